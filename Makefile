@@ -1,0 +1,62 @@
+# Everything a newcomer needs: `make demo` and `make test`.
+SHELL := /bin/bash
+export PORT ?= 8080
+export JOLLY_DATA ?= ./var
+GO_FILES := $(shell git ls-files -co --exclude-standard '*.go' 2>/dev/null)
+UI_FILES := $(shell git ls-files -co --exclude-standard ui 2>/dev/null)
+
+.PHONY: demo demo-reset test bench screenshots build generate check clean
+
+## demo: install what is missing, build, start everything with demo data
+demo: packages-run build
+	./bin/jollysatchel demo
+
+## demo-reset: forget the demo's data, so that the next start is the first again
+demo-reset: bin/jollysatchel
+	./bin/jollysatchel demo-reset
+
+## test: install what is missing, check everything, run every test
+test: packages-test build check
+	go run ./internal/pgserver/withpg go test ./...
+
+## check: format, vet, staticcheck, types, lint, generated code
+check: ui/node_modules/.ready
+	@test -z "$$(gofmt -l $(GO_FILES))" || { echo "gofmt would change:"; gofmt -l $(GO_FILES); exit 1; }
+	go vet ./...
+	go tool staticcheck ./...
+	scripts/generated-is-current
+	cd ui && npm run --silent types && npm run --silent lint && npm run --silent format:check
+
+## generate: write the Go server types and the TypeScript client types from api/openapi.yaml
+generate: ui/node_modules/.ready
+	scripts/generate
+
+## bench: the figures of docs/benchmarks.md
+bench: packages-run
+	go run ./internal/pgserver/withpg go test -run '^$$' -bench . -benchtime 3x -count 3 ./internal/core/... ./internal/packer/...
+
+## screenshots: docs/screenshots, made from the demo data
+screenshots: packages-test build
+	JOLLY_SCREENSHOTS=$(CURDIR)/docs/screenshots go run ./internal/pgserver/withpg go test -count 1 -run TestScreenshots ./e2e
+
+build: bin/jollysatchel
+
+bin/jollysatchel: $(GO_FILES) ui/dist/index.html
+	go build -o $@ ./cmd/jollysatchel
+
+ui/dist/index.html: ui/node_modules/.ready $(filter ui/src/% ui/index.html ui/vite.config.ts,$(UI_FILES))
+	cd ui && npm run --silent build
+	@touch $@
+
+ui/node_modules/.ready: ui/package-lock.json
+	cd ui && npm ci --ignore-scripts --no-audit --no-fund
+	@touch $@
+
+.PHONY: packages-run packages-test
+packages-run:
+	@scripts/packages postgresql
+packages-test:
+	@scripts/packages postgresql chromium
+
+clean:
+	rm -rf bin ui/dist/assets ui/dist/index.html

@@ -1,0 +1,46 @@
+// Command jollysatchel is the whole program: the server with its interface,
+// the demo, and the class-list reader for scripts.
+package main
+
+import (
+	"fmt"
+	"os"
+)
+
+const usage = `Jolly Satchel gives every student of a class a private folder and a personal copy.
+
+usage:
+  jollysatchel serve          serve the application (DATABASE_URL, PORT, JOLLY_DATA)
+  jollysatchel demo           the same, with demo data brought in at the first start
+  jollysatchel demo-reset     remove the demo's data
+  jollysatchel migrate        bring the database up to date and stop
+  jollysatchel roster FILE    read a class list, print students and findings as JSON
+`
+
+func main() {
+	if len(os.Args) < 2 {
+		fmt.Fprint(os.Stderr, usage)
+		os.Exit(2)
+	}
+	args := os.Args[2:]
+	var err error
+	switch os.Args[1] {
+	case "serve":
+		err = runServe(args, false)
+	case "demo":
+		err = runServe(args, true)
+	case "demo-reset":
+		err = runReset(os.Stdout)
+	case "migrate":
+		err = runMigrate()
+	case "roster":
+		os.Exit(runRoster(args, os.Stdin, os.Stdout, os.Stderr))
+	default:
+		fmt.Fprint(os.Stderr, usage)
+		os.Exit(2)
+	}
+	if err != nil {
+		fmt.Fprintln(os.Stderr, "jollysatchel:", err)
+		os.Exit(1)
+	}
+}

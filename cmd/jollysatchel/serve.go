@@ -1,0 +1,147 @@
+package main
+
+import (
+	"context"
+	"flag"
+	"fmt"
+	"io"
+	"log/slog"
+	"net"
+	"os"
+	"os/signal"
+	"path/filepath"
+	"syscall"
+	"time"
+
+	"jollysatchel/internal/app"
+	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/clock"
+	"jollysatchel/internal/cupboard/standin"
+	"jollysatchel/internal/demo"
+	"jollysatchel/internal/pgserver"
+	"jollysatchel/internal/web"
+)
+
+func env(name, usual string) string {
+	if v := os.Getenv(name); v != "" {
+		return v
+	}
+	return usual
+}
+
+// database returns the address in DATABASE_URL, else that of the private
+// server, which stop ends.
+func database(ctx context.Context) (url string, stop func(), err error) {
+	if url := os.Getenv("DATABASE_URL"); url != "" {
+		return url, func() {}, nil
+	}
+	server, err := pgserver.Start(ctx, pgDir())
+	if err != nil {
+		return "", nil, err
+	}
+	stop = func() {
+		if err := server.Stop(); err != nil {
+			slog.Error("stopping the database", "error", err)
+		}
+	}
+	url, err = server.Ensure(ctx, "jollysatchel")
+	if err != nil {
+		stop()
+	}
+	return url, stop, err
+}
+
+func pgDir() string { return filepath.Join(env("JOLLY_DATA", "./var"), "pg") }
+
+func settings(url string, now clock.Clock) (app.Settings, error) {
+	s := app.Settings{Database: url, Now: now, Log: slog.New(slog.NewTextHandler(os.Stderr, nil))}
+	zone, err := time.LoadLocation(env("JOLLY_ZONE", "Europe/Lisbon"))
+	if err != nil {
+		return s, fmt.Errorf("JOLLY_ZONE: %w", err)
+	}
+	s.School = classroom.School{Name: os.Getenv("JOLLY_SCHOOL"), Domain: os.Getenv("JOLLY_DOMAIN"), Zone: zone, Language: env("JOLLY_LANGUAGE", "en")}
+	s.Weather, err = standin.ParseWeather(os.Getenv("JOLLY_WEATHER"))
+	return s, err
+}
+
+// runServe serves the application until it is told to stop.
+func runServe(args []string, withDemo bool) error {
+	flags := flag.NewFlagSet("serve", flag.ExitOnError)
+	at := flags.String("at", "", "let the demo begin at this moment (RFC 3339), for pictures that stay the same")
+	if err := flags.Parse(args); err != nil {
+		return err
+	}
+	ctx, cancel := signal.NotifyContext(context.Background(), syscall.SIGINT, syscall.SIGTERM)
+	defer cancel()
+	now := clock.Clock(clock.System)
+	if *at != "" {
+		begin, err := time.Parse(time.RFC3339, *at)
+		if err != nil {
+			return err
+		}
+		ahead := time.Until(begin)
+		now = func() time.Time { return clock.System().Add(ahead).Truncate(time.Microsecond) }
+	}
+	l, err := net.Listen("tcp", net.JoinHostPort(env("JOLLY_HOST", "127.0.0.1"), env("PORT", "8080")))
+	if err != nil {
+		return fmt.Errorf("another program has the port (PORT changes it): %w", err)
+	}
+	url, stop, err := database(ctx)
+	if err != nil {
+		l.Close()
+		return err
+	}
+	defer stop()
+	s, err := settings(url, now)
+	if err != nil {
+		return err
+	}
+	var people []web.DemoPerson
+	if withDemo {
+		s.School = demo.School(s.School.Zone)
+		if people, err = demo.Ensure(ctx, s); err != nil {
+			return err
+		}
+	}
+	a, err := app.Open(ctx, s)
+	if err != nil {
+		return err
+	}
+	defer a.Close()
+	fmt.Printf("Jolly Satchel is at http://%s\n", l.Addr())
+	if withDemo {
+		demo.Tell(os.Stdout)
+	}
+	return a.Serve(ctx, l, people)
+}
+
+// runMigrate brings the database up to date and stops.
+func runMigrate() error {
+	ctx := context.Background()
+	url, stop, err := database(ctx)
+	if err != nil {
+		return err
+	}
+	defer stop()
+	s, err := settings(url, clock.System)
+	if err != nil {
+		return err
+	}
+	a, err := app.Open(ctx, s)
+	if err == nil {
+		a.Close()
+	}
+	return err
+}
+
+// runReset removes the private server's data.
+func runReset(stdout io.Writer) error {
+	if os.Getenv("DATABASE_URL") != "" {
+		return fmt.Errorf("DATABASE_URL is set: that database is yours to empty")
+	}
+	if err := pgserver.Remove(pgDir()); err != nil {
+		return err
+	}
+	fmt.Fprintln(stdout, "The demo's data is gone; the next make demo begins afresh.")
+	return nil
+}

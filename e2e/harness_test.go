@@ -1,0 +1,306 @@
+// Package e2e drives the real interface in a headless browser against the real
+// program.
+package e2e
+
+import (
+	"bufio"
+	"context"
+	"fmt"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"regexp"
+	"strings"
+	"sync"
+	"syscall"
+	"testing"
+	"time"
+
+	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/launcher"
+	"github.com/go-rod/rod/lib/launcher/flags"
+	"github.com/go-rod/rod/lib/proto"
+
+	"jollysatchel/internal/pgserver/pgtest"
+)
+
+var (
+	program string
+	browser *rod.Browser
+)
+
+func TestMain(m *testing.M) { os.Exit(run(m)) }
+
+func run(m *testing.M) int {
+	dir, err := os.MkdirTemp("", "jollysatchel-e2e-*")
+	if err != nil {
+		fmt.Fprintln(os.Stderr, err)
+		return 1
+	}
+	defer os.RemoveAll(dir)
+	program = filepath.Join(dir, "jollysatchel")
+	if out, err := exec.Command("go", "build", "-o", program, "../cmd/jollysatchel").CombinedOutput(); err != nil {
+		fmt.Fprintf(os.Stderr, "building the program: %v\n%s", err, out)
+		return 1
+	}
+	l := launcher.New().Bin("/usr/bin/chromium").Leakless(false).NoSandbox(true).Headless(true)
+	for _, f := range []string{"disable-gpu", "disable-quic", "no-first-run", "disable-background-networking", "disable-component-update", "disable-sync", "disable-dev-shm-usage"} {
+		l = l.Set(flags.Flag(f))
+	}
+	url, err := l.UserDataDir(filepath.Join(dir, "chromium")).Launch()
+	if err != nil {
+		fmt.Fprintln(os.Stderr, "starting the browser:", err)
+		return 1
+	}
+	defer l.Kill()
+	browser = rod.New().ControlURL(url)
+	if err := browser.Connect(); err != nil {
+		fmt.Fprintln(os.Stderr, "starting the browser:", err)
+		return 1
+	}
+	return m.Run()
+}
+
+// A server is one running program.
+type server struct {
+	t    testing.TB
+	url  string
+	cmd  *exec.Cmd
+	env  []string
+	args []string
+	log  *strings.Builder
+}
+
+// start runs the program with the demo in a database of its own.
+func start(t testing.TB, args ...string) *server {
+	t.Helper()
+	s := &server{t: t, env: append(os.Environ(), "DATABASE_URL="+pgtest.New(t), "PORT=0"), args: append([]string{"demo"}, args...)}
+	s.run()
+	t.Cleanup(s.stop)
+	return s
+}
+
+var printed = regexp.MustCompile(`http://127\.0\.0\.1:\d+`)
+
+func (s *server) run() {
+	s.t.Helper()
+	s.log = &strings.Builder{}
+	s.cmd = exec.Command(program, s.args...)
+	s.cmd.Env = s.env
+	s.cmd.Stderr = s.log
+	out, err := s.cmd.StdoutPipe()
+	if err != nil {
+		s.t.Fatal(err)
+	}
+	if err := s.cmd.Start(); err != nil {
+		s.t.Fatal(err)
+	}
+	found := make(chan string, 1)
+	go func() {
+		r := bufio.NewReader(out)
+		for {
+			line, err := r.ReadString('\n')
+			if u := printed.FindString(line); u != "" {
+				found <- u
+			}
+			if err != nil {
+				return
+			}
+		}
+	}()
+	select {
+	case s.url = <-found:
+	case <-time.After(90 * time.Second):
+		s.t.Fatalf("the program doesn't start:\n%s", s.log)
+	}
+}
+
+func (s *server) stop() {
+	if s.cmd.ProcessState != nil {
+		return
+	}
+	if err := s.cmd.Process.Signal(syscall.SIGTERM); err != nil {
+		s.t.Error(err)
+	}
+	if err := s.cmd.Wait(); err != nil {
+		s.t.Errorf("the program doesn't stop cleanly: %v\n%s", err, s.log)
+	}
+	if strings.Contains(s.log.String(), "level=ERROR") {
+		s.t.Errorf("the program logged errors:\n%s", s.log)
+	}
+}
+
+// A person sits before the browser: one page in a session of its own. Console
+// errors and failed requests fail the test.
+type person struct {
+	t     testing.TB
+	s     *server
+	page  *rod.Page
+	mu    sync.Mutex
+	fails []string
+	allow *regexp.Regexp // answers this test asks for on purpose
+}
+
+func (s *server) visit(t testing.TB, allow string) *person {
+	t.Helper()
+	ctx, err := browser.Incognito()
+	if err != nil {
+		t.Fatal(err)
+	}
+	page, err := ctx.Page(proto.TargetCreateTarget{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	p := &person{t: t, s: s, page: page.Timeout(90 * time.Second)}
+	if allow != "" {
+		p.allow = regexp.MustCompile(allow)
+	}
+	p.size(1280, 800)
+	listening, stop := context.WithCancel(context.Background())
+	wait := page.Context(listening).EachEvent(
+		func(e *proto.RuntimeConsoleAPICalled) {
+			if e.Type == proto.RuntimeConsoleAPICalledTypeError || e.Type == proto.RuntimeConsoleAPICalledTypeWarning {
+				text := []string{}
+				for _, a := range e.Args {
+					text = append(text, a.Value.String()+a.Description)
+				}
+				p.fail("console: " + strings.Join(text, " "))
+			}
+		},
+		func(e *proto.RuntimeExceptionThrown) { p.fail("exception: " + e.ExceptionDetails.Text) },
+		func(e *proto.NetworkResponseReceived) {
+			if e.Response.Status >= 400 {
+				p.fail(fmt.Sprintf("%d %s", e.Response.Status, e.Response.URL))
+			}
+		},
+	)
+	go wait()
+	if err := (proto.NetworkEnable{}).Call(page); err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() {
+		stop()
+		page.Close()
+		ctx.Close()
+		p.mu.Lock()
+		defer p.mu.Unlock()
+		for _, f := range p.fails {
+			t.Errorf("in the browser: %s", f)
+		}
+	})
+	return p
+}
+
+func (p *person) fail(what string) {
+	if strings.Contains(what, "/api/me") && strings.HasPrefix(what, "401") {
+		return // asking who is signed in, before anybody is
+	}
+	if p.allow != nil && p.allow.MatchString(what) {
+		return
+	}
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	p.fails = append(p.fails, what)
+}
+
+func (p *person) must(err error, what string) {
+	p.t.Helper()
+	if err != nil {
+		shot := filepath.Join(os.TempDir(), "jollysatchel-failed.png")
+		if b, e := p.page.Timeout(5*time.Second).Screenshot(false, nil); e == nil {
+			os.WriteFile(shot, b, 0o644)
+		}
+		p.t.Fatalf("%s: %v (picture in %s)", what, err, shot)
+	}
+}
+
+func (p *person) size(w, h int) {
+	p.must(p.page.SetViewport(&proto.EmulationSetDeviceMetricsOverride{Width: w, Height: h, DeviceScaleFactor: 1, Mobile: w < 600}), "size")
+}
+
+func (p *person) open(path string) *person {
+	p.t.Helper()
+	p.must(p.page.Navigate(p.s.url+path), "open "+path)
+	p.must(p.page.WaitLoad(), "load "+path)
+	return p
+}
+
+// be signs in through the demo's chooser.
+func (p *person) be(account string) *person {
+	p.t.Helper()
+	p.open("/sign-in")
+	p.click(`[data-person="` + account + `"]`)
+	p.until(`() => location.pathname !== '/sign-in'`)
+	p.see("h1", "Good")
+	return p
+}
+
+func (p *person) el(selector string) *rod.Element {
+	p.t.Helper()
+	e, err := p.page.Timeout(15 * time.Second).Element(selector)
+	p.must(err, selector)
+	return e.CancelTimeout()
+}
+
+// see waits until an element with the selector holds the text and returns it.
+func (p *person) see(selector, text string) *rod.Element {
+	p.t.Helper()
+	e, err := p.page.Timeout(20*time.Second).ElementR(selector, regexp.QuoteMeta(text))
+	p.must(err, fmt.Sprintf("see %q in %s", text, selector))
+	return e.CancelTimeout()
+}
+
+func (p *person) click(selector string) {
+	p.t.Helper()
+	e := p.el(selector)
+	p.must(e.Timeout(15*time.Second).Click(proto.InputMouseButtonLeft, 1), "click "+selector)
+}
+
+func (p *person) press(keys ...input.Key) {
+	p.t.Helper()
+	for _, k := range keys {
+		p.must(p.page.Keyboard.Type(k), "press")
+	}
+}
+
+// gone waits until no element has the selector.
+func (p *person) gone(selector string) {
+	p.t.Helper()
+	p.until(`s => !document.querySelector(s)`, selector)
+}
+
+func (p *person) until(js string, args ...any) {
+	p.t.Helper()
+	p.must(p.page.Timeout(25*time.Second).Wait(rod.Eval(js, args...)), "waiting for "+js)
+}
+
+func (p *person) count(selector string) int {
+	p.t.Helper()
+	es, err := p.page.Elements(selector)
+	p.must(err, selector)
+	return len(es)
+}
+
+func (p *person) shot(file string) {
+	p.t.Helper()
+	_, err := p.page.Evaluate(rod.Eval(`() => document.fonts.ready.then(() => new Promise((r) => setTimeout(() => r(true), 250)))`).ByPromise())
+	p.must(err, "fonts")
+	b, err := p.page.Screenshot(false, &proto.PageCaptureScreenshot{Format: proto.PageCaptureScreenshotFormatPng})
+	p.must(err, "picture")
+	p.must(os.WriteFile(file, b, 0o644), "picture")
+}
+
+// paste puts text into an element as the clipboard does.
+func (p *person) paste(selector, text string) {
+	p.t.Helper()
+	p.el(selector)
+	_, err := p.page.Eval(`(s, text) => {
+		const e = document.querySelector(s)
+		e.focus()
+		const d = new DataTransfer()
+		d.setData('text/plain', text)
+		e.dispatchEvent(new ClipboardEvent('paste', { clipboardData: d, bubbles: true, cancelable: true }))
+	}`, selector, text)
+	p.must(err, "paste")
+}

@@ -1,0 +1,108 @@
+// Package access answers who may do what with a thing, and why.
+package access
+
+// A Level is what a person may do with a thing. Greater includes smaller.
+type Level int
+
+// The levels. Exactly one person is the owner of a thing.
+const (
+	Nothing Level = iota
+	Read          // open, copy, read comments
+	Comment       // also comment
+	Edit          // also write and, in a folder, add
+	Owner         // also rename, move and bin
+)
+
+var words = [...]string{"nothing", "read", "comment", "edit", "owner"}
+
+// String returns the level's word: nothing, read, comment, edit or owner.
+func (l Level) String() string {
+	if l < Nothing || l > Owner {
+		return "nothing"
+	}
+	return words[l]
+}
+
+// ParseLevel reads a level's word; ok is false for any other word.
+func ParseLevel(word string) (l Level, ok bool) {
+	for i, w := range words {
+		if w == word {
+			return Level(i), true
+		}
+	}
+	return Nothing, false
+}
+
+// A Rule names people with levels and says whether the folders above count.
+type Rule struct {
+	Grants      map[string]Level `json:"grants"`      // person → level
+	StandsAlone bool             `json:"standsAlone"` // the rules above don't count
+}
+
+// A Thing is what the rules need to know of a folder or file.
+type Thing struct {
+	ID     string
+	Owner  string
+	Folder bool
+	Rule   Rule
+}
+
+// A Reason says where a level comes from.
+type Reason struct {
+	Level Level
+	From  string // id of the thing whose owner or rule gives it
+	Owned bool   // by ownership rather than by a rule
+}
+
+// Effective returns the level person has on the first thing of chain, and why.
+// chain is the thing, then its folder, then that folder's, up to the top. The
+// level is the highest that ownership of the thing, its own rule and, while
+// open to above, the folders above give. A folder's owner counts as can edit
+// in that folder's own rule.
+func Effective(person string, chain []Thing) Reason {
+	best := Reason{Level: Nothing}
+	raise := func(l Level, from string, owned bool) {
+		if l > best.Level {
+			best = Reason{l, from, owned}
+		}
+	}
+	for i, t := range chain {
+		if t.Owner == person {
+			if i == 0 {
+				raise(Owner, t.ID, true)
+			} else {
+				raise(Edit, t.ID, true)
+			}
+		}
+		if g := t.Rule.Grants[person]; g <= Edit {
+			raise(g, t.ID, false)
+		}
+		if t.Rule.StandsAlone {
+			break
+		}
+	}
+	return best
+}
+
+// People returns everybody who has any level on the first thing of chain.
+func People(chain []Thing) map[string]Reason {
+	out := map[string]Reason{}
+	add := func(p string) {
+		if _, done := out[p]; done || p == "" {
+			return
+		}
+		if r := Effective(p, chain); r.Level > Nothing {
+			out[p] = r
+		}
+	}
+	for _, t := range chain {
+		add(t.Owner)
+		for p := range t.Rule.Grants {
+			add(p)
+		}
+		if t.Rule.StandsAlone {
+			break
+		}
+	}
+	return out
+}

@@ -1,0 +1,122 @@
+package naming
+
+import (
+	"sort"
+	"strconv"
+)
+
+// Rules by which equal names are told apart, as the teacher sees them.
+const (
+	ByNumber  = "student-number"
+	ByPeriod  = "period"
+	ByCounter = "counter"
+)
+
+// An Item is one name to be given under a parent.
+type Item struct {
+	Values map[string]string // columns
+	Added  int               // when the row was added: smaller is earlier
+	Packed string            // the name it already has; never changed
+}
+
+// A Name is what TellApart gives an Item. By is empty where no mark was needed.
+type Name struct {
+	Name string
+	By   string
+}
+
+// TellApart renders pattern for every item, makes the names safe and tells
+// equal ones apart: by student number, else by period, else by a counter in
+// the order of Added. taken holds other names under the same parent. Names
+// already packed stay as they are. The result has one Name per item, in order,
+// and no two are equal by Fold unless they were packed so.
+func TellApart(pattern Pattern, ending string, items []Item, taken []string) []Name {
+	out := make([]Name, len(items))
+	used := map[string]bool{}
+	for _, t := range taken {
+		used[Fold(t)] = true
+	}
+	groups := map[string][]int{}
+	for i, it := range items {
+		if it.Packed != "" {
+			out[i] = Name{Name: it.Packed}
+			used[Fold(it.Packed)] = true
+			continue
+		}
+		out[i].Name = Safe(pattern.Render(it.Values), ending)
+		k := Fold(out[i].Name)
+		groups[k] = append(groups[k], i)
+	}
+	keys := make([]string, 0, len(groups))
+	for k := range groups {
+		keys = append(keys, k)
+	}
+	sort.Strings(keys)
+	var crowded []string
+	for _, k := range keys {
+		if len(groups[k]) == 1 && !used[k] {
+			used[k] = true
+			continue
+		}
+		crowded = append(crowded, k)
+	}
+	for _, k := range crowded {
+		group := groups[k]
+		sort.SliceStable(group, func(a, b int) bool { return items[group[a]].Added < items[group[b]].Added })
+		if !tryColumn(pattern, ending, items, out, used, group, Number, ByNumber) &&
+			!tryColumn(pattern, ending, items, out, used, group, Period, ByPeriod) {
+			count(pattern, ending, items, out, used, group)
+		}
+	}
+	return out
+}
+
+// tryColumn marks every name of group with a column's value; it changes
+// nothing and reports false unless that makes all of them new and different.
+func tryColumn(p Pattern, ending string, items []Item, out []Name, used map[string]bool, group []int, column, rule string) bool {
+	names := make([]string, len(group))
+	seen := map[string]bool{}
+	for n, i := range group {
+		v := clean(items[i].Values[column])
+		if v == "" {
+			return false
+		}
+		names[n] = marked(p, ending, items[i].Values, v)
+		k := Fold(names[n])
+		if seen[k] || used[k] {
+			return false
+		}
+		seen[k] = true
+	}
+	for n, i := range group {
+		out[i] = Name{names[n], rule}
+		used[Fold(names[n])] = true
+	}
+	return true
+}
+
+func count(p Pattern, ending string, items []Item, out []Name, used map[string]bool, group []int) {
+	n := 1
+	for _, i := range group {
+		for {
+			name := marked(p, ending, items[i].Values, strconv.Itoa(n))
+			n++
+			if k := Fold(name); !used[k] {
+				out[i] = Name{name, ByCounter}
+				used[k] = true
+				break
+			}
+		}
+	}
+}
+
+// marked renders with a mark and, where the name would be cut, shortens the
+// pattern's values rather than lose the mark.
+func marked(p Pattern, ending string, values map[string]string, mark string) string {
+	full := p.RenderMarked(values, mark)
+	if len(Safe(full, ""))+len(ending) <= MaxBytes {
+		return Safe(full, ending)
+	}
+	plain := Safe(p.Render(values), "")
+	return Safe(trimEnds(cut(plain, MaxBytes-len(ending)-len(mark)-1))+" "+mark, ending)
+}

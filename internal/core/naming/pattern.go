@@ -1,0 +1,226 @@
+// Package naming turns patterns of text and columns into names that are safe
+// on every common file system, tells equal names apart, and orders names the
+// way the school's language does.
+package naming
+
+import (
+	"fmt"
+	"strings"
+)
+
+// The columns every class knows. Extra columns of a class list are used under
+// their own heading.
+const (
+	Given     = "Given name"
+	Family    = "Family name"
+	Preferred = "Preferred name"
+	Number    = "Student number"
+	Class     = "Class"
+	Period    = "Period"
+	Level     = "Level"
+	Team      = "Team"
+	Title     = "Title"
+	Date      = "Date"
+	Term      = "Term"
+	Year      = "Year"
+)
+
+// personColumns name a person; a mark that tells two equal names apart stands
+// after the last of them.
+var personColumns = map[string]bool{Given: true, Family: true, Preferred: true, Number: true}
+
+// A Part is one piece of a Pattern: a column, or else fixed text.
+type Part struct {
+	Column string `json:"column,omitempty"`
+	Text   string `json:"text,omitempty"`
+}
+
+// A Pattern is a list of parts, in the order they appear in the name.
+type Pattern []Part
+
+// A SyntaxError says where a written pattern can't be read. Offset counts
+// bytes from 0.
+type SyntaxError struct {
+	Offset int
+	Code   string // "bracket-open", "bracket-empty", "bracket-stray", "column-unknown"
+	Text   string
+}
+
+func (e *SyntaxError) Error() string {
+	return fmt.Sprintf("pattern: %s at byte %d %q", e.Code, e.Offset, e.Text)
+}
+
+// Parse reads a written pattern such as "[Period] [Family name] – [Title]".
+// A doubled bracket is a literal one, read from the left. Columns not among
+// known are refused; a nil known accepts every column.
+func Parse(s string, known map[string]bool) (Pattern, error) {
+	var p Pattern
+	var text strings.Builder
+	flush := func() {
+		if text.Len() > 0 {
+			p = append(p, Part{Text: text.String()})
+			text.Reset()
+		}
+	}
+	for i := 0; i < len(s); {
+		switch {
+		case strings.HasPrefix(s[i:], "[["):
+			text.WriteByte('[')
+			i += 2
+		case strings.HasPrefix(s[i:], "]]"):
+			text.WriteByte(']')
+			i += 2
+		case s[i] == ']':
+			return nil, &SyntaxError{i, "bracket-stray", "]"}
+		case s[i] == '[':
+			end := strings.IndexByte(s[i:], ']')
+			if end < 0 {
+				return nil, &SyntaxError{i, "bracket-open", s[i:]}
+			}
+			name := strings.TrimSpace(s[i+1 : i+end])
+			if name == "" {
+				return nil, &SyntaxError{i, "bracket-empty", "[]"}
+			}
+			if known != nil && !known[name] {
+				return nil, &SyntaxError{i, "column-unknown", name}
+			}
+			flush()
+			p = append(p, Part{Column: name})
+			i += end + 1
+		default:
+			text.WriteByte(s[i])
+			i++
+		}
+	}
+	flush()
+	return p, nil
+}
+
+// String writes the pattern so that Parse reads the same parts again.
+func (p Pattern) String() string {
+	double := strings.NewReplacer("[", "[[", "]", "]]")
+	var b strings.Builder
+	for _, part := range p {
+		if part.Column != "" {
+			b.WriteString("[" + part.Column + "]")
+		} else {
+			b.WriteString(double.Replace(part.Text))
+		}
+	}
+	return b.String()
+}
+
+const separators = " -–—_·,.;:/|"
+
+var closing = map[rune]rune{'(': ')', '[': ']', '{': '}', '<': '>'}
+
+// A glyph is one rune of a name being built. Only text the pattern itself
+// holds may be stripped as a separator; a student's own full stop stays.
+type glyph struct {
+	r     rune
+	fixed bool // from the pattern's text
+	gap   bool // stands for a column without a value
+}
+
+func (g glyph) separator() bool { return g.fixed && strings.ContainsRune(separators, g.r) }
+
+// Render fills the pattern's columns with values. Space is collapsed; around a
+// column without a value the separators go, as do brackets left empty.
+func (p Pattern) Render(values map[string]string) string {
+	return p.RenderMarked(values, "")
+}
+
+// RenderMarked renders like Render and puts mark after the last person column
+// that has a value, else at the end.
+func (p Pattern) RenderMarked(values map[string]string, mark string) string {
+	last := -1
+	for i, part := range p {
+		if personColumns[part.Column] && clean(values[part.Column]) != "" {
+			last = i
+		}
+	}
+	var gs []glyph
+	for i, part := range p {
+		if part.Column == "" {
+			for _, r := range part.Text {
+				gs = append(gs, glyph{r: r, fixed: true})
+			}
+			continue
+		}
+		v := clean(values[part.Column])
+		if mark != "" && i == last {
+			v += " " + mark
+		}
+		if v == "" {
+			gs = append(gs, glyph{gap: true})
+		}
+		for _, r := range v {
+			gs = append(gs, glyph{r: r})
+		}
+	}
+	gs = closeGaps(gs)
+	var b strings.Builder
+	for _, g := range gs {
+		b.WriteRune(g.r)
+	}
+	name := clean(b.String())
+	if mark != "" && last < 0 {
+		name = clean(name + " " + mark)
+	}
+	return name
+}
+
+// closeGaps removes each gap with the separators around it. Between two things
+// that stay, one separator run stays: the right one if it is more than space.
+func closeGaps(gs []glyph) []glyph {
+	for {
+		at := -1
+		for i, g := range gs {
+			if g.gap {
+				at = i
+				break
+			}
+		}
+		if at < 0 {
+			return gs
+		}
+		from, to := at, at+1
+		leftRun, rightRun := at, at+1
+		for {
+			for from > 0 && gs[from-1].separator() {
+				from--
+			}
+			for to < len(gs) && gs[to].separator() {
+				to++
+			}
+			if from > 0 && to < len(gs) && gs[from-1].fixed && gs[to].fixed && closing[gs[from-1].r] != 0 && closing[gs[from-1].r] == gs[to].r {
+				from, to = from-1, to+1
+				leftRun, rightRun = from, to
+				continue
+			}
+			break
+		}
+		var keep []glyph
+		if from > 0 && to < len(gs) {
+			keep = gs[rightRun:to]
+			if blank(keep) && !blank(gs[from:leftRun]) || len(keep) == 0 {
+				keep = gs[from:leftRun]
+			}
+		}
+		next := append([]glyph{}, gs[:from]...)
+		next = append(next, keep...)
+		gs = append(next, gs[to:]...)
+	}
+}
+
+func blank(gs []glyph) bool {
+	for _, g := range gs {
+		if g.r != ' ' {
+			return false
+		}
+	}
+	return true
+}
+
+// clean collapses every run of white space to one space and trims both ends.
+func clean(s string) string { return strings.Join(strings.Fields(s), " ") }

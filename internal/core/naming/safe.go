@@ -1,0 +1,111 @@
+package naming
+
+import (
+	"path"
+	"strings"
+	"unicode"
+
+	"github.com/rivo/uniseg"
+	"golang.org/x/text/cases"
+	"golang.org/x/text/unicode/norm"
+)
+
+// MaxBytes is the longest name, in bytes of UTF-8 after NFC: the limit of the
+// common Linux file systems (NAME_MAX), and below that of the others.
+const MaxBytes = 255
+
+// Nameless is the name of a thing whose own name has nothing left in it.
+const Nameless = "Unnamed"
+
+// reserved device names, with any ending and in any case.
+// Source: "Naming Files, Paths, and Namespaces", Win32 documentation (from memory).
+var reserved = func() map[string]bool {
+	m := map[string]bool{"con": true, "prn": true, "aux": true, "nul": true, "conin$": true, "conout$": true}
+	for _, d := range "0123456789¹²³" {
+		m["com"+string(d)] = true
+		m["lpt"+string(d)] = true
+	}
+	return m
+}()
+
+// Safe makes name fit for every common file system: forbidden characters
+// become a hyphen or go, control and direction characters go, reserved names
+// get an underline, the name is NFC and at most MaxBytes long. ending (such as
+// ".md", or empty) is kept whole and never counted as part of the name.
+// Safe of a safe name is the same name.
+func Safe(name, ending string) string {
+	name = norm.NFC.String(strings.ToValidUTF8(name, ""))
+	name = strings.Map(func(r rune) rune {
+		switch {
+		case strings.ContainsRune(`/\:|`, r):
+			return '-'
+		case r == '"':
+			return '\''
+		case strings.ContainsRune(`<>?*`, r):
+			return -1
+		case r == unicode.ReplacementChar, unicode.IsControl(r) && !unicode.IsSpace(r), isDirection(r):
+			return -1
+		case unicode.IsSpace(r):
+			return ' '
+		}
+		return r
+	}, name)
+	name = clean(name)
+	name = trimEnds(name)
+	name = strings.TrimRight(cut(name, MaxBytes-len(ending)), " .")
+	if name == "" {
+		name = Nameless
+	}
+	stem, rest, dotted := strings.Cut(name, ".")
+	if reserved[strings.ToLower(strings.TrimRight(stem, " "))] {
+		name = strings.TrimRight(stem, " ") + "_"
+		if dotted {
+			name += "." + rest
+		}
+	}
+	return norm.NFC.String(name) + ending
+}
+
+// trimEnds removes what may not begin or end a name: dots and spaces at the
+// end, dots at the beginning (they hide a file).
+func trimEnds(s string) string {
+	return strings.TrimRight(strings.TrimLeft(s, " ."), " .")
+}
+
+// isDirection reports characters that change how the text around them is
+// shown without being seen themselves: bidirectional controls, zero-width
+// space and byte order mark. Joiners stay, several scripts need them.
+func isDirection(r rune) bool {
+	return r >= '\u202A' && r <= '\u202E' || r >= '\u2066' && r <= '\u2069' || r == '\u200E' || r == '\u200F' || r == '\u061C' || r == '\u200B' || r == '\uFEFF'
+}
+
+// cut shortens s to at most limit bytes at a grapheme boundary (UAX #29).
+func cut(s string, limit int) string {
+	if len(s) <= limit {
+		return s
+	}
+	end, state := 0, -1
+	for rest := s; rest != ""; {
+		var cluster string
+		cluster, rest, _, state = uniseg.FirstGraphemeClusterInString(rest, state)
+		if end+len(cluster) > limit {
+			break
+		}
+		end += len(cluster)
+	}
+	return s[:end]
+}
+
+// Ending returns the file ending of name with its dot (".md"), or "" where it
+// has none worth keeping: longer than 16 bytes, or with a space in it.
+func Ending(name string) string {
+	e := path.Ext(name)
+	if len(e) < 2 || len(e) > 16 || strings.ContainsAny(e, " ") || len(e) == len(name) {
+		return ""
+	}
+	return e
+}
+
+// Fold returns the form in which two names are equal on file systems that
+// ignore case: case-folded, NFC.
+func Fold(name string) string { return norm.NFC.String(cases.Fold().String(norm.NFC.String(name))) }

@@ -1,0 +1,321 @@
+package roster
+
+import (
+	"strings"
+	"unicode"
+
+	"golang.org/x/text/unicode/norm"
+)
+
+// headingWords lists what school lists call each role, folded as fold does.
+// Common practice, no published source.
+var headingWords = map[Role][]string{
+	Given:     {"given name", "given", "first name", "first", "firstname", "forename", "forenames", "givenname", "vorname", "prenom", "nombre", "nome proprio", "nome", "voornaam", "fornavn", "fornamn", "etunimi", "imie", "ime"},
+	Family:    {"family name", "family", "last name", "last", "lastname", "surname", "surnames", "familyname", "second name", "nachname", "familienname", "nom", "nom de famille", "apellido", "apellidos", "apelido", "sobrenome", "cognome", "achternaam", "etternavn", "efternamn", "sukunimi", "nazwisko"},
+	Full:      {"name", "full name", "student name", "student", "pupil", "pupil name", "learner", "learner name", "fullname", "names", "students", "nome completo", "nombre completo", "nom complet"},
+	Preferred: {"preferred name", "preferred", "known as", "nickname", "preferred first name", "calling name", "rufname"},
+	Address:   {"address", "email", "e mail", "mail", "email address", "e mail address", "student email", "school email", "e mail school", "email school", "school mail", "school address", "correo", "correo electronico", "courriel", "adresse e mail", "mail adresse"},
+	Number:    {"student number", "number", "student no", "stud no", "student id", "id", "no", "nr", "pupil number", "admission number", "admission no", "roll number", "roll no", "matricule", "numero", "schulernummer", "n", "student nr", "learner id", "upn"},
+	Class:     {"class", "group", "class name", "section", "course", "form", "klasse", "classe", "clase", "turma", "class code", "tutor group"},
+	Period:    {"period", "per", "hour", "block", "lesson", "slot", "stunde", "periode", "class period", "pd"},
+	Level:     {"level", "set", "tier", "ability", "stream", "niveau", "nivel", "reading level", "band"},
+	Team:      {"team", "teams", "table group", "squad", "crew", "equipe", "equipo", "work group", "project group"},
+}
+
+var headingRole = func() map[string]Role {
+	m := map[string]Role{}
+	for role, words := range headingWords {
+		for _, w := range words {
+			m[w] = role
+		}
+	}
+	return m
+}()
+
+// fold brings a heading to the form headingWords has: lower case, letters and
+// digits with single spaces, accents off.
+func fold(s string) string {
+	var b strings.Builder
+	space := false
+	for _, r := range norm.NFKD.String(s) {
+		switch {
+		case unicode.Is(unicode.Mn, r):
+		case unicode.IsLetter(r) || unicode.IsDigit(r):
+			if space && b.Len() > 0 {
+				b.WriteByte(' ')
+			}
+			space = false
+			b.WriteRune(unicode.ToLower(r))
+		default:
+			space = true
+		}
+	}
+	return b.String()
+}
+
+// roleOfHeading returns the role a heading names and how sure that is. "Set"
+// and its like are words of many meanings: half sure.
+func roleOfHeading(h string) (Role, float64) {
+	f := fold(h)
+	if f == "" {
+		return None, 0
+	}
+	if r, ok := headingRole[f]; ok {
+		switch f {
+		case "set", "band", "group", "section", "form", "id", "no", "n", "nome", "last", "first", "stream":
+			return r, 0.7
+		}
+		return r, 1
+	}
+	// A heading that holds a known one, such as "Student e-mail (school)".
+	best, length := Extra, 0
+	padded := " " + f + " "
+	for _, role := range Roles {
+		for _, w := range headingWords[role] {
+			if len(w) > 3 && len(w) > length && strings.Contains(padded, " "+w+" ") {
+				best, length = role, len(w)
+			}
+		}
+	}
+	if length > 0 && best != Class && best != Team && best != Level {
+		return best, 0.8
+	}
+	return Extra, 0.5
+}
+
+// headingRow finds the index of the heading row among the first rows: the
+// first with two or more known headings and no address in it, or the only
+// known heading of a one-column list. -1 where there is none.
+func headingRow(rows []Row) int {
+	for i, row := range rows {
+		if i >= 12 {
+			break
+		}
+		known, filled := 0, 0
+		data := false
+		for _, c := range row.Cells {
+			c = strings.TrimSpace(c)
+			if c == "" {
+				continue
+			}
+			filled++
+			if strings.Contains(c, "@") {
+				data = true
+			}
+			if r, sure := roleOfHeading(c); r != Extra && r != None && sure >= 0.7 {
+				known++
+			}
+		}
+		if !data && (known >= 2 || known == 1 && filled == 1 && width(rows) == 1) {
+			return i
+		}
+		if data {
+			return oddHeading(rows, i)
+		}
+	}
+	return -1
+}
+
+// oddHeading looks at the row before the first row of data: where it has a
+// word over every filled column but no address, it is a heading row of unknown
+// words, provided one of them is known.
+func oddHeading(rows []Row, data int) int {
+	if data == 0 {
+		return -1
+	}
+	head := rows[data-1]
+	known := 0
+	for i, c := range rows[data].Cells {
+		if strings.TrimSpace(c) == "" {
+			continue
+		}
+		if i >= len(head.Cells) || strings.TrimSpace(head.Cells[i]) == "" {
+			return -1
+		}
+		if r, sure := roleOfHeading(head.Cells[i]); r != Extra && sure >= 0.7 {
+			known++
+		}
+	}
+	if known > 0 {
+		return data - 1
+	}
+	return -1
+}
+
+func width(rows []Row) int {
+	w := 0
+	for _, r := range rows {
+		w = max(w, len(r.Cells))
+	}
+	return w
+}
+
+// recognise says what every column holds: from its heading, and from the
+// values where the heading is missing or says nothing. A role other than Extra
+// and None is given once; the surest column gets it.
+func recognise(head []string, body []Row, w int, said map[int]Role) []Column {
+	cols := make([]Column, w)
+	shapes := make([]shape, w)
+	for _, row := range sample(body) {
+		for i := range min(w, len(row.Cells)) {
+			shapes[i].see(strings.TrimSpace(row.Cells[i]))
+		}
+	}
+	for i := range cols {
+		if i < len(head) {
+			cols[i].Heading = strings.TrimSpace(head[i])
+		}
+		if r, ok := said[i]; ok {
+			cols[i].Role, cols[i].Confidence = r, 1
+			continue
+		}
+		role, sure := None, 0.0
+		if cols[i].Heading != "" {
+			role, sure = roleOfHeading(cols[i].Heading)
+		}
+		vr, vs := shapes[i].role()
+		switch {
+		case role == Address && shapes[i].filled > 0 && shapes[i].ats == 0 && vr != Address:
+			// "Address" over street names: keep what it is called, but doubt it.
+			sure = 0.6
+		case vr == Address && vs >= 0.8 && role != Address:
+			role, sure = Address, 0.9
+		case role == Extra || role == None:
+			if vr != None && (cols[i].Heading == "" || vr == Address) {
+				role, sure = vr, vs
+			}
+		}
+		if role == None && shapes[i].filled > 0 {
+			role, sure = Extra, 0.5
+		}
+		cols[i].Role, cols[i].Confidence = role, sure
+	}
+	nameByPlace(cols, shapes, said)
+	once(cols, said)
+	return cols
+}
+
+// nameByPlace gives the name roles in a list without headings: one column of
+// words of two parts is a full name; two neighbours of single words are family
+// and given name, in the order most school lists have.
+func nameByPlace(cols []Column, shapes []shape, said map[int]Role) {
+	for _, c := range cols {
+		if c.Heading != "" || c.Role == Given || c.Role == Family || c.Role == Full {
+			return
+		}
+	}
+	var words []int
+	for i := range cols {
+		if _, ok := said[i]; !ok && cols[i].Role == Extra && shapes[i].wordy() {
+			words = append(words, i)
+		}
+	}
+	switch {
+	case len(words) == 0:
+	case shapes[words[0]].spaced*2 > shapes[words[0]].filled || len(words) == 1:
+		cols[words[0]].Role, cols[words[0]].Confidence = Full, 0.6
+	default:
+		cols[words[0]].Role, cols[words[0]].Confidence = Family, 0.5
+		cols[words[1]].Role, cols[words[1]].Confidence = Given, 0.5
+	}
+}
+
+func once(cols []Column, said map[int]Role) {
+	holder := map[Role]int{}
+	for i := range cols {
+		r := cols[i].Role
+		if r == Extra || r == None {
+			continue
+		}
+		j, taken := holder[r]
+		if !taken {
+			holder[r] = i
+			continue
+		}
+		loser := i
+		if cols[i].Confidence > cols[j].Confidence {
+			loser, holder[r] = j, i
+		}
+		if _, ok := said[loser]; ok && loser == i {
+			loser, holder[r] = j, i
+		}
+		cols[loser].Role, cols[loser].Confidence = Extra, 0.5
+	}
+	// A full name beside given and family names is one more column to keep.
+	if f, ok := holder[Full]; ok {
+		_, g := holder[Given]
+		_, fam := holder[Family]
+		if _, told := said[f]; g && fam && !told {
+			cols[f].Role, cols[f].Confidence = Extra, 0.5
+		}
+	}
+}
+
+// sample bounds the work of looking at values: the first rows are as good as all.
+func sample(rows []Row) []Row { return rows[:min(len(rows), 500)] }
+
+// A shape counts what the values of a column look like.
+type shape struct {
+	filled, ats, digits, words, spaced int
+	seen                               map[string]int
+}
+
+func (s *shape) see(v string) {
+	if v == "" {
+		return
+	}
+	s.filled++
+	if s.seen == nil {
+		s.seen = map[string]int{}
+	}
+	s.seen[v]++
+	if strings.Contains(v, "@") {
+		s.ats++
+		return
+	}
+	digits, letters, spaces := 0, 0, 0
+	for _, r := range v {
+		switch {
+		case unicode.IsDigit(r):
+			digits++
+		case unicode.IsLetter(r):
+			letters++
+		case r == ' ' || r == ',':
+			spaces++
+		}
+	}
+	if digits > 0 && letters == 0 {
+		s.digits++
+	}
+	if letters > 1 && digits == 0 {
+		s.words++
+		if spaces > 0 {
+			s.spaced++
+		}
+	}
+}
+
+func (s *shape) wordy() bool { return s.words*10 >= s.filled*8 && s.filled > 0 }
+
+// role guesses from the values alone.
+func (s *shape) role() (Role, float64) {
+	switch {
+	case s.filled == 0:
+		return None, 0
+	case s.ats*10 >= s.filled*6:
+		return Address, float64(s.ats) / float64(s.filled)
+	case s.digits == s.filled && len(s.seen) == s.filled && len(longest(s.seen)) >= 4:
+		return Number, 0.7
+	}
+	return None, 0
+}
+
+func longest(m map[string]int) string {
+	l := ""
+	for k := range m {
+		if len(k) > len(l) {
+			l = k
+		}
+	}
+	return l
+}

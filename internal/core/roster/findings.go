@@ -1,0 +1,43 @@
+package roster
+
+import "strings"
+
+// A text is the English rendering of a finding; {name} stands for an argument.
+type text struct {
+	severity        Severity
+	message, remedy string
+}
+
+var texts = map[string]text{
+	"name-missing":      {Error, "The row has no name.", "Type the student's name, or leave the row out."},
+	"address-missing":   {Error, "{name} has no address.", "Type the address, or leave the row out."},
+	"address-malformed": {Error, "{value} is not an address.", "Correct the address, or leave the row out."},
+	"student-twice":     {Error, "{name} stands in row {first} too; this row stays out.", "Leave it out, or correct the row that is wrong."},
+	"address-twice":     {Error, "{address} belongs to {other} in row {first}.", "Correct the address of one of the two."},
+	"no-address-column": {Error, "No column holds addresses.", "Say which column it is, or paste a list that has one."},
+	"account-unknown":   {Warning, "The school book doesn't know {address}.", "Correct the address, or keep it and ask the office."},
+	"domain-other":      {Warning, "{address} is not an address of {domain}.", "Check the address."},
+	"same-name":         {Warning, "{name} stands here more than once, in rows {rows}.", "Their folders get the student number."},
+	"heading-twice":     {Warning, "The heading {heading} stands over two columns.", "Both are kept; say which is which."},
+	"zeros-lost":        {Warning, "{value} is shorter than the other numbers; zeros may be lost.", "Use {suggestion}, or keep it."},
+	"odd-characters":    {Warning, "{column} holds characters that can't be seen; they were taken out.", "Check the value."},
+	"look-alike":        {Warning, "{value} mixes letters of two scripts that look alike.", "Type the word again."},
+	"blank-row":         {Note, "The row is blank.", ""},
+	"hidden-row":        {Note, "The row is hidden in the spreadsheet.", "Show the row there if the student belongs here."},
+	"heading-again":     {Note, "The headings stand here again.", ""},
+	"total-row":         {Note, "The row holds a total, not a student.", ""},
+	"row-left-out":      {Note, "You left this row out.", "Take it in again."},
+}
+
+// finding renders one finding; pairs are argument names and values in turn.
+func finding(row, field int, heading, code string, pairs ...string) Finding {
+	t := texts[code]
+	f := Finding{Row: row, Field: field, Column: heading, Severity: t.severity, Code: code, Message: t.message, Remedy: t.remedy}
+	f.Args = make(map[string]string, len(pairs)/2)
+	for i := 0; i+1 < len(pairs); i += 2 {
+		f.Args[pairs[i]] = pairs[i+1]
+		f.Message = strings.ReplaceAll(f.Message, "{"+pairs[i]+"}", pairs[i+1])
+		f.Remedy = strings.ReplaceAll(f.Remedy, "{"+pairs[i]+"}", pairs[i+1])
+	}
+	return f
+}

@@ -1,0 +1,127 @@
+// Package roster reads a class list: a table of text cells goes in, columns
+// with roles, students and findings come out. Every row ends as exactly one
+// student, one finding that keeps it out, or one note that it is blank or
+// hidden; nothing vanishes.
+package roster
+
+// A Row is one record of a table as a person sees it in a spreadsheet.
+type Row struct {
+	Line   int      `json:"line"` // place in the table, from 1, blank rows counted
+	Cells  []string `json:"cells"`
+	Hidden bool     `json:"hidden,omitempty"` // hidden in the spreadsheet
+}
+
+// A Table is the text of a class list, row by row.
+type Table struct{ Rows []Row }
+
+// A Role says what a column holds.
+type Role string
+
+// The roles a column can have. Extra columns are kept and usable everywhere;
+// None is for a column without heading or values.
+const (
+	Given     Role = "given"
+	Family    Role = "family"
+	Full      Role = "full"
+	Preferred Role = "preferred"
+	Address   Role = "address"
+	Number    Role = "number"
+	Class     Role = "class"
+	Period    Role = "period"
+	Level     Role = "level"
+	Team      Role = "team"
+	Extra     Role = "extra"
+	None      Role = "none"
+)
+
+// Roles lists every role in the order a teacher is offered them.
+var Roles = []Role{Given, Family, Full, Preferred, Address, Number, Class, Period, Level, Team, Extra, None}
+
+// A Column is one column of the list as it was understood.
+type Column struct {
+	Heading    string  `json:"heading"`
+	Role       Role    `json:"role"`
+	Confidence float64 `json:"confidence"` // 0 to 1; 1 where the teacher said so
+}
+
+// A Student is one row of the list that can be accepted.
+type Student struct {
+	Row       int               `json:"row"`
+	Given     string            `json:"given"`
+	Family    string            `json:"family"`
+	Preferred string            `json:"preferred,omitempty"`
+	Address   string            `json:"address"`
+	Number    string            `json:"number"`
+	Class     string            `json:"class"`
+	Period    string            `json:"period"`
+	Level     string            `json:"level"`
+	Team      string            `json:"team"`
+	Extra     map[string]string `json:"extra"`
+}
+
+// Severity of a finding. An error keeps its row out; a warning lets it in; a
+// note tells of a row that was passed over.
+type Severity string
+
+// The severities.
+const (
+	Error   Severity = "error"
+	Warning Severity = "warning"
+	Note    Severity = "note"
+)
+
+// A Finding is one thing worth knowing about one row. Column is the heading,
+// or empty where the whole row is meant; Field is the column's place from 0,
+// -1 for the whole row. Message and Remedy are the English rendering of Code
+// and Args.
+type Finding struct {
+	Row      int               `json:"row"`
+	Column   string            `json:"column"`
+	Field    int               `json:"field"`
+	Severity Severity          `json:"severity"`
+	Code     string            `json:"code"`
+	Args     map[string]string `json:"args"`
+	Message  string            `json:"message"`
+	Remedy   string            `json:"remedy"`
+}
+
+// Counts add up: Students + Blank + Hidden + LeftOut = Rows.
+type Counts struct {
+	Rows     int `json:"rows"`     // records below the heading
+	Students int `json:"students"` // accepted as they stand
+	Blank    int `json:"blank"`
+	Hidden   int `json:"hidden"`
+	LeftOut  int `json:"left_out"` // kept out by any other finding
+}
+
+// A Result is what Read makes of a table. HeadingRow is the line of the
+// heading row, 0 where there is none.
+type Result struct {
+	HeadingRow int       `json:"-"`
+	Columns    []Column  `json:"columns"`
+	Students   []Student `json:"students"`
+	Findings   []Finding `json:"findings"`
+	Counts     Counts    `json:"counts"`
+}
+
+// Errors counts the findings of severity Error.
+func (r Result) Errors() int {
+	n := 0
+	for _, f := range r.Findings {
+		if f.Severity == Error {
+			n++
+		}
+	}
+	return n
+}
+
+// Options steer Read. The zero value reads as well as the table alone allows.
+type Options struct {
+	Roles   map[int]Role // by column from 0: what the teacher said
+	Heading *int         // line of the heading row as the teacher said; 0 for none
+	LeftOut map[int]bool // lines the teacher leaves out
+	Domain  string       // the school's domain; empty: not checked
+	// Known reports whether the school book has an account, and a likely right
+	// address where it has not. Nil: not checked.
+	Known func(address string) (known bool, suggestion string)
+}

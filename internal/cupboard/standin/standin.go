@@ -1,0 +1,534 @@
+// Package standin is the cupboard that ships with Jolly Satchel. It behaves
+// like a storage service reached over a network, weather included.
+package standin
+
+import (
+	"context"
+	"crypto/rand"
+	"database/sql"
+	"embed"
+	"encoding/base64"
+	"encoding/hex"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"slices"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/jmoiron/sqlx"
+	"github.com/pressly/goose/v3"
+	"github.com/pressly/goose/v3/database"
+
+	"jollysatchel/internal/clock"
+	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/cupboard"
+)
+
+//go:embed migrations/*.sql
+var migrations embed.FS
+
+// A Standin is a cupboard on PostgreSQL, in the schema standin.
+type Standin struct {
+	db      *sqlx.DB
+	now     clock.Clock
+	weather *weather
+}
+
+var _ cupboard.Cupboard = (*Standin)(nil)
+
+// New returns the stand-in on db. Migrate must have been called on it once.
+func New(db *sqlx.DB, now clock.Clock) *Standin {
+	return &Standin{db: db, now: now, weather: newWeather()}
+}
+
+// Migrate brings the stand-in's schema up to date.
+func Migrate(ctx context.Context, db *sql.DB) error {
+	dir, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return err
+	}
+	store, err := database.NewStore(database.DialectPostgres, "standin_versions")
+	if err != nil {
+		return err
+	}
+	p, err := goose.NewProvider(goose.DialectCustom, db, dir, goose.WithStore(store))
+	if err != nil {
+		return err
+	}
+	_, err = p.Up(ctx)
+	return err
+}
+
+// AddPeople makes accounts known.
+func (s *Standin) AddPeople(ctx context.Context, accounts ...string) error {
+	_, err := s.db.ExecContext(ctx, `insert into standin.people (account) select unnest($1::text[]) on conflict do nothing`, accounts)
+	return err
+}
+
+// A row is a thing as the table holds it.
+type row struct {
+	ID          string         `db:"id"`
+	Link        string         `db:"link"`
+	Kind        string         `db:"kind"`
+	Name        string         `db:"name"`
+	Parent      sql.NullString `db:"parent"`
+	Owner       string         `db:"owner"`
+	Grants      []byte         `db:"grants"`
+	StandsAlone bool           `db:"stands_alone"`
+	Target      sql.NullString `db:"target"`
+	MediaType   string         `db:"media_type"`
+	Version     int            `db:"version"`
+	Size        int64          `db:"size"`
+	SHA         []byte         `db:"sha"`
+	MadeAt      time.Time      `db:"made_at"`
+	ChangedAt   time.Time      `db:"changed_at"`
+	ChangedBy   string         `db:"changed_by"`
+}
+
+const columns = `id, link, kind, name, parent, owner, grants, stands_alone, target, media_type, version, size, sha, made_at, changed_at, changed_by`
+
+func (r row) grants() map[string]access.Level {
+	g := map[string]access.Level{}
+	// The column is written by this package alone; what can't be read gives nobody access.
+	_ = json.Unmarshal(r.Grants, &g)
+	return g
+}
+
+func (r row) rule() access.Thing {
+	return access.Thing{ID: r.ID, Owner: r.Owner, Folder: r.Kind == "folder", Rule: access.Rule{Grants: r.grants(), StandsAlone: r.StandsAlone}}
+}
+
+// chain returns the thing and the folders above it.
+func chain(ctx context.Context, q sqlx.QueryerContext, id string) ([]row, error) {
+	if _, err := uuid.Parse(id); err != nil {
+		return nil, cupboard.ErrNotFound
+	}
+	var rows []row
+	err := sqlx.SelectContext(ctx, q, &rows, `
+		with recursive up as (
+			select t.*, 0 as depth from standin.things t where id = $1
+			union all
+			select p.*, up.depth + 1 from standin.things p join up on p.id = up.parent
+		) select `+columns+` from up order by depth`, id)
+	if err != nil {
+		return nil, err
+	}
+	if len(rows) == 0 {
+		return nil, cupboard.ErrNotFound
+	}
+	return rows, nil
+}
+
+func rules(rows []row) []access.Thing {
+	out := make([]access.Thing, len(rows))
+	for i, r := range rows {
+		out[i] = r.rule()
+	}
+	return out
+}
+
+// seen returns the thing if as has at least need on it. Without any right it
+// isn't there; with too little it is refused.
+func seen(ctx context.Context, q sqlx.QueryerContext, as, id string, need access.Level) ([]row, access.Level, error) {
+	rows, err := chain(ctx, q, id)
+	if err != nil {
+		return nil, access.Nothing, err
+	}
+	level := access.Effective(as, rules(rows)).Level
+	switch {
+	case level < access.Read:
+		return nil, level, cupboard.ErrNotFound
+	case level < need:
+		return nil, level, cupboard.ErrNoRight
+	}
+	return rows, level, nil
+}
+
+func thing(rows []row, as string, level access.Level) cupboard.Thing {
+	r := rows[0]
+	t := cupboard.Thing{
+		ID: r.ID, Link: r.Link, Kind: cupboard.Kind(r.Kind), Name: r.Name, Parent: r.Parent.String, Owner: r.Owner, Target: r.Target.String,
+		MediaType: r.MediaType, Size: r.Size, Version: r.Version, MadeAt: r.MadeAt.UTC(), ChangedAt: r.ChangedAt.UTC(), ChangedBy: r.ChangedBy, Level: level,
+	}
+	up := rules(rows)
+	for i := 1; i < len(rows); i++ {
+		if access.Effective(as, up[i:]).Level < access.Read {
+			break
+		}
+		t.Path = append([]cupboard.Crumb{{ID: rows[i].ID, Name: rows[i].Name}}, t.Path...)
+	}
+	if len(t.Path) == 0 {
+		t.Parent = "" // a folder as may not see is not told of
+	}
+	return t
+}
+
+// tx runs do in a transaction.
+func (s *Standin) tx(ctx context.Context, do func(*sqlx.Tx) error) error {
+	tx, err := s.db.BeginTxx(ctx, nil)
+	if err != nil {
+		return err
+	}
+	defer tx.Rollback()
+	if err := do(tx); err != nil {
+		return err
+	}
+	return tx.Commit()
+}
+
+// make makes a thing once: the key's first answer is every later answer. The
+// answers table's key makes a second, simultaneous request wait for the first.
+func (s *Standin) make(ctx context.Context, as, key string, r row) (cupboard.Thing, error) {
+	var out cupboard.Thing
+	err := s.tx(ctx, func(tx *sqlx.Tx) error {
+		if id, ok, err := answered(ctx, tx, key); err != nil || ok {
+			if err != nil {
+				return err
+			}
+			rows, level, err := seen(ctx, tx, as, id, access.Read)
+			if err != nil {
+				return err
+			}
+			out = thing(rows, as, level)
+			return nil
+		}
+		if r.Parent.Valid {
+			if _, _, err := seen(ctx, tx, as, r.Parent.String, access.Edit); err != nil {
+				return err
+			}
+		}
+		var known bool
+		if err := tx.GetContext(ctx, &known, `select exists(select 1 from standin.people where account = $1)`, as); err != nil {
+			return err
+		}
+		if !known {
+			return &cupboard.UnknownPeople{Accounts: []string{as}}
+		}
+		r.Owner, r.ChangedBy, r.MadeAt = as, as, s.now()
+		r.ChangedAt = r.MadeAt
+		if _, err := tx.NamedExecContext(ctx, `insert into standin.things (`+columns+`) values (:id, :link, :kind, :name, :parent, :owner, :grants, :stands_alone, :target, :media_type, :version, :size, :sha, :made_at, :changed_at, :changed_by)`, r); err != nil {
+			return err
+		}
+		if r.Kind == "file" {
+			if _, err := tx.ExecContext(ctx, `insert into standin.versions (thing, n, sha, size, at, by) values ($1, $2, $3, $4, $5, $6)`, r.ID, r.Version, r.SHA, r.Size, r.MadeAt, as); err != nil {
+				return err
+			}
+		}
+		res, err := tx.ExecContext(ctx, `insert into standin.answers (key, thing, version) values ($1, $2, $3) on conflict do nothing`, key, r.ID, r.Version)
+		if err != nil {
+			return err
+		}
+		if n, _ := res.RowsAffected(); n == 0 {
+			return errRaced
+		}
+		rows, level, err := seen(ctx, tx, as, r.ID, access.Read)
+		if err != nil {
+			return err
+		}
+		out = thing(rows, as, level)
+		return nil
+	})
+	if errors.Is(err, errRaced) {
+		return s.make(ctx, as, key, r) // the other request's answer is there now
+	}
+	return out, err
+}
+
+var errRaced = errors.New("standin: the same key was answered meanwhile")
+
+func answered(ctx context.Context, tx *sqlx.Tx, key string) (id string, ok bool, err error) {
+	err = tx.GetContext(ctx, &id, `select thing from standin.answers where key = $1`, key)
+	if errors.Is(err, sql.ErrNoRows) {
+		return "", false, nil
+	}
+	return id, err == nil, err
+}
+
+func newRow(kind cupboard.Kind, f cupboard.NewThing) (row, error) {
+	id, err := uuid.NewV7()
+	if err != nil {
+		return row{}, err
+	}
+	secret := make([]byte, 18)
+	if _, err := rand.Read(secret); err != nil {
+		return row{}, err
+	}
+	return row{
+		ID: id.String(), Link: base64.RawURLEncoding.EncodeToString(secret), Kind: string(kind), Name: f.Name,
+		Parent: sql.NullString{String: f.Parent, Valid: f.Parent != ""}, Grants: []byte("{}"), StandsAlone: f.StandsAlone, MediaType: f.MediaType,
+	}, nil
+}
+
+// MakeFolder implements cupboard.Cupboard.
+func (s *Standin) MakeFolder(ctx context.Context, as, key string, f cupboard.NewThing) (cupboard.Thing, error) {
+	return suffer(ctx, s.weather, func() (cupboard.Thing, error) {
+		r, err := newRow(cupboard.Folder, f)
+		if err != nil {
+			return cupboard.Thing{}, err
+		}
+		return s.make(ctx, as, key, r)
+	})
+}
+
+// CopyFile implements cupboard.Cupboard. The content isn't copied: both files
+// have the same one.
+func (s *Standin) CopyFile(ctx context.Context, as, key, source string, f cupboard.NewThing) (cupboard.Thing, error) {
+	return suffer(ctx, s.weather, func() (cupboard.Thing, error) {
+		from, _, err := seen(ctx, s.db, as, source, access.Read)
+		if err != nil {
+			return cupboard.Thing{}, fmt.Errorf("source: %w", err)
+		}
+		if from[0].Kind != "file" {
+			return cupboard.Thing{}, fmt.Errorf("source: %w", cupboard.ErrNotFound)
+		}
+		r, err := newRow(cupboard.File, f)
+		if err != nil {
+			return cupboard.Thing{}, err
+		}
+		r.SHA, r.Size, r.MediaType, r.Version = from[0].SHA, from[0].Size, from[0].MediaType, 1
+		return s.make(ctx, as, key, r)
+	})
+}
+
+// AddFile implements cupboard.Cupboard.
+func (s *Standin) AddFile(ctx context.Context, as, key string, f cupboard.NewThing, content io.Reader) (cupboard.Thing, error) {
+	return suffer(ctx, s.weather, func() (cupboard.Thing, error) {
+		if f.Parent != "" { // refused before the content is taken in
+			if _, _, err := seen(ctx, s.db, as, f.Parent, access.Edit); err != nil {
+				return cupboard.Thing{}, err
+			}
+		}
+		sha, size, err := s.keep(ctx, content)
+		if err != nil {
+			return cupboard.Thing{}, err
+		}
+		r, err := newRow(cupboard.File, f)
+		if err != nil {
+			return cupboard.Thing{}, err
+		}
+		r.SHA, r.Size, r.Version = sha, size, 1
+		return s.make(ctx, as, key, r)
+	})
+}
+
+// MakePointer implements cupboard.Cupboard.
+func (s *Standin) MakePointer(ctx context.Context, as, key, target string, f cupboard.NewThing) (cupboard.Thing, error) {
+	return suffer(ctx, s.weather, func() (cupboard.Thing, error) {
+		if _, _, err := seen(ctx, s.db, as, target, access.Read); err != nil {
+			return cupboard.Thing{}, fmt.Errorf("target: %w", err)
+		}
+		r, err := newRow(cupboard.Pointer, f)
+		if err != nil {
+			return cupboard.Thing{}, err
+		}
+		r.Target = sql.NullString{String: target, Valid: true}
+		return s.make(ctx, as, key, r)
+	})
+}
+
+// Share implements cupboard.Cupboard. Rules inside a tree are its owner's to
+// change, not those of whoever added a thing to it.
+func (s *Standin) Share(ctx context.Context, as, key, id string, grants map[string]access.Level) error {
+	_, err := suffer(ctx, s.weather, func() (struct{}, error) {
+		return struct{}{}, s.tx(ctx, func(tx *sqlx.Tx) error { return s.share(ctx, tx, as, id, grants) })
+	})
+	var unknown *cupboard.UnknownPeople
+	if errors.As(err, &unknown) { // the transaction did the rest before saying so
+		return unknown
+	}
+	return err
+}
+
+func (s *Standin) share(ctx context.Context, tx *sqlx.Tx, as, id string, grants map[string]access.Level) error {
+	if _, err := tx.ExecContext(ctx, `select 1 from standin.things where id = $1 for update`, id); err != nil {
+		return err
+	}
+	rows, _, err := seen(ctx, tx, as, id, access.Edit)
+	if err != nil {
+		return err
+	}
+	if rows[len(rows)-1].Owner != as {
+		return cupboard.ErrNoRight
+	}
+	accounts := make([]string, 0, len(grants))
+	for a := range grants {
+		accounts = append(accounts, a)
+	}
+	slices.Sort(accounts)
+	var known []string
+	if err := tx.SelectContext(ctx, &known, `select account from standin.people where account = any($1)`, accounts); err != nil {
+		return err
+	}
+	has := rows[0].grants()
+	var unknown []string
+	for _, a := range accounts {
+		if !slices.Contains(known, a) {
+			unknown = append(unknown, a)
+		} else if grants[a] > has[a] {
+			has[a] = min(grants[a], access.Edit)
+		}
+	}
+	b, err := json.Marshal(has)
+	if err != nil {
+		return err
+	}
+	if _, err := tx.ExecContext(ctx, `update standin.things set grants = $2 where id = $1`, id, b); err != nil {
+		return err
+	}
+	if len(unknown) > 0 {
+		if err := tx.Commit(); err != nil {
+			return err
+		}
+		return &cupboard.UnknownPeople{Accounts: unknown}
+	}
+	return nil
+}
+
+// Get implements cupboard.Cupboard.
+func (s *Standin) Get(ctx context.Context, as, id string) (cupboard.Thing, error) {
+	return suffer(ctx, s.weather, func() (cupboard.Thing, error) {
+		rows, level, err := seen(ctx, s.db, as, id, access.Read)
+		if err != nil {
+			return cupboard.Thing{}, err
+		}
+		return thing(rows, as, level), nil
+	})
+}
+
+// ByLink implements cupboard.Cupboard.
+func (s *Standin) ByLink(ctx context.Context, as, link string) (cupboard.Thing, error) {
+	var id string
+	err := s.db.GetContext(ctx, &id, `select id from standin.things where link = $1`, link)
+	if errors.Is(err, sql.ErrNoRows) {
+		return cupboard.Thing{}, cupboard.ErrNotFound
+	}
+	if err != nil {
+		return cupboard.Thing{}, err
+	}
+	return s.Get(ctx, as, id)
+}
+
+// List implements cupboard.Cupboard.
+func (s *Standin) List(ctx context.Context, as, folder string) ([]cupboard.Thing, error) {
+	return suffer(ctx, s.weather, func() ([]cupboard.Thing, error) {
+		above, _, err := seen(ctx, s.db, as, folder, access.Read)
+		if err != nil {
+			return nil, err
+		}
+		var rows []row
+		if err := s.db.SelectContext(ctx, &rows, `select `+columns+` from standin.things where parent = $1 order by kind <> 'folder', name, id`, folder); err != nil {
+			return nil, err
+		}
+		out := []cupboard.Thing{}
+		for _, r := range rows {
+			c := append([]row{r}, above...)
+			if level := access.Effective(as, rules(c)).Level; level >= access.Read {
+				out = append(out, thing(c, as, level))
+			}
+		}
+		return out, nil
+	})
+}
+
+// Versions implements cupboard.Cupboard.
+func (s *Standin) Versions(ctx context.Context, as, id string) ([]cupboard.Version, error) {
+	return suffer(ctx, s.weather, func() ([]cupboard.Version, error) {
+		if _, _, err := seen(ctx, s.db, as, id, access.Read); err != nil {
+			return nil, err
+		}
+		var vs []versionRow
+		if err := s.db.SelectContext(ctx, &vs, `select n, sha, size, at, by from standin.versions where thing = $1 order by n desc`, id); err != nil {
+			return nil, err
+		}
+		out := make([]cupboard.Version, len(vs))
+		for i, v := range vs {
+			out[i] = v.version()
+		}
+		return out, nil
+	})
+}
+
+type versionRow struct {
+	N    int       `db:"n"`
+	SHA  []byte    `db:"sha"`
+	Size int64     `db:"size"`
+	At   time.Time `db:"at"`
+	By   string    `db:"by"`
+}
+
+func (v versionRow) version() cupboard.Version {
+	return cupboard.Version{Number: v.N, Size: v.Size, SHA: hex.EncodeToString(v.SHA), At: v.At.UTC(), By: v.By}
+}
+
+// States implements cupboard.Cupboard in two queries, whatever the number of ids.
+func (s *Standin) States(ctx context.Context, as string, ids []string) (map[string]cupboard.State, error) {
+	return suffer(ctx, s.weather, func() (map[string]cupboard.State, error) {
+		var rows []row
+		err := s.db.SelectContext(ctx, &rows, `
+			with recursive up as (
+				select t.* from standin.things t where id = any($1::uuid[])
+				union
+				select p.* from standin.things p join up on p.id = up.parent
+			) select `+columns+` from up`, ids)
+		if err != nil {
+			return nil, err
+		}
+		byID := make(map[string]row, len(rows))
+		ruleOf := make(map[string]access.Thing, len(rows))
+		for _, r := range rows {
+			byID[r.ID], ruleOf[r.ID] = r, r.rule()
+		}
+		out := make(map[string]cupboard.State, len(ids))
+		for _, id := range ids {
+			r, ok := byID[id]
+			if !ok {
+				continue
+			}
+			var up []access.Thing
+			for at, more := r, true; more; at, more = byID[at.Parent.String], at.Parent.Valid {
+				up = append(up, ruleOf[at.ID])
+			}
+			if access.Effective(as, up).Level < access.Read {
+				continue
+			}
+			out[id] = cupboard.State{Name: r.Name, Parent: r.Parent.String, Granted: ruleOf[id].Rule.Grants, Version: r.Version, SHA: hex.EncodeToString(r.SHA), ChangedAt: r.ChangedAt.UTC(), ChangedBy: r.ChangedBy}
+		}
+		return out, s.inside(ctx, ids, out)
+	})
+}
+
+// inside counts what others than a folder's owner put into it.
+func (s *Standin) inside(ctx context.Context, ids []string, out map[string]cupboard.State) error {
+	var counts []struct {
+		ID string    `db:"id"`
+		N  int       `db:"n"`
+		At time.Time `db:"at"`
+	}
+	err := s.db.SelectContext(ctx, &counts, `
+		with recursive down as (
+			select t.id as top, t.owner as top_owner, t.id, t.owner, t.kind, t.changed_at from standin.things t where id = any($1::uuid[]) and kind = 'folder'
+			union all
+			select d.top, d.top_owner, c.id, c.owner, c.kind, c.changed_at from standin.things c join down d on c.parent = d.id
+		) select top as id, count(*) as n, max(changed_at) as at from down where owner <> top_owner group by top`, ids)
+	for _, c := range counts {
+		if st, ok := out[c.ID]; ok {
+			st.Inside, st.InsideAt = c.N, c.At.UTC()
+			out[c.ID] = st
+		}
+	}
+	return err
+}
+
+// People implements cupboard.Cupboard.
+func (s *Standin) People(ctx context.Context, as, id string) (map[string]access.Reason, error) {
+	return suffer(ctx, s.weather, func() (map[string]access.Reason, error) {
+		rows, _, err := seen(ctx, s.db, as, id, access.Edit)
+		if err != nil {
+			return nil, err
+		}
+		return access.People(rules(rows)), nil
+	})
+}

@@ -1,0 +1,114 @@
+package standin
+
+import (
+	"context"
+	"fmt"
+	"math/rand/v2"
+	"strconv"
+	"strings"
+	"sync"
+	"time"
+
+	"golang.org/x/time/rate"
+
+	"jollysatchel/internal/cupboard"
+)
+
+// Weather is what the stand-in is told to suffer. The zero value is calm.
+type Weather struct {
+	Delay  time.Duration // before each answer
+	Errors float64       // share of requests that fail without effect
+	Lost   float64       // share of requests that are done and not answered
+	Limit  float64       // requests a second; 0: no limit
+}
+
+// ParseWeather reads "delay=300ms,errors=0.2,lost=0.05,limit=20"; every part
+// may be left out.
+func ParseWeather(s string) (Weather, error) {
+	var w Weather
+	for _, part := range strings.Split(s, ",") {
+		if part = strings.TrimSpace(part); part == "" {
+			continue
+		}
+		name, value, _ := strings.Cut(part, "=")
+		var err error
+		switch name {
+		case "delay":
+			w.Delay, err = time.ParseDuration(value)
+		case "errors":
+			w.Errors, err = strconv.ParseFloat(value, 64)
+		case "lost":
+			w.Lost, err = strconv.ParseFloat(value, 64)
+		case "limit":
+			w.Limit, err = strconv.ParseFloat(value, 64)
+		default:
+			err = fmt.Errorf("no such part")
+		}
+		if err != nil {
+			return w, fmt.Errorf("weather %q: %w", part, err)
+		}
+	}
+	return w, nil
+}
+
+type weather struct {
+	mu       sync.Mutex
+	now      Weather
+	limiter  *rate.Limiter
+	random   *rand.Rand
+	requests int
+}
+
+func newWeather() *weather { return &weather{random: rand.New(rand.NewPCG(7, 41))} }
+
+// SetWeather changes what the stand-in suffers from now on.
+func (s *Standin) SetWeather(w Weather) {
+	s.weather.mu.Lock()
+	defer s.weather.mu.Unlock()
+	s.weather.now, s.weather.limiter = w, nil
+	if w.Limit > 0 {
+		s.weather.limiter = rate.NewLimiter(rate.Limit(w.Limit), max(1, int(w.Limit)))
+	}
+}
+
+// Requests returns how many requests the stand-in has answered or refused.
+func (s *Standin) Requests() int {
+	s.weather.mu.Lock()
+	defer s.weather.mu.Unlock()
+	return s.weather.requests
+}
+
+// suffer does one request in the present weather.
+func suffer[T any](ctx context.Context, w *weather, do func() (T, error)) (T, error) {
+	var none T
+	w.mu.Lock()
+	w.requests++
+	now := w.now
+	fails, lost := w.random.Float64() < now.Errors, w.random.Float64() < now.Lost
+	var wait time.Duration
+	if w.limiter != nil {
+		if r := w.limiter.Reserve(); r.Delay() > 0 {
+			wait = r.Delay()
+			r.Cancel()
+		}
+	}
+	w.mu.Unlock()
+	if wait > 0 {
+		return none, &cupboard.TooFast{After: wait}
+	}
+	if now.Delay > 0 {
+		select {
+		case <-ctx.Done():
+			return none, ctx.Err()
+		case <-time.After(now.Delay):
+		}
+	}
+	if fails {
+		return none, cupboard.ErrUnavailable
+	}
+	out, err := do()
+	if lost {
+		return none, cupboard.ErrUnavailable
+	}
+	return out, err
+}

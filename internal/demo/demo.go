@@ -1,0 +1,361 @@
+// Package demo brings in Kestrel Quay School, through the same code a teacher
+// and a student use, with a clock of its own that plays the days before the
+// first start.
+package demo
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"math/rand/v2"
+	"strings"
+	"time"
+
+	"jollysatchel/internal/app"
+	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/clock"
+	cupboardstandin "jollysatchel/internal/cupboard/standin"
+	"jollysatchel/internal/schoolbook/standin"
+	"jollysatchel/internal/store"
+	"jollysatchel/internal/tables"
+	"jollysatchel/internal/web"
+)
+
+// Password of every person in the demo.
+const Password = "low water at eleven"
+
+// School is Kestrel Quay.
+func School(zone *time.Location) classroom.School {
+	return classroom.School{Name: "Kestrel Quay School", Domain: domain, Zone: zone, Language: "en"}
+}
+
+// Tell prints the demo's sign-ins.
+func Tell(w io.Writer) {
+	fmt.Fprintf(w, "Sign in as ifeoma.oduya@%s (teacher), nokuthula.dube@%s (student) or office@%s,\neach with the password %q, or choose a person on the sign-in page.\n", domain, domain, domain, Password)
+}
+
+// People are those the sign-in page lets you be.
+func People() []web.DemoPerson {
+	about := map[string]string{
+		"staff-oduya": "teacher-three", "staff-lindqvist": "co-teacher", "staff-amaral": "teacher-new", "office": "office",
+		"student-nokuthula.dube": "student-three", "student-tariq.bensaid": "student-one", "student-ximena": "student-one-name", "student-wren.ashdown": "student-none",
+	}
+	var out []web.DemoPerson
+	for _, a := range accounts() {
+		if about[a.ID] != "" {
+			out = append(out, web.DemoPerson{Account: a, About: about[a.ID]})
+		}
+	}
+	return out
+}
+
+// Ensure brings the demo in at the first start and leaves it alone afterwards.
+// An interrupted first start is begun again.
+func Ensure(ctx context.Context, s app.Settings) ([]web.DemoPerson, error) {
+	day := &clock.Manual{}
+	now := s.Now()
+	s.Now = day.Now
+	s.Weather = cupboardstandin.Weather{}
+	day.Set(now.AddDate(0, 0, -21))
+	a, err := app.Open(ctx, s)
+	if err != nil {
+		return nil, err
+	}
+	defer a.Close()
+	classes, err := a.Store.Classes(ctx, "")
+	if err != nil || len(classes) > 0 {
+		return People(), err
+	}
+	p := &player{App: a, day: day, now: now, rand: rand.New(rand.NewPCG(7, 11))}
+	if err := a.Packer.Start(ctx); err != nil {
+		return nil, err
+	}
+	err = p.play(ctx)
+	if stop := a.Packer.Stop(context.WithoutCancel(ctx)); err == nil {
+		err = stop
+	}
+	if err != nil {
+		return nil, fmt.Errorf("bringing the demo in: %w", err)
+	}
+	return People(), nil
+}
+
+// A player plays the days before the first start.
+type player struct {
+	*app.App
+	day  *clock.Manual
+	now  time.Time
+	rand *rand.Rand
+}
+
+// at sets the clock to so many days ago, at a time of day of the school's.
+func (p *player) at(daysAgo, hour, minute int) {
+	d := p.now.In(p.School.Zone).AddDate(0, 0, -daysAgo)
+	p.day.Set(time.Date(d.Year(), d.Month(), d.Day(), hour, minute, 0, 0, p.School.Zone))
+}
+
+func (p *player) play(ctx context.Context) error {
+	if err := p.people(ctx); err != nil {
+		return err
+	}
+	p.at(20, 8, 5)
+	tide, err := p.class(ctx, "staff-oduya", "7B", "Tide Watch 7B", "3", csv(tide7B[:27], "3", true))
+	if err != nil {
+		return err
+	}
+	p.at(20, 8, 40)
+	boat, err := p.class(ctx, "staff-oduya", "8A", "Boat Workshop 8A", "5", csv(boat8A, "5", false))
+	if err != nil {
+		return err
+	}
+	p.at(19, 15, 30)
+	club, err := p.class(ctx, "staff-lindqvist", "WSC", "Weather Station Club", "", csv(weatherClub, "", false))
+	if err != nil {
+		return err
+	}
+	p.at(2, 16, 0)
+	if _, err := p.Rooms.CreateClass(ctx, "staff-oduya", "9D", "Harbour History 9D", "2"); err != nil {
+		return err
+	}
+	for _, id := range []string{tide, boat} {
+		if err := p.Store.AddStaff(ctx, store.StaffMember{ClassID: id, Account: "staff-lindqvist", Role: store.RoleTeacher}); err != nil {
+			return err
+		}
+	}
+	for _, h := range []struct {
+		class, owner, name, text string
+		given                    int // days ago
+		due                      int // days from now
+		begun                    float64
+		message                  string
+	}{
+		{tide, "staff-oduya", "Knot card", knotCard, 18, -9, 0.95, ""},
+		{tide, "staff-oduya", "Tide-table worksheet", tideTable, 11, -2, 0.85, "The table hangs at the harbour office."},
+		{tide, "staff-oduya", "Rock-pool field log", fieldLog, 6, 2, 0.7, "Low water is at 11:20 on Thursday. Write where you stood."},
+		{boat, "staff-oduya", "Knot card", knotCard, 9, 5, 0.6, ""},
+		{club, "staff-lindqvist", "Barometer diary", barometer, 12, 23, 0.9, "Read it at the same time each day."},
+	} {
+		if err := p.handout(ctx, h.class, h.owner, h.name, h.text, h.given, h.due, h.begun, h.message); err != nil {
+			return err
+		}
+	}
+	return p.lately(ctx, tide, boat)
+}
+
+// people fills the school book and tells the cupboard of everybody but one: an
+// account the cupboard doesn't know yet is a thing that happens.
+func (p *player) people(ctx context.Context) error {
+	hash, err := standin.Hash(Password)
+	if err != nil {
+		return err
+	}
+	var ids []string
+	for _, a := range accounts() {
+		if err := p.Book.Add(ctx, a, hash); err != nil {
+			return err
+		}
+		if a.ID != "student-hana.wojcik" {
+			ids = append(ids, a.ID)
+		}
+	}
+	return p.Cup.AddPeople(ctx, ids...)
+}
+
+// class hangs up a class, brings its list in and packs its room.
+func (p *player) class(ctx context.Context, owner, code, name, period, list string) (string, error) {
+	c, err := p.Rooms.CreateClass(ctx, owner, code, name, period)
+	if err != nil {
+		return "", err
+	}
+	if err := p.list(ctx, c.ID, list); err != nil {
+		return "", err
+	}
+	full, err := p.Rooms.Class(ctx, c.ID)
+	if err != nil {
+		return "", err
+	}
+	if name == "Tide Watch 7B" {
+		if err := p.Rooms.SavePlan(ctx, full, nil, []string{"Field work", "Photographs"}); err != nil {
+			return "", err
+		}
+		if full, err = p.Rooms.Class(ctx, c.ID); err != nil {
+			return "", err
+		}
+	}
+	run, err := p.Rooms.Pack(ctx, owner, full, nil, nil)
+	if err != nil {
+		return "", err
+	}
+	return c.ID, p.wait(ctx, run.ID)
+}
+
+func (p *player) list(ctx context.Context, class, list string) error {
+	t, err := tables.Read(strings.NewReader(list))
+	if err != nil {
+		return err
+	}
+	if _, err := p.Rooms.PasteDraft(ctx, class, "class list.csv", t); err != nil {
+		return err
+	}
+	_, err = p.Rooms.Accept(ctx, class)
+	return err
+}
+
+// wait drives a run to its end.
+func (p *player) wait(ctx context.Context, run string) error {
+	for {
+		p.Packer.Drive(ctx, run)
+		r, err := p.Store.Run(ctx, run)
+		if err != nil || r.State == store.RunDone {
+			return err
+		}
+		select {
+		case <-ctx.Done():
+			return ctx.Err()
+		case <-time.After(20 * time.Millisecond):
+		}
+	}
+}
+
+// handout gives a template, then lets days pass on which students write.
+func (p *player) handout(ctx context.Context, class, owner, name, text string, given, due int, begun float64, message string) error {
+	p.at(given, 8, 15)
+	t, err := p.Rooms.AddTemplate(ctx, owner, name+".md", "text/markdown; charset=utf-8", strings.NewReader(text))
+	if err != nil {
+		return err
+	}
+	cl, err := p.Rooms.Class(ctx, class)
+	if err != nil {
+		return err
+	}
+	h, err := p.Rooms.NewHandout(ctx, cl, &t)
+	if err != nil {
+		return err
+	}
+	at := p.now.In(p.School.Zone).AddDate(0, 0, due).Format("2006-01-02") + "T17:00"
+	change := classroom.HandoutChange{Due: &at, Message: &message}
+	if name == "Tide-table worksheet" {
+		change.Out = map[string]string{cl.Students[11].ID: "sits-out"}
+	}
+	if h, err = p.Rooms.ChangeHandout(ctx, owner, cl, h, change); err != nil {
+		return err
+	}
+	run, err := p.Rooms.Pack(ctx, owner, cl, &h, nil)
+	if err != nil {
+		return err
+	}
+	if err := p.wait(ctx, run.ID); err != nil {
+		return err
+	}
+	reg, err := p.Rooms.Register(ctx, cl)
+	if err != nil {
+		return err
+	}
+	copies := reg.Columns[len(reg.Columns)-1].Cells
+	for i, st := range cl.Students {
+		if copies[i].Entry == nil || !copies[i].Entry.SharedAt.Valid {
+			continue
+		}
+		mood := p.rand.Float64()
+		if mood > begun+0.15 {
+			continue // hasn't looked yet
+		}
+		p.at(given-1, 9, 30+i%25)
+		if _, err := p.Rooms.See(ctx, st.Account.String, copies[i].Entry.Thing); err != nil {
+			return err
+		}
+		if mood <= begun {
+			if err := p.write(ctx, st.Account.String, copies[i].Entry.Thing, text, given, due); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// write lets one student write on several days between the giving and now.
+func (p *player) write(ctx context.Context, account, thing, text string, given, due int) error {
+	last := max(0, -due)
+	base, sittings := 1, 1+p.rand.IntN(4)
+	ago := given - 1
+	for range sittings {
+		ago -= p.rand.IntN(3)
+		if ago < last {
+			break
+		}
+		if wd := p.now.AddDate(0, 0, -ago).Weekday(); wd == time.Sunday {
+			continue
+		}
+		p.at(ago, 9+p.rand.IntN(8), p.rand.IntN(60))
+		if p.day.Now().After(p.now) {
+			break
+		}
+		for range 1 + p.rand.IntN(3) {
+			text += sentences[p.rand.IntN(len(sentences))] + " "
+		}
+		text = strings.TrimRight(text, " ") + "\n\n"
+		v, err := p.Rooms.Write(ctx, account, fmt.Sprintf("demo-%d", base), thing, base, strings.NewReader(text))
+		if err != nil {
+			return err
+		}
+		base = v.Number
+	}
+	return nil
+}
+
+// lately is what happened yesterday and today: a newcomer to top up, files in
+// satchels, something on the shelf.
+func (p *player) lately(ctx context.Context, tide, boat string) error {
+	p.at(1, 16, 45)
+	if err := p.list(ctx, tide, csv(tide7B, "3", true)); err != nil {
+		return err
+	}
+	cl, err := p.Rooms.Class(ctx, tide)
+	if err != nil {
+		return err
+	}
+	ledger, err := p.Store.Ledger(ctx, tide)
+	if err != nil {
+		return err
+	}
+	people := map[string]classroom.Student{}
+	for _, s := range cl.Students {
+		people[s.PersonID] = s
+	}
+	n := 0
+	for _, e := range ledger {
+		switch e.Purpose {
+		case "satchel":
+			s := people[e.PersonID.String]
+			if n++; n%3 != 0 || !e.SharedAt.Valid || !s.Account.Valid {
+				continue
+			}
+			p.at(1, 17, n)
+			if _, err := p.Rooms.AddFile(ctx, s.Account.String, "demo", e.Thing, "my pool.png", "image/png", strings.NewReader(drawing)); err != nil {
+				return err
+			}
+		case "shelf":
+			for _, doc := range []struct{ name, text string }{{"Tide tables of the week.md", "# Tide tables of the week\n\n| day | low | high |\n| --- | --- | --- |\n| Thu | 11:20 | 17:35 |\n| Fri | 12:05 | 18:20 |\n"}, {"How we mark.md", "# How we mark\n\nWe read for what you saw, not for long words.\n"}} {
+				if _, err := p.Rooms.AddFile(ctx, "staff-oduya", "demo "+doc.name, e.Thing, doc.name, "text/markdown; charset=utf-8", strings.NewReader(doc.text)); err != nil {
+					return err
+				}
+			}
+		case "table":
+			if _, err := p.Rooms.AddFile(ctx, "staff-oduya", "demo list", e.Thing, "Species we found.md", "text/markdown; charset=utf-8", strings.NewReader("# Species we found\n\n- limpet\n- beadlet anemone\n")); err != nil {
+				return err
+			}
+		}
+	}
+	// A handout that is begun and not packed, so that there is something to carry on with.
+	p.at(0, 7, 30)
+	t, err := p.Rooms.AddTemplate(ctx, "staff-oduya", "Chart-reading sheet.md", "text/markdown; charset=utf-8", strings.NewReader("# Chart-reading sheet\n\nFind the wreck, the two lights and the ferry's line on the chart.\n\n## What the numbers in the water mean\n\n"))
+	if err != nil {
+		return err
+	}
+	bcl, err := p.Rooms.Class(ctx, boat)
+	if err != nil {
+		return err
+	}
+	_, err = p.Rooms.NewHandout(ctx, bcl, &t)
+	return err
+}

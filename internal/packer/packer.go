@@ -1,0 +1,241 @@
+// Package packer carries packing lists out: durable, resumable and within the
+// storage service's limits. A run and its lines are rows; any number of
+// programs may work on them at once.
+package packer
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"log/slog"
+	"sync"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/riverqueue/river"
+	"github.com/riverqueue/river/riverdriver/riverdatabasesql"
+	"github.com/riverqueue/river/riverdriver/riverpgxv5"
+
+	"jollysatchel/internal/clock"
+	"jollysatchel/internal/cupboard"
+	"jollysatchel/internal/store"
+)
+
+// Times a packer keeps to. A line that a killed program left is taken up when
+// its lease ends; leases are renewed while a line is worked on.
+const (
+	lease     = 10 * time.Second
+	stint     = 15 * time.Second // longest work on one run in one go
+	sweep     = 2 * time.Second
+	workers   = 8
+	mostTries = 25
+)
+
+// A Packer works on runs until it is stopped.
+type Packer struct {
+	store  *store.Store
+	cup    cupboard.Cupboard
+	now    clock.Clock
+	log    *slog.Logger
+	name   string
+	insert *river.Client[*sql.Tx]
+	client *river.Client[pgx.Tx]
+
+	mu      sync.Mutex
+	driving map[string]bool
+	stop    context.CancelFunc
+	done    sync.WaitGroup
+}
+
+// New returns a packer. Start begins its work; Enqueue works without.
+func New(st *store.Store, cup cupboard.Cupboard, now clock.Clock, log *slog.Logger) (*Packer, error) {
+	p := &Packer{store: st, cup: cup, now: now, log: log, name: store.NewID(), driving: map[string]bool{}}
+	var err error
+	if p.insert, err = river.NewClient(riverdatabasesql.New(nil), &river.Config{}); err != nil {
+		return nil, err
+	}
+	jobs := river.NewWorkers()
+	river.AddWorker(jobs, &worker{packer: p})
+	p.client, err = river.NewClient(riverpgxv5.New(st.Pool), &river.Config{
+		Queues:               map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 4}},
+		Workers:              jobs,
+		JobTimeout:           stint + 5*time.Second,
+		RescueStuckJobsAfter: 30 * time.Second,
+		Logger:               slog.New(slog.DiscardHandler),
+	})
+	return p, err
+}
+
+// Start takes up whatever an earlier program left and works until Stop.
+func (p *Packer) Start(ctx context.Context) error {
+	ctx, p.stop = context.WithCancel(context.WithoutCancel(ctx))
+	if err := p.client.Start(ctx); err != nil {
+		return err
+	}
+	p.done.Go(func() { p.sweepAll(ctx) })
+	return nil
+}
+
+// Stop ends the work; lines under way are finished or left to be taken up again.
+func (p *Packer) Stop(ctx context.Context) error {
+	p.stop()
+	p.done.Wait()
+	return p.client.Stop(ctx)
+}
+
+// Enqueue adds a run with its lines within tx and wakes a worker once it is
+// committed.
+func (p *Packer) Enqueue(ctx context.Context, tx *store.Store, r store.Run, steps []store.Step) error {
+	if err := tx.InsertRun(ctx, r, steps); err != nil {
+		return err
+	}
+	return p.Wake(ctx, tx, r)
+}
+
+// Wake puts a job in for a run, within tx.
+func (p *Packer) Wake(ctx context.Context, tx *store.Store, r store.Run) error {
+	if _, err := p.insert.InsertTx(ctx, tx.SQLTx(), packRun{r.ID}, nil); err != nil {
+		return err
+	}
+	return tx.Touch(ctx, r.ClassID)
+}
+
+// packRun only wakes; the state of the work is in the run's lines.
+type packRun struct {
+	Run string `json:"run"`
+}
+
+// Kind implements river.JobArgs.
+func (packRun) Kind() string { return "pack-run" }
+
+type worker struct {
+	river.WorkerDefaults[packRun]
+	packer *Packer
+}
+
+// Work implements river.Worker. A run that isn't finished when the stint ends
+// is taken up by the next sweep.
+func (w *worker) Work(ctx context.Context, job *river.Job[packRun]) error {
+	w.packer.Drive(ctx, job.Args.Run)
+	return nil
+}
+
+// sweepAll takes up runs that nobody here drives: at once, then every few
+// seconds.
+func (p *Packer) sweepAll(ctx context.Context) {
+	tick := time.NewTicker(sweep)
+	defer tick.Stop()
+	for {
+		runs, err := p.store.OpenRuns(ctx)
+		if err != nil && ctx.Err() == nil {
+			p.log.Error("looking for open runs", "error", err)
+		}
+		for _, id := range runs {
+			p.done.Go(func() { p.Drive(ctx, id) })
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+		}
+	}
+}
+
+// Drive works on one run until no line is waiting, the run is paused or the
+// stint is over. Where this program already drives it, Drive returns at once.
+func (p *Packer) Drive(ctx context.Context, run string) {
+	p.mu.Lock()
+	if p.driving[run] {
+		p.mu.Unlock()
+		return
+	}
+	p.driving[run] = true
+	p.mu.Unlock()
+	defer func() {
+		p.mu.Lock()
+		delete(p.driving, run)
+		p.mu.Unlock()
+	}()
+	r, err := p.store.Run(ctx, run)
+	if err != nil || r.State != store.RunPacking {
+		return
+	}
+	staff, err := p.store.Staff(ctx, r.ClassID)
+	if err != nil || len(staff) == 0 {
+		p.log.Error("run without owner teacher", "run", run, "error", err)
+		return
+	}
+	ctx, cancel := context.WithTimeout(ctx, stint)
+	defer cancel()
+	j := &job{Packer: p, run: r, owner: staff[0].Account, moved: make(chan struct{}, workers)}
+	var wg sync.WaitGroup
+	for range min(workers, r.Total-r.Packed-r.Stuck) {
+		wg.Go(func() { j.work(ctx) })
+	}
+	wg.Wait()
+	if ctx.Err() != nil {
+		return
+	}
+	if err := p.finish(ctx, r); err != nil && ctx.Err() == nil {
+		p.log.Error("finishing a run", "run", run, "error", err)
+	}
+}
+
+func (p *Packer) finish(ctx context.Context, r store.Run) error {
+	return p.store.Tx(ctx, func(tx *store.Store) error {
+		ended, err := tx.FinishRun(ctx, r.ID, p.now())
+		if err != nil || !ended {
+			return err
+		}
+		return tx.Touch(ctx, r.ClassID)
+	})
+}
+
+// A job is one program's work on one run.
+type job struct {
+	*Packer
+	run   store.Run
+	owner string
+	moved chan struct{} // a line ended: its children may be packed now
+}
+
+// work packs line after line. Where none can be claimed now, it waits for
+// another worker's line or a little while; it returns when none is waiting.
+func (j *job) work(ctx context.Context) {
+	for ctx.Err() == nil {
+		st, err := j.store.Claim(ctx, j.run.ID, j.name, lease)
+		if err == nil {
+			if err := j.pack(ctx, st); err != nil && ctx.Err() == nil {
+				j.log.Error("packing a line", "run", j.run.ID, "line", st.Seq, "error", err)
+				return // the lease ends and the line is taken up again
+			}
+			for range workers {
+				select {
+				case j.moved <- struct{}{}:
+					continue
+				default:
+				}
+				break
+			}
+			continue
+		}
+		if !errors.Is(err, store.ErrNotFound) {
+			if ctx.Err() == nil {
+				j.log.Error("claiming a line", "run", j.run.ID, "error", err)
+			}
+			return
+		}
+		if _, err := j.store.Strand(ctx, j.run.ID, j.now()); err != nil {
+			return
+		}
+		r, err := j.store.Run(ctx, j.run.ID)
+		if err != nil || r.State != store.RunPacking || r.Packed+r.Stuck == r.Total {
+			return
+		}
+		select {
+		case <-ctx.Done():
+		case <-j.moved:
+		case <-time.After(100 * time.Millisecond):
+		}
+	}
+}

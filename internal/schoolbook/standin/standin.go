@@ -1,0 +1,111 @@
+// Package standin is the school book that ships with Jolly Satchel, kept in
+// PostgreSQL in the schema schoolbook.
+package standin
+
+import (
+	"context"
+	"database/sql"
+	"embed"
+	"errors"
+	"io/fs"
+	"strings"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/pressly/goose/v3"
+	"github.com/pressly/goose/v3/database"
+
+	"jollysatchel/internal/schoolbook"
+)
+
+//go:embed migrations/*.sql
+var migrations embed.FS
+
+// A Standin is a school book on PostgreSQL.
+type Standin struct{ db *sqlx.DB }
+
+var _ schoolbook.Book = (*Standin)(nil)
+
+// New returns the stand-in on db. Migrate must have been called on it once.
+func New(db *sqlx.DB) *Standin { return &Standin{db} }
+
+// Migrate brings the stand-in's schema up to date.
+func Migrate(ctx context.Context, db *sql.DB) error {
+	dir, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return err
+	}
+	store, err := database.NewStore(database.DialectPostgres, "schoolbook_versions")
+	if err != nil {
+		return err
+	}
+	p, err := goose.NewProvider(goose.DialectCustom, db, dir, goose.WithStore(store))
+	if err != nil {
+		return err
+	}
+	_, err = p.Up(ctx)
+	return err
+}
+
+// Add enters an account; hash is a password hash made by Hash. An account that
+// is there already is left as it is.
+func (s *Standin) Add(ctx context.Context, a schoolbook.Account, hash string) error {
+	_, err := s.db.ExecContext(ctx, `insert into schoolbook.accounts (id, address, given, family, number, role, password) values ($1, $2, $3, $4, $5, $6, $7) on conflict do nothing`,
+		a.ID, a.Address, a.Given, a.Family, a.Number, a.Role, hash)
+	return err
+}
+
+const columns = `id, address, given, family, number, role`
+
+// ByAddress implements schoolbook.Book.
+func (s *Standin) ByAddress(ctx context.Context, addresses []string) (map[string]schoolbook.Account, error) {
+	lower := make([]string, len(addresses))
+	for i, a := range addresses {
+		lower[i] = strings.ToLower(a)
+	}
+	return s.some(ctx, `lower(address) = any($1)`, lower, func(a schoolbook.Account) string { return strings.ToLower(a.Address) })
+}
+
+// ByID implements schoolbook.Book.
+func (s *Standin) ByID(ctx context.Context, ids []string) (map[string]schoolbook.Account, error) {
+	return s.some(ctx, `id = any($1)`, ids, func(a schoolbook.Account) string { return a.ID })
+}
+
+func (s *Standin) some(ctx context.Context, where string, arg any, key func(schoolbook.Account) string) (map[string]schoolbook.Account, error) {
+	var found []schoolbook.Account
+	if err := s.db.SelectContext(ctx, &found, `select `+columns+` from schoolbook.accounts where `+where, arg); err != nil {
+		return nil, err
+	}
+	m := make(map[string]schoolbook.Account, len(found))
+	for _, a := range found {
+		m[key(a)] = a
+	}
+	return m, nil
+}
+
+// All implements schoolbook.Book.
+func (s *Standin) All(ctx context.Context) ([]schoolbook.Account, error) {
+	all := []schoolbook.Account{}
+	err := s.db.SelectContext(ctx, &all, `select `+columns+` from schoolbook.accounts order by role = 'student', role, family, given, id`)
+	return all, err
+}
+
+// SignIn implements schoolbook.Book. An unknown address takes as long as a
+// wrong password.
+func (s *Standin) SignIn(ctx context.Context, address, password string) (schoolbook.Account, error) {
+	var row struct {
+		schoolbook.Account
+		Password string `db:"password"`
+	}
+	err := s.db.GetContext(ctx, &row, `select `+columns+`, password from schoolbook.accounts where lower(address) = lower($1)`, strings.TrimSpace(address))
+	if errors.Is(err, sql.ErrNoRows) {
+		verify(decoy, password)
+		return schoolbook.Account{}, schoolbook.ErrRefused
+	}
+	if err != nil {
+		return schoolbook.Account{}, err
+	}
+	if !verify(row.Password, password) {
+		return schoolbook.Account{}, schoolbook.ErrRefused
+	}
+	return row.Account, nil
+}

@@ -1,0 +1,83 @@
+package store
+
+import (
+	"context"
+	"time"
+
+	"jollysatchel/internal/core/room"
+)
+
+// A Class is one class with its room plan.
+type Class struct {
+	ID        string          `db:"id"`
+	Code      string          `db:"code"`
+	Name      string          `db:"name"`
+	Period    string          `db:"period"`
+	Plan      JSON[room.Plan] `db:"plan"`
+	Revision  int64           `db:"revision"` // grows with every change the Register shows
+	CreatedAt time.Time       `db:"created_at"`
+}
+
+// Roles of a class's staff.
+const (
+	RoleOwner     = "owner"
+	RoleTeacher   = "teacher"
+	RoleAssistant = "assistant"
+)
+
+// A StaffMember is an account on a class's staff.
+type StaffMember struct {
+	ClassID string `db:"class_id"`
+	Account string `db:"account"`
+	Role    string `db:"role"`
+}
+
+// InsertClass adds a class with its owner teacher.
+func (s *Store) InsertClass(ctx context.Context, c Class, owner string) error {
+	if err := s.exec(ctx, `insert into classes (id, code, name, period, plan, revision, created_at) values ($1, $2, $3, $4, $5, 1, $6)`,
+		c.ID, c.Code, c.Name, c.Period, c.Plan, c.CreatedAt); err != nil {
+		return err
+	}
+	return s.AddStaff(ctx, StaffMember{c.ID, owner, RoleOwner})
+}
+
+// AddStaff adds a member to a class's staff.
+func (s *Store) AddStaff(ctx context.Context, m StaffMember) error {
+	return s.exec(ctx, `insert into staff (class_id, account, role) values ($1, $2, $3) on conflict (class_id, account) do update set role = excluded.role`, m.ClassID, m.Account, m.Role)
+}
+
+// Class returns one class.
+func (s *Store) Class(ctx context.Context, id string) (Class, error) {
+	var c Class
+	if !ValidID(id) {
+		return c, ErrNotFound
+	}
+	return c, s.get(ctx, &c, `select id, code, name, period, plan, revision, created_at from classes where id = $1`, id)
+}
+
+// Classes returns the classes on whose staff the account is, all of them for
+// an empty account, in the order they were made.
+func (s *Store) Classes(ctx context.Context, account string) ([]Class, error) {
+	out := []Class{}
+	return out, s.all(ctx, &out, `select id, code, name, period, plan, revision, created_at from classes c
+		where $1 = '' or exists (select 1 from staff where class_id = c.id and account = $1) order by created_at, id`, account)
+}
+
+// Staff returns a class's staff, the owner first.
+func (s *Store) Staff(ctx context.Context, class string) ([]StaffMember, error) {
+	out := []StaffMember{}
+	return out, s.all(ctx, &out, `select class_id, account, role from staff where class_id = $1 order by role <> 'owner', role <> 'teacher', account`, class)
+}
+
+// SavePlan keeps a class's room plan.
+func (s *Store) SavePlan(ctx context.Context, class string, p room.Plan) error {
+	return s.one(ctx, `update classes set plan = $2, revision = revision + 1 where id = $1`, class, JSON[room.Plan]{p})
+}
+
+// Touch raises the class's revision and tells every program that listens.
+func (s *Store) Touch(ctx context.Context, class string) error {
+	if err := s.one(ctx, `update classes set revision = revision + 1 where id = $1`, class); err != nil {
+		return err
+	}
+	return s.exec(ctx, `select pg_notify('jolly', $1)`, class)
+}

@@ -1,0 +1,101 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"time"
+
+	"jollysatchel/internal/core/naming"
+)
+
+// A Template is a document a teacher hands out.
+type Template struct {
+	ID        string    `db:"id"`
+	Account   string    `db:"account"`
+	Name      string    `db:"name"`
+	Thing     string    `db:"thing"`
+	MediaType string    `db:"media_type"`
+	CreatedAt time.Time `db:"created_at"`
+}
+
+// HandoutSettings are the parts of a handout's sentence.
+type HandoutSettings struct {
+	Name    naming.Pattern    `json:"name"`
+	Pocket  string            `json:"pocket"`
+	Level   string            `json:"level"`
+	Out     map[string]string `json:"out"` // row → reason
+	Message string            `json:"message"`
+	Date    string            `json:"date"` // the handout's own [Date], fixed when first packed
+}
+
+// A Handout is one delivery of a template. Due is a wall-clock time in Zone.
+type Handout struct {
+	ID         string                `db:"id"`
+	ClassID    string                `db:"class_id"`
+	Title      string                `db:"title"`
+	TemplateID sql.NullString        `db:"template_id"`
+	Settings   JSON[HandoutSettings] `db:"settings"`
+	Due        sql.NullTime          `db:"due"`
+	Zone       string                `db:"zone"`
+	CreatedAt  time.Time             `db:"created_at"`
+	ChangedAt  time.Time             `db:"changed_at"`
+	PackedAt   sql.NullTime          `db:"packed_at"`
+}
+
+// InsertTemplate adds a template.
+func (s *Store) InsertTemplate(ctx context.Context, t Template) error {
+	return s.exec(ctx, `insert into templates (id, account, name, thing, media_type, created_at) values ($1, $2, $3, $4, $5, $6)`, t.ID, t.Account, t.Name, t.Thing, t.MediaType, t.CreatedAt)
+}
+
+// Templates returns an account's templates, newest first.
+func (s *Store) Templates(ctx context.Context, account string) ([]Template, error) {
+	out := []Template{}
+	return out, s.all(ctx, &out, `select id, account, name, thing, media_type, created_at from templates where account = $1 order by created_at desc, id`, account)
+}
+
+// Template returns one template.
+func (s *Store) Template(ctx context.Context, id string) (Template, error) {
+	var t Template
+	if !ValidID(id) {
+		return t, ErrNotFound
+	}
+	return t, s.get(ctx, &t, `select id, account, name, thing, media_type, created_at from templates where id = $1`, id)
+}
+
+const handoutColumns = `id, class_id, title, template_id, settings, due, zone, created_at, changed_at, packed_at`
+
+// SaveHandout inserts or updates a handout; when it was packed is set by
+// MarkPacked alone.
+func (s *Store) SaveHandout(ctx context.Context, h Handout) error {
+	return s.exec(ctx, `insert into handouts (`+handoutColumns+`) values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)
+		on conflict (id) do update set title = excluded.title, template_id = excluded.template_id, settings = excluded.settings, due = excluded.due, zone = excluded.zone, changed_at = excluded.changed_at`,
+		h.ID, h.ClassID, h.Title, h.TemplateID, h.Settings, h.Due, h.Zone, h.CreatedAt, h.ChangedAt, h.PackedAt)
+}
+
+// MarkPacked notes when a handout was first packed.
+func (s *Store) MarkPacked(ctx context.Context, id string, at time.Time) error {
+	return s.exec(ctx, `update handouts set packed_at = $2 where id = $1 and packed_at is null`, id, at)
+}
+
+// Handout returns one handout of a class.
+func (s *Store) Handout(ctx context.Context, class, id string) (Handout, error) {
+	var h Handout
+	if !ValidID(id) {
+		return h, ErrNotFound
+	}
+	return h, s.get(ctx, &h, `select `+handoutColumns+` from handouts where class_id = $1 and id = $2`, class, id)
+}
+
+// Handouts returns a class's handouts, oldest first.
+func (s *Store) Handouts(ctx context.Context, class string) ([]Handout, error) {
+	out := []Handout{}
+	return out, s.all(ctx, &out, `select `+handoutColumns+` from handouts where class_id = $1 order by created_at, id`, class)
+}
+
+// DeleteHandout removes a handout that was never packed.
+func (s *Store) DeleteHandout(ctx context.Context, class, id string) error {
+	if !ValidID(id) {
+		return ErrNotFound
+	}
+	return s.one(ctx, `delete from handouts where class_id = $1 and id = $2 and packed_at is null`, class, id)
+}

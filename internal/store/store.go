@@ -1,0 +1,161 @@
+// Package store keeps classes, people, handouts, runs and the ledger in
+// PostgreSQL. It holds no rule of the job; constraints hold those that must
+// never break.
+package store
+
+import (
+	"context"
+	"database/sql"
+	"database/sql/driver"
+	"embed"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io/fs"
+
+	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5/pgxpool"
+	"github.com/jackc/pgx/v5/stdlib"
+	"github.com/jmoiron/sqlx"
+	"github.com/pressly/goose/v3"
+	"github.com/riverqueue/river/riverdriver/riverpgxv5"
+	"github.com/riverqueue/river/rivermigrate"
+)
+
+//go:embed migrations/*.sql
+var migrations embed.FS
+
+// ErrNotFound says that there is no such row.
+var ErrNotFound = errors.New("store: not found")
+
+// A Store is the application's database. Its methods run on Q: the pool, or a
+// transaction begun by Tx.
+type Store struct {
+	Pool *pgxpool.Pool
+	DB   *sqlx.DB
+	Q    sqlx.ExtContext
+}
+
+// Open connects to the database at url; sqlx and the job queue share the pool.
+func Open(ctx context.Context, url string) (*Store, error) {
+	cfg, err := pgxpool.ParseConfig(url)
+	if err != nil {
+		return nil, fmt.Errorf("database address: %w", err)
+	}
+	cfg.MaxConns = max(cfg.MaxConns, 24)
+	pool, err := pgxpool.NewWithConfig(ctx, cfg)
+	if err != nil {
+		return nil, err
+	}
+	if err := pool.Ping(ctx); err != nil {
+		pool.Close()
+		return nil, fmt.Errorf("database: %w", err)
+	}
+	db := sqlx.NewDb(stdlib.OpenDBFromPool(pool), "pgx")
+	return &Store{Pool: pool, DB: db, Q: db}, nil
+}
+
+// Close ends all connections.
+func (s *Store) Close() {
+	s.DB.Close()
+	s.Pool.Close()
+}
+
+// Migrate brings the application's and the job queue's tables up to date.
+func (s *Store) Migrate(ctx context.Context) error {
+	dir, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return err
+	}
+	p, err := goose.NewProvider(goose.DialectPostgres, s.DB.DB, dir)
+	if err != nil {
+		return err
+	}
+	if _, err := p.Up(ctx); err != nil {
+		return err
+	}
+	m, err := rivermigrate.New(riverpgxv5.New(s.Pool), nil)
+	if err != nil {
+		return err
+	}
+	_, err = m.Migrate(ctx, rivermigrate.DirectionUp, nil)
+	return err
+}
+
+// Tx runs do in one transaction. Never call the cupboard inside.
+func (s *Store) Tx(ctx context.Context, do func(*Store) error) error {
+	tx, err := s.DB.BeginTxx(ctx, nil)
+	if err != nil {
+		return err
+	}
+	defer tx.Rollback()
+	if err := do(&Store{Pool: s.Pool, DB: s.DB, Q: tx}); err != nil {
+		return err
+	}
+	return tx.Commit()
+}
+
+// SQLTx returns the transaction the store runs in, nil outside of one.
+func (s *Store) SQLTx() *sql.Tx {
+	if tx, ok := s.Q.(*sqlx.Tx); ok {
+		return tx.Tx
+	}
+	return nil
+}
+
+func (s *Store) get(ctx context.Context, into any, query string, args ...any) error {
+	err := sqlx.GetContext(ctx, s.Q, into, query, args...)
+	if errors.Is(err, sql.ErrNoRows) {
+		return ErrNotFound
+	}
+	return err
+}
+
+func (s *Store) all(ctx context.Context, into any, query string, args ...any) error {
+	return sqlx.SelectContext(ctx, s.Q, into, query, args...)
+}
+
+func (s *Store) exec(ctx context.Context, query string, args ...any) error {
+	_, err := s.Q.ExecContext(ctx, query, args...)
+	return err
+}
+
+// one executes and wants exactly one row changed.
+func (s *Store) one(ctx context.Context, query string, args ...any) error {
+	res, err := s.Q.ExecContext(ctx, query, args...)
+	if err != nil {
+		return err
+	}
+	if n, _ := res.RowsAffected(); n == 0 {
+		return ErrNotFound
+	}
+	return nil
+}
+
+// NewID returns a UUIDv7: ids sort by the time they were made.
+func NewID() string { return uuid.Must(uuid.NewV7()).String() }
+
+// ValidID reports whether id could be one: others are not looked for.
+func ValidID(id string) bool { return uuid.Validate(id) == nil }
+
+// JSON keeps a value as jsonb.
+type JSON[T any] struct{ V T }
+
+// Value implements driver.Valuer.
+func (j JSON[T]) Value() (driver.Value, error) {
+	b, err := json.Marshal(j.V)
+	return string(b), err
+}
+
+// Scan implements sql.Scanner.
+func (j *JSON[T]) Scan(src any) error {
+	switch v := src.(type) {
+	case nil:
+		return nil
+	case []byte:
+		return json.Unmarshal(v, &j.V)
+	case string:
+		return json.Unmarshal([]byte(v), &j.V)
+	}
+	return fmt.Errorf("jsonb from %T", src)
+}

@@ -1,0 +1,197 @@
+package web
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"log/slog"
+	"net/http"
+	"slices"
+	"sync"
+	"time"
+
+	"github.com/jackc/pgx/v5/pgxpool"
+
+	"jollysatchel/internal/store"
+	"jollysatchel/internal/web/api"
+)
+
+// A hub passes the ids of changed classes to everybody who watches.
+type hub struct {
+	mu       sync.Mutex
+	watchers map[chan string]bool
+}
+
+func newHub() *hub { return &hub{watchers: map[chan string]bool{}} }
+
+func (h *hub) watch() (news chan string, leave func()) {
+	news = make(chan string, 64)
+	h.mu.Lock()
+	h.watchers[news] = true
+	h.mu.Unlock()
+	return news, func() {
+		h.mu.Lock()
+		delete(h.watchers, news)
+		h.mu.Unlock()
+	}
+}
+
+func (h *hub) tell(class string) {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	for w := range h.watchers {
+		select {
+		case w <- class:
+		default: // a watcher so far behind reads the present state anyway
+		}
+	}
+}
+
+// run listens to the database, so that news of every program arrives.
+func (h *hub) run(ctx context.Context, pool *pgxpool.Pool, log *slog.Logger) {
+	for ctx.Err() == nil {
+		if err := h.listen(ctx, pool); err != nil && ctx.Err() == nil {
+			log.Warn("listening for news", "error", err)
+			select {
+			case <-ctx.Done():
+			case <-time.After(time.Second):
+			}
+		}
+	}
+}
+
+func (h *hub) listen(ctx context.Context, pool *pgxpool.Pool) error {
+	conn, err := pool.Acquire(ctx)
+	if err != nil {
+		return err
+	}
+	defer conn.Release()
+	if _, err := conn.Exec(ctx, "listen jolly"); err != nil {
+		return err
+	}
+	for {
+		n, err := conn.Conn().WaitForNotification(ctx)
+		if err != nil {
+			return err
+		}
+		h.tell(n.Payload)
+	}
+}
+
+// A news is one event: a class changed, and what is being packed there.
+type news struct {
+	Class    string    `json:"class"`
+	Revision int64     `json:"revision"`
+	Runs     []api.Run `json:"runs"`
+}
+
+// stream is the answer to Events.
+type stream struct {
+	s       *Server
+	ctx     context.Context
+	account string
+}
+
+// Events implements the route of that name: first the present state of every
+// class, then each change. Several changes in a short while are one event.
+func (s *Server) Events(ctx context.Context, _ api.EventsRequestObject) (api.EventsResponseObject, error) {
+	return stream{s: s, ctx: asGin(ctx).Request.Context(), account: account(ctx)}, nil
+}
+
+// VisitEventsResponse implements api.EventsResponseObject.
+func (e stream) VisitEventsResponse(w http.ResponseWriter) error {
+	changed, leave := e.s.hub.watch()
+	defer leave()
+	w.Header().Set("Content-Type", "text/event-stream")
+	w.Header().Set("Cache-Control", "no-store")
+	w.WriteHeader(http.StatusOK)
+	classes, err := e.s.Rooms.Store.Classes(e.ctx, e.account)
+	if err != nil {
+		return err
+	}
+	var mine []string
+	for _, c := range classes {
+		mine = append(mine, c.ID)
+	}
+	if err := e.send(w, mine); err != nil {
+		return err
+	}
+	beat := time.NewTicker(20 * time.Second)
+	defer beat.Stop()
+	for {
+		select {
+		case <-e.ctx.Done():
+			return nil
+		case <-beat.C:
+			if _, err := fmt.Fprint(w, ": still here\n\n"); err != nil {
+				return err
+			}
+			w.(http.Flusher).Flush()
+		case class := <-changed:
+			batch := gather(e.ctx, changed, class)
+			staff, err := e.mine(batch)
+			if err != nil {
+				return err
+			}
+			if err := e.send(w, staff); err != nil {
+				return err
+			}
+		}
+	}
+}
+
+// gather collects what changes within a moment.
+func gather(ctx context.Context, changed chan string, first string) []string {
+	batch := []string{first}
+	moment := time.NewTimer(120 * time.Millisecond)
+	defer moment.Stop()
+	for {
+		select {
+		case <-ctx.Done():
+			return batch
+		case <-moment.C:
+			return batch
+		case class := <-changed:
+			if !slices.Contains(batch, class) {
+				batch = append(batch, class)
+			}
+		}
+	}
+}
+
+// mine keeps the classes on whose staff the watcher is.
+func (e stream) mine(classes []string) ([]string, error) {
+	var out []string
+	for _, id := range classes {
+		staff, err := e.s.Rooms.Store.Staff(e.ctx, id)
+		if err != nil {
+			return nil, err
+		}
+		if slices.ContainsFunc(staff, func(m store.StaffMember) bool { return m.Account == e.account }) {
+			out = append(out, id)
+		}
+	}
+	return out, nil
+}
+
+func (e stream) send(w http.ResponseWriter, classes []string) error {
+	for _, id := range classes {
+		c, err := e.s.Rooms.Store.Class(e.ctx, id)
+		if err != nil {
+			return err
+		}
+		runs, err := e.s.runs(e.ctx, id)
+		if err != nil {
+			return err
+		}
+		b, err := json.Marshal(news{id, c.Revision, runs})
+		if err != nil {
+			return err
+		}
+		if _, err := fmt.Fprintf(w, "data: %s\n\n", b); err != nil {
+			return err
+		}
+	}
+	w.(http.Flusher).Flush()
+	return nil
+}

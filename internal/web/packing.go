@@ -1,0 +1,454 @@
+package web
+
+import (
+	"context"
+	"database/sql"
+	"time"
+
+	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/naming"
+	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/document"
+	"jollysatchel/internal/store"
+	"jollysatchel/internal/web/api"
+)
+
+func reasonOf(r packing.Reason) api.Reason {
+	args := r.Args
+	if args == nil {
+		args = map[string]string{}
+	}
+	return api.Reason{Code: r.Code, Args: &args}
+}
+
+func reasonPtr(r *packing.Reason) *api.Reason {
+	if r == nil {
+		return nil
+	}
+	out := reasonOf(*r)
+	return &out
+}
+
+func parts(p naming.Pattern) []api.Part {
+	out := []api.Part{}
+	for _, x := range p {
+		part := api.Part{}
+		if x.Column != "" {
+			part.Column = &x.Column
+		} else {
+			part.Text = &x.Text
+		}
+		out = append(out, part)
+	}
+	return out
+}
+
+func pattern(ps []api.Part) naming.Pattern {
+	out := naming.Pattern{}
+	for _, p := range ps {
+		if deref(p.Column) != "" || deref(p.Text) != "" {
+			out = append(out, naming.Part{Column: deref(p.Column), Text: deref(p.Text)})
+		}
+	}
+	return out
+}
+
+func listView(c classroom.Class, l packing.List) api.PackingList {
+	out := api.PackingList{Lines: []api.Line{}, Counts: map[string]int{}}
+	names := map[string]string{}
+	for _, st := range c.Students {
+		names[st.ID] = st.SortName()
+	}
+	requests := 0
+	for _, line := range l.Lines {
+		w := line.Wish
+		v := api.Line{
+			Section: api.LineSection(line.Section), Act: string(line.Act), Purpose: w.Purpose, Row: w.Row, Student: names[w.Row], Name: w.Name,
+			Apart: w.Apart, Reason: reasonPtr(line.Reason), Remedies: line.Remedies, Thing: line.Thing,
+		}
+		if v.Remedies == nil {
+			v.Remedies = []string{}
+		}
+		if st, ok := c.Student(w.Row); ok && w.Person != "" && w.Purpose != "pocket" {
+			v.Level = w.Rule.Grants[st.Account.String].String()
+		}
+		out.Lines = append(out.Lines, v)
+		out.Counts[string(line.Section)]++
+		if line.Section == packing.ToPack {
+			requests += 3
+		}
+	}
+	out.Seconds = float32(requests) * 0.02
+	return out
+}
+
+// GetRoom implements the route of that name.
+func (s *Server) GetRoom(ctx context.Context, _ api.GetRoomRequestObject) (api.GetRoomResponseObject, error) {
+	c, err := s.class(ctx)
+	if err != nil {
+		return nil, err
+	}
+	out, err := s.roomView(ctx, c)
+	return api.GetRoom200JSONResponse(out), err
+}
+
+func (s *Server) roomView(ctx context.Context, c classroom.Class) (api.Room, error) {
+	l, err := s.Rooms.RoomList(ctx, c)
+	if err != nil {
+		return api.Room{}, err
+	}
+	staff, err := s.staff(ctx, c)
+	return api.Room{Satchel: parts(c.Plan.V.Satchel), Pockets: pockets(c.Plan.V.Pockets), List: listView(c, l), Staff: staff}, err
+}
+
+// ChangeRoom implements the route of that name.
+func (s *Server) ChangeRoom(ctx context.Context, r api.ChangeRoomRequestObject) (api.ChangeRoomResponseObject, error) {
+	c, err := s.class(ctx)
+	if err != nil {
+		return nil, err
+	}
+	var satchel *naming.Pattern
+	if r.Body.Satchel != nil {
+		p := pattern(*r.Body.Satchel)
+		satchel = &p
+	}
+	var names []string
+	if r.Body.Pockets != nil {
+		names = append([]string{}, *r.Body.Pockets...)
+	}
+	if err := s.Rooms.SavePlan(ctx, c, satchel, names); err != nil {
+		return nil, err
+	}
+	if c, err = s.class(ctx); err != nil {
+		return nil, err
+	}
+	out, err := s.roomView(ctx, c)
+	return api.ChangeRoom200JSONResponse(out), err
+}
+
+// PackRoom implements the route of that name.
+func (s *Server) PackRoom(ctx context.Context, r api.PackRoomRequestObject) (api.PackRoomResponseObject, error) {
+	c, err := s.class(ctx)
+	if err != nil {
+		return nil, err
+	}
+	run, err := s.Rooms.Pack(ctx, account(ctx), c, nil, rows(r.Body))
+	if err != nil {
+		return nil, err
+	}
+	return api.PackRoom202JSONResponse(s.runView(run)), nil
+}
+
+func rows(p *api.Pack) []string {
+	if p == nil || p.Rows == nil {
+		return nil
+	}
+	return *p.Rows
+}
+
+// ListHandouts implements the route of that name.
+func (s *Server) ListHandouts(ctx context.Context, _ api.ListHandoutsRequestObject) (api.ListHandoutsResponseObject, error) {
+	c, err := s.class(ctx)
+	if err != nil {
+		return nil, err
+	}
+	hs, err := s.Rooms.Store.Handouts(ctx, c.ID)
+	if err != nil {
+		return nil, err
+	}
+	reg, err := s.Rooms.Register(ctx, c)
+	if err != nil {
+		return nil, err
+	}
+	out := api.ListHandouts200JSONResponse{}
+	for _, h := range hs {
+		tag := api.HandoutTag{Id: h.ID, Title: h.Title, Due: due(h), ChangedAt: h.ChangedAt, PackedAt: at(h.PackedAt), Counts: map[string]int{}}
+		for _, col := range reg.Columns {
+			if col.Handout != nil && col.Handout.ID == h.ID {
+				for _, cell := range col.Cells {
+					tag.Counts[string(cell.State)]++
+				}
+			}
+		}
+		out = append(out, tag)
+	}
+	return out, nil
+}
+
+func due(h store.Handout) string {
+	if !h.Due.Valid {
+		return ""
+	}
+	return h.Due.Time.Format("2006-01-02T15:04")
+}
+
+func at(t sql.NullTime) *time.Time {
+	if !t.Valid {
+		return nil
+	}
+	u := t.Time.UTC()
+	return &u
+}
+
+// CreateHandout implements the route of that name.
+func (s *Server) CreateHandout(ctx context.Context, r api.CreateHandoutRequestObject) (api.CreateHandoutResponseObject, error) {
+	c, err := s.class(ctx)
+	if err != nil {
+		return nil, err
+	}
+	var t *store.Template
+	if id := deref(r.Body.Template); id != "" {
+		found, err := s.Rooms.TemplateFor(ctx, account(ctx), id)
+		if err != nil {
+			return nil, err
+		}
+		t = &found
+	}
+	h, err := s.Rooms.NewHandout(ctx, c, t)
+	if err != nil {
+		return nil, err
+	}
+	out, err := s.handoutView(ctx, c, h)
+	return api.CreateHandout201JSONResponse(out), err
+}
+
+func (s *Server) handout(ctx context.Context, id string) (classroom.Class, store.Handout, error) {
+	c, err := s.class(ctx)
+	if err != nil {
+		return c, store.Handout{}, err
+	}
+	h, err := s.Rooms.Store.Handout(ctx, c.ID, id)
+	if err != nil {
+		return c, h, classroom.ErrNotFound
+	}
+	return c, h, nil
+}
+
+func (s *Server) handoutView(ctx context.Context, c classroom.Class, h store.Handout) (api.Handout, error) {
+	v := h.Settings.V
+	out := api.Handout{
+		Id: h.ID, Title: h.Title, Name: parts(v.Name), Pocket: v.Pocket, Level: api.HandoutLevel(v.Level), Out: []api.Out{}, Due: due(h), Zone: h.Zone,
+		Message: v.Message, PackedAt: at(h.PackedAt), ChangedAt: h.ChangedAt,
+	}
+	for _, st := range c.Students {
+		if why, ok := v.Out[st.ID]; ok {
+			out.Out = append(out.Out, api.Out{Row: st.ID, Reason: api.OutReason(why)})
+		}
+	}
+	if h.TemplateID.Valid {
+		t, err := s.Rooms.Store.Template(ctx, h.TemplateID.String)
+		if err != nil {
+			return out, err
+		}
+		tv := templateView(t)
+		out.Template = &tv
+	}
+	l, err := s.Rooms.HandoutList(ctx, c, h)
+	if err != nil {
+		return out, err
+	}
+	out.List = listView(c, l)
+	return out, nil
+}
+
+// GetHandout implements the route of that name.
+func (s *Server) GetHandout(ctx context.Context, r api.GetHandoutRequestObject) (api.GetHandoutResponseObject, error) {
+	c, h, err := s.handout(ctx, r.HandoutId)
+	if err != nil {
+		return nil, err
+	}
+	out, err := s.handoutView(ctx, c, h)
+	return api.GetHandout200JSONResponse(out), err
+}
+
+// ChangeHandout implements the route of that name.
+func (s *Server) ChangeHandout(ctx context.Context, r api.ChangeHandoutRequestObject) (api.ChangeHandoutResponseObject, error) {
+	c, h, err := s.handout(ctx, r.HandoutId)
+	if err != nil {
+		return nil, err
+	}
+	b := r.Body
+	ch := classroom.HandoutChange{Title: b.Title, Template: b.Template, Pocket: b.Pocket, Level: b.Level, Due: b.Due, Message: b.Message}
+	if b.Name != nil {
+		p := pattern(*b.Name)
+		ch.Name = &p
+	}
+	if b.Out != nil {
+		ch.Out = *b.Out
+	}
+	if h, err = s.Rooms.ChangeHandout(ctx, account(ctx), c, h, ch); err != nil {
+		return nil, err
+	}
+	out, err := s.handoutView(ctx, c, h)
+	return api.ChangeHandout200JSONResponse(out), err
+}
+
+// DeleteHandout implements the route of that name.
+func (s *Server) DeleteHandout(ctx context.Context, r api.DeleteHandoutRequestObject) (api.DeleteHandoutResponseObject, error) {
+	if err := s.Rooms.Store.DeleteHandout(ctx, r.ClassId, r.HandoutId); err != nil {
+		return nil, classroom.ErrNotFound
+	}
+	return api.DeleteHandout204Response{}, nil
+}
+
+// PackHandout implements the route of that name.
+func (s *Server) PackHandout(ctx context.Context, r api.PackHandoutRequestObject) (api.PackHandoutResponseObject, error) {
+	c, h, err := s.handout(ctx, r.HandoutId)
+	if err != nil {
+		return nil, err
+	}
+	run, err := s.Rooms.Pack(ctx, account(ctx), c, &h, rows(r.Body))
+	if err != nil {
+		return nil, err
+	}
+	return api.PackHandout202JSONResponse(s.runView(run)), nil
+}
+
+// TopUp implements the route of that name.
+func (s *Server) TopUp(ctx context.Context, _ api.TopUpRequestObject) (api.TopUpResponseObject, error) {
+	c, err := s.class(ctx)
+	if err != nil {
+		return nil, err
+	}
+	_, err = s.Rooms.TopUp(ctx, account(ctx), c)
+	return api.TopUp202Response{}, err
+}
+
+func (s *Server) runs(ctx context.Context, class string) ([]api.Run, error) {
+	found, err := s.Rooms.Store.RecentRuns(ctx, class)
+	out := []api.Run{}
+	for _, r := range found {
+		out = append(out, s.runView(r))
+	}
+	return out, err
+}
+
+func (s *Server) runView(r store.Run) api.Run {
+	v := api.Run{Id: r.ID, Title: r.Title, State: api.RunState(r.State), Total: r.Total, Packed: r.Packed, Stuck: r.Stuck, StartedAt: r.StartedAt.UTC(), FinishedAt: at(r.FinishedAt)}
+	if r.HandoutID.Valid {
+		v.Handout = &r.HandoutID.String
+	}
+	if done := r.Packed; done > 0 && r.State == store.RunPacking {
+		v.SecondsLeft = float32(s.Rooms.Now().Sub(r.StartedAt).Seconds() / float64(done) * float64(r.Total-r.Packed-r.Stuck))
+	}
+	return v
+}
+
+// ListRuns implements the route of that name.
+func (s *Server) ListRuns(ctx context.Context, r api.ListRunsRequestObject) (api.ListRunsResponseObject, error) {
+	out, err := s.runs(ctx, r.ClassId)
+	return api.ListRuns200JSONResponse(out), err
+}
+
+// run loads a run of the route's class.
+func (s *Server) run(ctx context.Context, id string) (store.Run, error) {
+	r, err := s.Rooms.Store.Run(ctx, id)
+	if err != nil || r.ClassID != asGin(ctx).GetString(classKey) {
+		return r, classroom.ErrNotFound
+	}
+	return r, nil
+}
+
+// GetRun implements the route of that name.
+func (s *Server) GetRun(ctx context.Context, r api.GetRunRequestObject) (api.GetRunResponseObject, error) {
+	run, err := s.run(ctx, r.RunId)
+	if err != nil {
+		return nil, err
+	}
+	c, err := s.class(ctx)
+	if err != nil {
+		return nil, err
+	}
+	steps, err := s.Rooms.Store.Steps(ctx, run.ID)
+	if err != nil {
+		return nil, err
+	}
+	out := api.GetRun200JSONResponse{Run: s.runView(run), Lines: []api.RunLine{}}
+	for _, st := range steps {
+		w := st.Wish.V
+		line := api.RunLine{Seq: st.Seq, Purpose: w.Purpose, Name: w.Name, Row: w.Row, State: api.RunLineState(st.State), Reason: reasonPtr(st.Reason.V), Tries: st.Tries}
+		if student, ok := c.Student(w.Row); ok {
+			line.Student = student.SortName()
+		}
+		out.Lines = append(out.Lines, line)
+	}
+	return out, nil
+}
+
+// PauseRun implements the route of that name.
+func (s *Server) PauseRun(ctx context.Context, r api.PauseRunRequestObject) (api.PauseRunResponseObject, error) {
+	run, err := s.run(ctx, r.RunId)
+	if err != nil {
+		return nil, err
+	}
+	return api.PauseRun204Response{}, s.Rooms.Pause(ctx, run)
+}
+
+// ResumeRun implements the route of that name.
+func (s *Server) ResumeRun(ctx context.Context, r api.ResumeRunRequestObject) (api.ResumeRunResponseObject, error) {
+	run, err := s.run(ctx, r.RunId)
+	if err != nil {
+		return nil, err
+	}
+	return api.ResumeRun204Response{}, s.Rooms.Resume(ctx, run)
+}
+
+// StopRun implements the route of that name.
+func (s *Server) StopRun(ctx context.Context, r api.StopRunRequestObject) (api.StopRunResponseObject, error) {
+	run, err := s.run(ctx, r.RunId)
+	if err != nil {
+		return nil, err
+	}
+	return api.StopRun204Response{}, s.Rooms.Stop(ctx, run)
+}
+
+// FixLine implements the route of that name.
+func (s *Server) FixLine(ctx context.Context, r api.FixLineRequestObject) (api.FixLineResponseObject, error) {
+	run, err := s.run(ctx, r.RunId)
+	if err != nil {
+		return nil, err
+	}
+	c, err := s.class(ctx)
+	if err != nil {
+		return nil, err
+	}
+	if err := s.Rooms.FixLine(ctx, c, run, r.Seq, deref(r.Body.Address)); err != nil {
+		return nil, err
+	}
+	return api.FixLine204Response{}, nil
+}
+
+// ListTemplates implements the route of that name.
+func (s *Server) ListTemplates(ctx context.Context, _ api.ListTemplatesRequestObject) (api.ListTemplatesResponseObject, error) {
+	ts, err := s.Rooms.Store.Templates(ctx, account(ctx))
+	out := api.ListTemplates200JSONResponse{}
+	for _, t := range ts {
+		out = append(out, templateView(t))
+	}
+	return out, err
+}
+
+func templateView(t store.Template) api.Template {
+	return api.Template{Id: t.ID, Name: t.Name, Thing: t.Thing, Text: document.IsText(t.MediaType), AddedAt: t.CreatedAt.UTC()}
+}
+
+// UploadTemplate implements the route of that name.
+func (s *Server) UploadTemplate(ctx context.Context, r api.UploadTemplateRequestObject) (api.UploadTemplateResponseObject, error) {
+	f, _, err := formFile(r.Body)
+	if err != nil {
+		return nil, err
+	}
+	kind, content, err := sniff(f.FileName(), f)
+	if err != nil {
+		return nil, err
+	}
+	t, err := s.Rooms.AddTemplate(ctx, account(ctx), f.FileName(), kind, content)
+	if err != nil {
+		return nil, err
+	}
+	return api.UploadTemplate201JSONResponse(templateView(t)), nil
+}
+
+// levelWord is a level as the interface names it.
+func levelWord(l access.Level) string { return l.String() }

@@ -1,0 +1,146 @@
+package web
+
+import (
+	"context"
+	"errors"
+	"net/http"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+
+	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/schoolbook"
+	"jollysatchel/internal/web/api"
+)
+
+// A DemoPerson is somebody the demo's sign-in page lets you be.
+type DemoPerson struct {
+	Account schoolbook.Account
+	About   string
+}
+
+func asGin(ctx context.Context) *gin.Context { return ctx.(*gin.Context) }
+
+func account(ctx context.Context) string { return asGin(ctx).GetString(accountKey) }
+
+// SignIn implements the route of that name.
+func (s *Server) SignIn(ctx context.Context, r api.SignInRequestObject) (api.SignInResponseObject, error) {
+	address := strings.ToLower(strings.TrimSpace(r.Body.Address))
+	if address == "" || r.Body.Password == "" {
+		return nil, schoolbook.ErrRefused
+	}
+	if !s.tries.allow("address "+address) || !s.tries.allow("from "+asGin(ctx).RemoteIP()+" "+address) {
+		return nil, errTries
+	}
+	a, err := s.Rooms.Book.SignIn(ctx, address, r.Body.Password)
+	if err != nil {
+		return nil, err
+	}
+	me, err := s.enter(asGin(ctx), a, r.Body.Stay != nil && *r.Body.Stay)
+	return api.SignIn200JSONResponse(me), err
+}
+
+// enter begins a session under a new token.
+func (s *Server) enter(c *gin.Context, a schoolbook.Account, stay bool) (api.Me, error) {
+	ctx := c.Request.Context()
+	if err := s.sessions.RenewToken(ctx); err != nil {
+		return api.Me{}, err
+	}
+	s.sessions.Put(ctx, accountKey, a.ID)
+	s.sessions.Put(ctx, roleKey, string(a.Role))
+	token, expiry, err := s.sessions.Commit(ctx)
+	if err != nil {
+		return api.Me{}, err
+	}
+	cookie := s.cookie(token)
+	if stay {
+		cookie.Expires = expiry
+	}
+	http.SetCookie(c.Writer, cookie)
+	return s.me(a), nil
+}
+
+func (s *Server) cookie(token string) *http.Cookie {
+	k := s.sessions.Cookie
+	return &http.Cookie{Name: k.Name, Value: token, Path: "/", HttpOnly: k.HttpOnly, SameSite: k.SameSite, Secure: k.Secure}
+}
+
+// SignOut implements the route of that name. The session ends on the server.
+func (s *Server) SignOut(ctx context.Context, _ api.SignOutRequestObject) (api.SignOutResponseObject, error) {
+	c := asGin(ctx)
+	if err := s.sessions.Destroy(c.Request.Context()); err != nil {
+		return nil, err
+	}
+	gone := s.cookie("")
+	gone.MaxAge = -1
+	http.SetCookie(c.Writer, gone)
+	return api.SignOut204Response{}, nil
+}
+
+func (s *Server) me(a schoolbook.Account) api.Me {
+	return api.Me{Account: a.ID, Name: a.Name(), Address: a.Address, Role: api.MeRole(a.Role), School: s.Rooms.School.Name, Zone: s.Rooms.School.Zone.String(), Language: s.Rooms.School.Language, Demo: s.Demo != nil, Now: s.Rooms.Now()}
+}
+
+// GetMe implements the route of that name.
+func (s *Server) GetMe(ctx context.Context, _ api.GetMeRequestObject) (api.GetMeResponseObject, error) {
+	found, err := s.Rooms.Book.ByID(ctx, []string{account(ctx)})
+	if err != nil {
+		return nil, err
+	}
+	a, ok := found[account(ctx)]
+	if !ok {
+		return nil, errSignIn // the account is gone from the school book
+	}
+	return api.GetMe200JSONResponse(s.me(a)), nil
+}
+
+// DemoPeople implements the route of that name; outside of the demo it isn't there.
+func (s *Server) DemoPeople(ctx context.Context, _ api.DemoPeopleRequestObject) (api.DemoPeopleResponseObject, error) {
+	if s.Demo == nil || !loopback(asGin(ctx)) {
+		return nil, classroom.ErrNotFound
+	}
+	out := api.DemoPeople200JSONResponse{}
+	for _, p := range s.Demo {
+		out = append(out, api.DemoPerson{Account: p.Account.ID, Name: p.Account.Name(), Role: api.DemoPersonRole(p.Account.Role), About: p.About})
+	}
+	return out, nil
+}
+
+// DemoSignIn implements the route of that name; outside of the demo it isn't there.
+func (s *Server) DemoSignIn(ctx context.Context, r api.DemoSignInRequestObject) (api.DemoSignInResponseObject, error) {
+	if s.Demo == nil || !loopback(asGin(ctx)) {
+		return nil, classroom.ErrNotFound
+	}
+	found, err := s.Rooms.Book.ByID(ctx, []string{r.Body.Account})
+	if err != nil {
+		return nil, err
+	}
+	a, ok := found[r.Body.Account]
+	if !ok {
+		return nil, classroom.ErrNotFound
+	}
+	me, err := s.enter(asGin(ctx), a, false)
+	return api.DemoSignIn200JSONResponse(me), err
+}
+
+func loopback(c *gin.Context) bool {
+	ip := c.RemoteIP()
+	return ip == "127.0.0.1" || ip == "::1"
+}
+
+// names returns the names of accounts for showing.
+func (s *Server) names(ctx context.Context, ids ...string) (map[string]string, error) {
+	found, err := s.Rooms.Book.ByID(ctx, ids)
+	if err != nil {
+		return nil, err
+	}
+	out := make(map[string]string, len(found))
+	for id, a := range found {
+		out[id] = a.Name()
+	}
+	return out, nil
+}
+
+func isNotThere(err error) bool {
+	return errors.Is(err, classroom.ErrNotFound)
+}

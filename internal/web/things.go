@@ -1,0 +1,340 @@
+package web
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"io"
+	"net/http"
+	"path"
+	"strings"
+	"unicode/utf8"
+
+	"github.com/gabriel-vasile/mimetype"
+
+	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/progress"
+	"jollysatchel/internal/cupboard"
+	"jollysatchel/internal/document"
+	"jollysatchel/internal/store"
+	"jollysatchel/internal/web/api"
+)
+
+// sniff tells a file's media type from its content and, for text, its ending.
+// It returns the content whole again.
+func sniff(name string, r io.Reader) (string, io.Reader, error) {
+	head := make([]byte, 3072)
+	n, err := io.ReadFull(r, head)
+	if err != nil && !errors.Is(err, io.ErrUnexpectedEOF) && !errors.Is(err, io.EOF) {
+		return "", nil, err
+	}
+	kind := mimetype.Detect(head[:n]).String()
+	if strings.HasPrefix(kind, "text/") {
+		switch strings.ToLower(path.Ext(name)) {
+		case ".md", ".markdown":
+			kind = "text/markdown; charset=utf-8"
+		}
+	}
+	return kind, io.MultiReader(bytes.NewReader(head[:n]), r), nil
+}
+
+// WriteTemplate implements the route of that name.
+func (s *Server) WriteTemplate(ctx context.Context, r api.WriteTemplateRequestObject) (api.WriteTemplateResponseObject, error) {
+	if len(r.Body.Text) > document.MaxText {
+		return nil, errTooLarge
+	}
+	name := strings.TrimSuffix(strings.TrimSpace(r.Body.Name), ".md")
+	if name == "" {
+		return nil, &classroom.Invalid{Field: "name", Code: "missing"}
+	}
+	t, err := s.Rooms.AddTemplate(ctx, account(ctx), name+".md", "text/markdown; charset=utf-8", strings.NewReader(r.Body.Text))
+	if err != nil {
+		return nil, err
+	}
+	return api.WriteTemplate201JSONResponse(templateView(t)), nil
+}
+
+func thingTag(t cupboard.Thing, names map[string]string, me string) api.ThingTag {
+	return api.ThingTag{
+		Id: t.ID, Name: t.Name, Kind: api.ThingTagKind(t.Kind), MediaType: t.MediaType, Size: t.Size, ChangedAt: t.ChangedAt, ChangedBy: names[t.ChangedBy],
+		Owner: names[t.Owner], Level: levelWord(t.Level), Text: document.IsText(t.MediaType), Mine: t.Owner == me,
+	}
+}
+
+// GetThing implements the route of that name. Not yours and not there are the
+// same answer.
+func (s *Server) GetThing(ctx context.Context, r api.GetThingRequestObject) (api.GetThingResponseObject, error) {
+	t, err := s.Rooms.See(ctx, account(ctx), r.ThingId)
+	if err != nil {
+		return nil, err
+	}
+	out, err := s.thingView(ctx, t)
+	return api.GetThing200JSONResponse(out), err
+}
+
+// FollowLink implements the route of that name.
+func (s *Server) FollowLink(ctx context.Context, r api.FollowLinkRequestObject) (api.FollowLinkResponseObject, error) {
+	t, err := s.Rooms.Cup.ByLink(ctx, account(ctx), r.Link)
+	if err != nil {
+		return nil, err
+	}
+	if t, err = s.Rooms.See(ctx, account(ctx), t.ID); err != nil {
+		return nil, err
+	}
+	out, err := s.thingView(ctx, t)
+	return api.FollowLink200JSONResponse(out), err
+}
+
+func (s *Server) thingView(ctx context.Context, t cupboard.Thing) (api.Thing, error) {
+	me := account(ctx)
+	out := api.Thing{
+		Id: t.ID, Link: t.Link, Name: t.Name, Kind: api.ThingKind(t.Kind), MediaType: t.MediaType, Size: t.Size, Version: t.Version, ChangedAt: t.ChangedAt,
+		Level: levelWord(t.Level), Text: document.IsText(t.MediaType), Path: []api.Crumb{}, Children: []api.ThingTag{},
+	}
+	for _, c := range t.Path {
+		out.Path = append(out.Path, api.Crumb{Id: c.ID, Name: c.Name})
+	}
+	var inside []cupboard.Thing
+	var err error
+	if t.Kind == cupboard.Folder {
+		if inside, err = s.Rooms.Cup.List(ctx, me, t.ID); err != nil {
+			return out, err
+		}
+	}
+	ids := []string{t.Owner, t.ChangedBy}
+	for _, c := range inside {
+		ids = append(ids, c.Owner, c.ChangedBy)
+	}
+	names, err := s.names(ctx, ids...)
+	if err != nil {
+		return out, err
+	}
+	out.Owner, out.ChangedBy = names[t.Owner], names[t.ChangedBy]
+	for _, c := range inside {
+		out.Children = append(out.Children, thingTag(c, names, me))
+	}
+	e, ok := s.Rooms.Home(ctx, t)
+	if !ok {
+		return out, nil
+	}
+	class, err := s.Rooms.Store.Class(ctx, e.ClassID)
+	if err != nil {
+		return out, err
+	}
+	out.ClassName = class.Name
+	if e.HandoutID.Valid {
+		h, err := s.Rooms.Store.Handout(ctx, e.ClassID, e.HandoutID.String)
+		if err != nil {
+			return out, err
+		}
+		out.Handout, out.Due, out.Message = h.Title, due(h), h.Settings.V.Message
+	}
+	return out, nil
+}
+
+// GetText implements the route of that name.
+func (s *Server) GetText(ctx context.Context, r api.GetTextRequestObject) (api.GetTextResponseObject, error) {
+	t, err := s.Rooms.See(ctx, account(ctx), r.ThingId)
+	if err != nil {
+		return nil, err
+	}
+	if t.Kind != cupboard.File || !document.IsText(t.MediaType) {
+		return nil, errNotText
+	}
+	f, v, err := s.Rooms.Cup.Open(ctx, account(ctx), t.ID, queryVersion(r.Params.Version))
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	text, ok, err := document.ReadText(f)
+	if err != nil {
+		return nil, err
+	}
+	if !ok || !utf8.ValidString(text) {
+		return nil, errNotText
+	}
+	return api.GetText200JSONResponse{Text: text, Version: v.Number, Html: document.HTML(text)}, nil
+}
+
+// PutText implements the route of that name. Where somebody wrote meanwhile
+// nothing is overwritten and both texts are offered.
+func (s *Server) PutText(ctx context.Context, r api.PutTextRequestObject) (api.PutTextResponseObject, error) {
+	b := r.Body
+	if len(b.Text) > document.MaxText {
+		return nil, errTooLarge
+	}
+	if len(b.Key) < 8 || len(b.Key) > 100 || strings.ContainsRune(b.Text, 0) {
+		return nil, badRequest(errors.New("key or text"))
+	}
+	t, err := s.Rooms.Cup.Get(ctx, account(ctx), r.ThingId)
+	if err != nil {
+		return nil, err
+	}
+	if t.Kind != cupboard.File || !document.IsText(t.MediaType) {
+		return nil, errNotText
+	}
+	v, err := s.Rooms.Write(ctx, account(ctx), b.Key, t.ID, b.Base, strings.NewReader(b.Text))
+	var conflict *cupboard.Conflict
+	if errors.As(err, &conflict) {
+		return s.conflict(ctx, t.ID, conflict.Current)
+	}
+	if err != nil {
+		return nil, err
+	}
+	return api.PutText200JSONResponse{Version: v.Number, At: v.At}, nil
+}
+
+func (s *Server) conflict(ctx context.Context, id string, v cupboard.Version) (api.PutTextResponseObject, error) {
+	f, _, err := s.Rooms.Cup.Open(ctx, account(ctx), id, v.Number)
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	theirs, _, err := document.ReadText(f)
+	if err != nil {
+		return nil, err
+	}
+	names, err := s.names(ctx, v.By)
+	if err != nil {
+		return nil, err
+	}
+	return api.PutText409JSONResponse{Code: "written-meanwhile", Message: "Somebody wrote here meanwhile. Nothing was overwritten.", Version: v.Number, Theirs: theirs, By: names[v.By], At: v.At}, nil
+}
+
+// download answers GetContent: always as a download in a sandbox of its own,
+// whatever the file says it is.
+type download struct {
+	name, kind string
+	size       int64
+	body       io.ReadCloser
+}
+
+// VisitGetContentResponse implements api.GetContentResponseObject.
+func (d download) VisitGetContentResponse(w http.ResponseWriter) error {
+	defer d.body.Close()
+	h := w.Header()
+	h.Set("Content-Type", d.kind)
+	if !strings.HasPrefix(d.kind, "image/") || strings.HasPrefix(d.kind, "image/svg") {
+		h.Set("Content-Type", "application/octet-stream")
+	}
+	h.Set("Content-Disposition", disposition(d.name))
+	h.Set("Content-Security-Policy", "default-src 'none'; sandbox")
+	w.WriteHeader(http.StatusOK)
+	_, err := io.Copy(w, d.body)
+	return err
+}
+
+// GetContent implements the route of that name.
+func (s *Server) GetContent(ctx context.Context, r api.GetContentRequestObject) (api.GetContentResponseObject, error) {
+	t, err := s.Rooms.See(ctx, account(ctx), r.ThingId)
+	if err != nil {
+		return nil, err
+	}
+	if t.Kind != cupboard.File {
+		return nil, classroom.ErrNotFound
+	}
+	f, v, err := s.Rooms.Cup.Open(ctx, account(ctx), t.ID, queryVersion(r.Params.Version))
+	if err != nil {
+		return nil, err
+	}
+	return download{t.Name, t.MediaType, v.Size, f}, nil
+}
+
+// ListVersions implements the route of that name.
+func (s *Server) ListVersions(ctx context.Context, r api.ListVersionsRequestObject) (api.ListVersionsResponseObject, error) {
+	vs, err := s.Rooms.Cup.Versions(ctx, account(ctx), r.ThingId)
+	if err != nil {
+		return nil, err
+	}
+	var ids []string
+	for _, v := range vs {
+		ids = append(ids, v.By)
+	}
+	names, err := s.names(ctx, ids...)
+	out := api.ListVersions200JSONResponse{}
+	for _, v := range vs {
+		out = append(out, api.Version{Number: v.Number, Size: v.Size, At: v.At, By: names[v.By]})
+	}
+	return out, err
+}
+
+// AddFile implements the route of that name.
+func (s *Server) AddFile(ctx context.Context, r api.AddFileRequestObject) (api.AddFileResponseObject, error) {
+	f, key, err := formFile(r.Body)
+	if err != nil {
+		return nil, err
+	}
+	if key == "" {
+		key = store.NewID()
+	}
+	kind, content, err := sniff(f.FileName(), f)
+	if err != nil {
+		return nil, err
+	}
+	t, err := s.Rooms.AddFile(ctx, account(ctx), key, r.ThingId, f.FileName(), kind, content)
+	if err != nil {
+		return nil, err
+	}
+	names, err := s.names(ctx, t.Owner)
+	return api.AddFile201JSONResponse(thingTag(t, names, account(ctx))), err
+}
+
+// Render implements the route of that name.
+func (s *Server) Render(_ context.Context, r api.RenderRequestObject) (api.RenderResponseObject, error) {
+	if len(r.Body.Text)+len(r.Body.Other) > 2*document.MaxText {
+		return nil, errTooLarge
+	}
+	return api.Render200JSONResponse{Html: document.HTML(r.Body.Text), Same: document.Same(r.Body.Text, r.Body.Other)}, nil
+}
+
+// GetHome implements the route of that name.
+func (s *Server) GetHome(ctx context.Context, _ api.GetHomeRequestObject) (api.GetHomeResponseObject, error) {
+	me := account(ctx)
+	classes, err := s.Rooms.StudentHome(ctx, me)
+	if err != nil {
+		return nil, err
+	}
+	ids := []string{me}
+	for _, c := range classes {
+		for _, m := range c.Staff {
+			ids = append(ids, m.Account)
+		}
+		for _, t := range c.Inside {
+			ids = append(ids, t.Owner, t.ChangedBy)
+		}
+	}
+	names, err := s.names(ctx, ids...)
+	if err != nil {
+		return nil, err
+	}
+	out := api.GetHome200JSONResponse{Name: names[me], Classes: []api.HomeClass{}}
+	for _, c := range classes {
+		v := api.HomeClass{Id: c.Class.ID, Code: c.Class.Code, Name: c.Class.Name, Staff: []string{}, Inside: []api.ThingTag{}, Copies: []api.HomeCopy{}, Satchel: thingID(c.Satchel), Shelf: thingID(c.Shelf), Table: thingID(c.Table)}
+		for _, m := range c.Staff {
+			v.Staff = append(v.Staff, names[m.Account])
+		}
+		for _, t := range c.Inside {
+			v.Inside = append(v.Inside, thingTag(t, names, me))
+		}
+		for _, k := range c.Copies {
+			hc := api.HomeCopy{Thing: k.Thing.ID, Title: k.Handout.Title, ClassId: c.Class.ID, Due: due(k.Handout), State: string(progress.Shared), Words: k.Work.Added, Level: levelWord(k.Thing.Level), Message: k.Handout.Settings.V.Message}
+			if k.Work.Begun {
+				hc.State, hc.Fill = string(progress.Working), 50
+			}
+			if k.Thing.Level < access.Edit {
+				hc.Fill = 0
+			}
+			v.Copies = append(v.Copies, hc)
+		}
+		out.Classes = append(out.Classes, v)
+	}
+	return out, nil
+}
+
+func thingID(t *cupboard.Thing) *string {
+	if t == nil {
+		return nil
+	}
+	return &t.ID
+}

@@ -1,0 +1,62 @@
+import createClient from 'openapi-fetch'
+import type { components, paths } from './schema.gen'
+
+type Schemas = components['schemas']
+/** A type of the contract by its name. */
+export type Of<N extends keyof Schemas> = Schemas[N]
+
+/** What the server says went wrong: a code with arguments; the words are ours. */
+export class ProblemError extends Error {
+  constructor(
+    readonly status: number,
+    readonly code: string,
+    readonly args: Record<string, string>,
+    readonly field: string,
+    readonly sentence: string,
+  ) {
+    super(code)
+  }
+}
+
+export const api = createClient<paths>({ baseUrl: '/api' })
+
+api.use({
+  async onResponse({ response }) {
+    if (response.ok || response.status === 409 || response.status === 304) return
+    throw await problemOf(response)
+  },
+  onError() {
+    return new ProblemError(0, 'offline', {}, '', '')
+  },
+})
+
+/** Reads a refused answer, whatever it is. */
+export async function problemOf(response: Response): Promise<ProblemError> {
+  const p = (await response.json().catch(() => ({}))) as Partial<Of<'Problem'>>
+  return new ProblemError(response.status, p.code ?? 'internal', p.args ?? {}, p.field ?? '', p.message ?? '')
+}
+
+/** The data of an answer that came through. */
+export async function data<T>(answer: Promise<{ data?: T; response: Response }>): Promise<T> {
+  const { data: d } = await answer
+  return d as T
+}
+
+/** Sends a file with its progress from 0 to 1. */
+export function sendFile<T>(url: string, file: File, key: string, onProgress?: (part: number) => void): Promise<T> {
+  return new Promise((resolve, reject) => {
+    const form = new FormData()
+    form.append('key', key)
+    form.append('file', file)
+    const r = new XMLHttpRequest()
+    r.open('POST', `/api${url}`)
+    r.upload.onprogress = (e) => e.lengthComputable && onProgress?.(e.loaded / e.total)
+    r.onerror = () => reject(new ProblemError(0, 'offline', {}, '', ''))
+    r.onload = async () => {
+      const response = new Response(r.responseText || null, { status: r.status || 500 })
+      if (response.ok) resolve((await response.json()) as T)
+      else reject(await problemOf(response))
+    }
+    r.send(form)
+  })
+}

@@ -1,0 +1,32 @@
+import { useQueryClient } from '@tanstack/vue-query'
+import { onBeforeUnmount, reactive } from 'vue'
+import type { Of } from './api/client'
+
+type News = { class: string; revision: number; runs: Of<'Run'>[] }
+
+/** The runs of every class you are on the staff of, as the server tells of them. */
+export const runs = reactive(new Map<string, Of<'Run'>[]>())
+
+/** Listens for news while a staff page is open; what a change touches is asked for again. */
+export function useNews() {
+  const queries = useQueryClient()
+  const source = new EventSource('/api/events')
+  const seen = new Map<string, number>()
+  source.onmessage = (e) => {
+    const n = JSON.parse(e.data) as News
+    runs.set(n.class, n.runs)
+    if (seen.get(n.class) === n.revision) return
+    const first = !seen.has(n.class)
+    seen.set(n.class, n.revision)
+    if (first) return
+    for (const what of ['register', 'class', 'room', 'handouts', 'handout', 'roster', 'desk', 'run'])
+      void queries.invalidateQueries({ queryKey: [what, n.class] })
+    void queries.invalidateQueries({ queryKey: ['classes'] })
+  }
+  const close = () => source.close()
+  window.addEventListener('pagehide', close)
+  onBeforeUnmount(() => {
+    window.removeEventListener('pagehide', close)
+    close()
+  })
+}

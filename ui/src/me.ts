@@ -1,0 +1,31 @@
+import { ref } from 'vue'
+import { api, data, type Of } from './api/client'
+
+/** Who is signed in; null where nobody is. */
+export const me = ref<Of<'Me'> | null>(null)
+
+let ahead = 0 // how far the school's clock is ahead of this device's
+
+export function setMe(m: Of<'Me'> | null) {
+  me.value = m
+  if (m) ahead = new Date(m.now).getTime() - Date.now()
+}
+
+/** The time by the school's clock. */
+export const now = () => Date.now() + ahead
+
+export async function askMe() {
+  try {
+    setMe(await data(api.GET('/me')))
+  } catch {
+    setMe(null)
+  }
+}
+
+/** Signs out here: the session ends and nothing kept on the device stays. */
+export async function signOut() {
+  await api.DELETE('/session')
+  for (const k of Object.keys(localStorage)) if (k.startsWith('satchel.')) localStorage.removeItem(k)
+  setMe(null)
+  window.location.assign('/sign-in')
+}

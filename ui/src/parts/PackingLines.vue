@@ -1,0 +1,208 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { useI18n } from 'vue-i18n'
+import type { Of } from '@/api/client'
+import { useReasons } from '@/reasons'
+import TagMark from './TagMark.vue'
+
+/** The packing list: exactly what will happen, line by line. */
+const props = defineProps<{ list: Of<'PackingList'>; main: string; mayFix: boolean }>()
+const emit = defineEmits<{ fix: [row: string, address: string]; out: [row: string]; in: [row: string] }>()
+const { t } = useI18n()
+const { reasonText } = useReasons()
+
+// The student's own things, one line each; what else is made for them is counted above.
+const lines = computed(() => props.list.lines.filter((l) => l.purpose === props.main || l.section === 'left-out'))
+const places = computed(() => props.list.lines.filter((l) => l.section === 'to-pack' && l.purpose !== props.main))
+const count = (s: string) => lines.value.filter((l) => l.section === s).length
+const sections = computed(() =>
+  ['to-pack', 'to-change', 'already-there', 'left-out', 'needs-fixing'].filter((s) => s !== 'to-change' || count(s)),
+)
+const also = computed(() => {
+  const by = new Map<string, number>()
+  for (const l of places.value) by.set(l.purpose, (by.get(l.purpose) ?? 0) + 1)
+  return [...by].map(([purpose, n]) => t(`also.${purpose}`, { n }, n)).join(', ')
+})
+const tag = (l: Of<'Line'>) =>
+  l.section === 'left-out'
+    ? 'out'
+    : l.section === 'needs-fixing'
+      ? 'stuck'
+      : l.section === 'already-there'
+        ? 'shared'
+        : l.act === 'share'
+          ? 'not-shared'
+          : 'not-made'
+</script>
+
+<template>
+  <div class="list">
+    <div class="head">
+      <h2>{{ t('list.title') }}</h2>
+      <span class="quiet">{{ t('list.exactly') }}</span>
+    </div>
+    <div class="counts">
+      <div v-for="s in sections" :key="s" :class="s" :data-count="s">
+        <b class="display">{{ count(s) }}</b>{{ t(`section.${s}`) }}
+      </div>
+      <span class="grow" />
+      <div class="weight">
+        <b class="display">{{ t(`list.things-${main}`, { n: count('to-pack') }, count('to-pack')) }}</b>{{
+          main === 'copy' ? t('list.weight') : t('list.no-weight')
+        }}
+      </div>
+    </div>
+    <p v-if="also" class="also quiet">{{ t('list.also', { things: also }) }}</p>
+    <div class="scroll">
+      <table>
+        <tbody>
+          <tr v-for="l in lines" :key="l.row + l.purpose" :class="l.section" :data-section="l.section">
+            <td class="x"><TagMark :state="tag(l)" bare /></td>
+            <td class="who">
+              <bdi>{{ l.student }}</bdi>
+            </td>
+            <template v-if="l.section === 'needs-fixing' && l.reason">
+              <td colspan="2" class="why">
+                {{ reasonText(l.reason) }}
+                <template v-if="mayFix && l.reason.args?.suggestion">
+                  ·
+                  <button class="link" @click="emit('fix', l.row, l.reason.args.suggestion)">
+                    {{ t('list.use', { address: l.reason.args.suggestion }) }}
+                  </button>
+                </template>
+              </td>
+            </template>
+            <template v-else-if="l.section === 'left-out' && l.reason">
+              <td class="why">{{ reasonText(l.reason) }}</td>
+              <td class="level">
+                <button v-if="mayFix" class="link" @click="emit('in', l.row)">{{ t('list.take-in') }}</button>
+              </td>
+            </template>
+            <template v-else>
+              <td class="name">
+                <bdi>{{ l.name }}</bdi><span v-if="l.apart" class="apart" :title="t(`apart.${l.apart}`)"> ≠</span>
+                <span v-if="l.section === 'already-there'" class="quiet">
+                  · {{ l.reason ? reasonText(l.reason) : t('section.already-there') }}</span
+                >
+                <span v-else-if="l.act === 'share'" class="quiet"> · {{ t('list.share-only') }}</span>
+              </td>
+              <td class="level">
+                <button
+                  v-if="mayFix && main === 'copy' && l.section === 'to-pack'"
+                  class="link leave"
+                  @click="emit('out', l.row)"
+                >
+                  {{ t('list.leave-out') }}
+                </button>
+                <span>{{ t(`level.${l.level || 'edit'}`) }}</span>
+              </td>
+            </template>
+          </tr>
+        </tbody>
+      </table>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.list {
+  display: flex;
+  flex-direction: column;
+  min-height: 0;
+  flex: 1;
+}
+.head {
+  display: flex;
+  align-items: baseline;
+  gap: 14px;
+}
+.head span {
+  font-size: 14px;
+}
+.counts {
+  display: flex;
+  gap: 18px;
+  margin: 8px 0;
+  font-size: 14px;
+  color: var(--ink-2);
+}
+.counts b {
+  font-size: 21px;
+  line-height: 1.05;
+  display: block;
+  color: var(--ink-2);
+}
+.to-pack b {
+  color: var(--moss);
+}
+.needs-fixing b {
+  color: var(--brick);
+}
+.weight {
+  text-align: right;
+}
+.also {
+  font-size: 13.5px;
+  margin-bottom: 6px;
+}
+.scroll {
+  flex: 1;
+  min-height: 0;
+  overflow: auto;
+}
+table {
+  border-collapse: separate;
+  border-spacing: 0;
+  width: 100%;
+  font-size: 14px;
+  table-layout: fixed;
+}
+td {
+  height: 26px;
+  border-bottom: 1px solid var(--thread-2);
+  padding: 0 8px 0 0;
+  white-space: nowrap;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.x {
+  width: 52px;
+  padding-left: 8px;
+}
+.who {
+  width: 34%;
+  font-weight: 600;
+}
+.level {
+  width: 120px;
+  text-align: right;
+  color: var(--ink-2);
+  padding-right: 2px;
+}
+tr.needs-fixing td {
+  background: color-mix(in srgb, var(--brick-soft) 45%, var(--sheet));
+}
+tr.needs-fixing .why {
+  color: var(--brick);
+  font-weight: 600;
+}
+tr.left-out td {
+  color: var(--ink-3);
+  font-weight: 400;
+}
+.apart {
+  color: var(--brass-text);
+  font-weight: 700;
+}
+.leave {
+  display: none;
+}
+tr:hover .leave,
+tr:focus-within .leave {
+  display: inline;
+}
+tr:hover .leave + span,
+tr:focus-within .leave + span {
+  display: none;
+}
+</style>

@@ -1,0 +1,39 @@
+import { createRouter, createWebHistory } from 'vue-router'
+import { me } from './me'
+
+export function makeRouter() {
+  const r = createRouter({
+    history: createWebHistory(),
+    routes: [
+      { path: '/sign-in', name: 'sign-in', component: () => import('./entry/SignIn.vue'), meta: { open: true } },
+      {
+        path: '/',
+        name: 'start',
+        component: () =>
+          me.value?.role === 'student' ? import('./student/StudentHome.vue') : import('./staff/StaffStart.vue'),
+      },
+      {
+        path: '/classes/:classId',
+        component: () => import('./staff/ClassPage.vue'),
+        meta: { staff: true },
+        children: [
+          { path: '', name: 'register', component: () => import('./staff/RegisterPage.vue') },
+          { path: 'handouts', name: 'handouts', component: () => import('./staff/HandoutsPage.vue') },
+          { path: 'handouts/:handoutId', name: 'handout', component: () => import('./staff/HandoutPage.vue') },
+          { path: 'room', name: 'room', component: () => import('./staff/RoomPage.vue') },
+          { path: 'roster', name: 'roster', component: () => import('./staff/RosterPage.vue') },
+        ],
+      },
+      { path: '/things/:thingId', name: 'thing', component: () => import('./things/ThingPage.vue') },
+      { path: '/go/:link', name: 'go', component: () => import('./things/GoPage.vue') },
+      { path: '/:rest(.*)*', name: 'nothing', component: () => import('./entry/NothingHere.vue') },
+    ],
+  })
+  r.beforeEach((to) => {
+    if (!me.value && !to.meta.open) return { name: 'sign-in', query: { to: to.fullPath } }
+    if (me.value?.role === 'student' && to.meta.staff)
+      return { name: 'nothing', params: { rest: to.path.slice(1).split('/') } }
+    return true
+  })
+  return r
+}

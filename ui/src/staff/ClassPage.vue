@@ -1,0 +1,109 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed, provide } from 'vue'
+import { useI18n } from 'vue-i18n'
+import { useRoute } from 'vue-router'
+import { api, data, ProblemError } from '@/api/client'
+import NothingHere from '@/entry/NothingHere.vue'
+import StaffFrame from './StaffFrame.vue'
+import { classKey } from './theClass'
+
+/** One class: its name, staff and number of students on one line, its parts as words. */
+const { t } = useI18n()
+const route = useRoute()
+const classId = computed(() => String(route.params.classId))
+const { data: cls, error } = useQuery({
+  queryKey: computed(() => ['class', classId.value]),
+  queryFn: () => data(api.GET('/classes/{classId}', { params: { path: { classId: classId.value } } })),
+})
+provide(classKey, { cls, classId })
+const gone = computed(() => error.value instanceof ProblemError && error.value.status === 404)
+const office = computed(() => cls.value?.my === 'office')
+const pages = computed(() => (office.value ? ['register', 'roster'] : ['register', 'handouts', 'room', 'roster']))
+const on = (p: string) => route.name === p || (p === 'handouts' && route.name === 'handout')
+</script>
+
+<template>
+  <NothingHere v-if="gone" />
+  <StaffFrame v-else>
+    <div v-if="cls" class="page">
+      <header>
+        <div class="head">
+          <h1 id="page-title">{{ cls.name }}</h1>
+          <span class="quiet sub">
+            {{ t('class.count', { n: cls.students }, cls.students) }} · {{ cls.staff.map((s) => s.name).join(', ')
+            }}<template v-if="cls.period"> · {{ t('class.period-n', { period: cls.period }) }}</template>
+          </span>
+          <span class="grow" />
+          <span id="head-acts" class="acts" />
+        </div>
+        <nav :aria-label="t('class.parts')">
+          <RouterLink
+            v-for="p in pages"
+            :key="p"
+            :to="{ name: p, params: { classId } }"
+            :class="{ on: on(p) }"
+            :aria-current="on(p) ? 'page' : undefined"
+            >{{ t(`page.${p}`) }}</RouterLink
+          >
+        </nav>
+      </header>
+      <RouterView :key="classId" />
+    </div>
+  </StaffFrame>
+</template>
+
+<style scoped>
+.page {
+  display: grid;
+  grid-template-rows: auto minmax(0, 1fr);
+  min-height: 0;
+}
+header {
+  padding: 16px 24px 0;
+}
+.head {
+  display: flex;
+  align-items: baseline;
+  gap: 14px;
+  flex-wrap: wrap;
+  min-height: 40px;
+}
+.sub {
+  font-size: 14.5px;
+}
+.acts {
+  display: flex;
+  gap: 10px;
+  align-self: center;
+}
+nav {
+  display: flex;
+  gap: 22px;
+  margin-top: 6px;
+  border-bottom: 1px solid var(--thread);
+}
+nav a {
+  padding: 6px 0 8px;
+  color: var(--ink-2);
+  position: relative;
+  text-decoration: none;
+}
+nav a:hover {
+  color: var(--ink);
+}
+nav a.on {
+  color: var(--ink);
+  font-weight: 650;
+}
+nav a.on::after {
+  content: '';
+  position: absolute;
+  left: 0;
+  right: 0;
+  bottom: -1px;
+  height: 3px;
+  border-radius: 3px 3px 0 0;
+  background: var(--leather);
+}
+</style>

@@ -1,0 +1,135 @@
+<script setup lang="ts">
+import { computed, ref, watch } from 'vue'
+import { useI18n } from 'vue-i18n'
+import { useRoute } from 'vue-router'
+import { api, type Of } from '@/api/client'
+import { runs } from '@/events'
+import { tellProblem } from '@/tell'
+import RunLines from './RunLines.vue'
+
+/** One line while something is being packed; it opens to the lines. */
+const { t } = useI18n()
+const route = useRoute()
+const shown = ref(false)
+const put = ref('') // the run that was put away once it was done
+
+const current = computed<{ run: Of<'Run'>; classId: string; more: number } | null>(() => {
+  const all = [...runs].flatMap(([classId, rs]) => rs.map((run) => ({ run, classId })))
+  const busy = all.filter(({ run }) => run.state === 'packing' || run.state === 'paused')
+  const here = (list: typeof all) => list.find((x) => x.classId === route.params.classId) ?? list[0]
+  if (busy.length) return { ...here(busy), more: busy.length - 1 }
+  const done = all.filter((x) => x.classId === route.params.classId && fresh(x.run) && x.run.id !== put.value)
+  return done.length ? { ...done[done.length - 1], more: 0 } : null
+})
+const watched = ref(new Set<string>())
+function fresh(r: Of<'Run'>) {
+  return watched.value.has(r.id)
+}
+watch(
+  () => [...runs.values()].flat(),
+  (all) => all.forEach((r) => r.state === 'packing' && watched.value.add(r.id)),
+  { immediate: true },
+)
+watch(current, (c) => !c && (shown.value = false))
+
+const title = computed(() => {
+  const r = current.value?.run
+  if (!r) return ''
+  const what = r.title || t('room.the-room')
+  if (r.state === 'paused') return t('belt.paused', { what })
+  if (r.state === 'done') return t('belt.done', { what })
+  if (r.state === 'stopped') return t('belt.stopped', { what })
+  return t('belt.packing', { what })
+})
+const blocks = computed(() => {
+  const r = current.value!.run
+  const n = Math.min(28, r.total)
+  const per = r.total / n
+  return Array.from({ length: n }, (_, i) => {
+    const end = Math.round((i + 1) * per)
+    return end <= r.packed ? 'done' : end <= r.packed + r.stuck ? 'stuck' : 'rest'
+  })
+})
+async function steer(what: 'pause' | 'resume' | 'stop') {
+  const c = current.value!
+  const params = { path: { classId: c.classId, runId: c.run.id } }
+  try {
+    if (what === 'pause') await api.POST('/classes/{classId}/runs/{runId}/pause', { params })
+    else if (what === 'resume') await api.POST('/classes/{classId}/runs/{runId}/resume', { params })
+    else await api.POST('/classes/{classId}/runs/{runId}/stop', { params })
+  } catch (e) {
+    tellProblem(e)
+  }
+}
+</script>
+
+<template>
+  <section v-if="current" :aria-label="t('belt.label')">
+    <RunLines v-if="shown" :class-id="current.classId" :run-id="current.run.id" @close="shown = false" />
+    <div class="belt" :data-run-state="current.run.state" role="status">
+      <strong>{{ title }}</strong>
+      <span class="bar" aria-hidden="true"><i v-for="(b, i) in blocks" :key="i" :class="b" /></span>
+      <span>
+        {{ t('belt.count', { packed: current.run.packed, total: current.run.total }) }}
+        <template v-if="current.run.stuck"> · {{ t('belt.stuck', { n: current.run.stuck }) }}</template>
+        <template v-if="current.run.state === 'packing' && current.run.secondsLeft > 0.9">
+          · {{ t('belt.left', { n: Math.ceil(current.run.secondsLeft) }) }}</template
+        >
+      </span>
+      <button v-if="current.run.state === 'packing'" class="link" @click="steer('pause')">{{ t('belt.pause') }}</button>
+      <button v-if="current.run.state === 'paused'" class="link" @click="steer('resume')">
+        {{ t('belt.resume') }}
+      </button>
+      <button v-if="current.run.state === 'paused'" class="link" @click="steer('stop')">{{ t('belt.stop') }}</button>
+      <span v-if="current.more" class="more">{{ t('belt.more', { n: current.more }) }}</span>
+      <span class="grow" />
+      <button class="link" :aria-expanded="shown" @click="shown = !shown">
+        {{ shown ? t('belt.hide') : t('belt.show') }}
+      </button>
+      <button
+        v-if="current.run.state === 'done' || current.run.state === 'stopped'"
+        class="link"
+        @click="put = current.run.id"
+      >
+        {{ t('belt.put-away') }}
+      </button>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.belt {
+  background: var(--belt);
+  color: var(--on-belt);
+  padding: 0 24px;
+  min-height: 42px;
+  display: flex;
+  align-items: center;
+  gap: 16px;
+  font-size: 14px;
+  flex-wrap: wrap;
+}
+.bar {
+  flex: 1;
+  max-width: 320px;
+  min-width: 60px;
+  height: 12px;
+  display: flex;
+  gap: 2px;
+}
+.bar i {
+  flex: 1;
+  border-radius: 2px;
+  background: var(--belt-rest);
+  transition: background 0.2s;
+}
+.bar .done {
+  background: var(--belt-done);
+}
+.bar .stuck {
+  background: var(--belt-stuck);
+}
+.link {
+  color: var(--belt-link);
+}
+</style>

@@ -1,0 +1,461 @@
+<script setup lang="ts">
+import { Button, Checkbox } from 'ant-design-vue'
+import { computed, nextTick, ref, useTemplateRef } from 'vue'
+import { useI18n } from 'vue-i18n'
+import { api, data, type Of } from '@/api/client'
+import { sentence, tellProblem } from '@/tell'
+
+/** A list that waits to be accepted: what was recognised, every doubt in its place, corrections in the table itself. */
+const props = defineProps<{ classId: string; draft: Of<'Draft'> }>()
+const emit = defineEmits<{ changed: [Of<'Draft'>]; accepted: []; other: []; drop: [] }>()
+const { t, te } = useI18n()
+const busy = ref(false)
+const problem = ref('')
+const path = { path: { classId: props.classId } }
+const table = useTemplateRef<HTMLElement>('table')
+
+async function change(...changes: Of<'DraftChange'>[]) {
+  try {
+    emit('changed', await data(api.PATCH('/classes/{classId}/draft', { params: path, body: { changes } })))
+    return true
+  } catch (e) {
+    tellProblem(e)
+    return false
+  }
+}
+const roles = [
+  'given',
+  'family',
+  'full',
+  'preferred',
+  'address',
+  'number',
+  'class',
+  'period',
+  'level',
+  'team',
+  'extra',
+  'none',
+] as const
+const fields = computed(() =>
+  props.draft.columns
+    .map((_, i) => i)
+    .filter((i) => props.draft.columns[i].role !== 'none' || props.draft.columns[i].heading),
+)
+const rows = computed(() => props.draft.rows.filter((r) => r.state !== 'heading' && r.state !== 'title'))
+const at = computed(() => {
+  const m = new Map<string, string>()
+  for (const f of props.draft.findings) {
+    const k = `${f.row}:${f.field}`
+    if (f.severity !== 'note' && m.get(k) !== 'error') m.set(k, f.severity)
+  }
+  return m
+})
+const byRow = computed(() => {
+  const m = new Map<number, Of<'Finding'>[]>()
+  for (const f of props.draft.findings) m.set(f.row, [...(m.get(f.row) ?? []), f])
+  return m
+})
+const errors = computed(() => props.draft.findings.filter((f) => f.severity === 'error'))
+const warnings = computed(() =>
+  props.draft.findings.filter(
+    (f, i, all) =>
+      f.severity === 'warning' &&
+      !(f.code === 'same-name' && all.findIndex((g) => g.code === 'same-name' && g.args.rows === f.args.rows) !== i),
+  ),
+)
+const out = computed(() => props.draft.findings.filter((f) => f.code === 'row-left-out'))
+const noAddresses = computed(() => errors.value.some((f) => f.code === 'no-address-column'))
+const noNames = computed(
+  () => !props.draft.columns.some((c) => ['given', 'family', 'full', 'preferred'].includes(c.role)),
+)
+const may = computed(() => props.draft.counts.students > 0 && (!noAddresses.value || props.draft.without))
+const words = (f: Of<'Finding'>, what: 'title' | 'text') => {
+  const key = `finding.${f.code}.${what}`
+  return te(key) ? t(key, f.args) : what === 'title' ? f.message : ''
+}
+
+const editing = ref<{ row: number; field: number } | null>(null)
+const value = ref('')
+const selected = ref(0)
+function edit(row: number, field: number, cell: string) {
+  editing.value = { row, field }
+  value.value = cell
+  void nextTick(() => table.value?.querySelector<HTMLInputElement>('input.edit')?.select())
+}
+async function leave(save: boolean) {
+  const e = editing.value
+  editing.value = null
+  if (!e || !save) return
+  const before = rows.value.find((r) => r.line === e.row)?.cells[e.field] ?? ''
+  if (before !== value.value) await change({ cell: { row: e.row, field: e.field, value: value.value } })
+}
+function go(f: Of<'Finding'>) {
+  selected.value = f.row
+  const tr = table.value?.querySelector(`[data-row="${f.row}"]`)
+  tr?.scrollIntoView({ block: 'center' })
+  if (f.field >= 0) {
+    const r = rows.value.find((x) => x.line === f.row)
+    if (r) edit(f.row, f.field, r.cells[f.field] ?? '')
+  }
+}
+async function accept() {
+  busy.value = true
+  problem.value = ''
+  try {
+    await api.POST('/classes/{classId}/draft/accept', { params: path })
+    emit('accepted')
+  } catch (e) {
+    problem.value = sentence(e)
+  } finally {
+    busy.value = false
+  }
+}
+</script>
+
+<template>
+  <div class="work">
+    <Teleport to="#head-acts"
+      ><Button @click="emit('other')">{{ t('draft.other') }}</Button></Teleport
+    >
+    <section class="left">
+      <p class="lead">
+        {{ t('draft.read', { rows: draft.counts.rows, columns: draft.columns.length }) }}
+        <b>{{ t('draft.ready', { n: draft.counts.students }, draft.counts.students) }}</b><template
+          v-if="draft.counts.left_out"
+          >, {{ t('draft.left-out', { n: draft.counts.left_out }, draft.counts.left_out) }}</template
+        ><template v-if="draft.counts.blank"
+          >, {{ t('draft.blank', { n: draft.counts.blank }, draft.counts.blank) }}</template
+        >. {{ t('draft.nothing-yet') }}
+      </p>
+      <p v-if="!draft.headingRow" class="lead quiet">{{ t('draft.no-heading') }}</p>
+      <div ref="table" class="scroll">
+        <table :aria-label="t('draft.table')">
+          <thead>
+            <tr>
+              <th class="no">
+                <span class="visually-hidden">{{ t('draft.row') }}</span>
+              </th>
+              <th v-for="i in fields" :key="i">
+                <select
+                  class="role"
+                  :class="{
+                    unsure: draft.columns[i].confidence < 0.75 && draft.columns[i].role !== 'extra',
+                    kept: draft.columns[i].role === 'extra' || draft.columns[i].role === 'none',
+                  }"
+                  :value="draft.columns[i].role"
+                  :aria-label="t('draft.what-is', { heading: draft.columns[i].heading || i + 1 })"
+                  @change="
+                    change({ role: { field: i, role: ($event.target as HTMLSelectElement).value as Of<'Role'> } })
+                  "
+                >
+                  <option v-for="r in roles" :key="r" :value="r">
+                    {{ t(`role-of.${r}`)
+                    }}{{
+                      r === draft.columns[i].role && draft.columns[i].confidence < 0.75 && r !== 'extra' && r !== 'none'
+                        ? '?'
+                        : ''
+                    }}
+                  </option>
+                </select>
+                <span class="heading">{{ draft.columns[i].heading || '\u00a0' }}</span>
+              </th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="r in rows" :key="r.line" :data-row="r.line" :class="[r.state, { cur: selected === r.line }]">
+              <td class="no">{{ r.line }}</td>
+              <td v-if="r.state === 'blank' || r.state === 'hidden'" :colspan="fields.length">
+                {{ t(`draft.row-${r.state}`) }}
+              </td>
+              <template v-else>
+                <td
+                  v-for="i in fields"
+                  :key="i"
+                  :class="at.get(`${r.line}:${i}`)"
+                  @click="editing?.row === r.line && editing.field === i ? null : edit(r.line, i, r.cells[i] ?? '')"
+                >
+                  <input
+                    v-if="editing?.row === r.line && editing.field === i"
+                    v-model="value"
+                    class="edit"
+                    :aria-label="draft.columns[i].heading"
+                    @blur="leave(true)"
+                    @keydown.enter="($event.target as HTMLInputElement).blur()"
+                    @keydown.esc.stop="leave(false)"
+                  />
+                  <button
+                    v-else
+                    class="plain cell"
+                    :title="byRow.get(r.line)?.find((f) => f.field === i)?.message"
+                    @click.stop="edit(r.line, i, r.cells[i] ?? '')"
+                  >
+                    <bdi>{{ r.cells[i] || '\u00a0' }}</bdi>
+                  </button>
+                </td>
+              </template>
+            </tr>
+          </tbody>
+        </table>
+        <p v-if="draft.shown < draft.counts.rows" class="quiet more">
+          {{ t('draft.more', { n: draft.counts.rows - draft.shown }) }}
+        </p>
+      </div>
+      <div class="foot">
+        <Button type="primary" :disabled="!may" :loading="busy" data-act="accept" @click="accept">{{
+          t('draft.accept', { n: draft.counts.students }, draft.counts.students)
+        }}</Button>
+        <Button @click="emit('drop')">{{ t('draft.drop') }}</Button>
+        <span v-if="problem" class="bad" role="alert">{{ problem }}</span>
+        <span class="grow" />
+        <span class="quiet">{{
+          draft.counts.left_out ? t('draft.stay-out', { n: draft.counts.left_out }, draft.counts.left_out) : ''
+        }}</span>
+      </div>
+    </section>
+    <aside class="desk" :aria-label="t('draft.doubts')">
+      <h2>{{ errors.length ? t('draft.need-you', { n: errors.length }, errors.length) : t('draft.all-well') }}</h2>
+      <p class="quiet">
+        {{
+          warnings.length
+            ? t('draft.worth-a-look', { n: warnings.length }, warnings.length)
+            : errors.length
+              ? ''
+              : t('draft.all-well-text')
+        }}
+      </p>
+      <div v-if="noNames" class="fd e">
+        <strong>{{ t('draft.no-names') }}</strong>
+        <p>{{ t('draft.no-names-text') }}</p>
+      </div>
+      <div v-for="(f, i) in [...errors, ...warnings]" :key="i" class="fd" :class="f.severity" :data-finding="f.code">
+        <button v-if="f.code !== 'no-address-column'" class="link where" @click="go(f)">
+          {{ f.code === 'same-name' ? t('draft.rows', { rows: f.args.rows }) : t('draft.row-n', { n: f.row }) }}
+        </button>
+        <strong>{{ words(f, 'title') }}</strong>
+        <p>{{ words(f, 'text') }}</p>
+        <span class="acts">
+          <Checkbox
+            v-if="f.code === 'no-address-column'"
+            :checked="draft.without"
+            @update:checked="(v: boolean) => change({ without: v })"
+            >{{ t('draft.without') }}</Checkbox
+          >
+          <Button
+            v-if="f.args.suggestion"
+            size="small"
+            @click="change({ cell: { row: f.row, field: f.field, value: f.args.suggestion } })"
+            >{{ t('draft.use', { value: f.args.suggestion }) }}</Button
+          >
+          <Button
+            v-if="f.code === 'student-twice'"
+            size="small"
+            @click="change({ leftOut: { row: Number(f.args.first), out: true } })"
+            >{{ t('draft.keep-instead', { n: f.row }) }}</Button
+          >
+          <Button
+            v-else-if="f.severity === 'error' && f.code !== 'no-address-column'"
+            size="small"
+            @click="change({ leftOut: { row: f.row, out: true } })"
+            >{{ t('list.leave-out') }}</Button
+          >
+        </span>
+      </div>
+      <div v-for="f in out" :key="`o${f.row}`" class="fd">
+        <strong>{{ t('draft.you-left-out', { n: f.row }) }}</strong>
+        <Button size="small" @click="change({ leftOut: { row: f.row, out: false } })">{{ t('list.take-in') }}</Button>
+      </div>
+    </aside>
+  </div>
+</template>
+
+<style scoped>
+.work {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 332px;
+  min-height: 0;
+}
+.left {
+  padding: 14px 0 0 24px;
+  min-width: 0;
+  min-height: 0;
+  display: flex;
+  flex-direction: column;
+}
+.lead {
+  font-size: 16px;
+  margin: 0 20px 10px 0;
+}
+.lead b {
+  font-weight: 650;
+}
+.scroll {
+  flex: 1;
+  min-height: 0;
+  overflow: auto;
+}
+table {
+  border-collapse: separate;
+  border-spacing: 0;
+  width: 100%;
+  font-size: 14px;
+}
+th {
+  position: sticky;
+  top: 0;
+  z-index: 1;
+  background: var(--paper);
+  text-align: left;
+  padding: 0 8px 7px 0;
+  border-bottom: 1.5px solid var(--thread);
+  font-weight: 400;
+  font-size: 12.5px;
+  color: var(--ink-3);
+  vertical-align: bottom;
+}
+.role {
+  display: block;
+  appearance: none;
+  border: 0;
+  font: inherit;
+  font-weight: 650;
+  font-size: 13.5px;
+  color: var(--tide);
+  background: var(--tide-soft);
+  border-radius: 4px;
+  padding: 1px 7px;
+  margin-bottom: 3px;
+  cursor: pointer;
+  max-width: 150px;
+}
+.role.kept {
+  background: var(--rail);
+  color: var(--ink-2);
+}
+.role.unsure {
+  background: var(--brass-soft);
+  color: var(--brass-text);
+}
+.role option {
+  background: var(--sheet);
+  color: var(--ink);
+}
+.heading {
+  padding-left: 7px;
+}
+td {
+  height: 26px;
+  border-bottom: 1px solid var(--thread-2);
+  padding: 0 8px 0 0;
+  white-space: nowrap;
+  cursor: text;
+  max-width: 320px;
+}
+td.no {
+  color: var(--ink-3);
+  width: 34px;
+  font-size: 12.5px;
+  cursor: default;
+}
+td .cell {
+  width: 100%;
+  line-height: 24px;
+  cursor: text;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  padding-left: 7px;
+}
+td.error {
+  background: var(--brick-soft);
+  box-shadow: inset 0 -2px 0 var(--brick);
+}
+td.warning {
+  background: var(--brass-soft);
+  box-shadow: inset 0 -2px 0 var(--brass);
+}
+tr.cur td:not(.error, .warning) {
+  background: var(--leather-soft);
+}
+tr.blank td,
+tr.hidden td {
+  color: var(--ink-3);
+  font-style: italic;
+}
+tr.out td:not(.error) {
+  color: var(--ink-3);
+}
+.edit {
+  width: 100%;
+  min-width: 120px;
+  font: inherit;
+  border: 1.5px solid var(--leather);
+  border-radius: 4px;
+  padding: 0 5px;
+  height: 24px;
+  background: var(--sheet);
+  color: var(--ink);
+}
+.more {
+  padding: 10px 0;
+}
+.foot {
+  border-top: 1px solid var(--thread);
+  padding: 12px 24px 14px 0;
+  display: flex;
+  align-items: center;
+  gap: 12px;
+  font-size: 14px;
+}
+.desk {
+  border-left: 1px solid var(--thread);
+  background: var(--sheet);
+  margin-top: 10px;
+  padding: 16px 20px;
+  overflow-y: auto;
+  font-size: 14.5px;
+}
+.fd {
+  border-top: 1px solid var(--thread-2);
+  padding: 10px 0;
+}
+.fd:first-of-type {
+  margin-top: 10px;
+}
+.fd strong {
+  font-weight: 650;
+  display: block;
+}
+.fd p {
+  color: var(--ink-2);
+  margin: 1px 0 6px;
+  overflow-wrap: anywhere;
+}
+.fd .where {
+  float: right;
+  font-size: 12.5px;
+  margin-left: 8px;
+}
+.fd.error strong,
+.fd.e strong {
+  color: var(--brick);
+}
+.fd.warning strong {
+  color: var(--brass-text);
+}
+.acts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+}
+.acts .ant-btn {
+  max-width: 100%;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+@media (max-width: 1000px) {
+  .work {
+    grid-template-columns: minmax(0, 1fr);
+    overflow-y: auto;
+  }
+}
+</style>

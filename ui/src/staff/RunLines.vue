@@ -1,0 +1,122 @@
+<script setup lang="ts">
+import { Button, Input } from 'ant-design-vue'
+import { useQuery } from '@tanstack/vue-query'
+import { computed, reactive, ref } from 'vue'
+import { useI18n } from 'vue-i18n'
+import { api, data, type Of } from '@/api/client'
+import TagMark from '@/parts/TagMark.vue'
+import { useReasons } from '@/reasons'
+import { sentence } from '@/tell'
+
+/** The lines of a run: what is packed, what waits, what is stuck and how to mend it there. */
+const props = defineProps<{ classId: string; runId: string }>()
+defineEmits<{ close: [] }>()
+const { t } = useI18n()
+const { reasonText } = useReasons()
+const { data: detail, refetch } = useQuery({
+  queryKey: computed(() => ['run', props.classId, props.runId]),
+  queryFn: () =>
+    data(
+      api.GET('/classes/{classId}/runs/{runId}', { params: { path: { classId: props.classId, runId: props.runId } } }),
+    ),
+})
+const lines = computed(() => {
+  const rank = { stuck: 0, waiting: 1, packed: 2 }
+  return [...(detail.value?.lines ?? [])].sort((a, b) => rank[a.state] - rank[b.state] || a.seq - b.seq)
+})
+const typed = reactive<Record<number, string>>({})
+const problems = reactive<Record<number, string>>({})
+const busy = ref(0)
+const needsAddress = (l: Of<'RunLine'>) => l.reason?.code === 'account-unknown' || l.reason?.code === 'no-address'
+// A student's lines that are stuck for the same reason are mended together: the first of them offers it.
+const offers = (l: Of<'RunLine'>) =>
+  l.state === 'stuck' &&
+  l.reason?.code !== 'parent-stuck' &&
+  l.reason?.code !== 'parent-needs-fixing' &&
+  lines.value.find((o) => o.state === 'stuck' && o.row === l.row && o.row !== '')?.seq === l.seq
+async function fix(l: Of<'RunLine'>) {
+  busy.value = l.seq
+  delete problems[l.seq]
+  const address = needsAddress(l) ? (typed[l.seq] ?? l.reason?.args?.suggestion ?? '') : undefined
+  try {
+    await api.POST('/classes/{classId}/runs/{runId}/lines/{seq}/fix', {
+      params: { path: { classId: props.classId, runId: props.runId, seq: l.seq } },
+      body: { address },
+    })
+    await refetch()
+  } catch (e) {
+    problems[l.seq] = sentence(e)
+  } finally {
+    busy.value = 0
+  }
+}
+</script>
+
+<template>
+  <div class="lines">
+    <ol>
+      <li v-for="l in lines" :key="l.seq" :class="l.state" :data-line="l.state">
+        <TagMark :state="l.state === 'packed' ? 'shared' : l.state === 'stuck' ? 'stuck' : 'not-made'" bare />
+        <span class="who">{{ l.student || t(`purpose.${l.purpose}`) }}</span>
+        <span class="what">
+          <template v-if="l.purpose === 'satchel'">{{ t('purpose.satchel') }}</template>
+          <template v-else-if="l.student">{{ l.name }}</template>
+          <template v-if="l.reason">
+            · <span class="bad">{{ reasonText(l.reason) }}</span></template
+          >
+          <span v-if="problems[l.seq]" class="bad" role="alert"> {{ problems[l.seq] }}</span>
+        </span>
+        <form v-if="offers(l)" class="fix" @submit.prevent="fix(l)">
+          <Input
+            v-if="needsAddress(l)"
+            :value="typed[l.seq] ?? l.reason?.args?.suggestion ?? ''"
+            size="small"
+            :aria-label="t('roster.address')"
+            @update:value="(v: string) => (typed[l.seq] = v)"
+          />
+          <Button size="small" html-type="submit" :loading="busy === l.seq">{{
+            needsAddress(l) ? t('belt.fix') : t('belt.again')
+          }}</Button>
+        </form>
+        <span v-else class="state quiet">{{ t(`line.${l.state}`) }}</span>
+      </li>
+    </ol>
+  </div>
+</template>
+
+<style scoped>
+.lines {
+  background: var(--sheet);
+  border-top: 1px solid var(--thread);
+  max-height: 290px;
+  overflow-y: auto;
+  padding: 6px 24px;
+}
+ol {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+li {
+  display: grid;
+  grid-template-columns: 52px 220px minmax(0, 1fr) auto;
+  align-items: center;
+  min-height: 30px;
+  border-bottom: 1px solid var(--thread-2);
+  font-size: 14px;
+}
+.who {
+  font-weight: 600;
+}
+.what {
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.fix {
+  display: flex;
+  gap: 6px;
+}
+.fix .ant-input {
+  width: 250px;
+}
+</style>

@@ -1,0 +1,141 @@
+<script setup lang="ts">
+import { Button } from 'ant-design-vue'
+import { useQuery } from '@tanstack/vue-query'
+import { computed } from 'vue'
+import { useI18n } from 'vue-i18n'
+import { api, data } from '@/api/client'
+import { me, now } from '@/me'
+import { useReasons } from '@/reasons'
+import StaffFrame from './StaffFrame.vue'
+
+/** Today: what needs attention, over all classes. */
+const { t } = useI18n()
+const { noteText } = useReasons()
+const { data: classes } = useQuery({ queryKey: ['classes'], queryFn: () => data(api.GET('/classes')) })
+const date = computed(() =>
+  new Intl.DateTimeFormat('en-GB', { timeZone: me.value?.zone, weekday: 'long', day: 'numeric', month: 'long' }).format(
+    now(),
+  ),
+)
+const busy = computed(() => (classes.value ?? []).filter((c) => c.attention))
+const fresh = computed(() => (classes.value ?? []).filter((c) => !c.ready))
+const calm = computed(() => (classes.value ?? []).filter((c) => c.ready && !c.attention))
+</script>
+
+<template>
+  <StaffFrame>
+    <div class="page">
+      <header>
+        <h1>{{ t('today.hello', { name: me?.name.split(' ')[0] }) }}</h1>
+        <p class="quiet">{{ date }}</p>
+      </header>
+      <section v-if="busy.length">
+        <h2>{{ t('today.attention') }}</h2>
+        <article v-for="c in busy" :key="c.id">
+          <div>
+            <RouterLink :to="`/classes/${c.id}`" class="class display">{{ c.name }}</RouterLink>
+            <p class="quiet">
+              {{ t('class.count', { n: c.students }, c.students)
+              }}<template v-if="c.period"> · {{ t('class.period-n', { period: c.period }) }}</template>
+            </p>
+          </div>
+          <ul>
+            <li v-for="n in c.notes" :key="n.code"><i aria-hidden="true" />{{ noteText(n) }}</li>
+          </ul>
+          <RouterLink :to="`/classes/${c.id}`"
+            ><Button>{{ t('today.see') }}</Button></RouterLink
+          >
+        </article>
+      </section>
+      <section v-if="fresh.length">
+        <h2>{{ t('today.not-set-up') }}</h2>
+        <article v-for="c in fresh" :key="c.id">
+          <div>
+            <RouterLink :to="`/classes/${c.id}/roster`" class="class display">{{ c.name }}</RouterLink>
+            <p class="quiet">{{ c.students ? t('class.count', { n: c.students }, c.students) : t('today.no-list') }}</p>
+          </div>
+          <p class="quiet">{{ c.students ? t('today.pack-room') : t('today.bring-list') }}</p>
+          <RouterLink :to="`/classes/${c.id}/${c.students ? 'room' : 'roster'}`"
+            ><Button type="primary">{{ c.students ? t('today.go-room') : t('today.go-list') }}</Button></RouterLink
+          >
+        </article>
+      </section>
+      <section v-if="calm.length">
+        <h2>{{ t('today.calm') }}</h2>
+        <article v-for="c in calm" :key="c.id">
+          <div>
+            <RouterLink :to="`/classes/${c.id}`" class="class display">{{ c.name }}</RouterLink>
+            <p class="quiet">{{ t('class.count', { n: c.students }, c.students) }}</p>
+          </div>
+          <p class="quiet">{{ t('today.all-well') }}</p>
+          <RouterLink :to="`/classes/${c.id}`"
+            ><Button>{{ t('today.register') }}</Button></RouterLink
+          >
+        </article>
+      </section>
+      <section v-if="classes && !classes.length" class="empty">
+        <h2>{{ t('today.empty') }}</h2>
+        <p class="quiet">{{ t('today.empty-text') }}</p>
+      </section>
+    </div>
+  </StaffFrame>
+</template>
+
+<style scoped>
+.page {
+  overflow-y: auto;
+  padding: 22px 32px 32px;
+}
+header {
+  margin-bottom: 22px;
+}
+section {
+  max-width: 900px;
+  margin-bottom: 26px;
+}
+h2 {
+  padding-bottom: 8px;
+  border-bottom: 1.5px solid var(--thread);
+}
+article {
+  display: grid;
+  grid-template-columns: 250px minmax(0, 1fr) auto;
+  gap: 18px;
+  align-items: center;
+  padding: 11px 0;
+  border-bottom: 1px solid var(--thread-2);
+}
+.class {
+  font-size: 18px;
+  color: var(--ink);
+}
+article p {
+  font-size: 14px;
+}
+ul {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+li {
+  display: flex;
+  gap: 8px;
+  align-items: baseline;
+}
+li i {
+  width: 9px;
+  height: 9px;
+  border-radius: 5px;
+  background: var(--brass);
+  flex: none;
+}
+.empty p {
+  margin-top: 10px;
+}
+@media (max-width: 760px) {
+  article {
+    grid-template-columns: 1fr;
+    gap: 8px;
+  }
+}
+</style>

@@ -1,0 +1,109 @@
+<script setup lang="ts">
+import { Button, Input, Textarea } from 'ant-design-vue'
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { ref, useTemplateRef } from 'vue'
+import { useI18n } from 'vue-i18n'
+import { api, data, sendFile, type Of } from '@/api/client'
+import { sentence } from '@/tell'
+import { ago } from '@/when'
+
+/** Choose what to hand out: one of your templates, a file, or a document written on the spot. */
+const emit = defineEmits<{ choose: [id: string] }>()
+const { t } = useI18n()
+const queries = useQueryClient()
+const { data: list } = useQuery({ queryKey: ['templates'], queryFn: () => data(api.GET('/templates')) })
+const file = useTemplateRef<HTMLInputElement>('file')
+const problem = ref('')
+const busy = ref(false)
+const writing = ref(false)
+const name = ref('')
+const text = ref('')
+
+async function take(how: () => Promise<Of<'Template'>>) {
+  busy.value = true
+  problem.value = ''
+  try {
+    const tpl = await how()
+    await queries.invalidateQueries({ queryKey: ['templates'] })
+    emit('choose', tpl.id)
+  } catch (e) {
+    problem.value = sentence(e)
+  } finally {
+    busy.value = false
+  }
+}
+function upload() {
+  const f = file.value?.files?.[0]
+  if (f) void take(() => sendFile<Of<'Template'>>('/templates', f, crypto.randomUUID()))
+}
+const write = () => take(() => data(api.POST('/templates/text', { body: { name: name.value, text: text.value } })))
+</script>
+
+<template>
+  <div>
+    <div v-if="!writing">
+      <p v-if="list && !list.length" class="quiet">{{ t('template.none') }}</p>
+      <ul>
+        <li v-for="x in list" :key="x.id">
+          <button class="plain pick" :data-template="x.name" @click="emit('choose', x.id)">
+            <span>{{ x.name }}</span><span class="quiet">{{ ago(Date.parse(x.addedAt), t) }}</span>
+          </button>
+        </li>
+      </ul>
+      <div class="acts">
+        <Button size="small" :loading="busy" @click="file?.click()">{{ t('template.file') }}</Button>
+        <Button size="small" data-act="write-template" @click="writing = true">{{ t('template.write') }}</Button>
+        <input ref="file" type="file" hidden @change="upload" />
+      </div>
+    </div>
+    <form v-else @submit.prevent="write">
+      <Input
+        v-model:value="name"
+        :placeholder="t('template.name')"
+        :aria-label="t('template.name')"
+        :maxlength="120"
+        autofocus
+      />
+      <Textarea
+        v-model:value="text"
+        :auto-size="{ minRows: 5, maxRows: 14 }"
+        :placeholder="t('template.text')"
+        :aria-label="t('template.text')"
+      />
+      <div class="acts">
+        <Button type="primary" size="small" html-type="submit" :loading="busy">{{ t('template.use') }}</Button>
+        <Button size="small" @click="writing = false">{{ t('act.cancel') }}</Button>
+      </div>
+    </form>
+    <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
+  </div>
+</template>
+
+<style scoped>
+ul {
+  list-style: none;
+  margin: 0 0 10px;
+  padding: 0;
+  max-height: 210px;
+  overflow-y: auto;
+}
+.pick {
+  display: flex;
+  justify-content: space-between;
+  gap: 12px;
+  width: 100%;
+  padding: 5px 6px;
+  border-radius: 4px;
+}
+.pick:hover {
+  background: var(--leather-soft);
+}
+.acts {
+  display: flex;
+  gap: 8px;
+}
+form {
+  display: grid;
+  gap: 8px;
+}
+</style>

@@ -1,0 +1,52 @@
+<script setup lang="ts">
+import { useI18n } from 'vue-i18n'
+import { me, signOut } from '@/me'
+import BrandMark from '@/parts/BrandMark.vue'
+
+const { t } = useI18n()
+</script>
+
+<template>
+  <div class="frame">
+    <header>
+      <RouterLink to="/" class="home"><BrandMark /></RouterLink>
+      <span class="grow" />
+      <strong
+        ><bdi>{{ me?.name }}</bdi></strong
+      >
+      <button class="link" @click="signOut">{{ t('signin.out') }}</button>
+    </header>
+    <main><slot /></main>
+  </div>
+</template>
+
+<style scoped>
+.frame {
+  min-height: 100%;
+}
+header {
+  display: flex;
+  align-items: center;
+  padding: 14px 40px 0;
+  gap: 20px;
+}
+.home {
+  color: inherit;
+  text-decoration: none;
+}
+strong {
+  font-weight: 650;
+}
+main {
+  padding: 22px 40px 40px;
+}
+@media (max-width: 760px) {
+  header {
+    padding: 12px 16px 0;
+    gap: 12px;
+  }
+  main {
+    padding: 16px 16px 32px;
+  }
+}
+</style>

@@ -1,0 +1,251 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed } from 'vue'
+import { useI18n } from 'vue-i18n'
+import { api, data, type Of } from '@/api/client'
+import { now } from '@/me'
+import SatchelPicture from '@/parts/SatchelPicture.vue'
+import TagMark from '@/parts/TagMark.vue'
+import { clockTime, past, wall } from '@/when'
+import AddFiles from '@/things/AddFiles.vue'
+import StudentFrame from './StudentFrame.vue'
+
+/** A student's own things: what is due, the satchels, the places of the class. */
+const { t } = useI18n()
+const { data: home, refetch } = useQuery({ queryKey: ['home'], queryFn: () => data(api.GET('/home')) })
+type Copy = Of<'HomeCopy'> & { className: string }
+const copies = computed<Copy[]>(() =>
+  (home.value?.classes ?? [])
+    .flatMap((c) => c.copies.map((k) => ({ ...k, className: c.name })))
+    .sort(
+      (a, b) =>
+        Number(!!a.due && past(a.due)) - Number(!!b.due && past(b.due)) || (a.due || '9').localeCompare(b.due || '9'),
+    ),
+)
+const open = computed(() => copies.value.filter((c) => !c.due || !past(c.due)))
+const hello = computed(() => {
+  const hour = Number(clockTime(now()).split(':')[0])
+  return t(hour < 12 ? 'home.morning' : hour < 18 ? 'home.afternoon' : 'home.evening', {
+    name: home.value?.name.split(' ')[0] ?? '',
+  })
+})
+const lead = computed(() => {
+  const soon = open.value.filter((c) => c.due)
+  if (!copies.value.length) return t('home.nothing')
+  if (!soon.length) return t('home.no-due')
+  return t('home.next-due', { title: soon[0].title, when: wall(soon[0].due) })
+})
+const line = (c: Copy) => {
+  const bits = [c.className]
+  if (c.due) bits.push(past(c.due) ? t('home.was-due', { when: wall(c.due) }) : t('home.due', { when: wall(c.due) }))
+  if (c.words) bits.push(t('home.wrote', { n: c.words }, c.words))
+  return bits.join(' · ')
+}
+const act = (c: Copy) =>
+  c.level !== 'edit' && c.level !== 'owner' ? 'home.read' : c.words ? 'home.carry-on' : 'home.begin'
+const satchels = computed(() => (home.value?.classes ?? []).filter((c) => c.satchel))
+const waiting = computed(() => (home.value?.classes ?? []).filter((c) => !c.satchel))
+const folders = (c: Of<'HomeClass'>) => c.inside.filter((x) => x.kind === 'folder')
+const added = (c: Of<'HomeClass'>) => c.inside.filter((x) => x.mine).length
+</script>
+
+<template>
+  <StudentFrame>
+    <div v-if="home" class="wrap">
+      <section>
+        <h1>{{ hello }}</h1>
+        <p class="lead quiet">{{ lead }}</p>
+        <div v-if="copies.length" class="todo">
+          <div v-for="(c, i) in copies" :key="c.thing" class="i" :data-copy="c.title">
+            <TagMark :state="c.state" :fill="c.fill" bare />
+            <div>
+              <strong>{{ c.title }}</strong><span class="quiet">{{ line(c) }}</span>
+            </div>
+            <RouterLink class="btn" :class="{ go: i === 0 && open.length > 0 }" :to="`/things/${c.thing}`">{{
+              t(act(c))
+            }}</RouterLink>
+          </div>
+        </div>
+        <h2>{{ t('home.satchels') }}</h2>
+        <div v-for="(c, i) in satchels" :key="c.id" class="hang" :data-satchel="c.name">
+          <SatchelPicture :leather="i" />
+          <div class="who">
+            <RouterLink class="display" :to="`/things/${c.satchel}`">{{ c.name }}</RouterLink><span class="quiet">{{
+              c.staff.join(', ')
+            }}</span>
+          </div>
+          <div class="words">
+            <p>
+              <template v-for="(f, k) in folders(c)" :key="f.id"
+                ><template v-if="k"> · </template
+                ><RouterLink :to="`/things/${f.id}`">{{ f.name }}</RouterLink></template
+              >
+            </p>
+            <p class="quiet">{{ added(c) ? t('home.added', { n: added(c) }, added(c)) : '' }}</p>
+          </div>
+          <AddFiles :folder="c.satchel!" @added="refetch" />
+        </div>
+        <p v-for="c in waiting" :key="c.id" class="quiet">{{ t('home.waiting', { class: c.name }) }}</p>
+        <p v-if="!home.classes.length" class="quiet">{{ t('home.no-class') }}</p>
+      </section>
+      <section class="side">
+        <h2>{{ t('home.in-class') }}</h2>
+        <template v-for="c in home.classes" :key="c.id">
+          <RouterLink v-if="c.shelf" class="pl" :to="`/things/${c.shelf}`">
+            <svg width="30" height="26" viewBox="0 0 30 26" aria-hidden="true">
+              <path d="M2 24h26M4 24V4M26 24V4M4 14h22" stroke="var(--leather)" stroke-width="2.2" fill="none" />
+              <path d="M8 14V7h3v7M12.5 14V5h3v9M18 14l1.5-7 3 .7L21 14" fill="#D9A441" />
+            </svg>
+            <span
+              ><strong>{{ t('purpose.shelf') }}</strong
+              ><span class="quiet">{{ t('home.shelf', { class: c.name }) }}</span></span
+            >
+          </RouterLink>
+          <RouterLink v-if="c.table" class="pl" :to="`/things/${c.table}`">
+            <svg width="30" height="26" viewBox="0 0 30 26" aria-hidden="true">
+              <path d="M2 9h26M6 9v15M24 9v15" stroke="var(--leather)" stroke-width="2.4" fill="none" />
+              <rect x="9" y="3" width="11" height="5" rx="1" fill="#9EC19F" />
+            </svg>
+            <span
+              ><strong>{{ t('purpose.table') }}</strong
+              ><span class="quiet">{{ t('home.table', { class: c.name }) }}</span></span
+            >
+          </RouterLink>
+        </template>
+      </section>
+    </div>
+  </StudentFrame>
+</template>
+
+<style scoped>
+.wrap {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 340px;
+  gap: 36px;
+  max-width: 1240px;
+}
+h1 {
+  font-size: 31px;
+  margin-bottom: 4px;
+}
+.lead {
+  font-size: 17px;
+  margin-bottom: 18px;
+}
+.todo {
+  background: var(--sheet);
+  border: 1px solid var(--thread);
+  border-radius: 8px;
+  margin-bottom: 22px;
+}
+.i {
+  display: grid;
+  grid-template-columns: 64px minmax(0, 1fr) auto;
+  gap: 8px;
+  align-items: center;
+  padding: 14px 18px;
+  border-bottom: 1px solid var(--thread-2);
+  font-size: 15.5px;
+}
+.i:last-child {
+  border: 0;
+}
+.i strong {
+  font-weight: 650;
+  font-size: 17px;
+  display: block;
+}
+.i svg {
+  transform: scale(1.35);
+  transform-origin: left;
+  margin-left: 8px;
+}
+.btn {
+  font-weight: 600;
+  font-size: 14.5px;
+  line-height: 1;
+  padding: 11px 15px;
+  border-radius: 6px;
+  border: 1px solid var(--thread);
+  background: var(--sheet);
+  color: var(--ink);
+  white-space: nowrap;
+}
+.btn.go {
+  background: var(--leather);
+  border-color: var(--leather);
+  color: var(--on-leather);
+}
+h2 {
+  margin: 0 0 10px;
+  font-size: 20px;
+}
+.hang {
+  display: grid;
+  grid-template-columns: 74px minmax(0, 1fr) auto auto;
+  gap: 0 16px;
+  align-items: center;
+  padding: 9px 0;
+  border-bottom: 1px solid var(--thread-2);
+}
+.who .display {
+  font-size: 18px;
+  line-height: 1.25;
+  display: block;
+  color: var(--ink);
+}
+.words {
+  text-align: right;
+  font-weight: 600;
+}
+.words .quiet {
+  font-weight: 400;
+  font-size: 14px;
+}
+.pl {
+  display: flex;
+  gap: 14px;
+  align-items: center;
+  padding: 9px 0;
+  border-bottom: 1px solid var(--thread-2);
+  color: var(--ink);
+  text-decoration: none;
+}
+.pl:hover strong {
+  text-decoration: underline;
+}
+.pl svg {
+  flex: none;
+}
+.pl strong {
+  display: block;
+  font-weight: 650;
+}
+.pl .quiet {
+  font-size: 14px;
+}
+@media (max-width: 900px) {
+  .wrap {
+    grid-template-columns: minmax(0, 1fr);
+    gap: 24px;
+  }
+  .i {
+    grid-template-columns: 58px minmax(0, 1fr);
+  }
+  .i .btn {
+    grid-column: 2;
+    justify-self: start;
+  }
+  .hang {
+    grid-template-columns: 66px minmax(0, 1fr);
+    row-gap: 6px;
+  }
+  .words {
+    grid-column: 2;
+    text-align: left;
+  }
+  .hang > :last-child {
+    grid-column: 2;
+  }
+}
+</style>

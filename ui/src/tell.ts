@@ -1,0 +1,26 @@
+import { notification } from 'ant-design-vue'
+import { i18n } from './words/i18n'
+import { ProblemError } from './api/client'
+
+const { t, te } = i18n.global
+
+/** The words for a problem, whatever was thrown. */
+export function sentence(e: unknown): string {
+  if (!(e instanceof ProblemError)) return t('problem.internal')
+  const key = `problem.${e.code}`
+  return te(key) ? t(key, e.args) : e.sentence || t('problem.internal')
+}
+
+/** Tells of a problem that has no place of its own on the page. */
+export function tellProblem(e: unknown) {
+  if (e instanceof ProblemError && e.status === 401) {
+    window.location.assign(`/sign-in?to=${encodeURIComponent(window.location.pathname)}`)
+    return
+  }
+  notification.error({ message: sentence(e), placement: 'bottomRight', duration: 8 })
+}
+
+/** Says that something was done. */
+export function tellDone(text: string) {
+  notification.success({ message: text, placement: 'bottomRight', duration: 4 })
+}

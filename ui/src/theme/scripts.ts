@@ -1,0 +1,6 @@
+import '@fontsource/noto-sans/400.css'
+import '@fontsource/noto-sans/600.css'
+import '@fontsource/noto-sans-arabic/400.css'
+import '@fontsource/noto-sans-hebrew/400.css'
+import '@fontsource/noto-sans-devanagari/400.css'
+import '@fontsource/noto-sans-jp/400.css'

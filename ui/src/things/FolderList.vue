@@ -1,0 +1,92 @@
+<script setup lang="ts">
+import { computed, ref, useTemplateRef } from 'vue'
+import { useI18n } from 'vue-i18n'
+import type { Of } from '@/api/client'
+import { ago, exact } from '@/when'
+import AddFiles from './AddFiles.vue'
+import { weight } from './weight'
+
+/** What lies in a folder, and a way to add to it where that is allowed. */
+const props = defineProps<{ thing: Of<'Thing'> }>()
+defineEmits<{ changed: [] }>()
+const { t } = useI18n()
+const may = computed(() => props.thing.level === 'edit' || props.thing.level === 'owner')
+const adder = useTemplateRef<InstanceType<typeof AddFiles>>('adder')
+const dragging = ref(false)
+function drop(e: DragEvent) {
+  dragging.value = false
+  if (may.value) void adder.value?.add(e.dataTransfer?.files)
+}
+const kind = (x: Of<'ThingTag'>) =>
+  x.kind === 'folder'
+    ? t('thing.folder')
+    : x.kind === 'pointer'
+      ? t('thing.pointer')
+      : x.text
+        ? t('thing.text')
+        : weight(x.size)
+</script>
+
+<template>
+  <div
+    class="folder"
+    :class="{ dragging }"
+    @dragover.prevent="dragging = may"
+    @dragleave="dragging = false"
+    @drop.prevent="drop"
+  >
+    <AddFiles v-if="may" ref="adder" :folder="thing.id" @added="$emit('changed')" />
+    <p v-if="!thing.children.length" class="quiet none">{{ may ? t('thing.empty-add') : t('thing.empty') }}</p>
+    <ul>
+      <li v-for="x in thing.children" :key="x.id">
+        <RouterLink :to="`/things/${x.id}`" class="name"
+          ><bdi>{{ x.name }}</bdi></RouterLink
+        >
+        <span class="quiet">{{ kind(x) }}</span>
+        <span class="quiet" :title="exact(Date.parse(x.changedAt))">{{
+          x.kind === 'folder' ? '' : `${x.mine ? t('thing.you') : x.changedBy}, ${ago(Date.parse(x.changedAt), t)}`
+        }}</span>
+      </li>
+    </ul>
+  </div>
+</template>
+
+<style scoped>
+.folder {
+  padding: 6px 8px 20px;
+  margin: 0 -8px;
+  border-radius: 8px;
+}
+.dragging {
+  background: var(--leather-soft);
+}
+ul {
+  list-style: none;
+  margin: 14px 0 0;
+  padding: 0;
+  border-top: 1.5px solid var(--thread);
+}
+li {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 140px 220px;
+  gap: 12px;
+  padding: 9px 2px;
+  border-bottom: 1px solid var(--thread-2);
+}
+.name {
+  font-weight: 600;
+  overflow-wrap: anywhere;
+}
+.none {
+  margin-top: 14px;
+}
+@media (max-width: 760px) {
+  li {
+    grid-template-columns: minmax(0, 1fr) auto;
+  }
+  li span:last-child {
+    grid-column: 1 / 3;
+    font-size: 14px;
+  }
+}
+</style>

@@ -1,0 +1,342 @@
+<script setup lang="ts">
+import { computed, defineAsyncComponent, onBeforeUnmount, onMounted, ref, shallowRef } from 'vue'
+import { useI18n } from 'vue-i18n'
+import { api, data, ProblemError, type Of } from '@/api/client'
+import { now } from '@/me'
+import { sentence } from '@/tell'
+import { ago } from '@/when'
+import DocumentVersions from './DocumentVersions.vue'
+
+/**
+ * A text document. It saves by itself; nothing is saved before something is
+ * changed. What is typed is kept on the device until the server has it. Two
+ * windows never destroy each other's text: the later one is offered both.
+ */
+const props = defineProps<{ thing: Of<'Thing'> }>()
+const RichText = defineAsyncComponent(() => import('./RichText.vue'))
+const { t } = useI18n()
+const path = { path: { thingId: props.thing.id } }
+const shelf = `satchel.draft.${props.thing.id}`
+
+const may = props.thing.level === 'edit' || props.thing.level === 'owner'
+const loaded = shallowRef<Of<'Text'> | null>(null)
+const problem = ref('')
+const text = ref('')
+const base = ref(0)
+const plain = ref(false)
+const revive = ref(0) // a new editor for a new text
+const state = ref<'still' | 'waiting' | 'saving' | 'saved' | 'offline' | 'conflict' | 'refused'>('still')
+const savedAt = ref(0)
+const theirs = shallowRef<Of<'Conflict'> | null>(null)
+const showing = ref(false)
+
+type Kept = { text: string; base: number; key: string }
+let pending: Kept | null = null
+let timer = 0
+
+async function load() {
+  problem.value = ''
+  try {
+    const got = await data(api.GET('/things/{thingId}/text', { params: path }))
+    loaded.value = got
+    text.value = got.text
+    base.value = got.version
+    const kept = may ? (JSON.parse(localStorage.getItem(shelf) ?? 'null') as Kept | null) : null
+    if (kept && kept.text !== got.text) {
+      text.value = kept.text
+      pending = kept
+      if (kept.base === got.version) void save()
+      else
+        theirs.value = {
+          code: '',
+          message: '',
+          version: got.version,
+          theirs: got.text,
+          by: props.thing.changedBy,
+          at: props.thing.changedAt,
+        }
+      if (kept.base !== got.version) state.value = 'conflict'
+    } else localStorage.removeItem(shelf)
+  } catch (e) {
+    problem.value = sentence(e)
+  }
+}
+
+function changed(next: string) {
+  if (next === text.value && !pending) return
+  text.value = next
+  pending = { text: next, base: base.value, key: crypto.randomUUID() }
+  localStorage.setItem(shelf, JSON.stringify(pending))
+  if (state.value === 'conflict') return // both are on the table already
+  state.value = 'waiting'
+  window.clearTimeout(timer)
+  timer = window.setTimeout(() => void save(), 900)
+}
+
+let saving = false
+async function save() {
+  if (!pending || saving || state.value === 'conflict') return
+  saving = true
+  const sent = { ...pending, base: base.value }
+  state.value = 'saving'
+  try {
+    const { data: done, response, error } = await api.PUT('/things/{thingId}/text', { params: path, body: sent })
+    if (response.status === 409) {
+      theirs.value = error as unknown as Of<'Conflict'>
+      state.value = 'conflict'
+      return
+    }
+    base.value = done!.version
+    savedAt.value = now()
+    if (pending?.key === sent.key) {
+      pending = null
+      localStorage.removeItem(shelf)
+      state.value = 'saved'
+    } else state.value = 'waiting'
+  } catch (e) {
+    const p = e instanceof ProblemError ? e : null
+    if (p && p.status >= 400 && p.status < 500 && p.status !== 429) {
+      state.value = 'refused'
+      problem.value = sentence(e)
+      return
+    }
+    state.value = 'offline'
+    timer = window.setTimeout(() => void save(), 4000)
+  } finally {
+    saving = false
+    if (state.value === 'waiting') timer = window.setTimeout(() => void save(), 400)
+  }
+}
+
+// Theirs stays a version whatever is chosen; mine is written on top of it.
+function settle(keep: 'mine' | 'theirs' | 'both') {
+  const c = theirs.value!
+  const mine = text.value
+  base.value = c.version
+  theirs.value = null
+  state.value = 'still'
+  text.value = keep === 'mine' ? mine : keep === 'theirs' ? c.theirs : `${c.theirs.trimEnd()}\n\n---\n\n${mine}`
+  revive.value++
+  if (keep === 'theirs') {
+    pending = null
+    localStorage.removeItem(shelf)
+    return
+  }
+  pending = { text: text.value, base: base.value, key: crypto.randomUUID() }
+  localStorage.setItem(shelf, JSON.stringify(pending))
+  void save()
+}
+function bringBack(old: string) {
+  showing.value = false
+  revive.value++
+  text.value = `${old}\u0000`
+  changed(old)
+  void save()
+}
+
+const word = computed(() => {
+  if (state.value === 'saved') return t('doc.saved', { when: ago(savedAt.value, t) })
+  if (state.value === 'still') return ''
+  return t(`doc.${state.value}`)
+})
+const online = () => state.value === 'offline' && void save()
+const hide = () => document.visibilityState === 'hidden' && void save()
+onMounted(() => {
+  void load()
+  window.addEventListener('online', online)
+  document.addEventListener('visibilitychange', hide)
+})
+onBeforeUnmount(() => {
+  window.clearTimeout(timer)
+  window.removeEventListener('online', online)
+  document.removeEventListener('visibilitychange', hide)
+  void save()
+})
+</script>
+
+<template>
+  <div class="doc" :data-state="state">
+    <p v-if="problem" class="bad" role="alert">
+      {{ problem }} <span v-if="state === 'refused'">{{ t('doc.kept-here') }}</span>
+      <button v-if="!loaded" class="link" @click="load">{{ t('act.again') }}</button>
+    </p>
+    <template v-if="loaded">
+      <div class="line">
+        <span v-if="!may" class="quiet">{{ t('doc.read-only') }}</span>
+        <span v-else role="status" :class="{ bad: state === 'offline' || state === 'refused' }">{{ word }}</span>
+        <span class="grow" />
+        <button class="link" @click="showing = !showing">{{ t('doc.versions') }}</button>
+        <a :href="`/api/things/${thing.id}/content`" download>{{ t('thing.download') }}</a>
+      </div>
+      <section v-if="theirs" class="both" role="alert">
+        <h2>{{ t('doc.both', { who: theirs.by || t('doc.somebody') }) }}</h2>
+        <p class="quiet">{{ t('doc.both-text') }}</p>
+        <div class="pair">
+          <div>
+            <h3>{{ t('doc.theirs') }}</h3>
+            <pre>{{ theirs.theirs }}</pre>
+          </div>
+          <div>
+            <h3>{{ t('doc.mine') }}</h3>
+            <pre>{{ text }}</pre>
+          </div>
+        </div>
+        <div class="acts">
+          <button class="plain btn go" data-act="keep-both" @click="settle('both')">{{ t('doc.keep-both') }}</button>
+          <button class="plain btn" data-act="keep-mine" @click="settle('mine')">{{ t('doc.keep-mine') }}</button>
+          <button class="plain btn" data-act="keep-theirs" @click="settle('theirs')">{{ t('doc.keep-theirs') }}</button>
+        </div>
+      </section>
+      <DocumentVersions
+        v-if="showing"
+        :thing="thing"
+        :may="may"
+        :version="base"
+        @back="bringBack"
+        @close="showing = false"
+      />
+      <!-- The server renders and cleans this HTML: no script, style or form is left in it. -->
+      <!-- eslint-disable-next-line vue/no-v-html -->
+      <article v-else-if="!may" class="sheet text" v-html="loaded.html" />
+      <template v-else-if="!theirs">
+        <p v-if="plain" class="quiet">{{ t('doc.plain') }}</p>
+        <textarea
+          v-if="plain"
+          :key="revive"
+          class="sheet plain-text"
+          :value="text"
+          :aria-label="thing.name"
+          spellcheck="true"
+          @input="changed(($event.target as HTMLTextAreaElement).value)"
+        />
+        <RichText v-else :key="revive" :text="text" :label="thing.name" @changed="changed" @plain="plain = true" />
+      </template>
+    </template>
+  </div>
+</template>
+
+<style>
+.sheet {
+  background: var(--sheet);
+  border: 1px solid var(--thread);
+  border-radius: 8px;
+  padding: 22px 30px;
+}
+.text {
+  font-size: 16.5px;
+  line-height: 1.6;
+  overflow-wrap: anywhere;
+}
+.text h1,
+.text h2,
+.text h3 {
+  margin: 0.9em 0 0.35em;
+}
+.text > :first-child {
+  margin-top: 0;
+}
+.text p {
+  margin: 0 0 0.7em;
+}
+.text table {
+  border-collapse: collapse;
+  margin: 0.5em 0 1em;
+}
+.text th,
+.text td {
+  border: 1px solid var(--thread);
+  padding: 4px 10px;
+  min-width: 60px;
+  text-align: left;
+  vertical-align: top;
+}
+.text th {
+  background: var(--rail);
+}
+.text td p,
+.text th p {
+  margin: 0;
+}
+.text ul[data-type='taskList'] {
+  list-style: none;
+  padding-left: 4px;
+}
+.text ul[data-type='taskList'] li {
+  display: flex;
+  gap: 8px;
+}
+.text ul[data-type='taskList'] li p {
+  margin: 0;
+}
+.text input[type='checkbox'] {
+  width: 17px;
+  height: 17px;
+  accent-color: var(--moss);
+}
+.text img {
+  max-width: 100%;
+}
+.text blockquote {
+  border-left: 3px solid var(--thread);
+  margin-left: 0;
+  padding-left: 14px;
+}
+</style>
+<style scoped>
+.line {
+  display: flex;
+  gap: 18px;
+  font-size: 14px;
+  margin-bottom: 8px;
+  min-height: 21px;
+}
+.plain-text {
+  width: 100%;
+  min-height: 55vh;
+  font: inherit;
+  color: var(--ink);
+  resize: vertical;
+}
+.both {
+  border: 1.5px solid var(--brass);
+  border-radius: 8px;
+  padding: 16px 20px;
+  background: var(--sheet);
+}
+.pair {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 18px;
+}
+pre {
+  white-space: pre-wrap;
+  font: inherit;
+  max-height: 300px;
+  overflow: auto;
+  background: var(--paper);
+  padding: 10px 12px;
+  border-radius: 6px;
+  margin: 0;
+}
+.acts {
+  display: flex;
+  gap: 8px;
+  margin-top: 14px;
+  flex-wrap: wrap;
+}
+.btn {
+  border: 1px solid var(--thread) !important;
+  border-radius: 6px;
+  padding: 8px 13px !important;
+  font-weight: 600 !important;
+}
+.btn.go {
+  background: var(--leather) !important;
+  color: var(--on-leather) !important;
+}
+@media (max-width: 760px) {
+  .pair {
+    grid-template-columns: 1fr;
+  }
+}
+</style>

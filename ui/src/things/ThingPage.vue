@@ -1,0 +1,97 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed, defineAsyncComponent } from 'vue'
+import { useI18n } from 'vue-i18n'
+import { useRoute } from 'vue-router'
+import { api, data, ProblemError } from '@/api/client'
+import NothingHere from '@/entry/NothingHere.vue'
+import { me } from '@/me'
+import { sentence } from '@/tell'
+import { past, wall } from '@/when'
+import FolderList from './FolderList.vue'
+import FileView from './FileView.vue'
+
+/** A folder, a document or another file, for staff and students alike. */
+const StudentFrame = defineAsyncComponent(() => import('@/student/StudentFrame.vue'))
+const StaffFrame = defineAsyncComponent(() => import('@/staff/StaffFrame.vue'))
+const TextDocument = defineAsyncComponent(() => import('./TextDocument.vue'))
+const { t } = useI18n()
+const route = useRoute()
+const id = computed(() => String(route.params.thingId))
+const {
+  data: thing,
+  error,
+  refetch,
+} = useQuery({
+  queryKey: computed(() => ['thing', id.value]),
+  queryFn: () => data(api.GET('/things/{thingId}', { params: { path: { thingId: id.value } } })),
+  staleTime: 0,
+})
+const gone = computed(() => error.value instanceof ProblemError && error.value.status === 404)
+const student = computed(() => me.value?.role === 'student')
+</script>
+
+<template>
+  <NothingHere v-if="gone" />
+  <component :is="student ? StudentFrame : StaffFrame" v-else>
+    <div class="page" :class="{ staff: !student }">
+      <p v-if="error && !thing" class="bad" role="alert">{{ sentence(error) }}</p>
+      <template v-if="thing">
+        <nav class="path" :aria-label="t('thing.path')">
+          <RouterLink to="/">{{ student ? t('thing.my-things') : t('today.title') }}</RouterLink>
+          <template v-for="c in thing.path" :key="c.id">
+            ›
+            <RouterLink :to="`/things/${c.id}`"
+              ><bdi>{{ c.name }}</bdi></RouterLink
+            ></template
+          >
+        </nav>
+        <h1 :id="`t-${thing.id}`">
+          <bdi>{{
+            thing.kind === 'folder' && student && !thing.path.length && thing.className ? thing.name : thing.name
+          }}</bdi>
+        </h1>
+        <p class="quiet sub">
+          {{ thing.className
+          }}<template v-if="thing.due">
+            ·
+            {{
+              past(thing.due) ? t('home.was-due', { when: wall(thing.due) }) : t('home.due', { when: wall(thing.due) })
+            }}</template
+          >
+          <template v-if="thing.kind === 'folder'">
+            · {{ thing.level === 'read' ? t('thing.may-read') : t('thing.may-add') }}</template
+          >
+        </p>
+        <p v-if="thing.message" class="message">{{ thing.message }}</p>
+        <FolderList v-if="thing.kind === 'folder'" :thing="thing" @changed="refetch()" />
+        <TextDocument v-else-if="thing.text" :key="thing.id" :thing="thing" />
+        <FileView v-else :thing="thing" />
+      </template>
+    </div>
+  </component>
+</template>
+
+<style scoped>
+.page {
+  max-width: 980px;
+}
+.page.staff {
+  padding: 18px 24px 24px;
+  overflow-y: auto;
+  max-width: none;
+}
+.path {
+  font-size: 14px;
+  margin-bottom: 6px;
+  color: var(--ink-3);
+}
+.sub {
+  margin: 2px 0 12px;
+}
+.message {
+  border-left: 3px solid var(--belt-done);
+  padding-left: 12px;
+  margin-bottom: 14px;
+}
+</style>

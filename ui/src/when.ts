@@ -1,0 +1,73 @@
+import { me, now } from './me'
+
+const zone = () => me.value?.zone ?? 'UTC'
+const locale = () => me.value?.language ?? 'en'
+
+function parts(ms: number) {
+  const f = new Intl.DateTimeFormat('en-CA', { timeZone: zone(), year: 'numeric', month: '2-digit', day: '2-digit' })
+  return f.format(ms)
+}
+
+const dayNumber = (ms: number) => Math.round(Date.parse(`${parts(ms)}T00:00:00Z`) / 86_400_000)
+
+function format(ms: number, o: Intl.DateTimeFormatOptions) {
+  return new Intl.DateTimeFormat(locale() === 'en' ? 'en-GB' : locale(), { timeZone: zone(), ...o })
+    .format(ms)
+    .replace(',', '')
+}
+
+export const clockTime = (ms: number) => format(ms, { hour: 'numeric', minute: '2-digit' })
+
+type Translate = (key: string, args?: Record<string, unknown>, plural?: number) => string
+
+/** A past moment as people say it: "40 min ago", "today, 9:12", "Mon", "Thu 19 Nov". */
+export function ago(ms: number, t: Translate): string {
+  const minutes = Math.floor((now() - ms) / 60_000)
+  const days = dayNumber(now()) - dayNumber(ms)
+  if (minutes < 1) return t('when.now')
+  if (minutes < 60) return t('when.minutes', { n: minutes })
+  if (days === 0) return t('when.today', { time: clockTime(ms) })
+  if (days === 1) return t('when.yesterday')
+  if (days < 6) return format(ms, { weekday: 'short' })
+  return format(ms, { weekday: 'short', day: 'numeric', month: 'short' })
+}
+
+/** The exact moment, for hovering. */
+export const exact = (ms: number) =>
+  format(ms, { weekday: 'long', day: 'numeric', month: 'long', year: 'numeric', hour: 'numeric', minute: '2-digit' })
+
+/** A wall-clock time of the school's, such as 2026-11-27T17:00: "Fri 27 Nov, 17:00". */
+export function wall(due: string): string {
+  const d = new Date(`${due}:00Z`)
+  const day = new Intl.DateTimeFormat('en-GB', {
+    timeZone: 'UTC',
+    weekday: 'short',
+    day: 'numeric',
+    month: 'short',
+  }).format(d)
+  return `${day.replace(',', '')}, ${due.slice(11).replace(/^0/, '')}`
+}
+
+/** Whether a wall-clock time of the school's has passed. */
+export function past(due: string): boolean {
+  const f = new Intl.DateTimeFormat('en-CA', {
+    timeZone: zone(),
+    year: 'numeric',
+    month: '2-digit',
+    day: '2-digit',
+    hour: '2-digit',
+    minute: '2-digit',
+    hour12: false,
+  })
+  return due <= f.format(now()).replace(', ', 'T').replace('T24', 'T00')
+}
+
+export const weekday = (day: string) =>
+  new Intl.DateTimeFormat('en-GB', { timeZone: 'UTC', weekday: 'short' }).format(new Date(`${day}T00:00:00Z`))
+
+/** The usual deadline: the next Friday that is at least two days off, at five. */
+export function usualDue(): string {
+  let d = dayNumber(now()) + 2
+  while ((d + 4) % 7 !== 5) d++
+  return `${new Date(d * 86_400_000).toISOString().slice(0, 10)}T17:00`
+}
