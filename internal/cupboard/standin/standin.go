@@ -343,6 +343,9 @@ func (s *Standin) Share(ctx context.Context, as, key, id string, grants map[stri
 }
 
 func (s *Standin) share(ctx context.Context, tx *sqlx.Tx, as, id string, grants map[string]access.Level) error {
+	if uuid.Validate(id) != nil {
+		return cupboard.ErrNotFound
+	}
 	if _, err := tx.ExecContext(ctx, `select 1 from standin.things where id = $1 for update`, id); err != nil {
 		return err
 	}

@@ -3,6 +3,7 @@ import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
 import type { Of } from '@/api/client'
 import { useReasons } from '@/reasons'
+import { plainName } from './plainName'
 import TagMark from './TagMark.vue'
 
 /** The packing list: exactly what will happen, line by line. */
@@ -42,7 +43,7 @@ const tag = (l: Of<'Line'>) =>
       <span class="quiet">{{ t('list.exactly') }}</span>
     </div>
     <div class="counts">
-      <div v-for="s in sections" :key="s" :class="s" :data-count="s">
+      <div v-for="s in sections" :key="s" class="n" :class="{ [s]: count(s) }" :data-count="s">
         <b class="display">{{ count(s) }}</b>{{ t(`section.${s}`) }}
       </div>
       <span class="grow" />
@@ -80,9 +81,11 @@ const tag = (l: Of<'Line'>) =>
             </template>
             <template v-else>
               <td class="name">
-                <bdi>{{ l.name }}</bdi><span v-if="l.apart" class="apart" :title="t(`apart.${l.apart}`)"> ≠</span>
-                <span v-if="l.section === 'already-there'" class="quiet">
-                  · {{ l.reason ? reasonText(l.reason) : t('section.already-there') }}</span
+                <bdi>{{ plainName(l.name) }}</bdi><span v-if="l.apart" class="apart" :title="t(`apart.${l.apart}`)">
+                  ≠</span
+                >
+                <span v-if="l.section === 'already-there' && l.reason" class="quiet">
+                  · {{ reasonText(l.reason) }}</span
                 >
                 <span v-else-if="l.act === 'share'" class="quiet"> · {{ t('list.share-only') }}</span>
               </td>
@@ -166,15 +169,15 @@ td {
   text-overflow: ellipsis;
 }
 .x {
-  width: 52px;
+  width: 62px;
   padding-left: 8px;
 }
 .who {
-  width: 34%;
+  width: 27%;
   font-weight: 600;
 }
 .level {
-  width: 120px;
+  width: 96px;
   text-align: right;
   color: var(--ink-2);
   padding-right: 2px;

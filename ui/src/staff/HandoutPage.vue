@@ -3,6 +3,7 @@ import { Button, Input, Modal, Popover, Radio, RadioGroup, Select, Textarea } fr
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, nextTick, onBeforeUnmount, onMounted, ref, useTemplateRef, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
+import { plainName } from '@/parts/plainName'
 import { useRoute, useRouter } from 'vue-router'
 import { api, data, ProblemError, type Of } from '@/api/client'
 import { isTyping } from '@/keys'
@@ -167,7 +168,7 @@ const levels = ['edit', 'comment', 'read'] as const
           data-part="template"
           @click="open = open === 'template' ? '' : 'template'"
         >
-          {{ h.template?.name ?? t('say.choose') }}
+          {{ h.template ? plainName(h.template.name) : t('say.choose') }}
         </button>
         {{ t('say.as-copy-each', { n: inCount, class: cls.name }, inCount)
         }}<template v-if="h.out.length">; {{ t('say.sit-out', { n: h.out.length }, h.out.length) }}</template
@@ -233,7 +234,7 @@ const levels = ['edit', 'comment', 'read'] as const
         <PatternField v-model="name" :columns="cls.columns" />
         <p v-if="problems.name" class="bad" role="alert">{{ problems.name }}</p>
         <p class="quiet example">
-          {{ t('pattern.example', { name: copies[0]?.name ?? '' })
+          {{ t('pattern.example', { name: plainName(copies[0]?.name ?? '') })
           }}<template v-if="apart">
             <strong>{{ t(`apart.${apart}`) }}</strong></template
           >

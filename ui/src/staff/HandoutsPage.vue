@@ -45,8 +45,8 @@ const what = (h: Of<'HandoutTag'>) => {
 </script>
 
 <template>
-  <div class="page">
-    <Teleport to="#head-acts"
+  <div class="handouts">
+    <Teleport defer to="#head-acts"
       ><Button v-if="mayPack" type="primary" data-act="new-handout" @click="begin">{{
         t('handouts.new')
       }}</Button></Teleport
@@ -73,7 +73,7 @@ const what = (h: Of<'HandoutTag'>) => {
 </template>
 
 <style scoped>
-.page {
+.handouts {
   overflow-y: auto;
   padding: 8px 24px 24px;
 }

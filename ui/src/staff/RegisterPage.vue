@@ -174,6 +174,7 @@ const key = ['not-made', 'not-shared', 'shared', 'opened', 'working', 'stuck']
         <Input
           ref="search"
           v-model:value="filter"
+          size="small"
           class="search"
           allow-clear
           :placeholder="t('register.find')"
@@ -186,7 +187,7 @@ const key = ['not-made', 'not-shared', 'shared', 'opened', 'working', 'stuck']
             <tr>
               <th class="n" :aria-sort="aria('name')">
                 <button class="plain" @click="sortBy('name')">
-                  {{ t('register.student') }}<small>{{ t('register.by-family') }}</small>
+                  <span class="label">{{ t('register.student') }}</span><small>{{ t('register.by-family') }}</small>
                 </button>
               </th>
               <th v-for="(c, i) in reg.columns" :key="c.handout ?? 'satchel'" class="c" :aria-sort="aria(i)">
@@ -197,7 +198,9 @@ const key = ['not-made', 'not-shared', 'shared', 'opened', 'working', 'stuck']
               </th>
               <th class="w">{{ t('register.week') }}</th>
               <th :aria-sort="aria('changed')">
-                <button class="plain" @click="sortBy('changed')">{{ t('register.changed') }}</button>
+                <button class="plain" @click="sortBy('changed')">
+                  <span class="label">{{ t('register.changed') }}</span>
+                </button>
               </th>
             </tr>
           </thead>
@@ -359,10 +362,10 @@ thead th.c button {
 thead th button:hover {
   color: var(--ink);
 }
-thead th[aria-sort='ascending'] button::after {
+thead th[aria-sort='ascending'] .label::after {
   content: ' ▴';
 }
-thead th[aria-sort='descending'] button::after {
+thead th[aria-sort='descending'] .label::after {
   content: ' ▾';
 }
 small {

@@ -115,7 +115,7 @@ async function accept() {
 
 <template>
   <div class="work">
-    <Teleport to="#head-acts"
+    <Teleport defer to="#head-acts"
       ><Button @click="emit('other')">{{ t('draft.other') }}</Button></Teleport
     >
     <section class="left">

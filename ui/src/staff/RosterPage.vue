@@ -157,7 +157,7 @@ const entering = computed(() => bringing.value || (mayChange.value && !draft.val
     </div>
   </section>
   <section v-else-if="rows" class="list">
-    <Teleport to="#head-acts"
+    <Teleport defer to="#head-acts"
       ><Button v-if="mayChange" data-act="bring" @click="bringing = true">{{ t('roster.newer') }}</Button></Teleport
     >
     <div class="over">

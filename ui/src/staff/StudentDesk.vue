@@ -3,6 +3,7 @@ import { Button, Input } from 'ant-design-vue'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
+import { plainName } from '@/parts/plainName'
 import { api, data, type Of } from '@/api/client'
 import TagMark from '@/parts/TagMark.vue'
 import { useReasons } from '@/reasons'
@@ -126,7 +127,7 @@ const level = (a: Of<'Access'>) =>
         <h3>{{ t('desk.inside') }}</h3>
         <p v-if="!thing.inside.length" class="quiet">{{ t('desk.nothing-inside') }}</p>
         <RouterLink v-for="x in thing.inside" :key="x.id" class="row" :to="`/things/${x.id}`">
-          <span>{{ x.name }}</span><span class="quiet">{{
+          <span>{{ plainName(x.name) }}</span><span class="quiet">{{
             x.kind === 'folder' ? t('thing.folder') : x.owner === desk.name ? t('desk.added') : ''
           }}</span>
         </RouterLink>
@@ -145,7 +146,7 @@ const level = (a: Of<'Access'>) =>
         <p>
           <bdi>{{ thing.where.join(' › ') }}</bdi> ›
           <RouterLink :to="`/things/${thing.thing}`"
-            ><bdi>{{ thing.name }}</bdi></RouterLink
+            ><bdi>{{ plainName(thing.name) }}</bdi></RouterLink
           >
         </p>
       </template>

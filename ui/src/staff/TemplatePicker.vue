@@ -3,6 +3,7 @@ import { Button, Input, Textarea } from 'ant-design-vue'
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { ref, useTemplateRef } from 'vue'
 import { useI18n } from 'vue-i18n'
+import { plainName } from '@/parts/plainName'
 import { api, data, sendFile, type Of } from '@/api/client'
 import { sentence } from '@/tell'
 import { ago } from '@/when'
@@ -46,7 +47,7 @@ const write = () => take(() => data(api.POST('/templates/text', { body: { name: 
       <ul>
         <li v-for="x in list" :key="x.id">
           <button class="plain pick" :data-template="x.name" @click="emit('choose', x.id)">
-            <span>{{ x.name }}</span><span class="quiet">{{ ago(Date.parse(x.addedAt), t) }}</span>
+            <span>{{ plainName(x.name) }}</span><span class="quiet">{{ ago(Date.parse(x.addedAt), t) }}</span>
           </button>
         </li>
       </ul>

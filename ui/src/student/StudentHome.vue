@@ -140,7 +140,7 @@ h1 {
 }
 .i {
   display: grid;
-  grid-template-columns: 64px minmax(0, 1fr) auto;
+  grid-template-columns: 76px minmax(0, 1fr) auto;
   gap: 8px;
   align-items: center;
   padding: 14px 18px;
@@ -230,7 +230,8 @@ h2 {
     gap: 24px;
   }
   .i {
-    grid-template-columns: 58px minmax(0, 1fr);
+    grid-template-columns: 72px minmax(0, 1fr);
+    padding: 14px 12px;
   }
   .i .btn {
     grid-column: 2;

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, useTemplateRef } from 'vue'
 import { useI18n } from 'vue-i18n'
+import { plainName } from '@/parts/plainName'
 import type { Of } from '@/api/client'
 import { ago, exact } from '@/when'
 import AddFiles from './AddFiles.vue'
@@ -40,7 +41,7 @@ const kind = (x: Of<'ThingTag'>) =>
     <ul>
       <li v-for="x in thing.children" :key="x.id">
         <RouterLink :to="`/things/${x.id}`" class="name"
-          ><bdi>{{ x.name }}</bdi></RouterLink
+          ><bdi>{{ plainName(x.name) }}</bdi></RouterLink
         >
         <span class="quiet">{{ kind(x) }}</span>
         <span class="quiet" :title="exact(Date.parse(x.changedAt))">{{

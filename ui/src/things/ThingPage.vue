@@ -2,6 +2,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, defineAsyncComponent } from 'vue'
 import { useI18n } from 'vue-i18n'
+import { plainName } from '@/parts/plainName'
 import { useRoute } from 'vue-router'
 import { api, data, ProblemError } from '@/api/client'
 import NothingHere from '@/entry/NothingHere.vue'
@@ -47,9 +48,7 @@ const student = computed(() => me.value?.role === 'student')
           >
         </nav>
         <h1 :id="`t-${thing.id}`">
-          <bdi>{{
-            thing.kind === 'folder' && student && !thing.path.length && thing.className ? thing.name : thing.name
-          }}</bdi>
+          <bdi>{{ plainName(thing.name) }}</bdi>
         </h1>
         <p class="quiet sub">
           {{ thing.className

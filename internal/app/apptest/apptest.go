@@ -1,0 +1,160 @@
+// Package apptest brings up the whole program for tests, in a database of its
+// own, with a small school in it.
+package apptest
+
+import (
+	"context"
+	"fmt"
+	"strings"
+	"testing"
+	"time"
+
+	"jollysatchel/internal/app"
+	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/clock"
+	"jollysatchel/internal/pgserver/pgtest"
+	"jollysatchel/internal/schoolbook"
+	"jollysatchel/internal/schoolbook/standin"
+	"jollysatchel/internal/store"
+	"jollysatchel/internal/tables"
+)
+
+// Password of every account.
+const Password = "low water at eleven"
+
+// School is the school of the tests.
+var School = classroom.School{Name: "Kestrel Quay School", Domain: "kestrelquay.example", Zone: time.UTC, Language: "en"}
+
+// Open brings the program up; nothing is running yet.
+func Open(t testing.TB) *app.App {
+	t.Helper()
+	return At(t, pgtest.New(t))
+}
+
+// At brings the program up on a database, as a second program would.
+func At(t testing.TB, url string) *app.App {
+	t.Helper()
+	a, err := app.Open(context.Background(), app.Settings{Database: url, School: School, Now: clock.System})
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(a.Close)
+	return a
+}
+
+// People enters accounts into the school book and the cupboard: oduya and
+// lindqvist of the staff, amaral too, the office, and n students s0, s1, …
+func People(t testing.TB, a *app.App, n int) {
+	t.Helper()
+	hash, err := standin.Hash(Password)
+	if err != nil {
+		t.Fatal(err)
+	}
+	all := []schoolbook.Account{
+		{ID: "oduya", Address: "oduya@kestrelquay.example", Given: "Ifeoma", Family: "Oduya", Role: schoolbook.Staff},
+		{ID: "lindqvist", Address: "lindqvist@kestrelquay.example", Given: "Mats", Family: "Lindqvist", Role: schoolbook.Staff},
+		{ID: "amaral", Address: "amaral@kestrelquay.example", Given: "Rita", Family: "Amaral", Role: schoolbook.Staff},
+		{ID: "stranger", Address: "stranger@kestrelquay.example", Given: "Sten", Family: "Stranger", Role: schoolbook.Staff},
+		{ID: "office", Address: "office@kestrelquay.example", Given: "Harbour", Family: "Office", Role: schoolbook.Office},
+	}
+	for i := range n {
+		all = append(all, schoolbook.Account{ID: fmt.Sprint("s", i), Address: fmt.Sprintf("s%d@kestrelquay.example", i), Given: fmt.Sprint("Given", i), Family: fmt.Sprint("Family", i), Number: fmt.Sprint(70000 + i), Role: schoolbook.Student})
+	}
+	ctx := context.Background()
+	for _, acc := range all {
+		if err := a.Book.Add(ctx, acc, hash); err != nil {
+			t.Fatal(err)
+		}
+		if err := a.Cup.AddPeople(ctx, acc.ID); err != nil {
+			t.Fatal(err)
+		}
+	}
+}
+
+// List writes the class list of students s0 to s(n-1).
+func List(n int) string {
+	var b strings.Builder
+	b.WriteString("No,Surname,First,Email,Period\n")
+	for i := range n {
+		fmt.Fprintf(&b, "%d,Family%d,Given%d,s%d@kestrelquay.example,3\n", 70000+i, i, i, i)
+	}
+	return b.String()
+}
+
+// Class hangs up a class of oduya's with the students of a list.
+func Class(t testing.TB, a *app.App, list string) classroom.Class {
+	t.Helper()
+	ctx := context.Background()
+	c, err := a.Rooms.CreateClass(ctx, "oduya", "7B", "Tide Watch 7B", "3")
+	if err != nil {
+		t.Fatal(err)
+	}
+	tab, err := tables.Read(strings.NewReader(list))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := a.Rooms.PasteDraft(ctx, c.ID, "", tab); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := a.Rooms.Accept(ctx, c.ID); err != nil {
+		t.Fatal(err)
+	}
+	return Load(t, a, c.ID)
+}
+
+// Load loads a class as it stands.
+func Load(t testing.TB, a *app.App, id string) classroom.Class {
+	t.Helper()
+	c, err := a.Rooms.Class(context.Background(), id)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return c
+}
+
+// Handout begins a handout of a new text template, with everything as usual.
+func Handout(t testing.TB, a *app.App, c classroom.Class, text string) store.Handout {
+	t.Helper()
+	ctx := context.Background()
+	tpl, err := a.Rooms.AddTemplate(ctx, "oduya", "Rock-pool field log.md", "text/markdown; charset=utf-8", strings.NewReader(text))
+	if err != nil {
+		t.Fatal(err)
+	}
+	h, err := a.Rooms.NewHandout(ctx, c, &tpl)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return h
+}
+
+// Pack packs a handout, or the room where h is nil, and waits for the end.
+func Pack(t testing.TB, a *app.App, c classroom.Class, h *store.Handout) store.Run {
+	t.Helper()
+	r, err := a.Rooms.Pack(context.Background(), "oduya", c, h, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return Wait(t, a, r.ID)
+}
+
+// Wait drives a run until it is done.
+func Wait(t testing.TB, a *app.App, run string) store.Run {
+	t.Helper()
+	ctx, stop := context.WithTimeout(context.Background(), 2*time.Minute)
+	defer stop()
+	for {
+		a.Packer.Drive(ctx, run)
+		r, err := a.Store.Run(ctx, run)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if r.State == store.RunDone {
+			return r
+		}
+		select {
+		case <-ctx.Done():
+			t.Fatalf("run %s isn't done: %+v", run, r)
+		case <-time.After(10 * time.Millisecond):
+		}
+	}
+}

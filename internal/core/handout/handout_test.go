@@ -1,0 +1,113 @@
+package handout
+
+import (
+	"fmt"
+	"testing"
+
+	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/naming"
+	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/room"
+)
+
+func class(n int) room.Class {
+	c := room.Class{ID: "c", Folder: "7B", Owner: "oduya", Names: room.English, Staff: []room.Staff{{Account: "oduya", Level: access.Edit}, {Account: "lindqvist", Level: access.Edit}}}
+	for i := range n {
+		id := fmt.Sprint("s", i)
+		c.Students = append(c.Students, room.Student{Row: "row-" + id, Person: "person-" + id, Account: id, Added: i, Values: map[string]string{naming.Period: "3", naming.Family: "Family" + id}})
+	}
+	return c
+}
+
+func settings() Settings {
+	return Settings{ID: "h", Title: "Rock-pool field log", Template: Template{Thing: "t", Ending: ".md"}, Name: UsualName(), Level: access.Edit, Out: map[string]string{}, Values: map[string]string{naming.Title: "Rock-pool field log"}}
+}
+
+func ExampleWanted() {
+	wishes, _ := Wanted(class(1), room.Usual(), settings())
+	for _, w := range wishes[5:] {
+		fmt.Println(w.Purpose, "·", w.Name)
+	}
+	// Output:
+	// handouts · Handouts
+	// handout · Rock-pool field log
+	// satchel · Familys0
+	// copy · 3 Familys0 – Rock-pool field log.md
+}
+
+// One copy for each who is in, one reason for each who is out, together all.
+func TestInAndOut(t *testing.T) {
+	c, s := class(28), settings()
+	s.Out = map[string]string{"row-s3": SitsOut, "row-s7": Unticked}
+	wishes, absent := Wanted(c, room.Usual(), s)
+	copies := 0
+	for _, w := range wishes {
+		if w.Purpose == "copy" {
+			copies++
+			if s.Out[w.Row] != "" {
+				t.Errorf("%s is out and gets a copy", w.Row)
+			}
+			if w.Parent != room.SatchelKey("c", w.Person) || w.Pointer != FolderKey("c", "h") || w.Source != "t" {
+				t.Errorf("copy %+v", w)
+			}
+		}
+	}
+	if copies != 26 || len(absent) != 2 || absent[0].Reason.Code != SitsOut || absent[1].Reason.Code != Unticked {
+		t.Errorf("%d copies, absent %v", copies, absent)
+	}
+}
+
+func TestPocket(t *testing.T) {
+	plan := room.Usual()
+	plan.Pockets = []room.Pocket{{ID: "f", Name: "Field work"}, {ID: "p", Name: "Photographs"}}
+	s := settings()
+	s.Pocket = "f"
+	wishes, _ := Wanted(class(1), plan, s)
+	var pockets []string
+	for _, w := range wishes {
+		switch w.Purpose {
+		case "pocket":
+			pockets = append(pockets, w.Name)
+		case "copy":
+			if w.Parent != room.PocketKey("c", w.Person, "f") {
+				t.Errorf("the copy lies in %s", w.Parent)
+			}
+		}
+	}
+	if len(pockets) != 1 || pockets[0] != "Field work" {
+		t.Errorf("pockets %v: only the one needed", pockets)
+	}
+}
+
+// A copy that can only be read must not be opened by the satchel it lies in.
+func TestLevels(t *testing.T) {
+	for _, level := range []access.Level{access.Read, access.Comment, access.Edit} {
+		s := settings()
+		s.Level = level
+		wishes, _ := Wanted(class(2), room.Usual(), s)
+		by := map[packing.Key]packing.Wish{}
+		for _, w := range wishes {
+			by[w.Key] = w
+		}
+		copy := by[CopyKey("c", "h", "person-s0")]
+		var chain []access.Thing
+		for w, more := copy, true; more; w, more = by[w.Parent] {
+			chain = append(chain, access.Thing{ID: string(w.Key), Owner: w.Owner, Folder: w.Kind == packing.Folder, Rule: w.Rule})
+		}
+		for who, want := range map[string]access.Level{"s0": level, "s1": access.Nothing, "oduya": access.Owner, "lindqvist": access.Edit} {
+			if got := access.Effective(who, chain).Level; got != want {
+				t.Errorf("copy to %v: %s has %v, want %v", level, who, got, want)
+			}
+		}
+	}
+}
+
+func TestPackedNamesStay(t *testing.T) {
+	c, s := class(2), settings()
+	c.Students[1].Values = c.Students[0].Values
+	s.Packed = map[string]string{"person-s0": "3 Familys0 – Rock-pool field log.md"}
+	names := copyNames(c, s)
+	if names[0].Name != s.Packed["person-s0"] || names[1].By != naming.ByPeriod && names[1].By != naming.ByCounter {
+		t.Errorf("names %v", names)
+	}
+}

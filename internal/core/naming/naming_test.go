@@ -1,0 +1,248 @@
+package naming
+
+import (
+	"fmt"
+	"math/rand/v2"
+	"reflect"
+	"slices"
+	"strings"
+	"testing"
+	"unicode/utf8"
+
+	"golang.org/x/text/unicode/norm"
+)
+
+func ExamplePattern_Render() {
+	p, err := Parse("[Period] [Family name] – [Title]", nil)
+	if err != nil {
+		panic(err)
+	}
+	fmt.Println(p.Render(map[string]string{Period: "3", Family: "Dube", Title: "Rock-pool field log"}))
+	fmt.Println(p.Render(map[string]string{Family: "Dube", Title: "Rock-pool field log"}))
+	// Output:
+	// 3 Dube – Rock-pool field log
+	// Dube – Rock-pool field log
+}
+
+func TestRender(t *testing.T) {
+	all := map[string]string{Period: "3", Family: "de la Cruz", Given: "Mateo", Title: "Log", Team: "Gull", Number: "70412"}
+	without := func(cols ...string) map[string]string {
+		m := map[string]string{}
+		for k, v := range all {
+			if !slices.Contains(cols, k) {
+				m[k] = v
+			}
+		}
+		return m
+	}
+	for _, c := range []struct {
+		pattern string
+		values  map[string]string
+		want    string
+	}{
+		{"[Family name], [Given name] – [Title]", all, "de la Cruz, Mateo – Log"},
+		{"[Family name], [Given name] – [Title]", without(Given), "de la Cruz – Log"},
+		{"[Family name], [Given name] – [Title]", without(Family), "Mateo – Log"},
+		{"[Family name], [Given name] – [Title]", without(Title), "de la Cruz, Mateo"},
+		{"[Family name], [Given name] – [Title]", without(Family, Given), "Log"},
+		{"[Family name], [Given name] – [Title]", without(Family, Given, Title), ""},
+		{"[Period] [Family name] – [Title]", without(Family), "3 – Log"},
+		{"[Title] ([Team])", without(Team), "Log"},
+		{"[Title] ([Team]) [Period]", without(Team), "Log 3"},
+		{"[Title] [[[Team]]]", all, "Log [Gull]"},
+		{"[Title] [[[Team]]]", without(Team), "Log"},
+		{"  [Title]   [Period]  ", all, "Log 3"},
+		{"[Title]. [Team]", map[string]string{Title: "St.", Team: ""}, "St."}, // the value's own stop stays
+		{"Unit 4: [Title]", all, "Unit 4: Log"},
+		{"[Period]|[Team]|[Title]", without(Team), "3|Log"},
+		{"[Family name]", map[string]string{Family: "van\u00a0 der  Berg"}, "van der Berg"},
+	} {
+		p, err := Parse(c.pattern, nil)
+		if err != nil {
+			t.Errorf("%q: %v", c.pattern, err)
+			continue
+		}
+		if got := p.Render(c.values); got != c.want {
+			t.Errorf("%q of %v = %q, want %q", c.pattern, c.values, got, c.want)
+		}
+	}
+}
+
+func TestRenderMarked(t *testing.T) {
+	v := map[string]string{Period: "3", Family: "Marsh", Title: "Log"}
+	for pattern, want := range map[string]string{
+		"[Period] [Family name] – [Title]": "3 Marsh 70412 – Log", // after the last person column
+		"[Title] – [Family name]":          "Log – Marsh 70412",
+		"[Title] [Period]":                 "Log 3 70412", // no person column: at the end
+	} {
+		p, _ := Parse(pattern, nil)
+		if got := p.RenderMarked(v, "70412"); got != want {
+			t.Errorf("%q marked = %q, want %q", pattern, got, want)
+		}
+	}
+}
+
+func TestParse(t *testing.T) {
+	known := map[string]bool{Title: true, Period: true}
+	for _, c := range []struct {
+		in, code string
+		offset   int
+	}{
+		{"[Title", "bracket-open", 0}, {"x []", "bracket-empty", 2}, {"a]b", "bracket-stray", 1}, {"[Title] [Boat]", "column-unknown", 8}, {"[[Title]", "bracket-stray", 7},
+	} {
+		_, err := Parse(c.in, known)
+		se, ok := err.(*SyntaxError)
+		if !ok || se.Code != c.code || se.Offset != c.offset {
+			t.Errorf("Parse(%q) = %v, want %s at %d", c.in, err, c.code, c.offset)
+		}
+	}
+	random := rand.New(rand.NewPCG(1, 2))
+	for range 2000 {
+		var want Pattern
+		for n := random.IntN(5); n > 0; n-- {
+			if last := len(want) - 1; random.IntN(2) == 0 || last >= 0 && want[last].Text != "" {
+				want = append(want, Part{Column: []string{Title, Period, "Boat group"}[random.IntN(3)]})
+			} else {
+				want = append(want, Part{Text: []string{" – ", "[", "]]", "a[b]c", "x"}[random.IntN(5)]})
+			}
+		}
+		got, err := Parse(want.String(), nil)
+		if err != nil || len(got)+len(want) > 0 && !reflect.DeepEqual(got, want) {
+			t.Fatalf("Parse(%q) = %v, %v; want %v", want.String(), got, err, want)
+		}
+	}
+}
+
+func TestSafe(t *testing.T) {
+	for _, c := range []struct{ in, ending, want string }{
+		{"Rock-pool: field log", ".md", "Rock-pool- field log.md"},
+		{"a/b\\c|d", "", "a-b-c-d"},
+		{`"Low water?" <now>*`, "", "'Low water' now"},
+		{"CON", "", "CON_"}, {"con.txt", "", "con_.txt"}, {"Lpt1", ".md", "Lpt1_.md"}, {"Conrad", "", "Conrad"}, {"COM¹", "", "COM¹_"},
+		{"ends with dots...", "", "ends with dots"}, {"..hidden", "", "hidden"}, {" . ", "", Nameless}, {"", ".md", Nameless + ".md"},
+		{"a\u202egnp.exe", "", "agnp.exe"}, {"zero\u200bwidth\ufeff", "", "zerowidth"}, {"tab\there\n", "", "tab here"}, {"bell\a", "", "bell"},
+		{"E\u0301lodie", "", "Élodie"}, {"bad\xff", "", "bad"},
+	} {
+		if got := Safe(c.in, c.ending); got != c.want {
+			t.Errorf("Safe(%q, %q) = %q, want %q", c.in, c.ending, got, c.want)
+		}
+	}
+}
+
+// Family emoji, flags and combining marks are cut as wholes (UAX #29).
+func TestSafeCutsAtGraphemes(t *testing.T) {
+	family := "👩‍👩‍👧‍👦"
+	for _, unit := range []string{family, "🇵🇹", "ẹ́", "क्षि", "x"} {
+		got := Safe(strings.Repeat(unit, 300), ".md")
+		if len(got) > MaxBytes || !strings.HasSuffix(got, ".md") || len(got)+len(norm.NFC.String(unit)) <= MaxBytes {
+			t.Errorf("%q ×300: %d bytes", unit, len(got))
+		}
+		if strings.Trim(strings.TrimSuffix(got, ".md"), norm.NFC.String(unit)) != "" {
+			t.Errorf("%q ×300 was cut inside: ends %q", unit, got[len(got)-20:])
+		}
+	}
+}
+
+func FuzzSafe(f *testing.F) {
+	for _, s := range []string{"", "CON.CON", "a\u0301", "\u202e", "....", "x/y", strings.Repeat("ï", 300), "nul ", "\u2126"} {
+		f.Add(s)
+	}
+	f.Fuzz(func(t *testing.T, s string) {
+		got := Safe(s, ".md")
+		stem := strings.TrimSuffix(got, ".md")
+		if again := Safe(stem, ".md"); again != got {
+			t.Errorf("Safe(%q) = %q, and again %q", s, got, again)
+		}
+		if len(got) > MaxBytes || !utf8.ValidString(got) || !norm.NFC.IsNormalString(got) || strings.ContainsAny(got, "/\\:|\"<>?*\x00\n") || stem == "" || strings.HasSuffix(stem, " ") {
+			t.Errorf("Safe(%q) = %q", s, got)
+		}
+	})
+}
+
+func TestTellApart(t *testing.T) {
+	p, _ := Parse("[Family name] – [Title]", nil)
+	item := func(family, number, period string, added int) Item {
+		return Item{Values: map[string]string{Family: family, Number: number, Period: period, Title: "Log"}, Added: added}
+	}
+	packed := item("Marsh", "1", "3", 1)
+	packed.Packed = "Marsh – Log.md"
+	for _, c := range []struct {
+		what  string
+		items []Item
+		want  []Name
+	}{
+		{"different", []Item{item("Adeyemi", "1", "", 1), item("Dube", "2", "", 2)}, []Name{{"Adeyemi – Log.md", ""}, {"Dube – Log.md", ""}}},
+		{"by number", []Item{item("Marsh", "1", "", 1), item("marsh", "2", "", 2)}, []Name{{"Marsh 1 – Log.md", ByNumber}, {"marsh 2 – Log.md", ByNumber}}},
+		{"by period", []Item{item("Marsh", "", "3", 1), item("Marsh", "", "5", 2)}, []Name{{"Marsh 3 – Log.md", ByPeriod}, {"Marsh 5 – Log.md", ByPeriod}}},
+		{"by counter, earliest row first", []Item{item("Marsh", "", "", 9), item("Marsh", "", "", 2)}, []Name{{"Marsh 2 – Log.md", ByCounter}, {"Marsh 1 – Log.md", ByCounter}}},
+		{"a packed name stays", []Item{packed, item("Marsh", "7", "", 2)}, []Name{{"Marsh – Log.md", ""}, {"Marsh 7 – Log.md", ByNumber}}},
+	} {
+		if got := TellApart(p, ".md", c.items, nil); !reflect.DeepEqual(got, c.want) {
+			t.Errorf("%s: %v, want %v", c.what, got, c.want)
+		}
+	}
+}
+
+func TestTellApartProperties(t *testing.T) {
+	random := rand.New(rand.NewPCG(3, 5))
+	p, _ := Parse("[Period] [Family name] – [Title]", nil)
+	long := strings.Repeat("Zuiderzee", 40)
+	for range 500 {
+		var items []Item
+		for i := range 1 + random.IntN(30) {
+			it := Item{Added: random.IntN(5), Values: map[string]string{
+				Family: []string{"Marsh", "marsh", "MARSH", "Ma\u0301rsh", "Mársh", "", long, long + "!"}[random.IntN(8)],
+				Number: []string{"", "1", "2", "3"}[random.IntN(4)], Period: []string{"", "3", "5"}[random.IntN(3)], Title: "Log",
+			}}
+			if random.IntN(6) == 0 {
+				it.Packed = fmt.Sprintf("packed %d", i)
+			}
+			items = append(items, it)
+		}
+		names := TellApart(p, ".md", items, []string{"Marsh – Log.md"})
+		seen := map[string]bool{Fold("Marsh – Log.md"): true}
+		for i, n := range names {
+			if items[i].Packed != "" && n.Name != items[i].Packed {
+				t.Fatalf("packed name %q became %q", items[i].Packed, n.Name)
+			}
+			if seen[Fold(n.Name)] {
+				t.Fatalf("%q was given twice in %v", n.Name, names)
+			}
+			seen[Fold(n.Name)] = true
+			if len(n.Name) > MaxBytes {
+				t.Fatalf("%q is too long", n.Name)
+			}
+		}
+		if again := TellApart(p, ".md", items, []string{"Marsh – Log.md"}); !reflect.DeepEqual(names, again) {
+			t.Fatal("the same items gave other names")
+		}
+	}
+}
+
+// Where languages differ: Swedish puts Å and Ö after Z, German beside A and O;
+// Danish has Aa as Å; Lithuanian Y beside I. Common practice of each language;
+// from memory.
+func TestOrder(t *testing.T) {
+	for lang, want := range map[string][]string{
+		"en": {"2 b", "10 a", "Adeyemi", "Ångström", "de la Cruz", "Éloi", "Zandstra"},
+		"sv": {"Adeyemi", "Zandstra", "Ångström", "Öberg"},
+		"de": {"Adeyemi", "Ångström", "Öberg", "Zandstra"},
+		"da": {"Adeyemi", "Zandstra", "Aagaard"},
+		"et": {"Saar", "Zobel", "Tamm"},
+	} {
+		got := slices.Clone(want)
+		slices.Reverse(got)
+		NewOrder(lang).Sort(len(got), func(i int) string { return got[i] }, func(i, j int) { got[i], got[j] = got[j], got[i] })
+		if !slices.Equal(got, want) {
+			t.Errorf("%s: %v, want %v", lang, got, want)
+		}
+	}
+}
+
+func TestEnding(t *testing.T) {
+	for in, want := range map[string]string{"log.md": ".md", "archive.tar.gz": ".gz", ".profile": "", "none": "", "Mr. Smith": "", "x.": ""} {
+		if got := Ending(in); got != want {
+			t.Errorf("Ending(%q) = %q, want %q", in, got, want)
+		}
+	}
+}

@@ -1,0 +1,61 @@
+package progress
+
+import (
+	"fmt"
+	"testing"
+)
+
+func ExampleCompare() {
+	fmt.Println(Compare("Write where you stood.", "Write where you stood. By the old slipway."))
+	// Output: {true 4 0}
+}
+
+func TestCompare(t *testing.T) {
+	for _, c := range []struct {
+		before, now string
+		want        Change
+	}{
+		{"a b c", "a  b\nc", Change{}},
+		{"", "", Change{}},
+		{"a b", "b a", Change{Begun: true}},
+		{"a b c", "a c", Change{Begun: true, Removed: 1}},
+		{"a a", "a a a b", Change{Begun: true, Added: 2}},
+		{"x", "y", Change{Begun: true, Added: 1, Removed: 1}},
+	} {
+		if got := Compare(c.before, c.now); got != c.want {
+			t.Errorf("Compare(%q, %q) = %+v, want %+v", c.before, c.now, got, c.want)
+		}
+	}
+}
+
+func TestMedianAndFill(t *testing.T) {
+	for _, c := range []struct {
+		words []int
+		want  int
+	}{{nil, 0}, {[]int{0, 0}, 0}, {[]int{5}, 5}, {[]int{0, 9, 1, 5}, 5}, {[]int{4, 8}, 6}} {
+		if got := Median(c.words); got != c.want {
+			t.Errorf("Median(%v) = %d, want %d", c.words, got, c.want)
+		}
+	}
+	for _, c := range [][3]int{{0, 10, 0}, {10, 10, 50}, {20, 10, 100}, {50, 10, 100}, {5, 0, 0}, {-3, 10, 0}} {
+		if got := Fill(c[0], c[1]); got != c[2] {
+			t.Errorf("Fill(%d, %d) = %d, want %d", c[0], c[1], got, c[2])
+		}
+	}
+}
+
+// The first that applies gives the state, whatever else is true.
+func TestStateOf(t *testing.T) {
+	for bits := range 64 {
+		f := Facts{Stuck: bits&1 > 0, Out: bits&2 > 0, Made: bits&4 > 0, Shared: bits&8 > 0, Begun: bits&16 > 0, Opened: bits&32 > 0}
+		got := StateOf(f)
+		switch {
+		case f.Stuck != (got == Stuck),
+			got == NotShared && (!f.Made || f.Shared),
+			(got == Shared || got == Opened || got == Working) && !(f.Made && f.Shared),
+			got == Working && !f.Begun, got == Opened && (f.Begun || !f.Opened),
+			got == Out && (f.Made || !f.Out), got == NotMade && (f.Made || f.Out):
+			t.Errorf("StateOf(%+v) = %s", f, got)
+		}
+	}
+}

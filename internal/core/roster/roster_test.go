@@ -1,0 +1,217 @@
+package roster
+
+import (
+	"fmt"
+	"math/rand/v2"
+	"reflect"
+	"slices"
+	"strings"
+	"testing"
+)
+
+// table makes a table of lines with cells parted by |.
+func table(lines ...string) Table {
+	var t Table
+	for i, l := range lines {
+		row := Row{Line: i + 1}
+		if strings.HasPrefix(l, "#") {
+			row.Hidden, l = true, l[1:]
+		}
+		if l != "" {
+			row.Cells = strings.Split(l, "|")
+		}
+		t.Rows = append(t.Rows, row)
+	}
+	return t
+}
+
+func ExampleRead() {
+	t := table(
+		"Surname|First|E-mail",
+		"Dube|Nokuthula|nokuthula.dube@kestrelquay.example",
+		"Haugen|Sunniva|sunniva.kestrelquay.example",
+	)
+	r := Read(t, Options{})
+	fmt.Println(r.Columns[0].Role, r.Columns[1].Role, r.Columns[2].Role)
+	fmt.Println(r.Students[0].Name())
+	fmt.Println(r.Findings[0].Row, r.Findings[0].Code, r.Findings[0].Args["suggestion"])
+	// Output:
+	// family given address
+	// Nokuthula Dube
+	// 3 address-malformed sunniva@kestrelquay.example
+}
+
+func TestRoles(t *testing.T) {
+	for _, c := range []struct {
+		what  string
+		lines []string
+		want  []Role
+		head  int
+	}{
+		{"any order", []string{"Period|Email|Last name|First name|Student ID", "3|a@b.example|Dube|N|1"}, []Role{Period, Address, Family, Given, Number}, 1},
+		{"other languages", []string{"Nachname|Vorname|E-Mail-Adresse|Klasse", "Dube|N|a@b.example|7B"}, []Role{Family, Given, Address, Class}, 1},
+		{"wording", []string{"Student e-mail (school)|PUPIL NAME|Tutor Group|Boat group|Reading level", "a@b.example|N Dube|7B|Gull|A"}, []Role{Address, Full, Class, Extra, Level}, 1},
+		{"title lines above", []string{"Class list 7B", "", "Surname|Forename|Mail", "Dube|N|a@b.example"}, []Role{Family, Given, Address}, 3},
+		{"values decide an odd heading", []string{"Surname|First|Contact", "Dube|N|a@b.example", "Eze|K|k@b.example"}, []Role{Family, Given, Address}, 1},
+		{"no headings", []string{"70411|Dube|Nokuthula|n@b.example", "70412|Eze|Kelechi|k@b.example"}, []Role{Number, Family, Given, Address}, 0},
+		{"no headings, full name", []string{"Nokuthula Dube|n@b.example", "Kelechi Eze|k@b.example"}, []Role{Full, Address}, 0},
+		{"a role is given once", []string{"Name|Email|Email 2", "N Dube|a@b.example|p@c.example"}, []Role{Full, Address, Extra}, 1},
+		{"full name beside its parts is kept", []string{"Name|First name|Last name", "N Dube|N|Dube"}, []Role{Extra, Given, Family}, 1},
+	} {
+		r := Read(table(c.lines...), Options{})
+		var got []Role
+		for _, col := range r.Columns {
+			got = append(got, col.Role)
+			if col.Confidence < 0 || col.Confidence > 1 {
+				t.Errorf("%s: confidence %v", c.what, col.Confidence)
+			}
+		}
+		if !slices.Equal(got, c.want) || r.HeadingRow != c.head {
+			t.Errorf("%s: %v, heading row %d; want %v, %d", c.what, got, r.HeadingRow, c.want, c.head)
+		}
+	}
+	r := Read(table("A|B", "Dube|n@b.example"), Options{Roles: map[int]Role{0: Given}})
+	if r.Columns[0].Role != Given || r.Columns[0].Confidence != 1 {
+		t.Errorf("what the teacher said doesn't hold: %+v", r.Columns[0])
+	}
+}
+
+func TestFindings(t *testing.T) {
+	head := "No|Surname|First|Email|Class|Boat"
+	known := func(a string) (bool, string) { return !strings.HasPrefix(a, "p.olveira"), "p.oliveira@kq.example" }
+	for _, c := range []struct {
+		what  string
+		lines []string
+		opt   Options
+		want  []string // row code
+		in    int
+	}{
+		{"clean", []string{head, "1|Dube|N|n@kq.example|7B|"}, Options{}, nil, 1},
+		{"no name", []string{head, "1|||n@kq.example|7B|"}, Options{}, []string{"2 name-missing"}, 0},
+		{"no address", []string{head, "1|Dube|N||7B|"}, Options{}, []string{"2 address-missing"}, 0},
+		{"malformed", []string{head, "1|Dube|N|n@@kq.example|7B|", "2|Eze|K|k kq.example|7B|"}, Options{}, []string{"2 address-malformed", "3 address-malformed"}, 0},
+		{"same number", []string{head, "1|Dube|N|n@kq.example|7B|", "1|Dube|N|other@kq.example|7B|"}, Options{}, []string{"3 student-twice"}, 1},
+		{"same number in another class", []string{head, "1|Dube|N|n@kq.example|7B|", "1|Dube|N|n@kq.example|8A|"}, Options{}, nil, 2},
+		{"same address and name", []string{head, "|Dube|N|n@kq.example|7B|", "|Dube|N|N@KQ.example|7B|"}, Options{}, []string{"3 student-twice"}, 1},
+		{"same address, another name", []string{head, "1|Dube|N|n@kq.example|7B|", "2|Eze|K|n@kq.example|7B|"}, Options{}, []string{"3 address-twice"}, 1},
+		{"two of one name", []string{head, "1|Rautio|Eero|a@kq.example|7B|", "2|RAUTIO|eero|b@kq.example|7B|"}, Options{}, []string{"2 same-name", "3 same-name"}, 2},
+		{"no address column", []string{"Surname|First", "Dube|N"}, Options{}, []string{"1 no-address-column"}, 1},
+		{"unknown account", []string{head, "1|Oliveira|P|p.olveira@kq.example|7B|"}, Options{Known: known}, []string{"2 account-unknown"}, 1},
+		{"other domain", []string{head, "1|Dube|N|n@home.example|7B|"}, Options{Domain: "kq.example"}, []string{"2 domain-other"}, 1},
+		{"heading twice", []string{"Surname|First|Email|Boat|boat", "Dube|N|n@kq.example|a|b"}, Options{}, []string{"1 heading-twice"}, 1},
+		{"zeros lost", []string{head, "07041|Dube|N|n@kq.example|7B|", "07042|Eze|K|k@kq.example|7B|", "7043|Fay|F|f@kq.example|7B|"}, Options{}, []string{"4 zeros-lost"}, 3},
+		{"odd characters", []string{head, "1|Du\u200bbe|N|n@kq.example|7B|"}, Options{}, []string{"2 odd-characters"}, 1},
+		{"look-alike", []string{head, "1|Dub\u0435|N|n@kq.example|7B|"}, Options{}, []string{"2 look-alike"}, 1},
+		{"blank rows", []string{head, "", " | ||||", "1|Dube|N|n@kq.example|7B|"}, Options{}, []string{"2 blank-row", "3 blank-row"}, 1},
+		{"hidden", []string{head, "#1|Dube|N|n@kq.example|7B|"}, Options{}, []string{"2 hidden-row"}, 0},
+		{"heading again", []string{head, "1|Dube|N|n@kq.example|7B|", head}, Options{}, []string{"3 heading-again"}, 1},
+		{"total", []string{head, "1|Dube|N|n@kq.example|7B|", "Total|1||||"}, Options{}, []string{"3 total-row"}, 1},
+		{"a student called Total", []string{head, "1|Total|N|n@kq.example|7B|"}, Options{}, nil, 1},
+		{"left out by hand", []string{head, "1|Dube|N|n@kq.example|7B|"}, Options{LeftOut: map[int]bool{2: true}}, []string{"2 row-left-out"}, 0},
+	} {
+		r := Read(table(c.lines...), c.opt)
+		var got []string
+		for _, f := range r.Findings {
+			got = append(got, fmt.Sprintf("%d %s", f.Row, f.Code))
+			if f.Message == "" || strings.ContainsAny(f.Message+f.Remedy, "{}") || f.Args == nil {
+				t.Errorf("%s: %s says %q, %q", c.what, f.Code, f.Message, f.Remedy)
+			}
+		}
+		if !slices.Equal(got, c.want) || len(r.Students) != c.in {
+			t.Errorf("%s: %v with %d students, want %v with %d", c.what, got, len(r.Students), c.want, c.in)
+		}
+	}
+}
+
+func TestSplitName(t *testing.T) {
+	for full, want := range map[string][2]string{
+		"Nokuthula Dube": {"Nokuthula", "Dube"}, "de la Cruz, Mateo": {"Mateo", "de la Cruz"}, "Mateo de la Cruz": {"Mateo", "de la Cruz"},
+		"Wilhelmina van der Aerschot": {"Wilhelmina", "van der Aerschot"}, "Ximena": {"", "Ximena"}, "Saoirse Ní Bhriain": {"Saoirse", "Ní Bhriain"},
+		"Orla D’Arcy": {"Orla", "D’Arcy"}, "  Thị Minh   Khai Trần ": {"Thị Minh Khai", "Trần"}, "Van Morris": {"Van", "Morris"},
+	} {
+		if g, f := SplitName(full); g != want[0] || f != want[1] {
+			t.Errorf("SplitName(%q) = %q, %q; want %q", full, g, f, want)
+		}
+	}
+}
+
+// Examples of RFC 5321 4.5.3.1, RFC 5322 3.2.3, RFC 6531 and of the WHATWG
+// HTML standard's rule for input type=email.
+func TestAddressForm(t *testing.T) {
+	for a, want := range map[string]string{
+		"nokuthula.dube@kestrelquay.example": "", "a+b@kq.example": "", "o'leary@kq.example": "", "#!$%&'*+/=?^_`{|}~-@kq.example": "", "用户@例子.example": "", "x@localhost": "",
+		"sunniva.kestrelquay.example": "no-at", "": "no-at", "a b@kq.example": "space", "a@@kq.example": "two-ats", "a@b@kq.example": "two-ats",
+		".a@kq.example": "local", "a.@kq.example": "local", "a..b@kq.example": "local", "@kq.example": "local", "a,b@kq.example": "local",
+		"a@": "domain", "a@-kq.example": "domain", "a@kq-.example": "domain", "a@kq..example": "domain", "a@kq_.example": "domain", "a@" + strings.Repeat("x", 64) + ".example": "domain",
+		strings.Repeat("x", 64) + "@kq.example": "", strings.Repeat("x", 65) + "@kq.example": "too-long", "a\xff@kq.example": "not-text",
+	} {
+		if got := AddressForm(a); got != want {
+			t.Errorf("AddressForm(%q) = %q, want %q", a, got, want)
+		}
+	}
+}
+
+// randomTable makes a table in which anything can be wrong.
+func randomTable(r *rand.Rand) Table {
+	pick := func(s ...string) string { return s[r.IntN(len(s))] }
+	var t Table
+	if r.IntN(4) > 0 {
+		t.Rows = append(t.Rows, Row{Line: 1, Cells: []string{"No", "Surname", "First", "Email", "Class"}})
+	}
+	for range r.IntN(40) {
+		row := Row{Line: len(t.Rows) + 1, Hidden: r.IntN(12) == 0}
+		for _, v := range []string{
+			pick("1", "2", "03", "70411", ""), pick("Dube", "Eze", "Total", "", "Ångström", "Du\u200bbe", "No"), pick("N", "K", "", "Surname"),
+			pick("a@kq.example", "b@kq.example", "c@kq.example", "x", "", "d@@kq"), pick("7B", "8A", ""), pick("", "", "more"),
+		}[:r.IntN(7)] {
+			row.Cells = append(row.Cells, v)
+		}
+		t.Rows = append(t.Rows, row)
+	}
+	return t
+}
+
+// Every row of the input is accounted for exactly once.
+func TestNothingVanishes(t *testing.T) {
+	r := rand.New(rand.NewPCG(8, 13))
+	for range 3000 {
+		tab := randomTable(r)
+		res := Read(tab, Options{})
+		c := res.Counts
+		if c.Students+c.Blank+c.Hidden+c.LeftOut != c.Rows || c.Students != len(res.Students) {
+			t.Fatalf("counts don't add up: %+v of %v", c, tab)
+		}
+		ends := map[int]int{}
+		for _, s := range res.Students {
+			ends[s.Row]++
+		}
+		out := map[int]bool{}
+		for _, f := range res.Findings {
+			if f.Code != "no-address-column" && f.Severity != Warning {
+				out[f.Row] = true
+			}
+		}
+		for row := range out {
+			ends[row]++
+		}
+		for _, row := range tab.Rows {
+			if row.Line > res.HeadingRow && ends[row.Line] != 1 {
+				t.Fatalf("row %d ended %d times: %v\n%+v", row.Line, ends[row.Line], row, res.Findings)
+			}
+		}
+		if !reflect.DeepEqual(res, Read(tab, Options{})) {
+			t.Fatal("the same table was read differently")
+		}
+	}
+}
+
+func FuzzRead(f *testing.F) {
+	f.Add("Surname|Email\nDube|a@b.example\n\n|")
+	f.Add("\u202e|\x00\nTotal|")
+	f.Fuzz(func(t *testing.T, s string) {
+		res := Read(table(strings.Split(s, "\n")...), Options{})
+		if c := res.Counts; c.Students+c.Blank+c.Hidden+c.LeftOut != c.Rows {
+			t.Errorf("%q: %+v", s, c)
+		}
+	})
+}

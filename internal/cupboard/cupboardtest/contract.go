@@ -1,0 +1,347 @@
+// Package cupboardtest holds the contract every cupboard must keep, as tests
+// that any storage can be put to.
+package cupboardtest
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"io"
+	"strings"
+	"sync"
+	"testing"
+
+	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/cupboard"
+)
+
+// The people a cupboard under test must know.
+var People = []string{"oduya", "lindqvist", "dube", "eriksen"}
+
+// Run puts a cupboard to the contract. fresh returns an empty one that knows
+// People and nobody else.
+func Run(t *testing.T, fresh func(t *testing.T) cupboard.Cupboard) {
+	for _, test := range []struct {
+		name string
+		run  func(*testing.T, *room)
+	}{
+		{"made once for each key", madeOnce},
+		{"made once for simultaneous requests", madeOnceAtOnce},
+		{"access is enforced", accessEnforced},
+		{"what may not be seen isn't there", hidden},
+		{"sharing raises and never lowers", sharing},
+		{"unknown people don't stop the others", unknownPeople},
+		{"only the tree's owner shares", onlyOwnerShares},
+		{"copies are independent", copies},
+		{"contents of any size come back", contents},
+		{"versions and conflicts", versions},
+		{"pointers give no access", pointers},
+		{"states", states},
+	} {
+		t.Run(test.name, func(t *testing.T) {
+			test.run(t, &room{t: t, Cupboard: fresh(t), ctx: context.Background()})
+		})
+	}
+}
+
+type room struct {
+	t *testing.T
+	cupboard.Cupboard
+	ctx context.Context
+	n   int
+}
+
+func (r *room) key() string {
+	r.n++
+	return fmt.Sprint("key", r.n)
+}
+
+func (r *room) folder(as, parent, name string) cupboard.Thing {
+	r.t.Helper()
+	f, err := r.MakeFolder(r.ctx, as, r.key(), cupboard.NewThing{Parent: parent, Name: name})
+	r.ok(err)
+	return f
+}
+
+func (r *room) file(as, parent, name, text string) cupboard.Thing {
+	r.t.Helper()
+	f, err := r.AddFile(r.ctx, as, r.key(), cupboard.NewThing{Parent: parent, Name: name, MediaType: "text/markdown"}, strings.NewReader(text))
+	r.ok(err)
+	return f
+}
+
+func (r *room) share(id string, grants map[string]access.Level) {
+	r.t.Helper()
+	r.ok(r.Share(r.ctx, "oduya", r.key(), id, grants))
+}
+
+func (r *room) text(as, id string, version int) string {
+	r.t.Helper()
+	f, _, err := r.Open(r.ctx, as, id, version)
+	r.ok(err)
+	defer f.Close()
+	b, err := io.ReadAll(f)
+	r.ok(err)
+	return string(b)
+}
+
+func (r *room) ok(err error) {
+	r.t.Helper()
+	if err != nil {
+		r.t.Fatal(err)
+	}
+}
+
+func (r *room) is(err, want error, what string) {
+	r.t.Helper()
+	if !errors.Is(err, want) {
+		r.t.Errorf("%s: %v, want %v", what, err, want)
+	}
+}
+
+func madeOnce(t *testing.T, r *room) {
+	a, err := r.MakeFolder(r.ctx, "oduya", "same", cupboard.NewThing{Name: "Satchel"})
+	r.ok(err)
+	b, err := r.MakeFolder(r.ctx, "oduya", "same", cupboard.NewThing{Name: "another name"})
+	r.ok(err)
+	if a.ID != b.ID || a.Link != b.Link || b.Name != "Satchel" {
+		t.Errorf("the same key made %+v and %+v", a, b)
+	}
+	c, err := r.MakeFolder(r.ctx, "oduya", "other", cupboard.NewThing{Name: "Satchel"})
+	r.ok(err)
+	if c.ID == a.ID || c.Link == a.Link || len(c.Link) < 20 {
+		t.Errorf("another key made %+v", c)
+	}
+}
+
+func madeOnceAtOnce(t *testing.T, r *room) {
+	top := r.folder("oduya", "", "Class")
+	ids := make([]string, 8)
+	var wg sync.WaitGroup
+	for i := range ids {
+		wg.Go(func() {
+			f, err := r.MakeFolder(r.ctx, "oduya", "at once", cupboard.NewThing{Parent: top.ID, Name: "Satchel"})
+			if err != nil {
+				t.Error(err)
+			}
+			ids[i] = f.ID
+		})
+	}
+	wg.Wait()
+	for _, id := range ids {
+		if id != ids[0] {
+			t.Fatalf("one key, several folders: %v", ids)
+		}
+	}
+	if there, err := r.List(r.ctx, "oduya", top.ID); err != nil || len(there) != 1 {
+		t.Errorf("%d folders, %v", len(there), err)
+	}
+}
+
+func accessEnforced(t *testing.T, r *room) {
+	class := r.folder("oduya", "", "Class")
+	satchel := r.folder("oduya", class.ID, "Dube")
+	r.share(satchel.ID, map[string]access.Level{"dube": access.Edit})
+	read := r.file("oduya", class.ID, "rules.md", "read me")
+	r.share(read.ID, map[string]access.Level{"dube": access.Read})
+	essay := r.file("dube", satchel.ID, "essay.md", "mine")
+	if got, err := r.Get(r.ctx, "dube", essay.ID); err != nil || got.Level != access.Owner || got.Owner != "dube" || len(got.Path) != 1 || got.Path[0].Name != "Dube" {
+		t.Errorf("the student sees %+v, %v", got, err)
+	}
+	if got, err := r.Get(r.ctx, "oduya", essay.ID); err != nil || got.Level != access.Edit || len(got.Path) != 2 {
+		t.Errorf("the teacher sees %+v, %v", got, err)
+	}
+	_, err := r.Write(r.ctx, "dube", r.key(), read.ID, 1, strings.NewReader("changed"))
+	r.is(err, cupboard.ErrNoRight, "writing what can only be read")
+	_, err = r.MakeFolder(r.ctx, "dube", r.key(), cupboard.NewThing{Parent: class.ID, Name: "x"})
+	r.is(err, cupboard.ErrNotFound, "adding to a folder that may not be seen")
+	_, err = r.Get(r.ctx, "eriksen", essay.ID)
+	r.is(err, cupboard.ErrNotFound, "a classmate")
+	who, err := r.Cupboard.People(r.ctx, "oduya", essay.ID)
+	r.ok(err)
+	if len(who) != 2 || who["dube"].Level != access.Owner || who["oduya"].Level != access.Edit {
+		t.Errorf("people %v", who)
+	}
+	_, err = r.Cupboard.People(r.ctx, "dube", read.ID)
+	r.is(err, cupboard.ErrNoRight, "asking who else can read")
+}
+
+func hidden(t *testing.T, r *room) {
+	secret := r.file("oduya", "", "template.md", "secret")
+	for what, call := range map[string]func(id string) error{
+		"get":      func(id string) error { _, err := r.Get(r.ctx, "dube", id); return err },
+		"list":     func(id string) error { _, err := r.List(r.ctx, "dube", id); return err },
+		"open":     func(id string) error { _, _, err := r.Open(r.ctx, "dube", id, 0); return err },
+		"versions": func(id string) error { _, err := r.Versions(r.ctx, "dube", id); return err },
+		"write": func(id string) error {
+			_, err := r.Write(r.ctx, "dube", r.key(), id, 1, strings.NewReader("x"))
+			return err
+		},
+		"share": func(id string) error {
+			return r.Share(r.ctx, "dube", r.key(), id, map[string]access.Level{"dube": access.Edit})
+		},
+		"copy": func(id string) error {
+			_, err := r.CopyFile(r.ctx, "dube", r.key(), id, cupboard.NewThing{Name: "mine"})
+			return err
+		},
+		"point": func(id string) error {
+			_, err := r.MakePointer(r.ctx, "dube", r.key(), id, cupboard.NewThing{Name: "mine"})
+			return err
+		},
+		"people": func(id string) error { _, err := r.Cupboard.People(r.ctx, "dube", id); return err },
+	} {
+		for _, id := range []string{secret.ID, "0198a0c0-0000-7000-8000-000000000000", "no id at all"} {
+			r.is(call(id), cupboard.ErrNotFound, what+" of "+id)
+		}
+	}
+	_, err := r.ByLink(r.ctx, "dube", secret.Link)
+	r.is(err, cupboard.ErrNotFound, "a link in the wrong hands")
+	if got, err := r.ByLink(r.ctx, "oduya", secret.Link); err != nil || got.ID != secret.ID {
+		t.Errorf("the link leads to %+v, %v", got, err)
+	}
+	st, err := r.Cupboard.States(r.ctx, "dube", []string{secret.ID})
+	if err != nil || len(st) != 0 {
+		t.Errorf("states tell of %v, %v", st, err)
+	}
+}
+
+func sharing(t *testing.T, r *room) {
+	f := r.folder("oduya", "", "Shelf")
+	level := func(want access.Level) {
+		t.Helper()
+		got, err := r.Get(r.ctx, "dube", f.ID)
+		if err != nil || got.Level != want {
+			t.Errorf("level %v, %v; want %v", got.Level, err, want)
+		}
+	}
+	r.share(f.ID, map[string]access.Level{"dube": access.Comment})
+	level(access.Comment)
+	r.share(f.ID, map[string]access.Level{"dube": access.Read, "eriksen": access.Read})
+	level(access.Comment)
+	r.share(f.ID, map[string]access.Level{"dube": access.Edit})
+	level(access.Edit)
+	r.share(f.ID, map[string]access.Level{"dube": access.Owner})
+	level(access.Edit) // a rule makes nobody the owner
+}
+
+func unknownPeople(t *testing.T, r *room) {
+	f := r.folder("oduya", "", "Shelf")
+	err := r.Share(r.ctx, "oduya", r.key(), f.ID, map[string]access.Level{"dube": access.Read, "nobody": access.Read})
+	var unknown *cupboard.UnknownPeople
+	if !errors.As(err, &unknown) || len(unknown.Accounts) != 1 || unknown.Accounts[0] != "nobody" {
+		t.Errorf("error %v", err)
+	}
+	if _, err := r.Get(r.ctx, "dube", f.ID); err != nil {
+		t.Errorf("the other was not given access: %v", err)
+	}
+}
+
+func onlyOwnerShares(t *testing.T, r *room) {
+	class := r.folder("oduya", "", "Class")
+	r.share(class.ID, map[string]access.Level{"lindqvist": access.Edit})
+	satchel := r.folder("oduya", class.ID, "Dube")
+	r.share(satchel.ID, map[string]access.Level{"dube": access.Edit})
+	essay := r.file("dube", satchel.ID, "essay.md", "mine")
+	r.is(r.Share(r.ctx, "dube", r.key(), essay.ID, map[string]access.Level{"eriksen": access.Read}), cupboard.ErrNoRight, "a student passing access on")
+	r.is(r.Share(r.ctx, "dube", r.key(), satchel.ID, map[string]access.Level{"eriksen": access.Read}), cupboard.ErrNoRight, "a student opening the satchel")
+}
+
+func copies(t *testing.T, r *room) {
+	template := r.file("oduya", "", "log.md", "# Log")
+	satchel := r.folder("oduya", "", "Dube")
+	r.share(satchel.ID, map[string]access.Level{"dube": access.Edit})
+	c, err := r.CopyFile(r.ctx, "oduya", r.key(), template.ID, cupboard.NewThing{Parent: satchel.ID, Name: "3 Dube – Log.md"})
+	r.ok(err)
+	if c.Owner != "oduya" || c.MediaType != template.MediaType || c.Version != 1 || c.Size != 5 || r.text("dube", c.ID, 0) != "# Log" {
+		t.Errorf("copy %+v", c)
+	}
+	_, err = r.Write(r.ctx, "dube", r.key(), c.ID, 1, strings.NewReader("# Log\n\nI was there."))
+	r.ok(err)
+	if r.text("oduya", template.ID, 0) != "# Log" {
+		t.Error("the template changed")
+	}
+	_, err = r.Get(r.ctx, "dube", template.ID)
+	r.is(err, cupboard.ErrNotFound, "the template is shared with nobody")
+	_, err = r.CopyFile(r.ctx, "oduya", r.key(), satchel.ID, cupboard.NewThing{Name: "x"})
+	r.is(err, cupboard.ErrNotFound, "copying a folder")
+}
+
+func contents(t *testing.T, r *room) {
+	for _, n := range []int{0, 1, 256<<10 - 1, 256 << 10, 256<<10 + 1, 1_500_000} {
+		text := strings.Repeat("tide ", n/5+1)[:n]
+		f := r.file("oduya", "", "x", text)
+		sum := sha256.Sum256([]byte(text))
+		got, v, err := r.Open(r.ctx, "oduya", f.ID, 0)
+		r.ok(err)
+		b, err := io.ReadAll(got)
+		r.ok(err)
+		got.Close()
+		if string(b) != text || v.Size != int64(n) || v.SHA != hex.EncodeToString(sum[:]) || f.Size != int64(n) {
+			t.Errorf("%d bytes came back as %d, version %+v", n, len(b), v)
+		}
+	}
+}
+
+func versions(t *testing.T, r *room) {
+	f := r.file("oduya", "", "log.md", "one")
+	v2, err := r.Write(r.ctx, "oduya", "w1", f.ID, 1, strings.NewReader("two"))
+	r.ok(err)
+	again, err := r.Write(r.ctx, "oduya", "w1", f.ID, 1, strings.NewReader("two"))
+	if err != nil || again.Number != v2.Number {
+		t.Errorf("the same write again: %+v, %v", again, err)
+	}
+	_, err = r.Write(r.ctx, "oduya", "w2", f.ID, 1, strings.NewReader("three"))
+	var conflict *cupboard.Conflict
+	if !errors.As(err, &conflict) || conflict.Current.Number != 2 || conflict.Current.By != "oduya" {
+		t.Errorf("a late write: %v", err)
+	}
+	vs, err := r.Versions(r.ctx, "oduya", f.ID)
+	r.ok(err)
+	if len(vs) != 2 || vs[0].Number != 2 || vs[1].Number != 1 {
+		t.Errorf("versions %+v", vs)
+	}
+	if r.text("oduya", f.ID, 1) != "one" || r.text("oduya", f.ID, 0) != "two" {
+		t.Error("an earlier version changed")
+	}
+	_, _, err = r.Open(r.ctx, "oduya", f.ID, 9)
+	r.is(err, cupboard.ErrNotFound, "a version that isn't there")
+	folder := r.folder("oduya", "", "folder")
+	_, err = r.Write(r.ctx, "oduya", r.key(), folder.ID, 1, strings.NewReader("x"))
+	r.is(err, cupboard.ErrNoRight, "writing a folder")
+}
+
+func pointers(t *testing.T, r *room) {
+	drawer := r.folder("oduya", "", "Drawer")
+	f := r.file("oduya", "", "log.md", "x")
+	p, err := r.MakePointer(r.ctx, "oduya", r.key(), f.ID, cupboard.NewThing{Parent: drawer.ID, Name: "log.md"})
+	r.ok(err)
+	if p.Kind != cupboard.Pointer || p.Target != f.ID {
+		t.Errorf("pointer %+v", p)
+	}
+	r.share(drawer.ID, map[string]access.Level{"dube": access.Read})
+	if _, err := r.Get(r.ctx, "dube", p.ID); err != nil {
+		t.Errorf("the pointer can be read: %v", err)
+	}
+	_, err = r.Get(r.ctx, "dube", f.ID)
+	r.is(err, cupboard.ErrNotFound, "what it points to")
+}
+
+func states(t *testing.T, r *room) {
+	class := r.folder("oduya", "", "Class")
+	satchel := r.folder("oduya", class.ID, "Dube")
+	r.share(satchel.ID, map[string]access.Level{"dube": access.Edit})
+	pocket := r.folder("oduya", satchel.ID, "Field work")
+	r.file("dube", pocket.ID, "pool.png", "x")
+	r.file("dube", satchel.ID, "essay.md", "x")
+	c := r.file("oduya", satchel.ID, "log.md", "x")
+	_, err := r.Write(r.ctx, "dube", r.key(), c.ID, 1, strings.NewReader("y"))
+	r.ok(err)
+	got, err := r.Cupboard.States(r.ctx, "oduya", []string{satchel.ID, c.ID, "0198a0c0-0000-7000-8000-000000000000"})
+	r.ok(err)
+	s, f := got[satchel.ID], got[c.ID]
+	if len(got) != 2 || s.Inside != 2 || s.InsideAt.IsZero() || s.Granted["dube"] != access.Edit || s.Parent != class.ID || f.Version != 2 || f.ChangedBy != "dube" {
+		t.Errorf("states %+v", got)
+	}
+}

@@ -1,0 +1,103 @@
+package standin_test
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"strings"
+	"testing"
+	"time"
+
+	"jollysatchel/internal/clock"
+	"jollysatchel/internal/cupboard"
+	"jollysatchel/internal/cupboard/cupboardtest"
+	"jollysatchel/internal/cupboard/standin"
+	"jollysatchel/internal/pgserver/pgtest"
+	"jollysatchel/internal/store"
+)
+
+func open(t testing.TB) (*standin.Standin, *store.Store) {
+	t.Helper()
+	ctx := context.Background()
+	st, err := store.Open(ctx, pgtest.New(t))
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(st.Close)
+	if err := standin.Migrate(ctx, st.DB.DB); err != nil {
+		t.Fatal(err)
+	}
+	s := standin.New(st.DB, clock.System)
+	if err := s.AddPeople(ctx, cupboardtest.People...); err != nil {
+		t.Fatal(err)
+	}
+	return s, st
+}
+
+func TestContract(t *testing.T) {
+	cupboardtest.Run(t, func(t *testing.T) cupboard.Cupboard {
+		s, _ := open(t)
+		return s
+	})
+}
+
+// A thousand copies of one template weigh one template.
+func TestContentsAreKeptOnce(t *testing.T) {
+	s, st := open(t)
+	ctx := context.Background()
+	f, err := s.AddFile(ctx, "oduya", "template", cupboard.NewThing{Name: "log.md"}, strings.NewReader(strings.Repeat("low water ", 100_000)))
+	if err != nil {
+		t.Fatal(err)
+	}
+	for i := range 50 {
+		if _, err := s.CopyFile(ctx, "oduya", fmt.Sprint("copy", i), f.ID, cupboard.NewThing{Name: "log.md"}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	var contents, bytes int
+	if err := st.DB.QueryRow(`select count(*), sum(length(bytes)) from standin.chunks`).Scan(&contents, &bytes); err != nil {
+		t.Fatal(err)
+	}
+	if contents != 4 || bytes != 1_000_000 {
+		t.Errorf("%d chunks of %d bytes", contents, bytes)
+	}
+}
+
+func TestWeather(t *testing.T) {
+	s, _ := open(t)
+	ctx := context.Background()
+	make := func(key string) error {
+		_, err := s.MakeFolder(ctx, "oduya", key, cupboard.NewThing{Name: "x"})
+		return err
+	}
+	s.SetWeather(standin.Weather{Errors: 1})
+	if err := make("a"); !errors.Is(err, cupboard.ErrUnavailable) {
+		t.Errorf("errors: %v", err)
+	}
+	s.SetWeather(standin.Weather{Lost: 1})
+	if err := make("b"); !errors.Is(err, cupboard.ErrUnavailable) {
+		t.Errorf("lost answers: %v", err)
+	}
+	s.SetWeather(standin.Weather{Limit: 1})
+	var fast *cupboard.TooFast
+	if err := errors.Join(make("c"), make("d")); !errors.As(err, &fast) || fast.After <= 0 || fast.After > time.Second {
+		t.Errorf("request limit: %v", err)
+	}
+	s.SetWeather(standin.Weather{Delay: 30 * time.Millisecond})
+	began := time.Now()
+	if err := make("e"); err != nil || time.Since(began) < 30*time.Millisecond {
+		t.Errorf("delay: %v after %v", err, time.Since(began))
+	}
+	s.SetWeather(standin.Weather{})
+	if err := make("f"); err != nil {
+		t.Errorf("calm: %v", err)
+	}
+	if w, err := standin.ParseWeather("delay=300ms, errors=0.2,lost=0.05,limit=20"); err != nil || w != (standin.Weather{Delay: 300 * time.Millisecond, Errors: 0.2, Lost: 0.05, Limit: 20}) {
+		t.Errorf("parsed %+v, %v", w, err)
+	}
+	for _, bad := range []string{"rain=1", "errors=often", "delay=3"} {
+		if _, err := standin.ParseWeather(bad); err == nil {
+			t.Errorf("%q was read", bad)
+		}
+	}
+}

@@ -1,0 +1,378 @@
+package packer_test
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"os/exec"
+	"strings"
+	"testing"
+	"time"
+
+	"jollysatchel/internal/app"
+	"jollysatchel/internal/app/apptest"
+	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/packing"
+	cupboardstandin "jollysatchel/internal/cupboard/standin"
+	"jollysatchel/internal/pgserver/pgtest"
+	"jollysatchel/internal/store"
+	"jollysatchel/internal/tables"
+)
+
+var ctx = context.Background()
+
+// whole checks that class and handouts are complete: nothing missing, nothing
+// doubled, nothing shared with anybody it isn't for.
+func whole(t *testing.T, a *app.App, c classroom.Class, handouts int) {
+	t.Helper()
+	n := len(c.Students)
+	for kind, want := range map[string]int{"folder": 5 + n + min(handouts, 1) + handouts, "file": handouts + handouts*n, "pointer": handouts * n} {
+		var got int
+		if err := a.Store.DB.Get(&got, `select count(*) from standin.things where kind = $1`, kind); err != nil {
+			t.Fatal(err)
+		}
+		if got != want {
+			t.Errorf("%d things of kind %s, want %d", got, kind, want)
+		}
+	}
+	ledger, err := a.Store.Ledger(ctx, c.ID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	accounts := map[string]string{}
+	for _, s := range c.Students {
+		accounts[s.PersonID] = s.Account.String
+	}
+	for _, e := range ledger {
+		if !e.SharedAt.Valid {
+			t.Errorf("%s is not shared", e.Key)
+		}
+		if e.Purpose != "satchel" && e.Purpose != "copy" {
+			continue
+		}
+		people, err := a.Cup.People(ctx, "oduya", e.Thing)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if who := accounts[e.PersonID.String]; len(people) != 2 || people[who].Level.String() != "edit" || people["oduya"].Level.String() != "owner" {
+			t.Errorf("%s of %s is open to %v", e.Purpose, who, people)
+		}
+	}
+	l, err := a.Rooms.RoomList(ctx, c)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if left := l.Counts()[packing.ToPack]; left != 0 {
+		t.Errorf("%d lines are left to pack", left)
+	}
+}
+
+func TestPack(t *testing.T) {
+	a := apptest.Open(t)
+	apptest.People(t, a, 12)
+	c := apptest.Class(t, a, apptest.List(12))
+	r := apptest.Pack(t, a, c, nil)
+	if r.Packed != 17 || r.Stuck != 0 {
+		t.Errorf("room: %+v", r)
+	}
+	h := apptest.Handout(t, a, c, "# Log\n")
+	before := a.Cup.Requests()
+	r = apptest.Pack(t, a, c, &h)
+	if r.Packed != 14 || r.Stuck != 0 {
+		t.Errorf("handout: %+v", r)
+	}
+	if used := a.Cup.Requests() - before; used > 3*12+2+1 {
+		t.Errorf("%d cupboard requests for 12 copies, at most 3 each, 2 folders and one look", used)
+	}
+	whole(t, a, c, 1)
+	if _, err := a.Rooms.Pack(ctx, "oduya", c, &h, nil); err == nil {
+		t.Error("packing again packed something")
+	}
+	whole(t, a, c, 1)
+}
+
+// A newcomer is topped up and nothing else is touched.
+func TestTopUp(t *testing.T) {
+	a := apptest.Open(t)
+	apptest.People(t, a, 6)
+	c := apptest.Class(t, a, apptest.List(5))
+	apptest.Pack(t, a, c, nil)
+	h := apptest.Handout(t, a, c, "# Log\n")
+	apptest.Pack(t, a, c, &h)
+	again := apptest.Class(t, a, apptest.List(1)) // another class with one of them: a satchel of its own
+	if missing, _, err := a.Rooms.Missing(ctx, again); err != nil || missing != 0 {
+		t.Errorf("a class that isn't packed lacks %d, %v", missing, err)
+	}
+	accept(t, a, c.ID, apptest.List(6))
+	c = apptest.Load(t, a, c.ID)
+	if n, err := a.Rooms.TopUp(ctx, "oduya", c); err != nil || n != 1 {
+		t.Fatalf("topped up %d, %v", n, err)
+	}
+	runs, err := a.Store.OpenRuns(ctx)
+	if err != nil || len(runs) != 2 {
+		t.Fatalf("runs %v, %v", runs, err)
+	}
+	steps := 0
+	for _, r := range runs {
+		steps += apptest.Wait(t, a, r).Total
+	}
+	if steps != 7 { // room: shelf and table open to the newcomer, satchel; handout, listed before that: the same and the copy
+		t.Errorf("%d lines for one newcomer", steps)
+	}
+	whole(t, a, c, 1)
+}
+
+func accept(t *testing.T, a *app.App, class, list string) {
+	t.Helper()
+	if err := draft(a, class, list); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := a.Rooms.Accept(ctx, class); err != nil {
+		t.Fatal(err)
+	}
+}
+
+// A student's own problem stays on that line; mended there, only that student's
+// lines are packed.
+func TestStuckAndFixed(t *testing.T) {
+	a := apptest.Open(t)
+	apptest.People(t, a, 4)
+	c := apptest.Class(t, a, strings.Replace(apptest.List(4), "s2@", "ess2@", 1))
+	r := apptest.Pack(t, a, c, nil)
+	if r.Packed != 8 || r.Stuck != 1 {
+		t.Fatalf("%+v", r)
+	}
+	steps, err := a.Store.Steps(ctx, r.ID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var stuck store.Step
+	for _, s := range steps {
+		if s.State == store.StepStuck {
+			stuck = s
+		}
+	}
+	if stuck.Reason.V == nil || stuck.Reason.V.Code != "account-unknown" || stuck.Reason.V.Args["suggestion"] != "s2@kestrelquay.example" {
+		t.Fatalf("stuck for %+v", stuck.Reason.V)
+	}
+	for address, code := range map[string]string{"nonsense": "address-malformed", "who@kestrelquay.example": "account-unknown", "s1@kestrelquay.example": "address-twice"} {
+		err := a.Rooms.FixLine(ctx, c, r, stuck.Seq, address)
+		if invalid, ok := err.(*classroom.Invalid); !ok || invalid.Code != code {
+			t.Errorf("fixed with %s: %v, want %s", address, err, code)
+		}
+	}
+	if err := a.Rooms.FixLine(ctx, c, r, stuck.Seq, "s2@kestrelquay.example"); err != nil {
+		t.Fatal(err)
+	}
+	if r = apptest.Wait(t, a, r.ID); r.Packed != 9 || r.Stuck != 0 {
+		t.Errorf("after mending: %+v", r)
+	}
+	c = apptest.Load(t, a, c.ID)
+	if n, err := a.Rooms.TopUp(ctx, "oduya", c); err != nil {
+		t.Errorf("topping shelf and table up: %d, %v", n, err)
+	}
+	open, _ := a.Store.OpenRuns(ctx)
+	for _, id := range open {
+		apptest.Wait(t, a, id)
+	}
+	whole(t, a, c, 0)
+}
+
+func TestPauseAndStop(t *testing.T) {
+	a := apptest.Open(t)
+	apptest.People(t, a, 5)
+	c := apptest.Class(t, a, apptest.List(5))
+	r, err := a.Rooms.Pack(ctx, "oduya", c, nil, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := a.Rooms.Pause(ctx, r); err != nil {
+		t.Fatal(err)
+	}
+	a.Packer.Drive(ctx, r.ID)
+	if r, _ = a.Store.Run(ctx, r.ID); r.Packed != 0 || r.State != store.RunPaused {
+		t.Errorf("paused: %+v", r)
+	}
+	if err := a.Rooms.Resume(ctx, r); err != nil {
+		t.Fatal(err)
+	}
+	if r = apptest.Wait(t, a, r.ID); r.Packed != 10 {
+		t.Errorf("carried on: %+v", r)
+	}
+	whole(t, a, c, 0)
+}
+
+// 20 % errors, 5 % lost answers, a request limit and a delay: complete, once.
+func TestBadWeather(t *testing.T) {
+	a := apptest.Open(t)
+	apptest.People(t, a, 10)
+	c := apptest.Class(t, a, apptest.List(10))
+	h := apptest.Handout(t, a, c, "# Log\n")
+	a.Cup.SetWeather(cupboardstandin.Weather{Errors: 0.2, Lost: 0.05, Limit: 60, Delay: 20 * time.Millisecond})
+	var r store.Run
+	for {
+		var err error
+		if r, err = a.Rooms.Pack(ctx, "oduya", c, &h, nil); err == nil {
+			break
+		}
+	}
+	if r = apptest.Wait(t, a, r.ID); r.Stuck != 0 {
+		t.Errorf("%+v", r)
+	}
+	a.Cup.SetWeather(cupboardstandin.Weather{})
+	whole(t, a, c, 1)
+}
+
+// Two programs on one database share a run and do nothing twice.
+func TestTwoPrograms(t *testing.T) {
+	url := pgtest.New(t)
+	a, b := apptest.At(t, url), apptest.At(t, url)
+	apptest.People(t, a, 20)
+	c := apptest.Class(t, a, apptest.List(20))
+	h := apptest.Handout(t, a, c, "# Log\n")
+	for _, x := range []*app.App{a, b} {
+		if err := x.Packer.Start(ctx); err != nil {
+			t.Fatal(err)
+		}
+		defer x.Packer.Stop(ctx)
+	}
+	r, err := a.Rooms.Pack(ctx, "oduya", c, &h, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	apptest.Wait(t, b, r.ID)
+	whole(t, a, c, 1)
+}
+
+// The program is killed at random moments of a run, again and again; the next
+// one carries on by itself. The child is this test program itself.
+func TestKilled(t *testing.T) {
+	if url := os.Getenv("JOLLY_TEST_CHILD"); url != "" {
+		a := apptest.At(t, url)
+		a.Cup.SetWeather(cupboardstandin.Weather{Delay: 15 * time.Millisecond, Errors: 0.1, Lost: 0.1})
+		if err := a.Packer.Start(ctx); err != nil {
+			t.Fatal(err)
+		}
+		fmt.Println("packing")
+		select {} // until killed
+	}
+	url := pgtest.New(t)
+	a := apptest.At(t, url)
+	apptest.People(t, a, 25)
+	c := apptest.Class(t, a, apptest.List(25))
+	h := apptest.Handout(t, a, c, "# Log\n")
+	r, err := a.Rooms.Pack(ctx, "oduya", c, &h, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	kills := 0
+	for ; kills < 6; kills++ {
+		child := exec.Command(os.Args[0], "-test.run", "^TestKilled$")
+		child.Env = append(os.Environ(), "JOLLY_TEST_CHILD="+url)
+		out, err := child.StdoutPipe()
+		if err != nil {
+			t.Fatal(err)
+		}
+		if err := child.Start(); err != nil {
+			t.Fatal(err)
+		}
+		if _, err := out.Read(make([]byte, 8)); err != nil {
+			t.Fatal("the child doesn't start: ", err)
+		}
+		now, err := a.Store.Run(ctx, r.ID)
+		if err != nil {
+			t.Fatal(err)
+		}
+		goal := now.Packed + 4 + kills*3 // kill it once it has come so far
+		for now.Packed < goal && now.State == store.RunPacking && now.Packed < now.Total-5 {
+			if now, err = a.Store.Run(ctx, r.ID); err != nil {
+				t.Fatal(err)
+			}
+		}
+		if err := child.Process.Kill(); err != nil {
+			t.Fatal(err)
+		}
+		child.Wait()
+		if now.State != store.RunPacking {
+			break
+		}
+		// The killed program's leases end by the database's clock; let them.
+		if _, err := a.Store.DB.Exec(`update steps set lease_until = clock_timestamp() where lease_until is not null`); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if kills < 3 {
+		t.Errorf("the run was over after %d kills", kills)
+	}
+	if r = apptest.Wait(t, a, r.ID); r.Stuck != 0 || r.Packed != r.Total {
+		t.Errorf("%+v", r)
+	}
+	whole(t, a, c, 1)
+}
+
+func draft(a *app.App, class, list string) error {
+	t, err := tables.Read(strings.NewReader(list))
+	if err != nil {
+		return err
+	}
+	_, err = a.Rooms.PasteDraft(ctx, class, "", t)
+	return err
+}
+
+// BenchmarkPack packs 30 satchels and 30 copies in calm weather, and beside it
+// a plain loop writes the same final rows in one transaction for each student.
+func BenchmarkPack(b *testing.B) {
+	for i := 0; b.Loop(); i++ {
+		a := apptest.Open(b)
+		apptest.People(b, a, 30)
+		c := apptest.Class(b, a, apptest.List(30))
+		h := apptest.Handout(b, a, c, "# Log\n")
+		began := time.Now()
+		r := apptest.Pack(b, a, c, &h)
+		packed := time.Since(began)
+		if r.Stuck > 0 {
+			b.Fatalf("%+v", r)
+		}
+		plain := plainLoop(b, a, c)
+		b.ReportMetric(packed.Seconds()*1000, "pack-ms")
+		b.ReportMetric(plain.Seconds()*1000, "plain-ms")
+		b.ReportMetric(packed.Seconds()/plain.Seconds(), "ratio")
+	}
+}
+
+// plainLoop writes rows like those a packed class leaves, copied table by
+// table: for each student one transaction with the satchel, the copy, its
+// version, its pointer, their keys, the ledger's entries and the run's lines.
+func plainLoop(b *testing.B, a *app.App, c classroom.Class) time.Duration {
+	db := a.Store.DB
+	if _, err := db.Exec(`
+		create table plain_things (like standin.things including all);
+		create table plain_versions (like standin.versions including all);
+		create table plain_answers (like standin.answers including all);
+		create table plain_ledger (like ledger including all);
+		create table plain_steps (like steps including all)`); err != nil {
+		b.Fatal(err)
+	}
+	began := time.Now()
+	for _, s := range c.Students {
+		tx, err := db.Begin()
+		if err != nil {
+			b.Fatal(err)
+		}
+		for _, q := range []string{
+			`insert into plain_things select t.* from standin.things t join ledger l on t.id::text in (l.thing, l.pointer) where l.person_id = $1`,
+			`insert into plain_versions select v.* from standin.versions v join ledger l on v.thing::text = l.thing where l.person_id = $1`,
+			`insert into plain_answers select x.* from standin.answers x join ledger l on x.thing::text in (l.thing, l.pointer) where l.person_id = $1`,
+			`insert into plain_ledger select * from ledger where person_id = $1`,
+			`insert into plain_steps select * from steps where person_id = $1::text`,
+		} {
+			if _, err := tx.Exec(q, s.PersonID); err != nil {
+				b.Fatal(err)
+			}
+		}
+		if err := tx.Commit(); err != nil {
+			b.Fatal(err)
+		}
+	}
+	return time.Since(began)
+}
