@@ -6,7 +6,6 @@ package packer
 import (
 	"context"
 	"database/sql"
-	"errors"
 	"log/slog"
 	"sync"
 	"time"
@@ -28,6 +27,7 @@ const (
 	stint     = 15 * time.Second // longest work on one run in one go
 	sweep     = 2 * time.Second
 	workers   = 8
+	handful   = 3 // lines a worker claims at once
 	mostTries = 25
 )
 
@@ -167,12 +167,16 @@ func (p *Packer) Drive(ctx context.Context, run string) {
 	}
 	ctx, cancel := context.WithTimeout(ctx, stint)
 	defer cancel()
-	j := &job{Packer: p, run: r, owner: staff[0].Account, moved: make(chan struct{}, workers)}
+	j := &job{Packer: p, run: r, owner: staff[0].Account, moved: make(chan struct{}, workers), news: make(chan struct{}, 1)}
+	var telling sync.WaitGroup
+	telling.Go(func() { j.tell(context.WithoutCancel(ctx)) })
 	var wg sync.WaitGroup
 	for range min(workers, r.Total-r.Packed-r.Stuck) {
 		wg.Go(func() { j.work(ctx) })
 	}
 	wg.Wait()
+	close(j.news)
+	telling.Wait()
 	if ctx.Err() != nil {
 		return
 	}
@@ -194,39 +198,43 @@ func (p *Packer) finish(ctx context.Context, r store.Run) error {
 // A job is one program's work on one run.
 type job struct {
 	*Packer
-	run   store.Run
-	owner string
-	moved chan struct{} // a line ended: its children may be packed now
+	run    store.Run
+	owner  string
+	moved  chan struct{} // a line ended: its children may be packed now
+	news   chan struct{} // something changed that others want to know
+	things sync.Map      // packing.Key → id of what was made for it
+}
+
+// stir wakes one worker that waits for a line to end.
+func (j *job) stir() {
+	select {
+	case j.moved <- struct{}{}:
+	default:
+	}
 }
 
 // work packs line after line. Where none can be claimed now, it waits for
 // another worker's line or a little while; it returns when none is waiting.
 func (j *job) work(ctx context.Context) {
 	for ctx.Err() == nil {
-		st, err := j.store.Claim(ctx, j.run.ID, j.name, lease)
-		if err == nil {
-			if err := j.pack(ctx, st); err != nil && ctx.Err() == nil {
-				j.log.Error("packing a line", "run", j.run.ID, "line", st.Seq, "error", err)
+		claimed, err := j.store.Claim(ctx, j.run.ID, j.name, lease, handful)
+		if err != nil {
+			if ctx.Err() == nil {
+				j.log.Error("claiming lines", "run", j.run.ID, "error", err)
+			}
+			return
+		}
+		for _, st := range claimed {
+			if err := j.pack(ctx, st); err != nil {
+				if ctx.Err() == nil {
+					j.log.Error("packing a line", "run", j.run.ID, "line", st.Seq, "error", err)
+				}
 				return // the lease ends and the line is taken up again
 			}
-			for range workers {
-				select {
-				case j.moved <- struct{}{}:
-					continue
-				default:
-				}
-				break
-			}
+			j.stir()
+		}
+		if len(claimed) > 0 {
 			continue
-		}
-		if !errors.Is(err, store.ErrNotFound) {
-			if ctx.Err() == nil {
-				j.log.Error("claiming a line", "run", j.run.ID, "error", err)
-			}
-			return
-		}
-		if _, err := j.store.Strand(ctx, j.run.ID, j.now()); err != nil {
-			return
 		}
 		r, err := j.store.Run(ctx, j.run.ID)
 		if err != nil || r.State != store.RunPacking || r.Packed+r.Stuck == r.Total {

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"os"
 	"os/exec"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -284,11 +285,14 @@ func TestKilled(t *testing.T) {
 			t.Fatal(err)
 		}
 		goal := now.Packed + 4 + kills*3 // kill it once it has come so far
+		poll := time.NewTicker(5 * time.Millisecond)
 		for now.Packed < goal && now.State == store.RunPacking && now.Packed < now.Total-5 {
+			<-poll.C
 			if now, err = a.Store.Run(ctx, r.ID); err != nil {
 				t.Fatal(err)
 			}
 		}
+		poll.Stop()
 		if err := child.Process.Kill(); err != nil {
 			t.Fatal(err)
 		}
@@ -320,32 +324,12 @@ func draft(a *app.App, class, list string) error {
 }
 
 // BenchmarkPack packs 30 satchels and 30 copies in calm weather, and beside it
-// a plain loop writes the same final rows in one transaction for each student.
+// a plain loop writes the same final rows in one transaction for each student;
+// the two in turn, nine times after a first one that isn't counted.
 func BenchmarkPack(b *testing.B) {
-	for i := 0; b.Loop(); i++ {
-		a := apptest.Open(b)
-		apptest.People(b, a, 30)
-		c := apptest.Class(b, a, apptest.List(30))
-		h := apptest.Handout(b, a, c, "# Log\n")
-		began := time.Now()
-		r := apptest.Pack(b, a, c, &h)
-		packed := time.Since(began)
-		if r.Stuck > 0 {
-			b.Fatalf("%+v", r)
-		}
-		plain := plainLoop(b, a, c)
-		b.ReportMetric(packed.Seconds()*1000, "pack-ms")
-		b.ReportMetric(plain.Seconds()*1000, "plain-ms")
-		b.ReportMetric(packed.Seconds()/plain.Seconds(), "ratio")
-	}
-}
-
-// plainLoop writes rows like those a packed class leaves, copied table by
-// table: for each student one transaction with the satchel, the copy, its
-// version, its pointer, their keys, the ledger's entries and the run's lines.
-func plainLoop(b *testing.B, a *app.App, c classroom.Class) time.Duration {
-	db := a.Store.DB
-	if _, err := db.Exec(`
+	a := apptest.Open(b)
+	apptest.People(b, a, 30)
+	if _, err := a.Store.DB.Exec(`
 		create table plain_things (like standin.things including all);
 		create table plain_versions (like standin.versions including all);
 		create table plain_answers (like standin.answers including all);
@@ -353,20 +337,62 @@ func plainLoop(b *testing.B, a *app.App, c classroom.Class) time.Duration {
 		create table plain_steps (like steps including all)`); err != nil {
 		b.Fatal(err)
 	}
+	var packs, plains, ratios []float64
+	for b.Loop() {
+		for i := range 10 {
+			c := apptest.Class(b, a, apptest.List(30))
+			h := apptest.Handout(b, a, c, "# Log\n")
+			began := time.Now()
+			if r := apptest.Pack(b, a, c, &h); r.Stuck > 0 {
+				b.Fatalf("%+v", r)
+			}
+			packed := time.Since(began).Seconds() * 1000
+			plain := plainLoop(b, a, c).Seconds() * 1000
+			if i > 0 {
+				packs, plains, ratios = append(packs, packed), append(plains, plain), append(ratios, packed/plain)
+			}
+		}
+	}
+	b.ReportMetric(median(packs), "pack-ms")
+	b.ReportMetric(median(plains), "plain-ms")
+	b.ReportMetric(median(ratios), "ratio")
+}
+
+func median(x []float64) float64 {
+	slices.Sort(x)
+	return x[len(x)/2]
+}
+
+// plainLoop writes the rows a packed class has, read beforehand: for each
+// student one transaction with the satchel, the copy, its version, its pointer,
+// their keys, the ledger's entries and the run's lines.
+func plainLoop(b *testing.B, a *app.App, c classroom.Class) time.Duration {
+	db := a.Store.DB
+	tables := []struct{ into, from string }{
+		{"plain_things", `select t.* from standin.things t join ledger l on t.id::text in (l.thing, l.pointer) where l.person_id = $1 and l.class_id = $2`},
+		{"plain_versions", `select v.* from standin.versions v join ledger l on v.thing::text = l.thing where l.person_id = $1 and l.class_id = $2`},
+		{"plain_answers", `select x.* from standin.answers x join ledger l on x.thing::text in (l.thing, l.pointer) where l.person_id = $1 and l.class_id = $2`},
+		{"plain_ledger", `select * from ledger where person_id = $1 and class_id = $2`},
+		{"plain_steps", `select s.* from steps s join runs r on r.id = s.run_id where s.person_id = $1::text and r.class_id = $2`},
+	}
+	rows := make([][]string, len(c.Students))
+	for i, s := range c.Students {
+		for _, t := range tables {
+			var j string
+			if err := db.Get(&j, `select json_agg(x) from (`+t.from+`) x`, s.PersonID, c.ID); err != nil {
+				b.Fatal(err)
+			}
+			rows[i] = append(rows[i], j)
+		}
+	}
 	began := time.Now()
-	for _, s := range c.Students {
+	for _, student := range rows {
 		tx, err := db.Begin()
 		if err != nil {
 			b.Fatal(err)
 		}
-		for _, q := range []string{
-			`insert into plain_things select t.* from standin.things t join ledger l on t.id::text in (l.thing, l.pointer) where l.person_id = $1`,
-			`insert into plain_versions select v.* from standin.versions v join ledger l on v.thing::text = l.thing where l.person_id = $1`,
-			`insert into plain_answers select x.* from standin.answers x join ledger l on x.thing::text in (l.thing, l.pointer) where l.person_id = $1`,
-			`insert into plain_ledger select * from ledger where person_id = $1`,
-			`insert into plain_steps select * from steps where person_id = $1::text`,
-		} {
-			if _, err := tx.Exec(q, s.PersonID); err != nil {
+		for i, t := range tables {
+			if _, err := tx.Exec(`insert into `+t.into+` select * from json_populate_recordset(null::`+t.into+`, $1)`, student[i]); err != nil {
 				b.Fatal(err)
 			}
 		}

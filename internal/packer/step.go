@@ -18,27 +18,21 @@ import (
 
 // pack does one line: make, share, point, each with a key of its own, then
 // records what came of it. What the cupboard refuses ends the line stuck; what
-// it couldn't do just now puts the line off.
+// it couldn't do just now puts the line off. A thing made before is made again
+// with its key: the cupboard answers with what is there.
 func (j *job) pack(ctx context.Context, st store.Step) error {
 	w := st.Wish.V
-	e, err := j.store.EntryByKey(ctx, st.Key)
-	made := err == nil
-	if err != nil && !errors.Is(err, store.ErrNotFound) {
-		return err
+	claimed := time.Now()
+	t, err := j.make(ctx, st.Key, w)
+	if err != nil {
+		return j.failed(ctx, st, nil, err)
 	}
-	if !made {
-		t, err := j.make(ctx, st.Key, w)
-		if err != nil {
-			return j.failed(ctx, st, nil, err)
-		}
-		e = store.Entry{
-			ID: store.NewID(), ClassID: j.run.ClassID, Key: st.Key, Purpose: w.Purpose, PersonID: null(w.Person), HandoutID: null(w.Handout),
-			Thing: t.ID, Link: t.Link, Name: w.Name, RunID: j.run.ID, MadeAt: j.now(),
-		}
+	e := store.Entry{
+		ID: store.NewID(), ClassID: j.run.ClassID, Key: st.Key, Purpose: w.Purpose, PersonID: null(w.Person), HandoutID: null(w.Handout),
+		Thing: t.ID, Link: t.Link, Name: w.Name, RunID: j.run.ID, MadeAt: j.now(), Granted: store.JSON[map[string]access.Level]{V: map[string]access.Level{}},
 	}
-	e.Granted.V = map[string]access.Level{}
 	if len(w.Rule.Grants) > 0 {
-		if err := j.store.Renew(ctx, st, j.name, lease); err != nil {
+		if err := j.hold(ctx, st, &claimed); err != nil {
 			return ignoreLost(err)
 		}
 		if err := j.cup.Share(ctx, j.owner, shareKey(st.Key, w.Rule.Grants), e.Thing, w.Rule.Grants); err != nil {
@@ -46,18 +40,16 @@ func (j *job) pack(ctx context.Context, st store.Step) error {
 		}
 		e.Granted.V = w.Rule.Grants
 	}
-	if !e.SharedAt.Valid {
-		e.SharedAt = sql.NullTime{Time: j.now(), Valid: true}
-	}
-	if w.Pointer != "" && !e.Pointer.Valid {
-		folder, err := j.store.EntryByKey(ctx, string(w.Pointer))
+	e.SharedAt = sql.NullTime{Time: j.now(), Valid: true}
+	if w.Pointer != "" {
+		folder, err := j.thing(ctx, w.Pointer)
 		if err != nil {
-			return err
+			return j.failed(ctx, st, &e, err)
 		}
-		if err := j.store.Renew(ctx, st, j.name, lease); err != nil {
+		if err := j.hold(ctx, st, &claimed); err != nil {
 			return ignoreLost(err)
 		}
-		pt, err := j.cup.MakePointer(ctx, j.owner, st.Key+"#pointer", e.Thing, cupboard.NewThing{Parent: folder.Thing, Name: w.Name})
+		pt, err := j.cup.MakePointer(ctx, j.owner, st.Key+"#pointer", e.Thing, cupboard.NewThing{Parent: folder, Name: w.Name})
 		if err != nil {
 			return j.failed(ctx, st, &e, err)
 		}
@@ -66,19 +58,40 @@ func (j *job) pack(ctx context.Context, st store.Step) error {
 	return j.record(ctx, st, &e, store.StepPacked, nil)
 }
 
+// hold renews the lease where a good part of it has passed.
+func (j *job) hold(ctx context.Context, st store.Step, claimed *time.Time) error {
+	if time.Since(*claimed) < lease/3 {
+		return nil
+	}
+	*claimed = time.Now()
+	return j.store.Renew(ctx, st, j.name, lease)
+}
+
 func (j *job) make(ctx context.Context, key string, w packing.Wish) (cupboard.Thing, error) {
 	n := cupboard.NewThing{Name: w.Name, StandsAlone: w.Rule.StandsAlone}
 	if w.Parent != "" {
-		parent, err := j.store.EntryByKey(ctx, string(w.Parent))
-		if err != nil {
+		var err error
+		if n.Parent, err = j.thing(ctx, w.Parent); err != nil {
 			return cupboard.Thing{}, err
 		}
-		n.Parent = parent.Thing
 	}
 	if w.Kind == packing.Copy {
 		return j.cup.CopyFile(ctx, j.owner, key, w.Source, n)
 	}
 	return j.cup.MakeFolder(ctx, j.owner, key, n)
+}
+
+// thing returns the cupboard id of what was made for a key.
+func (j *job) thing(ctx context.Context, key packing.Key) (string, error) {
+	if id, ok := j.things.Load(key); ok {
+		return id.(string), nil
+	}
+	e, err := j.store.EntryByKey(ctx, string(key))
+	if err != nil {
+		return "", err
+	}
+	j.things.Store(key, e.Thing)
+	return e.Thing, nil
 }
 
 // failed decides what an error means for the line; e is what was made of it so
@@ -97,6 +110,8 @@ func (j *job) failed(ctx context.Context, st store.Step, e *store.Entry, err err
 		return j.record(ctx, st, e, store.StepStuck, &packing.Reason{Code: "cupboard-unavailable"})
 	case errors.As(err, &unknown):
 		return j.record(ctx, st, e, store.StepStuck, &packing.Reason{Code: "cupboard-unknown", Args: map[string]string{"accounts": joined(unknown.Accounts)}})
+	case errors.Is(err, store.ErrNotFound): // what it lies in was never made
+		return j.record(ctx, st, e, store.StepStuck, &packing.Reason{Code: "parent-stuck"})
 	case errors.Is(err, cupboard.ErrNotFound):
 		return j.record(ctx, st, e, store.StepStuck, &packing.Reason{Code: "cupboard-gone"})
 	case errors.Is(err, cupboard.ErrNoRight):
@@ -105,20 +120,34 @@ func (j *job) failed(ctx context.Context, st store.Step, e *store.Entry, err err
 	return err
 }
 
-// record keeps what was done in one transaction: ledger, line and the class's
-// revision, which is also the news for those who watch.
+// record keeps what was done, ledger and line in one statement, and sees to it
+// that those who watch are told.
 func (j *job) record(ctx context.Context, st store.Step, e *store.Entry, state string, why *packing.Reason) error {
-	return j.store.Tx(ctx, func(tx *store.Store) error {
-		if e != nil {
-			if err := tx.Record(ctx, *e); err != nil {
-				return err
-			}
+	if err := j.store.FinishStep(ctx, st, e, state, why, j.now()); err != nil {
+		return err
+	}
+	if e != nil {
+		j.things.Store(packing.Key(st.Key), e.Thing)
+	}
+	select {
+	case j.news <- struct{}{}:
+	default: // told of already
+	}
+	return nil
+}
+
+// tell raises the class's revision after changes, at most ten times a second,
+// until no more come.
+func (j *job) tell(ctx context.Context) {
+	for range j.news {
+		if err := j.store.Touch(ctx, j.run.ClassID); err != nil && ctx.Err() == nil {
+			j.log.Error("telling of progress", "run", j.run.ID, "error", err)
 		}
-		if err := tx.FinishStep(ctx, st, state, why, j.now()); err != nil {
-			return err
+		select {
+		case <-ctx.Done():
+		case <-time.After(100 * time.Millisecond):
 		}
-		return tx.Touch(ctx, j.run.ClassID)
-	})
+	}
 }
 
 // shareKey names a grant of access by what it grants: the same again is the

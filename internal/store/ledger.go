@@ -30,15 +30,6 @@ type Entry struct {
 
 const entryColumns = `id, class_id, key, purpose, person_id, handout_id, thing, link, name, granted, run_id, made_at, shared_at, pointer, ended_at`
 
-// Record enters what a step did; done again it changes the same entry, and a
-// fact once noted stays noted.
-func (s *Store) Record(ctx context.Context, e Entry) error {
-	return s.exec(ctx, `insert into ledger (`+entryColumns+`) values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, null)
-		on conflict (key) where ended_at is null do update set
-			granted = ledger.granted || excluded.granted, shared_at = coalesce(ledger.shared_at, excluded.shared_at), pointer = coalesce(ledger.pointer, excluded.pointer)`,
-		e.ID, e.ClassID, e.Key, e.Purpose, e.PersonID, e.HandoutID, e.Thing, e.Link, e.Name, e.Granted, e.RunID, e.MadeAt, e.SharedAt, e.Pointer)
-}
-
 // Ledger returns a class's open entries.
 func (s *Store) Ledger(ctx context.Context, class string) ([]Entry, error) {
 	out := []Entry{}

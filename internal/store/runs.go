@@ -147,18 +147,19 @@ func (s *Store) StuckKeys(ctx context.Context, class string) (map[string]Step, e
 	return m, err
 }
 
-// Claim leases the next line that can be packed: waiting, not put off, not
-// leased, and with all it needs made. The lease is by the database's clock, so
-// that several programs agree. ErrNotFound where there is none now.
-func (s *Store) Claim(ctx context.Context, run, worker string, lease time.Duration) (Step, error) {
-	var st Step
-	return st, s.get(ctx, &st, `update steps set lease_until = clock_timestamp() + $3::float8 * interval '1 second', worker = $2, tries = tries + 1
-		where (run_id, seq) = (
+// Claim leases up to most lines that can be packed now: waiting, not put off,
+// not leased, and with nothing they need still waiting. The lease is by the database's
+// clock, so that several programs agree.
+func (s *Store) Claim(ctx context.Context, run, worker string, lease time.Duration, most int) ([]Step, error) {
+	var out []Step
+	return out, s.all(ctx, &out, `with free as materialized (
 			select s.run_id, s.seq from steps s join runs r on r.id = s.run_id and r.state = 'packing'
 			where s.run_id = $1 and s.state = 'waiting' and s.not_before <= clock_timestamp() and (s.lease_until is null or s.lease_until < clock_timestamp())
-				and not exists (select 1 from unnest(s.needs) n where not exists (select 1 from ledger l where l.key = n and l.ended_at is null))
-			order by s.seq for update of s skip locked limit 1)
-		returning run_id, seq, key, wish, state, reason, tries, done_at`, run, worker, lease.Seconds())
+				and not exists (select 1 from steps p where p.run_id = s.run_id and p.key = any(s.needs) and p.state = 'waiting')
+			order by s.seq for update of s skip locked limit $4)
+		update steps s set lease_until = clock_timestamp() + $3::float8 * interval '1 second', worker = $2, tries = s.tries + 1
+		from free where s.run_id = free.run_id and s.seq = free.seq
+		returning s.run_id, s.seq, s.key, s.wish, s.state, s.reason, s.tries, s.done_at`, run, worker, lease.Seconds(), most)
 }
 
 // Renew prolongs a worker's lease on a line; ErrNotFound where it lost it.
@@ -171,23 +172,22 @@ func (s *Store) PutOff(ctx context.Context, st Step, wait time.Duration) error {
 	return s.exec(ctx, `update steps set lease_until = null, not_before = clock_timestamp() + $3::float8 * interval '1 second' where run_id = $1 and seq = $2 and state = 'waiting'`, st.RunID, st.Seq, wait.Seconds())
 }
 
-// FinishStep ends a line packed or stuck.
-func (s *Store) FinishStep(ctx context.Context, st Step, state string, reason *packing.Reason, at time.Time) error {
-	return s.exec(ctx, `update steps set state = $3, reason = $4, done_at = $5, lease_until = null where run_id = $1 and seq = $2 and state = 'waiting'`,
-		st.RunID, st.Seq, state, JSON[*packing.Reason]{reason}, at)
-}
-
-// Strand ends the lines that wait for something nobody will make.
-func (s *Store) Strand(ctx context.Context, run string, at time.Time) (int, error) {
-	res, err := s.Q.ExecContext(ctx, `update steps s set state = 'stuck', reason = '{"code":"parent-stuck"}', done_at = $2
-		where s.run_id = $1 and s.state = 'waiting' and exists (select 1 from unnest(s.needs) n
-			where not exists (select 1 from ledger l where l.key = n and l.ended_at is null)
-			and not exists (select 1 from steps p where p.run_id = $1 and p.key = n and p.state = 'waiting'))`, run, at)
-	if err != nil {
-		return 0, err
+// FinishStep ends a line packed or stuck and enters in the ledger what was
+// made, if anything, in one statement. Done again, it changes the same entry,
+// and a fact once noted stays noted.
+func (s *Store) FinishStep(ctx context.Context, st Step, e *Entry, state string, reason *packing.Reason, at time.Time) error {
+	why := JSON[*packing.Reason]{reason}
+	const finish = `update steps set state = $3, reason = $4, done_at = $5, lease_until = null where run_id = $1 and seq = $2 and state = 'waiting'`
+	if e == nil {
+		return s.exec(ctx, finish, st.RunID, st.Seq, state, why, at)
 	}
-	n, err := res.RowsAffected()
-	return int(n), err
+	return s.exec(ctx, `with entered as (
+		insert into ledger (id, class_id, key, purpose, person_id, handout_id, thing, link, name, granted, run_id, made_at, shared_at, pointer)
+		values ($6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $1, $16, $17, $18)
+		on conflict (key) where ended_at is null do update set
+			granted = ledger.granted || excluded.granted, shared_at = coalesce(ledger.shared_at, excluded.shared_at), pointer = coalesce(ledger.pointer, excluded.pointer)
+		) `+finish,
+		st.RunID, st.Seq, state, why, at, e.ID, e.ClassID, e.Key, e.Purpose, e.PersonID, e.HandoutID, e.Thing, e.Link, e.Name, e.Granted, e.MadeAt, e.SharedAt, e.Pointer)
 }
 
 // FinishRun ends a run that has no waiting line; it reports whether it did.

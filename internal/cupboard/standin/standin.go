@@ -18,6 +18,8 @@ import (
 	"time"
 
 	"github.com/google/uuid"
+	"github.com/jackc/pgerrcode"
+	"github.com/jackc/pgx/v5/pgconn"
 	"github.com/jmoiron/sqlx"
 	"github.com/pressly/goose/v3"
 	"github.com/pressly/goose/v3/database"
@@ -107,12 +109,8 @@ func chain(ctx context.Context, q sqlx.QueryerContext, id string) ([]row, error)
 		return nil, cupboard.ErrNotFound
 	}
 	var rows []row
-	err := sqlx.SelectContext(ctx, q, &rows, `
-		with recursive up as (
-			select t.*, 0 as depth from standin.things t where id = $1
-			union all
-			select p.*, up.depth + 1 from standin.things p join up on p.id = up.parent
-		) select `+columns+` from up order by depth`, id)
+	err := sqlx.SelectContext(ctx, q, &rows, `select `+columns+` from standin.things
+		where id = $1 or id = any((select above from standin.things where id = $1)::uuid[]) order by cardinality(above) desc`, id)
 	if err != nil {
 		return nil, err
 	}
@@ -179,68 +177,52 @@ func (s *Standin) tx(ctx context.Context, do func(*sqlx.Tx) error) error {
 	return tx.Commit()
 }
 
-// make makes a thing once: the key's first answer is every later answer. The
-// answers table's key makes a second, simultaneous request wait for the first.
+// make makes a thing once: the key's first answer is every later answer. One
+// statement inserts the thing with its key, so that of two simultaneous
+// requests with one key the second fails whole and is given the first's answer.
 func (s *Standin) make(ctx context.Context, as, key string, r row) (cupboard.Thing, error) {
-	var out cupboard.Thing
-	err := s.tx(ctx, func(tx *sqlx.Tx) error {
-		if id, ok, err := answered(ctx, tx, key); err != nil || ok {
-			if err != nil {
-				return err
-			}
-			rows, level, err := seen(ctx, tx, as, id, access.Read)
-			if err != nil {
-				return err
-			}
-			out = thing(rows, as, level)
-			return nil
-		}
-		if r.Parent.Valid {
-			if _, _, err := seen(ctx, tx, as, r.Parent.String, access.Edit); err != nil {
-				return err
-			}
-		}
-		var known bool
-		if err := tx.GetContext(ctx, &known, `select exists(select 1 from standin.people where account = $1)`, as); err != nil {
-			return err
-		}
-		if !known {
-			return &cupboard.UnknownPeople{Accounts: []string{as}}
-		}
-		r.Owner, r.ChangedBy, r.MadeAt = as, as, s.now()
-		r.ChangedAt = r.MadeAt
-		if _, err := tx.NamedExecContext(ctx, `insert into standin.things (`+columns+`) values (:id, :link, :kind, :name, :parent, :owner, :grants, :stands_alone, :target, :media_type, :version, :size, :sha, :made_at, :changed_at, :changed_by)`, r); err != nil {
-			return err
-		}
-		if r.Kind == "file" {
-			if _, err := tx.ExecContext(ctx, `insert into standin.versions (thing, n, sha, size, at, by) values ($1, $2, $3, $4, $5, $6)`, r.ID, r.Version, r.SHA, r.Size, r.MadeAt, as); err != nil {
-				return err
-			}
-		}
-		res, err := tx.ExecContext(ctx, `insert into standin.answers (key, thing, version) values ($1, $2, $3) on conflict do nothing`, key, r.ID, r.Version)
+	if id, ok, err := s.answered(ctx, key); err != nil {
+		return cupboard.Thing{}, err
+	} else if ok {
+		rows, level, err := seen(ctx, s.db, as, id, access.Read)
 		if err != nil {
-			return err
+			return cupboard.Thing{}, err
 		}
-		if n, _ := res.RowsAffected(); n == 0 {
-			return errRaced
-		}
-		rows, level, err := seen(ctx, tx, as, r.ID, access.Read)
-		if err != nil {
-			return err
-		}
-		out = thing(rows, as, level)
-		return nil
-	})
-	if errors.Is(err, errRaced) {
-		return s.make(ctx, as, key, r) // the other request's answer is there now
+		return thing(rows, as, level), nil
 	}
-	return out, err
+	var above []row
+	if r.Parent.Valid {
+		var err error
+		if above, _, err = seen(ctx, s.db, as, r.Parent.String, access.Edit); err != nil {
+			return cupboard.Thing{}, err
+		}
+	}
+	r.Owner, r.ChangedBy, r.MadeAt = as, as, s.now()
+	r.ChangedAt = r.MadeAt
+	_, err := s.db.ExecContext(ctx, `
+		with t as (insert into standin.things (`+columns+`, above) values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $14, $6,
+			coalesce((select above || id from standin.things where id = $5), '{}'))),
+		v as (insert into standin.versions (thing, n, sha, size, at, by) select $1, $11, $13, $12, $14, $6 where $3 = 'file')
+		insert into standin.answers (key, thing, version) values ($15, $1, $11)`,
+		r.ID, r.Link, r.Kind, r.Name, r.Parent, r.Owner, r.Grants, r.StandsAlone, r.Target, r.MediaType, r.Version, r.Size, r.SHA, r.MadeAt, key)
+	var pg *pgconn.PgError
+	if errors.As(err, &pg) {
+		switch {
+		case pg.Code == pgerrcode.UniqueViolation && pg.ConstraintName == "answers_pkey":
+			return s.make(ctx, as, key, r) // the other request's answer is there now
+		case pg.Code == pgerrcode.ForeignKeyViolation && pg.ConstraintName == "things_owner_fkey":
+			return cupboard.Thing{}, &cupboard.UnknownPeople{Accounts: []string{as}}
+		}
+	}
+	if err != nil {
+		return cupboard.Thing{}, err
+	}
+	chain := append([]row{r}, above...)
+	return thing(chain, as, access.Effective(as, rules(chain)).Level), nil
 }
 
-var errRaced = errors.New("standin: the same key was answered meanwhile")
-
-func answered(ctx context.Context, tx *sqlx.Tx, key string) (id string, ok bool, err error) {
-	err = tx.GetContext(ctx, &id, `select thing from standin.answers where key = $1`, key)
+func (s *Standin) answered(ctx context.Context, key string) (id string, ok bool, err error) {
+	err = s.db.GetContext(ctx, &id, `select thing from standin.answers where key = $1`, key)
 	if errors.Is(err, sql.ErrNoRows) {
 		return "", false, nil
 	}
@@ -330,26 +312,15 @@ func (s *Standin) MakePointer(ctx context.Context, as, key, target string, f cup
 }
 
 // Share implements cupboard.Cupboard. Rules inside a tree are its owner's to
-// change, not those of whoever added a thing to it.
-func (s *Standin) Share(ctx context.Context, as, key, id string, grants map[string]access.Level) error {
-	_, err := suffer(ctx, s.weather, func() (struct{}, error) {
-		return struct{}{}, s.tx(ctx, func(tx *sqlx.Tx) error { return s.share(ctx, tx, as, id, grants) })
-	})
-	var unknown *cupboard.UnknownPeople
-	if errors.As(err, &unknown) { // the transaction did the rest before saying so
-		return unknown
-	}
+// change, not those of whoever added a thing to it. One statement raises the
+// levels, so that simultaneous grants add up.
+func (s *Standin) Share(ctx context.Context, as, _, id string, grants map[string]access.Level) error {
+	_, err := suffer(ctx, s.weather, func() (struct{}, error) { return struct{}{}, s.share(ctx, as, id, grants) })
 	return err
 }
 
-func (s *Standin) share(ctx context.Context, tx *sqlx.Tx, as, id string, grants map[string]access.Level) error {
-	if uuid.Validate(id) != nil {
-		return cupboard.ErrNotFound
-	}
-	if _, err := tx.ExecContext(ctx, `select 1 from standin.things where id = $1 for update`, id); err != nil {
-		return err
-	}
-	rows, _, err := seen(ctx, tx, as, id, access.Edit)
+func (s *Standin) share(ctx context.Context, as, id string, grants map[string]access.Level) error {
+	rows, _, err := seen(ctx, s.db, as, id, access.Edit)
 	if err != nil {
 		return err
 	}
@@ -360,34 +331,34 @@ func (s *Standin) share(ctx context.Context, tx *sqlx.Tx, as, id string, grants 
 	for a := range grants {
 		accounts = append(accounts, a)
 	}
-	slices.Sort(accounts)
 	var known []string
-	if err := tx.SelectContext(ctx, &known, `select account from standin.people where account = any($1)`, accounts); err != nil {
+	if err := s.db.SelectContext(ctx, &known, `select account from standin.people where account = any($1)`, accounts); err != nil {
 		return err
 	}
-	has := rows[0].grants()
-	var unknown []string
-	for _, a := range accounts {
-		if !slices.Contains(known, a) {
-			unknown = append(unknown, a)
-		} else if grants[a] > has[a] {
-			has[a] = min(grants[a], access.Edit)
-		}
+	give := make(map[string]access.Level, len(known))
+	for _, a := range known {
+		give[a] = min(grants[a], access.Edit)
 	}
-	b, err := json.Marshal(has)
+	b, err := json.Marshal(give)
 	if err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `update standin.things set grants = $2 where id = $1`, id, b); err != nil {
+	if _, err := s.db.ExecContext(ctx, `
+		update standin.things set grants = (
+			select coalesce(jsonb_object_agg(who, level), '{}') from (
+				select key as who, max(value::int) as level from (
+					select * from jsonb_each(grants) union all select * from jsonb_each($2::jsonb)
+				) g group by key
+			) highest)
+		where id = $1`, id, b); err != nil {
 		return err
 	}
-	if len(unknown) > 0 {
-		if err := tx.Commit(); err != nil {
-			return err
-		}
-		return &cupboard.UnknownPeople{Accounts: unknown}
+	if len(known) == len(accounts) {
+		return nil
 	}
-	return nil
+	unknown := slices.DeleteFunc(accounts, func(a string) bool { return slices.Contains(known, a) })
+	slices.Sort(unknown)
+	return &cupboard.UnknownPeople{Accounts: unknown}
 }
 
 // Get implements cupboard.Cupboard.
@@ -470,12 +441,8 @@ func (v versionRow) version() cupboard.Version {
 func (s *Standin) States(ctx context.Context, as string, ids []string) (map[string]cupboard.State, error) {
 	return suffer(ctx, s.weather, func() (map[string]cupboard.State, error) {
 		var rows []row
-		err := s.db.SelectContext(ctx, &rows, `
-			with recursive up as (
-				select t.* from standin.things t where id = any($1::uuid[])
-				union
-				select p.* from standin.things p join up on p.id = up.parent
-			) select `+columns+` from up`, ids)
+		err := s.db.SelectContext(ctx, &rows, `select `+columns+` from standin.things
+			where id = any($1::uuid[]) or id = any(array(select distinct unnest(above) from standin.things where id = any($1::uuid[])))`, ids)
 		if err != nil {
 			return nil, err
 		}
@@ -511,11 +478,9 @@ func (s *Standin) inside(ctx context.Context, ids []string, out map[string]cupbo
 		At time.Time `db:"at"`
 	}
 	err := s.db.SelectContext(ctx, &counts, `
-		with recursive down as (
-			select t.id as top, t.owner as top_owner, t.id, t.owner, t.kind, t.changed_at from standin.things t where id = any($1::uuid[]) and kind = 'folder'
-			union all
-			select d.top, d.top_owner, c.id, c.owner, c.kind, c.changed_at from standin.things c join down d on c.parent = d.id
-		) select top as id, count(*) as n, max(changed_at) as at from down where owner <> top_owner group by top`, ids)
+		select f.id, count(*) as n, max(d.changed_at) as at
+		from standin.things f join standin.things d on d.above @> array[f.id] and d.owner <> f.owner
+		where f.id = any($1::uuid[]) and f.kind = 'folder' group by f.id`, ids)
 	for _, c := range counts {
 		if st, ok := out[c.ID]; ok {
 			st.Inside, st.InsideAt = c.N, c.At.UTC()

@@ -29,6 +29,7 @@ create table steps (
   primary key (run_id, seq)
 );
 create index steps_waiting on steps (run_id, seq) where state = 'waiting';
+create unique index on steps (run_id, key);
 create index steps_stuck on steps (key) where state = 'stuck';
 
 -- The lasting record behind the Register: one open entry per key.

@@ -23,6 +23,7 @@ create table standin.things (
   kind         text not null check (kind in ('folder', 'file', 'pointer')),
   name         text not null check (name <> '' and octet_length(name) <= 255),
   parent       uuid references standin.things,
+  above        uuid[] not null, -- the folders above, outermost first
   owner        text not null references standin.people,
   grants       jsonb not null,
   stands_alone boolean not null,
@@ -38,6 +39,7 @@ create table standin.things (
   check ((kind = 'file') = (sha is not null))
 );
 create index on standin.things (parent);
+create index on standin.things using gin (above);
 
 create table standin.versions (
   thing uuid not null references standin.things,
