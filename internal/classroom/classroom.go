@@ -173,7 +173,7 @@ func (c *Classroom) Class(ctx context.Context, id string) (Class, error) {
 					return out, err
 				}
 			}
-			s.Suggestion = schoolbook.Like(m.Address, accounts)
+			s.Suggestion = schoolbook.Like(m.Address, tidy(m.Given+" "+m.Family), accounts)
 		}
 		s.room = room.Student{Row: m.ID, Person: m.PersonID, Account: m.Account.String, Problem: problem(s), Added: m.Added, Packed: satchels[m.PersonID], Values: values(out.Class, m)}
 		out.Students = append(out.Students, s)

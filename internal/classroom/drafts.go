@@ -135,11 +135,11 @@ func (c *Classroom) readDraft(ctx context.Context, d store.Draft) (Draft, error)
 	}
 	opt := roster.Options{
 		Roles: d.Roles.V, LeftOut: d.LeftOut.V, Domain: c.School.Domain,
-		Known: func(a string) (bool, string) {
+		Known: func(a, name string) (bool, string) {
 			if known[strings.ToLower(a)] {
 				return true, ""
 			}
-			return false, schoolbook.Like(a, accounts)
+			return false, schoolbook.Like(a, name, accounts)
 		},
 	}
 	if d.Heading.Valid {

@@ -31,7 +31,7 @@ func School(zone *time.Location) classroom.School {
 
 // Tell prints the demo's sign-ins.
 func Tell(w io.Writer) {
-	fmt.Fprintf(w, "Sign in as ifeoma.oduya@%s (teacher), nokuthula.dube@%s (student) or office@%s,\neach with the password %q, or choose a person on the sign-in page.\n", domain, domain, domain, Password)
+	fmt.Fprintf(w, "Sign in as ifeoma.oduya@%s (teacher), nokuthula.dube@%s (student) or office@%s,\neach with the password %q, or choose a person on the sign-in page.\nHarbour History 9D isn't set up yet: its class list is docs/harbour-history.csv.\n", domain, domain, domain, Password)
 }
 
 // People are those the sign-in page lets you be.

@@ -50,12 +50,14 @@ var weatherClub = []pupil{
 	{"Finn", "O’Leary", ""}, {"Beatriz", "Silva", ""}, {"Tane", "Tāwhiri", ""}, {"Ilse", "Zandstra", ""},
 }
 
-// History is the list of the class that isn't set up yet, as a records system
-// would export it: a blank line, a wrong address, an unknown account.
+// history is the list of the class that isn't set up yet.
 var history = []pupil{
 	{"Wren", "Ashdown", ""}, {"Cosmin", "Bălan", ""}, {"Iris", "Calloway", ""}, {"Dara", "Ó Súilleabháin", ""}, {"Maren", "Dahl", ""},
 	{"Yara", "El-Amin", ""}, {"Otis", "Fairweather", ""}, {"Giulia", "Ferrante", ""}, {"Hugo", "Gonçalves", ""}, {"Petra", "Horvat", ""},
 	{"Kofi", "Mensah", ""}, {"Isla", "Northcote", ""}, {"Bruno", "Peixoto", ""}, {"Sanna", "Virtanen", ""},
+	{"Anouk", "de Wit", ""}, {"Emeka", "Nwosu", ""}, {"Freya", "Skarsgård", ""}, {"Ivo", "Tomašević", ""}, {"Joana", "Teixeira", ""},
+	{"Kirsi", "Uotila", ""}, {"Leander", "Vogt", ""}, {"Malia", "Kealoha", ""}, {"Nils", "Østergaard", ""}, {"Óscar", "Ibáñez", ""},
+	{"Priya", "Raman", ""}, {"Rhys", "Llewellyn", ""}, {"Soraya", "Amini", ""}, {"Tuva", "Lindqvist", ""},
 }
 
 // addressOf makes the school's usual address of a name.
@@ -130,5 +132,6 @@ func csv(list []pupil, period string, levels bool) string {
 	return b.String()
 }
 
-// HistoryList is the list for the class that isn't set up yet.
+// HistoryList is the list for the class that isn't set up yet, as a records
+// system exports it; docs/harbour-history.csv holds the same.
 func HistoryList() string { return csv(history, "2", true) }

@@ -3,9 +3,10 @@ package schoolbook
 import "strings"
 
 // Like returns the address among accounts that a was likely meant to be: the
-// nearest by edit distance, if that is at most 2 and nearer than any other.
-// An empty string means that none is.
-func Like(a string, accounts []Account) string {
+// nearest by edit distance, if that is at most 2 and nearer than any other,
+// else that of the only account of that name. An empty string means that none
+// is.
+func Like(a, name string, accounts []Account) string {
 	a = strings.ToLower(a)
 	best, distance, tie := "", 3, false
 	for _, acc := range accounts {
@@ -17,10 +18,19 @@ func Like(a string, accounts []Account) string {
 			tie = true
 		}
 	}
-	if tie || distance > 2 || distance == 0 {
-		return ""
+	if !tie && distance > 0 && distance <= 2 {
+		return best
 	}
-	return best
+	same := ""
+	for _, acc := range accounts {
+		if name != "" && strings.EqualFold(acc.Name(), name) {
+			if same != "" {
+				return ""
+			}
+			same = acc.Address
+		}
+	}
+	return same
 }
 
 // editDistance is the number of letters put in, left out or changed

@@ -102,3 +102,6 @@ func problem(err error) (int, api.Problem) {
 	}
 	return http.StatusInternalServerError, api.Problem{Code: "internal"}
 }
+
+// Unwrap lets what is wrong with a request be found.
+func (e requestError) Unwrap() error { return e.error }

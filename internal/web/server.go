@@ -38,6 +38,7 @@ type Server struct {
 	tries    *limiter
 	pace     *limiter
 	hub      *hub
+	engine   *gin.Engine
 	handler  http.Handler
 }
 
@@ -72,6 +73,7 @@ func New(o Options) *Server {
 	})
 	r.NoRoute(s.frontend())
 	r.NoMethod(func(c *gin.Context) { s.refuse(c, classroom.ErrNotFound) })
+	s.engine = r
 	s.handler = http.NewCrossOriginProtection().Handler(r)
 	return s
 }
@@ -142,4 +144,13 @@ func queryVersion(v *int) int {
 
 func disposition(name string) string {
 	return "attachment; filename*=UTF-8''" + url.PathEscape(name)
+}
+
+// Routes lists every route as "METHOD path", for those who check them.
+func (s *Server) Routes() []string {
+	var out []string
+	for _, r := range s.engine.Routes() {
+		out = append(out, r.Method+" "+r.Path)
+	}
+	return out
 }

@@ -282,7 +282,13 @@ func (r *reader) addressProblem(s Student, row Row) (string, []string) {
 	}
 	if why := AddressForm(s.Address); why != "" {
 		args := []string{"value", s.Address, "why", why}
-		if m := mendAddress(s.Address, r.usual); m != "" {
+		m := mendAddress(s.Address, r.usual)
+		if r.opt.Known != nil {
+			if known, like := r.opt.Known(m, s.Name()); !known && like != "" {
+				m = like
+			}
+		}
+		if m != "" {
 			args = append(args, "suggestion", m)
 		}
 		return "address-malformed", args
@@ -298,7 +304,7 @@ func (r *reader) addressDoubts(s Student, row Row, af int) {
 		r.add(finding(row.Line, af, r.heading(af), "domain-other", "address", s.Address, "domain", r.opt.Domain))
 	}
 	if r.opt.Known != nil {
-		if known, like := r.opt.Known(s.Address); !known {
+		if known, like := r.opt.Known(s.Address, s.Name()); !known {
 			args := []string{"address", s.Address}
 			if like != "" {
 				args = append(args, "suggestion", like)

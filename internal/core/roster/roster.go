@@ -121,7 +121,8 @@ type Options struct {
 	Heading *int         // line of the heading row as the teacher said; 0 for none
 	LeftOut map[int]bool // lines the teacher leaves out
 	Domain  string       // the school's domain; empty: not checked
-	// Known reports whether the school book has an account, and a likely right
-	// address where it has not. Nil: not checked.
-	Known func(address string) (known bool, suggestion string)
+	// Known reports whether the school book has an account with the address,
+	// and where it has not, the likely right address of a student of that name.
+	// Nil: not checked.
+	Known func(address, name string) (known bool, suggestion string)
 }

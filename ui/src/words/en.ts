@@ -86,8 +86,8 @@ export default {
     stuck: 'stuck',
     out: 'sits out',
     words: 'no words | one word | {n} words',
-    'with-words': '{word}, {n} words',
-    'with-inside': '{word}, {n} things added',
+    'with-words': '{word} | {word}, one word | {word}, {n} words',
+    'with-inside': '{word} | {word}, one thing added | {word}, {n} things added',
   },
   purpose: {
     class: "the @:{'word.class'} folder",

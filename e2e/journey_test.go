@@ -1,0 +1,235 @@
+package e2e
+
+import (
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
+
+	"jollysatchel/internal/demo"
+)
+
+func (p *person) enterClass(name string) {
+	p.t.Helper()
+	p.click(`.peg[title="` + name + `"]`)
+	p.see("#page-title", name)
+}
+
+// TestMainJob is the outcome of the whole thing: from a pasted class list to
+// private satchels and personal copies; students find exactly their own.
+func TestMainJob(t *testing.T) {
+	s := start(t)
+	teacher := s.visit(t, "").be("staff-oduya")
+	teacher.enterClass("Harbour History 9D")
+	teacher.click(`header nav a[href$="/roster"]`)
+
+	acts := 0
+	act := func(do func()) { do(); acts++ }
+	act(func() { teacher.paste(".paste", strings.ReplaceAll(demo.HistoryList(), ",", "\t")) })
+	teacher.see(".lead", "28 students are ready")
+	act(func() { teacher.click(`[data-act="accept"]`) })
+	teacher.see(".tree", "Cloakroom") // the room comes by itself
+	act(func() { teacher.click(`[data-act="pack"]`) })
+	teacher.see(".note", "28 of 28 satchels are shared")
+	if acts > 5 {
+		t.Errorf("from paste to packed and shared took %d acts", acts)
+	}
+	teacher.gone(`[data-act="top-up"]`)
+	teacher.gone(`[data-run-state="packing"]`)
+
+	// A handout, by keyboard: n, a document written on the spot, p.
+	teacher.press('n')
+	teacher.click(`[data-part="template"]`)
+	teacher.click(`[data-act="write-template"]`)
+	teacher.must(teacher.el(`.pop input`).Input("Rope and tide"), "name")
+	teacher.must(teacher.el(`.pop textarea`).Input("# Rope and tide\n\nWhat did the rope walk make?\n"), "text")
+	teacher.see(".pop button", "Use it").MustClick()
+	teacher.see(`[data-act="pack"]`, "Pack 28 copies")
+	teacher.see(`tr[data-section="to-pack"]`, "2 Amini – Rope and tide")
+	teacher.press('p')
+	teacher.see("th.c", "Rope and tide")
+	teacher.until(`() => document.querySelectorAll('tbody td:nth-of-type(2) [data-state="shared"]').length === 28`)
+
+	// One student: exactly the own things.
+	wren := s.visit(t, "").be("student-wren.ashdown")
+	wren.see(`[data-copy="Rope and tide"]`, "Harbour History 9D")
+	if n := wren.count("[data-satchel]"); n != 1 {
+		t.Errorf("%d satchels", n)
+	}
+	if text := wren.el("main").MustText(); strings.Contains(text, "Calloway") || strings.Contains(text, "Amini") {
+		t.Errorf("a classmate is named: %s", text)
+	}
+	wren.click(`[data-copy="Rope and tide"] a`)
+	wren.see(".sheet h1", "Rope and tide")
+	if s := wren.el(".doc").MustAttribute("data-state"); *s != "still" {
+		t.Errorf("before anything is written the state is %s", *s)
+	}
+	wren.click(".sheet")
+	wren.must(wren.page.KeyActions().Press(input.ControlLeft).Type(input.End).Do(), "end")
+	wren.must(wren.page.InsertText(" It made long ropes for the ferries."), "write")
+	wren.see(`.doc[data-state="saved"]`, "Kept")
+	copyPath := wren.page.MustInfo().URL
+	wren.open("/")
+	file := filepath.Join(t.TempDir(), "rope walk.txt")
+	if err := os.WriteFile(file, []byte("a drawing in words"), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	wren.must(wren.el(`[data-satchel] input[type=file]`).SetFiles([]string{file}), "file")
+	wren.see("[data-satchel]", "you added one thing")
+
+	// The Register shows both.
+	row := `tr[data-student="Wren Ashdown"]`
+	teacher.el(row + ` td:nth-of-type(2) [data-state="working"]`)
+	teacher.el(row + ` td:nth-of-type(1) svg[aria-label="shared, one thing added"]`)
+	teacher.click(row + ` td:nth-of-type(2) button`)
+	teacher.see(".desk", "7 words since it was handed out")
+	teacher.see(".desk", "Classmates, link")
+	teacher.press(input.ArrowLeft)
+	teacher.see(".desk", "rope walk.txt")
+	teacher.press(input.Escape)
+	teacher.gone(".desk")
+
+	// Another student with the link: a polite refusal, the same as for nothing.
+	other := s.visit(t, `^404 .*/api/things/`).be("student-tariq.bensaid")
+	path := strings.TrimPrefix(copyPath, s.url)
+	refusal := other.open(path).see("main", "There is nothing here for you").MustText()
+	none := other.open("/things/0198a0c0-0000-7000-8000-000000000000").see("main", "There is nothing here for you").MustText()
+	if refusal != none || strings.Contains(refusal, "Ashdown") {
+		t.Errorf("not yours: %q; not there: %q", refusal, none)
+	}
+	other.open("/classes/whatever").see("main", "There is nothing here for you")
+}
+
+// A list with the troubles lists have, mended on screen.
+func TestMessyList(t *testing.T) {
+	s := start(t)
+	p := s.visit(t, `^422 .*/draft`).be("staff-oduya")
+	p.enterClass("Harbour History 9D")
+	p.click(`header nav a[href$="/roster"]`)
+	for text, says := range map[string]string{"a\t\"b\nc": "never closed", "\x01\x02\x03 not a list": "not a table of text"} {
+		p.paste(".paste", text)
+		p.see("[data-problem]", says)
+		p.see("[data-problem]", "Nothing was changed")
+		p.must(p.el(".paste").SelectAllText(), "select")
+		p.must(p.el(".paste").Input(""), "clear")
+		p.press(input.Backspace)
+	}
+	p.paste(".paste", messyList)
+	p.see(".lead", "13 students are ready")
+	p.see(".lead", "2 rows stay out")
+	p.click(`[data-finding="address-malformed"] .acts button`)
+	p.gone(`[data-finding="address-malformed"]`)
+	p.click(`[data-finding="account-unknown"] .acts button`)
+	p.gone(`[data-finding="account-unknown"]`)
+	p.click(`[data-finding="student-twice"] .where`) // to the cell, and type there
+	p.must(p.el("input.edit").SelectAllText(), "select")
+	p.must(p.el("input.edit").Input("70648"), "type")
+	p.press(input.Enter)
+	p.see(`[data-finding="address-malformed"], [data-finding="student-twice"], [data-finding="address-twice"]`, "Calloway")
+	p.click(`[data-finding] .acts button`)
+	// It survives leaving the page.
+	p.open("/").see("article", "Harbour History")
+	p.enterClass("Harbour History 9D")
+	p.click(`header nav a[href$="/roster"]`)
+	p.see(".lead", "14 students are ready")
+	p.click(`[data-act="accept"]`)
+	p.see(`[data-count="to-pack"]`, "14")
+	// One student's eyes see three places and nobody else.
+	p.see(".ant-segmented-item", "As one student sees it").MustClick()
+	tree := p.see(`[data-tree="student"]`, "Shelf").MustText()
+	if strings.Contains(tree, "Drawer") || strings.Contains(tree, "Cloakroom") || !strings.Contains(tree, "Ashdown, Wren") || strings.Contains(tree, "Calloway") {
+		t.Errorf("a student sees %s", tree)
+	}
+}
+
+// A stuck line says why, is mended where it stands, and only it is packed.
+func TestStuckLine(t *testing.T) {
+	s := start(t)
+	p := s.visit(t, "").be("staff-oduya")
+	p.enterClass("Tide Watch 7B")
+	p.click(`tr[data-student="Quill Marsh"] [data-state="stuck"]`)
+	p.see(".desk", "the school book doesn’t know quil.marsh@kestrelquay.example")
+	p.see(".desk .fix button", "Fix and pack").MustClick()
+	p.until(`() => document.querySelectorAll('tr[data-student="Quill Marsh"] [data-state="shared"]').length === 4`)
+	p.see(".note", "28 of 28 satchels are shared")
+	p.gone(`[data-act="top-up"]`)
+	if n := p.count(`[data-state="stuck"], [data-state="not-made"]`); n != 0 {
+		t.Errorf("%d cells still lack something", n)
+	}
+}
+
+// Two windows, then a lost connection: no text is lost.
+func TestNoTextIsLost(t *testing.T) {
+	s := start(t)
+	first := s.visit(t, `^409 |Failed to load|^console: .*ERR_`).be("student-nokuthula.dube")
+	first.click(`[data-copy="Rock-pool field log"] a`)
+	first.see(".sheet h1", "Rock-pool")
+	second := s.visit(t, `^409 `).be("student-nokuthula.dube")
+	second.click(`[data-copy="Rock-pool field log"] a`)
+	second.see(".sheet h1", "Rock-pool")
+	write := func(p *person, text string) {
+		p.click(".sheet")
+		p.must(p.page.KeyActions().Press(input.ControlLeft).Type(input.End).Do(), "end")
+		p.must(p.page.InsertText(text), "write")
+	}
+	write(first, " From the first window.")
+	first.see(`.doc[data-state="saved"]`, "Kept")
+	write(second, " From the second window.")
+	second.see(".both", "From the first window.")
+	second.see(".both", "From the second window.")
+	second.click(`[data-act="keep-both"]`)
+	second.see(`.doc[data-state="saved"] .sheet`, "From the first window.")
+	second.see(".sheet", "From the second window.")
+
+	// The connection is lost: what is typed is kept on the device and sent later.
+	first.open(strings.TrimPrefix(first.page.MustInfo().URL, s.url)).see(".sheet", "second window")
+	offline := func(off bool) {
+		first.must(proto.NetworkEmulateNetworkConditions{Offline: off, DownloadThroughput: -1, UploadThroughput: -1}.Call(first.page), "network")
+	}
+	offline(true)
+	write(first, " Written without a connection.")
+	first.see(`.doc[data-state="offline"]`, "safe on this device")
+	if kept := first.page.MustEval(`() => JSON.stringify(localStorage)`).Str(); !strings.Contains(kept, "Written without a connection") {
+		t.Errorf("the device keeps %s", kept)
+	}
+	offline(false)
+	first.see(`.doc[data-state="saved"]`, "Kept")
+	second.open(strings.TrimPrefix(first.page.MustInfo().URL, s.url)).see(".sheet", "Written without a connection.")
+	// Every state is kept: as it was handed out, and each since.
+	second.see(".line button", "Earlier states").MustClick()
+	second.see(".versions li:last-child button", "as it was handed out").MustClick()
+	text := second.see(".versions .sheet", "Rock-pool").MustText()
+	if strings.Contains(text, "window") {
+		t.Errorf("as it was handed out: %s", text)
+	}
+	// Signing out leaves nothing on the device.
+	first.see("header button", "Sign out").MustClick()
+	first.see("h1", "Good to see you")
+	if kept := first.page.MustEval(`() => JSON.stringify(localStorage)`).Str(); strings.Contains(kept, "satchel") {
+		t.Errorf("after signing out the device keeps %s", kept)
+	}
+}
+
+// Signing in with address and password; a wrong one is told at its place.
+func TestSignIn(t *testing.T) {
+	s := start(t)
+	p := s.visit(t, `^401 `)
+	p.open("/")
+	p.must(p.el("#address").Input("ifeoma.oduya@kestrelquay.example"), "address")
+	p.must(p.el("#password").Input("wrong"), "password")
+	p.press(input.Enter)
+	p.see("[role=alert]", "don’t fit together")
+	p.must(p.el("#password").Input(demo.Password), "password")
+	p.press(input.Enter)
+	p.see("h1", "Good day, Ifeoma")
+	// The office sees every class's list and Register, and no satchel.
+	office := s.visit(t, "").be("office")
+	office.enterClass("Weather Station Club")
+	office.see("table", "Zandstra")
+	if nav := office.el("header nav").MustText(); strings.Contains(nav, "Handouts") || strings.Contains(nav, "Room") {
+		t.Errorf("the office is offered %s", nav)
+	}
+}

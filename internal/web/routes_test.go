@@ -1,0 +1,458 @@
+package web_test
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"mime/multipart"
+	"net/http"
+	"net/http/cookiejar"
+	"net/http/httptest"
+	"strings"
+	"testing"
+	"time"
+
+	"jollysatchel/internal/app"
+	"jollysatchel/internal/app/apptest"
+	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/store"
+	"jollysatchel/internal/web"
+)
+
+// A school is a running server with two classes: oduya's, with the co-teacher
+// lindqvist, the assistant amaral and the students s0 and s1, everything packed;
+// and the stranger's, with s2.
+type school struct {
+	t       *testing.T
+	app     *app.App
+	srv     *httptest.Server
+	web     *web.Server
+	class   classroom.Class
+	handout store.Handout
+	run     store.Run
+	copy    store.Entry // of s0
+	satchel store.Entry // of s0
+}
+
+func open(t *testing.T) *school {
+	t.Helper()
+	ctx := context.Background()
+	a := apptest.Open(t)
+	apptest.People(t, a, 3)
+	s := &school{t: t, app: a, class: apptest.Class(t, a, apptest.List(2))}
+	for account, role := range map[string]string{"lindqvist": store.RoleTeacher, "amaral": store.RoleAssistant} {
+		if err := a.Store.AddStaff(ctx, store.StaffMember{ClassID: s.class.ID, Account: account, Role: role}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if _, err := a.Rooms.CreateClass(ctx, "stranger", "8A", "Boat Workshop 8A", ""); err != nil {
+		t.Fatal(err)
+	}
+	s.class = apptest.Load(t, a, s.class.ID)
+	s.handout = apptest.Handout(t, a, s.class, "# Log\n")
+	s.run = apptest.Pack(t, a, s.class, &s.handout)
+	ledger, err := a.Store.Ledger(ctx, s.class.ID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, e := range ledger {
+		if mine, _ := s.class.Student(s.row("s0")); e.PersonID.String == mine.PersonID {
+			switch e.Purpose {
+			case "copy":
+				s.copy = e
+			case "satchel":
+				s.satchel = e
+			}
+		}
+	}
+	s.web = a.Web(nil)
+	news, stop := context.WithCancel(ctx)
+	go s.web.Run(news)
+	s.srv = httptest.NewServer(s.web)
+	t.Cleanup(func() { stop(); s.srv.CloseClientConnections(); s.srv.Close() })
+	return s
+}
+
+func (s *school) row(account string) string {
+	for _, st := range s.class.Students {
+		if st.Account.String == account {
+			return st.ID
+		}
+	}
+	return ""
+}
+
+// as signs an account in; nobody for the empty one.
+func (s *school) as(account string) *http.Client {
+	s.t.Helper()
+	jar, _ := cookiejar.New(nil)
+	c := &http.Client{Jar: jar}
+	if account != "" {
+		res, err := c.Post(s.srv.URL+"/api/session", "application/json", strings.NewReader(`{"address":"`+account+`@kestrelquay.example","password":"`+apptest.Password+`"}`))
+		if err != nil {
+			s.t.Fatal(err)
+		}
+		res.Body.Close()
+		if res.StatusCode != http.StatusOK {
+			s.t.Fatalf("signing %s in: %s", account, res.Status)
+		}
+	}
+	return c
+}
+
+func (s *school) call(c *http.Client, method, path, body string) (int, string) {
+	s.t.Helper()
+	ctx, stop := context.WithTimeout(context.Background(), 10*time.Second)
+	defer stop()
+	var in io.Reader = strings.NewReader(body)
+	kind := "application/json"
+	if body == "file" {
+		var form bytes.Buffer
+		w := multipart.NewWriter(&form)
+		f, err := w.CreateFormFile("file", "list.csv")
+		if err != nil {
+			s.t.Fatal(err)
+		}
+		fmt.Fprint(f, "Surname,Email\nDube,n@kestrelquay.example\n")
+		w.Close()
+		in, kind = &form, w.FormDataContentType()
+	}
+	req, err := http.NewRequestWithContext(ctx, method, s.srv.URL+path, in)
+	if err != nil {
+		s.t.Fatal(err)
+	}
+	req.Header.Set("Content-Type", kind)
+	res, err := c.Do(req)
+	if err != nil {
+		s.t.Fatal(err)
+	}
+	defer res.Body.Close()
+	if strings.HasPrefix(res.Header.Get("Content-Type"), "text/event-stream") {
+		return res.StatusCode, "" // it never ends
+	}
+	b, err := io.ReadAll(res.Body)
+	if err != nil {
+		s.t.Fatal(err)
+	}
+	return res.StatusCode, string(b)
+}
+
+// Who asks, in the order of the letters below. s1 is a classmate of s0, s2 is
+// in no class of oduya's.
+var asking = []string{"", "office", "oduya", "lindqvist", "amaral", "stranger", "s0", "s1", "s2"}
+
+// Every route of the API, asked as nobody, as each role, and as a member of
+// another class. The letters are the expected answers: + is let in, 1 is sign in
+// first (401), 3 may not (403), 4 not there (404).
+var routes = []struct{ method, path, body, want string }{
+	//                                                       nobody office owner teacher assistant stranger s0 s1 s2
+	{"POST", "/api/session", `{"address":"x","password":"y"}`, "111111111"}, // a wrong password, whoever tries
+	{"DELETE", "/api/session", ``, "+++++++++"},
+	{"GET", "/api/me", ``, "1++++++++"},
+	{"GET", "/api/demo/people", ``, "444444444"}, // only under the demo
+	{"POST", "/api/demo/session", `{"account":"oduya"}`, "444444444"},
+	{"GET", "/api/events", ``, "1+++++444"},
+	{"GET", "/api/classes", ``, "1+++++444"},
+	{"POST", "/api/classes", `{"name":"Weather Station Club"}`, "1+++++444"},
+	{"GET", "/api/classes/{class}", ``, "1++++4444"},
+	{"GET", "/api/classes/{class}/roster", ``, "1++++4444"},
+	{"GET", "/api/classes/{class}/register", ``, "1++++4444"},
+	{"PUT", "/api/classes/{class}/roster/{row}/address", `{"address":"nonsense"}`, "14++44444"},
+	{"POST", "/api/classes/{class}/draft", `{"text":"Surname,Email\nDube,n@kestrelquay.example"}`, "14++44444"},
+	{"POST", "/api/classes/{class}/draft/file", "file", "14++44444"},
+	{"GET", "/api/classes/{class}/draft", ``, "14++44444"},
+	{"PATCH", "/api/classes/{class}/draft", `{"changes":[]}`, "14++44444"},
+	{"POST", "/api/classes/{class}/draft/accept", ``, "14+444444"}, // once accepted it is gone
+	{"DELETE", "/api/classes/{class}/draft", ``, "14++44444"},
+	{"GET", "/api/classes/{class}/room", ``, "14+++4444"},
+	{"PATCH", "/api/classes/{class}/room", `{}`, "14++44444"},
+	{"POST", "/api/classes/{class}/room/pack", `{}`, "14++44444"},
+	{"GET", "/api/classes/{class}/handouts", ``, "14+++4444"},
+	{"POST", "/api/classes/{class}/handouts", `{}`, "14++44444"},
+	{"GET", "/api/classes/{class}/handouts/{handout}", ``, "14+++4444"},
+	{"PATCH", "/api/classes/{class}/handouts/{handout}", `{}`, "14++44444"},
+	{"DELETE", "/api/classes/{class}/handouts/{draft}", ``, "14++44444"},
+	{"POST", "/api/classes/{class}/handouts/{handout}/pack", `{}`, "14++44444"},
+	{"POST", "/api/classes/{class}/top-up", ``, "14++44444"},
+	{"GET", "/api/classes/{class}/students/{row}", ``, "14+++4444"},
+	{"GET", "/api/classes/{class}/runs", ``, "14+++4444"},
+	{"GET", "/api/classes/{class}/runs/{run}", ``, "14+++4444"},
+	{"POST", "/api/classes/{class}/runs/{run}/pause", ``, "14++44444"},
+	{"POST", "/api/classes/{class}/runs/{run}/resume", ``, "14++44444"},
+	{"POST", "/api/classes/{class}/runs/{run}/stop", ``, "14++44444"},
+	{"POST", "/api/classes/{class}/runs/{run}/lines/1/fix", `{}`, "14++44444"},
+	{"GET", "/api/templates", ``, "1+++++444"},
+	{"POST", "/api/templates", "file", "1+++++444"},
+	{"POST", "/api/templates/text", `{"name":"Log","text":"# Log"}`, "1+++++444"},
+	{"GET", "/api/home", ``, "144444+++"},
+	{"GET", "/api/links/{link}", ``, "14+++4+44"},
+	{"GET", "/api/things/{copy}", ``, "14+++4+44"},
+	{"GET", "/api/things/{satchel}", ``, "14+++4+44"},
+	{"GET", "/api/things/{copy}/text", ``, "14+++4+44"},
+	{"PUT", "/api/things/{copy}/text", `{"text":"# Log","base":99,"key":"a key of a write"}`, "14++34+44"},
+	{"GET", "/api/things/{copy}/content", ``, "14+++4+44"},
+	{"GET", "/api/things/{copy}/versions", ``, "14+++4+44"},
+	{"POST", "/api/things/{satchel}/files", "file", "14++34+44"},
+	{"POST", "/api/render", `{"text":"a","other":"b"}`, "1++++++++"},
+}
+
+func TestEveryRouteAsEveryRole(t *testing.T) {
+	s := open(t)
+	clients := map[string]*http.Client{}
+	for _, who := range asking {
+		clients[who] = s.as(who)
+	}
+	asked := map[string]bool{}
+	for _, r := range routes {
+		asked[r.method+" "+r.path] = true
+		for i, who := range asking {
+			path := s.fill(r.path)
+			if strings.HasSuffix(r.path, "/draft/accept") && who == "oduya" {
+				s.call(clients[who], "POST", s.fill("/api/classes/{class}/draft"), `{"text":"Surname,First,Email\nFamily0,Given0,s0@kestrelquay.example"}`)
+			}
+			client := clients[who]
+			if r.method == "DELETE" && r.path == "/api/session" {
+				client = s.as("") // signing the others out would end this test
+			}
+			status, body := s.call(client, r.method, path, r.body)
+			got := "+"
+			switch status {
+			case 401:
+				got = "1"
+			case 403:
+				got = "3"
+			case 404:
+				got = "4"
+			case 500:
+				got = "broken"
+			}
+			if got != string(r.want[i]) {
+				t.Errorf("%s %s as %q: %d %s, want %c", r.method, path, who, status, body, r.want[i])
+			}
+		}
+	}
+	for _, route := range s.web.Routes() {
+		if name := s.unfill(route); strings.HasPrefix(name[strings.Index(name, "/"):], "/api/") && !asked[name] && !strings.HasSuffix(name, "/api/openapi.yaml") {
+			t.Errorf("the table above doesn't ask %s", name)
+		}
+	}
+}
+
+func (s *school) fill(path string) string {
+	draft := ""
+	if strings.Contains(path, "{draft}") {
+		h, err := s.app.Rooms.NewHandout(context.Background(), s.class, nil)
+		if err != nil {
+			s.t.Fatal(err)
+		}
+		draft = h.ID
+	}
+	return strings.NewReplacer("{class}", s.class.ID, "{row}", s.row("s0"), "{handout}", s.handout.ID, "{draft}", draft, "{run}", s.run.ID, "{copy}", s.copy.Thing, "{satchel}", s.satchel.Thing, "{link}", s.copy.Link).Replace(path)
+}
+
+// unfill brings a registered route to the names of the table.
+func (s *school) unfill(route string) string {
+	r := strings.NewReplacer(":classId", "{class}", ":rowId", "{row}", ":handoutId", "{handout}", ":runId", "{run}", ":seq", "1", ":link", "{link}").Replace(route)
+	if strings.HasPrefix(r, "DELETE") {
+		r = strings.Replace(r, "{handout}", "{draft}", 1)
+	}
+	if strings.HasSuffix(r, "/files") {
+		return strings.Replace(r, ":thingId", "{satchel}", 1)
+	}
+	return strings.Replace(r, ":thingId", "{copy}", 1)
+}
+
+// What isn't yours and what isn't there can't be told apart.
+func TestNotYoursIsNotThere(t *testing.T) {
+	s := open(t)
+	other := s.as("s1")
+	for _, path := range []string{"/api/things/%s", "/api/things/%s/text", "/api/things/%s/content", "/api/things/%s/versions"} {
+		st1, yours := s.call(other, "GET", fmt.Sprintf(path, s.copy.Thing), "")
+		st2, none := s.call(other, "GET", fmt.Sprintf(path, "0198a0c0-0000-7000-8000-000000000000"), "")
+		st3, odd := s.call(other, "GET", fmt.Sprintf(path, "no-id"), "")
+		if st1 != 404 || st2 != 404 || st3 != 404 || yours != none || none != odd {
+			t.Errorf("%s: %d %s, %d %s, %d %s", path, st1, yours, st2, none, st3, odd)
+		}
+	}
+}
+
+func TestSignInTries(t *testing.T) {
+	s := open(t)
+	c := s.as("")
+	limited := false
+	for range 14 {
+		status, body := s.call(c, "POST", "/api/session", `{"address":"s0@kestrelquay.example","password":"wrong"}`)
+		limited = limited || status == 429
+		if status != 401 && status != 429 || strings.Contains(body, "s0@") {
+			t.Errorf("%d %s", status, body)
+		}
+	}
+	if !limited {
+		t.Error("passwords can be tried for ever")
+	}
+	if status, _ := s.call(c, "POST", "/api/session", `{"address":"s1@kestrelquay.example","password":"`+apptest.Password+`"}`); status != 200 {
+		t.Errorf("another person is kept out as well: %d", status)
+	}
+}
+
+func TestSessions(t *testing.T) {
+	s := open(t)
+	c := s.as("s0")
+	u := s.srv.URL + "/api/me"
+	res, err := c.Get(u)
+	if err != nil {
+		t.Fatal(err)
+	}
+	res.Body.Close()
+	cookies := c.Jar.Cookies(res.Request.URL)
+	if len(cookies) != 1 {
+		t.Fatalf("cookies %v", cookies)
+	}
+	s.call(c, "DELETE", "/api/session", "")
+	req, _ := http.NewRequest("GET", u, nil)
+	req.AddCookie(cookies[0]) // kept by somebody
+	if res, err = http.DefaultClient.Do(req); err != nil || res.StatusCode != 401 {
+		t.Errorf("a session that was ended still works: %v %v", res.StatusCode, err)
+	}
+	res.Body.Close()
+	// Another site can't act in somebody's name.
+	c = s.as("s0")
+	req, _ = http.NewRequest("POST", s.srv.URL+"/api/render", strings.NewReader(`{"text":"a","other":"b"}`))
+	req.Header.Set("Sec-Fetch-Site", "cross-site")
+	req.Header.Set("Content-Type", "application/json")
+	if res, err = c.Do(req); err != nil || res.StatusCode != 403 {
+		t.Errorf("a cross-site request: %v %v", res.StatusCode, err)
+	}
+	res.Body.Close()
+	// Scripts come from our own files alone, whatever the answer.
+	for _, path := range []string{"/", "/api/me", "/nowhere", "/api/things/" + s.copy.Thing + "/content"} {
+		res, err := c.Get(s.srv.URL + path)
+		if err != nil {
+			t.Fatal(err)
+		}
+		res.Body.Close()
+		csp := res.Header.Get("Content-Security-Policy")
+		if !strings.Contains(csp, "script-src 'self'") && !strings.Contains(csp, "sandbox") || strings.Contains(csp, "unsafe-eval") || res.Header.Get("X-Content-Type-Options") != "nosniff" {
+			t.Errorf("%s: headers %v", path, res.Header)
+		}
+	}
+}
+
+// Bad lists are refused with a message of their own, and nothing is kept.
+func TestBadLists(t *testing.T) {
+	s := open(t)
+	c := s.as("oduya")
+	url := "/api/classes/" + s.class.ID + "/draft"
+	for what, list := range map[string]string{"empty": "", "empty ": " \n ", "not-a-table": "\x00\x01\x02", "quote-open": "a,\"b\nc", "too-many-rows": strings.Repeat("a,b\n", 250_001), "too-many-columns": strings.Repeat(",", 1000)} {
+		body, _ := json.Marshal(map[string]string{"text": list})
+		status, answer := s.call(c, "POST", url, string(body))
+		if status != 422 || !strings.Contains(answer, `"code":"`+strings.TrimSpace(what)+`"`) || !strings.Contains(answer, `"message"`) {
+			t.Errorf("%s: %d %.200s", what, status, answer)
+		}
+	}
+	if status, _ := s.call(c, "GET", url, ""); status != 404 {
+		t.Errorf("a refused list was kept: %d", status)
+	}
+	large, _ := json.Marshal(map[string]string{"text": strings.Repeat("0123456789abcde\n", 5<<20)})
+	if status, answer := s.call(c, "POST", url, string(large)); status != 413 && status != 422 {
+		t.Errorf("80 MiB: %d %.200s", status, answer)
+	}
+	// Without addresses: shown, and not accepted before the teacher says so.
+	if status, _ := s.call(c, "POST", url, `{"text":"Surname,First\nDube,Nokuthula"}`); status != 200 {
+		t.Fatal("a list without addresses can't be looked at")
+	}
+	if status, answer := s.call(c, "POST", url+"/accept", ""); status != 422 || !strings.Contains(answer, "no-address-column") {
+		t.Errorf("%d %s", status, answer)
+	}
+	s.call(c, "PATCH", url, `{"changes":[{"without":true}]}`)
+	if status, answer := s.call(c, "POST", url+"/accept", ""); status != 200 {
+		t.Errorf("%d %s", status, answer)
+	}
+}
+
+// Two windows: the later one is told, offered both, and nothing is overwritten.
+func TestWritingMeanwhile(t *testing.T) {
+	s := open(t)
+	student, teacher := s.as("s0"), s.as("oduya")
+	url := "/api/things/" + s.copy.Thing + "/text"
+	put := func(c *http.Client, text string, base int, key string) (int, map[string]any) {
+		body, _ := json.Marshal(map[string]any{"text": text, "base": base, "key": key})
+		status, answer := s.call(c, "PUT", url, string(body))
+		var m map[string]any
+		if err := json.Unmarshal([]byte(answer), &m); err != nil {
+			t.Fatal(answer)
+		}
+		return status, m
+	}
+	if st, m := put(student, "# Log\n\none", 1, "first-write"); st != 200 || m["version"] != 2.0 {
+		t.Errorf("%d %v", st, m)
+	}
+	if st, m := put(student, "# Log\n\none", 1, "first-write"); st != 200 || m["version"] != 2.0 {
+		t.Errorf("sent again after a lost answer: %d %v", st, m)
+	}
+	if st, m := put(teacher, "# Log\n\ntwo", 1, "second-write"); st != 409 || m["theirs"] != "# Log\n\none" || m["version"] != 2.0 || m["by"] != "Given0 Family0" {
+		t.Errorf("%d %v", st, m)
+	}
+	if st, m := put(teacher, "# Log\n\none\n\ntwo", 2, "third-write"); st != 200 || m["version"] != 3.0 {
+		t.Errorf("%d %v", st, m)
+	}
+	_, versions := s.call(student, "GET", "/api/things/"+s.copy.Thing+"/versions", "")
+	if n := strings.Count(versions, `"number"`); n != 3 {
+		t.Errorf("%d versions: %s", n, versions)
+	}
+	_, reg := s.call(teacher, "GET", "/api/classes/"+s.class.ID+"/register", "")
+	if !strings.Contains(reg, `"working"`) {
+		t.Errorf("the Register doesn't show it: %s", reg)
+	}
+}
+
+func TestRegisterETag(t *testing.T) {
+	s := open(t)
+	c := s.as("oduya")
+	url := s.srv.URL + "/api/classes/" + s.class.ID + "/register"
+	get := func(tag string) *http.Response {
+		req, _ := http.NewRequest("GET", url, nil)
+		req.Header.Set("If-None-Match", tag)
+		res, err := c.Do(req)
+		if err != nil {
+			t.Fatal(err)
+		}
+		res.Body.Close()
+		return res
+	}
+	first := get("")
+	if again := get(first.Header.Get("ETag")); first.StatusCode != 200 || again.StatusCode != 304 {
+		t.Errorf("%d, then %d", first.StatusCode, again.StatusCode)
+	}
+	s.call(s.as("s0"), "GET", "/api/things/"+s.copy.Thing, "")
+	if after := get(first.Header.Get("ETag")); after.StatusCode != 200 {
+		t.Errorf("after the student opened the copy: %d", after.StatusCode)
+	}
+}
+
+// Text with markup comes out without effect, and everything but pictures as a download.
+func TestHostileContent(t *testing.T) {
+	s := open(t)
+	c := s.as("s0")
+	hostile := "# <script>alert(1)</script>\n\n<img src=x onerror=alert(1)> [x](javascript:alert(1))\n\n- [ ] task"
+	body, _ := json.Marshal(map[string]any{"text": hostile, "base": 1, "key": "hostile-key"})
+	s.call(c, "PUT", "/api/things/"+s.copy.Thing+"/text", string(body))
+	_, answer := s.call(c, "GET", "/api/things/"+s.copy.Thing+"/text", "")
+	var got struct{ Text, Html string }
+	if err := json.Unmarshal([]byte(answer), &got); err != nil {
+		t.Fatal(err)
+	}
+	if got.Text != hostile || strings.Contains(got.Html, "<script") || strings.Contains(got.Html, "onerror") || strings.Contains(got.Html, "javascript:") || !strings.Contains(got.Html, "checkbox") {
+		t.Errorf("rendered %s", got.Html)
+	}
+	res, err := c.Get(s.srv.URL + "/api/things/" + s.copy.Thing + "/content")
+	if err != nil {
+		t.Fatal(err)
+	}
+	res.Body.Close()
+	if h := res.Header; !strings.HasPrefix(h.Get("Content-Disposition"), "attachment") || h.Get("Content-Type") != "application/octet-stream" || !strings.Contains(h.Get("Content-Security-Policy"), "sandbox") {
+		t.Errorf("headers %v", h)
+	}
+}
