@@ -22,7 +22,7 @@ test: packages-test build check
 ## check: format, vet, staticcheck, types, lint, generated code
 check: ui/node_modules/.ready
 	@test -z "$$(gofmt -l $(GO_FILES))" || { echo "gofmt would change:"; gofmt -l $(GO_FILES); exit 1; }
-	go vet ./...
+	go vet -tags screenshots ./...
 	go tool staticcheck ./...
 	scripts/generated-is-current
 	cd ui && npm run --silent types && npm run --silent lint && npm run --silent format:check
@@ -37,7 +37,7 @@ bench: packages-run
 
 ## screenshots: docs/screenshots, made from the demo data
 screenshots: packages-test build
-	JOLLY_SCREENSHOTS=$(CURDIR)/docs/screenshots go run ./internal/pgserver/withpg go test -count 1 -run TestScreenshots ./e2e
+	JOLLY_SCREENSHOTS=$(CURDIR)/docs/screenshots go run ./internal/pgserver/withpg go test -tags screenshots -count 1 -run TestScreenshots ./e2e
 
 build: bin/jollysatchel
 

@@ -233,3 +233,22 @@ func TestSignIn(t *testing.T) {
 		t.Errorf("the office is offered %s", nav)
 	}
 }
+
+// messyList is a list with the troubles lists have.
+const messyList = "Stud No\tSurname\tFirst\tE-mail (school)\tSet\tBoat group\n" +
+	"70640\tAshdown\tWren\twren.ashdown@kestrelquay.example\tA\tGull\n" +
+	"70643\tBălan\tCosmin\tcosmin.balan@kestrelquay.example\tB\tTern\n" +
+	"70646\tCalloway\tIris\tiris.calloway@kestrelquay.example\tA\tHeron\n" +
+	"\t\t\t\t\t\n" +
+	"70649\tÓ Súilleabháin\tDara\tdara.osuilleabhain@kestrelquay.example\tC\tGull\n" +
+	"70652\tDahl\tMaren\tmaren.kestrelquay.example\tB\tTern\n" +
+	"70655\tEl-Amin\tYara\tyara.elamin@kestrelquay.example\tA\tHeron\n" +
+	"70658\tFairweather\tOtis\totis.fairwether@kestrelquay.example\tB\tGull\n" +
+	"70661\tFerrante\tGiulia\tgiulia.ferrante@kestrelquay.example\tC\tTern\n" +
+	"70664\tGonçalves\tHugo\thugo.goncalves@kestrelquay.example\tA\tHeron\n" +
+	"70646\tCalloway\tIris\tiris.calloway@kestrelquay.example\tA\tHeron\n" +
+	"70667\tHorvat\tPetra\tpetra.horvat@kestrelquay.example\tB\tGull\n" +
+	"70670\tMensah\tKofi\tkofi.mensah@kestrelquay.example\tC\tTern\n" +
+	"70673\tNorthcote\tIsla\tisla.northcote@kestrelquay.example\tA\tHeron\n" +
+	"70676\tPeixoto\tBruno\tbruno.peixoto@kestrelquay.example\tB\tGull\n" +
+	"70679\tVirtanen\tSanna\tsanna.virtanen@kestrelquay.example\tC\tTern\n"

@@ -235,8 +235,8 @@ const levels = ['edit', 'comment', 'read'] as const
         <p v-if="problems.name" class="bad" role="alert">{{ problems.name }}</p>
         <p class="quiet example">
           {{ t('pattern.example', { name: plainName(copies[0]?.name ?? '') })
-          }}<template v-if="apart">
-            <strong>{{ t(`apart.${apart}`) }}</strong></template
+          }}<template v-if="apart"
+            >{{ ' ' }}<strong>{{ t(`apart.${apart}`) }}</strong></template
           >
         </p>
       </div>

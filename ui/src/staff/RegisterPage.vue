@@ -156,9 +156,9 @@ const key = ['not-made', 'not-shared', 'shared', 'opened', 'working', 'stuck']
             <strong>{{ t('register.shared', { shared: reg.sentence.shared, all: reg.sentence.students }) }}</strong>
             <template v-if="reg.stuck.length">
               {{ t('register.stuck', { n: reg.stuck.length }, reg.stuck.length) }}
-              <button class="link em" @click="choose(reg.stuck[0].row, 0)">
-                {{ reg.stuck[0].student }}: {{ reasonText(reg.stuck[0].reason) }}
-              </button>
+              <a href="#" class="em" @click.prevent="choose(reg.stuck[0].row, 0)"
+                >{{ reg.stuck[0].student }}: {{ reasonText(reg.stuck[0].reason) }}</a
+              >.
             </template>
             <template v-if="latest && notBegun(latest)">
               {{
@@ -448,8 +448,8 @@ td.cur {
 .key {
   display: flex;
   flex-wrap: wrap;
-  gap: 4px 12px;
-  font-size: 12px;
+  gap: 4px 9px;
+  font-size: 11.5px;
   color: var(--ink-2);
   padding: 7px 16px 8px 0;
   align-items: center;

@@ -202,7 +202,11 @@ const level = (a: Of<'Access'>) =>
   align-items: center;
 }
 .now strong {
+  display: inline-block;
   font-weight: 650;
+}
+.now strong::first-letter {
+  text-transform: uppercase;
 }
 .fix {
   display: grid;
