@@ -2,7 +2,6 @@ package web
 
 import (
 	"context"
-	"errors"
 	"net/http"
 	"strings"
 
@@ -139,8 +138,4 @@ func (s *Server) names(ctx context.Context, ids ...string) (map[string]string, e
 		out[id] = a.Name()
 	}
 	return out, nil
-}
-
-func isNotThere(err error) bool {
-	return errors.Is(err, classroom.ErrNotFound)
 }

@@ -160,12 +160,10 @@ func randomTable(r *rand.Rand) Table {
 	}
 	for range r.IntN(40) {
 		row := Row{Line: len(t.Rows) + 1, Hidden: r.IntN(12) == 0}
-		for _, v := range []string{
+		row.Cells = []string{
 			pick("1", "2", "03", "70411", ""), pick("Dube", "Eze", "Total", "", "Ångström", "Du\u200bbe", "No"), pick("N", "K", "", "Surname"),
 			pick("a@kq.example", "b@kq.example", "c@kq.example", "x", "", "d@@kq"), pick("7B", "8A", ""), pick("", "", "more"),
-		}[:r.IntN(7)] {
-			row.Cells = append(row.Cells, v)
-		}
+		}[:r.IntN(7)]
 		t.Rows = append(t.Rows, row)
 	}
 	return t
