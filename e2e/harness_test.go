@@ -73,9 +73,12 @@ type server struct {
 }
 
 // start runs the program with the demo in a database of its own.
-func start(t testing.TB, args ...string) *server {
+func start(t testing.TB, args ...string) *server { return startWith(t, nil, args...) }
+
+// startWith runs it with further environment variables.
+func startWith(t testing.TB, env []string, args ...string) *server {
 	t.Helper()
-	s := &server{t: t, env: append(os.Environ(), "DATABASE_URL="+pgtest.New(t), "PORT=0"), args: append([]string{"demo"}, args...)}
+	s := &server{t: t, env: append(append(os.Environ(), "DATABASE_URL="+pgtest.New(t), "PORT=0"), env...), args: append([]string{"demo"}, args...)}
 	s.run()
 	t.Cleanup(s.stop)
 	return s

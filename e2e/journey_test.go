@@ -234,6 +234,34 @@ func TestSignIn(t *testing.T) {
 	}
 }
 
+// A document the usual editor would change opens as plain text, and says so; a
+// class may be called a course.
+func TestPlainTextAndWords(t *testing.T) {
+	s := startWith(t, []string{"JOLLY_WORDS=class=course,Handouts=Tasks,handout=task"})
+	p := s.visit(t, "").be("staff-lindqvist")
+	p.see(".hang", "Hang up a course")
+	p.enterClass("Weather Station Club")
+	p.see("header nav", "Tasks")
+	p.see("header button", "New task").MustClick()
+	p.click(`[data-part="template"]`)
+	p.click(`[data-act="write-template"]`)
+	odd := "Press <kbd>Enter</kbd>, then:\n\n<details>look</details>\n"
+	p.must(p.el(`.pop input`).Input("Odd one"), "name")
+	p.must(p.el(`.pop textarea`).Input(odd), "text")
+	p.see(".pop button", "Use it").MustClick()
+	p.see(`[data-act="pack"]`, "Pack 9 copies").MustClick()
+	p.see("th.c", "Odd one")
+	p.until(`() => document.querySelectorAll('tbody td:nth-of-type(3) [data-state="shared"]').length === 9`)
+	student := s.visit(t, "").be("student-nokuthula.dube")
+	student.click(`[data-copy="Odd one"] a`)
+	student.see(".doc", "Here is its plain text instead")
+	if text := student.el("textarea").MustProperty("value").Str(); text != odd {
+		t.Errorf("the plain text is %q", text)
+	}
+	student.must(student.el("textarea").Input("And more."), "write")
+	student.see(`.doc[data-state="saved"]`, "Kept")
+}
+
 // messyList is a list with the troubles lists have.
 const messyList = "Stud No\tSurname\tFirst\tE-mail (school)\tSet\tBoat group\n" +
 	"70640\tAshdown\tWren\twren.ashdown@kestrelquay.example\tA\tGull\n" +

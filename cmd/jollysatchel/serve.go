@@ -10,6 +10,7 @@ import (
 	"os"
 	"os/signal"
 	"path/filepath"
+	"strings"
 	"syscall"
 	"time"
 
@@ -60,8 +61,33 @@ func settings(url string, now clock.Clock) (app.Settings, error) {
 		return s, fmt.Errorf("JOLLY_ZONE: %w", err)
 	}
 	s.School = classroom.School{Name: os.Getenv("JOLLY_SCHOOL"), Domain: os.Getenv("JOLLY_DOMAIN"), Zone: zone, Language: env("JOLLY_LANGUAGE", "en")}
+	if s.School.Words, err = words(os.Getenv("JOLLY_WORDS")); err != nil {
+		return s, err
+	}
 	s.Weather, err = standin.ParseWeather(os.Getenv("JOLLY_WEATHER"))
 	return s, err
+}
+
+// words reads "class=course,classes=courses".
+func words(list string) (map[string]string, error) {
+	m := map[string]string{}
+	for _, pair := range strings.Split(list, ",") {
+		if strings.TrimSpace(pair) == "" {
+			continue
+		}
+		name, word, ok := strings.Cut(pair, "=")
+		name, word = strings.TrimSpace(name), strings.TrimSpace(word)
+		switch strings.TrimSuffix(strings.ToLower(name), "es") {
+		case "class", "period", "handout", "handouts":
+		default:
+			ok = false
+		}
+		if !ok || word == "" {
+			return nil, fmt.Errorf("JOLLY_WORDS: %q is not name=word", pair)
+		}
+		m[name] = word
+	}
+	return m, nil
 }
 
 // runServe serves the application until it is told to stop.
@@ -98,7 +124,9 @@ func runServe(args []string, withDemo bool) error {
 	}
 	var people []web.DemoPerson
 	if withDemo {
+		words := s.School.Words
 		s.School = demo.School(s.School.Zone)
+		s.School.Words = words
 		if people, err = demo.Ensure(ctx, s); err != nil {
 			return err
 		}

@@ -26,6 +26,10 @@ type School struct {
 	Domain   string // of its addresses; empty: not checked
 	Zone     *time.Location
 	Language string // BCP 47
+	// Words are the school's own for what screens call class, period and handout,
+	// by the names the interface gives them: class, Class, classes, period,
+	// Period, handout, Handout, handouts, Handouts.
+	Words map[string]string
 }
 
 // A Classroom serves every class of the school.

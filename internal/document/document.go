@@ -10,6 +10,7 @@ import (
 	"github.com/microcosm-cc/bluemonday"
 	"github.com/yuin/goldmark"
 	"github.com/yuin/goldmark/extension"
+	"github.com/yuin/goldmark/renderer/html"
 	xhtml "golang.org/x/net/html"
 )
 
@@ -50,8 +51,18 @@ func Plain(text string) string {
 	}
 }
 
-// Same reports whether two texts are the same document: equal renderings.
-func Same(a, b string) bool { return a == b || HTML(a) == HTML(b) }
+// whole renders everything, raw HTML too: for comparing, never for showing.
+var whole = goldmark.New(goldmark.WithExtensions(extension.Table, extension.TaskList, extension.Strikethrough), goldmark.WithRendererOptions(html.WithUnsafe()))
+
+// Same reports whether two texts are the same document: equal CommonMark
+// renderings, with nothing left out.
+func Same(a, b string) bool {
+	if a == b {
+		return true
+	}
+	var x, y bytes.Buffer
+	return whole.Convert([]byte(a), &x) == nil && whole.Convert([]byte(b), &y) == nil && bytes.Equal(x.Bytes(), y.Bytes())
+}
 
 // MaxText is the largest text document, in bytes, that is opened for writing.
 const MaxText = 1 << 20

@@ -77,7 +77,15 @@ func (s *Server) SignOut(ctx context.Context, _ api.SignOutRequestObject) (api.S
 }
 
 func (s *Server) me(a schoolbook.Account) api.Me {
-	return api.Me{Account: a.ID, Name: a.Name(), Address: a.Address, Role: api.MeRole(a.Role), School: s.Rooms.School.Name, Zone: s.Rooms.School.Zone.String(), Language: s.Rooms.School.Language, Demo: s.Demo != nil, Now: s.Rooms.Now()}
+	return api.Me{Account: a.ID, Name: a.Name(), Address: a.Address, Role: api.MeRole(a.Role), School: s.Rooms.School.Name, Zone: s.Rooms.School.Zone.String(), Language: s.Rooms.School.Language, Demo: s.Demo != nil, Now: s.Rooms.Now(), Words: s.words()}
+}
+
+// words are the school's own; an empty map where it has none.
+func (s *Server) words() map[string]string {
+	if s.Rooms.School.Words == nil {
+		return map[string]string{}
+	}
+	return s.Rooms.School.Words
 }
 
 // GetMe implements the route of that name.

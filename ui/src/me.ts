@@ -1,5 +1,6 @@
 import { ref } from 'vue'
 import { api, data, type Of } from './api/client'
+import { i18n } from './words/i18n'
 
 /** Who is signed in; null where nobody is. */
 export const me = ref<Of<'Me'> | null>(null)
@@ -8,7 +9,9 @@ let ahead = 0 // how far the school's clock is ahead of this device's
 
 export function setMe(m: Of<'Me'> | null) {
   me.value = m
-  if (m) ahead = new Date(m.now).getTime() - Date.now()
+  if (!m) return
+  ahead = new Date(m.now).getTime() - Date.now()
+  i18n.global.mergeLocaleMessage('en', { word: m.words })
 }
 
 /** The time by the school's clock. */

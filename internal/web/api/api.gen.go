@@ -662,15 +662,16 @@ type LineSection string
 
 // Me who is signed in
 type Me struct {
-	Account  string    `json:"account"`
-	Address  string    `json:"address"`
-	Demo     bool      `json:"demo"`
-	Language string    `json:"language"`
-	Name     string    `json:"name"`
-	Now      time.Time `json:"now"`
-	Role     MeRole    `json:"role"`
-	School   string    `json:"school"`
-	Zone     string    `json:"zone"`
+	Account  string            `json:"account"`
+	Address  string            `json:"address"`
+	Demo     bool              `json:"demo"`
+	Language string            `json:"language"`
+	Name     string            `json:"name"`
+	Now      time.Time         `json:"now"`
+	Role     MeRole            `json:"role"`
+	School   string            `json:"school"`
+	Words    map[string]string `json:"words"`
+	Zone     string            `json:"zone"`
 }
 
 // MeRole defines model for Me.Role.

@@ -715,6 +715,9 @@ export interface components {
             demo: boolean;
             /** Format: date-time */
             now: string;
+            words: {
+                [key: string]: string;
+            };
         };
         /** @description address and password */
         SignIn: {
