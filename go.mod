@@ -2,6 +2,8 @@ module jollysatchel
 
 go 1.26.0
 
+ignore ./ui/node_modules
+
 require (
 	github.com/alexedwards/scs/pgxstore v0.0.0-20240316134038-7e11d57e8885
 	github.com/alexedwards/scs/v2 v2.9.0

@@ -108,4 +108,18 @@ func Ending(name string) string {
 
 // Fold returns the form in which two names are equal on file systems that
 // ignore case: case-folded, NFC.
-func Fold(name string) string { return norm.NFC.String(cases.Fold().String(norm.NFC.String(name))) }
+func Fold(name string) string {
+	if ascii(name) { // the common case needs no tables
+		return strings.ToLower(name)
+	}
+	return norm.NFC.String(cases.Fold().String(norm.NFC.String(name)))
+}
+
+func ascii(s string) bool {
+	for i := 0; i < len(s); i++ {
+		if s[i] >= 0x80 {
+			return false
+		}
+	}
+	return true
+}

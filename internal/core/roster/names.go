@@ -60,6 +60,13 @@ func tidy(s string) (out string, odd bool) {
 // ones: they look alike and are not (UTS #39).
 func mixesScripts(s string) bool {
 	latin, other := false, false
+	plain := true
+	for i := 0; i < len(s) && plain; i++ {
+		plain = s[i] < 0x80
+	}
+	if plain {
+		return false
+	}
 	for _, r := range s {
 		switch {
 		case r < 0x80 && unicode.IsLetter(r), unicode.Is(unicode.Latin, r):

@@ -124,7 +124,9 @@ func (r *reader) heading(field int) string {
 func (r *reader) row(row Row, head []string) {
 	filled, first := 0, ""
 	for _, c := range row.Cells {
-		if v, _ := tidy(c); v != "" {
+		if c != "" && filled > 3 { // enough to know that it is neither blank nor a total
+			filled++
+		} else if v, _ := tidy(c); v != "" {
 			filled++
 			if first == "" {
 				first = v
@@ -209,7 +211,7 @@ func place(s Student, number string) string { return number + "\x00" + s.Class +
 // student reads one row. The first error keeps it out.
 func (r *reader) student(row Row) (Student, bool) {
 	if r.numbers == nil {
-		r.numbers, r.accounts = map[string]int{}, map[string][]int{}
+		r.numbers, r.accounts = make(map[string]int, r.res.Counts.Rows), make(map[string][]int, r.res.Counts.Rows)
 	}
 	s := Student{Row: row.Line}
 	var gf, ff int
@@ -341,10 +343,18 @@ func (s Student) Name() string {
 }
 
 func (r *reader) sameNames() {
-	groups := map[string][]int{}
+	// Most names stand once: they are counted first, and rows gathered for the others alone.
+	keys := make([]string, len(r.res.Students))
+	times := make(map[string]int, len(r.res.Students))
 	for i, s := range r.res.Students {
-		k := naming.Fold(s.Name()) + "\x00" + s.Class
-		groups[k] = append(groups[k], i)
+		keys[i] = naming.Fold(s.Name()) + "\x00" + s.Class
+		times[keys[i]]++
+	}
+	groups := map[string][]int{}
+	for i, k := range keys {
+		if times[k] > 1 {
+			groups[k] = append(groups[k], i)
+		}
 	}
 	field := -1
 	for _, role := range []Role{Family, Full, Given} {
@@ -354,7 +364,7 @@ func (r *reader) sameNames() {
 		}
 	}
 	for i, s := range r.res.Students {
-		g := groups[naming.Fold(s.Name())+"\x00"+s.Class]
+		g := groups[keys[i]]
 		if len(g) < 2 || sameAccount(r.res.Students, g) {
 			continue
 		}
