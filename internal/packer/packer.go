@@ -167,7 +167,7 @@ func (p *Packer) Drive(ctx context.Context, run string) {
 	}
 	ctx, cancel := context.WithTimeout(ctx, stint)
 	defer cancel()
-	j := &job{Packer: p, run: r, owner: staff[0].Account, moved: make(chan struct{}, workers), news: make(chan struct{}, 1)}
+	j := &job{Packer: p, run: r, owner: staff[0].Account, moved: make(chan struct{}, workers), news: make(chan struct{}, 1), over: make(chan struct{}), ended: make(chan struct{})}
 	var telling sync.WaitGroup
 	telling.Go(func() { j.tell(context.WithoutCancel(ctx)) })
 	var wg sync.WaitGroup
@@ -175,6 +175,7 @@ func (p *Packer) Drive(ctx context.Context, run string) {
 		wg.Go(func() { j.work(ctx) })
 	}
 	wg.Wait()
+	close(j.over)
 	close(j.news)
 	telling.Wait()
 	if ctx.Err() != nil {
@@ -202,7 +203,10 @@ type job struct {
 	owner  string
 	moved  chan struct{} // a line ended: its children may be packed now
 	news   chan struct{} // something changed that others want to know
-	things sync.Map      // packing.Key → id of what was made for it
+	over   chan struct{} // closed when no worker is left
+	ended  chan struct{} // closed when no line is waiting
+	end    sync.Once
+	things sync.Map // packing.Key → id of what was made for it
 }
 
 // stir wakes one worker that waits for a line to end.
@@ -238,9 +242,12 @@ func (j *job) work(ctx context.Context) {
 		}
 		r, err := j.store.Run(ctx, j.run.ID)
 		if err != nil || r.State != store.RunPacking || r.Packed+r.Stuck == r.Total {
+			j.end.Do(func() { close(j.ended) })
 			return
 		}
 		select {
+		case <-j.ended:
+			return
 		case <-ctx.Done():
 		case <-j.moved:
 		case <-time.After(100 * time.Millisecond):

@@ -364,8 +364,8 @@ func median(x []float64) float64 {
 }
 
 // plainLoop writes the rows a packed class has, read beforehand: for each
-// student one transaction with the satchel, the copy, its version, its pointer,
-// their keys, the ledger's entries and the run's lines.
+// student one transaction that inserts, row by row, the satchel, the copy, its
+// version, its pointer, their keys, the ledger's entries and the run's lines.
 func plainLoop(b *testing.B, a *app.App, c classroom.Class) time.Duration {
 	db := a.Store.DB
 	tables := []struct{ into, from string }{
@@ -375,24 +375,30 @@ func plainLoop(b *testing.B, a *app.App, c classroom.Class) time.Duration {
 		{"plain_ledger", `select * from ledger where person_id = $1 and class_id = $2`},
 		{"plain_steps", `select s.* from steps s join runs r on r.id = s.run_id where s.person_id = $1::text and r.class_id = $2`},
 	}
-	rows := make([][]string, len(c.Students))
+	type row struct{ into, values string }
+	students := make([][]row, len(c.Students))
 	for i, s := range c.Students {
 		for _, t := range tables {
-			var j string
-			if err := db.Get(&j, `select json_agg(x) from (`+t.from+`) x`, s.PersonID, c.ID); err != nil {
+			var found []string
+			if err := db.Select(&found, `select to_json(x)::text from (`+t.from+`) x`, s.PersonID, c.ID); err != nil {
 				b.Fatal(err)
 			}
-			rows[i] = append(rows[i], j)
+			for _, f := range found {
+				students[i] = append(students[i], row{t.into, f})
+			}
+		}
+		if len(students[i]) != 11 {
+			b.Fatalf("%d rows for a student", len(students[i]))
 		}
 	}
 	began := time.Now()
-	for _, student := range rows {
+	for _, rows := range students {
 		tx, err := db.Begin()
 		if err != nil {
 			b.Fatal(err)
 		}
-		for i, t := range tables {
-			if _, err := tx.Exec(`insert into `+t.into+` select * from json_populate_recordset(null::`+t.into+`, $1)`, student[i]); err != nil {
+		for _, r := range rows {
+			if _, err := tx.Exec(`insert into `+r.into+` select * from json_populate_record(null::`+r.into+`, $1)`, r.values); err != nil {
 				b.Fatal(err)
 			}
 		}

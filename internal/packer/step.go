@@ -136,15 +136,15 @@ func (j *job) record(ctx context.Context, st store.Step, e *store.Entry, state s
 	return nil
 }
 
-// tell raises the class's revision after changes, at most ten times a second,
-// until no more come.
+// tell raises the class's revision after changes, at most ten times a second
+// while the work goes on, until no more come.
 func (j *job) tell(ctx context.Context) {
 	for range j.news {
 		if err := j.store.Touch(ctx, j.run.ClassID); err != nil && ctx.Err() == nil {
 			j.log.Error("telling of progress", "run", j.run.ID, "error", err)
 		}
 		select {
-		case <-ctx.Done():
+		case <-j.over:
 		case <-time.After(100 * time.Millisecond):
 		}
 	}
