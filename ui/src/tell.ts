@@ -17,10 +17,10 @@ export function tellProblem(e: unknown) {
     window.location.assign(`/sign-in?to=${encodeURIComponent(window.location.pathname)}`)
     return
   }
-  notification.error({ message: sentence(e), placement: 'bottomRight', duration: 8 })
+  notification.error({ message: sentence(e), placement: 'topRight', top: '60px', duration: 8 })
 }
 
 /** Says that something was done. */
 export function tellDone(text: string) {
-  notification.success({ message: text, placement: 'bottomRight', duration: 4 })
+  notification.success({ message: text, placement: 'topRight', top: '60px', duration: 4 })
 }

@@ -195,12 +195,12 @@ func recognise(head []string, body []Row, w int, said map[int]Role) []Column {
 	return cols
 }
 
-// nameByPlace gives the name roles in a list without headings: one column of
-// words of two parts is a full name; two neighbours of single words are family
-// and given name, in the order most school lists have.
+// nameByPlace gives the name roles where no heading names one: a column of
+// words of two parts is a full name; two columns of single words in a list
+// without headings are family and given name, in the order most lists have.
 func nameByPlace(cols []Column, shapes []shape, said map[int]Role) {
 	for _, c := range cols {
-		if c.Heading != "" || c.Role == Given || c.Role == Family || c.Role == Full {
+		if c.Role == Given || c.Role == Family || c.Role == Full {
 			return
 		}
 	}
@@ -212,9 +212,9 @@ func nameByPlace(cols []Column, shapes []shape, said map[int]Role) {
 	}
 	switch {
 	case len(words) == 0:
-	case shapes[words[0]].spaced*2 > shapes[words[0]].filled || len(words) == 1:
+	case shapes[words[0]].spaced*2 > shapes[words[0]].filled || len(words) == 1 && cols[words[0]].Heading == "":
 		cols[words[0]].Role, cols[words[0]].Confidence = Full, 0.6
-	default:
+	case cols[words[0]].Heading == "":
 		cols[words[0]].Role, cols[words[0]].Confidence = Family, 0.5
 		cols[words[1]].Role, cols[words[1]].Confidence = Given, 0.5
 	}

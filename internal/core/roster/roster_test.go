@@ -55,6 +55,7 @@ func TestRoles(t *testing.T) {
 		{"values decide an odd heading", []string{"Surname|First|Contact", "Dube|N|a@b.example", "Eze|K|k@b.example"}, []Role{Family, Given, Address}, 1},
 		{"no headings", []string{"70411|Dube|Nokuthula|n@b.example", "70412|Eze|Kelechi|k@b.example"}, []Role{Number, Family, Given, Address}, 0},
 		{"no headings, full name", []string{"Nokuthula Dube|n@b.example", "Kelechi Eze|k@b.example"}, []Role{Full, Address}, 0},
+		{"no heading names the names", []string{"Nickname|Who|Contact|Boat", "Noki|Nokuthula Dube|n@b.example|Gull"}, []Role{Preferred, Full, Address, Extra}, 1},
 		{"a role is given once", []string{"Name|Email|Email 2", "N Dube|a@b.example|p@c.example"}, []Role{Full, Address, Extra}, 1},
 		{"full name beside its parts is kept", []string{"Name|First name|Last name", "N Dube|N|Dube"}, []Role{Extra, Given, Family}, 1},
 	} {

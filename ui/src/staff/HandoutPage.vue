@@ -400,6 +400,9 @@ const levels = ['edit', 'comment', 'read'] as const
 .u.bad {
   border-bottom-style: dashed !important;
 }
+.u-select :deep(.ant-select-selection-item) {
+  font-weight: 600;
+}
 .u-select {
   font-size: 17.5px;
   font-weight: 600;

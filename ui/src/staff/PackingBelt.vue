@@ -37,7 +37,7 @@ const title = computed(() => {
   if (!r) return ''
   const what = r.title || t('room.the-room')
   if (r.state === 'paused') return t('belt.paused', { what })
-  if (r.state === 'done') return t('belt.done', { what })
+  if (r.state === 'done') return t(r.stuck ? 'belt.ended' : 'belt.done', { what })
   if (r.state === 'stopped') return t('belt.stopped', { what })
   return t('belt.packing', { what })
 })
@@ -66,7 +66,7 @@ async function steer(what: 'pause' | 'resume' | 'stop') {
 <template>
   <section v-if="current" :aria-label="t('belt.label')">
     <RunLines v-if="shown" :class-id="current.classId" :run-id="current.run.id" @close="shown = false" />
-    <div class="belt" :data-run-state="current.run.state" role="status">
+    <div class="line" :data-run-state="current.run.state" role="status">
       <strong>{{ title }}</strong>
       <span class="bar" aria-hidden="true"><i v-for="(b, i) in blocks" :key="i" :class="b" /></span>
       <span>
@@ -98,7 +98,7 @@ async function steer(what: 'pause' | 'resume' | 'stop') {
 </template>
 
 <style scoped>
-.belt {
+.line {
   background: var(--belt);
   color: var(--on-belt);
   padding: 0 24px;

@@ -64,6 +64,17 @@ const warnings = computed(() =>
       !(f.code === 'same-name' && all.findIndex((g) => g.code === 'same-name' && g.args.rows === f.args.rows) !== i),
   ),
 )
+// Many of one kind are told once, with the rest behind a word.
+const opened = ref<string[]>([])
+const kinds = computed(() => {
+  const groups = new Map<string, Of<'Finding'>[]>()
+  for (const f of [...errors.value, ...warnings.value]) groups.set(f.code, [...(groups.get(f.code) ?? []), f])
+  return [...groups].map(([code, all]) => ({
+    code,
+    all,
+    shown: all.length <= 4 || opened.value.includes(code) ? all : all.slice(0, 3),
+  }))
+})
 const out = computed(() => props.draft.findings.filter((f) => f.code === 'row-left-out'))
 const noAddresses = computed(() => errors.value.some((f) => f.code === 'no-address-column'))
 const noNames = computed(
@@ -214,13 +225,23 @@ async function accept() {
       </div>
     </section>
     <aside class="desk" :aria-label="t('draft.doubts')">
-      <h2>{{ errors.length ? t('draft.need-you', { n: errors.length }, errors.length) : t('draft.all-well') }}</h2>
+      <h2>
+        {{
+          errors.length
+            ? t('draft.need-you', { n: errors.length }, errors.length)
+            : warnings.length
+              ? t('draft.worth-a-look', { n: warnings.length }, warnings.length)
+              : t('draft.all-well')
+        }}
+      </h2>
       <p class="quiet">
         {{
-          warnings.length
-            ? t('draft.worth-a-look', { n: warnings.length }, warnings.length)
-            : errors.length
-              ? ''
+          errors.length
+            ? warnings.length
+              ? t('draft.worth-a-look', { n: warnings.length }, warnings.length)
+              : ''
+            : warnings.length
+              ? t('draft.nothing-out')
               : t('draft.all-well-text')
         }}
       </p>
@@ -228,39 +249,44 @@ async function accept() {
         <strong>{{ t('draft.no-names') }}</strong>
         <p>{{ t('draft.no-names-text') }}</p>
       </div>
-      <div v-for="(f, i) in [...errors, ...warnings]" :key="i" class="fd" :class="f.severity" :data-finding="f.code">
-        <button v-if="f.code !== 'no-address-column'" class="link where" @click="go(f)">
-          {{ f.code === 'same-name' ? t('draft.rows', { rows: f.args.rows }) : t('draft.row-n', { n: f.row }) }}
+      <template v-for="k in kinds" :key="k.code">
+        <div v-for="(f, i) in k.shown" :key="i" class="fd" :class="f.severity" :data-finding="f.code">
+          <button v-if="f.code !== 'no-address-column'" class="link where" @click="go(f)">
+            {{ f.code === 'same-name' ? t('draft.rows', { rows: f.args.rows }) : t('draft.row-n', { n: f.row }) }}
+          </button>
+          <strong>{{ words(f, 'title') }}</strong>
+          <p>{{ words(f, 'text') }}</p>
+          <span class="acts">
+            <Checkbox
+              v-if="f.code === 'no-address-column'"
+              :checked="draft.without"
+              @update:checked="(v: boolean) => change({ without: v })"
+              >{{ t('draft.without') }}</Checkbox
+            >
+            <Button
+              v-if="f.args.suggestion"
+              size="small"
+              @click="change({ cell: { row: f.row, field: f.field, value: f.args.suggestion } })"
+              >{{ t('draft.use', { value: f.args.suggestion }) }}</Button
+            >
+            <Button
+              v-if="f.code === 'student-twice'"
+              size="small"
+              @click="change({ leftOut: { row: Number(f.args.first), out: true } })"
+              >{{ t('draft.keep-instead', { n: f.row }) }}</Button
+            >
+            <Button
+              v-else-if="f.severity === 'error' && f.code !== 'no-address-column'"
+              size="small"
+              @click="change({ leftOut: { row: f.row, out: true } })"
+              >{{ t('list.leave-out') }}</Button
+            >
+          </span>
+        </div>
+        <button v-if="k.shown.length < k.all.length" class="link" @click="opened.push(k.code)">
+          {{ t('draft.more-like', { n: k.all.length - k.shown.length }, k.all.length - k.shown.length) }}
         </button>
-        <strong>{{ words(f, 'title') }}</strong>
-        <p>{{ words(f, 'text') }}</p>
-        <span class="acts">
-          <Checkbox
-            v-if="f.code === 'no-address-column'"
-            :checked="draft.without"
-            @update:checked="(v: boolean) => change({ without: v })"
-            >{{ t('draft.without') }}</Checkbox
-          >
-          <Button
-            v-if="f.args.suggestion"
-            size="small"
-            @click="change({ cell: { row: f.row, field: f.field, value: f.args.suggestion } })"
-            >{{ t('draft.use', { value: f.args.suggestion }) }}</Button
-          >
-          <Button
-            v-if="f.code === 'student-twice'"
-            size="small"
-            @click="change({ leftOut: { row: Number(f.args.first), out: true } })"
-            >{{ t('draft.keep-instead', { n: f.row }) }}</Button
-          >
-          <Button
-            v-else-if="f.severity === 'error' && f.code !== 'no-address-column'"
-            size="small"
-            @click="change({ leftOut: { row: f.row, out: true } })"
-            >{{ t('list.leave-out') }}</Button
-          >
-        </span>
-      </div>
+      </template>
       <div v-for="f in out" :key="`o${f.row}`" class="fd">
         <strong>{{ t('draft.you-left-out', { n: f.row }) }}</strong>
         <Button size="small" @click="change({ leftOut: { row: f.row, out: false } })">{{ t('list.take-in') }}</Button>

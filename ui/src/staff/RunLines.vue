@@ -4,6 +4,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, reactive, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
+import { plainName } from '@/parts/plainName'
 import TagMark from '@/parts/TagMark.vue'
 import { useReasons } from '@/reasons'
 import { sentence } from '@/tell'
@@ -60,7 +61,7 @@ async function fix(l: Of<'RunLine'>) {
         <span class="who">{{ l.student || t(`purpose.${l.purpose}`) }}</span>
         <span class="what">
           <template v-if="l.purpose === 'satchel'">{{ t('purpose.satchel') }}</template>
-          <template v-else-if="l.student">{{ l.name }}</template>
+          <template v-else-if="l.student">{{ plainName(l.name) }}</template>
           <template v-if="l.reason">
             · <span class="bad">{{ reasonText(l.reason) }}</span></template
           >
@@ -118,5 +119,13 @@ li {
 }
 .fix .ant-input {
   width: 250px;
+}
+@media (max-width: 900px) {
+  li {
+    grid-template-columns: 52px minmax(0, 1fr) auto;
+  }
+  .what {
+    grid-column: 2 / 4;
+  }
 }
 </style>

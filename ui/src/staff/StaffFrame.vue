@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRoute } from 'vue-router'
 import { api, data } from '@/api/client'
 import { useNews } from '@/events'
 import { me, signOut } from '@/me'
 import BrandMark from '@/parts/BrandMark.vue'
+import { hanging } from './hang'
 import NewClass from './NewClass.vue'
 import PackingBelt from './PackingBelt.vue'
 
@@ -16,7 +17,6 @@ const route = useRoute()
 useNews()
 const { data: classes } = useQuery({ queryKey: ['classes'], queryFn: () => data(api.GET('/classes')) })
 const attention = computed(() => (classes.value ?? []).reduce((n, c) => n + c.attention, 0))
-const hanging = ref(false)
 const shortName = (c: { name: string; code: string }) =>
   c.name.replace(new RegExp(`\\s+${c.code.replace(/\W/g, '\\$&')}$`), '')
 </script>

@@ -6,6 +6,7 @@ import { useI18n } from 'vue-i18n'
 import { api, data } from '@/api/client'
 import { me, now } from '@/me'
 import { useReasons } from '@/reasons'
+import { hanging } from './hang'
 import StaffFrame from './StaffFrame.vue'
 
 /** Today: what needs attention, over all classes. */
@@ -76,6 +77,7 @@ const calm = computed(() => (classes.value ?? []).filter((c) => c.ready && !c.at
       <section v-if="classes && !classes.length" class="empty">
         <h2>{{ t('today.empty') }}</h2>
         <p class="quiet">{{ t('today.empty-text') }}</p>
+        <Button type="primary" @click="hanging = true">{{ t('class.hang') }}</Button>
       </section>
     </div>
   </StaffFrame>
@@ -130,7 +132,7 @@ li i {
   flex: none;
 }
 .empty p {
-  margin-top: 10px;
+  margin: 10px 0 14px;
 }
 @media (max-width: 760px) {
   article {
