@@ -224,7 +224,7 @@ func TestTellApartProperties(t *testing.T) {
 // from memory.
 func TestOrder(t *testing.T) {
 	for lang, want := range map[string][]string{
-		"en": {"2 b", "10 a", "Adeyemi", "Ångström", "de la Cruz", "Éloi", "Zandstra"},
+		"en": {"0, c", "2 b", "10 a", "010 b", "Adeyemi", "Ångström", "de la Cruz", "Éloi", "Zandstra"},
 		"sv": {"Adeyemi", "Zandstra", "Ångström", "Öberg"},
 		"de": {"Adeyemi", "Ångström", "Öberg", "Zandstra"},
 		"da": {"Adeyemi", "Zandstra", "Aagaard"},

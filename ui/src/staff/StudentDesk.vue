@@ -75,7 +75,7 @@ async function fix() {
     busy.value = false
   }
 }
-async function copyLink() {
+async function takeLink() {
   await navigator.clipboard.writeText(`${window.location.origin}/go/${thing.value!.link}`)
   tellDone(t('desk.copied'))
 }
@@ -156,7 +156,7 @@ const level = (a: Of<'Access'>) =>
             thing.handout ? t('desk.open-copy') : t('desk.open-satchel')
           }}</Button></RouterLink
         >
-        <Button v-if="thing.link" @click="copyLink">{{ t('desk.copy-link') }}</Button>
+        <Button v-if="thing.link" @click="takeLink">{{ t('desk.take-link') }}</Button>
       </div>
       <h3>{{ t('desk.all') }}</h3>
       <button

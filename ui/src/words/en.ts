@@ -146,7 +146,7 @@ export default {
     where: 'Where it lies',
     'open-copy': 'Open their copy',
     'open-satchel': 'Open the satchel',
-    'copy-link': 'Copy the link',
+    'take-link': 'Copy the link',
     copied: 'The link is copied. It opens for them and staff, for nobody else.',
     all: 'Everything of theirs',
   },

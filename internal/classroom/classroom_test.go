@@ -1,0 +1,566 @@
+package classroom_test
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"os/exec"
+	"reflect"
+	"strings"
+	"testing"
+	"time"
+
+	"jollysatchel/internal/app"
+	"jollysatchel/internal/app/apptest"
+	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/naming"
+	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/progress"
+	"jollysatchel/internal/core/roster"
+	"jollysatchel/internal/cupboard"
+	"jollysatchel/internal/store"
+	"jollysatchel/internal/tables"
+)
+
+var ctx = context.Background()
+
+func school(t *testing.T, n int) (*app.App, classroom.Class) {
+	t.Helper()
+	a := apptest.Open(t)
+	apptest.People(t, a, n+1)
+	return a, apptest.Class(t, a, apptest.List(n))
+}
+
+func paste(t *testing.T, a *app.App, class, list string) classroom.Draft {
+	t.Helper()
+	tab, err := tables.Read(strings.NewReader(list))
+	if err != nil {
+		t.Fatal(err)
+	}
+	d, err := a.Rooms.PasteDraft(ctx, class, "", tab)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return d
+}
+
+func wantInvalid(t *testing.T, err error, field, code string) {
+	t.Helper()
+	var invalid *classroom.Invalid
+	if !errors.As(err, &invalid) || invalid.Field != field || invalid.Code != code {
+		t.Errorf("%v, want %s at %s", err, code, field)
+	}
+}
+
+func ptr[T any](v T) *T { return &v }
+
+func TestCreateClass(t *testing.T) {
+	a := apptest.Open(t)
+	for _, c := range []struct{ code, name, period, wantCode, field, problem string }{
+		{"", "Tide Watch 7B", "3", "7B", "", ""},
+		{"", "Weather Station Club", "", "WSC", "", ""},
+		{"", "Harbour", "", "H", "", ""},
+		{"X1", "  Boat   Workshop ", "", "X1", "", ""},
+		{"", "   ", "", "", "name", "missing"},
+		{"", strings.Repeat("x", 121), "", "", "name", "too-long"},
+		{"a code too long", "x", "", "", "code", "too-long"},
+		{"", "x", strings.Repeat("3", 21), "", "period", "too-long"},
+	} {
+		got, err := a.Rooms.CreateClass(ctx, "oduya", c.code, c.name, c.period)
+		if c.problem != "" {
+			wantInvalid(t, err, c.field, c.problem)
+			continue
+		}
+		if err != nil || got.Code != c.wantCode || got.Name != strings.Join(strings.Fields(c.name), " ") {
+			t.Errorf("%q: %+v, %v", c.name, got, err)
+		}
+	}
+	all, err := a.Store.Classes(ctx, "oduya")
+	if err != nil || len(all) != 4 {
+		t.Errorf("%d classes, %v: a refused one was made", len(all), err)
+	}
+	if none, _ := a.Store.Classes(ctx, "lindqvist"); len(none) != 0 {
+		t.Errorf("another teacher has %d classes", len(none))
+	}
+}
+
+// A newer list adds and brings up to date; nobody is removed, nobody doubled.
+func TestAccept(t *testing.T) {
+	a, c := school(t, 3)
+	rows := func() map[string]string {
+		m := map[string]string{}
+		for _, s := range apptest.Load(t, a, c.ID).Students {
+			m[s.ID] = s.Name() + " " + s.Account.String + " " + s.Level
+		}
+		return m
+	}
+	before := rows()
+	paste(t, a, c.ID, apptest.List(3))
+	if n, err := a.Rooms.Accept(ctx, c.ID); err != nil || n != 3 || !reflect.DeepEqual(rows(), before) {
+		t.Errorf("the same list again: %d, %v: %v became %v", n, err, before, rows())
+	}
+	paste(t, a, c.ID, "No,Surname,First,Email,Level\n70000,Family0,Newname,s0@kestrelquay.example,B\n70003,Family3,Given3,s3@kestrelquay.example,A\n")
+	if _, err := a.Rooms.Accept(ctx, c.ID); err != nil {
+		t.Fatal(err)
+	}
+	after := rows()
+	if len(after) != 4 {
+		t.Errorf("after a list of two: %v", after)
+	}
+	for id := range before {
+		if after[id] == "" {
+			t.Errorf("%s is gone", before[id])
+		}
+	}
+	if got := fmt.Sprint(after); !strings.Contains(got, "Newname Family0 s0 B") || !strings.Contains(got, "Given3 Family3 s3 A") {
+		t.Error(got)
+	}
+	if _, err := a.Rooms.Accept(ctx, c.ID); !errors.Is(err, classroom.ErrNotFound) {
+		t.Errorf("accepted twice: %v", err)
+	}
+	// The same person in another class is one person with two rows.
+	other := apptest.Class(t, a, apptest.List(1))
+	if first, _ := apptest.Load(t, a, c.ID).Student(keyOf(after, "Newname")); other.Students[0].PersonID != first.PersonID {
+		t.Errorf("one account, two people: %s and %s", other.Students[0].PersonID, first.PersonID)
+	}
+}
+
+func keyOf(m map[string]string, part string) string {
+	for k, v := range m {
+		if strings.Contains(v, part) {
+			return k
+		}
+	}
+	return ""
+}
+
+func TestAcceptRefused(t *testing.T) {
+	a, c := school(t, 1)
+	var many strings.Builder
+	many.WriteString("Surname,First,Email\n")
+	for i := range classroom.MaxStudents + 1 {
+		fmt.Fprintf(&many, "F%d,G%d,x%d@kestrelquay.example\n", i, i, i)
+	}
+	for what, list := range map[string]string{"nobody": "Surname,First,Email\n,,\n", "no-address-column": "Surname,First\nDube,N\n", "too-many-students": many.String()} {
+		paste(t, a, c.ID, list)
+		_, err := a.Rooms.Accept(ctx, c.ID)
+		wantInvalid(t, err, "list", what)
+		if n := len(apptest.Load(t, a, c.ID).Students); n != 1 {
+			t.Errorf("%s: the class has %d students", what, n)
+		}
+		if _, err := a.Rooms.Draft(ctx, c.ID); err != nil {
+			t.Errorf("%s: the list was lost: %v", what, err)
+		}
+	}
+}
+
+func TestChangeDraft(t *testing.T) {
+	a, c := school(t, 2)
+	paste(t, a, c.ID, "What,Who,Mail\nx,Nokuthula Dube,wrong\ny,Kelechi Eze,s1@kestrelquay.example\n")
+	change := func(ch classroom.DraftChange) classroom.Draft {
+		t.Helper()
+		d, err := a.Rooms.ChangeDraft(ctx, c.ID, []classroom.DraftChange{ch})
+		if err != nil {
+			t.Fatal(err)
+		}
+		return d
+	}
+	if d := change(classroom.DraftChange{Cell: &classroom.CellChange{Row: 2, Field: 2, Value: "s0@kestrelquay.example"}}); d.Read.Counts.Students != 2 {
+		t.Errorf("after the correction: %+v", d.Read.Counts)
+	}
+	if d := change(classroom.DraftChange{Role: &classroom.RoleChange{Field: 0, Role: roster.Team}}); d.Read.Students[0].Team != "x" {
+		t.Errorf("after saying what column 0 is: %+v", d.Read.Students[0])
+	}
+	if d := change(classroom.DraftChange{LeftOut: &classroom.RowChange{Row: 3, Out: true}}); d.Read.Counts.Students != 1 || d.Read.Counts.LeftOut != 1 {
+		t.Errorf("after leaving one out: %+v", d.Read.Counts)
+	}
+	if d := change(classroom.DraftChange{LeftOut: &classroom.RowChange{Row: 3}}); d.Read.Counts.Students != 2 {
+		t.Errorf("after taking it in again: %+v", d.Read.Counts)
+	}
+	if d := change(classroom.DraftChange{Heading: ptr(0)}); d.Read.HeadingRow != 0 || d.Read.Counts.Rows != 3 {
+		t.Errorf("without a heading row: %+v", d.Read.Counts)
+	}
+	for _, bad := range []classroom.DraftChange{
+		{Cell: &classroom.CellChange{Row: 99, Field: 0}}, {Cell: &classroom.CellChange{Row: 2, Field: -1}}, {Cell: &classroom.CellChange{Row: 2, Field: 5000}},
+	} {
+		_, err := a.Rooms.ChangeDraft(ctx, c.ID, []classroom.DraftChange{bad})
+		wantInvalid(t, err, "cell", "no-such-cell")
+	}
+	_, err := a.Rooms.ChangeDraft(ctx, c.ID, []classroom.DraftChange{{Role: &classroom.RoleChange{Field: 0, Role: "captain"}}})
+	wantInvalid(t, err, "role", "no-such-role")
+}
+
+func TestCorrectAddress(t *testing.T) {
+	a, c := school(t, 2)
+	paste(t, a, c.ID, "No,Surname,First,Email\n70009,Odd,One,odd@kestrelquay.example\n")
+	if _, err := a.Rooms.Accept(ctx, c.ID); err != nil {
+		t.Fatal(err)
+	}
+	c = apptest.Load(t, a, c.ID)
+	var odd classroom.Student
+	for _, s := range c.Students {
+		if s.Family == "Odd" {
+			odd = s
+		}
+	}
+	if odd.Problem() == nil || odd.Problem().Code != "account-unknown" {
+		t.Fatalf("problem %v", odd.Problem())
+	}
+	for address, code := range map[string]string{"": "address-malformed", "x": "address-malformed", "nobody@kestrelquay.example": "account-unknown", "S1@kestrelquay.example": "address-twice"} {
+		wantInvalid(t, a.Rooms.CorrectAddress(ctx, c.ID, odd.ID, address), "address", code)
+	}
+	if err := a.Rooms.CorrectAddress(ctx, c.ID, "0198a0c0-0000-7000-8000-000000000000", "s2@kestrelquay.example"); !errors.Is(err, classroom.ErrNotFound) {
+		t.Errorf("a row that isn't there: %v", err)
+	}
+	// The account turns out to be that of a person another class knows already.
+	known := apptest.Class(t, a, "No,Surname,First,Email\n70002,Family2,Given2,s2@kestrelquay.example\n").Students[0]
+	if err := a.Rooms.CorrectAddress(ctx, c.ID, odd.ID, " S2@kestrelquay.example "); err != nil {
+		t.Fatal(err)
+	}
+	now, ok := apptest.Load(t, a, c.ID).Student(odd.ID)
+	if !ok || now.PersonID != known.PersonID || now.Problem() != nil {
+		t.Errorf("the row is %+v", now)
+	}
+}
+
+// An account the school book comes to know later is met without being asked.
+func TestMeetsAccountsLater(t *testing.T) {
+	a := apptest.Open(t)
+	c := apptest.Class(t, a, apptest.List(2))
+	if c.Students[0].Problem() == nil {
+		t.Fatal("an empty school book knows the student")
+	}
+	apptest.People(t, a, 2)
+	if again := apptest.Load(t, a, c.ID); again.Students[0].Problem() != nil || again.Students[0].Account.String != "s0" {
+		t.Errorf("%+v", again.Students[0])
+	}
+}
+
+func TestChangeHandout(t *testing.T) {
+	a, c := school(t, 2)
+	h := apptest.Handout(t, a, c, "# Log\n")
+	if h.Title != "Rock-pool field log" || h.Settings.V.Level != "edit" {
+		t.Errorf("a new handout: %+v", h)
+	}
+	row := c.Students[0].ID
+	for _, ok := range []classroom.HandoutChange{
+		{Title: ptr("  Low   water ")}, {Level: ptr("comment")}, {Due: ptr("2026-11-27T17:00")}, {Message: ptr("Take boots.")}, {Out: map[string]string{row: "sits-out"}},
+		{Name: &naming.Pattern{{Column: naming.Title}, {Text: " "}, {Column: naming.Family}}},
+	} {
+		var err error
+		if h, err = a.Rooms.ChangeHandout(ctx, "oduya", c, h, ok); err != nil {
+			t.Fatal(err)
+		}
+	}
+	kept, err := a.Store.Handout(ctx, c.ID, h.ID)
+	if err != nil || kept.Title != "Low water" || kept.Settings.V.Level != "comment" || kept.Due.Time.Format("2006-01-02 15:04") != "2026-11-27 17:00" || kept.Settings.V.Message != "Take boots." || kept.Settings.V.Out[row] != "sits-out" || kept.Settings.V.Name.String() != "[Title] [Family name]" {
+		t.Errorf("kept %+v, %v", kept, err)
+	}
+	for _, bad := range []struct {
+		ch          classroom.HandoutChange
+		field, code string
+	}{
+		{classroom.HandoutChange{Title: ptr(strings.Repeat("x", 201))}, "title", "too-long"},
+		{classroom.HandoutChange{Level: ptr("owner")}, "level", "no-such-level"}, {classroom.HandoutChange{Level: ptr("nothing")}, "level", "no-such-level"},
+		{classroom.HandoutChange{Due: ptr("Friday")}, "due", "not-a-time"}, {classroom.HandoutChange{Pocket: ptr("p9")}, "pocket", "no-such-pocket"},
+		{classroom.HandoutChange{Out: map[string]string{"somebody": "sits-out"}}, "out", "no-such-student"}, {classroom.HandoutChange{Out: map[string]string{row: "ill"}}, "out", "no-such-reason"},
+		{classroom.HandoutChange{Name: &naming.Pattern{}}, "name", "missing"}, {classroom.HandoutChange{Name: &naming.Pattern{{Column: "Shoe size"}}}, "name", "column-unknown"},
+		{classroom.HandoutChange{Template: ptr("0198a0c0-0000-7000-8000-000000000000")}, "template", "no-such-template"},
+		{classroom.HandoutChange{Message: ptr(strings.Repeat("x", 2001))}, "message", "too-long"},
+	} {
+		_, err := a.Rooms.ChangeHandout(ctx, "oduya", c, kept, bad.ch)
+		wantInvalid(t, err, bad.field, bad.code)
+	}
+	if again, _ := a.Store.Handout(ctx, c.ID, h.ID); !reflect.DeepEqual(again, kept) {
+		t.Error("a refused change was kept")
+	}
+	// Somebody else's template is as if it weren't there.
+	theirs, err := a.Rooms.AddTemplate(ctx, "stranger", "secret.md", "text/markdown", strings.NewReader("x"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	_, err = a.Rooms.ChangeHandout(ctx, "oduya", c, kept, classroom.HandoutChange{Template: &theirs.ID})
+	wantInvalid(t, err, "template", "no-such-template")
+	apptest.Pack(t, a, c, &kept)
+	second := apptest.Handout(t, a, c, "other")
+	packed, _ := a.Store.Handout(ctx, c.ID, h.ID)
+	_, err = a.Rooms.ChangeHandout(ctx, "oduya", c, packed, classroom.HandoutChange{Template: &second.TemplateID.String})
+	wantInvalid(t, err, "template", "packed-already")
+	if err := a.Store.DeleteHandout(ctx, c.ID, h.ID); err == nil {
+		t.Error("a packed handout was thrown away")
+	}
+}
+
+func TestPackNeedsItsParts(t *testing.T) {
+	a, c := school(t, 1)
+	h, err := a.Rooms.NewHandout(ctx, c, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	_, err = a.Rooms.Pack(ctx, "oduya", c, &h, nil)
+	wantInvalid(t, err, "title", "missing")
+	h.Title = "Log"
+	_, err = a.Rooms.Pack(ctx, "oduya", c, &h, nil)
+	wantInvalid(t, err, "template", "missing")
+	apptest.Pack(t, a, c, nil)
+	_, err = a.Rooms.Pack(ctx, "oduya", c, nil, nil)
+	wantInvalid(t, err, "list", "nothing-to-pack")
+}
+
+func TestPockets(t *testing.T) {
+	a, c := school(t, 2)
+	if err := a.Rooms.SavePlan(ctx, c, nil, []string{"Field work", " Photographs "}); err != nil {
+		t.Fatal(err)
+	}
+	c = apptest.Load(t, a, c.ID)
+	first := c.Plan.V.Pockets
+	if len(first) != 2 || first[1].Name != "Photographs" {
+		t.Fatalf("pockets %+v", first)
+	}
+	apptest.Pack(t, a, c, nil)
+	// One more appears for all with the next packing; those there keep their ids.
+	if err := a.Rooms.SavePlan(ctx, c, nil, []string{"Reading", "field WORK", "Photographs"}); err != nil {
+		t.Fatal(err)
+	}
+	c = apptest.Load(t, a, c.ID)
+	if p := c.Plan.V.Pockets; len(p) != 3 || p[1] != first[0] || p[2] != first[1] {
+		t.Errorf("pockets %+v, before %+v", p, first)
+	}
+	l, err := a.Rooms.RoomList(ctx, c)
+	if err != nil || l.Counts()[packing.ToPack] != 2 {
+		t.Errorf("%v to pack, %v", l.Counts(), err)
+	}
+	for _, bad := range []struct {
+		pockets []string
+		code    string
+	}{{[]string{"A", "a"}, "pocket-twice"}, {[]string{"  "}, "missing"}} {
+		wantInvalid(t, a.Rooms.SavePlan(ctx, c, nil, bad.pockets), "pockets", bad.code)
+	}
+	wantInvalid(t, a.Rooms.SavePlan(ctx, c, &naming.Pattern{{Column: "Shoe size"}}, nil), "name", "column-unknown")
+}
+
+// The Register through a copy's life: packed, opened, written in, a file added.
+func TestRegister(t *testing.T) {
+	a, c := school(t, 3)
+	h := apptest.Handout(t, a, c, "# Log\n\nWhere did you stand?\n")
+	out := c.Students[2].ID
+	h, err := a.Rooms.ChangeHandout(ctx, "oduya", c, h, classroom.HandoutChange{Out: map[string]string{out: "sits-out"}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	apptest.Pack(t, a, c, nil)
+	apptest.Pack(t, a, c, &h)
+	state := func() [2][3]progress.State {
+		t.Helper()
+		r, err := a.Rooms.Register(ctx, c)
+		if err != nil || len(r.Columns) != 2 {
+			t.Fatal(err)
+		}
+		var s [2][3]progress.State
+		for k, col := range r.Columns {
+			for i, cell := range col.Cells {
+				s[k][i] = cell.State
+			}
+		}
+		return s
+	}
+	S, O, W, X := progress.Shared, progress.Opened, progress.Working, progress.Out
+	if got := state(); got != [2][3]progress.State{{S, S, S}, {S, S, X}} {
+		t.Errorf("packed: %v", got)
+	}
+	r, _ := a.Rooms.Register(ctx, c)
+	copy, satchel := r.Columns[1].Cells[0].Entry.Thing, r.Columns[0].Cells[0].Entry.Thing
+	if _, err := a.Rooms.See(ctx, "oduya", copy); err != nil { // the teacher's look isn't the student's
+		t.Fatal(err)
+	}
+	if got := state()[1][0]; got != S {
+		t.Errorf("the teacher looked: %v", got)
+	}
+	if _, err := a.Rooms.See(ctx, "s0", copy); err != nil {
+		t.Fatal(err)
+	}
+	if got := state()[1][0]; got != O {
+		t.Errorf("opened: %v", got)
+	}
+	if _, err := a.Rooms.Write(ctx, "s0", "same-text", copy, 1, strings.NewReader("Log\n===\n\nWhere did you stand?")); err != nil {
+		t.Fatal(err)
+	}
+	if got := state()[1][0]; got != O {
+		t.Errorf("saved without a new word: %v", got)
+	}
+	if _, err := a.Rooms.Write(ctx, "s0", "more-text", copy, 2, strings.NewReader("# Log\n\nWhere did you stand?\n\nBy the **old** slipway.")); err != nil {
+		t.Fatal(err)
+	}
+	if got := state()[1]; got != [3]progress.State{W, S, X} {
+		t.Errorf("written: %v", got)
+	}
+	if _, err := a.Rooms.AddFile(ctx, "s0", "k1", satchel, "pool.png", "image/png", strings.NewReader("x")); err != nil {
+		t.Fatal(err)
+	}
+	r, _ = a.Rooms.Register(ctx, c)
+	if cell := r.Columns[1].Cells[0]; cell.Words != 4 || cell.Fill != 50 || cell.Changed.IsZero() {
+		t.Errorf("copy: %+v", cell)
+	}
+	if r.Columns[0].Cells[0].Inside != 1 || r.Week[0][6] != 4 || r.Changed[0].IsZero() || !r.Changed[1].IsZero() {
+		t.Errorf("satchel %+v, week %v, changed %v", r.Columns[0].Cells[0], r.Week, r.Changed)
+	}
+	// What was written past this program shows as well.
+	if _, err := a.Cup.Write(ctx, "s1", "past", r.Columns[1].Cells[1].Entry.Thing, 1, strings.NewReader("# Log\n\nAt the pier.")); err != nil {
+		t.Fatal(err)
+	}
+	if got := state()[1][1]; got != W {
+		t.Errorf("written by another way: %v", got)
+	}
+	things, err := a.Rooms.Desk(ctx, c, c.Students[0])
+	if err != nil || len(things) != 2 || len(things[0].Inside) != 2 || things[1].Days[6] != 4 || things[1].OpenedAt.IsZero() || len(things[1].People) != 2 {
+		t.Errorf("desk %+v, %v", things, err)
+	}
+}
+
+// Each student's home holds exactly the own things.
+func TestStudentHome(t *testing.T) {
+	a, c := school(t, 3)
+	h := apptest.Handout(t, a, c, "# Log\n")
+	apptest.Pack(t, a, c, &h)
+	seen := map[string]string{}
+	for _, who := range []string{"s0", "s1", "s2"} {
+		home, err := a.Rooms.StudentHome(ctx, who)
+		if err != nil || len(home) != 1 || home[0].Satchel == nil || home[0].Shelf == nil || home[0].Table == nil || len(home[0].Copies) != 1 {
+			t.Fatalf("%s: %+v, %v", who, home, err)
+		}
+		for _, id := range []string{home[0].Satchel.ID, home[0].Copies[0].Thing.ID} {
+			if seen[id] != "" {
+				t.Errorf("%s and %s have the same thing", who, seen[id])
+			}
+			seen[id] = who
+		}
+	}
+	if home, err := a.Rooms.StudentHome(ctx, "s3"); err != nil || len(home) != 0 {
+		t.Errorf("a student on no list: %+v, %v", home, err)
+	}
+	fresh := apptest.Class(t, a, apptest.List(1)) // not packed yet
+	home, err := a.Rooms.StudentHome(ctx, "s0")
+	if err != nil || len(home) != 2 || home[1].Class.ID != fresh.ID || home[1].Satchel != nil {
+		t.Errorf("a class that isn't packed: %+v, %v", home, err)
+	}
+}
+
+func TestAddFile(t *testing.T) {
+	a, c := school(t, 2)
+	apptest.Pack(t, a, c, nil)
+	home, err := a.Rooms.StudentHome(ctx, "s0")
+	if err != nil {
+		t.Fatal(err)
+	}
+	satchel := home[0].Satchel.ID
+	add := func(key, name string) string {
+		t.Helper()
+		f, err := a.Rooms.AddFile(ctx, "s0", key, satchel, name, "text/plain", strings.NewReader("x"))
+		if err != nil {
+			t.Fatal(err)
+		}
+		return f.Name
+	}
+	for _, c := range [][3]string{
+		{"k1", "pool.png", "pool.png"}, {"k2", "POOL.png", "POOL (2).png"}, {"k3", "pool.png", "pool (3).png"}, {"k4", `C:\home\..\a:b?.txt`, "a-b.txt"}, {"k5", "../../etc/passwd", "passwd"}, {"k6", "...", "Unnamed"},
+	} {
+		if got := add(c[0], c[1]); got != c[2] {
+			t.Errorf("%q is kept as %q, want %q", c[1], got, c[2])
+		}
+	}
+	add("k1", "pool.png") // sent again after a lost answer
+	if inside, _ := a.Cup.List(ctx, "s0", satchel); len(inside) != 6 {
+		t.Errorf("%d things after six files", len(inside))
+	}
+	_, err = a.Rooms.AddFile(ctx, "s1", "k", satchel, "x", "text/plain", strings.NewReader("x"))
+	if !errors.Is(err, classroom.ErrNotFound) {
+		t.Errorf("a classmate adding: %v", err)
+	}
+	_, err = a.Rooms.AddFile(ctx, "s0", "k", home[0].Shelf.ID, "x", "text/plain", strings.NewReader("x"))
+	if !errors.Is(err, cupboard.ErrNoRight) {
+		t.Errorf("adding to the shelf: %v", err)
+	}
+}
+
+func TestAttention(t *testing.T) {
+	a, c := school(t, 2)
+	codes := func() string {
+		t.Helper()
+		c = apptest.Load(t, a, c.ID)
+		notes, ready, err := a.Rooms.Attention(ctx, c)
+		if err != nil {
+			t.Fatal(err)
+		}
+		out := fmt.Sprint(ready)
+		for _, n := range notes {
+			out += fmt.Sprintf(" %s=%d", n.Reason.Code, n.Count)
+		}
+		return out
+	}
+	if got := codes(); got != "false" {
+		t.Errorf("before packing: %s", got)
+	}
+	apptest.Pack(t, a, c, nil)
+	if got := codes(); got != "true" {
+		t.Errorf("packed: %s", got)
+	}
+	paste(t, a, c.ID, "No,Surname,First,Email\n1,New,One,s2@kestrelquay.example\n2,Odd,One,odd@kestrelquay.example\n")
+	if _, err := a.Rooms.Accept(ctx, c.ID); err != nil {
+		t.Fatal(err)
+	}
+	if got := codes(); got != "true students-unknown=1 students-missing=1" {
+		t.Errorf("with a newcomer and an unknown address: %s", got)
+	}
+}
+
+func TestPerDay(t *testing.T) {
+	day := func(d int) time.Time { return time.Date(2026, 11, d, 0, 0, 0, 0, time.UTC) }
+	days := []time.Time{day(19), day(20), day(21), day(22)}
+	for _, c := range []struct {
+		counts []store.WorkDay
+		want   []int
+	}{
+		{nil, []int{0, 0, 0, 0}},
+		{[]store.WorkDay{{Day: day(20), Added: 30}, {Day: day(22), Added: 42}}, []int{0, 30, 0, 12}},
+		{[]store.WorkDay{{Day: day(10), Added: 25}, {Day: day(19), Added: 40}}, []int{15, 0, 0, 0}},
+		{[]store.WorkDay{{Day: day(19), Added: 40}, {Day: day(20), Added: 10}, {Day: day(21), Added: 15}}, []int{40, 0, 5, 0}}, // words taken out are no words written
+	} {
+		if got := classroom.PerDay(c.counts, days); !reflect.DeepEqual(got, c.want) {
+			t.Errorf("%v: %v, want %v", c.counts, got, c.want)
+		}
+	}
+}
+
+// A due time is a wall-clock time in its own zone, also where clocks change:
+// the same moments as Python's zoneinfo has.
+func TestDueAt(t *testing.T) {
+	var script strings.Builder
+	script.WriteString("from datetime import datetime\nfrom zoneinfo import ZoneInfo\n")
+	var got []string
+	for _, zone := range []string{"Europe/Lisbon", "America/New_York", "Australia/Lord_Howe", "Asia/Kathmandu", "Atlantic/Azores"} {
+		for _, wall := range []string{"2026-03-28T17:00", "2026-03-29T12:00", "2026-10-25T12:00", "2026-11-27T17:00", "2027-07-01T08:30"} {
+			w, err := time.Parse("2006-01-02T15:04", wall)
+			if err != nil {
+				t.Fatal(err)
+			}
+			h := store.Handout{Zone: zone}
+			h.Due.Time, h.Due.Valid = w, true
+			at, ok := classroom.DueAt(h)
+			if !ok {
+				t.Fatal("no due time")
+			}
+			got = append(got, fmt.Sprint(at.Unix()))
+			fmt.Fprintf(&script, "print(int(datetime.fromisoformat(%q).replace(tzinfo=ZoneInfo(%q)).timestamp()))\n", wall, zone)
+		}
+	}
+	want, err := exec.Command("python3", "-c", script.String()).CombinedOutput()
+	if err != nil {
+		t.Fatalf("%v: %s", err, want)
+	}
+	if strings.Join(got, "\n") != strings.TrimSpace(string(want)) {
+		t.Errorf("%v, Python has %s", got, want)
+	}
+	if _, ok := classroom.DueAt(store.Handout{Zone: "UTC"}); ok {
+		t.Error("a handout without a due time has one")
+	}
+}
