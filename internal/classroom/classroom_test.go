@@ -33,7 +33,7 @@ func school(t *testing.T, n int) (*app.App, classroom.Class) {
 
 func paste(t *testing.T, a *app.App, class, list string) classroom.Draft {
 	t.Helper()
-	tab, err := tables.Read(strings.NewReader(list))
+	tab, err := tables.ReadSheet(strings.NewReader(list), "")
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -190,7 +190,7 @@ func (p *player) class(ctx context.Context, owner, code, name, period, list stri
 }
 
 func (p *player) list(ctx context.Context, class, list string) error {
-	t, err := tables.Read(strings.NewReader(list))
+	t, err := tables.ReadSheet(strings.NewReader(list), "")
 	if err != nil {
 		return err
 	}

@@ -66,7 +66,7 @@ func TestHistoryList(t *testing.T) {
 	if err != nil || string(file) != demo.HistoryList() {
 		t.Errorf("docs/harbour-history.csv isn't the demo's list (%v)", err)
 	}
-	tab, err := tables.Read(strings.NewReader(demo.HistoryList()))
+	tab, err := tables.ReadSheet(strings.NewReader(demo.HistoryList()), "")
 	if err != nil {
 		t.Fatal(err)
 	}

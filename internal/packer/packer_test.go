@@ -315,7 +315,7 @@ func TestKilled(t *testing.T) {
 }
 
 func draft(a *app.App, class, list string) error {
-	t, err := tables.Read(strings.NewReader(list))
+	t, err := tables.ReadSheet(strings.NewReader(list), "")
 	if err != nil {
 		return err
 	}

@@ -5,75 +5,59 @@ import (
 	"encoding/csv"
 	"errors"
 	"io"
-	"unicode/utf8"
-
-	"golang.org/x/text/encoding/charmap"
-	"golang.org/x/text/encoding/unicode"
+	"regexp"
 
 	"jollysatchel/internal/core/roster"
 )
 
-// Delimited reads delimited text (RFC 4180, and the separators comma,
-// semicolon and tab) in UTF-8, or UTF-16 with a byte order mark; bytes that
-// are neither are read as Windows-1252. Every record becomes a row at its
+// delimited is delimited text (RFC 4180, and the separators comma, semicolon,
+// tab and pipe) in any encoding decode knows. Every record becomes a row at its
 // place in the table: blank lines count, a quoted line break does not, and a
-// final line end is no row.
-func Delimited(b []byte) (roster.Table, error) {
+// final line end is no row. A first line "sep=;" names the separator and is,
+// as in a spreadsheet, no row.
+type delimited struct{}
+
+func (delimited) name() string { return "delimited" }
+
+func (delimited) recognises([]byte) bool { return true }
+
+// workbook is how spreadsheets of an old kind, and those with a password, begin.
+var workbook = []byte{0xD0, 0xCF, 0x11, 0xE0, 0xA1, 0xB1, 0x1A, 0xE1}
+
+var sepLine = regexp.MustCompile(`^(?i:"?sep=([,;|\t]|\\t)"?)\r?\n`)
+
+func (delimited) read(b []byte) (Book, error) {
+	switch {
+	case bytes.HasPrefix(b, workbook):
+		return Book{}, &Error{Code: "old-spreadsheet"}
+	case isZip(b):
+		return Book{}, &Error{Code: "archive-unknown"}
+	}
 	b, err := decode(b)
 	if err != nil {
-		return roster.Table{}, err
+		return Book{}, err
 	}
 	if len(bytes.TrimSpace(b)) == 0 {
-		return roster.Table{}, &Error{Code: "empty"}
+		return Book{}, &Error{Code: "empty"}
 	}
 	b = unixLines(b)
-	sep := separator(b)
+	var sep rune
+	if m := sepLine.FindSubmatch(b); m != nil {
+		b = b[len(m[0]):]
+		if sep = rune(m[1][0]); sep == '\\' {
+			sep = '\t'
+		}
+	} else {
+		sep = separator(b)
+	}
 	t, err := records(b, sep, false)
 	if errors.Is(err, csv.ErrBareQuote) || errors.Is(err, csv.ErrQuote) {
 		t, err = records(b, sep, true)
 	}
-	return t, err
-}
-
-// decode brings the bytes to UTF-8 without a byte order mark.
-func decode(b []byte) ([]byte, error) {
-	switch {
-	case bytes.HasPrefix(b, []byte{0xEF, 0xBB, 0xBF}):
-		b = b[3:]
-	case bytes.HasPrefix(b, []byte{0xFF, 0xFE}), bytes.HasPrefix(b, []byte{0xFE, 0xFF}):
-		out, err := unicode.UTF16(unicode.LittleEndian, unicode.ExpectBOM).NewDecoder().Bytes(b)
-		if err != nil {
-			return nil, &Error{Code: "not-a-table"}
-		}
-		b = out
+	if err != nil {
+		return Book{}, err
 	}
-	if binary(b) {
-		return nil, &Error{Code: "not-a-table"}
-	}
-	if !utf8.Valid(b) {
-		out, err := charmap.Windows1252.NewDecoder().Bytes(b)
-		if err != nil {
-			return nil, &Error{Code: "not-a-table"}
-		}
-		b = out
-	}
-	return b, nil
-}
-
-// binary reports bytes that no text holds: a NUL, or control characters in
-// more than one byte of a hundred.
-func binary(b []byte) bool {
-	head := b[:min(len(b), 1<<16)]
-	if bytes.IndexByte(head, 0) >= 0 {
-		return true
-	}
-	control := 0
-	for _, c := range head {
-		if c < 0x20 && c != '\t' && c != '\n' && c != '\r' && c != '\f' {
-			control++
-		}
-	}
-	return control*100 > len(head)
+	return Book{Sheets: []Sheet{{Table: t}}}, nil
 }
 
 // unixLines makes a lone carriage return, the line end of old files, a line feed.
@@ -87,7 +71,7 @@ func unixLines(b []byte) []byte {
 // separator picks the separator that divides the first records most evenly.
 func separator(b []byte) rune {
 	best, score := ',', 0
-	for _, sep := range []rune{'\t', ';', ','} {
+	for _, sep := range []rune{'\t', ';', ',', '|'} {
 		r := reader(b[:min(len(b), 1<<16)], sep, true)
 		fields := map[int]int{}
 		for range 25 {
@@ -131,9 +115,8 @@ func records(b []byte, sep rune, lazy bool) (roster.Table, error) {
 			}
 			at += n
 			line++
-			t.Rows = append(t.Rows, roster.Row{Line: line, Cells: []string{}})
-			if len(t.Rows) > MaxRows {
-				return roster.Table{}, &Error{Code: "too-many-rows"}
+			if err := grow(&t, roster.Row{Line: line, Cells: []string{}}); err != nil {
+				return roster.Table{}, err
 			}
 		}
 		rec, err := r.Read()
@@ -155,12 +138,8 @@ func records(b []byte, sep rune, lazy bool) (roster.Table, error) {
 		}
 		at = int(r.InputOffset())
 		line++
-		if len(rec) > MaxColumns {
-			return roster.Table{}, &Error{Code: "too-many-columns", Line: line}
-		}
-		t.Rows = append(t.Rows, roster.Row{Line: line, Cells: rec})
-		if len(t.Rows) > MaxRows {
-			return roster.Table{}, &Error{Code: "too-many-rows"}
+		if err := grow(&t, roster.Row{Line: line, Cells: rec}); err != nil {
+			return roster.Table{}, err
 		}
 	}
 	if lazy {

@@ -1,10 +1,12 @@
-// Package tables reads open file formats into the core's tables. Bytes go in,
-// cells come out; what the cells mean is not known here.
+// Package tables reads open file formats into the core's tables and writes
+// tables in them. Bytes go in, cells come out; what the cells mean is not known
+// here. Every format is one file behind one small interface.
 package tables
 
 import (
 	"fmt"
 	"io"
+	"strings"
 
 	"jollysatchel/internal/core/roster"
 )
@@ -14,12 +16,88 @@ const (
 	MaxBytes   = 64 << 20
 	MaxRows    = 250_000
 	MaxColumns = 1_000
+	// maxUnpacked bounds what a packed file may swell to.
+	maxUnpacked = 512 << 20
 )
+
+// A Sheet is one table of a file. Delimited text has one, without a name.
+type Sheet struct {
+	Name   string
+	Hidden bool
+	Table  roster.Table
+}
+
+// Blank reports that the sheet has no text in it.
+func (s Sheet) Blank() bool {
+	for _, r := range s.Table.Rows {
+		for _, c := range r.Cells {
+			if strings.TrimSpace(c) != "" {
+				return false
+			}
+		}
+	}
+	return true
+}
+
+// A Teacher is a member of staff that an open roster archive names for a class.
+type Teacher struct {
+	Class   string `json:"class"`
+	Period  string `json:"period"`
+	Given   string `json:"given"`
+	Family  string `json:"family"`
+	Address string `json:"address"`
+}
+
+// A Book is what a file holds: its sheets in their order, and the teachers it
+// names, where it does.
+type Book struct {
+	Format   string // delimited, xlsx, ods, open-roster
+	Sheets   []Sheet
+	Teachers []Teacher
+}
+
+// Sheet returns the sheet of that name; for an empty name the first that is
+// neither hidden nor blank, else the first.
+func (b Book) Sheet(name string) (Sheet, error) {
+	var names []string
+	for _, s := range b.Sheets {
+		if name != "" && strings.EqualFold(strings.TrimSpace(s.Name), strings.TrimSpace(name)) {
+			return s, nil
+		}
+		names = append(names, s.Name)
+	}
+	if name != "" {
+		return Sheet{}, &Error{Code: "no-such-sheet", Args: map[string]string{"sheet": name, "sheets": strings.Join(names, ", ")}}
+	}
+	for _, s := range b.Sheets {
+		if !s.Hidden && !s.Blank() {
+			return s, nil
+		}
+	}
+	for _, s := range b.Sheets {
+		if !s.Blank() {
+			return s, nil
+		}
+	}
+	return Sheet{}, &Error{Code: "empty"}
+}
+
+// A format is one way of writing tables down.
+type format interface {
+	name() string
+	// recognises reports whether a file that begins like this is of the format.
+	recognises(b []byte) bool
+	// read makes sheets of a file. An *Error says what is wrong with it.
+	read(b []byte) (Book, error)
+}
+
+// formats in the order they are tried; the last takes what no other knows.
+var formats = []format{xlsx{}, ods{}, openRoster{}, delimited{}}
 
 // An Error says why a file can't be read as a table. Line is the line of the
 // file where that was seen, 0 where it has none.
 type Error struct {
-	Code string // empty, too-large, too-many-rows, too-many-columns, not-a-table, quote-open
+	Code string // a key of messages
 	Line int
 	Args map[string]string
 }
@@ -31,24 +109,72 @@ var messages = map[string]string{
 	"too-many-columns": "A row has more than 1,000 columns.",
 	"not-a-table":      "This is not a table of text: it looks like a program, a picture or another kind of file.",
 	"quote-open":       "A quotation mark is opened and never closed.",
+	"damaged":          "The file is damaged or not finished: {what}.",
+	"swells":           "The file unpacks to far more than a class list holds.",
+	"old-spreadsheet":  "This is a spreadsheet of an old kind, or one with a password. Save it as .xlsx, .ods or .csv without a password.",
+	"archive-unknown":  "This archive holds no class list: neither a spreadsheet nor an open roster archive.",
+	"archive-lacks":    "The roster archive lacks {file}.",
+	"no-such-sheet":    "There is no sheet named {sheet}. The file has: {sheets}.",
 }
 
 func (e *Error) Error() string {
-	if e.Line > 0 {
-		return fmt.Sprintf("line %d: %s", e.Line, messages[e.Code])
+	m := messages[e.Code]
+	for k, v := range e.Args {
+		m = strings.ReplaceAll(m, "{"+k+"}", v)
 	}
-	return messages[e.Code]
+	if e.Line > 0 {
+		return fmt.Sprintf("line %d: %s", e.Line, m)
+	}
+	return m
 }
 
-// Read reads all of r, at most MaxBytes, and makes a table of it. The error is
-// an *Error where the content is at fault.
-func Read(r io.Reader) (roster.Table, error) {
+// Read reads all of r, at most MaxBytes, in whichever format it is written.
+// The error is an *Error where the content is at fault.
+func Read(r io.Reader) (Book, error) {
 	b, err := io.ReadAll(io.LimitReader(r, MaxBytes+1))
 	if err != nil {
-		return roster.Table{}, fmt.Errorf("reading the list: %w", err)
+		return Book{}, fmt.Errorf("reading the list: %w", err)
 	}
 	if len(b) > MaxBytes {
-		return roster.Table{}, &Error{Code: "too-large"}
+		return Book{}, &Error{Code: "too-large"}
 	}
-	return Delimited(b)
+	for _, f := range formats {
+		if f.recognises(b) {
+			book, err := f.read(b)
+			book.Format = f.name()
+			return book, err
+		}
+	}
+	return Book{}, &Error{Code: "not-a-table"}
+}
+
+// ReadSheet reads one sheet of r, as Book.Sheet chooses it.
+func ReadSheet(r io.Reader, sheet string) (roster.Table, error) {
+	b, err := Read(r)
+	if err != nil {
+		return roster.Table{}, err
+	}
+	s, err := b.Sheet(sheet)
+	return s.Table, err
+}
+
+// grow appends a row, or says that there are too many or that it is too wide.
+func grow(t *roster.Table, row roster.Row) error {
+	switch {
+	case len(row.Cells) > MaxColumns:
+		return &Error{Code: "too-many-columns", Line: row.Line}
+	case len(t.Rows) >= MaxRows:
+		return &Error{Code: "too-many-rows"}
+	}
+	t.Rows = append(t.Rows, row)
+	return nil
+}
+
+// trimmed returns a row's cells without the blank ones at its end.
+func trimmed(cells []string) []string {
+	n := len(cells)
+	for n > 0 && cells[n-1] == "" {
+		n--
+	}
+	return cells[:n]
 }

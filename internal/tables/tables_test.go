@@ -19,7 +19,7 @@ import (
 )
 
 func ExampleRead() {
-	t, err := Read(strings.NewReader("Surname;First\nDube;\"Nokuthula\n(Noki)\"\n\nEze;Kelechi\n"))
+	t, err := ReadSheet(strings.NewReader("Surname;First\nDube;\"Nokuthula\n(Noki)\"\n\nEze;Kelechi\n"), "")
 	if err != nil {
 		panic(err)
 	}
@@ -31,6 +31,15 @@ func ExampleRead() {
 	// 2 ["Dube" "Nokuthula\n(Noki)"]
 	// 3 []
 	// 4 ["Eze" "Kelechi"]
+}
+
+// readDelimited reads delimited text whatever it looks like.
+func readDelimited(b []byte) (roster.Table, error) {
+	book, err := delimited{}.read(b)
+	if err != nil {
+		return roster.Table{}, err
+	}
+	return book.Sheets[0].Table, nil
 }
 
 func cells(t roster.Table) [][]string {
@@ -54,7 +63,7 @@ func TestRFC4180(t *testing.T) {
 		{"6: line breaks, quotes and commas in them", "\"aaa\",\"b\nbb\",\"c,cc\"\nzzz,yyy,xxx", [][]string{{"aaa", "b\nbb", "c,cc"}, {"zzz", "yyy", "xxx"}}},
 		{"7: doubled quotes", "\"aaa\",\"b\"\"bb\",\"ccc\"", [][]string{{"aaa", "b\"bb", "ccc"}}},
 	} {
-		got, err := Delimited([]byte(c.in))
+		got, err := readDelimited([]byte(c.in))
 		if err != nil || !reflect.DeepEqual(cells(got), c.want) {
 			t.Errorf("%s: %q, %v", c.rule, cells(got), err)
 		}
@@ -83,7 +92,7 @@ func TestCSVSpectrum(t *testing.T) {
 		if err := json.Unmarshal(j, &want); err != nil {
 			t.Fatal(file, err)
 		}
-		got, err := Delimited(b)
+		got, err := readDelimited(b)
 		if err != nil {
 			t.Errorf("%s: %v", file, err)
 			continue
@@ -128,7 +137,7 @@ func TestAgainstPython(t *testing.T) {
 		if err := json.Unmarshal(out, &want); err != nil {
 			t.Fatal(err)
 		}
-		got, err := Delimited([]byte(in))
+		got, err := readDelimited([]byte(in))
 		if err != nil || !reflect.DeepEqual(cells(got), want) {
 			t.Errorf("%q: %q, %v; Python has %q", in, cells(got), err, want)
 		}
@@ -152,7 +161,7 @@ func TestSeparatorsAndEncodings(t *testing.T) {
 		"comma": []byte(write(",")), "semicolon": []byte(write(";")), "tab": []byte(write("\t")), "byte order mark": []byte("\ufeff" + write(",")),
 		"UTF-16": utf16le, "Windows-1252": []byte(cp1252), "old line ends": []byte(strings.ReplaceAll(write(","), "\n", "\r")),
 	} {
-		got, err := Delimited(in)
+		got, err := readDelimited(in)
 		if err != nil || !reflect.DeepEqual(cells(got), want) {
 			t.Errorf("%s: %q, %v", what, cells(got), err)
 		}
@@ -160,7 +169,7 @@ func TestSeparatorsAndEncodings(t *testing.T) {
 }
 
 func TestLooseQuotes(t *testing.T) {
-	got, err := Delimited([]byte("name,size\nrope,5\" thick\n\nchain,3\n"))
+	got, err := readDelimited([]byte("name,size\nrope,5\" thick\n\nchain,3\n"))
 	if err != nil || !reflect.DeepEqual(cells(got), [][]string{{"name", "size"}, {"rope", `5" thick`}, {}, {"chain", "3"}}) {
 		t.Errorf("%q, %v", cells(got), err)
 	}
@@ -189,7 +198,7 @@ func TestRefused(t *testing.T) {
 			t.Errorf("%s: %v, want %s", c.what, err, c.code)
 		}
 	}
-	if got, err := Read(bytes.NewReader(bytes.Repeat([]byte("a,b\n"), MaxRows))); err != nil || len(got.Rows) != MaxRows {
+	if got, err := ReadSheet(bytes.NewReader(bytes.Repeat([]byte("a,b\n"), MaxRows)), ""); err != nil || len(got.Rows) != MaxRows {
 		t.Errorf("a list at the limit is refused: %v", err)
 	}
 }
@@ -199,7 +208,7 @@ func FuzzDelimited(f *testing.F) {
 		f.Add([]byte(s))
 	}
 	f.Fuzz(func(t *testing.T, b []byte) {
-		got, err := Delimited(b)
+		got, err := readDelimited(b)
 		if err != nil {
 			return
 		}
@@ -218,7 +227,7 @@ func BenchmarkReadRoster(b *testing.B) {
 	in := List(50_000)
 	b.Run("ours", func(b *testing.B) {
 		for b.Loop() {
-			t, err := Read(bytes.NewReader(in))
+			t, err := ReadSheet(bytes.NewReader(in), "")
 			if err != nil {
 				b.Fatal(err)
 			}

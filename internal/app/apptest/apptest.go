@@ -89,7 +89,7 @@ func Class(t testing.TB, a *app.App, list string) classroom.Class {
 	if err != nil {
 		t.Fatal(err)
 	}
-	tab, err := tables.Read(strings.NewReader(list))
+	tab, err := tables.ReadSheet(strings.NewReader(list), "")
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -85,28 +85,20 @@ func roleOfHeading(h string) (Role, float64) {
 
 // headingRow finds the index of the heading row among the first rows: the
 // first with two or more known headings and no address in it, or the only
-// known heading of a one-column list. -1 where there is none.
+// known heading of a one-column list. Of two heading rows, one over the other,
+// the one that says more is taken. -1 where there is none.
 func headingRow(rows []Row) int {
 	for i, row := range rows {
 		if i >= 12 {
 			break
 		}
-		known, filled := 0, 0
-		data := false
-		for _, c := range row.Cells {
-			c = strings.TrimSpace(c)
-			if c == "" {
-				continue
-			}
-			filled++
-			if strings.Contains(c, "@") {
-				data = true
-			}
-			if r, sure := roleOfHeading(c); r != Extra && r != None && sure >= 0.7 {
-				known++
-			}
-		}
+		known, filled, data := headings(row)
 		if !data && (known >= 2 || known == 1 && filled == 1 && width(rows) == 1) {
+			if i+1 < len(rows) {
+				if below, _, data := headings(rows[i+1]); below > known && !data {
+					return i + 1
+				}
+			}
 			return i
 		}
 		if data {
@@ -114,6 +106,25 @@ func headingRow(rows []Row) int {
 		}
 	}
 	return -1
+}
+
+// headings counts a row's known headings and filled cells; data reports that
+// it holds an address, as no heading row does.
+func headings(row Row) (known, filled int, data bool) {
+	for _, c := range row.Cells {
+		c = strings.TrimSpace(c)
+		if c == "" {
+			continue
+		}
+		filled++
+		if strings.Contains(c, "@") {
+			data = true
+		}
+		if r, sure := roleOfHeading(c); r != Extra && r != None && sure >= 0.7 {
+			known++
+		}
+	}
+	return known, filled, data
 }
 
 // oddHeading looks at the row before the first row of data: where it has a

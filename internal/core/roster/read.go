@@ -17,6 +17,11 @@ func Read(t Table, opt Options) Result {
 	r := reader{opt: opt, fields: map[Role]int{}}
 	head, body := r.divide(t.Rows)
 	r.res.Columns = recognise(head, body, width(t.Rows), opt.Roles)
+	for _, i := range t.HiddenColumns {
+		if i < len(r.res.Columns) {
+			r.res.Columns[i].Hidden = true
+		}
+	}
 	r.res.Findings = []Finding{}
 	for i, c := range r.res.Columns {
 		if c.Role != Extra && c.Role != None {

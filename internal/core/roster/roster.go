@@ -11,8 +11,12 @@ type Row struct {
 	Hidden bool     `json:"hidden,omitempty"` // hidden in the spreadsheet
 }
 
-// A Table is the text of a class list, row by row.
-type Table struct{ Rows []Row }
+// A Table is the text of a class list, row by row. HiddenColumns are the places
+// from 0 of columns hidden in the spreadsheet; they are read like the others.
+type Table struct {
+	Rows          []Row
+	HiddenColumns []int
+}
 
 // A Role says what a column holds.
 type Role string
@@ -41,7 +45,8 @@ var Roles = []Role{Given, Family, Full, Preferred, Address, Number, Class, Perio
 type Column struct {
 	Heading    string  `json:"heading"`
 	Role       Role    `json:"role"`
-	Confidence float64 `json:"confidence"` // 0 to 1; 1 where the teacher said so
+	Confidence float64 `json:"confidence"`       // 0 to 1; 1 where the teacher said so
+	Hidden     bool    `json:"hidden,omitempty"` // hidden in the spreadsheet
 }
 
 // A Student is one row of the list that can be accepted.

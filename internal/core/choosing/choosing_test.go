@@ -1,0 +1,120 @@
+package choosing
+
+import (
+	"fmt"
+	"math/rand/v2"
+	"slices"
+	"testing"
+)
+
+func ExampleChoose() {
+	class := []Student{
+		{Row: "1", Values: map[string]string{"Period": "9"}}, {Row: "2", Values: map[string]string{"Period": "19"}},
+		{Row: "3", SitsOut: true, Values: map[string]string{"Period": "9"}}, {Row: "4", Left: true},
+	}
+	for _, o := range Choose(class, Choice{Conditions: []Condition{{"Period", OneOf, []string{"9"}}}, Ticked: map[string]bool{"4": true}}) {
+		fmt.Println(o.Row, o.In, o.Reason)
+	}
+	// Output:
+	// 1 true condition
+	// 2 false condition
+	// 3 false sits-out
+	// 4 false left
+}
+
+func TestHolds(t *testing.T) {
+	for _, c := range []struct {
+		test   Test
+		values []string
+		yes    []string
+		no     []string
+	}{
+		{OneOf, []string{"9", "10"}, []string{"9", " 10 ", "9.0"}, []string{"19", "", "x"}},
+		{Is, []string{"Gull"}, []string{"gull", "GULL"}, []string{"Gulls", ""}},
+		{Is, []string{"Ærø"}, []string{"ÆRØ"}, []string{"Aero"}},
+		{Is, []string{"07"}, []string{"07"}, []string{"7", "7.0"}},
+		{IsNot, []string{"Gull"}, []string{"Tern", ""}, []string{"gull"}},
+		{Contains, []string{"9"}, []string{"9", "19", "9B"}, []string{"8"}},
+		{StartsWith, []string{"9"}, []string{"9", "9B"}, []string{"19"}},
+		{Greater, []string{"9"}, []string{"10", "9,5"}, []string{"9", "8", "", "x"}},
+		{Smaller, []string{"10"}, []string{"9", "-1", "9.99"}, []string{"10", "11", "", "x"}},
+		{Smaller, []string{"M"}, []string{"Dube"}, []string{"Nunes", "3"}},
+		{Empty, nil, []string{"", "  "}, []string{"0"}},
+		{NotEmpty, nil, []string{"0"}, []string{"", " "}},
+		{"unheard of", []string{"x"}, nil, []string{"x", ""}},
+	} {
+		cond := Condition{"Column", c.test, c.values}
+		for _, v := range c.yes {
+			if !cond.Holds(v) {
+				t.Errorf("%q %s %q doesn't hold", v, c.test, c.values)
+			}
+		}
+		for _, v := range c.no {
+			if cond.Holds(v) {
+				t.Errorf("%q %s %q holds", v, c.test, c.values)
+			}
+		}
+	}
+}
+
+func TestReasonsInTurn(t *testing.T) {
+	cond := []Condition{{"Level", Is, []string{"A"}}, {"Period", Is, []string{"3"}}}
+	a3 := map[string]string{"Level": "A", "Period": "3"}
+	a4 := map[string]string{"Level": "A", "Period": "4"}
+	for _, c := range []struct {
+		what   string
+		s      Student
+		choice Choice
+		in     bool
+		reason Reason
+		failed int
+	}{
+		{"everybody", Student{Row: "r"}, Choice{}, true, Everybody, -1},
+		{"left first of all", Student{Row: "r", Left: true, SitsOut: true}, Choice{Ticked: map[string]bool{"r": true}}, false, Left, -1},
+		{"sits out before hand picks", Student{Row: "r", SitsOut: true}, Choice{Ticked: map[string]bool{"r": true}}, false, SitsOut, -1},
+		{"unticked against the condition", Student{Row: "r", Values: a3}, Choice{Conditions: cond, Ticked: map[string]bool{"r": false}}, false, Unticked, -1},
+		{"ticked against the condition", Student{Row: "r"}, Choice{Conditions: cond, Ticked: map[string]bool{"r": true}}, true, Ticked, -1},
+		{"all of", Student{Row: "r", Values: a3}, Choice{Conditions: cond}, true, ByCondition, -1},
+		{"not all of", Student{Row: "r", Values: a4}, Choice{Conditions: cond}, false, ByCondition, 1},
+		{"any of", Student{Row: "r", Values: a4}, Choice{Any: true, Conditions: cond}, true, ByCondition, -1},
+		{"not any of", Student{Row: "r"}, Choice{Any: true, Conditions: cond}, false, ByCondition, 0},
+	} {
+		if o := Choose([]Student{c.s}, c.choice)[0]; o.In != c.in || o.Reason != c.reason || o.Failed != c.failed {
+			t.Errorf("%s: %+v", c.what, o)
+		}
+	}
+	for _, c := range []Condition{{}, {"A", Is, nil}, {"A", Is, []string{" "}}, {"A", OneOf, nil}, {"A", "odd", []string{"x"}}, {"", Empty, nil}} {
+		if c.Whole() {
+			t.Errorf("%+v is taken for whole", c)
+		}
+	}
+	if !(Condition{"A", Empty, nil}).Whole() || !(Condition{"A", OneOf, []string{"x", "y"}}).Whole() {
+		t.Error("a whole condition isn't taken for one")
+	}
+}
+
+// Everybody has one outcome in their order; any and all agree on one
+// condition; a condition and its opposite divide the class.
+func TestChooseProperties(t *testing.T) {
+	r := rand.New(rand.NewPCG(21, 34))
+	values := []string{"", "1", "2", "10", "a", "B"}
+	for range 2000 {
+		var class []Student
+		for i := range r.IntN(30) {
+			class = append(class, Student{Row: fmt.Sprint(i), Left: r.IntN(9) == 0, SitsOut: r.IntN(9) == 0, Values: map[string]string{"C": values[r.IntN(len(values))]}})
+		}
+		v := values[r.IntN(len(values))]
+		is, not := Choice{Conditions: []Condition{{"C", Is, []string{v}}}}, Choice{Conditions: []Condition{{"C", IsNot, []string{v}}}}
+		a, b := Choose(class, is), Choose(class, not)
+		is.Any = true
+		if !slices.Equal(a, Choose(class, is)) {
+			t.Fatal("any of one and all of one differ")
+		}
+		for i, s := range class {
+			free := !s.Left && !s.SitsOut
+			if a[i].Row != s.Row || a[i].In && b[i].In || free && !a[i].In && !b[i].In || !free && a[i].In {
+				t.Fatalf("%+v: %+v, %+v", s, a[i], b[i])
+			}
+		}
+	}
+}

@@ -1,0 +1,397 @@
+package roster
+
+import (
+	"slices"
+	"strings"
+
+	"jollysatchel/internal/core/naming"
+)
+
+// A Kind of what became of one student between two lists.
+type Kind string
+
+// The kinds. A doubtful student may be one of the candidates: that is asked,
+// never guessed.
+const (
+	Joined    Kind = "joined"
+	Left      Kind = "left"
+	Changed   Kind = "changed"
+	Moved     Kind = "moved"    // to another class or period
+	Returned  Kind = "returned" // had left and is back
+	Unchanged Kind = "unchanged"
+	Doubtful  Kind = "doubtful"
+)
+
+// Kinds in the order a teacher is shown them.
+var Kinds = []Kind{Doubtful, Joined, Returned, Moved, Changed, Left, Unchanged}
+
+// A Known is a student as the older list has them.
+type Known struct {
+	Student
+	Gone bool // had left before
+}
+
+// A FieldChange is one value that differs. Field is a role's name, or an extra
+// column's heading after "extra:".
+type FieldChange struct {
+	Field string `json:"field"`
+	From  string `json:"from"`
+	To    string `json:"to"`
+}
+
+// A Difference is one line of a comparison. Old and New are places in the two
+// lists, -1 for none. By says what the two were recognised by; Candidates are
+// the places in the older list of those a doubtful student may be, and Why says
+// what speaks against the first.
+type Difference struct {
+	Kind       Kind
+	Old, New   int
+	By         string // number, address, name, said
+	Why        string // number-reused, address-reused, number-differs, same-name, name-like, several-rows
+	Fields     []FieldChange
+	Candidates []int
+}
+
+// A Comparison of two lists: every student of each in exactly one line, first
+// the newer list in its order, then those who are missing from it.
+type Comparison []Difference
+
+// Counts returns the number of lines of each kind.
+func (c Comparison) Counts() map[Kind]int {
+	n := map[Kind]int{}
+	for _, d := range c {
+		n[d.Kind]++
+	}
+	return n
+}
+
+// CompareOptions steer Compare.
+type CompareOptions struct {
+	// Has names the fields the newer list has a column for, as FieldChange names
+	// them; of others nothing is known and nothing has changed. Nil: all.
+	Has map[string]bool
+	// Said maps places of the newer list to places of the older, -1 for nobody:
+	// what the teacher answered about doubtful ones.
+	Said map[int]int
+}
+
+// Compare recognises the students of a list among those of an older one: by
+// student number, else by address, else by name within the class. A number or
+// address that fits another name, a name whose number differs or that several
+// have, and a name that is nearly somebody's are doubtful. It takes time in
+// proportion to the lists.
+func Compare(old []Known, list []Student, opt CompareOptions) Comparison {
+	m := matcher{old: old, list: list, opt: opt, of: make([]int, len(list)), by: make([]string, len(list)), doubt: map[int]Difference{}, taken: make([]bool, len(old))}
+	for i := range m.of {
+		m.of[i] = -1
+	}
+	m.addresses = m.index(byAddress)
+	m.said()
+	m.pass("number", m.index(byNumber), byNumber)
+	m.pass("address", m.addresses, byAddress)
+	m.names()
+	m.nearly()
+	return m.lines()
+}
+
+type matcher struct {
+	old   []Known
+	list  []Student
+	opt   CompareOptions
+	of    []int    // per new student the old one, -1 for none
+	by    []string // how
+	doubt map[int]Difference
+	taken []bool
+	// addresses are the places in the older list of those with an address.
+	addresses map[string][]int
+}
+
+// at is the class and period a row stands in, of what the newer list tells.
+func (m *matcher) at(s Student) string {
+	at := "\x00"
+	if m.has(Class) {
+		at = naming.Fold(s.Class) + at
+	}
+	if m.has(Period) {
+		at += naming.Fold(s.Period)
+	}
+	return at
+}
+
+func (m *matcher) has(r Role) bool { return m.opt.Has == nil || m.opt.Has[string(r)] }
+
+func (m *matcher) take(n, o int, by string) { m.of[n], m.by[n], m.taken[o] = o, by, true }
+
+// open reports whether nothing has been found for a new student yet.
+func (m *matcher) open(n int) bool {
+	_, asked := m.doubt[n]
+	return m.of[n] < 0 && !asked && m.by[n] == ""
+}
+
+func (m *matcher) said() {
+	for n := range m.list {
+		o, ok := m.opt.Said[n]
+		switch {
+		case !ok:
+		case o < 0 || o >= len(m.old) || m.taken[o]:
+			m.by[n] = "said"
+		default:
+			m.take(n, o, "said")
+		}
+	}
+}
+
+func byNumber(s Student) string { return s.Number }
+
+func byAddress(s Student) string { return strings.ToLower(s.Address) }
+
+// index finds places in the older list by a key.
+func (m *matcher) index(key func(Student) string) map[string][]int {
+	index := make(map[string][]int, len(m.old))
+	for o, k := range m.old {
+		if v := key(k.Student); v != "" {
+			index[v] = append(index[v], o)
+		}
+	}
+	return index
+}
+
+// pass recognises students by a key that belongs to one person. A person may
+// stand in several classes: the row of the same class is taken first, then one
+// that is the only one left.
+func (m *matcher) pass(by string, index map[string][]int, key func(Student) string) {
+	for _, same := range []bool{true, false} {
+		for n, s := range m.list {
+			v := key(s)
+			if v == "" || !m.open(n) {
+				continue
+			}
+			var here, gone []int
+			for _, o := range index[v] {
+				switch at := m.at(m.old[o].Student) == m.at(s); {
+				case m.taken[o] || at != same:
+				case !m.old[o].Gone:
+					here = append(here, o)
+				case same: // a return is to the class that was left
+					gone = append(gone, o)
+				}
+			}
+			if len(here) == 0 {
+				here = gone // one who is there is meant before one who has left
+			}
+			switch {
+			case len(here) == 0:
+			case !m.agrees(by, here[0], s):
+				m.ask(n, by+"-reused", here)
+			case len(here) == 1:
+				m.take(n, here[0], by)
+			default:
+				m.ask(n, "several-rows", here)
+			}
+		}
+	}
+}
+
+// agrees reports that nothing speaks against two students being one: a number
+// that fits needs a name or an address that is alike, an address that fits a
+// name that is.
+func (m *matcher) agrees(by string, o int, s Student) bool {
+	k := m.old[o].Student
+	if alike(k, s) {
+		return true
+	}
+	return by == "number" && s.Address != "" && strings.EqualFold(k.Address, s.Address)
+}
+
+// alike reports that two students have a word of their names in common, or
+// that one of them has no name.
+func alike(a, b Student) bool {
+	if a.Family == b.Family && a.Family != "" {
+		return true
+	}
+	x, y := words(a), words(b)
+	if len(x) == 0 || len(y) == 0 {
+		return true
+	}
+	for _, w := range x {
+		if slices.Contains(y, w) {
+			return true
+		}
+	}
+	return false
+}
+
+// words are the words of a student's names, folded, accents off.
+func words(s Student) []string {
+	return strings.Fields(fold(s.Given + " " + s.Family + " " + s.Preferred))
+}
+
+// ask leaves a student in doubt. Where the number is somebody else's, the one
+// with the address is a candidate too, and the likelier.
+func (m *matcher) ask(n int, why string, candidates []int) {
+	if why == "number-reused" && m.list[n].Address != "" {
+		for _, o := range m.addresses[strings.ToLower(m.list[n].Address)] {
+			if !slices.Contains(candidates, o) {
+				candidates = append([]int{o}, candidates...)
+			}
+		}
+	}
+	m.doubt[n] = Difference{Kind: Doubtful, Old: -1, New: n, Why: why, Candidates: candidates[:min(len(candidates), 5)]}
+}
+
+// names recognises by name within the class those nothing else was found for,
+// where one student on either side has the name.
+func (m *matcher) names() {
+	key := func(s Student) string { return naming.Fold(s.Name()) + "\x00" + m.at(s) }
+	theirs, ours := map[string][]int{}, map[string]int{}
+	for o, k := range m.old {
+		if !m.taken[o] {
+			theirs[key(k.Student)] = append(theirs[key(k.Student)], o)
+		}
+	}
+	for n, s := range m.list {
+		if m.open(n) {
+			ours[key(s)]++
+		}
+	}
+	for n, s := range m.list {
+		if !m.open(n) {
+			continue
+		}
+		fits := theirs[key(s)]
+		switch {
+		case len(fits) == 0:
+		case len(fits) > 1 || ours[key(s)] > 1:
+			m.ask(n, "same-name", fits)
+		case s.Number != "" && m.old[fits[0]].Number != "":
+			m.ask(n, "number-differs", fits)
+		default:
+			m.take(n, fits[0], "name")
+		}
+	}
+}
+
+// nearly asks about those left over on both sides who share a class and a word
+// of their names: a corrected name, perhaps.
+func (m *matcher) nearly() {
+	index := map[string][]int{}
+	for o, k := range m.old {
+		if !m.taken[o] && !k.Gone {
+			for _, w := range words(k.Student) {
+				index[w+"\x00"+m.at(k.Student)] = append(index[w+"\x00"+m.at(k.Student)], o)
+			}
+		}
+	}
+	for n, s := range m.list {
+		if !m.open(n) {
+			continue
+		}
+		var fits []int
+		for _, w := range words(s) {
+			for _, o := range index[w+"\x00"+m.at(s)][:min(5, len(index[w+"\x00"+m.at(s)]))] {
+				k := m.old[o]
+				differ := s.Number != "" && k.Number != "" && s.Address != "" && k.Address != "" // other number and other address: another person
+				if !m.taken[o] && !differ && !slices.Contains(fits, o) {
+					fits = append(fits, o)
+				}
+			}
+		}
+		if len(fits) > 0 {
+			m.ask(n, "name-like", fits)
+		}
+	}
+}
+
+func (m *matcher) lines() Comparison {
+	out := make(Comparison, 0, len(m.list)+len(m.old))
+	asked := map[int]bool{}
+	for n, s := range m.list {
+		if d, ok := m.doubt[n]; ok {
+			d.Candidates = slices.DeleteFunc(d.Candidates, func(o int) bool { return m.taken[o] })
+			if len(d.Candidates) > 0 {
+				for _, o := range d.Candidates {
+					asked[o] = true
+				}
+				out = append(out, d)
+				continue
+			}
+		}
+		o := m.of[n]
+		if o < 0 {
+			out = append(out, Difference{Kind: Joined, Old: -1, New: n, By: m.by[n]})
+			continue
+		}
+		d := Difference{Kind: Unchanged, Old: o, New: n, By: m.by[n], Fields: m.changes(m.old[o].Student, s)}
+		switch {
+		case m.old[o].Gone:
+			d.Kind = Returned
+		case slices.ContainsFunc(d.Fields, func(f FieldChange) bool { return f.Field == string(Class) || f.Field == string(Period) }):
+			d.Kind = Moved
+		case len(d.Fields) > 0:
+			d.Kind = Changed
+		}
+		out = append(out, d)
+	}
+	for o, k := range m.old {
+		// One who may be a doubtful student isn't missing before that is answered.
+		if !m.taken[o] && !asked[o] && !k.Gone {
+			out = append(out, Difference{Kind: Left, Old: o, New: -1})
+		}
+	}
+	return out
+}
+
+// changes lists the fields that differ, of those the newer list has. A list
+// that leaves a number or an address out takes none away.
+func (m *matcher) changes(from, to Student) []FieldChange {
+	var out []FieldChange
+	add := func(field, a, b string) {
+		if a != b && (m.opt.Has == nil || m.opt.Has[field]) {
+			out = append(out, FieldChange{field, a, b})
+		}
+	}
+	add(string(Given), from.Given, to.Given)
+	add(string(Family), from.Family, to.Family)
+	add(string(Preferred), from.Preferred, to.Preferred)
+	if to.Address != "" && !strings.EqualFold(from.Address, to.Address) {
+		add(string(Address), from.Address, to.Address)
+	}
+	if to.Number != "" {
+		add(string(Number), from.Number, to.Number)
+	}
+	add(string(Class), from.Class, to.Class)
+	add(string(Period), from.Period, to.Period)
+	add(string(Level), from.Level, to.Level)
+	add(string(Team), from.Team, to.Team)
+	var headings []string
+	for h := range to.Extra {
+		if from.Extra[h] != to.Extra[h] {
+			headings = append(headings, h)
+		}
+	}
+	slices.Sort(headings)
+	for _, h := range headings {
+		add("extra:"+h, from.Extra[h], to.Extra[h])
+	}
+	return out
+}
+
+// Fields names the fields a list has columns for, as CompareOptions.Has wants
+// them.
+func (r Result) Fields() map[string]bool {
+	has := map[string]bool{}
+	for _, c := range r.Columns {
+		switch c.Role {
+		case None:
+		case Extra:
+			if c.Heading != "" {
+				has["extra:"+c.Heading] = true
+			}
+		case Full:
+			has[string(Given)], has[string(Family)] = true, true
+		default:
+			has[string(c.Role)] = true
+		}
+	}
+	return has
+}

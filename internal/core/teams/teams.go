@@ -1,0 +1,120 @@
+// Package teams divides students into teams of one size, levels spread evenly,
+// pairs kept apart where that can be.
+package teams
+
+import (
+	"math/rand/v2"
+	"slices"
+	"strconv"
+)
+
+// A Student to be put into a team.
+type Student struct {
+	Row   string
+	Level string
+}
+
+// A Pair of rows that shouldn't be in one team.
+type Pair [2]string
+
+// Names returns what n teams are called: A, B, C and so on, 1, 2, 3 where there
+// are more than 26.
+func Names(n int) []string {
+	out := make([]string, n)
+	for i := range out {
+		if n <= 26 {
+			out[i] = string(rune('A' + i))
+		} else {
+			out[i] = strconv.Itoa(i + 1)
+		}
+	}
+	return out
+}
+
+// Deal puts the students into n teams and returns the place of each student's
+// team, and the pairs that couldn't be kept apart. Team sizes differ by one at
+// most, and so does every level's number in the teams unless a pair asks for
+// more. The same students, seed and pairs give the same teams.
+func Deal(students []Student, n int, seed uint64, apart []Pair) (team []int, together []Pair) {
+	team = make([]int, len(students))
+	if n < 1 {
+		return team, apart
+	}
+	byLevel := map[string][]int{}
+	var levels []string
+	for i, s := range students {
+		if byLevel[s.Level] == nil {
+			levels = append(levels, s.Level)
+		}
+		byLevel[s.Level] = append(byLevel[s.Level], i)
+	}
+	slices.Sort(levels)
+	r := rand.New(rand.NewPCG(seed, 0))
+	next := 0
+	for _, l := range levels {
+		group := byLevel[l]
+		r.Shuffle(len(group), func(a, b int) { group[a], group[b] = group[b], group[a] })
+		for _, i := range group {
+			team[i] = next % n
+			next++
+		}
+	}
+	return team, keepApart(students, team, apart)
+}
+
+// keepApart exchanges students while that leaves fewer pairs together: with
+// one of the same level first, else with anybody.
+func keepApart(students []Student, team []int, apart []Pair) []Pair {
+	at := make(map[string]int, len(students))
+	for i, s := range students {
+		at[s.Row] = i
+	}
+	foes := map[int][]int{}
+	var pairs []Pair
+	for _, p := range apart {
+		a, okA := at[p[0]]
+		b, okB := at[p[1]]
+		if okA && okB && a != b {
+			foes[a], foes[b] = append(foes[a], b), append(foes[b], a)
+			pairs = append(pairs, p)
+		}
+	}
+	bad := func(i, t int) int {
+		n := 0
+		for _, f := range foes[i] {
+			if team[f] == t {
+				n++
+			}
+		}
+		return n
+	}
+	exchange := func(i int, sameLevel bool) bool {
+		for j := range students {
+			if team[j] == team[i] || sameLevel && students[j].Level != students[i].Level {
+				continue
+			}
+			before := bad(i, team[i]) + bad(j, team[j])
+			team[i], team[j] = team[j], team[i]
+			if bad(i, team[i])+bad(j, team[j]) < before {
+				return true
+			}
+			team[i], team[j] = team[j], team[i]
+		}
+		return false
+	}
+	for improved := true; improved; {
+		improved = false
+		for i := range students {
+			for bad(i, team[i]) > 0 && (exchange(i, true) || exchange(i, false)) {
+				improved = true
+			}
+		}
+	}
+	var together []Pair
+	for _, p := range pairs {
+		if team[at[p[0]]] == team[at[p[1]]] {
+			together = append(together, p)
+		}
+	}
+	return together
+}
