@@ -7,50 +7,62 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"strings"
 
+	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/roster"
+	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/tables"
 )
+
+const rosterUsage = `usage: jollysatchel roster [flags] FILE   (- reads standard input)
+  --sheet NAME     the sheet to read, where a file has several
+  --class NAME     only the rows of this class
+  --domain DOMAIN  the school's domain: other addresses are told
+  --known FILE     addresses the school book knows, in any list: others are told
+  --compare OLD    print what changed since an older list, as JSON
+  --family-first   full names begin with the family name
+`
 
 // runRoster reads one class list and prints what was understood as JSON. It
 // returns the exit status: 0, 1 where there are errors, 2 where the file
 // can't be read as a table.
 func runRoster(args []string, stdin io.Reader, stdout, stderr io.Writer) int {
+	c := rosterCommand{stdin: stdin, stderr: stderr}
 	flags := flag.NewFlagSet("roster", flag.ContinueOnError)
 	flags.SetOutput(stderr)
-	flags.Usage = func() { fmt.Fprintln(stderr, "usage: jollysatchel roster FILE   (- reads standard input)") }
-	if err := flags.Parse(args); err != nil {
-		return 2
-	}
-	if flags.NArg() != 1 {
-		flags.Usage()
-		return 2
-	}
-	in := stdin
-	if name := flags.Arg(0); name != "-" {
-		f, err := os.Open(name)
-		if err != nil {
-			fmt.Fprintln(stderr, "jollysatchel:", err)
-			return 2
-		}
-		defer f.Close()
-		in = f
-	}
-	table, err := tables.Read(in)
+	flags.Usage = func() { fmt.Fprint(stderr, rosterUsage) }
+	flags.StringVar(&c.sheet, "sheet", "", "")
+	flags.StringVar(&c.class, "class", "", "")
+	flags.StringVar(&c.opt.Domain, "domain", "", "")
+	known := flags.String("known", "", "")
+	old := flags.String("compare", "", "")
+	flags.BoolVar(&c.opt.FamilyFirst, "family-first", false, "")
+	file, err := oneFile(flags, args)
 	if err != nil {
-		var te *tables.Error
-		if errors.As(err, &te) {
-			fmt.Fprintf(stderr, "jollysatchel: %s: %v\n", flags.Arg(0), te)
-		} else {
-			fmt.Fprintln(stderr, "jollysatchel:", err)
-		}
 		return 2
 	}
-	res := roster.Read(table, roster.Options{})
-	out := json.NewEncoder(stdout)
-	out.SetEscapeHTML(false)
-	out.SetIndent("", "  ")
-	if err := out.Encode(res); err != nil {
+	if *known != "" {
+		if c.opt.Known, err = c.known(*known); err != nil {
+			return c.fail(*known, err)
+		}
+	}
+	res, err := c.read(file)
+	if err != nil {
+		return c.fail(file, err)
+	}
+	var out any = res
+	if *old != "" {
+		before, err := c.read(*old)
+		if err != nil {
+			return c.fail(*old, err)
+		}
+		out = comparison(before.Result, res.Result)
+	}
+	enc := json.NewEncoder(stdout)
+	enc.SetEscapeHTML(false)
+	enc.SetIndent("", "  ")
+	if err := enc.Encode(out); err != nil {
 		fmt.Fprintln(stderr, "jollysatchel:", err)
 		return 2
 	}
@@ -58,4 +70,171 @@ func runRoster(args []string, stdin io.Reader, stdout, stderr io.Writer) int {
 		return 1
 	}
 	return 0
+}
+
+// oneFile parses flags that may stand before or after the one file's name.
+func oneFile(flags *flag.FlagSet, args []string) (string, error) {
+	var files []string
+	for {
+		if err := flags.Parse(args); err != nil {
+			return "", err
+		}
+		if flags.NArg() == 0 {
+			break
+		}
+		files = append(files, flags.Arg(0))
+		args = flags.Args()[1:]
+	}
+	if len(files) != 1 {
+		flags.Usage()
+		return "", errors.New("one file")
+	}
+	return files[0], nil
+}
+
+type rosterCommand struct {
+	stdin        io.Reader
+	stderr       io.Writer
+	sheet, class string
+	opt          roster.Options
+}
+
+// A printed list is what was read, with the teachers an archive names.
+type printed struct {
+	roster.Result
+	Teachers []tables.Teacher `json:"staff,omitempty"`
+}
+
+func (c rosterCommand) fail(file string, err error) int {
+	var te *tables.Error
+	if errors.As(err, &te) {
+		err = fmt.Errorf("%s: %w", file, te)
+	}
+	fmt.Fprintln(c.stderr, "jollysatchel:", err)
+	return 2
+}
+
+func (c rosterCommand) open(file string) (tables.Book, error) {
+	if file == "-" {
+		return tables.Read(c.stdin)
+	}
+	f, err := os.Open(file)
+	if err != nil {
+		return tables.Book{}, err
+	}
+	defer f.Close()
+	return tables.Read(f)
+}
+
+func (c rosterCommand) read(file string) (printed, error) {
+	book, err := c.open(file)
+	if err != nil {
+		return printed{}, err
+	}
+	sheet, err := book.Sheet(c.sheet)
+	if err != nil {
+		return printed{}, err
+	}
+	opt := c.opt
+	if c.class != "" {
+		opt.Class = c.class
+		book.Teachers = ofClass(book.Teachers, c.class)
+	}
+	res := roster.Read(sheet.Table, opt)
+	if c.class != "" && res.Counts.Rows == 0 {
+		return printed{}, fmt.Errorf("%s has no row of the class %q", file, c.class)
+	}
+	return printed{res, book.Teachers}, nil
+}
+
+func ofClass(all []tables.Teacher, class string) []tables.Teacher {
+	var out []tables.Teacher
+	for _, t := range all {
+		if naming.Fold(t.Class) == naming.Fold(class) {
+			out = append(out, t)
+		}
+	}
+	return out
+}
+
+// known reads every address of a file, whatever else stands there.
+func (c rosterCommand) known(file string) (func(address, name string) (bool, string), error) {
+	book, err := c.open(file)
+	if err != nil {
+		return nil, err
+	}
+	sheet, err := book.Sheet("")
+	if err != nil {
+		return nil, err
+	}
+	names := map[string]string{}
+	for _, s := range roster.Read(sheet.Table, roster.Options{}).Students {
+		names[strings.ToLower(s.Address)] = s.Name()
+	}
+	known := map[string]bool{}
+	var accounts []schoolbook.Account
+	for _, row := range sheet.Table.Rows {
+		for _, cell := range row.Cells {
+			a := strings.TrimSpace(cell)
+			if lower := strings.ToLower(a); roster.AddressForm(a) == "" && !known[lower] {
+				known[lower] = true
+				accounts = append(accounts, schoolbook.Account{Address: a, Given: names[lower]})
+			}
+		}
+	}
+	return func(address, name string) (bool, string) {
+		if known[strings.ToLower(address)] {
+			return true, ""
+		}
+		return false, schoolbook.Like(address, name, accounts)
+	}, nil
+}
+
+// A compared line of the comparison that is printed. Row is the line in the
+// newer list, OldRow in the older, 0 where there is none.
+type comparedLine struct {
+	Kind       roster.Kind          `json:"kind"`
+	Row        int                  `json:"row"`
+	OldRow     int                  `json:"old_row"`
+	Name       string               `json:"name"`
+	By         string               `json:"by,omitempty"`
+	Why        string               `json:"why,omitempty"`
+	Fields     []roster.FieldChange `json:"fields"`
+	Candidates []int                `json:"candidates,omitempty"` // lines in the older list
+}
+
+type compared struct {
+	Lines    []comparedLine      `json:"lines"`
+	Counts   map[roster.Kind]int `json:"counts"`
+	Findings []roster.Finding    `json:"findings"` // of the newer list
+}
+
+func comparison(before, after roster.Result) compared {
+	old := make([]roster.Known, len(before.Students))
+	for i, s := range before.Students {
+		old[i].Student = s
+	}
+	c := roster.Compare(old, after.Students, roster.CompareOptions{Has: after.Fields()})
+	out := compared{Lines: make([]comparedLine, 0, len(c)), Counts: map[roster.Kind]int{}, Findings: after.Findings}
+	for _, k := range roster.Kinds {
+		out.Counts[k] = 0
+	}
+	for _, d := range c {
+		out.Counts[d.Kind]++
+		l := comparedLine{Kind: d.Kind, By: d.By, Why: d.Why, Fields: d.Fields}
+		if l.Fields == nil {
+			l.Fields = []roster.FieldChange{}
+		}
+		if d.Old >= 0 {
+			l.OldRow, l.Name = old[d.Old].Row, old[d.Old].Name()
+		}
+		if d.New >= 0 {
+			l.Row, l.Name = after.Students[d.New].Row, after.Students[d.New].Name()
+		}
+		for _, o := range d.Candidates {
+			l.Candidates = append(l.Candidates, old[o].Row)
+		}
+		out.Lines = append(out.Lines, l)
+	}
+	return out
 }

@@ -3,11 +3,14 @@ package main
 import (
 	"bytes"
 	"encoding/json"
+	"fmt"
 	"os"
 	"path/filepath"
 	"slices"
 	"strings"
 	"testing"
+
+	"jollysatchel/internal/tables"
 )
 
 func TestRoster(t *testing.T) {
@@ -41,6 +44,65 @@ func TestRoster(t *testing.T) {
 		}
 		if (status == 2) != (out.Len() == 0) {
 			t.Errorf("%s: exit %d and printed %q", c.what, status, out.String())
+		}
+	}
+}
+
+// Every format through the command, with its flags before and after the file.
+func TestRosterFlags(t *testing.T) {
+	dir := t.TempDir()
+	write := func(name string, b []byte) string {
+		path := filepath.Join(dir, name)
+		if err := os.WriteFile(path, b, 0o644); err != nil {
+			t.Fatal(err)
+		}
+		return path
+	}
+	rows := [][]string{{"No", "Surname", "First", "Email", "Class"}, {"1", "Dube", "Nokuthula", "n.dube@kq.example", "7B"}, {"2", "Eze", "Kelechi", "k.ese@kq.example", "8A"}, {"3", "Fay", "Finn", "f.fay@home.example", "7b"}}
+	var book bytes.Buffer
+	if err := tables.Write(&book, tables.ODS, "Autumn", rows); err != nil {
+		t.Fatal(err)
+	}
+	ods := write("list.ods", book.Bytes())
+	older := write("old.csv", []byte("No,Surname,First,Email,Class\n1,Dube,Noku,n.dube@kq.example,7B\n4,Gale,Gus,g@kq.example,7B\n"))
+	known := write("known.txt", []byte("n.dube@kq.example\nK.Eze@kq.example\n"))
+	run := func(args ...string) (map[string]any, string) {
+		t.Helper()
+		var out, errs bytes.Buffer
+		if status := runRoster(args, nil, &out, &errs); status == 2 {
+			return nil, errs.String()
+		}
+		var got map[string]any
+		if err := json.Unmarshal(out.Bytes(), &got); err != nil {
+			t.Fatal(err)
+		}
+		return got, ""
+	}
+	list := func(v any, member string) string {
+		var out []string
+		for _, x := range v.([]any) {
+			out = append(out, fmt.Sprint(x.(map[string]any)[member]))
+		}
+		return strings.Join(out, " ")
+	}
+	got, _ := run(ods, "--sheet", "autumn", "--class=7B")
+	if names := list(got["students"], "family"); names != "Dube Fay" || list(got["students"], "row") != "2 4" || got["counts"].(map[string]any)["rows"] != 2.0 {
+		t.Errorf("one class of the sheet: %v", got)
+	}
+	got, _ = run("--domain", "kq.example", "--known", known, ods)
+	if codes := list(got["findings"], "code"); codes != "account-unknown domain-other account-unknown" {
+		t.Errorf("findings %s", codes)
+	}
+	if s := got["findings"].([]any)[0].(map[string]any)["args"].(map[string]any)["suggestion"]; s != "K.Eze@kq.example" {
+		t.Errorf("suggestion %v", s)
+	}
+	got, _ = run(ods, "--compare", older)
+	if kinds := list(got["lines"], "kind"); kinds != "changed joined joined left" || got["counts"].(map[string]any)["joined"] != 2.0 || list(got["lines"], "old_row") != "2 0 0 3" {
+		t.Errorf("compared: %v", got)
+	}
+	for _, c := range [][]string{{"--sheet", "Spring", ods}, {"--class", "9C", ods}, {"--known", "nowhere", ods}, {"--compare", "nowhere", ods}, {ods, ods}} {
+		if got, errs := run(c...); got != nil || errs == "" {
+			t.Errorf("%v: %v, %q", c, got, errs)
 		}
 	}
 }

@@ -105,7 +105,7 @@ func records(b []byte, sep rune, lazy bool) (roster.Table, error) {
 		b = append(append(bytes.Clone(b), '\n'), sentinel...)
 	}
 	r := reader(b, sep, lazy)
-	var t roster.Table
+	t := roster.Table{Rows: make([]roster.Row, 0, min(bytes.Count(b, []byte{'\n'})+1, MaxRows))}
 	line, at := 0, 0
 	for {
 		for {

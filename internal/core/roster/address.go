@@ -52,16 +52,26 @@ func letterOrDigit(c byte) bool {
 // "domain", "too-long" (RFC 5321 4.5.3.1: 64 bytes before the @, 254 in all)
 // or "not-text".
 func AddressForm(a string) string {
-	if !utf8.ValidString(a) {
-		return "not-text"
+	at, ats, space, ascii := -1, 0, false, true
+	for i := 0; i < len(a); i++ {
+		switch c := a[i]; {
+		case c == '@':
+			at = i
+			ats++
+		case c == ' ' || c == '\t':
+			space = true
+		case c >= 0x80:
+			ascii = false
+		}
 	}
-	at := strings.LastIndexByte(a, '@')
 	switch {
+	case !ascii && !utf8.ValidString(a):
+		return "not-text"
 	case at < 0:
 		return "no-at"
-	case strings.ContainsAny(a, " \t\u00a0\u200b"):
+	case space || !ascii && strings.ContainsAny(a, "\u00a0\u200b"):
 		return "space"
-	case strings.Count(a, "@") > 1:
+	case ats > 1:
 		return "two-ats"
 	case at > 64 || len(a) > 254:
 		return "too-long"

@@ -11,8 +11,9 @@ var particles = map[string]bool{"de": true, "da": true, "do": true, "dos": true,
 
 // SplitName parts a full name into given and family name. "Family, Given" is
 // parted at the comma; otherwise the last word is the family name, with the
-// particles before it. A single name is the family name.
-func SplitName(full string) (given, family string) {
+// particles before it, or the first word where the family name comes first. A
+// single name is the family name.
+func SplitName(full string, familyFirst bool) (given, family string) {
 	full = strings.Join(strings.Fields(full), " ")
 	if f, g, ok := strings.Cut(full, ","); ok {
 		return strings.TrimSpace(g), strings.TrimSpace(f)
@@ -21,6 +22,9 @@ func SplitName(full string) (given, family string) {
 	if len(words) < 2 {
 		return "", full
 	}
+	if familyFirst {
+		return strings.Join(words[1:], " "), words[0]
+	}
 	at := len(words) - 1
 	for at > 1 && particles[strings.ToLower(words[at-1])] {
 		at--
@@ -28,19 +32,20 @@ func SplitName(full string) (given, family string) {
 	return strings.Join(words[:at], " "), strings.Join(words[at:], " ")
 }
 
+// isTidy reports printable ASCII without spaces at the ends or doubled: what
+// most cells are.
+func isTidy(s string) bool {
+	for i := 0; i < len(s); i++ {
+		if c := s[i]; c < 0x20 || c >= 0x7f || c == ' ' && (i == 0 || i == len(s)-1 || s[i-1] == ' ') {
+			return false
+		}
+	}
+	return true
+}
+
 // tidy takes out what is not seen: control and direction characters, zero
 // width spaces, doubled space. odd reports whether there was any but space.
 func tidy(s string) (out string, odd bool) {
-	plain := true
-	for i := 0; i < len(s); i++ {
-		if s[i] < 0x20 || s[i] >= 0x7f || s[i] == ' ' && (i == 0 || i == len(s)-1 || s[i-1] == ' ') {
-			plain = false
-			break
-		}
-	}
-	if plain {
-		return s, false
-	}
 	s = strings.Map(func(r rune) rune {
 		switch {
 		case r == '\t' || r == '\n' || r == '\r':
@@ -56,17 +61,19 @@ func tidy(s string) (out string, odd bool) {
 	return strings.Join(strings.Fields(s), " "), odd
 }
 
+func plainASCII(s string) bool {
+	for i := 0; i < len(s); i++ {
+		if s[i] >= 0x80 {
+			return false
+		}
+	}
+	return true
+}
+
 // mixesScripts reports a word with Latin letters beside Cyrillic or Greek
 // ones: they look alike and are not (UTS #39).
 func mixesScripts(s string) bool {
 	latin, other := false, false
-	plain := true
-	for i := 0; i < len(s) && plain; i++ {
-		plain = s[i] < 0x80
-	}
-	if plain {
-		return false
-	}
 	for _, r := range s {
 		switch {
 		case r < 0x80 && unicode.IsLetter(r), unicode.Is(unicode.Latin, r):

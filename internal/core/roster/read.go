@@ -2,6 +2,7 @@ package roster
 
 import (
 	"regexp"
+	"slices"
 	"sort"
 	"strconv"
 	"strings"
@@ -14,7 +15,7 @@ var totalWords = regexp.MustCompile(`(?i)^(grand )?(total|totals|count|sum|numbe
 // Read makes students and findings of a table. It never fails: what can't be
 // used is told as a finding. The result depends on nothing but its arguments.
 func Read(t Table, opt Options) Result {
-	r := reader{opt: opt, fields: map[Role]int{}}
+	r := reader{opt: opt, fields: map[Role]int{}, same: map[[2]string]map[string]string{}}
 	head, body := r.divide(t.Rows)
 	r.res.Columns = recognise(head, body, width(t.Rows), opt.Roles)
 	for _, i := range t.HiddenColumns {
@@ -30,6 +31,7 @@ func Read(t Table, opt Options) Result {
 			r.extras = append(r.extras, i)
 		}
 	}
+	r.at = r.roleFields()
 	r.columnFindings(head)
 	if f, ok := r.fields[Address]; ok {
 		r.usual = opt.Domain
@@ -37,8 +39,12 @@ func Read(t Table, opt Options) Result {
 			r.usual = usualDomain(body, f)
 		}
 	}
+	if opt.Class != "" {
+		body = r.ofClass(body)
+	}
 	r.res.Counts.Rows = len(body)
 	r.res.Students = make([]Student, 0, len(body))
+	r.numbers, r.accounts = newPlaces(len(body)), newPlaces(len(body))
 	for _, row := range body {
 		r.row(row, head)
 	}
@@ -53,10 +59,79 @@ type reader struct {
 	opt      Options
 	res      Result
 	fields   map[Role]int
+	at       roleFields
 	extras   []int
 	usual    string // the domain most addresses have
-	numbers  map[string]int
-	accounts map[string][]int // address → places in Students
+	numbers  places
+	accounts places
+	// Of the row at hand: its tidied cells, which of them held odd characters,
+	// and whether it is ASCII throughout.
+	cells []string
+	odd   []bool
+	ascii bool
+	// same are maps of extra values that rows have in common: most lists have
+	// few different ones, and a map is large.
+	same map[[2]string]map[string]string
+}
+
+// roleFields are the columns with each role, -1 for none: what fields says,
+// without a search for every cell.
+type roleFields struct{ given, family, full, preferred, address, number, class, period, level, team int }
+
+func (r *reader) roleFields() roleFields {
+	at := func(role Role) int {
+		if f, ok := r.fields[role]; ok {
+			return f
+		}
+		return -1
+	}
+	return roleFields{at(Given), at(Family), at(Full), at(Preferred), at(Address), at(Number), at(Class), at(Period), at(Level), at(Team)}
+}
+
+// places finds the students with a key, in the order they were added, without
+// a slice for each: next is the place of the one before with the same key.
+type places struct {
+	last map[string]int32
+	next []int32
+	// what was asked for last: it is what will be added
+	key   string
+	found int32
+}
+
+func newPlaces(n int) places {
+	return places{last: make(map[string]int32, n), next: make([]int32, 0, n), found: -1}
+}
+
+func (p *places) find(key string) int32 {
+	if key == "" {
+		return -1
+	}
+	if p.key != key {
+		p.key, p.found = key, -1
+		if i, ok := p.last[key]; ok {
+			p.found = i
+		}
+	}
+	return p.found
+}
+
+// add keeps the key of the student at the next place; empty keys are nobody's.
+func (p *places) add(key string) {
+	before := p.find(key)
+	if key != "" {
+		p.found = int32(len(p.next))
+		p.last[key] = p.found
+	}
+	p.next = append(p.next, before)
+}
+
+// of yields the places of the students with a key, the latest first.
+func (p *places) of(key string) func(yield func(int) bool) {
+	return func(yield func(int) bool) {
+		for i := p.find(key); i >= 0 && yield(int(i)); {
+			i = p.next[i]
+		}
+	}
 }
 
 // divide parts the rows into the heading and the body below it.
@@ -78,8 +153,22 @@ func (r *reader) divide(rows []Row) (head []string, body []Row) {
 	return rows[at].Cells, rows[at+1:]
 }
 
+// ofClass returns the rows of the class that is asked for.
+func (r *reader) ofClass(body []Row) []Row {
+	wanted := naming.Fold(r.opt.Class)
+	var out []Row
+	for _, row := range body {
+		if f := r.at.class; f >= 0 && f < len(row.Cells) {
+			if v, _ := tidy(row.Cells[f]); naming.Fold(v) == wanted {
+				out = append(out, row)
+			}
+		}
+	}
+	return out
+}
+
 func (r *reader) columnFindings(head []string) {
-	if _, ok := r.fields[Address]; !ok {
+	if _, ok := r.fields[Address]; !ok && r.opt.Derive == "" {
 		r.add(finding(max(r.res.HeadingRow, 1), -1, "", "no-address-column"))
 	}
 	seen := map[string]bool{}
@@ -101,22 +190,30 @@ func (r *reader) out(f Finding) {
 	r.res.Counts.LeftOut++
 }
 
-// cell returns the tidied value of the column with a role, telling odd
-// characters; field is -1 where there is no such column.
-func (r *reader) cell(row Row, role Role) (value string, field int) {
-	f, ok := r.fields[role]
-	if !ok {
-		return "", -1
+// tidyRow tidies every cell of a row.
+func (r *reader) tidyRow(cells []string) {
+	r.cells, r.odd, r.ascii = r.cells[:0], r.odd[:0], true
+	for _, c := range cells {
+		odd := false
+		if !isTidy(c) {
+			c, odd = tidy(c)
+			r.ascii = r.ascii && plainASCII(c)
+		}
+		r.cells, r.odd = append(r.cells, c), append(r.odd, odd)
 	}
-	if f >= len(row.Cells) {
-		return "", f
+}
+
+// cell returns the tidied value of a column, telling odd characters; it is
+// empty for column -1.
+func (r *reader) cell(row Row, f int) string {
+	if f < 0 || f >= len(r.cells) {
+		return ""
 	}
-	v, odd := tidy(row.Cells[f])
-	if odd {
+	if r.odd[f] {
 		h := r.res.Columns[f].Heading
 		r.add(finding(row.Line, f, h, "odd-characters", "column", h))
 	}
-	return v, f
+	return r.cells[f]
 }
 
 func (r *reader) heading(field int) string {
@@ -127,11 +224,10 @@ func (r *reader) heading(field int) string {
 }
 
 func (r *reader) row(row Row, head []string) {
+	r.tidyRow(row.Cells)
 	filled, first := 0, ""
-	for _, c := range row.Cells {
-		if c != "" && filled > 3 { // enough to know that it is neither blank nor a total
-			filled++
-		} else if v, _ := tidy(c); v != "" {
+	for _, v := range r.cells {
+		if v != "" {
 			filled++
 			if first == "" {
 				first = v
@@ -157,19 +253,11 @@ func (r *reader) row(row Row, head []string) {
 		r.out(finding(row.Line, -1, "", "total-row"))
 		return
 	}
-	s, ok := r.student(row)
-	if !ok {
+	n := len(r.res.Students)
+	r.res.Students = append(r.res.Students, Student{})
+	if !r.student(row, &r.res.Students[n]) {
+		r.res.Students = r.res.Students[:n]
 		r.res.Counts.LeftOut++
-		return
-	}
-	r.res.Students = append(r.res.Students, s)
-	i := len(r.res.Students) - 1
-	if s.Number != "" {
-		r.numbers[place(s, s.Number)] = i
-	}
-	if s.Address != "" {
-		a := strings.ToLower(s.Address)
-		r.accounts[a] = append(r.accounts[a], i)
 	}
 }
 
@@ -209,71 +297,70 @@ func sameCells(a, b []string) bool {
 	return true
 }
 
-// place keys a number to its class and period: one person may have rows in
-// several classes.
-func place(s Student, number string) string { return number + "\x00" + s.Class + "\x00" + s.Period }
-
-// student reads one row. The first error keeps it out.
-func (r *reader) student(row Row) (Student, bool) {
-	if r.numbers == nil {
-		r.numbers, r.accounts = make(map[string]int, r.res.Counts.Rows), make(map[string][]int, r.res.Counts.Rows)
+// student reads one row into s. The first error keeps it out.
+func (r *reader) student(row Row, s *Student) bool {
+	at := r.at
+	s.Row = row.Line
+	gf, ff := at.given, at.family
+	s.Given, s.Family, s.Preferred = r.cell(row, gf), r.cell(row, ff), r.cell(row, at.preferred)
+	if full := r.cell(row, at.full); full != "" && s.Given == "" && s.Family == "" {
+		s.Given, s.Family = SplitName(full, r.opt.FamilyFirst)
+		gf, ff = at.full, at.full
 	}
-	s := Student{Row: row.Line}
-	var gf, ff int
-	s.Given, gf = r.cell(row, Given)
-	s.Family, ff = r.cell(row, Family)
-	s.Preferred, _ = r.cell(row, Preferred)
-	full, f := r.cell(row, Full)
-	if full != "" && s.Given == "" && s.Family == "" {
-		s.Given, s.Family = SplitName(full)
-		gf, ff = f, f
+	s.Number, s.Class, s.Period = r.cell(row, at.number), r.cell(row, at.class), r.cell(row, at.period)
+	s.Level, s.Team = r.cell(row, at.level), r.cell(row, at.team)
+	s.Extra = r.extra()
+	s.Address = r.cell(row, at.address)
+	if s.Given == "" && s.Family == "" && s.Preferred == "" {
+		f := max(ff, gf, at.full)
+		r.add(finding(row.Line, f, r.heading(f), "name-missing"))
+		return false
 	}
-	s.Number, _ = r.cell(row, Number)
-	s.Class, _ = r.cell(row, Class)
-	s.Period, _ = r.cell(row, Period)
-	s.Level, _ = r.cell(row, Level)
-	s.Team, _ = r.cell(row, Team)
-	s.Extra = r.extra(row)
-	var af int
-	s.Address, af = r.cell(row, Address)
-	name := s.Name()
-	if name == "" {
-		r.add(finding(row.Line, max(ff, gf, f), r.heading(max(ff, gf, f)), "name-missing"))
-		return s, false
-	}
-	for _, n := range []struct {
-		v string
-		f int
-	}{{s.Family, ff}, {s.Given, gf}} {
-		if mixesScripts(n.v) {
-			r.add(finding(row.Line, n.f, r.heading(n.f), "look-alike", "value", n.v))
+	if !r.ascii {
+		for _, n := range []struct {
+			v string
+			f int
+		}{{s.Family, ff}, {s.Given, gf}} {
+			if mixesScripts(n.v) {
+				r.add(finding(row.Line, n.f, r.heading(n.f), "look-alike", "value", n.v))
+			}
 		}
 	}
-	if af >= 0 {
-		if code, args := r.addressProblem(s, row); code != "" {
+	af := at.address
+	if s.Address == "" && r.opt.Derive != "" {
+		s.Address = r.opt.Derive.Derive(*s, r.opt.Domain)
+	}
+	if af >= 0 || r.opt.Derive != "" {
+		if code, args := r.addressProblem(*s); code != "" {
 			r.add(finding(row.Line, af, r.heading(af), code, args...))
-			return s, false
+			return false
 		}
 	}
-	if i, ok := r.numbers[place(s, s.Number)]; ok && s.Number != "" {
-		r.twice(row, s, Number, r.res.Students[i])
-		return s, false
+	for i := range r.numbers.of(s.Number) {
+		// One person may have rows in several classes.
+		if o := &r.res.Students[i]; o.Class == s.Class && o.Period == s.Period {
+			r.twice(row, *s, Number, *o)
+			return false
+		}
 	}
-	for _, i := range r.accounts[strings.ToLower(s.Address)] {
-		o := r.res.Students[i]
-		if o.Name() != name {
+	account := strings.ToLower(s.Address)
+	for i := range r.accounts.of(account) {
+		o := &r.res.Students[i]
+		if o.Name() != s.Name() {
 			r.add(finding(row.Line, af, r.heading(af), "address-twice", "address", s.Address, "other", o.Name(), "first", strconv.Itoa(o.Row)))
-			return s, false
+			return false
 		}
 		if o.Class == s.Class && o.Period == s.Period {
-			r.twice(row, s, Address, o)
-			return s, false
+			r.twice(row, *s, Address, *o)
+			return false
 		}
 	}
-	if af >= 0 {
-		r.addressDoubts(s, row, af)
+	if s.Address != "" {
+		r.addressDoubts(*s, row, af)
 	}
-	return s, true
+	r.numbers.add(s.Number)
+	r.accounts.add(account)
+	return true
 }
 
 func (r *reader) twice(row Row, s Student, by Role, first Student) {
@@ -283,9 +370,15 @@ func (r *reader) twice(row Row, s Student, by Role, first Student) {
 
 // addressProblem returns the code of what keeps the row out because of its
 // address, with arguments in turn.
-func (r *reader) addressProblem(s Student, row Row) (string, []string) {
+func (r *reader) addressProblem(s Student) (string, []string) {
 	if s.Address == "" {
-		return "address-missing", []string{"name", s.Name()}
+		args := []string{"name", s.Name()}
+		if r.opt.Known != nil {
+			if _, like := r.opt.Known("", s.Name()); like != "" {
+				args = append(args, "suggestion", like)
+			}
+		}
+		return "address-missing", args
 	}
 	if why := AddressForm(s.Address); why != "" {
 		args := []string{"value", s.Address, "why", why}
@@ -304,7 +397,7 @@ func (r *reader) addressProblem(s Student, row Row) (string, []string) {
 }
 
 func (r *reader) addressDoubts(s Student, row Row, af int) {
-	if mixesScripts(s.Address) {
+	if !r.ascii && mixesScripts(s.Address) {
 		r.add(finding(row.Line, af, r.heading(af), "look-alike", "value", s.Address))
 	}
 	if r.opt.Domain != "" && domainOf(s.Address) != strings.ToLower(r.opt.Domain) {
@@ -321,15 +414,34 @@ func (r *reader) addressDoubts(s Student, row Row, af int) {
 	}
 }
 
-func (r *reader) extra(row Row) map[string]string {
+// extra returns the values of the extra columns. Rows whose one or two values
+// are the same share a map, which nobody writes to.
+func (r *reader) extra() map[string]string {
+	var key [2]string
+	few := len(r.extras) <= len(key)
+	if few {
+		for n, i := range r.extras {
+			if i < len(r.cells) {
+				key[n] = r.cells[i]
+			} else {
+				key[n] = "\x00" // the row ends before: not the same as blank
+			}
+		}
+		if m, ok := r.same[key]; ok {
+			return m
+		}
+	}
 	m := make(map[string]string, len(r.extras))
 	for _, i := range r.extras {
-		if h := r.res.Columns[i].Heading; h != "" && i < len(row.Cells) {
-			v, _ := tidy(row.Cells[i])
+		if h := r.res.Columns[i].Heading; h != "" && i < len(r.cells) {
+			v := r.cells[i]
 			if _, twice := m[h]; !twice || v != "" {
 				m[h] = v
 			}
 		}
+	}
+	if few && len(r.same) < 1000 {
+		r.same[key] = m
 	}
 	return m
 }
@@ -347,18 +459,49 @@ func (s Student) Name() string {
 	return s.Given + " " + s.Family
 }
 
-func (r *reader) sameNames() {
-	// Most names stand once: they are counted first, and rows gathered for the others alone.
-	keys := make([]string, len(r.res.Students))
-	times := make(map[string]int, len(r.res.Students))
-	for i, s := range r.res.Students {
-		keys[i] = naming.Fold(s.Name()) + "\x00" + s.Class
-		times[keys[i]]++
+// nameHash is equal for students of one name in one class, and hardly for others.
+func (s *Student) nameHash() uint64 {
+	const offset, prime = 14695981039346656037, 1099511628211 // FNV-1a
+	h := uint64(offset)
+	for _, part := range [...]string{s.Given, s.Family, s.Preferred, "\x00", s.Class} {
+		if !plainASCII(part) {
+			part = naming.Fold(part)
+		}
+		for i := 0; i < len(part); i++ {
+			c := part[i]
+			if c >= 'A' && c <= 'Z' {
+				c += 'a' - 'A'
+			}
+			if c != ' ' {
+				h = (h ^ uint64(c)) * prime
+			}
+		}
 	}
-	groups := map[string][]int{}
-	for i, k := range keys {
-		if times[k] > 1 {
-			groups[k] = append(groups[k], i)
+	return h
+}
+
+func (r *reader) sameNames() {
+	// Most names stand once: rows are gathered for the others alone.
+	hashes := make([]uint64, len(r.res.Students))
+	for i := range r.res.Students {
+		hashes[i] = r.res.Students[i].nameHash()
+	}
+	sorted := slices.Clone(hashes)
+	slices.Sort(sorted)
+	again := map[uint64]bool{}
+	for i := 1; i < len(sorted); i++ {
+		if sorted[i] == sorted[i-1] {
+			again[sorted[i]] = true
+		}
+	}
+	if len(again) == 0 {
+		return
+	}
+	groups, keys := map[string][]int{}, map[int]string{}
+	for i := range r.res.Students {
+		if s := &r.res.Students[i]; again[hashes[i]] {
+			keys[i] = naming.Fold(s.Name()) + "\x00" + s.Class
+			groups[keys[i]] = append(groups[keys[i]], i)
 		}
 	}
 	field := -1
@@ -368,7 +511,7 @@ func (r *reader) sameNames() {
 			break
 		}
 	}
-	for i, s := range r.res.Students {
+	for i := range r.res.Students {
 		g := groups[keys[i]]
 		if len(g) < 2 || sameAccount(r.res.Students, g) {
 			continue
@@ -377,7 +520,7 @@ func (r *reader) sameNames() {
 		for n, j := range g {
 			rows[n] = strconv.Itoa(r.res.Students[j].Row)
 		}
-		r.add(finding(r.res.Students[i].Row, field, r.heading(field), "same-name", "name", s.Name(), "rows", strings.Join(rows, ", ")))
+		r.add(finding(r.res.Students[i].Row, field, r.heading(field), "same-name", "name", r.res.Students[i].Name(), "rows", strings.Join(rows, ", ")))
 	}
 }
 
@@ -399,8 +542,8 @@ func (r *reader) zerosLost(body []Row) {
 		return
 	}
 	lengths, zero := map[int]int{}, false
-	for _, s := range r.res.Students {
-		if isDigits(s.Number) {
+	for i := range r.res.Students {
+		if s := &r.res.Students[i]; isDigits(s.Number) {
 			lengths[len(s.Number)]++
 			zero = zero || s.Number[0] == '0'
 		}
@@ -414,8 +557,8 @@ func (r *reader) zerosLost(body []Row) {
 	if !zero || usual < 3 {
 		return
 	}
-	for _, s := range r.res.Students {
-		if isDigits(s.Number) && len(s.Number) < usual {
+	for i := range r.res.Students {
+		if s := &r.res.Students[i]; isDigits(s.Number) && len(s.Number) < usual {
 			like := strings.Repeat("0", usual-len(s.Number)) + s.Number
 			r.add(finding(s.Row, f, r.heading(f), "zeros-lost", "value", s.Number, "suggestion", like))
 		}

@@ -126,6 +126,14 @@ type Options struct {
 	Heading *int         // line of the heading row as the teacher said; 0 for none
 	LeftOut map[int]bool // lines the teacher leaves out
 	Domain  string       // the school's domain; empty: not checked
+	// Class restricts the list to the rows of one class, compared without case;
+	// empty: all.
+	Class string
+	// FamilyFirst says that a full name without a comma begins with the family
+	// name, as in most of East Asia and in Hungary.
+	FamilyFirst bool
+	// Derive makes the addresses that are missing; empty: they stay missing.
+	Derive Rule
 	// Known reports whether the school book has an account with the address,
 	// and where it has not, the likely right address of a student of that name.
 	// Nil: not checked.

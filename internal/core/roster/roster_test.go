@@ -108,6 +108,8 @@ func TestFindings(t *testing.T) {
 		{"heading again", []string{head, "1|Dube|N|n@kq.example|7B|", head}, Options{}, []string{"3 heading-again"}, 1},
 		{"total", []string{head, "1|Dube|N|n@kq.example|7B|", "Total|1||||"}, Options{}, []string{"3 total-row"}, 1},
 		{"a student called Total", []string{head, "1|Total|N|n@kq.example|7B|"}, Options{}, nil, 1},
+		{"addresses made by the school's rule", []string{"Surname|First", "Dube|N", "李|小龍"}, Options{Derive: "[given].[family]", Domain: "kq.example"}, []string{"3 address-missing"}, 1},
+		{"one address made by the rule", []string{head, "1|Dube|N||7B|"}, Options{Derive: "[given].[family]", Domain: "kq.example"}, nil, 1},
 		{"left out by hand", []string{head, "1|Dube|N|n@kq.example|7B|"}, Options{LeftOut: map[int]bool{2: true}}, []string{"2 row-left-out"}, 0},
 	} {
 		r := Read(table(c.lines...), c.opt)
@@ -130,9 +132,22 @@ func TestSplitName(t *testing.T) {
 		"Wilhelmina van der Aerschot": {"Wilhelmina", "van der Aerschot"}, "Ximena": {"", "Ximena"}, "Saoirse Ní Bhriain": {"Saoirse", "Ní Bhriain"},
 		"Orla D’Arcy": {"Orla", "D’Arcy"}, "  Thị Minh   Khai Trần ": {"Thị Minh Khai", "Trần"}, "Van Morris": {"Van", "Morris"},
 	} {
-		if g, f := SplitName(full); g != want[0] || f != want[1] {
+		if g, f := SplitName(full, false); g != want[0] || f != want[1] {
 			t.Errorf("SplitName(%q) = %q, %q; want %q", full, g, f, want)
 		}
+	}
+}
+
+// Where the school says so, the family name comes first.
+func TestFamilyFirst(t *testing.T) {
+	for full, want := range map[string][2]string{"Kovács Anna Mária": {"Anna Mária", "Kovács"}, "李 小龍": {"小龍", "李"}, "Dube, Nokuthula": {"Nokuthula", "Dube"}, "Ximena": {"", "Ximena"}} {
+		if g, f := SplitName(full, true); g != want[0] || f != want[1] {
+			t.Errorf("SplitName(%q) = %q, %q; want %q", full, g, f, want)
+		}
+	}
+	r := Read(table("Name|Email", "Kovács Anna|a@kq.example"), Options{FamilyFirst: true})
+	if s := r.Students[0]; s.Family != "Kovács" || s.Given != "Anna" {
+		t.Errorf("read as %+v", s)
 	}
 }
 
