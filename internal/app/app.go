@@ -17,6 +17,7 @@ import (
 	"jollysatchel/internal/core/room"
 	cupboard "jollysatchel/internal/cupboard/standin"
 	"jollysatchel/internal/packer"
+	book "jollysatchel/internal/schoolbook"
 	schoolbook "jollysatchel/internal/schoolbook/standin"
 	"jollysatchel/internal/store"
 	"jollysatchel/internal/web"
@@ -63,8 +64,33 @@ func Open(ctx context.Context, s Settings) (*App, error) {
 		st.Close()
 		return nil, err
 	}
-	a.Rooms = &classroom.Classroom{School: s.School, Store: st, Cup: a.Cup, Book: a.Book, Packer: a.Packer, Now: s.Now, Folders: room.English}
+	a.Rooms = &classroom.Classroom{School: s.School, Store: st, Cup: a.Cup, Book: a.Book, Packer: a.Packer, Now: s.Now, Folders: room.English, Practice: practice{a}}
 	return a, nil
+}
+
+// practice makes invented students known to both stand-ins. They have no
+// password: nobody can sign in as one.
+type practice struct{ *App }
+
+// Enrol implements classroom.Practice.
+func (p practice) Enrol(ctx context.Context, accounts []book.Account) error {
+	for _, a := range accounts {
+		if err := p.Book.Add(ctx, a, ""); err != nil {
+			return err
+		}
+		if err := p.Cup.AddPeople(ctx, a.ID); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Dismiss implements classroom.Practice.
+func (p practice) Dismiss(ctx context.Context, ids []string) error {
+	if err := p.Cup.RemovePeople(ctx, ids...); err != nil {
+		return err
+	}
+	return p.Book.Remove(ctx, ids)
 }
 
 func (a *App) migrate(ctx context.Context) error {

@@ -48,7 +48,8 @@ func (c *Classroom) Attention(ctx context.Context, cl Class) (notes []Note, read
 		}
 	}
 	add("lines-stuck", len(lines))
-	missing, _, err := c.Missing(ctx, cl)
+	missing, changes, _, err := c.Missing(ctx, cl)
 	add("students-missing", missing)
+	add("changes-waiting", changes)
 	return notes, ready, err
 }

@@ -34,13 +34,15 @@ type School struct {
 
 // A Classroom serves every class of the school.
 type Classroom struct {
-	School  School
-	Store   *store.Store
-	Cup     cupboard.Cupboard
-	Book    schoolbook.Book
-	Packer  *packer.Packer
-	Now     clock.Clock
-	Folders room.Names // names of the places, in the school's words
+	School School
+	Store  *store.Store
+	Cup    cupboard.Cupboard
+	Book   schoolbook.Book
+	Packer *packer.Packer
+	// Practice makes invented accounts; nil where that can't be done.
+	Practice Practice
+	Now      clock.Clock
+	Folders  room.Names // names of the places, in the school's words
 }
 
 // An Invalid says what can't be accepted and where: Field is the name of the
@@ -57,6 +59,15 @@ var ErrNotFound = errors.New("classroom: not there")
 
 // CreateClass hangs up a new class owned by the account.
 func (c *Classroom) CreateClass(ctx context.Context, owner, code, name, period string) (store.Class, error) {
+	cl, err := c.classOf(code, name, period)
+	if err != nil {
+		return cl, err
+	}
+	return cl, c.Store.Tx(ctx, func(tx *store.Store) error { return tx.InsertClass(ctx, cl, owner) })
+}
+
+// classOf checks what a new class is called.
+func (c *Classroom) classOf(code, name, period string) (store.Class, error) {
 	code, name, period = tidy(code), tidy(name), tidy(period)
 	switch {
 	case name == "":
@@ -71,9 +82,7 @@ func (c *Classroom) CreateClass(ctx context.Context, owner, code, name, period s
 	if code == "" {
 		code = shortCode(name)
 	}
-	cl := store.Class{ID: store.NewID(), Code: code, Name: name, Period: period, Plan: store.JSON[room.Plan]{V: room.Usual()}, CreatedAt: c.Now()}
-	err := c.Store.Tx(ctx, func(tx *store.Store) error { return tx.InsertClass(ctx, cl, owner) })
-	return cl, err
+	return store.Class{ID: store.NewID(), Code: code, Name: name, Period: period, Plan: store.JSON[room.Plan]{V: room.Usual()}, CreatedAt: c.Now()}, nil
 }
 
 // shortCode makes a code of a name: its last word where that has a figure

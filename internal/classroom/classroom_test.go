@@ -33,11 +33,11 @@ func school(t *testing.T, n int) (*app.App, classroom.Class) {
 
 func paste(t *testing.T, a *app.App, class, list string) classroom.Draft {
 	t.Helper()
-	tab, err := tables.ReadSheet(strings.NewReader(list), "")
+	tab, err := tables.Read(strings.NewReader(list))
 	if err != nil {
 		t.Fatal(err)
 	}
-	d, err := a.Rooms.PasteDraft(ctx, class, "", tab)
+	d, err := a.Rooms.BringDraft(ctx, "oduya", class, "", tab)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -96,11 +96,11 @@ func TestAccept(t *testing.T) {
 	}
 	before := rows()
 	paste(t, a, c.ID, apptest.List(3))
-	if n, err := a.Rooms.Accept(ctx, c.ID); err != nil || n != 3 || !reflect.DeepEqual(rows(), before) {
-		t.Errorf("the same list again: %d, %v: %v became %v", n, err, before, rows())
+	if n, err := a.Rooms.Accept(ctx, "oduya", c.ID); err != nil || n.Students != 3 || !reflect.DeepEqual(rows(), before) {
+		t.Errorf("the same list again: %+v, %v: %v became %v", n, err, before, rows())
 	}
 	paste(t, a, c.ID, "No,Surname,First,Email,Level\n70000,Family0,Newname,s0@kestrelquay.example,B\n70003,Family3,Given3,s3@kestrelquay.example,A\n")
-	if _, err := a.Rooms.Accept(ctx, c.ID); err != nil {
+	if _, err := a.Rooms.Accept(ctx, "oduya", c.ID); err != nil {
 		t.Fatal(err)
 	}
 	after := rows()
@@ -115,7 +115,7 @@ func TestAccept(t *testing.T) {
 	if got := fmt.Sprint(after); !strings.Contains(got, "Newname Family0 s0 B") || !strings.Contains(got, "Given3 Family3 s3 A") {
 		t.Error(got)
 	}
-	if _, err := a.Rooms.Accept(ctx, c.ID); !errors.Is(err, classroom.ErrNotFound) {
+	if _, err := a.Rooms.Accept(ctx, "oduya", c.ID); !errors.Is(err, classroom.ErrNotFound) {
 		t.Errorf("accepted twice: %v", err)
 	}
 	// The same person in another class is one person with two rows.
@@ -143,12 +143,12 @@ func TestAcceptRefused(t *testing.T) {
 	}
 	for what, list := range map[string]string{"nobody": "Surname,First,Email\n,,\n", "no-address-column": "Surname,First\nDube,N\n", "too-many-students": many.String()} {
 		paste(t, a, c.ID, list)
-		_, err := a.Rooms.Accept(ctx, c.ID)
+		_, err := a.Rooms.Accept(ctx, "oduya", c.ID)
 		wantInvalid(t, err, "list", what)
 		if n := len(apptest.Load(t, a, c.ID).Students); n != 1 {
 			t.Errorf("%s: the class has %d students", what, n)
 		}
-		if _, err := a.Rooms.Draft(ctx, c.ID); err != nil {
+		if _, err := a.Rooms.Draft(ctx, "oduya", c.ID); err != nil {
 			t.Errorf("%s: the list was lost: %v", what, err)
 		}
 	}
@@ -159,7 +159,7 @@ func TestChangeDraft(t *testing.T) {
 	paste(t, a, c.ID, "What,Who,Mail\nx,Nokuthula Dube,wrong\ny,Kelechi Eze,s1@kestrelquay.example\n")
 	change := func(ch classroom.DraftChange) classroom.Draft {
 		t.Helper()
-		d, err := a.Rooms.ChangeDraft(ctx, c.ID, []classroom.DraftChange{ch})
+		d, err := a.Rooms.ChangeDraft(ctx, "oduya", c.ID, []classroom.DraftChange{ch})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -183,17 +183,17 @@ func TestChangeDraft(t *testing.T) {
 	for _, bad := range []classroom.DraftChange{
 		{Cell: &classroom.CellChange{Row: 99, Field: 0}}, {Cell: &classroom.CellChange{Row: 2, Field: -1}}, {Cell: &classroom.CellChange{Row: 2, Field: 5000}},
 	} {
-		_, err := a.Rooms.ChangeDraft(ctx, c.ID, []classroom.DraftChange{bad})
+		_, err := a.Rooms.ChangeDraft(ctx, "oduya", c.ID, []classroom.DraftChange{bad})
 		wantInvalid(t, err, "cell", "no-such-cell")
 	}
-	_, err := a.Rooms.ChangeDraft(ctx, c.ID, []classroom.DraftChange{{Role: &classroom.RoleChange{Field: 0, Role: "captain"}}})
+	_, err := a.Rooms.ChangeDraft(ctx, "oduya", c.ID, []classroom.DraftChange{{Role: &classroom.RoleChange{Field: 0, Role: "captain"}}})
 	wantInvalid(t, err, "role", "no-such-role")
 }
 
 func TestCorrectAddress(t *testing.T) {
 	a, c := school(t, 2)
 	paste(t, a, c.ID, "No,Surname,First,Email\n70009,Odd,One,odd@kestrelquay.example\n")
-	if _, err := a.Rooms.Accept(ctx, c.ID); err != nil {
+	if _, err := a.Rooms.Accept(ctx, "oduya", c.ID); err != nil {
 		t.Fatal(err)
 	}
 	c = apptest.Load(t, a, c.ID)
@@ -207,14 +207,14 @@ func TestCorrectAddress(t *testing.T) {
 		t.Fatalf("problem %v", odd.Problem())
 	}
 	for address, code := range map[string]string{"": "address-malformed", "x": "address-malformed", "nobody@kestrelquay.example": "account-unknown", "S1@kestrelquay.example": "address-twice"} {
-		wantInvalid(t, a.Rooms.CorrectAddress(ctx, c.ID, odd.ID, address), "address", code)
+		wantInvalid(t, a.Rooms.CorrectAddress(ctx, "oduya", c.ID, odd.ID, address), "address", code)
 	}
-	if err := a.Rooms.CorrectAddress(ctx, c.ID, "0198a0c0-0000-7000-8000-000000000000", "s2@kestrelquay.example"); !errors.Is(err, classroom.ErrNotFound) {
+	if err := a.Rooms.CorrectAddress(ctx, "oduya", c.ID, "0198a0c0-0000-7000-8000-000000000000", "s2@kestrelquay.example"); !errors.Is(err, classroom.ErrNotFound) {
 		t.Errorf("a row that isn't there: %v", err)
 	}
 	// The account turns out to be that of a person another class knows already.
 	known := apptest.Class(t, a, "No,Surname,First,Email\n70002,Family2,Given2,s2@kestrelquay.example\n").Students[0]
-	if err := a.Rooms.CorrectAddress(ctx, c.ID, odd.ID, " S2@kestrelquay.example "); err != nil {
+	if err := a.Rooms.CorrectAddress(ctx, "oduya", c.ID, odd.ID, " S2@kestrelquay.example "); err != nil {
 		t.Fatal(err)
 	}
 	now, ok := apptest.Load(t, a, c.ID).Student(odd.ID)
@@ -297,13 +297,13 @@ func TestPackNeedsItsParts(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	_, err = a.Rooms.Pack(ctx, "oduya", c, &h, nil)
+	_, err = a.Rooms.Pack(ctx, "oduya", c, &h, classroom.Part{})
 	wantInvalid(t, err, "title", "missing")
 	h.Title = "Log"
-	_, err = a.Rooms.Pack(ctx, "oduya", c, &h, nil)
+	_, err = a.Rooms.Pack(ctx, "oduya", c, &h, classroom.Part{})
 	wantInvalid(t, err, "template", "missing")
 	apptest.Pack(t, a, c, nil)
-	_, err = a.Rooms.Pack(ctx, "oduya", c, nil, nil)
+	_, err = a.Rooms.Pack(ctx, "oduya", c, nil, classroom.Part{})
 	wantInvalid(t, err, "list", "nothing-to-pack")
 }
 
@@ -505,7 +505,7 @@ func TestAttention(t *testing.T) {
 		t.Errorf("packed: %s", got)
 	}
 	paste(t, a, c.ID, "No,Surname,First,Email\n1,New,One,s2@kestrelquay.example\n2,Odd,One,odd@kestrelquay.example\n")
-	if _, err := a.Rooms.Accept(ctx, c.ID); err != nil {
+	if _, err := a.Rooms.Accept(ctx, "oduya", c.ID); err != nil {
 		t.Fatal(err)
 	}
 	if got := codes(); got != "true students-unknown=1 students-missing=1" {

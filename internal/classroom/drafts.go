@@ -5,40 +5,99 @@ import (
 	"database/sql"
 	"errors"
 	"slices"
-	"strconv"
 	"strings"
 
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/tables"
 )
 
 // MaxStudents is the largest class.
 const MaxStudents = 2000
 
-// A Draft is a list that waits to be accepted, with what was read from it.
+// A Draft is a list that waits to be accepted, with what was read from it and
+// what accepting it would do.
 type Draft struct {
 	store.Draft
-	Read roster.Result
+	Read     roster.Result
+	Known    int // addresses the school book knows, of those that are there
+	Rule     roster.Rule
+	Groups   []DraftGroup
+	Compared bool // there is something to compare with
+	Partial  bool // the list names so few that it is hardly the whole class
+	Lines    []DraftLine
 }
 
-// PasteDraft keeps a new list for a class. It takes the place of the one before.
-func (c *Classroom) PasteDraft(ctx context.Context, class, source string, t roster.Table) (Draft, error) {
+// BringDraft keeps a new list for a class in place of the one before. What the
+// account said about lists of this shape is remembered.
+func (c *Classroom) BringDraft(ctx context.Context, by, class, source string, book tables.Book) (Draft, error) {
+	chosen, err := book.Sheet("")
+	if err != nil {
+		return Draft{}, err
+	}
 	d := store.Draft{ClassID: class, Source: source, ChangedAt: c.Now()}
-	d.Cells.V, d.Roles.V, d.LeftOut.V = t.Rows, map[int]roster.Role{}, map[int]bool{}
+	d.Roles.V, d.LeftOut.V, d.Sheets.V = map[int]roster.Role{}, map[int]bool{}, []store.DraftSheet{}
+	for _, s := range book.Sheets {
+		sheet := store.DraftSheet{Name: s.Name, Hidden: s.Hidden, Rows: s.Table.Rows, HiddenColumns: s.Table.HiddenColumns}
+		if s.Name == chosen.Name {
+			d.Cells.V, d.Settings.V.Sheet, d.Settings.V.HiddenColumns = s.Table.Rows, s.Name, s.Table.HiddenColumns
+			sheet.Rows = nil
+		}
+		if !s.Blank() {
+			d.Sheets.V = append(d.Sheets.V, sheet)
+		}
+	}
+	for _, t := range book.Teachers {
+		d.Settings.V.Teachers = append(d.Settings.V.Teachers, store.DraftTeacher{Class: t.Class, Period: t.Period, Name: tidy(t.Given + " " + t.Family), Address: t.Address})
+	}
+	if err := c.recall(ctx, by, &d); err != nil {
+		return Draft{}, err
+	}
 	if err := c.Store.SaveDraft(ctx, d); err != nil {
 		return Draft{}, err
 	}
-	return c.readDraft(ctx, d)
+	return c.readDraft(ctx, by, d)
+}
+
+// recall takes over the roles the account gave to the columns of a list of the
+// same shape.
+func (c *Classroom) recall(ctx context.Context, by string, d *store.Draft) error {
+	shape := shapeOf(roster.Read(roster.Table{Rows: d.Cells.V[:min(len(d.Cells.V), 50)]}, roster.Options{}))
+	if shape == "" {
+		return nil
+	}
+	roles, err := c.Store.Shape(ctx, by, shape)
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		return nil
+	case err != nil:
+		return err
+	}
+	d.Roles.V = roles
+	return nil
+}
+
+// shapeOf names what lists of one kind have in common: their headings in turn.
+// A list without headings has no shape.
+func shapeOf(r roster.Result) string {
+	if r.HeadingRow == 0 {
+		return ""
+	}
+	var b strings.Builder
+	for _, col := range r.Columns {
+		b.WriteString(strings.ToLower(tidy(col.Heading)) + "\x1f")
+	}
+	return b.String()
 }
 
 // Draft returns the class's list that waits to be accepted.
-func (c *Classroom) Draft(ctx context.Context, class string) (Draft, error) {
+func (c *Classroom) Draft(ctx context.Context, by, class string) (Draft, error) {
 	d, err := c.Store.Draft(ctx, class)
 	if err != nil {
 		return Draft{}, notFound(err)
 	}
-	return c.readDraft(ctx, d)
+	return c.readDraft(ctx, by, d)
 }
 
 // A DraftChange is one correction the teacher makes. Nil parts stay as they are.
@@ -48,7 +107,32 @@ type DraftChange struct {
 	LeftOut *RowChange
 	Heading *int // line of the heading row, 0 for none
 	Without *bool
+
+	Sheet       *string
+	FamilyFirst *bool
+	Derive      *roster.Rule
+	ByPeriod    *bool
+	NoStaff     *bool
+	Said        *SaidChange
+	Tick        *TickChange
+	Target      *TargetChange
 }
+
+// A SaidChange answers who the student of a line is: a row of the class, "new"
+// for somebody new, empty to ask again.
+type SaidChange struct {
+	Line int
+	Row  string
+}
+
+// A TickChange accepts a line of the comparison or doesn't.
+type TickChange struct {
+	Key string
+	On  bool
+}
+
+// A TargetChange says which class a group of the list is: its id, "new" or "out".
+type TargetChange struct{ Group, Class string }
 
 // A CellChange puts a value into one cell.
 type CellChange struct {
@@ -69,7 +153,7 @@ type RowChange struct {
 }
 
 // ChangeDraft applies corrections and reads the list again.
-func (c *Classroom) ChangeDraft(ctx context.Context, class string, changes []DraftChange) (Draft, error) {
+func (c *Classroom) ChangeDraft(ctx context.Context, by, class string, changes []DraftChange) (Draft, error) {
 	d, err := c.Store.Draft(ctx, class)
 	if err != nil {
 		return Draft{}, notFound(err)
@@ -83,7 +167,14 @@ func (c *Classroom) ChangeDraft(ctx context.Context, class string, changes []Dra
 	if err := c.Store.SaveDraft(ctx, d); err != nil {
 		return Draft{}, err
 	}
-	return c.readDraft(ctx, d)
+	out, err := c.readDraft(ctx, by, d)
+	if err != nil || !slices.ContainsFunc(changes, func(ch DraftChange) bool { return ch.Role != nil }) {
+		return out, err
+	}
+	if shape := shapeOf(out.Read); shape != "" {
+		err = c.Store.SaveShape(ctx, by, shape, d.Roles.V)
+	}
+	return out, err
 }
 
 func apply(d *store.Draft, ch DraftChange) error {
@@ -121,20 +212,88 @@ func apply(d *store.Draft, ch DraftChange) error {
 	if ch.Without != nil {
 		d.Without = *ch.Without
 	}
+	return applySettings(d, ch)
+}
+
+func applySettings(d *store.Draft, ch DraftChange) error {
+	s := &d.Settings.V
+	if ch.Sheet != nil && *ch.Sheet != s.Sheet {
+		if err := turnTo(d, *ch.Sheet); err != nil {
+			return err
+		}
+	}
+	if ch.FamilyFirst != nil {
+		s.FamilyFirst = *ch.FamilyFirst
+	}
+	if ch.Derive != nil {
+		if r := *ch.Derive; r != "" && r.Derive(roster.Student{Given: "a", Family: "b", Number: "1"}, "school.example") == "" {
+			return &Invalid{"derive", "no-such-rule", nil}
+		}
+		s.Derive = *ch.Derive
+	}
+	if ch.ByPeriod != nil {
+		s.ByPeriod = *ch.ByPeriod
+	}
+	if ch.NoStaff != nil {
+		s.NoStaff = *ch.NoStaff
+	}
+	if a := ch.Said; a != nil {
+		if s.Said == nil {
+			s.Said = map[int]string{}
+		}
+		s.Said[a.Line] = a.Row
+		if a.Row == "" {
+			delete(s.Said, a.Line)
+		}
+	}
+	if t := ch.Tick; t != nil {
+		if s.Ticked == nil {
+			s.Ticked = map[string]bool{}
+		}
+		s.Ticked[t.Key] = t.On
+	}
+	if t := ch.Target; t != nil {
+		if s.Targets == nil {
+			s.Targets = map[string]string{}
+		}
+		s.Targets[t.Group] = t.Class
+	}
 	return nil
 }
 
-func (c *Classroom) readDraft(ctx context.Context, d store.Draft) (Draft, error) {
+// turnTo looks at another sheet of the file; what was corrected on the one
+// before stays there.
+func turnTo(d *store.Draft, sheet string) error {
+	s := &d.Settings.V
+	to := slices.IndexFunc(d.Sheets.V, func(x store.DraftSheet) bool { return x.Name == sheet })
+	if to < 0 {
+		return &Invalid{"sheet", "no-such-sheet", map[string]string{"sheet": sheet}}
+	}
+	if from := slices.IndexFunc(d.Sheets.V, func(x store.DraftSheet) bool { return x.Name == s.Sheet }); from >= 0 {
+		d.Sheets.V[from].Rows, d.Sheets.V[from].HiddenColumns = d.Cells.V, s.HiddenColumns
+	}
+	d.Cells.V, s.Sheet, s.HiddenColumns = d.Sheets.V[to].Rows, sheet, d.Sheets.V[to].HiddenColumns
+	d.Sheets.V[to].Rows = nil
+	d.Roles.V, d.LeftOut.V, d.Heading = map[int]roster.Role{}, map[int]bool{}, sql.NullInt64{}
+	s.Said, s.Ticked, s.Targets = nil, nil, nil
+	return nil
+}
+
+func (c *Classroom) readDraft(ctx context.Context, by string, d store.Draft) (Draft, error) {
 	accounts, err := c.Book.All(ctx)
 	if err != nil {
 		return Draft{}, err
 	}
 	known := make(map[string]bool, len(accounts))
+	var students []roster.Student
 	for _, a := range accounts {
 		known[strings.ToLower(a.Address)] = true
+		if a.Role == schoolbook.Student {
+			students = append(students, roster.Student{Given: a.Given, Family: a.Family, Number: a.Number, Address: a.Address})
+		}
 	}
 	opt := roster.Options{
-		Roles: d.Roles.V, LeftOut: d.LeftOut.V, Domain: c.School.Domain,
+		Roles: d.Roles.V, LeftOut: d.LeftOut.V, Domain: c.School.Domain, FamilyFirst: d.Settings.V.FamilyFirst, Derive: d.Settings.V.Derive,
 		Known: func(a, name string) (bool, string) {
 			if known[strings.ToLower(a)] {
 				return true, ""
@@ -146,84 +305,14 @@ func (c *Classroom) readDraft(ctx context.Context, d store.Draft) (Draft, error)
 		h := int(d.Heading.Int64)
 		opt.Heading = &h
 	}
-	return Draft{d, roster.Read(roster.Table{Rows: d.Cells.V}, opt)}, nil
-}
-
-// Accept puts the draft's students into the class: people the school knows
-// already are recognised, rows they have in the class are brought up to date,
-// and nobody is removed. All of it happens or nothing. It returns how many
-// students the list had.
-func (c *Classroom) Accept(ctx context.Context, class string) (int, error) {
-	d, err := c.Draft(ctx, class)
-	if err != nil {
-		return 0, err
-	}
-	students := d.Read.Students
-	noAddresses := !slices.ContainsFunc(d.Read.Columns, func(col roster.Column) bool { return col.Role == roster.Address })
-	switch {
-	case len(students) == 0:
-		return 0, &Invalid{"list", "nobody", nil}
-	case len(students) > MaxStudents:
-		return 0, &Invalid{"list", "too-many-students", map[string]string{"most": strconv.Itoa(MaxStudents), "count": strconv.Itoa(len(students))}}
-	case noAddresses && !d.Without:
-		return 0, &Invalid{"list", "no-address-column", nil}
-	}
-	addresses := make([]string, len(students))
-	for i, s := range students {
-		addresses[i] = s.Address
-	}
-	accounts, err := c.Book.ByAddress(ctx, addresses)
-	if err != nil {
-		return 0, err
-	}
-	err = c.Store.Tx(ctx, func(tx *store.Store) error {
-		for _, s := range students {
-			if err := c.acceptStudent(ctx, tx, class, s, accounts[strings.ToLower(s.Address)].ID); err != nil {
-				return err
-			}
-		}
-		if err := tx.DeleteDraft(ctx, class); err != nil {
-			return err
-		}
-		return tx.Touch(ctx, class)
-	})
-	return len(students), err
-}
-
-func (c *Classroom) acceptStudent(ctx context.Context, tx *store.Store, class string, s roster.Student, account string) error {
-	p, err := tx.PersonLike(ctx, account, s)
-	if errors.Is(err, store.ErrNotFound) {
-		p, err = store.Person{ID: store.NewID(), CreatedAt: c.Now()}, nil
-	}
-	if err != nil {
-		return err
-	}
-	p.Given, p.Family = s.Given, s.Family
-	p.Preferred, p.Number = or(s.Preferred, p.Preferred), or(s.Number, p.Number)
-	if s.Address != "" {
-		p.Address, p.Account = s.Address, sql.NullString{String: account, Valid: account != ""}
-	}
-	if err := tx.SavePerson(ctx, p); err != nil {
-		return err
-	}
-	_, err = tx.SaveRow(ctx, store.Row{ID: store.NewID(), ClassID: class, PersonID: p.ID, Class: s.Class, Period: s.Period, Level: s.Level, Team: s.Team, Extra: store.JSON[map[string]string]{V: s.Extra}})
-	return err
-}
-
-func or(a, b string) string {
-	if a != "" {
-		return a
-	}
-	return b
+	out := Draft{Draft: d, Read: roster.Read(roster.Table{Rows: d.Cells.V, HiddenColumns: d.Settings.V.HiddenColumns}, opt)}
+	out.Rule, _ = roster.GuessRule(students)
+	return out, c.compare(ctx, by, &out)
 }
 
 // CorrectAddress gives a student another address. Access follows with the next
 // packing; it is refused where the school book doesn't know it.
-func (c *Classroom) CorrectAddress(ctx context.Context, class, row, address string) error {
-	m, err := c.Store.Member(ctx, class, row)
-	if err != nil {
-		return notFound(err)
-	}
+func (c *Classroom) CorrectAddress(ctx context.Context, by, class, row, address string) error {
 	address = strings.TrimSpace(address)
 	if why := roster.AddressForm(address); why != "" {
 		return &Invalid{"address", "address-malformed", map[string]string{"value": address, "why": why}}
@@ -232,30 +321,9 @@ func (c *Classroom) CorrectAddress(ctx context.Context, class, row, address stri
 	if err != nil {
 		return err
 	}
-	a, ok := known[strings.ToLower(address)]
-	if !ok {
+	if _, ok := known[strings.ToLower(address)]; !ok {
 		return &Invalid{"address", "account-unknown", map[string]string{"address": address}}
 	}
-	members, err := c.Store.Members(ctx, class)
-	if err != nil {
-		return err
-	}
-	for _, o := range members {
-		if o.Account.String == a.ID && o.ID != row {
-			return &Invalid{"address", "address-twice", map[string]string{"address": address, "other": tidy(o.Given + " " + o.Family)}}
-		}
-	}
-	return c.Store.Tx(ctx, func(tx *store.Store) error {
-		known, err := tx.PersonByAccount(ctx, a.ID)
-		switch {
-		case err == nil && known.ID != m.PersonID: // the row was always that person's
-			err = tx.SetRowPerson(ctx, row, known.ID)
-		case err == nil || errors.Is(err, store.ErrNotFound):
-			err = tx.SetAddress(ctx, m.PersonID, address, a.ID)
-		}
-		if err != nil {
-			return err
-		}
-		return tx.Touch(ctx, class)
-	})
+	_, err = c.EditRoster(ctx, by, class, []CellEdit{{row, string(roster.Address), address}})
+	return err
 }

@@ -4,10 +4,12 @@ import (
 	"context"
 	"database/sql"
 	"io"
+	"strconv"
 	"strings"
 	"time"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/choosing"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/cupboard"
@@ -75,6 +77,7 @@ type HandoutChange struct {
 	Out      map[string]string // row → reason, or "" to take in again
 	Due      *string           // wall-clock "2006-01-02T15:04", or "" for none
 	Message  *string
+	Choice   *choosing.Choice
 }
 
 // ChangeHandout applies a change and keeps it at once. What is packed keeps its
@@ -117,6 +120,14 @@ func (c *Classroom) ChangeHandout(ctx context.Context, by string, cl Class, h st
 			return h, &Invalid{"level", "no-such-level", nil}
 		}
 		s.Level = *ch.Level
+	}
+	if ch.Choice != nil {
+		for i, cond := range ch.Choice.Conditions {
+			if !cond.Whole() {
+				return h, &Invalid{"choice", "condition-unfinished", map[string]string{"place": strconv.Itoa(i + 1)}}
+			}
+		}
+		s.Choice = *ch.Choice
 	}
 	if s.Out == nil {
 		s.Out = map[string]string{}

@@ -16,24 +16,53 @@ import (
 	"jollysatchel/internal/store"
 )
 
-// RoomList is the packing list of the class's room.
+// RoomList is the packing list of the class's room, with what is to be changed
+// about the copies of every packed handout: a student's new name or address
+// concerns both.
 func (c *Classroom) RoomList(ctx context.Context, cl Class) (packing.List, error) {
-	return c.list(ctx, cl, room.Wanted(c.forRoom(cl), cl.Plan.V), nil)
+	l, err := c.list(ctx, cl, room.Wanted(c.forRoom(cl), cl.Plan.V), nil)
+	if err != nil {
+		return l, err
+	}
+	handouts, err := c.Store.Handouts(ctx, cl.ID)
+	if err != nil {
+		return l, err
+	}
+	for _, h := range handouts {
+		if !h.PackedAt.Valid {
+			continue
+		}
+		of, err := c.HandoutList(ctx, cl, h)
+		if err != nil {
+			return l, err
+		}
+		for _, line := range of.Lines {
+			if line.Section == packing.ToChange {
+				l.Lines = append(l.Lines, line)
+			}
+		}
+	}
+	return l, nil
 }
 
-// HandoutList is the packing list of a handout.
+// HandoutList is the packing list of a handout. Of the room's things it holds
+// what is to be packed, not what is to be changed.
 func (c *Classroom) HandoutList(ctx context.Context, cl Class, h store.Handout) (packing.List, error) {
 	s, err := c.settings(ctx, cl, h)
 	if err != nil {
 		return packing.List{}, err
 	}
 	wishes, absent := handout.Wanted(c.forRoom(cl), cl.Plan.V, s)
-	return c.list(ctx, cl, wishes, absent)
+	l, err := c.list(ctx, cl, wishes, absent)
+	l.Lines = slices.DeleteFunc(l.Lines, func(line packing.Line) bool {
+		return line.Section == packing.ToChange && line.Wish.Handout != h.ID
+	})
+	return l, err
 }
 
 // settings are the handout as the core sees it.
 func (c *Classroom) settings(ctx context.Context, cl Class, h store.Handout) (handout.Settings, error) {
-	s := handout.Settings{ID: h.ID, Title: h.Title, Name: h.Settings.V.Name, Pocket: h.Settings.V.Pocket, Out: h.Settings.V.Out, Packed: map[string]string{}}
+	s := handout.Settings{ID: h.ID, Title: h.Title, Name: h.Settings.V.Name, Pocket: h.Settings.V.Pocket, Out: cl.Out(h), Packed: map[string]string{}}
 	s.Level, _ = access.ParseLevel(h.Settings.V.Level)
 	if h.TemplateID.Valid {
 		t, err := c.Store.Template(ctx, h.TemplateID.String)
@@ -98,7 +127,7 @@ func (c *Classroom) found(ctx context.Context, cl Class, wishes []packing.Wish) 
 		if !ok {
 			continue
 		}
-		f := packing.Found{Thing: e.Thing, State: packing.Gone, Name: e.Name, Pointed: e.Pointer.Valid}
+		f := packing.Found{Thing: e.Thing, State: packing.Gone, Name: e.Name, Given: e.Name, Ours: e.Granted.V, Pointed: e.Pointer.Valid}
 		if st, ok := states[e.Thing]; ok {
 			f.State, f.Name, f.Granted = packing.Here, st.Name, st.Granted
 			if w.Parent != "" && st.Parent != things[string(w.Parent)] {
@@ -113,11 +142,14 @@ func (c *Classroom) found(ctx context.Context, cl Class, wishes []packing.Wish) 
 	return out, nil
 }
 
+// A Part of a packing list: Only, where not empty, restricts it to some rows and
+// what they need; Changes are the keys of the lines to change that were ticked.
+type Part struct{ Only, Changes []string }
+
 // Pack carries a packing list out as a run: its lines to pack are waiting, its
-// lines that need fixing stand stuck among them, to be fixed there. only, where
-// not empty, restricts the run to some rows and what they need. It returns
-// ErrNothing where there is no line to pack.
-func (c *Classroom) Pack(ctx context.Context, by string, cl Class, h *store.Handout, only []string) (store.Run, error) {
+// lines that need fixing stand stuck among them, to be fixed there; lines to
+// change are taken in where they were ticked.
+func (c *Classroom) Pack(ctx context.Context, by string, cl Class, h *store.Handout, part Part) (store.Run, error) {
 	var l packing.List
 	var err error
 	run := store.Run{ID: store.NewID(), ClassID: cl.ID, State: store.RunPacking, StartedBy: by, StartedAt: c.Now()}
@@ -136,7 +168,7 @@ func (c *Classroom) Pack(ctx context.Context, by string, cl Class, h *store.Hand
 	if err != nil {
 		return run, err
 	}
-	steps := steps(run.ID, l, only)
+	steps := steps(run.ID, l, part)
 	if !slices.ContainsFunc(steps, func(s store.Step) bool { return s.State == store.StepWaiting }) {
 		return run, &Invalid{"list", "nothing-to-pack", nil}
 	}
@@ -157,15 +189,20 @@ func (c *Classroom) Pack(ctx context.Context, by string, cl Class, h *store.Hand
 	return c.Store.Run(ctx, run.ID)
 }
 
-func steps(run string, l packing.List, only []string) []store.Step {
+func steps(run string, l packing.List, part Part) []store.Step {
 	var out []store.Step
 	for _, line := range l.Lines {
-		if line.Wish.Row != "" && len(only) > 0 && !slices.Contains(only, line.Wish.Row) {
+		if line.Wish.Row != "" && len(part.Only) > 0 && !slices.Contains(part.Only, line.Wish.Row) {
 			continue
 		}
 		st := store.Step{RunID: run, Seq: len(out) + 1, Key: string(line.Wish.Key), Wish: store.JSON[packing.Wish]{V: line.Wish}}
 		switch line.Section {
 		case packing.ToPack:
+			st.State = store.StepWaiting
+		case packing.ToChange:
+			if !slices.Contains(part.Changes, st.Key) {
+				continue
+			}
 			st.State = store.StepWaiting
 		case packing.NeedsFixing:
 			st.State, st.Reason.V = store.StepStuck, line.Reason
@@ -191,22 +228,26 @@ func ready(h store.Handout) error {
 }
 
 // Missing counts the lines a top-up would pack: things never made or unshared
-// in the room and every handout that was packed.
-func (c *Classroom) Missing(ctx context.Context, cl Class) (students int, subjects []*store.Handout, err error) {
+// in the room and every handout that was packed. changes counts the lines to
+// change, which a top-up leaves alone.
+func (c *Classroom) Missing(ctx context.Context, cl Class) (students, changes int, subjects []*store.Handout, err error) {
 	handouts, err := c.Store.Handouts(ctx, cl.ID)
 	if err != nil {
-		return 0, nil, err
+		return 0, 0, nil, err
 	}
 	who := map[string]bool{}
 	stuck, err := c.Store.StuckKeys(ctx, cl.ID)
 	if err != nil {
-		return 0, nil, err
+		return 0, 0, nil, err
 	}
 	consider := func(l packing.List, h *store.Handout) {
 		some := false
 		for _, line := range l.Lines {
 			if _, isStuck := stuck[string(line.Wish.Key)]; isStuck {
 				continue // it stands on its line, to be fixed there
+			}
+			if line.Section == packing.ToChange && line.Wish.Handout == "" == (h == nil) {
+				changes++
 			}
 			if line.Section == packing.ToPack {
 				some = true
@@ -220,36 +261,36 @@ func (c *Classroom) Missing(ctx context.Context, cl Class) (students int, subjec
 		}
 	}
 	if len(cl.Students) == 0 {
-		return 0, nil, nil
+		return 0, 0, nil, nil
 	}
 	ledger, err := c.Store.Ledger(ctx, cl.ID)
 	if err != nil || len(ledger) == 0 {
-		return 0, nil, err // the room isn't packed yet: that is the first act, not a top-up
+		return 0, 0, nil, err // the room isn't packed yet: that is the first act, not a top-up
 	}
 	l, err := c.RoomList(ctx, cl)
 	if err != nil {
-		return 0, nil, err
+		return 0, 0, nil, err
 	}
 	consider(l, nil)
 	for _, h := range handouts {
 		if h.PackedAt.Valid {
 			if l, err = c.HandoutList(ctx, cl, h); err != nil {
-				return 0, nil, err
+				return 0, 0, nil, err
 			}
 			consider(l, &h)
 		}
 	}
-	return len(who), subjects, nil
+	return len(who), changes, subjects, nil
 }
 
 // TopUp packs what is missing, in the room first.
 func (c *Classroom) TopUp(ctx context.Context, by string, cl Class) (int, error) {
-	n, subjects, err := c.Missing(ctx, cl)
+	n, _, subjects, err := c.Missing(ctx, cl)
 	if err != nil {
 		return 0, err
 	}
 	for _, h := range subjects {
-		if _, err := c.Pack(ctx, by, cl, h, nil); err != nil {
+		if _, err := c.Pack(ctx, by, cl, h, Part{}); err != nil {
 			return 0, err
 		}
 	}
@@ -258,7 +299,7 @@ func (c *Classroom) TopUp(ctx context.Context, by string, cl Class) (int, error)
 
 // FixLine corrects a stuck line's student, where an address is given, and packs
 // that student's stuck lines of the run again.
-func (c *Classroom) FixLine(ctx context.Context, cl Class, run store.Run, seq int, address string) error {
+func (c *Classroom) FixLine(ctx context.Context, by string, cl Class, run store.Run, seq int, address string) error {
 	all, err := c.Store.Steps(ctx, run.ID)
 	if err != nil {
 		return err
@@ -277,7 +318,7 @@ func (c *Classroom) FixLine(ctx context.Context, cl Class, run store.Run, seq in
 		if st.Wish.V.Row == "" {
 			return &Invalid{"address", "no-student", nil}
 		}
-		if err := c.CorrectAddress(ctx, cl.ID, st.Wish.V.Row, address); err != nil {
+		if err := c.CorrectAddress(ctx, by, cl.ID, st.Wish.V.Row, address); err != nil {
 			return err
 		}
 		if cl, err = c.Class(ctx, cl.ID); err != nil {

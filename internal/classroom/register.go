@@ -38,6 +38,7 @@ type Register struct {
 	Days    []time.Time
 	Changed []time.Time // last change of each student
 	Missing int         // students a top-up would serve
+	Changes int         // lines to change that wait for the teacher
 }
 
 // Register reads the ledger and joins it with the cupboard's state of each
@@ -66,8 +67,9 @@ func (c *Classroom) Register(ctx context.Context, cl Class) (Register, error) {
 			continue
 		}
 		col := Column{Handout: &h}
+		absent := cl.Out(h)
 		for _, s := range cl.Students {
-			_, out := h.Settings.V.Out[s.ID]
+			_, out := absent[s.ID]
 			col.Cells = append(col.Cells, f.cell(string(handout.CopyKey(cl.ID, h.ID, s.PersonID)), s, out))
 		}
 		fill(col.Cells)
@@ -76,7 +78,7 @@ func (c *Classroom) Register(ctx context.Context, cl Class) (Register, error) {
 	if err := c.week(ctx, &r); err != nil {
 		return r, err
 	}
-	r.Missing, _, err = c.Missing(ctx, cl)
+	r.Missing, r.Changes, _, err = c.Missing(ctx, cl)
 	return r, err
 }
 

@@ -34,6 +34,14 @@ type Cupboard interface {
 	// others are given access all the same.
 	Share(ctx context.Context, as, key, id string, grants map[string]access.Level) error
 
+	// Unshare takes away what a thing's own rule gives to people. What the rules
+	// above give them stays.
+	Unshare(ctx context.Context, as, key, id string, people []string) error
+	// Rename gives a thing another name; id, link and content stay.
+	Rename(ctx context.Context, as, key, id, name string) error
+	// Remove ends a thing with everything in it, for good.
+	Remove(ctx context.Context, as, key, id string) error
+
 	// Get returns a thing as can read, with the path as may see.
 	Get(ctx context.Context, as, id string) (Thing, error)
 	// ByLink returns the thing a link leads to.

@@ -182,7 +182,7 @@ func (p *player) class(ctx context.Context, owner, code, name, period, list stri
 			return "", err
 		}
 	}
-	run, err := p.Rooms.Pack(ctx, owner, full, nil, nil)
+	run, err := p.Rooms.Pack(ctx, owner, full, nil, classroom.Part{})
 	if err != nil {
 		return "", err
 	}
@@ -190,14 +190,18 @@ func (p *player) class(ctx context.Context, owner, code, name, period, list stri
 }
 
 func (p *player) list(ctx context.Context, class, list string) error {
-	t, err := tables.ReadSheet(strings.NewReader(list), "")
+	book, err := tables.Read(strings.NewReader(list))
 	if err != nil {
 		return err
 	}
-	if _, err := p.Rooms.PasteDraft(ctx, class, "class list.csv", t); err != nil {
+	staff, err := p.Store.Staff(ctx, class)
+	if err != nil {
 		return err
 	}
-	_, err = p.Rooms.Accept(ctx, class)
+	if _, err := p.Rooms.BringDraft(ctx, staff[0].Account, class, "class list.csv", book); err != nil {
+		return err
+	}
+	_, err = p.Rooms.Accept(ctx, staff[0].Account, class)
 	return err
 }
 
@@ -240,7 +244,7 @@ func (p *player) handout(ctx context.Context, class, owner, name, text string, g
 	if h, err = p.Rooms.ChangeHandout(ctx, owner, cl, h, change); err != nil {
 		return err
 	}
-	run, err := p.Rooms.Pack(ctx, owner, cl, &h, nil)
+	run, err := p.Rooms.Pack(ctx, owner, cl, &h, classroom.Part{})
 	if err != nil {
 		return err
 	}

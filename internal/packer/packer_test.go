@@ -86,7 +86,7 @@ func TestPack(t *testing.T) {
 		t.Errorf("%d cupboard requests for 12 copies, at most 3 each, 2 folders and one look", used)
 	}
 	whole(t, a, c, 1)
-	if _, err := a.Rooms.Pack(ctx, "oduya", c, &h, nil); err == nil {
+	if _, err := a.Rooms.Pack(ctx, "oduya", c, &h, classroom.Part{}); err == nil {
 		t.Error("packing again packed something")
 	}
 	whole(t, a, c, 1)
@@ -101,7 +101,7 @@ func TestTopUp(t *testing.T) {
 	h := apptest.Handout(t, a, c, "# Log\n")
 	apptest.Pack(t, a, c, &h)
 	again := apptest.Class(t, a, apptest.List(1)) // another class with one of them: a satchel of its own
-	if missing, _, err := a.Rooms.Missing(ctx, again); err != nil || missing != 0 {
+	if missing, _, _, err := a.Rooms.Missing(ctx, again); err != nil || missing != 0 {
 		t.Errorf("a class that isn't packed lacks %d, %v", missing, err)
 	}
 	accept(t, a, c.ID, apptest.List(6))
@@ -128,7 +128,7 @@ func accept(t *testing.T, a *app.App, class, list string) {
 	if err := draft(a, class, list); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Rooms.Accept(ctx, class); err != nil {
+	if _, err := a.Rooms.Accept(ctx, "oduya", class); err != nil {
 		t.Fatal(err)
 	}
 }
@@ -157,12 +157,12 @@ func TestStuckAndFixed(t *testing.T) {
 		t.Fatalf("stuck for %+v", stuck.Reason.V)
 	}
 	for address, code := range map[string]string{"nonsense": "address-malformed", "who@kestrelquay.example": "account-unknown", "s1@kestrelquay.example": "address-twice"} {
-		err := a.Rooms.FixLine(ctx, c, r, stuck.Seq, address)
+		err := a.Rooms.FixLine(ctx, "oduya", c, r, stuck.Seq, address)
 		if invalid, ok := err.(*classroom.Invalid); !ok || invalid.Code != code {
 			t.Errorf("fixed with %s: %v, want %s", address, err, code)
 		}
 	}
-	if err := a.Rooms.FixLine(ctx, c, r, stuck.Seq, "s2@kestrelquay.example"); err != nil {
+	if err := a.Rooms.FixLine(ctx, "oduya", c, r, stuck.Seq, "s2@kestrelquay.example"); err != nil {
 		t.Fatal(err)
 	}
 	if r = apptest.Wait(t, a, r.ID); r.Packed != 9 || r.Stuck != 0 {
@@ -183,7 +183,7 @@ func TestPauseAndStop(t *testing.T) {
 	a := apptest.Open(t)
 	apptest.People(t, a, 5)
 	c := apptest.Class(t, a, apptest.List(5))
-	r, err := a.Rooms.Pack(ctx, "oduya", c, nil, nil)
+	r, err := a.Rooms.Pack(ctx, "oduya", c, nil, classroom.Part{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -213,7 +213,7 @@ func TestBadWeather(t *testing.T) {
 	var r store.Run
 	for {
 		var err error
-		if r, err = a.Rooms.Pack(ctx, "oduya", c, &h, nil); err == nil {
+		if r, err = a.Rooms.Pack(ctx, "oduya", c, &h, classroom.Part{}); err == nil {
 			break
 		}
 	}
@@ -237,7 +237,7 @@ func TestTwoPrograms(t *testing.T) {
 		}
 		defer x.Packer.Stop(ctx)
 	}
-	r, err := a.Rooms.Pack(ctx, "oduya", c, &h, nil)
+	r, err := a.Rooms.Pack(ctx, "oduya", c, &h, classroom.Part{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -262,7 +262,7 @@ func TestKilled(t *testing.T) {
 	apptest.People(t, a, 25)
 	c := apptest.Class(t, a, apptest.List(25))
 	h := apptest.Handout(t, a, c, "# Log\n")
-	r, err := a.Rooms.Pack(ctx, "oduya", c, &h, nil)
+	r, err := a.Rooms.Pack(ctx, "oduya", c, &h, classroom.Part{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -315,11 +315,11 @@ func TestKilled(t *testing.T) {
 }
 
 func draft(a *app.App, class, list string) error {
-	t, err := tables.ReadSheet(strings.NewReader(list), "")
+	t, err := tables.Read(strings.NewReader(list))
 	if err != nil {
 		return err
 	}
-	_, err = a.Rooms.PasteDraft(ctx, class, "", t)
+	_, err = a.Rooms.BringDraft(ctx, "oduya", class, "", t)
 	return err
 }
 

@@ -8,6 +8,7 @@ import (
 	"encoding/json"
 	"errors"
 	"math/rand/v2"
+	"strings"
 	"time"
 
 	"jollysatchel/internal/core/access"
@@ -22,6 +23,9 @@ import (
 // with its key: the cupboard answers with what is there.
 func (j *job) pack(ctx context.Context, st store.Step) error {
 	w := st.Wish.V
+	if w.Change != nil {
+		return j.alter(ctx, st, *w.Change)
+	}
 	claimed := time.Now()
 	t, err := j.make(ctx, st.Key, w)
 	if err != nil {
@@ -35,7 +39,7 @@ func (j *job) pack(ctx context.Context, st store.Step) error {
 		if err := j.hold(ctx, st, &claimed); err != nil {
 			return ignoreLost(err)
 		}
-		if err := j.cup.Share(ctx, j.owner, shareKey(st.Key, w.Rule.Grants), e.Thing, w.Rule.Grants); err != nil {
+		if err := j.cup.Share(ctx, j.owner, j.shareKey(st.Key, w.Rule.Grants), e.Thing, w.Rule.Grants); err != nil {
 			return j.failed(ctx, st, &e, err)
 		}
 		e.Granted.V = w.Rule.Grants
@@ -56,6 +60,35 @@ func (j *job) pack(ctx context.Context, st store.Step) error {
 		e.Pointer = null(pt.ID)
 	}
 	return j.record(ctx, st, &e, store.StepPacked, nil)
+}
+
+// alter does what a line to change says about a thing already made: its name
+// and that of the pointer to it, and access that ends.
+func (j *job) alter(ctx context.Context, st store.Step, c packing.Change) error {
+	e, err := j.store.EntryByKey(ctx, strings.TrimSuffix(st.Key, string(packing.ChangeKey(""))))
+	if err != nil {
+		return j.failed(ctx, st, nil, err)
+	}
+	key := j.run.ID + "/" + st.Key
+	if c.Rename != "" {
+		if err := j.cup.Rename(ctx, j.owner, key+"-name", e.Thing, c.Rename); err != nil {
+			return j.failed(ctx, st, nil, err)
+		}
+		if e.Pointer.Valid {
+			if err := j.cup.Rename(ctx, j.owner, key+"-pointer", e.Pointer.String, c.Rename); err != nil && !errors.Is(err, cupboard.ErrNotFound) {
+				return j.failed(ctx, st, nil, err)
+			}
+		}
+	}
+	if len(c.Take) > 0 {
+		if err := j.cup.Unshare(ctx, j.owner, key+"-take", e.Thing, c.Take); err != nil {
+			return j.failed(ctx, st, nil, err)
+		}
+	}
+	if err := j.store.FinishChange(ctx, e.ID, c); err != nil {
+		return err
+	}
+	return j.record(ctx, st, nil, store.StepPacked, nil)
 }
 
 // hold renews the lease where a good part of it has passed.
@@ -150,12 +183,13 @@ func (j *job) tell(ctx context.Context) {
 	}
 }
 
-// shareKey names a grant of access by what it grants: the same again is the
-// same step, a newcomer on the shelf is another.
-func shareKey(key string, grants map[string]access.Level) string {
+// shareKey names a grant of access by its run and what it grants: the same
+// again is the same step; a newcomer on the shelf is another, and so is access
+// given again after it was taken away.
+func (j *job) shareKey(key string, grants map[string]access.Level) string {
 	b, _ := json.Marshal(grants) // map keys are sorted
 	sum := sha256.Sum256(b)
-	return key + "#share-" + hex.EncodeToString(sum[:8])
+	return j.run.ID + "/" + key + "#share-" + hex.EncodeToString(sum[:8])
 }
 
 // backoff doubles from 100 ms to 5 s, with a random half so that workers don't

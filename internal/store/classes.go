@@ -16,7 +16,10 @@ type Class struct {
 	Plan      JSON[room.Plan] `db:"plan"`
 	Revision  int64           `db:"revision"` // grows with every change the Register shows
 	CreatedAt time.Time       `db:"created_at"`
+	Practice  bool            `db:"practice"` // with invented students, to be cleared away
 }
+
+const classColumns = `id, code, name, period, plan, revision, created_at, practice`
 
 // Roles of a class's staff.
 const (
@@ -34,8 +37,8 @@ type StaffMember struct {
 
 // InsertClass adds a class with its owner teacher.
 func (s *Store) InsertClass(ctx context.Context, c Class, owner string) error {
-	if err := s.exec(ctx, `insert into classes (id, code, name, period, plan, revision, created_at) values ($1, $2, $3, $4, $5, 1, $6)`,
-		c.ID, c.Code, c.Name, c.Period, c.Plan, c.CreatedAt); err != nil {
+	if err := s.exec(ctx, `insert into classes (`+classColumns+`) values ($1, $2, $3, $4, $5, 1, $6, $7)`,
+		c.ID, c.Code, c.Name, c.Period, c.Plan, c.CreatedAt, c.Practice); err != nil {
 		return err
 	}
 	return s.AddStaff(ctx, StaffMember{c.ID, owner, RoleOwner})
@@ -52,15 +55,31 @@ func (s *Store) Class(ctx context.Context, id string) (Class, error) {
 	if !ValidID(id) {
 		return c, ErrNotFound
 	}
-	return c, s.get(ctx, &c, `select id, code, name, period, plan, revision, created_at from classes where id = $1`, id)
+	return c, s.get(ctx, &c, `select `+classColumns+` from classes where id = $1`, id)
 }
 
 // Classes returns the classes on whose staff the account is, all of them for
 // an empty account, in the order they were made.
 func (s *Store) Classes(ctx context.Context, account string) ([]Class, error) {
 	out := []Class{}
-	return out, s.all(ctx, &out, `select id, code, name, period, plan, revision, created_at from classes c
+	return out, s.all(ctx, &out, `select `+classColumns+` from classes c
 		where $1 = '' or exists (select 1 from staff where class_id = c.id and account = $1) order by created_at, id`, account)
+}
+
+// DeleteClass ends a class with everything the application knows of it, and
+// the people who were in no other.
+func (s *Store) DeleteClass(ctx context.Context, class string) error {
+	var people []string
+	if err := s.all(ctx, &people, `select person_id from rows where class_id = $1`, class); err != nil {
+		return err
+	}
+	if err := s.exec(ctx, `delete from ledger where class_id = $1`, class); err != nil {
+		return err
+	}
+	if err := s.one(ctx, `delete from classes where id = $1`, class); err != nil {
+		return err
+	}
+	return s.exec(ctx, `delete from people p where id = any($1::uuid[]) and not exists (select 1 from rows where person_id = p.id) and not exists (select 1 from ledger where person_id = p.id)`, people)
 }
 
 // Staff returns a class's staff, the owner first.

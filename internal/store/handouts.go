@@ -5,6 +5,7 @@ import (
 	"database/sql"
 	"time"
 
+	"jollysatchel/internal/core/choosing"
 	"jollysatchel/internal/core/naming"
 )
 
@@ -23,7 +24,8 @@ type HandoutSettings struct {
 	Name    naming.Pattern    `json:"name"`
 	Pocket  string            `json:"pocket"`
 	Level   string            `json:"level"`
-	Out     map[string]string `json:"out"` // row → reason
+	Out     map[string]string `json:"out"`    // row → reason, by hand
+	Choice  choosing.Choice   `json:"choice"` // who is meant, before that
 	Message string            `json:"message"`
 	Date    string            `json:"date"` // the handout's own [Date], fixed when first packed
 }

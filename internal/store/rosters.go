@@ -69,6 +69,12 @@ func (s *Store) Member(ctx context.Context, class, row string) (Member, error) {
 	return m, s.get(ctx, &m, `select `+memberColumns+` from rows r join people p on p.id = r.person_id where r.class_id = $1 and r.id = $2`, class, row)
 }
 
+// RowOf returns the row a person has in a class, left or not.
+func (s *Store) RowOf(ctx context.Context, class, person string) (Member, error) {
+	var m Member
+	return m, s.get(ctx, &m, `select `+memberColumns+` from rows r join people p on p.id = r.person_id where r.class_id = $1 and r.person_id = $2`, class, person)
+}
+
 // PersonLike finds the person a student of a list is: by account, else by
 // number with the same family name, else by address. ErrNotFound where none.
 func (s *Store) PersonLike(ctx context.Context, account string, st roster.Student) (Person, error) {
@@ -120,20 +126,56 @@ type Draft struct {
 	LeftOut   JSON[map[int]bool]        `db:"left_out"`
 	Without   bool                      `db:"without"` // accept without addresses
 	Source    string                    `db:"source"`
+	Settings  JSON[DraftSettings]       `db:"settings"`
+	Sheets    JSON[[]DraftSheet]        `db:"sheets"`
 	ChangedAt time.Time                 `db:"changed_at"`
 }
 
+// DraftSettings are what was answered about a list.
+type DraftSettings struct {
+	Sheet         string            `json:"sheet"` // the sheet that is looked at
+	HiddenColumns []int             `json:"hidden_columns,omitempty"`
+	FamilyFirst   bool              `json:"family_first"`
+	Derive        roster.Rule       `json:"derive"`
+	ByPeriod      bool              `json:"by_period"`         // periods are classes of their own
+	Said          map[int]string    `json:"said,omitempty"`    // line → row it is, "new" for nobody's
+	Ticked        map[string]bool   `json:"ticked,omitempty"`  // lines of the comparison the teacher ticked or unticked
+	Targets       map[string]string `json:"targets,omitempty"` // group → class id, "new" or "out"
+	NoStaff       bool              `json:"no_staff"`          // the file's teachers aren't added to new classes
+	Teachers      []DraftTeacher    `json:"teachers,omitempty"`
+}
+
+// A DraftTeacher is one the file names for a class.
+type DraftTeacher struct {
+	Class   string `json:"class"`
+	Period  string `json:"period"`
+	Name    string `json:"name"`
+	Address string `json:"address"`
+}
+
+// A DraftSheet is a sheet of the file; the one that is looked at has no rows
+// here.
+type DraftSheet struct {
+	Name          string       `json:"name"`
+	Hidden        bool         `json:"hidden"`
+	Rows          []roster.Row `json:"rows"`
+	HiddenColumns []int        `json:"hidden_columns,omitempty"`
+}
+
+const draftColumns = `class_id, cells, roles, heading, left_out, without, source, settings, sheets, changed_at`
+
 // SaveDraft keeps a class's draft in place of the one before.
 func (s *Store) SaveDraft(ctx context.Context, d Draft) error {
-	return s.exec(ctx, `insert into drafts (class_id, cells, roles, heading, left_out, without, source, changed_at) values ($1, $2, $3, $4, $5, $6, $7, $8)
-		on conflict (class_id) do update set cells = excluded.cells, roles = excluded.roles, heading = excluded.heading, left_out = excluded.left_out, without = excluded.without, source = excluded.source, changed_at = excluded.changed_at`,
-		d.ClassID, d.Cells, d.Roles, d.Heading, d.LeftOut, d.Without, d.Source, d.ChangedAt)
+	return s.exec(ctx, `insert into drafts (`+draftColumns+`) values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)
+		on conflict (class_id) do update set cells = excluded.cells, roles = excluded.roles, heading = excluded.heading, left_out = excluded.left_out, without = excluded.without,
+			source = excluded.source, settings = excluded.settings, sheets = excluded.sheets, changed_at = excluded.changed_at`,
+		d.ClassID, d.Cells, d.Roles, d.Heading, d.LeftOut, d.Without, d.Source, d.Settings, d.Sheets, d.ChangedAt)
 }
 
 // Draft returns a class's draft.
 func (s *Store) Draft(ctx context.Context, class string) (Draft, error) {
 	var d Draft
-	return d, s.get(ctx, &d, `select class_id, cells, roles, heading, left_out, without, source, changed_at from drafts where class_id = $1`, class)
+	return d, s.get(ctx, &d, `select `+draftColumns+` from drafts where class_id = $1`, class)
 }
 
 // DeleteDraft forgets a class's draft.

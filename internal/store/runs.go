@@ -134,12 +134,13 @@ func (s *Store) StickStep(ctx context.Context, run string, seq int, reason packi
 }
 
 // StuckKeys returns the keys of a class's lines that are stuck, with the run
-// and line where each stuck last. Lines of things shared since are not among them.
+// and line where each stuck last. Lines of things shared since
+// and lines to change, which the next list offers again, are not among them.
 func (s *Store) StuckKeys(ctx context.Context, class string) (map[string]Step, error) {
 	var steps []Step
 	err := s.all(ctx, &steps, `select distinct on (s.key) s.run_id, s.seq, s.key, s.wish, s.state, s.reason, s.tries, s.done_at
 		from steps s join runs r on r.id = s.run_id left join ledger l on l.key = s.key and l.ended_at is null
-		where r.class_id = $1 and s.state = 'stuck' and l.shared_at is null order by s.key, r.started_at desc`, class)
+		where r.class_id = $1 and s.state = 'stuck' and s.key not like '%#change' and l.shared_at is null order by s.key, r.started_at desc`, class)
 	m := make(map[string]Step, len(steps))
 	for _, st := range steps {
 		m[st.Key] = st
@@ -188,6 +189,12 @@ func (s *Store) FinishStep(ctx context.Context, st Step, e *Entry, state string,
 			granted = ledger.granted || excluded.granted, shared_at = coalesce(ledger.shared_at, excluded.shared_at), pointer = coalesce(ledger.pointer, excluded.pointer)
 		) `+finish,
 		st.RunID, st.Seq, state, why, at, e.ID, e.ClassID, e.Key, e.Purpose, e.PersonID, e.HandoutID, e.Thing, e.Link, e.Name, e.Granted, e.MadeAt, e.SharedAt, e.Pointer)
+}
+
+// FinishChange notes in the ledger what a line to change has changed, before
+// the line itself is ended: done again, it notes the same.
+func (s *Store) FinishChange(ctx context.Context, entry string, c packing.Change) error {
+	return s.one(ctx, `update ledger set name = coalesce(nullif($2, ''), name), granted = granted - $3::text[] where id = $1`, entry, c.Rename, append([]string{}, c.Take...))
 }
 
 // FinishRun ends a run that has no waiting line; it reports whether it did.

@@ -64,7 +64,7 @@ func listView(c classroom.Class, l packing.List) api.PackingList {
 	for _, line := range l.Lines {
 		w := line.Wish
 		v := api.Line{
-			Section: api.LineSection(line.Section), Act: string(line.Act), Purpose: w.Purpose, Row: w.Row, Student: names[w.Row], Name: w.Name,
+			Key: string(w.Key), Ticked: line.Ticked, Section: api.LineSection(line.Section), Act: string(line.Act), Purpose: w.Purpose, Row: w.Row, Student: names[w.Row], Name: w.Name,
 			Apart: w.Apart, Reason: reasonPtr(line.Reason), Remedies: line.Remedies, Thing: line.Thing,
 		}
 		if v.Remedies == nil {
@@ -133,18 +133,22 @@ func (s *Server) PackRoom(ctx context.Context, r api.PackRoomRequestObject) (api
 	if err != nil {
 		return nil, err
 	}
-	run, err := s.Rooms.Pack(ctx, account(ctx), c, nil, rows(r.Body))
+	run, err := s.Rooms.Pack(ctx, account(ctx), c, nil, part(r.Body))
 	if err != nil {
 		return nil, err
 	}
 	return api.PackRoom202JSONResponse(s.runView(run)), nil
 }
 
-func rows(p *api.Pack) []string {
-	if p == nil || p.Rows == nil {
-		return nil
+func part(p *api.Pack) classroom.Part {
+	var out classroom.Part
+	if p != nil && p.Rows != nil {
+		out.Only = *p.Rows
 	}
-	return *p.Rows
+	if p != nil && p.Changes != nil {
+		out.Changes = *p.Changes
+	}
+	return out
 }
 
 // ListHandouts implements the route of that name.
@@ -228,11 +232,12 @@ func (s *Server) handout(ctx context.Context, id string) (classroom.Class, store
 func (s *Server) handoutView(ctx context.Context, c classroom.Class, h store.Handout) (api.Handout, error) {
 	v := h.Settings.V
 	out := api.Handout{
-		Id: h.ID, Title: h.Title, Name: parts(v.Name), Pocket: v.Pocket, Level: api.HandoutLevel(v.Level), Out: []api.Out{}, Due: due(h), Zone: h.Zone,
+		Id: h.ID, Title: h.Title, Name: parts(v.Name), Pocket: v.Pocket, Level: api.HandoutLevel(v.Level), Out: []api.Out{}, Choice: choiceView(v.Choice), Due: due(h), Zone: h.Zone,
 		Message: v.Message, PackedAt: at(h.PackedAt), ChangedAt: h.ChangedAt,
 	}
+	absent := c.Out(h)
 	for _, st := range c.Students {
-		if why, ok := v.Out[st.ID]; ok {
+		if why, ok := absent[st.ID]; ok {
 			out.Out = append(out.Out, api.Out{Row: st.ID, Reason: api.OutReason(why)})
 		}
 	}
@@ -277,6 +282,10 @@ func (s *Server) ChangeHandout(ctx context.Context, r api.ChangeHandoutRequestOb
 	if b.Out != nil {
 		ch.Out = *b.Out
 	}
+	if b.Choice != nil {
+		choice := choiceOf(*b.Choice)
+		ch.Choice = &choice
+	}
 	if h, err = s.Rooms.ChangeHandout(ctx, account(ctx), c, h, ch); err != nil {
 		return nil, err
 	}
@@ -298,7 +307,7 @@ func (s *Server) PackHandout(ctx context.Context, r api.PackHandoutRequestObject
 	if err != nil {
 		return nil, err
 	}
-	run, err := s.Rooms.Pack(ctx, account(ctx), c, &h, rows(r.Body))
+	run, err := s.Rooms.Pack(ctx, account(ctx), c, &h, part(r.Body))
 	if err != nil {
 		return nil, err
 	}
@@ -413,7 +422,7 @@ func (s *Server) FixLine(ctx context.Context, r api.FixLineRequestObject) (api.F
 	if err != nil {
 		return nil, err
 	}
-	if err := s.Rooms.FixLine(ctx, c, run, r.Seq, deref(r.Body.Address)); err != nil {
+	if err := s.Rooms.FixLine(ctx, account(ctx), c, run, r.Seq, deref(r.Body.Address)); err != nil {
 		return nil, err
 	}
 	return api.FixLine204Response{}, nil

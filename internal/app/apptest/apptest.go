@@ -89,14 +89,14 @@ func Class(t testing.TB, a *app.App, list string) classroom.Class {
 	if err != nil {
 		t.Fatal(err)
 	}
-	tab, err := tables.ReadSheet(strings.NewReader(list), "")
+	book, err := tables.Read(strings.NewReader(list))
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Rooms.PasteDraft(ctx, c.ID, "", tab); err != nil {
+	if _, err := a.Rooms.BringDraft(ctx, "oduya", c.ID, "", book); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Rooms.Accept(ctx, c.ID); err != nil {
+	if _, err := a.Rooms.Accept(ctx, "oduya", c.ID); err != nil {
 		t.Fatal(err)
 	}
 	return Load(t, a, c.ID)
@@ -130,7 +130,7 @@ func Handout(t testing.TB, a *app.App, c classroom.Class, text string) store.Han
 // Pack packs a handout, or the room where h is nil, and waits for the end.
 func Pack(t testing.TB, a *app.App, c classroom.Class, h *store.Handout) store.Run {
 	t.Helper()
-	r, err := a.Rooms.Pack(context.Background(), "oduya", c, h, nil)
+	r, err := a.Rooms.Pack(context.Background(), "oduya", c, h, classroom.Part{})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -3,6 +3,7 @@ package handout
 
 import (
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/choosing"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/room"
@@ -10,8 +11,9 @@ import (
 
 // Reasons why a student gets no copy.
 const (
-	SitsOut  = "sits-out"
-	Unticked = "unticked"
+	SitsOut     = string(choosing.SitsOut)
+	Unticked    = string(choosing.Unticked)
+	ByCondition = string(choosing.ByCondition)
 )
 
 // A Template is the document a handout gives.
@@ -28,7 +30,7 @@ type Settings struct {
 	Name     naming.Pattern
 	Pocket   string // id of the pocket the copies lie in; empty: the satchel itself
 	Level    access.Level
-	Out      map[string]string // row → SitsOut or Unticked
+	Out      map[string]string // row → SitsOut, Unticked or ByCondition
 	Packed   map[string]string // person → name the copy was packed with
 	Values   map[string]string // the handout's own columns: title, date, term, year
 }

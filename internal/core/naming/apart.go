@@ -16,7 +16,7 @@ const (
 type Item struct {
 	Values map[string]string // columns
 	Added  int               // when the row was added: smaller is earlier
-	Packed string            // the name it already has; never changed
+	Packed string            // the name it already has; kept while it says what the values say
 }
 
 // A Name is what TellApart gives an Item. By is empty where no mark was needed.
@@ -28,7 +28,8 @@ type Name struct {
 // TellApart renders pattern for every item, makes the names safe and tells
 // equal ones apart: by student number, else by period, else by a counter in
 // the order of Added. taken holds other names under the same parent. Names
-// already packed stay as they are. The result has one Name per item, in order,
+// already packed stay as they are for any newcomer; one whose own values have
+// changed since is named anew. The result has one Name per item, in order,
 // and no two are equal by Fold unless they were packed so.
 func TellApart(pattern Pattern, ending string, items []Item, taken []string) []Name {
 	out := make([]Name, len(items))
@@ -38,7 +39,7 @@ func TellApart(pattern Pattern, ending string, items []Item, taken []string) []N
 	}
 	groups := map[string][]int{}
 	for i, it := range items {
-		if it.Packed != "" {
+		if it.Packed != "" && comesFrom(it.Packed, pattern, ending, it.Values) {
 			out[i] = Name{Name: it.Packed}
 			used[Fold(it.Packed)] = true
 			continue
@@ -69,6 +70,25 @@ func TellApart(pattern Pattern, ending string, items []Item, taken []string) []N
 		}
 	}
 	return out
+}
+
+// comesFrom reports whether a packed name is what the values give, with or
+// without a mark that told it apart.
+func comesFrom(packed string, p Pattern, ending string, values map[string]string) bool {
+	if packed == Safe(p.Render(values), ending) {
+		return true
+	}
+	for _, column := range []string{Number, Period} {
+		if v := clean(values[column]); v != "" && packed == marked(p, ending, values, v) {
+			return true
+		}
+	}
+	for n := 1; n <= 99; n++ {
+		if packed == marked(p, ending, values, strconv.Itoa(n)) {
+			return true
+		}
+	}
+	return false
 }
 
 // tryColumn marks every name of group with a column's value; it changes

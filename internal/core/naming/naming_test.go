@@ -175,6 +175,8 @@ func TestTellApart(t *testing.T) {
 		{"by number", []Item{item("Marsh", "1", "", 1), item("marsh", "2", "", 2)}, []Name{{"Marsh 1 – Log.md", ByNumber}, {"marsh 2 – Log.md", ByNumber}}},
 		{"by period", []Item{item("Marsh", "", "3", 1), item("Marsh", "", "5", 2)}, []Name{{"Marsh 3 – Log.md", ByPeriod}, {"Marsh 5 – Log.md", ByPeriod}}},
 		{"by counter, earliest row first", []Item{item("Marsh", "", "", 9), item("Marsh", "", "", 2)}, []Name{{"Marsh 2 – Log.md", ByCounter}, {"Marsh 1 – Log.md", ByCounter}}},
+		{"a packed name stays with its mark", []Item{{Values: map[string]string{Family: "Marsh", Title: "Log"}, Packed: "Marsh 2 – Log.md"}}, []Name{{"Marsh 2 – Log.md", ""}}},
+		{"a packed name of other values is given anew", []Item{{Values: map[string]string{Family: "Khumalo", Title: "Log"}, Packed: "Dube – Log.md"}}, []Name{{"Khumalo – Log.md", ""}}},
 		{"a packed name stays", []Item{packed, item("Marsh", "7", "", 2)}, []Name{{"Marsh – Log.md", ""}, {"Marsh 7 – Log.md", ByNumber}}},
 	} {
 		if got := TellApart(p, ".md", c.items, nil); !reflect.DeepEqual(got, c.want) {
@@ -195,7 +197,14 @@ func TestTellApartProperties(t *testing.T) {
 				Number: []string{"", "1", "2", "3"}[random.IntN(4)], Period: []string{"", "3", "5"}[random.IntN(3)], Title: "Log",
 			}}
 			if random.IntN(6) == 0 {
-				it.Packed = fmt.Sprintf("packed %d", i)
+				// As this item was packed once, alone or told apart; never two alike.
+				it.Packed = TellApart(p, ".md", []Item{it}, nil)[0].Name
+				if random.IntN(2) == 0 {
+					it.Packed = marked(p, ".md", it.Values, fmt.Sprint(50+i))
+				}
+				if slices.ContainsFunc(items, func(o Item) bool { return Fold(o.Packed) == Fold(it.Packed) }) || Fold(it.Packed) == Fold("Marsh – Log.md") {
+					it.Packed = ""
+				}
 			}
 			items = append(items, it)
 		}

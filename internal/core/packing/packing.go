@@ -3,6 +3,7 @@
 package packing
 
 import (
+	"slices"
 	"strconv"
 	"strings"
 
@@ -50,7 +51,18 @@ type Wish struct {
 	Pointer Key         `json:"pointer,omitempty"` // folder that gets a pointer to the thing
 	Apart   string      `json:"apart,omitempty"`   // rule by which an equal name was told apart
 	Problem *Reason     `json:"problem,omitempty"` // what must be fixed before this can be packed
+	Change  *Change     `json:"change,omitempty"`  // for a thing already made: what is changed about it
 }
+
+// A Change is what a teacher asked for or accepted about a thing already made.
+type Change struct {
+	Rename string   `json:"rename,omitempty"` // its new name
+	From   string   `json:"from,omitempty"`   // its name until now
+	Take   []string `json:"take,omitempty"`   // accounts whose access is taken away
+}
+
+// ChangeKey returns the key of the step that changes the thing made for k.
+func ChangeKey(k Key) Key { return k + "#change" }
 
 // A Reason is a code with arguments; the words are the interface's.
 type Reason struct {
@@ -77,6 +89,9 @@ type Found struct {
 	State   State                   `json:"state"`
 	Name    string                  `json:"name"`    // its present name
 	Granted map[string]access.Level `json:"granted"` // the thing's own rule as it stands
+	// What we did about it: the name we gave last, and whom we gave access.
+	Given   string                  `json:"given"`
+	Ours    map[string]access.Level `json:"ours"`
 	Pointed bool                    `json:"pointed"` // the pointer wanted is there
 }
 
@@ -95,11 +110,13 @@ const (
 // An Act is what packing a line does.
 type Act string
 
-// The acts. Share gives access to a thing already made; Point adds a pointer.
+// The acts. Share gives access to a thing already made; Point adds a pointer;
+// Alter carries out the wish's Change.
 const (
 	Make  Act = "make"
 	Share Act = "share"
 	Point Act = "point"
+	Alter Act = "alter"
 	None  Act = ""
 )
 
@@ -111,6 +128,9 @@ type Line struct {
 	Thing    string   `json:"thing,omitempty"`
 	Reason   *Reason  `json:"reason,omitempty"`
 	Remedies []string `json:"remedies,omitempty"`
+	// Ticked says, of a line to change, that it is meant to be packed unless the
+	// teacher unticks it.
+	Ticked bool `json:"ticked,omitempty"`
 }
 
 // An Absent is a student of the class for whom nothing is wanted, with the one
@@ -137,7 +157,8 @@ func (l List) Counts() map[Section]int {
 }
 
 // Compute makes the packing list: wanted − found. The same arguments give the
-// same list in the same order. No line removes, replaces or lowers anything.
+// same list in the same order. A line to pack never removes, replaces or lowers
+// anything; a line to change does what it says, and only when it is ticked.
 func Compute(wanted []Wish, absent []Absent, found map[Key]Found) List {
 	l := List{Lines: make([]Line, 0, len(wanted)+len(absent))}
 	blocked := map[Key]bool{} // wishes that can't be packed in this list
@@ -150,6 +171,9 @@ func Compute(wanted []Wish, absent []Absent, found map[Key]Found) List {
 			blocked[w.Key] = true
 		}
 		l.Lines = append(l.Lines, line)
+		if line, any := change(w, found[w.Key]); any {
+			l.Lines = append(l.Lines, line)
+		}
 	}
 	for _, a := range absent {
 		reason := a.Reason
@@ -184,11 +208,48 @@ func judge(w Wish, f Found) Line {
 		line.Section = AlreadyThere
 		if f.State == Elsewhere {
 			line.Reason = &Reason{Code: "moved"}
-		} else if f.Name != w.Name {
+		} else if f.Name != w.Name && f.Name != f.Given {
 			line.Reason = &Reason{Code: "renamed", Args: map[string]string{"name": f.Name}}
 		}
 	}
 	return line
+}
+
+// change returns the line for what should be different about a thing that is
+// there: its name, where what it is named after has changed, and access we gave
+// to accounts that should have none now. A name that people changed is left
+// unticked, and so is what belongs to a student who must be fixed first.
+func change(w Wish, f Found) (Line, bool) {
+	if f.State != Here && f.State != Elsewhere && f.State != Unshared {
+		return Line{}, false
+	}
+	c := Change{}
+	line := Line{Section: ToChange, Act: Alter, Wish: w, Thing: f.Thing, Ticked: w.Problem == nil}
+	if f.Given != "" && w.Name != f.Given && w.Name != f.Name {
+		c.Rename, c.From = w.Name, f.Name
+		line.Reason = &Reason{Code: "rename", Args: map[string]string{"from": f.Name, "to": w.Name}}
+		line.Ticked = line.Ticked && f.Name == f.Given
+	}
+	for account := range f.Ours {
+		if _, wanted := w.Rule.Grants[account]; !wanted && f.Granted[account] > access.Nothing {
+			c.Take = append(c.Take, account)
+		}
+	}
+	if len(c.Take) > 0 {
+		slices.Sort(c.Take)
+		args := map[string]string{"count": strconv.Itoa(len(c.Take))}
+		code := "take-away"
+		if c.Rename != "" {
+			code = "rename-and-take-away"
+			args["from"], args["to"] = f.Name, w.Name
+		}
+		line.Reason = &Reason{Code: code, Args: args}
+	}
+	if line.Reason == nil {
+		return Line{}, false
+	}
+	line.Wish.Key, line.Wish.Change = ChangeKey(w.Key), &c
+	return line, true
 }
 
 // lacking reports whether anybody has less than is wanted. More is not less:

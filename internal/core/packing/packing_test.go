@@ -75,6 +75,55 @@ func TestJudge(t *testing.T) {
 	}
 }
 
+func TestToChange(t *testing.T) {
+	wish := Wish{Key: "k", Name: "Khumalo – Log", Rule: access.Rule{Grants: map[string]access.Level{"khumalo": access.Edit}}}
+	doubt := wish
+	doubt.Problem = &Reason{Code: "account-unknown"}
+	has := func(accounts ...string) map[string]access.Level {
+		m := map[string]access.Level{}
+		for _, a := range accounts {
+			m[a] = access.Edit
+		}
+		return m
+	}
+	for _, c := range []struct {
+		what   string
+		wish   Wish
+		found  Found
+		reason string
+		ticked bool
+		change Change
+	}{
+		{"nothing", wish, Found{State: Here, Name: "Khumalo – Log", Given: "Khumalo – Log", Granted: has("khumalo"), Ours: has("khumalo")}, "", false, Change{}},
+		{"another name", wish, Found{State: Here, Name: "Dube – Log", Given: "Dube – Log", Granted: has("khumalo")}, "rename", true, Change{Rename: "Khumalo – Log", From: "Dube – Log"}},
+		{"another name, renamed by somebody", wish, Found{State: Here, Name: "My log", Given: "Dube – Log", Granted: has("khumalo")}, "rename", false, Change{Rename: "Khumalo – Log", From: "My log"}},
+		{"renamed by somebody, else the same", wish, Found{State: Here, Name: "My log", Given: "Khumalo – Log", Granted: has("khumalo")}, "", false, Change{}},
+		{"given to one who should have none", wish, Found{State: Here, Name: "Khumalo – Log", Granted: has("khumalo", "dube"), Ours: has("dube")}, "take-away", true, Change{Take: []string{"dube"}}},
+		{"given by staff", wish, Found{State: Here, Name: "Khumalo – Log", Granted: has("khumalo", "dube")}, "", false, Change{}},
+		{"given once, taken away since", wish, Found{State: Here, Name: "Khumalo – Log", Granted: has("khumalo"), Ours: has("dube")}, "", false, Change{}},
+		{"both, and the student must be fixed first", doubt, Found{State: Elsewhere, Name: "Dube – Log", Given: "Dube – Log", Granted: has("khumalo", "dube"), Ours: has("dube")}, "rename-and-take-away", false, Change{Rename: "Khumalo – Log", From: "Dube – Log", Take: []string{"dube"}}},
+		{"gone", wish, Found{State: Gone, Name: "x", Given: "x"}, "", false, Change{}},
+	} {
+		c.found.Thing = "t"
+		var line Line
+		for _, l := range Compute([]Wish{c.wish}, nil, map[Key]Found{"k": c.found}).Lines {
+			if l.Section == ToChange {
+				line = l
+			}
+		}
+		reason, change := "", Change{}
+		if line.Reason != nil {
+			reason, change = line.Reason.Code, *line.Wish.Change
+		}
+		if reason != c.reason || line.Ticked != c.ticked || !reflect.DeepEqual(change, c.change) {
+			t.Errorf("%s: %q ticked %v %+v", c.what, reason, line.Ticked, change)
+		}
+		if reason != "" && line.Wish.Key != ChangeKey("k") {
+			t.Errorf("%s: key %s", c.what, line.Wish.Key)
+		}
+	}
+}
+
 // A list on random classes: every wish and absentee has exactly one line, the
 // same arguments give the same list, and after everything was packed nothing
 // is left to pack.
@@ -93,16 +142,32 @@ func TestProperties(t *testing.T) {
 			}
 			wishes = append(wishes, w)
 			if s := []State{Missing, Missing, Here, Elsewhere, Unshared, InBin, Gone}[random.IntN(7)]; s != Missing {
-				found[w.Key] = Found{Thing: "t", State: s, Name: w.Name, Granted: map[string]access.Level{"p": access.Level(random.IntN(4))}}
+				f := Found{Thing: "t", State: s, Name: w.Name, Given: w.Name, Granted: map[string]access.Level{"p": access.Level(random.IntN(4)), "q": access.Level(random.IntN(2))}}
+				if random.IntN(3) == 0 {
+					f.Name, f.Given = "old", "old"
+				}
+				if random.IntN(3) == 0 {
+					f.Ours = map[string]access.Level{"q": access.Read}
+				}
+				found[w.Key] = f
 			}
 		}
 		absent := []Absent{{Row: "r", Name: "x", Reason: Reason{Code: "sits-out"}}}
 		l := Compute(wishes, absent, found)
-		if len(l.Lines) != len(wishes)+1 || !reflect.DeepEqual(l, Compute(wishes, absent, found)) {
+		var changes []Line
+		var rest []Line
+		for _, line := range l.Lines {
+			if line.Section == ToChange {
+				changes = append(changes, line)
+			} else {
+				rest = append(rest, line)
+			}
+		}
+		if len(rest) != len(wishes)+1 || !reflect.DeepEqual(l, Compute(wishes, absent, found)) {
 			t.Fatal("lines are missing, or the list changed by itself")
 		}
 		toPack := map[Key]bool{}
-		for i, line := range l.Lines[:len(wishes)] {
+		for i, line := range rest[:len(wishes)] {
 			w := wishes[i]
 			if line.Wish.Key != w.Key {
 				t.Fatal("the order changed")
@@ -133,8 +198,19 @@ func TestProperties(t *testing.T) {
 				found[w.Key] = f
 			}
 		}
-		if n := Compute(wishes, absent, found).Counts()[ToPack]; n != 0 {
-			t.Fatalf("%d lines are left to pack after a full run", n)
+		for _, line := range changes { // and change it
+			key := Key(strings.TrimSuffix(string(line.Wish.Key), "#change"))
+			f := found[key]
+			if c := line.Wish.Change; c.Rename != "" {
+				f.Name, f.Given = c.Rename, c.Rename
+			}
+			for _, a := range line.Wish.Change.Take {
+				delete(f.Granted, a)
+			}
+			found[key] = f
+		}
+		if n := Compute(wishes, absent, found).Counts(); n[ToPack]+n[ToChange] != 0 {
+			t.Fatalf("%v are left after a full run", n)
 		}
 	}
 }

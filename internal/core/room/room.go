@@ -65,6 +65,11 @@ type Class struct {
 // Keys of the class's places.
 func (c Class) key(purpose ...string) packing.Key { return packing.MakeKey(c.ID, purpose, "", 1) }
 
+// ClassKey returns the key of the class's own folder.
+func ClassKey(class string) packing.Key {
+	return packing.MakeKey(class, []string{"class"}, "", 1)
+}
+
 // DrawerKey returns the key of the class's drawer.
 func DrawerKey(class string) packing.Key {
 	return packing.MakeKey(class, []string{"place", "drawer"}, "", 1)

@@ -7,7 +7,7 @@ import (
 	"golang.org/x/text/unicode/norm"
 )
 
-// headingWords lists what school lists call each role, folded as fold does.
+// headingWords lists what school lists call each role, as Plain brings them.
 // Common practice, no published source.
 var headingWords = map[Role][]string{
 	Given:     {"given name", "given", "first name", "first", "firstname", "forename", "forenames", "givenname", "vorname", "prenom", "nombre", "nome proprio", "nome", "voornaam", "fornavn", "fornamn", "etunimi", "imie", "ime"},
@@ -32,9 +32,9 @@ var headingRole = func() map[string]Role {
 	return m
 }()
 
-// fold brings a heading to the form headingWords has: lower case, letters and
+// Plain brings text to the form headingWords has: lower case, letters and
 // digits with single spaces, accents off.
-func fold(s string) string {
+func Plain(s string) string {
 	var b strings.Builder
 	space := false
 	for _, r := range norm.NFKD.String(s) {
@@ -56,7 +56,7 @@ func fold(s string) string {
 // roleOfHeading returns the role a heading names and how sure that is. "Set"
 // and its like are words of many meanings: half sure.
 func roleOfHeading(h string) (Role, float64) {
-	f := fold(h)
+	f := Plain(h)
 	if f == "" {
 		return None, 0
 	}

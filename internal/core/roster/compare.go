@@ -65,6 +65,18 @@ func (c Comparison) Counts() map[Kind]int {
 	return n
 }
 
+// Partial reports that more than half of those who were there are missing: more
+// likely a list of newcomers or of one group than a class that left.
+func (c Comparison) Partial(old []Known) bool {
+	present := 0
+	for _, k := range old {
+		if !k.Gone {
+			present++
+		}
+	}
+	return c.Counts()[Left]*2 > present
+}
+
 // CompareOptions steer Compare.
 type CompareOptions struct {
 	// Has names the fields the newer list has a column for, as FieldChange names
@@ -223,7 +235,7 @@ func alike(a, b Student) bool {
 
 // words are the words of a student's names, folded, accents off.
 func words(s Student) []string {
-	return strings.Fields(fold(s.Given + " " + s.Family + " " + s.Preferred))
+	return strings.Fields(Plain(s.Given + " " + s.Family + " " + s.Preferred))
 }
 
 // ask leaves a student in doubt. Where the number is somebody else's, the one

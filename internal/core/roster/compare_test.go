@@ -102,6 +102,24 @@ func TestFieldsThatChanged(t *testing.T) {
 	}
 }
 
+func TestPartial(t *testing.T) {
+	old := known("1|N|Dube|n@kq.example|7B", "2|K|Eze|k@kq.example|7B", "3|F|Fay|f@kq.example|7B", "-4|G|Gale|g@kq.example|7B")
+	for what, c := range map[string]struct {
+		list []Student
+		want bool
+	}{
+		"two of three missing": {students("1|N|Dube|n@kq.example|7B", "9|New|One|o@kq.example|7B"), true},
+		"one missing":          {students("1|N|Dube|n@kq.example|7B", "2|K|Eze|k@kq.example|7B"), false},
+	} {
+		if got := Compare(old, c.list, CompareOptions{}).Partial(old); got != c.want {
+			t.Errorf("%s: %v", what, got)
+		}
+	}
+	if Compare(nil, students("1|N|Dube|n@kq.example|7B"), CompareOptions{}).Partial(nil) {
+		t.Error("a first list is partial")
+	}
+}
+
 func randomList(r *rand.Rand) []Student {
 	pick := func(s ...string) string { return s[r.IntN(len(s))] }
 	var lines []string

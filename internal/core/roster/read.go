@@ -173,7 +173,7 @@ func (r *reader) columnFindings(head []string) {
 	}
 	seen := map[string]bool{}
 	for i, h := range head {
-		if f := fold(h); f != "" {
+		if f := Plain(h); f != "" {
 			if seen[f] {
 				r.add(finding(r.res.HeadingRow, i, strings.TrimSpace(h), "heading-twice", "heading", strings.TrimSpace(h)))
 			}

@@ -34,6 +34,9 @@ func Run(t *testing.T, fresh func(t *testing.T) cupboard.Cupboard) {
 		{"sharing raises and never lowers", sharing},
 		{"unknown people don't stop the others", unknownPeople},
 		{"only the tree's owner shares", onlyOwnerShares},
+		{"access is taken away", takingAway},
+		{"renaming changes nothing else", renaming},
+		{"what is removed is gone with all in it", removing},
 		{"copies are independent", copies},
 		{"contents of any size come back", contents},
 		{"versions and conflicts", versions},
@@ -344,4 +347,68 @@ func states(t *testing.T, r *room) {
 	if len(got) != 2 || s.Inside != 2 || s.InsideAt.IsZero() || s.Granted["dube"] != access.Edit || s.Parent != class.ID || f.Version != 2 || f.ChangedBy != "dube" {
 		t.Errorf("states %+v", got)
 	}
+}
+
+func takingAway(t *testing.T, r *room) {
+	class := r.folder("oduya", "", "Class")
+	satchel := r.folder("oduya", class.ID, "Dube")
+	r.share(satchel.ID, map[string]access.Level{"dube": access.Edit, "eriksen": access.Read})
+	note := r.file("dube", satchel.ID, "note", "mine")
+	r.ok(r.Unshare(r.ctx, "oduya", "away", satchel.ID, []string{"dube", "lindqvist"}))
+	_, err := r.Get(r.ctx, "dube", satchel.ID)
+	r.is(err, cupboard.ErrNotFound, "after it was taken away")
+	if _, err := r.Get(r.ctx, "eriksen", satchel.ID); err != nil {
+		t.Errorf("another lost access too: %v", err)
+	}
+	if _, err := r.Get(r.ctx, "dube", note.ID); err != nil {
+		t.Errorf("the own file in it: %v", err)
+	}
+	r.share(satchel.ID, map[string]access.Level{"dube": access.Edit})
+	r.ok(r.Unshare(r.ctx, "oduya", "away", satchel.ID, []string{"dube"})) // sent again: not done again
+	if _, err := r.Get(r.ctx, "dube", satchel.ID); err != nil {
+		t.Errorf("a request sent again was done again: %v", err)
+	}
+	r.is(r.Unshare(r.ctx, "dube", r.key(), satchel.ID, []string{"eriksen"}), cupboard.ErrNoRight, "by one who may edit")
+	r.is(r.Unshare(r.ctx, "lindqvist", r.key(), satchel.ID, []string{"dube"}), cupboard.ErrNotFound, "by one who sees nothing")
+}
+
+func renaming(t *testing.T, r *room) {
+	class := r.folder("oduya", "", "Class")
+	a := r.file("oduya", class.ID, "Dube – Knots", "text")
+	r.share(a.ID, map[string]access.Level{"dube": access.Edit})
+	r.ok(r.Rename(r.ctx, "oduya", "name", a.ID, "Khumalo – Knots"))
+	b, err := r.Get(r.ctx, "oduya", a.ID)
+	r.ok(err)
+	if b.Name != "Khumalo – Knots" || b.Link != a.Link || b.Version != a.Version || r.text("dube", a.ID, 0) != "text" {
+		t.Errorf("%+v became %+v", a, b)
+	}
+	r.ok(r.Rename(r.ctx, "oduya", r.key(), a.ID, "Third"))
+	r.ok(r.Rename(r.ctx, "oduya", "name", a.ID, "Khumalo – Knots"))
+	if b, err = r.Get(r.ctx, "oduya", a.ID); err != nil || b.Name != "Third" {
+		t.Errorf("a request sent again was done again: %q, %v", b.Name, err)
+	}
+	r.is(r.Rename(r.ctx, "eriksen", r.key(), a.ID, "x"), cupboard.ErrNotFound, "by one who sees nothing")
+}
+
+func removing(t *testing.T, r *room) {
+	class := r.folder("oduya", "", "Class")
+	satchel := r.folder("oduya", class.ID, "Dube")
+	r.share(satchel.ID, map[string]access.Level{"dube": access.Edit})
+	note := r.file("dube", satchel.ID, "note", "mine")
+	other := r.file("oduya", class.ID, "stays", "text")
+	pointer, err := r.MakePointer(r.ctx, "oduya", r.key(), note.ID, cupboard.NewThing{Parent: class.ID, Name: "to it"})
+	r.ok(err)
+	r.is(r.Remove(r.ctx, "dube", r.key(), satchel.ID), cupboard.ErrNoRight, "by one who may edit")
+	r.ok(r.Remove(r.ctx, "oduya", "end", satchel.ID))
+	for _, id := range []string{satchel.ID, note.ID} {
+		_, err := r.Get(r.ctx, "oduya", id)
+		r.is(err, cupboard.ErrNotFound, "removed")
+	}
+	if _, err := r.Get(r.ctx, "oduya", pointer.ID); err != nil && !errors.Is(err, cupboard.ErrNotFound) {
+		t.Errorf("the pointer to it: %v", err)
+	}
+	if r.text("oduya", other.ID, 0) != "text" {
+		t.Error("its neighbour is gone")
+	}
+	r.ok(r.Remove(r.ctx, "oduya", "end", satchel.ID)) // sent again
 }

@@ -70,6 +70,12 @@ func (s *Standin) AddPeople(ctx context.Context, accounts ...string) error {
 	return err
 }
 
+// RemovePeople makes accounts unknown again that own nothing.
+func (s *Standin) RemovePeople(ctx context.Context, accounts ...string) error {
+	_, err := s.db.ExecContext(ctx, `delete from standin.people p where account = any($1::text[]) and not exists (select 1 from standin.things where owner = p.account)`, accounts)
+	return err
+}
+
 // A row is a thing as the table holds it.
 type row struct {
 	ID          string         `db:"id"`
@@ -320,12 +326,8 @@ func (s *Standin) Share(ctx context.Context, as, _, id string, grants map[string
 }
 
 func (s *Standin) share(ctx context.Context, as, id string, grants map[string]access.Level) error {
-	rows, _, err := seen(ctx, s.db, as, id, access.Edit)
-	if err != nil {
+	if _, err := s.mine(ctx, as, id); err != nil {
 		return err
-	}
-	if rows[len(rows)-1].Owner != as {
-		return cupboard.ErrNoRight
 	}
 	accounts := make([]string, 0, len(grants))
 	for a := range grants {
@@ -359,6 +361,63 @@ func (s *Standin) share(ctx context.Context, as, id string, grants map[string]ac
 	unknown := slices.DeleteFunc(accounts, func(a string) bool { return slices.Contains(known, a) })
 	slices.Sort(unknown)
 	return &cupboard.UnknownPeople{Accounts: unknown}
+}
+
+// Unshare implements cupboard.Cupboard.
+func (s *Standin) Unshare(ctx context.Context, as, key, id string, people []string) error {
+	return s.change(ctx, as, key, id, `update standin.things set grants = grants - $2::text[] where id = $1`, people)
+}
+
+// Rename implements cupboard.Cupboard.
+func (s *Standin) Rename(ctx context.Context, as, key, id, name string) error {
+	return s.change(ctx, as, key, id, `update standin.things set name = $2 where id = $1`, name)
+}
+
+// Remove implements cupboard.Cupboard.
+func (s *Standin) Remove(ctx context.Context, as, key, id string) error {
+	_, err := suffer(ctx, s.weather, func() (struct{}, error) {
+		_, err := s.mine(ctx, as, id)
+		if errors.Is(err, cupboard.ErrNotFound) {
+			return struct{}{}, nil // it is gone, as was asked
+		}
+		if err == nil {
+			_, err = s.db.ExecContext(ctx, `delete from standin.things where id = $1 or above @> array[$1::uuid]`, id)
+		}
+		return struct{}{}, err
+	})
+	return err
+}
+
+// mine returns a thing of a tree that is as's own: rules, names and the end of
+// what is in it are that account's to change.
+func (s *Standin) mine(ctx context.Context, as, id string) ([]row, error) {
+	rows, _, err := seen(ctx, s.db, as, id, access.Edit)
+	if err == nil && rows[len(rows)-1].Owner != as {
+		err = cupboard.ErrNoRight
+	}
+	return rows, err
+}
+
+// change changes a thing once for each key.
+func (s *Standin) change(ctx context.Context, as, key, id, query string, arg any) error {
+	_, err := suffer(ctx, s.weather, func() (struct{}, error) {
+		rows, err := s.mine(ctx, as, id)
+		if err != nil {
+			return struct{}{}, err
+		}
+		return struct{}{}, s.tx(ctx, func(tx *sqlx.Tx) error {
+			res, err := tx.ExecContext(ctx, `insert into standin.answers (key, thing, version) values ($1, $2, $3) on conflict do nothing`, key, id, rows[0].Version)
+			if err != nil {
+				return err
+			}
+			if n, err := res.RowsAffected(); err != nil || n == 0 {
+				return err
+			}
+			_, err = tx.ExecContext(ctx, query, id, arg)
+			return err
+		})
+	})
+	return err
 }
 
 // Get implements cupboard.Cupboard.

@@ -54,6 +54,12 @@ func (s *Standin) Add(ctx context.Context, a schoolbook.Account, hash string) er
 	return err
 }
 
+// Remove takes accounts out of the book.
+func (s *Standin) Remove(ctx context.Context, ids []string) error {
+	_, err := s.db.ExecContext(ctx, `delete from schoolbook.accounts where id = any($1)`, ids)
+	return err
+}
+
 const columns = `id, address, given, family, number, role`
 
 // ByAddress implements schoolbook.Book.

@@ -43,6 +43,45 @@ func (e ClassMy) Valid() bool {
 	}
 }
 
+// Defines values for ConditionTest.
+const (
+	Contains   ConditionTest = "contains"
+	Empty      ConditionTest = "empty"
+	Greater    ConditionTest = "greater"
+	Is         ConditionTest = "is"
+	IsNot      ConditionTest = "is-not"
+	NotEmpty   ConditionTest = "not-empty"
+	OneOf      ConditionTest = "one-of"
+	Smaller    ConditionTest = "smaller"
+	StartsWith ConditionTest = "starts-with"
+)
+
+// Valid indicates whether the value is a known member of the ConditionTest enum.
+func (e ConditionTest) Valid() bool {
+	switch e {
+	case Contains:
+		return true
+	case Empty:
+		return true
+	case Greater:
+		return true
+	case Is:
+		return true
+	case IsNot:
+		return true
+	case NotEmpty:
+		return true
+	case OneOf:
+		return true
+	case Smaller:
+		return true
+	case StartsWith:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for DemoPersonRole.
 const (
 	DemoPersonRoleOffice  DemoPersonRole = "office"
@@ -58,6 +97,39 @@ func (e DemoPersonRole) Valid() bool {
 	case DemoPersonRoleStaff:
 		return true
 	case DemoPersonRoleStudent:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for DraftLineKind.
+const (
+	DraftLineKindChanged   DraftLineKind = "changed"
+	DraftLineKindDoubtful  DraftLineKind = "doubtful"
+	DraftLineKindJoined    DraftLineKind = "joined"
+	DraftLineKindLeft      DraftLineKind = "left"
+	DraftLineKindMoved     DraftLineKind = "moved"
+	DraftLineKindReturned  DraftLineKind = "returned"
+	DraftLineKindUnchanged DraftLineKind = "unchanged"
+)
+
+// Valid indicates whether the value is a known member of the DraftLineKind enum.
+func (e DraftLineKind) Valid() bool {
+	switch e {
+	case DraftLineKindChanged:
+		return true
+	case DraftLineKindDoubtful:
+		return true
+	case DraftLineKindJoined:
+		return true
+	case DraftLineKindLeft:
+		return true
+	case DraftLineKindMoved:
+		return true
+	case DraftLineKindReturned:
+		return true
+	case DraftLineKindUnchanged:
 		return true
 	default:
 		return false
@@ -136,6 +208,33 @@ func (e HandoutLevel) Valid() bool {
 	}
 }
 
+// Defines values for HistoryChangeWhat.
+const (
+	HistoryChangeWhatAdded    HistoryChangeWhat = "added"
+	HistoryChangeWhatChanged  HistoryChangeWhat = "changed"
+	HistoryChangeWhatLeft     HistoryChangeWhat = "left"
+	HistoryChangeWhatRemoved  HistoryChangeWhat = "removed"
+	HistoryChangeWhatReturned HistoryChangeWhat = "returned"
+)
+
+// Valid indicates whether the value is a known member of the HistoryChangeWhat enum.
+func (e HistoryChangeWhat) Valid() bool {
+	switch e {
+	case HistoryChangeWhatAdded:
+		return true
+	case HistoryChangeWhatChanged:
+		return true
+	case HistoryChangeWhatLeft:
+		return true
+	case HistoryChangeWhatRemoved:
+		return true
+	case HistoryChangeWhatReturned:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for LineSection.
 const (
 	AlreadyThere LineSection = "already-there"
@@ -186,16 +285,28 @@ func (e MeRole) Valid() bool {
 
 // Defines values for OutReason.
 const (
-	SitsOut  OutReason = "sits-out"
-	Unticked OutReason = "unticked"
+	OutReasonCondition OutReason = "condition"
+	OutReasonEverybody OutReason = "everybody"
+	OutReasonLeft      OutReason = "left"
+	OutReasonSitsOut   OutReason = "sits-out"
+	OutReasonTicked    OutReason = "ticked"
+	OutReasonUnticked  OutReason = "unticked"
 )
 
 // Valid indicates whether the value is a known member of the OutReason enum.
 func (e OutReason) Valid() bool {
 	switch e {
-	case SitsOut:
+	case OutReasonCondition:
 		return true
-	case Unticked:
+	case OutReasonEverybody:
+		return true
+	case OutReasonLeft:
+		return true
+	case OutReasonSitsOut:
+		return true
+	case OutReasonTicked:
+		return true
+	case OutReasonUnticked:
 		return true
 	default:
 		return false
@@ -355,9 +466,13 @@ func (e ThingTagKind) Valid() bool {
 	}
 }
 
-// Accepted how many students the list had
+// Accepted what accepting the list did
 type Accepted struct {
-	Students int `json:"students"`
+	// Batch names the act for taking it back; empty where nothing changed
+	Batch    string         `json:"batch"`
+	Classes  []string       `json:"classes"`
+	Counts   map[string]int `json:"counts"`
+	Students int            `json:"students"`
 }
 
 // Access what somebody may do and why
@@ -372,11 +487,54 @@ type AddressChange struct {
 	Address string `json:"address"`
 }
 
+// BookEntry a student in the school book
+type BookEntry struct {
+	Address string `json:"address"`
+	Family  string `json:"family"`
+	Given   string `json:"given"`
+	Number  string `json:"number"`
+}
+
+// Candidate one whom a doubtful student may be
+type Candidate struct {
+	Address string `json:"address"`
+	Name    string `json:"name"`
+	Number  string `json:"number"`
+	Row     string `json:"row"`
+}
+
 // CellChange a value for one cell
 type CellChange struct {
 	Field int    `json:"field"`
 	Row   int    `json:"row"`
 	Value string `json:"value"`
+}
+
+// Choice who is in
+type Choice struct {
+	Any        bool            `json:"any"`
+	Conditions []Condition     `json:"conditions"`
+	Ticked     map[string]bool `json:"ticked"`
+}
+
+// Choosing a choice among the students of classes
+type Choosing struct {
+	// Choice who is in
+	Choice  Choice   `json:"choice"`
+	Classes []string `json:"classes"`
+}
+
+// Chosen one student, in or out, with one reason
+type Chosen struct {
+	Address  string `json:"address"`
+	ClassId  string `json:"classId"`
+	Code     string `json:"code"`
+	Failed   int    `json:"failed"`
+	In       bool   `json:"in"`
+	Name     string `json:"name"`
+	Reason   string `json:"reason"`
+	Row      string `json:"row"`
+	SortName string `json:"sortName"`
 }
 
 // Class one class
@@ -390,6 +548,7 @@ type Class struct {
 	Packed   bool          `json:"packed"`
 	Period   string        `json:"period"`
 	Pockets  []Pocket      `json:"pockets"`
+	Practice bool          `json:"practice"`
 	Revision int64         `json:"revision"`
 	Staff    []StaffMember `json:"staff"`
 	Students int           `json:"students"`
@@ -397,6 +556,14 @@ type Class struct {
 
 // ClassMy defines model for Class.My.
 type ClassMy string
+
+// ClassName a class the list can be for
+type ClassName struct {
+	Code     string `json:"code"`
+	Id       string `json:"id"`
+	Name     string `json:"name"`
+	Students int    `json:"students"`
+}
 
 // ClassTag a class on the peg rail
 type ClassTag struct {
@@ -415,8 +582,19 @@ type ClassTag struct {
 type Column struct {
 	Confidence float32 `json:"confidence"`
 	Heading    string  `json:"heading"`
+	Hidden     bool    `json:"hidden"`
 	Role       Role    `json:"role"`
 }
+
+// Condition a test on one column
+type Condition struct {
+	Column string        `json:"column"`
+	Test   ConditionTest `json:"test"`
+	Values []string      `json:"values"`
+}
+
+// ConditionTest defines model for Condition.Test.
+type ConditionTest string
 
 // Conflict somebody wrote meanwhile: nothing was overwritten, here are both
 type Conflict struct {
@@ -435,6 +613,12 @@ type Counts struct {
 	LeftOut  int `json:"left_out"`
 	Rows     int `json:"rows"`
 	Students int `json:"students"`
+}
+
+// Cover what stands for a name or address
+type Cover struct {
+	Cover string `json:"cover"`
+	Find  string `json:"find"`
 }
 
 // Crumb a folder on the way
@@ -501,29 +685,60 @@ type DeskThing struct {
 
 // Draft a list that waits to be accepted
 type Draft struct {
-	Columns []Column `json:"columns"`
+	ByPeriod bool        `json:"byPeriod"`
+	Classes  []ClassName `json:"classes"`
+	Columns  []Column    `json:"columns"`
+	Compared bool        `json:"compared"`
 
 	// Counts students + blank + hidden + left_out = rows
-	Counts     Counts     `json:"counts"`
-	Findings   []Finding  `json:"findings"`
-	HeadingRow int        `json:"headingRow"`
-	Rows       []DraftRow `json:"rows"`
-	Shown      int        `json:"shown"`
-	Source     string     `json:"source"`
-	Without    bool       `json:"without"`
+	Counts      Counts       `json:"counts"`
+	Derive      string       `json:"derive"`
+	FamilyFirst bool         `json:"familyFirst"`
+	Findings    []Finding    `json:"findings"`
+	Groups      []DraftGroup `json:"groups"`
+	HeadingRow  int          `json:"headingRow"`
+	Lines       []DraftLine  `json:"lines"`
+	NoStaff     bool         `json:"noStaff"`
+	Partial     bool         `json:"partial"`
+	Rows        []DraftRow   `json:"rows"`
+
+	// Rule the way the school makes most of its addresses
+	Rule           string       `json:"rule"`
+	Rules          []string     `json:"rules"`
+	SeveralPeriods bool         `json:"severalPeriods"`
+	Sheet          string       `json:"sheet"`
+	Sheets         []DraftSheet `json:"sheets"`
+	Shown          int          `json:"shown"`
+	Source         string       `json:"source"`
+	Without        bool         `json:"without"`
 }
 
 // DraftChange one correction
 type DraftChange struct {
+	ByPeriod *bool `json:"byPeriod,omitempty"`
+
 	// Cell a value for one cell
-	Cell    *CellChange `json:"cell,omitempty"`
-	Heading *int        `json:"heading,omitempty"`
+	Cell        *CellChange `json:"cell,omitempty"`
+	Derive      *string     `json:"derive,omitempty"`
+	FamilyFirst *bool       `json:"familyFirst,omitempty"`
+	Heading     *int        `json:"heading,omitempty"`
 
 	// LeftOut leave a row out or take it in
 	LeftOut *RowChange `json:"leftOut,omitempty"`
+	NoStaff *bool      `json:"noStaff,omitempty"`
 
 	// Role what a column holds
-	Role    *RoleChange `json:"role,omitempty"`
+	Role *RoleChange `json:"role,omitempty"`
+
+	// Said who the student of a line is
+	Said  *SaidChange `json:"said,omitempty"`
+	Sheet *string     `json:"sheet,omitempty"`
+
+	// Target which class a part of the list is
+	Target *TargetChange `json:"target,omitempty"`
+
+	// Tick accept a line or not
+	Tick    *TickChange `json:"tick,omitempty"`
 	Without *bool       `json:"without,omitempty"`
 }
 
@@ -531,6 +746,38 @@ type DraftChange struct {
 type DraftChanges struct {
 	Changes []DraftChange `json:"changes"`
 }
+
+// DraftGroup the students of one class in the list
+type DraftGroup struct {
+	Class    string   `json:"class"`
+	Key      string   `json:"key"`
+	Name     string   `json:"name"`
+	Period   string   `json:"period"`
+	Staff    []string `json:"staff"`
+	Students int      `json:"students"`
+	Target   string   `json:"target"`
+}
+
+// DraftLine what became of one student
+type DraftLine struct {
+	Accepted   bool          `json:"accepted"`
+	Also       []string      `json:"also"`
+	By         string        `json:"by"`
+	Candidates []Candidate   `json:"candidates"`
+	Class      string        `json:"class"`
+	Fields     []FieldChange `json:"fields"`
+	From       string        `json:"from"`
+	Key        string        `json:"key"`
+	Kind       DraftLineKind `json:"kind"`
+	Line       int           `json:"line"`
+	Name       string        `json:"name"`
+	Row        string        `json:"row"`
+	Said       string        `json:"said"`
+	Why        string        `json:"why"`
+}
+
+// DraftLineKind defines model for DraftLine.Kind.
+type DraftLineKind string
 
 // DraftRow one row of the list
 type DraftRow struct {
@@ -541,6 +788,19 @@ type DraftRow struct {
 
 // DraftRowState defines model for DraftRow.State.
 type DraftRowState string
+
+// DraftSheet a sheet of the file
+type DraftSheet struct {
+	Hidden bool   `json:"hidden"`
+	Name   string `json:"name"`
+}
+
+// FieldChange one value that differs
+type FieldChange struct {
+	Field string `json:"field"`
+	From  string `json:"from"`
+	To    string `json:"to"`
+}
 
 // Finding one thing worth knowing about one row
 type Finding struct {
@@ -564,10 +824,13 @@ type Fix struct {
 
 // Handout one handout and its packing list
 type Handout struct {
-	ChangedAt time.Time    `json:"changedAt"`
-	Due       string       `json:"due"`
-	Id        string       `json:"id"`
-	Level     HandoutLevel `json:"level"`
+	ChangedAt time.Time `json:"changedAt"`
+
+	// Choice who is in
+	Choice Choice       `json:"choice"`
+	Due    string       `json:"due"`
+	Id     string       `json:"id"`
+	Level  HandoutLevel `json:"level"`
 
 	// List everything a run would do
 	List     PackingList `json:"list"`
@@ -588,6 +851,8 @@ type HandoutLevel string
 
 // HandoutChange a change of the sentence; what is left out stays
 type HandoutChange struct {
+	// Choice who is in
+	Choice   *Choice            `json:"choice,omitempty"`
 	Due      *string            `json:"due,omitempty"`
 	Level    *string            `json:"level,omitempty"`
 	Message  *string            `json:"message,omitempty"`
@@ -606,6 +871,29 @@ type HandoutTag struct {
 	Id        string         `json:"id"`
 	PackedAt  *time.Time     `json:"packedAt,omitempty"`
 	Title     string         `json:"title"`
+}
+
+// HistoryChange one row before and after
+type HistoryChange struct {
+	Fields []FieldChange     `json:"fields"`
+	Name   string            `json:"name"`
+	What   HistoryChangeWhat `json:"what"`
+}
+
+// HistoryChangeWhat defines model for HistoryChange.What.
+type HistoryChangeWhat string
+
+// HistoryItem one change of the class list
+type HistoryItem struct {
+	At       int64           `json:"at"`
+	Batch    string          `json:"batch"`
+	By       string          `json:"by"`
+	Changes  []HistoryChange `json:"changes"`
+	Kind     string          `json:"kind"`
+	More     int             `json:"more"`
+	Source   string          `json:"source"`
+	Undoable bool            `json:"undoable"`
+	Undone   bool            `json:"undone"`
 }
 
 // Home a student’s own things
@@ -640,10 +928,17 @@ type HomeCopy struct {
 	Words   int    `json:"words"`
 }
 
+// Leaving rows that end or are reopened
+type Leaving struct {
+	Left bool     `json:"left"`
+	Rows []string `json:"rows"`
+}
+
 // Line one line of a packing list
 type Line struct {
 	Act     string `json:"act"`
 	Apart   string `json:"apart"`
+	Key     string `json:"key"`
 	Level   string `json:"level"`
 	Name    string `json:"name"`
 	Purpose string `json:"purpose"`
@@ -655,6 +950,7 @@ type Line struct {
 	Section  LineSection `json:"section"`
 	Student  string      `json:"student"`
 	Thing    string      `json:"thing"`
+	Ticked   bool        `json:"ticked"`
 }
 
 // LineSection defines model for Line.Section.
@@ -689,6 +985,18 @@ type NewHandout struct {
 	Template *string `json:"template,omitempty"`
 }
 
+// NewStudent a student to add
+type NewStudent struct {
+	Address   *string `json:"address,omitempty"`
+	Family    *string `json:"family,omitempty"`
+	Given     *string `json:"given,omitempty"`
+	Level     *string `json:"level,omitempty"`
+	Number    *string `json:"number,omitempty"`
+	Period    *string `json:"period,omitempty"`
+	Preferred *string `json:"preferred,omitempty"`
+	Team      *string `json:"team,omitempty"`
+}
+
 // NewText a text document written on the spot
 type NewText struct {
 	Name string `json:"name"`
@@ -706,7 +1014,9 @@ type OutReason string
 
 // Pack pack the list; rows, where not empty, restrict it
 type Pack struct {
-	Rows *[]string `json:"rows,omitempty"`
+	// Changes keys of the lines to change that are ticked
+	Changes *[]string `json:"changes,omitempty"`
+	Rows    *[]string `json:"rows,omitempty"`
 }
 
 // PackingList everything a run would do
@@ -821,22 +1131,49 @@ type RoomChange struct {
 	Satchel *[]Part   `json:"satchel,omitempty"`
 }
 
+// RosterAct a change of the class list
+type RosterAct struct {
+	Batch string `json:"batch"`
+}
+
+// RosterEdit a value for one cell of the class list
+type RosterEdit struct {
+	Field string `json:"field"`
+	Row   string `json:"row"`
+	Value string `json:"value"`
+}
+
+// RosterEdits values for cells of the class list
+type RosterEdits struct {
+	Edits []RosterEdit `json:"edits"`
+}
+
 // RosterRow one student of the class
 type RosterRow struct {
-	Address string            `json:"address"`
-	Extra   map[string]string `json:"extra"`
-	Family  string            `json:"family"`
-	Given   string            `json:"given"`
-	Level   string            `json:"level"`
-	Name    string            `json:"name"`
-	Number  string            `json:"number"`
-	Period  string            `json:"period"`
+	Address string `json:"address"`
+
+	// Also codes of the other classes the student is in
+	Also   []string          `json:"also"`
+	Extra  map[string]string `json:"extra"`
+	Family string            `json:"family"`
+	Given  string            `json:"given"`
+
+	// Left when the student left, 0 for who is there
+	Left      int64  `json:"left"`
+	Level     string `json:"level"`
+	Name      string `json:"name"`
+	Number    string `json:"number"`
+	Period    string `json:"period"`
+	Preferred string `json:"preferred"`
 
 	// Problem a code with arguments; the words are the interface’s
-	Problem  *Reason `json:"problem,omitempty"`
-	Row      string  `json:"row"`
-	SortName string  `json:"sortName"`
-	Team     string  `json:"team"`
+	Problem *Reason `json:"problem,omitempty"`
+	Row     string  `json:"row"`
+
+	// SitsOut titles of the handouts the student sits out
+	SitsOut  []string `json:"sitsOut"`
+	SortName string   `json:"sortName"`
+	Team     string   `json:"team"`
 }
 
 // RowChange leave a row out or take it in
@@ -887,6 +1224,12 @@ type RunLine struct {
 // RunLineState defines model for RunLine.State.
 type RunLineState string
 
+// SaidChange who the student of a line is
+type SaidChange struct {
+	Line int    `json:"line"`
+	Row  string `json:"row"`
+}
+
 // SignIn address and password
 type SignIn struct {
 	Address  string `json:"address"`
@@ -917,6 +1260,32 @@ type Summary struct {
 	Shared   int `json:"shared"`
 	Stuck    int `json:"stuck"`
 	Students int `json:"students"`
+}
+
+// TargetChange which class a part of the list is
+type TargetChange struct {
+	Class string `json:"class"`
+	Group string `json:"group"`
+}
+
+// TeamOf the team of one student
+type TeamOf struct {
+	Row  string `json:"row"`
+	Team string `json:"team"`
+}
+
+// Teams teams as dealt
+type Teams struct {
+	Teams    []TeamOf   `json:"teams"`
+	Together [][]string `json:"together"`
+}
+
+// TeamsWish how to deal teams
+type TeamsWish struct {
+	Apart [][]string `json:"apart"`
+	Rows  []string   `json:"rows"`
+	Seed  int64      `json:"seed"`
+	Teams int        `json:"teams"`
 }
 
 // Template a document to hand out
@@ -985,6 +1354,12 @@ type ThingTag struct {
 // ThingTagKind defines model for ThingTag.Kind.
 type ThingTagKind string
 
+// TickChange accept a line or not
+type TickChange struct {
+	Key string `json:"key"`
+	On  bool   `json:"on"`
+}
+
 // Version one kept state
 type Version struct {
 	At     time.Time `json:"at"`
@@ -1003,6 +1378,11 @@ type Written struct {
 type UploadDraftMultipartBody struct {
 	File openapi_types.File `json:"file"`
 	Key  *string            `json:"key,omitempty"`
+}
+
+// FindPeopleParams defines parameters for FindPeople.
+type FindPeopleParams struct {
+	Q string `form:"q" json:"q"`
 }
 
 // UploadTemplateMultipartBody defines parameters for UploadTemplate.
@@ -1026,6 +1406,9 @@ type AddFileMultipartBody struct {
 type GetTextParams struct {
 	Version *int `form:"version,omitempty" json:"version,omitempty"`
 }
+
+// ChooseJSONRequestBody defines body for Choose for application/json ContentType.
+type ChooseJSONRequestBody = Choosing
 
 // CreateClassJSONRequestBody defines body for CreateClass for application/json ContentType.
 type CreateClassJSONRequestBody = NewClass
@@ -1053,6 +1436,18 @@ type ChangeRoomJSONRequestBody = RoomChange
 
 // PackRoomJSONRequestBody defines body for PackRoom for application/json ContentType.
 type PackRoomJSONRequestBody = Pack
+
+// EditRosterJSONRequestBody defines body for EditRoster for application/json ContentType.
+type EditRosterJSONRequestBody = RosterEdits
+
+// AddStudentJSONRequestBody defines body for AddStudent for application/json ContentType.
+type AddStudentJSONRequestBody = NewStudent
+
+// SetLeftJSONRequestBody defines body for SetLeft for application/json ContentType.
+type SetLeftJSONRequestBody = Leaving
+
+// DealTeamsJSONRequestBody defines body for DealTeams for application/json ContentType.
+type DealTeamsJSONRequestBody = TeamsWish
 
 // SetAddressJSONRequestBody defines body for SetAddress for application/json ContentType.
 type SetAddressJSONRequestBody = AddressChange
@@ -1083,6 +1478,9 @@ type PutTextJSONRequestBody = TextChange
 
 // ServerInterface represents all server handlers.
 type ServerInterface interface {
+	// Choose who of one or several classes is in
+	// (POST /choose)
+	Choose(c *gin.Context)
 	// ListClasses the classes you are on the staff of
 	// (GET /classes)
 	ListClasses(c *gin.Context)
@@ -1143,6 +1541,30 @@ type ServerInterface interface {
 	// GetRoster the class list
 	// (GET /classes/{classId}/roster)
 	GetRoster(c *gin.Context, classId string)
+	// EditRoster change cells of the class list, all or none
+	// (PATCH /classes/{classId}/roster)
+	EditRoster(c *gin.Context, classId string)
+	// AddStudent add one student to the class
+	// (POST /classes/{classId}/roster)
+	AddStudent(c *gin.Context, classId string)
+	// ExportRoster the class list as a file
+	// (GET /classes/{classId}/roster/export/{format})
+	ExportRoster(c *gin.Context, classId string, format string)
+	// RosterHistory changes of the class list, newest first
+	// (GET /classes/{classId}/roster/history)
+	RosterHistory(c *gin.Context, classId string)
+	// ListBefore bring in the class list as it stood before a change
+	// (POST /classes/{classId}/roster/history/{batch}/list)
+	ListBefore(c *gin.Context, classId string, batch string)
+	// UndoRoster take a change of the class list back
+	// (POST /classes/{classId}/roster/history/{batch}/undo)
+	UndoRoster(c *gin.Context, classId string, batch string)
+	// SetLeft end rows of the class list, or reopen them
+	// (POST /classes/{classId}/roster/left)
+	SetLeft(c *gin.Context, classId string)
+	// DealTeams deal students into teams, for looking at
+	// (POST /classes/{classId}/roster/teams)
+	DealTeams(c *gin.Context, classId string)
 	// SetAddress correct a student’s address
 	// (PUT /classes/{classId}/roster/{rowId}/address)
 	SetAddress(c *gin.Context, classId string, rowId string)
@@ -1170,6 +1592,9 @@ type ServerInterface interface {
 	// TopUp pack what is missing
 	// (POST /classes/{classId}/top-up)
 	TopUp(c *gin.Context, classId string)
+	// CoverNames what stands for names and addresses while they are covered
+	// (GET /cover)
+	CoverNames(c *gin.Context)
 	// DemoPeople people the demo lets you be
 	// (GET /demo/people)
 	DemoPeople(c *gin.Context)
@@ -1188,6 +1613,15 @@ type ServerInterface interface {
 	// GetMe who is signed in
 	// (GET /me)
 	GetMe(c *gin.Context)
+	// FindPeople students in the school book by parts of their names
+	// (GET /people)
+	FindPeople(c *gin.Context, params FindPeopleParams)
+	// MakePractice make a class of invented students
+	// (POST /practice)
+	MakePractice(c *gin.Context)
+	// ClearPractice clear a practice class away with all that was made in it
+	// (DELETE /practice/{classId})
+	ClearPractice(c *gin.Context, classId string)
 	// Render whether two texts are the same document, and the first as HTML
 	// (POST /render)
 	Render(c *gin.Context)
@@ -1234,6 +1668,19 @@ type ServerInterfaceWrapper struct {
 }
 
 type MiddlewareFunc func(c *gin.Context)
+
+// Choose operation middleware
+func (siw *ServerInterfaceWrapper) Choose(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.Choose(c)
+}
 
 // ListClasses operation middleware
 func (siw *ServerInterfaceWrapper) ListClasses(c *gin.Context) {
@@ -1747,6 +2194,233 @@ func (siw *ServerInterfaceWrapper) GetRoster(c *gin.Context) {
 	siw.Handler.GetRoster(c, classId)
 }
 
+// EditRoster operation middleware
+func (siw *ServerInterfaceWrapper) EditRoster(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.EditRoster(c, classId)
+}
+
+// AddStudent operation middleware
+func (siw *ServerInterfaceWrapper) AddStudent(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddStudent(c, classId)
+}
+
+// ExportRoster operation middleware
+func (siw *ServerInterfaceWrapper) ExportRoster(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "format" -------------
+	var format string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "format", c.Param("format"), &format, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter format: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ExportRoster(c, classId, format)
+}
+
+// RosterHistory operation middleware
+func (siw *ServerInterfaceWrapper) RosterHistory(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RosterHistory(c, classId)
+}
+
+// ListBefore operation middleware
+func (siw *ServerInterfaceWrapper) ListBefore(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "batch" -------------
+	var batch string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "batch", c.Param("batch"), &batch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter batch: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListBefore(c, classId, batch)
+}
+
+// UndoRoster operation middleware
+func (siw *ServerInterfaceWrapper) UndoRoster(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "batch" -------------
+	var batch string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "batch", c.Param("batch"), &batch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter batch: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.UndoRoster(c, classId, batch)
+}
+
+// SetLeft operation middleware
+func (siw *ServerInterfaceWrapper) SetLeft(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SetLeft(c, classId)
+}
+
+// DealTeams operation middleware
+func (siw *ServerInterfaceWrapper) DealTeams(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DealTeams(c, classId)
+}
+
 // SetAddress operation middleware
 func (siw *ServerInterfaceWrapper) SetAddress(c *gin.Context) {
 
@@ -2044,6 +2718,19 @@ func (siw *ServerInterfaceWrapper) TopUp(c *gin.Context) {
 	siw.Handler.TopUp(c, classId)
 }
 
+// CoverNames operation middleware
+func (siw *ServerInterfaceWrapper) CoverNames(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.CoverNames(c)
+}
+
 // DemoPeople operation middleware
 func (siw *ServerInterfaceWrapper) DemoPeople(c *gin.Context) {
 
@@ -2132,6 +2819,71 @@ func (siw *ServerInterfaceWrapper) GetMe(c *gin.Context) {
 	}
 
 	siw.Handler.GetMe(c)
+}
+
+// FindPeople operation middleware
+func (siw *ServerInterfaceWrapper) FindPeople(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params FindPeopleParams
+
+	// ------------- Required query parameter "q" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "q", c.Request.URL.Query(), &params.Q, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter q: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.FindPeople(c, params)
+}
+
+// MakePractice operation middleware
+func (siw *ServerInterfaceWrapper) MakePractice(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.MakePractice(c)
+}
+
+// ClearPractice operation middleware
+func (siw *ServerInterfaceWrapper) ClearPractice(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ClearPractice(c, classId)
 }
 
 // Render operation middleware
@@ -2427,7 +3179,20 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/classes/:classId/draft/file", wrapper.UploadDraft)
 	router.POST(options.BaseURL+"/classes/:classId/draft/accept", wrapper.AcceptDraft)
 	router.GET(options.BaseURL+"/classes/:classId/roster", wrapper.GetRoster)
+	router.PATCH(options.BaseURL+"/classes/:classId/roster", wrapper.EditRoster)
+	router.POST(options.BaseURL+"/classes/:classId/roster", wrapper.AddStudent)
 	router.PUT(options.BaseURL+"/classes/:classId/roster/:rowId/address", wrapper.SetAddress)
+	router.POST(options.BaseURL+"/classes/:classId/roster/left", wrapper.SetLeft)
+	router.POST(options.BaseURL+"/classes/:classId/roster/teams", wrapper.DealTeams)
+	router.GET(options.BaseURL+"/classes/:classId/roster/export/:format", wrapper.ExportRoster)
+	router.GET(options.BaseURL+"/classes/:classId/roster/history", wrapper.RosterHistory)
+	router.POST(options.BaseURL+"/classes/:classId/roster/history/:batch/undo", wrapper.UndoRoster)
+	router.POST(options.BaseURL+"/classes/:classId/roster/history/:batch/list", wrapper.ListBefore)
+	router.POST(options.BaseURL+"/choose", wrapper.Choose)
+	router.GET(options.BaseURL+"/people", wrapper.FindPeople)
+	router.GET(options.BaseURL+"/cover", wrapper.CoverNames)
+	router.POST(options.BaseURL+"/practice", wrapper.MakePractice)
+	router.DELETE(options.BaseURL+"/practice/:classId", wrapper.ClearPractice)
 	router.GET(options.BaseURL+"/classes/:classId/room", wrapper.GetRoom)
 	router.PATCH(options.BaseURL+"/classes/:classId/room", wrapper.ChangeRoom)
 	router.POST(options.BaseURL+"/classes/:classId/room/pack", wrapper.PackRoom)
@@ -2461,6 +3226,45 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 }
 
 type ProblemJSONResponse Problem
+
+type ChooseRequestObject struct {
+	Body *ChooseJSONRequestBody
+}
+
+type ChooseResponseObject interface {
+	VisitChooseResponse(w http.ResponseWriter) error
+}
+
+type Choose200JSONResponse []Chosen
+
+func (response Choose200JSONResponse) VisitChooseResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChoosedefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChoosedefaultJSONResponse) VisitChooseResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
 
 type ListClassesRequestObject struct {
 }
@@ -3249,6 +4053,325 @@ func (response GetRosterdefaultJSONResponse) VisitGetRosterResponse(w http.Respo
 	return err
 }
 
+type EditRosterRequestObject struct {
+	ClassId string `json:"classId"`
+	Body    *EditRosterJSONRequestBody
+}
+
+type EditRosterResponseObject interface {
+	VisitEditRosterResponse(w http.ResponseWriter) error
+}
+
+type EditRoster200JSONResponse RosterAct
+
+func (response EditRoster200JSONResponse) VisitEditRosterResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type EditRosterdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response EditRosterdefaultJSONResponse) VisitEditRosterResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddStudentRequestObject struct {
+	ClassId string `json:"classId"`
+	Body    *AddStudentJSONRequestBody
+}
+
+type AddStudentResponseObject interface {
+	VisitAddStudentResponse(w http.ResponseWriter) error
+}
+
+type AddStudent200JSONResponse RosterAct
+
+func (response AddStudent200JSONResponse) VisitAddStudentResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddStudentdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddStudentdefaultJSONResponse) VisitAddStudentResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ExportRosterRequestObject struct {
+	ClassId string `json:"classId"`
+	Format  string `json:"format"`
+}
+
+type ExportRosterResponseObject interface {
+	VisitExportRosterResponse(w http.ResponseWriter) error
+}
+
+type ExportRoster200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response ExportRoster200ApplicationoctetStreamResponse) VisitExportRosterResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type ExportRosterdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExportRosterdefaultJSONResponse) VisitExportRosterResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RosterHistoryRequestObject struct {
+	ClassId string `json:"classId"`
+}
+
+type RosterHistoryResponseObject interface {
+	VisitRosterHistoryResponse(w http.ResponseWriter) error
+}
+
+type RosterHistory200JSONResponse []HistoryItem
+
+func (response RosterHistory200JSONResponse) VisitRosterHistoryResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RosterHistorydefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RosterHistorydefaultJSONResponse) VisitRosterHistoryResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListBeforeRequestObject struct {
+	ClassId string `json:"classId"`
+	Batch   string `json:"batch"`
+}
+
+type ListBeforeResponseObject interface {
+	VisitListBeforeResponse(w http.ResponseWriter) error
+}
+
+type ListBefore200JSONResponse Draft
+
+func (response ListBefore200JSONResponse) VisitListBeforeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListBeforedefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListBeforedefaultJSONResponse) VisitListBeforeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type UndoRosterRequestObject struct {
+	ClassId string `json:"classId"`
+	Batch   string `json:"batch"`
+}
+
+type UndoRosterResponseObject interface {
+	VisitUndoRosterResponse(w http.ResponseWriter) error
+}
+
+type UndoRoster204Response struct {
+}
+
+func (response UndoRoster204Response) VisitUndoRosterResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type UndoRosterdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response UndoRosterdefaultJSONResponse) VisitUndoRosterResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetLeftRequestObject struct {
+	ClassId string `json:"classId"`
+	Body    *SetLeftJSONRequestBody
+}
+
+type SetLeftResponseObject interface {
+	VisitSetLeftResponse(w http.ResponseWriter) error
+}
+
+type SetLeft200JSONResponse RosterAct
+
+func (response SetLeft200JSONResponse) VisitSetLeftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetLeftdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetLeftdefaultJSONResponse) VisitSetLeftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DealTeamsRequestObject struct {
+	ClassId string `json:"classId"`
+	Body    *DealTeamsJSONRequestBody
+}
+
+type DealTeamsResponseObject interface {
+	VisitDealTeamsResponse(w http.ResponseWriter) error
+}
+
+type DealTeams200JSONResponse Teams
+
+func (response DealTeams200JSONResponse) VisitDealTeamsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DealTeamsdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DealTeamsdefaultJSONResponse) VisitDealTeamsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type SetAddressRequestObject struct {
 	ClassId string `json:"classId"`
 	RowId   string `json:"rowId"`
@@ -3574,6 +4697,44 @@ func (response TopUpdefaultJSONResponse) VisitTopUpResponse(w http.ResponseWrite
 	return err
 }
 
+type CoverNamesRequestObject struct {
+}
+
+type CoverNamesResponseObject interface {
+	VisitCoverNamesResponse(w http.ResponseWriter) error
+}
+
+type CoverNames200JSONResponse []Cover
+
+func (response CoverNames200JSONResponse) VisitCoverNamesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CoverNamesdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CoverNamesdefaultJSONResponse) VisitCoverNamesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type DemoPeopleRequestObject struct {
 }
 
@@ -3822,6 +4983,116 @@ type GetMedefaultJSONResponse struct {
 }
 
 func (response GetMedefaultJSONResponse) VisitGetMeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FindPeopleRequestObject struct {
+	Params FindPeopleParams
+}
+
+type FindPeopleResponseObject interface {
+	VisitFindPeopleResponse(w http.ResponseWriter) error
+}
+
+type FindPeople200JSONResponse []BookEntry
+
+func (response FindPeople200JSONResponse) VisitFindPeopleResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FindPeopledefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response FindPeopledefaultJSONResponse) VisitFindPeopleResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MakePracticeRequestObject struct {
+}
+
+type MakePracticeResponseObject interface {
+	VisitMakePracticeResponse(w http.ResponseWriter) error
+}
+
+type MakePractice201JSONResponse Class
+
+func (response MakePractice201JSONResponse) VisitMakePracticeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MakePracticedefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response MakePracticedefaultJSONResponse) VisitMakePracticeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ClearPracticeRequestObject struct {
+	ClassId string `json:"classId"`
+}
+
+type ClearPracticeResponseObject interface {
+	VisitClearPracticeResponse(w http.ResponseWriter) error
+}
+
+type ClearPractice204Response struct {
+}
+
+func (response ClearPractice204Response) VisitClearPracticeResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type ClearPracticedefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ClearPracticedefaultJSONResponse) VisitClearPracticeResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4319,6 +5590,9 @@ func (response ListVersionsdefaultJSONResponse) VisitListVersionsResponse(w http
 
 // StrictServerInterface represents all server handlers.
 type StrictServerInterface interface {
+	// Choose who of one or several classes is in
+	// (POST /choose)
+	Choose(ctx context.Context, request ChooseRequestObject) (ChooseResponseObject, error)
 	// ListClasses the classes you are on the staff of
 	// (GET /classes)
 	ListClasses(ctx context.Context, request ListClassesRequestObject) (ListClassesResponseObject, error)
@@ -4379,6 +5653,30 @@ type StrictServerInterface interface {
 	// GetRoster the class list
 	// (GET /classes/{classId}/roster)
 	GetRoster(ctx context.Context, request GetRosterRequestObject) (GetRosterResponseObject, error)
+	// EditRoster change cells of the class list, all or none
+	// (PATCH /classes/{classId}/roster)
+	EditRoster(ctx context.Context, request EditRosterRequestObject) (EditRosterResponseObject, error)
+	// AddStudent add one student to the class
+	// (POST /classes/{classId}/roster)
+	AddStudent(ctx context.Context, request AddStudentRequestObject) (AddStudentResponseObject, error)
+	// ExportRoster the class list as a file
+	// (GET /classes/{classId}/roster/export/{format})
+	ExportRoster(ctx context.Context, request ExportRosterRequestObject) (ExportRosterResponseObject, error)
+	// RosterHistory changes of the class list, newest first
+	// (GET /classes/{classId}/roster/history)
+	RosterHistory(ctx context.Context, request RosterHistoryRequestObject) (RosterHistoryResponseObject, error)
+	// ListBefore bring in the class list as it stood before a change
+	// (POST /classes/{classId}/roster/history/{batch}/list)
+	ListBefore(ctx context.Context, request ListBeforeRequestObject) (ListBeforeResponseObject, error)
+	// UndoRoster take a change of the class list back
+	// (POST /classes/{classId}/roster/history/{batch}/undo)
+	UndoRoster(ctx context.Context, request UndoRosterRequestObject) (UndoRosterResponseObject, error)
+	// SetLeft end rows of the class list, or reopen them
+	// (POST /classes/{classId}/roster/left)
+	SetLeft(ctx context.Context, request SetLeftRequestObject) (SetLeftResponseObject, error)
+	// DealTeams deal students into teams, for looking at
+	// (POST /classes/{classId}/roster/teams)
+	DealTeams(ctx context.Context, request DealTeamsRequestObject) (DealTeamsResponseObject, error)
 	// SetAddress correct a student’s address
 	// (PUT /classes/{classId}/roster/{rowId}/address)
 	SetAddress(ctx context.Context, request SetAddressRequestObject) (SetAddressResponseObject, error)
@@ -4406,6 +5704,9 @@ type StrictServerInterface interface {
 	// TopUp pack what is missing
 	// (POST /classes/{classId}/top-up)
 	TopUp(ctx context.Context, request TopUpRequestObject) (TopUpResponseObject, error)
+	// CoverNames what stands for names and addresses while they are covered
+	// (GET /cover)
+	CoverNames(ctx context.Context, request CoverNamesRequestObject) (CoverNamesResponseObject, error)
 	// DemoPeople people the demo lets you be
 	// (GET /demo/people)
 	DemoPeople(ctx context.Context, request DemoPeopleRequestObject) (DemoPeopleResponseObject, error)
@@ -4424,6 +5725,15 @@ type StrictServerInterface interface {
 	// GetMe who is signed in
 	// (GET /me)
 	GetMe(ctx context.Context, request GetMeRequestObject) (GetMeResponseObject, error)
+	// FindPeople students in the school book by parts of their names
+	// (GET /people)
+	FindPeople(ctx context.Context, request FindPeopleRequestObject) (FindPeopleResponseObject, error)
+	// MakePractice make a class of invented students
+	// (POST /practice)
+	MakePractice(ctx context.Context, request MakePracticeRequestObject) (MakePracticeResponseObject, error)
+	// ClearPractice clear a practice class away with all that was made in it
+	// (DELETE /practice/{classId})
+	ClearPractice(ctx context.Context, request ClearPracticeRequestObject) (ClearPracticeResponseObject, error)
 	// Render whether two texts are the same document, and the first as HTML
 	// (POST /render)
 	Render(ctx context.Context, request RenderRequestObject) (RenderResponseObject, error)
@@ -4517,6 +5827,48 @@ type strictHandler struct {
 	ssi         StrictServerInterface
 	middlewares []StrictMiddlewareFunc
 	options     StrictGinServerOptions
+}
+
+// Choose operation middleware
+func (sh *strictHandler) Choose(ctx *gin.Context) {
+	var request ChooseRequestObject
+
+	var body ChooseJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.Choose(ctx, request.(ChooseRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Choose")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ChooseResponseObject); ok {
+		if err := validResponse.VisitChooseResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
 }
 
 // ListClasses operation middleware
@@ -5190,6 +6542,289 @@ func (sh *strictHandler) GetRoster(ctx *gin.Context, classId string) {
 	}
 }
 
+// EditRoster operation middleware
+func (sh *strictHandler) EditRoster(ctx *gin.Context, classId string) {
+	var request EditRosterRequestObject
+
+	request.ClassId = classId
+
+	var body EditRosterJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.EditRoster(ctx, request.(EditRosterRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "EditRoster")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(EditRosterResponseObject); ok {
+		if err := validResponse.VisitEditRosterResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddStudent operation middleware
+func (sh *strictHandler) AddStudent(ctx *gin.Context, classId string) {
+	var request AddStudentRequestObject
+
+	request.ClassId = classId
+
+	var body AddStudentJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddStudent(ctx, request.(AddStudentRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddStudent")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddStudentResponseObject); ok {
+		if err := validResponse.VisitAddStudentResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ExportRoster operation middleware
+func (sh *strictHandler) ExportRoster(ctx *gin.Context, classId string, format string) {
+	var request ExportRosterRequestObject
+
+	request.ClassId = classId
+	request.Format = format
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ExportRoster(ctx, request.(ExportRosterRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ExportRoster")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ExportRosterResponseObject); ok {
+		if err := validResponse.VisitExportRosterResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RosterHistory operation middleware
+func (sh *strictHandler) RosterHistory(ctx *gin.Context, classId string) {
+	var request RosterHistoryRequestObject
+
+	request.ClassId = classId
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RosterHistory(ctx, request.(RosterHistoryRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RosterHistory")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RosterHistoryResponseObject); ok {
+		if err := validResponse.VisitRosterHistoryResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListBefore operation middleware
+func (sh *strictHandler) ListBefore(ctx *gin.Context, classId string, batch string) {
+	var request ListBeforeRequestObject
+
+	request.ClassId = classId
+	request.Batch = batch
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListBefore(ctx, request.(ListBeforeRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListBefore")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListBeforeResponseObject); ok {
+		if err := validResponse.VisitListBeforeResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// UndoRoster operation middleware
+func (sh *strictHandler) UndoRoster(ctx *gin.Context, classId string, batch string) {
+	var request UndoRosterRequestObject
+
+	request.ClassId = classId
+	request.Batch = batch
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.UndoRoster(ctx, request.(UndoRosterRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "UndoRoster")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(UndoRosterResponseObject); ok {
+		if err := validResponse.VisitUndoRosterResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SetLeft operation middleware
+func (sh *strictHandler) SetLeft(ctx *gin.Context, classId string) {
+	var request SetLeftRequestObject
+
+	request.ClassId = classId
+
+	var body SetLeftJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SetLeft(ctx, request.(SetLeftRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SetLeft")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SetLeftResponseObject); ok {
+		if err := validResponse.VisitSetLeftResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// DealTeams operation middleware
+func (sh *strictHandler) DealTeams(ctx *gin.Context, classId string) {
+	var request DealTeamsRequestObject
+
+	request.ClassId = classId
+
+	var body DealTeamsJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DealTeams(ctx, request.(DealTeamsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DealTeams")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DealTeamsResponseObject); ok {
+		if err := validResponse.VisitDealTeamsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // SetAddress operation middleware
 func (sh *strictHandler) SetAddress(ctx *gin.Context, classId string, rowId string) {
 	var request SetAddressRequestObject
@@ -5468,6 +7103,30 @@ func (sh *strictHandler) TopUp(ctx *gin.Context, classId string) {
 	}
 }
 
+// CoverNames operation middleware
+func (sh *strictHandler) CoverNames(ctx *gin.Context) {
+	var request CoverNamesRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.CoverNames(ctx, request.(CoverNamesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CoverNames")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(CoverNamesResponseObject); ok {
+		if err := validResponse.VisitCoverNamesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // DemoPeople operation middleware
 func (sh *strictHandler) DemoPeople(ctx *gin.Context) {
 	var request DemoPeopleRequestObject
@@ -5625,6 +7284,82 @@ func (sh *strictHandler) GetMe(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetMeResponseObject); ok {
 		if err := validResponse.VisitGetMeResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// FindPeople operation middleware
+func (sh *strictHandler) FindPeople(ctx *gin.Context, params FindPeopleParams) {
+	var request FindPeopleRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.FindPeople(ctx, request.(FindPeopleRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "FindPeople")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(FindPeopleResponseObject); ok {
+		if err := validResponse.VisitFindPeopleResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// MakePractice operation middleware
+func (sh *strictHandler) MakePractice(ctx *gin.Context) {
+	var request MakePracticeRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.MakePractice(ctx, request.(MakePracticeRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "MakePractice")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(MakePracticeResponseObject); ok {
+		if err := validResponse.VisitMakePracticeResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ClearPractice operation middleware
+func (sh *strictHandler) ClearPractice(ctx *gin.Context, classId string) {
+	var request ClearPracticeRequestObject
+
+	request.ClassId = classId
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ClearPractice(ctx, request.(ClearPracticeRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ClearPractice")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ClearPracticeResponseObject); ok {
+		if err := validResponse.VisitClearPracticeResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

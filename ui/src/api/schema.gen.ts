@@ -199,11 +199,13 @@ export interface paths {
         /** the class list */
         get: operations["getRoster"];
         put?: never;
-        post?: never;
+        /** add one student to the class */
+        post: operations["addStudent"];
         delete?: never;
         options?: never;
         head?: never;
-        patch?: never;
+        /** change cells of the class list, all or none */
+        patch: operations["editRoster"];
         trace?: never;
     };
     "/classes/{classId}/roster/{rowId}/address": {
@@ -221,6 +223,210 @@ export interface paths {
         put: operations["setAddress"];
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/roster/left": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** end rows of the class list, or reopen them */
+        post: operations["setLeft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/roster/teams": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** deal students into teams, for looking at */
+        post: operations["dealTeams"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/roster/export/{format}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: string;
+                format: string;
+            };
+            cookie?: never;
+        };
+        /** the class list as a file */
+        get: operations["exportRoster"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/roster/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: string;
+            };
+            cookie?: never;
+        };
+        /** changes of the class list, newest first */
+        get: operations["rosterHistory"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/roster/history/{batch}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: string;
+                batch: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** take a change of the class list back */
+        post: operations["undoRoster"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/roster/history/{batch}/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: string;
+                batch: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** bring in the class list as it stood before a change */
+        post: operations["listBefore"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/choose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** who of one or several classes is in */
+        post: operations["choose"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** students in the school book by parts of their names */
+        get: operations["findPeople"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/cover": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** what stands for names and addresses while they are covered */
+        get: operations["coverNames"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/practice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** make a class of invented students */
+        post: operations["makePractice"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/practice/{classId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** clear a practice class away with all that was made in it */
+        delete: operations["clearPractice"];
         options?: never;
         head?: never;
         patch?: never;
@@ -771,6 +977,7 @@ export interface components {
         };
         /** @description one class */
         Class: {
+            practice: boolean;
             id: string;
             code: string;
             name: string;
@@ -797,6 +1004,7 @@ export interface components {
         };
         /** @description a column as it was understood */
         Column: {
+            hidden: boolean;
             heading: string;
             role: components["schemas"]["Role"];
             confidence: number;
@@ -833,6 +1041,21 @@ export interface components {
         /** @description a list that waits to be accepted */
         Draft: {
             source: string;
+            sheets: components["schemas"]["DraftSheet"][];
+            sheet: string;
+            familyFirst: boolean;
+            derive: string;
+            /** @description the way the school makes most of its addresses */
+            rule: string;
+            rules: string[];
+            byPeriod: boolean;
+            severalPeriods: boolean;
+            noStaff: boolean;
+            groups: components["schemas"]["DraftGroup"][];
+            classes: components["schemas"]["ClassName"][];
+            compared: boolean;
+            partial: boolean;
+            lines: components["schemas"]["DraftLine"][];
             headingRow: number;
             columns: components["schemas"]["Column"][];
             rows: components["schemas"]["DraftRow"][];
@@ -840,6 +1063,186 @@ export interface components {
             counts: components["schemas"]["Counts"];
             without: boolean;
             shown: number;
+        };
+        /** @description a sheet of the file */
+        DraftSheet: {
+            name: string;
+            hidden: boolean;
+        };
+        /** @description the students of one class in the list */
+        DraftGroup: {
+            key: string;
+            class: string;
+            period: string;
+            students: number;
+            target: string;
+            name: string;
+            staff: string[];
+        };
+        /** @description a class the list can be for */
+        ClassName: {
+            id: string;
+            code: string;
+            name: string;
+            students: number;
+        };
+        /** @description one value that differs */
+        FieldChange: {
+            field: string;
+            from: string;
+            to: string;
+        };
+        /** @description one whom a doubtful student may be */
+        Candidate: {
+            row: string;
+            name: string;
+            address: string;
+            number: string;
+        };
+        /** @description what became of one student */
+        DraftLine: {
+            key: string;
+            /** @enum {string} */
+            kind: "doubtful" | "joined" | "returned" | "moved" | "changed" | "left" | "unchanged";
+            line: number;
+            row: string;
+            name: string;
+            from: string;
+            class: string;
+            by: string;
+            why: string;
+            said: string;
+            fields: components["schemas"]["FieldChange"][];
+            candidates: components["schemas"]["Candidate"][];
+            also: string[];
+            accepted: boolean;
+        };
+        /** @description who the student of a line is */
+        SaidChange: {
+            line: number;
+            row: string;
+        };
+        /** @description accept a line or not */
+        TickChange: {
+            key: string;
+            on: boolean;
+        };
+        /** @description which class a part of the list is */
+        TargetChange: {
+            group: string;
+            class: string;
+        };
+        /** @description a student to add */
+        NewStudent: {
+            given?: string;
+            family?: string;
+            preferred?: string;
+            address?: string;
+            number?: string;
+            period?: string;
+            level?: string;
+            team?: string;
+        };
+        /** @description a value for one cell of the class list */
+        RosterEdit: {
+            row: string;
+            field: string;
+            value: string;
+        };
+        /** @description values for cells of the class list */
+        RosterEdits: {
+            edits: components["schemas"]["RosterEdit"][];
+        };
+        /** @description rows that end or are reopened */
+        Leaving: {
+            rows: string[];
+            left: boolean;
+        };
+        /** @description a change of the class list */
+        RosterAct: {
+            batch: string;
+        };
+        /** @description how to deal teams */
+        TeamsWish: {
+            teams: number;
+            /** Format: int64 */
+            seed: number;
+            rows: string[];
+            apart: string[][];
+        };
+        /** @description the team of one student */
+        TeamOf: {
+            row: string;
+            team: string;
+        };
+        /** @description teams as dealt */
+        Teams: {
+            teams: components["schemas"]["TeamOf"][];
+            together: string[][];
+        };
+        /** @description one row before and after */
+        HistoryChange: {
+            name: string;
+            /** @enum {string} */
+            what: "added" | "removed" | "left" | "returned" | "changed";
+            fields: components["schemas"]["FieldChange"][];
+        };
+        /** @description one change of the class list */
+        HistoryItem: {
+            batch: string;
+            /** Format: int64 */
+            at: number;
+            by: string;
+            kind: string;
+            source: string;
+            changes: components["schemas"]["HistoryChange"][];
+            more: number;
+            undone: boolean;
+            undoable: boolean;
+        };
+        /** @description a test on one column */
+        Condition: {
+            column: string;
+            /** @enum {string} */
+            test: "one-of" | "is" | "is-not" | "contains" | "starts-with" | "greater" | "smaller" | "empty" | "not-empty";
+            values: string[];
+        };
+        /** @description who is in */
+        Choice: {
+            any: boolean;
+            conditions: components["schemas"]["Condition"][];
+            ticked: {
+                [key: string]: boolean;
+            };
+        };
+        /** @description a choice among the students of classes */
+        Choosing: {
+            classes: string[];
+            choice: components["schemas"]["Choice"];
+        };
+        /** @description one student, in or out, with one reason */
+        Chosen: {
+            classId: string;
+            code: string;
+            row: string;
+            name: string;
+            sortName: string;
+            address: string;
+            in: boolean;
+            reason: string;
+            failed: number;
+        };
+        /** @description a student in the school book */
+        BookEntry: {
+            given: string;
+            family: string;
+            address: string;
+            number: string;
+        };
+        /** @description what stands for a name or address */
+        Cover: {
+            find: string;
+            cover: string;
         };
         /** @description a value for one cell */
         CellChange: {
@@ -864,10 +1267,24 @@ export interface components {
             leftOut?: components["schemas"]["RowChange"];
             heading?: number;
             without?: boolean;
+            sheet?: string;
+            familyFirst?: boolean;
+            derive?: string;
+            byPeriod?: boolean;
+            noStaff?: boolean;
+            said?: components["schemas"]["SaidChange"];
+            tick?: components["schemas"]["TickChange"];
+            target?: components["schemas"]["TargetChange"];
         };
-        /** @description how many students the list had */
+        /** @description what accepting the list did */
         Accepted: {
             students: number;
+            counts: {
+                [key: string]: number;
+            };
+            classes: string[];
+            /** @description names the act for taking it back; empty where nothing changed */
+            batch: string;
         };
         /** @description one student of the class */
         RosterRow: {
@@ -876,6 +1293,16 @@ export interface components {
             sortName: string;
             given: string;
             family: string;
+            preferred: string;
+            /**
+             * Format: int64
+             * @description when the student left, 0 for who is there
+             */
+            left: number;
+            /** @description codes of the other classes the student is in */
+            also: string[];
+            /** @description titles of the handouts the student sits out */
+            sitsOut: string[];
             number: string;
             address: string;
             period: string;
@@ -909,6 +1336,8 @@ export interface components {
         };
         /** @description one line of a packing list */
         Line: {
+            key: string;
+            ticked: boolean;
             /** @enum {string} */
             section: "to-pack" | "to-change" | "already-there" | "left-out" | "needs-fixing";
             act: string;
@@ -948,7 +1377,7 @@ export interface components {
         Out: {
             row: string;
             /** @enum {string} */
-            reason: "sits-out" | "unticked";
+            reason: "sits-out" | "unticked" | "condition" | "left" | "ticked" | "everybody";
         };
         /** @description one handout and its packing list */
         Handout: {
@@ -960,6 +1389,7 @@ export interface components {
             /** @enum {string} */
             level: "read" | "comment" | "edit";
             out: components["schemas"]["Out"][];
+            choice: components["schemas"]["Choice"];
             due: string;
             zone: string;
             message: string;
@@ -998,10 +1428,13 @@ export interface components {
             };
             due?: string;
             message?: string;
+            choice?: components["schemas"]["Choice"];
         };
         /** @description pack the list; rows, where not empty, restrict it */
         Pack: {
             rows?: string[];
+            /** @description keys of the lines to change that are ticked */
+            changes?: string[];
         };
         /** @description a packing list being carried out */
         Run: {
@@ -1653,6 +2086,60 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    addStudent: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewStudent"];
+            };
+        };
+        responses: {
+            /** @description add one student to the class */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RosterAct"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    editRoster: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RosterEdits"];
+            };
+        };
+        responses: {
+            /** @description change cells of the class list, all or none */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RosterAct"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     setAddress: {
         parameters: {
             query?: never;
@@ -1668,6 +2155,264 @@ export interface operations {
                 "application/json": components["schemas"]["AddressChange"];
             };
         };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setLeft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Leaving"];
+            };
+        };
+        responses: {
+            /** @description end rows of the class list, or reopen them */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RosterAct"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    dealTeams: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TeamsWish"];
+            };
+        };
+        responses: {
+            /** @description deal students into teams, for looking at */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Teams"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    exportRoster: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: string;
+                format: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    rosterHistory: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description changes of the class list, newest first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HistoryItem"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    undoRoster: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: string;
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listBefore: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: string;
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description bring in the class list as it stood before a change */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Draft"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    choose: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Choosing"];
+            };
+        };
+        responses: {
+            /** @description who of one or several classes is in */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Chosen"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    findPeople: {
+        parameters: {
+            query: {
+                q: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description students in the school book by parts of their names */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookEntry"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    coverNames: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description what stands for names and addresses while they are covered */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Cover"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    makePractice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description make a class of invented students */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Class"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    clearPractice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description done */
             204: {

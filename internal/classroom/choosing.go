@@ -1,0 +1,73 @@
+package classroom
+
+import (
+	"context"
+	"maps"
+	"slices"
+
+	"jollysatchel/internal/core/choosing"
+	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/store"
+)
+
+// Out says who gets no copy of a handout and why: by hand or by its choice.
+func (c Class) Out(h store.Handout) map[string]string {
+	s := h.Settings.V
+	choice := s.Choice
+	choice.Ticked = maps.Clone(choice.Ticked)
+	if choice.Ticked == nil {
+		choice.Ticked = map[string]bool{}
+	}
+	for row, why := range s.Out {
+		if why == handout.Unticked {
+			choice.Ticked[row] = false
+		}
+	}
+	out := map[string]string{}
+	for _, o := range choosing.Choose(c.choosable(s.Out), choice) {
+		if !o.In {
+			out[o.Row] = string(o.Reason)
+		}
+	}
+	return out
+}
+
+// choosable are the class's students as choosing sees them.
+func (c Class) choosable(out map[string]string) []choosing.Student {
+	students := make([]choosing.Student, len(c.Students))
+	for i, s := range c.Students {
+		students[i] = choosing.Student{Row: s.ID, SitsOut: out[s.ID] == handout.SitsOut, Values: s.room.Values}
+	}
+	return students
+}
+
+// A Chosen is a student of one of several classes, in or out.
+type Chosen struct {
+	choosing.Outcome
+	Class   Class
+	Student Student
+}
+
+// Choose says who is in, of one class or several of the account's.
+func (c *Classroom) Choose(ctx context.Context, by string, classes []string, choice choosing.Choice) ([]Chosen, error) {
+	mine, err := c.Store.Classes(ctx, by)
+	if err != nil {
+		return nil, err
+	}
+	whole := slices.DeleteFunc(slices.Clone(choice.Conditions), func(cond choosing.Condition) bool { return !cond.Whole() })
+	choice.Conditions = whole
+	out := []Chosen{}
+	for _, id := range classes {
+		if !slices.ContainsFunc(mine, func(cl store.Class) bool { return cl.ID == id }) {
+			return nil, ErrNotFound
+		}
+		cl, err := c.Class(ctx, id)
+		if err != nil {
+			return nil, err
+		}
+		for i, o := range choosing.Choose(cl.choosable(nil), choice) {
+			out = append(out, Chosen{o, cl, cl.Students[i]})
+		}
+	}
+	return out, nil
+}

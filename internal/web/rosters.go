@@ -1,0 +1,339 @@
+package web
+
+import (
+	"bytes"
+	"context"
+	"slices"
+	"strings"
+
+	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/choosing"
+	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/core/roster"
+	"jollysatchel/internal/core/teams"
+	"jollysatchel/internal/schoolbook"
+	"jollysatchel/internal/store"
+	"jollysatchel/internal/tables"
+	"jollysatchel/internal/web/api"
+)
+
+// GetRoster implements the route of that name: those who have left stand last.
+func (s *Server) GetRoster(ctx context.Context, _ api.GetRosterRequestObject) (api.GetRosterResponseObject, error) {
+	c, err := s.class(ctx)
+	if err != nil {
+		return nil, err
+	}
+	also, err := s.Rooms.Store.OtherClasses(ctx, c.ID)
+	if err != nil {
+		return nil, err
+	}
+	handouts, err := s.Rooms.Store.Handouts(ctx, c.ID)
+	if err != nil {
+		return nil, err
+	}
+	all, err := s.Rooms.Store.AllMembers(ctx, c.ID)
+	if err != nil {
+		return nil, err
+	}
+	out := api.GetRoster200JSONResponse{}
+	for _, st := range c.Students {
+		row := rosterRow(st)
+		row.Also = append(row.Also, also[st.PersonID]...)
+		for _, h := range handouts {
+			if h.Settings.V.Out[st.ID] == handout.SitsOut {
+				row.SitsOut = append(row.SitsOut, h.Title)
+			}
+		}
+		if p := st.Problem(); p != nil {
+			reason := reasonOf(*p)
+			row.Problem = &reason
+		}
+		out = append(out, row)
+	}
+	for _, m := range all {
+		if m.LeftAt.Valid {
+			row := rosterRow(classroom.Student{Member: m})
+			row.Left = m.LeftAt.Time.UnixMilli()
+			out = append(out, row)
+		}
+	}
+	return out, nil
+}
+
+func rosterRow(st classroom.Student) api.RosterRow {
+	row := api.RosterRow{
+		Row: st.ID, Name: st.Name(), SortName: st.SortName(), Given: st.Given, Family: st.Family, Preferred: st.Preferred, Number: st.Number, Address: st.Address,
+		Period: st.Period, Level: st.Level, Team: st.Team, Extra: st.Extra.V, Also: []string{}, SitsOut: []string{},
+	}
+	if row.Extra == nil {
+		row.Extra = map[string]string{}
+	}
+	return row
+}
+
+// SetAddress implements the route of that name.
+func (s *Server) SetAddress(ctx context.Context, r api.SetAddressRequestObject) (api.SetAddressResponseObject, error) {
+	if err := s.Rooms.CorrectAddress(ctx, account(ctx), r.ClassId, r.RowId, r.Body.Address); err != nil {
+		return nil, err
+	}
+	return api.SetAddress204Response{}, nil
+}
+
+// AddStudent implements the route of that name.
+func (s *Server) AddStudent(ctx context.Context, r api.AddStudentRequestObject) (api.AddStudentResponseObject, error) {
+	b := r.Body
+	batch, err := s.Rooms.AddStudent(ctx, account(ctx), r.ClassId, roster.Student{
+		Given: deref(b.Given), Family: deref(b.Family), Preferred: deref(b.Preferred), Address: deref(b.Address), Number: deref(b.Number),
+		Period: deref(b.Period), Level: deref(b.Level), Team: deref(b.Team), Extra: map[string]string{},
+	})
+	if err != nil {
+		return nil, err
+	}
+	return api.AddStudent200JSONResponse{Batch: batch}, nil
+}
+
+// EditRoster implements the route of that name.
+func (s *Server) EditRoster(ctx context.Context, r api.EditRosterRequestObject) (api.EditRosterResponseObject, error) {
+	var edits []classroom.CellEdit
+	for _, e := range r.Body.Edits {
+		edits = append(edits, classroom.CellEdit{Row: e.Row, Field: e.Field, Value: e.Value})
+	}
+	batch, err := s.Rooms.EditRoster(ctx, account(ctx), r.ClassId, edits)
+	if err != nil {
+		return nil, err
+	}
+	return api.EditRoster200JSONResponse{Batch: batch}, nil
+}
+
+// SetLeft implements the route of that name.
+func (s *Server) SetLeft(ctx context.Context, r api.SetLeftRequestObject) (api.SetLeftResponseObject, error) {
+	batch, err := s.Rooms.SetLeft(ctx, account(ctx), r.ClassId, r.Body.Rows, r.Body.Left)
+	if err != nil {
+		return nil, err
+	}
+	return api.SetLeft200JSONResponse{Batch: batch}, nil
+}
+
+// DealTeams implements the route of that name. Nothing is kept.
+func (s *Server) DealTeams(ctx context.Context, r api.DealTeamsRequestObject) (api.DealTeamsResponseObject, error) {
+	c, err := s.class(ctx)
+	if err != nil {
+		return nil, err
+	}
+	if r.Body.Teams < 1 || r.Body.Teams > max(1, len(c.Students)) {
+		return nil, &classroom.Invalid{Field: "teams", Code: "too-many-teams"}
+	}
+	var students []teams.Student
+	for _, st := range c.Students {
+		if len(r.Body.Rows) == 0 || slices.Contains(r.Body.Rows, st.ID) {
+			students = append(students, teams.Student{Row: st.ID, Level: st.Level})
+		}
+	}
+	var apart []teams.Pair
+	for _, p := range r.Body.Apart {
+		if len(p) == 2 {
+			apart = append(apart, teams.Pair{p[0], p[1]})
+		}
+	}
+	team, together := teams.Deal(students, r.Body.Teams, uint64(r.Body.Seed), apart)
+	names := teams.Names(r.Body.Teams)
+	out := api.DealTeams200JSONResponse{Teams: []api.TeamOf{}, Together: [][]string{}}
+	for i, st := range students {
+		out.Teams = append(out.Teams, api.TeamOf{Row: st.Row, Team: names[team[i]]})
+	}
+	for _, p := range together {
+		out.Together = append(out.Together, p[:])
+	}
+	return out, nil
+}
+
+// ExportRoster implements the route of that name.
+func (s *Server) ExportRoster(ctx context.Context, r api.ExportRosterRequestObject) (api.ExportRosterResponseObject, error) {
+	c, err := s.class(ctx)
+	if err != nil {
+		return nil, err
+	}
+	as := tables.Writing(r.Format)
+	if !slices.Contains([]tables.Writing{tables.CSV, tables.XLSX, tables.ODS}, as) {
+		return nil, classroom.ErrNotFound
+	}
+	var b bytes.Buffer
+	if err := tables.Write(&b, as, c.Name, s.Rooms.ExportRoster(c)); err != nil {
+		return nil, err
+	}
+	g := asGin(ctx)
+	g.Header("Content-Disposition", disposition(c.Name+" – roster."+string(as)))
+	g.Header("Content-Type", as.MediaType())
+	return api.ExportRoster200ApplicationoctetStreamResponse{Body: &b, ContentLength: int64(b.Len())}, nil
+}
+
+// RosterHistory implements the route of that name.
+func (s *Server) RosterHistory(ctx context.Context, r api.RosterHistoryRequestObject) (api.RosterHistoryResponseObject, error) {
+	entries, err := s.Rooms.Store.History(ctx, r.ClassId, 200)
+	if err != nil {
+		return nil, err
+	}
+	var accounts []string
+	for _, e := range entries {
+		accounts = append(accounts, e.Account)
+	}
+	names, err := s.names(ctx, accounts...)
+	if err != nil {
+		return nil, err
+	}
+	const shown = 12
+	out := api.RosterHistory200JSONResponse{}
+	for _, e := range entries {
+		item := api.HistoryItem{
+			Batch: e.Batch, At: e.At.UnixMilli(), By: names[e.Account], Kind: e.Kind, Source: e.Source, Changes: []api.HistoryChange{}, Undone: e.UndoneAt.Valid,
+			Undoable: !e.UndoneAt.Valid && e.Kind != "undone", More: max(0, len(e.Changes.V)-shown),
+		}
+		for _, ch := range e.Changes.V[:min(shown, len(e.Changes.V))] {
+			item.Changes = append(item.Changes, historyChange(ch))
+		}
+		out = append(out, item)
+	}
+	return out, nil
+}
+
+func historyChange(ch store.RowChange) api.HistoryChange {
+	v := api.HistoryChange{Fields: []api.FieldChange{}}
+	state := ch.After
+	switch {
+	case ch.Before == nil:
+		v.What = "added"
+	case ch.After == nil:
+		v.What, state = "removed", ch.Before
+	case ch.Before.Left == nil && ch.After.Left != nil:
+		v.What = "left"
+	case ch.Before.Left != nil && ch.After.Left == nil:
+		v.What = "returned"
+	default:
+		v.What = "changed"
+	}
+	v.Name = strings.TrimSpace(state.Given + " " + state.Family)
+	if ch.Before != nil && ch.After != nil {
+		for _, f := range fieldsOf(*ch.Before, *ch.After) {
+			v.Fields = append(v.Fields, api.FieldChange{Field: f.Field, From: f.From, To: f.To})
+		}
+	}
+	return v
+}
+
+// fieldsOf lists what differs between two states of a row.
+func fieldsOf(a, b store.RowState) []roster.FieldChange {
+	asStudent := func(s store.RowState) roster.Student {
+		return roster.Student{Given: s.Given, Family: s.Family, Preferred: s.Preferred, Address: s.Address, Number: s.Number, Period: s.Period, Level: s.Level, Team: s.Team, Extra: s.Extra}
+	}
+	said := roster.CompareOptions{Said: map[int]int{0: 0}}
+	return roster.Compare([]roster.Known{{Student: asStudent(a)}}, []roster.Student{asStudent(b)}, said)[0].Fields
+}
+
+// UndoRoster implements the route of that name.
+func (s *Server) UndoRoster(ctx context.Context, r api.UndoRosterRequestObject) (api.UndoRosterResponseObject, error) {
+	if err := s.Rooms.Undo(ctx, account(ctx), r.ClassId, r.Batch); err != nil {
+		return nil, err
+	}
+	return api.UndoRoster204Response{}, nil
+}
+
+// ListBefore implements the route of that name.
+func (s *Server) ListBefore(ctx context.Context, r api.ListBeforeRequestObject) (api.ListBeforeResponseObject, error) {
+	d, err := s.Rooms.ListBefore(ctx, account(ctx), r.ClassId, r.Batch)
+	if err != nil {
+		return nil, err
+	}
+	out, err := s.draftView(ctx, d)
+	return api.ListBefore200JSONResponse(out), err
+}
+
+// Choose implements the route of that name.
+func (s *Server) Choose(ctx context.Context, r api.ChooseRequestObject) (api.ChooseResponseObject, error) {
+	if len(r.Body.Classes) > 50 {
+		return nil, &classroom.Invalid{Field: "classes", Code: "too-many-classes"}
+	}
+	chosen, err := s.Rooms.Choose(ctx, account(ctx), r.Body.Classes, choiceOf(r.Body.Choice))
+	if err != nil {
+		return nil, err
+	}
+	out := api.Choose200JSONResponse{}
+	for _, c := range chosen {
+		out = append(out, api.Chosen{ClassId: c.Class.ID, Code: c.Class.Code, Row: c.Row, Name: c.Student.Name(), SortName: c.Student.SortName(), Address: c.Student.Address, In: c.In, Reason: string(c.Reason), Failed: c.Failed})
+	}
+	return out, nil
+}
+
+func choiceOf(c api.Choice) choosing.Choice {
+	out := choosing.Choice{Any: c.Any, Ticked: c.Ticked, Conditions: []choosing.Condition{}}
+	for _, x := range c.Conditions {
+		out.Conditions = append(out.Conditions, choosing.Condition{Column: x.Column, Test: choosing.Test(x.Test), Values: x.Values})
+	}
+	return out
+}
+
+func choiceView(c choosing.Choice) api.Choice {
+	out := api.Choice{Any: c.Any, Ticked: c.Ticked, Conditions: []api.Condition{}}
+	if out.Ticked == nil {
+		out.Ticked = map[string]bool{}
+	}
+	for _, x := range c.Conditions {
+		v := api.Condition{Column: x.Column, Test: api.ConditionTest(x.Test), Values: x.Values}
+		if v.Values == nil {
+			v.Values = []string{}
+		}
+		out.Conditions = append(out.Conditions, v)
+	}
+	return out
+}
+
+// FindPeople implements the route of that name.
+func (s *Server) FindPeople(ctx context.Context, r api.FindPeopleRequestObject) (api.FindPeopleResponseObject, error) {
+	all, err := s.Rooms.Book.All(ctx)
+	if err != nil {
+		return nil, err
+	}
+	all = slices.DeleteFunc(all, func(a schoolbook.Account) bool {
+		return a.Role != schoolbook.Student || strings.HasPrefix(a.ID, classroom.PracticePrefix)
+	})
+	out := api.FindPeople200JSONResponse{}
+	for _, a := range schoolbook.Find(r.Params.Q, all, 8) {
+		out = append(out, api.BookEntry{Given: a.Given, Family: a.Family, Address: a.Address, Number: a.Number})
+	}
+	return out, nil
+}
+
+// CoverNames implements the route of that name.
+func (s *Server) CoverNames(ctx context.Context, _ api.CoverNamesRequestObject) (api.CoverNamesResponseObject, error) {
+	covers, err := s.Rooms.CoverNames(ctx, account(ctx))
+	if err != nil {
+		return nil, err
+	}
+	out := api.CoverNames200JSONResponse{}
+	for _, c := range covers {
+		out = append(out, api.Cover{Find: c.Find, Cover: c.Cover})
+	}
+	return out, nil
+}
+
+// MakePractice implements the route of that name.
+func (s *Server) MakePractice(ctx context.Context, _ api.MakePracticeRequestObject) (api.MakePracticeResponseObject, error) {
+	c, err := s.Rooms.MakePractice(ctx, account(ctx))
+	if err != nil {
+		return nil, err
+	}
+	full, err := s.Rooms.Class(ctx, c.ID)
+	if err != nil {
+		return nil, err
+	}
+	out, err := s.classView(ctx, full, store.RoleOwner)
+	return api.MakePractice201JSONResponse(out), err
+}
+
+// ClearPractice implements the route of that name.
+func (s *Server) ClearPractice(ctx context.Context, _ api.ClearPracticeRequestObject) (api.ClearPracticeResponseObject, error) {
+	c, err := s.class(ctx)
+	if err != nil {
+		return nil, err
+	}
+	return api.ClearPractice204Response{}, s.Rooms.ClearPractice(ctx, c)
+}
