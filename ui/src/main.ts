@@ -2,7 +2,8 @@ import { VueQueryPlugin, QueryClient } from '@tanstack/vue-query'
 import { createApp } from 'vue'
 import App from './App.vue'
 import { ProblemError } from './api/client'
-import { askMe } from './me'
+import { startCover } from './cover'
+import { askMe, me } from './me'
 import { makeRouter } from './router'
 import { otherScripts } from './theme/fonts'
 import { wearTheme } from './theme/theme'
@@ -22,5 +23,6 @@ const queries = new QueryClient({
 })
 
 await askMe()
+if (me.value && me.value.role !== 'student') await startCover()
 createApp(App).use(i18n).use(VueQueryPlugin, { queryClient: queries }).use(makeRouter()).mount('#app')
 void otherScripts()

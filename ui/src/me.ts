@@ -29,6 +29,7 @@ export async function askMe() {
 export async function signOut() {
   await api.DELETE('/session')
   for (const k of Object.keys(localStorage)) if (k.startsWith('satchel.')) localStorage.removeItem(k)
+  sessionStorage.clear()
   setMe(null)
   window.location.assign('/sign-in')
 }

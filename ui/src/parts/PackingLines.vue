@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { Checkbox } from 'ant-design-vue'
 import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
 import type { Of } from '@/api/client'
@@ -7,15 +8,24 @@ import { plainName } from './plainName'
 import TagMark from './TagMark.vue'
 
 /** The packing list: exactly what will happen, line by line. */
-const props = defineProps<{ list: Of<'PackingList'>; main: string; mayFix: boolean }>()
-const emit = defineEmits<{ fix: [row: string, address: string]; out: [row: string]; in: [row: string] }>()
+const props = defineProps<{ list: Of<'PackingList'>; main: string; mayFix: boolean; ticked?: string[] }>()
+const emit = defineEmits<{
+  fix: [row: string, address: string]
+  out: [row: string]
+  in: [row: string]
+  tick: [key: string, on: boolean]
+}>()
 const { t } = useI18n()
 const { reasonText } = useReasons()
 
 // The student's own things, one line each; what else is made for them is counted above.
-const lines = computed(() => props.list.lines.filter((l) => l.purpose === props.main || l.section === 'left-out'))
+const changes = computed(() => props.list.lines.filter((l) => l.section === 'to-change'))
+const lines = computed(() =>
+  props.list.lines.filter((l) => l.section !== 'to-change' && (l.purpose === props.main || l.section === 'left-out')),
+)
 const places = computed(() => props.list.lines.filter((l) => l.section === 'to-pack' && l.purpose !== props.main))
-const count = (s: string) => lines.value.filter((l) => l.section === s).length
+const count = (s: string) =>
+  s === 'to-change' ? changes.value.length : lines.value.filter((l) => l.section === s).length
 const sections = computed(() =>
   ['to-pack', 'to-change', 'already-there', 'left-out', 'needs-fixing'].filter((s) => s !== 'to-change' || count(s)),
 )
@@ -57,6 +67,23 @@ const tag = (l: Of<'Line'>) =>
     <div class="scroll">
       <table>
         <tbody>
+          <tr v-for="l in changes" :key="l.key" class="to-change" data-section="to-change" :data-purpose="l.purpose">
+            <td class="x">
+              <Checkbox
+                :checked="ticked?.includes(l.key)"
+                :disabled="!mayFix"
+                :aria-label="l.student || t(`purpose.${l.purpose}`)"
+                @update:checked="(on: boolean) => emit('tick', l.key, on)"
+              />
+            </td>
+            <td class="who">
+              <bdi>{{ l.student || t(`purpose.${l.purpose}`) }}</bdi>
+            </td>
+            <td colspan="2" class="change">
+              <span v-if="l.student" class="quiet">{{ t(`purpose.${l.purpose}`) }}: </span
+              >{{ l.reason ? reasonText(l.reason) : '' }}
+            </td>
+          </tr>
           <tr v-for="l in lines" :key="l.row + l.purpose" :class="l.section" :data-section="l.section">
             <td class="x"><TagMark :state="tag(l)" bare /></td>
             <td class="who">
@@ -188,6 +215,15 @@ tr.needs-fixing td {
 tr.needs-fixing .why {
   color: var(--brick);
   font-weight: 600;
+}
+.change {
+  white-space: normal;
+}
+tr.to-change td {
+  background: var(--brass-soft);
+}
+.to-change b {
+  color: var(--brass-text);
 }
 tr.left-out td {
   color: var(--ink-3);

@@ -1,9 +1,11 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
+import { Modal } from 'ant-design-vue'
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, provide } from 'vue'
 import { useI18n } from 'vue-i18n'
-import { useRoute } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
 import { api, data, ProblemError } from '@/api/client'
+import { tellProblem } from '@/tell'
 import NothingHere from '@/entry/NothingHere.vue'
 import StaffFrame from './StaffFrame.vue'
 import { classKey } from './theClass'
@@ -11,6 +13,8 @@ import { classKey } from './theClass'
 /** One class: its name, staff and number of students on one line, its parts as words. */
 const { t } = useI18n()
 const route = useRoute()
+const router = useRouter()
+const queries = useQueryClient()
 const classId = computed(() => String(route.params.classId))
 const { data: cls, error } = useQuery({
   queryKey: computed(() => ['class', classId.value]),
@@ -20,6 +24,24 @@ provide(classKey, { cls, classId })
 const gone = computed(() => error.value instanceof ProblemError && error.value.status === 404)
 const office = computed(() => cls.value?.my === 'office')
 const pages = computed(() => (office.value ? ['register', 'roster'] : ['register', 'handouts', 'room', 'roster']))
+function clear() {
+  Modal.confirm({
+    title: t('practice.clear-title'),
+    content: t('practice.clear-text'),
+    okText: t('practice.clear'),
+    okButtonProps: { danger: true },
+    cancelText: t('act.cancel'),
+    async onOk() {
+      try {
+        await api.DELETE('/practice/{classId}', { params: { path: { classId: classId.value } } })
+        await router.push('/')
+        await queries.invalidateQueries({ queryKey: ['classes'] })
+      } catch (e) {
+        tellProblem(e)
+      }
+    },
+  })
+}
 const on = (p: string) => route.name === p || (p === 'handouts' && route.name === 'handout')
 </script>
 
@@ -28,6 +50,10 @@ const on = (p: string) => route.name === p || (p === 'handouts' && route.name ==
   <StaffFrame v-else>
     <div v-if="cls" class="page">
       <header>
+        <p v-if="cls.practice" class="practice">
+          {{ t('practice.bar') }}
+          <button class="link" data-act="clear-practice" @click="clear">{{ t('practice.clear') }}</button>
+        </p>
         <div class="head">
           <h1 id="page-title">{{ cls.name }}</h1>
           <span class="quiet sub">
@@ -61,6 +87,14 @@ const on = (p: string) => route.name === p || (p === 'handouts' && route.name ==
 }
 header {
   padding: 16px 24px 0;
+}
+.practice {
+  background: var(--brass-soft);
+  color: var(--brass-text);
+  border-radius: 6px;
+  padding: 4px 12px;
+  margin-bottom: 8px;
+  font-size: 14px;
 }
 .head {
   display: flex;

@@ -7,6 +7,8 @@ import { plainName } from '@/parts/plainName'
 import { useRoute, useRouter } from 'vue-router'
 import { api, data, ProblemError, type Of } from '@/api/client'
 import { isTyping } from '@/keys'
+import ChoiceBuilder from '@/parts/ChoiceBuilder.vue'
+import { columnValues } from '@/parts/columnValues'
 import PackingLines from '@/parts/PackingLines.vue'
 import PatternField from '@/parts/PatternField.vue'
 import { sentence, tellDone, tellProblem } from '@/tell'
@@ -83,13 +85,37 @@ const columnLabel = (c: string) => {
 const written = computed(() =>
   (h.value?.name ?? []).map((p) => (p.column ? `[${columnLabel(p.column)}]` : p.text)).join(''),
 )
-const copies = computed(() => h.value?.list.lines.filter((l) => l.purpose === 'copy') ?? [])
+const copies = computed(
+  () => h.value?.list.lines.filter((l) => l.purpose === 'copy' && l.section !== 'to-change') ?? [],
+)
 const toPack = computed(() => copies.value.filter((l) => l.section === 'to-pack').length)
-const anything = computed(() => (h.value?.list.counts['to-pack'] ?? 0) > 0)
+const said = ref<Record<string, boolean>>({})
+const ticked = computed(() =>
+  (h.value?.list.lines ?? [])
+    .filter((l) => l.section === 'to-change' && (said.value[l.key] ?? l.ticked))
+    .map((l) => l.key),
+)
+const anything = computed(() => (h.value?.list.counts['to-pack'] ?? 0) + ticked.value.length > 0)
 const inCount = computed(() => (cls.value?.students ?? 0) - (h.value?.out.length ?? 0))
 const pocket = computed(() => cls.value?.pockets.find((p) => p.id === h.value?.pocket)?.name)
 const apart = computed(() => copies.value.find((l) => l.apart)?.apart)
 const ready = computed(() => !!h.value?.template && !!h.value?.title && !problems.value.name)
+// Who gets one: kept as it is chosen; a condition that is still being typed waits.
+const choice = ref<Of<'Choice'>>({ any: false, conditions: [], ticked: {} })
+watch(h, (x) => x && open.value !== 'who' && (choice.value = x.choice), { immediate: true })
+const { data: rows } = useQuery({
+  queryKey: computed(() => ['roster', classId.value]),
+  enabled: computed(() => open.value === 'who'),
+  queryFn: () => data(api.GET('/classes/{classId}/roster', { params: { path: { classId: classId.value } } })),
+})
+const valuesOf = (column: string) => columnValues(rows.value ?? [], column)
+function choose(c: Of<'Choice'>) {
+  choice.value = c
+  const whole = c.conditions.filter(
+    (x) => x.test === 'empty' || x.test === 'not-empty' || x.values.some((v) => v.trim()),
+  )
+  later({ choice: { ...c, conditions: whole } }, 'choice')
+}
 const editor = useTemplateRef<HTMLElement>('nameEditor')
 watch(open, (o) => o === 'name' && nextTick(() => editor.value?.querySelector('input')?.focus()))
 
@@ -99,7 +125,10 @@ async function pack() {
   try {
     window.clearTimeout(typing)
     await chain
-    await api.POST('/classes/{classId}/handouts/{handoutId}/pack', { params: path.value, body: {} })
+    await api.POST('/classes/{classId}/handouts/{handoutId}/pack', {
+      params: path.value,
+      body: { changes: ticked.value },
+    })
     void router.push({ name: 'register', params: { classId: classId.value } })
   } catch (e) {
     tellProblem(e)
@@ -170,10 +199,29 @@ const levels = ['edit', 'comment', 'read'] as const
         >
           {{ h.template ? plainName(h.template.name) : t('say.choose') }}
         </button>
-        {{ t('say.as-copy-each', { n: inCount, class: cls.name }, inCount)
-        }}<template v-if="h.out.length">; {{ t('say.sit-out', { n: h.out.length }, h.out.length) }}</template
+        {{ t('say.as-copy') }}
+        <button
+          class="plain u"
+          :class="{ on: open === 'who' }"
+          :disabled="!mayPack"
+          data-part="who"
+          @click="open = open === 'who' ? '' : 'who'"
+        >
+          {{ t('say.each-of', { n: inCount, class: cls.name }, inCount) }}</button><template v-if="h.out.length"
+          >; {{ t('say.sit-out', { n: h.out.length }, h.out.length) }}</template
         >.
       </p>
+      <div v-if="open === 'who'" class="pop who">
+        <ChoiceBuilder
+          :model-value="choice"
+          :classes="[classId]"
+          :columns="cls.columns.filter((c) => !['Title', 'Date', 'Year', 'Class'].includes(c))"
+          :values="valuesOf"
+          @update:model-value="choose"
+        />
+        <p v-if="problems.choice" class="bad" role="alert">{{ problems.choice }}</p>
+        <p class="quiet help">{{ t('say.who-help') }}</p>
+      </div>
       <div v-if="open === 'template'" class="pop"><TemplatePicker @choose="useTemplate" /></div>
       <p v-if="problems.template" class="bad" role="alert">{{ problems.template }}</p>
       <p>
@@ -321,6 +369,8 @@ const levels = ['edit', 'comment', 'read'] as const
         :list="h.list"
         main="copy"
         :may-fix="mayPack"
+        :ticked="ticked"
+        @tick="(key, on) => (said = { ...said, [key]: on })"
         @fix="fix"
         @out="(row) => change({ out: { [row]: 'unticked' } }, 'out')"
         @in="(row) => change({ out: { [row]: '' } }, 'out')"

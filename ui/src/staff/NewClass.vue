@@ -18,6 +18,19 @@ const busy = ref(false)
 
 watch(open, () => (name.value = period.value = problem.value = ''))
 
+async function practise() {
+  busy.value = true
+  try {
+    const c = await data(api.POST('/practice'))
+    await queries.invalidateQueries({ queryKey: ['classes'] })
+    open.value = false
+    void router.push(`/classes/${c.id}/roster`)
+  } catch (e) {
+    problem.value = sentence(e)
+  } finally {
+    busy.value = false
+  }
+}
 async function hang() {
   busy.value = true
   try {
@@ -50,6 +63,10 @@ async function hang() {
       >
       <Input id="class-period" v-model:value="period" :maxlength="20" />
       <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
+      <p class="practice">
+        <button type="button" class="link" data-act="practise" @click="practise">{{ t('practice.make') }}</button>
+        <span class="faint"> {{ t('practice.text') }}</span>
+      </p>
       <input type="submit" hidden />
     </form>
   </Modal>
@@ -63,6 +80,10 @@ async function hang() {
 label {
   font-weight: 600;
   margin-top: 8px;
+}
+.practice {
+  margin-top: 10px;
+  font-size: 14px;
 }
 label .faint {
   font-weight: 400;

@@ -26,7 +26,9 @@ const mayPack = computed(() => cls.value?.my === 'owner' || cls.value?.my === 't
 
 const eyes = ref<'staff' | 'student'>('staff')
 const row = ref('')
-const satchels = computed(() => room.value?.list.lines.filter((l) => l.purpose === 'satchel') ?? [])
+const satchels = computed(
+  () => room.value?.list.lines.filter((l) => l.purpose === 'satchel' && l.section !== 'to-change') ?? [],
+)
 const student = computed(() => satchels.value.find((l) => l.row === row.value) ?? satchels.value[0])
 const shown = ref(false)
 const few = computed(() => (shown.value ? satchels.value : satchels.value.slice(0, 5)))
@@ -64,11 +66,15 @@ async function addPocket() {
 const dropPocket = (id: string) => change({ pockets: pockets.value.filter((p) => p.id !== id).map((p) => p.name) })
 const toPack = computed(() => room.value?.list.counts['to-pack'] ?? 0)
 const newSatchels = computed(() => satchels.value.filter((l) => l.section === 'to-pack').length)
+// Lines to change are packed as they are ticked; each can be left for later.
+const changes = computed(() => room.value?.list.lines.filter((l) => l.section === 'to-change') ?? [])
+const said = ref<Record<string, boolean>>({})
+const ticked = computed(() => changes.value.filter((l) => said.value[l.key] ?? l.ticked).map((l) => l.key))
 async function pack() {
-  if (!toPack.value || busy.value) return
+  if (!(toPack.value || ticked.value.length) || busy.value) return
   busy.value = true
   try {
-    await api.POST('/classes/{classId}/room/pack', { params: path.value, body: {} })
+    await api.POST('/classes/{classId}/room/pack', { params: path.value, body: { changes: ticked.value } })
     void router.push({ name: 'register', params: { classId: classId.value } })
   } catch (e) {
     tellProblem(e)
@@ -209,18 +215,35 @@ onBeforeUnmount(() => window.removeEventListener('keydown', keys))
       </template>
     </section>
     <section class="side">
-      <PackingLines :list="room.list" main="satchel" :may-fix="mayPack" @fix="fix" />
+      <PackingLines
+        :list="room.list"
+        main="satchel"
+        :may-fix="mayPack"
+        :ticked="ticked"
+        @fix="fix"
+        @tick="(key, on) => (said = { ...said, [key]: on })"
+      />
       <div class="foot">
-        <Button type="primary" :disabled="!toPack || !mayPack" :loading="busy" data-act="pack" @click="pack">
+        <Button
+          type="primary"
+          :disabled="!(toPack || ticked.length) || !mayPack"
+          :loading="busy"
+          data-act="pack"
+          @click="pack"
+        >
           {{
-            newSatchels || !toPack
-              ? t('room.pack', { n: newSatchels }, newSatchels)
-              : t('handout.pack-rest', { n: toPack })
+            ticked.length
+              ? t('room.pack-changes', { n: toPack + ticked.length }, toPack + ticked.length)
+              : newSatchels || !toPack
+                ? t('room.pack', { n: newSatchels }, newSatchels)
+                : t('handout.pack-rest', { n: toPack })
           }}
         </Button>
         <span class="grow" />
         <span class="quiet">{{
-          toPack ? t('list.seconds', { n: Math.max(1, Math.ceil(room.list.seconds)) }) : t('list.nothing')
+          toPack || ticked.length
+            ? t('list.seconds', { n: Math.max(1, Math.ceil(room.list.seconds)) })
+            : t('list.nothing')
         }}</span>
       </div>
     </section>

@@ -1,5 +1,7 @@
 <script setup lang="ts">
-import { Button, Checkbox } from 'ant-design-vue'
+import { Button, Checkbox, Segmented } from 'ant-design-vue'
+import DraftChanges from './DraftChanges.vue'
+import DraftSettings from './DraftSettings.vue'
 import { computed, nextTick, ref, useTemplateRef } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
@@ -7,7 +9,7 @@ import { sentence, tellProblem } from '@/tell'
 
 /** A list that waits to be accepted: what was recognised, every doubt in its place, corrections in the table itself. */
 const props = defineProps<{ classId: string; draft: Of<'Draft'> }>()
-const emit = defineEmits<{ changed: [Of<'Draft'>]; accepted: []; other: []; drop: [] }>()
+const emit = defineEmits<{ changed: [Of<'Draft'>]; accepted: [Of<'Accepted'>]; other: []; drop: [] }>()
 const { t, te } = useI18n()
 const busy = ref(false)
 const problem = ref('')
@@ -51,6 +53,10 @@ const at = computed(() => {
   }
   return m
 })
+// Long lists are shown a window at a time: the page keeps its pace.
+const from = ref(0)
+const tall = computed(() => rows.value.length > 400)
+const windowed = computed(() => (tall.value ? rows.value.slice(from.value, from.value + 200) : rows.value))
 const byRow = computed(() => {
   const m = new Map<number, Of<'Finding'>[]>()
   for (const f of props.draft.findings) m.set(f.row, [...(m.get(f.row) ?? []), f])
@@ -80,7 +86,22 @@ const noAddresses = computed(() => errors.value.some((f) => f.code === 'no-addre
 const noNames = computed(
   () => !props.draft.columns.some((c) => ['given', 'family', 'full', 'preferred'].includes(c.role)),
 )
-const may = computed(() => props.draft.counts.students > 0 && (!noAddresses.value || props.draft.without))
+// A newer list shows what it changes first; the list itself is one word away.
+const look = ref<'changes' | 'list'>('changes')
+const comparing = computed(() => props.draft.compared && look.value === 'changes')
+const accepted = computed(() => props.draft.lines.filter((l) => l.accepted && l.kind !== 'unchanged'))
+const unanswered = computed(() => accepted.value.filter((l) => l.kind === 'doubtful').length)
+const may = computed(
+  () =>
+    props.draft.counts.students > 0 &&
+    (!noAddresses.value || props.draft.without) &&
+    !unanswered.value &&
+    (!props.draft.compared || accepted.value.length > 0),
+)
+const acceptWords = computed(() => {
+  const n = props.draft.compared ? accepted.value.length : props.draft.counts.students
+  return t(props.draft.compared ? 'compare.accept' : 'draft.accept', { n }, n)
+})
 const words = (f: Of<'Finding'>, what: 'title' | 'text') => {
   const key = `finding.${f.code}.${what}`
   return te(key) ? t(key, f.args) : what === 'title' ? f.message : ''
@@ -101,7 +122,11 @@ async function leave(save: boolean) {
   const before = rows.value.find((r) => r.line === e.row)?.cells[e.field] ?? ''
   if (before !== value.value) await change({ cell: { row: e.row, field: e.field, value: value.value } })
 }
-function go(f: Of<'Finding'>) {
+async function go(f: Of<'Finding'>) {
+  look.value = 'list'
+  const place = rows.value.findIndex((r) => r.line === f.row)
+  if (tall.value && place >= 0) from.value = Math.floor(place / 200) * 200
+  await nextTick()
   selected.value = f.row
   const tr = table.value?.querySelector(`[data-row="${f.row}"]`)
   tr?.scrollIntoView({ block: 'center' })
@@ -114,8 +139,7 @@ async function accept() {
   busy.value = true
   problem.value = ''
   try {
-    await api.POST('/classes/{classId}/draft/accept', { params: path })
-    emit('accepted')
+    emit('accepted', await data(api.POST('/classes/{classId}/draft/accept', { params: path })))
   } catch (e) {
     problem.value = sentence(e)
   } finally {
@@ -139,8 +163,17 @@ async function accept() {
           >, {{ t('draft.blank', { n: draft.counts.blank }, draft.counts.blank) }}</template
         >. {{ t('draft.nothing-yet') }}
       </p>
-      <p v-if="!draft.headingRow" class="lead quiet">{{ t('draft.no-heading') }}</p>
-      <div ref="table" class="scroll">
+      <div v-if="draft.compared" class="looks">
+        <Segmented
+          v-model:value="look"
+          :options="[
+            { value: 'changes', label: t('compare.what-changes') },
+            { value: 'list', label: t('compare.the-list') },
+          ]"
+        />
+      </div>
+      <DraftChanges v-if="comparing" :draft="draft" @change="(c) => change(...c)" />
+      <div v-else ref="table" class="scroll">
         <table :aria-label="t('draft.table')">
           <thead>
             <tr>
@@ -169,12 +202,15 @@ async function accept() {
                     }}
                   </option>
                 </select>
-                <span class="heading">{{ draft.columns[i].heading || '\u00a0' }}</span>
+                <span class="heading" :title="draft.columns[i].hidden ? t('draft.hidden-column') : undefined"
+                  >{{ draft.columns[i].heading || '\u00a0'
+                  }}<template v-if="draft.columns[i].hidden"> ({{ t('draft.hidden') }})</template></span
+                >
               </th>
             </tr>
           </thead>
           <tbody>
-            <tr v-for="r in rows" :key="r.line" :data-row="r.line" :class="[r.state, { cur: selected === r.line }]">
+            <tr v-for="r in windowed" :key="r.line" :data-row="r.line" :class="[r.state, { cur: selected === r.line }]">
               <td class="no">{{ r.line }}</td>
               <td v-if="r.state === 'blank' || r.state === 'hidden'" :colspan="fields.length">
                 {{ t(`draft.row-${r.state}`) }}
@@ -208,23 +244,30 @@ async function accept() {
             </tr>
           </tbody>
         </table>
+        <p v-if="tall" class="quiet more">
+          <button v-if="from > 0" class="link" @click="from -= 200">{{ t('draft.earlier-rows') }}</button>
+          {{ ' ' }}
+          <button v-if="from + 200 < rows.length" class="link" @click="from += 200">{{ t('draft.later-rows') }}</button>
+        </p>
         <p v-if="draft.shown < draft.counts.rows" class="quiet more">
           {{ t('draft.more', { n: draft.counts.rows - draft.shown }) }}
         </p>
       </div>
       <div class="foot">
         <Button type="primary" :disabled="!may" :loading="busy" data-act="accept" @click="accept">{{
-          t('draft.accept', { n: draft.counts.students }, draft.counts.students)
+          acceptWords
         }}</Button>
         <Button @click="emit('drop')">{{ t('draft.drop') }}</Button>
         <span v-if="problem" class="bad" role="alert">{{ problem }}</span>
         <span class="grow" />
-        <span class="quiet">{{
+        <span v-if="unanswered" class="quiet">{{ t('compare.unanswered', { n: unanswered }, unanswered) }}</span>
+        <span v-else class="quiet">{{
           draft.counts.left_out ? t('draft.stay-out', { n: draft.counts.left_out }, draft.counts.left_out) : ''
         }}</span>
       </div>
     </section>
     <aside class="desk" :aria-label="t('draft.doubts')">
+      <DraftSettings :draft="draft" @change="(c) => change(...c)" />
       <h2>
         {{
           errors.length
@@ -314,6 +357,9 @@ async function accept() {
 }
 .lead b {
   font-weight: 650;
+}
+.looks {
+  margin-bottom: 6px;
 }
 .scroll {
   flex: 1;

@@ -1,19 +1,26 @@
 <script setup lang="ts">
-import { Button, Input } from 'ant-design-vue'
+import { Button, Input, Modal } from 'ant-design-vue'
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed, ref, useTemplateRef } from 'vue'
+import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRouter } from 'vue-router'
 import { api, data, ProblemError, sendFile, type Of } from '@/api/client'
-import { useReasons } from '@/reasons'
-import { sentence, tellProblem } from '@/tell'
+import { covered } from '@/cover'
+import { isTyping } from '@/keys'
+import ChoiceBuilder from '@/parts/ChoiceBuilder.vue'
+import { columnValues } from '@/parts/columnValues'
+import { sentence, tellDone, tellProblem } from '@/tell'
+import AddStudents from './AddStudents.vue'
+import { useFieldName } from './fieldName'
+import HistoryDesk from './HistoryDesk.vue'
 import RosterDraft from './RosterDraft.vue'
+import RosterGrid from './RosterGrid.vue'
+import TeamsDesk from './TeamsDesk.vue'
 import { useClass } from './theClass'
 
 /** The class list: what was accepted, and a new list that waits to be. */
 const { cls, classId } = useClass()
 const { t } = useI18n()
-const { reasonText } = useReasons()
 const queries = useQueryClient()
 const router = useRouter()
 const path = computed(() => ({ path: { classId: classId.value } }))
@@ -73,12 +80,25 @@ function drop(e: DragEvent) {
   dragging.value = false
   upload(e.dataTransfer?.files[0])
 }
-async function accepted() {
-  setDraft(null)
-  for (const what of ['class', 'roster', 'room', 'register'])
+const refresh = async () => {
+  for (const what of ['class', 'roster', 'room', 'register', 'roster-history', 'desk'])
     await queries.invalidateQueries({ queryKey: [what, classId.value] })
   await queries.invalidateQueries({ queryKey: ['classes'] })
-  void router.push({ name: 'room', params: { classId: classId.value } })
+}
+// What was done last, with the way back beside it.
+const last = ref<{ batch: string; text: string; follows: boolean } | null>(null)
+async function accepted(a: Of<'Accepted'>) {
+  const first = !draft.value?.compared
+  setDraft(null)
+  await refresh()
+  if (!a.classes.includes(classId.value) && a.classes.length)
+    return router.push({ name: 'roster', params: { classId: a.classes[0] } })
+  if (first && a.classes.length === 1) return router.push({ name: 'room', params: { classId: classId.value } })
+  const what = ['joined', 'returned', 'moved', 'changed', 'left']
+    .filter((k) => a.counts[k])
+    .map((k) => t(`compare.${k}`, { n: a.counts[k] }, a.counts[k]))
+    .join(', ')
+  last.value = { batch: a.batch, text: t('grid.accepted-note', { what }), follows: true }
 }
 async function dropDraft() {
   try {
@@ -89,29 +109,111 @@ async function dropDraft() {
     tellProblem(e)
   }
 }
-const extras = computed(() => [...new Set((rows.value ?? []).flatMap((r) => Object.keys(r.extra)))])
-const has = (f: 'number' | 'period' | 'level' | 'team') => rows.value?.some((r) => r[f])
+const present = computed(() => (rows.value ?? []).filter((r) => !r.left))
+const gone = computed(() => (rows.value?.length ?? 0) - present.value.length)
 const filter = ref('')
 const shown = computed(() => {
   const needle = filter.value.trim().toLocaleLowerCase()
   return (rows.value ?? []).filter(
-    (r) => !needle || `${r.name} ${r.address} ${r.number}`.toLocaleLowerCase().includes(needle),
+    (r) =>
+      !needle ||
+      `${r.name} ${r.sortName} ${r.address} ${r.number} ${r.period} ${r.level} ${r.team} ${Object.values(r.extra).join(' ')}`
+        .toLocaleLowerCase()
+        .includes(needle),
   )
 })
-const mending = ref<Record<string, string>>({})
-async function mend(row: string) {
+const editable = computed(() => mayChange.value && !covered.value)
+const desk = ref<'add' | 'teams' | 'choose' | 'history' | ''>('')
+const chosen = ref(new Set<string>())
+const picked = computed(() => (rows.value ?? []).filter((r) => chosen.value.has(r.row)))
+watch(chosen, (c) => c.size && desk.value === 'add' && (desk.value = ''))
+async function act(how: () => Promise<Of<'RosterAct'>>, text: string) {
   try {
-    await api.PUT('/classes/{classId}/roster/{rowId}/address', {
-      params: { path: { classId: classId.value, rowId: row } },
-      body: { address: mending.value[row] },
-    })
-    delete mending.value[row]
-    await queries.invalidateQueries({ queryKey: ['roster', classId.value] })
+    const { batch } = await how()
+    last.value = batch ? { batch, text, follows: false } : null
+    await refresh()
   } catch (e) {
     tellProblem(e)
+    await queries.invalidateQueries({ queryKey: ['roster', classId.value] })
   }
 }
-const entering = computed(() => bringing.value || (mayChange.value && !draft.value && rows.value?.length === 0))
+const edit = (edits: Of<'RosterEdit'>[]) =>
+  act(
+    () => data(api.PATCH('/classes/{classId}/roster', { params: path.value, body: { edits } })),
+    edits.length > 1 ? t('grid.done') : '',
+  )
+async function undo() {
+  const l = last.value
+  if (!l) return
+  try {
+    await api.POST('/classes/{classId}/roster/history/{batch}/undo', {
+      params: { path: { classId: classId.value, batch: l.batch } },
+    })
+    last.value = null
+    tellDone(t('grid.taken-back'))
+    await refresh()
+  } catch (e) {
+    tellProblem(e)
+    desk.value = 'history'
+  }
+}
+const setLeft = (left: boolean) =>
+  act(
+    () =>
+      data(
+        api.POST('/classes/{classId}/roster/left', {
+          params: path.value,
+          body: { rows: picked.value.filter((r) => !!r.left !== left).map((r) => r.row), left },
+        }),
+      ),
+    t(left ? 'compare.left' : 'compare.returned', { n: picked.value.length }, picked.value.length),
+  ).then(() => (chosen.value = new Set()))
+function leave() {
+  const n = picked.value.filter((r) => !r.left).length
+  Modal.confirm({
+    title: t('grid.leave-title', { n }, n),
+    content: t('grid.leave-text'),
+    okText: t('grid.leave', { n }, n),
+    okButtonProps: { danger: true },
+    cancelText: t('act.cancel'),
+    onOk: () => setLeft(true),
+  })
+}
+const bulkField = ref('level')
+const bulkValue = ref('')
+const setAll = () =>
+  edit(picked.value.filter((r) => !r.left).map((r) => ({ row: r.row, field: bulkField.value, value: bulkValue.value })))
+const fieldName = useFieldName()
+const bulkFields = computed(() => [
+  'period',
+  'level',
+  'team',
+  ...new Set(present.value.flatMap((r) => Object.keys(r.extra).map((x) => `extra:${x}`))),
+])
+const choice = ref<Of<'Choice'>>({ any: false, conditions: [], ticked: {} })
+const caught = ref<Of<'Chosen'>[]>([])
+const valuesOf = (column: string) => columnValues(rows.value ?? [], column)
+const choiceColumns = computed(() =>
+  (cls.value?.columns ?? []).filter((c) => !['Title', 'Date', 'Year', 'Class'].includes(c)),
+)
+function broughtBack(d: Of<'Draft'>) {
+  setDraft(d)
+  desk.value = ''
+  void queries.invalidateQueries({ queryKey: ['class', classId.value] })
+}
+const toggle = (d: typeof desk.value) => (desk.value = desk.value === d ? '' : d)
+function keys(e: KeyboardEvent) {
+  if (e.key === 'Escape' && desk.value) desk.value = ''
+  if (e.key === '/' && !isTyping(e)) {
+    e.preventDefault()
+    document.querySelector<HTMLInputElement>('.search input')?.focus()
+  }
+}
+onMounted(() => window.addEventListener('keydown', keys))
+onBeforeUnmount(() => window.removeEventListener('keydown', keys))
+const entering = computed(
+  () => bringing.value || (mayChange.value && !draft.value && rows.value?.length === 0 && desk.value !== 'add'),
+)
 </script>
 
 <template>
@@ -152,83 +254,167 @@ const entering = computed(() => bringing.value || (mayChange.value && !draft.val
       }}</Button>
       <Button :disabled="busy" @click="file?.click()">{{ t('roster.file') }}</Button>
       <Button v-if="bringing" @click="bringing = false">{{ t('act.cancel') }}</Button>
-      <input ref="file" type="file" accept=".csv,.tsv,.txt,text/*" hidden @change="upload(file?.files?.[0])" />
+      <input
+        ref="file"
+        type="file"
+        accept=".csv,.tsv,.txt,.xlsx,.xlsm,.ods,.zip,text/*"
+        hidden
+        @change="upload(file?.files?.[0])"
+      />
       <span class="quiet">{{ t('roster.drop') }}</span>
     </div>
   </section>
-  <section v-else-if="rows" class="list">
-    <Teleport defer to="#head-acts"
-      ><Button v-if="mayChange" data-act="bring" @click="bringing = true">{{ t('roster.newer') }}</Button></Teleport
-    >
-    <div class="over">
-      <p class="quiet">
-        {{ rows.length ? t('roster.accepted', { n: rows.length }, rows.length) : t('register.empty') }}
+  <div v-else-if="rows" class="work" :class="{ beside: desk || picked.length }">
+    <Teleport defer to="#head-acts">
+      <template v-if="mayChange">
+        <Button data-act="bring" :disabled="covered" @click="bringing = true">{{ t('roster.newer') }}</Button>
+      </template>
+    </Teleport>
+    <section class="list">
+      <div class="over">
+        <Input
+          v-model:value="filter"
+          class="search"
+          allow-clear
+          :placeholder="t('register.find')"
+          :aria-label="t('register.find')"
+        />
+        <span class="quiet count"
+          >{{ t('class.count', { n: present.length }, present.length)
+          }}<template v-if="gone"> · {{ t('grid.left', { n: gone }, gone) }}</template></span
+        >
+        <span class="grow" />
+        <span class="tools">
+          <button v-if="editable" class="link" :class="{ on: desk === 'add' }" data-desk="add" @click="toggle('add')">
+            {{ t('grid.add') }}
+          </button>
+          <button class="link" :class="{ on: desk === 'choose' }" data-desk="choose" @click="toggle('choose')">
+            {{ t('grid.choose') }}
+          </button>
+          <button
+            v-if="editable"
+            class="link"
+            :class="{ on: desk === 'teams' }"
+            data-desk="teams"
+            @click="toggle('teams')"
+          >
+            {{ t('grid.teams') }}
+          </button>
+          <button class="link" :class="{ on: desk === 'history' }" data-desk="history" @click="toggle('history')">
+            {{ t('grid.history') }}
+          </button>
+          <span class="export"
+            >{{ t('grid.export') }}:
+            <a
+              v-for="f in ['csv', 'xlsx', 'ods']"
+              :key="f"
+              :href="`/api/classes/${classId}/roster/export/${f}`"
+              download
+              >{{ f }}</a
+            ></span
+          >
+        </span>
+      </div>
+      <p v-if="covered && mayChange" class="last">{{ t('grid.covered') }}</p>
+      <p v-else-if="last?.text" class="last" data-last>
+        {{ last.text }}
+        <template v-if="last.follows"
+          >{{ t('grid.accepted-follows') }}
+          <RouterLink :to="{ name: 'room' }">{{ t('grid.go-room') }}</RouterLink></template
+        >
+        <button class="link" data-act="undo-last" @click="undo">{{ t('grid.take-back') }}</button>
       </p>
-      <Input
+      <RosterGrid
         v-if="rows.length"
-        v-model:value="filter"
-        class="search"
-        allow-clear
-        :placeholder="t('register.find')"
-        :aria-label="t('register.find')"
+        v-model:chosen="chosen"
+        :rows="shown"
+        :may-change="editable"
+        @edit="edit"
+        @undo="undo"
       />
-    </div>
-    <div class="scroll">
-      <table v-if="rows.length" :aria-label="t('page.roster')">
-        <thead>
-          <tr>
-            <th>{{ t('register.student') }}</th>
-            <th>{{ t('roster.address') }}</th>
-            <th v-if="has('number')">{{ t('column.student-number') }}</th>
-            <th v-if="has('period')">{{ t('column.period') }}</th>
-            <th v-if="has('level')">{{ t('column.level') }}</th>
-            <th v-if="has('team')">{{ t('column.team') }}</th>
-            <th v-for="x in extras" :key="x">{{ x }}</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="r in shown" :key="r.row" :class="{ doubt: r.problem }">
-            <td class="strong">
-              <bdi>{{ r.sortName }}</bdi>
-            </td>
-            <td>
-              <form v-if="r.row in mending" class="mend" @submit.prevent="mend(r.row)">
-                <Input
-                  v-model:value="mending[r.row]"
-                  size="small"
-                  :aria-label="t('roster.address')"
-                  autofocus
-                  @keydown.esc="delete mending[r.row]"
-                /><Button size="small" html-type="submit">{{ t('act.done') }}</Button>
-              </form>
-              <template v-else>
-                {{ r.address }}
-                <template v-if="r.problem"
-                  ><span class="bad"> {{ reasonText(r.problem) }} </span
-                  ><button
-                    v-if="mayChange"
-                    class="link"
-                    @click="mending[r.row] = r.problem!.args?.suggestion ?? r.address"
-                  >
-                    {{
-                      r.problem.args?.suggestion
-                        ? t('list.use', { address: r.problem.args.suggestion })
-                        : t('roster.correct')
-                    }}
-                  </button></template
-                >
-              </template>
-            </td>
-            <td v-if="has('number')">{{ r.number }}</td>
-            <td v-if="has('period')">{{ r.period }}</td>
-            <td v-if="has('level')">{{ r.level }}</td>
-            <td v-if="has('team')">{{ r.team }}</td>
-            <td v-for="x in extras" :key="x">{{ r.extra[x] }}</td>
-          </tr>
-        </tbody>
-      </table>
-    </div>
-  </section>
+      <p v-if="rows.length && !shown.length" class="quiet">{{ t('register.nobody', { text: filter }) }}</p>
+      <p v-if="!rows.length" class="quiet">{{ t('register.empty') }}</p>
+      <p v-if="editable && rows.length" class="faint keyline">{{ t('grid.keys') }}</p>
+    </section>
+    <aside v-if="desk || picked.length" class="desk">
+      <button class="link close" @click="desk ? (desk = '') : (chosen = new Set())">{{ t('act.close') }}</button>
+      <AddStudents
+        v-if="desk === 'add'"
+        :class-id="classId"
+        :rows="rows"
+        @added="
+          (batch, name) => {
+            last = { batch, text: t('add.added', { name }), follows: false }
+            void refresh()
+          }
+        "
+      />
+      <TeamsDesk
+        v-else-if="desk === 'teams'"
+        :class-id="classId"
+        :rows="rows"
+        :chosen="chosen"
+        @edit="(e) => edit(e).then(() => (desk = ''))"
+      />
+      <HistoryDesk
+        v-else-if="desk === 'history'"
+        :class-id="classId"
+        :may-change="editable"
+        @undone="refresh"
+        @list="broughtBack"
+      />
+      <template v-else-if="desk === 'choose'">
+        <h2>{{ t('grid.choose') }}</h2>
+        <ChoiceBuilder
+          v-model="choice"
+          :classes="[classId]"
+          :columns="choiceColumns"
+          :values="valuesOf"
+          @chosen="(c) => (caught = c)"
+        />
+        <Button
+          v-if="mayChange"
+          class="use"
+          data-act="use-choice"
+          @click="
+            () => {
+              chosen = new Set(caught.filter((c) => c.in).map((c) => c.row))
+              desk = ''
+            }
+          "
+          >{{ t('choice.use', { n: caught.filter((c) => c.in).length }, caught.filter((c) => c.in).length) }}</Button
+        >
+      </template>
+      <template v-else>
+        <h2>{{ t('grid.chosen-n', { n: picked.length }, picked.length) }}</h2>
+        <p class="quiet names">{{ picked.map((r) => r.name).join(', ') }}</p>
+        <template v-if="editable">
+          <form class="bulk" @submit.prevent="setAll">
+            <span>{{ t('grid.set-for') }}</span>
+            <select v-model="bulkField" :aria-label="t('choice.column')">
+              <option v-for="f in bulkFields" :key="f" :value="f">{{ fieldName(f) }}</option>
+            </select>
+            <Input
+              v-model:value="bulkValue"
+              size="small"
+              :placeholder="t('grid.value')"
+              :aria-label="t('grid.value')"
+            />
+            <Button size="small" html-type="submit" data-act="set-all">{{ t('grid.set') }}</Button>
+          </form>
+          <div class="acts">
+            <Button size="small" @click="desk = 'teams'">{{ t('grid.teams') }}</Button>
+            <Button v-if="picked.some((r) => !r.left)" size="small" data-act="leave" @click="leave">{{
+              t('grid.leave', { n: picked.filter((r) => !r.left).length }, picked.filter((r) => !r.left).length)
+            }}</Button>
+            <Button v-if="picked.some((r) => r.left)" size="small" data-act="back" @click="setLeft(false)">{{
+              t('grid.back')
+            }}</Button>
+          </div>
+        </template>
+      </template>
+    </aside>
+  </div>
 </template>
 
 <style scoped>
@@ -263,52 +449,108 @@ const entering = computed(() => bringing.value || (mayChange.value && !draft.val
   align-items: center;
   flex-wrap: wrap;
 }
+.work {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr);
+  min-height: 0;
+}
+.work.beside {
+  grid-template-columns: minmax(0, 1fr) 340px;
+}
 .list {
   display: flex;
   flex-direction: column;
   min-height: 0;
+  min-width: 0;
   padding: 10px 24px 0;
 }
 .over {
   display: flex;
-  justify-content: space-between;
-  gap: 16px;
+  align-items: center;
+  flex-wrap: wrap;
+  gap: 6px 16px;
   margin-bottom: 8px;
 }
 .search {
   width: 190px;
 }
-.scroll {
-  overflow: auto;
-  flex: 1;
-  min-height: 0;
-}
-table {
-  border-collapse: separate;
-  border-spacing: 0;
-  width: 100%;
+.count {
   font-size: 14px;
 }
-th {
-  position: sticky;
-  top: 0;
-  background: var(--paper);
-  text-align: left;
-  font-weight: 600;
-  font-size: 12.5px;
-  color: var(--ink-2);
-  padding: 0 10px 6px 0;
-  border-bottom: 1.5px solid var(--thread);
-}
-td {
-  height: 26px;
-  padding: 0 10px 0 0;
-  border-bottom: 1px solid var(--thread-2);
-  white-space: nowrap;
-}
-.mend {
+.tools {
   display: flex;
+  flex-wrap: wrap;
+  gap: 4px 18px;
+  align-items: baseline;
+}
+.tools .on {
+  color: var(--ink);
+  font-weight: 650;
+  box-shadow: 0 2px 0 var(--leather);
+}
+.export {
+  color: var(--ink-2);
+  font-size: 14px;
+}
+.export a {
+  margin-left: 5px;
+}
+.last {
+  background: var(--rail);
+  border-radius: 6px;
+  padding: 5px 12px;
+  margin-bottom: 8px;
+  font-size: 14px;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 12px;
+}
+.keyline {
+  font-size: 12.5px;
+  padding: 5px 0 7px;
+}
+.desk {
+  border-left: 1px solid var(--thread);
+  background: var(--sheet);
+  padding: 16px 20px;
+  overflow-y: auto;
+  font-size: 14.5px;
+  position: relative;
+}
+.close {
+  position: absolute;
+  right: 18px;
+  top: 16px;
+  font-size: 13.5px;
+}
+.names {
+  margin: 6px 0 12px;
+  font-size: 14px;
+}
+.bulk {
+  display: grid;
+  grid-template-columns: auto minmax(0, 1fr) auto;
   gap: 6px;
-  max-width: 380px;
+  margin-bottom: 12px;
+}
+.bulk span {
+  grid-column: 1 / -1;
+}
+.bulk select {
+  font: inherit;
+  font-size: 14px;
+  color: var(--tide);
+  background: var(--sheet);
+  border: 1px solid var(--line-field);
+  border-radius: 5px;
+}
+.use {
+  margin-top: 10px;
+}
+@media (max-width: 900px) {
+  .work.beside {
+    grid-template-columns: minmax(0, 1fr);
+    overflow-y: auto;
+  }
 }
 </style>

@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRoute } from 'vue-router'
 import { api, data } from '@/api/client'
+import { covered, setCovered } from '@/cover'
 import { useNews } from '@/events'
 import { me, signOut } from '@/me'
 import BrandMark from '@/parts/BrandMark.vue'
@@ -56,6 +57,9 @@ const shortName = (c: { name: string; code: string }) =>
       <div class="me">
         <strong>{{ me?.name }}</strong>
         <span>{{ me?.school }}</span>
+        <button class="link" data-act="cover" :title="t('cover.text')" @click="setCovered(!covered)">
+          {{ t(covered ? 'cover.off' : 'cover.on') }}
+        </button>
         <button class="link" @click="signOut">{{ t('signin.out') }}</button>
       </div>
     </aside>

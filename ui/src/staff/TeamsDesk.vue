@@ -1,0 +1,207 @@
+<script setup lang="ts">
+import { Button, InputNumber, Select } from 'ant-design-vue'
+import { computed, ref } from 'vue'
+import { useI18n } from 'vue-i18n'
+import { api, data, type Of } from '@/api/client'
+import { tellProblem } from '@/tell'
+
+/** Teams for the whole class or for those chosen: dealt evenly, moved by hand, then kept. */
+const props = defineProps<{ classId: string; rows: Of<'RosterRow'>[]; chosen: Set<string> }>()
+const emit = defineEmits<{ edit: [Of<'RosterEdit'>[]] }>()
+const { t } = useI18n()
+const students = computed(() =>
+  props.rows.filter((r) => !r.left && (props.chosen.size === 0 || props.chosen.has(r.row))),
+)
+const count = ref(Math.max(2, Math.round(students.value.length / 4)))
+const seed = ref(1)
+const apart = ref<[string, string][]>([])
+const a = ref('')
+const b = ref('')
+const teamOf = ref<Record<string, string>>(
+  Object.fromEntries(students.value.filter((r) => r.team).map((r) => [r.row, r.team])),
+)
+const together = ref<string[][]>([])
+const name = (row: string) => props.rows.find((r) => r.row === row)?.name ?? ''
+const options = computed(() => students.value.map((r) => ({ value: r.row, label: r.name })))
+const teams = computed(() =>
+  [...new Set(Object.values(teamOf.value))].sort((x, y) => x.localeCompare(y, undefined, { numeric: true })),
+)
+async function deal(again = false) {
+  if (again) seed.value++
+  try {
+    const out = await data(
+      api.POST('/classes/{classId}/roster/teams', {
+        params: { path: { classId: props.classId } },
+        body: { teams: count.value, seed: seed.value, apart: apart.value, rows: students.value.map((r) => r.row) },
+      }),
+    )
+    teamOf.value = Object.fromEntries(out.teams.map((x) => [x.row, x.team]))
+    together.value = out.together
+  } catch (e) {
+    tellProblem(e)
+  }
+}
+function addPair() {
+  if (!a.value || !b.value || a.value === b.value) return
+  apart.value = [...apart.value, [a.value, b.value]]
+  a.value = b.value = ''
+}
+const changes = computed(() =>
+  students.value
+    .filter((r) => (teamOf.value[r.row] ?? '') !== r.team)
+    .map((r) => ({ row: r.row, field: 'team', value: teamOf.value[r.row] ?? '' })),
+)
+const over = ref('')
+function drop(e: DragEvent, team: string) {
+  const row = e.dataTransfer?.getData('text/x-row')
+  over.value = ''
+  if (row) teamOf.value = { ...teamOf.value, [row]: team }
+}
+</script>
+
+<template>
+  <div class="teams">
+    <h2>{{ t('teams.title') }}</h2>
+    <p class="quiet">{{ t('teams.text') }}</p>
+    <div class="line">
+      <label
+        >{{ t('teams.number') }}
+        <InputNumber v-model:value="count" size="small" :min="1" :max="Math.max(1, students.length)" />
+      </label>
+      <label>{{ t('teams.seed') }} <InputNumber v-model:value="seed" size="small" :min="1" :max="99999" /></label>
+    </div>
+    <details>
+      <summary>{{ t('teams.apart') }}</summary>
+      <div class="pair">
+        <Select
+          v-model:value="a"
+          size="small"
+          show-search
+          option-filter-prop="label"
+          :options="options"
+          :aria-label="t('teams.apart')"
+        />
+        {{ t('teams.apart-with') }}
+        <Select
+          v-model:value="b"
+          size="small"
+          show-search
+          option-filter-prop="label"
+          :options="options"
+          :aria-label="t('teams.apart-with')"
+        />
+        <Button size="small" @click="addPair">{{ t('teams.apart-add') }}</Button>
+      </div>
+      <p v-for="(p, i) in apart" :key="i">
+        {{ t('teams.apart-pair', { a: name(p[0]), b: name(p[1]) }) }}
+        <button class="link" @click="apart = apart.filter((_, n) => n !== i)">×</button>
+      </p>
+    </details>
+    <div class="line">
+      <Button
+        data-act="deal"
+        @click="deal(teams.length > 0 && together !== undefined && Object.keys(teamOf).length > 0)"
+        >{{ teams.length ? t('teams.deal-again') : t('teams.deal') }}</Button
+      >
+      <Button type="primary" :disabled="!changes.length" data-act="keep-teams" @click="emit('edit', changes)">{{
+        t('teams.keep')
+      }}</Button>
+    </div>
+    <p v-if="together.length" class="bad" role="alert">
+      {{
+        t('teams.together', {
+          pairs: together.map((p) => t('teams.apart-pair', { a: name(p[0]), b: name(p[1]) })).join('; '),
+        })
+      }}
+    </p>
+    <p v-if="teams.length" class="faint">{{ t('teams.drag') }}</p>
+    <section
+      v-for="x in teams"
+      :key="x"
+      class="team"
+      :class="{ over: over === x }"
+      :data-team="x"
+      @dragover.prevent="over = x"
+      @dragleave="over = ''"
+      @drop.prevent="(e) => drop(e, x)"
+    >
+      <h3>{{ t('teams.team', { team: x }) }}</h3>
+      <ul>
+        <li
+          v-for="r in students.filter((s) => teamOf[s.row] === x)"
+          :key="r.row"
+          draggable="true"
+          @dragstart="(e) => e.dataTransfer?.setData('text/x-row', r.row)"
+        >
+          <bdi>{{ r.name }}</bdi> <span v-if="r.level" class="faint">{{ r.level }}</span>
+          <select
+            :value="x"
+            :aria-label="t('teams.team-of', { name: r.name })"
+            @change="teamOf = { ...teamOf, [r.row]: ($event.target as HTMLSelectElement).value }"
+          >
+            <option v-for="y in teams" :key="y" :value="y">{{ y }}</option>
+          </select>
+        </li>
+      </ul>
+    </section>
+  </div>
+</template>
+
+<style scoped>
+.teams {
+  display: grid;
+  gap: 10px;
+  align-content: start;
+}
+.line {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 10px 16px;
+  align-items: center;
+}
+.line :deep(.ant-input-number) {
+  width: 72px;
+}
+.pair {
+  display: grid;
+  gap: 5px;
+  padding: 6px 0;
+}
+summary {
+  cursor: pointer;
+  color: var(--tide);
+}
+.team {
+  border: 1px solid var(--thread);
+  border-radius: 6px;
+  padding: 6px 10px;
+}
+.team.over {
+  border-color: var(--leather);
+  background: var(--leather-soft);
+}
+.team h3 {
+  margin: 0 0 3px;
+}
+ul {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+li {
+  display: flex;
+  gap: 6px;
+  align-items: baseline;
+  cursor: grab;
+  font-size: 14px;
+  line-height: 1.6;
+}
+li select {
+  margin-left: auto;
+  font: inherit;
+  font-size: 12.5px;
+  border: 0;
+  background: none;
+  color: var(--tide);
+}
+</style>
