@@ -204,10 +204,14 @@ func (c *Classroom) groups(d *Draft, classes []store.Class) []DraftGroup {
 		if len(groups) == 1 {
 			dg.Target = d.ClassID
 		}
+		var fits []string
 		for _, cl := range classes {
-			if len(groups) > 1 && dg.Target == NewClass && g.SameClass(roster.Named{Code: cl.Code, Name: cl.Name, Period: cl.Period}) {
-				dg.Target = cl.ID
+			if g.SameClass(roster.Named{Code: cl.Code, Name: cl.Name, Period: cl.Period}) {
+				fits = append(fits, cl.ID)
 			}
+		}
+		if len(groups) > 1 && len(fits) == 1 { // of two that fit none is guessed
+			dg.Target = fits[0]
 		}
 		if len(groups) > 1 && g.Class == "" && dg.Target == NewClass {
 			dg.Target = d.ClassID // rows that name no class are this one's

@@ -3,6 +3,7 @@ package web
 import (
 	"context"
 	"database/sql"
+	"strings"
 	"time"
 
 	"jollysatchel/internal/classroom"
@@ -54,11 +55,21 @@ func pattern(ps []api.Part) naming.Pattern {
 	return out
 }
 
-func listView(c classroom.Class, l packing.List) api.PackingList {
+func (s *Server) listView(ctx context.Context, c classroom.Class, l packing.List) (api.PackingList, error) {
 	out := api.PackingList{Lines: []api.Line{}, Counts: map[string]int{}}
 	names := map[string]string{}
 	for _, st := range c.Students {
 		names[st.ID] = st.SortName()
+	}
+	var losing []string // accounts whose access would end: they may have left the class
+	for _, line := range l.Lines {
+		if line.Wish.Change != nil {
+			losing = append(losing, line.Wish.Change.Take...)
+		}
+	}
+	called, err := s.names(ctx, losing...)
+	if err != nil {
+		return out, err
 	}
 	requests := 0
 	for _, line := range l.Lines {
@@ -73,6 +84,13 @@ func listView(c classroom.Class, l packing.List) api.PackingList {
 		if st, ok := c.Student(w.Row); ok && w.Person != "" && w.Purpose != "pocket" {
 			v.Level = w.Rule.Grants[st.Account.String].String()
 		}
+		if w.Change != nil && len(w.Change.Take) > 0 {
+			var who []string
+			for _, a := range w.Change.Take {
+				who = append(who, called[a])
+			}
+			(*v.Reason.Args)["names"] = strings.Join(who, ", ")
+		}
 		out.Lines = append(out.Lines, v)
 		out.Counts[string(line.Section)]++
 		if line.Section == packing.ToPack {
@@ -80,7 +98,7 @@ func listView(c classroom.Class, l packing.List) api.PackingList {
 		}
 	}
 	out.Seconds = float32(requests) * 0.02
-	return out
+	return out, nil
 }
 
 // GetRoom implements the route of that name.
@@ -99,7 +117,11 @@ func (s *Server) roomView(ctx context.Context, c classroom.Class) (api.Room, err
 		return api.Room{}, err
 	}
 	staff, err := s.staff(ctx, c)
-	return api.Room{Satchel: parts(c.Plan.V.Satchel), Pockets: pockets(c.Plan.V.Pockets), List: listView(c, l), Staff: staff}, err
+	if err != nil {
+		return api.Room{}, err
+	}
+	list, err := s.listView(ctx, c, l)
+	return api.Room{Satchel: parts(c.Plan.V.Satchel), Pockets: pockets(c.Plan.V.Pockets), List: list, Staff: staff}, err
 }
 
 // ChangeRoom implements the route of that name.
@@ -253,8 +275,8 @@ func (s *Server) handoutView(ctx context.Context, c classroom.Class, h store.Han
 	if err != nil {
 		return out, err
 	}
-	out.List = listView(c, l)
-	return out, nil
+	out.List, err = s.listView(ctx, c, l)
+	return out, err
 }
 
 // GetHandout implements the route of that name.

@@ -41,7 +41,7 @@ type Named struct{ Code, Name, Period string }
 
 // SameClass reports whether a list's class is one there is: its name or code
 // is the same, or code and name together are, and where both have a period it
-// is the same.
+// is the same. A name that ends in the code may be said without it.
 func (g Group) SameClass(c Named) bool {
 	if g.Period != "" && c.Period != "" && naming.Fold(g.Period) != naming.Fold(c.Period) {
 		return false
@@ -50,7 +50,7 @@ func (g Group) SameClass(c Named) bool {
 	if said == "" {
 		return false
 	}
-	for _, name := range []string{c.Code, c.Name, c.Code + " " + c.Name, c.Name + " " + c.Code} {
+	for _, name := range []string{c.Code, c.Name, c.Code + " " + c.Name, c.Name + " " + c.Code, strings.TrimSuffix(c.Name, " "+c.Code)} {
 		if plainWords(name) == said {
 			return true
 		}

@@ -20,6 +20,7 @@ func TestGroups(t *testing.T) {
 		{Group{Class: "7B – Tide Watch"}, Named{Code: "7B", Name: "Tide Watch"}, true},
 		{Group{Class: "7B", Period: "3"}, Named{Code: "7B", Name: "Tide Watch", Period: "5"}, false},
 		{Group{Class: "7B", Period: "3"}, Named{Code: "7B", Name: "Tide Watch"}, true},
+		{Group{Class: "Tide Watch"}, Named{Code: "7B", Name: "Tide Watch 7B"}, true},
 		{Group{Class: "8A"}, Named{Code: "7B", Name: "Tide Watch"}, false},
 		{Group{Class: ""}, Named{Code: "", Name: "Tide Watch"}, false},
 	} {

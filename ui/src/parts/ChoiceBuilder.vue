@@ -34,7 +34,11 @@ const put = (conditions: Of<'Condition'>[]) => (choice.value = { ...choice.value
 const change = (i: number, part: Partial<Of<'Condition'>>) =>
   put(choice.value.conditions.map((c, n) => (n === i ? { ...c, ...part } : c)))
 function add() {
-  const column = props.columns.find((c) => props.values(c).length > 1) ?? props.columns[0]
+  // The column that divides the class best comes first: few values, more than one.
+  const divides = (c: string) => props.values(c).length > 1 && props.values(c).length <= 12
+  const column =
+    ['Level', 'Team', 'Period', ...props.columns].find((c) => props.columns.includes(c) && divides(c)) ??
+    props.columns[0]
   put([...choice.value.conditions, { column, test: 'one-of', values: [] }])
 }
 function tick(o: Of<'Chosen'>) {

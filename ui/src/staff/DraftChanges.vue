@@ -67,10 +67,9 @@ const say = (l: Of<'DraftLine'>, row: string) => emit('change', [{ said: { line:
             <template v-if="l.kind === 'doubtful'">
               <span class="why">{{ t(`compare.why-${l.why}`) }}</span>
               <span class="answers">
-                <Button v-for="c in l.candidates" :key="c.row" size="small" @click="say(l, c.row)"
-                  >{{ t('compare.is', { name: c.name }) }}
-                  <span class="faint">{{ c.number || c.address }}</span></Button
-                >
+                <Button v-for="c in l.candidates" :key="c.row" size="small" @click="say(l, c.row)">{{
+                  t('compare.is', { name: c.name, mark: c.number || c.address })
+                }}</Button>
                 <Button size="small" @click="say(l, 'new')">{{ t('compare.is-new') }}</Button>
               </span>
             </template>

@@ -43,7 +43,7 @@ async function asList(batch: string) {
     <h2>{{ t('history.title') }}</h2>
     <p v-if="history?.length === 0" class="quiet">{{ t('history.none') }}</p>
     <section v-for="h in history" :key="h.batch" :class="{ undone: h.undone }" :data-history="h.kind">
-      <strong>{{ t(`history.${h.kind}`) }}</strong><span v-if="h.source" class="quiet"> {{ h.source }}</span>
+      <strong>{{ t(`history.${h.kind}`) }}</strong><span v-if="h.source" class="quiet source">{{ h.source }}</span>
       <p class="faint" :title="exact(h.at)">
         {{ t('history.by', { when: ago(h.at, t), who: h.by })
         }}<template v-if="h.undone"> · {{ t('history.was-undone') }}</template>
@@ -88,6 +88,9 @@ section.undone {
 }
 strong {
   font-weight: 650;
+}
+.source {
+  margin-left: 8px;
 }
 section p {
   font-size: 13px;

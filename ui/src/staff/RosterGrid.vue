@@ -220,6 +220,9 @@ const everybody = computed(() => sorted.value.length > 0 && sorted.value.every((
 function chooseAll() {
   chosen.value = everybody.value ? new Set() : new Set(sorted.value.filter((r) => !r.left).map((r) => r.row))
 }
+const short = (address: string) => address.replace(/@.*/, '@…')
+const useSuggestion = (r: Of<'RosterRow'>) =>
+  emit('edit', [{ row: r.row, field: 'address', value: r.problem!.args!.suggestion }])
 const hint = (r: Of<'RosterRow'>) =>
   [
     r.also.length && t('grid.also-in', { classes: r.also.join(', ') }),
@@ -307,22 +310,18 @@ const hint = (r: Of<'RosterRow'>) =>
               >
               <span v-else-if="c === 0 && hint(sorted[i.index])" class="faint" :title="hint(sorted[i.index])"> ·</span>
               <template v-if="f === 'address' && sorted[i.index].problem">
-                <span class="bad"> {{ reasonText(sorted[i.index].problem!) }}</span><button
+                <button
                   v-if="mayChange && sorted[i.index].problem!.args?.suggestion"
                   class="link"
+                  :title="reasonText(sorted[i.index].problem!)"
                   @mousedown.stop
-                  @click="
-                    emit('edit', [
-                      {
-                        row: sorted[i.index].row,
-                        field: 'address',
-                        value: sorted[i.index].problem!.args!.suggestion,
-                      },
-                    ])
-                  "
+                  @click="useSuggestion(sorted[i.index])"
                 >
-                  {{ t('list.use', { address: sorted[i.index].problem!.args!.suggestion }) }}
+                  {{ t('list.use', { address: short(sorted[i.index].problem!.args!.suggestion) }) }}
                 </button>
+                <span v-else class="bad" :title="reasonText(sorted[i.index].problem!)">
+                  {{ t(`grid.problem-${sorted[i.index].problem!.code}`) }}</span
+                >
               </template>
             </template>
           </td>
@@ -371,9 +370,12 @@ td {
   border-bottom: 1px solid var(--thread-2);
   white-space: nowrap;
   cursor: cell;
-  max-width: 420px;
+  max-width: 190px;
   overflow: hidden;
   text-overflow: ellipsis;
+}
+td[data-field='address'] {
+  max-width: 330px;
 }
 td[aria-hidden] {
   border: 0;

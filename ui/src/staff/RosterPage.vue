@@ -96,7 +96,7 @@ async function accepted(a: Of<'Accepted'>) {
   if (first && a.classes.length === 1) return router.push({ name: 'room', params: { classId: classId.value } })
   const what = ['joined', 'returned', 'moved', 'changed', 'left']
     .filter((k) => a.counts[k])
-    .map((k) => t(`compare.${k}`, { n: a.counts[k] }, a.counts[k]))
+    .map((k) => t(`compare.done-${k}`, { n: a.counts[k] }, a.counts[k]))
     .join(', ')
   last.value = { batch: a.batch, text: t('grid.accepted-note', { what }), follows: true }
 }
@@ -166,7 +166,7 @@ const setLeft = (left: boolean) =>
           body: { rows: picked.value.filter((r) => !!r.left !== left).map((r) => r.row), left },
         }),
       ),
-    t(left ? 'compare.left' : 'compare.returned', { n: picked.value.length }, picked.value.length),
+    t(left ? 'compare.done-left' : 'compare.done-returned', { n: picked.value.length }, picked.value.length),
   ).then(() => (chosen.value = new Set()))
 function leave() {
   const n = picked.value.filter((r) => !r.left).length
@@ -264,7 +264,7 @@ const entering = computed(
       <span class="quiet">{{ t('roster.drop') }}</span>
     </div>
   </section>
-  <div v-else-if="rows" class="work" :class="{ beside: desk || picked.length }">
+  <div v-else-if="rows" class="roster" :class="{ beside: desk || picked.length }">
     <Teleport defer to="#head-acts">
       <template v-if="mayChange">
         <Button data-act="bring" :disabled="covered" @click="bringing = true">{{ t('roster.newer') }}</Button>
@@ -449,12 +449,12 @@ const entering = computed(
   align-items: center;
   flex-wrap: wrap;
 }
-.work {
+.roster {
   display: grid;
   grid-template-columns: minmax(0, 1fr);
   min-height: 0;
 }
-.work.beside {
+.roster.beside {
   grid-template-columns: minmax(0, 1fr) 340px;
 }
 .list {
@@ -548,7 +548,7 @@ const entering = computed(
   margin-top: 10px;
 }
 @media (max-width: 900px) {
-  .work.beside {
+  .roster.beside {
     grid-template-columns: minmax(0, 1fr);
     overflow-y: auto;
   }
