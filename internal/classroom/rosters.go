@@ -213,8 +213,13 @@ func (a accepter) restate(ctx context.Context, class, row string, from, to store
 			p, err := a.tx.PersonByAccount(ctx, to.Account)
 			switch {
 			case err == nil && p.ID != to.Person:
-				if there, err := a.tx.RowOf(ctx, class, p.ID); err == nil && !there.LeftAt.Valid {
-					return &Invalid{"address", "address-twice", map[string]string{"address": to.Address, "other": tidy(there.Given + " " + there.Family), "row": row, "field": "address"}}
+				// One who has left keeps the row: it is reopened, not given away.
+				if there, err := a.tx.RowOf(ctx, class, p.ID); err == nil {
+					code := "address-twice"
+					if there.LeftAt.Valid {
+						code = "address-of-leaver"
+					}
+					return &Invalid{"address", code, map[string]string{"address": to.Address, "other": tidy(there.Given + " " + there.Family), "row": row, "field": "address"}}
 				} else if err != nil && !errors.Is(err, store.ErrNotFound) {
 					return err
 				}

@@ -718,6 +718,7 @@ export default {
     'account-unknown': 'The school book doesn’t know {address}.',
     'address-malformed': '{value} is not an address.',
     'address-twice': '{address} is {other}’s already.',
+    'address-of-leaver': '{address} is {other}’s, who has left this class. Take {other} back onto the list instead.',
     'pocket-twice': 'There is a pocket called {name} already.',
     'column-unknown': 'There is no column {column}.',
     'packed-already': 'The handout is packed: its document can’t be changed any more.',

@@ -1,0 +1,678 @@
+package classroom_test
+
+import (
+	"errors"
+	"fmt"
+	"reflect"
+	"slices"
+	"strings"
+	"testing"
+
+	"jollysatchel/internal/app"
+	"jollysatchel/internal/app/apptest"
+	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/choosing"
+	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/roster"
+	"jollysatchel/internal/cupboard"
+	"jollysatchel/internal/store"
+	"jollysatchel/internal/tables"
+)
+
+func accept(t *testing.T, a *app.App, class, list string) classroom.Accepted {
+	t.Helper()
+	paste(t, a, class, list)
+	out, err := a.Rooms.Accept(ctx, "oduya", class)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return out
+}
+
+func kinds(d classroom.Draft) string {
+	var out []string
+	for _, l := range d.Lines {
+		name := ""
+		if l.Student != nil {
+			name = l.Student.Name()
+		} else {
+			name = l.Member.Given + " " + l.Member.Family
+		}
+		out = append(out, fmt.Sprintf("%s %s %v", l.Kind, name, l.Accepted))
+	}
+	return strings.Join(out, "; ")
+}
+
+// toChange carries out every line to change that is ticked, and what is to be
+// packed besides, and returns what the lines said.
+func toChange(t *testing.T, a *app.App, c classroom.Class) []string {
+	t.Helper()
+	l, err := a.Rooms.RoomList(ctx, c)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var keys, said []string
+	for _, line := range l.Lines {
+		if line.Section == packing.ToChange && line.Ticked {
+			keys = append(keys, string(line.Wish.Key))
+			said = append(said, line.Wish.Purpose+" "+line.Reason.Code)
+		}
+	}
+	run, err := a.Rooms.Pack(ctx, "oduya", c, nil, classroom.Part{Changes: keys})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if r := apptest.Wait(t, a, run.ID); r.Stuck > 0 {
+		t.Fatalf("%d lines are stuck", r.Stuck)
+	}
+	return said
+}
+
+// A newer list with everything that can happen to a class that was packed: what
+// follows for names and access stands in the next packing list; contents, ids
+// and links stay; packed again, nothing is left to pack or to change.
+func TestNewerListCarriesThrough(t *testing.T) {
+	a, c := school(t, 4)
+	apptest.People(t, a, 12)
+	apptest.Pack(t, a, c, nil)
+	h := apptest.Handout(t, a, c, "# Log\n")
+	apptest.Pack(t, a, c, &h)
+	entries := func() map[string]store.Entry {
+		ledger, err := a.Store.Ledger(ctx, c.ID)
+		if err != nil {
+			t.Fatal(err)
+		}
+		m := map[string]store.Entry{}
+		for _, e := range ledger {
+			m[e.Key] = e
+		}
+		return m
+	}
+	before := entries()
+	reach := func(account string, e store.Entry) bool {
+		_, err := a.Cup.Get(ctx, account, e.Thing)
+		if err != nil && !errors.Is(err, cupboard.ErrNotFound) {
+			t.Fatal(err)
+		}
+		return err == nil
+	}
+	find := func(m map[string]store.Entry, purpose, name string) store.Entry {
+		for _, e := range m {
+			if e.Purpose == purpose && strings.Contains(e.Name, name) {
+				return e
+			}
+		}
+		t.Fatalf("no %s of %s", purpose, name)
+		return store.Entry{}
+	}
+
+	// 0 has another name, 1 an address that is another account's, 2 is missing, 4 is new.
+	d := paste(t, a, c.ID, "No,Surname,First,Email,Period\n70000,Khumalo,Given0,s0@kestrelquay.example,3\n70001,Family1,Given1,s4@kestrelquay.example,3\n70003,Family3,Given3,s3@kestrelquay.example,3\n90000,Nunes,Nia,s9@kestrelquay.example,3\n")
+	want := "changed Given0 Khumalo true; changed Given1 Family1 true; unchanged Given3 Family3 true; joined Nia Nunes true; left Given2 Family2 true"
+	if got := kinds(d); got != want {
+		t.Fatalf("compared: %s", got)
+	}
+	out, err := a.Rooms.Accept(ctx, "oduya", c.ID)
+	if err != nil || out.Counts[roster.Changed] != 2 || out.Counts[roster.Left] != 1 || out.Batch == "" {
+		t.Fatalf("%+v, %v", out, err)
+	}
+	c = apptest.Load(t, a, c.ID)
+	satchel2 := find(before, "satchel", "Family2")
+	if !reach("s2", satchel2) || !reach("s2", find(before, "shelf", "")) {
+		t.Error("accepting alone took access away")
+	}
+	said := toChange(t, a, c)
+	slices.Sort(said)
+	if got := strings.Join(said, ", "); got != "copy rename, copy take-away, satchel rename, satchel take-away, shelf take-away, table take-away" {
+		t.Errorf("to change: %s", got)
+	}
+	after := entries()
+	for key, e := range before {
+		if now := after[key]; now.Thing != e.Thing || now.Link != e.Link {
+			t.Errorf("%s has become another thing", e.Name)
+		}
+	}
+	satchel, copied := find(after, "satchel", "Khumalo, Given0"), find(after, "copy", "3 Khumalo")
+	for _, e := range []store.Entry{satchel, copied} {
+		if th, err := a.Cup.Get(ctx, "s0", e.Thing); err != nil || th.Name != e.Name {
+			t.Errorf("%s is called %q for its student, %v", e.Name, th.Name, err)
+		}
+	}
+	one := find(after, "satchel", "Family1")
+	for _, e := range []store.Entry{one, find(after, "copy", "Family1")} {
+		if reach("s1", e) || !reach("s4", e) {
+			t.Errorf("%s: reached by the former address %v, by the new one %v", e.Name, reach("s1", e), reach("s4", e))
+		}
+	}
+	if reach("s2", find(after, "shelf", "")) || reach("s2", find(after, "table", "")) {
+		t.Error("one who left still reaches the shelf or the table")
+	}
+	if !reach("s2", satchel2) || !reach("s2", find(after, "copy", "Family2")) {
+		t.Error("one who left lost the own satchel or copy")
+	}
+	l, err := a.Rooms.RoomList(ctx, apptest.Load(t, a, c.ID))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if n := l.Counts(); n[packing.ToChange] != 0 || n[packing.ToPack] != 0 {
+		t.Errorf("after a full run: %v", n)
+	}
+
+	// 2 is back: the same row, the same satchel.
+	accept(t, a, c.ID, "No,Surname,First,Email\n70002,Family2,Given2,s2@kestrelquay.example\n")
+	c = apptest.Load(t, a, c.ID)
+	apptest.Pack(t, a, c, nil)
+	if back := find(entries(), "satchel", "Family2"); back.Thing != satchel2.Thing || !reach("s2", find(after, "shelf", "")) {
+		t.Errorf("back with %+v", back)
+	}
+}
+
+// What a person renamed keeps its name unless the teacher ticks it.
+func TestNamesGivenByPeopleStay(t *testing.T) {
+	a, c := school(t, 1)
+	apptest.Pack(t, a, c, nil)
+	e, err := a.Store.EntryByKey(ctx, c.ID+"/satchel/"+c.Students[0].PersonID+"/1")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := a.Cup.Rename(ctx, "oduya", "by hand", e.Thing, "My satchel"); err != nil {
+		t.Fatal(err)
+	}
+	accept(t, a, c.ID, "No,Surname,First,Email\n70000,Khumalo,Given0,s0@kestrelquay.example\n")
+	l, err := a.Rooms.RoomList(ctx, apptest.Load(t, a, c.ID))
+	if err != nil {
+		t.Fatal(err)
+	}
+	i := slices.IndexFunc(l.Lines, func(x packing.Line) bool { return x.Section == packing.ToChange })
+	if i < 0 || l.Lines[i].Ticked || l.Lines[i].Wish.Change.Rename != "Khumalo, Given0" {
+		t.Errorf("%+v", l.Lines)
+	}
+}
+
+func TestPartialListTakesNobodyOff(t *testing.T) {
+	a, c := school(t, 4)
+	d := paste(t, a, c.ID, "No,Surname,First,Email\n90000,Nunes,Nia,s9@kestrelquay.example\n")
+	if !d.Partial || strings.Contains(kinds(d), "left Given0 Family0 true") {
+		t.Fatalf("%v %s", d.Partial, kinds(d))
+	}
+	tick := classroom.DraftChange{Tick: &classroom.TickChange{Key: "o" + c.Students[0].ID, On: true}}
+	if d, err := a.Rooms.ChangeDraft(ctx, "oduya", c.ID, []classroom.DraftChange{tick}); err != nil || !strings.Contains(kinds(d), "left Given0 Family0 true") {
+		t.Fatalf("%v %s", err, kinds(d))
+	}
+	if _, err := a.Rooms.Accept(ctx, "oduya", c.ID); err != nil {
+		t.Fatal(err)
+	}
+	if n := len(apptest.Load(t, a, c.ID).Students); n != 4 {
+		t.Errorf("%d students: one ticked off, one new", n)
+	}
+}
+
+// A doubtful student is asked about, and nothing is accepted before; every
+// answer does what it says.
+func TestDoubtfulIsAsked(t *testing.T) {
+	list := "No,Surname,First,Email\n70000,Other,Name,s9@kestrelquay.example\n70001,Family1,Given1,s1@kestrelquay.example\n"
+	for _, c := range []struct {
+		what   string
+		change func(c classroom.Class) classroom.DraftChange
+		want   string // names of the class afterwards
+	}{
+		{"it is she", func(c classroom.Class) classroom.DraftChange {
+			return classroom.DraftChange{Said: &classroom.SaidChange{Line: 2, Row: c.Students[0].ID}}
+		}, "Given1 Family1, Name Other"},
+		{"somebody new", func(classroom.Class) classroom.DraftChange {
+			return classroom.DraftChange{Said: &classroom.SaidChange{Line: 2, Row: "new"}}
+		}, "Given1 Family1, Name Other"},
+		{"left for later", func(classroom.Class) classroom.DraftChange {
+			return classroom.DraftChange{Tick: &classroom.TickChange{Key: "n2", On: false}}
+		}, "Given0 Family0, Given1 Family1"},
+	} {
+		a, cl := school(t, 2)
+		if d := paste(t, a, cl.ID, list); kinds(d) != "doubtful Name Other true; unchanged Given1 Family1 true" || len(d.Lines[0].Candidates) != 1 {
+			t.Fatalf("%s", kinds(d))
+		}
+		_, err := a.Rooms.Accept(ctx, "oduya", cl.ID)
+		wantInvalid(t, err, "list", "doubtful")
+		if _, err := a.Rooms.ChangeDraft(ctx, "oduya", cl.ID, []classroom.DraftChange{c.change(cl)}); err != nil {
+			t.Fatal(err)
+		}
+		if _, err := a.Rooms.Accept(ctx, "oduya", cl.ID); err != nil {
+			t.Fatalf("%s: %v", c.what, err)
+		}
+		var names []string
+		for _, s := range apptest.Load(t, a, cl.ID).Students {
+			names = append(names, s.Name())
+		}
+		if got := strings.Join(names, ", "); got != c.want {
+			t.Errorf("%s: %s, want %s", c.what, got, c.want)
+		}
+	}
+}
+
+// One file with several classes: those there are, one that is made, one that
+// is left out; a student who changes class; teachers from the file.
+func TestSeveralClasses(t *testing.T) {
+	a, seven := school(t, 4)
+	eight, err := a.Rooms.CreateClass(ctx, "oduya", "8A", "Boat Workshop 8A", "")
+	if err != nil {
+		t.Fatal(err)
+	}
+	book, err := tables.Read(strings.NewReader("No,Surname,First,Email,Class\n70000,Family0,Given0,s0@kestrelquay.example,Tide Watch 7B\n70001,Family1,Given1,s1@kestrelquay.example,8A\n70002,Family2,Given2,s2@kestrelquay.example,7B\n90001,New,One,s4@kestrelquay.example,Harbour Club\n90002,Not,Here,x@kestrelquay.example,Elsewhere\n70003,Family3,Given3,s3@kestrelquay.example,7B\n"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	book.Teachers = []tables.Teacher{{Class: "Harbour Club", Given: "Mats", Family: "Lindqvist", Address: "lindqvist@kestrelquay.example"}, {Class: "Harbour Club", Given: "No", Family: "Body", Address: "nobody@kestrelquay.example"}}
+	d, err := a.Rooms.BringDraft(ctx, "oduya", seven.ID, "all.csv", book)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var targets []string
+	for _, g := range d.Groups {
+		targets = append(targets, g.Class+" "+map[string]string{seven.ID: "7B", eight.ID: "8A"}[g.Target]+g.Target[:min(3, len(g.Target))])
+	}
+	if len(d.Groups) != 5 || d.Groups[0].Target != seven.ID || d.Groups[1].Target != eight.ID || d.Groups[2].Target != seven.ID || d.Groups[3].Target != classroom.NewClass {
+		t.Fatalf("groups %v", targets)
+	}
+	if !strings.Contains(kinds(d), "moved Given1 Family1 true") {
+		t.Errorf("%s", kinds(d))
+	}
+	leave := classroom.DraftChange{Target: &classroom.TargetChange{Group: d.Groups[4].Key, Class: classroom.NoClass}}
+	if d, err = a.Rooms.ChangeDraft(ctx, "oduya", seven.ID, []classroom.DraftChange{leave}); err != nil || strings.Contains(kinds(d), "Here Not") {
+		t.Fatalf("%v %s", err, kinds(d))
+	}
+	out, err := a.Rooms.Accept(ctx, "oduya", seven.ID)
+	if err != nil || len(out.Classes) != 3 || out.Classes[0] != seven.ID {
+		t.Fatalf("%+v, %v", out, err)
+	}
+	names := func(id string) string {
+		var n []string
+		for _, s := range apptest.Load(t, a, id).Students {
+			n = append(n, s.Family)
+		}
+		return strings.Join(n, " ")
+	}
+	club := apptest.Load(t, a, out.Classes[2])
+	if names(seven.ID) != "Family0 Family2 Family3" || names(eight.ID) != "Family1" || names(club.ID) != "New" || club.Name != "Harbour Club" {
+		t.Errorf("7B %q, 8A %q, %s %q", names(seven.ID), names(eight.ID), club.Name, names(club.ID))
+	}
+	if len(club.Staff) != 2 || club.Owner() != "oduya" || club.Staff[1].Account != "lindqvist" {
+		t.Errorf("staff %+v", club.Staff)
+	}
+	// All of it is taken back in one act, in every class.
+	if err := a.Rooms.Undo(ctx, "oduya", seven.ID, out.Batch); err != nil {
+		t.Fatal(err)
+	}
+	if names(seven.ID) != "Family0 Family1 Family2 Family3" || names(eight.ID) != "" || names(club.ID) != "" {
+		t.Errorf("taken back: 7B %q, 8A %q, club %q", names(seven.ID), names(eight.ID), names(club.ID))
+	}
+	wantInvalid(t, a.Rooms.Undo(ctx, "oduya", seven.ID, out.Batch), "history", "undone-already")
+}
+
+// Another's class is never a target, whatever is asked for.
+func TestTargetsAreOnesOwn(t *testing.T) {
+	a, c := school(t, 1)
+	other, err := a.Rooms.CreateClass(ctx, "lindqvist", "", "Weather Station Club", "")
+	if err != nil {
+		t.Fatal(err)
+	}
+	d := paste(t, a, c.ID, "Surname,First,Email,Class\nFamily0,Given0,s0@kestrelquay.example,Weather Station Club\nX,Y,s9@kestrelquay.example,7B\n")
+	d, err = a.Rooms.ChangeDraft(ctx, "oduya", c.ID, []classroom.DraftChange{{Target: &classroom.TargetChange{Group: d.Groups[0].Key, Class: other.ID}}})
+	if err != nil || d.Groups[0].Target != classroom.NewClass {
+		t.Errorf("%+v, %v", d.Groups[0], err)
+	}
+}
+
+// After something was packed on an import it can't simply be taken back; the
+// list as it stood before comes back as a list to compare and accept.
+func TestWayBackAfterPacking(t *testing.T) {
+	a, c := school(t, 3)
+	apptest.Pack(t, a, c, nil)
+	out := accept(t, a, c.ID, "No,Surname,First,Email,Level\n70000,Khumalo,Given0,s0@kestrelquay.example,B\n70001,Family1,Given1,s1@kestrelquay.example,\n90000,Nunes,Nia,s3@kestrelquay.example,\n")
+	toChange(t, a, apptest.Load(t, a, c.ID))
+	wantInvalid(t, a.Rooms.Undo(ctx, "oduya", c.ID, out.Batch), "history", "packed-since")
+	d, err := a.Rooms.ListBefore(ctx, "oduya", c.ID, out.Batch)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if got := kinds(d); got != "changed Given0 Family0 true; unchanged Given1 Family1 true; returned Given2 Family2 true; left Nia Nunes true" {
+		t.Errorf("the list as it stood: %s", got)
+	}
+	if _, err := a.Rooms.Accept(ctx, "oduya", c.ID); err != nil {
+		t.Fatal(err)
+	}
+	var names []string
+	for _, s := range apptest.Load(t, a, c.ID).Students {
+		names = append(names, s.Name()+s.Level)
+	}
+	if got := strings.Join(names, ", "); got != "Given0 Family0, Given1 Family1, Given2 Family2" {
+		t.Errorf("after the way back: %s", got)
+	}
+}
+
+func TestEditRoster(t *testing.T) {
+	a, c := school(t, 3)
+	row := func(i int) string { return c.Students[i].ID }
+	state := func() []store.RowState {
+		var out []store.RowState
+		for _, s := range apptest.Load(t, a, c.ID).Students {
+			out = append(out, s.State())
+		}
+		return out
+	}
+	before := state()
+	for _, e := range []struct {
+		edits       []classroom.CellEdit
+		field, code string
+	}{
+		{[]classroom.CellEdit{{row(0), "level", "A"}, {row(1), "address", "no address"}}, "address", "address-malformed"},
+		{[]classroom.CellEdit{{row(1), "address", "S0@kestrelquay.example"}}, "address", "address-twice"},
+		{[]classroom.CellEdit{{row(1), "given", ""}, {row(1), "family", " "}}, "family", "name-missing"},
+		{[]classroom.CellEdit{{row(1), "captain", "x"}}, "captain", "no-such-cell"},
+		{[]classroom.CellEdit{{row(1), "extra:", "x"}}, "extra:", "no-such-cell"},
+		{[]classroom.CellEdit{{row(1), "team", strings.Repeat("x", 501)}}, "team", "too-long"},
+	} {
+		_, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, e.edits)
+		wantInvalid(t, err, e.field, e.code)
+		if !reflect.DeepEqual(state(), before) {
+			t.Fatalf("%v was half accepted", e.edits)
+		}
+	}
+	if _, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{"0198a0c0-0000-7000-8000-000000000000", "level", "A"}}); !errors.Is(err, classroom.ErrNotFound) {
+		t.Errorf("a row that isn't there: %v", err)
+	}
+	batch, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{row(0), "level", " A "}, {row(1), "level", "A"}, {row(1), "extra:Boat", "Gull"}, {row(2), "address", "s3@kestrelquay.example"}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	now := state()
+	if now[0].Level != "A" || now[1].Extra["Boat"] != "Gull" || now[2].Account != "s3" {
+		t.Errorf("%+v", now)
+	}
+	if nothing, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{row(0), "level", "A"}}); err != nil || nothing != "" {
+		t.Errorf("nothing changed and %q is kept, %v", nothing, err)
+	}
+	history, err := a.Store.History(ctx, c.ID, 10)
+	if err != nil || len(history) != 2 || history[0].Kind != "edit" || history[0].Batch != batch || len(history[0].Changes.V) != 3 || history[1].Kind != "list" {
+		t.Errorf("history %+v, %v", history, err)
+	}
+	// A later change stands in the way of taking an earlier one back.
+	later, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{row(0), "level", "B"}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	wantInvalid(t, a.Rooms.Undo(ctx, "oduya", c.ID, batch), "history", "changed-since")
+	for _, b := range []string{later, batch} {
+		if err := a.Rooms.Undo(ctx, "oduya", c.ID, b); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if !reflect.DeepEqual(state(), before) {
+		t.Errorf("taken back: %+v, before %+v", state(), before)
+	}
+	if err := a.Rooms.Undo(ctx, "oduya", c.ID, "0198a0c0-0000-7000-8000-000000000000"); !errors.Is(err, classroom.ErrNotFound) {
+		t.Errorf("an act that never was: %v", err)
+	}
+}
+
+func TestAddAndLeave(t *testing.T) {
+	a, c := school(t, 2)
+	_, err := a.Rooms.AddStudent(ctx, "oduya", c.ID, roster.Student{Given: " ", Address: "s2@kestrelquay.example"})
+	wantInvalid(t, err, "family", "name-missing")
+	_, err = a.Rooms.AddStudent(ctx, "oduya", c.ID, roster.Student{Family: "X", Address: "x"})
+	wantInvalid(t, err, "address", "address-malformed")
+	_, err = a.Rooms.AddStudent(ctx, "oduya", c.ID, roster.Student{Family: "X", Address: "S1@kestrelquay.example"})
+	wantInvalid(t, err, "address", "student-there")
+	batch, err := a.Rooms.AddStudent(ctx, "oduya", c.ID, roster.Student{Given: "Given2", Family: "Family2", Address: "s2@kestrelquay.example"})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if n := len(apptest.Load(t, a, c.ID).Students); n != 3 {
+		t.Fatalf("%d students", n)
+	}
+	if err := a.Rooms.Undo(ctx, "oduya", c.ID, batch); err != nil {
+		t.Fatal(err)
+	}
+	var people int
+	if err := a.Store.DB.Get(&people, `select count(*) from people`); err != nil || people != 2 {
+		t.Errorf("%d people are left of two, %v", people, err)
+	}
+	rows := []string{c.Students[0].ID}
+	if _, err := a.Rooms.SetLeft(ctx, "oduya", c.ID, rows, true); err != nil {
+		t.Fatal(err)
+	}
+	if left := apptest.Load(t, a, c.ID); len(left.Students) != 1 {
+		t.Errorf("%d are still there", len(left.Students))
+	}
+	// The address stays theirs while they are gone; back they come with it.
+	_, err = a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: c.Students[1].ID, Field: "address", Value: "s0@kestrelquay.example"}})
+	wantInvalid(t, err, "address", "address-of-leaver")
+	if _, err = a.Rooms.SetLeft(ctx, "oduya", c.ID, rows, false); err != nil {
+		t.Fatal(err)
+	}
+	if back, ok := apptest.Load(t, a, c.ID).Student(rows[0]); !ok || back.Account.String != "s0" {
+		t.Errorf("back: %+v", back)
+	}
+}
+
+func TestSheetsShapesAndRules(t *testing.T) {
+	a := apptest.Open(t)
+	apptest.People(t, a, 2)
+	c, err := a.Rooms.CreateClass(ctx, "oduya", "", "Weather Station Club", "")
+	if err != nil {
+		t.Fatal(err)
+	}
+	row := func(cells ...string) roster.Row { return roster.Row{Cells: cells} }
+	number := func(rows ...roster.Row) roster.Table {
+		for i := range rows {
+			rows[i].Line = i + 1
+		}
+		return roster.Table{Rows: rows}
+	}
+	book := tables.Book{Sheets: []tables.Sheet{
+		{Name: "Cover", Table: number(row(""))}, {Name: "Old", Hidden: true, Table: number(row("Name"), row("Gone Person"))},
+		{Name: "7B", Table: number(row("Who", "Boat"), row("Kovács Anna", "Gull"), row("Given1 Family1", "Tern"))},
+	}}
+	d, err := a.Rooms.BringDraft(ctx, "oduya", c.ID, "book.xlsx", book)
+	if err != nil || d.Settings.V.Sheet != "7B" || len(d.Sheets.V) != 2 {
+		t.Fatalf("%+v, %v", d.Settings.V, err)
+	}
+	change := func(ch classroom.DraftChange) classroom.Draft {
+		t.Helper()
+		d, err := a.Rooms.ChangeDraft(ctx, "oduya", c.ID, []classroom.DraftChange{ch})
+		if err != nil {
+			t.Fatal(err)
+		}
+		return d
+	}
+	change(classroom.DraftChange{Heading: ptr(1)})
+	d = change(classroom.DraftChange{Role: &classroom.RoleChange{Field: 0, Role: roster.Full}})
+	if len(d.Read.Students) != 2 || d.Read.Students[0].Family != "Anna" {
+		t.Fatalf("%+v", d.Read)
+	}
+	if d = change(classroom.DraftChange{FamilyFirst: ptr(true)}); d.Read.Students[0].Family != "Kovács" {
+		t.Errorf("family first: %+v", d.Read.Students[0])
+	}
+	change(classroom.DraftChange{FamilyFirst: ptr(false)})
+	d = change(classroom.DraftChange{Derive: ptr(roster.Rule("[given].[family]"))})
+	if d.Read.Students[0].Address != "kovacs.anna@kestrelquay.example" || d.Read.Errors() != 0 {
+		t.Errorf("derived: %+v %+v", d.Read.Students[0], d.Read.Findings)
+	}
+	// The school book knows Given1 Family1 by another address: that is said.
+	if f := d.Read.Findings[1]; f.Code != "account-unknown" || f.Args["suggestion"] != "s1@kestrelquay.example" && f.Args["suggestion"] != "" {
+		t.Errorf("%+v", f)
+	}
+	_, err = a.Rooms.ChangeDraft(ctx, "oduya", c.ID, []classroom.DraftChange{{Derive: ptr(roster.Rule("[nonsense]"))}})
+	wantInvalid(t, err, "derive", "no-such-rule")
+	_, err = a.Rooms.ChangeDraft(ctx, "oduya", c.ID, []classroom.DraftChange{{Sheet: ptr("8A")}})
+	wantInvalid(t, err, "sheet", "no-such-sheet")
+	if d = change(classroom.DraftChange{Sheet: ptr("Old")}); len(d.Read.Students) != 1 {
+		t.Errorf("the other sheet: %+v", d.Read)
+	}
+	if d = change(classroom.DraftChange{Sheet: ptr("7B")}); len(d.Cells.V) != 3 {
+		t.Errorf("and back: %+v", d.Cells.V)
+	}
+	// What was said about the columns is remembered for a list of that shape, for
+	// this teacher alone.
+	paste(t, a, c.ID, "Berth,Surname,E-mail\n4,Dube,n@kestrelquay.example\n")
+	change(classroom.DraftChange{Role: &classroom.RoleChange{Field: 0, Role: roster.Number}})
+	if d = paste(t, a, c.ID, "BERTH,Surname,E-Mail\n9,Eze,k@kestrelquay.example\n"); d.Read.Students[0].Number != "9" {
+		t.Errorf("not remembered: %+v", d.Read)
+	}
+	other, err := tables.Read(strings.NewReader("Berth,Surname,E-mail\n9,Eze,k@kestrelquay.example\n"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if d, err = a.Rooms.BringDraft(ctx, "lindqvist", c.ID, "", other); err != nil || d.Read.Students[0].Number != "" {
+		t.Errorf("remembered for another: %+v, %v", d.Read, err)
+	}
+}
+
+func TestExportComesBack(t *testing.T) {
+	a, c := school(t, 3)
+	if _, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{c.Students[0].ID, "extra:Boat", "=1+1"}, {c.Students[1].ID, "preferred", "Noki"}}); err != nil {
+		t.Fatal(err)
+	}
+	c = apptest.Load(t, a, c.ID)
+	for _, as := range []tables.Writing{tables.XLSX, tables.ODS} {
+		var b strings.Builder
+		if err := tables.Write(&b, as, c.Name, a.Rooms.ExportRoster(c)); err != nil {
+			t.Fatal(err)
+		}
+		d := paste(t, a, c.ID, b.String())
+		for _, l := range d.Lines {
+			if l.Kind != roster.Unchanged {
+				t.Errorf("%s: %s %+v", as, kinds(d), l.Fields)
+			}
+		}
+		if d.Read.Errors() > 0 || len(d.Lines) != 3 {
+			t.Errorf("%s: %+v", as, d.Read.Findings)
+		}
+	}
+}
+
+// A handout's choice decides who gets a copy; hand picks go on top; everybody
+// has one reason.
+func TestHandoutByChoice(t *testing.T) {
+	a, c := school(t, 4)
+	var edits []classroom.CellEdit
+	for i, level := range []string{"A", "B", "A", "B"} {
+		edits = append(edits, classroom.CellEdit{Row: c.Students[i].ID, Field: "level", Value: level})
+	}
+	if _, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, edits); err != nil {
+		t.Fatal(err)
+	}
+	c = apptest.Load(t, a, c.ID)
+	h := apptest.Handout(t, a, c, "# Log\n")
+	_, err := a.Rooms.ChangeHandout(ctx, "oduya", c, h, classroom.HandoutChange{Choice: &choosing.Choice{Conditions: []choosing.Condition{{Column: "Level", Test: choosing.Is}}}})
+	wantInvalid(t, err, "choice", "condition-unfinished")
+	row := func(i int) string { return c.Students[i].ID }
+	h, err = a.Rooms.ChangeHandout(ctx, "oduya", c, h, classroom.HandoutChange{
+		Choice: &choosing.Choice{Conditions: []choosing.Condition{{Column: "Level", Test: choosing.OneOf, Values: []string{"A"}}}, Ticked: map[string]bool{row(1): true}},
+		Out:    map[string]string{row(2): "sits-out"},
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if out := c.Out(h); !reflect.DeepEqual(out, map[string]string{row(2): "sits-out", row(3): "condition"}) {
+		t.Errorf("out: %v", out)
+	}
+	apptest.Pack(t, a, c, &h)
+	for i, want := range []bool{true, true, false, false} {
+		_, err := a.Store.EntryByKey(ctx, c.ID+"/copy."+h.ID+".1/"+c.Students[i].PersonID+"/1")
+		if (err == nil) != want {
+			t.Errorf("student %d has a copy: %v", i, err == nil)
+		}
+	}
+	chosen, err := a.Rooms.Choose(ctx, "oduya", []string{c.ID}, choosing.Choice{Conditions: []choosing.Condition{{Column: "Level", Test: choosing.Is, Values: []string{"B"}}, {Column: "Team", Test: choosing.Is}}})
+	if err != nil || len(chosen) != 4 || !chosen[1].In || chosen[0].In {
+		t.Errorf("chosen: %+v, %v", chosen, err)
+	}
+	if _, err := a.Rooms.Choose(ctx, "stranger", []string{c.ID}, choosing.Choice{}); !errors.Is(err, classroom.ErrNotFound) {
+		t.Errorf("a stranger chooses: %v", err)
+	}
+}
+
+// A practice class is made, everything works in it, and one act clears it away
+// with all that was made; nothing else is touched.
+func TestPracticeClass(t *testing.T) {
+	a, c := school(t, 2)
+	apptest.Pack(t, a, c, nil)
+	count := func(query string) int {
+		t.Helper()
+		var n int
+		if err := a.Store.DB.Get(&n, query); err != nil {
+			t.Fatal(err)
+		}
+		return n
+	}
+	counts := func() []int {
+		return []int{count(`select count(*) from standin.things`), count(`select count(*) from standin.people`), count(`select count(*) from schoolbook.accounts`), count(`select count(*) from people`), count(`select count(*) from ledger`), count(`select count(*) from classes`)}
+	}
+	before := counts()
+	made, err := a.Rooms.MakePractice(ctx, "oduya")
+	if err != nil {
+		t.Fatal(err)
+	}
+	p := apptest.Load(t, a, made.ID)
+	if len(p.Students) != 24 || p.Students[0].Problem() != nil || !p.Practice {
+		t.Fatalf("%d students, %+v", len(p.Students), p.Students[0].Problem())
+	}
+	if r := apptest.Pack(t, a, p, nil); r.Stuck != 0 {
+		t.Errorf("%d lines are stuck", r.Stuck)
+	}
+	h := apptest.Handout(t, a, p, "# Log\n")
+	apptest.Pack(t, a, p, &h)
+	e, err := a.Store.EntryByKey(ctx, p.ID+"/satchel/"+p.Students[0].PersonID+"/1")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := a.Cup.AddFile(ctx, p.Students[0].Account.String, "k", cupboard.NewThing{Parent: e.Thing, Name: "note", MediaType: "text/plain"}, strings.NewReader("x")); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := a.Rooms.MakePractice(ctx, "oduya"); err != nil {
+		t.Errorf("a second one: %v", err)
+	}
+	wantInvalid(t, a.Rooms.ClearPractice(ctx, c), "class", "not-practice")
+	all, err := a.Store.Classes(ctx, "oduya")
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, cl := range all {
+		if cl.Practice {
+			if err := a.Rooms.ClearPractice(ctx, apptest.Load(t, a, cl.ID)); err != nil {
+				t.Fatal(err)
+			}
+		}
+	}
+	after := counts()
+	after[0]-- // the template stays
+	if !reflect.DeepEqual(before, after) {
+		t.Errorf("things, people, accounts, persons, ledger, classes: %v before, %v after", before, after)
+	}
+}
+
+// Covers stand for every way a name is written, and no cover tells the order.
+func TestCoverNames(t *testing.T) {
+	a, c := school(t, 5)
+	covers, err := a.Rooms.CoverNames(ctx, "oduya")
+	if err != nil {
+		t.Fatal(err)
+	}
+	by := map[string]string{}
+	for i, cv := range covers {
+		if i > 0 && len(cv.Find) > len(covers[i-1].Find) {
+			t.Error("a shorter name stands before a longer one")
+		}
+		by[cv.Find] = cv.Cover
+	}
+	seen := map[string]bool{}
+	for _, s := range c.Students {
+		cover := by[s.Name()]
+		if cover == "" || seen[cover] || by[s.SortName()] != cover || by[s.Family] != cover || !strings.HasSuffix(by[s.Address], "@cover.example") {
+			t.Errorf("%s: %v", s.Name(), by)
+		}
+		seen[cover] = true
+	}
+	if none, err := a.Rooms.CoverNames(ctx, "stranger"); err != nil || len(none) != 0 {
+		t.Errorf("a stranger is told %v, %v", none, err)
+	}
+}
