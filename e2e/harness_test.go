@@ -22,6 +22,7 @@ import (
 	"github.com/go-rod/rod/lib/launcher/flags"
 	"github.com/go-rod/rod/lib/proto"
 
+	"jollysatchel/internal/demo"
 	"jollysatchel/internal/pgserver/pgtest"
 )
 
@@ -236,6 +237,18 @@ func (p *person) be(account string) *person {
 	p.click(`[data-person="` + account + `"]`)
 	p.until(`() => location.pathname !== '/sign-in'`)
 	p.see("h1", "Good")
+	return p
+}
+
+// signIn signs in with an address and the demo's password.
+func (p *person) signIn(address string) *person {
+	p.t.Helper()
+	p.open("/sign-in")
+	p.must(p.el("#address").Input(address), "address")
+	p.must(p.el("#password").Input(demo.Password), "password")
+	p.press(input.Enter)
+	p.see("h1", "Good")
+	p.until(`() => location.pathname !== '/sign-in'`)
 	return p
 }
 

@@ -149,7 +149,9 @@ func (c *Classroom) StudentHome(ctx context.Context, account string) ([]StudentC
 		if err != nil {
 			return nil, err
 		}
-		out = append(out, sc)
+		if !m.LeftAt.Valid || sc.Satchel != nil || len(sc.Copies) > 0 {
+			out = append(out, sc)
+		}
 	}
 	return out, nil
 }

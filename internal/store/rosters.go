@@ -54,10 +54,11 @@ func (s *Store) Members(ctx context.Context, class string) ([]Member, error) {
 	return out, s.all(ctx, &out, `select `+memberColumns+` from rows r join people p on p.id = r.person_id where r.class_id = $1 and r.left_at is null order by r.added`, class)
 }
 
-// MembersOf returns the rows of one account in all classes.
+// MembersOf returns the rows of one account in all classes, those it has left
+// last: what is in its satchels there is still its own.
 func (s *Store) MembersOf(ctx context.Context, account string) ([]Member, error) {
 	out := []Member{}
-	return out, s.all(ctx, &out, `select `+memberColumns+` from rows r join people p on p.id = r.person_id where p.account = $1 and r.left_at is null order by r.added`, account)
+	return out, s.all(ctx, &out, `select `+memberColumns+` from rows r join people p on p.id = r.person_id where p.account = $1 order by r.left_at is not null, r.added`, account)
 }
 
 // Member returns one row of a class.

@@ -593,7 +593,7 @@ export default {
     give: 'Give',
     choose: 'choose a document',
     'as-copy': 'as a copy for',
-    'each-of': 'nobody of {class} | the one student of {class} | each of {n} students of {class}',
+    'each-of': 'nobody of {class} | one student of {class} | each of {n} students of {class}',
     'who-help': 'Sitting out and hand picks go before conditions. Who joins later and fits is in, too.',
     'sit-out': 'one gets none | {n} get none',
     each: 'Each',

@@ -1,0 +1,306 @@
+package e2e
+
+import (
+	"encoding/csv"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"unicode/utf16"
+
+	"github.com/go-rod/rod/lib/input"
+
+	"jollysatchel/internal/demo"
+)
+
+// messyFile is a file as a records system exports it: 35 rows under two title
+// lines, in UTF-16 with tabs, with the troubles such files have.
+func messyFile(t *testing.T) (path string, rows [][]string) {
+	t.Helper()
+	rows, err := csv.NewReader(strings.NewReader(demo.HistoryList())).ReadAll()
+	if err != nil {
+		t.Fatal(err)
+	}
+	var b strings.Builder
+	line := func(cells ...string) { b.WriteString(strings.Join(cells, "\t") + "\r\n") }
+	line("Kestrel Quay School")
+	line("Class list, printed by the office")
+	for i, r := range rows {
+		r := append([]string{}, r...)
+		switch i {
+		case 4:
+			line()
+		case 6: // a comma for the point
+			r[3] = strings.Replace(r[3], ".", ",", 1)
+		case 8: // a letter is missing: no such account
+			r[3] = strings.Replace(r[3], "ferrante", "ferante", 1)
+		case 12:
+			line(rows[0]...)
+		case 15:
+			line(rows[14]...)
+			line(rows[2]...)
+		case 20:
+			line("", "", "", "", "")
+		}
+		line(r...)
+	}
+	line("Total", "28")
+	out := []byte{0xFF, 0xFE}
+	for _, u := range utf16.Encode([]rune(b.String())) {
+		out = append(out, byte(u), byte(u>>8))
+	}
+	path = filepath.Join(t.TempDir(), "harbour history.txt")
+	if err := os.WriteFile(path, out, 0o644); err != nil {
+		t.Fatal(err)
+	}
+	return path, rows
+}
+
+// From a messy file to a right class list in few acts; then a newer list, seen
+// for what it changes, accepted, carried through by the next packing; and the
+// way back.
+func TestClassListInFull(t *testing.T) {
+	s := start(t)
+	p := s.visit(t, `^422 .*/undo`).be("staff-oduya")
+	p.enterClass("Harbour History 9D")
+	p.click(`header nav a[href$="/roster"]`)
+	path, rows := messyFile(t)
+	p.must(p.el(`.bring input[type=file]`).SetFiles([]string{path}), "file")
+	p.see(".lead", "27 students are ready")
+	p.see(".lead", "2 rows are blank")
+	for _, code := range []string{"address-malformed", "account-unknown"} {
+		p.click(`[data-finding="` + code + `"] .acts button`)
+		p.gone(`[data-finding="` + code + `"]`)
+	}
+	p.see(".lead", "28 students are ready")
+	p.click(`[data-act="accept"]`)
+	p.see(".tree", "Cloakroom")
+	p.click(`[data-act="pack"]`)
+	p.see(".note", "28 of 28 satchels are shared")
+
+	// A newer list: a name changed, an address corrected to somebody's, one is
+	// missing, one is new, and one number belongs to another name.
+	p.click(`header nav a[href$="/roster"]`)
+	p.click(`[data-act="bring"]`)
+	newer := [][]string{rows[0]}
+	for i, r := range rows[1:] {
+		r := append([]string{}, r...)
+		switch i {
+		case 0:
+			r[1] = "Ashdown-Lee"
+		case 1:
+			continue
+		case 2:
+			r[1], r[2], r[3] = "Brandt", "Nele", "nele.brandt@kestrelquay.example"
+		}
+		newer = append(newer, r)
+	}
+	newer = append(newer, []string{"80808", "Dube", "Nokuthula", "nokuthula.dube@kestrelquay.example"})
+	var b strings.Builder
+	w := csv.NewWriter(&b)
+	w.WriteAll(newer)
+	p.paste(".paste", b.String())
+	p.see(`[data-kind="doubtful"]`, "Nele Brandt")
+	p.see(`[data-kind="joined"]`, "Nokuthula Dube")
+	p.see(`[data-kind="changed"]`, "Ashdown-Lee")
+	p.see(`[data-kind="left"]`, "Cosmin Bălan")
+	if may := p.el(`[data-act="accept"]`).MustProperty("disabled").Bool(); !may {
+		t.Error("a list with an open question can be accepted")
+	}
+	p.see(`[data-line="Nele Brandt"] button`, "Somebody new").MustClick()
+	p.see(`[data-kind="joined"]`, "Nele Brandt")
+	p.see(`[data-kind="left"]`, "Iris Calloway")
+	p.click(`[data-line="Iris Calloway"] input`) // she stays
+	p.see(`[data-act="accept"]`, "Accept 4 changes")
+	p.open(strings.TrimPrefix(p.page.MustInfo().URL, s.url)) // the answers survive leaving the page
+	p.see(`[data-act="accept"]`, "Accept 4 changes").MustClick()
+	p.see("[data-last]", "2 joined, one entry changed, one taken off the list")
+	p.el(`tr[data-student="Cosmin Bălan"].left`)
+	p.see("[data-last] a", "See the packing list").MustClick()
+	p.see(`tr[data-section="to-change"]`, "gets the name Ashdown-Lee, Wren; now Ashdown, Wren")
+	p.see(`tr[data-section="to-change"][data-purpose="shelf"]`, "the access of Cosmin Bălan ends")
+	p.click(`[data-act="pack"]`)
+	p.see(".note", "satchels are shared")
+	p.gone(`[data-run-state="packing"]`)
+	wren := s.visit(t, "").be("student-wren.ashdown")
+	wren.see("[data-satchel]", "Harbour History 9D")
+	cosmin := s.visit(t, "").signIn("cosmin.balan@kestrelquay.example")
+	cosmin.see("[data-satchel]", "Harbour History 9D")
+	if shelf := cosmin.el("main").MustText(); strings.Contains(shelf, "to read") {
+		t.Errorf("one who left still has the shelf: %s", shelf)
+	}
+
+	// The way back: packed on, it comes as a list to look at.
+	p.click(`header nav a[href$="/roster"]`)
+	p.click(`[data-desk="history"]`)
+	p.click(`[data-history="list"] [data-act="undo"]`)
+	p.see(`[data-history="list"] [role=alert]`, "Something was packed on it")
+	p.click(`[data-history="list"] [data-act="as-list"]`)
+	p.see(`[data-kind="returned"]`, "Cosmin Bălan")
+	p.see(`[data-kind="changed"]`, "Ashdown")
+	p.see(".foot button", "Put the list away").MustClick()
+	p.el(`tr[data-student="Wren Ashdown-Lee"]`)
+}
+
+// The roster as a grid, by keyboard: type, fill down, paste a block, sort,
+// filter, take back; add from the school book; teams; leaving and coming back.
+func TestRosterGrid(t *testing.T) {
+	s := start(t)
+	p := s.visit(t, `^422 .*/roster`).be("staff-oduya")
+	p.enterClass("Tide Watch 7B")
+	p.click(`header nav a[href$="/roster"]`)
+	cell := func(student, field string) string {
+		return fmt.Sprintf(`tr[data-student="%s"] [data-field="%s"]`, student, field)
+	}
+	p.click(cell("Tolu Adeyemi", "team"))
+	p.press('R', 'e', 'd', input.Enter)
+	p.see(cell("Tolu Adeyemi", "team"), "Red")
+	// Down the column: the marked cells take what stands on top.
+	p.click(cell("Tolu Adeyemi", "team"))
+	p.must(p.page.KeyActions().Press(input.ShiftLeft).Type(input.ArrowDown, input.ArrowDown).Release(input.ShiftLeft).Do(), "mark")
+	p.must(p.page.KeyActions().Press(input.ControlLeft).Type('d').Do(), "fill")
+	p.see(cell("Tariq Bensaïd", "team"), "Red")
+	p.click(`[data-act="undo-last"]`)
+	p.until(`s => document.querySelector(s).textContent.trim() === ''`, cell("Tariq Bensaïd", "team"))
+	// A block from elsewhere.
+	p.click(cell("Orla D’Arcy", "level"))
+	p.paste(":focus", "B\tBlue\nC\tGreen")
+	p.see(cell("Mateo de la Cruz", "team"), "Green")
+	p.see(cell("Orla D’Arcy", "level"), "B")
+	// What can't be is refused at once, and nothing is lost.
+	p.click(cell("Orla D’Arcy", "address"))
+	p.press('x', input.Enter)
+	p.see(".ant-notification", "x is not an address")
+	p.see(cell("Orla D’Arcy", "address"), "orla.darcy@kestrelquay.example")
+	// Sorting and finding.
+	p.click(`[data-column="number"] button`)
+	p.click(`[data-column="number"] button`)
+	p.el(`[data-column="number"][aria-sort="descending"]`)
+	p.see(`tbody tr[data-student]:first-child`, "70999")
+	p.must(p.el(".search input").Input("green"), "find")
+	p.until(`() => document.querySelectorAll('tbody tr[data-student]').length === 1`)
+	p.must(p.el(".search input").SelectAllText(), "select")
+	p.press(input.Backspace)
+	// From the school book, by parts of a name in any order.
+	p.click(`[data-desk="add"]`)
+	p.must(p.el(`[data-add="look"]`).Input("ash wr"), "look")
+	p.see(".found button", "Ashdown, Wren").MustClick()
+	p.see("[data-last]", "Wren Ashdown is on the list")
+	// Choosing by a condition, then one value for all of them.
+	p.click(`[data-desk="choose"]`)
+	p.click(`[data-act="add-condition"]`)
+	p.must(p.el(`[data-condition] .values input`).Input("B"), "value")
+	p.press(input.Enter)
+	p.until(`() => /^\d+ in$/.test(document.querySelector('[data-in]').textContent) && !document.querySelector('[data-in]').textContent.startsWith('29')`)
+	in := strings.Fields(p.el("[data-in]").MustText())[0]
+	p.click(`[data-act="use-choice"]`)
+	p.see(".desk h2", in+" students chosen")
+	p.must(p.el(".bulk select").Select([]string{"Team"}, true, "text"), "field")
+	p.must(p.el(".bulk input").Input("Blue"), "value")
+	p.click(`[data-act="set-all"]`)
+	p.must(p.el(".search input").Input("blue"), "find")
+	p.until(`n => document.querySelectorAll('tbody tr[data-student]').length === Number(n)`, in)
+	p.must(p.el(".search input").SelectAllText(), "select")
+	p.press(input.Backspace)
+	p.click(".desk .close")
+	// Teams for everybody, dealt and kept.
+	p.click(`[data-desk="teams"]`)
+	p.click(`[data-act="deal"]`)
+	p.el(`[data-team="A"]`)
+	p.click(`[data-act="keep-teams"]`)
+	p.gone(".desk")
+	p.until(`() => [...document.querySelectorAll('tbody tr[data-student] [data-field="team"]')].every((e) => /^[A-Z]$/.test(e.textContent.trim()))`)
+	// Off the list and back on.
+	p.click(`tr[data-student="Wren Ashdown"] .pick input`)
+	p.click(`[data-act="leave"]`)
+	p.see(".ant-modal-confirm .ant-btn-dangerous", "Take one off the list").MustClick()
+	p.el(`tr[data-student="Wren Ashdown"].left`)
+	p.click(`tr[data-student="Wren Ashdown"] .pick input`)
+	p.click(`[data-act="back"]`)
+	p.el(`tr[data-student="Wren Ashdown"]:not(.left)`)
+	// The exports are there.
+	for _, as := range []string{"csv", "xlsx", "ods"} {
+		size := p.page.MustEval(`async (f) => { const r = await fetch(document.querySelector('.export a[href$="' + f + '"]').href); return r.ok ? (await r.blob()).size : -1 }`, as).Int()
+		if size < 1000 {
+			t.Errorf("the %s export has %d bytes", as, size)
+		}
+	}
+}
+
+// Names are covered everywhere on screen, and nothing can be changed
+// meanwhile; a practice class is made and cleared away in one act each.
+func TestCoverAndPractice(t *testing.T) {
+	s := start(t)
+	p := s.visit(t, "").be("staff-oduya")
+	p.click(`[data-act="cover"]`)
+	p.see(`[data-act="cover"]`, "Uncover names")
+	p.enterClass("Tide Watch 7B")
+	p.until(`() => document.querySelectorAll('tbody tr[data-student]').length === 28`)
+	for _, part := range []string{"Register", "Room", "Roster", "Handouts"} {
+		p.see("header nav a", part).MustClick()
+		p.see("header nav a.on", part)
+		p.until(`() => document.querySelector('main').textContent.length > 200`)
+		text := p.el("main").MustText()
+		for _, name := range []string{"Adeyemi", "Nokuthula", "中村", "حداد", "eero.rautio", "Aerschot"} {
+			if strings.Contains(text, name) {
+				t.Errorf("%s shows %s", part, name)
+			}
+		}
+	}
+	p.click(`header nav a[href$="/roster"]`)
+	p.see(".last", "Names are covered")
+	if p.count(`[data-desk="add"]`)+p.count(".pick") > 0 {
+		t.Error("a covered list can be changed")
+	}
+	p.click(`[data-act="cover"]`)
+	p.see(`tr[data-student="Tolu Adeyemi"]`, "Adeyemi")
+
+	p.click(".hang")
+	p.click(`[data-act="practise"]`)
+	p.see("#page-title", "Practice class")
+	p.until(`() => document.querySelectorAll('tbody tr[data-student]').length === 24`)
+	p.click(`header nav a[href$="/room"]`)
+	p.click(`[data-act="pack"]`)
+	p.see(".note", "24 of 24 satchels are shared")
+	p.gone(`[data-run-state="packing"]`)
+	p.click(`[data-act="clear-practice"]`)
+	p.see(".ant-modal-confirm .ant-btn-dangerous", "Clear it away").MustClick()
+	p.see("h1", "Good day")
+	p.gone(`.peg[title="Practice class"]`)
+}
+
+// A file with several classes makes the classes that are missing; a choice
+// decides who gets a handout.
+func TestSeveralClassesAndChoice(t *testing.T) {
+	s := start(t)
+	p := s.visit(t, "").be("staff-amaral")
+	p.click(".hang")
+	p.must(p.el("#class-name").Input("Everybody"), "name")
+	p.press(input.Enter)
+	p.see("#page-title", "Everybody")
+	p.paste(".paste", "Class\tPeriod\tSurname\tFirst\tEmail\tLevel\n"+
+		"Lighthouse 6A\t1\tAshdown\tWren\twren.ashdown@kestrelquay.example\tA\n"+
+		"Lighthouse 6A\t1\tCalloway\tIris\tiris.calloway@kestrelquay.example\tB\n"+
+		"Signals 6B\t2\tDahl\tMaren\tmaren.dahl@kestrelquay.example\tA\n")
+	p.see(".settings", "2 classes in this list")
+	p.click(`[data-act="accept"]`)
+	p.see("#page-title", "Lighthouse 6A")
+	p.el(`.peg[title="Signals 6B"]`)
+	p.see("header nav a", "Handouts").MustClick()
+	p.see("button", "New handout").MustClick()
+	p.click(`[data-part="template"]`)
+	p.click(`[data-act="write-template"]`)
+	p.must(p.el(`.pop input`).Input("Lamp"), "name")
+	p.must(p.el(`.pop textarea`).Input("# Lamp\n"), "text")
+	p.see(".pop button", "Use it").MustClick()
+	p.see(`[data-act="pack"]`, "Pack 2 copies")
+	p.click(`[data-part="who"]`)
+	p.click(`[data-act="add-condition"]`)
+	p.must(p.el(`[data-condition] .values input`).Input("A"), "value")
+	p.press(input.Enter)
+	p.see(`[data-act="pack"]`, "Pack one copy")
+	p.see(`[data-part="who"]`, "one student of Lighthouse 6A")
+	p.see(`tr[data-section="left-out"]`, "not among those chosen")
+	p.see(".choice li.out", "Level is one of A doesn’t hold")
+}
