@@ -4,7 +4,6 @@ import (
 	"context"
 	"database/sql"
 	"errors"
-	"maps"
 	"slices"
 	"strconv"
 	"strings"
@@ -39,15 +38,19 @@ type DraftLine struct {
 	Member     *store.Member   // as the class has it
 	Class      string          // where the student will be: class id, or NewClass
 	Group      string
-	Fields     []roster.FieldChange
+	Fields     []DraftField
 	Candidates []store.Member
 	Also       []string // codes of other classes where a changed name or address will show
 	Accepted   bool
 }
 
-// periodField carries the period through a comparison in which the place is
-// the class alone.
-const periodField = "\x00period"
+// A DraftField is one value that differs. An empty cell over a value isn't
+// accepted unless the teacher ticks it.
+type DraftField struct {
+	roster.FieldChange
+	Key      string
+	Accepted bool
+}
 
 // compare says which classes the list is for and what it changes in them.
 func (c *Classroom) compare(ctx context.Context, by string, d *Draft) error {
@@ -74,7 +77,7 @@ func (c *Classroom) compare(ctx context.Context, by string, d *Draft) error {
 			if g.Target == NewClass {
 				s.Class = NewClass + g.Key
 			}
-			students, places, group, target = append(students, withPeriod(s)), append(places, i), append(group, g.Key), append(target, g.Target)
+			students, places, group, target = append(students, s), append(places, i), append(group, g.Key), append(target, g.Target)
 		}
 	}
 	var old []roster.Known
@@ -92,15 +95,12 @@ func (c *Classroom) compare(ctx context.Context, by string, d *Draft) error {
 			return err
 		}
 		for _, m := range all {
-			old, members = append(old, roster.Known{Student: withPeriod(studentOf(m)), Gone: m.LeftAt.Valid}), append(members, m)
+			old, members = append(old, roster.Known{Student: studentOf(m), Gone: m.LeftAt.Valid}), append(members, m)
 		}
 	}
 	d.Compared = len(old) > 0
 	has := d.Read.Fields()
-	if has[string(roster.Period)] {
-		has["extra:"+periodField] = true
-	}
-	has[string(roster.Class)], has[string(roster.Period)] = true, false
+	has[string(roster.Class)] = true // every row has one now: the class it is for
 	if d.Settings.V.Derive != "" {
 		has[string(roster.Address)] = true
 	}
@@ -118,8 +118,14 @@ func (c *Classroom) compare(ctx context.Context, by string, d *Draft) error {
 	}
 	comparison := roster.Compare(old, students, opt)
 	d.Partial = comparison.Partial(old)
+	ticked := func(key string, usual bool) bool {
+		if said, ok := d.Settings.V.Ticked[key]; ok {
+			return said
+		}
+		return usual
+	}
 	for _, diff := range comparison {
-		line := DraftLine{Kind: diff.Kind, By: diff.By, Why: diff.Why, Accepted: diff.Kind != roster.Left || !d.Partial}
+		line := DraftLine{Kind: diff.Kind, By: diff.By, Why: diff.Why}
 		if diff.New >= 0 {
 			line.Student = &d.Read.Students[places[diff.New]]
 			line.Key, line.Class, line.Group = "n"+strconv.Itoa(line.Student.Row), target[diff.New], group[diff.New]
@@ -130,24 +136,26 @@ func (c *Classroom) compare(ctx context.Context, by string, d *Draft) error {
 				line.Key, line.Class = "o"+line.Member.ID, line.Member.ClassID
 			}
 		}
+		if line.Kind == roster.Moved && line.Class == line.Member.ClassID {
+			line.Kind = roster.Changed // another period of the same class
+		}
 		for _, o := range diff.Candidates {
 			line.Candidates = append(line.Candidates, members[o])
 		}
+		any := false
 		for _, f := range diff.Fields {
-			switch f.Field {
-			case string(roster.Class):
+			if f.Field == string(roster.Class) {
 				continue
-			case "extra:" + periodField:
-				f.Field = string(roster.Period)
 			}
-			line.Fields = append(line.Fields, f)
-			if line.Member != nil && slices.Contains(personFields, f.Field) {
+			key := line.Key + "/" + f.Field
+			df := DraftField{f, key, ticked(key, !f.Empties() || d.Settings.V.Own)}
+			any = any || df.Accepted
+			line.Fields = append(line.Fields, df)
+			if slices.Contains(personFields, f.Field) {
 				line.Also = also[line.Member.ClassID][line.Member.PersonID]
 			}
 		}
-		if said, ok := d.Settings.V.Ticked[line.Key]; ok {
-			line.Accepted = said
-		}
+		line.Accepted = ticked(line.Key, line.Kind != roster.Left && line.Kind != roster.Changed || line.Kind == roster.Left && !d.Partial || any)
 		d.Lines = append(d.Lines, line)
 	}
 	return nil
@@ -155,16 +163,6 @@ func (c *Classroom) compare(ctx context.Context, by string, d *Draft) error {
 
 // personFields belong to the person and show in every class.
 var personFields = []string{string(roster.Given), string(roster.Family), string(roster.Preferred), string(roster.Address), string(roster.Number)}
-
-func withPeriod(s roster.Student) roster.Student {
-	extra := maps.Clone(s.Extra)
-	if extra == nil {
-		extra = map[string]string{}
-	}
-	extra[periodField] = s.Period
-	s.Extra = extra
-	return s
-}
 
 // studentOf is a member as the core compares it, its class the class's id.
 func studentOf(m store.Member) roster.Student {
@@ -410,7 +408,9 @@ func (a accepter) line(ctx context.Context, l DraftLine, class string) error {
 		to := l.Member.State()
 		to.Left = nil
 		for _, f := range l.Fields {
-			setField(&to, f.Field, f.To)
+			if f.Accepted {
+				setField(&to, f.Field, f.To)
+			}
 		}
 		return a.restate(ctx, l.Member.ClassID, l.Member.ID, l.Member.State(), to, a.accounts)
 	}

@@ -32,11 +32,16 @@ type Draft struct {
 // BringDraft keeps a new list for a class in place of the one before. What the
 // account said about lists of this shape is remembered.
 func (c *Classroom) BringDraft(ctx context.Context, by, class, source string, book tables.Book) (Draft, error) {
+	return c.bring(ctx, by, class, source, book, false)
+}
+
+func (c *Classroom) bring(ctx context.Context, by, class, source string, book tables.Book, own bool) (Draft, error) {
 	chosen, err := book.Sheet("")
 	if err != nil {
 		return Draft{}, err
 	}
 	d := store.Draft{ClassID: class, Source: source, ChangedAt: c.Now()}
+	d.Settings.V.Own = own
 	d.Roles.V, d.LeftOut.V, d.Sheets.V = map[int]roster.Role{}, map[int]bool{}, []store.DraftSheet{}
 	for _, s := range book.Sheets {
 		sheet := store.DraftSheet{Name: s.Name, Hidden: s.Hidden, Rows: s.Table.Rows, HiddenColumns: s.Table.HiddenColumns}

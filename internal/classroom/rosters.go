@@ -392,7 +392,7 @@ func (c *Classroom) ListBefore(ctx context.Context, by, class, batch string) (Dr
 		t.Rows = append(t.Rows, roster.Row{Line: i + 1, Cells: cells})
 	}
 	source := at.In(c.School.Zone).Format(time.DateTime)
-	return c.BringDraft(ctx, by, class, source, tables.Book{Sheets: []tables.Sheet{{Table: t}}})
+	return c.bring(ctx, by, class, source, tables.Book{Sheets: []tables.Sheet{{Table: t}}}, true)
 }
 
 // rosterTable writes rows as a table whose headings are recognised again.

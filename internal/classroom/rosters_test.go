@@ -3,6 +3,7 @@ package classroom_test
 import (
 	"errors"
 	"fmt"
+	"math/rand/v2"
 	"reflect"
 	"slices"
 	"strings"
@@ -674,5 +675,132 @@ func TestCoverNames(t *testing.T) {
 	}
 	if none, err := a.Rooms.CoverNames(ctx, "stranger"); err != nil || len(none) != 0 {
 		t.Errorf("a stranger is told %v, %v", none, err)
+	}
+}
+
+// Over random lists, one after the other: what is accepted whole makes those
+// who are there equal to the list in every column it has; columns it lacks and
+// periods it doesn't mention stay untouched; who is missing is ended, never
+// removed.
+func TestAcceptingEverything(t *testing.T) {
+	a := apptest.Open(t)
+	apptest.People(t, a, 0)
+	cl, err := a.Rooms.CreateClass(ctx, "oduya", "7B", "Tide Watch 7B", "")
+	if err != nil {
+		t.Fatal(err)
+	}
+	r := rand.New(rand.NewPCG(1, 2))
+	rows := map[string]bool{}
+	for round := range 25 {
+		withLevel, withBoat, period := r.IntN(2) == 0, r.IntN(2) == 0, fmt.Sprint(3+r.IntN(2))
+		head := []string{"No", "Surname", "First", "Email", "Period"}
+		if withLevel {
+			head = append(head, "Level")
+		}
+		if withBoat {
+			head = append(head, "Boat")
+		}
+		list := [][]string{head}
+		for i := range 12 {
+			if r.IntN(3) == 0 {
+				continue
+			}
+			// Numbers of a period are its own, so that nobody changes period by chance.
+			n := i
+			if period == "4" {
+				n += 100
+			}
+			row := []string{fmt.Sprint(70000 + n), fmt.Sprint("Family", n), fmt.Sprint("Given", r.IntN(3)), fmt.Sprintf("s%d@kestrelquay.example", n), period}
+			if withLevel {
+				row = append(row, []string{"A", "B", ""}[r.IntN(3)])
+			}
+			if withBoat {
+				row = append(row, []string{"Gull", "Tern", ""}[r.IntN(3)])
+			}
+			list = append(list, row)
+		}
+		r.Shuffle(len(list)-1, func(i, j int) { list[i+1], list[j+1] = list[j+1], list[i+1] })
+		before := map[string]store.RowState{}
+		for _, s := range apptest.Load(t, a, cl.ID).Students {
+			before[s.Number] = s.State()
+		}
+		var text strings.Builder
+		for _, row := range list {
+			text.WriteString(strings.Join(row, ",") + "\n")
+		}
+		d := paste(t, a, cl.ID, text.String())
+		var all []classroom.DraftChange
+		for _, l := range d.Lines {
+			all = append(all, classroom.DraftChange{Tick: &classroom.TickChange{Key: l.Key, On: true}})
+			for _, f := range l.Fields {
+				if f.Accepted == (f.To == "") {
+					t.Fatalf("an empty cell is ticked, or another isn't: %+v", f)
+				}
+				all = append(all, classroom.DraftChange{Tick: &classroom.TickChange{Key: f.Key, On: true}})
+			}
+		}
+		if _, err := a.Rooms.ChangeDraft(ctx, "oduya", cl.ID, all); err != nil {
+			t.Fatal(err)
+		}
+		if _, err := a.Rooms.Accept(ctx, "oduya", cl.ID); err != nil {
+			t.Fatalf("round %d: %v\n%s", round, err, text.String())
+		}
+		wanted := map[string][]string{}
+		for _, row := range list[1:] {
+			wanted[row[0]] = row
+		}
+		there := map[string]bool{}
+		for _, s := range apptest.Load(t, a, cl.ID).Students {
+			there[s.Number] = true
+			row, listed := wanted[s.Number]
+			if !listed {
+				if s.Period == period {
+					t.Errorf("round %d: %s isn't on the list and still there", round, s.Number)
+				} else if !reflect.DeepEqual(s.State(), before[s.Number]) {
+					t.Errorf("round %d: %s of a period that isn't mentioned changed", round, s.Number)
+				}
+				continue
+			}
+			got := []string{s.Number, s.Family, s.Given, s.Address, s.Period}
+			if withLevel {
+				got = append(got, s.Level)
+			} else if old, was := before[s.Number]; was && s.Level != old.Level {
+				t.Errorf("round %d: the list has no levels and %s became %q", round, s.Number, s.Level)
+			}
+			if withBoat {
+				got = append(got, s.Extra.V["Boat"])
+			} else if old, was := before[s.Number]; was && s.Extra.V["Boat"] != old.Extra["Boat"] {
+				t.Errorf("round %d: the list has no boats and %s got %q", round, s.Number, s.Extra.V["Boat"])
+			}
+			if !slices.Equal(got, row) {
+				t.Errorf("round %d: %v, the list has %v", round, got, row)
+			}
+		}
+		for number := range wanted {
+			if !there[number] {
+				t.Errorf("round %d: %s is missing", round, number)
+			}
+		}
+		members, err := a.Store.AllMembers(ctx, cl.ID)
+		if err != nil {
+			t.Fatal(err)
+		}
+		now := map[string]bool{}
+		for _, m := range members {
+			now[m.ID] = true
+		}
+		for id := range rows {
+			if !now[id] {
+				t.Fatalf("round %d: a row was removed", round)
+			}
+		}
+		rows = now
+		if again := paste(t, a, cl.ID, text.String()); len(again.Lines) > 0 {
+			for _, l := range again.Lines {
+				if l.Kind != roster.Unchanged {
+					t.Errorf("round %d: the same list again: %s %+v", round, l.Kind, l.Fields)
+				}
+			}
+		}
 	}
 }

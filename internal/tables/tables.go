@@ -140,12 +140,23 @@ func Read(r io.Reader) (Book, error) {
 	}
 	for _, f := range formats {
 		if f.recognises(b) {
-			book, err := f.read(b)
-			book.Format = f.name()
-			return book, err
+			return guarded(f, b)
 		}
 	}
 	return Book{}, &Error{Code: "not-a-table"}
+}
+
+// guarded reads a file and takes a panic inside a library for what it means:
+// a file that can't be read.
+func guarded(f format, b []byte) (book Book, err error) {
+	defer func() {
+		if p := recover(); p != nil {
+			book, err = Book{}, &Error{Code: "damaged", Args: map[string]string{"what": "it can't be read as " + f.name()}}
+		}
+	}()
+	book, err = f.read(b)
+	book.Format = f.name()
+	return book, err
 }
 
 // ReadSheet reads one sheet of r, as Book.Sheet chooses it.

@@ -204,7 +204,7 @@ func draftRows(out *api.Draft, d classroom.Draft) {
 }
 
 func draftLine(l classroom.DraftLine, said map[int]string) api.DraftLine {
-	v := api.DraftLine{Key: l.Key, Kind: api.DraftLineKind(l.Kind), Class: l.Class, By: l.By, Why: l.Why, Accepted: l.Accepted, Fields: []api.FieldChange{}, Candidates: []api.Candidate{}, Also: slices.Clone(l.Also)}
+	v := api.DraftLine{Key: l.Key, Kind: api.DraftLineKind(l.Kind), Class: l.Class, By: l.By, Why: l.Why, Accepted: l.Accepted, Fields: []api.DraftField{}, Candidates: []api.Candidate{}, Also: slices.Clone(l.Also)}
 	if v.Also == nil {
 		v.Also = []string{}
 	}
@@ -216,7 +216,7 @@ func draftLine(l classroom.DraftLine, said map[int]string) api.DraftLine {
 		v.Line, v.Name, v.Said = l.Student.Row, l.Student.Name(), said[l.Student.Row]
 	}
 	for _, f := range l.Fields {
-		v.Fields = append(v.Fields, api.FieldChange{Field: f.Field, From: f.From, To: f.To})
+		v.Fields = append(v.Fields, api.DraftField{Key: f.Key, Field: f.Field, From: f.From, To: f.To, Accepted: f.Accepted})
 	}
 	for _, m := range l.Candidates {
 		v.Candidates = append(v.Candidates, api.Candidate{Row: m.ID, Name: classroom.Student{Member: m}.Name(), Address: m.Address, Number: m.Number})

@@ -39,8 +39,13 @@ type FieldChange struct {
 	To    string `json:"to"`
 }
 
+// Empties reports an empty cell over a value: it may mean that there is none,
+// or that nobody filled it in, so it is done only where the teacher says so.
+func (f FieldChange) Empties() bool { return f.To == "" }
+
 // A Difference is one line of a comparison. Old and New are places in the two
-// lists, -1 for none. By says what the two were recognised by; Candidates are
+// lists, -1 for none; one who is Unchanged without a New stands in a class or
+// period the newer list doesn't mention. By says what the two were recognised by; Candidates are
 // the places in the older list of those a doubtful student may be, and Why says
 // what speaks against the first.
 type Difference struct {
@@ -106,6 +111,9 @@ func Compare(old []Known, list []Student, opt CompareOptions) Comparison {
 	return m.lines()
 }
 
+// mostCandidates: what fits more students than this is no clue to any.
+const mostCandidates = 50
+
 type matcher struct {
 	old   []Known
 	list  []Student
@@ -120,14 +128,19 @@ type matcher struct {
 
 // at is the class and period a row stands in, of what the newer list tells.
 func (m *matcher) at(s Student) string {
-	at := "\x00"
-	if m.has(Class) {
-		at = naming.Fold(s.Class) + at
-	}
+	at := m.class(s)
 	if m.has(Period) {
-		at += naming.Fold(s.Period)
+		at += "\x00" + naming.Fold(s.Period)
 	}
 	return at
+}
+
+// class is the class a row stands in, if the newer list tells it.
+func (m *matcher) class(s Student) string {
+	if !m.has(Class) {
+		return ""
+	}
+	return naming.Fold(s.Class)
 }
 
 func (m *matcher) has(r Role) bool { return m.opt.Has == nil || m.opt.Has[string(r)] }
@@ -169,38 +182,63 @@ func (m *matcher) index(key func(Student) string) map[string][]int {
 }
 
 // pass recognises students by a key that belongs to one person. A person may
-// stand in several classes: the row of the same class is taken first, then one
-// that is the only one left.
+// stand in several classes: the row of the same class is taken first, then the
+// one that is left. Where several could be meant, on either side, all are
+// asked about, so that the order of rows decides nothing.
 func (m *matcher) pass(by string, index map[string][]int, key func(Student) string) {
 	for _, same := range []bool{true, false} {
+		news := map[string][]int{}
+		var order []string
 		for n, s := range m.list {
 			v := key(s)
-			if v == "" || !m.open(n) {
+			if v == "" || len(index[v]) == 0 || !m.open(n) {
 				continue
 			}
-			var here, gone []int
-			for _, o := range index[v] {
-				switch at := m.at(m.old[o].Student) == m.at(s); {
-				case m.taken[o] || at != same:
-				case !m.old[o].Gone:
-					here = append(here, o)
-				case same: // a return is to the class that was left
-					gone = append(gone, o)
-				}
+			if same {
+				v += "\x00" + m.at(s)
 			}
-			if len(here) == 0 {
-				here = gone // one who is there is meant before one who has left
+			if news[v] == nil {
+				order = append(order, v)
 			}
-			switch {
-			case len(here) == 0:
-			case !m.agrees(by, here[0], s):
-				m.ask(n, by+"-reused", here)
-			case len(here) == 1:
-				m.take(n, here[0], by)
-			default:
-				m.ask(n, "several-rows", here)
-			}
+			news[v] = append(news[v], n)
 		}
+		for _, v := range order {
+			m.pair(by, news[v], m.candidates(index[key(m.list[news[v][0]])], m.list[news[v][0]], same))
+		}
+	}
+}
+
+// candidates are those of the older list that a student can be, of the same
+// class or, then, of any: who is there before who has left, and a return is to
+// the class that was left.
+func (m *matcher) candidates(among []int, s Student, same bool) []int {
+	var here, gone []int
+	for _, o := range among {
+		switch {
+		case m.taken[o] || same && m.at(m.old[o].Student) != m.at(s):
+		case !m.old[o].Gone:
+			here = append(here, o)
+		case same:
+			gone = append(gone, o)
+		}
+	}
+	if len(here) == 0 {
+		return gone
+	}
+	return here
+}
+
+func (m *matcher) pair(by string, news, olds []int) {
+	switch {
+	case len(olds) == 0:
+	case len(olds) > 1 || len(news) > 1:
+		for _, n := range news {
+			m.ask(n, "several-rows", olds)
+		}
+	case m.agrees(by, olds[0], m.list[news[0]]):
+		m.take(news[0], olds[0], by)
+	default:
+		m.ask(news[0], by+"-reused", olds)
 	}
 }
 
@@ -248,38 +286,44 @@ func (m *matcher) ask(n int, why string, candidates []int) {
 			}
 		}
 	}
-	m.doubt[n] = Difference{Kind: Doubtful, Old: -1, New: n, Why: why, Candidates: candidates[:min(len(candidates), 5)]}
+	if len(candidates) <= mostCandidates {
+		m.doubt[n] = Difference{Kind: Doubtful, Old: -1, New: n, Why: why, Candidates: slices.Clone(candidates)}
+	}
 }
 
-// names recognises by name within the class those nothing else was found for,
-// where one student on either side has the name.
+// names recognises by name those nothing else was found for, where one student
+// on either side has the name: within the class and period, then within the class.
 func (m *matcher) names() {
-	key := func(s Student) string { return naming.Fold(s.Name()) + "\x00" + m.at(s) }
-	theirs, ours := map[string][]int{}, map[string]int{}
-	for o, k := range m.old {
-		if !m.taken[o] {
-			theirs[key(k.Student)] = append(theirs[key(k.Student)], o)
+	for _, place := range []func(Student) string{m.at, m.class} {
+		key := func(s Student) string { return naming.Fold(s.Name()) + "\x00" + place(s) }
+		theirs, ours := map[string][]int{}, map[string]int{}
+		for o, k := range m.old {
+			if !m.taken[o] {
+				theirs[key(k.Student)] = append(theirs[key(k.Student)], o)
+			}
+		}
+		for n, s := range m.list {
+			if m.open(n) {
+				ours[key(s)]++
+			}
+		}
+		for n, s := range m.list {
+			if m.open(n) {
+				m.named(n, theirs[key(s)], ours[key(s)])
+			}
 		}
 	}
-	for n, s := range m.list {
-		if m.open(n) {
-			ours[key(s)]++
-		}
-	}
-	for n, s := range m.list {
-		if !m.open(n) {
-			continue
-		}
-		fits := theirs[key(s)]
-		switch {
-		case len(fits) == 0:
-		case len(fits) > 1 || ours[key(s)] > 1:
-			m.ask(n, "same-name", fits)
-		case s.Number != "" && m.old[fits[0]].Number != "":
-			m.ask(n, "number-differs", fits)
-		default:
-			m.take(n, fits[0], "name")
-		}
+}
+
+func (m *matcher) named(n int, fits []int, ours int) {
+	switch {
+	case len(fits) == 0:
+	case len(fits) > 1 || ours > 1:
+		m.ask(n, "same-name", fits)
+	case m.list[n].Number != "" && m.old[fits[0]].Number != "":
+		m.ask(n, "number-differs", fits)
+	default:
+		m.take(n, fits[0], "name")
 	}
 }
 
@@ -290,7 +334,7 @@ func (m *matcher) nearly() {
 	for o, k := range m.old {
 		if !m.taken[o] && !k.Gone {
 			for _, w := range words(k.Student) {
-				index[w+"\x00"+m.at(k.Student)] = append(index[w+"\x00"+m.at(k.Student)], o)
+				index[w+"\x00"+m.class(k.Student)] = append(index[w+"\x00"+m.class(k.Student)], o)
 			}
 		}
 	}
@@ -300,7 +344,11 @@ func (m *matcher) nearly() {
 		}
 		var fits []int
 		for _, w := range words(s) {
-			for _, o := range index[w+"\x00"+m.at(s)][:min(5, len(index[w+"\x00"+m.at(s)]))] {
+			among := index[w+"\x00"+m.class(s)]
+			if len(among) > mostCandidates {
+				continue
+			}
+			for _, o := range among {
 				k := m.old[o]
 				differ := s.Number != "" && k.Number != "" && s.Address != "" && k.Address != "" // other number and other address: another person
 				if !m.taken[o] && !differ && !slices.Contains(fits, o) {
@@ -309,6 +357,7 @@ func (m *matcher) nearly() {
 			}
 		}
 		if len(fits) > 0 {
+			slices.Sort(fits)
 			m.ask(n, "name-like", fits)
 		}
 	}
@@ -344,17 +393,37 @@ func (m *matcher) lines() Comparison {
 		}
 		out = append(out, d)
 	}
+	mentioned := m.mentioned()
 	for o, k := range m.old {
-		// One who may be a doubtful student isn't missing before that is answered.
-		if !m.taken[o] && !asked[o] && !k.Gone {
+		switch {
+		case m.taken[o] || k.Gone:
+		case asked[o]: // one who may be a doubtful student isn't missing before that is answered
+		case mentioned(k.Student):
 			out = append(out, Difference{Kind: Left, Old: o, New: -1})
+		default:
+			out = append(out, Difference{Kind: Unchanged, Old: o, New: -1})
 		}
 	}
 	return out
 }
 
-// changes lists the fields that differ, of those the newer list has. A list
-// that leaves a number or an address out takes none away.
+// mentioned reports whether the newer list says anything about the class and
+// period a student of the older one stands in. A row without a class or period
+// counts as of any.
+func (m *matcher) mentioned() func(Student) bool {
+	classes, places := map[string]bool{}, map[string]bool{}
+	for _, s := range m.list {
+		classes[m.class(s)], places[m.at(s)] = true, true
+	}
+	return func(s Student) bool {
+		if m.has(Class) && s.Class != "" && !classes[m.class(s)] {
+			return false
+		}
+		return !m.has(Period) || s.Period == "" || s.Class == "" && m.has(Class) || places[m.at(s)]
+	}
+}
+
+// changes lists the fields that differ, of those the newer list has.
 func (m *matcher) changes(from, to Student) []FieldChange {
 	var out []FieldChange
 	add := func(field, a, b string) {
@@ -365,19 +434,22 @@ func (m *matcher) changes(from, to Student) []FieldChange {
 	add(string(Given), from.Given, to.Given)
 	add(string(Family), from.Family, to.Family)
 	add(string(Preferred), from.Preferred, to.Preferred)
-	if to.Address != "" && !strings.EqualFold(from.Address, to.Address) {
+	if !strings.EqualFold(from.Address, to.Address) {
 		add(string(Address), from.Address, to.Address)
 	}
-	if to.Number != "" {
-		add(string(Number), from.Number, to.Number)
-	}
+	add(string(Number), from.Number, to.Number)
 	add(string(Class), from.Class, to.Class)
 	add(string(Period), from.Period, to.Period)
 	add(string(Level), from.Level, to.Level)
 	add(string(Team), from.Team, to.Team)
 	var headings []string
-	for h := range to.Extra {
-		if from.Extra[h] != to.Extra[h] {
+	for h, v := range to.Extra {
+		if from.Extra[h] != v {
+			headings = append(headings, h)
+		}
+	}
+	for h, v := range from.Extra { // a list may have the column and leave the cell out
+		if _, there := to.Extra[h]; !there && v != "" && m.opt.Has["extra:"+h] {
 			headings = append(headings, h)
 		}
 	}

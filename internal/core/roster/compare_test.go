@@ -72,7 +72,9 @@ func TestCompare(t *testing.T) {
 		{"had left another class", known("-" + dube), students("1|Nokuthula|Dube|n@kq.example|8A"), CompareOptions{}, []string{"joined -1 0 "}},
 		{"had left and still has", known("-"+dube, "2|Kelechi|Eze|k@kq.example|7B"), students("2|Kelechi|Eze|k@kq.example|7B"), CompareOptions{}, []string{"unchanged 1 0 number"}},
 		{"missing", known(dube, "2|Kelechi|Eze|k@kq.example|7B"), students(dube), CompareOptions{}, []string{"unchanged 0 0 number", "left 1 -1 "}},
-		{"a blank number takes none away", known(dube), students("|Nokuthula|Dube|n@kq.example|7B|A"), CompareOptions{}, []string{"unchanged 0 0 address"}},
+		{"a number left out is shown", known(dube), students("|Nokuthula|Dube|n@kq.example|7B|A"), CompareOptions{}, []string{"changed 0 0 address"}},
+		{"one old row, two new ones of the number elsewhere", known(dube), students("1|Nokuthula|Dube|n@kq.example|8A|A", "1|Nokuthula|Dube|n@kq.example|9C|A"), CompareOptions{}, []string{"doubtful -1 0 several-rows [0]", "doubtful -1 1 several-rows [0]"}},
+		{"a class that isn't mentioned", known(dube, "2|Kelechi|Eze|k@kq.example|8A"), students("3|Finn|Fay|f@kq.example|8A"), CompareOptions{}, []string{"joined -1 0 ", "unchanged 0 -1 ", "left 1 -1 "}},
 		{"said: it is she", known(dube), students("1|Kelechi|Eze|k@kq.example|7B"), CompareOptions{Said: map[int]int{0: 0}}, []string{"changed 0 0 said"}},
 		{"said: it is nobody", known(dube), students("1|Kelechi|Eze|k@kq.example|7B"), CompareOptions{Said: map[int]int{0: -1}}, []string{"joined -1 0 said", "left 0 -1 "}},
 	} {
@@ -157,7 +159,7 @@ func TestCompareProperties(t *testing.T) {
 			if d.Kind == Doubtful {
 				said[d.New] = d.Candidates[0]
 			}
-			if (d.Kind == Doubtful) != (len(d.Candidates) > 0) || (d.Kind == Changed || d.Kind == Moved) != (len(d.Fields) > 0 && d.Kind != Returned) {
+			if d.New < 0 && d.Kind != Left && d.Kind != Unchanged || (d.Kind == Doubtful) != (len(d.Candidates) > 0) || (d.Kind == Changed || d.Kind == Moved) != (len(d.Fields) > 0 && d.Kind != Returned) {
 				t.Fatalf("%+v", d)
 			}
 		}
@@ -170,6 +172,9 @@ func TestCompareProperties(t *testing.T) {
 			if olds[o] > 1 || olds[o] == 0 && !k.Gone && !maybe[o] {
 				t.Fatalf("old student %d stands in %d lines: %+v", o, olds[o], got)
 			}
+		}
+		if x, y := facts(got), facts(shuffled(r, old, b)); !slices.Equal(x, y) {
+			t.Fatalf("another order of rows gives\n%q\nfor\n%q", y, x)
 		}
 		for _, d := range Compare(old, b, CompareOptions{Said: said}) {
 			if _, answered := said[d.New]; answered && d.Kind == Doubtful {
@@ -187,6 +192,44 @@ func TestCompareProperties(t *testing.T) {
 			}
 		}
 	}
+}
+
+// facts are what a comparison says, whatever the order.
+func facts(c Comparison) []string {
+	var out []string
+	for _, d := range c {
+		slices.Sort(d.Candidates)
+		out = append(out, fmt.Sprintf("%s %d %d %s %s %v %v", d.Kind, d.Old, d.New, d.By, d.Why, d.Fields, d.Candidates))
+	}
+	slices.Sort(out)
+	return out
+}
+
+// shuffled compares the lists in another order and gives every place its
+// number in the first order again.
+func shuffled(r *rand.Rand, old []Known, list []Student) Comparison {
+	po, pn := r.Perm(len(old)), r.Perm(len(list))
+	o2, n2 := make([]Known, len(old)), make([]Student, len(list))
+	for i, p := range po {
+		o2[i] = old[p]
+	}
+	for i, p := range pn {
+		n2[i] = list[p]
+	}
+	c := Compare(o2, n2, CompareOptions{})
+	for i, d := range c {
+		if d.Old >= 0 {
+			c[i].Old = po[d.Old]
+		}
+		if d.New >= 0 {
+			c[i].New = pn[d.New]
+		}
+		for j, o := range d.Candidates {
+			c[i].Candidates[j] = po[o]
+		}
+		slices.Sort(c[i].Candidates)
+	}
+	return c
 }
 
 func tableOf(list []Student) Table {

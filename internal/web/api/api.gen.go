@@ -747,6 +747,15 @@ type DraftChanges struct {
 	Changes []DraftChange `json:"changes"`
 }
 
+// DraftField one value that differs, accepted or not
+type DraftField struct {
+	Accepted bool   `json:"accepted"`
+	Field    string `json:"field"`
+	From     string `json:"from"`
+	Key      string `json:"key"`
+	To       string `json:"to"`
+}
+
 // DraftGroup the students of one class in the list
 type DraftGroup struct {
 	Class    string   `json:"class"`
@@ -765,7 +774,7 @@ type DraftLine struct {
 	By         string        `json:"by"`
 	Candidates []Candidate   `json:"candidates"`
 	Class      string        `json:"class"`
-	Fields     []FieldChange `json:"fields"`
+	Fields     []DraftField  `json:"fields"`
 	From       string        `json:"from"`
 	Key        string        `json:"key"`
 	Kind       DraftLineKind `json:"kind"`

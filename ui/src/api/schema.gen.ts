@@ -1099,6 +1099,14 @@ export interface components {
             address: string;
             number: string;
         };
+        /** @description one value that differs, accepted or not */
+        DraftField: {
+            key: string;
+            field: string;
+            from: string;
+            to: string;
+            accepted: boolean;
+        };
         /** @description what became of one student */
         DraftLine: {
             key: string;
@@ -1112,7 +1120,7 @@ export interface components {
             by: string;
             why: string;
             said: string;
-            fields: components["schemas"]["FieldChange"][];
+            fields: components["schemas"]["DraftField"][];
             candidates: components["schemas"]["Candidate"][];
             also: string[];
             accepted: boolean;

@@ -77,13 +77,19 @@ const say = (l: Of<'DraftLine'>, row: string) => emit('change', [{ said: { line:
               <span v-if="l.kind === 'moved'" class="field"
                 >{{ className(l.from) }} → <b>{{ className(l.class) }}</b></span
               >
-              <span v-for="f in l.fields" :key="f.field" class="field"
-                ><span class="quiet">{{ fieldName(f.field) }}</span> <s v-if="f.from">{{ f.from }}</s><span
+              <span v-for="f in l.fields" :key="f.field" class="field" :class="{ off: !f.accepted }"
+                ><Checkbox
+                  v-if="!f.to"
+                  :checked="f.accepted"
+                  :aria-label="t('compare.empty-it', { field: fieldName(f.field) })"
+                  @update:checked="(on: boolean) => emit('change', [{ tick: { key: f.key, on } }])"
+                />
+                <span class="quiet">{{ fieldName(f.field) }}</span> <s v-if="f.from">{{ f.from }}</s><span
                   v-else
                   class="faint"
                   >{{ t('compare.nothing') }}</span
                 >
-                → <b v-if="f.to">{{ f.to }}</b><span v-else class="faint">{{ t('compare.nothing') }}</span></span
+                → <b v-if="f.to">{{ f.to }}</b><span v-else class="faint">{{ t('compare.empty-cell') }}</span></span
               >
               <span v-if="l.also.length" class="quiet">{{ t('compare.also', { classes: l.also.join(', ') }) }}</span>
               <button v-if="l.said" class="link" @click="say(l, '')">{{ t('compare.ask-again') }}</button>

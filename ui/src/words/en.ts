@@ -355,6 +355,8 @@ export default {
     'follows-unchanged': '',
     show: 'show',
     nothing: 'nothing',
+    'empty-cell': 'an empty cell: kept unless ticked',
+    'empty-it': 'Empty {field}',
     also: 'shows in {classes} too',
     'ask-again': 'answered by you – ask again',
     is: 'It is {name} ({mark})',
