@@ -209,6 +209,11 @@ func apply(d *store.Draft, ch DraftChange) error {
 			d.LeftOut.V[r.Row] = true
 		} else {
 			delete(d.LeftOut.V, r.Row)
+			for i := range d.Cells.V {
+				if d.Cells.V[i].Line == r.Row {
+					d.Cells.V[i].Hidden = false // hidden in the spreadsheet, and meant all the same
+				}
+			}
 		}
 	}
 	if ch.Heading != nil {

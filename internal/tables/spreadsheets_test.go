@@ -5,6 +5,7 @@ import (
 	"bytes"
 	"encoding/csv"
 	"errors"
+	"io"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -354,25 +355,88 @@ func TestSepLineAndPipe(t *testing.T) {
 func FuzzRead(f *testing.F) {
 	f.Add([]byte("sep=;\na;b"))
 	f.Add([]byte("PK\x03\x04"))
-	for _, as := range []Writing{XLSX, ODS} {
-		var b bytes.Buffer
-		if err := Write(&b, as, "x", awkward); err != nil {
-			f.Fatal(err)
-		}
-		f.Add(b.Bytes())
+	f.Add(written(f, XLSX))
+	f.Add(written(f, ODS))
+	f.Fuzz(orderly)
+}
+
+// orderly checks what holds of every book, whatever was read.
+func orderly(t *testing.T, b []byte) {
+	book, err := Read(bytes.NewReader(b))
+	var te *Error
+	if err != nil && !errors.As(err, &te) {
+		t.Fatalf("%v is no *Error", err)
 	}
-	f.Fuzz(func(t *testing.T, b []byte) {
-		book, err := Read(bytes.NewReader(b))
-		var te *Error
-		if err != nil && !errors.As(err, &te) {
-			t.Fatalf("%v is no *Error", err)
-		}
-		for _, s := range book.Sheets {
-			for i, r := range s.Table.Rows {
-				if r.Line != i+1 {
-					t.Fatalf("row %d of %q is at line %d", i, s.Name, r.Line)
-				}
+	for _, s := range book.Sheets {
+		for i, r := range s.Table.Rows {
+			if r.Line != i+1 || len(r.Cells) > MaxColumns {
+				t.Fatalf("row %d of %q is at line %d with %d cells", i, s.Name, r.Line, len(r.Cells))
 			}
 		}
+	}
+}
+
+// repacked is a packed file with one member in place of another.
+func repacked(t testing.TB, b []byte, member string, text []byte) []byte {
+	t.Helper()
+	r, err := zip.NewReader(bytes.NewReader(b), int64(len(b)))
+	if err != nil {
+		t.Fatal(err)
+	}
+	var out bytes.Buffer
+	z := zip.NewWriter(&out)
+	for _, f := range r.File {
+		w, err := z.Create(f.Name)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if f.Name == member {
+			if _, err := w.Write(text); err != nil {
+				t.Fatal(err)
+			}
+			continue
+		}
+		in, err := f.Open()
+		if err != nil {
+			t.Fatal(err)
+		}
+		if _, err := io.Copy(w, in); err != nil {
+			t.Fatal(err)
+		}
+		in.Close()
+	}
+	if err := z.Close(); err != nil {
+		t.Fatal(err)
+	}
+	return out.Bytes()
+}
+
+func written(t testing.TB, as Writing) []byte {
+	t.Helper()
+	var b bytes.Buffer
+	if err := Write(&b, as, "x", awkward); err != nil {
+		t.Fatal(err)
+	}
+	return b.Bytes()
+}
+
+func FuzzXLSX(f *testing.F) {
+	book := written(f, XLSX)
+	f.Add([]byte(`<worksheet xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main"><sheetData><row r="1" hidden="1"><c r="A1" t="inlineStr"><is><t>a</t></is></c><c r="C1"><v>4.5</v></c></row></sheetData><mergeCells count="1"><mergeCell ref="A1:B3"/></mergeCells></worksheet>`))
+	f.Add([]byte(`<worksheet><sheetData><row r="1048576"><c r="XFD1048576" t="s"><v>99</v></c></row></sheetData></worksheet>`))
+	f.Fuzz(func(t *testing.T, sheet []byte) { orderly(t, repacked(t, book, "xl/worksheets/sheet1.xml", sheet)) })
+}
+
+func FuzzODS(f *testing.F) {
+	book := written(f, ODS)
+	f.Add([]byte(`<d xmlns:table="t" xmlns:text="x"><table:table table:name="a"><table:table-column table:visibility="collapse" table:number-columns-repeated="9"/><table:table-row table:number-rows-repeated="3"><table:table-cell table:number-columns-repeated="2" table:number-rows-spanned="4"><text:p>a<text:s text:c="3"/>b</text:p></table:table-cell><table:covered-table-cell/></table:table-row></table:table></d>`))
+	f.Fuzz(func(t *testing.T, content []byte) { orderly(t, repacked(t, book, "content.xml", content)) })
+}
+
+func FuzzOpenRoster(f *testing.F) {
+	f.Add("sourcedId,title\nc1,7B\n", "sourcedId,familyName\nu1,Dube\n", "classSourcedId,userSourcedId,role\nc1,u1,student\n")
+	f.Add("\xff\xfea\x00", "\"", "a\n\n")
+	f.Fuzz(func(t *testing.T, classes, users, enrolments string) {
+		orderly(t, zipped(t, map[string]string{"classes.csv": classes, "users.csv": users, "enrollments.csv": enrolments}))
 	})
 }

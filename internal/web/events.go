@@ -116,6 +116,10 @@ func (e stream) VisitEventsResponse(w http.ResponseWriter) error {
 	if err := e.send(w, mine); err != nil {
 		return err
 	}
+	if _, err := fmt.Fprint(w, "event: ready\ndata: {}\n\n"); err != nil {
+		return err
+	}
+	w.(http.Flusher).Flush()
 	beat := time.NewTicker(20 * time.Second)
 	defer beat.Stop()
 	for {

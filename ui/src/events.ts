@@ -12,16 +12,26 @@ export function useNews() {
   const queries = useQueryClient()
   const source = new EventSource('/api/events')
   const seen = new Map<string, number>()
+  let settled = false // the present state of every class has been told
+  source.onopen = () => (settled = false)
+  source.addEventListener('ready', () => (settled = true))
   source.onmessage = (e) => {
     const n = JSON.parse(e.data) as News
     runs.set(n.class, n.runs)
     if (seen.get(n.class) === n.revision) return
-    const first = !seen.has(n.class)
+    const first = !seen.has(n.class) && !settled
     seen.set(n.class, n.revision)
     if (first) return
     for (const what of ['register', 'class', 'room', 'handouts', 'handout', 'roster', 'desk', 'run'])
-      void queries.invalidateQueries({ queryKey: [what, n.class] })
-    void queries.invalidateQueries({ queryKey: ['classes'] })
+      void freshen([what, n.class])
+    void freshen(['classes'])
+  }
+  // An answer that is under way may be older than the news: it is let through,
+  // and asked for once more.
+  async function freshen(queryKey: string[]) {
+    const busy = queries.isFetching({ queryKey }) > 0
+    await queries.invalidateQueries({ queryKey }, { cancelRefetch: false })
+    if (busy) await queries.invalidateQueries({ queryKey }, { cancelRefetch: false })
   }
   const close = () => source.close()
   window.addEventListener('pagehide', close)

@@ -81,6 +81,10 @@ const kinds = computed(() => {
     shown: all.length <= 4 || opened.value.includes(code) ? all : all.slice(0, 3),
   }))
 })
+const suggested = (all: Of<'Finding'>[]) =>
+  all
+    .filter((f) => f.args.suggestion && f.field >= 0)
+    .map((f) => ({ cell: { row: f.row, field: f.field, value: f.args.suggestion } }))
 const out = computed(() => props.draft.findings.filter((f) => f.code === 'row-left-out'))
 const noAddresses = computed(() => errors.value.some((f) => f.code === 'no-address-column'))
 const noNames = computed(
@@ -214,6 +218,13 @@ async function accept() {
               <td class="no">{{ r.line }}</td>
               <td v-if="r.state === 'blank' || r.state === 'hidden'" :colspan="fields.length">
                 {{ t(`draft.row-${r.state}`) }}
+                <button
+                  v-if="r.state === 'hidden'"
+                  class="link"
+                  @click="change({ leftOut: { row: r.line, out: false } })"
+                >
+                  {{ t('list.take-in') }}
+                </button>
               </td>
               <template v-else>
                 <td
@@ -293,6 +304,14 @@ async function accept() {
         <p>{{ t('draft.no-names-text') }}</p>
       </div>
       <template v-for="k in kinds" :key="k.code">
+        <Button
+          v-if="suggested(k.all).length > 1"
+          class="all"
+          size="small"
+          data-act="use-all"
+          @click="change(...suggested(k.all))"
+          >{{ t('draft.use-all', { n: suggested(k.all).length, title: words(k.all[0], 'title') }) }}</Button
+        >
         <div v-for="(f, i) in k.shown" :key="i" class="fd" :class="f.severity" :data-finding="f.code">
           <button v-if="f.code !== 'no-address-column'" class="link where" @click="go(f)">
             {{ f.code === 'same-name' ? t('draft.rows', { rows: f.args.rows }) : t('draft.row-n', { n: f.row }) }}
@@ -319,7 +338,7 @@ async function accept() {
               >{{ t('draft.keep-instead', { n: f.row }) }}</Button
             >
             <Button
-              v-else-if="f.severity === 'error' && f.code !== 'no-address-column'"
+              v-if="f.severity === 'error' && f.code !== 'no-address-column'"
               size="small"
               @click="change({ leftOut: { row: f.row, out: true } })"
               >{{ t('list.leave-out') }}</Button
@@ -501,6 +520,9 @@ tr.out td:not(.error) {
   color: var(--ink-2);
   margin: 1px 0 6px;
   overflow-wrap: anywhere;
+}
+.all {
+  margin-top: 10px;
 }
 .fd .where {
   float: right;

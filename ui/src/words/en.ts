@@ -309,6 +309,7 @@ export default {
     'row-n': 'row {n}',
     rows: 'rows {rows}',
     use: 'Use {value}',
+    'use-all': 'Use all {n} suggestions: {title}',
     'keep-instead': 'Keep row {n} instead',
     without: 'Accept without addresses',
     'you-left-out': 'You left row {n} out',
