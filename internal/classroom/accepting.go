@@ -421,21 +421,8 @@ func (a accepter) line(ctx context.Context, l DraftLine, class string) error {
 // new one; was is the row they moved from.
 func (a accepter) join(ctx context.Context, class string, s roster.Student, was *store.Member) error {
 	account := a.accounts[strings.ToLower(s.Address)].ID
-	var p store.Person
-	var err error
-	if was != nil {
-		p = store.Person{ID: was.PersonID, Account: was.Account, Number: was.Number, Given: was.Given, Family: was.Family, Preferred: was.Preferred, Address: was.Address}
-	} else if p, err = a.tx.PersonLike(ctx, account, s); errors.Is(err, store.ErrNotFound) {
-		p = store.Person{ID: store.NewID(), CreatedAt: a.Now()}
-	} else if err != nil {
-		return err
-	}
-	if there, err := a.tx.RowOf(ctx, class, p.ID); err == nil && !there.LeftAt.Valid {
-		if account != "" && p.Account.String == account {
-			return &Invalid{"list", "address-twice", map[string]string{"address": s.Address, "other": tidy(there.Given + " " + there.Family)}}
-		}
-		p = store.Person{ID: store.NewID(), CreatedAt: a.Now()} // somebody else, as the teacher said
-	} else if err != nil && !errors.Is(err, store.ErrNotFound) {
+	p, err := a.person(ctx, class, s, account, was)
+	if err != nil {
 		return err
 	}
 	p.Given, p.Family = s.Given, s.Family
@@ -448,6 +435,33 @@ func (a accepter) join(ctx context.Context, class string, s roster.Student, was 
 	}
 	_, err = a.tx.SaveRow(ctx, store.Row{ID: store.NewID(), ClassID: class, PersonID: p.ID, Class: s.Class, Period: s.Period, Level: s.Level, Team: s.Team, Extra: store.JSON[map[string]string]{V: s.Extra}})
 	return err
+}
+
+// person finds who a student of a list is, or makes somebody new: where the
+// school knows nobody like that, and where whom it knows is in the class
+// already and the teacher said that this is another.
+func (a accepter) person(ctx context.Context, class string, s roster.Student, account string, was *store.Member) (store.Person, error) {
+	somebody := store.Person{ID: store.NewID(), CreatedAt: a.Now()}
+	if was != nil {
+		return store.Person{ID: was.PersonID, Account: was.Account, Number: was.Number, Given: was.Given, Family: was.Family, Preferred: was.Preferred, Address: was.Address}, nil
+	}
+	p, err := a.tx.PersonLike(ctx, account, s)
+	if errors.Is(err, store.ErrNotFound) {
+		return somebody, nil
+	}
+	if err != nil {
+		return p, err
+	}
+	there, err := a.tx.RowOf(ctx, class, p.ID)
+	switch {
+	case errors.Is(err, store.ErrNotFound), err == nil && there.LeftAt.Valid:
+		return p, nil
+	case err != nil:
+		return p, err
+	case account != "" && p.Account.String == account:
+		return p, &Invalid{"list", "address-twice", map[string]string{"address": s.Address, "other": tidy(there.Given + " " + there.Family)}}
+	}
+	return somebody, nil
 }
 
 func or(a, b string) string {

@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+
+	"jollysatchel/internal/store"
 )
 
 // A Cover says what stands for a name or address while names are covered.
@@ -18,6 +20,9 @@ var coverWords = []string{
 	"Petrel", "Quail", "Razorbill", "Sanderling", "Turnstone", "Umbrette", "Verdin", "Whimbrel", "Yellowlegs", "Plover", "Puffin", "Skua", "Gannet", "Guillemot", "Shearwater", "Redshank", "Snipe",
 }
 
+// coverColours go before them, as a given name does.
+var coverColours = []string{"Amber", "Brindle", "Coral", "Dusky", "Ebony", "Fawn", "Golden", "Hazel", "Ivory", "Jade", "Khaki", "Lilac", "Mossy", "Navy", "Olive", "Pearl", "Russet", "Sandy", "Teal", "Umber"}
+
 // CoverNames lists, for every student of the account's classes, what stands
 // for each way their name and address are written, the longest first. The same
 // student has the same cover everywhere, and no order gives anybody away.
@@ -27,9 +32,8 @@ func (c *Classroom) CoverNames(ctx context.Context, by string) ([]Cover, error) 
 		return nil, err
 	}
 	type person struct {
+		store.Member
 		hash uint32
-		ways []string
-		mail string
 	}
 	people := map[string]person{}
 	for _, cl := range classes {
@@ -40,8 +44,7 @@ func (c *Classroom) CoverNames(ctx context.Context, by string) ([]Cover, error) 
 		for _, m := range members {
 			h := fnv.New32a()
 			h.Write([]byte(m.PersonID))
-			s := Student{Member: m}
-			people[m.PersonID] = person{h.Sum32(), []string{s.Name(), s.SortName(), tidy(m.Given + " " + m.Family), m.Family, m.Given, m.Preferred}, m.Address}
+			people[m.PersonID] = person{m, h.Sum32()}
 		}
 	}
 	ids := sortedKeys(people)
@@ -54,14 +57,19 @@ func (c *Classroom) CoverNames(ctx context.Context, by string) ([]Cover, error) 
 		}
 	}
 	for i, id := range ids {
-		word := coverWords[i%len(coverWords)]
-		if i >= len(coverWords) {
-			word += " " + strconv.Itoa(i/len(coverWords)+1)
+		family, given := coverWords[i%len(coverWords)], coverColours[(i+i/len(coverWords))%len(coverColours)]
+		if round := i / (len(coverWords) * len(coverColours)); round > 0 {
+			family += " " + strconv.Itoa(round+1)
 		}
-		add(people[id].mail, strings.ToLower(strings.ReplaceAll(word, " ", "."))+"@cover.example")
-		for _, w := range people[id].ways {
-			add(w, word)
-		}
+		p := people[id]
+		add(p.Address, strings.ToLower(strings.ReplaceAll(given+"."+family, " ", "."))+"@cover.example")
+		s := Student{Member: p.Member}
+		add(s.Name(), given+" "+family)
+		add(tidy(p.Given+" "+p.Family), given+" "+family)
+		add(s.SortName(), family+", "+given)
+		add(p.Family, family)
+		add(p.Given, given)
+		add(p.Preferred, given)
 	}
 	slices.SortStableFunc(out, func(a, b Cover) int { return cmp.Compare(len(b.Find), len(a.Find)) })
 	return out, nil

@@ -83,7 +83,8 @@ func differences(before, after map[string]store.RowState) []store.RowChange {
 		}
 	}
 	for _, row := range sortedKeys(before) {
-		if b := before[row]; !slices.Contains(sortedKeys(after), row) {
+		b := before[row]
+		if _, there := after[row]; !there {
 			out = append(out, store.RowChange{Row: row, Before: &b})
 		}
 	}

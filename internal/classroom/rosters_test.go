@@ -668,7 +668,7 @@ func TestCoverNames(t *testing.T) {
 	seen := map[string]bool{}
 	for _, s := range c.Students {
 		cover := by[s.Name()]
-		if cover == "" || seen[cover] || by[s.SortName()] != cover || by[s.Family] != cover || !strings.HasSuffix(by[s.Address], "@cover.example") {
+		if cover == "" || seen[cover] || by[s.SortName()] != by[s.Family]+", "+by[s.Given] || cover != by[s.Given]+" "+by[s.Family] || !strings.HasSuffix(by[s.Address], "@cover.example") {
 			t.Errorf("%s: %v", s.Name(), by)
 		}
 		seen[cover] = true

@@ -142,7 +142,7 @@ type DraftSettings struct {
 	Said          map[int]string    `json:"said,omitempty"`    // line → row it is, "new" for nobody's
 	Ticked        map[string]bool   `json:"ticked,omitempty"`  // lines of the comparison the teacher ticked or unticked
 	Targets       map[string]string `json:"targets,omitempty"` // group → class id, "new" or "out"
-	Own           bool              `json:"own"`                // our own roster as it once stood: an empty cell means empty
+	Own           bool              `json:"own"`               // our own roster as it once stood: an empty cell means empty
 	NoStaff       bool              `json:"no_staff"`          // the file's teachers aren't added to new classes
 	Teachers      []DraftTeacher    `json:"teachers,omitempty"`
 }

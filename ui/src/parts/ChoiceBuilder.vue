@@ -208,7 +208,7 @@ ul {
   list-style: none;
   margin: 0;
   padding: 0;
-  overflow: auto;
+  overflow: hidden auto;
   max-height: 320px;
 }
 li {

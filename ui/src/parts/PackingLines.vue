@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { Checkbox } from 'ant-design-vue'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import type { Of } from '@/api/client'
 import { useReasons } from '@/reasons'
@@ -19,6 +19,7 @@ const { t } = useI18n()
 const { reasonText } = useReasons()
 
 // The student's own things, one line each; what else is made for them is counted above.
+const most = ref(300) // a very large class is shown in parts
 const changes = computed(() => props.list.lines.filter((l) => l.section === 'to-change'))
 const lines = computed(() =>
   props.list.lines.filter((l) => l.section !== 'to-change' && (l.purpose === props.main || l.section === 'left-out')),
@@ -84,7 +85,7 @@ const tag = (l: Of<'Line'>) =>
               >{{ l.reason ? reasonText(l.reason) : '' }}
             </td>
           </tr>
-          <tr v-for="l in lines" :key="l.row + l.purpose" :class="l.section" :data-section="l.section">
+          <tr v-for="l in lines.slice(0, most)" :key="l.row + l.purpose" :class="l.section" :data-section="l.section">
             <td class="x"><TagMark :state="tag(l)" bare /></td>
             <td class="who">
               <bdi>{{ l.student }}</bdi>
@@ -130,6 +131,9 @@ const tag = (l: Of<'Line'>) =>
           </tr>
         </tbody>
       </table>
+      <button v-if="lines.length > most" class="link more" @click="most += 300">
+        {{ t('list.more', { n: lines.length - most }) }}
+      </button>
     </div>
   </div>
 </template>
@@ -215,6 +219,9 @@ tr.needs-fixing td {
 tr.needs-fixing .why {
   color: var(--brick);
   font-weight: 600;
+}
+.more {
+  padding: 8px;
 }
 .change {
   white-space: normal;

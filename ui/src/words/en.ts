@@ -192,6 +192,7 @@ export default {
     'share-only': 'to share',
     seconds: 'about {n} s',
     nothing: 'nothing is left to pack',
+    more: '{n} more lines',
   },
   also: {
     class: 'the class folder',
