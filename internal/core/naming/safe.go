@@ -112,7 +112,19 @@ func Fold(name string) string {
 	if ascii(name) { // the common case needs no tables
 		return strings.ToLower(name)
 	}
-	return norm.NFC.String(cases.Fold().String(norm.NFC.String(name)))
+	return norm.NFC.String(strings.Map(cherokee, cases.Fold().String(norm.NFC.String(name))))
+}
+
+// cherokee folds small Cherokee letters to capitals, as CaseFolding.txt has it;
+// the library exchanges the two.
+func cherokee(r rune) rune {
+	switch {
+	case r >= 0xAB70 && r <= 0xABBF:
+		return r - 0xAB70 + 0x13A0
+	case r >= 0x13F8 && r <= 0x13FD:
+		return r - 8
+	}
+	return r
 }
 
 func ascii(s string) bool {

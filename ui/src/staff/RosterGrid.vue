@@ -387,6 +387,25 @@ th.pick {
   padding: 0 4px 0 0;
   cursor: default;
 }
+/* Who it is stays in sight while the rest is scrolled sideways. */
+td.pick,
+th.pick {
+  position: sticky;
+  left: 0;
+  z-index: 1;
+  background: var(--paper);
+}
+td[data-field='family'],
+th[data-column='family'] {
+  position: sticky;
+  left: 28px;
+  z-index: 1;
+  background: var(--paper);
+}
+th.pick,
+th[data-column='family'] {
+  z-index: 3;
+}
 td.marked {
   background: var(--leather-soft);
 }

@@ -254,6 +254,7 @@ const entering = computed(
       }}</Button>
       <Button :disabled="busy" @click="file?.click()">{{ t('roster.file') }}</Button>
       <Button v-if="bringing" @click="bringing = false">{{ t('act.cancel') }}</Button>
+      <Button v-else @click="desk = 'add'">{{ t('add.one-by-one') }}</Button>
       <input
         ref="file"
         type="file"

@@ -416,6 +416,7 @@ export default {
   },
   add: {
     title: 'Add students',
+    'one-by-one': 'Add students one by one',
     look: 'Part of a name, address or number',
     none: 'The school book knows nobody like that.',
     hand: 'Not in the school book: add by hand',
