@@ -1,9 +1,11 @@
 <script setup lang="ts">
-import { Checkbox, Input, Select } from 'ant-design-vue'
+import { Checkbox, Input } from 'ant-design-vue'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
+import PickOne from './PickOne.vue'
+import PickSome from './PickSome.vue'
 
 /** Who is in: conditions on any column, hand picks on top, and at once who is caught and why. */
 const props = defineProps<{ classes: string[]; columns: string[]; values: (column: string) => string[] }>()
@@ -67,15 +69,15 @@ const shown = computed(() => {
   <div class="choice">
     <p v-if="choice.conditions.length" class="line">
       {{ t('choice.who') }}
-      <Select
+      <PickOne
         v-if="choice.conditions.length > 1"
-        size="small"
-        :value="choice.any ? 'any' : 'all'"
+        :model-value="choice.any ? 'any' : 'all'"
+        :label="t('choice.who')"
         :options="[
           { value: 'all', label: t('choice.all') },
           { value: 'any', label: t('choice.any') },
         ]"
-        @update:value="(v) => (choice = { ...choice, any: v === 'any' })"
+        @update:model-value="(v) => (choice = { ...choice, any: v === 'any' })"
       />
     </p>
     <div v-for="(c, i) in choice.conditions" :key="i" class="condition" data-condition>
@@ -98,16 +100,13 @@ const shown = computed(() => {
       >
         <option v-for="x in tests" :key="x" :value="x">{{ t(`choice.${x}`) }}</option>
       </select>
-      <Select
+      <PickSome
         v-if="c.test === 'one-of'"
-        mode="tags"
-        size="small"
         class="values"
-        :value="c.values"
-        :aria-label="t('choice.values')"
-        :options="values(c.column).map((v) => ({ value: v, label: v }))"
-        :placeholder="t('choice.values')"
-        @update:value="(v) => change(i, { values: v as string[] })"
+        :model-value="c.values"
+        :label="t('choice.values')"
+        :options="values(c.column)"
+        @update:model-value="(v) => change(i, { values: v })"
       />
       <Input
         v-else-if="c.test !== 'empty' && c.test !== 'not-empty'"

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Button, Input, Modal, Popover, Radio, RadioGroup, Select, Textarea } from 'ant-design-vue'
+import { Button, Input, Modal, Popover, Radio, RadioGroup, Textarea } from 'ant-design-vue'
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, nextTick, onBeforeUnmount, onMounted, ref, useTemplateRef, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
@@ -11,6 +11,7 @@ import ChoiceBuilder from '@/parts/ChoiceBuilder.vue'
 import { columnValues } from '@/parts/columnValues'
 import PackingLines from '@/parts/PackingLines.vue'
 import PatternField from '@/parts/PatternField.vue'
+import PickOne from '@/parts/PickOne.vue'
 import { sentence, tellDone, tellProblem } from '@/tell'
 import { ago, usualDue, wall } from '@/when'
 import { now } from '@/me'
@@ -264,17 +265,16 @@ const levels = ['edit', 'comment', 'read'] as const
           {{ written }}
         </button>
         {{ t('say.put') }}
-        <Select
+        <PickOne
           v-if="cls.pockets.length && mayPack"
           class="u-select"
-          :value="h.pocket"
-          :bordered="false"
-          :dropdown-match-select-width="false"
+          :model-value="h.pocket"
+          :label="t('say.put')"
           :options="[
             { value: '', label: t('say.satchel') },
             ...cls.pockets.map((p) => ({ value: p.id, label: t('say.satchel-pocket', { pocket: p.name }) })),
           ]"
-          @update:value="(v) => change({ pocket: String(v) }, 'pocket')"
+          @update:model-value="(v) => change({ pocket: v }, 'pocket')"
         />
         <template v-else>{{ pocket ? t('say.satchel-pocket', { pocket }) : t('say.satchel') }}</template>.
       </p>
@@ -450,24 +450,19 @@ const levels = ['edit', 'comment', 'read'] as const
 .u.bad {
   border-bottom-style: dashed !important;
 }
-.u-select :deep(.ant-select-selection-item) {
-  font-weight: 600;
-}
 .u-select {
   font-size: 17.5px;
   font-weight: 600;
-  margin: 0 -10px 0 -9px;
-}
-.u-select :deep(.ant-select-selector) {
-  color: var(--leather-2) !important;
-  font-size: 17.5px !important;
-}
-.u-select :deep(.ant-select-selection-item) {
+  color: var(--leather-2);
+  border: 0;
   border-bottom: 2px solid var(--belt-done);
-  line-height: 26px !important;
-  padding-inline-end: 2px !important;
-  margin-right: 16px;
-  text-overflow: clip;
+  border-radius: 0;
+  padding: 0;
+  background: none;
+}
+.u-select option {
+  font-size: 15px;
+  background: var(--sheet);
 }
 .pop {
   background: var(--sheet);

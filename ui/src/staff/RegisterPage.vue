@@ -403,7 +403,8 @@ tbody th.n button {
   max-width: 100%;
   overflow: hidden;
   text-overflow: ellipsis;
-  line-height: 22px;
+  line-height: 24px;
+  vertical-align: top;
 }
 tbody th.n span {
   color: var(--ink-2);

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Button, Input, Segmented, Select } from 'ant-design-vue'
+import { Button, Input, Segmented } from 'ant-design-vue'
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
@@ -8,6 +8,7 @@ import { api, data, type Of } from '@/api/client'
 import { isTyping } from '@/keys'
 import PackingLines from '@/parts/PackingLines.vue'
 import PatternField from '@/parts/PatternField.vue'
+import PickOne from '@/parts/PickOne.vue'
 import { sentence, tellProblem } from '@/tell'
 import { useClass } from './theClass'
 
@@ -119,15 +120,13 @@ onBeforeUnmount(() => window.removeEventListener('keydown', keys))
             { value: 'student', label: t('room.student-eyes') },
           ]"
         />
-        <Select
+        <PickOne
           v-if="eyes === 'student'"
-          :value="student?.row"
-          show-search
-          option-filter-prop="label"
           class="who"
-          :aria-label="t('register.student')"
+          :model-value="student?.row ?? ''"
+          :label="t('register.student')"
           :options="satchels.map((l) => ({ value: l.row, label: l.student }))"
-          @update:value="(v) => (row = String(v))"
+          @update:model-value="(v) => (row = v)"
         />
       </div>
       <ul v-if="eyes === 'staff'" class="tree" data-tree="staff">

@@ -214,6 +214,9 @@ b {
   display: grid;
   justify-items: start;
 }
+.me button {
+  min-height: 24px;
+}
 .me strong {
   color: var(--ink);
   font-weight: 600;

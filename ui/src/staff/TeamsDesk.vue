@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { Button, InputNumber, Select } from 'ant-design-vue'
+import { Button, InputNumber } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
+import PickOne from '@/parts/PickOne.vue'
 import { tellProblem } from '@/tell'
 
 /** Teams for the whole class or for those chosen: dealt evenly, moved by hand, then kept. */
@@ -73,23 +74,9 @@ function drop(e: DragEvent, team: string) {
     <details>
       <summary>{{ t('teams.apart') }}</summary>
       <div class="pair">
-        <Select
-          v-model:value="a"
-          size="small"
-          show-search
-          option-filter-prop="label"
-          :options="options"
-          :aria-label="t('teams.apart')"
-        />
+        <PickOne v-model="a" :options="options" :label="t('teams.apart')" />
         {{ t('teams.apart-with') }}
-        <Select
-          v-model:value="b"
-          size="small"
-          show-search
-          option-filter-prop="label"
-          :options="options"
-          :aria-label="t('teams.apart-with')"
-        />
+        <PickOne v-model="b" :options="options" :label="t('teams.apart-with')" />
         <Button size="small" @click="addPair">{{ t('teams.apart-add') }}</Button>
       </div>
       <p v-for="(p, i) in apart" :key="i">

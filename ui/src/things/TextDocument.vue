@@ -264,13 +264,15 @@ onBeforeUnmount(() => {
 .text ul[data-type='taskList'] li {
   display: flex;
   gap: 8px;
+  min-height: 28px;
 }
 .text ul[data-type='taskList'] li p {
   margin: 0;
 }
 .text input[type='checkbox'] {
-  width: 17px;
-  height: 17px;
+  width: 24px;
+  height: 24px;
+  margin: 2px 0;
   accent-color: var(--moss);
 }
 .text img {

@@ -478,6 +478,7 @@ export default {
     value: 'Value',
     values: 'Values',
     remove: 'Take this condition away',
+    drop: 'Take {value} out',
     in: '{n} in',
     out: '{n} left out',
     'one-of': 'is one of',

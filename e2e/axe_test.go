@@ -1,0 +1,77 @@
+package e2e
+
+import (
+	"os"
+	"strings"
+	"testing"
+
+	"github.com/go-rod/rod"
+)
+
+// accessible puts the page to the rules of WCAG 2.2 A and AA as the package
+// axe-core (npm) checks them.
+func (p *person) accessible(what, source string) {
+	p.t.Helper()
+	_, err := p.page.Evaluate(rod.Eval("() => {" + source + "}"))
+	p.must(err, "axe-core")
+	found := p.page.MustEval(`async () => {
+		await document.fonts.ready
+		const r = await axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'] })
+		return r.violations.map((v) => v.id + ': ' + v.help + ' — ' + v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160) + ' [' + n.any.concat(n.all).map((a) => a.message).slice(0, 1).join() + ']').join(' | ')).join('\n')
+	}`).Str()
+	if found != "" {
+		p.t.Errorf("%s:\n%s", what, found)
+	}
+}
+
+func TestAccessible(t *testing.T) {
+	b, err := os.ReadFile("../ui/node_modules/axe-core/axe.min.js")
+	if err != nil {
+		t.Fatal("axe-core is installed by make: ", err)
+	}
+	source := string(b)
+	s := start(t, "-at", "2026-11-25T11:40:00Z")
+	p := s.visit(t, "")
+	p.open("/sign-in").el("[data-person]")
+	p.accessible("sign-in", source)
+	p.be("staff-oduya").see("article", "Tide Watch")
+	p.accessible("Today", source)
+	p.enterClass("Tide Watch 7B")
+	p.click(`tr[data-student="Quill Marsh"] [data-state="stuck"]`)
+	p.el(".desk")
+	p.accessible("Register with the desk", source)
+	part := func(name, ready string) {
+		t.Helper()
+		p.see("header nav a", name).MustClick()
+		p.el(ready)
+		p.accessible(name, source)
+	}
+	part("Handouts", `main a[href*="/handouts/"]`)
+	p.click(`main a[href*="/handouts/"]`)
+	p.click(`[data-part="who"]`)
+	p.el("[data-in]")
+	p.accessible("a handout with its choice", source)
+	part("Room", ".tree")
+	part("Roster", "[data-student]")
+	for _, desk := range []string{"add", "teams", "history"} {
+		p.click(`[data-desk="` + desk + `"]`)
+		p.el(".desk h2")
+		p.accessible("Roster, "+desk, source)
+	}
+	p.click(`[data-act="bring"]`)
+	p.el(".paste")
+	p.accessible("bringing a list", source)
+	p.paste(".paste", strings.ReplaceAll(messyList, "Dahl", "Eriksen"))
+	p.el("[data-kind]")
+	p.accessible("what changes", source)
+	p.see(".ant-segmented-item", "The list itself").MustClick()
+	p.el("td .cell")
+	p.accessible("the list itself", source)
+
+	student := s.visit(t, "").be("student-nokuthula.dube")
+	student.el("[data-satchel]")
+	student.accessible("the student's home", source)
+	student.click(`[data-copy="Rock-pool field log"] a`)
+	student.see(".sheet h1", "Rock-pool")
+	student.accessible("a document", source)
+}

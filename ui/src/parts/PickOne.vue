@@ -1,0 +1,25 @@
+<script setup lang="ts">
+/** One of several: the device's own list, in our colours. */
+defineProps<{ options: { value: string; label: string }[]; label: string }>()
+const value = defineModel<string>({ required: true })
+</script>
+
+<template>
+  <select v-model="value" class="pick-one" :aria-label="label">
+    <option v-for="o in options" :key="o.value" :value="o.value">{{ o.label }}</option>
+  </select>
+</template>
+
+<style>
+.pick-one {
+  font: inherit;
+  font-size: 14px;
+  min-height: 26px;
+  color: var(--tide);
+  background: var(--sheet);
+  border: 1px solid var(--line-field);
+  border-radius: 5px;
+  padding: 1px 6px;
+  max-width: 100%;
+}
+</style>
