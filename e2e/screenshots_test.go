@@ -8,6 +8,15 @@ import (
 	"testing"
 )
 
+// newerList is a later list of Tide Watch 7B.
+const newerList = "Student number,Surname,First,Email,Period,Set\n" +
+	"70391,Adeyemi-Bello,Tolu,tolu.adeyemi@kestrelquay.example,3,A\n" +
+	"70397,Bensaïd,Tariq,tariq.bensaid@kestrelquay.example,3,C\n" +
+	"70400,Castellanos Ruiz,Inés,ines.castellanosruiz@kestrelquay.example,3,\n" +
+	"70409,Ndlovu,Thandiwe,thandiwe.ndlovu@kestrelquay.example,3,A\n" +
+	"70999,Marsh,Quill,quill.marsh@kestrelquay.example,3,A\n" +
+	"80001,Ashdown,Wren,wren.ashdown@kestrelquay.example,3,B\n"
+
 // TestScreenshots makes docs/screenshots from the demo data; make screenshots
 // calls it with that tag and the folder's name.
 func TestScreenshots(t *testing.T) {
@@ -44,6 +53,22 @@ func TestScreenshots(t *testing.T) {
 	teacher.paste(".paste", messyList)
 	teacher.see(".lead", "ready")
 	pic(teacher, "roster")
+	teacher.open("/").click(`.peg[title="Tide Watch 7B"]`)
+	teacher.click(`header nav a[href$="/roster"]`)
+	teacher.el("[data-student]")
+	teacher.click(`[data-desk="teams"]`)
+	teacher.click(`[data-act="deal"]`)
+	teacher.el(`[data-team="A"]`)
+	pic(teacher, "roster-grid")
+	teacher.click(`[data-act="bring"]`)
+	teacher.paste(".paste", newerList)
+	teacher.el(`[data-kind="doubtful"]`)
+	pic(teacher, "newer-list")
+	teacher.see(`[data-line="Thandiwe Ndlovu"] button`, "Somebody new").MustClick()
+	teacher.see(`[data-act="accept"]`, "Accept").MustClick()
+	teacher.see("[data-last] a", "See the packing list").MustClick()
+	teacher.el(`[data-section="to-change"]`)
+	pic(teacher, "to-change")
 
 	student := s.visit(t, "")
 	student.be("student-nokuthula.dube")

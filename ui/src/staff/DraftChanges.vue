@@ -44,7 +44,7 @@ const say = (l: Of<'DraftLine'>, row: string) => emit('change', [{ said: { line:
           :aria-label="t('compare.all-of', { kind: t(`compare.${g.kind}`, { n: g.lines.length }, g.lines.length) })"
           @update:checked="(on: boolean) => all(g.lines, on)"
         />
-        {{ t(`compare.${g.kind}`, { n: g.lines.length }, g.lines.length) }}
+        <span class="kind">{{ t(`compare.${g.kind}`, { n: g.lines.length }, g.lines.length) }}</span>
         <span class="quiet follows">{{ t(`compare.follows-${g.kind}`) }}</span>
         <button v-if="g.kind === 'unchanged'" class="link" @click="opened = opened.length ? [] : ['unchanged']">
           {{ opened.length ? t('room.fewer') : t('compare.show') }}
@@ -128,6 +128,10 @@ section h3 {
   font-size: 14.5px;
   color: var(--ink);
   z-index: 1;
+}
+.kind {
+  flex: none;
+  max-width: 60%;
 }
 .follows {
   font-weight: 400;
