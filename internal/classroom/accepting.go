@@ -104,6 +104,9 @@ func (c *Classroom) compare(ctx context.Context, by string, d *Draft) error {
 	if d.Settings.V.Derive != "" {
 		has[string(roster.Address)] = true
 	}
+	if d.Settings.V.Own {
+		has = nil // our own roster says everything, blank columns too
+	}
 	opt := roster.CompareOptions{Has: has, Said: map[int]int{}}
 	for n, i := range places {
 		switch row := d.Settings.V.Said[d.Read.Students[i].Row]; row {

@@ -29,3 +29,24 @@ func TestLike(t *testing.T) {
 		}
 	}
 }
+
+func TestFind(t *testing.T) {
+	accounts := []Account{
+		{Address: "nokuthula.dube@kq.example", Given: "Nokuthula", Family: "Dube", Number: "70411"}, {Address: "zoe.nunez@kq.example", Given: "Zoë", Family: "Núñez"},
+		{Address: "mateo.delacruz@kq.example", Given: "Mateo", Family: "de la Cruz"}, {Address: "x.y@kq.example", Given: "小龍", Family: "李"},
+	}
+	for query, want := range map[string]string{
+		"dube nok": "Dube", "NOK": "Dube", "nunez": "Núñez", "ñúñ": "Núñez", "zoe": "Núñez", "cruz la": "de la Cruz", "704": "Dube", "nokuthula.dube@kq": "Dube", "李": "李", "kq nobody": "", "": "", " . ": "",
+	} {
+		got := ""
+		if found := Find(query, accounts, 5); len(found) > 0 {
+			got = found[0].Family
+		}
+		if got != want {
+			t.Errorf("Find(%q) = %q, want %q", query, got, want)
+		}
+	}
+	if n := len(Find("example", accounts, 2)); n != 2 {
+		t.Errorf("%d found, two asked for", n)
+	}
+}

@@ -3,6 +3,7 @@ package web
 import (
 	"bytes"
 	"context"
+	"net/http"
 	"slices"
 	"strings"
 
@@ -147,6 +148,19 @@ func (s *Server) DealTeams(ctx context.Context, r api.DealTeamsRequestObject) (a
 	return out, nil
 }
 
+// exported is a file that is sent whole, as what it is.
+type exported struct {
+	body      []byte
+	mediaType string
+}
+
+// VisitExportRosterResponse implements api.ExportRosterResponseObject.
+func (e exported) VisitExportRosterResponse(w http.ResponseWriter) error {
+	w.Header().Set("Content-Type", e.mediaType)
+	_, err := w.Write(e.body)
+	return err
+}
+
 // ExportRoster implements the route of that name.
 func (s *Server) ExportRoster(ctx context.Context, r api.ExportRosterRequestObject) (api.ExportRosterResponseObject, error) {
 	c, err := s.class(ctx)
@@ -161,10 +175,8 @@ func (s *Server) ExportRoster(ctx context.Context, r api.ExportRosterRequestObje
 	if err := tables.Write(&b, as, c.Name, s.Rooms.ExportRoster(c)); err != nil {
 		return nil, err
 	}
-	g := asGin(ctx)
-	g.Header("Content-Disposition", disposition(c.Name+" – roster."+string(as)))
-	g.Header("Content-Type", as.MediaType())
-	return api.ExportRoster200ApplicationoctetStreamResponse{Body: &b, ContentLength: int64(b.Len())}, nil
+	asGin(ctx).Header("Content-Disposition", disposition(c.Name+" – roster."+string(as)))
+	return exported{b.Bytes(), as.MediaType()}, nil
 }
 
 // RosterHistory implements the route of that name.

@@ -461,21 +461,51 @@ func (m *matcher) changes(from, to Student) []FieldChange {
 }
 
 // Fields names the fields a list has columns for, as CompareOptions.Has wants
-// them.
+// them. A column without a single value says nothing and counts as missing.
 func (r Result) Fields() map[string]bool {
 	has := map[string]bool{}
+	said := func(field string, value func(*Student) string) {
+		for i := range r.Students {
+			if value(&r.Students[i]) != "" {
+				has[field] = true
+				return
+			}
+		}
+	}
 	for _, c := range r.Columns {
 		switch c.Role {
-		case None:
-		case Extra:
-			if c.Heading != "" {
-				has["extra:"+c.Heading] = true
-			}
-		case Full:
+		case Full, Given, Family:
 			has[string(Given)], has[string(Family)] = true, true
+		case Extra:
+			said("extra:"+c.Heading, func(s *Student) string { return s.Extra[c.Heading] })
 		default:
-			has[string(c.Role)] = true
+			said(string(c.Role), func(s *Student) string { return s.value(c.Role) })
 		}
 	}
 	return has
+}
+
+// value is what a student has in the column with a role.
+func (s *Student) value(r Role) string {
+	switch r {
+	case Given:
+		return s.Given
+	case Family:
+		return s.Family
+	case Preferred:
+		return s.Preferred
+	case Address:
+		return s.Address
+	case Number:
+		return s.Number
+	case Class:
+		return s.Class
+	case Period:
+		return s.Period
+	case Level:
+		return s.Level
+	case Team:
+		return s.Team
+	}
+	return ""
 }

@@ -99,7 +99,12 @@ func TestFieldsThatChanged(t *testing.T) {
 	if d := Compare(old, list, CompareOptions{})[0]; !reflect.DeepEqual(d.Fields, want) {
 		t.Errorf("%v, want %v", d.Fields, want)
 	}
-	if d := Compare(old, list, CompareOptions{Has: Read(table("Given name|Family name|No|Boat"), Options{}).Fields()})[0]; !reflect.DeepEqual(d.Fields, want[1:2]) {
+	// A list without teams, and with a column of levels nobody filled in.
+	r := Read(table("Given name|Family name|No|Level|Boat", "N|Dube|1||blue"), Options{})
+	if has := r.Fields(); has["level"] || !has["given"] || !has["extra:Boat"] || has["team"] {
+		t.Errorf("the list has %v", has)
+	}
+	if d := Compare(old, list, CompareOptions{Has: r.Fields()})[0]; !reflect.DeepEqual(d.Fields, want[1:2]) {
 		t.Errorf("of what the list has: %v", d.Fields)
 	}
 }

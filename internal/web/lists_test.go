@@ -1,0 +1,202 @@
+package web_test
+
+import (
+	"archive/zip"
+	"bytes"
+	"encoding/json"
+	"io"
+	"mime/multipart"
+	"net/http"
+	"slices"
+	"strings"
+	"testing"
+
+	"jollysatchel/internal/tables"
+	"jollysatchel/internal/web/api"
+)
+
+// upload sends a file and returns the answer.
+func (s *school) upload(c *http.Client, path, name string, content []byte) (int, string) {
+	s.t.Helper()
+	var form bytes.Buffer
+	w := multipart.NewWriter(&form)
+	f, err := w.CreateFormFile("file", name)
+	if err != nil {
+		s.t.Fatal(err)
+	}
+	f.Write(content)
+	w.Close()
+	res, err := c.Post(s.srv.URL+path, w.FormDataContentType(), &form)
+	if err != nil {
+		s.t.Fatal(err)
+	}
+	defer res.Body.Close()
+	b, err := io.ReadAll(res.Body)
+	if err != nil {
+		s.t.Fatal(err)
+	}
+	return res.StatusCode, string(b)
+}
+
+// ask calls a route and reads its answer into T.
+func ask[T any](s *school, c *http.Client, method, path, body string) T {
+	s.t.Helper()
+	status, answer := s.call(c, method, path, body)
+	if status != 200 {
+		s.t.Fatalf("%s %s: %d %s", method, path, status, answer)
+	}
+	return read[T](s, answer)
+}
+
+func read[T any](s *school, answer string) T {
+	s.t.Helper()
+	var v T
+	if err := json.Unmarshal([]byte(answer), &v); err != nil {
+		s.t.Fatal(err, answer)
+	}
+	return v
+}
+
+func archive(t *testing.T, members map[string]string) []byte {
+	t.Helper()
+	var b bytes.Buffer
+	z := zip.NewWriter(&b)
+	for name, text := range members {
+		w, err := z.Create(name)
+		if err != nil {
+			t.Fatal(err)
+		}
+		io.WriteString(w, text)
+	}
+	z.Close()
+	return b.Bytes()
+}
+
+// Files of every format come in through the interface's own route; what is no
+// list is refused with a message of its own and nothing is kept.
+func TestFilesOfEveryFormat(t *testing.T) {
+	s := open(t)
+	c := s.as("oduya")
+	path := "/api/classes/" + s.class.ID + "/draft/file"
+	rows := [][]string{{"No", "Surname", "First", "Email"}, {"70000", "Family0", "Given0", "s0@kestrelquay.example"}, {"70002", "Family2", "Given2", "s2@kestrelquay.example"}}
+	packed := func(as tables.Writing) []byte {
+		var b bytes.Buffer
+		if err := tables.Write(&b, as, "Autumn", rows); err != nil {
+			t.Fatal(err)
+		}
+		return b.Bytes()
+	}
+	roster := archive(t, map[string]string{
+		"classes.csv": "sourcedId,title\nc1,Tide Watch 7B\n", "enrollments.csv": "classSourcedId,userSourcedId,role\nc1,u0,student\nc1,u2,student\nc1,t,teacher\n",
+		"users.csv": "sourcedId,givenName,familyName,identifier,email\nu0,Given0,Family0,70000,s0@kestrelquay.example\nu2,Given2,Family2,70002,s2@kestrelquay.example\nt,Ifeoma,Oduya,,oduya@kestrelquay.example\n",
+	})
+	for name, content := range map[string][]byte{"list.csv": packed(tables.CSV), "list.xlsx": packed(tables.XLSX), "list.ods": packed(tables.ODS), "roster.zip": roster} {
+		status, answer := s.upload(c, path, name, content)
+		if status != 200 {
+			t.Errorf("%s: %d %s", name, status, answer)
+			continue
+		}
+		d := read[api.Draft](s, answer)
+		var kinds []string
+		for _, l := range d.Lines {
+			kinds = append(kinds, string(l.Kind)+" "+l.Name)
+		}
+		if want := []string{"unchanged Given0 Family0", "joined Given2 Family2", "left Given1 Family1"}; !slices.Equal(kinds, want) || d.Source != name || d.Counts.Students != 2 {
+			t.Errorf("%s: %v, %+v", name, kinds, d.Counts)
+		}
+	}
+	s.call(c, "DELETE", "/api/classes/"+s.class.ID+"/draft", "")
+	whole := packed(tables.XLSX)
+	for code, content := range map[string][]byte{
+		"not-a-table": []byte("\x89PNG\r\n\x1a\n\x00\x00\x00\rIHDR\x00\x00"), "archive-unknown": archive(t, map[string]string{"a.txt": "hello"}), "damaged": archive(t, map[string]string{"xl/workbook.xml": "no"}),
+		"old-spreadsheet": append([]byte{0xD0, 0xCF, 0x11, 0xE0, 0xA1, 0xB1, 0x1A, 0xE1}, make([]byte, 99)...), "archive-lacks": archive(t, map[string]string{"manifest.csv": "a,b\n"}), "empty": nil,
+	} {
+		status, answer := s.upload(c, path, "x", content)
+		p := read[api.Problem](s, answer)
+		if status != 422 || p.Code != code || p.Message == "" || strings.ContainsAny(p.Message, "{}") {
+			t.Errorf("%s: %d %s", code, status, answer)
+		}
+	}
+	if status, answer := s.upload(c, path, "half.xlsx", whole[:len(whole)/2]); status != 422 {
+		t.Errorf("half a workbook: %d %s", status, answer)
+	}
+	if status, _ := s.call(c, "GET", "/api/classes/"+s.class.ID+"/draft", ""); status != 404 {
+		t.Errorf("a refused file was kept: %d", status)
+	}
+}
+
+// What is exported is named after the class, comes as a download, can't run
+// anything, and is the same list when it comes back.
+func TestExports(t *testing.T) {
+	s := open(t)
+	c := s.as("oduya")
+	class := "/api/classes/" + s.class.ID
+	ask[api.RosterAct](s, c, "PATCH", class+"/roster", `{"edits":[{"row":"`+s.row("s0")+`","field":"extra:Note","value":"=HYPERLINK(1)"}]}`)
+	for _, as := range []tables.Writing{tables.CSV, tables.XLSX, tables.ODS} {
+		res, err := c.Get(s.srv.URL + class + "/roster/export/" + string(as))
+		if err != nil {
+			t.Fatal(err)
+		}
+		b, err := io.ReadAll(res.Body)
+		res.Body.Close()
+		if err != nil || res.StatusCode != 200 || !strings.HasPrefix(res.Header.Get("Content-Disposition"), "attachment") || !strings.Contains(res.Header.Get("Content-Disposition"), "Tide%20Watch%207B") || res.Header.Get("Content-Type") != as.MediaType() {
+			t.Errorf("%s: %v %v", as, res.Header, err)
+		}
+		table, err := tables.ReadSheet(bytes.NewReader(b), "")
+		if err != nil || len(table.Rows) != 3 || table.Rows[0].Cells[0] != "Family name" || table.Rows[1].Cells[0] != "Family0" {
+			t.Errorf("%s: %+v, %v", as, table, err)
+		}
+		if note := table.Rows[1].Cells[len(table.Rows[1].Cells)-1]; strings.TrimPrefix(note, "'") != "=HYPERLINK(1)" || as == tables.CSV && note[0] != '\'' {
+			t.Errorf("%s: the note is %q", as, note)
+		}
+	}
+}
+
+// A change through the API can be looked up, with who and what, and taken back.
+func TestHistoryAndUndo(t *testing.T) {
+	s := open(t)
+	c := s.as("lindqvist")
+	class := "/api/classes/" + s.class.ID
+	act := ask[api.RosterAct](s, c, "PATCH", class+"/roster", `{"edits":[{"row":"`+s.row("s1")+`","field":"level","value":"B"}]}`)
+	left := ask[api.RosterAct](s, c, "POST", class+"/roster/left", `{"rows":["`+s.row("s0")+`"],"left":true}`)
+	history := ask[[]api.HistoryItem](s, c, "GET", class+"/roster/history", "")
+	if len(history) != 3 || history[0].Batch != left.Batch || history[0].Changes[0].What != "left" || history[1].By != "Mats Lindqvist" || history[2].Kind != "list" {
+		t.Fatalf("%+v", history)
+	}
+	if f := history[1].Changes[0].Fields; len(f) != 1 || f[0].Field != "level" || f[0].To != "B" || history[1].Changes[0].Name != "Given1 Family1" {
+		t.Errorf("%+v", history[1].Changes)
+	}
+	rows := ask[[]api.RosterRow](s, c, "GET", class+"/roster", "")
+	if len(rows) != 2 || rows[0].Name != "Given1 Family1" || rows[1].Left == 0 {
+		t.Errorf("one who left stands last: %+v", rows)
+	}
+	for _, batch := range []string{left.Batch, act.Batch} {
+		if status, answer := s.call(c, "POST", class+"/roster/history/"+batch+"/undo", ""); status != 204 {
+			t.Errorf("%d %s", status, answer)
+		}
+	}
+	rows = ask[[]api.RosterRow](s, c, "GET", class+"/roster", "")
+	if len(rows) != 2 || rows[0].Left+rows[1].Left != 0 || rows[1].Level != "" {
+		t.Errorf("taken back: %+v", rows)
+	}
+	if status, answer := s.call(c, "POST", class+"/roster/history/"+act.Batch+"/undo", ""); status != 422 || !strings.Contains(answer, "undone-already") {
+		t.Errorf("twice: %d %s", status, answer)
+	}
+	// The list came before the packing: it can only come back as a list.
+	if status, answer := s.call(c, "POST", class+"/roster/history/"+history[2].Batch+"/undo", ""); status != 422 || !strings.Contains(answer, "packed-since") {
+		t.Errorf("%d %s", status, answer)
+	}
+}
+
+func TestFindingPeople(t *testing.T) {
+	s := open(t)
+	c := s.as("oduya")
+	if status, _ := s.call(c, "POST", "/api/practice", ""); status != 201 {
+		t.Fatal(status)
+	}
+	for query, want := range map[string]int{"given1": 1, "FAMILY0+given0": 1, "given": 3, "s2%40kestrel": 1, "70001": 1, "anemone": 0, "oduya": 0, "nobody": 0, "+": 0} {
+		if found := ask[[]api.BookEntry](s, c, "GET", "/api/people?q="+query, ""); len(found) != want {
+			t.Errorf("%s: %+v", query, found)
+		}
+	}
+}
