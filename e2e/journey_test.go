@@ -278,3 +278,28 @@ const messyList = "Stud No\tSurname\tFirst\tE-mail (school)\tSet\tBoat group\n" 
 	"70673\tNorthcote\tIsla\tisla.northcote@kestrelquay.example\tA\tHeron\n" +
 	"70676\tPeixoto\tBruno\tbruno.peixoto@kestrelquay.example\tB\tGull\n" +
 	"70679\tVirtanen\tSanna\tsanna.virtanen@kestrelquay.example\tC\tTern\n"
+
+// A clean stop in the middle of a run leaves it to the next start, which
+// carries it on by itself; the window that was open shows it.
+func TestStopAndCarryOn(t *testing.T) {
+	s := startWith(t, []string{"JOLLY_WEATHER=delay=120ms,limit=25"})
+	p := s.visit(t, `^50\d |Failed to load|ERR_|^console: `).be("staff-oduya")
+	p.enterClass("Harbour History 9D")
+	p.click(`header nav a[href$="/roster"]`)
+	p.paste(".paste", strings.ReplaceAll(demo.HistoryList(), ",", "\t"))
+	p.see(".lead", "28 students are ready")
+	p.click(`[data-act="accept"]`)
+	p.see(".tree", "Cloakroom")
+	p.click(`[data-act="pack"]`)
+	p.el(`[data-run-state="packing"]`)
+	p.until(`() => document.querySelectorAll('tbody [data-state="shared"]').length > 3`)
+	url := strings.TrimPrefix(p.page.MustInfo().URL, s.url)
+	s.stop()
+	s.run()
+	again := s.visit(t, "").be("staff-oduya").open(url)
+	again.see(".note", "28 of 28 satchels are shared")
+	again.gone(`[data-run-state="packing"]`)
+	if n := again.count(`tbody td:nth-of-type(1) [data-state="shared"]`); n != 28 {
+		t.Errorf("%d satchels", n)
+	}
+}
