@@ -3,6 +3,7 @@ package web
 import (
 	"bytes"
 	"context"
+	"math/rand/v2"
 	"net/http"
 	"slices"
 	"strings"
@@ -136,7 +137,7 @@ func (s *Server) DealTeams(ctx context.Context, r api.DealTeamsRequestObject) (a
 			apart = append(apart, teams.Pair{p[0], p[1]})
 		}
 	}
-	team, together := teams.Deal(students, r.Body.Teams, uint64(r.Body.Seed), apart)
+	team, together := teams.Deal(students, r.Body.Teams, rand.New(rand.NewPCG(uint64(r.Body.Seed), 0)).Shuffle, apart)
 	names := teams.Names(r.Body.Teams)
 	out := api.DealTeams200JSONResponse{Teams: []api.TeamOf{}, Together: [][]string{}}
 	for i, st := range students {

@@ -3,7 +3,6 @@
 package teams
 
 import (
-	"math/rand/v2"
 	"slices"
 	"strconv"
 )
@@ -31,11 +30,15 @@ func Names(n int) []string {
 	return out
 }
 
+// A Shuffle puts n things in an order that chance decides, as that of
+// math/rand/v2 does: chance comes from outside, with a seed of the caller's.
+type Shuffle func(n int, swap func(i, j int))
+
 // Deal puts the students into n teams and returns the place of each student's
 // team, and the pairs that couldn't be kept apart. Team sizes differ by one at
 // most, and so does every level's number in the teams unless a pair asks for
-// more. The same students, seed and pairs give the same teams.
-func Deal(students []Student, n int, seed uint64, apart []Pair) (team []int, together []Pair) {
+// more. The same students, shuffle and pairs give the same teams.
+func Deal(students []Student, n int, shuffle Shuffle, apart []Pair) (team []int, together []Pair) {
 	team = make([]int, len(students))
 	if n < 1 {
 		return team, apart
@@ -49,11 +52,10 @@ func Deal(students []Student, n int, seed uint64, apart []Pair) (team []int, tog
 		byLevel[s.Level] = append(byLevel[s.Level], i)
 	}
 	slices.Sort(levels)
-	r := rand.New(rand.NewPCG(seed, 0))
 	next := 0
 	for _, l := range levels {
 		group := byLevel[l]
-		r.Shuffle(len(group), func(a, b int) { group[a], group[b] = group[b], group[a] })
+		shuffle(len(group), func(a, b int) { group[a], group[b] = group[b], group[a] })
 		for _, i := range group {
 			team[i] = next % n
 			next++
