@@ -16,7 +16,7 @@ import (
 )
 
 const rosterUsage = `usage: jollysatchel roster [flags] FILE   (- reads standard input)
-  --sheet NAME     the sheet to read, where a file has several
+  --sheet NAME     the sheet to read, where a file has several; or its place, from 1
   --class NAME     only the rows of this class
   --domain DOMAIN  the school's domain: other addresses are told
   --known FILE     addresses the school book knows, in any list: others are told

@@ -216,6 +216,9 @@ func TestWorkbook(t *testing.T) {
 	if old, err := book.Sheet("old"); err != nil || cells(old.Table)[1][0] != "Gone" {
 		t.Errorf("the hidden sheet by its name: %+v, %v", old, err)
 	}
+	if second, err := book.Sheet("2"); err != nil || second.Name != "7B" {
+		t.Errorf("the second sheet: %+v, %v", second, err)
+	}
 	var te *Error
 	if _, err := book.Sheet("8A"); !errors.As(err, &te) || te.Code != "no-such-sheet" || !strings.Contains(te.Error(), "Old, 7B") {
 		t.Errorf("no such sheet: %v", err)

@@ -6,6 +6,7 @@ package tables
 import (
 	"fmt"
 	"io"
+	"strconv"
 	"strings"
 
 	"jollysatchel/internal/core/roster"
@@ -56,8 +57,9 @@ type Book struct {
 	Teachers []Teacher
 }
 
-// Sheet returns the sheet of that name; for an empty name the first that is
-// neither hidden nor blank, else the first.
+// Sheet returns the sheet of that name, or of that place from 1 where none has
+// it for a name; for an empty name the first that is neither hidden nor blank,
+// else the first that isn't blank.
 func (b Book) Sheet(name string) (Sheet, error) {
 	var names []string
 	for _, s := range b.Sheets {
@@ -65,6 +67,9 @@ func (b Book) Sheet(name string) (Sheet, error) {
 			return s, nil
 		}
 		names = append(names, s.Name)
+	}
+	if n, err := strconv.Atoi(name); err == nil && n >= 1 && n <= len(b.Sheets) {
+		return b.Sheets[n-1], nil
 	}
 	if name != "" {
 		return Sheet{}, &Error{Code: "no-such-sheet", Args: map[string]string{"sheet": name, "sheets": strings.Join(names, ", ")}}

@@ -47,6 +47,40 @@ func letterOrDigit(c byte) bool {
 	return c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z' || c >= '0' && c <= '9' || c >= 0x80
 }
 
+// usualAddress reports an address of letters, figures, inner single dots,
+// hyphens and underlines in small ASCII, as nearly all are: its form is right,
+// and it is its own lower case. It says no of others that may be right as well.
+func usualAddress(a string) bool {
+	if len(a) > 100 {
+		return false
+	}
+	at, last := -1, byte('.')
+	for i := 0; i < len(a); i++ {
+		c := a[i]
+		switch {
+		case c >= 'a' && c <= 'z', c >= '0' && c <= '9':
+		case c == '.':
+			if last == '.' || last == '@' || last == '-' {
+				return false
+			}
+		case c == '@':
+			if at >= 0 || last == '.' || i > 60 {
+				return false
+			}
+			at = i
+		case c == '-':
+			if last == '.' || last == '@' {
+				return false
+			}
+		case c == '_' && at < 0:
+		default:
+			return false
+		}
+		last = c
+	}
+	return at > 0 && len(a)-at <= 60 && last != '.' && last != '@' && last != '-'
+}
+
 // AddressForm checks an address's form. It returns an empty string where the
 // form is right, else what is wrong: "no-at", "two-ats", "space", "local",
 // "domain", "too-long" (RFC 5321 4.5.3.1: 64 bytes before the @, 254 in all)

@@ -330,7 +330,11 @@ func (r *reader) student(row Row, s *Student) bool {
 	if s.Address == "" && r.opt.Derive != "" {
 		s.Address = r.opt.Derive.Derive(*s, r.opt.Domain)
 	}
-	if af >= 0 || r.opt.Derive != "" {
+	account, usual := s.Address, usualAddress(s.Address)
+	if !usual {
+		account = strings.ToLower(account)
+	}
+	if !usual && (af >= 0 || r.opt.Derive != "") {
 		if code, args := r.addressProblem(*s); code != "" {
 			r.add(finding(row.Line, af, r.heading(af), code, args...))
 			return false
@@ -343,7 +347,6 @@ func (r *reader) student(row Row, s *Student) bool {
 			return false
 		}
 	}
-	account := strings.ToLower(s.Address)
 	for i := range r.accounts.of(account) {
 		o := &r.res.Students[i]
 		if o.Name() != s.Name() {
@@ -541,16 +544,17 @@ func (r *reader) zerosLost(body []Row) {
 	if !ok {
 		return
 	}
-	lengths, zero := map[int]int{}, false
+	var lengths [64]int // longer ones are no student numbers
+	zero := false
 	for i := range r.res.Students {
-		if s := &r.res.Students[i]; isDigits(s.Number) {
-			lengths[len(s.Number)]++
-			zero = zero || s.Number[0] == '0'
+		if n := r.res.Students[i].Number; len(n) < len(lengths) && isDigits(n) {
+			lengths[len(n)]++
+			zero = zero || n[0] == '0'
 		}
 	}
 	usual, most := 0, 0
 	for l, n := range lengths {
-		if n > most || n == most && l > usual {
+		if n > 0 && n >= most {
 			usual, most = l, n
 		}
 	}

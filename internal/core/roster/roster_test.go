@@ -50,6 +50,10 @@ func TestRoles(t *testing.T) {
 	}{
 		{"any order", []string{"Period|Email|Last name|First name|Student ID", "3|a@b.example|Dube|N|1"}, []Role{Period, Address, Family, Given, Number}, 1},
 		{"other languages", []string{"Nachname|Vorname|E-Mail-Adresse|Klasse", "Dube|N|a@b.example|7B"}, []Role{Family, Given, Address, Class}, 1},
+		{"pupils by number", []string{"Learner|Set|School e-mail|Pupil no|AdmissionNo", "Dube, N|A|a@b.example|0101|7"}, []Role{Full, Level, Address, Number, Extra}, 1},
+		{"Czech", []string{"Příjmení|Jméno|E-mailová adresa|Třída", "Dvořák|Jiří|a@b.example|7B"}, []Role{Family, Given, Address, Class}, 1},
+		{"Japanese", []string{"学籍番号|姓|名|メールアドレス|クラス", "0101|中村|そら|a@b.example|7B"}, []Role{Number, Family, Given, Address, Class}, 1},
+		{"Finnish", []string{"Sukunimi|Etunimi|Sähköposti|Luokka", "Laine|Aino|a@b.example|7B"}, []Role{Family, Given, Address, Class}, 1},
 		{"wording", []string{"Student e-mail (school)|PUPIL NAME|Tutor Group|Boat group|Reading level", "a@b.example|N Dube|7B|Gull|A"}, []Role{Address, Full, Class, Extra, Level}, 1},
 		{"title lines above", []string{"Class list 7B", "", "Surname|Forename|Mail", "Dube|N|a@b.example"}, []Role{Family, Given, Address}, 3},
 		{"values decide an odd heading", []string{"Surname|First|Contact", "Dube|N|a@b.example", "Eze|K|k@b.example"}, []Role{Family, Given, Address}, 1},
@@ -161,6 +165,9 @@ func TestAddressForm(t *testing.T) {
 		"a@": "domain", "a@-kq.example": "domain", "a@kq-.example": "domain", "a@kq..example": "domain", "a@kq_.example": "domain", "a@" + strings.Repeat("x", 64) + ".example": "domain",
 		strings.Repeat("x", 64) + "@kq.example": "", strings.Repeat("x", 65) + "@kq.example": "too-long", "a\xff@kq.example": "not-text",
 	} {
+		if usualAddress(a) && (want != "" || strings.ToLower(a) != a) {
+			t.Errorf("%q is taken for a usual address", a)
+		}
 		if got := AddressForm(a); got != want {
 			t.Errorf("AddressForm(%q) = %q, want %q", a, got, want)
 		}
@@ -226,6 +233,19 @@ func FuzzRead(f *testing.F) {
 		res := Read(table(strings.Split(s, "\n")...), Options{})
 		if c := res.Counts; c.Students+c.Blank+c.Hidden+c.LeftOut != c.Rows {
 			t.Errorf("%q: %+v", s, c)
+		}
+	})
+}
+
+// Whatever is taken for a usual address has a right form, and is its own lower
+// case.
+func FuzzUsualAddress(f *testing.F) {
+	for _, a := range []string{"a.b@kq.example", "a-b@k-q.example", "a_b@kq.example", "-a@b", "a.-b@kq.example", "a@b-.c", "a@b..c"} {
+		f.Add(a)
+	}
+	f.Fuzz(func(t *testing.T, a string) {
+		if usualAddress(a) && (AddressForm(a) != "" || strings.ToLower(a) != a) {
+			t.Errorf("%q: %s", a, AddressForm(a))
 		}
 	})
 }
