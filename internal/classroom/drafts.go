@@ -16,6 +16,10 @@ import (
 // MaxStudents is the largest class.
 const MaxStudents = 2000
 
+// mostSuggestions of likely right addresses are looked for in one list: more
+// than a page shows, and a list with so many unknown ones is of another school.
+const mostSuggestions = 1000
+
 // A Draft is a list that waits to be accepted, with what was read from it and
 // what accepting it would do.
 type Draft struct {
@@ -302,11 +306,15 @@ func (c *Classroom) readDraft(ctx context.Context, by string, d store.Draft) (Dr
 			students = append(students, roster.Student{Given: a.Given, Family: a.Family, Number: a.Number, Address: a.Address})
 		}
 	}
+	suggestions := 0
 	opt := roster.Options{
 		Roles: d.Roles.V, LeftOut: d.LeftOut.V, Domain: c.School.Domain, FamilyFirst: d.Settings.V.FamilyFirst, Derive: d.Settings.V.Derive,
 		Known: func(a, name string) (bool, string) {
 			if known[strings.ToLower(a)] {
 				return true, ""
+			}
+			if suggestions++; suggestions > mostSuggestions {
+				return false, ""
 			}
 			return false, schoolbook.Like(a, name, accounts)
 		},

@@ -559,10 +559,9 @@ type ClassMy string
 
 // ClassName a class the list can be for
 type ClassName struct {
-	Code     string `json:"code"`
-	Id       string `json:"id"`
-	Name     string `json:"name"`
-	Students int    `json:"students"`
+	Code string `json:"code"`
+	Id   string `json:"id"`
+	Name string `json:"name"`
 }
 
 // ClassTag a class on the peg rail

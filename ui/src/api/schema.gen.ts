@@ -1084,7 +1084,6 @@ export interface components {
             id: string;
             code: string;
             name: string;
-            students: number;
         };
         /** @description one value that differs */
         FieldChange: {

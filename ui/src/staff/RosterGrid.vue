@@ -230,6 +230,7 @@ const hint = (r: Of<'RosterRow'>) =>
   ]
     .filter(Boolean)
     .join(' · ')
+const hints = computed(() => props.rows.some((r) => r.also.length || r.sitsOut.length))
 </script>
 
 <template>
@@ -253,6 +254,7 @@ const hint = (r: Of<'RosterRow'>) =>
               }}</span>
             </button>
           </th>
+          <th v-if="hints">{{ t('grid.notes') }}</th>
         </tr>
       </thead>
       <tbody>
@@ -303,28 +305,29 @@ const hint = (r: Of<'RosterRow'>) =>
               :aria-label="fieldName(f)"
               @blur="end(true)"
             />
+            <span v-else-if="f === 'address' && sorted[i.index].problem" class="mend">
+              <bdi>{{ valueOf(sorted[i.index], f) }}</bdi>
+              <button
+                v-if="mayChange && sorted[i.index].problem!.args?.suggestion"
+                class="link"
+                :title="reasonText(sorted[i.index].problem!)"
+                @mousedown.stop
+                @click="useSuggestion(sorted[i.index])"
+              >
+                {{ t('list.use', { address: short(sorted[i.index].problem!.args!.suggestion) }) }}
+              </button>
+              <span v-else class="bad" :title="reasonText(sorted[i.index].problem!)">
+                {{ t(`grid.problem-${sorted[i.index].problem!.code}`) }}</span
+              >
+            </span>
             <template v-else>
               <bdi>{{ valueOf(sorted[i.index], f) }}</bdi>
               <span v-if="c === 0 && sorted[i.index].left" class="faint" :title="exact(sorted[i.index].left)">
                 {{ t('grid.left-when', { when: ago(sorted[i.index].left, t) }) }}</span
               >
-              <span v-else-if="c === 0 && hint(sorted[i.index])" class="faint" :title="hint(sorted[i.index])"> ·</span>
-              <template v-if="f === 'address' && sorted[i.index].problem">
-                <button
-                  v-if="mayChange && sorted[i.index].problem!.args?.suggestion"
-                  class="link"
-                  :title="reasonText(sorted[i.index].problem!)"
-                  @mousedown.stop
-                  @click="useSuggestion(sorted[i.index])"
-                >
-                  {{ t('list.use', { address: short(sorted[i.index].problem!.args!.suggestion) }) }}
-                </button>
-                <span v-else class="bad" :title="reasonText(sorted[i.index].problem!)">
-                  {{ t(`grid.problem-${sorted[i.index].problem!.code}`) }}</span
-                >
-              </template>
             </template>
           </td>
+          <td v-if="hints" class="faint hint" :title="hint(sorted[i.index])">{{ hint(sorted[i.index]) }}</td>
         </tr>
         <tr v-if="below > 0" aria-hidden="true">
           <td :style="{ height: `${below}px` }" />
@@ -374,6 +377,10 @@ td {
   overflow: hidden;
   text-overflow: ellipsis;
 }
+td.hint {
+  max-width: 260px;
+  cursor: default;
+}
 td[data-field='address'] {
   max-width: 330px;
 }
@@ -384,6 +391,7 @@ td[aria-hidden] {
 td.pick,
 th.pick {
   width: 28px;
+  min-width: 28px;
   padding: 0 4px 0 0;
   cursor: default;
 }
@@ -436,7 +444,16 @@ tr.left td {
   background: var(--sheet);
   color: var(--ink);
 }
-td .link {
-  margin-left: 6px;
+/* The address may be cut short; what mends it stays in sight. */
+.mend {
+  display: flex;
+  gap: 6px;
+}
+.mend bdi {
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.mend > :last-child {
+  flex: none;
 }
 </style>

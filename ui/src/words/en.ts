@@ -387,6 +387,7 @@ export default {
     label: 'The class list; cells can be typed into',
     'problem-account-unknown': 'not in the school book',
     'problem-no-address': 'no address',
+    notes: 'Also',
     'left-when': 'left {when}',
     'sits-out': 'sits out: {titles}',
     'also-in': 'also in {classes}',
