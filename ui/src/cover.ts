@@ -12,8 +12,11 @@ function coverText(text: string): string {
   return search ? text.replace(search, (found) => cover.get(found.toLocaleLowerCase()) ?? found) : text
 }
 
+// Ids and keys begin like this; a name of letters from a to f could hide in one.
+const isId = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-/i
+
 function walk(value: unknown): unknown {
-  if (typeof value === 'string') return coverText(value)
+  if (typeof value === 'string') return isId.test(value) ? value : coverText(value)
   if (Array.isArray(value)) return value.map(walk)
   if (value && typeof value === 'object')
     return Object.fromEntries(Object.entries(value).map(([k, v]) => [coverText(k), walk(v)]))
