@@ -335,4 +335,30 @@ func TestSeveralClassesAndChoice(t *testing.T) {
 	p.see(`[data-part="who"]`, "one student of Lighthouse 6A")
 	p.see(`tr[data-section="left-out"]`, "not among those chosen")
 	p.see(".choice li.out", "Level is one of A doesn’t hold")
+
+	// Students of other classes, some of them by hand.
+	p.enterClass("Signals 6B")
+	p.see("header nav a", "Roster").MustClick()
+	p.click(`[data-desk="add"]`)
+	p.see("summary", "From other classes").MustClick()
+	p.click(`.add .pick input`)
+	p.see(`[data-act="add-chosen"]`, "Add 2 students")
+	p.see(".choice li", "Calloway, Iris").MustElement("input").MustClick()
+	p.see(`[data-act="add-chosen"]`, "Add one student").MustClick()
+	p.el(`tr[data-student="Wren Ashdown"]`)
+	p.until(`() => document.querySelectorAll('tbody tr[data-student]').length === 2`)
+
+	// Two teams, and one moved by dragging.
+	p.click(`[data-desk="teams"]`)
+	p.click(`[data-act="deal"]`)
+	p.el(`[data-team="B"] li`)
+	p.page.MustEval(`() => {
+		const from = document.querySelector('[data-team="B"] li'), to = document.querySelector('[data-team="A"]')
+		const d = new DataTransfer()
+		for (const [el, what] of [[from, 'dragstart'], [to, 'dragover'], [to, 'drop']])
+			el.dispatchEvent(new DragEvent(what, { dataTransfer: d, bubbles: true, cancelable: true }))
+	}`)
+	p.until(`() => document.querySelectorAll('[data-team="A"] li').length === 2`)
+	p.click(`[data-act="keep-teams"]`)
+	p.until(`() => [...document.querySelectorAll('tbody tr[data-student] [data-field="team"]')].every((e) => e.textContent.trim() === 'A')`)
 }
