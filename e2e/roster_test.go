@@ -335,6 +335,8 @@ func TestSeveralClassesAndChoice(t *testing.T) {
 	p.see(`[data-part="who"]`, "one student of Lighthouse 6A")
 	p.see(`tr[data-section="left-out"]`, "not among those chosen")
 	p.see(".choice li.out", "Level is one of A doesn’t hold")
+	p.see(`tr[data-section="left-out"] button`, "Take in").MustClick() // against the condition
+	p.see(`[data-act="pack"]`, "Pack 2 copies")
 
 	// Students of other classes, some of them by hand.
 	p.enterClass("Signals 6B")

@@ -54,7 +54,7 @@ type DraftField struct {
 
 // compare says which classes the list is for and what it changes in them.
 func (c *Classroom) compare(ctx context.Context, by string, d *Draft) error {
-	classes, err := c.Mine(ctx, by)
+	classes, err := c.Store.Taught(ctx, by)
 	if err != nil {
 		return err
 	}
@@ -175,25 +175,6 @@ func studentOf(m store.Member) roster.Student {
 	}
 }
 
-// Mine are the classes an account may change the roster of.
-func (c *Classroom) Mine(ctx context.Context, by string) ([]store.Class, error) {
-	all, err := c.Store.Classes(ctx, by)
-	if err != nil {
-		return nil, err
-	}
-	var out []store.Class
-	for _, cl := range all {
-		staff, err := c.Store.Staff(ctx, cl.ID)
-		if err != nil {
-			return nil, err
-		}
-		if slices.ContainsFunc(staff, func(m store.StaffMember) bool { return m.Account == by && m.Role != store.RoleAssistant }) {
-			out = append(out, cl)
-		}
-	}
-	return out, nil
-}
-
 // groups divides the list and says which class each part is: what the teacher
 // said, else the class it names, else, where there is one part alone, the
 // class the list was brought to.
@@ -274,8 +255,7 @@ func (c *Classroom) Accept(ctx context.Context, by, class string) (Accepted, err
 			touched = append(touched, g.Target)
 		}
 	}
-	source := d.Source
-	out.Batch, err = c.changeRosters(ctx, by, "list", source, touched, func(tx *store.Store) ([]string, error) {
+	out.Batch, err = c.changeRosters(ctx, by, "list", d.Source, touched, func(tx *store.Store, before rosterStates) ([]string, error) {
 		var made []string
 		for _, g := range d.Groups {
 			if g.Target != NewClass {
@@ -293,11 +273,15 @@ func (c *Classroom) Accept(ctx context.Context, by, class string) (Accepted, err
 			if !line.Accepted {
 				continue
 			}
+			// What was looked at is what is changed: not what another made of it since.
+			if m := line.Member; m != nil && !same(before[m.ClassID][m.ID], m.State()) {
+				return nil, &Invalid{"list", "changed-meanwhile", map[string]string{"name": tidy(m.Given + " " + m.Family)}}
+			}
 			if err := a.line(ctx, line, ids[line.Group]); err != nil {
 				return nil, err
 			}
 			out.Counts[line.Kind]++
-			if line.Kind != roster.Left {
+			if line.Student != nil {
 				out.Students++
 			}
 		}
@@ -415,7 +399,7 @@ func (a accepter) line(ctx context.Context, l DraftLine, class string) error {
 				setField(&to, f.Field, f.To)
 			}
 		}
-		return a.restate(ctx, l.Member.ClassID, l.Member.ID, l.Member.State(), to, a.accounts)
+		return a.restate(ctx, l.Member.ClassID, l.Member.ID, l.Member.State(), to)
 	}
 	return nil
 }

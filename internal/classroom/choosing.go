@@ -2,7 +2,6 @@ package classroom
 
 import (
 	"context"
-	"maps"
 	"slices"
 
 	"jollysatchel/internal/core/choosing"
@@ -12,19 +11,8 @@ import (
 
 // Out says who gets no copy of a handout and why: by hand or by its choice.
 func (c Class) Out(h store.Handout) map[string]string {
-	s := h.Settings.V
-	choice := s.Choice
-	choice.Ticked = maps.Clone(choice.Ticked)
-	if choice.Ticked == nil {
-		choice.Ticked = map[string]bool{}
-	}
-	for row, why := range s.Out {
-		if why == handout.Unticked {
-			choice.Ticked[row] = false
-		}
-	}
 	out := map[string]string{}
-	for _, o := range choosing.Choose(c.choosable(s.Out), choice) {
+	for _, o := range choosing.Choose(c.choosable(h.Settings.V.Out), h.Settings.V.Choice) {
 		if !o.In {
 			out[o.Row] = string(o.Reason)
 		}
@@ -48,14 +36,19 @@ type Chosen struct {
 	Student Student
 }
 
-// Choose says who is in, of one class or several of the account's.
-func (c *Classroom) Choose(ctx context.Context, by string, classes []string, choice choosing.Choice) ([]Chosen, error) {
+// Choose says who is in, of one class or several of the account's. sitsOut are
+// the rows that sit out what is chosen for.
+func (c *Classroom) Choose(ctx context.Context, by string, classes, sitsOut []string, choice choosing.Choice) ([]Chosen, error) {
 	mine, err := c.Store.Classes(ctx, by)
 	if err != nil {
 		return nil, err
 	}
 	whole := slices.DeleteFunc(slices.Clone(choice.Conditions), func(cond choosing.Condition) bool { return !cond.Whole() })
 	choice.Conditions = whole
+	exempt := map[string]string{}
+	for _, row := range sitsOut {
+		exempt[row] = handout.SitsOut
+	}
 	out := []Chosen{}
 	for _, id := range classes {
 		if !slices.ContainsFunc(mine, func(cl store.Class) bool { return cl.ID == id }) {
@@ -65,7 +58,7 @@ func (c *Classroom) Choose(ctx context.Context, by string, classes []string, cho
 		if err != nil {
 			return nil, err
 		}
-		for i, o := range choosing.Choose(cl.choosable(nil), choice) {
+		for i, o := range choosing.Choose(cl.choosable(exempt), choice) {
 			out = append(out, Chosen{o, cl, cl.Students[i]})
 		}
 	}

@@ -34,13 +34,12 @@ type School struct {
 
 // A Classroom serves every class of the school.
 type Classroom struct {
-	School School
-	Store  *store.Store
-	Cup    cupboard.Cupboard
-	Book   schoolbook.Book
-	Packer *packer.Packer
-	// Practice makes invented accounts; nil where that can't be done.
-	Practice Practice
+	School   School
+	Store    *store.Store
+	Cup      cupboard.Cupboard
+	Book     schoolbook.Book
+	Packer   *packer.Packer
+	Practice Practice // makes invented accounts
 	Now      clock.Clock
 	Folders  room.Names // names of the places, in the school's words
 }

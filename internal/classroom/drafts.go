@@ -25,7 +25,6 @@ const mostSuggestions = 1000
 type Draft struct {
 	store.Draft
 	Read     roster.Result
-	Known    int // addresses the school book knows, of those that are there
 	Rule     roster.Rule
 	Groups   []DraftGroup
 	Compared bool // there is something to compare with

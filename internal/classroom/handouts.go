@@ -4,6 +4,7 @@ import (
 	"context"
 	"database/sql"
 	"io"
+	"maps"
 	"strconv"
 	"strings"
 	"time"
@@ -129,21 +130,8 @@ func (c *Classroom) ChangeHandout(ctx context.Context, by string, cl Class, h st
 		}
 		s.Choice = *ch.Choice
 	}
-	if s.Out == nil {
-		s.Out = map[string]string{}
-	}
-	for row, why := range ch.Out {
-		switch why {
-		case "":
-			delete(s.Out, row)
-		case handout.SitsOut, handout.Unticked:
-			if _, ok := cl.Student(row); !ok {
-				return h, &Invalid{"out", "no-such-student", nil}
-			}
-			s.Out[row] = why
-		default:
-			return h, &Invalid{"out", "no-such-reason", nil}
-		}
+	if err := pick(cl, &h, ch.Out); err != nil {
+		return h, err
 	}
 	if ch.Due != nil {
 		h.Due = sql.NullTime{}
@@ -162,6 +150,39 @@ func (c *Classroom) ChangeHandout(ctx context.Context, by string, cl Class, h st
 	}
 	h.ChangedAt = c.Now()
 	return h, c.Store.SaveHandout(ctx, h)
+}
+
+// pick takes students out or in by hand. Whom a condition keeps out is taken
+// in against it.
+func pick(cl Class, h *store.Handout, picks map[string]string) error {
+	s := &h.Settings.V
+	if s.Out == nil {
+		s.Out = map[string]string{}
+	}
+	s.Choice.Ticked = maps.Clone(s.Choice.Ticked)
+	if s.Choice.Ticked == nil {
+		s.Choice.Ticked = map[string]bool{}
+	}
+	for row, why := range picks {
+		if _, ok := cl.Student(row); !ok && why != "" {
+			return &Invalid{"out", "no-such-student", nil}
+		}
+		switch why {
+		case "":
+			delete(s.Out, row)
+			delete(s.Choice.Ticked, row)
+			if cl.Out(*h)[row] == handout.ByCondition {
+				s.Choice.Ticked[row] = true
+			}
+		case handout.SitsOut:
+			s.Out[row] = why
+		case handout.Unticked:
+			s.Choice.Ticked[row] = false
+		default:
+			return &Invalid{"out", "no-such-reason", nil}
+		}
+	}
+	return nil
 }
 
 func checkPattern(cl Class, p naming.Pattern) error {

@@ -55,7 +55,7 @@ func (c *Classroom) MakePractice(ctx context.Context, by string) (store.Class, e
 	if err := c.Practice.Enrol(ctx, accounts); err != nil {
 		return cl, err
 	}
-	_, err = c.changeRosters(ctx, by, "list", "", nil, func(tx *store.Store) ([]string, error) {
+	_, err = c.changeRosters(ctx, by, "list", "", nil, func(tx *store.Store, _ rosterStates) ([]string, error) {
 		if err := tx.InsertClass(ctx, cl, by); err != nil {
 			return nil, err
 		}

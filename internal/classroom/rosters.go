@@ -12,30 +12,36 @@ import (
 	"time"
 
 	"jollysatchel/internal/core/roster"
-	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
 	"jollysatchel/internal/tables"
 )
 
+// rosterStates are the rows of rosters as they stand, by class and row.
+type rosterStates map[string]map[string]store.RowState
+
 // changeRosters does something to the rosters of classes, all or nothing, and
-// keeps every row's state before and after. do returns classes it made. The
-// batch that comes back names the act for taking it back; it is empty where
-// nothing changed.
-func (c *Classroom) changeRosters(ctx context.Context, by, kind, source string, classes []string, do func(tx *store.Store) ([]string, error)) (string, error) {
+// keeps every row's state before and after. Acts on one class follow each
+// other, so that none works on what another is changing. do is given the
+// states before and returns classes it made. The batch that comes back names
+// the act for taking it back; it is empty where nothing changed.
+func (c *Classroom) changeRosters(ctx context.Context, by, kind, source string, classes []string, do func(tx *store.Store, before rosterStates) ([]string, error)) (string, error) {
 	batch, any := store.NewID(), false
 	err := c.Store.Tx(ctx, func(tx *store.Store) error {
-		before := map[string]map[string]store.RowState{}
+		if err := tx.LockClasses(ctx, classes); err != nil {
+			return err
+		}
+		before := rosterStates{}
 		for _, id := range classes {
 			var err error
 			if before[id], err = states(ctx, tx, id); err != nil {
 				return err
 			}
 		}
-		made, err := do(tx)
+		made, err := do(tx, before)
 		if err != nil {
 			return err
 		}
-		touched := slices.Clone(append(slices.Clone(classes), made...))
+		touched := append(slices.Clone(classes), made...)
 		slices.Sort(touched)
 		for _, id := range slices.Compact(touched) {
 			after, err := states(ctx, tx, id)
@@ -147,11 +153,8 @@ func (c *Classroom) EditRoster(ctx context.Context, by, class string, edits []Ce
 	if err != nil {
 		return "", err
 	}
-	return c.changeRosters(ctx, by, "edit", "", []string{class}, func(tx *store.Store) ([]string, error) {
-		now, err := states(ctx, tx, class)
-		if err != nil {
-			return nil, err
-		}
+	return c.changeRosters(ctx, by, "edit", "", []string{class}, func(tx *store.Store, before rosterStates) ([]string, error) {
+		now := before[class]
 		to := maps.Clone(now)
 		for _, e := range edits {
 			s, ok := to[e.Row]
@@ -179,7 +182,7 @@ func (c *Classroom) EditRoster(ctx context.Context, by, class string, edits []Ce
 		a := accepter{Classroom: c, tx: tx, accounts: accounts}
 		for _, row := range sortedKeys(to) {
 			if !same(now[row], to[row]) {
-				if err := a.restate(ctx, class, row, now[row], to[row], accounts); err != nil {
+				if err := a.restate(ctx, class, row, now[row], to[row]); err != nil {
 					return nil, err
 				}
 			}
@@ -207,9 +210,9 @@ func addressesApart(rows map[string]store.RowState) error {
 
 // restate brings a row and its person from one state to another. An address
 // that is another person's makes the row theirs.
-func (a accepter) restate(ctx context.Context, class, row string, from, to store.RowState, accounts map[string]schoolbook.Account) error {
+func (a accepter) restate(ctx context.Context, class, row string, from, to store.RowState) error {
 	if !strings.EqualFold(from.Address, to.Address) {
-		to.Account = accounts[strings.ToLower(to.Address)].ID
+		to.Account = a.accounts[strings.ToLower(to.Address)].ID
 		if to.Account != "" {
 			p, err := a.tx.PersonByAccount(ctx, to.Account)
 			switch {
@@ -233,33 +236,47 @@ func (a accepter) restate(ctx context.Context, class, row string, from, to store
 	return a.tx.RestoreRow(ctx, class, row, to)
 }
 
-// AddStudent puts one student into a class.
-func (c *Classroom) AddStudent(ctx context.Context, by, class string, s roster.Student) (string, error) {
-	s.Given, s.Family, s.Preferred, s.Address, s.Number = tidy(s.Given), tidy(s.Family), tidy(s.Preferred), tidy(s.Address), tidy(s.Number)
-	switch {
-	case s.Given == "" && s.Family == "":
-		return "", &Invalid{"family", "name-missing", nil}
-	case s.Address != "" && roster.AddressForm(s.Address) != "":
-		return "", &Invalid{"address", "address-malformed", map[string]string{"value": s.Address, "why": roster.AddressForm(s.Address)}}
-	}
-	accounts, err := c.Book.ByAddress(ctx, []string{s.Address})
-	if err != nil {
-		return "", err
-	}
-	members, err := c.Store.Members(ctx, class)
-	if err != nil {
-		return "", err
-	}
-	for _, m := range members {
-		if s.Address != "" && strings.EqualFold(m.Address, s.Address) || s.Number != "" && m.Number == s.Number {
-			return "", &Invalid{"address", "student-there", map[string]string{"name": tidy(m.Given + " " + m.Family)}}
+// AddStudents puts students into a class, all of them or none.
+func (c *Classroom) AddStudents(ctx context.Context, by, class string, students []roster.Student) (string, error) {
+	var addresses []string
+	for i, s := range students {
+		s.Given, s.Family, s.Preferred, s.Address, s.Number = tidy(s.Given), tidy(s.Family), tidy(s.Preferred), tidy(s.Address), tidy(s.Number)
+		switch {
+		case s.Given == "" && s.Family == "":
+			return "", &Invalid{"family", "name-missing", nil}
+		case s.Address != "" && roster.AddressForm(s.Address) != "":
+			return "", &Invalid{"address", "address-malformed", map[string]string{"value": s.Address, "why": roster.AddressForm(s.Address)}}
 		}
+		students[i], addresses = s, append(addresses, s.Address)
 	}
-	if len(members) >= MaxStudents {
-		return "", &Invalid{"list", "too-many-students", map[string]string{"most": strconv.Itoa(MaxStudents), "count": strconv.Itoa(len(members) + 1)}}
+	accounts, err := c.Book.ByAddress(ctx, addresses)
+	if err != nil {
+		return "", err
 	}
-	return c.changeRosters(ctx, by, "added", "", []string{class}, func(tx *store.Store) ([]string, error) {
-		return nil, accepter{Classroom: c, tx: tx, accounts: accounts}.join(ctx, class, s, nil)
+	return c.changeRosters(ctx, by, "added", "", []string{class}, func(tx *store.Store, before rosterStates) ([]string, error) {
+		there, n := map[string]string{}, len(students)
+		for _, s := range before[class] {
+			if s.Left == nil {
+				there[strings.ToLower(s.Address)], there[s.Number] = tidy(s.Given+" "+s.Family), tidy(s.Given+" "+s.Family)
+				n++
+			}
+		}
+		delete(there, "")
+		if n > MaxStudents {
+			return nil, &Invalid{"list", "too-many-students", map[string]string{"most": strconv.Itoa(MaxStudents), "count": strconv.Itoa(n)}}
+		}
+		a := accepter{Classroom: c, tx: tx, accounts: accounts}
+		for _, s := range students {
+			for _, key := range []string{strings.ToLower(s.Address), s.Number} {
+				if name, taken := there[key]; taken {
+					return nil, &Invalid{"address", "student-there", map[string]string{"name": name}}
+				}
+			}
+			if err := a.join(ctx, class, s, nil); err != nil {
+				return nil, err
+			}
+		}
+		return nil, nil
 	})
 }
 
@@ -270,11 +287,8 @@ func (c *Classroom) SetLeft(ctx context.Context, by, class string, rows []string
 	if left {
 		kind, at = "left", sql.NullTime{Time: c.Now(), Valid: true}
 	}
-	return c.changeRosters(ctx, by, kind, "", []string{class}, func(tx *store.Store) ([]string, error) {
-		now, err := states(ctx, tx, class)
-		if err != nil {
-			return nil, err
-		}
+	return c.changeRosters(ctx, by, kind, "", []string{class}, func(tx *store.Store, before rosterStates) ([]string, error) {
+		now := maps.Clone(before[class])
 		var change []string
 		for _, row := range rows {
 			s, ok := now[row]
@@ -310,7 +324,7 @@ func (c *Classroom) Undo(ctx context.Context, by, class, batch string) error {
 	if err != nil {
 		return err
 	}
-	mine, err := c.Mine(ctx, by)
+	mine, err := c.Store.Taught(ctx, by)
 	if err != nil {
 		return err
 	}
@@ -329,14 +343,10 @@ func (c *Classroom) Undo(ctx context.Context, by, class, batch string) error {
 		}
 		classes = append(classes, e.ClassID)
 	}
-	_, err = c.changeRosters(ctx, by, "undone", h.Source, classes, func(tx *store.Store) ([]string, error) {
+	_, err = c.changeRosters(ctx, by, "undone", h.Source, classes, func(tx *store.Store, before rosterStates) ([]string, error) {
 		for _, e := range entries {
-			now, err := states(ctx, tx, e.ClassID)
-			if err != nil {
-				return nil, err
-			}
 			for _, ch := range e.Changes.V {
-				s, there := now[ch.Row]
+				s, there := before[e.ClassID][ch.Row]
 				if ch.After == nil || !there || !same(s, *ch.After) {
 					return nil, &Invalid{"history", "changed-since", nil}
 				}

@@ -7,6 +7,7 @@ import (
 	"reflect"
 	"slices"
 	"strings"
+	"sync"
 	"testing"
 
 	"jollysatchel/internal/app"
@@ -416,13 +417,13 @@ func TestEditRoster(t *testing.T) {
 
 func TestAddAndLeave(t *testing.T) {
 	a, c := school(t, 2)
-	_, err := a.Rooms.AddStudent(ctx, "oduya", c.ID, roster.Student{Given: " ", Address: "s2@kestrelquay.example"})
+	_, err := a.Rooms.AddStudents(ctx, "oduya", c.ID, []roster.Student{{Given: " ", Address: "s2@kestrelquay.example"}})
 	wantInvalid(t, err, "family", "name-missing")
-	_, err = a.Rooms.AddStudent(ctx, "oduya", c.ID, roster.Student{Family: "X", Address: "x"})
+	_, err = a.Rooms.AddStudents(ctx, "oduya", c.ID, []roster.Student{{Family: "X", Address: "x"}})
 	wantInvalid(t, err, "address", "address-malformed")
-	_, err = a.Rooms.AddStudent(ctx, "oduya", c.ID, roster.Student{Family: "X", Address: "S1@kestrelquay.example"})
+	_, err = a.Rooms.AddStudents(ctx, "oduya", c.ID, []roster.Student{{Family: "X", Address: "S1@kestrelquay.example"}})
 	wantInvalid(t, err, "address", "student-there")
-	batch, err := a.Rooms.AddStudent(ctx, "oduya", c.ID, roster.Student{Given: "Given2", Family: "Family2", Address: "s2@kestrelquay.example"})
+	batch, err := a.Rooms.AddStudents(ctx, "oduya", c.ID, []roster.Student{{Given: "Given2", Family: "Family2", Address: "s2@kestrelquay.example"}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -583,11 +584,11 @@ func TestHandoutByChoice(t *testing.T) {
 			t.Errorf("student %d has a copy: %v", i, err == nil)
 		}
 	}
-	chosen, err := a.Rooms.Choose(ctx, "oduya", []string{c.ID}, choosing.Choice{Conditions: []choosing.Condition{{Column: "Level", Test: choosing.Is, Values: []string{"B"}}, {Column: "Team", Test: choosing.Is}}})
-	if err != nil || len(chosen) != 4 || !chosen[1].In || chosen[0].In {
+	chosen, err := a.Rooms.Choose(ctx, "oduya", []string{c.ID}, []string{row(3)}, choosing.Choice{Conditions: []choosing.Condition{{Column: "Level", Test: choosing.Is, Values: []string{"B"}}, {Column: "Team", Test: choosing.Is}}})
+	if err != nil || len(chosen) != 4 || !chosen[1].In || chosen[0].In || chosen[3].In || chosen[3].Reason != choosing.SitsOut {
 		t.Errorf("chosen: %+v, %v", chosen, err)
 	}
-	if _, err := a.Rooms.Choose(ctx, "stranger", []string{c.ID}, choosing.Choice{}); !errors.Is(err, classroom.ErrNotFound) {
+	if _, err := a.Rooms.Choose(ctx, "stranger", []string{c.ID}, nil, choosing.Choice{}); !errors.Is(err, classroom.ErrNotFound) {
 		t.Errorf("a stranger chooses: %v", err)
 	}
 }
@@ -803,4 +804,62 @@ func TestAcceptingEverything(t *testing.T) {
 			}
 		}
 	}
+}
+
+// Two who change the same row at the same moment both have their way, and a
+// list that was looked at before another's change isn't accepted over it.
+func TestChangesMeanwhile(t *testing.T) {
+	a, c := school(t, 2)
+	row := c.Students[0].ID
+	fields := []string{"level", "team", "period", "preferred", "extra:Boat", "extra:Bus", "extra:Desk"}
+	var wg sync.WaitGroup
+	for _, f := range fields {
+		wg.Go(func() {
+			if _, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: row, Field: f, Value: f}}); err != nil {
+				t.Error(err)
+			}
+		})
+	}
+	wg.Wait()
+	s, _ := apptest.Load(t, a, c.ID).Student(row)
+	if s.Level != "level" || s.Team != "team" || s.Period != "period" || s.Preferred != "preferred" || len(s.Extra.V) != 3 {
+		t.Errorf("somebody's change is lost: %+v", s.State())
+	}
+	d := paste(t, a, c.ID, "No,Surname,First,Email,Level\n70000,Family0,Given0,s0@kestrelquay.example,A\n70001,Family1,Given1,s1@kestrelquay.example,A\n")
+	if kinds(d) != "changed Given0 Family0 true; changed Given1 Family1 true" {
+		t.Fatal(kinds(d))
+	}
+	// A student added by another meanwhile, and one addition that can't be: all or none.
+	_, err := a.Rooms.AddStudents(ctx, "oduya", c.ID, []roster.Student{{Family: "Family2", Address: "s2@kestrelquay.example"}, {Family: "Again", Address: "S2@kestrelquay.example"}})
+	wantInvalid(t, err, "list", "address-twice")
+	if n := len(apptest.Load(t, a, c.ID).Students); n != 2 {
+		t.Errorf("%d students: half of an addition was kept", n)
+	}
+}
+
+// Taking somebody out or in by hand has its way against the conditions.
+func TestPicksByHand(t *testing.T) {
+	a, c := school(t, 3)
+	h := apptest.Handout(t, a, c, "# Log\n")
+	row := func(i int) string { return c.Students[i].ID }
+	change := func(ch classroom.HandoutChange) map[string]string {
+		t.Helper()
+		var err error
+		if h, err = a.Rooms.ChangeHandout(ctx, "oduya", c, h, ch); err != nil {
+			t.Fatal(err)
+		}
+		return c.Out(h)
+	}
+	out := change(classroom.HandoutChange{Choice: &choosing.Choice{Conditions: []choosing.Condition{{Column: "Family name", Test: choosing.Is, Values: []string{"Family0"}}}}})
+	if len(out) != 2 || out[row(1)] != "condition" {
+		t.Fatalf("%v", out)
+	}
+	if out = change(classroom.HandoutChange{Out: map[string]string{row(1): "", row(0): "unticked"}}); !reflect.DeepEqual(out, map[string]string{row(0): "unticked", row(2): "condition"}) {
+		t.Errorf("one taken in, one out: %v", out)
+	}
+	if out = change(classroom.HandoutChange{Out: map[string]string{row(0): "", row(1): "sits-out"}}); !reflect.DeepEqual(out, map[string]string{row(1): "sits-out", row(2): "condition"}) {
+		t.Errorf("and the other way round: %v", out)
+	}
+	_, err := a.Rooms.ChangeHandout(ctx, "oduya", c, h, classroom.HandoutChange{Out: map[string]string{row(0): "tired"}})
+	wantInvalid(t, err, "out", "no-such-reason")
 }

@@ -66,6 +66,21 @@ func (s *Store) Classes(ctx context.Context, account string) ([]Class, error) {
 		where $1 = '' or exists (select 1 from staff where class_id = c.id and account = $1) order by created_at, id`, account)
 }
 
+// Taught returns the classes an account may change the roster of: as their
+// owner or a co-teacher.
+func (s *Store) Taught(ctx context.Context, account string) ([]Class, error) {
+	out := []Class{}
+	return out, s.all(ctx, &out, `select `+classColumns+` from classes c
+		where exists (select 1 from staff where class_id = c.id and account = $1 and role <> 'assistant') order by created_at, id`, account)
+}
+
+// LockClasses holds classes until the transaction ends; several programs lock
+// them in one order.
+func (s *Store) LockClasses(ctx context.Context, classes []string) error {
+	var ids []string
+	return s.all(ctx, &ids, `select id from classes where id = any($1::uuid[]) order by id for update`, classes)
+}
+
 // DeleteClass ends a class with everything the application knows of it, and
 // the people who were in no other.
 func (s *Store) DeleteClass(ctx context.Context, class string) error {

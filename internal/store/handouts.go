@@ -24,8 +24,8 @@ type HandoutSettings struct {
 	Name    naming.Pattern    `json:"name"`
 	Pocket  string            `json:"pocket"`
 	Level   string            `json:"level"`
-	Out     map[string]string `json:"out"`    // row → reason, by hand
-	Choice  choosing.Choice   `json:"choice"` // who is meant, before that
+	Out     map[string]string `json:"out"`    // row → reason: who sits out
+	Choice  choosing.Choice   `json:"choice"` // who else is meant
 	Message string            `json:"message"`
 	Date    string            `json:"date"` // the handout's own [Date], fixed when first packed
 }

@@ -120,6 +120,8 @@ const (
 	shownRows     = 2500
 	shownFindings = 500
 	shownLines    = 2500
+	// Whoever fits more than this is nobody's clue: somebody new, or for later.
+	shownCandidates = 8
 )
 
 func (s *Server) draftView(ctx context.Context, d classroom.Draft) (api.Draft, error) {
@@ -145,7 +147,7 @@ func (s *Server) draftView(ctx context.Context, d classroom.Draft) (api.Draft, e
 		periods[st.Class+"\x00"+st.Period] = true
 	}
 	out.SeveralPeriods = len(periods) > len(roster.Groups(res.Students, false))
-	mine, err := s.Rooms.Mine(ctx, account(ctx))
+	mine, err := s.Rooms.Store.Taught(ctx, account(ctx))
 	if err != nil {
 		return out, err
 	}
@@ -218,7 +220,7 @@ func draftLine(l classroom.DraftLine, said map[int]string) api.DraftLine {
 	for _, f := range l.Fields {
 		v.Fields = append(v.Fields, api.DraftField{Key: f.Key, Field: f.Field, From: f.From, To: f.To, Accepted: f.Accepted})
 	}
-	for _, m := range l.Candidates {
+	for _, m := range l.Candidates[:min(shownCandidates, len(l.Candidates))] {
 		v.Candidates = append(v.Candidates, api.Candidate{Row: m.ID, Name: classroom.Student{Member: m}.Name(), Address: m.Address, Number: m.Number})
 	}
 	return v

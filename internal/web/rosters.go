@@ -81,17 +81,20 @@ func (s *Server) SetAddress(ctx context.Context, r api.SetAddressRequestObject) 
 	return api.SetAddress204Response{}, nil
 }
 
-// AddStudent implements the route of that name.
-func (s *Server) AddStudent(ctx context.Context, r api.AddStudentRequestObject) (api.AddStudentResponseObject, error) {
-	b := r.Body
-	batch, err := s.Rooms.AddStudent(ctx, account(ctx), r.ClassId, roster.Student{
-		Given: deref(b.Given), Family: deref(b.Family), Preferred: deref(b.Preferred), Address: deref(b.Address), Number: deref(b.Number),
-		Period: deref(b.Period), Level: deref(b.Level), Team: deref(b.Team), Extra: map[string]string{},
-	})
+// AddStudents implements the route of that name.
+func (s *Server) AddStudents(ctx context.Context, r api.AddStudentsRequestObject) (api.AddStudentsResponseObject, error) {
+	var students []roster.Student
+	for _, b := range r.Body.Students {
+		students = append(students, roster.Student{
+			Given: deref(b.Given), Family: deref(b.Family), Preferred: deref(b.Preferred), Address: deref(b.Address), Number: deref(b.Number),
+			Period: deref(b.Period), Level: deref(b.Level), Team: deref(b.Team), Extra: map[string]string{},
+		})
+	}
+	batch, err := s.Rooms.AddStudents(ctx, account(ctx), r.ClassId, students)
 	if err != nil {
 		return nil, err
 	}
-	return api.AddStudent200JSONResponse{Batch: batch}, nil
+	return api.AddStudents200JSONResponse{Batch: batch}, nil
 }
 
 // EditRoster implements the route of that name.
@@ -265,13 +268,17 @@ func (s *Server) Choose(ctx context.Context, r api.ChooseRequestObject) (api.Cho
 	if len(r.Body.Classes) > 50 {
 		return nil, &classroom.Invalid{Field: "classes", Code: "too-many-classes"}
 	}
-	chosen, err := s.Rooms.Choose(ctx, account(ctx), r.Body.Classes, choiceOf(r.Body.Choice))
+	var sitsOut []string
+	if r.Body.SitsOut != nil {
+		sitsOut = *r.Body.SitsOut
+	}
+	chosen, err := s.Rooms.Choose(ctx, account(ctx), r.Body.Classes, sitsOut, choiceOf(r.Body.Choice))
 	if err != nil {
 		return nil, err
 	}
 	out := api.Choose200JSONResponse{}
 	for _, c := range chosen {
-		out = append(out, api.Chosen{ClassId: c.Class.ID, Code: c.Class.Code, Row: c.Row, Name: c.Student.Name(), SortName: c.Student.SortName(), Address: c.Student.Address, In: c.In, Reason: string(c.Reason), Failed: c.Failed})
+		out = append(out, api.Chosen{ClassId: c.Class.ID, Code: c.Class.Code, Row: c.Row, Name: c.Student.Name(), SortName: c.Student.SortName(), Given: c.Student.Given, Family: c.Student.Family, Preferred: c.Student.Preferred, Number: c.Student.Number, Address: c.Student.Address, In: c.In, Reason: string(c.Reason), Failed: c.Failed})
 	}
 	return out, nil
 }

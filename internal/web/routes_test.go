@@ -158,7 +158,7 @@ var routes = []struct{ method, path, body, want string }{
 	{"POST", "/api/classes", `{"name":"Weather Station Club"}`, "1+++++444"},
 	{"GET", "/api/classes/{class}", ``, "1++++4444"},
 	{"GET", "/api/classes/{class}/roster", ``, "1++++4444"},
-	{"POST", "/api/classes/{class}/roster", `{"family":"Dube"}`, "14++44444"},
+	{"POST", "/api/classes/{class}/roster", `{"students":[{"family":"Dube"}]}`, "14++44444"},
 	{"PATCH", "/api/classes/{class}/roster", `{"edits":[{"row":"{row}","field":"level","value":"B"}]}`, "14++44444"},
 	{"POST", "/api/classes/{class}/roster/left", `{"rows":["{row}"],"left":false}`, "14++44444"},
 	{"POST", "/api/classes/{class}/roster/teams", `{"teams":2,"seed":1,"rows":[],"apart":[]}`, "14+++4444"},

@@ -40,7 +40,7 @@ var needs = map[string]need{
 	"GetClass": classOpen, "GetRoster": classOpen, "GetRegister": classOpen,
 	"GetDesk": classStaff, "GetRoom": classStaff, "ListHandouts": classStaff, "GetHandout": classStaff, "ListRuns": classStaff, "GetRun": classStaff,
 	"GetDraft": classHands, "PasteDraft": classHands, "UploadDraft": classHands, "ChangeDraft": classHands, "DropDraft": classHands, "AcceptDraft": classHands,
-	"AddStudent": classHands, "EditRoster": classHands, "SetLeft": classHands, "DealTeams": classStaff, "ExportRoster": classOpen, "RosterHistory": classOpen,
+	"AddStudents": classHands, "EditRoster": classHands, "SetLeft": classHands, "DealTeams": classStaff, "ExportRoster": classOpen, "RosterHistory": classOpen,
 	"UndoRoster": classHands, "ListBefore": classHands, "ClearPractice": classHands,
 	"SetAddress": classHands, "ChangeRoom": classHands, "PackRoom": classHands, "CreateHandout": classHands, "ChangeHandout": classHands,
 	"DeleteHandout": classHands, "PackHandout": classHands, "TopUp": classHands, "PauseRun": classHands, "ResumeRun": classHands, "StopRun": classHands, "FixLine": classHands,

@@ -520,21 +520,26 @@ type Choice struct {
 // Choosing a choice among the students of classes
 type Choosing struct {
 	// Choice who is in
-	Choice  Choice   `json:"choice"`
-	Classes []string `json:"classes"`
+	Choice  Choice    `json:"choice"`
+	Classes []string  `json:"classes"`
+	SitsOut *[]string `json:"sitsOut,omitempty"`
 }
 
 // Chosen one student, in or out, with one reason
 type Chosen struct {
-	Address  string `json:"address"`
-	ClassId  string `json:"classId"`
-	Code     string `json:"code"`
-	Failed   int    `json:"failed"`
-	In       bool   `json:"in"`
-	Name     string `json:"name"`
-	Reason   string `json:"reason"`
-	Row      string `json:"row"`
-	SortName string `json:"sortName"`
+	Address   string `json:"address"`
+	ClassId   string `json:"classId"`
+	Code      string `json:"code"`
+	Failed    int    `json:"failed"`
+	Family    string `json:"family"`
+	Given     string `json:"given"`
+	In        bool   `json:"in"`
+	Name      string `json:"name"`
+	Number    string `json:"number"`
+	Preferred string `json:"preferred"`
+	Reason    string `json:"reason"`
+	Row       string `json:"row"`
+	SortName  string `json:"sortName"`
 }
 
 // Class one class
@@ -1005,6 +1010,11 @@ type NewStudent struct {
 	Team      *string `json:"team,omitempty"`
 }
 
+// NewStudents students to add
+type NewStudents struct {
+	Students []NewStudent `json:"students"`
+}
+
 // NewText a text document written on the spot
 type NewText struct {
 	Name string `json:"name"`
@@ -1448,8 +1458,8 @@ type PackRoomJSONRequestBody = Pack
 // EditRosterJSONRequestBody defines body for EditRoster for application/json ContentType.
 type EditRosterJSONRequestBody = RosterEdits
 
-// AddStudentJSONRequestBody defines body for AddStudent for application/json ContentType.
-type AddStudentJSONRequestBody = NewStudent
+// AddStudentsJSONRequestBody defines body for AddStudents for application/json ContentType.
+type AddStudentsJSONRequestBody = NewStudents
 
 // SetLeftJSONRequestBody defines body for SetLeft for application/json ContentType.
 type SetLeftJSONRequestBody = Leaving
@@ -1552,9 +1562,9 @@ type ServerInterface interface {
 	// EditRoster change cells of the class list, all or none
 	// (PATCH /classes/{classId}/roster)
 	EditRoster(c *gin.Context, classId string)
-	// AddStudent add one student to the class
+	// AddStudents add students to the class, all or none
 	// (POST /classes/{classId}/roster)
-	AddStudent(c *gin.Context, classId string)
+	AddStudents(c *gin.Context, classId string)
 	// ExportRoster the class list as a file
 	// (GET /classes/{classId}/roster/export/{format})
 	ExportRoster(c *gin.Context, classId string, format string)
@@ -2227,8 +2237,8 @@ func (siw *ServerInterfaceWrapper) EditRoster(c *gin.Context) {
 	siw.Handler.EditRoster(c, classId)
 }
 
-// AddStudent operation middleware
-func (siw *ServerInterfaceWrapper) AddStudent(c *gin.Context) {
+// AddStudents operation middleware
+func (siw *ServerInterfaceWrapper) AddStudents(c *gin.Context) {
 
 	var err error
 	_ = err
@@ -2249,7 +2259,7 @@ func (siw *ServerInterfaceWrapper) AddStudent(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.AddStudent(c, classId)
+	siw.Handler.AddStudents(c, classId)
 }
 
 // ExportRoster operation middleware
@@ -3188,7 +3198,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/classes/:classId/draft/accept", wrapper.AcceptDraft)
 	router.GET(options.BaseURL+"/classes/:classId/roster", wrapper.GetRoster)
 	router.PATCH(options.BaseURL+"/classes/:classId/roster", wrapper.EditRoster)
-	router.POST(options.BaseURL+"/classes/:classId/roster", wrapper.AddStudent)
+	router.POST(options.BaseURL+"/classes/:classId/roster", wrapper.AddStudents)
 	router.PUT(options.BaseURL+"/classes/:classId/roster/:rowId/address", wrapper.SetAddress)
 	router.POST(options.BaseURL+"/classes/:classId/roster/left", wrapper.SetLeft)
 	router.POST(options.BaseURL+"/classes/:classId/roster/teams", wrapper.DealTeams)
@@ -4101,18 +4111,18 @@ func (response EditRosterdefaultJSONResponse) VisitEditRosterResponse(w http.Res
 	return err
 }
 
-type AddStudentRequestObject struct {
+type AddStudentsRequestObject struct {
 	ClassId string `json:"classId"`
-	Body    *AddStudentJSONRequestBody
+	Body    *AddStudentsJSONRequestBody
 }
 
-type AddStudentResponseObject interface {
-	VisitAddStudentResponse(w http.ResponseWriter) error
+type AddStudentsResponseObject interface {
+	VisitAddStudentsResponse(w http.ResponseWriter) error
 }
 
-type AddStudent200JSONResponse RosterAct
+type AddStudents200JSONResponse RosterAct
 
-func (response AddStudent200JSONResponse) VisitAddStudentResponse(w http.ResponseWriter) error {
+func (response AddStudents200JSONResponse) VisitAddStudentsResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response); err != nil {
@@ -4124,12 +4134,12 @@ func (response AddStudent200JSONResponse) VisitAddStudentResponse(w http.Respons
 	return err
 }
 
-type AddStudentdefaultJSONResponse struct {
+type AddStudentsdefaultJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response AddStudentdefaultJSONResponse) VisitAddStudentResponse(w http.ResponseWriter) error {
+func (response AddStudentsdefaultJSONResponse) VisitAddStudentsResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5664,9 +5674,9 @@ type StrictServerInterface interface {
 	// EditRoster change cells of the class list, all or none
 	// (PATCH /classes/{classId}/roster)
 	EditRoster(ctx context.Context, request EditRosterRequestObject) (EditRosterResponseObject, error)
-	// AddStudent add one student to the class
+	// AddStudents add students to the class, all or none
 	// (POST /classes/{classId}/roster)
-	AddStudent(ctx context.Context, request AddStudentRequestObject) (AddStudentResponseObject, error)
+	AddStudents(ctx context.Context, request AddStudentsRequestObject) (AddStudentsResponseObject, error)
 	// ExportRoster the class list as a file
 	// (GET /classes/{classId}/roster/export/{format})
 	ExportRoster(ctx context.Context, request ExportRosterRequestObject) (ExportRosterResponseObject, error)
@@ -6594,13 +6604,13 @@ func (sh *strictHandler) EditRoster(ctx *gin.Context, classId string) {
 	}
 }
 
-// AddStudent operation middleware
-func (sh *strictHandler) AddStudent(ctx *gin.Context, classId string) {
-	var request AddStudentRequestObject
+// AddStudents operation middleware
+func (sh *strictHandler) AddStudents(ctx *gin.Context, classId string) {
+	var request AddStudentsRequestObject
 
 	request.ClassId = classId
 
-	var body AddStudentJSONRequestBody
+	var body AddStudentsJSONRequestBody
 	var err error
 	// A request validator built on kin-openapi's openapi3filter with
 	// KeepValidatedValue leaves the value it validated on the body. Bind
@@ -6619,18 +6629,18 @@ func (sh *strictHandler) AddStudent(ctx *gin.Context, classId string) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.AddStudent(ctx, request.(AddStudentRequestObject))
+		return sh.ssi.AddStudents(ctx, request.(AddStudentsRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "AddStudent")
+		handler = middleware(handler, "AddStudents")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(AddStudentResponseObject); ok {
-		if err := validResponse.VisitAddStudentResponse(ctx.Writer); err != nil {
+	} else if validResponse, ok := response.(AddStudentsResponseObject); ok {
+		if err := validResponse.VisitAddStudentsResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

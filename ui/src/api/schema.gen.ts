@@ -199,8 +199,8 @@ export interface paths {
         /** the class list */
         get: operations["getRoster"];
         put?: never;
-        /** add one student to the class */
-        post: operations["addStudent"];
+        /** add students to the class, all or none */
+        post: operations["addStudents"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1150,6 +1150,10 @@ export interface components {
             level?: string;
             team?: string;
         };
+        /** @description students to add */
+        NewStudents: {
+            students: components["schemas"]["NewStudent"][];
+        };
         /** @description a value for one cell of the class list */
         RosterEdit: {
             row: string;
@@ -1225,6 +1229,7 @@ export interface components {
         /** @description a choice among the students of classes */
         Choosing: {
             classes: string[];
+            sitsOut?: string[];
             choice: components["schemas"]["Choice"];
         };
         /** @description one student, in or out, with one reason */
@@ -1234,6 +1239,10 @@ export interface components {
             row: string;
             name: string;
             sortName: string;
+            given: string;
+            family: string;
+            preferred: string;
+            number: string;
             address: string;
             in: boolean;
             reason: string;
@@ -2093,7 +2102,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    addStudent: {
+    addStudents: {
         parameters: {
             query?: never;
             header?: never;
@@ -2104,7 +2113,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["NewStudent"];
+                "application/json": components["schemas"]["NewStudents"];
             };
         };
         responses: {

@@ -8,7 +8,12 @@ import PickOne from './PickOne.vue'
 import PickSome from './PickSome.vue'
 
 /** Who is in: conditions on any column, hand picks on top, and at once who is caught and why. */
-const props = defineProps<{ classes: string[]; columns: string[]; values: (column: string) => string[] }>()
+const props = defineProps<{
+  classes: string[]
+  columns: string[]
+  values: (column: string) => string[]
+  sitsOut?: string[]
+}>()
 const choice = defineModel<Of<'Choice'>>({ required: true })
 const emit = defineEmits<{ chosen: [Of<'Chosen'>[]] }>()
 const { t, te } = useI18n()
@@ -21,6 +26,7 @@ const whole = (c: Of<'Condition'>) =>
   !!c.column && (c.test === 'empty' || c.test === 'not-empty' || c.values.some((v) => v.trim()))
 const asked = computed(() => ({
   classes: props.classes,
+  sitsOut: props.sitsOut,
   choice: { ...choice.value, conditions: choice.value.conditions.filter(whole) },
 }))
 const { data: outcome } = useQuery({

@@ -9,7 +9,7 @@ import { sentence } from '@/tell'
 
 /** Adding to the list: by the school book while typing, by hand, or from other classes. */
 const props = defineProps<{ classId: string; rows: Of<'RosterRow'>[] }>()
-const emit = defineEmits<{ added: [batch: string, name: string] }>()
+const emit = defineEmits<{ added: [batch: string, names: string, count: number] }>()
 const { t } = useI18n()
 const query = ref('')
 const asked = computed(() => query.value.trim())
@@ -22,22 +22,18 @@ const { data: found } = useQuery({
 const here = computed(() => new Set(props.rows.filter((r) => !r.left).map((r) => r.address.toLowerCase())))
 const problem = ref('')
 const busy = ref(false)
-async function add(s: Of<'NewStudent'>, keep = false) {
+async function add(...students: Of<'NewStudent'>[]) {
   busy.value = true
   problem.value = ''
   try {
     const { batch } = await data(
-      api.POST('/classes/{classId}/roster', { params: { path: { classId: props.classId } }, body: s }),
+      api.POST('/classes/{classId}/roster', { params: { path: { classId: props.classId } }, body: { students } }),
     )
-    emit('added', batch, `${s.given ?? ''} ${s.family ?? ''}`.trim())
-    if (!keep) {
-      query.value = ''
-      hand.value = { family: '', given: '', address: '', number: '' }
-    }
-    return true
+    emit('added', batch, students.map((s) => `${s.given ?? ''} ${s.family ?? ''}`.trim()).join(', '), students.length)
+    query.value = ''
+    hand.value = { family: '', given: '', address: '', number: '' }
   } catch (e) {
     problem.value = sentence(e)
-    return false
   } finally {
     busy.value = false
   }
@@ -64,14 +60,16 @@ const adding = computed(() => {
   })
 })
 const columns = ['Period', 'Level', 'Team', 'Class', 'Family name', 'Given name', 'Student number']
-async function addChosen() {
-  for (const c of adding.value) {
-    const entry = (await data(api.GET('/people', { params: { query: { q: c.address } } }))).find(
-      (p) => p.address.toLowerCase() === c.address.toLowerCase(),
-    )
-    if (!(await add(entry ?? { family: c.name, address: c.address }, true))) return
-  }
-}
+const addChosen = () =>
+  add(
+    ...adding.value.map(({ given, family, preferred, address, number }) => ({
+      given,
+      family,
+      preferred,
+      address,
+      number,
+    })),
+  )
 </script>
 
 <template>

@@ -218,6 +218,7 @@ const levels = ['edit', 'comment', 'read'] as const
           :classes="[classId]"
           :columns="cls.columns.filter((c) => !['Title', 'Date', 'Year', 'Class'].includes(c))"
           :values="valuesOf"
+          :sits-out="h.out.filter((o) => o.reason === 'sits-out').map((o) => o.row)"
           @update:model-value="choose"
         />
         <p v-if="problems.choice" class="bad" role="alert">{{ problems.choice }}</p>

@@ -344,8 +344,8 @@ const entering = computed(
         :class-id="classId"
         :rows="rows"
         @added="
-          (batch, name) => {
-            last = { batch, text: t('add.added', { name }), follows: false }
+          (batch, names, n) => {
+            last = { batch, text: t('add.added', { names }, n), follows: false }
             void refresh()
           }
         "

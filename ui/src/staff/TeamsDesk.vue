@@ -27,8 +27,12 @@ const options = computed(() => students.value.map((r) => ({ value: r.row, label:
 const teams = computed(() =>
   [...new Set(Object.values(teamOf.value))].sort((x, y) => x.localeCompare(y, undefined, { numeric: true })),
 )
-async function deal(again = false) {
-  if (again) seed.value++
+// The same wish dealt again takes the next number; another wish the one that is shown.
+let dealt = ''
+async function deal() {
+  const wish = () => JSON.stringify([count.value, seed.value, apart.value])
+  if (wish() === dealt) seed.value++
+  dealt = wish()
   try {
     const out = await data(
       api.POST('/classes/{classId}/roster/teams', {
@@ -85,11 +89,7 @@ function drop(e: DragEvent, team: string) {
       </p>
     </details>
     <div class="line">
-      <Button
-        data-act="deal"
-        @click="deal(teams.length > 0 && together !== undefined && Object.keys(teamOf).length > 0)"
-        >{{ teams.length ? t('teams.deal-again') : t('teams.deal') }}</Button
-      >
+      <Button data-act="deal" @click="deal">{{ teams.length ? t('teams.deal-again') : t('teams.deal') }}</Button>
       <Button type="primary" :disabled="!changes.length" data-act="keep-teams" @click="emit('edit', changes)">{{
         t('teams.keep')
       }}</Button>

@@ -279,9 +279,7 @@ export default {
     drop: 'or drop a file here: .csv, .txt, .xlsx, .ods, or a roster archive (.zip)',
     newer: 'Bring in a newer list',
     'nothing-changed': 'Nothing was changed.',
-    accepted: 'One student on the list. | {n} students on the list.',
     address: 'Address',
-    correct: 'correct it',
   },
   draft: {
     read: '{rows} rows, {columns} columns.',
@@ -403,17 +401,14 @@ export default {
     'leave-text':
       'Satchels and copies stay as they are and open to them. Shelf and table close to them with the next packing. It can be taken back.',
     back: 'Take back onto the list',
-    unchoose: 'Choose nobody',
     done: 'Kept.',
     'take-back': 'Take it back',
     'taken-back': 'Taken back.',
-    'fill-down': 'Filled down.',
     left: 'One has left | {n} have left',
     covered: 'Names are covered. Uncover them to change the list.',
     'accepted-note': 'Accepted: {what}.',
     'accepted-follows': 'What follows for satchels and copies stands in the packing list.',
     'go-room': 'See the packing list',
-    'way-back': 'Something was packed on it since. Bring back the list as it stood before?',
   },
   add: {
     title: 'Add students',
@@ -423,7 +418,7 @@ export default {
     hand: 'Not in the school book: add by hand',
     by: 'Add',
     there: 'on the list',
-    added: '{name} is on the list.',
+    added: '{names} is on the list. | {names} are on the list.',
     others: 'From other classes',
     'others-text': 'Students of your other classes who are not here yet.',
     'add-n': 'Add one student | Add {n} students',
@@ -445,7 +440,6 @@ export default {
     'team-of': 'Team of {name}',
     team: 'Team {team}',
     keep: 'Keep these teams',
-    kept: 'The teams are on the list.',
   },
   history: {
     title: 'Changes of this list',
@@ -468,7 +462,6 @@ export default {
     'what-changed': '',
   },
   choice: {
-    everybody: 'everybody',
     all: 'all of these hold',
     any: 'any of these holds',
     who: 'Those for whom',
@@ -500,7 +493,6 @@ export default {
     'why-out': '{column} {test} {values} doesn’t hold',
     tick: 'Take {name} in or out',
     use: 'Choose one | Choose {n}',
-    classes: 'Of these classes',
   },
   cover: {
     on: 'Cover names',
@@ -736,6 +728,7 @@ export default {
     doubtful: '{count} students need an answer first.',
     'no-such-cell': 'There is no such cell any more.',
     'packed-since': 'Something was packed on it since, so it can’t simply be taken back.',
+    'changed-meanwhile': '{name} was changed by somebody meanwhile. Look again, then accept.',
     'changed-since': 'Something of this was changed again since. Take the later change back first.',
     'undone-already': 'That was taken back already.',
     'other-class': 'It also changed a class you are not a teacher of.',
