@@ -82,12 +82,17 @@ func (s *Server) CreateClass(ctx context.Context, r api.CreateClassRequestObject
 	if err != nil {
 		return nil, err
 	}
-	full, err := s.Rooms.Class(ctx, c.ID)
-	if err != nil {
-		return nil, err
-	}
-	out, err := s.classView(ctx, full, store.RoleOwner)
+	out, err := s.newClass(ctx, c.ID)
 	return api.CreateClass201JSONResponse(out), err
+}
+
+// newClass is a class that was just made, as its owner sees it.
+func (s *Server) newClass(ctx context.Context, id string) (api.Class, error) {
+	c, err := s.Rooms.Class(ctx, id)
+	if err != nil {
+		return api.Class{}, err
+	}
+	return s.classView(ctx, c, store.RoleOwner)
 }
 
 // GetClass implements the route of that name.

@@ -341,11 +341,7 @@ func (s *Server) MakePractice(ctx context.Context, _ api.MakePracticeRequestObje
 	if err != nil {
 		return nil, err
 	}
-	full, err := s.Rooms.Class(ctx, c.ID)
-	if err != nil {
-		return nil, err
-	}
-	out, err := s.classView(ctx, full, store.RoleOwner)
+	out, err := s.newClass(ctx, c.ID)
 	return api.MakePractice201JSONResponse(out), err
 }
 

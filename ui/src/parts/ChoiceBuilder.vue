@@ -88,6 +88,7 @@ const shown = computed(() => {
     </p>
     <div v-for="(c, i) in choice.conditions" :key="i" class="condition" data-condition>
       <select
+        class="pick-one"
         :value="c.column"
         :aria-label="t('choice.column')"
         @change="change(i, { column: ($event.target as HTMLSelectElement).value, values: [] })"
@@ -95,6 +96,7 @@ const shown = computed(() => {
         <option v-for="col in columns" :key="col" :value="col">{{ columnLabel(col) }}</option>
       </select>
       <select
+        class="pick-one"
         :value="c.test"
         :aria-label="t('choice.test')"
         @change="
@@ -186,14 +188,7 @@ const shown = computed(() => {
   border-left: 3px solid var(--tide-soft);
   padding-left: 8px;
 }
-select {
-  font: inherit;
-  font-size: 14px;
-  color: var(--tide);
-  background: var(--sheet);
-  border: 1px solid var(--line-field);
-  border-radius: 5px;
-  padding: 1px 4px;
+.pick-one {
   max-width: 150px;
 }
 .values {

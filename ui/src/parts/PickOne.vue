@@ -9,17 +9,3 @@ const value = defineModel<string>({ required: true })
     <option v-for="o in options" :key="o.value" :value="o.value">{{ o.label }}</option>
   </select>
 </template>
-
-<style>
-.pick-one {
-  font: inherit;
-  font-size: 14px;
-  min-height: 26px;
-  color: var(--tide);
-  background: var(--sheet);
-  border: 1px solid var(--line-field);
-  border-radius: 5px;
-  padding: 1px 6px;
-  max-width: 100%;
-}
-</style>

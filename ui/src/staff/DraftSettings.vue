@@ -42,7 +42,12 @@ const value = (e: Event) => (e.target as HTMLSelectElement).value
   <div v-if="any" class="settings">
     <label v-if="draft.sheets.length > 1" class="line"
       >{{ t('draft.sheet') }}
-      <select :value="draft.sheet" data-set="sheet" @change="emit('change', [{ sheet: value($event) }])">
+      <select
+        class="pick-one"
+        :value="draft.sheet"
+        data-set="sheet"
+        @change="emit('change', [{ sheet: value($event) }])"
+      >
         <option v-for="s in draft.sheets" :key="s.name" :value="s.name">
           {{ s.hidden ? t('draft.sheet-hidden', { name: s.name }) : s.name }}
         </option>
@@ -63,6 +68,7 @@ const value = (e: Event) => (e.target as HTMLSelectElement).value
           <span class="quiet"> {{ t('class.count', { n: g.students }, g.students) }}</span></span
         >
         <select
+          class="pick-one"
           :value="g.target"
           :aria-label="t('draft.goes-to', { class: g.class })"
           @change="emit('change', [{ target: { group: g.key, class: value($event) } }])"
@@ -93,7 +99,12 @@ const value = (e: Event) => (e.target as HTMLSelectElement).value
     >
     <label v-if="lacking" class="line"
       >{{ t('draft.derive') }}
-      <select :value="draft.derive" data-set="derive" @change="emit('change', [{ derive: value($event) }])">
+      <select
+        class="pick-one"
+        :value="draft.derive"
+        data-set="derive"
+        @change="emit('change', [{ derive: value($event) }])"
+      >
         <option value="">{{ t('draft.derive-not') }}</option>
         <option v-for="r in draft.rules" :key="r" :value="r">
           {{ example(r) }}{{ r === draft.rule ? ` – ${t('draft.usual-here')}` : '' }}
@@ -123,16 +134,6 @@ h3 {
 .group {
   display: grid;
   gap: 2px;
-}
-select {
-  font: inherit;
-  font-size: 14px;
-  color: var(--tide);
-  background: var(--sheet);
-  border: 1px solid var(--line-field);
-  border-radius: 5px;
-  padding: 2px 6px;
-  max-width: 100%;
 }
 .settings :deep(.ant-checkbox-wrapper) {
   margin: 0;

@@ -392,7 +392,7 @@ const entering = computed(
         <template v-if="editable">
           <form class="bulk" @submit.prevent="setAll">
             <span>{{ t('grid.set-for') }}</span>
-            <select v-model="bulkField" :aria-label="t('choice.column')">
+            <select v-model="bulkField" class="pick-one" :aria-label="t('choice.column')">
               <option v-for="f in bulkFields" :key="f" :value="f">{{ fieldName(f) }}</option>
             </select>
             <Input
@@ -536,14 +536,6 @@ const entering = computed(
 }
 .bulk span {
   grid-column: 1 / -1;
-}
-.bulk select {
-  font: inherit;
-  font-size: 14px;
-  color: var(--tide);
-  background: var(--sheet);
-  border: 1px solid var(--line-field);
-  border-radius: 5px;
 }
 .use {
   margin-top: 10px;
