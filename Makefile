@@ -2,8 +2,8 @@
 SHELL := /bin/bash
 export PORT ?= 8080
 export JOLLY_DATA ?= ./var
-GO_FILES := $(shell git ls-files -co --exclude-standard '*.go' 2>/dev/null)
-UI_FILES := $(shell git ls-files -co --exclude-standard ui 2>/dev/null)
+GO_FILES := $(wildcard $(shell git ls-files -co --exclude-standard '*.go' 2>/dev/null))
+UI_FILES := $(wildcard $(shell git ls-files -co --exclude-standard ui 2>/dev/null))
 
 .PHONY: demo demo-reset test bench screenshots build generate check clean
 

@@ -302,7 +302,7 @@ func TestCoverAndPractice(t *testing.T) {
 	p.gone(`.peg[title="Practice class"]`)
 }
 
-// A file with several classes makes the classes that are missing; a choice
+// A file with several classes makes classes where the teacher says so; a choice
 // decides who gets a handout.
 func TestSeveralClassesAndChoice(t *testing.T) {
 	s := start(t)
@@ -316,6 +316,8 @@ func TestSeveralClassesAndChoice(t *testing.T) {
 		"Lighthouse 6A\t1\tCalloway\tIris\tiris.calloway@kestrelquay.example\tB\n"+
 		"Signals 6B\t2\tDahl\tMaren\tmaren.dahl@kestrelquay.example\tA\n")
 	p.see(".settings", "2 classes in this list")
+	p.see(".foot", "Say which class 2 parts are for")
+	p.click(`[data-act="hang-all"]`)
 	p.click(`[data-act="accept"]`)
 	p.see("#page-title", "Lighthouse 6A")
 	p.el(`.peg[title="Signals 6B"]`)

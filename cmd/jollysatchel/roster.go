@@ -10,6 +10,7 @@ import (
 	"strings"
 
 	"jollysatchel/internal/core/naming"
+	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/tables"
@@ -157,8 +158,9 @@ func ofClass(all []tables.Teacher, class string) []tables.Teacher {
 	return out
 }
 
-// known reads every address of a file, whatever else stands there.
-func (c rosterCommand) known(file string) (func(address, name string) (bool, string), error) {
+// known reads every address of a file, whatever else stands there, with the
+// name beside it where the file is a list of people.
+func (c rosterCommand) known(file string) (func(string, record.Record) roster.Knowing, error) {
 	book, err := c.open(file)
 	if err != nil {
 		return nil, err
@@ -182,11 +184,16 @@ func (c rosterCommand) known(file string) (func(address, name string) (bool, str
 			}
 		}
 	}
-	return func(address, name string) (bool, string) {
-		if known[strings.ToLower(address)] {
-			return true, ""
+	return func(address string, of record.Record) roster.Knowing {
+		lower := strings.ToLower(address)
+		if !known[lower] {
+			return roster.Knowing{Suggestion: schoolbook.Like(address, of.Name(), accounts)}
 		}
-		return false, schoolbook.Like(address, name, accounts)
+		k := roster.Knowing{Known: true}
+		if name := names[lower]; name != "" {
+			k.Account = roster.Account{ID: lower, Address: address, Given: name, Student: true}
+		}
+		return k
 	}, nil
 }
 
@@ -199,7 +206,7 @@ type comparedLine struct {
 	Name       string               `json:"name"`
 	By         string               `json:"by,omitempty"`
 	Why        string               `json:"why,omitempty"`
-	Fields     []roster.FieldChange `json:"fields"`
+	Fields     []record.FieldChange `json:"fields"`
 	Candidates []int                `json:"candidates,omitempty"` // lines in the older list
 }
 
@@ -223,7 +230,7 @@ func comparison(before, after roster.Result) compared {
 		out.Counts[d.Kind]++
 		l := comparedLine{Kind: d.Kind, By: d.By, Why: d.Why, Fields: d.Fields}
 		if l.Fields == nil {
-			l.Fields = []roster.FieldChange{}
+			l.Fields = []record.FieldChange{}
 		}
 		if d.Old >= 0 {
 			l.OldRow, l.Name = old[d.Old].Row, old[d.Old].Name()

@@ -64,7 +64,8 @@ func Open(ctx context.Context, s Settings) (*App, error) {
 		st.Close()
 		return nil, err
 	}
-	a.Rooms = &classroom.Classroom{School: s.School, Store: st, Cup: a.Cup, Book: a.Book, Packer: a.Packer, Now: s.Now, Folders: room.English, Practice: practice{a}}
+	a.Rooms = &classroom.Classroom{School: s.School, Store: st, Cup: a.Cup, Book: a.Book, Packer: a.Packer, Now: s.Now, Folders: room.English, Practice: practice{a}, Log: s.Log}
+	a.Packer.Wants = a.Rooms.Wanted
 	return a, nil
 }
 

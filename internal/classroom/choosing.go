@@ -24,7 +24,7 @@ func (c Class) Out(h store.Handout) map[string]string {
 func (c Class) choosable(out map[string]string) []choosing.Student {
 	students := make([]choosing.Student, len(c.Students))
 	for i, s := range c.Students {
-		students[i] = choosing.Student{Row: s.ID, SitsOut: out[s.ID] == handout.SitsOut, Values: s.room.Values}
+		students[i] = choosing.Student{Row: s.ID, SitsOut: out[s.ID] == handout.SitsOut, Values: c.inClass(s)}
 	}
 	return students
 }

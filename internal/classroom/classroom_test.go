@@ -16,10 +16,10 @@ import (
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/progress"
+	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
-	"jollysatchel/internal/tables"
 )
 
 var ctx = context.Background()
@@ -33,15 +33,20 @@ func school(t *testing.T, n int) (*app.App, classroom.Class) {
 
 func paste(t *testing.T, a *app.App, class, list string) classroom.Draft {
 	t.Helper()
-	tab, err := tables.Read(strings.NewReader(list))
-	if err != nil {
-		t.Fatal(err)
-	}
-	d, err := a.Rooms.BringDraft(ctx, "oduya", class, "", tab)
+	d, err := a.Rooms.BringDraft(ctx, "oduya", class, "", strings.NewReader(list))
 	if err != nil {
 		t.Fatal(err)
 	}
 	return d
+}
+
+// take accepts the list that waits in a class, as it is now.
+func take(a *app.App, class string) (classroom.Accepted, error) {
+	d, err := a.Rooms.Draft(ctx, "oduya", class)
+	if err != nil {
+		return classroom.Accepted{}, err
+	}
+	return a.Rooms.Accept(ctx, "oduya", class, d.LookedAt())
 }
 
 func wantInvalid(t *testing.T, err error, field, code string) {
@@ -90,17 +95,17 @@ func TestAccept(t *testing.T) {
 	rows := func() map[string]string {
 		m := map[string]string{}
 		for _, s := range apptest.Load(t, a, c.ID).Students {
-			m[s.ID] = s.Name() + " " + s.Account.String + " " + s.Level
+			m[s.ID] = s.Name() + " " + s.Account + " " + s.Level
 		}
 		return m
 	}
 	before := rows()
 	paste(t, a, c.ID, apptest.List(3))
-	if n, err := a.Rooms.Accept(ctx, "oduya", c.ID); err != nil || n.Students != 3 || !reflect.DeepEqual(rows(), before) {
+	if n, err := take(a, c.ID); err != nil || n.Students != 3 || !reflect.DeepEqual(rows(), before) {
 		t.Errorf("the same list again: %+v, %v: %v became %v", n, err, before, rows())
 	}
 	paste(t, a, c.ID, "No,Surname,First,Email,Level\n70000,Family0,Newname,s0@kestrelquay.example,B\n70003,Family3,Given3,s3@kestrelquay.example,A\n")
-	if _, err := a.Rooms.Accept(ctx, "oduya", c.ID); err != nil {
+	if _, err := take(a, c.ID); err != nil {
 		t.Fatal(err)
 	}
 	after := rows()
@@ -115,13 +120,8 @@ func TestAccept(t *testing.T) {
 	if got := fmt.Sprint(after); !strings.Contains(got, "Newname Family0 s0 B") || !strings.Contains(got, "Given3 Family3 s3 A") {
 		t.Error(got)
 	}
-	if _, err := a.Rooms.Accept(ctx, "oduya", c.ID); !errors.Is(err, classroom.ErrNotFound) {
+	if _, err := take(a, c.ID); !errors.Is(err, classroom.ErrNotFound) {
 		t.Errorf("accepted twice: %v", err)
-	}
-	// The same person in another class is one person with two rows.
-	other := apptest.Class(t, a, apptest.List(1))
-	if first, _ := apptest.Load(t, a, c.ID).Student(keyOf(after, "Newname")); other.Students[0].PersonID != first.PersonID {
-		t.Errorf("one account, two people: %s and %s", other.Students[0].PersonID, first.PersonID)
 	}
 }
 
@@ -138,12 +138,12 @@ func TestAcceptRefused(t *testing.T) {
 	a, c := school(t, 1)
 	var many strings.Builder
 	many.WriteString("Surname,First,Email\n")
-	for i := range classroom.MaxStudents + 1 {
+	for i := range roster.MaxStudents + 1 {
 		fmt.Fprintf(&many, "F%d,G%d,x%d@kestrelquay.example\n", i, i, i)
 	}
 	for what, list := range map[string]string{"nobody": "Surname,First,Email\n,,\n", "no-address-column": "Surname,First\nDube,N\n", "too-many-students": many.String()} {
 		paste(t, a, c.ID, list)
-		_, err := a.Rooms.Accept(ctx, "oduya", c.ID)
+		_, err := take(a, c.ID)
 		wantInvalid(t, err, "list", what)
 		if n := len(apptest.Load(t, a, c.ID).Students); n != 1 {
 			t.Errorf("%s: the class has %d students", what, n)
@@ -159,7 +159,7 @@ func TestChangeDraft(t *testing.T) {
 	paste(t, a, c.ID, "What,Who,Mail\nx,Nokuthula Dube,wrong\ny,Kelechi Eze,s1@kestrelquay.example\n")
 	change := func(ch classroom.DraftChange) classroom.Draft {
 		t.Helper()
-		d, err := a.Rooms.ChangeDraft(ctx, "oduya", c.ID, []classroom.DraftChange{ch})
+		d, err := a.Rooms.ChangeDraft(ctx, "oduya", c.ID, "", []classroom.DraftChange{ch})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -183,17 +183,17 @@ func TestChangeDraft(t *testing.T) {
 	for _, bad := range []classroom.DraftChange{
 		{Cell: &classroom.CellChange{Row: 99, Field: 0}}, {Cell: &classroom.CellChange{Row: 2, Field: -1}}, {Cell: &classroom.CellChange{Row: 2, Field: 5000}},
 	} {
-		_, err := a.Rooms.ChangeDraft(ctx, "oduya", c.ID, []classroom.DraftChange{bad})
+		_, err := a.Rooms.ChangeDraft(ctx, "oduya", c.ID, "", []classroom.DraftChange{bad})
 		wantInvalid(t, err, "cell", "no-such-cell")
 	}
-	_, err := a.Rooms.ChangeDraft(ctx, "oduya", c.ID, []classroom.DraftChange{{Role: &classroom.RoleChange{Field: 0, Role: "captain"}}})
+	_, err := a.Rooms.ChangeDraft(ctx, "oduya", c.ID, "", []classroom.DraftChange{{Role: &classroom.RoleChange{Field: 0, Role: "captain"}}})
 	wantInvalid(t, err, "role", "no-such-role")
 }
 
 func TestCorrectAddress(t *testing.T) {
 	a, c := school(t, 2)
 	paste(t, a, c.ID, "No,Surname,First,Email\n70009,Odd,One,odd@kestrelquay.example\n")
-	if _, err := a.Rooms.Accept(ctx, "oduya", c.ID); err != nil {
+	if _, err := take(a, c.ID); err != nil {
 		t.Fatal(err)
 	}
 	c = apptest.Load(t, a, c.ID)
@@ -203,8 +203,8 @@ func TestCorrectAddress(t *testing.T) {
 			odd = s
 		}
 	}
-	if odd.Problem() == nil || odd.Problem().Code != "account-unknown" {
-		t.Fatalf("problem %v", odd.Problem())
+	if odd.Problem == nil || odd.Problem.Code != "account-unknown" {
+		t.Fatalf("problem %v", odd.Problem)
 	}
 	for address, code := range map[string]string{"": "address-malformed", "x": "address-malformed", "nobody@kestrelquay.example": "account-unknown", "S1@kestrelquay.example": "address-twice"} {
 		wantInvalid(t, a.Rooms.CorrectAddress(ctx, "oduya", c.ID, odd.ID, address), "address", code)
@@ -212,13 +212,17 @@ func TestCorrectAddress(t *testing.T) {
 	if err := a.Rooms.CorrectAddress(ctx, "oduya", c.ID, "0198a0c0-0000-7000-8000-000000000000", "s2@kestrelquay.example"); !errors.Is(err, classroom.ErrNotFound) {
 		t.Errorf("a row that isn't there: %v", err)
 	}
-	// The account turns out to be that of a person another class knows already.
+	// The account may be one that another class has too: nothing of that class changes.
 	known := apptest.Class(t, a, "No,Surname,First,Email\n70002,Family2,Given2,s2@kestrelquay.example\n").Students[0]
+	wantInvalid(t, a.Rooms.CorrectAddress(ctx, "oduya", c.ID, odd.ID, "s2@kestrelquay.example"), "address", "account-other-name")
+	if _, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: odd.ID, Field: record.Family, Value: "Family2"}}); err != nil {
+		t.Fatal(err)
+	}
 	if err := a.Rooms.CorrectAddress(ctx, "oduya", c.ID, odd.ID, " S2@kestrelquay.example "); err != nil {
 		t.Fatal(err)
 	}
 	now, ok := apptest.Load(t, a, c.ID).Student(odd.ID)
-	if !ok || now.PersonID != known.PersonID || now.Problem() != nil {
+	if !ok || now.Account != "s2" || now.ID == known.ID || now.Problem != nil {
 		t.Errorf("the row is %+v", now)
 	}
 }
@@ -227,11 +231,11 @@ func TestCorrectAddress(t *testing.T) {
 func TestMeetsAccountsLater(t *testing.T) {
 	a := apptest.Open(t)
 	c := apptest.Class(t, a, apptest.List(2))
-	if c.Students[0].Problem() == nil {
+	if c.Students[0].Problem == nil {
 		t.Fatal("an empty school book knows the student")
 	}
 	apptest.People(t, a, 2)
-	if again := apptest.Load(t, a, c.ID); again.Students[0].Problem() != nil || again.Students[0].Account.String != "s0" {
+	if again := apptest.Load(t, a, c.ID); again.Students[0].Problem != nil || again.Students[0].Account != "s0" {
 		t.Errorf("%+v", again.Students[0])
 	}
 }
@@ -245,10 +249,10 @@ func TestChangeHandout(t *testing.T) {
 	row := c.Students[0].ID
 	for _, ok := range []classroom.HandoutChange{
 		{Title: ptr("  Low   water ")}, {Level: ptr("comment")}, {Due: ptr("2026-11-27T17:00")}, {Message: ptr("Take boots.")}, {Out: map[string]string{row: "sits-out"}},
-		{Name: &naming.Pattern{{Column: naming.Title}, {Text: " "}, {Column: naming.Family}}},
+		{Name: &naming.Pattern{{Column: record.Title}, {Text: " "}, {Column: record.Family}}},
 	} {
 		var err error
-		if h, err = a.Rooms.ChangeHandout(ctx, "oduya", c, h, ok); err != nil {
+		if h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ok, classroom.HandoutChange{}); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -264,11 +268,11 @@ func TestChangeHandout(t *testing.T) {
 		{classroom.HandoutChange{Level: ptr("owner")}, "level", "no-such-level"}, {classroom.HandoutChange{Level: ptr("nothing")}, "level", "no-such-level"},
 		{classroom.HandoutChange{Due: ptr("Friday")}, "due", "not-a-time"}, {classroom.HandoutChange{Pocket: ptr("p9")}, "pocket", "no-such-pocket"},
 		{classroom.HandoutChange{Out: map[string]string{"somebody": "sits-out"}}, "out", "no-such-student"}, {classroom.HandoutChange{Out: map[string]string{row: "ill"}}, "out", "no-such-reason"},
-		{classroom.HandoutChange{Name: &naming.Pattern{}}, "name", "missing"}, {classroom.HandoutChange{Name: &naming.Pattern{{Column: "Shoe size"}}}, "name", "column-unknown"},
+		{classroom.HandoutChange{Name: &naming.Pattern{}}, "name", "missing"}, {classroom.HandoutChange{Name: &naming.Pattern{{Column: "extra:Shoe size"}}}, "name", "column-unknown"},
 		{classroom.HandoutChange{Template: ptr("0198a0c0-0000-7000-8000-000000000000")}, "template", "no-such-template"},
 		{classroom.HandoutChange{Message: ptr(strings.Repeat("x", 2001))}, "message", "too-long"},
 	} {
-		_, err := a.Rooms.ChangeHandout(ctx, "oduya", c, kept, bad.ch)
+		_, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, kept.ID, bad.ch, classroom.HandoutChange{})
 		wantInvalid(t, err, bad.field, bad.code)
 	}
 	if again, _ := a.Store.Handout(ctx, c.ID, h.ID); !reflect.DeepEqual(again, kept) {
@@ -279,37 +283,40 @@ func TestChangeHandout(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	_, err = a.Rooms.ChangeHandout(ctx, "oduya", c, kept, classroom.HandoutChange{Template: &theirs.ID})
+	_, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, kept.ID, classroom.HandoutChange{Template: &theirs.ID}, classroom.HandoutChange{})
 	wantInvalid(t, err, "template", "no-such-template")
 	apptest.Pack(t, a, c, &kept)
 	second := apptest.Handout(t, a, c, "other")
 	packed, _ := a.Store.Handout(ctx, c.ID, h.ID)
-	_, err = a.Rooms.ChangeHandout(ctx, "oduya", c, packed, classroom.HandoutChange{Template: &second.TemplateID.String})
+	_, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, packed.ID, classroom.HandoutChange{Template: &second.TemplateID.String}, classroom.HandoutChange{})
 	wantInvalid(t, err, "template", "packed-already")
-	if err := a.Store.DeleteHandout(ctx, c.ID, h.ID); err == nil {
+	if err := a.Rooms.DeleteHandout(ctx, "oduya", c.ID, h.ID); err == nil {
 		t.Error("a packed handout was thrown away")
 	}
 }
 
 func TestPackNeedsItsParts(t *testing.T) {
 	a, c := school(t, 1)
-	h, err := a.Rooms.NewHandout(ctx, c, nil)
+	h, err := a.Rooms.NewHandout(ctx, "oduya", c.ID, "")
 	if err != nil {
 		t.Fatal(err)
 	}
-	_, err = a.Rooms.Pack(ctx, "oduya", c, &h, classroom.Part{})
+	_, err = a.Rooms.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{})
 	wantInvalid(t, err, "title", "missing")
-	h.Title = "Log"
-	_, err = a.Rooms.Pack(ctx, "oduya", c, &h, classroom.Part{})
+	if h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{Title: ptr("Log")}, classroom.HandoutChange{}); err != nil {
+		t.Fatal(err)
+	}
+	_, err = a.Rooms.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{})
 	wantInvalid(t, err, "template", "missing")
 	apptest.Pack(t, a, c, nil)
-	_, err = a.Rooms.Pack(ctx, "oduya", c, nil, classroom.Part{})
+	_, err = a.Rooms.Pack(ctx, "oduya", c.ID, "", classroom.Part{})
 	wantInvalid(t, err, "list", "nothing-to-pack")
 }
 
 func TestPockets(t *testing.T) {
 	a, c := school(t, 2)
-	if err := a.Rooms.SavePlan(ctx, c, nil, []string{"Field work", " Photographs "}); err != nil {
+	change := func(ch classroom.RoomChange) error { return a.Rooms.ChangeRoom(ctx, "oduya", c.ID, ch) }
+	if err := change(classroom.RoomChange{Add: []string{"Field work", " Photographs "}}); err != nil {
 		t.Fatal(err)
 	}
 	c = apptest.Load(t, a, c.ID)
@@ -319,24 +326,34 @@ func TestPockets(t *testing.T) {
 	}
 	apptest.Pack(t, a, c, nil)
 	// One more appears for all with the next packing; those there keep their ids.
-	if err := a.Rooms.SavePlan(ctx, c, nil, []string{"Reading", "field WORK", "Photographs"}); err != nil {
+	if err := change(classroom.RoomChange{Add: []string{"Reading"}}); err != nil {
 		t.Fatal(err)
 	}
 	c = apptest.Load(t, a, c.ID)
-	if p := c.Plan.V.Pockets; len(p) != 3 || p[1] != first[0] || p[2] != first[1] {
+	if p := c.Plan.V.Pockets; len(p) != 3 || p[0] != first[0] || p[1] != first[1] {
 		t.Errorf("pockets %+v, before %+v", p, first)
 	}
-	l, err := a.Rooms.RoomList(ctx, c)
+	l, err := a.Rooms.RoomList(ctx, c.ID)
 	if err != nil || l.Counts()[packing.ToPack] != 2 {
 		t.Errorf("%v to pack, %v", l.Counts(), err)
+	}
+	if err := change(classroom.RoomChange{Remove: []string{first[0].ID}}); err != nil {
+		t.Fatal(err)
+	}
+	if p := apptest.Load(t, a, c.ID).Plan.V.Pockets; len(p) != 2 || p[0] != first[1] {
+		t.Errorf("one taken away: %+v", p)
+	}
+	many := make([]string, 60)
+	for i := range many {
+		many[i] = fmt.Sprint("Pocket ", i)
 	}
 	for _, bad := range []struct {
 		pockets []string
 		code    string
-	}{{[]string{"A", "a"}, "pocket-twice"}, {[]string{"  "}, "missing"}} {
-		wantInvalid(t, a.Rooms.SavePlan(ctx, c, nil, bad.pockets), "pockets", bad.code)
+	}{{[]string{"A", "a"}, "pocket-twice"}, {[]string{"  "}, "missing"}, {many, "too-many"}} {
+		wantInvalid(t, change(classroom.RoomChange{Add: bad.pockets}), "pockets", bad.code)
 	}
-	wantInvalid(t, a.Rooms.SavePlan(ctx, c, &naming.Pattern{{Column: "Shoe size"}}, nil), "name", "column-unknown")
+	wantInvalid(t, change(classroom.RoomChange{Satchel: &naming.Pattern{{Column: "extra:Shoe size"}}}), "name", "column-unknown")
 }
 
 // The Register through a copy's life: packed, opened, written in, a file added.
@@ -344,7 +361,7 @@ func TestRegister(t *testing.T) {
 	a, c := school(t, 3)
 	h := apptest.Handout(t, a, c, "# Log\n\nWhere did you stand?\n")
 	out := c.Students[2].ID
-	h, err := a.Rooms.ChangeHandout(ctx, "oduya", c, h, classroom.HandoutChange{Out: map[string]string{out: "sits-out"}})
+	h, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{Out: map[string]string{out: "sits-out"}}, classroom.HandoutChange{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -352,7 +369,7 @@ func TestRegister(t *testing.T) {
 	apptest.Pack(t, a, c, &h)
 	state := func() [2][3]progress.State {
 		t.Helper()
-		r, err := a.Rooms.Register(ctx, c)
+		r, err := a.Rooms.Register(ctx, c.ID)
 		if err != nil || len(r.Columns) != 2 {
 			t.Fatal(err)
 		}
@@ -368,7 +385,7 @@ func TestRegister(t *testing.T) {
 	if got := state(); got != [2][3]progress.State{{S, S, S}, {S, S, X}} {
 		t.Errorf("packed: %v", got)
 	}
-	r, _ := a.Rooms.Register(ctx, c)
+	r, _ := a.Rooms.Register(ctx, c.ID)
 	copy, satchel := r.Columns[1].Cells[0].Entry.Thing, r.Columns[0].Cells[0].Entry.Thing
 	if _, err := a.Rooms.See(ctx, "oduya", copy); err != nil { // the teacher's look isn't the student's
 		t.Fatal(err)
@@ -397,7 +414,7 @@ func TestRegister(t *testing.T) {
 	if _, err := a.Rooms.AddFile(ctx, "s0", "k1", satchel, "pool.png", "image/png", strings.NewReader("x")); err != nil {
 		t.Fatal(err)
 	}
-	r, _ = a.Rooms.Register(ctx, c)
+	r, _ = a.Rooms.Register(ctx, c.ID)
 	if cell := r.Columns[1].Cells[0]; cell.Words != 4 || cell.Fill != 50 || cell.Changed.IsZero() {
 		t.Errorf("copy: %+v", cell)
 	}
@@ -411,7 +428,7 @@ func TestRegister(t *testing.T) {
 	if got := state()[1][1]; got != W {
 		t.Errorf("written by another way: %v", got)
 	}
-	things, err := a.Rooms.Desk(ctx, c, c.Students[0])
+	_, _, things, err := a.Rooms.Desk(ctx, c.ID, c.Students[0].ID)
 	if err != nil || len(things) != 2 || len(things[0].Inside) != 2 || things[1].Days[6] != 4 || things[1].OpenedAt.IsZero() || len(things[1].People) != 2 {
 		t.Errorf("desk %+v, %v", things, err)
 	}
@@ -486,13 +503,12 @@ func TestAttention(t *testing.T) {
 	a, c := school(t, 2)
 	codes := func() string {
 		t.Helper()
-		c = apptest.Load(t, a, c.ID)
-		notes, ready, err := a.Rooms.Attention(ctx, c)
-		if err != nil {
-			t.Fatal(err)
+		tags, err := a.Rooms.Tags(ctx, "oduya")
+		if err != nil || len(tags) != 1 {
+			t.Fatal(tags, err)
 		}
-		out := fmt.Sprint(ready)
-		for _, n := range notes {
+		out := fmt.Sprint(tags[0].Ready)
+		for _, n := range tags[0].Notes {
 			out += fmt.Sprintf(" %s=%d", n.Reason.Code, n.Count)
 		}
 		return out
@@ -504,8 +520,8 @@ func TestAttention(t *testing.T) {
 	if got := codes(); got != "true" {
 		t.Errorf("packed: %s", got)
 	}
-	paste(t, a, c.ID, "No,Surname,First,Email\n1,New,One,s2@kestrelquay.example\n2,Odd,One,odd@kestrelquay.example\n")
-	if _, err := a.Rooms.Accept(ctx, "oduya", c.ID); err != nil {
+	paste(t, a, c.ID, "No,Surname,First,Email\n1,Family2,One,s2@kestrelquay.example\n2,Odd,One,odd@kestrelquay.example\n")
+	if _, err := take(a, c.ID); err != nil {
 		t.Fatal(err)
 	}
 	if got := codes(); got != "true students-unknown=1 students-missing=1" {

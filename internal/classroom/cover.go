@@ -31,24 +31,24 @@ func (c *Classroom) CoverNames(ctx context.Context, by string) ([]Cover, error) 
 	if err != nil {
 		return nil, err
 	}
-	type person struct {
-		store.Member
-		hash uint32
-	}
-	people := map[string]person{}
+	people := map[string][]store.Row{} // the rows of one student, by account, else by row
 	for _, cl := range classes {
-		members, err := c.Store.AllMembers(ctx, cl.ID)
+		rows, err := c.Store.Rows(ctx, cl.ID)
 		if err != nil {
 			return nil, err
 		}
-		for _, m := range members {
-			h := fnv.New32a()
-			h.Write([]byte(m.PersonID))
-			people[m.PersonID] = person{m, h.Sum32()}
+		for _, r := range rows {
+			who := or(r.Account, r.ID)
+			people[who] = append(people[who], r)
 		}
 	}
+	hash := func(id string) uint32 {
+		h := fnv.New32a()
+		h.Write([]byte(id))
+		return h.Sum32()
+	}
 	ids := sortedKeys(people)
-	slices.SortFunc(ids, func(a, b string) int { return cmp.Compare(people[a].hash, people[b].hash) })
+	slices.SortFunc(ids, func(a, b string) int { return cmp.Compare(hash(a), hash(b)) })
 	out, taken := []Cover{}, map[string]bool{}
 	add := func(find, cover string) {
 		if key := strings.ToLower(find); len(find) > 1 && !taken[key] {
@@ -61,15 +61,15 @@ func (c *Classroom) CoverNames(ctx context.Context, by string) ([]Cover, error) 
 		if round := i / (len(coverWords) * len(coverColours)); round > 0 {
 			family += " " + strconv.Itoa(round+1)
 		}
-		p := people[id]
-		add(p.Address, strings.ToLower(strings.ReplaceAll(given+"."+family, " ", "."))+"@cover.example")
-		s := Student{Member: p.Member}
-		add(s.Name(), given+" "+family)
-		add(tidy(p.Given+" "+p.Family), given+" "+family)
-		add(s.SortName(), family+", "+given)
-		add(p.Family, family)
-		add(p.Given, given)
-		add(p.Preferred, given)
+		for _, r := range people[id] {
+			add(r.Address, strings.ToLower(strings.ReplaceAll(given+"."+family, " ", "."))+"@cover.example")
+			add(r.CallName(), given+" "+family)
+			add(r.Name(), given+" "+family)
+			add(r.SortName(), family+", "+given)
+			add(r.Family, family)
+			add(r.Given, given)
+			add(r.Preferred, given)
+		}
 	}
 	slices.SortStableFunc(out, func(a, b Cover) int { return cmp.Compare(len(b.Find), len(a.Find)) })
 	return out, nil

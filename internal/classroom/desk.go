@@ -2,6 +2,7 @@ package classroom
 
 import (
 	"context"
+	"slices"
 	"time"
 
 	"jollysatchel/internal/core/access"
@@ -20,25 +21,23 @@ type DeskThing struct {
 	Inside   []cupboard.Thing // of a satchel
 }
 
-// Desk returns everything of one student, the satchel first.
-func (c *Classroom) Desk(ctx context.Context, cl Class, st Student) ([]DeskThing, error) {
-	reg, err := c.Register(ctx, cl)
+// Desk returns a student of a class with everything of theirs, the satchel first.
+func (c *Classroom) Desk(ctx context.Context, class, row string) (Class, Student, []DeskThing, error) {
+	reg, err := c.Register(ctx, class)
 	if err != nil {
-		return nil, err
+		return Class{}, Student{}, nil, err
 	}
-	opened, err := c.Store.Openings(ctx, cl.ID)
+	at := slices.IndexFunc(reg.Class.Students, func(s Student) bool { return s.ID == row })
+	if at < 0 {
+		return Class{}, Student{}, nil, ErrNotFound
+	}
+	opened, err := c.Store.Openings(ctx, class)
 	if err != nil {
-		return nil, err
+		return Class{}, Student{}, nil, err
 	}
-	counts, err := c.Store.WorkDays(ctx, cl.ID)
+	counts, err := c.Store.WorkDays(ctx, class)
 	if err != nil {
-		return nil, err
-	}
-	at := 0
-	for i, s := range cl.Students {
-		if s.ID == st.ID {
-			at = i
-		}
+		return Class{}, Student{}, nil, err
 	}
 	var out []DeskThing
 	for _, col := range reg.Columns {
@@ -52,17 +51,17 @@ func (c *Classroom) Desk(ctx context.Context, cl Class, st Student) ([]DeskThing
 				}
 			}
 			t.Days = PerDay(mine, reg.Days)
-			if err := c.look(ctx, cl, e, &t); err != nil {
-				return nil, err
+			if err := c.details(ctx, reg.Class, e, &t); err != nil {
+				return Class{}, Student{}, nil, err
 			}
 		}
 		out = append(out, t)
 	}
-	return out, nil
+	return reg.Class, reg.Class.Students[at], out, nil
 }
 
-// look asks the cupboard who reaches a thing, where it lies and what is in it.
-func (c *Classroom) look(ctx context.Context, cl Class, e *store.Entry, t *DeskThing) error {
+// details asks the cupboard who reaches a thing, where it lies and what is in it.
+func (c *Classroom) details(ctx context.Context, cl Class, e *store.Entry, t *DeskThing) error {
 	thing, err := c.Cup.Get(ctx, cl.Owner(), e.Thing)
 	if err != nil {
 		if notFound(err) == ErrNotFound {

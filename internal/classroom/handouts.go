@@ -2,9 +2,13 @@ package classroom
 
 import (
 	"context"
+	"crypto/sha256"
 	"database/sql"
+	"encoding/hex"
+	"encoding/json"
 	"io"
 	"maps"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -13,6 +17,7 @@ import (
 	"jollysatchel/internal/core/choosing"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/naming"
+	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/document"
 	"jollysatchel/internal/store"
@@ -27,13 +32,27 @@ func (c *Classroom) AddTemplate(ctx context.Context, account, name, mediaType st
 		return store.Template{}, &Invalid{"name", "missing", nil}
 	}
 	name = naming.Safe(stem, ending)
-	id := store.NewID()
-	th, err := c.Cup.AddFile(ctx, account, "template/"+id, cupboard.NewThing{Name: name, MediaType: mediaType, StandsAlone: true}, content)
+	t := store.Template{ID: store.NewID(), Account: account, Name: name, MediaType: mediaType, CreatedAt: c.Now()}
+	act := c.act(ctx, account, "template-added", map[string]string{"name": name})
+	key := "template/" + t.ID
+	if act.Key != "" {
+		key = "template/" + account + "/" + act.Key
+	}
+	sum := sha256.New()
+	file := io.TeeReader(content, sum)
+	th, err := c.Cup.AddFile(ctx, account, key, cupboard.NewThing{Name: name, MediaType: mediaType, StandsAlone: true}, file)
 	if err != nil {
 		return store.Template{}, err
 	}
-	t := store.Template{ID: id, Account: account, Name: name, Thing: th.ID, MediaType: mediaType, CreatedAt: c.Now()}
-	return t, c.Store.InsertTemplate(ctx, t)
+	if _, err := io.Copy(io.Discard, file); err != nil {
+		return store.Template{}, err
+	}
+	t.Thing, act.Content = th.ID, name+" "+hex.EncodeToString(sum.Sum(nil))
+	id := t.ID
+	if err := c.Store.Change(ctx, act, &id, func(tx *store.Store) error { return tx.InsertTemplate(ctx, t) }); err != nil {
+		return store.Template{}, err
+	}
+	return c.Store.Template(ctx, id)
 }
 
 // TemplateFor returns a template if the account may hand it out.
@@ -45,19 +64,42 @@ func (c *Classroom) TemplateFor(ctx context.Context, account, id string) (store.
 	return t, nil
 }
 
-// NewHandout begins a handout with everything at its usual value. It isn't
-// packed before Pack is asked for.
-func (c *Classroom) NewHandout(ctx context.Context, cl Class, t *store.Template) (store.Handout, error) {
+// NewHandout begins a handout with everything at its usual value, of one of the
+// account's templates or of none yet. It isn't packed before Pack is asked for.
+func (c *Classroom) NewHandout(ctx context.Context, by, class, template string) (store.Handout, error) {
 	now := c.Now()
-	h := store.Handout{ID: store.NewID(), ClassID: cl.ID, Zone: c.School.Zone.String(), CreatedAt: now, ChangedAt: now}
+	h := store.Handout{ID: store.NewID(), ClassID: class, Zone: c.School.Zone.String(), CreatedAt: now, ChangedAt: now}
 	h.Settings.V = store.HandoutSettings{Name: handout.UsualName(), Level: access.Edit.String(), Out: map[string]string{}}
-	if len(cl.Plan.V.Pockets) > 0 {
-		h.Settings.V.Pocket = cl.Plan.V.Pockets[0].ID
+	if template != "" {
+		t, err := c.TemplateFor(ctx, by, template)
+		if err != nil {
+			return h, err
+		}
+		setTemplate(&h, t)
 	}
-	if t != nil {
-		setTemplate(&h, *t)
+	id := h.ID
+	err := c.Store.Change(ctx, c.act(ctx, by, "handout-begun", map[string]string{"handout": h.ID, "title": h.Title}, class), &id, func(tx *store.Store) error {
+		cl, err := tx.Class(ctx, class)
+		if err != nil {
+			return err
+		}
+		if len(cl.Plan.V.Pockets) > 0 {
+			h.Settings.V.Pocket = cl.Plan.V.Pockets[0].ID
+		}
+		return tx.SaveHandout(ctx, h)
+	})
+	if err != nil {
+		return h, notFound(err)
 	}
-	return h, c.Store.SaveHandout(ctx, h)
+	h, err = c.Store.Handout(ctx, class, id)
+	return h, notFound(err)
+}
+
+// DeleteHandout removes a handout that was never packed.
+func (c *Classroom) DeleteHandout(ctx context.Context, by, class, id string) error {
+	return notFound(c.Store.Change(ctx, c.act(ctx, by, "handout-removed", map[string]string{"handout": id}, class), nil, func(tx *store.Store) error {
+		return tx.DeleteHandout(ctx, class, id)
+	}))
 }
 
 // setTemplate gives the handout a template and, where it has none, its title.
@@ -70,108 +112,210 @@ func setTemplate(h *store.Handout, t store.Template) {
 
 // A HandoutChange is what the teacher edits in the sentence. Nil parts stay.
 type HandoutChange struct {
-	Title    *string
-	Template *string
-	Name     *naming.Pattern
-	Pocket   *string
-	Level    *string
-	Out      map[string]string // row → reason, or "" to take in again
-	Due      *string           // wall-clock "2006-01-02T15:04", or "" for none
-	Message  *string
-	Choice   *choosing.Choice
+	Title    *string           `json:"title,omitempty"`
+	Template *string           `json:"template,omitempty"`
+	Name     *naming.Pattern   `json:"name,omitempty"`
+	Pocket   *string           `json:"pocket,omitempty"`
+	Level    *string           `json:"level,omitempty"`
+	Out      map[string]string `json:"out,omitempty"` // row → reason, or "" to take in again
+	Due      *string           `json:"due,omitempty"` // wall-clock "2006-01-02T15:04", or "" for none
+	Message  *string           `json:"message,omitempty"`
+	Choice   *choosing.Choice  `json:"choice,omitempty"`
 }
 
-// ChangeHandout applies a change and keeps it at once. What is packed keeps its
-// template and names; everything else can be changed later.
-func (c *Classroom) ChangeHandout(ctx context.Context, by string, cl Class, h store.Handout, ch HandoutChange) (store.Handout, error) {
-	s := &h.Settings.V
-	if ch.Title != nil {
-		if h.Title = tidy(*ch.Title); len(h.Title) > 200 {
-			return h, &Invalid{"title", "too-long", nil}
-		}
+// ChangeHandout applies a change to the handout as it is now and keeps it at
+// once: changes of different parts all stand, whoever makes them. was holds, of
+// what changes, the values that were looked at: where somebody changed one
+// since, both values are told and nothing is written. What is packed keeps its
+// template and place; the message is read as it is now.
+func (c *Classroom) ChangeHandout(ctx context.Context, by, class, id string, ch, was HandoutChange) (store.Handout, error) {
+	book, err := c.book(ctx)
+	if err != nil {
+		return store.Handout{}, err
 	}
+	var template store.Template
 	if ch.Template != nil {
-		if h.PackedAt.Valid && *ch.Template != h.TemplateID.String {
-			return h, &Invalid{"template", "packed-already", nil}
+		if template, err = c.TemplateFor(ctx, by, *ch.Template); err != nil {
+			return store.Handout{}, &Invalid{"template", "no-such-template", nil}
 		}
-		t, err := c.TemplateFor(ctx, by, *ch.Template)
+	}
+	var h store.Handout
+	err = c.Store.Change(ctx, c.act(ctx, by, "handout-changed", map[string]any{"handout": id, "change": ch}, class), nil, func(tx *store.Store) error {
+		cl, err := c.class(ctx, tx, book, class)
 		if err != nil {
-			return h, &Invalid{"template", "no-such-template", nil}
+			return err
 		}
-		setTemplate(&h, t)
-	}
-	if ch.Name != nil {
-		if err := checkPattern(cl, *ch.Name); err != nil {
-			return h, err
+		if h, err = tx.Handout(ctx, class, id); err != nil {
+			return err
 		}
-		s.Name = *ch.Name
-	}
-	if ch.Pocket != nil {
-		known := *ch.Pocket == ""
-		for _, p := range cl.Plan.V.Pockets {
-			known = known || p.ID == *ch.Pocket
-		}
-		if !known {
-			return h, &Invalid{"pocket", "no-such-pocket", nil}
-		}
-		s.Pocket = *ch.Pocket
-	}
-	if ch.Level != nil {
-		if l, ok := access.ParseLevel(*ch.Level); !ok || l < access.Read || l > access.Edit {
-			return h, &Invalid{"level", "no-such-level", nil}
-		}
-		s.Level = *ch.Level
-	}
-	if ch.Choice != nil {
-		for i, cond := range ch.Choice.Conditions {
-			if !cond.Whole() {
-				return h, &Invalid{"choice", "condition-unfinished", map[string]string{"place": strconv.Itoa(i + 1)}}
+		e := handoutEdit{cl: cl, h: &h, ch: ch, was: was, template: template}
+		for _, part := range []func() error{e.title, e.document, e.name, e.place, e.level, e.choice, e.picks, e.due, e.message} {
+			if err := part(); err != nil {
+				return err
 			}
 		}
-		s.Choice = *ch.Choice
-	}
-	if err := pick(cl, &h, ch.Out); err != nil {
-		return h, err
-	}
-	if ch.Due != nil {
-		h.Due = sql.NullTime{}
-		if *ch.Due != "" {
-			t, err := time.Parse("2006-01-02T15:04", *ch.Due)
-			if err != nil {
-				return h, &Invalid{"due", "not-a-time", nil}
-			}
-			h.Due = sql.NullTime{Time: t, Valid: true}
-		}
-	}
-	if ch.Message != nil {
-		if s.Message = strings.TrimSpace(*ch.Message); len(s.Message) > 2000 {
-			return h, &Invalid{"message", "too-long", nil}
-		}
-	}
-	h.ChangedAt = c.Now()
-	return h, c.Store.SaveHandout(ctx, h)
+		h.ChangedAt = c.Now()
+		return tx.SaveHandout(ctx, h)
+	})
+	return h, notFound(err)
 }
 
-// pick takes students out or in by hand. Whom a condition keeps out is taken
+// A handoutEdit is a handout that is held while it is changed, part by part.
+type handoutEdit struct {
+	cl       Class
+	h        *store.Handout
+	ch, was  HandoutChange
+	template store.Template
+}
+
+func text(v any) string {
+	b, err := json.Marshal(v)
+	if err != nil {
+		return ""
+	}
+	return string(b)
+}
+
+func (e *handoutEdit) set() *store.HandoutSettings { return &e.h.Settings.V }
+
+// packed refuses to change what stands once the handout is packed.
+func (e *handoutEdit) packed(field string, same bool) error {
+	if e.h.PackedAt.Valid && !same {
+		return &Invalid{field, "packed-already", nil}
+	}
+	return nil
+}
+
+func (e *handoutEdit) title() error {
+	if e.ch.Title == nil {
+		return nil
+	}
+	title := tidy(*e.ch.Title)
+	if len(title) > 200 {
+		return &Invalid{"title", "too-long", nil}
+	}
+	if err := unless(e.was.Title, "title", e.h.Title, title); err != nil {
+		return err
+	}
+	e.h.Title = title
+	return nil
+}
+
+func (e *handoutEdit) document() error {
+	if e.ch.Template == nil {
+		return nil
+	}
+	if err := e.packed("template", *e.ch.Template == e.h.TemplateID.String); err != nil {
+		return err
+	}
+	if err := unless(e.was.Template, "template", e.h.TemplateID.String, *e.ch.Template); err != nil {
+		return err
+	}
+	setTemplate(e.h, e.template)
+	return nil
+}
+
+func (e *handoutEdit) name() error {
+	if e.ch.Name == nil {
+		return nil
+	}
+	if err := checkPattern(e.cl, *e.ch.Name); err != nil {
+		return err
+	}
+	if e.was.Name != nil {
+		was := e.was.Name.String()
+		if err := unless(&was, "name", e.set().Name.String(), e.ch.Name.String()); err != nil {
+			return err
+		}
+	}
+	e.set().Name = *e.ch.Name
+	return nil
+}
+
+func (e *handoutEdit) place() error {
+	if e.ch.Pocket == nil {
+		return nil
+	}
+	pocket := *e.ch.Pocket
+	if pocket != "" && !slices.ContainsFunc(e.cl.Plan.V.Pockets, func(p room.Pocket) bool { return p.ID == pocket }) {
+		return &Invalid{"pocket", "no-such-pocket", nil}
+	}
+	if err := e.packed("pocket", pocket == e.set().Pocket); err != nil {
+		return err
+	}
+	if err := unless(e.was.Pocket, "pocket", e.set().Pocket, pocket); err != nil {
+		return err
+	}
+	e.set().Pocket = pocket
+	return nil
+}
+
+func (e *handoutEdit) level() error {
+	if e.ch.Level == nil {
+		return nil
+	}
+	if l, ok := access.ParseLevel(*e.ch.Level); !ok || l < access.Read || l > access.Edit {
+		return &Invalid{"level", "no-such-level", nil}
+	}
+	if err := unless(e.was.Level, "level", e.set().Level, *e.ch.Level); err != nil {
+		return err
+	}
+	e.set().Level = *e.ch.Level
+	return nil
+}
+
+func (e *handoutEdit) choice() error {
+	if e.ch.Choice == nil {
+		return nil
+	}
+	if n := len(e.ch.Choice.Conditions); n > choosing.MaxConditions {
+		return &Invalid{"choice", "too-many-conditions", map[string]string{"most": strconv.Itoa(choosing.MaxConditions)}}
+	}
+	for i, cond := range e.ch.Choice.Conditions {
+		if !cond.Whole() {
+			return &Invalid{"choice", "condition-unfinished", map[string]string{"place": strconv.Itoa(i + 1)}}
+		}
+		if cond.TooLong() {
+			return &Invalid{"choice", "too-long", map[string]string{"place": strconv.Itoa(i + 1)}}
+		}
+	}
+	if e.was.Choice != nil {
+		was := text(e.was.Choice.Plain())
+		if err := unless(&was, "choice", text(e.set().Choice.Plain()), text(e.ch.Choice.Plain())); err != nil {
+			return err
+		}
+	}
+	e.set().Choice = *e.ch.Choice
+	return nil
+}
+
+// picks takes students out or in by hand. Whom a condition keeps out is taken
 // in against it.
-func pick(cl Class, h *store.Handout, picks map[string]string) error {
-	s := &h.Settings.V
+func (e *handoutEdit) picks() error {
+	s := e.set()
+	s.Out, s.Choice.Ticked = maps.Clone(s.Out), maps.Clone(s.Choice.Ticked)
 	if s.Out == nil {
 		s.Out = map[string]string{}
 	}
-	s.Choice.Ticked = maps.Clone(s.Choice.Ticked)
 	if s.Choice.Ticked == nil {
 		s.Choice.Ticked = map[string]bool{}
 	}
-	for row, why := range picks {
-		if _, ok := cl.Student(row); !ok && why != "" {
+	now := e.cl.Out(*e.h)
+	for _, row := range sortedKeys(e.ch.Out) {
+		why := e.ch.Out[row]
+		if _, ok := e.cl.Student(row); !ok && why != "" {
 			return &Invalid{"out", "no-such-student", nil}
+		}
+		if was, said := e.was.Out[row]; said {
+			if err := unless(&was, "out", now[row], why); err != nil {
+				return err
+			}
 		}
 		switch why {
 		case "":
 			delete(s.Out, row)
 			delete(s.Choice.Ticked, row)
-			if cl.Out(*h)[row] == handout.ByCondition {
+			if e.cl.Out(*e.h)[row] == handout.ByCondition {
 				s.Choice.Ticked[row] = true
 			}
 		case handout.SitsOut:
@@ -185,17 +329,55 @@ func pick(cl Class, h *store.Handout, picks map[string]string) error {
 	return nil
 }
 
+// wall is how a due time is written: the school's wall clock.
+const wall = "2006-01-02T15:04"
+
+func (e *handoutEdit) due() error {
+	if e.ch.Due == nil {
+		return nil
+	}
+	now := ""
+	if e.h.Due.Valid {
+		now = e.h.Due.Time.Format(wall)
+	}
+	if err := unless(e.was.Due, "due", now, *e.ch.Due); err != nil {
+		return err
+	}
+	e.h.Due = sql.NullTime{}
+	if *e.ch.Due == "" {
+		return nil
+	}
+	t, err := time.Parse(wall, *e.ch.Due)
+	if err != nil {
+		return &Invalid{"due", "not-a-time", nil}
+	}
+	e.h.Due = sql.NullTime{Time: t, Valid: true}
+	return nil
+}
+
+func (e *handoutEdit) message() error {
+	if e.ch.Message == nil {
+		return nil
+	}
+	message := strings.TrimSpace(*e.ch.Message)
+	if len(message) > 2000 {
+		return &Invalid{"message", "too-long", nil}
+	}
+	if err := unless(e.was.Message, "message", e.set().Message, message); err != nil {
+		return err
+	}
+	e.set().Message = message
+	return nil
+}
+
 func checkPattern(cl Class, p naming.Pattern) error {
 	if len(p) == 0 || len(p) > 40 {
 		return &Invalid{"name", "missing", nil}
 	}
-	known := map[string]bool{}
-	for _, col := range cl.Columns() {
-		known[col] = true
-	}
+	known := cl.Vocabulary()
 	for _, part := range p {
-		if part.Column != "" && !known[part.Column] {
-			return &Invalid{"name", "column-unknown", map[string]string{"column": part.Column}}
+		if part.Column != "" && !known.Has(part.Column) {
+			return &Invalid{"name", "column-unknown", map[string]string{"column": part.Column.Label()}}
 		}
 		if len(part.Text) > 100 {
 			return &Invalid{"name", "too-long", nil}
@@ -215,28 +397,6 @@ func DueAt(h store.Handout) (time.Time, bool) {
 	}
 	d := h.Due.Time
 	return time.Date(d.Year(), d.Month(), d.Day(), d.Hour(), d.Minute(), 0, 0, zone), true
-}
-
-// SavePlan keeps a changed room plan.
-func (c *Classroom) SavePlan(ctx context.Context, cl Class, satchel *naming.Pattern, pockets []string) error {
-	plan := cl.Plan.V
-	if satchel != nil {
-		if err := checkPattern(cl, *satchel); err != nil {
-			return err
-		}
-		plan.Satchel = *satchel
-	}
-	if pockets != nil {
-		old := plan.Pockets
-		plan.Pockets = plan.Pockets[:0:0]
-		for _, name := range pockets {
-			var err error
-			if plan, err = keepPocket(plan, old, name); err != nil {
-				return err
-			}
-		}
-	}
-	return c.Store.SavePlan(ctx, cl.ID, plan)
 }
 
 // measure compares a copy with what was handed out and keeps the result.

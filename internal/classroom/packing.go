@@ -3,215 +3,231 @@ package classroom
 import (
 	"context"
 	"database/sql"
+	"errors"
 	"slices"
 	"sort"
-	"strings"
 	"time"
 
-	"jollysatchel/internal/core/access"
-	"jollysatchel/internal/core/handout"
-	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
-	"jollysatchel/internal/core/room"
+	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/store"
 )
 
 // RoomList is the packing list of the class's room, with what is to be changed
-// about the copies of every packed handout: a student's new name or address
-// concerns both.
-func (c *Classroom) RoomList(ctx context.Context, cl Class) (packing.List, error) {
-	l, err := c.list(ctx, cl, room.Wanted(c.forRoom(cl), cl.Plan.V), nil)
-	if err != nil {
-		return l, err
-	}
-	handouts, err := c.Store.Handouts(ctx, cl.ID)
-	if err != nil {
-		return l, err
-	}
-	for _, h := range handouts {
-		if !h.PackedAt.Valid {
-			continue
-		}
-		of, err := c.HandoutList(ctx, cl, h)
-		if err != nil {
-			return l, err
-		}
-		for _, line := range of.Lines {
-			if line.Section == packing.ToChange {
-				l.Lines = append(l.Lines, line)
-			}
-		}
-	}
-	return l, nil
-}
-
-// HandoutList is the packing list of a handout. Of the room's things it holds
-// what is to be packed, not what is to be changed.
-func (c *Classroom) HandoutList(ctx context.Context, cl Class, h store.Handout) (packing.List, error) {
-	s, err := c.settings(ctx, cl, h)
+// about the copies of every packed handout.
+func (c *Classroom) RoomList(ctx context.Context, class string) (packing.List, error) {
+	s, err := c.look(ctx, class)
 	if err != nil {
 		return packing.List{}, err
 	}
-	wishes, absent := handout.Wanted(c.forRoom(cl), cl.Plan.V, s)
-	l, err := c.list(ctx, cl, wishes, absent)
-	l.Lines = slices.DeleteFunc(l.Lines, func(line packing.Line) bool {
-		return line.Section == packing.ToChange && line.Wish.Handout != h.ID
-	})
-	return l, err
+	return s.roomList(), nil
 }
 
-// settings are the handout as the core sees it.
-func (c *Classroom) settings(ctx context.Context, cl Class, h store.Handout) (handout.Settings, error) {
-	s := handout.Settings{ID: h.ID, Title: h.Title, Name: h.Settings.V.Name, Pocket: h.Settings.V.Pocket, Out: cl.Out(h), Packed: map[string]string{}}
-	s.Level, _ = access.ParseLevel(h.Settings.V.Level)
-	if h.TemplateID.Valid {
-		t, err := c.Store.Template(ctx, h.TemplateID.String)
-		if err != nil {
-			return s, err
-		}
-		s.Template = handout.Template{Thing: t.Thing, Ending: naming.Ending(t.Name)}
-	}
-	date := h.Settings.V.Date
-	if date == "" {
-		date = c.Now().In(c.School.Zone).Format(time.DateOnly)
-	}
-	s.Values = map[string]string{naming.Title: h.Title, naming.Date: date, naming.Year: date[:4]}
-	ledger, err := c.Store.Ledger(ctx, cl.ID)
-	if err != nil {
-		return s, err
-	}
-	for _, e := range ledger {
-		if e.Purpose == "copy" && e.HandoutID.String == h.ID {
-			s.Packed[e.PersonID.String] = e.Name
-		}
-	}
-	return s, nil
-}
-
-func (c *Classroom) list(ctx context.Context, cl Class, wishes []packing.Wish, absent []packing.Absent) (packing.List, error) {
-	found, err := c.found(ctx, cl, wishes)
+// HandoutList is the packing list of a handout with what it needs of the room.
+func (c *Classroom) HandoutList(ctx context.Context, class string, h store.Handout) (packing.List, error) {
+	s, err := c.look(ctx, class)
 	if err != nil {
 		return packing.List{}, err
 	}
-	return packing.Compute(wishes, absent, found), nil
+	if t, err := c.Store.Template(ctx, h.TemplateID.String); err == nil {
+		s.templates[t.ID] = t
+	}
+	return s.handoutList(h), nil
 }
 
-// found joins the ledger with the cupboard's own state of each thing.
-func (c *Classroom) found(ctx context.Context, cl Class, wishes []packing.Wish) (map[packing.Key]packing.Found, error) {
-	ledger, err := c.Store.Ledger(ctx, cl.ID)
+// Wanted says what is wanted now of what a run is about. It asks no cupboard.
+func (c *Classroom) Wanted(ctx context.Context, r store.Run) (map[packing.Key]packing.Wanted, int64, error) {
+	book, err := c.book(ctx)
 	if err != nil {
-		return nil, err
+		return nil, 0, err
 	}
-	wanted := make(map[string]packing.Wish, len(wishes))
-	for _, w := range wishes {
-		wanted[string(w.Key)] = w
-	}
-	things := map[string]string{} // key → thing, of all entries: parents are among them
-	var ids []string
-	for _, e := range ledger {
-		things[e.Key] = e.Thing
-		if _, ok := wanted[e.Key]; ok {
-			ids = append(ids, e.Thing)
-		}
-	}
-	out := map[packing.Key]packing.Found{}
-	if len(ids) == 0 {
-		return out, nil
-	}
-	states, err := c.Cup.States(ctx, cl.Owner(), ids)
+	s, err := c.snapshot(ctx, c.Store, book, r.ClassID)
 	if err != nil {
-		return nil, err
+		return nil, 0, err
 	}
-	for _, e := range ledger {
-		w, ok := wanted[e.Key]
-		if !ok {
-			continue
-		}
-		f := packing.Found{Thing: e.Thing, State: packing.Gone, Name: e.Name, Given: e.Name, Ours: e.Granted.V, Pointed: e.Pointer.Valid}
-		if st, ok := states[e.Thing]; ok {
-			f.State, f.Name, f.Granted = packing.Here, st.Name, st.Granted
-			if w.Parent != "" && st.Parent != things[string(w.Parent)] {
-				f.State = packing.Elsewhere
-			}
-			if !e.SharedAt.Valid {
-				f.State = packing.Unshared
-			}
-		}
-		out[packing.Key(e.Key)] = f
+	h, ok := s.handout(r.HandoutID.String)
+	if !ok {
+		return s.wanted(nil), s.Wants, nil
 	}
-	return out, nil
+	return s.wanted(&h), s.Wants, nil
 }
 
-// A Part of a packing list: Only, where not empty, restricts it to some rows and
-// what they need; Changes are the keys of the lines to change that were ticked.
-type Part struct{ Only, Changes []string }
+// A Part is what of a packing list is to be packed. Seen is the digest of the
+// list that was looked at; a list that does something else by now is refused.
+type Part struct {
+	packing.Part
+	Seen string
+}
+
+// errStale says that something was packed since the cupboard was asked.
+var errStale = errors.New("classroom: packed meanwhile")
+
+// mostLooks bounds how often the cupboard is asked again because something was
+// packed between the look and the act.
+const mostLooks = 5
 
 // Pack carries a packing list out as a run: its lines to pack are waiting, its
 // lines that need fixing stand stuck among them, to be fixed there; lines to
-// change are taken in where they were ticked.
-func (c *Classroom) Pack(ctx context.Context, by string, cl Class, h *store.Handout, part Part) (store.Run, error) {
-	var l packing.List
-	var err error
-	run := store.Run{ID: store.NewID(), ClassID: cl.ID, State: store.RunPacking, StartedBy: by, StartedAt: c.Now()}
-	if h == nil {
-		l, err = c.RoomList(ctx, cl)
-	} else {
-		if err := ready(*h); err != nil {
+// change are taken in where they were ticked. handout is empty for the room.
+func (c *Classroom) Pack(ctx context.Context, by, class, handout string, part Part) (store.Run, error) {
+	for look := 1; ; look++ {
+		run, err := c.pack(ctx, by, class, handout, part)
+		if !errors.Is(err, errStale) || look == mostLooks {
 			return run, err
 		}
-		if h.Settings.V.Date == "" {
-			h.Settings.V.Date = run.StartedAt.In(c.School.Zone).Format(time.DateOnly)
-		}
-		run.Title, run.HandoutID = h.Title, sql.NullString{String: h.ID, Valid: true}
-		l, err = c.HandoutList(ctx, cl, *h)
 	}
-	if err != nil {
-		return run, err
-	}
-	steps := steps(run.ID, l, part)
-	if !slices.ContainsFunc(steps, func(s store.Step) bool { return s.State == store.StepWaiting }) {
-		return run, &Invalid{"list", "nothing-to-pack", nil}
-	}
-	err = c.Store.Tx(ctx, func(tx *store.Store) error {
-		if h != nil {
-			if err := tx.SaveHandout(ctx, *h); err != nil {
-				return err
-			}
-			if err := tx.MarkPacked(ctx, h.ID, run.StartedAt); err != nil {
-				return err
-			}
-		}
-		return c.Packer.Enqueue(ctx, tx, run, steps)
-	})
-	if err != nil {
-		return run, err
-	}
-	return c.Store.Run(ctx, run.ID)
 }
 
-func steps(run string, l packing.List, part Part) []store.Step {
-	var out []store.Step
-	for _, line := range l.Lines {
-		if line.Wish.Row != "" && len(part.Only) > 0 && !slices.Contains(part.Only, line.Wish.Row) {
-			continue
+func (c *Classroom) pack(ctx context.Context, by, class, handout string, part Part) (store.Run, error) {
+	seen, err := c.look(ctx, class)
+	if err != nil {
+		return store.Run{}, err
+	}
+	book, err := c.book(ctx)
+	if err != nil {
+		return store.Run{}, err
+	}
+	id := store.NewID()
+	act := c.act(ctx, by, "packed", map[string]any{"run": id, "handout": handout, "rows": part.Rows, "changes": part.Changes, "anew": part.Anew}, class)
+	err = c.Store.Change(ctx, act, &id, func(tx *store.Store) error {
+		return c.packNow(ctx, tx, seen, book, id, by, handout, part)
+	})
+	if err != nil {
+		return store.Run{}, notFound(err)
+	}
+	return c.Store.Run(ctx, id)
+}
+
+// packNow makes the run of what the list does now, with the class held.
+func (c *Classroom) packNow(ctx context.Context, tx *store.Store, seen *snapshot, book *bookIndex, id, by, handout string, part Part) error {
+	s, err := c.seenAs(ctx, tx, seen, book)
+	if err != nil {
+		return err
+	}
+	run := store.Run{ID: id, ClassID: s.ID, State: store.RunPacking, StartedBy: by, StartedAt: c.Now()}
+	if handout == "" {
+		l := s.roomList()
+		if part.Seen != "" && part.Seen != l.Digest() {
+			return &Changed{Field: "list"}
 		}
-		st := store.Step{RunID: run, Seq: len(out) + 1, Key: string(line.Wish.Key), Wish: store.JSON[packing.Wish]{V: line.Wish}}
-		switch line.Section {
-		case packing.ToPack:
-			st.State = store.StepWaiting
-		case packing.ToChange:
-			if !slices.Contains(part.Changes, st.Key) {
-				continue
+		rows, err := c.relink(ctx, tx, s, book, by, l, part.Changes)
+		if err != nil {
+			return err
+		}
+		if len(rows) > 0 {
+			if s, err = c.seenAs(ctx, tx, seen, book); err != nil {
+				return err
 			}
-			st.State = store.StepWaiting
-		case packing.NeedsFixing:
-			st.State, st.Reason.V = store.StepStuck, line.Reason
-		default:
+			l = s.roomList(rows...)
+			part.Changes = append(part.Changes, changesOf(l, rows, s)...)
+		}
+		return c.enqueue(ctx, tx, run, l, part)
+	}
+	h, ok := s.handout(handout)
+	if !ok {
+		return ErrNotFound
+	}
+	if err := ready(h); err != nil {
+		return err
+	}
+	run.Title, run.HandoutID = h.Title, sql.NullString{String: h.ID, Valid: true}
+	l := s.handoutList(h)
+	if part.Seen != "" && part.Seen != l.Digest() {
+		return &Changed{Field: "list"}
+	}
+	if err := c.enqueue(ctx, tx, run, l, part); err != nil {
+		return err
+	}
+	if h.Settings.V.Date == "" {
+		h.Settings.V.Date = run.StartedAt.In(c.School.Zone).Format(time.DateOnly)
+		if err := tx.SaveHandout(ctx, h); err != nil {
+			return err
+		}
+	}
+	return tx.MarkPacked(ctx, h.ID, run.StartedAt)
+}
+
+// seenAs reads the class as it is now, with what was seen in the cupboard before
+// it was held. What came to the ledger since wasn't looked at.
+func (c *Classroom) seenAs(ctx context.Context, tx *store.Store, seen *snapshot, book *bookIndex) (*snapshot, error) {
+	s, err := c.snapshot(ctx, tx, book, seen.ID)
+	if err != nil {
+		return nil, err
+	}
+	for k, e := range s.entries {
+		if before := seen.entries[k]; before == nil || before.Thing != e.Thing || before.Shared() != e.Shared() {
+			return nil, errStale
+		}
+	}
+	s.seen = seen.seen
+	return s, nil
+}
+
+// relink links the rows whose line is ticked to the accounts their addresses
+// belong to, and returns the rows.
+func (c *Classroom) relink(ctx context.Context, tx *store.Store, s *snapshot, book *bookIndex, by string, l packing.List, ticked []string) ([]string, error) {
+	var rows []string
+	var put []store.Row
+	for _, line := range l.Lines {
+		if line.Step.Act != packing.Relink || !slices.Contains(ticked, line.Step.String()) {
 			continue
 		}
-		out = append(out, st)
+		st, ok := s.Student(line.Wanted.Key.Whom.Row)
+		if !ok {
+			continue
+		}
+		row := st.Row
+		row.Account, row.LinkedBy = st.Relink, row.Address
+		put, rows = append(put, row), append(rows, row.ID)
+	}
+	if len(rows) == 0 {
+		return nil, nil
+	}
+	if err := tx.SaveRows(ctx, s.ID, put); err != nil {
+		return nil, err
+	}
+	var changes []roster.RowChange
+	for _, row := range put {
+		state := row.State()
+		changes = append(changes, roster.RowChange{Row: row.ID, Before: &state, After: &state})
+	}
+	return rows, tx.InsertHistory(ctx, store.HistoryEntry{ID: store.NewID(), ClassID: s.ID, Batch: store.NewID(), At: c.Now(), Account: by, Kind: "relinked", Changes: store.JSON[[]roster.RowChange]{V: changes}})
+}
+
+// changesOf are the lines to change that linking rows anew means: what the
+// former account was given ends.
+func changesOf(l packing.List, rows []string, s *snapshot) []string {
+	here := map[string]bool{}
+	for _, st := range s.Students {
+		here[st.Account] = true
+	}
+	var out []string
+	for _, line := range l.Lines {
+		mine := slices.Contains(rows, line.Wanted.Key.Whom.Row)
+		former := line.Step.Act == packing.Take && line.Wanted.Key.Whom == (packing.Whom{}) && !here[line.Step.Account]
+		if line.Section == packing.ToChange && (mine && line.Step.Act == packing.Take || former && s.left(line.Step.Account, rows)) {
+			out = append(out, line.Step.String())
+		}
 	}
 	return out
+}
+
+// left reports that an account was what one of the rows was linked to before.
+func (s *snapshot) left(account string, rows []string) bool {
+	for k, e := range s.entries {
+		if _, had := e.Granted[account]; had && slices.Contains(rows, k.Whom.Row) {
+			return true
+		}
+	}
+	return false
+}
+
+func (c *Classroom) enqueue(ctx context.Context, tx *store.Store, run store.Run, l packing.List, part Part) error {
+	steps := l.Steps(part.Part)
+	if !slices.ContainsFunc(steps, func(s packing.Step) bool { return s.State == packing.Waiting }) {
+		return &Invalid{"list", "nothing-to-pack", nil}
+	}
+	return c.Packer.Enqueue(ctx, tx, run, steps)
 }
 
 // ready checks that a handout can be packed.
@@ -227,178 +243,171 @@ func ready(h store.Handout) error {
 	return nil
 }
 
-// Missing counts the lines a top-up would pack: things never made or unshared
-// in the room and every handout that was packed. changes counts the lines to
-// change, which a top-up leaves alone.
-func (c *Classroom) Missing(ctx context.Context, cl Class) (students, changes int, subjects []*store.Handout, err error) {
-	handouts, err := c.Store.Handouts(ctx, cl.ID)
+// Lacking says what a top-up of the class would pack.
+func (c *Classroom) Lacking(ctx context.Context, class string) (Lacking, error) {
+	s, err := c.look(ctx, class)
 	if err != nil {
-		return 0, 0, nil, err
+		return Lacking{}, err
 	}
-	who := map[string]bool{}
-	stuck, err := c.Store.StuckKeys(ctx, cl.ID)
-	if err != nil {
-		return 0, 0, nil, err
-	}
-	consider := func(l packing.List, h *store.Handout) {
-		some := false
-		for _, line := range l.Lines {
-			if _, isStuck := stuck[string(line.Wish.Key)]; isStuck {
-				continue // it stands on its line, to be fixed there
-			}
-			if line.Section == packing.ToChange && line.Wish.Handout == "" == (h == nil) {
-				changes++
-			}
-			if line.Section == packing.ToPack {
-				some = true
-				if line.Wish.Row != "" {
-					who[line.Wish.Row] = true
-				}
-			}
-		}
-		if some {
-			subjects = append(subjects, h)
-		}
-	}
-	if len(cl.Students) == 0 {
-		return 0, 0, nil, nil
-	}
-	ledger, err := c.Store.Ledger(ctx, cl.ID)
-	if err != nil || len(ledger) == 0 {
-		return 0, 0, nil, err // the room isn't packed yet: that is the first act, not a top-up
-	}
-	l, err := c.RoomList(ctx, cl)
-	if err != nil {
-		return 0, 0, nil, err
-	}
-	consider(l, nil)
-	for _, h := range handouts {
-		if h.PackedAt.Valid {
-			if l, err = c.HandoutList(ctx, cl, h); err != nil {
-				return 0, 0, nil, err
-			}
-			consider(l, &h)
-		}
-	}
-	return len(who), changes, subjects, nil
+	return s.lacking(), nil
 }
 
-// TopUp packs what is missing, in the room first.
-func (c *Classroom) TopUp(ctx context.Context, by string, cl Class) (int, error) {
-	n, _, subjects, err := c.Missing(ctx, cl)
+// TopUp packs what is missing, in the room first. Several runs come of it, so a
+// key is used for each.
+func (c *Classroom) TopUp(ctx context.Context, by, class string) (int, error) {
+	l, err := c.Lacking(ctx, class)
 	if err != nil {
 		return 0, err
 	}
-	for _, h := range subjects {
-		if _, err := c.Pack(ctx, by, cl, h, Part{}); err != nil {
+	for _, h := range l.Subjects {
+		id := ""
+		if h != nil {
+			id = h.ID
+		}
+		var nothing *Invalid
+		if _, err := c.Pack(within(ctx, "pack/"+id), by, class, id, Part{}); err != nil && !(errors.As(err, &nothing) && nothing.Code == "nothing-to-pack") {
 			return 0, err
 		}
 	}
-	return n, nil
+	return l.Students, nil
 }
 
 // FixLine corrects a stuck line's student, where an address is given, and packs
 // that student's stuck lines of the run again.
-func (c *Classroom) FixLine(ctx context.Context, by string, cl Class, run store.Run, seq int, address string) error {
-	all, err := c.Store.Steps(ctx, run.ID)
+func (c *Classroom) FixLine(ctx context.Context, by, class, run string, seq int, address string) error {
+	st, err := c.stuckLine(ctx, c.Store, class, run, seq)
 	if err != nil {
 		return err
 	}
-	i := slices.IndexFunc(all, func(s store.Step) bool { return s.Seq == seq })
-	if i < 0 {
-		return ErrNotFound
-	}
-	st := all[i]
-	if st.State != store.StepStuck {
-		return &Invalid{"line", "not-stuck", nil}
-	}
-	before := st.Wish.V.Person
-	person := before
 	if address != "" {
-		if st.Wish.V.Row == "" {
+		if st.Key.Whom.Row == "" {
 			return &Invalid{"address", "no-student", nil}
 		}
-		if err := c.CorrectAddress(ctx, by, cl.ID, st.Wish.V.Row, address); err != nil {
+		if err := c.CorrectAddress(within(ctx, "address"), by, class, st.Key.Whom.Row, address); err != nil {
 			return err
-		}
-		if cl, err = c.Class(ctx, cl.ID); err != nil {
-			return err
-		}
-		if now, ok := cl.Student(st.Wish.V.Row); ok {
-			person = now.PersonID // the account may have turned out to be that of a person known already
 		}
 	}
-	var l packing.List
-	if run.HandoutID.Valid {
-		h, err := c.Store.Handout(ctx, cl.ID, run.HandoutID.String)
-		if err != nil {
+	for look := 1; ; look++ {
+		err := c.fix(ctx, by, class, run, seq)
+		if !errors.Is(err, errStale) || look == mostLooks {
 			return err
 		}
-		l, err = c.HandoutList(ctx, cl, h)
-		if err != nil {
-			return err
-		}
-	} else if l, err = c.RoomList(ctx, cl); err != nil {
+	}
+}
+
+func (c *Classroom) fix(ctx context.Context, by, class, run string, seq int) error {
+	seen, err := c.look(ctx, class)
+	if err != nil {
 		return err
 	}
-	now := map[string]packing.Line{}
-	for _, line := range l.Lines {
-		now[string(line.Wish.Key)] = line
+	book, err := c.book(ctx)
+	if err != nil {
+		return err
 	}
-	return c.Store.Tx(ctx, func(tx *store.Store) error {
-		for _, other := range all {
-			mine := other.Seq == seq || other.Wish.V.Person != "" && other.Wish.V.Person == st.Wish.V.Person
-			if other.State != store.StepStuck || !mine {
-				continue
-			}
-			key := other.Key
-			if before != "" {
-				key = strings.Replace(key, before, person, 1)
-			}
-			line, wanted := now[key]
-			switch {
-			case wanted && line.Section == packing.NeedsFixing:
-				if err := tx.StickStep(ctx, run.ID, other.Seq, *line.Reason); err != nil {
-					return err
-				}
-			case wanted:
-				if err := tx.ReopenStep(ctx, run.ID, other.Seq, line.Wish); err != nil {
-					return err
-				}
-			}
+	return c.Store.Change(ctx, c.act(ctx, by, "line-fixed", map[string]any{"run": run, "line": seq}, class), nil, func(tx *store.Store) error {
+		s, err := c.seenAs(ctx, tx, seen, book)
+		if err != nil {
+			return err
 		}
-		return c.Packer.Wake(ctx, tx, run)
+		return c.reopen(ctx, tx, s, run, seq)
 	})
+}
+
+// stuckLine returns a stuck line of a run of the class.
+func (c *Classroom) stuckLine(ctx context.Context, st *store.Store, class, run string, seq int) (store.Step, error) {
+	r, err := st.Run(ctx, run)
+	if err != nil || r.ClassID != class {
+		return store.Step{}, ErrNotFound
+	}
+	all, err := st.Steps(ctx, run)
+	if err != nil {
+		return store.Step{}, err
+	}
+	i := slices.IndexFunc(all, func(s store.Step) bool { return s.Seq == seq })
+	switch {
+	case i < 0:
+		return store.Step{}, ErrNotFound
+	case all[i].State != packing.Stuck:
+		return store.Step{}, &Invalid{"line", "not-stuck", nil}
+	}
+	return all[i], nil
+}
+
+// reopen puts a stuck line and those of the same student back to waiting, as the
+// list has them now; what still needs fixing says why.
+func (c *Classroom) reopen(ctx context.Context, tx *store.Store, s *snapshot, run string, seq int) error {
+	st, err := c.stuckLine(ctx, tx, s.ID, run, seq)
+	if err != nil {
+		return err
+	}
+	r, err := tx.Run(ctx, run)
+	if err != nil {
+		return err
+	}
+	all, err := tx.Steps(ctx, run)
+	if err != nil {
+		return err
+	}
+	l := s.roomList()
+	if h, ok := s.handout(r.HandoutID.String); ok {
+		l = s.handoutList(h)
+	}
+	now := map[packing.Key]packing.Step{}
+	for _, step := range l.Steps(packing.Part{}) {
+		now[step.Key] = step
+	}
+	for _, other := range all {
+		mine := other.Seq == seq || other.Key.Whom != (packing.Whom{}) && other.Key.Whom == st.Key.Whom
+		step, wanted := now[other.Key]
+		switch {
+		case other.State != packing.Stuck || !mine || !wanted:
+			continue
+		case step.State == packing.Stuck:
+			err = tx.StickStep(ctx, run, other.Seq, *step.Reason)
+		default:
+			err = tx.ReopenStep(ctx, run, other.Seq, step)
+		}
+		if err != nil {
+			return err
+		}
+	}
+	return c.Packer.Wake(ctx, tx, r)
 }
 
 // Pause and Resume and Stop steer a run.
-func (c *Classroom) Pause(ctx context.Context, run store.Run) error {
-	return c.steer(ctx, run, store.RunPaused, store.RunPacking)
+func (c *Classroom) Pause(ctx context.Context, by, class, run string) error {
+	return c.steer(ctx, by, class, run, store.RunPaused, store.RunPacking)
 }
 
-// Resume carries a paused run on.
-func (c *Classroom) Resume(ctx context.Context, run store.Run) error {
-	return c.steer(ctx, run, store.RunPacking, store.RunPaused)
+// Resume carries a paused run on. Its lines are computed again before they are
+// done.
+func (c *Classroom) Resume(ctx context.Context, by, class, run string) error {
+	return c.steer(ctx, by, class, run, store.RunPacking, store.RunPaused)
 }
 
 // Stop ends a run; what was packed stays, the rest is for a later top-up.
-func (c *Classroom) Stop(ctx context.Context, run store.Run) error {
-	return c.steer(ctx, run, store.RunStopped, store.RunPacking, store.RunPaused)
+func (c *Classroom) Stop(ctx context.Context, by, class, run string) error {
+	return c.steer(ctx, by, class, run, store.RunStopped, store.RunPacking, store.RunPaused)
 }
 
-func (c *Classroom) steer(ctx context.Context, run store.Run, to string, from ...string) error {
-	if !slices.Contains(from, run.State) {
-		return nil // it is so already, or the run is over
-	}
-	return c.Store.Tx(ctx, func(tx *store.Store) error {
-		if err := tx.SetRunState(ctx, run.ID, to, from...); err != nil {
-			return notFound(err)
+func (c *Classroom) steer(ctx context.Context, by, class, run, to string, from ...string) error {
+	err := c.Store.Change(ctx, c.act(ctx, by, "run-"+to, map[string]string{"run": run}, class), nil, func(tx *store.Store) error {
+		r, err := tx.Run(ctx, run)
+		if err != nil || r.ClassID != class {
+			return ErrNotFound
+		}
+		if !slices.Contains(from, r.State) {
+			return nil // it is so already, or the run is over
+		}
+		if err := tx.SetRunState(ctx, r.ID, to, from...); err != nil {
+			return err
 		}
 		if to == store.RunPacking {
-			return c.Packer.Wake(ctx, tx, run)
+			return c.Packer.Wake(ctx, tx, r)
 		}
-		return tx.Touch(ctx, run.ClassID)
+		return nil
 	})
+	return notFound(err)
 }
 
 func sortedKeys[V any](m map[string]V) []string {
@@ -408,23 +417,4 @@ func sortedKeys[V any](m map[string]V) []string {
 	}
 	sort.Strings(keys)
 	return keys
-}
-
-// keepPocket adds a pocket to plan: the old one of that name, else a new one,
-// which appears in every satchel with the next packing.
-func keepPocket(plan room.Plan, old []room.Pocket, name string) (room.Plan, error) {
-	if tidy(name) == "" {
-		return plan, &Invalid{"pockets", "missing", nil}
-	}
-	name = naming.Safe(name, "")
-	same := func(p room.Pocket) bool { return naming.Fold(p.Name) == naming.Fold(name) }
-	if slices.ContainsFunc(plan.Pockets, same) {
-		return plan, &Invalid{"pockets", "pocket-twice", map[string]string{"name": name}}
-	}
-	p := room.Pocket{ID: store.NewID(), Name: name}
-	if i := slices.IndexFunc(old, same); i >= 0 {
-		p = old[i]
-	}
-	plan.Pockets = append(plan.Pockets, p)
-	return plan, nil
 }

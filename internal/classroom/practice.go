@@ -2,11 +2,12 @@ package classroom
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"strings"
 
-	"jollysatchel/internal/core/room"
-	"jollysatchel/internal/core/roster"
+	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
 )
@@ -39,69 +40,92 @@ func (c *Classroom) MakePractice(ctx context.Context, by string) (store.Class, e
 	cl.Practice = true
 	mark := cl.ID[len(cl.ID)-6:]
 	var accounts []schoolbook.Account
-	var students []roster.Student
-	known := map[string]schoolbook.Account{}
+	var students []record.Record
 	for i, n := range practiceNames {
 		a := schoolbook.Account{
 			ID: PracticePrefix + mark + fmt.Sprintf("-%02d", i+1), Given: n[0], Family: n[1], Number: strings.ToUpper(mark) + fmt.Sprintf("%02d", i+1), Role: schoolbook.Student,
 			Address: strings.ToLower(n[0]+"."+n[1]) + "." + mark + "@practice." + or(c.School.Domain, "school.example"),
 		}
 		accounts = append(accounts, a)
-		known[a.Address] = a
-		students = append(students, roster.Student{
+		students = append(students, record.Record{
 			Given: n[0], Family: n[1], Address: a.Address, Number: a.Number, Period: string('1' + rune(i%2)), Level: string('A' + rune(i%3)), Team: string('A' + rune(i%4)), Extra: map[string]string{},
 		})
 	}
 	if err := c.Practice.Enrol(ctx, accounts); err != nil {
 		return cl, err
 	}
-	_, err = c.changeRosters(ctx, by, "list", "", nil, func(tx *store.Store, _ rosterStates) ([]string, error) {
+	book, err := c.book(ctx)
+	if err != nil {
+		return cl, err
+	}
+	id := cl.ID
+	err = c.Store.Change(ctx, c.act(ctx, by, "practice-made", map[string]string{"class": cl.ID}), &id, func(tx *store.Store) error {
 		if err := tx.InsertClass(ctx, cl, by); err != nil {
-			return nil, err
+			return err
 		}
-		a := accepter{Classroom: c, tx: tx, accounts: known}
-		for _, s := range students {
-			if err := a.join(ctx, cl.ID, s, nil); err != nil {
-				return nil, err
+		_, err := c.inRosters(ctx, tx, book, rosterAct{by: by, kind: "list"}, store.Act{}, func(rs *rosters) error {
+			r := rs.made(cl.ID)
+			for _, s := range students {
+				r.join(cl.ID, s, "")
 			}
-		}
-		return []string{cl.ID}, nil
+			return nil
+		})
+		return err
 	})
-	return cl, err
+	if err != nil || id != cl.ID { // not made, or made when it was asked for before
+		var ids []string
+		for _, a := range accounts {
+			ids = append(ids, a.ID)
+		}
+		if err := errors.Join(err, c.Practice.Dismiss(ctx, ids)); err != nil {
+			return cl, err
+		}
+	}
+	return c.Store.Class(ctx, id)
 }
 
 // ClearPractice ends a practice class with all that was made in it.
-func (c *Classroom) ClearPractice(ctx context.Context, cl Class) error {
+func (c *Classroom) ClearPractice(ctx context.Context, by, class string) error {
+	cl, err := c.Store.Class(ctx, class)
+	if err != nil {
+		return notFound(err)
+	}
 	if !cl.Practice {
 		return &Invalid{"class", "not-practice", nil}
 	}
-	runs, err := c.Store.RecentRuns(ctx, cl.ID)
+	runs, err := c.Store.RecentRuns(ctx, class)
 	if err != nil {
 		return err
 	}
 	for _, r := range runs {
-		if err := c.Stop(ctx, r); err != nil {
+		if err := c.Stop(within(ctx, r.ID), by, class, r.ID); err != nil {
 			return err
 		}
 	}
-	var ids []string
-	all, err := c.Store.AllMembers(ctx, cl.ID)
+	staff, err := c.Store.Staff(ctx, class)
 	if err != nil {
 		return err
 	}
-	for _, m := range all {
-		if strings.HasPrefix(m.Account.String, PracticePrefix) {
-			ids = append(ids, m.Account.String)
+	all, err := c.Store.Rows(ctx, class)
+	if err != nil {
+		return err
+	}
+	var ids []string
+	for _, r := range all {
+		if strings.HasPrefix(r.Account, PracticePrefix) {
+			ids = append(ids, r.Account)
 		}
 	}
-	folder, err := c.Store.EntryByKey(ctx, string(room.ClassKey(cl.ID)))
+	folder, err := c.Store.EntryByKey(ctx, packing.Key{Class: class, What: packing.What{Purpose: packing.ClassFolder}})
 	if err == nil {
-		err = c.Cup.Remove(ctx, cl.Owner(), cl.ID+"/clear", folder.Thing)
+		err = c.Cup.Remove(ctx, staff[0].Account, class+"/clear", folder.Thing)
 	}
 	if err != nil && notFound(err) != ErrNotFound {
 		return err
 	}
-	if err := c.Store.Tx(ctx, func(tx *store.Store) error { return tx.DeleteClass(ctx, cl.ID) }); err != nil {
+	if err := c.Store.Change(ctx, c.act(ctx, by, "practice-cleared", map[string]string{}, class), nil, func(tx *store.Store) error {
+		return tx.DeleteClass(ctx, class)
+	}); err != nil {
 		return notFound(err)
 	}
 	return c.Practice.Dismiss(ctx, ids)

@@ -4,6 +4,7 @@ import (
 	"context"
 	"time"
 
+	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/progress"
@@ -20,6 +21,7 @@ type Cell struct {
 	Inside  int // things the student put into a satchel
 	Changed time.Time
 	Entry   *store.Entry
+	Shared  bool            // with whom it is for
 	Reason  *packing.Reason // why it is stuck
 	Step    *store.Step     // the stuck line
 }
@@ -43,34 +45,30 @@ type Register struct {
 
 // Register reads the ledger and joins it with the cupboard's state of each
 // thing. It makes a fixed number of queries, whatever the size of the class.
-func (c *Classroom) Register(ctx context.Context, cl Class) (Register, error) {
-	r := Register{Class: cl}
-	ledger, err := c.Store.Ledger(ctx, cl.ID)
+func (c *Classroom) Register(ctx context.Context, class string) (Register, error) {
+	s, err := c.look(ctx, class)
 	if err != nil {
-		return r, err
+		return Register{}, err
 	}
-	handouts, err := c.Store.Handouts(ctx, cl.ID)
-	if err != nil {
-		return r, err
-	}
-	f, err := c.facts(ctx, cl, ledger)
+	r := Register{Class: s.Class}
+	f, err := s.facts(ctx)
 	if err != nil {
 		return r, err
 	}
 	satchels := Column{}
-	for _, s := range cl.Students {
-		satchels.Cells = append(satchels.Cells, f.cell(string(room.SatchelKey(cl.ID, s.PersonID)), s, false))
+	for _, st := range s.Students {
+		satchels.Cells = append(satchels.Cells, f.cell([]packing.Key{room.SatchelKey(class, st.ID)}, st, false))
 	}
 	r.Columns = append(r.Columns, satchels)
-	for _, h := range handouts {
+	for i, h := range s.handouts {
 		if !h.PackedAt.Valid {
 			continue
 		}
-		col := Column{Handout: &h}
-		absent := cl.Out(h)
-		for _, s := range cl.Students {
-			_, out := absent[s.ID]
-			col.Cells = append(col.Cells, f.cell(string(handout.CopyKey(cl.ID, h.ID, s.PersonID)), s, out))
+		col := Column{Handout: &s.handouts[i]}
+		absent := s.Out(h)
+		for _, st := range s.Students {
+			_, out := absent[st.ID]
+			col.Cells = append(col.Cells, f.cell(handout.KeysOf(class, h.ID, packing.Whom{Row: st.ID}), st, out))
 		}
 		fill(col.Cells)
 		r.Columns = append(r.Columns, col)
@@ -78,8 +76,9 @@ func (c *Classroom) Register(ctx context.Context, cl Class) (Register, error) {
 	if err := c.week(ctx, &r); err != nil {
 		return r, err
 	}
-	r.Missing, r.Changes, _, err = c.Missing(ctx, cl)
-	return r, err
+	l := s.lacking()
+	r.Missing, r.Changes = l.Students, l.Changes
+	return r, nil
 }
 
 func fill(cells []Cell) {
@@ -93,43 +92,28 @@ func fill(cells []Cell) {
 	}
 }
 
-// facts are what is known of a class's things, looked up by key or thing.
+// facts are what is known of a class's things besides, looked up by thing.
 type facts struct {
-	entries map[string]*store.Entry
-	states  map[string]cupboard.State
-	works   map[string]store.Work
-	opened  map[string]time.Time
-	stuck   map[string]store.Step
+	*snapshot
+	works  map[string]store.Work
+	opened map[string]time.Time
 }
 
-func (c *Classroom) facts(ctx context.Context, cl Class, ledger []store.Entry) (facts, error) {
-	f := facts{entries: make(map[string]*store.Entry, len(ledger))}
-	ids := make([]string, 0, len(ledger))
-	for i := range ledger {
-		f.entries[ledger[i].Key] = &ledger[i]
-		if ledger[i].Purpose == "satchel" || ledger[i].Purpose == "copy" {
-			ids = append(ids, ledger[i].Thing)
-		}
-	}
+func (s *snapshot) facts(ctx context.Context) (facts, error) {
+	f := facts{snapshot: s}
 	var err error
-	if f.states, err = c.Cup.States(ctx, cl.Owner(), ids); err != nil {
+	if f.works, err = s.Store.Works(ctx, s.ID); err != nil {
 		return f, err
 	}
-	if f.works, err = c.Store.Works(ctx, cl.ID); err != nil {
+	if f.opened, err = s.Store.Openings(ctx, s.ID); err != nil {
 		return f, err
 	}
-	if f.opened, err = c.Store.Openings(ctx, cl.ID); err != nil {
-		return f, err
-	}
-	if f.stuck, err = c.Store.StuckKeys(ctx, cl.ID); err != nil {
-		return f, err
-	}
-	for _, e := range ledger { // versions written by another way than through here
-		st, ok := f.states[e.Thing]
-		if !ok || e.Purpose != "copy" || st.Version <= max(1, f.works[e.Thing].Version) {
+	for _, e := range s.entries { // versions written by another way than through here
+		st, ok := s.seen[e.Thing]
+		if !ok || e.Key.What.Purpose != packing.Copy || st.Version <= max(1, f.works[e.Thing].Version) {
 			continue
 		}
-		w, err := c.measure(ctx, cl.Owner(), e, cupboard.Version{Number: st.Version, At: st.ChangedAt})
+		w, err := s.measure(ctx, s.Owner(), *e, cupboard.Version{Number: st.Version, At: st.ChangedAt})
 		if err != nil {
 			return f, err
 		}
@@ -138,32 +122,43 @@ func (c *Classroom) facts(ctx context.Context, cl Class, ledger []store.Entry) (
 	return f, nil
 }
 
-func (f facts) cell(key string, s Student, out bool) Cell {
+// cell is one student and what they have under some keys: the first there is.
+// Shared is what the account the thing is for has, not what another was given.
+func (f facts) cell(keys []packing.Key, s Student, out bool) Cell {
 	var cell Cell
-	var now progress.Facts
-	now.Out = out
-	if e := f.entries[key]; e != nil {
-		st := f.states[e.Thing]
-		cell.Entry = e
-		now.Made, now.Shared = true, e.SharedAt.Valid
-		_, now.Opened = f.opened[e.Thing]
-		if e.Purpose == "copy" {
-			w := f.works[e.Thing]
-			now.Begun, cell.Words = w.Begun, w.Added
-			if st.Version > 1 {
-				cell.Changed = st.ChangedAt
-			}
-		} else {
-			cell.Inside, cell.Changed = st.Inside, st.InsideAt
+	now := progress.Facts{Out: out}
+	for _, key := range keys {
+		if e := f.entries[key]; e != nil && cell.Entry == nil {
+			cell.Entry = e
+			f.tell(&cell, &now, e, s)
 		}
 	}
-	if step, ok := f.stuck[key]; ok && !now.Shared {
-		now.Stuck, cell.Step, cell.Reason = true, &step, step.Reason.V
-	} else if s.Problem() != nil && !now.Shared && !out {
-		now.Stuck, cell.Reason = true, s.Problem()
+	for _, key := range keys {
+		if step, ok := f.stuck[key]; ok && !now.Shared && !now.Stuck {
+			now.Stuck, cell.Step, cell.Reason = true, &step, step.Reason
+		}
 	}
-	cell.State = progress.StateOf(now)
+	if !now.Stuck && s.Problem != nil && !now.Shared && !out {
+		now.Stuck, cell.Reason = true, s.Problem
+	}
+	cell.State, cell.Shared = progress.StateOf(now), now.Shared
 	return cell
+}
+
+func (f facts) tell(cell *Cell, now *progress.Facts, e *store.Entry, s Student) {
+	st := f.seen[e.Thing]
+	has := st.Rule.Grants[s.Wants()] > access.Nothing && s.Problem == nil
+	now.Made, now.Shared = true, e.Shared() && has
+	_, now.Opened = f.opened[e.Thing]
+	if e.Key.What.Purpose != packing.Copy {
+		cell.Inside, cell.Changed = st.Inside, st.InsideAt
+		return
+	}
+	w := f.works[e.Thing]
+	now.Begun, cell.Words = w.Begun, w.Added
+	if st.Version > 1 {
+		cell.Changed = st.ChangedAt
+	}
 }
 
 // week adds the last seven days and each student's last change.

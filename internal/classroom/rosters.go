@@ -2,327 +2,455 @@ package classroom
 
 import (
 	"context"
-	"database/sql"
 	"errors"
-	"maps"
-	"reflect"
+	"fmt"
 	"slices"
-	"strconv"
 	"strings"
 	"time"
 
+	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/store"
 	"jollysatchel/internal/tables"
 )
 
-// rosterStates are the rows of rosters as they stand, by class and row.
-type rosterStates map[string]map[string]store.RowState
-
-// changeRosters does something to the rosters of classes, all or nothing, and
-// keeps every row's state before and after. Acts on one class follow each
-// other, so that none works on what another is changing. do is given the
-// states before and returns classes it made. The batch that comes back names
-// the act for taking it back; it is empty where nothing changed.
-func (c *Classroom) changeRosters(ctx context.Context, by, kind, source string, classes []string, do func(tx *store.Store, before rosterStates) ([]string, error)) (string, error) {
-	batch, any := store.NewID(), false
-	err := c.Store.Tx(ctx, func(tx *store.Store) error {
-		if err := tx.LockClasses(ctx, classes); err != nil {
-			return err
-		}
-		before := rosterStates{}
-		for _, id := range classes {
-			var err error
-			if before[id], err = states(ctx, tx, id); err != nil {
-				return err
-			}
-		}
-		made, err := do(tx, before)
-		if err != nil {
-			return err
-		}
-		touched := append(slices.Clone(classes), made...)
-		slices.Sort(touched)
-		for _, id := range slices.Compact(touched) {
-			after, err := states(ctx, tx, id)
-			if err != nil {
-				return err
-			}
-			changes := differences(before[id], after)
-			if len(changes) == 0 {
-				continue
-			}
-			any = true
-			h := store.HistoryEntry{ID: store.NewID(), ClassID: id, Batch: batch, At: c.Now(), Account: by, Kind: kind, Source: source, Changes: store.JSON[[]store.RowChange]{V: changes}}
-			if err := tx.InsertHistory(ctx, h); err != nil {
-				return err
-			}
-			if err := tx.Touch(ctx, id); err != nil {
-				return err
-			}
-		}
-		return nil
-	})
-	if err != nil || !any {
-		batch = ""
-	}
-	return batch, err
+// A classRoster is one class's rows while they are changed: what they were, and
+// what they are to be.
+type classRoster struct {
+	before  map[string]store.Row
+	rows    []store.Row
+	removed []string
+	made    bool // the class itself is made by the act
 }
 
-func states(ctx context.Context, tx *store.Store, class string) (map[string]store.RowState, error) {
-	members, err := tx.AllMembers(ctx, class)
-	out := make(map[string]store.RowState, len(members))
-	for _, m := range members {
-		out[m.ID] = m.State()
+func (r *classRoster) at(row string) (*store.Row, error) {
+	if i := slices.IndexFunc(r.rows, func(x store.Row) bool { return x.ID == row }); i >= 0 {
+		return &r.rows[i], nil
 	}
-	return out, err
+	return nil, ErrNotFound
 }
 
-func differences(before, after map[string]store.RowState) []store.RowChange {
-	var out []store.RowChange
-	for _, row := range sortedKeys(after) {
-		a := after[row]
-		if b, ok := before[row]; !ok {
-			out = append(out, store.RowChange{Row: row, After: &a})
-		} else if !same(b, a) {
-			out = append(out, store.RowChange{Row: row, Before: &b, After: &a})
-		}
-	}
-	for _, row := range sortedKeys(before) {
-		b := before[row]
-		if _, there := after[row]; !there {
-			out = append(out, store.RowChange{Row: row, Before: &b})
-		}
+// join adds a row.
+func (r *classRoster) join(class string, rec record.Record, confirmed string) {
+	r.rows = append(r.rows, store.Row{ClassRow: roster.ClassRow{ID: store.NewID(), Record: rec, Confirmed: confirmed}, ClassID: class})
+}
+
+func (r *classRoster) remove(row string) {
+	r.rows = slices.DeleteFunc(r.rows, func(x store.Row) bool { return x.ID == row })
+	r.removed = append(r.removed, row)
+}
+
+func (r *classRoster) states() map[string]roster.State {
+	out := make(map[string]roster.State, len(r.rows))
+	for _, row := range r.rows {
+		out[row.ID] = row.State()
 	}
 	return out
 }
 
-func same(a, b store.RowState) bool {
-	if !maps.Equal(a.Extra, b.Extra) || (a.Left == nil) != (b.Left == nil) || a.Left != nil && !a.Left.Equal(*b.Left) {
-		return false
+func (r *classRoster) present() int {
+	n := 0
+	for _, row := range r.rows {
+		if !row.Gone {
+			n++
+		}
 	}
-	a.Extra, b.Extra, a.Left, b.Left = nil, nil, nil, nil
-	return reflect.DeepEqual(a, b)
+	return n
 }
 
-// setField puts a value into a field of a row, as FieldChange names it.
-func setField(s *store.RowState, field, value string) bool {
-	switch roster.Role(field) {
-	case roster.Given:
-		s.Given = value
-	case roster.Family:
-		s.Family = value
-	case roster.Preferred:
-		s.Preferred = value
-	case roster.Address:
-		s.Address = value
-	case roster.Number:
-		s.Number = value
-	case roster.Period:
-		s.Period = value
-	case roster.Level:
-		s.Level = value
-	case roster.Team:
-		s.Team = value
-	default:
-		heading, ok := strings.CutPrefix(field, "extra:")
-		if !ok || heading == "" {
-			return false
-		}
-		s.Extra = maps.Clone(s.Extra)
-		if s.Extra == nil {
-			s.Extra = map[string]string{}
-		}
-		s.Extra[heading] = value
-	}
-	return true
+// rosters are the rosters of classes that are held, while they are changed.
+type rosters struct {
+	tx   *store.Store
+	book *bookIndex
+	of   map[string]*classRoster
+	ids  []string
 }
 
-// A CellEdit puts a value into one field of one row of a roster.
-type CellEdit struct{ Row, Field, Value string }
-
-// EditRoster changes cells of a class's roster, all of them or none.
-func (c *Classroom) EditRoster(ctx context.Context, by, class string, edits []CellEdit) (string, error) {
-	var addresses []string
-	for _, e := range edits {
-		if e.Field == string(roster.Address) {
-			addresses = append(addresses, e.Value)
-		}
-	}
-	accounts, err := c.Book.ByAddress(ctx, addresses)
+func (rs *rosters) open(ctx context.Context, class string) error {
+	rows, err := rs.tx.Rows(ctx, class)
 	if err != nil {
-		return "", err
+		return err
 	}
-	return c.changeRosters(ctx, by, "edit", "", []string{class}, func(tx *store.Store, before rosterStates) ([]string, error) {
-		now := before[class]
-		to := maps.Clone(now)
-		for _, e := range edits {
-			s, ok := to[e.Row]
-			if !ok {
-				return nil, ErrNotFound
-			}
-			value := tidy(e.Value)
-			args := map[string]string{"row": e.Row, "field": e.Field, "value": value}
-			switch {
-			case len(value) > 500:
-				return nil, &Invalid{e.Field, "too-long", args}
-			case e.Field == string(roster.Address) && value != "" && roster.AddressForm(value) != "":
-				args["why"] = roster.AddressForm(value)
-				return nil, &Invalid{e.Field, "address-malformed", args}
-			case !setField(&s, e.Field, value):
-				return nil, &Invalid{e.Field, "no-such-cell", args}
-			case s.Given == "" && s.Family == "" && s.Preferred == "":
-				return nil, &Invalid{e.Field, "name-missing", args}
-			}
-			to[e.Row] = s
+	r := &classRoster{before: make(map[string]store.Row, len(rows)), rows: rows}
+	for _, row := range rows {
+		r.before[row.ID] = row
+	}
+	rs.of[class], rs.ids = r, append(rs.ids, class)
+	return nil
+}
+
+// made adds a class that the act has made.
+func (rs *rosters) made(class string) *classRoster {
+	r := &classRoster{before: map[string]store.Row{}, made: true}
+	rs.of[class], rs.ids = r, append(rs.ids, class)
+	return r
+}
+
+// keep writes what has changed, links the rows by their addresses and adds the
+// teams they name. It returns what changed of each class.
+func (rs *rosters) keep(ctx context.Context) (map[string][]roster.RowChange, error) {
+	changes := map[string][]roster.RowChange{}
+	for _, id := range rs.ids {
+		r := rs.of[id]
+		if n := r.present(); n > roster.MaxStudents {
+			refused := roster.TooMany(n)
+			return nil, &Invalid{"list", refused.Code, refused.Args}
 		}
-		if err := addressesApart(to); err != nil {
+		if len(r.removed) > 0 {
+			if err := rs.tx.DeleteRows(ctx, id, r.removed); err != nil {
+				return nil, err
+			}
+		}
+		before := make(map[string]roster.State, len(r.before))
+		for row, b := range r.before {
+			before[row] = b.State()
+		}
+		var put []store.Row
+		for i, l := range links(r.rows, rs.book) {
+			row := &r.rows[i]
+			row.Account, row.LinkedBy = l.Account, l.LinkedBy
+			if b, was := r.before[row.ID]; !was || b.Account != row.Account || b.LinkedBy != row.LinkedBy || !b.State().Same(row.State()) {
+				put = append(put, *row)
+			}
+		}
+		if err := rs.tx.SaveRows(ctx, id, put); err != nil {
 			return nil, err
 		}
-		a := accepter{Classroom: c, tx: tx, accounts: accounts}
-		for _, row := range sortedKeys(to) {
-			if !same(now[row], to[row]) {
-				if err := a.restate(ctx, class, row, now[row], to[row]); err != nil {
-					return nil, err
-				}
-			}
+		if err := rs.teams(ctx, id); err != nil {
+			return nil, err
 		}
-		return nil, nil
-	})
+		changes[id] = roster.Differences(before, r.states())
+	}
+	return changes, nil
 }
 
-// addressesApart refuses an address that two students of a class would have.
-func addressesApart(rows map[string]store.RowState) error {
-	owner := map[string]store.RowState{}
-	for _, row := range sortedKeys(rows) {
-		s := rows[row]
-		a := strings.ToLower(s.Address)
-		if a == "" || s.Left != nil {
-			continue
-		}
-		if o, taken := owner[a]; taken {
-			return &Invalid{"address", "address-twice", map[string]string{"address": s.Address, "other": tidy(o.Given + " " + o.Family), "row": row, "field": "address"}}
-		}
-		owner[a] = s
+// teams adds the teams that rows name and the class doesn't have.
+func (rs *rosters) teams(ctx context.Context, class string) error {
+	var records []record.Record
+	for _, row := range rs.of[class].rows {
+		records = append(records, row.Record)
+	}
+	sets, err := rs.tx.TeamSets(ctx, class)
+	if err != nil {
+		return err
+	}
+	if lacks := setOf(sets, record.Team).Lacks(records); len(lacks) > 0 {
+		return rs.tx.AddTeams(ctx, class, record.Team, lacks)
 	}
 	return nil
 }
 
-// restate brings a row and its person from one state to another. An address
-// that is another person's makes the row theirs.
-func (a accepter) restate(ctx context.Context, class, row string, from, to store.RowState) error {
-	if !strings.EqualFold(from.Address, to.Address) {
-		to.Account = a.accounts[strings.ToLower(to.Address)].ID
-		if to.Account != "" {
-			p, err := a.tx.PersonByAccount(ctx, to.Account)
-			switch {
-			case err == nil && p.ID != to.Person:
-				// One who has left keeps the row: it is reopened, not given away.
-				if there, err := a.tx.RowOf(ctx, class, p.ID); err == nil {
-					code := "address-twice"
-					if there.LeftAt.Valid {
-						code = "address-of-leaver"
-					}
-					return &Invalid{"address", code, map[string]string{"address": to.Address, "other": tidy(there.Given + " " + there.Family), "row": row, "field": "address"}}
-				} else if err != nil && !errors.Is(err, store.ErrNotFound) {
-					return err
-				}
-				to.Person = p.ID
-			case err != nil && !errors.Is(err, store.ErrNotFound):
-				return err
-			}
-		}
-	}
-	return a.tx.RestoreRow(ctx, class, row, to)
-}
+// A rosterAct is a change of rosters as its history tells it.
+type rosterAct struct{ by, kind, source string }
 
-// AddStudents puts students into a class, all of them or none.
-func (c *Classroom) AddStudents(ctx context.Context, by, class string, students []roster.Student) (string, error) {
-	var addresses []string
-	for i, s := range students {
-		s.Given, s.Family, s.Preferred, s.Address, s.Number = tidy(s.Given), tidy(s.Family), tidy(s.Preferred), tidy(s.Address), tidy(s.Number)
-		switch {
-		case s.Given == "" && s.Family == "":
-			return "", &Invalid{"family", "name-missing", nil}
-		case s.Address != "" && roster.AddressForm(s.Address) != "":
-			return "", &Invalid{"address", "address-malformed", map[string]string{"value": s.Address, "why": roster.AddressForm(s.Address)}}
-		}
-		students[i], addresses = s, append(addresses, s.Address)
-	}
-	accounts, err := c.Book.ByAddress(ctx, addresses)
+// changeRosters does something to the rosters of classes, all or nothing, and
+// keeps every row's state before and after. Acts on one class follow each other,
+// so that none works on what another is changing. The batch that comes back
+// names the act for taking it back; it is empty where nothing changed.
+func (c *Classroom) changeRosters(ctx context.Context, of rosterAct, act store.Act, do func(rs *rosters) error) (string, error) {
+	book, err := c.book(ctx)
 	if err != nil {
 		return "", err
 	}
-	return c.changeRosters(ctx, by, "added", "", []string{class}, func(tx *store.Store, before rosterStates) ([]string, error) {
-		there, n := map[string]string{}, len(students)
-		for _, s := range before[class] {
-			if s.Left == nil {
-				there[strings.ToLower(s.Address)], there[s.Number] = tidy(s.Given+" "+s.Family), tidy(s.Given+" "+s.Family)
-				n++
+	batch := ""
+	err = c.Store.Change(ctx, act, &batch, func(tx *store.Store) error {
+		var err error
+		batch, err = c.inRosters(ctx, tx, book, of, act, do)
+		return err
+	})
+	return batch, notFound(err)
+}
+
+// inRosters is changeRosters within a change that is under way.
+func (c *Classroom) inRosters(ctx context.Context, tx *store.Store, book *bookIndex, of rosterAct, act store.Act, do func(rs *rosters) error) (string, error) {
+	rs := &rosters{tx: tx, book: book, of: map[string]*classRoster{}}
+	for _, id := range act.Classes {
+		if rs.of[id] != nil {
+			continue
+		}
+		if err := rs.open(ctx, id); err != nil {
+			return "", err
+		}
+	}
+	if err := do(rs); err != nil {
+		return "", err
+	}
+	changes, err := rs.keep(ctx)
+	if err != nil {
+		return "", err
+	}
+	batch, any := store.NewID(), false
+	for _, id := range rs.ids {
+		if len(changes[id]) == 0 && !rs.of[id].made {
+			continue
+		}
+		any = true
+		h := store.HistoryEntry{ID: store.NewID(), ClassID: id, Batch: batch, At: c.Now(), Account: of.by, Kind: of.kind, Source: of.source, Made: rs.of[id].made, Changes: store.JSON[[]roster.RowChange]{V: changes[id]}}
+		if err := tx.InsertHistory(ctx, h); err != nil {
+			return "", err
+		}
+	}
+	if !any {
+		return "", nil
+	}
+	return batch, nil
+}
+
+// A CellEdit puts a value into one field of one row of a roster. Was, where it
+// is said, is the value that was looked at: if somebody changed it since, both
+// values are told and nothing is written.
+type CellEdit struct {
+	Row   string
+	Field record.Field
+	Value string
+	Was   *string
+}
+
+// mostEdits bounds one act: every cell of a column of the largest class.
+const mostEdits = 5 * roster.MaxStudents
+
+// EditRoster changes cells of a class's roster, all of them or none.
+func (c *Classroom) EditRoster(ctx context.Context, by, class string, edits []CellEdit) (string, error) {
+	if len(edits) > mostEdits {
+		return "", &Invalid{"edits", "too-many", map[string]string{"most": fmt.Sprint(mostEdits)}}
+	}
+	return c.changeRosters(ctx, rosterAct{by: by, kind: "edit"}, c.act(ctx, by, "roster-edited", edits, class), func(rs *rosters) error {
+		r := rs.of[class]
+		for _, e := range edits {
+			row, err := r.at(e.Row)
+			if err != nil {
+				return err
+			}
+			if err := e.apply(row); err != nil {
+				return err
 			}
 		}
-		delete(there, "")
-		if n > MaxStudents {
-			return nil, &Invalid{"list", "too-many-students", map[string]string{"most": strconv.Itoa(MaxStudents), "count": strconv.Itoa(n)}}
+		return apart(r)
+	})
+}
+
+func (e CellEdit) apply(row *store.Row) error {
+	value := tidy(e.Value)
+	args := map[string]string{"row": e.Row, "field": string(e.Field), "value": value}
+	now := row.Get(e.Field)
+	switch {
+	case e.Was != nil && now != *e.Was && now != value:
+		return &Changed{Field: string(e.Field), Row: e.Row, Yours: value, Theirs: now}
+	case now == value:
+		return nil
+	case len(value) > roster.MaxValue:
+		args["most"] = fmt.Sprint(roster.MaxValue)
+		return &Invalid{string(e.Field), "too-long", args}
+	case e.Field == record.Address && value != "" && roster.AddressForm(value) != "":
+		args["why"] = roster.AddressForm(value)
+		return &Invalid{string(e.Field), "address-malformed", args}
+	case e.Field == record.Class || !row.Set(e.Field, value):
+		return &Invalid{string(e.Field), "no-such-cell", args}
+	case len(row.Extra) > roster.MaxColumns:
+		return &Invalid{string(e.Field), "too-many-columns", map[string]string{"most": fmt.Sprint(roster.MaxColumns)}}
+	case row.Nameless():
+		return &Invalid{string(e.Field), "name-missing", args}
+	}
+	return nil
+}
+
+// apart refuses an address that two students of a class would have.
+func apart(r *classRoster) error {
+	clash := roster.Clashing(r.states())
+	if clash == nil {
+		return nil
+	}
+	at, err := r.at(clash.Row)
+	if err != nil {
+		return err
+	}
+	code := "address-twice"
+	if clash.Left {
+		code = "address-of-leaver"
+	}
+	return &Invalid{"address", code, map[string]string{"address": at.Address, "other": clash.Other, "row": clash.Row, "field": "address"}}
+}
+
+// ConfirmAccount says that a row's address is that student's although the school
+// book has another name for it.
+func (c *Classroom) ConfirmAccount(ctx context.Context, by, class, row string) (string, error) {
+	return c.changeRosters(ctx, rosterAct{by: by, kind: "confirmed"}, c.act(ctx, by, "account-confirmed", map[string]string{"row": row}, class), func(rs *rosters) error {
+		r, err := rs.of[class].at(row)
+		if err != nil {
+			return err
 		}
-		a := accepter{Classroom: c, tx: tx, accounts: accounts}
+		a, ok := rs.book.ByAddress(r.Address)
+		if !ok || !a.Student {
+			return &Invalid{"address", "account-unknown", map[string]string{"address": r.Address}}
+		}
+		r.Confirmed = a.ID
+		return nil
+	})
+}
+
+// CorrectAddress gives a student another address. It is refused where the
+// school book knows no student of that address, or one of another name. Access
+// follows with the next packing.
+func (c *Classroom) CorrectAddress(ctx context.Context, by, class, row, address string) error {
+	address = strings.TrimSpace(address)
+	if why := roster.AddressForm(address); why != "" {
+		return &Invalid{"address", "address-malformed", map[string]string{"value": address, "why": why}}
+	}
+	act := c.act(ctx, by, "roster-edited", []CellEdit{{Row: row, Field: record.Address, Value: address}}, class)
+	_, err := c.changeRosters(ctx, rosterAct{by: by, kind: "edit"}, act, func(rs *rosters) error {
+		r, err := rs.of[class].at(row)
+		if err != nil {
+			return err
+		}
+		r.Address = address
+		if err := apart(rs.of[class]); err != nil {
+			return err
+		}
+		for i, l := range links(rs.of[class].rows, rs.book) {
+			if rs.of[class].rows[i].ID == row && l.Problem != nil {
+				return &Invalid{"address", l.Problem.Code, l.Problem.Args}
+			}
+		}
+		return nil
+	})
+	return err
+}
+
+// AddStudents puts students into a class, all of them or none. One who has left
+// comes back to the same row.
+func (c *Classroom) AddStudents(ctx context.Context, by, class string, students []record.Record) (string, error) {
+	if len(students) > roster.MaxStudents {
+		refused := roster.TooMany(len(students))
+		return "", &Invalid{"list", refused.Code, refused.Args}
+	}
+	for i := range students {
+		if err := tidyRecord(&students[i]); err != nil {
+			return "", err
+		}
+	}
+	return c.changeRosters(ctx, rosterAct{by: by, kind: "added"}, c.act(ctx, by, "students-added", students, class), func(rs *rosters) error {
+		r := rs.of[class]
 		for _, s := range students {
-			for _, key := range []string{strings.ToLower(s.Address), s.Number} {
-				if name, taken := there[key]; taken {
-					return nil, &Invalid{"address", "student-there", map[string]string{"name": name}}
+			if err := addOne(r, class, s); err != nil {
+				return err
+			}
+		}
+		return apart(r)
+	})
+}
+
+// tidyRecord tidies what was typed about a student, and refuses what no list
+// could say.
+func tidyRecord(s *record.Record) error {
+	for _, f := range record.Listed {
+		v := tidy(s.Get(f))
+		if len(v) > roster.MaxValue {
+			return &Invalid{string(f), "too-long", map[string]string{"most": fmt.Sprint(roster.MaxValue)}}
+		}
+		s.Set(f, v)
+	}
+	switch {
+	case s.Given == "" && s.Family == "":
+		return &Invalid{"family", "name-missing", nil}
+	case s.Address != "" && roster.AddressForm(s.Address) != "":
+		return &Invalid{"address", "address-malformed", map[string]string{"value": s.Address, "why": roster.AddressForm(s.Address)}}
+	}
+	return nil
+}
+
+func addOne(r *classRoster, class string, s record.Record) error {
+	for i := range r.rows {
+		row := &r.rows[i]
+		sameAddress := s.Address != "" && strings.EqualFold(row.Address, s.Address)
+		sameNumber := s.Number != "" && row.Number == s.Number
+		switch {
+		case !sameAddress && !sameNumber:
+		case !row.Gone:
+			return &Invalid{"address", "student-there", map[string]string{"name": row.Name()}}
+		case sameAddress && roster.SameName(row.Record, s):
+			back := row.State()
+			for _, f := range record.Listed {
+				if v := s.Get(f); v != "" {
+					back.Set(f, v)
 				}
 			}
-			if err := a.join(ctx, class, s, nil); err != nil {
-				return nil, err
-			}
+			back.Left = 0
+			row.Put(back)
+			return nil
 		}
-		return nil, nil
-	})
+	}
+	r.join(class, s, "")
+	return nil
 }
 
 // SetLeft ends rows of a class, or reopens them. The students' things stay as
 // they are.
 func (c *Classroom) SetLeft(ctx context.Context, by, class string, rows []string, left bool) (string, error) {
-	kind, at := "returned", sql.NullTime{}
+	kind := "returned"
 	if left {
-		kind, at = "left", sql.NullTime{Time: c.Now(), Valid: true}
+		kind = "left"
 	}
-	return c.changeRosters(ctx, by, kind, "", []string{class}, func(tx *store.Store, before rosterStates) ([]string, error) {
-		now := maps.Clone(before[class])
-		var change []string
-		for _, row := range rows {
-			s, ok := now[row]
-			if !ok {
-				return nil, ErrNotFound
+	return c.changeRosters(ctx, rosterAct{by: by, kind: kind}, c.act(ctx, by, "rows-"+kind, rows, class), func(rs *rosters) error {
+		for _, id := range rows {
+			row, err := rs.of[class].at(id)
+			if err != nil {
+				return err
 			}
-			if (s.Left != nil) != left {
-				change = append(change, row)
-				s.Left = nil
-				now[row] = s
+			if row.Gone != left {
+				c.setLeft(row, left)
 			}
 		}
-		if !left {
-			if err := addressesApart(now); err != nil {
-				return nil, err
+		return apart(rs.of[class])
+	})
+}
+
+func (c *Classroom) setLeft(row *store.Row, left bool) {
+	row.Gone, row.LeftAt = left, time.Time{}
+	if left {
+		row.LeftAt = c.Now().UTC().Truncate(time.Millisecond)
+	}
+}
+
+// RenameTeam gives a team another name, on the rows of its students too.
+func (c *Classroom) RenameTeam(ctx context.Context, by, class, team, name string) (string, error) {
+	name = tidy(name)
+	switch {
+	case name == "":
+		return "", &Invalid{"team", "missing", nil}
+	case len(name) > roster.MaxValue:
+		return "", &Invalid{"team", "too-long", map[string]string{"most": fmt.Sprint(roster.MaxValue)}}
+	}
+	return c.changeRosters(ctx, rosterAct{by: by, kind: "edit"}, c.act(ctx, by, "team-renamed", map[string]string{"team": team, "name": name}, class), func(rs *rosters) error {
+		sets, err := rs.tx.TeamSets(ctx, class)
+		if err != nil {
+			return err
+		}
+		set := setOf(sets, record.Team)
+		for _, t := range set.Teams {
+			if t.ID != team && strings.EqualFold(t.Name, name) {
+				return &Invalid{"team", "team-there", map[string]string{"name": t.Name}}
 			}
 		}
-		return nil, tx.SetLeft(ctx, class, change, at)
+		r := rs.of[class]
+		for i := range r.rows {
+			if t, ok := set.Of(r.rows[i].Record); ok && t.ID == team {
+				r.rows[i].Set(set.Field, name)
+			}
+		}
+		return rs.tx.RenameTeam(ctx, class, team, name)
 	})
 }
 
 // Undo takes an act back in all classes it touched, where nothing has changed
-// since and, for rows that were added, nothing was packed.
+// since and, for rows that were added, nothing was packed. Classes it made go
+// with it, while nothing is in them.
 func (c *Classroom) Undo(ctx context.Context, by, class, batch string) error {
-	h, err := c.Store.HistoryEntry(ctx, class, batch)
-	if err != nil {
-		return notFound(err)
-	}
-	if h.UndoneAt.Valid {
-		return &Invalid{"history", "undone-already", nil}
-	}
-	entries, err := c.Store.Batch(ctx, h.Batch)
+	entries, err := c.Store.Batch(ctx, batch)
 	if err != nil {
 		return err
+	}
+	if !slices.ContainsFunc(entries, func(e store.HistoryEntry) bool { return e.ClassID == class }) {
+		return ErrNotFound
 	}
 	mine, err := c.Store.Taught(ctx, by)
 	if err != nil {
@@ -333,95 +461,121 @@ func (c *Classroom) Undo(ctx context.Context, by, class, batch string) error {
 		if !slices.ContainsFunc(mine, func(cl store.Class) bool { return cl.ID == e.ClassID }) {
 			return &Invalid{"history", "other-class", nil}
 		}
-		adds := slices.ContainsFunc(e.Changes.V, func(ch store.RowChange) bool { return ch.Before == nil })
-		packed, err := c.Store.PackedSince(ctx, e.ClassID, e.At)
+		classes = append(classes, e.ClassID)
+	}
+	act := c.act(ctx, by, "taken-back", map[string]string{"batch": batch}, classes...)
+	_, err = c.changeRosters(ctx, rosterAct{by: by, kind: "undone", source: entries[0].Source}, act, func(rs *rosters) error {
+		entries, err := rs.tx.Batch(ctx, batch) // as they are now
 		if err != nil {
 			return err
 		}
-		if packed && (adds || e.Kind == "list") {
-			return &Invalid{"history", "packed-since", nil}
+		if err := rs.tx.MarkUndone(ctx, batch, c.Now()); errors.Is(err, store.ErrNotFound) {
+			return &Invalid{"history", "undone-already", nil}
+		} else if err != nil {
+			return err
 		}
-		classes = append(classes, e.ClassID)
-	}
-	_, err = c.changeRosters(ctx, by, "undone", h.Source, classes, func(tx *store.Store, before rosterStates) ([]string, error) {
 		for _, e := range entries {
-			for _, ch := range e.Changes.V {
-				s, there := before[e.ClassID][ch.Row]
-				if ch.After == nil || !there || !same(s, *ch.After) {
-					return nil, &Invalid{"history", "changed-since", nil}
-				}
-				if ch.Before == nil {
-					err = tx.DeleteRow(ctx, e.ClassID, ch.Row)
-				} else {
-					err = tx.RestoreRow(ctx, e.ClassID, ch.Row, *ch.Before)
-				}
-				if err != nil {
-					return nil, err
-				}
+			if err := c.back(ctx, rs, e); err != nil {
+				return err
 			}
 		}
-		return nil, tx.MarkUndone(ctx, h.Batch, c.Now())
+		return nil
 	})
 	return err
+}
+
+// back takes one entry back in its class.
+func (c *Classroom) back(ctx context.Context, rs *rosters, e store.HistoryEntry) error {
+	r := rs.of[e.ClassID]
+	if e.Kind == "relinked" {
+		return &Invalid{"history", "not-undoable", nil} // the address says whom a row is linked to
+	}
+	packed, err := rs.tx.PackedSince(ctx, e.ID)
+	if err != nil {
+		return err
+	}
+	back, code := roster.Back(e.Changes.V, r.states(), e.Kind == "list", packed)
+	if code != "" {
+		return &Invalid{"history", code, nil}
+	}
+	for _, row := range sortedKeys(back) {
+		if back[row] == nil {
+			r.remove(row)
+		} else if at, err := r.at(row); err != nil {
+			return err
+		} else {
+			at.Put(*back[row])
+		}
+	}
+	if err := apart(r); err != nil {
+		return err
+	}
+	if !e.Made || len(r.rows) > 0 {
+		return nil
+	}
+	if err := rs.tx.DeleteRows(ctx, e.ClassID, r.removed); err != nil {
+		return err
+	}
+	empty, err := rs.tx.Untouched(ctx, e.ClassID)
+	if err != nil || !empty {
+		return err
+	}
+	delete(rs.of, e.ClassID)
+	rs.ids = slices.DeleteFunc(rs.ids, func(id string) bool { return id == e.ClassID })
+	return rs.tx.DeleteClass(ctx, e.ClassID)
 }
 
 // ListBefore makes the roster as it stood before an act into a list to be
 // compared and accepted: the way back once something was packed on it.
 func (c *Classroom) ListBefore(ctx context.Context, by, class, batch string) (Draft, error) {
-	if _, err := c.Store.HistoryEntry(ctx, class, batch); err != nil {
+	entries, err := c.Store.HistorySince(ctx, class, batch)
+	if err != nil {
 		return Draft{}, notFound(err)
 	}
-	then, err := states(ctx, c.Store, class)
+	rows, err := c.Store.Rows(ctx, class)
 	if err != nil {
 		return Draft{}, err
 	}
-	entries, err := c.Store.History(ctx, class, 1_000_000)
-	if err != nil {
-		return Draft{}, err
-	}
-	at := time.Time{}
+	now := &classRoster{rows: rows}
+	var acts [][]roster.RowChange
 	for _, e := range entries {
-		for _, ch := range e.Changes.V {
-			if ch.Before == nil {
-				delete(then, ch.Row)
-			} else {
-				then[ch.Row] = *ch.Before
-			}
-		}
-		if at = e.At; e.Batch == batch {
-			break
-		}
+		acts = append(acts, e.Changes.V)
 	}
-	var rows []store.RowState
-	for _, row := range sortedKeys(then) {
-		if s := then[row]; s.Left == nil {
-			rows = append(rows, s)
-		}
+	var records []record.Record
+	for _, s := range roster.Before(now.states(), acts) {
+		records = append(records, s.Record)
 	}
 	t := roster.Table{}
-	for i, cells := range rosterTable("", rows) {
+	for i, cells := range rosterTable("", records) {
 		t.Rows = append(t.Rows, roster.Row{Line: i + 1, Cells: cells})
 	}
-	source := at.In(c.School.Zone).Format(time.DateTime)
-	return c.bring(ctx, by, class, source, tables.Book{Sheets: []tables.Sheet{{Table: t}}}, true)
+	source := entries[len(entries)-1].At.In(c.School.Zone).Format(time.DateTime)
+	return c.bring(ctx, by, class, source, tables.Book{Sheets: []tables.Sheet{{Table: t}}}, true, nil)
 }
 
-// rosterTable writes rows as a table whose headings are recognised again.
-func rosterTable(class string, rows []store.RowState) [][]string {
+// rosterTable writes records as a table whose headings are recognised again.
+func rosterTable(class string, records []record.Record) [][]string {
 	seen := map[string]bool{}
-	for _, r := range rows {
+	for _, r := range records {
 		for h := range r.Extra {
 			seen[h] = true
 		}
 	}
 	extras := sortedKeys(seen)
-	head := []string{"Family name", "Given name", "Preferred name", "Student number", "Address", "Period", "Level", "Team"}
+	fields := []record.Field{record.Family, record.Given, record.Preferred, record.Number, record.Address, record.Period, record.Level, record.Team}
+	var head []string
+	for _, f := range fields {
+		head = append(head, f.Label())
+	}
 	if class != "" {
-		head = slices.Insert(head, 5, "Class")
+		head = slices.Insert(head, 5, record.Code.Label())
 	}
 	out := [][]string{append(head, extras...)}
-	for _, r := range rows {
-		cells := []string{r.Family, r.Given, r.Preferred, r.Number, r.Address, r.Period, r.Level, r.Team}
+	for _, r := range records {
+		var cells []string
+		for _, f := range fields {
+			cells = append(cells, r.Get(f))
+		}
 		if class != "" {
 			cells = slices.Insert(cells, 5, class)
 		}
@@ -435,9 +589,9 @@ func rosterTable(class string, rows []store.RowState) [][]string {
 
 // ExportRoster is the class's roster as a table, in the order of names.
 func (c *Classroom) ExportRoster(cl Class) [][]string {
-	var rows []store.RowState
+	var records []record.Record
 	for _, s := range cl.Students {
-		rows = append(rows, s.State())
+		records = append(records, s.Record)
 	}
-	return rosterTable(cl.Name, rows)
+	return rosterTable(cl.Name, records)
 }

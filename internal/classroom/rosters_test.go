@@ -14,7 +14,11 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/choosing"
+	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/progress"
+	"jollysatchel/internal/core/record"
+	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
@@ -24,7 +28,7 @@ import (
 func accept(t *testing.T, a *app.App, class, list string) classroom.Accepted {
 	t.Helper()
 	paste(t, a, class, list)
-	out, err := a.Rooms.Accept(ctx, "oduya", class)
+	out, err := take(a, class)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -33,34 +37,35 @@ func accept(t *testing.T, a *app.App, class, list string) classroom.Accepted {
 
 func kinds(d classroom.Draft) string {
 	var out []string
-	for _, l := range d.Lines {
+	for _, l := range d.Plan.Lines {
 		name := ""
 		if l.Student != nil {
 			name = l.Student.Name()
 		} else {
-			name = l.Member.Given + " " + l.Member.Family
+			name = l.Row.Name()
 		}
 		out = append(out, fmt.Sprintf("%s %s %v", l.Kind, name, l.Accepted))
 	}
 	return strings.Join(out, "; ")
 }
 
-// toChange carries out every line to change that is ticked, and what is to be
-// packed besides, and returns what the lines said.
-func toChange(t *testing.T, a *app.App, c classroom.Class) []string {
+// toChange carries out every line to change that is ticked or of some acts, and
+// what is to be packed besides, and returns what the lines said.
+func toChange(t *testing.T, a *app.App, c classroom.Class, also ...packing.Act) []string {
 	t.Helper()
-	l, err := a.Rooms.RoomList(ctx, c)
+	l, err := a.Rooms.RoomList(ctx, c.ID)
 	if err != nil {
 		t.Fatal(err)
 	}
-	var keys, said []string
+	part := classroom.Part{Seen: l.Digest()}
+	var said []string
 	for _, line := range l.Lines {
-		if line.Section == packing.ToChange && line.Ticked {
-			keys = append(keys, string(line.Wish.Key))
-			said = append(said, line.Wish.Purpose+" "+line.Reason.Code)
+		if line.Section == packing.ToChange && (line.Ticked || slices.Contains(also, line.Step.Act)) {
+			part.Changes = append(part.Changes, line.Step.String())
+			said = append(said, string(line.Wanted.Key.What.Purpose)+" "+line.Reason.Code)
 		}
 	}
-	run, err := a.Rooms.Pack(ctx, "oduya", c, nil, classroom.Part{Changes: keys})
+	run, err := a.Rooms.Pack(ctx, "oduya", c.ID, "", part)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -76,6 +81,7 @@ func toChange(t *testing.T, a *app.App, c classroom.Class) []string {
 func TestNewerListCarriesThrough(t *testing.T) {
 	a, c := school(t, 4)
 	apptest.People(t, a, 12)
+	apptest.Account(t, a, "s1new", "Given1", "Family1")
 	apptest.Pack(t, a, c, nil)
 	h := apptest.Handout(t, a, c, "# Log\n")
 	apptest.Pack(t, a, c, &h)
@@ -86,7 +92,7 @@ func TestNewerListCarriesThrough(t *testing.T) {
 		}
 		m := map[string]store.Entry{}
 		for _, e := range ledger {
-			m[e.Key] = e
+			m[e.Key.String()] = e
 		}
 		return m
 	}
@@ -100,7 +106,7 @@ func TestNewerListCarriesThrough(t *testing.T) {
 	}
 	find := func(m map[string]store.Entry, purpose, name string) store.Entry {
 		for _, e := range m {
-			if e.Purpose == purpose && strings.Contains(e.Name, name) {
+			if string(e.Key.What.Purpose) == purpose && strings.Contains(e.Name, name) {
 				return e
 			}
 		}
@@ -108,13 +114,13 @@ func TestNewerListCarriesThrough(t *testing.T) {
 		return store.Entry{}
 	}
 
-	// 0 has another name, 1 an address that is another account's, 2 is missing, 4 is new.
-	d := paste(t, a, c.ID, "No,Surname,First,Email,Period\n70000,Khumalo,Given0,s0@kestrelquay.example,3\n70001,Family1,Given1,s4@kestrelquay.example,3\n70003,Family3,Given3,s3@kestrelquay.example,3\n90000,Nunes,Nia,s9@kestrelquay.example,3\n")
-	want := "changed Given0 Khumalo true; changed Given1 Family1 true; unchanged Given3 Family3 true; joined Nia Nunes true; left Given2 Family2 true"
+	// 0 has another name, 1 the address of another account of the same name, 2 is missing, one is new.
+	d := paste(t, a, c.ID, "No,Surname,First,Email,Period\n70000,Khumalo,Given0,s0@kestrelquay.example,3\n70001,Family1,Given1,s1new@kestrelquay.example,3\n70003,Family3,Given3,s3@kestrelquay.example,3\n90000,Family9,Nia,s9@kestrelquay.example,3\n")
+	want := "changed Given0 Khumalo true; changed Given1 Family1 true; unchanged Given3 Family3 true; joined Nia Family9 true; left Given2 Family2 true"
 	if got := kinds(d); got != want {
 		t.Fatalf("compared: %s", got)
 	}
-	out, err := a.Rooms.Accept(ctx, "oduya", c.ID)
+	out, err := take(a, c.ID)
 	if err != nil || out.Counts[roster.Changed] != 2 || out.Counts[roster.Left] != 1 || out.Batch == "" {
 		t.Fatalf("%+v, %v", out, err)
 	}
@@ -123,9 +129,15 @@ func TestNewerListCarriesThrough(t *testing.T) {
 	if !reach("s2", satchel2) || !reach("s2", find(before, "shelf", "")) {
 		t.Error("accepting alone took access away")
 	}
-	said := toChange(t, a, c)
+	if reg, err := a.Rooms.Register(ctx, c.ID); err != nil || fmt.Sprint(states(reg, "Family1")) != "[not-shared not-shared]" {
+		t.Errorf("who has another account now is shown as %v, %v", states(reg, "Family1"), err)
+	}
+	if l, err := a.Rooms.Lacking(ctx, c.ID); err != nil || l.Students != 1 {
+		t.Errorf("a top-up would serve %d students, %v: the newcomer alone", l.Students, err)
+	}
+	said := toChange(t, a, c, packing.Relink)
 	slices.Sort(said)
-	if got := strings.Join(said, ", "); got != "copy rename, copy take-away, satchel rename, satchel take-away, shelf take-away, table take-away" {
+	if got := strings.Join(said, ", "); got != "account relink, copy rename, satchel rename, shelf take-away, table take-away" {
 		t.Errorf("to change: %s", got)
 	}
 	after := entries()
@@ -142,9 +154,12 @@ func TestNewerListCarriesThrough(t *testing.T) {
 	}
 	one := find(after, "satchel", "Family1")
 	for _, e := range []store.Entry{one, find(after, "copy", "Family1")} {
-		if reach("s1", e) || !reach("s4", e) {
-			t.Errorf("%s: reached by the former address %v, by the new one %v", e.Name, reach("s1", e), reach("s4", e))
+		if reach("s1", e) || !reach("s1new", e) {
+			t.Errorf("%s: reached by the former address %v, by the new one %v", e.Name, reach("s1", e), reach("s1new", e))
 		}
+	}
+	if reach("s1", find(after, "shelf", "")) || !reach("s1new", find(after, "table", "")) {
+		t.Error("the former account still reaches the shelf, or the new one doesn't reach the table")
 	}
 	if reach("s2", find(after, "shelf", "")) || reach("s2", find(after, "table", "")) {
 		t.Error("one who left still reaches the shelf or the table")
@@ -152,7 +167,7 @@ func TestNewerListCarriesThrough(t *testing.T) {
 	if !reach("s2", satchel2) || !reach("s2", find(after, "copy", "Family2")) {
 		t.Error("one who left lost the own satchel or copy")
 	}
-	l, err := a.Rooms.RoomList(ctx, apptest.Load(t, a, c.ID))
+	l, err := a.Rooms.RoomList(ctx, c.ID)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -169,11 +184,23 @@ func TestNewerListCarriesThrough(t *testing.T) {
 	}
 }
 
+// states are what the Register shows of a student.
+func states(reg classroom.Register, family string) (out []progress.State) {
+	for i, s := range reg.Class.Students {
+		if s.Family == family {
+			for _, col := range reg.Columns {
+				out = append(out, col.Cells[i].State)
+			}
+		}
+	}
+	return out
+}
+
 // What a person renamed keeps its name unless the teacher ticks it.
 func TestNamesGivenByPeopleStay(t *testing.T) {
 	a, c := school(t, 1)
 	apptest.Pack(t, a, c, nil)
-	e, err := a.Store.EntryByKey(ctx, c.ID+"/satchel/"+c.Students[0].PersonID+"/1")
+	e, err := a.Store.EntryByKey(ctx, room.SatchelKey(c.ID, c.Students[0].ID))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -181,12 +208,12 @@ func TestNamesGivenByPeopleStay(t *testing.T) {
 		t.Fatal(err)
 	}
 	accept(t, a, c.ID, "No,Surname,First,Email\n70000,Khumalo,Given0,s0@kestrelquay.example\n")
-	l, err := a.Rooms.RoomList(ctx, apptest.Load(t, a, c.ID))
+	l, err := a.Rooms.RoomList(ctx, c.ID)
 	if err != nil {
 		t.Fatal(err)
 	}
 	i := slices.IndexFunc(l.Lines, func(x packing.Line) bool { return x.Section == packing.ToChange })
-	if i < 0 || l.Lines[i].Ticked || l.Lines[i].Wish.Change.Rename != "Khumalo, Given0" {
+	if i < 0 || l.Lines[i].Ticked || l.Lines[i].Change.Rename != "Khumalo, Given0" {
 		t.Errorf("%+v", l.Lines)
 	}
 }
@@ -194,14 +221,14 @@ func TestNamesGivenByPeopleStay(t *testing.T) {
 func TestPartialListTakesNobodyOff(t *testing.T) {
 	a, c := school(t, 4)
 	d := paste(t, a, c.ID, "No,Surname,First,Email\n90000,Nunes,Nia,s9@kestrelquay.example\n")
-	if !d.Partial || strings.Contains(kinds(d), "left Given0 Family0 true") {
-		t.Fatalf("%v %s", d.Partial, kinds(d))
+	if !d.Plan.Partial || strings.Contains(kinds(d), "left Given0 Family0 true") {
+		t.Fatalf("%v %s", d.Plan.Partial, kinds(d))
 	}
 	tick := classroom.DraftChange{Tick: &classroom.TickChange{Key: "o" + c.Students[0].ID, On: true}}
-	if d, err := a.Rooms.ChangeDraft(ctx, "oduya", c.ID, []classroom.DraftChange{tick}); err != nil || !strings.Contains(kinds(d), "left Given0 Family0 true") {
+	if d, err := a.Rooms.ChangeDraft(ctx, "oduya", c.ID, "", []classroom.DraftChange{tick}); err != nil || !strings.Contains(kinds(d), "left Given0 Family0 true") {
 		t.Fatalf("%v %s", err, kinds(d))
 	}
-	if _, err := a.Rooms.Accept(ctx, "oduya", c.ID); err != nil {
+	if _, err := take(a, c.ID); err != nil {
 		t.Fatal(err)
 	}
 	if n := len(apptest.Load(t, a, c.ID).Students); n != 4 {
@@ -229,15 +256,15 @@ func TestDoubtfulIsAsked(t *testing.T) {
 		}, "Given0 Family0, Given1 Family1"},
 	} {
 		a, cl := school(t, 2)
-		if d := paste(t, a, cl.ID, list); kinds(d) != "doubtful Name Other true; unchanged Given1 Family1 true" || len(d.Lines[0].Candidates) != 1 {
+		if d := paste(t, a, cl.ID, list); kinds(d) != "doubtful Name Other true; unchanged Given1 Family1 true" || len(d.Plan.Lines[0].Candidates) != 1 {
 			t.Fatalf("%s", kinds(d))
 		}
-		_, err := a.Rooms.Accept(ctx, "oduya", cl.ID)
+		_, err := take(a, cl.ID)
 		wantInvalid(t, err, "list", "doubtful")
-		if _, err := a.Rooms.ChangeDraft(ctx, "oduya", cl.ID, []classroom.DraftChange{c.change(cl)}); err != nil {
+		if _, err := a.Rooms.ChangeDraft(ctx, "oduya", cl.ID, "", []classroom.DraftChange{c.change(cl)}); err != nil {
 			t.Fatal(err)
 		}
-		if _, err := a.Rooms.Accept(ctx, "oduya", cl.ID); err != nil {
+		if _, err := take(a, cl.ID); err != nil {
 			t.Fatalf("%s: %v", c.what, err)
 		}
 		var names []string
@@ -263,25 +290,26 @@ func TestSeveralClasses(t *testing.T) {
 		t.Fatal(err)
 	}
 	book.Teachers = []tables.Teacher{{Class: "Harbour Club", Given: "Mats", Family: "Lindqvist", Address: "lindqvist@kestrelquay.example"}, {Class: "Harbour Club", Given: "No", Family: "Body", Address: "nobody@kestrelquay.example"}}
-	d, err := a.Rooms.BringDraft(ctx, "oduya", seven.ID, "all.csv", book)
+	d, err := a.Rooms.BringBook(ctx, "oduya", seven.ID, "all.csv", book)
 	if err != nil {
 		t.Fatal(err)
 	}
 	var targets []string
-	for _, g := range d.Groups {
+	for _, g := range d.Plan.Parts {
 		targets = append(targets, g.Class+" "+map[string]string{seven.ID: "7B", eight.ID: "8A"}[g.Target]+g.Target[:min(3, len(g.Target))])
 	}
-	if len(d.Groups) != 5 || d.Groups[0].Target != seven.ID || d.Groups[1].Target != eight.ID || d.Groups[2].Target != seven.ID || d.Groups[3].Target != classroom.NewClass {
+	if len(d.Plan.Parts) != 5 || d.Plan.Parts[0].Target != seven.ID || d.Plan.Parts[1].Target != eight.ID || d.Plan.Parts[2].Target != seven.ID || d.Plan.Parts[3].Target != roster.NoClass {
 		t.Fatalf("groups %v", targets)
 	}
 	if !strings.Contains(kinds(d), "moved Given1 Family1 true") {
 		t.Errorf("%s", kinds(d))
 	}
-	leave := classroom.DraftChange{Target: &classroom.TargetChange{Group: d.Groups[4].Key, Class: classroom.NoClass}}
-	if d, err = a.Rooms.ChangeDraft(ctx, "oduya", seven.ID, []classroom.DraftChange{leave}); err != nil || strings.Contains(kinds(d), "Here Not") {
+	// A class is made only where the teacher says so.
+	leave := classroom.DraftChange{Target: &classroom.TargetChange{Group: d.Plan.Parts[3].Key, Class: roster.NewClass}}
+	if d, err = a.Rooms.ChangeDraft(ctx, "oduya", seven.ID, "", []classroom.DraftChange{leave}); err != nil || strings.Contains(kinds(d), "Here Not") {
 		t.Fatalf("%v %s", err, kinds(d))
 	}
-	out, err := a.Rooms.Accept(ctx, "oduya", seven.ID)
+	out, err := take(a, seven.ID)
 	if err != nil || len(out.Classes) != 3 || out.Classes[0] != seven.ID {
 		t.Fatalf("%+v, %v", out, err)
 	}
@@ -303,8 +331,11 @@ func TestSeveralClasses(t *testing.T) {
 	if err := a.Rooms.Undo(ctx, "oduya", seven.ID, out.Batch); err != nil {
 		t.Fatal(err)
 	}
-	if names(seven.ID) != "Family0 Family1 Family2 Family3" || names(eight.ID) != "" || names(club.ID) != "" {
-		t.Errorf("taken back: 7B %q, 8A %q, club %q", names(seven.ID), names(eight.ID), names(club.ID))
+	if names(seven.ID) != "Family0 Family1 Family2 Family3" || names(eight.ID) != "" {
+		t.Errorf("taken back: 7B %q, 8A %q", names(seven.ID), names(eight.ID))
+	}
+	if _, err := a.Rooms.Class(ctx, club.ID); !errors.Is(err, classroom.ErrNotFound) {
+		t.Errorf("the class it made is still there: %v", err)
 	}
 	wantInvalid(t, a.Rooms.Undo(ctx, "oduya", seven.ID, out.Batch), "history", "undone-already")
 }
@@ -317,9 +348,9 @@ func TestTargetsAreOnesOwn(t *testing.T) {
 		t.Fatal(err)
 	}
 	d := paste(t, a, c.ID, "Surname,First,Email,Class\nFamily0,Given0,s0@kestrelquay.example,Weather Station Club\nX,Y,s9@kestrelquay.example,7B\n")
-	d, err = a.Rooms.ChangeDraft(ctx, "oduya", c.ID, []classroom.DraftChange{{Target: &classroom.TargetChange{Group: d.Groups[0].Key, Class: other.ID}}})
-	if err != nil || d.Groups[0].Target != classroom.NewClass {
-		t.Errorf("%+v, %v", d.Groups[0], err)
+	d, err = a.Rooms.ChangeDraft(ctx, "oduya", c.ID, "", []classroom.DraftChange{{Target: &classroom.TargetChange{Group: d.Plan.Parts[0].Key, Class: other.ID}}})
+	if err != nil || d.Plan.Parts[0].Target != roster.Undecided {
+		t.Errorf("%+v, %v", d.Plan.Parts[0], err)
 	}
 }
 
@@ -328,17 +359,17 @@ func TestTargetsAreOnesOwn(t *testing.T) {
 func TestWayBackAfterPacking(t *testing.T) {
 	a, c := school(t, 3)
 	apptest.Pack(t, a, c, nil)
-	out := accept(t, a, c.ID, "No,Surname,First,Email,Level\n70000,Khumalo,Given0,s0@kestrelquay.example,B\n70001,Family1,Given1,s1@kestrelquay.example,\n90000,Nunes,Nia,s3@kestrelquay.example,\n")
+	out := accept(t, a, c.ID, "No,Surname,First,Email,Level\n70000,Khumalo,Given0,s0@kestrelquay.example,B\n70001,Family1,Given1,s1@kestrelquay.example,\n90000,Family3,Nia,s3@kestrelquay.example,\n")
 	toChange(t, a, apptest.Load(t, a, c.ID))
 	wantInvalid(t, a.Rooms.Undo(ctx, "oduya", c.ID, out.Batch), "history", "packed-since")
 	d, err := a.Rooms.ListBefore(ctx, "oduya", c.ID, out.Batch)
 	if err != nil {
 		t.Fatal(err)
 	}
-	if got := kinds(d); got != "changed Given0 Family0 true; unchanged Given1 Family1 true; returned Given2 Family2 true; left Nia Nunes true" {
+	if got := kinds(d); got != "changed Given0 Family0 true; unchanged Given1 Family1 true; returned Given2 Family2 true; left Nia Family3 true" {
 		t.Errorf("the list as it stood: %s", got)
 	}
-	if _, err := a.Rooms.Accept(ctx, "oduya", c.ID); err != nil {
+	if _, err := take(a, c.ID); err != nil {
 		t.Fatal(err)
 	}
 	var names []string
@@ -353,8 +384,8 @@ func TestWayBackAfterPacking(t *testing.T) {
 func TestEditRoster(t *testing.T) {
 	a, c := school(t, 3)
 	row := func(i int) string { return c.Students[i].ID }
-	state := func() []store.RowState {
-		var out []store.RowState
+	state := func() []roster.State {
+		var out []roster.State
 		for _, s := range apptest.Load(t, a, c.ID).Students {
 			out = append(out, s.State())
 		}
@@ -365,12 +396,12 @@ func TestEditRoster(t *testing.T) {
 		edits       []classroom.CellEdit
 		field, code string
 	}{
-		{[]classroom.CellEdit{{row(0), "level", "A"}, {row(1), "address", "no address"}}, "address", "address-malformed"},
-		{[]classroom.CellEdit{{row(1), "address", "S0@kestrelquay.example"}}, "address", "address-twice"},
-		{[]classroom.CellEdit{{row(1), "given", ""}, {row(1), "family", " "}}, "family", "name-missing"},
-		{[]classroom.CellEdit{{row(1), "captain", "x"}}, "captain", "no-such-cell"},
-		{[]classroom.CellEdit{{row(1), "extra:", "x"}}, "extra:", "no-such-cell"},
-		{[]classroom.CellEdit{{row(1), "team", strings.Repeat("x", 501)}}, "team", "too-long"},
+		{[]classroom.CellEdit{{Row: row(0), Field: "level", Value: "A"}, {Row: row(1), Field: "address", Value: "no address"}}, "address", "address-malformed"},
+		{[]classroom.CellEdit{{Row: row(1), Field: "address", Value: "S0@kestrelquay.example"}}, "address", "address-twice"},
+		{[]classroom.CellEdit{{Row: row(1), Field: "given", Value: ""}, {Row: row(1), Field: "family", Value: " "}}, "family", "name-missing"},
+		{[]classroom.CellEdit{{Row: row(1), Field: "captain", Value: "x"}}, "captain", "no-such-cell"},
+		{[]classroom.CellEdit{{Row: row(1), Field: "extra:", Value: "x"}}, "extra:", "no-such-cell"},
+		{[]classroom.CellEdit{{Row: row(1), Field: "team", Value: strings.Repeat("x", 501)}}, "team", "too-long"},
 	} {
 		_, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, e.edits)
 		wantInvalid(t, err, e.field, e.code)
@@ -378,18 +409,18 @@ func TestEditRoster(t *testing.T) {
 			t.Fatalf("%v was half accepted", e.edits)
 		}
 	}
-	if _, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{"0198a0c0-0000-7000-8000-000000000000", "level", "A"}}); !errors.Is(err, classroom.ErrNotFound) {
+	if _, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: "0198a0c0-0000-7000-8000-000000000000", Field: "level", Value: "A"}}); !errors.Is(err, classroom.ErrNotFound) {
 		t.Errorf("a row that isn't there: %v", err)
 	}
-	batch, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{row(0), "level", " A "}, {row(1), "level", "A"}, {row(1), "extra:Boat", "Gull"}, {row(2), "address", "s3@kestrelquay.example"}})
+	batch, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: row(0), Field: "level", Value: " A "}, {Row: row(1), Field: "level", Value: "A"}, {Row: row(1), Field: "extra:Boat", Value: "Gull"}, {Row: row(2), Field: "address", Value: "s3@kestrelquay.example"}})
 	if err != nil {
 		t.Fatal(err)
 	}
 	now := state()
-	if now[0].Level != "A" || now[1].Extra["Boat"] != "Gull" || now[2].Account != "s3" {
+	if now[0].Level != "A" || now[1].Extra["Boat"] != "Gull" || now[2].Address != "s3@kestrelquay.example" {
 		t.Errorf("%+v", now)
 	}
-	if nothing, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{row(0), "level", "A"}}); err != nil || nothing != "" {
+	if nothing, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: row(0), Field: "level", Value: "A"}}); err != nil || nothing != "" {
 		t.Errorf("nothing changed and %q is kept, %v", nothing, err)
 	}
 	history, err := a.Store.History(ctx, c.ID, 10)
@@ -397,7 +428,7 @@ func TestEditRoster(t *testing.T) {
 		t.Errorf("history %+v, %v", history, err)
 	}
 	// A later change stands in the way of taking an earlier one back.
-	later, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{row(0), "level", "B"}})
+	later, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: row(0), Field: "level", Value: "B"}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -417,13 +448,13 @@ func TestEditRoster(t *testing.T) {
 
 func TestAddAndLeave(t *testing.T) {
 	a, c := school(t, 2)
-	_, err := a.Rooms.AddStudents(ctx, "oduya", c.ID, []roster.Student{{Given: " ", Address: "s2@kestrelquay.example"}})
+	_, err := a.Rooms.AddStudents(ctx, "oduya", c.ID, []record.Record{{Given: " ", Address: "s2@kestrelquay.example"}})
 	wantInvalid(t, err, "family", "name-missing")
-	_, err = a.Rooms.AddStudents(ctx, "oduya", c.ID, []roster.Student{{Family: "X", Address: "x"}})
+	_, err = a.Rooms.AddStudents(ctx, "oduya", c.ID, []record.Record{{Family: "X", Address: "x"}})
 	wantInvalid(t, err, "address", "address-malformed")
-	_, err = a.Rooms.AddStudents(ctx, "oduya", c.ID, []roster.Student{{Family: "X", Address: "S1@kestrelquay.example"}})
+	_, err = a.Rooms.AddStudents(ctx, "oduya", c.ID, []record.Record{{Family: "X", Address: "S1@kestrelquay.example"}})
 	wantInvalid(t, err, "address", "student-there")
-	batch, err := a.Rooms.AddStudents(ctx, "oduya", c.ID, []roster.Student{{Given: "Given2", Family: "Family2", Address: "s2@kestrelquay.example"}})
+	batch, err := a.Rooms.AddStudents(ctx, "oduya", c.ID, []record.Record{{Given: "Given2", Family: "Family2", Address: "s2@kestrelquay.example"}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -433,9 +464,8 @@ func TestAddAndLeave(t *testing.T) {
 	if err := a.Rooms.Undo(ctx, "oduya", c.ID, batch); err != nil {
 		t.Fatal(err)
 	}
-	var people int
-	if err := a.Store.DB.Get(&people, `select count(*) from people`); err != nil || people != 2 {
-		t.Errorf("%d people are left of two, %v", people, err)
+	if rows, err := a.Store.Rows(ctx, c.ID); err != nil || len(rows) != 2 {
+		t.Errorf("%d rows are left of two, %v", len(rows), err)
 	}
 	rows := []string{c.Students[0].ID}
 	if _, err := a.Rooms.SetLeft(ctx, "oduya", c.ID, rows, true); err != nil {
@@ -450,7 +480,7 @@ func TestAddAndLeave(t *testing.T) {
 	if _, err = a.Rooms.SetLeft(ctx, "oduya", c.ID, rows, false); err != nil {
 		t.Fatal(err)
 	}
-	if back, ok := apptest.Load(t, a, c.ID).Student(rows[0]); !ok || back.Account.String != "s0" {
+	if back, ok := apptest.Load(t, a, c.ID).Student(rows[0]); !ok || back.Account != "s0" {
 		t.Errorf("back: %+v", back)
 	}
 }
@@ -473,13 +503,13 @@ func TestSheetsShapesAndRules(t *testing.T) {
 		{Name: "Cover", Table: number(row(""))}, {Name: "Old", Hidden: true, Table: number(row("Name"), row("Gone Person"))},
 		{Name: "7B", Table: number(row("Who", "Boat"), row("Kovács Anna", "Gull"), row("Given1 Family1", "Tern"))},
 	}}
-	d, err := a.Rooms.BringDraft(ctx, "oduya", c.ID, "book.xlsx", book)
-	if err != nil || d.Settings.V.Sheet != "7B" || len(d.Sheets.V) != 2 {
-		t.Fatalf("%+v, %v", d.Settings.V, err)
+	d, err := a.Rooms.BringBook(ctx, "oduya", c.ID, "book.xlsx", book)
+	if err != nil || d.Settings.Sheet != "7B" || len(d.Sheets) != 2 {
+		t.Fatalf("%+v, %v", d.Settings, err)
 	}
 	change := func(ch classroom.DraftChange) classroom.Draft {
 		t.Helper()
-		d, err := a.Rooms.ChangeDraft(ctx, "oduya", c.ID, []classroom.DraftChange{ch})
+		d, err := a.Rooms.ChangeDraft(ctx, "oduya", c.ID, "", []classroom.DraftChange{ch})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -502,15 +532,15 @@ func TestSheetsShapesAndRules(t *testing.T) {
 	if f := d.Read.Findings[1]; f.Code != "account-unknown" || f.Args["suggestion"] != "s1@kestrelquay.example" && f.Args["suggestion"] != "" {
 		t.Errorf("%+v", f)
 	}
-	_, err = a.Rooms.ChangeDraft(ctx, "oduya", c.ID, []classroom.DraftChange{{Derive: ptr(roster.Rule("[nonsense]"))}})
+	_, err = a.Rooms.ChangeDraft(ctx, "oduya", c.ID, "", []classroom.DraftChange{{Derive: ptr(roster.Rule("[nonsense]"))}})
 	wantInvalid(t, err, "derive", "no-such-rule")
-	_, err = a.Rooms.ChangeDraft(ctx, "oduya", c.ID, []classroom.DraftChange{{Sheet: ptr("8A")}})
+	_, err = a.Rooms.ChangeDraft(ctx, "oduya", c.ID, "", []classroom.DraftChange{{Sheet: ptr("8A")}})
 	wantInvalid(t, err, "sheet", "no-such-sheet")
 	if d = change(classroom.DraftChange{Sheet: ptr("Old")}); len(d.Read.Students) != 1 {
 		t.Errorf("the other sheet: %+v", d.Read)
 	}
-	if d = change(classroom.DraftChange{Sheet: ptr("7B")}); len(d.Cells.V) != 3 {
-		t.Errorf("and back: %+v", d.Cells.V)
+	if d = change(classroom.DraftChange{Sheet: ptr("7B")}); len(d.Rows) != 3 {
+		t.Errorf("and back: %+v", d.Rows)
 	}
 	// What was said about the columns is remembered for a list of that shape, for
 	// this teacher alone.
@@ -523,14 +553,14 @@ func TestSheetsShapesAndRules(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if d, err = a.Rooms.BringDraft(ctx, "lindqvist", c.ID, "", other); err != nil || d.Read.Students[0].Number != "" {
+	if d, err = a.Rooms.BringBook(ctx, "lindqvist", c.ID, "", other); err != nil || d.Read.Students[0].Number != "" {
 		t.Errorf("remembered for another: %+v, %v", d.Read, err)
 	}
 }
 
 func TestExportComesBack(t *testing.T) {
 	a, c := school(t, 3)
-	if _, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{c.Students[0].ID, "extra:Boat", "=1+1"}, {c.Students[1].ID, "preferred", "Noki"}}); err != nil {
+	if _, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: c.Students[0].ID, Field: "extra:Boat", Value: "=1+1"}, {Row: c.Students[1].ID, Field: "preferred", Value: "Noki"}}); err != nil {
 		t.Fatal(err)
 	}
 	c = apptest.Load(t, a, c.ID)
@@ -540,12 +570,12 @@ func TestExportComesBack(t *testing.T) {
 			t.Fatal(err)
 		}
 		d := paste(t, a, c.ID, b.String())
-		for _, l := range d.Lines {
+		for _, l := range d.Plan.Lines {
 			if l.Kind != roster.Unchanged {
 				t.Errorf("%s: %s %+v", as, kinds(d), l.Fields)
 			}
 		}
-		if d.Read.Errors() > 0 || len(d.Lines) != 3 {
+		if d.Read.Errors() > 0 || len(d.Plan.Lines) != 3 {
 			t.Errorf("%s: %+v", as, d.Read.Findings)
 		}
 	}
@@ -564,13 +594,13 @@ func TestHandoutByChoice(t *testing.T) {
 	}
 	c = apptest.Load(t, a, c.ID)
 	h := apptest.Handout(t, a, c, "# Log\n")
-	_, err := a.Rooms.ChangeHandout(ctx, "oduya", c, h, classroom.HandoutChange{Choice: &choosing.Choice{Conditions: []choosing.Condition{{Column: "Level", Test: choosing.Is}}}})
+	_, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{Choice: &choosing.Choice{Conditions: []choosing.Condition{{Column: record.Level, Test: choosing.Is}}}}, classroom.HandoutChange{})
 	wantInvalid(t, err, "choice", "condition-unfinished")
 	row := func(i int) string { return c.Students[i].ID }
-	h, err = a.Rooms.ChangeHandout(ctx, "oduya", c, h, classroom.HandoutChange{
-		Choice: &choosing.Choice{Conditions: []choosing.Condition{{Column: "Level", Test: choosing.OneOf, Values: []string{"A"}}}, Ticked: map[string]bool{row(1): true}},
+	h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{
+		Choice: &choosing.Choice{Conditions: []choosing.Condition{{Column: record.Level, Test: choosing.OneOf, Values: []string{"A"}}}, Ticked: map[string]bool{row(1): true}},
 		Out:    map[string]string{row(2): "sits-out"},
-	})
+	}, classroom.HandoutChange{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -579,12 +609,12 @@ func TestHandoutByChoice(t *testing.T) {
 	}
 	apptest.Pack(t, a, c, &h)
 	for i, want := range []bool{true, true, false, false} {
-		_, err := a.Store.EntryByKey(ctx, c.ID+"/copy."+h.ID+".1/"+c.Students[i].PersonID+"/1")
+		_, err := a.Store.EntryByKey(ctx, handout.CopyKey(c.ID, h.ID, 1, packing.Whom{Row: c.Students[i].ID}))
 		if (err == nil) != want {
 			t.Errorf("student %d has a copy: %v", i, err == nil)
 		}
 	}
-	chosen, err := a.Rooms.Choose(ctx, "oduya", []string{c.ID}, []string{row(3)}, choosing.Choice{Conditions: []choosing.Condition{{Column: "Level", Test: choosing.Is, Values: []string{"B"}}, {Column: "Team", Test: choosing.Is}}})
+	chosen, err := a.Rooms.Choose(ctx, "oduya", []string{c.ID}, []string{row(3)}, choosing.Choice{Conditions: []choosing.Condition{{Column: record.Level, Test: choosing.Is, Values: []string{"B"}}, {Column: record.Team, Test: choosing.Is}}})
 	if err != nil || len(chosen) != 4 || !chosen[1].In || chosen[0].In || chosen[3].In || chosen[3].Reason != choosing.SitsOut {
 		t.Errorf("chosen: %+v, %v", chosen, err)
 	}
@@ -607,7 +637,7 @@ func TestPracticeClass(t *testing.T) {
 		return n
 	}
 	counts := func() []int {
-		return []int{count(`select count(*) from standin.things`), count(`select count(*) from standin.people`), count(`select count(*) from schoolbook.accounts`), count(`select count(*) from people`), count(`select count(*) from ledger`), count(`select count(*) from classes`)}
+		return []int{count(`select count(*) from standin.things`), count(`select count(*) from standin.people`), count(`select count(*) from schoolbook.accounts`), count(`select count(*) from rows`), count(`select count(*) from ledger`), count(`select count(*) from classes`)}
 	}
 	before := counts()
 	made, err := a.Rooms.MakePractice(ctx, "oduya")
@@ -615,32 +645,32 @@ func TestPracticeClass(t *testing.T) {
 		t.Fatal(err)
 	}
 	p := apptest.Load(t, a, made.ID)
-	if len(p.Students) != 24 || p.Students[0].Problem() != nil || !p.Practice {
-		t.Fatalf("%d students, %+v", len(p.Students), p.Students[0].Problem())
+	if len(p.Students) != 24 || p.Students[0].Problem != nil || !p.Practice {
+		t.Fatalf("%d students, %+v", len(p.Students), p.Students[0].Problem)
 	}
 	if r := apptest.Pack(t, a, p, nil); r.Stuck != 0 {
 		t.Errorf("%d lines are stuck", r.Stuck)
 	}
 	h := apptest.Handout(t, a, p, "# Log\n")
 	apptest.Pack(t, a, p, &h)
-	e, err := a.Store.EntryByKey(ctx, p.ID+"/satchel/"+p.Students[0].PersonID+"/1")
+	e, err := a.Store.EntryByKey(ctx, room.SatchelKey(p.ID, p.Students[0].ID))
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Cup.AddFile(ctx, p.Students[0].Account.String, "k", cupboard.NewThing{Parent: e.Thing, Name: "note", MediaType: "text/plain"}, strings.NewReader("x")); err != nil {
+	if _, err := a.Cup.AddFile(ctx, p.Students[0].Account, "k", cupboard.NewThing{Parent: e.Thing, Name: "note", MediaType: "text/plain"}, strings.NewReader("x")); err != nil {
 		t.Fatal(err)
 	}
 	if _, err := a.Rooms.MakePractice(ctx, "oduya"); err != nil {
 		t.Errorf("a second one: %v", err)
 	}
-	wantInvalid(t, a.Rooms.ClearPractice(ctx, c), "class", "not-practice")
+	wantInvalid(t, a.Rooms.ClearPractice(ctx, "oduya", c.ID), "class", "not-practice")
 	all, err := a.Store.Classes(ctx, "oduya")
 	if err != nil {
 		t.Fatal(err)
 	}
 	for _, cl := range all {
 		if cl.Practice {
-			if err := a.Rooms.ClearPractice(ctx, apptest.Load(t, a, cl.ID)); err != nil {
+			if err := a.Rooms.ClearPractice(ctx, "oduya", cl.ID); err != nil {
 				t.Fatal(err)
 			}
 		}
@@ -648,7 +678,7 @@ func TestPracticeClass(t *testing.T) {
 	after := counts()
 	after[0]-- // the template stays
 	if !reflect.DeepEqual(before, after) {
-		t.Errorf("things, people, accounts, persons, ledger, classes: %v before, %v after", before, after)
+		t.Errorf("things, people, accounts, rows, ledger, classes: %v before, %v after", before, after)
 	}
 }
 
@@ -721,7 +751,7 @@ func TestAcceptingEverything(t *testing.T) {
 			list = append(list, row)
 		}
 		r.Shuffle(len(list)-1, func(i, j int) { list[i+1], list[j+1] = list[j+1], list[i+1] })
-		before := map[string]store.RowState{}
+		before := map[string]roster.State{}
 		for _, s := range apptest.Load(t, a, cl.ID).Students {
 			before[s.Number] = s.State()
 		}
@@ -731,7 +761,7 @@ func TestAcceptingEverything(t *testing.T) {
 		}
 		d := paste(t, a, cl.ID, text.String())
 		var all []classroom.DraftChange
-		for _, l := range d.Lines {
+		for _, l := range d.Plan.Lines {
 			all = append(all, classroom.DraftChange{Tick: &classroom.TickChange{Key: l.Key, On: true}})
 			for _, f := range l.Fields {
 				if f.Accepted == (f.To == "") {
@@ -740,10 +770,10 @@ func TestAcceptingEverything(t *testing.T) {
 				all = append(all, classroom.DraftChange{Tick: &classroom.TickChange{Key: f.Key, On: true}})
 			}
 		}
-		if _, err := a.Rooms.ChangeDraft(ctx, "oduya", cl.ID, all); err != nil {
+		if _, err := a.Rooms.ChangeDraft(ctx, "oduya", cl.ID, "", all); err != nil {
 			t.Fatal(err)
 		}
-		if _, err := a.Rooms.Accept(ctx, "oduya", cl.ID); err != nil {
+		if _, err := take(a, cl.ID); err != nil {
 			t.Fatalf("round %d: %v\n%s", round, err, text.String())
 		}
 		wanted := map[string][]string{}
@@ -769,9 +799,9 @@ func TestAcceptingEverything(t *testing.T) {
 				t.Errorf("round %d: the list has no levels and %s became %q", round, s.Number, s.Level)
 			}
 			if withBoat {
-				got = append(got, s.Extra.V["Boat"])
-			} else if old, was := before[s.Number]; was && s.Extra.V["Boat"] != old.Extra["Boat"] {
-				t.Errorf("round %d: the list has no boats and %s got %q", round, s.Number, s.Extra.V["Boat"])
+				got = append(got, s.Extra["Boat"])
+			} else if old, was := before[s.Number]; was && s.Extra["Boat"] != old.Extra["Boat"] {
+				t.Errorf("round %d: the list has no boats and %s got %q", round, s.Number, s.Extra["Boat"])
 			}
 			if !slices.Equal(got, row) {
 				t.Errorf("round %d: %v, the list has %v", round, got, row)
@@ -782,7 +812,7 @@ func TestAcceptingEverything(t *testing.T) {
 				t.Errorf("round %d: %s is missing", round, number)
 			}
 		}
-		members, err := a.Store.AllMembers(ctx, cl.ID)
+		members, err := a.Store.Rows(ctx, cl.ID)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -796,8 +826,8 @@ func TestAcceptingEverything(t *testing.T) {
 			}
 		}
 		rows = now
-		if again := paste(t, a, cl.ID, text.String()); len(again.Lines) > 0 {
-			for _, l := range again.Lines {
+		if again := paste(t, a, cl.ID, text.String()); len(again.Plan.Lines) > 0 {
+			for _, l := range again.Plan.Lines {
 				if l.Kind != roster.Unchanged {
 					t.Errorf("round %d: the same list again: %s %+v", round, l.Kind, l.Fields)
 				}
@@ -811,18 +841,18 @@ func TestAcceptingEverything(t *testing.T) {
 func TestChangesMeanwhile(t *testing.T) {
 	a, c := school(t, 2)
 	row := c.Students[0].ID
-	fields := []string{"level", "team", "period", "preferred", "extra:Boat", "extra:Bus", "extra:Desk"}
+	fields := []record.Field{"level", "team", "period", "preferred", "extra:Boat", "extra:Bus", "extra:Desk"}
 	var wg sync.WaitGroup
 	for _, f := range fields {
 		wg.Go(func() {
-			if _, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: row, Field: f, Value: f}}); err != nil {
+			if _, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: row, Field: f, Value: string(f)}}); err != nil {
 				t.Error(err)
 			}
 		})
 	}
 	wg.Wait()
 	s, _ := apptest.Load(t, a, c.ID).Student(row)
-	if s.Level != "level" || s.Team != "team" || s.Period != "period" || s.Preferred != "preferred" || len(s.Extra.V) != 3 {
+	if s.Level != "level" || s.Team != "team" || s.Period != "period" || s.Preferred != "preferred" || len(s.Extra) != 3 {
 		t.Errorf("somebody's change is lost: %+v", s.State())
 	}
 	d := paste(t, a, c.ID, "No,Surname,First,Email,Level\n70000,Family0,Given0,s0@kestrelquay.example,A\n70001,Family1,Given1,s1@kestrelquay.example,A\n")
@@ -830,8 +860,8 @@ func TestChangesMeanwhile(t *testing.T) {
 		t.Fatal(kinds(d))
 	}
 	// A student added by another meanwhile, and one addition that can't be: all or none.
-	_, err := a.Rooms.AddStudents(ctx, "oduya", c.ID, []roster.Student{{Family: "Family2", Address: "s2@kestrelquay.example"}, {Family: "Again", Address: "S2@kestrelquay.example"}})
-	wantInvalid(t, err, "list", "address-twice")
+	_, err := a.Rooms.AddStudents(ctx, "oduya", c.ID, []record.Record{{Family: "Family2", Address: "s2@kestrelquay.example"}, {Family: "Again", Address: "S2@kestrelquay.example"}})
+	wantInvalid(t, err, "address", "student-there")
 	if n := len(apptest.Load(t, a, c.ID).Students); n != 2 {
 		t.Errorf("%d students: half of an addition was kept", n)
 	}
@@ -845,12 +875,12 @@ func TestPicksByHand(t *testing.T) {
 	change := func(ch classroom.HandoutChange) map[string]string {
 		t.Helper()
 		var err error
-		if h, err = a.Rooms.ChangeHandout(ctx, "oduya", c, h, ch); err != nil {
+		if h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, classroom.HandoutChange{}); err != nil {
 			t.Fatal(err)
 		}
 		return c.Out(h)
 	}
-	out := change(classroom.HandoutChange{Choice: &choosing.Choice{Conditions: []choosing.Condition{{Column: "Family name", Test: choosing.Is, Values: []string{"Family0"}}}}})
+	out := change(classroom.HandoutChange{Choice: &choosing.Choice{Conditions: []choosing.Condition{{Column: record.Family, Test: choosing.Is, Values: []string{"Family0"}}}}})
 	if len(out) != 2 || out[row(1)] != "condition" {
 		t.Fatalf("%v", out)
 	}
@@ -860,6 +890,6 @@ func TestPicksByHand(t *testing.T) {
 	if out = change(classroom.HandoutChange{Out: map[string]string{row(0): "", row(1): "sits-out"}}); !reflect.DeepEqual(out, map[string]string{row(1): "sits-out", row(2): "condition"}) {
 		t.Errorf("and the other way round: %v", out)
 	}
-	_, err := a.Rooms.ChangeHandout(ctx, "oduya", c, h, classroom.HandoutChange{Out: map[string]string{row(0): "tired"}})
+	_, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{Out: map[string]string{row(0): "tired"}}, classroom.HandoutChange{})
 	wantInvalid(t, err, "out", "no-such-reason")
 }

@@ -2,12 +2,15 @@ package classroom
 
 import (
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
 	"io"
 	"strconv"
 	"strings"
 
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/naming"
+	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/progress"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
@@ -47,17 +50,26 @@ func (c *Classroom) See(ctx context.Context, account, id string) (cupboard.Thing
 	if fresh, err := c.Store.NoteOpening(ctx, t.ID, account, c.Now()); err != nil {
 		return t, err
 	} else if fresh {
-		return t, c.Store.Touch(ctx, e.ClassID)
+		return t, c.Store.Touch(ctx, e.Key.Class)
 	}
 	return t, nil
 }
 
 // Write keeps a new version of a file. A Conflict tells that somebody wrote
-// meanwhile; nothing is overwritten.
+// meanwhile; nothing is overwritten. The same key with another text is refused:
+// the cupboard has answered with what it kept before.
 func (c *Classroom) Write(ctx context.Context, account, key, id string, base int, content io.Reader) (cupboard.Version, error) {
-	v, err := c.Cup.Write(ctx, account, "write/"+id+"/"+key, id, base, content)
+	sum := sha256.New()
+	text := io.TeeReader(content, sum)
+	v, err := c.Cup.Write(ctx, account, "write/"+id+"/"+key, id, base, text)
 	if err != nil {
 		return v, notFound(err)
+	}
+	if _, err := io.Copy(io.Discard, text); err != nil { // a request answered before isn't read by the cupboard
+		return v, err
+	}
+	if v.SHA != "" && v.SHA != hex.EncodeToString(sum.Sum(nil)) {
+		return v, store.ErrKey
 	}
 	t, err := c.Cup.Get(ctx, account, id)
 	if err != nil {
@@ -72,10 +84,11 @@ func (c *Classroom) Write(ctx context.Context, account, key, id string, base int
 			return v, err
 		}
 	}
-	return v, c.Store.Touch(ctx, e.ClassID)
+	return v, c.Store.Touch(ctx, e.Key.Class)
 }
 
 // AddFile puts a file into a folder. A name that is taken there gets a counter.
+// The same key with another content is refused.
 func (c *Classroom) AddFile(ctx context.Context, account, key, folder, name, mediaType string, content io.Reader) (cupboard.Thing, error) {
 	f, err := c.Cup.Get(ctx, account, folder)
 	if err != nil {
@@ -88,14 +101,28 @@ func (c *Classroom) AddFile(ctx context.Context, account, key, folder, name, med
 	if err != nil {
 		return f, err
 	}
-	t, err := c.Cup.AddFile(ctx, account, "add/"+account+"/"+key, cupboard.NewThing{Parent: folder, Name: name, MediaType: mediaType}, content)
+	sum := sha256.New()
+	file := io.TeeReader(content, sum)
+	t, err := c.Cup.AddFile(ctx, account, "add/"+account+"/"+key, cupboard.NewThing{Parent: folder, Name: name, MediaType: mediaType}, file)
 	if err != nil {
 		return t, err
 	}
+	if _, err := io.Copy(io.Discard, file); err != nil {
+		return t, err
+	}
+	if err := c.claimed(ctx, account, "add/"+key, folder+" "+hex.EncodeToString(sum.Sum(nil))); err != nil {
+		return t, err
+	}
 	if e, ok := c.Home(ctx, t); ok {
-		err = c.Store.Touch(ctx, e.ClassID)
+		err = c.Store.Touch(ctx, e.Key.Class)
 	}
 	return t, err
+}
+
+// claimed refuses a key that was used for another content before.
+func (c *Classroom) claimed(ctx context.Context, account, key, content string) error {
+	act := store.Act{By: account, Key: key, Content: content, At: c.Now()}
+	return c.Store.Change(ctx, act, nil, func(*store.Store) error { return nil })
 }
 
 // free returns a safe name that nothing in the folder has yet.
@@ -139,7 +166,7 @@ type StudentCopy struct {
 // StudentHome returns the classes of an account and what the student has in
 // each, as the cupboard shows it to them: nobody else's things are looked at.
 func (c *Classroom) StudentHome(ctx context.Context, account string) ([]StudentClass, error) {
-	rows, err := c.Store.MembersOf(ctx, account)
+	rows, err := c.Store.RowsOf(ctx, account)
 	if err != nil {
 		return nil, err
 	}
@@ -149,14 +176,14 @@ func (c *Classroom) StudentHome(ctx context.Context, account string) ([]StudentC
 		if err != nil {
 			return nil, err
 		}
-		if !m.LeftAt.Valid || sc.Satchel != nil || len(sc.Copies) > 0 {
+		if !m.Gone || sc.Satchel != nil || len(sc.Copies) > 0 {
 			out = append(out, sc)
 		}
 	}
 	return out, nil
 }
 
-func (c *Classroom) studentClass(ctx context.Context, account string, m store.Member) (StudentClass, error) {
+func (c *Classroom) studentClass(ctx context.Context, account string, m store.Row) (StudentClass, error) {
 	var sc StudentClass
 	var err error
 	if sc.Class, err = c.Store.Class(ctx, m.ClassID); err != nil {
@@ -174,8 +201,8 @@ func (c *Classroom) studentClass(ctx context.Context, account string, m store.Me
 		return sc, err
 	}
 	for _, e := range ledger {
-		mine := e.PersonID.String == m.PersonID
-		if !mine && e.Purpose != "shelf" && e.Purpose != "table" {
+		purpose := e.Key.What.Purpose
+		if e.Key.Whom.Row != m.ID && purpose != packing.Shelf && purpose != packing.Table {
 			continue
 		}
 		t, err := c.Cup.Get(ctx, account, e.Thing)
@@ -185,18 +212,18 @@ func (c *Classroom) studentClass(ctx context.Context, account string, m store.Me
 			}
 			return sc, err
 		}
-		switch e.Purpose {
-		case "satchel":
+		switch purpose {
+		case packing.Satchel:
 			sc.Satchel = &t
 			if sc.Inside, err = c.Cup.List(ctx, account, t.ID); err != nil {
 				return sc, err
 			}
-		case "shelf":
+		case packing.Shelf:
 			sc.Shelf = &t
-		case "table":
+		case packing.Table:
 			sc.Table = &t
-		case "copy":
-			h, err := c.Store.Handout(ctx, m.ClassID, e.HandoutID.String)
+		case packing.Copy:
+			h, err := c.Store.Handout(ctx, m.ClassID, e.Key.What.ID)
 			if err != nil {
 				return sc, err
 			}

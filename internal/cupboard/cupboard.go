@@ -22,9 +22,9 @@ type Cupboard interface {
 	// MakeFolder makes a folder owned by as. It needs can edit on the parent; an
 	// empty parent is the top of as's own things.
 	MakeFolder(ctx context.Context, as, key string, f NewThing) (Thing, error)
-	// CopyFile makes a file owned by as with the present content of source,
-	// which as must be able to read. The source is neither changed nor shared.
-	CopyFile(ctx context.Context, as, key, source string, f NewThing) (Thing, error)
+	// CopyFile makes a file owned by as with the present content of source. The
+	// source is neither changed nor shared.
+	CopyFile(ctx context.Context, as, key string, source Source, f NewThing) (Thing, error)
 	// AddFile makes a file owned by as with the content read from r.
 	AddFile(ctx context.Context, as, key string, f NewThing, r io.Reader) (Thing, error)
 	// MakePointer makes a pointer to target; it gives no access to it.
@@ -34,9 +34,9 @@ type Cupboard interface {
 	// others are given access all the same.
 	Share(ctx context.Context, as, key, id string, grants map[string]access.Level) error
 
-	// Unshare takes away what a thing's own rule gives to people. What the rules
-	// above give them stays.
-	Unshare(ctx context.Context, as, key, id string, people []string) error
+	// SetRule changes a thing's own rule as c says; the levels of others stay. What
+	// the rules above give stays too.
+	SetRule(ctx context.Context, as, key, id string, c RuleChange) error
 	// Rename gives a thing another name; id, link and content stay.
 	Rename(ctx context.Context, as, key, id, name string) error
 	// Remove ends a thing with everything in it, for good.
@@ -81,6 +81,17 @@ type NewThing struct {
 	StandsAlone bool
 }
 
+// A Source is a file whose content is copied. Reader is the account whose right
+// to read it is used; empty: that of the account the copy is made for.
+type Source struct{ ID, Reader string }
+
+// A RuleChange gives people exactly the levels it names, Nothing taking them
+// away, and says whether the thing stands alone, where that is to change.
+type RuleChange struct {
+	Levels      map[string]access.Level
+	StandsAlone *bool
+}
+
 // A Thing is a folder, file or pointer as one account sees it.
 type Thing struct {
 	ID        string
@@ -116,7 +127,7 @@ type Version struct {
 type State struct {
 	Name      string
 	Parent    string
-	Granted   map[string]access.Level
+	Rule      access.Rule // its own
 	Version   int
 	SHA       string
 	ChangedAt time.Time

@@ -14,10 +14,10 @@ import (
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
+	"jollysatchel/internal/core/packing"
 	cupboardstandin "jollysatchel/internal/cupboard/standin"
 	"jollysatchel/internal/schoolbook/standin"
 	"jollysatchel/internal/store"
-	"jollysatchel/internal/tables"
 	"jollysatchel/internal/web"
 )
 
@@ -170,19 +170,12 @@ func (p *player) class(ctx context.Context, owner, code, name, period, list stri
 	if err := p.list(ctx, c.ID, list); err != nil {
 		return "", err
 	}
-	full, err := p.Rooms.Class(ctx, c.ID)
-	if err != nil {
-		return "", err
-	}
 	if name == "Tide Watch 7B" {
-		if err := p.Rooms.SavePlan(ctx, full, nil, []string{"Field work", "Photographs"}); err != nil {
-			return "", err
-		}
-		if full, err = p.Rooms.Class(ctx, c.ID); err != nil {
+		if err := p.Rooms.ChangeRoom(ctx, owner, c.ID, classroom.RoomChange{Add: []string{"Field work", "Photographs"}}); err != nil {
 			return "", err
 		}
 	}
-	run, err := p.Rooms.Pack(ctx, owner, full, nil, classroom.Part{})
+	run, err := p.Rooms.Pack(ctx, owner, c.ID, "", classroom.Part{})
 	if err != nil {
 		return "", err
 	}
@@ -190,18 +183,15 @@ func (p *player) class(ctx context.Context, owner, code, name, period, list stri
 }
 
 func (p *player) list(ctx context.Context, class, list string) error {
-	book, err := tables.Read(strings.NewReader(list))
-	if err != nil {
-		return err
-	}
 	staff, err := p.Store.Staff(ctx, class)
 	if err != nil {
 		return err
 	}
-	if _, err := p.Rooms.BringDraft(ctx, staff[0].Account, class, "class list.csv", book); err != nil {
+	d, err := p.Rooms.BringDraft(ctx, staff[0].Account, class, "class list.csv", strings.NewReader(list))
+	if err != nil {
 		return err
 	}
-	_, err = p.Rooms.Accept(ctx, staff[0].Account, class)
+	_, err = p.Rooms.Accept(ctx, staff[0].Account, class, d.LookedAt())
 	return err
 }
 
@@ -232,7 +222,7 @@ func (p *player) handout(ctx context.Context, class, owner, name, text string, g
 	if err != nil {
 		return err
 	}
-	h, err := p.Rooms.NewHandout(ctx, cl, &t)
+	h, err := p.Rooms.NewHandout(ctx, owner, class, t.ID)
 	if err != nil {
 		return err
 	}
@@ -241,23 +231,23 @@ func (p *player) handout(ctx context.Context, class, owner, name, text string, g
 	if name == "Tide-table worksheet" {
 		change.Out = map[string]string{cl.Students[11].ID: "sits-out"}
 	}
-	if h, err = p.Rooms.ChangeHandout(ctx, owner, cl, h, change); err != nil {
+	if h, err = p.Rooms.ChangeHandout(ctx, owner, class, h.ID, change, classroom.HandoutChange{}); err != nil {
 		return err
 	}
-	run, err := p.Rooms.Pack(ctx, owner, cl, &h, classroom.Part{})
+	run, err := p.Rooms.Pack(ctx, owner, class, h.ID, classroom.Part{})
 	if err != nil {
 		return err
 	}
 	if err := p.wait(ctx, run.ID); err != nil {
 		return err
 	}
-	reg, err := p.Rooms.Register(ctx, cl)
+	reg, err := p.Rooms.Register(ctx, class)
 	if err != nil {
 		return err
 	}
 	copies := reg.Columns[len(reg.Columns)-1].Cells
 	for i, st := range cl.Students {
-		if copies[i].Entry == nil || !copies[i].Entry.SharedAt.Valid {
+		if copies[i].Entry == nil || !copies[i].Entry.Shared() {
 			continue
 		}
 		mood := p.rand.Float64()
@@ -265,11 +255,11 @@ func (p *player) handout(ctx context.Context, class, owner, name, text string, g
 			continue // hasn't looked yet
 		}
 		p.at(given-1, 9, 30+i%25)
-		if _, err := p.Rooms.See(ctx, st.Account.String, copies[i].Entry.Thing); err != nil {
+		if _, err := p.Rooms.See(ctx, st.Account, copies[i].Entry.Thing); err != nil {
 			return err
 		}
 		if mood <= begun {
-			if err := p.write(ctx, st.Account.String, copies[i].Entry.Thing, text, given, due); err != nil {
+			if err := p.write(ctx, st.Account, copies[i].Entry.Thing, text, given, due); err != nil {
 				return err
 			}
 		}
@@ -324,27 +314,27 @@ func (p *player) lately(ctx context.Context, tide, boat string) error {
 	}
 	people := map[string]classroom.Student{}
 	for _, s := range cl.Students {
-		people[s.PersonID] = s
+		people[s.ID] = s
 	}
 	n := 0
 	for _, e := range ledger {
-		switch e.Purpose {
-		case "satchel":
-			s := people[e.PersonID.String]
-			if n++; n%3 != 0 || !e.SharedAt.Valid || !s.Account.Valid {
+		switch e.Key.What.Purpose {
+		case packing.Satchel:
+			s := people[e.Key.Whom.Row]
+			if n++; n%3 != 0 || !e.Shared() || s.Account == "" {
 				continue
 			}
 			p.at(1, 17, n)
-			if _, err := p.Rooms.AddFile(ctx, s.Account.String, "demo", e.Thing, "my pool.png", "image/png", strings.NewReader(drawing)); err != nil {
+			if _, err := p.Rooms.AddFile(ctx, s.Account, "demo", e.Thing, "my pool.png", "image/png", strings.NewReader(drawing)); err != nil {
 				return err
 			}
-		case "shelf":
+		case packing.Shelf:
 			for _, doc := range []struct{ name, text string }{{"Tide tables of the week.md", "# Tide tables of the week\n\n| day | low | high |\n| --- | --- | --- |\n| Thu | 11:20 | 17:35 |\n| Fri | 12:05 | 18:20 |\n"}, {"How we mark.md", "# How we mark\n\nWe read for what you saw, not for long words.\n"}} {
 				if _, err := p.Rooms.AddFile(ctx, "staff-oduya", "demo "+doc.name, e.Thing, doc.name, "text/markdown; charset=utf-8", strings.NewReader(doc.text)); err != nil {
 					return err
 				}
 			}
-		case "table":
+		case packing.Table:
 			if _, err := p.Rooms.AddFile(ctx, "staff-oduya", "demo list", e.Thing, "Species we found.md", "text/markdown; charset=utf-8", strings.NewReader("# Species we found\n\n- limpet\n- beadlet anemone\n")); err != nil {
 				return err
 			}
@@ -356,10 +346,6 @@ func (p *player) lately(ctx context.Context, tide, boat string) error {
 	if err != nil {
 		return err
 	}
-	bcl, err := p.Rooms.Class(ctx, boat)
-	if err != nil {
-		return err
-	}
-	_, err = p.Rooms.NewHandout(ctx, bcl, &t)
+	_, err = p.Rooms.NewHandout(ctx, "staff-oduya", boat, t.ID)
 	return err
 }

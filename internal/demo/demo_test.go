@@ -38,7 +38,7 @@ func TestDemo(t *testing.T) {
 	for _, c := range classes {
 		cl := apptest.Load(t, a, c.ID)
 		sizes[c.Name] = len(cl.Students)
-		reg, err := a.Rooms.Register(ctx, cl)
+		reg, err := a.Rooms.Register(ctx, c.ID)
 		if err != nil {
 			t.Fatal(err)
 		}

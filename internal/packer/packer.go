@@ -16,6 +16,7 @@ import (
 	"github.com/riverqueue/river/riverdriver/riverpgxv5"
 
 	"jollysatchel/internal/clock"
+	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
 )
@@ -31,8 +32,13 @@ const (
 	mostTries = 25
 )
 
+// Wants says what is wanted now of what a run is about, for it may have changed
+// since its list was made. wants is the class's at the time it was read.
+type Wants func(ctx context.Context, r store.Run) (wanted map[packing.Key]packing.Wanted, wants int64, err error)
+
 // A Packer works on runs until it is stopped.
 type Packer struct {
+	Wants  Wants // set before Start
 	store  *store.Store
 	cup    cupboard.Cupboard
 	now    clock.Clock
@@ -85,7 +91,7 @@ func (p *Packer) Stop(ctx context.Context) error {
 
 // Enqueue adds a run with its lines within tx and wakes a worker once it is
 // committed.
-func (p *Packer) Enqueue(ctx context.Context, tx *store.Store, r store.Run, steps []store.Step) error {
+func (p *Packer) Enqueue(ctx context.Context, tx *store.Store, r store.Run, steps []packing.Step) error {
 	if err := tx.InsertRun(ctx, r, steps); err != nil {
 		return err
 	}
@@ -171,7 +177,7 @@ func (p *Packer) Drive(ctx context.Context, run string) {
 	var telling sync.WaitGroup
 	telling.Go(func() { j.tell(context.WithoutCancel(ctx)) })
 	var wg sync.WaitGroup
-	for range min(workers, r.Total-r.Packed-r.Stuck) {
+	for range min(workers, r.Waiting()) {
 		wg.Go(func() { j.work(ctx) })
 	}
 	wg.Wait()
@@ -188,6 +194,9 @@ func (p *Packer) Drive(ctx context.Context, run string) {
 
 func (p *Packer) finish(ctx context.Context, r store.Run) error {
 	return p.store.Tx(ctx, func(tx *store.Store) error {
+		if err := tx.HoldClass(ctx, r.ClassID); err != nil { // before the run, as everybody does
+			return err
+		}
 		ended, err := tx.FinishRun(ctx, r.ID, p.now())
 		if err != nil || !ended {
 			return err
@@ -207,6 +216,24 @@ type job struct {
 	ended  chan struct{} // closed when no line is waiting
 	end    sync.Once
 	things sync.Map // packing.Key → id of what was made for it
+
+	plan   sync.Mutex
+	wanted map[packing.Key]packing.Wanted
+	wants  int64 // the class's when wanted was read
+}
+
+// again computes a line from what is wanted in the class as it is now.
+func (j *job) again(ctx context.Context, st packing.Step, wants int64) (packing.Step, error) {
+	j.plan.Lock()
+	defer j.plan.Unlock()
+	if j.wanted == nil || j.wants < wants {
+		var err error
+		if j.wanted, j.wants, err = j.Wants(ctx, j.run); err != nil {
+			j.wanted = nil
+			return st, err
+		}
+	}
+	return st.Again(j.wanted), nil
 }
 
 // stir wakes one worker that waits for a line to end.
@@ -221,7 +248,7 @@ func (j *job) stir() {
 // another worker's line or a little while; it returns when none is waiting.
 func (j *job) work(ctx context.Context) {
 	for ctx.Err() == nil {
-		claimed, err := j.store.Claim(ctx, j.run.ID, j.name, lease, handful)
+		claimed, wants, err := j.store.Claim(ctx, j.run.ID, j.name, lease, handful)
 		if err != nil {
 			if ctx.Err() == nil {
 				j.log.Error("claiming lines", "run", j.run.ID, "error", err)
@@ -229,7 +256,7 @@ func (j *job) work(ctx context.Context) {
 			return
 		}
 		for _, st := range claimed {
-			if err := j.pack(ctx, st); err != nil {
+			if err := j.pack(ctx, st, wants); err != nil {
 				if ctx.Err() == nil {
 					j.log.Error("packing a line", "run", j.run.ID, "line", st.Seq, "error", err)
 				}
@@ -241,7 +268,7 @@ func (j *job) work(ctx context.Context) {
 			continue
 		}
 		r, err := j.store.Run(ctx, j.run.ID)
-		if err != nil || r.State != store.RunPacking || r.Packed+r.Stuck == r.Total {
+		if err != nil || r.State != store.RunPacking || r.Waiting() == 0 {
 			j.end.Do(func() { close(j.ended) })
 			return
 		}

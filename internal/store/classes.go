@@ -15,11 +15,12 @@ type Class struct {
 	Period    string          `db:"period"`
 	Plan      JSON[room.Plan] `db:"plan"`
 	Revision  int64           `db:"revision"` // grows with every change the Register shows
+	Wants     int64           `db:"wants"`    // grows with every change of what is wanted
 	CreatedAt time.Time       `db:"created_at"`
 	Practice  bool            `db:"practice"` // with invented students, to be cleared away
 }
 
-const classColumns = `id, code, name, period, plan, revision, created_at, practice`
+const classColumns = `id, code, name, period, plan, revision, wants, created_at, practice`
 
 // Roles of a class's staff.
 const (
@@ -37,7 +38,7 @@ type StaffMember struct {
 
 // InsertClass adds a class with its owner teacher.
 func (s *Store) InsertClass(ctx context.Context, c Class, owner string) error {
-	if err := s.exec(ctx, `insert into classes (`+classColumns+`) values ($1, $2, $3, $4, $5, 1, $6, $7)`,
+	if err := s.exec(ctx, `insert into classes (`+classColumns+`) values ($1, $2, $3, $4, $5, 1, 1, $6, $7)`,
 		c.ID, c.Code, c.Name, c.Period, c.Plan, c.CreatedAt, c.Practice); err != nil {
 		return err
 	}
@@ -74,27 +75,27 @@ func (s *Store) Taught(ctx context.Context, account string) ([]Class, error) {
 		where exists (select 1 from staff where class_id = c.id and account = $1 and role <> 'assistant') order by created_at, id`, account)
 }
 
-// LockClasses holds classes until the transaction ends; several programs lock
-// them in one order.
-func (s *Store) LockClasses(ctx context.Context, classes []string) error {
-	var ids []string
-	return s.all(ctx, &ids, `select id from classes where id = any($1::uuid[]) order by id for update`, classes)
-}
-
-// DeleteClass ends a class with everything the application knows of it, and
-// the people who were in no other.
+// DeleteClass ends a class with everything the application knows of it, but for
+// the log.
 func (s *Store) DeleteClass(ctx context.Context, class string) error {
-	var people []string
-	if err := s.all(ctx, &people, `select person_id from rows where class_id = $1`, class); err != nil {
-		return err
-	}
 	if err := s.exec(ctx, `delete from ledger where class_id = $1`, class); err != nil {
 		return err
 	}
-	if err := s.one(ctx, `delete from classes where id = $1`, class); err != nil {
-		return err
-	}
-	return s.exec(ctx, `delete from people p where id = any($1::uuid[]) and not exists (select 1 from rows where person_id = p.id) and not exists (select 1 from ledger where person_id = p.id)`, people)
+	return s.one(ctx, `delete from classes where id = $1`, class)
+}
+
+// HoldClass keeps a class from being changed by others until the transaction
+// ends: before any of its runs is held.
+func (s *Store) HoldClass(ctx context.Context, class string) error {
+	return s.hold(ctx, []string{class})
+}
+
+// Untouched reports that nothing was ever in a class: no row, nothing made, no
+// handout.
+func (s *Store) Untouched(ctx context.Context, class string) (bool, error) {
+	var empty bool
+	return empty, s.get(ctx, &empty, `select not exists (select 1 from rows where class_id = $1) and not exists (select 1 from ledger where class_id = $1)
+		and not exists (select 1 from handouts where class_id = $1) and not exists (select 1 from runs where class_id = $1)`, class)
 }
 
 // Staff returns a class's staff, the owner first.
@@ -105,7 +106,7 @@ func (s *Store) Staff(ctx context.Context, class string) ([]StaffMember, error) 
 
 // SavePlan keeps a class's room plan.
 func (s *Store) SavePlan(ctx context.Context, class string, p room.Plan) error {
-	return s.one(ctx, `update classes set plan = $2, revision = revision + 1 where id = $1`, class, JSON[room.Plan]{p})
+	return s.one(ctx, `update classes set plan = $2 where id = $1`, class, JSON[room.Plan]{p})
 }
 
 // Touch raises the class's revision and tells every program that listens.

@@ -101,3 +101,9 @@ func (s *Store) DeleteHandout(ctx context.Context, class, id string) error {
 	}
 	return s.one(ctx, `delete from handouts where class_id = $1 and id = $2 and packed_at is null`, class, id)
 }
+
+// TemplatesOf returns the templates a class's handouts give.
+func (s *Store) TemplatesOf(ctx context.Context, class string) ([]Template, error) {
+	out := []Template{}
+	return out, s.all(ctx, &out, `select id, account, name, thing, media_type, created_at from templates t where exists (select 1 from handouts where class_id = $1 and template_id = t.id)`, class)
+}

@@ -1,67 +1,15 @@
 package store_test
 
 import (
-	"database/sql"
 	"errors"
 	"reflect"
 	"testing"
 	"time"
 
+	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/store"
 )
-
-// What a row was is what it is again, with its person, to the last value.
-func TestRestoreRow(t *testing.T) {
-	s := open(t)
-	c, p, q := class(t, s), person(t, s, "dube"), person(t, s, "eze")
-	id, err := s.SaveRow(ctx, store.Row{ID: store.NewID(), ClassID: c, PersonID: p, Class: "7B", Period: "3", Level: "A", Team: "Gull", Extra: store.JSON[map[string]string]{V: map[string]string{"Boat": "red"}}})
-	if err != nil {
-		t.Fatal(err)
-	}
-	now := func() store.RowState {
-		t.Helper()
-		all, err := s.AllMembers(ctx, c)
-		if err != nil || len(all) != 1 {
-			t.Fatal(all, err)
-		}
-		return all[0].State()
-	}
-	before := now()
-	left := time.Date(2026, 11, 25, 9, 0, 0, 0, time.UTC)
-	other := store.RowState{Person: q, Account: "eze", Given: "Kelechi", Family: "Eze", Preferred: "Kele", Number: "9", Address: "k@kq.example", Class: "8A", Period: "4", Level: "B", Team: "Tern", Extra: map[string]string{"Boat": "", "Bus": "4"}, Left: &left}
-	if err := s.RestoreRow(ctx, c, id, other); err != nil {
-		t.Fatal(err)
-	}
-	if got := now(); !reflect.DeepEqual(got, other) {
-		t.Errorf("%+v, want %+v", got, other)
-	}
-	if err := s.RestoreRow(ctx, c, id, before); err != nil {
-		t.Fatal(err)
-	}
-	if got := now(); !reflect.DeepEqual(got, before) {
-		t.Errorf("%+v, want %+v", got, before)
-	}
-	if err := s.RestoreRow(ctx, c, store.NewID(), before); !errors.Is(err, store.ErrNotFound) {
-		t.Errorf("a row that isn't there: %v", err)
-	}
-	if err := s.SetLeft(ctx, store.NewID(), []string{id}, sql.NullTime{Time: left, Valid: true}); err != nil || now().Left != nil {
-		t.Errorf("another class ended the row: %+v, %v", now(), err)
-	}
-	// A row that is deleted takes its person along only if that was the last.
-	if err := s.DeleteRow(ctx, c, id); err != nil {
-		t.Fatal(err)
-	}
-	if _, err := s.PersonByAccount(ctx, "dube"); !errors.Is(err, store.ErrNotFound) {
-		t.Errorf("nobody's person is still there: %v", err)
-	}
-	if _, err := s.PersonByAccount(ctx, "eze"); err != nil {
-		t.Errorf("another person is gone: %v", err)
-	}
-	if err := s.DeleteRow(ctx, c, id); !errors.Is(err, store.ErrNotFound) {
-		t.Errorf("deleted twice: %v", err)
-	}
-}
 
 // Acts are found newest first, one for each class they touched, and end once.
 func TestHistory(t *testing.T) {
@@ -69,9 +17,9 @@ func TestHistory(t *testing.T) {
 	a, b := class(t, s), class(t, s)
 	batch := store.NewID()
 	at := time.Date(2026, 11, 25, 9, 0, 0, 0, time.UTC)
-	change := []store.RowChange{{Row: store.NewID(), After: &store.RowState{Family: "Dube", Extra: map[string]string{"Boat": "red"}}}}
+	change := []roster.RowChange{{Row: store.NewID(), After: &roster.State{Record: record.Record{Family: "Dube", Extra: map[string]string{"Boat": "red"}}}}}
 	for i, e := range []store.HistoryEntry{
-		{ClassID: a, Batch: store.NewID(), At: at.Add(-time.Hour), Kind: "edit"}, {ClassID: a, Batch: batch, At: at, Kind: "list", Source: "list.csv", Changes: store.JSON[[]store.RowChange]{V: change}}, {ClassID: b, Batch: batch, At: at, Kind: "list"},
+		{ClassID: a, Batch: store.NewID(), At: at.Add(-time.Hour), Kind: "edit"}, {ClassID: a, Batch: batch, At: at, Kind: "list", Source: "list.csv", Changes: store.JSON[[]roster.RowChange]{V: change}}, {ClassID: b, Batch: batch, At: at, Kind: "list"},
 	} {
 		e.ID, e.Account = store.NewID(), "oduya"
 		if err := s.InsertHistory(ctx, e); err != nil {
@@ -88,13 +36,11 @@ func TestHistory(t *testing.T) {
 	if both, err := s.Batch(ctx, batch); err != nil || len(both) != 2 {
 		t.Errorf("%+v, %v", both, err)
 	}
-	if e, err := s.HistoryEntry(ctx, b, batch); err != nil || e.ClassID != b {
-		t.Errorf("%+v, %v", e, err)
+	if since, err := s.HistorySince(ctx, a, h[1].Batch); err != nil || len(since) != 2 {
+		t.Errorf("%+v, %v", since, err)
 	}
-	for _, id := range []string{store.NewID(), "no id"} {
-		if _, err := s.HistoryEntry(ctx, a, id); !errors.Is(err, store.ErrNotFound) {
-			t.Errorf("%s: %v", id, err)
-		}
+	if since, err := s.HistorySince(ctx, b, batch); err != nil || len(since) != 1 || since[0].ClassID != b {
+		t.Errorf("%+v, %v", since, err)
 	}
 	if err := s.MarkUndone(ctx, batch, at); err != nil {
 		t.Fatal(err)
@@ -102,16 +48,27 @@ func TestHistory(t *testing.T) {
 	if err := s.MarkUndone(ctx, batch, at); !errors.Is(err, store.ErrNotFound) {
 		t.Errorf("undone twice: %v", err)
 	}
-	if packed, err := s.PackedSince(ctx, a, at); err != nil || packed {
+	// What was packed since is told without a clock: this one goes back.
+	if packed, err := s.PackedSince(ctx, h[0].ID); err != nil || packed {
 		t.Errorf("packed since: %v, %v", packed, err)
 	}
-	if err := s.InsertRun(ctx, store.Run{ID: store.NewID(), ClassID: a, State: store.RunDone, StartedBy: "oduya", StartedAt: at.Add(time.Second)}, nil); err != nil {
+	act := store.Act{By: "oduya", What: "packed", Classes: []string{a}, At: at.Add(-time.Hour)}
+	for range 2 {
+		if err := s.Change(ctx, act, nil, func(tx *store.Store) error {
+			return tx.InsertRun(ctx, store.Run{ID: store.NewID(), ClassID: a, State: store.RunDone, StartedBy: "oduya", StartedAt: act.At}, nil)
+		}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if packed, err := s.PackedSince(ctx, h[0].ID); err != nil || !packed {
+		t.Errorf("packed since: %v, %v", packed, err)
+	}
+	late := store.HistoryEntry{ID: store.NewID(), ClassID: a, Batch: store.NewID(), At: at.Add(-2 * time.Hour), Account: "oduya", Kind: "edit"}
+	if err := s.InsertHistory(ctx, late); err != nil {
 		t.Fatal(err)
 	}
-	for moment, want := range map[time.Time]bool{at: true, at.Add(2 * time.Second): false} {
-		if packed, err := s.PackedSince(ctx, a, moment); err != nil || packed != want {
-			t.Errorf("packed since %v: %v, %v", moment, packed, err)
-		}
+	if packed, err := s.PackedSince(ctx, late.ID); err != nil || packed {
+		t.Errorf("packed since the last entry: %v, %v", packed, err)
 	}
 }
 
@@ -129,26 +86,23 @@ func TestShapesAndOtherClasses(t *testing.T) {
 	if _, err := s.Shape(ctx, "lindqvist", "a\x1fb"); !errors.Is(err, store.ErrNotFound) {
 		t.Errorf("another's: %v", err)
 	}
-	a, b, p := class(t, s), class(t, s), person(t, s, "dube")
-	for _, c := range []string{a, b} {
-		if _, err := s.SaveRow(ctx, store.Row{ID: store.NewID(), ClassID: c, PersonID: p}); err != nil {
-			t.Fatal(err)
-		}
+	a, b := class(t, s), class(t, s)
+	row(t, s, a, "dube")
+	row(t, s, b, "dube")
+	if others, err := s.Others(ctx, a); err != nil || len(others["dube"]) != 1 || others["dube"][0].Family != "Dube" || others["dube"][0].Code != "7B" {
+		t.Errorf("%v, %v", others, err)
 	}
-	if also, err := s.OtherClasses(ctx, a); err != nil || len(also[p]) != 1 {
-		t.Errorf("%v, %v", also, err)
-	}
-	if row, err := s.RowOf(ctx, b, p); err != nil || row.ClassID != b {
-		t.Errorf("%+v, %v", row, err)
+	if empty, err := s.Untouched(ctx, b); err != nil || empty {
+		t.Errorf("a class with a row is empty: %v, %v", empty, err)
 	}
 	if err := s.DeleteClass(ctx, b); err != nil {
 		t.Fatal(err)
 	}
-	if also, err := s.OtherClasses(ctx, a); err != nil || len(also) != 0 {
-		t.Errorf("of a class that is gone: %v, %v", also, err)
+	if others, err := s.Others(ctx, a); err != nil || len(others) != 0 {
+		t.Errorf("of a class that is gone: %v, %v", others, err)
 	}
-	if _, err := s.PersonByAccount(ctx, "dube"); err != nil {
-		t.Errorf("one who is in another class is gone too: %v", err)
+	if rows, err := s.Rows(ctx, a); err != nil || len(rows) != 1 {
+		t.Errorf("the row in another class is gone too: %v, %v", rows, err)
 	}
 	if err := s.DeleteClass(ctx, b); !errors.Is(err, store.ErrNotFound) {
 		t.Errorf("deleted twice: %v", err)

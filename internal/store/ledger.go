@@ -6,52 +6,107 @@ import (
 	"time"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/packing"
 )
 
 // An Entry of the ledger is one thing made: with id, link, what was granted,
 // when and by which run.
 type Entry struct {
-	ID        string                        `db:"id"`
-	ClassID   string                        `db:"class_id"`
-	Key       string                        `db:"key"`
-	Purpose   string                        `db:"purpose"`
-	PersonID  sql.NullString                `db:"person_id"`
-	HandoutID sql.NullString                `db:"handout_id"`
-	Thing     string                        `db:"thing"`
-	Link      string                        `db:"link"`
-	Name      string                        `db:"name"`
-	Granted   JSON[map[string]access.Level] `db:"granted"`
-	RunID     string                        `db:"run_id"`
-	MadeAt    time.Time                     `db:"made_at"`
-	SharedAt  sql.NullTime                  `db:"shared_at"`
-	Pointer   sql.NullString                `db:"pointer"`
-	EndedAt   sql.NullTime                  `db:"ended_at"`
+	ID         string
+	Key        packing.Key
+	Generation int
+	Thing      string
+	Link       string
+	Name       string                  // the one given last
+	Granted    map[string]access.Level // whom we gave which level
+	Pointers   map[string]string       // key of the folder → id of the pointer in it
+	RunID      string
+	MadeAt     time.Time
+	SharedAt   time.Time // zero: not shared
+	EndedAt    time.Time // zero: open
 }
 
-const entryColumns = `id, class_id, key, purpose, person_id, handout_id, thing, link, name, granted, run_id, made_at, shared_at, pointer, ended_at`
+// Shared reports whether what was made was given to whom it is for.
+func (e Entry) Shared() bool { return !e.SharedAt.IsZero() }
+
+const entryColumns = `id, key, generation, thing, link, name, granted, pointers, run_id, made_at, shared_at, ended_at`
+
+type entryRow struct {
+	ID         string                        `db:"id"`
+	Key        string                        `db:"key"`
+	Generation int                           `db:"generation"`
+	Thing      string                        `db:"thing"`
+	Link       string                        `db:"link"`
+	Name       string                        `db:"name"`
+	Granted    JSON[map[string]access.Level] `db:"granted"`
+	Pointers   JSON[map[string]string]       `db:"pointers"`
+	RunID      string                        `db:"run_id"`
+	MadeAt     time.Time                     `db:"made_at"`
+	SharedAt   sql.NullTime                  `db:"shared_at"`
+	EndedAt    sql.NullTime                  `db:"ended_at"`
+}
+
+func (r entryRow) entry() (Entry, error) {
+	key, err := packing.ParseKey(r.Key)
+	return Entry{
+		ID: r.ID, Key: key, Generation: r.Generation, Thing: r.Thing, Link: r.Link, Name: r.Name, Granted: r.Granted.V, Pointers: r.Pointers.V, RunID: r.RunID,
+		MadeAt: r.MadeAt.UTC(), SharedAt: r.SharedAt.Time.UTC(), EndedAt: r.EndedAt.Time.UTC(),
+	}, err
+}
 
 // Ledger returns a class's open entries.
 func (s *Store) Ledger(ctx context.Context, class string) ([]Entry, error) {
-	out := []Entry{}
-	return out, s.all(ctx, &out, `select `+entryColumns+` from ledger where class_id = $1 and ended_at is null order by key`, class)
+	var rows []entryRow
+	if err := s.all(ctx, &rows, `select `+entryColumns+` from ledger where class_id = $1 and ended_at is null order by key`, class); err != nil {
+		return nil, err
+	}
+	out := make([]Entry, len(rows))
+	for i, r := range rows {
+		var err error
+		if out[i], err = r.entry(); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
+// Generations returns, by key, the last generation of what was made in a class
+// and has ended.
+func (s *Store) Generations(ctx context.Context, class string) (map[packing.Key]int, error) {
+	var rows []struct {
+		Key string `db:"key"`
+		N   int    `db:"n"`
+	}
+	if err := s.all(ctx, &rows, `select key, max(generation) as n from ledger where class_id = $1 and ended_at is not null group by key`, class); err != nil {
+		return nil, err
+	}
+	out := make(map[packing.Key]int, len(rows))
+	for _, r := range rows {
+		k, err := packing.ParseKey(r.Key)
+		if err != nil {
+			return nil, err
+		}
+		out[k] = r.N
+	}
+	return out, nil
+}
+
+func (s *Store) entry(ctx context.Context, where string, arg any) (Entry, error) {
+	var r entryRow
+	if err := s.get(ctx, &r, `select `+entryColumns+` from ledger where `+where, arg); err != nil {
+		return Entry{}, err
+	}
+	return r.entry()
 }
 
 // EntryByKey returns the open entry of a key.
-func (s *Store) EntryByKey(ctx context.Context, key string) (Entry, error) {
-	var e Entry
-	return e, s.get(ctx, &e, `select `+entryColumns+` from ledger where key = $1 and ended_at is null`, key)
+func (s *Store) EntryByKey(ctx context.Context, key packing.Key) (Entry, error) {
+	return s.entry(ctx, `key = $1 and ended_at is null`, key.String())
 }
 
 // EntryByThing returns the entry of a thing.
 func (s *Store) EntryByThing(ctx context.Context, thing string) (Entry, error) {
-	var e Entry
-	return e, s.get(ctx, &e, `select `+entryColumns+` from ledger where thing = $1`, thing)
-}
-
-// EntriesOf returns the open entries made for a person in all classes.
-func (s *Store) EntriesOf(ctx context.Context, person string) ([]Entry, error) {
-	out := []Entry{}
-	return out, s.all(ctx, &out, `select `+entryColumns+` from ledger where person_id = $1 and ended_at is null order by made_at`, person)
+	return s.entry(ctx, `thing = $1`, thing)
 }
 
 // A Work is how far a copy has come.
@@ -117,7 +172,7 @@ func (s *Store) Openings(ctx context.Context, class string) (map[string]time.Tim
 		Thing string    `db:"thing"`
 		At    time.Time `db:"first_at"`
 	}
-	if err := s.all(ctx, &rows, `select o.thing, o.first_at from openings o join ledger l on l.thing = o.thing join people p on p.id = l.person_id and p.account = o.account where l.class_id = $1`, class); err != nil {
+	if err := s.all(ctx, &rows, `select o.thing, o.first_at from openings o join ledger l on l.thing = o.thing join rows r on r.id = l.row_id and r.account = o.account where l.class_id = $1`, class); err != nil {
 		return nil, err
 	}
 	m := make(map[string]time.Time, len(rows))

@@ -3,184 +3,242 @@ package store
 import (
 	"context"
 	"database/sql"
+	"encoding/json"
 	"time"
 
+	"jollysatchel/internal/core/naming"
+	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
+	"jollysatchel/internal/core/teams"
 )
 
-// A Person belongs to the school. Account is empty while the school book knows
-// none for the address.
-type Person struct {
-	ID        string         `db:"id"`
-	Account   sql.NullString `db:"account"`
-	Number    string         `db:"number"`
-	Given     string         `db:"given"`
-	Family    string         `db:"family"`
-	Preferred string         `db:"preferred"`
-	Address   string         `db:"address"`
-	CreatedAt time.Time      `db:"created_at"`
-}
-
-// A Row puts a person in one class.
+// A Row puts somebody in one class. It belongs to that class alone.
 type Row struct {
-	ID       string                  `db:"id"`
-	ClassID  string                  `db:"class_id"`
-	PersonID string                  `db:"person_id"`
-	Class    string                  `db:"class"`
-	Period   string                  `db:"period"`
-	Level    string                  `db:"level"`
-	Team     string                  `db:"team"`
-	Extra    JSON[map[string]string] `db:"extra"`
-	Added    int                     `db:"added"`
-	LeftAt   sql.NullTime            `db:"left_at"`
+	roster.ClassRow
+	ClassID string
+	Added   int       // order in which rows came
+	LeftAt  time.Time // zero: in the class
 }
 
-// A Member is a row with its person.
-type Member struct {
-	Row
-	Account   sql.NullString `db:"account"`
-	Number    string         `db:"number"`
-	Given     string         `db:"given"`
-	Family    string         `db:"family"`
-	Preferred string         `db:"preferred"`
-	Address   string         `db:"address"`
-}
-
-const memberColumns = `r.id, r.class_id, r.person_id, r.class, r.period, r.level, r.team, r.extra, r.added, r.left_at, p.account, p.number, p.given, p.family, p.preferred, p.address`
-
-// Members returns a class's students who have not left, in the order added.
-func (s *Store) Members(ctx context.Context, class string) ([]Member, error) {
-	out := []Member{}
-	return out, s.all(ctx, &out, `select `+memberColumns+` from rows r join people p on p.id = r.person_id where r.class_id = $1 and r.left_at is null order by r.added`, class)
-}
-
-// MembersOf returns the rows of one account in all classes, those it has left
-// last: what is in its satchels there is still its own.
-func (s *Store) MembersOf(ctx context.Context, account string) ([]Member, error) {
-	out := []Member{}
-	return out, s.all(ctx, &out, `select `+memberColumns+` from rows r join people p on p.id = r.person_id where p.account = $1 order by r.left_at is not null, r.added`, account)
-}
-
-// Member returns one row of a class.
-func (s *Store) Member(ctx context.Context, class, row string) (Member, error) {
-	var m Member
-	if !ValidID(row) {
-		return m, ErrNotFound
+// State is the row as history keeps it.
+func (r Row) State() roster.State {
+	s := roster.State{Record: r.Record, Confirmed: r.Confirmed}
+	if r.Gone {
+		s.Left = r.LeftAt.UnixMilli()
 	}
-	return m, s.get(ctx, &m, `select `+memberColumns+` from rows r join people p on p.id = r.person_id where r.class_id = $1 and r.id = $2`, class, row)
+	return s
 }
 
-// RowOf returns the row a person has in a class, left or not.
-func (s *Store) RowOf(ctx context.Context, class, person string) (Member, error) {
-	var m Member
-	return m, s.get(ctx, &m, `select `+memberColumns+` from rows r join people p on p.id = r.person_id where r.class_id = $1 and r.person_id = $2`, class, person)
+// Put brings the row to a state of its history; whom it is linked to follows
+// from the address.
+func (r *Row) Put(s roster.State) {
+	r.Record, r.Confirmed, r.Gone, r.LeftAt = s.Record, s.Confirmed, s.Left != 0, time.Time{}
+	if r.Gone {
+		r.LeftAt = time.UnixMilli(s.Left).UTC()
+	}
 }
 
-// PersonLike finds the person a student of a list is: by account, else by
-// number with the same family name, else by address. ErrNotFound where none.
-func (s *Store) PersonLike(ctx context.Context, account string, st roster.Student) (Person, error) {
-	var p Person
-	return p, s.get(ctx, &p, `select id, account, number, given, family, preferred, address, created_at from people
-		where ($1 <> '' and account = $1) or ($2 <> '' and number = $2 and lower(family) = lower($3)) or ($4 <> '' and lower(address) = lower($4))
-		order by (account = $1) desc nulls last, (number = $2 and $2 <> '') desc, created_at limit 1`, account, st.Number, st.Family, st.Address)
+// rowColumns of the table rows, and rowRow to scan them.
+const rowColumns = `id, class_id, given, family, preferred, number, address, class, period, level, team, extra, account, linked_by, confirmed, added, left_at`
+
+type rowRow struct {
+	ID        string                  `db:"id"`
+	ClassID   string                  `db:"class_id"`
+	Given     string                  `db:"given"`
+	Family    string                  `db:"family"`
+	Preferred string                  `db:"preferred"`
+	Number    string                  `db:"number"`
+	Address   string                  `db:"address"`
+	Class     string                  `db:"class"`
+	Period    string                  `db:"period"`
+	Level     string                  `db:"level"`
+	Team      string                  `db:"team"`
+	Extra     JSON[map[string]string] `db:"extra"`
+	Account   string                  `db:"account"`
+	LinkedBy  string                  `db:"linked_by"`
+	Confirmed string                  `db:"confirmed"`
+	Added     int                     `db:"added"`
+	LeftAt    sql.NullTime            `db:"left_at"`
 }
 
-// PersonByAccount returns the person with an account.
-func (s *Store) PersonByAccount(ctx context.Context, account string) (Person, error) {
-	var p Person
-	return p, s.get(ctx, &p, `select id, account, number, given, family, preferred, address, created_at from people where account = $1`, account)
+func (r rowRow) row() Row {
+	return Row{
+		ClassRow: roster.ClassRow{
+			ID: r.ID, Account: r.Account, LinkedBy: r.LinkedBy, Confirmed: r.Confirmed, Gone: r.LeftAt.Valid,
+			Record: record.Record{Given: r.Given, Family: r.Family, Preferred: r.Preferred, Address: r.Address, Number: r.Number, Class: r.Class, Period: r.Period, Level: r.Level, Team: r.Team, Extra: r.Extra.V},
+		},
+		ClassID: r.ClassID, Added: r.Added, LeftAt: r.LeftAt.Time.UTC(),
+	}
 }
 
-// SetRowPerson says that a row is another person's.
-func (s *Store) SetRowPerson(ctx context.Context, row, person string) error {
-	return s.one(ctx, `update rows set person_id = $2 where id = $1`, row, person)
+func (s *Store) rows(ctx context.Context, query string, args ...any) ([]Row, error) {
+	var found []rowRow
+	if err := s.all(ctx, &found, `select `+rowColumns+` from rows `+query, args...); err != nil {
+		return nil, err
+	}
+	out := make([]Row, len(found))
+	for i, r := range found {
+		out[i] = r.row()
+	}
+	return out, nil
 }
 
-// SavePerson inserts or updates a person.
-func (s *Store) SavePerson(ctx context.Context, p Person) error {
-	return s.exec(ctx, `insert into people (id, account, number, given, family, preferred, address, created_at) values ($1, $2, $3, $4, $5, $6, $7, $8)
-		on conflict (id) do update set account = excluded.account, number = excluded.number, given = excluded.given, family = excluded.family, preferred = excluded.preferred, address = excluded.address`,
-		p.ID, p.Account, p.Number, p.Given, p.Family, p.Preferred, p.Address, p.CreatedAt)
+// Rows returns a class's rows, those that have left too, in the order added.
+// Holding says of each whether its account was given anything in the class.
+func (s *Store) Rows(ctx context.Context, class string) ([]Row, error) {
+	out, err := s.rows(ctx, `where class_id = $1 order by added`, class)
+	if err != nil {
+		return nil, err
+	}
+	var given []string
+	if err := s.all(ctx, &given, `select distinct jsonb_object_keys(granted) from ledger where class_id = $1 and ended_at is null`, class); err != nil {
+		return nil, err
+	}
+	has := make(map[string]bool, len(given))
+	for _, a := range given {
+		has[a] = true
+	}
+	for i := range out {
+		out[i].Holding = out[i].Account != "" && has[out[i].Account]
+	}
+	return out, nil
 }
 
-// SetAddress gives a person an address and the account it belongs to.
-func (s *Store) SetAddress(ctx context.Context, person, address, account string) error {
-	return s.one(ctx, `update people set address = $2, account = nullif($3, '') where id = $1`, person, address, account)
+// RowsOf returns the rows of one account in all classes, those it has left
+// last: what is in its satchels there is still its own.
+func (s *Store) RowsOf(ctx context.Context, account string) ([]Row, error) {
+	if account == "" {
+		return nil, nil
+	}
+	return s.rows(ctx, `where account = $1 order by left_at is not null, added`, account)
 }
 
-// SaveRow inserts a row, or updates and reopens the one this person has in the
-// class. It returns the row's id.
-func (s *Store) SaveRow(ctx context.Context, r Row) (string, error) {
-	var id string
-	err := s.get(ctx, &id, `insert into rows (id, class_id, person_id, class, period, level, team, extra) values ($1, $2, $3, $4, $5, $6, $7, $8)
-		on conflict (class_id, person_id) do update set class = excluded.class, period = excluded.period, level = excluded.level, team = excluded.team, extra = excluded.extra, left_at = null
-		returning id`, r.ID, r.ClassID, r.PersonID, r.Class, r.Period, r.Level, r.Team, r.Extra)
-	return id, err
+// An Other is what another class says of a student.
+type Other struct {
+	Account string
+	Code    string
+	record.Record
 }
 
-// A Draft is a list that was brought in and not accepted yet.
-type Draft struct {
-	ClassID   string                    `db:"class_id"`
-	Cells     JSON[[]roster.Row]        `db:"cells"`
-	Roles     JSON[map[int]roster.Role] `db:"roles"`
-	Heading   sql.NullInt64             `db:"heading"`
-	LeftOut   JSON[map[int]bool]        `db:"left_out"`
-	Without   bool                      `db:"without"` // accept without addresses
-	Source    string                    `db:"source"`
-	Settings  JSON[DraftSettings]       `db:"settings"`
-	Sheets    JSON[[]DraftSheet]        `db:"sheets"`
-	ChangedAt time.Time                 `db:"changed_at"`
+// Others returns, for the students of a class, the rows they have in other
+// classes, by account.
+func (s *Store) Others(ctx context.Context, class string) (map[string][]Other, error) {
+	var found []struct {
+		rowRow
+		Code string `db:"code"`
+	}
+	if err := s.all(ctx, &found, `select o.account, o.given, o.family, o.preferred, o.number, o.address, c.code from rows o join classes c on c.id = o.class_id
+		where o.left_at is null and o.class_id <> $1 and o.account in (select account from rows where class_id = $1 and account <> '') order by c.code, o.added`, class); err != nil {
+		return nil, err
+	}
+	out := map[string][]Other{}
+	for _, f := range found {
+		out[f.Account] = append(out[f.Account], Other{f.Account, f.Code, f.row().Record})
+	}
+	return out, nil
 }
 
-// DraftSettings are what was answered about a list.
-type DraftSettings struct {
-	Sheet         string            `json:"sheet"` // the sheet that is looked at
-	HiddenColumns []int             `json:"hidden_columns,omitempty"`
-	FamilyFirst   bool              `json:"family_first"`
-	Derive        roster.Rule       `json:"derive"`
-	ByPeriod      bool              `json:"by_period"`         // periods are classes of their own
-	Said          map[int]string    `json:"said,omitempty"`    // line → row it is, "new" for nobody's
-	Ticked        map[string]bool   `json:"ticked,omitempty"`  // lines of the comparison the teacher ticked or unticked
-	Targets       map[string]string `json:"targets,omitempty"` // group → class id, "new" or "out"
-	Own           bool              `json:"own"`               // our own roster as it once stood: an empty cell means empty
-	NoStaff       bool              `json:"no_staff"`          // the file's teachers aren't added to new classes
-	Teachers      []DraftTeacher    `json:"teachers,omitempty"`
+// SaveRows adds rows that are new and brings the others up to date, of one
+// class, in their order. Accounts go from row to row without two rows of one
+// account between.
+func (s *Store) SaveRows(ctx context.Context, class string, rows []Row) error {
+	if len(rows) == 0 {
+		return nil
+	}
+	type line struct {
+		ID        string            `json:"id"`
+		Given     string            `json:"given"`
+		Family    string            `json:"family"`
+		Preferred string            `json:"preferred"`
+		Number    string            `json:"number"`
+		Address   string            `json:"address"`
+		Class     string            `json:"class"`
+		Period    string            `json:"period"`
+		Level     string            `json:"level"`
+		Team      string            `json:"team"`
+		Extra     map[string]string `json:"extra"`
+		Account   string            `json:"account"`
+		LinkedBy  string            `json:"linked_by"`
+		Confirmed string            `json:"confirmed"`
+		LeftAt    *time.Time        `json:"left_at"`
+	}
+	lines, ids := make([]line, len(rows)), make([]string, len(rows))
+	for i, r := range rows {
+		l := line{r.ID, r.Given, r.Family, r.Preferred, r.Number, r.Address, r.Class, r.Period, r.Level, r.Team, r.Extra, r.Account, r.LinkedBy, r.Confirmed, nil}
+		if l.Extra == nil {
+			l.Extra = map[string]string{}
+		}
+		if r.Gone {
+			l.LeftAt = &r.LeftAt
+		}
+		lines[i], ids[i] = l, r.ID
+	}
+	b, err := json.Marshal(lines)
+	if err != nil {
+		return err
+	}
+	if err := s.exec(ctx, `update rows set account = '' where class_id = $1 and id = any($2::uuid[]) and account <> ''`, class, ids); err != nil {
+		return err
+	}
+	return s.exec(ctx, `insert into rows (id, class_id, given, family, preferred, number, address, class, period, level, team, extra, account, linked_by, confirmed, left_at)
+		select r.id, $1, r.given, r.family, r.preferred, r.number, r.address, r.class, r.period, r.level, r.team, r.extra, r.account, r.linked_by, r.confirmed, r.left_at
+		from jsonb_array_elements($2::jsonb) with ordinality as e(v, n), jsonb_to_record(e.v) as r(id uuid, given text, family text, preferred text, number text, address text,
+			class text, period text, level text, team text, extra jsonb, account text, linked_by text, confirmed text, left_at timestamptz)
+		order by e.n
+		on conflict (id) do update set given = excluded.given, family = excluded.family, preferred = excluded.preferred, number = excluded.number, address = excluded.address,
+			class = excluded.class, period = excluded.period, level = excluded.level, team = excluded.team, extra = excluded.extra,
+			account = excluded.account, linked_by = excluded.linked_by, confirmed = excluded.confirmed, left_at = excluded.left_at
+			where rows.class_id = excluded.class_id`, class, string(b))
 }
 
-// A DraftTeacher is one the file names for a class.
-type DraftTeacher struct {
-	Class   string `json:"class"`
-	Period  string `json:"period"`
-	Name    string `json:"name"`
-	Address string `json:"address"`
+// DeleteRows takes rows away that nothing was made for.
+func (s *Store) DeleteRows(ctx context.Context, class string, ids []string) error {
+	return s.exec(ctx, `delete from rows where class_id = $1 and id = any($2::uuid[])`, class, ids)
 }
 
-// A DraftSheet is a sheet of the file; the one that is looked at has no rows
-// here.
-type DraftSheet struct {
-	Name          string       `json:"name"`
-	Hidden        bool         `json:"hidden"`
-	Rows          []roster.Row `json:"rows"`
-	HiddenColumns []int        `json:"hidden_columns,omitempty"`
+// TeamSets returns a class's columns of teams.
+func (s *Store) TeamSets(ctx context.Context, class string) ([]teams.Set, error) {
+	var found []struct {
+		ID    string         `db:"id"`
+		Field string         `db:"field"`
+		Team  sql.NullString `db:"team"`
+		Name  sql.NullString `db:"name"`
+	}
+	if err := s.all(ctx, &found, `select s.id, s.field, t.id as team, t.name from team_sets s left join teams t on t.set_id = s.id where s.class_id = $1 order by s.id, t.id`, class); err != nil {
+		return nil, err
+	}
+	var out []teams.Set
+	for _, f := range found {
+		if len(out) == 0 || out[len(out)-1].ID != f.ID {
+			out = append(out, teams.Set{ID: f.ID, Field: record.Field(f.Field)})
+		}
+		if f.Team.Valid {
+			set := &out[len(out)-1]
+			set.Teams = append(set.Teams, teams.Team{ID: f.Team.String, Name: f.Name.String})
+		}
+	}
+	return out, nil
 }
 
-const draftColumns = `class_id, cells, roles, heading, left_out, without, source, settings, sheets, changed_at`
-
-// SaveDraft keeps a class's draft in place of the one before.
-func (s *Store) SaveDraft(ctx context.Context, d Draft) error {
-	return s.exec(ctx, `insert into drafts (`+draftColumns+`) values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)
-		on conflict (class_id) do update set cells = excluded.cells, roles = excluded.roles, heading = excluded.heading, left_out = excluded.left_out, without = excluded.without,
-			source = excluded.source, settings = excluded.settings, sheets = excluded.sheets, changed_at = excluded.changed_at`,
-		d.ClassID, d.Cells, d.Roles, d.Heading, d.LeftOut, d.Without, d.Source, d.Settings, d.Sheets, d.ChangedAt)
+// AddTeams adds teams by name to the set of a column, which is made where there
+// is none.
+func (s *Store) AddTeams(ctx context.Context, class string, field record.Field, names []string) error {
+	var set string
+	if err := s.get(ctx, &set, `insert into team_sets (id, class_id, field) values ($1, $2, $3) on conflict (class_id, field) do update set field = excluded.field returning id`, NewID(), class, string(field)); err != nil {
+		return err
+	}
+	for _, n := range names {
+		if err := s.exec(ctx, `insert into teams (id, set_id, name, fold) values ($1, $2, $3, $4) on conflict do nothing`, NewID(), set, n, naming.Fold(n)); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
-// Draft returns a class's draft.
-func (s *Store) Draft(ctx context.Context, class string) (Draft, error) {
-	var d Draft
-	return d, s.get(ctx, &d, `select `+draftColumns+` from drafts where class_id = $1`, class)
-}
-
-// DeleteDraft forgets a class's draft.
-func (s *Store) DeleteDraft(ctx context.Context, class string) error {
-	return s.exec(ctx, `delete from drafts where class_id = $1`, class)
+// RenameTeam gives a team of a class another name.
+func (s *Store) RenameTeam(ctx context.Context, class, team, name string) error {
+	if !ValidID(team) {
+		return ErrNotFound
+	}
+	return s.one(ctx, `update teams t set name = $3, fold = $4 from team_sets s where s.id = t.set_id and s.class_id = $1 and t.id = $2`, class, team, name, naming.Fold(name))
 }

@@ -3,9 +3,11 @@ package store
 import (
 	"context"
 	"database/sql"
+	"encoding/json"
 	"strings"
 	"time"
 
+	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/packing"
 )
 
@@ -17,14 +19,8 @@ const (
 	RunDone    = "done"
 )
 
-// States of a step.
-const (
-	StepWaiting = "waiting"
-	StepPacked  = "packed"
-	StepStuck   = "stuck"
-)
-
-// A Run carries one packing list out.
+// A Run carries one packing list out. Passed counts its lines that no longer
+// followed from the class.
 type Run struct {
 	ID         string         `db:"id"`
 	ClassID    string         `db:"class_id"`
@@ -36,60 +32,100 @@ type Run struct {
 	FinishedAt sql.NullTime   `db:"finished_at"`
 	Packed     int            `db:"packed"`
 	Stuck      int            `db:"stuck"`
+	Passed     int            `db:"passed"`
 	Total      int            `db:"total"`
 }
 
+// Waiting is the number of lines that are neither packed nor stuck nor passed over.
+func (r Run) Waiting() int { return r.Total - r.Packed - r.Stuck - r.Passed }
+
 // A Step is one line of a run.
 type Step struct {
-	RunID  string                `db:"run_id"`
-	Seq    int                   `db:"seq"`
-	Key    string                `db:"key"`
-	Wish   JSON[packing.Wish]    `db:"wish"`
-	State  string                `db:"state"`
-	Reason JSON[*packing.Reason] `db:"reason"`
-	Tries  int                   `db:"tries"`
-	DoneAt sql.NullTime          `db:"done_at"`
+	RunID string
+	Seq   int
+	packing.Step
+	Tries int
 }
 
-// InsertRun adds a run and its steps, all at once.
-func (s *Store) InsertRun(ctx context.Context, r Run, steps []Step) error {
-	if err := s.exec(ctx, `insert into runs (id, class_id, handout_id, title, state, started_by, started_at) values ($1, $2, $3, $4, $5, $6, $7)`,
+const stepColumns = `s.run_id, s.seq, s.key, s.act, s.account, s.generation, s.wanted, s.change, s.state, s.reason, s.tries`
+
+type stepRow struct {
+	RunID      string                `db:"run_id"`
+	Seq        int                   `db:"seq"`
+	Key        string                `db:"key"`
+	Act        string                `db:"act"`
+	Account    string                `db:"account"`
+	Generation int                   `db:"generation"`
+	Wanted     JSON[packing.Wanted]  `db:"wanted"`
+	Change     JSON[*packing.Change] `db:"change"`
+	State      string                `db:"state"`
+	Reason     JSON[*packing.Reason] `db:"reason"`
+	Tries      int                   `db:"tries"`
+}
+
+func (s *Store) steps(ctx context.Context, query string, args ...any) ([]Step, error) {
+	var rows []stepRow
+	if err := s.all(ctx, &rows, query, args...); err != nil {
+		return nil, err
+	}
+	out := make([]Step, len(rows))
+	for i, r := range rows {
+		key, err := packing.ParseKey(r.Key)
+		if err != nil {
+			return nil, err
+		}
+		out[i] = Step{RunID: r.RunID, Seq: r.Seq, Tries: r.Tries, Step: packing.Step{
+			StepKey: packing.StepKey{Key: key, Act: packing.Act(r.Act), Account: r.Account, Generation: r.Generation},
+			Wanted:  r.Wanted.V, Change: r.Change.V, State: packing.StepState(r.State), Reason: r.Reason.V,
+		}}
+	}
+	return out, nil
+}
+
+// A line is a step as it goes to the database; several go at once.
+type line struct {
+	Seq        int               `json:"seq"`
+	Key        string            `json:"key"`
+	Act        packing.Act       `json:"act"`
+	Account    string            `json:"account"`
+	Generation int               `json:"generation"`
+	Needs      string            `json:"needs"` // divided by spaces
+	Wanted     packing.Wanted    `json:"wanted"`
+	Change     *packing.Change   `json:"change"`
+	State      packing.StepState `json:"state"`
+	Reason     *packing.Reason   `json:"reason"`
+}
+
+func lineOf(seq int, st packing.Step) line {
+	needs := st.Needs()
+	keys := make([]string, len(needs))
+	for i, k := range needs {
+		keys[i] = k.String()
+	}
+	return line{seq, st.Key.String(), st.Act, st.Account, st.Generation, strings.Join(keys, " "), st.Wanted, st.Change, st.State, st.Reason}
+}
+
+// InsertRun adds a run and its steps, numbered in their order, all at once.
+func (s *Store) InsertRun(ctx context.Context, r Run, steps []packing.Step) error {
+	if err := s.exec(ctx, `insert into runs (id, class_id, handout_id, title, state, wants, started_by, started_at) select $1, id, $3, $4, $5, wants + 1, $6, $7 from classes where id = $2`,
 		r.ID, r.ClassID, r.HandoutID, r.Title, r.State, r.StartedBy, r.StartedAt); err != nil {
 		return err
 	}
-	var seqs []int
-	var keys, needs, people, wishes, states, reasons []string
-	for _, st := range steps {
-		w, err := st.Wish.Value()
-		if err != nil {
-			return err
-		}
-		reason, err := st.Reason.Value()
-		if err != nil {
-			return err
-		}
-		seqs, keys, needs, people = append(seqs, st.Seq), append(keys, st.Key), append(needs, strings.Join(needed(st.Wish.V), " ")), append(people, st.Wish.V.Person)
-		wishes, states, reasons = append(wishes, w.(string)), append(states, st.State), append(reasons, reason.(string))
+	lines := make([]line, len(steps))
+	for i, st := range steps {
+		lines[i] = lineOf(i+1, st)
 	}
-	return s.exec(ctx, `insert into steps (run_id, seq, key, needs, person_id, wish, state, reason, not_before)
-		select $1, seq, key, string_to_array(needs, ' '), person, wish::jsonb, state, nullif(reason, 'null')::jsonb, to_timestamp(0)
-		from unnest($2::int[], $3::text[], $4::text[], $5::text[], $6::text[], $7::text[], $8::text[]) as u(seq, key, needs, person, wish, state, reason)`,
-		r.ID, seqs, keys, needs, people, wishes, states, reasons)
-}
-
-// needed lists the keys of the things a wish can't be packed without.
-func needed(w packing.Wish) []string {
-	out := []string{}
-	for _, k := range []packing.Key{w.Parent, w.Pointer} {
-		if k != "" {
-			out = append(out, string(k))
-		}
+	b, err := json.Marshal(lines)
+	if err != nil {
+		return err
 	}
-	return out
+	return s.exec(ctx, `insert into steps (run_id, seq, key, act, account, generation, needs, wanted, change, state, reason, not_before)
+		select $1, l.seq, l.key, l.act, l.account, l.generation, coalesce(string_to_array(nullif(l.needs, ''), ' '), '{}'), l.wanted, nullif(l.change, 'null'), l.state, nullif(l.reason, 'null'), to_timestamp(0)
+		from jsonb_to_recordset($2::jsonb) as l(seq int, key text, act text, account text, generation int, needs text, wanted jsonb, change jsonb, state text, reason jsonb)`, r.ID, string(b))
 }
 
 const runQuery = `select r.id, r.class_id, r.handout_id, r.title, r.state, r.started_by, r.started_at, r.finished_at,
-	count(*) filter (where s.state = 'packed') as packed, count(*) filter (where s.state = 'stuck') as stuck, count(s.seq) as total
+	count(*) filter (where s.state = 'packed') as packed, count(*) filter (where s.state = 'stuck') as stuck, count(*) filter (where s.state = 'passed-over') as passed, count(s.seq) as total
 	from runs r left join steps s on s.run_id = r.id `
 
 // Run returns one run with its counts.
@@ -104,13 +140,12 @@ func (s *Store) Run(ctx context.Context, id string) (Run, error) {
 // RecentRuns returns a class's runs that are not done, and the last done one.
 func (s *Store) RecentRuns(ctx context.Context, class string) ([]Run, error) {
 	out := []Run{}
-	return out, s.all(ctx, &out, runQuery+`where r.class_id = $1 and (r.state in ('packing', 'paused') or r.id = (select id from runs where class_id = $1 order by started_at desc, id desc limit 1)) group by r.id order by r.started_at, r.id`, class)
+	return out, s.all(ctx, &out, runQuery+`where r.class_id = $1 and (r.state in ('packing', 'paused') or r.id = (select id from runs where class_id = $1 order by n desc limit 1)) group by r.id order by r.n`, class)
 }
 
 // Steps returns a run's lines in order.
 func (s *Store) Steps(ctx context.Context, run string) ([]Step, error) {
-	out := []Step{}
-	return out, s.all(ctx, &out, `select run_id, seq, key, wish, state, reason, tries, done_at from steps where run_id = $1 order by seq`, run)
+	return s.steps(ctx, `select `+stepColumns+` from steps s where s.run_id = $1 order by s.seq`, run)
 }
 
 // SetRunState changes a run's state from one of those given.
@@ -118,11 +153,17 @@ func (s *Store) SetRunState(ctx context.Context, id, state string, from ...strin
 	return s.one(ctx, `update runs set state = $2 where id = $1 and state = any($3)`, id, state, from)
 }
 
-// ReopenStep puts a stuck line back to waiting with a new wish, and its run
+// ReopenStep puts a stuck line back to waiting as what it is now, and its run
 // back to packing.
-func (s *Store) ReopenStep(ctx context.Context, run string, seq int, w packing.Wish) error {
-	if err := s.one(ctx, `update steps set state = 'waiting', reason = null, tries = 0, lease_until = null, wish = $3, key = $4, needs = $5, person_id = $6
-		where run_id = $1 and seq = $2 and state = 'stuck'`, run, seq, JSON[packing.Wish]{w}, string(w.Key), needed(w), w.Person); err != nil {
+func (s *Store) ReopenStep(ctx context.Context, run string, seq int, st packing.Step) error {
+	b, err := json.Marshal(lineOf(seq, st))
+	if err != nil {
+		return err
+	}
+	if err := s.one(ctx, `update steps set state = 'waiting', reason = null, tries = 0, lease_until = null, wanted = l.wanted, key = l.key, act = l.act, generation = l.generation,
+			needs = coalesce(string_to_array(nullif(l.needs, ''), ' '), '{}')
+		from jsonb_to_record($3::jsonb) as l(key text, act text, generation int, needs text, wanted jsonb)
+		where run_id = $1 and seq = $2 and state = 'stuck'`, run, seq, string(b)); err != nil {
 		return err
 	}
 	return s.exec(ctx, `update runs set state = 'packing', finished_at = null where id = $1 and state in ('done', 'packing')`, run)
@@ -133,15 +174,14 @@ func (s *Store) StickStep(ctx context.Context, run string, seq int, reason packi
 	return s.one(ctx, `update steps set reason = $3 where run_id = $1 and seq = $2 and state = 'stuck'`, run, seq, JSON[packing.Reason]{reason})
 }
 
-// StuckKeys returns the keys of a class's lines that are stuck, with the run
-// and line where each stuck last. Lines of things shared since
-// and lines to change, which the next list offers again, are not among them.
-func (s *Store) StuckKeys(ctx context.Context, class string) (map[string]Step, error) {
-	var steps []Step
-	err := s.all(ctx, &steps, `select distinct on (s.key) s.run_id, s.seq, s.key, s.wish, s.state, s.reason, s.tries, s.done_at
+// StuckSteps returns the lines of a class that are stuck where each stuck last,
+// by key. Lines of things shared since and lines to change, which the next list
+// offers again, are not among them.
+func (s *Store) StuckSteps(ctx context.Context, class string) (map[packing.Key]Step, error) {
+	steps, err := s.steps(ctx, `select distinct on (s.key) `+stepColumns+`
 		from steps s join runs r on r.id = s.run_id left join ledger l on l.key = s.key and l.ended_at is null
-		where r.class_id = $1 and s.state = 'stuck' and s.key not like '%#change' and l.shared_at is null order by s.key, r.started_at desc`, class)
-	m := make(map[string]Step, len(steps))
+		where r.class_id = $1 and s.state = 'stuck' and s.change is null and l.shared_at is null order by s.key, r.n desc`, class)
+	m := make(map[packing.Key]Step, len(steps))
 	for _, st := range steps {
 		m[st.Key] = st
 	}
@@ -150,17 +190,21 @@ func (s *Store) StuckKeys(ctx context.Context, class string) (map[string]Step, e
 
 // Claim leases up to most lines that can be packed now: waiting, not put off,
 // not leased, and with nothing they need still waiting. The lease is by the database's
-// clock, so that several programs agree.
-func (s *Store) Claim(ctx context.Context, run, worker string, lease time.Duration, most int) ([]Step, error) {
-	var out []Step
-	return out, s.all(ctx, &out, `with free as materialized (
+// clock, so that several programs agree. wants is the class's as it is now: what
+// the lines were made for may have changed since.
+func (s *Store) Claim(ctx context.Context, run, worker string, lease time.Duration, most int) (steps []Step, wants int64, err error) {
+	steps, err = s.steps(ctx, `with free as materialized (
 			select s.run_id, s.seq from steps s join runs r on r.id = s.run_id and r.state = 'packing'
 			where s.run_id = $1 and s.state = 'waiting' and s.not_before <= clock_timestamp() and (s.lease_until is null or s.lease_until < clock_timestamp())
 				and not exists (select 1 from steps p where p.run_id = s.run_id and p.key = any(s.needs) and p.state = 'waiting')
 			order by s.seq for update of s skip locked limit $4)
 		update steps s set lease_until = clock_timestamp() + $3::float8 * interval '1 second', worker = $2, tries = s.tries + 1
 		from free where s.run_id = free.run_id and s.seq = free.seq
-		returning s.run_id, s.seq, s.key, s.wish, s.state, s.reason, s.tries, s.done_at`, run, worker, lease.Seconds(), most)
+		returning `+stepColumns, run, worker, lease.Seconds(), most)
+	if err != nil || len(steps) == 0 {
+		return nil, 0, err
+	}
+	return steps, 0, s.get(ctx, &wants, `select c.wants from classes c join runs r on r.class_id = c.id where r.id = $1`, run)
 }
 
 // Renew prolongs a worker's lease on a line; ErrNotFound where it lost it.
@@ -173,28 +217,53 @@ func (s *Store) PutOff(ctx context.Context, st Step, wait time.Duration) error {
 	return s.exec(ctx, `update steps set lease_until = null, not_before = clock_timestamp() + $3::float8 * interval '1 second' where run_id = $1 and seq = $2 and state = 'waiting'`, st.RunID, st.Seq, wait.Seconds())
 }
 
-// FinishStep ends a line packed or stuck and enters in the ledger what was
-// made, if anything, in one statement. Done again, it changes the same entry,
-// and a fact once noted stays noted.
-func (s *Store) FinishStep(ctx context.Context, st Step, e *Entry, state string, reason *packing.Reason, at time.Time) error {
+const finish = `update steps set state = $3, reason = nullif($4::jsonb, 'null'), done_at = $5, lease_until = null where run_id = $1 and seq = $2 and state = 'waiting'`
+
+// FinishStep ends a line and enters in the ledger what was made, if anything, in
+// one statement. Done again, it changes the same entry, and a fact once noted
+// stays noted. A thing made anew ends the entry of the one before.
+func (s *Store) FinishStep(ctx context.Context, st Step, e *Entry, state packing.StepState, reason *packing.Reason, at time.Time) error {
 	why := JSON[*packing.Reason]{reason}
-	const finish = `update steps set state = $3, reason = $4, done_at = $5, lease_until = null where run_id = $1 and seq = $2 and state = 'waiting'`
 	if e == nil {
 		return s.exec(ctx, finish, st.RunID, st.Seq, state, why, at)
 	}
+	if e.Generation > 1 {
+		if err := s.exec(ctx, `update ledger set ended_at = $3 where key = $1 and generation < $2 and ended_at is null`, e.Key.String(), e.Generation, at); err != nil {
+			return err
+		}
+	}
+	k := e.Key
+	handout := ""
+	if k.What.Purpose == packing.Copy || k.What.Purpose == packing.HandoutFolder {
+		handout = k.What.ID
+	}
+	if e.Granted == nil {
+		e.Granted = map[string]access.Level{}
+	}
+	if e.Pointers == nil {
+		e.Pointers = map[string]string{}
+	}
 	return s.exec(ctx, `with entered as (
-		insert into ledger (id, class_id, key, purpose, person_id, handout_id, thing, link, name, granted, run_id, made_at, shared_at, pointer)
-		values ($6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $1, $16, $17, $18)
+		insert into ledger (id, class_id, key, generation, purpose, row_id, team_id, handout_id, thing, link, name, granted, pointers, run_id, made_at, shared_at)
+		values ($6, $7, $8, $9, $10, nullif($11, '')::uuid, nullif($12, '')::uuid, nullif($13, '')::uuid, $14, $15, $16, $17, $18, $1, $19, $20)
 		on conflict (key) where ended_at is null do update set
-			granted = ledger.granted || excluded.granted, shared_at = coalesce(ledger.shared_at, excluded.shared_at), pointer = coalesce(ledger.pointer, excluded.pointer)
+			granted = ledger.granted || excluded.granted, shared_at = coalesce(ledger.shared_at, excluded.shared_at), pointers = excluded.pointers || ledger.pointers
 		) `+finish,
-		st.RunID, st.Seq, state, why, at, e.ID, e.ClassID, e.Key, e.Purpose, e.PersonID, e.HandoutID, e.Thing, e.Link, e.Name, e.Granted, e.MadeAt, e.SharedAt, e.Pointer)
+		st.RunID, st.Seq, state, why, at, e.ID, k.Class, k.String(), e.Generation, string(k.What.Purpose), k.Whom.Row, k.Whom.Team, handout, e.Thing, e.Link, e.Name,
+		JSON[map[string]access.Level]{e.Granted}, JSON[map[string]string]{e.Pointers}, e.MadeAt, sql.NullTime{Time: e.SharedAt, Valid: e.Shared()})
 }
 
-// FinishChange notes in the ledger what a line to change has changed, before
-// the line itself is ended: done again, it notes the same.
-func (s *Store) FinishChange(ctx context.Context, entry string, c packing.Change) error {
-	return s.one(ctx, `update ledger set name = coalesce(nullif($2, ''), name), granted = granted - $3::text[] where id = $1`, entry, c.Rename, append([]string{}, c.Take...))
+// FinishChange ends a line to change and notes in the ledger what it has
+// changed, in one statement.
+func (s *Store) FinishChange(ctx context.Context, st Step, entry string, at time.Time) error {
+	set, args := `name = $7`, any(st.Change.Rename)
+	switch st.Act {
+	case packing.Take:
+		set, args = `granted = granted - $7::text`, st.Account
+	case packing.Lower:
+		set, args = `granted = granted || $7::jsonb`, JSON[map[string]access.Level]{map[string]access.Level{st.Account: st.Change.Level}}
+	}
+	return s.exec(ctx, `with noted as (update ledger set `+set+` where id = $6) `+finish, st.RunID, st.Seq, packing.Packed, JSON[*packing.Reason]{}, at, entry, args)
 }
 
 // FinishRun ends a run that has no waiting line; it reports whether it did.

@@ -1,4 +1,4 @@
-// Package store keeps classes, people, handouts, runs and the ledger in
+// Package store keeps classes, rosters, handouts, runs and the ledger in
 // PostgreSQL. It holds no rule of the job; constraints hold those that must
 // never break.
 package store
@@ -20,6 +20,8 @@ import (
 	"github.com/pressly/goose/v3"
 	"github.com/riverqueue/river/riverdriver/riverpgxv5"
 	"github.com/riverqueue/river/rivermigrate"
+
+	"jollysatchel/internal/core/roster"
 )
 
 //go:embed migrations/*.sql
@@ -31,9 +33,10 @@ var ErrNotFound = errors.New("store: not found")
 // A Store is the application's database. Its methods run on Q: the pool, or a
 // transaction begun by Tx.
 type Store struct {
-	Pool *pgxpool.Pool
-	DB   *sqlx.DB
-	Q    sqlx.ExtContext
+	Pool   *pgxpool.Pool
+	DB     *sqlx.DB
+	Q      sqlx.ExtContext
+	sheets *sheetCache
 }
 
 // Open connects to the database at url; sqlx and the job queue share the pool.
@@ -52,7 +55,7 @@ func Open(ctx context.Context, url string) (*Store, error) {
 		return nil, fmt.Errorf("database: %w", err)
 	}
 	db := sqlx.NewDb(stdlib.OpenDBFromPool(pool), "pgx")
-	return &Store{Pool: pool, DB: db, Q: db}, nil
+	return &Store{Pool: pool, DB: db, Q: db, sheets: &sheetCache{rows: map[sheetKey][]roster.Row{}}}, nil
 }
 
 // Close ends all connections.
@@ -61,8 +64,18 @@ func (s *Store) Close() {
 	s.Pool.Close()
 }
 
+// ErrEarlier says that the data was made by a version nothing leads on from.
+var ErrEarlier = errors.New("the data was made by an earlier version and can't be taken over: begin afresh (make demo-reset)")
+
 // Migrate brings the application's and the job queue's tables up to date.
 func (s *Store) Migrate(ctx context.Context) error {
+	var earlier bool
+	if err := s.get(ctx, &earlier, `select to_regclass('public.people') is not null`); err != nil {
+		return err
+	}
+	if earlier {
+		return ErrEarlier
+	}
 	dir, err := fs.Sub(migrations, "migrations")
 	if err != nil {
 		return err
@@ -89,7 +102,7 @@ func (s *Store) Tx(ctx context.Context, do func(*Store) error) error {
 		return err
 	}
 	defer tx.Rollback()
-	if err := do(&Store{Pool: s.Pool, DB: s.DB, Q: tx}); err != nil {
+	if err := do(&Store{Pool: s.Pool, DB: s.DB, Q: tx, sheets: s.sheets}); err != nil {
 		return err
 	}
 	return tx.Commit()

@@ -2,18 +2,23 @@ package store_test
 
 import (
 	"context"
-	"database/sql"
 	"errors"
 	"fmt"
+	"reflect"
 	"slices"
 	"strings"
+	"sync"
+	"sync/atomic"
 	"testing"
 	"time"
 
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/room"
+	"jollysatchel/internal/core/roster"
+	"jollysatchel/internal/core/teams"
 	"jollysatchel/internal/pgserver/pgtest"
 	"jollysatchel/internal/store"
 )
@@ -44,91 +49,311 @@ func class(t *testing.T, s *store.Store) string {
 	return c.ID
 }
 
-func person(t *testing.T, s *store.Store, account string) string {
+// row adds a row of a class linked to an account.
+func row(t *testing.T, s *store.Store, class, account string) string {
 	t.Helper()
-	p := store.Person{ID: store.NewID(), Family: "Dube", Account: sql.NullString{String: account, Valid: account != ""}, CreatedAt: time.Now()}
-	if err := s.SavePerson(ctx, p); err != nil {
+	r := store.Row{ClassRow: roster.ClassRow{ID: store.NewID(), Record: record.Record{Family: "Dube"}, Account: account}}
+	if err := s.SaveRows(ctx, class, []store.Row{r}); err != nil {
 		t.Fatal(err)
 	}
-	return p.ID
+	return r.ID
 }
 
 // Rules that must never break are the database's own.
 func TestConstraints(t *testing.T) {
 	s := open(t)
-	c, p := class(t, s), person(t, s, "dube")
+	c := class(t, s)
+	r := row(t, s, c, "dube")
 	exec := func(q string, args ...any) error {
 		_, err := s.DB.Exec(q, args...)
 		return err
 	}
-	satchel := func(key string) error {
-		return exec(`insert into ledger (id, class_id, key, purpose, person_id, thing, link, name, granted, run_id, made_at) values ($1, $2, $3, 'satchel', $4, $5, 'l', 'n', '{}', $1, now())`, store.NewID(), c, key, p, store.NewID())
+	const entry = `insert into ledger (id, class_id, key, generation, purpose, row_id, thing, link, name, granted, pointers, run_id, made_at) values ($1, $2, $3, $4, 'satchel', $5, $6, 'l', 'n', '{}', '{}', $1, now())`
+	satchel := func(key string, generation int) error {
+		return exec(entry, store.NewID(), c, key, generation, r, store.NewID())
 	}
-	if err := satchel("k1"); err != nil {
+	if err := satchel("k1", 1); err != nil {
 		t.Fatal(err)
 	}
+	const rows = `insert into rows (id, class_id, given, family, preferred, number, address, class, period, level, team, extra, account, linked_by, confirmed) values ($1, $2, '', $3, '', '', '', '', '', '', '', '{}', $4, '', '')`
 	for what, err := range map[string]error{
-		"a second open entry for a key":              satchel("k1"),
-		"a second satchel for a student and class":   satchel("k2"),
+		"a second open entry for a key":              satchel("k1", 2),
+		"a second satchel for a row":                 satchel("k2", 1),
+		"a generation before the first":              satchel("k3", 0),
 		"a second owner":                             exec(`insert into staff (class_id, account, role) values ($1, 'lindqvist', 'owner')`, c),
 		"a role nobody knows":                        exec(`insert into staff (class_id, account, role) values ($1, 'x', 'captain')`, c),
-		"a class without a name":                     exec(`insert into classes (id, code, name, period, plan, revision, created_at) values ($1, 'x', '', '', '{}', 1, now())`, store.NewID()),
-		"two people with one account":                exec(`insert into people (id, account, number, given, family, preferred, address, created_at) values ($1, 'dube', '', 'x', '', '', '', now())`, store.NewID()),
-		"a person without any name":                  exec(`insert into people (id, number, given, family, preferred, address, created_at) values ($1, '', '', '', '', '', now())`, store.NewID()),
-		"a run in a state nobody knows":              exec(`insert into runs (id, class_id, title, state, started_by, started_at) values ($1, $2, '', 'resting', 'x', now())`, store.NewID(), c),
-		"a ledger entry of a class that isn't there": exec(`insert into ledger (id, class_id, key, purpose, thing, link, name, granted, run_id, made_at) values ($1, $1, 'k3', 'shelf', 'x', 'l', 'n', '{}', $1, now())`, store.NewID()),
+		"a class without a name":                     exec(`insert into classes (id, code, name, period, plan, revision, wants, practice, created_at) values ($1, 'x', '', '', '{}', 1, 1, false, now())`, store.NewID()),
+		"two rows of one account in a class":         exec(rows, store.NewID(), c, "Eze", "dube"),
+		"a row without any name":                     exec(rows, store.NewID(), c, "", ""),
+		"a run in a state nobody knows":              exec(`insert into runs (id, class_id, title, state, wants, started_by, started_at) values ($1, $2, '', 'resting', 1, 'x', now())`, store.NewID(), c),
+		"a ledger entry of a class that isn't there": exec(entry, store.NewID(), store.NewID(), "k4", 1, nil, store.NewID()),
 		"a handout of a template that isn't there":   exec(`insert into handouts (id, class_id, title, template_id, settings, zone, created_at, changed_at) values ($1, $2, 'x', $1, '{}', 'UTC', now(), now())`, store.NewID(), c),
-		"the same student in two rows of one class":  errors.Join(exec(`insert into rows (id, class_id, person_id, class, period, level, team, extra) values ($1, $2, $3, '', '', '', '', '{}')`, store.NewID(), c, p), exec(`insert into rows (id, class_id, person_id, class, period, level, team, extra) values ($1, $2, $3, '', '', '', '', '{}')`, store.NewID(), c, p)),
 		"work on something that isn't in the ledger": exec(`insert into work (thing, version, begun, added, removed) values ('nothing', 1, true, 1, 0)`),
 	} {
 		if err == nil {
 			t.Errorf("the database takes %s", what)
 		}
 	}
+	if err := exec(rows, store.NewID(), class(t, s), "Dube", "dube"); err != nil {
+		t.Errorf("one account in another class: %v", err)
+	}
 	if err := exec(`update ledger set ended_at = now() where key = 'k1'`); err != nil {
 		t.Fatal(err)
 	}
-	if err := satchel("k1"); err != nil {
+	if err := satchel("k1", 2); err != nil {
 		t.Errorf("after the old entry was ended: %v", err)
 	}
 }
 
-// A row is the same row when its student comes back.
-func TestRowsReopen(t *testing.T) {
+// What a row was is what it is again, to the last value; it is its class's
+// alone; accounts go from row to row.
+func TestSaveRows(t *testing.T) {
 	s := open(t)
-	c, p := class(t, s), person(t, s, "dube")
-	save := func() string {
+	c, other := class(t, s), class(t, s)
+	full := store.Row{
+		ClassRow: roster.ClassRow{
+			ID: store.NewID(), Account: "dube", LinkedBy: "n@kq.example", Confirmed: "dube",
+			Record: record.Record{Given: "Nokuthula", Family: "Dube", Preferred: "Noki", Number: "1", Address: "n@kq.example", Class: "7B", Period: "3", Level: "A", Team: "Gull", Extra: map[string]string{"Boat": "red", "Bus": ""}},
+		},
+		ClassID: c,
+	}
+	bare := store.Row{ClassRow: roster.ClassRow{ID: store.NewID(), Record: record.Record{Family: "Eze", Extra: map[string]string{}}}, ClassID: c}
+	now := func(class string) []store.Row {
 		t.Helper()
-		id, err := s.SaveRow(ctx, store.Row{ID: store.NewID(), ClassID: c, PersonID: p})
+		rows, err := s.Rows(ctx, class)
 		if err != nil {
 			t.Fatal(err)
 		}
-		return id
+		for i := range rows {
+			if i > 0 && rows[i].Added <= rows[i-1].Added {
+				t.Errorf("rows were added out of turn")
+			}
+			rows[i].Added = 0
+		}
+		return rows
 	}
-	first := save()
-	if _, err := s.DB.Exec(`update rows set left_at = now()`); err != nil {
+	same := func(want ...store.Row) {
+		t.Helper()
+		got := now(c)
+		for i := range got {
+			if i < len(want) && got[i].LeftAt.IsZero() {
+				got[i].LeftAt = want[i].LeftAt
+			}
+		}
+		if !reflect.DeepEqual(got, want) {
+			t.Errorf("%+v, want %+v", got, want)
+		}
+	}
+	if err := s.SaveRows(ctx, c, []store.Row{full, bare}); err != nil {
 		t.Fatal(err)
 	}
-	if m, _ := s.Members(ctx, c); len(m) != 0 {
-		t.Errorf("who left is still a member: %v", m)
+	same(full, bare)
+	full.Account, full.LinkedBy, bare.Account = "eze", "k@kq.example", "dube"
+	bare.Gone, bare.LeftAt = true, time.Date(2026, 11, 25, 9, 0, 0, 0, time.UTC)
+	if err := s.SaveRows(ctx, c, []store.Row{bare, full}); err != nil {
+		t.Fatal(err)
 	}
-	if again := save(); again != first {
-		t.Errorf("row %s became %s", first, again)
+	same(full, bare)
+	if st := bare.State(); st.Left != bare.LeftAt.UnixMilli() {
+		t.Errorf("state %+v", st)
 	}
-	if m, _ := s.Members(ctx, c); len(m) != 1 {
-		t.Errorf("who came back is no member: %v", m)
+	mine := full
+	mine.Family = "Taken"
+	if err := s.SaveRows(ctx, other, []store.Row{mine}); err == nil {
+		if got := now(c)[0]; got.Family != "Dube" || len(now(other)) != 0 {
+			t.Errorf("another class changed the row: %+v", got)
+		}
+	}
+	if err := s.DeleteRows(ctx, other, []string{full.ID}); err != nil || len(now(c)) != 2 {
+		t.Errorf("another class took the row away: %v", err)
+	}
+	if err := s.DeleteRows(ctx, c, []string{full.ID}); err != nil || len(now(c)) != 1 {
+		t.Errorf("not taken away: %v", err)
+	}
+	if rows, err := s.RowsOf(ctx, "dube"); err != nil || len(rows) != 1 || !rows[0].Gone {
+		t.Errorf("rows of an account: %+v, %v", rows, err)
+	}
+	if rows, err := s.RowsOf(ctx, ""); err != nil || len(rows) != 0 {
+		t.Errorf("rows of nobody: %+v, %v", rows, err)
 	}
 }
 
-func step(seq int, key string, needs ...packing.Key) store.Step {
-	w := packing.Wish{Key: packing.Key(key)}
+// Teams keep their ids whatever they are called, within their class.
+func TestTeams(t *testing.T) {
+	s := open(t)
+	c, other := class(t, s), class(t, s)
+	for range 2 {
+		if err := s.AddTeams(ctx, c, record.Team, []string{"Gull", "Tern", "gull"}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	sets, err := s.TeamSets(ctx, c)
+	if err != nil || len(sets) != 1 || len(sets[0].Teams) != 2 || sets[0].Field != record.Team {
+		t.Fatalf("%+v, %v", sets, err)
+	}
+	id := sets[0].Teams[0].ID
+	if err := s.RenameTeam(ctx, other, id, "Skua"); !errors.Is(err, store.ErrNotFound) {
+		t.Errorf("another class renamed it: %v", err)
+	}
+	if err := s.RenameTeam(ctx, c, id, "Skua"); err != nil {
+		t.Fatal(err)
+	}
+	if sets, _ = s.TeamSets(ctx, c); sets[0].Teams[0] != (teams.Team{ID: id, Name: "Skua"}) {
+		t.Errorf("renamed: %+v", sets)
+	}
+}
+
+// A change holds its classes, raises their revisions, writes the log, and is
+// repeated where the database asks for it; a key is answered as it was, and
+// refused for anything else.
+func TestChange(t *testing.T) {
+	s := open(t)
+	a, b := class(t, s), class(t, s)
+	at := time.Date(2026, 11, 25, 8, 0, 0, 0, time.UTC)
+	act := store.Act{By: "oduya", What: "tried", Classes: []string{b, a}, Args: map[string]string{"how": "hard"}, Key: "k", Content: "x", At: at}
+	n, answer := 0, ""
+	do := func(*store.Store) error {
+		n++
+		answer = fmt.Sprint("answer ", n)
+		return nil
+	}
+	if err := s.Change(ctx, act, &answer, do); err != nil {
+		t.Fatal(err)
+	}
+	for _, id := range []string{a, b} {
+		if c, err := s.Class(ctx, id); err != nil || c.Revision != 2 || c.Wants != 2 {
+			t.Errorf("class %+v, %v", c, err)
+		}
+		if l, err := s.Log(ctx, id, 9); err != nil || len(l) != 1 || l[0].Act != "tried" || l[0].Account != "oduya" || !l[0].At.Equal(at) || !strings.Contains(string(l[0].Args), "hard") {
+			t.Errorf("log %+v, %v", l, err)
+		}
+	}
+	answer = ""
+	if err := s.Change(ctx, act, &answer, do); err != nil || n != 1 || answer != "answer 1" {
+		t.Errorf("asked again: done %d times, %q, %v", n, answer, err)
+	}
+	for what, other := range map[string]func(*store.Act){"content": func(x *store.Act) { x.Content = "y" }, "act": func(x *store.Act) { x.What = "shouted" }} {
+		again := act
+		other(&again)
+		if err := s.Change(ctx, again, &answer, do); !errors.Is(err, store.ErrKey) || n != 1 {
+			t.Errorf("the key with another %s: %v", what, err)
+		}
+	}
+	theirs := act
+	theirs.By = "lindqvist"
+	if err := s.Change(ctx, theirs, &answer, do); err != nil || n != 2 {
+		t.Errorf("the key of another: %v", err)
+	}
+	// What fails leaves nothing, and its key can be used again.
+	failed := errors.New("no")
+	act.Key = "k2"
+	if err := s.Change(ctx, act, &answer, func(tx *store.Store) error {
+		if err := tx.AddStaff(ctx, store.StaffMember{ClassID: a, Account: "lindqvist", Role: store.RoleTeacher}); err != nil {
+			return err
+		}
+		return failed
+	}); !errors.Is(err, failed) {
+		t.Errorf("%v", err)
+	}
+	if staff, _ := s.Staff(ctx, a); len(staff) != 1 {
+		t.Errorf("half of a change was kept: %v", staff)
+	}
+	if err := s.Change(ctx, act, &answer, do); err != nil || n != 3 {
+		t.Errorf("a key whose act failed: %v", err)
+	}
+	if err := s.ForgetKeys(ctx, at.Add(time.Hour)); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.Change(ctx, act, &answer, do); err != nil || n != 4 {
+		t.Errorf("a key that was forgotten: %v", err)
+	}
+	for _, id := range []string{store.NewID(), "no id"} {
+		if err := s.Change(ctx, store.Act{By: "oduya", What: "x", Classes: []string{a, id}, At: at}, nil, do); !errors.Is(err, store.ErrNotFound) {
+			t.Errorf("a class that isn't there: %v", err)
+		}
+	}
+}
+
+// Two who wait for each other: the database ends one, and it is begun again.
+func TestChangeRepeats(t *testing.T) {
+	s := open(t)
+	a, b := class(t, s), class(t, s)
+	var wg, met sync.WaitGroup
+	met.Add(2)
+	tries := make([]int, 2)
+	for i, order := range [][]string{{a, b}, {b, a}} {
+		wg.Go(func() {
+			err := s.Change(ctx, store.Act{By: "oduya", What: "crossed", At: time.Now()}, nil, func(tx *store.Store) error {
+				tries[i]++
+				if err := tx.HoldClass(ctx, order[0]); err != nil {
+					return err
+				}
+				if tries[i] == 1 {
+					met.Done()
+					met.Wait() // each holds what the other wants
+				}
+				return tx.HoldClass(ctx, order[1])
+			})
+			if err != nil {
+				t.Error(err)
+			}
+		})
+	}
+	wg.Wait()
+	if tries[0]+tries[1] < 3 {
+		t.Errorf("tried %v: they didn't meet", tries)
+	}
+}
+
+// Of several who use one key at once, one acts and all have its answer.
+func TestKeyAtOnce(t *testing.T) {
+	s := open(t)
+	c := class(t, s)
+	var acted atomic.Int32
+	answers := make([]string, 8)
+	var wg sync.WaitGroup
+	for i := range answers {
+		wg.Go(func() {
+			answers[i] = fmt.Sprint("from ", i)
+			if err := s.Change(ctx, store.Act{By: "oduya", What: "x", Classes: []string{c}, Key: "k", Content: 1, At: time.Now()}, &answers[i], func(*store.Store) error { acted.Add(1); return nil }); err != nil {
+				t.Error(err)
+			}
+		})
+	}
+	wg.Wait()
+	slices.Sort(answers)
+	if acted.Load() != 1 || answers[0] != answers[7] {
+		t.Errorf("acted %d times, answers %v", acted.Load(), answers)
+	}
+}
+
+// Data of an earlier kind is refused with what to do.
+func TestEarlierData(t *testing.T) {
+	s, err := store.Open(ctx, pgtest.New(t))
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(s.Close)
+	if _, err := s.DB.Exec(`create table people (id uuid)`); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.Migrate(ctx); !errors.Is(err, store.ErrEarlier) || !strings.Contains(err.Error(), "demo-reset") {
+		t.Errorf("%v", err)
+	}
+}
+
+// key is a key of the class's with a name for its id.
+func key(class, id string) packing.Key {
+	return packing.Key{Class: class, What: packing.What{Purpose: packing.Pocket, ID: id}}
+}
+
+func step(k packing.Key, needs ...packing.Key) packing.Step {
+	w := packing.Wanted{Key: k, Name: "x"}
 	if len(needs) > 0 {
 		w.Parent = needs[0]
+		w.Pointers = needs[1:]
 	}
-	if len(needs) > 1 {
-		w.Pointer = needs[1]
-	}
-	return store.Step{Seq: seq, Key: key, State: store.StepWaiting, Wish: store.JSON[packing.Wish]{V: w}}
+	return packing.Step{StepKey: packing.StepKey{Key: k, Act: packing.Make, Generation: 1}, State: packing.Waiting, Wanted: w}
 }
 
 func seqs(steps []store.Step) string {
@@ -145,12 +370,12 @@ func TestClaim(t *testing.T) {
 	s := open(t)
 	c := class(t, s)
 	run := store.Run{ID: store.NewID(), ClassID: c, State: store.RunPacking, StartedBy: "oduya", StartedAt: time.Now()}
-	if err := s.InsertRun(ctx, run, []store.Step{step(1, "a"), step(2, "b", "a"), step(3, "c", "elsewhere"), step(4, "d", "b", "c")}); err != nil {
+	if err := s.InsertRun(ctx, run, []packing.Step{step(key(c, "a")), step(key(c, "b"), key(c, "a")), step(key(c, "c"), key(c, "elsewhere")), step(key(c, "d"), key(c, "b"), key(c, "c"))}); err != nil {
 		t.Fatal(err)
 	}
 	claim := func(worker string, most int) []store.Step {
 		t.Helper()
-		got, err := s.Claim(ctx, run.ID, worker, time.Minute, most)
+		got, _, err := s.Claim(ctx, run.ID, worker, time.Minute, most)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -169,17 +394,16 @@ func TestClaim(t *testing.T) {
 	if err := s.Renew(ctx, first[0], "w1", time.Minute); err != nil {
 		t.Error(err)
 	}
-	finish := func(st store.Step, state string) {
+	finish := func(st store.Step, state packing.StepState) {
 		t.Helper()
-		e := &store.Entry{ID: store.NewID(), ClassID: c, Key: st.Key, Purpose: "place", Thing: store.NewID(), Name: "x", RunID: run.ID, MadeAt: time.Now()}
-		e.Granted.V = map[string]access.Level{}
+		e := &store.Entry{ID: store.NewID(), Key: st.Key, Generation: 1, Thing: store.NewID(), Name: "x", RunID: run.ID, MadeAt: time.Now()}
 		if err := s.FinishStep(ctx, st, e, state, nil, time.Now()); err != nil {
 			t.Fatal(err)
 		}
 	}
 	for _, st := range first {
 		if st.Seq == 1 {
-			finish(st, store.StepPacked)
+			finish(st, packing.Packed)
 		} else if err := s.PutOff(ctx, st, time.Hour); err != nil {
 			t.Fatal(err)
 		}
@@ -217,23 +441,75 @@ func TestFinishStepTwice(t *testing.T) {
 	s := open(t)
 	c := class(t, s)
 	run := store.Run{ID: store.NewID(), ClassID: c, State: store.RunPacking, StartedBy: "oduya", StartedAt: time.Now()}
-	if err := s.InsertRun(ctx, run, []store.Step{step(1, "a")}); err != nil {
+	if err := s.InsertRun(ctx, run, []packing.Step{step(key(c, "a")), step(key(c, "b"))}); err != nil {
 		t.Fatal(err)
 	}
-	st := step(1, "a")
-	st.RunID = run.ID
+	steps, err := s.Steps(ctx, run.ID)
+	if err != nil || len(steps) != 2 || steps[0].State != packing.Waiting || steps[0].Wanted.Name != "x" || steps[0].Change != nil || steps[0].Reason != nil {
+		t.Fatalf("%+v, %v", steps, err)
+	}
+	st := steps[0]
 	shared := time.Date(2026, 11, 25, 8, 0, 0, 0, time.UTC)
-	e := store.Entry{ClassID: c, Key: "a", Purpose: "copy", Thing: store.NewID(), Name: "x", RunID: run.ID, MadeAt: shared}
+	e := store.Entry{Key: st.Key, Generation: 1, Thing: store.NewID(), Name: "x", RunID: run.ID, MadeAt: shared}
 	for i, granted := range []map[string]access.Level{{"dube": access.Edit}, {"eze": access.Read}} {
-		e.ID, e.Granted.V = store.NewID(), granted
-		e.SharedAt, e.Pointer = sql.NullTime{Time: shared.Add(time.Duration(i) * time.Hour), Valid: true}, sql.NullString{String: fmt.Sprint("p", i), Valid: true}
-		if err := s.FinishStep(ctx, st, &e, store.StepPacked, nil, shared); err != nil {
+		e.ID, e.Granted = store.NewID(), granted
+		e.SharedAt, e.Pointers = shared.Add(time.Duration(i)*time.Hour), map[string]string{"f": fmt.Sprint("p", i)}
+		if err := s.FinishStep(ctx, st, &e, packing.Packed, nil, shared); err != nil {
 			t.Fatal(err)
 		}
 	}
-	got, err := s.EntryByKey(ctx, "a")
-	if err != nil || !got.SharedAt.Time.Equal(shared) || got.Pointer.String != "p0" || len(got.Granted.V) != 2 {
+	got, err := s.EntryByKey(ctx, st.Key)
+	if err != nil || !got.SharedAt.Equal(shared) || got.Pointers["f"] != "p0" || len(got.Granted) != 2 {
 		t.Errorf("%+v, %v", got, err)
+	}
+	// Made anew: the entry before ends and is kept.
+	first := got.Thing
+	e.ID, e.Generation, e.Thing = store.NewID(), 2, store.NewID()
+	if err := s.FinishStep(ctx, steps[1], &e, packing.Packed, nil, shared); err != nil {
+		t.Fatal(err)
+	}
+	if got, err = s.EntryByKey(ctx, st.Key); err != nil || got.Generation != 2 || got.Thing == first {
+		t.Errorf("anew: %+v, %v", got, err)
+	}
+	if old, err := s.EntryByThing(ctx, first); err != nil || old.EndedAt.IsZero() {
+		t.Errorf("the entry before: %+v, %v", old, err)
+	}
+	if g, err := s.Generations(ctx, c); err != nil || g[st.Key] != 1 {
+		t.Errorf("generations %v, %v", g, err)
+	}
+}
+
+// A line to change is ended with what it changed in the ledger.
+func TestFinishChange(t *testing.T) {
+	s := open(t)
+	c := class(t, s)
+	k := key(c, "a")
+	run := store.Run{ID: store.NewID(), ClassID: c, State: store.RunPacking, StartedBy: "oduya", StartedAt: time.Now()}
+	change := func(act packing.Act, account string, ch packing.Change) packing.Step {
+		return packing.Step{StepKey: packing.StepKey{Key: k, Act: act, Account: account, Generation: 1}, State: packing.Waiting, Change: &ch}
+	}
+	if err := s.InsertRun(ctx, run, []packing.Step{step(k), change(packing.Rename, "", packing.Change{Rename: "new"}), change(packing.Take, "dube", packing.Change{}), change(packing.Lower, "eze", packing.Change{Level: access.Read})}); err != nil {
+		t.Fatal(err)
+	}
+	steps, err := s.Steps(ctx, run.ID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	e := store.Entry{ID: store.NewID(), Key: k, Generation: 1, Thing: store.NewID(), Name: "old", Granted: map[string]access.Level{"dube": access.Edit, "eze": access.Edit}, RunID: run.ID, MadeAt: time.Now()}
+	if err := s.FinishStep(ctx, steps[0], &e, packing.Packed, nil, time.Now()); err != nil {
+		t.Fatal(err)
+	}
+	for _, st := range steps[1:] {
+		if err := s.FinishChange(ctx, st, e.ID, time.Now()); err != nil {
+			t.Fatal(err)
+		}
+	}
+	got, err := s.EntryByKey(ctx, k)
+	if err != nil || got.Name != "new" || !reflect.DeepEqual(got.Granted, map[string]access.Level{"eze": access.Read}) {
+		t.Errorf("%+v, %v", got, err)
+	}
+	if r, err := s.Run(ctx, run.ID); err != nil || r.Packed != 4 || r.Waiting() != 0 {
+		t.Errorf("%+v, %v", r, err)
 	}
 }
 
@@ -246,7 +522,8 @@ func TestIDs(t *testing.T) {
 	s := open(t)
 	for what, call := range map[string]func(string) error{
 		"class":    func(id string) error { _, err := s.Class(ctx, id); return err },
-		"member":   func(id string) error { _, err := s.Member(ctx, store.NewID(), id); return err },
+		"team":     func(id string) error { return s.RenameTeam(ctx, store.NewID(), id, "x") },
+		"history":  func(id string) error { _, err := s.HistorySince(ctx, store.NewID(), id); return err },
 		"template": func(id string) error { _, err := s.Template(ctx, id); return err },
 		"handout":  func(id string) error { _, err := s.Handout(ctx, store.NewID(), id); return err },
 		"run":      func(id string) error { _, err := s.Run(ctx, id); return err },

@@ -15,7 +15,7 @@ import (
 // place in the table: blank lines count, a quoted line break does not, and a
 // final line end is no row. A first line "sep=;" names the separator and is,
 // as in a spreadsheet, no row.
-type delimited struct{}
+type delimited struct{ encoding string }
 
 func (delimited) name() string { return "delimited" }
 
@@ -26,14 +26,14 @@ var workbook = []byte{0xD0, 0xCF, 0x11, 0xE0, 0xA1, 0xB1, 0x1A, 0xE1}
 
 var sepLine = regexp.MustCompile(`^(?i:"?sep=([,;|\t]|\\t)"?)\r?\n`)
 
-func (delimited) read(b []byte) (Book, error) {
+func (d delimited) read(b []byte) (Book, error) {
 	switch {
 	case bytes.HasPrefix(b, workbook):
 		return Book{}, &Error{Code: "old-spreadsheet"}
 	case isZip(b):
 		return Book{}, &Error{Code: "archive-unknown"}
 	}
-	b, err := decode(b)
+	b, readings, err := decode(b, d.encoding)
 	if err != nil {
 		return Book{}, err
 	}
@@ -57,7 +57,7 @@ func (delimited) read(b []byte) (Book, error) {
 	if err != nil {
 		return Book{}, err
 	}
-	return Book{Sheets: []Sheet{{Table: t}}}, nil
+	return Book{Sheets: []Sheet{{Table: t}}, Readings: readings}, nil
 }
 
 // unixLines makes a lone carriage return, the line end of old files, a line feed.

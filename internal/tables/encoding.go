@@ -2,6 +2,8 @@ package tables
 
 import (
 	"bytes"
+	"cmp"
+	"slices"
 	"strings"
 	"unicode"
 	"unicode/utf8"
@@ -11,10 +13,15 @@ import (
 	utf16 "golang.org/x/text/encoding/unicode"
 )
 
+// A Reading is one way to read the letters of a text, with the first word as
+// example that others read differently.
+type Reading struct{ Encoding, Example string }
+
 // decode brings the bytes to UTF-8 without a byte order mark. A mark decides;
 // then UTF-16 by its zero bytes, UTF-8 by its form, and else the one of the
-// older encodings in which the words look most like words.
-func decode(b []byte) ([]byte, error) {
+// older encodings in which the words look most like words, or the one asked
+// for. Of text in an older encoding the readings are told, the one taken first.
+func decode(b []byte, as string) (text []byte, readings []Reading, err error) {
 	var enc encoding.Encoding
 	switch {
 	case bytes.HasPrefix(b, []byte{0xEF, 0xBB, 0xBF}):
@@ -26,18 +33,18 @@ func decode(b []byte) ([]byte, error) {
 	}
 	if enc == nil {
 		if binary(b) {
-			return nil, &Error{Code: "not-a-table"}
+			return nil, nil, &Error{Code: "not-a-table"}
 		}
 		if utf8.Valid(b) {
-			return b, nil
+			return b, nil, nil
 		}
-		enc = older(b)
+		enc, readings = older(b, as)
 	}
 	out, err := enc.NewDecoder().Bytes(b)
 	if err != nil || binary(out) {
-		return nil, &Error{Code: "not-a-table"}
+		return nil, nil, &Error{Code: "not-a-table"}
 	}
-	return out, nil
+	return out, readings, nil
 }
 
 // unmarked16 knows UTF-16 without a mark by the zero halves of its separators,
@@ -90,7 +97,7 @@ func binary(b []byte) bool {
 
 // olderEncodings are tried in this order; the first of equals is taken. ISO
 // 8859-1 is read as Windows-1252, as the WHATWG Encoding Standard has it.
-var olderEncodings = []encoding.Encoding{charmap.Windows1252, charmap.Windows1250, charmap.ISO8859_15, charmap.ISO8859_2, charmap.Macintosh}
+var olderEncodings = []*charmap.Charmap{charmap.Windows1252, charmap.Windows1250, charmap.ISO8859_15, charmap.ISO8859_2, charmap.Macintosh}
 
 // alphabets are the letters beyond ASCII of languages written in these
 // encodings. Common practice, no published source.
@@ -109,9 +116,56 @@ var alphabets = func() []map[rune]bool {
 	return out
 }()
 
+// mostReadings of a text are told.
+const mostReadings = 3
+
 // older picks the encoding in which most words are words of some language, and
-// most of all words of one.
-func older(b []byte) encoding.Encoding {
+// most of all words of one, and tells the readings that differ, the likeliest
+// first. as, where it names one of the encodings, is taken before any.
+func older(b []byte, as string) (encoding.Encoding, []Reading) {
+	words := oddWords(b)
+	type scored struct {
+		enc   *charmap.Charmap
+		score int
+		texts []string
+	}
+	all := make([]scored, len(olderEncodings))
+	for i, enc := range olderEncodings {
+		all[i].enc = enc
+		perLanguage := make([]int, len(alphabets))
+		for _, w := range words {
+			text, err := enc.NewDecoder().String(string(w))
+			if err != nil {
+				text = string(utf8.RuneError)
+			}
+			all[i].texts = append(all[i].texts, text)
+			all[i].score += looks(text, perLanguage)
+		}
+		all[i].score += slices.Max(perLanguage)
+		if enc.String() == as {
+			all[i].score = 1 << 30
+		}
+	}
+	slices.SortStableFunc(all, func(x, y scored) int { return cmp.Compare(y.score, x.score) })
+	for n, taken := range all[0].texts {
+		readings := []Reading{{all[0].enc.String(), taken}}
+		for _, other := range all[1:] {
+			text := other.texts[n]
+			new := !slices.ContainsFunc(readings, func(r Reading) bool { return r.Example == text })
+			if new && len(readings) < mostReadings && looks(text, make([]int, len(alphabets))) >= 0 {
+				readings = append(readings, Reading{other.enc.String(), text})
+			}
+		}
+		if len(readings) > 1 {
+			return all[0].enc, readings
+		}
+	}
+	return all[0].enc, nil
+}
+
+// oddWords are the different words with letters beyond ASCII, up to a number
+// that is enough to judge by.
+func oddWords(b []byte) [][]byte {
 	var words [][]byte
 	seen := map[string]bool{}
 	for _, w := range bytes.FieldsFunc(b[:min(len(b), 1<<20)], func(r rune) bool { return r < 0x80 && !unicode.IsLetter(r) }) {
@@ -122,27 +176,7 @@ func older(b []byte) encoding.Encoding {
 			}
 		}
 	}
-	best, most := olderEncodings[0], -1<<30
-	for _, enc := range olderEncodings {
-		score := 0
-		perLanguage := make([]int, len(alphabets))
-		for _, w := range words {
-			text, err := enc.NewDecoder().String(string(w))
-			if err != nil {
-				score -= 10
-				continue
-			}
-			score += looks(text, perLanguage)
-		}
-		one := 0
-		for _, n := range perLanguage {
-			one = max(one, n)
-		}
-		if score += one; score > most {
-			best, most = enc, score
-		}
-	}
-	return best
+	return words
 }
 
 // looks says how much a text looks like a word and counts it with every

@@ -93,7 +93,7 @@ func (p *pack) records(name string) ([]map[string]string, error) {
 	if err != nil {
 		return nil, err
 	}
-	if b, err = decode(b); err != nil {
+	if b, _, err = decode(b, ""); err != nil {
 		return nil, err
 	}
 	r := csv.NewReader(bytes.NewReader(b))

@@ -336,7 +336,7 @@ func TestOlderEncodings(t *testing.T) {
 		if err != nil {
 			t.Fatal(c.what, err)
 		}
-		got, err := decode(in)
+		got, _, err := decode(in, "")
 		if err != nil || string(got) != c.text {
 			t.Errorf("%s: %q, %v", c.what, got, err)
 		}

@@ -55,6 +55,9 @@ type Book struct {
 	Format   string // delimited, xlsx, ods, open-roster
 	Sheets   []Sheet
 	Teachers []Teacher
+	// Readings are how the letters of a text in an older encoding can be read,
+	// the way they were read first; none where there is no doubt.
+	Readings []Reading
 }
 
 // Sheet returns the sheet of that name, or of that place from 1 where none has
@@ -135,7 +138,11 @@ func (e *Error) Error() string {
 
 // Read reads all of r, at most MaxBytes, in whichever format it is written.
 // The error is an *Error where the content is at fault.
-func Read(r io.Reader) (Book, error) {
+func Read(r io.Reader) (Book, error) { return ReadAs(r, "") }
+
+// ReadAs is Read of a text whose letters are in an older encoding, named as in
+// Book.Readings; it is ignored where the text tells its encoding itself.
+func ReadAs(r io.Reader, encoding string) (Book, error) {
 	b, err := io.ReadAll(io.LimitReader(r, MaxBytes+1))
 	if err != nil {
 		return Book{}, fmt.Errorf("reading the list: %w", err)
@@ -145,7 +152,7 @@ func Read(r io.Reader) (Book, error) {
 	}
 	for _, f := range formats {
 		if f.recognises(b) {
-			return guarded(f, b)
+			return guarded(f, b, encoding)
 		}
 	}
 	return Book{}, &Error{Code: "not-a-table"}
@@ -153,12 +160,16 @@ func Read(r io.Reader) (Book, error) {
 
 // guarded reads a file and takes a panic inside a library for what it means:
 // a file that can't be read.
-func guarded(f format, b []byte) (book Book, err error) {
+func guarded(f format, b []byte, encoding string) (book Book, err error) {
 	defer func() {
 		if p := recover(); p != nil {
 			book, err = Book{}, &Error{Code: "damaged", Args: map[string]string{"what": "it can't be read as " + f.name()}}
 		}
 	}()
+	if d, text := f.(delimited); text {
+		d.encoding = encoding
+		f = d
+	}
 	book, err = f.read(b)
 	book.Format = f.name()
 	return book, err

@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
@@ -22,41 +23,32 @@ func (s *Server) ListClasses(ctx context.Context, _ api.ListClassesRequestObject
 	if role, _ := asGin(ctx).Get(roleKey); role == schoolbook.Office {
 		who = ""
 	}
-	classes, err := s.Rooms.Store.Classes(ctx, who)
+	tags, err := s.Rooms.Tags(ctx, who)
 	if err != nil {
 		return nil, err
 	}
 	out := api.ListClasses200JSONResponse{}
-	for _, c := range classes {
-		tag, err := s.classTag(ctx, c.ID)
+	for _, t := range tags {
+		v, err := s.classTag(ctx, t)
 		if err != nil {
 			return nil, err
 		}
-		out = append(out, tag)
+		out = append(out, v)
 	}
 	return out, nil
 }
 
 // classTag is a class on the peg rail, with what needs attention there.
-func (s *Server) classTag(ctx context.Context, id string) (api.ClassTag, error) {
-	c, err := s.Rooms.Class(ctx, id)
-	if err != nil {
-		return api.ClassTag{}, err
-	}
-	tag := api.ClassTag{Id: c.ID, Code: c.Code, Name: c.Name, Period: c.Period, Students: len(c.Students), Notes: []api.Reason{}, Staff: []string{}}
-	staff, err := s.staff(ctx, c)
+func (s *Server) classTag(ctx context.Context, t classroom.Tag) (api.ClassTag, error) {
+	tag := api.ClassTag{Id: t.ID, Code: t.Code, Name: t.Name, Period: t.Period, Students: len(t.Students), Notes: []api.Reason{}, Staff: []string{}, Ready: t.Ready, Troubled: t.Troubled}
+	staff, err := s.staff(ctx, t.Class)
 	if err != nil {
 		return tag, err
 	}
 	for _, m := range staff {
 		tag.Staff = append(tag.Staff, m.Name)
 	}
-	notes, ready, err := s.Rooms.Attention(ctx, c)
-	if err != nil {
-		return tag, err
-	}
-	tag.Ready = ready
-	for _, n := range notes {
+	for _, n := range t.Notes {
 		tag.Attention += n.Count
 		tag.Notes = append(tag.Notes, reasonOf(n.Reason))
 	}
@@ -114,11 +106,37 @@ func (s *Server) classView(ctx context.Context, c classroom.Class, mine string) 
 	if err != nil {
 		return api.Class{}, err
 	}
-	_, draftErr := s.Rooms.Store.Draft(ctx, c.ID)
-	return api.Class{
-		Id: c.ID, Code: c.Code, Name: c.Name, Period: c.Period, Students: len(c.Students), Staff: staff, My: api.ClassMy(mine), Revision: c.Revision,
-		Columns: c.Columns(), Pockets: pockets(c.Plan.V.Pockets), Packed: slices.ContainsFunc(ledger, func(e store.Entry) bool { return e.Purpose == "satchel" }), Draft: draftErr == nil, Practice: c.Practice,
-	}, nil
+	draft, err := s.Rooms.Store.HasDraft(ctx, c.ID)
+	if err != nil {
+		return api.Class{}, err
+	}
+	empty, err := s.Rooms.Store.Untouched(ctx, c.ID)
+	if err != nil {
+		return api.Class{}, err
+	}
+	teams, err := s.Rooms.Teams(ctx, c.ID)
+	if err != nil {
+		return api.Class{}, err
+	}
+	out := api.Class{
+		Id: c.ID, Code: c.Code, Name: c.Name, Period: c.Period, Students: len(c.Students), Staff: staff, My: api.ClassMy(mine), Revision: c.Revision, Columns: []api.Field{}, Pockets: pockets(c.Plan.V.Pockets),
+		Packed: slices.ContainsFunc(ledger, func(e store.Entry) bool { return e.Key.What.Purpose == packing.Satchel }), Draft: draft, Practice: c.Practice, Empty: empty, Teams: []api.Team{},
+	}
+	for _, f := range c.Vocabulary() {
+		out.Columns = append(out.Columns, api.Field{Field: string(f), Label: f.Label()})
+	}
+	for _, t := range teams {
+		out.Teams = append(out.Teams, api.Team{Id: t.ID, Name: t.Name})
+	}
+	return out, nil
+}
+
+// RemoveClass implements the route of that name.
+func (s *Server) RemoveClass(ctx context.Context, r api.RemoveClassRequestObject) (api.RemoveClassResponseObject, error) {
+	if asGin(ctx).GetString(mineKey) != store.RoleOwner {
+		return nil, classroom.ErrNotFound
+	}
+	return api.RemoveClass204Response{}, s.Rooms.RemoveClass(ctx, account(ctx), r.ClassId)
 }
 
 func pockets(ps []room.Pocket) []api.Pocket {

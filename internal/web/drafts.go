@@ -1,8 +1,11 @@
 package web
 
 import (
+	"bytes"
 	"context"
-	"slices"
+	"crypto/sha256"
+	"encoding/hex"
+	"io"
 	"strings"
 
 	"jollysatchel/internal/classroom"
@@ -17,22 +20,16 @@ func (s *Server) GetDraft(ctx context.Context, r api.GetDraftRequestObject) (api
 	if err != nil {
 		return nil, err
 	}
-	out, err := s.draftView(ctx, d)
-	return api.GetDraft200JSONResponse(out), err
+	return api.GetDraft200JSONResponse(draftView(d)), nil
 }
 
 // PasteDraft implements the route of that name.
 func (s *Server) PasteDraft(ctx context.Context, r api.PasteDraftRequestObject) (api.PasteDraftResponseObject, error) {
-	book, err := tables.Read(strings.NewReader(r.Body.Text))
+	d, err := s.Rooms.BringDraft(ctx, account(ctx), r.ClassId, "", strings.NewReader(r.Body.Text))
 	if err != nil {
 		return nil, err
 	}
-	d, err := s.Rooms.BringDraft(ctx, account(ctx), r.ClassId, "", book)
-	if err != nil {
-		return nil, err
-	}
-	out, err := s.draftView(ctx, d)
-	return api.PasteDraft200JSONResponse(out), err
+	return api.PasteDraft200JSONResponse(draftView(d)), nil
 }
 
 // UploadDraft implements the route of that name.
@@ -41,34 +38,36 @@ func (s *Server) UploadDraft(ctx context.Context, r api.UploadDraftRequestObject
 	if err != nil {
 		return nil, err
 	}
-	book, err := tables.Read(f)
+	b, err := io.ReadAll(io.LimitReader(f, tables.MaxBytes+1))
 	if err != nil {
 		return nil, err
 	}
-	d, err := s.Rooms.BringDraft(ctx, account(ctx), r.ClassId, f.FileName(), book)
+	sum := sha256.Sum256(b)
+	d, err := s.Rooms.BringDraft(about(ctx, r.ClassId+hex.EncodeToString(sum[:])), account(ctx), r.ClassId, f.FileName(), bytes.NewReader(b))
 	if err != nil {
 		return nil, err
 	}
-	out, err := s.draftView(ctx, d)
-	return api.UploadDraft200JSONResponse(out), err
+	return api.UploadDraft200JSONResponse(draftView(d)), nil
 }
 
 // ChangeDraft implements the route of that name.
 func (s *Server) ChangeDraft(ctx context.Context, r api.ChangeDraftRequestObject) (api.ChangeDraftResponseObject, error) {
+	if r.Body.Draft == "" {
+		return nil, &classroom.Invalid{Field: "draft", Code: "missing"}
+	}
 	var changes []classroom.DraftChange
 	for _, ch := range r.Body.Changes {
 		changes = append(changes, draftChange(ch))
 	}
-	d, err := s.Rooms.ChangeDraft(ctx, account(ctx), r.ClassId, changes)
+	d, err := s.Rooms.ChangeDraft(ctx, account(ctx), r.ClassId, r.Body.Draft, changes)
 	if err != nil {
 		return nil, err
 	}
-	out, err := s.draftView(ctx, d)
-	return api.ChangeDraft200JSONResponse(out), err
+	return api.ChangeDraft200JSONResponse(draftView(d)), nil
 }
 
 func draftChange(ch api.DraftChange) classroom.DraftChange {
-	c := classroom.DraftChange{Heading: ch.Heading, Without: ch.Without, Sheet: ch.Sheet, FamilyFirst: ch.FamilyFirst, ByPeriod: ch.ByPeriod, NoStaff: ch.NoStaff}
+	c := classroom.DraftChange{Heading: ch.Heading, Without: ch.Without, Sheet: ch.Sheet, FamilyFirst: ch.FamilyFirst, ByPeriod: ch.ByPeriod, NoStaff: ch.NoStaff, Encoding: ch.Encoding, Was: ch.Was}
 	if ch.Cell != nil {
 		c.Cell = &classroom.CellChange{Row: ch.Cell.Row, Field: ch.Cell.Field, Value: ch.Cell.Value}
 	}
@@ -77,6 +76,9 @@ func draftChange(ch api.DraftChange) classroom.DraftChange {
 	}
 	if ch.LeftOut != nil {
 		c.LeftOut = &classroom.RowChange{Row: ch.LeftOut.Row, Out: ch.LeftOut.Out}
+	}
+	if ch.Same != nil {
+		c.Same = &classroom.RowChange{Row: ch.Same.Row, Out: ch.Same.Out}
 	}
 	if ch.Derive != nil {
 		rule := roster.Rule(*ch.Derive)
@@ -96,12 +98,13 @@ func draftChange(ch api.DraftChange) classroom.DraftChange {
 
 // DropDraft implements the route of that name.
 func (s *Server) DropDraft(ctx context.Context, r api.DropDraftRequestObject) (api.DropDraftResponseObject, error) {
-	return api.DropDraft204Response{}, s.Rooms.Store.DeleteDraft(ctx, r.ClassId)
+	looked := classroom.Looked{ID: r.Params.Id, Revision: r.Params.Revision}
+	return api.DropDraft204Response{}, s.Rooms.DropDraft(ctx, account(ctx), r.ClassId, looked)
 }
 
 // AcceptDraft implements the route of that name.
 func (s *Server) AcceptDraft(ctx context.Context, r api.AcceptDraftRequestObject) (api.AcceptDraftResponseObject, error) {
-	a, err := s.Rooms.Accept(ctx, account(ctx), r.ClassId)
+	a, err := s.Rooms.Accept(ctx, account(ctx), r.ClassId, classroom.Looked{ID: r.Body.Id, Revision: r.Body.Revision, Digest: r.Body.Looked})
 	if err != nil {
 		return nil, err
 	}
@@ -124,22 +127,26 @@ const (
 	shownCandidates = 8
 )
 
-func (s *Server) draftView(ctx context.Context, d classroom.Draft) (api.Draft, error) {
-	res, set := d.Read, d.Settings.V
+func draftView(d classroom.Draft) api.Draft {
+	res, set := d.Read, d.Settings
 	out := api.Draft{
-		Source: d.Source, HeadingRow: res.HeadingRow, Without: d.Without, Columns: []api.Column{}, Rows: []api.DraftRow{}, Findings: []api.Finding{},
+		Id: d.ID, Revision: d.Revision, Looked: d.Looked, Encoding: set.Encoding, Encodings: []api.Reading{},
+		Source: d.Source, HeadingRow: res.HeadingRow, Without: set.Without, Columns: []api.Column{}, Rows: []api.DraftRow{}, Findings: []api.Finding{},
 		Counts: api.Counts{Rows: res.Counts.Rows, Students: res.Counts.Students, Blank: res.Counts.Blank, Hidden: res.Counts.Hidden, LeftOut: res.Counts.LeftOut},
 		Sheet:  set.Sheet, Sheets: []api.DraftSheet{}, FamilyFirst: set.FamilyFirst, Derive: string(set.Derive), Rule: string(d.Rule), Rules: []string{},
-		ByPeriod: set.ByPeriod, NoStaff: set.NoStaff, Groups: []api.DraftGroup{}, Classes: []api.ClassName{}, Compared: d.Compared, Partial: d.Partial, Lines: []api.DraftLine{},
+		ByPeriod: set.ByPeriod, NoStaff: set.NoStaff, Groups: []api.DraftGroup{}, Classes: []api.ClassName{}, Compared: d.Plan.Compared, Partial: d.Plan.Partial, Lines: []api.DraftLine{},
 	}
-	for _, sh := range d.Sheets.V {
+	for _, r := range set.Encodings {
+		out.Encodings = append(out.Encodings, api.Reading{Encoding: r.Encoding, Example: r.Example})
+	}
+	for _, sh := range d.Sheets {
 		out.Sheets = append(out.Sheets, api.DraftSheet{Name: sh.Name, Hidden: sh.Hidden})
 	}
 	for _, r := range roster.Rules {
 		out.Rules = append(out.Rules, string(r))
 	}
 	for _, c := range res.Columns {
-		out.Columns = append(out.Columns, api.Column{Heading: c.Heading, Role: api.Role(c.Role), Confidence: float32(c.Confidence), Hidden: c.Hidden})
+		out.Columns = append(out.Columns, api.Column{Heading: c.Heading, Role: api.Role(c.Role), Confidence: float32(c.Confidence), Hidden: c.Hidden, Note: c.Note})
 	}
 	draftRows(&out, d)
 	periods := map[string]bool{}
@@ -147,26 +154,22 @@ func (s *Server) draftView(ctx context.Context, d classroom.Draft) (api.Draft, e
 		periods[st.Class+"\x00"+st.Period] = true
 	}
 	out.SeveralPeriods = len(periods) > len(roster.Groups(res.Students, false))
-	mine, err := s.Rooms.Store.Taught(ctx, account(ctx))
-	if err != nil {
-		return out, err
-	}
-	for _, cl := range mine {
+	for _, cl := range d.Classes {
 		out.Classes = append(out.Classes, api.ClassName{Id: cl.ID, Code: cl.Code, Name: cl.Name})
 	}
-	for _, g := range d.Groups {
-		v := api.DraftGroup{Key: g.Key, Class: g.Class, Period: g.Period, Students: len(g.Students), Target: g.Target, Name: g.Name, Staff: []string{}}
-		for _, t := range g.Teachers {
+	for _, p := range d.Plan.Parts {
+		v := api.DraftGroup{Key: p.Key, Class: p.Class, Period: p.Period, Students: len(p.Students), Target: p.Target, Name: p.Name, Staff: []string{}, Why: p.Why}
+		for _, t := range d.Teachers(p) {
 			v.Staff = append(v.Staff, t.Name)
 		}
 		out.Groups = append(out.Groups, v)
 	}
-	if d.Compared {
-		for _, l := range d.Lines[:min(shownLines, len(d.Lines))] {
-			out.Lines = append(out.Lines, draftLine(l, set.Said))
+	if d.Plan.Compared {
+		for _, l := range d.Plan.Lines[:min(shownLines, len(d.Plan.Lines))] {
+			out.Lines = append(out.Lines, draftLine(l, set.OfSheet.Said))
 		}
 	}
-	return out, nil
+	return out
 }
 
 func draftRows(out *api.Draft, d classroom.Draft) {
@@ -185,7 +188,7 @@ func draftRows(out *api.Draft, d classroom.Draft) {
 			out.Findings = append(out.Findings, api.Finding{Row: f.Row, Field: f.Field, Column: f.Column, Severity: api.FindingSeverity(f.Severity), Code: f.Code, Args: f.Args, Message: f.Message, Remedy: f.Remedy})
 		}
 	}
-	for _, row := range d.Cells.V[:min(shownRows, len(d.Cells.V))] {
+	for _, row := range d.Rows[:min(shownRows, len(d.Rows))] {
 		st, ok := state[row.Line]
 		switch {
 		case ok:
@@ -205,23 +208,19 @@ func draftRows(out *api.Draft, d classroom.Draft) {
 	out.Shown = len(out.Rows)
 }
 
-func draftLine(l classroom.DraftLine, said map[int]string) api.DraftLine {
-	v := api.DraftLine{Key: l.Key, Kind: api.DraftLineKind(l.Kind), Class: l.Class, By: l.By, Why: l.Why, Accepted: l.Accepted, Fields: []api.DraftField{}, Candidates: []api.Candidate{}, Also: slices.Clone(l.Also)}
-	if v.Also == nil {
-		v.Also = []string{}
-	}
-	if l.Member != nil {
-		v.Row, v.From = l.Member.ID, l.Member.ClassID
-		v.Name = classroom.Student{Member: *l.Member}.Name()
+func draftLine(l roster.PlanLine, said map[int]string) api.DraftLine {
+	v := api.DraftLine{Key: l.Key, Kind: api.DraftLineKind(l.Kind), Class: l.Class, By: l.By, Why: l.Why, Accepted: l.Accepted, Fields: []api.DraftField{}, Candidates: []api.Candidate{}}
+	if l.Row != nil {
+		v.Row, v.From, v.Name = l.Row.ID, l.From, l.Row.CallName()
 	}
 	if l.Student != nil {
 		v.Line, v.Name, v.Said = l.Student.Row, l.Student.Name(), said[l.Student.Row]
 	}
 	for _, f := range l.Fields {
-		v.Fields = append(v.Fields, api.DraftField{Key: f.Key, Field: f.Field, From: f.From, To: f.To, Accepted: f.Accepted})
+		v.Fields = append(v.Fields, api.DraftField{Key: f.Key, Field: string(f.Field), From: f.From, To: f.To, Accepted: f.Accepted})
 	}
-	for _, m := range l.Candidates[:min(shownCandidates, len(l.Candidates))] {
-		v.Candidates = append(v.Candidates, api.Candidate{Row: m.ID, Name: classroom.Student{Member: m}.Name(), Address: m.Address, Number: m.Number})
+	for _, r := range l.Candidates[:min(shownCandidates, len(l.Candidates))] {
+		v.Candidates = append(v.Candidates, api.Candidate{Row: r.ID, Name: r.CallName(), Address: r.Address, Number: r.Number})
 	}
 	return v
 }

@@ -3,13 +3,13 @@ package web
 import (
 	"context"
 	"database/sql"
-	"strings"
 	"time"
 
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/document"
 	"jollysatchel/internal/store"
 	"jollysatchel/internal/web/api"
@@ -36,7 +36,8 @@ func parts(p naming.Pattern) []api.Part {
 	for _, x := range p {
 		part := api.Part{}
 		if x.Column != "" {
-			part.Column = &x.Column
+			column := string(x.Column)
+			part.Column = &column
 		} else {
 			part.Text = &x.Text
 		}
@@ -49,47 +50,57 @@ func pattern(ps []api.Part) naming.Pattern {
 	out := naming.Pattern{}
 	for _, p := range ps {
 		if deref(p.Column) != "" || deref(p.Text) != "" {
-			out = append(out, naming.Part{Column: deref(p.Column), Text: deref(p.Text)})
+			out = append(out, naming.Part{Column: record.Field(deref(p.Column)), Text: deref(p.Text)})
 		}
 	}
 	return out
 }
 
 func (s *Server) listView(ctx context.Context, c classroom.Class, l packing.List) (api.PackingList, error) {
-	out := api.PackingList{Lines: []api.Line{}, Counts: map[string]int{}}
-	names := map[string]string{}
+	out := api.PackingList{Lines: []api.Line{}, Counts: map[string]int{}, Digest: l.Digest()}
+	students := make(map[string]classroom.Student, len(c.Students))
 	for _, st := range c.Students {
-		names[st.ID] = st.SortName()
+		students[st.ID] = st
 	}
-	var losing []string // accounts whose access would end: they may have left the class
+	var concerned []string // accounts whose access changes: they may have left the class
 	for _, line := range l.Lines {
-		if line.Wish.Change != nil {
-			losing = append(losing, line.Wish.Change.Take...)
+		if line.Change != nil {
+			concerned = append(concerned, line.Step.Account, line.Change.To)
+			if line.Step.Act == packing.Relink {
+				concerned = append(concerned, line.Change.From)
+			}
 		}
 	}
-	called, err := s.names(ctx, losing...)
+	called, err := s.names(ctx, concerned...)
 	if err != nil {
 		return out, err
 	}
 	requests := 0
 	for _, line := range l.Lines {
-		w := line.Wish
+		w := line.Wanted
+		row := w.Key.Whom.Row
+		st, there := students[row]
 		v := api.Line{
-			Key: string(w.Key), Ticked: line.Ticked, Section: api.LineSection(line.Section), Act: string(line.Act), Purpose: w.Purpose, Row: w.Row, Student: names[w.Row], Name: w.Name,
+			Key: line.Step.String(), Ticked: line.Ticked, Section: api.LineSection(line.Section), Act: string(line.Step.Act), Purpose: string(w.Key.What.Purpose), Row: row, Name: w.Name,
 			Apart: w.Apart, Reason: reasonPtr(line.Reason), Remedies: line.Remedies, Thing: line.Thing,
+		}
+		if line.Section == packing.NeedsFixing {
+			v.Key = w.Key.String()
 		}
 		if v.Remedies == nil {
 			v.Remedies = []string{}
 		}
-		if st, ok := c.Student(w.Row); ok && w.Person != "" && w.Purpose != "pocket" {
-			v.Level = w.Rule.Grants[st.Account.String].String()
-		}
-		if w.Change != nil && len(w.Change.Take) > 0 {
-			var who []string
-			for _, a := range w.Change.Take {
-				who = append(who, called[a])
+		if there {
+			v.Student = st.SortName()
+			if w.Key.What.Purpose != packing.Pocket {
+				v.Level = w.Rule.Grants[st.Account].String()
 			}
-			(*v.Reason.Args)["names"] = strings.Join(who, ", ")
+		}
+		switch line.Step.Act {
+		case packing.Take, packing.Lower:
+			(*v.Reason.Args)["name"] = called[line.Step.Account]
+		case packing.Relink:
+			(*v.Reason.Args)["from"], (*v.Reason.Args)["to"] = called[line.Change.From], called[line.Change.To]
 		}
 		out.Lines = append(out.Lines, v)
 		out.Counts[string(line.Section)]++
@@ -112,7 +123,7 @@ func (s *Server) GetRoom(ctx context.Context, _ api.GetRoomRequestObject) (api.G
 }
 
 func (s *Server) roomView(ctx context.Context, c classroom.Class) (api.Room, error) {
-	l, err := s.Rooms.RoomList(ctx, c)
+	l, err := s.Rooms.RoomList(ctx, c.ID)
 	if err != nil {
 		return api.Room{}, err
 	}
@@ -126,23 +137,26 @@ func (s *Server) roomView(ctx context.Context, c classroom.Class) (api.Room, err
 
 // ChangeRoom implements the route of that name.
 func (s *Server) ChangeRoom(ctx context.Context, r api.ChangeRoomRequestObject) (api.ChangeRoomResponseObject, error) {
-	c, err := s.class(ctx)
-	if err != nil {
-		return nil, err
-	}
-	var satchel *naming.Pattern
+	ch := classroom.RoomChange{}
 	if r.Body.Satchel != nil {
 		p := pattern(*r.Body.Satchel)
-		satchel = &p
+		ch.Satchel = &p
 	}
-	var names []string
-	if r.Body.Pockets != nil {
-		names = append([]string{}, *r.Body.Pockets...)
+	if r.Body.Was != nil {
+		p := pattern(*r.Body.Was)
+		ch.Was = &p
 	}
-	if err := s.Rooms.SavePlan(ctx, c, satchel, names); err != nil {
+	if r.Body.Add != nil {
+		ch.Add = *r.Body.Add
+	}
+	if r.Body.Remove != nil {
+		ch.Remove = *r.Body.Remove
+	}
+	if err := s.Rooms.ChangeRoom(ctx, account(ctx), r.ClassId, ch); err != nil {
 		return nil, err
 	}
-	if c, err = s.class(ctx); err != nil {
+	c, err := s.class(ctx)
+	if err != nil {
 		return nil, err
 	}
 	out, err := s.roomView(ctx, c)
@@ -151,11 +165,7 @@ func (s *Server) ChangeRoom(ctx context.Context, r api.ChangeRoomRequestObject) 
 
 // PackRoom implements the route of that name.
 func (s *Server) PackRoom(ctx context.Context, r api.PackRoomRequestObject) (api.PackRoomResponseObject, error) {
-	c, err := s.class(ctx)
-	if err != nil {
-		return nil, err
-	}
-	run, err := s.Rooms.Pack(ctx, account(ctx), c, nil, part(r.Body))
+	run, err := s.Rooms.Pack(ctx, account(ctx), r.ClassId, "", part(r.Body))
 	if err != nil {
 		return nil, err
 	}
@@ -163,12 +173,15 @@ func (s *Server) PackRoom(ctx context.Context, r api.PackRoomRequestObject) (api
 }
 
 func part(p *api.Pack) classroom.Part {
-	var out classroom.Part
-	if p != nil && p.Rows != nil {
-		out.Only = *p.Rows
+	out := classroom.Part{Seen: p.Seen}
+	if p.Rows != nil {
+		out.Rows = *p.Rows
 	}
-	if p != nil && p.Changes != nil {
+	if p.Changes != nil {
 		out.Changes = *p.Changes
+	}
+	if p.Anew != nil {
+		out.Anew = *p.Anew
 	}
 	return out
 }
@@ -183,7 +196,7 @@ func (s *Server) ListHandouts(ctx context.Context, _ api.ListHandoutsRequestObje
 	if err != nil {
 		return nil, err
 	}
-	reg, err := s.Rooms.Register(ctx, c)
+	reg, err := s.Rooms.Register(ctx, c.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -219,19 +232,11 @@ func at(t sql.NullTime) *time.Time {
 
 // CreateHandout implements the route of that name.
 func (s *Server) CreateHandout(ctx context.Context, r api.CreateHandoutRequestObject) (api.CreateHandoutResponseObject, error) {
-	c, err := s.class(ctx)
+	h, err := s.Rooms.NewHandout(ctx, account(ctx), r.ClassId, deref(r.Body.Template))
 	if err != nil {
 		return nil, err
 	}
-	var t *store.Template
-	if id := deref(r.Body.Template); id != "" {
-		found, err := s.Rooms.TemplateFor(ctx, account(ctx), id)
-		if err != nil {
-			return nil, err
-		}
-		t = &found
-	}
-	h, err := s.Rooms.NewHandout(ctx, c, t)
+	c, err := s.class(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -271,7 +276,7 @@ func (s *Server) handoutView(ctx context.Context, c classroom.Class, h store.Han
 		tv := templateView(t)
 		out.Template = &tv
 	}
-	l, err := s.Rooms.HandoutList(ctx, c, h)
+	l, err := s.Rooms.HandoutList(ctx, c.ID, h)
 	if err != nil {
 		return out, err
 	}
@@ -291,11 +296,19 @@ func (s *Server) GetHandout(ctx context.Context, r api.GetHandoutRequestObject) 
 
 // ChangeHandout implements the route of that name.
 func (s *Server) ChangeHandout(ctx context.Context, r api.ChangeHandoutRequestObject) (api.ChangeHandoutResponseObject, error) {
-	c, h, err := s.handout(ctx, r.HandoutId)
+	h, err := s.Rooms.ChangeHandout(ctx, account(ctx), r.ClassId, r.HandoutId, handoutChange(r.Body.To), handoutChange(r.Body.Was))
 	if err != nil {
 		return nil, err
 	}
-	b := r.Body
+	c, err := s.class(ctx)
+	if err != nil {
+		return nil, err
+	}
+	out, err := s.handoutView(ctx, c, h)
+	return api.ChangeHandout200JSONResponse(out), err
+}
+
+func handoutChange(b api.HandoutParts) classroom.HandoutChange {
 	ch := classroom.HandoutChange{Title: b.Title, Template: b.Template, Pocket: b.Pocket, Level: b.Level, Due: b.Due, Message: b.Message}
 	if b.Name != nil {
 		p := pattern(*b.Name)
@@ -308,28 +321,17 @@ func (s *Server) ChangeHandout(ctx context.Context, r api.ChangeHandoutRequestOb
 		choice := choiceOf(*b.Choice)
 		ch.Choice = &choice
 	}
-	if h, err = s.Rooms.ChangeHandout(ctx, account(ctx), c, h, ch); err != nil {
-		return nil, err
-	}
-	out, err := s.handoutView(ctx, c, h)
-	return api.ChangeHandout200JSONResponse(out), err
+	return ch
 }
 
 // DeleteHandout implements the route of that name.
 func (s *Server) DeleteHandout(ctx context.Context, r api.DeleteHandoutRequestObject) (api.DeleteHandoutResponseObject, error) {
-	if err := s.Rooms.Store.DeleteHandout(ctx, r.ClassId, r.HandoutId); err != nil {
-		return nil, classroom.ErrNotFound
-	}
-	return api.DeleteHandout204Response{}, nil
+	return api.DeleteHandout204Response{}, s.Rooms.DeleteHandout(ctx, account(ctx), r.ClassId, r.HandoutId)
 }
 
 // PackHandout implements the route of that name.
 func (s *Server) PackHandout(ctx context.Context, r api.PackHandoutRequestObject) (api.PackHandoutResponseObject, error) {
-	c, h, err := s.handout(ctx, r.HandoutId)
-	if err != nil {
-		return nil, err
-	}
-	run, err := s.Rooms.Pack(ctx, account(ctx), c, &h, part(r.Body))
+	run, err := s.Rooms.Pack(ctx, account(ctx), r.ClassId, r.HandoutId, part(r.Body))
 	if err != nil {
 		return nil, err
 	}
@@ -337,12 +339,8 @@ func (s *Server) PackHandout(ctx context.Context, r api.PackHandoutRequestObject
 }
 
 // TopUp implements the route of that name.
-func (s *Server) TopUp(ctx context.Context, _ api.TopUpRequestObject) (api.TopUpResponseObject, error) {
-	c, err := s.class(ctx)
-	if err != nil {
-		return nil, err
-	}
-	_, err = s.Rooms.TopUp(ctx, account(ctx), c)
+func (s *Server) TopUp(ctx context.Context, r api.TopUpRequestObject) (api.TopUpResponseObject, error) {
+	_, err := s.Rooms.TopUp(ctx, account(ctx), r.ClassId)
 	return api.TopUp202Response{}, err
 }
 
@@ -356,12 +354,12 @@ func (s *Server) runs(ctx context.Context, class string) ([]api.Run, error) {
 }
 
 func (s *Server) runView(r store.Run) api.Run {
-	v := api.Run{Id: r.ID, Title: r.Title, State: api.RunState(r.State), Total: r.Total, Packed: r.Packed, Stuck: r.Stuck, StartedAt: r.StartedAt.UTC(), FinishedAt: at(r.FinishedAt)}
+	v := api.Run{Id: r.ID, Title: r.Title, State: api.RunState(r.State), Total: r.Total, Packed: r.Packed, Stuck: r.Stuck, Passed: r.Passed, StartedAt: r.StartedAt.UTC(), FinishedAt: at(r.FinishedAt)}
 	if r.HandoutID.Valid {
 		v.Handout = &r.HandoutID.String
 	}
 	if done := r.Packed; done > 0 && r.State == store.RunPacking {
-		v.SecondsLeft = float32(s.Rooms.Now().Sub(r.StartedAt).Seconds() / float64(done) * float64(r.Total-r.Packed-r.Stuck))
+		v.SecondsLeft = float32(s.Rooms.Now().Sub(r.StartedAt).Seconds() / float64(done) * float64(r.Waiting()))
 	}
 	return v
 }
@@ -397,9 +395,9 @@ func (s *Server) GetRun(ctx context.Context, r api.GetRunRequestObject) (api.Get
 	}
 	out := api.GetRun200JSONResponse{Run: s.runView(run), Lines: []api.RunLine{}}
 	for _, st := range steps {
-		w := st.Wish.V
-		line := api.RunLine{Seq: st.Seq, Purpose: w.Purpose, Name: w.Name, Row: w.Row, State: api.RunLineState(st.State), Reason: reasonPtr(st.Reason.V), Tries: st.Tries}
-		if student, ok := c.Student(w.Row); ok {
+		row := st.Key.Whom.Row
+		line := api.RunLine{Seq: st.Seq, Purpose: string(st.Key.What.Purpose), Name: st.Wanted.Name, Row: row, State: api.RunLineState(st.State), Reason: reasonPtr(st.Reason), Tries: st.Tries}
+		if student, ok := c.Student(row); ok {
 			line.Student = student.SortName()
 		}
 		out.Lines = append(out.Lines, line)
@@ -409,45 +407,22 @@ func (s *Server) GetRun(ctx context.Context, r api.GetRunRequestObject) (api.Get
 
 // PauseRun implements the route of that name.
 func (s *Server) PauseRun(ctx context.Context, r api.PauseRunRequestObject) (api.PauseRunResponseObject, error) {
-	run, err := s.run(ctx, r.RunId)
-	if err != nil {
-		return nil, err
-	}
-	return api.PauseRun204Response{}, s.Rooms.Pause(ctx, run)
+	return api.PauseRun204Response{}, s.Rooms.Pause(ctx, account(ctx), r.ClassId, r.RunId)
 }
 
 // ResumeRun implements the route of that name.
 func (s *Server) ResumeRun(ctx context.Context, r api.ResumeRunRequestObject) (api.ResumeRunResponseObject, error) {
-	run, err := s.run(ctx, r.RunId)
-	if err != nil {
-		return nil, err
-	}
-	return api.ResumeRun204Response{}, s.Rooms.Resume(ctx, run)
+	return api.ResumeRun204Response{}, s.Rooms.Resume(ctx, account(ctx), r.ClassId, r.RunId)
 }
 
 // StopRun implements the route of that name.
 func (s *Server) StopRun(ctx context.Context, r api.StopRunRequestObject) (api.StopRunResponseObject, error) {
-	run, err := s.run(ctx, r.RunId)
-	if err != nil {
-		return nil, err
-	}
-	return api.StopRun204Response{}, s.Rooms.Stop(ctx, run)
+	return api.StopRun204Response{}, s.Rooms.Stop(ctx, account(ctx), r.ClassId, r.RunId)
 }
 
 // FixLine implements the route of that name.
 func (s *Server) FixLine(ctx context.Context, r api.FixLineRequestObject) (api.FixLineResponseObject, error) {
-	run, err := s.run(ctx, r.RunId)
-	if err != nil {
-		return nil, err
-	}
-	c, err := s.class(ctx)
-	if err != nil {
-		return nil, err
-	}
-	if err := s.Rooms.FixLine(ctx, account(ctx), c, run, r.Seq, deref(r.Body.Address)); err != nil {
-		return nil, err
-	}
-	return api.FixLine204Response{}, nil
+	return api.FixLine204Response{}, s.Rooms.FixLine(ctx, account(ctx), r.ClassId, r.RunId, r.Seq, deref(r.Body.Address))
 }
 
 // ListTemplates implements the route of that name.
@@ -474,7 +449,7 @@ func (s *Server) UploadTemplate(ctx context.Context, r api.UploadTemplateRequest
 	if err != nil {
 		return nil, err
 	}
-	t, err := s.Rooms.AddTemplate(ctx, account(ctx), f.FileName(), kind, content)
+	t, err := s.Rooms.AddTemplate(about(ctx, nil), account(ctx), f.FileName(), kind, content)
 	if err != nil {
 		return nil, err
 	}

@@ -11,6 +11,7 @@ import (
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/schoolbook"
+	"jollysatchel/internal/store"
 	"jollysatchel/internal/tables"
 	"jollysatchel/internal/web/api"
 )
@@ -44,6 +45,8 @@ var sentences = map[string]string{
 	"missing":       "Something is missing here.",
 	"packed-first":  "Pack the room first.",
 	"nothing-to-do": "There is nothing to do.",
+	"changed":       "Somebody changed this meanwhile. Nothing of yours was kept here; look at what there is now.",
+	"key-used":      "This key was used for something else.",
 }
 
 // refuse answers with the Problem that err is. What it hides it doesn't name.
@@ -67,6 +70,7 @@ func (s *Server) refuse(c *gin.Context, err error) {
 
 func problem(err error) (int, api.Problem) {
 	var invalid *classroom.Invalid
+	var changed *classroom.Changed
 	var table *tables.Error
 	var fast *cupboard.TooFast
 	var large *http.MaxBytesError
@@ -78,6 +82,10 @@ func problem(err error) (int, api.Problem) {
 			p.Args = &invalid.Args
 		}
 		return http.StatusUnprocessableEntity, p
+	case errors.As(err, &changed):
+		return http.StatusConflict, api.Problem{Code: "changed", Field: &changed.Field, Args: &map[string]string{"yours": changed.Yours, "theirs": changed.Theirs, "row": changed.Row}}
+	case errors.Is(err, store.ErrKey):
+		return http.StatusConflict, api.Problem{Code: "key-used"}
 	case errors.As(err, &table):
 		field := "list"
 		return http.StatusUnprocessableEntity, api.Problem{Code: table.Code, Field: &field, Message: table.Error()}

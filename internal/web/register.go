@@ -27,11 +27,7 @@ func (s *Server) GetRegister(ctx context.Context, r api.GetRegisterRequestObject
 	if c.GetHeader("If-None-Match") == tag {
 		return api.GetRegister304Response{}, nil
 	}
-	cl, err := s.class(ctx)
-	if err != nil {
-		return nil, err
-	}
-	reg, err := s.Rooms.Register(ctx, cl)
+	reg, err := s.Rooms.Register(ctx, r.ClassId)
 	if err != nil {
 		return nil, err
 	}
@@ -42,7 +38,7 @@ func registerView(reg classroom.Register) api.Register {
 	cl := reg.Class
 	out := api.Register{Revision: cl.Revision, Students: []api.RegisterStudent{}, Columns: []api.RegisterColumn{}, Week: [][]int{}, Days: []string{}, Changed: []int64{}, Missing: reg.Missing, Stuck: []api.StuckNote{}}
 	for i, st := range cl.Students {
-		out.Students = append(out.Students, api.RegisterStudent{Row: st.ID, Name: st.Name(), Family: st.Family, Given: st.Given, Period: st.Period, Level: st.Level, Team: st.Team})
+		out.Students = append(out.Students, api.RegisterStudent{Row: st.ID, Name: st.CallName(), Family: st.Family, Given: st.Given, Period: st.Period, Level: st.Level, Team: st.Team})
 		out.Changed = append(out.Changed, unix(reg.Changed[i]))
 	}
 	if len(reg.Week) > 0 {
@@ -62,7 +58,7 @@ func registerView(reg classroom.Register) api.Register {
 			v.Changed = append(v.Changed, unix(cell.Changed))
 			if n == 0 {
 				v.Inside = append(v.Inside, cell.Inside)
-				if cell.Entry != nil && cell.Entry.SharedAt.Valid {
+				if cell.Shared {
 					out.Sentence.Shared++
 				}
 			}
@@ -70,7 +66,7 @@ func registerView(reg classroom.Register) api.Register {
 				out.Sentence.Stuck++
 				if st := cl.Students[i]; !told[st.ID] && cell.Reason != nil {
 					told[st.ID] = true
-					out.Stuck = append(out.Stuck, api.StuckNote{Row: st.ID, Student: st.Name(), Reason: reasonOf(*cell.Reason)})
+					out.Stuck = append(out.Stuck, api.StuckNote{Row: st.ID, Student: st.CallName(), Reason: reasonOf(*cell.Reason)})
 				}
 			}
 		}
@@ -78,6 +74,15 @@ func registerView(reg classroom.Register) api.Register {
 	}
 	out.Sentence.Students = len(cl.Students)
 	return out
+}
+
+// moment is a time that may be none.
+func moment(t time.Time) *time.Time {
+	if t.IsZero() {
+		return nil
+	}
+	u := t.UTC()
+	return &u
 }
 
 func unix(t time.Time) int64 {
@@ -89,19 +94,11 @@ func unix(t time.Time) int64 {
 
 // GetDesk implements the route of that name.
 func (s *Server) GetDesk(ctx context.Context, r api.GetDeskRequestObject) (api.GetDeskResponseObject, error) {
-	cl, err := s.class(ctx)
+	cl, st, things, err := s.Rooms.Desk(ctx, r.ClassId, r.RowId)
 	if err != nil {
 		return nil, err
 	}
-	st, ok := cl.Student(r.RowId)
-	if !ok {
-		return nil, classroom.ErrNotFound
-	}
-	things, err := s.Rooms.Desk(ctx, cl, st)
-	if err != nil {
-		return nil, err
-	}
-	out := api.GetDesk200JSONResponse{Row: st.ID, Name: st.Name(), Address: st.Address, Number: st.Number, Period: st.Period, Level: st.Level, Team: st.Team, Things: []api.DeskThing{}, Problem: reasonPtr(st.Problem())}
+	out := api.GetDesk200JSONResponse{Row: st.ID, Name: st.CallName(), Address: st.Address, Number: st.Number, Period: st.Period, Level: st.Level, Team: st.Team, Things: []api.DeskThing{}, Problem: reasonPtr(st.Problem)}
 	for _, t := range things {
 		v, err := s.deskThing(ctx, cl, t)
 		if err != nil {
@@ -128,7 +125,7 @@ func (s *Server) deskThing(ctx context.Context, cl classroom.Class, t classroom.
 		return v, nil
 	}
 	made := e.MadeAt.UTC()
-	v.Thing, v.Link, v.Name, v.MadeAt, v.SharedAt = e.Thing, e.Link, e.Name, &made, at(e.SharedAt)
+	v.Thing, v.Link, v.Name, v.MadeAt, v.SharedAt = e.Thing, e.Link, e.Name, &made, moment(e.SharedAt)
 	if !t.OpenedAt.IsZero() {
 		opened := t.OpenedAt.UTC()
 		v.OpenedAt = &opened

@@ -11,10 +11,10 @@ import (
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/choosing"
 	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/core/teams"
 	"jollysatchel/internal/schoolbook"
-	"jollysatchel/internal/store"
 	"jollysatchel/internal/tables"
 	"jollysatchel/internal/web/api"
 )
@@ -25,7 +25,7 @@ func (s *Server) GetRoster(ctx context.Context, _ api.GetRosterRequestObject) (a
 	if err != nil {
 		return nil, err
 	}
-	also, err := s.Rooms.Store.OtherClasses(ctx, c.ID)
+	others, err := s.Rooms.Store.Others(ctx, c.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -33,44 +33,61 @@ func (s *Server) GetRoster(ctx context.Context, _ api.GetRosterRequestObject) (a
 	if err != nil {
 		return nil, err
 	}
-	all, err := s.Rooms.Store.AllMembers(ctx, c.ID)
-	if err != nil {
-		return nil, err
-	}
 	out := api.GetRoster200JSONResponse{}
 	for _, st := range c.Students {
 		row := rosterRow(st)
-		row.Also = append(row.Also, also[st.PersonID]...)
+		for _, o := range others[st.Account] {
+			row.Also = append(row.Also, o.Code)
+			st.Remarks = append(st.Remarks, roster.ClassRemarks(st.Record, o.Record, o.Code)...)
+		}
 		for _, h := range handouts {
 			if h.Settings.V.Out[st.ID] == handout.SitsOut {
 				row.SitsOut = append(row.SitsOut, h.Title)
 			}
 		}
-		if p := st.Problem(); p != nil {
-			reason := reasonOf(*p)
-			row.Problem = &reason
+		for _, r := range st.Remarks {
+			if !slices.ContainsFunc(row.Remarks, func(x api.Remark) bool { return x.Field == string(r.Field) && x.Value == r.Value }) {
+				row.Remarks = append(row.Remarks, api.Remark{Code: r.Code, Args: r.Args, Field: string(r.Field), Value: r.Value})
+			}
 		}
+		row.Problem = reasonPtr(st.Problem)
 		out = append(out, row)
 	}
-	for _, m := range all {
-		if m.LeftAt.Valid {
-			row := rosterRow(classroom.Student{Member: m})
-			row.Left = m.LeftAt.Time.UnixMilli()
-			out = append(out, row)
-		}
+	for _, st := range c.Left {
+		row := rosterRow(st)
+		row.Left = st.LeftAt.UnixMilli()
+		out = append(out, row)
 	}
 	return out, nil
 }
 
 func rosterRow(st classroom.Student) api.RosterRow {
 	row := api.RosterRow{
-		Row: st.ID, Name: st.Name(), SortName: st.SortName(), Given: st.Given, Family: st.Family, Preferred: st.Preferred, Number: st.Number, Address: st.Address,
-		Period: st.Period, Level: st.Level, Team: st.Team, Extra: st.Extra.V, Also: []string{}, SitsOut: []string{},
+		Row: st.ID, Name: st.CallName(), SortName: st.SortName(), Given: st.Given, Family: st.Family, Preferred: st.Preferred, Number: st.Number, Address: st.Address,
+		Period: st.Period, Level: st.Level, Team: st.Team, Extra: st.Extra, Also: []string{}, SitsOut: []string{}, Remarks: []api.Remark{}, Relink: st.Relink != "",
 	}
 	if row.Extra == nil {
 		row.Extra = map[string]string{}
 	}
 	return row
+}
+
+// ConfirmAccount implements the route of that name.
+func (s *Server) ConfirmAccount(ctx context.Context, r api.ConfirmAccountRequestObject) (api.ConfirmAccountResponseObject, error) {
+	batch, err := s.Rooms.ConfirmAccount(ctx, account(ctx), r.ClassId, r.RowId)
+	if err != nil {
+		return nil, err
+	}
+	return api.ConfirmAccount200JSONResponse{Batch: batch}, nil
+}
+
+// RenameTeam implements the route of that name.
+func (s *Server) RenameTeam(ctx context.Context, r api.RenameTeamRequestObject) (api.RenameTeamResponseObject, error) {
+	batch, err := s.Rooms.RenameTeam(ctx, account(ctx), r.ClassId, r.TeamId, r.Body.Name)
+	if err != nil {
+		return nil, err
+	}
+	return api.RenameTeam200JSONResponse{Batch: batch}, nil
 }
 
 // SetAddress implements the route of that name.
@@ -83,9 +100,9 @@ func (s *Server) SetAddress(ctx context.Context, r api.SetAddressRequestObject) 
 
 // AddStudents implements the route of that name.
 func (s *Server) AddStudents(ctx context.Context, r api.AddStudentsRequestObject) (api.AddStudentsResponseObject, error) {
-	var students []roster.Student
+	var students []record.Record
 	for _, b := range r.Body.Students {
-		students = append(students, roster.Student{
+		students = append(students, record.Record{
 			Given: deref(b.Given), Family: deref(b.Family), Preferred: deref(b.Preferred), Address: deref(b.Address), Number: deref(b.Number),
 			Period: deref(b.Period), Level: deref(b.Level), Team: deref(b.Team), Extra: map[string]string{},
 		})
@@ -101,7 +118,7 @@ func (s *Server) AddStudents(ctx context.Context, r api.AddStudentsRequestObject
 func (s *Server) EditRoster(ctx context.Context, r api.EditRosterRequestObject) (api.EditRosterResponseObject, error) {
 	var edits []classroom.CellEdit
 	for _, e := range r.Body.Edits {
-		edits = append(edits, classroom.CellEdit{Row: e.Row, Field: e.Field, Value: e.Value})
+		edits = append(edits, classroom.CellEdit{Row: e.Row, Field: record.Field(e.Field), Value: e.Value, Was: &e.Was})
 	}
 	batch, err := s.Rooms.EditRoster(ctx, account(ctx), r.ClassId, edits)
 	if err != nil {
@@ -201,8 +218,8 @@ func (s *Server) RosterHistory(ctx context.Context, r api.RosterHistoryRequestOb
 	out := api.RosterHistory200JSONResponse{}
 	for _, e := range entries {
 		item := api.HistoryItem{
-			Batch: e.Batch, At: e.At.UnixMilli(), By: names[e.Account], Kind: e.Kind, Source: e.Source, Changes: []api.HistoryChange{}, Undone: e.UndoneAt.Valid,
-			Undoable: !e.UndoneAt.Valid && e.Kind != "undone", More: max(0, len(e.Changes.V)-shown),
+			Batch: e.Batch, At: e.At.UnixMilli(), By: names[e.Account], Kind: e.Kind, Source: e.Source, Changes: []api.HistoryChange{}, Undone: e.UndoneAt != nil,
+			Undoable: e.UndoneAt == nil && e.Kind != "undone" && e.Kind != "relinked", More: max(0, len(e.Changes.V)-shown),
 		}
 		for _, ch := range e.Changes.V[:min(shown, len(e.Changes.V))] {
 			item.Changes = append(item.Changes, historyChange(ch))
@@ -212,37 +229,17 @@ func (s *Server) RosterHistory(ctx context.Context, r api.RosterHistoryRequestOb
 	return out, nil
 }
 
-func historyChange(ch store.RowChange) api.HistoryChange {
-	v := api.HistoryChange{Fields: []api.FieldChange{}}
+func historyChange(ch roster.RowChange) api.HistoryChange {
+	v := api.HistoryChange{What: api.HistoryChangeWhat(ch.What()), Fields: []api.FieldChange{}}
 	state := ch.After
-	switch {
-	case ch.Before == nil:
-		v.What = "added"
-	case ch.After == nil:
-		v.What, state = "removed", ch.Before
-	case ch.Before.Left == nil && ch.After.Left != nil:
-		v.What = "left"
-	case ch.Before.Left != nil && ch.After.Left == nil:
-		v.What = "returned"
-	default:
-		v.What = "changed"
+	if state == nil {
+		state = ch.Before
 	}
-	v.Name = strings.TrimSpace(state.Given + " " + state.Family)
-	if ch.Before != nil && ch.After != nil {
-		for _, f := range fieldsOf(*ch.Before, *ch.After) {
-			v.Fields = append(v.Fields, api.FieldChange{Field: f.Field, From: f.From, To: f.To})
-		}
+	v.Name = state.Name()
+	for _, f := range ch.Fields() {
+		v.Fields = append(v.Fields, api.FieldChange{Field: string(f.Field), From: f.From, To: f.To})
 	}
 	return v
-}
-
-// fieldsOf lists what differs between two states of a row.
-func fieldsOf(a, b store.RowState) []roster.FieldChange {
-	asStudent := func(s store.RowState) roster.Student {
-		return roster.Student{Given: s.Given, Family: s.Family, Preferred: s.Preferred, Address: s.Address, Number: s.Number, Period: s.Period, Level: s.Level, Team: s.Team, Extra: s.Extra}
-	}
-	said := roster.CompareOptions{Said: map[int]int{0: 0}}
-	return roster.Compare([]roster.Known{{Student: asStudent(a)}}, []roster.Student{asStudent(b)}, said)[0].Fields
 }
 
 // UndoRoster implements the route of that name.
@@ -259,8 +256,7 @@ func (s *Server) ListBefore(ctx context.Context, r api.ListBeforeRequestObject) 
 	if err != nil {
 		return nil, err
 	}
-	out, err := s.draftView(ctx, d)
-	return api.ListBefore200JSONResponse(out), err
+	return api.ListBefore200JSONResponse(draftView(d)), nil
 }
 
 // Choose implements the route of that name.
@@ -278,7 +274,7 @@ func (s *Server) Choose(ctx context.Context, r api.ChooseRequestObject) (api.Cho
 	}
 	out := api.Choose200JSONResponse{}
 	for _, c := range chosen {
-		out = append(out, api.Chosen{ClassId: c.Class.ID, Code: c.Class.Code, Row: c.Row, Name: c.Student.Name(), SortName: c.Student.SortName(), Given: c.Student.Given, Family: c.Student.Family, Preferred: c.Student.Preferred, Number: c.Student.Number, Address: c.Student.Address, In: c.In, Reason: string(c.Reason), Failed: c.Failed})
+		out = append(out, api.Chosen{ClassId: c.Class.ID, Code: c.Class.Code, Row: c.Row, Name: c.Student.CallName(), SortName: c.Student.SortName(), Given: c.Student.Given, Family: c.Student.Family, Preferred: c.Student.Preferred, Number: c.Student.Number, Address: c.Student.Address, In: c.In, Reason: string(c.Reason), Failed: c.Failed})
 	}
 	return out, nil
 }
@@ -286,7 +282,7 @@ func (s *Server) Choose(ctx context.Context, r api.ChooseRequestObject) (api.Cho
 func choiceOf(c api.Choice) choosing.Choice {
 	out := choosing.Choice{Any: c.Any, Ticked: c.Ticked, Conditions: []choosing.Condition{}}
 	for _, x := range c.Conditions {
-		out.Conditions = append(out.Conditions, choosing.Condition{Column: x.Column, Test: choosing.Test(x.Test), Values: x.Values})
+		out.Conditions = append(out.Conditions, choosing.Condition{Column: record.Field(x.Column), Test: choosing.Test(x.Test), Values: x.Values})
 	}
 	return out
 }
@@ -297,7 +293,7 @@ func choiceView(c choosing.Choice) api.Choice {
 		out.Ticked = map[string]bool{}
 	}
 	for _, x := range c.Conditions {
-		v := api.Condition{Column: x.Column, Test: api.ConditionTest(x.Test), Values: x.Values}
+		v := api.Condition{Column: string(x.Column), Test: api.ConditionTest(x.Test), Values: x.Values}
 		if v.Values == nil {
 			v.Values = []string{}
 		}
@@ -346,10 +342,6 @@ func (s *Server) MakePractice(ctx context.Context, _ api.MakePracticeRequestObje
 }
 
 // ClearPractice implements the route of that name.
-func (s *Server) ClearPractice(ctx context.Context, _ api.ClearPracticeRequestObject) (api.ClearPracticeResponseObject, error) {
-	c, err := s.class(ctx)
-	if err != nil {
-		return nil, err
-	}
-	return api.ClearPractice204Response{}, s.Rooms.ClearPractice(ctx, c)
+func (s *Server) ClearPractice(ctx context.Context, r api.ClearPracticeRequestObject) (api.ClearPracticeResponseObject, error) {
+	return api.ClearPractice204Response{}, s.Rooms.ClearPractice(ctx, account(ctx), r.ClassId)
 }

@@ -17,6 +17,8 @@ import (
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/store"
 	"jollysatchel/internal/web"
 )
@@ -50,6 +52,9 @@ func open(t *testing.T) *school {
 	if _, err := a.Rooms.CreateClass(ctx, "stranger", "8A", "Boat Workshop 8A", ""); err != nil {
 		t.Fatal(err)
 	}
+	if _, err := a.Rooms.EditRoster(ctx, "oduya", s.class.ID, []classroom.CellEdit{{Row: s.row("s1"), Field: record.Team, Value: "Gull"}}); err != nil {
+		t.Fatal(err)
+	}
 	s.class = apptest.Load(t, a, s.class.ID)
 	s.handout = apptest.Handout(t, a, s.class, "# Log\n")
 	s.run = apptest.Pack(t, a, s.class, &s.handout)
@@ -58,11 +63,11 @@ func open(t *testing.T) *school {
 		t.Fatal(err)
 	}
 	for _, e := range ledger {
-		if mine, _ := s.class.Student(s.row("s0")); e.PersonID.String == mine.PersonID {
-			switch e.Purpose {
-			case "copy":
+		if e.Key.Whom.Row == s.row("s0") {
+			switch e.Key.What.Purpose {
+			case packing.Copy:
 				s.copy = e
-			case "satchel":
+			case packing.Satchel:
 				s.satchel = e
 			}
 		}
@@ -77,7 +82,7 @@ func open(t *testing.T) *school {
 
 func (s *school) row(account string) string {
 	for _, st := range s.class.Students {
-		if st.Account.String == account {
+		if st.Account == account {
 			return st.ID
 		}
 	}
@@ -157,9 +162,12 @@ var routes = []struct{ method, path, body, want string }{
 	{"GET", "/api/classes", ``, "1+++++444"},
 	{"POST", "/api/classes", `{"name":"Weather Station Club"}`, "1+++++444"},
 	{"GET", "/api/classes/{class}", ``, "1++++4444"},
+	{"DELETE", "/api/classes/{class}", ``, "14+444444"},
+	{"PATCH", "/api/classes/{class}/teams/{team}", `{"name":"Gull"}`, "14++44444"},
+	{"POST", "/api/classes/{class}/roster/{row}/confirm", ``, "14++44444"},
 	{"GET", "/api/classes/{class}/roster", ``, "1++++4444"},
 	{"POST", "/api/classes/{class}/roster", `{"students":[{"family":"Dube"}]}`, "14++44444"},
-	{"PATCH", "/api/classes/{class}/roster", `{"edits":[{"row":"{row}","field":"level","value":"B"}]}`, "14++44444"},
+	{"PATCH", "/api/classes/{class}/roster", `{"edits":[{"row":"{row}","field":"level","value":"B","was":""}]}`, "14++44444"},
 	{"POST", "/api/classes/{class}/roster/left", `{"rows":["{row}"],"left":false}`, "14++44444"},
 	{"POST", "/api/classes/{class}/roster/teams", `{"teams":2,"seed":1,"rows":[],"apart":[]}`, "14+++4444"},
 	{"GET", "/api/classes/{class}/roster/export/csv", ``, "1++++4444"},
@@ -177,18 +185,18 @@ var routes = []struct{ method, path, body, want string }{
 	{"POST", "/api/classes/{class}/draft", `{"text":"Surname,Email\nDube,n@kestrelquay.example"}`, "14++44444"},
 	{"POST", "/api/classes/{class}/draft/file", "file", "14++44444"},
 	{"GET", "/api/classes/{class}/draft", ``, "14++44444"},
-	{"PATCH", "/api/classes/{class}/draft", `{"changes":[]}`, "14++44444"},
-	{"POST", "/api/classes/{class}/draft/accept", ``, "14+444444"}, // once accepted it is gone
-	{"DELETE", "/api/classes/{class}/draft", ``, "14++44444"},
+	{"PATCH", "/api/classes/{class}/draft", `{"draft":"{list}","changes":[]}`, "14++44444"},
+	{"POST", "/api/classes/{class}/draft/accept", `{looked}`, "14++44444"},
+	{"DELETE", "/api/classes/{class}/draft?id={list}&revision=1", ``, "14++44444"},
 	{"GET", "/api/classes/{class}/room", ``, "14+++4444"},
 	{"PATCH", "/api/classes/{class}/room", `{}`, "14++44444"},
-	{"POST", "/api/classes/{class}/room/pack", `{}`, "14++44444"},
+	{"POST", "/api/classes/{class}/room/pack", `{"seen":"x"}`, "14++44444"},
 	{"GET", "/api/classes/{class}/handouts", ``, "14+++4444"},
 	{"POST", "/api/classes/{class}/handouts", `{}`, "14++44444"},
 	{"GET", "/api/classes/{class}/handouts/{handout}", ``, "14+++4444"},
-	{"PATCH", "/api/classes/{class}/handouts/{handout}", `{}`, "14++44444"},
+	{"PATCH", "/api/classes/{class}/handouts/{handout}", `{"to":{},"was":{}}`, "14++44444"},
 	{"DELETE", "/api/classes/{class}/handouts/{draft}", ``, "14++44444"},
-	{"POST", "/api/classes/{class}/handouts/{handout}/pack", `{}`, "14++44444"},
+	{"POST", "/api/classes/{class}/handouts/{handout}/pack", `{"seen":"x"}`, "14++44444"},
 	{"POST", "/api/classes/{class}/top-up", ``, "14++44444"},
 	{"GET", "/api/classes/{class}/students/{row}", ``, "14+++4444"},
 	{"GET", "/api/classes/{class}/runs", ``, "14+++4444"},
@@ -223,10 +231,10 @@ func TestEveryRouteAsEveryRole(t *testing.T) {
 		bare, _, _ := strings.Cut(r.path, "?")
 		asked[r.method+" "+bare] = true
 		for i, who := range asking {
-			path := s.fill(r.path)
-			if strings.HasSuffix(r.path, "/draft/accept") && who == "oduya" {
-				s.call(clients[who], "POST", s.fill("/api/classes/{class}/draft"), `{"text":"Surname,First,Email\nFamily0,Given0,s0@kestrelquay.example"}`)
+			if strings.Contains(r.path, "/draft") && r.method != "GET" { // each finds a list waiting
+				s.call(clients["oduya"], "POST", s.fill("/api/classes/{class}/draft"), `{"text":"Surname,First,Email\nFamily0,Given0,s0@kestrelquay.example"}`)
 			}
+			path := s.fill(r.path)
 			client := clients[who]
 			if r.method == "DELETE" && r.path == "/api/session" {
 				client = s.as("") // signing the others out would end this test
@@ -258,7 +266,7 @@ func TestEveryRouteAsEveryRole(t *testing.T) {
 func (s *school) fill(path string) string {
 	draft := ""
 	if strings.Contains(path, "{draft}") {
-		h, err := s.app.Rooms.NewHandout(context.Background(), s.class, nil)
+		h, err := s.app.Rooms.NewHandout(context.Background(), "oduya", s.class.ID, "")
 		if err != nil {
 			s.t.Fatal(err)
 		}
@@ -272,12 +280,26 @@ func (s *school) fill(path string) string {
 		}
 		batch = history[0].Batch
 	}
-	return strings.NewReplacer("{batch}", batch, "{class}", s.class.ID, "{row}", s.row("s0"), "{handout}", s.handout.ID, "{draft}", draft, "{run}", s.run.ID, "{copy}", s.copy.Thing, "{satchel}", s.satchel.Thing, "{link}", s.copy.Link).Replace(path)
+	team := ""
+	if teams, err := s.app.Rooms.Teams(context.Background(), s.class.ID); err == nil && len(teams) > 0 {
+		team = teams[0].ID
+	}
+	list, looked := s.looked()
+	return strings.NewReplacer("{team}", team, "{list}", list, "{looked}", looked, "{batch}", batch, "{class}", s.class.ID, "{row}", s.row("s0"), "{handout}", s.handout.ID, "{draft}", draft, "{run}", s.run.ID, "{copy}", s.copy.Thing, "{satchel}", s.satchel.Thing, "{link}", s.copy.Link).Replace(path)
+}
+
+// looked is the list that waits in the class: its id, and what names it as it is.
+func (s *school) looked() (id, body string) {
+	d, err := s.app.Rooms.Draft(context.Background(), "oduya", s.class.ID)
+	if err != nil {
+		return "0198a0c0-0000-7000-8000-000000000000", `{"id":"","revision":0,"looked":""}`
+	}
+	return d.ID, fmt.Sprintf(`{"id":%q,"revision":%d,"looked":%q}`, d.ID, d.Revision, d.Looked)
 }
 
 // unfill brings a registered route to the names of the table.
 func (s *school) unfill(route string) string {
-	r := strings.NewReplacer(":batch", "{batch}", ":format", "csv", ":classId", "{class}", ":rowId", "{row}", ":handoutId", "{handout}", ":runId", "{run}", ":seq", "1", ":link", "{link}").Replace(route)
+	r := strings.NewReplacer(":batch", "{batch}", ":teamId", "{team}", ":format", "csv", ":classId", "{class}", ":rowId", "{row}", ":handoutId", "{handout}", ":runId", "{run}", ":seq", "1", ":link", "{link}").Replace(route)
 	if strings.HasPrefix(r, "DELETE") {
 		r = strings.Replace(r, "{handout}", "{draft}", 1)
 	}
@@ -386,11 +408,11 @@ func TestBadLists(t *testing.T) {
 	if status, _ := s.call(c, "POST", url, `{"text":"Surname,First\nDube,Nokuthula"}`); status != 200 {
 		t.Fatal("a list without addresses can't be looked at")
 	}
-	if status, answer := s.call(c, "POST", url+"/accept", ""); status != 422 || !strings.Contains(answer, "no-address-column") {
+	if status, answer := s.call(c, "POST", url+"/accept", s.fill("{looked}")); status != 422 || !strings.Contains(answer, "no-address-column") {
 		t.Errorf("%d %s", status, answer)
 	}
-	s.call(c, "PATCH", url, `{"changes":[{"without":true}]}`)
-	if status, answer := s.call(c, "POST", url+"/accept", ""); status != 200 {
+	s.call(c, "PATCH", url, s.fill(`{"draft":"{list}","changes":[{"without":true}]}`))
+	if status, answer := s.call(c, "POST", url+"/accept", s.fill("{looked}")); status != 200 {
 		t.Errorf("%d %s", status, answer)
 	}
 }
@@ -414,6 +436,9 @@ func TestWritingMeanwhile(t *testing.T) {
 	}
 	if st, m := put(student, "# Log\n\none", 1, "first-write"); st != 200 || m["version"] != 2.0 {
 		t.Errorf("sent again after a lost answer: %d %v", st, m)
+	}
+	if st, m := put(student, "# Log\n\nsomething else", 1, "first-write"); st != 409 || m["code"] != "key-used" {
+		t.Errorf("another text under a key: %d %v", st, m)
 	}
 	if st, m := put(teacher, "# Log\n\ntwo", 1, "second-write"); st != 409 || m["theirs"] != "# Log\n\none" || m["version"] != 2.0 || m["by"] != "Given0 Family0" {
 		t.Errorf("%d %v", st, m)

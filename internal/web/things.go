@@ -14,6 +14,7 @@ import (
 
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/progress"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/document"
@@ -118,13 +119,13 @@ func (s *Server) thingView(ctx context.Context, t cupboard.Thing) (api.Thing, er
 	if !ok {
 		return out, nil
 	}
-	class, err := s.Rooms.Store.Class(ctx, e.ClassID)
+	class, err := s.Rooms.Store.Class(ctx, e.Key.Class)
 	if err != nil {
 		return out, err
 	}
 	out.ClassName = class.Name
-	if e.HandoutID.Valid {
-		h, err := s.Rooms.Store.Handout(ctx, e.ClassID, e.HandoutID.String)
+	if p := e.Key.What.Purpose; p == packing.Copy || p == packing.HandoutFolder {
+		h, err := s.Rooms.Store.Handout(ctx, e.Key.Class, e.Key.What.ID)
 		if err != nil {
 			return out, err
 		}

@@ -1,6 +1,8 @@
 package web
 
 import (
+	"context"
+	"encoding/json"
 	"net/http"
 	"sync"
 	"time"
@@ -41,7 +43,7 @@ var needs = map[string]need{
 	"GetDesk": classStaff, "GetRoom": classStaff, "ListHandouts": classStaff, "GetHandout": classStaff, "ListRuns": classStaff, "GetRun": classStaff,
 	"GetDraft": classHands, "PasteDraft": classHands, "UploadDraft": classHands, "ChangeDraft": classHands, "DropDraft": classHands, "AcceptDraft": classHands,
 	"AddStudents": classHands, "EditRoster": classHands, "SetLeft": classHands, "DealTeams": classStaff, "ExportRoster": classOpen, "RosterHistory": classOpen,
-	"UndoRoster": classHands, "ListBefore": classHands, "ClearPractice": classHands,
+	"UndoRoster": classHands, "ListBefore": classHands, "ClearPractice": classHands, "RemoveClass": classHands, "RenameTeam": classHands, "ConfirmAccount": classHands,
 	"SetAddress": classHands, "ChangeRoom": classHands, "PackRoom": classHands, "CreateHandout": classHands, "ChangeHandout": classHands,
 	"DeleteHandout": classHands, "PackHandout": classHands, "TopUp": classHands, "PauseRun": classHands, "ResumeRun": classHands, "StopRun": classHands, "FixLine": classHands,
 }
@@ -51,6 +53,7 @@ const (
 	roleKey    = "role"
 	classKey   = "class"
 	mineKey    = "mine"
+	keyKey     = "key"
 )
 
 // session loads who is signed in. It doesn't wrap the answer: events need to
@@ -103,8 +106,35 @@ func (s *Server) guard(next api.StrictHandlerFunc, operation string) api.StrictH
 				return nil, err
 			}
 		}
+		if key := c.GetHeader("Idempotency-Key"); key != "" && c.Request.Method != http.MethodGet {
+			if len(key) > maxKey {
+				return nil, &classroom.Invalid{Field: "Idempotency-Key", Code: "too-long"}
+			}
+			c.Set(keyKey, key)
+			c.Request = c.Request.WithContext(classroom.Asked(c.Request.Context(), key, content(operation, request)))
+		}
 		return next(c, request)
 	}
+}
+
+// maxKey is the longest key, in bytes, that names an asking.
+const maxKey = 100
+
+// content is what a request asks for, without what can be read only once.
+func content(operation string, request any) string {
+	b, err := json.Marshal(request)
+	if err != nil {
+		return operation // a file: its route says what is in it
+	}
+	return operation + string(b)
+}
+
+// about says what a request asks for whose content can be read only once.
+func about(ctx context.Context, what any) context.Context {
+	if key := asGin(ctx).GetString(keyKey); key != "" {
+		return classroom.Asked(ctx, key, what)
+	}
+	return ctx
 }
 
 // enterClass finds what the account is in the route's class. Whoever has no

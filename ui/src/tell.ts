@@ -7,7 +7,8 @@ const { t, te } = i18n.global
 /** The words for a problem, whatever was thrown. */
 export function sentence(e: unknown): string {
   if (!(e instanceof ProblemError)) return t('problem.internal')
-  const key = `problem.${e.code}`
+  const several = e.code === 'changed' && !e.args.yours && !e.args.theirs
+  const key = several ? 'problem.changed-list' : `problem.${e.code}`
   return te(key) ? t(key, e.args) : e.sentence || t('problem.internal')
 }
 

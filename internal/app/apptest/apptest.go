@@ -16,7 +16,6 @@ import (
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/schoolbook/standin"
 	"jollysatchel/internal/store"
-	"jollysatchel/internal/tables"
 )
 
 // Password of every account.
@@ -71,6 +70,19 @@ func People(t testing.TB, a *app.App, n int) {
 	}
 }
 
+// Account enters one more student into the school book and the cupboard, with
+// the address id@kestrelquay.example.
+func Account(t testing.TB, a *app.App, id, given, family string) {
+	t.Helper()
+	acc := schoolbook.Account{ID: id, Address: id + "@kestrelquay.example", Given: given, Family: family, Role: schoolbook.Student}
+	if err := a.Book.Add(context.Background(), acc, ""); err != nil {
+		t.Fatal(err)
+	}
+	if err := a.Cup.AddPeople(context.Background(), id); err != nil {
+		t.Fatal(err)
+	}
+}
+
 // List writes the class list of students s0 to s(n-1).
 func List(n int) string {
 	var b strings.Builder
@@ -89,14 +101,11 @@ func Class(t testing.TB, a *app.App, list string) classroom.Class {
 	if err != nil {
 		t.Fatal(err)
 	}
-	book, err := tables.Read(strings.NewReader(list))
+	d, err := a.Rooms.BringDraft(ctx, "oduya", c.ID, "", strings.NewReader(list))
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Rooms.BringDraft(ctx, "oduya", c.ID, "", book); err != nil {
-		t.Fatal(err)
-	}
-	if _, err := a.Rooms.Accept(ctx, "oduya", c.ID); err != nil {
+	if _, err := a.Rooms.Accept(ctx, "oduya", c.ID, d.LookedAt()); err != nil {
 		t.Fatal(err)
 	}
 	return Load(t, a, c.ID)
@@ -120,7 +129,7 @@ func Handout(t testing.TB, a *app.App, c classroom.Class, text string) store.Han
 	if err != nil {
 		t.Fatal(err)
 	}
-	h, err := a.Rooms.NewHandout(ctx, c, &tpl)
+	h, err := a.Rooms.NewHandout(ctx, "oduya", c.ID, tpl.ID)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -130,7 +139,11 @@ func Handout(t testing.TB, a *app.App, c classroom.Class, text string) store.Han
 // Pack packs a handout, or the room where h is nil, and waits for the end.
 func Pack(t testing.TB, a *app.App, c classroom.Class, h *store.Handout) store.Run {
 	t.Helper()
-	r, err := a.Rooms.Pack(context.Background(), "oduya", c, h, classroom.Part{})
+	id := ""
+	if h != nil {
+		id = h.ID
+	}
+	r, err := a.Rooms.Pack(context.Background(), "oduya", c.ID, id, classroom.Part{})
 	if err != nil {
 		t.Fatal(err)
 	}

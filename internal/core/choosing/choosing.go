@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"jollysatchel/internal/core/naming"
+	"jollysatchel/internal/core/record"
 )
 
 // A Test compares a column with a value.
@@ -32,9 +33,9 @@ var Tests = []Test{OneOf, Is, IsNot, Contains, StartsWith, Greater, Smaller, Emp
 // A Condition is a test on one column. Values has one value, OneOf any number,
 // Empty and NotEmpty none.
 type Condition struct {
-	Column string   `json:"column"`
-	Test   Test     `json:"test"`
-	Values []string `json:"values"`
+	Column record.Field `json:"column"`
+	Test   Test         `json:"test"`
+	Values []string     `json:"values"`
 }
 
 // A Choice says who is in. The zero value is everybody.
@@ -44,12 +45,19 @@ type Choice struct {
 	Ticked     map[string]bool `json:"ticked"` // by row: true taken in by hand, false left out by hand
 }
 
-// A Student is what choosing needs to know of one. Values are by column.
+// A Student is what choosing needs to know of one.
 type Student struct {
 	Row     string
 	Left    bool
 	SitsOut bool
-	Values  map[string]string
+	Values  record.Getter
+}
+
+func (s Student) get(f record.Field) string {
+	if s.Values == nil {
+		return ""
+	}
+	return s.Values.Get(f)
 }
 
 // A Reason why a student is in or out.
@@ -112,7 +120,7 @@ func (c Choice) outcome(s Student) Outcome {
 func (c Choice) failed(s Student) int {
 	first := -1
 	for i, cond := range c.Conditions {
-		if cond.Holds(s.Values[cond.Column]) {
+		if cond.Holds(s.get(cond.Column)) {
 			if c.Any {
 				return -1
 			}
@@ -165,6 +173,31 @@ func (c Condition) Whole() bool {
 		return c.Column != "" && len(c.Values) > 0
 	}
 	return c.Column != "" && slices.Contains(Tests, c.Test) && len(c.Values) == 1 && strings.TrimSpace(c.Values[0]) != ""
+}
+
+// What a choice may hold, wherever it comes from.
+const (
+	MaxConditions = 20
+	MaxValues     = 500 // of one condition
+	maxValue      = 500 // bytes
+)
+
+// TooLong reports a condition of more, or longer, values than may be.
+func (c Condition) TooLong() bool {
+	return len(c.Values) > MaxValues || len(c.Column) > maxValue || slices.ContainsFunc(c.Values, func(v string) bool { return len(v) > maxValue })
+}
+
+// Plain is the choice without a difference between none and empty.
+func (c Choice) Plain() Choice {
+	p := Choice{Any: c.Any && len(c.Conditions) > 1, Conditions: []Condition{}, Ticked: map[string]bool{}}
+	for _, cond := range c.Conditions {
+		cond.Values = append([]string{}, cond.Values...)
+		p.Conditions = append(p.Conditions, cond)
+	}
+	for row, on := range c.Ticked {
+		p.Ticked[row] = on
+	}
+	return p
 }
 
 func equal(a, b string) bool {

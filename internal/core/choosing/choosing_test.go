@@ -5,12 +5,14 @@ import (
 	"math/rand/v2"
 	"slices"
 	"testing"
+
+	"jollysatchel/internal/core/record"
 )
 
 func ExampleChoose() {
 	class := []Student{
-		{Row: "1", Values: map[string]string{"Period": "9"}}, {Row: "2", Values: map[string]string{"Period": "19"}},
-		{Row: "3", SitsOut: true, Values: map[string]string{"Period": "9"}}, {Row: "4", Left: true},
+		{Row: "1", Values: record.Values{"Period": "9"}}, {Row: "2", Values: record.Values{"Period": "19"}},
+		{Row: "3", SitsOut: true, Values: record.Values{"Period": "9"}}, {Row: "4", Left: true},
 	}
 	for _, o := range Choose(class, Choice{Conditions: []Condition{{"Period", OneOf, []string{"9"}}}, Ticked: map[string]bool{"4": true}}) {
 		fmt.Println(o.Row, o.In, o.Reason)
@@ -59,8 +61,8 @@ func TestHolds(t *testing.T) {
 
 func TestReasonsInTurn(t *testing.T) {
 	cond := []Condition{{"Level", Is, []string{"A"}}, {"Period", Is, []string{"3"}}}
-	a3 := map[string]string{"Level": "A", "Period": "3"}
-	a4 := map[string]string{"Level": "A", "Period": "4"}
+	a3 := record.Values{"Level": "A", "Period": "3"}
+	a4 := record.Values{"Level": "A", "Period": "4"}
 	for _, c := range []struct {
 		what   string
 		s      Student
@@ -101,7 +103,7 @@ func TestChooseProperties(t *testing.T) {
 	for range 2000 {
 		var class []Student
 		for i := range r.IntN(30) {
-			class = append(class, Student{Row: fmt.Sprint(i), Left: r.IntN(9) == 0, SitsOut: r.IntN(9) == 0, Values: map[string]string{"C": values[r.IntN(len(values))]}})
+			class = append(class, Student{Row: fmt.Sprint(i), Left: r.IntN(9) == 0, SitsOut: r.IntN(9) == 0, Values: record.Values{"C": values[r.IntN(len(values))]}})
 		}
 		v := values[r.IntN(len(values))]
 		is, not := Choice{Conditions: []Condition{{"C", Is, []string{v}}}}, Choice{Conditions: []Condition{{"C", IsNot, []string{v}}}}

@@ -1,4 +1,5 @@
-// Package handout turns a handout's settings into the copies wanted.
+// Package handout turns a handout's settings into the copies wanted. Each way
+// of handing out is a file of its own.
 package handout
 
 import (
@@ -6,6 +7,7 @@ import (
 	"jollysatchel/internal/core/choosing"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/room"
 )
 
@@ -20,9 +22,10 @@ const (
 type Template struct {
 	Thing  string // id in the cupboard
 	Ending string // of its file name, such as ".md"
+	Lender string // account that may read it
 }
 
-// Settings describe one handout of the way one each.
+// Settings describe one handout.
 type Settings struct {
 	ID       string
 	Title    string
@@ -31,100 +34,45 @@ type Settings struct {
 	Pocket   string // id of the pocket the copies lie in; empty: the satchel itself
 	Level    access.Level
 	Out      map[string]string // row → SitsOut, Unticked or ByCondition
-	Packed   map[string]string // person → name the copy was packed with
-	Values   map[string]string // the handout's own columns: title, date, term, year
+	Packed   map[string]string // row → name the copy was packed with
+	Values   record.Values     // the handout's own columns: title, date, term, year
 }
 
 // UsualName is the pattern every handout starts with.
 func UsualName() naming.Pattern {
-	return naming.Pattern{{Column: naming.Period}, {Text: " "}, {Column: naming.Family}, {Text: " – "}, {Column: naming.Title}}
+	return naming.Pattern{{Column: record.Period}, {Text: " "}, {Column: record.Family}, {Text: " – "}, {Column: record.Title}}
 }
 
 // FolderKey returns the key of the handout's own folder in the drawer.
 func FolderKey(class, handout string) packing.Key {
-	return packing.MakeKey(class, []string{"handout", handout}, "", 1)
+	return packing.Key{Class: class, What: packing.What{Purpose: packing.HandoutFolder, ID: handout}}
 }
 
-// CopyKey returns the key of a person's copy.
-func CopyKey(class, handout, person string) packing.Key {
-	return packing.MakeKey(class, []string{"copy", handout, "1"}, person, 1)
+// CopyKey returns the key of the copy of one of the handout's templates.
+func CopyKey(class, handout string, slot int, whom packing.Whom) packing.Key {
+	return packing.Key{Class: class, What: packing.What{Purpose: packing.Copy, ID: handout, Slot: slot}, Whom: whom}
 }
 
-// Wanted returns everything the handout asks for: the places and satchels it
-// needs, its folder Drawer › Handouts › Title, and a copy for each student who
-// is in, with a pointer in that folder. Everybody else is among the absent,
-// with one reason. In + out = all.
-func Wanted(c room.Class, plan room.Plan, s Settings) ([]packing.Wish, []packing.Absent) {
-	wishes := room.Places(c)
+// KeysOf returns the keys under which a student can have documents of a
+// handout: what a cell of the Register is about.
+func KeysOf(class, handout string, whom packing.Whom) []packing.Key {
+	return []packing.Key{CopyKey(class, handout, 1, whom)}
+}
+
+// folders are the places a handout needs and its folder Drawer › Handouts ›
+// Title, which holds a pointer to every copy.
+func folders(c room.Class, s Settings) []packing.Wanted {
 	none := access.Rule{Grants: map[string]access.Level{}}
-	handouts := packing.MakeKey(c.ID, []string{"place", "handouts"}, "", 1)
-	folder := FolderKey(c.ID, s.ID)
-	wishes = append(wishes,
-		packing.Wish{Key: handouts, Kind: packing.Folder, Purpose: "handouts", Name: c.Names.Handouts, Parent: room.DrawerKey(c.ID), Owner: c.Owner, Rule: none},
-		packing.Wish{Key: folder, Kind: packing.Folder, Purpose: "handout", Name: naming.Safe(s.Title, ""), Parent: handouts, Owner: c.Owner, Rule: none, Handout: s.ID})
-	satchels := room.SatchelNames(c, plan)
-	names := copyNames(c, s)
-	var absent []packing.Absent
-	for i, st := range c.Students {
-		if why, out := s.Out[st.Row]; out {
-			absent = append(absent, packing.Absent{Person: st.Person, Row: st.Row, Name: names[i].Name, Reason: packing.Reason{Code: why}})
-			continue
-		}
-		wishes = append(wishes, room.Satchel(c, onlyPocket(plan, s.Pocket), st, satchels[i])...)
-		parent := room.SatchelKey(c.ID, st.Person)
-		if s.Pocket != "" {
-			parent = room.PocketKey(c.ID, st.Person, s.Pocket)
-		}
-		wishes = append(wishes, packing.Wish{
-			Key: CopyKey(c.ID, s.ID, st.Person), Kind: packing.Copy, Purpose: "copy", Person: st.Person, Row: st.Row,
-			Name: names[i].Name, Apart: names[i].By, Parent: parent, Owner: c.Owner, Rule: copyRule(c, st, s.Level),
-			Source: s.Template.Thing, Handout: s.ID, Pointer: folder, Problem: st.Problem,
-		})
-	}
-	return wishes, absent
+	return append(room.Places(c),
+		packing.Wanted{Key: c.Key(packing.Handouts), Kind: packing.Folder, Name: c.Names.Handouts, Parent: c.Key(packing.Drawer), Owner: c.Owner, Rule: none},
+		packing.Wanted{Key: FolderKey(c.ID, s.ID), Kind: packing.Folder, Name: naming.Safe(s.Title, ""), Parent: c.Key(packing.Handouts), Owner: c.Owner, Rule: none})
 }
 
-// copyRule gives the student the level. A copy in the satchel is open to
-// above, where the student can edit; one they can only read or comment must
-// stand alone, so staff are named in it.
-func copyRule(c room.Class, st room.Student, level access.Level) access.Rule {
-	r := access.Rule{Grants: map[string]access.Level{}}
-	if st.Account != "" {
-		r.Grants[st.Account] = level
-	}
-	if level < access.Edit {
-		r.StandsAlone = true
-		for _, s := range c.Staff {
-			if s.Account != c.Owner {
-				r.Grants[s.Account] = s.Level
-			}
-		}
-	}
-	return r
-}
-
-func onlyPocket(plan room.Plan, id string) room.Plan {
-	var keep []room.Pocket
-	for _, p := range plan.Pockets {
-		if p.ID == id {
-			keep = append(keep, p)
-		}
-	}
-	plan.Pockets = keep
-	return plan
-}
-
-func copyNames(c room.Class, s Settings) []naming.Name {
+// names are the copies' names in the order of the students.
+func names(c room.Class, s Settings) []naming.Name {
 	items := make([]naming.Item, len(c.Students))
 	for i, st := range c.Students {
-		v := make(map[string]string, len(st.Values)+len(s.Values))
-		for k, x := range st.Values {
-			v[k] = x
-		}
-		for k, x := range s.Values {
-			v[k] = x
-		}
-		items[i] = naming.Item{Values: v, Added: st.Added, Packed: s.Packed[st.Person]}
+		items[i] = naming.Item{Values: record.With{Own: s.Values, Rest: st.Values}, Added: st.Added, Packed: s.Packed[st.Row]}
 	}
 	return naming.TellApart(s.Name, s.Template.Ending, items, nil)
 }

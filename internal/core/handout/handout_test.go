@@ -7,6 +7,7 @@ import (
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/room"
 )
 
@@ -14,19 +15,19 @@ func class(n int) room.Class {
 	c := room.Class{ID: "c", Folder: "7B", Owner: "oduya", Names: room.English, Staff: []room.Staff{{Account: "oduya", Level: access.Edit}, {Account: "lindqvist", Level: access.Edit}}}
 	for i := range n {
 		id := fmt.Sprint("s", i)
-		c.Students = append(c.Students, room.Student{Row: "row-" + id, Person: "person-" + id, Account: id, Added: i, Values: map[string]string{naming.Period: "3", naming.Family: "Family" + id}})
+		c.Students = append(c.Students, room.Student{Row: "row-" + id, Account: id, Added: i, Values: record.Values{record.Period: "3", record.Family: "Family" + id}})
 	}
 	return c
 }
 
 func settings() Settings {
-	return Settings{ID: "h", Title: "Rock-pool field log", Template: Template{Thing: "t", Ending: ".md"}, Name: UsualName(), Level: access.Edit, Out: map[string]string{}, Values: map[string]string{naming.Title: "Rock-pool field log"}}
+	return Settings{ID: "h", Title: "Rock-pool field log", Template: Template{Thing: "t", Ending: ".md"}, Name: UsualName(), Level: access.Edit, Out: map[string]string{}, Values: record.Values{record.Title: "Rock-pool field log"}}
 }
 
-func ExampleWanted() {
-	wishes, _ := Wanted(class(1), room.Usual(), settings())
-	for _, w := range wishes[5:] {
-		fmt.Println(w.Purpose, "·", w.Name)
+func ExampleOneEach_Wanted() {
+	wanted, _ := OneEach{room.Usual(), settings()}.Wanted(class(1))
+	for _, w := range wanted[5:] {
+		fmt.Println(w.Key.What.Purpose, "·", w.Name)
 	}
 	// Output:
 	// handouts · Handouts
@@ -39,15 +40,15 @@ func ExampleWanted() {
 func TestInAndOut(t *testing.T) {
 	c, s := class(28), settings()
 	s.Out = map[string]string{"row-s3": SitsOut, "row-s7": Unticked}
-	wishes, absent := Wanted(c, room.Usual(), s)
+	wanted, absent := OneEach{room.Usual(), s}.Wanted(c)
 	copies := 0
-	for _, w := range wishes {
-		if w.Purpose == "copy" {
+	for _, w := range wanted {
+		if w.Key.What.Purpose == "copy" {
 			copies++
-			if s.Out[w.Row] != "" {
-				t.Errorf("%s is out and gets a copy", w.Row)
+			if s.Out[w.Key.Whom.Row] != "" {
+				t.Errorf("%s is out and gets a copy", w.Key.Whom.Row)
 			}
-			if w.Parent != room.SatchelKey("c", w.Person) || w.Pointer != FolderKey("c", "h") || w.Source != "t" {
+			if w.Parent != room.SatchelKey("c", w.Key.Whom.Row) || w.Pointers[0] != FolderKey("c", "h") || w.Source != "t" {
 				t.Errorf("copy %+v", w)
 			}
 		}
@@ -62,14 +63,14 @@ func TestPocket(t *testing.T) {
 	plan.Pockets = []room.Pocket{{ID: "f", Name: "Field work"}, {ID: "p", Name: "Photographs"}}
 	s := settings()
 	s.Pocket = "f"
-	wishes, _ := Wanted(class(1), plan, s)
+	wanted, _ := OneEach{plan, s}.Wanted(class(1))
 	var pockets []string
-	for _, w := range wishes {
-		switch w.Purpose {
+	for _, w := range wanted {
+		switch w.Key.What.Purpose {
 		case "pocket":
 			pockets = append(pockets, w.Name)
 		case "copy":
-			if w.Parent != room.PocketKey("c", w.Person, "f") {
+			if w.Parent != room.PocketKey("c", w.Key.Whom.Row, "f") {
 				t.Errorf("the copy lies in %s", w.Parent)
 			}
 		}
@@ -84,16 +85,8 @@ func TestLevels(t *testing.T) {
 	for _, level := range []access.Level{access.Read, access.Comment, access.Edit} {
 		s := settings()
 		s.Level = level
-		wishes, _ := Wanted(class(2), room.Usual(), s)
-		by := map[packing.Key]packing.Wish{}
-		for _, w := range wishes {
-			by[w.Key] = w
-		}
-		copy := by[CopyKey("c", "h", "person-s0")]
-		var chain []access.Thing
-		for w, more := copy, true; more; w, more = by[w.Parent] {
-			chain = append(chain, access.Thing{ID: string(w.Key), Owner: w.Owner, Folder: w.Kind == packing.Folder, Rule: w.Rule})
-		}
+		wanted, _ := OneEach{room.Usual(), s}.Wanted(class(2))
+		chain := packing.Chain(wanted, KeysOf("c", "h", packing.Whom{Row: "row-s0"})[0])
 		for who, want := range map[string]access.Level{"s0": level, "s1": access.Nothing, "oduya": access.Owner, "lindqvist": access.Edit} {
 			if got := access.Effective(who, chain).Level; got != want {
 				t.Errorf("copy to %v: %s has %v, want %v", level, who, got, want)
@@ -105,9 +98,9 @@ func TestLevels(t *testing.T) {
 func TestPackedNamesStay(t *testing.T) {
 	c, s := class(2), settings()
 	c.Students[1].Values = c.Students[0].Values
-	s.Packed = map[string]string{"person-s0": "3 Familys0 – Rock-pool field log.md"}
-	names := copyNames(c, s)
-	if names[0].Name != s.Packed["person-s0"] || names[1].By != naming.ByPeriod && names[1].By != naming.ByCounter {
-		t.Errorf("names %v", names)
+	s.Packed = map[string]string{"row-s0": "3 Familys0 – Rock-pool field log.md"}
+	given := names(c, s)
+	if given[0].Name != s.Packed["row-s0"] || given[1].By != naming.ByPeriod && given[1].By != naming.ByCounter {
+		t.Errorf("names %v", given)
 	}
 }

@@ -3,6 +3,8 @@ package naming
 import (
 	"sort"
 	"strconv"
+
+	"jollysatchel/internal/core/record"
 )
 
 // Rules by which equal names are told apart, as the teacher sees them.
@@ -14,9 +16,9 @@ const (
 
 // An Item is one name to be given under a parent.
 type Item struct {
-	Values map[string]string // columns
-	Added  int               // when the row was added: smaller is earlier
-	Packed string            // the name it already has; kept while it says what the values say
+	Values record.Getter
+	Added  int    // when the row was added: smaller is earlier
+	Packed string // the name it already has; kept while it says what the values say
 }
 
 // A Name is what TellApart gives an Item. By is empty where no mark was needed.
@@ -64,8 +66,8 @@ func TellApart(pattern Pattern, ending string, items []Item, taken []string) []N
 	for _, k := range crowded {
 		group := groups[k]
 		sort.SliceStable(group, func(a, b int) bool { return items[group[a]].Added < items[group[b]].Added })
-		if !tryColumn(pattern, ending, items, out, used, group, Number, ByNumber) &&
-			!tryColumn(pattern, ending, items, out, used, group, Period, ByPeriod) {
+		if !tryColumn(pattern, ending, items, out, used, group, record.Number, ByNumber) &&
+			!tryColumn(pattern, ending, items, out, used, group, record.Period, ByPeriod) {
 			count(pattern, ending, items, out, used, group)
 		}
 	}
@@ -74,12 +76,12 @@ func TellApart(pattern Pattern, ending string, items []Item, taken []string) []N
 
 // comesFrom reports whether a packed name is what the values give, with or
 // without a mark that told it apart.
-func comesFrom(packed string, p Pattern, ending string, values map[string]string) bool {
+func comesFrom(packed string, p Pattern, ending string, values record.Getter) bool {
 	if packed == Safe(p.Render(values), ending) {
 		return true
 	}
-	for _, column := range []string{Number, Period} {
-		if v := clean(values[column]); v != "" && packed == marked(p, ending, values, v) {
+	for _, column := range []record.Field{record.Number, record.Period} {
+		if v := clean(values.Get(column)); v != "" && packed == marked(p, ending, values, v) {
 			return true
 		}
 	}
@@ -93,11 +95,11 @@ func comesFrom(packed string, p Pattern, ending string, values map[string]string
 
 // tryColumn marks every name of group with a column's value; it changes
 // nothing and reports false unless that makes all of them new and different.
-func tryColumn(p Pattern, ending string, items []Item, out []Name, used map[string]bool, group []int, column, rule string) bool {
+func tryColumn(p Pattern, ending string, items []Item, out []Name, used map[string]bool, group []int, column record.Field, rule string) bool {
 	names := make([]string, len(group))
 	seen := map[string]bool{}
 	for n, i := range group {
-		v := clean(items[i].Values[column])
+		v := clean(items[i].Values.Get(column))
 		if v == "" {
 			return false
 		}
@@ -132,7 +134,7 @@ func count(p Pattern, ending string, items []Item, out []Name, used map[string]b
 
 // marked renders with a mark and, where the name would be cut, shortens the
 // pattern's values rather than lose the mark.
-func marked(p Pattern, ending string, values map[string]string, mark string) string {
+func marked(p Pattern, ending string, values record.Getter, mark string) string {
 	full := p.RenderMarked(values, mark)
 	if len(Safe(full, ""))+len(ending) <= MaxBytes {
 		return Safe(full, ending)

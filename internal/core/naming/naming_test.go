@@ -10,6 +10,8 @@ import (
 	"unicode/utf8"
 
 	"golang.org/x/text/unicode/norm"
+
+	"jollysatchel/internal/core/record"
 )
 
 func ExamplePattern_Render() {
@@ -17,17 +19,17 @@ func ExamplePattern_Render() {
 	if err != nil {
 		panic(err)
 	}
-	fmt.Println(p.Render(map[string]string{Period: "3", Family: "Dube", Title: "Rock-pool field log"}))
-	fmt.Println(p.Render(map[string]string{Family: "Dube", Title: "Rock-pool field log"}))
+	fmt.Println(p.Render(record.Values{record.Period: "3", record.Family: "Dube", record.Title: "Rock-pool field log"}))
+	fmt.Println(p.Render(record.Values{record.Family: "Dube", record.Title: "Rock-pool field log"}))
 	// Output:
 	// 3 Dube – Rock-pool field log
 	// Dube – Rock-pool field log
 }
 
 func TestRender(t *testing.T) {
-	all := map[string]string{Period: "3", Family: "de la Cruz", Given: "Mateo", Title: "Log", Team: "Gull", Number: "70412"}
-	without := func(cols ...string) map[string]string {
-		m := map[string]string{}
+	all := record.Values{record.Period: "3", record.Family: "de la Cruz", record.Given: "Mateo", record.Title: "Log", record.Team: "Gull", record.Number: "70412"}
+	without := func(cols ...record.Field) record.Values {
+		m := record.Values{}
 		for k, v := range all {
 			if !slices.Contains(cols, k) {
 				m[k] = v
@@ -37,25 +39,25 @@ func TestRender(t *testing.T) {
 	}
 	for _, c := range []struct {
 		pattern string
-		values  map[string]string
+		values  record.Values
 		want    string
 	}{
 		{"[Family name], [Given name] – [Title]", all, "de la Cruz, Mateo – Log"},
-		{"[Family name], [Given name] – [Title]", without(Given), "de la Cruz – Log"},
-		{"[Family name], [Given name] – [Title]", without(Family), "Mateo – Log"},
-		{"[Family name], [Given name] – [Title]", without(Title), "de la Cruz, Mateo"},
-		{"[Family name], [Given name] – [Title]", without(Family, Given), "Log"},
-		{"[Family name], [Given name] – [Title]", without(Family, Given, Title), ""},
-		{"[Period] [Family name] – [Title]", without(Family), "3 – Log"},
-		{"[Title] ([Team])", without(Team), "Log"},
-		{"[Title] ([Team]) [Period]", without(Team), "Log 3"},
+		{"[Family name], [Given name] – [Title]", without(record.Given), "de la Cruz – Log"},
+		{"[Family name], [Given name] – [Title]", without(record.Family), "Mateo – Log"},
+		{"[Family name], [Given name] – [Title]", without(record.Title), "de la Cruz, Mateo"},
+		{"[Family name], [Given name] – [Title]", without(record.Family, record.Given), "Log"},
+		{"[Family name], [Given name] – [Title]", without(record.Family, record.Given, record.Title), ""},
+		{"[Period] [Family name] – [Title]", without(record.Family), "3 – Log"},
+		{"[Title] ([Team])", without(record.Team), "Log"},
+		{"[Title] ([Team]) [Period]", without(record.Team), "Log 3"},
 		{"[Title] [[[Team]]]", all, "Log [Gull]"},
-		{"[Title] [[[Team]]]", without(Team), "Log"},
+		{"[Title] [[[Team]]]", without(record.Team), "Log"},
 		{"  [Title]   [Period]  ", all, "Log 3"},
-		{"[Title]. [Team]", map[string]string{Title: "St.", Team: ""}, "St."}, // the value's own stop stays
+		{"[Title]. [Team]", record.Values{record.Title: "St.", record.Team: ""}, "St."}, // the value's own stop stays
 		{"Unit 4: [Title]", all, "Unit 4: Log"},
-		{"[Period]|[Team]|[Title]", without(Team), "3|Log"},
-		{"[Family name]", map[string]string{Family: "van\u00a0 der  Berg"}, "van der Berg"},
+		{"[Period]|[Team]|[Title]", without(record.Team), "3|Log"},
+		{"[Family name]", record.Values{record.Family: "van\u00a0 der  Berg"}, "van der Berg"},
 	} {
 		p, err := Parse(c.pattern, nil)
 		if err != nil {
@@ -69,7 +71,7 @@ func TestRender(t *testing.T) {
 }
 
 func TestRenderMarked(t *testing.T) {
-	v := map[string]string{Period: "3", Family: "Marsh", Title: "Log"}
+	v := record.Values{record.Period: "3", record.Family: "Marsh", record.Title: "Log"}
 	for pattern, want := range map[string]string{
 		"[Period] [Family name] – [Title]": "3 Marsh 70412 – Log", // after the last person column
 		"[Title] – [Family name]":          "Log – Marsh 70412",
@@ -83,7 +85,7 @@ func TestRenderMarked(t *testing.T) {
 }
 
 func TestParse(t *testing.T) {
-	known := map[string]bool{Title: true, Period: true}
+	known := record.Vocabulary{record.Title, record.Period}
 	for _, c := range []struct {
 		in, code string
 		offset   int
@@ -101,7 +103,7 @@ func TestParse(t *testing.T) {
 		var want Pattern
 		for n := random.IntN(5); n > 0; n-- {
 			if last := len(want) - 1; random.IntN(2) == 0 || last >= 0 && want[last].Text != "" {
-				want = append(want, Part{Column: []string{Title, Period, "Boat group"}[random.IntN(3)]})
+				want = append(want, Part{Column: []record.Field{record.Title, record.Period, record.Extra("Boat group"), record.Extra("Title")}[random.IntN(4)]})
 			} else {
 				want = append(want, Part{Text: []string{" – ", "[", "]]", "a[b]c", "x"}[random.IntN(5)]})
 			}
@@ -162,7 +164,7 @@ func FuzzSafe(f *testing.F) {
 func TestTellApart(t *testing.T) {
 	p, _ := Parse("[Family name] – [Title]", nil)
 	item := func(family, number, period string, added int) Item {
-		return Item{Values: map[string]string{Family: family, Number: number, Period: period, Title: "Log"}, Added: added}
+		return Item{Values: record.Values{record.Family: family, record.Number: number, record.Period: period, record.Title: "Log"}, Added: added}
 	}
 	packed := item("Marsh", "1", "3", 1)
 	packed.Packed = "Marsh – Log.md"
@@ -175,8 +177,8 @@ func TestTellApart(t *testing.T) {
 		{"by number", []Item{item("Marsh", "1", "", 1), item("marsh", "2", "", 2)}, []Name{{"Marsh 1 – Log.md", ByNumber}, {"marsh 2 – Log.md", ByNumber}}},
 		{"by period", []Item{item("Marsh", "", "3", 1), item("Marsh", "", "5", 2)}, []Name{{"Marsh 3 – Log.md", ByPeriod}, {"Marsh 5 – Log.md", ByPeriod}}},
 		{"by counter, earliest row first", []Item{item("Marsh", "", "", 9), item("Marsh", "", "", 2)}, []Name{{"Marsh 2 – Log.md", ByCounter}, {"Marsh 1 – Log.md", ByCounter}}},
-		{"a packed name stays with its mark", []Item{{Values: map[string]string{Family: "Marsh", Title: "Log"}, Packed: "Marsh 2 – Log.md"}}, []Name{{"Marsh 2 – Log.md", ""}}},
-		{"a packed name of other values is given anew", []Item{{Values: map[string]string{Family: "Khumalo", Title: "Log"}, Packed: "Dube – Log.md"}}, []Name{{"Khumalo – Log.md", ""}}},
+		{"a packed name stays with its mark", []Item{{Values: record.Values{record.Family: "Marsh", record.Title: "Log"}, Packed: "Marsh 2 – Log.md"}}, []Name{{"Marsh 2 – Log.md", ""}}},
+		{"a packed name of other values is given anew", []Item{{Values: record.Values{record.Family: "Khumalo", record.Title: "Log"}, Packed: "Dube – Log.md"}}, []Name{{"Khumalo – Log.md", ""}}},
 		{"a packed name stays", []Item{packed, item("Marsh", "7", "", 2)}, []Name{{"Marsh – Log.md", ""}, {"Marsh 7 – Log.md", ByNumber}}},
 	} {
 		if got := TellApart(p, ".md", c.items, nil); !reflect.DeepEqual(got, c.want) {
@@ -192,9 +194,9 @@ func TestTellApartProperties(t *testing.T) {
 	for range 500 {
 		var items []Item
 		for i := range 1 + random.IntN(30) {
-			it := Item{Added: random.IntN(5), Values: map[string]string{
-				Family: []string{"Marsh", "marsh", "MARSH", "Ma\u0301rsh", "Mársh", "", long, long + "!"}[random.IntN(8)],
-				Number: []string{"", "1", "2", "3"}[random.IntN(4)], Period: []string{"", "3", "5"}[random.IntN(3)], Title: "Log",
+			it := Item{Added: random.IntN(5), Values: record.Values{
+				record.Family: []string{"Marsh", "marsh", "MARSH", "Ma\u0301rsh", "Mársh", "", long, long + "!"}[random.IntN(8)],
+				record.Number: []string{"", "1", "2", "3"}[random.IntN(4)], record.Period: []string{"", "3", "5"}[random.IntN(3)], record.Title: "Log",
 			}}
 			if random.IntN(6) == 0 {
 				// As this item was packed once, alone or told apart; never two alike.

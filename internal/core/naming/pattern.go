@@ -6,33 +6,18 @@ package naming
 import (
 	"fmt"
 	"strings"
-)
 
-// The columns every class knows. Extra columns of a class list are used under
-// their own heading.
-const (
-	Given     = "Given name"
-	Family    = "Family name"
-	Preferred = "Preferred name"
-	Number    = "Student number"
-	Class     = "Class"
-	Period    = "Period"
-	Level     = "Level"
-	Team      = "Team"
-	Title     = "Title"
-	Date      = "Date"
-	Term      = "Term"
-	Year      = "Year"
+	"jollysatchel/internal/core/record"
 )
 
 // personColumns name a person; a mark that tells two equal names apart stands
 // after the last of them.
-var personColumns = map[string]bool{Given: true, Family: true, Preferred: true, Number: true}
+var personColumns = map[record.Field]bool{record.Given: true, record.Family: true, record.Preferred: true, record.Number: true}
 
 // A Part is one piece of a Pattern: a column, or else fixed text.
 type Part struct {
-	Column string `json:"column,omitempty"`
-	Text   string `json:"text,omitempty"`
+	Column record.Field `json:"column,omitempty"`
+	Text   string       `json:"text,omitempty"`
 }
 
 // A Pattern is a list of parts, in the order they appear in the name.
@@ -51,9 +36,9 @@ func (e *SyntaxError) Error() string {
 }
 
 // Parse reads a written pattern such as "[Period] [Family name] – [Title]".
-// A doubled bracket is a literal one, read from the left. Columns not among
-// known are refused; a nil known accepts every column.
-func Parse(s string, known map[string]bool) (Pattern, error) {
+// A doubled bracket is a literal one, read from the left. Columns that can't be
+// picked are refused; where nothing is said about that, every column is taken.
+func Parse(s string, known record.Vocabulary) (Pattern, error) {
 	var p Pattern
 	var text strings.Builder
 	flush := func() {
@@ -81,11 +66,12 @@ func Parse(s string, known map[string]bool) (Pattern, error) {
 			if name == "" {
 				return nil, &SyntaxError{i, "bracket-empty", "[]"}
 			}
-			if known != nil && !known[name] {
+			column := record.Named(name)
+			if known != nil && !known.Has(column) {
 				return nil, &SyntaxError{i, "column-unknown", name}
 			}
 			flush()
-			p = append(p, Part{Column: name})
+			p = append(p, Part{Column: column})
 			i += end + 1
 		default:
 			text.WriteByte(s[i])
@@ -102,7 +88,7 @@ func (p Pattern) String() string {
 	var b strings.Builder
 	for _, part := range p {
 		if part.Column != "" {
-			b.WriteString("[" + part.Column + "]")
+			b.WriteString("[" + part.Column.Label() + "]")
 		} else {
 			b.WriteString(double.Replace(part.Text))
 		}
@@ -126,16 +112,16 @@ func (g glyph) separator() bool { return g.fixed && strings.ContainsRune(separat
 
 // Render fills the pattern's columns with values. Space is collapsed; around a
 // column without a value the separators go, as do brackets left empty.
-func (p Pattern) Render(values map[string]string) string {
+func (p Pattern) Render(values record.Getter) string {
 	return p.RenderMarked(values, "")
 }
 
 // RenderMarked renders like Render and puts mark after the last person column
 // that has a value, else at the end.
-func (p Pattern) RenderMarked(values map[string]string, mark string) string {
+func (p Pattern) RenderMarked(values record.Getter, mark string) string {
 	last := -1
 	for i, part := range p {
-		if personColumns[part.Column] && clean(values[part.Column]) != "" {
+		if personColumns[part.Column] && clean(values.Get(part.Column)) != "" {
 			last = i
 		}
 	}
@@ -147,7 +133,7 @@ func (p Pattern) RenderMarked(values map[string]string, mark string) string {
 			}
 			continue
 		}
-		v := clean(values[part.Column])
+		v := clean(values.Get(part.Column))
 		if mark != "" && i == last {
 			v += " " + mark
 		}

@@ -1,68 +1,39 @@
 // Package packing computes the packing list: what a run would do, line by
-// line, from what is wanted and what is found. It does nothing itself.
+// line, from what is wanted and what there actually is. It does nothing itself.
 package packing
 
 import (
+	"cmp"
 	"slices"
-	"strconv"
-	"strings"
 
 	"jollysatchel/internal/core/access"
 )
 
-// A Key names a step for ever: class, purpose, for whom and a generation. It
-// never holds a name, address, date or order, so it stays the same whatever
-// those become, and the cupboard can tell a step done from a step to do.
-type Key string
-
-// MakeKey builds a step's key. purpose is made of a word and ids ("satchel",
-// "pocket", pocket id; "copy", handout id, slot); whom is a person's or team's
-// id, empty for the class. Generations count from 1; only Make anew raises it.
-func MakeKey(class string, purpose []string, whom string, generation int) Key {
-	if whom == "" {
-		whom = "class"
-	}
-	return Key(class + "/" + strings.Join(purpose, ".") + "/" + whom + "/" + strconv.Itoa(generation))
-}
-
-// A Kind says what a wish makes.
+// A Kind says what is made.
 type Kind string
 
 // The kinds of things a run can make.
 const (
 	Folder Kind = "folder"
-	Copy   Kind = "copy"
+	File   Kind = "file"
 )
 
-// A Wish is one thing wanted, with everything a run needs to make it. Wishes
-// come from room and handout settings; a wish's parent stands before it.
-type Wish struct {
-	Key     Key         `json:"key"`
-	Kind    Kind        `json:"kind"`
-	Purpose string      `json:"purpose"` // class, shelf, table, drawer, cloakroom, satchel, pocket, handouts, handout, copy
-	Person  string      `json:"person"`  // for whom; empty for the class's own places
-	Row     string      `json:"row"`     // the roster row the wish comes from
-	Name    string      `json:"name"`
-	Parent  Key         `json:"parent"` // empty: at the top of the owner's things
-	Owner   string      `json:"owner"`  // account
-	Rule    access.Rule `json:"rule"`
-	Source  string      `json:"source,omitempty"` // for a copy: id of the template in the cupboard
-	Handout string      `json:"handout,omitempty"`
-	Pointer Key         `json:"pointer,omitempty"` // folder that gets a pointer to the thing
-	Apart   string      `json:"apart,omitempty"`   // rule by which an equal name was told apart
-	Problem *Reason     `json:"problem,omitempty"` // what must be fixed before this can be packed
-	Change  *Change     `json:"change,omitempty"`  // for a thing already made: what is changed about it
+// A Wanted is one thing wanted, with everything a run needs to make it. Wanted
+// things come from room and handout settings; a parent stands before what lies
+// in it.
+type Wanted struct {
+	Key      Key         `json:"key"`
+	Kind     Kind        `json:"kind"`
+	Name     string      `json:"name"`
+	Apart    string      `json:"apart,omitempty"` // rule by which an equal name was told apart
+	Parent   Key         `json:"parent"`          // no key: at the top of the owner's things
+	Owner    string      `json:"owner"`           // account
+	Rule     access.Rule `json:"rule"`
+	Source   string      `json:"source,omitempty"`   // for a file: id of the template in the cupboard
+	Lender   string      `json:"lender,omitempty"`   // account that may read the source
+	Pointers []Key       `json:"pointers,omitempty"` // folders that get a pointer to the thing
+	Problem  *Reason     `json:"problem,omitempty"`  // what must be fixed before this can be packed
 }
-
-// A Change is what a teacher asked for or accepted about a thing already made.
-type Change struct {
-	Rename string   `json:"rename,omitempty"` // its new name
-	From   string   `json:"from,omitempty"`   // its name until now
-	Take   []string `json:"take,omitempty"`   // accounts whose access is taken away
-}
-
-// ChangeKey returns the key of the step that changes the thing made for k.
-func ChangeKey(k Key) Key { return k + "#change" }
 
 // A Reason is a code with arguments; the words are the interface's.
 type Reason struct {
@@ -83,16 +54,18 @@ const (
 	Gone      State = "gone"
 )
 
-// A Found is what the ledger and the cupboard know of a key.
-type Found struct {
-	Thing   string                  `json:"thing"` // cupboard id
-	State   State                   `json:"state"`
-	Name    string                  `json:"name"`    // its present name
-	Granted map[string]access.Level `json:"granted"` // the thing's own rule as it stands
-	// What we did about it: the name we gave last, and whom we gave access.
-	Given   string                  `json:"given"`
-	Ours    map[string]access.Level `json:"ours"`
-	Pointed bool                    `json:"pointed"` // the pointer wanted is there
+// An Actual is what ledger and cupboard know of a key.
+type Actual struct {
+	Thing      string // cupboard id
+	Generation int    // of the thing made last; 0 where none was ever made
+	State      State
+	Name       string      // its present name
+	Rule       access.Rule // the thing's own rule as it stands
+	// What we did about it: the name we gave last, whom we gave which level, and
+	// the folders in which we put pointers.
+	LastName string
+	Granted  map[string]access.Level
+	Pointed  map[Key]bool
 }
 
 // A Section of the packing list.
@@ -107,27 +80,32 @@ const (
 	NeedsFixing  Section = "needs-fixing"
 )
 
-// An Act is what packing a line does.
-type Act string
-
-// The acts. Share gives access to a thing already made; Point adds a pointer;
-// Alter carries out the wish's Change.
+// Remedies for a line that needs fixing.
 const (
-	Make  Act = "make"
-	Share Act = "share"
-	Point Act = "point"
-	Alter Act = "alter"
-	None  Act = ""
+	BringBack      = "bring-back"
+	MakeAnew       = "make-anew"
+	LeaveOut       = "leave-out"
+	CorrectAddress = "correct-address"
+	ConfirmAccount = "confirm-account"
 )
+
+// A Change is what a line to change does about a thing already made.
+type Change struct {
+	Rename string       `json:"rename,omitempty"` // its new name
+	From   string       `json:"from,omitempty"`   // its name, or the row's account, until now
+	Level  access.Level `json:"level,omitempty"`  // what the step's account has from now on
+	To     string       `json:"to,omitempty"`     // account the row is linked to from now on
+}
 
 // A Line is one line of the packing list.
 type Line struct {
-	Section  Section  `json:"section"`
-	Act      Act      `json:"act"`
-	Wish     Wish     `json:"wish"`
-	Thing    string   `json:"thing,omitempty"`
-	Reason   *Reason  `json:"reason,omitempty"`
-	Remedies []string `json:"remedies,omitempty"`
+	Section  Section `json:"section"`
+	Step     StepKey `json:"step"` // Act None: nothing is done
+	Wanted   Wanted  `json:"wanted"`
+	Change   *Change `json:"change,omitempty"`
+	Thing    string  `json:"thing,omitempty"`
+	Reason   *Reason `json:"reason,omitempty"`
+	Remedies []string
 	// Ticked says, of a line to change, that it is meant to be packed unless the
 	// teacher unticks it.
 	Ticked bool `json:"ticked,omitempty"`
@@ -136,13 +114,21 @@ type Line struct {
 // An Absent is a student of the class for whom nothing is wanted, with the one
 // reason why.
 type Absent struct {
-	Person string
-	Row    string
+	Whom   Whom
 	Name   string
 	Reason Reason
 }
 
-// A List is a packing list in the order of its wishes, absentees last.
+// A Link is a row whose address belongs to another account than the one that
+// was given its things.
+type Link struct {
+	Key      Key // purpose Account
+	Name     string
+	From, To string // accounts
+}
+
+// A List is a packing list in the order of its wanted things, links first,
+// absentees last.
 type List struct {
 	Lines []Line `json:"lines"`
 }
@@ -156,100 +142,107 @@ func (l List) Counts() map[Section]int {
 	return n
 }
 
-// Compute makes the packing list: wanted − found. The same arguments give the
+// Compute makes the packing list: wanted − actual. The same arguments give the
 // same list in the same order. A line to pack never removes, replaces or lowers
 // anything; a line to change does what it says, and only when it is ticked.
-func Compute(wanted []Wish, absent []Absent, found map[Key]Found) List {
-	l := List{Lines: make([]Line, 0, len(wanted)+len(absent))}
-	blocked := map[Key]bool{} // wishes that can't be packed in this list
+func Compute(wanted []Wanted, absent []Absent, links []Link, actual map[Key]Actual) List {
+	l := List{Lines: make([]Line, 0, len(wanted)+len(absent)+len(links))}
+	for _, k := range links {
+		l.Lines = append(l.Lines, Line{
+			Section: ToChange, Step: StepKey{Key: k.Key, Act: Relink, Generation: 1}, Wanted: Wanted{Key: k.Key, Name: k.Name},
+			Change: &Change{From: k.From, To: k.To}, Reason: &Reason{Code: "relink", Args: map[string]string{}},
+		})
+	}
+	blocked := map[Key]bool{} // what can't be packed in this list
 	for _, w := range wanted {
-		line := judge(w, found[w.Key])
-		if w.Parent != "" && blocked[w.Parent] && line.Section == ToPack && line.Act == Make {
-			line = Line{Section: NeedsFixing, Wish: w, Reason: &Reason{Code: "parent-needs-fixing"}}
+		a := actual[w.Key]
+		line := judge(w, a)
+		if blocked[w.Parent] && line.Section == ToPack && line.Step.Act == Make {
+			line.Section, line.Step.Act, line.Reason = NeedsFixing, None, &Reason{Code: "parent-needs-fixing"}
+			line.Step.Generation--
 		}
-		if line.Section == NeedsFixing && found[w.Key].Thing == "" || found[w.Key].State == Gone || found[w.Key].State == InBin {
+		if line.Section == NeedsFixing && a.Thing == "" || a.State == Gone || a.State == InBin {
 			blocked[w.Key] = true
 		}
 		l.Lines = append(l.Lines, line)
-		if line, any := change(w, found[w.Key]); any {
-			l.Lines = append(l.Lines, line)
-		}
+		l.Lines = append(l.Lines, changes(w, a)...)
 	}
 	for _, a := range absent {
 		reason := a.Reason
-		l.Lines = append(l.Lines, Line{Section: LeftOut, Wish: Wish{Person: a.Person, Row: a.Row, Name: a.Name}, Reason: &reason})
+		l.Lines = append(l.Lines, Line{Section: LeftOut, Wanted: Wanted{Key: Key{Whom: a.Whom}, Name: a.Name}, Reason: &reason})
 	}
 	return l
 }
 
-func judge(w Wish, f Found) Line {
-	line := Line{Wish: w, Thing: f.Thing}
-	switch f.State {
+func judge(w Wanted, a Actual) Line {
+	line := Line{Wanted: w, Thing: a.Thing, Step: StepKey{Key: w.Key, Generation: a.Generation}}
+	switch a.State {
 	case InBin:
 		line.Section, line.Reason = NeedsFixing, &Reason{Code: "in-bin"}
-		line.Remedies = []string{"bring-back", "make-anew", "leave-out"}
+		line.Remedies = []string{BringBack, MakeAnew, LeaveOut}
 		return line
 	case Gone:
 		line.Section, line.Reason = NeedsFixing, &Reason{Code: "gone"}
-		line.Remedies = []string{"make-anew", "leave-out"}
+		line.Remedies = []string{MakeAnew, LeaveOut}
 		return line
 	}
 	switch {
-	case w.Problem != nil && (f.State == Missing || f.State == Unshared):
+	case w.Problem != nil && (a.State == Missing || a.State == Unshared):
 		line.Section, line.Reason = NeedsFixing, w.Problem
-		line.Remedies = []string{"correct-address", "leave-out"}
-	case f.State == Missing:
-		line.Section, line.Act = ToPack, Make
-	case f.State == Unshared || lacking(w.Rule.Grants, f.Granted):
-		line.Section, line.Act = ToPack, Share
-	case w.Pointer != "" && !f.Pointed:
-		line.Section, line.Act = ToPack, Point
+		line.Remedies = []string{CorrectAddress, LeaveOut}
+	case a.State == Missing:
+		line.Section, line.Step.Act = ToPack, Make
+		line.Step.Generation++
+	case a.State == Unshared || lacking(w.Rule.Grants, a.Rule.Grants):
+		line.Section, line.Step.Act = ToPack, Share
+	case unpointed(w, a):
+		line.Section, line.Step.Act = ToPack, Point
 	default:
 		line.Section = AlreadyThere
-		if f.State == Elsewhere {
+		if a.State == Elsewhere {
 			line.Reason = &Reason{Code: "moved"}
-		} else if f.Name != w.Name && f.Name != f.Given {
-			line.Reason = &Reason{Code: "renamed", Args: map[string]string{"name": f.Name}}
+		} else if a.Name != w.Name && a.Name != a.LastName {
+			line.Reason = &Reason{Code: "renamed", Args: map[string]string{"name": a.Name}}
 		}
 	}
 	return line
 }
 
-// change returns the line for what should be different about a thing that is
-// there: its name, where what it is named after has changed, and access we gave
-// to accounts that should have none now. A name that people changed is left
-// unticked, and so is what belongs to a student who must be fixed first.
-func change(w Wish, f Found) (Line, bool) {
-	if f.State != Here && f.State != Elsewhere && f.State != Unshared {
-		return Line{}, false
+// changes returns the lines for what should be different about a thing that is
+// there: its name, where what it is named after has changed; access we gave to
+// accounts that should have none now, and levels we gave that should be lower.
+// A name or level that people changed is left unticked, and so is what belongs
+// to a student who must be fixed first.
+func changes(w Wanted, a Actual) []Line {
+	if a.State != Here && a.State != Elsewhere && a.State != Unshared {
+		return nil
 	}
-	c := Change{}
-	line := Line{Section: ToChange, Act: Alter, Wish: w, Thing: f.Thing, Ticked: w.Problem == nil}
-	if f.Given != "" && w.Name != f.Given && w.Name != f.Name {
-		c.Rename, c.From = w.Name, f.Name
-		line.Reason = &Reason{Code: "rename", Args: map[string]string{"from": f.Name, "to": w.Name}}
-		line.Ticked = line.Ticked && f.Name == f.Given
+	var out []Line
+	add := func(act Act, account string, ticked bool, c Change, code string, args ...string) {
+		reason := &Reason{Code: code, Args: map[string]string{}}
+		for i := 0; i+1 < len(args); i += 2 {
+			reason.Args[args[i]] = args[i+1]
+		}
+		out = append(out, Line{
+			Section: ToChange, Step: StepKey{Key: w.Key, Act: act, Account: account, Generation: a.Generation}, Wanted: w, Change: &c, Thing: a.Thing,
+			Reason: reason, Ticked: ticked && w.Problem == nil,
+		})
 	}
-	for account := range f.Ours {
-		if _, wanted := w.Rule.Grants[account]; !wanted && f.Granted[account] > access.Nothing {
-			c.Take = append(c.Take, account)
+	if a.LastName != "" && w.Name != a.LastName && w.Name != a.Name {
+		add(Rename, "", a.Name == a.LastName, Change{Rename: w.Name, From: a.Name}, "rename", "from", a.Name, "to", w.Name)
+	}
+	for _, account := range byName(a.Granted) {
+		level, wanted := w.Rule.Grants[account]
+		has := a.Rule.Grants[account]
+		switch {
+		case has == access.Nothing || account == w.Owner:
+		case !wanted:
+			add(Take, account, true, Change{}, "take-away")
+		case has > level:
+			add(Lower, account, has == a.Granted[account], Change{Level: level}, "lower", "from", has.String(), "to", level.String())
 		}
 	}
-	if len(c.Take) > 0 {
-		slices.Sort(c.Take)
-		args := map[string]string{"count": strconv.Itoa(len(c.Take))}
-		code := "take-away"
-		if c.Rename != "" {
-			code = "rename-and-take-away"
-			args["from"], args["to"] = f.Name, w.Name
-		}
-		line.Reason = &Reason{Code: code, Args: args}
-	}
-	if line.Reason == nil {
-		return Line{}, false
-	}
-	line.Wish.Key, line.Wish.Change = ChangeKey(w.Key), &c
-	return line, true
+	return out
 }
 
 // lacking reports whether anybody has less than is wanted. More is not less:
@@ -261,4 +254,35 @@ func lacking(wanted, has map[string]access.Level) bool {
 		}
 	}
 	return false
+}
+
+func unpointed(w Wanted, a Actual) bool {
+	return slices.ContainsFunc(w.Pointers, func(folder Key) bool { return !a.Pointed[folder] })
+}
+
+func byName[V any](m map[string]V) []string {
+	keys := make([]string, 0, len(m))
+	for k := range m {
+		keys = append(keys, k)
+	}
+	slices.SortFunc(keys, cmp.Compare[string])
+	return keys
+}
+
+// Chain returns the wanted thing with a key and what it lies in, up to the top,
+// as the access rules see them: the world as it should be.
+func Chain(wanted []Wanted, key Key) []access.Thing {
+	by := make(map[Key]Wanted, len(wanted))
+	for _, w := range wanted {
+		by[w.Key] = w
+	}
+	return chain(by, key)
+}
+
+func chain(by map[Key]Wanted, key Key) []access.Thing {
+	var out []access.Thing
+	for w, ok := by[key]; ok && len(out) <= len(by); w, ok = by[w.Parent] {
+		out = append(out, access.Thing{ID: w.Key.String(), Owner: w.Owner, Folder: w.Kind == Folder, Rule: w.Rule})
+	}
+	return out
 }

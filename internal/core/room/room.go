@@ -6,6 +6,7 @@ import (
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/record"
 )
 
 // A Pocket is an inner folder that every satchel of the class has.
@@ -23,9 +24,21 @@ type Plan struct {
 // Usual is the plan every class starts with: good enough to accept as it is.
 func Usual() Plan {
 	return Plan{
-		Satchel: naming.Pattern{{Column: naming.Family}, {Text: ", "}, {Column: naming.Given}},
+		Satchel: naming.Pattern{{Column: record.Family}, {Text: ", "}, {Column: record.Given}},
 		Pockets: []Pocket{},
 	}
+}
+
+// Only returns the plan with one of its pockets, or none where id is empty.
+func (p Plan) Only(id string) Plan {
+	var keep []Pocket
+	for _, pocket := range p.Pockets {
+		if pocket.ID == id {
+			keep = append(keep, pocket)
+		}
+	}
+	p.Pockets = keep
+	return p
 }
 
 // Names of the class's own places, in the school's words.
@@ -41,15 +54,18 @@ type Staff struct {
 }
 
 // A Student is one row of the roster as the room needs it. Account is empty
-// where the school book knows no account for the address; Problem says so.
+// where the row is linked to none; Problem says why.
 type Student struct {
 	Row     string
-	Person  string
 	Account string
 	Problem *packing.Reason
-	Added   int               // order in which the rows were added
-	Packed  string            // name of the satchel as packed, if it is
-	Values  map[string]string // columns for patterns
+	Added   int           // order in which the rows were added
+	Packed  string        // name of the satchel as packed, if it is
+	Values  record.Getter // columns for patterns
+	// Relink is the account the row's address belongs to, where that is another
+	// than the one its things were given to.
+	Relink string
+	Name   string // as it is listed
 }
 
 // A Class is what room and handout need to know of a class.
@@ -62,44 +78,55 @@ type Class struct {
 	Students []Student // in roster order, left ones not among them
 }
 
-// Keys of the class's places.
-func (c Class) key(purpose ...string) packing.Key { return packing.MakeKey(c.ID, purpose, "", 1) }
-
-// ClassKey returns the key of the class's own folder.
-func ClassKey(class string) packing.Key {
-	return packing.MakeKey(class, []string{"class"}, "", 1)
+// A Subject is what a packing list is about: the room plan, or a handout of any
+// way. Everything it asks for comes with what it lies in, parents first, and
+// with everybody it is not for.
+type Subject interface {
+	Wanted(Class) ([]packing.Wanted, []packing.Absent)
 }
 
-// DrawerKey returns the key of the class's drawer.
-func DrawerKey(class string) packing.Key {
-	return packing.MakeKey(class, []string{"place", "drawer"}, "", 1)
+// Key returns the key of one of the class's own places.
+func (c Class) Key(p packing.Purpose) packing.Key {
+	return packing.Key{Class: c.ID, What: packing.What{Purpose: p}}
 }
 
-// SatchelKey returns the key of a person's satchel in a class.
-func SatchelKey(class, person string) packing.Key {
-	return packing.MakeKey(class, []string{"satchel"}, person, 1)
+// SatchelKey returns the key of a row's satchel in a class.
+func SatchelKey(class, row string) packing.Key {
+	return packing.Key{Class: class, What: packing.What{Purpose: packing.Satchel}, Whom: packing.Whom{Row: row}}
 }
 
-// PocketKey returns the key of a pocket in a person's satchel.
-func PocketKey(class, person, pocket string) packing.Key {
-	return packing.MakeKey(class, []string{"pocket", pocket}, person, 1)
+// PocketKey returns the key of a pocket in a row's satchel.
+func PocketKey(class, row, pocket string) packing.Key {
+	return packing.Key{Class: class, What: packing.What{Purpose: packing.Pocket, ID: pocket}, Whom: packing.Whom{Row: row}}
 }
 
-// Wanted returns everything the plan asks for, parents before what lies in
-// them. The class folder stands alone: staff are in its rule and students are
-// not; all below is open to above. Students reach the shelf (read), the table
-// (edit) and their own satchel (edit), and nothing else.
-func Wanted(c Class, plan Plan) []packing.Wish {
-	wishes := Places(c)
-	names := SatchelNames(c, plan)
-	for i, s := range c.Students {
-		wishes = append(wishes, Satchel(c, plan, s, names[i])...)
+// Links are the rows whose address belongs to another account than the one that
+// was given their things.
+func (c Class) Links() []packing.Link {
+	var out []packing.Link
+	for _, s := range c.Students {
+		if s.Relink != "" {
+			key := packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Account}, Whom: packing.Whom{Row: s.Row}}
+			out = append(out, packing.Link{Key: key, Name: s.Name, From: s.Account, To: s.Relink})
+		}
 	}
-	return wishes
+	return out
+}
+
+// Wanted implements Subject. The class folder stands alone: staff are in its
+// rule and students are not; all below is open to above. Students reach the
+// shelf (read), the table (edit) and their own satchel (edit), and nothing else.
+func (p Plan) Wanted(c Class) ([]packing.Wanted, []packing.Absent) {
+	wanted := Places(c)
+	names := p.SatchelNames(c)
+	for i, s := range c.Students {
+		wanted = append(wanted, p.SatchelOf(c, s, names[i])...)
+	}
+	return wanted, nil
 }
 
 // Places returns the class folder and the places in it, without the satchels.
-func Places(c Class) []packing.Wish {
+func Places(c Class) []packing.Wanted {
 	staff := map[string]access.Level{}
 	for _, s := range c.Staff {
 		if s.Account != c.Owner {
@@ -116,44 +143,43 @@ func Places(c Class) []packing.Wish {
 		return r
 	}
 	none := access.Rule{Grants: map[string]access.Level{}}
-	class := c.key("class")
-	place := func(word, name string, rule access.Rule) packing.Wish {
-		return packing.Wish{Key: c.key("place", word), Kind: packing.Folder, Purpose: word, Name: name, Parent: class, Owner: c.Owner, Rule: rule}
+	class := c.Key(packing.ClassFolder)
+	place := func(p packing.Purpose, name string, rule access.Rule) packing.Wanted {
+		return packing.Wanted{Key: c.Key(p), Kind: packing.Folder, Name: name, Parent: class, Owner: c.Owner, Rule: rule}
 	}
-	return []packing.Wish{
-		{Key: class, Kind: packing.Folder, Purpose: "class", Name: naming.Safe(c.Folder, ""), Owner: c.Owner, Rule: access.Rule{Grants: staff, StandsAlone: true}},
-		place("shelf", c.Names.Shelf, everyone(access.Read)),
-		place("table", c.Names.Table, everyone(access.Edit)),
-		place("drawer", c.Names.Drawer, none),
-		place("cloakroom", c.Names.Cloakroom, none),
+	return []packing.Wanted{
+		{Key: class, Kind: packing.Folder, Name: naming.Safe(c.Folder, ""), Owner: c.Owner, Rule: access.Rule{Grants: staff, StandsAlone: true}},
+		place(packing.Shelf, c.Names.Shelf, everyone(access.Read)),
+		place(packing.Table, c.Names.Table, everyone(access.Edit)),
+		place(packing.Drawer, c.Names.Drawer, none),
+		place(packing.Cloakroom, c.Names.Cloakroom, none),
 	}
 }
 
-// Satchel returns a student's satchel and its pockets.
-func Satchel(c Class, plan Plan, s Student, name naming.Name) []packing.Wish {
+// SatchelOf returns a student's satchel and its pockets.
+func (p Plan) SatchelOf(c Class, s Student, name naming.Name) []packing.Wanted {
 	rule := access.Rule{Grants: map[string]access.Level{}}
 	if s.Account != "" {
 		rule.Grants[s.Account] = access.Edit
 	}
-	key := SatchelKey(c.ID, s.Person)
-	wishes := []packing.Wish{{
-		Key: key, Kind: packing.Folder, Purpose: "satchel", Person: s.Person, Row: s.Row, Name: name.Name, Apart: name.By,
-		Parent: c.key("place", "cloakroom"), Owner: c.Owner, Rule: rule, Problem: s.Problem,
+	key := SatchelKey(c.ID, s.Row)
+	wanted := []packing.Wanted{{
+		Key: key, Kind: packing.Folder, Name: name.Name, Apart: name.By, Parent: c.Key(packing.Cloakroom), Owner: c.Owner, Rule: rule, Problem: s.Problem,
 	}}
-	for _, p := range plan.Pockets {
-		wishes = append(wishes, packing.Wish{
-			Key: PocketKey(c.ID, s.Person, p.ID), Kind: packing.Folder, Purpose: "pocket", Person: s.Person, Row: s.Row,
-			Name: naming.Safe(p.Name, ""), Parent: key, Owner: c.Owner, Rule: access.Rule{Grants: map[string]access.Level{}},
+	for _, pocket := range p.Pockets {
+		wanted = append(wanted, packing.Wanted{
+			Key: PocketKey(c.ID, s.Row, pocket.ID), Kind: packing.Folder, Name: naming.Safe(pocket.Name, ""), Parent: key, Owner: c.Owner,
+			Rule: access.Rule{Grants: map[string]access.Level{}},
 		})
 	}
-	return wishes
+	return wanted
 }
 
 // SatchelNames returns the satchels' names in the order of the students.
-func SatchelNames(c Class, plan Plan) []naming.Name {
+func (p Plan) SatchelNames(c Class) []naming.Name {
 	items := make([]naming.Item, len(c.Students))
 	for i, s := range c.Students {
 		items[i] = naming.Item{Values: s.Values, Added: s.Added, Packed: s.Packed}
 	}
-	return naming.TellApart(plan.Satchel, "", items, nil)
+	return naming.TellApart(p.Satchel, "", items, nil)
 }

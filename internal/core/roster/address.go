@@ -1,6 +1,7 @@
 package roster
 
 import (
+	"regexp"
 	"strings"
 	"unicode/utf8"
 )
@@ -117,9 +118,13 @@ func AddressForm(a string) string {
 	return ""
 }
 
+// atSign is how people write an @ so that no machine reads it.
+var atSign = regexp.MustCompile(`(?i)\s*[(\[{<]\s*at\s*[)\]}>]\s*`)
+
 // mendAddress offers what a malformed address was likely meant to be, or "".
 func mendAddress(a, domain string) string {
-	m := strings.Map(func(r rune) rune {
+	m := atSign.ReplaceAllString(a, "@")
+	m = strings.Map(func(r rune) rune {
 		switch r {
 		case ' ', '\t', '\u00a0', '\u200b':
 			return -1
@@ -127,7 +132,7 @@ func mendAddress(a, domain string) string {
 			return '@'
 		}
 		return r
-	}, a)
+	}, m)
 	if i := strings.LastIndexByte(m, '<'); i >= 0 {
 		m = strings.TrimSuffix(m[i+1:], ">")
 	}

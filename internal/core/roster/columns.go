@@ -1,6 +1,8 @@
 package roster
 
 import (
+	"regexp"
+	"strconv"
 	"strings"
 	"unicode"
 
@@ -206,11 +208,23 @@ func recognise(head []string, body []Row, w int, said map[int]Role) []Column {
 			role, sure = Extra, 0.5
 		}
 		cols[i].Role, cols[i].Confidence = role, sure
+		if schoolYear[Plain(cols[i].Heading)] {
+			cols[i].Note = "school-year"
+		}
 	}
 	nameByPlace(cols, shapes, said)
 	once(cols, said)
+	for i := range cols {
+		if cols[i].Heading == "" && cols[i].Role == Extra && shapes[i].filled > 0 {
+			cols[i].Heading, cols[i].Note = "Column "+strconv.Itoa(i+1), "no-heading"
+		}
+	}
 	return cols
 }
+
+// schoolYear are headings of school years and grades: how old a student is, not
+// which level of a handout is for them.
+var schoolYear = map[string]bool{"year": true, "grade": true, "year group": true, "school year": true, "jahrgang": true, "annee": true, "curso": true, "ano": true, "arskurs": true, "klassenstufe": true}
 
 // nameByPlace gives the name roles where no heading names one: a column of
 // words of two parts is a full name; two columns of single words in a list
@@ -277,6 +291,19 @@ type shape struct {
 	seen                               map[string]int
 }
 
+// told says what a value is that begins with its own role's word, or is written
+// as classes are: "Period 3", "P3", "Level B", "Team Gull", "7B". Common
+// practice, no published source.
+var told = []struct {
+	role Role
+	form *regexp.Regexp
+}{
+	{Period, regexp.MustCompile(`(?i)^(period|per\.?|hour|block|lesson)\s*[0-9]{1,2}[a-z]?$|^P[0-9]{1,2}$`)},
+	{Level, regexp.MustCompile(`(?i)^(level|tier|set|niveau|nivel)\s*([0-9]{1,2}|[a-z]|[ivx]+)$|^L[0-9]$`)},
+	{Team, regexp.MustCompile(`(?i)^(team|group|table|crew|equipo|equipe|gruppe)\s+\S+$`)},
+	{Class, regexp.MustCompile(`(?i)^(class|klasse|classe|form)\s+\S+$|^[0-9]{1,2}\s?[A-Za-z]$`)},
+}
+
 func (s *shape) see(v string) {
 	if v == "" {
 		return
@@ -324,6 +351,25 @@ func (s *shape) role() (Role, float64) {
 	case s.digits == s.filled && len(s.seen) == s.filled && len(longest(s.seen)) >= 4:
 		return Number, 0.7
 	}
+	return s.told()
+}
+
+// told is the role that most of a column's few different values name themselves.
+func (s *shape) told() (Role, float64) {
+	if len(s.seen) > 60 || len(s.seen)*2 > max(s.filled, 2) {
+		return None, 0
+	}
+	for _, t := range told {
+		n := 0
+		for v, times := range s.seen {
+			if len(v) <= 40 && t.form.MatchString(v) {
+				n += times
+			}
+		}
+		if n*10 >= s.filled*9 {
+			return t.role, 0.7
+		}
+	}
 	return None, 0
 }
 
@@ -335,4 +381,47 @@ func longest(m map[string]int) string {
 		}
 	}
 	return l
+}
+
+// Shape names what lists of one kind have in common, so that what was said about
+// the columns of one is known for the next: its headings in turn, or, of a list
+// without headings, what the values of each column look like. A list without
+// columns has no shape.
+func Shape(t Table) string {
+	r := Read(t, Options{})
+	var b strings.Builder
+	if r.HeadingRow != 0 {
+		for _, col := range r.Columns {
+			b.WriteString(Plain(col.Heading) + "\x1f")
+		}
+		return b.String()
+	}
+	shapes := make([]shape, width(t.Rows))
+	for _, row := range sample(t.Rows) {
+		for i, c := range row.Cells {
+			shapes[i].see(strings.TrimSpace(c))
+		}
+	}
+	for i := range shapes {
+		b.WriteString(shapes[i].kind() + "\x1f")
+	}
+	return b.String()
+}
+
+// kind is a word for what the values of a column look like.
+func (s *shape) kind() string {
+	role, _ := s.role()
+	switch {
+	case s.filled == 0:
+		return "blank"
+	case role != None:
+		return string(role)
+	case s.digits*10 >= s.filled*8:
+		return "figures"
+	case s.wordy() && s.spaced*2 > s.filled:
+		return "phrases"
+	case s.wordy():
+		return "words"
+	}
+	return "mixed"
 }

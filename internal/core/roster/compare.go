@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"jollysatchel/internal/core/naming"
+	"jollysatchel/internal/core/record"
 )
 
 // A Kind of what became of one student between two lists.
@@ -31,18 +32,6 @@ type Known struct {
 	Gone bool // had left before
 }
 
-// A FieldChange is one value that differs. Field is a role's name, or an extra
-// column's heading after "extra:".
-type FieldChange struct {
-	Field string `json:"field"`
-	From  string `json:"from"`
-	To    string `json:"to"`
-}
-
-// Empties reports an empty cell over a value: it may mean that there is none,
-// or that nobody filled it in, so it is done only where the teacher says so.
-func (f FieldChange) Empties() bool { return f.To == "" }
-
 // A Difference is one line of a comparison. Old and New are places in the two
 // lists, -1 for none; one who is Unchanged without a New stands in a class or
 // period the newer list doesn't mention. By says what the two were recognised by; Candidates are
@@ -53,7 +42,7 @@ type Difference struct {
 	Old, New   int
 	By         string // number, address, name, said
 	Why        string // number-reused, address-reused, number-differs, same-name, name-like, several-rows
-	Fields     []FieldChange
+	Fields     []record.FieldChange
 	Candidates []int
 }
 
@@ -84,9 +73,8 @@ func (c Comparison) Partial(old []Known) bool {
 
 // CompareOptions steer Compare.
 type CompareOptions struct {
-	// Has names the fields the newer list has a column for, as FieldChange names
-	// them; of others nothing is known and nothing has changed. Nil: all.
-	Has map[string]bool
+	// Has names the fields the newer list has a column for; of others nothing is known and nothing has changed. Nil: all.
+	Has map[record.Field]bool
 	// Said maps places of the newer list to places of the older, -1 for nobody:
 	// what the teacher answered about doubtful ones.
 	Said map[int]int
@@ -143,7 +131,7 @@ func (m *matcher) class(s Student) string {
 	return naming.Fold(s.Class)
 }
 
-func (m *matcher) has(r Role) bool { return m.opt.Has == nil || m.opt.Has[string(r)] }
+func (m *matcher) has(r Role) bool { return m.opt.Has == nil || m.opt.Has[record.Field(r)] }
 
 func (m *matcher) take(n, o int, by string) { m.of[n], m.by[n], m.taken[o] = o, by, true }
 
@@ -247,33 +235,10 @@ func (m *matcher) pair(by string, news, olds []int) {
 // name that is.
 func (m *matcher) agrees(by string, o int, s Student) bool {
 	k := m.old[o].Student
-	if alike(k, s) {
+	if SameName(k.Record, s.Record) {
 		return true
 	}
 	return by == "number" && s.Address != "" && strings.EqualFold(k.Address, s.Address)
-}
-
-// alike reports that two students have a word of their names in common, or
-// that one of them has no name.
-func alike(a, b Student) bool {
-	if a.Family == b.Family && a.Family != "" {
-		return true
-	}
-	x, y := words(a), words(b)
-	if len(x) == 0 || len(y) == 0 {
-		return true
-	}
-	for _, w := range x {
-		if slices.Contains(y, w) {
-			return true
-		}
-	}
-	return false
-}
-
-// words are the words of a student's names, folded, accents off.
-func words(s Student) []string {
-	return strings.Fields(Plain(s.Given + " " + s.Family + " " + s.Preferred))
 }
 
 // ask leaves a student in doubt. Where the number is somebody else's, the one
@@ -333,7 +298,7 @@ func (m *matcher) nearly() {
 	index := map[string][]int{}
 	for o, k := range m.old {
 		if !m.taken[o] && !k.Gone {
-			for _, w := range words(k.Student) {
+			for _, w := range nameWords(k.Record) {
 				index[w+"\x00"+m.class(k.Student)] = append(index[w+"\x00"+m.class(k.Student)], o)
 			}
 		}
@@ -343,7 +308,7 @@ func (m *matcher) nearly() {
 			continue
 		}
 		var fits []int
-		for _, w := range words(s) {
+		for _, w := range nameWords(s.Record) {
 			among := index[w+"\x00"+m.class(s)]
 			if len(among) > mostCandidates {
 				continue
@@ -386,7 +351,7 @@ func (m *matcher) lines() Comparison {
 		switch {
 		case m.old[o].Gone:
 			d.Kind = Returned
-		case slices.ContainsFunc(d.Fields, func(f FieldChange) bool { return f.Field == string(Class) || f.Field == string(Period) }):
+		case slices.ContainsFunc(d.Fields, func(f record.FieldChange) bool { return f.Field == record.Class || f.Field == record.Period }):
 			d.Kind = Moved
 		case len(d.Fields) > 0:
 			d.Kind = Changed
@@ -423,89 +388,41 @@ func (m *matcher) mentioned() func(Student) bool {
 	}
 }
 
-// changes lists the fields that differ, of those the newer list has.
-func (m *matcher) changes(from, to Student) []FieldChange {
-	var out []FieldChange
-	add := func(field, a, b string) {
-		if a != b && (m.opt.Has == nil || m.opt.Has[field]) {
-			out = append(out, FieldChange{field, a, b})
+// changes lists the fields that differ, of those the newer list has. A list that
+// says nothing of an extra column leaves it as it is.
+func (m *matcher) changes(from, to Student) []record.FieldChange {
+	all := record.Diff(from.Record, to.Record)
+	return slices.DeleteFunc(all, func(f record.FieldChange) bool {
+		if m.opt.Has != nil {
+			return !m.opt.Has[f.Field]
 		}
-	}
-	add(string(Given), from.Given, to.Given)
-	add(string(Family), from.Family, to.Family)
-	add(string(Preferred), from.Preferred, to.Preferred)
-	if !strings.EqualFold(from.Address, to.Address) {
-		add(string(Address), from.Address, to.Address)
-	}
-	add(string(Number), from.Number, to.Number)
-	add(string(Class), from.Class, to.Class)
-	add(string(Period), from.Period, to.Period)
-	add(string(Level), from.Level, to.Level)
-	add(string(Team), from.Team, to.Team)
-	var headings []string
-	for h, v := range to.Extra {
-		if from.Extra[h] != v {
-			headings = append(headings, h)
-		}
-	}
-	for h, v := range from.Extra { // a list may have the column and leave the cell out
-		if _, there := to.Extra[h]; !there && v != "" && m.opt.Has["extra:"+h] {
-			headings = append(headings, h)
-		}
-	}
-	slices.Sort(headings)
-	for _, h := range headings {
-		add("extra:"+h, from.Extra[h], to.Extra[h])
-	}
-	return out
+		heading, extra := f.Field.Heading()
+		_, said := to.Extra[heading]
+		return extra && !said
+	})
 }
 
 // Fields names the fields a list has columns for, as CompareOptions.Has wants
 // them. A column without a single value says nothing and counts as missing.
-func (r Result) Fields() map[string]bool {
-	has := map[string]bool{}
-	said := func(field string, value func(*Student) string) {
+func (r Result) Fields() map[record.Field]bool {
+	has := map[record.Field]bool{}
+	said := func(f record.Field) {
 		for i := range r.Students {
-			if value(&r.Students[i]) != "" {
-				has[field] = true
+			if r.Students[i].Get(f) != "" {
+				has[f] = true
 				return
 			}
 		}
 	}
 	for _, c := range r.Columns {
-		switch c.Role {
-		case Full, Given, Family:
-			has[string(Given)], has[string(Family)] = true, true
-		case Extra:
-			said("extra:"+c.Heading, func(s *Student) string { return s.Extra[c.Heading] })
-		default:
-			said(string(c.Role), func(s *Student) string { return s.value(c.Role) })
+		switch f, ok := c.Role.Field(); {
+		case c.Role == Full || c.Role == Given || c.Role == Family:
+			has[record.Given], has[record.Family] = true, true
+		case c.Role == Extra:
+			said(record.Extra(c.Heading))
+		case ok:
+			said(f)
 		}
 	}
 	return has
-}
-
-// value is what a student has in the column with a role.
-func (s *Student) value(r Role) string {
-	switch r {
-	case Given:
-		return s.Given
-	case Family:
-		return s.Family
-	case Preferred:
-		return s.Preferred
-	case Address:
-		return s.Address
-	case Number:
-		return s.Number
-	case Class:
-		return s.Class
-	case Period:
-		return s.Period
-	case Level:
-		return s.Level
-	case Team:
-		return s.Team
-	}
-	return ""
 }

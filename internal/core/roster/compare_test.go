@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strings"
 	"testing"
+
+	"jollysatchel/internal/core/record"
 )
 
 // students writes lists shortly: "number given family address class level".
@@ -17,7 +19,7 @@ func students(lines ...string) []Student {
 		for len(f) < 6 {
 			f = append(f, "")
 		}
-		out = append(out, Student{Row: i + 2, Number: f[0], Given: f[1], Family: f[2], Address: f[3], Class: f[4], Level: f[5]})
+		out = append(out, Student{Row: i + 2, Record: record.Record{Number: f[0], Given: f[1], Family: f[2], Address: f[3], Class: f[4], Level: f[5]}})
 	}
 	return out
 }
@@ -65,7 +67,7 @@ func TestCompare(t *testing.T) {
 		{"a name nearly the same", known("|Nokuthula|Dube|n@kq.example|7B"), students("|Thula|Dube|t@kq.example|7B"), CompareOptions{}, []string{"doubtful -1 0 name-like [0]"}},
 		{"a sister: other number, other address", known(dube), students("5|Thandi|Dube|t@kq.example|7B", dube), CompareOptions{}, []string{"joined -1 0 ", "unchanged 0 1 number"}},
 		{"moved", known(dube), students("1|Nokuthula|Dube|n@kq.example|8A|A"), CompareOptions{}, []string{"moved 0 0 number"}},
-		{"no class column: nobody moved", known(dube), students("1|Nokuthula|Dube|n@kq.example||A"), CompareOptions{Has: map[string]bool{"given": true, "family": true, "number": true, "address": true, "level": true}}, []string{"unchanged 0 0 number"}},
+		{"no class column: nobody moved", known(dube), students("1|Nokuthula|Dube|n@kq.example||A"), CompareOptions{Has: map[record.Field]bool{"given": true, "family": true, "number": true, "address": true, "level": true}}, []string{"unchanged 0 0 number"}},
 		{"in two classes, one of them changes", known("1|N|Dube|n@kq.example|7B", "1|N|Dube|n@kq.example|8A"), students("1|N|Dube|n@kq.example|8A", "1|N|Dube|n@kq.example|9C"), CompareOptions{}, []string{"unchanged 1 0 number", "moved 0 1 number"}},
 		{"came from one of two", known("1|N|Dube|n@kq.example|7B", "1|N|Dube|n@kq.example|8A"), students("1|N|Dube|n@kq.example|9C"), CompareOptions{}, []string{"doubtful -1 0 several-rows [0 1]"}},
 		{"returned", known("-" + dube), students(dube), CompareOptions{}, []string{"returned 0 0 number"}},
@@ -93,9 +95,9 @@ func TestCompare(t *testing.T) {
 }
 
 func TestFieldsThatChanged(t *testing.T) {
-	old := []Known{{Student: Student{Given: "N", Family: "Dube", Number: "1", Address: "n@kq.example", Team: "Gull", Extra: map[string]string{"Boat": "red", "Bus": "4"}}}}
-	list := []Student{{Given: "N", Family: "Dube", Number: "1", Address: "N@kq.example", Extra: map[string]string{"Boat": "blue", "Desk": "2"}}}
-	want := []FieldChange{{"team", "Gull", ""}, {"extra:Boat", "red", "blue"}, {"extra:Desk", "", "2"}}
+	old := []Known{{Student: Student{Record: record.Record{Given: "N", Family: "Dube", Number: "1", Address: "n@kq.example", Team: "Gull", Extra: map[string]string{"Boat": "red", "Bus": "4"}}}}}
+	list := []Student{{Record: record.Record{Given: "N", Family: "Dube", Number: "1", Address: "N@kq.example", Extra: map[string]string{"Boat": "blue", "Desk": "2"}}}}
+	want := []record.FieldChange{{Field: "team", From: "Gull"}, {Field: "extra:Boat", From: "red", To: "blue"}, {Field: "extra:Desk", To: "2"}}
 	if d := Compare(old, list, CompareOptions{})[0]; !reflect.DeepEqual(d.Fields, want) {
 		t.Errorf("%v, want %v", d.Fields, want)
 	}
@@ -263,11 +265,11 @@ func TestDerive(t *testing.T) {
 		{"[given].[family]", "小龍", "李", ""},
 		{"[nonsense]", "Kelechi", "Eze", ""},
 	} {
-		if got := c.rule.Derive(Student{Given: c.given, Family: c.family, Number: "70412"}, "kq.example"); got != c.want {
+		if got := c.rule.Derive(record.Record{Given: c.given, Family: c.family, Number: "70412"}, "kq.example"); got != c.want {
 			t.Errorf("%s of %s %s: %q, want %q", c.rule, c.given, c.family, got, c.want)
 		}
 	}
-	if got := Rule("[given]").Derive(Student{Given: "N"}, ""); got != "" {
+	if got := Rule("[given]").Derive(record.Record{Given: "N"}, ""); got != "" {
 		t.Errorf("without a domain: %q", got)
 	}
 	rule, part := GuessRule(students("1|Nokuthula|Dube|ndube@kq.example", "2|Kelechi|Eze|keze@kq.example", "3|Finn|Fay|other@kq.example", "4|Li|Wei|"))
@@ -284,7 +286,7 @@ func BenchmarkCompare(b *testing.B) {
 		old := make([]Known, n)
 		list := make([]Student, n)
 		for i := range n {
-			s := Student{Row: i, Number: fmt.Sprint(100000 + i), Given: fmt.Sprint("Given", i), Family: fmt.Sprint("Family", i), Address: fmt.Sprintf("g.f%d@kestrelquay.example", i), Class: fmt.Sprint("C", i%80), Extra: map[string]string{"Boat": "Gull"}}
+			s := Student{Row: i, Record: record.Record{Number: fmt.Sprint(100000 + i), Given: fmt.Sprint("Given", i), Family: fmt.Sprint("Family", i), Address: fmt.Sprintf("g.f%d@kestrelquay.example", i), Class: fmt.Sprint("C", i%80), Extra: map[string]string{"Boat": "Gull"}}}
 			old[i].Student = s
 			switch i % 50 {
 			case 0:

@@ -5,6 +5,8 @@ import (
 	"unicode"
 
 	"golang.org/x/text/unicode/norm"
+
+	"jollysatchel/internal/core/record"
 )
 
 // A Rule is how a school makes addresses of names: words in square brackets
@@ -19,7 +21,7 @@ var Rules = []Rule{"[given].[family]", "[g][family]", "[g].[family]", "[given][f
 
 // Derive makes the address of a student by the rule. It is empty where the
 // student lacks what the rule needs, or where the letters have no plain form.
-func (r Rule) Derive(s Student, domain string) string {
+func (r Rule) Derive(s record.Record, domain string) string {
 	given, family := latin(s.Given), latin(s.Family)
 	missing := false
 	part := func(v string, letters int) string {
@@ -70,7 +72,7 @@ func GuessRule(known []Student) (Rule, float64) {
 	for _, r := range Rules {
 		n := 0
 		for _, s := range known {
-			if s.Address != "" && r.Derive(s, domainOf(s.Address)) == strings.ToLower(s.Address) {
+			if s.Address != "" && r.Derive(s.Record, domainOf(s.Address)) == strings.ToLower(s.Address) {
 				n++
 			}
 		}

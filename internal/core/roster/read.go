@@ -17,7 +17,8 @@ var totalWords = regexp.MustCompile(`(?i)^(grand )?(total|totals|count|sum|numbe
 func Read(t Table, opt Options) Result {
 	r := reader{opt: opt, fields: map[Role]int{}, same: map[[2]string]map[string]string{}}
 	head, body := r.divide(t.Rows)
-	r.res.Columns = recognise(head, body, width(t.Rows), opt.Roles)
+	w := width(t.Rows)
+	r.res.Columns = recognise(head, body, min(w, MaxColumns), opt.Roles)
 	for _, i := range t.HiddenColumns {
 		if i < len(r.res.Columns) {
 			r.res.Columns[i].Hidden = true
@@ -32,7 +33,7 @@ func Read(t Table, opt Options) Result {
 		}
 	}
 	r.at = r.roleFields()
-	r.columnFindings(head)
+	r.columnFindings(head, w)
 	if f, ok := r.fields[Address]; ok {
 		r.usual = opt.Domain
 		if r.usual == "" {
@@ -167,9 +168,17 @@ func (r *reader) ofClass(body []Row) []Row {
 	return out
 }
 
-func (r *reader) columnFindings(head []string) {
+func (r *reader) columnFindings(head []string, width int) {
+	if width > MaxColumns {
+		r.add(finding(max(r.res.HeadingRow, 1), -1, "", "too-many-columns", "count", strconv.Itoa(width), "most", strconv.Itoa(MaxColumns)))
+	}
 	if _, ok := r.fields[Address]; !ok && r.opt.Derive == "" {
 		r.add(finding(max(r.res.HeadingRow, 1), -1, "", "no-address-column"))
+	}
+	for i, c := range r.res.Columns {
+		if c.Note == "no-heading" && r.res.HeadingRow > 0 {
+			r.add(finding(r.res.HeadingRow, i, c.Heading, "heading-missing", "column", c.Heading))
+		}
 	}
 	seen := map[string]bool{}
 	for i, h := range head {
@@ -239,12 +248,13 @@ func (r *reader) row(row Row, head []string) {
 		r.add(finding(row.Line, -1, "", "blank-row"))
 		r.res.Counts.Blank++
 		return
+	case r.opt.LeftOut[row.Line]:
+		r.out(finding(row.Line, -1, "", "row-left-out"))
+		return
+	case r.takenIn(row.Line):
 	case row.Hidden:
 		r.add(finding(row.Line, -1, "", "hidden-row"))
 		r.res.Counts.Hidden++
-		return
-	case r.opt.LeftOut[row.Line]:
-		r.out(finding(row.Line, -1, "", "row-left-out"))
 		return
 	case sameCells(row.Cells, head):
 		r.out(finding(row.Line, -1, "", "heading-again"))
@@ -261,6 +271,12 @@ func (r *reader) row(row Row, head []string) {
 	}
 }
 
+// takenIn reports a line the teacher takes in whatever it looks like.
+func (r *reader) takenIn(line int) bool {
+	out, said := r.opt.LeftOut[line]
+	return said && !out
+}
+
 // noPerson reports that a row has neither address nor student number, so that
 // "Total, 28" is a total and a student called Total is a student.
 func (r *reader) noPerson(row Row) bool {
@@ -270,7 +286,7 @@ func (r *reader) noPerson(row Row) bool {
 			for i := range f {
 				first = first && strings.TrimSpace(row.Cells[i]) == ""
 			}
-			if role == Address || !first && !isDigits(strings.TrimSpace(row.Cells[f])) {
+			if !first && !isDigits(strings.TrimSpace(row.Cells[f])) {
 				return false
 			}
 		}
@@ -316,6 +332,15 @@ func (r *reader) student(row Row, s *Student) bool {
 		r.add(finding(row.Line, f, r.heading(f), "name-missing"))
 		return false
 	}
+	for f, v := range r.cells {
+		if len(v) > MaxValue && f < len(r.res.Columns) && r.res.Columns[f].Role != None {
+			r.add(finding(row.Line, f, r.heading(f), "value-too-long", "column", r.heading(f), "most", strconv.Itoa(MaxValue)))
+			return false
+		}
+	}
+	if strings.ContainsAny(s.Team, ",;") {
+		r.add(finding(row.Line, at.team, r.heading(at.team), "two-teams", "value", s.Team))
+	}
 	if !r.ascii {
 		for _, n := range []struct {
 			v string
@@ -328,7 +353,7 @@ func (r *reader) student(row Row, s *Student) bool {
 	}
 	af := at.address
 	if s.Address == "" && r.opt.Derive != "" {
-		s.Address = r.opt.Derive.Derive(*s, r.opt.Domain)
+		s.Address = r.opt.Derive.Derive(s.Record, r.opt.Domain)
 	}
 	account, usual := s.Address, usualAddress(s.Address)
 	if !usual {
@@ -359,7 +384,15 @@ func (r *reader) student(row Row, s *Student) bool {
 		}
 	}
 	if s.Address != "" {
-		r.addressDoubts(*s, row, af)
+		var k Knowing
+		if r.opt.Known != nil {
+			k = r.opt.Known(s.Address, s.Record)
+		}
+		if k.Account.ID != "" && !k.Account.Student {
+			r.add(finding(row.Line, af, r.heading(af), AccountNoStudent, "address", s.Address))
+			return false
+		}
+		r.addressDoubts(*s, row, af, k)
 	}
 	r.numbers.add(s.Number)
 	r.accounts.add(account)
@@ -377,7 +410,7 @@ func (r *reader) addressProblem(s Student) (string, []string) {
 	if s.Address == "" {
 		args := []string{"name", s.Name()}
 		if r.opt.Known != nil {
-			if _, like := r.opt.Known("", s.Name()); like != "" {
+			if like := r.opt.Known("", s.Record).Suggestion; like != "" {
 				args = append(args, "suggestion", like)
 			}
 		}
@@ -387,8 +420,8 @@ func (r *reader) addressProblem(s Student) (string, []string) {
 		args := []string{"value", s.Address, "why", why}
 		m := mendAddress(s.Address, r.usual)
 		if r.opt.Known != nil {
-			if known, like := r.opt.Known(m, s.Name()); !known && like != "" {
-				m = like
+			if k := r.opt.Known(m, s.Record); !k.Known && k.Suggestion != "" {
+				m = k.Suggestion
 			}
 		}
 		if m != "" {
@@ -399,21 +432,23 @@ func (r *reader) addressProblem(s Student) (string, []string) {
 	return "", nil
 }
 
-func (r *reader) addressDoubts(s Student, row Row, af int) {
+func (r *reader) addressDoubts(s Student, row Row, af int, k Knowing) {
 	if !r.ascii && mixesScripts(s.Address) {
 		r.add(finding(row.Line, af, r.heading(af), "look-alike", "value", s.Address))
 	}
 	if r.opt.Domain != "" && domainOf(s.Address) != strings.ToLower(r.opt.Domain) {
 		r.add(finding(row.Line, af, r.heading(af), "domain-other", "address", s.Address, "domain", r.opt.Domain))
 	}
-	if r.opt.Known != nil {
-		if known, like := r.opt.Known(s.Address, s.Name()); !known {
-			args := []string{"address", s.Address}
-			if like != "" {
-				args = append(args, "suggestion", like)
-			}
-			r.add(finding(row.Line, af, r.heading(af), "account-unknown", args...))
+	switch {
+	case r.opt.Known == nil:
+	case !k.Known:
+		args := []string{"address", s.Address}
+		if k.Suggestion != "" {
+			args = append(args, "suggestion", k.Suggestion)
 		}
+		r.add(finding(row.Line, af, r.heading(af), "account-unknown", args...))
+	case k.Account.ID != "" && !r.opt.Same[row.Line] && !SameName(s.Record, k.Account.record()):
+		r.add(finding(row.Line, af, r.heading(af), AccountOtherName, "address", s.Address, "theirs", k.Account.record().Name(), "name", s.Name()))
 	}
 }
 
@@ -447,19 +482,6 @@ func (r *reader) extra() map[string]string {
 		r.same[key] = m
 	}
 	return m
-}
-
-// Name returns the student's name as it is spoken: given, then family name.
-func (s Student) Name() string {
-	switch {
-	case s.Given == "" && s.Family == "":
-		return s.Preferred
-	case s.Given == "":
-		return s.Family
-	case s.Family == "":
-		return s.Given
-	}
-	return s.Given + " " + s.Family
 }
 
 // nameHash is equal for students of one name in one class, and hardly for others.

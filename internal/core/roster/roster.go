@@ -4,6 +4,12 @@
 // hidden; nothing vanishes.
 package roster
 
+import (
+	"slices"
+
+	"jollysatchel/internal/core/record"
+)
+
 // A Row is one record of a table as a person sees it in a spreadsheet.
 type Row struct {
 	Line   int      `json:"line"` // place in the table, from 1, blank rows counted
@@ -38,6 +44,13 @@ const (
 	None      Role = "none"
 )
 
+// Field returns the field of a record that a column with the role fills; ok is
+// false for those that fill none or several.
+func (r Role) Field() (f record.Field, ok bool) {
+	f = record.Field(r)
+	return f, slices.Contains(record.Listed, f)
+}
+
 // Roles lists every role in the order a teacher is offered them.
 var Roles = []Role{Given, Family, Full, Preferred, Address, Number, Class, Period, Level, Team, Extra, None}
 
@@ -47,21 +60,16 @@ type Column struct {
 	Role       Role    `json:"role"`
 	Confidence float64 `json:"confidence"`       // 0 to 1; 1 where the teacher said so
 	Hidden     bool    `json:"hidden,omitempty"` // hidden in the spreadsheet
+	// Note is a code that says more: "school-year", a column of years or grades,
+	// which is no level of a handout and kept as it is; "no-heading", one that is
+	// called by its place.
+	Note string `json:"note,omitempty"`
 }
 
 // A Student is one row of the list that can be accepted.
 type Student struct {
-	Row       int               `json:"row"`
-	Given     string            `json:"given"`
-	Family    string            `json:"family"`
-	Preferred string            `json:"preferred,omitempty"`
-	Address   string            `json:"address"`
-	Number    string            `json:"number"`
-	Class     string            `json:"class"`
-	Period    string            `json:"period"`
-	Level     string            `json:"level"`
-	Team      string            `json:"team"`
-	Extra     map[string]string `json:"extra"`
+	Row int `json:"row"`
+	record.Record
 }
 
 // Severity of a finding. An error keeps its row out; a warning lets it in; a
@@ -124,8 +132,13 @@ func (r Result) Errors() int {
 type Options struct {
 	Roles   map[int]Role // by column from 0: what the teacher said
 	Heading *int         // line of the heading row as the teacher said; 0 for none
-	LeftOut map[int]bool // lines the teacher leaves out
-	Domain  string       // the school's domain; empty: not checked
+	// LeftOut are lines the teacher leaves out, or, where it says false, takes in
+	// although they are hidden or look like a heading or a total.
+	LeftOut map[int]bool
+	// Same are lines whose address is the student's although the school book has
+	// another name for it.
+	Same   map[int]bool
+	Domain string // the school's domain; empty: not checked
 	// Class restricts the list to the rows of one class, compared without case;
 	// empty: all.
 	Class string
@@ -134,8 +147,15 @@ type Options struct {
 	FamilyFirst bool
 	// Derive makes the addresses that are missing; empty: they stay missing.
 	Derive Rule
-	// Known reports whether the school book has an account with the address,
-	// and where it has not, the likely right address of a student of that name.
-	// Nil: not checked.
-	Known func(address, name string) (known bool, suggestion string)
+	// Known says what the school book has of an address, or of an empty one for a
+	// student of that name. Nil: not checked.
+	Known func(address string, of record.Record) Knowing
+}
+
+// A Knowing is what the school book has of an address: the account it belongs
+// to, as far as that is told, or else the likely right one.
+type Knowing struct {
+	Known      bool
+	Account    Account
+	Suggestion string
 }

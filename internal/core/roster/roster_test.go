@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strings"
 	"testing"
+
+	"jollysatchel/internal/core/record"
 )
 
 // table makes a table of lines with cells parted by |.
@@ -83,7 +85,15 @@ func TestRoles(t *testing.T) {
 
 func TestFindings(t *testing.T) {
 	head := "No|Surname|First|Email|Class|Boat"
-	known := func(a, _ string) (bool, string) { return !strings.HasPrefix(a, "p.olveira"), "p.oliveira@kq.example" }
+	known := func(a string, _ record.Record) Knowing {
+		switch a {
+		case "n@kq.example":
+			return Knowing{Known: true, Account: Account{ID: "n", Given: "Nokuthula", Family: "Dube", Student: true}}
+		case "t@kq.example":
+			return Knowing{Known: true, Account: Account{ID: "t", Given: "Ifeoma", Family: "Oduya"}}
+		}
+		return Knowing{Suggestion: "p.oliveira@kq.example"}
+	}
 	for _, c := range []struct {
 		what  string
 		lines []string
@@ -102,6 +112,13 @@ func TestFindings(t *testing.T) {
 		{"two of one name", []string{head, "1|Rautio|Eero|a@kq.example|7B|", "2|RAUTIO|eero|b@kq.example|7B|"}, Options{}, []string{"2 same-name", "3 same-name"}, 2},
 		{"no address column", []string{"Surname|First", "Dube|N"}, Options{}, []string{"1 no-address-column"}, 1},
 		{"unknown account", []string{head, "1|Oliveira|P|p.olveira@kq.example|7B|"}, Options{Known: known}, []string{"2 account-unknown"}, 1},
+		{"another's account", []string{head, "1|Eze|K|n@kq.example|7B|"}, Options{Known: known}, []string{"2 account-other-name"}, 1},
+		{"another's account, and it is the same student", []string{head, "1|Eze|K|n@kq.example|7B|"}, Options{Known: known, Same: map[int]bool{2: true}}, nil, 1},
+		{"a teacher's account", []string{head, "1|Oduya|I|t@kq.example|7B|"}, Options{Known: known}, []string{"2 account-not-student"}, 0},
+		{"two teams", []string{"Surname|First|Email|Team", "Dube|N|n@kq.example|Gull, Tern"}, Options{}, []string{"2 two-teams"}, 1},
+		{"a value too long", []string{head, "1|Dube|N|n@kq.example|7B|" + strings.Repeat("x", MaxValue+1)}, Options{}, []string{"2 value-too-long"}, 0},
+		{"a value as long as may be", []string{head, "1|Dube|N|n@kq.example|7B|" + strings.Repeat("x", MaxValue)}, Options{}, nil, 1},
+		{"values beyond the last heading", []string{"Surname|First|Email", "Dube|N|n@kq.example|late"}, Options{}, []string{"1 heading-missing"}, 1},
 		{"other domain", []string{head, "1|Dube|N|n@home.example|7B|"}, Options{Domain: "kq.example"}, []string{"2 domain-other"}, 1},
 		{"heading twice", []string{"Surname|First|Email|Boat|boat", "Dube|N|n@kq.example|a|b"}, Options{}, []string{"1 heading-twice"}, 1},
 		{"zeros lost", []string{head, "07041|Dube|N|n@kq.example|7B|", "07042|Eze|K|k@kq.example|7B|", "7043|Fay|F|f@kq.example|7B|"}, Options{}, []string{"4 zeros-lost"}, 3},
@@ -111,6 +128,9 @@ func TestFindings(t *testing.T) {
 		{"hidden", []string{head, "#1|Dube|N|n@kq.example|7B|"}, Options{}, []string{"2 hidden-row"}, 0},
 		{"heading again", []string{head, "1|Dube|N|n@kq.example|7B|", head}, Options{}, []string{"3 heading-again"}, 1},
 		{"total", []string{head, "1|Dube|N|n@kq.example|7B|", "Total|1||||"}, Options{}, []string{"3 total-row"}, 1},
+		{"a total under the addresses", []string{"Name|Email", "N Dube|n@kq.example", "Total|6"}, Options{}, []string{"3 total-row"}, 1},
+		{"a total taken in", []string{"Name|Email", "Total|t@kq.example", "Total|6"}, Options{LeftOut: map[int]bool{3: false}}, []string{"3 address-malformed"}, 1},
+		{"hidden and taken in", []string{head, "#1|Dube|N|n@kq.example|7B|"}, Options{LeftOut: map[int]bool{2: false}}, nil, 1},
 		{"a student called Total", []string{head, "1|Total|N|n@kq.example|7B|"}, Options{}, nil, 1},
 		{"addresses made by the school's rule", []string{"Surname|First", "Dube|N", "李|小龍"}, Options{Derive: "[given].[family]", Domain: "kq.example"}, []string{"3 address-missing"}, 1},
 		{"one address made by the rule", []string{head, "1|Dube|N||7B|"}, Options{Derive: "[given].[family]", Domain: "kq.example"}, nil, 1},
@@ -248,4 +268,48 @@ func FuzzUsualAddress(f *testing.F) {
 			t.Errorf("%q: %s", a, AddressForm(a))
 		}
 	})
+}
+
+// What values say where no heading does, and what is no level.
+func TestColumnsByValue(t *testing.T) {
+	roles := func(r Result) (out []Role) {
+		for _, c := range r.Columns {
+			out = append(out, c.Role)
+		}
+		return out
+	}
+	var lines []string
+	for i := range 12 {
+		lines = append(lines, fmt.Sprintf("Family%c|Given%c|s%d@kq.example|%dB|Period %d|Level %c|Team %d|%d", 'A'+i, 'A'+i, i, 7+i%2, 1+i%3, 'A'+i%2, 1+i%4, 1+i%3))
+	}
+	r := Read(table(lines...), Options{})
+	if got := roles(r); !slices.Equal(got, []Role{Family, Given, Address, Class, Period, Level, Team, Extra}) {
+		t.Errorf("recognised %v", got)
+	}
+	if c := r.Columns[7]; c.Heading != "Column 8" || r.Students[0].Extra["Column 8"] != "1" {
+		t.Errorf("a column without a heading: %+v, %v", c, r.Students[0].Extra)
+	}
+	// Lists of one shape have one name, with headings and without.
+	a, b := Shape(table(lines[:6]...)), Shape(table(lines[6:]...))
+	if a == "" || a != b || a == Shape(table("Family|Given|x@kq.example")) {
+		t.Errorf("shapes %q and %q", a, b)
+	}
+	if Shape(table("Surname|E-mail", "Dube|n@kq.example")) != Shape(table("SURNAME|e-mail", "Eze|k@kq.example")) {
+		t.Error("the same headings are another shape")
+	}
+	for _, heading := range []string{"Year", "Grade", "Year group"} {
+		r := Read(table("Surname|Email|"+heading, "Dube|n@kq.example|8"), Options{})
+		if c := r.Columns[2]; c.Role != Extra || c.Note != "school-year" || r.Students[0].Extra[heading] != "8" {
+			t.Errorf("%s: %+v", heading, c)
+		}
+	}
+	wide := Read(table("Surname|First|Email"+strings.Repeat("|x", MaxColumns-2), "Dube|N|n@kq.example"), Options{})
+	if f := wide.Findings[0]; f.Code != "too-many-columns" || len(wide.Columns) != MaxColumns {
+		t.Errorf("%d columns, %+v", len(wide.Columns), f)
+	}
+	for in, want := range map[string]string{"n.dube(at)kq.example": "n.dube@kq.example", "n.dube [at] kq.example": "n.dube@kq.example", "n.dube{AT}kq.example": "n.dube@kq.example"} {
+		if got := mendAddress(in, "kq.example"); got != want {
+			t.Errorf("%q is mended to %q, want %q", in, got, want)
+		}
+	}
 }

@@ -5,6 +5,9 @@ package teams
 import (
 	"slices"
 	"strconv"
+
+	"jollysatchel/internal/core/naming"
+	"jollysatchel/internal/core/record"
 )
 
 // A Student to be put into a team.
@@ -119,4 +122,42 @@ func keepApart(students []Student, team []int, apart []Pair) []Pair {
 		}
 	}
 	return together
+}
+
+// A Team has an id that stays whatever it is called.
+type Team struct{ ID, Name string }
+
+// A Set is a column of teams. A student is in at most one team of it.
+type Set struct {
+	ID    string
+	Field record.Field
+	Teams []Team
+}
+
+// Of returns the team a student is in.
+func (s Set) Of(r record.Record) (Team, bool) {
+	name := naming.Fold(r.Get(s.Field))
+	for _, t := range s.Teams {
+		if name != "" && naming.Fold(t.Name) == name {
+			return t, true
+		}
+	}
+	return Team{}, false
+}
+
+// Lacks lists the names that students have in the column and no team of the set
+// is called yet, in the order they appear.
+func (s Set) Lacks(students []record.Record) []string {
+	known := map[string]bool{"": true}
+	for _, t := range s.Teams {
+		known[naming.Fold(t.Name)] = true
+	}
+	var out []string
+	for _, r := range students {
+		if name := r.Get(s.Field); !known[naming.Fold(name)] {
+			known[naming.Fold(name)] = true
+			out = append(out, name)
+		}
+	}
+	return out
 }

@@ -5,6 +5,8 @@ import (
 	"math/rand/v2"
 	"reflect"
 	"testing"
+
+	"jollysatchel/internal/core/record"
 )
 
 func seeded(seed uint64) Shuffle { return rand.New(rand.NewPCG(seed, 0)).Shuffle }
@@ -89,5 +91,18 @@ func TestKeepApart(t *testing.T) {
 	}
 	if n := Names(3); n[2] != "C" || Names(30)[29] != "30" {
 		t.Errorf("names %v", n)
+	}
+}
+
+func TestSet(t *testing.T) {
+	set := Set{Field: record.Team, Teams: []Team{{"t1", "Gull"}, {"t2", "Tern"}}}
+	in := func(team string) record.Record { return record.Record{Team: team} }
+	for name, want := range map[string]string{"Gull": "t1", "gull": "t1", "Tern": "t2", "Skua": "", "": ""} {
+		if got, ok := set.Of(in(name)); got.ID != want || ok != (want != "") {
+			t.Errorf("%q is in %q, want %q", name, got.ID, want)
+		}
+	}
+	if got := set.Lacks([]record.Record{in("GULL"), in("Skua"), in(""), in("skua"), in("Plover")}); len(got) != 2 || got[0] != "Skua" || got[1] != "Plover" {
+		t.Errorf("lacks %q", got)
 	}
 }

@@ -34,7 +34,8 @@ func Run(t *testing.T, fresh func(t *testing.T) cupboard.Cupboard) {
 		{"sharing raises and never lowers", sharing},
 		{"unknown people don't stop the others", unknownPeople},
 		{"only the tree's owner shares", onlyOwnerShares},
-		{"access is taken away", takingAway},
+		{"rules are changed as said", settingRules},
+		{"copies of what another may read", lending},
 		{"renaming changes nothing else", renaming},
 		{"what is removed is gone with all in it", removing},
 		{"copies are independent", copies},
@@ -186,7 +187,7 @@ func hidden(t *testing.T, r *room) {
 			return r.Share(r.ctx, "dube", r.key(), id, map[string]access.Level{"dube": access.Edit})
 		},
 		"copy": func(id string) error {
-			_, err := r.CopyFile(r.ctx, "dube", r.key(), id, cupboard.NewThing{Name: "mine"})
+			_, err := r.CopyFile(r.ctx, "dube", r.key(), cupboard.Source{ID: id}, cupboard.NewThing{Name: "mine"})
 			return err
 		},
 		"point": func(id string) error {
@@ -255,7 +256,7 @@ func copies(t *testing.T, r *room) {
 	template := r.file("oduya", "", "log.md", "# Log")
 	satchel := r.folder("oduya", "", "Dube")
 	r.share(satchel.ID, map[string]access.Level{"dube": access.Edit})
-	c, err := r.CopyFile(r.ctx, "oduya", r.key(), template.ID, cupboard.NewThing{Parent: satchel.ID, Name: "3 Dube – Log.md"})
+	c, err := r.CopyFile(r.ctx, "oduya", r.key(), cupboard.Source{ID: template.ID}, cupboard.NewThing{Parent: satchel.ID, Name: "3 Dube – Log.md"})
 	r.ok(err)
 	if c.Owner != "oduya" || c.MediaType != template.MediaType || c.Version != 1 || c.Size != 5 || r.text("dube", c.ID, 0) != "# Log" {
 		t.Errorf("copy %+v", c)
@@ -267,7 +268,7 @@ func copies(t *testing.T, r *room) {
 	}
 	_, err = r.Get(r.ctx, "dube", template.ID)
 	r.is(err, cupboard.ErrNotFound, "the template is shared with nobody")
-	_, err = r.CopyFile(r.ctx, "oduya", r.key(), satchel.ID, cupboard.NewThing{Name: "x"})
+	_, err = r.CopyFile(r.ctx, "oduya", r.key(), cupboard.Source{ID: satchel.ID}, cupboard.NewThing{Name: "x"})
 	r.is(err, cupboard.ErrNotFound, "copying a folder")
 }
 
@@ -344,17 +345,19 @@ func states(t *testing.T, r *room) {
 	got, err := r.Cupboard.States(r.ctx, "oduya", []string{satchel.ID, c.ID, "0198a0c0-0000-7000-8000-000000000000"})
 	r.ok(err)
 	s, f := got[satchel.ID], got[c.ID]
-	if len(got) != 2 || s.Inside != 2 || s.InsideAt.IsZero() || s.Granted["dube"] != access.Edit || s.Parent != class.ID || f.Version != 2 || f.ChangedBy != "dube" {
+	if len(got) != 2 || s.Inside != 2 || s.InsideAt.IsZero() || s.Rule.Grants["dube"] != access.Edit || s.Parent != class.ID || f.Version != 2 || f.ChangedBy != "dube" {
 		t.Errorf("states %+v", got)
 	}
 }
 
-func takingAway(t *testing.T, r *room) {
+func settingRules(t *testing.T, r *room) {
 	class := r.folder("oduya", "", "Class")
 	satchel := r.folder("oduya", class.ID, "Dube")
 	r.share(satchel.ID, map[string]access.Level{"dube": access.Edit, "eriksen": access.Read})
 	note := r.file("dube", satchel.ID, "note", "mine")
-	r.ok(r.Unshare(r.ctx, "oduya", "away", satchel.ID, []string{"dube", "lindqvist"}))
+	set := func(as, key string, c cupboard.RuleChange) error { return r.SetRule(r.ctx, as, key, satchel.ID, c) }
+	away := cupboard.RuleChange{Levels: map[string]access.Level{"dube": access.Nothing, "lindqvist": access.Nothing}}
+	r.ok(set("oduya", "away", away))
 	_, err := r.Get(r.ctx, "dube", satchel.ID)
 	r.is(err, cupboard.ErrNotFound, "after it was taken away")
 	if _, err := r.Get(r.ctx, "eriksen", satchel.ID); err != nil {
@@ -364,12 +367,45 @@ func takingAway(t *testing.T, r *room) {
 		t.Errorf("the own file in it: %v", err)
 	}
 	r.share(satchel.ID, map[string]access.Level{"dube": access.Edit})
-	r.ok(r.Unshare(r.ctx, "oduya", "away", satchel.ID, []string{"dube"})) // sent again: not done again
+	r.ok(set("oduya", "away", away)) // sent again: not done again
 	if _, err := r.Get(r.ctx, "dube", satchel.ID); err != nil {
 		t.Errorf("a request sent again was done again: %v", err)
 	}
-	r.is(r.Unshare(r.ctx, "dube", r.key(), satchel.ID, []string{"eriksen"}), cupboard.ErrNoRight, "by one who may edit")
-	r.is(r.Unshare(r.ctx, "lindqvist", r.key(), satchel.ID, []string{"dube"}), cupboard.ErrNotFound, "by one who sees nothing")
+	r.is(set("dube", r.key(), away), cupboard.ErrNoRight, "by one who may edit")
+	r.is(set("lindqvist", r.key(), away), cupboard.ErrNotFound, "by one who sees nothing")
+
+	// A copy in it that stands alone and may only be read, and may be edited again.
+	c := r.file("oduya", satchel.ID, "log.md", "x")
+	r.share(c.ID, map[string]access.Level{"dube": access.Edit})
+	alone, open := true, false
+	r.ok(r.SetRule(r.ctx, "oduya", r.key(), c.ID, cupboard.RuleChange{Levels: map[string]access.Level{"dube": access.Read}, StandsAlone: &alone}))
+	if got, err := r.Get(r.ctx, "dube", c.ID); err != nil || got.Level != access.Read {
+		t.Errorf("lowered: %v, %v", got.Level, err)
+	}
+	states, err := r.Cupboard.States(r.ctx, "oduya", []string{c.ID})
+	r.ok(err)
+	if rule := states[c.ID].Rule; !rule.StandsAlone || rule.Grants["dube"] != access.Read {
+		t.Errorf("its rule is %+v", rule)
+	}
+	r.ok(r.SetRule(r.ctx, "oduya", r.key(), c.ID, cupboard.RuleChange{StandsAlone: &open}))
+	if got, err := r.Get(r.ctx, "dube", c.ID); err != nil || got.Level != access.Edit {
+		t.Errorf("open to the satchel again: %v, %v", got.Level, err)
+	}
+}
+
+// A copy is made for one account with what another may read.
+func lending(t *testing.T, r *room) {
+	template := r.file("lindqvist", "", "template.md", "theirs")
+	class := r.folder("oduya", "", "Class")
+	_, err := r.CopyFile(r.ctx, "oduya", r.key(), cupboard.Source{ID: template.ID}, cupboard.NewThing{Parent: class.ID, Name: "log.md"})
+	r.is(err, cupboard.ErrNotFound, "with the own right")
+	c, err := r.CopyFile(r.ctx, "oduya", r.key(), cupboard.Source{ID: template.ID, Reader: "lindqvist"}, cupboard.NewThing{Parent: class.ID, Name: "log.md"})
+	r.ok(err)
+	if c.Owner != "oduya" || r.text("oduya", c.ID, 0) != "theirs" {
+		t.Errorf("the copy is %+v", c)
+	}
+	_, err = r.Get(r.ctx, "oduya", template.ID)
+	r.is(err, cupboard.ErrNotFound, "the template itself")
 }
 
 func renaming(t *testing.T, r *room) {

@@ -263,9 +263,13 @@ func (s *Standin) MakeFolder(ctx context.Context, as, key string, f cupboard.New
 
 // CopyFile implements cupboard.Cupboard. The content isn't copied: both files
 // have the same one.
-func (s *Standin) CopyFile(ctx context.Context, as, key, source string, f cupboard.NewThing) (cupboard.Thing, error) {
+func (s *Standin) CopyFile(ctx context.Context, as, key string, source cupboard.Source, f cupboard.NewThing) (cupboard.Thing, error) {
 	return suffer(ctx, s.weather, func() (cupboard.Thing, error) {
-		from, _, err := seen(ctx, s.db, as, source, access.Read)
+		reader := source.Reader
+		if reader == "" {
+			reader = as
+		}
+		from, _, err := seen(ctx, s.db, reader, source.ID, access.Read)
 		if err != nil {
 			return cupboard.Thing{}, fmt.Errorf("source: %w", err)
 		}
@@ -363,9 +367,21 @@ func (s *Standin) share(ctx context.Context, as, id string, grants map[string]ac
 	return &cupboard.UnknownPeople{Accounts: unknown}
 }
 
-// Unshare implements cupboard.Cupboard.
-func (s *Standin) Unshare(ctx context.Context, as, key, id string, people []string) error {
-	return s.change(ctx, as, key, id, `update standin.things set grants = grants - $2::text[] where id = $1`, people)
+// SetRule implements cupboard.Cupboard.
+func (s *Standin) SetRule(ctx context.Context, as, key, id string, c cupboard.RuleChange) error {
+	give, take := map[string]access.Level{}, []string{}
+	for who, l := range c.Levels {
+		if l == access.Nothing {
+			take = append(take, who)
+		} else {
+			give[who] = min(l, access.Edit)
+		}
+	}
+	b, err := json.Marshal(give)
+	if err != nil {
+		return err
+	}
+	return s.change(ctx, as, key, id, `update standin.things set grants = (grants - $2::text[]) || $3::jsonb, stands_alone = coalesce($4, stands_alone) where id = $1`, take, string(b), c.StandsAlone)
 }
 
 // Rename implements cupboard.Cupboard.
@@ -399,7 +415,7 @@ func (s *Standin) mine(ctx context.Context, as, id string) ([]row, error) {
 }
 
 // change changes a thing once for each key.
-func (s *Standin) change(ctx context.Context, as, key, id, query string, arg any) error {
+func (s *Standin) change(ctx context.Context, as, key, id, query string, args ...any) error {
 	_, err := suffer(ctx, s.weather, func() (struct{}, error) {
 		rows, err := s.mine(ctx, as, id)
 		if err != nil {
@@ -413,7 +429,7 @@ func (s *Standin) change(ctx context.Context, as, key, id, query string, arg any
 			if n, err := res.RowsAffected(); err != nil || n == 0 {
 				return err
 			}
-			_, err = tx.ExecContext(ctx, query, id, arg)
+			_, err = tx.ExecContext(ctx, query, append([]any{id}, args...)...)
 			return err
 		})
 	})
@@ -523,7 +539,7 @@ func (s *Standin) States(ctx context.Context, as string, ids []string) (map[stri
 			if access.Effective(as, up).Level < access.Read {
 				continue
 			}
-			out[id] = cupboard.State{Name: r.Name, Parent: r.Parent.String, Granted: ruleOf[id].Rule.Grants, Version: r.Version, SHA: hex.EncodeToString(r.SHA), ChangedAt: r.ChangedAt.UTC(), ChangedBy: r.ChangedBy}
+			out[id] = cupboard.State{Name: r.Name, Parent: r.Parent.String, Rule: ruleOf[id].Rule, Version: r.Version, SHA: hex.EncodeToString(r.SHA), ChangedAt: r.ChangedAt.UTC(), ChangedBy: r.ChangedBy}
 		}
 		return out, s.inside(ctx, ids, out)
 	})

@@ -50,7 +50,7 @@ func TestContentsAreKeptOnce(t *testing.T) {
 		t.Fatal(err)
 	}
 	for i := range 50 {
-		if _, err := s.CopyFile(ctx, "oduya", fmt.Sprint("copy", i), f.ID, cupboard.NewThing{Name: "log.md"}); err != nil {
+		if _, err := s.CopyFile(ctx, "oduya", fmt.Sprint("copy", i), cupboard.Source{ID: f.ID}, cupboard.NewThing{Name: "log.md"}); err != nil {
 			t.Fatal(err)
 		}
 	}

@@ -387,15 +387,18 @@ func (e RunState) Valid() bool {
 
 // Defines values for RunLineState.
 const (
-	Packed  RunLineState = "packed"
-	Stuck   RunLineState = "stuck"
-	Waiting RunLineState = "waiting"
+	Packed     RunLineState = "packed"
+	PassedOver RunLineState = "passed-over"
+	Stuck      RunLineState = "stuck"
+	Waiting    RunLineState = "waiting"
 )
 
 // Valid indicates whether the value is a known member of the RunLineState enum.
 func (e RunLineState) Valid() bool {
 	switch e {
 	case Packed:
+		return true
+	case PassedOver:
 		return true
 	case Stuck:
 		return true
@@ -544,9 +547,12 @@ type Chosen struct {
 
 // Class one class
 type Class struct {
-	Code     string        `json:"code"`
-	Columns  []string      `json:"columns"`
-	Draft    bool          `json:"draft"`
+	Code    string  `json:"code"`
+	Columns []Field `json:"columns"`
+	Draft   bool    `json:"draft"`
+
+	// Empty there never was anything in it
+	Empty    bool          `json:"empty"`
 	Id       string        `json:"id"`
 	My       ClassMy       `json:"my"`
 	Name     string        `json:"name"`
@@ -557,6 +563,7 @@ type Class struct {
 	Revision int64         `json:"revision"`
 	Staff    []StaffMember `json:"staff"`
 	Students int           `json:"students"`
+	Teams    []Team        `json:"teams"`
 }
 
 // ClassMy defines model for Class.My.
@@ -580,6 +587,9 @@ type ClassTag struct {
 	Ready     bool     `json:"ready"`
 	Staff     []string `json:"staff"`
 	Students  int      `json:"students"`
+
+	// Troubled the class can't be read just now
+	Troubled bool `json:"troubled"`
 }
 
 // Column a column as it was understood
@@ -587,7 +597,10 @@ type Column struct {
 	Confidence float32 `json:"confidence"`
 	Heading    string  `json:"heading"`
 	Hidden     bool    `json:"hidden"`
-	Role       Role    `json:"role"`
+
+	// Note school-year, no-heading or empty
+	Note string `json:"note"`
+	Role Role   `json:"role"`
 }
 
 // Condition a test on one column
@@ -697,14 +710,21 @@ type Draft struct {
 	// Counts students + blank + hidden + left_out = rows
 	Counts      Counts       `json:"counts"`
 	Derive      string       `json:"derive"`
+	Encoding    string       `json:"encoding"`
+	Encodings   []Reading    `json:"encodings"`
 	FamilyFirst bool         `json:"familyFirst"`
 	Findings    []Finding    `json:"findings"`
 	Groups      []DraftGroup `json:"groups"`
 	HeadingRow  int          `json:"headingRow"`
+	Id          string       `json:"id"`
 	Lines       []DraftLine  `json:"lines"`
-	NoStaff     bool         `json:"noStaff"`
-	Partial     bool         `json:"partial"`
-	Rows        []DraftRow   `json:"rows"`
+
+	// Looked what accepting it does, in short: named when it is accepted
+	Looked   string     `json:"looked"`
+	NoStaff  bool       `json:"noStaff"`
+	Partial  bool       `json:"partial"`
+	Revision int64      `json:"revision"`
+	Rows     []DraftRow `json:"rows"`
 
 	// Rule the way the school makes most of its addresses
 	Rule           string       `json:"rule"`
@@ -717,13 +737,14 @@ type Draft struct {
 	Without        bool         `json:"without"`
 }
 
-// DraftChange one correction
+// DraftChange one correction; was is the value that was looked at, where there is one
 type DraftChange struct {
 	ByPeriod *bool `json:"byPeriod,omitempty"`
 
 	// Cell a value for one cell
 	Cell        *CellChange `json:"cell,omitempty"`
 	Derive      *string     `json:"derive,omitempty"`
+	Encoding    *string     `json:"encoding,omitempty"`
 	FamilyFirst *bool       `json:"familyFirst,omitempty"`
 	Heading     *int        `json:"heading,omitempty"`
 
@@ -735,20 +756,27 @@ type DraftChange struct {
 	Role *RoleChange `json:"role,omitempty"`
 
 	// Said who the student of a line is
-	Said  *SaidChange `json:"said,omitempty"`
-	Sheet *string     `json:"sheet,omitempty"`
+	Said *SaidChange `json:"said,omitempty"`
+
+	// Same leave a row out or take it in
+	Same  *RowChange `json:"same,omitempty"`
+	Sheet *string    `json:"sheet,omitempty"`
 
 	// Target which class a part of the list is
 	Target *TargetChange `json:"target,omitempty"`
 
 	// Tick accept a line or not
 	Tick    *TickChange `json:"tick,omitempty"`
+	Was     *string     `json:"was,omitempty"`
 	Without *bool       `json:"without,omitempty"`
 }
 
-// DraftChanges corrections, applied in order
+// DraftChanges corrections of one list, applied in order
 type DraftChanges struct {
 	Changes []DraftChange `json:"changes"`
+
+	// Draft the list's id
+	Draft string `json:"draft"`
 }
 
 // DraftField one value that differs, accepted or not
@@ -769,12 +797,12 @@ type DraftGroup struct {
 	Staff    []string `json:"staff"`
 	Students int      `json:"students"`
 	Target   string   `json:"target"`
+	Why      string   `json:"why"`
 }
 
 // DraftLine what became of one student
 type DraftLine struct {
 	Accepted   bool          `json:"accepted"`
-	Also       []string      `json:"also"`
 	By         string        `json:"by"`
 	Candidates []Candidate   `json:"candidates"`
 	Class      string        `json:"class"`
@@ -806,6 +834,12 @@ type DraftRowState string
 type DraftSheet struct {
 	Hidden bool   `json:"hidden"`
 	Name   string `json:"name"`
+}
+
+// Field a column that names and conditions can use
+type Field struct {
+	Field string `json:"field"`
+	Label string `json:"label"`
 }
 
 // FieldChange one value that differs
@@ -862,8 +896,17 @@ type Handout struct {
 // HandoutLevel defines model for Handout.Level.
 type HandoutLevel string
 
-// HandoutChange a change of the sentence; what is left out stays
+// HandoutChange a change of the sentence, and the values that were looked at of what changes
 type HandoutChange struct {
+	// To parts of the sentence; what is left out stays
+	To HandoutParts `json:"to"`
+
+	// Was parts of the sentence; what is left out stays
+	Was HandoutParts `json:"was"`
+}
+
+// HandoutParts parts of the sentence; what is left out stays
+type HandoutParts struct {
 	// Choice who is in
 	Choice   *Choice            `json:"choice,omitempty"`
 	Due      *string            `json:"due,omitempty"`
@@ -969,6 +1012,13 @@ type Line struct {
 // LineSection defines model for Line.Section.
 type LineSection string
 
+// Looked the list that was looked at
+type Looked struct {
+	Id       string `json:"id"`
+	Looked   string `json:"looked"`
+	Revision int64  `json:"revision"`
+}
+
 // Me who is signed in
 type Me struct {
 	Account  string            `json:"account"`
@@ -1030,18 +1080,27 @@ type Out struct {
 // OutReason defines model for Out.Reason.
 type OutReason string
 
-// Pack pack the list; rows, where not empty, restrict it
+// Pack pack the list that was looked at; rows, where not empty, restrict it
 type Pack struct {
+	// Anew keys of the lines whose thing is to be made anew
+	Anew *[]string `json:"anew,omitempty"`
+
 	// Changes keys of the lines to change that are ticked
 	Changes *[]string `json:"changes,omitempty"`
 	Rows    *[]string `json:"rows,omitempty"`
+
+	// Seen the digest of the list that was looked at
+	Seen string `json:"seen"`
 }
 
 // PackingList everything a run would do
 type PackingList struct {
-	Counts  map[string]int `json:"counts"`
-	Lines   []Line         `json:"lines"`
-	Seconds float32        `json:"seconds"`
+	Counts map[string]int `json:"counts"`
+
+	// Digest what it does, in short: named when it is packed
+	Digest  string  `json:"digest"`
+	Lines   []Line  `json:"lines"`
+	Seconds float32 `json:"seconds"`
 }
 
 // Part a part of a pattern: a column or text
@@ -1067,6 +1126,12 @@ type Problem struct {
 	Code    string             `json:"code"`
 	Field   *string            `json:"field,omitempty"`
 	Message string             `json:"message"`
+}
+
+// Reading one way to read the letters, with a word as example
+type Reading struct {
+	Encoding string `json:"encoding"`
+	Example  string `json:"example"`
 }
 
 // Reason a code with arguments; the words are the interface’s
@@ -1113,6 +1178,14 @@ type RegisterStudent struct {
 	Team   string `json:"team"`
 }
 
+// Remark what the school book or another class says otherwise; taking it over puts value into field
+type Remark struct {
+	Args  map[string]string `json:"args"`
+	Code  string            `json:"code"`
+	Field string            `json:"field"`
+	Value string            `json:"value"`
+}
+
 // RenderPair two texts to compare by their rendering
 type RenderPair struct {
 	Other string `json:"other"`
@@ -1143,10 +1216,12 @@ type Room struct {
 	Staff   []StaffMember `json:"staff"`
 }
 
-// RoomChange a change of the plan
+// RoomChange a change of the plan: another pattern, and the one that was looked at; names of new pockets, ids of those that go
 type RoomChange struct {
-	Pockets *[]string `json:"pockets,omitempty"`
+	Add     *[]string `json:"add,omitempty"`
+	Remove  *[]string `json:"remove,omitempty"`
 	Satchel *[]Part   `json:"satchel,omitempty"`
+	Was     *[]Part   `json:"was,omitempty"`
 }
 
 // RosterAct a change of the class list
@@ -1154,11 +1229,12 @@ type RosterAct struct {
 	Batch string `json:"batch"`
 }
 
-// RosterEdit a value for one cell of the class list
+// RosterEdit a value for one cell of the class list; was is the value that was looked at
 type RosterEdit struct {
 	Field string `json:"field"`
 	Row   string `json:"row"`
 	Value string `json:"value"`
+	Was   string `json:"was"`
 }
 
 // RosterEdits values for cells of the class list
@@ -1186,7 +1262,11 @@ type RosterRow struct {
 
 	// Problem a code with arguments; the words are the interface’s
 	Problem *Reason `json:"problem,omitempty"`
-	Row     string  `json:"row"`
+
+	// Relink the address belongs to another account than the one that was given the student's things
+	Relink  bool     `json:"relink"`
+	Remarks []Remark `json:"remarks"`
+	Row     string   `json:"row"`
 
 	// SitsOut titles of the handouts the student sits out
 	SitsOut  []string `json:"sitsOut"`
@@ -1202,16 +1282,19 @@ type RowChange struct {
 
 // Run a packing list being carried out
 type Run struct {
-	FinishedAt  *time.Time `json:"finishedAt,omitempty"`
-	Handout     *string    `json:"handout,omitempty"`
-	Id          string     `json:"id"`
-	Packed      int        `json:"packed"`
-	SecondsLeft float32    `json:"secondsLeft"`
-	StartedAt   time.Time  `json:"startedAt"`
-	State       RunState   `json:"state"`
-	Stuck       int        `json:"stuck"`
-	Title       string     `json:"title"`
-	Total       int        `json:"total"`
+	FinishedAt *time.Time `json:"finishedAt,omitempty"`
+	Handout    *string    `json:"handout,omitempty"`
+	Id         string     `json:"id"`
+	Packed     int        `json:"packed"`
+
+	// Passed lines that no longer followed from the class
+	Passed      int       `json:"passed"`
+	SecondsLeft float32   `json:"secondsLeft"`
+	StartedAt   time.Time `json:"startedAt"`
+	State       RunState  `json:"state"`
+	Stuck       int       `json:"stuck"`
+	Title       string    `json:"title"`
+	Total       int       `json:"total"`
 }
 
 // RunState defines model for Run.State.
@@ -1284,6 +1367,17 @@ type Summary struct {
 type TargetChange struct {
 	Class string `json:"class"`
 	Group string `json:"group"`
+}
+
+// Team a team of the class; its id stays
+type Team struct {
+	Id   string `json:"id"`
+	Name string `json:"name"`
+}
+
+// TeamName another name
+type TeamName struct {
+	Name string `json:"name"`
 }
 
 // TeamOf the team of one student
@@ -1392,10 +1486,79 @@ type Written struct {
 	Version int       `json:"version"`
 }
 
+// IdempotencyKey defines model for IdempotencyKey.
+type IdempotencyKey = string
+
+// CreateClassParams defines parameters for CreateClass.
+type CreateClassParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// DropDraftParams defines parameters for DropDraft.
+type DropDraftParams struct {
+	Id       string `form:"id" json:"id"`
+	Revision int64  `form:"revision" json:"revision"`
+}
+
+// PasteDraftParams defines parameters for PasteDraft.
+type PasteDraftParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// AcceptDraftParams defines parameters for AcceptDraft.
+type AcceptDraftParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // UploadDraftMultipartBody defines parameters for UploadDraft.
 type UploadDraftMultipartBody struct {
 	File openapi_types.File `json:"file"`
 	Key  *string            `json:"key,omitempty"`
+}
+
+// UploadDraftParams defines parameters for UploadDraft.
+type UploadDraftParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// CreateHandoutParams defines parameters for CreateHandout.
+type CreateHandoutParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// PackHandoutParams defines parameters for PackHandout.
+type PackHandoutParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// PackRoomParams defines parameters for PackRoom.
+type PackRoomParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// AddStudentsParams defines parameters for AddStudents.
+type AddStudentsParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// ListBeforeParams defines parameters for ListBefore.
+type ListBeforeParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// TopUpParams defines parameters for TopUp.
+type TopUpParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // FindPeopleParams defines parameters for FindPeople.
@@ -1403,10 +1566,28 @@ type FindPeopleParams struct {
 	Q string `form:"q" json:"q"`
 }
 
+// MakePracticeParams defines parameters for MakePractice.
+type MakePracticeParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // UploadTemplateMultipartBody defines parameters for UploadTemplate.
 type UploadTemplateMultipartBody struct {
 	File openapi_types.File `json:"file"`
 	Key  *string            `json:"key,omitempty"`
+}
+
+// UploadTemplateParams defines parameters for UploadTemplate.
+type UploadTemplateParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// WriteTemplateParams defines parameters for WriteTemplate.
+type WriteTemplateParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // GetContentParams defines parameters for GetContent.
@@ -1436,6 +1617,9 @@ type ChangeDraftJSONRequestBody = DraftChanges
 
 // PasteDraftJSONRequestBody defines body for PasteDraft for application/json ContentType.
 type PasteDraftJSONRequestBody = Paste
+
+// AcceptDraftJSONRequestBody defines body for AcceptDraft for application/json ContentType.
+type AcceptDraftJSONRequestBody = Looked
 
 // UploadDraftMultipartRequestBody defines body for UploadDraft for multipart/form-data ContentType.
 type UploadDraftMultipartRequestBody UploadDraftMultipartBody
@@ -1473,6 +1657,9 @@ type SetAddressJSONRequestBody = AddressChange
 // FixLineJSONRequestBody defines body for FixLine for application/json ContentType.
 type FixLineJSONRequestBody = Fix
 
+// RenameTeamJSONRequestBody defines body for RenameTeam for application/json ContentType.
+type RenameTeamJSONRequestBody = TeamName
+
 // DemoSignInJSONRequestBody defines body for DemoSignIn for application/json ContentType.
 type DemoSignInJSONRequestBody = DemoSignIn
 
@@ -1504,13 +1691,16 @@ type ServerInterface interface {
 	ListClasses(c *gin.Context)
 	// CreateClass hang up a class
 	// (POST /classes)
-	CreateClass(c *gin.Context)
+	CreateClass(c *gin.Context, params CreateClassParams)
+	// RemoveClass take away a class in which there never was anything
+	// (DELETE /classes/{classId})
+	RemoveClass(c *gin.Context, classId string)
 	// GetClass one class
 	// (GET /classes/{classId})
 	GetClass(c *gin.Context, classId string)
-	// DropDraft put the list away
+	// DropDraft put the list away that was looked at
 	// (DELETE /classes/{classId}/draft)
-	DropDraft(c *gin.Context, classId string)
+	DropDraft(c *gin.Context, classId string, params DropDraftParams)
 	// GetDraft the list that waits to be accepted
 	// (GET /classes/{classId}/draft)
 	GetDraft(c *gin.Context, classId string)
@@ -1519,19 +1709,19 @@ type ServerInterface interface {
 	ChangeDraft(c *gin.Context, classId string)
 	// PasteDraft bring in a list as text
 	// (POST /classes/{classId}/draft)
-	PasteDraft(c *gin.Context, classId string)
-	// AcceptDraft take the students into the class
+	PasteDraft(c *gin.Context, classId string, params PasteDraftParams)
+	// AcceptDraft take the students of the list that was looked at into the class
 	// (POST /classes/{classId}/draft/accept)
-	AcceptDraft(c *gin.Context, classId string)
+	AcceptDraft(c *gin.Context, classId string, params AcceptDraftParams)
 	// UploadDraft bring in a list as a file
 	// (POST /classes/{classId}/draft/file)
-	UploadDraft(c *gin.Context, classId string)
+	UploadDraft(c *gin.Context, classId string, params UploadDraftParams)
 	// ListHandouts the class’s handouts
 	// (GET /classes/{classId}/handouts)
 	ListHandouts(c *gin.Context, classId string)
 	// CreateHandout begin a handout
 	// (POST /classes/{classId}/handouts)
-	CreateHandout(c *gin.Context, classId string)
+	CreateHandout(c *gin.Context, classId string, params CreateHandoutParams)
 	// DeleteHandout throw away a handout that was never packed
 	// (DELETE /classes/{classId}/handouts/{handoutId})
 	DeleteHandout(c *gin.Context, classId string, handoutId string)
@@ -1543,7 +1733,7 @@ type ServerInterface interface {
 	ChangeHandout(c *gin.Context, classId string, handoutId string)
 	// PackHandout pack the handout
 	// (POST /classes/{classId}/handouts/{handoutId}/pack)
-	PackHandout(c *gin.Context, classId string, handoutId string)
+	PackHandout(c *gin.Context, classId string, handoutId string, params PackHandoutParams)
 	// GetRegister the Register
 	// (GET /classes/{classId}/register)
 	GetRegister(c *gin.Context, classId string)
@@ -1555,7 +1745,7 @@ type ServerInterface interface {
 	ChangeRoom(c *gin.Context, classId string)
 	// PackRoom pack the room
 	// (POST /classes/{classId}/room/pack)
-	PackRoom(c *gin.Context, classId string)
+	PackRoom(c *gin.Context, classId string, params PackRoomParams)
 	// GetRoster the class list
 	// (GET /classes/{classId}/roster)
 	GetRoster(c *gin.Context, classId string)
@@ -1564,7 +1754,7 @@ type ServerInterface interface {
 	EditRoster(c *gin.Context, classId string)
 	// AddStudents add students to the class, all or none
 	// (POST /classes/{classId}/roster)
-	AddStudents(c *gin.Context, classId string)
+	AddStudents(c *gin.Context, classId string, params AddStudentsParams)
 	// ExportRoster the class list as a file
 	// (GET /classes/{classId}/roster/export/{format})
 	ExportRoster(c *gin.Context, classId string, format string)
@@ -1573,7 +1763,7 @@ type ServerInterface interface {
 	RosterHistory(c *gin.Context, classId string)
 	// ListBefore bring in the class list as it stood before a change
 	// (POST /classes/{classId}/roster/history/{batch}/list)
-	ListBefore(c *gin.Context, classId string, batch string)
+	ListBefore(c *gin.Context, classId string, batch string, params ListBeforeParams)
 	// UndoRoster take a change of the class list back
 	// (POST /classes/{classId}/roster/history/{batch}/undo)
 	UndoRoster(c *gin.Context, classId string, batch string)
@@ -1586,6 +1776,9 @@ type ServerInterface interface {
 	// SetAddress correct a student’s address
 	// (PUT /classes/{classId}/roster/{rowId}/address)
 	SetAddress(c *gin.Context, classId string, rowId string)
+	// ConfirmAccount say that a row’s address is that student’s although the school book has another name
+	// (POST /classes/{classId}/roster/{rowId}/confirm)
+	ConfirmAccount(c *gin.Context, classId string, rowId string)
 	// ListRuns runs under way and the last one
 	// (GET /classes/{classId}/runs)
 	ListRuns(c *gin.Context, classId string)
@@ -1607,9 +1800,12 @@ type ServerInterface interface {
 	// GetDesk one student’s things
 	// (GET /classes/{classId}/students/{rowId})
 	GetDesk(c *gin.Context, classId string, rowId string)
+	// RenameTeam give a team another name, with all its students
+	// (PATCH /classes/{classId}/teams/{teamId})
+	RenameTeam(c *gin.Context, classId string, teamId string)
 	// TopUp pack what is missing
 	// (POST /classes/{classId}/top-up)
-	TopUp(c *gin.Context, classId string)
+	TopUp(c *gin.Context, classId string, params TopUpParams)
 	// CoverNames what stands for names and addresses while they are covered
 	// (GET /cover)
 	CoverNames(c *gin.Context)
@@ -1636,7 +1832,7 @@ type ServerInterface interface {
 	FindPeople(c *gin.Context, params FindPeopleParams)
 	// MakePractice make a class of invented students
 	// (POST /practice)
-	MakePractice(c *gin.Context)
+	MakePractice(c *gin.Context, params MakePracticeParams)
 	// ClearPractice clear a practice class away with all that was made in it
 	// (DELETE /practice/{classId})
 	ClearPractice(c *gin.Context, classId string)
@@ -1654,10 +1850,10 @@ type ServerInterface interface {
 	ListTemplates(c *gin.Context)
 	// UploadTemplate add a template from a file
 	// (POST /templates)
-	UploadTemplate(c *gin.Context)
+	UploadTemplate(c *gin.Context, params UploadTemplateParams)
 	// WriteTemplate write a template on the spot
 	// (POST /templates/text)
-	WriteTemplate(c *gin.Context)
+	WriteTemplate(c *gin.Context, params WriteTemplateParams)
 	// GetThing a folder or file
 	// (GET /things/{thingId})
 	GetThing(c *gin.Context, thingId string)
@@ -1716,6 +1912,33 @@ func (siw *ServerInterfaceWrapper) ListClasses(c *gin.Context) {
 // CreateClass operation middleware
 func (siw *ServerInterfaceWrapper) CreateClass(c *gin.Context) {
 
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params CreateClassParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -1723,7 +1946,32 @@ func (siw *ServerInterfaceWrapper) CreateClass(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.CreateClass(c)
+	siw.Handler.CreateClass(c, params)
+}
+
+// RemoveClass operation middleware
+func (siw *ServerInterfaceWrapper) RemoveClass(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RemoveClass(c, classId)
 }
 
 // GetClass operation middleware
@@ -1766,6 +2014,25 @@ func (siw *ServerInterfaceWrapper) DropDraft(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params DropDraftParams
+
+	// ------------- Required query parameter "id" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "id", c.Request.URL.Query(), &params.Id, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Required query parameter "revision" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "revision", c.Request.URL.Query(), &params.Revision, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter revision: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -1773,7 +2040,7 @@ func (siw *ServerInterfaceWrapper) DropDraft(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.DropDraft(c, classId)
+	siw.Handler.DropDraft(c, classId, params)
 }
 
 // GetDraft operation middleware
@@ -1841,6 +2108,30 @@ func (siw *ServerInterfaceWrapper) PasteDraft(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PasteDraftParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -1848,7 +2139,7 @@ func (siw *ServerInterfaceWrapper) PasteDraft(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.PasteDraft(c, classId)
+	siw.Handler.PasteDraft(c, classId, params)
 }
 
 // AcceptDraft operation middleware
@@ -1866,6 +2157,30 @@ func (siw *ServerInterfaceWrapper) AcceptDraft(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AcceptDraftParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -1873,7 +2188,7 @@ func (siw *ServerInterfaceWrapper) AcceptDraft(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.AcceptDraft(c, classId)
+	siw.Handler.AcceptDraft(c, classId, params)
 }
 
 // UploadDraft operation middleware
@@ -1891,6 +2206,30 @@ func (siw *ServerInterfaceWrapper) UploadDraft(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params UploadDraftParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -1898,7 +2237,7 @@ func (siw *ServerInterfaceWrapper) UploadDraft(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.UploadDraft(c, classId)
+	siw.Handler.UploadDraft(c, classId, params)
 }
 
 // ListHandouts operation middleware
@@ -1941,6 +2280,30 @@ func (siw *ServerInterfaceWrapper) CreateHandout(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params CreateHandoutParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -1948,7 +2311,7 @@ func (siw *ServerInterfaceWrapper) CreateHandout(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.CreateHandout(c, classId)
+	siw.Handler.CreateHandout(c, classId, params)
 }
 
 // DeleteHandout operation middleware
@@ -2077,6 +2440,30 @@ func (siw *ServerInterfaceWrapper) PackHandout(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PackHandoutParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -2084,7 +2471,7 @@ func (siw *ServerInterfaceWrapper) PackHandout(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.PackHandout(c, classId, handoutId)
+	siw.Handler.PackHandout(c, classId, handoutId, params)
 }
 
 // GetRegister operation middleware
@@ -2177,6 +2564,30 @@ func (siw *ServerInterfaceWrapper) PackRoom(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PackRoomParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -2184,7 +2595,7 @@ func (siw *ServerInterfaceWrapper) PackRoom(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.PackRoom(c, classId)
+	siw.Handler.PackRoom(c, classId, params)
 }
 
 // GetRoster operation middleware
@@ -2252,6 +2663,30 @@ func (siw *ServerInterfaceWrapper) AddStudents(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddStudentsParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -2259,7 +2694,7 @@ func (siw *ServerInterfaceWrapper) AddStudents(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.AddStudents(c, classId)
+	siw.Handler.AddStudents(c, classId, params)
 }
 
 // ExportRoster operation middleware
@@ -2345,6 +2780,30 @@ func (siw *ServerInterfaceWrapper) ListBefore(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListBeforeParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -2352,7 +2811,7 @@ func (siw *ServerInterfaceWrapper) ListBefore(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.ListBefore(c, classId, batch)
+	siw.Handler.ListBefore(c, classId, batch, params)
 }
 
 // UndoRoster operation middleware
@@ -2471,6 +2930,40 @@ func (siw *ServerInterfaceWrapper) SetAddress(c *gin.Context) {
 	}
 
 	siw.Handler.SetAddress(c, classId, rowId)
+}
+
+// ConfirmAccount operation middleware
+func (siw *ServerInterfaceWrapper) ConfirmAccount(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "rowId" -------------
+	var rowId string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "rowId", c.Param("rowId"), &rowId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rowId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ConfirmAccount(c, classId, rowId)
 }
 
 // ListRuns operation middleware
@@ -2711,6 +3204,40 @@ func (siw *ServerInterfaceWrapper) GetDesk(c *gin.Context) {
 	siw.Handler.GetDesk(c, classId, rowId)
 }
 
+// RenameTeam operation middleware
+func (siw *ServerInterfaceWrapper) RenameTeam(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "teamId" -------------
+	var teamId string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "teamId", c.Param("teamId"), &teamId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter teamId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RenameTeam(c, classId, teamId)
+}
+
 // TopUp operation middleware
 func (siw *ServerInterfaceWrapper) TopUp(c *gin.Context) {
 
@@ -2726,6 +3253,30 @@ func (siw *ServerInterfaceWrapper) TopUp(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params TopUpParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -2733,7 +3284,7 @@ func (siw *ServerInterfaceWrapper) TopUp(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.TopUp(c, classId)
+	siw.Handler.TopUp(c, classId, params)
 }
 
 // CoverNames operation middleware
@@ -2869,6 +3420,33 @@ func (siw *ServerInterfaceWrapper) FindPeople(c *gin.Context) {
 // MakePractice operation middleware
 func (siw *ServerInterfaceWrapper) MakePractice(c *gin.Context) {
 
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params MakePracticeParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -2876,7 +3454,7 @@ func (siw *ServerInterfaceWrapper) MakePractice(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.MakePractice(c)
+	siw.Handler.MakePractice(c, params)
 }
 
 // ClearPractice operation middleware
@@ -2959,6 +3537,33 @@ func (siw *ServerInterfaceWrapper) ListTemplates(c *gin.Context) {
 // UploadTemplate operation middleware
 func (siw *ServerInterfaceWrapper) UploadTemplate(c *gin.Context) {
 
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params UploadTemplateParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -2966,12 +3571,39 @@ func (siw *ServerInterfaceWrapper) UploadTemplate(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.UploadTemplate(c)
+	siw.Handler.UploadTemplate(c, params)
 }
 
 // WriteTemplate operation middleware
 func (siw *ServerInterfaceWrapper) WriteTemplate(c *gin.Context) {
 
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params WriteTemplateParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -2979,7 +3611,7 @@ func (siw *ServerInterfaceWrapper) WriteTemplate(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.WriteTemplate(c)
+	siw.Handler.WriteTemplate(c, params)
 }
 
 // GetThing operation middleware
@@ -3189,7 +3821,9 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/events", wrapper.Events)
 	router.GET(options.BaseURL+"/classes", wrapper.ListClasses)
 	router.POST(options.BaseURL+"/classes", wrapper.CreateClass)
+	router.DELETE(options.BaseURL+"/classes/:classId", wrapper.RemoveClass)
 	router.GET(options.BaseURL+"/classes/:classId", wrapper.GetClass)
+	router.PATCH(options.BaseURL+"/classes/:classId/teams/:teamId", wrapper.RenameTeam)
 	router.DELETE(options.BaseURL+"/classes/:classId/draft", wrapper.DropDraft)
 	router.GET(options.BaseURL+"/classes/:classId/draft", wrapper.GetDraft)
 	router.PATCH(options.BaseURL+"/classes/:classId/draft", wrapper.ChangeDraft)
@@ -3200,6 +3834,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PATCH(options.BaseURL+"/classes/:classId/roster", wrapper.EditRoster)
 	router.POST(options.BaseURL+"/classes/:classId/roster", wrapper.AddStudents)
 	router.PUT(options.BaseURL+"/classes/:classId/roster/:rowId/address", wrapper.SetAddress)
+	router.POST(options.BaseURL+"/classes/:classId/roster/:rowId/confirm", wrapper.ConfirmAccount)
 	router.POST(options.BaseURL+"/classes/:classId/roster/left", wrapper.SetLeft)
 	router.POST(options.BaseURL+"/classes/:classId/roster/teams", wrapper.DealTeams)
 	router.GET(options.BaseURL+"/classes/:classId/roster/export/:format", wrapper.ExportRoster)
@@ -3323,7 +3958,8 @@ func (response ListClassesdefaultJSONResponse) VisitListClassesResponse(w http.R
 }
 
 type CreateClassRequestObject struct {
-	Body *CreateClassJSONRequestBody
+	Params CreateClassParams
+	Body   *CreateClassJSONRequestBody
 }
 
 type CreateClassResponseObject interface {
@@ -3350,6 +3986,39 @@ type CreateClassdefaultJSONResponse struct {
 }
 
 func (response CreateClassdefaultJSONResponse) VisitCreateClassResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RemoveClassRequestObject struct {
+	ClassId string `json:"classId"`
+}
+
+type RemoveClassResponseObject interface {
+	VisitRemoveClassResponse(w http.ResponseWriter) error
+}
+
+type RemoveClass204Response struct {
+}
+
+func (response RemoveClass204Response) VisitRemoveClassResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type RemoveClassdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RemoveClassdefaultJSONResponse) VisitRemoveClassResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -3402,6 +4071,7 @@ func (response GetClassdefaultJSONResponse) VisitGetClassResponse(w http.Respons
 
 type DropDraftRequestObject struct {
 	ClassId string `json:"classId"`
+	Params  DropDraftParams
 }
 
 type DropDraftResponseObject interface {
@@ -3514,6 +4184,7 @@ func (response ChangeDraftdefaultJSONResponse) VisitChangeDraftResponse(w http.R
 
 type PasteDraftRequestObject struct {
 	ClassId string `json:"classId"`
+	Params  PasteDraftParams
 	Body    *PasteDraftJSONRequestBody
 }
 
@@ -3554,6 +4225,8 @@ func (response PasteDraftdefaultJSONResponse) VisitPasteDraftResponse(w http.Res
 
 type AcceptDraftRequestObject struct {
 	ClassId string `json:"classId"`
+	Params  AcceptDraftParams
+	Body    *AcceptDraftJSONRequestBody
 }
 
 type AcceptDraftResponseObject interface {
@@ -3593,6 +4266,7 @@ func (response AcceptDraftdefaultJSONResponse) VisitAcceptDraftResponse(w http.R
 
 type UploadDraftRequestObject struct {
 	ClassId string `json:"classId"`
+	Params  UploadDraftParams
 	Body    *multipart.Reader
 }
 
@@ -3672,6 +4346,7 @@ func (response ListHandoutsdefaultJSONResponse) VisitListHandoutsResponse(w http
 
 type CreateHandoutRequestObject struct {
 	ClassId string `json:"classId"`
+	Params  CreateHandoutParams
 	Body    *CreateHandoutJSONRequestBody
 }
 
@@ -3828,6 +4503,7 @@ func (response ChangeHandoutdefaultJSONResponse) VisitChangeHandoutResponse(w ht
 type PackHandoutRequestObject struct {
 	ClassId   string `json:"classId"`
 	HandoutId string `json:"handoutId"`
+	Params    PackHandoutParams
 	Body      *PackHandoutJSONRequestBody
 }
 
@@ -3994,6 +4670,7 @@ func (response ChangeRoomdefaultJSONResponse) VisitChangeRoomResponse(w http.Res
 
 type PackRoomRequestObject struct {
 	ClassId string `json:"classId"`
+	Params  PackRoomParams
 	Body    *PackRoomJSONRequestBody
 }
 
@@ -4113,6 +4790,7 @@ func (response EditRosterdefaultJSONResponse) VisitEditRosterResponse(w http.Res
 
 type AddStudentsRequestObject struct {
 	ClassId string `json:"classId"`
+	Params  AddStudentsParams
 	Body    *AddStudentsJSONRequestBody
 }
 
@@ -4239,6 +4917,7 @@ func (response RosterHistorydefaultJSONResponse) VisitRosterHistoryResponse(w ht
 type ListBeforeRequestObject struct {
 	ClassId string `json:"classId"`
 	Batch   string `json:"batch"`
+	Params  ListBeforeParams
 }
 
 type ListBeforeResponseObject interface {
@@ -4414,6 +5093,46 @@ type SetAddressdefaultJSONResponse struct {
 }
 
 func (response SetAddressdefaultJSONResponse) VisitSetAddressResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ConfirmAccountRequestObject struct {
+	ClassId string `json:"classId"`
+	RowId   string `json:"rowId"`
+}
+
+type ConfirmAccountResponseObject interface {
+	VisitConfirmAccountResponse(w http.ResponseWriter) error
+}
+
+type ConfirmAccount200JSONResponse RosterAct
+
+func (response ConfirmAccount200JSONResponse) VisitConfirmAccountResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ConfirmAccountdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ConfirmAccountdefaultJSONResponse) VisitConfirmAccountResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4682,8 +5401,50 @@ func (response GetDeskdefaultJSONResponse) VisitGetDeskResponse(w http.ResponseW
 	return err
 }
 
+type RenameTeamRequestObject struct {
+	ClassId string `json:"classId"`
+	TeamId  string `json:"teamId"`
+	Body    *RenameTeamJSONRequestBody
+}
+
+type RenameTeamResponseObject interface {
+	VisitRenameTeamResponse(w http.ResponseWriter) error
+}
+
+type RenameTeam200JSONResponse RosterAct
+
+func (response RenameTeam200JSONResponse) VisitRenameTeamResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RenameTeamdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RenameTeamdefaultJSONResponse) VisitRenameTeamResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type TopUpRequestObject struct {
 	ClassId string `json:"classId"`
+	Params  TopUpParams
 }
 
 type TopUpResponseObject interface {
@@ -5052,6 +5813,7 @@ func (response FindPeopledefaultJSONResponse) VisitFindPeopleResponse(w http.Res
 }
 
 type MakePracticeRequestObject struct {
+	Params MakePracticeParams
 }
 
 type MakePracticeResponseObject interface {
@@ -5271,7 +6033,8 @@ func (response ListTemplatesdefaultJSONResponse) VisitListTemplatesResponse(w ht
 }
 
 type UploadTemplateRequestObject struct {
-	Body *multipart.Reader
+	Params UploadTemplateParams
+	Body   *multipart.Reader
 }
 
 type UploadTemplateResponseObject interface {
@@ -5310,7 +6073,8 @@ func (response UploadTemplatedefaultJSONResponse) VisitUploadTemplateResponse(w 
 }
 
 type WriteTemplateRequestObject struct {
-	Body *WriteTemplateJSONRequestBody
+	Params WriteTemplateParams
+	Body   *WriteTemplateJSONRequestBody
 }
 
 type WriteTemplateResponseObject interface {
@@ -5617,10 +6381,13 @@ type StrictServerInterface interface {
 	// CreateClass hang up a class
 	// (POST /classes)
 	CreateClass(ctx context.Context, request CreateClassRequestObject) (CreateClassResponseObject, error)
+	// RemoveClass take away a class in which there never was anything
+	// (DELETE /classes/{classId})
+	RemoveClass(ctx context.Context, request RemoveClassRequestObject) (RemoveClassResponseObject, error)
 	// GetClass one class
 	// (GET /classes/{classId})
 	GetClass(ctx context.Context, request GetClassRequestObject) (GetClassResponseObject, error)
-	// DropDraft put the list away
+	// DropDraft put the list away that was looked at
 	// (DELETE /classes/{classId}/draft)
 	DropDraft(ctx context.Context, request DropDraftRequestObject) (DropDraftResponseObject, error)
 	// GetDraft the list that waits to be accepted
@@ -5632,7 +6399,7 @@ type StrictServerInterface interface {
 	// PasteDraft bring in a list as text
 	// (POST /classes/{classId}/draft)
 	PasteDraft(ctx context.Context, request PasteDraftRequestObject) (PasteDraftResponseObject, error)
-	// AcceptDraft take the students into the class
+	// AcceptDraft take the students of the list that was looked at into the class
 	// (POST /classes/{classId}/draft/accept)
 	AcceptDraft(ctx context.Context, request AcceptDraftRequestObject) (AcceptDraftResponseObject, error)
 	// UploadDraft bring in a list as a file
@@ -5698,6 +6465,9 @@ type StrictServerInterface interface {
 	// SetAddress correct a student’s address
 	// (PUT /classes/{classId}/roster/{rowId}/address)
 	SetAddress(ctx context.Context, request SetAddressRequestObject) (SetAddressResponseObject, error)
+	// ConfirmAccount say that a row’s address is that student’s although the school book has another name
+	// (POST /classes/{classId}/roster/{rowId}/confirm)
+	ConfirmAccount(ctx context.Context, request ConfirmAccountRequestObject) (ConfirmAccountResponseObject, error)
 	// ListRuns runs under way and the last one
 	// (GET /classes/{classId}/runs)
 	ListRuns(ctx context.Context, request ListRunsRequestObject) (ListRunsResponseObject, error)
@@ -5719,6 +6489,9 @@ type StrictServerInterface interface {
 	// GetDesk one student’s things
 	// (GET /classes/{classId}/students/{rowId})
 	GetDesk(ctx context.Context, request GetDeskRequestObject) (GetDeskResponseObject, error)
+	// RenameTeam give a team another name, with all its students
+	// (PATCH /classes/{classId}/teams/{teamId})
+	RenameTeam(ctx context.Context, request RenameTeamRequestObject) (RenameTeamResponseObject, error)
 	// TopUp pack what is missing
 	// (POST /classes/{classId}/top-up)
 	TopUp(ctx context.Context, request TopUpRequestObject) (TopUpResponseObject, error)
@@ -5914,8 +6687,10 @@ func (sh *strictHandler) ListClasses(ctx *gin.Context) {
 }
 
 // CreateClass operation middleware
-func (sh *strictHandler) CreateClass(ctx *gin.Context) {
+func (sh *strictHandler) CreateClass(ctx *gin.Context, params CreateClassParams) {
 	var request CreateClassRequestObject
+
+	request.Params = params
 
 	var body CreateClassJSONRequestBody
 	var err error
@@ -5955,6 +6730,32 @@ func (sh *strictHandler) CreateClass(ctx *gin.Context) {
 	}
 }
 
+// RemoveClass operation middleware
+func (sh *strictHandler) RemoveClass(ctx *gin.Context, classId string) {
+	var request RemoveClassRequestObject
+
+	request.ClassId = classId
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RemoveClass(ctx, request.(RemoveClassRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RemoveClass")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RemoveClassResponseObject); ok {
+		if err := validResponse.VisitRemoveClassResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // GetClass operation middleware
 func (sh *strictHandler) GetClass(ctx *gin.Context, classId string) {
 	var request GetClassRequestObject
@@ -5982,10 +6783,11 @@ func (sh *strictHandler) GetClass(ctx *gin.Context, classId string) {
 }
 
 // DropDraft operation middleware
-func (sh *strictHandler) DropDraft(ctx *gin.Context, classId string) {
+func (sh *strictHandler) DropDraft(ctx *gin.Context, classId string, params DropDraftParams) {
 	var request DropDraftRequestObject
 
 	request.ClassId = classId
+	request.Params = params
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
 		return sh.ssi.DropDraft(ctx, request.(DropDraftRequestObject))
@@ -6078,10 +6880,11 @@ func (sh *strictHandler) ChangeDraft(ctx *gin.Context, classId string) {
 }
 
 // PasteDraft operation middleware
-func (sh *strictHandler) PasteDraft(ctx *gin.Context, classId string) {
+func (sh *strictHandler) PasteDraft(ctx *gin.Context, classId string, params PasteDraftParams) {
 	var request PasteDraftRequestObject
 
 	request.ClassId = classId
+	request.Params = params
 
 	var body PasteDraftJSONRequestBody
 	var err error
@@ -6122,10 +6925,29 @@ func (sh *strictHandler) PasteDraft(ctx *gin.Context, classId string) {
 }
 
 // AcceptDraft operation middleware
-func (sh *strictHandler) AcceptDraft(ctx *gin.Context, classId string) {
+func (sh *strictHandler) AcceptDraft(ctx *gin.Context, classId string, params AcceptDraftParams) {
 	var request AcceptDraftRequestObject
 
 	request.ClassId = classId
+	request.Params = params
+
+	var body AcceptDraftJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
 		return sh.ssi.AcceptDraft(ctx, request.(AcceptDraftRequestObject))
@@ -6148,10 +6970,11 @@ func (sh *strictHandler) AcceptDraft(ctx *gin.Context, classId string) {
 }
 
 // UploadDraft operation middleware
-func (sh *strictHandler) UploadDraft(ctx *gin.Context, classId string) {
+func (sh *strictHandler) UploadDraft(ctx *gin.Context, classId string, params UploadDraftParams) {
 	var request UploadDraftRequestObject
 
 	request.ClassId = classId
+	request.Params = params
 
 	if reader, err := ctx.Request.MultipartReader(); err != nil {
 		sh.options.RequestErrorHandlerFunc(ctx, err)
@@ -6207,10 +7030,11 @@ func (sh *strictHandler) ListHandouts(ctx *gin.Context, classId string) {
 }
 
 // CreateHandout operation middleware
-func (sh *strictHandler) CreateHandout(ctx *gin.Context, classId string) {
+func (sh *strictHandler) CreateHandout(ctx *gin.Context, classId string, params CreateHandoutParams) {
 	var request CreateHandoutRequestObject
 
 	request.ClassId = classId
+	request.Params = params
 
 	var body CreateHandoutJSONRequestBody
 	var err error
@@ -6350,11 +7174,12 @@ func (sh *strictHandler) ChangeHandout(ctx *gin.Context, classId string, handout
 }
 
 // PackHandout operation middleware
-func (sh *strictHandler) PackHandout(ctx *gin.Context, classId string, handoutId string) {
+func (sh *strictHandler) PackHandout(ctx *gin.Context, classId string, handoutId string, params PackHandoutParams) {
 	var request PackHandoutRequestObject
 
 	request.ClassId = classId
 	request.HandoutId = handoutId
+	request.Params = params
 
 	var body PackHandoutJSONRequestBody
 	var err error
@@ -6491,10 +7316,11 @@ func (sh *strictHandler) ChangeRoom(ctx *gin.Context, classId string) {
 }
 
 // PackRoom operation middleware
-func (sh *strictHandler) PackRoom(ctx *gin.Context, classId string) {
+func (sh *strictHandler) PackRoom(ctx *gin.Context, classId string, params PackRoomParams) {
 	var request PackRoomRequestObject
 
 	request.ClassId = classId
+	request.Params = params
 
 	var body PackRoomJSONRequestBody
 	var err error
@@ -6605,10 +7431,11 @@ func (sh *strictHandler) EditRoster(ctx *gin.Context, classId string) {
 }
 
 // AddStudents operation middleware
-func (sh *strictHandler) AddStudents(ctx *gin.Context, classId string) {
+func (sh *strictHandler) AddStudents(ctx *gin.Context, classId string, params AddStudentsParams) {
 	var request AddStudentsRequestObject
 
 	request.ClassId = classId
+	request.Params = params
 
 	var body AddStudentsJSONRequestBody
 	var err error
@@ -6702,11 +7529,12 @@ func (sh *strictHandler) RosterHistory(ctx *gin.Context, classId string) {
 }
 
 // ListBefore operation middleware
-func (sh *strictHandler) ListBefore(ctx *gin.Context, classId string, batch string) {
+func (sh *strictHandler) ListBefore(ctx *gin.Context, classId string, batch string, params ListBeforeParams) {
 	var request ListBeforeRequestObject
 
 	request.ClassId = classId
 	request.Batch = batch
+	request.Params = params
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
 		return sh.ssi.ListBefore(ctx, request.(ListBeforeRequestObject))
@@ -6881,6 +7709,33 @@ func (sh *strictHandler) SetAddress(ctx *gin.Context, classId string, rowId stri
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(SetAddressResponseObject); ok {
 		if err := validResponse.VisitSetAddressResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ConfirmAccount operation middleware
+func (sh *strictHandler) ConfirmAccount(ctx *gin.Context, classId string, rowId string) {
+	var request ConfirmAccountRequestObject
+
+	request.ClassId = classId
+	request.RowId = rowId
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ConfirmAccount(ctx, request.(ConfirmAccountRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ConfirmAccount")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ConfirmAccountResponseObject); ok {
+		if err := validResponse.VisitConfirmAccountResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -7095,11 +7950,57 @@ func (sh *strictHandler) GetDesk(ctx *gin.Context, classId string, rowId string)
 	}
 }
 
+// RenameTeam operation middleware
+func (sh *strictHandler) RenameTeam(ctx *gin.Context, classId string, teamId string) {
+	var request RenameTeamRequestObject
+
+	request.ClassId = classId
+	request.TeamId = teamId
+
+	var body RenameTeamJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RenameTeam(ctx, request.(RenameTeamRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RenameTeam")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RenameTeamResponseObject); ok {
+		if err := validResponse.VisitRenameTeamResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // TopUp operation middleware
-func (sh *strictHandler) TopUp(ctx *gin.Context, classId string) {
+func (sh *strictHandler) TopUp(ctx *gin.Context, classId string, params TopUpParams) {
 	var request TopUpRequestObject
 
 	request.ClassId = classId
+	request.Params = params
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
 		return sh.ssi.TopUp(ctx, request.(TopUpRequestObject))
@@ -7336,8 +8237,10 @@ func (sh *strictHandler) FindPeople(ctx *gin.Context, params FindPeopleParams) {
 }
 
 // MakePractice operation middleware
-func (sh *strictHandler) MakePractice(ctx *gin.Context) {
+func (sh *strictHandler) MakePractice(ctx *gin.Context, params MakePracticeParams) {
 	var request MakePracticeRequestObject
+
+	request.Params = params
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
 		return sh.ssi.MakePractice(ctx, request.(MakePracticeRequestObject))
@@ -7518,8 +8421,10 @@ func (sh *strictHandler) ListTemplates(ctx *gin.Context) {
 }
 
 // UploadTemplate operation middleware
-func (sh *strictHandler) UploadTemplate(ctx *gin.Context) {
+func (sh *strictHandler) UploadTemplate(ctx *gin.Context, params UploadTemplateParams) {
 	var request UploadTemplateRequestObject
+
+	request.Params = params
 
 	if reader, err := ctx.Request.MultipartReader(); err != nil {
 		sh.options.RequestErrorHandlerFunc(ctx, err)
@@ -7549,8 +8454,10 @@ func (sh *strictHandler) UploadTemplate(ctx *gin.Context) {
 }
 
 // WriteTemplate operation middleware
-func (sh *strictHandler) WriteTemplate(ctx *gin.Context) {
+func (sh *strictHandler) WriteTemplate(ctx *gin.Context, params WriteTemplateParams) {
 	var request WriteTemplateRequestObject
+
+	request.Params = params
 
 	var body WriteTemplateJSONRequestBody
 	var err error

@@ -18,11 +18,30 @@ export class ProblemError extends Error {
   }
 }
 
-export const api = createClient<paths>({ baseUrl: '/api' })
+// What makes something carries a key: where the answer is lost on the way it is
+// asked for once more with the same key, and done once.
+const keyed = 'Idempotency-Key'
+async function send(request: Request): Promise<Response> {
+  const again = request.headers.has(keyed) ? request.clone() : null
+  try {
+    return await fetch(request)
+  } catch (e) {
+    if (!again) throw e
+    return fetch(again)
+  }
+}
+
+export const api = createClient<paths>({ baseUrl: '/api', fetch: send })
 
 api.use({
-  async onResponse({ response }) {
-    if (response.ok || response.status === 409 || response.status === 304) return
+  onRequest({ request }) {
+    if (request.method === 'POST') request.headers.set(keyed, crypto.randomUUID())
+    return request
+  },
+  async onResponse({ request, response }) {
+    // Two who wrote one text: both texts are in the answer, which is looked at where it was asked for.
+    const both = response.status === 409 && request.url.endsWith('/text')
+    if (response.ok || both || response.status === 304) return
     throw await problemOf(response)
   },
   onError() {
@@ -65,6 +84,7 @@ export function sendFile<T>(url: string, file: File, key: string, onProgress?: (
     form.append('file', file)
     const r = new XMLHttpRequest()
     r.open('POST', `/api${url}`)
+    r.setRequestHeader(keyed, key)
     r.upload.onprogress = (e) => e.lengthComputable && onProgress?.(e.loaded / e.total)
     r.onerror = () => reject(new ProblemError(0, 'offline', {}, '', ''))
     r.onload = async () => {

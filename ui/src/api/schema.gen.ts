@@ -121,10 +121,31 @@ export interface paths {
         get: operations["getClass"];
         put?: never;
         post?: never;
-        delete?: never;
+        /** take away a class in which there never was anything */
+        delete: operations["removeClass"];
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/teams/{teamId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: string;
+                teamId: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** give a team another name, with all its students */
+        patch: operations["renameTeam"];
         trace?: never;
     };
     "/classes/{classId}/draft": {
@@ -141,7 +162,7 @@ export interface paths {
         put?: never;
         /** bring in a list as text */
         post: operations["pasteDraft"];
-        /** put the list away */
+        /** put the list away that was looked at */
         delete: operations["dropDraft"];
         options?: never;
         head?: never;
@@ -179,7 +200,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** take the students into the class */
+        /** take the students of the list that was looked at into the class */
         post: operations["acceptDraft"];
         delete?: never;
         options?: never;
@@ -222,6 +243,26 @@ export interface paths {
         /** correct a student’s address */
         put: operations["setAddress"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/roster/{rowId}/confirm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: string;
+                rowId: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** say that a row’s address is that student’s although the school book has another name */
+        post: operations["confirmAccount"];
         delete?: never;
         options?: never;
         head?: never;
@@ -945,6 +986,8 @@ export interface components {
         };
         /** @description a class on the peg rail */
         ClassTag: {
+            /** @description the class can't be read just now */
+            troubled: boolean;
             id: string;
             code: string;
             name: string;
@@ -977,6 +1020,9 @@ export interface components {
         };
         /** @description one class */
         Class: {
+            /** @description there never was anything in it */
+            empty: boolean;
+            teams: components["schemas"]["Team"][];
             practice: boolean;
             id: string;
             code: string;
@@ -988,10 +1034,45 @@ export interface components {
             my: "owner" | "teacher" | "assistant" | "office";
             /** Format: int64 */
             revision: number;
-            columns: string[];
+            columns: components["schemas"]["Field"][];
             pockets: components["schemas"]["Pocket"][];
             packed: boolean;
             draft: boolean;
+        };
+        /** @description a column that names and conditions can use */
+        Field: {
+            field: string;
+            label: string;
+        };
+        /** @description a team of the class; its id stays */
+        Team: {
+            id: string;
+            name: string;
+        };
+        /** @description another name */
+        TeamName: {
+            name: string;
+        };
+        /** @description the list that was looked at */
+        Looked: {
+            id: string;
+            /** Format: int64 */
+            revision: number;
+            looked: string;
+        };
+        /** @description one way to read the letters, with a word as example */
+        Reading: {
+            encoding: string;
+            example: string;
+        };
+        /** @description what the school book or another class says otherwise; taking it over puts value into field */
+        Remark: {
+            code: string;
+            args: {
+                [key: string]: string;
+            };
+            field: string;
+            value: string;
         };
         /** @description an inner folder of every satchel */
         Pocket: {
@@ -1004,6 +1085,8 @@ export interface components {
         };
         /** @description a column as it was understood */
         Column: {
+            /** @description school-year, no-heading or empty */
+            note: string;
             hidden: boolean;
             heading: string;
             role: components["schemas"]["Role"];
@@ -1040,6 +1123,13 @@ export interface components {
         };
         /** @description a list that waits to be accepted */
         Draft: {
+            id: string;
+            /** Format: int64 */
+            revision: number;
+            /** @description what accepting it does, in short: named when it is accepted */
+            looked: string;
+            encoding: string;
+            encodings: components["schemas"]["Reading"][];
             source: string;
             sheets: components["schemas"]["DraftSheet"][];
             sheet: string;
@@ -1071,6 +1161,7 @@ export interface components {
         };
         /** @description the students of one class in the list */
         DraftGroup: {
+            why: string;
             key: string;
             class: string;
             period: string;
@@ -1121,7 +1212,6 @@ export interface components {
             said: string;
             fields: components["schemas"]["DraftField"][];
             candidates: components["schemas"]["Candidate"][];
-            also: string[];
             accepted: boolean;
         };
         /** @description who the student of a line is */
@@ -1154,8 +1244,9 @@ export interface components {
         NewStudents: {
             students: components["schemas"]["NewStudent"][];
         };
-        /** @description a value for one cell of the class list */
+        /** @description a value for one cell of the class list; was is the value that was looked at */
         RosterEdit: {
+            was: string;
             row: string;
             field: string;
             value: string;
@@ -1276,8 +1367,11 @@ export interface components {
             row: number;
             out: boolean;
         };
-        /** @description one correction */
+        /** @description one correction; was is the value that was looked at, where there is one */
         DraftChange: {
+            was?: string;
+            same?: components["schemas"]["RowChange"];
+            encoding?: string;
             cell?: components["schemas"]["CellChange"];
             role?: components["schemas"]["RoleChange"];
             leftOut?: components["schemas"]["RowChange"];
@@ -1304,6 +1398,9 @@ export interface components {
         };
         /** @description one student of the class */
         RosterRow: {
+            remarks: components["schemas"]["Remark"][];
+            /** @description the address belongs to another account than the one that was given the student's things */
+            relink: boolean;
             row: string;
             name: string;
             sortName: string;
@@ -1345,10 +1442,12 @@ export interface components {
             list: components["schemas"]["PackingList"];
             staff: components["schemas"]["StaffMember"][];
         };
-        /** @description a change of the plan */
+        /** @description a change of the plan: another pattern, and the one that was looked at; names of new pockets, ids of those that go */
         RoomChange: {
             satchel?: components["schemas"]["Part"][];
-            pockets?: string[];
+            was?: components["schemas"]["Part"][];
+            add?: string[];
+            remove?: string[];
         };
         /** @description one line of a packing list */
         Line: {
@@ -1369,6 +1468,8 @@ export interface components {
         };
         /** @description everything a run would do */
         PackingList: {
+            /** @description what it does, in short: named when it is packed */
+            digest: string;
             lines: components["schemas"]["Line"][];
             counts: {
                 [key: string]: number;
@@ -1432,8 +1533,13 @@ export interface components {
         NewHandout: {
             template?: string;
         };
-        /** @description a change of the sentence; what is left out stays */
+        /** @description a change of the sentence, and the values that were looked at of what changes */
         HandoutChange: {
+            to: components["schemas"]["HandoutParts"];
+            was: components["schemas"]["HandoutParts"];
+        };
+        /** @description parts of the sentence; what is left out stays */
+        HandoutParts: {
             title?: string;
             template?: string;
             name?: components["schemas"]["Part"][];
@@ -1446,14 +1552,20 @@ export interface components {
             message?: string;
             choice?: components["schemas"]["Choice"];
         };
-        /** @description pack the list; rows, where not empty, restrict it */
+        /** @description pack the list that was looked at; rows, where not empty, restrict it */
         Pack: {
+            /** @description the digest of the list that was looked at */
+            seen: string;
+            /** @description keys of the lines whose thing is to be made anew */
+            anew?: string[];
             rows?: string[];
             /** @description keys of the lines to change that are ticked */
             changes?: string[];
         };
         /** @description a packing list being carried out */
         Run: {
+            /** @description lines that no longer followed from the class */
+            passed: number;
             id: string;
             title: string;
             handout?: string;
@@ -1476,7 +1588,7 @@ export interface components {
             student: string;
             row: string;
             /** @enum {string} */
-            state: "waiting" | "packed" | "stuck";
+            state: "waiting" | "packed" | "stuck" | "passed-over";
             reason?: components["schemas"]["Reason"];
             tries: number;
         };
@@ -1701,8 +1813,10 @@ export interface components {
             name: string;
             classes: components["schemas"]["HomeClass"][];
         };
-        /** @description corrections, applied in order */
+        /** @description corrections of one list, applied in order */
         DraftChanges: {
+            /** @description the list's id */
+            draft: string;
             changes: components["schemas"]["DraftChange"][];
         };
         /** @enum {string} */
@@ -1719,7 +1833,10 @@ export interface components {
             };
         };
     };
-    parameters: never;
+    parameters: {
+        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+        IdempotencyKey: string;
+    };
     requestBodies: never;
     headers: never;
     pathItems: never;
@@ -1882,7 +1999,10 @@ export interface operations {
     createClass: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path?: never;
             cookie?: never;
         };
@@ -1927,6 +2047,55 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    removeClass: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    renameTeam: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: string;
+                teamId: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TeamName"];
+            };
+        };
+        responses: {
+            /** @description the change of the class list */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RosterAct"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     getDraft: {
         parameters: {
             query?: never;
@@ -1953,7 +2122,10 @@ export interface operations {
     pasteDraft: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 classId: string;
             };
@@ -1979,7 +2151,10 @@ export interface operations {
     };
     dropDraft: {
         parameters: {
-            query?: never;
+            query: {
+                id: string;
+                revision: number;
+            };
             header?: never;
             path: {
                 classId: string;
@@ -2028,7 +2203,10 @@ export interface operations {
     uploadDraft: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 classId: string;
             };
@@ -2059,13 +2237,20 @@ export interface operations {
     acceptDraft: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 classId: string;
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Looked"];
+            };
+        };
         responses: {
             /** @description take the students into the class */
             200: {
@@ -2105,7 +2290,10 @@ export interface operations {
     addStudents: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 classId: string;
             };
@@ -2178,6 +2366,30 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    confirmAccount: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: string;
+                rowId: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the change of the class list */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RosterAct"];
+                };
             };
             default: components["responses"]["Problem"];
         };
@@ -2308,7 +2520,10 @@ export interface operations {
     listBefore: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 classId: string;
                 batch: string;
@@ -2401,7 +2616,10 @@ export interface operations {
     makePractice: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path?: never;
             cookie?: never;
         };
@@ -2493,7 +2711,10 @@ export interface operations {
     packRoom: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 classId: string;
             };
@@ -2543,7 +2764,10 @@ export interface operations {
     createHandout: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 classId: string;
             };
@@ -2644,7 +2868,10 @@ export interface operations {
     packHandout: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 classId: string;
                 handoutId: string;
@@ -2672,7 +2899,10 @@ export interface operations {
     topUp: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 classId: string;
             };
@@ -2908,7 +3138,10 @@ export interface operations {
     uploadTemplate: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path?: never;
             cookie?: never;
         };
@@ -2937,7 +3170,10 @@ export interface operations {
     writeTemplate: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path?: never;
             cookie?: never;
         };

@@ -4,6 +4,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
+import { useFieldName } from './fieldName'
 import PickOne from './PickOne.vue'
 import PickSome from './PickSome.vue'
 
@@ -16,12 +17,9 @@ const props = defineProps<{
 }>()
 const choice = defineModel<Of<'Choice'>>({ required: true })
 const emit = defineEmits<{ chosen: [Of<'Chosen'>[]] }>()
-const { t, te } = useI18n()
+const { t } = useI18n()
 const tests = ['one-of', 'is', 'is-not', 'contains', 'starts-with', 'greater', 'smaller', 'empty', 'not-empty'] as const
-const columnLabel = (c: string) => {
-  const key = `column.${c.replace(/\W/g, '-').toLowerCase()}`
-  return te(key) ? t(key) : c
-}
+const columnLabel = useFieldName()
 const whole = (c: Of<'Condition'>) =>
   !!c.column && (c.test === 'empty' || c.test === 'not-empty' || c.values.some((v) => v.trim()))
 const asked = computed(() => ({
@@ -45,7 +43,7 @@ function add() {
   // The column that divides the class best comes first: few values, more than one.
   const divides = (c: string) => props.values(c).length > 1 && props.values(c).length <= 12
   const column =
-    ['Level', 'Team', 'Period', ...props.columns].find((c) => props.columns.includes(c) && divides(c)) ??
+    ['level', 'team', 'period', ...props.columns].find((c) => props.columns.includes(c) && divides(c)) ??
     props.columns[0]
   put([...choice.value.conditions, { column, test: 'one-of', values: [] }])
 }

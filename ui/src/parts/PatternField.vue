@@ -2,18 +2,16 @@
 import { computed, nextTick, ref, useTemplateRef } from 'vue'
 import { useI18n } from 'vue-i18n'
 import type { Of } from '@/api/client'
+import { useFieldName } from './fieldName'
 
 /** A name made of columns and text: columns are picked, text is typed between them. */
 const parts = defineModel<Of<'Part'>[]>({ required: true })
 const props = defineProps<{ columns: string[] }>()
-const { t, te } = useI18n()
+const { t } = useI18n()
 const box = useTemplateRef<HTMLElement>('box')
 const at = ref<number | null>(null) // the text that was typed into last
 
-const label = (c: string) => {
-  const key = `column.${c.replace(/\W/g, '-').toLowerCase()}`
-  return te(key) ? t(key) : c
-}
+const label = useFieldName()
 // Between any two columns, before the first and after the last there is a text, maybe empty.
 const shown = computed(() => {
   const out: { text: string; column?: string }[] = [{ text: '' }]

@@ -59,7 +59,7 @@ const adding = computed(() => {
     return true
   })
 })
-const columns = ['Period', 'Level', 'Team', 'Class', 'Family name', 'Given name', 'Student number']
+const columns = ['period', 'level', 'team', 'c:code', 'family', 'given', 'number', 'address']
 const addChosen = () =>
   add(
     ...adding.value.map(({ given, family, preferred, address, number }) => ({

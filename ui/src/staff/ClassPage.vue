@@ -42,6 +42,15 @@ function clear() {
     },
   })
 }
+async function remove() {
+  try {
+    await api.DELETE('/classes/{classId}', { params: { path: { classId: classId.value } } })
+    await router.push('/')
+    await queries.invalidateQueries({ queryKey: ['classes'] })
+  } catch (e) {
+    tellProblem(e)
+  }
+}
 const on = (p: string) => route.name === p || (p === 'handouts' && route.name === 'handout')
 </script>
 
@@ -60,6 +69,9 @@ const on = (p: string) => route.name === p || (p === 'handouts' && route.name ==
             {{ t('class.count', { n: cls.students }, cls.students) }} · {{ cls.staff.map((s) => s.name).join(', ')
             }}<template v-if="cls.period"> · {{ t('class.period-n', { period: cls.period }) }}</template>
           </span>
+          <button v-if="cls.empty && cls.my === 'owner'" class="link" data-act="remove-class" @click="remove">
+            {{ t('class.remove') }}
+          </button>
           <span class="grow" />
           <span id="head-acts" class="acts" />
         </div>

@@ -3,7 +3,7 @@ import { Button, Checkbox } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import type { Of } from '@/api/client'
-import { useFieldName } from './fieldName'
+import { useFieldName } from '@/parts/fieldName'
 
 /** What a newer list changes in its classes, line by line; what is unticked stays as it is. */
 const props = defineProps<{ draft: Of<'Draft'> }>()
@@ -29,7 +29,7 @@ const all = (lines: Of<'DraftLine'>[], on: boolean) =>
     lines.map((l) => ({ tick: { key: l.key, on } })),
   )
 const ticked = (lines: Of<'DraftLine'>[]) => lines.filter((l) => l.accepted).length
-const say = (l: Of<'DraftLine'>, row: string) => emit('change', [{ said: { line: l.line, row } }])
+const say = (l: Of<'DraftLine'>, row: string) => emit('change', [{ said: { line: l.line, row }, was: l.said }])
 </script>
 
 <template>
@@ -91,7 +91,6 @@ const say = (l: Of<'DraftLine'>, row: string) => emit('change', [{ said: { line:
                 >
                 → <b v-if="f.to">{{ f.to }}</b><span v-else class="faint">{{ t('compare.empty-cell') }}</span></span
               >
-              <span v-if="l.also.length" class="quiet">{{ t('compare.also', { classes: l.also.join(', ') }) }}</span>
               <button v-if="l.said" class="link" @click="say(l, '')">{{ t('compare.ask-again') }}</button>
             </template>
           </span>

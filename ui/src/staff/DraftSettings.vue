@@ -8,6 +8,15 @@ import type { Of } from '@/api/client'
 const props = defineProps<{ draft: Of<'Draft'> }>()
 const emit = defineEmits<{ change: [Of<'DraftChange'>[]] }>()
 const { t } = useI18n()
+// Parts for which a class could be hung up, and none is yet.
+const proposed = computed(() =>
+  groups.value.filter((g) => g.class && ['ask', 'unsure', 'others'].includes(g.why) && g.target !== 'new'),
+)
+const hangAll = () =>
+  emit(
+    'change',
+    proposed.value.map((g) => ({ target: { group: g.key, class: 'new' }, was: '' })),
+  )
 const full = computed(() => props.draft.columns.some((c) => c.role === 'full'))
 const groups = computed(() => (props.draft.groups.length > 1 ? props.draft.groups : []))
 const lacking = computed(
@@ -30,6 +39,7 @@ const any = computed(
   () =>
     props.draft.sheets.length > 1 ||
     groups.value.length ||
+    props.draft.encodings.length > 1 ||
     full.value ||
     lacking.value ||
     props.draft.severalPeriods ||
@@ -40,13 +50,23 @@ const value = (e: Event) => (e.target as HTMLSelectElement).value
 
 <template>
   <div v-if="any" class="settings">
+    <div v-if="draft.encodings.length > 1" class="line" data-set="encoding">
+      {{ t('draft.letters', { example: draft.encodings.find((e) => e.encoding === draft.encoding)?.example ?? '' }) }}
+      <Button
+        v-for="e in draft.encodings.filter((x) => x.encoding !== draft.encoding)"
+        :key="e.encoding"
+        size="small"
+        @click="emit('change', [{ encoding: e.encoding }])"
+        >{{ t('draft.read-as', { example: e.example }) }}</Button
+      >
+    </div>
     <label v-if="draft.sheets.length > 1" class="line"
       >{{ t('draft.sheet') }}
       <select
         class="pick-one"
         :value="draft.sheet"
         data-set="sheet"
-        @change="emit('change', [{ sheet: value($event) }])"
+        @change="emit('change', [{ sheet: value($event), was: draft.sheet }])"
       >
         <option v-for="s in draft.sheets" :key="s.name" :value="s.name">
           {{ s.hidden ? t('draft.sheet-hidden', { name: s.name }) : s.name }}
@@ -73,11 +93,18 @@ const value = (e: Event) => (e.target as HTMLSelectElement).value
           :aria-label="t('draft.goes-to', { class: g.class })"
           @change="emit('change', [{ target: { group: g.key, class: value($event) } }])"
         >
+          <option v-if="!g.target" value="" disabled>{{ t('draft.say-which') }}</option>
           <option v-for="c in draft.classes" :key="c.id" :value="c.id">{{ c.code }} · {{ c.name }}</option>
           <option value="new">{{ t('draft.make-class') }}</option>
           <option value="out">{{ t('list.leave-out') }}</option>
         </select>
+        <span v-if="g.why !== 'said' && g.why !== 'fits'" class="quiet" :class="{ bad: !g.target }">{{
+          t(`draft.why-${g.why}`)
+        }}</span>
       </div>
+      <Button v-if="proposed.length" size="small" data-act="hang-all" @click="hangAll">{{
+        t('draft.hang-all', { n: proposed.length }, proposed.length)
+      }}</Button>
       <Checkbox
         v-if="staff"
         :checked="!draft.noStaff"
@@ -103,7 +130,7 @@ const value = (e: Event) => (e.target as HTMLSelectElement).value
         class="pick-one"
         :value="draft.derive"
         data-set="derive"
-        @change="emit('change', [{ derive: value($event) }])"
+        @change="emit('change', [{ derive: value($event), was: draft.derive }])"
       >
         <option value="">{{ t('draft.derive-not') }}</option>
         <option v-for="r in draft.rules" :key="r" :value="r">

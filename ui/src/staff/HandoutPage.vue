@@ -9,6 +9,7 @@ import { api, data, ProblemError, type Of } from '@/api/client'
 import { isTyping } from '@/keys'
 import ChoiceBuilder from '@/parts/ChoiceBuilder.vue'
 import { columnValues } from '@/parts/columnValues'
+import { isOwn, useFieldName } from '@/parts/fieldName'
 import PackingLines from '@/parts/PackingLines.vue'
 import PatternField from '@/parts/PatternField.vue'
 import PickOne from '@/parts/PickOne.vue'
@@ -20,7 +21,7 @@ import { useClass } from './theClass'
 
 /** One handout: a sentence to edit on the left, exactly what it will do on the right. */
 const { cls, classId } = useClass()
-const { t, te } = useI18n()
+const { t } = useI18n()
 const route = useRoute()
 const router = useRouter()
 const queries = useQueryClient()
@@ -39,17 +40,42 @@ const saved = ref(0)
 const busy = ref(false)
 const mayPack = computed(() => cls.value?.my === 'owner' || cls.value?.my === 'teacher')
 
-// Every change is kept at once; changes go one after the other, so the last one wins.
+// Every change is kept at once; changes go one after the other. With each goes what
+// was looked at: where somebody changed that since, both values are told.
+type Parts = Of<'HandoutParts'>
+const looked = (x: Of<'Handout'>): Parts => ({
+  title: x.title,
+  template: x.template?.id ?? '',
+  name: x.name,
+  pocket: x.pocket,
+  level: x.level,
+  due: x.due,
+  message: x.message,
+  choice: x.choice,
+  out: Object.fromEntries(x.out.map((o) => [o.row, o.reason])),
+})
+let base: Parts = {}
+function wasOf(to: Parts): Parts {
+  const was = Object.fromEntries(Object.keys(to).map((k) => [k, base[k as keyof Parts]])) as Parts
+  if (to.out) was.out = Object.fromEntries(Object.keys(to.out).map((row) => [row, base.out?.[row] ?? '']))
+  return was
+}
 let chain = Promise.resolve()
-function change(body: Of<'HandoutChange'>, field: string) {
+function change(to: Parts, field: string) {
   chain = chain.then(async () => {
     try {
+      const body = { to, was: wasOf(to) }
       const next = await data(api.PATCH('/classes/{classId}/handouts/{handoutId}', { params: path.value, body }))
+      const kept = looked(next)
+      for (const k of Object.keys(to) as (keyof Parts)[]) Object.assign(base, { [k]: kept[k] })
       queries.setQueryData(queryKey.value, next)
       saved.value = now()
       delete problems.value[field]
     } catch (e) {
       problems.value[field] = sentence(e)
+      if (!(e instanceof ProblemError) || e.code !== 'changed') return
+      base = {} // what there is now is looked at from here on
+      await queries.invalidateQueries({ queryKey: queryKey.value })
     }
   })
   return chain
@@ -62,6 +88,11 @@ watch(
   h,
   (x) => {
     if (!x) return
+    // What is being edited was looked at when its editing began.
+    const now = looked(x)
+    const editing = open.value === 'who' ? 'choice' : open.value
+    for (const k of Object.keys(now) as (keyof Parts)[])
+      if (k !== editing || !(k in base)) Object.assign(base, { [k]: now[k] })
     if (open.value !== 'title') title.value = x.title
     if (open.value !== 'message') message.value = x.message
     if (open.value !== 'due') due.value = x.due
@@ -69,20 +100,28 @@ watch(
   },
   { immediate: true },
 )
+// What is typed waits for a moment's rest, each part for itself, and for nothing
+// when the teacher goes on to something else.
+const waiting = new Map<string, Parts>()
 let typing = 0
-function later(body: Of<'HandoutChange'>, field: string) {
+function flush() {
   window.clearTimeout(typing)
-  typing = window.setTimeout(() => void change(body, field), 350)
+  for (const [field, to] of waiting) void change(to, field)
+  waiting.clear()
 }
+function later(to: Parts, field: string) {
+  waiting.set(field, to)
+  window.clearTimeout(typing)
+  typing = window.setTimeout(flush, 350)
+}
+watch(open, flush)
+onBeforeUnmount(flush)
 watch(name, (p) => open.value === 'name' && later({ name: p }, 'name'))
 watch(title, (v) => open.value === 'title' && later({ title: v }, 'title'))
 watch(message, (v) => open.value === 'message' && later({ message: v }, 'message'))
 watch(due, (v) => open.value === 'due' && later({ due: v }, 'due'))
 
-const columnLabel = (c: string) => {
-  const key = `column.${c.replace(/\W/g, '-').toLowerCase()}`
-  return te(key) ? t(key) : c
-}
+const columnLabel = useFieldName()
 const written = computed(() =>
   (h.value?.name ?? []).map((p) => (p.column ? `[${columnLabel(p.column)}]` : p.text)).join(''),
 )
@@ -124,15 +163,17 @@ async function pack() {
   if (!ready.value || !anything.value || busy.value) return
   busy.value = true
   try {
-    window.clearTimeout(typing)
+    flush()
     await chain
+    if (Object.keys(problems.value).length) return
     await api.POST('/classes/{classId}/handouts/{handoutId}/pack', {
       params: path.value,
-      body: { changes: ticked.value },
+      body: { seen: h.value!.list.digest, changes: ticked.value },
     })
     void router.push({ name: 'register', params: { classId: classId.value } })
   } catch (e) {
     tellProblem(e)
+    await queries.invalidateQueries({ queryKey: queryKey.value })
   } finally {
     busy.value = false
   }
@@ -216,7 +257,7 @@ const levels = ['edit', 'comment', 'read'] as const
         <ChoiceBuilder
           :model-value="choice"
           :classes="[classId]"
-          :columns="cls.columns.filter((c) => !['Title', 'Date', 'Year', 'Class'].includes(c))"
+          :columns="cls.columns.map((c) => c.field).filter((f) => !isOwn(f))"
           :values="valuesOf"
           :sits-out="h.out.filter((o) => o.reason === 'sits-out').map((o) => o.row)"
           @update:model-value="choose"
@@ -267,7 +308,7 @@ const levels = ['edit', 'comment', 'read'] as const
         </button>
         {{ t('say.put') }}
         <PickOne
-          v-if="cls.pockets.length && mayPack"
+          v-if="cls.pockets.length && mayPack && !h.packedAt"
           class="u-select"
           :model-value="h.pocket"
           :label="t('say.put')"
@@ -280,7 +321,7 @@ const levels = ['edit', 'comment', 'read'] as const
         <template v-else>{{ pocket ? t('say.satchel-pocket', { pocket }) : t('say.satchel') }}</template>.
       </p>
       <div v-if="open === 'name'" ref="nameEditor" class="pop">
-        <PatternField v-model="name" :columns="cls.columns" />
+        <PatternField v-model="name" :columns="cls.columns.map((c) => c.field)" />
         <p v-if="problems.name" class="bad" role="alert">{{ problems.name }}</p>
         <p class="quiet example">
           {{ t('pattern.example', { name: plainName(copies[0]?.name ?? '') })

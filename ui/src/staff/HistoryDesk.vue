@@ -6,7 +6,7 @@ import { useI18n } from 'vue-i18n'
 import { api, data, ProblemError, type Of } from '@/api/client'
 import { sentence } from '@/tell'
 import { ago, exact } from '@/when'
-import { useFieldName } from './fieldName'
+import { useFieldName } from '@/parts/fieldName'
 
 /** Every change of the class list, with the way back. */
 const props = defineProps<{ classId: string; mayChange: boolean }>()

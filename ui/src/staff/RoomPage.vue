@@ -43,15 +43,21 @@ const problem = ref('')
 const busy = ref(false)
 watch(room, (r) => r && !naming.value && (name.value = r.satchel), { immediate: true })
 let typing = 0
+let began: Of<'Part'>[] = [] // the pattern that was looked at
 watch(name, (p) => {
   if (!naming.value) return
   window.clearTimeout(typing)
-  typing = window.setTimeout(() => void change({ satchel: p }), 350)
+  typing = window.setTimeout(() => void change({ satchel: p, was: began }), 350)
 })
+function beginNaming() {
+  began = room.value?.satchel ?? []
+  naming.value = true
+}
 async function change(body: Of<'RoomChange'>) {
   problem.value = ''
   try {
     const next = await data(api.PATCH('/classes/{classId}/room', { params: path.value, body }))
+    began = next.satchel
     queries.setQueryData(queryKey.value, next)
     await queries.invalidateQueries({ queryKey: ['class', classId.value] })
     return true
@@ -62,9 +68,9 @@ async function change(body: Of<'RoomChange'>) {
 }
 async function addPocket() {
   if (!pocket.value.trim()) return
-  if (await change({ pockets: [...pockets.value.map((p) => p.name), pocket.value] })) pocket.value = ''
+  if (await change({ add: [pocket.value] })) pocket.value = ''
 }
-const dropPocket = (id: string) => change({ pockets: pockets.value.filter((p) => p.id !== id).map((p) => p.name) })
+const dropPocket = (id: string) => change({ remove: [id] })
 const toPack = computed(() => room.value?.list.counts['to-pack'] ?? 0)
 const newSatchels = computed(() => satchels.value.filter((l) => l.section === 'to-pack').length)
 // Lines to change are packed as they are ticked; each can be left for later.
@@ -75,10 +81,12 @@ async function pack() {
   if (!(toPack.value || ticked.value.length) || busy.value) return
   busy.value = true
   try {
-    await api.POST('/classes/{classId}/room/pack', { params: path.value, body: { changes: ticked.value } })
+    const body = { seen: room.value!.list.digest, changes: ticked.value }
+    await api.POST('/classes/{classId}/room/pack', { params: path.value, body })
     void router.push({ name: 'register', params: { classId: classId.value } })
   } catch (e) {
     tellProblem(e)
+    await queries.invalidateQueries({ queryKey: queryKey.value })
   } finally {
     busy.value = false
   }
@@ -185,9 +193,12 @@ onBeforeUnmount(() => window.removeEventListener('keydown', keys))
       </ul>
       <template v-if="mayPack">
         <h3>{{ t('room.satchels-called') }}</h3>
-        <button v-if="!naming" class="plain u" @click="naming = true">{{ student?.name ?? '' }}</button>
+        <button v-if="!naming" class="plain u" @click="beginNaming">{{ student?.name ?? '' }}</button>
         <div v-else class="pop">
-          <PatternField v-model="name" :columns="cls.columns.filter((c) => c !== 'Title' && c !== 'Date')" />
+          <PatternField
+            v-model="name"
+            :columns="cls.columns.map((c) => c.field).filter((f) => f !== 'h:title' && f !== 'h:date')"
+          />
           <Button size="small" @click="naming = false">{{ t('act.done') }}</Button>
         </div>
         <h3>{{ t('room.pockets') }}</h3>

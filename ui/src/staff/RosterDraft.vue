@@ -9,7 +9,7 @@ import { sentence, tellProblem } from '@/tell'
 
 /** A list that waits to be accepted: what was recognised, every doubt in its place, corrections in the table itself. */
 const props = defineProps<{ classId: string; draft: Of<'Draft'> }>()
-const emit = defineEmits<{ changed: [Of<'Draft'>]; accepted: [Of<'Accepted'>]; other: []; drop: [] }>()
+const emit = defineEmits<{ changed: [Of<'Draft'>]; accepted: [Of<'Accepted'>]; other: []; drop: []; stale: [] }>()
 const { t, te } = useI18n()
 const busy = ref(false)
 const problem = ref('')
@@ -18,10 +18,12 @@ const table = useTemplateRef<HTMLElement>('table')
 
 async function change(...changes: Of<'DraftChange'>[]) {
   try {
-    emit('changed', await data(api.PATCH('/classes/{classId}/draft', { params: path, body: { changes } })))
+    const body = { draft: props.draft.id, changes }
+    emit('changed', await data(api.PATCH('/classes/{classId}/draft', { params: path, body })))
     return true
   } catch (e) {
     tellProblem(e)
+    emit('stale')
     return false
   }
 }
@@ -81,11 +83,16 @@ const kinds = computed(() => {
     shown: all.length <= 4 || opened.value.includes(code) ? all : all.slice(0, 3),
   }))
 })
+const cellOf = (row: number, field: number) => rows.value.find((r) => r.line === row)?.cells[field] ?? ''
 const suggested = (all: Of<'Finding'>[]) =>
   all
     .filter((f) => f.args.suggestion && f.field >= 0)
-    .map((f) => ({ cell: { row: f.row, field: f.field, value: f.args.suggestion } }))
-const out = computed(() => props.draft.findings.filter((f) => f.code === 'row-left-out'))
+    .map((f) => ({ cell: { row: f.row, field: f.field, value: f.args.suggestion }, was: cellOf(f.row, f.field) }))
+// Rows that were passed over for what they look like, or by the teacher: each says why, and can be taken in.
+const out = computed(() =>
+  props.draft.findings.filter((f) => ['row-left-out', 'heading-again', 'total-row'].includes(f.code)),
+)
+const undecided = computed(() => props.draft.groups.filter((g) => !g.target).length)
 const noAddresses = computed(() => errors.value.some((f) => f.code === 'no-address-column'))
 const noNames = computed(
   () => !props.draft.columns.some((c) => ['given', 'family', 'full', 'preferred'].includes(c.role)),
@@ -100,6 +107,7 @@ const may = computed(
     props.draft.counts.students > 0 &&
     (!noAddresses.value || props.draft.without) &&
     !unanswered.value &&
+    !undecided.value &&
     (!props.draft.compared || accepted.value.length > 0),
 )
 const acceptWords = computed(() => {
@@ -113,18 +121,18 @@ const words = (f: Of<'Finding'>, what: 'title' | 'text') => {
 
 const editing = ref<{ row: number; field: number } | null>(null)
 const value = ref('')
+let began = ''
 const selected = ref(0)
 function edit(row: number, field: number, cell: string) {
   editing.value = { row, field }
-  value.value = cell
+  value.value = began = cell
   void nextTick(() => table.value?.querySelector<HTMLInputElement>('input.edit')?.select())
 }
 async function leave(save: boolean) {
   const e = editing.value
   editing.value = null
   if (!e || !save) return
-  const before = rows.value.find((r) => r.line === e.row)?.cells[e.field] ?? ''
-  if (before !== value.value) await change({ cell: { row: e.row, field: e.field, value: value.value } })
+  if (began !== value.value) await change({ cell: { row: e.row, field: e.field, value: value.value }, was: began })
 }
 async function go(f: Of<'Finding'>) {
   look.value = 'list'
@@ -143,9 +151,14 @@ async function accept() {
   busy.value = true
   problem.value = ''
   try {
-    emit('accepted', await data(api.POST('/classes/{classId}/draft/accept', { params: path })))
+    const { id, revision, looked } = props.draft
+    emit(
+      'accepted',
+      await data(api.POST('/classes/{classId}/draft/accept', { params: path, body: { id, revision, looked } })),
+    )
   } catch (e) {
     problem.value = sentence(e)
+    emit('stale')
   } finally {
     busy.value = false
   }
@@ -194,7 +207,10 @@ async function accept() {
                   :value="draft.columns[i].role"
                   :aria-label="t('draft.what-is', { heading: draft.columns[i].heading || i + 1 })"
                   @change="
-                    change({ role: { field: i, role: ($event.target as HTMLSelectElement).value as Of<'Role'> } })
+                    change({
+                      role: { field: i, role: ($event.target as HTMLSelectElement).value as Of<'Role'> },
+                      was: draft.columns[i].role,
+                    })
                   "
                 >
                   <option v-for="r in roles" :key="r" :value="r">
@@ -210,6 +226,9 @@ async function accept() {
                   >{{ draft.columns[i].heading || '\u00a0'
                   }}<template v-if="draft.columns[i].hidden"> ({{ t('draft.hidden') }})</template></span
                 >
+                <span v-if="draft.columns[i].note === 'school-year'" class="heading note">{{
+                  t('draft.school-year')
+                }}</span>
               </th>
             </tr>
           </thead>
@@ -271,7 +290,8 @@ async function accept() {
         <Button @click="emit('drop')">{{ t('draft.drop') }}</Button>
         <span v-if="problem" class="bad" role="alert">{{ problem }}</span>
         <span class="grow" />
-        <span v-if="unanswered" class="quiet">{{ t('compare.unanswered', { n: unanswered }, unanswered) }}</span>
+        <span v-if="undecided" class="quiet">{{ t('draft.undecided', { n: undecided }, undecided) }}</span>
+        <span v-else-if="unanswered" class="quiet">{{ t('compare.unanswered', { n: unanswered }, unanswered) }}</span>
         <span v-else class="quiet">{{
           draft.counts.left_out ? t('draft.stay-out', { n: draft.counts.left_out }, draft.counts.left_out) : ''
         }}</span>
@@ -328,8 +348,20 @@ async function accept() {
             <Button
               v-if="f.args.suggestion"
               size="small"
-              @click="change({ cell: { row: f.row, field: f.field, value: f.args.suggestion } })"
+              @click="
+                change({
+                  cell: { row: f.row, field: f.field, value: f.args.suggestion },
+                  was: cellOf(f.row, f.field),
+                })
+              "
               >{{ t('draft.use', { value: f.args.suggestion }) }}</Button
+            >
+            <Button
+              v-if="f.code === 'account-other-name'"
+              size="small"
+              data-act="same"
+              @click="change({ same: { row: f.row, out: true } })"
+              >{{ t('grid.same-student') }}</Button
             >
             <Button
               v-if="f.code === 'student-twice'"
@@ -350,7 +382,10 @@ async function accept() {
         </button>
       </template>
       <div v-for="f in out" :key="`o${f.row}`" class="fd">
-        <strong>{{ t('draft.you-left-out', { n: f.row }) }}</strong>
+        <strong>{{
+          f.code === 'row-left-out' ? t('draft.you-left-out', { n: f.row }) : t('draft.row-n', { n: f.row })
+        }}</strong>
+        <p v-if="f.code !== 'row-left-out'">{{ words(f, 'title') }}</p>
         <Button size="small" @click="change({ leftOut: { row: f.row, out: false } })">{{ t('list.take-in') }}</Button>
       </div>
     </aside>

@@ -5,14 +5,15 @@ import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import type { Of } from '@/api/client'
 import { me } from '@/me'
+import { valueOf } from '@/parts/columnValues'
+import { useFieldName } from '@/parts/fieldName'
 import { useReasons } from '@/reasons'
 import { ago, exact } from '@/when'
-import { useFieldName } from './fieldName'
 
 /** The roster as a grid: sort, mark cells, type, fill down, paste a block. */
 const props = defineProps<{ rows: Of<'RosterRow'>[]; mayChange: boolean }>()
 const chosen = defineModel<Set<string>>('chosen', { required: true })
-const emit = defineEmits<{ edit: [Of<'RosterEdit'>[]]; undo: [] }>()
+const emit = defineEmits<{ edit: [Of<'RosterEdit'>[]]; confirm: [row: string]; undo: [] }>()
 const { t } = useI18n()
 const { reasonText } = useReasons()
 const fieldName = useFieldName()
@@ -26,8 +27,6 @@ const fields = computed(() => {
     ...extras.map((x) => `extra:${x}`),
   ]
 })
-const valueOf = (r: Of<'RosterRow'>, f: string) =>
-  f.startsWith('extra:') ? (r.extra[f.slice(6)] ?? '') : String(r[f as keyof Of<'RosterRow'>] ?? '')
 
 // Names stand in the order of the school's language until a column is chosen.
 const sort = ref<{ field: string; down: boolean } | null>(null)
@@ -63,6 +62,7 @@ const at = ref({ r: 0, c: 0 })
 const anchor = ref({ r: 0, c: 0 })
 const editing = ref(false)
 const value = ref('')
+let began = '' // what stood in the cell when it was opened: somebody else's change since is told
 const block = computed(() => ({
   r0: Math.min(at.value.r, anchor.value.r),
   r1: Math.max(at.value.r, anchor.value.r),
@@ -89,7 +89,8 @@ const mayEdit = (r: Of<'RosterRow'>) => props.mayChange && !r.left
 async function begin(text?: string) {
   const r = sorted.value[at.value.r]
   if (!r || !mayEdit(r)) return
-  value.value = text ?? valueOf(r, fields.value[at.value.c])
+  began = valueOf(r, fields.value[at.value.c])
+  value.value = text ?? began
   editing.value = true
   await nextTick()
   const input = scroll.value?.querySelector<HTMLInputElement>('input.edit')
@@ -101,20 +102,19 @@ function end(save: boolean) {
   editing.value = false
   const r = sorted.value[at.value.r]
   const f = fields.value[at.value.c]
-  if (save && value.value !== valueOf(r, f)) emit('edit', [{ row: r.row, field: f, value: value.value }])
+  if (save && value.value !== began) emit('edit', [{ row: r.row, field: f, value: value.value, was: began }])
 }
 /** Values for cells of the grid; rows that may not change are passed over. */
 function put(cells: { r: number; c: number; value: string }[]) {
   const edits = cells
     .filter((x) => sorted.value[x.r] && fields.value[x.c] && mayEdit(sorted.value[x.r]))
-    .map((x) => ({ row: sorted.value[x.r].row, field: fields.value[x.c], value: x.value }))
-    .filter(
-      (e) =>
-        valueOf(
-          sorted.value.find((r) => r.row === e.row)!,
-          e.field,
-        ) !== e.value,
-    )
+    .map((x) => ({
+      row: sorted.value[x.r].row,
+      field: fields.value[x.c],
+      value: x.value,
+      was: valueOf(sorted.value[x.r], fields.value[x.c]),
+    }))
+    .filter((e) => e.was !== e.value)
   if (edits.length) emit('edit', edits)
 }
 function each(make: (r: number, c: number) => string) {
@@ -222,7 +222,9 @@ function chooseAll() {
 }
 const short = (address: string) => address.replace(/@.*/, '@…')
 const useSuggestion = (r: Of<'RosterRow'>) =>
-  emit('edit', [{ row: r.row, field: 'address', value: r.problem!.args!.suggestion }])
+  emit('edit', [{ row: r.row, field: 'address', value: r.problem!.args!.suggestion, was: r.address }])
+const takeOver = (r: Of<'RosterRow'>, m: Of<'Remark'>) =>
+  emit('edit', [{ row: r.row, field: m.field, value: m.value, was: valueOf(r, m.field) }])
 const hint = (r: Of<'RosterRow'>) =>
   [
     r.also.length && t('grid.also-in', { classes: r.also.join(', ') }),
@@ -230,7 +232,7 @@ const hint = (r: Of<'RosterRow'>) =>
   ]
     .filter(Boolean)
     .join(' · ')
-const hints = computed(() => props.rows.some((r) => r.also.length || r.sitsOut.length))
+const hints = computed(() => props.rows.some((r) => r.also.length || r.sitsOut.length || r.remarks.length || r.relink))
 </script>
 
 <template>
@@ -317,8 +319,17 @@ const hints = computed(() => props.rows.some((r) => r.also.length || r.sitsOut.l
                 {{ t('list.use', { address: short(sorted[i.index].problem!.args!.suggestion) }) }}
               </button>
               <span v-else class="bad" :title="reasonText(sorted[i.index].problem!)">
-                {{ t(`grid.problem-${sorted[i.index].problem!.code}`) }}</span
+                {{ t(`grid.problem-${sorted[i.index].problem!.code}`, sorted[i.index].problem!.args ?? {}) }}</span
               >
+              <button
+                v-if="mayChange && sorted[i.index].problem!.code === 'account-other-name'"
+                class="link"
+                data-act="confirm"
+                @mousedown.stop
+                @click="emit('confirm', sorted[i.index].row)"
+              >
+                {{ t('grid.same-student') }}
+              </button>
             </span>
             <template v-else>
               <bdi>{{ valueOf(sorted[i.index], f) }}</bdi>
@@ -327,7 +338,18 @@ const hints = computed(() => props.rows.some((r) => r.also.length || r.sitsOut.l
               >
             </template>
           </td>
-          <td v-if="hints" class="faint hint" :title="hint(sorted[i.index])">{{ hint(sorted[i.index]) }}</td>
+          <td v-if="hints" class="faint hint" :title="hint(sorted[i.index])">
+            <span v-if="sorted[i.index].relink" class="bad">{{ t('grid.relink') }} </span>
+            <template v-for="m in sorted[i.index].remarks" :key="m.code + m.field">
+              <span class="remark"
+                >{{ t(`grid.${m.code}`, { ...m.args, field: fieldName(m.field) }) }}
+                <button v-if="mayChange && !sorted[i.index].left" class="link" @click="takeOver(sorted[i.index], m)">
+                  {{ t('grid.take-over') }}
+                </button></span
+              >
+            </template>
+            {{ hint(sorted[i.index]) }}
+          </td>
         </tr>
         <tr v-if="below > 0" aria-hidden="true">
           <td :style="{ height: `${below}px` }" />

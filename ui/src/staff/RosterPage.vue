@@ -8,10 +8,10 @@ import { api, data, ProblemError, sendFile, type Of } from '@/api/client'
 import { covered } from '@/cover'
 import { isTyping } from '@/keys'
 import ChoiceBuilder from '@/parts/ChoiceBuilder.vue'
-import { columnValues } from '@/parts/columnValues'
+import { columnValues, valueOf } from '@/parts/columnValues'
+import { isOwn, useFieldName } from '@/parts/fieldName'
 import { sentence, tellDone, tellProblem } from '@/tell'
 import AddStudents from './AddStudents.vue'
-import { useFieldName } from './fieldName'
 import HistoryDesk from './HistoryDesk.vue'
 import RosterDraft from './RosterDraft.vue'
 import RosterGrid from './RosterGrid.vue'
@@ -102,11 +102,14 @@ async function accepted(a: Of<'Accepted'>) {
 }
 async function dropDraft() {
   try {
-    await api.DELETE('/classes/{classId}/draft', { params: path.value })
+    if (!draft.value) return
+    const { id, revision } = draft.value
+    await api.DELETE('/classes/{classId}/draft', { params: { ...path.value, query: { id, revision } } })
     setDraft(null)
     await queries.invalidateQueries({ queryKey: ['class', classId.value] })
   } catch (e) {
     tellProblem(e)
+    await queries.invalidateQueries({ queryKey: ['draft', classId.value] })
   }
 }
 const present = computed(() => (rows.value ?? []).filter((r) => !r.left))
@@ -141,6 +144,27 @@ const edit = (edits: Of<'RosterEdit'>[]) =>
   act(
     () => data(api.PATCH('/classes/{classId}/roster', { params: path.value, body: { edits } })),
     edits.length > 1 ? t('grid.done') : '',
+  )
+const renameTeam = (team: Of<'Team'>, name: string) =>
+  act(
+    () =>
+      data(
+        api.PATCH('/classes/{classId}/teams/{teamId}', {
+          params: { path: { classId: classId.value, teamId: team.id } },
+          body: { name },
+        }),
+      ),
+    t('teams.renamed', { team: name }),
+  )
+const confirmAccount = (row: string) =>
+  act(
+    () =>
+      data(
+        api.POST('/classes/{classId}/roster/{rowId}/confirm', {
+          params: { path: { classId: classId.value, rowId: row } },
+        }),
+      ),
+    '',
   )
 async function undo() {
   const l = last.value
@@ -182,7 +206,11 @@ function leave() {
 const bulkField = ref('level')
 const bulkValue = ref('')
 const setAll = () =>
-  edit(picked.value.filter((r) => !r.left).map((r) => ({ row: r.row, field: bulkField.value, value: bulkValue.value })))
+  edit(
+    picked.value
+      .filter((r) => !r.left)
+      .map((r) => ({ row: r.row, field: bulkField.value, value: bulkValue.value, was: valueOf(r, bulkField.value) })),
+  )
 const fieldName = useFieldName()
 const bulkFields = computed(() => [
   'period',
@@ -193,9 +221,7 @@ const bulkFields = computed(() => [
 const choice = ref<Of<'Choice'>>({ any: false, conditions: [], ticked: {} })
 const caught = ref<Of<'Chosen'>[]>([])
 const valuesOf = (column: string) => columnValues(rows.value ?? [], column)
-const choiceColumns = computed(() =>
-  (cls.value?.columns ?? []).filter((c) => !['Title', 'Date', 'Year', 'Class'].includes(c)),
-)
+const choiceColumns = computed(() => (cls.value?.columns ?? []).map((c) => c.field).filter((f) => !isOwn(f)))
 function broughtBack(d: Of<'Draft'>) {
   setDraft(d)
   desk.value = ''
@@ -225,6 +251,7 @@ const entering = computed(
     @accepted="accepted"
     @other="bringing = true"
     @drop="dropDraft"
+    @stale="queries.invalidateQueries({ queryKey: ['draft', classId] })"
   />
   <section
     v-else-if="entering"
@@ -331,6 +358,7 @@ const entering = computed(
         :rows="shown"
         :may-change="editable"
         @edit="edit"
+        @confirm="confirmAccount"
         @undo="undo"
       />
       <p v-if="rows.length && !shown.length" class="quiet">{{ t('register.nobody', { text: filter }) }}</p>
@@ -355,6 +383,8 @@ const entering = computed(
         :class-id="classId"
         :rows="rows"
         :chosen="chosen"
+        :known="cls?.teams ?? []"
+        @rename="renameTeam"
         @edit="(e) => edit(e).then(() => (desk = ''))"
       />
       <HistoryDesk

@@ -22,7 +22,7 @@ const { data: detail, refetch } = useQuery({
     ),
 })
 const lines = computed(() => {
-  const rank = { stuck: 0, waiting: 1, packed: 2 }
+  const rank = { stuck: 0, waiting: 1, packed: 2, 'passed-over': 3 }
   return [...(detail.value?.lines ?? [])].sort((a, b) => rank[a.state] - rank[b.state] || a.seq - b.seq)
 })
 const typed = reactive<Record<number, string>>({})

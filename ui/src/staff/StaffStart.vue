@@ -18,8 +18,8 @@ const date = computed(() =>
     now(),
   ),
 )
-const busy = computed(() => (classes.value ?? []).filter((c) => c.attention))
-const fresh = computed(() => (classes.value ?? []).filter((c) => !c.ready))
+const busy = computed(() => (classes.value ?? []).filter((c) => c.attention || c.troubled))
+const fresh = computed(() => (classes.value ?? []).filter((c) => !c.ready && !c.troubled))
 const calm = computed(() => (classes.value ?? []).filter((c) => c.ready && !c.attention))
 </script>
 
@@ -41,6 +41,7 @@ const calm = computed(() => (classes.value ?? []).filter((c) => c.ready && !c.at
             </p>
           </div>
           <ul>
+            <li v-if="c.troubled"><i aria-hidden="true" />{{ t('today.troubled') }}</li>
             <li v-for="n in c.notes" :key="n.code"><i aria-hidden="true" />{{ noteText(n) }}</li>
           </ul>
           <RouterLink :to="`/classes/${c.id}`"

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Button, InputNumber } from 'ant-design-vue'
+import { Button, Input, InputNumber } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
@@ -7,8 +7,13 @@ import PickOne from '@/parts/PickOne.vue'
 import { tellProblem } from '@/tell'
 
 /** Teams for the whole class or for those chosen: dealt evenly, moved by hand, then kept. */
-const props = defineProps<{ classId: string; rows: Of<'RosterRow'>[]; chosen: Set<string> }>()
-const emit = defineEmits<{ edit: [Of<'RosterEdit'>[]] }>()
+const props = defineProps<{
+  classId: string
+  rows: Of<'RosterRow'>[]
+  chosen: Set<string>
+  known: Of<'Team'>[]
+}>()
+const emit = defineEmits<{ edit: [Of<'RosterEdit'>[]]; rename: [team: Of<'Team'>, name: string] }>()
 const { t } = useI18n()
 const students = computed(() =>
   props.rows.filter((r) => !r.left && (props.chosen.size === 0 || props.chosen.has(r.row))),
@@ -54,8 +59,21 @@ function addPair() {
 const changes = computed(() =>
   students.value
     .filter((r) => (teamOf.value[r.row] ?? '') !== r.team)
-    .map((r) => ({ row: r.row, field: 'team', value: teamOf.value[r.row] ?? '' })),
+    .map((r) => ({ row: r.row, field: 'team', value: teamOf.value[r.row] ?? '', was: r.team })),
 )
+// A team that was kept has an id: another name is given to it and to all in it.
+const kept = (name: string) => props.known.find((x) => x.name === name)
+const naming = ref('')
+const called = ref('')
+function rename() {
+  const team = kept(naming.value)
+  const name = called.value.trim()
+  if (team && name && name !== team.name) {
+    teamOf.value = Object.fromEntries(Object.entries(teamOf.value).map(([row, x]) => [row, x === team.name ? name : x]))
+    emit('rename', team, name)
+  }
+  naming.value = ''
+}
 const over = ref('')
 function drop(e: DragEvent, team: string) {
   const row = e.dataTransfer?.getData('text/x-row')
@@ -112,7 +130,32 @@ function drop(e: DragEvent, team: string) {
       @dragleave="over = ''"
       @drop.prevent="(e) => drop(e, x)"
     >
-      <h3>{{ t('teams.team', { team: x }) }}</h3>
+      <form v-if="naming === x" @submit.prevent="rename">
+        <Input
+          v-model:value="called"
+          size="small"
+          autofocus
+          :maxlength="80"
+          :aria-label="t('teams.rename', { team: x })"
+          @blur="rename"
+          @keydown.esc.stop="naming = ''"
+        />
+      </form>
+      <h3 v-else>
+        <button
+          v-if="kept(x)"
+          class="plain"
+          :title="t('teams.rename', { team: x })"
+          @click="
+            () => {
+              naming = called = x
+            }
+          "
+        >
+          {{ t('teams.team', { team: x }) }}
+        </button>
+        <template v-else>{{ t('teams.team', { team: x }) }}</template>
+      </h3>
       <ul>
         <li
           v-for="r in students.filter((s) => teamOf[s.row] === x)"

@@ -1,0 +1,199 @@
+package classroom
+
+import (
+	"context"
+	"slices"
+	"strings"
+
+	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/naming"
+	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/record"
+	"jollysatchel/internal/core/room"
+	"jollysatchel/internal/core/roster"
+	"jollysatchel/internal/schoolbook"
+	"jollysatchel/internal/store"
+)
+
+// A Student is a row of a class with whom it is linked to.
+type Student struct {
+	store.Row
+	Problem *packing.Reason // what keeps the student from being given anything new, or nil
+	Relink  string          // the account the address belongs to, where another was given the student's things
+	Remarks []roster.Remark // what the school book says otherwise
+}
+
+// Wants is the account the student's things are for: the one the address
+// belongs to.
+func (s Student) Wants() string { return or(s.Relink, s.Account) }
+
+// A Class is one class as it stands: its staff, its students in the order the
+// school's language lists names, and those who have left.
+type Class struct {
+	store.Class
+	Staff    []store.StaffMember
+	Students []Student
+	Left     []Student
+}
+
+// Owner is the account of the owner teacher.
+func (c Class) Owner() string { return c.Staff[0].Account }
+
+// Student returns the student with a row.
+func (c Class) Student(row string) (Student, bool) {
+	if i := slices.IndexFunc(c.Students, func(s Student) bool { return s.ID == row }); i >= 0 {
+		return c.Students[i], true
+	}
+	return Student{}, false
+}
+
+// A bookIndex is the school book as it is now, for looking up many.
+type bookIndex struct {
+	all       []schoolbook.Account
+	byAddress map[string]int
+	byID      map[string]int
+	asked     int // suggestions looked for
+}
+
+func (c *Classroom) book(ctx context.Context) (*bookIndex, error) {
+	all, err := c.Book.All(ctx)
+	if err != nil {
+		return nil, err
+	}
+	b := &bookIndex{all: all, byAddress: make(map[string]int, len(all)), byID: make(map[string]int, len(all))}
+	for i, a := range all {
+		b.byAddress[strings.ToLower(a.Address)], b.byID[a.ID] = i, i
+	}
+	return b, nil
+}
+
+func (b *bookIndex) at(i int, ok bool) (roster.Account, bool) {
+	if !ok {
+		return roster.Account{}, false
+	}
+	a := b.all[i]
+	return roster.Account{ID: a.ID, Address: a.Address, Given: a.Given, Family: a.Family, Student: a.Role == schoolbook.Student}, true
+}
+
+// ByAddress implements roster.Book.
+func (b *bookIndex) ByAddress(address string) (roster.Account, bool) {
+	i, ok := b.byAddress[strings.ToLower(address)]
+	return b.at(i, ok)
+}
+
+// ByID implements roster.Book.
+func (b *bookIndex) ByID(id string) (roster.Account, bool) {
+	i, ok := b.byID[id]
+	return b.at(i, ok)
+}
+
+// mostSuggestions of likely right addresses are looked for at once: more than a
+// page shows, and a list with so many unknown ones is of another school.
+const mostSuggestions = 1000
+
+// like returns the address a wrong one was likely meant to be, or none.
+func (b *bookIndex) like(address, name string) string {
+	if b.asked++; b.asked > mostSuggestions {
+		return ""
+	}
+	return schoolbook.Like(address, name, b.all)
+}
+
+// Class loads a class. Students whose address the school book has come to know
+// are linked in what is returned; it is kept with the next change.
+func (c *Classroom) Class(ctx context.Context, id string) (Class, error) {
+	book, err := c.book(ctx)
+	if err != nil {
+		return Class{}, err
+	}
+	return c.class(ctx, c.Store, book, id)
+}
+
+func (c *Classroom) class(ctx context.Context, st *store.Store, book *bookIndex, id string) (Class, error) {
+	var out Class
+	var err error
+	if out.Class, err = st.Class(ctx, id); err != nil {
+		return out, notFound(err)
+	}
+	if out.Staff, err = st.Staff(ctx, id); err != nil {
+		return out, err
+	}
+	rows, err := st.Rows(ctx, id)
+	if err != nil {
+		return out, err
+	}
+	for _, s := range students(rows, book) {
+		if s.Gone {
+			out.Left = append(out.Left, s)
+		} else {
+			out.Students = append(out.Students, s)
+		}
+	}
+	order := naming.NewOrder(c.School.Language)
+	for _, of := range [][]Student{out.Students, out.Left} {
+		order.Sort(len(of), func(i int) string { return of[i].SortName() }, func(i, j int) { of[i], of[j] = of[j], of[i] })
+	}
+	return out, nil
+}
+
+// students are rows with whom they are linked to, in their order.
+func students(rows []store.Row, book *bookIndex) []Student {
+	out := make([]Student, len(rows))
+	for i, l := range links(rows, book) {
+		s := Student{Row: rows[i], Relink: l.Relink, Remarks: l.Remarks}
+		s.Account, s.LinkedBy = l.Account, l.LinkedBy
+		if p := l.Problem; p != nil && !s.Gone {
+			s.Problem = &packing.Reason{Code: p.Code, Args: p.Args}
+			if p.Code == roster.AccountUnknown {
+				if like := book.like(s.Address, s.Name()); like != "" {
+					s.Problem.Args["suggestion"] = like
+				}
+			}
+		}
+		out[i] = s
+	}
+	return out
+}
+
+func links(rows []store.Row, book *bookIndex) []roster.Linking {
+	of := make([]roster.ClassRow, len(rows))
+	for i, r := range rows {
+		of[i] = r.ClassRow
+	}
+	return roster.Links(of, book)
+}
+
+// inClass is a student's record as names and conditions see it.
+func (c Class) inClass(s Student) record.InClass {
+	return record.InClass{Record: s.Record, ClassCode: c.Code, ClassPeriod: c.Period}
+}
+
+// Vocabulary is the columns that names and conditions of the class can use.
+func (c Class) Vocabulary() record.Vocabulary {
+	return record.VocabularyOf(func(yield func(record.Record) bool) {
+		for _, s := range c.Students {
+			if !yield(s.Record) {
+				return
+			}
+		}
+	})
+}
+
+// forRoom is the class as core/room and core/handout see it; satchels are the
+// names they were packed with, by row.
+func (c *Classroom) forRoom(cl Class, satchels map[string]string) room.Class {
+	r := room.Class{ID: cl.ID, Folder: tidy(cl.Code + " " + strings.TrimSuffix(cl.Name, " "+cl.Code)), Owner: cl.Owner(), Names: c.Folders}
+	for _, s := range cl.Staff {
+		level := access.Edit
+		if s.Role == store.RoleAssistant {
+			level = access.Comment
+		}
+		r.Staff = append(r.Staff, room.Staff{Account: s.Account, Level: level})
+	}
+	for _, s := range cl.Students {
+		r.Students = append(r.Students, room.Student{
+			Row: s.ID, Account: s.Account, Problem: s.Problem, Added: s.Added, Packed: satchels[s.ID], Values: cl.inClass(s), Relink: s.Relink, Name: s.SortName(),
+		})
+	}
+	return r
+}

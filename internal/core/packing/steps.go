@@ -1,0 +1,139 @@
+package packing
+
+import (
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"slices"
+
+	"jollysatchel/internal/core/access"
+)
+
+// A StepState is how far a step of a run has come.
+type StepState string
+
+// The states of a step. A step that no longer follows from the roster ends
+// passed over.
+const (
+	Waiting    StepState = "waiting"
+	Packed     StepState = "packed"
+	Stuck      StepState = "stuck"
+	PassedOver StepState = "passed-over"
+)
+
+// A Step is one line of a run: what it does, and what it was for when the list
+// was made.
+type Step struct {
+	StepKey
+	Wanted Wanted
+	Change *Change
+	State  StepState
+	Reason *Reason
+}
+
+// A Part of a packing list: Rows, where not empty, restricts it to some rows
+// and what they need; Changes are the lines to change that were ticked, Anew the
+// lines whose thing is to be made anew, as StepKey and Key write them.
+type Part struct{ Rows, Changes, Anew []string }
+
+// Steps are what a run of the list does: its lines to pack wait, its lines that
+// need fixing stand stuck among them, to be fixed there; lines to change are
+// taken in where they were ticked. Links are not among them: they are done
+// before the list they are ticked in is made.
+func (l List) Steps(part Part) []Step {
+	var out []Step
+	for _, line := range l.Lines {
+		row := line.Wanted.Key.Whom.Row
+		if row != "" && len(part.Rows) > 0 && !slices.Contains(part.Rows, row) {
+			continue
+		}
+		st := Step{StepKey: line.Step, Wanted: line.Wanted, Change: line.Change}
+		switch {
+		case line.Step.Act == Relink:
+			continue
+		case line.Section == ToPack, line.Section == ToChange && slices.Contains(part.Changes, line.Step.String()):
+			st.State = Waiting
+		case line.Section == NeedsFixing:
+			st.Act, st.State, st.Reason = Make, Stuck, line.Reason
+			st.Generation++
+			if slices.Contains(line.Remedies, MakeAnew) && slices.Contains(part.Anew, line.Wanted.Key.String()) {
+				st.State, st.Reason = Waiting, nil
+			}
+		default:
+			continue
+		}
+		out = append(out, st)
+	}
+	return out
+}
+
+// Needs are the keys of the things a step can't be done without.
+func (s Step) Needs() []Key {
+	if s.Change != nil {
+		return nil
+	}
+	var out []Key
+	if s.Wanted.Parent != (Key{}) {
+		out = append(out, s.Wanted.Parent)
+	}
+	return append(out, s.Wanted.Pointers...)
+}
+
+// Again computes a waiting step from what is wanted now, just before it is
+// done: it may have another name, rule or parent, be stuck, or no longer follow.
+func (s Step) Again(wanted map[Key]Wanted) Step {
+	w, ok := wanted[s.Key]
+	if !ok {
+		return s.end(PassedOver, &Reason{Code: "no-longer-wanted"})
+	}
+	s.Wanted = w
+	level, given := w.Rule.Grants[s.Account]
+	switch {
+	case s.Change == nil && w.Problem != nil:
+		return s.end(Stuck, w.Problem)
+	case s.Act == Rename && w.Name == s.Change.From, s.Act == Lower && (!given || level > s.Change.Level), s.Act == Take && given:
+		return s.end(PassedOver, &Reason{Code: "wanted-again"})
+	case s.Act == Rename:
+		c := *s.Change
+		c.Rename = w.Name
+		s.Change = &c
+	}
+	return s
+}
+
+func (s Step) end(state StepState, why *Reason) Step {
+	s.State, s.Reason = state, why
+	return s
+}
+
+// Digest is the same for lists that do the same: what a teacher looked at is
+// told by it from what there is now.
+func (l List) Digest() string {
+	type does struct {
+		Step     string
+		Section  Section
+		Name     string
+		Parent   Key
+		Rule     access.Rule
+		Source   string
+		Pointers []Key
+		Change   *Change
+		Reason   *Reason
+	}
+	sum := sha256.New()
+	enc := json.NewEncoder(sum)
+	for _, line := range l.Lines {
+		if line.Section == AlreadyThere || line.Section == LeftOut {
+			continue
+		}
+		w := line.Wanted
+		d := does{line.Step.String(), line.Section, w.Name, w.Parent, w.Rule, w.Source, w.Pointers, line.Change, line.Reason}
+		if line.Section == NeedsFixing {
+			d.Step = w.Key.String()
+		}
+		if err := enc.Encode(d); err != nil {
+			panic(err) // plain values always encode
+		}
+	}
+	return hex.EncodeToString(sum.Sum(nil)[:12])
+}

@@ -1,0 +1,8 @@
+package roster
+
+// What a list, a row or an edit may hold, wherever it comes from.
+const (
+	MaxStudents = 2000 // in one class
+	MaxColumns  = 100  // of a list; of a row beside those with roles
+	MaxValue    = 500  // bytes of one value
+)
