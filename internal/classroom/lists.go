@@ -159,7 +159,7 @@ func (c *Classroom) readDraft(ctx context.Context, st *store.Store, book *bookIn
 	set := d.Settings
 	opt := roster.Options{
 		Roles: set.OfSheet.Roles, LeftOut: set.OfSheet.LeftOut, Same: set.OfSheet.Same, Heading: set.OfSheet.Heading, Domain: c.School.Domain,
-		FamilyFirst: set.FamilyFirst, Derive: set.Derive, Known: book.known,
+		FamilyFirst: set.FamilyFirst, Derive: set.Derive, Known: book.known, MostWarnings: 500,
 	}
 	table := roster.Table{Rows: out.Rows}
 	if i := slices.IndexFunc(d.Sheets, func(s store.DraftSheet) bool { return s.Name == set.Sheet }); i >= 0 {

@@ -91,7 +91,13 @@ func (s *Store) PutDraft(ctx context.Context, d Draft, original []byte) error {
 		d.ID, d.ClassID, d.Source, JSON[DraftSettings]{d.Settings}, original, d.ChangedAt); err != nil {
 		return err
 	}
-	return s.putSheets(ctx, d)
+	if err := s.putSheets(ctx, d); err != nil {
+		return err
+	}
+	for _, sheet := range d.Sheets { // looked at next, and they never change; should this fail yet, nobody asks for them
+		s.sheets.put(sheetKey{d.ID, sheet.Name, d.Settings.Encoding}, sheet.Rows)
+	}
+	return nil
 }
 
 func (s *Store) putSheets(ctx context.Context, d Draft) error {

@@ -38,12 +38,35 @@ var texts = map[string]text{
 // finding renders one finding; pairs are argument names and values in turn.
 func finding(row, field int, heading, code string, pairs ...string) Finding {
 	t := texts[code]
-	f := Finding{Row: row, Field: field, Column: heading, Severity: t.severity, Code: code, Message: t.message, Remedy: t.remedy}
+	f := Finding{Row: row, Field: field, Column: heading, Severity: t.severity, Code: code, Message: fill(t.message, pairs), Remedy: fill(t.remedy, pairs)}
 	f.Args = make(map[string]string, len(pairs)/2)
 	for i := 0; i+1 < len(pairs); i += 2 {
 		f.Args[pairs[i]] = pairs[i+1]
-		f.Message = strings.ReplaceAll(f.Message, "{"+pairs[i]+"}", pairs[i+1])
-		f.Remedy = strings.ReplaceAll(f.Remedy, "{"+pairs[i]+"}", pairs[i+1])
 	}
 	return f
+}
+
+// fill puts values in place of their names in braces, in one pass: a value that
+// holds braces stays as it is.
+func fill(text string, pairs []string) string {
+	open := strings.IndexByte(text, '{')
+	if open < 0 {
+		return text
+	}
+	var b strings.Builder
+	b.Grow(len(text) + 48)
+	for open >= 0 {
+		end := open + strings.IndexByte(text[open:], '}')
+		b.WriteString(text[:open])
+		for i := 0; i+1 < len(pairs); i += 2 {
+			if pairs[i] == text[open+1:end] {
+				b.WriteString(pairs[i+1])
+				break
+			}
+		}
+		text = text[end+1:]
+		open = strings.IndexByte(text, '{')
+	}
+	b.WriteString(text)
+	return b.String()
 }

@@ -65,6 +65,7 @@ type reader struct {
 	usual    string // the domain most addresses have
 	numbers  places
 	accounts places
+	warned   map[string]int // warnings of each code
 	// Of the row at hand: its tidied cells, which of them held odd characters,
 	// and whether it is ASCII throughout.
 	cells []string
@@ -193,6 +194,17 @@ func (r *reader) columnFindings(head []string, width int) {
 
 func (r *reader) add(f Finding) { r.res.Findings = append(r.res.Findings, f) }
 
+// warn adds a warning, of which a page is told the first alone.
+func (r *reader) warn(row, field int, heading, code string, pairs ...string) {
+	if r.warned == nil {
+		r.warned = map[string]int{}
+	}
+	r.warned[code]++
+	if r.opt.MostWarnings == 0 || r.warned[code] <= r.opt.MostWarnings {
+		r.add(finding(row, field, heading, code, pairs...))
+	}
+}
+
 // out adds a finding that keeps its row out.
 func (r *reader) out(f Finding) {
 	r.add(f)
@@ -220,7 +232,7 @@ func (r *reader) cell(row Row, f int) string {
 	}
 	if r.odd[f] {
 		h := r.res.Columns[f].Heading
-		r.add(finding(row.Line, f, h, "odd-characters", "column", h))
+		r.warn(row.Line, f, h, "odd-characters", "column", h)
 	}
 	return r.cells[f]
 }
@@ -339,7 +351,7 @@ func (r *reader) student(row Row, s *Student) bool {
 		}
 	}
 	if strings.ContainsAny(s.Team, ",;") {
-		r.add(finding(row.Line, at.team, r.heading(at.team), "two-teams", "value", s.Team))
+		r.warn(row.Line, at.team, r.heading(at.team), "two-teams", "value", s.Team)
 	}
 	if !r.ascii {
 		for _, n := range []struct {
@@ -347,7 +359,7 @@ func (r *reader) student(row Row, s *Student) bool {
 			f int
 		}{{s.Family, ff}, {s.Given, gf}} {
 			if mixesScripts(n.v) {
-				r.add(finding(row.Line, n.f, r.heading(n.f), "look-alike", "value", n.v))
+				r.warn(row.Line, n.f, r.heading(n.f), "look-alike", "value", n.v)
 			}
 		}
 	}
@@ -434,10 +446,10 @@ func (r *reader) addressProblem(s Student) (string, []string) {
 
 func (r *reader) addressDoubts(s Student, row Row, af int, k Knowing) {
 	if !r.ascii && mixesScripts(s.Address) {
-		r.add(finding(row.Line, af, r.heading(af), "look-alike", "value", s.Address))
+		r.warn(row.Line, af, r.heading(af), "look-alike", "value", s.Address)
 	}
 	if r.opt.Domain != "" && domainOf(s.Address) != strings.ToLower(r.opt.Domain) {
-		r.add(finding(row.Line, af, r.heading(af), "domain-other", "address", s.Address, "domain", r.opt.Domain))
+		r.warn(row.Line, af, r.heading(af), "domain-other", "address", s.Address, "domain", r.opt.Domain)
 	}
 	switch {
 	case r.opt.Known == nil:
@@ -446,9 +458,9 @@ func (r *reader) addressDoubts(s Student, row Row, af int, k Knowing) {
 		if k.Suggestion != "" {
 			args = append(args, "suggestion", k.Suggestion)
 		}
-		r.add(finding(row.Line, af, r.heading(af), "account-unknown", args...))
+		r.warn(row.Line, af, r.heading(af), "account-unknown", args...)
 	case k.Account.ID != "" && !r.opt.Same[row.Line] && !SameName(s.Record, k.Account.record()):
-		r.add(finding(row.Line, af, r.heading(af), AccountOtherName, "address", s.Address, "theirs", k.Account.record().Name(), "name", s.Name()))
+		r.warn(row.Line, af, r.heading(af), AccountOtherName, "address", s.Address, "theirs", k.Account.record().Name(), "name", s.Name())
 	}
 }
 
@@ -545,7 +557,7 @@ func (r *reader) sameNames() {
 		for n, j := range g {
 			rows[n] = strconv.Itoa(r.res.Students[j].Row)
 		}
-		r.add(finding(r.res.Students[i].Row, field, r.heading(field), "same-name", "name", r.res.Students[i].Name(), "rows", strings.Join(rows, ", ")))
+		r.warn(r.res.Students[i].Row, field, r.heading(field), "same-name", "name", r.res.Students[i].Name(), "rows", strings.Join(rows, ", "))
 	}
 }
 
@@ -586,7 +598,7 @@ func (r *reader) zerosLost(body []Row) {
 	for i := range r.res.Students {
 		if s := &r.res.Students[i]; isDigits(s.Number) && len(s.Number) < usual {
 			like := strings.Repeat("0", usual-len(s.Number)) + s.Number
-			r.add(finding(s.Row, f, r.heading(f), "zeros-lost", "value", s.Number, "suggestion", like))
+			r.warn(s.Row, f, r.heading(f), "zeros-lost", "value", s.Number, "suggestion", like)
 		}
 	}
 }

@@ -147,6 +147,9 @@ type Options struct {
 	FamilyFirst bool
 	// Derive makes the addresses that are missing; empty: they stay missing.
 	Derive Rule
+	// MostWarnings bounds the warnings of one kind that are told, 0 for no bound: a
+	// page shows the first.
+	MostWarnings int
 	// Known says what the school book has of an address, or of an empty one for a
 	// student of that name. Nil: not checked.
 	Known func(address string, of record.Record) Knowing

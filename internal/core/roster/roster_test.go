@@ -307,6 +307,14 @@ func TestColumnsByValue(t *testing.T) {
 	if f := wide.Findings[0]; f.Code != "too-many-columns" || len(wide.Columns) != MaxColumns {
 		t.Errorf("%d columns, %+v", len(wide.Columns), f)
 	}
+	// A page is told the first warnings of a kind; every student is read all the same.
+	far := []string{"Surname|Email"}
+	for i := range 20 {
+		far = append(far, fmt.Sprintf("F%d|f%d@home.example", i, i))
+	}
+	if r := Read(table(far...), Options{Domain: "kq.example", MostWarnings: 7}); len(r.Findings) != 7 || len(r.Students) != 20 || r.Findings[6].Row != 8 {
+		t.Errorf("%d findings, %d students", len(r.Findings), len(r.Students))
+	}
 	for in, want := range map[string]string{"n.dube(at)kq.example": "n.dube@kq.example", "n.dube [at] kq.example": "n.dube@kq.example", "n.dube{AT}kq.example": "n.dube@kq.example"} {
 		if got := mendAddress(in, "kq.example"); got != want {
 			t.Errorf("%q is mended to %q, want %q", in, got, want)

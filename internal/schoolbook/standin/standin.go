@@ -54,6 +54,12 @@ func (s *Standin) Add(ctx context.Context, a schoolbook.Account, hash string) er
 	return err
 }
 
+// Update brings an account up to date: its names, number, address and role.
+func (s *Standin) Update(ctx context.Context, a schoolbook.Account) error {
+	_, err := s.db.ExecContext(ctx, `update schoolbook.accounts set address = $2, given = $3, family = $4, number = $5, role = $6 where id = $1`, a.ID, a.Address, a.Given, a.Family, a.Number, a.Role)
+	return err
+}
+
 // Remove takes accounts out of the book.
 func (s *Standin) Remove(ctx context.Context, ids []string) error {
 	_, err := s.db.ExecContext(ctx, `delete from schoolbook.accounts where id = any($1)`, ids)
