@@ -364,10 +364,42 @@ func unless(was *string, field, theirs, yours string) error {
 }
 
 func (e *draftEdit) apply(ctx context.Context, ch DraftChange) error {
-	set, of := &e.Settings, &e.Settings.OfSheet
+	set := &e.Settings
 	switch {
 	case ch.Cell != nil:
 		return e.setCell(ctx, *ch.Cell, ch.Was)
+	case ch.Sheet != nil:
+		if err := unless(ch.Was, "sheet", set.Sheet, *ch.Sheet); err != nil {
+			return err
+		}
+		return e.turnTo(*ch.Sheet)
+	case ch.Encoding != nil:
+		return e.readAs(ctx, *ch.Encoding)
+	case ch.Derive != nil:
+		if err := unless(ch.Was, "derive", string(set.Derive), string(*ch.Derive)); err != nil {
+			return err
+		}
+		if r := *ch.Derive; r != "" && r.Derive(record.Record{Given: "a", Family: "b", Number: "1"}, "school.example") == "" {
+			return &Invalid{"derive", "no-such-rule", nil}
+		}
+		set.Derive = *ch.Derive
+	case ch.Without != nil:
+		set.Without = *ch.Without
+	case ch.FamilyFirst != nil:
+		set.FamilyFirst = *ch.FamilyFirst
+	case ch.ByPeriod != nil:
+		set.ByPeriod = *ch.ByPeriod
+	case ch.NoStaff != nil:
+		set.NoStaff = *ch.NoStaff
+	default:
+		return applyToSheet(&set.OfSheet, ch)
+	}
+	return nil
+}
+
+// applyToSheet answers something about the sheet that is looked at.
+func applyToSheet(of *store.DraftSheetAnswers, ch DraftChange) error {
+	switch {
 	case ch.Role != nil:
 		return setRole(of, *ch.Role, ch.Was)
 	case ch.LeftOut != nil:
@@ -383,29 +415,6 @@ func (e *draftEdit) apply(ctx context.Context, ch DraftChange) error {
 			return err
 		}
 		of.Heading = ch.Heading
-	case ch.Without != nil:
-		set.Without = *ch.Without
-	case ch.Sheet != nil:
-		if err := unless(ch.Was, "sheet", set.Sheet, *ch.Sheet); err != nil {
-			return err
-		}
-		return e.turnTo(*ch.Sheet)
-	case ch.Encoding != nil:
-		return e.readAs(ctx, *ch.Encoding)
-	case ch.FamilyFirst != nil:
-		set.FamilyFirst = *ch.FamilyFirst
-	case ch.Derive != nil:
-		if err := unless(ch.Was, "derive", string(set.Derive), string(*ch.Derive)); err != nil {
-			return err
-		}
-		if r := *ch.Derive; r != "" && r.Derive(record.Record{Given: "a", Family: "b", Number: "1"}, "school.example") == "" {
-			return &Invalid{"derive", "no-such-rule", nil}
-		}
-		set.Derive = *ch.Derive
-	case ch.ByPeriod != nil:
-		set.ByPeriod = *ch.ByPeriod
-	case ch.NoStaff != nil:
-		set.NoStaff = *ch.NoStaff
 	case ch.Said != nil:
 		if err := unless(ch.Was, "said", of.Said[ch.Said.Line], ch.Said.Row); err != nil {
 			return err

@@ -311,6 +311,46 @@ func TestPackingMeanwhile(t *testing.T) {
 	}
 }
 
+// A list that does something else by now than the one that was looked at isn't
+// packed; one that does the same is, whatever else has changed.
+func TestPackingWhatWasLookedAt(t *testing.T) {
+	a, c := school(t, 3)
+	h := apptest.Handout(t, a, c, "# Log\n")
+	for _, handout := range []string{"", h.ID} {
+		list := func() string {
+			t.Helper()
+			l, err := a.Rooms.RoomList(ctx, c.ID)
+			if handout != "" {
+				now, _ := a.Store.Handout(ctx, c.ID, h.ID)
+				l, err = a.Rooms.HandoutList(ctx, c.ID, now)
+			}
+			if err != nil {
+				t.Fatal(err)
+			}
+			return l.Digest()
+		}
+		seen := list()
+		edit := func(f record.Field, v string) {
+			t.Helper()
+			if _, err := a.Rooms.EditRoster(ctx, "lindqvist", c.ID, []classroom.CellEdit{{Row: c.Students[0].ID, Field: f, Value: v}}); err != nil {
+				t.Fatal(err)
+			}
+		}
+		edit(record.Family, "Khumalo"+handout[:min(3, len(handout))])
+		var changed *classroom.Changed
+		if _, err := a.Rooms.Pack(ctx, "oduya", c.ID, handout, classroom.Part{Seen: seen}); !errors.As(err, &changed) {
+			t.Errorf("%q: a name changed, and the list that was looked at is packed: %v", handout, err)
+		}
+		seen = list()
+		edit(record.Level, "A"+handout)
+		run, err := a.Rooms.Pack(ctx, "oduya", c.ID, handout, classroom.Part{Seen: seen})
+		if err != nil {
+			t.Fatalf("%q: looked at, and a level changed since: %v", handout, err)
+		}
+		apptest.Wait(t, a, run.ID)
+	}
+}
+
 // A run that was paused or waits is computed again: who was taken off, has
 // another address or another name since gets nothing, or gets it as it is now.
 func TestPausedCorrectedCarriedOn(t *testing.T) {

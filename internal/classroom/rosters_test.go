@@ -401,7 +401,7 @@ func TestEditRoster(t *testing.T) {
 		{[]classroom.CellEdit{{Row: row(1), Field: "given", Value: ""}, {Row: row(1), Field: "family", Value: " "}}, "family", "name-missing"},
 		{[]classroom.CellEdit{{Row: row(1), Field: "captain", Value: "x"}}, "captain", "no-such-cell"},
 		{[]classroom.CellEdit{{Row: row(1), Field: "extra:", Value: "x"}}, "extra:", "no-such-cell"},
-		{[]classroom.CellEdit{{Row: row(1), Field: "team", Value: strings.Repeat("x", 501)}}, "team", "too-long"},
+		{[]classroom.CellEdit{{Row: row(1), Field: "team", Value: strings.Repeat("x", roster.MaxValue+1)}}, "team", "too-long"},
 	} {
 		_, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, e.edits)
 		wantInvalid(t, err, e.field, e.code)

@@ -4,5 +4,5 @@ package roster
 const (
 	MaxStudents = 2000 // in one class
 	MaxColumns  = 100  // of a list; of a row beside those with roles
-	MaxValue    = 500  // bytes of one value
+	MaxValue    = 2000 // bytes of one value
 )

@@ -339,31 +339,15 @@ func (r *reader) student(row Row, s *Student) bool {
 	s.Level, s.Team = r.cell(row, at.level), r.cell(row, at.team)
 	s.Extra = r.extra()
 	s.Address = r.cell(row, at.address)
-	if s.Given == "" && s.Family == "" && s.Preferred == "" {
+	if s.Nameless() {
 		f := max(ff, gf, at.full)
 		r.add(finding(row.Line, f, r.heading(f), "name-missing"))
 		return false
 	}
-	for f, v := range r.cells {
-		if len(v) > MaxValue && f < len(r.res.Columns) && r.res.Columns[f].Role != None {
-			r.add(finding(row.Line, f, r.heading(f), "value-too-long", "column", r.heading(f), "most", strconv.Itoa(MaxValue)))
-			return false
-		}
+	if !r.short(row) {
+		return false
 	}
-	if strings.ContainsAny(s.Team, ",;") {
-		r.warn(row.Line, at.team, r.heading(at.team), "two-teams", "value", s.Team)
-	}
-	if !r.ascii {
-		for _, n := range []struct {
-			v string
-			f int
-		}{{s.Family, ff}, {s.Given, gf}} {
-			if mixesScripts(n.v) {
-				r.warn(row.Line, n.f, r.heading(n.f), "look-alike", "value", n.v)
-			}
-		}
-	}
-	af := at.address
+	r.doubts(row, s, gf, ff)
 	if s.Address == "" && r.opt.Derive != "" {
 		s.Address = r.opt.Derive.Derive(s.Record, r.opt.Domain)
 	}
@@ -371,43 +355,90 @@ func (r *reader) student(row Row, s *Student) bool {
 	if !usual {
 		account = strings.ToLower(account)
 	}
-	if !usual && (af >= 0 || r.opt.Derive != "") {
+	if !usual && (at.address >= 0 || r.opt.Derive != "") {
 		if code, args := r.addressProblem(*s); code != "" {
-			r.add(finding(row.Line, af, r.heading(af), code, args...))
+			r.add(finding(row.Line, at.address, r.heading(at.address), code, args...))
 			return false
 		}
 	}
+	if r.again(row, s, account) || !r.inBook(row, s) {
+		return false
+	}
+	r.numbers.add(s.Number)
+	r.accounts.add(account)
+	return true
+}
+
+// short reports that no value of the row is too long; the first that is keeps
+// the row out.
+func (r *reader) short(row Row) bool {
+	for f, v := range r.cells {
+		if len(v) > MaxValue && f < len(r.res.Columns) && r.res.Columns[f].Role != None {
+			r.add(finding(row.Line, f, r.heading(f), "value-too-long", "column", r.heading(f), "most", strconv.Itoa(MaxValue)))
+			return false
+		}
+	}
+	return true
+}
+
+// doubts tells of what may be wrong with a row's team and names; gf and ff are
+// the columns the names come from.
+func (r *reader) doubts(row Row, s *Student, gf, ff int) {
+	if f := r.at.team; strings.ContainsAny(s.Team, ",;") {
+		r.warn(row.Line, f, r.heading(f), "two-teams", "value", s.Team)
+	}
+	if r.ascii {
+		return
+	}
+	if mixesScripts(s.Family) {
+		r.warn(row.Line, ff, r.heading(ff), "look-alike", "value", s.Family)
+	}
+	if mixesScripts(s.Given) {
+		r.warn(row.Line, gf, r.heading(gf), "look-alike", "value", s.Given)
+	}
+}
+
+// again reports a row whose number or address another row of the class has: it
+// stays out.
+func (r *reader) again(row Row, s *Student, account string) bool {
 	for i := range r.numbers.of(s.Number) {
 		// One person may have rows in several classes.
 		if o := &r.res.Students[i]; o.Class == s.Class && o.Period == s.Period {
 			r.twice(row, *s, Number, *o)
-			return false
+			return true
 		}
 	}
 	for i := range r.accounts.of(account) {
 		o := &r.res.Students[i]
 		if o.Name() != s.Name() {
-			r.add(finding(row.Line, af, r.heading(af), "address-twice", "address", s.Address, "other", o.Name(), "first", strconv.Itoa(o.Row)))
-			return false
+			f := r.at.address
+			r.add(finding(row.Line, f, r.heading(f), "address-twice", "address", s.Address, "other", o.Name(), "first", strconv.Itoa(o.Row)))
+			return true
 		}
 		if o.Class == s.Class && o.Period == s.Period {
 			r.twice(row, *s, Address, *o)
-			return false
+			return true
 		}
 	}
-	if s.Address != "" {
-		var k Knowing
-		if r.opt.Known != nil {
-			k = r.opt.Known(s.Address, s.Record)
-		}
-		if k.Account.ID != "" && !k.Account.Student {
-			r.add(finding(row.Line, af, r.heading(af), AccountNoStudent, "address", s.Address))
-			return false
-		}
-		r.addressDoubts(*s, row, af, k)
+	return false
+}
+
+// inBook asks the school book about a row's address. One that isn't a student's
+// keeps the row out.
+func (r *reader) inBook(row Row, s *Student) bool {
+	if s.Address == "" {
+		return true
 	}
-	r.numbers.add(s.Number)
-	r.accounts.add(account)
+	var k Knowing
+	if r.opt.Known != nil {
+		k = r.opt.Known(s.Address, s.Record)
+	}
+	f := r.at.address
+	if k.Account.ID != "" && !k.Account.Student {
+		r.add(finding(row.Line, f, r.heading(f), AccountNoStudent, "address", s.Address))
+		return false
+	}
+	r.addressDoubts(*s, row, f, k)
 	return true
 }
 
