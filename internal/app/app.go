@@ -104,6 +104,27 @@ func (a *App) migrate(ctx context.Context) error {
 	return schoolbook.Migrate(ctx, a.Store.DB.DB)
 }
 
+// keysFor is how long an answered key is remembered: whoever repeats a request
+// does so within minutes.
+const keysFor = 24 * time.Hour
+
+// forget drops what is remembered for too long, now and every hour until ctx
+// ends.
+func (a *App) forget(ctx context.Context) {
+	every := time.NewTicker(time.Hour)
+	defer every.Stop()
+	for {
+		if err := a.Store.ForgetKeys(ctx, a.Now().Add(-keysFor)); err != nil && ctx.Err() == nil {
+			a.Log.Error("keys aren't forgotten", "error", err)
+		}
+		select {
+		case <-every.C:
+		case <-ctx.Done():
+			return
+		}
+	}
+}
+
 // Close ends all connections.
 func (a *App) Close() { a.Store.Close() }
 
@@ -122,6 +143,7 @@ func (a *App) Serve(ctx context.Context, l net.Listener, people []web.DemoPerson
 	defer quiet()
 	server := a.Web(people)
 	go server.Run(news)
+	go a.forget(news)
 	h := &http.Server{Handler: server, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, BaseContext: func(net.Listener) context.Context { return news }}
 	failed := make(chan error, 1)
 	go func() { failed <- h.Serve(l) }()

@@ -39,6 +39,9 @@ type Chosen struct {
 // Choose says who is in, of one class or several of the account's. sitsOut are
 // the rows that sit out what is chosen for.
 func (c *Classroom) Choose(ctx context.Context, by string, classes, sitsOut []string, choice choosing.Choice) ([]Chosen, error) {
+	if code, args := choice.Refused(); code != "" {
+		return nil, &Invalid{"choice", code, args}
+	}
 	mine, err := c.Store.Classes(ctx, by)
 	if err != nil {
 		return nil, err

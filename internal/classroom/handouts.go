@@ -268,15 +268,12 @@ func (e *handoutEdit) choice() error {
 	if e.ch.Choice == nil {
 		return nil
 	}
-	if n := len(e.ch.Choice.Conditions); n > choosing.MaxConditions {
-		return &Invalid{"choice", "too-many-conditions", map[string]string{"most": strconv.Itoa(choosing.MaxConditions)}}
+	if code, args := e.ch.Choice.Refused(); code != "" {
+		return &Invalid{"choice", code, args}
 	}
 	for i, cond := range e.ch.Choice.Conditions {
 		if !cond.Whole() {
 			return &Invalid{"choice", "condition-unfinished", map[string]string{"place": strconv.Itoa(i + 1)}}
-		}
-		if cond.TooLong() {
-			return &Invalid{"choice", "too-long", map[string]string{"place": strconv.Itoa(i + 1)}}
 		}
 	}
 	if e.was.Choice != nil {

@@ -113,7 +113,7 @@ func draftOf(class, source string, book tables.Book) (store.Draft, error) {
 		d.Settings.Teachers = append(d.Settings.Teachers, store.DraftTeacher{Class: t.Class, Period: t.Period, Name: tidy(t.Given + " " + t.Family), Address: t.Address})
 	}
 	for _, r := range book.Readings {
-		d.Settings.Encodings = append(d.Settings.Encodings, store.DraftReading{Encoding: r.Encoding, Example: r.Example})
+		d.Settings.Encodings = append(d.Settings.Encodings, store.DraftReading(r))
 	}
 	if len(book.Readings) > 0 {
 		d.Settings.Encoding = book.Readings[0].Encoding
@@ -513,7 +513,7 @@ func (e *draftEdit) readAs(ctx context.Context, encoding string) error {
 	if err != nil {
 		return err
 	}
-	e.Sheets, e.Settings.Encoding, e.rows = again.Sheets, encoding, nil
+	e.Sheets, e.Settings.Encoding, e.Settings.Encodings, e.rows = again.Sheets, encoding, again.Settings.Encodings, nil
 	return e.tx.RereadDraft(ctx, e.Draft)
 }
 

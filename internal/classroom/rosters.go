@@ -330,9 +330,21 @@ func (c *Classroom) AddStudents(ctx context.Context, by, class string, students 
 	}
 	return c.changeRosters(ctx, rosterAct{by: by, kind: "added"}, c.act(ctx, by, "students-added", students, class), func(rs *rosters) error {
 		r := rs.of[class]
+		known := make([]roster.ClassRow, len(r.rows), len(r.rows)+len(students))
+		for i, row := range r.rows {
+			known[i] = row.ClassRow
+		}
 		for _, s := range students {
-			if err := addOne(r, class, s); err != nil {
-				return err
+			i, here := roster.Arriving(known, s)
+			switch {
+			case here:
+				return &Invalid{"address", "student-there", map[string]string{"name": known[i].Name()}}
+			case i < 0:
+				r.join(class, s, "")
+				known = append(known, r.rows[len(r.rows)-1].ClassRow)
+			default:
+				r.rows[i].Return(s)
+				known[i] = r.rows[i].ClassRow
 			}
 		}
 		return apart(r)
@@ -355,31 +367,6 @@ func tidyRecord(s *record.Record) error {
 	case s.Address != "" && roster.AddressForm(s.Address) != "":
 		return &Invalid{"address", "address-malformed", map[string]string{"value": s.Address, "why": roster.AddressForm(s.Address)}}
 	}
-	return nil
-}
-
-func addOne(r *classRoster, class string, s record.Record) error {
-	for i := range r.rows {
-		row := &r.rows[i]
-		sameAddress := s.Address != "" && strings.EqualFold(row.Address, s.Address)
-		sameNumber := s.Number != "" && row.Number == s.Number
-		switch {
-		case !sameAddress && !sameNumber:
-		case !row.Gone:
-			return &Invalid{"address", "student-there", map[string]string{"name": row.Name()}}
-		case sameAddress && roster.SameName(row.Record, s):
-			back := row.State()
-			for _, f := range record.Listed {
-				if v := s.Get(f); v != "" {
-					back.Set(f, v)
-				}
-			}
-			back.Left = 0
-			row.Put(back)
-			return nil
-		}
-	}
-	r.join(class, s, "")
 	return nil
 }
 

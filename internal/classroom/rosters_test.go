@@ -10,11 +10,14 @@ import (
 	"sync"
 	"testing"
 
+	"golang.org/x/text/encoding/charmap"
+
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/choosing"
 	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/progress"
 	"jollysatchel/internal/core/record"
@@ -555,6 +558,104 @@ func TestSheetsShapesAndRules(t *testing.T) {
 	}
 	if d, err = a.Rooms.BringBook(ctx, "lindqvist", c.ID, "", other); err != nil || d.Read.Students[0].Number != "" {
 		t.Errorf("remembered for another: %+v, %v", d.Read, err)
+	}
+}
+
+// A list without headings is remembered by what its columns hold.
+func TestHeadlessListIsRemembered(t *testing.T) {
+	a := apptest.Open(t)
+	apptest.People(t, a, 4)
+	c, err := a.Rooms.CreateClass(ctx, "oduya", "", "Weather Station Club", "")
+	if err != nil {
+		t.Fatal(err)
+	}
+	list := func(n int) string {
+		return fmt.Sprintf("4%d,Given%d,Family%d,s%d@kestrelquay.example,R%d\n5%d,Given%d,Family%d,s%d@kestrelquay.example,R%d\n", n, n, n, n, n, n, n+1, n+1, n+1, n+1)
+	}
+	d := paste(t, a, c.ID, list(0))
+	if d.Read.HeadingRow != 0 || d.Read.Columns[0].Role == roster.Number && d.Read.Columns[4].Role == roster.Team {
+		t.Fatalf("nothing to say about %+v", d.Read.Columns)
+	}
+	var said []classroom.DraftChange
+	for field, role := range []roster.Role{roster.Number, roster.Given, roster.Family, roster.Address, roster.Team} {
+		said = append(said, classroom.DraftChange{Role: &classroom.RoleChange{Field: field, Role: role}})
+	}
+	if _, err = a.Rooms.ChangeDraft(ctx, "oduya", c.ID, d.ID, said); err != nil {
+		t.Fatal(err)
+	}
+	d = paste(t, a, c.ID, list(2))
+	if s := d.Read.Students[1]; s.Number != "52" || s.Given != "Given3" || s.Team != "R3" {
+		t.Errorf("not remembered: %+v", s)
+	}
+	if d = paste(t, a, c.ID, "Nia,Fjord,s0@kestrelquay.example\n"); d.Read.Students[0].Number != "" {
+		t.Errorf("remembered for a list of another shape: %+v", d.Read.Students[0])
+	}
+}
+
+// Where letters could be read in two ways, one act reads them the other way, and
+// one more the first again; what was corrected by hand stays.
+func TestLettersReadAnotherWay(t *testing.T) {
+	a, c := school(t, 1)
+	list, err := charmap.Windows1250.NewEncoder().String("No;Surname;First;Email\n70000;Ľubica;Dvořák;s0@kestrelquay.example\n70001;Erdős;Nia;s1@kestrelquay.example\n")
+	if err != nil {
+		t.Fatal(err)
+	}
+	d := paste(t, a, c.ID, list)
+	set := d.Settings
+	if len(set.Encodings) < 2 || set.Encodings[0].Encoding != set.Encoding || set.Encodings[1].Instead != "Ľubica" || d.Read.Students[0].Family != "Ľubica" {
+		t.Fatalf("%+v, %+v", set.Encodings, d.Read.Students)
+	}
+	other := set.Encodings[1]
+	change := func(ch classroom.DraftChange) {
+		t.Helper()
+		if d, err = a.Rooms.ChangeDraft(ctx, "oduya", c.ID, d.ID, []classroom.DraftChange{ch}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	change(classroom.DraftChange{Cell: &classroom.CellChange{Row: 3, Field: 2, Value: "Anja"}})
+	change(classroom.DraftChange{Encoding: &other.Encoding})
+	if s := d.Read.Students; s[0].Family != other.Example || s[1].Given != "Anja" || d.Settings.Encoding != other.Encoding || d.Settings.Encodings[0].Encoding != other.Encoding {
+		t.Errorf("read another way: %+v %+v", s, d.Settings.Encodings)
+	}
+	change(classroom.DraftChange{Encoding: &set.Encoding})
+	if s := d.Read.Students; s[0].Family != "Ľubica" || s[1].Given != "Anja" {
+		t.Errorf("and back: %+v", s)
+	}
+	for _, no := range []string{"", "utf-8", "Windows 1251"} {
+		_, err := a.Rooms.ChangeDraft(ctx, "oduya", c.ID, d.ID, []classroom.DraftChange{{Encoding: &no}})
+		wantInvalid(t, err, "encoding", "no-such-encoding")
+	}
+}
+
+// A list's own Title and Year columns are picked, named and kept beside the
+// handout's own.
+func TestListsOwnTitleAndYear(t *testing.T) {
+	a := apptest.Open(t)
+	apptest.People(t, a, 1)
+	c := apptest.Class(t, a, "Surname,First,Email,Title,Year\nFamily0,Given0,s0@kestrelquay.example,Captain,9\n")
+	h := apptest.Handout(t, a, c, "# Log\n")
+	name, err := naming.Parse("[Title (list)] [Year (list)] [Family name] – [Title] [Year]", c.Vocabulary())
+	if err != nil {
+		t.Fatal(err)
+	}
+	h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{Name: &name, Title: ptr("Log")}, classroom.HandoutChange{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	apptest.Pack(t, a, c, &h)
+	ledger, err := a.Store.Ledger(ctx, c.ID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	want := "Captain 9 Family0 – Log " + a.Now().Format("2006")
+	for _, e := range ledger {
+		if e.Key.What.Purpose == packing.Copy && strings.TrimSuffix(e.Name, ".md") != want {
+			t.Errorf("the copy is called %q, want %q", e.Name, want)
+		}
+	}
+	rows, err := a.Store.Rows(ctx, c.ID)
+	if err != nil || rows[0].Extra["Title"] != "Captain" || rows[0].Extra["Year"] != "9" || rows[0].Level != "" {
+		t.Errorf("%+v, %v", rows, err)
 	}
 }
 

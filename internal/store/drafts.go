@@ -52,10 +52,12 @@ type DraftSheetAnswers struct {
 	Targets map[string]string   `json:"targets,omitempty"`  // part → class id, "new" or "out"
 }
 
-// A DraftReading is one way to read a text's letters, with a name as example.
+// A DraftReading is one way to read a text's letters, with a word as example and
+// what it is in place of.
 type DraftReading struct {
 	Encoding string `json:"encoding"`
 	Example  string `json:"example"`
+	Instead  string `json:"instead"`
 }
 
 // A DraftTeacher is one the file names for a class.

@@ -38,6 +38,17 @@ func (r *Row) Put(s roster.State) {
 	}
 }
 
+// Return brings somebody who has left back to their row, with what is said of
+// them now; what isn't said stays.
+func (r *Row) Return(says record.Record) {
+	for _, f := range record.Listed {
+		if v := says.Get(f); v != "" {
+			r.Set(f, v)
+		}
+	}
+	r.Gone, r.LeftAt = false, time.Time{}
+}
+
 // rowColumns of the table rows, and rowRow to scan them.
 const rowColumns = `id, class_id, given, family, preferred, number, address, class, period, level, team, extra, account, linked_by, confirmed, added, left_at`
 

@@ -13,9 +13,9 @@ import (
 	utf16 "golang.org/x/text/encoding/unicode"
 )
 
-// A Reading is one way to read the letters of a text, with the first word as
-// example that others read differently.
-type Reading struct{ Encoding, Example string }
+// A Reading is one way to read the letters of a text. Example is the first word
+// it reads otherwise than the reading that was taken, which has Instead.
+type Reading struct{ Encoding, Example, Instead string }
 
 // decode brings the bytes to UTF-8 without a byte order mark. A mark decides;
 // then UTF-16 by its zero bytes, UTF-8 by its form, and else the one of the
@@ -147,21 +147,29 @@ func older(b []byte, as string) (encoding.Encoding, []Reading) {
 		}
 	}
 	slices.SortStableFunc(all, func(x, y scored) int { return cmp.Compare(y.score, x.score) })
-	for n, taken := range all[0].texts {
-		readings := []Reading{{all[0].enc.String(), taken}}
-		for _, other := range all[1:] {
-			text := other.texts[n]
-			new := !slices.ContainsFunc(readings, func(r Reading) bool { return r.Example == text })
-			if new && len(readings) < mostReadings && looks(text, make([]int, len(alphabets))) >= 0 {
-				readings = append(readings, Reading{other.enc.String(), text})
+	taken := all[0]
+	var readings []Reading
+	for i, other := range all[1:] {
+		n := slices.IndexFunc(other.texts, func(text string) bool { return strings.ContainsFunc(text, unreadable) })
+		same := slices.ContainsFunc(all[:i+1], func(before scored) bool { return slices.Equal(before.texts, other.texts) })
+		if n >= 0 || same || len(readings)+1 == mostReadings {
+			continue
+		}
+		for n, text := range other.texts {
+			if text != taken.texts[n] {
+				readings = append(readings, Reading{other.enc.String(), text, taken.texts[n]})
+				break
 			}
 		}
-		if len(readings) > 1 {
-			return all[0].enc, readings
-		}
 	}
-	return all[0].enc, nil
+	if len(readings) == 0 {
+		return taken.enc, nil
+	}
+	first := Reading{taken.enc.String(), readings[0].Instead, readings[0].Instead}
+	return taken.enc, append([]Reading{first}, readings...)
 }
+
+func unreadable(r rune) bool { return r == utf8.RuneError || unicode.IsControl(r) }
 
 // oddWords are the different words with letters beyond ASCII, up to a number
 // that is enough to judge by.
@@ -187,7 +195,7 @@ func looks(text string, perLanguage []int) int {
 	letters := []rune{}
 	for _, r := range text {
 		switch {
-		case r == utf8.RuneError || unicode.IsControl(r):
+		case unreadable(r):
 			return -10
 		case r < 0x80:
 		case !unicode.IsLetter(r) && !unicode.IsPunct(r):

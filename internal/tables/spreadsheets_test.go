@@ -5,7 +5,9 @@ import (
 	"bytes"
 	"encoding/csv"
 	"errors"
+	"fmt"
 	"io"
+	"math/rand/v2"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -341,6 +343,57 @@ func TestOlderEncodings(t *testing.T) {
 			t.Errorf("%s: %q, %v", c.what, got, err)
 		}
 	}
+}
+
+// Of random lists in an older encoding each is read right, or the right reading
+// is among those told, with a word of the list as example, and asking for it
+// gives it.
+func TestRightLettersCanBeHad(t *testing.T) {
+	random := rand.New(rand.NewPCG(6, 1))
+	kinds := []struct {
+		enc   *charmap.Charmap
+		names []string
+	}{
+		{charmap.Windows1252, strings.Fields("Lefèvre Zoë Müller Jörg Gonçalves João Åberg Søren Núñez Íñigo Björk Çelik Weiß Fañanás Þóra Kõiv Dupré")},
+		{charmap.Windows1250, strings.Fields("Łukaszewicz Żaneta Świątek Grażyna Dąbrowski Jędrzej Dvořák Růžena Erdős Gergő Bălan Ţîrcă Šimić Đurđa Ľubica")},
+		{charmap.Macintosh, strings.Fields("Lefèvre Zoë Müller Jörg Gonçalves João Núñez Íñigo Søren Åberg Dupré Anaïs")},
+	}
+	wrong := 0
+	for round := range 500 {
+		k := kinds[random.IntN(len(kinds))]
+		var b strings.Builder
+		b.WriteString("Family;Given\n")
+		for range 1 + random.IntN(6) {
+			fmt.Fprintf(&b, "%s;%s\n", k.names[random.IntN(len(k.names))], k.names[random.IntN(len(k.names))])
+		}
+		in, err := k.enc.NewEncoder().Bytes([]byte(b.String()))
+		if err != nil {
+			t.Fatal(err)
+		}
+		want, err := k.enc.NewDecoder().String(string(in))
+		if err != nil {
+			t.Fatal(err)
+		}
+		got, readings, err := decode(in, "")
+		if err != nil {
+			t.Fatal(err)
+		}
+		if string(got) == want {
+			continue
+		}
+		wrong++
+		right := slices.IndexFunc(readings, func(r Reading) bool {
+			again, _, err := decode(in, r.Encoding)
+			return err == nil && string(again) == want
+		})
+		if right < 1 || !strings.Contains(want, readings[right].Example) || !strings.Contains(string(got), readings[0].Example) {
+			t.Errorf("round %d: %q is read as %q, with the readings %v", round, want, got, readings)
+		}
+	}
+	if wrong > 25 {
+		t.Errorf("%d of 500 lists are read wrong at first", wrong)
+	}
+	t.Logf("%d of 500 are read wrong at first", wrong)
 }
 
 func TestSepLineAndPipe(t *testing.T) {

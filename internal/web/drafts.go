@@ -137,7 +137,7 @@ func draftView(d classroom.Draft) api.Draft {
 		ByPeriod: set.ByPeriod, NoStaff: set.NoStaff, Groups: []api.DraftGroup{}, Classes: []api.ClassName{}, Compared: d.Plan.Compared, Partial: d.Plan.Partial, Lines: []api.DraftLine{},
 	}
 	for _, r := range set.Encodings {
-		out.Encodings = append(out.Encodings, api.Reading{Encoding: r.Encoding, Example: r.Example})
+		out.Encodings = append(out.Encodings, api.Reading{Encoding: r.Encoding, Example: r.Example, Instead: r.Instead})
 	}
 	for _, sh := range d.Sheets {
 		out.Sheets = append(out.Sheets, api.DraftSheet{Name: sh.Name, Hidden: sh.Hidden})

@@ -188,6 +188,87 @@ func TestHistoryAndUndo(t *testing.T) {
 	}
 }
 
+// What somebody else changed since it was looked at is told with both values,
+// and nothing of the later request is written; other fields go through.
+func TestChangedMeanwhileIsTold(t *testing.T) {
+	s := open(t)
+	first, second := s.as("oduya"), s.as("lindqvist")
+	class := "/api/classes/" + s.class.ID
+	cell := func(field, value, was string) string {
+		return `{"row":"` + s.row("s0") + `","field":"` + field + `","value":"` + value + `","was":"` + was + `"}`
+	}
+	ask[api.RosterAct](s, first, "PATCH", class+"/roster", `{"edits":[`+cell("level", "A", "")+`]}`)
+	status, answer := s.call(second, "PATCH", class+"/roster", `{"edits":[`+cell("team", "Gull", "")+`,`+cell("level", "B", "")+`]}`)
+	p := read[api.Problem](s, answer)
+	if status != 409 || p.Code != "changed" || p.Args == nil || (*p.Args)["theirs"] != "A" || (*p.Args)["yours"] != "B" || strings.ContainsAny(p.Message, "{}") {
+		t.Errorf("%d %s", status, answer)
+	}
+	for _, r := range ask[[]api.RosterRow](s, first, "GET", class+"/roster", "") {
+		if r.Row == s.row("s0") && (r.Level != "A" || r.Team != "") {
+			t.Errorf("something of it was written: %+v", r)
+		}
+	}
+	path := s.fill(class + "/handouts/{handout}")
+	ask[api.Handout](s, first, "PATCH", path, `{"to":{"message":"Bring a coat"},"was":{"message":""}}`)
+	if status, answer := s.call(second, "PATCH", path, `{"to":{"message":"Bring boots"},"was":{"message":""}}`); status != 409 || read[api.Problem](s, answer).Code != "changed" || !strings.Contains(answer, "Bring a coat") {
+		t.Errorf("%d %s", status, answer)
+	}
+	if h := ask[api.Handout](s, second, "PATCH", path, `{"to":{"level":"read"},"was":{"level":"edit"}}`); h.Message != "Bring a coat" || h.Level != "read" {
+		t.Errorf("%+v", h)
+	}
+}
+
+// A request that comes again under its key is answered as before and done once;
+// the key under another content, or too long a key, is refused.
+func TestRepeatedRequests(t *testing.T) {
+	s := open(t)
+	c := s.as("oduya")
+	keyed := func(method, path, key, body string) (int, string) {
+		t.Helper()
+		req, err := http.NewRequest(method, s.srv.URL+path, strings.NewReader(body))
+		if err != nil {
+			t.Fatal(err)
+		}
+		req.Header.Set("Content-Type", "application/json")
+		req.Header.Set("Idempotency-Key", key)
+		res, err := c.Do(req)
+		if err != nil {
+			t.Fatal(err)
+		}
+		defer res.Body.Close()
+		b, err := io.ReadAll(res.Body)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return res.StatusCode, string(b)
+	}
+	class := "/api/classes/" + s.class.ID
+	for _, r := range []struct{ path, body, other string }{
+		{"/api/classes", `{"name":"Weather Station Club"}`, `{"name":"Kite Club"}`},
+		{class + "/roster", `{"students":[{"family":"Fjord","given":"Nia"}]}`, `{"students":[{"family":"Fjord","given":"Ada"}]}`},
+		{class + "/handouts", `{}`, `{"template":"` + s.handout.TemplateID.String + `"}`},
+		{"/api/templates/text", `{"name":"Log","text":"# Log"}`, `{"name":"Log","text":"# Other"}`},
+	} {
+		status, answer := keyed("POST", r.path, "key of "+r.path, r.body)
+		again, same := keyed("POST", r.path, "key of "+r.path, r.body)
+		if status >= 300 || again != status || same != answer {
+			t.Errorf("%s: %d %s, and again %d %s", r.path, status, answer, again, same)
+		}
+		if status, answer := keyed("POST", r.path, "key of "+r.path, r.other); status != 409 || read[api.Problem](s, answer).Code != "key-used" {
+			t.Errorf("%s with another content: %d %s", r.path, status, answer)
+		}
+		if status, answer := keyed("POST", r.path, strings.Repeat("k", 101), r.body); status != 422 || read[api.Problem](s, answer).Code != "too-long" {
+			t.Errorf("%s with a long key: %d %s", r.path, status, answer)
+		}
+	}
+	if rows := ask[[]api.RosterRow](s, c, "GET", class+"/roster", ""); len(rows) != 3 {
+		t.Errorf("%d rows", len(rows))
+	}
+	if list := ask[[]json.RawMessage](s, c, "GET", "/api/classes", ""); len(list) != 2 {
+		t.Errorf("%d classes", len(list))
+	}
+}
+
 func TestFindingPeople(t *testing.T) {
 	s := open(t)
 	c := s.as("oduya")

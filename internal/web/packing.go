@@ -11,6 +11,7 @@ import (
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/document"
+	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
 	"jollysatchel/internal/web/api"
 )
@@ -71,7 +72,7 @@ func (s *Server) listView(ctx context.Context, c classroom.Class, l packing.List
 			}
 		}
 	}
-	called, err := s.names(ctx, concerned...)
+	called, err := s.Rooms.Book.ByID(ctx, concerned)
 	if err != nil {
 		return out, err
 	}
@@ -98,9 +99,9 @@ func (s *Server) listView(ctx context.Context, c classroom.Class, l packing.List
 		}
 		switch line.Step.Act {
 		case packing.Take, packing.Lower:
-			(*v.Reason.Args)["name"] = called[line.Step.Account]
+			(*v.Reason.Args)["name"] = called[line.Step.Account].Name()
 		case packing.Relink:
-			(*v.Reason.Args)["from"], (*v.Reason.Args)["to"] = called[line.Change.From], called[line.Change.To]
+			(*v.Reason.Args)["from"], (*v.Reason.Args)["to"] = told(called[line.Change.From]), told(called[line.Change.To])
 		}
 		out.Lines = append(out.Lines, v)
 		out.Counts[string(line.Section)]++
@@ -111,6 +112,9 @@ func (s *Server) listView(ctx context.Context, c classroom.Class, l packing.List
 	out.Seconds = float32(requests) * 0.02
 	return out, nil
 }
+
+// told names an account so that it can't be taken for another of the same name.
+func told(a schoolbook.Account) string { return a.Name() + " (" + a.Address + ")" }
 
 // GetRoom implements the route of that name.
 func (s *Server) GetRoom(ctx context.Context, _ api.GetRoomRequestObject) (api.GetRoomResponseObject, error) {

@@ -182,8 +182,20 @@ const (
 	maxValue      = 500 // bytes
 )
 
-// TooLong reports a condition of more, or longer, values than may be.
-func (c Condition) TooLong() bool {
+// Refused says why a choice can't be kept or asked for, by code and arguments;
+// no code where it can.
+func (c Choice) Refused() (code string, args map[string]string) {
+	if len(c.Conditions) > MaxConditions {
+		return "too-many-conditions", map[string]string{"most": strconv.Itoa(MaxConditions)}
+	}
+	if i := slices.IndexFunc(c.Conditions, Condition.tooLong); i >= 0 {
+		return "too-long", map[string]string{"place": strconv.Itoa(i + 1)}
+	}
+	return "", nil
+}
+
+// tooLong reports a condition of more, or longer, values than may be.
+func (c Condition) tooLong() bool {
 	return len(c.Values) > MaxValues || len(c.Column) > maxValue || slices.ContainsFunc(c.Values, func(v string) bool { return len(v) > maxValue })
 }
 

@@ -2,8 +2,10 @@ package choosing
 
 import (
 	"fmt"
+	"maps"
 	"math/rand/v2"
 	"slices"
+	"strings"
 	"testing"
 
 	"jollysatchel/internal/core/record"
@@ -117,6 +119,30 @@ func TestChooseProperties(t *testing.T) {
 			if a[i].Row != s.Row || a[i].In && b[i].In || free && !a[i].In && !b[i].In || !free && a[i].In {
 				t.Fatalf("%+v: %+v, %+v", s, a[i], b[i])
 			}
+		}
+	}
+}
+
+func TestRefused(t *testing.T) {
+	conds := func(n int, c Condition) Choice { return Choice{Conditions: slices.Repeat([]Condition{c}, n)} }
+	values := func(n int) Condition { return Condition{"Period", OneOf, slices.Repeat([]string{"9"}, n)} }
+	long := strings.Repeat("x", maxValue)
+	for _, c := range []struct {
+		what   string
+		choice Choice
+		code   string
+		args   map[string]string
+	}{
+		{"none", Choice{}, "", nil},
+		{"as many as may be", conds(MaxConditions, values(MaxValues)), "", nil},
+		{"one more", conds(MaxConditions+1, values(1)), "too-many-conditions", map[string]string{"most": "20"}},
+		{"a value more", Choice{Conditions: []Condition{values(1), values(MaxValues + 1)}}, "too-long", map[string]string{"place": "2"}},
+		{"as long as may be", conds(1, Condition{record.Field(long), Is, []string{long}}), "", nil},
+		{"a longer value", conds(1, Condition{"Period", Is, []string{long + "x"}}), "too-long", map[string]string{"place": "1"}},
+		{"a longer column", conds(1, Condition{record.Field(long + "x"), Is, []string{"9"}}), "too-long", map[string]string{"place": "1"}},
+	} {
+		if code, args := c.choice.Refused(); code != c.code || !maps.Equal(args, c.args) {
+			t.Errorf("%s: %q %v", c.what, code, args)
 		}
 	}
 }

@@ -86,7 +86,6 @@ const (
 	MakeAnew       = "make-anew"
 	LeaveOut       = "leave-out"
 	CorrectAddress = "correct-address"
-	ConfirmAccount = "confirm-account"
 )
 
 // A Change is what a line to change does about a thing already made.
@@ -100,7 +99,7 @@ type Change struct {
 // A Line is one line of the packing list.
 type Line struct {
 	Section  Section `json:"section"`
-	Step     StepKey `json:"step"` // Act None: nothing is done
+	Step     StepKey `json:"step"` // what is done, or would be once it is fixed; Act None: nothing
 	Wanted   Wanted  `json:"wanted"`
 	Change   *Change `json:"change,omitempty"`
 	Thing    string  `json:"thing,omitempty"`
@@ -158,8 +157,7 @@ func Compute(wanted []Wanted, absent []Absent, links []Link, actual map[Key]Actu
 		a := actual[w.Key]
 		line := judge(w, a)
 		if blocked[w.Parent] && line.Section == ToPack && line.Step.Act == Make {
-			line.Section, line.Step.Act, line.Reason = NeedsFixing, None, &Reason{Code: "parent-needs-fixing"}
-			line.Step.Generation--
+			line.Section, line.Reason = NeedsFixing, &Reason{Code: "parent-needs-fixing"}
 		}
 		if line.Section == NeedsFixing && a.Thing == "" || a.State == Gone || a.State == InBin {
 			blocked[w.Key] = true
@@ -175,37 +173,35 @@ func Compute(wanted []Wanted, absent []Absent, links []Link, actual map[Key]Actu
 }
 
 func judge(w Wanted, a Actual) Line {
-	line := Line{Wanted: w, Thing: a.Thing, Step: StepKey{Key: w.Key, Generation: a.Generation}}
-	switch a.State {
-	case InBin:
-		line.Section, line.Reason = NeedsFixing, &Reason{Code: "in-bin"}
-		line.Remedies = []string{BringBack, MakeAnew, LeaveOut}
-		return line
-	case Gone:
-		line.Section, line.Reason = NeedsFixing, &Reason{Code: "gone"}
-		line.Remedies = []string{MakeAnew, LeaveOut}
-		return line
-	}
+	line := Line{Wanted: w, Thing: a.Thing, Section: ToPack, Step: StepKey{Key: w.Key, Generation: a.Generation}}
 	switch {
-	case w.Problem != nil && (a.State == Missing || a.State == Unshared):
-		line.Section, line.Reason = NeedsFixing, w.Problem
-		line.Remedies = []string{CorrectAddress, LeaveOut}
-	case a.State == Missing:
-		line.Section, line.Step.Act = ToPack, Make
+	case a.State == Missing, a.State == InBin, a.State == Gone:
+		line.Step.Act = Make
 		line.Step.Generation++
-	case a.State == Unshared || lacking(w.Rule.Grants, a.Rule.Grants):
-		line.Section, line.Step.Act = ToPack, Share
-	case unpointed(w, a):
-		line.Section, line.Step.Act = ToPack, Point
+	case a.State == Unshared, w.Problem == nil && lacking(w.Rule.Grants, a.Rule.Grants):
+		line.Step.Act = Share
+	case w.Problem == nil && unpointed(w, a):
+		line.Step.Act = Point
 	default:
 		line.Section = AlreadyThere
-		if a.State == Elsewhere {
-			line.Reason = &Reason{Code: "moved"}
-		} else if a.Name != w.Name && a.Name != a.LastName {
-			line.Reason = &Reason{Code: "renamed", Args: map[string]string{"name": a.Name}}
-		}
+	}
+	switch {
+	case a.State == InBin:
+		line.fix(&Reason{Code: "in-bin"}, BringBack, MakeAnew, LeaveOut)
+	case a.State == Gone:
+		line.fix(&Reason{Code: "gone"}, MakeAnew, LeaveOut)
+	case w.Problem != nil:
+		line.fix(w.Problem, CorrectAddress, LeaveOut)
+	case line.Section == AlreadyThere && a.State == Elsewhere:
+		line.Reason = &Reason{Code: "moved"}
+	case line.Section == AlreadyThere && a.Name != w.Name && a.Name != a.LastName:
+		line.Reason = &Reason{Code: "renamed", Args: map[string]string{"name": a.Name}}
 	}
 	return line
+}
+
+func (l *Line) fix(why *Reason, remedies ...string) {
+	l.Section, l.Reason, l.Remedies = NeedsFixing, why, remedies
 }
 
 // changes returns the lines for what should be different about a thing that is

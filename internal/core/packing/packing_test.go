@@ -82,10 +82,12 @@ func TestJudge(t *testing.T) {
 		{"somebody lacks access", wish, Actual{Thing: "t", Generation: 4, State: Here, Name: "Log", Rule: access.Rule{Grants: map[string]access.Level{"dube": access.Read}}, Pointed: pointed}, ToPack, Share, 4, ""},
 		{"somebody has more", wish, Actual{Thing: "t", Generation: 1, State: Here, Name: "Log", Rule: access.Rule{Grants: map[string]access.Level{"dube": access.Edit, "eze": access.Edit}}, Pointed: pointed}, AlreadyThere, None, 1, ""},
 		{"no pointer", wish, Actual{Thing: "t", Generation: 1, State: Here, Name: "Log", Rule: full}, ToPack, Point, 1, ""},
-		{"in the bin", wish, Actual{Thing: "t", Generation: 1, State: InBin}, NeedsFixing, None, 1, "in-bin"},
-		{"gone", wish, Actual{Thing: "t", Generation: 1, State: Gone}, NeedsFixing, None, 1, "gone"},
-		{"a person's problem", doubt, Actual{}, NeedsFixing, None, 0, "account-unknown"},
-		{"a problem later on", doubt, Actual{Thing: "t", Generation: 1, State: Here, Name: "Log", Rule: full, Pointed: pointed}, AlreadyThere, None, 1, ""},
+		{"in the bin", wish, Actual{Thing: "t", Generation: 1, State: InBin}, NeedsFixing, Make, 2, "in-bin"},
+		{"gone", wish, Actual{Thing: "t", Generation: 1, State: Gone}, NeedsFixing, Make, 2, "gone"},
+		{"a person's problem", doubt, Actual{}, NeedsFixing, Make, 1, "account-unknown"},
+		{"a problem before it was shared", doubt, Actual{Thing: "t", Generation: 1, State: Unshared, Name: "Log"}, NeedsFixing, Share, 1, "account-unknown"},
+		{"a problem later on", doubt, Actual{Thing: "t", Generation: 1, State: Here, Name: "Log", Rule: full, Pointed: pointed}, NeedsFixing, None, 1, "account-unknown"},
+		{"a problem later on, and something lacks", doubt, Actual{Thing: "t", Generation: 1, State: Here, Name: "Log"}, NeedsFixing, None, 1, "account-unknown"},
 	} {
 		line := Compute([]Wanted{c.wanted}, nil, nil, map[Key]Actual{c.wanted.Key: c.actual}).Lines[0]
 		reason := ""
@@ -257,7 +259,7 @@ func TestProperties(t *testing.T) {
 					t.Fatalf("%s would be packed into something that isn't there", w.Key)
 				}
 			}
-			if (line.Step.Act != None) != (line.Section == ToPack) || line.Change != nil {
+			if line.Section == ToPack && line.Step.Act == None || line.Section == AlreadyThere && line.Step.Act != None || line.Change != nil {
 				t.Fatalf("%+v does something although it isn't to pack", line)
 			}
 		}

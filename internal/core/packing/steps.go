@@ -53,9 +53,8 @@ func (l List) Steps(part Part) []Step {
 			continue
 		case line.Section == ToPack, line.Section == ToChange && slices.Contains(part.Changes, line.Step.String()):
 			st.State = Waiting
-		case line.Section == NeedsFixing:
-			st.Act, st.State, st.Reason = Make, Stuck, line.Reason
-			st.Generation++
+		case line.Section == NeedsFixing && st.Act != None:
+			st.State, st.Reason = Stuck, line.Reason
 			if slices.Contains(line.Remedies, MakeAnew) && slices.Contains(part.Anew, line.Wanted.Key.String()) {
 				st.State, st.Reason = Waiting, nil
 			}

@@ -67,10 +67,21 @@ func (f Field) Label() string {
 	if !ok {
 		return labels[f]
 	}
-	if _, ours := named(h); ours {
+	if _, ours := named(base(h)); ours {
 		return h + fromList
 	}
 	return h
+}
+
+// base is a heading without what tells it from one of ours.
+func base(h string) string {
+	for {
+		rest, cut := strings.CutSuffix(h, fromList)
+		if !cut {
+			return h
+		}
+		h = rest
+	}
 }
 
 // Named returns the field that Label calls so: every other label is the heading
@@ -80,7 +91,7 @@ func Named(label string) Field {
 		return f
 	}
 	if h, cut := strings.CutSuffix(label, fromList); cut {
-		if _, ours := named(h); ours {
+		if _, ours := named(base(h)); ours {
 			return Extra(h)
 		}
 	}

@@ -342,6 +342,24 @@ func TooMany(n int) *Refusal {
 	return &Refusal{"too-many-students", map[string]string{"most": strconv.Itoa(MaxStudents), "count": strconv.Itoa(n)}}
 }
 
+// Arriving says which row of a class a student typed in is: one that has their
+// address or number. here reports that the row is in the class, so that they
+// can't be added; a row that has left is theirs again where its address and name
+// are. -1 is nobody's row: a new one begins.
+func Arriving(rows []ClassRow, s record.Record) (row int, here bool) {
+	row = -1
+	for i, r := range rows {
+		sameAddress := s.Address != "" && strings.EqualFold(r.Address, s.Address)
+		switch {
+		case !r.Gone && (sameAddress || s.Number != "" && r.Number == s.Number):
+			return i, true
+		case r.Gone && sameAddress && SameName(r.Record, s):
+			row = i
+		}
+	}
+	return row, false
+}
+
 // An ActKind says what is done to one row.
 type ActKind string
 

@@ -254,3 +254,30 @@ func TestBack(t *testing.T) {
 		}
 	}
 }
+
+func TestArriving(t *testing.T) {
+	rows := []ClassRow{
+		{ID: "gone", Record: record.Record{Given: "Nia", Family: "Fjord", Address: "nia@kestrelquay.example", Number: "7"}, Gone: true},
+		{ID: "here", Record: record.Record{Given: "Iris", Family: "Holm", Address: "iris@kestrelquay.example", Number: "8"}},
+		{ID: "bare", Record: record.Record{Given: "Ada", Family: "Voss"}},
+	}
+	for _, c := range []struct {
+		what string
+		s    record.Record
+		row  int
+		here bool
+	}{
+		{"nobody's", record.Record{Given: "Eli", Family: "Ro", Address: "eli@kestrelquay.example", Number: "9"}, -1, false},
+		{"no address, no number", record.Record{Given: "Ada", Family: "Voss"}, -1, false},
+		{"the address of one who is here", record.Record{Given: "Eli", Family: "Ro", Address: "Iris@kestrelquay.example"}, 1, true},
+		{"the number of one who is here", record.Record{Given: "Eli", Family: "Ro", Number: "8"}, 1, true},
+		{"one who left is back", record.Record{Given: "Nia", Family: "Khumalo", Address: "NIA@kestrelquay.example"}, 0, false},
+		{"another name than the one who left", record.Record{Given: "Eli", Family: "Ro", Address: "nia@kestrelquay.example"}, -1, false},
+		{"only the number of one who left", record.Record{Given: "Nia", Family: "Fjord", Number: "7"}, -1, false},
+		{"back, with the number of one who is here", record.Record{Given: "Nia", Family: "Fjord", Address: "nia@kestrelquay.example", Number: "8"}, 1, true},
+	} {
+		if row, here := Arriving(rows, c.s); row != c.row || here != c.here {
+			t.Errorf("%s: %d %v, want %d %v", c.what, row, here, c.row, c.here)
+		}
+	}
+}

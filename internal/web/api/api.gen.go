@@ -1128,10 +1128,11 @@ type Problem struct {
 	Message string             `json:"message"`
 }
 
-// Reading one way to read the letters, with a word as example
+// Reading one way to read the letters, with a word as example, and what it is in place of
 type Reading struct {
 	Encoding string `json:"encoding"`
 	Example  string `json:"example"`
+	Instead  string `json:"instead"`
 }
 
 // Reason a code with arguments; the words are the interface’s

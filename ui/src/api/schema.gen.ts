@@ -1060,10 +1060,11 @@ export interface components {
             revision: number;
             looked: string;
         };
-        /** @description one way to read the letters, with a word as example */
+        /** @description one way to read the letters, with a word as example, and what it is in place of */
         Reading: {
             encoding: string;
             example: string;
+            instead: string;
         };
         /** @description what the school book or another class says otherwise; taking it over puts value into field */
         Remark: {

@@ -14,6 +14,7 @@ const emit = defineEmits<{
   out: [row: string]
   in: [row: string]
   tick: [key: string, on: boolean]
+  confirm: [row: string]
 }>()
 const { t } = useI18n()
 const { reasonText } = useReasons()
@@ -27,6 +28,7 @@ const lines = computed(() =>
 const places = computed(() => props.list.lines.filter((l) => l.section === 'to-pack' && l.purpose !== props.main))
 const count = (s: string) =>
   s === 'to-change' ? changes.value.length : lines.value.filter((l) => l.section === s).length
+const made = computed(() => lines.value.filter((l) => l.section === 'to-pack' && l.act === 'make').length)
 const sections = computed(() =>
   ['to-pack', 'to-change', 'already-there', 'left-out', 'needs-fixing'].filter((s) => s !== 'to-change' || count(s)),
 )
@@ -58,8 +60,8 @@ const tag = (l: Of<'Line'>) =>
         <b class="display">{{ count(s) }}</b>{{ t(`section.${s}`) }}
       </div>
       <span class="grow" />
-      <div class="weight">
-        <b class="display">{{ t(`list.things-${main}`, { n: count('to-pack') }, count('to-pack')) }}</b>{{
+      <div v-if="made" class="weight">
+        <b class="display">{{ t(`list.things-${main}`, { n: made }, made) }}</b>{{
           main === 'copy' ? t('list.weight') : t('list.no-weight')
         }}
       </div>
@@ -97,6 +99,12 @@ const tag = (l: Of<'Line'>) =>
                   ·
                   <button class="link" @click="emit('fix', l.row, l.reason.args.suggestion)">
                     {{ t('list.use', { address: l.reason.args.suggestion }) }}
+                  </button>
+                </template>
+                <template v-if="mayFix && l.reason.code === 'account-other-name'">
+                  ·
+                  <button class="link" data-act="confirm" @click="emit('confirm', l.row)">
+                    {{ t('grid.same-student') }}
                   </button>
                 </template>
               </td>
@@ -217,6 +225,7 @@ tr.needs-fixing td {
   background: color-mix(in srgb, var(--brick-soft) 45%, var(--sheet));
 }
 tr.needs-fixing .why {
+  white-space: normal;
   color: var(--brick);
   font-weight: 600;
 }

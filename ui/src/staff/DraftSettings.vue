@@ -57,7 +57,7 @@ const value = (e: Event) => (e.target as HTMLSelectElement).value
         :key="e.encoding"
         size="small"
         @click="emit('change', [{ encoding: e.encoding }])"
-        >{{ t('draft.read-as', { example: e.example }) }}</Button
+        >{{ t('draft.read-as', { example: e.example, instead: e.instead }) }}</Button
       >
     </div>
     <label v-if="draft.sheets.length > 1" class="line"

@@ -128,14 +128,14 @@ const written = computed(() =>
 const copies = computed(
   () => h.value?.list.lines.filter((l) => l.purpose === 'copy' && l.section !== 'to-change') ?? [],
 )
-const toPack = computed(() => copies.value.filter((l) => l.section === 'to-pack').length)
+const newCopies = computed(() => copies.value.filter((l) => l.act === 'make' && l.section === 'to-pack').length)
 const said = ref<Record<string, boolean>>({})
 const ticked = computed(() =>
   (h.value?.list.lines ?? [])
     .filter((l) => l.section === 'to-change' && (said.value[l.key] ?? l.ticked))
     .map((l) => l.key),
 )
-const anything = computed(() => (h.value?.list.counts['to-pack'] ?? 0) + ticked.value.length > 0)
+const things = computed(() => (h.value?.list.counts['to-pack'] ?? 0) + ticked.value.length)
 const inCount = computed(() => (cls.value?.students ?? 0) - (h.value?.out.length ?? 0))
 const pocket = computed(() => cls.value?.pockets.find((p) => p.id === h.value?.pocket)?.name)
 const apart = computed(() => copies.value.find((l) => l.apart)?.apart)
@@ -160,7 +160,7 @@ const editor = useTemplateRef<HTMLElement>('nameEditor')
 watch(open, (o) => o === 'name' && nextTick(() => editor.value?.querySelector('input')?.focus()))
 
 async function pack() {
-  if (!ready.value || !anything.value || busy.value) return
+  if (!ready.value || !things.value || busy.value) return
   busy.value = true
   try {
     flush()
@@ -183,6 +183,16 @@ async function fix(row: string, address: string) {
     await api.PUT('/classes/{classId}/roster/{rowId}/address', {
       params: { path: { classId: classId.value, rowId: row } },
       body: { address },
+    })
+    await queries.invalidateQueries({ queryKey: queryKey.value })
+  } catch (e) {
+    tellProblem(e)
+  }
+}
+async function confirm(row: string) {
+  try {
+    await api.POST('/classes/{classId}/roster/{rowId}/confirm', {
+      params: { path: { classId: classId.value, rowId: row } },
     })
     await queries.invalidateQueries({ queryKey: queryKey.value })
   } catch (e) {
@@ -414,21 +424,16 @@ const levels = ['edit', 'comment', 'read'] as const
         :ticked="ticked"
         @tick="(key, on) => (said = { ...said, [key]: on })"
         @fix="fix"
+        @confirm="confirm"
         @out="(row) => change({ out: { [row]: 'unticked' } }, 'out')"
         @in="(row) => change({ out: { [row]: '' } }, 'out')"
       />
       <div class="foot">
-        <Button
-          type="primary"
-          :disabled="!ready || !anything || !mayPack"
-          :loading="busy"
-          data-act="pack"
-          @click="pack"
-        >
+        <Button type="primary" :disabled="!ready || !things || !mayPack" :loading="busy" data-act="pack" @click="pack">
           {{
-            toPack || !anything
-              ? t('handout.pack', { n: toPack }, toPack)
-              : t('handout.pack-rest', { n: h.list.counts['to-pack'] })
+            (newCopies && !ticked.length) || !things
+              ? t('handout.pack', { n: newCopies }, newCopies)
+              : t('handout.pack-rest', { n: things }, things)
           }}
         </Button>
         <Button v-if="!h.packedAt" @click="keep">{{ t('handout.keep') }}</Button>
@@ -436,7 +441,7 @@ const levels = ['edit', 'comment', 'read'] as const
         <span class="quiet">{{
           !h.template
             ? t('handout.needs-template')
-            : anything
+            : things
               ? t('list.seconds', { n: Math.max(1, Math.ceil(h.list.seconds)) })
               : t('list.nothing')
         }}</span>

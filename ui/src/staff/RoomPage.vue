@@ -72,7 +72,7 @@ async function addPocket() {
 }
 const dropPocket = (id: string) => change({ remove: [id] })
 const toPack = computed(() => room.value?.list.counts['to-pack'] ?? 0)
-const newSatchels = computed(() => satchels.value.filter((l) => l.section === 'to-pack').length)
+const newSatchels = computed(() => satchels.value.filter((l) => l.act === 'make' && l.section === 'to-pack').length)
 // Lines to change are packed as they are ticked; each can be left for later.
 const changes = computed(() => room.value?.list.lines.filter((l) => l.section === 'to-change') ?? [])
 const said = ref<Record<string, boolean>>({})
@@ -96,6 +96,16 @@ async function fix(r: string, address: string) {
     await api.PUT('/classes/{classId}/roster/{rowId}/address', {
       params: { path: { classId: classId.value, rowId: r } },
       body: { address },
+    })
+    await queries.invalidateQueries({ queryKey: queryKey.value })
+  } catch (e) {
+    tellProblem(e)
+  }
+}
+async function confirm(r: string) {
+  try {
+    await api.POST('/classes/{classId}/roster/{rowId}/confirm', {
+      params: { path: { classId: classId.value, rowId: r } },
     })
     await queries.invalidateQueries({ queryKey: queryKey.value })
   } catch (e) {
@@ -156,7 +166,9 @@ onBeforeUnmount(() => window.removeEventListener('keydown', keys))
               <b>{{ place('cloakroom') }}</b><span class="may">{{ t('room.may-cloakroom') }}</span>
               <ul>
                 <li v-for="(l, i) in few" :key="l.row">
-                  <bdi>{{ l.name }}</bdi><span v-if="l.reason" class="may bad">{{ t('room.needs-fixing') }}</span
+                  <bdi>{{ l.name }}</bdi><span v-if="l.section === 'needs-fixing'" class="may bad">{{
+                    t('room.needs-fixing')
+                  }}</span
                   ><span v-else-if="i === 0" class="may">{{ t('room.may-satchel') }}</span>
                   <ul v-if="pockets.length && i === 0">
                     <li v-for="p in pockets" :key="p.id">{{ p.name }}</li>
@@ -231,6 +243,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', keys))
         :may-fix="mayPack"
         :ticked="ticked"
         @fix="fix"
+        @confirm="confirm"
         @tick="(key, on) => (said = { ...said, [key]: on })"
       />
       <div class="foot">
@@ -243,10 +256,10 @@ onBeforeUnmount(() => window.removeEventListener('keydown', keys))
         >
           {{
             ticked.length
-              ? t('room.pack-changes', { n: toPack + ticked.length }, toPack + ticked.length)
+              ? t('handout.pack-rest', { n: toPack + ticked.length }, toPack + ticked.length)
               : newSatchels || !toPack
                 ? t('room.pack', { n: newSatchels }, newSatchels)
-                : t('handout.pack-rest', { n: toPack })
+                : t('handout.pack-rest', { n: toPack }, toPack)
           }}
         </Button>
         <span class="grow" />

@@ -305,7 +305,9 @@ async function accept() {
             ? t('draft.need-you', { n: errors.length }, errors.length)
             : warnings.length
               ? t('draft.worth-a-look', { n: warnings.length }, warnings.length)
-              : t('draft.all-well')
+              : undecided
+                ? t('draft.undecided', { n: undecided }, undecided)
+                : t('draft.all-well')
         }}
       </h2>
       <p class="quiet">
@@ -316,7 +318,9 @@ async function accept() {
               : ''
             : warnings.length
               ? t('draft.nothing-out')
-              : t('draft.all-well-text')
+              : undecided
+                ? ''
+                : t('draft.all-well-text')
         }}
       </p>
       <div v-if="noNames" class="fd e">
@@ -361,7 +365,7 @@ async function accept() {
               size="small"
               data-act="same"
               @click="change({ same: { row: f.row, out: true } })"
-              >{{ t('grid.same-student') }}</Button
+              >{{ t('draft.same-student') }}</Button
             >
             <Button
               v-if="f.code === 'student-twice'"
@@ -467,6 +471,7 @@ th {
   color: var(--ink);
 }
 .heading {
+  display: block;
   padding-left: 7px;
 }
 td {

@@ -339,7 +339,9 @@ const hints = computed(() => props.rows.some((r) => r.also.length || r.sitsOut.l
             </template>
           </td>
           <td v-if="hints" class="faint hint" :title="hint(sorted[i.index])">
-            <span v-if="sorted[i.index].relink" class="bad">{{ t('grid.relink') }} </span>
+            <RouterLink v-if="sorted[i.index].relink" class="relink" :to="{ name: 'room' }">{{
+              t('grid.relink')
+            }}</RouterLink>
             <template v-for="m in sorted[i.index].remarks" :key="m.code + m.field">
               <span class="remark"
                 >{{ t(`grid.${m.code}`, { ...m.args, field: fieldName(m.field) }) }}
@@ -399,9 +401,17 @@ td {
   overflow: hidden;
   text-overflow: ellipsis;
 }
+/* What there is to know is read in full, if need be by scrolling. */
 td.hint {
-  max-width: 260px;
+  max-width: none;
   cursor: default;
+}
+.relink,
+.remark {
+  margin-right: 12px;
+}
+.relink {
+  color: var(--brick);
 }
 td[data-field='address'] {
   max-width: 330px;

@@ -25,20 +25,31 @@ const lines = computed(() => {
   const rank = { stuck: 0, waiting: 1, packed: 2, 'passed-over': 3 }
   return [...(detail.value?.lines ?? [])].sort((a, b) => rank[a.state] - rank[b.state] || a.seq - b.seq)
 })
+const addressOf = (l: Of<'RunLine'>) =>
+  needsAddress(l) ? (typed[l.seq] ?? l.reason?.args?.suggestion ?? '') : undefined
 const typed = reactive<Record<number, string>>({})
 const problems = reactive<Record<number, string>>({})
 const busy = ref(0)
-const needsAddress = (l: Of<'RunLine'>) => l.reason?.code === 'account-unknown' || l.reason?.code === 'no-address'
+const needsAddress = (l: Of<'RunLine'>) => l.reason?.code.startsWith('account-') || l.reason?.code === 'no-address'
 // A student's lines that are stuck for the same reason are mended together: the first of them offers it.
 const offers = (l: Of<'RunLine'>) =>
   l.state === 'stuck' &&
   l.reason?.code !== 'parent-stuck' &&
   l.reason?.code !== 'parent-needs-fixing' &&
   lines.value.find((o) => o.state === 'stuck' && o.row === l.row && o.row !== '')?.seq === l.seq
-async function fix(l: Of<'RunLine'>) {
+async function confirm(l: Of<'RunLine'>) {
+  try {
+    await api.POST('/classes/{classId}/roster/{rowId}/confirm', {
+      params: { path: { classId: props.classId, rowId: l.row } },
+    })
+    await fix(l, undefined)
+  } catch (e) {
+    problems[l.seq] = sentence(e)
+  }
+}
+async function fix(l: Of<'RunLine'>, address?: string) {
   busy.value = l.seq
   delete problems[l.seq]
-  const address = needsAddress(l) ? (typed[l.seq] ?? l.reason?.args?.suggestion ?? '') : undefined
   try {
     await api.POST('/classes/{classId}/runs/{runId}/lines/{seq}/fix', {
       params: { path: { classId: props.classId, runId: props.runId, seq: l.seq } },
@@ -67,7 +78,7 @@ async function fix(l: Of<'RunLine'>) {
           >
           <span v-if="problems[l.seq]" class="bad" role="alert"> {{ problems[l.seq] }}</span>
         </span>
-        <form v-if="offers(l)" class="fix" @submit.prevent="fix(l)">
+        <form v-if="offers(l)" class="fix" @submit.prevent="fix(l, addressOf(l))">
           <Input
             v-if="needsAddress(l)"
             :value="typed[l.seq] ?? l.reason?.args?.suggestion ?? ''"
@@ -75,6 +86,9 @@ async function fix(l: Of<'RunLine'>) {
             :aria-label="t('roster.address')"
             @update:value="(v: string) => (typed[l.seq] = v)"
           />
+          <Button v-if="l.reason?.code === 'account-other-name'" size="small" @click="confirm(l)">{{
+            t('draft.same-student')
+          }}</Button>
           <Button size="small" html-type="submit" :loading="busy === l.seq">{{
             needsAddress(l) ? t('belt.fix') : t('belt.again')
           }}</Button>
