@@ -260,6 +260,64 @@ func TestRosterGrid(t *testing.T) {
 	}
 }
 
+// An address that belongs to somebody else is asked about wherever it is
+// typed, and gives nothing to anybody until it is answered; another account of
+// the same name gets everything in place of the former one, by one tick.
+func TestWhoseAddress(t *testing.T) {
+	s := start(t)
+	p := s.visit(t, ".*").be("staff-oduya")
+	p.enterClass("Boat Workshop 8A")
+	go2 := func(page string) { p.see("header nav a", page).MustClick() }
+	address := func(student string) string {
+		return fmt.Sprintf(`tr[data-student="%s"] [data-field="address"]`, student)
+	}
+	change := func(student, to string) {
+		t.Helper()
+		p.click(address(student))
+		p.press(input.Enter)
+		p.must(p.el("input.edit").SelectAllText(), "select")
+		p.must(p.el("input.edit").Input(to), "type")
+		p.press(input.Enter)
+	}
+	go2("Register")
+	p.see(".note", "30 of 31 satchels are shared")
+	go2("Roster")
+	change("Pia Gallo", "maren.dahl@kestrelquay.example")
+	p.see(address("Pia Gallo"), "is Maren Dahl’s")
+	go2("Register")
+	p.see(".note", "29 of 31 satchels are shared")
+	p.see(".note", "maren.dahl@kestrelquay.example is Maren Dahl’s")
+	go2("Room")
+	p.see(`[data-section="needs-fixing"]`, "Gallo, Pia")
+	p.see(`[data-count="needs-fixing"]`, "1")
+	p.click(`[data-section="needs-fixing"] [data-act="confirm"]`)
+	p.see(".to-change", "from Pia Gallo (pia.gallo@kestrelquay.example)") // said, and still nothing is given
+	go2("Roster")
+	change("Pia Gallo", "pia.gallo@kestrelquay.example")
+	p.until(`s => !document.querySelector(s).classList.contains('doubt')`, address("Pia Gallo"))
+	change("Finn O’Leary", "eero.rautio@kestrelquay.example")
+	p.see(address("Finn O’Leary"), "is Eero Rautio’s")
+	p.must(p.page.KeyActions().Press(input.ControlLeft).Type('z').Do(), "take back")
+	change("Finn O’Leary", "finn.oleary@kestrelquay.example")
+	p.until(`s => !document.querySelector(s).classList.contains('doubt')`, address("Finn O’Leary"))
+
+	// Two students are called Eero Rautio; the first of them was given the
+	// account of another.
+	change("Eero Rautio", "eero.rautio@kestrelquay.example")
+	p.see(`tr[data-student="Eero Rautio"] .relink`, "see the room").MustClick()
+	p.see(".to-change", "everything is given to Eero Rautio (eero.rautio@kestrelquay.example) and taken from Eero Rautio (eero.rautio2@kestrelquay.example)")
+	p.until(`() => !document.querySelector('.to-change input').checked`)
+	go2("Register")
+	p.see(".note", "29 of 31 satchels are shared")
+	go2("Room")
+	p.click(".to-change input")
+	p.click(`[data-act="pack"]`)
+	p.see(".note", "30 of 31 satchels are shared")
+	go2("Room")
+	p.el(`[data-section="already-there"]`)
+	p.gone(".to-change")
+}
+
 // Names are covered everywhere on screen, and nothing can be changed
 // meanwhile; a practice class is made and cleared away in one act each.
 func TestCoverAndPractice(t *testing.T) {
