@@ -125,15 +125,6 @@ func TestAccept(t *testing.T) {
 	}
 }
 
-func keyOf(m map[string]string, part string) string {
-	for k, v := range m {
-		if strings.Contains(v, part) {
-			return k
-		}
-	}
-	return ""
-}
-
 func TestAcceptRefused(t *testing.T) {
 	a, c := school(t, 1)
 	var many strings.Builder
