@@ -17,6 +17,7 @@ import { sentence, tellDone, tellProblem } from '@/tell'
 import { ago, usualDue, wall } from '@/when'
 import { now } from '@/me'
 import TemplatePicker from './TemplatePicker.vue'
+import { correctAddress, sayTheirs } from './address'
 import { useClass } from './theClass'
 
 /** One handout: a sentence to edit on the left, exactly what it will do on the right. */
@@ -178,22 +179,9 @@ async function pack() {
     busy.value = false
   }
 }
-async function fix(row: string, address: string) {
+async function mend(how: Promise<unknown>) {
   try {
-    await api.PUT('/classes/{classId}/roster/{rowId}/address', {
-      params: { path: { classId: classId.value, rowId: row } },
-      body: { address },
-    })
-    await queries.invalidateQueries({ queryKey: queryKey.value })
-  } catch (e) {
-    tellProblem(e)
-  }
-}
-async function confirm(row: string) {
-  try {
-    await api.POST('/classes/{classId}/roster/{rowId}/confirm', {
-      params: { path: { classId: classId.value, rowId: row } },
-    })
+    await how
     await queries.invalidateQueries({ queryKey: queryKey.value })
   } catch (e) {
     tellProblem(e)
@@ -423,8 +411,8 @@ const levels = ['edit', 'comment', 'read'] as const
         :may-fix="mayPack"
         :ticked="ticked"
         @tick="(key, on) => (said = { ...said, [key]: on })"
-        @fix="fix"
-        @confirm="confirm"
+        @fix="(row, address) => mend(correctAddress(classId, row, address))"
+        @confirm="(row) => mend(sayTheirs(classId, row))"
         @out="(row) => change({ out: { [row]: 'unticked' } }, 'out')"
         @in="(row) => change({ out: { [row]: '' } }, 'out')"
       />

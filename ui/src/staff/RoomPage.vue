@@ -10,6 +10,7 @@ import PackingLines from '@/parts/PackingLines.vue'
 import PatternField from '@/parts/PatternField.vue'
 import PickOne from '@/parts/PickOne.vue'
 import { sentence, tellProblem } from '@/tell'
+import { correctAddress, sayTheirs } from './address'
 import { useClass } from './theClass'
 
 /** The room plan: what the class's places are, who may do what, and exactly what packing will do. */
@@ -91,22 +92,9 @@ async function pack() {
     busy.value = false
   }
 }
-async function fix(r: string, address: string) {
+async function mend(how: Promise<unknown>) {
   try {
-    await api.PUT('/classes/{classId}/roster/{rowId}/address', {
-      params: { path: { classId: classId.value, rowId: r } },
-      body: { address },
-    })
-    await queries.invalidateQueries({ queryKey: queryKey.value })
-  } catch (e) {
-    tellProblem(e)
-  }
-}
-async function confirm(r: string) {
-  try {
-    await api.POST('/classes/{classId}/roster/{rowId}/confirm', {
-      params: { path: { classId: classId.value, rowId: r } },
-    })
+    await how
     await queries.invalidateQueries({ queryKey: queryKey.value })
   } catch (e) {
     tellProblem(e)
@@ -242,8 +230,8 @@ onBeforeUnmount(() => window.removeEventListener('keydown', keys))
         main="satchel"
         :may-fix="mayPack"
         :ticked="ticked"
-        @fix="fix"
-        @confirm="confirm"
+        @fix="(row, address) => mend(correctAddress(classId, row, address))"
+        @confirm="(row) => mend(sayTheirs(classId, row))"
         @tick="(key, on) => (said = { ...said, [key]: on })"
       />
       <div class="foot">

@@ -12,6 +12,7 @@ import { columnValues, valueOf } from '@/parts/columnValues'
 import { isOwn, useFieldName } from '@/parts/fieldName'
 import { sentence, tellDone, tellProblem } from '@/tell'
 import AddStudents from './AddStudents.vue'
+import { sayTheirs } from './address'
 import HistoryDesk from './HistoryDesk.vue'
 import RosterDraft from './RosterDraft.vue'
 import RosterGrid from './RosterGrid.vue'
@@ -156,16 +157,7 @@ const renameTeam = (team: Of<'Team'>, name: string) =>
       ),
     t('teams.renamed', { team: name }),
   )
-const confirmAccount = (row: string) =>
-  act(
-    () =>
-      data(
-        api.POST('/classes/{classId}/roster/{rowId}/confirm', {
-          params: { path: { classId: classId.value, rowId: row } },
-        }),
-      ),
-    '',
-  )
+const confirmAccount = (row: string) => act(() => sayTheirs(classId.value, row), '')
 async function undo() {
   const l = last.value
   if (!l) return

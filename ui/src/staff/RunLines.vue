@@ -8,6 +8,7 @@ import { plainName } from '@/parts/plainName'
 import TagMark from '@/parts/TagMark.vue'
 import { useReasons } from '@/reasons'
 import { sentence } from '@/tell'
+import { aboutAddress, sayTheirs } from './address'
 
 /** The lines of a run: what is packed, what waits, what is stuck and how to mend it there. */
 const props = defineProps<{ classId: string; runId: string }>()
@@ -30,7 +31,7 @@ const addressOf = (l: Of<'RunLine'>) =>
 const typed = reactive<Record<number, string>>({})
 const problems = reactive<Record<number, string>>({})
 const busy = ref(0)
-const needsAddress = (l: Of<'RunLine'>) => l.reason?.code.startsWith('account-') || l.reason?.code === 'no-address'
+const needsAddress = (l: Of<'RunLine'>) => aboutAddress(l.reason?.code)
 // A student's lines that are stuck for the same reason are mended together: the first of them offers it.
 const offers = (l: Of<'RunLine'>) =>
   l.state === 'stuck' &&
@@ -39,9 +40,7 @@ const offers = (l: Of<'RunLine'>) =>
   lines.value.find((o) => o.state === 'stuck' && o.row === l.row && o.row !== '')?.seq === l.seq
 async function confirm(l: Of<'RunLine'>) {
   try {
-    await api.POST('/classes/{classId}/roster/{rowId}/confirm', {
-      params: { path: { classId: props.classId, rowId: l.row } },
-    })
+    await sayTheirs(props.classId, l.row)
     await fix(l, undefined)
   } catch (e) {
     problems[l.seq] = sentence(e)

@@ -9,6 +9,7 @@ import TagMark from '@/parts/TagMark.vue'
 import { useReasons } from '@/reasons'
 import { sentence, tellDone } from '@/tell'
 import { ago, exact, weekday } from '@/when'
+import { aboutAddress, correctAddress, sayTheirs } from './address'
 import { useClass } from './theClass'
 
 /** The side desk: one student's things, and what can be done with the one that is chosen. */
@@ -38,7 +39,7 @@ const days = computed(() => {
   }))
 })
 const mayPack = computed(() => cls.value?.my === 'owner' || cls.value?.my === 'teacher')
-const needsAddress = computed(() => ['account-unknown', 'no-address'].includes(thing.value?.reason?.code ?? ''))
+const needsAddress = computed(() => aboutAddress(thing.value?.reason?.code))
 const address = ref('')
 const problem = ref('')
 const busy = ref(false)
@@ -51,22 +52,19 @@ watch(
   { immediate: true },
 )
 
-async function fix() {
+async function fix(theirs = false) {
   busy.value = true
   problem.value = ''
   const x = thing.value!
   try {
+    if (theirs) await sayTheirs(props.classId, props.row)
     if (x.run && x.seq !== undefined) {
       await api.POST('/classes/{classId}/runs/{runId}/lines/{seq}/fix', {
         params: { path: { classId: props.classId, runId: x.run, seq: x.seq } },
-        body: needsAddress.value ? { address: address.value } : {},
+        body: needsAddress.value && !theirs ? { address: address.value } : {},
       })
-    } else {
-      await api.PUT('/classes/{classId}/roster/{rowId}/address', {
-        params: { path: { classId: props.classId, rowId: props.row } },
-        body: { address: address.value },
-      })
-    }
+    } else if (!theirs) await correctAddress(props.classId, props.row, address.value)
+
     // Whatever else the student lacks now is packed as well.
     await api.POST('/classes/{classId}/top-up', { params: { path: { classId: props.classId } } })
   } catch (e) {
@@ -107,10 +105,13 @@ const level = (a: Of<'Access'>) =>
           <template v-if="thing.changed"> {{ t('desk.changed', { when: ago(thing.changed * 1000, t) }) }}</template>
         </span>
       </div>
-      <form v-if="thing.state === 'stuck' && mayPack" class="fix" @submit.prevent="fix">
+      <form v-if="thing.state === 'stuck' && mayPack" class="fix" @submit.prevent="fix()">
         <Input v-if="needsAddress" v-model:value="address" :aria-label="t('roster.address')" />
         <Button type="primary" html-type="submit" :loading="busy">{{
           needsAddress ? t('belt.fix') : t('belt.again')
+        }}</Button>
+        <Button v-if="thing.reason?.code === 'account-other-name'" data-act="confirm" @click="fix(true)">{{
+          t('draft.same-student')
         }}</Button>
         <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
       </form>
