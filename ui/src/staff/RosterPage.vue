@@ -8,7 +8,7 @@ import { api, data, ProblemError, sendFile, type Of } from '@/api/client'
 import { covered } from '@/cover'
 import { isTyping } from '@/keys'
 import ChoiceBuilder from '@/parts/ChoiceBuilder.vue'
-import { columnValues, valueOf } from '@/parts/columnValues'
+import { columnValues, valueOf, withValue } from '@/parts/columnValues'
 import { isOwn, useFieldName } from '@/parts/fieldName'
 import { sentence, tellDone, tellProblem } from '@/tell'
 import AddStudents from './AddStudents.vue'
@@ -81,10 +81,9 @@ function drop(e: DragEvent) {
   dragging.value = false
   upload(e.dataTransfer?.files[0])
 }
-const refresh = async () => {
-  for (const what of ['class', 'roster', 'room', 'register', 'roster-history', 'desk'])
-    await queries.invalidateQueries({ queryKey: [what, classId.value] })
-  await queries.invalidateQueries({ queryKey: ['classes'] })
+async function refresh() {
+  const changed = ['roster', 'class', 'room', 'register', 'roster-history', 'desk'].map((what) => [what, classId.value])
+  await Promise.all([...changed, ['classes']].map((queryKey) => queries.invalidateQueries({ queryKey })))
 }
 // What was done last, with the way back beside it.
 const last = ref<{ batch: string; text: string; follows: boolean } | null>(null)
@@ -131,21 +130,35 @@ const desk = ref<'add' | 'teams' | 'choose' | 'history' | ''>('')
 const chosen = ref(new Set<string>())
 const picked = computed(() => (rows.value ?? []).filter((r) => chosen.value.has(r.row)))
 watch(chosen, (c) => c.size && desk.value === 'add' && (desk.value = ''))
-async function act(how: () => Promise<Of<'RosterAct'>>, text: string) {
-  try {
-    const { batch } = await how()
-    last.value = batch ? { batch, text, follows: false } : null
-    await refresh()
-  } catch (e) {
-    tellProblem(e)
-    await queries.invalidateQueries({ queryKey: ['roster', classId.value] })
-  }
+// Acts follow each other: each knows of what stood before it.
+let acts = Promise.resolve()
+function act(how: () => Promise<Of<'RosterAct'>>, text: string) {
+  acts = acts.then(async () => {
+    try {
+      const { batch } = await how()
+      last.value = batch ? { batch, text, follows: false } : null
+      void refresh()
+    } catch (e) {
+      tellProblem(e)
+      await queries.invalidateQueries({ queryKey: ['roster', classId.value] })
+    }
+  })
+  return acts
 }
-const edit = (edits: Of<'RosterEdit'>[]) =>
-  act(
+// What was typed stands at once; what is refused gives way to what there is.
+function edit(edits: Of<'RosterEdit'>[]) {
+  const typed = new Map<string, Of<'RosterEdit'>[]>()
+  for (const e of edits) typed.set(e.row, [...(typed.get(e.row) ?? []), e])
+  queries.setQueryData<Of<'RosterRow'>[]>(['roster', classId.value], (rows) =>
+    rows?.map((r) =>
+      (typed.get(r.row) ?? []).reduce((row, e) => withValue(row, e.field, e.value.trim().replace(/\s+/g, ' ')), r),
+    ),
+  )
+  return act(
     () => data(api.PATCH('/classes/{classId}/roster', { params: path.value, body: { edits } })),
     edits.length > 1 ? t('grid.done') : '',
   )
+}
 const renameTeam = (team: Of<'Team'>, name: string) =>
   act(
     () =>
