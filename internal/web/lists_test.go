@@ -243,7 +243,11 @@ func TestRepeatedRequests(t *testing.T) {
 		return res.StatusCode, string(b)
 	}
 	class := "/api/classes/" + s.class.ID
+	list := `"Surname,Email\nFamily0,s0@kestrelquay.example\n`
+	seen := ask[api.Room](s, c, "PATCH", class+"/room", `{"add":["Field work"]}`).List.Digest
 	for _, r := range []struct{ path, body, other string }{
+		{class + "/room/pack", `{"seen":"` + seen + `"}`, `{"seen":"` + seen + `","changes":["x"]}`},
+		{class + "/draft", `{"text":` + list + `"}`, `{"text":` + list + `Family1,s1@kestrelquay.example\n"}`},
 		{"/api/classes", `{"name":"Weather Station Club"}`, `{"name":"Kite Club"}`},
 		{class + "/roster", `{"students":[{"family":"Fjord","given":"Nia"}]}`, `{"students":[{"family":"Fjord","given":"Ada"}]}`},
 		{class + "/handouts", `{}`, `{"template":"` + s.handout.TemplateID.String + `"}`},
@@ -261,10 +265,15 @@ func TestRepeatedRequests(t *testing.T) {
 			t.Errorf("%s with a long key: %d %s", r.path, status, answer)
 		}
 	}
+	_, first := keyed("POST", "/api/practice", "practice", "")
+	status, again := keyed("POST", "/api/practice", "practice", "")
+	if status != 201 || again != first {
+		t.Errorf("a practice class: %s, and again %d %s", first, status, again)
+	}
 	if rows := ask[[]api.RosterRow](s, c, "GET", class+"/roster", ""); len(rows) != 3 {
 		t.Errorf("%d rows", len(rows))
 	}
-	if list := ask[[]json.RawMessage](s, c, "GET", "/api/classes", ""); len(list) != 2 {
+	if list := ask[[]json.RawMessage](s, c, "GET", "/api/classes", ""); len(list) != 3 {
 		t.Errorf("%d classes", len(list))
 	}
 }
