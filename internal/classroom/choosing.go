@@ -36,7 +36,8 @@ type Chosen struct {
 	Student Student
 }
 
-// Choose says who is in, of one class or several of the account's. sitsOut are
+// Choose says who is in, of one class or several of the account's, or any for no
+// account. sitsOut are
 // the rows that sit out what is chosen for.
 func (c *Classroom) Choose(ctx context.Context, by string, classes, sitsOut []string, choice choosing.Choice) ([]Chosen, error) {
 	if code, args := choice.Refused(); code != "" {

@@ -23,7 +23,8 @@ var coverWords = []string{
 // coverColours go before them, as a given name does.
 var coverColours = []string{"Amber", "Brindle", "Coral", "Dusky", "Ebony", "Fawn", "Golden", "Hazel", "Ivory", "Jade", "Khaki", "Lilac", "Mossy", "Navy", "Olive", "Pearl", "Russet", "Sandy", "Teal", "Umber"}
 
-// CoverNames lists, for every student of the account's classes, what stands
+// CoverNames lists, for every student of the account's classes, or of every class
+// for no account, what stands
 // for each way their name and address are written, the longest first. The same
 // student has the same cover everywhere, and no order gives anybody away.
 func (c *Classroom) CoverNames(ctx context.Context, by string) ([]Cover, error) {

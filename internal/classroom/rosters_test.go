@@ -808,6 +808,18 @@ func TestCoverNames(t *testing.T) {
 	if none, err := a.Rooms.CoverNames(ctx, "stranger"); err != nil || len(none) != 0 {
 		t.Errorf("a stranger is told %v, %v", none, err)
 	}
+	if all, err := a.Rooms.CoverNames(ctx, ""); err != nil || !slices.Equal(all, covers) {
+		t.Errorf("the office is told %v, %v", all, err)
+	}
+	if chosen, err := a.Rooms.Choose(ctx, "", []string{c.ID}, nil, choosing.Choice{}); err != nil || len(chosen) != 5 {
+		t.Errorf("the office chooses among %d, %v", len(chosen), err)
+	}
+	if _, err := a.Rooms.Choose(ctx, "stranger", []string{c.ID}, nil, choosing.Choice{}); !errors.Is(err, classroom.ErrNotFound) {
+		t.Errorf("a stranger chooses: %v", err)
+	}
+	many := choosing.Choice{Conditions: slices.Repeat([]choosing.Condition{{Column: record.Level, Test: choosing.Empty}}, choosing.MaxConditions+1)}
+	_, err = a.Rooms.Choose(ctx, "oduya", []string{c.ID}, nil, many)
+	wantInvalid(t, err, "choice", "too-many-conditions")
 }
 
 // Over random lists, one after the other: what is accepted whole makes those

@@ -7,7 +7,6 @@ import (
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/room"
-	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
 	"jollysatchel/internal/web/api"
 )
@@ -19,11 +18,7 @@ func (s *Server) class(ctx context.Context) (classroom.Class, error) {
 
 // ListClasses implements the route of that name.
 func (s *Server) ListClasses(ctx context.Context, _ api.ListClassesRequestObject) (api.ListClassesResponseObject, error) {
-	who := account(ctx)
-	if role, _ := asGin(ctx).Get(roleKey); role == schoolbook.Office {
-		who = ""
-	}
-	tags, err := s.Rooms.Tags(ctx, who)
+	tags, err := s.Rooms.Tags(ctx, whose(ctx))
 	if err != nil {
 		return nil, err
 	}

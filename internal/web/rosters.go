@@ -268,7 +268,7 @@ func (s *Server) Choose(ctx context.Context, r api.ChooseRequestObject) (api.Cho
 	if r.Body.SitsOut != nil {
 		sitsOut = *r.Body.SitsOut
 	}
-	chosen, err := s.Rooms.Choose(ctx, account(ctx), r.Body.Classes, sitsOut, choiceOf(r.Body.Choice))
+	chosen, err := s.Rooms.Choose(ctx, whose(ctx), r.Body.Classes, sitsOut, choiceOf(r.Body.Choice))
 	if err != nil {
 		return nil, err
 	}
@@ -320,7 +320,7 @@ func (s *Server) FindPeople(ctx context.Context, r api.FindPeopleRequestObject) 
 
 // CoverNames implements the route of that name.
 func (s *Server) CoverNames(ctx context.Context, _ api.CoverNamesRequestObject) (api.CoverNamesResponseObject, error) {
-	covers, err := s.Rooms.CoverNames(ctx, account(ctx))
+	covers, err := s.Rooms.CoverNames(ctx, whose(ctx))
 	if err != nil {
 		return nil, err
 	}

@@ -175,7 +175,7 @@ var routes = []struct{ method, path, body, want string }{
 	{"GET", "/api/classes/{class}/roster/history", ``, "1++++4444"},
 	{"POST", "/api/classes/{class}/roster/history/{batch}/undo", ``, "14++44444"},
 	{"POST", "/api/classes/{class}/roster/history/{batch}/list", ``, "14++44444"},
-	{"POST", "/api/choose", `{"classes":["{class}"],"choice":{"any":false,"conditions":[],"ticked":{}}}`, "14+++4444"},
+	{"POST", "/api/choose", `{"classes":["{class}"],"choice":{"any":false,"conditions":[],"ticked":{}}}`, "1++++4444"},
 	{"GET", "/api/people?q=a", ``, "1+++++444"},
 	{"GET", "/api/cover", ``, "1+++++444"},
 	{"POST", "/api/practice", ``, "1+++++444"},
@@ -362,6 +362,14 @@ func TestSessions(t *testing.T) {
 		t.Errorf("a session that was ended still works: %v %v", res.StatusCode, err)
 	}
 	res.Body.Close()
+	// Everywhere is everywhere of theirs, and nobody else's.
+	here, there, other := s.as("s0"), s.as("s0"), s.as("s1")
+	s.call(here, "DELETE", "/api/session?everywhere=true", "")
+	for who, want := range map[*http.Client]int{here: 401, there: 401, other: 200} {
+		if status, answer := s.call(who, "GET", "/api/me", ""); status != want {
+			t.Errorf("after signing out everywhere: %d %s, want %d", status, answer, want)
+		}
+	}
 	// Another site can't act in somebody's name.
 	c = s.as("s0")
 	req, _ = http.NewRequest("POST", s.srv.URL+"/api/render", strings.NewReader(`{"text":"a","other":"b"}`))

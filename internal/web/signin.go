@@ -64,9 +64,21 @@ func (s *Server) cookie(token string) *http.Cookie {
 	return &http.Cookie{Name: k.Name, Value: token, Path: "/", HttpOnly: k.HttpOnly, SameSite: k.SameSite, Secure: k.Secure}
 }
 
-// SignOut implements the route of that name. The session ends on the server.
-func (s *Server) SignOut(ctx context.Context, _ api.SignOutRequestObject) (api.SignOutResponseObject, error) {
+// SignOut implements the route of that name. The session ends on the server;
+// everywhere ends every other of the account as well.
+func (s *Server) SignOut(ctx context.Context, r api.SignOutRequestObject) (api.SignOutResponseObject, error) {
 	c := asGin(ctx)
+	if who := s.sessions.GetString(c.Request.Context(), accountKey); who != "" && r.Params.Everywhere != nil && *r.Params.Everywhere {
+		err := s.sessions.Iterate(c.Request.Context(), func(other context.Context) error {
+			if s.sessions.GetString(other, accountKey) != who {
+				return nil
+			}
+			return s.sessions.Destroy(other)
+		})
+		if err != nil {
+			return nil, err
+		}
+	}
 	if err := s.sessions.Destroy(c.Request.Context()); err != nil {
 		return nil, err
 	}

@@ -129,6 +129,15 @@ func content(operation string, request any) string {
 	return operation + string(b)
 }
 
+// whose names the classes somebody may look into: their own by account, every
+// class, an empty name, for the office.
+func whose(ctx context.Context) string {
+	if role, _ := asGin(ctx).Get(roleKey); role == schoolbook.Office {
+		return ""
+	}
+	return account(ctx)
+}
+
 // about says what a request asks for whose content can be read only once.
 func about(ctx context.Context, what any) context.Context {
 	if key := asGin(ctx).GetString(keyKey); key != "" {

@@ -25,9 +25,9 @@ export async function askMe() {
   }
 }
 
-/** Signs out here: the session ends and nothing kept on the device stays. */
-export async function signOut() {
-  await api.DELETE('/session')
+/** Signs out here, or everywhere: the session ends and nothing kept on the device stays. */
+export async function signOut(everywhere = false) {
+  await api.DELETE('/session', { params: { query: { everywhere } } })
   for (const k of Object.keys(localStorage)) if (k.startsWith('satchel.')) localStorage.removeItem(k)
   sessionStorage.clear()
   setMe(null)

@@ -1573,6 +1573,11 @@ type MakePracticeParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// SignOutParams defines parameters for SignOut.
+type SignOutParams struct {
+	Everywhere *bool `form:"everywhere,omitempty" json:"everywhere,omitempty"`
+}
+
 // UploadTemplateMultipartBody defines parameters for UploadTemplate.
 type UploadTemplateMultipartBody struct {
 	File openapi_types.File `json:"file"`
@@ -1840,9 +1845,9 @@ type ServerInterface interface {
 	// Render whether two texts are the same document, and the first as HTML
 	// (POST /render)
 	Render(c *gin.Context)
-	// SignOut sign out
+	// SignOut sign out here, or everywhere: every session of the account ends
 	// (DELETE /session)
-	SignOut(c *gin.Context)
+	SignOut(c *gin.Context, params SignOutParams)
 	// SignIn sign in
 	// (POST /session)
 	SignIn(c *gin.Context)
@@ -3499,6 +3504,20 @@ func (siw *ServerInterfaceWrapper) Render(c *gin.Context) {
 // SignOut operation middleware
 func (siw *ServerInterfaceWrapper) SignOut(c *gin.Context) {
 
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params SignOutParams
+
+	// ------------- Optional query parameter "everywhere" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "everywhere", c.Request.URL.Query(), &params.Everywhere, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter everywhere: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -3506,7 +3525,7 @@ func (siw *ServerInterfaceWrapper) SignOut(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.SignOut(c)
+	siw.Handler.SignOut(c, params)
 }
 
 // SignIn operation middleware
@@ -5925,6 +5944,7 @@ func (response RenderdefaultJSONResponse) VisitRenderResponse(w http.ResponseWri
 }
 
 type SignOutRequestObject struct {
+	Params SignOutParams
 }
 
 type SignOutResponseObject interface {
@@ -6529,7 +6549,7 @@ type StrictServerInterface interface {
 	// Render whether two texts are the same document, and the first as HTML
 	// (POST /render)
 	Render(ctx context.Context, request RenderRequestObject) (RenderResponseObject, error)
-	// SignOut sign out
+	// SignOut sign out here, or everywhere: every session of the account ends
 	// (DELETE /session)
 	SignOut(ctx context.Context, request SignOutRequestObject) (SignOutResponseObject, error)
 	// SignIn sign in
@@ -8332,8 +8352,10 @@ func (sh *strictHandler) Render(ctx *gin.Context) {
 }
 
 // SignOut operation middleware
-func (sh *strictHandler) SignOut(ctx *gin.Context) {
+func (sh *strictHandler) SignOut(ctx *gin.Context, params SignOutParams) {
 	var request SignOutRequestObject
+
+	request.Params = params
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
 		return sh.ssi.SignOut(ctx, request.(SignOutRequestObject))

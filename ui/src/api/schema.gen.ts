@@ -15,7 +15,7 @@ export interface paths {
         put?: never;
         /** sign in */
         post: operations["signIn"];
-        /** sign out */
+        /** sign out here, or everywhere: every session of the account ends */
         delete: operations["signOut"];
         options?: never;
         head?: never;
@@ -1871,7 +1871,9 @@ export interface operations {
     };
     signOut: {
         parameters: {
-            query?: never;
+            query?: {
+                everywhere?: boolean;
+            };
             header?: never;
             path?: never;
             cookie?: never;

@@ -60,7 +60,10 @@ const shortName = (c: { name: string; code: string }) =>
         <button class="link" data-act="cover" :title="t('cover.text')" @click="setCovered(!covered)">
           {{ t(covered ? 'cover.off' : 'cover.on') }}
         </button>
-        <button class="link" @click="signOut">{{ t('signin.out') }}</button>
+        <button class="link" @click="signOut()">{{ t('signin.out') }}</button>
+        <button class="link" :title="t('signin.everywhere-text')" @click="signOut(true)">
+          {{ t('signin.everywhere') }}
+        </button>
       </div>
     </aside>
     <main id="work" tabindex="-1"><slot /></main>
@@ -242,9 +245,16 @@ main {
     border-bottom: 1px solid var(--thread);
   }
   .home,
-  .me,
+  .me strong,
+  .me span,
   .pegs::before {
     display: none;
+  }
+  .me {
+    display: flex;
+    gap: 16px;
+    margin-top: 4px;
+    padding-top: 4px;
   }
   .today {
     padding: 2px 16px 6px;

@@ -14,7 +14,10 @@ const { t } = useI18n()
       <strong
         ><bdi>{{ me?.name }}</bdi></strong
       >
-      <button class="link" @click="signOut">{{ t('signin.out') }}</button>
+      <button class="link" @click="signOut()">{{ t('signin.out') }}</button>
+      <button class="link" :title="t('signin.everywhere-text')" @click="signOut(true)">
+        {{ t('signin.everywhere') }}
+      </button>
     </header>
     <main><slot /></main>
   </div>

@@ -20,6 +20,8 @@ export default {
     stay: 'Stay signed in on this device',
     go: 'Sign in',
     out: 'Sign out',
+    everywhere: 'Sign out everywhere',
+    'everywhere-text': 'Signs you out here and on every other device',
     demo: 'This is the demo',
     'demo-text': 'Be one of these invented people at once. It works on this machine only, and only in the demo.',
   },
