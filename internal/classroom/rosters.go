@@ -244,7 +244,7 @@ func (e CellEdit) apply(row *store.Row) error {
 	case e.Field == record.Address && value != "" && roster.AddressForm(value) != "":
 		args["why"] = roster.AddressForm(value)
 		return &Invalid{string(e.Field), "address-malformed", args}
-	case e.Field == record.Class || !row.Set(e.Field, value):
+	case e.Field == record.Class || len(e.Field) > len(record.Extra(""))+roster.MaxHeading || !row.Set(e.Field, value):
 		return &Invalid{string(e.Field), "no-such-cell", args}
 	case len(row.Extra) > roster.MaxColumns:
 		return &Invalid{string(e.Field), "too-many-columns", map[string]string{"most": fmt.Sprint(roster.MaxColumns)}}

@@ -405,6 +405,7 @@ func TestEditRoster(t *testing.T) {
 		{[]classroom.CellEdit{{Row: row(1), Field: "captain", Value: "x"}}, "captain", "no-such-cell"},
 		{[]classroom.CellEdit{{Row: row(1), Field: "extra:", Value: "x"}}, "extra:", "no-such-cell"},
 		{[]classroom.CellEdit{{Row: row(1), Field: "team", Value: strings.Repeat("x", roster.MaxValue+1)}}, "team", "too-long"},
+		{[]classroom.CellEdit{{Row: row(1), Field: record.Extra(strings.Repeat("x", roster.MaxHeading+1)), Value: "x"}}, string(record.Extra(strings.Repeat("x", roster.MaxHeading+1))), "no-such-cell"},
 	} {
 		_, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, e.edits)
 		wantInvalid(t, err, e.field, e.code)

@@ -176,6 +176,12 @@ func (s *Store) Log(ctx context.Context, class string, most int) ([]LogEntry, er
 	return out, s.all(ctx, &out, `select at, account, class_id, act, args from log where class_id = $1 order by n desc limit $2`, class, most)
 }
 
+// BadText reports that text was refused for a character no text holds: NUL.
+func BadText(err error) bool {
+	var pg *pgconn.PgError
+	return errors.As(err, &pg) && (pg.Code == pgerrcode.CharacterNotInRepertoire || pg.Code == pgerrcode.UntranslatableCharacter)
+}
+
 // ForgetKeys forgets the keys used before a moment: nobody repeats them.
 func (s *Store) ForgetKeys(ctx context.Context, before time.Time) error {
 	return s.exec(ctx, `delete from keys where at < $1`, before)

@@ -32,21 +32,22 @@ func badRequest(err error) error { return requestError{err} }
 
 // sentences are the English renderings of problem codes.
 var sentences = map[string]string{
-	"not-there":     "There is nothing here for you.",
-	"sign-in":       "Sign in first.",
-	"refused":       "Address and password don't fit together.",
-	"too-many":      "That was too often. Wait a minute and try again.",
-	"no-right":      "You may read this, not change it.",
-	"bad-request":   "The request can't be read.",
-	"too-large":     "That is too large.",
-	"not-text":      "This is not a text document.",
-	"unavailable":   "The cupboard doesn't answer just now. Nothing was lost; try again in a moment.",
-	"internal":      "Something went wrong on our side. Nothing was lost; try again.",
-	"missing":       "Something is missing here.",
-	"packed-first":  "Pack the room first.",
-	"nothing-to-do": "There is nothing to do.",
-	"changed":       "Somebody changed this meanwhile. Nothing of yours was kept here; look at what there is now.",
-	"key-used":      "This key was used for something else.",
+	"not-there":      "There is nothing here for you.",
+	"sign-in":        "Sign in first.",
+	"refused":        "Address and password don't fit together.",
+	"too-many":       "That was too often. Wait a minute and try again.",
+	"no-right":       "You may read this, not change it.",
+	"bad-request":    "The request can't be read.",
+	"too-large":      "That is too large.",
+	"not-text":       "This is not a text document.",
+	"unavailable":    "The cupboard doesn't answer just now. Nothing was lost; try again in a moment.",
+	"internal":       "Something went wrong on our side. Nothing was lost; try again.",
+	"missing":        "Something is missing here.",
+	"packed-first":   "Pack the room first.",
+	"nothing-to-do":  "There is nothing to do.",
+	"changed":        "Somebody changed this meanwhile. Nothing of yours was kept here; look at what there is now.",
+	"no-such-letter": "There is a character in it that no text holds.",
+	"key-used":       "This key was used for something else.",
 }
 
 // refuse answers with the Problem that err is. What it hides it doesn't name.
@@ -93,6 +94,8 @@ func problem(err error) (int, api.Problem) {
 		return http.StatusRequestEntityTooLarge, api.Problem{Code: "too-large"}
 	case errors.As(err, &bad), errors.Is(err, io.ErrUnexpectedEOF):
 		return http.StatusBadRequest, api.Problem{Code: "bad-request"}
+	case store.BadText(err):
+		return http.StatusUnprocessableEntity, api.Problem{Code: "no-such-letter"}
 	case errors.Is(err, classroom.ErrNotFound), errors.Is(err, cupboard.ErrNotFound):
 		return http.StatusNotFound, api.Problem{Code: "not-there"}
 	case errors.Is(err, cupboard.ErrNoRight):

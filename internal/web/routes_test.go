@@ -393,6 +393,26 @@ func TestSessions(t *testing.T) {
 	}
 }
 
+// A character that no text holds is refused wherever text comes in, with a
+// message, and is nobody's fault inside.
+func TestNoSuchLetter(t *testing.T) {
+	s := open(t)
+	c := s.as("oduya")
+	for _, r := range []struct{ method, path, body string }{
+		{"POST", "/api/classes", `{"name":"a\u0000b"}`},
+		{"POST", "/api/classes/{class}/roster", `{"students":[{"family":"a\u0000b"}]}`},
+		{"PATCH", "/api/classes/{class}/roster", `{"edits":[{"row":"{row}","field":"level","value":"a\u0000b","was":""}]}`},
+		{"PATCH", "/api/classes/{class}/room", `{"add":["a\u0000b"]}`},
+		{"PATCH", "/api/classes/{class}/handouts/{handout}", `{"to":{"message":"a\u0000b"},"was":{}}`},
+		{"PATCH", "/api/classes/{class}/teams/{team}", `{"name":"a\u0000b"}`},
+		{"POST", "/api/templates/text", `{"name":"a\u0000b","text":"# Log"}`},
+	} {
+		if status, answer := s.call(c, r.method, s.fill(r.path), s.fill(r.body)); status != 422 && status != 201 || strings.Contains(answer, "u0000") {
+			t.Errorf("%s %s: %d %s", r.method, r.path, status, answer)
+		}
+	}
+}
+
 // Bad lists are refused with a message of their own, and nothing is kept.
 func TestBadLists(t *testing.T) {
 	s := open(t)

@@ -15,6 +15,7 @@ wearTheme()
 const queries = new QueryClient({
   defaultOptions: {
     queries: {
+      shallow: true, // answers are replaced, never changed in place
       staleTime: 2_000,
       retry: (n, e) => n < 2 && !(e instanceof ProblemError && e.status >= 400 && e.status < 500),
       refetchOnWindowFocus: false,

@@ -12,16 +12,20 @@ export function sentence(e: unknown): string {
   return te(key) ? t(key, e.args) : e.sentence || t('problem.internal')
 }
 
+// Over the packing belt, where nothing is typed or pressed.
+const placement = 'bottomRight'
+const bottom = '64px'
+
 /** Tells of a problem that has no place of its own on the page. */
 export function tellProblem(e: unknown) {
   if (e instanceof ProblemError && e.status === 401) {
     window.location.assign(`/sign-in?to=${encodeURIComponent(window.location.pathname)}`)
     return
   }
-  notification.error({ message: sentence(e), placement: 'topRight', top: '60px', duration: 8 })
+  notification.error({ message: sentence(e), placement, bottom, duration: 8 })
 }
 
 /** Says that something was done. */
 export function tellDone(text: string) {
-  notification.success({ message: text, placement: 'topRight', top: '60px', duration: 4 })
+  notification.success({ message: text, placement, bottom, duration: 4 })
 }

@@ -182,7 +182,7 @@ func recognise(head []string, body []Row, w int, said map[int]Role) []Column {
 	}
 	for i := range cols {
 		if i < len(head) {
-			cols[i].Heading = strings.TrimSpace(head[i])
+			cols[i].Heading = short(strings.TrimSpace(head[i]))
 		}
 		if r, ok := said[i]; ok {
 			cols[i].Role, cols[i].Confidence = r, 1
@@ -220,6 +220,14 @@ func recognise(head []string, body []Row, w int, said map[int]Role) []Column {
 		}
 	}
 	return cols
+}
+
+// short cuts a heading at a whole letter.
+func short(heading string) string {
+	if len(heading) <= MaxHeading {
+		return heading
+	}
+	return strings.TrimSpace(strings.ToValidUTF8(heading[:MaxHeading], ""))
 }
 
 // schoolYear are headings of school years and grades: how old a student is, not

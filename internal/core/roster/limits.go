@@ -5,4 +5,5 @@ const (
 	MaxStudents = 2000 // in one class
 	MaxColumns  = 100  // of a list; of a row beside those with roles
 	MaxValue    = 2000 // bytes of one value
+	MaxHeading  = 200  // bytes of a column's heading; a list's longer one is cut
 )

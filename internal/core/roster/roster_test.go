@@ -307,6 +307,10 @@ func TestColumnsByValue(t *testing.T) {
 	if f := wide.Findings[0]; f.Code != "too-many-columns" || len(wide.Columns) != MaxColumns {
 		t.Errorf("%d columns, %+v", len(wide.Columns), f)
 	}
+	long := strings.Repeat("ø", MaxHeading/2)
+	if h := Read(table("Surname|Email|x"+long, "Dube|n@kq.example|8"), Options{}).Columns[2].Heading; len(h) != MaxHeading-1 || h != "x"+long[:MaxHeading-2] {
+		t.Errorf("a long heading is cut to %d bytes: %q", len(h), h)
+	}
 	// A page is told the first warnings of a kind; every student is read all the same.
 	far := []string{"Surname|Email"}
 	for i := range 20 {

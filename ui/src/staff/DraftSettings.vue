@@ -45,6 +45,7 @@ const any = computed(
     props.draft.severalPeriods ||
     !props.draft.headingRow,
 )
+defineExpose({ any })
 const value = (e: Event) => (e.target as HTMLSelectElement).value
 </script>
 

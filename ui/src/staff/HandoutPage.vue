@@ -405,7 +405,9 @@ const levels = ['edit', 'comment', 'read'] as const
       <button v-if="!h.packedAt && mayPack" class="link throw" @click="throwAway">{{ t('handout.throw') }}</button>
     </section>
     <section class="side">
+      <p v-if="!h.template" class="quiet">{{ t('handout.needs-template') }}</p>
       <PackingLines
+        v-else
         :list="h.list"
         main="copy"
         :may-fix="mayPack"
@@ -428,7 +430,7 @@ const levels = ['edit', 'comment', 'read'] as const
         <span class="grow" />
         <span class="quiet">{{
           !h.template
-            ? t('handout.needs-template')
+            ? ''
             : things
               ? t('list.seconds', { n: Math.max(1, Math.ceil(h.list.seconds)) })
               : t('list.nothing')

@@ -62,8 +62,9 @@ function focusCell() {
 }
 const helping = ref(false)
 const toppingUp = ref(false)
+let asked = false // a top-up was asked for here: it is told when nothing is missing any more
 async function topUp() {
-  toppingUp.value = true
+  toppingUp.value = asked = true
   try {
     await api.POST('/classes/{classId}/top-up', { params: { path: { classId: classId.value } } })
   } catch (e) {
@@ -113,7 +114,8 @@ onBeforeUnmount(() => window.removeEventListener('keydown', keys))
 
 const missing = computed(() => reg.value?.missing ?? 0)
 watch(missing, (n, before) => {
-  if (before && !n) tellDone(t('register.topped-up'))
+  if (before && !n && asked) tellDone(t('register.topped-up'))
+  asked &&= n > 0
 })
 const name = (s: Of<'RegisterStudent'>) =>
   s.family && s.given ? [s.family, `, ${s.given}`] : [s.family || s.given, '']
@@ -157,8 +159,8 @@ const key = ['not-made', 'not-shared', 'shared', 'opened', 'working', 'stuck']
             <template v-if="reg.stuck.length">
               {{ t('register.stuck', { n: reg.stuck.length }, reg.stuck.length) }}
               <a href="#" class="em" @click.prevent="choose(reg.stuck[0].row, 0)"
-                >{{ reg.stuck[0].student }}: {{ reasonText(reg.stuck[0].reason) }}</a
-              >.
+                >{{ reg.stuck[0].student }}: {{ reasonText(reg.stuck[0].reason) }}.</a
+              >
             </template>
             <template v-if="latest && notBegun(latest)">
               {{
@@ -182,7 +184,11 @@ const key = ['not-made', 'not-shared', 'shared', 'opened', 'working', 'stuck']
         />
       </div>
       <div class="scroll">
-        <table ref="table" :aria-label="t('page.register')">
+        <table
+          ref="table"
+          :aria-label="t('page.register')"
+          :style="{ maxWidth: `${660 + 120 * reg.columns.length}px` }"
+        >
           <thead>
             <tr>
               <th class="n" :aria-sort="aria('name')">

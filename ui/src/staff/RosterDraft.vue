@@ -97,6 +97,11 @@ const noAddresses = computed(() => errors.value.some((f) => f.code === 'no-addre
 const noNames = computed(
   () => !props.draft.columns.some((c) => ['given', 'family', 'full', 'preferred'].includes(c.role)),
 )
+// Where nothing needs a look, the list has the page.
+const settings = useTemplateRef<{ any: unknown }>('settings')
+const well = computed(
+  () => !settings.value?.any && !errors.value.length && !warnings.value.length && !out.value.length && !noNames.value,
+)
 // A newer list shows what it changes first; the list itself is one word away.
 const look = ref<'changes' | 'list'>('changes')
 const comparing = computed(() => props.draft.compared && look.value === 'changes')
@@ -166,7 +171,7 @@ async function accept() {
 </script>
 
 <template>
-  <div class="work">
+  <div class="work" :class="{ well }">
     <Teleport defer to="#head-acts"
       ><Button @click="emit('other')">{{ t('draft.other') }}</Button></Teleport
     >
@@ -178,7 +183,7 @@ async function accept() {
           >, {{ t('draft.left-out', { n: draft.counts.left_out }, draft.counts.left_out) }}</template
         ><template v-if="draft.counts.blank"
           >, {{ t('draft.blank', { n: draft.counts.blank }, draft.counts.blank) }}</template
-        >. {{ t('draft.nothing-yet') }}
+        >. <template v-if="well">{{ t('draft.all-well') }}. </template>{{ t('draft.nothing-yet') }}
       </p>
       <div v-if="draft.compared" class="looks">
         <Segmented
@@ -297,8 +302,8 @@ async function accept() {
         }}</span>
       </div>
     </section>
-    <aside class="desk" :aria-label="t('draft.doubts')">
-      <DraftSettings :draft="draft" @change="(c) => change(...c)" />
+    <aside v-show="!well" class="desk" :aria-label="t('draft.doubts')">
+      <DraftSettings ref="settings" :draft="draft" @change="(c) => change(...c)" />
       <h2>
         {{
           errors.length
@@ -401,6 +406,9 @@ async function accept() {
   display: grid;
   grid-template-columns: minmax(0, 1fr) 332px;
   min-height: 0;
+}
+.work.well {
+  grid-template-columns: minmax(0, 1fr);
 }
 .left {
   padding: 14px 0 0 24px;

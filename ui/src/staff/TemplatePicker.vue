@@ -6,7 +6,7 @@ import { useI18n } from 'vue-i18n'
 import { plainName } from '@/parts/plainName'
 import { api, data, sendFile, type Of } from '@/api/client'
 import { sentence } from '@/tell'
-import { ago } from '@/when'
+import { ago, exact } from '@/when'
 
 /** Choose what to hand out: one of your templates, a file, or a document written on the spot. */
 const emit = defineEmits<{ choose: [id: string] }>()
@@ -19,6 +19,10 @@ const busy = ref(false)
 const writing = ref(false)
 const name = ref('')
 const text = ref('')
+
+// Of one name: told apart by ending and moment.
+const twice = (x: Of<'Template'>) =>
+  list.value!.filter((o) => plainName(o.name).toLocaleLowerCase() === plainName(x.name).toLocaleLowerCase()).length > 1
 
 async function take(how: () => Promise<Of<'Template'>>) {
   busy.value = true
@@ -47,7 +51,9 @@ const write = () => take(() => data(api.POST('/templates/text', { body: { name: 
       <ul>
         <li v-for="x in list" :key="x.id">
           <button class="plain pick" :data-template="x.name" @click="emit('choose', x.id)">
-            <span>{{ plainName(x.name) }}</span><span class="quiet">{{ ago(Date.parse(x.addedAt), t) }}</span>
+            <span>{{ twice(x) ? x.name : plainName(x.name) }}</span><span class="quiet">{{
+              twice(x) ? exact(Date.parse(x.addedAt)) : ago(Date.parse(x.addedAt), t)
+            }}</span>
           </button>
         </li>
       </ul>

@@ -59,11 +59,17 @@ const added = (c: Of<'HomeClass'>) => c.inside.filter((x) => x.mine).length
           <div v-for="(c, i) in copies" :key="c.thing" class="i" :data-copy="c.title">
             <TagMark :state="c.state" :fill="c.fill" bare />
             <div>
-              <strong>{{ c.title }}</strong><span class="quiet">{{ line(c) }}</span>
+              <RouterLink class="title" :to="`/things/${c.thing}`">{{ c.title }}</RouterLink><span class="quiet">{{
+                line(c)
+              }}</span>
             </div>
-            <RouterLink class="btn" :class="{ go: i === 0 && open.length > 0 }" :to="`/things/${c.thing}`">{{
-              t(act(c))
-            }}</RouterLink>
+            <RouterLink
+              class="btn"
+              :class="{ go: i === 0 && open.length > 0 }"
+              :to="`/things/${c.thing}`"
+              :aria-label="`${t(act(c))}: ${c.title}`"
+              >{{ t(act(c)) }}</RouterLink
+            >
           </div>
         </div>
         <h2>{{ t('home.satchels') }}</h2>
@@ -83,7 +89,7 @@ const added = (c: Of<'HomeClass'>) => c.inside.filter((x) => x.mine).length
             </p>
             <p class="quiet">{{ added(c) ? t('home.added', { n: added(c) }, added(c)) : '' }}</p>
           </div>
-          <AddFiles :folder="c.satchel!" @added="refetch" />
+          <AddFiles :folder="c.satchel!" :of="c.name" @added="refetch" />
         </div>
         <p v-for="c in waiting" :key="c.id" class="quiet">{{ t('home.waiting', { class: c.name }) }}</p>
         <p v-if="!home.classes.length" class="quiet">{{ t('home.no-class') }}</p>
@@ -150,10 +156,11 @@ h1 {
 .i:last-child {
   border: 0;
 }
-.i strong {
+.i .title {
   font-weight: 650;
   font-size: 17px;
   display: block;
+  color: var(--ink);
 }
 .i svg {
   transform: scale(1.35);

@@ -5,7 +5,7 @@ import { ProblemError, sendFile, type Of } from '@/api/client'
 import { sentence } from '@/tell'
 
 /** Adds files or pictures to a folder, several at once, each with its own outcome. */
-const props = defineProps<{ folder: string }>()
+const props = defineProps<{ folder: string; of?: string }>()
 const emit = defineEmits<{ added: [] }>()
 const { t } = useI18n()
 const input = useTemplateRef<HTMLInputElement>('input')
@@ -34,7 +34,14 @@ defineExpose({ add })
 
 <template>
   <div>
-    <button class="plain btn" data-act="add-files" @click="input?.click()">{{ t('thing.add') }}</button>
+    <button
+      class="plain btn"
+      data-act="add-files"
+      :aria-label="of ? `${t('thing.add')}: ${of}` : undefined"
+      @click="input?.click()"
+    >
+      {{ t('thing.add') }}
+    </button>
     <input ref="input" type="file" multiple hidden @change="add(input?.files)" />
     <p v-for="s in sending" :key="s.key" class="one" role="status">
       {{ s.file.name }}

@@ -771,6 +771,7 @@ export default {
     'packed-since': 'Something was packed on it since, so it can’t simply be taken back.',
     changed: 'Somebody changed this meanwhile to “{theirs}”. Yours, “{yours}”, was not kept.',
     'changed-list': 'This was changed by somebody meanwhile, so nothing was done. Look again at what there is now.',
+    'no-such-letter': 'There is a character in it that no text holds. Type it again.',
     'key-used': 'This was asked for before with something else in it.',
     'which-class': 'Say first which class “{class}” is.',
     'not-empty': 'There is something in this class already: it can’t simply be taken away.',
