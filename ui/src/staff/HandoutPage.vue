@@ -405,7 +405,7 @@ const levels = ['edit', 'comment', 'read'] as const
       <button v-if="!h.packedAt && mayPack" class="link throw" @click="throwAway">{{ t('handout.throw') }}</button>
     </section>
     <section class="side">
-      <p v-if="!h.template" class="quiet">{{ t('handout.needs-template') }}</p>
+      <p v-if="!h.template" class="quiet first">{{ t('handout.needs-template') }}</p>
       <PackingLines
         v-else
         :list="h.list"
@@ -421,8 +421,8 @@ const levels = ['edit', 'comment', 'read'] as const
       <div class="foot">
         <Button type="primary" :disabled="!ready || !things || !mayPack" :loading="busy" data-act="pack" @click="pack">
           {{
-            (newCopies && !ticked.length) || !things
-              ? t('handout.pack', { n: newCopies }, newCopies)
+            (newCopies && !ticked.length) || !things || !h.template
+              ? t('handout.pack', { n: h.template ? newCopies : 0 }, h.template ? newCopies : 0)
               : t('handout.pack-rest', { n: things }, things)
           }}
         </Button>
@@ -454,6 +454,9 @@ const levels = ['edit', 'comment', 'read'] as const
 }
 .say p {
   margin-bottom: 12px;
+}
+.first {
+  flex: 1;
 }
 .sub {
   display: flex;

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { Button, Input } from 'ant-design-vue'
 import { useQuery } from '@tanstack/vue-query'
+import { useVirtualizer } from '@tanstack/vue-virtual'
 import { computed, nextTick, onBeforeUnmount, onMounted, ref, useTemplateRef, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRouter } from 'vue-router'
@@ -50,6 +51,22 @@ function sortBy(by: Sort['by']) {
 }
 const aria = (by: Sort['by']) => (sort.value.by === by ? (sort.value.down ? 'descending' : 'ascending') : 'none')
 
+// Of a very large class only the rows in sight are drawn.
+const scroll = useTemplateRef<HTMLElement>('scroll')
+const rowHeight = 25
+const virtual = useVirtualizer(
+  computed(() => ({
+    count: order.value.length,
+    getScrollElement: () => scroll.value,
+    estimateSize: () => rowHeight,
+    overscan: order.value.length > 200 ? 16 : 200,
+  })),
+)
+const drawn = computed(() => virtual.value.getVirtualItems())
+const rows = computed(() => drawn.value.map((v) => order.value[v.index]).filter((i) => i !== undefined))
+const above = computed(() => drawn.value[0]?.start ?? 0)
+const below = computed(() => virtual.value.getTotalSize() - (drawn.value.at(-1)?.end ?? 0))
+
 const at = ref<{ row: string; column: number } | null>(null)
 const table = useTemplateRef<HTMLTableElement>('table')
 const search = useTemplateRef<{ focus(): void }>('search')
@@ -57,7 +74,8 @@ function choose(row: string, column: number) {
   if (!mayLook.value) return
   at.value = { row, column }
 }
-function focusCell() {
+function focusCell(place: number) {
+  virtual.value.scrollToIndex(place)
   void nextTick(() => table.value?.querySelector<HTMLElement>('[data-at]')?.focus())
 }
 const helping = ref(false)
@@ -106,7 +124,7 @@ function keys(e: KeyboardEvent) {
     const ni = Math.max(0, Math.min(rows.length - 1, i + (i < 0 ? 1 : di)))
     const nc = Math.max(0, Math.min(r.columns.length - 1, (at.value?.column ?? 0) + dc))
     choose(r.students[rows[ni]].row, nc)
-    focusCell()
+    focusCell(ni)
   }
 }
 onMounted(() => window.addEventListener('keydown', keys))
@@ -183,9 +201,10 @@ const key = ['not-made', 'not-shared', 'shared', 'opened', 'working', 'stuck']
           :aria-label="t('register.find')"
         />
       </div>
-      <div class="scroll">
+      <div ref="scroll" class="scroll">
         <table
           ref="table"
+          :aria-rowcount="order.length + 1"
           :aria-label="t('page.register')"
           :style="{ maxWidth: `${660 + 120 * reg.columns.length}px` }"
         >
@@ -211,8 +230,11 @@ const key = ['not-made', 'not-shared', 'shared', 'opened', 'working', 'stuck']
             </tr>
           </thead>
           <tbody>
+            <tr v-if="above > 0" aria-hidden="true">
+              <td class="gap" :style="{ height: `${above}px` }" />
+            </tr>
             <tr
-              v-for="i in order"
+              v-for="i in rows"
               :key="reg.students[i].row"
               :class="{ sel: at?.row === reg.students[i].row }"
               :data-student="reg.students[i].name"
@@ -270,6 +292,9 @@ const key = ['not-made', 'not-shared', 'shared', 'opened', 'working', 'stuck']
               <td class="when" :title="reg.changed[i] ? exact(reg.changed[i] * 1000) : undefined">
                 {{ reg.changed[i] ? ago(reg.changed[i] * 1000, t) : '–' }}
               </td>
+            </tr>
+            <tr v-if="below > 0" aria-hidden="true">
+              <td class="gap" :style="{ height: `${below}px` }" />
             </tr>
           </tbody>
         </table>
@@ -432,6 +457,10 @@ tr.sel td {
 td.cur {
   box-shadow: inset 0 0 0 2px var(--leather);
   border-radius: 4px;
+}
+td.gap {
+  border: 0;
+  padding: 0;
 }
 .when {
   color: var(--ink-2);

@@ -177,7 +177,8 @@ async function accept() {
     >
     <section class="left">
       <p class="lead">
-        {{ t('draft.read', { rows: draft.counts.rows, columns: draft.columns.length }) }}
+        {{ t('draft.rows-n', { n: draft.counts.rows }, draft.counts.rows) }},
+        {{ t('draft.columns-n', { n: draft.columns.length }, draft.columns.length) }}.
         <b>{{ t('draft.ready', { n: draft.counts.students }, draft.counts.students) }}</b><template
           v-if="draft.counts.left_out"
           >, {{ t('draft.left-out', { n: draft.counts.left_out }, draft.counts.left_out) }}</template

@@ -293,7 +293,8 @@ export default {
     address: 'Address',
   },
   draft: {
-    read: '{rows} rows, {columns} columns.',
+    'rows-n': 'One row | {n} rows',
+    'columns-n': 'one column | {n} columns',
     ready: 'No student is ready | One student is ready | {n} students are ready',
     'left-out': 'one row stays out | {n} rows stay out',
     blank: 'one row is blank | {n} rows are blank',
