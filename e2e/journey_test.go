@@ -211,6 +211,61 @@ func TestNoTextIsLost(t *testing.T) {
 	}
 }
 
+// Whatever is typed stands, however fast somebody goes on to another field, to
+// another page, to Pack, or loads the page anew.
+func TestNoTypingIsLost(t *testing.T) {
+	s := start(t)
+	p := s.visit(t, "").be("staff-oduya")
+	p.enterClass("Boat Workshop 8A")
+	p.click(`[data-act="new-handout"]`)
+	p.click(`[data-part="template"]`)
+	p.see("[data-template]", "Chart-reading sheet").MustClick()
+	p.see(`[data-act="pack"]`, "Pack 31 copies")
+	// type opens fields and types into them, as fast as a page can follow, and
+	// ends with a click.
+	enter := func(end string, parts ...string) {
+		t.Helper()
+		p.page.MustEval(`async (end, parts) => {
+			const next = () => new Promise((done) => setTimeout(done))
+			for (let i = 0; i < parts.length; i += 2) {
+				document.querySelector('[data-part="' + parts[i] + '"]').click()
+				const there = () => document.querySelector(parts[i] === 'message' ? '.say textarea' : '.say p input')
+				while (!there()) await next()
+				there().focus()
+				document.execCommand('selectAll')
+				document.execCommand('insertText', false, parts[i + 1])
+				await next()
+			}
+			if (end) document.querySelector(end).click()
+		}`, end, parts)
+	}
+	handout := p.page.MustInfo().URL
+	// Two fields, and away to another page.
+	enter(`header nav a[href$="/roster"]`, "title", "Chart reading, first part", "message", "Bring a pencil")
+	p.el("tr[data-student]")
+	p.open(strings.TrimPrefix(handout, s.url))
+	p.see(`[data-part="title"]`, "Chart reading, first part")
+	p.see(`[data-part="message"]`, "Bring a pencil")
+	// A field, and the window is loaded anew.
+	enter("", "title", "Chart reading, second part")
+	p.must(p.page.Reload(), "reload")
+	p.see(`[data-part="title"]`, "Chart reading, second part")
+	// Two fields, and Pack: what is packed is the sentence as it stands.
+	enter(`[data-act="pack"]`, "message", "Bring a ruler", "title", "Chart reading, third part")
+	p.see("th.c", "Chart reading, third part")
+	p.until(`() => document.querySelectorAll('tbody td:nth-of-type(3) [data-state="shared"]').length >= 29`)
+	p.open(strings.TrimPrefix(handout, s.url))
+	p.see(`tr[data-section="already-there"]`, "Chart reading, third part")
+	p.see(`[data-part="message"]`, "Bring a ruler")
+	// The room's pattern, typed and left at once.
+	p.see("header nav a", "Room").MustClick()
+	p.see(".u", "Abiodun").MustClick()
+	p.page.MustEval(`() => { const f = document.querySelector('.pop input'); f.focus(); document.execCommand('insertText', false, 'Crew '); document.querySelector('header nav a[href$="/roster"]').click() }`)
+	p.el("tr[data-student]")
+	p.see("header nav a", "Room").MustClick()
+	p.see(".u", "Crew Abiodun")
+}
+
 // Signing in with address and password; a wrong one is told at its place.
 func TestSignIn(t *testing.T) {
 	s := start(t)

@@ -7,6 +7,7 @@ import { plainName } from '@/parts/plainName'
 import { useRoute, useRouter } from 'vue-router'
 import { api, data, ProblemError, type Of } from '@/api/client'
 import { isTyping } from '@/keys'
+import { useKeeping } from '@/parts/keeping'
 import ChoiceBuilder from '@/parts/ChoiceBuilder.vue'
 import { columnValues } from '@/parts/columnValues'
 import { isOwn, useFieldName } from '@/parts/fieldName'
@@ -61,26 +62,30 @@ function wasOf(to: Parts): Parts {
   if (to.out) was.out = Object.fromEntries(Object.keys(to.out).map((row) => [row, base.out?.[row] ?? '']))
   return was
 }
-let chain = Promise.resolve()
-function change(to: Parts, field: string) {
-  chain = chain.then(async () => {
+// Each change knows the handout it is for: the page may be another by the time it goes out.
+const keeping = useKeeping<{ to: Parts; of: { path: { classId: string; handoutId: string } } }>(
+  async (field, { to, of }) => {
+    const key = ['handout', of.path.classId, of.path.handoutId]
     try {
       const body = { to, was: wasOf(to) }
-      const next = await data(api.PATCH('/classes/{classId}/handouts/{handoutId}', { params: path.value, body }))
+      const next = await data(
+        api.PATCH('/classes/{classId}/handouts/{handoutId}', { params: of, body, keepalive: true }),
+      )
       const kept = looked(next)
       for (const k of Object.keys(to) as (keyof Parts)[]) Object.assign(base, { [k]: kept[k] })
-      queries.setQueryData(queryKey.value, next)
+      queries.setQueryData(key, next)
       saved.value = now()
       delete problems.value[field]
     } catch (e) {
       problems.value[field] = sentence(e)
       if (!(e instanceof ProblemError) || e.code !== 'changed') return
       base = {} // what there is now is looked at from here on
-      await queries.invalidateQueries({ queryKey: queryKey.value })
+      await queries.invalidateQueries({ queryKey: key })
     }
-  })
-  return chain
-}
+  },
+)
+const change = (to: Parts, field: string) => keeping.keep(field, { to, of: path.value })
+const later = (to: Parts, field: string) => keeping.later(field, { to, of: path.value })
 const title = ref('')
 const message = ref('')
 const due = ref('')
@@ -101,22 +106,9 @@ watch(
   },
   { immediate: true },
 )
-// What is typed waits for a moment's rest, each part for itself, and for nothing
-// when the teacher goes on to something else.
-const waiting = new Map<string, Parts>()
-let typing = 0
-function flush() {
-  window.clearTimeout(typing)
-  for (const [field, to] of waiting) void change(to, field)
-  waiting.clear()
-}
-function later(to: Parts, field: string) {
-  waiting.set(field, to)
-  window.clearTimeout(typing)
-  typing = window.setTimeout(flush, 350)
-}
-watch(open, flush)
-onBeforeUnmount(flush)
+watch(open, () => void keeping.flush())
+// A field that is left for another doesn't close that one.
+const close = (part: string) => void (open.value === part && (open.value = ''))
 watch(name, (p) => open.value === 'name' && later({ name: p }, 'name'))
 watch(title, (v) => open.value === 'title' && later({ title: v }, 'title'))
 watch(message, (v) => open.value === 'message' && later({ message: v }, 'message'))
@@ -164,8 +156,7 @@ async function pack() {
   if (!ready.value || !things.value || busy.value) return
   busy.value = true
   try {
-    flush()
-    await chain
+    await keeping.flush()
     if (Object.keys(problems.value).length) return
     await api.POST('/classes/{classId}/handouts/{handoutId}/pack', {
       params: path.value,
@@ -339,7 +330,7 @@ const levels = ['edit', 'comment', 'read'] as const
           class="inline"
           :maxlength="200"
           autofocus
-          @blur="open = ''"
+          @blur="close('title')"
           @press-enter="open = ''"
         />.
         {{ t('say.due') }}
@@ -398,7 +389,7 @@ const levels = ['edit', 'comment', 'read'] as const
           :auto-size="{ minRows: 2, maxRows: 8 }"
           :maxlength="2000"
           autofocus
-          @blur="open = ''"
+          @blur="close('message')"
         />
       </p>
       <p class="note quiet">{{ t('handout.template-safe') }}</p>

@@ -6,6 +6,7 @@ import { useI18n } from 'vue-i18n'
 import { useRouter } from 'vue-router'
 import { api, data, type Of } from '@/api/client'
 import { isTyping } from '@/keys'
+import { useKeeping } from '@/parts/keeping'
 import PackingLines from '@/parts/PackingLines.vue'
 import PatternField from '@/parts/PatternField.vue'
 import PickOne from '@/parts/PickOne.vue'
@@ -43,24 +44,27 @@ const pocket = ref('')
 const problem = ref('')
 const busy = ref(false)
 watch(room, (r) => r && !naming.value && (name.value = r.satchel), { immediate: true })
-let typing = 0
 let began: Of<'Part'>[] = [] // the pattern that was looked at
 watch(name, (p) => {
   if (!naming.value) return
-  window.clearTimeout(typing)
-  typing = window.setTimeout(() => void change({ satchel: p, was: began }), 350)
+  later('satchel', { body: { satchel: p }, of: classId.value })
 })
 function beginNaming() {
   began = room.value?.satchel ?? []
   naming.value = true
 }
-async function change(body: Of<'RoomChange'>) {
+const { later, flush } = useKeeping<{ body: Of<'RoomChange'>; of: string }>((_, { body, of }) =>
+  change({ ...body, was: began }, of),
+)
+async function change(body: Of<'RoomChange'>, of = classId.value) {
   problem.value = ''
   try {
-    const next = await data(api.PATCH('/classes/{classId}/room', { params: path.value, body }))
+    const next = await data(
+      api.PATCH('/classes/{classId}/room', { params: { path: { classId: of } }, body, keepalive: true }),
+    )
     began = next.satchel
-    queries.setQueryData(queryKey.value, next)
-    await queries.invalidateQueries({ queryKey: ['class', classId.value] })
+    queries.setQueryData(['room', of], next)
+    await queries.invalidateQueries({ queryKey: ['class', of] })
     return true
   } catch (e) {
     problem.value = sentence(e)
@@ -82,6 +86,8 @@ async function pack() {
   if (!(toPack.value || ticked.value.length) || busy.value) return
   busy.value = true
   try {
+    await flush()
+    if (problem.value) return
     const body = { seen: room.value!.list.digest, changes: ticked.value }
     await api.POST('/classes/{classId}/room/pack', { params: path.value, body })
     void router.push({ name: 'register', params: { classId: classId.value } })
@@ -199,7 +205,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', keys))
             v-model="name"
             :columns="cls.columns.map((c) => c.field).filter((f) => f !== 'h:title' && f !== 'h:date')"
           />
-          <Button size="small" @click="naming = false">{{ t('act.done') }}</Button>
+          <Button size="small" @click="flush().then(() => (naming = false))">{{ t('act.done') }}</Button>
         </div>
         <h3>{{ t('room.pockets') }}</h3>
         <p class="quiet help">{{ t('room.pockets-help') }}</p>
