@@ -397,6 +397,13 @@ func TestSeveralClassesAndChoice(t *testing.T) {
 	p.see(".choice li.out", "Level is one of A doesn’t hold")
 	p.see(`tr[data-section="left-out"] button`, "Take in").MustClick() // against the condition
 	p.see(`[data-act="pack"]`, "Pack 2 copies")
+	// One sits out, and is back.
+	p.must(p.el(`tr[data-section="to-pack"]`).Hover(), "hover")
+	p.click(`[data-act="sits-out"]`)
+	p.see(`tr[data-section="left-out"]`, "sits out this handout")
+	p.see(`[data-act="pack"]`, "Pack one copy")
+	p.see(`tr[data-section="left-out"] button`, "Take in").MustClick()
+	p.see(`[data-act="pack"]`, "Pack 2 copies")
 
 	// Students of other classes, some of them by hand.
 	p.enterClass("Signals 6B")

@@ -45,11 +45,12 @@ func database(ctx context.Context) (url string, stop func(), err error) {
 			slog.Error("stopping the database", "error", err)
 		}
 	}
-	url, err = server.Ensure(ctx, "jollysatchel")
-	if err != nil {
+	if url, err = server.Ensure(ctx, "jollysatchel"); err != nil {
 		stop()
+		return "", nil, err
 	}
-	return url, stop, err
+	fmt.Printf("The data lies in %s\n", server.Dir())
+	return url, stop, nil
 }
 
 func pgDir() string { return filepath.Join(env("JOLLY_DATA", "./var"), "pg") }

@@ -33,6 +33,9 @@ type Server struct {
 	adopted bool
 }
 
+// Dir is the folder the data lies in.
+func (s *Server) Dir() string { return s.dir }
+
 // Start brings up the server whose data lies in dir, making it first where
 // there is none. A server that outlived its program is taken over. As root the
 // server's programs run as the user postgres, with the data where that user

@@ -11,7 +11,7 @@ import TagMark from './TagMark.vue'
 const props = defineProps<{ list: Of<'PackingList'>; main: string; mayFix: boolean; ticked?: string[] }>()
 const emit = defineEmits<{
   fix: [row: string, address: string]
-  out: [row: string]
+  out: [row: string, why: 'unticked' | 'sits-out']
   in: [row: string]
   tick: [key: string, on: boolean]
   confirm: [row: string]
@@ -126,13 +126,13 @@ const tag = (l: Of<'Line'>) =>
                 <span v-else-if="l.act === 'share'" class="quiet"> · {{ t('list.share-only') }}</span>
               </td>
               <td class="level">
-                <button
-                  v-if="mayFix && main === 'copy' && l.section === 'to-pack'"
-                  class="link leave"
-                  @click="emit('out', l.row)"
-                >
-                  {{ t('list.leave-out') }}
-                </button>
+                <span v-if="mayFix && main === 'copy' && l.section === 'to-pack'" class="leave">
+                  <button class="link" @click="emit('out', l.row, 'unticked')">{{ t('list.leave-out') }}</button>
+                  ·
+                  <button class="link" data-act="sits-out" @click="emit('out', l.row, 'sits-out')">
+                    {{ t('list.sits-out') }}
+                  </button>
+                </span>
                 <span>{{ t(`level.${l.level || 'edit'}`) }}</span>
               </td>
             </template>
@@ -249,15 +249,22 @@ tr.left-out td {
   color: var(--brass-text);
   font-weight: 700;
 }
+.level {
+  position: relative;
+  overflow: visible;
+}
 .leave {
   display: none;
+  position: absolute;
+  top: 0;
+  right: 0;
+  height: 25px;
+  line-height: 25px;
+  padding: 0 2px 0 12px;
+  background: var(--sheet);
 }
 tr:hover .leave,
 tr:focus-within .leave {
-  display: inline;
-}
-tr:hover .leave + span,
-tr:focus-within .leave + span {
-  display: none;
+  display: block;
 }
 </style>

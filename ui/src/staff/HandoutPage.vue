@@ -406,7 +406,7 @@ const levels = ['edit', 'comment', 'read'] as const
         @tick="(key, on) => (said = { ...said, [key]: on })"
         @fix="(row, address) => mend(correctAddress(classId, row, address))"
         @confirm="(row) => mend(sayTheirs(classId, row))"
-        @out="(row) => change({ out: { [row]: 'unticked' } }, 'out')"
+        @out="(row, why) => change({ out: { [row]: why } }, 'out')"
         @in="(row) => change({ out: { [row]: '' } }, 'out')"
       />
       <div class="foot">

@@ -194,6 +194,7 @@ export default {
     use: 'use {address}',
     'take-in': 'Take in',
     'leave-out': 'Leave out',
+    'sits-out': 'Sits out',
     'share-only': 'to share',
     seconds: 'about {n} s',
     nothing: 'nothing is left to pack',
