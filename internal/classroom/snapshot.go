@@ -23,6 +23,7 @@ type snapshot struct {
 	Class
 	room      room.Class
 	entries   map[packing.Key]*store.Entry
+	packed    map[string]map[string]string // handout → row → name its copy was packed with
 	ended     map[packing.Key]int // generation of what ended last
 	handouts  []store.Handout
 	templates map[string]store.Template
@@ -32,7 +33,7 @@ type snapshot struct {
 
 // snapshot reads a class from st, without the cupboard.
 func (c *Classroom) snapshot(ctx context.Context, st *store.Store, book *bookIndex, class string) (*snapshot, error) {
-	s := &snapshot{Classroom: c, entries: map[packing.Key]*store.Entry{}, templates: map[string]store.Template{}}
+	s := &snapshot{Classroom: c, entries: map[packing.Key]*store.Entry{}, packed: map[string]map[string]string{}, templates: map[string]store.Template{}}
 	var err error
 	if s.Class, err = c.class(ctx, st, book, class); err != nil {
 		return nil, err
@@ -44,11 +45,18 @@ func (c *Classroom) snapshot(ctx context.Context, st *store.Store, book *bookInd
 	satchels := map[string]string{}
 	for i, e := range ledger {
 		s.entries[e.Key] = &ledger[i]
-		if e.Key.What.Purpose == packing.Satchel {
+		switch e.Key.What.Purpose {
+		case packing.Satchel:
 			satchels[e.Key.Whom.Row] = e.Name
+		case packing.Copy:
+			if s.packed[e.Key.What.ID] == nil {
+				s.packed[e.Key.What.ID] = map[string]string{}
+			}
+			s.packed[e.Key.What.ID][e.Key.Whom.Row] = e.Name
 		}
 	}
 	s.room = c.forRoom(s.Class, satchels)
+	s.room.Satchels = s.Plan.V.SatchelNames(s.room)
 	if s.ended, err = st.Generations(ctx, class); err != nil {
 		return nil, err
 	}
@@ -105,7 +113,7 @@ func (s *snapshot) handout(id string) (store.Handout, bool) {
 
 // subject is a handout as the core sees it.
 func (s *snapshot) subject(h store.Handout) room.Subject {
-	set := handout.Settings{ID: h.ID, Title: h.Title, Name: h.Settings.V.Name, Pocket: h.Settings.V.Pocket, Out: s.Out(h), Packed: map[string]string{}}
+	set := handout.Settings{ID: h.ID, Title: h.Title, Name: h.Settings.V.Name, Pocket: h.Settings.V.Pocket, Out: s.Out(h), Packed: s.packed[h.ID]}
 	set.Level, _ = access.ParseLevel(h.Settings.V.Level)
 	if t, ok := s.templates[h.TemplateID.String]; ok {
 		set.Template = handout.Template{Thing: t.Thing, Ending: naming.Ending(t.Name), Lender: t.Account}
@@ -115,11 +123,6 @@ func (s *snapshot) subject(h store.Handout) room.Subject {
 		date = s.Now().In(s.School.Zone).Format(time.DateOnly)
 	}
 	set.Values = record.Values{record.Title: h.Title, record.Date: date, record.Year: date[:4]}
-	for k, e := range s.entries {
-		if k.What.Purpose == packing.Copy && k.What.ID == h.ID {
-			set.Packed[k.Whom.Row] = e.Name
-		}
-	}
 	return handout.OneEach{Plan: s.Plan.V, Settings: set}
 }
 

@@ -76,6 +76,9 @@ type Class struct {
 	Staff    []Staff
 	Names    Names
 	Students []Student // in roster order, left ones not among them
+	// Satchels are the names of their satchels, where they were worked out before:
+	// every handout needs them.
+	Satchels []naming.Name
 }
 
 // A Subject is what a packing list is about: the room plan, or a handout of any
@@ -177,6 +180,9 @@ func (p Plan) SatchelOf(c Class, s Student, name naming.Name) []packing.Wanted {
 
 // SatchelNames returns the satchels' names in the order of the students.
 func (p Plan) SatchelNames(c Class) []naming.Name {
+	if len(c.Satchels) == len(c.Students) {
+		return c.Satchels
+	}
 	items := make([]naming.Item, len(c.Students))
 	for i, s := range c.Students {
 		items[i] = naming.Item{Values: s.Values, Added: s.Added, Packed: s.Packed}
