@@ -311,6 +311,38 @@ func TestPackingMeanwhile(t *testing.T) {
 	}
 }
 
+// Packing beside a run that makes one thing after the other: each asking comes
+// through, everything is made once, and nothing is left.
+func TestPackingBesideARun(t *testing.T) {
+	a, c := school(t, 25)
+	hs := make([]store.Handout, 4)
+	for i := range hs {
+		hs[i] = apptest.Handout(t, a, c, "# Log\n")
+	}
+	runs := make([]store.Run, len(hs))
+	errs := together(len(hs), func(i int) (err error) {
+		if runs[i], err = a.Rooms.Pack(ctx, "oduya", c.ID, hs[i].ID, classroom.Part{}); err == nil {
+			a.Packer.Drive(ctx, runs[i].ID)
+		}
+		return err
+	})
+	none(t, "packing beside a run", errs)
+	for _, r := range runs {
+		if r = apptest.Wait(t, a, r.ID); r.Stuck != 0 {
+			t.Errorf("%+v", r)
+		}
+	}
+	ledger, err := a.Store.Ledger(ctx, c.ID)
+	if want := 5 + 25 + 1 + len(hs)*(1+25); err != nil || len(ledger) != want {
+		t.Errorf("%d things are in the ledger, want %d, %v", len(ledger), want, err)
+	}
+	for _, h := range hs {
+		if l, err := a.Rooms.HandoutList(ctx, c.ID, h); err != nil || l.Counts()[packing.ToPack]+l.Counts()[packing.ToChange] != 0 {
+			t.Errorf("%v are left, %v", l.Counts(), err)
+		}
+	}
+}
+
 // A list that does something else by now than the one that was looked at isn't
 // packed; one that does the same is, whatever else has changed.
 func TestPackingWhatWasLookedAt(t *testing.T) {

@@ -4,12 +4,15 @@ import (
 	"context"
 	"database/sql"
 	"errors"
+	"maps"
 	"slices"
 	"sort"
 	"time"
 
+	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/roster"
+	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
 )
 
@@ -59,26 +62,10 @@ type Part struct {
 	Seen string
 }
 
-// errStale says that something was packed since the cupboard was asked.
-var errStale = errors.New("classroom: packed meanwhile")
-
-// mostLooks bounds how often the cupboard is asked again because something was
-// packed between the look and the act.
-const mostLooks = 5
-
 // Pack carries a packing list out as a run: its lines to pack are waiting, its
 // lines that need fixing stand stuck among them, to be fixed there; lines to
 // change are taken in where they were ticked. handout is empty for the room.
 func (c *Classroom) Pack(ctx context.Context, by, class, handout string, part Part) (store.Run, error) {
-	for look := 1; ; look++ {
-		run, err := c.pack(ctx, by, class, handout, part)
-		if !errors.Is(err, errStale) || look == mostLooks {
-			return run, err
-		}
-	}
-}
-
-func (c *Classroom) pack(ctx context.Context, by, class, handout string, part Part) (store.Run, error) {
 	seen, err := c.look(ctx, class)
 	if err != nil {
 		return store.Run{}, err
@@ -148,19 +135,48 @@ func (c *Classroom) packNow(ctx context.Context, tx *store.Store, seen *snapshot
 }
 
 // seenAs reads the class as it is now, with what was seen in the cupboard before
-// it was held. What came to the ledger since wasn't looked at.
+// it was held. What the packer did since stands as the ledger has it.
 func (c *Classroom) seenAs(ctx context.Context, tx *store.Store, seen *snapshot, book *bookIndex) (*snapshot, error) {
 	s, err := c.snapshot(ctx, tx, book, seen.ID)
 	if err != nil {
 		return nil, err
 	}
+	s.seen, s.fresh = maps.Clone(seen.seen), map[string]bool{}
 	for k, e := range s.entries {
-		if before := seen.entries[k]; before == nil || before.Thing != e.Thing || before.Shared() != e.Shared() {
-			return nil, errStale
+		switch before := seen.entries[k]; {
+		case before == nil, before.Thing != e.Thing:
+			s.fresh[e.Thing] = true
+			s.seen[e.Thing] = cupboard.State{Name: e.Name, Rule: access.Rule{Grants: e.Granted}}
+		case before.Name != e.Name, !maps.Equal(before.Granted, e.Granted):
+			if st, there := s.seen[e.Thing]; there {
+				s.seen[e.Thing] = since(st, *before, *e)
+			}
 		}
 	}
-	s.seen = seen.seen
 	return s, nil
+}
+
+// since is how a thing stands that was seen before and that the packer has named,
+// shared or taken away since then.
+func since(st cupboard.State, before, now store.Entry) cupboard.State {
+	if before.Name != now.Name {
+		st.Name = now.Name
+	}
+	st.Rule.Grants = maps.Clone(st.Rule.Grants)
+	if st.Rule.Grants == nil {
+		st.Rule.Grants = map[string]access.Level{}
+	}
+	for account := range before.Granted {
+		if _, still := now.Granted[account]; !still {
+			delete(st.Rule.Grants, account)
+		}
+	}
+	for account, level := range now.Granted {
+		if before.Granted[account] != level {
+			st.Rule.Grants[account] = level
+		}
+	}
+	return st
 }
 
 // relink links the rows whose line is ticked to the accounts their addresses
@@ -287,15 +303,6 @@ func (c *Classroom) FixLine(ctx context.Context, by, class, run string, seq int,
 			return err
 		}
 	}
-	for look := 1; ; look++ {
-		err := c.fix(ctx, by, class, run, seq)
-		if !errors.Is(err, errStale) || look == mostLooks {
-			return err
-		}
-	}
-}
-
-func (c *Classroom) fix(ctx context.Context, by, class, run string, seq int) error {
 	seen, err := c.look(ctx, class)
 	if err != nil {
 		return err

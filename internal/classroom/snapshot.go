@@ -24,11 +24,12 @@ type snapshot struct {
 	room      room.Class
 	entries   map[packing.Key]*store.Entry
 	packed    map[string]map[string]string // handout → row → name its copy was packed with
-	ended     map[packing.Key]int // generation of what ended last
+	ended     map[packing.Key]int          // generation of what ended last
 	handouts  []store.Handout
 	templates map[string]store.Template
 	stuck     map[packing.Key]store.Step
 	seen      map[string]cupboard.State // by thing
+	fresh     map[string]bool           // things made since the cupboard was asked: they lie where they were put
 }
 
 // snapshot reads a class from st, without the cupboard.
@@ -162,7 +163,7 @@ func (s *snapshot) actual(wanted []packing.Wanted) map[packing.Key]packing.Actua
 		}
 		if st, ok := s.seen[e.Thing]; ok {
 			a.State, a.Name, a.Rule = packing.Here, st.Name, st.Rule
-			if parent := s.entries[w.Parent]; parent != nil && st.Parent != parent.Thing {
+			if parent := s.entries[w.Parent]; parent != nil && st.Parent != parent.Thing && !s.fresh[e.Thing] {
 				a.State = packing.Elsewhere
 			}
 			if !e.Shared() {
