@@ -108,14 +108,15 @@ func (a *App) migrate(ctx context.Context) error {
 // does so within minutes.
 const keysFor = 24 * time.Hour
 
-// forget drops what is remembered for too long, now and every hour until ctx
+// forget drops keys and sessions that are remembered for too long, now and every hour until ctx
 // ends.
 func (a *App) forget(ctx context.Context) {
 	every := time.NewTicker(time.Hour)
 	defer every.Stop()
 	for {
-		if err := a.Store.ForgetKeys(ctx, a.Now().Add(-keysFor)); err != nil && ctx.Err() == nil {
-			a.Log.Error("keys aren't forgotten", "error", err)
+		err := errors.Join(a.Store.ForgetKeys(ctx, a.Now().Add(-keysFor)), a.Store.ForgetSessions(ctx))
+		if err != nil && ctx.Err() == nil {
+			a.Log.Error("what is old isn't forgotten", "error", err)
 		}
 		select {
 		case <-every.C:

@@ -182,6 +182,11 @@ func BadText(err error) bool {
 	return errors.As(err, &pg) && (pg.Code == pgerrcode.CharacterNotInRepertoire || pg.Code == pgerrcode.UntranslatableCharacter)
 }
 
+// ForgetSessions forgets the sessions that have ended by themselves.
+func (s *Store) ForgetSessions(ctx context.Context) error {
+	return s.exec(ctx, `delete from sessions where expiry < current_timestamp`)
+}
+
 // ForgetKeys forgets the keys used before a moment: nobody repeats them.
 func (s *Store) ForgetKeys(ctx context.Context, before time.Time) error {
 	return s.exec(ctx, `delete from keys where at < $1`, before)

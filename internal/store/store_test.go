@@ -305,6 +305,22 @@ func TestChangeRepeats(t *testing.T) {
 	}
 }
 
+func TestForgetSessions(t *testing.T) {
+	s := open(t)
+	for token, expiry := range map[string]time.Time{"old": time.Now().Add(-time.Minute), "new": time.Now().Add(time.Hour)} {
+		if _, err := s.DB.ExecContext(ctx, `insert into sessions (token, data, expiry) values ($1, '', $2)`, token, expiry); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if err := s.ForgetSessions(ctx); err != nil {
+		t.Fatal(err)
+	}
+	var left []string
+	if err := s.DB.SelectContext(ctx, &left, `select token from sessions`); err != nil || len(left) != 1 || left[0] != "new" {
+		t.Errorf("%v are left, %v", left, err)
+	}
+}
+
 // Of several who use one key at once, one acts and all have its answer.
 func TestKeyAtOnce(t *testing.T) {
 	s := open(t)

@@ -47,6 +47,11 @@ main {
   header {
     padding: 12px 16px 0;
     gap: 12px;
+    font-size: 14px;
+    white-space: nowrap;
+  }
+  header strong {
+    display: none; /* the page greets by name */
   }
   main {
     padding: 16px 16px 32px;
