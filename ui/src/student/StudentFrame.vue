@@ -46,9 +46,10 @@ main {
 @media (max-width: 760px) {
   header {
     padding: 12px 16px 0;
-    gap: 12px;
-    font-size: 14px;
+    gap: 4px 10px;
+    font-size: 13px;
     white-space: nowrap;
+    flex-wrap: wrap;
   }
   header strong {
     display: none; /* the page greets by name */
