@@ -267,7 +267,7 @@ func TestWhoseAddress(t *testing.T) {
 	s := start(t)
 	p := s.visit(t, ".*").be("staff-oduya")
 	p.enterClass("Boat Workshop 8A")
-	go2 := func(page string) { p.see("header nav a", page).MustClick() }
+	tab := func(page string) { p.see("header nav a", page).MustClick() }
 	address := func(student string) string {
 		return fmt.Sprintf(`tr[data-student="%s"] [data-field="address"]`, student)
 	}
@@ -279,20 +279,20 @@ func TestWhoseAddress(t *testing.T) {
 		p.must(p.el("input.edit").Input(to), "type")
 		p.press(input.Enter)
 	}
-	go2("Register")
+	tab("Register")
 	p.see(".note", "30 of 31 satchels are shared")
-	go2("Roster")
+	tab("Roster")
 	change("Pia Gallo", "maren.dahl@kestrelquay.example")
 	p.see(address("Pia Gallo"), "is Maren Dahl’s")
-	go2("Register")
+	tab("Register")
 	p.see(".note", "29 of 31 satchels are shared")
 	p.see(".note", "maren.dahl@kestrelquay.example is Maren Dahl’s")
-	go2("Room")
+	tab("Room")
 	p.see(`[data-section="needs-fixing"]`, "Gallo, Pia")
 	p.see(`[data-count="needs-fixing"]`, "1")
 	p.click(`[data-section="needs-fixing"] [data-act="confirm"]`)
 	p.see(".to-change", "from Pia Gallo (pia.gallo@kestrelquay.example)") // said, and still nothing is given
-	go2("Roster")
+	tab("Roster")
 	change("Pia Gallo", "pia.gallo@kestrelquay.example")
 	p.until(`s => !document.querySelector(s).classList.contains('doubt')`, address("Pia Gallo"))
 	change("Finn O’Leary", "eero.rautio@kestrelquay.example")
@@ -307,13 +307,13 @@ func TestWhoseAddress(t *testing.T) {
 	p.see(`tr[data-student="Eero Rautio"] .relink`, "see the room").MustClick()
 	p.see(".to-change", "everything is given to Eero Rautio (eero.rautio@kestrelquay.example) and taken from Eero Rautio (eero.rautio2@kestrelquay.example)")
 	p.until(`() => !document.querySelector('.to-change input').checked`)
-	go2("Register")
+	tab("Register")
 	p.see(".note", "29 of 31 satchels are shared")
-	go2("Room")
+	tab("Room")
 	p.click(".to-change input")
 	p.click(`[data-act="pack"]`)
 	p.see(".note", "30 of 31 satchels are shared")
-	go2("Room")
+	tab("Room")
 	p.el(`[data-section="already-there"]`)
 	p.gone(".to-change")
 }

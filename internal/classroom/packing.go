@@ -106,7 +106,7 @@ func (c *Classroom) packNow(ctx context.Context, tx *store.Store, seen *snapshot
 				return err
 			}
 			l = s.roomList(rows...)
-			part.Changes = append(part.Changes, changesOf(l, rows, s)...)
+			part.Changes = append(part.Changes, l.Following(rows, s.former(rows))...)
 		}
 		return c.enqueue(ctx, tx, run, l, part)
 	}
@@ -210,32 +210,20 @@ func (c *Classroom) relink(ctx context.Context, tx *store.Store, s *snapshot, bo
 	return rows, tx.InsertHistory(ctx, store.HistoryEntry{ID: store.NewID(), ClassID: s.ID, Batch: store.NewID(), At: c.Now(), Account: by, Kind: "relinked", Changes: store.JSON[[]roster.RowChange]{V: changes}})
 }
 
-// changesOf are the lines to change that linking rows anew means: what the
-// former account was given ends.
-func changesOf(l packing.List, rows []string, s *snapshot) []string {
-	here := map[string]bool{}
-	for _, st := range s.Students {
-		here[st.Account] = true
-	}
-	var out []string
-	for _, line := range l.Lines {
-		mine := slices.Contains(rows, line.Wanted.Key.Whom.Row)
-		former := line.Step.Act == packing.Take && line.Wanted.Key.Whom == (packing.Whom{}) && !here[line.Step.Account]
-		if line.Section == packing.ToChange && (mine && line.Step.Act == packing.Take || former && s.left(line.Step.Account, rows)) {
-			out = append(out, line.Step.String())
+// former are the accounts that rows' things were given to and that are no student's now.
+func (s *snapshot) former(rows []string) map[string]bool {
+	out := map[string]bool{}
+	for k, e := range s.entries {
+		if slices.Contains(rows, k.Whom.Row) {
+			for account := range e.Granted {
+				out[account] = true
+			}
 		}
+	}
+	for _, st := range s.Students {
+		delete(out, st.Account)
 	}
 	return out
-}
-
-// left reports that an account was what one of the rows was linked to before.
-func (s *snapshot) left(account string, rows []string) bool {
-	for k, e := range s.entries {
-		if _, had := e.Granted[account]; had && slices.Contains(rows, k.Whom.Row) {
-			return true
-		}
-	}
-	return false
 }
 
 func (c *Classroom) enqueue(ctx context.Context, tx *store.Store, run store.Run, l packing.List, part Part) error {

@@ -103,6 +103,30 @@ func TestJudge(t *testing.T) {
 	}
 }
 
+// Linking a row anew takes from whoever had its things what is its own, and the
+// places from those who are no student's any more; nothing else.
+func TestFollowing(t *testing.T) {
+	shelf := Key{Class: "c", What: What{Purpose: Shelf}}
+	line := func(section Section, key Key, act Act, account string) Line {
+		return Line{Section: section, Step: StepKey{Key: key, Act: act, Account: account, Generation: 1}, Wanted: Wanted{Key: key}}
+	}
+	own, place := line(ToChange, satchel("r"), Take, "old"), line(ToChange, shelf, Take, "old")
+	l := List{Lines: []Line{
+		own, place,
+		line(ToChange, satchel("other"), Take, "old"), line(ToChange, shelf, Take, "stranger"), line(ToChange, satchel("r"), Rename, ""),
+		line(ToChange, shelf, Lower, "old"), line(ToPack, satchel("r"), Make, ""), line(AlreadyThere, shelf, None, ""),
+	}}
+	if got := l.Following([]string{"r"}, map[string]bool{"old": true}); !slices.Equal(got, []string{own.Step.String(), place.Step.String()}) {
+		t.Errorf("%q", got)
+	}
+	if got := l.Following([]string{"r"}, nil); !slices.Equal(got, []string{own.Step.String()}) {
+		t.Errorf("an account that is another student's now: %q", got)
+	}
+	if got := l.Following(nil, nil); len(got) != 0 {
+		t.Errorf("no row: %q", got)
+	}
+}
+
 func has(accounts ...string) map[string]access.Level {
 	m := map[string]access.Level{}
 	for _, a := range accounts {

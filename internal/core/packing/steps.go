@@ -66,6 +66,22 @@ func (l List) Steps(part Part) []Step {
 	return out
 }
 
+// Following are the lines to change that linking rows anew means, as StepKey
+// writes them: what is taken away of the rows' own things, and, of the class's
+// places, what is taken from former, the accounts that had the rows' things and
+// are no student's now.
+func (l List) Following(rows []string, former map[string]bool) []string {
+	var out []string
+	for _, line := range l.Lines {
+		whom := line.Wanted.Key.Whom
+		mine := whom.Row != "" && slices.Contains(rows, whom.Row)
+		if line.Section == ToChange && line.Step.Act == Take && (mine || whom == (Whom{}) && former[line.Step.Account]) {
+			out = append(out, line.Step.String())
+		}
+	}
+	return out
+}
+
 // Needs are the keys of the things a step can't be done without.
 func (s Step) Needs() []Key {
 	if s.Change != nil {
