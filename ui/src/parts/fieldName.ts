@@ -1,5 +1,9 @@
 import { useI18n } from 'vue-i18n'
 
+// What a list's own column could be mistaken for.
+const roles = ['family', 'given', 'preferred', 'number', 'address', 'class', 'period', 'level', 'team']
+const ours = [...roles, 'c:code', 'h:title', 'h:date', 'h:term', 'h:year']
+
 /** Whether a column is the class's or the handout's own, the same for every student. */
 export const isOwn = (field: string) => /^[ch]:/.test(field)
 
@@ -9,7 +13,6 @@ export function useFieldName() {
   return (field: string) => {
     if (field.startsWith('extra:')) {
       const heading = field.slice(6)
-      const ours = ['h:title', 'h:date', 'h:term', 'h:year', 'c:code', 'period', 'level', 'team', 'family', 'given']
       const same = ours.some((f) => word(f).toLocaleLowerCase() === heading.toLocaleLowerCase())
       return same ? t('field.from-list', { heading }) : heading
     }

@@ -8,16 +8,16 @@ export function useKeeping<T>(send: (field: string, to: T) => Promise<unknown>) 
   const waiting = new Map<string, T>()
   let sent: Promise<unknown> = Promise.resolve()
   let resting = 0
-  /** Sends a change after those before it. */
+  /** Sends a change after those before it, in place of what waits of its field. */
   function keep(field: string, to: T) {
-    sent = sent.then(() => send(field, to))
+    waiting.delete(field)
+    sent = sent.catch(() => undefined).then(() => send(field, to))
     return sent
   }
   /** Sends what waits; answers when everything was answered. */
   function flush() {
     window.clearTimeout(resting)
     for (const [field, to] of waiting) void keep(field, to)
-    waiting.clear()
     return sent
   }
   function later(field: string, to: T) {

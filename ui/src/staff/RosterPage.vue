@@ -154,23 +154,23 @@ function edit(edits: Of<'RosterEdit'>[]) {
       (typed.get(r.row) ?? []).reduce((row, e) => withValue(row, e.field, e.value.trim().replace(/\s+/g, ' ')), r),
     ),
   )
+  const params = path.value // of the class it was typed into, whichever is shown when its turn comes
   return act(
-    () => data(api.PATCH('/classes/{classId}/roster', { params: path.value, body: { edits } })),
+    () => data(api.PATCH('/classes/{classId}/roster', { params, body: { edits } })),
     edits.length > 1 ? t('grid.done') : '',
   )
 }
-const renameTeam = (team: Of<'Team'>, name: string) =>
-  act(
-    () =>
-      data(
-        api.PATCH('/classes/{classId}/teams/{teamId}', {
-          params: { path: { classId: classId.value, teamId: team.id } },
-          body: { name },
-        }),
-      ),
+function renameTeam(team: Of<'Team'>, name: string) {
+  const params = { path: { classId: classId.value, teamId: team.id } }
+  return act(
+    () => data(api.PATCH('/classes/{classId}/teams/{teamId}', { params, body: { name } })),
     t('teams.renamed', { team: name }),
   )
-const confirmAccount = (row: string) => act(() => sayTheirs(classId.value, row), '')
+}
+function confirmAccount(row: string) {
+  const of = classId.value
+  return act(() => sayTheirs(of, row), '')
+}
 async function undo() {
   const l = last.value
   if (!l) return
@@ -186,17 +186,15 @@ async function undo() {
     desk.value = 'history'
   }
 }
-const setLeft = (left: boolean) =>
-  act(
-    () =>
-      data(
-        api.POST('/classes/{classId}/roster/left', {
-          params: path.value,
-          body: { rows: picked.value.filter((r) => !!r.left !== left).map((r) => r.row), left },
-        }),
-      ),
-    t(left ? 'compare.done-left' : 'compare.done-returned', { n: picked.value.length }, picked.value.length),
+function setLeft(left: boolean) {
+  const params = path.value
+  const body = { rows: picked.value.filter((r) => !!r.left !== left).map((r) => r.row), left }
+  const n = body.rows.length
+  return act(
+    () => data(api.POST('/classes/{classId}/roster/left', { params, body })),
+    t(left ? 'compare.done-left' : 'compare.done-returned', { n }, n),
   ).then(() => (chosen.value = new Set()))
+}
 function leave() {
   const n = picked.value.filter((r) => !r.left).length
   Modal.confirm({
