@@ -1,6 +1,11 @@
 // Package access answers who may do what with a thing, and why.
 package access
 
+import (
+	"slices"
+	"time"
+)
+
 // A Level is what a person may do with a thing. Greater includes smaller.
 type Level int
 
@@ -39,31 +44,65 @@ type Rule struct {
 	StandsAlone bool             `json:"standsAlone"` // the rules above don't count
 }
 
+// A Mark closes a thing and all below it: everyone has at most can read there,
+// by any way in, but for those it spares and those it doesn't reach yet. It
+// changes no rule.
+type Mark struct {
+	Since  time.Time            `json:"since"`
+	By     string               `json:"by"`     // account
+	Spares []string             `json:"spares"` // accounts it never reaches
+	Exempt map[string]time.Time `json:"exempt"` // accounts → until when it doesn't reach them
+}
+
+// Holds reports whether the mark reaches a person at a moment. No mark reaches
+// nobody.
+func (m *Mark) Holds(person string, at time.Time) bool {
+	return m != nil && !at.Before(m.Since) && !slices.Contains(m.Spares, person) && !at.Before(m.Exempt[person])
+}
+
 // A Thing is what the rules need to know of a folder or file.
 type Thing struct {
 	ID     string
 	Owner  string
 	Folder bool
 	Rule   Rule
+	Closed *Mark // nil: not closed
 }
 
 // A Reason says where a level comes from.
 type Reason struct {
-	Level Level
-	From  string // id of the thing whose owner or rule gives it
-	Owned bool   // by ownership rather than by a rule
+	Level  Level
+	From   string // id of the thing whose owner or rule gives it
+	Owned  bool   // by ownership rather than by a rule
+	Closed string // id of the thing whose mark keeps it at can read; empty: none does
 }
 
-// Effective returns the level person has on the first thing of chain, and why.
-// chain is the thing, then its folder, then that folder's, up to the top. The
-// level is the highest that ownership of the thing, its own rule and, while
-// open to above, the folders above give. A folder's owner counts as can edit
-// in that folder's own rule.
-func Effective(person string, chain []Thing) Reason {
+// Effective returns the level person has at a moment on the first thing of
+// chain, and why. chain is the thing, then its folder, then that folder's, up to
+// the top. The level is the highest that ownership of the thing, its own rule
+// and, while open to above, the folders above give. A folder's owner counts as
+// can edit in that folder's own rule. A closed mark on the thing or on any folder
+// above leaves at most can read of it.
+func Effective(person string, chain []Thing, at time.Time) Reason {
+	best := given(person, chain)
+	if best.Level <= Read {
+		return best
+	}
+	for _, t := range chain {
+		if t.Closed.Holds(person, at) {
+			best.Level, best.Closed = Read, t.ID
+			break
+		}
+	}
+	return best
+}
+
+// given is what ownership and rules give, whatever is closed.
+func given(person string, chain []Thing) Reason {
 	best := Reason{Level: Nothing}
 	raise := func(l Level, from string, owned bool) {
 		if l > best.Level {
-			best = Reason{l, from, owned}
+			best = Reason{Level: l, From: from, Owned: owned}
 		}
 	}
 	for i, t := range chain {
@@ -84,14 +123,15 @@ func Effective(person string, chain []Thing) Reason {
 	return best
 }
 
-// People returns everybody who has any level on the first thing of chain.
-func People(chain []Thing) map[string]Reason {
+// People returns everybody who has any level at a moment on the first thing of
+// chain.
+func People(chain []Thing, at time.Time) map[string]Reason {
 	out := map[string]Reason{}
 	add := func(p string) {
 		if _, done := out[p]; done || p == "" {
 			return
 		}
-		if r := Effective(p, chain); r.Level > Nothing {
+		if r := Effective(p, chain, at); r.Level > Nothing {
 			out[p] = r
 		}
 	}

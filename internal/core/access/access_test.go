@@ -3,11 +3,15 @@ package access
 import (
 	"fmt"
 	"math/rand/v2"
+	"slices"
 	"testing"
+	"time"
 
 	"github.com/casbin/casbin/v2"
 	"github.com/casbin/casbin/v2/model"
 )
+
+var noon = time.Date(2026, 11, 25, 12, 0, 0, 0, time.UTC)
 
 func ExampleEffective() {
 	class := Thing{ID: "class", Owner: "oduya", Folder: true, Rule: Rule{StandsAlone: true, Grants: map[string]Level{"lindqvist": Edit}}}
@@ -15,7 +19,7 @@ func ExampleEffective() {
 	essay := Thing{ID: "essay", Owner: "dube"}
 	chain := []Thing{essay, satchel, class}
 	for _, who := range []string{"dube", "oduya", "lindqvist", "eriksen"} {
-		fmt.Println(who, Effective(who, chain).Level)
+		fmt.Println(who, Effective(who, chain, noon).Level)
 	}
 	// Output:
 	// dube owner
@@ -49,11 +53,55 @@ func TestEffective(t *testing.T) {
 		{"further up", []Thing{open("o", nil), alone("o", nil), open("me", nil)}, Nothing},
 		{"no rule makes an owner", []Thing{open("o", map[string]Level{"me": Owner})}, Nothing},
 	} {
-		if got := Effective("me", c.chain); got.Level != c.want {
+		if got := Effective("me", c.chain, noon); got.Level != c.want {
 			t.Errorf("%s: %v, want %v", c.what, got.Level, c.want)
 		}
-		if _, has := People(c.chain)["me"]; has != (c.want > Nothing) {
+		if _, has := People(c.chain, noon)["me"]; has != (c.want > Nothing) {
 			t.Errorf("%s: People disagrees", c.what)
+		}
+	}
+}
+
+func TestClosedMarks(t *testing.T) {
+	mark := &Mark{Since: noon, By: "oduya", Spares: []string{"oduya", "lindqvist"}, Exempt: map[string]time.Time{"dube": noon.Add(time.Hour)}}
+	class := Thing{ID: "class", Owner: "oduya", Folder: true, Rule: Rule{StandsAlone: true, Grants: map[string]Level{"lindqvist": Edit}}}
+	satchel := Thing{ID: "satchel", Owner: "oduya", Folder: true, Rule: Rule{Grants: map[string]Level{"dube": Edit, "eriksen": Edit, "asha": Read}}}
+	essay := Thing{ID: "essay", Owner: "eriksen", Rule: Rule{StandsAlone: true, Grants: map[string]Level{"dube": Comment}}}
+	closed := func(x Thing, m *Mark) Thing { x.Closed = m; return x }
+	whole := &Mark{Since: noon, By: "office"}
+	for _, c := range []struct {
+		what  string
+		chain []Thing
+		who   string
+		at    time.Time
+		want  Level
+	}{
+		{"who could edit can read", []Thing{closed(satchel, mark), class}, "eriksen", noon, Read},
+		{"before it was closed", []Thing{closed(satchel, mark), class}, "eriksen", noon.Add(-time.Second), Edit},
+		{"the class's staff", []Thing{closed(satchel, mark), class}, "lindqvist", noon, Edit},
+		{"its owner among them", []Thing{closed(satchel, mark), class}, "oduya", noon, Owner},
+		{"an owner who isn't", []Thing{closed(essay, mark), satchel, class}, "eriksen", noon, Read},
+		{"by any way in, also where it stands alone", []Thing{essay, closed(satchel, mark), class}, "eriksen", noon, Read},
+		{"who has more time", []Thing{closed(satchel, mark), class}, "dube", noon.Add(59 * time.Minute), Edit},
+		{"when that is over", []Thing{closed(satchel, mark), class}, "dube", noon.Add(time.Hour), Read},
+		{"it gives nobody anything", []Thing{closed(satchel, mark), class}, "stranger", noon, Nothing},
+		{"who could read can read", []Thing{closed(satchel, mark), class}, "asha", noon, Read},
+		{"a closed class, for staff too", []Thing{satchel, closed(class, whole)}, "lindqvist", noon, Read},
+	} {
+		got := Effective(c.who, c.chain, c.at)
+		if got.Level != c.want {
+			t.Errorf("%s: %v, want %v", c.what, got.Level, c.want)
+		}
+		without := Effective(c.who, slices.Collect(func(yield func(Thing) bool) {
+			for _, x := range c.chain {
+				x.Closed = nil
+				if !yield(x) {
+					return
+				}
+			}
+		}), c.at)
+		if (got.Closed != "") != (got.Level < without.Level) {
+			t.Errorf("%s: says it is kept down by %q, %v and %v without", c.what, got.Closed, got.Level, without.Level)
 		}
 	}
 }
@@ -132,7 +180,7 @@ m = r.sub == p.sub && g(p.act, r.act) && (p.act == "owner" && r.obj == p.obj || 
 				}
 			}
 			for _, p := range people {
-				have := Effective(p, chain).Level
+				have := Effective(p, chain, noon).Level
 				for l := Read; l <= Owner; l++ {
 					may, err := e.Enforce(p, x.ID, l.String())
 					if err != nil {

@@ -59,13 +59,21 @@ func KeysOf(class, handout string, whom packing.Whom) []packing.Key {
 	return []packing.Key{CopyKey(class, handout, 1, whom)}
 }
 
-// folders are the places a handout needs and its folder Drawer › Handouts ›
-// Title, which holds a pointer to every copy.
+// A Way is a way of handing out. Own is what it makes itself: of what Wanted says,
+// all but the places and satchels of the room, which it needs.
+type Way interface {
+	room.Subject
+	Own(room.Class) []packing.Wanted
+}
+
+// folders are the folder Drawer › Handouts, which all handouts share, and the
+// handout's own in it, which holds a pointer to every copy.
 func folders(c room.Class, s Settings) []packing.Wanted {
 	none := access.Rule{Grants: map[string]access.Level{}}
-	return append(room.Places(c),
-		packing.Wanted{Key: c.Key(packing.Handouts), Kind: packing.Folder, Name: c.Names.Handouts, Parent: c.Key(packing.Drawer), Owner: c.Owner, Rule: none},
-		packing.Wanted{Key: FolderKey(c.ID, s.ID), Kind: packing.Folder, Name: naming.Safe(s.Title, ""), Parent: c.Key(packing.Handouts), Owner: c.Owner, Rule: none})
+	return []packing.Wanted{
+		{Key: c.Key(packing.Handouts), Kind: packing.Folder, Name: c.Names.Handouts, Parent: c.Key(packing.Drawer), Owner: c.Owner, Rule: none},
+		{Key: FolderKey(c.ID, s.ID), Kind: packing.Folder, Name: naming.Safe(s.Title, ""), Altered: naming.Altered(s.Title, ""), Parent: c.Key(packing.Handouts), Owner: c.Owner, Rule: none},
+	}
 }
 
 // names are the copies' names in the order of the students.

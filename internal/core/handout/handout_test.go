@@ -3,6 +3,7 @@ package handout
 import (
 	"fmt"
 	"testing"
+	"time"
 
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/naming"
@@ -88,7 +89,7 @@ func TestLevels(t *testing.T) {
 		wanted, _ := OneEach{room.Usual(), s}.Wanted(class(2))
 		chain := packing.Chain(wanted, KeysOf("c", "h", packing.Whom{Row: "row-s0"})[0])
 		for who, want := range map[string]access.Level{"s0": level, "s1": access.Nothing, "oduya": access.Owner, "lindqvist": access.Edit} {
-			if got := access.Effective(who, chain).Level; got != want {
+			if got := access.Effective(who, chain, time.Time{}).Level; got != want {
 				t.Errorf("copy to %v: %s has %v, want %v", level, who, got, want)
 			}
 		}

@@ -2,6 +2,7 @@ package handout
 
 import (
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/room"
 )
@@ -13,31 +14,47 @@ type OneEach struct {
 	Settings
 }
 
+var _ Way = OneEach{}
+
 // Wanted implements room.Subject: the places and satchels the handout needs,
 // its folder, and a copy for each student who is in, with a pointer in that
 // folder. Everybody else is among the absent, with one reason. In + out = all.
 func (h OneEach) Wanted(c room.Class) ([]packing.Wanted, []packing.Absent) {
-	s, plan := h.Settings, h.Plan.Only(h.Pocket)
-	wanted := folders(c, s)
-	satchels, copies := plan.SatchelNames(c), names(c, s)
+	plan := h.Plan.Only(h.Pocket)
+	wanted := append(room.Places(c), folders(c, h.Settings)...)
+	satchels, copies := plan.SatchelNames(c), names(c, h.Settings)
 	var absent []packing.Absent
 	for i, st := range c.Students {
-		whom := packing.Whom{Row: st.Row}
-		if why, out := s.Out[st.Row]; out {
-			absent = append(absent, packing.Absent{Whom: whom, Name: copies[i].Name, Reason: packing.Reason{Code: why}})
+		if why, out := h.Out[st.Row]; out {
+			absent = append(absent, packing.Absent{Whom: packing.Whom{Row: st.Row}, Name: copies[i].Name, Reason: packing.Reason{Code: why}})
 			continue
 		}
 		wanted = append(wanted, plan.SatchelOf(c, st, satchels[i])...)
-		parent := room.SatchelKey(c.ID, st.Row)
-		if s.Pocket != "" {
-			parent = room.PocketKey(c.ID, st.Row, s.Pocket)
-		}
-		wanted = append(wanted, packing.Wanted{
-			Key: CopyKey(c.ID, s.ID, 1, whom), Kind: packing.File, Name: copies[i].Name, Apart: copies[i].By, Parent: parent, Owner: c.Owner, Rule: ownCopy(c, st, s.Level),
-			Source: s.Template.Thing, Lender: s.Template.Lender, Pointers: []packing.Key{FolderKey(c.ID, s.ID)}, Problem: st.Problem,
-		})
+		wanted = append(wanted, h.copyFor(c, st, copies[i]))
 	}
 	return wanted, absent
+}
+
+// Own implements Way.
+func (h OneEach) Own(c room.Class) []packing.Wanted {
+	wanted := folders(c, h.Settings)
+	for i, name := range names(c, h.Settings) {
+		if _, out := h.Out[c.Students[i].Row]; !out {
+			wanted = append(wanted, h.copyFor(c, c.Students[i], name))
+		}
+	}
+	return wanted
+}
+
+func (h OneEach) copyFor(c room.Class, st room.Student, name naming.Name) packing.Wanted {
+	parent := room.SatchelKey(c.ID, st.Row)
+	if h.Pocket != "" {
+		parent = room.PocketKey(c.ID, st.Row, h.Pocket)
+	}
+	return packing.Wanted{
+		Key: CopyKey(c.ID, h.ID, 1, packing.Whom{Row: st.Row}), Kind: packing.File, Name: name.Name, Apart: name.By, Altered: name.Altered, Parent: parent, Owner: c.Owner, Rule: ownCopy(c, st, h.Level),
+		Source: h.Template.Thing, Lender: h.Template.Lender, Pointers: []packing.Key{FolderKey(c.ID, h.ID)}, Problem: st.Problem,
+	}
 }
 
 // ownCopy gives the student the level. A copy in the satchel is open to above,

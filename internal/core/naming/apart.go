@@ -21,10 +21,12 @@ type Item struct {
 	Packed string // the name it already has; kept while it says what the values say
 }
 
-// A Name is what TellApart gives an Item. By is empty where no mark was needed.
+// A Name is what TellApart gives an Item. By is the rule by which it was told
+// apart, empty where no mark was needed.
 type Name struct {
-	Name string
-	By   string
+	Name    string
+	By      string
+	Altered string // what making it safe did to it; nothing of one that is packed
 }
 
 // TellApart renders pattern for every item, makes the names safe and tells
@@ -46,7 +48,8 @@ func TellApart(pattern Pattern, ending string, items []Item, taken []string) []N
 			used[Fold(it.Packed)] = true
 			continue
 		}
-		out[i].Name = Safe(pattern.Render(it.Values), ending)
+		plain := pattern.Render(it.Values)
+		out[i] = Name{Name: Safe(plain, ending), Altered: Altered(plain, ending)}
 		k := Fold(out[i].Name)
 		groups[k] = append(groups[k], i)
 	}
@@ -72,6 +75,19 @@ func TellApart(pattern Pattern, ending string, items []Item, taken []string) []N
 		}
 	}
 	return out
+}
+
+// Free returns a safe name that isn't among those taken, which are given by Fold:
+// where it is, a counter follows, for which a long name is shortened. It ends
+// after one more try than there are names taken.
+func Free(name, ending string, taken map[string]bool) string {
+	plain := Safe(name, "")
+	free := Safe(name, ending)
+	for n := 2; taken[Fold(free)]; n++ {
+		mark := " (" + strconv.Itoa(n) + ")"
+		free = Safe(trimEnds(cut(plain, MaxBytes-len(ending)-len(mark)))+mark, ending)
+	}
+	return free
 }
 
 // comesFrom reports whether a packed name is what the values give, with or
@@ -111,7 +127,7 @@ func tryColumn(p Pattern, ending string, items []Item, out []Name, used map[stri
 		seen[k] = true
 	}
 	for n, i := range group {
-		out[i] = Name{names[n], rule}
+		out[i].Name, out[i].By = names[n], rule
 		used[Fold(names[n])] = true
 	}
 	return true
@@ -124,7 +140,7 @@ func count(p Pattern, ending string, items []Item, out []Name, used map[string]b
 			name := marked(p, ending, items[i].Values, strconv.Itoa(n))
 			n++
 			if k := Fold(name); !used[k] {
-				out[i] = Name{name, ByCounter}
+				out[i].Name, out[i].By = name, ByCounter
 				used[k] = true
 				break
 			}

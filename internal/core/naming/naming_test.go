@@ -173,13 +173,15 @@ func TestTellApart(t *testing.T) {
 		items []Item
 		want  []Name
 	}{
-		{"different", []Item{item("Adeyemi", "1", "", 1), item("Dube", "2", "", 2)}, []Name{{"Adeyemi – Log.md", ""}, {"Dube – Log.md", ""}}},
-		{"by number", []Item{item("Marsh", "1", "", 1), item("marsh", "2", "", 2)}, []Name{{"Marsh 1 – Log.md", ByNumber}, {"marsh 2 – Log.md", ByNumber}}},
-		{"by period", []Item{item("Marsh", "", "3", 1), item("Marsh", "", "5", 2)}, []Name{{"Marsh 3 – Log.md", ByPeriod}, {"Marsh 5 – Log.md", ByPeriod}}},
-		{"by counter, earliest row first", []Item{item("Marsh", "", "", 9), item("Marsh", "", "", 2)}, []Name{{"Marsh 2 – Log.md", ByCounter}, {"Marsh 1 – Log.md", ByCounter}}},
-		{"a packed name stays with its mark", []Item{{Values: record.Values{record.Family: "Marsh", record.Title: "Log"}, Packed: "Marsh 2 – Log.md"}}, []Name{{"Marsh 2 – Log.md", ""}}},
-		{"a packed name of other values is given anew", []Item{{Values: record.Values{record.Family: "Khumalo", record.Title: "Log"}, Packed: "Dube – Log.md"}}, []Name{{"Khumalo – Log.md", ""}}},
-		{"a packed name stays", []Item{packed, item("Marsh", "7", "", 2)}, []Name{{"Marsh – Log.md", ""}, {"Marsh 7 – Log.md", ByNumber}}},
+		{"different", []Item{item("Adeyemi", "1", "", 1), item("Dube", "2", "", 2)}, []Name{{"Adeyemi – Log.md", "", ""}, {"Dube – Log.md", "", ""}}},
+		{"by number", []Item{item("Marsh", "1", "", 1), item("marsh", "2", "", 2)}, []Name{{"Marsh 1 – Log.md", ByNumber, ""}, {"marsh 2 – Log.md", ByNumber, ""}}},
+		{"by period", []Item{item("Marsh", "", "3", 1), item("Marsh", "", "5", 2)}, []Name{{"Marsh 3 – Log.md", ByPeriod, ""}, {"Marsh 5 – Log.md", ByPeriod, ""}}},
+		{"by counter, earliest row first", []Item{item("Marsh", "", "", 9), item("Marsh", "", "", 2)}, []Name{{"Marsh 2 – Log.md", ByCounter, ""}, {"Marsh 1 – Log.md", ByCounter, ""}}},
+		{"a packed name stays with its mark", []Item{{Values: record.Values{record.Family: "Marsh", record.Title: "Log"}, Packed: "Marsh 2 – Log.md"}}, []Name{{"Marsh 2 – Log.md", "", ""}}},
+		{"a packed name of other values is given anew", []Item{{Values: record.Values{record.Family: "Khumalo", record.Title: "Log"}, Packed: "Dube – Log.md"}}, []Name{{"Khumalo – Log.md", "", ""}}},
+		{"characters no folder can have", []Item{item("O/Hara", "", "", 1)}, []Name{{"O-Hara – Log.md", "", Replaced}}},
+		{"far too long", []Item{item(strings.Repeat("Ä", 200), "", "", 1)}, []Name{{Safe(strings.Repeat("Ä", 200), ".md"), "", Shortened}}},
+		{"a packed name stays", []Item{packed, item("Marsh", "7", "", 2)}, []Name{{"Marsh – Log.md", "", ""}, {"Marsh 7 – Log.md", ByNumber, ""}}},
 	} {
 		if got := TellApart(p, ".md", c.items, nil); !reflect.DeepEqual(got, c.want) {
 			t.Errorf("%s: %v, want %v", c.what, got, c.want)
@@ -254,6 +256,31 @@ func TestEnding(t *testing.T) {
 	for in, want := range map[string]string{"log.md": ".md", "archive.tar.gz": ".gz", ".profile": "", "none": "", "Mr. Smith": "", "x.": ""} {
 		if got := Ending(in); got != want {
 			t.Errorf("Ending(%q) = %q, want %q", in, got, want)
+		}
+	}
+}
+
+func TestAltered(t *testing.T) {
+	for name, want := range map[string]string{
+		"Dube – Log": "", "  Dube  –  Log ": "", "O'Hara": "", "Ana/Bo": Replaced, "what?": Replaced, "Log.": Replaced, "con": Replaced, strings.Repeat("x", 252): "", strings.Repeat("x", 253): Shortened, strings.Repeat("é", 200): Shortened,
+	} {
+		if got := Altered(name, ".md"); got != want {
+			t.Errorf("%.20q: %q, want %q", name, got, want)
+		}
+	}
+}
+
+// However long the name and however many there are of it, each next one is free,
+// keeps its ending and fits.
+func TestFree(t *testing.T) {
+	for _, name := range []string{"pool", "pool (2)", strings.Repeat("x", 252), strings.Repeat("x", 600), strings.Repeat("池", 85), strings.Repeat("👩‍👩‍👧", 30), "", "...", "con"} {
+		taken := map[string]bool{}
+		for n := range 120 {
+			got := Free(name, ".png", taken)
+			if taken[Fold(got)] || len(got) > MaxBytes || !strings.HasSuffix(got, ".png") || Safe(strings.TrimSuffix(got, ".png"), ".png") != got {
+				t.Fatalf("%.12q, number %d: %q of %d bytes", name, n+1, got, len(got))
+			}
+			taken[Fold(got)] = true
 		}
 	}
 }

@@ -66,6 +66,25 @@ func Safe(name, ending string) string {
 	return norm.NFC.String(name) + ending
 }
 
+// What Safe does to a name, as whoever gives it is told.
+const (
+	Replaced  = "replaced"  // characters became others, or went
+	Shortened = "shortened" // it was too long
+)
+
+// Altered returns what Safe does to a name with an ending beyond tidying its
+// spaces: Shortened, Replaced, or nothing.
+func Altered(name, ending string) string {
+	tidy := clean(norm.NFC.String(name))
+	switch {
+	case len(tidy)+len(ending) > MaxBytes:
+		return Shortened
+	case Safe(name, ending) != tidy+ending:
+		return Replaced
+	}
+	return ""
+}
+
 // trimEnds removes what may not begin or end a name: dots and spaces at the
 // end, dots at the beginning (they hide a file).
 func trimEnds(s string) string {

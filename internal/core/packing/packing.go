@@ -25,9 +25,10 @@ type Wanted struct {
 	Key      Key         `json:"key"`
 	Kind     Kind        `json:"kind"`
 	Name     string      `json:"name"`
-	Apart    string      `json:"apart,omitempty"` // rule by which an equal name was told apart
-	Parent   Key         `json:"parent"`          // no key: at the top of the owner's things
-	Owner    string      `json:"owner"`           // account
+	Apart    string      `json:"apart,omitempty"`   // rule by which an equal name was told apart
+	Altered  string      `json:"altered,omitempty"` // what making the name safe did to it
+	Parent   Key         `json:"parent"`            // no key: at the top of the owner's things
+	Owner    string      `json:"owner"`             // account
 	Rule     access.Rule `json:"rule"`
 	Source   string      `json:"source,omitempty"`   // for a file: id of the template in the cupboard
 	Lender   string      `json:"lender,omitempty"`   // account that may read the source
@@ -52,6 +53,7 @@ const (
 	Unshared  State = "unshared"
 	InBin     State = "in-bin"
 	Gone      State = "gone"
+	Unseen    State = "unseen" // it can't be read; that isn't gone
 )
 
 // An Actual is what ledger and cupboard know of a key.
@@ -159,7 +161,7 @@ func Compute(wanted []Wanted, absent []Absent, links []Link, actual map[Key]Actu
 		if blocked[w.Parent] && line.Section == ToPack && line.Step.Act == Make {
 			line.Section, line.Reason = NeedsFixing, &Reason{Code: "parent-needs-fixing"}
 		}
-		if line.Section == NeedsFixing && a.Thing == "" || a.State == Gone || a.State == InBin {
+		if line.Section == NeedsFixing && a.Thing == "" || a.State == Gone || a.State == InBin || a.State == Unseen {
 			blocked[w.Key] = true
 		}
 		l.Lines = append(l.Lines, line)
@@ -178,7 +180,7 @@ func judge(w Wanted, a Actual) Line {
 	case a.State == Missing, a.State == InBin, a.State == Gone:
 		line.Step.Act = Make
 		line.Step.Generation++
-	case a.State == Unshared, w.Problem == nil && lacking(w.Rule.Grants, a.Rule.Grants):
+	case a.State == Unshared, a.State == Unseen, w.Problem == nil && lacking(w.Rule.Grants, a.Rule.Grants):
 		line.Step.Act = Share
 	case w.Problem == nil && unpointed(w, a):
 		line.Step.Act = Point
@@ -190,6 +192,8 @@ func judge(w Wanted, a Actual) Line {
 		line.fix(&Reason{Code: "in-bin"}, BringBack, MakeAnew, LeaveOut)
 	case a.State == Gone:
 		line.fix(&Reason{Code: "gone"}, MakeAnew, LeaveOut)
+	case a.State == Unseen:
+		line.fix(&Reason{Code: "unseen"}, LeaveOut)
 	case w.Problem != nil:
 		line.fix(w.Problem, CorrectAddress, LeaveOut)
 	case line.Section == AlreadyThere && a.State == Elsewhere:

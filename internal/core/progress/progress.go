@@ -4,6 +4,7 @@ package progress
 import (
 	"slices"
 	"strings"
+	"time"
 )
 
 // A Change is what was written since the text was handed out.
@@ -53,4 +54,31 @@ func Median(ns []int) int {
 	}
 	slices.Sort(p)
 	return (p[(len(p)-1)/2] + p[len(p)/2]) / 2
+}
+
+// A Tally is how many words there were more than was handed out at the end of a
+// day on which a copy was written.
+type Tally struct {
+	Day   time.Time // midnight, UTC
+	Added int
+}
+
+// PerDay turns a copy's tallies, oldest first, into the words added on each of
+// days. A day on which words were taken out counts as none. Without tallies it is
+// nil.
+func PerDay(tallies []Tally, days []time.Time) []int {
+	if len(tallies) == 0 {
+		return nil
+	}
+	out := make([]int, len(days))
+	before := 0
+	for _, t := range tallies {
+		for i, day := range days {
+			if t.Day.Equal(day) {
+				out[i] = max(0, t.Added-before)
+			}
+		}
+		before = t.Added
+	}
+	return out
 }

@@ -2,7 +2,9 @@ package progress
 
 import (
 	"fmt"
+	"reflect"
 	"testing"
+	"time"
 )
 
 func ExampleCompare() {
@@ -56,6 +58,24 @@ func TestStateOf(t *testing.T) {
 			got == Working && !f.Begun, got == Opened && (f.Begun || !f.Opened),
 			got == Out && (f.Made || !f.Out), got == NotMade && (f.Made || f.Out):
 			t.Errorf("StateOf(%+v) = %s", f, got)
+		}
+	}
+}
+
+func TestPerDay(t *testing.T) {
+	day := func(d int) time.Time { return time.Date(2026, 11, d, 0, 0, 0, 0, time.UTC) }
+	days := []time.Time{day(19), day(20), day(21), day(22)}
+	for _, c := range []struct {
+		counts []Tally
+		want   []int
+	}{
+		{nil, nil},
+		{[]Tally{{Day: day(20), Added: 30}, {Day: day(22), Added: 42}}, []int{0, 30, 0, 12}},
+		{[]Tally{{Day: day(10), Added: 25}, {Day: day(19), Added: 40}}, []int{15, 0, 0, 0}},
+		{[]Tally{{Day: day(19), Added: 40}, {Day: day(20), Added: 10}, {Day: day(21), Added: 15}}, []int{40, 0, 5, 0}}, // words taken out are no words written
+	} {
+		if got := PerDay(c.counts, days); !reflect.DeepEqual(got, c.want) {
+			t.Errorf("%v: %v, want %v", c.counts, got, c.want)
 		}
 	}
 }

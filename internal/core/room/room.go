@@ -167,11 +167,11 @@ func (p Plan) SatchelOf(c Class, s Student, name naming.Name) []packing.Wanted {
 	}
 	key := SatchelKey(c.ID, s.Row)
 	wanted := []packing.Wanted{{
-		Key: key, Kind: packing.Folder, Name: name.Name, Apart: name.By, Parent: c.Key(packing.Cloakroom), Owner: c.Owner, Rule: rule, Problem: s.Problem,
+		Key: key, Kind: packing.Folder, Name: name.Name, Apart: name.By, Altered: name.Altered, Parent: c.Key(packing.Cloakroom), Owner: c.Owner, Rule: rule, Problem: s.Problem,
 	}}
 	for _, pocket := range p.Pockets {
 		wanted = append(wanted, packing.Wanted{
-			Key: PocketKey(c.ID, s.Row, pocket.ID), Kind: packing.Folder, Name: naming.Safe(pocket.Name, ""), Parent: key, Owner: c.Owner,
+			Key: PocketKey(c.ID, s.Row, pocket.ID), Kind: packing.Folder, Name: naming.Safe(pocket.Name, ""), Altered: naming.Altered(pocket.Name, ""), Parent: key, Owner: c.Owner,
 			Rule: access.Rule{Grants: map[string]access.Level{}},
 		})
 	}

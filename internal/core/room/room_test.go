@@ -3,6 +3,7 @@ package room
 import (
 	"fmt"
 	"testing"
+	"time"
 
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/packing"
@@ -56,20 +57,20 @@ func TestUsualRoom(t *testing.T) {
 			}
 			seen[w.Key] = true
 			chain := packing.Chain(wanted, w.Key)
-			if l := access.Effective("oduya", chain).Level; l != access.Owner {
+			if l := access.Effective("oduya", chain, time.Time{}).Level; l != access.Owner {
 				t.Errorf("the owner teacher has %v on %s", l, w.Key.What.Purpose)
 			}
-			if l := access.Effective("lindqvist", chain).Level; l != access.Edit {
+			if l := access.Effective("lindqvist", chain, time.Time{}).Level; l != access.Edit {
 				t.Errorf("the co-teacher has %v on %s", l, w.Key.What.Purpose)
 			}
-			if l := access.Effective("amaral", chain).Level; l != access.Comment {
+			if l := access.Effective("amaral", chain, time.Time{}).Level; l != access.Comment {
 				t.Errorf("the assistant has %v on %s", l, w.Key.What.Purpose)
 			}
 		}
 		for _, s := range c.Students {
 			reach := map[packing.Purpose]access.Level{}
 			for _, w := range wanted {
-				if l := access.Effective(s.Account, packing.Chain(wanted, w.Key)).Level; l > access.Nothing && w.Key.What.Purpose != "pocket" {
+				if l := access.Effective(s.Account, packing.Chain(wanted, w.Key), time.Time{}).Level; l > access.Nothing && w.Key.What.Purpose != "pocket" {
 					if w.Key.What.Purpose == "satchel" && w.Key.Whom.Row != s.Row {
 						t.Fatalf("%s reaches the satchel of %s", s.Account, w.Key.Whom.Row)
 					}

@@ -9,19 +9,19 @@ import (
 	"jollysatchel/internal/core/record"
 )
 
-// A Rule is how a school makes addresses of names: words in square brackets
+// An AddressRule is how a school makes addresses of names: words in square brackets
 // stand for parts of the name, what is around them stands as it is. The parts
 // are given, family, g and f (first letters) and number; "[given].[family]" is
 // the usual one.
-type Rule string
+type AddressRule string
 
 // Rules are the ways schools make addresses, the commonest first. Common
 // practice, no published source.
-var Rules = []Rule{"[given].[family]", "[g][family]", "[g].[family]", "[given][family]", "[family].[given]", "[family][g]", "[given]_[family]", "[given][f]", "[number]"}
+var Rules = []AddressRule{"[given].[family]", "[g][family]", "[g].[family]", "[given][family]", "[family].[given]", "[family][g]", "[given]_[family]", "[given][f]", "[number]"}
 
 // Derive makes the address of a student by the rule. It is empty where the
 // student lacks what the rule needs, or where the letters have no plain form.
-func (r Rule) Derive(s record.Record, domain string) string {
+func (r AddressRule) Derive(s record.Record, domain string) string {
 	given, family := latin(s.Given), latin(s.Family)
 	missing := false
 	part := func(v string, letters int) string {
@@ -67,7 +67,7 @@ func (r Rule) Derive(s record.Record, domain string) string {
 // GuessRule returns the rule that makes most of the addresses of those who are
 // known, and the part of them it makes right, 0 to 1. Known are students with
 // names and addresses.
-func GuessRule(known []Student) (Rule, float64) {
+func GuessRule(known []Student) (AddressRule, float64) {
 	best, most := Rules[0], 0
 	for _, r := range Rules {
 		n := 0

@@ -85,7 +85,7 @@ const (
 
 // A Finding is one thing worth knowing about one row. Column is the heading,
 // or empty where the whole row is meant; Field is the column's place from 0,
-// -1 for the whole row. Message and Remedy are the English rendering of Code
+// -1 for the whole row. Title, Message and Remedy are the English rendering of Code
 // and Args.
 type Finding struct {
 	Row      int               `json:"row"`
@@ -94,6 +94,7 @@ type Finding struct {
 	Severity Severity          `json:"severity"`
 	Code     string            `json:"code"`
 	Args     map[string]string `json:"args"`
+	Title    string            `json:"title"`
 	Message  string            `json:"message"`
 	Remedy   string            `json:"remedy"`
 }
@@ -146,7 +147,7 @@ type Options struct {
 	// name, as in most of East Asia and in Hungary.
 	FamilyFirst bool
 	// Derive makes the addresses that are missing; empty: they stay missing.
-	Derive Rule
+	Derive AddressRule
 	// MostWarnings bounds the warnings of one kind that are told, 0 for no bound: a
 	// page shows the first.
 	MostWarnings int

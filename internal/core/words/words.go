@@ -1,0 +1,89 @@
+// Package words holds the words for every code the program gives: findings about
+// lists, reasons, notes, remarks and problems. The interface reads the same file,
+// so that a command, an answer of the server and a page say the same.
+package words
+
+import (
+	_ "embed" // the catalogue
+	"encoding/json"
+	"strings"
+)
+
+//go:embed en.json
+var catalogue []byte
+
+// A Text is what is said of a finding: a heading, what is wrong, what to do.
+type Text struct {
+	Title  string `json:"title"`
+	Text   string `json:"text"`
+	Remedy string `json:"remedy"`
+}
+
+// English is the catalogue by code. Texts name arguments in braces, and words a
+// school may replace as @:{'word.name'}; a note has a text for one and one for
+// many, with | between.
+var English = func() (c struct {
+	Word    map[string]string `json:"word"`
+	Finding map[string]Text   `json:"finding"`
+	Reason  map[string]string `json:"reason"`
+	Note    map[string]string `json:"note"`
+	Remark  map[string]string `json:"remark"`
+	Naming  map[string]string `json:"naming"`
+	Problem map[string]string `json:"problem"`
+}) {
+	if err := json.Unmarshal(catalogue, &c); err != nil {
+		panic(err) // the file ships with the program
+	}
+	return c
+}()
+
+// Finding returns what is said of a finding; pairs are argument names and values
+// in turn.
+func Finding(code string, pairs ...string) Text {
+	t := English.Finding[code]
+	return Text{Fill(t.Title, pairs...), Fill(t.Text, pairs...), Fill(t.Remedy, pairs...)}
+}
+
+// Problem returns what is said of a problem. Somebody else's change of which both
+// values are known has a text of its own.
+func Problem(code string, args map[string]string) string {
+	if code == "changed" && args["yours"] == "" && args["theirs"] == "" {
+		code = "changed-list"
+	}
+	var pairs []string
+	for name, value := range args {
+		pairs = append(pairs, name, value)
+	}
+	return Fill(English.Problem[code], pairs...)
+}
+
+// Fill puts values in place of their names in braces, in one pass: a value that
+// holds braces stays as it is. pairs are names and values in turn; a name without
+// a value is left out.
+func Fill(text string, pairs ...string) string {
+	open := strings.IndexByte(text, '{')
+	if open < 0 {
+		return text
+	}
+	var b strings.Builder
+	b.Grow(len(text) + 48)
+	for open >= 0 {
+		end := open + strings.IndexByte(text[open:], '}')
+		name := text[open+1 : end]
+		word, isWord := strings.CutPrefix(strings.Trim(name, "'"), "word.")
+		b.WriteString(strings.TrimSuffix(text[:open], "@:"))
+		if isWord {
+			b.WriteString(English.Word[word])
+		}
+		for i := 0; i+1 < len(pairs) && !isWord; i += 2 {
+			if pairs[i] == name {
+				b.WriteString(pairs[i+1])
+				break
+			}
+		}
+		text = text[end+1:]
+		open = strings.IndexByte(text, '{')
+	}
+	b.WriteString(text)
+	return b.String()
+}
