@@ -15,10 +15,50 @@ import (
 	"jollysatchel/internal/core/access"
 )
 
-// A Cupboard is a storage service. as is the account on whose behalf a call is
-// made: the service enforces what that account may do. What as may not see is
-// ErrNotFound, the same as what isn't there.
+// A Cupboard is a storage service. In each call as is the account on whose
+// behalf it is made: the service enforces what that account may do. What as may
+// not see is ErrNotFound, the same as what isn't there. Every call may also fail
+// with ErrUnavailable or *TooFast and is worth repeating then, a changing one
+// with its key: whatever came between, what was done with a key before isn't done
+// again. A call that was refused leaves its key unused. The key of a call that
+// makes a thing is known for as long as the cupboard is; when that thing has
+// ended, the answer is ErrNotFound.
 type Cupboard interface {
+	Reader
+	Writer
+	Owner
+	Feed
+}
+
+// A Reader looks.
+type Reader interface {
+	// Get returns a thing as can read, with the path as may see.
+	Get(ctx context.Context, as, id string) (Thing, error)
+	// ByLink returns the thing a link leads to.
+	ByLink(ctx context.Context, as, link string) (Thing, error)
+	// List returns what lies in a folder, by name.
+	List(ctx context.Context, as, folder string) ([]Thing, error)
+	// Roots returns what lies at the top of as's own things, and what as can read
+	// of others without seeing the folder it lies in.
+	Roots(ctx context.Context, as string) ([]Thing, error)
+	// Binned returns what lies in as's bin, newest first.
+	Binned(ctx context.Context, as string) ([]Binned, error)
+	// Open returns a version's content, to be read from any place; version 0 is
+	// the newest. Close it.
+	Open(ctx context.Context, as, id string, version int) (io.ReadSeekCloser, Version, error)
+	// Versions returns a file's versions, newest first.
+	Versions(ctx context.Context, as, id string) ([]Version, error)
+	// States tells how things stand: those of ids that as can read, or could while
+	// they lay where they lay, and those that have ended. What as can't read is
+	// left out: that is not the same as gone.
+	States(ctx context.Context, as string, ids []string) (map[string]State, error)
+	// People returns who has which level on a thing and why; as must be able to
+	// edit it.
+	People(ctx context.Context, as, id string) (map[string]access.Reason, error)
+}
+
+// A Writer makes things and writes them.
+type Writer interface {
 	// MakeFolder makes a folder owned by as. It needs can edit on the parent; an
 	// empty parent is the top of as's own things.
 	MakeFolder(ctx context.Context, as, key string, f NewThing) (Thing, error)
@@ -29,37 +69,71 @@ type Cupboard interface {
 	AddFile(ctx context.Context, as, key string, f NewThing, r io.Reader) (Thing, error)
 	// MakePointer makes a pointer to target; it gives no access to it.
 	MakePointer(ctx context.Context, as, key, target string, f NewThing) (Thing, error)
+	// Write adds a version. base is the version the writer began from: when it
+	// is no longer the newest, nothing is written and a *Conflict tells so.
+	Write(ctx context.Context, as, key, id string, base int, r io.Reader) (Version, error)
+}
+
+// An Owner changes what is theirs. A tree is a folder that stands alone, or lies
+// at the top, with what is in it: rules inside are its owner's to change, and not
+// those of whoever added a thing. Names, places and the bin are for a thing's
+// owner too; what is in a folder must then all be theirs, else a *Refused tells
+// how much isn't.
+type Owner interface {
 	// Share raises people to at least the levels given; it never lowers one.
 	// People the service doesn't know are named in an *UnknownPeople error; the
 	// others are given access all the same.
 	Share(ctx context.Context, as, key, id string, grants map[string]access.Level) error
-
 	// SetRule changes a thing's own rule as c says; the levels of others stay. What
 	// the rules above give stays too.
 	SetRule(ctx context.Context, as, key, id string, c RuleChange) error
+	// Close puts a mark on a thing, in the place of one it has. Rules stay as they
+	// are, and the owner of the tree may still change all; an owner within whom the
+	// mark holds may neither name, move, hand over nor bin.
+	Close(ctx context.Context, as, key, id string, m access.Mark) error
+	// Reopen takes the mark away.
+	Reopen(ctx context.Context, as, key, id string) error
 	// Rename gives a thing another name; id, link and content stay.
 	Rename(ctx context.Context, as, key, id, name string) error
-	// Remove ends a thing with everything in it, for good.
+	// Move puts a thing with what is in it into another folder, which as must be
+	// able to edit; an empty one is the top of as's own things. A folder can't be
+	// put into itself: ErrInside.
+	Move(ctx context.Context, as, key, id, folder string) error
+	// HandOver passes a thing as owns, with everything in it that as owns, on to
+	// another account.
+	HandOver(ctx context.Context, as, key, id, to string) error
+	// Bin puts a thing with what is in it into the bin for the cupboard's term:
+	// nobody reaches it there. What belongs to others lies in their bin too.
+	Bin(ctx context.Context, as, key, id string) error
+	// Restore puts a thing of as's bin back to where it lay; where that folder is
+	// no more, and where it was binned as part of what belongs to another, to the
+	// top of its owner's own things.
+	Restore(ctx context.Context, as, key, id string) error
+	// Remove ends a thing with everything in it, for good, in the bin or not.
 	Remove(ctx context.Context, as, key, id string) error
+}
 
-	// Get returns a thing as can read, with the path as may see.
-	Get(ctx context.Context, as, id string) (Thing, error)
-	// ByLink returns the thing a link leads to.
-	ByLink(ctx context.Context, as, link string) (Thing, error)
-	// List returns what lies in a folder, by name.
-	List(ctx context.Context, as, folder string) ([]Thing, error)
-	// Open returns a version's content; version 0 is the newest. Close it.
-	Open(ctx context.Context, as, id string, version int) (io.ReadCloser, Version, error)
-	// Write adds a version. base is the version the writer began from: when it
-	// is no longer the newest, nothing is written and a *Conflict tells so.
-	Write(ctx context.Context, as, key, id string, base int, r io.Reader) (Version, error)
-	// Versions returns a file's versions, newest first.
-	Versions(ctx context.Context, as, id string) ([]Version, error)
-	// States tells how things stand, for those of ids that as can read.
-	States(ctx context.Context, as string, ids []string) (map[string]State, error)
-	// People returns who has which level on a thing and why; as must be able to
-	// edit it.
-	People(ctx context.Context, as, id string) (map[string]access.Reason, error)
+// A Feed tells the program, not a person, what changes. It says of which things,
+// and nothing about them.
+type Feed interface {
+	// Position returns where the feed ends now.
+	Position(ctx context.Context) (Position, error)
+	// Changes returns what changed after a position, oldest first and most at the
+	// most, and the position after the last: no change is ever left out, and none
+	// told twice. An empty position is the beginning. Changes are kept for a term;
+	// after it, ErrTooOld.
+	Changes(ctx context.Context, since Position, most int) ([]Change, Position, error)
+}
+
+// A Position is a place in the feed, as the cupboard writes it.
+type Position string
+
+// A Change says that something about a thing is different, or about what lies in
+// it: its content, name, rule, place, owner or mark, or that it was made or has
+// ended. One of a folder that reaches what lies in it is told of each of those.
+type Change struct {
+	Thing string
+	Above []string // the folders it lies in, and those it lay in before a move
 }
 
 // A Kind is what a thing is.
@@ -107,6 +181,7 @@ type Thing struct {
 	MadeAt    time.Time
 	ChangedAt time.Time
 	ChangedBy string
+	Closed    *access.Mark // the nearest there is, its own or of a folder above
 	Level     access.Level // of the account that asked
 	Path      []Crumb      // the folders above as far as that account may see, outermost first
 }
@@ -123,25 +198,61 @@ type Version struct {
 	By     string
 }
 
-// A State is how a thing stands, for joining with the ledger.
+// A Place is where a thing is.
+type Place string
+
+// The places. In the bin a thing can be restored until its term is over.
+const (
+	Lies  Place = "lies" // where things are that nobody binned
+	InBin Place = "in-bin"
+	Gone  Place = "gone"
+)
+
+// A State is how a thing stands, for joining with the ledger. Of one that is gone
+// nothing else is known.
 type State struct {
+	Place     Place
 	Name      string
 	Parent    string
-	Rule      access.Rule // its own
+	Owner     string
+	Rule      access.Rule  // its own
+	Closed    *access.Mark // its own
 	Version   int
 	SHA       string
 	ChangedAt time.Time
 	ChangedBy string
 	Inside    int       // things in a folder made by others than its owner, at any depth
 	InsideAt  time.Time // newest change among them
+	BinUntil  time.Time // of one in the bin: when it ends
 }
 
-// Errors every cupboard gives. Unavailable and TooFast are worth trying again.
+// A Binned is a thing in a bin.
+type Binned struct {
+	Thing
+	At    time.Time
+	By    string
+	Until time.Time // then it ends
+}
+
+// Errors every cupboard gives. ErrUnavailable is worth trying again.
 var (
 	ErrNotFound    = errors.New("cupboard: no such thing")
 	ErrNoRight     = errors.New("cupboard: not allowed")
+	ErrInside      = errors.New("cupboard: a folder can't lie in itself")
+	ErrTooOld      = errors.New("cupboard: the changes since then are no longer known")
 	ErrUnavailable = errors.New("cupboard: not available")
 )
+
+// A Refused says that as may do something with a thing but not with all that is
+// in it. It is an ErrNoRight.
+type Refused struct{ Missing int }
+
+func (e *Refused) Error() string {
+	return fmt.Sprintf("cupboard: not allowed for %d things in it", e.Missing)
+}
+
+// Is reports that a refusal is one for want of a right.
+func (e *Refused) Is(target error) bool { return target == ErrNoRight }
 
 // UnknownPeople names accounts the service doesn't know.
 type UnknownPeople struct{ Accounts []string }

@@ -3,6 +3,7 @@
 package cupboardtest
 
 import (
+	"bytes"
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
@@ -12,6 +13,7 @@ import (
 	"strings"
 	"sync"
 	"testing"
+	"time"
 
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/cupboard"
@@ -20,9 +22,55 @@ import (
 // The people a cupboard under test must know.
 var People = []string{"oduya", "lindqvist", "dube", "eriksen"}
 
-// Run puts a cupboard to the contract. fresh returns an empty one that knows
-// People and nobody else.
-func Run(t *testing.T, fresh func(t *testing.T) cupboard.Cupboard) {
+// A Stage is a cupboard under test, empty, that knows People and nobody else.
+type Stage struct {
+	Cupboard cupboard.Cupboard
+	Pass     func(time.Duration)         // lets time pass
+	Again    func() cupboard.Cupboard    // the same cupboard as another program sees it
+	Storm    func(errors, lost float64)  // shares of requests that fail, and of answers that are lost
+	Forget   func(context.Context) error // drops what is older than its term
+}
+
+// Run puts a cupboard to the contract, in calm weather and in bad.
+func Run(t *testing.T, fresh func(t *testing.T) Stage) {
+	t.Run("calm", func(t *testing.T) { run(t, fresh) })
+	t.Run("bad weather", func(t *testing.T) {
+		run(t, func(t *testing.T) Stage {
+			s := fresh(t)
+			s.Storm(0.2, 0.1)
+			s.Cupboard = persistent{cupboard.Patient{Cupboard: s.Cupboard}}
+			again := s.Again
+			s.Again = func() cupboard.Cupboard { return persistent{cupboard.Patient{Cupboard: again()}} }
+			return s
+		})
+	})
+}
+
+// persistent also sends contents again.
+type persistent struct{ cupboard.Patient }
+
+func repeat[T any](r io.Reader, do func(io.Reader) (T, error)) (T, error) {
+	content, err := io.ReadAll(r)
+	var out T
+	for try := 0; err == nil; try++ {
+		if out, err = do(bytes.NewReader(content)); errors.Is(err, cupboard.ErrUnavailable) && try < 20 {
+			err = nil
+			continue
+		}
+		break
+	}
+	return out, err
+}
+
+func (p persistent) AddFile(ctx context.Context, as, key string, f cupboard.NewThing, r io.Reader) (cupboard.Thing, error) {
+	return repeat(r, func(r io.Reader) (cupboard.Thing, error) { return p.Patient.AddFile(ctx, as, key, f, r) })
+}
+
+func (p persistent) Write(ctx context.Context, as, key, id string, base int, r io.Reader) (cupboard.Version, error) {
+	return repeat(r, func(r io.Reader) (cupboard.Version, error) { return p.Patient.Write(ctx, as, key, id, base, r) })
+}
+
+func run(t *testing.T, fresh func(t *testing.T) Stage) {
 	for _, test := range []struct {
 		name string
 		run  func(*testing.T, *room)
@@ -43,9 +91,25 @@ func Run(t *testing.T, fresh func(t *testing.T) cupboard.Cupboard) {
 		{"versions and conflicts", versions},
 		{"pointers give no access", pointers},
 		{"states", states},
+		{"every changing call is done once for its key", doneOnce},
+		{"restored and reopened once for each key", restoredOnce},
+		{"what was made with a key is the answer in the bin, and gone after it", madeOnceForEver},
+		{"written once for each key, closed meanwhile or not", writtenOnce},
+		{"moving keeps contents and links, and folders out of themselves", moving},
+		{"what as owns in a folder is handed over with it", handingOver},
+		{"the bin keeps things for a term", bin},
+		{"what is in a folder must all be theirs", refusals},
+		{"what a student put into what was binned lies in their own bin", othersInBin},
+		{"a closed thing can be read by who could write", closing},
+		{"roots", roots},
+		{"contents are read from any place", seeking},
+		{"changes are told once each, across a restart", changes},
+		{"changes under way at the same time are not missed", changesAtOnce},
+		{"changes that are no longer known are said to be", changesTooOld},
 	} {
 		t.Run(test.name, func(t *testing.T) {
-			test.run(t, &room{t: t, Cupboard: fresh(t), ctx: context.Background()})
+			stage := fresh(t)
+			test.run(t, &room{t: t, Cupboard: stage.Cupboard, Stage: stage, ctx: context.Background()})
 		})
 	}
 }
@@ -53,8 +117,9 @@ func Run(t *testing.T, fresh func(t *testing.T) cupboard.Cupboard) {
 type room struct {
 	t *testing.T
 	cupboard.Cupboard
-	ctx context.Context
-	n   int
+	Stage Stage
+	ctx   context.Context
+	n     int
 }
 
 func (r *room) key() string {
@@ -194,7 +259,14 @@ func hidden(t *testing.T, r *room) {
 			_, err := r.MakePointer(r.ctx, "dube", r.key(), id, cupboard.NewThing{Name: "mine"})
 			return err
 		},
-		"people": func(id string) error { _, err := r.Cupboard.People(r.ctx, "dube", id); return err },
+		"people":    func(id string) error { _, err := r.Cupboard.People(r.ctx, "dube", id); return err },
+		"rename":    func(id string) error { return r.Rename(r.ctx, "dube", r.key(), id, "mine") },
+		"move":      func(id string) error { return r.Move(r.ctx, "dube", r.key(), id, "") },
+		"bin":       func(id string) error { return r.Bin(r.ctx, "dube", r.key(), id) },
+		"restore":   func(id string) error { return r.Restore(r.ctx, "dube", r.key(), id) },
+		"close":     func(id string) error { return r.Close(r.ctx, "dube", r.key(), id, access.Mark{}) },
+		"reopen":    func(id string) error { return r.Reopen(r.ctx, "dube", r.key(), id) },
+		"hand over": func(id string) error { return r.HandOver(r.ctx, "dube", r.key(), id, "dube") },
 	} {
 		for _, id := range []string{secret.ID, "0198a0c0-0000-7000-8000-000000000000", "no id at all"} {
 			r.is(call(id), cupboard.ErrNotFound, what+" of "+id)
@@ -342,10 +414,19 @@ func states(t *testing.T, r *room) {
 	c := r.file("oduya", satchel.ID, "log.md", "x")
 	_, err := r.Write(r.ctx, "dube", r.key(), c.ID, 1, strings.NewReader("y"))
 	r.ok(err)
-	got, err := r.Cupboard.States(r.ctx, "oduya", []string{satchel.ID, c.ID, "0198a0c0-0000-7000-8000-000000000000"})
+	theirs := r.file("lindqvist", "", "theirs.md", "x")
+	got, err := r.Cupboard.States(r.ctx, "oduya", []string{satchel.ID, c.ID, theirs.ID, "0198a0c0-0000-7000-8000-000000000000", "no id at all"})
 	r.ok(err)
+	for _, id := range []string{"0198a0c0-0000-7000-8000-000000000000", "no id at all"} {
+		if got[id].Place != cupboard.Gone {
+			t.Errorf("%s: %+v", id, got[id])
+		}
+	}
+	if st, told := got[theirs.ID]; told {
+		t.Errorf("what can't be read isn't gone: %+v", st)
+	}
 	s, f := got[satchel.ID], got[c.ID]
-	if len(got) != 2 || s.Inside != 2 || s.InsideAt.IsZero() || s.Rule.Grants["dube"] != access.Edit || s.Parent != class.ID || f.Version != 2 || f.ChangedBy != "dube" {
+	if s.Place != cupboard.Lies || s.Owner != "oduya" || s.Inside != 2 || s.InsideAt.IsZero() || s.Rule.Grants["dube"] != access.Edit || s.Parent != class.ID || f.Version != 2 || f.ChangedBy != "dube" {
 		t.Errorf("states %+v", got)
 	}
 }

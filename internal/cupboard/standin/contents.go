@@ -10,6 +10,7 @@ import (
 	"io"
 	"os"
 
+	"github.com/google/uuid"
 	"github.com/jmoiron/sqlx"
 
 	"jollysatchel/internal/core/access"
@@ -76,38 +77,53 @@ func store(ctx context.Context, tx *sqlx.Tx, sha []byte, size int64, r io.Reader
 	}
 }
 
-// A stream reads a content chunk by chunk.
+// A stream reads a content chunk by chunk, from any place.
 type stream struct {
 	ctx  context.Context
 	db   *sqlx.DB
 	sha  []byte
-	next int
-	left []byte
+	size int64
+	at   int64
+	have int64  // number of the chunk at hand; -1: none
+	now  []byte // that chunk
 }
 
 func (c *stream) Read(p []byte) (int, error) {
-	if len(c.left) == 0 {
-		err := c.db.GetContext(c.ctx, &c.left, `select bytes from standin.chunks where sha = $1 and n = $2`, c.sha, c.next)
-		if errors.Is(err, sql.ErrNoRows) {
-			return 0, io.EOF
-		}
-		if err != nil {
-			return 0, err
-		}
-		c.next++
+	if c.at >= c.size {
+		return 0, io.EOF
 	}
-	n := copy(p, c.left)
-	c.left = c.left[n:]
+	if n := c.at / chunkSize; n != c.have {
+		if err := c.db.GetContext(c.ctx, &c.now, `select bytes from standin.chunks where sha = $1 and n = $2`, c.sha, n); err != nil {
+			return 0, fmt.Errorf("content: %w", err)
+		}
+		c.have = n
+	}
+	n := copy(p, c.now[c.at%chunkSize:])
+	c.at += int64(n)
 	return n, nil
+}
+
+func (c *stream) Seek(offset int64, whence int) (int64, error) {
+	switch whence {
+	case io.SeekCurrent:
+		offset += c.at
+	case io.SeekEnd:
+		offset += c.size
+	}
+	if offset < 0 {
+		return 0, errors.New("content: a place before its beginning")
+	}
+	c.at = offset
+	return offset, nil
 }
 
 func (c *stream) Close() error { return nil }
 
-// Open implements cupboard.Cupboard.
-func (s *Standin) Open(ctx context.Context, as, id string, version int) (io.ReadCloser, cupboard.Version, error) {
+// Open implements cupboard.Reader.
+func (s *Standin) Open(ctx context.Context, as, id string, version int) (io.ReadSeekCloser, cupboard.Version, error) {
 	v, err := suffer(ctx, s.weather, func() (versionRow, error) {
 		var v versionRow
-		rows, _, err := seen(ctx, s.db, as, id, access.Read)
+		rows, _, err := s.seen(ctx, s.db, as, id, access.Read)
 		if err != nil {
 			return v, err
 		}
@@ -123,13 +139,16 @@ func (s *Standin) Open(ctx context.Context, as, id string, version int) (io.Read
 	if err != nil {
 		return nil, cupboard.Version{}, err
 	}
-	return &stream{ctx: ctx, db: s.db, sha: v.SHA}, v.version(), nil
+	return &stream{ctx: ctx, db: s.db, sha: v.SHA, size: v.Size, have: -1}, v.version(), nil
 }
 
-// Write implements cupboard.Cupboard.
+// Write implements cupboard.Writer.
 func (s *Standin) Write(ctx context.Context, as, key, id string, base int, r io.Reader) (cupboard.Version, error) {
 	return suffer(ctx, s.weather, func() (cupboard.Version, error) {
-		if _, _, err := seen(ctx, s.db, as, id, access.Edit); err != nil {
+		if v, ok, err := s.written(ctx, as, key, id); ok || err != nil {
+			return v, err
+		}
+		if _, _, err := s.seen(ctx, s.db, as, id, access.Edit); err != nil {
 			return cupboard.Version{}, err
 		}
 		sha, size, err := s.keep(ctx, r)
@@ -148,8 +167,8 @@ func (s *Standin) Write(ctx context.Context, as, key, id string, base int, r io.
 			if now.Kind != "file" {
 				return cupboard.ErrNoRight
 			}
-			err := tx.GetContext(ctx, &v, `select v.n, v.sha, v.size, v.at, v.by from standin.versions v join standin.answers a on a.thing = v.thing and a.version = v.n where a.key = $1 and a.thing = $2`, key, id)
-			if err == nil || !errors.Is(err, sql.ErrNoRows) {
+			err := tx.GetContext(ctx, &v, answer, key, id, as) // by a request at the same time
+			if !errors.Is(err, sql.ErrNoRows) {
 				return err
 			}
 			if now.Version != base {
@@ -165,7 +184,7 @@ func (s *Standin) Write(ctx context.Context, as, key, id string, base int, r io.
 			if _, err := tx.ExecContext(ctx, `update standin.things set version = $2, sha = $3, size = $4, changed_at = $5, changed_by = $6 where id = $1`, id, v.N, sha, size, v.At, as); err != nil {
 				return err
 			}
-			_, err = tx.ExecContext(ctx, `insert into standin.answers (key, thing, version) values ($1, $2, $3)`, key, id, v.N)
+			_, err = tx.ExecContext(ctx, `insert into standin.answers (key, thing, version, account) values ($1, $2, $3, $4)`, key, id, v.N, as)
 			return err
 		})
 		if err != nil {
@@ -173,4 +192,19 @@ func (s *Standin) Write(ctx context.Context, as, key, id string, base int, r io.
 		}
 		return v.version(), nil
 	})
+}
+
+const answer = `select v.n, v.sha, v.size, v.at, v.by from standin.versions v join standin.answers a on a.thing = v.thing and a.version = v.n where a.key = $1 and a.thing = $2 and a.account = $3`
+
+// written returns the version that was written with a key before.
+func (s *Standin) written(ctx context.Context, as, key, id string) (cupboard.Version, bool, error) {
+	var v versionRow
+	if uuid.Validate(id) != nil {
+		return cupboard.Version{}, false, nil
+	}
+	err := s.db.GetContext(ctx, &v, answer, key, id, as)
+	if errors.Is(err, sql.ErrNoRows) {
+		return cupboard.Version{}, false, nil
+	}
+	return v.version(), err == nil, err
 }

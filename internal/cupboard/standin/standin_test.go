@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"strings"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -18,16 +19,27 @@ import (
 
 func open(t testing.TB) (*standin.Standin, *store.Store) {
 	t.Helper()
+	return openAt(t, clock.System)
+}
+
+func openAt(t testing.TB, now clock.Clock) (*standin.Standin, *store.Store) {
+	t.Helper()
 	ctx := context.Background()
-	st, err := store.Open(ctx, pgtest.New(t))
+	st, err := store.Open(ctx, pgtest.From(t, "standin", func(url string) {
+		st, err := store.Open(ctx, url)
+		if err != nil {
+			t.Fatal(err)
+		}
+		defer st.Close()
+		if err := standin.Migrate(ctx, st.DB.DB); err != nil {
+			t.Fatal(err)
+		}
+	}))
 	if err != nil {
 		t.Fatal(err)
 	}
 	t.Cleanup(st.Close)
-	if err := standin.Migrate(ctx, st.DB.DB); err != nil {
-		t.Fatal(err)
-	}
-	s := standin.New(st.DB, clock.System)
+	s := standin.New(st.DB, now)
 	if err := s.AddPeople(ctx, cupboardtest.People...); err != nil {
 		t.Fatal(err)
 	}
@@ -35,9 +47,17 @@ func open(t testing.TB) (*standin.Standin, *store.Store) {
 }
 
 func TestContract(t *testing.T) {
-	cupboardtest.Run(t, func(t *testing.T) cupboard.Cupboard {
-		s, _ := open(t)
-		return s
+	cupboardtest.Run(t, func(t *testing.T) cupboardtest.Stage {
+		var ahead atomic.Int64
+		now := func() time.Time { return time.Now().Add(time.Duration(ahead.Load())) }
+		s, st := openAt(t, now)
+		return cupboardtest.Stage{
+			Cupboard: s,
+			Pass:     func(d time.Duration) { ahead.Add(int64(d)) },
+			Again:    func() cupboard.Cupboard { return standin.New(st.DB, now) },
+			Storm:    func(errors, lost float64) { s.SetWeather(standin.Weather{Errors: errors, Lost: lost}) },
+			Forget:   s.Forget,
+		}
 	})
 }
 

@@ -1,0 +1,400 @@
+package cupboardtest
+
+import (
+	"errors"
+	"io"
+	"strings"
+	"testing"
+	"time"
+
+	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/cupboard"
+)
+
+// state is how a thing stands, as its class's teacher sees it.
+func (r *room) state(id string) cupboard.State {
+	r.t.Helper()
+	got, err := r.States(r.ctx, "oduya", []string{id})
+	r.ok(err)
+	return got[id]
+}
+
+func (r *room) level(as, id string) access.Level {
+	r.t.Helper()
+	got, err := r.Get(r.ctx, as, id)
+	if err != nil && !errors.Is(err, cupboard.ErrNotFound) {
+		r.t.Fatal(err)
+	}
+	return got.Level
+}
+
+// classroom is a class with a satchel of dube's in it, both oduya's.
+func (r *room) classroom() (class, satchel cupboard.Thing) {
+	r.t.Helper()
+	class, err := r.MakeFolder(r.ctx, "oduya", r.key(), cupboard.NewThing{Name: "Class", StandsAlone: true})
+	r.ok(err)
+	satchel = r.folder("oduya", class.ID, "Dube")
+	r.share(satchel.ID, map[string]access.Level{"dube": access.Edit})
+	return class, satchel
+}
+
+// Each call is made, then its opposite, then the call again with its first key:
+// the opposite stands.
+func doneOnce(t *testing.T, r *room) {
+	mark := access.Mark{By: "oduya"}
+	nothing := map[string]access.Level{"dube": access.Nothing}
+	for _, c := range []struct {
+		what     string
+		call     func(key, id, other string) error
+		opposite func(id, home string) error
+	}{
+		{"share", func(key, id, _ string) error {
+			return r.Share(r.ctx, "oduya", key, id, map[string]access.Level{"dube": access.Edit})
+		},
+			func(id, _ string) error {
+				return r.SetRule(r.ctx, "oduya", r.key(), id, cupboard.RuleChange{Levels: nothing})
+			}},
+		{"set a rule", func(key, id, _ string) error {
+			return r.SetRule(r.ctx, "oduya", key, id, cupboard.RuleChange{Levels: map[string]access.Level{"dube": access.Read}})
+		}, func(id, _ string) error {
+			return r.SetRule(r.ctx, "oduya", r.key(), id, cupboard.RuleChange{Levels: nothing})
+		}},
+		{"lower a rule", func(key, id, _ string) error {
+			return r.SetRule(r.ctx, "oduya", key, id, cupboard.RuleChange{Levels: nothing})
+		},
+			func(id, _ string) error {
+				return r.Share(r.ctx, "oduya", r.key(), id, map[string]access.Level{"dube": access.Edit})
+			}},
+		{"rename", func(key, id, _ string) error { return r.Rename(r.ctx, "oduya", key, id, "Second") },
+			func(id, _ string) error { return r.Rename(r.ctx, "oduya", r.key(), id, "First") }},
+		{"move", func(key, id, other string) error { return r.Move(r.ctx, "oduya", key, id, other) },
+			func(id, home string) error { return r.Move(r.ctx, "oduya", r.key(), id, home) }},
+		{"bin", func(key, id, _ string) error { return r.Bin(r.ctx, "oduya", key, id) },
+			func(id, _ string) error { return r.Restore(r.ctx, "oduya", r.key(), id) }},
+		{"close", func(key, id, _ string) error { return r.Close(r.ctx, "oduya", key, id, mark) },
+			func(id, _ string) error { return r.Reopen(r.ctx, "oduya", r.key(), id) }},
+		{"hand over", func(key, id, _ string) error { return r.HandOver(r.ctx, "oduya", key, id, "lindqvist") },
+			func(id, _ string) error { return r.HandOver(r.ctx, "lindqvist", r.key(), id, "oduya") }},
+	} {
+		class, _ := r.classroom()
+		home, other := r.folder("oduya", class.ID, "Home"), r.folder("oduya", class.ID, "Other")
+		f := r.folder("oduya", home.ID, "First")
+		key := r.key()
+		r.ok(c.call(key, f.ID, other.ID))
+		first := r.state(f.ID)
+		r.ok(c.opposite(f.ID, home.ID))
+		before := r.state(f.ID)
+		if same(first, before) {
+			t.Errorf("%s: the opposite changed nothing: %+v", c.what, before)
+		}
+		r.ok(c.call(key, f.ID, other.ID))
+		if after := r.state(f.ID); !same(before, after) {
+			t.Errorf("%s: done again with its key: %+v became %+v", c.what, before, after)
+		}
+	}
+}
+
+// Restoring and reopening, with the opposite between.
+func restoredOnce(t *testing.T, r *room) {
+	mark := access.Mark{By: "oduya"}
+	_, satchel := r.classroom()
+	r.ok(r.Bin(r.ctx, "oduya", r.key(), satchel.ID))
+	r.ok(r.Restore(r.ctx, "oduya", "back", satchel.ID))
+	r.ok(r.Bin(r.ctx, "oduya", r.key(), satchel.ID))
+	r.ok(r.Restore(r.ctx, "oduya", "back", satchel.ID))
+	if st := r.state(satchel.ID); st.Place != cupboard.InBin {
+		t.Errorf("restored again with its key: %+v", st)
+	}
+	_, satchel = r.classroom()
+	r.ok(r.Close(r.ctx, "oduya", r.key(), satchel.ID, mark))
+	r.ok(r.Reopen(r.ctx, "oduya", "open", satchel.ID))
+	r.ok(r.Close(r.ctx, "oduya", r.key(), satchel.ID, mark))
+	r.ok(r.Reopen(r.ctx, "oduya", "open", satchel.ID))
+	if st := r.state(satchel.ID); st.Closed == nil {
+		t.Errorf("reopened again with its key: %+v", st)
+	}
+}
+
+// What was made with a key is in the bin, then it has ended.
+func madeOnceForEver(t *testing.T, r *room) {
+	make := map[string]func(key, parent string) (cupboard.Thing, error){
+		"folder": func(key, parent string) (cupboard.Thing, error) {
+			return r.MakeFolder(r.ctx, "oduya", key, cupboard.NewThing{Parent: parent, Name: "x"})
+		},
+		"file": func(key, parent string) (cupboard.Thing, error) {
+			return r.AddFile(r.ctx, "oduya", key, cupboard.NewThing{Parent: parent, Name: "x"}, strings.NewReader("x"))
+		},
+		"copy": func(key, parent string) (cupboard.Thing, error) {
+			return r.CopyFile(r.ctx, "oduya", key, cupboard.Source{ID: r.file("oduya", "", "s", "x").ID}, cupboard.NewThing{Parent: parent, Name: "x"})
+		},
+		"pointer": func(key, parent string) (cupboard.Thing, error) {
+			return r.MakePointer(r.ctx, "oduya", key, r.file("oduya", "", "s", "x").ID, cupboard.NewThing{Parent: parent, Name: "x"})
+		},
+	}
+	for what, do := range make {
+		class, _ := r.classroom()
+		key := r.key()
+		a, err := do(key, class.ID)
+		r.ok(err)
+		r.ok(r.Bin(r.ctx, "oduya", r.key(), a.ID))
+		if b, err := do(key, class.ID); err != nil || b.ID != a.ID {
+			t.Errorf("%s in the bin: %+v, %v", what, b, err)
+		}
+		r.ok(r.Remove(r.ctx, "oduya", r.key(), a.ID))
+		_, err = do(key, class.ID)
+		r.is(err, cupboard.ErrNotFound, what+" that has ended, asked for again")
+	}
+}
+
+// What was written with a key was written, though it is closed by now.
+func writtenOnce(t *testing.T, r *room) {
+	_, satchel := r.classroom()
+	f := r.file("dube", satchel.ID, "note", "one")
+	v, err := r.Write(r.ctx, "dube", "w", f.ID, 1, strings.NewReader("two"))
+	r.ok(err)
+	r.ok(r.Close(r.ctx, "oduya", r.key(), satchel.ID, access.Mark{By: "oduya"}))
+	if again, err := r.Write(r.ctx, "dube", "w", f.ID, 1, strings.NewReader("two")); err != nil || again.Number != v.Number {
+		t.Errorf("written before it was closed, asked again: %+v, %v", again, err)
+	}
+	_, err = r.Write(r.ctx, "dube", "w2", f.ID, 2, strings.NewReader("three"))
+	r.is(err, cupboard.ErrNoRight, "writing what is closed")
+}
+
+// same compares what the calls change.
+func same(a, b cupboard.State) bool {
+	return a.Place == b.Place && a.Name == b.Name && a.Parent == b.Parent && a.Owner == b.Owner && a.Rule.Grants["dube"] == b.Rule.Grants["dube"] && (a.Closed == nil) == (b.Closed == nil)
+}
+
+func moving(t *testing.T, r *room) {
+	class, satchel := r.classroom()
+	pocket := r.folder("oduya", satchel.ID, "Field work")
+	deep := r.folder("oduya", pocket.ID, "Deep")
+	c := r.file("oduya", deep.ID, "log.md", "text")
+	table := r.folder("oduya", class.ID, "Table")
+	r.share(table.ID, map[string]access.Level{"eriksen": access.Read})
+	for _, into := range []string{pocket.ID, deep.ID} {
+		r.is(r.Move(r.ctx, "oduya", r.key(), pocket.ID, into), cupboard.ErrInside, "a folder into itself")
+	}
+	r.ok(r.Move(r.ctx, "oduya", r.key(), pocket.ID, table.ID))
+	got, err := r.Get(r.ctx, "oduya", c.ID)
+	r.ok(err)
+	if got.Link != c.Link || len(got.Path) != 4 || got.Path[1].ID != table.ID || r.text("eriksen", c.ID, 0) != "text" {
+		t.Errorf("moved: %+v", got)
+	}
+	if l := r.level("dube", c.ID); l != access.Nothing {
+		t.Errorf("the rules of where it lay still count: %v", l)
+	}
+	essay := r.file("dube", satchel.ID, "essay.md", "mine")
+	r.ok(r.Move(r.ctx, "dube", r.key(), essay.ID, ""))
+	if l := r.level("oduya", essay.ID); l != access.Nothing {
+		t.Errorf("at the top of the student's own things: %v", l)
+	}
+	r.is(r.Move(r.ctx, "dube", r.key(), essay.ID, table.ID), cupboard.ErrNotFound, "into what can't be seen")
+	r.is(r.Move(r.ctx, "eriksen", r.key(), c.ID, ""), cupboard.ErrNoRight, "what can only be read")
+	r.is(r.Move(r.ctx, "dube", r.key(), essay.ID, essay.ID), cupboard.ErrNotFound, "into a file")
+}
+
+func handingOver(t *testing.T, r *room) {
+	class, satchel := r.classroom()
+	c := r.file("oduya", satchel.ID, "log.md", "text")
+	essay := r.file("dube", satchel.ID, "essay.md", "mine")
+	r.is(r.HandOver(r.ctx, "dube", r.key(), satchel.ID, "dube"), cupboard.ErrNoRight, "by one who may edit")
+	var unknown *cupboard.UnknownPeople
+	if err := r.HandOver(r.ctx, "oduya", "pass", class.ID, "nobody"); !errors.As(err, &unknown) {
+		t.Errorf("to nobody: %v", err)
+	}
+	r.ok(r.HandOver(r.ctx, "oduya", "pass", class.ID, "lindqvist"))
+	r.ok(r.HandOver(r.ctx, "oduya", "pass", class.ID, "lindqvist")) // asked again by who has nothing any more
+	for id, want := range map[string]string{class.ID: "lindqvist", satchel.ID: "lindqvist", c.ID: "lindqvist", essay.ID: "dube"} {
+		if got, err := r.Get(r.ctx, "lindqvist", id); err != nil || got.Owner != want {
+			t.Errorf("%s belongs to %q, %v; want %q", got.Name, got.Owner, err, want)
+		}
+	}
+	if l := r.level("oduya", satchel.ID); l != access.Nothing {
+		t.Errorf("the former owner has %v", l)
+	}
+	if l := r.level("dube", satchel.ID); l != access.Edit {
+		t.Errorf("the student has %v", l)
+	}
+}
+
+func bin(t *testing.T, r *room) {
+	class, satchel := r.classroom()
+	c := r.file("oduya", satchel.ID, "log.md", "text")
+	r.is(r.Bin(r.ctx, "dube", r.key(), c.ID), cupboard.ErrNoRight, "a copy, by its student")
+	r.ok(r.Bin(r.ctx, "oduya", r.key(), satchel.ID))
+	for _, id := range []string{satchel.ID, c.ID} {
+		for _, as := range []string{"oduya", "dube"} {
+			_, err := r.Get(r.ctx, as, id)
+			r.is(err, cupboard.ErrNotFound, "in the bin")
+		}
+		if st := r.state(id); st.Place != cupboard.InBin || st.BinUntil.IsZero() {
+			t.Errorf("state %+v", st)
+		}
+	}
+	if there, err := r.List(r.ctx, "oduya", class.ID); err != nil || len(there) != 0 {
+		t.Errorf("still listed: %v, %v", there, err)
+	}
+	in, err := r.Binned(r.ctx, "oduya")
+	r.ok(err)
+	if len(in) != 1 || in[0].ID != satchel.ID || in[0].By != "oduya" || in[0].Name != "Dube" {
+		t.Errorf("the bin holds %+v", in)
+	}
+	r.is(r.Restore(r.ctx, "eriksen", r.key(), satchel.ID), cupboard.ErrNotFound, "by one who sees nothing")
+	r.is(r.Restore(r.ctx, "dube", r.key(), satchel.ID), cupboard.ErrNoRight, "by one who could edit")
+	r.ok(r.Restore(r.ctx, "oduya", r.key(), satchel.ID))
+	if r.text("dube", c.ID, 0) != "text" || r.state(satchel.ID).Parent != class.ID {
+		t.Error("it isn't where it lay")
+	}
+	r.is(r.Restore(r.ctx, "oduya", r.key(), satchel.ID), cupboard.ErrNotFound, "what isn't in the bin")
+
+	// Its folder binned after it: it comes back to the top of its owner's things.
+	pocket := r.folder("oduya", satchel.ID, "Field work")
+	r.ok(r.Bin(r.ctx, "oduya", r.key(), pocket.ID))
+	r.ok(r.Bin(r.ctx, "oduya", r.key(), satchel.ID))
+	r.ok(r.Restore(r.ctx, "oduya", r.key(), pocket.ID))
+	if got, err := r.Get(r.ctx, "oduya", pocket.ID); err != nil || got.Parent != "" || len(got.Path) != 0 {
+		t.Errorf("restored: %+v, %v", got, err)
+	}
+
+	until := r.state(satchel.ID).BinUntil
+	r.Stage.Pass(time.Until(until) + 48*time.Hour)
+	if st := r.state(satchel.ID); st.Place != cupboard.Gone {
+		t.Errorf("after its term: %+v", st)
+	}
+	r.is(r.Restore(r.ctx, "oduya", r.key(), satchel.ID), cupboard.ErrNotFound, "after its term")
+	r.ok(r.Stage.Forget(r.ctx))
+	if st := r.state(c.ID); st.Place != cupboard.Gone {
+		t.Errorf("what was in it: %+v", st)
+	}
+	if st := r.state(pocket.ID); st.Place != cupboard.Lies {
+		t.Errorf("what was restored: %+v", st)
+	}
+}
+
+func refusals(t *testing.T, r *room) {
+	_, satchel := r.classroom()
+	own := r.folder("dube", satchel.ID, "My notes")
+	r.file("dube", own.ID, "a", "x")
+	r.file("oduya", own.ID, "b", "x")
+	r.file("oduya", own.ID, "c", "x")
+	for what, err := range map[string]error{"bin": r.Bin(r.ctx, "dube", r.key(), own.ID), "move": r.Move(r.ctx, "dube", r.key(), own.ID, ""), "end": r.Remove(r.ctx, "dube", r.key(), own.ID)} {
+		var refused *cupboard.Refused
+		if !errors.As(err, &refused) || refused.Missing != 2 || !errors.Is(err, cupboard.ErrNoRight) {
+			t.Errorf("%s: %v", what, err)
+		}
+	}
+	r.ok(r.Rename(r.ctx, "dube", r.key(), own.ID, "Notes")) // a name concerns nobody else
+	r.ok(r.Bin(r.ctx, "oduya", r.key(), own.ID))            // the class's teacher may
+}
+
+func othersInBin(t *testing.T, r *room) {
+	_, satchel := r.classroom()
+	pocket := r.folder("oduya", satchel.ID, "Field work")
+	own := r.folder("dube", pocket.ID, "My notes")
+	note := r.file("dube", own.ID, "note", "mine")
+	r.ok(r.Bin(r.ctx, "oduya", r.key(), satchel.ID))
+	in, err := r.Binned(r.ctx, "dube")
+	r.ok(err)
+	if len(in) != 1 || in[0].ID != own.ID {
+		t.Fatalf("the student's bin: %+v", in)
+	}
+	r.ok(r.Restore(r.ctx, "dube", r.key(), own.ID))
+	if r.text("dube", note.ID, 0) != "mine" || r.level("oduya", note.ID) != access.Nothing {
+		t.Error("it isn't the student's alone now")
+	}
+	if st := r.state(satchel.ID); st.Place != cupboard.InBin {
+		t.Errorf("the satchel: %+v", st)
+	}
+}
+
+func closing(t *testing.T, r *room) {
+	class, satchel := r.classroom()
+	r.share(class.ID, map[string]access.Level{"lindqvist": access.Edit})
+	essay := r.file("dube", satchel.ID, "essay.md", "mine")
+	at := essay.MadeAt
+	r.is(r.Close(r.ctx, "dube", r.key(), essay.ID, access.Mark{}), cupboard.ErrNoRight, "by its owner, in another's tree")
+	r.ok(r.Close(r.ctx, "oduya", r.key(), satchel.ID, access.Mark{Since: at, By: "oduya", Spares: []string{"oduya", "lindqvist"}, Exempt: map[string]time.Time{"eriksen": at.Add(time.Hour)}}))
+	r.share(satchel.ID, map[string]access.Level{"eriksen": access.Edit}) // rules can be changed all the same
+	for as, want := range map[string]access.Level{"dube": access.Read, "lindqvist": access.Edit, "eriksen": access.Edit} {
+		if l := r.level(as, essay.ID); l != want {
+			t.Errorf("%s has %v, want %v", as, l, want)
+		}
+	}
+	_, err := r.AddFile(r.ctx, "dube", r.key(), cupboard.NewThing{Parent: satchel.ID, Name: "x"}, strings.NewReader("x"))
+	r.is(err, cupboard.ErrNoRight, "adding to what is closed")
+	for what, err := range map[string]error{
+		"rename": r.Rename(r.ctx, "dube", r.key(), essay.ID, "x"), "move": r.Move(r.ctx, "dube", r.key(), essay.ID, ""), "bin": r.Bin(r.ctx, "dube", r.key(), essay.ID),
+		"end": r.Remove(r.ctx, "dube", r.key(), essay.ID), "hand over": r.HandOver(r.ctx, "dube", r.key(), essay.ID, "lindqvist"),
+	} {
+		r.is(err, cupboard.ErrNoRight, what+" what is closed, by its owner")
+	}
+	got, err := r.Get(r.ctx, "dube", essay.ID)
+	r.ok(err)
+	if got.Closed == nil || got.Closed.By != "oduya" {
+		t.Errorf("the mark isn't told: %+v", got)
+	}
+	r.Stage.Pass(2 * time.Hour)
+	if l := r.level("eriksen", essay.ID); l != access.Read {
+		t.Errorf("after the extra time: %v", l)
+	}
+	r.ok(r.Reopen(r.ctx, "oduya", r.key(), satchel.ID))
+	if l := r.level("dube", essay.ID); l != access.Owner {
+		t.Errorf("open again: %v", l)
+	}
+}
+
+func roots(t *testing.T, r *room) {
+	class, satchel := r.classroom()
+	r.share(class.ID, map[string]access.Level{"lindqvist": access.Edit})
+	r.file("dube", satchel.ID, "essay.md", "mine")
+	own := r.file("dube", "", "own.md", "mine")
+	away := r.file("dube", "", "away.md", "mine")
+	r.ok(r.Bin(r.ctx, "dube", r.key(), away.ID))
+	for as, want := range map[string][]string{"oduya": {class.ID}, "lindqvist": {class.ID}, "dube": {satchel.ID, own.ID}, "eriksen": nil} {
+		got, err := r.Roots(r.ctx, as)
+		r.ok(err)
+		var ids []string
+		for _, th := range got {
+			ids = append(ids, th.ID)
+		}
+		if strings.Join(ids, " ") != strings.Join(want, " ") {
+			t.Errorf("%s: %+v", as, got)
+		}
+	}
+}
+
+func seeking(t *testing.T, r *room) {
+	text := strings.Repeat("0123456789", 70_000)
+	f := r.file("oduya", "", "x", text)
+	c, _, err := r.Open(r.ctx, "oduya", f.ID, 0)
+	r.ok(err)
+	defer c.Close()
+	read := func(n int) string {
+		t.Helper()
+		b := make([]byte, n)
+		_, err := io.ReadFull(c, b)
+		r.ok(err)
+		return string(b)
+	}
+	for _, at := range []int64{0, 1, 256<<10 - 3, 256 << 10, 512<<10 - 1, 699_990} {
+		if got, err := c.Seek(at, io.SeekStart); err != nil || got != at || read(10) != text[at:at+10] {
+			t.Errorf("from %d: %d, %v", at, got, err)
+		}
+	}
+	if at, err := c.Seek(-20, io.SeekEnd); err != nil || at != 699_980 || read(10) != text[699_980:699_990] {
+		t.Errorf("from its end: %d, %v", at, err)
+	}
+	if at, err := c.Seek(-5, io.SeekCurrent); err != nil || at != 699_985 || read(5) != "56789" {
+		t.Errorf("back a little: %d, %v", at, err)
+	}
+	if _, err := c.Seek(-1, io.SeekStart); err == nil {
+		t.Error("before its beginning")
+	}
+	if _, err := c.Seek(10, io.SeekEnd); err != nil {
+		t.Error(err)
+	}
+	if n, err := c.Read(make([]byte, 1)); n != 0 || !errors.Is(err, io.EOF) {
+		t.Errorf("after its end: %d, %v", n, err)
+	}
+}

@@ -1,0 +1,162 @@
+package standin
+
+import (
+	"context"
+	"crypto/rand"
+	"database/sql"
+	"encoding/base64"
+	"errors"
+	"fmt"
+	"io"
+
+	"github.com/google/uuid"
+	"github.com/jackc/pgerrcode"
+	"github.com/jackc/pgx/v5/pgconn"
+
+	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/cupboard"
+)
+
+// make makes once what fresh says: the key's first answer is every later answer.
+func (s *Standin) make(ctx context.Context, as, key string, fresh func() (row, error)) (cupboard.Thing, error) {
+	return suffer(ctx, s.weather, func() (cupboard.Thing, error) {
+		if t, ok, err := s.made(ctx, as, key); ok || err != nil {
+			return t, err
+		}
+		r, err := fresh()
+		if err != nil {
+			return cupboard.Thing{}, err
+		}
+		return s.insert(ctx, as, key, r)
+	})
+}
+
+// insert makes a thing with its key in one statement, so that of two simultaneous
+// requests with one key the second fails whole and is given the first's answer.
+func (s *Standin) insert(ctx context.Context, as, key string, r row) (cupboard.Thing, error) {
+	var above []row
+	if r.Parent.Valid {
+		var err error
+		if above, _, err = s.seen(ctx, s.db, as, r.Parent.String, access.Edit); err != nil {
+			return cupboard.Thing{}, err
+		}
+	}
+	r.Owner, r.ChangedBy, r.MadeAt = as, as, s.now()
+	r.ChangedAt = r.MadeAt
+	_, err := s.db.ExecContext(ctx, `
+		with f as (select above || id as above from standin.things where id = $5 for share),
+		t as (insert into standin.things (id, link, kind, name, parent, owner, grants, stands_alone, target, media_type, version, size, sha, made_at, changed_at, changed_by, above)
+			values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $14, $6, coalesce((select above from f), '{}'))),
+		v as (insert into standin.versions (thing, n, sha, size, at, by) select $1, $11, $13, $12, $14, $6 where $3 = 'file')
+		insert into standin.answers (key, thing, version, account) values ($15, $1, $11, $6)`,
+		r.ID, r.Link, r.Kind, r.Name, r.Parent, r.Owner, r.Grants, r.StandsAlone, r.Target, r.MediaType, r.Version, r.Size, r.SHA, r.MadeAt, key)
+	var pg *pgconn.PgError
+	if errors.As(err, &pg) {
+		switch {
+		case pg.Code == pgerrcode.UniqueViolation && pg.ConstraintName == "answers_pkey":
+			t, _, err := s.made(ctx, as, key)
+			return t, err
+		case pg.Code == pgerrcode.ForeignKeyViolation && pg.ConstraintName == "things_owner_fkey":
+			return cupboard.Thing{}, &cupboard.UnknownPeople{Accounts: []string{as}}
+		case pg.Code == pgerrcode.ForeignKeyViolation: // what it should lie in, or points to, ended meanwhile
+			return cupboard.Thing{}, cupboard.ErrNotFound
+		}
+	}
+	if err != nil {
+		return cupboard.Thing{}, err
+	}
+	chain := append([]row{r}, above...)
+	return s.thing(chain, as, access.Effective(as, rules(chain), s.now()).Level), nil
+}
+
+// made returns what was made with a key before, in the bin or not.
+func (s *Standin) made(ctx context.Context, as, key string) (cupboard.Thing, bool, error) {
+	var id string
+	err := s.db.GetContext(ctx, &id, `select thing from standin.answers where key = $1`, key)
+	if errors.Is(err, sql.ErrNoRows) {
+		return cupboard.Thing{}, false, nil
+	}
+	if err != nil {
+		return cupboard.Thing{}, false, err
+	}
+	rows, err := chain(ctx, s.db, id)
+	if err != nil {
+		return cupboard.Thing{}, true, err
+	}
+	level := access.Effective(as, rules(rows), s.now()).Level
+	if level < access.Read || s.ended(rows) {
+		return cupboard.Thing{}, true, cupboard.ErrNotFound
+	}
+	return s.thing(rows, as, level), true, nil
+}
+
+func newRow(kind cupboard.Kind, f cupboard.NewThing) (row, error) {
+	id, err := uuid.NewV7()
+	if err != nil {
+		return row{}, err
+	}
+	secret := make([]byte, 18)
+	if _, err := rand.Read(secret); err != nil {
+		return row{}, err
+	}
+	return row{
+		ID: id.String(), Link: base64.RawURLEncoding.EncodeToString(secret), Kind: string(kind), Name: f.Name,
+		Parent: sql.NullString{String: f.Parent, Valid: f.Parent != ""}, Grants: []byte("{}"), StandsAlone: f.StandsAlone, MediaType: f.MediaType,
+	}, nil
+}
+
+// MakeFolder implements cupboard.Writer.
+func (s *Standin) MakeFolder(ctx context.Context, as, key string, f cupboard.NewThing) (cupboard.Thing, error) {
+	return s.make(ctx, as, key, func() (row, error) { return newRow(cupboard.Folder, f) })
+}
+
+// CopyFile implements cupboard.Writer. The content isn't copied: both files
+// have the same one.
+func (s *Standin) CopyFile(ctx context.Context, as, key string, source cupboard.Source, f cupboard.NewThing) (cupboard.Thing, error) {
+	return s.make(ctx, as, key, func() (row, error) {
+		reader := source.Reader
+		if reader == "" {
+			reader = as
+		}
+		from, _, err := s.seen(ctx, s.db, reader, source.ID, access.Read)
+		if err == nil && from[0].Kind != "file" {
+			err = cupboard.ErrNotFound
+		}
+		if err != nil {
+			return row{}, fmt.Errorf("source: %w", err)
+		}
+		r, err := newRow(cupboard.File, f)
+		r.SHA, r.Size, r.MediaType, r.Version = from[0].SHA, from[0].Size, from[0].MediaType, 1
+		return r, err
+	})
+}
+
+// AddFile implements cupboard.Writer.
+func (s *Standin) AddFile(ctx context.Context, as, key string, f cupboard.NewThing, content io.Reader) (cupboard.Thing, error) {
+	return s.make(ctx, as, key, func() (row, error) {
+		if f.Parent != "" { // refused before the content is taken in
+			if _, _, err := s.seen(ctx, s.db, as, f.Parent, access.Edit); err != nil {
+				return row{}, err
+			}
+		}
+		sha, size, err := s.keep(ctx, content)
+		if err != nil {
+			return row{}, err
+		}
+		r, err := newRow(cupboard.File, f)
+		r.SHA, r.Size, r.Version = sha, size, 1
+		return r, err
+	})
+}
+
+// MakePointer implements cupboard.Writer.
+func (s *Standin) MakePointer(ctx context.Context, as, key, target string, f cupboard.NewThing) (cupboard.Thing, error) {
+	return s.make(ctx, as, key, func() (row, error) {
+		if _, _, err := s.seen(ctx, s.db, as, target, access.Read); err != nil {
+			return row{}, fmt.Errorf("target: %w", err)
+		}
+		r, err := newRow(cupboard.Pointer, f)
+		r.Target = sql.NullString{String: target, Valid: true}
+		return r, err
+	})
+}

@@ -1,0 +1,190 @@
+package standin
+
+import (
+	"context"
+	"database/sql"
+	"encoding/hex"
+	"errors"
+	"slices"
+	"time"
+
+	"github.com/google/uuid"
+
+	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/cupboard"
+)
+
+// Get implements cupboard.Reader.
+func (s *Standin) Get(ctx context.Context, as, id string) (cupboard.Thing, error) {
+	return suffer(ctx, s.weather, func() (cupboard.Thing, error) { return s.get(ctx, as, id) })
+}
+
+func (s *Standin) get(ctx context.Context, as, id string) (cupboard.Thing, error) {
+	rows, level, err := s.seen(ctx, s.db, as, id, access.Read)
+	if err != nil {
+		return cupboard.Thing{}, err
+	}
+	return s.thing(rows, as, level), nil
+}
+
+// ByLink implements cupboard.Reader.
+func (s *Standin) ByLink(ctx context.Context, as, link string) (cupboard.Thing, error) {
+	return suffer(ctx, s.weather, func() (cupboard.Thing, error) {
+		var id string
+		err := s.db.GetContext(ctx, &id, `select id from standin.things where link = $1`, link)
+		if errors.Is(err, sql.ErrNoRows) {
+			err = cupboard.ErrNotFound
+		}
+		if err != nil {
+			return cupboard.Thing{}, err
+		}
+		return s.get(ctx, as, id)
+	})
+}
+
+// List implements cupboard.Reader.
+func (s *Standin) List(ctx context.Context, as, folder string) ([]cupboard.Thing, error) {
+	return suffer(ctx, s.weather, func() ([]cupboard.Thing, error) {
+		above, _, err := s.seen(ctx, s.db, as, folder, access.Read)
+		if err != nil {
+			return nil, err
+		}
+		var rows []row
+		if err := s.db.SelectContext(ctx, &rows, `select `+columns+` from standin.things where parent = $1 and bin_until is null order by kind <> 'folder', name, id`, folder); err != nil {
+			return nil, err
+		}
+		out := []cupboard.Thing{}
+		for _, r := range rows {
+			c := append([]row{r}, above...)
+			if level := access.Effective(as, rules(c), s.now()).Level; level >= access.Read {
+				out = append(out, s.thing(c, as, level))
+			}
+		}
+		return out, nil
+	})
+}
+
+// Roots implements cupboard.Reader. What may be one is at the top of all, or lies
+// in what is another's and is as's own or names as in its rule.
+func (s *Standin) Roots(ctx context.Context, as string) ([]cupboard.Thing, error) {
+	return suffer(ctx, s.weather, func() ([]cupboard.Thing, error) {
+		var ids []string
+		err := s.db.SelectContext(ctx, &ids, `select t.id from standin.things t left join standin.things p on p.id = t.parent
+			where t.bin_until is null and (t.owner = $1 and (p.id is null or p.owner <> $1) or t.grants ? $1) order by t.kind <> 'folder', t.name, t.id`, as)
+		if err != nil {
+			return nil, err
+		}
+		out := []cupboard.Thing{}
+		for _, id := range ids {
+			t, err := s.get(ctx, as, id)
+			if err != nil && !errors.Is(err, cupboard.ErrNotFound) {
+				return nil, err
+			}
+			if err == nil && len(t.Path) == 0 {
+				out = append(out, t)
+			}
+		}
+		return out, nil
+	})
+}
+
+// Versions implements cupboard.Cupboard.
+func (s *Standin) Versions(ctx context.Context, as, id string) ([]cupboard.Version, error) {
+	return suffer(ctx, s.weather, func() ([]cupboard.Version, error) {
+		if _, _, err := s.seen(ctx, s.db, as, id, access.Read); err != nil {
+			return nil, err
+		}
+		var vs []versionRow
+		if err := s.db.SelectContext(ctx, &vs, `select n, sha, size, at, by from standin.versions where thing = $1 order by n desc`, id); err != nil {
+			return nil, err
+		}
+		out := make([]cupboard.Version, len(vs))
+		for i, v := range vs {
+			out[i] = v.version()
+		}
+		return out, nil
+	})
+}
+
+type versionRow struct {
+	N    int       `db:"n"`
+	SHA  []byte    `db:"sha"`
+	Size int64     `db:"size"`
+	At   time.Time `db:"at"`
+	By   string    `db:"by"`
+}
+
+func (v versionRow) version() cupboard.Version {
+	return cupboard.Version{Number: v.N, Size: v.Size, SHA: hex.EncodeToString(v.SHA), At: v.At.UTC(), By: v.By}
+}
+
+// States implements cupboard.Reader in two queries, whatever the number of ids.
+func (s *Standin) States(ctx context.Context, as string, ids []string) (map[string]cupboard.State, error) {
+	return suffer(ctx, s.weather, func() (map[string]cupboard.State, error) {
+		valid := slices.DeleteFunc(slices.Clone(ids), func(id string) bool { return uuid.Validate(id) != nil })
+		var rows []row
+		err := s.db.SelectContext(ctx, &rows, `select `+columns+` from standin.things
+			where id = any($1::uuid[]) or id = any(array(select distinct unnest(above) from standin.things where id = any($1::uuid[])))`, valid)
+		if err != nil {
+			return nil, err
+		}
+		byID := make(map[string]row, len(rows))
+		ruleOf := make(map[string]access.Thing, len(rows))
+		for _, r := range rows {
+			byID[r.ID], ruleOf[r.ID] = r, r.rule()
+		}
+		out := make(map[string]cupboard.State, len(ids))
+		for _, id := range ids {
+			if r, ok := byID[id]; !ok {
+				out[id] = cupboard.State{Place: cupboard.Gone}
+			} else if st, ok := s.state(as, r, byID, ruleOf); ok {
+				out[id] = st
+			}
+		}
+		return out, s.inside(ctx, valid, out)
+	})
+}
+
+// state is how a thing stands, with what is above it at hand.
+func (s *Standin) state(as string, r row, byID map[string]row, ruleOf map[string]access.Thing) (cupboard.State, bool) {
+	var up []access.Thing
+	var rows []row
+	for at, more := r, true; more; at, more = byID[at.Parent.String], at.Parent.Valid {
+		up, rows = append(up, ruleOf[at.ID]), append(rows, at)
+	}
+	if access.Effective(as, up, s.now()).Level < access.Read {
+		return cupboard.State{}, false
+	}
+	if s.ended(rows) {
+		return cupboard.State{Place: cupboard.Gone}, true
+	}
+	st := cupboard.State{
+		Place: cupboard.Lies, Name: r.Name, Parent: r.Parent.String, Owner: r.Owner, Rule: up[0].Rule, Closed: up[0].Closed, Version: r.Version, SHA: hex.EncodeToString(r.SHA),
+		ChangedAt: r.ChangedAt.UTC(), ChangedBy: r.ChangedBy,
+	}
+	if b, away := binned(rows); away {
+		st.Place, st.BinUntil = cupboard.InBin, b.BinUntil.Time.UTC()
+	}
+	return st, true
+}
+
+// inside counts what others than a folder's owner put into it and nobody binned.
+func (s *Standin) inside(ctx context.Context, ids []string, out map[string]cupboard.State) error {
+	var counts []struct {
+		ID string    `db:"id"`
+		N  int       `db:"n"`
+		At time.Time `db:"at"`
+	}
+	err := s.db.SelectContext(ctx, &counts, `
+		with b as materialized (select coalesce(array_agg(id), '{}') as ids from standin.things where bin_until is not null)
+		select f.id, count(*) as n, max(d.changed_at) as at
+		from b, standin.things f join standin.things d on d.above @> array[f.id] and d.owner <> f.owner
+		where f.id = any($1::uuid[]) and f.kind = 'folder' and d.bin_until is null and not d.above && b.ids group by f.id`, ids)
+	for _, c := range counts {
+		if st, ok := out[c.ID]; ok {
+			st.Inside, st.InsideAt = c.N, c.At.UTC()
+			out[c.ID] = st
+		}
+	}
+	return err
+}
