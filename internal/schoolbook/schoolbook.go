@@ -40,6 +40,8 @@ var ErrRefused = errors.New("schoolbook: address and password don't fit")
 
 // A Book answers questions about accounts. Addresses compare without case.
 type Book interface {
+	// Revision returns a word that is another whenever anything in the book is.
+	Revision(ctx context.Context) (string, error)
 	// ByAddress returns the accounts of those addresses it knows, by lower-case address.
 	ByAddress(ctx context.Context, addresses []string) (map[string]Account, error)
 	// ByID returns the accounts of those ids it knows.

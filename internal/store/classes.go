@@ -4,20 +4,31 @@ import (
 	"context"
 	"time"
 
+	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/room"
 )
 
 // A Class is one class with its room plan.
 type Class struct {
-	ID        string          `db:"id"`
-	Code      string          `db:"code"`
-	Name      string          `db:"name"`
-	Period    string          `db:"period"`
-	Plan      JSON[room.Plan] `db:"plan"`
-	Revision  int64           `db:"revision"` // grows with every change the Register shows
-	Wants     int64           `db:"wants"`    // grows with every change of what is wanted
-	CreatedAt time.Time       `db:"created_at"`
-	Practice  bool            `db:"practice"` // with invented students, to be cleared away
+	ID        string    `db:"id"`
+	Code      string    `db:"code"`
+	Name      string    `db:"name"`
+	Period    string    `db:"period"`
+	Plan      room.Plan `db:"-"`
+	Revision  int64     `db:"revision"` // grows with every change the Register shows
+	Wants     int64     `db:"wants"`    // grows with every change of what is wanted
+	CreatedAt time.Time `db:"created_at"`
+	Practice  bool      `db:"practice"` // with invented students, to be cleared away
+}
+
+type classRow struct {
+	Class
+	Plan asJSON[room.Plan] `db:"plan"`
+}
+
+func (r classRow) plain() Class {
+	r.Class.Plan = r.Plan.V
+	return r.Class
 }
 
 const classColumns = `id, code, name, period, plan, revision, wants, created_at, practice`
@@ -39,7 +50,7 @@ type StaffMember struct {
 // InsertClass adds a class with its owner teacher.
 func (s *Store) InsertClass(ctx context.Context, c Class, owner string) error {
 	if err := s.exec(ctx, `insert into classes (`+classColumns+`) values ($1, $2, $3, $4, $5, 1, 1, $6, $7)`,
-		c.ID, c.Code, c.Name, c.Period, c.Plan, c.CreatedAt, c.Practice); err != nil {
+		c.ID, c.Code, c.Name, c.Period, asJSON[room.Plan]{c.Plan}, c.CreatedAt, c.Practice); err != nil {
 		return err
 	}
 	return s.AddStaff(ctx, StaffMember{c.ID, owner, RoleOwner})
@@ -52,26 +63,32 @@ func (s *Store) AddStaff(ctx context.Context, m StaffMember) error {
 
 // Class returns one class.
 func (s *Store) Class(ctx context.Context, id string) (Class, error) {
-	var c Class
 	if !ValidID(id) {
-		return c, ErrNotFound
+		return Class{}, ErrNotFound
 	}
-	return c, s.get(ctx, &c, `select `+classColumns+` from classes where id = $1`, id)
+	return onePlainly[classRow](ctx, s, `select `+classColumns+` from classes where id = $1`, id)
+}
+
+// Revision returns a class's revision.
+func (s *Store) Revision(ctx context.Context, id string) (int64, error) {
+	var n int64
+	if !ValidID(id) {
+		return 0, ErrNotFound
+	}
+	return n, s.get(ctx, &n, `select revision from classes where id = $1`, id)
 }
 
 // Classes returns the classes on whose staff the account is, all of them for
 // an empty account, in the order they were made.
 func (s *Store) Classes(ctx context.Context, account string) ([]Class, error) {
-	out := []Class{}
-	return out, s.all(ctx, &out, `select `+classColumns+` from classes c
+	return plainly[classRow](ctx, s, `select `+classColumns+` from classes c
 		where $1 = '' or exists (select 1 from staff where class_id = c.id and account = $1) order by created_at, id`, account)
 }
 
 // Taught returns the classes an account may change the roster of: as their
 // owner or a co-teacher.
 func (s *Store) Taught(ctx context.Context, account string) ([]Class, error) {
-	out := []Class{}
-	return out, s.all(ctx, &out, `select `+classColumns+` from classes c
+	return plainly[classRow](ctx, s, `select `+classColumns+` from classes c
 		where exists (select 1 from staff where class_id = c.id and account = $1 and role <> 'assistant') order by created_at, id`, account)
 }
 
@@ -98,6 +115,12 @@ func (s *Store) Untouched(ctx context.Context, class string) (bool, error) {
 		and not exists (select 1 from handouts where class_id = $1) and not exists (select 1 from runs where class_id = $1)`, class)
 }
 
+// AnyMade reports whether anything of a purpose was made in a class.
+func (s *Store) AnyMade(ctx context.Context, class string, purpose packing.Purpose) (bool, error) {
+	var any bool
+	return any, s.get(ctx, &any, `select exists (select 1 from ledger where class_id = $1 and purpose = $2 and ended_at is null)`, class, string(purpose))
+}
+
 // Staff returns a class's staff, the owner first.
 func (s *Store) Staff(ctx context.Context, class string) ([]StaffMember, error) {
 	out := []StaffMember{}
@@ -106,7 +129,7 @@ func (s *Store) Staff(ctx context.Context, class string) ([]StaffMember, error) 
 
 // SavePlan keeps a class's room plan.
 func (s *Store) SavePlan(ctx context.Context, class string, p room.Plan) error {
-	return s.one(ctx, `update classes set plan = $2 where id = $1`, class, JSON[room.Plan]{p})
+	return s.one(ctx, `update classes set plan = $2 where id = $1`, class, asJSON[room.Plan]{p})
 }
 
 // Touch raises the class's revision and tells every program that listens.

@@ -28,17 +28,17 @@ type Draft struct {
 // DraftSettings are what was answered about a list. The last group is about the
 // sheet that is looked at, and forgotten when another is turned to.
 type DraftSettings struct {
-	FamilyFirst bool              `json:"family_first"`
-	Derive      roster.Rule       `json:"derive"`
-	ByPeriod    bool              `json:"by_period"` // periods are classes of their own
-	Without     bool              `json:"without"`   // accept without addresses
-	Own         bool              `json:"own"`       // our own roster as it once stood: an empty cell means empty
-	NoStaff     bool              `json:"no_staff"`  // the file's teachers aren't added to new classes
-	Teachers    []DraftTeacher    `json:"teachers,omitempty"`
-	Encoding    string            `json:"encoding,omitempty"` // how the letters were read
-	Encodings   []DraftReading    `json:"encodings,omitempty"`
-	Sheet       string            `json:"sheet"` // the sheet that is looked at
-	OfSheet     DraftSheetAnswers `json:"of_sheet"`
+	FamilyFirst bool               `json:"family_first"`
+	Derive      roster.AddressRule `json:"derive"`
+	ByPeriod    bool               `json:"by_period"` // periods are classes of their own
+	Without     bool               `json:"without"`   // accept without addresses
+	Own         bool               `json:"own"`       // our own roster as it once stood: an empty cell means empty
+	NoStaff     bool               `json:"no_staff"`  // the file's teachers aren't added to new classes
+	Teachers    []DraftTeacher     `json:"teachers,omitempty"`
+	Encoding    string             `json:"encoding,omitempty"` // how the letters were read
+	Encodings   []DraftReading     `json:"encodings,omitempty"`
+	Sheet       string             `json:"sheet"` // the sheet that is looked at
+	OfSheet     DraftSheetAnswers  `json:"of_sheet"`
 }
 
 // DraftSheetAnswers are what was answered about the sheet that is looked at.
@@ -90,7 +90,7 @@ func (s *Store) PutDraft(ctx context.Context, d Draft, original []byte) error {
 		return err
 	}
 	if err := s.exec(ctx, `insert into drafts (id, class_id, revision, source, settings, original, changed_at) values ($1, $2, 1, $3, $4, $5, $6)`,
-		d.ID, d.ClassID, d.Source, JSON[DraftSettings]{d.Settings}, original, d.ChangedAt); err != nil {
+		d.ID, d.ClassID, d.Source, asJSON[DraftSettings]{d.Settings}, original, d.ChangedAt); err != nil {
 		return err
 	}
 	if err := s.putSheets(ctx, d); err != nil {
@@ -109,7 +109,7 @@ func (s *Store) putSheets(ctx context.Context, d Draft) error {
 			return err
 		}
 		if err := s.exec(ctx, `insert into draft_sheets (draft_id, n, name, hidden, hidden_columns, rows) values ($1, $2, $3, $4, $5, $6)`,
-			d.ID, n, sheet.Name, sheet.Hidden, JSON[[]int]{sheet.HiddenColumns}, b.Bytes()); err != nil {
+			d.ID, n, sheet.Name, sheet.Hidden, asJSON[[]int]{sheet.HiddenColumns}, b.Bytes()); err != nil {
 			return err
 		}
 	}
@@ -122,21 +122,21 @@ func (s *Store) Draft(ctx context.Context, class string) (Draft, error) {
 		return Draft{}, ErrNotFound
 	}
 	var d struct {
-		ID        string              `db:"id"`
-		Revision  int64               `db:"revision"`
-		Source    string              `db:"source"`
-		Settings  JSON[DraftSettings] `db:"settings"`
-		Ambiguous bool                `db:"ambiguous"`
-		ChangedAt time.Time           `db:"changed_at"`
+		ID        string                `db:"id"`
+		Revision  int64                 `db:"revision"`
+		Source    string                `db:"source"`
+		Settings  asJSON[DraftSettings] `db:"settings"`
+		Ambiguous bool                  `db:"ambiguous"`
+		ChangedAt time.Time             `db:"changed_at"`
 	}
 	if err := s.get(ctx, &d, `select id, revision, source, settings, original is not null as ambiguous, changed_at from drafts where class_id = $1`, class); err != nil {
 		return Draft{}, err
 	}
 	out := Draft{ID: d.ID, ClassID: class, Revision: d.Revision, Source: d.Source, Settings: d.Settings.V, Ambiguous: d.Ambiguous, ChangedAt: d.ChangedAt.UTC()}
 	var sheets []struct {
-		Name          string      `db:"name"`
-		Hidden        bool        `db:"hidden"`
-		HiddenColumns JSON[[]int] `db:"hidden_columns"`
+		Name          string        `db:"name"`
+		Hidden        bool          `db:"hidden"`
+		HiddenColumns asJSON[[]int] `db:"hidden_columns"`
 	}
 	if err := s.all(ctx, &sheets, `select name, hidden, hidden_columns from draft_sheets where draft_id = $1 order by n`, d.ID); err != nil {
 		return Draft{}, err
@@ -240,7 +240,7 @@ func (s *Store) SetDraftCell(ctx context.Context, d Draft, c DraftCell) error {
 // SaveDraft keeps what was answered about a draft and returns its new revision.
 func (s *Store) SaveDraft(ctx context.Context, d Draft) (int64, error) {
 	var revision int64
-	return revision, s.get(ctx, &revision, `update drafts set settings = $2, changed_at = $3, revision = revision + 1 where id = $1 returning revision`, d.ID, JSON[DraftSettings]{d.Settings}, d.ChangedAt)
+	return revision, s.get(ctx, &revision, `update drafts set settings = $2, changed_at = $3, revision = revision + 1 where id = $1 returning revision`, d.ID, asJSON[DraftSettings]{d.Settings}, d.ChangedAt)
 }
 
 // DeleteDraft forgets a draft by its id.

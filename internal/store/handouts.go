@@ -30,18 +30,34 @@ type HandoutSettings struct {
 	Date    string            `json:"date"` // the handout's own [Date], fixed when first packed
 }
 
-// A Handout is one delivery of a template. Due is a wall-clock time in Zone.
+// A Handout is one delivery of a template.
 type Handout struct {
-	ID         string                `db:"id"`
-	ClassID    string                `db:"class_id"`
-	Title      string                `db:"title"`
-	TemplateID sql.NullString        `db:"template_id"`
-	Settings   JSON[HandoutSettings] `db:"settings"`
-	Due        sql.NullTime          `db:"due"`
-	Zone       string                `db:"zone"`
-	CreatedAt  time.Time             `db:"created_at"`
-	ChangedAt  time.Time             `db:"changed_at"`
-	PackedAt   sql.NullTime          `db:"packed_at"`
+	ID         string          `db:"id"`
+	ClassID    string          `db:"class_id"`
+	Title      string          `db:"title"`
+	TemplateID string          `db:"template_id"` // empty: none yet
+	Settings   HandoutSettings `db:"-"`
+	Due        time.Time       `db:"-"` // a wall-clock time in Zone, written as UTC; zero: none
+	Zone       string          `db:"zone"`
+	CreatedAt  time.Time       `db:"created_at"`
+	ChangedAt  time.Time       `db:"changed_at"`
+	PackedAt   time.Time       `db:"-"` // zero: not packed
+}
+
+// Packed reports whether a handout was packed.
+func (h Handout) Packed() bool { return !h.PackedAt.IsZero() }
+
+type handoutRow struct {
+	Handout
+	Settings asJSON[HandoutSettings] `db:"settings"`
+	Due      sql.NullTime            `db:"due"`
+	PackedAt sql.NullTime            `db:"packed_at"`
+}
+
+func (r handoutRow) plain() Handout {
+	h := r.Handout
+	h.Settings, h.Due, h.PackedAt = r.Settings.V, orZero(r.Due), orZero(r.PackedAt)
+	return h
 }
 
 // InsertTemplate adds a template.
@@ -64,14 +80,14 @@ func (s *Store) Template(ctx context.Context, id string) (Template, error) {
 	return t, s.get(ctx, &t, `select id, account, name, thing, media_type, created_at from templates where id = $1`, id)
 }
 
-const handoutColumns = `id, class_id, title, template_id, settings, due, zone, created_at, changed_at, packed_at`
+const handoutColumns = `id, class_id, title, coalesce(template_id::text, '') as template_id, settings, due, zone, created_at, changed_at, packed_at`
 
 // SaveHandout inserts or updates a handout; when it was packed is set by
 // MarkPacked alone.
 func (s *Store) SaveHandout(ctx context.Context, h Handout) error {
-	return s.exec(ctx, `insert into handouts (`+handoutColumns+`) values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)
+	return s.exec(ctx, `insert into handouts (id, class_id, title, template_id, settings, due, zone, created_at, changed_at) values ($1, $2, $3, nullif($4, '')::uuid, $5, $6, $7, $8, $9)
 		on conflict (id) do update set title = excluded.title, template_id = excluded.template_id, settings = excluded.settings, due = excluded.due, zone = excluded.zone, changed_at = excluded.changed_at`,
-		h.ID, h.ClassID, h.Title, h.TemplateID, h.Settings, h.Due, h.Zone, h.CreatedAt, h.ChangedAt, h.PackedAt)
+		h.ID, h.ClassID, h.Title, h.TemplateID, asJSON[HandoutSettings]{h.Settings}, orNone(h.Due), h.Zone, h.CreatedAt, h.ChangedAt)
 }
 
 // MarkPacked notes when a handout was first packed.
@@ -81,17 +97,15 @@ func (s *Store) MarkPacked(ctx context.Context, id string, at time.Time) error {
 
 // Handout returns one handout of a class.
 func (s *Store) Handout(ctx context.Context, class, id string) (Handout, error) {
-	var h Handout
 	if !ValidID(id) {
-		return h, ErrNotFound
+		return Handout{}, ErrNotFound
 	}
-	return h, s.get(ctx, &h, `select `+handoutColumns+` from handouts where class_id = $1 and id = $2`, class, id)
+	return onePlainly[handoutRow](ctx, s, `select `+handoutColumns+` from handouts where class_id = $1 and id = $2`, class, id)
 }
 
 // Handouts returns a class's handouts, oldest first.
 func (s *Store) Handouts(ctx context.Context, class string) ([]Handout, error) {
-	out := []Handout{}
-	return out, s.all(ctx, &out, `select `+handoutColumns+` from handouts where class_id = $1 order by created_at, id`, class)
+	return plainly[handoutRow](ctx, s, `select `+handoutColumns+` from handouts where class_id = $1 order by created_at, id`, class)
 }
 
 // DeleteHandout removes a handout that was never packed.

@@ -10,16 +10,26 @@ import (
 // A HistoryEntry is one change of a class's roster. Entries of one batch were
 // made by one act.
 type HistoryEntry struct {
-	ID       string                   `db:"id"`
-	ClassID  string                   `db:"class_id"`
-	Batch    string                   `db:"batch"`
-	At       time.Time                `db:"at"`
-	Account  string                   `db:"account"`
-	Kind     string                   `db:"kind"` // list, edit, added, left, returned, undone, relinked
-	Source   string                   `db:"source"`
-	Changes  JSON[[]roster.RowChange] `db:"changes"`
-	Made     bool                     `db:"made"` // the class was made by this act
-	UndoneAt *time.Time               `db:"undone_at"`
+	ID       string             `db:"id"`
+	ClassID  string             `db:"class_id"`
+	Batch    string             `db:"batch"`
+	At       time.Time          `db:"at"`
+	Account  string             `db:"account"`
+	Kind     string             `db:"kind"` // list, edit, added, left, returned, undone, relinked
+	Source   string             `db:"source"`
+	Changes  []roster.RowChange `db:"-"`
+	Made     bool               `db:"made"` // the class was made by this act
+	UndoneAt *time.Time         `db:"undone_at"`
+}
+
+type historyRow struct {
+	HistoryEntry
+	Changes asJSON[[]roster.RowChange] `db:"changes"`
+}
+
+func (r historyRow) plain() HistoryEntry {
+	r.HistoryEntry.Changes = r.Changes.V
+	return r.HistoryEntry
 }
 
 const historyColumns = `id, class_id, batch, at, account, kind, source, changes, made, undone_at`
@@ -28,22 +38,20 @@ const historyColumns = `id, class_id, batch, at, account, kind, source, changes,
 // change it is part of is kept.
 func (s *Store) InsertHistory(ctx context.Context, h HistoryEntry) error {
 	return s.exec(ctx, `insert into roster_history (`+historyColumns+`, wants) select $1, $2, $3, $4, $5, $6, $7, $8, $9, $10, wants + 1 from classes where id = $2`,
-		h.ID, h.ClassID, h.Batch, h.At, h.Account, h.Kind, h.Source, h.Changes, h.Made, h.UndoneAt)
+		h.ID, h.ClassID, h.Batch, h.At, h.Account, h.Kind, h.Source, asJSON[[]roster.RowChange]{h.Changes}, h.Made, h.UndoneAt)
 }
 
 // History returns the latest entries of a class, newest first.
 func (s *Store) History(ctx context.Context, class string, most int) ([]HistoryEntry, error) {
-	out := []HistoryEntry{}
-	return out, s.all(ctx, &out, `select `+historyColumns+` from roster_history where class_id = $1 order by n desc limit $2`, class, most)
+	return plainly[historyRow](ctx, s, `select `+historyColumns+` from roster_history where class_id = $1 order by n desc limit $2`, class, most)
 }
 
 // HistorySince returns the entries of a class from an act on, newest first.
 func (s *Store) HistorySince(ctx context.Context, class, batch string) ([]HistoryEntry, error) {
-	out := []HistoryEntry{}
 	if !ValidID(batch) {
 		return nil, ErrNotFound
 	}
-	err := s.all(ctx, &out, `select `+historyColumns+` from roster_history where class_id = $1 and n >= (select min(n) from roster_history where class_id = $1 and batch = $2) order by n desc`, class, batch)
+	out, err := plainly[historyRow](ctx, s, `select `+historyColumns+` from roster_history where class_id = $1 and n >= (select min(n) from roster_history where class_id = $1 and batch = $2) order by n desc`, class, batch)
 	if err == nil && len(out) == 0 {
 		err = ErrNotFound
 	}
@@ -52,11 +60,10 @@ func (s *Store) HistorySince(ctx context.Context, class, batch string) ([]Histor
 
 // Batch returns the entries of one act in all classes.
 func (s *Store) Batch(ctx context.Context, batch string) ([]HistoryEntry, error) {
-	out := []HistoryEntry{}
 	if !ValidID(batch) {
-		return out, nil
+		return nil, nil
 	}
-	return out, s.all(ctx, &out, `select `+historyColumns+` from roster_history where batch = $1 order by n`, batch)
+	return plainly[historyRow](ctx, s, `select `+historyColumns+` from roster_history where batch = $1 order by n`, batch)
 }
 
 // MarkUndone notes that an act was taken back.
@@ -73,7 +80,7 @@ func (s *Store) PackedSince(ctx context.Context, entry string) (bool, error) {
 
 // Shape returns what an account said about lists of a shape.
 func (s *Store) Shape(ctx context.Context, account, shape string) (map[int]roster.Role, error) {
-	var roles JSON[map[int]roster.Role]
+	var roles asJSON[map[int]roster.Role]
 	err := s.get(ctx, &roles, `select roles from shapes where account = $1 and shape = $2`, account, shape)
 	return roles.V, err
 }
@@ -81,5 +88,5 @@ func (s *Store) Shape(ctx context.Context, account, shape string) (map[int]roste
 // SaveShape keeps what an account said about lists of a shape.
 func (s *Store) SaveShape(ctx context.Context, account, shape string, roles map[int]roster.Role) error {
 	return s.exec(ctx, `insert into shapes (account, shape, roles) values ($1, $2, $3) on conflict (account, shape) do update set roles = excluded.roles`,
-		account, shape, JSON[map[int]roster.Role]{roles})
+		account, shape, asJSON[map[int]roster.Role]{roles})
 }

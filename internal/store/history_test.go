@@ -19,7 +19,7 @@ func TestHistory(t *testing.T) {
 	at := time.Date(2026, 11, 25, 9, 0, 0, 0, time.UTC)
 	change := []roster.RowChange{{Row: store.NewID(), After: &roster.State{Record: record.Record{Family: "Dube", Extra: map[string]string{"Boat": "red"}}}}}
 	for i, e := range []store.HistoryEntry{
-		{ClassID: a, Batch: store.NewID(), At: at.Add(-time.Hour), Kind: "edit"}, {ClassID: a, Batch: batch, At: at, Kind: "list", Source: "list.csv", Changes: store.JSON[[]roster.RowChange]{V: change}}, {ClassID: b, Batch: batch, At: at, Kind: "list"},
+		{ClassID: a, Batch: store.NewID(), At: at.Add(-time.Hour), Kind: "edit"}, {ClassID: a, Batch: batch, At: at, Kind: "list", Source: "list.csv", Changes: change}, {ClassID: b, Batch: batch, At: at, Kind: "list"},
 	} {
 		e.ID, e.Account = store.NewID(), "oduya"
 		if err := s.InsertHistory(ctx, e); err != nil {
@@ -27,7 +27,7 @@ func TestHistory(t *testing.T) {
 		}
 	}
 	h, err := s.History(ctx, a, 10)
-	if err != nil || len(h) != 2 || h[0].Batch != batch || !reflect.DeepEqual(h[0].Changes.V, change) || h[0].Source != "list.csv" {
+	if err != nil || len(h) != 2 || h[0].Batch != batch || !reflect.DeepEqual(h[0].Changes, change) || h[0].Source != "list.csv" {
 		t.Fatalf("%+v, %v", h, err)
 	}
 	if one, err := s.History(ctx, a, 1); err != nil || len(one) != 1 {

@@ -3,10 +3,13 @@ package store
 import (
 	"context"
 	"database/sql"
+	"encoding/json"
+	"errors"
 	"time"
 
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/progress"
 )
 
 // An Entry of the ledger is one thing made: with id, link, what was granted,
@@ -32,38 +35,69 @@ func (e Entry) Shared() bool { return !e.SharedAt.IsZero() }
 const entryColumns = `id, key, generation, thing, link, name, granted, pointers, run_id, made_at, shared_at, ended_at`
 
 type entryRow struct {
-	ID         string                        `db:"id"`
-	Key        string                        `db:"key"`
-	Generation int                           `db:"generation"`
-	Thing      string                        `db:"thing"`
-	Link       string                        `db:"link"`
-	Name       string                        `db:"name"`
-	Granted    JSON[map[string]access.Level] `db:"granted"`
-	Pointers   JSON[map[string]string]       `db:"pointers"`
-	RunID      string                        `db:"run_id"`
-	MadeAt     time.Time                     `db:"made_at"`
-	SharedAt   sql.NullTime                  `db:"shared_at"`
-	EndedAt    sql.NullTime                  `db:"ended_at"`
+	ID         string       `db:"id"`
+	Key        string       `db:"key"`
+	Generation int          `db:"generation"`
+	Thing      string       `db:"thing"`
+	Link       string       `db:"link"`
+	Name       string       `db:"name"`
+	Granted    []byte       `db:"granted"`
+	Pointers   []byte       `db:"pointers"`
+	RunID      string       `db:"run_id"`
+	MadeAt     time.Time    `db:"made_at"`
+	SharedAt   sql.NullTime `db:"shared_at"`
+	EndedAt    sql.NullTime `db:"ended_at"`
 }
 
-func (r entryRow) entry() (Entry, error) {
-	key, err := packing.ParseKey(r.Key)
-	return Entry{
-		ID: r.ID, Key: key, Generation: r.Generation, Thing: r.Thing, Link: r.Link, Name: r.Name, Granted: r.Granted.V, Pointers: r.Pointers.V, RunID: r.RunID,
-		MadeAt: r.MadeAt.UTC(), SharedAt: r.SharedAt.Time.UTC(), EndedAt: r.EndedAt.Time.UTC(),
-	}, err
+func (r entryRow) entry(granted levels) (Entry, error) {
+	e := Entry{ID: r.ID, Generation: r.Generation, Thing: r.Thing, Link: r.Link, Name: r.Name, RunID: r.RunID, MadeAt: r.MadeAt.UTC(), SharedAt: orZero(r.SharedAt), EndedAt: orZero(r.EndedAt)}
+	var err error
+	if e.Key, err = packing.ParseKey(r.Key); err != nil {
+		return e, err
+	}
+	if e.Granted, err = granted.read(r.Granted); err != nil {
+		return e, err
+	}
+	if len(r.Pointers) > len("{}") {
+		err = json.Unmarshal(r.Pointers, &e.Pointers)
+	}
+	return e, err
 }
 
-// Ledger returns a class's open entries.
+// Ledger returns a class's open entries. What they granted is shared between
+// them and must not be changed.
 func (s *Store) Ledger(ctx context.Context, class string) ([]Entry, error) {
+	return s.entries(ctx, `class_id = $1 and ended_at is null order by key`, class)
+}
+
+const ofRow = `class_id = $1 and ended_at is null and (row_id = nullif($2, '')::uuid or row_id is null and team_id is null and handout_id is null)`
+
+// LedgerOf returns the open entries of one row of a class, and those of the
+// class's places.
+func (s *Store) LedgerOf(ctx context.Context, class, row string) ([]Entry, error) {
+	return s.entries(ctx, ofRow+` order by key`, class, row)
+}
+
+// EntriesByThing returns the entries of those things that have one.
+func (s *Store) EntriesByThing(ctx context.Context, things []string) (map[string]Entry, error) {
+	found, err := s.entries(ctx, `thing = any($1)`, things)
+	out := make(map[string]Entry, len(found))
+	for _, e := range found {
+		out[e.Thing] = e
+	}
+	return out, err
+}
+
+func (s *Store) entries(ctx context.Context, where string, args ...any) ([]Entry, error) {
 	var rows []entryRow
-	if err := s.all(ctx, &rows, `select `+entryColumns+` from ledger where class_id = $1 and ended_at is null order by key`, class); err != nil {
+	if err := s.all(ctx, &rows, `select `+entryColumns+` from ledger where `+where, args...); err != nil {
 		return nil, err
 	}
 	out := make([]Entry, len(rows))
+	granted := levels{}
 	for i, r := range rows {
 		var err error
-		if out[i], err = r.entry(); err != nil {
+		if out[i], err = r.entry(granted); err != nil {
 			return nil, err
 		}
 	}
@@ -96,17 +130,12 @@ func (s *Store) entry(ctx context.Context, where string, arg any) (Entry, error)
 	if err := s.get(ctx, &r, `select `+entryColumns+` from ledger where `+where, arg); err != nil {
 		return Entry{}, err
 	}
-	return r.entry()
+	return r.entry(levels{})
 }
 
 // EntryByKey returns the open entry of a key.
 func (s *Store) EntryByKey(ctx context.Context, key packing.Key) (Entry, error) {
 	return s.entry(ctx, `key = $1 and ended_at is null`, key.String())
-}
-
-// EntryByThing returns the entry of a thing.
-func (s *Store) EntryByThing(ctx context.Context, thing string) (Entry, error) {
-	return s.entry(ctx, `thing = $1`, thing)
 }
 
 // A Work is how far a copy has come.
@@ -130,8 +159,17 @@ func (s *Store) SaveWork(ctx context.Context, w Work, day string) error {
 
 // Works returns how far the copies of a class have come, by thing.
 func (s *Store) Works(ctx context.Context, class string) (map[string]Work, error) {
+	return s.works(ctx, `l.class_id = $1`, class)
+}
+
+// WorksOf returns how far the copies of one row have come, by thing.
+func (s *Store) WorksOf(ctx context.Context, row string) (map[string]Work, error) {
+	return s.works(ctx, `l.row_id = $1`, row)
+}
+
+func (s *Store) works(ctx context.Context, where, arg string) (map[string]Work, error) {
 	var ws []Work
-	if err := s.all(ctx, &ws, `select w.thing, w.version, w.begun, w.added, w.removed from work w join ledger l on l.thing = w.thing where l.class_id = $1`, class); err != nil {
+	if err := s.all(ctx, &ws, `select w.thing, w.version, w.begun, w.added, w.removed from work w join ledger l on l.thing = w.thing where l.ended_at is null and `+where, arg); err != nil {
 		return nil, err
 	}
 	m := make(map[string]Work, len(ws))
@@ -141,28 +179,37 @@ func (s *Store) Works(ctx context.Context, class string) (map[string]Work, error
 	return m, nil
 }
 
-// A WorkDay is the number of words added up to the end of a day.
-type WorkDay struct {
-	Thing string    `db:"thing"`
-	Day   time.Time `db:"day"`
-	Added int       `db:"added"`
-}
-
-// WorkDays returns the days on which the copies of a class were written.
-func (s *Store) WorkDays(ctx context.Context, class string) ([]WorkDay, error) {
-	out := []WorkDay{}
-	return out, s.all(ctx, &out, `select d.thing, d.day, d.added from work_days d join ledger l on l.thing = d.thing where l.class_id = $1 order by d.day`, class)
-}
-
-// NoteOpening keeps when an account first opened a thing of the ledger. It
-// reports whether that was now.
-func (s *Store) NoteOpening(ctx context.Context, thing, account string, at time.Time) (bool, error) {
-	res, err := s.Q.ExecContext(ctx, `insert into openings (thing, account, first_at) values ($1, $2, $3) on conflict do nothing`, thing, account, at)
-	if err != nil {
-		return false, err
+// WorkDays returns, by thing, how many words there were at the end of the days
+// since first on which the copies of a class were written, and of the last before.
+func (s *Store) WorkDays(ctx context.Context, class string, first time.Time) (map[string][]progress.Tally, error) {
+	var rows []struct {
+		Thing string    `db:"thing"`
+		Day   time.Time `db:"day"`
+		Added int       `db:"added"`
 	}
-	n, err := res.RowsAffected()
-	return n > 0, err
+	if err := s.all(ctx, &rows, `
+		select d.thing, d.day, d.added from ledger l join work_days d on d.thing = l.thing
+		where l.class_id = $1 and l.ended_at is null and d.day >= coalesce((select max(day) from work_days b where b.thing = l.thing and b.day < $2::date), '-infinity') order by d.day`, class, first.Format(time.DateOnly)); err != nil {
+		return nil, err
+	}
+	out := map[string][]progress.Tally{}
+	for _, r := range rows {
+		out[r.Thing] = append(out[r.Thing], progress.Tally{Day: r.Day, Added: r.Added})
+	}
+	return out, nil
+}
+
+// NoteOpening keeps when whom a thing of the ledger was made for opened it first;
+// of others nothing is kept. It returns the thing's class, and whether that was now.
+func (s *Store) NoteOpening(ctx context.Context, thing, account string, at time.Time) (class string, fresh bool, err error) {
+	err = s.get(ctx, &class, `with opened as (
+			insert into openings (thing, account, first_at) select l.thing, r.account, $3 from ledger l join rows r on r.id = l.row_id where l.thing = $1 and r.account = $2
+			on conflict do nothing returning thing)
+		select l.class_id from opened join ledger l on l.thing = opened.thing`, thing, account, at)
+	if errors.Is(err, ErrNotFound) {
+		return "", false, nil
+	}
+	return class, err == nil, err
 }
 
 // Openings returns when the things of a class were first opened by the person
@@ -172,7 +219,7 @@ func (s *Store) Openings(ctx context.Context, class string) (map[string]time.Tim
 		Thing string    `db:"thing"`
 		At    time.Time `db:"first_at"`
 	}
-	if err := s.all(ctx, &rows, `select o.thing, o.first_at from openings o join ledger l on l.thing = o.thing join rows r on r.id = l.row_id and r.account = o.account where l.class_id = $1`, class); err != nil {
+	if err := s.all(ctx, &rows, `select o.thing, o.first_at from openings o join ledger l on l.thing = o.thing join rows r on r.id = l.row_id and r.account = o.account where l.class_id = $1 and l.ended_at is null`, class); err != nil {
 		return nil, err
 	}
 	m := make(map[string]time.Time, len(rows))

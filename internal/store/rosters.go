@@ -53,23 +53,23 @@ func (r *Row) Return(says record.Record) {
 const rowColumns = `id, class_id, given, family, preferred, number, address, class, period, level, team, extra, account, linked_by, confirmed, added, left_at`
 
 type rowRow struct {
-	ID        string                  `db:"id"`
-	ClassID   string                  `db:"class_id"`
-	Given     string                  `db:"given"`
-	Family    string                  `db:"family"`
-	Preferred string                  `db:"preferred"`
-	Number    string                  `db:"number"`
-	Address   string                  `db:"address"`
-	Class     string                  `db:"class"`
-	Period    string                  `db:"period"`
-	Level     string                  `db:"level"`
-	Team      string                  `db:"team"`
-	Extra     JSON[map[string]string] `db:"extra"`
-	Account   string                  `db:"account"`
-	LinkedBy  string                  `db:"linked_by"`
-	Confirmed string                  `db:"confirmed"`
-	Added     int                     `db:"added"`
-	LeftAt    sql.NullTime            `db:"left_at"`
+	ID        string                    `db:"id"`
+	ClassID   string                    `db:"class_id"`
+	Given     string                    `db:"given"`
+	Family    string                    `db:"family"`
+	Preferred string                    `db:"preferred"`
+	Number    string                    `db:"number"`
+	Address   string                    `db:"address"`
+	Class     string                    `db:"class"`
+	Period    string                    `db:"period"`
+	Level     string                    `db:"level"`
+	Team      string                    `db:"team"`
+	Extra     asJSON[map[string]string] `db:"extra"`
+	Account   string                    `db:"account"`
+	LinkedBy  string                    `db:"linked_by"`
+	Confirmed string                    `db:"confirmed"`
+	Added     int                       `db:"added"`
+	LeftAt    sql.NullTime              `db:"left_at"`
 }
 
 func (r rowRow) row() Row {

@@ -4,6 +4,7 @@ import (
 	"context"
 	"database/sql"
 	"encoding/json"
+	"fmt"
 	"strings"
 	"time"
 
@@ -22,18 +23,28 @@ const (
 // A Run carries one packing list out. Passed counts its lines that no longer
 // followed from the class.
 type Run struct {
-	ID         string         `db:"id"`
-	ClassID    string         `db:"class_id"`
-	HandoutID  sql.NullString `db:"handout_id"`
-	Title      string         `db:"title"`
-	State      string         `db:"state"`
-	StartedBy  string         `db:"started_by"`
-	StartedAt  time.Time      `db:"started_at"`
-	FinishedAt sql.NullTime   `db:"finished_at"`
-	Packed     int            `db:"packed"`
-	Stuck      int            `db:"stuck"`
-	Passed     int            `db:"passed"`
-	Total      int            `db:"total"`
+	ID         string    `db:"id"`
+	ClassID    string    `db:"class_id"`
+	HandoutID  string    `db:"handout_id"` // empty: the room
+	Title      string    `db:"title"`
+	State      string    `db:"state"`
+	StartedBy  string    `db:"started_by"`
+	StartedAt  time.Time `db:"started_at"`
+	FinishedAt time.Time `db:"-"` // zero: not yet
+	Packed     int       `db:"packed"`
+	Stuck      int       `db:"stuck"`
+	Passed     int       `db:"passed"`
+	Total      int       `db:"total"`
+}
+
+type runRow struct {
+	Run
+	FinishedAt sql.NullTime `db:"finished_at"`
+}
+
+func (r runRow) plain() Run {
+	r.Run.FinishedAt = orZero(r.FinishedAt)
+	return r.Run
 }
 
 // Waiting is the number of lines that are neither packed nor stuck nor passed over.
@@ -44,23 +55,24 @@ type Step struct {
 	RunID string
 	Seq   int
 	packing.Step
-	Tries int
+	Tries  int
+	Asking int64 // taken before the cupboard was told of a change to something made before
 }
 
 const stepColumns = `s.run_id, s.seq, s.key, s.act, s.account, s.generation, s.wanted, s.change, s.state, s.reason, s.tries`
 
 type stepRow struct {
-	RunID      string                `db:"run_id"`
-	Seq        int                   `db:"seq"`
-	Key        string                `db:"key"`
-	Act        string                `db:"act"`
-	Account    string                `db:"account"`
-	Generation int                   `db:"generation"`
-	Wanted     JSON[packing.Wanted]  `db:"wanted"`
-	Change     JSON[*packing.Change] `db:"change"`
-	State      string                `db:"state"`
-	Reason     JSON[*packing.Reason] `db:"reason"`
-	Tries      int                   `db:"tries"`
+	RunID      string                  `db:"run_id"`
+	Seq        int                     `db:"seq"`
+	Key        string                  `db:"key"`
+	Act        string                  `db:"act"`
+	Account    string                  `db:"account"`
+	Generation int                     `db:"generation"`
+	Wanted     asJSON[packing.Wanted]  `db:"wanted"`
+	Change     asJSON[*packing.Change] `db:"change"`
+	State      string                  `db:"state"`
+	Reason     asJSON[*packing.Reason] `db:"reason"`
+	Tries      int                     `db:"tries"`
 }
 
 func (s *Store) steps(ctx context.Context, query string, args ...any) ([]Step, error) {
@@ -107,7 +119,7 @@ func lineOf(seq int, st packing.Step) line {
 
 // InsertRun adds a run and its steps, numbered in their order, all at once.
 func (s *Store) InsertRun(ctx context.Context, r Run, steps []packing.Step) error {
-	if err := s.exec(ctx, `insert into runs (id, class_id, handout_id, title, state, wants, started_by, started_at) select $1, id, $3, $4, $5, wants + 1, $6, $7 from classes where id = $2`,
+	if err := s.exec(ctx, `insert into runs (id, class_id, handout_id, title, state, wants, started_by, started_at) select $1, id, nullif($3, '')::uuid, $4, $5, wants + 1, $6, $7 from classes where id = $2`,
 		r.ID, r.ClassID, r.HandoutID, r.Title, r.State, r.StartedBy, r.StartedAt); err != nil {
 		return err
 	}
@@ -124,23 +136,21 @@ func (s *Store) InsertRun(ctx context.Context, r Run, steps []packing.Step) erro
 		from jsonb_to_recordset($2::jsonb) as l(seq int, key text, act text, account text, generation int, needs text, wanted jsonb, change jsonb, state text, reason jsonb)`, r.ID, string(b))
 }
 
-const runQuery = `select r.id, r.class_id, r.handout_id, r.title, r.state, r.started_by, r.started_at, r.finished_at,
+const runQuery = `select r.id, r.class_id, coalesce(r.handout_id::text, '') as handout_id, r.title, r.state, r.started_by, r.started_at, r.finished_at,
 	count(*) filter (where s.state = 'packed') as packed, count(*) filter (where s.state = 'stuck') as stuck, count(*) filter (where s.state = 'passed-over') as passed, count(s.seq) as total
 	from runs r left join steps s on s.run_id = r.id `
 
 // Run returns one run with its counts.
 func (s *Store) Run(ctx context.Context, id string) (Run, error) {
-	var r Run
 	if !ValidID(id) {
-		return r, ErrNotFound
+		return Run{}, ErrNotFound
 	}
-	return r, s.get(ctx, &r, runQuery+`where r.id = $1 group by r.id`, id)
+	return onePlainly[runRow](ctx, s, runQuery+`where r.id = $1 group by r.id`, id)
 }
 
 // RecentRuns returns a class's runs that are not done, and the last done one.
 func (s *Store) RecentRuns(ctx context.Context, class string) ([]Run, error) {
-	out := []Run{}
-	return out, s.all(ctx, &out, runQuery+`where r.class_id = $1 and (r.state in ('packing', 'paused') or r.id = (select id from runs where class_id = $1 order by n desc limit 1)) group by r.id order by r.n`, class)
+	return plainly[runRow](ctx, s, runQuery+`where r.class_id = $1 and (r.state in ('packing', 'paused') or r.id = (select id from runs where class_id = $1 order by n desc limit 1)) group by r.id order by r.n`, class)
 }
 
 // Steps returns a run's lines in order.
@@ -171,7 +181,7 @@ func (s *Store) ReopenStep(ctx context.Context, run string, seq int, st packing.
 
 // StickStep notes on a stuck line why it is stuck now.
 func (s *Store) StickStep(ctx context.Context, run string, seq int, reason packing.Reason) error {
-	return s.one(ctx, `update steps set reason = $3 where run_id = $1 and seq = $2 and state = 'stuck'`, run, seq, JSON[packing.Reason]{reason})
+	return s.one(ctx, `update steps set reason = $3 where run_id = $1 and seq = $2 and state = 'stuck'`, run, seq, asJSON[packing.Reason]{reason})
 }
 
 // StuckSteps returns the lines of a class that are stuck where each stuck last,
@@ -223,7 +233,7 @@ const finish = `update steps set state = $3, reason = nullif($4::jsonb, 'null'),
 // one statement. Done again, it changes the same entry, and a fact once noted
 // stays noted. A thing made anew ends the entry of the one before.
 func (s *Store) FinishStep(ctx context.Context, st Step, e *Entry, state packing.StepState, reason *packing.Reason, at time.Time) error {
-	why := JSON[*packing.Reason]{reason}
+	why := asJSON[*packing.Reason]{reason}
 	if e == nil {
 		return s.exec(ctx, finish, st.RunID, st.Seq, state, why, at)
 	}
@@ -247,23 +257,28 @@ func (s *Store) FinishStep(ctx context.Context, st Step, e *Entry, state packing
 		insert into ledger (id, class_id, key, generation, purpose, row_id, team_id, handout_id, thing, link, name, granted, pointers, run_id, made_at, shared_at)
 		values ($6, $7, $8, $9, $10, nullif($11, '')::uuid, nullif($12, '')::uuid, nullif($13, '')::uuid, $14, $15, $16, $17, $18, $1, $19, $20)
 		on conflict (key) where ended_at is null do update set
-			granted = ledger.granted || excluded.granted, shared_at = coalesce(ledger.shared_at, excluded.shared_at), pointers = excluded.pointers || ledger.pointers
+			granted = ledger.granted || excluded.granted, shared_at = coalesce(ledger.shared_at, excluded.shared_at), pointers = excluded.pointers || ledger.pointers),
+		seen as (update observed set grants = grants || $17::jsonb, asked = $21 where thing = $14 and asked < $21
 		) `+finish,
 		st.RunID, st.Seq, state, why, at, e.ID, k.Class, k.String(), e.Generation, string(k.What.Purpose), k.Whom.Row, k.Whom.Team, handout, e.Thing, e.Link, e.Name,
-		JSON[map[string]access.Level]{e.Granted}, JSON[map[string]string]{e.Pointers}, e.MadeAt, sql.NullTime{Time: e.SharedAt, Valid: e.Shared()})
+		asJSON[map[string]access.Level]{e.Granted}, asJSON[map[string]string]{e.Pointers}, e.MadeAt, sql.NullTime{Time: e.SharedAt, Valid: e.Shared()}, st.Asking)
 }
 
 // FinishChange ends a line to change and notes in the ledger what it has
 // changed, in one statement.
 func (s *Store) FinishChange(ctx context.Context, st Step, entry string, at time.Time) error {
 	set, args := `name = $7`, any(st.Change.Rename)
+	seen := set
 	switch st.Act {
 	case packing.Take:
 		set, args = `granted = granted - $7::text`, st.Account
+		seen = `grants = grants - $7::text`
 	case packing.Lower:
-		set, args = `granted = granted || $7::jsonb`, JSON[map[string]access.Level]{map[string]access.Level{st.Account: st.Change.Level}}
+		set, args = `granted = granted || $7::jsonb`, asJSON[map[string]access.Level]{map[string]access.Level{st.Account: st.Change.Level}}
+		seen = fmt.Sprintf(`grants = grants || $7::jsonb, stands_alone = stands_alone or %t`, st.Wanted.Rule.StandsAlone)
 	}
-	return s.exec(ctx, `with noted as (update ledger set `+set+` where id = $6) `+finish, st.RunID, st.Seq, packing.Packed, JSON[*packing.Reason]{}, at, entry, args)
+	return s.exec(ctx, `with noted as (update ledger set `+set+` where id = $6 returning thing),
+		seen as (update observed set `+seen+`, asked = $8 where thing = (select thing from noted) and asked < $8) `+finish, st.RunID, st.Seq, packing.Packed, asJSON[*packing.Reason]{}, at, entry, args, st.Asking)
 }
 
 // FinishRun ends a run that has no waiting line; it reports whether it did.

@@ -116,6 +116,26 @@ func (s *Store) SQLTx() *sql.Tx {
 	return nil
 }
 
+// Listen tells of each class that changes, in any program, until ctx ends or the
+// database goes away.
+func (s *Store) Listen(ctx context.Context, tell func(class string)) error {
+	conn, err := s.Pool.Acquire(ctx)
+	if err != nil {
+		return err
+	}
+	defer conn.Release()
+	if _, err := conn.Exec(ctx, "listen jolly"); err != nil {
+		return err
+	}
+	for {
+		n, err := conn.Conn().WaitForNotification(ctx)
+		if err != nil {
+			return err
+		}
+		tell(n.Payload)
+	}
+}
+
 func (s *Store) get(ctx context.Context, into any, query string, args ...any) error {
 	err := sqlx.GetContext(ctx, s.Q, into, query, args...)
 	if errors.Is(err, sql.ErrNoRows) {
@@ -151,17 +171,43 @@ func NewID() string { return uuid.Must(uuid.NewV7()).String() }
 // ValidID reports whether id could be one: others are not looked for.
 func ValidID(id string) bool { return uuid.Validate(id) == nil }
 
-// JSON keeps a value as jsonb.
-type JSON[T any] struct{ V T }
+// A stored row is as the database holds it, and makes a plain value.
+type stored[P any] interface{ plain() P }
+
+// plainly returns all rows of a query as plain values.
+func plainly[R stored[P], P any](ctx context.Context, s *Store, query string, args ...any) ([]P, error) {
+	var rows []R
+	if err := s.all(ctx, &rows, query, args...); err != nil {
+		return nil, err
+	}
+	out := make([]P, len(rows))
+	for i, r := range rows {
+		out[i] = r.plain()
+	}
+	return out, nil
+}
+
+// onePlainly returns the one row of a query as a plain value, or ErrNotFound.
+func onePlainly[R stored[P], P any](ctx context.Context, s *Store, query string, args ...any) (P, error) {
+	var r R
+	if err := s.get(ctx, &r, query, args...); err != nil {
+		var none P
+		return none, err
+	}
+	return r.plain(), nil
+}
+
+// asJSON keeps a value as jsonb.
+type asJSON[T any] struct{ V T }
 
 // Value implements driver.Valuer.
-func (j JSON[T]) Value() (driver.Value, error) {
+func (j asJSON[T]) Value() (driver.Value, error) {
 	b, err := json.Marshal(j.V)
 	return string(b), err
 }
 
 // Scan implements sql.Scanner.
-func (j *JSON[T]) Scan(src any) error {
+func (j *asJSON[T]) Scan(src any) error {
 	switch v := src.(type) {
 	case nil:
 		return nil

@@ -42,7 +42,7 @@ func open(t *testing.T) *store.Store {
 
 func class(t *testing.T, s *store.Store) string {
 	t.Helper()
-	c := store.Class{ID: store.NewID(), Code: "7B", Name: "Tide Watch", Plan: store.JSON[room.Plan]{V: room.Usual()}, CreatedAt: time.Now()}
+	c := store.Class{ID: store.NewID(), Code: "7B", Name: "Tide Watch", Plan: room.Usual(), CreatedAt: time.Now()}
 	if err := s.InsertClass(ctx, c, "oduya"); err != nil {
 		t.Fatal(err)
 	}
@@ -487,8 +487,8 @@ func TestFinishStepTwice(t *testing.T) {
 	if got, err = s.EntryByKey(ctx, st.Key); err != nil || got.Generation != 2 || got.Thing == first {
 		t.Errorf("anew: %+v, %v", got, err)
 	}
-	if old, err := s.EntryByThing(ctx, first); err != nil || old.EndedAt.IsZero() {
-		t.Errorf("the entry before: %+v, %v", old, err)
+	if found, err := s.EntriesByThing(ctx, []string{first}); err != nil || found[first].EndedAt.IsZero() {
+		t.Errorf("the entry before: %+v, %v", found, err)
 	}
 	if g, err := s.Generations(ctx, c); err != nil || g[st.Key] != 1 {
 		t.Errorf("generations %v, %v", g, err)

@@ -10,6 +10,7 @@ import (
 	"strings"
 
 	"jollysatchel/internal/core/roster"
+	"jollysatchel/internal/core/words"
 )
 
 // Limits of a class list. Up to there a large list is read, not refused.
@@ -105,31 +106,13 @@ var formats = []format{xlsx{}, ods{}, openRoster{}, delimited{}}
 // An Error says why a file can't be read as a table. Line is the line of the
 // file where that was seen, 0 where it has none.
 type Error struct {
-	Code string // a key of messages
+	Code string // a problem of the catalogue
 	Line int
 	Args map[string]string
 }
 
-var messages = map[string]string{
-	"empty":            "There is nothing in it: no row, no cell.",
-	"too-large":        "The file is larger than 64 MiB.",
-	"too-many-rows":    "The list has more than 250,000 rows.",
-	"too-many-columns": "A row has more than 1,000 columns.",
-	"not-a-table":      "This is not a table of text: it looks like a program, a picture or another kind of file.",
-	"quote-open":       "A quotation mark is opened and never closed.",
-	"damaged":          "The file is damaged or not finished: {what}.",
-	"swells":           "The file unpacks to far more than a class list holds.",
-	"old-spreadsheet":  "This is a spreadsheet of an old kind, or one with a password. Save it as .xlsx, .ods or .csv without a password.",
-	"archive-unknown":  "This archive holds no class list: neither a spreadsheet nor an open roster archive.",
-	"archive-lacks":    "The roster archive lacks {file}.",
-	"no-such-sheet":    "There is no sheet named {sheet}. The file has: {sheets}.",
-}
-
 func (e *Error) Error() string {
-	m := messages[e.Code]
-	for k, v := range e.Args {
-		m = strings.ReplaceAll(m, "{"+k+"}", v)
-	}
+	m := words.Problem(e.Code, e.Args)
 	if e.Line > 0 {
 		return fmt.Sprintf("line %d: %s", e.Line, m)
 	}
@@ -148,7 +131,7 @@ func ReadAs(r io.Reader, encoding string) (Book, error) {
 		return Book{}, fmt.Errorf("reading the list: %w", err)
 	}
 	if len(b) > MaxBytes {
-		return Book{}, &Error{Code: "too-large"}
+		return Book{}, &Error{Code: "list-too-large"}
 	}
 	for _, f := range formats {
 		if f.recognises(b) {

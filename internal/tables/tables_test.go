@@ -191,7 +191,7 @@ func TestRefused(t *testing.T) {
 		{"too many rows", bytes.Repeat([]byte("a,b\n"), MaxRows+1), "too-many-rows"},
 		{"too many blank rows", append(bytes.Repeat([]byte("\n"), MaxRows+1), 'a'), "too-many-rows"},
 		{"too many columns", bytes.Repeat([]byte("a,"), MaxColumns), "too-many-columns"},
-		{"too large", bytes.Repeat([]byte("abcdefg,hijklmno\n"), MaxBytes/16), "too-large"},
+		{"too large", bytes.Repeat([]byte("abcdefg,hijklmno\n"), MaxBytes/16), "list-too-large"},
 	} {
 		_, err := Read(bytes.NewReader(c.in))
 		var te *Error

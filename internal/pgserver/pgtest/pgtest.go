@@ -29,30 +29,76 @@ var own struct {
 // New makes an empty database and returns its address; it goes with the test.
 func New(t testing.TB) string {
 	t.Helper()
-	base := os.Getenv(Variable)
-	if base == "" {
-		base = start(t)
+	return from(t, server(t), "template1")
+}
+
+// templates are databases that were prepared once for many tests, by server and
+// name.
+var templates struct {
+	sync.Mutex
+	made map[string]string
+}
+
+// From makes a copy of a database that prepare fills the first time it is asked
+// for; prepare must leave no connection to it. The copy goes with the test.
+func From(t testing.TB, name string, prepare func(url string)) string {
+	t.Helper()
+	base := server(t)
+	templates.Lock()
+	template, made := templates.made[base+name]
+	if !made {
+		template = fmt.Sprintf("from%d_%d", os.Getpid(), time.Now().UnixNano())
+		create(t, base, template, "template1").Close()
+		prepare(at(t, base, template))
+		if templates.made == nil {
+			templates.made = map[string]string{}
+		}
+		templates.made[base+name] = template
 	}
-	name := fmt.Sprintf("t%d_%d", os.Getpid(), time.Now().UnixNano())
+	templates.Unlock()
+	return from(t, base, template)
+}
+
+func server(t testing.TB) string {
+	if base := os.Getenv(Variable); base != "" {
+		return base
+	}
+	return start(t)
+}
+
+func create(t testing.TB, base, name, template string) *sql.DB {
+	t.Helper()
 	db, err := sql.Open("pgx", base)
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := db.Exec("create database " + name); err != nil {
+	if _, err := db.Exec("create database " + name + " template " + template); err != nil {
 		t.Fatal(err)
 	}
-	t.Cleanup(func() {
-		if _, err := db.Exec("drop database " + name + " with (force)"); err != nil {
-			t.Error(err)
-		}
-		db.Close()
-	})
+	return db
+}
+
+func at(t testing.TB, base, name string) string {
+	t.Helper()
 	u, err := url.Parse(base)
 	if err != nil {
 		t.Fatal(err)
 	}
 	u.Path = "/" + name
 	return u.String()
+}
+
+func from(t testing.TB, base, template string) string {
+	t.Helper()
+	name := fmt.Sprintf("t%d_%d", os.Getpid(), time.Now().UnixNano())
+	db := create(t, base, name, template)
+	t.Cleanup(func() {
+		if _, err := db.Exec("drop database " + name + " with (force)"); err != nil {
+			t.Error(err)
+		}
+		db.Close()
+	})
+	return at(t, base, name)
 }
 
 // start brings up this program's own server; the last test that uses it stops it.

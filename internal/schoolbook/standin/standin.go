@@ -66,6 +66,12 @@ func (s *Standin) Remove(ctx context.Context, ids []string) error {
 	return err
 }
 
+// Revision implements schoolbook.Book.
+func (s *Standin) Revision(ctx context.Context) (string, error) {
+	var n string
+	return n, s.db.GetContext(ctx, &n, `select n::text from schoolbook.revision`)
+}
+
 const columns = `id, address, given, family, number, role`
 
 // ByAddress implements schoolbook.Book.

@@ -1,0 +1,263 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"strings"
+	"time"
+
+	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/cupboard"
+)
+
+// Unseen is the place of a thing that its class's owner teacher can't read: it
+// isn't known to be gone.
+const Unseen cupboard.Place = "unseen"
+
+// A Concern is a thing of the ledger somebody wants to know the state of, and the
+// account that asks: the owner teacher of its class.
+type Concern struct {
+	Thing string `db:"thing"`
+	Class string `db:"class_id"`
+	Owner string `db:"owner"`
+}
+
+const concerns = `select l.thing, l.class_id, s.account as owner from ledger l join staff s on s.class_id = l.class_id and s.role = 'owner' where l.ended_at is null and `
+
+// ConcernsOf returns the things of the ledger that a change concerns: those that
+// changed, and the satchels in which something did.
+func (s *Store) ConcernsOf(ctx context.Context, changed, above []string) ([]Concern, error) {
+	out := []Concern{}
+	return out, s.all(ctx, &out, concerns+`(l.thing = any($1) or l.thing = any($2) and l.purpose = 'satchel') order by l.class_id, l.thing`, changed, above)
+}
+
+// ConcernsIn returns the things of a class that a handout's packing list is
+// about: the handout's own and the room's; for no handout, all there are.
+func (s *Store) ConcernsIn(ctx context.Context, class, handout string) ([]Concern, error) {
+	out := []Concern{}
+	if !ValidID(class) {
+		return out, nil
+	}
+	return out, s.all(ctx, &out, concerns+`l.class_id = $1 and ($2 = '' or l.handout_id is null or l.handout_id::text = $2) order by l.thing`, class, handout)
+}
+
+// AllConcerns returns every thing of the ledger, by class.
+func (s *Store) AllConcerns(ctx context.Context) ([]Concern, error) {
+	out := []Concern{}
+	return out, s.all(ctx, &out, concerns+`true order by l.class_id, l.thing`)
+}
+
+// Asking numbers a question to the cupboard. Take it before asking.
+func (s *Store) Asking(ctx context.Context) (int64, error) {
+	var n int64
+	return n, s.get(ctx, &n, `select nextval('askings')`)
+}
+
+// an observation as it goes to the database; many go at once.
+type observation struct {
+	Thing       string                  `json:"thing"`
+	Place       cupboard.Place          `json:"place"`
+	Name        string                  `json:"name"`
+	Parent      string                  `json:"parent"`
+	Owner       string                  `json:"owner"`
+	Grants      map[string]access.Level `json:"grants"`
+	StandsAlone bool                    `json:"stands_alone"`
+	Closed      *access.Mark            `json:"closed"`
+	Version     int                     `json:"version"`
+	SHA         string                  `json:"sha"`
+	ChangedAt   *time.Time              `json:"changed_at"`
+	ChangedBy   string                  `json:"changed_by"`
+	Inside      int                     `json:"inside"`
+	InsideAt    *time.Time              `json:"inside_at"`
+	BinUntil    *time.Time              `json:"bin_until"`
+}
+
+func orNone(t time.Time) *time.Time {
+	if t.IsZero() {
+		return nil
+	}
+	return &t
+}
+
+// Observe keeps what the cupboard answered to an asking about things of the
+// ledger, and raises the revision of the classes in which anything is different
+// from before. Where a later asking was answered already, that stands. A thing
+// without a state couldn't be read. told says that the feed told of these things:
+// then it is also kept that nothing is different, so that no earlier answer comes
+// after it.
+func (s *Store) Observe(ctx context.Context, asking int64, concerns []Concern, states map[string]cupboard.State, told bool) error {
+	var classes []string
+	seen := make([]observation, len(concerns))
+	for i, c := range concerns {
+		classes = append(classes, c.Class)
+		st, ok := states[c.Thing]
+		if !ok {
+			st.Place = Unseen
+		}
+		if st.Rule.Grants == nil {
+			st.Rule.Grants = map[string]access.Level{}
+		}
+		seen[i] = observation{c.Thing, st.Place, st.Name, st.Parent, st.Owner, st.Rule.Grants, st.Rule.StandsAlone, st.Closed, st.Version, st.SHA, orNone(st.ChangedAt), st.ChangedBy, st.Inside, orNone(st.InsideAt), orNone(st.BinUntil)}
+	}
+	b, err := json.Marshal(seen)
+	if err != nil {
+		return err
+	}
+	return s.Tx(ctx, func(tx *Store) error {
+		// Classes before what belongs to them, as everybody does; one may be gone.
+		if err := tx.exec(ctx, `select 1 from classes where id = any($1::uuid[]) order by id for no key update`, classes); err != nil {
+			return err
+		}
+		var different []string
+		if err := tx.all(ctx, &different, observe, string(b), asking, told); err != nil {
+			return err
+		}
+		for _, id := range different {
+			if err := tx.Touch(ctx, id); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+var observe = func() string {
+	columns := []string{"place", "name", "parent", "owner", "grants", "stands_alone", "closed", "version", "sha", "changed_at", "changed_by", "inside", "inside_at", "bin_until"}
+	of := func(table string) string { return table + "." + strings.Join(columns, ", "+table+".") }
+	all := strings.Join(columns, ", ")
+	return `with now as materialized (
+		select l.class_id, n.* from ledger l join jsonb_to_recordset($1::jsonb) as n(thing text, place text, name text, parent text, owner text, grants jsonb, stands_alone boolean, closed jsonb,
+			version integer, sha text, changed_at timestamptz, changed_by text, inside integer, inside_at timestamptz, bin_until timestamptz) on n.thing = l.thing),
+	differs as materialized (
+		select now.thing, now.class_id from now left join observed o on o.thing = now.thing where o.thing is null or (` + of("now") + `) is distinct from (` + of("o") + `)),
+	put as (
+		insert into observed (thing, asked, ` + all + `) select thing, $2, ` + all + ` from now where $3 or thing in (select thing from differs) order by thing
+		on conflict (thing) do update set (asked, ` + all + `) = row (excluded.asked, ` + of("excluded") + `) where observed.asked < excluded.asked)
+	select distinct class_id from differs order by class_id`
+}()
+
+type observedRow struct {
+	Thing       string               `db:"thing"`
+	Place       cupboard.Place       `db:"place"`
+	Name        string               `db:"name"`
+	Parent      string               `db:"parent"`
+	Owner       string               `db:"owner"`
+	Grants      []byte               `db:"grants"`
+	StandsAlone bool                 `db:"stands_alone"`
+	Closed      asJSON[*access.Mark] `db:"closed"`
+	Version     int                  `db:"version"`
+	SHA         string               `db:"sha"`
+	ChangedAt   sql.NullTime         `db:"changed_at"`
+	ChangedBy   string               `db:"changed_by"`
+	Inside      int                  `db:"inside"`
+	InsideAt    sql.NullTime         `db:"inside_at"`
+	BinUntil    sql.NullTime         `db:"bin_until"`
+}
+
+// Observed returns what was last seen of a class's things, by thing. Those that
+// were made and not looked at since are not among them.
+func (s *Store) Observed(ctx context.Context, class string) (map[string]cupboard.State, error) {
+	return s.observed(ctx, `class_id = $1 and ended_at is null`, class)
+}
+
+// ObservedOf returns what was last seen of one row's things and of its class's
+// places.
+func (s *Store) ObservedOf(ctx context.Context, class, row string) (map[string]cupboard.State, error) {
+	return s.observed(ctx, ofRow, class, row)
+}
+
+func (s *Store) observed(ctx context.Context, where string, args ...any) (map[string]cupboard.State, error) {
+	var rows []observedRow
+	if err := s.all(ctx, &rows, `select o.thing, o.place, o.name, o.parent, o.owner, o.grants, o.stands_alone, o.closed, o.version, o.sha, o.changed_at, o.changed_by, o.inside, o.inside_at, o.bin_until
+		from observed o join ledger l on l.thing = o.thing where `+where, args...); err != nil {
+		return nil, err
+	}
+	out := make(map[string]cupboard.State, len(rows))
+	grants := levels{}
+	for _, r := range rows {
+		g, err := grants.read(r.Grants)
+		if err != nil {
+			return nil, err
+		}
+		out[r.Thing] = cupboard.State{
+			Place: r.Place, Name: r.Name, Parent: r.Parent, Owner: r.Owner, Rule: access.Rule{Grants: g, StandsAlone: r.StandsAlone}, Closed: r.Closed.V, Version: r.Version, SHA: r.SHA,
+			ChangedAt: orZero(r.ChangedAt), ChangedBy: r.ChangedBy, Inside: r.Inside, InsideAt: orZero(r.InsideAt), BinUntil: orZero(r.BinUntil),
+		}
+	}
+	return out, nil
+}
+
+func orZero(t sql.NullTime) time.Time {
+	if !t.Valid {
+		return time.Time{}
+	}
+	return t.Time.UTC()
+}
+
+// levels reads who has which level, once for each way it is written: things of one
+// student have the same. What it returns is shared and must not be changed.
+type levels map[string]map[string]access.Level
+
+func (l levels) read(b []byte) (map[string]access.Level, error) {
+	if g, ok := l[string(b)]; ok {
+		return g, nil
+	}
+	g := map[string]access.Level{}
+	if err := json.Unmarshal(b, &g); err != nil {
+		return nil, err
+	}
+	l[string(b)] = g
+	return g, nil
+}
+
+// A Feed is how far the cupboard's changes have been read.
+type Feed struct {
+	Position *string      `db:"position"` // nil: never
+	ReadAt   sql.NullTime `db:"read_at"`
+}
+
+// ClaimFeed gives a program the cupboard's changes to read, for a while;
+// ErrNotFound where another has them.
+func (s *Store) ClaimFeed(ctx context.Context, holder string, lease time.Duration) (Feed, error) {
+	var f Feed
+	return f, s.get(ctx, &f, `update feed set holder = $1, until = clock_timestamp() + $2::float8 * interval '1 second' where holder = $1 or until < clock_timestamp() returning position, read_at`, holder, lease.Seconds())
+}
+
+// AdvanceFeed notes how far a program has read; ErrNotFound where it lost its turn.
+func (s *Store) AdvanceFeed(ctx context.Context, holder, position string, at time.Time) error {
+	return s.one(ctx, `update feed set position = $2, read_at = $3 where holder = $1 and until >= clock_timestamp()`, holder, position, at)
+}
+
+// ReleaseFeed ends a program's turn.
+func (s *Store) ReleaseFeed(ctx context.Context, holder string) error {
+	return s.exec(ctx, `update feed set holder = '', until = '-infinity' where holder = $1`, holder)
+}
+
+// A Copy is a copy that has a version whose words weren't counted.
+type Copy struct {
+	Concern
+	Version  int `db:"version"`
+	Measured int `db:"measured"` // the version that was measured last
+}
+
+// ToMeasure returns copies whose newest version wasn't measured, some at a time.
+func (s *Store) ToMeasure(ctx context.Context, most int) ([]Copy, error) {
+	out := []Copy{}
+	return out, s.all(ctx, &out, `select l.thing, l.class_id, s.account as owner, o.version, o.measured
+		from observed o join ledger l on l.thing = o.thing join staff s on s.class_id = l.class_id and s.role = 'owner'
+		where o.version > o.measured and o.place = 'lies' and l.purpose = 'copy' and l.ended_at is null order by o.thing limit $1`, most)
+}
+
+// Measured notes that a version's words were counted, or can't be.
+func (s *Store) Measured(ctx context.Context, thing string, version int) error {
+	return s.exec(ctx, `update observed set measured = greatest(measured, $2) where thing = $1`, thing, version)
+}
+
+// FeedReadAt returns when the cupboard's changes were last read to their end; zero
+// where they never were.
+func (s *Store) FeedReadAt(ctx context.Context) (time.Time, error) {
+	var at sql.NullTime
+	err := s.get(ctx, &at, `select read_at from feed`)
+	return orZero(at), err
+}

@@ -1,0 +1,65 @@
+package store
+
+import (
+	"context"
+
+	"jollysatchel/internal/core/packing"
+)
+
+// A Note is something in a class that needs attention; Count is how many
+// students or lines it concerns.
+type Note struct {
+	Reason packing.Reason `json:"reason"`
+	Count  int            `json:"count"`
+}
+
+// A Tab is what was worked out of a class for the rail, at a tag.
+type Tab struct {
+	ClassID  string `db:"class_id"`
+	Tag      string `db:"tag"`
+	Students int    `db:"students"`
+	Ready    bool   `db:"ready"`
+	Notes    []Note `db:"-"`
+}
+
+type tabRow struct {
+	Tab
+	Notes asJSON[[]Note] `db:"notes"`
+}
+
+func (r tabRow) plain() Tab {
+	r.Tab.Notes = r.Notes.V
+	return r.Tab
+}
+
+// Tabs returns what was worked out last of some classes, by class.
+func (s *Store) Tabs(ctx context.Context, classes []string) (map[string]Tab, error) {
+	rows, err := plainly[tabRow](ctx, s, `select class_id, tag, students, ready, notes from tabs where class_id = any($1::uuid[])`, classes)
+	if err != nil {
+		return nil, err
+	}
+	out := make(map[string]Tab, len(rows))
+	for _, p := range rows {
+		out[p.ClassID] = p
+	}
+	return out, nil
+}
+
+// SaveTab keeps what was worked out of a class; of one that is gone nothing.
+func (s *Store) SaveTab(ctx context.Context, p Tab) error {
+	return s.exec(ctx, `insert into tabs (class_id, tag, students, ready, notes) select id, $2, $3, $4, $5 from classes where id = $1
+		on conflict (class_id) do update set tag = excluded.tag, students = excluded.students, ready = excluded.ready, notes = excluded.notes`, p.ClassID, p.Tag, p.Students, p.Ready, asJSON[[]Note]{p.Notes})
+}
+
+// StaffOf returns the staff of some classes, by class, the owner first.
+func (s *Store) StaffOf(ctx context.Context, classes []string) (map[string][]StaffMember, error) {
+	var rows []StaffMember
+	if err := s.all(ctx, &rows, `select class_id, account, role from staff where class_id = any($1::uuid[]) order by role <> 'owner', role <> 'teacher', account`, classes); err != nil {
+		return nil, err
+	}
+	out := map[string][]StaffMember{}
+	for _, m := range rows {
+		out[m.ClassID] = append(out[m.ClassID], m)
+	}
+	return out, nil
+}
