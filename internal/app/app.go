@@ -11,11 +11,16 @@ import (
 	"time"
 	_ "time/tzdata" // zone rules ship with the program
 
+	"github.com/alexedwards/scs/pgxstore"
+
 	contract "jollysatchel/api"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
 	"jollysatchel/internal/core/room"
-	cupboard "jollysatchel/internal/cupboard/standin"
+	"jollysatchel/internal/cupboard"
+	"jollysatchel/internal/cupboard/standin"
+	"jollysatchel/internal/jobs"
+	"jollysatchel/internal/observer"
 	"jollysatchel/internal/packer"
 	book "jollysatchel/internal/schoolbook"
 	schoolbook "jollysatchel/internal/schoolbook/standin"
@@ -27,7 +32,7 @@ import (
 type Settings struct {
 	Database string
 	School   classroom.School
-	Weather  cupboard.Weather
+	Weather  standin.Weather
 	Now      clock.Clock
 	Log      *slog.Logger
 }
@@ -35,11 +40,14 @@ type Settings struct {
 // An App is the program with everything in place and nothing running yet.
 type App struct {
 	Settings
-	Store  *store.Store
-	Cup    *cupboard.Standin
-	Book   *schoolbook.Standin
-	Packer *packer.Packer
-	Rooms  *classroom.Classroom
+	Store    *store.Store
+	Cup      *standin.Standin
+	Book     *schoolbook.Standin
+	Packer   *packer.Packer
+	Observer *observer.Observer
+	Rooms    *classroom.Classroom
+
+	jobs *jobs.Queue
 }
 
 // Open connects to the database, brings it up to date and puts the parts
@@ -57,14 +65,19 @@ func Open(ctx context.Context, s Settings) (*App, error) {
 		st.Close()
 		return nil, fmt.Errorf("bringing the database up to date: %w", err)
 	}
-	a.Cup = cupboard.New(st.DB, s.Now)
+	a.Cup = standin.New(st.DB, s.Now)
 	a.Cup.SetWeather(s.Weather)
 	a.Book = schoolbook.New(st.DB)
-	if a.Packer, err = packer.New(st, a.Cup, s.Now, s.Log); err != nil {
+	if a.jobs, err = jobs.New(st.Pool); err != nil {
 		st.Close()
 		return nil, err
 	}
-	a.Rooms = &classroom.Classroom{School: s.School, Store: st, Cup: a.Cup, Book: a.Book, Packer: a.Packer, Now: s.Now, Folders: room.English, Practice: practice{a}, Log: s.Log}
+	a.Packer = packer.New(st, a.Cup, a.jobs, s.Now, s.Log)
+	patient := cupboard.Patient{Cupboard: a.Cup}
+	a.Observer = observer.New(st, patient, s.School.Zone, s.Now, s.Log)
+	a.Rooms = classroom.New(classroom.Parts{
+		School: s.School, Store: st, Cup: patient, Observer: a.Observer, Book: a.Book, Packer: a.Packer, Practice: practice{a}, Now: s.Now, Folders: room.English, Log: s.Log,
+	})
 	a.Packer.Wants = a.Rooms.Wanted
 	return a, nil
 }
@@ -98,7 +111,7 @@ func (a *App) migrate(ctx context.Context) error {
 	if err := a.Store.Migrate(ctx); err != nil {
 		return err
 	}
-	if err := cupboard.Migrate(ctx, a.Store.DB.DB); err != nil {
+	if err := standin.Migrate(ctx, a.Store.DB.DB); err != nil {
 		return err
 	}
 	return schoolbook.Migrate(ctx, a.Store.DB.DB)
@@ -114,7 +127,7 @@ func (a *App) forget(ctx context.Context) {
 	every := time.NewTicker(time.Hour)
 	defer every.Stop()
 	for {
-		err := errors.Join(a.Store.ForgetKeys(ctx, a.Now().Add(-keysFor)), a.Store.ForgetSessions(ctx))
+		err := errors.Join(a.Store.ForgetKeys(ctx, a.Now().Add(-keysFor)), a.Store.ForgetSessions(ctx), a.Cup.Forget(ctx))
 		if err != nil && ctx.Err() == nil {
 			a.Log.Error("what is old isn't forgotten", "error", err)
 		}
@@ -129,15 +142,33 @@ func (a *App) forget(ctx context.Context) {
 // Close ends all connections.
 func (a *App) Close() { a.Store.Close() }
 
+// Start begins the work nobody waits for.
+func (a *App) Start(ctx context.Context) error {
+	if err := a.jobs.Start(context.WithoutCancel(ctx)); err != nil {
+		return err
+	}
+	a.Packer.Start(ctx)
+	return nil
+}
+
+// Stop ends it; what is under way is finished or left to be taken up again.
+func (a *App) Stop(ctx context.Context) error {
+	a.Packer.Stop()
+	return a.jobs.Stop(ctx)
+}
+
 // Web returns the server of this program; people are those the demo lets you be.
 func (a *App) Web(people []web.DemoPerson) *web.Server {
-	return web.New(web.Options{Rooms: a.Rooms, Demo: people, Contract: contract.Contract, Ready: func(ctx context.Context) error { return a.Store.Pool.Ping(ctx) }, Log: a.Log})
+	return web.New(web.Options{
+		Rooms: a.Rooms, School: a.School, Now: a.Now, Demo: people, Contract: contract.Contract, Sessions: pgxstore.NewWithCleanupInterval(a.Store.Pool, 0), Listen: a.Store.Listen,
+		Ready: func(ctx context.Context) error { return a.Store.Pool.Ping(ctx) }, Log: a.Log,
+	})
 }
 
 // Serve answers on l and packs until ctx ends, then stops cleanly: requests
 // under way are finished, runs are left to be taken up again.
 func (a *App) Serve(ctx context.Context, l net.Listener, people []web.DemoPerson) error {
-	if err := a.Packer.Start(ctx); err != nil {
+	if err := a.Start(ctx); err != nil {
 		return err
 	}
 	news, quiet := context.WithCancel(context.WithoutCancel(ctx))
@@ -145,6 +176,8 @@ func (a *App) Serve(ctx context.Context, l net.Listener, people []web.DemoPerson
 	server := a.Web(people)
 	go server.Run(news)
 	go a.forget(news)
+	looking := make(chan struct{})
+	go func() { defer close(looking); a.Observer.Run(news) }()
 	h := &http.Server{Handler: server, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, BaseContext: func(net.Listener) context.Context { return news }}
 	failed := make(chan error, 1)
 	go func() { failed <- h.Serve(l) }()
@@ -156,7 +189,8 @@ func (a *App) Serve(ctx context.Context, l net.Listener, people []web.DemoPerson
 	end, cancel := context.WithTimeout(context.WithoutCancel(ctx), 10*time.Second)
 	defer cancel()
 	quiet() // lets event streams end
-	err = errors.Join(err, h.Shutdown(end), a.Packer.Stop(end))
+	err = errors.Join(err, h.Shutdown(end), a.Stop(end))
+	<-looking
 	if errors.Is(err, http.ErrServerClosed) {
 		return nil
 	}

@@ -12,7 +12,7 @@ import (
 // Out says who gets no copy of a handout and why: by hand or by its choice.
 func (c Class) Out(h store.Handout) map[string]string {
 	out := map[string]string{}
-	for _, o := range choosing.Choose(c.choosable(h.Settings.V.Out), h.Settings.V.Choice) {
+	for _, o := range choosing.Choose(c.choosable(h.Settings.Out), h.Settings.Choice) {
 		if !o.In {
 			out[o.Row] = string(o.Reason)
 		}
@@ -39,11 +39,15 @@ type Chosen struct {
 // Choose says who is in, of one class or several of the account's, or any for no
 // account. sitsOut are
 // the rows that sit out what is chosen for.
-func (c *Classroom) Choose(ctx context.Context, by string, classes, sitsOut []string, choice choosing.Choice) ([]Chosen, error) {
+func (c *Rooms) Choose(ctx context.Context, by string, classes, sitsOut []string, choice choosing.Choice) ([]Chosen, error) {
 	if code, args := choice.Refused(); code != "" {
 		return nil, &Invalid{"choice", code, args}
 	}
 	mine, err := c.Store.Classes(ctx, by)
+	if err != nil {
+		return nil, err
+	}
+	book, err := c.book(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -58,7 +62,7 @@ func (c *Classroom) Choose(ctx context.Context, by string, classes, sitsOut []st
 		if !slices.ContainsFunc(mine, func(cl store.Class) bool { return cl.ID == id }) {
 			return nil, ErrNotFound
 		}
-		cl, err := c.Class(ctx, id)
+		cl, err := c.class(ctx, c.Store, book, id)
 		if err != nil {
 			return nil, err
 		}

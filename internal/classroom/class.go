@@ -47,27 +47,43 @@ func (c Class) Student(row string) (Student, bool) {
 	return Student{}, false
 }
 
-// A bookIndex is the school book as it is now, for looking up many.
-type bookIndex struct {
+// A knownBook is the school book as it was at a revision, for looking up many. It
+// is the same for everybody and never changed.
+type knownBook struct {
+	revision  string
 	all       []schoolbook.Account
 	byAddress map[string]int
 	byID      map[string]int
-	asked     int // suggestions looked for
 }
 
-func (c *Classroom) book(ctx context.Context) (*bookIndex, error) {
+// A bookIndex is the school book as it is now, for one who looks things up.
+type bookIndex struct {
+	*knownBook
+	asked int // suggestions looked for
+}
+
+// book returns the school book, read anew where it has changed.
+func (c *house) book(ctx context.Context) (*bookIndex, error) {
+	revision, err := c.Book.Revision(ctx)
+	if err != nil {
+		return nil, err
+	}
+	if b := c.known.Load(); b != nil && b.revision == revision {
+		return &bookIndex{knownBook: b}, nil
+	}
 	all, err := c.Book.All(ctx)
 	if err != nil {
 		return nil, err
 	}
-	b := &bookIndex{all: all, byAddress: make(map[string]int, len(all)), byID: make(map[string]int, len(all))}
+	b := &knownBook{revision: revision, all: all, byAddress: make(map[string]int, len(all)), byID: make(map[string]int, len(all))}
 	for i, a := range all {
 		b.byAddress[strings.ToLower(a.Address)], b.byID[a.ID] = i, i
 	}
-	return b, nil
+	c.known.Store(b)
+	return &bookIndex{knownBook: b}, nil
 }
 
-func (b *bookIndex) at(i int, ok bool) (roster.Account, bool) {
+func (b *knownBook) at(i int, ok bool) (roster.Account, bool) {
 	if !ok {
 		return roster.Account{}, false
 	}
@@ -75,14 +91,22 @@ func (b *bookIndex) at(i int, ok bool) (roster.Account, bool) {
 	return roster.Account{ID: a.ID, Address: a.Address, Given: a.Given, Family: a.Family, Student: a.Role == schoolbook.Student}, true
 }
 
+// account returns the account with an id, or none of that name.
+func (b *knownBook) account(id string) schoolbook.Account {
+	if i, ok := b.byID[id]; ok {
+		return b.all[i]
+	}
+	return schoolbook.Account{}
+}
+
 // ByAddress implements roster.Book.
-func (b *bookIndex) ByAddress(address string) (roster.Account, bool) {
+func (b *knownBook) ByAddress(address string) (roster.Account, bool) {
 	i, ok := b.byAddress[strings.ToLower(address)]
 	return b.at(i, ok)
 }
 
 // ByID implements roster.Book.
-func (b *bookIndex) ByID(id string) (roster.Account, bool) {
+func (b *knownBook) ByID(id string) (roster.Account, bool) {
 	i, ok := b.byID[id]
 	return b.at(i, ok)
 }
@@ -99,17 +123,8 @@ func (b *bookIndex) like(address, name string) string {
 	return schoolbook.Like(address, name, b.all)
 }
 
-// Class loads a class. Students whose address the school book has come to know
-// are linked in what is returned; it is kept with the next change.
-func (c *Classroom) Class(ctx context.Context, id string) (Class, error) {
-	book, err := c.book(ctx)
-	if err != nil {
-		return Class{}, err
-	}
-	return c.class(ctx, c.Store, book, id)
-}
-
-func (c *Classroom) class(ctx context.Context, st *store.Store, book *bookIndex, id string) (Class, error) {
+// class reads a class from st.
+func (c *house) class(ctx context.Context, st *store.Store, book *bookIndex, id string) (Class, error) {
 	var out Class
 	var err error
 	if out.Class, err = st.Class(ctx, id); err != nil {
@@ -181,7 +196,7 @@ func (c Class) Vocabulary() record.Vocabulary {
 
 // forRoom is the class as core/room and core/handout see it; satchels are the
 // names they were packed with, by row.
-func (c *Classroom) forRoom(cl Class, satchels map[string]string) room.Class {
+func (c *house) forRoom(cl Class, satchels map[string]string) room.Class {
 	r := room.Class{ID: cl.ID, Folder: tidy(cl.Code + " " + strings.TrimSuffix(cl.Name, " "+cl.Code)), Owner: cl.Owner(), Names: c.Folders}
 	for _, s := range cl.Staff {
 		level := access.Edit

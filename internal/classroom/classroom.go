@@ -8,12 +8,13 @@ import (
 	"errors"
 	"log/slog"
 	"strings"
+	"sync/atomic"
 	"time"
 
 	"jollysatchel/internal/clock"
+	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/cupboard"
-	"jollysatchel/internal/packer"
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
 )
@@ -30,18 +31,116 @@ type School struct {
 	Words map[string]string
 }
 
-// A Classroom serves every class of the school.
+// A Classroom is every use case of the school's classes. Each stands for itself;
+// what they have in common is the house.
 type Classroom struct {
+	*Classes
+	*Lists
+	*Rosters
+	*Rooms
+	*Handouts
+	*Packing
+	*Registers
+	*Things
+	*People
+}
+
+// Parts are what a classroom stands on.
+type Parts struct {
 	School   School
 	Store    *store.Store
 	Cup      cupboard.Cupboard
+	Observer Observer
 	Book     schoolbook.Book
-	Packer   *packer.Packer
+	Packer   Packer
 	Practice Practice // makes invented accounts
 	Now      clock.Clock
 	Folders  room.Names // names of the places, in the school's words
 	Log      *slog.Logger
 }
+
+// An Observer looks at the cupboard, beside what anybody waits for.
+type Observer interface {
+	// Look asks now how some things stand.
+	Look(ctx context.Context, concerns []store.Concern) error
+	// Soon says that something was changed there.
+	Soon()
+}
+
+// A Packer carries lists out.
+type Packer interface {
+	// Enqueue adds a run with its lines within tx.
+	Enqueue(ctx context.Context, tx *store.Store, r store.Run, steps []packing.Step) error
+	// Wake has a run worked on once tx is committed.
+	Wake(ctx context.Context, tx *store.Store, r store.Run) error
+}
+
+// New puts the use cases together.
+func New(p Parts) *Classroom {
+	h := &house{School: p.School, Store: p.Store, Book: p.Book, Now: p.Now, Folders: p.Folders, Log: p.Log, readings: newReadings()}
+	rosters := &Rosters{h}
+	packs := &Packing{h, p.Packer, p.Observer, rosters}
+	return &Classroom{
+		Classes: &Classes{h, p.Cup, p.Practice, packs}, Lists: &Lists{h}, Rosters: rosters, Rooms: &Rooms{h}, Handouts: &Handouts{h, p.Cup}, Packing: packs,
+		Registers: &Registers{h}, Things: &Things{h, p.Cup, p.Observer}, People: &People{h},
+	}
+}
+
+// A house is what the use cases have in common.
+type house struct {
+	School   School
+	Store    *store.Store
+	Book     schoolbook.Book
+	Now      clock.Clock
+	Folders  room.Names
+	Log      *slog.Logger
+	readings *readings
+	known    atomic.Pointer[knownBook]
+}
+
+// Classes hang up classes and take them down.
+type Classes struct {
+	*house
+	cup      cupboard.Cupboard
+	practice Practice
+	packing  *Packing
+}
+
+// Lists are what is brought in for a class and not accepted yet.
+type Lists struct{ *house }
+
+// Rosters are the rows of classes and their history.
+type Rosters struct{ *house }
+
+// Rooms are the plans of classes, and who is chosen in them.
+type Rooms struct{ *house }
+
+// Handouts are what is handed out, and the templates for it.
+type Handouts struct {
+	*house
+	cup cupboard.Writer
+}
+
+// Packing makes lists of what is to be packed, and runs of them.
+type Packing struct {
+	*house
+	packer   Packer
+	observer Observer
+	rosters  *Rosters
+}
+
+// Registers are the pages that tell how a class stands. None asks the cupboard.
+type Registers struct{ *house }
+
+// Things are folders and documents as people open them.
+type Things struct {
+	*house
+	cup      cupboard.Cupboard
+	observer Observer
+}
+
+// People are the school's accounts.
+type People struct{ *house }
 
 // An Invalid says what can't be accepted and where: Field is the name of the
 // field as the caller knows it.
@@ -86,7 +185,7 @@ func within(ctx context.Context, part string) context.Context {
 }
 
 // act is what an account does to classes, with the key it was asked for with.
-func (c *Classroom) act(ctx context.Context, by, what string, args any, classes ...string) store.Act {
+func (c *house) act(ctx context.Context, by, what string, args any, classes ...string) store.Act {
 	a := store.Act{By: by, What: what, Classes: classes, Args: args, At: c.Now()}
 	if k, ok := ctx.Value(askedKey{}).(asked); ok {
 		a.Key, a.Content = k.key, k.content
@@ -95,7 +194,7 @@ func (c *Classroom) act(ctx context.Context, by, what string, args any, classes 
 }
 
 // CreateClass hangs up a new class owned by the account.
-func (c *Classroom) CreateClass(ctx context.Context, owner, code, name, period string) (store.Class, error) {
+func (c *Classes) CreateClass(ctx context.Context, owner, code, name, period string) (store.Class, error) {
 	cl, err := c.classOf(code, name, period)
 	if err != nil {
 		return cl, err
@@ -110,7 +209,7 @@ func (c *Classroom) CreateClass(ctx context.Context, owner, code, name, period s
 }
 
 // RemoveClass takes away a class in which there never was anything.
-func (c *Classroom) RemoveClass(ctx context.Context, by, class string) error {
+func (c *Classes) RemoveClass(ctx context.Context, by, class string) error {
 	err := c.Store.Change(ctx, c.act(ctx, by, "class-removed", map[string]string{}, class), nil, func(tx *store.Store) error {
 		if empty, err := tx.Untouched(ctx, class); err != nil {
 			return err
@@ -123,7 +222,7 @@ func (c *Classroom) RemoveClass(ctx context.Context, by, class string) error {
 }
 
 // classOf checks what a new class is called.
-func (c *Classroom) classOf(code, name, period string) (store.Class, error) {
+func (c *house) classOf(code, name, period string) (store.Class, error) {
 	code, name, period = tidy(code), tidy(name), tidy(period)
 	switch {
 	case name == "":
@@ -138,7 +237,7 @@ func (c *Classroom) classOf(code, name, period string) (store.Class, error) {
 	if code == "" {
 		code = shortCode(name)
 	}
-	return store.Class{ID: store.NewID(), Code: code, Name: name, Period: period, Plan: store.JSON[room.Plan]{V: room.Usual()}, CreatedAt: c.Now()}, nil
+	return store.Class{ID: store.NewID(), Code: code, Name: name, Period: period, Plan: room.Usual(), CreatedAt: c.Now()}, nil
 }
 
 // shortCode makes a code of a name: its last word where that has a figure

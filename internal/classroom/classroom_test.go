@@ -234,7 +234,7 @@ func TestMeetsAccountsLater(t *testing.T) {
 func TestChangeHandout(t *testing.T) {
 	a, c := school(t, 2)
 	h := apptest.Handout(t, a, c, "# Log\n")
-	if h.Title != "Rock-pool field log" || h.Settings.V.Level != "edit" {
+	if h.Title != "Rock-pool field log" || h.Settings.Level != "edit" {
 		t.Errorf("a new handout: %+v", h)
 	}
 	row := c.Students[0].ID
@@ -248,7 +248,7 @@ func TestChangeHandout(t *testing.T) {
 		}
 	}
 	kept, err := a.Store.Handout(ctx, c.ID, h.ID)
-	if err != nil || kept.Title != "Low water" || kept.Settings.V.Level != "comment" || kept.Due.Time.Format("2006-01-02 15:04") != "2026-11-27 17:00" || kept.Settings.V.Message != "Take boots." || kept.Settings.V.Out[row] != "sits-out" || kept.Settings.V.Name.String() != "[Title] [Family name]" {
+	if err != nil || kept.Title != "Low water" || kept.Settings.Level != "comment" || kept.Due.Format("2006-01-02 15:04") != "2026-11-27 17:00" || kept.Settings.Message != "Take boots." || kept.Settings.Out[row] != "sits-out" || kept.Settings.Name.String() != "[Title] [Family name]" {
 		t.Errorf("kept %+v, %v", kept, err)
 	}
 	for _, bad := range []struct {
@@ -279,7 +279,7 @@ func TestChangeHandout(t *testing.T) {
 	apptest.Pack(t, a, c, &kept)
 	second := apptest.Handout(t, a, c, "other")
 	packed, _ := a.Store.Handout(ctx, c.ID, h.ID)
-	_, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, packed.ID, classroom.HandoutChange{Template: &second.TemplateID.String}, classroom.HandoutChange{})
+	_, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, packed.ID, classroom.HandoutChange{Template: &second.TemplateID}, classroom.HandoutChange{})
 	wantInvalid(t, err, "template", "packed-already")
 	if err := a.Rooms.DeleteHandout(ctx, "oduya", c.ID, h.ID); err == nil {
 		t.Error("a packed handout was thrown away")
@@ -311,7 +311,7 @@ func TestPockets(t *testing.T) {
 		t.Fatal(err)
 	}
 	c = apptest.Load(t, a, c.ID)
-	first := c.Plan.V.Pockets
+	first := c.Plan.Pockets
 	if len(first) != 2 || first[1].Name != "Photographs" {
 		t.Fatalf("pockets %+v", first)
 	}
@@ -321,7 +321,7 @@ func TestPockets(t *testing.T) {
 		t.Fatal(err)
 	}
 	c = apptest.Load(t, a, c.ID)
-	if p := c.Plan.V.Pockets; len(p) != 3 || p[0] != first[0] || p[1] != first[1] {
+	if p := c.Plan.Pockets; len(p) != 3 || p[0] != first[0] || p[1] != first[1] {
 		t.Errorf("pockets %+v, before %+v", p, first)
 	}
 	l, err := a.Rooms.RoomList(ctx, c.ID)
@@ -331,7 +331,7 @@ func TestPockets(t *testing.T) {
 	if err := change(classroom.RoomChange{Remove: []string{first[0].ID}}); err != nil {
 		t.Fatal(err)
 	}
-	if p := apptest.Load(t, a, c.ID).Plan.V.Pockets; len(p) != 2 || p[0] != first[1] {
+	if p := apptest.Load(t, a, c.ID).Plan.Pockets; len(p) != 2 || p[0] != first[1] {
 		t.Errorf("one taken away: %+v", p)
 	}
 	many := make([]string, 60)
@@ -360,6 +360,7 @@ func TestRegister(t *testing.T) {
 	apptest.Pack(t, a, c, &h)
 	state := func() [2][3]progress.State {
 		t.Helper()
+		apptest.Look(t, a)
 		r, err := a.Rooms.Register(ctx, c.ID)
 		if err != nil || len(r.Columns) != 2 {
 			t.Fatal(err)
@@ -405,6 +406,7 @@ func TestRegister(t *testing.T) {
 	if _, err := a.Rooms.AddFile(ctx, "s0", "k1", satchel, "pool.png", "image/png", strings.NewReader("x")); err != nil {
 		t.Fatal(err)
 	}
+	apptest.Look(t, a)
 	r, _ = a.Rooms.Register(ctx, c.ID)
 	if cell := r.Columns[1].Cells[0]; cell.Words != 4 || cell.Fill != 50 || cell.Changed.IsZero() {
 		t.Errorf("copy: %+v", cell)
@@ -419,9 +421,17 @@ func TestRegister(t *testing.T) {
 	if got := state()[1][1]; got != W {
 		t.Errorf("written by another way: %v", got)
 	}
-	_, _, things, err := a.Rooms.Desk(ctx, c.ID, c.Students[0].ID)
-	if err != nil || len(things) != 2 || len(things[0].Inside) != 2 || things[1].Days[6] != 4 || things[1].OpenedAt.IsZero() || len(things[1].People) != 2 {
-		t.Errorf("desk %+v, %v", things, err)
+	d, err := a.Rooms.Panel(ctx, c.ID, c.Students[0].ID)
+	if err != nil || len(d.Things) != 2 {
+		t.Fatalf("panel %+v, %v", d, err)
+	}
+	satchelThing, copyThing := d.Things[0], d.Things[1]
+	if satchelThing.Cell.Inside != 1 || copyThing.Days[6] != 4 || copyThing.OpenedAt.IsZero() || fmt.Sprint(copyThing.Where) != "[Cloakroom Family0, Given0]" {
+		t.Errorf("panel %+v", d.Things)
+	}
+	people, err := a.Cup.People(ctx, "oduya", copy)
+	if err != nil || len(copyThing.Reach) != len(people) || copyThing.Reach[0].As != classroom.AsStudent || copyThing.Reach[0].Level != people["s0"].Level || copyThing.Reach[1].Level != people["oduya"].Level {
+		t.Errorf("the panel says %+v, the cupboard %+v, %v", copyThing.Reach, people, err)
 	}
 }
 
@@ -432,23 +442,23 @@ func TestStudentHome(t *testing.T) {
 	apptest.Pack(t, a, c, &h)
 	seen := map[string]string{}
 	for _, who := range []string{"s0", "s1", "s2"} {
-		home, err := a.Rooms.StudentHome(ctx, who)
-		if err != nil || len(home) != 1 || home[0].Satchel == nil || home[0].Shelf == nil || home[0].Table == nil || len(home[0].Copies) != 1 {
+		home, err := a.Rooms.Home(ctx, who)
+		if err != nil || len(home) != 1 || home[0].Satchel == "" || home[0].Shelf == "" || home[0].Table == "" || len(home[0].Copies) != 1 {
 			t.Fatalf("%s: %+v, %v", who, home, err)
 		}
-		for _, id := range []string{home[0].Satchel.ID, home[0].Copies[0].Thing.ID} {
+		for _, id := range []string{home[0].Satchel, home[0].Copies[0].Thing} {
 			if seen[id] != "" {
 				t.Errorf("%s and %s have the same thing", who, seen[id])
 			}
 			seen[id] = who
 		}
 	}
-	if home, err := a.Rooms.StudentHome(ctx, "s3"); err != nil || len(home) != 0 {
+	if home, err := a.Rooms.Home(ctx, "s3"); err != nil || len(home) != 0 {
 		t.Errorf("a student on no list: %+v, %v", home, err)
 	}
 	fresh := apptest.Class(t, a, apptest.List(1)) // not packed yet
-	home, err := a.Rooms.StudentHome(ctx, "s0")
-	if err != nil || len(home) != 2 || home[1].Class.ID != fresh.ID || home[1].Satchel != nil {
+	home, err := a.Rooms.Home(ctx, "s0")
+	if err != nil || len(home) != 2 || home[1].Class.ID != fresh.ID || home[1].Satchel != "" {
 		t.Errorf("a class that isn't packed: %+v, %v", home, err)
 	}
 }
@@ -456,11 +466,11 @@ func TestStudentHome(t *testing.T) {
 func TestAddFile(t *testing.T) {
 	a, c := school(t, 2)
 	apptest.Pack(t, a, c, nil)
-	home, err := a.Rooms.StudentHome(ctx, "s0")
+	home, err := a.Rooms.Home(ctx, "s0")
 	if err != nil {
 		t.Fatal(err)
 	}
-	satchel := home[0].Satchel.ID
+	satchel := home[0].Satchel
 	add := func(key, name string) string {
 		t.Helper()
 		f, err := a.Rooms.AddFile(ctx, "s0", key, satchel, name, "text/plain", strings.NewReader("x"))
@@ -484,7 +494,7 @@ func TestAddFile(t *testing.T) {
 	if !errors.Is(err, classroom.ErrNotFound) {
 		t.Errorf("a classmate adding: %v", err)
 	}
-	_, err = a.Rooms.AddFile(ctx, "s0", "k", home[0].Shelf.ID, "x", "text/plain", strings.NewReader("x"))
+	_, err = a.Rooms.AddFile(ctx, "s0", "k", home[0].Shelf, "x", "text/plain", strings.NewReader("x"))
 	if !errors.Is(err, cupboard.ErrNoRight) {
 		t.Errorf("adding to the shelf: %v", err)
 	}
@@ -494,7 +504,7 @@ func TestAttention(t *testing.T) {
 	a, c := school(t, 2)
 	codes := func() string {
 		t.Helper()
-		tags, err := a.Rooms.Tags(ctx, "oduya")
+		tags, err := a.Rooms.Rail(ctx, "oduya")
 		if err != nil || len(tags) != 1 {
 			t.Fatal(tags, err)
 		}
@@ -520,24 +530,6 @@ func TestAttention(t *testing.T) {
 	}
 }
 
-func TestPerDay(t *testing.T) {
-	day := func(d int) time.Time { return time.Date(2026, 11, d, 0, 0, 0, 0, time.UTC) }
-	days := []time.Time{day(19), day(20), day(21), day(22)}
-	for _, c := range []struct {
-		counts []store.WorkDay
-		want   []int
-	}{
-		{nil, []int{0, 0, 0, 0}},
-		{[]store.WorkDay{{Day: day(20), Added: 30}, {Day: day(22), Added: 42}}, []int{0, 30, 0, 12}},
-		{[]store.WorkDay{{Day: day(10), Added: 25}, {Day: day(19), Added: 40}}, []int{15, 0, 0, 0}},
-		{[]store.WorkDay{{Day: day(19), Added: 40}, {Day: day(20), Added: 10}, {Day: day(21), Added: 15}}, []int{40, 0, 5, 0}}, // words taken out are no words written
-	} {
-		if got := classroom.PerDay(c.counts, days); !reflect.DeepEqual(got, c.want) {
-			t.Errorf("%v: %v, want %v", c.counts, got, c.want)
-		}
-	}
-}
-
 // A due time is a wall-clock time in its own zone, also where clocks change:
 // the same moments as Python's zoneinfo has.
 func TestDueAt(t *testing.T) {
@@ -551,7 +543,7 @@ func TestDueAt(t *testing.T) {
 				t.Fatal(err)
 			}
 			h := store.Handout{Zone: zone}
-			h.Due.Time, h.Due.Valid = w, true
+			h.Due = w
 			at, ok := classroom.DueAt(h)
 			if !ok {
 				t.Fatal("no due time")

@@ -27,7 +27,7 @@ var coverColours = []string{"Amber", "Brindle", "Coral", "Dusky", "Ebony", "Fawn
 // for no account, what stands
 // for each way their name and address are written, the longest first. The same
 // student has the same cover everywhere, and no order gives anybody away.
-func (c *Classroom) CoverNames(ctx context.Context, by string) ([]Cover, error) {
+func (c *People) CoverNames(ctx context.Context, by string) ([]Cover, error) {
 	classes, err := c.Store.Classes(ctx, by)
 	if err != nil {
 		return nil, err

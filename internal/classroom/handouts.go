@@ -3,7 +3,6 @@ package classroom
 import (
 	"context"
 	"crypto/sha256"
-	"database/sql"
 	"encoding/hex"
 	"encoding/json"
 	"io"
@@ -19,13 +18,12 @@ import (
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/cupboard"
-	"jollysatchel/internal/document"
 	"jollysatchel/internal/store"
 )
 
 // AddTemplate keeps a document as one of the account's templates. It lies at
 // the top of the account's own things, shared with nobody.
-func (c *Classroom) AddTemplate(ctx context.Context, account, name, mediaType string, content io.Reader) (store.Template, error) {
+func (c *Handouts) AddTemplate(ctx context.Context, account, name, mediaType string, content io.Reader) (store.Template, error) {
 	ending := naming.Ending(name)
 	stem := strings.TrimSuffix(strings.TrimSpace(name), ending)
 	if tidy(stem) == "" {
@@ -40,7 +38,7 @@ func (c *Classroom) AddTemplate(ctx context.Context, account, name, mediaType st
 	}
 	sum := sha256.New()
 	file := io.TeeReader(content, sum)
-	th, err := c.Cup.AddFile(ctx, account, key, cupboard.NewThing{Name: name, MediaType: mediaType, StandsAlone: true}, file)
+	th, err := c.cup.AddFile(ctx, account, key, cupboard.NewThing{Name: name, MediaType: mediaType, StandsAlone: true}, file)
 	if err != nil {
 		return store.Template{}, err
 	}
@@ -56,20 +54,20 @@ func (c *Classroom) AddTemplate(ctx context.Context, account, name, mediaType st
 }
 
 // TemplateFor returns a template if the account may hand it out.
-func (c *Classroom) TemplateFor(ctx context.Context, account, id string) (store.Template, error) {
+func (c *Handouts) TemplateFor(ctx context.Context, account, id string) (store.Template, error) {
 	t, err := c.Store.Template(ctx, id)
-	if err != nil || t.Account != account {
-		return store.Template{}, ErrNotFound
+	if err == nil && t.Account != account {
+		err = ErrNotFound
 	}
-	return t, nil
+	return t, notFound(err)
 }
 
 // NewHandout begins a handout with everything at its usual value, of one of the
 // account's templates or of none yet. It isn't packed before Pack is asked for.
-func (c *Classroom) NewHandout(ctx context.Context, by, class, template string) (store.Handout, error) {
+func (c *Handouts) NewHandout(ctx context.Context, by, class, template string) (store.Handout, error) {
 	now := c.Now()
 	h := store.Handout{ID: store.NewID(), ClassID: class, Zone: c.School.Zone.String(), CreatedAt: now, ChangedAt: now}
-	h.Settings.V = store.HandoutSettings{Name: handout.UsualName(), Level: access.Edit.String(), Out: map[string]string{}}
+	h.Settings = store.HandoutSettings{Name: handout.UsualName(), Level: access.Edit.String(), Out: map[string]string{}}
 	if template != "" {
 		t, err := c.TemplateFor(ctx, by, template)
 		if err != nil {
@@ -83,8 +81,8 @@ func (c *Classroom) NewHandout(ctx context.Context, by, class, template string) 
 		if err != nil {
 			return err
 		}
-		if len(cl.Plan.V.Pockets) > 0 {
-			h.Settings.V.Pocket = cl.Plan.V.Pockets[0].ID
+		if len(cl.Plan.Pockets) > 0 {
+			h.Settings.Pocket = cl.Plan.Pockets[0].ID
 		}
 		return tx.SaveHandout(ctx, h)
 	})
@@ -96,7 +94,7 @@ func (c *Classroom) NewHandout(ctx context.Context, by, class, template string) 
 }
 
 // DeleteHandout removes a handout that was never packed.
-func (c *Classroom) DeleteHandout(ctx context.Context, by, class, id string) error {
+func (c *Handouts) DeleteHandout(ctx context.Context, by, class, id string) error {
 	return notFound(c.Store.Change(ctx, c.act(ctx, by, "handout-removed", map[string]string{"handout": id}, class), nil, func(tx *store.Store) error {
 		return tx.DeleteHandout(ctx, class, id)
 	}))
@@ -104,7 +102,7 @@ func (c *Classroom) DeleteHandout(ctx context.Context, by, class, id string) err
 
 // setTemplate gives the handout a template and, where it has none, its title.
 func setTemplate(h *store.Handout, t store.Template) {
-	h.TemplateID = sql.NullString{String: t.ID, Valid: true}
+	h.TemplateID = t.ID
 	if h.Title == "" {
 		h.Title = strings.TrimSuffix(t.Name, naming.Ending(t.Name))
 	}
@@ -128,7 +126,7 @@ type HandoutChange struct {
 // what changes, the values that were looked at: where somebody changed one
 // since, both values are told and nothing is written. What is packed keeps its
 // template and place; the message is read as it is now.
-func (c *Classroom) ChangeHandout(ctx context.Context, by, class, id string, ch, was HandoutChange) (store.Handout, error) {
+func (c *Handouts) ChangeHandout(ctx context.Context, by, class, id string, ch, was HandoutChange) (store.Handout, error) {
 	book, err := c.book(ctx)
 	if err != nil {
 		return store.Handout{}, err
@@ -176,11 +174,11 @@ func text(v any) string {
 	return string(b)
 }
 
-func (e *handoutEdit) set() *store.HandoutSettings { return &e.h.Settings.V }
+func (e *handoutEdit) set() *store.HandoutSettings { return &e.h.Settings }
 
 // packed refuses to change what stands once the handout is packed.
 func (e *handoutEdit) packed(field string, same bool) error {
-	if e.h.PackedAt.Valid && !same {
+	if e.h.Packed() && !same {
 		return &Invalid{field, "packed-already", nil}
 	}
 	return nil
@@ -205,10 +203,10 @@ func (e *handoutEdit) document() error {
 	if e.ch.Template == nil {
 		return nil
 	}
-	if err := e.packed("template", *e.ch.Template == e.h.TemplateID.String); err != nil {
+	if err := e.packed("template", *e.ch.Template == e.h.TemplateID); err != nil {
 		return err
 	}
-	if err := unless(e.was.Template, "template", e.h.TemplateID.String, *e.ch.Template); err != nil {
+	if err := unless(e.was.Template, "template", e.h.TemplateID, *e.ch.Template); err != nil {
 		return err
 	}
 	setTemplate(e.h, e.template)
@@ -237,7 +235,7 @@ func (e *handoutEdit) place() error {
 		return nil
 	}
 	pocket := *e.ch.Pocket
-	if pocket != "" && !slices.ContainsFunc(e.cl.Plan.V.Pockets, func(p room.Pocket) bool { return p.ID == pocket }) {
+	if pocket != "" && !slices.ContainsFunc(e.cl.Plan.Pockets, func(p room.Pocket) bool { return p.ID == pocket }) {
 		return &Invalid{"pocket", "no-such-pocket", nil}
 	}
 	if err := e.packed("pocket", pocket == e.set().Pocket); err != nil {
@@ -334,13 +332,13 @@ func (e *handoutEdit) due() error {
 		return nil
 	}
 	now := ""
-	if e.h.Due.Valid {
-		now = e.h.Due.Time.Format(wall)
+	if !e.h.Due.IsZero() {
+		now = e.h.Due.Format(wall)
 	}
 	if err := unless(e.was.Due, "due", now, *e.ch.Due); err != nil {
 		return err
 	}
-	e.h.Due = sql.NullTime{}
+	e.h.Due = time.Time{}
 	if *e.ch.Due == "" {
 		return nil
 	}
@@ -348,7 +346,7 @@ func (e *handoutEdit) due() error {
 	if err != nil {
 		return &Invalid{"due", "not-a-time", nil}
 	}
-	e.h.Due = sql.NullTime{Time: t, Valid: true}
+	e.h.Due = t
 	return nil
 }
 
@@ -385,46 +383,13 @@ func checkPattern(cl Class, p naming.Pattern) error {
 
 // DueAt is the moment a handout is due: its wall-clock time in its own zone.
 func DueAt(h store.Handout) (time.Time, bool) {
-	if !h.Due.Valid {
+	if h.Due.IsZero() {
 		return time.Time{}, false
 	}
 	zone, err := time.LoadLocation(h.Zone)
 	if err != nil {
 		zone = time.UTC
 	}
-	d := h.Due.Time
+	d := h.Due
 	return time.Date(d.Year(), d.Month(), d.Day(), d.Hour(), d.Minute(), 0, 0, zone), true
-}
-
-// measure compares a copy with what was handed out and keeps the result.
-func (c *Classroom) measure(ctx context.Context, owner string, e store.Entry, v cupboard.Version) (store.Work, error) {
-	w := store.Work{Thing: e.Thing, Version: v.Number}
-	first, err := c.text(ctx, owner, e.Thing, 1)
-	if err != nil {
-		return w, err
-	}
-	now, err := c.text(ctx, owner, e.Thing, v.Number)
-	if err != nil {
-		return w, err
-	}
-	ch := compare(first, now)
-	w.Begun, w.Added, w.Removed = ch.Begun, ch.Added, ch.Removed
-	return w, c.Store.SaveWork(ctx, w, v.At.In(c.School.Zone).Format(time.DateOnly))
-}
-
-// text reads one version as words; content that is no text is its checksum.
-func (c *Classroom) text(ctx context.Context, as, thing string, version int) (string, error) {
-	r, v, err := c.Cup.Open(ctx, as, thing, version)
-	if err != nil {
-		return "", err
-	}
-	defer r.Close()
-	text, ok, err := document.ReadText(r)
-	if err != nil {
-		return "", err
-	}
-	if !ok || strings.ContainsRune(text, 0) {
-		return v.SHA, nil
-	}
-	return document.Plain(text), nil
 }

@@ -133,14 +133,14 @@ func TestEightWriters(t *testing.T) {
 	none(t, "pockets", together(writers, func(i int) error {
 		return rooms.ChangeRoom(ctx, "oduya", c.ID, classroom.RoomChange{Add: []string{values[i]}})
 	}))
-	if p := apptest.Load(t, a, c.ID).Plan.V.Pockets; len(p) != writers {
+	if p := apptest.Load(t, a, c.ID).Plan.Pockets; len(p) != writers {
 		t.Errorf("pockets %+v", p)
 	}
-	usual := apptest.Load(t, a, c.ID).Plan.V.Satchel
+	usual := apptest.Load(t, a, c.ID).Plan.Satchel
 	errs = together(writers, func(i int) error {
 		return rooms.ChangeRoom(ctx, "oduya", c.ID, classroom.RoomChange{Satchel: &naming.Pattern{{Text: values[i]}}, Was: &usual})
 	})
-	oneKept(t, "what satchels are called", apptest.Load(t, a, c.ID).Plan.V.Satchel.String(), values, errs)
+	oneKept(t, "what satchels are called", apptest.Load(t, a, c.ID).Plan.Satchel.String(), values, errs)
 
 	h := apptest.Handout(t, a, c, "# Log\n")
 	change := func(ch, was classroom.HandoutChange) error {
@@ -153,7 +153,7 @@ func TestEightWriters(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if s := h.Settings.V; h.Title != "Low water" || s.Level != "comment" || !h.Due.Valid || s.Message != "Boots." || len(apptest.Load(t, a, c.ID).Out(h)) != 3 || s.Name.String() != "[Title]" {
+	if s := h.Settings; h.Title != "Low water" || s.Level != "comment" || h.Due.IsZero() || s.Message != "Boots." || len(apptest.Load(t, a, c.ID).Out(h)) != 3 || s.Name.String() != "[Title]" {
 		t.Errorf("handout %+v", h)
 	}
 	errs = together(writers, func(i int) error {
@@ -299,14 +299,14 @@ func TestPackingMeanwhile(t *testing.T) {
 		var changed *classroom.Changed
 		switch {
 		case errs[0] == nil:
-			if !now.PackedAt.Valid || now.Settings.V.Date == "" {
+			if !now.Packed() || now.Settings.Date == "" {
 				t.Errorf("round %d: packed, and the handout doesn't say so: %+v", round, now)
 			}
 			if r := apptest.Wait(t, a, run.ID); r.Stuck != 0 {
 				t.Errorf("round %d: %+v", round, r)
 			}
-		case !errors.As(errs[0], &changed) || now.PackedAt.Valid:
-			t.Errorf("round %d: %v, packed %v", round, errs[0], now.PackedAt.Valid)
+		case !errors.As(errs[0], &changed) || now.Packed():
+			t.Errorf("round %d: %v, packed %v", round, errs[0], now.Packed())
 		}
 	}
 }
@@ -632,11 +632,11 @@ func TestEverythingAtOnce(t *testing.T) {
 			t.Errorf("the column %s is lost", v)
 		}
 	}
-	if len(now.Plan.V.Pockets) != len(said["pocket"]) {
-		t.Errorf("%d pockets of %d", len(now.Plan.V.Pockets), len(said["pocket"]))
+	if len(now.Plan.Pockets) != len(said["pocket"]) {
+		t.Errorf("%d pockets of %d", len(now.Plan.Pockets), len(said["pocket"]))
 	}
-	if h, err = a.Store.Handout(ctx, c.ID, h.ID); err != nil || len(said["message"]) > 0 && !slices.Contains(said["message"], h.Settings.V.Message) {
-		t.Errorf("message %q of %v, %v", h.Settings.V.Message, said["message"], err)
+	if h, err = a.Store.Handout(ctx, c.ID, h.ID); err != nil || len(said["message"]) > 0 && !slices.Contains(said["message"], h.Settings.Message) {
+		t.Errorf("message %q of %v, %v", h.Settings.Message, said["message"], err)
 	}
 	accounts := map[string]int{}
 	for _, s := range append(now.Students, now.Left...) {

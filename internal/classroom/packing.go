@@ -2,24 +2,45 @@ package classroom
 
 import (
 	"context"
-	"database/sql"
 	"errors"
-	"maps"
 	"slices"
 	"sort"
 	"time"
 
-	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
 )
 
+// look asks the cupboard, once, how the things stand that a list is about: of a
+// handout its own and the room's, of the room everything.
+func (c *Packing) look(ctx context.Context, class, handout string) error {
+	concerns, err := c.Store.ConcernsIn(ctx, class, handout)
+	if err != nil || len(concerns) == 0 {
+		return err
+	}
+	return c.observer.Look(ctx, concerns)
+}
+
+// now reads a class, with what its lists are about looked at before. Where the
+// cupboard doesn't answer, lists are shown of what was last seen; nothing is
+// packed of that.
+func (c *Packing) now(ctx context.Context, class, handout string) (*snapshot, error) {
+	if err := c.look(ctx, class, handout); err != nil && !errors.Is(err, cupboard.ErrUnavailable) {
+		return nil, err
+	}
+	book, err := c.book(ctx)
+	if err != nil {
+		return nil, err
+	}
+	return c.snapshot(ctx, c.Store, book, class)
+}
+
 // RoomList is the packing list of the class's room, with what is to be changed
 // about the copies of every packed handout.
-func (c *Classroom) RoomList(ctx context.Context, class string) (packing.List, error) {
-	s, err := c.look(ctx, class)
+func (c *Packing) RoomList(ctx context.Context, class string) (packing.List, error) {
+	s, err := c.now(ctx, class, "")
 	if err != nil {
 		return packing.List{}, err
 	}
@@ -27,19 +48,23 @@ func (c *Classroom) RoomList(ctx context.Context, class string) (packing.List, e
 }
 
 // HandoutList is the packing list of a handout with what it needs of the room.
-func (c *Classroom) HandoutList(ctx context.Context, class string, h store.Handout) (packing.List, error) {
-	s, err := c.look(ctx, class)
+func (c *Packing) HandoutList(ctx context.Context, class string, h store.Handout) (packing.List, error) {
+	s, err := c.now(ctx, class, h.ID)
 	if err != nil {
 		return packing.List{}, err
 	}
-	if t, err := c.Store.Template(ctx, h.TemplateID.String); err == nil {
+	t, err := c.Store.Template(ctx, h.TemplateID)
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
+		return packing.List{}, err
+	}
+	if err == nil {
 		s.templates[t.ID] = t
 	}
 	return s.handoutList(h), nil
 }
 
 // Wanted says what is wanted now of what a run is about. It asks no cupboard.
-func (c *Classroom) Wanted(ctx context.Context, r store.Run) (map[packing.Key]packing.Wanted, int64, error) {
+func (c *Packing) Wanted(ctx context.Context, r store.Run) (map[packing.Key]packing.Wanted, int64, error) {
 	book, err := c.book(ctx)
 	if err != nil {
 		return nil, 0, err
@@ -48,7 +73,7 @@ func (c *Classroom) Wanted(ctx context.Context, r store.Run) (map[packing.Key]pa
 	if err != nil {
 		return nil, 0, err
 	}
-	h, ok := s.handout(r.HandoutID.String)
+	h, ok := s.handout(r.HandoutID)
 	if !ok {
 		return s.wanted(nil), s.Wants, nil
 	}
@@ -65,9 +90,8 @@ type Part struct {
 // Pack carries a packing list out as a run: its lines to pack are waiting, its
 // lines that need fixing stand stuck among them, to be fixed there; lines to
 // change are taken in where they were ticked. handout is empty for the room.
-func (c *Classroom) Pack(ctx context.Context, by, class, handout string, part Part) (store.Run, error) {
-	seen, err := c.look(ctx, class)
-	if err != nil {
+func (c *Packing) Pack(ctx context.Context, by, class, handout string, part Part) (store.Run, error) {
+	if err := c.look(ctx, class, handout); err != nil {
 		return store.Run{}, err
 	}
 	book, err := c.book(ctx)
@@ -77,7 +101,7 @@ func (c *Classroom) Pack(ctx context.Context, by, class, handout string, part Pa
 	id := store.NewID()
 	act := c.act(ctx, by, "packed", map[string]any{"run": id, "handout": handout, "rows": part.Rows, "changes": part.Changes, "anew": part.Anew}, class)
 	err = c.Store.Change(ctx, act, &id, func(tx *store.Store) error {
-		return c.packNow(ctx, tx, seen, book, id, by, handout, part)
+		return c.packNow(ctx, tx, book, id, by, class, handout, part)
 	})
 	if err != nil {
 		return store.Run{}, notFound(err)
@@ -86,8 +110,8 @@ func (c *Classroom) Pack(ctx context.Context, by, class, handout string, part Pa
 }
 
 // packNow makes the run of what the list does now, with the class held.
-func (c *Classroom) packNow(ctx context.Context, tx *store.Store, seen *snapshot, book *bookIndex, id, by, handout string, part Part) error {
-	s, err := c.seenAs(ctx, tx, seen, book)
+func (c *Packing) packNow(ctx context.Context, tx *store.Store, book *bookIndex, id, by, class, handout string, part Part) error {
+	s, err := c.snapshot(ctx, tx, book, class)
 	if err != nil {
 		return err
 	}
@@ -102,7 +126,7 @@ func (c *Classroom) packNow(ctx context.Context, tx *store.Store, seen *snapshot
 			return err
 		}
 		if len(rows) > 0 {
-			if s, err = c.seenAs(ctx, tx, seen, book); err != nil {
+			if s, err = c.snapshot(ctx, tx, book, class); err != nil {
 				return err
 			}
 			l = s.roomList(rows...)
@@ -117,7 +141,7 @@ func (c *Classroom) packNow(ctx context.Context, tx *store.Store, seen *snapshot
 	if err := ready(h); err != nil {
 		return err
 	}
-	run.Title, run.HandoutID = h.Title, sql.NullString{String: h.ID, Valid: true}
+	run.Title, run.HandoutID = h.Title, h.ID
 	l := s.handoutList(h)
 	if part.Seen != "" && part.Seen != l.Digest() {
 		return &Changed{Field: "list"}
@@ -125,8 +149,8 @@ func (c *Classroom) packNow(ctx context.Context, tx *store.Store, seen *snapshot
 	if err := c.enqueue(ctx, tx, run, l, part); err != nil {
 		return err
 	}
-	if h.Settings.V.Date == "" {
-		h.Settings.V.Date = run.StartedAt.In(c.School.Zone).Format(time.DateOnly)
+	if h.Settings.Date == "" {
+		h.Settings.Date = run.StartedAt.In(c.School.Zone).Format(time.DateOnly)
 		if err := tx.SaveHandout(ctx, h); err != nil {
 			return err
 		}
@@ -134,54 +158,9 @@ func (c *Classroom) packNow(ctx context.Context, tx *store.Store, seen *snapshot
 	return tx.MarkPacked(ctx, h.ID, run.StartedAt)
 }
 
-// seenAs reads the class as it is now, with what was seen in the cupboard before
-// it was held. What the packer did since stands as the ledger has it.
-func (c *Classroom) seenAs(ctx context.Context, tx *store.Store, seen *snapshot, book *bookIndex) (*snapshot, error) {
-	s, err := c.snapshot(ctx, tx, book, seen.ID)
-	if err != nil {
-		return nil, err
-	}
-	s.seen, s.fresh = maps.Clone(seen.seen), map[string]bool{}
-	for k, e := range s.entries {
-		switch before := seen.entries[k]; {
-		case before == nil, before.Thing != e.Thing:
-			s.fresh[e.Thing] = true
-			s.seen[e.Thing] = cupboard.State{Name: e.Name, Rule: access.Rule{Grants: e.Granted}}
-		case before.Name != e.Name, !maps.Equal(before.Granted, e.Granted):
-			if st, there := s.seen[e.Thing]; there {
-				s.seen[e.Thing] = since(st, *before, *e)
-			}
-		}
-	}
-	return s, nil
-}
-
-// since is how a thing stands that was seen before and that the packer has named,
-// shared or taken away since then.
-func since(st cupboard.State, before, now store.Entry) cupboard.State {
-	if before.Name != now.Name {
-		st.Name = now.Name
-	}
-	st.Rule.Grants = maps.Clone(st.Rule.Grants)
-	if st.Rule.Grants == nil {
-		st.Rule.Grants = map[string]access.Level{}
-	}
-	for account := range before.Granted {
-		if _, still := now.Granted[account]; !still {
-			delete(st.Rule.Grants, account)
-		}
-	}
-	for account, level := range now.Granted {
-		if before.Granted[account] != level {
-			st.Rule.Grants[account] = level
-		}
-	}
-	return st
-}
-
 // relink links the rows whose line is ticked to the accounts their addresses
 // belong to, and returns the rows.
-func (c *Classroom) relink(ctx context.Context, tx *store.Store, s *snapshot, book *bookIndex, by string, l packing.List, ticked []string) ([]string, error) {
+func (c *Packing) relink(ctx context.Context, tx *store.Store, s *snapshot, book *bookIndex, by string, l packing.List, ticked []string) ([]string, error) {
 	var rows []string
 	var put []store.Row
 	for _, line := range l.Lines {
@@ -207,7 +186,7 @@ func (c *Classroom) relink(ctx context.Context, tx *store.Store, s *snapshot, bo
 		state := row.State()
 		changes = append(changes, roster.RowChange{Row: row.ID, Before: &state, After: &state})
 	}
-	return rows, tx.InsertHistory(ctx, store.HistoryEntry{ID: store.NewID(), ClassID: s.ID, Batch: store.NewID(), At: c.Now(), Account: by, Kind: "relinked", Changes: store.JSON[[]roster.RowChange]{V: changes}})
+	return rows, tx.InsertHistory(ctx, store.HistoryEntry{ID: store.NewID(), ClassID: s.ID, Batch: store.NewID(), At: c.Now(), Account: by, Kind: "relinked", Changes: changes})
 }
 
 // former are the accounts that rows' things were given to and that are no student's now.
@@ -226,12 +205,12 @@ func (s *snapshot) former(rows []string) map[string]bool {
 	return out
 }
 
-func (c *Classroom) enqueue(ctx context.Context, tx *store.Store, run store.Run, l packing.List, part Part) error {
+func (c *Packing) enqueue(ctx context.Context, tx *store.Store, run store.Run, l packing.List, part Part) error {
 	steps := l.Steps(part.Part)
 	if !slices.ContainsFunc(steps, func(s packing.Step) bool { return s.State == packing.Waiting }) {
 		return &Invalid{"list", "nothing-to-pack", nil}
 	}
-	return c.Packer.Enqueue(ctx, tx, run, steps)
+	return c.packer.Enqueue(ctx, tx, run, steps)
 }
 
 // ready checks that a handout can be packed.
@@ -239,37 +218,44 @@ func ready(h store.Handout) error {
 	switch {
 	case tidy(h.Title) == "":
 		return &Invalid{"title", "missing", nil}
-	case !h.TemplateID.Valid:
+	case h.TemplateID == "":
 		return &Invalid{"template", "missing", nil}
-	case len(h.Settings.V.Name) == 0:
+	case len(h.Settings.Name) == 0:
 		return &Invalid{"name", "missing", nil}
 	}
 	return nil
 }
 
-// Lacking says what a top-up of the class would pack.
-func (c *Classroom) Lacking(ctx context.Context, class string) (Lacking, error) {
-	s, err := c.look(ctx, class)
+// Missing is the packing list of what a top-up would pack.
+func (c *Packing) Missing(ctx context.Context, class string) (packing.List, error) {
+	s, err := c.now(ctx, class, "")
 	if err != nil {
-		return Lacking{}, err
+		return packing.List{}, err
 	}
-	return s.lacking(), nil
+	return s.missing(), nil
 }
 
-// TopUp packs what is missing, in the room first. Several runs come of it, so a
-// key is used for each.
-func (c *Classroom) TopUp(ctx context.Context, by, class string) (int, error) {
-	l, err := c.Lacking(ctx, class)
+// TopUp packs what is missing, in the room first; with rows, theirs alone, stuck or
+// not. Several
+// runs come of it, so a key is used for each. It returns the number of students
+// served.
+func (c *Packing) TopUp(ctx context.Context, by, class string, part Part) (int, error) {
+	s, err := c.now(ctx, class, "")
 	if err != nil {
 		return 0, err
 	}
+	if part.Seen != "" && part.Seen != s.missing().Digest() {
+		return 0, &Changed{Field: "list"}
+	}
+	l := s.lacking(part.Rows...)
 	for _, h := range l.Subjects {
 		id := ""
 		if h != nil {
 			id = h.ID
 		}
 		var nothing *Invalid
-		if _, err := c.Pack(within(ctx, "pack/"+id), by, class, id, Part{}); err != nil && !(errors.As(err, &nothing) && nothing.Code == "nothing-to-pack") {
+		_, err := c.Pack(within(ctx, "pack/"+id), by, class, id, Part{Part: packing.Part{Rows: part.Rows}})
+		if err != nil && !(errors.As(err, &nothing) && nothing.Code == "nothing-to-pack") {
 			return 0, err
 		}
 	}
@@ -278,7 +264,7 @@ func (c *Classroom) TopUp(ctx context.Context, by, class string) (int, error) {
 
 // FixLine corrects a stuck line's student, where an address is given, and packs
 // that student's stuck lines of the run again.
-func (c *Classroom) FixLine(ctx context.Context, by, class, run string, seq int, address string) error {
+func (c *Packing) FixLine(ctx context.Context, by, class, run string, seq int, address string) error {
 	st, err := c.stuckLine(ctx, c.Store, class, run, seq)
 	if err != nil {
 		return err
@@ -287,12 +273,15 @@ func (c *Classroom) FixLine(ctx context.Context, by, class, run string, seq int,
 		if st.Key.Whom.Row == "" {
 			return &Invalid{"address", "no-student", nil}
 		}
-		if err := c.CorrectAddress(within(ctx, "address"), by, class, st.Key.Whom.Row, address); err != nil {
+		if err := c.rosters.CorrectAddress(within(ctx, "address"), by, class, st.Key.Whom.Row, address); err != nil {
 			return err
 		}
 	}
-	seen, err := c.look(ctx, class)
+	r, err := c.Store.Run(ctx, run)
 	if err != nil {
+		return err
+	}
+	if err := c.look(ctx, class, r.HandoutID); err != nil {
 		return err
 	}
 	book, err := c.book(ctx)
@@ -300,7 +289,7 @@ func (c *Classroom) FixLine(ctx context.Context, by, class, run string, seq int,
 		return err
 	}
 	return c.Store.Change(ctx, c.act(ctx, by, "line-fixed", map[string]any{"run": run, "line": seq}, class), nil, func(tx *store.Store) error {
-		s, err := c.seenAs(ctx, tx, seen, book)
+		s, err := c.snapshot(ctx, tx, book, class)
 		if err != nil {
 			return err
 		}
@@ -309,10 +298,9 @@ func (c *Classroom) FixLine(ctx context.Context, by, class, run string, seq int,
 }
 
 // stuckLine returns a stuck line of a run of the class.
-func (c *Classroom) stuckLine(ctx context.Context, st *store.Store, class, run string, seq int) (store.Step, error) {
-	r, err := st.Run(ctx, run)
-	if err != nil || r.ClassID != class {
-		return store.Step{}, ErrNotFound
+func (c *Packing) stuckLine(ctx context.Context, st *store.Store, class, run string, seq int) (store.Step, error) {
+	if _, err := runOf(ctx, st, class, run); err != nil {
+		return store.Step{}, err
 	}
 	all, err := st.Steps(ctx, run)
 	if err != nil {
@@ -328,9 +316,18 @@ func (c *Classroom) stuckLine(ctx context.Context, st *store.Store, class, run s
 	return all[i], nil
 }
 
+// runOf returns a run of a class; one of another class isn't there.
+func runOf(ctx context.Context, st *store.Store, class, run string) (store.Run, error) {
+	r, err := st.Run(ctx, run)
+	if err == nil && r.ClassID != class {
+		err = ErrNotFound
+	}
+	return r, notFound(err)
+}
+
 // reopen puts a stuck line and those of the same student back to waiting, as the
 // list has them now; what still needs fixing says why.
-func (c *Classroom) reopen(ctx context.Context, tx *store.Store, s *snapshot, run string, seq int) error {
+func (c *Packing) reopen(ctx context.Context, tx *store.Store, s *snapshot, run string, seq int) error {
 	st, err := c.stuckLine(ctx, tx, s.ID, run, seq)
 	if err != nil {
 		return err
@@ -344,7 +341,7 @@ func (c *Classroom) reopen(ctx context.Context, tx *store.Store, s *snapshot, ru
 		return err
 	}
 	l := s.roomList()
-	if h, ok := s.handout(r.HandoutID.String); ok {
+	if h, ok := s.handout(r.HandoutID); ok {
 		l = s.handoutList(h)
 	}
 	now := map[packing.Key]packing.Step{}
@@ -366,30 +363,30 @@ func (c *Classroom) reopen(ctx context.Context, tx *store.Store, s *snapshot, ru
 			return err
 		}
 	}
-	return c.Packer.Wake(ctx, tx, r)
+	return c.packer.Wake(ctx, tx, r)
 }
 
 // Pause and Resume and Stop steer a run.
-func (c *Classroom) Pause(ctx context.Context, by, class, run string) error {
+func (c *Packing) Pause(ctx context.Context, by, class, run string) error {
 	return c.steer(ctx, by, class, run, store.RunPaused, store.RunPacking)
 }
 
 // Resume carries a paused run on. Its lines are computed again before they are
 // done.
-func (c *Classroom) Resume(ctx context.Context, by, class, run string) error {
+func (c *Packing) Resume(ctx context.Context, by, class, run string) error {
 	return c.steer(ctx, by, class, run, store.RunPacking, store.RunPaused)
 }
 
 // Stop ends a run; what was packed stays, the rest is for a later top-up.
-func (c *Classroom) Stop(ctx context.Context, by, class, run string) error {
+func (c *Packing) Stop(ctx context.Context, by, class, run string) error {
 	return c.steer(ctx, by, class, run, store.RunStopped, store.RunPacking, store.RunPaused)
 }
 
-func (c *Classroom) steer(ctx context.Context, by, class, run, to string, from ...string) error {
+func (c *Packing) steer(ctx context.Context, by, class, run, to string, from ...string) error {
 	err := c.Store.Change(ctx, c.act(ctx, by, "run-"+to, map[string]string{"run": run}, class), nil, func(tx *store.Store) error {
-		r, err := tx.Run(ctx, run)
-		if err != nil || r.ClassID != class {
-			return ErrNotFound
+		r, err := runOf(ctx, tx, class, run)
+		if err != nil {
+			return err
 		}
 		if !slices.Contains(from, r.State) {
 			return nil // it is so already, or the run is over
@@ -398,7 +395,7 @@ func (c *Classroom) steer(ctx context.Context, by, class, run, to string, from .
 			return err
 		}
 		if to == store.RunPacking {
-			return c.Packer.Wake(ctx, tx, r)
+			return c.packer.Wake(ctx, tx, r)
 		}
 		return nil
 	})

@@ -32,7 +32,7 @@ var practiceNames = [][2]string{
 
 // MakePractice hangs up a class of invented students, with accounts of their
 // own, so that everything can be tried in it.
-func (c *Classroom) MakePractice(ctx context.Context, by string) (store.Class, error) {
+func (c *Classes) MakePractice(ctx context.Context, by string) (store.Class, error) {
 	cl, err := c.classOf("TRY", "Practice class", "")
 	if err != nil {
 		return cl, err
@@ -51,7 +51,7 @@ func (c *Classroom) MakePractice(ctx context.Context, by string) (store.Class, e
 			Given: n[0], Family: n[1], Address: a.Address, Number: a.Number, Period: string('1' + rune(i%2)), Level: string('A' + rune(i%3)), Team: string('A' + rune(i%4)), Extra: map[string]string{},
 		})
 	}
-	if err := c.Practice.Enrol(ctx, accounts); err != nil {
+	if err := c.practice.Enrol(ctx, accounts); err != nil {
 		return cl, err
 	}
 	book, err := c.book(ctx)
@@ -77,7 +77,7 @@ func (c *Classroom) MakePractice(ctx context.Context, by string) (store.Class, e
 		for _, a := range accounts {
 			ids = append(ids, a.ID)
 		}
-		if err := errors.Join(err, c.Practice.Dismiss(ctx, ids)); err != nil {
+		if err := errors.Join(err, c.practice.Dismiss(ctx, ids)); err != nil {
 			return cl, err
 		}
 	}
@@ -85,7 +85,7 @@ func (c *Classroom) MakePractice(ctx context.Context, by string) (store.Class, e
 }
 
 // ClearPractice ends a practice class with all that was made in it.
-func (c *Classroom) ClearPractice(ctx context.Context, by, class string) error {
+func (c *Classes) ClearPractice(ctx context.Context, by, class string) error {
 	cl, err := c.Store.Class(ctx, class)
 	if err != nil {
 		return notFound(err)
@@ -98,7 +98,7 @@ func (c *Classroom) ClearPractice(ctx context.Context, by, class string) error {
 		return err
 	}
 	for _, r := range runs {
-		if err := c.Stop(within(ctx, r.ID), by, class, r.ID); err != nil {
+		if err := c.packing.Stop(within(ctx, r.ID), by, class, r.ID); err != nil {
 			return err
 		}
 	}
@@ -118,7 +118,7 @@ func (c *Classroom) ClearPractice(ctx context.Context, by, class string) error {
 	}
 	folder, err := c.Store.EntryByKey(ctx, packing.Key{Class: class, What: packing.What{Purpose: packing.ClassFolder}})
 	if err == nil {
-		err = c.Cup.Remove(ctx, staff[0].Account, class+"/clear", folder.Thing)
+		err = c.cup.Remove(ctx, staff[0].Account, class+"/clear", folder.Thing)
 	}
 	if err != nil && notFound(err) != ErrNotFound {
 		return err
@@ -128,5 +128,5 @@ func (c *Classroom) ClearPractice(ctx context.Context, by, class string) error {
 	}); err != nil {
 		return notFound(err)
 	}
-	return c.Practice.Dismiss(ctx, ids)
+	return c.practice.Dismiss(ctx, ids)
 }

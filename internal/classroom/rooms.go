@@ -26,7 +26,7 @@ const mostPockets = 40
 
 // ChangeRoom changes the room plan as it is now: pockets that several people add
 // or remove all come and go.
-func (c *Classroom) ChangeRoom(ctx context.Context, by, class string, ch RoomChange) error {
+func (c *Rooms) ChangeRoom(ctx context.Context, by, class string, ch RoomChange) error {
 	book, err := c.book(ctx)
 	if err != nil {
 		return err
@@ -36,7 +36,7 @@ func (c *Classroom) ChangeRoom(ctx context.Context, by, class string, ch RoomCha
 		if err != nil {
 			return err
 		}
-		plan := cl.Plan.V
+		plan := cl.Plan
 		if ch.Satchel != nil {
 			if err := checkPattern(cl, *ch.Satchel); err != nil {
 				return err
@@ -83,8 +83,8 @@ func setOf(sets []teams.Set, f record.Field) teams.Set {
 	return teams.Set{Field: f}
 }
 
-// Teams are a class's teams with their ids.
-func (c *Classroom) Teams(ctx context.Context, class string) ([]teams.Team, error) {
+// teams are a class's teams with their ids.
+func (c *house) teams(ctx context.Context, class string) ([]teams.Team, error) {
 	sets, err := c.Store.TeamSets(ctx, class)
 	return setOf(sets, record.Team).Teams, err
 }

@@ -11,7 +11,6 @@ import (
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/store"
-	"jollysatchel/internal/tables"
 )
 
 // A classRoster is one class's rows while they are changed: what they were, and
@@ -147,7 +146,7 @@ type rosterAct struct{ by, kind, source string }
 // keeps every row's state before and after. Acts on one class follow each other,
 // so that none works on what another is changing. The batch that comes back
 // names the act for taking it back; it is empty where nothing changed.
-func (c *Classroom) changeRosters(ctx context.Context, of rosterAct, act store.Act, do func(rs *rosters) error) (string, error) {
+func (c *house) changeRosters(ctx context.Context, of rosterAct, act store.Act, do func(rs *rosters) error) (string, error) {
 	book, err := c.book(ctx)
 	if err != nil {
 		return "", err
@@ -162,7 +161,7 @@ func (c *Classroom) changeRosters(ctx context.Context, of rosterAct, act store.A
 }
 
 // inRosters is changeRosters within a change that is under way.
-func (c *Classroom) inRosters(ctx context.Context, tx *store.Store, book *bookIndex, of rosterAct, act store.Act, do func(rs *rosters) error) (string, error) {
+func (c *house) inRosters(ctx context.Context, tx *store.Store, book *bookIndex, of rosterAct, act store.Act, do func(rs *rosters) error) (string, error) {
 	rs := &rosters{tx: tx, book: book, of: map[string]*classRoster{}}
 	for _, id := range act.Classes {
 		if rs.of[id] != nil {
@@ -185,7 +184,7 @@ func (c *Classroom) inRosters(ctx context.Context, tx *store.Store, book *bookIn
 			continue
 		}
 		any = true
-		h := store.HistoryEntry{ID: store.NewID(), ClassID: id, Batch: batch, At: c.Now(), Account: of.by, Kind: of.kind, Source: of.source, Made: rs.of[id].made, Changes: store.JSON[[]roster.RowChange]{V: changes[id]}}
+		h := store.HistoryEntry{ID: store.NewID(), ClassID: id, Batch: batch, At: c.Now(), Account: of.by, Kind: of.kind, Source: of.source, Made: rs.of[id].made, Changes: changes[id]}
 		if err := tx.InsertHistory(ctx, h); err != nil {
 			return "", err
 		}
@@ -210,7 +209,7 @@ type CellEdit struct {
 const mostEdits = 5 * roster.MaxStudents
 
 // EditRoster changes cells of a class's roster, all of them or none.
-func (c *Classroom) EditRoster(ctx context.Context, by, class string, edits []CellEdit) (string, error) {
+func (c *Rosters) EditRoster(ctx context.Context, by, class string, edits []CellEdit) (string, error) {
 	if len(edits) > mostEdits {
 		return "", &Invalid{"edits", "too-many", map[string]string{"most": fmt.Sprint(mostEdits)}}
 	}
@@ -273,7 +272,7 @@ func apart(r *classRoster) error {
 
 // ConfirmAccount says that a row's address is that student's although the school
 // book has another name for it.
-func (c *Classroom) ConfirmAccount(ctx context.Context, by, class, row string) (string, error) {
+func (c *Rosters) ConfirmAccount(ctx context.Context, by, class, row string) (string, error) {
 	return c.changeRosters(ctx, rosterAct{by: by, kind: "confirmed"}, c.act(ctx, by, "account-confirmed", map[string]string{"row": row}, class), func(rs *rosters) error {
 		r, err := rs.of[class].at(row)
 		if err != nil {
@@ -291,7 +290,7 @@ func (c *Classroom) ConfirmAccount(ctx context.Context, by, class, row string) (
 // CorrectAddress gives a student another address. It is refused where the
 // school book knows no student of that address, or one of another name. Access
 // follows with the next packing.
-func (c *Classroom) CorrectAddress(ctx context.Context, by, class, row, address string) error {
+func (c *Rosters) CorrectAddress(ctx context.Context, by, class, row, address string) error {
 	address = strings.TrimSpace(address)
 	if why := roster.AddressForm(address); why != "" {
 		return &Invalid{"address", "address-malformed", map[string]string{"value": address, "why": why}}
@@ -318,7 +317,7 @@ func (c *Classroom) CorrectAddress(ctx context.Context, by, class, row, address 
 
 // AddStudents puts students into a class, all of them or none. One who has left
 // comes back to the same row.
-func (c *Classroom) AddStudents(ctx context.Context, by, class string, students []record.Record) (string, error) {
+func (c *Rosters) AddStudents(ctx context.Context, by, class string, students []record.Record) (string, error) {
 	if len(students) > roster.MaxStudents {
 		refused := roster.TooMany(len(students))
 		return "", &Invalid{"list", refused.Code, refused.Args}
@@ -372,7 +371,7 @@ func tidyRecord(s *record.Record) error {
 
 // SetLeft ends rows of a class, or reopens them. The students' things stay as
 // they are.
-func (c *Classroom) SetLeft(ctx context.Context, by, class string, rows []string, left bool) (string, error) {
+func (c *Rosters) SetLeft(ctx context.Context, by, class string, rows []string, left bool) (string, error) {
 	kind := "returned"
 	if left {
 		kind = "left"
@@ -391,7 +390,7 @@ func (c *Classroom) SetLeft(ctx context.Context, by, class string, rows []string
 	})
 }
 
-func (c *Classroom) setLeft(row *store.Row, left bool) {
+func (c *house) setLeft(row *store.Row, left bool) {
 	row.Gone, row.LeftAt = left, time.Time{}
 	if left {
 		row.LeftAt = c.Now().UTC().Truncate(time.Millisecond)
@@ -399,7 +398,7 @@ func (c *Classroom) setLeft(row *store.Row, left bool) {
 }
 
 // RenameTeam gives a team another name, on the rows of its students too.
-func (c *Classroom) RenameTeam(ctx context.Context, by, class, team, name string) (string, error) {
+func (c *Rosters) RenameTeam(ctx context.Context, by, class, team, name string) (string, error) {
 	name = tidy(name)
 	switch {
 	case name == "":
@@ -431,7 +430,7 @@ func (c *Classroom) RenameTeam(ctx context.Context, by, class, team, name string
 // Undo takes an act back in all classes it touched, where nothing has changed
 // since and, for rows that were added, nothing was packed. Classes it made go
 // with it, while nothing is in them.
-func (c *Classroom) Undo(ctx context.Context, by, class, batch string) error {
+func (c *Rosters) Undo(ctx context.Context, by, class, batch string) error {
 	entries, err := c.Store.Batch(ctx, batch)
 	if err != nil {
 		return err
@@ -472,7 +471,7 @@ func (c *Classroom) Undo(ctx context.Context, by, class, batch string) error {
 }
 
 // back takes one entry back in its class.
-func (c *Classroom) back(ctx context.Context, rs *rosters, e store.HistoryEntry) error {
+func (c *house) back(ctx context.Context, rs *rosters, e store.HistoryEntry) error {
 	r := rs.of[e.ClassID]
 	if e.Kind == "relinked" {
 		return &Invalid{"history", "not-undoable", nil} // the address says whom a row is linked to
@@ -481,7 +480,7 @@ func (c *Classroom) back(ctx context.Context, rs *rosters, e store.HistoryEntry)
 	if err != nil {
 		return err
 	}
-	back, code := roster.Back(e.Changes.V, r.states(), e.Kind == "list", packed)
+	back, code := roster.Back(e.Changes, r.states(), e.Kind == "list", packed)
 	if code != "" {
 		return &Invalid{"history", code, nil}
 	}
@@ -512,70 +511,8 @@ func (c *Classroom) back(ctx context.Context, rs *rosters, e store.HistoryEntry)
 	return rs.tx.DeleteClass(ctx, e.ClassID)
 }
 
-// ListBefore makes the roster as it stood before an act into a list to be
-// compared and accepted: the way back once something was packed on it.
-func (c *Classroom) ListBefore(ctx context.Context, by, class, batch string) (Draft, error) {
-	entries, err := c.Store.HistorySince(ctx, class, batch)
-	if err != nil {
-		return Draft{}, notFound(err)
-	}
-	rows, err := c.Store.Rows(ctx, class)
-	if err != nil {
-		return Draft{}, err
-	}
-	now := &classRoster{rows: rows}
-	var acts [][]roster.RowChange
-	for _, e := range entries {
-		acts = append(acts, e.Changes.V)
-	}
-	var records []record.Record
-	for _, s := range roster.Before(now.states(), acts) {
-		records = append(records, s.Record)
-	}
-	t := roster.Table{}
-	for i, cells := range rosterTable("", records) {
-		t.Rows = append(t.Rows, roster.Row{Line: i + 1, Cells: cells})
-	}
-	source := entries[len(entries)-1].At.In(c.School.Zone).Format(time.DateTime)
-	return c.bring(ctx, by, class, source, tables.Book{Sheets: []tables.Sheet{{Table: t}}}, true, nil)
-}
-
-// rosterTable writes records as a table whose headings are recognised again.
-func rosterTable(class string, records []record.Record) [][]string {
-	seen := map[string]bool{}
-	for _, r := range records {
-		for h := range r.Extra {
-			seen[h] = true
-		}
-	}
-	extras := sortedKeys(seen)
-	fields := []record.Field{record.Family, record.Given, record.Preferred, record.Number, record.Address, record.Period, record.Level, record.Team}
-	var head []string
-	for _, f := range fields {
-		head = append(head, f.Label())
-	}
-	if class != "" {
-		head = slices.Insert(head, 5, record.Code.Label())
-	}
-	out := [][]string{append(head, extras...)}
-	for _, r := range records {
-		var cells []string
-		for _, f := range fields {
-			cells = append(cells, r.Get(f))
-		}
-		if class != "" {
-			cells = slices.Insert(cells, 5, class)
-		}
-		for _, h := range extras {
-			cells = append(cells, r.Extra[h])
-		}
-		out = append(out, cells)
-	}
-	return out
-}
-
 // ExportRoster is the class's roster as a table, in the order of names.
-func (c *Classroom) ExportRoster(cl Class) [][]string {
+func (c *Rosters) ExportRoster(cl Class) [][]string {
 	var records []record.Record
 	for _, s := range cl.Students {
 		records = append(records, s.Record)

@@ -5,6 +5,8 @@ import (
 	"slices"
 	"time"
 
+	"golang.org/x/sync/errgroup"
+
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/naming"
@@ -16,93 +18,106 @@ import (
 )
 
 // A snapshot is everything packing lists and the Register of one class are made
-// of, read by a fixed number of statements, with what was seen in the cupboard.
-// What it says of itself is computed from that alone.
+// of, read by a fixed number of statements. What it says is computed from that
+// alone.
 type snapshot struct {
-	*Classroom
+	*house
 	Class
+	*made
 	room      room.Class
-	entries   map[packing.Key]*store.Entry
-	packed    map[string]map[string]string // handout → row → name its copy was packed with
-	ended     map[packing.Key]int          // generation of what ended last
 	handouts  []store.Handout
 	templates map[string]store.Template
-	stuck     map[packing.Key]store.Step
-	seen      map[string]cupboard.State // by thing
-	fresh     map[string]bool           // things made since the cupboard was asked: they lie where they were put
 }
 
-// snapshot reads a class from st, without the cupboard.
-func (c *Classroom) snapshot(ctx context.Context, st *store.Store, book *bookIndex, class string) (*snapshot, error) {
-	s := &snapshot{Classroom: c, entries: map[packing.Key]*store.Entry{}, packed: map[string]map[string]string{}, templates: map[string]store.Template{}}
+// made is what was made in a class and how it was last seen. It changes with what
+// the packer and the people in the cupboard do, and with nothing else.
+type made struct {
+	entries  map[packing.Key]*store.Entry
+	byThing  map[string]*store.Entry
+	satchels map[string]string            // row → name its satchel was packed with
+	packed   map[string]map[string]string // handout → row → name its copy was packed with
+	ended    map[packing.Key]int          // generation of what ended last
+	stuck    map[packing.Key]store.Step
+	seen     map[string]cupboard.State // what was last observed, by thing; the others stand as the ledger has them
+}
+
+// snapshot reads a class from st.
+func (c *house) snapshot(ctx context.Context, st *store.Store, book *bookIndex, class string) (*snapshot, error) {
+	cl, err := c.class(ctx, st, book, class)
+	if err != nil {
+		return nil, err
+	}
+	m, err := madeIn(ctx, st, class)
+	if err != nil {
+		return nil, err
+	}
+	return c.snapshotOf(ctx, st, cl, m)
+}
+
+// snapshotOf is a class with what was made in it.
+func (c *house) snapshotOf(ctx context.Context, st *store.Store, cl Class, m *made) (*snapshot, error) {
+	s := &snapshot{house: c, Class: cl, made: m, room: c.forRoom(cl, m.satchels), templates: map[string]store.Template{}}
+	s.room.Satchels = s.Plan.SatchelNames(s.room)
 	var err error
-	if s.Class, err = c.class(ctx, st, book, class); err != nil {
+	if s.handouts, err = st.Handouts(ctx, cl.ID); err != nil {
 		return nil, err
 	}
-	ledger, err := st.Ledger(ctx, class)
-	if err != nil {
-		return nil, err
-	}
-	satchels := map[string]string{}
-	for i, e := range ledger {
-		s.entries[e.Key] = &ledger[i]
-		switch e.Key.What.Purpose {
-		case packing.Satchel:
-			satchels[e.Key.Whom.Row] = e.Name
-		case packing.Copy:
-			if s.packed[e.Key.What.ID] == nil {
-				s.packed[e.Key.What.ID] = map[string]string{}
-			}
-			s.packed[e.Key.What.ID][e.Key.Whom.Row] = e.Name
-		}
-	}
-	s.room = c.forRoom(s.Class, satchels)
-	s.room.Satchels = s.Plan.V.SatchelNames(s.room)
-	if s.ended, err = st.Generations(ctx, class); err != nil {
-		return nil, err
-	}
-	if s.handouts, err = st.Handouts(ctx, class); err != nil {
-		return nil, err
-	}
-	if s.stuck, err = st.StuckSteps(ctx, class); err != nil {
-		return nil, err
-	}
-	templates, err := st.TemplatesOf(ctx, class)
-	if err != nil {
-		return nil, err
-	}
+	templates, err := st.TemplatesOf(ctx, cl.ID)
 	for _, t := range templates {
 		s.templates[t.ID] = t
 	}
-	return s, nil
+	return s, err
 }
 
-// observe asks the cupboard, once, how everything of the class's ledger stands.
-func (s *snapshot) observe(ctx context.Context) error {
-	if s.seen = map[string]cupboard.State{}; len(s.entries) == 0 {
-		return nil
+// madeIn reads what was made in a class: outside of a transaction, which does one
+// thing after the other, all of it at the same time.
+func madeIn(ctx context.Context, st *store.Store, class string) (*made, error) {
+	var ledger []store.Entry
+	var rest made
+	var all errgroup.Group
+	if st.SQLTx() != nil {
+		all.SetLimit(1)
 	}
-	ids := make([]string, 0, len(s.entries))
-	for _, e := range s.entries {
-		ids = append(ids, e.Thing)
+	all.Go(func() (err error) { ledger, err = st.Ledger(ctx, class); return })
+	all.Go(func() (err error) { rest.seen, err = st.Observed(ctx, class); return })
+	all.Go(func() (err error) {
+		if rest.ended, err = st.Generations(ctx, class); err == nil {
+			rest.stuck, err = st.StuckSteps(ctx, class)
+		}
+		return
+	})
+	if err := all.Wait(); err != nil {
+		return nil, err
 	}
-	slices.Sort(ids)
-	var err error
-	s.seen, err = s.Cup.States(ctx, s.Owner(), ids)
-	return err
+	m := madeOf(ledger)
+	m.seen, m.ended, m.stuck = rest.seen, rest.ended, rest.stuck
+	return m, nil
 }
 
-// look reads a class and asks the cupboard how its things stand.
-func (c *Classroom) look(ctx context.Context, class string) (*snapshot, error) {
-	book, err := c.book(ctx)
-	if err != nil {
-		return nil, err
+// madeOf makes entries of the ledger at hand.
+func madeOf(ledger []store.Entry) *made {
+	m := &made{entries: make(map[packing.Key]*store.Entry, len(ledger)), byThing: make(map[string]*store.Entry, len(ledger)), satchels: map[string]string{}, packed: map[string]map[string]string{}}
+	for i, e := range ledger {
+		m.entries[e.Key], m.byThing[e.Thing] = &ledger[i], &ledger[i]
+		switch e.Key.What.Purpose {
+		case packing.Satchel:
+			m.satchels[e.Key.Whom.Row] = e.Name
+		case packing.Copy:
+			if m.packed[e.Key.What.ID] == nil {
+				m.packed[e.Key.What.ID] = map[string]string{}
+			}
+			m.packed[e.Key.What.ID][e.Key.Whom.Row] = e.Name
+		}
 	}
-	s, err := c.snapshot(ctx, c.Store, book, class)
-	if err != nil {
-		return nil, err
+	return m
+}
+
+// state is how what was made stands: as it was last observed, else as we left it.
+func (s *snapshot) state(e *store.Entry) cupboard.State {
+	if st, ok := s.seen[e.Thing]; ok {
+		return st
 	}
-	return s, s.observe(ctx)
+	return cupboard.State{Place: cupboard.Lies, Name: e.Name, Owner: s.Owner(), Rule: access.Rule{Grants: e.Granted, StandsAlone: e.Key.What.Purpose == packing.ClassFolder}, Version: 1}
 }
 
 func (s *snapshot) handout(id string) (store.Handout, bool) {
@@ -113,36 +128,54 @@ func (s *snapshot) handout(id string) (store.Handout, bool) {
 }
 
 // subject is a handout as the core sees it.
-func (s *snapshot) subject(h store.Handout) room.Subject {
-	set := handout.Settings{ID: h.ID, Title: h.Title, Name: h.Settings.V.Name, Pocket: h.Settings.V.Pocket, Out: s.Out(h), Packed: s.packed[h.ID]}
-	set.Level, _ = access.ParseLevel(h.Settings.V.Level)
-	if t, ok := s.templates[h.TemplateID.String]; ok {
+func (s *snapshot) subject(h store.Handout) handout.Way {
+	set := handout.Settings{ID: h.ID, Title: h.Title, Name: h.Settings.Name, Pocket: h.Settings.Pocket, Out: s.Out(h), Packed: s.packed[h.ID]}
+	set.Level, _ = access.ParseLevel(h.Settings.Level)
+	if t, ok := s.templates[h.TemplateID]; ok {
 		set.Template = handout.Template{Thing: t.Thing, Ending: naming.Ending(t.Name), Lender: t.Account}
 	}
-	date := h.Settings.V.Date
+	date := h.Settings.Date
 	if date == "" {
 		date = s.Now().In(s.School.Zone).Format(time.DateOnly)
 	}
 	set.Values = record.Values{record.Title: h.Title, record.Date: date, record.Year: date[:4]}
-	return handout.OneEach{Plan: s.Plan.V, Settings: set}
+	return handout.OneEach{Plan: s.Plan, Settings: set}
 }
 
-// wanted is everything that is wanted in the class: of the room, and of every
-// handout that was packed, and of the one given though it wasn't.
+// everything is what is wanted in the class: of the room, and of every handout
+// that was packed. of says which handout what is wanted is for; of the rest, it
+// is the room.
+func (s *snapshot) everything() (wanted []packing.Wanted, of map[packing.Key]*store.Handout) {
+	wanted, _ = s.Plan.Wanted(s.room)
+	of = map[packing.Key]*store.Handout{}
+	for i, h := range s.handouts {
+		if !h.Packed() {
+			continue
+		}
+		for _, w := range s.subject(h).Own(s.room) {
+			if of[w.Key] == nil {
+				of[w.Key] = &s.handouts[i]
+				wanted = append(wanted, w)
+			}
+		}
+	}
+	return wanted, of
+}
+
+// wanted is everything that is wanted in the class, and of a handout that is given
+// all it needs, though it wasn't packed.
 func (s *snapshot) wanted(h *store.Handout) map[packing.Key]packing.Wanted {
 	out := map[packing.Key]packing.Wanted{}
-	put := func(of room.Subject) {
-		wanted, _ := of.Wanted(s.room)
-		for _, w := range wanted {
+	if h != nil {
+		needs, _ := s.subject(*h).Wanted(s.room)
+		for _, w := range needs {
 			out[w.Key] = w
 		}
 	}
-	for _, x := range s.handouts {
-		if x.PackedAt.Valid || h != nil && h.ID == x.ID {
-			put(s.subject(x))
-		}
+	all, _ := s.everything()
+	for _, w := range all {
+		out[w.Key] = w
 	}
-	put(s.Plan.V)
 	return out
 }
 
@@ -157,53 +190,51 @@ func (s *snapshot) actual(wanted []packing.Wanted) map[packing.Key]packing.Actua
 			}
 			continue
 		}
-		a := packing.Actual{Thing: e.Thing, Generation: e.Generation, State: packing.Gone, Name: e.Name, LastName: e.Name, Granted: e.Granted, Pointed: map[packing.Key]bool{}}
+		st := s.state(e)
+		a := packing.Actual{Thing: e.Thing, Generation: e.Generation, State: stateIn(st, e.Shared()), Name: st.Name, Rule: st.Rule, LastName: e.Name, Granted: e.Granted, Pointed: map[packing.Key]bool{}}
 		for _, folder := range w.Pointers {
 			_, a.Pointed[folder] = e.Pointers[folder.String()]
 		}
-		if st, ok := s.seen[e.Thing]; ok {
-			a.State, a.Name, a.Rule = packing.Here, st.Name, st.Rule
-			if parent := s.entries[w.Parent]; parent != nil && st.Parent != parent.Thing && !s.fresh[e.Thing] {
-				a.State = packing.Elsewhere
-			}
-			if !e.Shared() {
-				a.State = packing.Unshared
-			}
+		if parent := s.entries[w.Parent]; a.State == packing.Here && parent != nil && st.Parent != "" && st.Parent != parent.Thing {
+			a.State = packing.Elsewhere
 		}
 		out[w.Key] = a
 	}
 	return out
 }
 
-// listOf is the packing list of a subject alone.
-func (s *snapshot) listOf(of room.Subject, links []packing.Link) packing.List {
-	wanted, absent := of.Wanted(s.room)
-	return packing.Compute(wanted, absent, links, s.actual(wanted))
+// stateIn says what a packing list calls how a thing stands.
+func stateIn(st cupboard.State, shared bool) packing.State {
+	switch {
+	case st.Place == cupboard.Gone:
+		return packing.Gone
+	case st.Place == cupboard.InBin:
+		return packing.InBin
+	case st.Place == store.Unseen:
+		return packing.Unseen
+	case !shared:
+		return packing.Unshared
+	}
+	return packing.Here
 }
 
 // roomList is the packing list of the room, with what is to be changed about the
 // copies of every packed handout: a student's new name or address concerns both.
 // Of the rows that are linked anew, everything is in it.
 func (s *snapshot) roomList(relinked ...string) packing.List {
-	l := s.listOf(s.Plan.V, s.room.Links())
-	for _, h := range s.handouts {
-		if !h.PackedAt.Valid {
-			continue
-		}
-		for _, line := range s.listOf(s.subject(h), nil).Lines {
-			mine := line.Wanted.Key.What.ID == h.ID
-			if mine && (line.Section == packing.ToChange || line.Section == packing.ToPack && slices.Contains(relinked, line.Wanted.Key.Whom.Row)) {
-				l.Lines = append(l.Lines, line)
-			}
-		}
-	}
+	wanted, of := s.everything()
+	l := packing.Compute(wanted, nil, s.room.Links(), s.actual(wanted))
+	l.Lines = slices.DeleteFunc(l.Lines, func(line packing.Line) bool {
+		return of[line.Wanted.Key] != nil && line.Section != packing.ToChange && (line.Section != packing.ToPack || !slices.Contains(relinked, line.Wanted.Key.Whom.Row))
+	})
 	return l
 }
 
 // handoutList is the packing list of a handout. Of the room's things it holds
 // what is to be packed, not what is to be changed.
 func (s *snapshot) handoutList(h store.Handout) packing.List {
-	l := s.listOf(s.subject(h), nil)
+	wanted, absent := s.subject(h).Wanted(s.room)
+	l := packing.Compute(wanted, absent, nil, s.actual(wanted))
 	l.Lines = slices.DeleteFunc(l.Lines, func(line packing.Line) bool {
 		return line.Section == packing.ToChange && line.Wanted.Key.What.ID != h.ID
 	})
@@ -219,39 +250,57 @@ type Lacking struct {
 
 // lacking counts the lines a top-up would pack: things never made or unshared in
 // the room and every handout that was packed.
-func (s *snapshot) lacking() Lacking {
+func (s *snapshot) lacking(rows ...string) Lacking {
 	var out Lacking
 	if len(s.Students) == 0 || len(s.entries) == 0 {
 		return out // the room isn't packed yet: that is the first act, not a top-up
 	}
-	who := map[string]bool{}
-	consider := func(l packing.List, h *store.Handout) {
-		some := false
-		for _, line := range l.Lines {
-			key := line.Wanted.Key
-			if _, stuck := s.stuck[key]; stuck {
-				continue // it stands on its line, to be fixed there
+	list, of := s.toDo(rows)
+	who, some := map[string]bool{}, map[*store.Handout]bool{}
+	for _, line := range list.Lines {
+		key := line.Wanted.Key
+		switch line.Section {
+		case packing.ToChange:
+			out.Changes++
+		case packing.ToPack:
+			some[of[key]] = true
+			if key.Whom.Row != "" {
+				who[key.Whom.Row] = true
 			}
-			if line.Section == packing.ToChange && h == nil {
-				out.Changes++
-			}
-			if line.Section == packing.ToPack {
-				some = true
-				if key.Whom.Row != "" {
-					who[key.Whom.Row] = true
-				}
-			}
-		}
-		if some {
-			out.Subjects = append(out.Subjects, h)
-		}
-	}
-	consider(s.roomList(), nil)
-	for i, h := range s.handouts {
-		if h.PackedAt.Valid {
-			consider(s.handoutList(h), &s.handouts[i])
 		}
 	}
 	out.Students = len(who)
+	if some[nil] {
+		out.Subjects = append(out.Subjects, nil)
+	}
+	for i := range s.handouts {
+		if h := &s.handouts[i]; some[h] {
+			out.Subjects = append(out.Subjects, h)
+		}
+	}
 	return out
+}
+
+// toDo is what there is to pack and to change in the whole class. What is stuck
+// stands on its line, to be fixed there, but for the rows that are asked for.
+func (s *snapshot) toDo(rows []string) (packing.List, map[packing.Key]*store.Handout) {
+	wanted, of := s.everything()
+	l := packing.Compute(wanted, nil, s.room.Links(), s.actual(wanted))
+	l.Lines = slices.DeleteFunc(l.Lines, func(line packing.Line) bool {
+		key := line.Wanted.Key
+		_, stuck := s.stuck[key]
+		stuck = stuck && !slices.Contains(rows, key.Whom.Row)
+		return stuck || line.Section != packing.ToPack && line.Section != packing.ToChange
+	})
+	return l, of
+}
+
+// missing is what a top-up packs.
+func (s *snapshot) missing() packing.List {
+	if len(s.entries) == 0 {
+		return packing.List{} // the room isn't packed yet: that is the first act
+	}
+	l, _ := s.toDo(nil)
+	l.Lines = slices.DeleteFunc(l.Lines, func(line packing.Line) bool { return line.Section != packing.ToPack })
+	return l
 }

@@ -4,93 +4,156 @@ import (
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
+	"errors"
 	"io"
-	"strconv"
 	"strings"
 
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
-	"jollysatchel/internal/core/progress"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
 )
 
-func compare(first, now string) progress.Change { return progress.Compare(first, now) }
-
-// Home returns the entry of the ledger a thing belongs to: its own, else that
-// of the nearest folder above it that has one.
-func (c *Classroom) Home(ctx context.Context, t cupboard.Thing) (store.Entry, bool) {
-	ids := []string{t.ID}
-	for i := len(t.Path) - 1; i >= 0; i-- {
-		ids = append(ids, t.Path[i].ID)
-	}
-	for _, id := range ids {
-		if e, err := c.Store.EntryByThing(ctx, id); err == nil {
-			return e, true
-		}
-	}
-	return store.Entry{}, false
+// A View is a thing as somebody who opened it sees it.
+type View struct {
+	cupboard.Thing
+	Inside  []cupboard.Thing // of a folder
+	Class   string           // its class's name; empty: of none
+	Handout *store.Handout   // of a copy
 }
 
-// See returns a thing as the account sees it, and notes the first opening of a
-// thing that was made for them.
-func (c *Classroom) See(ctx context.Context, account, id string) (cupboard.Thing, error) {
-	t, err := c.Cup.Get(ctx, account, id)
+// See opens a thing as the account sees it, and notes when whom it was made for
+// opened it first. A pointer leads to what it points to.
+func (c *Things) See(ctx context.Context, account, id string) (cupboard.Thing, error) {
+	t, err := c.cup.Get(ctx, account, id)
+	if err == nil && t.Kind == cupboard.Pointer {
+		t, err = c.cup.Get(ctx, account, t.Target)
+	}
 	if err != nil {
 		return t, notFound(err)
 	}
-	if t.Kind == cupboard.Pointer {
-		return c.See(ctx, account, t.Target)
+	class, fresh, err := c.Store.NoteOpening(ctx, t.ID, account, c.Now())
+	if err == nil && fresh {
+		err = c.Store.Touch(ctx, class)
 	}
-	e, err := c.Store.EntryByThing(ctx, t.ID)
+	return t, err
+}
+
+// View opens a thing with what is in it, and says of which class it is.
+func (c *Things) View(ctx context.Context, account, id string) (View, error) {
+	t, err := c.See(ctx, account, id)
 	if err != nil {
-		return t, nil // not one of the ledger's
+		return View{}, err
 	}
-	if fresh, err := c.Store.NoteOpening(ctx, t.ID, account, c.Now()); err != nil {
-		return t, err
-	} else if fresh {
-		return t, c.Store.Touch(ctx, e.Key.Class)
+	v := View{Thing: t}
+	if t.Kind == cupboard.Folder {
+		if v.Inside, err = c.cup.List(ctx, account, t.ID); err != nil {
+			return v, notFound(err)
+		}
 	}
-	return t, nil
+	e, ok, err := c.home(ctx, t)
+	if err != nil || !ok {
+		return v, err
+	}
+	class, err := c.Store.Class(ctx, e.Key.Class)
+	if err != nil {
+		return v, err
+	}
+	v.Class = class.Name
+	if p := e.Key.What.Purpose; p == packing.Copy || p == packing.HandoutFolder {
+		h, err := c.Store.Handout(ctx, e.Key.Class, e.Key.What.ID)
+		if err != nil {
+			return v, err
+		}
+		v.Handout = &h
+	}
+	return v, nil
+}
+
+// Follow opens what a link leads to.
+func (c *Things) Follow(ctx context.Context, account, link string) (View, error) {
+	t, err := c.cup.ByLink(ctx, account, link)
+	if err != nil {
+		return View{}, notFound(err)
+	}
+	return c.View(ctx, account, t.ID)
+}
+
+// ErrNoFile says that what was to be read is no file.
+var ErrNoFile = errors.New("classroom: no file")
+
+// Open opens a file's content; version 0 is the newest. Close it.
+func (c *Things) Open(ctx context.Context, account, id string, version int) (cupboard.Thing, io.ReadSeekCloser, cupboard.Version, error) {
+	t, err := c.See(ctx, account, id)
+	if err == nil && t.Kind != cupboard.File {
+		err = ErrNoFile
+	}
+	if err != nil {
+		return t, nil, cupboard.Version{}, err
+	}
+	r, v, err := c.cup.Open(ctx, account, t.ID, version)
+	return t, r, v, notFound(err)
+}
+
+// Versions returns a file's versions, newest first.
+func (c *Things) Versions(ctx context.Context, account, id string) ([]cupboard.Version, error) {
+	vs, err := c.cup.Versions(ctx, account, id)
+	return vs, notFound(err)
+}
+
+// Look returns a thing without opening it.
+func (c *Things) Look(ctx context.Context, account, id string) (cupboard.Thing, error) {
+	t, err := c.cup.Get(ctx, account, id)
+	return t, notFound(err)
+}
+
+// home returns the entry of the ledger a thing belongs to: its own, else that
+// of the nearest folder above it that has one.
+func (c *Things) home(ctx context.Context, t cupboard.Thing) (store.Entry, bool, error) {
+	ids := []string{t.ID}
+	for _, crumb := range t.Path {
+		ids = append(ids, crumb.ID)
+	}
+	entries, err := c.Store.EntriesByThing(ctx, ids)
+	if err != nil {
+		return store.Entry{}, false, err
+	}
+	if e, ok := entries[t.ID]; ok {
+		return e, true, nil
+	}
+	for i := len(t.Path) - 1; i >= 0; i-- {
+		if e, ok := entries[t.Path[i].ID]; ok {
+			return e, true, nil
+		}
+	}
+	return store.Entry{}, false, nil
 }
 
 // Write keeps a new version of a file. A Conflict tells that somebody wrote
 // meanwhile; nothing is overwritten. The same key with another text is refused:
 // the cupboard has answered with what it kept before.
-func (c *Classroom) Write(ctx context.Context, account, key, id string, base int, content io.Reader) (cupboard.Version, error) {
+func (c *Things) Write(ctx context.Context, account, key, id string, base int, content io.Reader) (cupboard.Version, error) {
 	sum := sha256.New()
 	text := io.TeeReader(content, sum)
-	v, err := c.Cup.Write(ctx, account, "write/"+id+"/"+key, id, base, text)
+	v, err := c.cup.Write(ctx, account, "write/"+id+"/"+key, id, base, text)
 	if err != nil {
 		return v, notFound(err)
 	}
+	c.observer.Soon()
 	if _, err := io.Copy(io.Discard, text); err != nil { // a request answered before isn't read by the cupboard
 		return v, err
 	}
 	if v.SHA != "" && v.SHA != hex.EncodeToString(sum.Sum(nil)) {
 		return v, store.ErrKey
 	}
-	t, err := c.Cup.Get(ctx, account, id)
-	if err != nil {
-		return v, nil // written all the same
-	}
-	e, ok := c.Home(ctx, t)
-	if !ok {
-		return v, nil
-	}
-	if e.Thing == id {
-		if _, err := c.measure(ctx, account, e, v); err != nil {
-			return v, err
-		}
-	}
-	return v, c.Store.Touch(ctx, e.Key.Class)
+	return v, nil
 }
 
 // AddFile puts a file into a folder. A name that is taken there gets a counter.
 // The same key with another content is refused.
-func (c *Classroom) AddFile(ctx context.Context, account, key, folder, name, mediaType string, content io.Reader) (cupboard.Thing, error) {
-	f, err := c.Cup.Get(ctx, account, folder)
+func (c *Things) AddFile(ctx context.Context, account, key, folder, name, mediaType string, content io.Reader) (cupboard.Thing, error) {
+	f, err := c.cup.Get(ctx, account, folder)
 	if err != nil {
 		return f, notFound(err)
 	}
@@ -103,31 +166,46 @@ func (c *Classroom) AddFile(ctx context.Context, account, key, folder, name, med
 	}
 	sum := sha256.New()
 	file := io.TeeReader(content, sum)
-	t, err := c.Cup.AddFile(ctx, account, "add/"+account+"/"+key, cupboard.NewThing{Parent: folder, Name: name, MediaType: mediaType}, file)
+	t, err := c.cup.AddFile(ctx, account, "add/"+account+"/"+key, cupboard.NewThing{Parent: folder, Name: name, MediaType: mediaType}, file)
 	if err != nil {
+		return t, notFound(err)
+	}
+	if err := c.lookAround(ctx, t); err != nil {
 		return t, err
 	}
 	if _, err := io.Copy(io.Discard, file); err != nil {
 		return t, err
 	}
-	if err := c.claimed(ctx, account, "add/"+key, folder+" "+hex.EncodeToString(sum.Sum(nil))); err != nil {
-		return t, err
+	return t, c.claimed(ctx, account, "add/"+key, folder+" "+hex.EncodeToString(sum.Sum(nil)))
+}
+
+// lookAround has it seen at once that something was added, so that whoever added
+// it finds it; where the cupboard doesn't answer just now, its changes will tell.
+func (c *Things) lookAround(ctx context.Context, t cupboard.Thing) error {
+	var above []string
+	for _, crumb := range t.Path {
+		above = append(above, crumb.ID)
 	}
-	if e, ok := c.Home(ctx, t); ok {
-		err = c.Store.Touch(ctx, e.Key.Class)
+	concerns, err := c.Store.ConcernsOf(ctx, []string{t.ID}, above)
+	if err != nil {
+		return err
 	}
-	return t, err
+	if err := c.observer.Look(ctx, concerns); err != nil && !Unavailable(err) {
+		return err
+	}
+	c.observer.Soon()
+	return nil
 }
 
 // claimed refuses a key that was used for another content before.
-func (c *Classroom) claimed(ctx context.Context, account, key, content string) error {
+func (c *Things) claimed(ctx context.Context, account, key, content string) error {
 	act := store.Act{By: account, Key: key, Content: content, At: c.Now()}
 	return c.Store.Change(ctx, act, nil, func(*store.Store) error { return nil })
 }
 
 // free returns a safe name that nothing in the folder has yet.
-func (c *Classroom) free(ctx context.Context, account, folder, name string) (string, error) {
-	there, err := c.Cup.List(ctx, account, folder)
+func (c *Things) free(ctx context.Context, account, folder, name string) (string, error) {
+	there, err := c.cup.List(ctx, account, folder)
 	if err != nil {
 		return "", notFound(err)
 	}
@@ -137,98 +215,14 @@ func (c *Classroom) free(ctx context.Context, account, folder, name string) (str
 	}
 	name = name[strings.LastIndexAny(name, `/\`)+1:]
 	ending := naming.Ending(name)
-	stem := strings.TrimSuffix(name, ending)
-	out := naming.Safe(stem, ending)
-	for n := 2; taken[naming.Fold(out)]; n++ {
-		out = naming.Safe(stem+" ("+strconv.Itoa(n)+")", ending)
-	}
-	return out, nil
+	return naming.Free(strings.TrimSuffix(name, ending), ending, taken), nil
 }
 
-// A StudentClass is one class as one of its students sees it.
-type StudentClass struct {
-	Class   store.Class
-	Staff   []store.StaffMember
-	Satchel *cupboard.Thing
-	Inside  []cupboard.Thing // what lies in the satchel
-	Shelf   *cupboard.Thing
-	Table   *cupboard.Thing
-	Copies  []StudentCopy
-}
-
-// A StudentCopy is one copy a student was given.
-type StudentCopy struct {
-	Thing   cupboard.Thing
-	Handout store.Handout
-	Work    store.Work
-}
-
-// StudentHome returns the classes of an account and what the student has in
-// each, as the cupboard shows it to them: nobody else's things are looked at.
-func (c *Classroom) StudentHome(ctx context.Context, account string) ([]StudentClass, error) {
-	rows, err := c.Store.RowsOf(ctx, account)
-	if err != nil {
-		return nil, err
+// Conflict tells of a cupboard's refusal to overwrite a newer version.
+func Conflict(err error) (cupboard.Version, bool) {
+	var conflict *cupboard.Conflict
+	if errors.As(err, &conflict) {
+		return conflict.Current, true
 	}
-	out := []StudentClass{}
-	for _, m := range rows {
-		sc, err := c.studentClass(ctx, account, m)
-		if err != nil {
-			return nil, err
-		}
-		if !m.Gone || sc.Satchel != nil || len(sc.Copies) > 0 {
-			out = append(out, sc)
-		}
-	}
-	return out, nil
-}
-
-func (c *Classroom) studentClass(ctx context.Context, account string, m store.Row) (StudentClass, error) {
-	var sc StudentClass
-	var err error
-	if sc.Class, err = c.Store.Class(ctx, m.ClassID); err != nil {
-		return sc, err
-	}
-	if sc.Staff, err = c.Store.Staff(ctx, m.ClassID); err != nil {
-		return sc, err
-	}
-	ledger, err := c.Store.Ledger(ctx, m.ClassID)
-	if err != nil {
-		return sc, err
-	}
-	works, err := c.Store.Works(ctx, m.ClassID)
-	if err != nil {
-		return sc, err
-	}
-	for _, e := range ledger {
-		purpose := e.Key.What.Purpose
-		if e.Key.Whom.Row != m.ID && purpose != packing.Shelf && purpose != packing.Table {
-			continue
-		}
-		t, err := c.Cup.Get(ctx, account, e.Thing)
-		if err != nil {
-			if notFound(err) == ErrNotFound {
-				continue // made and not shared yet
-			}
-			return sc, err
-		}
-		switch purpose {
-		case packing.Satchel:
-			sc.Satchel = &t
-			if sc.Inside, err = c.Cup.List(ctx, account, t.ID); err != nil {
-				return sc, err
-			}
-		case packing.Shelf:
-			sc.Shelf = &t
-		case packing.Table:
-			sc.Table = &t
-		case packing.Copy:
-			h, err := c.Store.Handout(ctx, m.ClassID, e.Key.What.ID)
-			if err != nil {
-				return sc, err
-			}
-			sc.Copies = append(sc.Copies, StudentCopy{t, h, works[t.ID]})
-		}
-	}
-	return sc, nil
+	return cupboard.Version{}, false
 }

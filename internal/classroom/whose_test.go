@@ -90,7 +90,7 @@ func (w *twin) settle() {
 	}
 	w.pack("", part)
 	w.pack(w.work.ID, classroom.Part{})
-	_, err = w.a.Rooms.TopUp(ctx, "stranger", w.theirs.ID)
+	_, err = w.a.Rooms.TopUp(ctx, "stranger", w.theirs.ID, classroom.Part{})
 	w.ok(err)
 	open, err := w.a.Store.OpenRuns(ctx)
 	w.ok(err)
@@ -133,11 +133,11 @@ func (w *twin) world() map[string]string {
 		out["thing "+e.Key.String()] = fmt.Sprintf("%+v %s %s %v %v", e, st.Name, st.Parent, st.Rule, people)
 	}
 	for _, s := range w.mine.Students {
-		home, err := w.a.Rooms.StudentHome(ctx, s.Account)
+		home, err := w.a.Rooms.Home(ctx, s.Account)
 		w.ok(err)
 		for _, h := range home {
 			if h.Class.ID == class {
-				out["home "+s.Account] = fmt.Sprint(h.Satchel.ID, h.Satchel.Name, h.Satchel.Level, h.Shelf.Level, h.Table.Level, len(h.Copies), h.Copies[0].Thing.Name)
+				out["home "+s.Account] = fmt.Sprint(h.Satchel, h.Shelf, h.Table, h.Added, h.Pockets, len(h.Copies), h.Copies[0].Thing, h.Copies[0].Level)
 			}
 		}
 	}
@@ -190,11 +190,11 @@ func TestOneClassNeverTouchesAnother(t *testing.T) {
 			return err
 		}},
 		{"a team renamed", func() error {
-			teams, err := rooms.Teams(ctx, theirs)
-			if err != nil || len(teams) != 1 {
-				return fmt.Errorf("%v %v", teams, err)
+			o, err := rooms.Overview(ctx, theirs)
+			if err != nil || len(o.Teams) != 1 {
+				return fmt.Errorf("%v %v", o.Teams, err)
 			}
-			_, err = rooms.RenameTeam(ctx, "stranger", theirs, teams[0].ID, "Tern")
+			_, err = rooms.RenameTeam(ctx, "stranger", theirs, o.Teams[0].ID, "Tern")
 			return err
 		}},
 		{"students taken off", func() error {
@@ -251,7 +251,7 @@ func TestIdsOfAnotherClassAreNothing(t *testing.T) {
 	rooms, theirs, mine := w.a.Rooms, w.theirs.ID, w.mine
 	_, err := rooms.EditRoster(ctx, "oduya", mine.ID, []classroom.CellEdit{{Row: mine.Students[0].ID, Field: record.Team, Value: "Gull"}})
 	w.ok(err)
-	teams, err := rooms.Teams(ctx, mine.ID)
+	o, err := rooms.Overview(ctx, mine.ID)
 	w.ok(err)
 	history, err := w.a.Store.History(ctx, mine.ID, 9)
 	w.ok(err)
@@ -269,7 +269,7 @@ func TestIdsOfAnotherClassAreNothing(t *testing.T) {
 		"an address":     func() error { return rooms.CorrectAddress(ctx, "stranger", theirs, row, "s1@kestrelquay.example") },
 		"a confirmation": func() error { _, err := rooms.ConfirmAccount(ctx, "stranger", theirs, row); return err },
 		"a row to end":   func() error { _, err := rooms.SetLeft(ctx, "stranger", theirs, []string{row}, true); return err },
-		"a team":         func() error { _, err := rooms.RenameTeam(ctx, "stranger", theirs, teams[0].ID, "x"); return err },
+		"a team":         func() error { _, err := rooms.RenameTeam(ctx, "stranger", theirs, o.Teams[0].ID, "x"); return err },
 		"an act":         func() error { return rooms.Undo(ctx, "stranger", theirs, history[0].Batch) },
 		"an act as list": func() error { _, err := rooms.ListBefore(ctx, "stranger", theirs, history[0].Batch); return err },
 		"a handout": func() error {
@@ -282,7 +282,7 @@ func TestIdsOfAnotherClassAreNothing(t *testing.T) {
 		"a run to resume": func() error { return rooms.Resume(ctx, "stranger", theirs, run) },
 		"a run to stop":   func() error { return rooms.Stop(ctx, "stranger", theirs, run) },
 		"a stuck line":    func() error { return rooms.FixLine(ctx, "stranger", theirs, run, 1, "") },
-		"a student":       func() error { _, _, _, err := rooms.Desk(ctx, theirs, row); return err },
+		"a student":       func() error { _, err := rooms.Panel(ctx, theirs, row); return err },
 		"a class": func() error {
 			_, err := rooms.Choose(ctx, "stranger", []string{mine.ID}, nil, choosing.Choice{})
 			return err
@@ -312,10 +312,10 @@ func TestNobodyIsTakenOver(t *testing.T) {
 		return st
 	}
 	reaches := func(account string) bool {
-		home, err := rooms.StudentHome(ctx, account)
+		home, err := rooms.Home(ctx, account)
 		w.ok(err)
 		for _, h := range home {
-			if h.Class.ID == theirs && h.Satchel != nil {
+			if h.Class.ID == theirs && h.Satchel != "" {
 				return true
 			}
 		}
@@ -335,7 +335,7 @@ func TestNobodyIsTakenOver(t *testing.T) {
 	if st.Problem != nil || st.Account != "s0" || st.Relink != "again0" {
 		t.Errorf("another account of the same name: %+v", st)
 	}
-	if _, err := rooms.TopUp(ctx, "stranger", theirs); err != nil {
+	if _, err := rooms.TopUp(ctx, "stranger", theirs, classroom.Part{}); err != nil {
 		t.Fatal(err)
 	}
 	l, err := rooms.RoomList(ctx, theirs)
@@ -376,8 +376,8 @@ func TestBookLearnsLater(t *testing.T) {
 	if err := a.Book.Update(ctx, schoolbook.Account{ID: "s1", Address: "late@kestrelquay.example", Given: "Given1", Family: "Family1", Role: schoolbook.Student}); err != nil {
 		t.Fatal(err)
 	}
-	tags, err := a.Rooms.Tags(ctx, "")
-	if err != nil || len(tags) != 1 || tags[0].Troubled || len(tags[0].Students) != 3 {
+	tags, err := a.Rooms.Rail(ctx, "")
+	if err != nil || len(tags) != 1 || tags[0].Troubled || tags[0].Students != 3 {
 		t.Fatalf("%+v, %v", tags, err)
 	}
 	var linked, twice int

@@ -67,11 +67,11 @@ func Ensure(ctx context.Context, s app.Settings) ([]web.DemoPerson, error) {
 		return People(), err
 	}
 	p := &player{App: a, day: day, now: now, rand: rand.New(rand.NewPCG(7, 11))}
-	if err := a.Packer.Start(ctx); err != nil {
+	if err := a.Start(ctx); err != nil {
 		return nil, err
 	}
 	err = p.play(ctx)
-	if stop := a.Packer.Stop(context.WithoutCancel(ctx)); err == nil {
+	if stop := a.Stop(context.WithoutCancel(ctx)); err == nil {
 		err = stop
 	}
 	if err != nil {
@@ -139,7 +139,10 @@ func (p *player) play(ctx context.Context) error {
 			return err
 		}
 	}
-	return p.lately(ctx, tide, boat)
+	if err := p.lately(ctx, tide, boat); err != nil {
+		return err
+	}
+	return p.Observer.CatchUp(ctx)
 }
 
 // people fills the school book and tells the cupboard of everybody but one: an

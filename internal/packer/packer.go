@@ -5,19 +5,16 @@ package packer
 
 import (
 	"context"
-	"database/sql"
 	"log/slog"
 	"sync"
 	"time"
 
-	"github.com/jackc/pgx/v5"
 	"github.com/riverqueue/river"
-	"github.com/riverqueue/river/riverdriver/riverdatabasesql"
-	"github.com/riverqueue/river/riverdriver/riverpgxv5"
 
 	"jollysatchel/internal/clock"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/cupboard"
+	"jollysatchel/internal/jobs"
 	"jollysatchel/internal/store"
 )
 
@@ -25,7 +22,7 @@ import (
 // its lease ends; leases are renewed while a line is worked on.
 const (
 	lease     = 10 * time.Second
-	stint     = 15 * time.Second // longest work on one run in one go
+	stint     = jobs.Longest - 5*time.Second // longest work on one run in one go
 	sweep     = 2 * time.Second
 	workers   = 8
 	handful   = 3 // lines a worker claims at once
@@ -38,14 +35,13 @@ type Wants func(ctx context.Context, r store.Run) (wanted map[packing.Key]packin
 
 // A Packer works on runs until it is stopped.
 type Packer struct {
-	Wants  Wants // set before Start
-	store  *store.Store
-	cup    cupboard.Cupboard
-	now    clock.Clock
-	log    *slog.Logger
-	name   string
-	insert *river.Client[*sql.Tx]
-	client *river.Client[pgx.Tx]
+	Wants Wants // set before Start
+	store *store.Store
+	cup   cupboard.Cupboard
+	now   clock.Clock
+	log   *slog.Logger
+	name  string
+	queue *jobs.Queue
 
 	mu      sync.Mutex
 	driving map[string]bool
@@ -53,40 +49,24 @@ type Packer struct {
 	done    sync.WaitGroup
 }
 
-// New returns a packer. Start begins its work; Enqueue works without.
-func New(st *store.Store, cup cupboard.Cupboard, now clock.Clock, log *slog.Logger) (*Packer, error) {
-	p := &Packer{store: st, cup: cup, now: now, log: log, name: store.NewID(), driving: map[string]bool{}}
-	var err error
-	if p.insert, err = river.NewClient(riverdatabasesql.New(nil), &river.Config{}); err != nil {
-		return nil, err
-	}
-	jobs := river.NewWorkers()
-	river.AddWorker(jobs, &worker{packer: p})
-	p.client, err = river.NewClient(riverpgxv5.New(st.Pool), &river.Config{
-		Queues:               map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 4}},
-		Workers:              jobs,
-		JobTimeout:           stint + 5*time.Second,
-		RescueStuckJobsAfter: 30 * time.Second,
-		Logger:               slog.New(slog.DiscardHandler),
-	})
-	return p, err
+// New returns a packer whose wakings go through q. Start begins its work; Enqueue
+// works without.
+func New(st *store.Store, cup cupboard.Cupboard, q *jobs.Queue, now clock.Clock, log *slog.Logger) *Packer {
+	p := &Packer{store: st, cup: cup, queue: q, now: now, log: log, name: store.NewID(), driving: map[string]bool{}}
+	jobs.Register(q, &worker{packer: p})
+	return p
 }
 
 // Start takes up whatever an earlier program left and works until Stop.
-func (p *Packer) Start(ctx context.Context) error {
+func (p *Packer) Start(ctx context.Context) {
 	ctx, p.stop = context.WithCancel(context.WithoutCancel(ctx))
-	if err := p.client.Start(ctx); err != nil {
-		return err
-	}
 	p.done.Go(func() { p.sweepAll(ctx) })
-	return nil
 }
 
 // Stop ends the work; lines under way are finished or left to be taken up again.
-func (p *Packer) Stop(ctx context.Context) error {
+func (p *Packer) Stop() {
 	p.stop()
 	p.done.Wait()
-	return p.client.Stop(ctx)
 }
 
 // Enqueue adds a run with its lines within tx and wakes a worker once it is
@@ -100,7 +80,7 @@ func (p *Packer) Enqueue(ctx context.Context, tx *store.Store, r store.Run, step
 
 // Wake puts a job in for a run, within tx.
 func (p *Packer) Wake(ctx context.Context, tx *store.Store, r store.Run) error {
-	if _, err := p.insert.InsertTx(ctx, tx.SQLTx(), packRun{r.ID}, nil); err != nil {
+	if err := p.queue.Insert(ctx, tx.SQLTx(), packRun{r.ID}); err != nil {
 		return err
 	}
 	return tx.Touch(ctx, r.ClassID)

@@ -7,6 +7,7 @@ import (
 	"os/exec"
 	"slices"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -100,12 +101,12 @@ func TestTopUp(t *testing.T) {
 	h := apptest.Handout(t, a, c, "# Log\n")
 	apptest.Pack(t, a, c, &h)
 	again := apptest.Class(t, a, apptest.List(1)) // another class with one of them: a satchel of its own
-	if l, err := a.Rooms.Lacking(ctx, again.ID); err != nil || l.Students != 0 {
-		t.Errorf("a class that isn't packed lacks %d, %v", l.Students, err)
+	if l, err := a.Rooms.Missing(ctx, again.ID); err != nil || len(l.Lines) != 0 {
+		t.Errorf("a class that isn't packed lacks %d, %v", len(l.Lines), err)
 	}
 	accept(t, a, c.ID, apptest.List(6))
 	c = apptest.Load(t, a, c.ID)
-	if n, err := a.Rooms.TopUp(ctx, "oduya", c.ID); err != nil || n != 1 {
+	if n, err := a.Rooms.TopUp(ctx, "oduya", c.ID, classroom.Part{}); err != nil || n != 1 {
 		t.Fatalf("topped up %d, %v", n, err)
 	}
 	runs, err := a.Store.OpenRuns(ctx)
@@ -169,7 +170,7 @@ func TestStuckAndFixed(t *testing.T) {
 		t.Errorf("after mending: %+v", r)
 	}
 	c = apptest.Load(t, a, c.ID)
-	if n, err := a.Rooms.TopUp(ctx, "oduya", c.ID); err != nil {
+	if n, err := a.Rooms.TopUp(ctx, "oduya", c.ID, classroom.Part{}); err != nil {
 		t.Errorf("topping shelf and table up: %d, %v", n, err)
 	}
 	open, _ := a.Store.OpenRuns(ctx)
@@ -203,6 +204,51 @@ func TestPauseAndStop(t *testing.T) {
 	whole(t, a, c, 0)
 }
 
+// A run that is stopped while it is packed makes nothing more; what was made
+// stays, and the rest comes with the next list.
+func TestStop(t *testing.T) {
+	const n = 40
+	a := apptest.Open(t)
+	apptest.People(t, a, n)
+	c := apptest.Class(t, a, apptest.List(n))
+	a.Cup.SetWeather(cupboardstandin.Weather{Delay: 15 * time.Millisecond})
+	r, err := a.Rooms.Pack(ctx, "oduya", c.ID, "", classroom.Part{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	var driving sync.WaitGroup
+	driving.Go(func() { a.Packer.Drive(ctx, r.ID) })
+	for now := r; now.Packed < 8; {
+		if now, err = a.Store.Run(ctx, r.ID); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if err := a.Rooms.Stop(ctx, "oduya", c.ID, r.ID); err != nil {
+		t.Fatal(err)
+	}
+	driving.Wait()
+	stopped, err := a.Store.Run(ctx, r.ID)
+	if err != nil || stopped.State != store.RunStopped || stopped.Packed >= stopped.Total {
+		t.Fatalf("stopped: %+v, %v", stopped, err)
+	}
+	before := a.Cup.Requests()
+	a.Packer.Drive(ctx, r.ID)
+	if err := a.Rooms.Resume(ctx, "oduya", c.ID, r.ID); err != nil { // it is over
+		t.Fatal(err)
+	}
+	a.Packer.Drive(ctx, r.ID)
+	if now, err := a.Store.Run(ctx, r.ID); err != nil || now.State != store.RunStopped || now.Packed != stopped.Packed || a.Cup.Requests() != before {
+		t.Errorf("it goes on: %+v, %v", now, err)
+	}
+	ledger, err := a.Store.Ledger(ctx, c.ID)
+	if err != nil || len(ledger) != stopped.Packed {
+		t.Errorf("%d made, %d lines packed, %v", len(ledger), stopped.Packed, err)
+	}
+	a.Cup.SetWeather(cupboardstandin.Weather{})
+	apptest.Pack(t, a, c, nil)
+	whole(t, a, c, 0)
+}
+
 // 20 % errors, 5 % lost answers, a request limit and a delay: complete, once.
 func TestBadWeather(t *testing.T) {
 	a := apptest.Open(t)
@@ -232,10 +278,10 @@ func TestTwoPrograms(t *testing.T) {
 	c := apptest.Class(t, a, apptest.List(20))
 	h := apptest.Handout(t, a, c, "# Log\n")
 	for _, x := range []*app.App{a, b} {
-		if err := x.Packer.Start(ctx); err != nil {
+		if err := x.Start(ctx); err != nil {
 			t.Fatal(err)
 		}
-		defer x.Packer.Stop(ctx)
+		defer x.Stop(ctx)
 	}
 	r, err := a.Rooms.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{})
 	if err != nil {
@@ -251,7 +297,7 @@ func TestKilled(t *testing.T) {
 	if url := os.Getenv("JOLLY_TEST_CHILD"); url != "" {
 		a := apptest.At(t, url)
 		a.Cup.SetWeather(cupboardstandin.Weather{Delay: 15 * time.Millisecond, Errors: 0.1, Lost: 0.1})
-		if err := a.Packer.Start(ctx); err != nil {
+		if err := a.Start(ctx); err != nil {
 			t.Fatal(err)
 		}
 		fmt.Println("packing")
@@ -356,7 +402,7 @@ func median(x []float64) float64 {
 
 // plainLoop writes the rows a packed class has, read beforehand: for each
 // student one transaction that inserts, row by row, the satchel, the copy, its
-// version, its pointer, their keys, the ledger's entries and the run's lines.
+// version, its pointer, the keys of making and sharing them, the ledger's entries and the run's lines.
 func plainLoop(b *testing.B, a *app.App, c classroom.Class) time.Duration {
 	db := a.Store.DB
 	tables := []struct{ into, from string }{
@@ -378,7 +424,7 @@ func plainLoop(b *testing.B, a *app.App, c classroom.Class) time.Duration {
 				students[i] = append(students[i], row{t.into, f})
 			}
 		}
-		if len(students[i]) != 11 {
+		if len(students[i]) != 13 {
 			b.Fatalf("%d rows for a student", len(students[i]))
 		}
 	}

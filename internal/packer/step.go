@@ -31,10 +31,15 @@ func (j *job) pack(ctx context.Context, st store.Step, wants int64) error {
 		return j.failed(ctx, st, nil, err)
 	}
 	st.Step = now
-	switch {
-	case st.State != packing.Waiting:
+	if st.State != packing.Waiting {
 		return j.record(ctx, st, nil, st.State, st.Reason)
-	case st.Change != nil:
+	}
+	if st.Act != packing.Make {
+		if st.Asking, err = j.store.Asking(ctx); err != nil {
+			return j.failed(ctx, st, nil, err)
+		}
+	}
+	if st.Change != nil {
 		return j.alter(ctx, st)
 	}
 	claimed := time.Now()

@@ -27,7 +27,13 @@ var School = classroom.School{Name: "Kestrel Quay School", Domain: "kestrelquay.
 // Open brings the program up; nothing is running yet.
 func Open(t testing.TB) *app.App {
 	t.Helper()
-	return At(t, pgtest.New(t))
+	return At(t, pgtest.From(t, "empty", func(url string) {
+		a, err := app.Open(context.Background(), app.Settings{Database: url, School: School, Now: clock.System})
+		if err != nil {
+			t.Fatal(err)
+		}
+		a.Close()
+	}))
 }
 
 // At brings the program up on a database, as a second program would.
@@ -148,6 +154,63 @@ func Pack(t testing.TB, a *app.App, c classroom.Class, h *store.Handout) store.R
 		t.Fatal(err)
 	}
 	return Wait(t, a, r.ID)
+}
+
+// Look has everything that changed in the cupboard seen.
+func Look(t testing.TB, a *app.App) {
+	t.Helper()
+	if err := a.Observer.CatchUp(context.Background()); err != nil {
+		t.Fatal(err)
+	}
+}
+
+// Full fills a class, packed already, with handouts as if each had been packed:
+// every student's copy made, shared and seen, without the time that packing takes.
+func Full(t testing.TB, a *app.App, c classroom.Class, handouts int) {
+	t.Helper()
+	ctx := context.Background()
+	first := Handout(t, a, c, "# Log\n\nWhere did you stand?\n")
+	Pack(t, a, c, &first)
+	for i := 1; i < handouts; i++ {
+		h, err := a.Rooms.NewHandout(ctx, "oduya", c.ID, first.TemplateID)
+		if err != nil {
+			t.Fatal(err)
+		}
+		title := fmt.Sprint("Log ", i+1)
+		if h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{Title: &title}, classroom.HandoutChange{}); err != nil {
+			t.Fatal(err)
+		}
+		copyOf(t, a, first, h, title)
+	}
+	Look(t, a)
+}
+
+var doubling = []string{
+	`create temporary table doubled on commit drop as select l.*, gen_random_uuid() as fresh, case when l.purpose = 'copy' then replace(l.name, $3, $4) else $4 end as called from ledger l where l.handout_id = $1::uuid and $2::uuid is not null`,
+	`insert into standin.things (id, link, kind, name, parent, above, owner, grants, stands_alone, target, media_type, version, size, sha, made_at, changed_at, changed_by)
+			select d.fresh, d.fresh::text, s.kind, d.called, s.parent, s.above, s.owner, s.grants, s.stands_alone, s.target, s.media_type, s.version, s.size, s.sha, s.made_at, s.changed_at, s.changed_by from doubled d join standin.things s on s.id = d.thing::uuid`,
+	`insert into standin.versions (thing, n, sha, size, at, by) select d.fresh, v.n, v.sha, v.size, v.at, v.by from doubled d join standin.versions v on v.thing = d.thing::uuid`,
+	`insert into ledger (id, class_id, key, generation, purpose, row_id, team_id, handout_id, thing, link, name, granted, pointers, run_id, made_at, shared_at)
+			select gen_random_uuid(), class_id, replace(key, $1::text, $2::text), generation, purpose, row_id, team_id, $2::uuid, fresh::text, fresh::text, called, granted, replace(pointers::text, $1::text, $2::text)::jsonb, run_id, made_at, shared_at from doubled`,
+	`update handouts set packed_at = (select packed_at from handouts where id = $1::uuid), settings = jsonb_set(settings, '{date}', (select settings->'date' from handouts where id = $1::uuid)) where id = $2::uuid`,
+}
+
+// copyOf doubles in the database what was made of a handout, for another.
+func copyOf(t testing.TB, a *app.App, first, h store.Handout, title string) {
+	t.Helper()
+	old := first.Title
+	err := a.Store.Tx(context.Background(), func(tx *store.Store) error {
+		for i, statement := range doubling {
+			args := []any{first.ID, h.ID, old, title}[:[]int{4, 0, 0, 2, 2}[i]]
+			if _, err := tx.Q.ExecContext(context.Background(), statement, args...); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
 }
 
 // Wait drives a run until it is done.

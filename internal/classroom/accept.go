@@ -1,0 +1,261 @@
+package classroom
+
+import (
+	"context"
+	"errors"
+	"slices"
+	"strings"
+	"time"
+
+	"jollysatchel/internal/core/record"
+	"jollysatchel/internal/core/roster"
+	"jollysatchel/internal/schoolbook"
+	"jollysatchel/internal/store"
+	"jollysatchel/internal/tables"
+)
+
+// A Looked names the list that was looked at: its id and revision, and the
+// digest of what it would do. A list that is another by now, or does something
+// else, isn't accepted.
+type Looked struct {
+	ID       string
+	Revision int64
+	Digest   string
+}
+
+// Looked names the draft as it is now.
+func (d Draft) LookedAt() Looked { return Looked{d.ID, d.Revision, d.Looked} }
+
+// DropDraft puts the list away that was looked at.
+func (c *Lists) DropDraft(ctx context.Context, by, class string, looked Looked) error {
+	return notFound(c.Store.Change(ctx, c.draftAct(ctx, by, "list-put-away", class, looked), nil, func(tx *store.Store) error {
+		e, err := c.editDraft(ctx, tx, class, looked.ID)
+		if err != nil {
+			return err
+		}
+		if e.Revision != looked.Revision {
+			return &Changed{Field: "draft"}
+		}
+		return tx.DeleteDraft(ctx, e.ID)
+	}))
+}
+
+// An Accepted says what accepting a list did.
+type Accepted struct {
+	Students int // in the list's classes, of the list
+	Counts   map[roster.Kind]int
+	Classes  []string // ids, the one the list was brought to first if it is among them
+	Batch    string   // for taking it back
+}
+
+// Accept puts the list that was looked at into its classes: all of it that is
+// ticked, or nothing. Nobody's things are touched; what follows for satchels and
+// copies stands in the next packing list.
+func (c *Lists) Accept(ctx context.Context, by, class string, looked Looked) (Accepted, error) {
+	var out Accepted
+	d, err := c.Draft(ctx, by, class)
+	if err != nil {
+		return c.acceptedBefore(ctx, by, err)
+	}
+	book, err := c.book(ctx)
+	if err != nil {
+		return out, err
+	}
+	var classes []string
+	for _, p := range d.Plan.Parts {
+		if slices.ContainsFunc(d.Classes, func(cl store.Class) bool { return cl.ID == p.Target }) && !slices.Contains(classes, p.Target) {
+			classes = append(classes, p.Target)
+		}
+	}
+	act := c.act(ctx, by, "list-accepted", map[string]any{"draft": d.ID, "source": d.Source}, classes...)
+	err = c.Store.Change(ctx, act, &out, func(tx *store.Store) error {
+		e, err := c.editDraft(ctx, tx, class, looked.ID)
+		if err != nil {
+			return err
+		}
+		if e.Revision != looked.Revision || e.Revision != d.Revision || e.ID != d.ID {
+			return &Changed{Field: "draft"}
+		}
+		now := d // the same list: only the classes may be others by now
+		if err := c.plan(ctx, tx, by, &now); err != nil {
+			return err
+		}
+		if now.Looked != looked.Digest {
+			return &Changed{Field: "list"}
+		}
+		if out, err = c.acceptNow(ctx, tx, book, by, act, now); err != nil {
+			return err
+		}
+		return tx.DeleteDraft(ctx, e.ID)
+	})
+	return out, notFound(err)
+}
+
+// acceptedBefore answers who asks again, with the same key, for a list to be
+// accepted that was.
+func (c *Lists) acceptedBefore(ctx context.Context, by string, gone error) (Accepted, error) {
+	var out Accepted
+	act := c.act(ctx, by, "list-accepted", nil)
+	if act.Key == "" || !errors.Is(gone, ErrNotFound) {
+		return out, gone
+	}
+	err := c.Store.Change(ctx, act, &out, func(*store.Store) error { return gone })
+	return out, err
+}
+
+func (c *Lists) acceptNow(ctx context.Context, tx *store.Store, book *bookIndex, by string, act store.Act, d Draft) (Accepted, error) {
+	out := Accepted{Counts: d.Plan.Counts()}
+	if r := d.Plan.Refused(d.Read, d.Answers); r != nil {
+		return out, &Invalid{"list", r.Code, r.Args}
+	}
+	ids := map[string]string{} // part → class
+	var err error
+	out.Batch, err = c.inRosters(ctx, tx, book, rosterAct{by, "list", d.Source}, act, func(rs *rosters) error {
+		for _, p := range d.Plan.Parts {
+			switch p.Target {
+			case roster.NoClass:
+				continue
+			case roster.NewClass:
+				id, err := c.newClass(ctx, tx, by, p, d, book)
+				if err != nil {
+					return err
+				}
+				ids[p.Key] = id
+				rs.made(id)
+			default:
+				ids[p.Key] = p.Target
+			}
+			if !slices.Contains(out.Classes, ids[p.Key]) {
+				out.Classes = append(out.Classes, ids[p.Key])
+			}
+		}
+		for _, a := range d.Plan.Acts(d.Answers) {
+			if err := c.carryOut(rs, a, ids); err != nil {
+				return err
+			}
+		}
+		for _, id := range rs.ids {
+			if err := apart(rs.of[id]); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	for _, l := range d.Plan.Lines {
+		if l.Accepted && l.Student != nil {
+			out.Students++
+		}
+	}
+	if i := slices.Index(out.Classes, d.ClassID); i > 0 {
+		out.Classes[0], out.Classes[i] = out.Classes[i], out.Classes[0]
+	}
+	return out, err
+}
+
+// carryOut does one act of a plan.
+func (c *Lists) carryOut(rs *rosters, a roster.Act, ids map[string]string) error {
+	confirmed := ""
+	if account, ok := rs.book.ByAddress(a.Record.Address); ok && a.Same {
+		confirmed = account.ID
+	}
+	if a.Kind == roster.Join {
+		rs.of[ids[a.Group]].join(ids[a.Group], a.Record, confirmed)
+		return nil
+	}
+	row, err := rs.of[a.Class].at(a.Row)
+	if err != nil {
+		return err
+	}
+	if a.Kind == roster.Leave {
+		c.setLeft(row, true)
+		return nil
+	}
+	row.Record = a.Record
+	row.Confirmed = or(confirmed, row.Confirmed)
+	c.setLeft(row, false)
+	return nil
+}
+
+// newClass hangs up a class for a part of the list, with the teachers the file
+// names for it where they are staff of the school.
+func (c *Lists) newClass(ctx context.Context, tx *store.Store, by string, p roster.Part, d Draft, book *bookIndex) (string, error) {
+	cl, err := c.classOf("", or(tidy(p.Class), "New class"), p.Period)
+	if err != nil {
+		return "", err
+	}
+	if err := tx.InsertClass(ctx, cl, by); err != nil {
+		return "", err
+	}
+	for _, t := range d.Teachers(p) {
+		i, ok := book.byAddress[strings.ToLower(t.Address)]
+		if d.Settings.NoStaff || !ok || book.all[i].Role == schoolbook.Student || book.all[i].ID == by {
+			continue
+		}
+		if err := tx.AddStaff(ctx, store.StaffMember{ClassID: cl.ID, Account: book.all[i].ID, Role: store.RoleTeacher}); err != nil {
+			return "", err
+		}
+	}
+	return cl.ID, nil
+}
+
+// ListBefore makes the roster as it stood before an act into a list to be
+// compared and accepted: the way back once something was packed on it.
+func (c *Lists) ListBefore(ctx context.Context, by, class, batch string) (Draft, error) {
+	entries, err := c.Store.HistorySince(ctx, class, batch)
+	if err != nil {
+		return Draft{}, notFound(err)
+	}
+	rows, err := c.Store.Rows(ctx, class)
+	if err != nil {
+		return Draft{}, err
+	}
+	now := &classRoster{rows: rows}
+	var acts [][]roster.RowChange
+	for _, e := range entries {
+		acts = append(acts, e.Changes)
+	}
+	var records []record.Record
+	for _, s := range roster.Before(now.states(), acts) {
+		records = append(records, s.Record)
+	}
+	t := roster.Table{}
+	for i, cells := range rosterTable("", records) {
+		t.Rows = append(t.Rows, roster.Row{Line: i + 1, Cells: cells})
+	}
+	source := entries[len(entries)-1].At.In(c.School.Zone).Format(time.DateTime)
+	return c.bring(ctx, by, class, source, tables.Book{Sheets: []tables.Sheet{{Table: t}}}, true, nil)
+}
+
+// rosterTable writes records as a table whose headings are recognised again.
+func rosterTable(class string, records []record.Record) [][]string {
+	seen := map[string]bool{}
+	for _, r := range records {
+		for h := range r.Extra {
+			seen[h] = true
+		}
+	}
+	extras := sortedKeys(seen)
+	fields := []record.Field{record.Family, record.Given, record.Preferred, record.Number, record.Address, record.Period, record.Level, record.Team}
+	var head []string
+	for _, f := range fields {
+		head = append(head, f.Label())
+	}
+	if class != "" {
+		head = slices.Insert(head, 5, record.Code.Label())
+	}
+	out := [][]string{append(head, extras...)}
+	for _, r := range records {
+		var cells []string
+		for _, f := range fields {
+			cells = append(cells, r.Get(f))
+		}
+		if class != "" {
+			cells = slices.Insert(cells, 5, class)
+		}
+		for _, h := range extras {
+			cells = append(cells, r.Extra[h])
+		}
+		out = append(out, cells)
+	}
+	return out
+}

@@ -1,0 +1,57 @@
+package classroom
+
+import (
+	"errors"
+
+	"jollysatchel/internal/cupboard"
+	"jollysatchel/internal/schoolbook"
+	"jollysatchel/internal/store"
+)
+
+// What use cases answer with, by the names whoever asks knows them by.
+type (
+	// A Handout is one delivery of a template.
+	Handout = store.Handout
+	// A Template is a document a teacher hands out.
+	Template = store.Template
+	// A Run carries one packing list out.
+	Run = store.Run
+	// An Account is a person's entry in the school book.
+	Account = schoolbook.Account
+	// A Role is what an account is at the school.
+	Role = schoolbook.Role
+	// A Thing is a folder, file or pointer as one account sees it.
+	Thing = cupboard.Thing
+	// A Version is one kept state of a file.
+	Version = cupboard.Version
+)
+
+// Roles at the school, and on the staff of a class.
+const (
+	Office     = schoolbook.Office
+	AStudent   = schoolbook.Student
+	OwnsClass  = store.RoleOwner
+	Assists    = store.RoleAssistant
+	RunPacking = store.RunPacking // state of a run under way
+	File       = cupboard.File    // kind of a thing
+)
+
+// Errors of use cases besides ErrNotFound.
+var (
+	ErrNoRight = cupboard.ErrNoRight   // may be read, not changed
+	ErrRefused = schoolbook.ErrRefused // address and password don't fit
+	ErrKey     = store.ErrKey          // a key was used for something else
+)
+
+// Unavailable reports that the cupboard doesn't answer just now: it is worth
+// trying again.
+func Unavailable(err error) bool {
+	var fast *cupboard.TooFast
+	return errors.Is(err, cupboard.ErrUnavailable) || errors.As(err, &fast)
+}
+
+// BadText reports that text was refused for a character no text holds.
+func BadText(err error) bool { return store.BadText(err) }
+
+// NewKey returns a key for an asking that came without.
+func NewKey() string { return store.NewID() }

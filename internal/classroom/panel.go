@@ -1,0 +1,145 @@
+package classroom
+
+import (
+	"cmp"
+	"context"
+	"slices"
+	"time"
+
+	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/progress"
+	"jollysatchel/internal/cupboard"
+	"jollysatchel/internal/store"
+)
+
+// A Panel is one student of a class with everything of theirs, the satchel first.
+type Panel struct {
+	Student Student
+	Things  []PanelThing
+}
+
+// A PanelThing is one thing of a student as the side panel shows it.
+type PanelThing struct {
+	Handout  *store.Handout // nil for the satchel
+	Cell     Cell
+	Days     []int // words on each of the last seven days
+	OpenedAt time.Time
+	Reach    []Reach  // who reaches it; none where it lies in what isn't known here
+	Where    []string // names of the folders it lies in, below the class's
+}
+
+// A Reach is somebody who has access to a thing, and as what.
+type Reach struct {
+	Name  string
+	Level access.Level
+	As    Standing
+}
+
+// A Standing is what somebody is to a thing.
+type Standing string
+
+// The standings, in the order they are shown.
+const (
+	AsStudent Standing = "student"
+	AsOwner   Standing = "owner"
+	AsStaff   Standing = "staff"
+)
+
+// Panel returns a student of a class with everything of theirs as it was last seen.
+func (c *Registers) Panel(ctx context.Context, class, row string) (Panel, error) {
+	r, err := c.reading(ctx, class)
+	if err != nil {
+		return Panel{}, err
+	}
+	reg := r.register()
+	at := slices.IndexFunc(r.Students, func(s Student) bool { return s.ID == row })
+	if at < 0 {
+		return Panel{}, ErrNotFound
+	}
+	book, err := c.book(ctx)
+	if err != nil {
+		return Panel{}, err
+	}
+	out := Panel{Student: r.Students[at]}
+	for _, col := range reg.Columns {
+		t := PanelThing{Handout: col.Handout, Cell: col.Cells[at]}
+		if e := t.Cell.Entry; e != nil {
+			t.OpenedAt, t.Days = r.opened[e.Thing], progress.PerDay(r.words[e.Thing], r.days)
+			if above, known := r.above(e); known && r.state(e).Place == cupboard.Lies {
+				t.Where, t.Reach = r.where(above), r.reach(e, above, book)
+			}
+		}
+		out.Things = append(out.Things, t)
+	}
+	return out, nil
+}
+
+// above are the ledger's folders a thing lies in, innermost first; known is false
+// where it lies in one that isn't the ledger's.
+func (r *reading) above(e *store.Entry) (out []*store.Entry, known bool) {
+	for len(out) <= len(r.entries) {
+		if e.Key.What.Purpose == packing.ClassFolder {
+			return out, true
+		}
+		parent := r.seen[e.Thing].Parent
+		if parent == "" {
+			parent = r.parents()[e.Thing]
+		}
+		if e = r.byThing[parent]; e == nil {
+			return out, false
+		}
+		out = append(out, e)
+	}
+	return out, false
+}
+
+// wantedParents says in what each thing made is meant to lie.
+func (s *snapshot) wantedParents() map[string]string {
+	out := map[string]string{}
+	for k, w := range s.wanted(nil) {
+		if e, in := s.entries[k], s.entries[w.Parent]; e != nil && in != nil {
+			out[e.Thing] = in.Thing
+		}
+	}
+	return out
+}
+
+func (r *reading) where(above []*store.Entry) []string {
+	var out []string
+	for _, e := range slices.Backward(above) {
+		if e.Key.What.Purpose != packing.ClassFolder {
+			out = append(out, r.state(e).Name)
+		}
+	}
+	return out
+}
+
+// reach computes who has access to a thing from the rules that were last seen.
+func (r *reading) reach(e *store.Entry, above []*store.Entry, book *bookIndex) []Reach {
+	var chain []access.Thing
+	for _, x := range append([]*store.Entry{e}, above...) {
+		st := r.state(x)
+		chain = append(chain, access.Thing{ID: x.Thing, Owner: st.Owner, Rule: st.Rule, Closed: st.Closed})
+	}
+	staff := map[string]bool{}
+	for _, m := range r.Staff {
+		staff[m.Account] = true
+	}
+	var out []Reach
+	for id, why := range access.People(chain, r.Now()) {
+		as := AsStudent
+		switch {
+		case why.Level == access.Owner:
+			as = AsOwner
+		case staff[id]:
+			as = AsStaff
+		}
+		out = append(out, Reach{book.account(id).Name(), why.Level, as})
+	}
+	order := []Standing{AsStudent, AsOwner, AsStaff}
+	slices.SortFunc(out, func(a, b Reach) int {
+		return cmp.Or(cmp.Compare(slices.Index(order, a.As), slices.Index(order, b.As)), cmp.Compare(a.Name, b.Name))
+	})
+	return out
+}

@@ -1,0 +1,208 @@
+package classroom
+
+import (
+	"context"
+	"strconv"
+	"sync"
+	"time"
+
+	"github.com/hashicorp/golang-lru/v2/simplelru"
+	"golang.org/x/sync/errgroup"
+	"golang.org/x/sync/singleflight"
+
+	"jollysatchel/internal/core/progress"
+	"jollysatchel/internal/store"
+)
+
+// A Tag tells one state of a class's pages from another: it is different whenever
+// anything on them may be.
+type Tag struct {
+	Revision int64  // of the class
+	Book     string // revision of the school book
+	Day      string // in the school's zone
+}
+
+// A reading is a class as it stood at a tag, with everything its pages are made
+// of. It is read once, shared, and never changed; what is computed from it is
+// computed once.
+type reading struct {
+	*snapshot
+	*work
+	tag       Tag
+	register  func() Register
+	lacks     func() Lacking
+	attention func() []Note
+	parents   func() map[string]string
+}
+
+// work is what came of what was made.
+type work struct {
+	at     int64 // what was made is of this state of the class
+	day    string
+	days   []time.Time // the last seven
+	works  map[string]store.Work
+	opened map[string]time.Time
+	words  map[string][]progress.Tally
+}
+
+// What is kept of readings: as many as have this many things together.
+const (
+	keptThings  = 60_000
+	readingTime = 30 * time.Second
+)
+
+// readings are the latest readings of some classes.
+type readings struct {
+	flight singleflight.Group
+	mu     sync.Mutex
+	of     *simplelru.LRU[string, *reading]
+	things int
+}
+
+func newReadings() *readings {
+	r := &readings{}
+	r.of, _ = simplelru.NewLRU(1<<20, func(_ string, old *reading) { r.things -= old.weight() }) // a size above zero is no error
+	return r
+}
+
+func (r *reading) weight() int { return len(r.entries) + len(r.Students) + 10 }
+
+func (r *readings) get(class string, tag Tag) *reading {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	if x, ok := r.of.Get(class); ok && x.tag == tag {
+		return x
+	}
+	return nil
+}
+
+// before returns a class as it stood when it was read last, or nil.
+func (r *readings) before(class string) *reading {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	x, _ := r.of.Get(class)
+	return x
+}
+
+func (r *readings) put(class string, x *reading) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	r.of.Remove(class)
+	r.of.Add(class, x)
+	for r.things += x.weight(); r.things > keptThings && r.of.Len() > 1; {
+		r.of.RemoveOldest()
+	}
+}
+
+// tagOf is the tag of a class at a revision, now.
+func (c *house) tagOf(ctx context.Context, revision int64) (Tag, error) {
+	book, err := c.Book.Revision(ctx)
+	return Tag{revision, book, c.Now().In(c.School.Zone).Format(time.DateOnly)}, err
+}
+
+// reading returns a class as it stands now. Of several who ask at once, one reads.
+func (c *house) reading(ctx context.Context, class string) (*reading, error) {
+	revision, err := c.Store.Revision(ctx, class)
+	if err != nil {
+		return nil, notFound(err)
+	}
+	tag, err := c.tagOf(ctx, revision)
+	if err != nil {
+		return nil, err
+	}
+	return c.readAt(ctx, class, tag)
+}
+
+func (c *house) readAt(ctx context.Context, class string, tag Tag) (*reading, error) {
+	if r := c.readings.get(class, tag); r != nil {
+		return r, nil
+	}
+	answer := c.readings.flight.DoChan(class+" "+tag.String(), func() (any, error) {
+		if r := c.readings.get(class, tag); r != nil {
+			return r, nil
+		}
+		ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), readingTime) // others wait for it too
+		defer cancel()
+		r, err := c.read(ctx, class, tag)
+		if err == nil {
+			c.readings.put(class, r)
+		}
+		return r, err
+	})
+	select {
+	case <-ctx.Done():
+		return nil, ctx.Err()
+	case a := <-answer:
+		r, _ := a.Val.(*reading)
+		return r, a.Err
+	}
+}
+
+// read reads a class anew. What was made in it is kept from before where only its
+// people changed the class since.
+func (c *house) read(ctx context.Context, class string, tag Tag) (*reading, error) {
+	book, err := c.book(ctx)
+	if err != nil {
+		return nil, err
+	}
+	cl, err := c.class(ctx, c.Store, book, class)
+	if err != nil {
+		return nil, err
+	}
+	r := &reading{tag: tag}
+	var m *made
+	at := cl.Revision - cl.Wants // every change of the class raises both
+	if b := c.readings.before(class); b != nil && b.work.at == at && b.work.day == tag.Day {
+		m, r.work = b.made, b.work
+	} else {
+		var both errgroup.Group
+		both.Go(func() (err error) { m, err = madeIn(ctx, c.Store, class); return })
+		both.Go(func() (err error) { r.work, err = c.workIn(ctx, class, tag.Day); return })
+		if err := both.Wait(); err != nil {
+			return nil, err
+		}
+		r.work.at = at
+	}
+	if r.snapshot, err = c.snapshotOf(ctx, c.Store, cl, m); err != nil {
+		return nil, err
+	}
+	r.lacks = sync.OnceValue(func() Lacking { return r.lacking() })
+	r.parents = sync.OnceValue(r.wantedParents)
+	r.register = sync.OnceValue(r.makeRegister)
+	r.attention = sync.OnceValue(r.makeAttention)
+	return r, nil
+}
+
+func (c *house) workIn(ctx context.Context, class, day string) (*work, error) {
+	w := &work{day: day}
+	today, err := time.Parse(time.DateOnly, day)
+	if err != nil {
+		return nil, err
+	}
+	for i := 6; i >= 0; i-- {
+		w.days = append(w.days, today.AddDate(0, 0, -i))
+	}
+	if w.works, err = c.Store.Works(ctx, class); err != nil {
+		return nil, err
+	}
+	if w.opened, err = c.Store.Openings(ctx, class); err != nil {
+		return nil, err
+	}
+	w.words, err = c.Store.WorkDays(ctx, class, w.days[0])
+	return w, err
+}
+
+// String writes a tag for an ETag.
+func (t Tag) String() string {
+	return strconv.FormatInt(t.Revision, 10) + "-" + t.Book + "-" + t.Day
+}
+
+// Seen says when the cupboard was last looked at, where that is so long ago that
+// it matters to who looks at a page.
+func (c *Registers) Seen(ctx context.Context) (time.Time, bool, error) {
+	at, err := c.Store.FeedReadAt(ctx)
+	return at, err == nil && !at.IsZero() && c.Now().Sub(at) > stale, err
+}
+
+// stale is how long ago the cupboard may have been looked at without a word.
+const stale = time.Minute
