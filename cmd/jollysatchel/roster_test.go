@@ -130,7 +130,7 @@ func TestRosterJSON(t *testing.T) {
 		"the whole": {members(got), "columns counts findings students"},
 		"a column":  {members(first("columns")), "confidence heading role"},
 		"a student": {members(first("students")), "address class extra family given level number period row team"},
-		"a finding": {members(first("findings")), "args code column field message remedy row severity"},
+		"a finding": {members(first("findings")), "args code column field message remedy row severity title"},
 		"counts":    {members(got["counts"]), "blank hidden left_out rows students"},
 	} {
 		if pair[0] != pair[1] {

@@ -2,12 +2,9 @@ package web
 
 import (
 	"context"
-	"slices"
 
 	"jollysatchel/internal/classroom"
-	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/room"
-	"jollysatchel/internal/store"
 	"jollysatchel/internal/web/api"
 )
 
@@ -18,49 +15,36 @@ func (s *Server) class(ctx context.Context) (classroom.Class, error) {
 
 // ListClasses implements the route of that name.
 func (s *Server) ListClasses(ctx context.Context, _ api.ListClassesRequestObject) (api.ListClassesResponseObject, error) {
-	tags, err := s.Rooms.Tags(ctx, whose(ctx))
+	tabs, err := s.Rooms.Rail(ctx, whose(ctx))
+	if err != nil {
+		return nil, err
+	}
+	seen, old, err := s.Rooms.Seen(ctx)
 	if err != nil {
 		return nil, err
 	}
 	out := api.ListClasses200JSONResponse{}
-	for _, t := range tags {
-		v, err := s.classTag(ctx, t)
-		if err != nil {
-			return nil, err
+	for _, p := range tabs {
+		tag := classTag(p)
+		if old {
+			tag.SeenAt = moment(seen)
 		}
-		out = append(out, v)
+		out = append(out, tag)
 	}
 	return out, nil
 }
 
-// classTag is a class on the peg rail, with what needs attention there.
-func (s *Server) classTag(ctx context.Context, t classroom.Tag) (api.ClassTag, error) {
-	tag := api.ClassTag{Id: t.ID, Code: t.Code, Name: t.Name, Period: t.Period, Students: len(t.Students), Notes: []api.Reason{}, Staff: []string{}, Ready: t.Ready, Troubled: t.Troubled}
-	staff, err := s.staff(ctx, t.Class)
-	if err != nil {
-		return tag, err
-	}
-	for _, m := range staff {
+// classTag is a class on the tab rail, with what needs attention there.
+func classTag(p classroom.Tab) api.ClassTag {
+	tag := api.ClassTag{Id: p.ID, Code: p.Code, Name: p.Name, Period: p.Period, Students: p.Students, Notes: []api.Reason{}, Staff: []string{}, Ready: p.Ready, Troubled: p.Troubled}
+	for _, m := range p.Staff {
 		tag.Staff = append(tag.Staff, m.Name)
 	}
-	for _, n := range t.Notes {
+	for _, n := range p.Notes {
 		tag.Attention += n.Count
 		tag.Notes = append(tag.Notes, reasonOf(n.Reason))
 	}
-	return tag, nil
-}
-
-func (s *Server) staff(ctx context.Context, c classroom.Class) ([]api.StaffMember, error) {
-	var ids []string
-	for _, m := range c.Staff {
-		ids = append(ids, m.Account)
-	}
-	names, err := s.names(ctx, ids...)
-	out := []api.StaffMember{}
-	for _, m := range c.Staff {
-		out = append(out, api.StaffMember{Account: m.Account, Name: names[m.Account], Role: api.StaffMemberRole(m.Role)})
-	}
-	return out, err
+	return tag
 }
 
 // CreateClass implements the route of that name.
@@ -75,60 +59,44 @@ func (s *Server) CreateClass(ctx context.Context, r api.CreateClassRequestObject
 
 // newClass is a class that was just made, as its owner sees it.
 func (s *Server) newClass(ctx context.Context, id string) (api.Class, error) {
-	c, err := s.Rooms.Class(ctx, id)
-	if err != nil {
-		return api.Class{}, err
-	}
-	return s.classView(ctx, c, store.RoleOwner)
+	o, err := s.Rooms.Overview(ctx, id)
+	return classView(o, classroom.OwnsClass), err
 }
 
 // GetClass implements the route of that name.
-func (s *Server) GetClass(ctx context.Context, _ api.GetClassRequestObject) (api.GetClassResponseObject, error) {
-	c, err := s.class(ctx)
+func (s *Server) GetClass(ctx context.Context, r api.GetClassRequestObject) (api.GetClassResponseObject, error) {
+	o, err := s.Rooms.Overview(ctx, r.ClassId)
 	if err != nil {
 		return nil, err
 	}
-	out, err := s.classView(ctx, c, asGin(ctx).GetString(mineKey))
-	return api.GetClass200JSONResponse(out), err
+	return api.GetClass200JSONResponse(classView(o, asGin(ctx).GetString(mineKey))), nil
 }
 
-func (s *Server) classView(ctx context.Context, c classroom.Class, mine string) (api.Class, error) {
-	staff, err := s.staff(ctx, c)
-	if err != nil {
-		return api.Class{}, err
-	}
-	ledger, err := s.Rooms.Store.Ledger(ctx, c.ID)
-	if err != nil {
-		return api.Class{}, err
-	}
-	draft, err := s.Rooms.Store.HasDraft(ctx, c.ID)
-	if err != nil {
-		return api.Class{}, err
-	}
-	empty, err := s.Rooms.Store.Untouched(ctx, c.ID)
-	if err != nil {
-		return api.Class{}, err
-	}
-	teams, err := s.Rooms.Teams(ctx, c.ID)
-	if err != nil {
-		return api.Class{}, err
-	}
+func classView(o classroom.Overview, mine string) api.Class {
 	out := api.Class{
-		Id: c.ID, Code: c.Code, Name: c.Name, Period: c.Period, Students: len(c.Students), Staff: staff, My: api.ClassMy(mine), Revision: c.Revision, Columns: []api.Field{}, Pockets: pockets(c.Plan.V.Pockets),
-		Packed: slices.ContainsFunc(ledger, func(e store.Entry) bool { return e.Key.What.Purpose == packing.Satchel }), Draft: draft, Practice: c.Practice, Empty: empty, Teams: []api.Team{},
+		Id: o.ID, Code: o.Code, Name: o.Name, Period: o.Period, Students: len(o.Students), Staff: members(o.Staff), My: api.ClassMy(mine), Revision: o.Revision, Columns: []api.Field{},
+		Pockets: pockets(o.Plan.Pockets), Packed: o.Packed, Draft: o.Draft, Practice: o.Practice, Empty: o.Empty, Teams: []api.Team{},
 	}
-	for _, f := range c.Vocabulary() {
+	for _, f := range o.Vocabulary() {
 		out.Columns = append(out.Columns, api.Field{Field: string(f), Label: f.Label()})
 	}
-	for _, t := range teams {
+	for _, t := range o.Teams {
 		out.Teams = append(out.Teams, api.Team{Id: t.ID, Name: t.Name})
 	}
-	return out, nil
+	return out
+}
+
+func members(staff []classroom.Member) []api.StaffMember {
+	out := []api.StaffMember{}
+	for _, m := range staff {
+		out = append(out, api.StaffMember{Account: m.Account, Name: m.Name, Role: api.StaffMemberRole(m.Role)})
+	}
+	return out
 }
 
 // RemoveClass implements the route of that name.
 func (s *Server) RemoveClass(ctx context.Context, r api.RemoveClassRequestObject) (api.RemoveClassResponseObject, error) {
-	if asGin(ctx).GetString(mineKey) != store.RoleOwner {
+	if asGin(ctx).GetString(mineKey) != classroom.OwnsClass {
 		return nil, classroom.ErrNotFound
 	}
 	return api.RemoveClass204Response{}, s.Rooms.RemoveClass(ctx, account(ctx), r.ClassId)

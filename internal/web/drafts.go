@@ -81,7 +81,7 @@ func draftChange(ch api.DraftChange) classroom.DraftChange {
 		c.Same = &classroom.RowChange{Row: ch.Same.Row, Out: ch.Same.Out}
 	}
 	if ch.Derive != nil {
-		rule := roster.Rule(*ch.Derive)
+		rule := roster.AddressRule(*ch.Derive)
 		c.Derive = &rule
 	}
 	if ch.Said != nil {

@@ -10,9 +10,6 @@ import (
 	"sync"
 	"time"
 
-	"github.com/jackc/pgx/v5/pgxpool"
-
-	"jollysatchel/internal/store"
 	"jollysatchel/internal/web/api"
 )
 
@@ -48,33 +45,15 @@ func (h *hub) tell(class string) {
 }
 
 // run listens to the database, so that news of every program arrives.
-func (h *hub) run(ctx context.Context, pool *pgxpool.Pool, log *slog.Logger) {
+func (h *hub) run(ctx context.Context, listen Listen, log *slog.Logger) {
 	for ctx.Err() == nil {
-		if err := h.listen(ctx, pool); err != nil && ctx.Err() == nil {
+		if err := listen(ctx, h.tell); err != nil && ctx.Err() == nil {
 			log.Warn("listening for news", "error", err)
 			select {
 			case <-ctx.Done():
 			case <-time.After(time.Second):
 			}
 		}
-	}
-}
-
-func (h *hub) listen(ctx context.Context, pool *pgxpool.Pool) error {
-	conn, err := pool.Acquire(ctx)
-	if err != nil {
-		return err
-	}
-	defer conn.Release()
-	if _, err := conn.Exec(ctx, "listen jolly"); err != nil {
-		return err
-	}
-	for {
-		n, err := conn.Conn().WaitForNotification(ctx)
-		if err != nil {
-			return err
-		}
-		h.tell(n.Payload)
 	}
 }
 
@@ -105,15 +84,7 @@ func (e stream) VisitEventsResponse(w http.ResponseWriter) error {
 	w.Header().Set("Content-Type", "text/event-stream")
 	w.Header().Set("Cache-Control", "no-store")
 	w.WriteHeader(http.StatusOK)
-	classes, err := e.s.Rooms.Store.Classes(e.ctx, e.account)
-	if err != nil {
-		return err
-	}
-	var mine []string
-	for _, c := range classes {
-		mine = append(mine, c.ID)
-	}
-	if err := e.send(w, mine); err != nil {
+	if err := e.send(w, nil); err != nil {
 		return err
 	}
 	if _, err := fmt.Fprint(w, "event: ready\ndata: {}\n\n"); err != nil {
@@ -133,11 +104,7 @@ func (e stream) VisitEventsResponse(w http.ResponseWriter) error {
 			w.(http.Flusher).Flush()
 		case class := <-changed:
 			batch := gather(e.ctx, changed, class)
-			staff, err := e.mine(batch)
-			if err != nil {
-				return err
-			}
-			if err := e.send(w, staff); err != nil {
+			if err := e.send(w, batch); err != nil {
 				return err
 			}
 		}
@@ -163,32 +130,19 @@ func gather(ctx context.Context, changed chan string, first string) []string {
 	}
 }
 
-// mine keeps the classes on whose staff the watcher is.
-func (e stream) mine(classes []string) ([]string, error) {
-	var out []string
-	for _, id := range classes {
-		staff, err := e.s.Rooms.Store.Staff(e.ctx, id)
-		if err != nil {
-			return nil, err
-		}
-		if slices.ContainsFunc(staff, func(m store.StaffMember) bool { return m.Account == e.account }) {
-			out = append(out, id)
-		}
-	}
-	return out, nil
-}
-
+// send tells of those of some classes on whose staff the watcher is; of no
+// classes, of all.
 func (e stream) send(w http.ResponseWriter, classes []string) error {
-	for _, id := range classes {
-		c, err := e.s.Rooms.Store.Class(e.ctx, id)
+	mine, err := e.s.Rooms.Watched(e.ctx, e.account, classes)
+	if err != nil {
+		return err
+	}
+	for _, c := range mine {
+		runs, err := e.s.runs(e.ctx, c.ID)
 		if err != nil {
 			return err
 		}
-		runs, err := e.s.runs(e.ctx, id)
-		if err != nil {
-			return err
-		}
-		b, err := json.Marshal(news{id, c.Revision, runs})
+		b, err := json.Marshal(news{c.ID, c.Revision, runs})
 		if err != nil {
 			return err
 		}

@@ -2,8 +2,6 @@ package web
 
 import (
 	"context"
-	"database/sql"
-	"time"
 
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
@@ -11,8 +9,6 @@ import (
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/document"
-	"jollysatchel/internal/schoolbook"
-	"jollysatchel/internal/store"
 	"jollysatchel/internal/web/api"
 )
 
@@ -72,7 +68,7 @@ func (s *Server) listView(ctx context.Context, c classroom.Class, l packing.List
 			}
 		}
 	}
-	called, err := s.Rooms.Book.ByID(ctx, concerned)
+	called, err := s.Rooms.Accounts(ctx, concerned...)
 	if err != nil {
 		return out, err
 	}
@@ -83,7 +79,7 @@ func (s *Server) listView(ctx context.Context, c classroom.Class, l packing.List
 		st, there := students[row]
 		v := api.Line{
 			Key: line.Step.String(), Ticked: line.Ticked, Section: api.LineSection(line.Section), Act: string(line.Step.Act), Purpose: string(w.Key.What.Purpose), Row: row, Name: w.Name,
-			Apart: w.Apart, Reason: reasonPtr(line.Reason), Remedies: line.Remedies, Thing: line.Thing,
+			Apart: w.Apart, Altered: w.Altered, Reason: reasonPtr(line.Reason), Remedies: line.Remedies, Thing: line.Thing,
 		}
 		if line.Section == packing.NeedsFixing {
 			v.Key = w.Key.String()
@@ -114,29 +110,25 @@ func (s *Server) listView(ctx context.Context, c classroom.Class, l packing.List
 }
 
 // told names an account so that it can't be taken for another of the same name.
-func told(a schoolbook.Account) string { return a.Name() + " (" + a.Address + ")" }
+func told(a classroom.Account) string { return a.Name() + " (" + a.Address + ")" }
 
 // GetRoom implements the route of that name.
-func (s *Server) GetRoom(ctx context.Context, _ api.GetRoomRequestObject) (api.GetRoomResponseObject, error) {
-	c, err := s.class(ctx)
-	if err != nil {
-		return nil, err
-	}
-	out, err := s.roomView(ctx, c)
+func (s *Server) GetRoom(ctx context.Context, r api.GetRoomRequestObject) (api.GetRoomResponseObject, error) {
+	out, err := s.roomView(ctx, r.ClassId)
 	return api.GetRoom200JSONResponse(out), err
 }
 
-func (s *Server) roomView(ctx context.Context, c classroom.Class) (api.Room, error) {
-	l, err := s.Rooms.RoomList(ctx, c.ID)
+func (s *Server) roomView(ctx context.Context, class string) (api.Room, error) {
+	o, err := s.Rooms.Overview(ctx, class)
 	if err != nil {
 		return api.Room{}, err
 	}
-	staff, err := s.staff(ctx, c)
+	l, err := s.Rooms.RoomList(ctx, class)
 	if err != nil {
 		return api.Room{}, err
 	}
-	list, err := s.listView(ctx, c, l)
-	return api.Room{Satchel: parts(c.Plan.V.Satchel), Pockets: pockets(c.Plan.V.Pockets), List: list, Staff: staff}, err
+	list, err := s.listView(ctx, o.Class, l)
+	return api.Room{Satchel: parts(o.Plan.Satchel), Pockets: pockets(o.Plan.Pockets), List: list, Staff: members(o.Staff)}, err
 }
 
 // ChangeRoom implements the route of that name.
@@ -159,11 +151,7 @@ func (s *Server) ChangeRoom(ctx context.Context, r api.ChangeRoomRequestObject) 
 	if err := s.Rooms.ChangeRoom(ctx, account(ctx), r.ClassId, ch); err != nil {
 		return nil, err
 	}
-	c, err := s.class(ctx)
-	if err != nil {
-		return nil, err
-	}
-	out, err := s.roomView(ctx, c)
+	out, err := s.roomView(ctx, r.ClassId)
 	return api.ChangeRoom200JSONResponse(out), err
 }
 
@@ -191,47 +179,23 @@ func part(p *api.Pack) classroom.Part {
 }
 
 // ListHandouts implements the route of that name.
-func (s *Server) ListHandouts(ctx context.Context, _ api.ListHandoutsRequestObject) (api.ListHandoutsResponseObject, error) {
-	c, err := s.class(ctx)
-	if err != nil {
-		return nil, err
-	}
-	hs, err := s.Rooms.Store.Handouts(ctx, c.ID)
-	if err != nil {
-		return nil, err
-	}
-	reg, err := s.Rooms.Register(ctx, c.ID)
+func (s *Server) ListHandouts(ctx context.Context, r api.ListHandoutsRequestObject) (api.ListHandoutsResponseObject, error) {
+	handouts, err := s.Rooms.HandoutTags(ctx, r.ClassId)
 	if err != nil {
 		return nil, err
 	}
 	out := api.ListHandouts200JSONResponse{}
-	for _, h := range hs {
-		tag := api.HandoutTag{Id: h.ID, Title: h.Title, Due: due(h), ChangedAt: h.ChangedAt, PackedAt: at(h.PackedAt), Counts: map[string]int{}}
-		for _, col := range reg.Columns {
-			if col.Handout != nil && col.Handout.ID == h.ID {
-				for _, cell := range col.Cells {
-					tag.Counts[string(cell.State)]++
-				}
-			}
-		}
-		out = append(out, tag)
+	for _, h := range handouts {
+		out = append(out, api.HandoutTag{Id: h.ID, Title: h.Title, Due: due(h.Handout), ChangedAt: h.ChangedAt, PackedAt: moment(h.PackedAt), Counts: h.Counts})
 	}
 	return out, nil
 }
 
-func due(h store.Handout) string {
-	if !h.Due.Valid {
+func due(h classroom.Handout) string {
+	if h.Due.IsZero() {
 		return ""
 	}
-	return h.Due.Time.Format("2006-01-02T15:04")
-}
-
-func at(t sql.NullTime) *time.Time {
-	if !t.Valid {
-		return nil
-	}
-	u := t.Time.UTC()
-	return &u
+	return h.Due.Format("2006-01-02T15:04")
 }
 
 // CreateHandout implements the route of that name.
@@ -248,23 +212,20 @@ func (s *Server) CreateHandout(ctx context.Context, r api.CreateHandoutRequestOb
 	return api.CreateHandout201JSONResponse(out), err
 }
 
-func (s *Server) handout(ctx context.Context, id string) (classroom.Class, store.Handout, error) {
+func (s *Server) handout(ctx context.Context, id string) (classroom.Class, classroom.Handout, error) {
 	c, err := s.class(ctx)
 	if err != nil {
-		return c, store.Handout{}, err
+		return c, classroom.Handout{}, err
 	}
-	h, err := s.Rooms.Store.Handout(ctx, c.ID, id)
-	if err != nil {
-		return c, h, classroom.ErrNotFound
-	}
-	return c, h, nil
+	h, err := s.Rooms.Handout(ctx, c.ID, id)
+	return c, h, err
 }
 
-func (s *Server) handoutView(ctx context.Context, c classroom.Class, h store.Handout) (api.Handout, error) {
-	v := h.Settings.V
+func (s *Server) handoutView(ctx context.Context, c classroom.Class, h classroom.Handout) (api.Handout, error) {
+	v := h.Settings
 	out := api.Handout{
 		Id: h.ID, Title: h.Title, Name: parts(v.Name), Pocket: v.Pocket, Level: api.HandoutLevel(v.Level), Out: []api.Out{}, Choice: choiceView(v.Choice), Due: due(h), Zone: h.Zone,
-		Message: v.Message, PackedAt: at(h.PackedAt), ChangedAt: h.ChangedAt,
+		Message: v.Message, PackedAt: moment(h.PackedAt), ChangedAt: h.ChangedAt,
 	}
 	absent := c.Out(h)
 	for _, st := range c.Students {
@@ -272,8 +233,8 @@ func (s *Server) handoutView(ctx context.Context, c classroom.Class, h store.Han
 			out.Out = append(out.Out, api.Out{Row: st.ID, Reason: api.OutReason(why)})
 		}
 	}
-	if h.TemplateID.Valid {
-		t, err := s.Rooms.Store.Template(ctx, h.TemplateID.String)
+	if h.TemplateID != "" {
+		t, err := s.Rooms.Template(ctx, h.TemplateID)
 		if err != nil {
 			return out, err
 		}
@@ -344,12 +305,33 @@ func (s *Server) PackHandout(ctx context.Context, r api.PackHandoutRequestObject
 
 // TopUp implements the route of that name.
 func (s *Server) TopUp(ctx context.Context, r api.TopUpRequestObject) (api.TopUpResponseObject, error) {
-	_, err := s.Rooms.TopUp(ctx, account(ctx), r.ClassId)
+	part := classroom.Part{}
+	if r.Body != nil {
+		part.Seen = deref(r.Body.Seen)
+		if r.Body.Rows != nil {
+			part.Rows = *r.Body.Rows
+		}
+	}
+	_, err := s.Rooms.TopUp(ctx, account(ctx), r.ClassId, part)
 	return api.TopUp202Response{}, err
 }
 
+// ListMissing implements the route of that name.
+func (s *Server) ListMissing(ctx context.Context, r api.ListMissingRequestObject) (api.ListMissingResponseObject, error) {
+	c, err := s.class(ctx)
+	if err != nil {
+		return nil, err
+	}
+	l, err := s.Rooms.Missing(ctx, r.ClassId)
+	if err != nil {
+		return nil, err
+	}
+	out, err := s.listView(ctx, c, l)
+	return api.ListMissing200JSONResponse(out), err
+}
+
 func (s *Server) runs(ctx context.Context, class string) ([]api.Run, error) {
-	found, err := s.Rooms.Store.RecentRuns(ctx, class)
+	found, err := s.Rooms.Runs(ctx, class)
 	out := []api.Run{}
 	for _, r := range found {
 		out = append(out, s.runView(r))
@@ -357,13 +339,13 @@ func (s *Server) runs(ctx context.Context, class string) ([]api.Run, error) {
 	return out, err
 }
 
-func (s *Server) runView(r store.Run) api.Run {
-	v := api.Run{Id: r.ID, Title: r.Title, State: api.RunState(r.State), Total: r.Total, Packed: r.Packed, Stuck: r.Stuck, Passed: r.Passed, StartedAt: r.StartedAt.UTC(), FinishedAt: at(r.FinishedAt)}
-	if r.HandoutID.Valid {
-		v.Handout = &r.HandoutID.String
+func (s *Server) runView(r classroom.Run) api.Run {
+	v := api.Run{Id: r.ID, Title: r.Title, State: api.RunState(r.State), Total: r.Total, Packed: r.Packed, Stuck: r.Stuck, Passed: r.Passed, StartedAt: r.StartedAt.UTC(), FinishedAt: moment(r.FinishedAt)}
+	if r.HandoutID != "" {
+		v.Handout = &r.HandoutID
 	}
-	if done := r.Packed; done > 0 && r.State == store.RunPacking {
-		v.SecondsLeft = float32(s.Rooms.Now().Sub(r.StartedAt).Seconds() / float64(done) * float64(r.Waiting()))
+	if done := r.Packed; done > 0 && r.State == classroom.RunPacking {
+		v.SecondsLeft = float32(s.Now().Sub(r.StartedAt).Seconds() / float64(done) * float64(r.Waiting()))
 	}
 	return v
 }
@@ -374,18 +356,9 @@ func (s *Server) ListRuns(ctx context.Context, r api.ListRunsRequestObject) (api
 	return api.ListRuns200JSONResponse(out), err
 }
 
-// run loads a run of the route's class.
-func (s *Server) run(ctx context.Context, id string) (store.Run, error) {
-	r, err := s.Rooms.Store.Run(ctx, id)
-	if err != nil || r.ClassID != asGin(ctx).GetString(classKey) {
-		return r, classroom.ErrNotFound
-	}
-	return r, nil
-}
-
 // GetRun implements the route of that name.
 func (s *Server) GetRun(ctx context.Context, r api.GetRunRequestObject) (api.GetRunResponseObject, error) {
-	run, err := s.run(ctx, r.RunId)
+	run, err := s.Rooms.Run(ctx, r.ClassId, r.RunId)
 	if err != nil {
 		return nil, err
 	}
@@ -393,7 +366,7 @@ func (s *Server) GetRun(ctx context.Context, r api.GetRunRequestObject) (api.Get
 	if err != nil {
 		return nil, err
 	}
-	steps, err := s.Rooms.Store.Steps(ctx, run.ID)
+	steps, err := s.Rooms.Lines(ctx, run.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -431,7 +404,7 @@ func (s *Server) FixLine(ctx context.Context, r api.FixLineRequestObject) (api.F
 
 // ListTemplates implements the route of that name.
 func (s *Server) ListTemplates(ctx context.Context, _ api.ListTemplatesRequestObject) (api.ListTemplatesResponseObject, error) {
-	ts, err := s.Rooms.Store.Templates(ctx, account(ctx))
+	ts, err := s.Rooms.Templates(ctx, account(ctx))
 	out := api.ListTemplates200JSONResponse{}
 	for _, t := range ts {
 		out = append(out, templateView(t))
@@ -439,7 +412,7 @@ func (s *Server) ListTemplates(ctx context.Context, _ api.ListTemplatesRequestOb
 	return out, err
 }
 
-func templateView(t store.Template) api.Template {
+func templateView(t classroom.Template) api.Template {
 	return api.Template{Id: t.ID, Name: t.Name, Thing: t.Thing, Text: document.IsText(t.MediaType), AddedAt: t.CreatedAt.UTC()}
 }
 
@@ -461,4 +434,4 @@ func (s *Server) UploadTemplate(ctx context.Context, r api.UploadTemplateRequest
 }
 
 // levelWord is a level as the interface names it.
-func levelWord(l access.Level) string { return l.String() }
+func levelWord(l access.Level) api.AccessLevel { return api.AccessLevel(l.String()) }

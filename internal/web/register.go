@@ -2,36 +2,100 @@ package web
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
-	"sort"
+	"net/http"
 	"time"
 
+	lru "github.com/hashicorp/golang-lru/v2"
+	"golang.org/x/sync/singleflight"
+
 	"jollysatchel/internal/classroom"
-	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/progress"
 	"jollysatchel/internal/web/api"
 )
 
-// GetRegister implements the route of that name. The ETag is the class's
-// revision and the day: an unchanged Register costs one query.
+// GetRegister implements the route of that name. The ETag changes with everything
+// that is shown: an unchanged Register costs next to nothing, and one that many
+// look at is written once.
 func (s *Server) GetRegister(ctx context.Context, r api.GetRegisterRequestObject) (api.GetRegisterResponseObject, error) {
 	c := asGin(ctx)
-	class, err := s.Rooms.Store.Class(ctx, r.ClassId)
-	if err != nil {
-		return nil, classroom.ErrNotFound
-	}
-	today := s.Rooms.Now().In(s.Rooms.School.Zone).Format(time.DateOnly)
-	tag := fmt.Sprintf(`"%d-%s"`, class.Revision, today)
-	c.Header("ETag", tag)
-	c.Header("Cache-Control", "private, no-cache")
-	if c.GetHeader("If-None-Match") == tag {
-		return api.GetRegister304Response{}, nil
-	}
-	reg, err := s.Rooms.Register(ctx, r.ClassId)
+	seen, old, err := s.Rooms.Seen(ctx)
 	if err != nil {
 		return nil, err
 	}
-	return api.GetRegister200JSONResponse(registerView(reg)), nil
+	tag, err := s.Rooms.Tag(ctx, r.ClassId)
+	if err != nil {
+		return nil, err
+	}
+	c.Header("Cache-Control", "private, no-cache")
+	c.Header("ETag", etag(tag, seen, old))
+	if c.GetHeader("If-None-Match") == etag(tag, seen, old) {
+		return api.GetRegister304Response{}, nil
+	}
+	return s.registers.get(r.ClassId, etag(tag, seen, old), func() ([]byte, error) {
+		reg, err := s.Rooms.Register(context.WithoutCancel(c.Request.Context()), r.ClassId) // others wait for it too
+		if err != nil {
+			return nil, err
+		}
+		out := registerView(reg)
+		if old {
+			out.SeenAt = moment(seen)
+		}
+		return json.Marshal(out)
+	})
+}
+
+// written are the latest Registers as they were sent.
+type written struct {
+	flight singleflight.Group
+	last   *lru.Cache[string, register]
+}
+
+// keptRegisters is of how many classes the Register is kept as it was sent.
+const keptRegisters = 64
+
+func newWritten() *written {
+	last, _ := lru.New[string, register](keptRegisters) // a size above zero is no error
+	return &written{last: last}
+}
+
+func (w *written) get(class, tag string, write func() ([]byte, error)) (api.GetRegisterResponseObject, error) {
+	if r, ok := w.last.Get(class); ok && r.tag == tag {
+		return r, nil
+	}
+	r, err, _ := w.flight.Do(class+tag, func() (any, error) {
+		b, err := write()
+		r := register{tag, b}
+		if err == nil {
+			w.last.Add(class, r)
+		}
+		return r, err
+	})
+	if err != nil {
+		return nil, err
+	}
+	return r.(register), nil
+}
+
+// A register is one as it was sent.
+type register struct {
+	tag  string
+	body []byte
+}
+
+// VisitGetRegisterResponse implements api.GetRegisterResponseObject.
+func (r register) VisitGetRegisterResponse(w http.ResponseWriter) error {
+	w.Header().Set("Content-Type", "application/json")
+	_, err := w.Write(r.body)
+	return err
+}
+
+func etag(tag classroom.Tag, seen time.Time, old bool) string {
+	if !old {
+		return `"` + tag.String() + `"`
+	}
+	return fmt.Sprintf(`"%s-%d"`, tag, seen.Unix())
 }
 
 func registerView(reg classroom.Register) api.Register {
@@ -49,12 +113,12 @@ func registerView(reg classroom.Register) api.Register {
 	}
 	told := map[string]bool{}
 	for n, col := range reg.Columns {
-		v := api.RegisterColumn{States: []string{}, Words: []int{}, Fill: []int{}, Inside: []int{}, Changed: []int64{}}
+		v := api.RegisterColumn{States: []api.CellState{}, Words: []int{}, Fill: []int{}, Inside: []int{}, Changed: []int64{}}
 		if col.Handout != nil {
 			v.Handout, v.Title, v.Due = &col.Handout.ID, col.Handout.Title, due(*col.Handout)
 		}
 		for i, cell := range col.Cells {
-			v.States, v.Words, v.Fill = append(v.States, string(cell.State)), append(v.Words, cell.Words), append(v.Fill, cell.Fill)
+			v.States, v.Words, v.Fill = append(v.States, api.CellState(cell.State)), append(v.Words, cell.Words), append(v.Fill, cell.Fill)
 			v.Changed = append(v.Changed, unix(cell.Changed))
 			if n == 0 {
 				v.Inside = append(v.Inside, cell.Inside)
@@ -92,82 +156,36 @@ func unix(t time.Time) int64 {
 	return t.Unix()
 }
 
-// GetDesk implements the route of that name.
-func (s *Server) GetDesk(ctx context.Context, r api.GetDeskRequestObject) (api.GetDeskResponseObject, error) {
-	cl, st, things, err := s.Rooms.Desk(ctx, r.ClassId, r.RowId)
+// GetPanel implements the route of that name.
+func (s *Server) GetPanel(ctx context.Context, r api.GetPanelRequestObject) (api.GetPanelResponseObject, error) {
+	d, err := s.Rooms.Panel(ctx, r.ClassId, r.RowId)
 	if err != nil {
 		return nil, err
 	}
-	out := api.GetDesk200JSONResponse{Row: st.ID, Name: st.CallName(), Address: st.Address, Number: st.Number, Period: st.Period, Level: st.Level, Team: st.Team, Things: []api.DeskThing{}, Problem: reasonPtr(st.Problem)}
-	for _, t := range things {
-		v, err := s.deskThing(ctx, cl, t)
-		if err != nil {
-			return nil, err
-		}
-		out.Things = append(out.Things, v)
+	st := d.Student
+	out := api.GetPanel200JSONResponse{Row: st.ID, Name: st.CallName(), Address: st.Address, Number: st.Number, Period: st.Period, Level: st.Level, Team: st.Team, Things: []api.PanelThing{}, Problem: reasonPtr(st.Problem)}
+	for _, t := range d.Things {
+		out.Things = append(out.Things, panelThing(t))
 	}
 	return out, nil
 }
 
-func (s *Server) deskThing(ctx context.Context, cl classroom.Class, t classroom.DeskThing) (api.DeskThing, error) {
-	v := api.DeskThing{Purpose: "satchel", State: string(t.Cell.State), Words: t.Cell.Words, Changed: unix(t.Cell.Changed), Days: t.Days, Inside: []api.ThingTag{}, Access: []api.Access{}, Where: []string{}, Reason: reasonPtr(t.Cell.Reason)}
+func panelThing(t classroom.PanelThing) api.PanelThing {
+	v := api.PanelThing{Purpose: "satchel", State: api.CellState(t.Cell.State), Words: t.Cell.Words, Inside: t.Cell.Inside, Changed: unix(t.Cell.Changed), Days: t.Days, Access: []api.Access{}, Where: t.Where, Reason: reasonPtr(t.Cell.Reason)}
 	if t.Handout != nil {
 		v.Purpose, v.Handout, v.Title = "copy", &t.Handout.ID, t.Handout.Title
 	}
 	if v.Days == nil {
 		v.Days = []int{}
 	}
-	if step := t.Cell.Step; step != nil {
-		v.Run, v.Seq = &step.RunID, &step.Seq
+	if v.Where == nil {
+		v.Where = []string{}
 	}
-	e := t.Cell.Entry
-	if e == nil {
-		return v, nil
+	if e := t.Cell.Entry; e != nil {
+		v.Thing, v.Link, v.Name, v.MadeAt, v.SharedAt, v.OpenedAt = e.Thing, e.Link, e.Name, moment(e.MadeAt), moment(e.SharedAt), moment(t.OpenedAt)
 	}
-	made := e.MadeAt.UTC()
-	v.Thing, v.Link, v.Name, v.MadeAt, v.SharedAt = e.Thing, e.Link, e.Name, &made, moment(e.SharedAt)
-	if !t.OpenedAt.IsZero() {
-		opened := t.OpenedAt.UTC()
-		v.OpenedAt = &opened
+	for _, a := range t.Reach {
+		v.Access = append(v.Access, api.Access{Name: a.Name, Level: levelWord(a.Level), Why: api.AccessWhy(a.As)})
 	}
-	for _, c := range t.Where {
-		v.Where = append(v.Where, c.Name)
-	}
-	var ids []string
-	for id := range t.People {
-		ids = append(ids, id)
-	}
-	for _, in := range t.Inside {
-		ids = append(ids, in.Owner, in.ChangedBy)
-	}
-	names, err := s.names(ctx, ids...)
-	if err != nil {
-		return v, err
-	}
-	staff := map[string]bool{}
-	for _, m := range cl.Staff {
-		staff[m.Account] = true
-	}
-	for id, why := range t.People {
-		a := api.Access{Name: names[id], Level: levelWord(why.Level), Why: "student"}
-		switch {
-		case why.Level == access.Owner:
-			a.Why = "owner"
-		case staff[id]:
-			a.Why = "staff"
-		}
-		v.Access = append(v.Access, a)
-	}
-	order := map[string]int{"student": 0, "owner": 1, "staff": 2}
-	sort.Slice(v.Access, func(a, b int) bool {
-		x, y := v.Access[a], v.Access[b]
-		if order[x.Why] != order[y.Why] {
-			return order[x.Why] < order[y.Why]
-		}
-		return x.Name < y.Name
-	})
-	for _, in := range t.Inside {
-		v.Inside = append(v.Inside, thingTag(in, names, ""))
-	}
-	return v, nil
+	return v
 }

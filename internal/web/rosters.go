@@ -6,56 +6,34 @@ import (
 	"math/rand/v2"
 	"net/http"
 	"slices"
-	"strings"
 
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/choosing"
-	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/core/teams"
-	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/tables"
 	"jollysatchel/internal/web/api"
 )
 
 // GetRoster implements the route of that name: those who have left stand last.
-func (s *Server) GetRoster(ctx context.Context, _ api.GetRosterRequestObject) (api.GetRosterResponseObject, error) {
-	c, err := s.class(ctx)
-	if err != nil {
-		return nil, err
-	}
-	others, err := s.Rooms.Store.Others(ctx, c.ID)
-	if err != nil {
-		return nil, err
-	}
-	handouts, err := s.Rooms.Store.Handouts(ctx, c.ID)
+func (s *Server) GetRoster(ctx context.Context, r api.GetRosterRequestObject) (api.GetRosterResponseObject, error) {
+	lines, err := s.Rooms.Roster(ctx, r.ClassId)
 	if err != nil {
 		return nil, err
 	}
 	out := api.GetRoster200JSONResponse{}
-	for _, st := range c.Students {
-		row := rosterRow(st)
-		for _, o := range others[st.Account] {
-			row.Also = append(row.Also, o.Code)
-			st.Remarks = append(st.Remarks, roster.ClassRemarks(st.Record, o.Record, o.Code)...)
-		}
-		for _, h := range handouts {
-			if h.Settings.V.Out[st.ID] == handout.SitsOut {
-				row.SitsOut = append(row.SitsOut, h.Title)
-			}
-		}
-		for _, r := range st.Remarks {
+	for _, l := range lines {
+		row := rosterRow(l.Student)
+		row.Also, row.SitsOut = append(row.Also, l.Also...), append(row.SitsOut, l.SitsOut...)
+		for _, r := range l.Remarks {
 			if !slices.ContainsFunc(row.Remarks, func(x api.Remark) bool { return x.Field == string(r.Field) && x.Value == r.Value }) {
 				row.Remarks = append(row.Remarks, api.Remark{Code: r.Code, Args: r.Args, Field: string(r.Field), Value: r.Value})
 			}
 		}
-		row.Problem = reasonPtr(st.Problem)
-		out = append(out, row)
-	}
-	for _, st := range c.Left {
-		row := rosterRow(st)
-		row.Left = st.LeftAt.UnixMilli()
+		if row.Problem = reasonPtr(l.Problem); l.Gone {
+			row.Left, row.Remarks = l.LeftAt.UnixMilli(), []api.Remark{}
+		}
 		out = append(out, row)
 	}
 	return out, nil
@@ -202,7 +180,7 @@ func (s *Server) ExportRoster(ctx context.Context, r api.ExportRosterRequestObje
 
 // RosterHistory implements the route of that name.
 func (s *Server) RosterHistory(ctx context.Context, r api.RosterHistoryRequestObject) (api.RosterHistoryResponseObject, error) {
-	entries, err := s.Rooms.Store.History(ctx, r.ClassId, 200)
+	entries, err := s.Rooms.History(ctx, r.ClassId)
 	if err != nil {
 		return nil, err
 	}
@@ -210,7 +188,7 @@ func (s *Server) RosterHistory(ctx context.Context, r api.RosterHistoryRequestOb
 	for _, e := range entries {
 		accounts = append(accounts, e.Account)
 	}
-	names, err := s.names(ctx, accounts...)
+	names, err := s.Rooms.Names(ctx, accounts...)
 	if err != nil {
 		return nil, err
 	}
@@ -219,9 +197,9 @@ func (s *Server) RosterHistory(ctx context.Context, r api.RosterHistoryRequestOb
 	for _, e := range entries {
 		item := api.HistoryItem{
 			Batch: e.Batch, At: e.At.UnixMilli(), By: names[e.Account], Kind: e.Kind, Source: e.Source, Changes: []api.HistoryChange{}, Undone: e.UndoneAt != nil,
-			Undoable: e.UndoneAt == nil && e.Kind != "undone" && e.Kind != "relinked", More: max(0, len(e.Changes.V)-shown),
+			Undoable: e.UndoneAt == nil && e.Kind != "undone" && e.Kind != "relinked", More: max(0, len(e.Changes)-shown),
 		}
-		for _, ch := range e.Changes.V[:min(shown, len(e.Changes.V))] {
+		for _, ch := range e.Changes[:min(shown, len(e.Changes))] {
 			item.Changes = append(item.Changes, historyChange(ch))
 		}
 		out = append(out, item)
@@ -304,15 +282,12 @@ func choiceView(c choosing.Choice) api.Choice {
 
 // FindPeople implements the route of that name.
 func (s *Server) FindPeople(ctx context.Context, r api.FindPeopleRequestObject) (api.FindPeopleResponseObject, error) {
-	all, err := s.Rooms.Book.All(ctx)
+	found, err := s.Rooms.Find(ctx, r.Params.Q, 8)
 	if err != nil {
 		return nil, err
 	}
-	all = slices.DeleteFunc(all, func(a schoolbook.Account) bool {
-		return a.Role != schoolbook.Student || strings.HasPrefix(a.ID, classroom.PracticePrefix)
-	})
 	out := api.FindPeople200JSONResponse{}
-	for _, a := range schoolbook.Find(r.Params.Q, all, 8) {
+	for _, a := range found {
 		out = append(out, api.BookEntry{Given: a.Given, Family: a.Family, Address: a.Address, Number: a.Number})
 	}
 	return out, nil

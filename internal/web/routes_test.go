@@ -1,6 +1,7 @@
 package web_test
 
 import (
+	"bufio"
 	"bytes"
 	"context"
 	"encoding/json"
@@ -10,6 +11,7 @@ import (
 	"net/http"
 	"net/http/cookiejar"
 	"net/http/httptest"
+	"os/exec"
 	"strings"
 	"testing"
 	"time"
@@ -92,16 +94,21 @@ func (s *school) row(account string) string {
 // as signs an account in; nobody for the empty one.
 func (s *school) as(account string) *http.Client {
 	s.t.Helper()
+	return s.signIn(s.t, account)
+}
+
+func (s *school) signIn(t testing.TB, account string) *http.Client {
+	t.Helper()
 	jar, _ := cookiejar.New(nil)
 	c := &http.Client{Jar: jar}
 	if account != "" {
 		res, err := c.Post(s.srv.URL+"/api/session", "application/json", strings.NewReader(`{"address":"`+account+`@kestrelquay.example","password":"`+apptest.Password+`"}`))
 		if err != nil {
-			s.t.Fatal(err)
+			t.Fatal(err)
 		}
 		res.Body.Close()
 		if res.StatusCode != http.StatusOK {
-			s.t.Fatalf("signing %s in: %s", account, res.Status)
+			t.Fatalf("signing %s in: %s", account, res.Status)
 		}
 	}
 	return c
@@ -197,7 +204,8 @@ var routes = []struct{ method, path, body, want string }{
 	{"PATCH", "/api/classes/{class}/handouts/{handout}", `{"to":{},"was":{}}`, "14++44444"},
 	{"DELETE", "/api/classes/{class}/handouts/{draft}", ``, "14++44444"},
 	{"POST", "/api/classes/{class}/handouts/{handout}/pack", `{"seen":"x"}`, "14++44444"},
-	{"POST", "/api/classes/{class}/top-up", ``, "14++44444"},
+	{"GET", "/api/classes/{class}/top-up", ``, "14+++4444"},
+	{"POST", "/api/classes/{class}/top-up", `{"rows":["{row}"]}`, "14++44444"},
 	{"GET", "/api/classes/{class}/students/{row}", ``, "14+++4444"},
 	{"GET", "/api/classes/{class}/runs", ``, "14+++4444"},
 	{"GET", "/api/classes/{class}/runs/{run}", ``, "14+++4444"},
@@ -281,8 +289,8 @@ func (s *school) fill(path string) string {
 		batch = history[0].Batch
 	}
 	team := ""
-	if teams, err := s.app.Rooms.Teams(context.Background(), s.class.ID); err == nil && len(teams) > 0 {
-		team = teams[0].ID
+	if o, err := s.app.Rooms.Overview(context.Background(), s.class.ID); err == nil && len(o.Teams) > 0 {
+		team = o.Teams[0].ID
 	}
 	list, looked := s.looked()
 	return strings.NewReplacer("{team}", team, "{list}", list, "{looked}", looked, "{batch}", batch, "{class}", s.class.ID, "{row}", s.row("s0"), "{handout}", s.handout.ID, "{draft}", draft, "{run}", s.run.ID, "{copy}", s.copy.Thing, "{satchel}", s.satchel.Thing, "{link}", s.copy.Link).Replace(path)
@@ -478,6 +486,7 @@ func TestWritingMeanwhile(t *testing.T) {
 	if n := strings.Count(versions, `"number"`); n != 3 {
 		t.Errorf("%d versions: %s", n, versions)
 	}
+	apptest.Look(t, s.app)
 	_, reg := s.call(teacher, "GET", "/api/classes/"+s.class.ID+"/register", "")
 	if !strings.Contains(reg, `"working"`) {
 		t.Errorf("the Register doesn't show it: %s", reg)
@@ -531,4 +540,75 @@ func TestHostileContent(t *testing.T) {
 	if h := res.Header; !strings.HasPrefix(h.Get("Content-Disposition"), "attachment") || h.Get("Content-Type") != "application/octet-stream" || !strings.Contains(h.Get("Content-Security-Policy"), "sandbox") {
 		t.Errorf("headers %v", h)
 	}
+}
+
+// The server reaches store, cupboard and school book through the use cases alone.
+func TestServerKnowsUseCasesAlone(t *testing.T) {
+	out, err := exec.Command("go", "list", "-f", `{{join .Imports "\n"}}`, ".").Output()
+	if err != nil {
+		t.Fatal(err)
+	}
+	known := map[string]bool{"classroom": true, "clock": true, "document": true, "tables": true, "web/api": true}
+	for _, i := range strings.Fields(string(out)) {
+		if name, ours := strings.CutPrefix(i, "jollysatchel/internal/"); ours && !known[name] && !strings.HasPrefix(name, "core/") {
+			t.Errorf("the server imports %s", name)
+		}
+	}
+}
+
+// Whoever watches is told of their own classes and of no others, also of those
+// they come to later.
+func TestEventsOfOthers(t *testing.T) {
+	s := open(t)
+	ctx, stop := context.WithTimeout(context.Background(), 20*time.Second)
+	defer stop()
+	told := make(chan string, 100)
+	req, err := http.NewRequestWithContext(ctx, "GET", s.srv.URL+"/api/events", nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	res, err := s.as("stranger").Do(req)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer res.Body.Close()
+	go func() {
+		defer close(told)
+		lines := bufio.NewScanner(res.Body)
+		for lines.Scan() {
+			if line := lines.Text(); line == "event: ready" || strings.HasPrefix(line, `data: {"class"`) {
+				told <- line
+			}
+		}
+	}()
+	until := func(want string) {
+		t.Helper()
+		for line := range told {
+			if strings.Contains(line, s.class.ID) && want != s.class.ID {
+				t.Errorf("told of another's class: %s", line)
+			}
+			if strings.Contains(line, want) {
+				return
+			}
+		}
+		t.Fatalf("never told of %s", want)
+	}
+	classes, err := s.app.Store.Classes(ctx, "stranger")
+	if err != nil || len(classes) != 1 {
+		t.Fatal(classes, err)
+	}
+	until("event: ready")
+	for _, id := range []string{s.class.ID, classes[0].ID} { // another's, then their own
+		if err := s.app.Store.Touch(ctx, id); err != nil {
+			t.Fatal(err)
+		}
+	}
+	until(classes[0].ID)
+	if err := s.app.Store.AddStaff(ctx, store.StaffMember{ClassID: s.class.ID, Account: "stranger", Role: store.RoleTeacher}); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.app.Store.Touch(ctx, s.class.ID); err != nil {
+		t.Fatal(err)
+	}
+	until(s.class.ID)
 }

@@ -11,20 +11,27 @@ import (
 	"net/url"
 	"time"
 
-	"github.com/alexedwards/scs/pgxstore"
 	"github.com/alexedwards/scs/v2"
 	"github.com/gin-gonic/gin"
 
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/clock"
 	"jollysatchel/internal/web/api"
 )
 
 // MaxUpload is the largest file, in bytes, that can be added.
 const MaxUpload = 256 << 20
 
+// Listen tells of each class that changes until ctx ends, or fails.
+type Listen func(ctx context.Context, tell func(class string)) error
+
 // Options of a Server.
 type Options struct {
 	Rooms    *classroom.Classroom
+	School   classroom.School
+	Now      clock.Clock
+	Sessions scs.Store
+	Listen   Listen
 	Demo     []DemoPerson // people the sign-in page lets you be; nil outside of the demo
 	Contract []byte       // api/openapi.yaml, as served
 	Ready    func(context.Context) error
@@ -34,21 +41,22 @@ type Options struct {
 // A Server answers every request.
 type Server struct {
 	Options
-	sessions *scs.SessionManager
-	tries    *limiter
-	pace     *limiter
-	hub      *hub
-	engine   *gin.Engine
-	handler  http.Handler
+	sessions  *scs.SessionManager
+	tries     *limiter
+	pace      *limiter
+	hub       *hub
+	registers *written
+	engine    *gin.Engine
+	handler   http.Handler
 }
 
 var _ api.StrictServerInterface = (*Server)(nil)
 
 // New builds the server. Run must be called for events to flow.
 func New(o Options) *Server {
-	s := &Server{Options: o, tries: newLimiter(1.0/6, 10), pace: newLimiter(60, 240), hub: newHub()}
+	s := &Server{Options: o, tries: newLimiter(1.0/6, 10), pace: newLimiter(60, 240), hub: newHub(), registers: newWritten()}
 	s.sessions = scs.New()
-	s.sessions.Store = pgxstore.NewWithCleanupInterval(o.Rooms.Store.Pool, 0)
+	s.sessions.Store = o.Sessions
 	s.sessions.Lifetime = 30 * 24 * time.Hour
 	s.sessions.Cookie.Name = "satchel"
 	s.sessions.Cookie.HttpOnly = true
@@ -82,7 +90,7 @@ func New(o Options) *Server {
 func (s *Server) ServeHTTP(w http.ResponseWriter, r *http.Request) { s.handler.ServeHTTP(w, r) }
 
 // Run passes news from the database on to those who watch, until ctx ends.
-func (s *Server) Run(ctx context.Context) { s.hub.run(ctx, s.Rooms.Store.Pool, s.Log) }
+func (s *Server) Run(ctx context.Context) { s.hub.run(ctx, s.Listen, s.Log) }
 
 func (s *Server) health(c *gin.Context) {
 	if err := s.Ready(c); err != nil {

@@ -8,13 +8,12 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"jollysatchel/internal/classroom"
-	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/web/api"
 )
 
 // A DemoPerson is somebody the demo's sign-in page lets you be.
 type DemoPerson struct {
-	Account schoolbook.Account
+	Account classroom.Account
 	About   string
 }
 
@@ -26,12 +25,12 @@ func account(ctx context.Context) string { return asGin(ctx).GetString(accountKe
 func (s *Server) SignIn(ctx context.Context, r api.SignInRequestObject) (api.SignInResponseObject, error) {
 	address := strings.ToLower(strings.TrimSpace(r.Body.Address))
 	if address == "" || r.Body.Password == "" {
-		return nil, schoolbook.ErrRefused
+		return nil, classroom.ErrRefused
 	}
 	if !s.tries.allow("address "+address) || !s.tries.allow("from "+asGin(ctx).RemoteIP()+" "+address) {
 		return nil, errTries
 	}
-	a, err := s.Rooms.Book.SignIn(ctx, address, r.Body.Password)
+	a, err := s.Rooms.SignIn(ctx, address, r.Body.Password)
 	if err != nil {
 		return nil, err
 	}
@@ -40,7 +39,7 @@ func (s *Server) SignIn(ctx context.Context, r api.SignInRequestObject) (api.Sig
 }
 
 // enter begins a session under a new token.
-func (s *Server) enter(c *gin.Context, a schoolbook.Account, stay bool) (api.Me, error) {
+func (s *Server) enter(c *gin.Context, a classroom.Account, stay bool) (api.Me, error) {
 	ctx := c.Request.Context()
 	if err := s.sessions.RenewToken(ctx); err != nil {
 		return api.Me{}, err
@@ -88,21 +87,21 @@ func (s *Server) SignOut(ctx context.Context, r api.SignOutRequestObject) (api.S
 	return api.SignOut204Response{}, nil
 }
 
-func (s *Server) me(a schoolbook.Account) api.Me {
-	return api.Me{Account: a.ID, Name: a.Name(), Address: a.Address, Role: api.MeRole(a.Role), School: s.Rooms.School.Name, Zone: s.Rooms.School.Zone.String(), Language: s.Rooms.School.Language, Demo: s.Demo != nil, Now: s.Rooms.Now(), Words: s.words()}
+func (s *Server) me(a classroom.Account) api.Me {
+	return api.Me{Account: a.ID, Name: a.Name(), Address: a.Address, Role: api.MeRole(a.Role), School: s.School.Name, Zone: s.School.Zone.String(), Language: s.School.Language, Demo: s.Demo != nil, Now: s.Now(), Words: s.words()}
 }
 
 // words are the school's own; an empty map where it has none.
 func (s *Server) words() map[string]string {
-	if s.Rooms.School.Words == nil {
+	if s.School.Words == nil {
 		return map[string]string{}
 	}
-	return s.Rooms.School.Words
+	return s.School.Words
 }
 
 // GetMe implements the route of that name.
 func (s *Server) GetMe(ctx context.Context, _ api.GetMeRequestObject) (api.GetMeResponseObject, error) {
-	found, err := s.Rooms.Book.ByID(ctx, []string{account(ctx)})
+	found, err := s.Rooms.Accounts(ctx, account(ctx))
 	if err != nil {
 		return nil, err
 	}
@@ -130,7 +129,7 @@ func (s *Server) DemoSignIn(ctx context.Context, r api.DemoSignInRequestObject) 
 	if s.Demo == nil || !loopback(asGin(ctx)) {
 		return nil, classroom.ErrNotFound
 	}
-	found, err := s.Rooms.Book.ByID(ctx, []string{r.Body.Account})
+	found, err := s.Rooms.Accounts(ctx, r.Body.Account)
 	if err != nil {
 		return nil, err
 	}
@@ -145,17 +144,4 @@ func (s *Server) DemoSignIn(ctx context.Context, r api.DemoSignInRequestObject) 
 func loopback(c *gin.Context) bool {
 	ip := c.RemoteIP()
 	return ip == "127.0.0.1" || ip == "::1"
-}
-
-// names returns the names of accounts for showing.
-func (s *Server) names(ctx context.Context, ids ...string) (map[string]string, error) {
-	found, err := s.Rooms.Book.ByID(ctx, ids)
-	if err != nil {
-		return nil, err
-	}
-	out := make(map[string]string, len(found))
-	for id, a := range found {
-		out[id] = a.Name()
-	}
-	return out, nil
 }

@@ -14,11 +14,9 @@ import (
 
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
-	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/progress"
-	"jollysatchel/internal/cupboard"
+	"jollysatchel/internal/core/words"
 	"jollysatchel/internal/document"
-	"jollysatchel/internal/store"
 	"jollysatchel/internal/web/api"
 )
 
@@ -56,7 +54,7 @@ func (s *Server) WriteTemplate(ctx context.Context, r api.WriteTemplateRequestOb
 	return api.WriteTemplate201JSONResponse(templateView(t)), nil
 }
 
-func thingTag(t cupboard.Thing, names map[string]string, me string) api.ThingTag {
+func thingTag(t classroom.Thing, names map[string]string, me string) api.ThingTag {
 	return api.ThingTag{
 		Id: t.ID, Name: t.Name, Kind: api.ThingTagKind(t.Kind), MediaType: t.MediaType, Size: t.Size, ChangedAt: t.ChangedAt, ChangedBy: names[t.ChangedBy],
 		Owner: names[t.Owner], Level: levelWord(t.Level), Text: document.IsText(t.MediaType), Mine: t.Owner == me,
@@ -66,88 +64,64 @@ func thingTag(t cupboard.Thing, names map[string]string, me string) api.ThingTag
 // GetThing implements the route of that name. Not yours and not there are the
 // same answer.
 func (s *Server) GetThing(ctx context.Context, r api.GetThingRequestObject) (api.GetThingResponseObject, error) {
-	t, err := s.Rooms.See(ctx, account(ctx), r.ThingId)
+	v, err := s.Rooms.View(ctx, account(ctx), r.ThingId)
 	if err != nil {
 		return nil, err
 	}
-	out, err := s.thingView(ctx, t)
+	out, err := s.thingView(ctx, v)
 	return api.GetThing200JSONResponse(out), err
 }
 
 // FollowLink implements the route of that name.
 func (s *Server) FollowLink(ctx context.Context, r api.FollowLinkRequestObject) (api.FollowLinkResponseObject, error) {
-	t, err := s.Rooms.Cup.ByLink(ctx, account(ctx), r.Link)
+	v, err := s.Rooms.Follow(ctx, account(ctx), r.Link)
 	if err != nil {
 		return nil, err
 	}
-	if t, err = s.Rooms.See(ctx, account(ctx), t.ID); err != nil {
-		return nil, err
-	}
-	out, err := s.thingView(ctx, t)
+	out, err := s.thingView(ctx, v)
 	return api.FollowLink200JSONResponse(out), err
 }
 
-func (s *Server) thingView(ctx context.Context, t cupboard.Thing) (api.Thing, error) {
+func (s *Server) thingView(ctx context.Context, t classroom.View) (api.Thing, error) {
 	me := account(ctx)
 	out := api.Thing{
 		Id: t.ID, Link: t.Link, Name: t.Name, Kind: api.ThingKind(t.Kind), MediaType: t.MediaType, Size: t.Size, Version: t.Version, ChangedAt: t.ChangedAt,
-		Level: levelWord(t.Level), Text: document.IsText(t.MediaType), Path: []api.Crumb{}, Children: []api.ThingTag{},
+		Level: levelWord(t.Level), Text: document.IsText(t.MediaType), Path: []api.Crumb{}, Children: []api.ThingTag{}, ClassName: t.Class,
 	}
 	for _, c := range t.Path {
 		out.Path = append(out.Path, api.Crumb{Id: c.ID, Name: c.Name})
 	}
-	var inside []cupboard.Thing
-	var err error
-	if t.Kind == cupboard.Folder {
-		if inside, err = s.Rooms.Cup.List(ctx, me, t.ID); err != nil {
-			return out, err
-		}
-	}
 	ids := []string{t.Owner, t.ChangedBy}
-	for _, c := range inside {
+	for _, c := range t.Inside {
 		ids = append(ids, c.Owner, c.ChangedBy)
 	}
-	names, err := s.names(ctx, ids...)
+	names, err := s.Rooms.Names(ctx, ids...)
 	if err != nil {
 		return out, err
 	}
 	out.Owner, out.ChangedBy = names[t.Owner], names[t.ChangedBy]
-	for _, c := range inside {
+	for _, c := range t.Inside {
 		out.Children = append(out.Children, thingTag(c, names, me))
 	}
-	e, ok := s.Rooms.Home(ctx, t)
-	if !ok {
-		return out, nil
-	}
-	class, err := s.Rooms.Store.Class(ctx, e.Key.Class)
-	if err != nil {
-		return out, err
-	}
-	out.ClassName = class.Name
-	if p := e.Key.What.Purpose; p == packing.Copy || p == packing.HandoutFolder {
-		h, err := s.Rooms.Store.Handout(ctx, e.Key.Class, e.Key.What.ID)
-		if err != nil {
-			return out, err
-		}
-		out.Handout, out.Due, out.Message = h.Title, due(h), h.Settings.V.Message
+	if h := t.Handout; h != nil {
+		out.Handout, out.Due, out.Message = h.Title, due(*h), h.Settings.Message
 	}
 	return out, nil
 }
 
 // GetText implements the route of that name.
 func (s *Server) GetText(ctx context.Context, r api.GetTextRequestObject) (api.GetTextResponseObject, error) {
-	t, err := s.Rooms.See(ctx, account(ctx), r.ThingId)
-	if err != nil {
-		return nil, err
+	t, f, v, err := s.Rooms.Open(ctx, account(ctx), r.ThingId, queryVersion(r.Params.Version))
+	if errors.Is(err, classroom.ErrNoFile) {
+		err = errNotText
 	}
-	if t.Kind != cupboard.File || !document.IsText(t.MediaType) {
-		return nil, errNotText
-	}
-	f, v, err := s.Rooms.Cup.Open(ctx, account(ctx), t.ID, queryVersion(r.Params.Version))
 	if err != nil {
 		return nil, err
 	}
 	defer f.Close()
+	if !document.IsText(t.MediaType) {
+		return nil, errNotText
+	}
 	text, ok, err := document.ReadText(f)
 	if err != nil {
 		return nil, err
@@ -168,17 +142,16 @@ func (s *Server) PutText(ctx context.Context, r api.PutTextRequestObject) (api.P
 	if len(b.Key) < 8 || len(b.Key) > 100 || strings.ContainsRune(b.Text, 0) {
 		return nil, badRequest(errors.New("key or text"))
 	}
-	t, err := s.Rooms.Cup.Get(ctx, account(ctx), r.ThingId)
+	t, err := s.Rooms.Look(ctx, account(ctx), r.ThingId)
 	if err != nil {
 		return nil, err
 	}
-	if t.Kind != cupboard.File || !document.IsText(t.MediaType) {
+	if t.Kind != classroom.File || !document.IsText(t.MediaType) {
 		return nil, errNotText
 	}
 	v, err := s.Rooms.Write(ctx, account(ctx), b.Key, t.ID, b.Base, strings.NewReader(b.Text))
-	var conflict *cupboard.Conflict
-	if errors.As(err, &conflict) {
-		return s.conflict(ctx, t.ID, conflict.Current)
+	if current, late := classroom.Conflict(err); late {
+		return s.conflict(ctx, t.ID, current)
 	}
 	if err != nil {
 		return nil, err
@@ -186,8 +159,8 @@ func (s *Server) PutText(ctx context.Context, r api.PutTextRequestObject) (api.P
 	return api.PutText200JSONResponse{Version: v.Number, At: v.At}, nil
 }
 
-func (s *Server) conflict(ctx context.Context, id string, v cupboard.Version) (api.PutTextResponseObject, error) {
-	f, _, err := s.Rooms.Cup.Open(ctx, account(ctx), id, v.Number)
+func (s *Server) conflict(ctx context.Context, id string, v classroom.Version) (api.PutTextResponseObject, error) {
+	_, f, _, err := s.Rooms.Open(ctx, account(ctx), id, v.Number)
 	if err != nil {
 		return nil, err
 	}
@@ -196,11 +169,11 @@ func (s *Server) conflict(ctx context.Context, id string, v cupboard.Version) (a
 	if err != nil {
 		return nil, err
 	}
-	names, err := s.names(ctx, v.By)
+	names, err := s.Rooms.Names(ctx, v.By)
 	if err != nil {
 		return nil, err
 	}
-	return api.PutText409JSONResponse{Code: "written-meanwhile", Message: "Somebody wrote here meanwhile. Nothing was overwritten.", Version: v.Number, Theirs: theirs, By: names[v.By], At: v.At}, nil
+	return api.PutText409JSONResponse{Code: "written-meanwhile", Message: words.Problem("written-meanwhile", nil), Version: v.Number, Theirs: theirs, By: names[v.By], At: v.At}, nil
 }
 
 // download answers GetContent: always as a download in a sandbox of its own,
@@ -228,14 +201,10 @@ func (d download) VisitGetContentResponse(w http.ResponseWriter) error {
 
 // GetContent implements the route of that name.
 func (s *Server) GetContent(ctx context.Context, r api.GetContentRequestObject) (api.GetContentResponseObject, error) {
-	t, err := s.Rooms.See(ctx, account(ctx), r.ThingId)
-	if err != nil {
-		return nil, err
+	t, f, v, err := s.Rooms.Open(ctx, account(ctx), r.ThingId, queryVersion(r.Params.Version))
+	if errors.Is(err, classroom.ErrNoFile) {
+		err = classroom.ErrNotFound
 	}
-	if t.Kind != cupboard.File {
-		return nil, classroom.ErrNotFound
-	}
-	f, v, err := s.Rooms.Cup.Open(ctx, account(ctx), t.ID, queryVersion(r.Params.Version))
 	if err != nil {
 		return nil, err
 	}
@@ -244,7 +213,7 @@ func (s *Server) GetContent(ctx context.Context, r api.GetContentRequestObject) 
 
 // ListVersions implements the route of that name.
 func (s *Server) ListVersions(ctx context.Context, r api.ListVersionsRequestObject) (api.ListVersionsResponseObject, error) {
-	vs, err := s.Rooms.Cup.Versions(ctx, account(ctx), r.ThingId)
+	vs, err := s.Rooms.Versions(ctx, account(ctx), r.ThingId)
 	if err != nil {
 		return nil, err
 	}
@@ -252,7 +221,7 @@ func (s *Server) ListVersions(ctx context.Context, r api.ListVersionsRequestObje
 	for _, v := range vs {
 		ids = append(ids, v.By)
 	}
-	names, err := s.names(ctx, ids...)
+	names, err := s.Rooms.Names(ctx, ids...)
 	out := api.ListVersions200JSONResponse{}
 	for _, v := range vs {
 		out = append(out, api.Version{Number: v.Number, Size: v.Size, At: v.At, By: names[v.By]})
@@ -267,7 +236,7 @@ func (s *Server) AddFile(ctx context.Context, r api.AddFileRequestObject) (api.A
 		return nil, err
 	}
 	if key == "" {
-		key = store.NewID()
+		key = classroom.NewKey()
 	}
 	kind, content, err := sniff(f.FileName(), f)
 	if err != nil {
@@ -277,7 +246,7 @@ func (s *Server) AddFile(ctx context.Context, r api.AddFileRequestObject) (api.A
 	if err != nil {
 		return nil, err
 	}
-	names, err := s.names(ctx, t.Owner)
+	names, err := s.Rooms.Names(ctx, t.Owner)
 	return api.AddFile201JSONResponse(thingTag(t, names, account(ctx))), err
 }
 
@@ -292,50 +261,46 @@ func (s *Server) Render(_ context.Context, r api.RenderRequestObject) (api.Rende
 // GetHome implements the route of that name.
 func (s *Server) GetHome(ctx context.Context, _ api.GetHomeRequestObject) (api.GetHomeResponseObject, error) {
 	me := account(ctx)
-	classes, err := s.Rooms.StudentHome(ctx, me)
+	classes, err := s.Rooms.Home(ctx, me)
 	if err != nil {
 		return nil, err
 	}
-	ids := []string{me}
-	for _, c := range classes {
-		for _, m := range c.Staff {
-			ids = append(ids, m.Account)
-		}
-		for _, t := range c.Inside {
-			ids = append(ids, t.Owner, t.ChangedBy)
-		}
-	}
-	names, err := s.names(ctx, ids...)
+	names, err := s.Rooms.Names(ctx, me)
 	if err != nil {
 		return nil, err
 	}
 	out := api.GetHome200JSONResponse{Name: names[me], Classes: []api.HomeClass{}}
 	for _, c := range classes {
-		v := api.HomeClass{Id: c.Class.ID, Code: c.Class.Code, Name: c.Class.Name, Staff: []string{}, Inside: []api.ThingTag{}, Copies: []api.HomeCopy{}, Satchel: thingID(c.Satchel), Shelf: thingID(c.Shelf), Table: thingID(c.Table)}
-		for _, m := range c.Staff {
-			v.Staff = append(v.Staff, names[m.Account])
-		}
-		for _, t := range c.Inside {
-			v.Inside = append(v.Inside, thingTag(t, names, me))
-		}
-		for _, k := range c.Copies {
-			hc := api.HomeCopy{Thing: k.Thing.ID, Title: k.Handout.Title, ClassId: c.Class.ID, Due: due(k.Handout), State: string(progress.Shared), Words: k.Work.Added, Level: levelWord(k.Thing.Level), Message: k.Handout.Settings.V.Message}
-			if k.Work.Begun {
-				hc.State, hc.Fill = string(progress.Working), 50
-			}
-			if k.Thing.Level < access.Edit {
-				hc.Fill = 0
-			}
-			v.Copies = append(v.Copies, hc)
-		}
-		out.Classes = append(out.Classes, v)
+		out.Classes = append(out.Classes, homeView(c))
 	}
 	return out, nil
 }
 
-func thingID(t *cupboard.Thing) *string {
-	if t == nil {
+func homeView(c classroom.Home) api.HomeClass {
+	v := api.HomeClass{Id: c.Class.ID, Code: c.Class.Code, Name: c.Class.Name, Staff: []string{}, Pockets: []api.Pocket{}, Added: c.Added, Copies: []api.HomeCopy{}, Satchel: orNone(c.Satchel), Shelf: orNone(c.Shelf), Table: orNone(c.Table)}
+	for _, m := range c.Staff {
+		v.Staff = append(v.Staff, m.Name)
+	}
+	for _, p := range c.Pockets {
+		v.Pockets = append(v.Pockets, api.Pocket{Id: p.ID, Name: p.Name})
+	}
+	for _, k := range c.Copies {
+		hc := api.HomeCopy{Thing: k.Thing, Title: k.Handout.Title, ClassId: c.Class.ID, Due: due(k.Handout), State: api.CellState(progress.Shared), Words: k.Work.Added, Level: levelWord(k.Level), Message: k.Handout.Settings.Message}
+		if k.Work.Begun {
+			hc.State, hc.Fill = api.CellState(progress.Working), 50
+		}
+		if k.Level < access.Edit {
+			hc.Fill = 0
+		}
+		v.Copies = append(v.Copies, hc)
+	}
+	return v
+}
+
+// orNone is an id that may be none.
+func orNone(id string) *string {
+	if id == "" {
 		return nil
 	}
-	return &t.ID
+	return &id
 }

@@ -11,8 +11,6 @@ import (
 	"golang.org/x/time/rate"
 
 	"jollysatchel/internal/classroom"
-	"jollysatchel/internal/schoolbook"
-	"jollysatchel/internal/store"
 	"jollysatchel/internal/web/api"
 )
 
@@ -40,7 +38,7 @@ var needs = map[string]need{
 	"Choose": schoolWork, "FindPeople": schoolWork, "CoverNames": schoolWork, "MakePractice": schoolWork,
 	"ListTemplates": schoolWork, "UploadTemplate": schoolWork, "WriteTemplate": schoolWork,
 	"GetClass": classOpen, "GetRoster": classOpen, "GetRegister": classOpen,
-	"GetDesk": classStaff, "GetRoom": classStaff, "ListHandouts": classStaff, "GetHandout": classStaff, "ListRuns": classStaff, "GetRun": classStaff,
+	"GetPanel": classStaff, "GetRoom": classStaff, "ListHandouts": classStaff, "GetHandout": classStaff, "ListRuns": classStaff, "ListMissing": classStaff, "GetRun": classStaff,
 	"GetDraft": classHands, "PasteDraft": classHands, "UploadDraft": classHands, "ChangeDraft": classHands, "DropDraft": classHands, "AcceptDraft": classHands,
 	"AddStudents": classHands, "EditRoster": classHands, "SetLeft": classHands, "DealTeams": classStaff, "ExportRoster": classOpen, "RosterHistory": classOpen,
 	"UndoRoster": classHands, "ListBefore": classHands, "ClearPractice": classHands, "RemoveClass": classHands, "RenameTeam": classHands, "ConfirmAccount": classHands,
@@ -94,12 +92,12 @@ func (s *Server) guard(next api.StrictHandlerFunc, operation string) api.StrictH
 		if !s.pace.allow(account) {
 			return nil, errPace
 		}
-		role := schoolbook.Role(s.sessions.GetString(c.Request.Context(), roleKey))
+		role := classroom.Role(s.sessions.GetString(c.Request.Context(), roleKey))
 		c.Set(accountKey, account)
 		c.Set(roleKey, role)
 		switch {
-		case n == studentOwn && role != schoolbook.Student,
-			n >= schoolWork && n <= classHands && role == schoolbook.Student:
+		case n == studentOwn && role != classroom.AStudent,
+			n >= schoolWork && n <= classHands && role == classroom.AStudent:
 			return nil, classroom.ErrNotFound
 		case n >= classOpen && n <= classHands:
 			if err := s.enterClass(c, account, role, n); err != nil {
@@ -132,7 +130,7 @@ func content(operation string, request any) string {
 // whose names the classes somebody may look into: their own by account, every
 // class, an empty name, for the office.
 func whose(ctx context.Context) string {
-	if role, _ := asGin(ctx).Get(roleKey); role == schoolbook.Office {
+	if role, _ := asGin(ctx).Get(roleKey); role == classroom.Office {
 		return ""
 	}
 	return account(ctx)
@@ -148,27 +146,15 @@ func about(ctx context.Context, what any) context.Context {
 
 // enterClass finds what the account is in the route's class. Whoever has no
 // business there gets the same answer as for a class that doesn't exist.
-func (s *Server) enterClass(c *gin.Context, account string, role schoolbook.Role, n need) error {
+func (s *Server) enterClass(c *gin.Context, account string, role classroom.Role, n need) error {
 	id := c.Param("classId")
-	if !store.ValidID(id) {
-		return classroom.ErrNotFound
-	}
-	staff, err := s.Rooms.Store.Staff(c, id)
-	if err != nil {
-		return err
-	}
-	mine := ""
-	for _, m := range staff {
-		if m.Account == account {
-			mine = m.Role
-		}
-	}
+	mine, err := s.Rooms.Standing(c, id, account)
 	switch {
-	case len(staff) == 0:
-		return classroom.ErrNotFound
-	case mine == "" && role == schoolbook.Office && n == classOpen:
-		mine = string(schoolbook.Office)
-	case mine == "", mine == store.RoleAssistant && n == classHands:
+	case err != nil:
+		return err
+	case mine == "" && role == classroom.Office && n == classOpen:
+		mine = string(classroom.Office)
+	case mine == "", mine == classroom.Assists && n == classHands:
 		return classroom.ErrNotFound
 	}
 	c.Set(classKey, id)

@@ -7,6 +7,7 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"mime/multipart"
@@ -18,6 +19,87 @@ import (
 	"github.com/oapi-codegen/runtime"
 	openapi_types "github.com/oapi-codegen/runtime/types"
 )
+
+// Defines values for AccessWhy.
+const (
+	AccessWhyOwner   AccessWhy = "owner"
+	AccessWhyStaff   AccessWhy = "staff"
+	AccessWhyStudent AccessWhy = "student"
+)
+
+// Valid indicates whether the value is a known member of the AccessWhy enum.
+func (e AccessWhy) Valid() bool {
+	switch e {
+	case AccessWhyOwner:
+		return true
+	case AccessWhyStaff:
+		return true
+	case AccessWhyStudent:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for AccessLevel.
+const (
+	AccessLevelComment AccessLevel = "comment"
+	AccessLevelEdit    AccessLevel = "edit"
+	AccessLevelNothing AccessLevel = "nothing"
+	AccessLevelOwner   AccessLevel = "owner"
+	AccessLevelRead    AccessLevel = "read"
+)
+
+// Valid indicates whether the value is a known member of the AccessLevel enum.
+func (e AccessLevel) Valid() bool {
+	switch e {
+	case AccessLevelComment:
+		return true
+	case AccessLevelEdit:
+		return true
+	case AccessLevelNothing:
+		return true
+	case AccessLevelOwner:
+		return true
+	case AccessLevelRead:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for CellState.
+const (
+	CellStateNotMade   CellState = "not-made"
+	CellStateNotShared CellState = "not-shared"
+	CellStateOpened    CellState = "opened"
+	CellStateOut       CellState = "out"
+	CellStateShared    CellState = "shared"
+	CellStateStuck     CellState = "stuck"
+	CellStateWorking   CellState = "working"
+)
+
+// Valid indicates whether the value is a known member of the CellState enum.
+func (e CellState) Valid() bool {
+	switch e {
+	case CellStateNotMade:
+		return true
+	case CellStateNotShared:
+		return true
+	case CellStateOpened:
+		return true
+	case CellStateOut:
+		return true
+	case CellStateShared:
+		return true
+	case CellStateStuck:
+		return true
+	case CellStateWorking:
+		return true
+	default:
+		return false
+	}
+}
 
 // Defines values for ClassMy.
 const (
@@ -189,19 +271,19 @@ func (e FindingSeverity) Valid() bool {
 
 // Defines values for HandoutLevel.
 const (
-	Comment HandoutLevel = "comment"
-	Edit    HandoutLevel = "edit"
-	Read    HandoutLevel = "read"
+	HandoutLevelComment HandoutLevel = "comment"
+	HandoutLevelEdit    HandoutLevel = "edit"
+	HandoutLevelRead    HandoutLevel = "read"
 )
 
 // Valid indicates whether the value is a known member of the HandoutLevel enum.
 func (e HandoutLevel) Valid() bool {
 	switch e {
-	case Comment:
+	case HandoutLevelComment:
 		return true
-	case Edit:
+	case HandoutLevelEdit:
 		return true
-	case Read:
+	case HandoutLevelRead:
 		return true
 	default:
 		return false
@@ -313,6 +395,24 @@ func (e OutReason) Valid() bool {
 	}
 }
 
+// Defines values for PanelThingPurpose.
+const (
+	Copy    PanelThingPurpose = "copy"
+	Satchel PanelThingPurpose = "satchel"
+)
+
+// Valid indicates whether the value is a known member of the PanelThingPurpose enum.
+func (e PanelThingPurpose) Valid() bool {
+	switch e {
+	case Copy:
+		return true
+	case Satchel:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Role.
 const (
 	RoleAddress   Role = "address"
@@ -387,22 +487,22 @@ func (e RunState) Valid() bool {
 
 // Defines values for RunLineState.
 const (
-	Packed     RunLineState = "packed"
-	PassedOver RunLineState = "passed-over"
-	Stuck      RunLineState = "stuck"
-	Waiting    RunLineState = "waiting"
+	RunLineStatePacked     RunLineState = "packed"
+	RunLineStatePassedOver RunLineState = "passed-over"
+	RunLineStateStuck      RunLineState = "stuck"
+	RunLineStateWaiting    RunLineState = "waiting"
 )
 
 // Valid indicates whether the value is a known member of the RunLineState enum.
 func (e RunLineState) Valid() bool {
 	switch e {
-	case Packed:
+	case RunLineStatePacked:
 		return true
-	case PassedOver:
+	case RunLineStatePassedOver:
 		return true
-	case Stuck:
+	case RunLineStateStuck:
 		return true
-	case Waiting:
+	case RunLineStateWaiting:
 		return true
 	default:
 		return false
@@ -480,10 +580,17 @@ type Accepted struct {
 
 // Access what somebody may do and why
 type Access struct {
-	Level string `json:"level"`
-	Name  string `json:"name"`
-	Why   string `json:"why"`
+	// Level what somebody may do with a thing; each includes those before it
+	Level AccessLevel `json:"level"`
+	Name  string      `json:"name"`
+	Why   AccessWhy   `json:"why"`
 }
+
+// AccessWhy defines model for Access.Why.
+type AccessWhy string
+
+// AccessLevel what somebody may do with a thing; each includes those before it
+type AccessLevel string
 
 // AddressChange another address for a student
 type AddressChange struct {
@@ -512,6 +619,9 @@ type CellChange struct {
 	Row   int    `json:"row"`
 	Value string `json:"value"`
 }
+
+// CellState how what a student was given stands
+type CellState string
 
 // Choice who is in
 type Choice struct {
@@ -585,8 +695,11 @@ type ClassTag struct {
 	Notes     []Reason `json:"notes"`
 	Period    string   `json:"period"`
 	Ready     bool     `json:"ready"`
-	Staff     []string `json:"staff"`
-	Students  int      `json:"students"`
+
+	// SeenAt when the cupboard was last looked at; only where that is longer ago than a minute
+	SeenAt   *time.Time `json:"seenAt,omitempty"`
+	Staff    []string   `json:"staff"`
+	Students int        `json:"students"`
 
 	// Troubled the class can't be read just now
 	Troubled bool `json:"troubled"`
@@ -658,46 +771,6 @@ type DemoPersonRole string
 // DemoSignIn the person to be
 type DemoSignIn struct {
 	Account string `json:"account"`
-}
-
-// Desk all things of one student
-type Desk struct {
-	Address string `json:"address"`
-	Level   string `json:"level"`
-	Name    string `json:"name"`
-	Number  string `json:"number"`
-	Period  string `json:"period"`
-
-	// Problem a code with arguments; the words are the interface’s
-	Problem *Reason     `json:"problem,omitempty"`
-	Row     string      `json:"row"`
-	Team    string      `json:"team"`
-	Things  []DeskThing `json:"things"`
-}
-
-// DeskThing one thing of a student
-type DeskThing struct {
-	Access   []Access   `json:"access"`
-	Changed  int64      `json:"changed"`
-	Days     []int      `json:"days"`
-	Handout  *string    `json:"handout,omitempty"`
-	Inside   []ThingTag `json:"inside"`
-	Link     string     `json:"link"`
-	MadeAt   *time.Time `json:"madeAt,omitempty"`
-	Name     string     `json:"name"`
-	OpenedAt *time.Time `json:"openedAt,omitempty"`
-	Purpose  string     `json:"purpose"`
-
-	// Reason a code with arguments; the words are the interface’s
-	Reason   *Reason    `json:"reason,omitempty"`
-	Run      *string    `json:"run,omitempty"`
-	Seq      *int       `json:"seq,omitempty"`
-	SharedAt *time.Time `json:"sharedAt,omitempty"`
-	State    string     `json:"state"`
-	Thing    string     `json:"thing"`
-	Title    string     `json:"title"`
-	Where    []string   `json:"where"`
-	Words    int        `json:"words"`
 }
 
 // Draft a list that waits to be accepted
@@ -960,11 +1033,13 @@ type Home struct {
 
 // HomeClass a class as its student sees it
 type HomeClass struct {
+	// Added things the student put into the satchel
+	Added   int        `json:"added"`
 	Code    string     `json:"code"`
 	Copies  []HomeCopy `json:"copies"`
 	Id      string     `json:"id"`
-	Inside  []ThingTag `json:"inside"`
 	Name    string     `json:"name"`
+	Pockets []Pocket   `json:"pockets"`
 	Satchel *string    `json:"satchel,omitempty"`
 	Shelf   *string    `json:"shelf,omitempty"`
 	Staff   []string   `json:"staff"`
@@ -976,12 +1051,16 @@ type HomeCopy struct {
 	ClassId string `json:"classId"`
 	Due     string `json:"due"`
 	Fill    int    `json:"fill"`
-	Level   string `json:"level"`
-	Message string `json:"message"`
-	State   string `json:"state"`
-	Thing   string `json:"thing"`
-	Title   string `json:"title"`
-	Words   int    `json:"words"`
+
+	// Level what somebody may do with a thing; each includes those before it
+	Level   AccessLevel `json:"level"`
+	Message string      `json:"message"`
+
+	// State how what a student was given stands
+	State CellState `json:"state"`
+	Thing string    `json:"thing"`
+	Title string    `json:"title"`
+	Words int       `json:"words"`
 }
 
 // Leaving rows that end or are reopened
@@ -992,7 +1071,12 @@ type Leaving struct {
 
 // Line one line of a packing list
 type Line struct {
-	Act     string `json:"act"`
+	Act string `json:"act"`
+
+	// Altered what making the name safe did to it: replaced, shortened or nothing
+	Altered string `json:"altered"`
+
+	// Apart the rule by which an equal name was told apart
 	Apart   string `json:"apart"`
 	Key     string `json:"key"`
 	Level   string `json:"level"`
@@ -1103,6 +1187,51 @@ type PackingList struct {
 	Seconds float32 `json:"seconds"`
 }
 
+// Panel all things of one student
+type Panel struct {
+	Address string `json:"address"`
+	Level   string `json:"level"`
+	Name    string `json:"name"`
+	Number  string `json:"number"`
+	Period  string `json:"period"`
+
+	// Problem a code with arguments; the words are the interface’s
+	Problem *Reason      `json:"problem,omitempty"`
+	Row     string       `json:"row"`
+	Team    string       `json:"team"`
+	Things  []PanelThing `json:"things"`
+}
+
+// PanelThing one thing of a student
+type PanelThing struct {
+	Access  []Access `json:"access"`
+	Changed int64    `json:"changed"`
+	Days    []int    `json:"days"`
+	Handout *string  `json:"handout,omitempty"`
+
+	// Inside things the student put into a satchel
+	Inside   int               `json:"inside"`
+	Link     string            `json:"link"`
+	MadeAt   *time.Time        `json:"madeAt,omitempty"`
+	Name     string            `json:"name"`
+	OpenedAt *time.Time        `json:"openedAt,omitempty"`
+	Purpose  PanelThingPurpose `json:"purpose"`
+
+	// Reason a code with arguments; the words are the interface’s
+	Reason   *Reason    `json:"reason,omitempty"`
+	SharedAt *time.Time `json:"sharedAt,omitempty"`
+
+	// State how what a student was given stands
+	State CellState `json:"state"`
+	Thing string    `json:"thing"`
+	Title string    `json:"title"`
+	Where []string  `json:"where"`
+	Words int       `json:"words"`
+}
+
+// PanelThingPurpose defines model for PanelThing.Purpose.
+type PanelThingPurpose string
+
 // Part a part of a pattern: a column or text
 type Part struct {
 	Column *string `json:"column,omitempty"`
@@ -1149,6 +1278,9 @@ type Register struct {
 	Missing  int              `json:"missing"`
 	Revision int64            `json:"revision"`
 
+	// SeenAt when the cupboard was last looked at; only where that is longer ago than a minute
+	SeenAt *time.Time `json:"seenAt,omitempty"`
+
 	// Sentence the Register in figures
 	Sentence Summary           `json:"sentence"`
 	Stuck    []StuckNote       `json:"stuck"`
@@ -1158,14 +1290,14 @@ type Register struct {
 
 // RegisterColumn the satchels or one handout; one value for each student
 type RegisterColumn struct {
-	Changed []int64  `json:"changed"`
-	Due     string   `json:"due"`
-	Fill    []int    `json:"fill"`
-	Handout *string  `json:"handout,omitempty"`
-	Inside  []int    `json:"inside"`
-	States  []string `json:"states"`
-	Title   string   `json:"title"`
-	Words   []int    `json:"words"`
+	Changed []int64     `json:"changed"`
+	Due     string      `json:"due"`
+	Fill    []int       `json:"fill"`
+	Handout *string     `json:"handout,omitempty"`
+	Inside  []int       `json:"inside"`
+	States  []CellState `json:"states"`
+	Title   string      `json:"title"`
+	Words   []int       `json:"words"`
 }
 
 // RegisterStudent one line of the Register
@@ -1434,16 +1566,18 @@ type Thing struct {
 	Handout   string     `json:"handout"`
 	Id        string     `json:"id"`
 	Kind      ThingKind  `json:"kind"`
-	Level     string     `json:"level"`
-	Link      string     `json:"link"`
-	MediaType string     `json:"mediaType"`
-	Message   string     `json:"message"`
-	Name      string     `json:"name"`
-	Owner     string     `json:"owner"`
-	Path      []Crumb    `json:"path"`
-	Size      int64      `json:"size"`
-	Text      bool       `json:"text"`
-	Version   int        `json:"version"`
+
+	// Level what somebody may do with a thing; each includes those before it
+	Level     AccessLevel `json:"level"`
+	Link      string      `json:"link"`
+	MediaType string      `json:"mediaType"`
+	Message   string      `json:"message"`
+	Name      string      `json:"name"`
+	Owner     string      `json:"owner"`
+	Path      []Crumb     `json:"path"`
+	Size      int64       `json:"size"`
+	Text      bool        `json:"text"`
+	Version   int         `json:"version"`
 }
 
 // ThingKind defines model for Thing.Kind.
@@ -1455,13 +1589,15 @@ type ThingTag struct {
 	ChangedBy string       `json:"changedBy"`
 	Id        string       `json:"id"`
 	Kind      ThingTagKind `json:"kind"`
-	Level     string       `json:"level"`
-	MediaType string       `json:"mediaType"`
-	Mine      bool         `json:"mine"`
-	Name      string       `json:"name"`
-	Owner     string       `json:"owner"`
-	Size      int64        `json:"size"`
-	Text      bool         `json:"text"`
+
+	// Level what somebody may do with a thing; each includes those before it
+	Level     AccessLevel `json:"level"`
+	MediaType string      `json:"mediaType"`
+	Mine      bool        `json:"mine"`
+	Name      string      `json:"name"`
+	Owner     string      `json:"owner"`
+	Size      int64       `json:"size"`
+	Text      bool        `json:"text"`
 }
 
 // ThingTagKind defines model for ThingTag.Kind.
@@ -1471,6 +1607,15 @@ type ThingTagKind string
 type TickChange struct {
 	Key string `json:"key"`
 	On  bool   `json:"on"`
+}
+
+// TopUp what of that is packed
+type TopUp struct {
+	// Rows for these students alone
+	Rows *[]string `json:"rows,omitempty"`
+
+	// Seen digest of the list that was looked at: one that does something else by now is refused
+	Seen *string `json:"seen,omitempty"`
 }
 
 // Version one kept state
@@ -1666,6 +1811,9 @@ type FixLineJSONRequestBody = Fix
 // RenameTeamJSONRequestBody defines body for RenameTeam for application/json ContentType.
 type RenameTeamJSONRequestBody = TeamName
 
+// TopUpJSONRequestBody defines body for TopUp for application/json ContentType.
+type TopUpJSONRequestBody = TopUp
+
 // DemoSignInJSONRequestBody defines body for DemoSignIn for application/json ContentType.
 type DemoSignInJSONRequestBody = DemoSignIn
 
@@ -1803,12 +1951,15 @@ type ServerInterface interface {
 	// StopRun end a run; what is packed stays
 	// (POST /classes/{classId}/runs/{runId}/stop)
 	StopRun(c *gin.Context, classId string, runId string)
-	// GetDesk one student’s things
+	// GetPanel one student’s things
 	// (GET /classes/{classId}/students/{rowId})
-	GetDesk(c *gin.Context, classId string, rowId string)
+	GetPanel(c *gin.Context, classId string, rowId string)
 	// RenameTeam give a team another name, with all its students
 	// (PATCH /classes/{classId}/teams/{teamId})
 	RenameTeam(c *gin.Context, classId string, teamId string)
+	// ListMissing what a top-up would pack
+	// (GET /classes/{classId}/top-up)
+	ListMissing(c *gin.Context, classId string)
 	// TopUp pack what is missing
 	// (POST /classes/{classId}/top-up)
 	TopUp(c *gin.Context, classId string, params TopUpParams)
@@ -3176,8 +3327,8 @@ func (siw *ServerInterfaceWrapper) StopRun(c *gin.Context) {
 	siw.Handler.StopRun(c, classId, runId)
 }
 
-// GetDesk operation middleware
-func (siw *ServerInterfaceWrapper) GetDesk(c *gin.Context) {
+// GetPanel operation middleware
+func (siw *ServerInterfaceWrapper) GetPanel(c *gin.Context) {
 
 	var err error
 	_ = err
@@ -3207,7 +3358,7 @@ func (siw *ServerInterfaceWrapper) GetDesk(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.GetDesk(c, classId, rowId)
+	siw.Handler.GetPanel(c, classId, rowId)
 }
 
 // RenameTeam operation middleware
@@ -3242,6 +3393,31 @@ func (siw *ServerInterfaceWrapper) RenameTeam(c *gin.Context) {
 	}
 
 	siw.Handler.RenameTeam(c, classId, teamId)
+}
+
+// ListMissing operation middleware
+func (siw *ServerInterfaceWrapper) ListMissing(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListMissing(c, classId)
 }
 
 // TopUp operation middleware
@@ -3875,9 +4051,10 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/classes/:classId/handouts/:handoutId", wrapper.GetHandout)
 	router.PATCH(options.BaseURL+"/classes/:classId/handouts/:handoutId", wrapper.ChangeHandout)
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/pack", wrapper.PackHandout)
+	router.GET(options.BaseURL+"/classes/:classId/top-up", wrapper.ListMissing)
 	router.POST(options.BaseURL+"/classes/:classId/top-up", wrapper.TopUp)
 	router.GET(options.BaseURL+"/classes/:classId/register", wrapper.GetRegister)
-	router.GET(options.BaseURL+"/classes/:classId/students/:rowId", wrapper.GetDesk)
+	router.GET(options.BaseURL+"/classes/:classId/students/:rowId", wrapper.GetPanel)
 	router.GET(options.BaseURL+"/classes/:classId/runs", wrapper.ListRuns)
 	router.GET(options.BaseURL+"/classes/:classId/runs/:runId", wrapper.GetRun)
 	router.POST(options.BaseURL+"/classes/:classId/runs/:runId/pause", wrapper.PauseRun)
@@ -5381,18 +5558,18 @@ func (response StopRundefaultJSONResponse) VisitStopRunResponse(w http.ResponseW
 	return err
 }
 
-type GetDeskRequestObject struct {
+type GetPanelRequestObject struct {
 	ClassId string `json:"classId"`
 	RowId   string `json:"rowId"`
 }
 
-type GetDeskResponseObject interface {
-	VisitGetDeskResponse(w http.ResponseWriter) error
+type GetPanelResponseObject interface {
+	VisitGetPanelResponse(w http.ResponseWriter) error
 }
 
-type GetDesk200JSONResponse Desk
+type GetPanel200JSONResponse Panel
 
-func (response GetDesk200JSONResponse) VisitGetDeskResponse(w http.ResponseWriter) error {
+func (response GetPanel200JSONResponse) VisitGetPanelResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response); err != nil {
@@ -5404,12 +5581,12 @@ func (response GetDesk200JSONResponse) VisitGetDeskResponse(w http.ResponseWrite
 	return err
 }
 
-type GetDeskdefaultJSONResponse struct {
+type GetPaneldefaultJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response GetDeskdefaultJSONResponse) VisitGetDeskResponse(w http.ResponseWriter) error {
+func (response GetPaneldefaultJSONResponse) VisitGetPanelResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5462,9 +5639,49 @@ func (response RenameTeamdefaultJSONResponse) VisitRenameTeamResponse(w http.Res
 	return err
 }
 
+type ListMissingRequestObject struct {
+	ClassId string `json:"classId"`
+}
+
+type ListMissingResponseObject interface {
+	VisitListMissingResponse(w http.ResponseWriter) error
+}
+
+type ListMissing200JSONResponse PackingList
+
+func (response ListMissing200JSONResponse) VisitListMissingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListMissingdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListMissingdefaultJSONResponse) VisitListMissingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type TopUpRequestObject struct {
 	ClassId string `json:"classId"`
 	Params  TopUpParams
+	Body    *TopUpJSONRequestBody
 }
 
 type TopUpResponseObject interface {
@@ -6507,12 +6724,15 @@ type StrictServerInterface interface {
 	// StopRun end a run; what is packed stays
 	// (POST /classes/{classId}/runs/{runId}/stop)
 	StopRun(ctx context.Context, request StopRunRequestObject) (StopRunResponseObject, error)
-	// GetDesk one student’s things
+	// GetPanel one student’s things
 	// (GET /classes/{classId}/students/{rowId})
-	GetDesk(ctx context.Context, request GetDeskRequestObject) (GetDeskResponseObject, error)
+	GetPanel(ctx context.Context, request GetPanelRequestObject) (GetPanelResponseObject, error)
 	// RenameTeam give a team another name, with all its students
 	// (PATCH /classes/{classId}/teams/{teamId})
 	RenameTeam(ctx context.Context, request RenameTeamRequestObject) (RenameTeamResponseObject, error)
+	// ListMissing what a top-up would pack
+	// (GET /classes/{classId}/top-up)
+	ListMissing(ctx context.Context, request ListMissingRequestObject) (ListMissingResponseObject, error)
 	// TopUp pack what is missing
 	// (POST /classes/{classId}/top-up)
 	TopUp(ctx context.Context, request TopUpRequestObject) (TopUpResponseObject, error)
@@ -7944,26 +8164,26 @@ func (sh *strictHandler) StopRun(ctx *gin.Context, classId string, runId string)
 	}
 }
 
-// GetDesk operation middleware
-func (sh *strictHandler) GetDesk(ctx *gin.Context, classId string, rowId string) {
-	var request GetDeskRequestObject
+// GetPanel operation middleware
+func (sh *strictHandler) GetPanel(ctx *gin.Context, classId string, rowId string) {
+	var request GetPanelRequestObject
 
 	request.ClassId = classId
 	request.RowId = rowId
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetDesk(ctx, request.(GetDeskRequestObject))
+		return sh.ssi.GetPanel(ctx, request.(GetPanelRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "GetDesk")
+		handler = middleware(handler, "GetPanel")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(GetDeskResponseObject); ok {
-		if err := validResponse.VisitGetDeskResponse(ctx.Writer); err != nil {
+	} else if validResponse, ok := response.(GetPanelResponseObject); ok {
+		if err := validResponse.VisitGetPanelResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -8016,12 +8236,59 @@ func (sh *strictHandler) RenameTeam(ctx *gin.Context, classId string, teamId str
 	}
 }
 
+// ListMissing operation middleware
+func (sh *strictHandler) ListMissing(ctx *gin.Context, classId string) {
+	var request ListMissingRequestObject
+
+	request.ClassId = classId
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListMissing(ctx, request.(ListMissingRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListMissing")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListMissingResponseObject); ok {
+		if err := validResponse.VisitListMissingResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // TopUp operation middleware
 func (sh *strictHandler) TopUp(ctx *gin.Context, classId string, params TopUpParams) {
 	var request TopUpRequestObject
 
 	request.ClassId = classId
 	request.Params = params
+
+	var body TopUpJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		if !errors.Is(err, io.EOF) {
+			sh.options.RequestErrorHandlerFunc(ctx, err)
+			return
+		}
+	} else {
+		request.Body = &body
+	}
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
 		return sh.ssi.TopUp(ctx, request.(TopUpRequestObject))
