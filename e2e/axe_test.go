@@ -38,8 +38,8 @@ func TestAccessible(t *testing.T) {
 	p.accessible("Today", source)
 	p.enterClass("Tide Watch 7B")
 	p.click(`tr[data-student="Quill Marsh"] [data-state="stuck"]`)
-	p.el(".desk")
-	p.accessible("Register with the desk", source)
+	p.el(".panel")
+	p.accessible("Register with the panel", source)
 	part := func(name, ready string) {
 		t.Helper()
 		p.see("header nav a", name).MustClick()
@@ -53,10 +53,10 @@ func TestAccessible(t *testing.T) {
 	p.accessible("a handout with its choice", source)
 	part("Room", ".tree")
 	part("Roster", "[data-student]")
-	for _, desk := range []string{"add", "teams", "history"} {
-		p.click(`[data-desk="` + desk + `"]`)
-		p.el(".desk h2")
-		p.accessible("Roster, "+desk, source)
+	for _, panel := range []string{"add", "teams", "history"} {
+		p.click(`[data-panel="` + panel + `"]`)
+		p.el(".panel h2")
+		p.accessible("Roster, "+panel, source)
 	}
 	p.click(`[data-act="bring"]`)
 	p.el(".paste")

@@ -79,7 +79,13 @@ func start(t testing.TB, args ...string) *server { return startWith(t, nil, args
 // startWith runs it with further environment variables.
 func startWith(t testing.TB, env []string, args ...string) *server {
 	t.Helper()
-	s := &server{t: t, env: append(append(os.Environ(), "DATABASE_URL="+pgtest.New(t), "PORT=0"), env...), args: append([]string{"demo"}, args...)}
+	s := &server{t: t, args: append([]string{"demo"}, args...)}
+	on := func(url string) []string { return append(os.Environ(), "DATABASE_URL="+url, "PORT=0") }
+	s.env = append(on(pgtest.From(t, strings.Join(args, " "), func(url string) { // the demo is made once
+		first := &server{t: t, args: s.args, env: on(url)}
+		first.run()
+		first.stop()
+	})), env...)
 	s.run()
 	t.Cleanup(s.stop)
 	return s

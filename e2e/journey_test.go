@@ -85,12 +85,12 @@ func TestMainJob(t *testing.T) {
 	teacher.el(row + ` td:nth-of-type(2) [data-state="working"]`)
 	teacher.el(row + ` td:nth-of-type(1) svg[aria-label="shared, one thing added"]`)
 	teacher.click(row + ` td:nth-of-type(2) button`)
-	teacher.see(".desk", "7 words since it was handed out")
-	teacher.see(".desk", "Classmates, link")
+	teacher.see(".panel", "7 words since it was handed out")
+	teacher.see(".panel", "Classmates, link")
 	teacher.press(input.ArrowLeft)
-	teacher.see(".desk", "rope walk.txt")
+	teacher.see(".panel", "rope walk.txt")
 	teacher.press(input.Escape)
-	teacher.gone(".desk")
+	teacher.gone(".panel")
 
 	// Another student with the link: a polite refusal, the same as for nothing.
 	other := s.visit(t, `^404 .*/api/things/`).be("student-tariq.bensaid")
@@ -151,12 +151,70 @@ func TestStuckLine(t *testing.T) {
 	p := s.visit(t, "").be("staff-oduya")
 	p.enterClass("Tide Watch 7B")
 	p.click(`tr[data-student="Quill Marsh"] [data-state="stuck"]`)
-	p.see(".desk", "the school book doesn’t know quil.marsh@kestrelquay.example")
-	p.see(".desk .fix button", "Fix and pack").MustClick()
+	p.see(".panel", "the school book doesn’t know quil.marsh@kestrelquay.example")
+	p.see(".panel .fix button", "Fix and pack").MustClick()
 	p.until(`() => document.querySelectorAll('tr[data-student="Quill Marsh"] [data-state="shared"]').length === 4`)
+	p.gone(`[data-state="stuck"]`)
+
+	// What the others lack still waits; a top-up shows it before it is packed.
+	p.see(".note", "27 of 28 satchels are shared")
+	p.press(input.Escape)
+	p.press('t')
+	p.see(`[data-panel="top-up"]`, "This is made and shared now")
+	p.until(`() => document.querySelectorAll('[data-missing]').length === 1`) // the newcomer; of the places everybody has what they should
+	p.see(`[data-missing]:last-child`, "Satchel")
+	p.until(`() => document.activeElement.dataset.act === 'pack-missing'`)
+	p.press(input.Enter)
 	p.see(".note", "28 of 28 satchels are shared")
-	p.gone(`[data-act="top-up"]`)
-	p.gone(`[data-state="stuck"], [data-state="not-made"]`)
+	p.gone(`[data-panel="top-up"], [data-act="top-up"], [data-state="not-made"]`)
+}
+
+// What is stuck is mended on the page of what it is about, also after a reload,
+// and packed alone. A run that ended while its teacher looked elsewhere is told.
+func TestMendedOnItsPage(t *testing.T) {
+	s := startWith(t, []string{"JOLLY_WEATHER=delay=200ms"})
+	p := s.visit(t, `^422 `).be("staff-oduya")
+	p.enterClass("Tide Watch 7B")
+	p.click(`header nav a[href$="/handouts"]`)
+	p.click(`a[data-handout="Rock-pool field log"]`)
+	line := `[data-section="needs-fixing"]`
+	p.see(line, "Marsh, Quill")
+	p.must(p.page.Reload(), "reload")
+	p.must(p.el(line+" input").SelectAllText(), "select")
+	p.must(p.el(line+" input").Input("quill@elsewhere"), "type")
+	p.click(line + ` [data-act="fix"]`)
+	p.see(line+" [role=alert]", "The school book doesn’t know quill@elsewhere")
+	p.must(p.el(line+" input").SelectAllText(), "select")
+	p.must(p.el(line+" input").Input("quill.marsh@kestrelquay.example"), "type")
+	p.click(line + ` [data-act="fix"]`)
+	p.gone(line)
+	p.see(`[data-count="to-pack"]`, "1") // the newcomer's, which nobody asked for
+	p.gone(`[data-run-state="packing"]`)
+
+	p.click(`[data-act="pack"]`)
+	p.see(`[data-run-state="packing"]`, "Packing Rock-pool field log")
+	p.see(".note", "satchels are shared") // where packing leads to
+	p.click(".today")
+	p.see(".ant-notification", "Tide Watch 7B: Rock-pool field log is packed.")
+}
+
+// The rail holds the place where a class is hung up; nothing covers the work.
+func TestHangUp(t *testing.T) {
+	s := start(t)
+	p := s.visit(t, `^422 `).be("staff-oduya")
+	p.see("h1", "Good day")
+	p.click(`[data-act="hang"]`)
+	p.until(`() => document.activeElement.id === 'class-name'`)
+	p.press(input.Enter)
+	p.see(`[data-part="new-class"]`, "Something is missing here")
+	p.press(input.Escape)
+	p.gone(`[data-part="new-class"]`)
+	p.click(`[data-act="hang"]`)
+	p.must(p.el("#class-name").Input("Rope Walk 6C"), "name")
+	p.press(input.Enter)
+	p.see("#page-title", "Rope Walk 6C")
+	p.see(`.peg[title="Rope Walk 6C"]`, "6C")
+	p.gone(`[data-part="new-class"]`)
 }
 
 // Two windows, then a lost connection: no text is lost.
@@ -357,4 +415,31 @@ func TestStopAndCarryOn(t *testing.T) {
 	if n := again.count(`tbody td:nth-of-type(1) [data-state="shared"]`); n != 28 {
 		t.Errorf("%d satchels", n)
 	}
+}
+
+// While the cupboard doesn't answer at all, every page that tells how things
+// stand comes, as it was last seen, and says so; nothing is packed of that.
+func TestPagesWithoutTheCupboard(t *testing.T) {
+	s := start(t, "-at", "2026-11-25T11:30:00Z")
+	s.stop()
+	s.args[len(s.args)-1] = "2026-11-25T11:40:00Z"
+	s.env = append(s.env, "JOLLY_WEATHER=errors=1")
+	s.run()
+	p := s.visit(t, `^503 |Failed to load`).be("staff-oduya")
+	p.see("article", "Tide Watch 7B")
+	p.see(".seen", "the cupboard hasn’t answered since")
+	p.enterClass("Tide Watch 7B")
+	p.see(".note", "26 of 28 satchels are shared")
+	p.click(`tr[data-student="Mateo de la Cruz"] [data-state]`)
+	p.see(".panel", "can edit, as staff")
+	p.see(".panel", "The cupboard doesn’t answer just now")
+	p.click(`header nav a[href$="/handouts"]`)
+	p.see("main", "Rock-pool field log")
+	p.click(`header nav a[href$="/room"]`)
+	p.see(`[data-section="already-there"]`, "Adeyemi, Tolu")
+	p.click(`[data-act="pack"]`)
+	p.see(".ant-notification", "The cupboard doesn’t answer just now. Nothing was lost")
+	q := s.visit(t, "").be("student-nokuthula.dube")
+	q.see("main", "Rock-pool field log")
+	q.see("[data-satchel]", "Field work")
 }

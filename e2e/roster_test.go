@@ -100,7 +100,7 @@ func TestClassListInFull(t *testing.T) {
 	put("look-alike", "td:nth-of-type(3)", rows[22][1])
 	p.gone(`[data-finding="look-alike"]`)
 	p.see(".lead", "28 students are ready")
-	p.see(".left, .desk", "All well")
+	p.see(".left, .panel", "All well")
 	p.click(`[data-act="accept"]`)
 	p.see(".tree", "Cloakroom")
 	p.click(`[data-act="pack"]`)
@@ -165,7 +165,7 @@ func TestClassListInFull(t *testing.T) {
 
 	// The way back: packed on, it comes as a list to look at.
 	p.click(`header nav a[href$="/roster"]`)
-	p.click(`[data-desk="history"]`)
+	p.click(`[data-panel="history"]`)
 	p.click(`[data-history="list"] [data-act="undo"]`)
 	p.see(`[data-history="list"] [role=alert]`, "Something was packed on it")
 	p.click(`[data-history="list"] [data-act="as-list"]`)
@@ -215,19 +215,19 @@ func TestRosterGrid(t *testing.T) {
 	p.must(p.el(".search input").SelectAllText(), "select")
 	p.press(input.Backspace)
 	// From the school book, by parts of a name in any order.
-	p.click(`[data-desk="add"]`)
+	p.click(`[data-panel="add"]`)
 	p.must(p.el(`[data-add="look"]`).Input("ash wr"), "look")
 	p.see(".found button", "Ashdown, Wren").MustClick()
 	p.see("[data-last]", "Wren Ashdown is on the list")
 	// Choosing by a condition, then one value for all of them.
-	p.click(`[data-desk="choose"]`)
+	p.click(`[data-panel="choose"]`)
 	p.click(`[data-act="add-condition"]`)
 	p.must(p.el(`[data-condition] .values input`).Input("B"), "value")
 	p.press(input.Enter)
 	p.until(`() => /^\d+ in$/.test(document.querySelector('[data-in]').textContent) && !document.querySelector('[data-in]').textContent.startsWith('29')`)
 	in := strings.Fields(p.el("[data-in]").MustText())[0]
 	p.click(`[data-act="use-choice"]`)
-	p.see(".desk h2", in+" students chosen")
+	p.see(".panel h2", in+" students chosen")
 	p.must(p.el(".bulk select").Select([]string{"Team"}, true, "text"), "field")
 	p.must(p.el(".bulk input").Input("Blue"), "value")
 	p.click(`[data-act="set-all"]`)
@@ -235,13 +235,13 @@ func TestRosterGrid(t *testing.T) {
 	p.until(`n => document.querySelectorAll('tbody tr[data-student]').length === Number(n)`, in)
 	p.must(p.el(".search input").SelectAllText(), "select")
 	p.press(input.Backspace)
-	p.click(".desk .close")
+	p.click(".panel .close")
 	// Teams for everybody, dealt and kept.
-	p.click(`[data-desk="teams"]`)
+	p.click(`[data-panel="teams"]`)
 	p.click(`[data-act="deal"]`)
 	p.el(`[data-team="A"]`)
 	p.click(`[data-act="keep-teams"]`)
-	p.gone(".desk")
+	p.gone(".panel")
 	p.until(`() => [...document.querySelectorAll('tbody tr[data-student] [data-field="team"]')].every((e) => /^[A-Z]$/.test(e.textContent.trim()))`)
 	// Off the list and back on.
 	p.click(`tr[data-student="Wren Ashdown"] .pick input`)
@@ -340,7 +340,7 @@ func TestCoverAndPractice(t *testing.T) {
 	}
 	p.click(`header nav a[href$="/roster"]`)
 	p.see(".last", "Names are covered")
-	if p.count(`[data-desk="add"]`)+p.count(".pick") > 0 {
+	if p.count(`[data-panel="add"]`)+p.count(".pick") > 0 {
 		t.Error("a covered list can be changed")
 	}
 	p.click(`[data-act="cover"]`)
@@ -408,7 +408,7 @@ func TestSeveralClassesAndChoice(t *testing.T) {
 	// Students of other classes, some of them by hand.
 	p.enterClass("Signals 6B")
 	p.see("header nav a", "Roster").MustClick()
-	p.click(`[data-desk="add"]`)
+	p.click(`[data-panel="add"]`)
 	p.see("summary", "From other classes").MustClick()
 	p.click(`.add .pick input`)
 	p.see(`[data-act="add-chosen"]`, "Add 2 students")
@@ -418,7 +418,7 @@ func TestSeveralClassesAndChoice(t *testing.T) {
 	p.until(`() => document.querySelectorAll('tbody tr[data-student]').length === 2`)
 
 	// Two teams, and one moved by dragging.
-	p.click(`[data-desk="teams"]`)
+	p.click(`[data-panel="teams"]`)
 	p.click(`[data-act="deal"]`)
 	p.el(`[data-team="B"] li`)
 	p.page.MustEval(`() => {

@@ -1,6 +1,7 @@
 import { useQueryClient } from '@tanstack/vue-query'
 import { onBeforeUnmount, reactive } from 'vue'
 import type { Of } from './api/client'
+import { freshenClass } from './api/queries'
 
 type News = { class: string; revision: number; runs: Of<'Run'>[] }
 
@@ -22,9 +23,7 @@ export function useNews() {
     const first = !seen.has(n.class) && !settled
     seen.set(n.class, n.revision)
     if (first) return
-    for (const what of ['register', 'class', 'room', 'handouts', 'handout', 'roster', 'desk', 'run'])
-      void freshen([what, n.class])
-    void freshen(['classes'])
+    void freshenClass(queries, n.class, freshen)
   }
   // An answer that is under way may be older than the news: it is let through,
   // and asked for once more.

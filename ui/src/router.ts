@@ -11,11 +11,12 @@ export function makeRouter() {
         name: 'start',
         component: () =>
           me.value?.role === 'student' ? import('./student/StudentHome.vue') : import('./staff/StaffStart.vue'),
+        meta: { frame: true },
       },
       {
         path: '/classes/:classId',
         component: () => import('./staff/ClassPage.vue'),
-        meta: { staff: true },
+        meta: { staff: true, frame: true },
         children: [
           { path: '', name: 'register', component: () => import('./staff/RegisterPage.vue') },
           { path: 'handouts', name: 'handouts', component: () => import('./staff/HandoutsPage.vue') },

@@ -16,6 +16,15 @@ function format(ms: number, o: Intl.DateTimeFormatOptions) {
     .replace(',', '')
 }
 
+/** A day, as the school's calendar counts days, by its number. */
+const dayOf = (number: number) => new Date(number * 86_400_000).toISOString().slice(0, 10)
+
+/** The last days up to today, such as 2026-11-25, oldest first. */
+export const lastDays = (n: number) => Array.from({ length: n }, (_, i) => dayOf(dayNumber(now()) - n + 1 + i))
+
+/** Today, written out: "Wednesday 25 November". */
+export const today = () => format(now(), { weekday: 'long', day: 'numeric', month: 'long' })
+
 export const clockTime = (ms: number) => format(ms, { hour: 'numeric', minute: '2-digit' })
 
 type Translate = (key: string, args?: Record<string, unknown>, plural?: number) => string
@@ -36,17 +45,16 @@ export function ago(ms: number, t: Translate): string {
 export const exact = (ms: number) =>
   format(ms, { weekday: 'long', day: 'numeric', month: 'long', year: 'numeric', hour: 'numeric', minute: '2-digit' })
 
+const inWall = (day: string, o: Intl.DateTimeFormatOptions) =>
+  format(Date.parse(`${day.slice(0, 10)}T00:00:00Z`), { timeZone: 'UTC', ...o })
+const clockOf = (wallTime: string) => wallTime.slice(11).replace(/^0/, '')
+
 /** A wall-clock time of the school's, such as 2026-11-27T17:00: "Fri 27 Nov, 17:00". */
-export function wall(due: string): string {
-  const d = new Date(`${due}:00Z`)
-  const day = new Intl.DateTimeFormat('en-GB', {
-    timeZone: 'UTC',
-    weekday: 'short',
-    day: 'numeric',
-    month: 'short',
-  }).format(d)
-  return `${day.replace(',', '')}, ${due.slice(11).replace(/^0/, '')}`
-}
+export const wall = (due: string) =>
+  `${inWall(due, { weekday: 'short', day: 'numeric', month: 'short' })}, ${clockOf(due)}`
+
+/** The same where there is little room: "Fri 27 17:00". */
+export const wallShort = (due: string) => `${inWall(due, { weekday: 'short', day: 'numeric' })} ${clockOf(due)}`
 
 /** Whether a wall-clock time of the school's has passed. */
 export function past(due: string): boolean {
@@ -62,12 +70,11 @@ export function past(due: string): boolean {
   return due <= f.format(now()).replace(', ', 'T').replace('T24', 'T00')
 }
 
-export const weekday = (day: string) =>
-  new Intl.DateTimeFormat('en-GB', { timeZone: 'UTC', weekday: 'short' }).format(new Date(`${day}T00:00:00Z`))
+export const weekday = (day: string) => inWall(day, { weekday: 'short' })
 
 /** The usual deadline: the next Friday that is at least two days off, at five. */
 export function usualDue(): string {
   let d = dayNumber(now()) + 2
   while ((d + 4) % 7 !== 5) d++
-  return `${new Date(d * 86_400_000).toISOString().slice(0, 10)}T17:00`
+  return `${dayOf(d)}T17:00`
 }

@@ -13,7 +13,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** sign in */
+        /**
+         * sign in
+         * @description Problems: refused, too-many.
+         */
         post: operations["signIn"];
         /** sign out here, or everywhere: every session of the account ends */
         delete: operations["signOut"];
@@ -65,7 +68,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** be one of the demo’s people */
+        /**
+         * be one of the demo’s people
+         * @description Problems: not-there.
+         */
         post: operations["demoSignIn"];
         delete?: never;
         options?: never;
@@ -100,7 +106,10 @@ export interface paths {
         /** the classes you are on the staff of */
         get: operations["listClasses"];
         put?: never;
-        /** hang up a class */
+        /**
+         * hang up a class
+         * @description Problems: missing, too-long.
+         */
         post: operations["createClass"];
         delete?: never;
         options?: never;
@@ -121,7 +130,10 @@ export interface paths {
         get: operations["getClass"];
         put?: never;
         post?: never;
-        /** take away a class in which there never was anything */
+        /**
+         * take away a class in which there never was anything
+         * @description Problems: not-empty, not-there.
+         */
         delete: operations["removeClass"];
         options?: never;
         head?: never;
@@ -144,7 +156,10 @@ export interface paths {
         delete?: never;
         options?: never;
         head?: never;
-        /** give a team another name, with all its students */
+        /**
+         * give a team another name, with all its students
+         * @description Problems: missing, too-long, team-there.
+         */
         patch: operations["renameTeam"];
         trace?: never;
     };
@@ -160,13 +175,22 @@ export interface paths {
         /** the list that waits to be accepted */
         get: operations["getDraft"];
         put?: never;
-        /** bring in a list as text */
+        /**
+         * bring in a list as text
+         * @description Problems: list-too-large, empty, too-many-rows, too-many-columns, not-a-table, quote-open, damaged, swells, old-spreadsheet, archive-unknown, archive-lacks, no-such-letter.
+         */
         post: operations["pasteDraft"];
-        /** put the list away that was looked at */
+        /**
+         * put the list away that was looked at
+         * @description Problems: changed.
+         */
         delete: operations["dropDraft"];
         options?: never;
         head?: never;
-        /** correct the list */
+        /**
+         * correct the list
+         * @description Problems: changed, no-such-cell, no-such-role, no-such-rule, no-such-sheet, no-such-encoding, too-long, too-many.
+         */
         patch: operations["changeDraft"];
         trace?: never;
     };
@@ -181,7 +205,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** bring in a list as a file */
+        /**
+         * bring in a list as a file
+         * @description Problems: missing, too-large, list-too-large, empty, too-many-rows, too-many-columns, not-a-table, quote-open, damaged, swells, old-spreadsheet, archive-unknown, archive-lacks.
+         */
         post: operations["uploadDraft"];
         delete?: never;
         options?: never;
@@ -200,7 +227,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** take the students of the list that was looked at into the class */
+        /**
+         * take the students of the list that was looked at into the class
+         * @description Problems: changed, nobody, doubtful, which-class, no-address-column, student-twice-in-class, address-twice, too-many-students, not-there.
+         */
         post: operations["acceptDraft"];
         delete?: never;
         options?: never;
@@ -220,12 +250,18 @@ export interface paths {
         /** the class list */
         get: operations["getRoster"];
         put?: never;
-        /** add students to the class, all or none */
+        /**
+         * add students to the class, all or none
+         * @description Problems: name-missing, address-malformed, address-twice, student-there, too-long, too-many-students.
+         */
         post: operations["addStudents"];
         delete?: never;
         options?: never;
         head?: never;
-        /** change cells of the class list, all or none */
+        /**
+         * change cells of the class list, all or none
+         * @description Problems: changed, no-such-cell, name-missing, address-malformed, address-twice, address-of-leaver, too-long, too-many, too-many-columns.
+         */
         patch: operations["editRoster"];
         trace?: never;
     };
@@ -240,7 +276,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** correct a student’s address */
+        /**
+         * correct a student’s address
+         * @description Problems: address-malformed, address-twice, address-of-leaver, account-unknown, account-other-name, account-not-student, account-twice.
+         */
         put: operations["setAddress"];
         post?: never;
         delete?: never;
@@ -261,7 +300,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** say that a row’s address is that student’s although the school book has another name */
+        /**
+         * say that a row’s address is that student’s although the school book has another name
+         * @description Problems: not-there.
+         */
         post: operations["confirmAccount"];
         delete?: never;
         options?: never;
@@ -280,7 +322,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** end rows of the class list, or reopen them */
+        /**
+         * end rows of the class list, or reopen them
+         * @description Problems: no-such-cell, address-twice.
+         */
         post: operations["setLeft"];
         delete?: never;
         options?: never;
@@ -299,7 +344,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** deal students into teams, for looking at */
+        /**
+         * deal students into teams, for looking at
+         * @description Problems: too-many-teams.
+         */
         post: operations["dealTeams"];
         delete?: never;
         options?: never;
@@ -317,7 +365,10 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** the class list as a file */
+        /**
+         * the class list as a file
+         * @description Problems: not-there.
+         */
         get: operations["exportRoster"];
         put?: never;
         post?: never;
@@ -358,7 +409,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** take a change of the class list back */
+        /**
+         * take a change of the class list back
+         * @description Problems: packed-since, changed-since, undone-already, other-class, not-undoable.
+         */
         post: operations["undoRoster"];
         delete?: never;
         options?: never;
@@ -378,7 +432,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** bring in the class list as it stood before a change */
+        /**
+         * bring in the class list as it stood before a change
+         * @description Problems: not-there.
+         */
         post: operations["listBefore"];
         delete?: never;
         options?: never;
@@ -395,7 +452,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** who of one or several classes is in */
+        /**
+         * who of one or several classes is in
+         * @description Problems: not-there, condition-unfinished, too-many-conditions, too-many-classes.
+         */
         post: operations["choose"];
         delete?: never;
         options?: never;
@@ -466,7 +526,10 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** clear a practice class away with all that was made in it */
+        /**
+         * clear a practice class away with all that was made in it
+         * @description Problems: not-practice, unavailable.
+         */
         delete: operations["clearPractice"];
         options?: never;
         head?: never;
@@ -489,7 +552,10 @@ export interface paths {
         delete?: never;
         options?: never;
         head?: never;
-        /** change the room plan */
+        /**
+         * change the room plan
+         * @description Problems: changed, missing, too-long, too-many, pocket-twice, column-unknown.
+         */
         patch: operations["changeRoom"];
         trace?: never;
     };
@@ -504,7 +570,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** pack the room */
+        /**
+         * pack the room
+         * @description Problems: changed, nothing-to-pack, unavailable.
+         */
         post: operations["packRoom"];
         delete?: never;
         options?: never;
@@ -524,7 +593,10 @@ export interface paths {
         /** the class’s handouts */
         get: operations["listHandouts"];
         put?: never;
-        /** begin a handout */
+        /**
+         * begin a handout
+         * @description Problems: no-such-template, not-there.
+         */
         post: operations["createHandout"];
         delete?: never;
         options?: never;
@@ -546,11 +618,17 @@ export interface paths {
         get: operations["getHandout"];
         put?: never;
         post?: never;
-        /** throw away a handout that was never packed */
+        /**
+         * throw away a handout that was never packed
+         * @description Problems: packed-already, not-there.
+         */
         delete: operations["deleteHandout"];
         options?: never;
         head?: never;
-        /** change the handout */
+        /**
+         * change the handout
+         * @description Problems: changed, missing, too-long, no-such-template, no-such-pocket, no-such-level, no-such-student, no-such-reason, not-a-time, column-unknown, packed-already, condition-unfinished, too-many-conditions.
+         */
         patch: operations["changeHandout"];
         trace?: never;
     };
@@ -566,7 +644,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** pack the handout */
+        /**
+         * pack the handout
+         * @description Problems: changed, nothing-to-pack, unavailable, missing.
+         */
         post: operations["packHandout"];
         delete?: never;
         options?: never;
@@ -583,9 +664,13 @@ export interface paths {
             };
             cookie?: never;
         };
-        get?: never;
+        /** what a top-up would pack */
+        get: operations["listMissing"];
         put?: never;
-        /** pack what is missing */
+        /**
+         * pack what is missing
+         * @description Problems: changed, unavailable.
+         */
         post: operations["topUp"];
         delete?: never;
         options?: never;
@@ -623,7 +708,7 @@ export interface paths {
             cookie?: never;
         };
         /** one student’s things */
-        get: operations["getDesk"];
+        get: operations["getPanel"];
         put?: never;
         post?: never;
         delete?: never;
@@ -744,7 +829,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** mend a stuck line and pack it */
+        /**
+         * mend a stuck line and pack it
+         * @description Problems: not-stuck, no-student, address-malformed, account-unknown, account-other-name, unavailable.
+         */
         post: operations["fixLine"];
         delete?: never;
         options?: never;
@@ -762,7 +850,10 @@ export interface paths {
         /** your templates */
         get: operations["listTemplates"];
         put?: never;
-        /** add a template from a file */
+        /**
+         * add a template from a file
+         * @description Problems: missing, too-large, key-used, unavailable.
+         */
         post: operations["uploadTemplate"];
         delete?: never;
         options?: never;
@@ -779,7 +870,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** write a template on the spot */
+        /**
+         * write a template on the spot
+         * @description Problems: missing, too-large, unavailable.
+         */
         post: operations["writeTemplate"];
         delete?: never;
         options?: never;
@@ -813,7 +907,10 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** the thing a link leads to */
+        /**
+         * the thing a link leads to
+         * @description Problems: not-there, unavailable.
+         */
         get: operations["followLink"];
         put?: never;
         post?: never;
@@ -832,7 +929,10 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** a folder or file */
+        /**
+         * a folder or file
+         * @description Problems: not-there, unavailable.
+         */
         get: operations["getThing"];
         put?: never;
         post?: never;
@@ -851,9 +951,15 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** a text document */
+        /**
+         * a text document
+         * @description Problems: not-there, not-text, unavailable.
+         */
         get: operations["getText"];
-        /** keep what was written */
+        /**
+         * keep what was written
+         * @description Problems: not-there, not-text, no-right, too-large, written-meanwhile, key-used, no-such-letter, unavailable.
+         */
         put: operations["putText"];
         post?: never;
         delete?: never;
@@ -871,7 +977,10 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** the file itself, as a download */
+        /**
+         * the file itself, as a download
+         * @description Problems: not-there, unavailable.
+         */
         get: operations["getContent"];
         put?: never;
         post?: never;
@@ -890,7 +999,10 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** every kept state */
+        /**
+         * every kept state
+         * @description Problems: not-there, unavailable.
+         */
         get: operations["listVersions"];
         put?: never;
         post?: never;
@@ -911,7 +1023,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** add a file to a folder */
+        /**
+         * add a file to a folder
+         * @description Problems: not-there, no-right, missing, too-large, key-used, unavailable.
+         */
         post: operations["addFile"];
         delete?: never;
         options?: never;
@@ -928,7 +1043,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** whether two texts are the same document, and the first as HTML */
+        /**
+         * whether two texts are the same document, and the first as HTML
+         * @description Problems: too-large.
+         */
         post: operations["render"];
         delete?: never;
         options?: never;
@@ -997,6 +1115,11 @@ export interface components {
             staff: string[];
             ready: boolean;
             notes: components["schemas"]["Reason"][];
+            /**
+             * Format: date-time
+             * @description when the cupboard was last looked at; only where that is longer ago than a minute
+             */
+            seenAt?: string;
         };
         /** @description a class to hang up */
         NewClass: {
@@ -1462,7 +1585,10 @@ export interface components {
             student: string;
             name: string;
             level: string;
+            /** @description the rule by which an equal name was told apart */
             apart: string;
+            /** @description what making the name safe did to it: replaced, shortened or nothing */
+            altered: string;
             reason?: components["schemas"]["Reason"];
             remedies: string[];
             thing: string;
@@ -1617,7 +1743,7 @@ export interface components {
             handout?: string;
             title: string;
             due: string;
-            states: string[];
+            states: components["schemas"]["CellState"][];
             words: number[];
             fill: number[];
             inside: number[];
@@ -1635,6 +1761,18 @@ export interface components {
             missing: number;
             stuck: components["schemas"]["StuckNote"][];
             sentence: components["schemas"]["Summary"];
+            /**
+             * Format: date-time
+             * @description when the cupboard was last looked at; only where that is longer ago than a minute
+             */
+            seenAt?: string;
+        };
+        /** @description what of that is packed */
+        TopUp: {
+            /** @description digest of the list that was looked at: one that does something else by now is refused */
+            seen?: string;
+            /** @description for these students alone */
+            rows?: string[];
         };
         /** @description a student something is stuck for */
         StuckNote: {
@@ -1648,19 +1786,31 @@ export interface components {
             shared: number;
             stuck: number;
         };
+        /**
+         * @description how what a student was given stands
+         * @enum {string}
+         */
+        CellState: "stuck" | "out" | "not-made" | "not-shared" | "working" | "opened" | "shared";
+        /**
+         * @description what somebody may do with a thing; each includes those before it
+         * @enum {string}
+         */
+        AccessLevel: "nothing" | "read" | "comment" | "edit" | "owner";
         /** @description what somebody may do and why */
         Access: {
             name: string;
-            level: string;
-            why: string;
+            level: components["schemas"]["AccessLevel"];
+            /** @enum {string} */
+            why: "student" | "owner" | "staff";
         };
         /** @description one thing of a student */
-        DeskThing: {
-            purpose: string;
+        PanelThing: {
+            /** @enum {string} */
+            purpose: "satchel" | "copy";
             handout?: string;
             title: string;
             name: string;
-            state: string;
+            state: components["schemas"]["CellState"];
             words: number;
             days: number[];
             thing: string;
@@ -1673,15 +1823,14 @@ export interface components {
             changed: number;
             /** Format: date-time */
             openedAt?: string;
-            inside: components["schemas"]["ThingTag"][];
+            /** @description things the student put into a satchel */
+            inside: number;
             access: components["schemas"]["Access"][];
             where: string[];
             reason?: components["schemas"]["Reason"];
-            run?: string;
-            seq?: number;
         };
         /** @description all things of one student */
-        Desk: {
+        Panel: {
             row: string;
             name: string;
             address: string;
@@ -1689,7 +1838,7 @@ export interface components {
             period: string;
             level: string;
             team: string;
-            things: components["schemas"]["DeskThing"][];
+            things: components["schemas"]["PanelThing"][];
             problem?: components["schemas"]["Reason"];
         };
         /** @description a thing in a list */
@@ -1705,7 +1854,7 @@ export interface components {
             changedAt: string;
             changedBy: string;
             owner: string;
-            level: string;
+            level: components["schemas"]["AccessLevel"];
             text: boolean;
             mine: boolean;
         };
@@ -1729,7 +1878,7 @@ export interface components {
             changedAt: string;
             changedBy: string;
             owner: string;
-            level: string;
+            level: components["schemas"]["AccessLevel"];
             text: boolean;
             path: components["schemas"]["Crumb"][];
             className: string;
@@ -1791,9 +1940,9 @@ export interface components {
             title: string;
             classId: string;
             due: string;
-            state: string;
+            state: components["schemas"]["CellState"];
             words: number;
-            level: string;
+            level: components["schemas"]["AccessLevel"];
             fill: number;
             message: string;
         };
@@ -1804,7 +1953,9 @@ export interface components {
             name: string;
             staff: string[];
             satchel?: string;
-            inside: components["schemas"]["ThingTag"][];
+            pockets: components["schemas"]["Pocket"][];
+            /** @description things the student put into the satchel */
+            added: number;
             shelf?: string;
             table?: string;
             copies: components["schemas"]["HomeCopy"][];
@@ -2899,6 +3050,29 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    listMissing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the lines to pack of the room and of every packed handout */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackingList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     topUp: {
         parameters: {
             query?: never;
@@ -2911,7 +3085,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["TopUp"];
+            };
+        };
         responses: {
             /** @description done */
             202: {
@@ -2953,7 +3131,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    getDesk: {
+    getPanel: {
         parameters: {
             query?: never;
             header?: never;
@@ -2971,7 +3149,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Desk"];
+                    "application/json": components["schemas"]["Panel"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -3,12 +3,13 @@ import { useI18n } from 'vue-i18n'
 import BrandMark from '@/parts/BrandMark.vue'
 
 /** One page for what isn't there and what isn't yours: it says nothing about which. */
+defineProps<{ inside?: boolean }>()
 const { t } = useI18n()
 </script>
 
 <template>
-  <main class="page" data-page="nothing">
-    <BrandMark />
+  <component :is="inside ? 'div' : 'main'" class="page" data-page="nothing">
+    <BrandMark v-if="!inside" />
     <svg width="132" height="64" viewBox="-20 0 132 64" aria-hidden="true">
       <path d="M18 32C4 32 -2 12 -18 16" fill="none" stroke="#b08a4a" stroke-width="2.5" />
       <path
@@ -23,7 +24,7 @@ const { t } = useI18n()
     <h1>{{ t('nothing.title') }}</h1>
     <p class="quiet">{{ t('nothing.text') }}</p>
     <RouterLink to="/">{{ t('nothing.home') }}</RouterLink>
-  </main>
+  </component>
 </template>
 
 <style scoped>

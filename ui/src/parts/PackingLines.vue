@@ -1,14 +1,23 @@
 <script setup lang="ts">
-import { Checkbox } from 'ant-design-vue'
+import { Button, Checkbox, Input } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import type { Of } from '@/api/client'
-import { useReasons } from '@/reasons'
+import { aboutAddress, useReasons } from '@/reasons'
 import { plainName } from './plainName'
 import TagMark from './TagMark.vue'
 
 /** The packing list: exactly what will happen, line by line. */
-const props = defineProps<{ list: Of<'PackingList'>; main: string; mayFix: boolean; ticked?: string[] }>()
+const props = defineProps<{
+  list: Of<'PackingList'>
+  main: string
+  mayFix: boolean
+  ticked?: string[]
+  /** It was packed before: what is mended here is packed at once. */
+  packed?: boolean
+  /** What was refused, by student. */
+  problems?: Record<string, string>
+}>()
 const emit = defineEmits<{
   fix: [row: string, address: string]
   out: [row: string, why: 'unticked' | 'sits-out']
@@ -18,6 +27,9 @@ const emit = defineEmits<{
 }>()
 const { t } = useI18n()
 const { reasonText } = useReasons()
+
+const typed = ref<Record<string, string>>({})
+const addressOf = (l: Of<'Line'>) => typed.value[l.row] ?? l.reason?.args?.suggestion ?? ''
 
 // The student's own things, one line each; what else is made for them is counted above.
 const most = ref(300) // a very large class is shown in parts
@@ -95,12 +107,22 @@ const tag = (l: Of<'Line'>) =>
             <template v-if="l.section === 'needs-fixing' && l.reason">
               <td colspan="2" class="why">
                 {{ reasonText(l.reason) }}
-                <template v-if="mayFix && l.reason.args?.suggestion">
-                  ·
-                  <button class="link" @click="emit('fix', l.row, l.reason.args.suggestion)">
-                    {{ t('list.use', { address: l.reason.args.suggestion }) }}
-                  </button>
-                </template>
+                <form
+                  v-if="mayFix && aboutAddress(l.reason.code)"
+                  class="fix"
+                  @submit.prevent="emit('fix', l.row, addressOf(l))"
+                >
+                  <Input
+                    size="small"
+                    :value="addressOf(l)"
+                    :aria-label="t('list.address-of', { name: l.student })"
+                    @update:value="(v: string) => (typed[l.row] = v)"
+                  />
+                  <Button size="small" html-type="submit" :disabled="!addressOf(l).trim()" data-act="fix">{{
+                    t(packed ? 'belt.fix' : 'list.correct')
+                  }}</Button>
+                </form>
+                <p v-if="problems?.[l.row]" role="alert">{{ problems[l.row] }}</p>
                 <template v-if="mayFix && l.reason.code === 'account-other-name'">
                   ·
                   <button class="link" data-act="confirm" @click="emit('confirm', l.row)">
@@ -117,9 +139,9 @@ const tag = (l: Of<'Line'>) =>
             </template>
             <template v-else>
               <td class="name">
-                <bdi>{{ plainName(l.name) }}</bdi><span v-if="l.apart" class="apart" :title="t(`apart.${l.apart}`)">
+                <bdi>{{ plainName(l.name) }}</bdi><span v-if="l.apart" class="apart" :title="t(`naming.${l.apart}`)">
                   ≠</span
-                >
+                ><span v-if="l.altered" class="apart" :title="t(`naming.${l.altered}`)"> ✎</span>
                 <span v-if="l.section === 'already-there' && l.reason" class="quiet">
                   · {{ reasonText(l.reason) }}</span
                 >
@@ -248,6 +270,16 @@ tr.left-out td {
 .apart {
   color: var(--brass-text);
   font-weight: 700;
+}
+.fix {
+  display: flex;
+  gap: 6px;
+  margin: 2px 0 5px;
+}
+.fix .ant-input {
+  flex: 1;
+  min-width: 0;
+  max-width: 300px;
 }
 .level {
   position: relative;

@@ -1,9 +1,10 @@
 <script setup lang="ts">
+import type { Of } from '@/api/client'
 import { computed, useId } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 /** A luggage tag: its shape says the state, colour only supports it, the word is there for hover and screen readers. */
-const props = defineProps<{ state: string; fill?: number; inside?: number; words?: number; bare?: boolean }>()
+const props = defineProps<{ state: Of<'CellState'>; fill?: number; inside?: number; words?: number; bare?: boolean }>()
 const { t } = useI18n()
 const id = useId()
 

@@ -4,6 +4,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
+import { useClasses } from '@/api/queries'
 import ChoiceBuilder from '@/parts/ChoiceBuilder.vue'
 import { sentence } from '@/tell'
 
@@ -45,7 +46,7 @@ const first = () => {
 const hand = ref({ family: '', given: '', address: '', number: '' })
 
 // Students of the teacher's other classes, chosen by conditions or one by one.
-const { data: classes } = useQuery({ queryKey: ['classes'], queryFn: () => data(api.GET('/classes')) })
+const { data: classes } = useClasses()
 const others = computed(() => (classes.value ?? []).filter((c) => c.id !== props.classId && c.students))
 const from = ref<string[]>([])
 const choice = ref<Of<'Choice'>>({ any: false, conditions: [], ticked: {} })

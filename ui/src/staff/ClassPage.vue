@@ -1,14 +1,14 @@
 <script setup lang="ts">
 import { Modal } from 'ant-design-vue'
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed, provide } from 'vue'
+import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRoute, useRouter } from 'vue-router'
 import { api, data, ProblemError } from '@/api/client'
+import { settled } from '@/api/queries'
 import { tellProblem } from '@/tell'
 import NothingHere from '@/entry/NothingHere.vue'
-import StaffFrame from './StaffFrame.vue'
-import { classKey } from './theClass'
+import { provideClass } from './theClass'
 
 /** One class: its name, staff and number of students on one line, its parts as words. */
 const { t } = useI18n()
@@ -20,7 +20,7 @@ const { data: cls, error } = useQuery({
   queryKey: computed(() => ['class', classId.value]),
   queryFn: () => data(api.GET('/classes/{classId}', { params: { path: { classId: classId.value } } })),
 })
-provide(classKey, { cls, classId })
+provideClass(cls, classId)
 const gone = computed(() => error.value instanceof ProblemError && error.value.status === 404)
 const office = computed(() => cls.value?.my === 'office')
 const pages = computed(() => (office.value ? ['register', 'roster'] : ['register', 'handouts', 'room', 'roster']))
@@ -31,64 +31,59 @@ function clear() {
     okText: t('practice.clear'),
     okButtonProps: { danger: true },
     cancelText: t('act.cancel'),
-    async onOk() {
-      try {
-        await api.DELETE('/practice/{classId}', { params: { path: { classId: classId.value } } })
-        await router.push('/')
-        await queries.invalidateQueries({ queryKey: ['classes'] })
-      } catch (e) {
-        tellProblem(e)
-      }
-    },
+    onOk: () => leaving((path) => api.DELETE('/practice/{classId}', { params: { path } })),
   })
 }
-async function remove() {
+const remove = () => leaving((path) => api.DELETE('/classes/{classId}', { params: { path } }))
+// The page is left before its class ends, so that nothing asks for what is gone.
+async function leaving(end: (path: { classId: string }) => Promise<unknown>) {
+  const [path, from] = [{ classId: classId.value }, route.fullPath]
+  await router.push('/')
+  await settled(queries, path.classId)
   try {
-    await api.DELETE('/classes/{classId}', { params: { path: { classId: classId.value } } })
-    await router.push('/')
+    await end(path)
     await queries.invalidateQueries({ queryKey: ['classes'] })
   } catch (e) {
     tellProblem(e)
+    await router.push(from)
   }
 }
 const on = (p: string) => route.name === p || (p === 'handouts' && route.name === 'handout')
 </script>
 
 <template>
-  <NothingHere v-if="gone" />
-  <StaffFrame v-else>
-    <div v-if="cls" class="page">
-      <header>
-        <p v-if="cls.practice" class="practice">
-          {{ t('practice.bar') }}
-          <button class="link" data-act="clear-practice" @click="clear">{{ t('practice.clear') }}</button>
-        </p>
-        <div class="head">
-          <h1 id="page-title">{{ cls.name }}</h1>
-          <span class="quiet sub">
-            {{ t('class.count', { n: cls.students }, cls.students) }} · {{ cls.staff.map((s) => s.name).join(', ')
-            }}<template v-if="cls.period"> · {{ t('class.period-n', { period: cls.period }) }}</template>
-          </span>
-          <button v-if="cls.empty && cls.my === 'owner'" class="link" data-act="remove-class" @click="remove">
-            {{ t('class.remove') }}
-          </button>
-          <span class="grow" />
-          <span id="head-acts" class="acts" />
-        </div>
-        <nav :aria-label="t('class.parts')">
-          <RouterLink
-            v-for="p in pages"
-            :key="p"
-            :to="{ name: p, params: { classId } }"
-            :class="{ on: on(p) }"
-            :aria-current="on(p) ? 'page' : undefined"
-            >{{ t(`page.${p}`) }}</RouterLink
-          >
-        </nav>
-      </header>
-      <RouterView :key="classId" />
-    </div>
-  </StaffFrame>
+  <NothingHere v-if="gone" inside />
+  <div v-else-if="cls" class="page">
+    <header>
+      <p v-if="cls.practice" class="practice">
+        {{ t('practice.bar') }}
+        <button class="link" data-act="clear-practice" @click="clear">{{ t('practice.clear') }}</button>
+      </p>
+      <div class="head">
+        <h1 id="page-title">{{ cls.name }}</h1>
+        <span class="quiet sub">
+          {{ t('class.count', { n: cls.students }, cls.students) }} · {{ cls.staff.map((s) => s.name).join(', ')
+          }}<template v-if="cls.period"> · {{ t('class.period-n', { period: cls.period }) }}</template>
+        </span>
+        <button v-if="cls.empty && cls.my === 'owner'" class="link" data-act="remove-class" @click="remove">
+          {{ t('class.remove') }}
+        </button>
+        <span class="grow" />
+        <span id="head-acts" class="acts" />
+      </div>
+      <nav :aria-label="t('class.parts')">
+        <RouterLink
+          v-for="p in pages"
+          :key="p"
+          :to="{ name: p, params: { classId } }"
+          :class="{ on: on(p) }"
+          :aria-current="on(p) ? 'page' : undefined"
+          >{{ t(`page.${p}`) }}</RouterLink
+        >
+      </nav>
+    </header>
+    <RouterView :key="classId" />
+  </div>
 </template>
 
 <style scoped>

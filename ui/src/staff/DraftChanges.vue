@@ -172,7 +172,7 @@ li > .who:first-child {
 }
 .off .who,
 .off .what {
-  opacity: 0.55;
+  color: var(--ink-3);
 }
 s {
   color: var(--ink-3);

@@ -10,7 +10,7 @@ import { ago, past, wall } from '@/when'
 import { useClass } from './theClass'
 
 /** The class's handouts: those begun and not packed first, then the newest. */
-const { cls, classId } = useClass()
+const { classId, mayPack } = useClass()
 const { t } = useI18n()
 const router = useRouter()
 const path = computed(() => ({ path: { classId: classId.value } }))
@@ -21,7 +21,6 @@ const { data: list } = useQuery({
 const sorted = computed(() =>
   [...(list.value ?? [])].reverse().sort((a, b) => Number(!!a.packedAt) - Number(!!b.packedAt)),
 )
-const mayPack = computed(() => cls.value?.my === 'owner' || cls.value?.my === 'teacher')
 async function begin() {
   try {
     const h = await data(api.POST('/classes/{classId}/handouts', { params: path.value, body: {} }))
@@ -60,6 +59,7 @@ const what = (h: Of<'HandoutTag'>) => {
       v-for="h in sorted"
       :key="h.id"
       class="one"
+      :data-handout="h.title"
       :class="{ draft: !h.packedAt }"
       :to="{ name: 'handout', params: { classId, handoutId: h.id } }"
     >

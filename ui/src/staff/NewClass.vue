@@ -1,91 +1,87 @@
 <script setup lang="ts">
-import { Input, Modal } from 'ant-design-vue'
+import { Button, Input } from 'ant-design-vue'
 import { useQueryClient } from '@tanstack/vue-query'
-import { ref, watch } from 'vue'
+import { onMounted, ref, useTemplateRef } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRouter } from 'vue-router'
-import { api, data } from '@/api/client'
-import { sentence } from '@/tell'
+import { api, data, type Of } from '@/api/client'
+import { useActing } from '@/parts/acting'
 
+/** A class to hang up, in its place on the rail. */
 const open = defineModel<boolean>('open', { required: true })
 const { t } = useI18n()
 const router = useRouter()
 const queries = useQueryClient()
 const name = ref('')
 const period = ref('')
-const problem = ref('')
-const busy = ref(false)
+const { busy, problem, act } = useActing()
 
-watch(open, () => (name.value = period.value = problem.value = ''))
+const first = useTemplateRef<{ focus(): void }>('first')
+onMounted(() => first.value?.focus())
 
-async function practise() {
-  busy.value = true
-  try {
-    const c = await data(api.POST('/practice'))
-    await queries.invalidateQueries({ queryKey: ['classes'] })
-    open.value = false
-    void router.push(`/classes/${c.id}/roster`)
-  } catch (e) {
-    problem.value = sentence(e)
-  } finally {
-    busy.value = false
-  }
+async function done(c: Of<'Class'>) {
+  await queries.invalidateQueries({ queryKey: ['classes'] })
+  open.value = false
+  void router.push(`/classes/${c.id}/roster`)
 }
-async function hang() {
-  busy.value = true
-  try {
-    const c = await data(api.POST('/classes', { body: { name: name.value, period: period.value } }))
-    await queries.invalidateQueries({ queryKey: ['classes'] })
-    open.value = false
-    void router.push(`/classes/${c.id}/roster`)
-  } catch (e) {
-    problem.value = sentence(e)
-  } finally {
-    busy.value = false
-  }
-}
+const practise = () => act(async () => done(await data(api.POST('/practice'))))
+const hang = () =>
+  act(async () => done(await data(api.POST('/classes', { body: { name: name.value, period: period.value } }))))
 </script>
 
 <template>
-  <Modal
-    v-model:open="open"
-    :title="t('class.hang')"
-    :ok-text="t('class.hang-it')"
-    :cancel-text="t('act.cancel')"
-    :confirm-loading="busy"
-    @ok="hang"
+  <form
+    class="plain-form"
+    data-part="new-class"
+    :aria-label="t('class.hang')"
+    @submit.prevent="hang"
+    @keydown.esc.stop="open = false"
   >
-    <form class="form" @submit.prevent="hang">
-      <label for="class-name">{{ t('class.name') }}</label>
-      <Input id="class-name" v-model:value="name" :placeholder="t('class.name-example')" :maxlength="120" autofocus />
-      <label for="class-period"
-        >{{ t('class.period') }} <span class="faint">{{ t('act.optional') }}</span></label
-      >
-      <Input id="class-period" v-model:value="period" :maxlength="20" />
-      <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
-      <p class="practice">
-        <button type="button" class="link" data-act="practise" @click="practise">{{ t('practice.make') }}</button>
-        <span class="faint"> {{ t('practice.text') }}</span>
-      </p>
-      <input type="submit" hidden />
-    </form>
-  </Modal>
+    <label for="class-name">{{ t('class.name') }}</label>
+    <Input
+      id="class-name"
+      ref="first"
+      v-model:value="name"
+      size="small"
+      :placeholder="t('class.name-example')"
+      :maxlength="120"
+    />
+    <label for="class-period"
+      >{{ t('class.period') }} <span class="faint">{{ t('act.optional') }}</span></label
+    >
+    <Input id="class-period" v-model:value="period" size="small" :maxlength="20" />
+    <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
+    <div class="acts">
+      <Button type="primary" size="small" html-type="submit" :loading="busy">{{ t('class.hang-it') }}</Button>
+      <button type="button" class="link" @click="open = false">{{ t('act.cancel') }}</button>
+    </div>
+    <button type="button" class="link practise" data-act="practise" :title="t('practice.text')" @click="practise">
+      {{ t('practice.make') }}
+    </button>
+  </form>
 </template>
 
 <style scoped>
-.form {
+.plain-form {
+  margin: 4px 12px 14px 36px;
   display: grid;
-  gap: 6px;
+  gap: 4px;
+  font-size: 14px;
 }
 label {
   font-weight: 600;
-  margin-top: 8px;
-}
-.practice {
-  margin-top: 10px;
-  font-size: 14px;
 }
 label .faint {
   font-weight: 400;
+}
+.acts {
+  display: flex;
+  gap: 12px;
+  align-items: center;
+  margin-top: 4px;
+}
+.practise {
+  margin-top: 6px;
+  font-size: 13.5px;
 }
 </style>

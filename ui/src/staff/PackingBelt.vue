@@ -1,35 +1,64 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
+import { computed, onBeforeUnmount, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRoute } from 'vue-router'
 import { api, type Of } from '@/api/client'
+import { useClasses } from '@/api/queries'
 import { runs } from '@/events'
-import { tellProblem } from '@/tell'
+import { keep, kept } from '@/kept'
+import { now } from '@/me'
+import { tellDone, tellProblem } from '@/tell'
 import RunLines from './RunLines.vue'
 
 /** One line while something is being packed; it opens to the lines. */
 const { t } = useI18n()
 const route = useRoute()
 const shown = ref(false)
-const put = ref('') // the run that was put away once it was done
+const told = new Set<string>()
+const { data: classes } = useClasses()
+const put = ref(kept<string[]>('put-away', [])) // the runs that were put away once they were done
+function putAway(id: string) {
+  put.value = [...put.value, id].slice(-40)
+  keep('put-away', put.value)
+}
 
 const current = computed<{ run: Of<'Run'>; classId: string; more: number } | null>(() => {
   const all = [...runs].flatMap(([classId, rs]) => rs.map((run) => ({ run, classId })))
   const busy = all.filter(({ run }) => run.state === 'packing' || run.state === 'paused')
   const here = (list: typeof all) => list.find((x) => x.classId === route.params.classId) ?? list[0]
   if (busy.length) return { ...here(busy), more: busy.length - 1 }
-  const done = all.filter((x) => x.classId === route.params.classId && fresh(x.run) && x.run.id !== put.value)
+  const done = all.filter((x) => x.classId === route.params.classId && fresh(x) && !put.value.includes(x.run.id))
   return done.length ? { ...done[done.length - 1], more: 0 } : null
 })
+// A run that ended is told of to whoever saw it begin, who wasn't here when it
+// ended, and while lines of it are stuck.
 const watched = ref(new Set<string>())
-function fresh(r: Of<'Run'>) {
-  return watched.value.has(r.id)
-}
+const lastHere = kept('last-here', now())
+const beat = setInterval(() => keep('last-here', now()), 5000)
+onBeforeUnmount(() => clearInterval(beat))
+const stuck = (classId: string) =>
+  !!classes.value?.find((c) => c.id === classId)?.notes.some((n) => n.code === 'lines-stuck')
+const missed = (run: Of<'Run'>) =>
+  watched.value.has(run.id) || (!!run.finishedAt && Date.parse(run.finishedAt) > lastHere)
+const fresh = ({ run, classId }: { run: Of<'Run'>; classId: string }) =>
+  missed(run) || (run.stuck > 0 && stuck(classId))
 watch(
-  () => [...runs.values()].flat(),
-  (all) => all.forEach((r) => r.state === 'packing' && watched.value.add(r.id)),
+  () => [...runs].flatMap(([classId, rs]) => rs.map((run) => ({ run, classId }))),
+  (all) => {
+    for (const { run, classId } of all) {
+      if (run.state === 'packing') watched.value.add(run.id)
+      if (run.state !== 'done' || !missed(run) || told.has(run.id)) continue
+      told.add(run.id)
+      if (classId !== route.params.classId) tellEnd(run, classId)
+    }
+  },
   { immediate: true },
 )
+function tellEnd(run: Of<'Run'>, classId: string) {
+  const what = run.title || t('room.the-room')
+  const name = classes.value?.find((c) => c.id === classId)?.name ?? ''
+  tellDone(t(run.stuck ? 'belt.ended-elsewhere' : 'belt.done-elsewhere', { class: name, what, n: run.stuck }))
+}
 watch(current, (c) => !c && (shown.value = false))
 
 const title = computed(() => {
@@ -89,7 +118,7 @@ async function steer(what: 'pause' | 'resume' | 'stop') {
       <button
         v-if="current.run.state === 'done' || current.run.state === 'stopped'"
         class="link"
-        @click="put = current.run.id"
+        @click="putAway(current.run.id)"
       >
         {{ t('belt.put-away') }}
       </button>

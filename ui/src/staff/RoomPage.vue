@@ -1,23 +1,19 @@
 <script setup lang="ts">
 import { Button, Input, Segmented } from 'ant-design-vue'
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
-import { useRouter } from 'vue-router'
 import { api, data, type Of } from '@/api/client'
-import { isTyping } from '@/keys'
 import { useKeeping } from '@/parts/keeping'
-import PackingLines from '@/parts/PackingLines.vue'
 import PatternField from '@/parts/PatternField.vue'
 import PickOne from '@/parts/PickOne.vue'
-import { sentence, tellProblem } from '@/tell'
-import { correctAddress, sayTheirs } from './address'
+import { sentence } from '@/tell'
+import PackingSide from './PackingSide.vue'
 import { useClass } from './theClass'
 
 /** The room plan: what the class's places are, who may do what, and exactly what packing will do. */
-const { cls, classId } = useClass()
+const { cls, classId, mayPack } = useClass()
 const { t } = useI18n()
-const router = useRouter()
 const queries = useQueryClient()
 const path = computed(() => ({ path: { classId: classId.value } }))
 const queryKey = computed(() => ['room', classId.value])
@@ -25,7 +21,6 @@ const { data: room } = useQuery({
   queryKey,
   queryFn: () => data(api.GET('/classes/{classId}/room', { params: path.value })),
 })
-const mayPack = computed(() => cls.value?.my === 'owner' || cls.value?.my === 'teacher')
 
 const eyes = ref<'staff' | 'student'>('staff')
 const row = ref('')
@@ -36,13 +31,13 @@ const student = computed(() => satchels.value.find((l) => l.row === row.value) ?
 const shown = ref(false)
 const few = computed(() => (shown.value ? satchels.value : satchels.value.slice(0, 5)))
 const pockets = computed(() => room.value?.pockets ?? [])
+const marks = computed(() => [...new Set(satchels.value.flatMap((l) => [l.apart, l.altered]).filter(Boolean))])
 const place = (purpose: string) => room.value?.list.lines.find((l) => l.purpose === purpose)?.name ?? ''
 
 const naming = ref(false)
 const name = ref<Of<'Part'>[]>([])
 const pocket = ref('')
 const problem = ref('')
-const busy = ref(false)
 watch(room, (r) => r && !naming.value && (name.value = r.satchel), { immediate: true })
 let began: Of<'Part'>[] = [] // the pattern that was looked at
 watch(name, (p) => {
@@ -76,41 +71,10 @@ async function addPocket() {
   if (await change({ add: [pocket.value] })) pocket.value = ''
 }
 const dropPocket = (id: string) => change({ remove: [id] })
-const toPack = computed(() => room.value?.list.counts['to-pack'] ?? 0)
-const newSatchels = computed(() => satchels.value.filter((l) => l.act === 'make' && l.section === 'to-pack').length)
-// Lines to change are packed as they are ticked; each can be left for later.
-const changes = computed(() => room.value?.list.lines.filter((l) => l.section === 'to-change') ?? [])
-const said = ref<Record<string, boolean>>({})
-const ticked = computed(() => changes.value.filter((l) => said.value[l.key] ?? l.ticked).map((l) => l.key))
-async function pack() {
-  if (!(toPack.value || ticked.value.length) || busy.value) return
-  busy.value = true
-  try {
-    await flush()
-    if (problem.value) return
-    const body = { seen: room.value!.list.digest, changes: ticked.value }
-    await api.POST('/classes/{classId}/room/pack', { params: path.value, body })
-    void router.push({ name: 'register', params: { classId: classId.value } })
-  } catch (e) {
-    tellProblem(e)
-    await queries.invalidateQueries({ queryKey: queryKey.value })
-  } finally {
-    busy.value = false
-  }
+async function before() {
+  await flush()
+  return !problem.value
 }
-async function mend(how: Promise<unknown>) {
-  try {
-    await how
-    await queries.invalidateQueries({ queryKey: queryKey.value })
-  } catch (e) {
-    tellProblem(e)
-  }
-}
-function keys(e: KeyboardEvent) {
-  if (e.key === 'p' && !isTyping(e) && !e.ctrlKey && !e.metaKey && mayPack.value) void pack()
-}
-onMounted(() => window.addEventListener('keydown', keys))
-onBeforeUnmount(() => window.removeEventListener('keydown', keys))
 </script>
 
 <template>
@@ -205,6 +169,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', keys))
             v-model="name"
             :columns="cls.columns.map((c) => c.field).filter((f) => f !== 'h:title' && f !== 'h:date')"
           />
+          <p v-for="m in marks" :key="m" class="quiet">{{ t(`naming.${m}`) }}</p>
           <Button size="small" @click="flush().then(() => (naming = false))">{{ t('act.done') }}</Button>
         </div>
         <h3>{{ t('room.pockets') }}</h3>
@@ -230,40 +195,15 @@ onBeforeUnmount(() => window.removeEventListener('keydown', keys))
         <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
       </template>
     </section>
-    <section class="side">
-      <PackingLines
-        :list="room.list"
-        main="satchel"
-        :may-fix="mayPack"
-        :ticked="ticked"
-        @fix="(row, address) => mend(correctAddress(classId, row, address))"
-        @confirm="(row) => mend(sayTheirs(classId, row))"
-        @tick="(key, on) => (said = { ...said, [key]: on })"
-      />
-      <div class="foot">
-        <Button
-          type="primary"
-          :disabled="!(toPack || ticked.length) || !mayPack"
-          :loading="busy"
-          data-act="pack"
-          @click="pack"
-        >
-          {{
-            ticked.length
-              ? t('handout.pack-rest', { n: toPack + ticked.length }, toPack + ticked.length)
-              : newSatchels || !toPack
-                ? t('room.pack', { n: newSatchels }, newSatchels)
-                : t('handout.pack-rest', { n: toPack }, toPack)
-          }}
-        </Button>
-        <span class="grow" />
-        <span class="quiet">{{
-          toPack || ticked.length
-            ? t('list.seconds', { n: Math.max(1, Math.ceil(room.list.seconds)) })
-            : t('list.nothing')
-        }}</span>
-      </div>
-    </section>
+    <PackingSide
+      :list="room.list"
+      main="satchel"
+      :packed="cls.packed"
+      ready
+      :before="before"
+      :send="(body) => api.POST('/classes/{classId}/room/pack', { params: path, body })"
+      :refresh="() => queries.invalidateQueries({ queryKey })"
+    />
   </div>
 </template>
 
@@ -355,25 +295,6 @@ onBeforeUnmount(() => window.removeEventListener('keydown', keys))
 .pockets form {
   display: flex;
   gap: 6px;
-}
-.side {
-  background: var(--sheet);
-  border-left: 1px solid var(--thread);
-  margin-top: 10px;
-  padding: 14px 24px 0;
-  min-width: 0;
-  min-height: 0;
-  display: flex;
-  flex-direction: column;
-}
-.foot {
-  border-top: 1px solid var(--thread);
-  margin: 0 -24px;
-  padding: 12px 24px;
-  display: flex;
-  align-items: center;
-  gap: 12px;
-  font-size: 14px;
 }
 .empty {
   padding: 48px 24px;

@@ -319,7 +319,7 @@ const hints = computed(() => props.rows.some((r) => r.also.length || r.sitsOut.l
                 {{ t('list.use', { address: short(sorted[i.index].problem!.args!.suggestion) }) }}
               </button>
               <span v-else class="bad" :title="reasonText(sorted[i.index].problem!)">
-                {{ t(`grid.problem-${sorted[i.index].problem!.code}`, sorted[i.index].problem!.args ?? {}) }}</span
+                {{ reasonText(sorted[i.index].problem!) }}</span
               >
               <button
                 v-if="mayChange && sorted[i.index].problem!.code === 'account-other-name'"
@@ -344,7 +344,7 @@ const hints = computed(() => props.rows.some((r) => r.also.length || r.sitsOut.l
             }}</RouterLink>
             <template v-for="m in sorted[i.index].remarks" :key="m.code + m.field">
               <span class="remark"
-                >{{ t(`grid.${m.code}`, { ...m.args, field: fieldName(m.field) }) }}
+                >{{ t(`remark.${m.code}`, { ...m.args, field: fieldName(m.field) }) }}
                 <button v-if="mayChange && !sorted[i.index].left" class="link" @click="takeOver(sorted[i.index], m)">
                   {{ t('grid.take-over') }}
                 </button></span

@@ -1,35 +1,33 @@
 <script setup lang="ts">
 import { Button, Input, Modal } from 'ant-design-vue'
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRouter } from 'vue-router'
-import { api, data, ProblemError, sendFile, type Of } from '@/api/client'
+import { api, data, ProblemError, type Of } from '@/api/client'
+import { freshenClass, useRoster } from '@/api/queries'
 import { covered } from '@/cover'
-import { isTyping } from '@/keys'
-import ChoiceBuilder from '@/parts/ChoiceBuilder.vue'
-import { columnValues, valueOf, withValue } from '@/parts/columnValues'
-import { isOwn, useFieldName } from '@/parts/fieldName'
-import { sentence, tellDone, tellProblem } from '@/tell'
+import { isTyping, useKeys } from '@/keys'
+import { withValue } from '@/parts/columnValues'
+import { tellDone, tellProblem } from '@/tell'
 import AddStudents from './AddStudents.vue'
-import { sayTheirs } from './address'
-import HistoryDesk from './HistoryDesk.vue'
+import BringList from './BringList.vue'
+import ChoosePanel from './ChoosePanel.vue'
+import ChosenPanel from './ChosenPanel.vue'
+import { sayTheirs } from './mending'
+import HistoryPanel from './HistoryPanel.vue'
 import RosterDraft from './RosterDraft.vue'
 import RosterGrid from './RosterGrid.vue'
-import TeamsDesk from './TeamsDesk.vue'
+import TeamsPanel from './TeamsPanel.vue'
 import { useClass } from './theClass'
 
 /** The class list: what was accepted, and a new list that waits to be. */
-const { cls, classId } = useClass()
+const { cls, classId, mayPack: mayChange } = useClass()
 const { t } = useI18n()
 const queries = useQueryClient()
 const router = useRouter()
 const path = computed(() => ({ path: { classId: classId.value } }))
-const mayChange = computed(() => cls.value?.my === 'owner' || cls.value?.my === 'teacher')
-const { data: rows } = useQuery({
-  queryKey: computed(() => ['roster', classId.value]),
-  queryFn: () => data(api.GET('/classes/{classId}/roster', { params: path.value })),
-})
+const { data: rows } = useRoster(classId)
 const { data: draft } = useQuery({
   queryKey: computed(() => ['draft', classId.value]),
   enabled: computed(() => mayChange.value && !!cls.value?.draft),
@@ -45,46 +43,12 @@ const { data: draft } = useQuery({
 const setDraft = (d: Of<'Draft'> | null) => queries.setQueryData(['draft', classId.value], d)
 
 const bringing = ref(false)
-const text = ref('')
-const problem = ref('')
-const busy = ref(false)
-const dragging = ref(false)
-const file = useTemplateRef<HTMLInputElement>('file')
-async function take(how: () => Promise<Of<'Draft'>>) {
-  busy.value = true
-  problem.value = ''
-  try {
-    setDraft(await how())
-    bringing.value = false
-    text.value = ''
-    await queries.invalidateQueries({ queryKey: ['class', classId.value] })
-  } catch (e) {
-    problem.value = sentence(e)
-  } finally {
-    busy.value = false
-  }
+async function brought(d: Of<'Draft'>) {
+  setDraft(d)
+  bringing.value = false
+  await queries.invalidateQueries({ queryKey: ['class', classId.value] })
 }
-const paste = () =>
-  take(() => data(api.POST('/classes/{classId}/draft', { params: path.value, body: { text: text.value } })))
-function onPaste(e: ClipboardEvent) {
-  const cells = e.clipboardData?.getData('text/plain') ?? ''
-  if (!cells.trim() || text.value) return // added to what is typed: read when asked
-  e.preventDefault()
-  text.value = cells
-  void paste()
-}
-function upload(f?: File | null) {
-  if (f) void take(() => sendFile<Of<'Draft'>>(`/classes/${classId.value}/draft/file`, f, crypto.randomUUID()))
-  if (file.value) file.value.value = ''
-}
-function drop(e: DragEvent) {
-  dragging.value = false
-  upload(e.dataTransfer?.files[0])
-}
-async function refresh() {
-  const changed = ['roster', 'class', 'room', 'register', 'roster-history', 'desk'].map((what) => [what, classId.value])
-  await Promise.all([...changed, ['classes']].map((queryKey) => queries.invalidateQueries({ queryKey })))
-}
+const refresh = () => freshenClass(queries, classId.value)
 // What was done last, with the way back beside it.
 const last = ref<{ batch: string; text: string; follows: boolean } | null>(null)
 async function accepted(a: Of<'Accepted'>) {
@@ -126,10 +90,10 @@ const shown = computed(() => {
   )
 })
 const editable = computed(() => mayChange.value && !covered.value)
-const desk = ref<'add' | 'teams' | 'choose' | 'history' | ''>('')
+const panel = ref<'add' | 'teams' | 'choose' | 'history' | ''>('')
 const chosen = ref(new Set<string>())
 const picked = computed(() => (rows.value ?? []).filter((r) => chosen.value.has(r.row)))
-watch(chosen, (c) => c.size && desk.value === 'add' && (desk.value = ''))
+watch(chosen, (c) => c.size && panel.value === 'add' && (panel.value = ''))
 // Acts follow each other: each knows of what stood before it.
 let acts = Promise.resolve()
 function act(how: () => Promise<Of<'RosterAct'>>, text: string) {
@@ -183,7 +147,7 @@ async function undo() {
     await refresh()
   } catch (e) {
     tellProblem(e)
-    desk.value = 'history'
+    panel.value = 'history'
   }
 }
 function setLeft(left: boolean) {
@@ -206,42 +170,22 @@ function leave() {
     onOk: () => setLeft(true),
   })
 }
-const bulkField = ref('level')
-const bulkValue = ref('')
-const setAll = () =>
-  edit(
-    picked.value
-      .filter((r) => !r.left)
-      .map((r) => ({ row: r.row, field: bulkField.value, value: bulkValue.value, was: valueOf(r, bulkField.value) })),
-  )
-const fieldName = useFieldName()
-const bulkFields = computed(() => [
-  'period',
-  'level',
-  'team',
-  ...new Set(present.value.flatMap((r) => Object.keys(r.extra).map((x) => `extra:${x}`))),
-])
-const choice = ref<Of<'Choice'>>({ any: false, conditions: [], ticked: {} })
-const caught = ref<Of<'Chosen'>[]>([])
-const valuesOf = (column: string) => columnValues(rows.value ?? [], column)
-const choiceColumns = computed(() => (cls.value?.columns ?? []).map((c) => c.field).filter((f) => !isOwn(f)))
 function broughtBack(d: Of<'Draft'>) {
   setDraft(d)
-  desk.value = ''
+  panel.value = ''
   void queries.invalidateQueries({ queryKey: ['class', classId.value] })
 }
-const toggle = (d: typeof desk.value) => (desk.value = desk.value === d ? '' : d)
+const toggle = (d: typeof panel.value) => (panel.value = panel.value === d ? '' : d)
 function keys(e: KeyboardEvent) {
-  if (e.key === 'Escape' && desk.value) desk.value = ''
+  if (e.key === 'Escape' && panel.value) panel.value = ''
   if (e.key === '/' && !isTyping(e)) {
     e.preventDefault()
     document.querySelector<HTMLInputElement>('.search input')?.focus()
   }
 }
-onMounted(() => window.addEventListener('keydown', keys))
-onBeforeUnmount(() => window.removeEventListener('keydown', keys))
+useKeys(keys)
 const entering = computed(
-  () => bringing.value || (mayChange.value && !draft.value && rows.value?.length === 0 && desk.value !== 'add'),
+  () => bringing.value || (mayChange.value && !draft.value && rows.value?.length === 0 && panel.value !== 'add'),
 )
 </script>
 
@@ -256,46 +200,15 @@ const entering = computed(
     @drop="dropDraft"
     @stale="queries.invalidateQueries({ queryKey: ['draft', classId] })"
   />
-  <section
+  <BringList
     v-else-if="entering"
-    class="bring"
-    :class="{ dragging }"
-    @dragover.prevent="dragging = true"
-    @dragleave="dragging = false"
-    @drop.prevent="drop"
-  >
-    <h2>{{ t('roster.bring') }}</h2>
-    <p class="quiet">{{ t('roster.bring-text') }}</p>
-    <textarea
-      v-model="text"
-      class="paste"
-      rows="9"
-      :placeholder="t('roster.paste-here')"
-      :aria-label="t('roster.paste-here')"
-      autofocus
-      @paste="onPaste"
-    />
-    <p v-if="problem" class="bad" role="alert" data-problem>
-      {{ problem }} <span class="quiet">{{ t('roster.nothing-changed') }}</span>
-    </p>
-    <div class="acts">
-      <Button type="primary" :disabled="!text.trim()" :loading="busy" data-act="read" @click="paste">{{
-        t('roster.read')
-      }}</Button>
-      <Button :disabled="busy" @click="file?.click()">{{ t('roster.file') }}</Button>
-      <Button v-if="bringing" @click="bringing = false">{{ t('act.cancel') }}</Button>
-      <Button v-else @click="desk = 'add'">{{ t('add.one-by-one') }}</Button>
-      <input
-        ref="file"
-        type="file"
-        accept=".csv,.tsv,.txt,.xlsx,.xlsm,.ods,.zip,text/*"
-        hidden
-        @change="upload(file?.files?.[0])"
-      />
-      <span class="quiet">{{ t('roster.drop') }}</span>
-    </div>
-  </section>
-  <div v-else-if="rows" class="roster" :class="{ beside: desk || picked.length }">
+    :class-id="classId"
+    :newer="bringing"
+    @brought="brought"
+    @cancel="bringing = false"
+    @one="panel = 'add'"
+  />
+  <div v-else-if="rows" class="roster" :class="{ beside: panel || picked.length }">
     <Teleport defer to="#head-acts">
       <template v-if="mayChange">
         <Button data-act="bring" :disabled="covered" @click="bringing = true">{{ t('roster.newer') }}</Button>
@@ -316,22 +229,22 @@ const entering = computed(
         >
         <span class="grow" />
         <span class="tools">
-          <button v-if="editable" class="link" :class="{ on: desk === 'add' }" data-desk="add" @click="toggle('add')">
+          <button v-if="editable" class="link" :class="{ on: panel === 'add' }" data-panel="add" @click="toggle('add')">
             {{ t('grid.add') }}
           </button>
-          <button class="link" :class="{ on: desk === 'choose' }" data-desk="choose" @click="toggle('choose')">
+          <button class="link" :class="{ on: panel === 'choose' }" data-panel="choose" @click="toggle('choose')">
             {{ t('grid.choose') }}
           </button>
           <button
             v-if="editable"
             class="link"
-            :class="{ on: desk === 'teams' }"
-            data-desk="teams"
+            :class="{ on: panel === 'teams' }"
+            data-panel="teams"
             @click="toggle('teams')"
           >
             {{ t('grid.teams') }}
           </button>
-          <button class="link" :class="{ on: desk === 'history' }" data-desk="history" @click="toggle('history')">
+          <button class="link" :class="{ on: panel === 'history' }" data-panel="history" @click="toggle('history')">
             {{ t('grid.history') }}
           </button>
           <span class="export"
@@ -368,10 +281,10 @@ const entering = computed(
       <p v-if="!rows.length" class="quiet">{{ t('register.empty') }}</p>
       <p v-if="editable && rows.length" class="faint keyline">{{ t('grid.keys') }}</p>
     </section>
-    <aside v-if="desk || picked.length" class="desk">
-      <button class="link close" @click="desk ? (desk = '') : (chosen = new Set())">{{ t('act.close') }}</button>
+    <aside v-if="panel || picked.length" class="panel">
+      <button class="link close" @click="panel ? (panel = '') : (chosen = new Set())">{{ t('act.close') }}</button>
       <AddStudents
-        v-if="desk === 'add'"
+        v-if="panel === 'add'"
         :class-id="classId"
         :rows="rows"
         @added="
@@ -381,108 +294,48 @@ const entering = computed(
           }
         "
       />
-      <TeamsDesk
-        v-else-if="desk === 'teams'"
+      <TeamsPanel
+        v-else-if="panel === 'teams'"
         :class-id="classId"
         :rows="rows"
         :chosen="chosen"
         :known="cls?.teams ?? []"
         @rename="renameTeam"
-        @edit="(e) => edit(e).then(() => (desk = ''))"
+        @edit="(e) => edit(e).then(() => (panel = ''))"
       />
-      <HistoryDesk
-        v-else-if="desk === 'history'"
+      <HistoryPanel
+        v-else-if="panel === 'history'"
         :class-id="classId"
         :may-change="editable"
         @undone="refresh"
         @list="broughtBack"
       />
-      <template v-else-if="desk === 'choose'">
-        <h2>{{ t('grid.choose') }}</h2>
-        <ChoiceBuilder
-          v-model="choice"
-          :classes="[classId]"
-          :columns="choiceColumns"
-          :values="valuesOf"
-          @chosen="(c) => (caught = c)"
-        />
-        <Button
-          v-if="mayChange"
-          class="use"
-          data-act="use-choice"
-          @click="
-            () => {
-              chosen = new Set(caught.filter((c) => c.in).map((c) => c.row))
-              desk = ''
-            }
-          "
-          >{{ t('choice.use', { n: caught.filter((c) => c.in).length }, caught.filter((c) => c.in).length) }}</Button
-        >
-      </template>
-      <template v-else>
-        <h2>{{ t('grid.chosen-n', { n: picked.length }, picked.length) }}</h2>
-        <p class="quiet names">{{ picked.map((r) => r.name).join(', ') }}</p>
-        <template v-if="editable">
-          <form class="bulk" @submit.prevent="setAll">
-            <span>{{ t('grid.set-for') }}</span>
-            <select v-model="bulkField" class="pick-one" :aria-label="t('choice.column')">
-              <option v-for="f in bulkFields" :key="f" :value="f">{{ fieldName(f) }}</option>
-            </select>
-            <Input
-              v-model:value="bulkValue"
-              size="small"
-              :placeholder="t('grid.value')"
-              :aria-label="t('grid.value')"
-            />
-            <Button size="small" html-type="submit" data-act="set-all">{{ t('grid.set') }}</Button>
-          </form>
-          <div class="acts">
-            <Button size="small" @click="desk = 'teams'">{{ t('grid.teams') }}</Button>
-            <Button v-if="picked.some((r) => !r.left)" size="small" data-act="leave" @click="leave">{{
-              t('grid.leave', { n: picked.filter((r) => !r.left).length }, picked.filter((r) => !r.left).length)
-            }}</Button>
-            <Button v-if="picked.some((r) => r.left)" size="small" data-act="back" @click="setLeft(false)">{{
-              t('grid.back')
-            }}</Button>
-          </div>
-        </template>
-      </template>
+      <ChoosePanel
+        v-else-if="panel === 'choose'"
+        :rows="rows"
+        :may-change="mayChange"
+        @use="
+          (chosenRows) => {
+            chosen = new Set(chosenRows)
+            panel = ''
+          }
+        "
+      />
+      <ChosenPanel
+        v-else
+        :picked="picked"
+        :rows="present"
+        :may-change="editable"
+        @edit="edit"
+        @teams="panel = 'teams'"
+        @leave="leave"
+        @back="setLeft(false)"
+      />
     </aside>
   </div>
 </template>
 
 <style scoped>
-.bring {
-  padding: 24px;
-  display: grid;
-  gap: 12px;
-  align-content: start;
-  max-width: 820px;
-}
-.bring.dragging .paste {
-  border-color: var(--leather);
-  background: var(--leather-soft);
-}
-.paste {
-  width: 100%;
-  font: inherit;
-  font-size: 14px;
-  border: 2px dashed var(--line-field);
-  border-radius: 8px;
-  padding: 14px 16px;
-  background: var(--sheet);
-  color: var(--ink);
-  resize: vertical;
-}
-.paste::placeholder {
-  color: var(--ink-3);
-}
-.acts {
-  display: flex;
-  gap: 10px;
-  align-items: center;
-  flex-wrap: wrap;
-}
 .roster {
   display: grid;
   grid-template-columns: minmax(0, 1fr);
@@ -543,7 +396,7 @@ const entering = computed(
   font-size: 12.5px;
   padding: 5px 0 7px;
 }
-.desk {
+.panel {
   border-left: 1px solid var(--thread);
   background: var(--sheet);
   padding: 16px 20px;
@@ -556,22 +409,6 @@ const entering = computed(
   right: 18px;
   top: 16px;
   font-size: 13.5px;
-}
-.names {
-  margin: 6px 0 12px;
-  font-size: 14px;
-}
-.bulk {
-  display: grid;
-  grid-template-columns: auto minmax(0, 1fr) auto;
-  gap: 6px;
-  margin-bottom: 12px;
-}
-.bulk span {
-  grid-column: 1 / -1;
-}
-.use {
-  margin-top: 10px;
 }
 @media (max-width: 900px) {
   .roster.beside {

@@ -6,9 +6,9 @@ import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
 import { plainName } from '@/parts/plainName'
 import TagMark from '@/parts/TagMark.vue'
-import { useReasons } from '@/reasons'
+import { aboutAddress, useReasons } from '@/reasons'
 import { sentence } from '@/tell'
-import { aboutAddress, sayTheirs } from './address'
+import { sayTheirs } from './mending'
 
 /** The lines of a run: what is packed, what waits, what is stuck and how to mend it there. */
 const props = defineProps<{ classId: string; runId: string }>()

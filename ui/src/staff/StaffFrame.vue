@@ -1,14 +1,14 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRoute } from 'vue-router'
-import { api, data } from '@/api/client'
+import { useClasses } from '@/api/queries'
 import { covered, setCovered } from '@/cover'
 import { useNews } from '@/events'
 import { me, signOut } from '@/me'
 import BrandMark from '@/parts/BrandMark.vue'
 import { hanging } from './hang'
+import { clockTime } from '@/when'
 import NewClass from './NewClass.vue'
 import PackingBelt from './PackingBelt.vue'
 
@@ -16,7 +16,8 @@ import PackingBelt from './PackingBelt.vue'
 const { t } = useI18n()
 const route = useRoute()
 useNews()
-const { data: classes } = useQuery({ queryKey: ['classes'], queryFn: () => data(api.GET('/classes')) })
+const { data: classes } = useClasses(true)
+const seenAt = computed(() => classes.value?.find((c) => c.seenAt)?.seenAt)
 const attention = computed(() => (classes.value ?? []).reduce((n, c) => n + c.attention, 0))
 const shortName = (c: { name: string; code: string }) =>
   c.name.replace(new RegExp(`\\s+${c.code.replace(/\W/g, '\\$&')}$`), '')
@@ -52,7 +53,10 @@ const shortName = (c: { name: string; code: string }) =>
           </span>
           <b v-if="c.attention" :title="t('today.count', { n: c.attention }, c.attention)">{{ c.attention }}</b>
         </RouterLink>
-        <button v-if="me?.role !== 'student'" class="plain hang" @click="hanging = true">{{ t('class.hang') }}</button>
+        <NewClass v-if="hanging" v-model:open="hanging" />
+        <button v-else-if="classes" class="plain hang" data-act="hang" @click="hanging = true">
+          {{ t('class.hang') }}
+        </button>
       </nav>
       <div class="me">
         <strong>{{ me?.name }}</strong>
@@ -66,9 +70,13 @@ const shortName = (c: { name: string; code: string }) =>
         </button>
       </div>
     </aside>
-    <main id="work" tabindex="-1"><slot /></main>
+    <main id="work" tabindex="-1">
+      <p v-if="seenAt" class="seen" role="status">
+        {{ t('frame.seen', { time: clockTime(Date.parse(seenAt)) }) }}
+      </p>
+      <slot />
+    </main>
     <PackingBelt class="belt" />
-    <NewClass v-model:open="hanging" />
   </div>
 </template>
 
@@ -78,6 +86,13 @@ const shortName = (c: { name: string; code: string }) =>
   display: grid;
   grid-template-columns: 208px minmax(0, 1fr);
   grid-template-rows: minmax(0, 1fr) auto;
+}
+.seen {
+  margin: 0;
+  padding: 7px 28px;
+  background: var(--brass-soft);
+  border-bottom: 1px solid var(--thread);
+  font-size: 13.5px;
 }
 .skip {
   position: absolute;
@@ -228,7 +243,11 @@ main {
   min-width: 0;
   min-height: 0;
   display: grid;
+  grid-auto-rows: minmax(0, 1fr);
   outline: none;
+}
+main:has(> .seen) {
+  grid-template-rows: auto;
 }
 .belt {
   grid-column: 2;

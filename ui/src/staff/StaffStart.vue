@@ -1,87 +1,80 @@
 <script setup lang="ts">
 import { Button } from 'ant-design-vue'
-import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
-import { api, data } from '@/api/client'
-import { me, now } from '@/me'
+import { useClasses } from '@/api/queries'
+import { me } from '@/me'
 import { useReasons } from '@/reasons'
+import { today } from '@/when'
 import { hanging } from './hang'
-import StaffFrame from './StaffFrame.vue'
 
 /** Today: what needs attention, over all classes. */
 const { t } = useI18n()
 const { noteText } = useReasons()
-const { data: classes } = useQuery({ queryKey: ['classes'], queryFn: () => data(api.GET('/classes')) })
-const date = computed(() =>
-  new Intl.DateTimeFormat('en-GB', { timeZone: me.value?.zone, weekday: 'long', day: 'numeric', month: 'long' }).format(
-    now(),
-  ),
-)
+const { data: classes } = useClasses()
+const date = today()
 const busy = computed(() => (classes.value ?? []).filter((c) => c.attention || c.troubled))
 const fresh = computed(() => (classes.value ?? []).filter((c) => !c.ready && !c.troubled))
 const calm = computed(() => (classes.value ?? []).filter((c) => c.ready && !c.attention))
 </script>
 
 <template>
-  <StaffFrame>
-    <div class="page">
-      <header>
-        <h1>{{ t('today.hello', { name: me?.name.split(' ')[0] }) }}</h1>
-        <p class="quiet">{{ date }}</p>
-      </header>
-      <section v-if="busy.length">
-        <h2>{{ t('today.attention') }}</h2>
-        <article v-for="c in busy" :key="c.id">
-          <div>
-            <RouterLink :to="`/classes/${c.id}`" class="class display">{{ c.name }}</RouterLink>
-            <p class="quiet">
-              {{ t('class.count', { n: c.students }, c.students)
-              }}<template v-if="c.period"> · {{ t('class.period-n', { period: c.period }) }}</template>
-            </p>
-          </div>
-          <ul>
-            <li v-if="c.troubled"><i aria-hidden="true" />{{ t('today.troubled') }}</li>
-            <li v-for="n in c.notes" :key="n.code"><i aria-hidden="true" />{{ noteText(n) }}</li>
-          </ul>
-          <RouterLink :to="`/classes/${c.id}`"
-            ><Button>{{ t('today.see') }}</Button></RouterLink
-          >
-        </article>
-      </section>
-      <section v-if="fresh.length">
-        <h2>{{ t('today.not-set-up') }}</h2>
-        <article v-for="c in fresh" :key="c.id">
-          <div>
-            <RouterLink :to="`/classes/${c.id}/roster`" class="class display">{{ c.name }}</RouterLink>
-            <p class="quiet">{{ c.students ? t('class.count', { n: c.students }, c.students) : t('today.no-list') }}</p>
-          </div>
-          <p class="quiet">{{ c.students ? t('today.pack-room') : t('today.bring-list') }}</p>
-          <RouterLink :to="`/classes/${c.id}/${c.students ? 'room' : 'roster'}`"
-            ><Button type="primary">{{ c.students ? t('today.go-room') : t('today.go-list') }}</Button></RouterLink
-          >
-        </article>
-      </section>
-      <section v-if="calm.length">
-        <h2>{{ t('today.calm') }}</h2>
-        <article v-for="c in calm" :key="c.id">
-          <div>
-            <RouterLink :to="`/classes/${c.id}`" class="class display">{{ c.name }}</RouterLink>
-            <p class="quiet">{{ t('class.count', { n: c.students }, c.students) }}</p>
-          </div>
-          <p class="quiet">{{ t('today.all-well') }}</p>
-          <RouterLink :to="`/classes/${c.id}`"
-            ><Button>{{ t('today.register') }}</Button></RouterLink
-          >
-        </article>
-      </section>
-      <section v-if="classes && !classes.length" class="empty">
-        <h2>{{ t('today.empty') }}</h2>
-        <p class="quiet">{{ t('today.empty-text') }}</p>
-        <Button type="primary" @click="hanging = true">{{ t('class.hang') }}</Button>
-      </section>
-    </div>
-  </StaffFrame>
+  <div class="page">
+    <header>
+      <h1>{{ t('today.hello', { name: me?.name.split(' ')[0] }) }}</h1>
+      <p class="quiet">{{ date }}</p>
+    </header>
+    <section v-if="busy.length">
+      <h2>{{ t('today.attention') }}</h2>
+      <article v-for="c in busy" :key="c.id">
+        <div>
+          <RouterLink :to="`/classes/${c.id}`" class="class display">{{ c.name }}</RouterLink>
+          <p class="quiet">
+            {{ t('class.count', { n: c.students }, c.students)
+            }}<template v-if="c.period"> · {{ t('class.period-n', { period: c.period }) }}</template>
+          </p>
+        </div>
+        <ul>
+          <li v-if="c.troubled"><i aria-hidden="true" />{{ t('today.troubled') }}</li>
+          <li v-for="n in c.notes" :key="n.code"><i aria-hidden="true" />{{ noteText(n) }}</li>
+        </ul>
+        <RouterLink :to="`/classes/${c.id}`"
+          ><Button>{{ t('today.see') }}</Button></RouterLink
+        >
+      </article>
+    </section>
+    <section v-if="fresh.length">
+      <h2>{{ t('today.not-set-up') }}</h2>
+      <article v-for="c in fresh" :key="c.id">
+        <div>
+          <RouterLink :to="`/classes/${c.id}/roster`" class="class display">{{ c.name }}</RouterLink>
+          <p class="quiet">{{ c.students ? t('class.count', { n: c.students }, c.students) : t('today.no-list') }}</p>
+        </div>
+        <p class="quiet">{{ c.students ? t('today.pack-room') : t('today.bring-list') }}</p>
+        <RouterLink :to="`/classes/${c.id}/${c.students ? 'room' : 'roster'}`"
+          ><Button type="primary">{{ c.students ? t('today.go-room') : t('today.go-list') }}</Button></RouterLink
+        >
+      </article>
+    </section>
+    <section v-if="calm.length">
+      <h2>{{ t('today.calm') }}</h2>
+      <article v-for="c in calm" :key="c.id">
+        <div>
+          <RouterLink :to="`/classes/${c.id}`" class="class display">{{ c.name }}</RouterLink>
+          <p class="quiet">{{ t('class.count', { n: c.students }, c.students) }}</p>
+        </div>
+        <p class="quiet">{{ t('today.all-well') }}</p>
+        <RouterLink :to="`/classes/${c.id}`"
+          ><Button>{{ t('today.register') }}</Button></RouterLink
+        >
+      </article>
+    </section>
+    <section v-if="classes && !classes.length" class="empty">
+      <h2>{{ t('today.empty') }}</h2>
+      <p class="quiet">{{ t('today.empty-text') }}</p>
+      <Button type="primary" @click="hanging = true">{{ t('class.hang') }}</Button>
+    </section>
+  </div>
 </template>
 
 <style scoped>

@@ -45,8 +45,6 @@ const act = (c: Copy) =>
   c.level !== 'edit' && c.level !== 'owner' ? 'home.read' : c.words ? 'home.carry-on' : 'home.begin'
 const satchels = computed(() => (home.value?.classes ?? []).filter((c) => c.satchel))
 const waiting = computed(() => (home.value?.classes ?? []).filter((c) => !c.satchel))
-const folders = (c: Of<'HomeClass'>) => c.inside.filter((x) => x.kind === 'folder')
-const added = (c: Of<'HomeClass'>) => c.inside.filter((x) => x.mine).length
 </script>
 
 <template>
@@ -82,12 +80,12 @@ const added = (c: Of<'HomeClass'>) => c.inside.filter((x) => x.mine).length
           </div>
           <div class="words">
             <p>
-              <template v-for="(f, k) in folders(c)" :key="f.id"
+              <template v-for="(f, k) in c.pockets" :key="f.id"
                 ><template v-if="k"> · </template
                 ><RouterLink :to="`/things/${f.id}`">{{ f.name }}</RouterLink></template
               >
             </p>
-            <p class="quiet">{{ added(c) ? t('home.added', { n: added(c) }, added(c)) : '' }}</p>
+            <p class="quiet">{{ c.added ? t('home.added', { n: c.added }, c.added) : '' }}</p>
           </div>
           <AddFiles :folder="c.satchel!" :of="c.name" @added="refetch" />
         </div>

@@ -5,21 +5,23 @@ import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { plainName } from '@/parts/plainName'
 import { api, data, type Of } from '@/api/client'
+import { useActing } from '@/parts/acting'
+import SidePanel from '@/parts/SidePanel.vue'
 import TagMark from '@/parts/TagMark.vue'
-import { useReasons } from '@/reasons'
-import { sentence, tellDone } from '@/tell'
-import { ago, exact, weekday } from '@/when'
-import { aboutAddress, correctAddress, sayTheirs } from './address'
+import { aboutAddress, useReasons } from '@/reasons'
+import { tellDone } from '@/tell'
+import { ago, exact, lastDays, weekday } from '@/when'
+import { mendStudent, packStudent } from './mending'
 import { useClass } from './theClass'
 
-/** The side desk: one student's things, and what can be done with the one that is chosen. */
+/** The side panel: one student's things, and what can be done with the one that is chosen. */
 const props = defineProps<{ classId: string; row: string; column: number }>()
 const emit = defineEmits<{ close: []; column: [number] }>()
-const { cls } = useClass()
+const { mayPack } = useClass()
 const { t } = useI18n()
 const { reasonText } = useReasons()
-const { data: desk } = useQuery({
-  queryKey: computed(() => ['desk', props.classId, props.row]),
+const { data: panel } = useQuery({
+  queryKey: computed(() => ['panel', props.classId, props.row]),
   queryFn: () =>
     data(
       api.GET('/classes/{classId}/students/{rowId}', {
@@ -27,70 +29,58 @@ const { data: desk } = useQuery({
       }),
     ),
 })
-const thing = computed<Of<'DeskThing'> | undefined>(() => desk.value?.things[props.column])
+const thing = computed<Of<'PanelThing'> | undefined>(() => panel.value?.things[props.column])
+/** What lies in the satchel is asked of the cupboard itself, beside all that was seen before. */
+const satchel = computed(() => (thing.value && !thing.value.handout ? thing.value.thing : ''))
+const {
+  data: inside,
+  isError: insideTroubled,
+  refetch: lookInside,
+} = useQuery({
+  queryKey: computed(() => ['thing', satchel.value, 'inside', thing.value?.inside]),
+  queryFn: () => data(api.GET('/things/{thingId}', { params: { path: { thingId: satchel.value } } })),
+  enabled: computed(() => !!satchel.value),
+})
 const title = computed(() => (thing.value?.handout ? thing.value.title : t('purpose.satchel')))
 const days = computed(() => {
   const max = Math.max(1, ...(thing.value?.days ?? []))
-  const today = new Date().getTime()
+  const last = lastDays(7)
   return (thing.value?.days ?? []).map((n, i) => ({
     n,
     tall: Math.round((100 * n) / max),
-    name: i === 6 ? t('when.this-day') : weekday(new Date(today - (6 - i) * 86_400_000).toISOString().slice(0, 10)),
+    name: i === 6 ? t('when.this-day') : weekday(last[i]),
   }))
 })
-const mayPack = computed(() => cls.value?.my === 'owner' || cls.value?.my === 'teacher')
 const needsAddress = computed(() => aboutAddress(thing.value?.reason?.code))
 const address = ref('')
-const problem = ref('')
-const busy = ref(false)
+const { busy, problem, act } = useActing()
 watch(
   thing,
   (x) => {
-    address.value = x?.reason?.args?.suggestion ?? desk.value?.address ?? ''
+    address.value = x?.reason?.args?.suggestion ?? panel.value?.address ?? ''
     problem.value = ''
   },
   { immediate: true },
 )
 
-async function fix(theirs = false) {
-  busy.value = true
-  problem.value = ''
-  const x = thing.value!
-  try {
-    if (theirs) await sayTheirs(props.classId, props.row)
-    if (x.run && x.seq !== undefined) {
-      await api.POST('/classes/{classId}/runs/{runId}/lines/{seq}/fix', {
-        params: { path: { classId: props.classId, runId: x.run, seq: x.seq } },
-        body: needsAddress.value && !theirs ? { address: address.value } : {},
-      })
-    } else if (!theirs) await correctAddress(props.classId, props.row, address.value)
-
-    // Whatever else the student lacks now is packed as well.
-    await api.POST('/classes/{classId}/top-up', { params: { path: { classId: props.classId } } })
-  } catch (e) {
-    problem.value = sentence(e)
-  } finally {
-    busy.value = false
-  }
-}
+const fix = (theirs = false) =>
+  act(() =>
+    theirs || needsAddress.value
+      ? mendStudent(props.classId, props.row, theirs ? null : address.value, true)
+      : packStudent(props.classId, props.row),
+  )
 async function takeLink() {
   await navigator.clipboard.writeText(`${window.location.origin}/go/${thing.value!.link}`)
-  tellDone(t('desk.copied'))
+  tellDone(t('panel.copied'))
 }
 const level = (a: Of<'Access'>) =>
-  a.why === 'staff' ? t('desk.as-staff', { level: t(`level.${a.level}`) }) : t(`level.${a.level}`)
+  a.why === 'staff' ? t('panel.as-staff', { level: t(`level.${a.level}`) }) : t(`level.${a.level}`)
 </script>
 
 <template>
-  <aside class="desk" :aria-label="desk?.name">
-    <template v-if="desk && thing">
-      <div class="top">
-        <h2>
-          <bdi>{{ desk.name }}</bdi>
-        </h2>
-        <button class="link" @click="emit('close')">{{ t('act.close') }}</button>
-      </div>
-      <div class="of quiet">{{ title }} · {{ thing.handout ? t('desk.own-copy') : t('desk.private') }}</div>
+  <SidePanel :title="panel?.name ?? ''" @close="emit('close')">
+    <template v-if="panel && thing">
+      <div class="of quiet">{{ title }} · {{ thing.handout ? t('panel.own-copy') : t('panel.private') }}</div>
       <div class="now">
         <TagMark :state="thing.state" :fill="thing.words ? 60 : 0" bare />
         <span>
@@ -98,11 +88,11 @@ const level = (a: Of<'Access'>) =>
           <template v-if="thing.reason">
             <span class="bad">{{ reasonText(thing.reason) }}</span></template
           >
-          <template v-else-if="thing.words"> {{ t('desk.words', { n: thing.words }, thing.words) }}</template>
+          <template v-else-if="thing.words"> {{ t('panel.words', { n: thing.words }, thing.words) }}</template>
           <template v-else-if="thing.sharedAt">
-            {{ t('desk.shared-at', { when: ago(Date.parse(thing.sharedAt), t) }) }}</template
+            {{ t('panel.shared-at', { when: ago(Date.parse(thing.sharedAt), t) }) }}</template
           >
-          <template v-if="thing.changed"> {{ t('desk.changed', { when: ago(thing.changed * 1000, t) }) }}</template>
+          <template v-if="thing.changed"> {{ t('panel.changed', { when: ago(thing.changed * 1000, t) }) }}</template>
         </span>
       </div>
       <form v-if="thing.state === 'stuck' && mayPack" class="fix" @submit.prevent="fix()">
@@ -116,7 +106,7 @@ const level = (a: Of<'Access'>) =>
         <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
       </form>
       <template v-if="thing.handout && thing.words">
-        <h3>{{ t('desk.days') }}</h3>
+        <h3>{{ t('panel.days') }}</h3>
         <div class="bars" aria-hidden="true">
           <div v-for="(d, i) in days" :key="i" :class="{ no: !d.n }" :style="{ height: `${d.tall}%` }" />
         </div>
@@ -125,25 +115,28 @@ const level = (a: Of<'Access'>) =>
         </div>
       </template>
       <template v-if="!thing.handout && thing.thing">
-        <h3>{{ t('desk.inside') }}</h3>
-        <p v-if="!thing.inside.length" class="quiet">{{ t('desk.nothing-inside') }}</p>
-        <RouterLink v-for="x in thing.inside" :key="x.id" class="row" :to="`/things/${x.id}`">
+        <h3>{{ t('panel.inside') }}</h3>
+        <p v-if="insideTroubled" class="quiet">
+          {{ t('panel.inside-troubled') }} <button class="link" @click="lookInside()">{{ t('act.again') }}</button>
+        </p>
+        <p v-else-if="inside && !inside.children.length" class="quiet">{{ t('panel.nothing-inside') }}</p>
+        <RouterLink v-for="x in inside?.children" :key="x.id" class="row" :to="`/things/${x.id}`">
           <span>{{ plainName(x.name) }}</span><span class="quiet">{{
-            x.kind === 'folder' ? t('thing.folder') : x.owner === desk.name ? t('desk.added') : ''
+            x.kind === 'folder' ? t('thing.folder') : x.owner === panel.name ? t('panel.added') : ''
           }}</span>
         </RouterLink>
       </template>
       <template v-if="thing.access.length">
-        <h3>{{ t('desk.who') }}</h3>
+        <h3>{{ t('panel.who') }}</h3>
         <div v-for="a in thing.access" :key="a.name + a.why" class="row">
           <bdi>{{ a.name }}</bdi><span class="quiet">{{ level(a) }}</span>
         </div>
         <div class="row">
-          <span>{{ t('desk.classmates') }}</span><span class="quiet">{{ t('desk.nobody') }}</span>
+          <span>{{ t('panel.classmates') }}</span><span class="quiet">{{ t('panel.nobody') }}</span>
         </div>
       </template>
       <template v-if="thing.where.length && thing.handout">
-        <h3>{{ t('desk.where') }}</h3>
+        <h3>{{ t('panel.where') }}</h3>
         <p>
           <bdi>{{ thing.where.join(' › ') }}</bdi> ›
           <RouterLink :to="`/things/${thing.thing}`"
@@ -154,14 +147,14 @@ const level = (a: Of<'Access'>) =>
       <div class="acts">
         <RouterLink v-if="thing.thing" :to="`/things/${thing.thing}`" data-act="open"
           ><Button type="primary">{{
-            thing.handout ? t('desk.open-copy') : t('desk.open-satchel')
+            thing.handout ? t('panel.open-copy') : t('panel.open-satchel')
           }}</Button></RouterLink
         >
-        <Button v-if="thing.link" @click="takeLink">{{ t('desk.take-link') }}</Button>
+        <Button v-if="thing.link" @click="takeLink">{{ t('panel.take-link') }}</Button>
       </div>
-      <h3>{{ t('desk.all') }}</h3>
+      <h3>{{ t('panel.all') }}</h3>
       <button
-        v-for="(x, k) in desk.things"
+        v-for="(x, k) in panel.things"
         :key="k"
         class="plain other"
         :class="{ on: k === column }"
@@ -175,24 +168,10 @@ const level = (a: Of<'Access'>) =>
         }}</span>
       </button>
     </template>
-  </aside>
+  </SidePanel>
 </template>
 
 <style scoped>
-.desk {
-  border-left: 1px solid var(--thread);
-  background: var(--sheet);
-  padding: 16px 20px;
-  font-size: 14.5px;
-  overflow-y: auto;
-  margin-top: 10px;
-}
-.top {
-  display: flex;
-  justify-content: space-between;
-  gap: 10px;
-  align-items: baseline;
-}
 .of {
   font-size: 14px;
   margin-bottom: 10px;
@@ -266,14 +245,5 @@ const level = (a: Of<'Access'>) =>
 .other.on,
 .other:hover {
   background: var(--leather-soft);
-}
-@media (max-width: 1000px) {
-  .desk {
-    position: fixed;
-    inset: 0 0 0 auto;
-    width: min(380px, 100vw);
-    z-index: 10;
-    margin: 0;
-  }
 }
 </style>

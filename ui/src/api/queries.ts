@@ -1,0 +1,38 @@
+import { useQuery, type QueryClient } from '@tanstack/vue-query'
+import { computed, type Ref } from 'vue'
+import { api, data } from './client'
+
+/** The classes on the rail. often: asked for by itself too, for a cupboard that doesn't answer makes no news. */
+export const useClasses = (often = false) =>
+  useQuery({
+    queryKey: ['classes'],
+    queryFn: () => data(api.GET('/classes')),
+    refetchInterval: often ? 60_000 : undefined,
+  })
+
+/** The class list. */
+export const useRoster = (classId: Ref<string>, enabled?: Ref<boolean>) =>
+  useQuery({
+    queryKey: computed(() => ['roster', classId.value]),
+    queryFn: () => data(api.GET('/classes/{classId}/roster', { params: { path: { classId: classId.value } } })),
+    enabled,
+  })
+
+/** What is asked for of one class, by the name its answers are kept under. */
+const ofClass = 'register class room handouts handout roster roster-history panel run missing'.split(' ')
+
+/** Has everything of a class asked for again, and the rail with it, each by how. */
+export const freshenClass = (
+  queries: QueryClient,
+  classId: string,
+  how: (queryKey: string[]) => Promise<unknown> = (queryKey) => queries.invalidateQueries({ queryKey }),
+) => Promise.all([...ofClass.map((what) => [what, classId]), ['classes']].map(how))
+
+/** Waits until every answer that is under way of a class has come or failed. */
+export const settled = (queries: QueryClient, classId: string) =>
+  Promise.allSettled(
+    queries
+      .getQueryCache()
+      .findAll({ fetchStatus: 'fetching', predicate: (q) => q.queryKey[1] === classId })
+      .map((q) => q.promise),
+  )

@@ -1,0 +1,396 @@
+<script setup lang="ts">
+import { Button, Input, Modal, Popover, Radio, RadioGroup, Textarea } from 'ant-design-vue'
+import { useQueryClient } from '@tanstack/vue-query'
+import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
+import { useI18n } from 'vue-i18n'
+import { useRouter } from 'vue-router'
+import { api, type Of } from '@/api/client'
+import { settled, useRoster } from '@/api/queries'
+import ChoiceBuilder from '@/parts/ChoiceBuilder.vue'
+import { columnValues } from '@/parts/columnValues'
+import { isOwn, useFieldName } from '@/parts/fieldName'
+import PatternField from '@/parts/PatternField.vue'
+import PickOne from '@/parts/PickOne.vue'
+import { plainName } from '@/parts/plainName'
+import { tellProblem } from '@/tell'
+import { ago, usualDue, wall } from '@/when'
+import type { Hand } from './handout'
+import TemplatePicker from './TemplatePicker.vue'
+import { useClass } from './theClass'
+
+/** What a handout does, as a sentence whose parts are changed where they stand. */
+const props = defineProps<{ hand: Hand }>()
+const { h, path, open, problems, saved, change, later, close, title, message, due, name, copies } = props.hand
+const { cls, classId, mayPack } = useClass()
+const { t } = useI18n()
+const router = useRouter()
+const queries = useQueryClient()
+
+const columnLabel = useFieldName()
+const written = computed(() =>
+  (h.value?.name ?? []).map((p) => (p.column ? `[${columnLabel(p.column)}]` : p.text)).join(''),
+)
+const inCount = computed(() => (cls.value?.students ?? 0) - (h.value?.out.length ?? 0))
+const pocket = computed(() => cls.value?.pockets.find((p) => p.id === h.value?.pocket)?.name)
+// What was done to the names: told apart, shortened, made fit for a folder.
+const marks = computed(() => [...new Set(copies.value.flatMap((l) => [l.apart, l.altered]).filter(Boolean))])
+// Who gets one: kept as it is chosen; a condition that is still being typed waits.
+const choice = ref<Of<'Choice'>>({ any: false, conditions: [], ticked: {} })
+watch(h, (x) => x && open.value !== 'who' && (choice.value = x.choice), { immediate: true })
+const { data: rows } = useRoster(
+  classId,
+  computed(() => open.value === 'who'),
+)
+const valuesOf = (column: string) => columnValues(rows.value ?? [], column)
+function choose(c: Of<'Choice'>) {
+  choice.value = c
+  const whole = c.conditions.filter(
+    (x) => x.test === 'empty' || x.test === 'not-empty' || x.values.some((v) => v.trim()),
+  )
+  later({ choice: { ...c, conditions: whole } }, 'choice')
+}
+const editor = useTemplateRef<HTMLElement>('nameEditor')
+watch(open, (o) => o === 'name' && nextTick(() => editor.value?.querySelector('input')?.focus()))
+
+function throwAway() {
+  Modal.confirm({
+    title: t('handout.throw-title', { title: h.value?.title || t('handouts.untitled') }),
+    content: t('handout.throw-text'),
+    okText: t('handout.throw'),
+    cancelText: t('act.cancel'),
+    okButtonProps: { danger: true },
+    // The page is left before its handout ends, so that nothing asks for what is gone.
+    async onOk() {
+      const [params, from] = [path.value, router.currentRoute.value.fullPath]
+      await router.replace({ name: 'handouts', params: { classId: params.path.classId } })
+      await settled(queries, params.path.classId)
+      try {
+        await api.DELETE('/classes/{classId}/handouts/{handoutId}', { params })
+        await queries.invalidateQueries({ queryKey: ['handouts', params.path.classId] })
+      } catch (e) {
+        tellProblem(e)
+        await router.replace(from)
+      }
+    },
+  })
+}
+async function useTemplate(id: string) {
+  open.value = ''
+  await change({ template: id }, 'template')
+}
+const levels = ['edit', 'comment', 'read'] as const
+</script>
+
+<template>
+  <section v-if="h && cls" class="say">
+    <div class="sub">
+      <h2>{{ h.title || t('handouts.untitled') }}</h2>
+      <span class="quiet"
+        >{{ h.packedAt ? t('handout.packed', { when: ago(Date.parse(h.packedAt), t) }) : t('handout.new')
+        }}<template v-if="saved"> · {{ t('handout.saved', { when: ago(saved, t) }) }}</template></span
+      >
+    </div>
+    <p>
+      {{ t('say.give') }}
+      <button
+        class="plain u"
+        :class="{ on: open === 'template', bad: !h.template }"
+        :disabled="!!h.packedAt || !mayPack"
+        data-part="template"
+        @click="open = open === 'template' ? '' : 'template'"
+      >
+        {{ h.template ? plainName(h.template.name) : t('say.choose') }}
+      </button>
+      {{ t('say.as-copy') }}
+      <button
+        class="plain u"
+        :class="{ on: open === 'who' }"
+        :disabled="!mayPack"
+        data-part="who"
+        @click="open = open === 'who' ? '' : 'who'"
+      >
+        {{ t('say.each-of', { n: inCount, class: cls.name }, inCount) }}</button><template v-if="h.out.length"
+        >; {{ t('say.sit-out', { n: h.out.length }, h.out.length) }}</template
+      >.
+    </p>
+    <div v-if="open === 'who'" class="pop who">
+      <ChoiceBuilder
+        :model-value="choice"
+        :classes="[classId]"
+        :columns="cls.columns.map((c) => c.field).filter((f) => !isOwn(f))"
+        :values="valuesOf"
+        :sits-out="h.out.filter((o) => o.reason === 'sits-out').map((o) => o.row)"
+        @update:model-value="choose"
+      />
+      <p v-if="problems.choice" class="bad" role="alert">{{ problems.choice }}</p>
+      <p class="quiet help">{{ t('say.who-help') }}</p>
+    </div>
+    <div v-if="open === 'template'" class="pop"><TemplatePicker @choose="useTemplate" /></div>
+    <p v-if="problems.template" class="bad" role="alert">{{ problems.template }}</p>
+    <p>
+      {{ t('say.each') }}
+      <Popover
+        trigger="click"
+        :open="open === 'level'"
+        placement="bottomLeft"
+        @open-change="(o: boolean) => (open = o ? 'level' : '')"
+      >
+        <template #content>
+          <RadioGroup
+            :value="h.level"
+            class="levels"
+            @update:value="
+              (v: string) => {
+                open = ''
+                void change({ level: v }, 'level')
+              }
+            "
+          >
+            <Radio v-for="l in levels" :key="l" :value="l"
+              >{{ t(`level.${l}`) }}<span class="quiet help">{{ t(`level-help.${l}`) }}</span></Radio
+            >
+          </RadioGroup>
+        </template>
+        <button class="plain u" :disabled="!mayPack" data-part="level">{{ t(`level.${h.level}`) }}</button>
+      </Popover>
+      {{ t('say.own-copy') }}
+    </p>
+    <p>
+      {{ t('say.call') }}
+      <button
+        class="plain u"
+        :class="{ on: open === 'name' }"
+        :disabled="!mayPack"
+        data-part="name"
+        @click="open = open === 'name' ? '' : 'name'"
+      >
+        {{ written }}
+      </button>
+      {{ t('say.put') }}
+      <PickOne
+        v-if="cls.pockets.length && mayPack && !h.packedAt"
+        class="u-select"
+        :model-value="h.pocket"
+        :label="t('say.put')"
+        :options="[
+          { value: '', label: t('say.satchel') },
+          ...cls.pockets.map((p) => ({ value: p.id, label: t('say.satchel-pocket', { pocket: p.name }) })),
+        ]"
+        @update:model-value="(v) => change({ pocket: v }, 'pocket')"
+      />
+      <template v-else>{{ pocket ? t('say.satchel-pocket', { pocket }) : t('say.satchel') }}</template>.
+    </p>
+    <div v-if="open === 'name'" ref="nameEditor" class="pop">
+      <PatternField v-model="name" :columns="cls.columns.map((c) => c.field)" />
+      <p v-if="problems.name" class="bad" role="alert">{{ problems.name }}</p>
+      <p class="quiet example">
+        {{ t('pattern.example', { name: plainName(copies[0]?.name ?? '') })
+        }}<template v-for="m in marks" :key="m"
+          >{{ ' ' }}<strong>{{ t(`naming.${m}`) }}</strong></template
+        >
+      </p>
+    </div>
+    <p>
+      {{ t('say.title') }}
+      <span class="end">
+        <button v-if="open !== 'title'" class="plain u" :disabled="!mayPack" data-part="title" @click="open = 'title'">
+          {{ h.title || t('say.choose-title') }}
+        </button>
+        <Input
+          v-else
+          v-model:value="title"
+          class="inline"
+          :maxlength="200"
+          autofocus
+          @blur="close('title')"
+          @press-enter="open = ''"
+        />.</span
+      >
+      {{ t('say.due') }}
+      <span class="end">
+        <button
+          v-if="open !== 'due'"
+          class="plain u"
+          :disabled="!mayPack"
+          data-part="due"
+          @click="
+            () => {
+              due = h!.due || usualDue()
+              open = 'due'
+              if (!h!.due) void change({ due }, 'due')
+            }
+          "
+        >
+          {{ h.due ? wall(h.due) : t('say.no-due') }}
+        </button>
+        <span v-else class="when">
+          <input
+            v-model="due"
+            type="datetime-local"
+            class="field"
+            :aria-label="t('say.due')"
+            @keydown.enter="open = ''"
+          />
+          <Button size="small" @click="open = ''">{{ t('act.done') }}</Button>
+          <Button
+            size="small"
+            type="text"
+            @click="
+              () => {
+                open = ''
+                void change({ due: '' }, 'due')
+              }
+            "
+            >{{ t('say.no-due') }}</Button
+          > </span
+        >.</span
+      >
+    </p>
+    <p v-if="problems.due || problems.title" class="bad" role="alert">{{ problems.due || problems.title }}</p>
+    <p class="message">
+      {{ t('say.with') }}
+      <button
+        v-if="open !== 'message'"
+        class="plain u soft"
+        :disabled="!mayPack"
+        data-part="message"
+        @click="open = 'message'"
+      >
+        {{ h.message || t('say.nothing') }}
+      </button>
+      <Textarea
+        v-else
+        v-model:value="message"
+        :auto-size="{ minRows: 2, maxRows: 8 }"
+        :maxlength="2000"
+        autofocus
+        @blur="close('message')"
+      />
+    </p>
+    <p class="note quiet">{{ t('handout.template-safe') }}</p>
+    <button v-if="!h.packedAt && mayPack" class="link throw" @click="throwAway">{{ t('handout.throw') }}</button>
+  </section>
+</template>
+
+<style scoped>
+<style scoped > .work {
+  display: grid;
+  grid-template-columns: minmax(380px, 468px) minmax(0, 1fr);
+  min-height: 0;
+}
+.say {
+  padding: 14px 26px 20px 24px;
+  font-size: 17.5px;
+  line-height: 1.72;
+  overflow-y: auto;
+}
+.say p {
+  margin-bottom: 12px;
+}
+.sub {
+  display: flex;
+  gap: 12px;
+  align-items: baseline;
+  flex-wrap: wrap;
+  margin-bottom: 12px;
+  font-size: 14px;
+}
+/* A sentence ends where its last word stands. */
+.end {
+  white-space: nowrap;
+}
+.end > * {
+  white-space: normal;
+}
+.u {
+  border-bottom: 2px solid var(--belt-done) !important;
+  font-weight: 600;
+  padding: 0 1px !important;
+  color: var(--leather-2) !important;
+  display: inline;
+  line-height: 1.35;
+}
+.u.soft {
+  font-weight: 400;
+}
+.u:disabled {
+  border-bottom-color: transparent !important;
+  color: var(--ink) !important;
+  cursor: default;
+}
+.u.on,
+.u:hover:not(:disabled) {
+  background: var(--leather-soft) !important;
+  border-radius: 4px 4px 0 0;
+}
+.u.bad {
+  border-bottom-style: dashed !important;
+}
+.u-select {
+  font-size: 17.5px;
+  font-weight: 600;
+  color: var(--leather-2);
+  border: 0;
+  border-bottom: 2px solid var(--belt-done);
+  border-radius: 0;
+  padding: 0;
+  background: none;
+}
+.u-select option {
+  font-size: 15px;
+  background: var(--sheet);
+}
+.pop {
+  background: var(--sheet);
+  border: 1px solid var(--thread);
+  border-radius: 8px;
+  box-shadow: 0 6px 22px rgba(42, 35, 49, 0.12);
+  padding: 12px 14px;
+  font-size: 14.5px;
+  line-height: 1.45;
+  margin: 2px 0 14px;
+}
+.pop .example {
+  margin: 9px 0 0;
+}
+.pop .example strong {
+  color: var(--ink);
+}
+.levels {
+  display: grid;
+  gap: 8px;
+}
+.help {
+  display: block;
+  font-size: 13.5px;
+}
+.inline {
+  width: 260px;
+}
+.when {
+  display: inline-flex;
+  gap: 6px;
+  align-items: center;
+}
+.field {
+  font: inherit;
+  font-size: 15px;
+  border: 1px solid var(--line-field);
+  border-radius: 6px;
+  padding: 3px 8px;
+  background: var(--sheet);
+  color: var(--ink);
+}
+.message,
+.note {
+  font-size: 15px;
+}
+.note {
+  font-size: 14px;
+  line-height: 1.45;
+}
+.throw {
+  color: var(--brick);
+  font-size: 14px;
+}
+</style>

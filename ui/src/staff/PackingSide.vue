@@ -1,0 +1,118 @@
+<script setup lang="ts">
+import { Button } from 'ant-design-vue'
+import { computed, ref } from 'vue'
+import { useI18n } from 'vue-i18n'
+import { useRouter } from 'vue-router'
+import type { Of } from '@/api/client'
+import { plainKey, useKeys } from '@/keys'
+import PackingLines from '@/parts/PackingLines.vue'
+import { tellProblem } from '@/tell'
+import { useMending } from './mending'
+import { useClass } from './theClass'
+
+/** A packing list with what is ticked in it, and its packing at the foot. */
+const props = defineProps<{
+  list: Of<'PackingList'>
+  /** What each student gets of it. */
+  main: 'copy' | 'satchel'
+  /** It was packed before. */
+  packed: boolean
+  ready: boolean
+  /** Keeps what is still typed; answers whether it can be packed. */
+  before: () => Promise<boolean>
+  send: (body: Of<'Pack'>) => Promise<unknown>
+  refresh: () => Promise<unknown>
+}>()
+defineEmits<{ out: [row: string, why: 'unticked' | 'sits-out']; in: [row: string] }>()
+const { classId, mayPack } = useClass()
+const { t } = useI18n()
+const router = useRouter()
+const toPack = computed(() => props.list.counts['to-pack'] ?? 0)
+const made = computed(
+  () => props.list.lines.filter((l) => l.purpose === props.main && l.act === 'make' && l.section === 'to-pack').length,
+)
+// Lines to change are packed as they are ticked; each can be left for later.
+const said = ref<Record<string, boolean>>({})
+const ticked = computed(() =>
+  props.list.lines.filter((l) => l.section === 'to-change' && (said.value[l.key] ?? l.ticked)).map((l) => l.key),
+)
+const things = computed(() => toPack.value + ticked.value.length)
+const label = computed(() => {
+  const plain = (made.value && !ticked.value.length) || !things.value
+  const [key, n] = plain
+    ? [props.main === 'copy' ? 'handout.pack' : 'room.pack', made.value]
+    : ['handout.pack-rest', things.value]
+  return t(key, { n }, n)
+})
+const busy = ref(false)
+async function pack() {
+  if (!props.ready || !things.value || busy.value || !mayPack.value) return
+  busy.value = true
+  try {
+    if (!(await props.before())) return
+    await props.send({ seen: props.list.digest, changes: ticked.value })
+    void router.push({ name: 'register', params: { classId: classId.value } })
+  } catch (e) {
+    tellProblem(e)
+    await props.refresh()
+  } finally {
+    busy.value = false
+  }
+}
+useKeys((e) => {
+  if (e.key === 'p' && plainKey(e)) void pack()
+})
+const { problems, mend } = useMending(classId, props.refresh)
+</script>
+
+<template>
+  <section class="side">
+    <slot name="instead">
+      <PackingLines
+        :list="list"
+        :main="main"
+        :may-fix="mayPack"
+        :ticked="ticked"
+        :problems="problems"
+        :packed="packed"
+        @tick="(key, on) => (said = { ...said, [key]: on })"
+        @fix="(row, address) => mend(row, address, packed)"
+        @confirm="(row) => mend(row, null, packed)"
+        @out="(row, why) => $emit('out', row, why)"
+        @in="(row) => $emit('in', row)"
+      />
+    </slot>
+    <div class="foot">
+      <Button type="primary" :disabled="!ready || !things || !mayPack" :loading="busy" data-act="pack" @click="pack">{{
+        label
+      }}</Button>
+      <slot name="acts" />
+      <span class="grow" />
+      <span v-if="!$slots.instead" class="quiet">{{
+        things ? t('list.seconds', { n: Math.max(1, Math.ceil(list.seconds)) }) : t('list.nothing')
+      }}</span>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.side {
+  background: var(--sheet);
+  border-left: 1px solid var(--thread);
+  margin-top: 10px;
+  padding: 14px 24px 0;
+  min-width: 0;
+  min-height: 0;
+  display: flex;
+  flex-direction: column;
+}
+.foot {
+  border-top: 1px solid var(--thread);
+  margin: 0 -24px;
+  padding: 12px 24px;
+  display: flex;
+  align-items: center;
+  gap: 12px;
+  font-size: 14px;
+}
+</style>

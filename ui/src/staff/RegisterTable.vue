@@ -1,0 +1,288 @@
+<script setup lang="ts">
+import { useVirtualizer } from '@tanstack/vue-virtual'
+import { computed, nextTick, ref, useTemplateRef } from 'vue'
+import { useI18n } from 'vue-i18n'
+import type { Of } from '@/api/client'
+import TagMark from '@/parts/TagMark.vue'
+import { ago, exact, wallShort, weekday } from '@/when'
+
+/** The table of the Register: students down, satchel and handouts across. */
+const props = defineProps<{ reg: Of<'Register'>; filter: string; mayLook: boolean }>()
+export type At = { row: string; column: number }
+const at = defineModel<At | null>('at', { required: true })
+const { t } = useI18n()
+
+type Sort = { by: 'name' | 'changed' | number; down: boolean }
+const sort = ref<Sort>({ by: 'name', down: false })
+const rank: Of<'CellState'>[] = ['stuck', 'not-made', 'not-shared', 'shared', 'opened', 'working', 'out']
+const order = computed(() => {
+  const r = props.reg
+  const needle = props.filter.trim().toLocaleLowerCase()
+  const rows = r.students
+    .map((_, i) => i)
+    .filter((i) => !needle || r.students[i].name.toLocaleLowerCase().includes(needle))
+  const { by, down } = sort.value
+  if (by === 'changed') rows.sort((a, b) => r.changed[b] - r.changed[a])
+  else if (by !== 'name') {
+    const c = r.columns[by]
+    rows.sort((a, b) => rank.indexOf(c.states[a]) - rank.indexOf(c.states[b]) || c.words[a] - c.words[b] || a - b)
+  }
+  return down ? rows.reverse() : rows
+})
+function sortBy(by: Sort['by']) {
+  sort.value = { by, down: sort.value.by === by && !sort.value.down }
+}
+const aria = (by: Sort['by']) => (sort.value.by === by ? (sort.value.down ? 'descending' : 'ascending') : 'none')
+
+// Of a very large class only the rows in sight are drawn.
+const scroll = useTemplateRef<HTMLElement>('scroll')
+const rowHeight = 25
+const virtual = useVirtualizer(
+  computed(() => ({
+    count: order.value.length,
+    getScrollElement: () => scroll.value,
+    estimateSize: () => rowHeight,
+    overscan: order.value.length > 200 ? 16 : 200,
+  })),
+)
+const drawn = computed(() => virtual.value.getVirtualItems())
+const rows = computed(() => drawn.value.map((v) => order.value[v.index]).filter((i) => i !== undefined))
+const above = computed(() => drawn.value[0]?.start ?? 0)
+const below = computed(() => virtual.value.getTotalSize() - (drawn.value.at(-1)?.end ?? 0))
+
+const table = useTemplateRef<HTMLTableElement>('table')
+function choose(row: string, column: number) {
+  if (props.mayLook) at.value = { row, column }
+}
+/** Goes from cell to cell; from nowhere to the first. */
+function move(down: number, across: number) {
+  const r = props.reg
+  if (!props.mayLook || !r.students.length) return
+  const rows = order.value
+  const i = at.value ? rows.findIndex((n) => r.students[n].row === at.value!.row) : -1
+  const place = Math.max(0, Math.min(rows.length - 1, i + (i < 0 ? 1 : down)))
+  choose(r.students[rows[place]].row, Math.max(0, Math.min(r.columns.length - 1, (at.value?.column ?? 0) + across)))
+  virtual.value.scrollToIndex(place)
+  void nextTick(() => table.value?.querySelector<HTMLElement>('[data-at]')?.focus())
+}
+defineExpose({ move })
+const name = (s: Of<'RegisterStudent'>) =>
+  s.family && s.given ? [s.family, `, ${s.given}`] : [s.family || s.given, '']
+const tall = (week: number[]) => Math.max(30, ...week)
+const here = (i: number, k: number) => at.value?.row === props.reg.students[i].row && at.value.column === k
+</script>
+
+<template>
+  <div ref="scroll" class="scroll">
+    <table
+      ref="table"
+      :aria-rowcount="order.length + 1"
+      :aria-label="t('page.register')"
+      :style="{ maxWidth: `${660 + 120 * reg.columns.length}px` }"
+    >
+      <thead>
+        <tr>
+          <th class="n" :aria-sort="aria('name')">
+            <button class="plain" @click="sortBy('name')">
+              <span class="label">{{ t('register.student') }}</span><small>{{ t('register.by-family') }}</small>
+            </button>
+          </th>
+          <th v-for="(c, i) in reg.columns" :key="c.handout ?? 'satchel'" class="c" :aria-sort="aria(i)">
+            <button class="plain" @click="sortBy(i)">
+              {{ c.handout ? c.title : t('register.satchel') }}<small>{{ c.due ? wallShort(c.due) : '\u00a0' }}</small>
+            </button>
+          </th>
+          <th class="w">{{ t('register.week') }}</th>
+          <th :aria-sort="aria('changed')">
+            <button class="plain" @click="sortBy('changed')">
+              <span class="label">{{ t('register.changed') }}</span>
+            </button>
+          </th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-if="above > 0" aria-hidden="true">
+          <td class="gap" :style="{ height: `${above}px` }" />
+        </tr>
+        <tr
+          v-for="i in rows"
+          :key="reg.students[i].row"
+          :class="{ sel: at?.row === reg.students[i].row }"
+          :data-student="reg.students[i].name"
+        >
+          <th scope="row" class="n">
+            <button class="plain" :title="reg.students[i].name" @click="choose(reg.students[i].row, at?.column ?? 0)">
+              <bdi
+                >{{ name(reg.students[i])[0] }}<span>{{ name(reg.students[i])[1] }}</span></bdi
+              >
+            </button>
+          </th>
+          <td v-for="(c, k) in reg.columns" :key="c.handout ?? 'satchel'" class="c" :class="{ cur: here(i, k) }">
+            <button
+              class="plain cell"
+              :data-state="c.states[i]"
+              :data-at="here(i, k) ? '' : undefined"
+              :tabindex="(at ? here(i, k) : i === order[0] && k === 0) ? 0 : -1"
+              @click="choose(reg.students[i].row, k)"
+            >
+              <TagMark :state="c.states[i]" :fill="c.fill[i]" :words="c.words[i]" :inside="c.inside[i]" />
+            </button>
+          </td>
+          <td class="w">
+            <span
+              class="week"
+              role="img"
+              :aria-label="t('register.week-words', { n: reg.week[i].reduce((a, b) => a + b, 0) })"
+            >
+              <i
+                v-for="(v, d) in reg.week[i]"
+                :key="d"
+                :class="{ z: !v }"
+                :style="{ height: v ? `${3 + (11 * v) / tall(reg.week[i])}px` : '2px' }"
+                :title="`${weekday(reg.days[d])}: ${t('state.words', { n: v }, v)}`"
+              />
+            </span>
+          </td>
+          <td class="when" :title="reg.changed[i] ? exact(reg.changed[i] * 1000) : undefined">
+            {{ reg.changed[i] ? ago(reg.changed[i] * 1000, t) : '–' }}
+          </td>
+        </tr>
+        <tr v-if="below > 0" aria-hidden="true">
+          <td class="gap" :style="{ height: `${below}px` }" />
+        </tr>
+      </tbody>
+    </table>
+    <p v-if="!order.length" class="quiet none">{{ t('register.nobody', { text: filter }) }}</p>
+  </div>
+</template>
+
+<style scoped>
+<style scoped > .work {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 348px;
+  min-height: 0;
+}
+.scroll {
+  flex: 1;
+  min-height: 0;
+  overflow: auto;
+}
+table {
+  border-collapse: separate;
+  border-spacing: 0;
+  width: 100%;
+  font-size: 14px;
+}
+thead th {
+  position: sticky;
+  top: 0;
+  z-index: 2;
+  background: var(--paper);
+  font-weight: 600;
+  font-size: 12.5px;
+  color: var(--ink-2);
+  text-align: left;
+  vertical-align: bottom;
+  padding: 0 6px 6px 0;
+  border-bottom: 1.5px solid var(--thread);
+  line-height: 1.2;
+}
+thead th.c button {
+  max-width: 96px;
+  text-align: center;
+}
+thead th button:hover {
+  color: var(--ink);
+}
+thead th[aria-sort='ascending'] .label::after {
+  content: ' ▴';
+}
+thead th[aria-sort='descending'] .label::after {
+  content: ' ▾';
+}
+small {
+  display: block;
+  font-weight: 400;
+  color: var(--ink-3);
+  font-size: 11.5px;
+  white-space: nowrap;
+}
+.c {
+  text-align: center !important;
+  padding-left: 2px !important;
+  padding-right: 2px !important;
+}
+tbody th,
+td {
+  height: 23.4px;
+  padding: 0 6px 0 0;
+  border-bottom: 1px solid var(--thread-2);
+  white-space: nowrap;
+  line-height: 1;
+  text-align: left;
+  font-weight: 500;
+}
+tbody th.n {
+  position: sticky;
+  left: 0;
+  background: var(--paper);
+  z-index: 1;
+  max-width: 230px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+tbody th.n button {
+  max-width: 100%;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  line-height: 24px;
+  vertical-align: top;
+}
+tbody th.n span {
+  color: var(--ink-2);
+  font-weight: 400;
+}
+.cell {
+  display: inline-block;
+  line-height: 1;
+  padding: 0 4px;
+}
+tr:hover th.n,
+tr:hover td {
+  background: color-mix(in srgb, var(--leather-soft) 45%, var(--paper));
+}
+tr.sel th.n,
+tr.sel td {
+  background: var(--leather-soft);
+}
+td.cur {
+  box-shadow: inset 0 0 0 2px var(--leather);
+  border-radius: 4px;
+}
+td.gap {
+  border: 0;
+  padding: 0;
+}
+.when {
+  color: var(--ink-2);
+  font-size: 13px;
+  font-weight: 400;
+}
+.week {
+  display: inline-flex;
+  gap: 2px;
+  align-items: flex-end;
+  height: 14px;
+}
+.week i {
+  width: 5px;
+  background: var(--moss-fill);
+  border-radius: 1px 1px 0 0;
+}
+.week i.z {
+  background: var(--thread);
+}
+.none {
+  padding: 18px 0;
+}
+</style>

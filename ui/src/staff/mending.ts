@@ -1,0 +1,36 @@
+import { ref, type Ref } from 'vue'
+import { api, data } from '@/api/client'
+import { sentence } from '@/tell'
+
+/** The address is theirs although the school book has another name. */
+export const sayTheirs = (classId: string, rowId: string) =>
+  data(api.POST('/classes/{classId}/roster/{rowId}/confirm', { params: { path: { classId, rowId } } }))
+
+export const correctAddress = (classId: string, rowId: string, address: string) =>
+  api.PUT('/classes/{classId}/roster/{rowId}/address', { params: { path: { classId, rowId } }, body: { address } })
+
+/** Packs whatever one student lacks, stuck or not, and nothing of anybody else. */
+export async function packStudent(classId: string, rowId: string) {
+  await api.POST('/classes/{classId}/top-up', { params: { path: { classId } }, body: { rows: [rowId] } })
+}
+
+/** Corrects an address, or says that it is the student's all the same; what was packed before is packed for them, too. */
+export async function mendStudent(classId: string, rowId: string, address: string | null, packed: boolean) {
+  await (address === null ? sayTheirs(classId, rowId) : correctAddress(classId, rowId, address))
+  if (packed) await packStudent(classId, rowId)
+}
+
+/** Mends students on a page; what is refused stands at its student. after is done once one was mended. */
+export function useMending(classId: Ref<string>, after: () => Promise<unknown>) {
+  const problems = ref<Record<string, string>>({})
+  async function mend(row: string, address: string | null, packed: boolean) {
+    problems.value = { ...problems.value, [row]: '' }
+    try {
+      await mendStudent(classId.value, row, address, packed)
+      await after()
+    } catch (e) {
+      problems.value = { ...problems.value, [row]: sentence(e) }
+    }
+  }
+  return { problems, mend }
+}
