@@ -1,7 +1,6 @@
 package classroom
 
 import (
-	"bytes"
 	"context"
 	"fmt"
 	"slices"
@@ -240,7 +239,7 @@ func (e *draftEdit) setCell(ctx context.Context, ch CellChange, was *string) err
 		return &Invalid{"cell", "no-such-cell", nil}
 	}
 	if len(ch.Value) > roster.MaxValue {
-		return &Invalid{"cell", "too-long", map[string]string{"most": fmt.Sprint(roster.MaxValue)}}
+		return tooLong("cell", roster.MaxValue)
 	}
 	now := ""
 	if ch.Field < len(rows[i].Cells) {
@@ -294,7 +293,7 @@ func (e *draftEdit) readAs(ctx context.Context, encoding string) error {
 	if err != nil {
 		return err
 	}
-	book, err := tables.ReadAs(bytes.NewReader(original), encoding)
+	book, err := readList(ctx, original, encoding)
 	if err != nil {
 		return err
 	}

@@ -1,14 +1,15 @@
 package classroom
 
 import (
-	"bytes"
 	"context"
 	"errors"
 	"io"
 	"slices"
+	"time"
 
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
+	"jollysatchel/internal/gate"
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
 	"jollysatchel/internal/tables"
@@ -41,15 +42,27 @@ func (d Draft) Teachers(p roster.Part) []store.DraftTeacher {
 // BringDraft reads a list in any format and keeps it for a class in place of the
 // one before. What the account said about lists of this shape is remembered.
 func (c *Lists) BringDraft(ctx context.Context, by, class, source string, list io.Reader) (Draft, error) {
-	b, err := io.ReadAll(io.LimitReader(list, tables.MaxBytes+1))
+	b, err := tables.Bytes(list)
 	if err != nil {
 		return Draft{}, err
 	}
-	book, err := tables.Read(bytes.NewReader(b))
+	book, err := readList(ctx, b, "")
 	if err != nil {
 		return Draft{}, err
 	}
 	return c.bring(ctx, by, class, source, book, false, b)
+}
+
+// Two lists are read at a time, in all of a program; a few more wait.
+var lists = gate.New(2, 8, 40*time.Second)
+
+func readList(ctx context.Context, b []byte, encoding string) (tables.Book, error) {
+	leave, err := lists.Enter(ctx)
+	if err != nil {
+		return tables.Book{}, err
+	}
+	defer leave()
+	return tables.ReadAs(ctx, b, encoding)
 }
 
 // BringBook keeps a list that was read already.

@@ -21,14 +21,14 @@ func (delimited) name() string { return "delimited" }
 
 func (delimited) recognises([]byte) bool { return true }
 
-// workbook is how spreadsheets of an old kind, and those with a password, begin.
-var workbook = []byte{0xD0, 0xCF, 0x11, 0xE0, 0xA1, 0xB1, 0x1A, 0xE1}
+// oldWorkbook is how spreadsheets of an old kind, and those with a password, begin.
+var oldWorkbook = []byte{0xD0, 0xCF, 0x11, 0xE0, 0xA1, 0xB1, 0x1A, 0xE1}
 
 var sepLine = regexp.MustCompile(`^(?i:"?sep=([,;|\t]|\\t)"?)\r?\n`)
 
-func (d delimited) read(b []byte) (Book, error) {
+func (d delimited) read(b []byte, left *budget) (Book, error) {
 	switch {
-	case bytes.HasPrefix(b, workbook):
+	case bytes.HasPrefix(b, oldWorkbook):
 		return Book{}, &Error{Code: "old-spreadsheet"}
 	case isZip(b):
 		return Book{}, &Error{Code: "archive-unknown"}
@@ -50,9 +50,13 @@ func (d delimited) read(b []byte) (Book, error) {
 	} else {
 		sep = separator(b)
 	}
-	t, err := records(b, sep, false)
+	if bytes.Count(b, []byte(string(sep))) > MaxCells {
+		return Book{}, &Error{Code: "too-many-cells"}
+	}
+	t, err := records(b, sep, false, left)
 	if errors.Is(err, csv.ErrBareQuote) || errors.Is(err, csv.ErrQuote) {
-		t, err = records(b, sep, true)
+		left.cells, left.text = MaxCells, MaxText
+		t, err = records(b, sep, true, left)
 	}
 	if err != nil {
 		return Book{}, err
@@ -100,7 +104,7 @@ func reader(b []byte, sep rune, lazy bool) *csv.Reader {
 // swallows it, and that is how it is noticed.
 const sentinel = "\x1eend\x1e"
 
-func records(b []byte, sep rune, lazy bool) (roster.Table, error) {
+func records(b []byte, sep rune, lazy bool, left *budget) (roster.Table, error) {
 	if lazy {
 		b = append(append(bytes.Clone(b), '\n'), sentinel...)
 	}
@@ -115,6 +119,9 @@ func records(b []byte, sep rune, lazy bool) (roster.Table, error) {
 			}
 			at += n
 			line++
+			if err := left.tick(); err != nil {
+				return roster.Table{}, err
+			}
 			if err := grow(&t, roster.Row{Line: line, Cells: []string{}}); err != nil {
 				return roster.Table{}, err
 			}
@@ -138,6 +145,11 @@ func records(b []byte, sep rune, lazy bool) (roster.Table, error) {
 		}
 		at = int(r.InputOffset())
 		line++
+		for _, c := range rec {
+			if err := left.take(1, len(c)); err != nil {
+				return roster.Table{}, err
+			}
+		}
 		if err := grow(&t, roster.Row{Line: line, Cells: rec}); err != nil {
 			return roster.Table{}, err
 		}

@@ -1,7 +1,6 @@
 package tables
 
 import (
-	"bytes"
 	"encoding/xml"
 	"io"
 	"strconv"
@@ -26,27 +25,36 @@ func (ods) recognises(b []byte) bool {
 	if err != nil {
 		return true // read says why
 	}
-	kind, err := p.member("mimetype")
+	kind, err := p.member("mimetype", 1000)
 	return err == nil && strings.HasPrefix(string(kind), odsType)
 }
 
-func (ods) read(b []byte) (Book, error) {
+// read walks over the content twice: first to see that it is whole and keeps to
+// the limits of a text in XML, then to read what is in it.
+func (ods) read(b []byte, left *budget) (Book, error) {
 	p, err := unpack(b)
 	if err != nil {
 		return Book{}, err
 	}
-	content, err := p.member("content.xml")
+	if err := p.walk("content.xml", left, func(tag, []byte) error { return nil }); err != nil {
+		return Book{}, err
+	}
+	content, err := p.open("content.xml")
 	if err != nil {
 		return Book{}, err
 	}
-	r := odsReader{xml: xml.NewDecoder(bytes.NewReader(content)), hidden: map[string]bool{}}
+	defer content.Close()
+	r := odsReader{xml: xml.NewDecoder(content), hidden: map[string]bool{}, left: left}
 	for {
-		tok, err := r.xml.Token()
+		tok, err := r.xml.RawToken()
 		if err == io.EOF {
 			return r.book, nil
 		}
 		if err != nil {
 			return Book{}, &Error{Code: "damaged", Args: map[string]string{"what": "content.xml"}}
+		}
+		if err := left.tick(); err != nil {
+			return Book{}, err
 		}
 		start, ok := tok.(xml.StartElement)
 		if !ok {
@@ -72,6 +80,7 @@ type odsReader struct {
 	book   Book
 	style  string
 	hidden map[string]bool // table styles that are not shown
+	left   *budget
 }
 
 func attribute(e xml.StartElement, name string) string {
@@ -106,21 +115,19 @@ func (r *odsReader) table(table xml.StartElement) error {
 	err := r.within(table.Name.Local, func(e xml.StartElement) error {
 		switch e.Name.Local {
 		case "table-column":
-			n := min(times(e, "number-columns-repeated"), 1<<15)
-			for i := range n {
-				if !shown(e) && columns+i < MaxColumns {
-					sheet.Table.HiddenColumns = append(sheet.Table.HiddenColumns, columns+i)
-				}
+			n := min(times(e, "number-columns-repeated"), MaxColumns)
+			for i := columns; !shown(e) && i < min(columns+n, MaxColumns); i++ {
+				sheet.Table.HiddenColumns = append(sheet.Table.HiddenColumns, i)
 			}
-			columns += n
+			columns = min(columns+n, MaxColumns)
 		case "table-row":
 			cells, down, err := r.row(e)
 			if err != nil {
 				return err
 			}
-			n := times(e, "number-rows-repeated")
+			n := min(times(e, "number-rows-repeated"), MaxRows+1)
 			if len(cells) == 0 {
-				line += n
+				line = min(line+n, MaxRows+1)
 				return nil
 			}
 			for line > len(sheet.Table.Rows) { // blank rows, known to stand above something
@@ -130,6 +137,11 @@ func (r *odsReader) table(table xml.StartElement) error {
 			}
 			for range n {
 				line++
+				for _, c := range cells {
+					if err := r.left.take(1, len(c)); err != nil {
+						return err
+					}
+				}
 				if err := grow(&sheet.Table, roster.Row{Line: line, Cells: append([]string{}, cells...), Hidden: !shown(e)}); err != nil {
 					return err
 				}
@@ -145,7 +157,9 @@ func (r *odsReader) table(table xml.StartElement) error {
 		return err
 	}
 	for _, s := range spans {
-		spread(&sheet.Table, s.from, s.to, s.column)
+		if err := spread(&sheet.Table, s.from, s.to, s.column, r.left); err != nil {
+			return err
+		}
 	}
 	var kept []int
 	for _, c := range sheet.Table.HiddenColumns {
@@ -163,9 +177,12 @@ func (r *odsReader) table(table xml.StartElement) error {
 func (r *odsReader) within(name string, do func(xml.StartElement) error) error {
 	depth := 1
 	for depth > 0 {
-		tok, err := r.xml.Token()
+		tok, err := r.xml.RawToken()
 		if err != nil {
 			return &Error{Code: "damaged", Args: map[string]string{"what": "content.xml"}}
+		}
+		if err := r.left.tick(); err != nil {
+			return err
 		}
 		switch e := tok.(type) {
 		case xml.StartElement:
@@ -204,10 +221,10 @@ func (r *odsReader) row(row xml.StartElement) (cells []string, down map[int]int,
 			return err
 		}
 		if text == "" {
-			blank += n
+			blank = min(blank+min(n, MaxColumns), MaxColumns)
 			return nil
 		}
-		if len(cells)+blank+n > MaxColumns {
+		if n > MaxColumns || len(cells)+blank+n > MaxColumns {
 			return &Error{Code: "too-many-columns"}
 		}
 		for range blank {
@@ -234,9 +251,12 @@ func (r *odsReader) cell(name string) (string, error) {
 	var b strings.Builder
 	paragraphs, inside, note := 0, 0, 0
 	for {
-		tok, err := r.xml.Token()
+		tok, err := r.xml.RawToken()
 		if err != nil {
 			return "", &Error{Code: "damaged", Args: map[string]string{"what": "content.xml"}}
+		}
+		if err := r.left.take(0, b.Len()); err != nil { // is it too long
+			return "", err
 		}
 		switch e := tok.(type) {
 		case xml.StartElement:

@@ -301,7 +301,7 @@ func TestPackedRefused(t *testing.T) {
 		"not a workbook inside":  {zipped(t, map[string]string{"xl/workbook.xml": "no"}), "damaged"},
 		"not a document inside":  {zipped(t, map[string]string{"mimetype": odsType, "content.xml": "<a><b>"}), "damaged"},
 		"an archive without all": {zipped(t, map[string]string{"enrollments.csv": "a\n", "users.csv": "a\n"}), "archive-lacks"},
-		"an old workbook":        {append(slices.Clone(workbook), make([]byte, 600)...), "old-spreadsheet"},
+		"an old workbook":        {append(slices.Clone(oldWorkbook), make([]byte, 600)...), "old-spreadsheet"},
 		"one that swells":        {bomb, "swells"},
 		"a blank sheet":          {zipped(t, map[string]string{"mimetype": odsType, "content.xml": `<d xmlns:table="t"><table:table table:name="a"><table:table-row/></table:table></d>`}), "empty"},
 		"a row without end":      {zipped(t, map[string]string{"mimetype": odsType, "content.xml": `<d xmlns:table="t" xmlns:text="x"><table:table table:name="a"><table:table-row table:number-rows-repeated="1048576"><table:table-cell><text:p>a</text:p></table:table-cell></table:table-row></table:table></d>`}), "too-many-rows"},

@@ -4,6 +4,8 @@
 package tables
 
 import (
+	"bytes"
+	"context"
 	"fmt"
 	"io"
 	"strconv"
@@ -18,8 +20,6 @@ const (
 	MaxBytes   = 64 << 20
 	MaxRows    = 250_000
 	MaxColumns = 1_000
-	// maxUnpacked bounds what a packed file may swell to.
-	maxUnpacked = 512 << 20
 )
 
 // A Sheet is one table of a file. Delimited text has one, without a name.
@@ -96,8 +96,8 @@ type format interface {
 	name() string
 	// recognises reports whether a file that begins like this is of the format.
 	recognises(b []byte) bool
-	// read makes sheets of a file. An *Error says what is wrong with it.
-	read(b []byte) (Book, error)
+	// read makes sheets of a file, within a budget. An *Error says what is wrong with it.
+	read(b []byte, left *budget) (Book, error)
 }
 
 // formats in the order they are tried; the last takes what no other knows.
@@ -121,21 +121,39 @@ func (e *Error) Error() string {
 
 // Read reads all of r, at most MaxBytes, in whichever format it is written.
 // The error is an *Error where the content is at fault.
-func Read(r io.Reader) (Book, error) { return ReadAs(r, "") }
-
-// ReadAs is Read of a text whose letters are in an older encoding, named as in
-// Book.Readings; it is ignored where the text tells its encoding itself.
-func ReadAs(r io.Reader, encoding string) (Book, error) {
-	b, err := io.ReadAll(io.LimitReader(r, MaxBytes+1))
+func Read(r io.Reader) (Book, error) {
+	b, err := Bytes(r)
 	if err != nil {
-		return Book{}, fmt.Errorf("reading the list: %w", err)
+		return Book{}, err
 	}
-	if len(b) > MaxBytes {
-		return Book{}, &Error{Code: "list-too-large"}
+	return ReadAs(context.Background(), b, "")
+}
+
+// Bytes returns all of r, at most MaxBytes.
+func Bytes(r io.Reader) ([]byte, error) {
+	var in bytes.Buffer
+	if _, err := in.ReadFrom(io.LimitReader(r, MaxBytes+1)); err != nil {
+		return nil, fmt.Errorf("reading the list: %w", err)
 	}
+	if in.Len() > MaxBytes {
+		return nil, &Error{Code: "list-too-large"}
+	}
+	return in.Bytes(), nil
+}
+
+// ReadAs reads a file, of at most MaxBytes, whose letters are in an older
+// encoding, named as in Book.Readings; the encoding is ignored where the text
+// tells its own. It ends with ctx, and after ReadTime.
+func ReadAs(ctx context.Context, b []byte, encoding string) (Book, error) {
+	ctx, cancel := context.WithTimeout(ctx, ReadTime)
+	defer cancel()
+	return read(ctx, b, encoding)
+}
+
+func read(ctx context.Context, b []byte, encoding string) (Book, error) {
 	for _, f := range formats {
 		if f.recognises(b) {
-			return guarded(f, b, encoding)
+			return guarded(f, b, encoding, newBudget(ctx))
 		}
 	}
 	return Book{}, &Error{Code: "not-a-table"}
@@ -143,7 +161,7 @@ func ReadAs(r io.Reader, encoding string) (Book, error) {
 
 // guarded reads a file and takes a panic inside a library for what it means:
 // a file that can't be read.
-func guarded(f format, b []byte, encoding string) (book Book, err error) {
+func guarded(f format, b []byte, encoding string, left *budget) (book Book, err error) {
 	defer func() {
 		if p := recover(); p != nil {
 			book, err = Book{}, &Error{Code: "damaged", Args: map[string]string{"what": "it can't be read as " + f.name()}}
@@ -153,7 +171,9 @@ func guarded(f format, b []byte, encoding string) (book Book, err error) {
 		d.encoding = encoding
 		f = d
 	}
-	book, err = f.read(b)
+	if book, err = f.read(b, left); err == nil {
+		err = left.late()
+	}
 	book.Format = f.name()
 	return book, err
 }

@@ -2,6 +2,7 @@ package tables
 
 import (
 	"bytes"
+	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -36,7 +37,7 @@ func ExampleRead() {
 
 // readDelimited reads delimited text whatever it looks like.
 func readDelimited(b []byte) (roster.Table, error) {
-	book, err := delimited{}.read(b)
+	book, err := delimited{}.read(b, newBudget(context.Background()))
 	if err != nil {
 		return roster.Table{}, err
 	}

@@ -2,6 +2,10 @@ package tables
 
 import (
 	"bytes"
+	"os"
+	"path"
+	"strconv"
+	"strings"
 
 	"github.com/xuri/excelize/v2"
 
@@ -16,22 +20,43 @@ func (xlsx) name() string { return "xlsx" }
 
 func (xlsx) recognises(b []byte) bool { return has(b, "xl/workbook.xml") }
 
-func (xlsx) read(b []byte) (Book, error) {
-	if _, err := unpack(b); err != nil {
+// inMemory is how large a part may be, in bytes, that is read in memory; a
+// larger one goes through a file of its own.
+const inMemory = 32 << 20
+
+// read walks over the parts twice: first to see that they keep to the limits
+// and what is merged and hidden, then with the library that knows how numbers
+// and dates look.
+func (xlsx) read(b []byte, left *budget) (Book, error) {
+	p, err := unpack(b)
+	if err != nil {
 		return Book{}, err
 	}
-	f, err := excelize.OpenReader(bytes.NewReader(b), excelize.Options{UnzipSizeLimit: maxUnpacked, UnzipXMLSizeLimit: maxUnpacked})
+	w, err := p.workbook(left)
+	if err != nil {
+		return Book{}, err
+	}
+	dir, err := os.MkdirTemp("", "jollysatchel-list-*")
+	if err != nil {
+		return Book{}, err
+	}
+	defer os.RemoveAll(dir)
+	f, err := excelize.OpenReader(bytes.NewReader(b), excelize.Options{UnzipSizeLimit: maxUnpacked, UnzipXMLSizeLimit: inMemory, TmpDir: dir})
 	if err != nil {
 		return Book{}, &Error{Code: "damaged", Args: map[string]string{"what": err.Error()}}
 	}
 	defer f.Close()
 	var book Book
-	for _, name := range f.GetSheetList() {
+	for i, name := range f.GetSheetList() {
 		visible, err := f.GetSheetVisible(name)
 		if err != nil {
 			return Book{}, damagedSheet(name)
 		}
-		t, err := sheetOf(f, name)
+		var seen sheetParts
+		if i < len(w.sheets) && w.parts[w.sheets[i]] != nil {
+			seen = *w.parts[w.sheets[i]]
+		}
+		t, err := sheetOf(f, name, seen, left)
 		if err != nil {
 			return Book{}, err
 		}
@@ -44,48 +69,229 @@ func damagedSheet(name string) error {
 	return &Error{Code: "damaged", Args: map[string]string{"what": "sheet " + name}}
 }
 
-func sheetOf(f *excelize.File, name string) (roster.Table, error) {
+// A workbook is what a first walk over the parts of a file tells.
+type workbook struct {
+	sheets []string // the part of each sheet, in their order
+	parts  map[string]*sheetParts
+}
+
+// sheetParts are a sheet's merged cells and hidden columns.
+type sheetParts struct {
+	merged []string // A2:A5
+	hidden [][2]int // from column to column, from 1
+}
+
+// workbook walks over all parts that will be read.
+func (p *pack) workbook(left *budget) (workbook, error) {
+	w := workbook{parts: map[string]*sheetParts{}}
+	ids := map[string]string{} // the part of each relation
+	var order []string
+	var shared []int32 // length of each shared text
+	const sharedName = "xl/sharedstrings.xml"
+	for pass := range 2 { // what sheets refer to comes first
+		for _, f := range p.File {
+			name := strings.ToLower(strings.TrimPrefix(f.Name, "/"))
+			sheet := strings.HasPrefix(name, "xl/worksheets/") && path.Ext(name) == ".xml"
+			if sheet != (pass == 1) || path.Ext(name) != ".xml" && path.Ext(name) != ".rels" {
+				continue
+			}
+			var do func(tag, []byte) error
+			switch {
+			case sheet:
+				w.parts[name] = &sheetParts{}
+				do = sheetWalk(w.parts[name], shared, left)
+			case name == sharedName:
+				do = sharedWalk(&shared, left)
+			case name == "xl/workbook.xml":
+				do = func(t tag, _ []byte) error {
+					if string(t.name) == "sheet" && !t.closes {
+						for _, id := range []string{"r:id", "d3p1:id", "id"} {
+							if v := t.attribute(id); v != nil {
+								order = append(order, string(v))
+								return nil
+							}
+						}
+						order = append(order, "")
+					}
+					return nil
+				}
+			case name == "xl/_rels/workbook.xml.rels":
+				do = func(t tag, _ []byte) error {
+					if string(t.name) == "Relationship" && !t.closes {
+						to := string(t.attribute("Target"))
+						if !strings.HasPrefix(to, "/") {
+							to = "xl/" + to
+						}
+						ids[string(t.attribute("Id"))] = strings.ToLower(strings.TrimPrefix(path.Clean(to), "/"))
+					}
+					return nil
+				}
+			default:
+				do = func(tag, []byte) error { return nil }
+			}
+			if !sheet && name != sharedName && f.UncompressedSize64 > maxSettings {
+				return w, &Error{Code: "swells"}
+			}
+			if err := p.walk(f.Name, left, do); err != nil {
+				return w, err
+			}
+		}
+	}
+	for _, id := range order {
+		w.sheets = append(w.sheets, ids[id])
+	}
+	return w, nil
+}
+
+// walk unpacks a member and scans it.
+func (p *pack) walk(name string, left *budget, do func(tag, []byte) error) error {
+	f, err := p.open(name)
+	if err != nil {
+		return err
+	}
+	defer f.Close()
+	return scanXML(f, name, left, do)
+}
+
+// sharedWalk measures the texts that cells refer to.
+func sharedWalk(shared *[]int32, left *budget) func(tag, []byte) error {
+	length, elements := 0, 0
+	return func(t tag, text []byte) error {
+		if elements++; elements > 8*maxShared {
+			return &Error{Code: "too-many-cells"}
+		}
+		switch {
+		case string(t.name) == "t" && t.closes:
+			length += len(text)
+		case string(t.name) == "si" && (t.closes || t.empty):
+			if len(*shared) >= maxShared {
+				return &Error{Code: "too-many-cells"}
+			}
+			if err := left.take(0, length); err != nil {
+				return err
+			}
+			*shared = append(*shared, int32(length))
+			length = 0
+		}
+		return nil
+	}
+}
+
+// sheetWalk counts what the cells of a sheet hold, and notes what is merged and
+// hidden.
+func sheetWalk(seen *sheetParts, shared []int32, left *budget) func(tag, []byte) error {
+	longest := int32(0)
+	for _, n := range shared {
+		longest = max(longest, n)
+	}
+	// A walk of its own budget: what is read after it counts anew.
+	counting := newBudget(left.ctx)
+	column, width, count, refers := 0, 0, 0, false
+	return func(t tag, text []byte) error {
+		switch name := string(t.name); {
+		case name == "row" && !t.closes:
+			column, count = 0, 0
+		case name == "row":
+			err := counting.take(width, 0)
+			width = 0
+			return err
+		case name == "c" && !t.closes:
+			column++
+			if at := t.attribute("r"); at != nil {
+				c, _, err := excelize.CellNameToCoordinates(string(at))
+				if err != nil {
+					return &Error{Code: "damaged", Args: map[string]string{"what": "a cell is called " + string(at[:min(len(at), 20)])}}
+				}
+				column = c
+			}
+			if count++; count > excelize.MaxColumns {
+				return &Error{Code: "too-many-columns"}
+			}
+			switch kind := string(t.attribute("t")); kind {
+			case "", "b", "d", "e", "n", "str", "inlineStr":
+				refers = false
+			case "s":
+				refers = true
+			default:
+				return &Error{Code: "damaged", Args: map[string]string{"what": "a cell of no known kind"}}
+			}
+		case name == "f" && !t.closes:
+			width = max(width, column)
+		case (name == "v" || name == "t") && t.closes:
+			width = max(width, column)
+			n := len(text)
+			if refers && name == "v" {
+				n = int(longest)
+				if i, err := strconv.Atoi(string(text)); err == nil && i >= 0 && i < len(shared) {
+					n = int(shared[i])
+				}
+			}
+			counting.cells++ // counted with the row
+			return counting.take(1, n)
+		case name == "mergeCell" && !t.closes:
+			if len(seen.merged) >= MaxRows {
+				return &Error{Code: "too-many-cells"}
+			}
+			seen.merged = append(seen.merged, string(t.attribute("ref")))
+		case name == "col" && !t.closes:
+			if hidden := string(t.attribute("hidden")); (hidden == "1" || hidden == "true") && len(seen.hidden) < excelize.MaxColumns {
+				seen.hidden = append(seen.hidden, [2]int{t.number("min"), t.number("max")})
+			}
+		}
+		return nil
+	}
+}
+
+func sheetOf(f *excelize.File, name string, seen sheetParts, left *budget) (roster.Table, error) {
 	var t roster.Table
 	rows, err := f.Rows(name)
 	if err != nil {
 		return t, nil // a sheet of another kind, such as a chart
 	}
 	defer rows.Close()
-	filled, width := 0, 0
+	width := 0
 	for line := 1; rows.Next(); line++ {
 		cells, err := rows.Columns()
 		if err != nil {
 			return t, damagedSheet(name)
 		}
-		if cells = trimmed(cells); cells == nil {
-			cells = []string{}
+		if err := left.tick(); err != nil {
+			return t, err
+		}
+		if cells = trimmed(cells); len(cells) == 0 {
+			continue
+		}
+		for len(t.Rows) < line-1 { // blank rows, known to stand above something
+			if err := grow(&t, roster.Row{Line: len(t.Rows) + 1, Cells: []string{}}); err != nil {
+				return t, err
+			}
 		}
 		if err := grow(&t, roster.Row{Line: line, Cells: cells, Hidden: rows.GetRowOpts().Hidden}); err != nil {
 			return t, err
 		}
-		if len(cells) > 0 {
-			filled, width = line, max(width, len(cells))
+		for _, c := range cells {
+			if err := left.take(1, len(c)); err != nil {
+				return t, err
+			}
 		}
+		width = max(width, len(cells))
 	}
-	t.Rows = t.Rows[:filled]
-	merged, err := f.GetMergeCells(name, true)
-	if err != nil {
-		return t, damagedSheet(name)
-	}
-	for _, m := range merged {
-		c0, r0, err0 := excelize.CellNameToCoordinates(m.GetStartAxis())
-		_, r1, err1 := excelize.CellNameToCoordinates(m.GetEndAxis())
+	for _, m := range seen.merged {
+		from, to, _ := strings.Cut(m, ":")
+		c0, r0, err0 := excelize.CellNameToCoordinates(from)
+		_, r1, err1 := excelize.CellNameToCoordinates(to)
 		if err0 == nil && err1 == nil {
-			spread(&t, r0-1, r1-1, c0-1)
+			if err := spread(&t, r0-1, r1-1, c0-1, left); err != nil {
+				return t, err
+			}
 		}
 	}
 	for i := range width {
-		column, err := excelize.ColumnNumberToName(i + 1)
-		if err != nil {
-			break
-		}
-		if visible, err := f.GetColVisible(name, column); err == nil && !visible {
-			t.HiddenColumns = append(t.HiddenColumns, i)
+		for _, h := range seen.hidden {
+			if i+1 >= h[0] && i+1 <= h[1] {
+				t.HiddenColumns = append(t.HiddenColumns, i)
+				break
+			}
 		}
 	}
 	return t, nil
@@ -93,17 +299,24 @@ func sheetOf(f *excelize.File, name string) (roster.Table, error) {
 
 // spread puts a cell that is merged over several rows into each of them, as it
 // is seen beside each. Over several columns it stays in the first.
-func spread(t *roster.Table, from, to, column int) {
+func spread(t *roster.Table, from, to, column int, left *budget) error {
 	if from >= len(t.Rows) || column >= len(t.Rows[from].Cells) || t.Rows[from].Cells[column] == "" {
-		return
+		return nil
 	}
 	v := t.Rows[from].Cells[column]
 	for i := from + 1; i <= to && i < len(t.Rows); i++ {
 		cells := t.Rows[i].Cells
+		if err := left.take(max(1, column+1-len(cells)), 0); err != nil {
+			return err
+		}
+		if err := left.take(1, len(v)); err != nil {
+			return err
+		}
 		for len(cells) <= column {
 			cells = append(cells, "")
 		}
 		cells[column] = v
 		t.Rows[i].Cells = cells
 	}
+	return nil
 }

@@ -10,18 +10,15 @@ func isZip(b []byte) bool {
 	return bytes.HasPrefix(b, []byte("PK\x03\x04")) || bytes.HasPrefix(b, []byte("PK\x05\x06"))
 }
 
-// A pack is an opened ZIP whose members are unpacked within limits.
-type pack struct {
-	*zip.Reader
-	left int64 // bytes that may still be unpacked
-}
+// A pack is an opened ZIP whose members together unpack to no more than maxUnpacked.
+type pack struct{ *zip.Reader }
 
-// unpack opens a ZIP. What it says it swells to is checked at once; what it
-// really swells to while members are read.
+// unpack opens a ZIP. What it says it swells to is checked at once; a member
+// that swells to more than it says can't be read.
 func unpack(b []byte) (*pack, error) {
-	r, err := zip.NewReader(bytes.NewReader(b), int64(len(b)))
+	r, err := opened(b)
 	if err != nil {
-		return nil, &Error{Code: "damaged", Args: map[string]string{"what": "its table of contents can't be read"}}
+		return nil, err
 	}
 	var whole uint64
 	for _, f := range r.File {
@@ -30,7 +27,19 @@ func unpack(b []byte) (*pack, error) {
 			return nil, &Error{Code: "swells"}
 		}
 	}
-	return &pack{r, maxUnpacked}, nil
+	return &pack{r}, nil
+}
+
+// opened reads the table of contents of a ZIP, where it isn't endless.
+func opened(b []byte) (*zip.Reader, error) {
+	if bytes.Count(b, []byte("PK\x01\x02")) > maxMembers {
+		return nil, &Error{Code: "swells"}
+	}
+	r, err := zip.NewReader(bytes.NewReader(b), int64(len(b)))
+	if err != nil {
+		return nil, &Error{Code: "damaged", Args: map[string]string{"what": "its table of contents can't be read"}}
+	}
+	return r, nil
 }
 
 // has reports whether the ZIP has a member of that name.
@@ -38,7 +47,7 @@ func has(b []byte, member string) bool {
 	if !isZip(b) {
 		return false
 	}
-	r, err := zip.NewReader(bytes.NewReader(b), int64(len(b)))
+	r, err := opened(b)
 	if err != nil {
 		return false
 	}
@@ -50,18 +59,27 @@ func has(b []byte, member string) bool {
 	return false
 }
 
-// member returns what is in a member.
-func (p *pack) member(name string) ([]byte, error) {
+// open opens a member.
+func (p *pack) open(name string) (io.ReadCloser, error) {
 	f, err := p.Open(name)
 	if err != nil {
 		return nil, &Error{Code: "archive-lacks", Args: map[string]string{"file": name}}
 	}
+	return f, nil
+}
+
+// member returns what is in a small member.
+func (p *pack) member(name string, most int64) ([]byte, error) {
+	f, err := p.open(name)
+	if err != nil {
+		return nil, err
+	}
 	defer f.Close()
-	b, err := io.ReadAll(io.LimitReader(f, p.left+1))
+	b, err := io.ReadAll(io.LimitReader(f, most+1))
 	if err != nil {
 		return nil, &Error{Code: "damaged", Args: map[string]string{"what": name + " can't be unpacked"}}
 	}
-	if p.left -= int64(len(b)); p.left < 0 {
+	if int64(len(b)) > most {
 		return nil, &Error{Code: "swells"}
 	}
 	return b, nil

@@ -1,0 +1,90 @@
+package gate
+
+import (
+	"context"
+	"errors"
+	"sync"
+	"testing"
+	"time"
+)
+
+func TestGate(t *testing.T) {
+	ctx := context.Background()
+	g := New(2, 1, time.Minute)
+	first, err := g.Enter(ctx)
+	if err != nil {
+		t.Fatal(err)
+	}
+	second, err := g.Enter(ctx)
+	if err != nil {
+		t.Fatal(err)
+	}
+	let := make(chan error)
+	go func() {
+		leave, err := g.Enter(ctx)
+		if err == nil {
+			defer leave()
+		}
+		let <- err
+	}()
+	for g.waiting.Load() == 0 { // until it waits
+		select {
+		case err := <-let:
+			t.Fatalf("a third was let through: %v", err)
+		default:
+		}
+	}
+	if _, err := g.Enter(ctx); !errors.Is(err, ErrBusy) {
+		t.Errorf("beside a full queue: %v", err)
+	}
+	first()
+	if err := <-let; err != nil {
+		t.Errorf("who waited: %v", err)
+	}
+	second()
+
+	g = New(1, 1, time.Millisecond)
+	leave, err := g.Enter(ctx)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := g.Enter(ctx); !errors.Is(err, ErrBusy) {
+		t.Errorf("after the longest wait: %v", err)
+	}
+	gone, stop := context.WithCancel(ctx)
+	stop()
+	g.wait = time.Minute
+	if _, err := g.Enter(gone); !errors.Is(err, context.Canceled) {
+		t.Errorf("of one who is gone: %v", err)
+	}
+	leave()
+}
+
+// However many come, no more than a few are inside.
+func TestNeverMore(t *testing.T) {
+	g := New(3, 100, time.Minute)
+	var mu sync.Mutex
+	var wg sync.WaitGroup
+	inside, most := 0, 0
+	for range 100 {
+		wg.Go(func() {
+			leave, err := g.Enter(context.Background())
+			if err != nil {
+				t.Error(err)
+				return
+			}
+			mu.Lock()
+			inside++
+			most = max(most, inside)
+			mu.Unlock()
+			mu.Lock()
+			inside--
+			mu.Unlock()
+			leave()
+		})
+	}
+	wg.Wait()
+	if most > 3 || inside != 0 {
+		t.Errorf("%d at once, %d still inside", most, inside)
+	}
+}
