@@ -25,7 +25,7 @@ check: ui/node_modules/.ready
 	go vet -tags screenshots ./...
 	go tool staticcheck -tags screenshots ./...
 	scripts/generated-is-current
-	cd ui && npm run --silent types && npm run --silent lint && npm run --silent format:check
+	cd ui && npm run --silent types && npm run --silent lint && npm run --silent format:check && npm run --silent contract
 
 ## generate: write the Go server types and the TypeScript client types from api/openapi.yaml
 generate: ui/node_modules/.ready

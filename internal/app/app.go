@@ -8,6 +8,7 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
+	"net/netip"
 	"time"
 	_ "time/tzdata" // zone rules ship with the program
 
@@ -35,6 +36,9 @@ type Settings struct {
 	Weather  standin.Weather
 	Now      clock.Clock
 	Log      *slog.Logger
+	Hosts    []string       // names the server is called by, beside this machine's
+	Proxies  []netip.Prefix // whose word on where a request comes from is taken
+	Pace     float64        // requests a second of an account; 0: as many as people make
 }
 
 // An App is the program with everything in place and nothing running yet.
@@ -127,7 +131,7 @@ func (a *App) forget(ctx context.Context) {
 	every := time.NewTicker(time.Hour)
 	defer every.Stop()
 	for {
-		err := errors.Join(a.Store.ForgetKeys(ctx, a.Now().Add(-keysFor)), a.Store.ForgetSessions(ctx), a.Cup.Forget(ctx))
+		err := errors.Join(a.Store.ForgetKeys(ctx, a.Now().Add(-keysFor)), a.Store.ForgetSessions(ctx), a.Store.ForgetDevices(ctx, a.Now().Add(-classroom.DeviceFor)), a.Cup.Forget(ctx))
 		if err != nil && ctx.Err() == nil {
 			a.Log.Error("what is old isn't forgotten", "error", err)
 		}
@@ -160,7 +164,7 @@ func (a *App) Stop(ctx context.Context) error {
 // Web returns the server of this program; people are those the demo lets you be.
 func (a *App) Web(people []web.DemoPerson) *web.Server {
 	return web.New(web.Options{
-		Rooms: a.Rooms, School: a.School, Now: a.Now, Demo: people, Contract: contract.Contract, Sessions: pgxstore.NewWithCleanupInterval(a.Store.Pool, 0), Listen: a.Store.Listen,
+		Rooms: a.Rooms, School: a.School, Now: a.Now, Demo: people, Contract: contract.Contract, Sessions: pgxstore.NewWithCleanupInterval(a.Store.Pool, 0), Listen: a.Store.Listen, Hosts: a.Hosts, Proxies: a.Proxies, Pace: a.Pace,
 		Ready: func(ctx context.Context) error { return a.Store.Pool.Ping(ctx) }, Log: a.Log,
 	})
 }

@@ -53,5 +53,11 @@ func Unavailable(err error) bool {
 // BadText reports that text was refused for a character no text holds.
 func BadText(err error) bool { return store.BadText(err) }
 
+// NoDatabase reports that the database can't be reached just now.
+func NoDatabase(err error) bool { return store.Away(err) }
+
+// DiskFull reports that there is no room to write, or that nothing may be written.
+func DiskFull(err error) bool { return store.DiskFull(err) }
+
 // NewKey returns a key for an asking that came without.
 func NewKey() string { return store.NewID() }

@@ -227,12 +227,12 @@ func (c *house) classOf(code, name, period string) (store.Class, error) {
 	switch {
 	case name == "":
 		return store.Class{}, &Invalid{"name", "missing", nil}
-	case len(name) > 120:
-		return store.Class{}, &Invalid{"name", "too-long", nil}
-	case len([]rune(code)) > 12:
-		return store.Class{}, &Invalid{"code", "too-long", nil}
-	case len([]rune(period)) > 20:
-		return store.Class{}, &Invalid{"period", "too-long", nil}
+	case len(name) > mostClassName:
+		return store.Class{}, tooLong("name", mostClassName)
+	case len([]rune(code)) > mostCode:
+		return store.Class{}, tooLong("code", mostCode)
+	case len([]rune(period)) > mostPeriod:
+		return store.Class{}, tooLong("period", mostPeriod)
 	}
 	if code == "" {
 		code = shortCode(name)

@@ -189,8 +189,8 @@ func (e *handoutEdit) title() error {
 		return nil
 	}
 	title := tidy(*e.ch.Title)
-	if len(title) > 200 {
-		return &Invalid{"title", "too-long", nil}
+	if len(title) > mostTitle {
+		return tooLong("title", mostTitle)
 	}
 	if err := unless(e.was.Title, "title", e.h.Title, title); err != nil {
 		return err
@@ -355,8 +355,8 @@ func (e *handoutEdit) message() error {
 		return nil
 	}
 	message := strings.TrimSpace(*e.ch.Message)
-	if len(message) > 2000 {
-		return &Invalid{"message", "too-long", nil}
+	if len(message) > mostMessage {
+		return tooLong("message", mostMessage)
 	}
 	if err := unless(e.was.Message, "message", e.set().Message, message); err != nil {
 		return err
@@ -374,8 +374,8 @@ func checkPattern(cl Class, p naming.Pattern) error {
 		if part.Column != "" && !known.Has(part.Column) {
 			return &Invalid{"name", "column-unknown", map[string]string{"column": part.Column.Label()}}
 		}
-		if len(part.Text) > 100 {
-			return &Invalid{"name", "too-long", nil}
+		if len(part.Text) > mostPartText {
+			return tooLong("name", mostPartText)
 		}
 	}
 	return nil

@@ -4,6 +4,7 @@ import (
 	"context"
 	"slices"
 	"strings"
+	"time"
 
 	"jollysatchel/internal/schoolbook"
 )
@@ -49,4 +50,25 @@ func (c *People) Find(ctx context.Context, typed string, most int) ([]schoolbook
 		return a.Role != schoolbook.Student || strings.HasPrefix(a.ID, PracticePrefix)
 	})
 	return schoolbook.Find(typed, students, most), nil
+}
+
+// DeviceFor is how long a device is known after somebody signed in from it.
+const DeviceFor = 180 * 24 * time.Hour
+
+// KnowsDevice reports whether whoever has an address signed in from a device.
+func (c *People) KnowsDevice(ctx context.Context, device, address string) (bool, error) {
+	book, err := c.book(ctx)
+	if err != nil {
+		return false, err
+	}
+	i, ok := book.byAddress[strings.ToLower(address)]
+	if !ok {
+		return false, nil
+	}
+	return c.Store.KnowsDevice(ctx, device, book.all[i].ID, c.Now().Add(-DeviceFor))
+}
+
+// KeepDevice remembers that an account signed in from a device.
+func (c *People) KeepDevice(ctx context.Context, device, account string) error {
+	return c.Store.KeepDevice(ctx, device, account, c.Now())
 }

@@ -356,7 +356,7 @@ func tidyRecord(s *record.Record) error {
 	for _, f := range record.Listed {
 		v := tidy(s.Get(f))
 		if len(v) > roster.MaxValue {
-			return &Invalid{string(f), "too-long", map[string]string{"most": fmt.Sprint(roster.MaxValue)}}
+			return tooLong(string(f), roster.MaxValue)
 		}
 		s.Set(f, v)
 	}
@@ -404,7 +404,7 @@ func (c *Rosters) RenameTeam(ctx context.Context, by, class, team, name string) 
 	case name == "":
 		return "", &Invalid{"team", "missing", nil}
 	case len(name) > roster.MaxValue:
-		return "", &Invalid{"team", "too-long", map[string]string{"most": fmt.Sprint(roster.MaxValue)}}
+		return "", tooLong("team", roster.MaxValue)
 	}
 	return c.changeRosters(ctx, rosterAct{by: by, kind: "edit"}, c.act(ctx, by, "team-renamed", map[string]string{"team": team, "name": name}, class), func(rs *rosters) error {
 		sets, err := rs.tx.TeamSets(ctx, class)

@@ -168,8 +168,12 @@ func (s *Store) one(ctx context.Context, query string, args ...any) error {
 // NewID returns a UUIDv7: ids sort by the time they were made.
 func NewID() string { return uuid.Must(uuid.NewV7()).String() }
 
-// ValidID reports whether id could be one: others are not looked for.
-func ValidID(id string) bool { return uuid.Validate(id) == nil }
+// ValidID reports whether id could be one, as we write them: others are not looked
+// for.
+func ValidID(id string) bool {
+	u, err := uuid.Parse(id)
+	return err == nil && u.String() == id
+}
 
 // A stored row is as the database holds it, and makes a plain value.
 type stored[P any] interface{ plain() P }

@@ -5,7 +5,6 @@ import (
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
-	"io"
 	"strings"
 
 	"jollysatchel/internal/classroom"
@@ -38,12 +37,12 @@ func (s *Server) UploadDraft(ctx context.Context, r api.UploadDraftRequestObject
 	if err != nil {
 		return nil, err
 	}
-	b, err := io.ReadAll(io.LimitReader(f, tables.MaxBytes+1))
+	b, err := tables.Bytes(f)
 	if err != nil {
 		return nil, err
 	}
 	sum := sha256.Sum256(b)
-	d, err := s.Rooms.BringDraft(about(ctx, r.ClassId+hex.EncodeToString(sum[:])), account(ctx), r.ClassId, f.FileName(), bytes.NewReader(b))
+	d, err := s.Rooms.BringDraft(about(ctx, hex.EncodeToString(sum[:])), account(ctx), r.ClassId, f.name, bytes.NewReader(b))
 	if err != nil {
 		return nil, err
 	}

@@ -3,6 +3,7 @@ package web
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"log/slog"
 	"net/http"
@@ -79,6 +80,14 @@ func (s *Server) Events(ctx context.Context, _ api.EventsRequestObject) (api.Eve
 
 // VisitEventsResponse implements api.EventsResponseObject.
 func (e stream) VisitEventsResponse(w http.ResponseWriter) error {
+	done, ok := e.s.watching.enter(e.account)
+	if !ok {
+		return errStreams
+	}
+	defer done()
+	rc := http.NewResponseController(w)
+	w = untilTaken{w, rc}
+	token := e.s.sessions.Token(e.ctx)
 	changed, leave := e.s.hub.watch()
 	defer leave()
 	w.Header().Set("Content-Type", "text/event-stream")
@@ -93,10 +102,16 @@ func (e stream) VisitEventsResponse(w http.ResponseWriter) error {
 	w.(http.Flusher).Flush()
 	beat := time.NewTicker(20 * time.Second)
 	defer beat.Stop()
+	still := time.NewTicker(stillEvery)
+	defer still.Stop()
 	for {
 		select {
 		case <-e.ctx.Done():
 			return nil
+		case <-still.C:
+			if in, err := e.s.stillIn(e.ctx, token, e.account); err != nil || !in {
+				return err
+			}
 		case <-beat.C:
 			if _, err := fmt.Fprint(w, ": still here\n\n"); err != nil {
 				return err
@@ -110,6 +125,36 @@ func (e stream) VisitEventsResponse(w http.ResponseWriter) error {
 		}
 	}
 }
+
+// stillEvery is how soon a stream ends after its session.
+const stillEvery = 4 * time.Second
+
+// stillIn reports whether a session is still that of an account of the school.
+func (s *Server) stillIn(ctx context.Context, token, account string) (bool, error) {
+	now, err := s.sessions.Load(context.WithoutCancel(ctx), token)
+	if err != nil {
+		return false, err
+	}
+	a, err := s.signedIn(now)
+	if errors.Is(err, errSignIn) {
+		return false, nil
+	}
+	return a.ID == account, err
+}
+
+// untilTaken writes what has to be taken soon, or the stream ends.
+type untilTaken struct {
+	http.ResponseWriter
+	rc *http.ResponseController
+}
+
+func (w untilTaken) Write(b []byte) (int, error) {
+	_ = w.rc.SetWriteDeadline(time.Now().Add(30 * time.Second))
+	return w.ResponseWriter.Write(b)
+}
+
+// Flush implements http.Flusher.
+func (w untilTaken) Flush() { _ = w.rc.Flush() }
 
 // gather collects what changes within a moment.
 func gather(ctx context.Context, changed chan string, first string) []string {

@@ -422,11 +422,11 @@ func (s *Server) UploadTemplate(ctx context.Context, r api.UploadTemplateRequest
 	if err != nil {
 		return nil, err
 	}
-	kind, content, err := sniff(f.FileName(), f)
+	kind, content, err := sniff(f.name, f)
 	if err != nil {
 		return nil, err
 	}
-	t, err := s.Rooms.AddTemplate(about(ctx, nil), account(ctx), f.FileName(), kind, content)
+	t, err := s.Rooms.AddTemplate(about(ctx, nil), account(ctx), f.name, kind, content)
 	if err != nil {
 		return nil, err
 	}

@@ -2,13 +2,14 @@ package web
 
 import (
 	"errors"
-	"io"
 	"net/http"
+	"os"
 
 	"github.com/gin-gonic/gin"
 
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/words"
+	"jollysatchel/internal/gate"
 	"jollysatchel/internal/tables"
 	"jollysatchel/internal/web/api"
 )
@@ -21,6 +22,11 @@ var (
 	errInternal = errors.New("web: internal")
 	errTooLarge = errors.New("web: too large")
 	errNotText  = errors.New("web: not a text document")
+	errForeign  = errors.New("web: from another site")
+	errHost     = errors.New("web: not a name of this server")
+	errUploads  = errors.New("web: too many uploads at once")
+	errCut      = errors.New("web: cut off on the way")
+	errStreams  = errors.New("web: too many pages open")
 )
 
 type requestError struct{ error }
@@ -44,6 +50,9 @@ func (s *Server) refuse(c *gin.Context, err error) {
 		}
 		p.Message = words.Problem(p.Code, args)
 	}
+	if status == http.StatusTooManyRequests || status == http.StatusServiceUnavailable {
+		c.Header("Retry-After", "5")
+	}
 	c.AbortWithStatusJSON(status, p)
 }
 
@@ -53,7 +62,20 @@ func problem(err error) (int, api.Problem) {
 	var table *tables.Error
 	var large *http.MaxBytesError
 	var bad requestError
+	var w *wrong
 	switch {
+	case errors.As(err, &w):
+		return w.status, api.Problem{Code: w.code, Field: &w.field, Args: argsOf(w.args)}
+	case errors.Is(err, errForeign):
+		return http.StatusForbidden, api.Problem{Code: "foreign-site"}
+	case errors.Is(err, errHost):
+		return http.StatusMisdirectedRequest, api.Problem{Code: "foreign-host"}
+	case errors.Is(err, gate.ErrBusy):
+		return http.StatusServiceUnavailable, api.Problem{Code: "busy"}
+	case errors.Is(err, errUploads):
+		return http.StatusTooManyRequests, api.Problem{Code: "uploads-at-once"}
+	case errors.Is(err, errStreams):
+		return http.StatusTooManyRequests, api.Problem{Code: "pages-at-once"}
 	case errors.As(err, &invalid):
 		return http.StatusUnprocessableEntity, api.Problem{Code: invalid.Code, Field: &invalid.Field, Args: argsOf(invalid.Args)}
 	case errors.As(err, &changed):
@@ -65,10 +87,10 @@ func problem(err error) (int, api.Problem) {
 		return http.StatusUnprocessableEntity, api.Problem{Code: table.Code, Field: &field, Args: argsOf(table.Args), Message: table.Error()}
 	case errors.As(err, &large), errors.Is(err, errTooLarge):
 		return http.StatusRequestEntityTooLarge, api.Problem{Code: "too-large"}
-	case errors.As(err, &bad), errors.Is(err, io.ErrUnexpectedEOF):
+	case errors.As(err, &bad), errors.Is(err, errCut), errors.Is(err, os.ErrDeadlineExceeded):
 		return http.StatusBadRequest, api.Problem{Code: "bad-request"}
 	case classroom.BadText(err):
-		return http.StatusUnprocessableEntity, api.Problem{Code: "no-such-letter"}
+		return http.StatusBadRequest, api.Problem{Code: "no-such-letter"}
 	case errors.Is(err, classroom.ErrNotFound):
 		return http.StatusNotFound, api.Problem{Code: "not-there"}
 	case errors.Is(err, classroom.ErrNoRight):
@@ -78,11 +100,15 @@ func problem(err error) (int, api.Problem) {
 	case errors.Is(err, classroom.ErrRefused):
 		return http.StatusUnauthorized, api.Problem{Code: "refused"}
 	case errors.Is(err, errTries), errors.Is(err, errPace):
-		return http.StatusTooManyRequests, api.Problem{Code: "too-many"}
+		return http.StatusTooManyRequests, api.Problem{Code: "too-often"}
 	case errors.Is(err, errNotText):
 		return http.StatusUnprocessableEntity, api.Problem{Code: "not-text"}
 	case classroom.Unavailable(err):
 		return http.StatusServiceUnavailable, api.Problem{Code: "unavailable"}
+	case classroom.DiskFull(err):
+		return http.StatusServiceUnavailable, api.Problem{Code: "disk-full"}
+	case classroom.NoDatabase(err):
+		return http.StatusServiceUnavailable, api.Problem{Code: "no-database"}
 	}
 	return http.StatusInternalServerError, api.Problem{Code: "internal"}
 }

@@ -4,23 +4,26 @@ package web
 
 import (
 	"context"
+	"errors"
 	"io"
 	"log/slog"
 	"mime/multipart"
 	"net/http"
+	"net/netip"
 	"net/url"
+	"strconv"
+	"strings"
 	"time"
+	"unicode/utf8"
 
 	"github.com/alexedwards/scs/v2"
 	"github.com/gin-gonic/gin"
 
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
+	"jollysatchel/internal/gate"
 	"jollysatchel/internal/web/api"
 )
-
-// MaxUpload is the largest file, in bytes, that can be added.
-const MaxUpload = 256 << 20
 
 // Listen tells of each class that changes until ctx ends, or fails.
 type Listen func(ctx context.Context, tell func(class string)) error
@@ -36,28 +39,55 @@ type Options struct {
 	Contract []byte       // api/openapi.yaml, as served
 	Ready    func(context.Context) error
 	Log      *slog.Logger
+	// Hosts are the names this server is called by, beside those of this machine.
+	Hosts []string
+	// Proxies are the addresses and networks of those whose word on where a
+	// request comes from is taken.
+	Proxies []netip.Prefix
+	// Pace is how many requests a second an account may make for long; 0 is 60.
+	Pace float64
 }
 
 // A Server answers every request.
 type Server struct {
 	Options
 	sessions  *scs.SessionManager
-	tries     *limiter
-	pace      *limiter
+	tries     *limiter // wrong ones, by origin and account
+	strangers *limiter // wrong ones of an origin
+	pace      *limiter // requests of an account
+	origins   *limiter // requests of an origin, of nobody
+	uploads   *counter // of an account, at once
+	watching  *counter // of an account, at once
+	bodies    *gate.Gate
+	renders   *gate.Gate
 	hub       *hub
+	contract  map[string]operation
+	foreign   *http.CrossOriginProtection
 	registers *written
 	engine    *gin.Engine
-	handler   http.Handler
 }
 
 var _ api.StrictServerInterface = (*Server)(nil)
 
+// How long a session lasts that isn't told to stay, and one that is.
+const (
+	sessionFor = 12 * time.Hour
+	stayFor    = 30 * 24 * time.Hour
+)
+
 // New builds the server. Run must be called for events to flow.
 func New(o Options) *Server {
-	s := &Server{Options: o, tries: newLimiter(1.0/6, 10), pace: newLimiter(60, 240), hub: newHub(), registers: newWritten()}
+	if o.Pace == 0 {
+		o.Pace = 60
+	}
+	s := &Server{
+		Options: o, hub: newHub(), registers: newWritten(), contract: readContract(o.Contract), foreign: http.NewCrossOriginProtection(),
+		tries: newLimiter(1.0/6, 10), strangers: newLimiter(1, 60), pace: newLimiter(o.Pace, int(4*o.Pace)), origins: newLimiter(o.Pace, int(10*o.Pace)),
+		uploads: newCounter(4), watching: newCounter(12), bodies: gate.New(6, 30, 30*time.Second), renders: gate.New(2, 40, 10*time.Second),
+	}
 	s.sessions = scs.New()
 	s.sessions.Store = o.Sessions
-	s.sessions.Lifetime = 30 * 24 * time.Hour
+	s.sessions.Lifetime = stayFor
 	s.sessions.Cookie.Name = "satchel"
 	s.sessions.Cookie.HttpOnly = true
 	s.sessions.Cookie.SameSite = http.SameSiteLaxMode
@@ -66,28 +96,34 @@ func New(o Options) *Server {
 	r := gin.New()
 	r.ContextWithFallback = true
 	r.HandleMethodNotAllowed = true
-	r.Use(s.recover, headers)
+	var trusted []string
+	for _, p := range o.Proxies {
+		trusted = append(trusted, p.String())
+	}
+	r.ForwardedByClientIP = len(trusted) > 0
+	if err := r.SetTrustedProxies(trusted); err != nil {
+		panic(err) // they are prefixes
+	}
+	r.Use(s.recover, keepUp, s.headers, s.ours, s.route)
 	r.GET("/healthz", s.health)
 	r.GET("/api/openapi.yaml", func(c *gin.Context) { c.Data(http.StatusOK, "application/yaml", o.Contract) })
-	strict := api.NewStrictHandlerWithOptions(s, []api.StrictMiddlewareFunc{s.guard}, api.StrictGinServerOptions{
+	strict := api.NewStrictHandlerWithOptions(s, nil, api.StrictGinServerOptions{
 		RequestErrorHandlerFunc:  func(c *gin.Context, err error) { s.refuse(c, badRequest(err)) },
 		HandlerErrorFunc:         s.refuse,
 		ResponseErrorHandlerFunc: s.refuse,
 	})
 	api.RegisterHandlersWithOptions(r, strict, api.GinServerOptions{
 		BaseURL:      "/api",
-		Middlewares:  []api.MiddlewareFunc{s.session},
 		ErrorHandler: func(c *gin.Context, err error, _ int) { s.refuse(c, badRequest(err)) },
 	})
 	r.NoRoute(s.frontend())
 	r.NoMethod(func(c *gin.Context) { s.refuse(c, classroom.ErrNotFound) })
 	s.engine = r
-	s.handler = http.NewCrossOriginProtection().Handler(r)
 	return s
 }
 
 // ServeHTTP implements http.Handler.
-func (s *Server) ServeHTTP(w http.ResponseWriter, r *http.Request) { s.handler.ServeHTTP(w, r) }
+func (s *Server) ServeHTTP(w http.ResponseWriter, r *http.Request) { s.engine.ServeHTTP(w, r) }
 
 // Run passes news from the database on to those who watch, until ctx ends.
 func (s *Server) Run(ctx context.Context) { s.hub.run(ctx, s.Listen, s.Log) }
@@ -102,8 +138,11 @@ func (s *Server) health(c *gin.Context) {
 
 // headers are set on every answer. Ant Design Vue writes its styles inline;
 // scripts come from files of ours alone.
-func headers(c *gin.Context) {
+func (s *Server) headers(c *gin.Context) {
 	h := c.Writer.Header()
+	if s.secure(c) {
+		h.Set("Strict-Transport-Security", "max-age=31536000")
+	}
 	h.Set("Content-Security-Policy", "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; font-src 'self' data:; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'")
 	h.Set("X-Content-Type-Options", "nosniff")
 	h.Set("Referrer-Policy", "same-origin")
@@ -122,25 +161,67 @@ func (s *Server) recover(c *gin.Context) {
 	c.Next()
 }
 
+// An uploaded is the file of a form. Reading it ends with io.EOF only where the
+// form ended as forms do: one that was cut off on the way is errCut.
+type uploaded struct {
+	name string
+	part *multipart.Part
+	form *multipart.Reader
+}
+
+func (u *uploaded) Read(p []byte) (int, error) {
+	n, err := u.part.Read(p)
+	for err == io.EOF {
+		if _, end := u.form.NextPart(); end == io.EOF {
+			return n, io.EOF
+		} else if end != nil {
+			err = end
+		}
+	}
+	var large *http.MaxBytesError
+	if err != nil && !errors.As(err, &large) {
+		err = errCut
+	}
+	return n, err
+}
+
+// mostName is the longest name of a file, in bytes, that is taken; what it is
+// called then is as long as names of files may be.
+const mostName = 1000
+
 // formFile returns the part named file of a form, and the value of key where
 // it stands before it.
-func formFile(r *multipart.Reader) (f *multipart.Part, key string, err error) {
-	for {
+func formFile(r *multipart.Reader) (f *uploaded, key string, err error) {
+	for range 10 {
 		p, err := r.NextPart()
+		var large *http.MaxBytesError
+		if errors.As(err, &large) {
+			return nil, "", err
+		}
 		if err != nil {
 			return nil, "", &classroom.Invalid{Field: "file", Code: "missing"}
 		}
 		switch p.FormName() {
 		case "file":
-			return p, key, nil
-		case "key":
-			b, err := io.ReadAll(io.LimitReader(p, 100))
-			if err != nil {
-				return nil, "", err
+			name := p.FileName()
+			switch {
+			case !utf8.ValidString(name) || strings.ContainsRune(name, 0):
+				return nil, "", &wrong{http.StatusBadRequest, "file", "no-such-letter", nil}
+			case len(name) > mostName:
+				return nil, "", &classroom.Invalid{Field: "file", Code: "too-long", Args: map[string]string{"most": strconv.Itoa(mostName)}}
 			}
-			key = string(b)
+			return &uploaded{name, p, r}, key, nil
+		case "key":
+			b, err := io.ReadAll(io.LimitReader(p, maxKey+1))
+			if err != nil {
+				return nil, "", badRequest(err)
+			}
+			if key = string(b); len(key) > maxKey || !utf8.ValidString(key) || strings.ContainsRune(key, 0) {
+				return nil, "", &wrong{http.StatusBadRequest, "key", "too-long", map[string]string{"most": strconv.Itoa(maxKey)}}
+			}
 		}
 	}
+	return nil, "", &classroom.Invalid{Field: "file", Code: "missing"}
 }
 
 func queryVersion(v *int) int {

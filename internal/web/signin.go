@@ -2,8 +2,11 @@ package web
 
 import (
 	"context"
+	"crypto/rand"
+	"errors"
 	"net/http"
 	"strings"
+	"time"
 
 	"github.com/gin-gonic/gin"
 
@@ -21,21 +24,57 @@ func asGin(ctx context.Context) *gin.Context { return ctx.(*gin.Context) }
 
 func account(ctx context.Context) string { return asGin(ctx).GetString(accountKey) }
 
-// SignIn implements the route of that name.
+// SignIn implements the route of that name. Wrong tries are limited by origin
+// and account together, and fewer by origin alone; a device from which somebody
+// signed in before counts by itself, so that nobody keeps them out.
 func (s *Server) SignIn(ctx context.Context, r api.SignInRequestObject) (api.SignInResponseObject, error) {
 	address := strings.ToLower(strings.TrimSpace(r.Body.Address))
 	if address == "" || r.Body.Password == "" {
 		return nil, classroom.ErrRefused
 	}
-	if !s.tries.allow("address "+address) || !s.tries.allow("from "+asGin(ctx).RemoteIP()+" "+address) {
+	c := asGin(ctx)
+	device, from := deviceOf(c), origin(c)
+	known := false
+	if device != "" {
+		var err error
+		if known, err = s.Rooms.KnowsDevice(ctx, device, address); err != nil {
+			return nil, err
+		}
+	}
+	tries := "from " + from + " " + address
+	if known {
+		tries = "device " + device + " " + address
+	}
+	if !known && !s.strangers.has(from) || !s.tries.allow(tries) {
 		return nil, errTries
 	}
 	a, err := s.Rooms.SignIn(ctx, address, r.Body.Password)
+	if errors.Is(err, classroom.ErrRefused) && !known {
+		s.strangers.allow(from)
+	}
 	if err != nil {
 		return nil, err
 	}
-	me, err := s.enter(asGin(ctx), a, r.Body.Stay != nil && *r.Body.Stay)
+	if device == "" {
+		device = rand.Text()
+	}
+	if err := s.Rooms.KeepDevice(ctx, device, a.ID); err != nil {
+		return nil, err
+	}
+	http.SetCookie(c.Writer, &http.Cookie{Name: deviceCookie, Value: device, Path: "/api/session", MaxAge: int(classroom.DeviceFor.Seconds()), HttpOnly: true, SameSite: http.SameSiteStrictMode, Secure: s.secure(c)})
+	me, err := s.enter(c, a, r.Body.Stay != nil && *r.Body.Stay)
 	return api.SignIn200JSONResponse(me), err
+}
+
+// deviceCookie names a browser, for nothing but signing in.
+const deviceCookie = "satchel-device"
+
+func deviceOf(c *gin.Context) string {
+	k, err := c.Request.Cookie(deviceCookie)
+	if err != nil || len(k.Value) != len(rand.Text()) {
+		return ""
+	}
+	return k.Value
 }
 
 // enter begins a session under a new token.
@@ -45,12 +84,14 @@ func (s *Server) enter(c *gin.Context, a classroom.Account, stay bool) (api.Me, 
 		return api.Me{}, err
 	}
 	s.sessions.Put(ctx, accountKey, a.ID)
-	s.sessions.Put(ctx, roleKey, string(a.Role))
+	if !stay {
+		s.sessions.SetDeadline(ctx, time.Now().Add(sessionFor))
+	}
 	token, expiry, err := s.sessions.Commit(ctx)
 	if err != nil {
 		return api.Me{}, err
 	}
-	cookie := s.cookie(token)
+	cookie := s.cookie(c, token)
 	if stay {
 		cookie.Expires = expiry
 	}
@@ -58,9 +99,9 @@ func (s *Server) enter(c *gin.Context, a classroom.Account, stay bool) (api.Me, 
 	return s.me(a), nil
 }
 
-func (s *Server) cookie(token string) *http.Cookie {
+func (s *Server) cookie(c *gin.Context, token string) *http.Cookie {
 	k := s.sessions.Cookie
-	return &http.Cookie{Name: k.Name, Value: token, Path: "/", HttpOnly: k.HttpOnly, SameSite: k.SameSite, Secure: k.Secure}
+	return &http.Cookie{Name: k.Name, Value: token, Path: "/", HttpOnly: k.HttpOnly, SameSite: k.SameSite, Secure: s.secure(c)}
 }
 
 // SignOut implements the route of that name. The session ends on the server;
@@ -81,7 +122,7 @@ func (s *Server) SignOut(ctx context.Context, r api.SignOutRequestObject) (api.S
 	if err := s.sessions.Destroy(c.Request.Context()); err != nil {
 		return nil, err
 	}
-	gone := s.cookie("")
+	gone := s.cookie(c, "")
 	gone.MaxAge = -1
 	http.SetCookie(c.Writer, gone)
 	return api.SignOut204Response{}, nil
@@ -114,7 +155,7 @@ func (s *Server) GetMe(ctx context.Context, _ api.GetMeRequestObject) (api.GetMe
 
 // DemoPeople implements the route of that name; outside of the demo it isn't there.
 func (s *Server) DemoPeople(ctx context.Context, _ api.DemoPeopleRequestObject) (api.DemoPeopleResponseObject, error) {
-	if s.Demo == nil || !loopback(asGin(ctx)) {
+	if s.Demo == nil || !s.atThisMachine(asGin(ctx)) {
 		return nil, classroom.ErrNotFound
 	}
 	out := api.DemoPeople200JSONResponse{}
@@ -126,7 +167,7 @@ func (s *Server) DemoPeople(ctx context.Context, _ api.DemoPeopleRequestObject) 
 
 // DemoSignIn implements the route of that name; outside of the demo it isn't there.
 func (s *Server) DemoSignIn(ctx context.Context, r api.DemoSignInRequestObject) (api.DemoSignInResponseObject, error) {
-	if s.Demo == nil || !loopback(asGin(ctx)) {
+	if s.Demo == nil || !s.atThisMachine(asGin(ctx)) {
 		return nil, classroom.ErrNotFound
 	}
 	found, err := s.Rooms.Accounts(ctx, r.Body.Account)
@@ -139,9 +180,4 @@ func (s *Server) DemoSignIn(ctx context.Context, r api.DemoSignInRequestObject) 
 	}
 	me, err := s.enter(asGin(ctx), a, false)
 	return api.DemoSignIn200JSONResponse(me), err
-}
-
-func loopback(c *gin.Context) bool {
-	ip := c.RemoteIP()
-	return ip == "127.0.0.1" || ip == "::1"
 }

@@ -238,11 +238,11 @@ func (s *Server) AddFile(ctx context.Context, r api.AddFileRequestObject) (api.A
 	if key == "" {
 		key = classroom.NewKey()
 	}
-	kind, content, err := sniff(f.FileName(), f)
+	kind, content, err := sniff(f.name, f)
 	if err != nil {
 		return nil, err
 	}
-	t, err := s.Rooms.AddFile(ctx, account(ctx), key, r.ThingId, f.FileName(), kind, content)
+	t, err := s.Rooms.AddFile(ctx, account(ctx), key, r.ThingId, f.name, kind, content)
 	if err != nil {
 		return nil, err
 	}

@@ -2,7 +2,6 @@ package web
 
 import (
 	"context"
-	"encoding/json"
 	"net/http"
 	"sync"
 	"time"
@@ -11,7 +10,6 @@ import (
 	"golang.org/x/time/rate"
 
 	"jollysatchel/internal/classroom"
-	"jollysatchel/internal/web/api"
 )
 
 // A need says who may use a route. What a signed-in person may do with a
@@ -52,80 +50,148 @@ const (
 	classKey   = "class"
 	mineKey    = "mine"
 	keyKey     = "key"
+	bodyKey    = "body"    // digest of the body
+	contentKey = "content" // what a request asks for
 )
 
-// session loads who is signed in. It doesn't wrap the answer: events need to
-// be flushed as they come.
-func (s *Server) session(c *gin.Context) {
-	token := ""
-	if k, err := c.Request.Cookie(s.sessions.Cookie.Name); err == nil {
-		token = k.Value
+// route does what every route of the contract asks for before its own work: who
+// is there, whether they may, and whether what is sent is what the contract says.
+func (s *Server) route(c *gin.Context) {
+	op, known := s.contract[c.Request.Method+" "+c.FullPath()]
+	if !known {
+		return
 	}
-	ctx, err := s.sessions.Load(c.Request.Context(), token)
-	if err != nil {
+	c.Header("Cache-Control", "no-store")
+	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, op.most)
+	leave := func() {}
+	defer func() { leave() }()
+	if err := s.through(c, op, &leave); err != nil {
 		s.refuse(c, err)
 		return
 	}
-	c.Request = c.Request.WithContext(ctx)
-	c.Header("Cache-Control", "no-store")
-	if c.ContentType() != "multipart/form-data" {
-		c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, 80<<20)
-	} else {
-		c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, MaxUpload)
+	c.Next()
+}
+
+// through lets a request in, or says why not; leave is called when it is done.
+func (s *Server) through(c *gin.Context, op operation, leave *func()) error {
+	if err := s.foreign.Check(c.Request); err != nil {
+		return errForeign
 	}
+	if err := s.session(c); err != nil {
+		return err
+	}
+	a, err := s.asWho(c, op.name)
+	if err != nil {
+		return err
+	}
+	if err := checkParams(c, op, "path"); err != nil {
+		return err
+	}
+	if err := s.guard(c, a, op.name); err != nil {
+		return err
+	}
+	large := op.most > mostJSON && (op.form || c.Request.ContentLength > mostJSON || c.Request.ContentLength < 0)
+	if large {
+		done, ok := s.uploads.enter(c.GetString(accountKey))
+		if !ok {
+			return errUploads
+		}
+		*leave = done
+	}
+	if large && op.inMemory {
+		read, err := s.bodies.Enter(c.Request.Context())
+		if err != nil {
+			return err
+		}
+		if done := *leave; op.form {
+			*leave = func() { read(); done() }
+		} else {
+			defer read() // it is read here
+		}
+	}
+	if err := s.checked(c, op); err != nil {
+		return err
+	}
+	if key := c.GetHeader("Idempotency-Key"); key != "" && c.Request.Method != http.MethodGet {
+		c.Set(keyKey, key)
+		c.Set(contentKey, op.name+" "+c.Request.URL.Path+" "+c.Request.URL.RawQuery+" "+c.GetString(bodyKey))
+		c.Request = c.Request.WithContext(about(c, nil))
+	}
+	return nil
+}
+
+// session loads who is signed in. It doesn't wrap the answer: events need to
+// be flushed as they come.
+func (s *Server) session(c *gin.Context) error {
+	token := ""
+	if k, err := c.Request.Cookie(s.sessions.Cookie.Name); err == nil && len(k.Value) < 200 {
+		token = k.Value
+	}
+	if token == "" && !s.origins.allow(origin(c)) {
+		return errPace
+	}
+	ctx, err := s.sessions.Load(c.Request.Context(), token)
+	if err != nil {
+		return err
+	}
+	c.Request = c.Request.WithContext(ctx)
+	return nil
+}
+
+// asWho returns who is there, for a route that isn't open to anybody. The account
+// is the school book's of this moment: whoever is no longer in it is nobody.
+func (s *Server) asWho(c *gin.Context, name string) (classroom.Account, error) {
+	n, listed := needs[name]
+	if !listed {
+		return classroom.Account{}, classroom.ErrNotFound
+	}
+	if n == anybody {
+		return classroom.Account{}, nil
+	}
+	a, err := s.signedIn(c.Request.Context())
+	if err != nil {
+		return a, err
+	}
+	if !s.pace.allow(a.ID) {
+		return a, errPace
+	}
+	c.Set(accountKey, a.ID)
+	c.Set(roleKey, a.Role)
+	return a, nil
 }
 
 // guard asks on every route whether whoever is there may use it.
-func (s *Server) guard(next api.StrictHandlerFunc, operation string) api.StrictHandlerFunc {
-	n, listed := needs[operation]
-	return func(c *gin.Context, request any) (any, error) {
-		if !listed {
-			return nil, classroom.ErrNotFound
-		}
-		if n == anybody {
-			return next(c, request)
-		}
-		account := s.sessions.GetString(c.Request.Context(), accountKey)
-		if account == "" {
-			return nil, errSignIn
-		}
-		if !s.pace.allow(account) {
-			return nil, errPace
-		}
-		role := classroom.Role(s.sessions.GetString(c.Request.Context(), roleKey))
-		c.Set(accountKey, account)
-		c.Set(roleKey, role)
-		switch {
-		case n == studentOwn && role != classroom.AStudent,
-			n >= schoolWork && n <= classHands && role == classroom.AStudent:
-			return nil, classroom.ErrNotFound
-		case n >= classOpen && n <= classHands:
-			if err := s.enterClass(c, account, role, n); err != nil {
-				return nil, err
-			}
-		}
-		if key := c.GetHeader("Idempotency-Key"); key != "" && c.Request.Method != http.MethodGet {
-			if len(key) > maxKey {
-				return nil, &classroom.Invalid{Field: "Idempotency-Key", Code: "too-long"}
-			}
-			c.Set(keyKey, key)
-			c.Request = c.Request.WithContext(classroom.Asked(c.Request.Context(), key, content(operation, request)))
-		}
-		return next(c, request)
+func (s *Server) guard(c *gin.Context, a classroom.Account, name string) error {
+	n, role := needs[name], a.Role
+	switch {
+	case n == studentOwn && role != classroom.AStudent,
+		n >= schoolWork && n <= classHands && role == classroom.AStudent:
+		return classroom.ErrNotFound
+	case n >= classOpen && n <= classHands:
+		return s.enterClass(c, a.ID, role, n)
 	}
+	return nil
+}
+
+// signedIn returns the account of a loaded session as the school book has it now.
+func (s *Server) signedIn(ctx context.Context) (classroom.Account, error) {
+	id := s.sessions.GetString(ctx, accountKey)
+	if id == "" {
+		return classroom.Account{}, errSignIn
+	}
+	found, err := s.Rooms.Accounts(ctx, id)
+	if err != nil {
+		return classroom.Account{}, err
+	}
+	a, ok := found[id]
+	if !ok {
+		return a, errSignIn
+	}
+	return a, nil
 }
 
 // maxKey is the longest key, in bytes, that names an asking.
 const maxKey = 100
-
-// content is what a request asks for, without what can be read only once.
-func content(operation string, request any) string {
-	b, err := json.Marshal(request)
-	if err != nil {
-		return operation // a file: its route says what is in it
-	}
-	return operation + string(b)
-}
 
 // whose names the classes somebody may look into: their own by account, every
 // class, an empty name, for the office.
@@ -136,12 +202,19 @@ func whose(ctx context.Context) string {
 	return account(ctx)
 }
 
-// about says what a request asks for whose content can be read only once.
-func about(ctx context.Context, what any) context.Context {
-	if key := asGin(ctx).GetString(keyKey); key != "" {
-		return classroom.Asked(ctx, key, what)
+// about names the asking by its key, where it has one, and says what it asks
+// for; more is what could only be read once the request was under way.
+func about(ctx context.Context, more any) context.Context {
+	c := asGin(ctx)
+	key := c.GetString(keyKey)
+	if key == "" {
+		return ctx
 	}
-	return ctx
+	what := []any{c.GetString(contentKey), more}
+	if ctx == context.Context(c) {
+		ctx = c.Request.Context()
+	}
+	return classroom.Asked(ctx, key, what)
 }
 
 // enterClass finds what the account is in the route's class. Whoever has no
@@ -175,7 +248,17 @@ func newLimiter(perSecond float64, burst int) *limiter {
 	return &limiter{rate: rate.Limit(perSecond), burst: burst, names: map[string]*rate.Limiter{}}
 }
 
+// allow spends one, where there is one left.
 func (l *limiter) allow(name string) bool {
+	return l.of(name, func(one *rate.Limiter, now time.Time) bool { return one.AllowN(now, 1) })
+}
+
+// has reports whether there is one left.
+func (l *limiter) has(name string) bool {
+	return l.of(name, func(one *rate.Limiter, now time.Time) bool { return one.TokensAt(now) >= 1 })
+}
+
+func (l *limiter) of(name string, ask func(*rate.Limiter, time.Time) bool) bool {
 	l.mu.Lock()
 	defer l.mu.Unlock()
 	now := time.Now()
@@ -192,5 +275,32 @@ func (l *limiter) allow(name string) bool {
 		one = rate.NewLimiter(l.rate, l.burst)
 		l.names[name] = one
 	}
-	return one.AllowN(now, 1)
+	return ask(one, now)
+}
+
+// A counter counts what each name has under way at once, up to a limit.
+type counter struct {
+	mu    sync.Mutex
+	most  int
+	names map[string]int
+}
+
+func newCounter(most int) *counter { return &counter{most: most, names: map[string]int{}} }
+
+// enter counts one more, until leave is called; ok is false where there are as
+// many as there may be.
+func (n *counter) enter(name string) (leave func(), ok bool) {
+	n.mu.Lock()
+	defer n.mu.Unlock()
+	if n.names[name] >= n.most {
+		return nil, false
+	}
+	n.names[name]++
+	return func() {
+		n.mu.Lock()
+		defer n.mu.Unlock()
+		if n.names[name]--; n.names[name] == 0 {
+			delete(n.names, name)
+		}
+	}, true
 }

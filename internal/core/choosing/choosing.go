@@ -189,7 +189,7 @@ func (c Choice) Refused() (code string, args map[string]string) {
 		return "too-many-conditions", map[string]string{"most": strconv.Itoa(MaxConditions)}
 	}
 	if i := slices.IndexFunc(c.Conditions, Condition.tooLong); i >= 0 {
-		return "too-long", map[string]string{"place": strconv.Itoa(i + 1)}
+		return "too-long", map[string]string{"place": strconv.Itoa(i + 1), "most": strconv.Itoa(maxValue)}
 	}
 	return "", nil
 }

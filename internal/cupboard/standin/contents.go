@@ -10,7 +10,6 @@ import (
 	"io"
 	"os"
 
-	"github.com/google/uuid"
 	"github.com/jmoiron/sqlx"
 
 	"jollysatchel/internal/core/access"
@@ -199,7 +198,7 @@ const answer = `select v.n, v.sha, v.size, v.at, v.by from standin.versions v jo
 // written returns the version that was written with a key before.
 func (s *Standin) written(ctx context.Context, as, key, id string) (cupboard.Version, bool, error) {
 	var v versionRow
-	if uuid.Validate(id) != nil {
+	if !validID(id) {
 		return cupboard.Version{}, false, nil
 	}
 	err := s.db.GetContext(ctx, &v, answer, key, id, as)

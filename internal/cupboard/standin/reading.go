@@ -8,8 +8,6 @@ import (
 	"slices"
 	"time"
 
-	"github.com/google/uuid"
-
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/cupboard"
 )
@@ -121,7 +119,7 @@ func (v versionRow) version() cupboard.Version {
 // States implements cupboard.Reader in two queries, whatever the number of ids.
 func (s *Standin) States(ctx context.Context, as string, ids []string) (map[string]cupboard.State, error) {
 	return suffer(ctx, s.weather, func() (map[string]cupboard.State, error) {
-		valid := slices.DeleteFunc(slices.Clone(ids), func(id string) bool { return uuid.Validate(id) != nil })
+		valid := slices.DeleteFunc(slices.Clone(ids), func(id string) bool { return !validID(id) })
 		var rows []row
 		err := s.db.SelectContext(ctx, &rows, `select `+columns+` from standin.things
 			where id = any($1::uuid[]) or id = any(array(select distinct unnest(above) from standin.things where id = any($1::uuid[])))`, valid)

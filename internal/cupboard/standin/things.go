@@ -149,3 +149,9 @@ func (s *Standin) thing(rows []row, as string, level access.Level) cupboard.Thin
 	}
 	return t
 }
+
+// validID reports whether an id could be a thing's, as we write them.
+func validID(id string) bool {
+	u, err := uuid.Parse(id)
+	return err == nil && u.String() == id
+}

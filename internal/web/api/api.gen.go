@@ -633,9 +633,9 @@ type Choice struct {
 // Choosing a choice among the students of classes
 type Choosing struct {
 	// Choice who is in
-	Choice  Choice    `json:"choice"`
-	Classes []string  `json:"classes"`
-	SitsOut *[]string `json:"sitsOut,omitempty"`
+	Choice  Choice `json:"choice"`
+	Classes []Id   `json:"classes"`
+	SitsOut *[]Id  `json:"sitsOut,omitempty"`
 }
 
 // Chosen one student, in or out, with one reason
@@ -1063,10 +1063,13 @@ type HomeCopy struct {
 	Words int       `json:"words"`
 }
 
+// Id names one thing of ours, for ever
+type Id = string
+
 // Leaving rows that end or are reopened
 type Leaving struct {
-	Left bool     `json:"left"`
-	Rows []string `json:"rows"`
+	Left bool `json:"left"`
+	Rows []Id `json:"rows"`
 }
 
 // Line one line of a packing list
@@ -1098,7 +1101,8 @@ type LineSection string
 
 // Looked the list that was looked at
 type Looked struct {
-	Id       string `json:"id"`
+	// Id names one thing of ours, for ever
+	Id       Id     `json:"id"`
 	Looked   string `json:"looked"`
 	Revision int64  `json:"revision"`
 }
@@ -1171,7 +1175,7 @@ type Pack struct {
 
 	// Changes keys of the lines to change that are ticked
 	Changes *[]string `json:"changes,omitempty"`
-	Rows    *[]string `json:"rows,omitempty"`
+	Rows    *[]Id     `json:"rows,omitempty"`
 
 	// Seen the digest of the list that was looked at
 	Seen string `json:"seen"`
@@ -1352,7 +1356,7 @@ type Room struct {
 // RoomChange a change of the plan: another pattern, and the one that was looked at; names of new pockets, ids of those that go
 type RoomChange struct {
 	Add     *[]string `json:"add,omitempty"`
-	Remove  *[]string `json:"remove,omitempty"`
+	Remove  *[]Id     `json:"remove,omitempty"`
 	Satchel *[]Part   `json:"satchel,omitempty"`
 	Was     *[]Part   `json:"was,omitempty"`
 }
@@ -1365,7 +1369,9 @@ type RosterAct struct {
 // RosterEdit a value for one cell of the class list; was is the value that was looked at
 type RosterEdit struct {
 	Field string `json:"field"`
-	Row   string `json:"row"`
+
+	// Row names one thing of ours, for ever
+	Row   Id     `json:"row"`
 	Value string `json:"value"`
 	Was   string `json:"was"`
 }
@@ -1527,10 +1533,10 @@ type Teams struct {
 
 // TeamsWish how to deal teams
 type TeamsWish struct {
-	Apart [][]string `json:"apart"`
-	Rows  []string   `json:"rows"`
-	Seed  int64      `json:"seed"`
-	Teams int        `json:"teams"`
+	Apart [][]Id `json:"apart"`
+	Rows  []Id   `json:"rows"`
+	Seed  int64  `json:"seed"`
+	Teams int    `json:"teams"`
 }
 
 // Template a document to hand out
@@ -1612,7 +1618,7 @@ type TickChange struct {
 // TopUp what of that is packed
 type TopUp struct {
 	// Rows for these students alone
-	Rows *[]string `json:"rows,omitempty"`
+	Rows *[]Id `json:"rows,omitempty"`
 
 	// Seen digest of the list that was looked at: one that does something else by now is refused
 	Seen *string `json:"seen,omitempty"`
@@ -1632,8 +1638,32 @@ type Written struct {
 	Version int       `json:"version"`
 }
 
+// Batch names one thing of ours, for ever
+type Batch = Id
+
+// ClassId names one thing of ours, for ever
+type ClassId = Id
+
+// HandoutId names one thing of ours, for ever
+type HandoutId = Id
+
 // IdempotencyKey defines model for IdempotencyKey.
 type IdempotencyKey = string
+
+// Link defines model for Link.
+type Link = string
+
+// RowId names one thing of ours, for ever
+type RowId = Id
+
+// RunId names one thing of ours, for ever
+type RunId = Id
+
+// TeamId names one thing of ours, for ever
+type TeamId = Id
+
+// ThingId names one thing of ours, for ever
+type ThingId = Id
 
 // CreateClassParams defines parameters for CreateClass.
 type CreateClassParams struct {
@@ -1643,8 +1673,8 @@ type CreateClassParams struct {
 
 // DropDraftParams defines parameters for DropDraft.
 type DropDraftParams struct {
-	Id       string `form:"id" json:"id"`
-	Revision int64  `form:"revision" json:"revision"`
+	Id       Id    `form:"id" json:"id"`
+	Revision int64 `form:"revision" json:"revision"`
 }
 
 // PasteDraftParams defines parameters for PasteDraft.
@@ -1848,121 +1878,121 @@ type ServerInterface interface {
 	CreateClass(c *gin.Context, params CreateClassParams)
 	// RemoveClass take away a class in which there never was anything
 	// (DELETE /classes/{classId})
-	RemoveClass(c *gin.Context, classId string)
+	RemoveClass(c *gin.Context, classId ClassId)
 	// GetClass one class
 	// (GET /classes/{classId})
-	GetClass(c *gin.Context, classId string)
+	GetClass(c *gin.Context, classId ClassId)
 	// DropDraft put the list away that was looked at
 	// (DELETE /classes/{classId}/draft)
-	DropDraft(c *gin.Context, classId string, params DropDraftParams)
+	DropDraft(c *gin.Context, classId ClassId, params DropDraftParams)
 	// GetDraft the list that waits to be accepted
 	// (GET /classes/{classId}/draft)
-	GetDraft(c *gin.Context, classId string)
+	GetDraft(c *gin.Context, classId ClassId)
 	// ChangeDraft correct the list
 	// (PATCH /classes/{classId}/draft)
-	ChangeDraft(c *gin.Context, classId string)
+	ChangeDraft(c *gin.Context, classId ClassId)
 	// PasteDraft bring in a list as text
 	// (POST /classes/{classId}/draft)
-	PasteDraft(c *gin.Context, classId string, params PasteDraftParams)
+	PasteDraft(c *gin.Context, classId ClassId, params PasteDraftParams)
 	// AcceptDraft take the students of the list that was looked at into the class
 	// (POST /classes/{classId}/draft/accept)
-	AcceptDraft(c *gin.Context, classId string, params AcceptDraftParams)
+	AcceptDraft(c *gin.Context, classId ClassId, params AcceptDraftParams)
 	// UploadDraft bring in a list as a file
 	// (POST /classes/{classId}/draft/file)
-	UploadDraft(c *gin.Context, classId string, params UploadDraftParams)
+	UploadDraft(c *gin.Context, classId ClassId, params UploadDraftParams)
 	// ListHandouts the class’s handouts
 	// (GET /classes/{classId}/handouts)
-	ListHandouts(c *gin.Context, classId string)
+	ListHandouts(c *gin.Context, classId ClassId)
 	// CreateHandout begin a handout
 	// (POST /classes/{classId}/handouts)
-	CreateHandout(c *gin.Context, classId string, params CreateHandoutParams)
+	CreateHandout(c *gin.Context, classId ClassId, params CreateHandoutParams)
 	// DeleteHandout throw away a handout that was never packed
 	// (DELETE /classes/{classId}/handouts/{handoutId})
-	DeleteHandout(c *gin.Context, classId string, handoutId string)
+	DeleteHandout(c *gin.Context, classId ClassId, handoutId HandoutId)
 	// GetHandout one handout and its packing list
 	// (GET /classes/{classId}/handouts/{handoutId})
-	GetHandout(c *gin.Context, classId string, handoutId string)
+	GetHandout(c *gin.Context, classId ClassId, handoutId HandoutId)
 	// ChangeHandout change the handout
 	// (PATCH /classes/{classId}/handouts/{handoutId})
-	ChangeHandout(c *gin.Context, classId string, handoutId string)
+	ChangeHandout(c *gin.Context, classId ClassId, handoutId HandoutId)
 	// PackHandout pack the handout
 	// (POST /classes/{classId}/handouts/{handoutId}/pack)
-	PackHandout(c *gin.Context, classId string, handoutId string, params PackHandoutParams)
+	PackHandout(c *gin.Context, classId ClassId, handoutId HandoutId, params PackHandoutParams)
 	// GetRegister the Register
 	// (GET /classes/{classId}/register)
-	GetRegister(c *gin.Context, classId string)
+	GetRegister(c *gin.Context, classId ClassId)
 	// GetRoom the room plan and its packing list
 	// (GET /classes/{classId}/room)
-	GetRoom(c *gin.Context, classId string)
+	GetRoom(c *gin.Context, classId ClassId)
 	// ChangeRoom change the room plan
 	// (PATCH /classes/{classId}/room)
-	ChangeRoom(c *gin.Context, classId string)
+	ChangeRoom(c *gin.Context, classId ClassId)
 	// PackRoom pack the room
 	// (POST /classes/{classId}/room/pack)
-	PackRoom(c *gin.Context, classId string, params PackRoomParams)
+	PackRoom(c *gin.Context, classId ClassId, params PackRoomParams)
 	// GetRoster the class list
 	// (GET /classes/{classId}/roster)
-	GetRoster(c *gin.Context, classId string)
+	GetRoster(c *gin.Context, classId ClassId)
 	// EditRoster change cells of the class list, all or none
 	// (PATCH /classes/{classId}/roster)
-	EditRoster(c *gin.Context, classId string)
+	EditRoster(c *gin.Context, classId ClassId)
 	// AddStudents add students to the class, all or none
 	// (POST /classes/{classId}/roster)
-	AddStudents(c *gin.Context, classId string, params AddStudentsParams)
+	AddStudents(c *gin.Context, classId ClassId, params AddStudentsParams)
 	// ExportRoster the class list as a file
 	// (GET /classes/{classId}/roster/export/{format})
-	ExportRoster(c *gin.Context, classId string, format string)
+	ExportRoster(c *gin.Context, classId ClassId, format string)
 	// RosterHistory changes of the class list, newest first
 	// (GET /classes/{classId}/roster/history)
-	RosterHistory(c *gin.Context, classId string)
+	RosterHistory(c *gin.Context, classId ClassId)
 	// ListBefore bring in the class list as it stood before a change
 	// (POST /classes/{classId}/roster/history/{batch}/list)
-	ListBefore(c *gin.Context, classId string, batch string, params ListBeforeParams)
+	ListBefore(c *gin.Context, classId ClassId, batch Batch, params ListBeforeParams)
 	// UndoRoster take a change of the class list back
 	// (POST /classes/{classId}/roster/history/{batch}/undo)
-	UndoRoster(c *gin.Context, classId string, batch string)
+	UndoRoster(c *gin.Context, classId ClassId, batch Batch)
 	// SetLeft end rows of the class list, or reopen them
 	// (POST /classes/{classId}/roster/left)
-	SetLeft(c *gin.Context, classId string)
+	SetLeft(c *gin.Context, classId ClassId)
 	// DealTeams deal students into teams, for looking at
 	// (POST /classes/{classId}/roster/teams)
-	DealTeams(c *gin.Context, classId string)
+	DealTeams(c *gin.Context, classId ClassId)
 	// SetAddress correct a student’s address
-	// (PUT /classes/{classId}/roster/{rowId}/address)
-	SetAddress(c *gin.Context, classId string, rowId string)
+	// (PUT /classes/{classId}/rows/{rowId}/address)
+	SetAddress(c *gin.Context, classId ClassId, rowId RowId)
 	// ConfirmAccount say that a row’s address is that student’s although the school book has another name
-	// (POST /classes/{classId}/roster/{rowId}/confirm)
-	ConfirmAccount(c *gin.Context, classId string, rowId string)
+	// (POST /classes/{classId}/rows/{rowId}/confirm)
+	ConfirmAccount(c *gin.Context, classId ClassId, rowId RowId)
 	// ListRuns runs under way and the last one
 	// (GET /classes/{classId}/runs)
-	ListRuns(c *gin.Context, classId string)
+	ListRuns(c *gin.Context, classId ClassId)
 	// GetRun a run with its lines
 	// (GET /classes/{classId}/runs/{runId})
-	GetRun(c *gin.Context, classId string, runId string)
+	GetRun(c *gin.Context, classId ClassId, runId RunId)
 	// FixLine mend a stuck line and pack it
 	// (POST /classes/{classId}/runs/{runId}/lines/{seq}/fix)
-	FixLine(c *gin.Context, classId string, runId string, seq int)
+	FixLine(c *gin.Context, classId ClassId, runId RunId, seq int)
 	// PauseRun let a run wait
 	// (POST /classes/{classId}/runs/{runId}/pause)
-	PauseRun(c *gin.Context, classId string, runId string)
+	PauseRun(c *gin.Context, classId ClassId, runId RunId)
 	// ResumeRun carry a run on
 	// (POST /classes/{classId}/runs/{runId}/resume)
-	ResumeRun(c *gin.Context, classId string, runId string)
+	ResumeRun(c *gin.Context, classId ClassId, runId RunId)
 	// StopRun end a run; what is packed stays
 	// (POST /classes/{classId}/runs/{runId}/stop)
-	StopRun(c *gin.Context, classId string, runId string)
+	StopRun(c *gin.Context, classId ClassId, runId RunId)
 	// GetPanel one student’s things
 	// (GET /classes/{classId}/students/{rowId})
-	GetPanel(c *gin.Context, classId string, rowId string)
+	GetPanel(c *gin.Context, classId ClassId, rowId RowId)
 	// RenameTeam give a team another name, with all its students
 	// (PATCH /classes/{classId}/teams/{teamId})
-	RenameTeam(c *gin.Context, classId string, teamId string)
+	RenameTeam(c *gin.Context, classId ClassId, teamId TeamId)
 	// ListMissing what a top-up would pack
 	// (GET /classes/{classId}/top-up)
-	ListMissing(c *gin.Context, classId string)
+	ListMissing(c *gin.Context, classId ClassId)
 	// TopUp pack what is missing
 	// (POST /classes/{classId}/top-up)
-	TopUp(c *gin.Context, classId string, params TopUpParams)
+	TopUp(c *gin.Context, classId ClassId, params TopUpParams)
 	// CoverNames what stands for names and addresses while they are covered
 	// (GET /cover)
 	CoverNames(c *gin.Context)
@@ -1980,7 +2010,7 @@ type ServerInterface interface {
 	GetHome(c *gin.Context)
 	// FollowLink the thing a link leads to
 	// (GET /links/{link})
-	FollowLink(c *gin.Context, link string)
+	FollowLink(c *gin.Context, link Link)
 	// GetMe who is signed in
 	// (GET /me)
 	GetMe(c *gin.Context)
@@ -1992,7 +2022,7 @@ type ServerInterface interface {
 	MakePractice(c *gin.Context, params MakePracticeParams)
 	// ClearPractice clear a practice class away with all that was made in it
 	// (DELETE /practice/{classId})
-	ClearPractice(c *gin.Context, classId string)
+	ClearPractice(c *gin.Context, classId ClassId)
 	// Render whether two texts are the same document, and the first as HTML
 	// (POST /render)
 	Render(c *gin.Context)
@@ -2013,22 +2043,22 @@ type ServerInterface interface {
 	WriteTemplate(c *gin.Context, params WriteTemplateParams)
 	// GetThing a folder or file
 	// (GET /things/{thingId})
-	GetThing(c *gin.Context, thingId string)
+	GetThing(c *gin.Context, thingId ThingId)
 	// GetContent the file itself, as a download
 	// (GET /things/{thingId}/content)
-	GetContent(c *gin.Context, thingId string, params GetContentParams)
+	GetContent(c *gin.Context, thingId ThingId, params GetContentParams)
 	// AddFile add a file to a folder
 	// (POST /things/{thingId}/files)
-	AddFile(c *gin.Context, thingId string)
+	AddFile(c *gin.Context, thingId ThingId)
 	// GetText a text document
 	// (GET /things/{thingId}/text)
-	GetText(c *gin.Context, thingId string, params GetTextParams)
+	GetText(c *gin.Context, thingId ThingId, params GetTextParams)
 	// PutText keep what was written
 	// (PUT /things/{thingId}/text)
-	PutText(c *gin.Context, thingId string)
+	PutText(c *gin.Context, thingId ThingId)
 	// ListVersions every kept state
 	// (GET /things/{thingId}/versions)
-	ListVersions(c *gin.Context, thingId string)
+	ListVersions(c *gin.Context, thingId ThingId)
 }
 
 // ServerInterfaceWrapper converts contexts to parameters.
@@ -2113,7 +2143,7 @@ func (siw *ServerInterfaceWrapper) RemoveClass(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "classId" -------------
-	var classId string
+	var classId ClassId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -2138,7 +2168,7 @@ func (siw *ServerInterfaceWrapper) GetClass(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "classId" -------------
-	var classId string
+	var classId ClassId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -2163,7 +2193,7 @@ func (siw *ServerInterfaceWrapper) DropDraft(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "classId" -------------
-	var classId string
+	var classId ClassId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -2207,7 +2237,7 @@ func (siw *ServerInterfaceWrapper) GetDraft(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "classId" -------------
-	var classId string
+	var classId ClassId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -2232,7 +2262,7 @@ func (siw *ServerInterfaceWrapper) ChangeDraft(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "classId" -------------
-	var classId string
+	var classId ClassId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -2257,7 +2287,7 @@ func (siw *ServerInterfaceWrapper) PasteDraft(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "classId" -------------
-	var classId string
+	var classId ClassId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -2306,7 +2336,7 @@ func (siw *ServerInterfaceWrapper) AcceptDraft(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "classId" -------------
-	var classId string
+	var classId ClassId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -2355,7 +2385,7 @@ func (siw *ServerInterfaceWrapper) UploadDraft(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "classId" -------------
-	var classId string
+	var classId ClassId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -2404,7 +2434,7 @@ func (siw *ServerInterfaceWrapper) ListHandouts(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "classId" -------------
-	var classId string
+	var classId ClassId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -2429,7 +2459,7 @@ func (siw *ServerInterfaceWrapper) CreateHandout(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "classId" -------------
-	var classId string
+	var classId ClassId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -2478,7 +2508,7 @@ func (siw *ServerInterfaceWrapper) DeleteHandout(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "classId" -------------
-	var classId string
+	var classId ClassId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -2487,7 +2517,7 @@ func (siw *ServerInterfaceWrapper) DeleteHandout(c *gin.Context) {
 	}
 
 	// ------------- Path parameter "handoutId" -------------
-	var handoutId string
+	var handoutId HandoutId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "handoutId", c.Param("handoutId"), &handoutId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -2512,7 +2542,7 @@ func (siw *ServerInterfaceWrapper) GetHandout(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "classId" -------------
-	var classId string
+	var classId ClassId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -2521,7 +2551,7 @@ func (siw *ServerInterfaceWrapper) GetHandout(c *gin.Context) {
 	}
 
 	// ------------- Path parameter "handoutId" -------------
-	var handoutId string
+	var handoutId HandoutId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "handoutId", c.Param("handoutId"), &handoutId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -2546,7 +2576,7 @@ func (siw *ServerInterfaceWrapper) ChangeHandout(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "classId" -------------
-	var classId string
+	var classId ClassId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -2555,7 +2585,7 @@ func (siw *ServerInterfaceWrapper) ChangeHandout(c *gin.Context) {
 	}
 
 	// ------------- Path parameter "handoutId" -------------
-	var handoutId string
+	var handoutId HandoutId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "handoutId", c.Param("handoutId"), &handoutId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -2580,7 +2610,7 @@ func (siw *ServerInterfaceWrapper) PackHandout(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "classId" -------------
-	var classId string
+	var classId ClassId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -2589,7 +2619,7 @@ func (siw *ServerInterfaceWrapper) PackHandout(c *gin.Context) {
 	}
 
 	// ------------- Path parameter "handoutId" -------------
-	var handoutId string
+	var handoutId HandoutId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "handoutId", c.Param("handoutId"), &handoutId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -2638,7 +2668,7 @@ func (siw *ServerInterfaceWrapper) GetRegister(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "classId" -------------
-	var classId string
+	var classId ClassId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -2663,7 +2693,7 @@ func (siw *ServerInterfaceWrapper) GetRoom(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "classId" -------------
-	var classId string
+	var classId ClassId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -2688,7 +2718,7 @@ func (siw *ServerInterfaceWrapper) ChangeRoom(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "classId" -------------
-	var classId string
+	var classId ClassId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -2713,7 +2743,7 @@ func (siw *ServerInterfaceWrapper) PackRoom(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "classId" -------------
-	var classId string
+	var classId ClassId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -2762,7 +2792,7 @@ func (siw *ServerInterfaceWrapper) GetRoster(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "classId" -------------
-	var classId string
+	var classId ClassId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -2787,7 +2817,7 @@ func (siw *ServerInterfaceWrapper) EditRoster(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "classId" -------------
-	var classId string
+	var classId ClassId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -2812,7 +2842,7 @@ func (siw *ServerInterfaceWrapper) AddStudents(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "classId" -------------
-	var classId string
+	var classId ClassId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -2861,7 +2891,7 @@ func (siw *ServerInterfaceWrapper) ExportRoster(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "classId" -------------
-	var classId string
+	var classId ClassId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -2895,7 +2925,7 @@ func (siw *ServerInterfaceWrapper) RosterHistory(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "classId" -------------
-	var classId string
+	var classId ClassId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -2920,7 +2950,7 @@ func (siw *ServerInterfaceWrapper) ListBefore(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "classId" -------------
-	var classId string
+	var classId ClassId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -2929,7 +2959,7 @@ func (siw *ServerInterfaceWrapper) ListBefore(c *gin.Context) {
 	}
 
 	// ------------- Path parameter "batch" -------------
-	var batch string
+	var batch Batch
 
 	err = runtime.BindStyledParameterWithOptions("simple", "batch", c.Param("batch"), &batch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -2978,7 +3008,7 @@ func (siw *ServerInterfaceWrapper) UndoRoster(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "classId" -------------
-	var classId string
+	var classId ClassId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -2987,7 +3017,7 @@ func (siw *ServerInterfaceWrapper) UndoRoster(c *gin.Context) {
 	}
 
 	// ------------- Path parameter "batch" -------------
-	var batch string
+	var batch Batch
 
 	err = runtime.BindStyledParameterWithOptions("simple", "batch", c.Param("batch"), &batch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -3012,7 +3042,7 @@ func (siw *ServerInterfaceWrapper) SetLeft(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "classId" -------------
-	var classId string
+	var classId ClassId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -3037,7 +3067,7 @@ func (siw *ServerInterfaceWrapper) DealTeams(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "classId" -------------
-	var classId string
+	var classId ClassId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -3062,7 +3092,7 @@ func (siw *ServerInterfaceWrapper) SetAddress(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "classId" -------------
-	var classId string
+	var classId ClassId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -3071,7 +3101,7 @@ func (siw *ServerInterfaceWrapper) SetAddress(c *gin.Context) {
 	}
 
 	// ------------- Path parameter "rowId" -------------
-	var rowId string
+	var rowId RowId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "rowId", c.Param("rowId"), &rowId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -3096,7 +3126,7 @@ func (siw *ServerInterfaceWrapper) ConfirmAccount(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "classId" -------------
-	var classId string
+	var classId ClassId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -3105,7 +3135,7 @@ func (siw *ServerInterfaceWrapper) ConfirmAccount(c *gin.Context) {
 	}
 
 	// ------------- Path parameter "rowId" -------------
-	var rowId string
+	var rowId RowId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "rowId", c.Param("rowId"), &rowId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -3130,7 +3160,7 @@ func (siw *ServerInterfaceWrapper) ListRuns(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "classId" -------------
-	var classId string
+	var classId ClassId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -3155,7 +3185,7 @@ func (siw *ServerInterfaceWrapper) GetRun(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "classId" -------------
-	var classId string
+	var classId ClassId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -3164,7 +3194,7 @@ func (siw *ServerInterfaceWrapper) GetRun(c *gin.Context) {
 	}
 
 	// ------------- Path parameter "runId" -------------
-	var runId string
+	var runId RunId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "runId", c.Param("runId"), &runId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -3189,7 +3219,7 @@ func (siw *ServerInterfaceWrapper) FixLine(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "classId" -------------
-	var classId string
+	var classId ClassId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -3198,7 +3228,7 @@ func (siw *ServerInterfaceWrapper) FixLine(c *gin.Context) {
 	}
 
 	// ------------- Path parameter "runId" -------------
-	var runId string
+	var runId RunId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "runId", c.Param("runId"), &runId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -3232,7 +3262,7 @@ func (siw *ServerInterfaceWrapper) PauseRun(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "classId" -------------
-	var classId string
+	var classId ClassId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -3241,7 +3271,7 @@ func (siw *ServerInterfaceWrapper) PauseRun(c *gin.Context) {
 	}
 
 	// ------------- Path parameter "runId" -------------
-	var runId string
+	var runId RunId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "runId", c.Param("runId"), &runId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -3266,7 +3296,7 @@ func (siw *ServerInterfaceWrapper) ResumeRun(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "classId" -------------
-	var classId string
+	var classId ClassId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -3275,7 +3305,7 @@ func (siw *ServerInterfaceWrapper) ResumeRun(c *gin.Context) {
 	}
 
 	// ------------- Path parameter "runId" -------------
-	var runId string
+	var runId RunId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "runId", c.Param("runId"), &runId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -3300,7 +3330,7 @@ func (siw *ServerInterfaceWrapper) StopRun(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "classId" -------------
-	var classId string
+	var classId ClassId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -3309,7 +3339,7 @@ func (siw *ServerInterfaceWrapper) StopRun(c *gin.Context) {
 	}
 
 	// ------------- Path parameter "runId" -------------
-	var runId string
+	var runId RunId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "runId", c.Param("runId"), &runId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -3334,7 +3364,7 @@ func (siw *ServerInterfaceWrapper) GetPanel(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "classId" -------------
-	var classId string
+	var classId ClassId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -3343,7 +3373,7 @@ func (siw *ServerInterfaceWrapper) GetPanel(c *gin.Context) {
 	}
 
 	// ------------- Path parameter "rowId" -------------
-	var rowId string
+	var rowId RowId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "rowId", c.Param("rowId"), &rowId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -3368,7 +3398,7 @@ func (siw *ServerInterfaceWrapper) RenameTeam(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "classId" -------------
-	var classId string
+	var classId ClassId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -3377,7 +3407,7 @@ func (siw *ServerInterfaceWrapper) RenameTeam(c *gin.Context) {
 	}
 
 	// ------------- Path parameter "teamId" -------------
-	var teamId string
+	var teamId TeamId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "teamId", c.Param("teamId"), &teamId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -3402,7 +3432,7 @@ func (siw *ServerInterfaceWrapper) ListMissing(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "classId" -------------
-	var classId string
+	var classId ClassId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -3427,7 +3457,7 @@ func (siw *ServerInterfaceWrapper) TopUp(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "classId" -------------
-	var classId string
+	var classId ClassId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -3541,7 +3571,7 @@ func (siw *ServerInterfaceWrapper) FollowLink(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "link" -------------
-	var link string
+	var link Link
 
 	err = runtime.BindStyledParameterWithOptions("simple", "link", c.Param("link"), &link, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -3646,7 +3676,7 @@ func (siw *ServerInterfaceWrapper) ClearPractice(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "classId" -------------
-	var classId string
+	var classId ClassId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -3817,7 +3847,7 @@ func (siw *ServerInterfaceWrapper) GetThing(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "thingId" -------------
-	var thingId string
+	var thingId ThingId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "thingId", c.Param("thingId"), &thingId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -3842,7 +3872,7 @@ func (siw *ServerInterfaceWrapper) GetContent(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "thingId" -------------
-	var thingId string
+	var thingId ThingId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "thingId", c.Param("thingId"), &thingId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -3878,7 +3908,7 @@ func (siw *ServerInterfaceWrapper) AddFile(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "thingId" -------------
-	var thingId string
+	var thingId ThingId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "thingId", c.Param("thingId"), &thingId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -3903,7 +3933,7 @@ func (siw *ServerInterfaceWrapper) GetText(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "thingId" -------------
-	var thingId string
+	var thingId ThingId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "thingId", c.Param("thingId"), &thingId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -3939,7 +3969,7 @@ func (siw *ServerInterfaceWrapper) PutText(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "thingId" -------------
-	var thingId string
+	var thingId ThingId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "thingId", c.Param("thingId"), &thingId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -3964,7 +3994,7 @@ func (siw *ServerInterfaceWrapper) ListVersions(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "thingId" -------------
-	var thingId string
+	var thingId ThingId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "thingId", c.Param("thingId"), &thingId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -4029,8 +4059,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/classes/:classId/roster", wrapper.GetRoster)
 	router.PATCH(options.BaseURL+"/classes/:classId/roster", wrapper.EditRoster)
 	router.POST(options.BaseURL+"/classes/:classId/roster", wrapper.AddStudents)
-	router.PUT(options.BaseURL+"/classes/:classId/roster/:rowId/address", wrapper.SetAddress)
-	router.POST(options.BaseURL+"/classes/:classId/roster/:rowId/confirm", wrapper.ConfirmAccount)
+	router.PUT(options.BaseURL+"/classes/:classId/rows/:rowId/address", wrapper.SetAddress)
+	router.POST(options.BaseURL+"/classes/:classId/rows/:rowId/confirm", wrapper.ConfirmAccount)
 	router.POST(options.BaseURL+"/classes/:classId/roster/left", wrapper.SetLeft)
 	router.POST(options.BaseURL+"/classes/:classId/roster/teams", wrapper.DealTeams)
 	router.GET(options.BaseURL+"/classes/:classId/roster/export/:format", wrapper.ExportRoster)
@@ -4099,12 +4129,29 @@ func (response Choose200JSONResponse) VisitChooseResponse(w http.ResponseWriter)
 	return err
 }
 
-type ChoosedefaultJSONResponse struct {
+type Choose4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response ChoosedefaultJSONResponse) VisitChooseResponse(w http.ResponseWriter) error {
+func (response Choose4XXJSONResponse) VisitChooseResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type Choose5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response Choose5XXJSONResponse) VisitChooseResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4137,12 +4184,29 @@ func (response ListClasses200JSONResponse) VisitListClassesResponse(w http.Respo
 	return err
 }
 
-type ListClassesdefaultJSONResponse struct {
+type ListClasses4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response ListClassesdefaultJSONResponse) VisitListClassesResponse(w http.ResponseWriter) error {
+func (response ListClasses4XXJSONResponse) VisitListClassesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListClasses5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListClasses5XXJSONResponse) VisitListClassesResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4177,12 +4241,29 @@ func (response CreateClass201JSONResponse) VisitCreateClassResponse(w http.Respo
 	return err
 }
 
-type CreateClassdefaultJSONResponse struct {
+type CreateClass4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response CreateClassdefaultJSONResponse) VisitCreateClassResponse(w http.ResponseWriter) error {
+func (response CreateClass4XXJSONResponse) VisitCreateClassResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CreateClass5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CreateClass5XXJSONResponse) VisitCreateClassResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4195,7 +4276,7 @@ func (response CreateClassdefaultJSONResponse) VisitCreateClassResponse(w http.R
 }
 
 type RemoveClassRequestObject struct {
-	ClassId string `json:"classId"`
+	ClassId ClassId `json:"classId"`
 }
 
 type RemoveClassResponseObject interface {
@@ -4210,12 +4291,29 @@ func (response RemoveClass204Response) VisitRemoveClassResponse(w http.ResponseW
 	return nil
 }
 
-type RemoveClassdefaultJSONResponse struct {
+type RemoveClass4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response RemoveClassdefaultJSONResponse) VisitRemoveClassResponse(w http.ResponseWriter) error {
+func (response RemoveClass4XXJSONResponse) VisitRemoveClassResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RemoveClass5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RemoveClass5XXJSONResponse) VisitRemoveClassResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4228,7 +4326,7 @@ func (response RemoveClassdefaultJSONResponse) VisitRemoveClassResponse(w http.R
 }
 
 type GetClassRequestObject struct {
-	ClassId string `json:"classId"`
+	ClassId ClassId `json:"classId"`
 }
 
 type GetClassResponseObject interface {
@@ -4249,12 +4347,29 @@ func (response GetClass200JSONResponse) VisitGetClassResponse(w http.ResponseWri
 	return err
 }
 
-type GetClassdefaultJSONResponse struct {
+type GetClass4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response GetClassdefaultJSONResponse) VisitGetClassResponse(w http.ResponseWriter) error {
+func (response GetClass4XXJSONResponse) VisitGetClassResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetClass5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetClass5XXJSONResponse) VisitGetClassResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4267,7 +4382,7 @@ func (response GetClassdefaultJSONResponse) VisitGetClassResponse(w http.Respons
 }
 
 type DropDraftRequestObject struct {
-	ClassId string `json:"classId"`
+	ClassId ClassId `json:"classId"`
 	Params  DropDraftParams
 }
 
@@ -4283,12 +4398,29 @@ func (response DropDraft204Response) VisitDropDraftResponse(w http.ResponseWrite
 	return nil
 }
 
-type DropDraftdefaultJSONResponse struct {
+type DropDraft4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response DropDraftdefaultJSONResponse) VisitDropDraftResponse(w http.ResponseWriter) error {
+func (response DropDraft4XXJSONResponse) VisitDropDraftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DropDraft5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DropDraft5XXJSONResponse) VisitDropDraftResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4301,7 +4433,7 @@ func (response DropDraftdefaultJSONResponse) VisitDropDraftResponse(w http.Respo
 }
 
 type GetDraftRequestObject struct {
-	ClassId string `json:"classId"`
+	ClassId ClassId `json:"classId"`
 }
 
 type GetDraftResponseObject interface {
@@ -4322,12 +4454,29 @@ func (response GetDraft200JSONResponse) VisitGetDraftResponse(w http.ResponseWri
 	return err
 }
 
-type GetDraftdefaultJSONResponse struct {
+type GetDraft4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response GetDraftdefaultJSONResponse) VisitGetDraftResponse(w http.ResponseWriter) error {
+func (response GetDraft4XXJSONResponse) VisitGetDraftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetDraft5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetDraft5XXJSONResponse) VisitGetDraftResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4340,7 +4489,7 @@ func (response GetDraftdefaultJSONResponse) VisitGetDraftResponse(w http.Respons
 }
 
 type ChangeDraftRequestObject struct {
-	ClassId string `json:"classId"`
+	ClassId ClassId `json:"classId"`
 	Body    *ChangeDraftJSONRequestBody
 }
 
@@ -4362,12 +4511,29 @@ func (response ChangeDraft200JSONResponse) VisitChangeDraftResponse(w http.Respo
 	return err
 }
 
-type ChangeDraftdefaultJSONResponse struct {
+type ChangeDraft4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response ChangeDraftdefaultJSONResponse) VisitChangeDraftResponse(w http.ResponseWriter) error {
+func (response ChangeDraft4XXJSONResponse) VisitChangeDraftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeDraft5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeDraft5XXJSONResponse) VisitChangeDraftResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4380,7 +4546,7 @@ func (response ChangeDraftdefaultJSONResponse) VisitChangeDraftResponse(w http.R
 }
 
 type PasteDraftRequestObject struct {
-	ClassId string `json:"classId"`
+	ClassId ClassId `json:"classId"`
 	Params  PasteDraftParams
 	Body    *PasteDraftJSONRequestBody
 }
@@ -4403,12 +4569,29 @@ func (response PasteDraft200JSONResponse) VisitPasteDraftResponse(w http.Respons
 	return err
 }
 
-type PasteDraftdefaultJSONResponse struct {
+type PasteDraft4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response PasteDraftdefaultJSONResponse) VisitPasteDraftResponse(w http.ResponseWriter) error {
+func (response PasteDraft4XXJSONResponse) VisitPasteDraftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PasteDraft5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PasteDraft5XXJSONResponse) VisitPasteDraftResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4421,7 +4604,7 @@ func (response PasteDraftdefaultJSONResponse) VisitPasteDraftResponse(w http.Res
 }
 
 type AcceptDraftRequestObject struct {
-	ClassId string `json:"classId"`
+	ClassId ClassId `json:"classId"`
 	Params  AcceptDraftParams
 	Body    *AcceptDraftJSONRequestBody
 }
@@ -4444,12 +4627,29 @@ func (response AcceptDraft200JSONResponse) VisitAcceptDraftResponse(w http.Respo
 	return err
 }
 
-type AcceptDraftdefaultJSONResponse struct {
+type AcceptDraft4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response AcceptDraftdefaultJSONResponse) VisitAcceptDraftResponse(w http.ResponseWriter) error {
+func (response AcceptDraft4XXJSONResponse) VisitAcceptDraftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AcceptDraft5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AcceptDraft5XXJSONResponse) VisitAcceptDraftResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4462,7 +4662,7 @@ func (response AcceptDraftdefaultJSONResponse) VisitAcceptDraftResponse(w http.R
 }
 
 type UploadDraftRequestObject struct {
-	ClassId string `json:"classId"`
+	ClassId ClassId `json:"classId"`
 	Params  UploadDraftParams
 	Body    *multipart.Reader
 }
@@ -4485,12 +4685,29 @@ func (response UploadDraft200JSONResponse) VisitUploadDraftResponse(w http.Respo
 	return err
 }
 
-type UploadDraftdefaultJSONResponse struct {
+type UploadDraft4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response UploadDraftdefaultJSONResponse) VisitUploadDraftResponse(w http.ResponseWriter) error {
+func (response UploadDraft4XXJSONResponse) VisitUploadDraftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type UploadDraft5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response UploadDraft5XXJSONResponse) VisitUploadDraftResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4503,7 +4720,7 @@ func (response UploadDraftdefaultJSONResponse) VisitUploadDraftResponse(w http.R
 }
 
 type ListHandoutsRequestObject struct {
-	ClassId string `json:"classId"`
+	ClassId ClassId `json:"classId"`
 }
 
 type ListHandoutsResponseObject interface {
@@ -4524,12 +4741,29 @@ func (response ListHandouts200JSONResponse) VisitListHandoutsResponse(w http.Res
 	return err
 }
 
-type ListHandoutsdefaultJSONResponse struct {
+type ListHandouts4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response ListHandoutsdefaultJSONResponse) VisitListHandoutsResponse(w http.ResponseWriter) error {
+func (response ListHandouts4XXJSONResponse) VisitListHandoutsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListHandouts5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListHandouts5XXJSONResponse) VisitListHandoutsResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4542,7 +4776,7 @@ func (response ListHandoutsdefaultJSONResponse) VisitListHandoutsResponse(w http
 }
 
 type CreateHandoutRequestObject struct {
-	ClassId string `json:"classId"`
+	ClassId ClassId `json:"classId"`
 	Params  CreateHandoutParams
 	Body    *CreateHandoutJSONRequestBody
 }
@@ -4565,12 +4799,29 @@ func (response CreateHandout201JSONResponse) VisitCreateHandoutResponse(w http.R
 	return err
 }
 
-type CreateHandoutdefaultJSONResponse struct {
+type CreateHandout4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response CreateHandoutdefaultJSONResponse) VisitCreateHandoutResponse(w http.ResponseWriter) error {
+func (response CreateHandout4XXJSONResponse) VisitCreateHandoutResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CreateHandout5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CreateHandout5XXJSONResponse) VisitCreateHandoutResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4583,8 +4834,8 @@ func (response CreateHandoutdefaultJSONResponse) VisitCreateHandoutResponse(w ht
 }
 
 type DeleteHandoutRequestObject struct {
-	ClassId   string `json:"classId"`
-	HandoutId string `json:"handoutId"`
+	ClassId   ClassId   `json:"classId"`
+	HandoutId HandoutId `json:"handoutId"`
 }
 
 type DeleteHandoutResponseObject interface {
@@ -4599,12 +4850,29 @@ func (response DeleteHandout204Response) VisitDeleteHandoutResponse(w http.Respo
 	return nil
 }
 
-type DeleteHandoutdefaultJSONResponse struct {
+type DeleteHandout4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response DeleteHandoutdefaultJSONResponse) VisitDeleteHandoutResponse(w http.ResponseWriter) error {
+func (response DeleteHandout4XXJSONResponse) VisitDeleteHandoutResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DeleteHandout5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DeleteHandout5XXJSONResponse) VisitDeleteHandoutResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4617,8 +4885,8 @@ func (response DeleteHandoutdefaultJSONResponse) VisitDeleteHandoutResponse(w ht
 }
 
 type GetHandoutRequestObject struct {
-	ClassId   string `json:"classId"`
-	HandoutId string `json:"handoutId"`
+	ClassId   ClassId   `json:"classId"`
+	HandoutId HandoutId `json:"handoutId"`
 }
 
 type GetHandoutResponseObject interface {
@@ -4639,12 +4907,29 @@ func (response GetHandout200JSONResponse) VisitGetHandoutResponse(w http.Respons
 	return err
 }
 
-type GetHandoutdefaultJSONResponse struct {
+type GetHandout4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response GetHandoutdefaultJSONResponse) VisitGetHandoutResponse(w http.ResponseWriter) error {
+func (response GetHandout4XXJSONResponse) VisitGetHandoutResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetHandout5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetHandout5XXJSONResponse) VisitGetHandoutResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4657,8 +4942,8 @@ func (response GetHandoutdefaultJSONResponse) VisitGetHandoutResponse(w http.Res
 }
 
 type ChangeHandoutRequestObject struct {
-	ClassId   string `json:"classId"`
-	HandoutId string `json:"handoutId"`
+	ClassId   ClassId   `json:"classId"`
+	HandoutId HandoutId `json:"handoutId"`
 	Body      *ChangeHandoutJSONRequestBody
 }
 
@@ -4680,12 +4965,29 @@ func (response ChangeHandout200JSONResponse) VisitChangeHandoutResponse(w http.R
 	return err
 }
 
-type ChangeHandoutdefaultJSONResponse struct {
+type ChangeHandout4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response ChangeHandoutdefaultJSONResponse) VisitChangeHandoutResponse(w http.ResponseWriter) error {
+func (response ChangeHandout4XXJSONResponse) VisitChangeHandoutResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeHandout5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeHandout5XXJSONResponse) VisitChangeHandoutResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4698,8 +5000,8 @@ func (response ChangeHandoutdefaultJSONResponse) VisitChangeHandoutResponse(w ht
 }
 
 type PackHandoutRequestObject struct {
-	ClassId   string `json:"classId"`
-	HandoutId string `json:"handoutId"`
+	ClassId   ClassId   `json:"classId"`
+	HandoutId HandoutId `json:"handoutId"`
 	Params    PackHandoutParams
 	Body      *PackHandoutJSONRequestBody
 }
@@ -4722,12 +5024,29 @@ func (response PackHandout202JSONResponse) VisitPackHandoutResponse(w http.Respo
 	return err
 }
 
-type PackHandoutdefaultJSONResponse struct {
+type PackHandout4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response PackHandoutdefaultJSONResponse) VisitPackHandoutResponse(w http.ResponseWriter) error {
+func (response PackHandout4XXJSONResponse) VisitPackHandoutResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PackHandout5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PackHandout5XXJSONResponse) VisitPackHandoutResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4740,7 +5059,7 @@ func (response PackHandoutdefaultJSONResponse) VisitPackHandoutResponse(w http.R
 }
 
 type GetRegisterRequestObject struct {
-	ClassId string `json:"classId"`
+	ClassId ClassId `json:"classId"`
 }
 
 type GetRegisterResponseObject interface {
@@ -4769,12 +5088,29 @@ func (response GetRegister304Response) VisitGetRegisterResponse(w http.ResponseW
 	return nil
 }
 
-type GetRegisterdefaultJSONResponse struct {
+type GetRegister4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response GetRegisterdefaultJSONResponse) VisitGetRegisterResponse(w http.ResponseWriter) error {
+func (response GetRegister4XXJSONResponse) VisitGetRegisterResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetRegister5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetRegister5XXJSONResponse) VisitGetRegisterResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4787,7 +5123,7 @@ func (response GetRegisterdefaultJSONResponse) VisitGetRegisterResponse(w http.R
 }
 
 type GetRoomRequestObject struct {
-	ClassId string `json:"classId"`
+	ClassId ClassId `json:"classId"`
 }
 
 type GetRoomResponseObject interface {
@@ -4808,12 +5144,29 @@ func (response GetRoom200JSONResponse) VisitGetRoomResponse(w http.ResponseWrite
 	return err
 }
 
-type GetRoomdefaultJSONResponse struct {
+type GetRoom4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response GetRoomdefaultJSONResponse) VisitGetRoomResponse(w http.ResponseWriter) error {
+func (response GetRoom4XXJSONResponse) VisitGetRoomResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetRoom5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetRoom5XXJSONResponse) VisitGetRoomResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4826,7 +5179,7 @@ func (response GetRoomdefaultJSONResponse) VisitGetRoomResponse(w http.ResponseW
 }
 
 type ChangeRoomRequestObject struct {
-	ClassId string `json:"classId"`
+	ClassId ClassId `json:"classId"`
 	Body    *ChangeRoomJSONRequestBody
 }
 
@@ -4848,12 +5201,29 @@ func (response ChangeRoom200JSONResponse) VisitChangeRoomResponse(w http.Respons
 	return err
 }
 
-type ChangeRoomdefaultJSONResponse struct {
+type ChangeRoom4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response ChangeRoomdefaultJSONResponse) VisitChangeRoomResponse(w http.ResponseWriter) error {
+func (response ChangeRoom4XXJSONResponse) VisitChangeRoomResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeRoom5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeRoom5XXJSONResponse) VisitChangeRoomResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4866,7 +5236,7 @@ func (response ChangeRoomdefaultJSONResponse) VisitChangeRoomResponse(w http.Res
 }
 
 type PackRoomRequestObject struct {
-	ClassId string `json:"classId"`
+	ClassId ClassId `json:"classId"`
 	Params  PackRoomParams
 	Body    *PackRoomJSONRequestBody
 }
@@ -4889,12 +5259,29 @@ func (response PackRoom202JSONResponse) VisitPackRoomResponse(w http.ResponseWri
 	return err
 }
 
-type PackRoomdefaultJSONResponse struct {
+type PackRoom4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response PackRoomdefaultJSONResponse) VisitPackRoomResponse(w http.ResponseWriter) error {
+func (response PackRoom4XXJSONResponse) VisitPackRoomResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PackRoom5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PackRoom5XXJSONResponse) VisitPackRoomResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4907,7 +5294,7 @@ func (response PackRoomdefaultJSONResponse) VisitPackRoomResponse(w http.Respons
 }
 
 type GetRosterRequestObject struct {
-	ClassId string `json:"classId"`
+	ClassId ClassId `json:"classId"`
 }
 
 type GetRosterResponseObject interface {
@@ -4928,12 +5315,29 @@ func (response GetRoster200JSONResponse) VisitGetRosterResponse(w http.ResponseW
 	return err
 }
 
-type GetRosterdefaultJSONResponse struct {
+type GetRoster4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response GetRosterdefaultJSONResponse) VisitGetRosterResponse(w http.ResponseWriter) error {
+func (response GetRoster4XXJSONResponse) VisitGetRosterResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetRoster5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetRoster5XXJSONResponse) VisitGetRosterResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4946,7 +5350,7 @@ func (response GetRosterdefaultJSONResponse) VisitGetRosterResponse(w http.Respo
 }
 
 type EditRosterRequestObject struct {
-	ClassId string `json:"classId"`
+	ClassId ClassId `json:"classId"`
 	Body    *EditRosterJSONRequestBody
 }
 
@@ -4968,12 +5372,29 @@ func (response EditRoster200JSONResponse) VisitEditRosterResponse(w http.Respons
 	return err
 }
 
-type EditRosterdefaultJSONResponse struct {
+type EditRoster4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response EditRosterdefaultJSONResponse) VisitEditRosterResponse(w http.ResponseWriter) error {
+func (response EditRoster4XXJSONResponse) VisitEditRosterResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type EditRoster5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response EditRoster5XXJSONResponse) VisitEditRosterResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4986,7 +5407,7 @@ func (response EditRosterdefaultJSONResponse) VisitEditRosterResponse(w http.Res
 }
 
 type AddStudentsRequestObject struct {
-	ClassId string `json:"classId"`
+	ClassId ClassId `json:"classId"`
 	Params  AddStudentsParams
 	Body    *AddStudentsJSONRequestBody
 }
@@ -5009,12 +5430,29 @@ func (response AddStudents200JSONResponse) VisitAddStudentsResponse(w http.Respo
 	return err
 }
 
-type AddStudentsdefaultJSONResponse struct {
+type AddStudents4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response AddStudentsdefaultJSONResponse) VisitAddStudentsResponse(w http.ResponseWriter) error {
+func (response AddStudents4XXJSONResponse) VisitAddStudentsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddStudents5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddStudents5XXJSONResponse) VisitAddStudentsResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5027,8 +5465,8 @@ func (response AddStudentsdefaultJSONResponse) VisitAddStudentsResponse(w http.R
 }
 
 type ExportRosterRequestObject struct {
-	ClassId string `json:"classId"`
-	Format  string `json:"format"`
+	ClassId ClassId `json:"classId"`
+	Format  string  `json:"format"`
 }
 
 type ExportRosterResponseObject interface {
@@ -5055,12 +5493,29 @@ func (response ExportRoster200ApplicationoctetStreamResponse) VisitExportRosterR
 	return err
 }
 
-type ExportRosterdefaultJSONResponse struct {
+type ExportRoster4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response ExportRosterdefaultJSONResponse) VisitExportRosterResponse(w http.ResponseWriter) error {
+func (response ExportRoster4XXJSONResponse) VisitExportRosterResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ExportRoster5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExportRoster5XXJSONResponse) VisitExportRosterResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5073,7 +5528,7 @@ func (response ExportRosterdefaultJSONResponse) VisitExportRosterResponse(w http
 }
 
 type RosterHistoryRequestObject struct {
-	ClassId string `json:"classId"`
+	ClassId ClassId `json:"classId"`
 }
 
 type RosterHistoryResponseObject interface {
@@ -5094,12 +5549,29 @@ func (response RosterHistory200JSONResponse) VisitRosterHistoryResponse(w http.R
 	return err
 }
 
-type RosterHistorydefaultJSONResponse struct {
+type RosterHistory4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response RosterHistorydefaultJSONResponse) VisitRosterHistoryResponse(w http.ResponseWriter) error {
+func (response RosterHistory4XXJSONResponse) VisitRosterHistoryResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RosterHistory5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RosterHistory5XXJSONResponse) VisitRosterHistoryResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5112,8 +5584,8 @@ func (response RosterHistorydefaultJSONResponse) VisitRosterHistoryResponse(w ht
 }
 
 type ListBeforeRequestObject struct {
-	ClassId string `json:"classId"`
-	Batch   string `json:"batch"`
+	ClassId ClassId `json:"classId"`
+	Batch   Batch   `json:"batch"`
 	Params  ListBeforeParams
 }
 
@@ -5135,12 +5607,29 @@ func (response ListBefore200JSONResponse) VisitListBeforeResponse(w http.Respons
 	return err
 }
 
-type ListBeforedefaultJSONResponse struct {
+type ListBefore4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response ListBeforedefaultJSONResponse) VisitListBeforeResponse(w http.ResponseWriter) error {
+func (response ListBefore4XXJSONResponse) VisitListBeforeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListBefore5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListBefore5XXJSONResponse) VisitListBeforeResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5153,8 +5642,8 @@ func (response ListBeforedefaultJSONResponse) VisitListBeforeResponse(w http.Res
 }
 
 type UndoRosterRequestObject struct {
-	ClassId string `json:"classId"`
-	Batch   string `json:"batch"`
+	ClassId ClassId `json:"classId"`
+	Batch   Batch   `json:"batch"`
 }
 
 type UndoRosterResponseObject interface {
@@ -5169,12 +5658,29 @@ func (response UndoRoster204Response) VisitUndoRosterResponse(w http.ResponseWri
 	return nil
 }
 
-type UndoRosterdefaultJSONResponse struct {
+type UndoRoster4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response UndoRosterdefaultJSONResponse) VisitUndoRosterResponse(w http.ResponseWriter) error {
+func (response UndoRoster4XXJSONResponse) VisitUndoRosterResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type UndoRoster5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response UndoRoster5XXJSONResponse) VisitUndoRosterResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5187,7 +5693,7 @@ func (response UndoRosterdefaultJSONResponse) VisitUndoRosterResponse(w http.Res
 }
 
 type SetLeftRequestObject struct {
-	ClassId string `json:"classId"`
+	ClassId ClassId `json:"classId"`
 	Body    *SetLeftJSONRequestBody
 }
 
@@ -5209,12 +5715,29 @@ func (response SetLeft200JSONResponse) VisitSetLeftResponse(w http.ResponseWrite
 	return err
 }
 
-type SetLeftdefaultJSONResponse struct {
+type SetLeft4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response SetLeftdefaultJSONResponse) VisitSetLeftResponse(w http.ResponseWriter) error {
+func (response SetLeft4XXJSONResponse) VisitSetLeftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetLeft5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetLeft5XXJSONResponse) VisitSetLeftResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5227,7 +5750,7 @@ func (response SetLeftdefaultJSONResponse) VisitSetLeftResponse(w http.ResponseW
 }
 
 type DealTeamsRequestObject struct {
-	ClassId string `json:"classId"`
+	ClassId ClassId `json:"classId"`
 	Body    *DealTeamsJSONRequestBody
 }
 
@@ -5249,12 +5772,29 @@ func (response DealTeams200JSONResponse) VisitDealTeamsResponse(w http.ResponseW
 	return err
 }
 
-type DealTeamsdefaultJSONResponse struct {
+type DealTeams4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response DealTeamsdefaultJSONResponse) VisitDealTeamsResponse(w http.ResponseWriter) error {
+func (response DealTeams4XXJSONResponse) VisitDealTeamsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DealTeams5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DealTeams5XXJSONResponse) VisitDealTeamsResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5267,8 +5807,8 @@ func (response DealTeamsdefaultJSONResponse) VisitDealTeamsResponse(w http.Respo
 }
 
 type SetAddressRequestObject struct {
-	ClassId string `json:"classId"`
-	RowId   string `json:"rowId"`
+	ClassId ClassId `json:"classId"`
+	RowId   RowId   `json:"rowId"`
 	Body    *SetAddressJSONRequestBody
 }
 
@@ -5284,12 +5824,29 @@ func (response SetAddress204Response) VisitSetAddressResponse(w http.ResponseWri
 	return nil
 }
 
-type SetAddressdefaultJSONResponse struct {
+type SetAddress4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response SetAddressdefaultJSONResponse) VisitSetAddressResponse(w http.ResponseWriter) error {
+func (response SetAddress4XXJSONResponse) VisitSetAddressResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetAddress5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetAddress5XXJSONResponse) VisitSetAddressResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5302,8 +5859,8 @@ func (response SetAddressdefaultJSONResponse) VisitSetAddressResponse(w http.Res
 }
 
 type ConfirmAccountRequestObject struct {
-	ClassId string `json:"classId"`
-	RowId   string `json:"rowId"`
+	ClassId ClassId `json:"classId"`
+	RowId   RowId   `json:"rowId"`
 }
 
 type ConfirmAccountResponseObject interface {
@@ -5324,12 +5881,29 @@ func (response ConfirmAccount200JSONResponse) VisitConfirmAccountResponse(w http
 	return err
 }
 
-type ConfirmAccountdefaultJSONResponse struct {
+type ConfirmAccount4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response ConfirmAccountdefaultJSONResponse) VisitConfirmAccountResponse(w http.ResponseWriter) error {
+func (response ConfirmAccount4XXJSONResponse) VisitConfirmAccountResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ConfirmAccount5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ConfirmAccount5XXJSONResponse) VisitConfirmAccountResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5342,7 +5916,7 @@ func (response ConfirmAccountdefaultJSONResponse) VisitConfirmAccountResponse(w 
 }
 
 type ListRunsRequestObject struct {
-	ClassId string `json:"classId"`
+	ClassId ClassId `json:"classId"`
 }
 
 type ListRunsResponseObject interface {
@@ -5363,12 +5937,29 @@ func (response ListRuns200JSONResponse) VisitListRunsResponse(w http.ResponseWri
 	return err
 }
 
-type ListRunsdefaultJSONResponse struct {
+type ListRuns4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response ListRunsdefaultJSONResponse) VisitListRunsResponse(w http.ResponseWriter) error {
+func (response ListRuns4XXJSONResponse) VisitListRunsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListRuns5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListRuns5XXJSONResponse) VisitListRunsResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5381,8 +5972,8 @@ func (response ListRunsdefaultJSONResponse) VisitListRunsResponse(w http.Respons
 }
 
 type GetRunRequestObject struct {
-	ClassId string `json:"classId"`
-	RunId   string `json:"runId"`
+	ClassId ClassId `json:"classId"`
+	RunId   RunId   `json:"runId"`
 }
 
 type GetRunResponseObject interface {
@@ -5403,12 +5994,29 @@ func (response GetRun200JSONResponse) VisitGetRunResponse(w http.ResponseWriter)
 	return err
 }
 
-type GetRundefaultJSONResponse struct {
+type GetRun4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response GetRundefaultJSONResponse) VisitGetRunResponse(w http.ResponseWriter) error {
+func (response GetRun4XXJSONResponse) VisitGetRunResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetRun5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetRun5XXJSONResponse) VisitGetRunResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5421,9 +6029,9 @@ func (response GetRundefaultJSONResponse) VisitGetRunResponse(w http.ResponseWri
 }
 
 type FixLineRequestObject struct {
-	ClassId string `json:"classId"`
-	RunId   string `json:"runId"`
-	Seq     int    `json:"seq"`
+	ClassId ClassId `json:"classId"`
+	RunId   RunId   `json:"runId"`
+	Seq     int     `json:"seq"`
 	Body    *FixLineJSONRequestBody
 }
 
@@ -5439,12 +6047,29 @@ func (response FixLine204Response) VisitFixLineResponse(w http.ResponseWriter) e
 	return nil
 }
 
-type FixLinedefaultJSONResponse struct {
+type FixLine4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response FixLinedefaultJSONResponse) VisitFixLineResponse(w http.ResponseWriter) error {
+func (response FixLine4XXJSONResponse) VisitFixLineResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FixLine5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response FixLine5XXJSONResponse) VisitFixLineResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5457,8 +6082,8 @@ func (response FixLinedefaultJSONResponse) VisitFixLineResponse(w http.ResponseW
 }
 
 type PauseRunRequestObject struct {
-	ClassId string `json:"classId"`
-	RunId   string `json:"runId"`
+	ClassId ClassId `json:"classId"`
+	RunId   RunId   `json:"runId"`
 }
 
 type PauseRunResponseObject interface {
@@ -5473,12 +6098,29 @@ func (response PauseRun204Response) VisitPauseRunResponse(w http.ResponseWriter)
 	return nil
 }
 
-type PauseRundefaultJSONResponse struct {
+type PauseRun4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response PauseRundefaultJSONResponse) VisitPauseRunResponse(w http.ResponseWriter) error {
+func (response PauseRun4XXJSONResponse) VisitPauseRunResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PauseRun5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PauseRun5XXJSONResponse) VisitPauseRunResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5491,8 +6133,8 @@ func (response PauseRundefaultJSONResponse) VisitPauseRunResponse(w http.Respons
 }
 
 type ResumeRunRequestObject struct {
-	ClassId string `json:"classId"`
-	RunId   string `json:"runId"`
+	ClassId ClassId `json:"classId"`
+	RunId   RunId   `json:"runId"`
 }
 
 type ResumeRunResponseObject interface {
@@ -5507,12 +6149,29 @@ func (response ResumeRun204Response) VisitResumeRunResponse(w http.ResponseWrite
 	return nil
 }
 
-type ResumeRundefaultJSONResponse struct {
+type ResumeRun4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response ResumeRundefaultJSONResponse) VisitResumeRunResponse(w http.ResponseWriter) error {
+func (response ResumeRun4XXJSONResponse) VisitResumeRunResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ResumeRun5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ResumeRun5XXJSONResponse) VisitResumeRunResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5525,8 +6184,8 @@ func (response ResumeRundefaultJSONResponse) VisitResumeRunResponse(w http.Respo
 }
 
 type StopRunRequestObject struct {
-	ClassId string `json:"classId"`
-	RunId   string `json:"runId"`
+	ClassId ClassId `json:"classId"`
+	RunId   RunId   `json:"runId"`
 }
 
 type StopRunResponseObject interface {
@@ -5541,12 +6200,29 @@ func (response StopRun204Response) VisitStopRunResponse(w http.ResponseWriter) e
 	return nil
 }
 
-type StopRundefaultJSONResponse struct {
+type StopRun4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response StopRundefaultJSONResponse) VisitStopRunResponse(w http.ResponseWriter) error {
+func (response StopRun4XXJSONResponse) VisitStopRunResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type StopRun5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response StopRun5XXJSONResponse) VisitStopRunResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5559,8 +6235,8 @@ func (response StopRundefaultJSONResponse) VisitStopRunResponse(w http.ResponseW
 }
 
 type GetPanelRequestObject struct {
-	ClassId string `json:"classId"`
-	RowId   string `json:"rowId"`
+	ClassId ClassId `json:"classId"`
+	RowId   RowId   `json:"rowId"`
 }
 
 type GetPanelResponseObject interface {
@@ -5581,12 +6257,29 @@ func (response GetPanel200JSONResponse) VisitGetPanelResponse(w http.ResponseWri
 	return err
 }
 
-type GetPaneldefaultJSONResponse struct {
+type GetPanel4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response GetPaneldefaultJSONResponse) VisitGetPanelResponse(w http.ResponseWriter) error {
+func (response GetPanel4XXJSONResponse) VisitGetPanelResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetPanel5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetPanel5XXJSONResponse) VisitGetPanelResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5599,8 +6292,8 @@ func (response GetPaneldefaultJSONResponse) VisitGetPanelResponse(w http.Respons
 }
 
 type RenameTeamRequestObject struct {
-	ClassId string `json:"classId"`
-	TeamId  string `json:"teamId"`
+	ClassId ClassId `json:"classId"`
+	TeamId  TeamId  `json:"teamId"`
 	Body    *RenameTeamJSONRequestBody
 }
 
@@ -5622,12 +6315,29 @@ func (response RenameTeam200JSONResponse) VisitRenameTeamResponse(w http.Respons
 	return err
 }
 
-type RenameTeamdefaultJSONResponse struct {
+type RenameTeam4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response RenameTeamdefaultJSONResponse) VisitRenameTeamResponse(w http.ResponseWriter) error {
+func (response RenameTeam4XXJSONResponse) VisitRenameTeamResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RenameTeam5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RenameTeam5XXJSONResponse) VisitRenameTeamResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5640,7 +6350,7 @@ func (response RenameTeamdefaultJSONResponse) VisitRenameTeamResponse(w http.Res
 }
 
 type ListMissingRequestObject struct {
-	ClassId string `json:"classId"`
+	ClassId ClassId `json:"classId"`
 }
 
 type ListMissingResponseObject interface {
@@ -5661,12 +6371,29 @@ func (response ListMissing200JSONResponse) VisitListMissingResponse(w http.Respo
 	return err
 }
 
-type ListMissingdefaultJSONResponse struct {
+type ListMissing4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response ListMissingdefaultJSONResponse) VisitListMissingResponse(w http.ResponseWriter) error {
+func (response ListMissing4XXJSONResponse) VisitListMissingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListMissing5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListMissing5XXJSONResponse) VisitListMissingResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5679,7 +6406,7 @@ func (response ListMissingdefaultJSONResponse) VisitListMissingResponse(w http.R
 }
 
 type TopUpRequestObject struct {
-	ClassId string `json:"classId"`
+	ClassId ClassId `json:"classId"`
 	Params  TopUpParams
 	Body    *TopUpJSONRequestBody
 }
@@ -5696,12 +6423,29 @@ func (response TopUp202Response) VisitTopUpResponse(w http.ResponseWriter) error
 	return nil
 }
 
-type TopUpdefaultJSONResponse struct {
+type TopUp4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response TopUpdefaultJSONResponse) VisitTopUpResponse(w http.ResponseWriter) error {
+func (response TopUp4XXJSONResponse) VisitTopUpResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TopUp5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response TopUp5XXJSONResponse) VisitTopUpResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5734,12 +6478,29 @@ func (response CoverNames200JSONResponse) VisitCoverNamesResponse(w http.Respons
 	return err
 }
 
-type CoverNamesdefaultJSONResponse struct {
+type CoverNames4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response CoverNamesdefaultJSONResponse) VisitCoverNamesResponse(w http.ResponseWriter) error {
+func (response CoverNames4XXJSONResponse) VisitCoverNamesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CoverNames5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CoverNames5XXJSONResponse) VisitCoverNamesResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5772,12 +6533,29 @@ func (response DemoPeople200JSONResponse) VisitDemoPeopleResponse(w http.Respons
 	return err
 }
 
-type DemoPeopledefaultJSONResponse struct {
+type DemoPeople4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response DemoPeopledefaultJSONResponse) VisitDemoPeopleResponse(w http.ResponseWriter) error {
+func (response DemoPeople4XXJSONResponse) VisitDemoPeopleResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DemoPeople5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DemoPeople5XXJSONResponse) VisitDemoPeopleResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5811,12 +6589,29 @@ func (response DemoSignIn200JSONResponse) VisitDemoSignInResponse(w http.Respons
 	return err
 }
 
-type DemoSignIndefaultJSONResponse struct {
+type DemoSignIn4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response DemoSignIndefaultJSONResponse) VisitDemoSignInResponse(w http.ResponseWriter) error {
+func (response DemoSignIn4XXJSONResponse) VisitDemoSignInResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DemoSignIn5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DemoSignIn5XXJSONResponse) VisitDemoSignInResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5878,12 +6673,29 @@ func (response Events200TexteventStreamResponse) VisitEventsResponse(w http.Resp
 	}
 }
 
-type EventsdefaultJSONResponse struct {
+type Events4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response EventsdefaultJSONResponse) VisitEventsResponse(w http.ResponseWriter) error {
+func (response Events4XXJSONResponse) VisitEventsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type Events5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response Events5XXJSONResponse) VisitEventsResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5916,12 +6728,29 @@ func (response GetHome200JSONResponse) VisitGetHomeResponse(w http.ResponseWrite
 	return err
 }
 
-type GetHomedefaultJSONResponse struct {
+type GetHome4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response GetHomedefaultJSONResponse) VisitGetHomeResponse(w http.ResponseWriter) error {
+func (response GetHome4XXJSONResponse) VisitGetHomeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetHome5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetHome5XXJSONResponse) VisitGetHomeResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5934,7 +6763,7 @@ func (response GetHomedefaultJSONResponse) VisitGetHomeResponse(w http.ResponseW
 }
 
 type FollowLinkRequestObject struct {
-	Link string `json:"link"`
+	Link Link `json:"link"`
 }
 
 type FollowLinkResponseObject interface {
@@ -5955,12 +6784,29 @@ func (response FollowLink200JSONResponse) VisitFollowLinkResponse(w http.Respons
 	return err
 }
 
-type FollowLinkdefaultJSONResponse struct {
+type FollowLink4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response FollowLinkdefaultJSONResponse) VisitFollowLinkResponse(w http.ResponseWriter) error {
+func (response FollowLink4XXJSONResponse) VisitFollowLinkResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FollowLink5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response FollowLink5XXJSONResponse) VisitFollowLinkResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5993,12 +6839,29 @@ func (response GetMe200JSONResponse) VisitGetMeResponse(w http.ResponseWriter) e
 	return err
 }
 
-type GetMedefaultJSONResponse struct {
+type GetMe4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response GetMedefaultJSONResponse) VisitGetMeResponse(w http.ResponseWriter) error {
+func (response GetMe4XXJSONResponse) VisitGetMeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetMe5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetMe5XXJSONResponse) VisitGetMeResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6032,12 +6895,29 @@ func (response FindPeople200JSONResponse) VisitFindPeopleResponse(w http.Respons
 	return err
 }
 
-type FindPeopledefaultJSONResponse struct {
+type FindPeople4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response FindPeopledefaultJSONResponse) VisitFindPeopleResponse(w http.ResponseWriter) error {
+func (response FindPeople4XXJSONResponse) VisitFindPeopleResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FindPeople5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response FindPeople5XXJSONResponse) VisitFindPeopleResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6071,12 +6951,29 @@ func (response MakePractice201JSONResponse) VisitMakePracticeResponse(w http.Res
 	return err
 }
 
-type MakePracticedefaultJSONResponse struct {
+type MakePractice4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response MakePracticedefaultJSONResponse) VisitMakePracticeResponse(w http.ResponseWriter) error {
+func (response MakePractice4XXJSONResponse) VisitMakePracticeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MakePractice5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response MakePractice5XXJSONResponse) VisitMakePracticeResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6089,7 +6986,7 @@ func (response MakePracticedefaultJSONResponse) VisitMakePracticeResponse(w http
 }
 
 type ClearPracticeRequestObject struct {
-	ClassId string `json:"classId"`
+	ClassId ClassId `json:"classId"`
 }
 
 type ClearPracticeResponseObject interface {
@@ -6104,12 +7001,29 @@ func (response ClearPractice204Response) VisitClearPracticeResponse(w http.Respo
 	return nil
 }
 
-type ClearPracticedefaultJSONResponse struct {
+type ClearPractice4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response ClearPracticedefaultJSONResponse) VisitClearPracticeResponse(w http.ResponseWriter) error {
+func (response ClearPractice4XXJSONResponse) VisitClearPracticeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ClearPractice5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ClearPractice5XXJSONResponse) VisitClearPracticeResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6143,12 +7057,29 @@ func (response Render200JSONResponse) VisitRenderResponse(w http.ResponseWriter)
 	return err
 }
 
-type RenderdefaultJSONResponse struct {
+type Render4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response RenderdefaultJSONResponse) VisitRenderResponse(w http.ResponseWriter) error {
+func (response Render4XXJSONResponse) VisitRenderResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type Render5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response Render5XXJSONResponse) VisitRenderResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6176,12 +7107,29 @@ func (response SignOut204Response) VisitSignOutResponse(w http.ResponseWriter) e
 	return nil
 }
 
-type SignOutdefaultJSONResponse struct {
+type SignOut4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response SignOutdefaultJSONResponse) VisitSignOutResponse(w http.ResponseWriter) error {
+func (response SignOut4XXJSONResponse) VisitSignOutResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SignOut5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SignOut5XXJSONResponse) VisitSignOutResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6215,12 +7163,29 @@ func (response SignIn200JSONResponse) VisitSignInResponse(w http.ResponseWriter)
 	return err
 }
 
-type SignIndefaultJSONResponse struct {
+type SignIn4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response SignIndefaultJSONResponse) VisitSignInResponse(w http.ResponseWriter) error {
+func (response SignIn4XXJSONResponse) VisitSignInResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SignIn5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SignIn5XXJSONResponse) VisitSignInResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6253,12 +7218,29 @@ func (response ListTemplates200JSONResponse) VisitListTemplatesResponse(w http.R
 	return err
 }
 
-type ListTemplatesdefaultJSONResponse struct {
+type ListTemplates4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response ListTemplatesdefaultJSONResponse) VisitListTemplatesResponse(w http.ResponseWriter) error {
+func (response ListTemplates4XXJSONResponse) VisitListTemplatesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListTemplates5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListTemplates5XXJSONResponse) VisitListTemplatesResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6293,12 +7275,29 @@ func (response UploadTemplate201JSONResponse) VisitUploadTemplateResponse(w http
 	return err
 }
 
-type UploadTemplatedefaultJSONResponse struct {
+type UploadTemplate4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response UploadTemplatedefaultJSONResponse) VisitUploadTemplateResponse(w http.ResponseWriter) error {
+func (response UploadTemplate4XXJSONResponse) VisitUploadTemplateResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type UploadTemplate5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response UploadTemplate5XXJSONResponse) VisitUploadTemplateResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6333,12 +7332,29 @@ func (response WriteTemplate201JSONResponse) VisitWriteTemplateResponse(w http.R
 	return err
 }
 
-type WriteTemplatedefaultJSONResponse struct {
+type WriteTemplate4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response WriteTemplatedefaultJSONResponse) VisitWriteTemplateResponse(w http.ResponseWriter) error {
+func (response WriteTemplate4XXJSONResponse) VisitWriteTemplateResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WriteTemplate5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response WriteTemplate5XXJSONResponse) VisitWriteTemplateResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6351,7 +7367,7 @@ func (response WriteTemplatedefaultJSONResponse) VisitWriteTemplateResponse(w ht
 }
 
 type GetThingRequestObject struct {
-	ThingId string `json:"thingId"`
+	ThingId ThingId `json:"thingId"`
 }
 
 type GetThingResponseObject interface {
@@ -6372,12 +7388,29 @@ func (response GetThing200JSONResponse) VisitGetThingResponse(w http.ResponseWri
 	return err
 }
 
-type GetThingdefaultJSONResponse struct {
+type GetThing4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response GetThingdefaultJSONResponse) VisitGetThingResponse(w http.ResponseWriter) error {
+func (response GetThing4XXJSONResponse) VisitGetThingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetThing5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetThing5XXJSONResponse) VisitGetThingResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6390,7 +7423,7 @@ func (response GetThingdefaultJSONResponse) VisitGetThingResponse(w http.Respons
 }
 
 type GetContentRequestObject struct {
-	ThingId string `json:"thingId"`
+	ThingId ThingId `json:"thingId"`
 	Params  GetContentParams
 }
 
@@ -6418,12 +7451,29 @@ func (response GetContent200ApplicationoctetStreamResponse) VisitGetContentRespo
 	return err
 }
 
-type GetContentdefaultJSONResponse struct {
+type GetContent4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response GetContentdefaultJSONResponse) VisitGetContentResponse(w http.ResponseWriter) error {
+func (response GetContent4XXJSONResponse) VisitGetContentResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetContent5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetContent5XXJSONResponse) VisitGetContentResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6436,7 +7486,7 @@ func (response GetContentdefaultJSONResponse) VisitGetContentResponse(w http.Res
 }
 
 type AddFileRequestObject struct {
-	ThingId string `json:"thingId"`
+	ThingId ThingId `json:"thingId"`
 	Body    *multipart.Reader
 }
 
@@ -6458,12 +7508,29 @@ func (response AddFile201JSONResponse) VisitAddFileResponse(w http.ResponseWrite
 	return err
 }
 
-type AddFiledefaultJSONResponse struct {
+type AddFile4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response AddFiledefaultJSONResponse) VisitAddFileResponse(w http.ResponseWriter) error {
+func (response AddFile4XXJSONResponse) VisitAddFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddFile5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddFile5XXJSONResponse) VisitAddFileResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6476,7 +7543,7 @@ func (response AddFiledefaultJSONResponse) VisitAddFileResponse(w http.ResponseW
 }
 
 type GetTextRequestObject struct {
-	ThingId string `json:"thingId"`
+	ThingId ThingId `json:"thingId"`
 	Params  GetTextParams
 }
 
@@ -6498,12 +7565,29 @@ func (response GetText200JSONResponse) VisitGetTextResponse(w http.ResponseWrite
 	return err
 }
 
-type GetTextdefaultJSONResponse struct {
+type GetText4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response GetTextdefaultJSONResponse) VisitGetTextResponse(w http.ResponseWriter) error {
+func (response GetText4XXJSONResponse) VisitGetTextResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetText5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetText5XXJSONResponse) VisitGetTextResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6516,7 +7600,7 @@ func (response GetTextdefaultJSONResponse) VisitGetTextResponse(w http.ResponseW
 }
 
 type PutTextRequestObject struct {
-	ThingId string `json:"thingId"`
+	ThingId ThingId `json:"thingId"`
 	Body    *PutTextJSONRequestBody
 }
 
@@ -6552,12 +7636,29 @@ func (response PutText409JSONResponse) VisitPutTextResponse(w http.ResponseWrite
 	return err
 }
 
-type PutTextdefaultJSONResponse struct {
+type PutText4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response PutTextdefaultJSONResponse) VisitPutTextResponse(w http.ResponseWriter) error {
+func (response PutText4XXJSONResponse) VisitPutTextResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutText5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PutText5XXJSONResponse) VisitPutTextResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6570,7 +7671,7 @@ func (response PutTextdefaultJSONResponse) VisitPutTextResponse(w http.ResponseW
 }
 
 type ListVersionsRequestObject struct {
-	ThingId string `json:"thingId"`
+	ThingId ThingId `json:"thingId"`
 }
 
 type ListVersionsResponseObject interface {
@@ -6591,12 +7692,29 @@ func (response ListVersions200JSONResponse) VisitListVersionsResponse(w http.Res
 	return err
 }
 
-type ListVersionsdefaultJSONResponse struct {
+type ListVersions4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response ListVersionsdefaultJSONResponse) VisitListVersionsResponse(w http.ResponseWriter) error {
+func (response ListVersions4XXJSONResponse) VisitListVersionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListVersions5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListVersions5XXJSONResponse) VisitListVersionsResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6701,10 +7819,10 @@ type StrictServerInterface interface {
 	// (POST /classes/{classId}/roster/teams)
 	DealTeams(ctx context.Context, request DealTeamsRequestObject) (DealTeamsResponseObject, error)
 	// SetAddress correct a student’s address
-	// (PUT /classes/{classId}/roster/{rowId}/address)
+	// (PUT /classes/{classId}/rows/{rowId}/address)
 	SetAddress(ctx context.Context, request SetAddressRequestObject) (SetAddressResponseObject, error)
 	// ConfirmAccount say that a row’s address is that student’s although the school book has another name
-	// (POST /classes/{classId}/roster/{rowId}/confirm)
+	// (POST /classes/{classId}/rows/{rowId}/confirm)
 	ConfirmAccount(ctx context.Context, request ConfirmAccountRequestObject) (ConfirmAccountResponseObject, error)
 	// ListRuns runs under way and the last one
 	// (GET /classes/{classId}/runs)
@@ -6972,7 +8090,7 @@ func (sh *strictHandler) CreateClass(ctx *gin.Context, params CreateClassParams)
 }
 
 // RemoveClass operation middleware
-func (sh *strictHandler) RemoveClass(ctx *gin.Context, classId string) {
+func (sh *strictHandler) RemoveClass(ctx *gin.Context, classId ClassId) {
 	var request RemoveClassRequestObject
 
 	request.ClassId = classId
@@ -6998,7 +8116,7 @@ func (sh *strictHandler) RemoveClass(ctx *gin.Context, classId string) {
 }
 
 // GetClass operation middleware
-func (sh *strictHandler) GetClass(ctx *gin.Context, classId string) {
+func (sh *strictHandler) GetClass(ctx *gin.Context, classId ClassId) {
 	var request GetClassRequestObject
 
 	request.ClassId = classId
@@ -7024,7 +8142,7 @@ func (sh *strictHandler) GetClass(ctx *gin.Context, classId string) {
 }
 
 // DropDraft operation middleware
-func (sh *strictHandler) DropDraft(ctx *gin.Context, classId string, params DropDraftParams) {
+func (sh *strictHandler) DropDraft(ctx *gin.Context, classId ClassId, params DropDraftParams) {
 	var request DropDraftRequestObject
 
 	request.ClassId = classId
@@ -7051,7 +8169,7 @@ func (sh *strictHandler) DropDraft(ctx *gin.Context, classId string, params Drop
 }
 
 // GetDraft operation middleware
-func (sh *strictHandler) GetDraft(ctx *gin.Context, classId string) {
+func (sh *strictHandler) GetDraft(ctx *gin.Context, classId ClassId) {
 	var request GetDraftRequestObject
 
 	request.ClassId = classId
@@ -7077,7 +8195,7 @@ func (sh *strictHandler) GetDraft(ctx *gin.Context, classId string) {
 }
 
 // ChangeDraft operation middleware
-func (sh *strictHandler) ChangeDraft(ctx *gin.Context, classId string) {
+func (sh *strictHandler) ChangeDraft(ctx *gin.Context, classId ClassId) {
 	var request ChangeDraftRequestObject
 
 	request.ClassId = classId
@@ -7121,7 +8239,7 @@ func (sh *strictHandler) ChangeDraft(ctx *gin.Context, classId string) {
 }
 
 // PasteDraft operation middleware
-func (sh *strictHandler) PasteDraft(ctx *gin.Context, classId string, params PasteDraftParams) {
+func (sh *strictHandler) PasteDraft(ctx *gin.Context, classId ClassId, params PasteDraftParams) {
 	var request PasteDraftRequestObject
 
 	request.ClassId = classId
@@ -7166,7 +8284,7 @@ func (sh *strictHandler) PasteDraft(ctx *gin.Context, classId string, params Pas
 }
 
 // AcceptDraft operation middleware
-func (sh *strictHandler) AcceptDraft(ctx *gin.Context, classId string, params AcceptDraftParams) {
+func (sh *strictHandler) AcceptDraft(ctx *gin.Context, classId ClassId, params AcceptDraftParams) {
 	var request AcceptDraftRequestObject
 
 	request.ClassId = classId
@@ -7211,7 +8329,7 @@ func (sh *strictHandler) AcceptDraft(ctx *gin.Context, classId string, params Ac
 }
 
 // UploadDraft operation middleware
-func (sh *strictHandler) UploadDraft(ctx *gin.Context, classId string, params UploadDraftParams) {
+func (sh *strictHandler) UploadDraft(ctx *gin.Context, classId ClassId, params UploadDraftParams) {
 	var request UploadDraftRequestObject
 
 	request.ClassId = classId
@@ -7245,7 +8363,7 @@ func (sh *strictHandler) UploadDraft(ctx *gin.Context, classId string, params Up
 }
 
 // ListHandouts operation middleware
-func (sh *strictHandler) ListHandouts(ctx *gin.Context, classId string) {
+func (sh *strictHandler) ListHandouts(ctx *gin.Context, classId ClassId) {
 	var request ListHandoutsRequestObject
 
 	request.ClassId = classId
@@ -7271,7 +8389,7 @@ func (sh *strictHandler) ListHandouts(ctx *gin.Context, classId string) {
 }
 
 // CreateHandout operation middleware
-func (sh *strictHandler) CreateHandout(ctx *gin.Context, classId string, params CreateHandoutParams) {
+func (sh *strictHandler) CreateHandout(ctx *gin.Context, classId ClassId, params CreateHandoutParams) {
 	var request CreateHandoutRequestObject
 
 	request.ClassId = classId
@@ -7316,7 +8434,7 @@ func (sh *strictHandler) CreateHandout(ctx *gin.Context, classId string, params 
 }
 
 // DeleteHandout operation middleware
-func (sh *strictHandler) DeleteHandout(ctx *gin.Context, classId string, handoutId string) {
+func (sh *strictHandler) DeleteHandout(ctx *gin.Context, classId ClassId, handoutId HandoutId) {
 	var request DeleteHandoutRequestObject
 
 	request.ClassId = classId
@@ -7343,7 +8461,7 @@ func (sh *strictHandler) DeleteHandout(ctx *gin.Context, classId string, handout
 }
 
 // GetHandout operation middleware
-func (sh *strictHandler) GetHandout(ctx *gin.Context, classId string, handoutId string) {
+func (sh *strictHandler) GetHandout(ctx *gin.Context, classId ClassId, handoutId HandoutId) {
 	var request GetHandoutRequestObject
 
 	request.ClassId = classId
@@ -7370,7 +8488,7 @@ func (sh *strictHandler) GetHandout(ctx *gin.Context, classId string, handoutId 
 }
 
 // ChangeHandout operation middleware
-func (sh *strictHandler) ChangeHandout(ctx *gin.Context, classId string, handoutId string) {
+func (sh *strictHandler) ChangeHandout(ctx *gin.Context, classId ClassId, handoutId HandoutId) {
 	var request ChangeHandoutRequestObject
 
 	request.ClassId = classId
@@ -7415,7 +8533,7 @@ func (sh *strictHandler) ChangeHandout(ctx *gin.Context, classId string, handout
 }
 
 // PackHandout operation middleware
-func (sh *strictHandler) PackHandout(ctx *gin.Context, classId string, handoutId string, params PackHandoutParams) {
+func (sh *strictHandler) PackHandout(ctx *gin.Context, classId ClassId, handoutId HandoutId, params PackHandoutParams) {
 	var request PackHandoutRequestObject
 
 	request.ClassId = classId
@@ -7461,7 +8579,7 @@ func (sh *strictHandler) PackHandout(ctx *gin.Context, classId string, handoutId
 }
 
 // GetRegister operation middleware
-func (sh *strictHandler) GetRegister(ctx *gin.Context, classId string) {
+func (sh *strictHandler) GetRegister(ctx *gin.Context, classId ClassId) {
 	var request GetRegisterRequestObject
 
 	request.ClassId = classId
@@ -7487,7 +8605,7 @@ func (sh *strictHandler) GetRegister(ctx *gin.Context, classId string) {
 }
 
 // GetRoom operation middleware
-func (sh *strictHandler) GetRoom(ctx *gin.Context, classId string) {
+func (sh *strictHandler) GetRoom(ctx *gin.Context, classId ClassId) {
 	var request GetRoomRequestObject
 
 	request.ClassId = classId
@@ -7513,7 +8631,7 @@ func (sh *strictHandler) GetRoom(ctx *gin.Context, classId string) {
 }
 
 // ChangeRoom operation middleware
-func (sh *strictHandler) ChangeRoom(ctx *gin.Context, classId string) {
+func (sh *strictHandler) ChangeRoom(ctx *gin.Context, classId ClassId) {
 	var request ChangeRoomRequestObject
 
 	request.ClassId = classId
@@ -7557,7 +8675,7 @@ func (sh *strictHandler) ChangeRoom(ctx *gin.Context, classId string) {
 }
 
 // PackRoom operation middleware
-func (sh *strictHandler) PackRoom(ctx *gin.Context, classId string, params PackRoomParams) {
+func (sh *strictHandler) PackRoom(ctx *gin.Context, classId ClassId, params PackRoomParams) {
 	var request PackRoomRequestObject
 
 	request.ClassId = classId
@@ -7602,7 +8720,7 @@ func (sh *strictHandler) PackRoom(ctx *gin.Context, classId string, params PackR
 }
 
 // GetRoster operation middleware
-func (sh *strictHandler) GetRoster(ctx *gin.Context, classId string) {
+func (sh *strictHandler) GetRoster(ctx *gin.Context, classId ClassId) {
 	var request GetRosterRequestObject
 
 	request.ClassId = classId
@@ -7628,7 +8746,7 @@ func (sh *strictHandler) GetRoster(ctx *gin.Context, classId string) {
 }
 
 // EditRoster operation middleware
-func (sh *strictHandler) EditRoster(ctx *gin.Context, classId string) {
+func (sh *strictHandler) EditRoster(ctx *gin.Context, classId ClassId) {
 	var request EditRosterRequestObject
 
 	request.ClassId = classId
@@ -7672,7 +8790,7 @@ func (sh *strictHandler) EditRoster(ctx *gin.Context, classId string) {
 }
 
 // AddStudents operation middleware
-func (sh *strictHandler) AddStudents(ctx *gin.Context, classId string, params AddStudentsParams) {
+func (sh *strictHandler) AddStudents(ctx *gin.Context, classId ClassId, params AddStudentsParams) {
 	var request AddStudentsRequestObject
 
 	request.ClassId = classId
@@ -7717,7 +8835,7 @@ func (sh *strictHandler) AddStudents(ctx *gin.Context, classId string, params Ad
 }
 
 // ExportRoster operation middleware
-func (sh *strictHandler) ExportRoster(ctx *gin.Context, classId string, format string) {
+func (sh *strictHandler) ExportRoster(ctx *gin.Context, classId ClassId, format string) {
 	var request ExportRosterRequestObject
 
 	request.ClassId = classId
@@ -7744,7 +8862,7 @@ func (sh *strictHandler) ExportRoster(ctx *gin.Context, classId string, format s
 }
 
 // RosterHistory operation middleware
-func (sh *strictHandler) RosterHistory(ctx *gin.Context, classId string) {
+func (sh *strictHandler) RosterHistory(ctx *gin.Context, classId ClassId) {
 	var request RosterHistoryRequestObject
 
 	request.ClassId = classId
@@ -7770,7 +8888,7 @@ func (sh *strictHandler) RosterHistory(ctx *gin.Context, classId string) {
 }
 
 // ListBefore operation middleware
-func (sh *strictHandler) ListBefore(ctx *gin.Context, classId string, batch string, params ListBeforeParams) {
+func (sh *strictHandler) ListBefore(ctx *gin.Context, classId ClassId, batch Batch, params ListBeforeParams) {
 	var request ListBeforeRequestObject
 
 	request.ClassId = classId
@@ -7798,7 +8916,7 @@ func (sh *strictHandler) ListBefore(ctx *gin.Context, classId string, batch stri
 }
 
 // UndoRoster operation middleware
-func (sh *strictHandler) UndoRoster(ctx *gin.Context, classId string, batch string) {
+func (sh *strictHandler) UndoRoster(ctx *gin.Context, classId ClassId, batch Batch) {
 	var request UndoRosterRequestObject
 
 	request.ClassId = classId
@@ -7825,7 +8943,7 @@ func (sh *strictHandler) UndoRoster(ctx *gin.Context, classId string, batch stri
 }
 
 // SetLeft operation middleware
-func (sh *strictHandler) SetLeft(ctx *gin.Context, classId string) {
+func (sh *strictHandler) SetLeft(ctx *gin.Context, classId ClassId) {
 	var request SetLeftRequestObject
 
 	request.ClassId = classId
@@ -7869,7 +8987,7 @@ func (sh *strictHandler) SetLeft(ctx *gin.Context, classId string) {
 }
 
 // DealTeams operation middleware
-func (sh *strictHandler) DealTeams(ctx *gin.Context, classId string) {
+func (sh *strictHandler) DealTeams(ctx *gin.Context, classId ClassId) {
 	var request DealTeamsRequestObject
 
 	request.ClassId = classId
@@ -7913,7 +9031,7 @@ func (sh *strictHandler) DealTeams(ctx *gin.Context, classId string) {
 }
 
 // SetAddress operation middleware
-func (sh *strictHandler) SetAddress(ctx *gin.Context, classId string, rowId string) {
+func (sh *strictHandler) SetAddress(ctx *gin.Context, classId ClassId, rowId RowId) {
 	var request SetAddressRequestObject
 
 	request.ClassId = classId
@@ -7958,7 +9076,7 @@ func (sh *strictHandler) SetAddress(ctx *gin.Context, classId string, rowId stri
 }
 
 // ConfirmAccount operation middleware
-func (sh *strictHandler) ConfirmAccount(ctx *gin.Context, classId string, rowId string) {
+func (sh *strictHandler) ConfirmAccount(ctx *gin.Context, classId ClassId, rowId RowId) {
 	var request ConfirmAccountRequestObject
 
 	request.ClassId = classId
@@ -7985,7 +9103,7 @@ func (sh *strictHandler) ConfirmAccount(ctx *gin.Context, classId string, rowId 
 }
 
 // ListRuns operation middleware
-func (sh *strictHandler) ListRuns(ctx *gin.Context, classId string) {
+func (sh *strictHandler) ListRuns(ctx *gin.Context, classId ClassId) {
 	var request ListRunsRequestObject
 
 	request.ClassId = classId
@@ -8011,7 +9129,7 @@ func (sh *strictHandler) ListRuns(ctx *gin.Context, classId string) {
 }
 
 // GetRun operation middleware
-func (sh *strictHandler) GetRun(ctx *gin.Context, classId string, runId string) {
+func (sh *strictHandler) GetRun(ctx *gin.Context, classId ClassId, runId RunId) {
 	var request GetRunRequestObject
 
 	request.ClassId = classId
@@ -8038,7 +9156,7 @@ func (sh *strictHandler) GetRun(ctx *gin.Context, classId string, runId string) 
 }
 
 // FixLine operation middleware
-func (sh *strictHandler) FixLine(ctx *gin.Context, classId string, runId string, seq int) {
+func (sh *strictHandler) FixLine(ctx *gin.Context, classId ClassId, runId RunId, seq int) {
 	var request FixLineRequestObject
 
 	request.ClassId = classId
@@ -8084,7 +9202,7 @@ func (sh *strictHandler) FixLine(ctx *gin.Context, classId string, runId string,
 }
 
 // PauseRun operation middleware
-func (sh *strictHandler) PauseRun(ctx *gin.Context, classId string, runId string) {
+func (sh *strictHandler) PauseRun(ctx *gin.Context, classId ClassId, runId RunId) {
 	var request PauseRunRequestObject
 
 	request.ClassId = classId
@@ -8111,7 +9229,7 @@ func (sh *strictHandler) PauseRun(ctx *gin.Context, classId string, runId string
 }
 
 // ResumeRun operation middleware
-func (sh *strictHandler) ResumeRun(ctx *gin.Context, classId string, runId string) {
+func (sh *strictHandler) ResumeRun(ctx *gin.Context, classId ClassId, runId RunId) {
 	var request ResumeRunRequestObject
 
 	request.ClassId = classId
@@ -8138,7 +9256,7 @@ func (sh *strictHandler) ResumeRun(ctx *gin.Context, classId string, runId strin
 }
 
 // StopRun operation middleware
-func (sh *strictHandler) StopRun(ctx *gin.Context, classId string, runId string) {
+func (sh *strictHandler) StopRun(ctx *gin.Context, classId ClassId, runId RunId) {
 	var request StopRunRequestObject
 
 	request.ClassId = classId
@@ -8165,7 +9283,7 @@ func (sh *strictHandler) StopRun(ctx *gin.Context, classId string, runId string)
 }
 
 // GetPanel operation middleware
-func (sh *strictHandler) GetPanel(ctx *gin.Context, classId string, rowId string) {
+func (sh *strictHandler) GetPanel(ctx *gin.Context, classId ClassId, rowId RowId) {
 	var request GetPanelRequestObject
 
 	request.ClassId = classId
@@ -8192,7 +9310,7 @@ func (sh *strictHandler) GetPanel(ctx *gin.Context, classId string, rowId string
 }
 
 // RenameTeam operation middleware
-func (sh *strictHandler) RenameTeam(ctx *gin.Context, classId string, teamId string) {
+func (sh *strictHandler) RenameTeam(ctx *gin.Context, classId ClassId, teamId TeamId) {
 	var request RenameTeamRequestObject
 
 	request.ClassId = classId
@@ -8237,7 +9355,7 @@ func (sh *strictHandler) RenameTeam(ctx *gin.Context, classId string, teamId str
 }
 
 // ListMissing operation middleware
-func (sh *strictHandler) ListMissing(ctx *gin.Context, classId string) {
+func (sh *strictHandler) ListMissing(ctx *gin.Context, classId ClassId) {
 	var request ListMissingRequestObject
 
 	request.ClassId = classId
@@ -8263,7 +9381,7 @@ func (sh *strictHandler) ListMissing(ctx *gin.Context, classId string) {
 }
 
 // TopUp operation middleware
-func (sh *strictHandler) TopUp(ctx *gin.Context, classId string, params TopUpParams) {
+func (sh *strictHandler) TopUp(ctx *gin.Context, classId ClassId, params TopUpParams) {
 	var request TopUpRequestObject
 
 	request.ClassId = classId
@@ -8449,7 +9567,7 @@ func (sh *strictHandler) GetHome(ctx *gin.Context) {
 }
 
 // FollowLink operation middleware
-func (sh *strictHandler) FollowLink(ctx *gin.Context, link string) {
+func (sh *strictHandler) FollowLink(ctx *gin.Context, link Link) {
 	var request FollowLinkRequestObject
 
 	request.Link = link
@@ -8551,7 +9669,7 @@ func (sh *strictHandler) MakePractice(ctx *gin.Context, params MakePracticeParam
 }
 
 // ClearPractice operation middleware
-func (sh *strictHandler) ClearPractice(ctx *gin.Context, classId string) {
+func (sh *strictHandler) ClearPractice(ctx *gin.Context, classId ClassId) {
 	var request ClearPracticeRequestObject
 
 	request.ClassId = classId
@@ -8788,7 +9906,7 @@ func (sh *strictHandler) WriteTemplate(ctx *gin.Context, params WriteTemplatePar
 }
 
 // GetThing operation middleware
-func (sh *strictHandler) GetThing(ctx *gin.Context, thingId string) {
+func (sh *strictHandler) GetThing(ctx *gin.Context, thingId ThingId) {
 	var request GetThingRequestObject
 
 	request.ThingId = thingId
@@ -8814,7 +9932,7 @@ func (sh *strictHandler) GetThing(ctx *gin.Context, thingId string) {
 }
 
 // GetContent operation middleware
-func (sh *strictHandler) GetContent(ctx *gin.Context, thingId string, params GetContentParams) {
+func (sh *strictHandler) GetContent(ctx *gin.Context, thingId ThingId, params GetContentParams) {
 	var request GetContentRequestObject
 
 	request.ThingId = thingId
@@ -8841,7 +9959,7 @@ func (sh *strictHandler) GetContent(ctx *gin.Context, thingId string, params Get
 }
 
 // AddFile operation middleware
-func (sh *strictHandler) AddFile(ctx *gin.Context, thingId string) {
+func (sh *strictHandler) AddFile(ctx *gin.Context, thingId ThingId) {
 	var request AddFileRequestObject
 
 	request.ThingId = thingId
@@ -8874,7 +9992,7 @@ func (sh *strictHandler) AddFile(ctx *gin.Context, thingId string) {
 }
 
 // GetText operation middleware
-func (sh *strictHandler) GetText(ctx *gin.Context, thingId string, params GetTextParams) {
+func (sh *strictHandler) GetText(ctx *gin.Context, thingId ThingId, params GetTextParams) {
 	var request GetTextRequestObject
 
 	request.ThingId = thingId
@@ -8901,7 +10019,7 @@ func (sh *strictHandler) GetText(ctx *gin.Context, thingId string, params GetTex
 }
 
 // PutText operation middleware
-func (sh *strictHandler) PutText(ctx *gin.Context, thingId string) {
+func (sh *strictHandler) PutText(ctx *gin.Context, thingId ThingId) {
 	var request PutTextRequestObject
 
 	request.ThingId = thingId
@@ -8945,7 +10063,7 @@ func (sh *strictHandler) PutText(ctx *gin.Context, thingId string) {
 }
 
 // ListVersions operation middleware
-func (sh *strictHandler) ListVersions(ctx *gin.Context, thingId string) {
+func (sh *strictHandler) ListVersions(ctx *gin.Context, thingId ThingId) {
 	var request ListVersionsRequestObject
 
 	request.ThingId = thingId

@@ -122,7 +122,7 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
-                classId: string;
+                classId: components["parameters"]["ClassId"];
             };
             cookie?: never;
         };
@@ -145,8 +145,8 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
-                classId: string;
-                teamId: string;
+                classId: components["parameters"]["ClassId"];
+                teamId: components["parameters"]["TeamId"];
             };
             cookie?: never;
         };
@@ -168,7 +168,7 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
-                classId: string;
+                classId: components["parameters"]["ClassId"];
             };
             cookie?: never;
         };
@@ -199,7 +199,7 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
-                classId: string;
+                classId: components["parameters"]["ClassId"];
             };
             cookie?: never;
         };
@@ -221,7 +221,7 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
-                classId: string;
+                classId: components["parameters"]["ClassId"];
             };
             cookie?: never;
         };
@@ -243,7 +243,7 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
-                classId: string;
+                classId: components["parameters"]["ClassId"];
             };
             cookie?: never;
         };
@@ -265,13 +265,13 @@ export interface paths {
         patch: operations["editRoster"];
         trace?: never;
     };
-    "/classes/{classId}/roster/{rowId}/address": {
+    "/classes/{classId}/rows/{rowId}/address": {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                classId: string;
-                rowId: string;
+                classId: components["parameters"]["ClassId"];
+                rowId: components["parameters"]["RowId"];
             };
             cookie?: never;
         };
@@ -288,13 +288,13 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/classes/{classId}/roster/{rowId}/confirm": {
+    "/classes/{classId}/rows/{rowId}/confirm": {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                classId: string;
-                rowId: string;
+                classId: components["parameters"]["ClassId"];
+                rowId: components["parameters"]["RowId"];
             };
             cookie?: never;
         };
@@ -316,7 +316,7 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
-                classId: string;
+                classId: components["parameters"]["ClassId"];
             };
             cookie?: never;
         };
@@ -338,7 +338,7 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
-                classId: string;
+                classId: components["parameters"]["ClassId"];
             };
             cookie?: never;
         };
@@ -360,7 +360,7 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
-                classId: string;
+                classId: components["parameters"]["ClassId"];
                 format: string;
             };
             cookie?: never;
@@ -383,7 +383,7 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
-                classId: string;
+                classId: components["parameters"]["ClassId"];
             };
             cookie?: never;
         };
@@ -402,8 +402,8 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
-                classId: string;
-                batch: string;
+                classId: components["parameters"]["ClassId"];
+                batch: components["parameters"]["Batch"];
             };
             cookie?: never;
         };
@@ -425,8 +425,8 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
-                classId: string;
-                batch: string;
+                classId: components["parameters"]["ClassId"];
+                batch: components["parameters"]["Batch"];
             };
             cookie?: never;
         };
@@ -519,7 +519,7 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
-                classId: string;
+                classId: components["parameters"]["ClassId"];
             };
             cookie?: never;
         };
@@ -541,7 +541,7 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
-                classId: string;
+                classId: components["parameters"]["ClassId"];
             };
             cookie?: never;
         };
@@ -564,7 +564,7 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
-                classId: string;
+                classId: components["parameters"]["ClassId"];
             };
             cookie?: never;
         };
@@ -586,7 +586,7 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
-                classId: string;
+                classId: components["parameters"]["ClassId"];
             };
             cookie?: never;
         };
@@ -609,8 +609,8 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
-                classId: string;
-                handoutId: string;
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
             };
             cookie?: never;
         };
@@ -637,8 +637,8 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
-                classId: string;
-                handoutId: string;
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
             };
             cookie?: never;
         };
@@ -660,7 +660,7 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
-                classId: string;
+                classId: components["parameters"]["ClassId"];
             };
             cookie?: never;
         };
@@ -683,7 +683,7 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
-                classId: string;
+                classId: components["parameters"]["ClassId"];
             };
             cookie?: never;
         };
@@ -702,8 +702,8 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
-                classId: string;
-                rowId: string;
+                classId: components["parameters"]["ClassId"];
+                rowId: components["parameters"]["RowId"];
             };
             cookie?: never;
         };
@@ -722,7 +722,7 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
-                classId: string;
+                classId: components["parameters"]["ClassId"];
             };
             cookie?: never;
         };
@@ -741,8 +741,8 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
-                classId: string;
-                runId: string;
+                classId: components["parameters"]["ClassId"];
+                runId: components["parameters"]["RunId"];
             };
             cookie?: never;
         };
@@ -761,8 +761,8 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
-                classId: string;
-                runId: string;
+                classId: components["parameters"]["ClassId"];
+                runId: components["parameters"]["RunId"];
             };
             cookie?: never;
         };
@@ -781,8 +781,8 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
-                classId: string;
-                runId: string;
+                classId: components["parameters"]["ClassId"];
+                runId: components["parameters"]["RunId"];
             };
             cookie?: never;
         };
@@ -801,8 +801,8 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
-                classId: string;
-                runId: string;
+                classId: components["parameters"]["ClassId"];
+                runId: components["parameters"]["RunId"];
             };
             cookie?: never;
         };
@@ -821,8 +821,8 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
-                classId: string;
-                runId: string;
+                classId: components["parameters"]["ClassId"];
+                runId: components["parameters"]["RunId"];
                 seq: number;
             };
             cookie?: never;
@@ -903,7 +903,7 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
-                link: string;
+                link: components["parameters"]["Link"];
             };
             cookie?: never;
         };
@@ -925,7 +925,7 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
-                thingId: string;
+                thingId: components["parameters"]["ThingId"];
             };
             cookie?: never;
         };
@@ -947,7 +947,7 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
-                thingId: string;
+                thingId: components["parameters"]["ThingId"];
             };
             cookie?: never;
         };
@@ -973,7 +973,7 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
-                thingId: string;
+                thingId: components["parameters"]["ThingId"];
             };
             cookie?: never;
         };
@@ -995,7 +995,7 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
-                thingId: string;
+                thingId: components["parameters"]["ThingId"];
             };
             cookie?: never;
         };
@@ -1017,7 +1017,7 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
-                thingId: string;
+                thingId: components["parameters"]["ThingId"];
             };
             cookie?: never;
         };
@@ -1058,6 +1058,8 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** @description names one thing of ours, for ever */
+        Id: string;
         /** @description an error; field says where it belongs */
         Problem: {
             code: string;
@@ -1178,7 +1180,7 @@ export interface components {
         };
         /** @description the list that was looked at */
         Looked: {
-            id: string;
+            id: components["schemas"]["Id"];
             /** Format: int64 */
             revision: number;
             looked: string;
@@ -1371,7 +1373,7 @@ export interface components {
         /** @description a value for one cell of the class list; was is the value that was looked at */
         RosterEdit: {
             was: string;
-            row: string;
+            row: components["schemas"]["Id"];
             field: string;
             value: string;
         };
@@ -1381,7 +1383,7 @@ export interface components {
         };
         /** @description rows that end or are reopened */
         Leaving: {
-            rows: string[];
+            rows: components["schemas"]["Id"][];
             left: boolean;
         };
         /** @description a change of the class list */
@@ -1393,8 +1395,8 @@ export interface components {
             teams: number;
             /** Format: int64 */
             seed: number;
-            rows: string[];
-            apart: string[][];
+            rows: components["schemas"]["Id"][];
+            apart: components["schemas"]["Id"][][];
         };
         /** @description the team of one student */
         TeamOf: {
@@ -1443,8 +1445,8 @@ export interface components {
         };
         /** @description a choice among the students of classes */
         Choosing: {
-            classes: string[];
-            sitsOut?: string[];
+            classes: components["schemas"]["Id"][];
+            sitsOut?: components["schemas"]["Id"][];
             choice: components["schemas"]["Choice"];
         };
         /** @description one student, in or out, with one reason */
@@ -1571,7 +1573,7 @@ export interface components {
             satchel?: components["schemas"]["Part"][];
             was?: components["schemas"]["Part"][];
             add?: string[];
-            remove?: string[];
+            remove?: components["schemas"]["Id"][];
         };
         /** @description one line of a packing list */
         Line: {
@@ -1685,7 +1687,7 @@ export interface components {
             seen: string;
             /** @description keys of the lines whose thing is to be made anew */
             anew?: string[];
-            rows?: string[];
+            rows?: components["schemas"]["Id"][];
             /** @description keys of the lines to change that are ticked */
             changes?: string[];
         };
@@ -1772,7 +1774,7 @@ export interface components {
             /** @description digest of the list that was looked at: one that does something else by now is refused */
             seen?: string;
             /** @description for these students alone */
-            rows?: string[];
+            rows?: components["schemas"]["Id"][];
         };
         /** @description a student something is stuck for */
         StuckNote: {
@@ -1988,6 +1990,14 @@ export interface components {
     parameters: {
         /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
         IdempotencyKey: string;
+        ClassId: components["schemas"]["Id"];
+        TeamId: components["schemas"]["Id"];
+        RowId: components["schemas"]["Id"];
+        Batch: components["schemas"]["Id"];
+        HandoutId: components["schemas"]["Id"];
+        RunId: components["schemas"]["Id"];
+        ThingId: components["schemas"]["Id"];
+        Link: string;
     };
     requestBodies: never;
     headers: never;
@@ -2017,7 +2027,8 @@ export interface operations {
                     "application/json": components["schemas"]["Me"];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     signOut: {
@@ -2038,7 +2049,8 @@ export interface operations {
                 };
                 content?: never;
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     getMe: {
@@ -2059,7 +2071,8 @@ export interface operations {
                     "application/json": components["schemas"]["Me"];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     demoPeople: {
@@ -2080,7 +2093,8 @@ export interface operations {
                     "application/json": components["schemas"]["DemoPerson"][];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     demoSignIn: {
@@ -2105,7 +2119,8 @@ export interface operations {
                     "application/json": components["schemas"]["Me"];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     events: {
@@ -2126,7 +2141,8 @@ export interface operations {
                     "text/event-stream": string;
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     listClasses: {
@@ -2147,7 +2163,8 @@ export interface operations {
                     "application/json": components["schemas"]["ClassTag"][];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     createClass: {
@@ -2175,7 +2192,8 @@ export interface operations {
                     "application/json": components["schemas"]["Class"];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     getClass: {
@@ -2183,7 +2201,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                classId: string;
+                classId: components["parameters"]["ClassId"];
             };
             cookie?: never;
         };
@@ -2198,7 +2216,8 @@ export interface operations {
                     "application/json": components["schemas"]["Class"];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     removeClass: {
@@ -2206,7 +2225,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                classId: string;
+                classId: components["parameters"]["ClassId"];
             };
             cookie?: never;
         };
@@ -2219,7 +2238,8 @@ export interface operations {
                 };
                 content?: never;
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     renameTeam: {
@@ -2227,8 +2247,8 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                classId: string;
-                teamId: string;
+                classId: components["parameters"]["ClassId"];
+                teamId: components["parameters"]["TeamId"];
             };
             cookie?: never;
         };
@@ -2247,7 +2267,8 @@ export interface operations {
                     "application/json": components["schemas"]["RosterAct"];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     getDraft: {
@@ -2255,7 +2276,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                classId: string;
+                classId: components["parameters"]["ClassId"];
             };
             cookie?: never;
         };
@@ -2270,7 +2291,8 @@ export interface operations {
                     "application/json": components["schemas"]["Draft"];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     pasteDraft: {
@@ -2281,7 +2303,7 @@ export interface operations {
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
-                classId: string;
+                classId: components["parameters"]["ClassId"];
             };
             cookie?: never;
         };
@@ -2300,18 +2322,19 @@ export interface operations {
                     "application/json": components["schemas"]["Draft"];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     dropDraft: {
         parameters: {
             query: {
-                id: string;
+                id: components["schemas"]["Id"];
                 revision: number;
             };
             header?: never;
             path: {
-                classId: string;
+                classId: components["parameters"]["ClassId"];
             };
             cookie?: never;
         };
@@ -2324,7 +2347,8 @@ export interface operations {
                 };
                 content?: never;
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     changeDraft: {
@@ -2332,7 +2356,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                classId: string;
+                classId: components["parameters"]["ClassId"];
             };
             cookie?: never;
         };
@@ -2351,7 +2375,8 @@ export interface operations {
                     "application/json": components["schemas"]["Draft"];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     uploadDraft: {
@@ -2362,7 +2387,7 @@ export interface operations {
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
-                classId: string;
+                classId: components["parameters"]["ClassId"];
             };
             cookie?: never;
         };
@@ -2385,7 +2410,8 @@ export interface operations {
                     "application/json": components["schemas"]["Draft"];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     acceptDraft: {
@@ -2396,7 +2422,7 @@ export interface operations {
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
-                classId: string;
+                classId: components["parameters"]["ClassId"];
             };
             cookie?: never;
         };
@@ -2415,7 +2441,8 @@ export interface operations {
                     "application/json": components["schemas"]["Accepted"];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     getRoster: {
@@ -2423,7 +2450,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                classId: string;
+                classId: components["parameters"]["ClassId"];
             };
             cookie?: never;
         };
@@ -2438,7 +2465,8 @@ export interface operations {
                     "application/json": components["schemas"]["RosterRow"][];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     addStudents: {
@@ -2449,7 +2477,7 @@ export interface operations {
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
-                classId: string;
+                classId: components["parameters"]["ClassId"];
             };
             cookie?: never;
         };
@@ -2468,7 +2496,8 @@ export interface operations {
                     "application/json": components["schemas"]["RosterAct"];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     editRoster: {
@@ -2476,7 +2505,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                classId: string;
+                classId: components["parameters"]["ClassId"];
             };
             cookie?: never;
         };
@@ -2495,7 +2524,8 @@ export interface operations {
                     "application/json": components["schemas"]["RosterAct"];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     setAddress: {
@@ -2503,8 +2533,8 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                classId: string;
-                rowId: string;
+                classId: components["parameters"]["ClassId"];
+                rowId: components["parameters"]["RowId"];
             };
             cookie?: never;
         };
@@ -2521,7 +2551,8 @@ export interface operations {
                 };
                 content?: never;
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     confirmAccount: {
@@ -2529,8 +2560,8 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                classId: string;
-                rowId: string;
+                classId: components["parameters"]["ClassId"];
+                rowId: components["parameters"]["RowId"];
             };
             cookie?: never;
         };
@@ -2545,7 +2576,8 @@ export interface operations {
                     "application/json": components["schemas"]["RosterAct"];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     setLeft: {
@@ -2553,7 +2585,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                classId: string;
+                classId: components["parameters"]["ClassId"];
             };
             cookie?: never;
         };
@@ -2572,7 +2604,8 @@ export interface operations {
                     "application/json": components["schemas"]["RosterAct"];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     dealTeams: {
@@ -2580,7 +2613,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                classId: string;
+                classId: components["parameters"]["ClassId"];
             };
             cookie?: never;
         };
@@ -2599,7 +2632,8 @@ export interface operations {
                     "application/json": components["schemas"]["Teams"];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     exportRoster: {
@@ -2607,7 +2641,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                classId: string;
+                classId: components["parameters"]["ClassId"];
                 format: string;
             };
             cookie?: never;
@@ -2623,7 +2657,8 @@ export interface operations {
                     "application/octet-stream": string;
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     rosterHistory: {
@@ -2631,7 +2666,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                classId: string;
+                classId: components["parameters"]["ClassId"];
             };
             cookie?: never;
         };
@@ -2646,7 +2681,8 @@ export interface operations {
                     "application/json": components["schemas"]["HistoryItem"][];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     undoRoster: {
@@ -2654,8 +2690,8 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                classId: string;
-                batch: string;
+                classId: components["parameters"]["ClassId"];
+                batch: components["parameters"]["Batch"];
             };
             cookie?: never;
         };
@@ -2668,7 +2704,8 @@ export interface operations {
                 };
                 content?: never;
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     listBefore: {
@@ -2679,8 +2716,8 @@ export interface operations {
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
-                classId: string;
-                batch: string;
+                classId: components["parameters"]["ClassId"];
+                batch: components["parameters"]["Batch"];
             };
             cookie?: never;
         };
@@ -2695,7 +2732,8 @@ export interface operations {
                     "application/json": components["schemas"]["Draft"];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     choose: {
@@ -2720,7 +2758,8 @@ export interface operations {
                     "application/json": components["schemas"]["Chosen"][];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     findPeople: {
@@ -2743,7 +2782,8 @@ export interface operations {
                     "application/json": components["schemas"]["BookEntry"][];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     coverNames: {
@@ -2764,7 +2804,8 @@ export interface operations {
                     "application/json": components["schemas"]["Cover"][];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     makePractice: {
@@ -2788,7 +2829,8 @@ export interface operations {
                     "application/json": components["schemas"]["Class"];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     clearPractice: {
@@ -2796,7 +2838,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                classId: string;
+                classId: components["parameters"]["ClassId"];
             };
             cookie?: never;
         };
@@ -2809,7 +2851,8 @@ export interface operations {
                 };
                 content?: never;
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     getRoom: {
@@ -2817,7 +2860,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                classId: string;
+                classId: components["parameters"]["ClassId"];
             };
             cookie?: never;
         };
@@ -2832,7 +2875,8 @@ export interface operations {
                     "application/json": components["schemas"]["Room"];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     changeRoom: {
@@ -2840,7 +2884,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                classId: string;
+                classId: components["parameters"]["ClassId"];
             };
             cookie?: never;
         };
@@ -2859,7 +2903,8 @@ export interface operations {
                     "application/json": components["schemas"]["Room"];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     packRoom: {
@@ -2870,7 +2915,7 @@ export interface operations {
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
-                classId: string;
+                classId: components["parameters"]["ClassId"];
             };
             cookie?: never;
         };
@@ -2889,7 +2934,8 @@ export interface operations {
                     "application/json": components["schemas"]["Run"];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     listHandouts: {
@@ -2897,7 +2943,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                classId: string;
+                classId: components["parameters"]["ClassId"];
             };
             cookie?: never;
         };
@@ -2912,7 +2958,8 @@ export interface operations {
                     "application/json": components["schemas"]["HandoutTag"][];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     createHandout: {
@@ -2923,7 +2970,7 @@ export interface operations {
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
-                classId: string;
+                classId: components["parameters"]["ClassId"];
             };
             cookie?: never;
         };
@@ -2942,7 +2989,8 @@ export interface operations {
                     "application/json": components["schemas"]["Handout"];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     getHandout: {
@@ -2950,8 +2998,8 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                classId: string;
-                handoutId: string;
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
             };
             cookie?: never;
         };
@@ -2966,7 +3014,8 @@ export interface operations {
                     "application/json": components["schemas"]["Handout"];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     deleteHandout: {
@@ -2974,8 +3023,8 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                classId: string;
-                handoutId: string;
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
             };
             cookie?: never;
         };
@@ -2988,7 +3037,8 @@ export interface operations {
                 };
                 content?: never;
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     changeHandout: {
@@ -2996,8 +3046,8 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                classId: string;
-                handoutId: string;
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
             };
             cookie?: never;
         };
@@ -3016,7 +3066,8 @@ export interface operations {
                     "application/json": components["schemas"]["Handout"];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     packHandout: {
@@ -3027,8 +3078,8 @@ export interface operations {
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
-                classId: string;
-                handoutId: string;
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
             };
             cookie?: never;
         };
@@ -3047,7 +3098,8 @@ export interface operations {
                     "application/json": components["schemas"]["Run"];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     listMissing: {
@@ -3055,7 +3107,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                classId: string;
+                classId: components["parameters"]["ClassId"];
             };
             cookie?: never;
         };
@@ -3070,7 +3122,8 @@ export interface operations {
                     "application/json": components["schemas"]["PackingList"];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     topUp: {
@@ -3081,7 +3134,7 @@ export interface operations {
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
             };
             path: {
-                classId: string;
+                classId: components["parameters"]["ClassId"];
             };
             cookie?: never;
         };
@@ -3098,7 +3151,8 @@ export interface operations {
                 };
                 content?: never;
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     getRegister: {
@@ -3106,7 +3160,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                classId: string;
+                classId: components["parameters"]["ClassId"];
             };
             cookie?: never;
         };
@@ -3128,7 +3182,8 @@ export interface operations {
                 };
                 content?: never;
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     getPanel: {
@@ -3136,8 +3191,8 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                classId: string;
-                rowId: string;
+                classId: components["parameters"]["ClassId"];
+                rowId: components["parameters"]["RowId"];
             };
             cookie?: never;
         };
@@ -3152,7 +3207,8 @@ export interface operations {
                     "application/json": components["schemas"]["Panel"];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     listRuns: {
@@ -3160,7 +3216,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                classId: string;
+                classId: components["parameters"]["ClassId"];
             };
             cookie?: never;
         };
@@ -3175,7 +3231,8 @@ export interface operations {
                     "application/json": components["schemas"]["Run"][];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     getRun: {
@@ -3183,8 +3240,8 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                classId: string;
-                runId: string;
+                classId: components["parameters"]["ClassId"];
+                runId: components["parameters"]["RunId"];
             };
             cookie?: never;
         };
@@ -3199,7 +3256,8 @@ export interface operations {
                     "application/json": components["schemas"]["RunDetail"];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     pauseRun: {
@@ -3207,8 +3265,8 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                classId: string;
-                runId: string;
+                classId: components["parameters"]["ClassId"];
+                runId: components["parameters"]["RunId"];
             };
             cookie?: never;
         };
@@ -3221,7 +3279,8 @@ export interface operations {
                 };
                 content?: never;
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     resumeRun: {
@@ -3229,8 +3288,8 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                classId: string;
-                runId: string;
+                classId: components["parameters"]["ClassId"];
+                runId: components["parameters"]["RunId"];
             };
             cookie?: never;
         };
@@ -3243,7 +3302,8 @@ export interface operations {
                 };
                 content?: never;
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     stopRun: {
@@ -3251,8 +3311,8 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                classId: string;
-                runId: string;
+                classId: components["parameters"]["ClassId"];
+                runId: components["parameters"]["RunId"];
             };
             cookie?: never;
         };
@@ -3265,7 +3325,8 @@ export interface operations {
                 };
                 content?: never;
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     fixLine: {
@@ -3273,8 +3334,8 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                classId: string;
-                runId: string;
+                classId: components["parameters"]["ClassId"];
+                runId: components["parameters"]["RunId"];
                 seq: number;
             };
             cookie?: never;
@@ -3292,7 +3353,8 @@ export interface operations {
                 };
                 content?: never;
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     listTemplates: {
@@ -3313,7 +3375,8 @@ export interface operations {
                     "application/json": components["schemas"]["Template"][];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     uploadTemplate: {
@@ -3345,7 +3408,8 @@ export interface operations {
                     "application/json": components["schemas"]["Template"];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     writeTemplate: {
@@ -3373,7 +3437,8 @@ export interface operations {
                     "application/json": components["schemas"]["Template"];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     getHome: {
@@ -3394,7 +3459,8 @@ export interface operations {
                     "application/json": components["schemas"]["Home"];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     followLink: {
@@ -3402,7 +3468,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                link: string;
+                link: components["parameters"]["Link"];
             };
             cookie?: never;
         };
@@ -3417,7 +3483,8 @@ export interface operations {
                     "application/json": components["schemas"]["Thing"];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     getThing: {
@@ -3425,7 +3492,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                thingId: string;
+                thingId: components["parameters"]["ThingId"];
             };
             cookie?: never;
         };
@@ -3440,7 +3507,8 @@ export interface operations {
                     "application/json": components["schemas"]["Thing"];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     getText: {
@@ -3450,7 +3518,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                thingId: string;
+                thingId: components["parameters"]["ThingId"];
             };
             cookie?: never;
         };
@@ -3465,7 +3533,8 @@ export interface operations {
                     "application/json": components["schemas"]["Text"];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     putText: {
@@ -3473,7 +3542,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                thingId: string;
+                thingId: components["parameters"]["ThingId"];
             };
             cookie?: never;
         };
@@ -3501,7 +3570,8 @@ export interface operations {
                     "application/json": components["schemas"]["Conflict"];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     getContent: {
@@ -3511,7 +3581,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                thingId: string;
+                thingId: components["parameters"]["ThingId"];
             };
             cookie?: never;
         };
@@ -3526,7 +3596,8 @@ export interface operations {
                     "application/octet-stream": string;
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     listVersions: {
@@ -3534,7 +3605,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                thingId: string;
+                thingId: components["parameters"]["ThingId"];
             };
             cookie?: never;
         };
@@ -3549,7 +3620,8 @@ export interface operations {
                     "application/json": components["schemas"]["Version"][];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     addFile: {
@@ -3557,7 +3629,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                thingId: string;
+                thingId: components["parameters"]["ThingId"];
             };
             cookie?: never;
         };
@@ -3580,7 +3652,8 @@ export interface operations {
                     "application/json": components["schemas"]["ThingTag"];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
     render: {
@@ -3605,7 +3678,8 @@ export interface operations {
                     "application/json": components["schemas"]["Rendered"];
                 };
             };
-            default: components["responses"]["Problem"];
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
         };
     };
 }

@@ -4,10 +4,10 @@ import { sentence } from '@/tell'
 
 /** The address is theirs although the school book has another name. */
 export const sayTheirs = (classId: string, rowId: string) =>
-  data(api.POST('/classes/{classId}/roster/{rowId}/confirm', { params: { path: { classId, rowId } } }))
+  data(api.POST('/classes/{classId}/rows/{rowId}/confirm', { params: { path: { classId, rowId } } }))
 
 export const correctAddress = (classId: string, rowId: string, address: string) =>
-  api.PUT('/classes/{classId}/roster/{rowId}/address', { params: { path: { classId, rowId } }, body: { address } })
+  api.PUT('/classes/{classId}/rows/{rowId}/address', { params: { path: { classId, rowId } }, body: { address } })
 
 /** Packs whatever one student lacks, stuck or not, and nothing of anybody else. */
 export async function packStudent(classId: string, rowId: string) {
