@@ -7,9 +7,11 @@ import (
 	"io"
 	"log/slog"
 	"net"
+	"net/netip"
 	"os"
 	"os/signal"
 	"path/filepath"
+	"runtime/debug"
 	"strings"
 	"syscall"
 	"time"
@@ -40,7 +42,10 @@ func database(ctx context.Context) (url string, stop func(), err error) {
 	if err != nil {
 		return "", nil, err
 	}
+	watching, quiet := context.WithCancel(ctx)
+	go server.Watch(watching, slog.Default())
 	stop = func() {
+		quiet()
 		if err := server.Stop(); err != nil {
 			slog.Error("stopping the database", "error", err)
 		}
@@ -65,8 +70,39 @@ func settings(url string, now clock.Clock) (app.Settings, error) {
 	if s.School.Words, err = words(os.Getenv("JOLLY_WORDS")); err != nil {
 		return s, err
 	}
+	s.Hosts = list(os.Getenv("JOLLY_HOSTS"))
+	if s.Proxies, err = networks(os.Getenv("JOLLY_PROXIES")); err != nil {
+		return s, err
+	}
 	s.Weather, err = standin.ParseWeather(os.Getenv("JOLLY_WEATHER"))
 	return s, err
+}
+
+func list(text string) []string {
+	var out []string
+	for _, v := range strings.Split(text, ",") {
+		if v = strings.TrimSpace(v); v != "" {
+			out = append(out, v)
+		}
+	}
+	return out
+}
+
+// networks reads addresses and networks, "10.0.0.7, 10.1.0.0/16".
+func networks(text string) ([]netip.Prefix, error) {
+	var out []netip.Prefix
+	for _, v := range list(text) {
+		p, err := netip.ParsePrefix(v)
+		if err != nil {
+			a, e := netip.ParseAddr(v)
+			if e != nil {
+				return nil, fmt.Errorf("JOLLY_PROXIES: %q is neither an address nor a network", v)
+			}
+			p = netip.PrefixFrom(a, a.BitLen())
+		}
+		out = append(out, p)
+	}
+	return out, nil
 }
 
 // words reads "class=course,classes=courses".
@@ -98,6 +134,9 @@ func runServe(args []string, withDemo bool) error {
 	if err := flags.Parse(args); err != nil {
 		return err
 	}
+	if os.Getenv("GOMEMLIMIT") == "" {
+		debug.SetMemoryLimit(1 << 30) // from there on memory is looked for more often
+	}
 	ctx, cancel := signal.NotifyContext(context.Background(), syscall.SIGINT, syscall.SIGTERM)
 	defer cancel()
 	now := clock.Clock(clock.System)
@@ -124,7 +163,7 @@ func runServe(args []string, withDemo bool) error {
 		return err
 	}
 	var people []web.DemoPerson
-	if withDemo {
+	if s.Demo = withDemo; withDemo {
 		words := s.School.Words
 		s.School = demo.School(s.School.Zone)
 		s.School.Words = words

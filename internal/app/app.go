@@ -13,6 +13,7 @@ import (
 	_ "time/tzdata" // zone rules ship with the program
 
 	"github.com/alexedwards/scs/pgxstore"
+	"golang.org/x/net/netutil"
 
 	contract "jollysatchel/api"
 	"jollysatchel/internal/classroom"
@@ -39,6 +40,7 @@ type Settings struct {
 	Hosts    []string       // names the server is called by, beside this machine's
 	Proxies  []netip.Prefix // whose word on where a request comes from is taken
 	Pace     float64        // requests a second of an account; 0: as many as people make
+	Demo     bool           // the demo's passwords open
 }
 
 // An App is the program with everything in place and nothing running yet.
@@ -72,6 +74,7 @@ func Open(ctx context.Context, s Settings) (*App, error) {
 	a.Cup = standin.New(st.DB, s.Now)
 	a.Cup.SetWeather(s.Weather)
 	a.Book = schoolbook.New(st.DB)
+	a.Book.Demo = s.Demo
 	if a.jobs, err = jobs.New(st.Pool); err != nil {
 		st.Close()
 		return nil, err
@@ -111,14 +114,17 @@ func (p practice) Dismiss(ctx context.Context, ids []string) error {
 	return p.Book.Remove(ctx, ids)
 }
 
+// migrate brings the database up to date, one program at a time.
 func (a *App) migrate(ctx context.Context) error {
-	if err := a.Store.Migrate(ctx); err != nil {
-		return err
-	}
-	if err := standin.Migrate(ctx, a.Store.DB.DB); err != nil {
-		return err
-	}
-	return schoolbook.Migrate(ctx, a.Store.DB.DB)
+	return a.Store.Alone(ctx, func() error {
+		if err := a.Store.Migrate(ctx); err != nil {
+			return err
+		}
+		if err := standin.Migrate(ctx, a.Store.DB.DB); err != nil {
+			return err
+		}
+		return schoolbook.Migrate(ctx, a.Store.DB.DB)
+	})
 }
 
 // keysFor is how long an answered key is remembered: whoever repeats a request
@@ -169,6 +175,9 @@ func (a *App) Web(people []web.DemoPerson) *web.Server {
 	})
 }
 
+// mostConnections are open at once; more wait to be accepted.
+const mostConnections = 4000
+
 // Serve answers on l and packs until ctx ends, then stops cleanly: requests
 // under way are finished, runs are left to be taken up again.
 func (a *App) Serve(ctx context.Context, l net.Listener, people []web.DemoPerson) error {
@@ -182,7 +191,11 @@ func (a *App) Serve(ctx context.Context, l net.Listener, people []web.DemoPerson
 	go a.forget(news)
 	looking := make(chan struct{})
 	go func() { defer close(looking); a.Observer.Run(news) }()
-	h := &http.Server{Handler: server, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, BaseContext: func(net.Listener) context.Context { return news }}
+	h := &http.Server{
+		Handler: server, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 32 << 10,
+		BaseContext: func(net.Listener) context.Context { return news }, ErrorLog: slog.NewLogLogger(a.Log.Handler(), slog.LevelDebug),
+	}
+	l = netutil.LimitListener(l, mostConnections)
 	failed := make(chan error, 1)
 	go func() { failed <- h.Serve(l) }()
 	var err error

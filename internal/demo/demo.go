@@ -63,14 +63,19 @@ func Ensure(ctx context.Context, s app.Settings) ([]web.DemoPerson, error) {
 	}
 	defer a.Close()
 	classes, err := a.Store.Classes(ctx, "")
-	if err != nil || len(classes) > 0 {
-		return People(), err
+	if err != nil {
+		return nil, err
+	}
+	if len(classes) > 0 { // the password of data of an earlier version is marked too
+		return People(), a.Book.MarkDemo(ctx, ids())
 	}
 	p := &player{App: a, day: day, now: now, rand: rand.New(rand.NewPCG(7, 11))}
 	if err := a.Start(ctx); err != nil {
 		return nil, err
 	}
-	err = p.play(ctx)
+	if err = p.play(ctx); err == nil {
+		err = a.Book.MarkDemo(ctx, ids())
+	}
 	if stop := a.Stop(context.WithoutCancel(ctx)); err == nil {
 		err = stop
 	}
@@ -78,6 +83,14 @@ func Ensure(ctx context.Context, s app.Settings) ([]web.DemoPerson, error) {
 		return nil, fmt.Errorf("bringing the demo in: %w", err)
 	}
 	return People(), nil
+}
+
+func ids() []string {
+	var out []string
+	for _, a := range accounts() {
+		out = append(out, a.ID)
+	}
+	return out
 }
 
 // A player plays the days before the first start.

@@ -4,103 +4,256 @@ package pgserver
 
 import (
 	"context"
+	"crypto/rand"
 	"crypto/sha256"
 	"database/sql"
 	"encoding/hex"
 	"errors"
 	"fmt"
+	"io"
+	"log/slog"
 	"net"
 	"net/url"
 	"os"
 	"os/exec"
 	"os/user"
 	"path/filepath"
+	"slices"
 	"sort"
 	"strconv"
 	"strings"
+	"sync"
 	"syscall"
 	"time"
 
 	_ "github.com/jackc/pgx/v5/stdlib" // the driver that says whether the server answers
 )
 
-// A Server is a running private PostgreSQL.
+// A Server is a running private PostgreSQL. While it is there, its data folder is
+// this program's alone.
 type Server struct {
-	dir     string
-	bin     string
-	port    int
-	cred    *syscall.Credential
-	adopted bool
+	dir      string
+	bin      string
+	port     int
+	password string
+	cred     *syscall.Credential
+	lock     *os.File
+	mu       sync.Mutex // of starting and stopping
+	stopped  bool
 }
 
 // Dir is the folder the data lies in.
 func (s *Server) Dir() string { return s.dir }
 
+// InUse says that another program has a data folder.
+type InUse struct {
+	Dir string
+	PID int // 0 where it can't be told
+}
+
+func (e *InUse) Error() string {
+	if e.PID == 0 {
+		return fmt.Sprintf("another Jolly Satchel uses the data in %s: stop it first, or choose another folder (JOLLY_DATA)", e.Dir)
+	}
+	return fmt.Sprintf("another Jolly Satchel (process %d) uses the data in %s: stop it first, or choose another folder (JOLLY_DATA)", e.PID, e.Dir)
+}
+
 // Start brings up the server whose data lies in dir, making it first where
 // there is none. A server that outlived its program is taken over. As root the
 // server's programs run as the user postgres, with the data where that user
-// can reach it.
+// can reach it. The error is an *InUse where another program has the folder.
 func Start(ctx context.Context, dir string) (*Server, error) {
-	bin, err := programs()
+	s, err := at(dir)
 	if err != nil {
 		return nil, err
 	}
-	dir, err = filepath.Abs(dir)
-	if err != nil {
+	if s.bin, err = programs(); err != nil {
 		return nil, err
-	}
-	s := &Server{dir: dir, bin: bin}
-	if os.Geteuid() == 0 {
-		if err := s.dropRoot(); err != nil {
-			return nil, err
-		}
 	}
 	if err := os.MkdirAll(s.dir, 0o700); err != nil {
 		return nil, fmt.Errorf("data folder: %w", err)
 	}
-	if s.cred != nil {
-		if err := os.Chown(s.dir, int(s.cred.Uid), int(s.cred.Gid)); err != nil {
-			return nil, fmt.Errorf("data folder: %w", err)
-		}
+	if err := s.own(s.dir); err != nil {
+		return nil, fmt.Errorf("data folder: %w", err)
 	}
-	if port := s.living(); port > 0 {
-		s.port, s.adopted = port, true
-		return s, s.ready(ctx)
-	}
-	data := filepath.Join(s.dir, "data")
-	if _, err := os.Stat(filepath.Join(data, "PG_VERSION")); errors.Is(err, os.ErrNotExist) {
-		if err := s.initdb(data); err != nil {
-			return nil, err
-		}
-	}
-	if s.port, err = freePort(); err != nil {
+	if err := s.hold(); err != nil {
 		return nil, err
 	}
-	// The data lies on a disk without a head to move, and queries are short.
-	opts := fmt.Sprintf("-h 127.0.0.1 -p %d -k %s -c max_connections=200 -c shared_buffers=256MB -c timezone=UTC -c random_page_cost=1.1 -c jit=off", s.port, s.dir)
-	out, err := s.run("pg_ctl", "-D", data, "-l", filepath.Join(s.dir, "log"), "-w", "-t", "60", "-o", opts, "start")
-	if err != nil {
-		return nil, fmt.Errorf("starting PostgreSQL: %w: %s", err, out)
+	if err := s.bringUp(ctx); err != nil {
+		s.lock.Close()
+		return nil, err
 	}
-	return s, s.ready(ctx)
+	return s, nil
+}
+
+// at returns the server of a folder, which nothing was done to yet.
+func at(dir string) (*Server, error) {
+	dir, err := filepath.Abs(dir)
+	if err != nil {
+		return nil, err
+	}
+	s := &Server{dir: dir}
+	if os.Geteuid() == 0 {
+		err = s.dropRoot()
+	}
+	return s, err
+}
+
+// hold makes the folder this program's, until it ends in whatever way.
+func (s *Server) hold() error {
+	f, err := os.OpenFile(filepath.Join(s.dir, "lock"), os.O_RDWR|os.O_CREATE, 0o600)
+	if err != nil {
+		return fmt.Errorf("data folder: %w", err)
+	}
+	if err := syscall.Flock(int(f.Fd()), syscall.LOCK_EX|syscall.LOCK_NB); err != nil {
+		defer f.Close()
+		b, _ := io.ReadAll(io.LimitReader(f, 20))
+		pid, _ := strconv.Atoi(strings.TrimSpace(string(b)))
+		return &InUse{s.dir, pid}
+	}
+	if err := f.Truncate(0); err != nil {
+		f.Close()
+		return fmt.Errorf("data folder: %w", err)
+	}
+	if _, err := fmt.Fprintln(f, os.Getpid()); err != nil {
+		f.Close()
+		return fmt.Errorf("data folder: %w", err)
+	}
+	s.lock = f
+	return nil
+}
+
+func (s *Server) bringUp(ctx context.Context) error {
+	_, err := os.Stat(filepath.Join(s.data(), "PG_VERSION"))
+	fresh := errors.Is(err, os.ErrNotExist)
+	open, err := s.readPassword()
+	if err != nil {
+		return err
+	}
+	if fresh {
+		if err := s.initdb(); err != nil {
+			return err
+		}
+		open = false
+	}
+	if s.port = s.living(); s.port == 0 {
+		if s.port, err = freePort(); err != nil {
+			return err
+		}
+		if err := s.start(); err != nil {
+			return err
+		}
+	}
+	if open { // made by a version that asked for no password
+		if err := s.closeUp(ctx); err != nil {
+			return fmt.Errorf("giving the database a password: %w", err)
+		}
+	}
+	return s.ready(ctx)
+}
+
+func (s *Server) data() string { return filepath.Join(s.dir, "data") }
+
+// own gives a file to the user the server runs as.
+func (s *Server) own(path string) error {
+	if s.cred == nil {
+		return nil
+	}
+	return os.Chown(path, int(s.cred.Uid), int(s.cred.Gid))
+}
+
+// readPassword reads the server's password, or makes one; fresh says that it is new.
+func (s *Server) readPassword() (fresh bool, err error) {
+	path := filepath.Join(s.dir, "password")
+	b, err := os.ReadFile(path)
+	if err == nil && len(b) >= 20 {
+		s.password = strings.TrimSpace(string(b))
+		return false, nil
+	}
+	if err != nil && !errors.Is(err, os.ErrNotExist) {
+		return false, err
+	}
+	s.password = rand.Text()
+	if err := os.WriteFile(path+".new", []byte(s.password+"\n"), 0o600); err != nil {
+		return false, err
+	}
+	if err := s.own(path + ".new"); err != nil {
+		return false, err
+	}
+	return true, os.Rename(path+".new", path)
+}
+
+func (s *Server) start() error {
+	// The data lies on a disk without a head to move, and queries are short.
+	opts := fmt.Sprintf("-h 127.0.0.1 -p %d -k %s -c unix_socket_permissions=0700 -c max_connections=200 -c shared_buffers=256MB -c timezone=UTC -c random_page_cost=1.1 -c jit=off", s.port, s.dir)
+	out, err := s.run("pg_ctl", "-D", s.data(), "-l", filepath.Join(s.dir, "log"), "-w", "-t", "60", "-o", opts, "start")
+	if err != nil {
+		return fmt.Errorf("starting PostgreSQL: %w: %s", err, out)
+	}
+	return nil
+}
+
+// Watch has the server started again, at the same address, whenever it is gone,
+// until ctx ends.
+func (s *Server) Watch(ctx context.Context, log *slog.Logger) {
+	every := time.NewTicker(time.Second)
+	defer every.Stop()
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case <-every.C:
+		}
+		s.mu.Lock()
+		if !s.stopped && s.living() == 0 {
+			log.Error("the database is gone: it is started again")
+			if err := s.start(); err != nil {
+				log.Error("the database", "error", err)
+			}
+		}
+		s.mu.Unlock()
+	}
+}
+
+// hba lets in who has the password, from this machine.
+const hba = "local all all scram-sha-256\nhost all all 127.0.0.1/32 scram-sha-256\nhost all all ::1/128 scram-sha-256\n"
+
+// closeUp gives a password to a server that asked for none.
+func (s *Server) closeUp(ctx context.Context) error {
+	db, err := sql.Open("pgx", s.URL("postgres"))
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	if _, err := db.ExecContext(ctx, `set password_encryption = 'scram-sha-256'; alter role jolly password '`+s.password+`'`); err != nil {
+		return err
+	}
+	if err := os.WriteFile(filepath.Join(s.data(), "pg_hba.conf"), []byte(hba), 0o600); err != nil {
+		return err
+	}
+	_, err = db.ExecContext(ctx, `select pg_reload_conf()`)
+	return err
 }
 
 // initdb makes the data in a folder beside its place and moves it there whole,
 // so that an interrupted start leaves nothing half made.
-func (s *Server) initdb(data string) error {
-	fresh := data + ".new"
+func (s *Server) initdb() error {
+	fresh := s.data() + ".new"
 	if err := os.RemoveAll(fresh); err != nil {
 		return err
 	}
-	if out, err := s.run("initdb", "-D", fresh, "-U", "jolly", "-A", "trust", "-E", "UTF8", "--locale=C.UTF-8", "--no-sync"); err != nil {
+	if out, err := s.run("initdb", "-D", fresh, "-U", "jolly", "-A", "scram-sha-256", "--pwfile", filepath.Join(s.dir, "password"), "-E", "UTF8", "--locale=C.UTF-8", "--no-sync"); err != nil {
 		return fmt.Errorf("making the database: %w: %s", err, out)
 	}
-	return os.Rename(fresh, data)
+	if err := os.WriteFile(filepath.Join(fresh, "pg_hba.conf"), []byte(hba), 0o600); err != nil {
+		return err
+	}
+	return os.Rename(fresh, s.data())
 }
 
-// URL returns the address of a database on the server.
+// URL returns the address of a database on the server, with the password.
 func (s *Server) URL(database string) string {
-	u := url.URL{Scheme: "postgres", User: url.User("jolly"), Host: net.JoinHostPort("127.0.0.1", strconv.Itoa(s.port)), Path: "/" + database, RawQuery: "sslmode=disable"}
+	u := url.URL{Scheme: "postgres", User: url.UserPassword("jolly", s.password), Host: net.JoinHostPort("127.0.0.1", strconv.Itoa(s.port)), Path: "/" + database, RawQuery: "sslmode=disable"}
 	return u.String()
 }
 
@@ -123,9 +276,19 @@ func (s *Server) Ensure(ctx context.Context, database string) (string, error) {
 	return s.URL(database), nil
 }
 
-// Stop ends the server; open connections are closed.
+// Stop ends the server, open connections too, and gives the folder up.
 func (s *Server) Stop() error {
-	out, err := s.run("pg_ctl", "-D", filepath.Join(s.dir, "data"), "-m", "fast", "-w", "-t", "30", "stop")
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if s.stopped {
+		return nil
+	}
+	s.stopped = true
+	defer s.lock.Close()
+	if s.living() == 0 {
+		return nil // it is gone already
+	}
+	out, err := s.run("pg_ctl", "-D", s.data(), "-m", "fast", "-w", "-t", "30", "stop")
 	if err != nil {
 		return fmt.Errorf("stopping PostgreSQL: %w: %s", err, out)
 	}
@@ -134,16 +297,17 @@ func (s *Server) Stop() error {
 
 // Remove stops nothing and deletes the data of the server in dir.
 func Remove(dir string) error {
-	abs, err := filepath.Abs(dir)
+	s, err := at(dir)
 	if err != nil {
 		return err
 	}
-	s := &Server{dir: abs}
-	if os.Geteuid() == 0 {
-		if err := s.dropRoot(); err != nil {
-			return err
-		}
+	if _, err := os.Stat(s.dir); errors.Is(err, os.ErrNotExist) {
+		return nil
 	}
+	if err := s.hold(); err != nil {
+		return err
+	}
+	defer s.lock.Close()
 	if port := s.living(); port > 0 {
 		return fmt.Errorf("the database in %s is running: stop Jolly Satchel first", dir)
 	}
@@ -187,22 +351,39 @@ func (s *Server) run(program string, args ...string) (string, error) {
 	return strings.TrimSpace(string(b)), err
 }
 
-// living returns the port of a server that already runs on this data, else 0.
+// living returns the port of a server that already runs on this data, else 0. Its
+// process is known by what it runs: a number is given to others again, and what is
+// left of a server that ended so is cleared away.
 func (s *Server) living() int {
-	b, err := os.ReadFile(filepath.Join(s.dir, "data", "postmaster.pid"))
+	path := filepath.Join(s.data(), "postmaster.pid")
+	b, err := os.ReadFile(path)
 	if err != nil {
 		return 0
 	}
 	lines := strings.Split(string(b), "\n")
-	if len(lines) < 4 {
-		return 0
-	}
 	pid, _ := strconv.Atoi(strings.TrimSpace(lines[0]))
-	port, _ := strconv.Atoi(strings.TrimSpace(lines[3]))
-	if pid <= 0 || syscall.Kill(pid, 0) != nil {
-		return 0
+	if pid > 0 && s.isServer(pid) {
+		if len(lines) < 4 {
+			return 0 // it is on its way up
+		}
+		port, _ := strconv.Atoi(strings.TrimSpace(lines[3]))
+		return port
 	}
-	return port
+	os.Remove(path)
+	return 0
+}
+
+// isServer reports whether a process is a PostgreSQL on this data.
+func (s *Server) isServer(pid int) bool {
+	b, err := os.ReadFile(fmt.Sprintf("/proc/%d/cmdline", pid))
+	if errors.Is(err, os.ErrNotExist) {
+		if _, none := os.Stat("/proc/self"); none != nil {
+			return syscall.Kill(pid, 0) == nil // no /proc here: its number is all there is
+		}
+		return false
+	}
+	args := strings.Split(string(b), "\x00")
+	return err == nil && filepath.Base(args[0]) == "postgres" && slices.Contains(args, s.data())
 }
 
 // ready waits until the server answers.
