@@ -15,14 +15,16 @@ import (
 
 // A Cell of the Register: one student and one thing.
 type Cell struct {
-	State   progress.State
-	Words   int // added since it was handed out
-	Fill    int // percent
-	Inside  int // things the student put into a satchel
-	Changed time.Time
-	Entry   *store.Entry
-	Shared  bool            // with whom it is for
-	Reason  *packing.Reason // why it is stuck
+	State progress.State
+	Words int // added since it was handed out
+	// Uncounted says that its words can't be counted.
+	Uncounted bool
+	Fill      int // percent
+	Inside    int // things the student put into a satchel
+	Changed   time.Time
+	Entry     *store.Entry
+	Shared    bool            // with whom it is for
+	Reason    *packing.Reason // why it is stuck
 }
 
 // A Column of the Register: the satchels, or one handout.
@@ -132,7 +134,7 @@ func (r *reading) fillIn(cell *Cell, now *progress.Facts, e *store.Entry, s Stud
 		return
 	}
 	w := r.works[e.Thing]
-	now.Begun, cell.Words = w.Begun, w.Added
+	now.Begun, cell.Words, cell.Uncounted = w.Begun, w.Added, w.Uncounted
 	if st.Version > 1 {
 		cell.Changed = st.ChangedAt
 	}

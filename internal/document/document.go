@@ -3,14 +3,15 @@
 package document
 
 import (
-	"bytes"
 	"io"
+	"net/url"
 	"strings"
 
 	"github.com/microcosm-cc/bluemonday"
 	"github.com/yuin/goldmark"
 	"github.com/yuin/goldmark/extension"
 	"github.com/yuin/goldmark/renderer/html"
+	"github.com/yuin/goldmark/text"
 	xhtml "golang.org/x/net/html"
 )
 
@@ -19,30 +20,55 @@ var markdown = goldmark.New(goldmark.WithExtensions(extension.Table, extension.T
 var policy = func() *bluemonday.Policy {
 	p := bluemonday.UGCPolicy()
 	p.AllowAttrs("type", "checked", "disabled").OnElements("input")
+	p.RewriteSrc(func(u *url.URL) { // a picture that comes unencrypted tells others who reads what
+		if u.Scheme == "http" {
+			*u = url.URL{}
+		}
+	})
 	return p
 }()
 
-// HTML renders a text as safe HTML: no script, style or form survives.
-func HTML(text string) string {
-	var b bytes.Buffer
-	if err := markdown.Convert([]byte(text), &b); err != nil {
-		return ""
+// whole renders everything, raw HTML too: for comparing, never for showing.
+var whole = goldmark.New(goldmark.WithExtensions(extension.Table, extension.TaskList, extension.Strikethrough), goldmark.WithRendererOptions(html.WithUnsafe()))
+
+// rendered renders a text within bounds.
+func rendered(by goldmark.Markdown, source string) (string, error) {
+	if err := bounded(source); err != nil {
+		return "", err
 	}
-	return policy.Sanitize(b.String())
+	b := []byte(source)
+	doc := by.Parser().Parse(text.NewReader(b))
+	if err := expanded(doc); err != nil {
+		return "", err
+	}
+	var out upTo
+	err := by.Renderer().Render(&out, b, doc)
+	return out.String(), err
 }
 
-// Plain returns the words of a text as the CommonMark renderer gives it.
-func Plain(text string) string {
-	var b bytes.Buffer
-	if err := markdown.Convert([]byte(text), &b); err != nil {
-		return text
+// HTML renders a text as safe HTML: no script, style or form survives. One that is
+// too tangled is shown as it was typed, and ok is false.
+func HTML(source string) (safe string, ok bool) {
+	out, err := rendered(markdown, source)
+	if err != nil {
+		return "<pre>" + xhtml.EscapeString(source) + "</pre>", false
+	}
+	return policy.Sanitize(out), true
+}
+
+// Plain returns the words of a text as the CommonMark renderer gives it, or
+// ErrTangled.
+func Plain(source string) (string, error) {
+	in, err := rendered(markdown, source)
+	if err != nil {
+		return "", err
 	}
 	var out strings.Builder
-	z := xhtml.NewTokenizer(&b)
+	z := xhtml.NewTokenizer(strings.NewReader(in))
 	for {
 		switch z.Next() {
 		case xhtml.ErrorToken:
-			return strings.Join(strings.Fields(out.String()), " ")
+			return strings.Join(strings.Fields(out.String()), " "), nil
 		case xhtml.TextToken:
 			out.Write(z.Text())
 		default:
@@ -51,17 +77,15 @@ func Plain(text string) string {
 	}
 }
 
-// whole renders everything, raw HTML too: for comparing, never for showing.
-var whole = goldmark.New(goldmark.WithExtensions(extension.Table, extension.TaskList, extension.Strikethrough), goldmark.WithRendererOptions(html.WithUnsafe()))
-
 // Same reports whether two texts are the same document: equal CommonMark
-// renderings, with nothing left out.
+// renderings, with nothing left out. Of tangled ones only equal texts are.
 func Same(a, b string) bool {
 	if a == b {
 		return true
 	}
-	var x, y bytes.Buffer
-	return whole.Convert([]byte(a), &x) == nil && whole.Convert([]byte(b), &y) == nil && bytes.Equal(x.Bytes(), y.Bytes())
+	x, errX := rendered(whole, a)
+	y, errY := rendered(whole, b)
+	return errX == nil && errY == nil && x == y
 }
 
 // MaxText is the largest text document, in bytes, that is opened for writing.

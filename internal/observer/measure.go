@@ -68,7 +68,8 @@ func (o *Observer) works(ctx context.Context, c store.Copy) ([]dayWork, error) {
 		return nil, err
 	}
 	first, err := o.text(ctx, c, 1)
-	if err != nil {
+	tangled := errors.Is(err, document.ErrTangled)
+	if err != nil && !tangled {
 		return nil, err
 	}
 	var out []dayWork
@@ -78,6 +79,10 @@ func (o *Observer) works(ctx context.Context, c store.Copy) ([]dayWork, error) {
 			continue
 		}
 		now, err := o.text(ctx, c, v.Number)
+		if tangled || errors.Is(err, document.ErrTangled) { // that it was written is all there is to say
+			out = slices.Insert(out, 0, dayWork{store.Work{Thing: c.Thing, Version: v.Number, Begun: true, Uncounted: true}, day})
+			continue
+		}
 		if err != nil {
 			return nil, err
 		}
@@ -87,7 +92,8 @@ func (o *Observer) works(ctx context.Context, c store.Copy) ([]dayWork, error) {
 	return out, nil
 }
 
-// text reads one version as words; content that is no text is its checksum.
+// text reads one version as words; content that is no text is its checksum. The
+// error is document.ErrTangled where its words can't be counted.
 func (o *Observer) text(ctx context.Context, c store.Copy, version int) (string, error) {
 	r, v, err := o.cup.Open(ctx, c.Owner, c.Thing, version)
 	if err != nil {
@@ -101,5 +107,5 @@ func (o *Observer) text(ctx context.Context, c store.Copy, version int) (string,
 	if !ok || strings.ContainsRune(text, 0) {
 		return v.SHA, nil
 	}
-	return document.Plain(text), nil
+	return document.Plain(text)
 }

@@ -145,13 +145,15 @@ type Work struct {
 	Begun   bool   `db:"begun"`
 	Added   int    `db:"added"`
 	Removed int    `db:"removed"`
+	// Uncounted says that the words of this version couldn't be counted.
+	Uncounted bool `db:"uncounted"`
 }
 
 // SaveWork notes how far a copy has come and, for its day, the words there are.
 func (s *Store) SaveWork(ctx context.Context, w Work, day string) error {
-	if err := s.exec(ctx, `insert into work (thing, version, begun, added, removed) values ($1, $2, $3, $4, $5)
-		on conflict (thing) do update set version = excluded.version, begun = excluded.begun, added = excluded.added, removed = excluded.removed where work.version <= excluded.version`,
-		w.Thing, w.Version, w.Begun, w.Added, w.Removed); err != nil {
+	if err := s.exec(ctx, `insert into work (thing, version, begun, added, removed, uncounted) values ($1, $2, $3, $4, $5, $6)
+		on conflict (thing) do update set version = excluded.version, begun = excluded.begun, added = excluded.added, removed = excluded.removed, uncounted = excluded.uncounted where work.version <= excluded.version`,
+		w.Thing, w.Version, w.Begun, w.Added, w.Removed, w.Uncounted); err != nil || w.Uncounted {
 		return err
 	}
 	return s.exec(ctx, `insert into work_days (thing, day, added) values ($1, $2, $3) on conflict (thing, day) do update set added = excluded.added`, w.Thing, day, w.Added)
@@ -169,7 +171,7 @@ func (s *Store) WorksOf(ctx context.Context, row string) (map[string]Work, error
 
 func (s *Store) works(ctx context.Context, where, arg string) (map[string]Work, error) {
 	var ws []Work
-	if err := s.all(ctx, &ws, `select w.thing, w.version, w.begun, w.added, w.removed from work w join ledger l on l.thing = w.thing where l.ended_at is null and `+where, arg); err != nil {
+	if err := s.all(ctx, &ws, `select w.thing, w.version, w.begun, w.added, w.removed, w.uncounted from work w join ledger l on l.thing = w.thing where l.ended_at is null and `+where, arg); err != nil {
 		return nil, err
 	}
 	m := make(map[string]Work, len(ws))

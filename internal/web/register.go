@@ -118,7 +118,7 @@ func registerView(reg classroom.Register) api.Register {
 			v.Handout, v.Title, v.Due = &col.Handout.ID, col.Handout.Title, due(*col.Handout)
 		}
 		for i, cell := range col.Cells {
-			v.States, v.Words, v.Fill = append(v.States, api.CellState(cell.State)), append(v.Words, cell.Words), append(v.Fill, cell.Fill)
+			v.States, v.Words, v.Fill = append(v.States, api.CellState(cell.State)), append(v.Words, wordsOf(cell)), append(v.Fill, cell.Fill)
 			v.Changed = append(v.Changed, unix(cell.Changed))
 			if n == 0 {
 				v.Inside = append(v.Inside, cell.Inside)
@@ -171,7 +171,7 @@ func (s *Server) GetPanel(ctx context.Context, r api.GetPanelRequestObject) (api
 }
 
 func panelThing(t classroom.PanelThing) api.PanelThing {
-	v := api.PanelThing{Purpose: "satchel", State: api.CellState(t.Cell.State), Words: t.Cell.Words, Inside: t.Cell.Inside, Changed: unix(t.Cell.Changed), Days: t.Days, Access: []api.Access{}, Where: t.Where, Reason: reasonPtr(t.Cell.Reason)}
+	v := api.PanelThing{Purpose: "satchel", State: api.CellState(t.Cell.State), Words: wordsOf(t.Cell), Inside: t.Cell.Inside, Changed: unix(t.Cell.Changed), Days: t.Days, Access: []api.Access{}, Where: t.Where, Reason: reasonPtr(t.Cell.Reason)}
 	if t.Handout != nil {
 		v.Purpose, v.Handout, v.Title = "copy", &t.Handout.ID, t.Handout.Title
 	}
@@ -188,4 +188,12 @@ func panelThing(t classroom.PanelThing) api.PanelThing {
 		v.Access = append(v.Access, api.Access{Name: a.Name, Level: levelWord(a.Level), Why: api.AccessWhy(a.As)})
 	}
 	return v
+}
+
+// wordsOf is how many words were written in a copy; -1 where they can't be counted.
+func wordsOf(c classroom.Cell) int {
+	if c.Uncounted {
+		return -1
+	}
+	return c.Words
 }

@@ -164,15 +164,20 @@ func (s *Server) recover(c *gin.Context) {
 // An uploaded is the file of a form. Reading it ends with io.EOF only where the
 // form ended as forms do: one that was cut off on the way is errCut.
 type uploaded struct {
-	name string
-	part *multipart.Part
-	form *multipart.Reader
+	name  string
+	part  *multipart.Part
+	form  *multipart.Reader
+	whole bool // its end was seen
 }
 
 func (u *uploaded) Read(p []byte) (int, error) {
+	if u.whole {
+		return 0, io.EOF
+	}
 	n, err := u.part.Read(p)
 	for err == io.EOF {
 		if _, end := u.form.NextPart(); end == io.EOF {
+			u.whole = true
 			return n, io.EOF
 		} else if end != nil {
 			err = end
@@ -210,7 +215,7 @@ func formFile(r *multipart.Reader) (f *uploaded, key string, err error) {
 			case len(name) > mostName:
 				return nil, "", &classroom.Invalid{Field: "file", Code: "too-long", Args: map[string]string{"most": strconv.Itoa(mostName)}}
 			}
-			return &uploaded{name, p, r}, key, nil
+			return &uploaded{name: name, part: p, form: r}, key, nil
 		case "key":
 			b, err := io.ReadAll(io.LimitReader(p, maxKey+1))
 			if err != nil {

@@ -129,7 +129,13 @@ func (s *Server) GetText(ctx context.Context, r api.GetTextRequestObject) (api.G
 	if !ok || !utf8.ValidString(text) {
 		return nil, errNotText
 	}
-	return api.GetText200JSONResponse{Text: text, Version: v.Number, Html: document.HTML(text)}, nil
+	leave, err := s.renders.Enter(ctx)
+	if err != nil {
+		return nil, err
+	}
+	defer leave()
+	html, ok := document.HTML(text)
+	return api.GetText200JSONResponse{Text: text, Version: v.Number, Html: html, Tangled: !ok}, nil
 }
 
 // PutText implements the route of that name. Where somebody wrote meanwhile
@@ -251,11 +257,17 @@ func (s *Server) AddFile(ctx context.Context, r api.AddFileRequestObject) (api.A
 }
 
 // Render implements the route of that name.
-func (s *Server) Render(_ context.Context, r api.RenderRequestObject) (api.RenderResponseObject, error) {
+func (s *Server) Render(ctx context.Context, r api.RenderRequestObject) (api.RenderResponseObject, error) {
 	if len(r.Body.Text)+len(r.Body.Other) > 2*document.MaxText {
 		return nil, errTooLarge
 	}
-	return api.Render200JSONResponse{Html: document.HTML(r.Body.Text), Same: document.Same(r.Body.Text, r.Body.Other)}, nil
+	leave, err := s.renders.Enter(ctx)
+	if err != nil {
+		return nil, err
+	}
+	defer leave()
+	html, _ := document.HTML(r.Body.Text)
+	return api.Render200JSONResponse{Html: html, Same: document.Same(r.Body.Text, r.Body.Other)}, nil
 }
 
 // GetHome implements the route of that name.

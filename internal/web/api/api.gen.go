@@ -1301,7 +1301,9 @@ type RegisterColumn struct {
 	Inside  []int       `json:"inside"`
 	States  []CellState `json:"states"`
 	Title   string      `json:"title"`
-	Words   []int       `json:"words"`
+
+	// Words -1 where they can't be counted
+	Words []int `json:"words"`
 }
 
 // RegisterStudent one line of the Register
@@ -1550,7 +1552,10 @@ type Template struct {
 
 // Text a text document’s content
 type Text struct {
-	Html    string `json:"html"`
+	Html string `json:"html"`
+
+	// Tangled more entangled than any text people write: it is shown as it was typed
+	Tangled bool   `json:"tangled"`
 	Text    string `json:"text"`
 	Version int    `json:"version"`
 }

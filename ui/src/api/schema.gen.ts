@@ -1746,6 +1746,7 @@ export interface components {
             title: string;
             due: string;
             states: components["schemas"]["CellState"][];
+            /** @description -1 where they can't be counted */
             words: number[];
             fill: number[];
             inside: number[];
@@ -1891,6 +1892,8 @@ export interface components {
         };
         /** @description a text document’s content */
         Text: {
+            /** @description more entangled than any text people write: it is shown as it was typed */
+            tangled: boolean;
             text: string;
             version: number;
             html: string;

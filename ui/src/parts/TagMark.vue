@@ -14,6 +14,7 @@ const part = computed(() => Math.max(0, Math.min(100, props.fill ?? 0)) / 100)
 const edge = computed(() => 9 + 27.5 * part.value)
 const label = computed(() => {
   const word = t(`state.${props.state}`)
+  if (props.words === -1) return t('state.uncounted', { word })
   if (props.words) return t('state.with-words', { word, n: props.words }, props.words)
   if (props.inside) return t('state.with-inside', { word, n: props.inside }, props.inside)
   return word

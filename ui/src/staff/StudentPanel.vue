@@ -88,6 +88,7 @@ const level = (a: Of<'Access'>) =>
           <template v-if="thing.reason">
             <span class="bad">{{ reasonText(thing.reason) }}</span></template
           >
+          <template v-else-if="thing.words === -1"> {{ t('panel.uncounted') }}</template>
           <template v-else-if="thing.words"> {{ t('panel.words', { n: thing.words }, thing.words) }}</template>
           <template v-else-if="thing.sharedAt">
             {{ t('panel.shared-at', { when: ago(Date.parse(thing.sharedAt), t) }) }}</template
@@ -105,7 +106,7 @@ const level = (a: Of<'Access'>) =>
         }}</Button>
         <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
       </form>
-      <template v-if="thing.handout && thing.words">
+      <template v-if="thing.handout && thing.words > 0">
         <h3>{{ t('panel.days') }}</h3>
         <div class="bars" aria-hidden="true">
           <div v-for="(d, i) in days" :key="i" :class="{ no: !d.n }" :style="{ height: `${d.tall}%` }" />

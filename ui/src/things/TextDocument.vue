@@ -39,6 +39,7 @@ async function load() {
   try {
     const got = await data(api.GET('/things/{thingId}/text', { params: path }))
     loaded.value = got
+    plain.value ||= got.tangled
     text.value = got.text
     base.value = got.version
     const kept = may ? (JSON.parse(localStorage.getItem(shelf) ?? 'null') as Kept | null) : null

@@ -80,6 +80,7 @@ export default {
     stuck: 'stuck',
     out: 'sits out',
     words: 'no words | one word | {n} words',
+    uncounted: '{word}, its words can’t be counted',
     'with-words': '{word} | {word}, one word | {word}, {n} words',
     'with-inside': '{word} | {word}, one thing added | {word}, {n} things added',
   },
@@ -127,6 +128,7 @@ export default {
   panel: {
     'own-copy': 'their own copy',
     private: 'open to them and staff',
+    uncounted: 'It was written in; its words can’t be counted.',
     words: 'One word since it was handed out. | {n} words since it was handed out.',
     'shared-at': 'Shared {when}.',
     changed: 'Last change {when}.',
