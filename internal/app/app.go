@@ -149,6 +149,23 @@ func (a *App) forget(ctx context.Context) {
 	}
 }
 
+// closeOff takes classes' places from whoever left them in a way that no change
+// told of, now and every minute until ctx ends.
+func (a *App) closeOff(ctx context.Context) {
+	every := time.NewTicker(time.Minute)
+	defer every.Stop()
+	for {
+		if err := a.Rooms.CloseOff(ctx); err != nil && ctx.Err() == nil {
+			a.Log.Warn("classes aren't closed to who left", "error", err)
+		}
+		select {
+		case <-every.C:
+		case <-ctx.Done():
+			return
+		}
+	}
+}
+
 // Close ends all connections.
 func (a *App) Close() { a.Store.Close() }
 
@@ -189,6 +206,7 @@ func (a *App) Serve(ctx context.Context, l net.Listener, people []web.DemoPerson
 	server := a.Web(people)
 	go server.Run(news)
 	go a.forget(news)
+	go a.closeOff(news)
 	looking := make(chan struct{})
 	go func() { defer close(looking); a.Observer.Run(news) }()
 	h := &http.Server{

@@ -80,6 +80,7 @@ func New(p Parts) *Classroom {
 	h := &house{School: p.School, Store: p.Store, Book: p.Book, Now: p.Now, Folders: p.Folders, Log: p.Log, readings: newReadings()}
 	rosters := &Rosters{h}
 	packs := &Packing{h, p.Packer, p.Observer, rosters}
+	h.closeOff = packs.closeOff
 	return &Classroom{
 		Classes: &Classes{h, p.Cup, p.Practice, packs}, Lists: &Lists{h}, Rosters: rosters, Rooms: &Rooms{h}, Handouts: &Handouts{h, p.Cup}, Packing: packs,
 		Registers: &Registers{h}, Things: &Things{h, p.Cup, p.Observer}, People: &People{h},
@@ -96,6 +97,8 @@ type house struct {
 	Log      *slog.Logger
 	readings *readings
 	known    atomic.Pointer[knownBook]
+	// closeOff takes the class's places from whoever leaves it in a change.
+	closeOff func(ctx context.Context, tx *store.Store, book *bookIndex, by, class string) error
 }
 
 // Classes hang up classes and take them down.

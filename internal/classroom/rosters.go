@@ -188,6 +188,9 @@ func (c *house) inRosters(ctx context.Context, tx *store.Store, book *bookIndex,
 		if err := tx.InsertHistory(ctx, h); err != nil {
 			return "", err
 		}
+		if err := c.closeOff(ctx, tx, book, of.by, id); err != nil {
+			return "", err
+		}
 	}
 	if !any {
 		return "", nil

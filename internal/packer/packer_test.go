@@ -2,6 +2,7 @@ package packer_test
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"os"
 	"os/exec"
@@ -15,6 +16,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/cupboard"
 	cupboardstandin "jollysatchel/internal/cupboard/standin"
 	"jollysatchel/internal/pgserver/pgtest"
 	"jollysatchel/internal/store"
@@ -444,4 +446,99 @@ func plainLoop(b *testing.B, a *app.App, c classroom.Class) time.Duration {
 		}
 	}
 	return time.Since(began)
+}
+
+// Whoever leaves, a student in the list or a teacher from the staff, is out of the
+// class's own places as soon as that stands, without anybody packing; what is the
+// student's own stays as it is.
+func TestWhoLeft(t *testing.T) {
+	a := apptest.Open(t)
+	apptest.People(t, a, 3)
+	c := apptest.Class(t, a, apptest.List(3))
+	if err := a.Store.AddStaff(ctx, store.StaffMember{ClassID: c.ID, Account: "lindqvist", Role: store.RoleTeacher}); err != nil {
+		t.Fatal(err)
+	}
+	apptest.Pack(t, a, c, nil)
+	h := apptest.Handout(t, a, c, "# Log\n")
+	apptest.Pack(t, a, c, &h)
+	ledger, err := a.Store.Ledger(ctx, c.ID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	reaches := func(account string, p packing.Purpose) int {
+		t.Helper()
+		n := 0
+		for _, e := range ledger {
+			if e.Key.What.Purpose == p {
+				if _, err := a.Cup.Get(ctx, account, e.Thing); err == nil {
+					n++
+				} else if !errors.Is(err, cupboard.ErrNotFound) {
+					t.Fatal(err)
+				}
+			}
+		}
+		return n
+	}
+	settle := func() {
+		t.Helper()
+		runs, err := a.Store.OpenRuns(ctx)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, r := range runs {
+			apptest.Wait(t, a, r)
+		}
+	}
+	if n := reaches("s0", packing.Shelf) + reaches("s0", packing.Table) + reaches("lindqvist", packing.Shelf); n != 3 {
+		t.Fatalf("before anybody left %d places are open", n)
+	}
+	row := ""
+	for _, st := range c.Students {
+		if st.Account == "s0" {
+			row = st.ID
+		}
+	}
+	if _, err := a.Rooms.SetLeft(ctx, "oduya", c.ID, []string{row}, true); err != nil {
+		t.Fatal(err)
+	}
+	settle()
+	if n := reaches("s0", packing.Shelf) + reaches("s0", packing.Table); n != 0 {
+		t.Errorf("one who left reaches %d of the class's places", n)
+	}
+	if reaches("s0", packing.Satchel) != 1 || reaches("s0", packing.Copy) != 1 || reaches("s1", packing.Shelf) != 1 {
+		t.Error("more was closed than the class's places to one who left")
+	}
+	if err := a.Store.RemoveStaff(ctx, c.ID, "lindqvist"); err != nil {
+		t.Fatal(err)
+	}
+	if err := a.Rooms.CloseOff(ctx); err != nil {
+		t.Fatal(err)
+	}
+	settle()
+	for _, p := range []packing.Purpose{packing.ClassFolder, packing.Shelf, packing.Satchel, packing.Copy, packing.Drawer} {
+		if n := reaches("lindqvist", p); n != 0 {
+			t.Errorf("a teacher who left reaches %d of %s", n, p)
+		}
+	}
+	runs, err := a.Store.RecentRuns(ctx, c.ID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := a.Rooms.CloseOff(ctx); err != nil {
+		t.Fatal(err)
+	}
+	if again, err := a.Store.RecentRuns(ctx, c.ID); err != nil || len(again) != len(runs) {
+		t.Errorf("closed off again: %d runs after %d, %v", len(again), len(runs), err)
+	}
+	// Who returns has them again once that is packed.
+	if _, err := a.Rooms.SetLeft(ctx, "oduya", c.ID, []string{row}, false); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := a.Rooms.TopUp(ctx, "oduya", c.ID, classroom.Part{}); err != nil {
+		t.Fatal(err)
+	}
+	settle()
+	if n := reaches("s0", packing.Shelf); n != 1 {
+		t.Error("one who returned has no shelf")
+	}
 }

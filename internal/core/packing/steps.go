@@ -82,6 +82,19 @@ func (l List) Following(rows []string, former map[string]bool) []string {
 	return out
 }
 
+// Closing are the steps that take the class's own places (its folder, shelf and
+// table) away from accounts that left: done at once, in the acceptance in which
+// they leave.
+func (l List) Closing(left map[string]bool) []Step {
+	var out []Step
+	for _, line := range l.Lines {
+		if line.Section == ToChange && line.Step.Act == Take && line.Wanted.Key.Whom == (Whom{}) && left[line.Step.Account] {
+			out = append(out, Step{StepKey: line.Step, Wanted: line.Wanted, Change: line.Change, State: Waiting})
+		}
+	}
+	return out
+}
+
 // Needs are the keys of the things a step can't be done without.
 func (s Step) Needs() []Key {
 	if s.Change != nil {

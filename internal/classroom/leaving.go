@@ -1,0 +1,60 @@
+package classroom
+
+import (
+	"context"
+
+	"jollysatchel/internal/store"
+)
+
+// closeOff takes a class's own places from whoever left it, within the change in
+// which they leave: the packer does it as soon as that stands. Satchels and copies
+// stay as they are.
+func (c *Packing) closeOff(ctx context.Context, tx *store.Store, book *bookIndex, by, class string) error {
+	lingering, err := tx.Lingering(ctx, class)
+	if err != nil || len(lingering[class]) == 0 {
+		return err
+	}
+	left := map[string]bool{}
+	for _, account := range lingering[class] {
+		left[account] = true
+	}
+	s, err := c.snapshot(ctx, tx, book, class)
+	if err != nil {
+		return err
+	}
+	steps := s.roomList().Closing(left)
+	if len(steps) == 0 {
+		return nil
+	}
+	return c.packer.Enqueue(ctx, tx, store.Run{ID: store.NewID(), ClassID: class, State: store.RunPacking, StartedBy: by, StartedAt: c.Now()}, steps)
+}
+
+// CloseOff takes classes' own places from whoever is neither of their staff nor in
+// their lists any more, in whatever way that came about.
+func (c *Packing) CloseOff(ctx context.Context) error {
+	lingering, err := c.Store.Lingering(ctx, "")
+	if err != nil {
+		return err
+	}
+	for class := range lingering {
+		book, err := c.book(ctx)
+		if err != nil {
+			return err
+		}
+		staff, err := c.Store.Staff(ctx, class)
+		if err != nil {
+			return err
+		}
+		owner := ""
+		if len(staff) > 0 {
+			owner = staff[0].Account
+		}
+		err = c.Store.Change(ctx, c.act(ctx, owner, "closed-off", lingering[class], class), nil, func(tx *store.Store) error {
+			return c.closeOff(ctx, tx, book, owner, class)
+		})
+		if err != nil && notFound(err) != ErrNotFound {
+			return err
+		}
+	}
+	return nil
+}
