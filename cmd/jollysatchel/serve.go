@@ -12,6 +12,7 @@ import (
 	"os/signal"
 	"path/filepath"
 	"runtime/debug"
+	"strconv"
 	"strings"
 	"syscall"
 	"time"
@@ -70,12 +71,27 @@ func settings(url string, now clock.Clock) (app.Settings, error) {
 	if s.School.Words, err = words(os.Getenv("JOLLY_WORDS")); err != nil {
 		return s, err
 	}
+	if s.School.Quota, err = megabytes(os.Getenv("JOLLY_SATCHEL_MB")); err != nil {
+		return s, err
+	}
 	s.Hosts = list(os.Getenv("JOLLY_HOSTS"))
 	if s.Proxies, err = networks(os.Getenv("JOLLY_PROXIES")); err != nil {
 		return s, err
 	}
 	s.Weather, err = standin.ParseWeather(os.Getenv("JOLLY_WEATHER"))
 	return s, err
+}
+
+// megabytes reads how large a satchel may be; 0 where nothing is said.
+func megabytes(text string) (int64, error) {
+	if text == "" {
+		return 0, nil
+	}
+	n, err := strconv.ParseInt(text, 10, 32)
+	if err != nil || n < 1 {
+		return 0, fmt.Errorf("JOLLY_SATCHEL_MB: %q is no number of megabytes", text)
+	}
+	return n * 1_000_000, nil
 }
 
 func list(text string) []string {

@@ -116,7 +116,7 @@ func (p practice) Dismiss(ctx context.Context, ids []string) error {
 
 // migrate brings the database up to date, one program at a time.
 func (a *App) migrate(ctx context.Context) error {
-	return a.Store.Alone(ctx, func() error {
+	return a.Store.Alone(ctx, "migrate", func() error {
 		if err := a.Store.Migrate(ctx); err != nil {
 			return err
 		}

@@ -183,6 +183,9 @@ func (c *Lists) newClass(ctx context.Context, tx *store.Store, by string, p rost
 	if err != nil {
 		return "", err
 	}
+	if err := moreClasses(ctx, tx, by); err != nil {
+		return "", err
+	}
 	if err := tx.InsertClass(ctx, cl, by); err != nil {
 		return "", err
 	}

@@ -25,6 +25,7 @@ type School struct {
 	Domain   string // of its addresses; empty: not checked
 	Zone     *time.Location
 	Language string // BCP 47
+	Quota    int64  // bytes a satchel may weigh; 0: UsualQuota
 	// Words are the school's own for what screens call class, period and handout,
 	// by the names the interface gives them: class, Class, classes, period,
 	// Period, handout, Handout, handouts, Handouts.
@@ -83,7 +84,7 @@ func New(p Parts) *Classroom {
 	h.closeOff = packs.closeOff
 	return &Classroom{
 		Classes: &Classes{h, p.Cup, p.Practice, packs}, Lists: &Lists{h}, Rosters: rosters, Rooms: &Rooms{h}, Handouts: &Handouts{h, p.Cup}, Packing: packs,
-		Registers: &Registers{h}, Things: &Things{h, p.Cup, p.Observer}, People: &People{h},
+		Registers: &Registers{h}, Things: &Things{house: h, cup: p.Cup, observer: p.Observer}, People: &People{h},
 	}
 }
 
@@ -140,6 +141,7 @@ type Things struct {
 	*house
 	cup      cupboard.Cupboard
 	observer Observer
+	turns    turns
 }
 
 // People are the school's accounts.
@@ -204,6 +206,9 @@ func (c *Classes) CreateClass(ctx context.Context, owner, code, name, period str
 	}
 	id := cl.ID
 	if err := c.Store.Change(ctx, c.act(ctx, owner, "class-hung-up", map[string]string{"class": cl.ID, "name": cl.Name, "code": cl.Code}), &id, func(tx *store.Store) error {
+		if err := moreClasses(ctx, tx, owner); err != nil {
+			return err
+		}
 		return tx.InsertClass(ctx, cl, owner)
 	}); err != nil {
 		return cl, err

@@ -7,6 +7,7 @@ import (
 	"os/exec"
 	"reflect"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -460,6 +461,93 @@ func TestStudentHome(t *testing.T) {
 	home, err := a.Rooms.Home(ctx, "s0")
 	if err != nil || len(home) != 2 || home[1].Class.ID != fresh.ID || home[1].Satchel != "" {
 		t.Errorf("a class that isn't packed: %+v, %v", home, err)
+	}
+}
+
+// Files of one name that are added in one moment get names that differ.
+func TestAddAtOnce(t *testing.T) {
+	a, c := school(t, 1)
+	apptest.Pack(t, a, c, nil)
+	home, err := a.Rooms.Home(ctx, "s0")
+	if err != nil {
+		t.Fatal(err)
+	}
+	long := strings.Repeat("潮", 85) + ".png"
+	var all sync.WaitGroup
+	for i := range 8 {
+		for _, name := range []string{"pool.png", long} {
+			all.Go(func() {
+				if _, err := a.Rooms.AddFile(ctx, "s0", fmt.Sprint(name, i), home[0].Satchel, name, "image/png", strings.NewReader(fmt.Sprint(i))); err != nil {
+					t.Error(err)
+				}
+			})
+		}
+	}
+	all.Wait()
+	inside, err := a.Cup.List(ctx, "s0", home[0].Satchel)
+	if err != nil {
+		t.Fatal(err)
+	}
+	names := map[string]bool{}
+	for _, f := range inside {
+		names[naming.Fold(f.Name)] = true
+		if len(f.Name) > naming.MaxBytes {
+			t.Errorf("%q is too long", f.Name)
+		}
+	}
+	if len(inside) != 16 || len(names) != 16 {
+		t.Errorf("%d things with %d names", len(inside), len(names))
+	}
+}
+
+// A satchel holds so much and no more, versions included; what is refused isn't
+// kept, and what the class writes on elsewhere isn't counted.
+func TestQuota(t *testing.T) {
+	one, c := school(t, 2)
+	apptest.Pack(t, one, c, nil)
+	h := apptest.Handout(t, one, c, "# Log\n")
+	apptest.Pack(t, one, c, &h)
+	set := one.Settings
+	set.School.Quota = 1_000_000
+	a, err := app.Open(ctx, set)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer a.Close()
+	home, err := a.Rooms.Home(ctx, "s0")
+	if err != nil {
+		t.Fatal(err)
+	}
+	satchel, thing := home[0].Satchel, home[0].Copies[0].Thing
+	add := func(key string, size int) error {
+		_, err := a.Rooms.AddFile(ctx, "s0", key, satchel, key+".bin", "application/octet-stream", strings.NewReader(strings.Repeat(key[:1], size)))
+		return err
+	}
+	full := func(what string, err error) {
+		t.Helper()
+		var invalid *classroom.Invalid
+		if !errors.As(err, &invalid) || invalid.Code != "full" || invalid.Args["most"] != "1" {
+			t.Errorf("%s: %v", what, err)
+		}
+	}
+	if err := add("a", 900_000); err != nil {
+		t.Fatal(err)
+	}
+	full("a file too much", add("b", 200_000))
+	if _, err := a.Rooms.Write(ctx, "s0", "a key of a write", thing, 1, strings.NewReader(strings.Repeat("w", 60_000))); err != nil {
+		t.Fatal(err)
+	}
+	_, err = a.Rooms.Write(ctx, "s0", "a key of another", thing, 2, strings.NewReader(strings.Repeat("v", 60_000)))
+	full("a version too much", err)
+	v, err := a.Rooms.View(ctx, "s0", satchel)
+	if err != nil || v.Filled == nil || v.Filled.Most != 1_000_000 || v.Filled.Used < 960_000 || v.Filled.Used > 970_000 || len(v.Inside) != 2 {
+		t.Errorf("filled %+v with %d things, %v", v.Filled, len(v.Inside), err)
+	}
+	if home, err = a.Rooms.Home(ctx, "s1"); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := a.Rooms.AddFile(ctx, "s1", "k", home[0].Satchel, "k", "text/plain", strings.NewReader(strings.Repeat("k", 900_000))); err != nil {
+		t.Errorf("another's satchel: %v", err)
 	}
 }
 

@@ -30,6 +30,11 @@ func (c *Handouts) AddTemplate(ctx context.Context, account, name, mediaType str
 		return store.Template{}, &Invalid{"name", "missing", nil}
 	}
 	name = naming.Safe(stem, ending)
+	if n, err := c.Store.CountTemplates(ctx, account); err != nil {
+		return store.Template{}, err
+	} else if n >= mostTemplates {
+		return store.Template{}, tooMany("file", "too-many-templates", mostTemplates)
+	}
 	t := store.Template{ID: store.NewID(), Account: account, Name: name, MediaType: mediaType, CreatedAt: c.Now()}
 	act := c.act(ctx, account, "template-added", map[string]string{"name": name})
 	key := "template/" + t.ID
@@ -80,6 +85,11 @@ func (c *Handouts) NewHandout(ctx context.Context, by, class, template string) (
 		cl, err := tx.Class(ctx, class)
 		if err != nil {
 			return err
+		}
+		if n, err := tx.CountHandouts(ctx, class); err != nil {
+			return err
+		} else if n >= mostHandouts {
+			return tooMany("handout", "too-many-handouts", mostHandouts)
 		}
 		if len(cl.Plan.Pockets) > 0 {
 			h.Settings.Pocket = cl.Plan.Pockets[0].ID

@@ -1,6 +1,11 @@
 package classroom
 
-import "strconv"
+import (
+	"context"
+	"strconv"
+
+	"jollysatchel/internal/store"
+)
 
 // How long what people type may be, in bytes; of codes and periods, in letters.
 const (
@@ -12,6 +17,31 @@ const (
 	mostPartText  = 100 // of a name's pattern
 )
 
+// How many of a thing there may be.
+const (
+	mostClasses   = 500  // that one account hangs up
+	mostHandouts  = 1000 // of a class
+	mostTemplates = 2000 // of one account
+	mostInFolder  = 5000 // things
+)
+
+// UsualQuota is what a satchel, or what a class writes on together, may weigh, in
+// bytes, where the school says nothing else.
+const UsualQuota = 1_000_000_000
+
+func tooMany(field, code string, most int) *Invalid {
+	return &Invalid{field, code, map[string]string{"most": strconv.Itoa(most)}}
+}
+
 func tooLong(field string, most int) *Invalid {
 	return &Invalid{field, "too-long", map[string]string{"most": strconv.Itoa(most)}}
+}
+
+// moreClasses refuses a class beyond those one account may hang up.
+func moreClasses(ctx context.Context, tx *store.Store, owner string) error {
+	n, err := tx.CountClasses(ctx, owner)
+	if err == nil && n >= mostClasses {
+		err = tooMany("class", "too-many-classes-mine", mostClasses)
+	}
+	return err
 }

@@ -60,6 +60,9 @@ func (c *Classes) MakePractice(ctx context.Context, by string) (store.Class, err
 	}
 	id := cl.ID
 	err = c.Store.Change(ctx, c.act(ctx, by, "practice-made", map[string]string{"class": cl.ID}), &id, func(tx *store.Store) error {
+		if err := moreClasses(ctx, tx, by); err != nil {
+			return err
+		}
 		if err := tx.InsertClass(ctx, cl, by); err != nil {
 			return err
 		}

@@ -21,6 +21,7 @@ type View struct {
 	Inside  []cupboard.Thing // of a folder
 	Class   string           // its class's name; empty: of none
 	Handout *store.Handout   // of a copy
+	Filled  *Filled          // of a satchel or table, and what lies in one
 }
 
 // See opens a thing as the account sees it, and notes when whom it was made for
@@ -61,6 +62,13 @@ func (c *Things) View(ctx context.Context, account, id string) (View, error) {
 		return v, err
 	}
 	v.Class = class.Name
+	if t.Kind == cupboard.Folder {
+		if f, counted, err := c.filled(ctx, account, t); err != nil {
+			return v, err
+		} else if counted {
+			v.Filled = &f
+		}
+	}
 	if p := e.Key.What.Purpose; p == packing.Copy || p == packing.HandoutFolder {
 		h, err := c.Store.Handout(ctx, e.Key.Class, e.Key.What.ID)
 		if err != nil {
@@ -134,6 +142,17 @@ func (c *Things) home(ctx context.Context, t cupboard.Thing) (store.Entry, bool,
 // meanwhile; nothing is overwritten. The same key with another text is refused:
 // the cupboard has answered with what it kept before.
 func (c *Things) Write(ctx context.Context, account, key, id string, base int, content io.Reader) (cupboard.Version, error) {
+	t, err := c.cup.Get(ctx, account, id)
+	if err != nil {
+		return cupboard.Version{}, notFound(err)
+	}
+	f, counted, err := c.filled(ctx, account, t)
+	if err != nil {
+		return cupboard.Version{}, err
+	}
+	if counted {
+		content = f.within(content)
+	}
 	sum := sha256.New()
 	text := io.TeeReader(content, sum)
 	v, err := c.cup.Write(ctx, account, "write/"+id+"/"+key, id, base, text)
@@ -164,19 +183,61 @@ func (c *Things) AddFile(ctx context.Context, account, key, folder, name, mediaT
 	if err != nil {
 		return f, err
 	}
+	left, counted, err := c.filled(ctx, account, f)
+	if err != nil {
+		return f, err
+	}
+	if counted {
+		content = left.within(content)
+	}
 	sum := sha256.New()
 	file := io.TeeReader(content, sum)
 	t, err := c.cup.AddFile(ctx, account, "add/"+account+"/"+key, cupboard.NewThing{Parent: folder, Name: name, MediaType: mediaType}, file)
 	if err != nil {
 		return t, notFound(err)
 	}
-	if err := c.lookAround(ctx, t); err != nil {
-		return t, err
-	}
 	if _, err := io.Copy(io.Discard, file); err != nil {
 		return t, err
 	}
+	if t, err = c.toldApart(ctx, account, key, folder, t); err != nil {
+		return t, notFound(err)
+	}
+	if err := c.lookAround(ctx, t); err != nil {
+		return t, err
+	}
 	return t, c.claimed(ctx, account, "add/"+key, folder+" "+hex.EncodeToString(sum.Sum(nil)))
+}
+
+// toldApart gives another name to a thing that was added at the same time as
+// another of its name: the one that was made later makes way. Of a folder's things
+// one is looked at at a time.
+func (c *Things) toldApart(ctx context.Context, account, key, folder string, t cupboard.Thing) (cupboard.Thing, error) {
+	err := c.turns.alone(ctx, folder, func() error {
+		return c.Store.Alone(ctx, "folder/"+folder, func() error {
+			there, err := c.cup.List(ctx, account, folder)
+			if err != nil {
+				return err
+			}
+			taken, behind := map[string]bool{}, false
+			for _, other := range there {
+				if other.ID == t.ID {
+					t.Name = other.Name // also where it made way before
+				} else {
+					taken[naming.Fold(other.Name)] = true
+				}
+			}
+			for _, other := range there {
+				behind = behind || other.ID < t.ID && naming.Fold(other.Name) == naming.Fold(t.Name)
+			}
+			if !behind {
+				return nil
+			}
+			ending := naming.Ending(t.Name)
+			t.Name = naming.Free(strings.TrimSuffix(t.Name, ending), ending, taken)
+			return c.cup.Rename(ctx, account, "add/"+account+"/"+key+"/apart", t.ID, t.Name)
+		})
+	})
+	return t, err
 }
 
 // lookAround has it seen at once that something was added, so that whoever added
@@ -208,6 +269,9 @@ func (c *Things) free(ctx context.Context, account, folder, name string) (string
 	there, err := c.cup.List(ctx, account, folder)
 	if err != nil {
 		return "", notFound(err)
+	}
+	if len(there) >= mostInFolder {
+		return "", tooMany("file", "folder-full", mostInFolder)
 	}
 	taken := map[string]bool{}
 	for _, t := range there {

@@ -52,6 +52,9 @@ type Reader interface {
 	// they lay where they lay, and those that have ended. What as can't read is
 	// left out: that is not the same as gone.
 	States(ctx context.Context, as string, ids []string) (map[string]State, error)
+	// Weight returns how many bytes the versions of everything in a folder weigh
+	// together, at any depth; content that is there several times weighs once.
+	Weight(ctx context.Context, as, folder string) (int64, error)
 	// People returns who has which level on a thing and why; as must be able to
 	// edit it.
 	People(ctx context.Context, as, id string) (map[string]access.Reason, error)

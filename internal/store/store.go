@@ -67,21 +67,19 @@ func (s *Store) Close() {
 // ErrEarlier says that the data was made by a version nothing leads on from.
 var ErrEarlier = errors.New("the data was made by an earlier version and can't be taken over: begin afresh (make demo-reset)")
 
-// alone is the name, a number, under which programs wait for one another.
-const alone = 0x6a6f6c6c79
-
-// Alone does what no two programs may do to a database at once; another waits.
-func (s *Store) Alone(ctx context.Context, do func() error) error {
+// Alone does what no two programs may do to a database at once, under a name;
+// another waits, with a connection of its own.
+func (s *Store) Alone(ctx context.Context, name string, do func() error) error {
 	conn, err := s.Pool.Acquire(ctx)
 	if err != nil {
 		return err
 	}
 	defer conn.Release()
-	if _, err := conn.Exec(ctx, `select pg_advisory_lock($1)`, int64(alone)); err != nil {
+	if _, err := conn.Exec(ctx, `select pg_advisory_lock(hashtextextended($1, 0))`, name); err != nil {
 		return err
 	}
 	defer func() {
-		if _, err := conn.Exec(context.WithoutCancel(ctx), `select pg_advisory_unlock($1)`, int64(alone)); err != nil {
+		if _, err := conn.Exec(context.WithoutCancel(ctx), `select pg_advisory_unlock(hashtextextended($1, 0))`, name); err != nil {
 			conn.Conn().Close(context.WithoutCancel(ctx)) // which gives it up as well
 		}
 	}()

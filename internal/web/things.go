@@ -103,6 +103,9 @@ func (s *Server) thingView(ctx context.Context, t classroom.View) (api.Thing, er
 	for _, c := range t.Inside {
 		out.Children = append(out.Children, thingTag(c, names, me))
 	}
+	if f := t.Filled; f != nil {
+		out.Filled = &api.Filled{Used: f.Used, Most: f.Most}
+	}
 	if h := t.Handout; h != nil {
 		out.Handout, out.Due, out.Message = h.Title, due(*h), h.Settings.Message
 	}

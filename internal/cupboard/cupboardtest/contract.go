@@ -88,6 +88,7 @@ func run(t *testing.T, fresh func(t *testing.T) Stage) {
 		{"what is removed is gone with all in it", removing},
 		{"copies are independent", copies},
 		{"contents of any size come back", contents},
+		{"what is in a folder weighs", weights},
 		{"versions and conflicts", versions},
 		{"pointers give no access", pointers},
 		{"states", states},
@@ -244,6 +245,7 @@ func hidden(t *testing.T, r *room) {
 		"list":     func(id string) error { _, err := r.List(r.ctx, "dube", id); return err },
 		"open":     func(id string) error { _, _, err := r.Open(r.ctx, "dube", id, 0); return err },
 		"versions": func(id string) error { _, err := r.Versions(r.ctx, "dube", id); return err },
+		"weight":   func(id string) error { _, err := r.Weight(r.ctx, "dube", id); return err },
 		"write": func(id string) error {
 			_, err := r.Write(r.ctx, "dube", r.key(), id, 1, strings.NewReader("x"))
 			return err
@@ -357,6 +359,24 @@ func contents(t *testing.T, r *room) {
 		if string(b) != text || v.Size != int64(n) || v.SHA != hex.EncodeToString(sum[:]) || f.Size != int64(n) {
 			t.Errorf("%d bytes came back as %d, version %+v", n, len(b), v)
 		}
+	}
+}
+
+func weights(t *testing.T, r *room) {
+	top := r.folder("oduya", "", "Class")
+	inner := r.folder("oduya", top.ID, "Dube")
+	f := r.file("oduya", inner.ID, "log.md", "four")
+	r.file("oduya", inner.ID, "same.md", "four")
+	r.file("oduya", "", "elsewhere.md", "twelve bytes")
+	_, err := r.Write(r.ctx, "oduya", r.key(), f.ID, 1, strings.NewReader("seven b"))
+	r.ok(err)
+	for _, id := range []string{top.ID, inner.ID} {
+		if n, err := r.Weight(r.ctx, "oduya", id); err != nil || n != 11 {
+			t.Errorf("weighs %d, %v", n, err)
+		}
+	}
+	if n, err := r.Weight(r.ctx, "oduya", f.ID); err != nil || n != 0 {
+		t.Errorf("nothing lies in a file: %d, %v", n, err)
 	}
 }
 

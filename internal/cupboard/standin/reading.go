@@ -186,3 +186,15 @@ func (s *Standin) inside(ctx context.Context, ids []string, out map[string]cupbo
 	}
 	return err
 }
+
+// Weight implements cupboard.Reader.
+func (s *Standin) Weight(ctx context.Context, as, folder string) (int64, error) {
+	return suffer(ctx, s.weather, func() (int64, error) {
+		if _, _, err := s.seen(ctx, s.db, as, folder, access.Read); err != nil {
+			return 0, err
+		}
+		var n int64
+		err := s.db.GetContext(ctx, &n, `select coalesce(sum(size), 0)::bigint from (select distinct v.sha, v.size from standin.things t join standin.versions v on v.thing = t.id where t.above @> array[$1::uuid]) x`, folder)
+		return n, err
+	})
+}

@@ -922,6 +922,12 @@ type FieldChange struct {
 	To    string `json:"to"`
 }
 
+// Filled how much there is in a satchel, or where the class writes together, and how much may be, in bytes
+type Filled struct {
+	Most int64 `json:"most"`
+	Used int64 `json:"used"`
+}
+
 // Finding one thing worth knowing about one row
 type Finding struct {
 	Args     map[string]string `json:"args"`
@@ -1574,9 +1580,12 @@ type Thing struct {
 	Children  []ThingTag `json:"children"`
 	ClassName string     `json:"className"`
 	Due       string     `json:"due"`
-	Handout   string     `json:"handout"`
-	Id        string     `json:"id"`
-	Kind      ThingKind  `json:"kind"`
+
+	// Filled how much there is in a satchel, or where the class writes together, and how much may be, in bytes
+	Filled  *Filled   `json:"filled,omitempty"`
+	Handout string    `json:"handout"`
+	Id      string    `json:"id"`
+	Kind    ThingKind `json:"kind"`
 
 	// Level what somebody may do with a thing; each includes those before it
 	Level     AccessLevel `json:"level"`

@@ -86,7 +86,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** news of classes you are on the staff of */
+        /**
+         * news of classes you are on the staff of
+         * @description Problems: pages-at-once.
+         */
         get: operations["events"];
         put?: never;
         post?: never;
@@ -108,7 +111,7 @@ export interface paths {
         put?: never;
         /**
          * hang up a class
-         * @description Problems: missing, too-long.
+         * @description Problems: too-many-classes-mine, missing, too-long.
          */
         post: operations["createClass"];
         delete?: never;
@@ -177,7 +180,7 @@ export interface paths {
         put?: never;
         /**
          * bring in a list as text
-         * @description Problems: list-too-large, empty, too-many-rows, too-many-columns, not-a-table, quote-open, damaged, swells, old-spreadsheet, archive-unknown, archive-lacks, no-such-letter.
+         * @description Problems: too-many-cells, too-much-text, cell-too-long, read-too-long, uploads-at-once, list-too-large, empty, too-many-rows, too-many-columns, not-a-table, quote-open, damaged, swells, old-spreadsheet, archive-unknown, archive-lacks, no-such-letter.
          */
         post: operations["pasteDraft"];
         /**
@@ -189,7 +192,7 @@ export interface paths {
         head?: never;
         /**
          * correct the list
-         * @description Problems: changed, no-such-cell, no-such-role, no-such-rule, no-such-sheet, no-such-encoding, too-long, too-many.
+         * @description Problems: too-many-cells, too-much-text, cell-too-long, read-too-long, uploads-at-once, changed, no-such-cell, no-such-role, no-such-rule, no-such-sheet, no-such-encoding, too-long, too-many.
          */
         patch: operations["changeDraft"];
         trace?: never;
@@ -207,7 +210,7 @@ export interface paths {
         put?: never;
         /**
          * bring in a list as a file
-         * @description Problems: missing, too-large, list-too-large, empty, too-many-rows, too-many-columns, not-a-table, quote-open, damaged, swells, old-spreadsheet, archive-unknown, archive-lacks.
+         * @description Problems: too-many-cells, too-much-text, cell-too-long, read-too-long, uploads-at-once, missing, too-large, list-too-large, empty, too-many-rows, too-many-columns, not-a-table, quote-open, damaged, swells, old-spreadsheet, archive-unknown, archive-lacks.
          */
         post: operations["uploadDraft"];
         delete?: never;
@@ -229,7 +232,7 @@ export interface paths {
         put?: never;
         /**
          * take the students of the list that was looked at into the class
-         * @description Problems: changed, nobody, doubtful, which-class, no-address-column, student-twice-in-class, address-twice, too-many-students, not-there.
+         * @description Problems: too-many-classes-mine, changed, nobody, doubtful, which-class, no-address-column, student-twice-in-class, address-twice, too-many-students, not-there.
          */
         post: operations["acceptDraft"];
         delete?: never;
@@ -260,7 +263,7 @@ export interface paths {
         head?: never;
         /**
          * change cells of the class list, all or none
-         * @description Problems: changed, no-such-cell, name-missing, address-malformed, address-twice, address-of-leaver, too-long, too-many, too-many-columns.
+         * @description Problems: uploads-at-once, changed, no-such-cell, name-missing, address-malformed, address-twice, address-of-leaver, too-long, too-many, too-many-columns.
          */
         patch: operations["editRoster"];
         trace?: never;
@@ -506,7 +509,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** make a class of invented students */
+        /**
+         * make a class of invented students
+         * @description Problems: too-many-classes-mine.
+         */
         post: operations["makePractice"];
         delete?: never;
         options?: never;
@@ -595,7 +601,7 @@ export interface paths {
         put?: never;
         /**
          * begin a handout
-         * @description Problems: no-such-template, not-there.
+         * @description Problems: too-many-handouts, no-such-template, not-there.
          */
         post: operations["createHandout"];
         delete?: never;
@@ -852,7 +858,7 @@ export interface paths {
         put?: never;
         /**
          * add a template from a file
-         * @description Problems: missing, too-large, key-used, unavailable.
+         * @description Problems: too-many-templates, uploads-at-once, missing, too-large, key-used, unavailable.
          */
         post: operations["uploadTemplate"];
         delete?: never;
@@ -872,7 +878,7 @@ export interface paths {
         put?: never;
         /**
          * write a template on the spot
-         * @description Problems: missing, too-large, unavailable.
+         * @description Problems: too-many-templates, uploads-at-once, missing, too-large, unavailable.
          */
         post: operations["writeTemplate"];
         delete?: never;
@@ -958,7 +964,7 @@ export interface paths {
         get: operations["getText"];
         /**
          * keep what was written
-         * @description Problems: not-there, not-text, no-right, too-large, written-meanwhile, key-used, no-such-letter, unavailable.
+         * @description Problems: full, uploads-at-once, not-there, not-text, no-right, too-large, written-meanwhile, key-used, no-such-letter, unavailable.
          */
         put: operations["putText"];
         post?: never;
@@ -1025,7 +1031,7 @@ export interface paths {
         put?: never;
         /**
          * add a file to a folder
-         * @description Problems: not-there, no-right, missing, too-large, key-used, unavailable.
+         * @description Problems: full, folder-full, uploads-at-once, not-there, no-right, missing, too-large, key-used, unavailable.
          */
         post: operations["addFile"];
         delete?: never;
@@ -1045,7 +1051,7 @@ export interface paths {
         put?: never;
         /**
          * whether two texts are the same document, and the first as HTML
-         * @description Problems: too-large.
+         * @description Problems: uploads-at-once, too-large.
          */
         post: operations["render"];
         delete?: never;
@@ -1888,7 +1894,15 @@ export interface components {
             handout: string;
             due: string;
             message: string;
+            filled?: components["schemas"]["Filled"];
             children: components["schemas"]["ThingTag"][];
+        };
+        /** @description how much there is in a satchel, or where the class writes together, and how much may be, in bytes */
+        Filled: {
+            /** Format: int64 */
+            used: number;
+            /** Format: int64 */
+            most: number;
         };
         /** @description a text document’s content */
         Text: {

@@ -45,6 +45,9 @@ const kind = (x: Of<'ThingTag'>) =>
     @drop.prevent="drop"
   >
     <AddFiles v-if="may" ref="adder" :folder="thing.id" @added="$emit('changed')" />
+    <p v-if="thing.filled" class="quiet filled" :class="{ near: thing.filled.used > 0.9 * thing.filled.most }">
+      {{ t('thing.filled', { used: weight(thing.filled.used), most: weight(thing.filled.most) }) }}
+    </p>
     <p v-if="!thing.children.length" class="quiet none">{{ may ? t('thing.empty-add') : t('thing.empty') }}</p>
     <ul>
       <li v-for="x in children" :key="x.id">
@@ -88,6 +91,13 @@ li {
 }
 .none {
   margin-top: 14px;
+}
+.filled {
+  margin: 10px 2px 0;
+  font-size: 14px;
+}
+.filled.near {
+  color: var(--brass-text);
 }
 @media (max-width: 760px) {
   li {

@@ -619,6 +619,7 @@ export default {
     'may-read': 'you can read here',
     'may-add': 'you can add here',
     add: 'Add files or pictures',
+    filled: '{used} of {most} filled',
     empty: 'Nothing is here yet.',
     'empty-add': 'Nothing is here yet. Add something, or drop files here.',
     folder: 'folder',
