@@ -5,7 +5,7 @@ export JOLLY_DATA ?= ./var
 GO_FILES := $(wildcard $(shell git ls-files -co --exclude-standard '*.go' 2>/dev/null))
 UI_FILES := $(wildcard $(shell git ls-files -co --exclude-standard ui 2>/dev/null))
 
-.PHONY: demo demo-reset test bench screenshots build generate check clean
+.PHONY: demo demo-reset test soak fuzz bench screenshots build generate check clean
 
 ## demo: install what is missing, build, start everything with demo data
 demo: packages-run build
@@ -22,8 +22,8 @@ test: packages-test build check
 ## check: format, vet, staticcheck, types, lint, generated code
 check: ui/node_modules/.ready
 	@test -z "$$(gofmt -l $(GO_FILES))" || { echo "gofmt would change:"; gofmt -l $(GO_FILES); exit 1; }
-	go vet -tags screenshots ./...
-	go tool staticcheck -tags screenshots ./...
+	go vet -tags screenshots,soak ./...
+	go tool staticcheck -tags screenshots,soak ./...
 	scripts/generated-is-current
 	cd ui && npm run --silent types && npm run --silent lint && npm run --silent format:check && npm run --silent contract
 
@@ -38,6 +38,14 @@ bench: packages-run
 ## screenshots: docs/screenshots, made from the demo data
 screenshots: packages-test build
 	JOLLY_SCREENSHOTS=$(CURDIR)/docs/screenshots go run ./internal/pgserver/withpg go test -tags screenshots -count 1 -run TestScreenshots ./e2e
+
+## soak: honest people at work beside an attacker, three minutes (SOAK=10m at most), on loopback
+soak: packages-run build
+	go run ./internal/pgserver/withpg go test -tags soak -count 1 -timeout 20m -v -run TestSoak ./soak
+
+## fuzz: every fuzz target for three minutes (FUZZ=30s for less)
+fuzz: packages-run
+	scripts/fuzz $(or $(FUZZ),3m)
 
 build: bin/jollysatchel
 

@@ -22,6 +22,7 @@ import (
 	"jollysatchel/internal/clock"
 	"jollysatchel/internal/cupboard/standin"
 	"jollysatchel/internal/demo"
+	"jollysatchel/internal/gate"
 	"jollysatchel/internal/pgserver"
 	"jollysatchel/internal/web"
 )
@@ -150,6 +151,7 @@ func runServe(args []string, withDemo bool) error {
 	if err := flags.Parse(args); err != nil {
 		return err
 	}
+	gate.Spare()
 	if os.Getenv("GOMEMLIMIT") == "" {
 		debug.SetMemoryLimit(1 << 30) // from there on memory is looked for more often
 	}

@@ -83,7 +83,7 @@ func New(p Parts) *Classroom {
 	packs := &Packing{h, p.Packer, p.Observer, rosters}
 	h.closeOff = packs.closeOff
 	return &Classroom{
-		Classes: &Classes{h, p.Cup, p.Practice, packs}, Lists: &Lists{h}, Rosters: rosters, Rooms: &Rooms{h}, Handouts: &Handouts{h, p.Cup}, Packing: packs,
+		Classes: &Classes{h, p.Cup, p.Practice, packs}, Lists: &Lists{house: h}, Rosters: rosters, Rooms: &Rooms{h}, Handouts: &Handouts{h, p.Cup}, Packing: packs,
 		Registers: &Registers{h}, Things: &Things{house: h, cup: p.Cup, observer: p.Observer}, People: &People{h},
 	}
 }
@@ -111,7 +111,10 @@ type Classes struct {
 }
 
 // Lists are what is brought in for a class and not accepted yet.
-type Lists struct{ *house }
+type Lists struct {
+	*house
+	turns turns // of a person's
+}
 
 // Rosters are the rows of classes and their history.
 type Rosters struct{ *house }

@@ -46,7 +46,11 @@ func (c *Lists) BringDraft(ctx context.Context, by, class, source string, list i
 	if err != nil {
 		return Draft{}, err
 	}
-	book, err := readList(ctx, b, "")
+	var book tables.Book
+	err = c.turns.alone(ctx, by, func() (err error) { // one person's lists wait for one another
+		book, err = readList(ctx, b, "")
+		return err
+	})
 	if err != nil {
 		return Draft{}, err
 	}
@@ -62,7 +66,9 @@ func readList(ctx context.Context, b []byte, encoding string) (tables.Book, erro
 		return tables.Book{}, err
 	}
 	defer leave()
-	return tables.ReadAs(ctx, b, encoding)
+	var book tables.Book
+	gate.Aside(func() { book, err = tables.ReadAs(ctx, b, encoding) })
+	return book, err
 }
 
 // BringBook keeps a list that was read already.

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"sync"
+	"syscall"
 	"testing"
 	"time"
 )
@@ -87,4 +88,24 @@ func TestNeverMore(t *testing.T) {
 	if most > 3 || inside != 0 {
 		t.Errorf("%d at once, %d still inside", most, inside)
 	}
+}
+
+// Work aside has a lower priority, and what goes wrong in it goes wrong for who
+// asked for it; the thread's priority stays with nobody else.
+func TestAside(t *testing.T) {
+	was, err := syscall.Getpriority(syscall.PRIO_PROCESS, syscall.Gettid())
+	if err != nil {
+		t.Skip(err)
+	}
+	var aside int
+	Aside(func() { aside, err = syscall.Getpriority(syscall.PRIO_PROCESS, syscall.Gettid()) })
+	if err != nil || aside != was-lower { // the call returns 20 less the priority
+		t.Errorf("aside %d, beside %d, %v", aside, was, err)
+	}
+	defer func() {
+		if p := recover(); p != "no" {
+			t.Errorf("recovered %v", p)
+		}
+	}()
+	Aside(func() { panic("no") })
 }

@@ -10,6 +10,7 @@ import (
 	"jollysatchel/internal/core/progress"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/document"
+	"jollysatchel/internal/gate"
 	"jollysatchel/internal/store"
 )
 
@@ -107,5 +108,7 @@ func (o *Observer) text(ctx context.Context, c store.Copy, version int) (string,
 	if !ok || strings.ContainsRune(text, 0) {
 		return v.SHA, nil
 	}
-	return document.Plain(text)
+	var words string
+	gate.Aside(func() { words, err = document.Plain(text) })
+	return words, err
 }

@@ -288,6 +288,28 @@ func TestOpenRoster(t *testing.T) {
 	}
 }
 
+// A value that a spreadsheet would cut is refused there, with a word, and written
+// whole as text.
+func TestLongCells(t *testing.T) {
+	for long, want := range map[string]string{strings.Repeat("é", MaxSheetCell): "", strings.Repeat("é", MaxSheetCell+1): "cell-too-long-to-write", strings.Repeat("𝄞", MaxSheetCell/2+1): "cell-too-long-to-write"} {
+		for _, as := range []Writing{XLSX, ODS, CSV} {
+			var b bytes.Buffer
+			err := Write(&b, as, "List", [][]string{{"Name"}, {long}})
+			var te *Error
+			if refused := errors.As(err, &te); refused != (want != "" && as != CSV) || refused && (te.Code != want || te.Line != 2) {
+				t.Errorf("%d bytes as %s: %v", len(long), as, err)
+			}
+			if err != nil {
+				continue
+			}
+			book, err := Read(&b)
+			if err != nil || book.Sheets[0].Table.Rows[1].Cells[0] != long {
+				t.Errorf("%d bytes came back otherwise as %s, %v", len(long), as, err)
+			}
+		}
+	}
+}
+
 func TestPackedRefused(t *testing.T) {
 	ok := file(t, "l.csv", commas(awkward))
 	whole := office(t, ok, "ods")

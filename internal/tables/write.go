@@ -7,10 +7,16 @@ import (
 	"encoding/xml"
 	"fmt"
 	"io"
+	"strconv"
 	"strings"
+	"unicode/utf16"
 
 	"github.com/xuri/excelize/v2"
 )
+
+// MaxSheetCell is how many UTF-16 units a spreadsheet's cell holds; what is longer
+// would be cut without a word (the published limits of spreadsheets, from memory).
+const MaxSheetCell = 32_767
 
 // A Writing is a format tables are written in.
 type Writing string
@@ -38,6 +44,15 @@ func (w Writing) MediaType() string {
 // text, so that zeros in front stay and nothing is taken for a formula; in
 // delimited text, which can't say so, an apostrophe goes before what would be.
 func Write(to io.Writer, as Writing, sheet string, rows [][]string) error {
+	if as != CSV {
+		for i, row := range rows {
+			for _, cell := range row {
+				if len(utf16.Encode([]rune(cell))) > MaxSheetCell {
+					return &Error{Code: "cell-too-long-to-write", Line: i + 1, Args: map[string]string{"most": strconv.Itoa(MaxSheetCell)}}
+				}
+			}
+		}
+	}
 	switch as {
 	case CSV:
 		return writeCSV(to, rows)

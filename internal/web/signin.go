@@ -3,7 +3,6 @@ package web
 import (
 	"context"
 	"crypto/rand"
-	"errors"
 	"net/http"
 	"strings"
 	"time"
@@ -45,15 +44,15 @@ func (s *Server) SignIn(ctx context.Context, r api.SignInRequestObject) (api.Sig
 	if known {
 		tries = "device " + device + " " + address
 	}
-	if !known && !s.strangers.has(from) || !s.tries.allow(tries) {
+	if !known && !s.strangers.allow(from) || !s.tries.allow(tries) {
 		return nil, errTries
 	}
 	a, err := s.Rooms.SignIn(ctx, address, r.Body.Password)
-	if errors.Is(err, classroom.ErrRefused) && !known {
-		s.strangers.allow(from)
-	}
 	if err != nil {
 		return nil, err
+	}
+	if !known {
+		s.strangers.giveBack(from) // a whole school comes from one address in the morning
 	}
 	if device == "" {
 		device = rand.Text()

@@ -17,6 +17,7 @@ import (
 	"jollysatchel/internal/core/progress"
 	"jollysatchel/internal/core/words"
 	"jollysatchel/internal/document"
+	"jollysatchel/internal/gate"
 	"jollysatchel/internal/web/api"
 )
 
@@ -137,7 +138,8 @@ func (s *Server) GetText(ctx context.Context, r api.GetTextRequestObject) (api.G
 		return nil, err
 	}
 	defer leave()
-	html, ok := document.HTML(text)
+	var html string
+	gate.Aside(func() { html, ok = document.HTML(text) })
 	return api.GetText200JSONResponse{Text: text, Version: v.Number, Html: html, Tangled: !ok}, nil
 }
 
@@ -269,8 +271,12 @@ func (s *Server) Render(ctx context.Context, r api.RenderRequestObject) (api.Ren
 		return nil, err
 	}
 	defer leave()
-	html, _ := document.HTML(r.Body.Text)
-	return api.Render200JSONResponse{Html: html, Same: document.Same(r.Body.Text, r.Body.Other)}, nil
+	out := api.Render200JSONResponse{}
+	gate.Aside(func() {
+		out.Html, _ = document.HTML(r.Body.Text)
+		out.Same = document.Same(r.Body.Text, r.Body.Other)
+	})
+	return out, nil
 }
 
 // GetHome implements the route of that name.

@@ -253,9 +253,9 @@ func (l *limiter) allow(name string) bool {
 	return l.of(name, func(one *rate.Limiter, now time.Time) bool { return one.AllowN(now, 1) })
 }
 
-// has reports whether there is one left.
-func (l *limiter) has(name string) bool {
-	return l.of(name, func(one *rate.Limiter, now time.Time) bool { return one.TokensAt(now) >= 1 })
+// giveBack takes one that was spent back.
+func (l *limiter) giveBack(name string) {
+	l.of(name, func(one *rate.Limiter, now time.Time) bool { return one.AllowN(now, -1) })
 }
 
 func (l *limiter) of(name string, ask func(*rate.Limiter, time.Time) bool) bool {

@@ -127,15 +127,25 @@ func Load(t testing.TB, a *app.App, id string) classroom.Class {
 	return c
 }
 
+// owner is a class's owner teacher.
+func owner(t testing.TB, a *app.App, c classroom.Class) string {
+	t.Helper()
+	staff, err := a.Store.Staff(context.Background(), c.ID)
+	if err != nil || len(staff) == 0 {
+		t.Fatal(staff, err)
+	}
+	return staff[0].Account
+}
+
 // Handout begins a handout of a new text template, with everything as usual.
 func Handout(t testing.TB, a *app.App, c classroom.Class, text string) store.Handout {
 	t.Helper()
 	ctx := context.Background()
-	tpl, err := a.Rooms.AddTemplate(ctx, "oduya", "Rock-pool field log.md", "text/markdown; charset=utf-8", strings.NewReader(text))
+	tpl, err := a.Rooms.AddTemplate(ctx, owner(t, a, c), "Rock-pool field log.md", "text/markdown; charset=utf-8", strings.NewReader(text))
 	if err != nil {
 		t.Fatal(err)
 	}
-	h, err := a.Rooms.NewHandout(ctx, "oduya", c.ID, tpl.ID)
+	h, err := a.Rooms.NewHandout(ctx, owner(t, a, c), c.ID, tpl.ID)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -149,7 +159,7 @@ func Pack(t testing.TB, a *app.App, c classroom.Class, h *store.Handout) store.R
 	if h != nil {
 		id = h.ID
 	}
-	r, err := a.Rooms.Pack(context.Background(), "oduya", c.ID, id, classroom.Part{})
+	r, err := a.Rooms.Pack(context.Background(), owner(t, a, c), c.ID, id, classroom.Part{})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -370,7 +370,7 @@ export interface paths {
         };
         /**
          * the class list as a file
-         * @description Problems: not-there.
+         * @description Problems: cell-too-long-to-write.
          */
         get: operations["exportRoster"];
         put?: never;

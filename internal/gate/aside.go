@@ -1,0 +1,38 @@
+package gate
+
+import (
+	"runtime"
+	"syscall"
+)
+
+// heavy is how many pieces of work are aside at most at a time in a program.
+const heavy = 4
+
+// lower is how much lower the priority of work aside is (nice).
+const lower = 10
+
+// Spare lets work that is aside run beside everything else, not in its place. It is
+// called once, by main.
+func Spare() { runtime.GOMAXPROCS(runtime.NumCPU() + heavy) }
+
+// Aside does what takes long on a thread of its own, of lower priority, so that
+// whoever asks for a page meanwhile is answered first. The thread ends with it.
+func Aside(do func()) {
+	type failed struct{ what any }
+	done := make(chan *failed, 1)
+	go func() {
+		runtime.LockOSThread() // never unlocked: the thread goes with its priority
+		var f *failed
+		defer func() {
+			if p := recover(); p != nil {
+				f = &failed{p}
+			}
+			done <- f
+		}()
+		_ = syscall.Setpriority(syscall.PRIO_PROCESS, syscall.Gettid(), lower) // where it may
+		do()
+	}()
+	if f := <-done; f != nil {
+		panic(f.what)
+	}
+}
