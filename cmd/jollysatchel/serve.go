@@ -144,6 +144,41 @@ func words(list string) (map[string]string, error) {
 	return m, nil
 }
 
+// tempPrefix begins the name of a program's folder for temporary files, before the
+// number of its process.
+const tempPrefix = "jollysatchel-run-"
+
+// tidyTemp gives this program a folder of its own for temporary files, which done
+// clears away, and clears away what programs left that were killed.
+func tidyTemp() (done func(), err error) {
+	left, err := filepath.Glob(filepath.Join(os.TempDir(), tempPrefix+"*"))
+	if err != nil {
+		return nil, err
+	}
+	for _, dir := range left {
+		number, _, _ := strings.Cut(strings.TrimPrefix(filepath.Base(dir), tempPrefix), "-")
+		pid, err := strconv.Atoi(number)
+		if err != nil || pid == os.Getpid() || syscall.Kill(pid, 0) != syscall.ESRCH {
+			continue
+		}
+		if err := os.RemoveAll(dir); err != nil {
+			slog.Warn("what a program left can't be cleared away", "error", err)
+		}
+	}
+	dir, err := os.MkdirTemp("", tempPrefix+strconv.Itoa(os.Getpid())+"-*")
+	if err != nil {
+		return nil, fmt.Errorf("no place for temporary files: %w", err)
+	}
+	was := os.Getenv("TMPDIR")
+	if err := os.Setenv("TMPDIR", dir); err != nil {
+		return nil, err
+	}
+	return func() {
+		os.Setenv("TMPDIR", was)
+		os.RemoveAll(dir)
+	}, nil
+}
+
 // runServe serves the application until it is told to stop.
 func runServe(args []string, withDemo bool) error {
 	flags := flag.NewFlagSet("serve", flag.ExitOnError)
@@ -151,6 +186,11 @@ func runServe(args []string, withDemo bool) error {
 	if err := flags.Parse(args); err != nil {
 		return err
 	}
+	tidied, err := tidyTemp()
+	if err != nil {
+		return err
+	}
+	defer tidied()
 	gate.Spare()
 	if os.Getenv("GOMEMLIMIT") == "" {
 		debug.SetMemoryLimit(1 << 30) // from there on memory is looked for more often

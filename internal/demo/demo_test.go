@@ -2,6 +2,7 @@ package demo_test
 
 import (
 	"context"
+	"errors"
 	"os"
 	"strings"
 	"testing"
@@ -9,6 +10,7 @@ import (
 
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/app/apptest"
+	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
 	"jollysatchel/internal/core/progress"
 	"jollysatchel/internal/core/roster"
@@ -30,6 +32,7 @@ func TestDemo(t *testing.T) {
 		}
 	}
 	a := apptest.At(t, s.Database)
+	demoPassword(t, s, a)
 	classes, err := a.Store.Classes(ctx, "")
 	if err != nil {
 		t.Fatal(err)
@@ -72,5 +75,25 @@ func TestHistoryList(t *testing.T) {
 	}
 	if r := roster.Read(tab, roster.Options{}); r.Counts.Students != 28 || len(r.Findings) != 0 {
 		t.Errorf("%+v %+v", r.Counts, r.Findings)
+	}
+}
+
+// demoPassword checks that the password that is printed for all to see opens the
+// demo and nothing else.
+func demoPassword(t *testing.T, s app.Settings, served *app.App) {
+	t.Helper()
+	ctx := context.Background()
+	const address = "ifeoma.oduya@kestrelquay.example"
+	if _, err := served.Rooms.SignIn(ctx, address, demo.Password); !errors.Is(err, classroom.ErrRefused) {
+		t.Errorf("the demo's password under serve: %v", err)
+	}
+	s.Demo = true
+	shown, err := app.Open(ctx, s)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer shown.Close()
+	if a, err := shown.Rooms.SignIn(ctx, address, demo.Password); err != nil || a.Address != address {
+		t.Errorf("the demo's password in the demo: %+v, %v", a, err)
 	}
 }

@@ -114,7 +114,7 @@ func (p *Packer) sweepAll(ctx context.Context) {
 	for {
 		runs, err := p.store.OpenRuns(ctx)
 		if err != nil && ctx.Err() == nil {
-			p.log.Error("looking for open runs", "error", err)
+			report(p.log, err, "looking for open runs")
 		}
 		for _, id := range runs {
 			p.done.Go(func() { p.Drive(ctx, id) })
@@ -148,7 +148,7 @@ func (p *Packer) Drive(ctx context.Context, run string) {
 	}
 	staff, err := p.store.Staff(ctx, r.ClassID)
 	if err != nil || len(staff) == 0 {
-		p.log.Error("run without owner teacher", "run", run, "error", err)
+		report(p.log, err, "run without owner teacher", "run", run)
 		return
 	}
 	ctx, cancel := context.WithTimeout(ctx, stint)
@@ -168,7 +168,7 @@ func (p *Packer) Drive(ctx context.Context, run string) {
 		return
 	}
 	if err := p.finish(ctx, r); err != nil && ctx.Err() == nil {
-		p.log.Error("finishing a run", "run", run, "error", err)
+		report(p.log, err, "finishing a run", "run", run)
 	}
 }
 
@@ -231,14 +231,14 @@ func (j *job) work(ctx context.Context) {
 		claimed, wants, err := j.store.Claim(ctx, j.run.ID, j.name, lease, handful)
 		if err != nil {
 			if ctx.Err() == nil {
-				j.log.Error("claiming lines", "run", j.run.ID, "error", err)
+				report(j.log, err, "claiming lines", "run", j.run.ID)
 			}
 			return
 		}
 		for _, st := range claimed {
 			if err := j.pack(ctx, st, wants); err != nil {
 				if ctx.Err() == nil {
-					j.log.Error("packing a line", "run", j.run.ID, "line", st.Seq, "error", err)
+					report(j.log, err, "packing a line", "run", j.run.ID, "line", st.Seq)
 				}
 				return // the lease ends and the line is taken up again
 			}
@@ -260,4 +260,13 @@ func (j *job) work(ctx context.Context) {
 		case <-time.After(100 * time.Millisecond):
 		}
 	}
+}
+
+// report logs what went wrong: the database's being away passes by itself.
+func report(log *slog.Logger, err error, what string, args ...any) {
+	level := slog.LevelError
+	if store.Away(err) {
+		level = slog.LevelWarn
+	}
+	log.Log(context.Background(), level, what, append(args, "error", err)...)
 }

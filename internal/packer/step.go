@@ -215,7 +215,7 @@ func (j *job) failed(ctx context.Context, st store.Step, e *store.Entry, err err
 	case errors.Is(err, cupboard.ErrNoRight):
 		return j.record(ctx, st, e, packing.Stuck, &packing.Reason{Code: "cupboard-refused"})
 	case st.Tries >= mostTries:
-		j.log.Error("a line fails again and again", "run", j.run.ID, "line", st.Seq, "error", err)
+		report(j.log, err, "a line fails again and again", "run", j.run.ID, "line", st.Seq)
 		return j.record(ctx, st, e, packing.Stuck, &packing.Reason{Code: "cannot-be-packed"})
 	}
 	return err
@@ -233,7 +233,7 @@ func lasting(err error) bool {
 func (j *job) record(ctx context.Context, st store.Step, e *store.Entry, state packing.StepState, why *packing.Reason) error {
 	err := j.store.FinishStep(ctx, st, e, state, why, j.now())
 	if lasting(err) && e != nil {
-		j.log.Error("a line can't be recorded", "run", j.run.ID, "line", st.Seq, "error", err)
+		report(j.log, err, "a line can't be recorded", "run", j.run.ID, "line", st.Seq)
 		e, err = nil, j.store.FinishStep(ctx, st, nil, packing.Stuck, &packing.Reason{Code: "cannot-be-packed"}, j.now())
 	}
 	if err != nil {
@@ -259,7 +259,7 @@ func (j *job) tidings() {
 func (j *job) tell(ctx context.Context) {
 	for range j.news {
 		if err := j.store.Touch(ctx, j.run.ClassID); err != nil && ctx.Err() == nil {
-			j.log.Error("telling of progress", "run", j.run.ID, "error", err)
+			report(j.log, err, "telling of progress", "run", j.run.ID)
 		}
 		select {
 		case <-j.over:

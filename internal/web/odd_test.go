@@ -6,6 +6,7 @@ import (
 	"maps"
 	"net/http"
 	"os"
+	"path/filepath"
 	"regexp"
 	"slices"
 	"strings"
@@ -267,4 +268,35 @@ func TestOddRequests(t *testing.T) {
 		}
 	}
 	t.Logf("asked %d times", asked)
+}
+
+// Every promise of the page about security names a test that there is.
+func TestPromisesAreTested(t *testing.T) {
+	page, err := os.ReadFile("../../docs/security.md")
+	if err != nil {
+		t.Fatal(err)
+	}
+	var all strings.Builder
+	for _, pattern := range []string{"../*/*_test.go", "../*/*/*_test.go", "../../e2e/*_test.go", "../../cmd/*/*_test.go"} {
+		files, err := filepath.Glob(pattern)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, f := range files {
+			b, err := os.ReadFile(f)
+			if err != nil {
+				t.Fatal(err)
+			}
+			all.Write(b)
+		}
+	}
+	names := regexp.MustCompile("`((?:Test|Fuzz)[A-Za-z0-9]+)`").FindAllStringSubmatch(string(page), -1)
+	if len(names) < 20 {
+		t.Errorf("it names %d tests", len(names))
+	}
+	for _, n := range names {
+		if !strings.Contains(all.String(), "func "+n[1]+"(") {
+			t.Errorf("there is no test %s", n[1])
+		}
+	}
 }

@@ -1,19 +1,40 @@
 <script setup lang="ts">
 import { ConfigProvider } from 'ant-design-vue'
 import { computed, defineAsyncComponent } from 'vue'
+import { useI18n } from 'vue-i18n'
 import { useRoute } from 'vue-router'
 import { me } from './me'
 import { libraryTheme } from './theme/theme'
+import { trouble } from './trouble'
 
 /** The frame of the staff's pages stays while one goes from page to page. */
 const StaffFrame = defineAsyncComponent(() => import('./staff/StaffFrame.vue'))
+const { t } = useI18n()
 const route = useRoute()
 const framed = computed(() => route.meta.frame && me.value?.role !== 'student')
 </script>
 
 <template>
   <ConfigProvider :theme="libraryTheme">
+    <p v-if="trouble" class="trouble" role="status" data-trouble>{{ t(`problem.${trouble}`) }}</p>
     <StaffFrame v-if="framed"><RouterView /></StaffFrame>
     <RouterView v-else />
   </ConfigProvider>
 </template>
+
+<style scoped>
+.trouble {
+  position: fixed;
+  top: 10px;
+  left: 50%;
+  transform: translateX(-50%);
+  z-index: 2000;
+  max-width: min(640px, calc(100vw - 32px));
+  margin: 0;
+  padding: 8px 16px;
+  border-radius: 8px;
+  background: var(--brass-soft);
+  color: var(--brass-text);
+  box-shadow: 0 2px 10px rgb(0 0 0 / 14%);
+}
+</style>

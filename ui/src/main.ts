@@ -1,18 +1,21 @@
-import { VueQueryPlugin, QueryClient } from '@tanstack/vue-query'
+import { QueryCache, QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
 import { createApp } from 'vue'
 import App from './App.vue'
 import { ProblemError } from './api/client'
 import { startCover } from './cover'
 import { askMe, me } from './me'
 import { makeRouter } from './router'
+import { sentence } from './tell'
 import { otherScripts } from './theme/fonts'
 import { wearTheme } from './theme/theme'
+import { seeTrouble } from './trouble'
 import './theme/base.css'
 import { i18n } from './words/i18n'
 
 wearTheme()
 
-const queries = new QueryClient({
+const queries: QueryClient = new QueryClient({
+  queryCache: new QueryCache({ onError: (e) => seeTrouble(e, () => void queries.invalidateQueries()) }),
   defaultOptions: {
     queries: {
       shallow: true, // answers are replaced, never changed in place
@@ -23,7 +26,19 @@ const queries = new QueryClient({
   },
 })
 
-await askMe()
+// Who is there is asked until there is an answer.
+for (let asked = false; !asked;)
+  try {
+    await askMe()
+    asked = true
+  } catch (e) {
+    const page = document.getElementById('app')!
+    page.textContent = sentence(e)
+    page.className = 'waiting'
+    await new Promise<void>((back) => seeTrouble(e, back))
+    page.textContent = ''
+    page.className = ''
+  }
 if (me.value && me.value.role !== 'student') await startCover()
 createApp(App).use(i18n).use(VueQueryPlugin, { queryClient: queries }).use(makeRouter()).mount('#app')
 void otherScripts()

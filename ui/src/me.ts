@@ -1,5 +1,6 @@
 import { ref } from 'vue'
 import { api, data, type Of } from './api/client'
+import { passes } from './trouble'
 import { i18n } from './words/i18n'
 
 /** Who is signed in; null where nobody is. */
@@ -17,10 +18,12 @@ export function setMe(m: Of<'Me'> | null) {
 /** The time by the school's clock. */
 export const now = () => Date.now() + ahead
 
+/** Asks who is signed in; throws what passes by itself. */
 export async function askMe() {
   try {
     setMe(await data(api.GET('/me')))
-  } catch {
+  } catch (e) {
+    if (passes(e)) throw e
     setMe(null)
   }
 }

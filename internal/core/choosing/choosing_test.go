@@ -136,10 +136,10 @@ func TestRefused(t *testing.T) {
 		{"none", Choice{}, "", nil},
 		{"as many as may be", conds(MaxConditions, values(MaxValues)), "", nil},
 		{"one more", conds(MaxConditions+1, values(1)), "too-many-conditions", map[string]string{"most": "20"}},
-		{"a value more", Choice{Conditions: []Condition{values(1), values(MaxValues + 1)}}, "too-long", map[string]string{"place": "2"}},
+		{"a value more", Choice{Conditions: []Condition{values(1), values(MaxValues + 1)}}, "too-long", map[string]string{"place": "2", "most": "500"}},
 		{"as long as may be", conds(1, Condition{record.Field(long), Is, []string{long}}), "", nil},
-		{"a longer value", conds(1, Condition{"Period", Is, []string{long + "x"}}), "too-long", map[string]string{"place": "1"}},
-		{"a longer column", conds(1, Condition{record.Field(long + "x"), Is, []string{"9"}}), "too-long", map[string]string{"place": "1"}},
+		{"a longer value", conds(1, Condition{"Period", Is, []string{long + "x"}}), "too-long", map[string]string{"place": "1", "most": "500"}},
+		{"a longer column", conds(1, Condition{record.Field(long + "x"), Is, []string{"9"}}), "too-long", map[string]string{"place": "1", "most": "500"}},
 	} {
 		if code, args := c.choice.Refused(); code != c.code || !maps.Equal(args, c.args) {
 			t.Errorf("%s: %q %v", c.what, code, args)

@@ -1,0 +1,115 @@
+package e2e
+
+import (
+	"io"
+	"net"
+	"net/url"
+	"strings"
+	"sync"
+	"testing"
+)
+
+// A wire leads to a database and can be cut.
+type wire struct {
+	to    string
+	l     net.Listener
+	mu    sync.Mutex
+	cut   bool
+	conns map[net.Conn]bool
+}
+
+// wired returns a database's address through a wire.
+func wired(t *testing.T, address string) (string, *wire) {
+	t.Helper()
+	u, err := url.Parse(address)
+	if err != nil {
+		t.Fatal(err)
+	}
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		t.Fatal(err)
+	}
+	w := &wire{to: u.Host, l: l, conns: map[net.Conn]bool{}}
+	t.Cleanup(func() { l.Close() })
+	go func() {
+		for {
+			c, err := l.Accept()
+			if err != nil {
+				return
+			}
+			go w.carry(c)
+		}
+	}()
+	u.Host = l.Addr().String()
+	return u.String(), w
+}
+
+func (w *wire) carry(c net.Conn) {
+	defer c.Close()
+	far, err := net.Dial("tcp", w.to)
+	if err != nil {
+		return
+	}
+	defer far.Close()
+	w.mu.Lock()
+	if w.cut {
+		w.mu.Unlock()
+		return
+	}
+	w.conns[c], w.conns[far] = true, true
+	w.mu.Unlock()
+	go func() { io.Copy(far, c); far.Close() }()
+	io.Copy(c, far)
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	delete(w.conns, c)
+	delete(w.conns, far)
+}
+
+func (w *wire) set(cut bool) {
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	w.cut = cut
+	for c := range w.conns {
+		if cut {
+			c.Close()
+		}
+	}
+}
+
+// While the database is away every page says so, and comes back by itself; what is
+// written meanwhile is kept.
+func TestDatabaseAway(t *testing.T) {
+	s := start(t)
+	s.stop() // and comes back with a wire between
+	address, w := wired(t, s.database())
+	s.env = append(s.env, "DATABASE_URL="+address)
+	s.run()
+	teacher := s.visit(t, "^503 ").be("staff-oduya")
+	teacher.enterClass("Tide Watch 7B")
+	teacher.until(`() => document.querySelectorAll('tbody tr[data-student]').length === 28`)
+	student := s.visit(t, "^503 ").be("student-nokuthula.dube")
+	student.el("main a")
+
+	w.set(true)
+	teacher.see("header nav a", "Roster").MustClick()
+	teacher.see("[data-trouble]", "The database doesn’t answer")
+	w.set(false)
+	teacher.gone("[data-trouble]")
+	teacher.until(`() => document.querySelectorAll('tr[data-student]').length >= 28`)
+
+	w.set(true)
+	student.page.MustReload()
+	student.see("#app", "The database doesn’t answer")
+	w.set(false)
+	student.el("main a")
+}
+
+func (s *server) database() string {
+	for _, v := range s.env {
+		if value, ok := strings.CutPrefix(v, "DATABASE_URL="); ok {
+			return value
+		}
+	}
+	return ""
+}

@@ -1,0 +1,31 @@
+import { ref } from 'vue'
+import { ProblemError } from './api/client'
+
+/** What keeps the server from answering just now, as a problem's code; empty where nothing does. */
+export const trouble = ref('')
+
+const every = 2_000
+let looking = false
+
+/** Whether something went wrong that passes by itself. */
+export const passes = (e: unknown): e is ProblemError =>
+  e instanceof ProblemError && (e.code === 'no-database' || e.code === 'offline')
+
+/** Says on every page what is wrong until it is over; then back is called. */
+export function seeTrouble(e: unknown, back: () => void) {
+  if (!passes(e)) return
+  trouble.value = e.code
+  if (looking) return
+  looking = true
+  const look = window.setInterval(async () => {
+    const ready = await fetch('/healthz').then(
+      (r) => r.ok,
+      () => false,
+    )
+    if (!ready) return
+    window.clearInterval(look)
+    looking = false
+    trouble.value = ''
+    back()
+  }, every)
+}
