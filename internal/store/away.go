@@ -18,7 +18,7 @@ import (
 // down or up.
 func Away(err error) bool {
 	var connect *pgconn.ConnectError
-	var network net.Error
+	var network *net.OpError
 	var pg *pgconn.PgError
 	switch {
 	case err == nil, errors.Is(err, context.Canceled):

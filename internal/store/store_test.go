@@ -2,15 +2,21 @@ package store_test
 
 import (
 	"context"
+	"database/sql"
 	"errors"
 	"fmt"
+	"io"
 	"reflect"
+	"regexp"
 	"slices"
 	"strings"
 	"sync"
 	"sync/atomic"
+	"syscall"
 	"testing"
 	"time"
+
+	"github.com/jackc/pgx/v5/pgconn"
 
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/naming"
@@ -593,5 +599,39 @@ func TestOrderIsICUs(t *testing.T) {
 				break
 			}
 		}
+	}
+}
+
+// The ids of PostgreSQL's and of the package that makes them can be written in
+// many ways; ours are written in one.
+func FuzzValidID(f *testing.F) {
+	ours := regexp.MustCompile(`^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$`)
+	for _, s := range []string{store.NewID(), "0198A0C0-0000-7000-8000-000000000000", "{0198a0c0-0000-7000-8000-000000000000}", "urn:uuid:0198a0c0-0000-7000-8000-000000000000", "0198a0c0000070008000000000000000", ""} {
+		f.Add(s)
+	}
+	f.Fuzz(func(t *testing.T, s string) {
+		if store.ValidID(s) != ours.MatchString(s) {
+			t.Fatalf("%q: %v", s, store.ValidID(s))
+		}
+	})
+}
+
+// The database's being away, and a full disk, are known by what they are called.
+func TestAwayAndFull(t *testing.T) {
+	pg := func(code string) error { return fmt.Errorf("asking: %w", &pgconn.PgError{Code: code}) }
+	for _, c := range []struct {
+		err        error
+		away, full bool
+	}{
+		{nil, false, false}, {errors.New("else"), false, false}, {store.ErrNotFound, false, false}, {context.Canceled, false, false}, {pg("23505"), false, false},
+		{pg("57P01"), true, false}, {pg("57P03"), true, false}, {pg("08006"), true, false}, {pg("53300"), true, false}, {syscall.ECONNREFUSED, true, false}, {io.ErrUnexpectedEOF, true, false}, {sql.ErrConnDone, true, false},
+		{pg("53100"), false, true}, {pg("25006"), false, true}, {syscall.ENOSPC, false, true}, {syscall.EROFS, false, true},
+	} {
+		if store.Away(c.err) != c.away || store.DiskFull(c.err) != c.full {
+			t.Errorf("%v: away %v, full %v", c.err, store.Away(c.err), store.DiskFull(c.err))
+		}
+	}
+	if _, err := store.Open(ctx, "postgres://jolly@127.0.0.1:1/none?sslmode=disable&connect_timeout=2"); !store.Away(err) {
+		t.Errorf("where nothing listens: %v", err)
 	}
 }

@@ -12,6 +12,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"reflect"
+	"runtime"
 	"slices"
 	"strings"
 	"testing"
@@ -440,7 +441,26 @@ func FuzzRead(f *testing.F) {
 
 // orderly checks what holds of every book, whatever was read.
 func orderly(t *testing.T, b []byte) {
+	var before, after runtime.MemStats
+	runtime.ReadMemStats(&before)
 	book, err := Read(bytes.NewReader(b))
+	runtime.ReadMemStats(&after)
+	// All that was ever asked for, which is more than was there at once.
+	if took := after.TotalAlloc - before.TotalAlloc; took > 2<<30 {
+		t.Errorf("%d bytes asked for %d MB", len(b), took>>20)
+	}
+	cells, text := 0, 0
+	for _, s := range book.Sheets {
+		for _, r := range s.Table.Rows {
+			cells += len(r.Cells)
+			for _, c := range r.Cells {
+				text += len(c)
+			}
+		}
+	}
+	if cells > MaxCells || text > MaxText {
+		t.Errorf("%d cells with %d bytes", cells, text)
+	}
 	var te *Error
 	if err != nil && !errors.As(err, &te) {
 		t.Fatalf("%v is no *Error", err)

@@ -284,3 +284,21 @@ func TestFree(t *testing.T) {
 		}
 	}
 }
+
+// FuzzFree makes the next free name of any name, in any crowd of others.
+func FuzzFree(f *testing.F) {
+	f.Add("pool", ".png", uint8(3))
+	f.Add(strings.Repeat("池", 85), ".md", uint8(120))
+	f.Add("a (2)", "", uint8(9))
+	f.Fuzz(func(t *testing.T, name, ending string, crowd uint8) {
+		ending = Ending("x" + ending)
+		taken := map[string]bool{}
+		for range int(crowd) + 1 {
+			got := Free(name, ending, taken)
+			if taken[Fold(got)] || len(got) > MaxBytes || Safe(strings.TrimSuffix(got, ending), ending) != got {
+				t.Fatalf("%q with %q: %q of %d bytes", name, ending, got, len(got))
+			}
+			taken[Fold(got)] = true
+		}
+	})
+}

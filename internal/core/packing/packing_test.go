@@ -370,3 +370,20 @@ func done(line Line, a Actual) Actual {
 	}
 	return a
 }
+
+// FuzzParseKey reads anything: what is a key is written the same again, so that no
+// two texts are one key.
+func FuzzParseKey(f *testing.F) {
+	for _, s := range []string{"c1/class/class", "c1/copy.h1.2/row.r1", "c1/place.p1/team.t1", "//", "a/b.c.0/row.", "a/b/row.x.y"} {
+		f.Add(s)
+	}
+	f.Fuzz(func(t *testing.T, s string) {
+		k, err := ParseKey(s)
+		if err == nil && k.String() != s {
+			t.Fatalf("%q is written as %q", s, k)
+		}
+		if err != nil && k != (Key{}) {
+			t.Fatalf("%q is refused and is %+v", s, k)
+		}
+	})
+}
