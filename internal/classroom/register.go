@@ -97,6 +97,9 @@ func fill(cells []Cell) {
 	median := progress.Median(words)
 	for i := range cells {
 		cells[i].Fill = progress.Fill(cells[i].Words, median)
+		if cells[i].Uncounted {
+			cells[i].Fill = 50 // somewhere on the way: more isn't known
+		}
 	}
 }
 

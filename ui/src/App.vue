@@ -16,7 +16,7 @@ const framed = computed(() => route.meta.frame && me.value?.role !== 'student')
 
 <template>
   <ConfigProvider :theme="libraryTheme">
-    <p v-if="trouble" class="trouble" role="status" data-trouble>{{ t(`problem.${trouble}`) }}</p>
+    <p v-if="trouble" class="trouble" role="status" data-trouble>{{ t(`trouble.${trouble}`) }}</p>
     <StaffFrame v-if="framed"><RouterView /></StaffFrame>
     <RouterView v-else />
   </ConfigProvider>
@@ -25,7 +25,7 @@ const framed = computed(() => route.meta.frame && me.value?.role !== 'student')
 <style scoped>
 .trouble {
   position: fixed;
-  top: 10px;
+  bottom: 72px; /* over the packing belt */
   left: 50%;
   transform: translateX(-50%);
   z-index: 2000;

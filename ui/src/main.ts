@@ -8,7 +8,7 @@ import { makeRouter } from './router'
 import { sentence } from './tell'
 import { otherScripts } from './theme/fonts'
 import { wearTheme } from './theme/theme'
-import { seeTrouble } from './trouble'
+import { passes, seeTrouble } from './trouble'
 import './theme/base.css'
 import { i18n } from './words/i18n'
 
@@ -33,7 +33,7 @@ for (let asked = false; !asked;)
     asked = true
   } catch (e) {
     const page = document.getElementById('app')!
-    page.textContent = sentence(e)
+    page.textContent = passes(e) ? i18n.global.t(`trouble.${e.code}`) : sentence(e)
     page.className = 'waiting'
     await new Promise<void>((back) => seeTrouble(e, back))
     page.textContent = ''

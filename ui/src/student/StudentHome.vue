@@ -42,7 +42,7 @@ const line = (c: Copy) => {
   return bits.join(' · ')
 }
 const act = (c: Copy) =>
-  c.level !== 'edit' && c.level !== 'owner' ? 'home.read' : c.words ? 'home.carry-on' : 'home.begin'
+  c.level !== 'edit' && c.level !== 'owner' ? 'home.read' : c.state === 'working' ? 'home.carry-on' : 'home.begin'
 const satchels = computed(() => (home.value?.classes ?? []).filter((c) => c.satchel))
 const waiting = computed(() => (home.value?.classes ?? []).filter((c) => !c.satchel))
 </script>

@@ -200,7 +200,7 @@ onBeforeUnmount(() => {
       <!-- eslint-disable-next-line vue/no-v-html -->
       <article v-else-if="!may" class="sheet text" v-html="loaded.html" />
       <template v-else-if="!theirs">
-        <p v-if="plain" class="quiet">{{ t('doc.plain') }}</p>
+        <p v-if="plain" class="quiet">{{ t(loaded.tangled ? 'doc.tangled' : 'doc.plain') }}</p>
         <textarea
           v-if="plain"
           :key="revive"

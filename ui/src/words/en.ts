@@ -499,6 +499,10 @@ export default {
     off: 'Uncover names',
     text: 'Names and addresses of students are covered on this screen.',
   },
+  trouble: {
+    'no-database': 'The database doesn’t answer just now. Nothing was lost; this page comes back by itself.',
+    offline: 'No connection just now. Nothing was lost; this page comes back by itself.',
+  },
   practice: {
     make: 'or try everything in a practice class',
     text: 'Invented students; cleared away in one act.',
@@ -639,6 +643,7 @@ export default {
     'kept-here': 'Your text is still on this device.',
     'read-only': 'You can read this.',
     versions: 'Earlier states',
+    tangled: 'This text is too entangled for the usual editor. Here it is as it was typed.',
     plain: 'This document holds things the usual editor would change. Here is its plain text instead.',
     both: '{who} wrote here meanwhile',
     somebody: 'Somebody',
