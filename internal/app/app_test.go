@@ -17,6 +17,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/clock"
 	"jollysatchel/internal/pgserver"
+	"jollysatchel/internal/pgserver/pgtest"
 )
 
 // The database is killed while students write: the program carries on with the one
@@ -188,4 +189,25 @@ func TestClockSetBack(t *testing.T) {
 	if words != 2 {
 		t.Errorf("%d words are counted", words)
 	}
+}
+
+// Several programs that start at once on an empty database all come up.
+func TestManyOnAnEmptyDatabase(t *testing.T) {
+	ctx := context.Background()
+	address := pgtest.New(t)
+	var all sync.WaitGroup
+	for range 4 {
+		all.Go(func() {
+			a, err := app.Open(ctx, app.Settings{Database: address, School: apptest.School, Now: clock.System})
+			if err != nil {
+				t.Error(err)
+				return
+			}
+			defer a.Close()
+			if _, err := a.Store.Classes(ctx, ""); err != nil {
+				t.Error(err)
+			}
+		})
+	}
+	all.Wait()
 }

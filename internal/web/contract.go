@@ -135,12 +135,19 @@ func (s *Server) noBody(c *gin.Context) error {
 	return nil
 }
 
-// mostDeep is how deep a body's values may lie in one another.
-const mostDeep = 20
+// How deep a body's values may lie in one another, and how many of them there may
+// be with the names of members: each takes far more memory than it is long.
+const (
+	mostDeep   = 20
+	mostValues = 500_000
+)
 
 func checkJSON(b []byte, schema *openapi3.Schema) error {
 	d := json.NewDecoder(bytes.NewReader(b))
-	for depth := 0; ; {
+	for depth, values := 0, 0; ; values++ {
+		if values > mostValues {
+			return &wrong{http.StatusUnprocessableEntity, "", "too-many", map[string]string{"most": strconv.Itoa(mostValues)}}
+		}
 		t, err := d.Token()
 		if err == io.EOF {
 			break

@@ -309,6 +309,14 @@ func TestLargeBodies(t *testing.T) {
 	if status, body := s.call(c, "POST", "/api/classes", `{"name":"`+strings.Repeat("a", 2<<20)+`"}`); status != 413 || !strings.Contains(body, "too-large") {
 		t.Errorf("2 MB to a small route: %d %s", status, body)
 	}
+	runtime.ReadMemStats(&before)
+	if status, body := s.call(c, "POST", "/api/classes/"+s.class.ID+"/draft", `{"text":[`+strings.Repeat("1,", 20<<20)+`1]}`); status != 422 || !strings.Contains(body, "too-many") {
+		t.Errorf("20 million values: %d %.200s", status, body)
+	}
+	runtime.ReadMemStats(&after)
+	if took := after.TotalAlloc - before.TotalAlloc; took > 500<<20 { // of which most is sending it
+		t.Errorf("20 million values took %d MB", took>>20)
+	}
 	for what, password := range map[string]string{"long": strings.Repeat("a", 257), "longer": strings.Repeat("a", 100_000)} {
 		if got := s.tryIn(http.DefaultClient, "oduya@kestrelquay.example", password); got != 422 {
 			t.Errorf("a %s password: %d", what, got)
