@@ -167,6 +167,10 @@ func (s *server) visit(t testing.TB, allow string) *person {
 		p.allow = regexp.MustCompile(allow)
 	}
 	p.size(1280, 800)
+	still := proto.EmulationSetEmulatedMedia{Features: []*proto.EmulationMediaFeature{{Name: "prefers-reduced-motion", Value: "reduce"}}}
+	if err := still.Call(page); err != nil { // what moves is hard to press
+		t.Fatal(err)
+	}
 	listening, stop := context.WithCancel(context.Background())
 	wait := page.Context(listening).EachEvent(
 		func(e *proto.RuntimeConsoleAPICalled) {

@@ -75,7 +75,7 @@ function throwAway() {
   })
 }
 async function useTemplate(id: string) {
-  open.value = ''
+  close('template')
   await change({ template: id }, 'template')
 }
 const levels = ['edit', 'comment', 'read'] as const
@@ -125,7 +125,7 @@ const levels = ['edit', 'comment', 'read'] as const
       <p v-if="problems.choice" class="bad" role="alert">{{ problems.choice }}</p>
       <p class="quiet help">{{ t('say.who-help') }}</p>
     </div>
-    <div v-if="open === 'template'" class="pop"><TemplatePicker @choose="useTemplate" /></div>
+    <div v-if="open === 'template'" class="pop"><TemplatePicker :choose="useTemplate" /></div>
     <p v-if="problems.template" class="bad" role="alert">{{ problems.template }}</p>
     <p>
       {{ t('say.each') }}

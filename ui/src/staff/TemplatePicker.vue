@@ -9,7 +9,9 @@ import { sentence } from '@/tell'
 import { ago, exact } from '@/when'
 
 /** Choose what to hand out: one of your templates, a file, or a document written on the spot. */
-const emit = defineEmits<{ choose: [id: string] }>()
+// A function, not an event: a document that was sent is chosen also where another
+// part of the sentence was opened meanwhile.
+const props = defineProps<{ choose: (id: string) => void }>()
 const { t } = useI18n()
 const queries = useQueryClient()
 const { data: list } = useQuery({ queryKey: ['templates'], queryFn: () => data(api.GET('/templates')) })
@@ -30,7 +32,7 @@ async function take(how: () => Promise<Of<'Template'>>) {
   try {
     const tpl = await how()
     await queries.invalidateQueries({ queryKey: ['templates'] })
-    emit('choose', tpl.id)
+    props.choose(tpl.id)
   } catch (e) {
     problem.value = sentence(e)
   } finally {
@@ -46,11 +48,11 @@ const write = () => take(() => data(api.POST('/templates/text', { body: { name: 
 
 <template>
   <div>
-    <div v-if="!writing">
-      <p v-if="list && !list.length" class="quiet">{{ t('template.none') }}</p>
+    <div v-if="!writing && list">
+      <p v-if="!list.length" class="quiet">{{ t('template.none') }}</p>
       <ul>
         <li v-for="x in list" :key="x.id">
-          <button class="plain pick" :data-template="x.name" @click="emit('choose', x.id)">
+          <button class="plain pick" :data-template="x.name" @click="choose(x.id)">
             <span>{{ twice(x) ? x.name : plainName(x.name) }}</span><span class="quiet">{{
               twice(x) ? exact(Date.parse(x.addedAt)) : ago(Date.parse(x.addedAt), t)
             }}</span>
@@ -63,7 +65,7 @@ const write = () => take(() => data(api.POST('/templates/text', { body: { name: 
         <input ref="file" type="file" hidden @change="upload" />
       </div>
     </div>
-    <form v-else @submit.prevent="write">
+    <form v-else-if="writing" @submit.prevent="write">
       <Input
         v-model:value="name"
         :placeholder="t('template.name')"
