@@ -330,6 +330,12 @@ func TestPackingBesideARun(t *testing.T) {
 	for _, r := range runs {
 		if r = apptest.Wait(t, a, r.ID); r.Stuck != 0 {
 			t.Errorf("%+v", r)
+			steps, err := a.Store.Steps(ctx, r.ID)
+			for _, st := range steps {
+				if st.State == packing.Stuck {
+					t.Errorf("%s: %+v, %v", st.StepKey, st.Reason, err)
+				}
+			}
 		}
 	}
 	ledger, err := a.Store.Ledger(ctx, c.ID)

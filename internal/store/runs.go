@@ -4,9 +4,13 @@ import (
 	"context"
 	"database/sql"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"strings"
 	"time"
+
+	"github.com/jackc/pgerrcode"
+	"github.com/jackc/pgx/v5/pgconn"
 
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/packing"
@@ -253,15 +257,26 @@ func (s *Store) FinishStep(ctx context.Context, st Step, e *Entry, state packing
 	if e.Pointers == nil {
 		e.Pointers = map[string]string{}
 	}
-	return s.exec(ctx, `with entered as (
+	enter := func() error {
+		return s.exec(ctx, `with entered as (
 		insert into ledger (id, class_id, key, generation, purpose, row_id, team_id, handout_id, thing, link, name, granted, pointers, run_id, made_at, shared_at)
 		values ($6, $7, $8, $9, $10, nullif($11, '')::uuid, nullif($12, '')::uuid, nullif($13, '')::uuid, $14, $15, $16, $17, $18, $1, $19, $20)
 		on conflict (key) where ended_at is null do update set
 			granted = ledger.granted || excluded.granted, shared_at = coalesce(ledger.shared_at, excluded.shared_at), pointers = excluded.pointers || ledger.pointers),
 		seen as (update observed set grants = grants || $17::jsonb, asked = $21 where thing = $14 and asked < $21
 		) `+finish,
-		st.RunID, st.Seq, state, why, at, e.ID, k.Class, k.String(), e.Generation, string(k.What.Purpose), k.Whom.Row, k.Whom.Team, handout, e.Thing, e.Link, e.Name,
-		asJSON[map[string]access.Level]{e.Granted}, asJSON[map[string]string]{e.Pointers}, e.MadeAt, sql.NullTime{Time: e.SharedAt, Valid: e.Shared()}, st.Asking)
+			st.RunID, st.Seq, state, why, at, e.ID, k.Class, k.String(), e.Generation, string(k.What.Purpose), k.Whom.Row, k.Whom.Team, handout, e.Thing, e.Link, e.Name,
+			asJSON[map[string]access.Level]{e.Granted}, asJSON[map[string]string]{e.Pointers}, e.MadeAt, sql.NullTime{Time: e.SharedAt, Valid: e.Shared()}, st.Asking)
+	}
+	err := enter()
+	// Two runs that make one thing in one moment may meet at its id before they meet
+	// at its key, and only the key's conflict is resolved: the one that is second
+	// finds the first one's entry when it asks again.
+	var pg *pgconn.PgError
+	if errors.As(err, &pg) && pg.Code == pgerrcode.UniqueViolation && pg.ConstraintName == "ledger_thing_key" {
+		err = enter()
+	}
+	return err
 }
 
 // FinishChange ends a line to change and notes in the ledger what it has
