@@ -52,16 +52,15 @@ func Safe(name, ending string) string {
 	}, name)
 	name = clean(name)
 	name = trimEnds(name)
-	name = strings.TrimRight(cut(name, MaxBytes-len(ending)), " .")
-	if name == "" {
-		name = Nameless
-	}
 	stem, rest, dotted := strings.Cut(name, ".")
 	if reserved[strings.ToLower(strings.TrimRight(stem, " "))] {
 		name = strings.TrimRight(stem, " ") + "_"
 		if dotted {
 			name += "." + rest
 		}
+	}
+	if name = strings.TrimRight(cut(norm.NFC.String(name), MaxBytes-len(ending)), " ."); name == "" {
+		name = Nameless
 	}
 	return norm.NFC.String(name) + ending
 }
