@@ -78,8 +78,8 @@ func TestEverythingSentHasALimit(t *testing.T) {
 // odd values for a place in a request where another stands.
 func odd() []any {
 	return []any{
-		nil, true, "", 0, -1, 1.5, 1 << 31, 1 << 53, json.Number("9223372036854775808"), json.Number("1e999"), "\x00", "a\u202eb\u200f", json.RawMessage(`"\ud800"`),
-		strings.Repeat("é", 5000), "urn:uuid:0198a0c0-0000-7000-8000-000000000000", "0198A0C0-0000-7000-8000-000000000000", "0198a0c0-0000-7000-8000-000000000000", "%zz", "../../x",
+		nil, true, "", 0, -1, 1 << 31, 1 << 53, json.Number("9223372036854775808"), json.Number("1e999"), "\x00", "a\u202eb\u200f", json.RawMessage(`"\ud800"`),
+		strings.Repeat("é", 5000), "urn:uuid:0198a0c0-0000-7000-8000-000000000000", "0198A0C0-0000-7000-8000-000000000000", "0198a0c0-0000-7000-8000-000000000000",
 		[]any{}, map[string]any{}, []any{nil}, []any{[]any{[]any{}}}, map[string]any{"\x00": "\x00"}, slices.Repeat([]any{"x"}, 30_000),
 	}
 }
