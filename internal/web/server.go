@@ -61,6 +61,7 @@ type Server struct {
 	bodies    *gate.Gate
 	renders   *gate.Gate
 	hub       *hub
+	lately    *accounts
 	contract  map[string]operation
 	foreign   *http.CrossOriginProtection
 	registers *written
@@ -83,7 +84,7 @@ func New(o Options) *Server {
 	s := &Server{
 		Options: o, hub: newHub(), registers: newWritten(), contract: readContract(o.Contract), foreign: http.NewCrossOriginProtection(),
 		tries: newLimiter(1.0/6, 10), strangers: newLimiter(0.5, 40), pace: newLimiter(o.Pace, int(4*o.Pace)), origins: newLimiter(o.Pace, int(10*o.Pace)),
-		uploads: newCounter(4), watching: newCounter(12), bodies: gate.New(3, 30, 30*time.Second), renders: gate.New(2, 40, 10*time.Second),
+		lately: &accounts{known: map[string]classroom.Account{}}, uploads: newCounter(4), watching: newCounter(12), bodies: gate.New(3, 30, 30*time.Second), renders: gate.New(2, 40, 10*time.Second),
 	}
 	s.sessions = scs.New()
 	s.sessions.Store = o.Sessions

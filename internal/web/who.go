@@ -77,7 +77,7 @@ func (s *Server) through(c *gin.Context, op operation, leave *func()) error {
 	if err := s.foreign.Check(c.Request); err != nil {
 		return errForeign
 	}
-	if err := s.session(c); err != nil {
+	if err := s.session(c, op.name); err != nil {
 		return err
 	}
 	a, err := s.asWho(c, op.name)
@@ -122,12 +122,12 @@ func (s *Server) through(c *gin.Context, op operation, leave *func()) error {
 
 // session loads who is signed in. It doesn't wrap the answer: events need to
 // be flushed as they come.
-func (s *Server) session(c *gin.Context) error {
+func (s *Server) session(c *gin.Context, name string) error {
 	token := ""
 	if k, err := c.Request.Cookie(s.sessions.Cookie.Name); err == nil && len(k.Value) < 200 {
 		token = k.Value
 	}
-	if token == "" && !s.origins.allow(origin(c)) {
+	if token == "" && name != "SignIn" && !s.origins.allow(origin(c)) { // signing in counts by itself
 		return errPace
 	}
 	ctx, err := s.sessions.Load(c.Request.Context(), token)
@@ -173,11 +173,15 @@ func (s *Server) guard(c *gin.Context, a classroom.Account, name string) error {
 	return nil
 }
 
-// signedIn returns the account of a loaded session as the school book has it now.
+// signedIn returns the account of a loaded session as the school book has it now,
+// or had it a moment ago.
 func (s *Server) signedIn(ctx context.Context) (classroom.Account, error) {
 	id := s.sessions.GetString(ctx, accountKey)
 	if id == "" {
 		return classroom.Account{}, errSignIn
+	}
+	if a, ok := s.lately.get(id); ok {
+		return a, nil
 	}
 	found, err := s.Rooms.Accounts(ctx, id)
 	if err != nil {
@@ -187,7 +191,34 @@ func (s *Server) signedIn(ctx context.Context) (classroom.Account, error) {
 	if !ok {
 		return a, errSignIn
 	}
+	s.lately.put(a)
 	return a, nil
+}
+
+// lately is how long an account is taken for what it was.
+const lately = 2 * time.Second
+
+// An accounts remembers accounts for a moment.
+type accounts struct {
+	mu    sync.Mutex
+	known map[string]classroom.Account
+	since time.Time // nothing is remembered from before
+}
+
+func (k *accounts) get(id string) (classroom.Account, bool) {
+	k.mu.Lock()
+	defer k.mu.Unlock()
+	if time.Since(k.since) > lately {
+		k.known, k.since = map[string]classroom.Account{}, time.Now()
+	}
+	a, ok := k.known[id]
+	return a, ok
+}
+
+func (k *accounts) put(a classroom.Account) {
+	k.mu.Lock()
+	defer k.mu.Unlock()
+	k.known[a.ID] = a
 }
 
 // maxKey is the longest key, in bytes, that names an asking.
