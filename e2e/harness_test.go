@@ -5,6 +5,7 @@ package e2e
 import (
 	"bufio"
 	"context"
+	"errors"
 	"fmt"
 	"os"
 	"os/exec"
@@ -17,6 +18,7 @@ import (
 	"time"
 
 	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/cdp"
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/launcher"
 	"github.com/go-rod/rod/lib/launcher/flags"
@@ -262,9 +264,20 @@ func (p *person) signIn(address string) *person {
 	return p
 }
 
+// across asks again where the page went on to another while it was asked.
+func across[T any](ask func() (T, error)) (T, error) {
+	for tries := 1; ; tries++ {
+		out, err := ask()
+		var gone *cdp.Error
+		if tries == 5 || !errors.As(err, &gone) || !strings.Contains(gone.Message, "navigated or closed") && !errors.Is(err, cdp.ErrCtxDestroyed) && !errors.Is(err, cdp.ErrCtxNotFound) {
+			return out, err
+		}
+	}
+}
+
 func (p *person) el(selector string) *rod.Element {
 	p.t.Helper()
-	e, err := p.page.Timeout(15 * time.Second).Element(selector)
+	e, err := across(func() (*rod.Element, error) { return p.page.Timeout(15 * time.Second).Element(selector) })
 	p.must(err, selector)
 	return e.CancelTimeout()
 }
@@ -272,7 +285,9 @@ func (p *person) el(selector string) *rod.Element {
 // see waits until an element with the selector holds the text and returns it.
 func (p *person) see(selector, text string) *rod.Element {
 	p.t.Helper()
-	e, err := p.page.Timeout(20*time.Second).ElementR(selector, regexp.QuoteMeta(text))
+	e, err := across(func() (*rod.Element, error) {
+		return p.page.Timeout(20*time.Second).ElementR(selector, regexp.QuoteMeta(text))
+	})
 	p.must(err, fmt.Sprintf("see %q in %s", text, selector))
 	return e.CancelTimeout()
 }
@@ -298,7 +313,10 @@ func (p *person) gone(selector string) {
 
 func (p *person) until(js string, args ...any) {
 	p.t.Helper()
-	p.must(p.page.Timeout(25*time.Second).Wait(rod.Eval(js, args...)), "waiting for "+js)
+	_, err := across(func() (struct{}, error) {
+		return struct{}{}, p.page.Timeout(25 * time.Second).Wait(rod.Eval(js, args...))
+	})
+	p.must(err, "waiting for "+js)
 }
 
 func (p *person) count(selector string) int {
