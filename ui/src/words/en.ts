@@ -347,7 +347,7 @@ export default {
     'follows-returned': 'same row, same satchel',
     'follows-moved': 'a satchel in the new class; the old copies stay readable where they are',
     'follows-changed': 'folders are renamed and access follows with the next packing; contents and links stay',
-    'follows-left': 'shelf and table close to them with the next packing; satchel and copies stay as they are',
+    'follows-left': 'shelf and table close to them at once; satchel and copies stay as they are',
     'follows-unchanged': '',
     show: 'show',
     nothing: 'nothing',
