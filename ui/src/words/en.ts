@@ -395,7 +395,7 @@ export default {
     leave: 'Take one off the list | Take {n} off the list',
     'leave-title': 'Take one student off the list? | Take {n} students off the list?',
     'leave-text':
-      'Satchels and copies stay as they are and open to them. Shelf and table close to them with the next packing. It can be taken back.',
+      'Satchels and copies stay as they are and open to them. Shelf and table close to them at once. It can be taken back.',
     back: 'Take back onto the list',
     done: 'Kept.',
     'take-back': 'Take it back',
