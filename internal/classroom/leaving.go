@@ -3,6 +3,7 @@ package classroom
 import (
 	"context"
 
+	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/store"
 )
 
@@ -10,23 +11,28 @@ import (
 // which they leave: the packer does it as soon as that stands. Satchels and copies
 // stay as they are.
 func (c *Packing) closeOff(ctx context.Context, tx *store.Store, book *bookIndex, by, class string) error {
-	lingering, err := tx.Lingering(ctx, class)
-	if err != nil || len(lingering[class]) == 0 {
+	steps, err := c.closing(ctx, tx, book, class)
+	if err != nil || len(steps) == 0 {
 		return err
+	}
+	return c.packer.Enqueue(ctx, tx, store.Run{ID: store.NewID(), ClassID: class, State: store.RunPacking, StartedBy: by, StartedAt: c.Now()}, steps)
+}
+
+// closing are the steps of closeOff; none where nobody is to be closed off.
+func (c *Packing) closing(ctx context.Context, st *store.Store, book *bookIndex, class string) ([]packing.Step, error) {
+	lingering, err := st.Lingering(ctx, class)
+	if err != nil || len(lingering[class]) == 0 {
+		return nil, err
 	}
 	left := map[string]bool{}
 	for _, account := range lingering[class] {
 		left[account] = true
 	}
-	s, err := c.snapshot(ctx, tx, book, class)
+	s, err := c.snapshot(ctx, st, book, class)
 	if err != nil {
-		return err
+		return nil, err
 	}
-	steps := s.roomList().Closing(left)
-	if len(steps) == 0 {
-		return nil
-	}
-	return c.packer.Enqueue(ctx, tx, store.Run{ID: store.NewID(), ClassID: class, State: store.RunPacking, StartedBy: by, StartedAt: c.Now()}, steps)
+	return s.roomList().Closing(left), nil
 }
 
 // CloseOff takes classes' own places from whoever is neither of their staff nor in
@@ -36,10 +42,20 @@ func (c *Packing) CloseOff(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
+	if len(lingering) == 0 {
+		return nil
+	}
+	book, err := c.book(ctx)
+	if err != nil {
+		return err
+	}
 	for class := range lingering {
-		book, err := c.book(ctx)
-		if err != nil {
+		steps, err := c.closing(ctx, c.Store, book, class)
+		if err != nil && notFound(err) != ErrNotFound {
 			return err
+		}
+		if len(steps) == 0 { // taken away by other hands: nothing changes, nobody is told
+			continue
 		}
 		staff, err := c.Store.Staff(ctx, class)
 		if err != nil {

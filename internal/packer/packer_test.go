@@ -15,6 +15,7 @@ import (
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/cupboard"
 	cupboardstandin "jollysatchel/internal/cupboard/standin"
@@ -508,7 +509,7 @@ func TestWhoLeft(t *testing.T) {
 	if reaches("s0", packing.Satchel) != 1 || reaches("s0", packing.Copy) != 1 || reaches("s1", packing.Shelf) != 1 {
 		t.Error("more was closed than the class's places to one who left")
 	}
-	if err := a.Store.RemoveStaff(ctx, c.ID, "lindqvist"); err != nil {
+	if _, err := a.Store.DB.Exec(`delete from staff where class_id = $1 and account = 'lindqvist'`, c.ID); err != nil {
 		t.Fatal(err)
 	}
 	if err := a.Rooms.CloseOff(ctx); err != nil {
@@ -529,6 +530,31 @@ func TestWhoLeft(t *testing.T) {
 	}
 	if again, err := a.Store.RecentRuns(ctx, c.ID); err != nil || len(again) != len(runs) {
 		t.Errorf("closed off again: %d runs after %d, %v", len(again), len(runs), err)
+	}
+	// Where other hands took it away there is nothing to do, and nothing changes.
+	for _, e := range ledger {
+		if e.Key.What.Purpose == packing.Shelf {
+			if err := a.Cup.SetRule(ctx, "oduya", "by hand", e.Thing, cupboard.RuleChange{Levels: map[string]access.Level{"s2": access.Nothing}}); err != nil {
+				t.Fatal(err)
+			}
+			if _, err := a.Store.DB.Exec(`update rows set left_at = now() where class_id = $1 and account = 's2'`, c.ID); err != nil {
+				t.Fatal(err)
+			}
+		}
+	}
+	apptest.Look(t, a)
+	if err := a.Rooms.CloseOff(ctx); err != nil { // the table is closed still
+		t.Fatal(err)
+	}
+	settle()
+	was := apptest.Load(t, a, c.ID).Revision
+	for range 2 {
+		if err := a.Rooms.CloseOff(ctx); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if now := apptest.Load(t, a, c.ID).Revision; now != was || reaches("s2", packing.Table) != 0 {
+		t.Errorf("closing off what is closed raised the revision from %d to %d", was, now)
 	}
 	// Who returns has them again once that is packed.
 	if _, err := a.Rooms.SetLeft(ctx, "oduya", c.ID, []string{row}, false); err != nil {

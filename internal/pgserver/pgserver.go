@@ -126,15 +126,17 @@ func (s *Server) hold() error {
 func (s *Server) bringUp(ctx context.Context) error {
 	_, err := os.Stat(filepath.Join(s.data(), "PG_VERSION"))
 	fresh := errors.Is(err, os.ErrNotExist)
-	open, err := s.readPassword()
-	if err != nil {
+	if err := s.readPassword(); err != nil {
 		return err
 	}
 	if fresh {
 		if err := s.initdb(); err != nil {
 			return err
 		}
-		open = false
+	}
+	lets, err := os.ReadFile(s.hbaFile())
+	if err != nil {
+		return err
 	}
 	if s.port = s.living(); s.port == 0 {
 		if s.port, err = freePort(); err != nil {
@@ -144,7 +146,7 @@ func (s *Server) bringUp(ctx context.Context) error {
 			return err
 		}
 	}
-	if open { // made by a version that asked for no password
+	if string(lets) != hba { // made by a version that asked for no password, or left half way
 		if err := s.closeUp(ctx); err != nil {
 			return fmt.Errorf("giving the database a password: %w", err)
 		}
@@ -162,25 +164,25 @@ func (s *Server) own(path string) error {
 	return os.Chown(path, int(s.cred.Uid), int(s.cred.Gid))
 }
 
-// readPassword reads the server's password, or makes one; fresh says that it is new.
-func (s *Server) readPassword() (fresh bool, err error) {
+// readPassword reads the server's password, or makes one.
+func (s *Server) readPassword() error {
 	path := filepath.Join(s.dir, "password")
 	b, err := os.ReadFile(path)
 	if err == nil && len(b) >= 20 {
 		s.password = strings.TrimSpace(string(b))
-		return false, nil
+		return nil
 	}
 	if err != nil && !errors.Is(err, os.ErrNotExist) {
-		return false, err
+		return err
 	}
 	s.password = rand.Text()
 	if err := os.WriteFile(path+".new", []byte(s.password+"\n"), 0o600); err != nil {
-		return false, err
+		return err
 	}
 	if err := s.own(path + ".new"); err != nil {
-		return false, err
+		return err
 	}
-	return true, os.Rename(path+".new", path)
+	return os.Rename(path+".new", path)
 }
 
 func (s *Server) start() error {
@@ -218,6 +220,8 @@ func (s *Server) Watch(ctx context.Context, log *slog.Logger) {
 // hba lets in who has the password, from this machine.
 const hba = "local all all scram-sha-256\nhost all all 127.0.0.1/32 scram-sha-256\nhost all all ::1/128 scram-sha-256\n"
 
+func (s *Server) hbaFile() string { return filepath.Join(s.data(), "pg_hba.conf") }
+
 // closeUp gives a password to a server that asked for none.
 func (s *Server) closeUp(ctx context.Context) error {
 	db, err := sql.Open("pgx", s.URL("postgres"))
@@ -228,7 +232,7 @@ func (s *Server) closeUp(ctx context.Context) error {
 	if _, err := db.ExecContext(ctx, `set password_encryption = 'scram-sha-256'; alter role jolly password '`+s.password+`'`); err != nil {
 		return err
 	}
-	if err := os.WriteFile(filepath.Join(s.data(), "pg_hba.conf"), []byte(hba), 0o600); err != nil {
+	if err := os.WriteFile(s.hbaFile(), []byte(hba), 0o600); err != nil {
 		return err
 	}
 	_, err = db.ExecContext(ctx, `select pg_reload_conf()`)
@@ -361,8 +365,11 @@ func (s *Server) living() int {
 		return 0
 	}
 	lines := strings.Split(string(b), "\n")
-	pid, _ := strconv.Atoi(strings.TrimSpace(lines[0]))
-	if pid > 0 && s.isServer(pid) {
+	pid, err := strconv.Atoi(strings.TrimSpace(lines[0]))
+	if err != nil || pid <= 0 {
+		return 0 // just being written
+	}
+	if s.isServer(pid) {
 		if len(lines) < 4 {
 			return 0 // it is on its way up
 		}

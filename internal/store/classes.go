@@ -56,11 +56,6 @@ func (s *Store) InsertClass(ctx context.Context, c Class, owner string) error {
 	return s.AddStaff(ctx, StaffMember{c.ID, owner, RoleOwner})
 }
 
-// RemoveStaff takes a member from a class's staff; its owner stays.
-func (s *Store) RemoveStaff(ctx context.Context, class, account string) error {
-	return s.one(ctx, `delete from staff where class_id = $1 and account = $2 and role <> 'owner'`, class, account)
-}
-
 // AddStaff adds a member to a class's staff.
 func (s *Store) AddStaff(ctx context.Context, m StaffMember) error {
 	return s.exec(ctx, `insert into staff (class_id, account, role) values ($1, $2, $3) on conflict (class_id, account) do update set role = excluded.role`, m.ClassID, m.Account, m.Role)

@@ -50,7 +50,7 @@ func readContract(b []byte) map[string]operation {
 	for path, item := range doc.Paths.Map() {
 		at := base + strings.NewReplacer("{", ":", "}", "").Replace(path)
 		for method, o := range item.Operations() {
-			op := operation{name: strings.ToUpper(o.OperationID[:1]) + o.OperationID[1:], params: append(item.Parameters, o.Parameters...), most: mostJSON}
+			op := operation{name: strings.ToUpper(o.OperationID[:1]) + o.OperationID[1:], params: slices.Concat(item.Parameters, o.Parameters), most: mostJSON}
 			if n, ok := o.Extensions["x-most-bytes"].(float64); ok {
 				op.most = int64(n)
 			}
@@ -69,7 +69,7 @@ func readContract(b []byte) map[string]operation {
 	return out
 }
 
-// A Wrong says which value of a request isn't what the contract asks for, and
+// A wrong says which value of a request isn't what the contract asks for, and
 // why: a problem of the catalogue.
 type wrong struct {
 	status int
@@ -245,7 +245,8 @@ func checkParam(c *gin.Context, query url.Values, p *openapi3.Parameter) error {
 	return nil
 }
 
-// paramWrong: an address that can't be one of ours isn't there.
+// paramWrong is the refusal of a parameter: an address that can't be one of ours
+// isn't there.
 func paramWrong(p *openapi3.Parameter, err error) error {
 	if p.In == "path" {
 		return classroom.ErrNotFound

@@ -3,6 +3,7 @@ package web
 import (
 	"context"
 	"crypto/rand"
+	"errors"
 	"net/http"
 	"strings"
 	"time"
@@ -44,15 +45,15 @@ func (s *Server) SignIn(ctx context.Context, r api.SignInRequestObject) (api.Sig
 	if known {
 		tries = "device " + device + " " + address
 	}
-	if !known && !s.strangers.allow(from) || !s.tries.allow(tries) {
+	if !s.tries.allow(tries) || !known && !s.strangers.allow(from) {
 		return nil, errTries
 	}
 	a, err := s.Rooms.SignIn(ctx, address, r.Body.Password)
+	if !known && !errors.Is(err, classroom.ErrRefused) {
+		s.strangers.giveBack(from) // a whole school comes from one address in the morning
+	}
 	if err != nil {
 		return nil, err
-	}
-	if !known {
-		s.strangers.giveBack(from) // a whole school comes from one address in the morning
 	}
 	if device == "" {
 		device = rand.Text()

@@ -75,6 +75,9 @@ func (s *Server) secure(c *gin.Context) bool {
 // ours refuses requests for names that aren't this server's: a page of another
 // site that has its name lead here would else be let in.
 func (s *Server) ours(c *gin.Context) {
+	if c.FullPath() == "/healthz" { // asked by address, by what watches over it
+		return
+	}
 	name := hostname(c.Request.Host)
 	if here(name) || slices.ContainsFunc(s.Hosts, func(h string) bool { return strings.EqualFold(h, name) }) {
 		return
