@@ -38,16 +38,35 @@ func newBudget(ctx context.Context) *budget {
 
 // take spends a number of cells that have so many bytes of text each.
 func (b *budget) take(cells, text int) error {
-	if text > MaxCellText {
-		return &Error{Code: "cell-too-long", Args: map[string]string{"most": strconv.Itoa(MaxCellText >> 10)}}
+	if err := notTooLong(text); err != nil {
+		return err
 	}
 	if b.cells -= cells; b.cells < 0 || cells > MaxCells {
 		return &Error{Code: "too-many-cells"}
 	}
-	if b.text -= cells * text; b.text < 0 {
+	return b.spend(cells * text)
+}
+
+// words spends the text of a cell that is counted elsewhere.
+func (b *budget) words(text int) error {
+	if err := notTooLong(text); err != nil {
+		return err
+	}
+	return b.spend(text)
+}
+
+func (b *budget) spend(text int) error {
+	if b.text -= text; b.text < 0 {
 		return &Error{Code: "too-much-text"}
 	}
 	return b.tick()
+}
+
+func notTooLong(text int) error {
+	if text > MaxCellText {
+		return &Error{Code: "cell-too-long", Args: map[string]string{"most": strconv.Itoa(MaxCellText >> 10)}}
+	}
+	return nil
 }
 
 // tick asks now and then whether the time is up.
@@ -147,6 +166,18 @@ func parseTag(inside []byte) tag {
 // attribute returns the value of an attribute as it is written, nil where the
 // tag has none of that name.
 func (t tag) attribute(name string) []byte {
+	return t.find(func(called []byte) bool { return string(called) == name })
+}
+
+// prefixed is attribute of one that has a prefix, whichever.
+func (t tag) prefixed(name string) []byte {
+	return t.find(func(called []byte) bool {
+		i := bytes.IndexByte(called, ':')
+		return i >= 0 && string(called[i+1:]) == name
+	})
+}
+
+func (t tag) find(is func(called []byte) bool) []byte {
 	rest := t.rest
 	for {
 		eq := bytes.IndexByte(rest, '=')
@@ -164,7 +195,7 @@ func (t tag) attribute(name string) []byte {
 		}
 		value := rest[1 : 1+end]
 		rest = rest[end+2:]
-		if string(called) == name {
+		if is(called) {
 			return value
 		}
 	}
@@ -225,7 +256,7 @@ func (s *cutter) next() (text, inside []byte, err error) {
 			return nil, nil, io.ErrShortBuffer
 		}
 		if s.to == len(s.buf) {
-			return nil, nil, &Error{Code: "cell-too-long", Args: map[string]string{"most": strconv.Itoa(MaxCellText >> 10)}}
+			return nil, nil, notTooLong(len(s.buf))
 		}
 		n, err := s.r.Read(s.buf[s.to:])
 		s.to += n

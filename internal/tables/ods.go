@@ -1,8 +1,10 @@
 package tables
 
 import (
+	"archive/zip"
 	"encoding/xml"
 	"io"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -36,10 +38,14 @@ func (ods) read(b []byte, left *budget) (Book, error) {
 	if err != nil {
 		return Book{}, err
 	}
-	if err := p.walk("content.xml", left, func(tag, []byte) error { return nil }); err != nil {
+	i := slices.IndexFunc(p.File, func(f *zip.File) bool { return f.Name == "content.xml" })
+	if i < 0 {
+		return Book{}, &Error{Code: "archive-lacks", Args: map[string]string{"file": "content.xml"}}
+	}
+	if err := walk(p.File[i], left, func(tag, []byte) error { return nil }); err != nil {
 		return Book{}, err
 	}
-	content, err := p.open("content.xml")
+	content, err := p.File[i].Open()
 	if err != nil {
 		return Book{}, err
 	}
@@ -255,7 +261,10 @@ func (r *odsReader) cell(name string) (string, error) {
 		if err != nil {
 			return "", &Error{Code: "damaged", Args: map[string]string{"what": "content.xml"}}
 		}
-		if err := r.left.take(0, b.Len()); err != nil { // is it too long
+		if err := notTooLong(b.Len()); err != nil {
+			return "", err
+		}
+		if err := r.left.tick(); err != nil {
 			return "", err
 		}
 		switch e := tok.(type) {

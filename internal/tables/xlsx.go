@@ -1,7 +1,9 @@
 package tables
 
 import (
+	"archive/zip"
 	"bytes"
+	"io"
 	"os"
 	"path"
 	"strconv"
@@ -26,13 +28,14 @@ const inMemory = 32 << 20
 
 // read walks over the parts twice: first to see that they keep to the limits
 // and what is merged and hidden, then with the library that knows how numbers
-// and dates look.
+// and dates look. The library is given nothing but what was walked over.
 func (xlsx) read(b []byte, left *budget) (Book, error) {
 	p, err := unpack(b)
 	if err != nil {
 		return Book{}, err
 	}
-	w, err := p.workbook(left)
+	var known bytes.Buffer
+	w, err := p.workbook(&known, left)
 	if err != nil {
 		return Book{}, err
 	}
@@ -41,7 +44,7 @@ func (xlsx) read(b []byte, left *budget) (Book, error) {
 		return Book{}, err
 	}
 	defer os.RemoveAll(dir)
-	f, err := excelize.OpenReader(bytes.NewReader(b), excelize.Options{UnzipSizeLimit: maxUnpacked, UnzipXMLSizeLimit: inMemory, TmpDir: dir})
+	f, err := excelize.OpenReader(&known, excelize.Options{UnzipSizeLimit: maxUnpacked, UnzipXMLSizeLimit: inMemory, TmpDir: dir})
 	if err != nil {
 		return Book{}, &Error{Code: "damaged", Args: map[string]string{"what": err.Error()}}
 	}
@@ -81,80 +84,84 @@ type sheetParts struct {
 	hidden [][2]int // from column to column, from 1
 }
 
-// workbook walks over all parts that will be read.
-func (p *pack) workbook(left *budget) (workbook, error) {
+// The parts of a workbook that are read, in small letters, beside its sheets.
+const (
+	sharedName    = "xl/sharedstrings.xml"
+	bookName      = "xl/workbook.xml"
+	relationsName = "xl/_rels/workbook.xml.rels"
+	sheetFolder   = "xl/worksheets/"
+)
+
+// smallParts describe the others. What a relation calls by another name than these,
+// or has outside of the sheets' folder, is not there.
+var smallParts = map[string]bool{
+	"[content_types].xml": true, "_rels/.rels": true, bookName: true, relationsName: true, "xl/styles.xml": true, "xl/theme/theme1.xml": true,
+}
+
+// workbook walks over all parts that will be read, and copies them, packed as they
+// are, to an archive of their own. A name that is there twice counts once.
+func (p *pack) workbook(known io.Writer, left *budget) (workbook, error) {
 	w := workbook{parts: map[string]*sheetParts{}}
-	ids := map[string]string{} // the part of each relation
-	var order []string
-	var shared []int32 // length of each shared text
-	const sharedName = "xl/sharedstrings.xml"
+	var order []string         // relation of each sheet
+	ids := map[string]string{} // part of each relation
+	var shared []int32         // length of each shared text
+	copies, taken := zip.NewWriter(known), map[string]bool{}
 	for pass := range 2 { // what sheets refer to comes first
 		for _, f := range p.File {
 			name := strings.ToLower(strings.TrimPrefix(f.Name, "/"))
-			sheet := strings.HasPrefix(name, "xl/worksheets/") && path.Ext(name) == ".xml"
-			if sheet != (pass == 1) || path.Ext(name) != ".xml" && path.Ext(name) != ".rels" {
+			sheet := strings.HasPrefix(name, sheetFolder) && path.Ext(name) == ".xml"
+			if sheet != (pass == 1) || !sheet && name != sharedName && !smallParts[name] || taken[name] {
 				continue
 			}
-			var do func(tag, []byte) error
+			taken[name] = true
+			do := func(tag, []byte) error { return nil }
 			switch {
 			case sheet:
 				w.parts[name] = &sheetParts{}
 				do = sheetWalk(w.parts[name], shared, left)
 			case name == sharedName:
-				do = sharedWalk(&shared, left)
-			case name == "xl/workbook.xml":
+				do = sharedWalk(&shared)
+			case f.UncompressedSize64 > maxSettings:
+				return w, &Error{Code: "swells"}
+			case name == bookName:
 				do = func(t tag, _ []byte) error {
 					if string(t.name) == "sheet" && !t.closes {
-						for _, id := range []string{"r:id", "d3p1:id", "id"} {
-							if v := t.attribute(id); v != nil {
-								order = append(order, string(v))
-								return nil
-							}
-						}
-						order = append(order, "")
+						order = append(order, string(t.prefixed("id")))
 					}
 					return nil
 				}
-			case name == "xl/_rels/workbook.xml.rels":
+			case name == relationsName:
 				do = func(t tag, _ []byte) error {
 					if string(t.name) == "Relationship" && !t.closes {
-						to := string(t.attribute("Target"))
-						if !strings.HasPrefix(to, "/") {
-							to = "xl/" + to
-						}
-						ids[string(t.attribute("Id"))] = strings.ToLower(strings.TrimPrefix(path.Clean(to), "/"))
+						ids[string(t.attribute("Id"))] = strings.ToLower(partAt(string(t.attribute("Target"))))
 					}
 					return nil
 				}
-			default:
-				do = func(tag, []byte) error { return nil }
 			}
-			if !sheet && name != sharedName && f.UncompressedSize64 > maxSettings {
-				return w, &Error{Code: "swells"}
-			}
-			if err := p.walk(f.Name, left, do); err != nil {
+			if err := walk(f, left, do); err != nil {
 				return w, err
+			}
+			if err := copies.Copy(f); err != nil {
+				return w, &Error{Code: "damaged", Args: map[string]string{"what": f.Name}}
 			}
 		}
 	}
 	for _, id := range order {
 		w.sheets = append(w.sheets, ids[id])
 	}
-	return w, nil
+	return w, copies.Close()
 }
 
-// walk unpacks a member and scans it.
-func (p *pack) walk(name string, left *budget, do func(tag, []byte) error) error {
-	f, err := p.open(name)
-	if err != nil {
-		return err
+// partAt is the part a relation of the workbook leads to.
+func partAt(target string) string {
+	if !strings.HasPrefix(target, "/") {
+		target = "xl/" + target
 	}
-	defer f.Close()
-	return scanXML(f, name, left, do)
+	return strings.TrimPrefix(path.Clean(target), "/")
 }
 
 // sharedWalk measures the texts that cells refer to.
-func sharedWalk(shared *[]int32, left *budget) func(tag, []byte) error {
+func sharedWalk(shared *[]int32) func(tag, []byte) error {
 	length, elements := 0, 0
 	return func(t tag, text []byte) error {
 		if elements++; elements > 8*maxShared {
@@ -167,7 +174,7 @@ func sharedWalk(shared *[]int32, left *budget) func(tag, []byte) error {
 			if len(*shared) >= maxShared {
 				return &Error{Code: "too-many-cells"}
 			}
-			if err := left.take(0, length); err != nil {
+			if err := notTooLong(length); err != nil {
 				return err
 			}
 			*shared = append(*shared, int32(length))
@@ -226,8 +233,7 @@ func sheetWalk(seen *sheetParts, shared []int32, left *budget) func(tag, []byte)
 					n = int(shared[i])
 				}
 			}
-			counting.cells++ // counted with the row
-			return counting.take(1, n)
+			return counting.words(n) // the cell is counted with its row
 		case name == "mergeCell" && !t.closes:
 			if len(seen.merged) >= MaxRows {
 				return &Error{Code: "too-many-cells"}

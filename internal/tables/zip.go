@@ -59,6 +59,16 @@ func has(b []byte, member string) bool {
 	return false
 }
 
+// walk unpacks a member and scans it.
+func walk(f *zip.File, left *budget, do func(tag, []byte) error) error {
+	r, err := f.Open()
+	if err != nil {
+		return &Error{Code: "damaged", Args: map[string]string{"what": f.Name}}
+	}
+	defer r.Close()
+	return scanXML(r, f.Name, left, do)
+}
+
 // open opens a member.
 func (p *pack) open(name string) (io.ReadCloser, error) {
 	f, err := p.Open(name)

@@ -175,9 +175,6 @@ func common(t *testing.T, doc *openapi3.T) map[string]bool {
 // Whatever is sent to whichever route by whomever: nothing breaks inside, what is
 // refused changes nothing, and refusals are those the contract names.
 func TestOddRequests(t *testing.T) {
-	if testing.Short() {
-		t.Skip("asks ten thousand times")
-	}
 	s := open(t)
 	doc := contractOf(t)
 	any := common(t, doc)
