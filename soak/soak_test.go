@@ -6,6 +6,7 @@ package soak
 
 import (
 	"archive/zip"
+	"bufio"
 	"bytes"
 	"context"
 	"encoding/json"
@@ -155,16 +156,14 @@ func school(t *testing.T) *app.App {
 // serve starts the program itself on the school's database.
 func serve(t *testing.T, database string) (url string, pid int) {
 	t.Helper()
-	l, err := net.Listen("tcp", "127.0.0.1:0")
+	cmd := exec.Command("../bin/jollysatchel", "serve")
+	cmd.Env = append(os.Environ(), "DATABASE_URL="+database, "PORT=0", "JOLLY_SCHOOL=Kestrel Quay School", "JOLLY_DOMAIN=kestrelquay.example")
+	var log bytes.Buffer
+	cmd.Stderr = &log
+	out, err := cmd.StdoutPipe()
 	if err != nil {
 		t.Fatal(err)
 	}
-	_, port, _ := net.SplitHostPort(l.Addr().String())
-	l.Close()
-	cmd := exec.Command("../bin/jollysatchel", "serve")
-	cmd.Env = append(os.Environ(), "DATABASE_URL="+database, "PORT="+port, "JOLLY_SCHOOL=Kestrel Quay School", "JOLLY_DOMAIN=kestrelquay.example")
-	var log bytes.Buffer
-	cmd.Stdout, cmd.Stderr = &log, &log
 	if err := cmd.Start(); err != nil {
 		t.Fatal(err)
 	}
@@ -180,17 +179,13 @@ func serve(t *testing.T, database string) (url string, pid int) {
 			}
 		}
 	})
-	url = "http://127.0.0.1:" + port
-	for range 600 {
-		if res, err := http.Get(url + "/healthz"); err == nil {
-			res.Body.Close()
-			if res.StatusCode == 200 {
-				return url, cmd.Process.Pid
-			}
+	lines := bufio.NewScanner(out)
+	for lines.Scan() {
+		if _, at, ok := strings.Cut(lines.Text(), "Jolly Satchel is at "); ok {
+			return at, cmd.Process.Pid
 		}
-		time.Sleep(50 * time.Millisecond)
 	}
-	t.Fatalf("it doesn't come up: %s", log.String())
+	t.Fatal("it doesn't come up")
 	return "", 0
 }
 

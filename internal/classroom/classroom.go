@@ -145,6 +145,7 @@ type Things struct {
 	cup      cupboard.Cupboard
 	observer Observer
 	turns    turns
+	coming   coming
 }
 
 // People are the school's accounts.

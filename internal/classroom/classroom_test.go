@@ -539,6 +539,13 @@ func TestQuota(t *testing.T) {
 	}
 	_, err = a.Rooms.Write(ctx, "s0", "a key of another", thing, 2, strings.NewReader(strings.Repeat("v", 60_000)))
 	full("a version too much", err)
+	// What was kept is answered again, whatever there is room for by now.
+	if err := add("a", 900_000); err != nil {
+		t.Errorf("the same file once more: %v", err)
+	}
+	if _, err := a.Rooms.Write(ctx, "s0", "a key of a write", thing, 1, strings.NewReader(strings.Repeat("w", 60_000))); err != nil {
+		t.Errorf("the same text once more: %v", err)
+	}
 	v, err := a.Rooms.View(ctx, "s0", satchel)
 	if err != nil || v.Filled == nil || v.Filled.Most != 1_000_000 || v.Filled.Used < 960_000 || v.Filled.Used > 970_000 || len(v.Inside) != 2 {
 		t.Errorf("filled %+v with %d things, %v", v.Filled, len(v.Inside), err)
@@ -546,8 +553,25 @@ func TestQuota(t *testing.T) {
 	if home, err = a.Rooms.Home(ctx, "s1"); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Rooms.AddFile(ctx, "s1", "k", home[0].Satchel, "k", "text/plain", strings.NewReader(strings.Repeat("k", 900_000))); err != nil {
+	if _, err := a.Rooms.AddFile(ctx, "s1", "k", home[0].Satchel, "k", "text/plain", strings.NewReader(strings.Repeat("k", 600_000))); err != nil {
 		t.Errorf("another's satchel: %v", err)
+	}
+	// Of several that come at once no more are kept than there is room for.
+	var all sync.WaitGroup
+	for i := range 6 {
+		all.Go(func() {
+			_, err := a.Rooms.AddFile(ctx, "s1", fmt.Sprint("at once ", i), home[0].Satchel, "k", "text/plain", strings.NewReader(strings.Repeat(fmt.Sprint(i), 300_000)))
+			if err != nil {
+				full("one of several", err)
+			}
+		})
+	}
+	all.Wait()
+	if v, err = a.Rooms.View(ctx, "s1", home[0].Satchel); err != nil || v.Filled.Used > v.Filled.Most || v.Filled.Used < 600_000 {
+		t.Errorf("after several at once %+v, %v", v.Filled, err)
+	}
+	if _, err := a.Rooms.AddFile(ctx, "s1", "once it is quiet", home[0].Satchel, "k", "text/plain", strings.NewReader("k")); err != nil {
+		t.Errorf("once it is quiet: %v", err)
 	}
 }
 

@@ -63,9 +63,15 @@ func (c *Things) View(ctx context.Context, account, id string) (View, error) {
 	}
 	v.Class = class.Name
 	if t.Kind == cupboard.Folder {
-		if f, counted, err := c.filled(ctx, account, t); err != nil {
+		place, err := c.counted(ctx, t)
+		if err != nil {
 			return v, err
-		} else if counted {
+		}
+		if place != "" {
+			f, err := c.filled(ctx, account, place)
+			if err != nil {
+				return v, err
+			}
 			v.Filled = &f
 		}
 	}
@@ -142,20 +148,23 @@ func (c *Things) home(ctx context.Context, t cupboard.Thing) (store.Entry, bool,
 // meanwhile; nothing is overwritten. The same key with another text is refused:
 // the cupboard has answered with what it kept before.
 func (c *Things) Write(ctx context.Context, account, key, id string, base int, content io.Reader) (cupboard.Version, error) {
-	t, err := c.cup.Get(ctx, account, id)
-	if err != nil {
-		return cupboard.Version{}, notFound(err)
-	}
-	f, counted, err := c.filled(ctx, account, t)
+	t, err := c.Look(ctx, account, id)
 	if err != nil {
 		return cupboard.Version{}, err
 	}
-	if counted {
-		content = f.within(content)
-	}
+	return c.WriteTo(ctx, account, key, t, base, content)
+}
+
+// WriteTo is Write of a file that was looked at.
+func (c *Things) WriteTo(ctx context.Context, account, key string, t cupboard.Thing, base int, content io.Reader) (cupboard.Version, error) {
 	sum := sha256.New()
 	text := io.TeeReader(content, sum)
-	v, err := c.cup.Write(ctx, account, "write/"+id+"/"+key, id, base, text)
+	room, done, err := c.roomFor(ctx, account, t, text)
+	if err != nil {
+		return cupboard.Version{}, err
+	}
+	v, err := c.cup.Write(ctx, account, "write/"+t.ID+"/"+key, t.ID, base, room)
+	done(err)
 	if err != nil {
 		return v, notFound(err)
 	}
@@ -183,16 +192,14 @@ func (c *Things) AddFile(ctx context.Context, account, key, folder, name, mediaT
 	if err != nil {
 		return f, err
 	}
-	left, counted, err := c.filled(ctx, account, f)
+	sum := sha256.New()
+	file := io.TeeReader(content, sum)
+	room, done, err := c.roomFor(ctx, account, f, file)
 	if err != nil {
 		return f, err
 	}
-	if counted {
-		content = left.within(content)
-	}
-	sum := sha256.New()
-	file := io.TeeReader(content, sum)
-	t, err := c.cup.AddFile(ctx, account, "add/"+account+"/"+key, cupboard.NewThing{Parent: folder, Name: name, MediaType: mediaType}, file)
+	t, err := c.cup.AddFile(ctx, account, "add/"+account+"/"+key, cupboard.NewThing{Parent: folder, Name: name, MediaType: mediaType}, room)
+	done(err)
 	if err != nil {
 		return t, notFound(err)
 	}

@@ -150,9 +150,6 @@ func (s *Server) PutText(ctx context.Context, r api.PutTextRequestObject) (api.P
 	if len(b.Text) > document.MaxText {
 		return nil, errTooLarge
 	}
-	if len(b.Key) < 8 || len(b.Key) > 100 || strings.ContainsRune(b.Text, 0) {
-		return nil, badRequest(errors.New("key or text"))
-	}
 	t, err := s.Rooms.Look(ctx, account(ctx), r.ThingId)
 	if err != nil {
 		return nil, err
@@ -160,7 +157,7 @@ func (s *Server) PutText(ctx context.Context, r api.PutTextRequestObject) (api.P
 	if t.Kind != classroom.File || !document.IsText(t.MediaType) {
 		return nil, errNotText
 	}
-	v, err := s.Rooms.Write(ctx, account(ctx), b.Key, t.ID, b.Base, strings.NewReader(b.Text))
+	v, err := s.Rooms.WriteTo(ctx, account(ctx), b.Key, t, b.Base, strings.NewReader(b.Text))
 	if current, late := classroom.Conflict(err); late {
 		return s.conflict(ctx, t.ID, current)
 	}
