@@ -5,6 +5,7 @@ package main
 import (
 	"fmt"
 	"os"
+	"time"
 )
 
 const usage = `Jolly Satchel gives every student of a class a private folder and a personal copy.
@@ -15,6 +16,7 @@ usage:
   jollysatchel demo-reset     remove the demo's data
   jollysatchel migrate        bring the database up to date and stop
   jollysatchel roster FILE    read a class list, print students and findings as JSON
+  jollysatchel plan LIST      print as JSON what packing a class of that list would make
 `
 
 func main() {
@@ -35,6 +37,8 @@ func main() {
 		err = runMigrate()
 	case "roster":
 		os.Exit(runRoster(args, os.Stdin, os.Stdout, os.Stderr))
+	case "plan":
+		os.Exit(runPlan(args, os.Stdin, os.Stdout, os.Stderr, time.Now()))
 	default:
 		fmt.Fprint(os.Stderr, usage)
 		os.Exit(2)

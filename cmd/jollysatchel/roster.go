@@ -33,20 +33,14 @@ func runRoster(args []string, stdin io.Reader, stdout, stderr io.Writer) int {
 	flags := flag.NewFlagSet("roster", flag.ContinueOnError)
 	flags.SetOutput(stderr)
 	flags.Usage = func() { fmt.Fprint(stderr, rosterUsage) }
-	flags.StringVar(&c.sheet, "sheet", "", "")
-	flags.StringVar(&c.class, "class", "", "")
-	flags.StringVar(&c.opt.Domain, "domain", "", "")
-	known := flags.String("known", "", "")
 	old := flags.String("compare", "", "")
-	flags.BoolVar(&c.opt.FamilyFirst, "family-first", false, "")
+	known := c.listFlags(flags)
 	file, err := oneFile(flags, args)
 	if err != nil {
 		return 2
 	}
-	if *known != "" {
-		if c.opt.Known, err = c.known(*known); err != nil {
-			return c.fail(*known, err)
-		}
+	if err := c.knows(*known); err != nil {
+		return c.fail(*known, err)
 	}
 	res, err := c.read(file)
 	if err != nil {
@@ -98,6 +92,23 @@ type rosterCommand struct {
 	stderr       io.Writer
 	sheet, class string
 	opt          roster.Options
+}
+
+// listFlags are those of every command that reads a list. It returns the file of
+// what the school book knows.
+func (c *rosterCommand) listFlags(flags *flag.FlagSet) (known *string) {
+	flags.StringVar(&c.sheet, "sheet", "", "")
+	flags.StringVar(&c.class, "class", "", "")
+	flags.StringVar(&c.opt.Domain, "domain", "", "")
+	flags.BoolVar(&c.opt.FamilyFirst, "family-first", false, "")
+	return flags.String("known", "", "")
+}
+
+func (c *rosterCommand) knows(file string) (err error) {
+	if file != "" {
+		c.opt.Known, err = c.known(file)
+	}
+	return err
 }
 
 // A printed list is what was read, with the teachers an archive names.

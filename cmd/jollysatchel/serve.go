@@ -69,7 +69,7 @@ func settings(url string, now clock.Clock) (app.Settings, error) {
 		return s, fmt.Errorf("JOLLY_ZONE: %w", err)
 	}
 	s.School = classroom.School{Name: os.Getenv("JOLLY_SCHOOL"), Domain: os.Getenv("JOLLY_DOMAIN"), Zone: zone, Language: env("JOLLY_LANGUAGE", "en")}
-	if s.School.Words, err = words(os.Getenv("JOLLY_WORDS")); err != nil {
+	if s.School.Words, err = ownWords(os.Getenv("JOLLY_WORDS")); err != nil {
 		return s, err
 	}
 	if s.School.Quota, err = megabytes(os.Getenv("JOLLY_SATCHEL_MB")); err != nil {
@@ -122,8 +122,8 @@ func networks(text string) ([]netip.Prefix, error) {
 	return out, nil
 }
 
-// words reads "class=course,classes=courses".
-func words(list string) (map[string]string, error) {
+// ownWords reads "class=course,classes=courses".
+func ownWords(list string) (map[string]string, error) {
 	m := map[string]string{}
 	for _, pair := range strings.Split(list, ",") {
 		if strings.TrimSpace(pair) == "" {

@@ -14,12 +14,12 @@ import (
 )
 
 func TestWords(t *testing.T) {
-	got, err := words("class=course, classes=courses,Handouts=Tasks")
+	got, err := ownWords("class=course, classes=courses,Handouts=Tasks")
 	if err != nil || !maps.Equal(got, map[string]string{"class": "course", "classes": "courses", "Handouts": "Tasks"}) {
 		t.Errorf("%v, %v", got, err)
 	}
 	for _, bad := range []string{"class", "class=", "shelf=board", "=x"} {
-		if _, err := words(bad); err == nil {
+		if _, err := ownWords(bad); err == nil {
 			t.Errorf("%q was read", bad)
 		}
 	}

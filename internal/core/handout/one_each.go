@@ -21,7 +21,8 @@ var _ Way = OneEach{}
 // folder. Everybody else is among the absent, with one reason. In + out = all.
 func (h OneEach) Wanted(c room.Class) ([]packing.Wanted, []packing.Absent) {
 	plan := h.Plan.Only(h.Pocket)
-	wanted := append(room.Places(c), folders(c, h.Settings)...)
+	wanted := append(plan.ClassPlaces(c), folders(c, h.Settings)...)
+	levels := map[packing.Key]bool{}
 	satchels, copies := plan.SatchelNames(c), names(c, h.Settings)
 	var absent []packing.Absent
 	for i, st := range c.Students {
@@ -29,7 +30,7 @@ func (h OneEach) Wanted(c room.Class) ([]packing.Wanted, []packing.Absent) {
 			absent = append(absent, packing.Absent{Whom: packing.Whom{Row: st.Row}, Name: copies[i].Name, Reason: packing.Reason{Code: why}})
 			continue
 		}
-		wanted = append(wanted, plan.SatchelOf(c, st, satchels[i])...)
+		wanted = append(wanted, plan.SatchelOf(c, st, satchels[i], levels)...)
 		wanted = append(wanted, h.copyFor(c, st, copies[i]))
 	}
 	return wanted, absent

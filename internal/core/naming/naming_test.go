@@ -103,7 +103,7 @@ func TestParse(t *testing.T) {
 		var want Pattern
 		for n := random.IntN(5); n > 0; n-- {
 			if last := len(want) - 1; random.IntN(2) == 0 || last >= 0 && want[last].Text != "" {
-				want = append(want, Part{Column: []record.Field{record.Title, record.Period, record.Extra("Boat group"), record.Extra("Title")}[random.IntN(4)]})
+				want = append(want, Part{Column: []record.Field{record.Title, record.Period, record.Extra("Boat group"), record.Extra("Title"), record.Extra(`[A] \ [[b]]`)}[random.IntN(5)]})
 			} else {
 				want = append(want, Part{Text: []string{" – ", "[", "]]", "a[b]c", "x"}[random.IntN(5)]})
 			}

@@ -36,7 +36,8 @@ func (e *SyntaxError) Error() string {
 }
 
 // Parse reads a written pattern such as "[Period] [Family name] – [Title]".
-// A doubled bracket is a literal one, read from the left. Columns that can't be
+// A doubled bracket is a literal one, read from the left; in a column's brackets a
+// backslash stands before one. Columns that can't be
 // picked are refused; where nothing is said about that, every column is taken.
 func Parse(s string, known record.Vocabulary) (Pattern, error) {
 	var p Pattern
@@ -58,11 +59,10 @@ func Parse(s string, known record.Vocabulary) (Pattern, error) {
 		case s[i] == ']':
 			return nil, &SyntaxError{i, "bracket-stray", "]"}
 		case s[i] == '[':
-			end := strings.IndexByte(s[i:], ']')
+			name, end := heading(s[i:])
 			if end < 0 {
 				return nil, &SyntaxError{i, "bracket-open", s[i:]}
 			}
-			name := strings.TrimSpace(s[i+1 : i+end])
 			if name == "" {
 				return nil, &SyntaxError{i, "bracket-empty", "[]"}
 			}
@@ -82,13 +82,33 @@ func Parse(s string, known record.Vocabulary) (Pattern, error) {
 	return p, nil
 }
 
+// heading reads what stands in the brackets that s begins with, and where they
+// end; -1 where they don't. A backslash takes the next byte as it is, for headings
+// that have brackets in them.
+func heading(s string) (name string, end int) {
+	var b strings.Builder
+	for i := 1; i < len(s); i++ {
+		switch {
+		case s[i] == '\\' && i+1 < len(s):
+			i++
+			b.WriteByte(s[i])
+		case s[i] == ']':
+			return strings.TrimSpace(b.String()), i
+		default:
+			b.WriteByte(s[i])
+		}
+	}
+	return "", -1
+}
+
 // String writes the pattern so that Parse reads the same parts again.
 func (p Pattern) String() string {
+	quoted := strings.NewReplacer(`\`, `\\`, "[", `\[`, "]", `\]`)
 	double := strings.NewReplacer("[", "[[", "]", "]]")
 	var b strings.Builder
 	for _, part := range p {
 		if part.Column != "" {
-			b.WriteString("[" + part.Column.Label() + "]")
+			b.WriteString("[" + quoted.Replace(part.Column.Label()) + "]")
 		} else {
 			b.WriteString(double.Replace(part.Text))
 		}

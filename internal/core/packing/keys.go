@@ -17,7 +17,9 @@ const (
 	Drawer        Purpose = "drawer"
 	Cloakroom     Purpose = "cloakroom"
 	Satchel       Purpose = "satchel"
+	Level         Purpose = "level"    // ID: what it says; between Cloakroom and satchels
 	Pocket        Purpose = "pocket"   // ID: the pocket
+	Place         Purpose = "place"    // ID: the place; one that a plan has beside the usual ones
 	Handouts      Purpose = "handouts" // the folder that holds the handouts' folders
 	HandoutFolder Purpose = "handout"  // ID: the handout
 	Copy          Purpose = "copy"     // ID: the handout, Slot: which of its templates
@@ -120,17 +122,21 @@ func (k *Key) UnmarshalText(b []byte) (err error) {
 type Act string
 
 // The acts. Share gives access to a thing already made; Point adds pointers.
-// Rename, Take and Lower change a thing already made; Relink changes which
-// account a row is linked to.
+// Rename, Move, Take and Lower change a thing already made; Restore takes it out
+// of the bin and Discard puts it there; Relink changes which account a row is
+// linked to.
 const (
-	None   Act = ""
-	Make   Act = "make"
-	Share  Act = "share"
-	Point  Act = "point"
-	Rename Act = "rename"
-	Take   Act = "take"
-	Lower  Act = "lower"
-	Relink Act = "relink"
+	None    Act = ""
+	Make    Act = "make"
+	Share   Act = "share"
+	Point   Act = "point"
+	Rename  Act = "rename"
+	Move    Act = "move"
+	Take    Act = "take"
+	Lower   Act = "lower"
+	Restore Act = "restore"
+	Discard Act = "discard"
+	Relink  Act = "relink"
 )
 
 // A StepKey names one act on what is wanted, for ever: the cupboard can tell a

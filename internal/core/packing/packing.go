@@ -5,6 +5,7 @@ package packing
 import (
 	"cmp"
 	"slices"
+	"strings"
 
 	"jollysatchel/internal/core/access"
 )
@@ -27,13 +28,23 @@ type Wanted struct {
 	Name     string      `json:"name"`
 	Apart    string      `json:"apart,omitempty"`   // rule by which an equal name was told apart
 	Altered  string      `json:"altered,omitempty"` // what making the name safe did to it
-	Parent   Key         `json:"parent"`            // no key: at the top of the owner's things
+	Parent   Key         `json:"parent"`            // no key: in Base
+	Base     string      `json:"base,omitempty"`    // cupboard id of the folder it lies in; empty: at the top of the owner's things
+	Path     []string    `json:"path,omitempty"`    // folders between Base and the thing, made where there are none
 	Owner    string      `json:"owner"`             // account
 	Rule     access.Rule `json:"rule"`
 	Source   string      `json:"source,omitempty"`   // for a file: id of the template in the cupboard
 	Lender   string      `json:"lender,omitempty"`   // account that may read the source
 	Pointers []Key       `json:"pointers,omitempty"` // folders that get a pointer to the thing
 	Problem  *Reason     `json:"problem,omitempty"`  // what must be fixed before this can be packed
+}
+
+// Spot is where a thing is to lie, in one text: the same spot is the same text.
+func (w Wanted) Spot() string {
+	if w.Parent != (Key{}) {
+		return w.Parent.String()
+	}
+	return strings.Join(append([]string{w.Base}, w.Path...), "/")
 }
 
 // A Reason is a code with arguments; the words are the interface's.
@@ -68,6 +79,10 @@ type Actual struct {
 	LastName string
 	Granted  map[string]access.Level
 	Pointed  map[Key]bool
+	// Spot is where we put it last, empty where that isn't known.
+	Spot string
+	// LetBe says that the teacher was asked about what became of it, and left it.
+	LetBe bool
 }
 
 // A Section of the packing list.
@@ -88,11 +103,13 @@ const (
 	MakeAnew       = "make-anew"
 	LeaveOut       = "leave-out"
 	CorrectAddress = "correct-address"
+	TakeIn         = "take-in" // of what was left out
 )
 
 // A Change is what a line to change does about a thing already made.
 type Change struct {
 	Rename string       `json:"rename,omitempty"` // its new name
+	Move   bool         `json:"move,omitempty"`   // to where it is wanted
 	From   string       `json:"from,omitempty"`   // its name, or the row's account, until now
 	Level  access.Level `json:"level,omitempty"`  // what the step's account has from now on
 	To     string       `json:"to,omitempty"`     // account the row is linked to from now on
@@ -155,7 +172,10 @@ func Compute(wanted []Wanted, absent []Absent, links []Link, actual map[Key]Actu
 		})
 	}
 	blocked := map[Key]bool{} // what can't be packed in this list
+	binned, be := map[Key]bool{}, map[Key]bool{}
+	called := make(map[Key]string, len(wanted))
 	for _, w := range wanted {
+		called[w.Key] = w.Name
 		a := actual[w.Key]
 		line := judge(w, a)
 		if blocked[w.Parent] && line.Section == ToPack && line.Step.Act == Make {
@@ -164,8 +184,20 @@ func Compute(wanted []Wanted, absent []Absent, links []Link, actual map[Key]Actu
 		if line.Section == NeedsFixing && a.Thing == "" || a.State == Gone || a.State == InBin || a.State == Unseen {
 			blocked[w.Key] = true
 		}
+		binned[w.Key] = a.State == InBin
+		if line.Section == NeedsFixing && a.State == InBin && binned[w.Parent] {
+			line.Reason, line.Remedies = &Reason{Code: "parent-in-bin"}, nil
+		}
+		if line.Section == NeedsFixing && a.Thing != "" && w.Problem == nil && (a.LetBe || be[w.Parent]) {
+			be[w.Key] = true
+			line.Section, line.Reason = LeftOut, &Reason{Code: "let-be", Args: map[string]string{"state": string(a.State)}}
+			line.Step.Act, line.Remedies = None, nil
+			if a.LetBe {
+				line.Remedies = []string{TakeIn}
+			}
+		}
 		l.Lines = append(l.Lines, line)
-		l.Lines = append(l.Lines, changes(w, a)...)
+		l.Lines = append(l.Lines, changes(w, a, called[w.Parent])...)
 	}
 	for _, a := range absent {
 		reason := a.Reason
@@ -209,11 +241,11 @@ func (l *Line) fix(why *Reason, remedies ...string) {
 }
 
 // changes returns the lines for what should be different about a thing that is
-// there: its name, where what it is named after has changed; access we gave to
-// accounts that should have none now, and levels we gave that should be lower.
-// A name or level that people changed is left unticked, and so is what belongs
-// to a student who must be fixed first.
-func changes(w Wanted, a Actual) []Line {
+// there: its name, where what it is named after has changed; its place, where the
+// plan has another; access we gave to accounts that should have none now, and
+// levels we gave that should be lower. A name, place or level that people changed
+// is left unticked, and so is what belongs to a student who must be fixed first.
+func changes(w Wanted, a Actual, above string) []Line {
 	if a.State != Here && a.State != Elsewhere && a.State != Unshared {
 		return nil
 	}
@@ -230,6 +262,12 @@ func changes(w Wanted, a Actual) []Line {
 	}
 	if a.LastName != "" && w.Name != a.LastName && w.Name != a.Name {
 		add(Rename, "", a.Name == a.LastName, Change{Rename: w.Name, From: a.Name}, "rename", "from", a.Name, "to", w.Name)
+	}
+	if spot := w.Spot(); a.Spot != "" && spot != a.Spot {
+		if above == "" {
+			above = strings.Join(w.Path, " › ")
+		}
+		add(Move, "", a.State != Elsewhere, Change{Move: true}, "move", "to", above)
 	}
 	for _, account := range byName(a.Granted) {
 		level, wanted := w.Rule.Grants[account]

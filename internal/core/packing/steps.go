@@ -32,9 +32,11 @@ type Step struct {
 }
 
 // A Part of a packing list: Rows, where not empty, restricts it to some rows
-// and what they need; Changes are the lines to change that were ticked, Anew the
-// lines whose thing is to be made anew, as StepKey and Key write them.
-type Part struct{ Rows, Changes, Anew []string }
+// and what they need; Changes are the lines to change that were ticked, Anew and
+// Back the lines whose thing is to be made anew or brought back from the bin, Skip
+// the lines to pack that were unticked for this time; all as StepKey and Key
+// write them.
+type Part struct{ Rows, Changes, Anew, Back, Skip []string }
 
 // Steps are what a run of the list does: its lines to pack wait, its lines that
 // need fixing stand stuck among them, to be fixed there; lines to change are
@@ -42,21 +44,38 @@ type Part struct{ Rows, Changes, Anew []string }
 // before the list they are ticked in is made.
 func (l List) Steps(part Part) []Step {
 	var out []Step
+	rows, skip := set(part.Rows), set(part.Skip)
+	changes, anew, back := set(part.Changes), set(part.Anew), set(part.Back)
+	remade := map[Key]bool{}  // what is made anew, and what lay in it with it
+	without := map[Key]bool{} // what isn't made this time, and so nothing in it
 	for _, line := range l.Lines {
-		row := line.Wanted.Key.Whom.Row
-		if row != "" && len(part.Rows) > 0 && !slices.Contains(part.Rows, row) {
+		w := line.Wanted
+		if row := w.Key.Whom.Row; row != "" && len(rows) > 0 && !rows[row] {
+			continue
+		}
+		if line.Section == ToPack && line.Step.Act == Make && (skip[line.Step.String()] || without[w.Parent]) {
+			without[w.Key] = true
+			continue
+		}
+		if line.Section == ToPack && skip[line.Step.String()] {
 			continue
 		}
 		st := Step{StepKey: line.Step, Wanted: line.Wanted, Change: line.Change}
 		switch {
 		case line.Step.Act == Relink:
 			continue
-		case line.Section == ToPack, line.Section == ToChange && slices.Contains(part.Changes, line.Step.String()):
+		case line.Section == ToPack, line.Section == ToChange && changes[line.Step.String()]:
 			st.State = Waiting
 		case line.Section == NeedsFixing && st.Act != None:
 			st.State, st.Reason = Stuck, line.Reason
-			if slices.Contains(line.Remedies, MakeAnew) && slices.Contains(part.Anew, line.Wanted.Key.String()) {
+			switch {
+			case slices.Contains(line.Remedies, MakeAnew) && anew[w.Key.String()], line.Step.Act == Make && remade[w.Parent]:
+				remade[w.Key] = true
 				st.State, st.Reason = Waiting, nil
+			case slices.Contains(line.Remedies, BringBack) && back[w.Key.String()]:
+				st.State, st.Reason = Waiting, nil
+				st.Act, st.Change = Restore, &Change{}
+				st.Generation--
 			}
 		default:
 			continue
@@ -64,6 +83,14 @@ func (l List) Steps(part Part) []Step {
 		out = append(out, st)
 	}
 	return out
+}
+
+func set(list []string) map[string]bool {
+	m := make(map[string]bool, len(list))
+	for _, s := range list {
+		m[s] = true
+	}
+	return m
 }
 
 // Following are the lines to change that linking rows anew means, as StepKey
@@ -97,12 +124,15 @@ func (l List) Closing(left map[string]bool) []Step {
 
 // Needs are the keys of the things a step can't be done without.
 func (s Step) Needs() []Key {
-	if s.Change != nil {
+	if s.Change != nil && !s.Change.Move {
 		return nil
 	}
 	var out []Key
 	if s.Wanted.Parent != (Key{}) {
 		out = append(out, s.Wanted.Parent)
+	}
+	if s.Change != nil {
+		return out
 	}
 	return append(out, s.Wanted.Pointers...)
 }
@@ -110,6 +140,9 @@ func (s Step) Needs() []Key {
 // Again computes a waiting step from what is wanted now, just before it is
 // done: it may have another name, rule or parent, be stuck, or no longer follow.
 func (s Step) Again(wanted map[Key]Wanted) Step {
+	if s.Act == Discard {
+		return s // it says itself what becomes of what isn't wanted
+	}
 	w, ok := wanted[s.Key]
 	if !ok {
 		return s.end(PassedOver, &Reason{Code: "no-longer-wanted"})
@@ -141,7 +174,7 @@ func (l List) Digest() string {
 		Step     string
 		Section  Section
 		Name     string
-		Parent   Key
+		Spot     string
 		Rule     access.Rule
 		Source   string
 		Pointers []Key
@@ -155,7 +188,7 @@ func (l List) Digest() string {
 			continue
 		}
 		w := line.Wanted
-		d := does{line.Step.String(), line.Section, w.Name, w.Parent, w.Rule, w.Source, w.Pointers, line.Change, line.Reason}
+		d := does{line.Step.String(), line.Section, w.Name, w.Spot(), w.Rule, w.Source, w.Pointers, line.Change, line.Reason}
 		if line.Section == NeedsFixing {
 			d.Step = w.Key.String()
 		}

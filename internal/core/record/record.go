@@ -28,11 +28,13 @@ const (
 // Fields that are the class's or the handout's own, the same for every student.
 // A list's own column of such a name is an extra field beside them.
 const (
-	Code  Field = "c:code" // the class's short code
-	Title Field = "h:title"
-	Date  Field = "h:date"
-	Term  Field = "h:term"
-	Year  Field = "h:year"
+	Code       Field = "c:code" // the class's short code
+	ClassName  Field = "c:name"
+	Title      Field = "h:title"
+	Date       Field = "h:date"
+	Term       Field = "h:term"
+	Year       Field = "h:year"
+	SchoolYear Field = "h:schoolyear"
 )
 
 // Listed are the fields of a class list in the order a person reads them.
@@ -47,13 +49,15 @@ func Extra(heading string) Field { return Field(extra + heading) }
 func (f Field) Heading() (heading string, ok bool) { return strings.CutPrefix(string(f), extra) }
 
 // Own reports a field that is the class's or the handout's own.
-func (f Field) Own() bool { return strings.HasPrefix(string(f), "h:") || f == Code }
+func (f Field) Own() bool {
+	return strings.HasPrefix(string(f), "h:") || strings.HasPrefix(string(f), "c:")
+}
 
 // labels are what fields are called in written patterns and exports. The
 // interface has its own words for them.
 var labels = map[Field]string{
 	Family: "Family name", Given: "Given name", Preferred: "Preferred name", Number: "Student number", Address: "Address", Class: "Class in the list",
-	Period: "Period", Level: "Level", Team: "Team", Code: "Class", Title: "Title", Date: "Date", Term: "Term", Year: "Year",
+	Period: "Period", Level: "Level", Team: "Team", Code: "Class", ClassName: "Class name", Title: "Title", Date: "Date", Term: "Term", Year: "Year", SchoolYear: "School year",
 }
 
 // fromList is put behind the heading of a list's own column that is called like
@@ -273,6 +277,7 @@ type Getter interface{ Get(Field) string }
 type InClass struct {
 	Record
 	ClassCode   string
+	ClassTitle  string
 	ClassPeriod string
 }
 
@@ -281,6 +286,8 @@ func (c InClass) Get(f Field) string {
 	switch f {
 	case Code:
 		return c.ClassCode
+	case ClassName:
+		return c.ClassTitle
 	case Period:
 		if c.Period == "" {
 			return c.ClassPeriod
@@ -318,7 +325,7 @@ type Vocabulary []Field
 // VocabularyOf returns the fields of a class: those of every class and of every
 // handout, and the extra columns its records have, in the order they appear.
 func VocabularyOf(records func(yield func(Record) bool)) Vocabulary {
-	out := Vocabulary{Period, Family, Given, Preferred, Number, Address, Code, Level, Team, Title, Date, Year}
+	out := Vocabulary{Period, Family, Given, Preferred, Number, Address, Code, ClassName, Level, Team, Title, Date, Year, SchoolYear, Term}
 	seen := map[string]bool{}
 	for r := range records {
 		if len(r.Extra) == 0 {

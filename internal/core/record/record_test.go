@@ -53,7 +53,7 @@ func TestSetGetDiff(t *testing.T) {
 // What a field is called names it again, also where a list has a column of its
 // own that is called like one of ours.
 func TestLabels(t *testing.T) {
-	all := append(slices.Clone(Listed), Code, Title, Date, Term, Year)
+	all := append(slices.Clone(Listed), Code, ClassName, Title, Date, Term, Year, SchoolYear)
 	for _, f := range slices.Clone(all) {
 		all = append(all, Extra(f.Label()), Extra(strings.ToUpper(f.Label())))
 	}

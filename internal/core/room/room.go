@@ -3,43 +3,17 @@
 package room
 
 import (
+	"crypto/sha256"
+	"encoding/hex"
+	"maps"
+	"slices"
+	"strings"
+
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
 )
-
-// A Pocket is an inner folder that every satchel of the class has.
-type Pocket struct {
-	ID   string `json:"id"`
-	Name string `json:"name"`
-}
-
-// A Plan describes a class's places.
-type Plan struct {
-	Satchel naming.Pattern `json:"satchel"` // names of the satchels
-	Pockets []Pocket       `json:"pockets"`
-}
-
-// Usual is the plan every class starts with: good enough to accept as it is.
-func Usual() Plan {
-	return Plan{
-		Satchel: naming.Pattern{{Column: record.Family}, {Text: ", "}, {Column: record.Given}},
-		Pockets: []Pocket{},
-	}
-}
-
-// Only returns the plan with one of its pockets, or none where id is empty.
-func (p Plan) Only(id string) Plan {
-	var keep []Pocket
-	for _, pocket := range p.Pockets {
-		if pocket.ID == id {
-			keep = append(keep, pocket)
-		}
-	}
-	p.Pockets = keep
-	return p
-}
 
 // Names of the class's own places, in the school's words.
 type Names struct{ Shelf, Table, Drawer, Cloakroom, Handouts string }
@@ -68,14 +42,23 @@ type Student struct {
 	Name   string // as it is listed
 }
 
+// A Team of a class: an id that stays whatever it is called, and its members.
+type Team struct {
+	ID   string
+	Name string
+	Rows []string
+}
+
 // A Class is what room and handout need to know of a class.
 type Class struct {
 	ID       string
-	Folder   string // name of the class folder
+	Folder   string // name of the class folder where the plan has none
 	Owner    string // account of the owner teacher
 	Staff    []Staff
 	Names    Names
-	Students []Student // in roster order, left ones not among them
+	Own      record.Values           // the class's own columns, for the path above it
+	Students []Student               // in roster order, left ones not among them
+	Teams    map[record.Field][]Team // by the column they come of, in the order they were made
 	// Satchels are the names of their satchels, where they were worked out before:
 	// every handout needs them.
 	Satchels []naming.Name
@@ -91,6 +74,15 @@ type Subject interface {
 // Key returns the key of one of the class's own places.
 func (c Class) Key(p packing.Purpose) packing.Key {
 	return packing.Key{Class: c.ID, What: packing.What{Purpose: p}}
+}
+
+// PlaceKey returns the key of a place of a plan: its folder for a whole class or
+// for staff and the one that holds those for teams or students, or one of those.
+func (c Class) PlaceKey(id string, whom packing.Whom) packing.Key {
+	if (Place{ID: id}).Usual() {
+		return c.Key(packing.Purpose(id))
+	}
+	return packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Place, ID: id}, Whom: whom}
 }
 
 // SatchelKey returns the key of a row's satchel in a class.
@@ -117,65 +109,215 @@ func (c Class) Links() []packing.Link {
 }
 
 // Wanted implements Subject. The class folder stands alone: staff are in its
-// rule and students are not; all below is open to above. Students reach the
-// shelf (read), the table (edit) and their own satchel (edit), and nothing else.
+// rule and students are not; all below is open to above. In the usual plan
+// students reach the shelf (read), the table (edit) and their own satchel (edit),
+// and nothing else. Absent are those that have no team in a set a place is for.
 func (p Plan) Wanted(c Class) ([]packing.Wanted, []packing.Absent) {
-	wanted := Places(c)
 	names := p.SatchelNames(c)
+	wanted, absent := p.places(c, names, true)
+	levels := map[packing.Key]bool{}
 	for i, s := range c.Students {
-		wanted = append(wanted, p.SatchelOf(c, s, names[i])...)
+		wanted = append(wanted, p.SatchelOf(c, s, names[i], levels)...)
 	}
-	return wanted, nil
+	return wanted, absent
 }
 
-// Places returns the class folder and the places in it, without the satchels.
-func Places(c Class) []packing.Wanted {
-	staff := map[string]access.Level{}
+// ClassPlaces returns the class folder and the folders in it that are the whole
+// class's or staff's, and those that hold what teams and students have.
+func (p Plan) ClassPlaces(c Class) []packing.Wanted {
+	wanted, _ := p.places(c, nil, false)
+	return wanted
+}
+
+func none() access.Rule { return access.Rule{Grants: map[string]access.Level{}} }
+
+func (p Plan) places(c Class, names []naming.Name, all bool) ([]packing.Wanted, []packing.Absent) {
+	rule := none()
+	rule.StandsAlone = true
 	for _, s := range c.Staff {
 		if s.Account != c.Owner {
-			staff[s.Account] = s.Level
+			rule.Grants[s.Account] = s.Level
 		}
 	}
-	everyone := func(l access.Level) access.Rule {
-		r := access.Rule{Grants: map[string]access.Level{}}
-		for _, s := range c.Students {
-			if s.Account != "" { // with a problem, too: what was given stays
-				r.Grants[s.Account] = l
+	name := p.Name
+	if name == "" {
+		name = c.Folder
+	}
+	own := record.With{Own: record.DayValues(p.Day, p.Term), Rest: c.Own}
+	b := builder{Class: c, names: names, all: all, plan: p, wanted: []packing.Wanted{{
+		Key: c.Key(packing.ClassFolder), Kind: packing.Folder, Name: naming.Safe(name, ""), Altered: naming.Altered(name, ""), Owner: c.Owner, Rule: rule,
+		Base: p.Base, Path: path(p.Path, own),
+	}}}
+	b.below("", c.Key(packing.ClassFolder))
+	return b.wanted, b.absent
+}
+
+// path renders the levels of a path; one without any value is left out.
+func path(levels []naming.Pattern, values record.Getter) []string {
+	var out []string
+	for _, level := range levels {
+		if name := level.Render(values); name != "" {
+			out = append(out, naming.Safe(name, ""))
+		}
+	}
+	return out
+}
+
+// A builder makes the wanted things of a plan's places, parents first.
+type builder struct {
+	Class
+	plan   Plan
+	names  []naming.Name // of the satchels
+	all    bool          // those of each team and student, too
+	wanted []packing.Wanted
+	absent []packing.Absent
+}
+
+// below adds the places that lie in one, in the plan's order.
+func (b *builder) below(id string, parent packing.Key) {
+	for _, x := range b.plan.AllPlaces() {
+		if x.Under != id {
+			continue
+		}
+		key := b.PlaceKey(x.ID, packing.Whom{})
+		rule := none()
+		if x.For == ForClass {
+			rule = b.everyone(x.level())
+		}
+		b.folder(key, x.called(b.Names), parent, rule)
+		if b.all && x.ID != Cloakroom {
+			switch x.For {
+			case ForTeam:
+				b.teams(x, key)
+			case ForStudent:
+				b.students(x, key)
 			}
 		}
-		return r
-	}
-	none := access.Rule{Grants: map[string]access.Level{}}
-	class := c.Key(packing.ClassFolder)
-	place := func(p packing.Purpose, name string, rule access.Rule) packing.Wanted {
-		return packing.Wanted{Key: c.Key(p), Kind: packing.Folder, Name: name, Parent: class, Owner: c.Owner, Rule: rule}
-	}
-	return []packing.Wanted{
-		{Key: class, Kind: packing.Folder, Name: naming.Safe(c.Folder, ""), Owner: c.Owner, Rule: access.Rule{Grants: staff, StandsAlone: true}},
-		place(packing.Shelf, c.Names.Shelf, everyone(access.Read)),
-		place(packing.Table, c.Names.Table, everyone(access.Edit)),
-		place(packing.Drawer, c.Names.Drawer, none),
-		place(packing.Cloakroom, c.Names.Cloakroom, none),
+		if x.For == ForClass || x.For == ForStaff {
+			b.below(x.ID, key)
+		}
 	}
 }
 
-// SatchelOf returns a student's satchel and its pockets.
-func (p Plan) SatchelOf(c Class, s Student, name naming.Name) []packing.Wanted {
-	rule := access.Rule{Grants: map[string]access.Level{}}
+func (b *builder) folder(key packing.Key, name string, parent packing.Key, rule access.Rule) *packing.Wanted {
+	b.wanted = append(b.wanted, packing.Wanted{Key: key, Kind: packing.Folder, Name: naming.Safe(name, ""), Altered: naming.Altered(name, ""), Parent: parent, Owner: b.Owner, Rule: rule})
+	return &b.wanted[len(b.wanted)-1]
+}
+
+// everyone gives a level to all students; those with a problem, too: what was
+// given stays.
+func (c Class) everyone(l access.Level) access.Rule {
+	r := none()
+	for _, s := range c.Students {
+		if s.Account != "" {
+			r.Grants[s.Account] = l
+		}
+	}
+	return r
+}
+
+// teams adds a folder for each team with what lies in it.
+func (b *builder) teams(x Place, holder packing.Key) {
+	accounts := make(map[string]string, len(b.Students))
+	for _, s := range b.Students {
+		accounts[s.Row] = s.Account
+	}
+	placed := map[string]bool{}
+	taken := map[string]bool{}
+	for _, team := range b.Teams[x.Set] {
+		rule := none()
+		for _, row := range team.Rows {
+			placed[row] = true
+			if account := accounts[row]; account != "" {
+				rule.Grants[account] = x.level()
+			}
+		}
+		name := naming.Free(team.Name, "", taken)
+		taken[naming.Fold(name)] = true
+		whom := packing.Whom{Team: team.ID}
+		key := b.PlaceKey(x.ID, whom)
+		b.folder(key, name, holder, rule)
+		b.inside(x.ID, key, whom, rule)
+	}
+	for _, s := range b.Students {
+		if !placed[s.Row] {
+			b.absent = append(b.absent, packing.Absent{Whom: packing.Whom{Row: s.Row}, Name: s.Name, Reason: packing.Reason{Code: "no-team", Args: map[string]string{"place": x.called(b.Names)}}})
+		}
+	}
+}
+
+// students adds a folder for each student, called as their satchel is.
+func (b *builder) students(x Place, holder packing.Key) {
+	for i, s := range b.Students {
+		rule := none()
+		if s.Account != "" {
+			rule.Grants[s.Account] = x.level()
+		}
+		whom := packing.Whom{Row: s.Row}
+		key := b.PlaceKey(x.ID, whom)
+		w := b.folder(key, b.names[i].Name, holder, rule)
+		w.Apart, w.Altered, w.Problem = b.names[i].By, b.names[i].Altered, s.Problem
+		b.inside(x.ID, key, whom, rule)
+	}
+}
+
+// inside adds what lies in the folder of one team or student: places for the
+// same, each with its own level.
+func (b *builder) inside(id string, parent packing.Key, whom packing.Whom, above access.Rule) {
+	for _, x := range b.plan.AllPlaces() {
+		if x.Under != id {
+			continue
+		}
+		rule := access.Rule{Grants: maps.Clone(above.Grants)}
+		for account := range rule.Grants {
+			rule.Grants[account] = x.level()
+		}
+		key := b.PlaceKey(x.ID, whom)
+		b.folder(key, x.called(b.Names), parent, rule)
+		b.inside(x.ID, key, whom, rule)
+	}
+}
+
+// SatchelOf returns a student's satchel and its pockets, after those levels above
+// it that aren't among levels yet.
+func (p Plan) SatchelOf(c Class, s Student, name naming.Name, levels map[packing.Key]bool) []packing.Wanted {
+	var wanted []packing.Wanted
+	parent := c.Key(packing.Cloakroom)
+	above := path(p.Within, record.With{Own: record.DayValues(p.Day, p.Term), Rest: s.Values})
+	for i, level := range above {
+		key := c.levelKey(above[:i+1])
+		if !levels[key] {
+			levels[key] = true
+			wanted = append(wanted, packing.Wanted{Key: key, Kind: packing.Folder, Name: level, Parent: parent, Owner: c.Owner, Rule: none()})
+		}
+		parent = key
+	}
+	rule := none()
 	if s.Account != "" {
 		rule.Grants[s.Account] = access.Edit
 	}
 	key := SatchelKey(c.ID, s.Row)
-	wanted := []packing.Wanted{{
-		Key: key, Kind: packing.Folder, Name: name.Name, Apart: name.By, Altered: name.Altered, Parent: c.Key(packing.Cloakroom), Owner: c.Owner, Rule: rule, Problem: s.Problem,
-	}}
+	wanted = append(wanted, packing.Wanted{
+		Key: key, Kind: packing.Folder, Name: name.Name, Apart: name.By, Altered: name.Altered, Parent: parent, Owner: c.Owner, Rule: rule, Problem: s.Problem,
+	})
 	for _, pocket := range p.Pockets {
 		wanted = append(wanted, packing.Wanted{
-			Key: PocketKey(c.ID, s.Row, pocket.ID), Kind: packing.Folder, Name: naming.Safe(pocket.Name, ""), Altered: naming.Altered(pocket.Name, ""), Parent: key, Owner: c.Owner,
-			Rule: access.Rule{Grants: map[string]access.Level{}},
+			Key: PocketKey(c.ID, s.Row, pocket.ID), Kind: packing.Folder, Name: naming.Safe(pocket.Name, ""), Altered: naming.Altered(pocket.Name, ""), Parent: key, Owner: c.Owner, Rule: none(),
 		})
 	}
 	return wanted
+}
+
+// levelKey is the key of a level between Cloakroom and satchels. A level is what
+// it says: students of another period are on another level, and it is made once
+// for all that say the same.
+func (c Class) levelKey(above []string) packing.Key {
+	folded := slices.Clone(above)
+	for i := range folded {
+		folded[i] = naming.Fold(folded[i])
+	}
+	sum := sha256.Sum256([]byte(strings.Join(folded, "/")))
+	return packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Level, ID: hex.EncodeToString(sum[:8])}}
 }
 
 // SatchelNames returns the satchels' names in the order of the students.
@@ -183,9 +325,10 @@ func (p Plan) SatchelNames(c Class) []naming.Name {
 	if len(c.Satchels) == len(c.Students) {
 		return c.Satchels
 	}
+	own := record.DayValues(p.Day, p.Term)
 	items := make([]naming.Item, len(c.Students))
 	for i, s := range c.Students {
-		items[i] = naming.Item{Values: s.Values, Added: s.Added, Packed: s.Packed}
+		items[i] = naming.Item{Values: record.With{Own: own, Rest: s.Values}, Added: s.Added, Packed: s.Packed}
 	}
 	return naming.TellApart(p.Satchel, "", items, nil)
 }
