@@ -11,6 +11,7 @@ import (
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/core/roster"
+	"jollysatchel/internal/core/teams"
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
 )
@@ -180,7 +181,7 @@ func links(rows []store.Row, book *bookIndex) []roster.Linking {
 
 // inClass is a student's record as names and conditions see it.
 func (c Class) inClass(s Student) record.InClass {
-	return record.InClass{Record: s.Record, ClassCode: c.Code, ClassPeriod: c.Period}
+	return record.InClass{Record: s.Record, ClassCode: c.Code, ClassTitle: c.Name, ClassPeriod: c.Period}
 }
 
 // Vocabulary is the columns that names and conditions of the class can use.
@@ -196,8 +197,14 @@ func (c Class) Vocabulary() record.Vocabulary {
 
 // forRoom is the class as core/room and core/handout see it; satchels are the
 // names they were packed with, by row.
-func (c *house) forRoom(cl Class, satchels map[string]string) room.Class {
-	r := room.Class{ID: cl.ID, Folder: tidy(cl.Code + " " + strings.TrimSuffix(cl.Name, " "+cl.Code)), Owner: cl.Owner(), Names: c.Folders}
+func (c *house) forRoom(cl Class, sets []teams.Set, satchels map[string]string) room.Class {
+	r := room.Class{
+		ID: cl.ID, Folder: tidy(cl.Code + " " + strings.TrimSuffix(cl.Name, " "+cl.Code)), Owner: cl.Owner(), Names: c.Folders,
+		Own: record.Values{record.Code: cl.Code, record.ClassName: cl.Name, record.Period: cl.Period}, Teams: map[record.Field][]room.Team{},
+	}
+	for _, set := range sets {
+		r.Teams[set.Field] = cl.teams(set)
+	}
 	for _, s := range cl.Staff {
 		level := access.Edit
 		if s.Role == store.RoleAssistant {
@@ -211,4 +218,19 @@ func (c *house) forRoom(cl Class, satchels map[string]string) room.Class {
 		})
 	}
 	return r
+}
+
+// teams are the teams of a set with the rows that are in them.
+func (c Class) teams(set teams.Set) []room.Team {
+	out := make([]room.Team, len(set.Teams))
+	at := make(map[string]int, len(set.Teams))
+	for i, t := range set.Teams {
+		out[i], at[naming.Fold(t.Name)] = room.Team{ID: t.ID, Name: t.Name}, i
+	}
+	for _, s := range c.Students {
+		if i, in := at[naming.Fold(s.Get(set.Field))]; in {
+			out[i].Rows = append(out[i].Rows, s.ID)
+		}
+	}
+	return out
 }

@@ -83,7 +83,7 @@ func New(p Parts) *Classroom {
 	packs := &Packing{h, p.Packer, p.Observer, rosters}
 	h.closeOff = packs.closeOff
 	return &Classroom{
-		Classes: &Classes{h, p.Cup, p.Practice, packs}, Lists: &Lists{house: h}, Rosters: rosters, Rooms: &Rooms{h}, Handouts: &Handouts{h, p.Cup}, Packing: packs,
+		Classes: &Classes{h, p.Cup, p.Practice, packs}, Lists: &Lists{house: h}, Rosters: rosters, Rooms: &Rooms{h, p.Cup}, Handouts: &Handouts{h, p.Cup}, Packing: packs,
 		Registers: &Registers{h}, Things: &Things{house: h, cup: p.Cup, observer: p.Observer}, People: &People{h},
 	}
 }
@@ -120,7 +120,10 @@ type Lists struct {
 type Rosters struct{ *house }
 
 // Rooms are the plans of classes, and who is chosen in them.
-type Rooms struct{ *house }
+type Rooms struct {
+	*house
+	cup cupboard.Reader
+}
 
 // Handouts are what is handed out, and the templates for it.
 type Handouts struct {

@@ -21,12 +21,23 @@ type Home struct {
 	Shelf   string
 	Table   string
 	Pockets []Pocket
-	Added   int // things the student put into the satchel
+	Places  []HomePlace // beside shelf, table and satchel
+	Added   int         // things the student put into the satchel
 	Copies  []StudentCopy
 }
 
 // A Pocket is a folder of a student's satchel.
 type Pocket struct{ ID, Name string }
+
+// A HomePlace is a place of the class's own that the student reaches, in the room
+// plan's order.
+type HomePlace struct {
+	ID, Name string
+	Level    access.Level
+	HandIn   bool
+	Team     bool // it is the student's team's
+	at       int  // in the plan
+}
 
 // A StudentCopy is one copy a student was given.
 type StudentCopy struct {
@@ -71,12 +82,22 @@ func (c *Registers) homeIn(ctx context.Context, account string, row store.Row, b
 		return h, err
 	}
 	h.Staff = book.members(staff)
-	ledger, err := c.Store.LedgerOf(ctx, row.ClassID, row.ID)
+	sets, err := c.Store.TeamSets(ctx, row.ClassID)
+	if err != nil {
+		return h, err
+	}
+	in := []string{}
+	for _, set := range sets {
+		if team, ok := set.Of(row.Record); ok {
+			in = append(in, team.ID)
+		}
+	}
+	ledger, err := c.Store.LedgerOf(ctx, row.ClassID, row.ID, in)
 	if err != nil {
 		return h, err
 	}
 	s := &snapshot{house: c.house, Class: Class{Class: h.Class, Staff: staff}, made: madeOf(ledger)}
-	if s.seen, err = c.Store.ObservedOf(ctx, row.ClassID, row.ID); err != nil {
+	if s.seen, err = c.Store.ObservedOf(ctx, row.ClassID, row.ID, in); err != nil {
 		return h, err
 	}
 	works, err := c.Store.WorksOf(ctx, row.ID)
@@ -94,7 +115,8 @@ func (c *Registers) homeIn(ctx context.Context, account string, row store.Row, b
 	for i := range ledger {
 		s.put(&h, &ledger[i], account, byID, works)
 	}
-	order := h.Class.Plan.Pockets
+	slices.SortStableFunc(h.Places, func(a, b HomePlace) int { return a.at - b.at })
+	order := h.Class.Plan.InOrder(c.School.Language)
 	at := func(p Pocket) int {
 		return slices.IndexFunc(order, func(x room.Pocket) bool { return x.ID == s.byThing[p.ID].Key.What.ID })
 	}
@@ -119,9 +141,32 @@ func (s *snapshot) put(h *Home, e *store.Entry, account string, handouts map[str
 		h.Shelf = e.Thing
 	case packing.Table:
 		h.Table = e.Thing
+	case packing.Place:
+		s.putPlace(h, e, st.Name, level)
 	case packing.Copy:
 		h.Copies = append(h.Copies, StudentCopy{e.Thing, level, handouts[e.Key.What.ID], works[e.Thing]})
 	}
+}
+
+// putPlace adds a place of the class's own to a student's home, but for one that
+// lies in another the student reaches. The folder of a team or of a student's own
+// is called as the place is.
+func (s *snapshot) putPlace(h *Home, e *store.Entry, name string, level access.Level) {
+	places := h.Class.Plan.AllPlaces()
+	i := slices.IndexFunc(places, func(p room.Place) bool { return p.ID == e.Key.What.ID })
+	if i < 0 {
+		i = len(places) // no longer in the plan, and still there
+	} else if above, in := h.Class.Plan.Place(places[i].Under); in && above.For != room.ForStaff {
+		return
+	}
+	p := HomePlace{ID: e.Thing, Name: name, Level: level, Team: e.Key.Whom.Team != "", at: i}
+	if e.Key.Whom != (packing.Whom{}) && i < len(places) {
+		p.Name, p.HandIn = places[i].Name, places[i].HandIn
+		if p.Team {
+			p.Name += " › " + name
+		}
+	}
+	h.Places = append(h.Places, p)
 }
 
 // level is what an account has on a thing by the rules that were last seen: of the
@@ -135,7 +180,7 @@ func (s *snapshot) level(e *store.Entry, account string) access.Level {
 			break
 		}
 		next := s.byThing[st.Parent]
-		if next == nil && at.Key.Whom.Row != "" && at.Key.What.Purpose != packing.Satchel {
+		if next == nil && (at.Key.What.Purpose == packing.Copy || at.Key.What.Purpose == packing.Pocket) {
 			next = s.satchel(at.Key.Whom.Row)
 		}
 		if next == nil {

@@ -15,6 +15,7 @@ const (
 	mostTitle     = 200
 	mostMessage   = 2000
 	mostPartText  = 100 // of a name's pattern
+	mostPlaceName = 240 // of a place or pocket
 )
 
 // How many of a thing there may be.

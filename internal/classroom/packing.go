@@ -116,6 +116,9 @@ func (c *Packing) packNow(ctx context.Context, tx *store.Store, book *bookIndex,
 		return err
 	}
 	run := store.Run{ID: id, ClassID: s.ID, State: store.RunPacking, StartedBy: by, StartedAt: c.Now()}
+	if err := c.fixDay(ctx, tx, class); err != nil {
+		return err
+	}
 	if handout == "" {
 		l := s.roomList()
 		if part.Seen != "" && part.Seen != l.Digest() {
@@ -156,6 +159,16 @@ func (c *Packing) packNow(ctx context.Context, tx *store.Store, book *bookIndex,
 		}
 	}
 	return tx.MarkPacked(ctx, h.ID, run.StartedAt)
+}
+
+// fixDay fixes the room's own day where it is packed for the first time.
+func (c *Packing) fixDay(ctx context.Context, tx *store.Store, class string) error {
+	cl, err := tx.Class(ctx, class)
+	if err != nil || cl.Plan.Day != "" {
+		return err
+	}
+	cl.Plan.Day = c.today()
+	return tx.SavePlan(ctx, class, cl.Plan)
 }
 
 // relink links the rows whose line is ticked to the accounts their addresses

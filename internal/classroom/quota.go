@@ -3,6 +3,7 @@ package classroom
 import (
 	"context"
 	"io"
+	"slices"
 	"strconv"
 	"sync"
 
@@ -14,11 +15,11 @@ import (
 // filled, in bytes.
 type Filled struct{ Used, Most int64 }
 
-// counted returns the place around a thing whose content is counted: a satchel or
-// the table; empty outside of those.
+// counted returns the place around a thing whose content is counted: a satchel, the
+// table, or a place of the class's own; empty outside of those.
 func (c *Things) counted(ctx context.Context, t cupboard.Thing) (place string, err error) {
 	ids := []string{t.ID}
-	for _, crumb := range t.Path {
+	for _, crumb := range slices.Backward(t.Path) { // the nearest counts
 		ids = append(ids, crumb.ID)
 	}
 	entries, err := c.Store.EntriesByThing(ctx, ids)
@@ -27,7 +28,7 @@ func (c *Things) counted(ctx context.Context, t cupboard.Thing) (place string, e
 	}
 	for _, id := range ids {
 		e, there := entries[id]
-		if p := e.Key.What.Purpose; there && (p == packing.Satchel || p == packing.Table) {
+		if p := e.Key.What.Purpose; there && (p == packing.Satchel || p == packing.Table || p == packing.Place) {
 			return id, nil
 		}
 	}

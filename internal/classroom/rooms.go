@@ -2,56 +2,123 @@ package classroom
 
 import (
 	"context"
+	"errors"
+	"fmt"
+	"reflect"
 	"slices"
 	"strconv"
 
+	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/naming"
+	"jollysatchel/internal/core/planfile"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/core/teams"
+	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
 )
 
-// A RoomChange is what the teacher changes about the room plan. Was is the
-// pattern that was looked at, where the pattern changes.
-type RoomChange struct {
-	Satchel *naming.Pattern `json:"satchel,omitempty"`
-	Was     *naming.Pattern `json:"was,omitempty"`
-	Add     []string        `json:"add,omitempty"`    // names of new pockets
-	Remove  []string        `json:"remove,omitempty"` // ids of pockets
+// RoomParts are values of the room plan; nil is one that nothing is said about.
+type RoomParts struct {
+	Satchel    *naming.Pattern   `json:"satchel,omitempty"`
+	Within     *[]naming.Pattern `json:"within,omitempty"`
+	Path       *[]naming.Pattern `json:"path,omitempty"`
+	Name       *string           `json:"name,omitempty"`
+	Term       *string           `json:"term,omitempty"`
+	Base       *string           `json:"base,omitempty"`
+	Sorted     *bool             `json:"sorted,omitempty"`
+	KeepInStep *bool             `json:"keepInStep,omitempty"`
 }
 
-// mostPockets bounds what every satchel of a class has.
-const mostPockets = 40
+// PlaceParts are values of a place; nil is one that nothing is said about.
+type PlaceParts struct {
+	Name   *string       `json:"name,omitempty"`
+	For    *room.For     `json:"for,omitempty"`
+	Level  *string       `json:"level,omitempty"`
+	HandIn *bool         `json:"handIn,omitempty"`
+	Set    *record.Field `json:"set,omitempty"`
+	Under  *string       `json:"under,omitempty"`
+}
 
-// ChangeRoom changes the room plan as it is now: pockets that several people add
-// or remove all come and go.
+// A PocketName is another name for a pocket, and the one that was looked at.
+type PocketName struct {
+	ID, Name string
+	Was      *string
+}
+
+// A PlaceChange is other values of a place, and those that were looked at.
+type PlaceChange struct {
+	ID      string
+	To, Was PlaceParts
+}
+
+// A RoomChange is what the teacher changes about the room plan. Was are the values
+// that were looked at, of those that change. Orders are ids: those that are named
+// come in that order, the others keep theirs behind them.
+type RoomChange struct {
+	To, Was RoomParts
+	Pockets struct {
+		Add    []string // names
+		Remove []string // ids
+		Rename []PocketName
+		Order  []string
+	}
+	Places struct {
+		Add    []PlaceParts
+		Remove []string // ids
+		Change []PlaceChange
+		Order  []string
+	}
+}
+
+// ChangeRoom changes the room plan as it is now: pockets and places that several
+// people add or remove all come and go. What was made for those that go stays.
 func (c *Rooms) ChangeRoom(ctx context.Context, by, class string, ch RoomChange) error {
+	if base := ch.To.Base; base != nil && *base != "" {
+		staff, err := c.Store.Staff(ctx, class)
+		if err != nil {
+			return err
+		}
+		if len(staff) == 0 {
+			return ErrNotFound
+		}
+		if err := c.baseFor(ctx, class, *base, by, staff[0].Account); err != nil {
+			return err
+		}
+	}
+	return c.planned(ctx, by, class, "room-changed", ch, func(_ Class, plan room.Plan) (room.Plan, error) { return applied(plan, ch) })
+}
+
+// planned gives a class the plan that change makes of the one it has now. What is
+// wrong with it is refused, unless that was wrong before.
+func (c *Rooms) planned(ctx context.Context, by, class, verb string, what any, change func(Class, room.Plan) (room.Plan, error)) error {
 	book, err := c.book(ctx)
 	if err != nil {
 		return err
 	}
-	return notFound(c.Store.Change(ctx, c.act(ctx, by, "room-changed", ch, class), nil, func(tx *store.Store) error {
+	return notFound(c.Store.Change(ctx, c.act(ctx, by, verb, what, class), nil, func(tx *store.Store) error {
 		cl, err := c.class(ctx, tx, book, class)
 		if err != nil {
 			return err
 		}
-		plan := cl.Plan
-		if ch.Satchel != nil {
-			if err := checkPattern(cl, *ch.Satchel); err != nil {
-				return err
-			}
-			if ch.Was != nil {
-				was := ch.Was.String()
-				if err := unless(&was, "name", plan.Satchel.String(), ch.Satchel.String()); err != nil {
-					return err
-				}
-			}
-			plan.Satchel = *ch.Satchel
+		plan, err := change(cl, cl.Plan)
+		if err != nil {
+			return err
 		}
-		plan.Pockets = slices.DeleteFunc(slices.Clone(plan.Pockets), func(p room.Pocket) bool { return slices.Contains(ch.Remove, p.ID) })
-		for _, name := range ch.Add {
-			if plan, err = addPocket(plan, name); err != nil {
+		if err := bounded(plan); err != nil {
+			return err
+		}
+		before := cl.Plan.Check(c.Folders, cl.Vocabulary())
+		for _, p := range plan.Check(c.Folders, cl.Vocabulary()) {
+			if !slices.ContainsFunc(before, func(b room.Problem) bool { return b.Code == p.Code && b.Field == p.Field && reflect.DeepEqual(b.Args, p.Args) }) {
+				return &Invalid{p.Field, p.Code, p.Args}
+			}
+		}
+		if err := c.addTeams(ctx, tx, cl, plan); err != nil {
+			return err
+		}
+		if w, ok := what.(RoomChange); ok && w.To.KeepInStep != nil {
+			if err := tx.SetKeepInStep(ctx, class, map[bool]string{true: by}[*w.To.KeepInStep]); err != nil {
 				return err
 			}
 		}
@@ -59,20 +126,319 @@ func (c *Rooms) ChangeRoom(ctx context.Context, by, class string, ch RoomChange)
 	}))
 }
 
-// addPocket adds a pocket, which appears in every satchel with the next packing.
-func addPocket(plan room.Plan, name string) (room.Plan, error) {
-	if tidy(name) == "" {
-		return plan, &Invalid{"pockets", "missing", nil}
+// addTeams adds the teams that the columns name which places are for.
+func (c *house) addTeams(ctx context.Context, tx *store.Store, cl Class, plan room.Plan) error {
+	records := make([]record.Record, len(cl.Students))
+	for i, s := range cl.Students {
+		records[i] = s.Record
 	}
-	name = naming.Safe(name, "")
-	switch {
-	case slices.ContainsFunc(plan.Pockets, func(p room.Pocket) bool { return naming.Fold(p.Name) == naming.Fold(name) }):
-		return plan, &Invalid{"pockets", "pocket-twice", map[string]string{"name": name}}
-	case len(plan.Pockets) >= mostPockets:
-		return plan, &Invalid{"pockets", "too-many", map[string]string{"most": strconv.Itoa(mostPockets)}}
+	return addTeams(ctx, tx, cl.ID, plan, records)
+}
+
+func addTeams(ctx context.Context, tx *store.Store, class string, plan room.Plan, records []record.Record) error {
+	sets, err := tx.TeamSets(ctx, class)
+	if err != nil {
+		return err
 	}
-	plan.Pockets = append(plan.Pockets, room.Pocket{ID: store.NewID(), Name: name})
+	fields := []record.Field{record.Team}
+	for _, p := range plan.AllPlaces() {
+		if p.Set != "" && !slices.Contains(fields, p.Set) {
+			fields = append(fields, p.Set)
+		}
+	}
+	for _, f := range fields {
+		if lacks := setOf(sets, f).Lacks(records); len(lacks) > 0 {
+			if err := tx.AddTeams(ctx, class, f, lacks); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// bounded refuses texts of a plan that are too long.
+func bounded(plan room.Plan) error {
+	for _, p := range append(append([]naming.Pattern{plan.Satchel}, plan.Within...), plan.Path...) {
+		if len(p) > 40 {
+			return &Invalid{"satchel", "missing", nil}
+		}
+		for _, part := range p {
+			if len(part.Text) > mostPartText {
+				return tooLong("satchel", mostPartText)
+			}
+		}
+	}
+	if len(plan.Name) > mostClassName {
+		return tooLong("name", mostClassName)
+	}
+	if len(plan.Term) > mostPartText {
+		return tooLong("term", mostPartText)
+	}
+	for _, p := range plan.Places {
+		if len(p.Name) > mostPlaceName {
+			return tooLong("places", mostPlaceName)
+		}
+	}
+	for _, p := range plan.Pockets {
+		if len(p.Name) > mostPlaceName {
+			return tooLong("pockets", mostPlaceName)
+		}
+	}
+	return nil
+}
+
+// same refuses a value that isn't what was looked at any more.
+func same[T any](was, to *T, field string, now T, text func(T) string) error {
+	if was == nil || to == nil {
+		return nil
+	}
+	w := text(*was)
+	return unless(&w, field, text(now), text(*to))
+}
+
+func set[T any](into *T, to *T) {
+	if to != nil {
+		*into = *to
+	}
+}
+
+func plainly[T ~string](v T) string { return string(v) }
+
+func yesNo(v bool) string { return strconv.FormatBool(v) }
+
+func levelsText(path []naming.Pattern) string { return fmt.Sprint(path) }
+
+// applied is a plan with a change.
+func applied(plan room.Plan, ch RoomChange) (room.Plan, error) {
+	t, w := ch.To, ch.Was
+	if t.Name != nil {
+		name := tidy(*t.Name)
+		t.Name = &name
+	}
+	if t.Term != nil {
+		term := tidy(*t.Term)
+		t.Term = &term
+	}
+	err := errors.Join(
+		same(w.Satchel, t.Satchel, "name", plan.Satchel, naming.Pattern.String), same(w.Within, t.Within, "within", plan.Within, levelsText), same(w.Path, t.Path, "path", plan.Path, levelsText),
+		same(w.Name, t.Name, "folder", plan.Name, plainly), same(w.Term, t.Term, "term", plan.Term, plainly), same(w.Base, t.Base, "base", plan.Base, plainly), same(w.Sorted, t.Sorted, "sorted", plan.Sorted, yesNo))
+	if err != nil {
+		return plan, err
+	}
+	set(&plan.Satchel, t.Satchel)
+	set(&plan.Within, t.Within)
+	set(&plan.Path, t.Path)
+	set(&plan.Name, t.Name)
+	set(&plan.Term, t.Term)
+	set(&plan.Base, t.Base)
+	set(&plan.Sorted, t.Sorted)
+	if plan, err = appliedPockets(plan, ch); err != nil {
+		return plan, err
+	}
+	return appliedPlaces(plan, ch)
+}
+
+func appliedPockets(plan room.Plan, ch RoomChange) (room.Plan, error) {
+	plan.Pockets = slices.DeleteFunc(slices.Clone(plan.Pockets), func(p room.Pocket) bool { return slices.Contains(ch.Pockets.Remove, p.ID) })
+	for _, r := range ch.Pockets.Rename {
+		i := slices.IndexFunc(plan.Pockets, func(p room.Pocket) bool { return p.ID == r.ID })
+		if i < 0 {
+			return plan, &Changed{Field: "pockets"}
+		}
+		name := safely(r.Name)
+		if err := unless(r.Was, "pockets", plan.Pockets[i].Name, name); err != nil {
+			return plan, err
+		}
+		plan.Pockets[i].Name = name
+	}
+	for _, name := range ch.Pockets.Add {
+		plan.Pockets = append(plan.Pockets, room.Pocket{ID: store.NewID(), Name: safely(name)})
+	}
+	plan.Pockets = inOrder(plan.Pockets, ch.Pockets.Order, func(p room.Pocket) string { return p.ID })
 	return plan, nil
+}
+
+// safely is a name as it will be, and nothing for one that has nothing in it.
+func safely(name string) string {
+	if tidy(name) == "" {
+		return ""
+	}
+	return naming.Safe(name, "")
+}
+
+// inOrder puts what order names first, in its order.
+func inOrder[T any](all []T, order []string, id func(T) string) []T {
+	at := func(x T) int {
+		if i := slices.Index(order, id(x)); i >= 0 {
+			return i
+		}
+		return len(order)
+	}
+	out := slices.Clone(all)
+	if len(order) > 0 {
+		slices.SortStableFunc(out, func(a, b T) int { return at(a) - at(b) })
+	}
+	return out
+}
+
+func appliedPlaces(plan room.Plan, ch RoomChange) (room.Plan, error) {
+	c := ch.Places
+	if len(c.Add)+len(c.Remove)+len(c.Change)+len(c.Order) == 0 {
+		return plan, nil
+	}
+	places := slices.Clone(plan.AllPlaces())
+	for _, id := range c.Remove {
+		i := slices.IndexFunc(places, func(p room.Place) bool { return p.ID == id })
+		if i < 0 {
+			continue // somebody else took it away
+		}
+		for k := range places { // what lies in it comes to lie where it lay
+			if places[k].Under == id {
+				places[k].Under = places[i].Under
+			}
+		}
+		places = slices.Delete(places, i, i+1)
+	}
+	for _, x := range c.Change {
+		i := slices.IndexFunc(places, func(p room.Place) bool { return p.ID == x.ID })
+		if i < 0 {
+			return plan, &Changed{Field: "places"}
+		}
+		p := &places[i]
+		err := errors.Join(
+			same(x.Was.Name, x.To.Name, "places", p.Name, plainly), same(x.Was.For, x.To.For, "places", p.For, plainly), same(x.Was.Level, x.To.Level, "places", p.Level, plainly),
+			same(x.Was.HandIn, x.To.HandIn, "places", p.HandIn, yesNo), same(x.Was.Set, x.To.Set, "places", p.Set, plainly), same(x.Was.Under, x.To.Under, "places", p.Under, plainly))
+		if err != nil {
+			return plan, err
+		}
+		place(p, x.To)
+	}
+	for _, x := range c.Add {
+		p := room.Place{ID: store.NewID(), For: room.ForClass, Level: access.Read.String()}
+		place(&p, x)
+		places = append(places, p)
+	}
+	plan.Places = inOrder(places, c.Order, func(p room.Place) string { return p.ID })
+	return plan, nil
+}
+
+// place gives a place other values. What goes with who it is for follows: staff
+// have no level, handing in is editing, and only teams come of a column.
+func place(p *room.Place, to PlaceParts) {
+	if to.Name != nil {
+		p.Name = safely(*to.Name)
+	}
+	set(&p.For, to.For)
+	set(&p.Level, to.Level)
+	set(&p.HandIn, to.HandIn)
+	set(&p.Set, to.Set)
+	set(&p.Under, to.Under)
+	switch {
+	case p.For == room.ForStaff:
+		p.Level = ""
+	case p.Level == "":
+		p.Level = access.Read.String()
+	}
+	if p.For != room.ForStudent {
+		p.HandIn = false
+	}
+	if p.HandIn {
+		p.Level = access.Edit.String()
+	}
+	if p.For != room.ForTeam {
+		p.Set = ""
+	} else if p.Set == "" {
+		p.Set = record.Team
+	}
+}
+
+// baseFor checks that a class's folder can be put into another folder: both its
+// owner and whoever asks may write there, and it is no class's own.
+func (c *Rooms) baseFor(ctx context.Context, class, base, by, owner string) error {
+	for _, account := range []string{by, owner} {
+		t, err := c.cup.Get(ctx, account, base)
+		switch {
+		case notFound(err) == ErrNotFound && account == by:
+			return ErrNotFound
+		case notFound(err) == ErrNotFound:
+			return &Invalid{"base", "base-no-right", map[string]string{"name": ""}}
+		case err != nil:
+			return err
+		case t.Kind != cupboard.Folder:
+			return &Invalid{"base", "base-not-folder", nil}
+		case t.Level < access.Edit:
+			return &Invalid{"base", "base-no-right", map[string]string{"name": t.Name}}
+		}
+		above := []string{t.ID}
+		for _, crumb := range t.Path {
+			above = append(above, crumb.ID)
+		}
+		found, err := c.Store.EntriesByThing(ctx, above)
+		if err != nil {
+			return err
+		}
+		for _, e := range found {
+			if e.Key.Class == class {
+				return &Invalid{"base", "base-inside", nil}
+			}
+			return &Invalid{"base", "base-of-class", map[string]string{"name": t.Name}}
+		}
+	}
+	return nil
+}
+
+// RoomFile is a class's room plan as a file.
+func (c *Rooms) RoomFile(ctx context.Context, class string) ([]byte, error) {
+	cl, err := c.Store.Class(ctx, class)
+	if err != nil {
+		return nil, notFound(err)
+	}
+	return planfile.WriteRoom(cl.Plan), nil
+}
+
+// ReadRoomFile gives a class the plan of a file. columns says what stands for
+// columns the class hasn't, by their label; those it says nothing of are asked
+// about, and nothing is changed.
+func (c *Rooms) ReadRoomFile(ctx context.Context, by, class string, file []byte, columns map[string]record.Field) error {
+	return c.planned(ctx, by, class, "room-read", map[string]any{"columns": columns}, func(cl Class, plan room.Plan) (room.Plan, error) {
+		r := planfile.Reader{Known: cl.Vocabulary(), Columns: columns}
+		read, err := r.ReadRoom(file)
+		if err != nil {
+			return plan, refusedFile("file", err)
+		}
+		if len(r.Unknown) > 0 {
+			return plan, unknownColumns(r.Unknown)
+		}
+		if problems := read.Check(c.Folders, cl.Vocabulary()); len(problems) > 0 {
+			return plan, &Invalid{"file", problems[0].Code, problems[0].Args}
+		}
+		for i := range read.Pockets {
+			read.Pockets[i].Name = safely(read.Pockets[i].Name)
+		}
+		return planfile.Adopt(read, plan, store.NewID), nil
+	})
+}
+
+func refusedFile(field string, err error) error {
+	var e *planfile.Error
+	if errors.As(err, &e) {
+		return &Invalid{field, e.Code, e.Args}
+	}
+	return err
+}
+
+func unknownColumns(unknown []string) error {
+	args := map[string]string{"columns": fmt.Sprint(len(unknown))}
+	text := ""
+	for i, label := range unknown {
+		args[strconv.Itoa(i)] = label
+		if i > 0 {
+			text += ", "
+		}
+		text += label
+	}
+	args["columns"] = text
+	return &Invalid{"file", "columns-unknown", args}
 }
 
 // setOf returns the set of teams of a column; one without an id where there is none.

@@ -129,14 +129,11 @@ func (rs *rosters) teams(ctx context.Context, class string) error {
 	for _, row := range rs.of[class].rows {
 		records = append(records, row.Record)
 	}
-	sets, err := rs.tx.TeamSets(ctx, class)
+	cl, err := rs.tx.Class(ctx, class)
 	if err != nil {
 		return err
 	}
-	if lacks := setOf(sets, record.Team).Lacks(records); len(lacks) > 0 {
-		return rs.tx.AddTeams(ctx, class, record.Team, lacks)
-	}
-	return nil
+	return addTeams(ctx, rs.tx, class, cl.Plan, records)
 }
 
 // A rosterAct is a change of rosters as its history tells it.

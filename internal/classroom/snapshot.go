@@ -27,6 +27,7 @@ type snapshot struct {
 	room      room.Class
 	handouts  []store.Handout
 	templates map[string]store.Template
+	letBe     map[packing.Key]bool // left as it is on purpose, whatever became of it
 }
 
 // made is what was made in a class and how it was last seen. It changes with what
@@ -56,10 +57,17 @@ func (c *house) snapshot(ctx context.Context, st *store.Store, book *bookIndex, 
 
 // snapshotOf is a class with what was made in it.
 func (c *house) snapshotOf(ctx context.Context, st *store.Store, cl Class, m *made) (*snapshot, error) {
-	s := &snapshot{house: c, Class: cl, made: m, room: c.forRoom(cl, m.satchels), templates: map[string]store.Template{}}
+	sets, err := st.TeamSets(ctx, cl.ID)
+	if err != nil {
+		return nil, err
+	}
+	cl.Plan.Day = or(cl.Plan.Day, c.today())
+	s := &snapshot{house: c, Class: cl, made: m, room: c.forRoom(cl, sets, m.satchels), templates: map[string]store.Template{}}
 	s.room.Satchels = s.Plan.SatchelNames(s.room)
-	var err error
 	if s.handouts, err = st.Handouts(ctx, cl.ID); err != nil {
+		return nil, err
+	}
+	if s.letBe, err = st.LetBe(ctx, cl.ID); err != nil {
 		return nil, err
 	}
 	templates, err := st.TemplatesOf(ctx, cl.ID)
@@ -134,13 +142,13 @@ func (s *snapshot) subject(h store.Handout) handout.Way {
 	if t, ok := s.templates[h.TemplateID]; ok {
 		set.Template = handout.Template{Thing: t.Thing, Ending: naming.Ending(t.Name), Lender: t.Account}
 	}
-	date := h.Settings.Date
-	if date == "" {
-		date = s.Now().In(s.School.Zone).Format(time.DateOnly)
-	}
-	set.Values = record.Values{record.Title: h.Title, record.Date: date, record.Year: date[:4]}
+	set.Values = record.DayValues(or(h.Settings.Date, s.today()), s.Plan.Term)
+	set.Values[record.Title] = h.Title
 	return handout.OneEach{Plan: s.Plan, Settings: set}
 }
+
+// today is this day at the school, as in ISO 8601.
+func (c *house) today() string { return c.Now().In(c.School.Zone).Format(time.DateOnly) }
 
 // everything is what is wanted in the class: of the room, and of every handout
 // that was packed. of says which handout what is wanted is for; of the rest, it
@@ -191,16 +199,43 @@ func (s *snapshot) actual(wanted []packing.Wanted) map[packing.Key]packing.Actua
 			continue
 		}
 		st := s.state(e)
-		a := packing.Actual{Thing: e.Thing, Generation: e.Generation, State: stateIn(st, e.Shared()), Name: st.Name, Rule: st.Rule, LastName: e.Name, Granted: e.Granted, Pointed: map[packing.Key]bool{}}
+		a := packing.Actual{Thing: e.Thing, Generation: e.Generation, State: stateIn(st, e.Shared()), Name: st.Name, Rule: st.Rule, LastName: e.Name, Granted: e.Granted, Pointed: map[packing.Key]bool{}, Spot: s.spot(e, st), LetBe: s.letBe[w.Key]}
 		for _, folder := range w.Pointers {
 			_, a.Pointed[folder] = e.Pointers[folder.String()]
 		}
-		if parent := s.entries[w.Parent]; a.State == packing.Here && parent != nil && st.Parent != "" && st.Parent != parent.Thing {
+		if in, known := s.putIn(e, w); a.State == packing.Here && known && st.Parent != in {
 			a.State = packing.Elsewhere
 		}
 		out[w.Key] = a
 	}
 	return out
+}
+
+// spot is where we put a thing last. Of one made before that was kept, it is taken
+// to be where it lies; a class's folder lay at the top then.
+func (s *snapshot) spot(e *store.Entry, st cupboard.State) string {
+	if e.Spot != "" {
+		return e.Spot
+	}
+	if e.Key.What.Purpose == packing.ClassFolder {
+		return packing.Wanted{}.Spot()
+	}
+	if parent := s.byThing[st.Parent]; parent != nil {
+		return parent.Key.String()
+	}
+	return ""
+}
+
+// putIn is the folder we put a thing into last, as far as that is known.
+func (s *snapshot) putIn(e *store.Entry, w packing.Wanted) (thing string, known bool) {
+	if e.Spot != "" || e.PutIn != "" {
+		return e.PutIn, true
+	}
+	parent := s.entries[w.Parent]
+	if parent == nil {
+		return "", false
+	}
+	return parent.Thing, true
 }
 
 // stateIn says what a packing list calls how a thing stands.

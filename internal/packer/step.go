@@ -15,6 +15,7 @@ import (
 	"github.com/jackc/pgx/v5/pgconn"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
@@ -89,22 +90,49 @@ func (j *job) thingFor(ctx context.Context, st store.Step) (store.Entry, error) 
 		e.ID, e.Granted, e.Pointers, e.RunID = store.NewID(), nil, map[string]string{}, j.run.ID
 		return e, err
 	}
-	t, err := j.make(ctx, st)
+	t, in, err := j.make(ctx, st)
+	spot := st.Wanted.Spot()
+	if t.Parent != in { // made before, where it was wanted then
+		spot, in = "", t.Parent
+	}
 	return store.Entry{
-		ID: store.NewID(), Key: st.Key, Generation: st.Generation, Thing: t.ID, Link: t.Link, Name: st.Wanted.Name, Pointers: map[string]string{}, RunID: j.run.ID, MadeAt: j.now(),
+		ID: store.NewID(), Key: st.Key, Generation: st.Generation, Thing: t.ID, Link: t.Link, Name: st.Wanted.Name, Spot: spot, PutIn: in, Pointers: map[string]string{}, RunID: j.run.ID, MadeAt: j.now(),
 	}, err
 }
 
+// unless forgives that something wasn't there to be brought back or binned where
+// it is where it should be: with the folder it lies in.
+func (j *job) unless(ctx context.Context, e store.Entry, there cupboard.Place, err error) error {
+	if !errors.Is(err, cupboard.ErrNotFound) {
+		return err
+	}
+	states, asked := j.cup.States(ctx, j.owner, []string{e.Thing})
+	if asked == nil && states[e.Thing].Place == there {
+		return nil
+	}
+	return err
+}
+
 // alter does what a line to change says about a thing already made: its name
-// and that of the pointers to it, access that ends, or a level that is lower.
+// and that of the pointers to it, its place, access that ends, or a level that is
+// lower.
 func (j *job) alter(ctx context.Context, st store.Step) error {
 	e, err := j.store.EntryByKey(ctx, st.Key)
 	if err != nil {
 		return j.failed(ctx, st, nil, err)
 	}
+	in := ""
 	switch st.Act {
 	case packing.Rename:
 		err = j.rename(ctx, st, e)
+	case packing.Move:
+		if in, err = j.folder(ctx, st.Wanted); err == nil {
+			err = j.cup.Move(ctx, j.owner, j.stepKey(st), e.Thing, in)
+		}
+	case packing.Restore:
+		err = j.unless(ctx, e, cupboard.Lies, j.cup.Restore(ctx, j.owner, j.stepKey(st), e.Thing))
+	case packing.Discard:
+		err = j.unless(ctx, e, cupboard.InBin, j.cup.Bin(ctx, j.owner, j.stepKey(st), e.Thing))
 	case packing.Take:
 		err = j.cup.SetRule(ctx, j.owner, j.stepKey(st), e.Thing, cupboard.RuleChange{Levels: map[string]access.Level{st.Account: access.Nothing}})
 	case packing.Lower:
@@ -115,7 +143,7 @@ func (j *job) alter(ctx context.Context, st store.Step) error {
 	if err != nil {
 		return j.failed(ctx, st, nil, err)
 	}
-	if err := j.store.FinishChange(ctx, st, e.ID, j.now()); err != nil {
+	if err := j.store.FinishChange(ctx, st, e.ID, in, j.now()); err != nil {
 		return err
 	}
 	j.tidings()
@@ -164,20 +192,64 @@ func (j *job) hold(ctx context.Context, st store.Step, claimed *time.Time) error
 	return j.store.Renew(ctx, st, j.name, lease)
 }
 
-func (j *job) make(ctx context.Context, st store.Step) (cupboard.Thing, error) {
+// make makes what a line is about and says in which folder it put it.
+func (j *job) make(ctx context.Context, st store.Step) (cupboard.Thing, string, error) {
 	w, key := st.Wanted, st.StepKey.String()
-	n := cupboard.NewThing{Name: w.Name, StandsAlone: w.Rule.StandsAlone}
+	in, err := j.folder(ctx, w)
+	if err != nil {
+		return cupboard.Thing{}, "", err
+	}
+	n := cupboard.NewThing{Parent: in, Name: w.Name, StandsAlone: w.Rule.StandsAlone}
+	var t cupboard.Thing
+	if w.Kind == packing.File {
+		t, err = j.cup.CopyFile(ctx, j.owner, key, cupboard.Source{ID: w.Source, Reader: w.Lender}, n)
+	} else {
+		t, err = j.cup.MakeFolder(ctx, j.owner, key, n)
+	}
+	return t, in, err
+}
+
+// folder returns the folder a thing is to lie in; empty is the top of the owner's
+// own things.
+func (j *job) folder(ctx context.Context, w packing.Wanted) (string, error) {
 	if w.Parent != (packing.Key{}) {
-		var err error
-		if n.Parent, err = j.thing(ctx, w.Parent); err != nil {
-			return cupboard.Thing{}, err
+		return j.thing(ctx, w.Parent)
+	}
+	return j.levels(ctx, w.Base, w.Path)
+}
+
+// levels returns the last of the folders of a path, made where there are none
+// yet. A level is its owner's and of no class: its key says where it lies and what
+// it is called, so every class that asks for it gets the same. One that is in the
+// bin or has ended is made anew, under the next number.
+func (j *job) levels(ctx context.Context, in string, path []string) (string, error) {
+	for _, name := range path {
+		for n := 1; ; n++ {
+			t, err := j.cup.MakeFolder(ctx, j.owner, fmt.Sprintf("level/%s/%s/%s/%d", j.owner, in, naming.Fold(name), n), cupboard.NewThing{Parent: in, Name: name})
+			if errors.Is(err, cupboard.ErrNotFound) && n < mostLevelsEnded {
+				continue // it has ended, or the folder it is to lie in isn't there
+			}
+			if err != nil {
+				return "", err
+			}
+			states, err := j.cup.States(ctx, j.owner, []string{t.ID})
+			if err != nil {
+				return "", err
+			}
+			if states[t.ID].Place == cupboard.Lies {
+				in = t.ID
+				break
+			}
+			if n >= mostLevelsEnded {
+				return "", cupboard.ErrNotFound
+			}
 		}
 	}
-	if w.Kind == packing.File {
-		return j.cup.CopyFile(ctx, j.owner, key, cupboard.Source{ID: w.Source, Reader: w.Lender}, n)
-	}
-	return j.cup.MakeFolder(ctx, j.owner, key, n)
+	return in, nil
 }
+
+// mostLevelsEnded is how often a level of one name is looked for.
+const mostLevelsEnded = 20
 
 // thing returns the cupboard id of what was made for a key.
 func (j *job) thing(ctx context.Context, key packing.Key) (string, error) {
@@ -201,15 +273,17 @@ func (j *job) failed(ctx context.Context, st store.Step, e *store.Entry, err err
 	case ctx.Err() != nil:
 		return ctx.Err()
 	case errors.As(err, &fast):
-		return j.store.PutOff(ctx, st, fast.After)
+		return j.store.PutOff(ctx, st, fast.After, false)
 	case errors.Is(err, cupboard.ErrUnavailable) && st.Tries < mostTries:
-		return j.store.PutOff(ctx, st, backoff(st.Tries))
+		return j.store.PutOff(ctx, st, backoff(st.Tries), true)
 	case errors.Is(err, cupboard.ErrUnavailable):
 		return j.record(ctx, st, e, packing.Stuck, &packing.Reason{Code: "cupboard-unavailable"})
 	case errors.As(err, &unknown):
 		return j.record(ctx, st, e, packing.Stuck, &packing.Reason{Code: "cupboard-unknown", Args: map[string]string{"accounts": joined(unknown.Accounts)}})
 	case errors.Is(err, store.ErrNotFound): // what it lies in was never made
 		return j.record(ctx, st, e, packing.Stuck, &packing.Reason{Code: "parent-stuck"})
+	case st.Key.What.Purpose == packing.ClassFolder && (errors.Is(err, cupboard.ErrNotFound) || errors.Is(err, cupboard.ErrNoRight)):
+		return j.record(ctx, st, e, packing.Stuck, &packing.Reason{Code: "base-away"})
 	case errors.Is(err, cupboard.ErrNotFound):
 		return j.record(ctx, st, e, packing.Stuck, &packing.Reason{Code: "cupboard-gone"})
 	case errors.Is(err, cupboard.ErrNoRight):

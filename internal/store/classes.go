@@ -19,6 +19,8 @@ type Class struct {
 	Wants     int64     `db:"wants"`    // grows with every change of what is wanted
 	CreatedAt time.Time `db:"created_at"`
 	Practice  bool      `db:"practice"` // with invented students, to be cleared away
+	// KeepInStep is who wished that whoever joins is topped up by itself; empty: nobody.
+	KeepInStep string `db:"keep_in_step"`
 }
 
 type classRow struct {
@@ -31,7 +33,7 @@ func (r classRow) plain() Class {
 	return r.Class
 }
 
-const classColumns = `id, code, name, period, plan, revision, wants, created_at, practice`
+const classColumns = `id, code, name, period, plan, revision, wants, created_at, practice, keep_in_step`
 
 // Roles of a class's staff.
 const (
@@ -49,8 +51,8 @@ type StaffMember struct {
 
 // InsertClass adds a class with its owner teacher.
 func (s *Store) InsertClass(ctx context.Context, c Class, owner string) error {
-	if err := s.exec(ctx, `insert into classes (`+classColumns+`) values ($1, $2, $3, $4, $5, 1, 1, $6, $7)`,
-		c.ID, c.Code, c.Name, c.Period, asJSON[room.Plan]{c.Plan}, c.CreatedAt, c.Practice); err != nil {
+	if err := s.exec(ctx, `insert into classes (`+classColumns+`) values ($1, $2, $3, $4, $5, 1, 1, $6, $7, $8)`,
+		c.ID, c.Code, c.Name, c.Period, asJSON[room.Plan]{c.Plan}, c.CreatedAt, c.Practice, c.KeepInStep); err != nil {
 		return err
 	}
 	return s.AddStaff(ctx, StaffMember{c.ID, owner, RoleOwner})
@@ -130,6 +132,11 @@ func (s *Store) Staff(ctx context.Context, class string) ([]StaffMember, error) 
 // SavePlan keeps a class's room plan.
 func (s *Store) SavePlan(ctx context.Context, class string, p room.Plan) error {
 	return s.one(ctx, `update classes set plan = $2 where id = $1`, class, asJSON[room.Plan]{p})
+}
+
+// SetKeepInStep notes who wishes that whoever joins a class is topped up by itself.
+func (s *Store) SetKeepInStep(ctx context.Context, class, account string) error {
+	return s.one(ctx, `update classes set keep_in_step = $2 where id = $1`, class, account)
 }
 
 // Touch raises the class's revision and tells every program that listens.

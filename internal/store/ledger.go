@@ -21,6 +21,8 @@ type Entry struct {
 	Thing      string
 	Link       string
 	Name       string                  // the one given last
+	Spot       string                  // where we put it last; empty: not known
+	PutIn      string                  // the folder that is, in the cupboard; empty: the top, or not known
 	Granted    map[string]access.Level // whom we gave which level
 	Pointers   map[string]string       // key of the folder → id of the pointer in it
 	RunID      string
@@ -32,7 +34,7 @@ type Entry struct {
 // Shared reports whether what was made was given to whom it is for.
 func (e Entry) Shared() bool { return !e.SharedAt.IsZero() }
 
-const entryColumns = `id, key, generation, thing, link, name, granted, pointers, run_id, made_at, shared_at, ended_at`
+const entryColumns = `id, key, generation, thing, link, name, spot, put_in, granted, pointers, run_id, made_at, shared_at, ended_at`
 
 type entryRow struct {
 	ID         string       `db:"id"`
@@ -41,6 +43,8 @@ type entryRow struct {
 	Thing      string       `db:"thing"`
 	Link       string       `db:"link"`
 	Name       string       `db:"name"`
+	Spot       string       `db:"spot"`
+	PutIn      string       `db:"put_in"`
 	Granted    []byte       `db:"granted"`
 	Pointers   []byte       `db:"pointers"`
 	RunID      string       `db:"run_id"`
@@ -50,7 +54,7 @@ type entryRow struct {
 }
 
 func (r entryRow) entry(granted levels) (Entry, error) {
-	e := Entry{ID: r.ID, Generation: r.Generation, Thing: r.Thing, Link: r.Link, Name: r.Name, RunID: r.RunID, MadeAt: r.MadeAt.UTC(), SharedAt: orZero(r.SharedAt), EndedAt: orZero(r.EndedAt)}
+	e := Entry{ID: r.ID, Generation: r.Generation, Thing: r.Thing, Link: r.Link, Name: r.Name, Spot: r.Spot, PutIn: r.PutIn, RunID: r.RunID, MadeAt: r.MadeAt.UTC(), SharedAt: orZero(r.SharedAt), EndedAt: orZero(r.EndedAt)}
 	var err error
 	if e.Key, err = packing.ParseKey(r.Key); err != nil {
 		return e, err
@@ -70,12 +74,12 @@ func (s *Store) Ledger(ctx context.Context, class string) ([]Entry, error) {
 	return s.entries(ctx, `class_id = $1 and ended_at is null order by key`, class)
 }
 
-const ofRow = `class_id = $1 and ended_at is null and (row_id = nullif($2, '')::uuid or row_id is null and team_id is null and handout_id is null)`
+const ofRow = `class_id = $1 and ended_at is null and (row_id = nullif($2, '')::uuid or team_id = any($3::uuid[]) or row_id is null and team_id is null and handout_id is null)`
 
-// LedgerOf returns the open entries of one row of a class, and those of the
-// class's places.
-func (s *Store) LedgerOf(ctx context.Context, class, row string) ([]Entry, error) {
-	return s.entries(ctx, ofRow+` order by key`, class, row)
+// LedgerOf returns the open entries of one row of a class and of some teams, and
+// those of the class's places.
+func (s *Store) LedgerOf(ctx context.Context, class, row string, teams []string) ([]Entry, error) {
+	return s.entries(ctx, ofRow+` order by key`, class, row, teams)
 }
 
 // EntriesByThing returns the entries of those things that have one.

@@ -161,10 +161,10 @@ func (s *Store) Observed(ctx context.Context, class string) (map[string]cupboard
 	return s.observed(ctx, `class_id = $1 and ended_at is null`, class)
 }
 
-// ObservedOf returns what was last seen of one row's things and of its class's
-// places.
-func (s *Store) ObservedOf(ctx context.Context, class, row string) (map[string]cupboard.State, error) {
-	return s.observed(ctx, ofRow, class, row)
+// ObservedOf returns what was last seen of one row's things, of some teams', and
+// of its class's places.
+func (s *Store) ObservedOf(ctx context.Context, class, row string, teams []string) (map[string]cupboard.State, error) {
+	return s.observed(ctx, ofRow, class, row, teams)
 }
 
 func (s *Store) observed(ctx context.Context, where string, args ...any) (map[string]cupboard.State, error) {

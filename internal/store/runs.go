@@ -14,6 +14,7 @@ import (
 
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/cupboard"
 )
 
 // States of a run.
@@ -226,9 +227,10 @@ func (s *Store) Renew(ctx context.Context, st Step, worker string, lease time.Du
 	return s.one(ctx, `update steps set lease_until = clock_timestamp() + $4::float8 * interval '1 second' where run_id = $1 and seq = $2 and worker = $3 and state = 'waiting'`, st.RunID, st.Seq, worker, lease.Seconds())
 }
 
-// PutOff lets a line wait before it is tried again.
-func (s *Store) PutOff(ctx context.Context, st Step, wait time.Duration) error {
-	return s.exec(ctx, `update steps set lease_until = null, not_before = clock_timestamp() + $3::float8 * interval '1 second' where run_id = $1 and seq = $2 and state = 'waiting'`, st.RunID, st.Seq, wait.Seconds())
+// PutOff lets a line wait before it is tried again; counts says whether that was a
+// try. Being told to come later is none.
+func (s *Store) PutOff(ctx context.Context, st Step, wait time.Duration, counts bool) error {
+	return s.exec(ctx, `update steps set lease_until = null, tries = tries - case when $4 then 0 else 1 end, not_before = clock_timestamp() + $3::float8 * interval '1 second' where run_id = $1 and seq = $2 and state = 'waiting'`, st.RunID, st.Seq, wait.Seconds(), counts)
 }
 
 const finish = `update steps set state = $3, reason = nullif($4::jsonb, 'null'), done_at = $5, lease_until = null where run_id = $1 and seq = $2 and state = 'waiting'`
@@ -259,14 +261,14 @@ func (s *Store) FinishStep(ctx context.Context, st Step, e *Entry, state packing
 	}
 	enter := func() error {
 		return s.exec(ctx, `with entered as (
-		insert into ledger (id, class_id, key, generation, purpose, row_id, team_id, handout_id, thing, link, name, granted, pointers, run_id, made_at, shared_at)
-		values ($6, $7, $8, $9, $10, nullif($11, '')::uuid, nullif($12, '')::uuid, nullif($13, '')::uuid, $14, $15, $16, $17, $18, $1, $19, $20)
+		insert into ledger (id, class_id, key, generation, purpose, row_id, team_id, handout_id, thing, link, name, spot, put_in, granted, pointers, run_id, made_at, shared_at)
+		values ($6, $7, $8, $9, $10, nullif($11, '')::uuid, nullif($12, '')::uuid, nullif($13, '')::uuid, $14, $15, $16, $22, $23, $17, $18, $1, $19, $20)
 		on conflict (key) where ended_at is null do update set
 			granted = ledger.granted || excluded.granted, shared_at = coalesce(ledger.shared_at, excluded.shared_at), pointers = excluded.pointers || ledger.pointers),
 		seen as (update observed set grants = grants || $17::jsonb, asked = $21 where thing = $14 and asked < $21
 		) `+finish,
 			st.RunID, st.Seq, state, why, at, e.ID, k.Class, k.String(), e.Generation, string(k.What.Purpose), k.Whom.Row, k.Whom.Team, handout, e.Thing, e.Link, e.Name,
-			asJSON[map[string]access.Level]{e.Granted}, asJSON[map[string]string]{e.Pointers}, e.MadeAt, sql.NullTime{Time: e.SharedAt, Valid: e.Shared()}, st.Asking)
+			asJSON[map[string]access.Level]{e.Granted}, asJSON[map[string]string]{e.Pointers}, e.MadeAt, sql.NullTime{Time: e.SharedAt, Valid: e.Shared()}, st.Asking, e.Spot, e.PutIn)
 	}
 	err := enter()
 	// Two runs that make one thing in one moment may meet at its id before they meet
@@ -279,21 +281,27 @@ func (s *Store) FinishStep(ctx context.Context, st Step, e *Entry, state packing
 	return err
 }
 
-// FinishChange ends a line to change and notes in the ledger what it has
-// changed, in one statement.
-func (s *Store) FinishChange(ctx context.Context, st Step, entry string, at time.Time) error {
-	set, args := `name = $7`, any(st.Change.Rename)
-	seen := set
+// FinishChange ends a line to change and notes in the ledger, and in what was
+// last seen, what it has changed, in one statement. putIn is the folder that a
+// thing was moved to.
+func (s *Store) FinishChange(ctx context.Context, st Step, entry, putIn string, at time.Time) error {
+	set, seen, args := `name = $7`, `name = $7`, []any{st.Change.Rename}
 	switch st.Act {
+	case packing.Move:
+		set, seen, args = `spot = $7, put_in = $9`, `parent = $9`, []any{st.Wanted.Spot(), putIn}
 	case packing.Take:
-		set, args = `granted = granted - $7::text`, st.Account
-		seen = `grants = grants - $7::text`
+		set, seen, args = `granted = granted - $7::text`, `grants = grants - $7::text`, []any{st.Account}
 	case packing.Lower:
-		set, args = `granted = granted || $7::jsonb`, asJSON[map[string]access.Level]{map[string]access.Level{st.Account: st.Change.Level}}
+		set, args = `granted = granted || $7::jsonb`, []any{asJSON[map[string]access.Level]{map[string]access.Level{st.Account: st.Change.Level}}}
 		seen = fmt.Sprintf(`grants = grants || $7::jsonb, stands_alone = stands_alone or %t`, st.Wanted.Rule.StandsAlone)
+	case packing.Restore:
+		set, seen, args = `name = name`, `place = $7`, []any{string(cupboard.Lies)}
+	case packing.Discard:
+		set, seen, args = `name = name`, `place = $7`, []any{string(cupboard.InBin)}
 	}
+	args = append([]any{st.RunID, st.Seq, packing.Packed, asJSON[*packing.Reason]{}, at, entry, args[0], st.Asking}, args[1:]...)
 	return s.exec(ctx, `with noted as (update ledger set `+set+` where id = $6 returning thing),
-		seen as (update observed set `+seen+`, asked = $8 where thing = (select thing from noted) and asked < $8) `+finish, st.RunID, st.Seq, packing.Packed, asJSON[*packing.Reason]{}, at, entry, args, st.Asking)
+		seen as (update observed set `+seen+`, asked = $8 where thing = (select thing from noted) and asked < $8) `+finish, args...)
 }
 
 // FinishRun ends a run that has no waiting line; it reports whether it did.

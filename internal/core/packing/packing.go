@@ -44,7 +44,7 @@ func (w Wanted) Spot() string {
 	if w.Parent != (Key{}) {
 		return w.Parent.String()
 	}
-	return strings.Join(append([]string{w.Base}, w.Path...), "/")
+	return strings.Join(append([]string{"", w.Base}, w.Path...), "/")
 }
 
 // A Reason is a code with arguments; the words are the interface's.

@@ -260,7 +260,7 @@ func TestPath(t *testing.T) {
 	p.Base, p.Day = "base", "2027-03-01"
 	p.Path = []naming.Pattern{{{Column: record.SchoolYear}}, {{Column: record.Term}}, {{Text: "Boats/"}, {Column: record.Code}}}
 	w := wantedOf(c, p)[0]
-	if !slices.Equal(w.Path, []string{"2026-27", "Boats-7B"}) || w.Spot() != "base/2026-27/Boats-7B" {
+	if !slices.Equal(w.Path, []string{"2026-27", "Boats-7B"}) || w.Spot() != "/base/2026-27/Boats-7B" {
 		t.Errorf("the class folder lies in %q, %q", w.Path, w.Spot())
 	}
 }
