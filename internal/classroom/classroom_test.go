@@ -305,10 +305,25 @@ func TestPackNeedsItsParts(t *testing.T) {
 	wantInvalid(t, err, "list", "nothing-to-pack")
 }
 
+func addPockets(names ...string) (ch classroom.RoomChange) {
+	ch.Pockets.Add = names
+	return ch
+}
+
+func dropPocket(id string) (ch classroom.RoomChange) {
+	ch.Pockets.Remove = []string{id}
+	return ch
+}
+
+func nameSatchels(p naming.Pattern, was *naming.Pattern) (ch classroom.RoomChange) {
+	ch.To.Satchel, ch.Was.Satchel = &p, was
+	return ch
+}
+
 func TestPockets(t *testing.T) {
 	a, c := school(t, 2)
 	change := func(ch classroom.RoomChange) error { return a.Rooms.ChangeRoom(ctx, "oduya", c.ID, ch) }
-	if err := change(classroom.RoomChange{Add: []string{"Field work", " Photographs "}}); err != nil {
+	if err := change(addPockets("Field work", " Photographs ")); err != nil {
 		t.Fatal(err)
 	}
 	c = apptest.Load(t, a, c.ID)
@@ -318,7 +333,7 @@ func TestPockets(t *testing.T) {
 	}
 	apptest.Pack(t, a, c, nil)
 	// One more appears for all with the next packing; those there keep their ids.
-	if err := change(classroom.RoomChange{Add: []string{"Reading"}}); err != nil {
+	if err := change(addPockets("Reading")); err != nil {
 		t.Fatal(err)
 	}
 	c = apptest.Load(t, a, c.ID)
@@ -329,7 +344,7 @@ func TestPockets(t *testing.T) {
 	if err != nil || l.Counts()[packing.ToPack] != 2 {
 		t.Errorf("%v to pack, %v", l.Counts(), err)
 	}
-	if err := change(classroom.RoomChange{Remove: []string{first[0].ID}}); err != nil {
+	if err := change(dropPocket(first[0].ID)); err != nil {
 		t.Fatal(err)
 	}
 	if p := apptest.Load(t, a, c.ID).Plan.Pockets; len(p) != 2 || p[0] != first[1] {
@@ -343,9 +358,9 @@ func TestPockets(t *testing.T) {
 		pockets []string
 		code    string
 	}{{[]string{"A", "a"}, "pocket-twice"}, {[]string{"  "}, "missing"}, {many, "too-many"}} {
-		wantInvalid(t, change(classroom.RoomChange{Add: bad.pockets}), "pockets", bad.code)
+		wantInvalid(t, change(addPockets(bad.pockets...)), "pockets", bad.code)
 	}
-	wantInvalid(t, change(classroom.RoomChange{Satchel: &naming.Pattern{{Column: "extra:Shoe size"}}}), "name", "column-unknown")
+	wantInvalid(t, change(nameSatchels(naming.Pattern{{Column: "extra:Shoe size"}}, nil)), "satchel", "column-unknown")
 }
 
 // The Register through a copy's life: packed, opened, written in, a file added.

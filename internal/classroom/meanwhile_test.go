@@ -131,16 +131,20 @@ func TestEightWriters(t *testing.T) {
 	oneKept(t, "one cell of a roster", st.Extra["Bus"], values, errs)
 
 	none(t, "pockets", together(writers, func(i int) error {
-		return rooms.ChangeRoom(ctx, "oduya", c.ID, classroom.RoomChange{Add: []string{values[i]}})
+		return rooms.ChangeRoom(ctx, "oduya", c.ID, addPockets(values[i]))
 	}))
 	if p := apptest.Load(t, a, c.ID).Plan.Pockets; len(p) != writers {
 		t.Errorf("pockets %+v", p)
 	}
 	usual := apptest.Load(t, a, c.ID).Plan.Satchel
 	errs = together(writers, func(i int) error {
-		return rooms.ChangeRoom(ctx, "oduya", c.ID, classroom.RoomChange{Satchel: &naming.Pattern{{Text: values[i]}}, Was: &usual})
+		return rooms.ChangeRoom(ctx, "oduya", c.ID, nameSatchels(naming.Pattern{{Column: record.Family}, {Text: values[i]}}, &usual))
 	})
-	oneKept(t, "what satchels are called", apptest.Load(t, a, c.ID).Plan.Satchel.String(), values, errs)
+	written := make([]string, writers)
+	for i, v := range values {
+		written[i] = "[Family name]" + v
+	}
+	oneKept(t, "what satchels are called", apptest.Load(t, a, c.ID).Plan.Satchel.String(), written, errs)
 
 	h := apptest.Handout(t, a, c, "# Log\n")
 	change := func(ch, was classroom.HandoutChange) error {
@@ -591,7 +595,7 @@ func TestEverythingAtOnce(t *testing.T) {
 					say("extra", v)
 				}
 			case 1:
-				if err = a.Rooms.ChangeRoom(ctx, "oduya", c.ID, classroom.RoomChange{Add: []string{v}}); err == nil {
+				if err = a.Rooms.ChangeRoom(ctx, "oduya", c.ID, addPockets(v)); err == nil {
 					say("pocket", v)
 				}
 			case 2:

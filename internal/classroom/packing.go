@@ -223,6 +223,7 @@ func (c *Packing) enqueue(ctx context.Context, tx *store.Store, run store.Run, l
 	if !slices.ContainsFunc(steps, func(s packing.Step) bool { return s.State == packing.Waiting }) {
 		return &Invalid{"list", "nothing-to-pack", nil}
 	}
+	run.LeftOut = l.Counts()[packing.LeftOut]
 	return c.packer.Enqueue(ctx, tx, run, steps)
 }
 
@@ -422,4 +423,19 @@ func sortedKeys[V any](m map[string]V) []string {
 	}
 	sort.Strings(keys)
 	return keys
+}
+
+// LetBe leaves what became of a thing of the class as it is, so that no list asks
+// about it again, or has it asked about again. key is as packing writes it.
+func (c *Packing) LetBe(ctx context.Context, by, class, key string, be bool) error {
+	k, err := packing.ParseKey(key)
+	if err != nil || k.Class != class {
+		return ErrNotFound
+	}
+	return notFound(c.Store.Change(ctx, c.act(ctx, by, "let-be", map[string]any{"key": key, "be": be}, class), nil, func(tx *store.Store) error {
+		if _, err := tx.EntryByKey(ctx, k); err != nil {
+			return err
+		}
+		return tx.SetLetBe(ctx, class, k, be, by, c.Now())
+	}))
 }

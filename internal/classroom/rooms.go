@@ -454,3 +454,6 @@ func (c *house) teams(ctx context.Context, class string) ([]teams.Team, error) {
 	sets, err := c.Store.TeamSets(ctx, class)
 	return setOf(sets, record.Team).Teams, err
 }
+
+// PlaceNames are the names of the usual places, in the school's words.
+func (c *Rooms) PlaceNames() room.Names { return c.Folders }

@@ -204,7 +204,7 @@ func (s *snapshot) actual(wanted []packing.Wanted) map[packing.Key]packing.Actua
 			_, a.Pointed[folder] = e.Pointers[folder.String()]
 		}
 		if in, known := s.putIn(e, w); a.State == packing.Here && known && st.Parent != in {
-			a.State = packing.Elsewhere
+			a.State, a.Strayed = packing.Elsewhere, s.strayed(w, st)
 		}
 		out[w.Key] = a
 	}
@@ -224,6 +224,16 @@ func (s *snapshot) spot(e *store.Entry, st cupboard.State) string {
 		return parent.Key.String()
 	}
 	return ""
+}
+
+// strayed reports a thing that lies where nobody meant it to. A copy in a folder
+// that isn't the ledger's, or among other things of its student, was arranged.
+func (s *snapshot) strayed(w packing.Wanted, st cupboard.State) bool {
+	if w.Kind != packing.File {
+		return true
+	}
+	in := s.byThing[st.Parent]
+	return in != nil && in.Key.Whom != w.Key.Whom
 }
 
 // putIn is the folder we put a thing into last, as far as that is known.

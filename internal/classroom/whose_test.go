@@ -223,7 +223,9 @@ func TestOneClassNeverTouchesAnother(t *testing.T) {
 		{"a handout's title, level, due time and name", handout(classroom.HandoutChange{Title: ptr("Other"), Level: ptr("read"), Due: ptr("2026-12-01T17:00"), Name: &naming.Pattern{{Column: record.Title}, {Text: " "}, {Column: record.Given}}})},
 		{"a handout's choice", handout(classroom.HandoutChange{Choice: &choosing.Choice{Conditions: []choosing.Condition{{Column: record.Level, Test: choosing.Is, Values: []string{"A"}}}}})},
 		{"satchels called otherwise, and pockets", func() error {
-			return rooms.ChangeRoom(ctx, "stranger", theirs, classroom.RoomChange{Satchel: &naming.Pattern{{Column: record.Number}}, Add: []string{"Field work"}})
+			ch := addPockets("Field work")
+			ch.To.Satchel = &naming.Pattern{{Column: record.Number}}
+			return rooms.ChangeRoom(ctx, "stranger", theirs, ch)
 		}},
 		{"the book learns an address", book(schoolbook.Account{ID: "late", Address: "nobody@kestrelquay.example", Given: "Given0", Family: "Taken", Role: schoolbook.Student})},
 		{"the book gives one another name", book(schoolbook.Account{ID: "s1", Address: "s1@kestrelquay.example", Given: "Given1", Family: "Married", Role: schoolbook.Student})},

@@ -187,7 +187,9 @@ func (p *player) class(ctx context.Context, owner, code, name, period, list stri
 		return "", err
 	}
 	if name == "Tide Watch 7B" {
-		if err := p.Rooms.ChangeRoom(ctx, owner, c.ID, classroom.RoomChange{Add: []string{"Field work", "Photographs"}}); err != nil {
+		var ch classroom.RoomChange
+		ch.Pockets.Add = []string{"Field work", "Photographs"}
+		if err := p.Rooms.ChangeRoom(ctx, owner, c.ID, ch); err != nil {
 			return "", err
 		}
 	}

@@ -95,6 +95,11 @@ func (s *Store) MarkPacked(ctx context.Context, id string, at time.Time) error {
 	return s.exec(ctx, `update handouts set packed_at = $2 where id = $1 and packed_at is null`, id, at)
 }
 
+// MarkUnpacked notes that nothing of a handout is packed any more.
+func (s *Store) MarkUnpacked(ctx context.Context, id string) error {
+	return s.exec(ctx, `update handouts set packed_at = null where id = $1`, id)
+}
+
 // Handout returns one handout of a class.
 func (s *Store) Handout(ctx context.Context, class, id string) (Handout, error) {
 	if !ValidID(id) {

@@ -25,8 +25,15 @@ const (
 	RunDone    = "done"
 )
 
+// What a run does.
+const (
+	PackRun    = "pack"
+	DiscardRun = "discard" // puts into the bin what somebody asked to
+)
+
 // A Run carries one packing list out. Passed counts its lines that no longer
-// followed from the class.
+// followed from the class; Made those that made something, Shared those that gave
+// somebody access. LeftOut are the students its list left out.
 type Run struct {
 	ID         string    `db:"id"`
 	ClassID    string    `db:"class_id"`
@@ -40,6 +47,10 @@ type Run struct {
 	Stuck      int       `db:"stuck"`
 	Passed     int       `db:"passed"`
 	Total      int       `db:"total"`
+	Made       int       `db:"made"`
+	Shared     int       `db:"shared"`
+	LeftOut    int       `db:"left_out"`
+	Kind       string    `db:"kind"` // PackRun unless it says DiscardRun
 }
 
 type runRow struct {
@@ -111,6 +122,7 @@ type line struct {
 	Change     *packing.Change   `json:"change"`
 	State      packing.StepState `json:"state"`
 	Reason     *packing.Reason   `json:"reason"`
+	Shares     bool              `json:"shares"`
 }
 
 func lineOf(seq int, st packing.Step) line {
@@ -119,13 +131,13 @@ func lineOf(seq int, st packing.Step) line {
 	for i, k := range needs {
 		keys[i] = k.String()
 	}
-	return line{seq, st.Key.String(), st.Act, st.Account, st.Generation, strings.Join(keys, " "), st.Wanted, st.Change, st.State, st.Reason}
+	return line{seq, st.Key.String(), st.Act, st.Account, st.Generation, strings.Join(keys, " "), st.Wanted, st.Change, st.State, st.Reason, st.Shares()}
 }
 
 // InsertRun adds a run and its steps, numbered in their order, all at once.
 func (s *Store) InsertRun(ctx context.Context, r Run, steps []packing.Step) error {
-	if err := s.exec(ctx, `insert into runs (id, class_id, handout_id, title, state, wants, started_by, started_at) select $1, id, nullif($3, '')::uuid, $4, $5, wants + 1, $6, $7 from classes where id = $2`,
-		r.ID, r.ClassID, r.HandoutID, r.Title, r.State, r.StartedBy, r.StartedAt); err != nil {
+	if err := s.exec(ctx, `insert into runs (id, class_id, handout_id, title, state, wants, started_by, started_at, kind, left_out) select $1, id, nullif($3, '')::uuid, $4, $5, wants + 1, $6, $7, coalesce(nullif($8, ''), 'pack'), $9 from classes where id = $2`,
+		r.ID, r.ClassID, r.HandoutID, r.Title, r.State, r.StartedBy, r.StartedAt, r.Kind, r.LeftOut); err != nil {
 		return err
 	}
 	lines := make([]line, len(steps))
@@ -136,13 +148,14 @@ func (s *Store) InsertRun(ctx context.Context, r Run, steps []packing.Step) erro
 	if err != nil {
 		return err
 	}
-	return s.exec(ctx, `insert into steps (run_id, seq, key, act, account, generation, needs, wanted, change, state, reason, not_before)
-		select $1, l.seq, l.key, l.act, l.account, l.generation, coalesce(string_to_array(nullif(l.needs, ''), ' '), '{}'), l.wanted, nullif(l.change, 'null'), l.state, nullif(l.reason, 'null'), to_timestamp(0)
-		from jsonb_to_recordset($2::jsonb) as l(seq int, key text, act text, account text, generation int, needs text, wanted jsonb, change jsonb, state text, reason jsonb)`, r.ID, string(b))
+	return s.exec(ctx, `insert into steps (run_id, seq, key, act, account, generation, needs, wanted, change, state, reason, shares, not_before)
+		select $1, l.seq, l.key, l.act, l.account, l.generation, coalesce(string_to_array(nullif(l.needs, ''), ' '), '{}'), l.wanted, nullif(l.change, 'null'), l.state, nullif(l.reason, 'null'), l.shares, to_timestamp(0)
+		from jsonb_to_recordset($2::jsonb) as l(seq int, key text, act text, account text, generation int, needs text, wanted jsonb, change jsonb, state text, reason jsonb, shares boolean)`, r.ID, string(b))
 }
 
-const runQuery = `select r.id, r.class_id, coalesce(r.handout_id::text, '') as handout_id, r.title, r.state, r.started_by, r.started_at, r.finished_at,
-	count(*) filter (where s.state = 'packed') as packed, count(*) filter (where s.state = 'stuck') as stuck, count(*) filter (where s.state = 'passed-over') as passed, count(s.seq) as total
+const runQuery = `select r.id, r.class_id, coalesce(r.handout_id::text, '') as handout_id, r.title, r.state, r.kind, r.left_out, r.started_by, r.started_at, r.finished_at,
+	count(*) filter (where s.state = 'packed') as packed, count(*) filter (where s.state = 'stuck') as stuck, count(*) filter (where s.state = 'passed-over') as passed, count(s.seq) as total,
+	count(*) filter (where s.state = 'packed' and s.act = 'make') as made, count(*) filter (where s.state = 'packed' and s.shares) as shared
 	from runs r left join steps s on s.run_id = r.id `
 
 // Run returns one run with its counts.
@@ -297,7 +310,7 @@ func (s *Store) FinishChange(ctx context.Context, st Step, entry, putIn string, 
 	case packing.Restore:
 		set, seen, args = `name = name`, `place = $7`, []any{string(cupboard.Lies)}
 	case packing.Discard:
-		set, seen, args = `name = name`, `place = $7`, []any{string(cupboard.InBin)}
+		set, seen, args = `ended_at = $5`, `place = $7`, []any{string(cupboard.InBin)}
 	}
 	args = append([]any{st.RunID, st.Seq, packing.Packed, asJSON[*packing.Reason]{}, at, entry, args[0], st.Asking}, args[1:]...)
 	return s.exec(ctx, `with noted as (update ledger set `+set+` where id = $6 returning thing),

@@ -426,7 +426,7 @@ func TestClaim(t *testing.T) {
 	for _, st := range first {
 		if st.Seq == 1 {
 			finish(st, packing.Packed)
-		} else if err := s.PutOff(ctx, st, time.Hour); err != nil {
+		} else if err := s.PutOff(ctx, st, time.Hour, true); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -510,7 +510,7 @@ func TestFinishChange(t *testing.T) {
 	change := func(act packing.Act, account string, ch packing.Change) packing.Step {
 		return packing.Step{StepKey: packing.StepKey{Key: k, Act: act, Account: account, Generation: 1}, State: packing.Waiting, Change: &ch}
 	}
-	if err := s.InsertRun(ctx, run, []packing.Step{step(k), change(packing.Rename, "", packing.Change{Rename: "new"}), change(packing.Take, "dube", packing.Change{}), change(packing.Lower, "eze", packing.Change{Level: access.Read})}); err != nil {
+	if err := s.InsertRun(ctx, run, []packing.Step{step(k), change(packing.Rename, "", packing.Change{Rename: "new"}), change(packing.Take, "dube", packing.Change{}), change(packing.Lower, "eze", packing.Change{Level: access.Read}), change(packing.Move, "", packing.Change{Move: true})}); err != nil {
 		t.Fatal(err)
 	}
 	steps, err := s.Steps(ctx, run.ID)
@@ -522,15 +522,15 @@ func TestFinishChange(t *testing.T) {
 		t.Fatal(err)
 	}
 	for _, st := range steps[1:] {
-		if err := s.FinishChange(ctx, st, e.ID, time.Now()); err != nil {
+		if err := s.FinishChange(ctx, st, e.ID, "there", time.Now()); err != nil {
 			t.Fatal(err)
 		}
 	}
 	got, err := s.EntryByKey(ctx, k)
-	if err != nil || got.Name != "new" || !reflect.DeepEqual(got.Granted, map[string]access.Level{"eze": access.Read}) {
+	if err != nil || got.Name != "new" || got.PutIn != "there" || got.Spot != (packing.Wanted{}).Spot() || !reflect.DeepEqual(got.Granted, map[string]access.Level{"eze": access.Read}) {
 		t.Errorf("%+v, %v", got, err)
 	}
-	if r, err := s.Run(ctx, run.ID); err != nil || r.Packed != 4 || r.Waiting() != 0 {
+	if r, err := s.Run(ctx, run.ID); err != nil || r.Packed != 5 || r.Waiting() != 0 {
 		t.Errorf("%+v, %v", r, err)
 	}
 }

@@ -244,7 +244,7 @@ func TestRepeatedRequests(t *testing.T) {
 	}
 	class := "/api/classes/" + s.class.ID
 	list := `"Surname,Email\nFamily0,s0@kestrelquay.example\n`
-	seen := ask[api.Room](s, c, "PATCH", class+"/room", `{"add":["Field work"]}`).List.Digest
+	seen := ask[api.Room](s, c, "PATCH", class+"/room", `{"pockets":{"add":["Field work"]}}`).List.Digest
 	for _, r := range []struct{ path, body, other string }{
 		{class + "/room/pack", `{"seen":"` + seen + `"}`, `{"seen":"` + seen + `","changes":["x"]}`},
 		{class + "/draft", `{"text":` + list + `"}`, `{"text":` + list + `Family1,s1@kestrelquay.example\n"}`},

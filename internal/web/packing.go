@@ -112,56 +112,14 @@ func (s *Server) listView(ctx context.Context, c classroom.Class, l packing.List
 // told names an account so that it can't be taken for another of the same name.
 func told(a classroom.Account) string { return a.Name() + " (" + a.Address + ")" }
 
-// GetRoom implements the route of that name.
-func (s *Server) GetRoom(ctx context.Context, r api.GetRoomRequestObject) (api.GetRoomResponseObject, error) {
-	out, err := s.roomView(ctx, r.ClassId)
-	return api.GetRoom200JSONResponse(out), err
-}
-
-func (s *Server) roomView(ctx context.Context, class string) (api.Room, error) {
-	o, err := s.Rooms.Overview(ctx, class)
-	if err != nil {
-		return api.Room{}, err
-	}
-	l, err := s.Rooms.RoomList(ctx, class)
-	if err != nil {
-		return api.Room{}, err
-	}
-	list, err := s.listView(ctx, o.Class, l)
-	return api.Room{Satchel: parts(o.Plan.Satchel), Pockets: pockets(o.Plan.Pockets), List: list, Staff: members(o.Staff)}, err
-}
-
-// ChangeRoom implements the route of that name.
-func (s *Server) ChangeRoom(ctx context.Context, r api.ChangeRoomRequestObject) (api.ChangeRoomResponseObject, error) {
-	ch := classroom.RoomChange{}
-	if r.Body.Satchel != nil {
-		p := pattern(*r.Body.Satchel)
-		ch.Satchel = &p
-	}
-	if r.Body.Was != nil {
-		p := pattern(*r.Body.Was)
-		ch.Was = &p
-	}
-	if r.Body.Add != nil {
-		ch.Add = *r.Body.Add
-	}
-	if r.Body.Remove != nil {
-		ch.Remove = *r.Body.Remove
-	}
-	if err := s.Rooms.ChangeRoom(ctx, account(ctx), r.ClassId, ch); err != nil {
-		return nil, err
-	}
-	out, err := s.roomView(ctx, r.ClassId)
-	return api.ChangeRoom200JSONResponse(out), err
-}
-
 // PackRoom implements the route of that name.
 func (s *Server) PackRoom(ctx context.Context, r api.PackRoomRequestObject) (api.PackRoomResponseObject, error) {
 	run, err := s.Rooms.Pack(ctx, account(ctx), r.ClassId, "", part(r.Body))
 	if err != nil {
 		return nil, err
 	}
-	return api.PackRoom202JSONResponse(s.runView(run)), nil
+	out, err := s.aRun(ctx, run)
+	return api.PackRoom202JSONResponse(out), err
 }
 
 func part(p *api.Pack) classroom.Part {
@@ -174,6 +132,12 @@ func part(p *api.Pack) classroom.Part {
 	}
 	if p.Anew != nil {
 		out.Anew = *p.Anew
+	}
+	if p.Back != nil {
+		out.Back = *p.Back
+	}
+	if p.Skip != nil {
+		out.Skip = *p.Skip
 	}
 	return out
 }
@@ -300,7 +264,8 @@ func (s *Server) PackHandout(ctx context.Context, r api.PackHandoutRequestObject
 	if err != nil {
 		return nil, err
 	}
-	return api.PackHandout202JSONResponse(s.runView(run)), nil
+	out, err := s.aRun(ctx, run)
+	return api.PackHandout202JSONResponse(out), err
 }
 
 // TopUp implements the route of that name.
@@ -332,15 +297,37 @@ func (s *Server) ListMissing(ctx context.Context, r api.ListMissingRequestObject
 
 func (s *Server) runs(ctx context.Context, class string) ([]api.Run, error) {
 	found, err := s.Rooms.Runs(ctx, class)
+	if err != nil {
+		return nil, err
+	}
+	return s.runViews(ctx, found)
+}
+
+// runViews are runs with the names of who began them.
+func (s *Server) runViews(ctx context.Context, runs []classroom.Run) ([]api.Run, error) {
 	out := []api.Run{}
-	for _, r := range found {
-		out = append(out, s.runView(r))
+	var by []string
+	for _, r := range runs {
+		by = append(by, r.StartedBy)
+	}
+	names, err := s.Rooms.Names(ctx, by...)
+	for _, r := range runs {
+		out = append(out, s.runView(r, names))
 	}
 	return out, err
 }
 
-func (s *Server) runView(r classroom.Run) api.Run {
-	v := api.Run{Id: r.ID, Title: r.Title, State: api.RunState(r.State), Total: r.Total, Packed: r.Packed, Stuck: r.Stuck, Passed: r.Passed, StartedAt: r.StartedAt.UTC(), FinishedAt: moment(r.FinishedAt)}
+// aRun is one run with the name of who began it.
+func (s *Server) aRun(ctx context.Context, r classroom.Run) (api.Run, error) {
+	out, err := s.runViews(ctx, []classroom.Run{r})
+	if err != nil {
+		return api.Run{}, err
+	}
+	return out[0], nil
+}
+
+func (s *Server) runView(r classroom.Run, names map[string]string) api.Run {
+	v := api.Run{Id: r.ID, Title: r.Title, State: api.RunState(r.State), Kind: api.RunKind(r.Kind), Made: r.Made, Shared: r.Shared, LeftOut: r.LeftOut, StartedBy: names[r.StartedBy], Total: r.Total, Packed: r.Packed, Stuck: r.Stuck, Passed: r.Passed, StartedAt: r.StartedAt.UTC(), FinishedAt: moment(r.FinishedAt)}
 	if r.HandoutID != "" {
 		v.Handout = &r.HandoutID
 	}
@@ -370,7 +357,11 @@ func (s *Server) GetRun(ctx context.Context, r api.GetRunRequestObject) (api.Get
 	if err != nil {
 		return nil, err
 	}
-	out := api.GetRun200JSONResponse{Run: s.runView(run), Lines: []api.RunLine{}}
+	view, err := s.aRun(ctx, run)
+	if err != nil {
+		return nil, err
+	}
+	out := api.GetRun200JSONResponse{Run: view, Lines: []api.RunLine{}}
 	for _, st := range steps {
 		row := st.Key.Whom.Row
 		line := api.RunLine{Seq: st.Seq, Purpose: string(st.Key.What.Purpose), Name: st.Wanted.Name, Row: row, State: api.RunLineState(st.State), Reason: reasonPtr(st.Reason), Tries: st.Tries}

@@ -410,7 +410,7 @@ func TestNoSuchLetter(t *testing.T) {
 		{"POST", "/api/classes", `{"name":"a\u0000b"}`},
 		{"POST", "/api/classes/{class}/roster", `{"students":[{"family":"a\u0000b"}]}`},
 		{"PATCH", "/api/classes/{class}/roster", `{"edits":[{"row":"{row}","field":"level","value":"a\u0000b","was":""}]}`},
-		{"PATCH", "/api/classes/{class}/room", `{"add":["a\u0000b"]}`},
+		{"PATCH", "/api/classes/{class}/room", `{"pockets":{"add":["a\u0000b"]}}`},
 		{"PATCH", "/api/classes/{class}/handouts/{handout}", `{"to":{"message":"a\u0000b"},"was":{}}`},
 		{"PATCH", "/api/classes/{class}/teams/{team}", `{"name":"a\u0000b"}`},
 		{"POST", "/api/templates/text", `{"name":"a\u0000b","text":"# Log"}`},

@@ -295,12 +295,15 @@ func (s *Server) GetHome(ctx context.Context, _ api.GetHomeRequestObject) (api.G
 }
 
 func homeView(c classroom.Home) api.HomeClass {
-	v := api.HomeClass{Id: c.Class.ID, Code: c.Class.Code, Name: c.Class.Name, Staff: []string{}, Pockets: []api.Pocket{}, Added: c.Added, Copies: []api.HomeCopy{}, Satchel: orNone(c.Satchel), Shelf: orNone(c.Shelf), Table: orNone(c.Table)}
+	v := api.HomeClass{Id: c.Class.ID, Code: c.Class.Code, Name: c.Class.Name, Staff: []string{}, Pockets: []api.Pocket{}, Places: []api.HomePlace{}, Added: c.Added, Copies: []api.HomeCopy{}, Satchel: orNone(c.Satchel), Shelf: orNone(c.Shelf), Table: orNone(c.Table)}
 	for _, m := range c.Staff {
 		v.Staff = append(v.Staff, m.Name)
 	}
 	for _, p := range c.Pockets {
 		v.Pockets = append(v.Pockets, api.Pocket{Id: p.ID, Name: p.Name})
+	}
+	for _, p := range c.Places {
+		v.Places = append(v.Places, api.HomePlace{Id: p.ID, Name: p.Name, Level: levelWord(p.Level), HandIn: p.HandIn, Team: p.Team})
 	}
 	for _, k := range c.Copies {
 		hc := api.HomeCopy{Thing: k.Thing, Title: k.Handout.Title, ClassId: c.Class.ID, Due: due(k.Handout), State: api.CellState(progress.Shared), Words: k.Work.Added, Level: levelWord(k.Level), Message: k.Handout.Settings.Message}

@@ -79,8 +79,10 @@ type Actual struct {
 	LastName string
 	Granted  map[string]access.Level
 	Pointed  map[Key]bool
-	// Spot is where we put it last, empty where that isn't known.
-	Spot string
+	// Spot is where we put it last, empty where that isn't known. Strayed says of
+	// one that lies elsewhere that it isn't merely arranged among its student's things.
+	Spot    string
+	Strayed bool
 	// LetBe says that the teacher was asked about what became of it, and left it.
 	LetBe bool
 }
@@ -268,6 +270,8 @@ func changes(w Wanted, a Actual, above string) []Line {
 			above = strings.Join(w.Path, " › ")
 		}
 		add(Move, "", a.State != Elsewhere, Change{Move: true}, "move", "to", above)
+	} else if a.Strayed && !a.LetBe {
+		add(Move, "", false, Change{Move: true}, "put-back", "to", above)
 	}
 	for _, account := range byName(a.Granted) {
 		level, wanted := w.Rule.Grants[account]
@@ -307,20 +311,27 @@ func byName[V any](m map[string]V) []string {
 	return keys
 }
 
-// Chain returns the wanted thing with a key and what it lies in, up to the top,
-// as the access rules see them: the world as it should be.
-func Chain(wanted []Wanted, key Key) []access.Thing {
-	by := make(map[Key]Wanted, len(wanted))
+// A World is the things wanted by their keys: the world as it should be.
+type World map[Key]Wanted
+
+// WorldOf puts wanted things where they can be looked up.
+func WorldOf(wanted []Wanted) World {
+	by := make(World, len(wanted))
 	for _, w := range wanted {
 		by[w.Key] = w
 	}
-	return chain(by, key)
+	return by
 }
 
-func chain(by map[Key]Wanted, key Key) []access.Thing {
+// Chain returns the wanted thing with a key and what it lies in, up to the top,
+// as the access rules see them. Their ids are their keys as they are written.
+func (w World) Chain(key Key) []access.Thing {
 	var out []access.Thing
-	for w, ok := by[key]; ok && len(out) <= len(by); w, ok = by[w.Parent] {
-		out = append(out, access.Thing{ID: w.Key.String(), Owner: w.Owner, Folder: w.Kind == Folder, Rule: w.Rule})
+	for x, ok := w[key]; ok && len(out) <= len(w); x, ok = w[x.Parent] {
+		out = append(out, access.Thing{ID: x.Key.String(), Owner: x.Owner, Folder: x.Kind == Folder, Rule: x.Rule})
 	}
 	return out
 }
+
+// Chain is World.Chain of one thing.
+func Chain(wanted []Wanted, key Key) []access.Thing { return WorldOf(wanted).Chain(key) }

@@ -137,6 +137,11 @@ func (s Step) Needs() []Key {
 	return append(out, s.Wanted.Pointers...)
 }
 
+// Shares reports a step that gives somebody access.
+func (s Step) Shares() bool {
+	return (s.Act == Make || s.Act == Share) && len(s.Wanted.Rule.Grants) > 0
+}
+
 // Again computes a waiting step from what is wanted now, just before it is
 // done: it may have another name, rule or parent, be stuck, or no longer follow.
 func (s Step) Again(wanted map[Key]Wanted) Step {

@@ -113,12 +113,12 @@ func (p Plan) checkPlaces(names Names, known record.Vocabulary, add func(string,
 	}
 	for _, needed := range []Place{{ID: Drawer}, {ID: Cloakroom}} {
 		if _, there := at[needed.ID]; !there {
-			add("places", 0, "place-needed", "name", needed.called(names))
+			add("places", 0, "place-needed", "name", needed.Called(names))
 		}
 	}
 	seen := map[[2]string]bool{}
 	for i, x := range all {
-		name := x.called(names)
+		name := x.Called(names)
 		fold := [2]string{x.Under, naming.Fold(name)}
 		level, word := access.ParseLevel(x.Level)
 		switch {
@@ -173,6 +173,6 @@ func (p Plan) checkAbove(all []Place, at map[string]int, i int, name string, nam
 		add("places", i, "under-cloakroom", "name", name)
 	case above.For == ForStaff:
 	case above.For != x.For, above.Set != x.Set, x.level() < above.level(), x.Needed():
-		add("places", i, "under-wider", "name", name, "above", above.called(names))
+		add("places", i, "under-wider", "name", name, "above", above.Called(names))
 	}
 }

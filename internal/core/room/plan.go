@@ -131,8 +131,12 @@ func (p Plan) InOrder(language string) []Pocket {
 	return out
 }
 
-// called is what a place's folder is called in a class.
-func (p Place) called(n Names) string {
+// OfClass are the columns that can name the levels above a class's folder: they
+// are the same for the whole class.
+var OfClass = record.Vocabulary{record.SchoolYear, record.Term, record.Period, record.Code, record.ClassName, record.Year, record.Date}
+
+// Called is what a place's folder is called in a class.
+func (p Place) Called(n Names) string {
 	if p.Name != "" {
 		return naming.Safe(p.Name, "")
 	}

@@ -184,7 +184,7 @@ func (b *builder) below(id string, parent packing.Key) {
 		if x.For == ForClass {
 			rule = b.everyone(x.level())
 		}
-		b.folder(key, x.called(b.Names), parent, rule)
+		b.folder(key, x.Called(b.Names), parent, rule)
 		if b.all && x.ID != Cloakroom {
 			switch x.For {
 			case ForTeam:
@@ -241,7 +241,7 @@ func (b *builder) teams(x Place, holder packing.Key) {
 	}
 	for _, s := range b.Students {
 		if !placed[s.Row] {
-			b.absent = append(b.absent, packing.Absent{Whom: packing.Whom{Row: s.Row}, Name: s.Name, Reason: packing.Reason{Code: "no-team", Args: map[string]string{"place": x.called(b.Names)}}})
+			b.absent = append(b.absent, packing.Absent{Whom: packing.Whom{Row: s.Row}, Name: s.Name, Reason: packing.Reason{Code: "no-team", Args: map[string]string{"place": x.Called(b.Names)}}})
 		}
 	}
 }
@@ -273,7 +273,7 @@ func (b *builder) inside(id string, parent packing.Key, whom packing.Whom, above
 			rule.Grants[account] = x.level()
 		}
 		key := b.PlaceKey(x.ID, whom)
-		b.folder(key, x.called(b.Names), parent, rule)
+		b.folder(key, x.Called(b.Names), parent, rule)
 		b.inside(x.ID, key, whom, rule)
 	}
 }

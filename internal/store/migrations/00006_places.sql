@@ -13,5 +13,11 @@ create table let_be (
   primary key (class_id, key)
 );
 
+-- What a run does: 'pack', or 'discard' what a person asked to bin. How many of the
+-- class its list left out, and which of its lines give somebody access.
+alter table runs add column kind text not null default 'pack' check (kind in ('pack', 'discard'));
+alter table runs add column left_out integer not null default 0;
+alter table steps add column shares boolean not null default false;
+
 -- Who wished that whoever joins is topped up by itself; '': nobody.
 alter table classes add column keep_in_step text not null default '';

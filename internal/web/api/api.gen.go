@@ -127,37 +127,37 @@ func (e ClassMy) Valid() bool {
 
 // Defines values for ConditionTest.
 const (
-	Contains   ConditionTest = "contains"
-	Empty      ConditionTest = "empty"
-	Greater    ConditionTest = "greater"
-	Is         ConditionTest = "is"
-	IsNot      ConditionTest = "is-not"
-	NotEmpty   ConditionTest = "not-empty"
-	OneOf      ConditionTest = "one-of"
-	Smaller    ConditionTest = "smaller"
-	StartsWith ConditionTest = "starts-with"
+	ConditionTestContains   ConditionTest = "contains"
+	ConditionTestEmpty      ConditionTest = "empty"
+	ConditionTestGreater    ConditionTest = "greater"
+	ConditionTestIs         ConditionTest = "is"
+	ConditionTestIsNot      ConditionTest = "is-not"
+	ConditionTestNotEmpty   ConditionTest = "not-empty"
+	ConditionTestOneOf      ConditionTest = "one-of"
+	ConditionTestSmaller    ConditionTest = "smaller"
+	ConditionTestStartsWith ConditionTest = "starts-with"
 )
 
 // Valid indicates whether the value is a known member of the ConditionTest enum.
 func (e ConditionTest) Valid() bool {
 	switch e {
-	case Contains:
+	case ConditionTestContains:
 		return true
-	case Empty:
+	case ConditionTestEmpty:
 		return true
-	case Greater:
+	case ConditionTestGreater:
 		return true
-	case Is:
+	case ConditionTestIs:
 		return true
-	case IsNot:
+	case ConditionTestIsNot:
 		return true
-	case NotEmpty:
+	case ConditionTestNotEmpty:
 		return true
-	case OneOf:
+	case ConditionTestOneOf:
 		return true
-	case Smaller:
+	case ConditionTestSmaller:
 		return true
-	case StartsWith:
+	case ConditionTestStartsWith:
 		return true
 	default:
 		return false
@@ -319,25 +319,25 @@ func (e HistoryChangeWhat) Valid() bool {
 
 // Defines values for LineSection.
 const (
-	AlreadyThere LineSection = "already-there"
-	LeftOut      LineSection = "left-out"
-	NeedsFixing  LineSection = "needs-fixing"
-	ToChange     LineSection = "to-change"
-	ToPack       LineSection = "to-pack"
+	LineSectionAlreadyThere LineSection = "already-there"
+	LineSectionLeftOut      LineSection = "left-out"
+	LineSectionNeedsFixing  LineSection = "needs-fixing"
+	LineSectionToChange     LineSection = "to-change"
+	LineSectionToPack       LineSection = "to-pack"
 )
 
 // Valid indicates whether the value is a known member of the LineSection enum.
 func (e LineSection) Valid() bool {
 	switch e {
-	case AlreadyThere:
+	case LineSectionAlreadyThere:
 		return true
-	case LeftOut:
+	case LineSectionLeftOut:
 		return true
-	case NeedsFixing:
+	case LineSectionNeedsFixing:
 		return true
-	case ToChange:
+	case LineSectionToChange:
 		return true
-	case ToPack:
+	case LineSectionToPack:
 		return true
 	default:
 		return false
@@ -359,6 +359,81 @@ func (e MeRole) Valid() bool {
 	case MeRoleStaff:
 		return true
 	case MeRoleStudent:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for NodeKind.
+const (
+	NodeKindFile   NodeKind = "file"
+	NodeKindFolder NodeKind = "folder"
+)
+
+// Valid indicates whether the value is a known member of the NodeKind enum.
+func (e NodeKind) Valid() bool {
+	switch e {
+	case NodeKindFile:
+		return true
+	case NodeKindFolder:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for NodeState.
+const (
+	NodeStateFix     NodeState = "fix"
+	NodeStateLeftOut NodeState = "left-out"
+	NodeStateMove    NodeState = "move"
+	NodeStateNew     NodeState = "new"
+	NodeStateRename  NodeState = "rename"
+	NodeStateShare   NodeState = "share"
+	NodeStateThere   NodeState = "there"
+)
+
+// Valid indicates whether the value is a known member of the NodeState enum.
+func (e NodeState) Valid() bool {
+	switch e {
+	case NodeStateFix:
+		return true
+	case NodeStateLeftOut:
+		return true
+	case NodeStateMove:
+		return true
+	case NodeStateNew:
+		return true
+	case NodeStateRename:
+		return true
+	case NodeStateShare:
+		return true
+	case NodeStateThere:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for NodeWhy.
+const (
+	NodeWhyAbove NodeWhy = "above"
+	NodeWhyAlone NodeWhy = "alone"
+	NodeWhyOwn   NodeWhy = "own"
+	NodeWhyOwner NodeWhy = "owner"
+)
+
+// Valid indicates whether the value is a known member of the NodeWhy enum.
+func (e NodeWhy) Valid() bool {
+	switch e {
+	case NodeWhyAbove:
+		return true
+	case NodeWhyAlone:
+		return true
+	case NodeWhyOwn:
+		return true
+	case NodeWhyOwner:
 		return true
 	default:
 		return false
@@ -413,6 +488,102 @@ func (e PanelThingPurpose) Valid() bool {
 	}
 }
 
+// Defines values for PlaceFor.
+const (
+	PlaceForClass   PlaceFor = "class"
+	PlaceForStaff   PlaceFor = "staff"
+	PlaceForStudent PlaceFor = "student"
+	PlaceForTeam    PlaceFor = "team"
+)
+
+// Valid indicates whether the value is a known member of the PlaceFor enum.
+func (e PlaceFor) Valid() bool {
+	switch e {
+	case PlaceForClass:
+		return true
+	case PlaceForStaff:
+		return true
+	case PlaceForStudent:
+		return true
+	case PlaceForTeam:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for PlaceLevel.
+const (
+	PlaceLevelComment PlaceLevel = "comment"
+	PlaceLevelEdit    PlaceLevel = "edit"
+	PlaceLevelEmpty   PlaceLevel = ""
+	PlaceLevelRead    PlaceLevel = "read"
+)
+
+// Valid indicates whether the value is a known member of the PlaceLevel enum.
+func (e PlaceLevel) Valid() bool {
+	switch e {
+	case PlaceLevelComment:
+		return true
+	case PlaceLevelEdit:
+		return true
+	case PlaceLevelEmpty:
+		return true
+	case PlaceLevelRead:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for PlacePartsFor.
+const (
+	PlacePartsForClass   PlacePartsFor = "class"
+	PlacePartsForStaff   PlacePartsFor = "staff"
+	PlacePartsForStudent PlacePartsFor = "student"
+	PlacePartsForTeam    PlacePartsFor = "team"
+)
+
+// Valid indicates whether the value is a known member of the PlacePartsFor enum.
+func (e PlacePartsFor) Valid() bool {
+	switch e {
+	case PlacePartsForClass:
+		return true
+	case PlacePartsForStaff:
+		return true
+	case PlacePartsForStudent:
+		return true
+	case PlacePartsForTeam:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for PlacePartsLevel.
+const (
+	PlacePartsLevelComment PlacePartsLevel = "comment"
+	PlacePartsLevelEdit    PlacePartsLevel = "edit"
+	PlacePartsLevelEmpty   PlacePartsLevel = ""
+	PlacePartsLevelRead    PlacePartsLevel = "read"
+)
+
+// Valid indicates whether the value is a known member of the PlacePartsLevel enum.
+func (e PlacePartsLevel) Valid() bool {
+	switch e {
+	case PlacePartsLevelComment:
+		return true
+	case PlacePartsLevelEdit:
+		return true
+	case PlacePartsLevelEmpty:
+		return true
+	case PlacePartsLevelRead:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Role.
 const (
 	RoleAddress   Role = "address"
@@ -455,6 +626,24 @@ func (e Role) Valid() bool {
 	case RolePreferred:
 		return true
 	case RoleTeam:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for RunKind.
+const (
+	RunKindDiscard RunKind = "discard"
+	RunKindPack    RunKind = "pack"
+)
+
+// Valid indicates whether the value is a known member of the RunKind enum.
+func (e RunKind) Valid() bool {
+	switch e {
+	case RunKindDiscard:
+		return true
+	case RunKindPack:
 		return true
 	default:
 		return false
@@ -595,6 +784,33 @@ type AccessLevel string
 // AddressChange another address for a student
 type AddressChange struct {
 	Address string `json:"address"`
+}
+
+// Back what taking a run back would put into the bin
+type Back struct {
+	// Held how many of those can't be taken back
+	Held int `json:"held"`
+
+	// Lines those that can't be first, at most 300
+	Lines  []BackLine `json:"lines"`
+	Things int        `json:"things"`
+}
+
+// BackLine one thing a run made
+type BackLine struct {
+	Name    string `json:"name"`
+	Purpose string `json:"purpose"`
+
+	// Reason a code with arguments; the words are the interface’s
+	Reason  *Reason `json:"reason,omitempty"`
+	Student string  `json:"student"`
+}
+
+// BinKept such a place, and how much of it was looked at
+type BinKept struct {
+	Id     string `json:"id"`
+	Inside int    `json:"inside"`
+	Things int    `json:"things"`
 }
 
 // BookEntry a student in the school book
@@ -1040,16 +1256,17 @@ type Home struct {
 // HomeClass a class as its student sees it
 type HomeClass struct {
 	// Added things the student put into the satchel
-	Added   int        `json:"added"`
-	Code    string     `json:"code"`
-	Copies  []HomeCopy `json:"copies"`
-	Id      string     `json:"id"`
-	Name    string     `json:"name"`
-	Pockets []Pocket   `json:"pockets"`
-	Satchel *string    `json:"satchel,omitempty"`
-	Shelf   *string    `json:"shelf,omitempty"`
-	Staff   []string   `json:"staff"`
-	Table   *string    `json:"table,omitempty"`
+	Added   int         `json:"added"`
+	Code    string      `json:"code"`
+	Copies  []HomeCopy  `json:"copies"`
+	Id      string      `json:"id"`
+	Name    string      `json:"name"`
+	Places  []HomePlace `json:"places"`
+	Pockets []Pocket    `json:"pockets"`
+	Satchel *string     `json:"satchel,omitempty"`
+	Shelf   *string     `json:"shelf,omitempty"`
+	Staff   []string    `json:"staff"`
+	Table   *string     `json:"table,omitempty"`
 }
 
 // HomeCopy a copy a student was given
@@ -1069,13 +1286,47 @@ type HomeCopy struct {
 	Words int       `json:"words"`
 }
 
+// HomePlace a place of the class's own that the student reaches
+type HomePlace struct {
+	HandIn bool   `json:"handIn"`
+	Id     string `json:"id"`
+
+	// Level what somebody may do with a thing; each includes those before it
+	Level AccessLevel `json:"level"`
+	Name  string      `json:"name"`
+
+	// Team it is the student's team's
+	Team bool `json:"team"`
+}
+
 // Id names one thing of ours, for ever
 type Id = string
+
+// Kept what was made for a place or pocket that the plan no longer has
+type Kept struct {
+	Id string `json:"id"`
+
+	// Inside things others put into them
+	Inside int    `json:"inside"`
+	Name   string `json:"name"`
+
+	// Newest day of the newest of those
+	Newest string `json:"newest"`
+
+	// Things folders of it
+	Things int `json:"things"`
+}
 
 // Leaving rows that end or are reopened
 type Leaving struct {
 	Left bool `json:"left"`
 	Rows []Id `json:"rows"`
+}
+
+// LetBe the line, by the key of what is wanted, and whether it is left as it is
+type LetBe struct {
+	Be  bool   `json:"be"`
+	Key string `json:"key"`
 }
 
 // Line one line of a packing list
@@ -1165,6 +1416,49 @@ type NewText struct {
 	Text string `json:"text"`
 }
 
+// Node a folder or file of the room as it should be
+type Node struct {
+	Altered string `json:"altered"`
+	Apart   string `json:"apart"`
+
+	// For of a place: class, team, student or staff
+	For string `json:"for"`
+
+	// Given what it gives them
+	Given  string `json:"given"`
+	HandIn bool   `json:"handIn"`
+
+	// Inside what lies in it that is seen
+	Inside int      `json:"inside"`
+	Key    string   `json:"key"`
+	Kind   NodeKind `json:"kind"`
+
+	// Level of whoever looks
+	Level string `json:"level"`
+	Name  string `json:"name"`
+
+	// Note a code with arguments; the words are the interface’s
+	Note *Reason `json:"note,omitempty"`
+
+	// People students its own rule names
+	People  int       `json:"people"`
+	Purpose string    `json:"purpose"`
+	Row     string    `json:"row"`
+	State   NodeState `json:"state"`
+	Student string    `json:"student"`
+	Team    string    `json:"team"`
+	Why     NodeWhy   `json:"why"`
+}
+
+// NodeKind defines model for Node.Kind.
+type NodeKind string
+
+// NodeState defines model for Node.State.
+type NodeState string
+
+// NodeWhy defines model for Node.Why.
+type NodeWhy string
+
 // Out a student who gets no copy
 type Out struct {
 	Reason OutReason `json:"reason"`
@@ -1179,12 +1473,18 @@ type Pack struct {
 	// Anew keys of the lines whose thing is to be made anew
 	Anew *[]string `json:"anew,omitempty"`
 
+	// Back keys of the lines whose thing is to be brought back from the bin
+	Back *[]string `json:"back,omitempty"`
+
 	// Changes keys of the lines to change that are ticked
 	Changes *[]string `json:"changes,omitempty"`
 	Rows    *[]Id     `json:"rows,omitempty"`
 
 	// Seen the digest of the list that was looked at
 	Seen string `json:"seen"`
+
+	// Skip keys of the lines to pack that were unticked for this time
+	Skip *[]string `json:"skip,omitempty"`
 }
 
 // PackingList everything a run would do
@@ -1251,6 +1551,54 @@ type Part struct {
 // Paste text of a class list
 type Paste struct {
 	Text string `json:"text"`
+}
+
+// Place one of the class's places
+type Place struct {
+	Called string     `json:"called"`
+	For    PlaceFor   `json:"for"`
+	HandIn bool       `json:"handIn"`
+	Id     string     `json:"id"`
+	Level  PlaceLevel `json:"level"`
+
+	// Name empty: the school's word for a usual one
+	Name   string `json:"name"`
+	Needed bool   `json:"needed"`
+
+	// Teams column the teams come of
+	Teams string `json:"teams"`
+
+	// Under id of the place it lies in; empty: the class's folder
+	Under string `json:"under"`
+	Usual bool   `json:"usual"`
+}
+
+// PlaceFor defines model for Place.For.
+type PlaceFor string
+
+// PlaceLevel defines model for Place.Level.
+type PlaceLevel string
+
+// PlaceParts values of a place
+type PlaceParts struct {
+	For    *PlacePartsFor   `json:"for,omitempty"`
+	HandIn *bool            `json:"handIn,omitempty"`
+	Level  *PlacePartsLevel `json:"level,omitempty"`
+	Name   *string          `json:"name,omitempty"`
+	Teams  *string          `json:"teams,omitempty"`
+	Under  *string          `json:"under,omitempty"`
+}
+
+// PlacePartsFor defines model for PlaceParts.For.
+type PlacePartsFor string
+
+// PlacePartsLevel defines model for PlaceParts.Level.
+type PlacePartsLevel string
+
+// PlanFile a file that was saved, and what stands for columns the class hasn't: by their label, one of its own or nothing
+type PlanFile struct {
+	Columns *map[string]string `json:"columns,omitempty"`
+	File    string             `json:"file"`
 }
 
 // Pocket an inner folder of every satchel
@@ -1354,19 +1702,88 @@ type RoleChange struct {
 
 // Room the class’s room plan
 type Room struct {
+	// Base id of the folder the class's lies in; empty: the top
+	Base     string `json:"base"`
+	BaseName string `json:"baseName"`
+
+	// Columns columns that can name the levels of the path
+	Columns []string `json:"columns"`
+
+	// Folder what the class's folder is called
+	Folder string `json:"folder"`
+
+	// KeepInStep who wished that whoever joins is topped up by itself; empty: nobody
+	KeepInStep string `json:"keepInStep"`
+
+	// Levels what those are called now
+	Levels *[]string `json:"levels,omitempty"`
+
 	// List everything a run would do
-	List    PackingList   `json:"list"`
-	Pockets []Pocket      `json:"pockets"`
-	Satchel []Part        `json:"satchel"`
-	Staff   []StaffMember `json:"staff"`
+	List PackingList `json:"list"`
+
+	// Name of the class's folder; empty: the usual one
+	Name string `json:"name"`
+
+	// Path levels above the class's folder
+	Path    [][]Part `json:"path"`
+	Places  []Place  `json:"places"`
+	Pockets []Pocket `json:"pockets"`
+	Satchel []Part   `json:"satchel"`
+
+	// Sorted pockets are shown by name
+	Sorted bool          `json:"sorted"`
+	Staff  []StaffMember `json:"staff"`
+	Term   string        `json:"term"`
+
+	// Within levels between the cloakroom and the satchels
+	Within [][]Part `json:"within"`
 }
 
-// RoomChange a change of the plan: another pattern, and the one that was looked at; names of new pockets, ids of those that go
+// RoomChange a change of the plan: other values, and those that were looked at; pockets and places that come, go, are called otherwise or stand in another order
 type RoomChange struct {
-	Add     *[]string `json:"add,omitempty"`
-	Remove  *[]Id     `json:"remove,omitempty"`
-	Satchel *[]Part   `json:"satchel,omitempty"`
-	Was     *[]Part   `json:"was,omitempty"`
+	Places *struct {
+		Add    *[]PlaceParts `json:"add,omitempty"`
+		Change *[]struct {
+			Id string `json:"id"`
+
+			// To values of a place
+			To PlaceParts `json:"to"`
+
+			// Was values of a place
+			Was *PlaceParts `json:"was,omitempty"`
+		} `json:"change,omitempty"`
+		Order  *[]string `json:"order,omitempty"`
+		Remove *[]string `json:"remove,omitempty"`
+	} `json:"places,omitempty"`
+	Pockets *struct {
+		Add    *[]string `json:"add,omitempty"`
+		Order  *[]Id     `json:"order,omitempty"`
+		Remove *[]Id     `json:"remove,omitempty"`
+		Rename *[]struct {
+			// Id names one thing of ours, for ever
+			Id   Id      `json:"id"`
+			Name string  `json:"name"`
+			Was  *string `json:"was,omitempty"`
+		} `json:"rename,omitempty"`
+	} `json:"pockets,omitempty"`
+
+	// To values of the plan
+	To *RoomParts `json:"to,omitempty"`
+
+	// Was values of the plan
+	Was *RoomParts `json:"was,omitempty"`
+}
+
+// RoomParts values of the plan
+type RoomParts struct {
+	Base       *string   `json:"base,omitempty"`
+	KeepInStep *bool     `json:"keepInStep,omitempty"`
+	Name       *string   `json:"name,omitempty"`
+	Path       *[][]Part `json:"path,omitempty"`
+	Satchel    *[]Part   `json:"satchel,omitempty"`
+	Sorted     *bool     `json:"sorted,omitempty"`
+	Term       *string   `json:"term,omitempty"`
+	Within     *[][]Part `json:"within,omitempty"`
 }
 
 // RosterAct a change of the class list
@@ -1432,17 +1849,29 @@ type Run struct {
 	FinishedAt *time.Time `json:"finishedAt,omitempty"`
 	Handout    *string    `json:"handout,omitempty"`
 	Id         string     `json:"id"`
-	Packed     int        `json:"packed"`
+	Kind       RunKind    `json:"kind"`
+
+	// LeftOut students the list left out
+	LeftOut int `json:"leftOut"`
+	Made    int `json:"made"`
+	Packed  int `json:"packed"`
 
 	// Passed lines that no longer followed from the class
-	Passed      int       `json:"passed"`
-	SecondsLeft float32   `json:"secondsLeft"`
-	StartedAt   time.Time `json:"startedAt"`
-	State       RunState  `json:"state"`
-	Stuck       int       `json:"stuck"`
-	Title       string    `json:"title"`
-	Total       int       `json:"total"`
+	Passed      int     `json:"passed"`
+	SecondsLeft float32 `json:"secondsLeft"`
+
+	// Shared lines that gave somebody access
+	Shared    int       `json:"shared"`
+	StartedAt time.Time `json:"startedAt"`
+	StartedBy string    `json:"startedBy"`
+	State     RunState  `json:"state"`
+	Stuck     int       `json:"stuck"`
+	Title     string    `json:"title"`
+	Total     int       `json:"total"`
 }
+
+// RunKind defines model for Run.Kind.
+type RunKind string
 
 // RunState defines model for Run.State.
 type RunState string
@@ -1508,6 +1937,11 @@ type Summary struct {
 	Shared   int `json:"shared"`
 	Stuck    int `json:"stuck"`
 	Students int `json:"students"`
+}
+
+// TakeBack how many things were looked at
+type TakeBack struct {
+	Things int `json:"things"`
 }
 
 // TargetChange which class a part of the list is
@@ -1638,6 +2072,20 @@ type TopUp struct {
 	Seen *string `json:"seen,omitempty"`
 }
 
+// Tree what lies in one folder, and how much there is in all
+type Tree struct {
+	Files   int `json:"files"`
+	Folders int `json:"folders"`
+
+	// Grants people named in own rules, all together
+	Grants int `json:"grants"`
+
+	// More how many more lie in it
+	More   int            `json:"more"`
+	Nodes  []Node         `json:"nodes"`
+	States map[string]int `json:"states"`
+}
+
 // Version one kept state
 type Version struct {
 	At     time.Time `json:"at"`
@@ -1727,10 +2175,32 @@ type PackHandoutParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// ReadRoomFileParams defines parameters for ReadRoomFile.
+type ReadRoomFileParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// BinKeptParams defines parameters for BinKept.
+type BinKeptParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // PackRoomParams defines parameters for PackRoom.
 type PackRoomParams struct {
 	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// GetTreeParams defines parameters for GetTree.
+type GetTreeParams struct {
+	// Eyes staff, assistant, or a student's row
+	Eyes string `form:"eyes" json:"eyes"`
+
+	// Under key of the folder; none: the top
+	Under *string `form:"under,omitempty" json:"under,omitempty"`
+	From  *int    `form:"from,omitempty" json:"from,omitempty"`
 }
 
 // AddStudentsParams defines parameters for AddStudents.
@@ -1741,6 +2211,12 @@ type AddStudentsParams struct {
 
 // ListBeforeParams defines parameters for ListBefore.
 type ListBeforeParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// TakeBackParams defines parameters for TakeBack.
+type TakeBackParams struct {
 	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
@@ -1831,6 +2307,15 @@ type PackHandoutJSONRequestBody = Pack
 // ChangeRoomJSONRequestBody defines body for ChangeRoom for application/json ContentType.
 type ChangeRoomJSONRequestBody = RoomChange
 
+// ReadRoomFileJSONRequestBody defines body for ReadRoomFile for application/json ContentType.
+type ReadRoomFileJSONRequestBody = PlanFile
+
+// BinKeptJSONRequestBody defines body for BinKept for application/json ContentType.
+type BinKeptJSONRequestBody = BinKept
+
+// LetBeJSONRequestBody defines body for LetBe for application/json ContentType.
+type LetBeJSONRequestBody = LetBe
+
 // PackRoomJSONRequestBody defines body for PackRoom for application/json ContentType.
 type PackRoomJSONRequestBody = Pack
 
@@ -1848,6 +2333,9 @@ type DealTeamsJSONRequestBody = TeamsWish
 
 // SetAddressJSONRequestBody defines body for SetAddress for application/json ContentType.
 type SetAddressJSONRequestBody = AddressChange
+
+// TakeBackJSONRequestBody defines body for TakeBack for application/json ContentType.
+type TakeBackJSONRequestBody = TakeBack
 
 // FixLineJSONRequestBody defines body for FixLine for application/json ContentType.
 type FixLineJSONRequestBody = Fix
@@ -1941,9 +2429,27 @@ type ServerInterface interface {
 	// ChangeRoom change the room plan
 	// (PATCH /classes/{classId}/room)
 	ChangeRoom(c *gin.Context, classId ClassId)
+	// GetRoomFile the room plan as a file
+	// (GET /classes/{classId}/room/file)
+	GetRoomFile(c *gin.Context, classId ClassId)
+	// ReadRoomFile take the room plan of a file
+	// (POST /classes/{classId}/room/file)
+	ReadRoomFile(c *gin.Context, classId ClassId, params ReadRoomFileParams)
+	// ListKept what was made for places and pockets that the plan no longer has
+	// (GET /classes/{classId}/room/kept)
+	ListKept(c *gin.Context, classId ClassId)
+	// BinKept put what was made for such a place into the bin
+	// (POST /classes/{classId}/room/kept)
+	BinKept(c *gin.Context, classId ClassId, params BinKeptParams)
+	// LetBe leave what became of something as it is, or ask about it again
+	// (POST /classes/{classId}/room/let-be)
+	LetBe(c *gin.Context, classId ClassId)
 	// PackRoom pack the room
 	// (POST /classes/{classId}/room/pack)
 	PackRoom(c *gin.Context, classId ClassId, params PackRoomParams)
+	// GetTree the room as somebody would see it, one folder at a time
+	// (GET /classes/{classId}/room/tree)
+	GetTree(c *gin.Context, classId ClassId, params GetTreeParams)
 	// GetRoster the class list
 	// (GET /classes/{classId}/roster)
 	GetRoster(c *gin.Context, classId ClassId)
@@ -1983,6 +2489,12 @@ type ServerInterface interface {
 	// GetRun a run with its lines
 	// (GET /classes/{classId}/runs/{runId})
 	GetRun(c *gin.Context, classId ClassId, runId RunId)
+	// GetBack what taking a run back would put into the bin
+	// (GET /classes/{classId}/runs/{runId}/back)
+	GetBack(c *gin.Context, classId ClassId, runId RunId)
+	// TakeBack take a run back while nobody has begun
+	// (POST /classes/{classId}/runs/{runId}/back)
+	TakeBack(c *gin.Context, classId ClassId, runId RunId, params TakeBackParams)
 	// FixLine mend a stuck line and pack it
 	// (POST /classes/{classId}/runs/{runId}/lines/{seq}/fix)
 	FixLine(c *gin.Context, classId ClassId, runId RunId, seq int)
@@ -2750,6 +3262,179 @@ func (siw *ServerInterfaceWrapper) ChangeRoom(c *gin.Context) {
 	siw.Handler.ChangeRoom(c, classId)
 }
 
+// GetRoomFile operation middleware
+func (siw *ServerInterfaceWrapper) GetRoomFile(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetRoomFile(c, classId)
+}
+
+// ReadRoomFile operation middleware
+func (siw *ServerInterfaceWrapper) ReadRoomFile(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ReadRoomFileParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ReadRoomFile(c, classId, params)
+}
+
+// ListKept operation middleware
+func (siw *ServerInterfaceWrapper) ListKept(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListKept(c, classId)
+}
+
+// BinKept operation middleware
+func (siw *ServerInterfaceWrapper) BinKept(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params BinKeptParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.BinKept(c, classId, params)
+}
+
+// LetBe operation middleware
+func (siw *ServerInterfaceWrapper) LetBe(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.LetBe(c, classId)
+}
+
 // PackRoom operation middleware
 func (siw *ServerInterfaceWrapper) PackRoom(c *gin.Context) {
 
@@ -2797,6 +3482,58 @@ func (siw *ServerInterfaceWrapper) PackRoom(c *gin.Context) {
 	}
 
 	siw.Handler.PackRoom(c, classId, params)
+}
+
+// GetTree operation middleware
+func (siw *ServerInterfaceWrapper) GetTree(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetTreeParams
+
+	// ------------- Required query parameter "eyes" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "eyes", c.Request.URL.Query(), &params.Eyes, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter eyes: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "under" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "under", c.Request.URL.Query(), &params.Under, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter under: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "from" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "from", c.Request.URL.Query(), &params.From, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter from: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetTree(c, classId, params)
 }
 
 // GetRoster operation middleware
@@ -3224,6 +3961,98 @@ func (siw *ServerInterfaceWrapper) GetRun(c *gin.Context) {
 	}
 
 	siw.Handler.GetRun(c, classId, runId)
+}
+
+// GetBack operation middleware
+func (siw *ServerInterfaceWrapper) GetBack(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "runId" -------------
+	var runId RunId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "runId", c.Param("runId"), &runId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter runId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetBack(c, classId, runId)
+}
+
+// TakeBack operation middleware
+func (siw *ServerInterfaceWrapper) TakeBack(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "runId" -------------
+	var runId RunId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "runId", c.Param("runId"), &runId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter runId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params TakeBackParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.TakeBack(c, classId, runId, params)
 }
 
 // FixLine operation middleware
@@ -4089,6 +4918,14 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/classes/:classId/room", wrapper.GetRoom)
 	router.PATCH(options.BaseURL+"/classes/:classId/room", wrapper.ChangeRoom)
 	router.POST(options.BaseURL+"/classes/:classId/room/pack", wrapper.PackRoom)
+	router.GET(options.BaseURL+"/classes/:classId/room/tree", wrapper.GetTree)
+	router.GET(options.BaseURL+"/classes/:classId/room/file", wrapper.GetRoomFile)
+	router.POST(options.BaseURL+"/classes/:classId/room/file", wrapper.ReadRoomFile)
+	router.POST(options.BaseURL+"/classes/:classId/room/let-be", wrapper.LetBe)
+	router.GET(options.BaseURL+"/classes/:classId/room/kept", wrapper.ListKept)
+	router.POST(options.BaseURL+"/classes/:classId/room/kept", wrapper.BinKept)
+	router.GET(options.BaseURL+"/classes/:classId/runs/:runId/back", wrapper.GetBack)
+	router.POST(options.BaseURL+"/classes/:classId/runs/:runId/back", wrapper.TakeBack)
 	router.GET(options.BaseURL+"/classes/:classId/handouts", wrapper.ListHandouts)
 	router.POST(options.BaseURL+"/classes/:classId/handouts", wrapper.CreateHandout)
 	router.DELETE(options.BaseURL+"/classes/:classId/handouts/:handoutId", wrapper.DeleteHandout)
@@ -5249,6 +6086,291 @@ func (response ChangeRoom5XXJSONResponse) VisitChangeRoomResponse(w http.Respons
 	return err
 }
 
+type GetRoomFileRequestObject struct {
+	ClassId ClassId `json:"classId"`
+}
+
+type GetRoomFileResponseObject interface {
+	VisitGetRoomFileResponse(w http.ResponseWriter) error
+}
+
+type GetRoomFile200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response GetRoomFile200ApplicationoctetStreamResponse) VisitGetRoomFileResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetRoomFile4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetRoomFile4XXJSONResponse) VisitGetRoomFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetRoomFile5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetRoomFile5XXJSONResponse) VisitGetRoomFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReadRoomFileRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	Params  ReadRoomFileParams
+	Body    *ReadRoomFileJSONRequestBody
+}
+
+type ReadRoomFileResponseObject interface {
+	VisitReadRoomFileResponse(w http.ResponseWriter) error
+}
+
+type ReadRoomFile200JSONResponse Room
+
+func (response ReadRoomFile200JSONResponse) VisitReadRoomFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReadRoomFile4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReadRoomFile4XXJSONResponse) VisitReadRoomFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReadRoomFile5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReadRoomFile5XXJSONResponse) VisitReadRoomFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListKeptRequestObject struct {
+	ClassId ClassId `json:"classId"`
+}
+
+type ListKeptResponseObject interface {
+	VisitListKeptResponse(w http.ResponseWriter) error
+}
+
+type ListKept200JSONResponse []Kept
+
+func (response ListKept200JSONResponse) VisitListKeptResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListKept4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListKept4XXJSONResponse) VisitListKeptResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListKept5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListKept5XXJSONResponse) VisitListKeptResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type BinKeptRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	Params  BinKeptParams
+	Body    *BinKeptJSONRequestBody
+}
+
+type BinKeptResponseObject interface {
+	VisitBinKeptResponse(w http.ResponseWriter) error
+}
+
+type BinKept202JSONResponse Run
+
+func (response BinKept202JSONResponse) VisitBinKeptResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(202)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type BinKept4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response BinKept4XXJSONResponse) VisitBinKeptResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type BinKept5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response BinKept5XXJSONResponse) VisitBinKeptResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LetBeRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	Body    *LetBeJSONRequestBody
+}
+
+type LetBeResponseObject interface {
+	VisitLetBeResponse(w http.ResponseWriter) error
+}
+
+type LetBe204Response struct {
+}
+
+func (response LetBe204Response) VisitLetBeResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type LetBe4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LetBe4XXJSONResponse) VisitLetBeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LetBe5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LetBe5XXJSONResponse) VisitLetBeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type PackRoomRequestObject struct {
 	ClassId ClassId `json:"classId"`
 	Params  PackRoomParams
@@ -5296,6 +6418,63 @@ type PackRoom5XXJSONResponse struct {
 }
 
 func (response PackRoom5XXJSONResponse) VisitPackRoomResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetTreeRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	Params  GetTreeParams
+}
+
+type GetTreeResponseObject interface {
+	VisitGetTreeResponse(w http.ResponseWriter) error
+}
+
+type GetTree200JSONResponse Tree
+
+func (response GetTree200JSONResponse) VisitGetTreeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetTree4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetTree4XXJSONResponse) VisitGetTreeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetTree5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetTree5XXJSONResponse) VisitGetTreeResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6031,6 +7210,122 @@ type GetRun5XXJSONResponse struct {
 }
 
 func (response GetRun5XXJSONResponse) VisitGetRunResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetBackRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	RunId   RunId   `json:"runId"`
+}
+
+type GetBackResponseObject interface {
+	VisitGetBackResponse(w http.ResponseWriter) error
+}
+
+type GetBack200JSONResponse Back
+
+func (response GetBack200JSONResponse) VisitGetBackResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetBack4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetBack4XXJSONResponse) VisitGetBackResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetBack5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetBack5XXJSONResponse) VisitGetBackResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TakeBackRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	RunId   RunId   `json:"runId"`
+	Params  TakeBackParams
+	Body    *TakeBackJSONRequestBody
+}
+
+type TakeBackResponseObject interface {
+	VisitTakeBackResponse(w http.ResponseWriter) error
+}
+
+type TakeBack202JSONResponse Run
+
+func (response TakeBack202JSONResponse) VisitTakeBackResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(202)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TakeBack4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response TakeBack4XXJSONResponse) VisitTakeBackResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TakeBack5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response TakeBack5XXJSONResponse) VisitTakeBackResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -7802,9 +9097,27 @@ type StrictServerInterface interface {
 	// ChangeRoom change the room plan
 	// (PATCH /classes/{classId}/room)
 	ChangeRoom(ctx context.Context, request ChangeRoomRequestObject) (ChangeRoomResponseObject, error)
+	// GetRoomFile the room plan as a file
+	// (GET /classes/{classId}/room/file)
+	GetRoomFile(ctx context.Context, request GetRoomFileRequestObject) (GetRoomFileResponseObject, error)
+	// ReadRoomFile take the room plan of a file
+	// (POST /classes/{classId}/room/file)
+	ReadRoomFile(ctx context.Context, request ReadRoomFileRequestObject) (ReadRoomFileResponseObject, error)
+	// ListKept what was made for places and pockets that the plan no longer has
+	// (GET /classes/{classId}/room/kept)
+	ListKept(ctx context.Context, request ListKeptRequestObject) (ListKeptResponseObject, error)
+	// BinKept put what was made for such a place into the bin
+	// (POST /classes/{classId}/room/kept)
+	BinKept(ctx context.Context, request BinKeptRequestObject) (BinKeptResponseObject, error)
+	// LetBe leave what became of something as it is, or ask about it again
+	// (POST /classes/{classId}/room/let-be)
+	LetBe(ctx context.Context, request LetBeRequestObject) (LetBeResponseObject, error)
 	// PackRoom pack the room
 	// (POST /classes/{classId}/room/pack)
 	PackRoom(ctx context.Context, request PackRoomRequestObject) (PackRoomResponseObject, error)
+	// GetTree the room as somebody would see it, one folder at a time
+	// (GET /classes/{classId}/room/tree)
+	GetTree(ctx context.Context, request GetTreeRequestObject) (GetTreeResponseObject, error)
 	// GetRoster the class list
 	// (GET /classes/{classId}/roster)
 	GetRoster(ctx context.Context, request GetRosterRequestObject) (GetRosterResponseObject, error)
@@ -7844,6 +9157,12 @@ type StrictServerInterface interface {
 	// GetRun a run with its lines
 	// (GET /classes/{classId}/runs/{runId})
 	GetRun(ctx context.Context, request GetRunRequestObject) (GetRunResponseObject, error)
+	// GetBack what taking a run back would put into the bin
+	// (GET /classes/{classId}/runs/{runId}/back)
+	GetBack(ctx context.Context, request GetBackRequestObject) (GetBackResponseObject, error)
+	// TakeBack take a run back while nobody has begun
+	// (POST /classes/{classId}/runs/{runId}/back)
+	TakeBack(ctx context.Context, request TakeBackRequestObject) (TakeBackResponseObject, error)
 	// FixLine mend a stuck line and pack it
 	// (POST /classes/{classId}/runs/{runId}/lines/{seq}/fix)
 	FixLine(ctx context.Context, request FixLineRequestObject) (FixLineResponseObject, error)
@@ -8688,6 +10007,192 @@ func (sh *strictHandler) ChangeRoom(ctx *gin.Context, classId ClassId) {
 	}
 }
 
+// GetRoomFile operation middleware
+func (sh *strictHandler) GetRoomFile(ctx *gin.Context, classId ClassId) {
+	var request GetRoomFileRequestObject
+
+	request.ClassId = classId
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetRoomFile(ctx, request.(GetRoomFileRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetRoomFile")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetRoomFileResponseObject); ok {
+		if err := validResponse.VisitGetRoomFileResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ReadRoomFile operation middleware
+func (sh *strictHandler) ReadRoomFile(ctx *gin.Context, classId ClassId, params ReadRoomFileParams) {
+	var request ReadRoomFileRequestObject
+
+	request.ClassId = classId
+	request.Params = params
+
+	var body ReadRoomFileJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReadRoomFile(ctx, request.(ReadRoomFileRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReadRoomFile")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ReadRoomFileResponseObject); ok {
+		if err := validResponse.VisitReadRoomFileResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListKept operation middleware
+func (sh *strictHandler) ListKept(ctx *gin.Context, classId ClassId) {
+	var request ListKeptRequestObject
+
+	request.ClassId = classId
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListKept(ctx, request.(ListKeptRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListKept")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListKeptResponseObject); ok {
+		if err := validResponse.VisitListKeptResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// BinKept operation middleware
+func (sh *strictHandler) BinKept(ctx *gin.Context, classId ClassId, params BinKeptParams) {
+	var request BinKeptRequestObject
+
+	request.ClassId = classId
+	request.Params = params
+
+	var body BinKeptJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.BinKept(ctx, request.(BinKeptRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "BinKept")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(BinKeptResponseObject); ok {
+		if err := validResponse.VisitBinKeptResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// LetBe operation middleware
+func (sh *strictHandler) LetBe(ctx *gin.Context, classId ClassId) {
+	var request LetBeRequestObject
+
+	request.ClassId = classId
+
+	var body LetBeJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.LetBe(ctx, request.(LetBeRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "LetBe")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(LetBeResponseObject); ok {
+		if err := validResponse.VisitLetBeResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // PackRoom operation middleware
 func (sh *strictHandler) PackRoom(ctx *gin.Context, classId ClassId, params PackRoomParams) {
 	var request PackRoomRequestObject
@@ -8726,6 +10231,33 @@ func (sh *strictHandler) PackRoom(ctx *gin.Context, classId ClassId, params Pack
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(PackRoomResponseObject); ok {
 		if err := validResponse.VisitPackRoomResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetTree operation middleware
+func (sh *strictHandler) GetTree(ctx *gin.Context, classId ClassId, params GetTreeParams) {
+	var request GetTreeRequestObject
+
+	request.ClassId = classId
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetTree(ctx, request.(GetTreeRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetTree")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetTreeResponseObject); ok {
+		if err := validResponse.VisitGetTreeResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -9162,6 +10694,79 @@ func (sh *strictHandler) GetRun(ctx *gin.Context, classId ClassId, runId RunId) 
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetRunResponseObject); ok {
 		if err := validResponse.VisitGetRunResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetBack operation middleware
+func (sh *strictHandler) GetBack(ctx *gin.Context, classId ClassId, runId RunId) {
+	var request GetBackRequestObject
+
+	request.ClassId = classId
+	request.RunId = runId
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetBack(ctx, request.(GetBackRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetBack")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetBackResponseObject); ok {
+		if err := validResponse.VisitGetBackResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// TakeBack operation middleware
+func (sh *strictHandler) TakeBack(ctx *gin.Context, classId ClassId, runId RunId, params TakeBackParams) {
+	var request TakeBackRequestObject
+
+	request.ClassId = classId
+	request.RunId = runId
+	request.Params = params
+
+	var body TakeBackJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.TakeBack(ctx, request.(TakeBackRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "TakeBack")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(TakeBackResponseObject); ok {
+		if err := validResponse.VisitTakeBackResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

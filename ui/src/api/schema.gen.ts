@@ -560,7 +560,7 @@ export interface paths {
         head?: never;
         /**
          * change the room plan
-         * @description Problems: changed, missing, too-long, too-many, pocket-twice, column-unknown.
+         * @description Problems: changed, missing, too-long, too-many, pocket-twice, column-unknown, column-of-students, column-of-handouts, too-many-levels, all-equal, too-many-places, place-id, place-needed, place-twice, place-fixed, for-unknown, level-unknown, hand-in, set-unknown, under-unknown, under-circle, too-deep, under-cloakroom, under-wider, not-there, base-not-folder, base-no-right, base-inside, base-of-class, unavailable.
          */
         patch: operations["changeRoom"];
         trace?: never;
@@ -581,6 +581,126 @@ export interface paths {
          * @description Problems: changed, nothing-to-pack, unavailable.
          */
         post: operations["packRoom"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/room/tree": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        /**
+         * the room as somebody would see it, one folder at a time
+         * @description Problems: not-there.
+         */
+        get: operations["getTree"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/room/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        /** the room plan as a file */
+        get: operations["getRoomFile"];
+        put?: never;
+        /**
+         * take the room plan of a file
+         * @description Problems: file-not-json, file-not-plan, file-version, file-field, too-large, pattern, columns-unknown, column-unknown, column-of-students, column-of-handouts, too-many-levels, all-equal, too-many-places, too-many, place-id, place-needed, place-twice, pocket-twice, place-fixed, for-unknown, level-unknown, hand-in, set-unknown, under-unknown, under-circle, too-deep, under-cloakroom, under-wider, missing, too-long.
+         */
+        post: operations["readRoomFile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/room/let-be": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * leave what became of something as it is, or ask about it again
+         * @description Problems: not-there.
+         */
+        post: operations["letBe"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/room/kept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        /**
+         * what was made for places and pockets that the plan no longer has
+         * @description Problems: unavailable.
+         */
+        get: operations["listKept"];
+        put?: never;
+        /**
+         * put what was made for such a place into the bin
+         * @description Problems: not-there, changed, nothing-to-pack, unavailable.
+         */
+        post: operations["binKept"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/runs/{runId}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                runId: components["parameters"]["RunId"];
+            };
+            cookie?: never;
+        };
+        /**
+         * what taking a run back would put into the bin
+         * @description Problems: not-there, unavailable.
+         */
+        get: operations["getBack"];
+        put?: never;
+        /**
+         * take a run back while nobody has begun
+         * @description Problems: not-there, changed, begun-already, nothing-to-pack, unavailable.
+         */
+        post: operations["takeBack"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1570,16 +1690,185 @@ export interface components {
         /** @description the class’s room plan */
         Room: {
             satchel: components["schemas"]["Part"][];
+            /** @description levels between the cloakroom and the satchels */
+            within: components["schemas"]["Part"][][];
             pockets: components["schemas"]["Pocket"][];
+            /** @description pockets are shown by name */
+            sorted: boolean;
+            places: components["schemas"]["Place"][];
+            /** @description of the class's folder; empty: the usual one */
+            name: string;
+            /** @description what the class's folder is called */
+            folder: string;
+            /** @description id of the folder the class's lies in; empty: the top */
+            base: string;
+            baseName: string;
+            /** @description levels above the class's folder */
+            path: components["schemas"]["Part"][][];
+            /** @description what those are called now */
+            levels?: string[];
+            term: string;
+            /** @description who wished that whoever joins is topped up by itself; empty: nobody */
+            keepInStep: string;
+            /** @description columns that can name the levels of the path */
+            columns: string[];
             list: components["schemas"]["PackingList"];
             staff: components["schemas"]["StaffMember"][];
         };
-        /** @description a change of the plan: another pattern, and the one that was looked at; names of new pockets, ids of those that go */
-        RoomChange: {
+        /** @description one of the class's places */
+        Place: {
+            id: string;
+            /** @description empty: the school's word for a usual one */
+            name: string;
+            called: string;
+            /** @enum {string} */
+            for: "class" | "team" | "student" | "staff";
+            /** @enum {string} */
+            level: "read" | "comment" | "edit" | "";
+            handIn: boolean;
+            /** @description column the teams come of */
+            teams: string;
+            /** @description id of the place it lies in; empty: the class's folder */
+            under: string;
+            usual: boolean;
+            needed: boolean;
+        };
+        /** @description values of the plan */
+        RoomParts: {
             satchel?: components["schemas"]["Part"][];
-            was?: components["schemas"]["Part"][];
-            add?: string[];
-            remove?: components["schemas"]["Id"][];
+            within?: components["schemas"]["Part"][][];
+            path?: components["schemas"]["Part"][][];
+            name?: string;
+            term?: string;
+            base?: string;
+            sorted?: boolean;
+            keepInStep?: boolean;
+        };
+        /** @description values of a place */
+        PlaceParts: {
+            name?: string;
+            /** @enum {string} */
+            for?: "class" | "team" | "student" | "staff";
+            /** @enum {string} */
+            level?: "read" | "comment" | "edit" | "";
+            handIn?: boolean;
+            teams?: string;
+            under?: string;
+        };
+        /** @description a change of the plan: other values, and those that were looked at; pockets and places that come, go, are called otherwise or stand in another order */
+        RoomChange: {
+            to?: components["schemas"]["RoomParts"];
+            was?: components["schemas"]["RoomParts"];
+            pockets?: {
+                add?: string[];
+                remove?: components["schemas"]["Id"][];
+                rename?: {
+                    id: components["schemas"]["Id"];
+                    name: string;
+                    was?: string;
+                }[];
+                order?: components["schemas"]["Id"][];
+            };
+            places?: {
+                add?: components["schemas"]["PlaceParts"][];
+                remove?: string[];
+                change?: {
+                    id: string;
+                    to: components["schemas"]["PlaceParts"];
+                    was?: components["schemas"]["PlaceParts"];
+                }[];
+                order?: string[];
+            };
+        };
+        /** @description a file that was saved, and what stands for columns the class hasn't: by their label, one of its own or nothing */
+        PlanFile: {
+            file: string;
+            columns?: {
+                [key: string]: string;
+            };
+        };
+        /** @description the line, by the key of what is wanted, and whether it is left as it is */
+        LetBe: {
+            key: string;
+            be: boolean;
+        };
+        /** @description what lies in one folder, and how much there is in all */
+        Tree: {
+            nodes: components["schemas"]["Node"][];
+            /** @description how many more lie in it */
+            more: number;
+            folders: number;
+            files: number;
+            /** @description people named in own rules, all together */
+            grants: number;
+            states: {
+                [key: string]: number;
+            };
+        };
+        /** @description a folder or file of the room as it should be */
+        Node: {
+            key: string;
+            /** @enum {string} */
+            kind: "folder" | "file";
+            name: string;
+            purpose: string;
+            /** @description of a place: class, team, student or staff */
+            for: string;
+            handIn: boolean;
+            row: string;
+            student: string;
+            team: string;
+            /** @description students its own rule names */
+            people: number;
+            /** @description what it gives them */
+            given: string;
+            /** @description of whoever looks */
+            level: string;
+            /** @enum {string} */
+            why: "owner" | "own" | "above" | "alone";
+            /** @enum {string} */
+            state: "new" | "share" | "there" | "rename" | "move" | "fix" | "left-out";
+            note?: components["schemas"]["Reason"];
+            /** @description what lies in it that is seen */
+            inside: number;
+            apart: string;
+            altered: string;
+        };
+        /** @description what was made for a place or pocket that the plan no longer has */
+        Kept: {
+            id: string;
+            name: string;
+            /** @description folders of it */
+            things: number;
+            /** @description things others put into them */
+            inside: number;
+            /** @description day of the newest of those */
+            newest: string;
+        };
+        /** @description such a place, and how much of it was looked at */
+        BinKept: {
+            id: string;
+            things: number;
+            inside: number;
+        };
+        /** @description what taking a run back would put into the bin */
+        Back: {
+            things: number;
+            /** @description how many of those can't be taken back */
+            held: number;
+            /** @description those that can't be first, at most 300 */
+            lines: components["schemas"]["BackLine"][];
+        };
+        /** @description one thing a run made */
+        BackLine: {
+            name: string;
+            purpose: string;
+            student: string;
+            reason?: components["schemas"]["Reason"];
+        };
+        /** @description how many things were looked at */
+        TakeBack: {
+            things: number;
         };
         /** @description one line of a packing list */
         Line: {
@@ -1696,9 +1985,21 @@ export interface components {
             rows?: components["schemas"]["Id"][];
             /** @description keys of the lines to change that are ticked */
             changes?: string[];
+            /** @description keys of the lines whose thing is to be brought back from the bin */
+            back?: string[];
+            /** @description keys of the lines to pack that were unticked for this time */
+            skip?: string[];
         };
         /** @description a packing list being carried out */
         Run: {
+            /** @enum {string} */
+            kind: "pack" | "discard";
+            made: number;
+            /** @description lines that gave somebody access */
+            shared: number;
+            /** @description students the list left out */
+            leftOut: number;
+            startedBy: string;
             /** @description lines that no longer followed from the class */
             passed: number;
             id: string;
@@ -1967,6 +2268,7 @@ export interface components {
         };
         /** @description a class as its student sees it */
         HomeClass: {
+            places: components["schemas"]["HomePlace"][];
             id: string;
             code: string;
             name: string;
@@ -1978,6 +2280,15 @@ export interface components {
             shelf?: string;
             table?: string;
             copies: components["schemas"]["HomeCopy"][];
+        };
+        /** @description a place of the class's own that the student reaches */
+        HomePlace: {
+            id: string;
+            name: string;
+            level: components["schemas"]["AccessLevel"];
+            handIn: boolean;
+            /** @description it is the student's team's */
+            team: boolean;
         };
         /** @description a student’s own things */
         Home: {
@@ -2943,6 +3254,229 @@ export interface operations {
         };
         responses: {
             /** @description pack the room */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Run"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getTree: {
+        parameters: {
+            query: {
+                /** @description staff, assistant, or a student's row */
+                eyes: string;
+                /** @description key of the folder; none: the top */
+                under?: string;
+                from?: number;
+            };
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the room as somebody would see it, one folder at a time */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tree"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getRoomFile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    readRoomFile: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanFile"];
+            };
+        };
+        responses: {
+            /** @description take the room plan of a file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Room"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    letBe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LetBe"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    listKept: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description what was made for places and pockets that the plan no longer has */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Kept"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    binKept: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BinKept"];
+            };
+        };
+        responses: {
+            /** @description put what was made for such a place into the bin */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Run"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getBack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                runId: components["parameters"]["RunId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description what taking a run back would put into the bin */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Back"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    takeBack: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+                runId: components["parameters"]["RunId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeBack"];
+            };
+        };
+        responses: {
+            /** @description take a run back while nobody has begun */
             202: {
                 headers: {
                     [name: string]: unknown;

@@ -1,0 +1,467 @@
+package classroom
+
+import (
+	"cmp"
+	"context"
+	"slices"
+	"strconv"
+
+	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/room"
+	"jollysatchel/internal/store"
+)
+
+// Whose eyes a tree is seen with, where it isn't a student's.
+const (
+	StaffEyes     = "staff"
+	AssistantEyes = "assistant"
+)
+
+// imagined is the account of an assistant the class needn't have.
+const imagined = "\x00assistant"
+
+// mostNodes is how many children of a node are shown at once.
+const mostNodes = 60
+
+// A Node is a thing of the room as it should be, seen by somebody.
+type Node struct {
+	packing.Wanted
+	Place  room.Place // of the plan, where it is one of those
+	Row    string     // whose it is
+	Team   string     // name of the team whose it is
+	State  string     // what packing does about it: new, share, rename, move, fix, left-out or there
+	Note   *packing.Reason
+	People int          // students its own rule names
+	Given  access.Level // what it gives them, the highest
+	Level  access.Level // of whoever looks
+	Why    string       // where that comes from: owner, own, above, or alone
+	Inside int          // what lies in it that they see
+}
+
+// A Tree is the children of one node, and how many things there are in all.
+type Tree struct {
+	Nodes   []Node
+	More    int // children that aren't shown
+	Folders int // of everything that is wanted, seen or not
+	Files   int
+	Grants  int            // people named in own rules, all together
+	States  map[string]int // things by State
+}
+
+// Tree shows what lies under a node of the class's room and packed handouts as it
+// should be, as somebody would see it: staff, an assistant, or the student of a
+// row. under is a key as packing writes it, empty for the top; children are shown
+// from from on. A name that isn't to be shown comes from the caller's cover.
+func (c *Packing) Tree(ctx context.Context, class, eyes, under string, from int) (Tree, error) {
+	r, err := c.reading(ctx, class)
+	if err != nil {
+		return Tree{}, err
+	}
+	s := *r.snapshot
+	account := s.Owner()
+	switch eyes {
+	case StaffEyes, "":
+	case AssistantEyes:
+		s.room.Staff = append(slices.Clone(s.room.Staff), room.Staff{Account: imagined, Level: access.Comment})
+		account = imagined
+	default:
+		st, ok := s.Student(eyes)
+		if !ok {
+			return Tree{}, ErrNotFound
+		}
+		if account = st.Account; account == "" {
+			account = "\x00" + st.ID // nobody yet, who reaches nothing
+		}
+	}
+	parent := packing.Key{}
+	if under != "" {
+		if parent, err = packing.ParseKey(under); err != nil || parent.Class != class {
+			return Tree{}, ErrNotFound
+		}
+	}
+	return s.tree(account, parent, from), nil
+}
+
+func (s *snapshot) tree(account string, under packing.Key, from int) Tree {
+	wanted, _ := s.everything()
+	world := packing.WorldOf(wanted)
+	states := s.nodeStates(wanted)
+	t := Tree{Nodes: []Node{}, States: map[string]int{}}
+	sees := func(k packing.Key) access.Reason { return access.Effective(account, world.Chain(k), s.Now()) }
+	// What lies in a folder that isn't seen stands where that would stand.
+	shown := map[packing.Key]packing.Key{{}: {}} // key → the nearest above that is seen
+	inside := map[packing.Key]int{}
+	var below []packing.Wanted
+	for _, w := range wanted {
+		t.States[states[w.Key].state]++
+		if w.Kind == packing.File {
+			t.Files++
+		} else {
+			t.Folders++
+		}
+		t.Grants += len(w.Rule.Grants)
+		at := shown[w.Parent]
+		shown[w.Key] = at
+		if sees(w.Key).Level < access.Read {
+			continue
+		}
+		shown[w.Key] = w.Key
+		inside[at]++
+		if at == under {
+			below = append(below, w)
+		}
+	}
+	from = min(max(from, 0), len(below))
+	for _, w := range below[from:min(len(below), from+mostNodes)] {
+		n := s.node(w, states[w.Key], sees(w.Key))
+		n.Inside = inside[w.Key]
+		t.Nodes = append(t.Nodes, n)
+	}
+	t.More = len(below) - from - len(t.Nodes)
+	return t
+}
+
+func (s *snapshot) node(w packing.Wanted, st nodeState, why access.Reason) Node {
+	n := Node{Wanted: w, Row: w.Key.Whom.Row, State: st.state, Note: st.note, Level: why.Level, People: len(w.Rule.Grants)}
+	staff := map[string]bool{}
+	for _, m := range s.room.Staff {
+		staff[m.Account] = true
+	}
+	for account, l := range w.Rule.Grants {
+		if staff[account] {
+			n.People--
+			continue
+		}
+		n.Given = max(n.Given, l)
+	}
+	switch {
+	case w.Key.What.Purpose == packing.Place:
+		n.Place, _ = s.Plan.Place(w.Key.What.ID)
+	default:
+		n.Place, _ = s.Plan.Place(string(w.Key.What.Purpose))
+	}
+	for _, teams := range s.room.Teams {
+		for _, t := range teams {
+			if w.Key.Whom.Team == t.ID {
+				n.Team = t.Name
+			}
+		}
+	}
+	switch {
+	case why.Owned:
+		n.Why = "owner"
+	case why.From != w.Key.String():
+		n.Why = "above"
+	case w.Rule.StandsAlone:
+		n.Why = "alone"
+	default:
+		n.Why = "own"
+	}
+	return n
+}
+
+type nodeState struct {
+	state string
+	note  *packing.Reason
+}
+
+// nodeStates says what a packing list of everything does about each thing.
+func (s *snapshot) nodeStates(wanted []packing.Wanted) map[packing.Key]nodeState {
+	out := make(map[packing.Key]nodeState, len(wanted))
+	for _, line := range packing.Compute(wanted, nil, nil, s.actual(wanted)).Lines {
+		key := line.Wanted.Key
+		switch {
+		case line.Section == packing.ToChange:
+			if line.Step.Act == packing.Rename || line.Step.Act == packing.Move {
+				out[key] = nodeState{string(line.Step.Act), line.Reason}
+			}
+		case line.Section == packing.NeedsFixing:
+			out[key] = nodeState{"fix", line.Reason}
+		case line.Section == packing.LeftOut:
+			out[key] = nodeState{"left-out", line.Reason}
+		case line.Step.Act == packing.Make:
+			out[key] = nodeState{"new", nil}
+		case line.Section == packing.ToPack:
+			out[key] = nodeState{"share", nil}
+		default:
+			out[key] = nodeState{"there", line.Reason}
+		}
+	}
+	return out
+}
+
+// A Kept is a place or pocket that the plan no longer has, with what there is of it.
+type Kept struct {
+	ID     string // of the place or pocket
+	Name   string
+	Things int // folders of it
+	Inside int // things others put into them
+	Newest string
+}
+
+// KeptPlaces are what was made for places and pockets that the plan no longer has,
+// and lies where it was put.
+func (c *Packing) KeptPlaces(ctx context.Context, class string) ([]Kept, error) {
+	s, err := c.now(ctx, class, "")
+	if err != nil {
+		return nil, err
+	}
+	return s.kept(), nil
+}
+
+func (s *snapshot) kept() []Kept {
+	out := []Kept{}
+	at := map[string]int{}
+	for _, e := range s.unplanned() {
+		id := placeID(e.Key)
+		i, there := at[id]
+		st := s.state(e)
+		if !there {
+			i = len(out)
+			at[id] = i
+			out = append(out, Kept{ID: id, Name: st.Name})
+		}
+		k := &out[i]
+		k.Things++
+		if e.Key.Whom == (packing.Whom{}) || e.Key.What.Purpose == packing.Pocket {
+			k.Name = st.Name
+			k.Inside += st.Inside
+		}
+		if day := st.InsideAt.In(s.School.Zone).Format("2006-01-02"); !st.InsideAt.IsZero() && day > k.Newest {
+			k.Newest = day
+		}
+	}
+	return out
+}
+
+// placeID is the id of the place or pocket something was made for.
+func placeID(k packing.Key) string { return or(k.What.ID, string(k.What.Purpose)) }
+
+// unplanned are the entries of places and pockets that aren't wanted any more, the
+// folders that hold others first.
+func (s *snapshot) unplanned() []*store.Entry {
+	wanted, _ := s.everything()
+	world := packing.WorldOf(wanted)
+	var out []*store.Entry
+	for k, e := range s.entries {
+		switch k.What.Purpose {
+		case packing.Place, packing.Pocket, packing.Shelf, packing.Table:
+		default:
+			continue
+		}
+		if _, there := world[k]; there || stateIn(s.state(e), true) != packing.Here {
+			continue
+		}
+		if st, in := s.Student(k.Whom.Row); k.Whom.Row != "" && (!in || st.Gone) {
+			continue // of one who left: that is for the teacher to say
+		}
+		out = append(out, e)
+	}
+	slices.SortFunc(out, func(a, b *store.Entry) int {
+		whole := func(e *store.Entry) int {
+			if e.Key.Whom == (packing.Whom{}) {
+				return 0
+			}
+			return 1
+		}
+		if d := whole(a) - whole(b); d != 0 {
+			return d
+		}
+		return cmp.Compare(a.Key.String(), b.Key.String())
+	})
+	return out
+}
+
+// BinKept puts what there is of a place or pocket that the plan no longer has into
+// the bin, as a run. things and inside are how much was looked at.
+func (c *Packing) BinKept(ctx context.Context, by, class, id string, things, inside int) (store.Run, error) {
+	if err := c.look(ctx, class, ""); err != nil {
+		return store.Run{}, err
+	}
+	return c.discard(ctx, by, class, "place-binned", map[string]any{"place": id, "things": things, "inside": inside}, func(_ *store.Store, s *snapshot, run *store.Run) ([]packing.Step, error) {
+		kept := s.kept()
+		i := slices.IndexFunc(kept, func(k Kept) bool { return k.ID == id })
+		if i < 0 {
+			return nil, ErrNotFound
+		}
+		if kept[i].Things != things || kept[i].Inside != inside {
+			return nil, &Changed{Field: "list"}
+		}
+		run.Title = kept[i].Name
+		var steps []packing.Step
+		for _, e := range s.unplanned() {
+			if placeID(e.Key) == id {
+				steps = append(steps, s.discarding(e))
+			}
+		}
+		return steps, nil
+	})
+}
+
+// discarding is the step that puts something into the bin.
+func (s *snapshot) discarding(e *store.Entry) packing.Step {
+	kind := packing.Folder
+	if e.Key.What.Purpose == packing.Copy {
+		kind = packing.File
+	}
+	return packing.Step{
+		StepKey: packing.StepKey{Key: e.Key, Act: packing.Discard, Generation: e.Generation},
+		Wanted:  packing.Wanted{Key: e.Key, Kind: kind, Name: s.state(e).Name, Owner: s.Owner(), Rule: access.Rule{Grants: map[string]access.Level{}}},
+		Change:  &packing.Change{}, State: packing.Waiting,
+	}
+}
+
+// discard makes a run of what steps says, with the class held.
+func (c *Packing) discard(ctx context.Context, by, class, verb string, what any, steps func(*store.Store, *snapshot, *store.Run) ([]packing.Step, error)) (store.Run, error) {
+	book, err := c.book(ctx)
+	if err != nil {
+		return store.Run{}, err
+	}
+	id := store.NewID()
+	err = c.Store.Change(ctx, c.act(ctx, by, verb, what, class), &id, func(tx *store.Store) error {
+		s, err := c.snapshot(ctx, tx, book, class)
+		if err != nil {
+			return err
+		}
+		run := store.Run{ID: id, ClassID: class, State: store.RunPacking, StartedBy: by, StartedAt: c.Now(), Kind: store.DiscardRun}
+		todo, err := steps(tx, s, &run)
+		if err != nil {
+			return err
+		}
+		if len(todo) == 0 {
+			return &Invalid{"list", "nothing-to-pack", nil}
+		}
+		return c.packer.Enqueue(ctx, tx, run, todo)
+	})
+	if err != nil {
+		return store.Run{}, notFound(err)
+	}
+	return c.Store.Run(ctx, id)
+}
+
+// A BackLine is a thing a run made, and what keeps it from being taken back.
+type BackLine struct {
+	Entry  store.Entry
+	Name   string
+	Reason *packing.Reason // nil: it can be
+}
+
+// Backing is what taking a run back would put into the bin, and whether it can.
+type Backing struct {
+	Run   store.Run
+	Lines []BackLine
+	Held  int // lines that can't be taken back
+}
+
+// TakingBack says what taking a run back would do: what the run made goes to the
+// bin while nobody has begun.
+func (c *Packing) TakingBack(ctx context.Context, class, run string) (Backing, error) {
+	r, err := runOf(ctx, c.Store, class, run)
+	if err != nil {
+		return Backing{}, err
+	}
+	s, err := c.now(ctx, class, "")
+	if err != nil {
+		return Backing{}, err
+	}
+	works, err := c.Store.Works(ctx, class)
+	if err != nil {
+		return Backing{}, err
+	}
+	return s.backing(r, works), nil
+}
+
+// backing are the things a run made that still lie where they were put, parents
+// first. One that was begun is held, and so is a folder in which something lies
+// that others put there, that another run made, or that is held.
+func (s *snapshot) backing(r store.Run, works map[string]store.Work) Backing {
+	out := Backing{Run: r, Lines: []BackLine{}}
+	depth := func(e *store.Entry) (n int) {
+		for up := s.byThing[s.state(e).Parent]; up != nil && n < 20; up = s.byThing[s.state(up).Parent] {
+			n++
+		}
+		return n
+	}
+	held := map[string]*packing.Reason{}
+	hold := func(thing string, why *packing.Reason) {
+		for e, n := s.byThing[thing], 0; e != nil && n < 20; e, n = s.byThing[s.state(e).Parent], n+1 {
+			if held[e.Thing] == nil {
+				held[e.Thing] = why
+			}
+		}
+	}
+	for _, e := range s.entries {
+		st := s.state(e)
+		if st.Place != "lies" {
+			continue
+		}
+		switch w := works[e.Thing]; {
+		case w.Begun:
+			hold(e.Thing, &packing.Reason{Code: "begun", Args: map[string]string{"words": strconv.Itoa(w.Added)}})
+		case st.Inside > 0:
+			hold(e.Thing, &packing.Reason{Code: "inside", Args: map[string]string{"count": strconv.Itoa(st.Inside)}})
+		case e.RunID != r.ID:
+			hold(st.Parent, &packing.Reason{Code: "inside-later"})
+		}
+	}
+	for _, e := range s.entries {
+		if e.RunID != r.ID || s.state(e).Place != "lies" {
+			continue
+		}
+		line := BackLine{Entry: *e, Name: s.state(e).Name, Reason: held[e.Thing]}
+		if line.Reason != nil {
+			out.Held++
+		}
+		out.Lines = append(out.Lines, line)
+	}
+	slices.SortFunc(out.Lines, func(a, b BackLine) int {
+		if d := depth(&a.Entry) - depth(&b.Entry); d != 0 {
+			return d
+		}
+		return cmp.Compare(a.Entry.Key.String(), b.Entry.Key.String())
+	})
+	return out
+}
+
+// TakeBack puts what a run made into the bin, as a run of its own, while nobody has
+// begun with any of it. A handout whose copies all go is as it was before it was
+// packed. seen is how many things were looked at.
+func (c *Packing) TakeBack(ctx context.Context, by, class, run string, seen int) (store.Run, error) {
+	r, err := runOf(ctx, c.Store, class, run)
+	if err != nil {
+		return store.Run{}, err
+	}
+	if err := c.look(ctx, class, ""); err != nil {
+		return store.Run{}, err
+	}
+	return c.discard(ctx, by, class, "run-taken-back", map[string]any{"run": run, "things": seen}, func(tx *store.Store, s *snapshot, next *store.Run) ([]packing.Step, error) {
+		works, err := tx.Works(ctx, class)
+		if err != nil {
+			return nil, err
+		}
+		b := s.backing(r, works)
+		switch {
+		case b.Held > 0:
+			return nil, &Invalid{"list", "begun-already", map[string]string{"count": strconv.Itoa(b.Held)}}
+		case len(b.Lines) != seen:
+			return nil, &Changed{Field: "list"}
+		}
+		next.Title, next.HandoutID = r.Title, r.HandoutID
+		var steps []packing.Step
+		gone := map[string]bool{}
+		for _, l := range b.Lines {
+			gone[l.Entry.Thing] = true
+			steps = append(steps, s.discarding(s.entries[l.Entry.Key]))
+		}
+		if r.HandoutID == "" {
+			return steps, nil
+		}
+		for k, e := range s.entries {
+			if k.What.Purpose == packing.Copy && k.What.ID == r.HandoutID && !gone[e.Thing] {
+				return steps, nil
+			}
+		}
+		return steps, tx.MarkUnpacked(ctx, r.HandoutID)
+	})
+}

@@ -1,0 +1,257 @@
+package web
+
+import (
+	"bytes"
+	"context"
+
+	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/naming"
+	"jollysatchel/internal/core/record"
+	"jollysatchel/internal/core/room"
+	"jollysatchel/internal/web/api"
+)
+
+func paths(levels []naming.Pattern) [][]api.Part {
+	out := [][]api.Part{}
+	for _, l := range levels {
+		out = append(out, parts(l))
+	}
+	return out
+}
+
+// GetRoom implements the route of that name.
+func (s *Server) GetRoom(ctx context.Context, r api.GetRoomRequestObject) (api.GetRoomResponseObject, error) {
+	out, err := s.roomView(ctx, r.ClassId)
+	return api.GetRoom200JSONResponse(out), err
+}
+
+func (s *Server) roomView(ctx context.Context, class string) (api.Room, error) {
+	o, err := s.Rooms.Overview(ctx, class)
+	if err != nil {
+		return api.Room{}, err
+	}
+	l, err := s.Rooms.RoomList(ctx, class)
+	if err != nil {
+		return api.Room{}, err
+	}
+	p := o.Plan
+	out := api.Room{
+		Satchel: parts(p.Satchel), Within: paths(p.Within), Pockets: pockets(p.Pockets), Sorted: p.Sorted, Places: []api.Place{}, Name: p.Name, Base: p.Base, Path: paths(p.Path), Term: p.Term,
+		Columns: []string{}, Levels: &[]string{}, Staff: members(o.Staff),
+	}
+	names := s.Rooms.PlaceNames()
+	for _, x := range p.AllPlaces() {
+		out.Places = append(out.Places, api.Place{Id: x.ID, Name: x.Name, Called: x.Called(names), For: api.PlaceFor(x.For), Level: api.PlaceLevel(x.Level), HandIn: x.HandIn, Teams: string(x.Set), Under: x.Under, Usual: x.Usual(), Needed: x.Needed()})
+	}
+	for _, f := range room.OfClass {
+		out.Columns = append(out.Columns, string(f))
+	}
+	for _, line := range l.Lines {
+		if w := line.Wanted; w.Key.What.Purpose == "class" {
+			out.Folder = w.Name
+			*out.Levels = append([]string{}, w.Path...)
+			break
+		}
+	}
+	if p.Base != "" { // somebody else's folder may be out of reach of who looks
+		if t, err := s.Rooms.Look(ctx, account(ctx), p.Base); err == nil {
+			out.BaseName = t.Name
+		}
+	}
+	if o.KeepInStep != "" {
+		called, err := s.Rooms.Names(ctx, o.KeepInStep)
+		if err != nil {
+			return out, err
+		}
+		out.KeepInStep = called[o.KeepInStep]
+	}
+	out.List, err = s.listView(ctx, o.Class, l)
+	return out, err
+}
+
+func roomParts(p *api.RoomParts) classroom.RoomParts {
+	if p == nil {
+		return classroom.RoomParts{}
+	}
+	out := classroom.RoomParts{Name: p.Name, Term: p.Term, Base: p.Base, Sorted: p.Sorted, KeepInStep: p.KeepInStep}
+	if p.Satchel != nil {
+		x := pattern(*p.Satchel)
+		out.Satchel = &x
+	}
+	levels := func(from *[][]api.Part) *[]naming.Pattern {
+		if from == nil {
+			return nil
+		}
+		out := []naming.Pattern{}
+		for _, l := range *from {
+			out = append(out, pattern(l))
+		}
+		return &out
+	}
+	out.Within, out.Path = levels(p.Within), levels(p.Path)
+	return out
+}
+
+func placeParts(p *api.PlaceParts) classroom.PlaceParts {
+	if p == nil {
+		return classroom.PlaceParts{}
+	}
+	return classroom.PlaceParts{Name: p.Name, For: (*room.For)(p.For), Level: (*string)(p.Level), HandIn: p.HandIn, Set: (*record.Field)(p.Teams), Under: p.Under}
+}
+
+func listed[T any](p *[]T) []T {
+	if p == nil {
+		return nil
+	}
+	return *p
+}
+
+// ChangeRoom implements the route of that name.
+func (s *Server) ChangeRoom(ctx context.Context, r api.ChangeRoomRequestObject) (api.ChangeRoomResponseObject, error) {
+	ch := classroom.RoomChange{To: roomParts(r.Body.To), Was: roomParts(r.Body.Was)}
+	if p := r.Body.Pockets; p != nil {
+		ch.Pockets.Add, ch.Pockets.Remove, ch.Pockets.Order = listed(p.Add), listed(p.Remove), listed(p.Order)
+		for _, x := range listed(p.Rename) {
+			ch.Pockets.Rename = append(ch.Pockets.Rename, classroom.PocketName{ID: x.Id, Name: x.Name, Was: x.Was})
+		}
+	}
+	if p := r.Body.Places; p != nil {
+		ch.Places.Remove, ch.Places.Order = listed(p.Remove), listed(p.Order)
+		for _, x := range listed(p.Add) {
+			ch.Places.Add = append(ch.Places.Add, placeParts(&x))
+		}
+		for _, x := range listed(p.Change) {
+			ch.Places.Change = append(ch.Places.Change, classroom.PlaceChange{ID: x.Id, To: placeParts(&x.To), Was: placeParts(x.Was)})
+		}
+	}
+	if err := s.Rooms.ChangeRoom(ctx, account(ctx), r.ClassId, ch); err != nil {
+		return nil, err
+	}
+	out, err := s.roomView(ctx, r.ClassId)
+	return api.ChangeRoom200JSONResponse(out), err
+}
+
+// GetTree implements the route of that name.
+func (s *Server) GetTree(ctx context.Context, r api.GetTreeRequestObject) (api.GetTreeResponseObject, error) {
+	from := 0
+	if r.Params.From != nil {
+		from = *r.Params.From
+	}
+	t, err := s.Rooms.Tree(ctx, r.ClassId, r.Params.Eyes, deref(r.Params.Under), from)
+	if err != nil {
+		return nil, err
+	}
+	c, err := s.class(ctx)
+	if err != nil {
+		return nil, err
+	}
+	out := api.GetTree200JSONResponse{Nodes: []api.Node{}, More: t.More, Folders: t.Folders, Files: t.Files, Grants: t.Grants, States: t.States}
+	for _, n := range t.Nodes {
+		v := api.Node{
+			Key: n.Key.String(), Kind: api.NodeKind(n.Kind), Name: n.Name, Purpose: string(n.Key.What.Purpose), For: string(n.Place.For), HandIn: n.Place.HandIn, Row: n.Row, Team: n.Team, People: n.People,
+			Given: n.Given.String(), Level: n.Level.String(), Why: api.NodeWhy(n.Why), State: api.NodeState(n.State), Note: reasonPtr(n.Note), Inside: n.Inside, Apart: n.Apart, Altered: n.Altered,
+		}
+		if st, ok := c.Student(n.Row); ok {
+			v.Student = st.SortName()
+		}
+		out.Nodes = append(out.Nodes, v)
+	}
+	return out, nil
+}
+
+// GetRoomFile implements the route of that name.
+func (s *Server) GetRoomFile(ctx context.Context, r api.GetRoomFileRequestObject) (api.GetRoomFileResponseObject, error) {
+	c, err := s.class(ctx)
+	if err != nil {
+		return nil, err
+	}
+	b, err := s.Rooms.RoomFile(ctx, r.ClassId)
+	if err != nil {
+		return nil, err
+	}
+	asGin(ctx).Header("Content-Disposition", disposition(c.Name+" – room plan.json"))
+	return api.GetRoomFile200ApplicationoctetStreamResponse{Body: bytes.NewReader(b), ContentLength: int64(len(b))}, nil
+}
+
+// ReadRoomFile implements the route of that name.
+func (s *Server) ReadRoomFile(ctx context.Context, r api.ReadRoomFileRequestObject) (api.ReadRoomFileResponseObject, error) {
+	if err := s.Rooms.ReadRoomFile(ctx, account(ctx), r.ClassId, []byte(r.Body.File), fields(r.Body.Columns)); err != nil {
+		return nil, err
+	}
+	out, err := s.roomView(ctx, r.ClassId)
+	return api.ReadRoomFile200JSONResponse(out), err
+}
+
+func fields(columns *map[string]string) map[string]record.Field {
+	out := map[string]record.Field{}
+	if columns != nil {
+		for label, f := range *columns {
+			out[label] = record.Field(f)
+		}
+	}
+	return out
+}
+
+// LetBe implements the route of that name.
+func (s *Server) LetBe(ctx context.Context, r api.LetBeRequestObject) (api.LetBeResponseObject, error) {
+	return api.LetBe204Response{}, s.Rooms.LetBe(ctx, account(ctx), r.ClassId, r.Body.Key, r.Body.Be)
+}
+
+// ListKept implements the route of that name.
+func (s *Server) ListKept(ctx context.Context, r api.ListKeptRequestObject) (api.ListKeptResponseObject, error) {
+	kept, err := s.Rooms.KeptPlaces(ctx, r.ClassId)
+	out := api.ListKept200JSONResponse{}
+	for _, k := range kept {
+		out = append(out, api.Kept{Id: k.ID, Name: k.Name, Things: k.Things, Inside: k.Inside, Newest: k.Newest})
+	}
+	return out, err
+}
+
+// BinKept implements the route of that name.
+func (s *Server) BinKept(ctx context.Context, r api.BinKeptRequestObject) (api.BinKeptResponseObject, error) {
+	run, err := s.Rooms.BinKept(ctx, account(ctx), r.ClassId, r.Body.Id, r.Body.Things, r.Body.Inside)
+	if err != nil {
+		return nil, err
+	}
+	out, err := s.aRun(ctx, run)
+	return api.BinKept202JSONResponse(out), err
+}
+
+// mostBackLines of a run are shown before it is taken back.
+const mostBackLines = 300
+
+// GetBack implements the route of that name.
+func (s *Server) GetBack(ctx context.Context, r api.GetBackRequestObject) (api.GetBackResponseObject, error) {
+	b, err := s.Rooms.TakingBack(ctx, r.ClassId, r.RunId)
+	if err != nil {
+		return nil, err
+	}
+	c, err := s.class(ctx)
+	if err != nil {
+		return nil, err
+	}
+	out := api.GetBack200JSONResponse{Things: len(b.Lines), Held: b.Held, Lines: []api.BackLine{}}
+	for _, held := range []bool{true, false} {
+		for _, l := range b.Lines {
+			if (l.Reason != nil) != held || len(out.Lines) >= mostBackLines {
+				continue
+			}
+			v := api.BackLine{Name: l.Name, Purpose: string(l.Entry.Key.What.Purpose), Reason: reasonPtr(l.Reason)}
+			if st, ok := c.Student(l.Entry.Key.Whom.Row); ok {
+				v.Student = st.SortName()
+			}
+			out.Lines = append(out.Lines, v)
+		}
+	}
+	return out, nil
+}
+
+// TakeBack implements the route of that name.
+func (s *Server) TakeBack(ctx context.Context, r api.TakeBackRequestObject) (api.TakeBackResponseObject, error) {
+	run, err := s.Rooms.TakeBack(ctx, account(ctx), r.ClassId, r.RunId, r.Body.Things)
+	if err != nil {
+		return nil, err
+	}
+	out, err := s.aRun(ctx, run)
+	return api.TakeBack202JSONResponse(out), err
+}
