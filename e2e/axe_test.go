@@ -51,7 +51,7 @@ func TestAccessible(t *testing.T) {
 	p.click(`[data-part="who"]`)
 	p.el("[data-in]")
 	p.accessible("a handout with its choice", source)
-	part("Room", ".tree")
+	part("Room", ".places")
 	part("Roster", "[data-student]")
 	for _, panel := range []string{"add", "teams", "history"} {
 		p.click(`[data-panel="` + panel + `"]`)

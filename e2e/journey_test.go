@@ -31,7 +31,7 @@ func TestMainJob(t *testing.T) {
 	act(func() { teacher.paste(".paste", strings.ReplaceAll(demo.HistoryList(), ",", "\t")) })
 	teacher.see(".lead", "28 students are ready")
 	act(func() { teacher.click(`[data-act="accept"]`) })
-	teacher.see(".tree", "Cloakroom") // the room comes by itself
+	teacher.see(".places", "Cloakroom") // the room comes by itself
 	act(func() { teacher.click(`[data-act="pack"]`) })
 	teacher.see(".note", "28 of 28 satchels are shared")
 	if acts > 5 {
@@ -402,7 +402,7 @@ func TestStopAndCarryOn(t *testing.T) {
 	p.paste(".paste", strings.ReplaceAll(demo.HistoryList(), ",", "\t"))
 	p.see(".lead", "28 students are ready")
 	p.click(`[data-act="accept"]`)
-	p.see(".tree", "Cloakroom")
+	p.see(".places", "Cloakroom")
 	p.click(`[data-act="pack"]`)
 	p.el(`[data-run-state="packing"]`)
 	p.until(`() => document.querySelectorAll('tbody [data-state="shared"]').length > 3`)

@@ -102,7 +102,7 @@ func TestClassListInFull(t *testing.T) {
 	p.see(".lead", "28 students are ready")
 	p.see(".left, .panel", "All well")
 	p.click(`[data-act="accept"]`)
-	p.see(".tree", "Cloakroom")
+	p.see(".places", "Cloakroom")
 	p.click(`[data-act="pack"]`)
 	p.see(".note", "28 of 28 satchels are shared")
 

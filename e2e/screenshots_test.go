@@ -49,7 +49,7 @@ func TestScreenshots(t *testing.T) {
 	teacher.see(".example", "For example")
 	pic(teacher, "handout")
 	teacher.click(`header nav a[href$="/room"]`)
-	teacher.see(".tree", "Cloakroom")
+	teacher.see(".places", "Cloakroom")
 	pic(teacher, "room")
 	teacher.open("/").click(`.peg[title="Harbour History 9D"]`)
 	teacher.click(`header nav a[href$="/roster"]`)

@@ -20,6 +20,7 @@ type Home struct {
 	Satchel string // ids; empty: none yet
 	Shelf   string
 	Table   string
+	Called  map[string]string // what shelf and table are called, by id
 	Pockets []Pocket
 	Places  []HomePlace // beside shelf, table and satchel
 	Added   int         // things the student put into the satchel
@@ -139,13 +140,22 @@ func (s *snapshot) put(h *Home, e *store.Entry, account string, handouts map[str
 		h.Pockets = append(h.Pockets, Pocket{e.Thing, st.Name})
 	case packing.Shelf:
 		h.Shelf = e.Thing
+		h.call(e.Thing, st.Name)
 	case packing.Table:
 		h.Table = e.Thing
+		h.call(e.Thing, st.Name)
 	case packing.Place:
 		s.putPlace(h, e, st.Name, level)
 	case packing.Copy:
 		h.Copies = append(h.Copies, StudentCopy{e.Thing, level, handouts[e.Key.What.ID], works[e.Thing]})
 	}
+}
+
+func (h *Home) call(id, name string) {
+	if h.Called == nil {
+		h.Called = map[string]string{}
+	}
+	h.Called[id] = name
 }
 
 // putPlace adds a place of the class's own to a student's home, but for one that

@@ -78,7 +78,7 @@ func (s *Server) listView(ctx context.Context, c classroom.Class, l packing.List
 		row := w.Key.Whom.Row
 		st, there := students[row]
 		v := api.Line{
-			Key: line.Step.String(), Ticked: line.Ticked, Section: api.LineSection(line.Section), Act: string(line.Step.Act), Purpose: string(w.Key.What.Purpose), Row: row, Name: w.Name,
+			Key: line.Step.String(), Wanted: w.Key.String(), Ticked: line.Ticked, Section: api.LineSection(line.Section), Act: string(line.Step.Act), Purpose: string(w.Key.What.Purpose), Row: row, Name: w.Name,
 			Apart: w.Apart, Altered: w.Altered, Reason: reasonPtr(line.Reason), Remedies: line.Remedies, Thing: line.Thing,
 		}
 		if line.Section == packing.NeedsFixing {

@@ -2,9 +2,11 @@ package web
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/room"
@@ -151,6 +153,9 @@ func (s *Server) GetTree(ctx context.Context, r api.GetTreeRequestObject) (api.G
 			Key: n.Key.String(), Kind: api.NodeKind(n.Kind), Name: n.Name, Purpose: string(n.Key.What.Purpose), For: string(n.Place.For), HandIn: n.Place.HandIn, Row: n.Row, Team: n.Team, People: n.People,
 			Given: n.Given.String(), Level: n.Level.String(), Why: api.NodeWhy(n.Why), State: api.NodeState(n.State), Note: reasonPtr(n.Note), Inside: n.Inside, Apart: n.Apart, Altered: n.Altered,
 		}
+		if n.Place.ID != "" && (n.Row != "" || n.Team != "") {
+			v.Place = n.Place.Called(s.Rooms.PlaceNames())
+		}
 		if st, ok := c.Student(n.Row); ok {
 			v.Student = st.SortName()
 		}
@@ -254,4 +259,33 @@ func (s *Server) TakeBack(ctx context.Context, r api.TakeBackRequestObject) (api
 	}
 	out, err := s.aRun(ctx, run)
 	return api.TakeBack202JSONResponse(out), err
+}
+
+func folderView(t classroom.Thing) api.Folder {
+	return api.Folder{Id: t.ID, Name: t.Name, Write: t.Level >= access.Edit}
+}
+
+// ListFolders implements the route of that name.
+func (s *Server) ListFolders(ctx context.Context, r api.ListFoldersRequestObject) (api.ListFoldersResponseObject, error) {
+	f, err := s.Rooms.Folders(ctx, account(ctx), deref(r.Params.In))
+	if err != nil {
+		return nil, err
+	}
+	out := api.ListFolders200JSONResponse{Path: []api.Folder{}, Folders: []api.Folder{}, More: f.More}
+	for _, t := range f.Path {
+		out.Path = append(out.Path, folderView(t))
+	}
+	for _, t := range f.Folders {
+		out.Folders = append(out.Folders, folderView(t))
+	}
+	return out, nil
+}
+
+// MakeFolder implements the route of that name.
+func (s *Server) MakeFolder(ctx context.Context, r api.MakeFolderRequestObject) (api.MakeFolderResponseObject, error) {
+	t, err := s.Rooms.MakeFolder(ctx, account(ctx), cmp.Or(asGin(ctx).GetString(keyKey), classroom.NewKey()), deref(r.Body.In), r.Body.Name)
+	if err != nil {
+		return nil, err
+	}
+	return api.MakeFolder201JSONResponse(api.Folder{Id: t.ID, Name: t.Name, Write: true}), nil
 }

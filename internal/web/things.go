@@ -302,6 +302,7 @@ func homeView(c classroom.Home) api.HomeClass {
 	for _, p := range c.Pockets {
 		v.Pockets = append(v.Pockets, api.Pocket{Id: p.ID, Name: p.Name})
 	}
+	v.ShelfName, v.TableName = orNone(c.Called[c.Shelf]), orNone(c.Called[c.Table])
 	for _, p := range c.Places {
 		v.Places = append(v.Places, api.HomePlace{Id: p.ID, Name: p.Name, Level: levelWord(p.Level), HandIn: p.HandIn, Team: p.Team})
 	}

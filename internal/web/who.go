@@ -34,7 +34,7 @@ var needs = map[string]need{
 	"GetHome": studentOwn,
 	"Events":  schoolWork, "ListClasses": schoolWork, "CreateClass": schoolWork,
 	"Choose": schoolWork, "FindPeople": schoolWork, "CoverNames": schoolWork, "MakePractice": schoolWork,
-	"ListTemplates": schoolWork, "UploadTemplate": schoolWork, "WriteTemplate": schoolWork,
+	"ListFolders": schoolWork, "MakeFolder": schoolWork, "ListTemplates": schoolWork, "UploadTemplate": schoolWork, "WriteTemplate": schoolWork,
 	"GetClass": classOpen, "GetRoster": classOpen, "GetRegister": classOpen,
 	"GetPanel": classStaff, "GetTree": classStaff, "GetRoomFile": classStaff, "ListKept": classStaff, "GetBack": classStaff, "GetRoom": classStaff, "ListHandouts": classStaff, "GetHandout": classStaff, "ListRuns": classStaff, "ListMissing": classStaff, "GetRun": classStaff,
 	"GetDraft": classHands, "PasteDraft": classHands, "UploadDraft": classHands, "ChangeDraft": classHands, "DropDraft": classHands, "AcceptDraft": classHands,

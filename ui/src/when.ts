@@ -78,3 +78,4 @@ export function usualDue(): string {
   while ((d + 4) % 7 !== 5) d++
   return `${dayOf(d)}T17:00`
 }
+export const day = (day: string) => inWall(day, { weekday: 'short', day: 'numeric', month: 'short' })

@@ -1164,6 +1164,22 @@ type Fix struct {
 	Address *string `json:"address,omitempty"`
 }
 
+// Folder a folder, and whether you may put something into it
+type Folder struct {
+	Id    string `json:"id"`
+	Name  string `json:"name"`
+	Write bool   `json:"write"`
+}
+
+// Folders the folders in one, by name, at most 500
+type Folders struct {
+	Folders []Folder `json:"folders"`
+	More    int      `json:"more"`
+
+	// Path the folder itself and those above it, outermost first
+	Path []Folder `json:"path"`
+}
+
 // Handout one handout and its packing list
 type Handout struct {
 	ChangedAt time.Time `json:"changedAt"`
@@ -1256,17 +1272,19 @@ type Home struct {
 // HomeClass a class as its student sees it
 type HomeClass struct {
 	// Added things the student put into the satchel
-	Added   int         `json:"added"`
-	Code    string      `json:"code"`
-	Copies  []HomeCopy  `json:"copies"`
-	Id      string      `json:"id"`
-	Name    string      `json:"name"`
-	Places  []HomePlace `json:"places"`
-	Pockets []Pocket    `json:"pockets"`
-	Satchel *string     `json:"satchel,omitempty"`
-	Shelf   *string     `json:"shelf,omitempty"`
-	Staff   []string    `json:"staff"`
-	Table   *string     `json:"table,omitempty"`
+	Added     int         `json:"added"`
+	Code      string      `json:"code"`
+	Copies    []HomeCopy  `json:"copies"`
+	Id        string      `json:"id"`
+	Name      string      `json:"name"`
+	Places    []HomePlace `json:"places"`
+	Pockets   []Pocket    `json:"pockets"`
+	Satchel   *string     `json:"satchel,omitempty"`
+	Shelf     *string     `json:"shelf,omitempty"`
+	ShelfName *string     `json:"shelfName,omitempty"`
+	Staff     []string    `json:"staff"`
+	Table     *string     `json:"table,omitempty"`
+	TableName *string     `json:"tableName,omitempty"`
 }
 
 // HomeCopy a copy a student was given
@@ -1351,6 +1369,9 @@ type Line struct {
 	Student  string      `json:"student"`
 	Thing    string      `json:"thing"`
 	Ticked   bool        `json:"ticked"`
+
+	// Wanted key of what is wanted, whatever is done about it
+	Wanted string `json:"wanted"`
 }
 
 // LineSection defines model for Line.Section.
@@ -1386,6 +1407,12 @@ type NewClass struct {
 	Code   *string `json:"code,omitempty"`
 	Name   string  `json:"name"`
 	Period *string `json:"period,omitempty"`
+}
+
+// NewFolder a folder to make
+type NewFolder struct {
+	In   *string `json:"in,omitempty"`
+	Name string  `json:"name"`
 }
 
 // NewHandout begin a handout
@@ -1441,7 +1468,10 @@ type Node struct {
 	Note *Reason `json:"note,omitempty"`
 
 	// People students its own rule names
-	People  int       `json:"people"`
+	People int `json:"people"`
+
+	// Place what the place is called that it belongs to, where it isn't the place itself
+	Place   string    `json:"place"`
 	Purpose string    `json:"purpose"`
 	Row     string    `json:"row"`
 	State   NodeState `json:"state"`
@@ -2227,6 +2257,18 @@ type TopUpParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// ListFoldersParams defines parameters for ListFolders.
+type ListFoldersParams struct {
+	// In id of the folder to look into; none: the top of what you reach
+	In *string `form:"in,omitempty" json:"in,omitempty"`
+}
+
+// MakeFolderParams defines parameters for MakeFolder.
+type MakeFolderParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // FindPeopleParams defines parameters for FindPeople.
 type FindPeopleParams struct {
 	Q string `form:"q" json:"q"`
@@ -2348,6 +2390,9 @@ type TopUpJSONRequestBody = TopUp
 
 // DemoSignInJSONRequestBody defines body for DemoSignIn for application/json ContentType.
 type DemoSignInJSONRequestBody = DemoSignIn
+
+// MakeFolderJSONRequestBody defines body for MakeFolder for application/json ContentType.
+type MakeFolderJSONRequestBody = NewFolder
 
 // RenderJSONRequestBody defines body for Render for application/json ContentType.
 type RenderJSONRequestBody = RenderPair
@@ -2531,6 +2576,12 @@ type ServerInterface interface {
 	// Events news of classes you are on the staff of
 	// (GET /events)
 	Events(c *gin.Context)
+	// ListFolders folders that a class’s own can be put into
+	// (GET /folders)
+	ListFolders(c *gin.Context, params ListFoldersParams)
+	// MakeFolder make a folder on the spot
+	// (POST /folders)
+	MakeFolder(c *gin.Context, params MakeFolderParams)
 	// GetHome a student’s own things
 	// (GET /home)
 	GetHome(c *gin.Context)
@@ -4394,6 +4445,73 @@ func (siw *ServerInterfaceWrapper) Events(c *gin.Context) {
 	siw.Handler.Events(c)
 }
 
+// ListFolders operation middleware
+func (siw *ServerInterfaceWrapper) ListFolders(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListFoldersParams
+
+	// ------------- Optional query parameter "in" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "in", c.Request.URL.Query(), &params.In, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter in: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListFolders(c, params)
+}
+
+// MakeFolder operation middleware
+func (siw *ServerInterfaceWrapper) MakeFolder(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params MakeFolderParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.MakeFolder(c, params)
+}
+
 // GetHome operation middleware
 func (siw *ServerInterfaceWrapper) GetHome(c *gin.Context) {
 
@@ -4915,6 +5033,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/cover", wrapper.CoverNames)
 	router.POST(options.BaseURL+"/practice", wrapper.MakePractice)
 	router.DELETE(options.BaseURL+"/practice/:classId", wrapper.ClearPractice)
+	router.GET(options.BaseURL+"/folders", wrapper.ListFolders)
+	router.POST(options.BaseURL+"/folders", wrapper.MakeFolder)
 	router.GET(options.BaseURL+"/classes/:classId/room", wrapper.GetRoom)
 	router.PATCH(options.BaseURL+"/classes/:classId/room", wrapper.ChangeRoom)
 	router.POST(options.BaseURL+"/classes/:classId/room/pack", wrapper.PackRoom)
@@ -8016,6 +8136,119 @@ func (response Events5XXJSONResponse) VisitEventsResponse(w http.ResponseWriter)
 	return err
 }
 
+type ListFoldersRequestObject struct {
+	Params ListFoldersParams
+}
+
+type ListFoldersResponseObject interface {
+	VisitListFoldersResponse(w http.ResponseWriter) error
+}
+
+type ListFolders200JSONResponse Folders
+
+func (response ListFolders200JSONResponse) VisitListFoldersResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListFolders4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListFolders4XXJSONResponse) VisitListFoldersResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListFolders5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListFolders5XXJSONResponse) VisitListFoldersResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MakeFolderRequestObject struct {
+	Params MakeFolderParams
+	Body   *MakeFolderJSONRequestBody
+}
+
+type MakeFolderResponseObject interface {
+	VisitMakeFolderResponse(w http.ResponseWriter) error
+}
+
+type MakeFolder201JSONResponse Folder
+
+func (response MakeFolder201JSONResponse) VisitMakeFolderResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MakeFolder4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response MakeFolder4XXJSONResponse) VisitMakeFolderResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MakeFolder5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response MakeFolder5XXJSONResponse) VisitMakeFolderResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetHomeRequestObject struct {
 }
 
@@ -9199,6 +9432,12 @@ type StrictServerInterface interface {
 	// Events news of classes you are on the staff of
 	// (GET /events)
 	Events(ctx context.Context, request EventsRequestObject) (EventsResponseObject, error)
+	// ListFolders folders that a class’s own can be put into
+	// (GET /folders)
+	ListFolders(ctx context.Context, request ListFoldersRequestObject) (ListFoldersResponseObject, error)
+	// MakeFolder make a folder on the spot
+	// (POST /folders)
+	MakeFolder(ctx context.Context, request MakeFolderRequestObject) (MakeFolderResponseObject, error)
 	// GetHome a student’s own things
 	// (GET /home)
 	GetHome(ctx context.Context, request GetHomeRequestObject) (GetHomeResponseObject, error)
@@ -11154,6 +11393,76 @@ func (sh *strictHandler) Events(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(EventsResponseObject); ok {
 		if err := validResponse.VisitEventsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListFolders operation middleware
+func (sh *strictHandler) ListFolders(ctx *gin.Context, params ListFoldersParams) {
+	var request ListFoldersRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListFolders(ctx, request.(ListFoldersRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListFolders")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListFoldersResponseObject); ok {
+		if err := validResponse.VisitListFoldersResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// MakeFolder operation middleware
+func (sh *strictHandler) MakeFolder(ctx *gin.Context, params MakeFolderParams) {
+	var request MakeFolderRequestObject
+
+	request.Params = params
+
+	var body MakeFolderJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.MakeFolder(ctx, request.(MakeFolderRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "MakeFolder")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(MakeFolderResponseObject); ok {
+		if err := validResponse.VisitMakeFolderResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

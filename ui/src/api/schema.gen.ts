@@ -542,6 +542,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/folders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * folders that a class’s own can be put into
+         * @description Problems: not-there, unavailable.
+         */
+        get: operations["listFolders"];
+        put?: never;
+        /**
+         * make a folder on the spot
+         * @description Problems: not-there, missing, too-long, folder-full, no-right, unavailable.
+         */
+        post: operations["makeFolder"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/classes/{classId}/room": {
         parameters: {
             query?: never;
@@ -1687,6 +1711,24 @@ export interface components {
             column?: string;
             text?: string;
         };
+        /** @description a folder, and whether you may put something into it */
+        Folder: {
+            id: string;
+            name: string;
+            write: boolean;
+        };
+        /** @description the folders in one, by name, at most 500 */
+        Folders: {
+            /** @description the folder itself and those above it, outermost first */
+            path: components["schemas"]["Folder"][];
+            folders: components["schemas"]["Folder"][];
+            more: number;
+        };
+        /** @description a folder to make */
+        NewFolder: {
+            in?: string;
+            name: string;
+        };
         /** @description the class’s room plan */
         Room: {
             satchel: components["schemas"]["Part"][];
@@ -1812,6 +1854,8 @@ export interface components {
             kind: "folder" | "file";
             name: string;
             purpose: string;
+            /** @description what the place is called that it belongs to, where it isn't the place itself */
+            place: string;
             /** @description of a place: class, team, student or staff */
             for: string;
             handIn: boolean;
@@ -1873,6 +1917,8 @@ export interface components {
         /** @description one line of a packing list */
         Line: {
             key: string;
+            /** @description key of what is wanted, whatever is done about it */
+            wanted: string;
             ticked: boolean;
             /** @enum {string} */
             section: "to-pack" | "to-change" | "already-there" | "left-out" | "needs-fixing";
@@ -2278,7 +2324,9 @@ export interface components {
             /** @description things the student put into the satchel */
             added: number;
             shelf?: string;
+            shelfName?: string;
             table?: string;
+            tableName?: string;
             copies: components["schemas"]["HomeCopy"][];
         };
         /** @description a place of the class's own that the student reaches */
@@ -3178,6 +3226,60 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    listFolders: {
+        parameters: {
+            query?: {
+                /** @description id of the folder to look into; none: the top of what you reach */
+                in?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description folders that a class’s own can be put into */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Folders"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    makeFolder: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewFolder"];
+            };
+        };
+        responses: {
+            /** @description make a folder on the spot */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Folder"];
+                };
             };
             "4XX": components["responses"]["Problem"];
             "5XX": components["responses"]["Problem"];

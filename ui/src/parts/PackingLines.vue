@@ -17,6 +17,10 @@ const props = defineProps<{
   packed?: boolean
   /** What was refused, by student. */
   problems?: Record<string, string>
+  /** Lines to pack that are left for another time. */
+  skipped?: string[]
+  /** What is done about things in the bin or gone, by their keys. */
+  remedies?: Record<string, string>
 }>()
 const emit = defineEmits<{
   fix: [row: string, address: string]
@@ -24,6 +28,9 @@ const emit = defineEmits<{
   in: [row: string]
   tick: [key: string, on: boolean]
   confirm: [row: string]
+  skip: [key: string, on: boolean]
+  remedy: [key: string, remedy: string]
+  letBe: [key: string, be: boolean]
 }>()
 const { t } = useI18n()
 const { reasonText } = useReasons()
@@ -34,12 +41,27 @@ const addressOf = (l: Of<'Line'>) => typed.value[l.row] ?? l.reason?.args?.sugge
 // The student's own things, one line each; what else is made for them is counted above.
 const most = ref(300) // a very large class is shown in parts
 const changes = computed(() => props.list.lines.filter((l) => l.section === 'to-change'))
+// What is mended with another line isn't a line of its own.
+const follows = (l: Of<'Line'>) =>
+  l.reason?.code === 'parent-in-bin' || l.reason?.code === 'parent-needs-fixing' || aboutAddress(l.reason?.code)
 const lines = computed(() =>
-  props.list.lines.filter((l) => l.section !== 'to-change' && (l.purpose === props.main || l.section === 'left-out')),
+  props.list.lines.filter(
+    (l) =>
+      l.section !== 'to-change' &&
+      (l.purpose === props.main ||
+        (l.section === 'left-out' && (l.reason?.code !== 'let-be' || l.remedies.length > 0)) ||
+        (l.section === 'needs-fixing' && !follows(l)) ||
+        (all.value && l.section === 'to-pack')),
+  ),
 )
+const all = ref(false) // also what isn't a student's main thing
 const places = computed(() => props.list.lines.filter((l) => l.section === 'to-pack' && l.purpose !== props.main))
+const whose = (l: Of<'Line'>) => l.student || (l.purpose === 'account' ? '' : t(`purpose.${l.purpose}`))
+const chosen = (l: Of<'Line'>) => props.remedies?.[l.key]
 const count = (s: string) =>
-  s === 'to-change' ? changes.value.length : lines.value.filter((l) => l.section === s).length
+  s === 'to-change'
+    ? changes.value.length
+    : lines.value.filter((l) => l.section === s && (s !== 'to-pack' || l.purpose === props.main)).length
 const made = computed(() => lines.value.filter((l) => l.section === 'to-pack' && l.act === 'make').length)
 const sections = computed(() =>
   ['to-pack', 'to-change', 'already-there', 'left-out', 'needs-fixing'].filter((s) => s !== 'to-change' || count(s)),
@@ -78,7 +100,10 @@ const tag = (l: Of<'Line'>) =>
         }}
       </div>
     </div>
-    <p v-if="also" class="also quiet">{{ t('list.also', { things: also }) }}</p>
+    <p v-if="also" class="also quiet">
+      {{ t('list.also', { things: also }) }}
+      <button class="link" data-act="all-lines" @click="all = !all">{{ t(all ? 'list.fewer' : 'list.each') }}</button>
+    </p>
     <div class="scroll">
       <table>
         <tbody>
@@ -87,22 +112,36 @@ const tag = (l: Of<'Line'>) =>
               <Checkbox
                 :checked="ticked?.includes(l.key)"
                 :disabled="!mayFix"
-                :aria-label="l.student || t(`purpose.${l.purpose}`)"
+                :aria-label="whose(l)"
                 @update:checked="(on: boolean) => emit('tick', l.key, on)"
               />
             </td>
             <td class="who">
-              <bdi>{{ l.student || t(`purpose.${l.purpose}`) }}</bdi>
+              <bdi>{{ whose(l) }}</bdi>
             </td>
             <td colspan="2" class="change">
               <span v-if="l.student" class="quiet">{{ t(`purpose.${l.purpose}`) }}: </span
               >{{ l.reason ? reasonText(l.reason) : '' }}
+              <button
+                v-if="mayFix && l.reason?.code === 'put-back'"
+                class="link"
+                data-act="let-be"
+                @click="emit('letBe', l.wanted, true)"
+              >
+                {{ t('list.let-be') }}
+              </button>
             </td>
           </tr>
-          <tr v-for="l in lines.slice(0, most)" :key="l.row + l.purpose" :class="l.section" :data-section="l.section">
+          <tr
+            v-for="l in lines.slice(0, most)"
+            :key="l.key + l.row"
+            :class="[l.section, { skipped: skipped?.includes(l.key) }]"
+            :data-section="l.section"
+            :data-purpose="l.purpose"
+          >
             <td class="x"><TagMark :state="tag(l)" bare /></td>
             <td class="who">
-              <bdi>{{ l.student }}</bdi>
+              <bdi>{{ whose(l) }}</bdi>
             </td>
             <template v-if="l.section === 'needs-fixing' && l.reason">
               <td colspan="2" class="why">
@@ -122,6 +161,31 @@ const tag = (l: Of<'Line'>) =>
                     t(packed ? 'belt.fix' : 'list.correct')
                   }}</Button>
                 </form>
+                <span v-if="mayFix && l.purpose !== main" class="quiet"> {{ plainName(l.name) }}</span>
+                <span v-if="mayFix && chosen(l)" class="chosen" data-chosen
+                  >→ {{ t(`remedy.${chosen(l)}`) }}
+                  <button class="link" @click="emit('remedy', l.key, '')">{{ t('remedy.undo') }}</button></span
+                >
+                <template v-else-if="mayFix">
+                  <template v-for="r in l.remedies" :key="r">
+                    <button
+                      v-if="r === 'bring-back' || r === 'make-anew'"
+                      class="link remedy"
+                      :data-act="r"
+                      @click="emit('remedy', l.key, r)"
+                    >
+                      {{ t(`remedy.${r}`) }}
+                    </button>
+                    <button
+                      v-else-if="r === 'leave-out' && l.thing && !aboutAddress(l.reason.code)"
+                      class="link remedy"
+                      data-act="let-be"
+                      @click="emit('letBe', l.wanted, true)"
+                    >
+                      {{ t('remedy.leave-out') }}
+                    </button>
+                  </template>
+                </template>
                 <p v-if="problems?.[l.row]" role="alert">{{ problems[l.row] }}</p>
                 <template v-if="mayFix && l.reason.code === 'account-other-name'">
                   ·
@@ -134,7 +198,16 @@ const tag = (l: Of<'Line'>) =>
             <template v-else-if="l.section === 'left-out' && l.reason">
               <td class="why">{{ reasonText(l.reason) }}</td>
               <td class="level">
-                <button v-if="mayFix" class="link" @click="emit('in', l.row)">{{ t('list.take-in') }}</button>
+                <button
+                  v-if="mayFix && l.reason.code === 'let-be'"
+                  class="link"
+                  @click="emit('letBe', l.wanted, false)"
+                >
+                  {{ t('list.ask-again') }}
+                </button>
+                <button v-else-if="mayFix && l.reason.code !== 'no-team'" class="link" @click="emit('in', l.row)">
+                  {{ t('list.take-in') }}
+                </button>
               </td>
             </template>
             <template v-else>
@@ -148,14 +221,28 @@ const tag = (l: Of<'Line'>) =>
                 <span v-else-if="l.act === 'share'" class="quiet"> · {{ t('list.share-only') }}</span>
               </td>
               <td class="level">
-                <span v-if="mayFix && main === 'copy' && l.section === 'to-pack'" class="leave">
-                  <button class="link" @click="emit('out', l.row, 'unticked')">{{ t('list.leave-out') }}</button>
-                  ·
-                  <button class="link" data-act="sits-out" @click="emit('out', l.row, 'sits-out')">
-                    {{ t('list.sits-out') }}
+                <button
+                  v-if="mayFix && l.section === 'to-pack' && skipped?.includes(l.key)"
+                  class="link"
+                  data-act="unskip"
+                  @click="emit('skip', l.key, false)"
+                >
+                  {{ t('list.now-after-all') }}
+                </button>
+                <span v-else-if="mayFix && l.section === 'to-pack'" class="leave">
+                  <button class="link" data-act="skip" @click="emit('skip', l.key, true)">
+                    {{ t('list.not-now') }}
                   </button>
+                  <template v-if="main === 'copy' && l.purpose === 'copy'">
+                    ·
+                    <button class="link" @click="emit('out', l.row, 'unticked')">{{ t('list.leave-out') }}</button>
+                    ·
+                    <button class="link" data-act="sits-out" @click="emit('out', l.row, 'sits-out')">
+                      {{ t('list.sits-out') }}
+                    </button>
+                  </template>
                 </span>
-                <span>{{ t(`level.${l.level || 'edit'}`) }}</span>
+                <span v-if="!skipped?.includes(l.key)">{{ t(`level.${l.level || 'edit'}`) }}</span>
               </td>
             </template>
           </tr>
@@ -250,6 +337,21 @@ tr.needs-fixing .why {
   white-space: normal;
   color: var(--brick);
   font-weight: 600;
+}
+.remedy,
+.chosen {
+  margin-left: 10px;
+  white-space: nowrap;
+}
+.chosen {
+  color: var(--moss);
+}
+tr.skipped td {
+  color: var(--ink-3);
+  text-decoration: line-through;
+}
+tr.skipped .level {
+  text-decoration: none;
 }
 .more {
   padding: 8px;

@@ -2,7 +2,7 @@ import { useI18n } from 'vue-i18n'
 
 // What a list's own column could be mistaken for.
 const roles = ['family', 'given', 'preferred', 'number', 'address', 'class', 'period', 'level', 'team']
-const ours = [...roles, 'c:code', 'h:title', 'h:date', 'h:term', 'h:year']
+const ours = [...roles, 'c:code', 'c:name', 'h:title', 'h:date', 'h:term', 'h:year', 'h:schoolyear']
 
 /** Whether a column is the class's or the handout's own, the same for every student. */
 export const isOwn = (field: string) => /^[ch]:/.test(field)

@@ -3,7 +3,7 @@ import { Button } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRouter } from 'vue-router'
-import type { Of } from '@/api/client'
+import { api, type Of } from '@/api/client'
 import { plainKey, useKeys } from '@/keys'
 import PackingLines from '@/parts/PackingLines.vue'
 import { tellProblem } from '@/tell'
@@ -31,16 +31,39 @@ const toPack = computed(() => props.list.counts['to-pack'] ?? 0)
 const made = computed(
   () => props.list.lines.filter((l) => l.purpose === props.main && l.act === 'make' && l.section === 'to-pack').length,
 )
+const skippedMade = computed(
+  () => props.list.lines.filter((l) => l.purpose === props.main && skipped.value.includes(l.key)).length,
+)
 // Lines to change are packed as they are ticked; each can be left for later.
 const said = ref<Record<string, boolean>>({})
 const ticked = computed(() =>
   props.list.lines.filter((l) => l.section === 'to-change' && (said.value[l.key] ?? l.ticked)).map((l) => l.key),
 )
-const things = computed(() => toPack.value + ticked.value.length)
+// Lines to pack can be left for another time, and what is in the bin or gone is asked about.
+const skip = ref<string[]>([])
+const skipped = computed(() => skip.value.filter((k) => props.list.lines.some((l) => l.key === k)))
+const remedies = ref<Record<string, string>>({})
+const mended = computed(() =>
+  props.list.lines.filter((l) => l.section === 'needs-fixing' && remedies.value[l.key]).map((l) => l.key),
+)
+const things = computed(() => toPack.value - skipped.value.length + ticked.value.length + mended.value.length)
+async function letBe(key: string, be: boolean) {
+  try {
+    await api.POST('/classes/{classId}/room/let-be', {
+      params: { path: { classId: classId.value } },
+      body: { key, be },
+    })
+  } catch (e) {
+    tellProblem(e)
+  }
+  await props.refresh()
+}
 const label = computed(() => {
-  const plain = (made.value && !ticked.value.length) || !things.value
+  const now = made.value - skippedMade.value
+  const places = props.list.lines.some((l) => l.purpose === 'place' && l.section === 'to-pack' && l.act === 'make')
+  const plain = (now && !places && !ticked.value.length && !mended.value.length) || !things.value
   const [key, n] = plain
-    ? [props.main === 'copy' ? 'handout.pack' : 'room.pack', made.value]
+    ? [props.main === 'copy' ? 'handout.pack' : 'room.pack', now]
     : ['handout.pack-rest', things.value]
   return t(key, { n }, n)
 })
@@ -50,7 +73,13 @@ async function pack() {
   busy.value = true
   try {
     if (!(await props.before())) return
-    await props.send({ seen: props.list.digest, changes: ticked.value })
+    await props.send({
+      seen: props.list.digest,
+      changes: ticked.value,
+      skip: skipped.value,
+      back: mended.value.filter((k) => remedies.value[k] === 'bring-back'),
+      anew: mended.value.filter((k) => remedies.value[k] === 'make-anew'),
+    })
     void router.push({ name: 'register', params: { classId: classId.value } })
   } catch (e) {
     tellProblem(e)
@@ -75,6 +104,11 @@ const { problems, mend } = useMending(classId, props.refresh)
         :ticked="ticked"
         :problems="problems"
         :packed="packed"
+        :skipped="skipped"
+        :remedies="remedies"
+        @skip="(key, on) => (skip = on ? [...skip, key] : skip.filter((k) => k !== key))"
+        @remedy="(key, how) => (remedies = { ...remedies, [key]: how })"
+        @let-be="letBe"
         @tick="(key, on) => (said = { ...said, [key]: on })"
         @fix="(row, address) => mend(row, address, packed)"
         @confirm="(row) => mend(row, null, packed)"

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Button, Input, Segmented } from 'ant-design-vue'
+import { Button, Checkbox, Input, Segmented } from 'ant-design-vue'
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
@@ -9,6 +9,13 @@ import PatternField from '@/parts/PatternField.vue'
 import PickOne from '@/parts/PickOne.vue'
 import { sentence } from '@/tell'
 import PackingSide from './PackingSide.vue'
+import FolderPicker from './room/FolderPicker.vue'
+import KeptPlaces from './room/KeptPlaces.vue'
+import PlanFile from './room/PlanFile.vue'
+import RoomLevels from './room/RoomLevels.vue'
+import RoomPlaces from './room/RoomPlaces.vue'
+import RoomPockets from './room/RoomPockets.vue'
+import RoomTree from './room/RoomTree.vue'
 import { useClass } from './theClass'
 
 /** The room plan: what the class's places are, who may do what, and exactly what packing will do. */
@@ -22,37 +29,55 @@ const { data: room } = useQuery({
   queryFn: () => data(api.GET('/classes/{classId}/room', { params: path.value })),
 })
 
-const eyes = ref<'staff' | 'student'>('staff')
+const view = ref<'plan' | 'staff' | 'assistant' | 'student'>('plan')
 const row = ref('')
 const satchels = computed(
   () => room.value?.list.lines.filter((l) => l.purpose === 'satchel' && l.section !== 'to-change') ?? [],
 )
 const student = computed(() => satchels.value.find((l) => l.row === row.value) ?? satchels.value[0])
-const shown = ref(false)
-const few = computed(() => (shown.value ? satchels.value : satchels.value.slice(0, 5)))
-const pockets = computed(() => room.value?.pockets ?? [])
+const eyes = computed(() => (view.value === 'student' ? (student.value?.row ?? '') : view.value))
+const examples = computed(() =>
+  [satchels.value[0], satchels.value[Math.floor(satchels.value.length / 2)], satchels.value.at(-1)].filter(
+    (l, i, all) => l && all.indexOf(l) === i,
+  ),
+)
 const marks = computed(() => [...new Set(satchels.value.flatMap((l) => [l.apart, l.altered]).filter(Boolean))])
-const place = (purpose: string) => room.value?.list.lines.find((l) => l.purpose === purpose)?.name ?? ''
+const columns = computed(() => cls.value?.columns.map((c) => c.field) ?? [])
+const forSatchels = computed(() => columns.value.filter((f) => f !== 'h:title' && f !== 'h:date'))
 
 const naming = ref(false)
 const name = ref<Of<'Part'>[]>([])
-const pocket = ref('')
+const folder = ref('')
+const term = ref('')
 const problem = ref('')
-watch(room, (r) => r && !naming.value && (name.value = r.satchel), { immediate: true })
+const problemAt = ref('')
+const browsing = ref(false)
+const more = ref(false)
+watch(
+  room,
+  (r) => {
+    if (!r) return
+    if (!naming.value) name.value = r.satchel
+    folder.value = r.name
+    term.value = r.term
+    if (r.base || r.path.length || r.within.length) more.value = true
+  },
+  { immediate: true },
+)
 let began: Of<'Part'>[] = [] // the pattern that was looked at
 watch(name, (p) => {
   if (!naming.value) return
-  later('satchel', { body: { satchel: p }, of: classId.value })
+  later('satchel', { body: { to: { satchel: p } }, of: classId.value })
 })
 function beginNaming() {
   began = room.value?.satchel ?? []
   naming.value = true
 }
-const { later, flush } = useKeeping<{ body: Of<'RoomChange'>; of: string }>((_, { body, of }) =>
-  change({ ...body, was: began }, of),
+const { later, flush } = useKeeping<{ body: Of<'RoomChange'>; of: string }>((field, { body, of }) =>
+  save(field === 'satchel' ? { ...body, was: { satchel: began } } : body, of, field),
 )
-async function change(body: Of<'RoomChange'>, of = classId.value) {
-  problem.value = ''
+/** Sends a change; answers in words why it was refused. */
+async function send(body: Of<'RoomChange'>, of = classId.value): Promise<string> {
   try {
     const next = await data(
       api.PATCH('/classes/{classId}/room', { params: { path: { classId: of } }, body, keepalive: true }),
@@ -60,21 +85,36 @@ async function change(body: Of<'RoomChange'>, of = classId.value) {
     began = next.satchel
     queries.setQueryData(['room', of], next)
     await queries.invalidateQueries({ queryKey: ['class', of] })
-    return true
+    return ''
   } catch (e) {
-    problem.value = sentence(e)
-    return false
+    void queries.invalidateQueries({ queryKey: ['room', of] })
+    return sentence(e)
   }
 }
-async function addPocket() {
-  if (!pocket.value.trim()) return
-  if (await change({ add: [pocket.value] })) pocket.value = ''
+async function save(body: Of<'RoomChange'>, of = classId.value, at = '') {
+  problem.value = await send(body, of)
+  problemAt.value = at
 }
-const dropPocket = (id: string) => change({ remove: [id] })
+const put = (field: string, to: Of<'RoomParts'>) => later(field, { body: { to }, of: classId.value })
+const setFolder = (v: string) => {
+  folder.value = v
+  put('name', { name: v })
+}
+const setTerm = (v: string) => {
+  term.value = v
+  put('term', { term: v })
+}
+const choose = (id: string) => send({ to: { base: id }, was: { base: room.value?.base ?? '' } })
 async function before() {
   await flush()
   return !problem.value
 }
+const at = (field: string) => problem.value && problemAt.value === field
+const liesIn = computed(() => {
+  const r = room.value
+  if (!r) return ''
+  return [r.base ? r.baseName || t('room.base-away') : t('room.base-top'), ...(r.levels ?? []), r.folder].join(' › ')
+})
 </script>
 
 <template>
@@ -90,14 +130,16 @@ async function before() {
       <p class="lead">{{ cls.packed ? t('room.lead-packed') : t('room.lead') }}</p>
       <div class="eyes">
         <Segmented
-          v-model:value="eyes"
+          v-model:value="view"
           :options="[
+            { value: 'plan', label: t('room.plan') },
             { value: 'staff', label: t('room.staff-eyes') },
+            { value: 'assistant', label: t('room.assistant-eyes') },
             { value: 'student', label: t('room.student-eyes') },
           ]"
         />
         <PickOne
-          v-if="eyes === 'student'"
+          v-if="view === 'student'"
           class="who"
           :model-value="student?.row ?? ''"
           :label="t('register.student')"
@@ -105,94 +147,93 @@ async function before() {
           @update:model-value="(v) => (row = v)"
         />
       </div>
-      <ul v-if="eyes === 'staff'" class="tree" data-tree="staff">
-        <li>
-          <span class="display top">{{ place('class') }}</span><span class="may">{{
-            t('room.may-class', { staff: room.staff.map((s) => s.name).join(', ') })
-          }}</span>
-          <ul>
-            <li>
-              <b>{{ place('shelf') }}</b><span class="may">{{ t('room.may-shelf') }}</span>
-            </li>
-            <li>
-              <b>{{ place('table') }}</b><span class="may">{{ t('room.may-table') }}</span>
-            </li>
-            <li>
-              <b>{{ place('drawer') }}</b><span class="may">{{ t('room.may-drawer') }}</span>
-            </li>
-            <li>
-              <b>{{ place('cloakroom') }}</b><span class="may">{{ t('room.may-cloakroom') }}</span>
-              <ul>
-                <li v-for="(l, i) in few" :key="l.row">
-                  <bdi>{{ l.name }}</bdi><span v-if="l.section === 'needs-fixing'" class="may bad">{{
-                    t('room.needs-fixing')
-                  }}</span
-                  ><span v-else-if="i === 0" class="may">{{ t('room.may-satchel') }}</span>
-                  <ul v-if="pockets.length && i === 0">
-                    <li v-for="p in pockets" :key="p.id">{{ p.name }}</li>
-                  </ul>
-                </li>
-                <li v-if="satchels.length > 5" class="rest">
-                  <button class="link" @click="shown = !shown">
-                    {{ shown ? t('room.fewer') : t('room.more', { n: satchels.length - 5 }) }}
-                  </button>
-                </li>
-              </ul>
-            </li>
-          </ul>
-        </li>
-      </ul>
-      <ul v-else class="tree" data-tree="student">
-        <li>
-          <b>{{ place('shelf') }}</b><span class="may">{{ t('room.may-shelf-student') }}</span>
-        </li>
-        <li>
-          <b>{{ place('table') }}</b><span class="may">{{ t('room.may-table-student') }}</span>
-        </li>
-        <li v-if="student">
-          <b
-            ><bdi>{{ student.name }}</bdi></b
-          ><span class="may">{{
-            t('room.may-satchel-student', { staff: room.staff.map((s) => s.name).join(', ') })
-          }}</span>
-          <ul v-if="pockets.length">
-            <li v-for="p in pockets" :key="p.id">{{ p.name }}</li>
-          </ul>
-        </li>
-        <li class="rest faint">{{ t('room.nothing-else') }}</li>
-      </ul>
-      <template v-if="mayPack">
+      <template v-if="view !== 'plan'">
+        <RoomTree v-if="eyes" :key="eyes" :eyes="eyes" :digest="room.list.digest" />
+        <p class="faint after">{{ t(view === 'student' ? 'room.nothing-else' : 'room.as-wanted') }}</p>
+      </template>
+      <template v-else>
+        <RoomPlaces :room="room" :columns="columns" :may="mayPack" :change="send" />
         <h3>{{ t('room.satchels-called') }}</h3>
-        <button v-if="!naming" class="plain u" @click="beginNaming">{{ student?.name ?? '' }}</button>
+        <template v-if="!naming">
+          <button v-if="mayPack" class="plain u" @click="beginNaming">{{ student?.name ?? '' }}</button>
+          <span v-else>{{ student?.name ?? '' }}</span>
+        </template>
         <div v-else class="pop">
-          <PatternField
-            v-model="name"
-            :columns="cls.columns.map((c) => c.field).filter((f) => f !== 'h:title' && f !== 'h:date')"
-          />
+          <PatternField v-model="name" :columns="forSatchels" />
+          <p class="quiet">
+            {{ t('room.examples') }}
+            <template v-for="(l, i) in examples" :key="l!.row"
+              ><template v-if="i">; </template><bdi>{{ l!.name }}</bdi></template
+            >
+          </p>
           <p v-for="m in marks" :key="m" class="quiet">{{ t(`naming.${m}`) }}</p>
           <Button size="small" @click="flush().then(() => (naming = false))">{{ t('act.done') }}</Button>
         </div>
+        <p v-if="at('satchel')" class="bad" role="alert">{{ problem }}</p>
         <h3>{{ t('room.pockets') }}</h3>
         <p class="quiet help">{{ t('room.pockets-help') }}</p>
-        <div class="pockets">
-          <span v-for="p in pockets" :key="p.id" class="chip soft"
-            >{{ p.name }}
-            <button class="link" :aria-label="t('room.drop-pocket', { name: p.name })" @click="dropPocket(p.id)">
-              ×
-            </button></span
-          >
-          <form @submit.prevent="addPocket">
-            <Input
-              v-model:value="pocket"
-              size="small"
-              :placeholder="t('room.pocket-example')"
-              :aria-label="t('room.add-pocket')"
-              :maxlength="80"
+        <RoomPockets :room="room" :may="mayPack" :change="send" />
+        <h3>{{ t('room.lies-in') }}</h3>
+        <p data-lies-in>
+          {{ liesIn }}
+          <button v-if="mayPack && !browsing" class="link" data-act="browse" @click="browsing = true">
+            {{ t('room.elsewhere') }}
+          </button>
+        </p>
+        <FolderPicker v-if="browsing" :choose="choose" @close="browsing = false" />
+        <template v-if="mayPack">
+          <button v-if="!more" class="link" data-act="more-plan" @click="more = true">{{ t('room.more-plan') }}</button>
+          <div v-else class="further">
+            <label
+              ><span>{{ t('room.folder-name') }}</span
+              ><Input
+                size="small"
+                :value="folder"
+                :placeholder="room.folder"
+                :aria-label="t('room.folder-name')"
+                :maxlength="120"
+                @update:value="setFolder"
+            /></label>
+            <label
+              ><span>{{ t('room.term') }}</span
+              ><Input
+                size="small"
+                :value="term"
+                :placeholder="t('room.term-example')"
+                :aria-label="t('room.term')"
+                :maxlength="60"
+                @update:value="setTerm"
+            /></label>
+            <RoomLevels
+              :levels="room.path"
+              :columns="room.columns"
+              :example="room.levels ?? []"
+              :label="t('levels.above-class')"
+              @change="(v) => put('path', { path: v })"
             />
-            <Button size="small" html-type="submit" :disabled="!pocket.trim()">{{ t('room.add-pocket') }}</Button>
-          </form>
-        </div>
-        <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
+            <RoomLevels
+              :levels="room.within"
+              :columns="forSatchels"
+              :example="[]"
+              :label="t('levels.above-satchels')"
+              @change="(v) => put('within', { within: v })"
+            />
+            <p v-if="problem && problemAt !== 'satchel'" class="bad" role="alert">{{ problem }}</p>
+          </div>
+          <Checkbox
+            class="step"
+            data-act="keep-in-step"
+            :checked="!!room.keepInStep"
+            @update:checked="(on: boolean) => save({ to: { keepInStep: on } })"
+            >{{ t('room.keep-in-step') }}</Checkbox
+          >
+          <p class="quiet help">
+            {{ room.keepInStep ? t('room.in-step-by', { name: room.keepInStep }) : t('room.in-step-help') }}
+          </p>
+        </template>
+        <h3>{{ t('plan-file.title') }}</h3>
+        <PlanFile :columns="forSatchels" :before="flush" />
+        <KeptPlaces :digest="room.list.digest" />
       </template>
     </section>
     <PackingSide
@@ -230,47 +271,25 @@ async function before() {
 .who {
   min-width: 180px;
 }
-.tree,
-.tree ul {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-}
-.tree ul {
-  margin-left: 7px;
-  border-left: 2px solid var(--belt-done);
-}
-.tree ul li {
-  position: relative;
-  padding-left: 18px;
-}
-.tree ul li::before {
-  content: '';
-  position: absolute;
-  left: 0;
-  top: 14px;
-  width: 11px;
-  border-top: 2px solid var(--belt-done);
-}
-.tree li {
-  padding: 2px 0;
-}
-.tree b {
-  font-weight: 650;
-}
-.top {
-  font-size: 17px;
-}
-.may {
-  color: var(--ink-2);
+.after {
   font-size: 14px;
-  margin-left: 10px;
+  margin-top: 8px;
 }
-.may.bad {
-  color: var(--brick);
+.further {
+  display: grid;
+  gap: 8px;
+  margin: 6px 0 10px;
 }
-.rest {
+.further label {
+  display: grid;
+  grid-template-columns: 130px minmax(0, 1fr);
+  align-items: center;
+  gap: 8px;
   font-size: 14px;
+}
+.step {
+  display: flex;
+  margin-top: 12px;
 }
 .u {
   border-bottom: 2px solid var(--belt-done) !important;
@@ -285,16 +304,6 @@ async function before() {
 .help {
   font-size: 14px;
   margin-bottom: 6px;
-}
-.pockets {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 7px;
-  align-items: center;
-}
-.pockets form {
-  display: flex;
-  gap: 6px;
 }
 .empty {
   padding: 48px 24px;

@@ -101,7 +101,7 @@ const waiting = computed(() => (home.value?.classes ?? []).filter((c) => !c.satc
               <path d="M8 14V7h3v7M12.5 14V5h3v9M18 14l1.5-7 3 .7L21 14" fill="#D9A441" />
             </svg>
             <span
-              ><strong>{{ t('purpose.shelf') }}</strong
+              ><strong>{{ c.shelfName || t('purpose.shelf') }}</strong
               ><span class="quiet">{{ t('home.shelf', { class: c.name }) }}</span></span
             >
           </RouterLink>
@@ -111,8 +111,33 @@ const waiting = computed(() => (home.value?.classes ?? []).filter((c) => !c.satc
               <rect x="9" y="3" width="11" height="5" rx="1" fill="#9EC19F" />
             </svg>
             <span
-              ><strong>{{ t('purpose.table') }}</strong
+              ><strong>{{ c.tableName || t('purpose.table') }}</strong
               ><span class="quiet">{{ t('home.table', { class: c.name }) }}</span></span
+            >
+          </RouterLink>
+          <RouterLink v-for="p in c.places" :key="p.id" class="pl" :to="`/things/${p.id}`" :data-place="p.name">
+            <svg width="30" height="26" viewBox="0 0 30 26" aria-hidden="true">
+              <template v-if="p.handIn">
+                <path d="M3 14h7l2 4h6l2-4h7v9H3z" stroke="var(--leather)" stroke-width="2.2" fill="none" />
+                <path d="M15 2v9M11 7.5l4 4 4-4" stroke="#7FA6B4" stroke-width="2.4" fill="none" />
+              </template>
+              <template v-else-if="p.team">
+                <path d="M6 3v21" stroke="var(--leather)" stroke-width="2.4" fill="none" />
+                <path d="M7 4h18l-5 4.5 5 4.5H7z" fill="#7FA6B4" />
+              </template>
+              <path
+                v-else
+                d="M4 8h22v15H4zM9 8V4h12v4M4 14h22"
+                stroke="var(--leather)"
+                stroke-width="2.2"
+                fill="none"
+              />
+            </svg>
+            <span
+              ><strong>{{ p.name }}</strong
+              ><span class="quiet">{{
+                t(p.handIn ? 'home.hand-in' : p.team ? 'home.team' : `home.place-${p.level}`, { class: c.name })
+              }}</span></span
             >
           </RouterLink>
         </template>

@@ -1,0 +1,90 @@
+package classroom
+
+import (
+	"context"
+
+	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/naming"
+	"jollysatchel/internal/cupboard"
+)
+
+// mostFolders of a folder are shown at once.
+const mostFolders = 500
+
+// Folders are the folders in one, by name, and the way to it, outermost first.
+type Folders struct {
+	Path    []cupboard.Thing
+	Folders []cupboard.Thing
+	More    int // that aren't among them
+}
+
+// Folders returns the folders in a folder, or what an account reaches at the top.
+func (c *Things) Folders(ctx context.Context, account, in string) (Folders, error) {
+	var out Folders
+	var all []cupboard.Thing
+	var err error
+	if in == "" {
+		all, err = c.cup.Roots(ctx, account)
+	} else {
+		var t cupboard.Thing
+		if t, err = c.cup.Get(ctx, account, in); err == nil && t.Kind != cupboard.Folder {
+			err = ErrNotFound
+		}
+		if err == nil {
+			for _, crumb := range t.Path {
+				out.Path = append(out.Path, cupboard.Thing{ID: crumb.ID, Name: crumb.Name})
+			}
+			out.Path = append(out.Path, t)
+			all, err = c.cup.List(ctx, account, in)
+		}
+	}
+	if err != nil {
+		return out, notFound(err)
+	}
+	for _, t := range all {
+		switch {
+		case t.Kind != cupboard.Folder:
+		case len(out.Folders) >= mostFolders:
+			out.More++
+		default:
+			out.Folders = append(out.Folders, t)
+		}
+	}
+	return out, nil
+}
+
+// MakeFolder makes a folder on the spot, in another or at the top of the account's
+// own things. A name that is taken there gets a counter.
+func (c *Things) MakeFolder(ctx context.Context, account, key, in, name string) (cupboard.Thing, error) {
+	if tidy(name) == "" {
+		return cupboard.Thing{}, &Invalid{"name", "missing", nil}
+	}
+	if len(name) > mostPlaceName {
+		return cupboard.Thing{}, tooLong("name", mostPlaceName)
+	}
+	var there []cupboard.Thing
+	var err error
+	if in == "" {
+		there, err = c.cup.Roots(ctx, account)
+	} else {
+		var t cupboard.Thing
+		if t, err = c.cup.Get(ctx, account, in); err == nil && (t.Kind != cupboard.Folder || t.Level < access.Edit) {
+			err = cupboard.ErrNoRight
+		}
+		if err == nil {
+			there, err = c.cup.List(ctx, account, in)
+		}
+	}
+	if err != nil {
+		return cupboard.Thing{}, notFound(err)
+	}
+	if len(there) >= mostInFolder {
+		return cupboard.Thing{}, tooMany("name", "folder-full", mostInFolder)
+	}
+	taken := map[string]bool{}
+	for _, t := range there {
+		taken[naming.Fold(t.Name)] = true
+	}
+	t, err := c.cup.MakeFolder(ctx, account, "folder/"+account+"/"+key, cupboard.NewThing{Parent: in, Name: naming.Free(name, "", taken)})
+	return t, notFound(err)
+}

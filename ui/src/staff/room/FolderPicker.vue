@@ -1,0 +1,141 @@
+<script setup lang="ts">
+import { Button, Input } from 'ant-design-vue'
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import { useI18n } from 'vue-i18n'
+import { api, data } from '@/api/client'
+import { useActing } from '@/parts/acting'
+
+/** Choose a folder: by looking through those there are, by its link, or by making one on the spot. */
+const props = defineProps<{ choose: (id: string) => Promise<string> }>()
+const emit = defineEmits<{ close: [] }>()
+const { t } = useI18n()
+const queries = useQueryClient()
+const at = ref('')
+const find = ref('')
+const name = ref('')
+const link = ref('')
+const { busy, problem, act } = useActing()
+const { data: list } = useQuery({
+  queryKey: computed(() => ['folders', at.value]),
+  queryFn: () => data(api.GET('/folders', { params: { query: { in: at.value || undefined } } })),
+  placeholderData: (old) => old,
+})
+const here = computed(() => list.value?.path.at(-1))
+const shown = computed(() =>
+  (list.value?.folders ?? []).filter((f) => f.name.toLocaleLowerCase().includes(find.value.trim().toLocaleLowerCase())),
+)
+function go(id: string) {
+  at.value = id
+  find.value = ''
+  problem.value = ''
+}
+async function take(id: string) {
+  busy.value = true
+  problem.value = await props.choose(id)
+  busy.value = false
+  if (!problem.value) emit('close')
+}
+async function byLink() {
+  const code = link.value.trim().split(/[?#]/)[0].split('/').filter(Boolean).at(-1) ?? ''
+  const thing = await act(() => data(api.GET('/links/{link}', { params: { path: { link: code } } })))
+  if (thing) await take(thing.id)
+}
+async function make() {
+  const made = await act(() => data(api.POST('/folders', { body: { in: at.value || undefined, name: name.value } })))
+  if (!made) return
+  name.value = ''
+  await queries.invalidateQueries({ queryKey: ['folders'] })
+  go(made.id)
+}
+</script>
+
+<template>
+  <div class="picker" data-form="folder" @keydown.esc.stop="$emit('close')">
+    <p class="way">
+      <button class="link" @click="go('')">{{ t('folder.top') }}</button>
+      <template v-for="f in list?.path" :key="f.id">
+        › <button class="link" @click="go(f.id)">{{ f.name }}</button></template
+      >
+    </p>
+    <Input
+      v-if="(list?.folders.length ?? 0) > 8"
+      v-model:value="find"
+      size="small"
+      :placeholder="t('folder.find')"
+      :aria-label="t('folder.find')"
+    />
+    <ul>
+      <li v-for="f in shown" :key="f.id">
+        <button class="plain pick" @click="go(f.id)">
+          {{ f.name }}<span v-if="!f.write" class="quiet"> · {{ t('folder.read-only') }}</span>
+        </button>
+      </li>
+      <li v-if="list && !shown.length" class="quiet none">{{ t('folder.none') }}</li>
+      <li v-if="list?.more" class="quiet none">{{ t('folder.more', { n: list.more }) }}</li>
+    </ul>
+    <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
+    <div class="row">
+      <Button
+        type="primary"
+        size="small"
+        :loading="busy"
+        :disabled="!!here && !here.write"
+        data-act="take-folder"
+        @click="take(at)"
+        >{{ here ? t('folder.take', { name: here.name }) : t('folder.take-top') }}</Button
+      >
+      <Button size="small" @click="$emit('close')">{{ t('act.cancel') }}</Button>
+    </div>
+    <form class="row" @submit.prevent="make">
+      <Input
+        v-model:value="name"
+        size="small"
+        :placeholder="t('folder.new')"
+        :aria-label="t('folder.new')"
+        :maxlength="120"
+      />
+      <Button size="small" html-type="submit" :disabled="!name.trim()">{{ t('folder.make') }}</Button>
+    </form>
+    <form class="row" @submit.prevent="byLink">
+      <Input v-model:value="link" size="small" :placeholder="t('folder.link')" :aria-label="t('folder.link')" />
+      <Button size="small" html-type="submit" :disabled="!link.trim()">{{ t('folder.by-link') }}</Button>
+    </form>
+  </div>
+</template>
+
+<style scoped>
+.picker {
+  display: grid;
+  gap: 7px;
+  border: 1.5px solid var(--leather);
+  border-radius: 6px;
+  background: var(--sheet);
+  padding: 10px 12px;
+  margin: 4px 0 8px;
+  font-size: 14px;
+}
+ul {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  max-height: 190px;
+  overflow-y: auto;
+}
+.pick {
+  width: 100%;
+  text-align: left;
+  padding: 3px 6px;
+  border-radius: 5px;
+}
+.pick:hover {
+  background: var(--leather-soft);
+}
+.none {
+  padding: 3px 6px;
+}
+.row {
+  display: flex;
+  gap: 8px;
+}
+</style>
