@@ -149,17 +149,16 @@ func (a *App) forget(ctx context.Context) {
 	}
 }
 
-// closeOff takes classes' places from whoever left them in a way that no change
-// told of, now and every minute until ctx ends.
-func (a *App) closeOff(ctx context.Context) {
-	every := time.NewTicker(time.Minute)
-	defer every.Stop()
+// again does something now and every so often until ctx ends.
+func (a *App) again(ctx context.Context, every time.Duration, what string, do func(context.Context) error) {
+	tick := time.NewTicker(every)
+	defer tick.Stop()
 	for {
-		if err := a.Rooms.CloseOff(ctx); err != nil && ctx.Err() == nil {
-			a.Log.Warn("classes aren't closed to who left", "error", err)
+		if err := do(ctx); err != nil && ctx.Err() == nil {
+			a.Log.Warn(what, "error", err)
 		}
 		select {
-		case <-every.C:
+		case <-tick.C:
 		case <-ctx.Done():
 			return
 		}
@@ -187,9 +186,24 @@ func (a *App) Stop(ctx context.Context) error {
 // Web returns the server of this program; people are those the demo lets you be.
 func (a *App) Web(people []web.DemoPerson) *web.Server {
 	return web.New(web.Options{
-		Rooms: a.Rooms, School: a.School, Now: a.Now, Demo: people, Contract: contract.Contract, Sessions: pgxstore.NewWithCleanupInterval(a.Store.Pool, 0), Listen: a.Store.Listen, Hosts: a.Hosts, Proxies: a.Proxies, Pace: a.Pace,
+		Rooms: a.Rooms, Standins: standins{a.Cup}, School: a.School, Now: a.Now, Demo: people, Contract: contract.Contract, Sessions: pgxstore.NewWithCleanupInterval(a.Store.Pool, 0), Listen: a.Store.Listen, Hosts: a.Hosts, Proxies: a.Proxies, Pace: a.Pace,
 		Ready: func(ctx context.Context) error { return a.Store.Pool.Ping(ctx) }, Log: a.Log,
 	})
+}
+
+// standins is the stand-in cupboard as the web's page needs it.
+type standins struct{ cup *standin.Standin }
+
+// Weather implements web.Standins.
+func (s standins) Weather() web.Weather { return web.Weather(s.cup.Weather()) }
+
+// SetWeather implements web.Standins.
+func (s standins) SetWeather(w web.Weather) { s.cup.SetWeather(standin.Weather(w)) }
+
+// Figures implements web.Standins.
+func (s standins) Figures(ctx context.Context) (web.Figures, error) {
+	f, err := s.cup.Figures(ctx)
+	return web.Figures{Requests: f.Requests, Folders: f.Folders, Files: f.Files, Pointers: f.Pointers, Binned: f.Binned, Versions: f.Versions, Contents: f.Contents, Bytes: f.Bytes, People: f.People}, err
 }
 
 // mostConnections are open at once; more wait to be accepted.
@@ -206,7 +220,8 @@ func (a *App) Serve(ctx context.Context, l net.Listener, people []web.DemoPerson
 	server := a.Web(people)
 	go server.Run(news)
 	go a.forget(news)
-	go a.closeOff(news)
+	go a.again(news, time.Minute, "classes aren't closed to who left", a.Rooms.CloseOff)
+	go a.again(news, 5*time.Second, "classes aren't kept in step", a.Rooms.KeepInStep)
 	looking := make(chan struct{})
 	go func() { defer close(looking); a.Observer.Run(news) }()
 	h := &http.Server{

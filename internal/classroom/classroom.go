@@ -8,6 +8,7 @@ import (
 	"errors"
 	"log/slog"
 	"strings"
+	"sync"
 	"sync/atomic"
 	"time"
 
@@ -80,7 +81,7 @@ type Packer interface {
 func New(p Parts) *Classroom {
 	h := &house{School: p.School, Store: p.Store, Book: p.Book, Now: p.Now, Folders: p.Folders, Log: p.Log, readings: newReadings()}
 	rosters := &Rosters{h}
-	packs := &Packing{h, p.Packer, p.Observer, rosters}
+	packs := &Packing{h, p.Packer, p.Observer, rosters, &sync.Map{}}
 	h.closeOff = packs.closeOff
 	return &Classroom{
 		Classes: &Classes{h, p.Cup, p.Practice, packs}, Lists: &Lists{house: h}, Rosters: rosters, Rooms: &Rooms{h, p.Cup}, Handouts: &Handouts{h, p.Cup}, Packing: packs,
@@ -137,6 +138,7 @@ type Packing struct {
 	packer   Packer
 	observer Observer
 	rosters  *Rosters
+	stepped  *sync.Map // class → its tag when it was last looked at for keeping in step
 }
 
 // Registers are the pages that tell how a class stands. None asks the cupboard.

@@ -72,3 +72,22 @@ func (c *People) KnowsDevice(ctx context.Context, device, address string) (bool,
 func (c *People) KeepDevice(ctx context.Context, device, account string) error {
 	return c.Store.KeepDevice(ctx, device, account, c.Now())
 }
+
+// AccountOf returns the account of an address, as the school book has it.
+func (c *People) AccountOf(ctx context.Context, address string) (Account, bool, error) {
+	book, err := c.book(ctx)
+	if err != nil {
+		return Account{}, false, err
+	}
+	a, ok := book.ByAddress(tidy(address))
+	return book.account(a.ID), ok, nil
+}
+
+// CountAccounts is how many accounts the school book has.
+func (c *People) CountAccounts(ctx context.Context) (int, error) {
+	book, err := c.book(ctx)
+	if err != nil {
+		return 0, err
+	}
+	return len(book.all), nil
+}

@@ -110,7 +110,9 @@ func (c *Rooms) planned(ctx context.Context, by, class, verb string, what any, c
 		}
 		before := cl.Plan.Check(c.Folders, cl.Vocabulary())
 		for _, p := range plan.Check(c.Folders, cl.Vocabulary()) {
-			if !slices.ContainsFunc(before, func(b room.Problem) bool { return b.Code == p.Code && b.Field == p.Field && reflect.DeepEqual(b.Args, p.Args) }) {
+			if !slices.ContainsFunc(before, func(b room.Problem) bool {
+				return b.Code == p.Code && b.Field == p.Field && reflect.DeepEqual(b.Args, p.Args)
+			}) {
 				return &Invalid{p.Field, p.Code, p.Args}
 			}
 		}

@@ -134,6 +134,12 @@ func (s *Store) SavePlan(ctx context.Context, class string, p room.Plan) error {
 	return s.one(ctx, `update classes set plan = $2 where id = $1`, class, asJSON[room.Plan]{p})
 }
 
+// InStep returns the classes that are kept in step and in which nothing is being
+// packed or waits to be carried on.
+func (s *Store) InStep(ctx context.Context) ([]Class, error) {
+	return plainly[classRow](ctx, s, `select `+classColumns+` from classes c where keep_in_step <> '' and not exists (select 1 from runs r where r.class_id = c.id and r.state in ('packing', 'paused')) order by id`)
+}
+
 // SetKeepInStep notes who wishes that whoever joins a class is topped up by itself.
 func (s *Store) SetKeepInStep(ctx context.Context, class, account string) error {
 	return s.one(ctx, `update classes set keep_in_step = $2 where id = $1`, class, account)

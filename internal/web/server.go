@@ -30,7 +30,9 @@ type Listen func(ctx context.Context, tell func(class string)) error
 
 // Options of a Server.
 type Options struct {
-	Rooms    *classroom.Classroom
+	Rooms *classroom.Classroom
+	// Standins is the stand-in cupboard while it runs, else nil.
+	Standins Standins
 	School   classroom.School
 	Now      clock.Clock
 	Sessions scs.Store

@@ -24,6 +24,7 @@ const (
 	classStaff             // the class's staff
 	classHands             // the class's owner and co-teachers
 	studentOwn             // students
+	standIns               // the office, while the shipped stand-ins run
 )
 
 // needs lists every route by its operation. One that is missing is refused.
@@ -31,8 +32,9 @@ var needs = map[string]need{
 	"SignIn": anybody, "SignOut": anybody, "DemoPeople": anybody, "DemoSignIn": anybody,
 	"GetMe": signedIn, "FollowLink": signedIn, "GetThing": signedIn, "GetText": signedIn, "PutText": signedIn,
 	"GetContent": signedIn, "ListVersions": signedIn, "AddFile": signedIn, "Render": signedIn,
-	"GetHome": studentOwn,
-	"Events":  schoolWork, "ListClasses": schoolWork, "CreateClass": schoolWork,
+	"GetHome":     studentOwn,
+	"GetStandins": standIns, "SetWeather": standIns,
+	"Events": schoolWork, "ListClasses": schoolWork, "CreateClass": schoolWork,
 	"Choose": schoolWork, "FindPeople": schoolWork, "CoverNames": schoolWork, "MakePractice": schoolWork,
 	"ListFolders": schoolWork, "MakeFolder": schoolWork, "ListTemplates": schoolWork, "UploadTemplate": schoolWork, "WriteTemplate": schoolWork,
 	"GetClass": classOpen, "GetRoster": classOpen, "GetRegister": classOpen,
@@ -165,7 +167,8 @@ func (s *Server) asWho(c *gin.Context, name string) (classroom.Account, error) {
 func (s *Server) guard(c *gin.Context, a classroom.Account, name string) error {
 	n, role := needs[name], a.Role
 	switch {
-	case n == studentOwn && role != classroom.AStudent,
+	case n == standIns && (role != classroom.Office || s.Standins == nil),
+		n == studentOwn && role != classroom.AStudent,
 		n >= schoolWork && n <= classHands && role == classroom.AStudent:
 		return classroom.ErrNotFound
 	case n >= classOpen && n <= classHands:

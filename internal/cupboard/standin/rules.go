@@ -106,6 +106,12 @@ func (s *Standin) share(ctx context.Context, as, key, id string, grants map[stri
 		}
 		return err
 	}
+	var strange []string // whom the weather makes unknown
+	for _, a := range s.Weather().Unknown {
+		if _, named := grants[a]; named {
+			strange = append(strange, a)
+		}
+	}
 	accounts, give := slices.Sorted(maps.Keys(grants)), make(map[string]access.Level, len(grants))
 	for a, l := range grants {
 		give[a] = min(l, access.Edit)
@@ -116,7 +122,7 @@ func (s *Standin) share(ctx context.Context, as, key, id string, grants map[stri
 	}
 	var known []string
 	err = s.db.SelectContext(ctx, &known, `
-		with known as (select account from standin.people where account = any($2)),
+		with known as (select account from standin.people where account = any($2) and not account = any($7)),
 		noted as (insert into standin.answers (key, thing, version, account) select $3, $1::uuid, $4, $5 where (select count(*) from known) = cardinality($2::text[]) on conflict do nothing),
 		raised as (update standin.things set grants = (
 				select coalesce(jsonb_object_agg(who, level), '{}') from (
@@ -125,7 +131,7 @@ func (s *Standin) share(ctx context.Context, as, key, id string, grants map[stri
 					) g group by key
 				) highest)
 			where id = $1::uuid and not exists (select 1 from standin.answers where key = $3))
-		select account from known`, id, accounts, key, rows[0].Version, as, string(b))
+		select account from known`, id, accounts, key, rows[0].Version, as, string(b), append([]string{}, strange...))
 	if err != nil {
 		return err
 	}

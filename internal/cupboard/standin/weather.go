@@ -20,6 +20,8 @@ type Weather struct {
 	Errors float64       // share of requests that fail without effect
 	Lost   float64       // share of requests that are done and not answered
 	Limit  float64       // requests a second; 0: no limit
+	// Unknown are accounts that it takes for people it doesn't know.
+	Unknown []string
 }
 
 // ParseWeather reads "delay=300ms,errors=0.2,lost=0.05,limit=20"; every part
@@ -69,6 +71,39 @@ func (s *Standin) SetWeather(w Weather) {
 	if w.Limit > 0 {
 		s.weather.limiter = rate.NewLimiter(rate.Limit(w.Limit), max(1, int(w.Limit)))
 	}
+}
+
+// Weather returns what the stand-in suffers now.
+func (s *Standin) Weather() Weather {
+	s.weather.mu.Lock()
+	defer s.weather.mu.Unlock()
+	return s.weather.now
+}
+
+// Figures are how much the stand-in holds.
+type Figures struct {
+	Folders  int64 `db:"folders"`
+	Files    int64 `db:"files"`
+	Pointers int64 `db:"pointers"`
+	Binned   int64 `db:"binned"` // things in the bin, with what lies in them
+	Versions int64 `db:"versions"`
+	Contents int64 `db:"contents"` // distinct
+	Bytes    int64 `db:"bytes"`    // that those weigh
+	People   int64 `db:"people"`
+	Requests int64 // answered or refused since the program began
+}
+
+// Figures counts what the stand-in holds. It suffers no weather.
+func (s *Standin) Figures(ctx context.Context) (Figures, error) {
+	var f Figures
+	err := s.db.GetContext(ctx, &f, `select
+		count(*) filter (where kind = 'folder') as folders, count(*) filter (where kind = 'file') as files, count(*) filter (where kind = 'pointer') as pointers,
+		(select count(*) from standin.things t where exists (select 1 from standin.things b where b.bin_until is not null and (b.id = t.id or b.id = any(t.above)))) as binned,
+		(select count(*) from standin.versions) as versions, (select count(*) from standin.contents) as contents, (select coalesce(sum(size), 0) from standin.contents) as bytes,
+		(select count(*) from standin.people) as people
+		from standin.things`)
+	f.Requests = int64(s.Requests())
+	return f, err
 }
 
 // Requests returns how many requests the stand-in has answered or refused.

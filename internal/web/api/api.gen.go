@@ -1954,6 +1954,34 @@ type StaffMember struct {
 // StaffMemberRole defines model for StaffMember.Role.
 type StaffMemberRole string
 
+// Standins the shipped stand-ins
+type Standins struct {
+	// Accounts accounts in the school book
+	Accounts int64 `json:"accounts"`
+
+	// Binned things in the bin
+	Binned int64 `json:"binned"`
+
+	// Bytes that those weigh
+	Bytes int64 `json:"bytes"`
+
+	// Contents distinct contents
+	Contents int64 `json:"contents"`
+	Files    int64 `json:"files"`
+	Folders  int64 `json:"folders"`
+
+	// People accounts the cupboard knows
+	People   int64 `json:"people"`
+	Pointers int64 `json:"pointers"`
+
+	// Requests since this program began
+	Requests int64 `json:"requests"`
+	Versions int64 `json:"versions"`
+
+	// Weather what the stand-in cupboard is told to suffer
+	Weather Weather `json:"weather"`
+}
+
 // StuckNote a student something is stuck for
 type StuckNote struct {
 	// Reason a code with arguments; the words are the interface’s
@@ -2122,6 +2150,24 @@ type Version struct {
 	By     string    `json:"by"`
 	Number int       `json:"number"`
 	Size   int64     `json:"size"`
+}
+
+// Weather what the stand-in cupboard is told to suffer
+type Weather struct {
+	// Delay milliseconds before each answer
+	Delay int `json:"delay"`
+
+	// Errors share of requests that fail
+	Errors float32 `json:"errors"`
+
+	// Limit requests a second; 0: no limit
+	Limit float32 `json:"limit"`
+
+	// Lost share of answers that are lost
+	Lost float32 `json:"lost"`
+
+	// Unknown addresses of people it doesn't know
+	Unknown []string `json:"unknown"`
 }
 
 // Written the new version
@@ -2400,6 +2446,9 @@ type RenderJSONRequestBody = RenderPair
 // SignInJSONRequestBody defines body for SignIn for application/json ContentType.
 type SignInJSONRequestBody = SignIn
 
+// SetWeatherJSONRequestBody defines body for SetWeather for application/json ContentType.
+type SetWeatherJSONRequestBody = Weather
+
 // UploadTemplateMultipartRequestBody defines body for UploadTemplate for multipart/form-data ContentType.
 type UploadTemplateMultipartRequestBody UploadTemplateMultipartBody
 
@@ -2609,6 +2658,12 @@ type ServerInterface interface {
 	// SignIn sign in
 	// (POST /session)
 	SignIn(c *gin.Context)
+	// GetStandins what the shipped stand-ins hold, and the weather the cupboard suffers
+	// (GET /standins)
+	GetStandins(c *gin.Context)
+	// SetWeather change the weather of the stand-in cupboard
+	// (PUT /standins)
+	SetWeather(c *gin.Context)
 	// ListTemplates your templates
 	// (GET /templates)
 	ListTemplates(c *gin.Context)
@@ -4708,6 +4763,32 @@ func (siw *ServerInterfaceWrapper) SignIn(c *gin.Context) {
 	siw.Handler.SignIn(c)
 }
 
+// GetStandins operation middleware
+func (siw *ServerInterfaceWrapper) GetStandins(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetStandins(c)
+}
+
+// SetWeather operation middleware
+func (siw *ServerInterfaceWrapper) SetWeather(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SetWeather(c)
+}
+
 // ListTemplates operation middleware
 func (siw *ServerInterfaceWrapper) ListTemplates(c *gin.Context) {
 
@@ -5033,6 +5114,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/cover", wrapper.CoverNames)
 	router.POST(options.BaseURL+"/practice", wrapper.MakePractice)
 	router.DELETE(options.BaseURL+"/practice/:classId", wrapper.ClearPractice)
+	router.GET(options.BaseURL+"/standins", wrapper.GetStandins)
+	router.PUT(options.BaseURL+"/standins", wrapper.SetWeather)
 	router.GET(options.BaseURL+"/folders", wrapper.ListFolders)
 	router.POST(options.BaseURL+"/folders", wrapper.MakeFolder)
 	router.GET(options.BaseURL+"/classes/:classId/room", wrapper.GetRoom)
@@ -8739,6 +8822,117 @@ func (response SignIn5XXJSONResponse) VisitSignInResponse(w http.ResponseWriter)
 	return err
 }
 
+type GetStandinsRequestObject struct {
+}
+
+type GetStandinsResponseObject interface {
+	VisitGetStandinsResponse(w http.ResponseWriter) error
+}
+
+type GetStandins200JSONResponse Standins
+
+func (response GetStandins200JSONResponse) VisitGetStandinsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetStandins4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetStandins4XXJSONResponse) VisitGetStandinsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetStandins5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetStandins5XXJSONResponse) VisitGetStandinsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetWeatherRequestObject struct {
+	Body *SetWeatherJSONRequestBody
+}
+
+type SetWeatherResponseObject interface {
+	VisitSetWeatherResponse(w http.ResponseWriter) error
+}
+
+type SetWeather200JSONResponse Standins
+
+func (response SetWeather200JSONResponse) VisitSetWeatherResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetWeather4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetWeather4XXJSONResponse) VisitSetWeatherResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetWeather5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetWeather5XXJSONResponse) VisitSetWeatherResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListTemplatesRequestObject struct {
 }
 
@@ -9465,6 +9659,12 @@ type StrictServerInterface interface {
 	// SignIn sign in
 	// (POST /session)
 	SignIn(ctx context.Context, request SignInRequestObject) (SignInResponseObject, error)
+	// GetStandins what the shipped stand-ins hold, and the weather the cupboard suffers
+	// (GET /standins)
+	GetStandins(ctx context.Context, request GetStandinsRequestObject) (GetStandinsResponseObject, error)
+	// SetWeather change the weather of the stand-in cupboard
+	// (PUT /standins)
+	SetWeather(ctx context.Context, request SetWeatherRequestObject) (SetWeatherResponseObject, error)
 	// ListTemplates your templates
 	// (GET /templates)
 	ListTemplates(ctx context.Context, request ListTemplatesRequestObject) (ListTemplatesResponseObject, error)
@@ -11725,6 +11925,72 @@ func (sh *strictHandler) SignIn(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(SignInResponseObject); ok {
 		if err := validResponse.VisitSignInResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetStandins operation middleware
+func (sh *strictHandler) GetStandins(ctx *gin.Context) {
+	var request GetStandinsRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetStandins(ctx, request.(GetStandinsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetStandins")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetStandinsResponseObject); ok {
+		if err := validResponse.VisitGetStandinsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SetWeather operation middleware
+func (sh *strictHandler) SetWeather(ctx *gin.Context) {
+	var request SetWeatherRequestObject
+
+	var body SetWeatherJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SetWeather(ctx, request.(SetWeatherRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SetWeather")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SetWeatherResponseObject); ok {
+		if err := validResponse.VisitSetWeatherResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -542,6 +542,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/standins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * what the shipped stand-ins hold, and the weather the cupboard suffers
+         * @description Problems: not-there.
+         */
+        get: operations["getStandins"];
+        /**
+         * change the weather of the stand-in cupboard
+         * @description Problems: not-there, account-unknown.
+         */
+        put: operations["setWeather"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/folders": {
         parameters: {
             query?: never;
@@ -1710,6 +1734,61 @@ export interface components {
         Part: {
             column?: string;
             text?: string;
+        };
+        /** @description what the stand-in cupboard is told to suffer */
+        Weather: {
+            /** @description milliseconds before each answer */
+            delay: number;
+            /** @description share of requests that fail */
+            errors: number;
+            /** @description share of answers that are lost */
+            lost: number;
+            /** @description requests a second; 0: no limit */
+            limit: number;
+            /** @description addresses of people it doesn't know */
+            unknown: string[];
+        };
+        /** @description the shipped stand-ins */
+        Standins: {
+            weather: components["schemas"]["Weather"];
+            /**
+             * Format: int64
+             * @description since this program began
+             */
+            requests: number;
+            /** Format: int64 */
+            folders: number;
+            /** Format: int64 */
+            files: number;
+            /** Format: int64 */
+            pointers: number;
+            /**
+             * Format: int64
+             * @description things in the bin
+             */
+            binned: number;
+            /** Format: int64 */
+            versions: number;
+            /**
+             * Format: int64
+             * @description distinct contents
+             */
+            contents: number;
+            /**
+             * Format: int64
+             * @description that those weigh
+             */
+            bytes: number;
+            /**
+             * Format: int64
+             * @description accounts the cupboard knows
+             */
+            people: number;
+            /**
+             * Format: int64
+             * @description accounts in the school book
+             */
+            accounts: number;
         };
         /** @description a folder, and whether you may put something into it */
         Folder: {
@@ -3226,6 +3305,54 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getStandins: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description what the shipped stand-ins hold, and the weather the cupboard suffers */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Standins"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    setWeather: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Weather"];
+            };
+        };
+        responses: {
+            /** @description change the weather of the stand-in cupboard */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Standins"];
+                };
             };
             "4XX": components["responses"]["Problem"];
             "5XX": components["responses"]["Problem"];

@@ -1,0 +1,71 @@
+package web
+
+import (
+	"context"
+	"time"
+
+	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/web/api"
+)
+
+// A Weather is what the stand-in cupboard suffers; Unknown are accounts.
+type Weather struct {
+	Delay               time.Duration
+	Errors, Lost, Limit float64
+	Unknown             []string
+}
+
+// Figures are how much the stand-in cupboard holds.
+type Figures struct{ Requests, Folders, Files, Pointers, Binned, Versions, Contents, Bytes, People int64 }
+
+// Standins is the stand-in cupboard as its page needs it.
+type Standins interface {
+	Weather() Weather
+	SetWeather(Weather)
+	Figures(ctx context.Context) (Figures, error)
+}
+
+// GetStandins implements the route of that name.
+func (s *Server) GetStandins(ctx context.Context, _ api.GetStandinsRequestObject) (api.GetStandinsResponseObject, error) {
+	out, err := s.standinsView(ctx)
+	return api.GetStandins200JSONResponse(out), err
+}
+
+func (s *Server) standinsView(ctx context.Context) (api.Standins, error) {
+	f, err := s.Standins.Figures(ctx)
+	if err != nil {
+		return api.Standins{}, err
+	}
+	w := s.Standins.Weather()
+	people, err := s.Rooms.Accounts(ctx, w.Unknown...)
+	if err != nil {
+		return api.Standins{}, err
+	}
+	n, err := s.Rooms.CountAccounts(ctx)
+	out := api.Standins{
+		Weather:  api.Weather{Delay: int(w.Delay / time.Millisecond), Errors: float32(w.Errors), Lost: float32(w.Lost), Limit: float32(w.Limit), Unknown: []string{}},
+		Requests: f.Requests, Folders: f.Folders, Files: f.Files, Pointers: f.Pointers, Binned: f.Binned, Versions: f.Versions, Contents: f.Contents, Bytes: f.Bytes, People: f.People, Accounts: int64(n),
+	}
+	for _, id := range w.Unknown {
+		out.Weather.Unknown = append(out.Weather.Unknown, people[id].Address)
+	}
+	return out, err
+}
+
+// SetWeather implements the route of that name.
+func (s *Server) SetWeather(ctx context.Context, r api.SetWeatherRequestObject) (api.SetWeatherResponseObject, error) {
+	w := Weather{Delay: time.Duration(r.Body.Delay) * time.Millisecond, Errors: float64(r.Body.Errors), Lost: float64(r.Body.Lost), Limit: float64(r.Body.Limit)}
+	for _, address := range r.Body.Unknown {
+		a, ok, err := s.Rooms.AccountOf(ctx, address)
+		if err != nil {
+			return nil, err
+		}
+		if !ok {
+			return nil, &classroom.Invalid{Field: "unknown", Code: "account-unknown", Args: map[string]string{"address": address}}
+		}
+		w.Unknown = append(w.Unknown, a.ID)
+	}
+	s.Standins.SetWeather(w)
+	out, err := s.standinsView(ctx)
+	return api.SetWeather200JSONResponse(out), err
+}
