@@ -273,11 +273,14 @@ func (s *Store) FinishStep(ctx context.Context, st Step, e *Entry, state packing
 		e.Pointers = map[string]string{}
 	}
 	enter := func() error {
-		return s.exec(ctx, `with entered as (
+		return s.exec(ctx, `with old as (select granted from ledger where key = $8 and ended_at is null), entered as (
 		insert into ledger (id, class_id, key, generation, purpose, row_id, team_id, handout_id, thing, link, name, spot, put_in, granted, pointers, run_id, made_at, shared_at)
 		values ($6, $7, $8, $9, $10, nullif($11, '')::uuid, nullif($12, '')::uuid, nullif($13, '')::uuid, $14, $15, $16, $22, $23, $17, $18, $1, $19, $20)
 		on conflict (key) where ended_at is null do update set
-			granted = ledger.granted || excluded.granted, shared_at = coalesce(ledger.shared_at, excluded.shared_at), pointers = excluded.pointers || ledger.pointers),
+			granted = ledger.granted || excluded.granted, shared_at = coalesce(ledger.shared_at, excluded.shared_at), pointers = excluded.pointers || ledger.pointers
+			returning id),
+		given as (insert into grants (ledger_id, account, level, run_id, at)
+			select e.id, g.key, g.value::int, $1, $5 from entered e, jsonb_each($17::jsonb) g where (select granted -> g.key from old) is distinct from g.value),
 		seen as (update observed set grants = grants || $17::jsonb, asked = $21 where thing = $14 and asked < $21
 		) `+finish,
 			st.RunID, st.Seq, state, why, at, e.ID, k.Class, k.String(), e.Generation, string(k.What.Purpose), k.Whom.Row, k.Whom.Team, handout, e.Thing, e.Link, e.Name,
@@ -312,8 +315,18 @@ func (s *Store) FinishChange(ctx context.Context, st Step, entry, putIn string, 
 	case packing.Discard:
 		set, seen, args = `ended_at = $5`, `place = $7`, []any{string(cupboard.InBin)}
 	}
+	given := ""
+	switch st.Act {
+	case packing.Take, packing.Lower:
+		level := access.Nothing
+		if st.Act == packing.Lower {
+			level = st.Change.Level
+		}
+		given = fmt.Sprintf(`given as (insert into grants (ledger_id, account, level, run_id, at) values ($6, $%d, $%d, $1, $5)), `, len(args)+8, len(args)+9)
+		args = append(args, st.Account, int(level))
+	}
 	args = append([]any{st.RunID, st.Seq, packing.Packed, asJSON[*packing.Reason]{}, at, entry, args[0], st.Asking}, args[1:]...)
-	return s.exec(ctx, `with noted as (update ledger set `+set+` where id = $6 returning thing),
+	return s.exec(ctx, `with noted as (update ledger set `+set+` where id = $6 returning thing), `+given+`
 		seen as (update observed set `+seen+`, asked = $8 where thing = (select thing from noted) and asked < $8) `+finish, args...)
 }
 

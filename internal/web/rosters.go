@@ -1,7 +1,6 @@
 package web
 
 import (
-	"bytes"
 	"context"
 	"math/rand/v2"
 	"net/http"
@@ -12,7 +11,6 @@ import (
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/core/teams"
-	"jollysatchel/internal/tables"
 	"jollysatchel/internal/web/api"
 )
 
@@ -153,29 +151,27 @@ type exported struct {
 	mediaType string
 }
 
-// VisitExportRosterResponse implements api.ExportRosterResponseObject.
-func (e exported) VisitExportRosterResponse(w http.ResponseWriter) error {
+func (e exported) visit(w http.ResponseWriter) error {
 	w.Header().Set("Content-Type", e.mediaType)
 	_, err := w.Write(e.body)
 	return err
 }
 
+// VisitExportRosterResponse implements api.ExportRosterResponseObject.
+func (e exported) VisitExportRosterResponse(w http.ResponseWriter) error { return e.visit(w) }
+
+// VisitExportLogResponse implements api.ExportLogResponseObject.
+func (e exported) VisitExportLogResponse(w http.ResponseWriter) error { return e.visit(w) }
+
+// VisitExportLedgerResponse implements api.ExportLedgerResponseObject.
+func (e exported) VisitExportLedgerResponse(w http.ResponseWriter) error { return e.visit(w) }
+
+// VisitExportLinksResponse implements api.ExportLinksResponseObject.
+func (e exported) VisitExportLinksResponse(w http.ResponseWriter) error { return e.visit(w) }
+
 // ExportRoster implements the route of that name.
 func (s *Server) ExportRoster(ctx context.Context, r api.ExportRosterRequestObject) (api.ExportRosterResponseObject, error) {
-	c, err := s.class(ctx)
-	if err != nil {
-		return nil, err
-	}
-	as := tables.Writing(r.Format)
-	if !slices.Contains([]tables.Writing{tables.CSV, tables.XLSX, tables.ODS}, as) {
-		return nil, classroom.ErrNotFound
-	}
-	var b bytes.Buffer
-	if err := tables.Write(&b, as, c.Name, s.Rooms.ExportRoster(c)); err != nil {
-		return nil, err
-	}
-	asGin(ctx).Header("Content-Disposition", disposition(c.Name+" – roster."+string(as)))
-	return exported{b.Bytes(), as.MediaType()}, nil
+	return s.export(ctx, r.Format, "roster", func(c classroom.Class) ([][]string, error) { return s.Rooms.ExportRoster(c), nil })
 }
 
 // RosterHistory implements the route of that name.

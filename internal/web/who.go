@@ -30,7 +30,7 @@ const (
 // needs lists every route by its operation. One that is missing is refused.
 var needs = map[string]need{
 	"SignIn": anybody, "SignOut": anybody, "DemoPeople": anybody, "DemoSignIn": anybody,
-	"GetMe": signedIn, "FollowLink": signedIn, "GetThing": signedIn, "GetText": signedIn, "PutText": signedIn,
+	"GetMe": signedIn, "FrontDoor": signedIn, "FollowLink": signedIn, "GetThing": signedIn, "GetText": signedIn, "PutText": signedIn,
 	"GetContent": signedIn, "ListVersions": signedIn, "AddFile": signedIn, "Render": signedIn,
 	"GetHome":     studentOwn,
 	"GetStandins": standIns, "SetWeather": standIns,
@@ -38,6 +38,7 @@ var needs = map[string]need{
 	"Choose": schoolWork, "FindPeople": schoolWork, "CoverNames": schoolWork, "MakePractice": schoolWork,
 	"ListFolders": schoolWork, "MakeFolder": schoolWork, "ListTemplates": schoolWork, "UploadTemplate": schoolWork, "WriteTemplate": schoolWork,
 	"GetClass": classOpen, "GetRoster": classOpen, "GetRegister": classOpen,
+	"GetLog": classOpen, "ExportLog": classOpen, "GetLedger": classStaff, "ExportLedger": classStaff, "ListPastRuns": classStaff, "GetLinks": classStaff, "ExportLinks": classStaff,
 	"GetPanel": classStaff, "GetTree": classStaff, "GetRoomFile": classStaff, "ListKept": classStaff, "GetBack": classStaff, "GetRoom": classStaff, "ListHandouts": classStaff, "GetHandout": classStaff, "ListRuns": classStaff, "ListMissing": classStaff, "GetRun": classStaff,
 	"GetDraft": classHands, "PasteDraft": classHands, "UploadDraft": classHands, "ChangeDraft": classHands, "DropDraft": classHands, "AcceptDraft": classHands,
 	"AddStudents": classHands, "EditRoster": classHands, "SetLeft": classHands, "DealTeams": classStaff, "ExportRoster": classOpen, "RosterHistory": classOpen,

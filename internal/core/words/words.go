@@ -6,6 +6,7 @@ package words
 import (
 	_ "embed" // the catalogue
 	"encoding/json"
+	"strconv"
 	"strings"
 )
 
@@ -30,6 +31,7 @@ var English = func() (c struct {
 	Remark  map[string]string `json:"remark"`
 	Naming  map[string]string `json:"naming"`
 	Problem map[string]string `json:"problem"`
+	Act     map[string]string `json:"act"`
 }) {
 	if err := json.Unmarshal(catalogue, &c); err != nil {
 		panic(err) // the file ships with the program
@@ -55,6 +57,19 @@ func Problem(code string, args map[string]string) string {
 		pairs = append(pairs, name, value)
 	}
 	return Fill(English.Problem[code], pairs...)
+}
+
+// Act returns what an act of the log is called: about what, its name and how many,
+// as far as it is about any. Of a run without a title, that is the room.
+func Act(code, title, name string, count int) string {
+	text, known := English.Act[code]
+	if !known {
+		return code
+	}
+	if title == "" {
+		title = English.Reason["the-room"]
+	}
+	return Fill(text, "title", title, "name", name, "count", strconv.Itoa(count))
 }
 
 // Fill puts values in place of their names in braces, in one pass: a value that

@@ -989,6 +989,12 @@ type DemoSignIn struct {
 	Account string `json:"account"`
 }
 
+// Door an account's own thing, or the class page for its staff
+type Door struct {
+	Staff bool    `json:"staff"`
+	Thing *string `json:"thing,omitempty"`
+}
+
 // Draft a list that waits to be accepted
 type Draft struct {
 	ByPeriod bool        `json:"byPeriod"`
@@ -1341,6 +1347,34 @@ type Leaving struct {
 	Rows []Id `json:"rows"`
 }
 
+// Ledger entries of a ledger, newest first
+type Ledger struct {
+	Lines []LedgerLine `json:"lines"`
+	More  bool         `json:"more"`
+}
+
+// LedgerGrant who was given which level, or had it taken away: nothing
+type LedgerGrant struct {
+	At    time.Time `json:"at"`
+	Level string    `json:"level"`
+	Name  string    `json:"name"`
+}
+
+// LedgerLine a thing that was made
+type LedgerLine struct {
+	EndedAt  *time.Time    `json:"endedAt,omitempty"`
+	Grants   []LedgerGrant `json:"grants"`
+	Id       string        `json:"id"`
+	Link     string        `json:"link"`
+	MadeAt   time.Time     `json:"madeAt"`
+	Name     string        `json:"name"`
+	Purpose  string        `json:"purpose"`
+	Run      string        `json:"run"`
+	SharedAt *time.Time    `json:"sharedAt,omitempty"`
+	Student  string        `json:"student"`
+	Thing    string        `json:"thing"`
+}
+
 // LetBe the line, by the key of what is wanted, and whether it is left as it is
 type LetBe struct {
 	Be  bool   `json:"be"`
@@ -1376,6 +1410,28 @@ type Line struct {
 
 // LineSection defines model for Line.Section.
 type LineSection string
+
+// Links links of a class
+type Links struct {
+	// Door the one address that leads everybody to their own
+	Door  string      `json:"door"`
+	Links []ThingLink `json:"links"`
+}
+
+// Log entries of a log, newest first
+type Log struct {
+	Lines []LogLine `json:"lines"`
+	More  bool      `json:"more"`
+}
+
+// LogLine what somebody did, in words
+type LogLine struct {
+	Act  string    `json:"act"`
+	At   time.Time `json:"at"`
+	N    int64     `json:"n"`
+	Text string    `json:"text"`
+	Who  string    `json:"who"`
+}
 
 // Looked the list that was looked at
 type Looked struct {
@@ -2095,6 +2151,24 @@ type Thing struct {
 // ThingKind defines model for Thing.Kind.
 type ThingKind string
 
+// ThingLink a link to a student's own thing, or to a place
+type ThingLink struct {
+	Address string `json:"address"`
+
+	// Code outline of a code to scan, as a path of squares of 1
+	Code *string `json:"code,omitempty"`
+
+	// Link whole address
+	Link  string `json:"link"`
+	Name  string `json:"name"`
+	Place string `json:"place"`
+	Row   string `json:"row"`
+
+	// Size of that code
+	Size    *int   `json:"size,omitempty"`
+	Student string `json:"student"`
+}
+
 // ThingTag a thing in a list
 type ThingTag struct {
 	ChangedAt time.Time    `json:"changedAt"`
@@ -2251,6 +2325,41 @@ type PackHandoutParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// GetLedgerParams defines parameters for GetLedger.
+type GetLedgerParams struct {
+	Find *string `form:"find,omitempty" json:"find,omitempty"`
+	From *int    `form:"from,omitempty" json:"from,omitempty"`
+}
+
+// ExportLedgerParams defines parameters for ExportLedger.
+type ExportLedgerParams struct {
+	Find *string `form:"find,omitempty" json:"find,omitempty"`
+}
+
+// GetLinksParams defines parameters for GetLinks.
+type GetLinksParams struct {
+	Handout *string `form:"handout,omitempty" json:"handout,omitempty"`
+
+	// Codes with codes to scan
+	Codes *bool `form:"codes,omitempty" json:"codes,omitempty"`
+}
+
+// ExportLinksParams defines parameters for ExportLinks.
+type ExportLinksParams struct {
+	Handout *string `form:"handout,omitempty" json:"handout,omitempty"`
+}
+
+// GetLogParams defines parameters for GetLog.
+type GetLogParams struct {
+	Find   *string `form:"find,omitempty" json:"find,omitempty"`
+	Before *int64  `form:"before,omitempty" json:"before,omitempty"`
+}
+
+// ExportLogParams defines parameters for ExportLog.
+type ExportLogParams struct {
+	Find *string `form:"find,omitempty" json:"find,omitempty"`
+}
+
 // ReadRoomFileParams defines parameters for ReadRoomFile.
 type ReadRoomFileParams struct {
 	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
@@ -2301,6 +2410,11 @@ type TakeBackParams struct {
 type TopUpParams struct {
 	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// FrontDoorParams defines parameters for FrontDoor.
+type FrontDoorParams struct {
+	Handout *string `form:"handout,omitempty" json:"handout,omitempty"`
 }
 
 // ListFoldersParams defines parameters for ListFolders.
@@ -2514,6 +2628,27 @@ type ServerInterface interface {
 	// PackHandout pack the handout
 	// (POST /classes/{classId}/handouts/{handoutId}/pack)
 	PackHandout(c *gin.Context, classId ClassId, handoutId HandoutId, params PackHandoutParams)
+	// GetLedger what was made in the class, newest first
+	// (GET /classes/{classId}/ledger)
+	GetLedger(c *gin.Context, classId ClassId, params GetLedgerParams)
+	// ExportLedger the ledger as a file
+	// (GET /classes/{classId}/ledger/export/{format})
+	ExportLedger(c *gin.Context, classId ClassId, format string, params ExportLedgerParams)
+	// GetLinks links to every student’s satchel or copy, and to the shared places
+	// (GET /classes/{classId}/links)
+	GetLinks(c *gin.Context, classId ClassId, params GetLinksParams)
+	// ExportLinks the links as a file
+	// (GET /classes/{classId}/links/export/{format})
+	ExportLinks(c *gin.Context, classId ClassId, format string, params ExportLinksParams)
+	// GetLog what was done in the class, newest first
+	// (GET /classes/{classId}/log)
+	GetLog(c *gin.Context, classId ClassId, params GetLogParams)
+	// ExportLog the log as a file
+	// (GET /classes/{classId}/log/export/{format})
+	ExportLog(c *gin.Context, classId ClassId, format string, params ExportLogParams)
+	// ListPastRuns the class’s latest runs, newest first
+	// (GET /classes/{classId}/past-runs)
+	ListPastRuns(c *gin.Context, classId ClassId)
 	// GetRegister the Register
 	// (GET /classes/{classId}/register)
 	GetRegister(c *gin.Context, classId ClassId)
@@ -2622,6 +2757,9 @@ type ServerInterface interface {
 	// DemoSignIn be one of the demo’s people
 	// (POST /demo/session)
 	DemoSignIn(c *gin.Context)
+	// FrontDoor where an account’s own thing is
+	// (GET /door/{classId})
+	FrontDoor(c *gin.Context, classId ClassId, params FrontDoorParams)
 	// Events news of classes you are on the staff of
 	// (GET /events)
 	Events(c *gin.Context)
@@ -3291,6 +3429,298 @@ func (siw *ServerInterfaceWrapper) PackHandout(c *gin.Context) {
 	}
 
 	siw.Handler.PackHandout(c, classId, handoutId, params)
+}
+
+// GetLedger operation middleware
+func (siw *ServerInterfaceWrapper) GetLedger(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetLedgerParams
+
+	// ------------- Optional query parameter "find" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "find", c.Request.URL.Query(), &params.Find, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter find: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "from" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "from", c.Request.URL.Query(), &params.From, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter from: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetLedger(c, classId, params)
+}
+
+// ExportLedger operation middleware
+func (siw *ServerInterfaceWrapper) ExportLedger(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "format" -------------
+	var format string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "format", c.Param("format"), &format, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter format: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ExportLedgerParams
+
+	// ------------- Optional query parameter "find" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "find", c.Request.URL.Query(), &params.Find, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter find: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ExportLedger(c, classId, format, params)
+}
+
+// GetLinks operation middleware
+func (siw *ServerInterfaceWrapper) GetLinks(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetLinksParams
+
+	// ------------- Optional query parameter "handout" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "handout", c.Request.URL.Query(), &params.Handout, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter handout: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "codes" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "codes", c.Request.URL.Query(), &params.Codes, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter codes: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetLinks(c, classId, params)
+}
+
+// ExportLinks operation middleware
+func (siw *ServerInterfaceWrapper) ExportLinks(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "format" -------------
+	var format string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "format", c.Param("format"), &format, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter format: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ExportLinksParams
+
+	// ------------- Optional query parameter "handout" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "handout", c.Request.URL.Query(), &params.Handout, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter handout: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ExportLinks(c, classId, format, params)
+}
+
+// GetLog operation middleware
+func (siw *ServerInterfaceWrapper) GetLog(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetLogParams
+
+	// ------------- Optional query parameter "find" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "find", c.Request.URL.Query(), &params.Find, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter find: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "before" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "before", c.Request.URL.Query(), &params.Before, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter before: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetLog(c, classId, params)
+}
+
+// ExportLog operation middleware
+func (siw *ServerInterfaceWrapper) ExportLog(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "format" -------------
+	var format string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "format", c.Param("format"), &format, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter format: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ExportLogParams
+
+	// ------------- Optional query parameter "find" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "find", c.Request.URL.Query(), &params.Find, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter find: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ExportLog(c, classId, format, params)
+}
+
+// ListPastRuns operation middleware
+func (siw *ServerInterfaceWrapper) ListPastRuns(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListPastRuns(c, classId)
 }
 
 // GetRegister operation middleware
@@ -4487,6 +4917,42 @@ func (siw *ServerInterfaceWrapper) DemoSignIn(c *gin.Context) {
 	siw.Handler.DemoSignIn(c)
 }
 
+// FrontDoor operation middleware
+func (siw *ServerInterfaceWrapper) FrontDoor(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params FrontDoorParams
+
+	// ------------- Optional query parameter "handout" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "handout", c.Request.URL.Query(), &params.Handout, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter handout: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.FrontDoor(c, classId, params)
+}
+
 // Events operation middleware
 func (siw *ServerInterfaceWrapper) Events(c *gin.Context) {
 
@@ -5114,6 +5580,14 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/cover", wrapper.CoverNames)
 	router.POST(options.BaseURL+"/practice", wrapper.MakePractice)
 	router.DELETE(options.BaseURL+"/practice/:classId", wrapper.ClearPractice)
+	router.GET(options.BaseURL+"/classes/:classId/log", wrapper.GetLog)
+	router.GET(options.BaseURL+"/classes/:classId/log/export/:format", wrapper.ExportLog)
+	router.GET(options.BaseURL+"/classes/:classId/ledger", wrapper.GetLedger)
+	router.GET(options.BaseURL+"/classes/:classId/ledger/export/:format", wrapper.ExportLedger)
+	router.GET(options.BaseURL+"/classes/:classId/past-runs", wrapper.ListPastRuns)
+	router.GET(options.BaseURL+"/classes/:classId/links", wrapper.GetLinks)
+	router.GET(options.BaseURL+"/classes/:classId/links/export/:format", wrapper.ExportLinks)
+	router.GET(options.BaseURL+"/door/:classId", wrapper.FrontDoor)
 	router.GET(options.BaseURL+"/standins", wrapper.GetStandins)
 	router.PUT(options.BaseURL+"/standins", wrapper.SetWeather)
 	router.GET(options.BaseURL+"/folders", wrapper.ListFolders)
@@ -6101,6 +6575,425 @@ type PackHandout5XXJSONResponse struct {
 }
 
 func (response PackHandout5XXJSONResponse) VisitPackHandoutResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetLedgerRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	Params  GetLedgerParams
+}
+
+type GetLedgerResponseObject interface {
+	VisitGetLedgerResponse(w http.ResponseWriter) error
+}
+
+type GetLedger200JSONResponse Ledger
+
+func (response GetLedger200JSONResponse) VisitGetLedgerResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetLedger4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetLedger4XXJSONResponse) VisitGetLedgerResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetLedger5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetLedger5XXJSONResponse) VisitGetLedgerResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ExportLedgerRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	Format  string  `json:"format"`
+	Params  ExportLedgerParams
+}
+
+type ExportLedgerResponseObject interface {
+	VisitExportLedgerResponse(w http.ResponseWriter) error
+}
+
+type ExportLedger200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response ExportLedger200ApplicationoctetStreamResponse) VisitExportLedgerResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type ExportLedger4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExportLedger4XXJSONResponse) VisitExportLedgerResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ExportLedger5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExportLedger5XXJSONResponse) VisitExportLedgerResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetLinksRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	Params  GetLinksParams
+}
+
+type GetLinksResponseObject interface {
+	VisitGetLinksResponse(w http.ResponseWriter) error
+}
+
+type GetLinks200JSONResponse Links
+
+func (response GetLinks200JSONResponse) VisitGetLinksResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetLinks4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetLinks4XXJSONResponse) VisitGetLinksResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetLinks5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetLinks5XXJSONResponse) VisitGetLinksResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ExportLinksRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	Format  string  `json:"format"`
+	Params  ExportLinksParams
+}
+
+type ExportLinksResponseObject interface {
+	VisitExportLinksResponse(w http.ResponseWriter) error
+}
+
+type ExportLinks200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response ExportLinks200ApplicationoctetStreamResponse) VisitExportLinksResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type ExportLinks4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExportLinks4XXJSONResponse) VisitExportLinksResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ExportLinks5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExportLinks5XXJSONResponse) VisitExportLinksResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetLogRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	Params  GetLogParams
+}
+
+type GetLogResponseObject interface {
+	VisitGetLogResponse(w http.ResponseWriter) error
+}
+
+type GetLog200JSONResponse Log
+
+func (response GetLog200JSONResponse) VisitGetLogResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetLog4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetLog4XXJSONResponse) VisitGetLogResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetLog5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetLog5XXJSONResponse) VisitGetLogResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ExportLogRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	Format  string  `json:"format"`
+	Params  ExportLogParams
+}
+
+type ExportLogResponseObject interface {
+	VisitExportLogResponse(w http.ResponseWriter) error
+}
+
+type ExportLog200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response ExportLog200ApplicationoctetStreamResponse) VisitExportLogResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type ExportLog4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExportLog4XXJSONResponse) VisitExportLogResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ExportLog5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExportLog5XXJSONResponse) VisitExportLogResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListPastRunsRequestObject struct {
+	ClassId ClassId `json:"classId"`
+}
+
+type ListPastRunsResponseObject interface {
+	VisitListPastRunsResponse(w http.ResponseWriter) error
+}
+
+type ListPastRuns200JSONResponse []Run
+
+func (response ListPastRuns200JSONResponse) VisitListPastRunsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListPastRuns4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListPastRuns4XXJSONResponse) VisitListPastRunsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListPastRuns5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListPastRuns5XXJSONResponse) VisitListPastRunsResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -8135,6 +9028,63 @@ func (response DemoSignIn5XXJSONResponse) VisitDemoSignInResponse(w http.Respons
 	return err
 }
 
+type FrontDoorRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	Params  FrontDoorParams
+}
+
+type FrontDoorResponseObject interface {
+	VisitFrontDoorResponse(w http.ResponseWriter) error
+}
+
+type FrontDoor200JSONResponse Door
+
+func (response FrontDoor200JSONResponse) VisitFrontDoorResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FrontDoor4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response FrontDoor4XXJSONResponse) VisitFrontDoorResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FrontDoor5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response FrontDoor5XXJSONResponse) VisitFrontDoorResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type EventsRequestObject struct {
 }
 
@@ -9515,6 +10465,27 @@ type StrictServerInterface interface {
 	// PackHandout pack the handout
 	// (POST /classes/{classId}/handouts/{handoutId}/pack)
 	PackHandout(ctx context.Context, request PackHandoutRequestObject) (PackHandoutResponseObject, error)
+	// GetLedger what was made in the class, newest first
+	// (GET /classes/{classId}/ledger)
+	GetLedger(ctx context.Context, request GetLedgerRequestObject) (GetLedgerResponseObject, error)
+	// ExportLedger the ledger as a file
+	// (GET /classes/{classId}/ledger/export/{format})
+	ExportLedger(ctx context.Context, request ExportLedgerRequestObject) (ExportLedgerResponseObject, error)
+	// GetLinks links to every student’s satchel or copy, and to the shared places
+	// (GET /classes/{classId}/links)
+	GetLinks(ctx context.Context, request GetLinksRequestObject) (GetLinksResponseObject, error)
+	// ExportLinks the links as a file
+	// (GET /classes/{classId}/links/export/{format})
+	ExportLinks(ctx context.Context, request ExportLinksRequestObject) (ExportLinksResponseObject, error)
+	// GetLog what was done in the class, newest first
+	// (GET /classes/{classId}/log)
+	GetLog(ctx context.Context, request GetLogRequestObject) (GetLogResponseObject, error)
+	// ExportLog the log as a file
+	// (GET /classes/{classId}/log/export/{format})
+	ExportLog(ctx context.Context, request ExportLogRequestObject) (ExportLogResponseObject, error)
+	// ListPastRuns the class’s latest runs, newest first
+	// (GET /classes/{classId}/past-runs)
+	ListPastRuns(ctx context.Context, request ListPastRunsRequestObject) (ListPastRunsResponseObject, error)
 	// GetRegister the Register
 	// (GET /classes/{classId}/register)
 	GetRegister(ctx context.Context, request GetRegisterRequestObject) (GetRegisterResponseObject, error)
@@ -9623,6 +10594,9 @@ type StrictServerInterface interface {
 	// DemoSignIn be one of the demo’s people
 	// (POST /demo/session)
 	DemoSignIn(ctx context.Context, request DemoSignInRequestObject) (DemoSignInResponseObject, error)
+	// FrontDoor where an account’s own thing is
+	// (GET /door/{classId})
+	FrontDoor(ctx context.Context, request FrontDoorRequestObject) (FrontDoorResponseObject, error)
 	// Events news of classes you are on the staff of
 	// (GET /events)
 	Events(ctx context.Context, request EventsRequestObject) (EventsResponseObject, error)
@@ -10343,6 +11317,197 @@ func (sh *strictHandler) PackHandout(ctx *gin.Context, classId ClassId, handoutI
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(PackHandoutResponseObject); ok {
 		if err := validResponse.VisitPackHandoutResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetLedger operation middleware
+func (sh *strictHandler) GetLedger(ctx *gin.Context, classId ClassId, params GetLedgerParams) {
+	var request GetLedgerRequestObject
+
+	request.ClassId = classId
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetLedger(ctx, request.(GetLedgerRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetLedger")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetLedgerResponseObject); ok {
+		if err := validResponse.VisitGetLedgerResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ExportLedger operation middleware
+func (sh *strictHandler) ExportLedger(ctx *gin.Context, classId ClassId, format string, params ExportLedgerParams) {
+	var request ExportLedgerRequestObject
+
+	request.ClassId = classId
+	request.Format = format
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ExportLedger(ctx, request.(ExportLedgerRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ExportLedger")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ExportLedgerResponseObject); ok {
+		if err := validResponse.VisitExportLedgerResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetLinks operation middleware
+func (sh *strictHandler) GetLinks(ctx *gin.Context, classId ClassId, params GetLinksParams) {
+	var request GetLinksRequestObject
+
+	request.ClassId = classId
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetLinks(ctx, request.(GetLinksRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetLinks")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetLinksResponseObject); ok {
+		if err := validResponse.VisitGetLinksResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ExportLinks operation middleware
+func (sh *strictHandler) ExportLinks(ctx *gin.Context, classId ClassId, format string, params ExportLinksParams) {
+	var request ExportLinksRequestObject
+
+	request.ClassId = classId
+	request.Format = format
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ExportLinks(ctx, request.(ExportLinksRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ExportLinks")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ExportLinksResponseObject); ok {
+		if err := validResponse.VisitExportLinksResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetLog operation middleware
+func (sh *strictHandler) GetLog(ctx *gin.Context, classId ClassId, params GetLogParams) {
+	var request GetLogRequestObject
+
+	request.ClassId = classId
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetLog(ctx, request.(GetLogRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetLog")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetLogResponseObject); ok {
+		if err := validResponse.VisitGetLogResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ExportLog operation middleware
+func (sh *strictHandler) ExportLog(ctx *gin.Context, classId ClassId, format string, params ExportLogParams) {
+	var request ExportLogRequestObject
+
+	request.ClassId = classId
+	request.Format = format
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ExportLog(ctx, request.(ExportLogRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ExportLog")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ExportLogResponseObject); ok {
+		if err := validResponse.VisitExportLogResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListPastRuns operation middleware
+func (sh *strictHandler) ListPastRuns(ctx *gin.Context, classId ClassId) {
+	var request ListPastRunsRequestObject
+
+	request.ClassId = classId
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListPastRuns(ctx, request.(ListPastRunsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListPastRuns")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListPastRunsResponseObject); ok {
+		if err := validResponse.VisitListPastRunsResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -11569,6 +12734,33 @@ func (sh *strictHandler) DemoSignIn(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(DemoSignInResponseObject); ok {
 		if err := validResponse.VisitDemoSignInResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// FrontDoor operation middleware
+func (sh *strictHandler) FrontDoor(ctx *gin.Context, classId ClassId, params FrontDoorParams) {
+	var request FrontDoorRequestObject
+
+	request.ClassId = classId
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.FrontDoor(ctx, request.(FrontDoorRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "FrontDoor")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(FrontDoorResponseObject); ok {
+		if err := validResponse.VisitFrontDoorResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -542,6 +542,173 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/classes/{classId}/log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        /** what was done in the class, newest first */
+        get: operations["getLog"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/log/export/{format}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                format: string;
+            };
+            cookie?: never;
+        };
+        /**
+         * the log as a file
+         * @description Problems: cell-too-long-to-write.
+         */
+        get: operations["exportLog"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/ledger": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        /** what was made in the class, newest first */
+        get: operations["getLedger"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/ledger/export/{format}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                format: string;
+            };
+            cookie?: never;
+        };
+        /**
+         * the ledger as a file
+         * @description Problems: cell-too-long-to-write.
+         */
+        get: operations["exportLedger"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/past-runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        /** the class’s latest runs, newest first */
+        get: operations["listPastRuns"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        /** links to every student’s satchel or copy, and to the shared places */
+        get: operations["getLinks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/links/export/{format}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                format: string;
+            };
+            cookie?: never;
+        };
+        /**
+         * the links as a file
+         * @description Problems: cell-too-long-to-write.
+         */
+        get: operations["exportLinks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/door/{classId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        /**
+         * where an account’s own thing is
+         * @description Problems: not-there.
+         */
+        get: operations["frontDoor"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/standins": {
         parameters: {
             query?: never;
@@ -1734,6 +1901,75 @@ export interface components {
         Part: {
             column?: string;
             text?: string;
+        };
+        /** @description what somebody did, in words */
+        LogLine: {
+            /** Format: int64 */
+            n: number;
+            /** Format: date-time */
+            at: string;
+            who: string;
+            act: string;
+            text: string;
+        };
+        /** @description entries of a log, newest first */
+        Log: {
+            lines: components["schemas"]["LogLine"][];
+            more: boolean;
+        };
+        /** @description who was given which level, or had it taken away: nothing */
+        LedgerGrant: {
+            name: string;
+            level: string;
+            /** Format: date-time */
+            at: string;
+        };
+        /** @description a thing that was made */
+        LedgerLine: {
+            id: string;
+            name: string;
+            purpose: string;
+            student: string;
+            thing: string;
+            link: string;
+            run: string;
+            /** Format: date-time */
+            madeAt: string;
+            /** Format: date-time */
+            sharedAt?: string;
+            /** Format: date-time */
+            endedAt?: string;
+            grants: components["schemas"]["LedgerGrant"][];
+        };
+        /** @description entries of a ledger, newest first */
+        Ledger: {
+            lines: components["schemas"]["LedgerLine"][];
+            more: boolean;
+        };
+        /** @description a link to a student's own thing, or to a place */
+        ThingLink: {
+            row: string;
+            student: string;
+            address: string;
+            name: string;
+            place: string;
+            /** @description whole address */
+            link: string;
+            /** @description outline of a code to scan, as a path of squares of 1 */
+            code?: string;
+            /** @description of that code */
+            size?: number;
+        };
+        /** @description links of a class */
+        Links: {
+            /** @description the one address that leads everybody to their own */
+            door: string;
+            links: components["schemas"]["ThingLink"][];
+        };
+        /** @description an account's own thing, or the class page for its staff */
+        Door: {
+            thing?: string;
+            staff: boolean;
         };
         /** @description what the stand-in cupboard is told to suffer */
         Weather: {
@@ -3305,6 +3541,219 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getLog: {
+        parameters: {
+            query?: {
+                find?: string;
+                before?: number;
+            };
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description what was done in the class, newest first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Log"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    exportLog: {
+        parameters: {
+            query?: {
+                find?: string;
+            };
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                format: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getLedger: {
+        parameters: {
+            query?: {
+                find?: string;
+                from?: number;
+            };
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description what was made in the class, newest first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ledger"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    exportLedger: {
+        parameters: {
+            query?: {
+                find?: string;
+            };
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                format: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    listPastRuns: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the class’s latest runs, newest first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Run"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getLinks: {
+        parameters: {
+            query?: {
+                handout?: string;
+                /** @description with codes to scan */
+                codes?: boolean;
+            };
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description links to every student’s satchel or copy, and to the shared places */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Links"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    exportLinks: {
+        parameters: {
+            query?: {
+                handout?: string;
+            };
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                format: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    frontDoor: {
+        parameters: {
+            query?: {
+                handout?: string;
+            };
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description where an account’s own thing is */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Door"];
+                };
             };
             "4XX": components["responses"]["Problem"];
             "5XX": components["responses"]["Problem"];

@@ -1,0 +1,79 @@
+package store
+
+import (
+	"context"
+	"time"
+
+	"jollysatchel/internal/core/access"
+)
+
+// A LogLine is an entry of the log as it is shown: what it is about, and how many
+// of it, taken from its arguments.
+type LogLine struct {
+	N       int64     `db:"n"`
+	At      time.Time `db:"at"`
+	Account string    `db:"account"`
+	Act     string    `db:"act"`
+	Title   string    `db:"title"` // of the handout, where it is about one
+	Name    string    `db:"name"`
+	Count   int       `db:"count"`
+}
+
+// A LogFilter says which entries of a log are looked for; empty is all. Acts and
+// Accounts are those that the text was found in.
+type LogFilter struct {
+	Text     string
+	Acts     []string
+	Accounts []string
+	Before   int64 // entries older than this one; 0: from the newest
+	Most     int
+}
+
+// LogPage returns entries of a class's log, newest first. What they are about is
+// taken out of their arguments by the database: those may be long.
+func (s *Store) LogPage(ctx context.Context, class string, f LogFilter) ([]LogLine, error) {
+	out := []LogLine{}
+	return out, s.all(ctx, &out, `select n, at, account, act, coalesce(title, '') as title, coalesce(name, '') as name, count from (
+			select l.n, l.at, l.account, l.act, coalesce(h.title, r.title, l.args->>'title') as title, coalesce(l.args->>'name', l.args->>'source') as name,
+				case when jsonb_typeof(l.args) = 'array' then jsonb_array_length(l.args) else coalesce((l.args->>'things')::int, 0) end as count
+			from (select n, at, account, act, case when jsonb_typeof(args) in ('object', 'array') then args else '{}' end as args from log where class_id = $1 and ($5 = 0 or n < $5)) l
+				left join handouts h on h.id::text = l.args->>'handout' left join runs r on r.id::text = l.args->>'run') x
+		where $2 = '' or act = any($3) or account = any($4) or title ilike '%' || $2 || '%' or name ilike '%' || $2 || '%'
+		order by n desc limit $6`, class, f.Text, append([]string{}, f.Acts...), append([]string{}, f.Accounts...), f.Before, f.Most)
+}
+
+// A Grant of the ledger: who was given which level, or had it taken away, when and
+// by which run.
+type Grant struct {
+	LedgerID string       `db:"ledger_id"`
+	Account  string       `db:"account"`
+	Level    access.Level `db:"level"`
+	RunID    string       `db:"run_id"`
+	At       time.Time    `db:"at"`
+}
+
+// A LedgerFilter says which entries of a ledger are looked for: with a text in
+// their name, or of some rows; empty is all. From counts those passed over.
+type LedgerFilter struct {
+	Text string
+	Rows []string
+	From int
+	Most int
+}
+
+// LedgerPage returns entries of a class's ledger, also those that have ended, the
+// newest first.
+func (s *Store) LedgerPage(ctx context.Context, class string, f LedgerFilter) ([]Entry, error) {
+	return s.entries(ctx, `class_id = $1 and ($2 = '' or name ilike '%' || $2 || '%' or row_id = any($3::uuid[])) order by made_at desc, key limit $4 offset $5`, class, f.Text, append([]string{}, f.Rows...), f.Most, f.From)
+}
+
+// Grants returns the grants of entries of the ledger, in the order they were made.
+func (s *Store) Grants(ctx context.Context, entries []string) ([]Grant, error) {
+	out := []Grant{}
+	return out, s.all(ctx, &out, `select ledger_id, account, level, run_id, at from grants where ledger_id = any($1::uuid[]) order by n`, entries)
+}
+
+// PastRuns returns a class's runs, the newest first.
+func (s *Store) PastRuns(ctx context.Context, class string, most int) ([]Run, error) {
+	return plainly[runRow](ctx, s, runQuery+`where r.id in (select id from runs where class_id = $1 order by n desc limit $2) group by r.id order by r.n desc`, class, most)
+}

@@ -1,0 +1,168 @@
+package web
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+	"net/url"
+	"slices"
+	"strings"
+
+	"github.com/skip2/go-qrcode"
+
+	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/tables"
+	"jollysatchel/internal/web/api"
+)
+
+// GetLog implements the route of that name.
+func (s *Server) GetLog(ctx context.Context, r api.GetLogRequestObject) (api.GetLogResponseObject, error) {
+	var before int64
+	if r.Params.Before != nil {
+		before = *r.Params.Before
+	}
+	lines, more, err := s.Rooms.LogPage(ctx, r.ClassId, deref(r.Params.Find), before)
+	out := api.GetLog200JSONResponse{Lines: []api.LogLine{}, More: more}
+	for _, l := range lines {
+		out.Lines = append(out.Lines, api.LogLine{N: l.N, At: l.At.UTC(), Who: l.Who, Act: l.Act, Text: l.Text})
+	}
+	return out, err
+}
+
+// GetLedger implements the route of that name.
+func (s *Server) GetLedger(ctx context.Context, r api.GetLedgerRequestObject) (api.GetLedgerResponseObject, error) {
+	from := 0
+	if r.Params.From != nil {
+		from = *r.Params.From
+	}
+	lines, more, err := s.Rooms.LedgerPage(ctx, r.ClassId, deref(r.Params.Find), from)
+	out := api.GetLedger200JSONResponse{Lines: []api.LedgerLine{}, More: more}
+	for _, l := range lines {
+		v := api.LedgerLine{Id: l.ID, Name: l.Name, Purpose: string(l.Key.What.Purpose), Student: l.Student, Thing: l.Thing, Link: l.Link, Run: l.RunID, MadeAt: l.MadeAt, SharedAt: moment(l.SharedAt), EndedAt: moment(l.EndedAt), Grants: []api.LedgerGrant{}}
+		for _, g := range l.Grants {
+			v.Grants = append(v.Grants, api.LedgerGrant{Name: g.Name, Level: g.Level.String(), At: g.At.UTC()})
+		}
+		out.Lines = append(out.Lines, v)
+	}
+	return out, err
+}
+
+// ListPastRuns implements the route of that name.
+func (s *Server) ListPastRuns(ctx context.Context, r api.ListPastRunsRequestObject) (api.ListPastRunsResponseObject, error) {
+	runs, err := s.Rooms.PastRuns(ctx, r.ClassId)
+	if err != nil {
+		return nil, err
+	}
+	out, err := s.runViews(ctx, runs)
+	return api.ListPastRuns200JSONResponse(out), err
+}
+
+// export writes a table of the route's class in a format as a file to keep.
+func (s *Server) export(ctx context.Context, format, what string, rows func(classroom.Class) ([][]string, error)) (exported, error) {
+	c, err := s.class(ctx)
+	if err != nil {
+		return exported{}, err
+	}
+	as := tables.Writing(format)
+	if !slices.Contains([]tables.Writing{tables.CSV, tables.XLSX, tables.ODS}, as) {
+		return exported{}, classroom.ErrNotFound
+	}
+	table, err := rows(c)
+	if err != nil {
+		return exported{}, err
+	}
+	var b bytes.Buffer
+	if err := tables.Write(&b, as, c.Name, table); err != nil {
+		return exported{}, err
+	}
+	asGin(ctx).Header("Content-Disposition", disposition(c.Name+" – "+what+"."+string(as)))
+	return exported{b.Bytes(), as.MediaType()}, nil
+}
+
+// ExportLog implements the route of that name.
+func (s *Server) ExportLog(ctx context.Context, r api.ExportLogRequestObject) (api.ExportLogResponseObject, error) {
+	return s.export(ctx, r.Format, "log", func(c classroom.Class) ([][]string, error) { return s.Rooms.ExportLog(ctx, c.ID, deref(r.Params.Find)) })
+}
+
+// ExportLedger implements the route of that name.
+func (s *Server) ExportLedger(ctx context.Context, r api.ExportLedgerRequestObject) (api.ExportLedgerResponseObject, error) {
+	return s.export(ctx, r.Format, "ledger", func(c classroom.Class) ([][]string, error) {
+		return s.Rooms.ExportLedger(ctx, c.ID, deref(r.Params.Find), s.base(ctx))
+	})
+}
+
+// ExportLinks implements the route of that name.
+func (s *Server) ExportLinks(ctx context.Context, r api.ExportLinksRequestObject) (api.ExportLinksResponseObject, error) {
+	return s.export(ctx, r.Format, "links", func(c classroom.Class) ([][]string, error) {
+		return s.Rooms.ExportLinks(ctx, c.ID, deref(r.Params.Handout), s.base(ctx))
+	})
+}
+
+// base is the address under which the application is asked, without a path. The
+// name in it is one it serves.
+func (s *Server) base(ctx context.Context) string {
+	c := asGin(ctx)
+	u := url.URL{Scheme: "http", Host: c.Request.Host}
+	if s.secure(c) {
+		u.Scheme = "https"
+	}
+	return u.String()
+}
+
+// GetLinks implements the route of that name.
+func (s *Server) GetLinks(ctx context.Context, r api.GetLinksRequestObject) (api.GetLinksResponseObject, error) {
+	handout := deref(r.Params.Handout)
+	links, err := s.Rooms.Links(ctx, r.ClassId, handout)
+	if err != nil {
+		return nil, err
+	}
+	base := s.base(ctx)
+	out := api.GetLinks200JSONResponse{Door: base + "/door/" + r.ClassId, Links: []api.ThingLink{}}
+	if handout != "" {
+		out.Door += "/" + handout
+	}
+	for _, l := range links {
+		v := api.ThingLink{Row: l.Row, Student: l.Student, Address: l.Address, Name: l.Name, Place: l.Place, Link: base + "/go/" + l.Link}
+		if r.Params.Codes != nil && *r.Params.Codes && l.Row != "" {
+			code, size, err := codeOf(v.Link)
+			if err != nil {
+				return nil, err
+			}
+			v.Code, v.Size = &code, &size
+		}
+		out.Links = append(out.Links, v)
+	}
+	return out, nil
+}
+
+// codeOf draws a code to scan (ISO/IEC 18004) as the outline of its dark squares,
+// each of 1, with the quiet zone around it; size is that of the whole.
+func codeOf(text string) (outline string, size int, err error) {
+	q, err := qrcode.New(text, qrcode.Medium)
+	if err != nil {
+		return "", 0, err
+	}
+	var b strings.Builder
+	rows := q.Bitmap()
+	for y, row := range rows {
+		for x := 0; x < len(row); x++ {
+			from := x
+			for x < len(row) && row[x] {
+				x++
+			}
+			if x > from {
+				fmt.Fprintf(&b, "M%d %dh%dv1h-%dz", from, y, x-from, x-from)
+			}
+		}
+	}
+	return b.String(), len(rows), nil
+}
+
+// FrontDoor implements the route of that name.
+func (s *Server) FrontDoor(ctx context.Context, r api.FrontDoorRequestObject) (api.FrontDoorResponseObject, error) {
+	thing, staff, err := s.Rooms.FrontDoor(ctx, account(ctx), r.ClassId, deref(r.Params.Handout))
+	if err != nil {
+		return nil, err
+	}
+	return api.FrontDoor200JSONResponse(api.Door{Thing: orNone(thing), Staff: staff}), nil
+}
