@@ -81,7 +81,7 @@ type Packer interface {
 func New(p Parts) *Classroom {
 	h := &house{School: p.School, Store: p.Store, Book: p.Book, Now: p.Now, Folders: p.Folders, Log: p.Log, readings: newReadings()}
 	rosters := &Rosters{h}
-	packs := &Packing{h, p.Packer, p.Observer, rosters, &sync.Map{}}
+	packs := &Packing{h, p.Cup, p.Packer, p.Observer, rosters, &sync.Map{}}
 	h.closeOff = packs.closeOff
 	return &Classroom{
 		Classes: &Classes{h, p.Cup, p.Practice, packs}, Lists: &Lists{house: h}, Rosters: rosters, Rooms: &Rooms{h, p.Cup}, Handouts: &Handouts{h, p.Cup}, Packing: packs,
@@ -135,6 +135,7 @@ type Handouts struct {
 // Packing makes lists of what is to be packed, and runs of them.
 type Packing struct {
 	*house
+	cup      cupboard.Reader
 	packer   Packer
 	observer Observer
 	rosters  *Rosters

@@ -131,5 +131,19 @@ func (r *reading) makeAttention() (notes []Note) {
 	l := r.lacks()
 	add("students-missing", l.Students)
 	add("changes-waiting", l.Changes)
+	asked := 0
+	for _, st := range r.room.Students {
+		if st.Asked != nil {
+			asked++
+		}
+	}
+	add("movers-asked", asked)
+	asked = 0
+	for _, st := range r.Left {
+		if x, any := r.leaver(st, nil); any && x.Decision == "" {
+			asked++
+		}
+	}
+	add("leavers-asked", asked)
 	return notes
 }

@@ -27,7 +27,8 @@ type snapshot struct {
 	room      room.Class
 	handouts  []store.Handout
 	templates map[string]store.Template
-	letBe     map[packing.Key]bool // left as it is on purpose, whatever became of it
+	decisions map[string]store.Decision // by row
+	letBe     map[packing.Key]bool      // left as it is on purpose, whatever became of it
 }
 
 // made is what was made in a class and how it was last seen. It changes with what
@@ -68,6 +69,12 @@ func (c *house) snapshotOf(ctx context.Context, st *store.Store, cl Class, m *ma
 		return nil, err
 	}
 	if s.letBe, err = st.LetBe(ctx, cl.ID); err != nil {
+		return nil, err
+	}
+	if s.decisions, err = st.Decisions(ctx, cl.ID); err != nil {
+		return nil, err
+	}
+	if err = s.cameAlong(ctx, st); err != nil {
 		return nil, err
 	}
 	templates, err := st.TemplatesOf(ctx, cl.ID)
@@ -147,6 +154,23 @@ func (s *snapshot) subject(h store.Handout) handout.Way {
 	return handout.OneEach{Plan: s.Plan, Settings: set}
 }
 
+// cameAlong has it asked whether the satchel of whoever came from another class
+// comes along, before a new one is made.
+func (s *snapshot) cameAlong(ctx context.Context, st *store.Store) error {
+	formers, err := st.Formers(ctx, s.ID)
+	if err != nil || len(formers) == 0 {
+		return err
+	}
+	for i, x := range s.room.Students {
+		f, came := formers[x.Row]
+		if !came || s.entries[room.SatchelKey(s.ID, x.Row)] != nil || s.decisions[x.Row].Decision == store.Anew || s.decisions[x.Row].Decision == store.Along {
+			continue
+		}
+		s.room.Students[i].Asked = &packing.Reason{Code: packing.MovedHere, Args: map[string]string{"class": f.Called}}
+	}
+	return nil
+}
+
 // today is this day at the school, as in ISO 8601.
 func (c *house) today() string { return c.Now().In(c.School.Zone).Format(time.DateOnly) }
 
@@ -203,7 +227,8 @@ func (s *snapshot) actual(wanted []packing.Wanted) map[packing.Key]packing.Actua
 		for _, folder := range w.Pointers {
 			_, a.Pointed[folder] = e.Pointers[folder.String()]
 		}
-		if in, known := s.putIn(e, w); a.State == packing.Here && known && st.Parent != in {
+		_, seen := s.seen[e.Thing]
+		if in, known := s.putIn(e, w); a.State == packing.Here && seen && known && st.Parent != in {
 			a.State, a.Strayed = packing.Elsewhere, s.strayed(w, st)
 		}
 		out[w.Key] = a

@@ -308,7 +308,7 @@ func (s *snapshot) discarding(e *store.Entry) packing.Step {
 	return packing.Step{
 		StepKey: packing.StepKey{Key: e.Key, Act: packing.Discard, Generation: e.Generation},
 		Wanted:  packing.Wanted{Key: e.Key, Kind: kind, Name: s.state(e).Name, Owner: s.Owner(), Rule: access.Rule{Grants: map[string]access.Level{}}},
-		Change:  &packing.Change{}, State: packing.Waiting,
+		Change:  &packing.Change{Ends: true}, State: packing.Waiting,
 	}
 }
 

@@ -117,6 +117,9 @@ func (j *job) unless(ctx context.Context, e store.Entry, there cupboard.Place, e
 // and that of the pointers to it, its place, access that ends, or a level that is
 // lower.
 func (j *job) alter(ctx context.Context, st store.Step) error {
+	if st.Act == packing.Bring {
+		return j.bring(ctx, st)
+	}
 	e, err := j.store.EntryByKey(ctx, st.Key)
 	if err != nil {
 		return j.failed(ctx, st, nil, err)
@@ -137,6 +140,8 @@ func (j *job) alter(ctx context.Context, st store.Step) error {
 		err = j.cup.SetRule(ctx, j.owner, j.stepKey(st), e.Thing, cupboard.RuleChange{Levels: map[string]access.Level{st.Account: access.Nothing}})
 	case packing.Lower:
 		err = j.lower(ctx, st, e)
+	case packing.HandOver:
+		err = j.cup.HandOver(ctx, j.owner, j.stepKey(st), e.Thing, st.Change.To)
 	default:
 		err = fmt.Errorf("no way to %s", st.Act)
 	}
@@ -144,6 +149,42 @@ func (j *job) alter(ctx context.Context, st store.Step) error {
 		return j.failed(ctx, st, nil, err)
 	}
 	if err := j.store.FinishChange(ctx, st, e.ID, in, j.now()); err != nil {
+		return err
+	}
+	j.tidings()
+	return nil
+}
+
+// bring fetches a satchel from the student's former class: its owner there passes
+// it on, it is put in its place here, and the former staff go on reading its copies.
+func (j *job) bring(ctx context.Context, st store.Step) error {
+	b, key := st.Change.Bring, j.stepKey(st)
+	in, err := j.folder(ctx, st.Wanted)
+	if err != nil {
+		return j.failed(ctx, st, nil, err)
+	}
+	if b.Owner != j.owner {
+		if err := j.cup.HandOver(ctx, b.Owner, key+"/owner", b.Thing, j.owner); err != nil {
+			return j.failed(ctx, st, nil, err)
+		}
+	}
+	if err := j.cup.Move(ctx, j.owner, key, b.Thing, in); err != nil {
+		return j.failed(ctx, st, nil, err)
+	}
+	read := map[string]access.Level{}
+	for _, account := range b.Readers {
+		read[account] = access.Read
+	}
+	for _, c := range b.Copies {
+		if len(read) == 0 {
+			break
+		}
+		err := j.cup.Share(ctx, j.owner, key+"/"+c, c, read)
+		if err != nil && !errors.Is(err, cupboard.ErrNotFound) && !errors.Is(err, cupboard.ErrNoRight) { // not in the satchel any more
+			return j.failed(ctx, st, nil, err)
+		}
+	}
+	if err := j.store.FinishBring(ctx, st, in, j.now()); err != nil {
 		return err
 	}
 	j.tidings()

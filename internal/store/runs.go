@@ -313,7 +313,9 @@ func (s *Store) FinishChange(ctx context.Context, st Step, entry, putIn string, 
 	case packing.Restore:
 		set, seen, args = `name = name`, `place = $7`, []any{string(cupboard.Lies)}
 	case packing.Discard:
-		set, seen, args = `ended_at = $5`, `place = $7`, []any{string(cupboard.InBin)}
+		set, seen, args = fmt.Sprintf(`ended_at = case when %t then $5::timestamptz end`, st.Change.Ends), `place = $7`, []any{string(cupboard.InBin)}
+	case packing.HandOver:
+		set, seen, args = `name = name`, `owner = $7`, []any{st.Change.To}
 	}
 	given := ""
 	switch st.Act {

@@ -123,8 +123,9 @@ type Act string
 
 // The acts. Share gives access to a thing already made; Point adds pointers.
 // Rename, Move, Take and Lower change a thing already made; Restore takes it out
-// of the bin and Discard puts it there; Relink changes which account a row is
-// linked to.
+// of the bin and Discard puts it there; HandOver makes a student its owner; Bring
+// fetches a satchel from the student's former class; Relink changes which account a
+// row is linked to.
 const (
 	None    Act = ""
 	Make    Act = "make"
@@ -136,7 +137,11 @@ const (
 	Lower   Act = "lower"
 	Restore Act = "restore"
 	Discard Act = "discard"
-	Relink  Act = "relink"
+
+	HandOver Act = "hand-over"
+	Bring    Act = "bring"
+
+	Relink Act = "relink"
 )
 
 // A StepKey names one act on what is wanted, for ever: the cupboard can tell a

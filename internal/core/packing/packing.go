@@ -105,8 +105,14 @@ const (
 	MakeAnew       = "make-anew"
 	LeaveOut       = "leave-out"
 	CorrectAddress = "correct-address"
+	BringAlong     = "bring-along" // of somebody who came from another class
+	MakeNew        = "make-new"
 	TakeIn         = "take-in" // of what was left out
 )
+
+// MovedHere is the problem of a satchel whose student came from another class and
+// has one there.
+const MovedHere = "moved-here"
 
 // A Change is what a line to change does about a thing already made.
 type Change struct {
@@ -114,7 +120,19 @@ type Change struct {
 	Move   bool         `json:"move,omitempty"`   // to where it is wanted
 	From   string       `json:"from,omitempty"`   // its name, or the row's account, until now
 	Level  access.Level `json:"level,omitempty"`  // what the step's account has from now on
-	To     string       `json:"to,omitempty"`     // account the row is linked to from now on
+	To     string       `json:"to,omitempty"`     // account the row is linked to, or that owns it, from now on
+	Ends   bool         `json:"ends,omitempty"`   // of what is binned: it isn't the class's any more
+	Bring  *Bringing    `json:"bring,omitempty"`
+}
+
+// A Bringing fetches a satchel that was packed for somebody in another class.
+type Bringing struct {
+	Entry   string            `json:"entry"` // of the ledger
+	Thing   string            `json:"thing"`
+	Owner   string            `json:"owner"`   // of the former class
+	Readers []string          `json:"readers"` // its staff, who keep reading its copies
+	Copies  []string          `json:"copies"`  // those that lie in the satchel
+	Pockets map[string]string `json:"pockets"` // entry of a pocket → id of the pocket it is here; empty: none
 }
 
 // A Line is one line of the packing list.
@@ -228,6 +246,8 @@ func judge(w Wanted, a Actual) Line {
 		line.fix(&Reason{Code: "gone"}, MakeAnew, LeaveOut)
 	case a.State == Unseen:
 		line.fix(&Reason{Code: "unseen"}, LeaveOut)
+	case w.Problem != nil && w.Problem.Code == MovedHere:
+		line.fix(w.Problem, BringAlong, MakeNew)
 	case w.Problem != nil:
 		line.fix(w.Problem, CorrectAddress, LeaveOut)
 	case line.Section == AlreadyThere && a.State == Elsewhere:

@@ -145,8 +145,8 @@ func (s Step) Shares() bool {
 // Again computes a waiting step from what is wanted now, just before it is
 // done: it may have another name, rule or parent, be stuck, or no longer follow.
 func (s Step) Again(wanted map[Key]Wanted) Step {
-	if s.Act == Discard {
-		return s // it says itself what becomes of what isn't wanted
+	if s.Act == Discard || s.Act == HandOver || s.Act == Bring || s.Act == Restore && s.Wanted.Parent == (Key{}) {
+		return s // it says itself what becomes of it, wanted or not
 	}
 	w, ok := wanted[s.Key]
 	if !ok {

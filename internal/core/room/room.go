@@ -3,6 +3,7 @@
 package room
 
 import (
+	"cmp"
 	"crypto/sha256"
 	"encoding/hex"
 	"maps"
@@ -33,9 +34,10 @@ type Student struct {
 	Row     string
 	Account string
 	Problem *packing.Reason
-	Added   int           // order in which the rows were added
-	Packed  string        // name of the satchel as packed, if it is
-	Values  record.Getter // columns for patterns
+	Asked   *packing.Reason // what is asked before a satchel is made
+	Added   int             // order in which the rows were added
+	Packed  string          // name of the satchel as packed, if it is
+	Values  record.Getter   // columns for patterns
 	// Relink is the account the row's address belongs to, where that is another
 	// than the one its things were given to.
 	Relink string
@@ -298,7 +300,7 @@ func (p Plan) SatchelOf(c Class, s Student, name naming.Name, levels map[packing
 	}
 	key := SatchelKey(c.ID, s.Row)
 	wanted = append(wanted, packing.Wanted{
-		Key: key, Kind: packing.Folder, Name: name.Name, Apart: name.By, Altered: name.Altered, Parent: parent, Owner: c.Owner, Rule: rule, Problem: s.Problem,
+		Key: key, Kind: packing.Folder, Name: name.Name, Apart: name.By, Altered: name.Altered, Parent: parent, Owner: c.Owner, Rule: rule, Problem: cmp.Or(s.Problem, s.Asked),
 	})
 	for _, pocket := range p.Pockets {
 		wanted = append(wanted, packing.Wanted{

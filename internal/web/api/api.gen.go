@@ -68,6 +68,27 @@ func (e AccessLevel) Valid() bool {
 	}
 }
 
+// Defines values for BinnedThingKind.
+const (
+	BinnedThingKindFile    BinnedThingKind = "file"
+	BinnedThingKindFolder  BinnedThingKind = "folder"
+	BinnedThingKindPointer BinnedThingKind = "pointer"
+)
+
+// Valid indicates whether the value is a known member of the BinnedThingKind enum.
+func (e BinnedThingKind) Valid() bool {
+	switch e {
+	case BinnedThingKindFile:
+		return true
+	case BinnedThingKindFolder:
+		return true
+	case BinnedThingKindPointer:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for CellState.
 const (
 	CellStateNotMade   CellState = "not-made"
@@ -158,6 +179,30 @@ func (e ConditionTest) Valid() bool {
 	case ConditionTestSmaller:
 		return true
 	case ConditionTestStartsWith:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for DecidingDecision.
+const (
+	DecidingDecisionBin       DecidingDecision = "bin"
+	DecidingDecisionBringBack DecidingDecision = "bring-back"
+	DecidingDecisionHandOver  DecidingDecision = "hand-over"
+	DecidingDecisionKeep      DecidingDecision = "keep"
+)
+
+// Valid indicates whether the value is a known member of the DecidingDecision enum.
+func (e DecidingDecision) Valid() bool {
+	switch e {
+	case DecidingDecisionBin:
+		return true
+	case DecidingDecisionBringBack:
+		return true
+	case DecidingDecisionHandOver:
+		return true
+	case DecidingDecisionKeep:
 		return true
 	default:
 		return false
@@ -311,6 +356,36 @@ func (e HistoryChangeWhat) Valid() bool {
 	case HistoryChangeWhatRemoved:
 		return true
 	case HistoryChangeWhatReturned:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for LeaverDecision.
+const (
+	LeaverDecisionAlong    LeaverDecision = "along"
+	LeaverDecisionAnew     LeaverDecision = "anew"
+	LeaverDecisionBin      LeaverDecision = "bin"
+	LeaverDecisionEmpty    LeaverDecision = ""
+	LeaverDecisionHandOver LeaverDecision = "hand-over"
+	LeaverDecisionKeep     LeaverDecision = "keep"
+)
+
+// Valid indicates whether the value is a known member of the LeaverDecision enum.
+func (e LeaverDecision) Valid() bool {
+	switch e {
+	case LeaverDecisionAlong:
+		return true
+	case LeaverDecisionAnew:
+		return true
+	case LeaverDecisionBin:
+		return true
+	case LeaverDecisionEmpty:
+		return true
+	case LeaverDecisionHandOver:
+		return true
+	case LeaverDecisionKeep:
 		return true
 	default:
 		return false
@@ -813,6 +888,25 @@ type BinKept struct {
 	Things int    `json:"things"`
 }
 
+// BinThings what goes to the bin, and how much was seen to lie in it
+type BinThings struct {
+	Inside int  `json:"inside"`
+	Things []Id `json:"things"`
+}
+
+// BinnedThing a thing in the bin
+type BinnedThing struct {
+	At    time.Time       `json:"at"`
+	By    string          `json:"by"`
+	Id    string          `json:"id"`
+	Kind  BinnedThingKind `json:"kind"`
+	Name  string          `json:"name"`
+	Until time.Time       `json:"until"`
+}
+
+// BinnedThingKind defines model for BinnedThing.Kind.
+type BinnedThingKind string
+
 // BookEntry a student in the school book
 type BookEntry struct {
 	Address string `json:"address"`
@@ -971,6 +1065,22 @@ type Cover struct {
 type Crumb struct {
 	Id   string `json:"id"`
 	Name string `json:"name"`
+}
+
+// Deciding defines model for Deciding.
+type Deciding struct {
+	Decision DecidingDecision `json:"decision"`
+
+	// Own things of the student's that were looked at
+	Own int `json:"own"`
+}
+
+// DecidingDecision defines model for Deciding.Decision.
+type DecidingDecision string
+
+// DecidingFormer defines model for DecidingFormer.
+type DecidingFormer struct {
+	Along bool `json:"along"`
 }
 
 // DemoPerson somebody the demo lets you be
@@ -1326,6 +1436,23 @@ type HomePlace struct {
 // Id names one thing of ours, for ever
 type Id = string
 
+// Inside what lies in a thing
+type Inside struct {
+	Files   int `json:"files"`
+	Folders int `json:"folders"`
+
+	// More there is more than was counted
+	More   bool       `json:"more"`
+	Newest *time.Time `json:"newest,omitempty"`
+	Of     []InsideOf `json:"of"`
+}
+
+// InsideOf how many things belong to one person
+type InsideOf struct {
+	Name   string `json:"name"`
+	Things int    `json:"things"`
+}
+
 // Kept what was made for a place or pocket that the plan no longer has
 type Kept struct {
 	Id string `json:"id"`
@@ -1340,6 +1467,31 @@ type Kept struct {
 	// Things folders of it
 	Things int `json:"things"`
 }
+
+// Leaver somebody who left, and what there is of theirs
+type Leaver struct {
+	// Account there is an account that could own them
+	Account   bool           `json:"account"`
+	Begun     int            `json:"begun"`
+	BinUntil  *time.Time     `json:"binUntil,omitempty"`
+	Binned    bool           `json:"binned"`
+	Copies    int            `json:"copies"`
+	DecidedAt *time.Time     `json:"decidedAt,omitempty"`
+	Decision  LeaverDecision `json:"decision"`
+	LeftAt    time.Time      `json:"leftAt"`
+	Newest    *time.Time     `json:"newest,omitempty"`
+
+	// Own things the student put in
+	Own int `json:"own"`
+
+	// Owned the satchel is the student's own
+	Owned   bool   `json:"owned"`
+	Row     string `json:"row"`
+	Student string `json:"student"`
+}
+
+// LeaverDecision defines model for Leaver.Decision.
+type LeaverDecision string
 
 // Leaving rows that end or are reopened
 type Leaving struct {
@@ -1443,20 +1595,31 @@ type Looked struct {
 
 // Me who is signed in
 type Me struct {
-	Account  string            `json:"account"`
-	Address  string            `json:"address"`
-	Demo     bool              `json:"demo"`
-	Language string            `json:"language"`
-	Name     string            `json:"name"`
-	Now      time.Time         `json:"now"`
-	Role     MeRole            `json:"role"`
-	School   string            `json:"school"`
+	Account  string    `json:"account"`
+	Address  string    `json:"address"`
+	Demo     bool      `json:"demo"`
+	Language string    `json:"language"`
+	Name     string    `json:"name"`
+	Now      time.Time `json:"now"`
+	Role     MeRole    `json:"role"`
+	School   string    `json:"school"`
+
+	// Standins the shipped stand-ins run
+	Standins bool              `json:"standins"`
 	Words    map[string]string `json:"words"`
 	Zone     string            `json:"zone"`
 }
 
 // MeRole defines model for Me.Role.
 type MeRole string
+
+// MoveThings defines model for MoveThings.
+type MoveThings struct {
+	Things []Id `json:"things"`
+
+	// To names one thing of ours, for ever
+	To Id `json:"to"`
+}
 
 // NewClass a class to hang up
 type NewClass struct {
@@ -1474,6 +1637,11 @@ type NewFolder struct {
 // NewHandout begin a handout
 type NewHandout struct {
 	Template *string `json:"template,omitempty"`
+}
+
+// NewName defines model for NewName.
+type NewName struct {
+	Name string `json:"name"`
 }
 
 // NewStudent a student to add
@@ -2277,6 +2445,18 @@ type TeamId = Id
 // ThingId names one thing of ours, for ever
 type ThingId = Id
 
+// BinThingsParams defines parameters for BinThings.
+type BinThingsParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// RestoreThingParams defines parameters for RestoreThing.
+type RestoreThingParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // CreateClassParams defines parameters for CreateClass.
 type CreateClassParams struct {
 	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
@@ -2429,6 +2609,12 @@ type MakeFolderParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// MoveThingsParams defines parameters for MoveThings.
+type MoveThingsParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // FindPeopleParams defines parameters for FindPeople.
 type FindPeopleParams struct {
 	Q string `form:"q" json:"q"`
@@ -2478,6 +2664,9 @@ type AddFileMultipartBody struct {
 type GetTextParams struct {
 	Version *int `form:"version,omitempty" json:"version,omitempty"`
 }
+
+// BinThingsJSONRequestBody defines body for BinThings for application/json ContentType.
+type BinThingsJSONRequestBody = BinThings
 
 // ChooseJSONRequestBody defines body for Choose for application/json ContentType.
 type ChooseJSONRequestBody = Choosing
@@ -2536,6 +2725,12 @@ type DealTeamsJSONRequestBody = TeamsWish
 // SetAddressJSONRequestBody defines body for SetAddress for application/json ContentType.
 type SetAddressJSONRequestBody = AddressChange
 
+// DecideFormerJSONRequestBody defines body for DecideFormer for application/json ContentType.
+type DecideFormerJSONRequestBody = DecidingFormer
+
+// DecideLeaverJSONRequestBody defines body for DecideLeaver for application/json ContentType.
+type DecideLeaverJSONRequestBody = Deciding
+
 // TakeBackJSONRequestBody defines body for TakeBack for application/json ContentType.
 type TakeBackJSONRequestBody = TakeBack
 
@@ -2553,6 +2748,9 @@ type DemoSignInJSONRequestBody = DemoSignIn
 
 // MakeFolderJSONRequestBody defines body for MakeFolder for application/json ContentType.
 type MakeFolderJSONRequestBody = NewFolder
+
+// MoveThingsJSONRequestBody defines body for MoveThings for application/json ContentType.
+type MoveThingsJSONRequestBody = MoveThings
 
 // RenderJSONRequestBody defines body for Render for application/json ContentType.
 type RenderJSONRequestBody = RenderPair
@@ -2572,11 +2770,23 @@ type WriteTemplateJSONRequestBody = NewText
 // AddFileMultipartRequestBody defines body for AddFile for multipart/form-data ContentType.
 type AddFileMultipartRequestBody AddFileMultipartBody
 
+// RenameThingJSONRequestBody defines body for RenameThing for application/json ContentType.
+type RenameThingJSONRequestBody = NewName
+
 // PutTextJSONRequestBody defines body for PutText for application/json ContentType.
 type PutTextJSONRequestBody = TextChange
 
 // ServerInterface represents all server handlers.
 type ServerInterface interface {
+	// ListBin your things in the bin, newest first
+	// (GET /bin)
+	ListBin(c *gin.Context)
+	// BinThings put things into the bin
+	// (POST /bin)
+	BinThings(c *gin.Context, params BinThingsParams)
+	// RestoreThing bring a thing back from the bin
+	// (POST /bin/{thingId}/restore)
+	RestoreThing(c *gin.Context, thingId ThingId, params RestoreThingParams)
 	// Choose who of one or several classes is in
 	// (POST /choose)
 	Choose(c *gin.Context)
@@ -2628,6 +2838,9 @@ type ServerInterface interface {
 	// PackHandout pack the handout
 	// (POST /classes/{classId}/handouts/{handoutId}/pack)
 	PackHandout(c *gin.Context, classId ClassId, handoutId HandoutId, params PackHandoutParams)
+	// ListLeavers those who left and have things in the class
+	// (GET /classes/{classId}/leavers)
+	ListLeavers(c *gin.Context, classId ClassId)
 	// GetLedger what was made in the class, newest first
 	// (GET /classes/{classId}/ledger)
 	GetLedger(c *gin.Context, classId ClassId, params GetLedgerParams)
@@ -2709,9 +2922,18 @@ type ServerInterface interface {
 	// SetAddress correct a student’s address
 	// (PUT /classes/{classId}/rows/{rowId}/address)
 	SetAddress(c *gin.Context, classId ClassId, rowId RowId)
+	// ArchiveLeaver the things of somebody who left, as an archive
+	// (GET /classes/{classId}/rows/{rowId}/archive)
+	ArchiveLeaver(c *gin.Context, classId ClassId, rowId RowId)
 	// ConfirmAccount say that a row’s address is that student’s although the school book has another name
 	// (POST /classes/{classId}/rows/{rowId}/confirm)
 	ConfirmAccount(c *gin.Context, classId ClassId, rowId RowId)
+	// DecideFormer say whether the satchel of the former class comes along
+	// (POST /classes/{classId}/rows/{rowId}/former)
+	DecideFormer(c *gin.Context, classId ClassId, rowId RowId)
+	// DecideLeaver say what becomes of the things of somebody who left
+	// (POST /classes/{classId}/rows/{rowId}/leaving)
+	DecideLeaver(c *gin.Context, classId ClassId, rowId RowId)
 	// ListRuns runs under way and the last one
 	// (GET /classes/{classId}/runs)
 	ListRuns(c *gin.Context, classId ClassId)
@@ -2778,6 +3000,9 @@ type ServerInterface interface {
 	// GetMe who is signed in
 	// (GET /me)
 	GetMe(c *gin.Context)
+	// MoveThings put things into a folder
+	// (POST /move)
+	MoveThings(c *gin.Context, params MoveThingsParams)
 	// FindPeople students in the school book by parts of their names
 	// (GET /people)
 	FindPeople(c *gin.Context, params FindPeopleParams)
@@ -2820,6 +3045,12 @@ type ServerInterface interface {
 	// AddFile add a file to a folder
 	// (POST /things/{thingId}/files)
 	AddFile(c *gin.Context, thingId ThingId)
+	// GetInside what lies in a thing: how many, whose, how recent
+	// (GET /things/{thingId}/inside)
+	GetInside(c *gin.Context, thingId ThingId)
+	// RenameThing give a thing another name
+	// (PUT /things/{thingId}/name)
+	RenameThing(c *gin.Context, thingId ThingId)
 	// GetText a text document
 	// (GET /things/{thingId}/text)
 	GetText(c *gin.Context, thingId ThingId, params GetTextParams)
@@ -2839,6 +3070,108 @@ type ServerInterfaceWrapper struct {
 }
 
 type MiddlewareFunc func(c *gin.Context)
+
+// ListBin operation middleware
+func (siw *ServerInterfaceWrapper) ListBin(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListBin(c)
+}
+
+// BinThings operation middleware
+func (siw *ServerInterfaceWrapper) BinThings(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params BinThingsParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.BinThings(c, params)
+}
+
+// RestoreThing operation middleware
+func (siw *ServerInterfaceWrapper) RestoreThing(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "thingId" -------------
+	var thingId ThingId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "thingId", c.Param("thingId"), &thingId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter thingId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params RestoreThingParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RestoreThing(c, thingId, params)
+}
 
 // Choose operation middleware
 func (siw *ServerInterfaceWrapper) Choose(c *gin.Context) {
@@ -3429,6 +3762,31 @@ func (siw *ServerInterfaceWrapper) PackHandout(c *gin.Context) {
 	}
 
 	siw.Handler.PackHandout(c, classId, handoutId, params)
+}
+
+// ListLeavers operation middleware
+func (siw *ServerInterfaceWrapper) ListLeavers(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListLeavers(c, classId)
 }
 
 // GetLedger operation middleware
@@ -4406,6 +4764,40 @@ func (siw *ServerInterfaceWrapper) SetAddress(c *gin.Context) {
 	siw.Handler.SetAddress(c, classId, rowId)
 }
 
+// ArchiveLeaver operation middleware
+func (siw *ServerInterfaceWrapper) ArchiveLeaver(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "rowId" -------------
+	var rowId RowId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "rowId", c.Param("rowId"), &rowId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rowId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ArchiveLeaver(c, classId, rowId)
+}
+
 // ConfirmAccount operation middleware
 func (siw *ServerInterfaceWrapper) ConfirmAccount(c *gin.Context) {
 
@@ -4438,6 +4830,74 @@ func (siw *ServerInterfaceWrapper) ConfirmAccount(c *gin.Context) {
 	}
 
 	siw.Handler.ConfirmAccount(c, classId, rowId)
+}
+
+// DecideFormer operation middleware
+func (siw *ServerInterfaceWrapper) DecideFormer(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "rowId" -------------
+	var rowId RowId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "rowId", c.Param("rowId"), &rowId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rowId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DecideFormer(c, classId, rowId)
+}
+
+// DecideLeaver operation middleware
+func (siw *ServerInterfaceWrapper) DecideLeaver(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "rowId" -------------
+	var rowId RowId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "rowId", c.Param("rowId"), &rowId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rowId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DecideLeaver(c, classId, rowId)
 }
 
 // ListRuns operation middleware
@@ -5084,6 +5544,46 @@ func (siw *ServerInterfaceWrapper) GetMe(c *gin.Context) {
 	siw.Handler.GetMe(c)
 }
 
+// MoveThings operation middleware
+func (siw *ServerInterfaceWrapper) MoveThings(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params MoveThingsParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.MoveThings(c, params)
+}
+
 // FindPeople operation middleware
 func (siw *ServerInterfaceWrapper) FindPeople(c *gin.Context) {
 
@@ -5434,6 +5934,56 @@ func (siw *ServerInterfaceWrapper) AddFile(c *gin.Context) {
 	siw.Handler.AddFile(c, thingId)
 }
 
+// GetInside operation middleware
+func (siw *ServerInterfaceWrapper) GetInside(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "thingId" -------------
+	var thingId ThingId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "thingId", c.Param("thingId"), &thingId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter thingId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetInside(c, thingId)
+}
+
+// RenameThing operation middleware
+func (siw *ServerInterfaceWrapper) RenameThing(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "thingId" -------------
+	var thingId ThingId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "thingId", c.Param("thingId"), &thingId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter thingId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RenameThing(c, thingId)
+}
+
 // GetText operation middleware
 func (siw *ServerInterfaceWrapper) GetText(c *gin.Context) {
 
@@ -5603,6 +6153,10 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/classes/:classId/room/kept", wrapper.BinKept)
 	router.GET(options.BaseURL+"/classes/:classId/runs/:runId/back", wrapper.GetBack)
 	router.POST(options.BaseURL+"/classes/:classId/runs/:runId/back", wrapper.TakeBack)
+	router.GET(options.BaseURL+"/classes/:classId/leavers", wrapper.ListLeavers)
+	router.POST(options.BaseURL+"/classes/:classId/rows/:rowId/leaving", wrapper.DecideLeaver)
+	router.GET(options.BaseURL+"/classes/:classId/rows/:rowId/archive", wrapper.ArchiveLeaver)
+	router.POST(options.BaseURL+"/classes/:classId/rows/:rowId/former", wrapper.DecideFormer)
 	router.GET(options.BaseURL+"/classes/:classId/handouts", wrapper.ListHandouts)
 	router.POST(options.BaseURL+"/classes/:classId/handouts", wrapper.CreateHandout)
 	router.DELETE(options.BaseURL+"/classes/:classId/handouts/:handoutId", wrapper.DeleteHandout)
@@ -5630,10 +6184,173 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/things/:thingId/content", wrapper.GetContent)
 	router.GET(options.BaseURL+"/things/:thingId/versions", wrapper.ListVersions)
 	router.POST(options.BaseURL+"/things/:thingId/files", wrapper.AddFile)
+	router.GET(options.BaseURL+"/things/:thingId/inside", wrapper.GetInside)
+	router.PUT(options.BaseURL+"/things/:thingId/name", wrapper.RenameThing)
+	router.POST(options.BaseURL+"/move", wrapper.MoveThings)
+	router.GET(options.BaseURL+"/bin", wrapper.ListBin)
+	router.POST(options.BaseURL+"/bin", wrapper.BinThings)
+	router.POST(options.BaseURL+"/bin/:thingId/restore", wrapper.RestoreThing)
 	router.POST(options.BaseURL+"/render", wrapper.Render)
 }
 
 type ProblemJSONResponse Problem
+
+type ListBinRequestObject struct {
+}
+
+type ListBinResponseObject interface {
+	VisitListBinResponse(w http.ResponseWriter) error
+}
+
+type ListBin200JSONResponse []BinnedThing
+
+func (response ListBin200JSONResponse) VisitListBinResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListBin4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListBin4XXJSONResponse) VisitListBinResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListBin5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListBin5XXJSONResponse) VisitListBinResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type BinThingsRequestObject struct {
+	Params BinThingsParams
+	Body   *BinThingsJSONRequestBody
+}
+
+type BinThingsResponseObject interface {
+	VisitBinThingsResponse(w http.ResponseWriter) error
+}
+
+type BinThings204Response struct {
+}
+
+func (response BinThings204Response) VisitBinThingsResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type BinThings4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response BinThings4XXJSONResponse) VisitBinThingsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type BinThings5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response BinThings5XXJSONResponse) VisitBinThingsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RestoreThingRequestObject struct {
+	ThingId ThingId `json:"thingId"`
+	Params  RestoreThingParams
+}
+
+type RestoreThingResponseObject interface {
+	VisitRestoreThingResponse(w http.ResponseWriter) error
+}
+
+type RestoreThing204Response struct {
+}
+
+func (response RestoreThing204Response) VisitRestoreThingResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type RestoreThing4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RestoreThing4XXJSONResponse) VisitRestoreThingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RestoreThing5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RestoreThing5XXJSONResponse) VisitRestoreThingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
 
 type ChooseRequestObject struct {
 	Body *ChooseJSONRequestBody
@@ -6575,6 +7292,62 @@ type PackHandout5XXJSONResponse struct {
 }
 
 func (response PackHandout5XXJSONResponse) VisitPackHandoutResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListLeaversRequestObject struct {
+	ClassId ClassId `json:"classId"`
+}
+
+type ListLeaversResponseObject interface {
+	VisitListLeaversResponse(w http.ResponseWriter) error
+}
+
+type ListLeavers200JSONResponse []Leaver
+
+func (response ListLeavers200JSONResponse) VisitListLeaversResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListLeavers4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListLeavers4XXJSONResponse) VisitListLeaversResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListLeavers5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListLeavers5XXJSONResponse) VisitListLeaversResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -8147,6 +8920,69 @@ func (response SetAddress5XXJSONResponse) VisitSetAddressResponse(w http.Respons
 	return err
 }
 
+type ArchiveLeaverRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	RowId   RowId   `json:"rowId"`
+}
+
+type ArchiveLeaverResponseObject interface {
+	VisitArchiveLeaverResponse(w http.ResponseWriter) error
+}
+
+type ArchiveLeaver200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response ArchiveLeaver200ApplicationoctetStreamResponse) VisitArchiveLeaverResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type ArchiveLeaver4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ArchiveLeaver4XXJSONResponse) VisitArchiveLeaverResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ArchiveLeaver5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ArchiveLeaver5XXJSONResponse) VisitArchiveLeaverResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ConfirmAccountRequestObject struct {
 	ClassId ClassId `json:"classId"`
 	RowId   RowId   `json:"rowId"`
@@ -8193,6 +9029,110 @@ type ConfirmAccount5XXJSONResponse struct {
 }
 
 func (response ConfirmAccount5XXJSONResponse) VisitConfirmAccountResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DecideFormerRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	RowId   RowId   `json:"rowId"`
+	Body    *DecideFormerJSONRequestBody
+}
+
+type DecideFormerResponseObject interface {
+	VisitDecideFormerResponse(w http.ResponseWriter) error
+}
+
+type DecideFormer204Response struct {
+}
+
+func (response DecideFormer204Response) VisitDecideFormerResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type DecideFormer4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DecideFormer4XXJSONResponse) VisitDecideFormerResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DecideFormer5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DecideFormer5XXJSONResponse) VisitDecideFormerResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DecideLeaverRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	RowId   RowId   `json:"rowId"`
+	Body    *DecideLeaverJSONRequestBody
+}
+
+type DecideLeaverResponseObject interface {
+	VisitDecideLeaverResponse(w http.ResponseWriter) error
+}
+
+type DecideLeaver204Response struct {
+}
+
+func (response DecideLeaver204Response) VisitDecideLeaverResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type DecideLeaver4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DecideLeaver4XXJSONResponse) VisitDecideLeaverResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DecideLeaver5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DecideLeaver5XXJSONResponse) VisitDecideLeaverResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -9448,6 +10388,57 @@ func (response GetMe5XXJSONResponse) VisitGetMeResponse(w http.ResponseWriter) e
 	return err
 }
 
+type MoveThingsRequestObject struct {
+	Params MoveThingsParams
+	Body   *MoveThingsJSONRequestBody
+}
+
+type MoveThingsResponseObject interface {
+	VisitMoveThingsResponse(w http.ResponseWriter) error
+}
+
+type MoveThings204Response struct {
+}
+
+func (response MoveThings204Response) VisitMoveThingsResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type MoveThings4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response MoveThings4XXJSONResponse) VisitMoveThingsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MoveThings5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response MoveThings5XXJSONResponse) VisitMoveThingsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type FindPeopleRequestObject struct {
 	Params FindPeopleParams
 }
@@ -10228,6 +11219,113 @@ func (response AddFile5XXJSONResponse) VisitAddFileResponse(w http.ResponseWrite
 	return err
 }
 
+type GetInsideRequestObject struct {
+	ThingId ThingId `json:"thingId"`
+}
+
+type GetInsideResponseObject interface {
+	VisitGetInsideResponse(w http.ResponseWriter) error
+}
+
+type GetInside200JSONResponse Inside
+
+func (response GetInside200JSONResponse) VisitGetInsideResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetInside4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetInside4XXJSONResponse) VisitGetInsideResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetInside5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetInside5XXJSONResponse) VisitGetInsideResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RenameThingRequestObject struct {
+	ThingId ThingId `json:"thingId"`
+	Body    *RenameThingJSONRequestBody
+}
+
+type RenameThingResponseObject interface {
+	VisitRenameThingResponse(w http.ResponseWriter) error
+}
+
+type RenameThing204Response struct {
+}
+
+func (response RenameThing204Response) VisitRenameThingResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type RenameThing4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RenameThing4XXJSONResponse) VisitRenameThingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RenameThing5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RenameThing5XXJSONResponse) VisitRenameThingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetTextRequestObject struct {
 	ThingId ThingId `json:"thingId"`
 	Params  GetTextParams
@@ -10414,6 +11512,15 @@ func (response ListVersions5XXJSONResponse) VisitListVersionsResponse(w http.Res
 
 // StrictServerInterface represents all server handlers.
 type StrictServerInterface interface {
+	// ListBin your things in the bin, newest first
+	// (GET /bin)
+	ListBin(ctx context.Context, request ListBinRequestObject) (ListBinResponseObject, error)
+	// BinThings put things into the bin
+	// (POST /bin)
+	BinThings(ctx context.Context, request BinThingsRequestObject) (BinThingsResponseObject, error)
+	// RestoreThing bring a thing back from the bin
+	// (POST /bin/{thingId}/restore)
+	RestoreThing(ctx context.Context, request RestoreThingRequestObject) (RestoreThingResponseObject, error)
 	// Choose who of one or several classes is in
 	// (POST /choose)
 	Choose(ctx context.Context, request ChooseRequestObject) (ChooseResponseObject, error)
@@ -10465,6 +11572,9 @@ type StrictServerInterface interface {
 	// PackHandout pack the handout
 	// (POST /classes/{classId}/handouts/{handoutId}/pack)
 	PackHandout(ctx context.Context, request PackHandoutRequestObject) (PackHandoutResponseObject, error)
+	// ListLeavers those who left and have things in the class
+	// (GET /classes/{classId}/leavers)
+	ListLeavers(ctx context.Context, request ListLeaversRequestObject) (ListLeaversResponseObject, error)
 	// GetLedger what was made in the class, newest first
 	// (GET /classes/{classId}/ledger)
 	GetLedger(ctx context.Context, request GetLedgerRequestObject) (GetLedgerResponseObject, error)
@@ -10546,9 +11656,18 @@ type StrictServerInterface interface {
 	// SetAddress correct a student’s address
 	// (PUT /classes/{classId}/rows/{rowId}/address)
 	SetAddress(ctx context.Context, request SetAddressRequestObject) (SetAddressResponseObject, error)
+	// ArchiveLeaver the things of somebody who left, as an archive
+	// (GET /classes/{classId}/rows/{rowId}/archive)
+	ArchiveLeaver(ctx context.Context, request ArchiveLeaverRequestObject) (ArchiveLeaverResponseObject, error)
 	// ConfirmAccount say that a row’s address is that student’s although the school book has another name
 	// (POST /classes/{classId}/rows/{rowId}/confirm)
 	ConfirmAccount(ctx context.Context, request ConfirmAccountRequestObject) (ConfirmAccountResponseObject, error)
+	// DecideFormer say whether the satchel of the former class comes along
+	// (POST /classes/{classId}/rows/{rowId}/former)
+	DecideFormer(ctx context.Context, request DecideFormerRequestObject) (DecideFormerResponseObject, error)
+	// DecideLeaver say what becomes of the things of somebody who left
+	// (POST /classes/{classId}/rows/{rowId}/leaving)
+	DecideLeaver(ctx context.Context, request DecideLeaverRequestObject) (DecideLeaverResponseObject, error)
 	// ListRuns runs under way and the last one
 	// (GET /classes/{classId}/runs)
 	ListRuns(ctx context.Context, request ListRunsRequestObject) (ListRunsResponseObject, error)
@@ -10615,6 +11734,9 @@ type StrictServerInterface interface {
 	// GetMe who is signed in
 	// (GET /me)
 	GetMe(ctx context.Context, request GetMeRequestObject) (GetMeResponseObject, error)
+	// MoveThings put things into a folder
+	// (POST /move)
+	MoveThings(ctx context.Context, request MoveThingsRequestObject) (MoveThingsResponseObject, error)
 	// FindPeople students in the school book by parts of their names
 	// (GET /people)
 	FindPeople(ctx context.Context, request FindPeopleRequestObject) (FindPeopleResponseObject, error)
@@ -10657,6 +11779,12 @@ type StrictServerInterface interface {
 	// AddFile add a file to a folder
 	// (POST /things/{thingId}/files)
 	AddFile(ctx context.Context, request AddFileRequestObject) (AddFileResponseObject, error)
+	// GetInside what lies in a thing: how many, whose, how recent
+	// (GET /things/{thingId}/inside)
+	GetInside(ctx context.Context, request GetInsideRequestObject) (GetInsideResponseObject, error)
+	// RenameThing give a thing another name
+	// (PUT /things/{thingId}/name)
+	RenameThing(ctx context.Context, request RenameThingRequestObject) (RenameThingResponseObject, error)
 	// GetText a text document
 	// (GET /things/{thingId}/text)
 	GetText(ctx context.Context, request GetTextRequestObject) (GetTextResponseObject, error)
@@ -10723,6 +11851,101 @@ type strictHandler struct {
 	ssi         StrictServerInterface
 	middlewares []StrictMiddlewareFunc
 	options     StrictGinServerOptions
+}
+
+// ListBin operation middleware
+func (sh *strictHandler) ListBin(ctx *gin.Context) {
+	var request ListBinRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListBin(ctx, request.(ListBinRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListBin")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListBinResponseObject); ok {
+		if err := validResponse.VisitListBinResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// BinThings operation middleware
+func (sh *strictHandler) BinThings(ctx *gin.Context, params BinThingsParams) {
+	var request BinThingsRequestObject
+
+	request.Params = params
+
+	var body BinThingsJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.BinThings(ctx, request.(BinThingsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "BinThings")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(BinThingsResponseObject); ok {
+		if err := validResponse.VisitBinThingsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RestoreThing operation middleware
+func (sh *strictHandler) RestoreThing(ctx *gin.Context, thingId ThingId, params RestoreThingParams) {
+	var request RestoreThingRequestObject
+
+	request.ThingId = thingId
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RestoreThing(ctx, request.(RestoreThingRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RestoreThing")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RestoreThingResponseObject); ok {
+		if err := validResponse.VisitRestoreThingResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
 }
 
 // Choose operation middleware
@@ -11317,6 +12540,32 @@ func (sh *strictHandler) PackHandout(ctx *gin.Context, classId ClassId, handoutI
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(PackHandoutResponseObject); ok {
 		if err := validResponse.VisitPackHandoutResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListLeavers operation middleware
+func (sh *strictHandler) ListLeavers(ctx *gin.Context, classId ClassId) {
+	var request ListLeaversRequestObject
+
+	request.ClassId = classId
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListLeavers(ctx, request.(ListLeaversRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListLeavers")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListLeaversResponseObject); ok {
+		if err := validResponse.VisitListLeaversResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -12225,6 +13474,33 @@ func (sh *strictHandler) SetAddress(ctx *gin.Context, classId ClassId, rowId Row
 	}
 }
 
+// ArchiveLeaver operation middleware
+func (sh *strictHandler) ArchiveLeaver(ctx *gin.Context, classId ClassId, rowId RowId) {
+	var request ArchiveLeaverRequestObject
+
+	request.ClassId = classId
+	request.RowId = rowId
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ArchiveLeaver(ctx, request.(ArchiveLeaverRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ArchiveLeaver")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ArchiveLeaverResponseObject); ok {
+		if err := validResponse.VisitArchiveLeaverResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ConfirmAccount operation middleware
 func (sh *strictHandler) ConfirmAccount(ctx *gin.Context, classId ClassId, rowId RowId) {
 	var request ConfirmAccountRequestObject
@@ -12245,6 +13521,96 @@ func (sh *strictHandler) ConfirmAccount(ctx *gin.Context, classId ClassId, rowId
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ConfirmAccountResponseObject); ok {
 		if err := validResponse.VisitConfirmAccountResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// DecideFormer operation middleware
+func (sh *strictHandler) DecideFormer(ctx *gin.Context, classId ClassId, rowId RowId) {
+	var request DecideFormerRequestObject
+
+	request.ClassId = classId
+	request.RowId = rowId
+
+	var body DecideFormerJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DecideFormer(ctx, request.(DecideFormerRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DecideFormer")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DecideFormerResponseObject); ok {
+		if err := validResponse.VisitDecideFormerResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// DecideLeaver operation middleware
+func (sh *strictHandler) DecideLeaver(ctx *gin.Context, classId ClassId, rowId RowId) {
+	var request DecideLeaverRequestObject
+
+	request.ClassId = classId
+	request.RowId = rowId
+
+	var body DecideLeaverJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DecideLeaver(ctx, request.(DecideLeaverRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DecideLeaver")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DecideLeaverResponseObject); ok {
+		if err := validResponse.VisitDecideLeaverResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -12936,6 +14302,50 @@ func (sh *strictHandler) GetMe(ctx *gin.Context) {
 	}
 }
 
+// MoveThings operation middleware
+func (sh *strictHandler) MoveThings(ctx *gin.Context, params MoveThingsParams) {
+	var request MoveThingsRequestObject
+
+	request.Params = params
+
+	var body MoveThingsJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.MoveThings(ctx, request.(MoveThingsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "MoveThings")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(MoveThingsResponseObject); ok {
+		if err := validResponse.VisitMoveThingsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // FindPeople operation middleware
 func (sh *strictHandler) FindPeople(ctx *gin.Context, params FindPeopleParams) {
 	var request FindPeopleRequestObject
@@ -13370,6 +14780,76 @@ func (sh *strictHandler) AddFile(ctx *gin.Context, thingId ThingId) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(AddFileResponseObject); ok {
 		if err := validResponse.VisitAddFileResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetInside operation middleware
+func (sh *strictHandler) GetInside(ctx *gin.Context, thingId ThingId) {
+	var request GetInsideRequestObject
+
+	request.ThingId = thingId
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetInside(ctx, request.(GetInsideRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetInside")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetInsideResponseObject); ok {
+		if err := validResponse.VisitGetInsideResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RenameThing operation middleware
+func (sh *strictHandler) RenameThing(ctx *gin.Context, thingId ThingId) {
+	var request RenameThingRequestObject
+
+	request.ThingId = thingId
+
+	var body RenameThingJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RenameThing(ctx, request.(RenameThingRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RenameThing")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RenameThingResponseObject); ok {
+		if err := validResponse.VisitRenameThingResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -19,7 +19,10 @@ export const useRoster = (classId: Ref<string>, enabled?: Ref<boolean>) =>
   })
 
 /** What is asked for of one class, by the name its answers are kept under. */
-const ofClass = 'register class room handouts handout roster roster-history panel run missing'.split(' ')
+const ofClass =
+  'register class room tree kept handouts handout roster roster-history panel run missing leavers links log ledger past-runs'.split(
+    ' ',
+  )
 
 /** Has everything of a class asked for again, and the rail with it, each by how. */
 export const freshenClass = (

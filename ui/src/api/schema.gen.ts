@@ -922,6 +922,97 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/classes/{classId}/leavers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        /**
+         * those who left and have things in the class
+         * @description Problems: unavailable.
+         */
+        get: operations["listLeavers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/rows/{rowId}/leaving": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                rowId: components["parameters"]["RowId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * say what becomes of the things of somebody who left
+         * @description Problems: not-there, changed, no-account, not-one-of, unavailable.
+         */
+        post: operations["decideLeaver"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/rows/{rowId}/archive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                rowId: components["parameters"]["RowId"];
+            };
+            cookie?: never;
+        };
+        /**
+         * the things of somebody who left, as an archive
+         * @description Problems: not-there, unavailable.
+         */
+        get: operations["archiveLeaver"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/rows/{rowId}/former": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                rowId: components["parameters"]["RowId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * say whether the satchel of the former class comes along
+         * @description Problems: not-there, changed, room-first, unavailable.
+         */
+        post: operations["decideFormer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/classes/{classId}/handouts": {
         parameters: {
             query?: never;
@@ -1375,6 +1466,116 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/things/{thingId}/inside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                thingId: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        /**
+         * what lies in a thing: how many, whose, how recent
+         * @description Problems: not-there, unavailable.
+         */
+        get: operations["getInside"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/things/{thingId}/name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                thingId: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * give a thing another name
+         * @description Problems: not-there, missing, too-long, no-right, unavailable.
+         */
+        put: operations["renameThing"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * put things into a folder
+         * @description Problems: not-there, too-many, no-right, base-not-folder, base-inside, class-by-plan, unavailable.
+         */
+        post: operations["moveThings"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/bin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * your things in the bin, newest first
+         * @description Problems: unavailable.
+         */
+        get: operations["listBin"];
+        put?: never;
+        /**
+         * put things into the bin
+         * @description Problems: not-there, too-many, changed, no-right, class-by-plan, unavailable.
+         */
+        post: operations["binThings"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/bin/{thingId}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                thingId: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * bring a thing back from the bin
+         * @description Problems: not-there, no-right, unavailable.
+         */
+        post: operations["restoreThing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/render": {
         parameters: {
             query?: never;
@@ -1421,6 +1622,8 @@ export interface components {
             zone: string;
             language: string;
             demo: boolean;
+            /** @description the shipped stand-ins run */
+            standins: boolean;
             /** Format: date-time */
             now: string;
             words: {
@@ -1901,6 +2104,78 @@ export interface components {
         Part: {
             column?: string;
             text?: string;
+        };
+        /** @description what lies in a thing */
+        Inside: {
+            folders: number;
+            files: number;
+            of: components["schemas"]["InsideOf"][];
+            /** Format: date-time */
+            newest?: string;
+            /** @description there is more than was counted */
+            more: boolean;
+        };
+        /** @description how many things belong to one person */
+        InsideOf: {
+            name: string;
+            things: number;
+        };
+        NewName: {
+            name: string;
+        };
+        MoveThings: {
+            things: components["schemas"]["Id"][];
+            to: components["schemas"]["Id"];
+        };
+        /** @description what goes to the bin, and how much was seen to lie in it */
+        BinThings: {
+            things: components["schemas"]["Id"][];
+            inside: number;
+        };
+        /** @description a thing in the bin */
+        BinnedThing: {
+            id: string;
+            name: string;
+            /** @enum {string} */
+            kind: "folder" | "file" | "pointer";
+            /** Format: date-time */
+            at: string;
+            by: string;
+            /** Format: date-time */
+            until: string;
+        };
+        /** @description somebody who left, and what there is of theirs */
+        Leaver: {
+            row: string;
+            student: string;
+            /** Format: date-time */
+            leftAt: string;
+            copies: number;
+            begun: number;
+            /** @description things the student put in */
+            own: number;
+            /** Format: date-time */
+            newest?: string;
+            /** @description the satchel is the student's own */
+            owned: boolean;
+            binned: boolean;
+            /** Format: date-time */
+            binUntil?: string;
+            /** @enum {string} */
+            decision: "" | "keep" | "hand-over" | "bin" | "along" | "anew";
+            /** Format: date-time */
+            decidedAt?: string;
+            /** @description there is an account that could own them */
+            account: boolean;
+        };
+        Deciding: {
+            /** @enum {string} */
+            decision: "keep" | "hand-over" | "bin" | "bring-back";
+            /** @description things of the student's that were looked at */
+            own: number;
+        };
+        DecidingFormer: {
+            along: boolean;
         };
         /** @description what somebody did, in words */
         LogLine: {
@@ -4167,6 +4442,109 @@ export interface operations {
             "5XX": components["responses"]["Problem"];
         };
     };
+    listLeavers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description those who left and have things in the class */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Leaver"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    decideLeaver: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                rowId: components["parameters"]["RowId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Deciding"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    archiveLeaver: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                rowId: components["parameters"]["RowId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    decideFormer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                rowId: components["parameters"]["RowId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DecidingFormer"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
     listHandouts: {
         parameters: {
             query?: never;
@@ -4880,6 +5258,157 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ThingTag"];
                 };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getInside: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                thingId: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description what lies in a thing: how many, whose, how recent */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Inside"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    renameThing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                thingId: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewName"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    moveThings: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveThings"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    listBin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description your things in the bin, newest first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BinnedThing"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    binThings: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BinThings"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    restoreThing: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                thingId: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             "4XX": components["responses"]["Problem"];
             "5XX": components["responses"]["Problem"];

@@ -31,6 +31,7 @@ const emit = defineEmits<{
   skip: [key: string, on: boolean]
   remedy: [key: string, remedy: string]
   letBe: [key: string, be: boolean]
+  former: [row: string, along: boolean]
 }>()
 const { t } = useI18n()
 const { reasonText } = useReasons()
@@ -173,6 +174,14 @@ const tag = (l: Of<'Line'>) =>
                       class="link remedy"
                       :data-act="r"
                       @click="emit('remedy', l.key, r)"
+                    >
+                      {{ t(`remedy.${r}`) }}
+                    </button>
+                    <button
+                      v-else-if="r === 'bring-along' || r === 'make-new'"
+                      class="link remedy"
+                      :data-act="r"
+                      @click="emit('former', l.row, r === 'bring-along')"
                     >
                       {{ t(`remedy.${r}`) }}
                     </button>

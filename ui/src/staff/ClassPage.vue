@@ -23,7 +23,9 @@ const { data: cls, error } = useQuery({
 provideClass(cls, classId)
 const gone = computed(() => error.value instanceof ProblemError && error.value.status === 404)
 const office = computed(() => cls.value?.my === 'office')
-const pages = computed(() => (office.value ? ['register', 'roster'] : ['register', 'handouts', 'room', 'roster']))
+const pages = computed(() =>
+  office.value ? ['register', 'roster', 'log'] : ['register', 'handouts', 'room', 'roster', 'doors', 'log'],
+)
 function clear() {
   Modal.confirm({
     title: t('practice.clear-title'),

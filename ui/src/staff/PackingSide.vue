@@ -58,6 +58,15 @@ async function letBe(key: string, be: boolean) {
   }
   await props.refresh()
 }
+async function former(rowId: string, along: boolean) {
+  try {
+    const path = { classId: classId.value, rowId }
+    await api.POST('/classes/{classId}/rows/{rowId}/former', { params: { path }, body: { along } })
+  } catch (e) {
+    tellProblem(e)
+  }
+  await props.refresh()
+}
 const label = computed(() => {
   const now = made.value - skippedMade.value
   const places = props.list.lines.some((l) => l.purpose === 'place' && l.section === 'to-pack' && l.act === 'make')
@@ -109,6 +118,7 @@ const { problems, mend } = useMending(classId, props.refresh)
         @skip="(key, on) => (skip = on ? [...skip, key] : skip.filter((k) => k !== key))"
         @remedy="(key, how) => (remedies = { ...remedies, [key]: how })"
         @let-be="letBe"
+        @former="former"
         @tick="(key, on) => (said = { ...said, [key]: on })"
         @fix="(row, address) => mend(row, address, packed)"
         @confirm="(row) => mend(row, null, packed)"

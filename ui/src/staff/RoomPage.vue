@@ -9,7 +9,7 @@ import PatternField from '@/parts/PatternField.vue'
 import PickOne from '@/parts/PickOne.vue'
 import { sentence } from '@/tell'
 import PackingSide from './PackingSide.vue'
-import FolderPicker from './room/FolderPicker.vue'
+import PickFolder from '@/things/PickFolder.vue'
 import KeptPlaces from './room/KeptPlaces.vue'
 import PlanFile from './room/PlanFile.vue'
 import RoomLevels from './room/RoomLevels.vue'
@@ -180,7 +180,7 @@ const liesIn = computed(() => {
             {{ t('room.elsewhere') }}
           </button>
         </p>
-        <FolderPicker v-if="browsing" :choose="choose" @close="browsing = false" />
+        <PickFolder v-if="browsing" :choose="choose" @close="browsing = false" />
         <template v-if="mayPack">
           <button v-if="!more" class="link" data-act="more-plan" @click="more = true">{{ t('room.more-plan') }}</button>
           <div v-else class="further">

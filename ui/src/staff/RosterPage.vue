@@ -16,13 +16,14 @@ import ChoosePanel from './ChoosePanel.vue'
 import ChosenPanel from './ChosenPanel.vue'
 import { sayTheirs } from './mending'
 import HistoryPanel from './HistoryPanel.vue'
+import LeaversPanel from './LeaversPanel.vue'
 import RosterDraft from './RosterDraft.vue'
 import RosterGrid from './RosterGrid.vue'
 import TeamsPanel from './TeamsPanel.vue'
 import { useClass } from './theClass'
 
 /** The class list: what was accepted, and a new list that waits to be. */
-const { cls, classId, mayPack: mayChange } = useClass()
+const { cls, classId, mayPack: mayChange, mayLook } = useClass()
 const { t } = useI18n()
 const queries = useQueryClient()
 const router = useRouter()
@@ -90,7 +91,7 @@ const shown = computed(() => {
   )
 })
 const editable = computed(() => mayChange.value && !covered.value)
-const panel = ref<'add' | 'teams' | 'choose' | 'history' | ''>('')
+const panel = ref<'add' | 'teams' | 'choose' | 'history' | 'leavers' | ''>('')
 const chosen = ref(new Set<string>())
 const picked = computed(() => (rows.value ?? []).filter((r) => chosen.value.has(r.row)))
 watch(chosen, (c) => c.size && panel.value === 'add' && (panel.value = ''))
@@ -244,6 +245,15 @@ const entering = computed(
           >
             {{ t('grid.teams') }}
           </button>
+          <button
+            v-if="gone && mayLook"
+            class="link"
+            :class="{ on: panel === 'leavers' }"
+            data-panel="leavers"
+            @click="toggle('leavers')"
+          >
+            {{ t('leaver.title') }}
+          </button>
           <button class="link" :class="{ on: panel === 'history' }" data-panel="history" @click="toggle('history')">
             {{ t('grid.history') }}
           </button>
@@ -310,6 +320,7 @@ const entering = computed(
         @undone="refresh"
         @list="broughtBack"
       />
+      <LeaversPanel v-else-if="panel === 'leavers'" @close="panel = ''" />
       <ChoosePanel
         v-else-if="panel === 'choose'"
         :rows="rows"

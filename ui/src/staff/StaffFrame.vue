@@ -61,6 +61,10 @@ const shortName = (c: { name: string; code: string }) =>
       <div class="me">
         <strong>{{ me?.name }}</strong>
         <span>{{ me?.school }}</span>
+        <RouterLink v-if="me?.role === 'office' && me?.standins" :to="{ name: 'standins' }">{{
+          t('standins.title')
+        }}</RouterLink>
+        <RouterLink :to="{ name: 'bin' }">{{ t('bin.title') }}</RouterLink>
         <button class="link" data-act="cover" :title="t('cover.text')" @click="setCovered(!covered)">
           {{ t(covered ? 'cover.off' : 'cover.on') }}
         </button>

@@ -1,16 +1,17 @@
 <script setup lang="ts">
-import { computed, ref, useTemplateRef } from 'vue'
+import { computed, ref, useTemplateRef, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { plainName } from '@/parts/plainName'
 import type { Of } from '@/api/client'
 import { me } from '@/me'
 import { ago, exact } from '@/when'
 import AddFiles from './AddFiles.vue'
+import ArrangeBar from './ArrangeBar.vue'
 import { weight } from './weight'
 
 /** What lies in a folder, and a way to add to it where that is allowed. */
 const props = defineProps<{ thing: Of<'Thing'> }>()
-defineEmits<{ changed: [] }>()
+const emit = defineEmits<{ changed: [] }>()
 const { t } = useI18n()
 const may = computed(() => props.thing.level === 'edit' || props.thing.level === 'owner')
 const adder = useTemplateRef<InstanceType<typeof AddFiles>>('adder')
@@ -26,6 +27,26 @@ const children = computed(() =>
     (a, b) => Number(b.kind === 'folder') - Number(a.kind === 'folder') || order.compare(a.name, b.name),
   ),
 )
+// What is chosen to be named, moved or binned; Shift takes all between.
+const chosen = ref<string[]>([])
+const picked = computed(() => props.thing.children.filter((x) => chosen.value.includes(x.id)))
+let last = ''
+watch(
+  () => props.thing.id,
+  () => (chosen.value = []),
+)
+function choose(id: string, e: MouseEvent) {
+  const all = children.value.map((x) => x.id)
+  const [a, b] = [all.indexOf(last), all.indexOf(id)]
+  const between = e.shiftKey && a >= 0 ? all.slice(Math.min(a, b), Math.max(a, b) + 1) : [id]
+  const on = !chosen.value.includes(id)
+  chosen.value = on ? [...new Set([...chosen.value, ...between])] : chosen.value.filter((x) => !between.includes(x))
+  last = id
+}
+function arranged() {
+  chosen.value = []
+  emit('changed')
+}
 const kind = (x: Of<'ThingTag'>) =>
   x.kind === 'folder'
     ? t('thing.folder')
@@ -48,9 +69,18 @@ const kind = (x: Of<'ThingTag'>) =>
     <p v-if="thing.filled" class="quiet filled" :class="{ near: thing.filled.used > 0.9 * thing.filled.most }">
       {{ t('thing.filled', { used: weight(thing.filled.used), most: weight(thing.filled.most) }) }}
     </p>
+    <ArrangeBar v-if="picked.length" :chosen="picked" :folder="thing" @done="arranged" @clear="chosen = []" />
     <p v-if="!thing.children.length" class="quiet none">{{ may ? t('thing.empty-add') : t('thing.empty') }}</p>
     <ul>
-      <li v-for="x in children" :key="x.id">
+      <li v-for="x in children" :key="x.id" :class="{ on: chosen.includes(x.id) }">
+        <input
+          v-if="may"
+          type="checkbox"
+          :checked="chosen.includes(x.id)"
+          :aria-label="t('arrange.choose', { name: x.name })"
+          @click="choose(x.id, $event)"
+        />
+        <span v-else />
         <RouterLink :to="`/things/${x.id}`" class="name"
           ><bdi>{{ plainName(x.name) }}</bdi></RouterLink
         >
@@ -80,10 +110,13 @@ ul {
 }
 li {
   display: grid;
-  grid-template-columns: minmax(0, 1fr) 140px 220px;
+  grid-template-columns: 22px minmax(0, 1fr) 140px 220px;
   gap: 12px;
   padding: 9px 2px;
   border-bottom: 1px solid var(--thread-2);
+}
+.on {
+  background: var(--leather-soft);
 }
 .name {
   font-weight: 600;
@@ -101,10 +134,10 @@ li {
 }
 @media (max-width: 760px) {
   li {
-    grid-template-columns: minmax(0, 1fr) auto;
+    grid-template-columns: 26px minmax(0, 1fr) auto;
   }
   li span:last-child {
-    grid-column: 1 / 3;
+    grid-column: 2 / 4;
     font-size: 14px;
   }
 }

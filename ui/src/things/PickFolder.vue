@@ -7,11 +7,15 @@ import { api, data } from '@/api/client'
 import { useActing } from '@/parts/acting'
 
 /** Choose a folder: by looking through those there are, by its link, or by making one on the spot. */
-const props = defineProps<{ choose: (id: string) => Promise<string> }>()
+const props = defineProps<{
+  choose: (id: string) => Promise<string>
+  /** Where looking begins: the folder something lies in. Then it can't be put at the top. */
+  start?: { id: string }
+}>()
 const emit = defineEmits<{ close: [] }>()
 const { t } = useI18n()
 const queries = useQueryClient()
-const at = ref('')
+const at = ref(props.start?.id ?? '')
 const find = ref('')
 const name = ref('')
 const link = ref('')
@@ -80,7 +84,7 @@ async function make() {
         type="primary"
         size="small"
         :loading="busy"
-        :disabled="!!here && !here.write"
+        :disabled="here ? !here.write || here.id === start?.id : !!start"
         data-act="take-folder"
         @click="take(at)"
         >{{ here ? t('folder.take', { name: here.name }) : t('folder.take-top') }}</Button

@@ -1,0 +1,284 @@
+package classroom
+
+import (
+	"cmp"
+	"context"
+	"errors"
+	"slices"
+	"time"
+
+	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/naming"
+	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/cupboard"
+	"jollysatchel/internal/store"
+)
+
+// mostArranged things are moved or binned at once.
+const mostArranged = 200
+
+// An Inside is what lies in a thing: how many, whose and how recent.
+type Inside struct {
+	Folders, Files int
+	Of             []InsideOf
+	Newest         time.Time
+	More           bool // there is more than was counted
+}
+
+// InsideOf is how many things belong to one person.
+type InsideOf struct {
+	Name   string
+	Things int
+}
+
+// mostInside things are counted.
+const mostInside = 5000
+
+// Inside says what lies in a thing, at any depth, as far as an account sees it.
+func (c *Things) Inside(ctx context.Context, account, id string) (Inside, error) {
+	t, err := c.Look(ctx, account, id)
+	if err != nil {
+		return Inside{}, err
+	}
+	as, _, err := c.actor(ctx, account, t)
+	if err != nil {
+		return Inside{}, err
+	}
+	var out Inside
+	of := map[string]int{}
+	todo := []string{id}
+	for n := 0; len(todo) > 0 && t.Kind == cupboard.Folder; {
+		inside, err := c.cup.List(ctx, as, todo[0])
+		if err != nil {
+			return out, notFound(err)
+		}
+		todo = todo[1:]
+		for _, x := range inside {
+			if n++; n > mostInside {
+				out.More = true
+				todo = nil
+				break
+			}
+			of[x.Owner]++
+			if x.Kind == cupboard.Folder {
+				out.Folders++
+				todo = append(todo, x.ID)
+			} else {
+				out.Files++
+			}
+			if x.ChangedAt.After(out.Newest) {
+				out.Newest = x.ChangedAt
+			}
+		}
+	}
+	book, err := c.book(ctx)
+	for _, owner := range sortedKeys(of) {
+		out.Of = append(out.Of, InsideOf{book.account(owner).Name(), of[owner]})
+	}
+	slices.SortStableFunc(out.Of, func(a, b InsideOf) int { return cmp.Compare(b.Things, a.Things) })
+	return out, err
+}
+
+// actor is the account in whose name somebody names, moves or bins a thing: their
+// own, or, for a teacher of the class whose it is, that of the class's owner. The
+// entry is that of the ledger the thing belongs to, if any.
+func (c *Things) actor(ctx context.Context, account string, t cupboard.Thing) (as string, home *store.Entry, err error) {
+	e, ok, err := c.home(ctx, t)
+	if err != nil || !ok {
+		return account, nil, err
+	}
+	staff, err := c.Store.Staff(ctx, e.Key.Class)
+	if err != nil {
+		return account, nil, err
+	}
+	for _, m := range staff {
+		if m.Account == account && m.Role != store.RoleAssistant {
+			return staff[0].Account, &e, nil
+		}
+	}
+	return account, &e, nil
+}
+
+// asStudent is the class's owner where a student arranges a copy of their own
+// within their own satchel, to being the folder it goes to; empty where that isn't so.
+func (c *Things) asStudent(ctx context.Context, account string, t cupboard.Thing, e *store.Entry, to *cupboard.Thing) (string, error) {
+	if e == nil || e.Thing != t.ID || e.Key.What.Purpose != packing.Copy || e.Key.Whom.Row == "" {
+		return "", nil
+	}
+	rows, err := c.Store.RowsOf(ctx, account)
+	if err != nil {
+		return "", err
+	}
+	if !slices.ContainsFunc(rows, func(r store.Row) bool { return r.ID == e.Key.Whom.Row }) {
+		return "", nil
+	}
+	if to != nil {
+		satchel, err := c.Store.EntryByKey(ctx, packing.Key{Class: e.Key.Class, What: packing.What{Purpose: packing.Satchel}, Whom: e.Key.Whom})
+		if err != nil {
+			return "", notFound(err)
+		}
+		inside := to.ID == satchel.Thing || slices.ContainsFunc(to.Path, func(x cupboard.Crumb) bool { return x.ID == satchel.Thing })
+		if !inside || to.Level < access.Edit {
+			return "", nil
+		}
+	}
+	staff, err := c.Store.Staff(ctx, e.Key.Class)
+	if err != nil || len(staff) == 0 {
+		return "", err
+	}
+	return staff[0].Account, nil
+}
+
+// Rename gives a thing another name, told apart from those beside it. The ending of
+// a file stays.
+func (c *Things) Rename(ctx context.Context, account, key, id, name string) error {
+	t, err := c.Look(ctx, account, id)
+	if err != nil {
+		return err
+	}
+	if tidy(name) == "" {
+		return &Invalid{"name", "missing", nil}
+	}
+	if len(name) > mostPlaceName {
+		return tooLong("name", mostPlaceName)
+	}
+	as, e, err := c.actor(ctx, account, t)
+	if err != nil {
+		return err
+	}
+	if as == account {
+		student, err := c.asStudent(ctx, account, t, e, nil)
+		if err != nil {
+			return err
+		}
+		as = cmp.Or(student, as)
+	}
+	ending := ""
+	if t.Kind == cupboard.File {
+		ending = naming.Ending(t.Name)
+	}
+	taken := map[string]bool{}
+	if t.Parent != "" {
+		beside, err := c.cup.List(ctx, as, t.Parent)
+		if err != nil && notFound(err) != ErrNotFound {
+			return err
+		}
+		for _, x := range beside {
+			if x.ID != id {
+				taken[naming.Fold(x.Name)] = true
+			}
+		}
+	}
+	if ending != "" && naming.Ending(name) == ending {
+		name = name[:len(name)-len(ending)]
+	}
+	if err := c.cup.Rename(ctx, as, "rename/"+account+"/"+key, id, naming.Free(name, ending, taken)); err != nil {
+		return notFound(err)
+	}
+	return c.lookAround(ctx, t)
+}
+
+// Move puts things into a folder, one after the other. Nothing loses its id or link;
+// what the rules of the folder it lay in gave ends, what those of the new one give
+// begins.
+func (c *Things) Move(ctx context.Context, account, key string, ids []string, to string) error {
+	if len(ids) > mostArranged {
+		return tooMany("things", "too-many", mostArranged)
+	}
+	folder, err := c.Look(ctx, account, to)
+	if err != nil {
+		return err
+	}
+	if folder.Kind != cupboard.Folder {
+		return &Invalid{"to", "base-not-folder", nil}
+	}
+	for _, id := range ids {
+		t, err := c.Look(ctx, account, id)
+		if err != nil {
+			return err
+		}
+		as, e, err := c.actor(ctx, account, t)
+		if err != nil {
+			return err
+		}
+		if as == account {
+			student, err := c.asStudent(ctx, account, t, e, &folder)
+			if err != nil {
+				return err
+			}
+			as = cmp.Or(student, as)
+		}
+		if e != nil && e.Thing == t.ID && e.Key.What.Purpose == packing.ClassFolder {
+			return &Invalid{"things", "class-by-plan", nil}
+		}
+		if err := c.cup.Move(ctx, as, "move/"+account+"/"+key+"/"+id, id, to); err != nil {
+			if errors.Is(err, cupboard.ErrInside) {
+				return &Invalid{"to", "base-inside", nil}
+			}
+			return notFound(err)
+		}
+		if t.Path = append(slices.Clone(folder.Path), cupboard.Crumb{ID: folder.ID}); t.Parent != to {
+			if err := c.lookAround(ctx, t); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// Bin puts things into the bin, from which whoever owns them can bring them back for
+// its term. inside is how much was looked at, of all of them together.
+func (c *Things) Bin(ctx context.Context, account, key string, ids []string, inside int) error {
+	if len(ids) > mostArranged {
+		return tooMany("things", "too-many", mostArranged)
+	}
+	now := 0
+	for _, id := range ids {
+		in, err := c.Inside(ctx, account, id)
+		if err != nil {
+			return err
+		}
+		now += in.Folders + in.Files
+	}
+	if now != inside {
+		return &Changed{Field: "list"}
+	}
+	for _, id := range ids {
+		t, err := c.Look(ctx, account, id)
+		if err != nil {
+			return err
+		}
+		as, e, err := c.actor(ctx, account, t)
+		if err != nil {
+			return err
+		}
+		if e != nil && e.Thing == t.ID && e.Key.What.Purpose == packing.ClassFolder {
+			return &Invalid{"things", "class-by-plan", nil}
+		}
+		if err := c.cup.Bin(ctx, as, "bin/"+account+"/"+key+"/"+id, id); err != nil {
+			return notFound(err)
+		}
+		if err := c.lookAround(ctx, t); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Binned are the things of an account that lie in the bin, the newest first.
+func (c *Things) Binned(ctx context.Context, account string) ([]cupboard.Binned, error) {
+	return c.cup.Binned(ctx, account)
+}
+
+// Restore brings a thing of an account back from the bin to where it lay, or, where
+// that is no more, to the top of the account's own things.
+func (c *Things) Restore(ctx context.Context, account, key, id string) error {
+	if err := c.cup.Restore(ctx, account, "restore/"+account+"/"+key, id); err != nil {
+		return notFound(err)
+	}
+	t, err := c.Look(ctx, account, id)
+	if err != nil {
+		return err
+	}
+	return c.lookAround(ctx, t)
+}

@@ -1,0 +1,383 @@
+package classroom
+
+import (
+	"archive/zip"
+	"context"
+	"fmt"
+	"io"
+	"path"
+	"slices"
+	"time"
+
+	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/naming"
+	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/room"
+	"jollysatchel/internal/cupboard"
+	"jollysatchel/internal/store"
+)
+
+// A Leaver is somebody who left a class, with what there is of their things and what
+// was decided about them.
+type Leaver struct {
+	Student  Student
+	Things   []store.Entry // the satchel first, then what doesn't lie in it
+	Copies   int
+	Begun    int       // of those, with work in them
+	Own      int       // things the student put in
+	Newest   time.Time // of those
+	Owned    bool      // the satchel is the student's own already
+	Binned   bool
+	BinUntil time.Time
+	Decision string // empty: asked for
+	DecidedA time.Time
+}
+
+// Leavers are those who left a class and have things in it, the latest first.
+func (c *Packing) Leavers(ctx context.Context, class string) ([]Leaver, error) {
+	s, err := c.now(ctx, class, "")
+	if err != nil {
+		return nil, err
+	}
+	works, err := c.Store.Works(ctx, class)
+	if err != nil {
+		return nil, err
+	}
+	out := []Leaver{}
+	for _, st := range s.Left {
+		if l, any := s.leaver(st, works); any {
+			out = append(out, l)
+		}
+	}
+	slices.SortStableFunc(out, func(a, b Leaver) int { return b.Student.LeftAt.Compare(a.Student.LeftAt) })
+	return out, nil
+}
+
+// leaver says what there is of somebody who left; any reports that there is.
+func (s *snapshot) leaver(st Student, works map[string]store.Work) (l Leaver, any bool) {
+	l = Leaver{Student: st}
+	if d, ok := s.decisions[st.ID]; ok && !d.At.Before(st.LeftAt) {
+		l.Decision, l.DecidedA = d.Decision, d.At
+	}
+	satchel := s.entries[room.SatchelKey(s.ID, st.ID)]
+	var mine []*store.Entry
+	for k, e := range s.entries {
+		if k.Whom.Row == st.ID {
+			mine = append(mine, e)
+		}
+	}
+	slices.SortFunc(mine, func(a, b *store.Entry) int {
+		if (a == satchel) != (b == satchel) {
+			if a == satchel {
+				return -1
+			}
+			return 1
+		}
+		return a.MadeAt.Compare(b.MadeAt)
+	})
+	for _, e := range mine {
+		state := s.state(e)
+		if state.Place != cupboard.Lies && state.Place != cupboard.InBin {
+			continue
+		}
+		any = true
+		if e.Key.What.Purpose == packing.Copy {
+			l.Copies++
+			if works[e.Thing].Begun {
+				l.Begun++
+			}
+		}
+		if e == satchel {
+			l.Own, l.Newest, l.Owned, l.Binned, l.BinUntil = state.Inside, state.InsideAt, state.Owner == st.Account, state.Place == cupboard.InBin, state.BinUntil
+		}
+		if e == satchel || satchel == nil || !s.under(e, satchel) {
+			l.Things = append(l.Things, *e)
+		}
+	}
+	return l, any
+}
+
+// under reports that a thing of the ledger lies in a folder of it, at any depth
+// that the ledger knows. A copy in a folder that isn't the ledger's is taken to.
+func (s *snapshot) under(e, folder *store.Entry) bool {
+	for n := 0; n < 20; n++ {
+		if e.Thing == folder.Thing {
+			return true
+		}
+		st := s.state(e)
+		if st.Parent == "" { // not looked at since it was made
+			return e.Key.What.Purpose != packing.Place
+		}
+		up := s.byThing[st.Parent]
+		if up == nil {
+			return e.Key.What.Purpose == packing.Copy
+		}
+		e = up
+	}
+	return false
+}
+
+// Decide does what a teacher says about the things of somebody who left: keeps them
+// as they are, makes the student their owner, or puts them into the bin, from which
+// they can be brought back. own is how many things of the student's were looked at.
+func (c *Packing) Decide(ctx context.Context, by, class, row, decision string, own int) error {
+	if err := c.look(ctx, class, ""); err != nil {
+		return err
+	}
+	book, err := c.book(ctx)
+	if err != nil {
+		return err
+	}
+	verb := map[string]string{store.Keep: "leaver-kept", store.HandOver: "leaver-handed-over", store.Binned: "leaver-binned", BringBack: "leaver-restored"}[decision]
+	if verb == "" {
+		return &Invalid{"decision", "not-one-of", nil}
+	}
+	cl, err := c.class(ctx, c.Store, book, class)
+	if err != nil {
+		return err
+	}
+	name := ""
+	if i := slices.IndexFunc(cl.Left, func(s Student) bool { return s.ID == row }); i >= 0 {
+		name = cl.Left[i].SortName()
+	}
+	return notFound(c.Store.Change(ctx, c.act(ctx, by, verb, map[string]any{"row": row, "name": name}, class), nil, func(tx *store.Store) error {
+		s, err := c.snapshot(ctx, tx, book, class)
+		if err != nil {
+			return err
+		}
+		i := slices.IndexFunc(s.Left, func(s Student) bool { return s.ID == row })
+		if i < 0 {
+			return ErrNotFound
+		}
+		works, err := tx.Works(ctx, class)
+		if err != nil {
+			return err
+		}
+		l, any := s.leaver(s.Left[i], works)
+		switch {
+		case !any:
+			return ErrNotFound
+		case decision != store.Keep && l.Own != own:
+			return &Changed{Field: "list"}
+		case decision == store.HandOver && l.Student.Account == "":
+			return &Invalid{"decision", "no-account", nil}
+		}
+		if decision != BringBack {
+			if err := tx.Decide(ctx, class, store.Decision{RowID: row, Decision: decision, By: by, At: c.Now()}); err != nil {
+				return err
+			}
+		} else if err := tx.Decide(ctx, class, store.Decision{RowID: row, Decision: store.Keep, By: by, At: c.Now()}); err != nil {
+			return err
+		}
+		var steps []packing.Step
+		for i := range l.Things {
+			step := s.discarding(&l.Things[i])
+			switch decision {
+			case store.HandOver:
+				step.Act, step.Change = packing.HandOver, &packing.Change{To: l.Student.Account}
+			case store.Binned:
+				step.Change = &packing.Change{}
+			case BringBack:
+				step.Act, step.Change = packing.Restore, &packing.Change{}
+			}
+			steps = append(steps, step)
+		}
+		if decision == store.Keep {
+			return nil
+		}
+		run := store.Run{ID: store.NewID(), ClassID: class, State: store.RunPacking, StartedBy: by, StartedAt: c.Now(), Kind: store.DiscardRun, Title: name}
+		return c.packer.Enqueue(ctx, tx, run, steps)
+	}))
+}
+
+// BringBack takes the things of somebody who left out of the bin.
+const BringBack = packing.BringBack
+
+// Archive writes what lies in a leaver's folders into a ZIP archive in tidy order:
+// every folder with what is in it, by name. Nothing is held in memory as a whole.
+func (c *Packing) Archive(ctx context.Context, class, row string, to io.Writer) error {
+	book, err := c.book(ctx)
+	if err != nil {
+		return err
+	}
+	s, err := c.snapshot(ctx, c.Store, book, class)
+	if err != nil {
+		return err
+	}
+	i := slices.IndexFunc(s.Left, func(s Student) bool { return s.ID == row })
+	if i < 0 {
+		return ErrNotFound
+	}
+	l, any := s.leaver(s.Left[i], nil)
+	if !any {
+		return ErrNotFound
+	}
+	z := zip.NewWriter(to)
+	a := archiver{cup: c.cup, as: s.Owner(), zip: z}
+	for _, e := range l.Things {
+		t, err := c.cup.Get(ctx, a.as, e.Thing)
+		if notFound(err) == ErrNotFound {
+			continue // in the bin, or out of reach
+		}
+		if err != nil {
+			return err
+		}
+		if err := a.add(ctx, t, "", map[string]bool{}, 0); err != nil {
+			return err
+		}
+	}
+	taken := fmt.Sprintf("%s, taken %s.\n", s.Name, c.moment(c.Now()))
+	w, err := z.CreateHeader(&zip.FileHeader{Name: "About this archive.txt", Method: zip.Deflate, Modified: c.Now()})
+	if err != nil {
+		return err
+	}
+	if _, err := io.WriteString(w, taken); err != nil {
+		return err
+	}
+	return z.Close()
+}
+
+// An archiver writes folders with what is in them into an archive.
+type archiver struct {
+	cup cupboard.Reader
+	as  string
+	zip *zip.Writer
+}
+
+// mostArchiveDepth is how deep folders in folders are followed.
+const mostArchiveDepth = 40
+
+func (a archiver) add(ctx context.Context, t cupboard.Thing, in string, taken map[string]bool, depth int) error {
+	ending := ""
+	if t.Kind == cupboard.File {
+		ending = naming.Ending(t.Name)
+	}
+	name := naming.Free(t.Name[:len(t.Name)-len(ending)], ending, taken)
+	taken[naming.Fold(name)] = true
+	full := path.Join(in, name)
+	switch {
+	case t.Kind == cupboard.Pointer || depth > mostArchiveDepth:
+		return nil
+	case t.Kind == cupboard.Folder:
+		if _, err := a.zip.CreateHeader(&zip.FileHeader{Name: full + "/", Modified: t.ChangedAt}); err != nil {
+			return err
+		}
+		inside, err := a.cup.List(ctx, a.as, t.ID)
+		if err != nil {
+			return err
+		}
+		beside := map[string]bool{}
+		for _, x := range inside {
+			if err := a.add(ctx, x, full, beside, depth+1); err != nil {
+				return err
+			}
+		}
+		return nil
+	}
+	r, _, err := a.cup.Open(ctx, a.as, t.ID, 0)
+	if err != nil {
+		return err
+	}
+	defer r.Close()
+	w, err := a.zip.CreateHeader(&zip.FileHeader{Name: full, Method: zip.Deflate, Modified: t.ChangedAt})
+	if err != nil {
+		return err
+	}
+	_, err = io.Copy(w, r)
+	return err
+}
+
+// Former answers whether the satchel that a student had in the class they came from
+// comes along: with its id, link and content, to this class's owner, and away from
+// the former staff, who go on reading its copies; or a new one is made here.
+func (c *Packing) Former(ctx context.Context, by, class, row string, along bool) error {
+	book, err := c.book(ctx)
+	if err != nil {
+		return err
+	}
+	former, err := c.Store.Formers(ctx, class)
+	if err != nil {
+		return err
+	}
+	f, ok := former[row]
+	if !ok {
+		return ErrNotFound
+	}
+	if err := c.look(ctx, f.Class, ""); err != nil {
+		return err
+	}
+	verb, decision := "mover-anew", store.Anew
+	if along {
+		verb, decision = "mover-brought", store.Along
+	}
+	cl, err := c.class(ctx, c.Store, book, class)
+	if err != nil {
+		return err
+	}
+	st, _ := cl.Student(row)
+	act := c.act(ctx, by, verb, map[string]any{"row": row, "name": st.SortName(), "from": f.Class}, class, f.Class)
+	return notFound(c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
+		now, err := tx.Formers(ctx, class)
+		if err != nil {
+			return err
+		}
+		if f = now[row]; f.Entry == "" || f.Class != former[row].Class {
+			return &Changed{Field: "list"}
+		}
+		if err := tx.Decide(ctx, class, store.Decision{RowID: row, Decision: decision, By: by, At: c.Now()}); err != nil || !along {
+			return err
+		}
+		here, err := c.snapshot(ctx, tx, book, class)
+		if err != nil {
+			return err
+		}
+		there, err := c.snapshot(ctx, tx, book, f.Class)
+		if err != nil {
+			return err
+		}
+		if here.entries[room.SatchelKey(class, row)] != nil {
+			return &Changed{Field: "list"}
+		}
+		run := store.Run{ID: store.NewID(), ClassID: class, State: store.RunPacking, StartedBy: by, StartedAt: c.Now(), Title: st.SortName()}
+		step := packing.Step{
+			StepKey: packing.StepKey{Key: room.SatchelKey(class, row), Act: packing.Bring, Generation: 1},
+			Wanted: packing.Wanted{
+				Key: room.SatchelKey(class, row), Kind: packing.Folder, Name: st.SortName(), Parent: here.room.Key(packing.Cloakroom), Owner: here.Owner(), Rule: access.Rule{Grants: map[string]access.Level{}},
+			},
+			Change: &packing.Change{Bring: bringing(f, here, there)}, State: packing.Waiting,
+		}
+		if here.entries[step.Wanted.Parent] == nil {
+			return &Invalid{"decision", "room-first", nil}
+		}
+		return c.packer.Enqueue(ctx, tx, run, []packing.Step{step})
+	}))
+}
+
+// bringing says what is to be done to fetch a satchel.
+func bringing(f store.Former, here, there *snapshot) *packing.Bringing {
+	b := &packing.Bringing{Entry: f.Entry, Thing: f.Thing, Owner: there.Owner(), Readers: []string{}, Copies: []string{}, Pockets: map[string]string{}}
+	for _, m := range there.Staff {
+		if !slices.ContainsFunc(here.Staff, func(x store.StaffMember) bool { return x.Account == m.Account }) {
+			b.Readers = append(b.Readers, m.Account)
+		}
+	}
+	for k, e := range there.entries {
+		if k.Whom.Row != f.OldRow {
+			continue
+		}
+		switch k.What.Purpose {
+		case packing.Copy:
+			b.Copies = append(b.Copies, e.Thing)
+		case packing.Pocket:
+			b.Pockets[e.ID] = ""
+			was := slices.IndexFunc(there.Plan.Pockets, func(p room.Pocket) bool { return p.ID == k.What.ID })
+			for _, p := range here.Plan.Pockets {
+				if was >= 0 && naming.Fold(p.Name) == naming.Fold(there.Plan.Pockets[was].Name) {
+					b.Pockets[e.ID] = p.ID
+				}
+			}
+		}
+	}
+	slices.Sort(b.Copies)
+	return b
+}

@@ -1,0 +1,119 @@
+package web
+
+import (
+	"cmp"
+	"context"
+	"io"
+	"net/http"
+
+	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/web/api"
+)
+
+// ListLeavers implements the route of that name.
+func (s *Server) ListLeavers(ctx context.Context, r api.ListLeaversRequestObject) (api.ListLeaversResponseObject, error) {
+	all, err := s.Rooms.Leavers(ctx, r.ClassId)
+	out := api.ListLeavers200JSONResponse{}
+	for _, l := range all {
+		out = append(out, api.Leaver{
+			Row: l.Student.ID, Student: l.Student.SortName(), LeftAt: l.Student.LeftAt.UTC(), Copies: l.Copies, Begun: l.Begun, Own: l.Own, Newest: moment(l.Newest), Owned: l.Owned, Binned: l.Binned, BinUntil: moment(l.BinUntil),
+			Decision: api.LeaverDecision(l.Decision), DecidedAt: moment(l.DecidedA), Account: l.Student.Account != "",
+		})
+	}
+	return out, err
+}
+
+// DecideLeaver implements the route of that name.
+func (s *Server) DecideLeaver(ctx context.Context, r api.DecideLeaverRequestObject) (api.DecideLeaverResponseObject, error) {
+	return api.DecideLeaver204Response{}, s.Rooms.Decide(ctx, account(ctx), r.ClassId, r.RowId, string(r.Body.Decision), r.Body.Own)
+}
+
+// DecideFormer implements the route of that name.
+func (s *Server) DecideFormer(ctx context.Context, r api.DecideFormerRequestObject) (api.DecideFormerResponseObject, error) {
+	return api.DecideFormer204Response{}, s.Rooms.Former(ctx, account(ctx), r.ClassId, r.RowId, r.Body.Along)
+}
+
+// An archived answers ArchiveLeaver: what goes wrong once it is under way cuts the
+// archive off, which whoever opens it sees.
+type archived struct {
+	name  string
+	write func(io.Writer) error
+}
+
+// VisitArchiveLeaverResponse implements api.ArchiveLeaverResponseObject.
+func (a archived) VisitArchiveLeaverResponse(w http.ResponseWriter) error {
+	w.Header().Set("Content-Type", "application/zip")
+	w.Header().Set("Content-Disposition", disposition(a.name))
+	return a.write(w)
+}
+
+// ArchiveLeaver implements the route of that name.
+func (s *Server) ArchiveLeaver(ctx context.Context, r api.ArchiveLeaverRequestObject) (api.ArchiveLeaverResponseObject, error) {
+	all, err := s.Rooms.Leavers(ctx, r.ClassId)
+	if err != nil {
+		return nil, err
+	}
+	for _, l := range all {
+		if l.Student.ID == r.RowId {
+			return archived{l.Student.SortName() + ".zip", func(w io.Writer) error { return s.Rooms.Archive(ctx, r.ClassId, r.RowId, w) }}, nil
+		}
+	}
+	return nil, classroom.ErrNotFound
+}
+
+// key names an asking: as the browser named it, else anew.
+func key(ctx context.Context) string {
+	return cmp.Or(asGin(ctx).GetString(keyKey), classroom.NewKey())
+}
+
+// GetInside implements the route of that name.
+func (s *Server) GetInside(ctx context.Context, r api.GetInsideRequestObject) (api.GetInsideResponseObject, error) {
+	in, err := s.Rooms.Inside(ctx, account(ctx), r.ThingId)
+	if err != nil {
+		return nil, err
+	}
+	out := api.GetInside200JSONResponse{Folders: in.Folders, Files: in.Files, Newest: moment(in.Newest), More: in.More}
+	out.Of = []api.InsideOf{}
+	for _, o := range in.Of {
+		out.Of = append(out.Of, api.InsideOf{Name: o.Name, Things: o.Things})
+	}
+	return out, nil
+}
+
+// RenameThing implements the route of that name.
+func (s *Server) RenameThing(ctx context.Context, r api.RenameThingRequestObject) (api.RenameThingResponseObject, error) {
+	return api.RenameThing204Response{}, s.Rooms.Rename(ctx, account(ctx), key(ctx), r.ThingId, r.Body.Name)
+}
+
+// MoveThings implements the route of that name.
+func (s *Server) MoveThings(ctx context.Context, r api.MoveThingsRequestObject) (api.MoveThingsResponseObject, error) {
+	return api.MoveThings204Response{}, s.Rooms.Move(ctx, account(ctx), key(ctx), r.Body.Things, r.Body.To)
+}
+
+// ListBin implements the route of that name.
+func (s *Server) ListBin(ctx context.Context, _ api.ListBinRequestObject) (api.ListBinResponseObject, error) {
+	all, err := s.Rooms.Binned(ctx, account(ctx))
+	if err != nil {
+		return nil, err
+	}
+	var by []string
+	for _, b := range all {
+		by = append(by, b.By)
+	}
+	names, err := s.Rooms.Names(ctx, by...)
+	out := api.ListBin200JSONResponse{}
+	for _, b := range all {
+		out = append(out, api.BinnedThing{Id: b.ID, Name: b.Name, Kind: api.BinnedThingKind(b.Kind), At: b.At, By: names[b.By], Until: b.Until})
+	}
+	return out, err
+}
+
+// BinThings implements the route of that name.
+func (s *Server) BinThings(ctx context.Context, r api.BinThingsRequestObject) (api.BinThingsResponseObject, error) {
+	return api.BinThings204Response{}, s.Rooms.Bin(ctx, account(ctx), key(ctx), r.Body.Things, r.Body.Inside)
+}
+
+// RestoreThing implements the route of that name.
+func (s *Server) RestoreThing(ctx context.Context, r api.RestoreThingRequestObject) (api.RestoreThingResponseObject, error) {
+	return api.RestoreThing204Response{}, s.Rooms.Restore(ctx, account(ctx), key(ctx), r.ThingId)
+}
