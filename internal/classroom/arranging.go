@@ -282,3 +282,42 @@ func (c *Things) Restore(ctx context.Context, account, key, id string) error {
 	}
 	return c.lookAround(ctx, t)
 }
+
+// arranging says what an account may do with what lies in a folder.
+func (c *Things) arranging(ctx context.Context, account string, t cupboard.Thing, inside []cupboard.Thing) (map[string]Arranging, error) {
+	out := map[string]Arranging{}
+	if len(inside) == 0 {
+		return out, nil
+	}
+	as, e, err := c.actor(ctx, account, t)
+	if err != nil {
+		return nil, err
+	}
+	var mine []string // rows of the account
+	var entries map[string]store.Entry
+	if e != nil && as == account {
+		rows, err := c.Store.RowsOf(ctx, account)
+		if err != nil {
+			return nil, err
+		}
+		ids := make([]string, len(inside))
+		for i, x := range inside {
+			ids[i] = x.ID
+		}
+		for _, r := range rows {
+			mine = append(mine, r.ID)
+		}
+		if entries, err = c.Store.EntriesByThing(ctx, ids); err != nil {
+			return nil, err
+		}
+	}
+	for _, x := range inside {
+		switch {
+		case as != account, x.Level == access.Owner && x.Closed == nil:
+			out[x.ID] = ArrangeAll
+		case entries[x.ID].Key.What.Purpose == packing.Copy && slices.Contains(mine, entries[x.ID].Key.Whom.Row):
+			out[x.ID] = ArrangeOnly
+		}
+	}
+	return out, nil
+}

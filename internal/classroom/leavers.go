@@ -105,8 +105,8 @@ func (s *snapshot) under(e, folder *store.Entry) bool {
 			return true
 		}
 		st := s.state(e)
-		if st.Parent == "" { // not looked at since it was made
-			return e.Key.What.Purpose != packing.Place
+		if st.Parent == "" { // at the top, or not looked at since it was made
+			return n == 0 && e.Key.What.Purpose != packing.Place
 		}
 		up := s.byThing[st.Parent]
 		if up == nil {

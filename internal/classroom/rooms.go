@@ -75,6 +75,9 @@ type RoomChange struct {
 // people add or remove all come and go. What was made for those that go stays.
 func (c *Rooms) ChangeRoom(ctx context.Context, by, class string, ch RoomChange) error {
 	if base := ch.To.Base; base != nil && *base != "" {
+		if !store.ValidID(*base) {
+			return ErrNotFound
+		}
 		staff, err := c.Store.Staff(ctx, class)
 		if err != nil {
 			return err

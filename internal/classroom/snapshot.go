@@ -293,7 +293,8 @@ func stateIn(st cupboard.State, shared bool) packing.State {
 // Of the rows that are linked anew, everything is in it.
 func (s *snapshot) roomList(relinked ...string) packing.List {
 	wanted, of := s.everything()
-	l := packing.Compute(wanted, nil, s.room.Links(), s.actual(wanted))
+	_, absent := s.Plan.Wanted(s.room)
+	l := packing.Compute(wanted, absent, s.room.Links(), s.actual(wanted))
 	l.Lines = slices.DeleteFunc(l.Lines, func(line packing.Line) bool {
 		return of[line.Wanted.Key] != nil && line.Section != packing.ToChange && (line.Section != packing.ToPack || !slices.Contains(relinked, line.Wanted.Key.Whom.Row))
 	})

@@ -22,7 +22,19 @@ type View struct {
 	Class   string           // its class's name; empty: of none
 	Handout *store.Handout   // of a copy
 	Filled  *Filled          // of a satchel or table, and what lies in one
+	// Arrange says of what lies in a folder what the account may do with it: all, or
+	// name and move it; nothing of the others.
+	Arrange map[string]Arranging
 }
+
+// An Arranging is what somebody may do with a thing beside reading and writing it.
+type Arranging string
+
+// What may be done. A student may arrange received copies, and not bin them.
+const (
+	ArrangeAll  Arranging = "all"
+	ArrangeOnly Arranging = "arrange"
+)
 
 // See opens a thing as the account sees it, and notes when whom it was made for
 // opened it first. A pointer leads to what it points to.
@@ -52,6 +64,9 @@ func (c *Things) View(ctx context.Context, account, id string) (View, error) {
 		if v.Inside, err = c.cup.List(ctx, account, t.ID); err != nil {
 			return v, notFound(err)
 		}
+	}
+	if v.Arrange, err = c.arranging(ctx, account, t, v.Inside); err != nil {
+		return v, err
 	}
 	e, ok, err := c.home(ctx, t)
 	if err != nil || !ok {

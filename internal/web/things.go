@@ -55,10 +55,10 @@ func (s *Server) WriteTemplate(ctx context.Context, r api.WriteTemplateRequestOb
 	return api.WriteTemplate201JSONResponse(templateView(t)), nil
 }
 
-func thingTag(t classroom.Thing, names map[string]string, me string) api.ThingTag {
+func thingTag(t classroom.Thing, names map[string]string, me string, may classroom.Arranging) api.ThingTag {
 	return api.ThingTag{
 		Id: t.ID, Name: t.Name, Kind: api.ThingTagKind(t.Kind), MediaType: t.MediaType, Size: t.Size, ChangedAt: t.ChangedAt, ChangedBy: names[t.ChangedBy],
-		Owner: names[t.Owner], Level: levelWord(t.Level), Text: document.IsText(t.MediaType), Mine: t.Owner == me,
+		Owner: names[t.Owner], Level: levelWord(t.Level), Text: document.IsText(t.MediaType), Mine: t.Owner == me, Arrange: api.ThingTagArrange(may),
 	}
 }
 
@@ -102,7 +102,7 @@ func (s *Server) thingView(ctx context.Context, t classroom.View) (api.Thing, er
 	}
 	out.Owner, out.ChangedBy = names[t.Owner], names[t.ChangedBy]
 	for _, c := range t.Inside {
-		out.Children = append(out.Children, thingTag(c, names, me))
+		out.Children = append(out.Children, thingTag(c, names, me, t.Arrange[c.ID]))
 	}
 	if f := t.Filled; f != nil {
 		out.Filled = &api.Filled{Used: f.Used, Most: f.Most}
@@ -255,7 +255,7 @@ func (s *Server) AddFile(ctx context.Context, r api.AddFileRequestObject) (api.A
 		return nil, err
 	}
 	names, err := s.Rooms.Names(ctx, t.Owner)
-	return api.AddFile201JSONResponse(thingTag(t, names, account(ctx))), err
+	return api.AddFile201JSONResponse(thingTag(t, names, account(ctx), classroom.ArrangeAll)), err
 }
 
 // Render implements the route of that name.

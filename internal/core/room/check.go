@@ -1,6 +1,7 @@
 package room
 
 import (
+	"cmp"
 	"slices"
 	"strconv"
 
@@ -43,7 +44,7 @@ func (p Plan) Check(names Names, known record.Vocabulary) []Problem {
 			switch {
 			case part.Column == "":
 			case !part.Column.Known() || known != nil && !known.Has(part.Column):
-				add(field, at, "column-unknown", "column", part.Column.Label())
+				add(field, at, "column-unknown", "column", cmp.Or(part.Column.Label(), string(part.Column)))
 			case own && !part.Column.Own() && part.Column != record.Period:
 				add(field, at, "column-of-students", "column", part.Column.Label())
 			case part.Column == record.Title:

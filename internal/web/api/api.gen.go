@@ -812,6 +812,27 @@ func (e ThingKind) Valid() bool {
 	}
 }
 
+// Defines values for ThingTagArrange.
+const (
+	ThingTagArrangeAll     ThingTagArrange = "all"
+	ThingTagArrangeArrange ThingTagArrange = "arrange"
+	ThingTagArrangeEmpty   ThingTagArrange = ""
+)
+
+// Valid indicates whether the value is a known member of the ThingTagArrange enum.
+func (e ThingTagArrange) Valid() bool {
+	switch e {
+	case ThingTagArrangeAll:
+		return true
+	case ThingTagArrangeArrange:
+		return true
+	case ThingTagArrangeEmpty:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ThingTagKind.
 const (
 	ThingTagKindFile    ThingTagKind = "file"
@@ -1630,8 +1651,9 @@ type NewClass struct {
 
 // NewFolder a folder to make
 type NewFolder struct {
-	In   *string `json:"in,omitempty"`
-	Name string  `json:"name"`
+	// In names one thing of ours, for ever
+	In   *Id    `json:"in,omitempty"`
+	Name string `json:"name"`
 }
 
 // NewHandout begin a handout
@@ -2339,10 +2361,12 @@ type ThingLink struct {
 
 // ThingTag a thing in a list
 type ThingTag struct {
-	ChangedAt time.Time    `json:"changedAt"`
-	ChangedBy string       `json:"changedBy"`
-	Id        string       `json:"id"`
-	Kind      ThingTagKind `json:"kind"`
+	// Arrange what you may do with it: name and move it, or bin it too
+	Arrange   ThingTagArrange `json:"arrange"`
+	ChangedAt time.Time       `json:"changedAt"`
+	ChangedBy string          `json:"changedBy"`
+	Id        string          `json:"id"`
+	Kind      ThingTagKind    `json:"kind"`
 
 	// Level what somebody may do with a thing; each includes those before it
 	Level     AccessLevel `json:"level"`
@@ -2353,6 +2377,9 @@ type ThingTag struct {
 	Size      int64       `json:"size"`
 	Text      bool        `json:"text"`
 }
+
+// ThingTagArrange what you may do with it: name and move it, or bin it too
+type ThingTagArrange string
 
 // ThingTagKind defines model for ThingTag.Kind.
 type ThingTagKind string
@@ -2600,7 +2627,7 @@ type FrontDoorParams struct {
 // ListFoldersParams defines parameters for ListFolders.
 type ListFoldersParams struct {
 	// In id of the folder to look into; none: the top of what you reach
-	In *string `form:"in,omitempty" json:"in,omitempty"`
+	In *Id `form:"in,omitempty" json:"in,omitempty"`
 }
 
 // MakeFolderParams defines parameters for MakeFolder.

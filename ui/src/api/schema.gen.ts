@@ -2316,7 +2316,7 @@ export interface components {
         };
         /** @description a folder to make */
         NewFolder: {
-            in?: string;
+            in?: components["schemas"]["Id"];
             name: string;
         };
         /** @description the class’s room plan */
@@ -2803,6 +2803,11 @@ export interface components {
             level: components["schemas"]["AccessLevel"];
             text: boolean;
             mine: boolean;
+            /**
+             * @description what you may do with it: name and move it, or bin it too
+             * @enum {string}
+             */
+            arrange: "" | "arrange" | "all";
         };
         /** @description a folder on the way */
         Crumb: {
@@ -4086,7 +4091,7 @@ export interface operations {
         parameters: {
             query?: {
                 /** @description id of the folder to look into; none: the top of what you reach */
-                in?: string;
+                in?: components["schemas"]["Id"];
             };
             header?: never;
             path?: never;

@@ -5,12 +5,10 @@ import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
 import { useActing } from '@/parts/acting'
-import SidePanel from '@/parts/SidePanel.vue'
 import { ago, exact } from '@/when'
 import { useClass } from './theClass'
 
 /** Those who left, and what becomes of what is theirs: asked once, found again here. */
-defineEmits<{ close: [] }>()
 const { cls, classId, mayPack } = useClass()
 const { t } = useI18n()
 const queries = useQueryClient()
@@ -46,7 +44,8 @@ const what = (l: Of<'Leaver'>) =>
 </script>
 
 <template>
-  <SidePanel :title="t('leaver.title')" @close="$emit('close')">
+  <div>
+    <h2>{{ t('leaver.title') }}</h2>
     <p class="quiet">{{ t('leaver.text') }}</p>
     <p v-if="leavers && !leavers.length" class="quiet">{{ t('leaver.none') }}</p>
     <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
@@ -112,7 +111,7 @@ const what = (l: Of<'Leaver'>) =>
         </div>
       </div>
     </article>
-  </SidePanel>
+  </div>
 </template>
 
 <style scoped>

@@ -320,7 +320,7 @@ const entering = computed(
         @undone="refresh"
         @list="broughtBack"
       />
-      <LeaversPanel v-else-if="panel === 'leavers'" @close="panel = ''" />
+      <LeaversPanel v-else-if="panel === 'leavers'" />
       <ChoosePanel
         v-else-if="panel === 'choose'"
         :rows="rows"

@@ -236,7 +236,8 @@ b {
   display: grid;
   justify-items: start;
 }
-.me button {
+.me button,
+.me a {
   min-height: 24px;
 }
 .me strong {

@@ -76,7 +76,14 @@ async function bin() {
         t('arrange.rename')
       }}</Button>
       <Button size="small" data-act="move" @click="doing = 'move'">{{ t('arrange.move') }}</Button>
-      <Button size="small" data-act="bin" :loading="busy && !doing" @click="askBin">{{ t('arrange.bin') }}</Button>
+      <Button
+        v-if="chosen.every((x) => x.arrange === 'all')"
+        size="small"
+        data-act="bin"
+        :loading="busy && !doing"
+        @click="askBin"
+        >{{ t('arrange.bin') }}</Button
+      >
       <button class="link" @click="$emit('clear')">{{ t('arrange.clear') }}</button>
     </div>
     <form v-if="doing === 'name'" class="row" @submit.prevent="keepName" @keydown.esc="doing = ''">

@@ -36,7 +36,7 @@ watch(
   () => (chosen.value = []),
 )
 function choose(id: string, e: MouseEvent) {
-  const all = children.value.map((x) => x.id)
+  const all = children.value.filter((x) => x.arrange).map((x) => x.id)
   const [a, b] = [all.indexOf(last), all.indexOf(id)]
   const between = e.shiftKey && a >= 0 ? all.slice(Math.min(a, b), Math.max(a, b) + 1) : [id]
   const on = !chosen.value.includes(id)
@@ -74,13 +74,13 @@ const kind = (x: Of<'ThingTag'>) =>
     <ul>
       <li v-for="x in children" :key="x.id" :class="{ on: chosen.includes(x.id) }">
         <input
-          v-if="may"
+          v-if="x.arrange"
           type="checkbox"
           :checked="chosen.includes(x.id)"
           :aria-label="t('arrange.choose', { name: x.name })"
           @click="choose(x.id, $event)"
         />
-        <span v-else />
+        <span v-else class="box" />
         <RouterLink :to="`/things/${x.id}`" class="name"
           ><bdi>{{ plainName(x.name) }}</bdi></RouterLink
         >

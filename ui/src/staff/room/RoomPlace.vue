@@ -5,6 +5,7 @@ import { useI18n } from 'vue-i18n'
 import type { Of } from '@/api/client'
 import { useFieldName } from '@/parts/fieldName'
 import PickOne from '@/parts/PickOne.vue'
+import { useClass } from '../theClass'
 
 /** One place of the plan, to be changed; without one, a new place. */
 const props = defineProps<{
@@ -26,7 +27,10 @@ const name = ref(props.place?.called ?? '')
 const whom = ref<string>(props.place ? props.place.for : 'class')
 const level = ref<string>(props.place?.level || 'read')
 const handIn = ref(props.place?.handIn ?? false)
-const teams = ref(props.place?.teams || 'team')
+// The column that has teams in it already, else the first of the list's own.
+const { cls } = useClass()
+const usual = cls.value?.teams.length ? 'team' : (props.columns.find((c) => c.startsWith('extra:')) ?? 'team')
+const teams = ref(props.place?.teams || usual)
 const under = ref(props.place?.under ?? '')
 const box = useTemplateRef<HTMLElement>('box')
 onMounted(() => nextTick(() => box.value?.querySelector('input')?.focus()))
