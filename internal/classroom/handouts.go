@@ -248,9 +248,6 @@ func (e *handoutEdit) place() error {
 	if pocket != "" && !slices.ContainsFunc(e.cl.Plan.Pockets, func(p room.Pocket) bool { return p.ID == pocket }) {
 		return &Invalid{"pocket", "no-such-pocket", nil}
 	}
-	if err := e.packed("pocket", pocket == e.set().Pocket); err != nil {
-		return err
-	}
 	if err := unless(e.was.Pocket, "pocket", e.set().Pocket, pocket); err != nil {
 		return err
 	}

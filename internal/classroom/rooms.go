@@ -119,6 +119,9 @@ func (c *Rooms) planned(ctx context.Context, by, class, verb string, what any, c
 				return &Invalid{p.Field, p.Code, p.Args}
 			}
 		}
+		if err := c.pocketsFree(ctx, tx, cl.Plan, plan, class); err != nil {
+			return err
+		}
 		if err := c.addTeams(ctx, tx, cl, plan); err != nil {
 			return err
 		}
@@ -129,6 +132,26 @@ func (c *Rooms) planned(ctx context.Context, by, class, verb string, what any, c
 		}
 		return tx.SavePlan(ctx, class, plan)
 	}))
+}
+
+// pocketsFree refuses to take a pocket out of the plan in which copies of a packed
+// handout lie.
+func (c *house) pocketsFree(ctx context.Context, tx *store.Store, before, after room.Plan, class string) error {
+	handouts, err := tx.Handouts(ctx, class)
+	if err != nil {
+		return err
+	}
+	for _, p := range before.Pockets {
+		if slices.ContainsFunc(after.Pockets, func(x room.Pocket) bool { return x.ID == p.ID }) {
+			continue
+		}
+		for _, h := range handouts {
+			if h.Packed() && h.Settings.Pocket == p.ID {
+				return &Invalid{"pockets", "pocket-in-use", map[string]string{"name": p.Name, "title": h.Title}}
+			}
+		}
+	}
+	return nil
 }
 
 // addTeams adds the teams that the columns name which places are for.

@@ -145,6 +145,9 @@ func (s *snapshot) handout(id string) (store.Handout, bool) {
 // subject is a handout as the core sees it.
 func (s *snapshot) subject(h store.Handout) handout.Way {
 	set := handout.Settings{ID: h.ID, Title: h.Title, Name: h.Settings.Name, Pocket: h.Settings.Pocket, Out: s.Out(h), Packed: s.packed[h.ID]}
+	if !slices.ContainsFunc(s.Plan.Pockets, func(p room.Pocket) bool { return p.ID == set.Pocket }) {
+		set.Pocket = "" // taken out of the plan since
+	}
 	set.Level, _ = access.ParseLevel(h.Settings.Level)
 	if t, ok := s.templates[h.TemplateID]; ok {
 		set.Template = handout.Template{Thing: t.Thing, Ending: naming.Ending(t.Name), Lender: t.Account}

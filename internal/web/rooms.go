@@ -289,3 +289,27 @@ func (s *Server) MakeFolder(ctx context.Context, r api.MakeFolderRequestObject) 
 	}
 	return api.MakeFolder201JSONResponse(api.Folder{Id: t.ID, Name: t.Name, Write: true}), nil
 }
+
+// GetHandoutFile implements the route of that name.
+func (s *Server) GetHandoutFile(ctx context.Context, r api.GetHandoutFileRequestObject) (api.GetHandoutFileResponseObject, error) {
+	b, title, err := s.Rooms.HandoutFile(ctx, r.ClassId, r.HandoutId)
+	if err != nil {
+		return nil, err
+	}
+	asGin(ctx).Header("Content-Disposition", disposition(title+".json"))
+	return api.GetHandoutFile200ApplicationoctetStreamResponse{Body: bytes.NewReader(b), ContentLength: int64(len(b))}, nil
+}
+
+// ReadHandoutFile implements the route of that name.
+func (s *Server) ReadHandoutFile(ctx context.Context, r api.ReadHandoutFileRequestObject) (api.ReadHandoutFileResponseObject, error) {
+	h, err := s.Rooms.ReadHandoutFile(ctx, account(ctx), r.ClassId, []byte(r.Body.File), fields(r.Body.Columns))
+	if err != nil {
+		return nil, err
+	}
+	c, err := s.class(ctx)
+	if err != nil {
+		return nil, err
+	}
+	out, err := s.handoutView(ctx, c, h)
+	return api.ReadHandoutFile201JSONResponse(out), err
+}

@@ -228,6 +228,8 @@ var routes = []struct{ method, path, body, want string }{
 	{"POST", "/api/move", `{"things":["{copy}"],"to":"{satchel}"}`, "14++34+44"},
 	{"GET", "/api/things/{copy}/inside", ``, "14+++4+44"},
 	{"PUT", "/api/things/{copy}/name", `{"name":"Mine"}`, "14++34+44"},
+	{"POST", "/api/classes/{class}/handouts/file", `{"file":"{}"}`, "14++44444"},
+	{"GET", "/api/classes/{class}/handouts/{handout}/file", ``, "14+++4444"},
 	{"GET", "/api/classes/{class}/handouts", ``, "14+++4444"},
 	{"POST", "/api/classes/{class}/handouts", `{}`, "14++44444"},
 	{"GET", "/api/classes/{class}/handouts/{handout}", ``, "14+++4444"},

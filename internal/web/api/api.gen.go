@@ -2526,6 +2526,12 @@ type CreateHandoutParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// ReadHandoutFileParams defines parameters for ReadHandoutFile.
+type ReadHandoutFileParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // PackHandoutParams defines parameters for PackHandout.
 type PackHandoutParams struct {
 	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
@@ -2716,6 +2722,9 @@ type UploadDraftMultipartRequestBody UploadDraftMultipartBody
 // CreateHandoutJSONRequestBody defines body for CreateHandout for application/json ContentType.
 type CreateHandoutJSONRequestBody = NewHandout
 
+// ReadHandoutFileJSONRequestBody defines body for ReadHandoutFile for application/json ContentType.
+type ReadHandoutFileJSONRequestBody = PlanFile
+
 // ChangeHandoutJSONRequestBody defines body for ChangeHandout for application/json ContentType.
 type ChangeHandoutJSONRequestBody = HandoutChange
 
@@ -2853,6 +2862,9 @@ type ServerInterface interface {
 	// CreateHandout begin a handout
 	// (POST /classes/{classId}/handouts)
 	CreateHandout(c *gin.Context, classId ClassId, params CreateHandoutParams)
+	// ReadHandoutFile begin a handout from a file
+	// (POST /classes/{classId}/handouts/file)
+	ReadHandoutFile(c *gin.Context, classId ClassId, params ReadHandoutFileParams)
 	// DeleteHandout throw away a handout that was never packed
 	// (DELETE /classes/{classId}/handouts/{handoutId})
 	DeleteHandout(c *gin.Context, classId ClassId, handoutId HandoutId)
@@ -2862,6 +2874,9 @@ type ServerInterface interface {
 	// ChangeHandout change the handout
 	// (PATCH /classes/{classId}/handouts/{handoutId})
 	ChangeHandout(c *gin.Context, classId ClassId, handoutId HandoutId)
+	// GetHandoutFile a handout’s sentence as a file
+	// (GET /classes/{classId}/handouts/{handoutId}/file)
+	GetHandoutFile(c *gin.Context, classId ClassId, handoutId HandoutId)
 	// PackHandout pack the handout
 	// (POST /classes/{classId}/handouts/{handoutId}/pack)
 	PackHandout(c *gin.Context, classId ClassId, handoutId HandoutId, params PackHandoutParams)
@@ -3631,6 +3646,55 @@ func (siw *ServerInterfaceWrapper) CreateHandout(c *gin.Context) {
 	siw.Handler.CreateHandout(c, classId, params)
 }
 
+// ReadHandoutFile operation middleware
+func (siw *ServerInterfaceWrapper) ReadHandoutFile(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ReadHandoutFileParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ReadHandoutFile(c, classId, params)
+}
+
 // DeleteHandout operation middleware
 func (siw *ServerInterfaceWrapper) DeleteHandout(c *gin.Context) {
 
@@ -3731,6 +3795,40 @@ func (siw *ServerInterfaceWrapper) ChangeHandout(c *gin.Context) {
 	}
 
 	siw.Handler.ChangeHandout(c, classId, handoutId)
+}
+
+// GetHandoutFile operation middleware
+func (siw *ServerInterfaceWrapper) GetHandoutFile(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "handoutId" -------------
+	var handoutId HandoutId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "handoutId", c.Param("handoutId"), &handoutId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter handoutId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetHandoutFile(c, classId, handoutId)
 }
 
 // PackHandout operation middleware
@@ -6189,6 +6287,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.DELETE(options.BaseURL+"/classes/:classId/handouts/:handoutId", wrapper.DeleteHandout)
 	router.GET(options.BaseURL+"/classes/:classId/handouts/:handoutId", wrapper.GetHandout)
 	router.PATCH(options.BaseURL+"/classes/:classId/handouts/:handoutId", wrapper.ChangeHandout)
+	router.POST(options.BaseURL+"/classes/:classId/handouts/file", wrapper.ReadHandoutFile)
+	router.GET(options.BaseURL+"/classes/:classId/handouts/:handoutId/file", wrapper.GetHandoutFile)
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/pack", wrapper.PackHandout)
 	router.GET(options.BaseURL+"/classes/:classId/top-up", wrapper.ListMissing)
 	router.POST(options.BaseURL+"/classes/:classId/top-up", wrapper.TopUp)
@@ -7105,6 +7205,64 @@ func (response CreateHandout5XXJSONResponse) VisitCreateHandoutResponse(w http.R
 	return err
 }
 
+type ReadHandoutFileRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	Params  ReadHandoutFileParams
+	Body    *ReadHandoutFileJSONRequestBody
+}
+
+type ReadHandoutFileResponseObject interface {
+	VisitReadHandoutFileResponse(w http.ResponseWriter) error
+}
+
+type ReadHandoutFile201JSONResponse Handout
+
+func (response ReadHandoutFile201JSONResponse) VisitReadHandoutFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReadHandoutFile4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReadHandoutFile4XXJSONResponse) VisitReadHandoutFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReadHandoutFile5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReadHandoutFile5XXJSONResponse) VisitReadHandoutFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type DeleteHandoutRequestObject struct {
 	ClassId   ClassId   `json:"classId"`
 	HandoutId HandoutId `json:"handoutId"`
@@ -7260,6 +7418,69 @@ type ChangeHandout5XXJSONResponse struct {
 }
 
 func (response ChangeHandout5XXJSONResponse) VisitChangeHandoutResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetHandoutFileRequestObject struct {
+	ClassId   ClassId   `json:"classId"`
+	HandoutId HandoutId `json:"handoutId"`
+}
+
+type GetHandoutFileResponseObject interface {
+	VisitGetHandoutFileResponse(w http.ResponseWriter) error
+}
+
+type GetHandoutFile200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response GetHandoutFile200ApplicationoctetStreamResponse) VisitGetHandoutFileResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetHandoutFile4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetHandoutFile4XXJSONResponse) VisitGetHandoutFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetHandoutFile5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetHandoutFile5XXJSONResponse) VisitGetHandoutFileResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -11587,6 +11808,9 @@ type StrictServerInterface interface {
 	// CreateHandout begin a handout
 	// (POST /classes/{classId}/handouts)
 	CreateHandout(ctx context.Context, request CreateHandoutRequestObject) (CreateHandoutResponseObject, error)
+	// ReadHandoutFile begin a handout from a file
+	// (POST /classes/{classId}/handouts/file)
+	ReadHandoutFile(ctx context.Context, request ReadHandoutFileRequestObject) (ReadHandoutFileResponseObject, error)
 	// DeleteHandout throw away a handout that was never packed
 	// (DELETE /classes/{classId}/handouts/{handoutId})
 	DeleteHandout(ctx context.Context, request DeleteHandoutRequestObject) (DeleteHandoutResponseObject, error)
@@ -11596,6 +11820,9 @@ type StrictServerInterface interface {
 	// ChangeHandout change the handout
 	// (PATCH /classes/{classId}/handouts/{handoutId})
 	ChangeHandout(ctx context.Context, request ChangeHandoutRequestObject) (ChangeHandoutResponseObject, error)
+	// GetHandoutFile a handout’s sentence as a file
+	// (GET /classes/{classId}/handouts/{handoutId}/file)
+	GetHandoutFile(ctx context.Context, request GetHandoutFileRequestObject) (GetHandoutFileResponseObject, error)
 	// PackHandout pack the handout
 	// (POST /classes/{classId}/handouts/{handoutId}/pack)
 	PackHandout(ctx context.Context, request PackHandoutRequestObject) (PackHandoutResponseObject, error)
@@ -12429,6 +12656,51 @@ func (sh *strictHandler) CreateHandout(ctx *gin.Context, classId ClassId, params
 	}
 }
 
+// ReadHandoutFile operation middleware
+func (sh *strictHandler) ReadHandoutFile(ctx *gin.Context, classId ClassId, params ReadHandoutFileParams) {
+	var request ReadHandoutFileRequestObject
+
+	request.ClassId = classId
+	request.Params = params
+
+	var body ReadHandoutFileJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReadHandoutFile(ctx, request.(ReadHandoutFileRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReadHandoutFile")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ReadHandoutFileResponseObject); ok {
+		if err := validResponse.VisitReadHandoutFileResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // DeleteHandout operation middleware
 func (sh *strictHandler) DeleteHandout(ctx *gin.Context, classId ClassId, handoutId HandoutId) {
 	var request DeleteHandoutRequestObject
@@ -12521,6 +12793,33 @@ func (sh *strictHandler) ChangeHandout(ctx *gin.Context, classId ClassId, handou
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ChangeHandoutResponseObject); ok {
 		if err := validResponse.VisitChangeHandoutResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetHandoutFile operation middleware
+func (sh *strictHandler) GetHandoutFile(ctx *gin.Context, classId ClassId, handoutId HandoutId) {
+	var request GetHandoutFileRequestObject
+
+	request.ClassId = classId
+	request.HandoutId = handoutId
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetHandoutFile(ctx, request.(GetHandoutFileRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetHandoutFile")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetHandoutFileResponseObject); ok {
+		if err := validResponse.VisitGetHandoutFileResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -775,7 +775,7 @@ export interface paths {
         head?: never;
         /**
          * change the room plan
-         * @description Problems: changed, missing, too-long, too-many, pocket-twice, column-unknown, column-of-students, column-of-handouts, too-many-levels, all-equal, too-many-places, place-id, place-needed, place-twice, place-fixed, for-unknown, level-unknown, hand-in, set-unknown, under-unknown, under-circle, too-deep, under-cloakroom, under-wider, not-there, base-not-folder, base-no-right, base-inside, base-of-class, unavailable.
+         * @description Problems: changed, missing, too-long, too-many, pocket-twice, pocket-in-use, column-unknown, column-of-students, column-of-handouts, too-many-levels, all-equal, too-many-places, place-id, place-needed, place-twice, place-fixed, for-unknown, level-unknown, hand-in, set-unknown, under-unknown, under-circle, too-deep, under-cloakroom, under-wider, not-there, base-not-folder, base-no-right, base-inside, base-of-class, unavailable.
          */
         patch: operations["changeRoom"];
         trace?: never;
@@ -838,7 +838,7 @@ export interface paths {
         put?: never;
         /**
          * take the room plan of a file
-         * @description Problems: file-not-json, file-not-plan, file-version, file-field, too-large, pattern, columns-unknown, column-unknown, column-of-students, column-of-handouts, too-many-levels, all-equal, too-many-places, too-many, place-id, place-needed, place-twice, pocket-twice, place-fixed, for-unknown, level-unknown, hand-in, set-unknown, under-unknown, under-circle, too-deep, under-cloakroom, under-wider, missing, too-long.
+         * @description Problems: file-not-json, file-not-plan, file-version, file-field, too-large, pattern, columns-unknown, column-unknown, column-of-students, column-of-handouts, too-many-levels, all-equal, too-many-places, too-many, place-id, place-needed, place-twice, pocket-twice, pocket-in-use, place-fixed, for-unknown, level-unknown, hand-in, set-unknown, under-unknown, under-circle, too-deep, under-cloakroom, under-wider, missing, too-long.
          */
         post: operations["readRoomFile"];
         delete?: never;
@@ -1062,6 +1062,51 @@ export interface paths {
          * @description Problems: changed, missing, too-long, no-such-template, no-such-pocket, no-such-level, no-such-student, no-such-reason, not-a-time, column-unknown, packed-already, condition-unfinished, too-many-conditions.
          */
         patch: operations["changeHandout"];
+        trace?: never;
+    };
+    "/classes/{classId}/handouts/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * begin a handout from a file
+         * @description Problems: file-not-json, file-not-handout, file-version, file-field, too-large, pattern, columns-unknown, column-unknown, too-many-handouts, too-many-conditions, too-long, level-unknown.
+         */
+        post: operations["readHandoutFile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/handouts/{handoutId}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        /**
+         * a handout’s sentence as a file
+         * @description Problems: not-there.
+         */
+        get: operations["getHandoutFile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/classes/{classId}/handouts/{handoutId}/pack": {
@@ -4676,6 +4721,62 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Handout"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    readHandoutFile: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanFile"];
+            };
+        };
+        responses: {
+            /** @description begin a handout from a file */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Handout"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getHandoutFile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
                 };
             };
             "4XX": components["responses"]["Problem"];

@@ -52,9 +52,10 @@ useKeys((e) => {
       <template v-if="!h.template" #instead>
         <p class="quiet first">{{ t('handout.needs-template') }}</p>
       </template>
-      <template v-if="!h.packedAt" #acts
-        ><Button @click="keep">{{ t('handout.keep') }}</Button></template
-      >
+      <template #acts>
+        <Button v-if="!h.packedAt" @click="keep">{{ t('handout.keep') }}</Button>
+        <a :href="`/api/classes/${cls.id}/handouts/${h.id}/file`" download>{{ t('handout-file.save') }}</a>
+      </template>
     </PackingSide>
   </div>
 </template>

@@ -168,7 +168,7 @@ const levels = ['edit', 'comment', 'read'] as const
       </button>
       {{ t('say.put') }}
       <PickOne
-        v-if="cls.pockets.length && mayPack && !h.packedAt"
+        v-if="cls.pockets.length && mayPack"
         class="u-select"
         :model-value="h.pocket"
         :label="t('say.put')"

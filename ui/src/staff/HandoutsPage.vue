@@ -7,10 +7,11 @@ import { useRouter } from 'vue-router'
 import { api, data, type Of } from '@/api/client'
 import { tellProblem } from '@/tell'
 import { ago, past, wall } from '@/when'
+import PlanFile from './room/PlanFile.vue'
 import { useClass } from './theClass'
 
 /** The class's handouts: those begun and not packed first, then the newest. */
-const { classId, mayPack } = useClass()
+const { cls, classId, mayPack } = useClass()
 const { t } = useI18n()
 const router = useRouter()
 const path = computed(() => ({ path: { classId: classId.value } }))
@@ -28,6 +29,11 @@ async function begin() {
   } catch (e) {
     tellProblem(e)
   }
+}
+const columns = computed(() => cls.value?.columns.map((c) => c.field) ?? [])
+async function readFile(body: Of<'PlanFile'>) {
+  const h = await data(api.POST('/classes/{classId}/handouts/file', { params: path.value, body }))
+  void router.push({ name: 'handout', params: { classId: classId.value, handoutId: h.id } })
 }
 const sum = (h: Of<'HandoutTag'>, ...states: string[]) => states.reduce((n, s) => n + (h.counts[s] ?? 0), 0)
 const what = (h: Of<'HandoutTag'>) => {
@@ -50,6 +56,7 @@ const what = (h: Of<'HandoutTag'>) => {
         t('handouts.new')
       }}</Button></Teleport
     >
+    <PlanFile v-if="list && mayPack" class="file" :columns="columns" :read="readFile" words="handout-file" />
     <section v-if="list && !list.length" class="empty">
       <h2>{{ t('handouts.empty') }}</h2>
       <p class="quiet">{{ t('handouts.empty-text') }}</p>
@@ -73,6 +80,9 @@ const what = (h: Of<'HandoutTag'>) => {
 </template>
 
 <style scoped>
+.file {
+  margin-bottom: 12px;
+}
 .handouts {
   overflow-y: auto;
   padding: 8px 24px 24px;

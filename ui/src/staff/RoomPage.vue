@@ -109,6 +109,14 @@ async function before() {
   await flush()
   return !problem.value
 }
+async function readPlan(body: Of<'PlanFile'>) {
+  await flush()
+  queries.setQueryData(
+    queryKey.value,
+    await data(api.POST('/classes/{classId}/room/file', { params: path.value, body })),
+  )
+  await queries.invalidateQueries({ queryKey: ['class', classId.value] })
+}
 const at = (field: string) => problem.value && problemAt.value === field
 const liesIn = computed(() => {
   const r = room.value
@@ -232,7 +240,12 @@ const liesIn = computed(() => {
           </p>
         </template>
         <h3>{{ t('plan-file.title') }}</h3>
-        <PlanFile :columns="forSatchels" :before="flush" />
+        <PlanFile
+          :columns="forSatchels"
+          :saved="`/api/classes/${classId}/room/file`"
+          :read="readPlan"
+          words="plan-file"
+        />
         <KeptPlaces :digest="room.list.digest" />
       </template>
     </section>

@@ -522,6 +522,11 @@ export default {
     'bin-text': 'It can be brought back for 30 days.',
     'bin-n': 'Bin one thing | Bin {n} things',
   },
+  'handout-file': {
+    save: 'Save as a file',
+    read: 'Begin one from a file',
+    done: 'Begun as the file says. Look, then pack.',
+  },
   kept: {
     title: 'No longer in the plan, and kept',
     things: 'one folder | {n} folders',

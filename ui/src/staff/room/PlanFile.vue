@@ -1,20 +1,24 @@
 <script setup lang="ts">
 import { Button } from 'ant-design-vue'
-import { useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, useTemplateRef } from 'vue'
 import { useI18n } from 'vue-i18n'
-import { api, data, ProblemError } from '@/api/client'
+import { ProblemError, type Of } from '@/api/client'
 import { useFieldName } from '@/parts/fieldName'
 import PickOne from '@/parts/PickOne.vue'
 import { sentence, tellDone } from '@/tell'
 import { useClass } from '../theClass'
 
-/** Saves the room plan as a file and takes one that was saved; columns this class hasn't are asked about. */
-const props = defineProps<{ columns: string[]; before: () => Promise<unknown> }>()
-const { classId, mayPack } = useClass()
+/** Saves something as a file and takes one that was saved; columns this class hasn't are asked about. */
+const props = defineProps<{
+  columns: string[]
+  /** Where it is saved from; none: it is only taken. */
+  saved?: string
+  read: (body: Of<'PlanFile'>) => Promise<unknown>
+  words: 'plan-file' | 'handout-file'
+}>()
+const { mayPack } = useClass()
 const { t } = useI18n()
 const fieldName = useFieldName()
-const queries = useQueryClient()
 const input = useTemplateRef<HTMLInputElement>('input')
 const text = ref('')
 const asked = ref<string[]>([])
@@ -32,22 +36,14 @@ async function chosen() {
   if (file.size > 1 << 20) return (problem.value = t('problem.too-large'))
   text.value = await file.text()
   input.value!.value = ''
-  await read()
+  await take()
 }
-async function read() {
+async function take() {
   problem.value = ''
   try {
-    await props.before()
-    const room = await data(
-      api.POST('/classes/{classId}/room/file', {
-        params: { path: { classId: classId.value } },
-        body: { file: text.value, columns: answers.value },
-      }),
-    )
-    queries.setQueryData(['room', classId.value], room)
+    await props.read({ file: text.value, columns: answers.value })
     asked.value = []
-    tellDone(t('plan-file.done'))
-    await queries.invalidateQueries({ queryKey: ['class', classId.value] })
+    tellDone(t(`${props.words}.done`))
   } catch (e) {
     if (e instanceof ProblemError && e.code === 'columns-unknown') {
       asked.value = Object.keys(e.args)
@@ -64,13 +60,13 @@ async function read() {
 <template>
   <div>
     <div class="row">
-      <Button size="small" :href="`/api/classes/${classId}/room/file`" download>{{ t('plan-file.save') }}</Button>
+      <Button v-if="saved" size="small" :href="saved" download>{{ t(`${words}.save`) }}</Button>
       <Button v-if="mayPack" size="small" data-act="read-plan" @click="input?.click()">{{
         t('plan-file.read')
       }}</Button>
       <input ref="input" type="file" accept=".json,application/json" hidden data-file="plan" @change="chosen" />
     </div>
-    <form v-if="asked.length" class="asked" data-form="columns" @submit.prevent="read">
+    <form v-if="asked.length" class="asked" data-form="columns" @submit.prevent="take">
       <p>{{ t('plan-file.asked') }}</p>
       <label v-for="c in asked" :key="c">
         <b>{{ c }}</b>

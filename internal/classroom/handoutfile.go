@@ -1,0 +1,118 @@
+package classroom
+
+import (
+	"cmp"
+	"context"
+	"slices"
+
+	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/choosing"
+	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/core/naming"
+	"jollysatchel/internal/core/planfile"
+	"jollysatchel/internal/core/record"
+	"jollysatchel/internal/core/room"
+	"jollysatchel/internal/store"
+)
+
+// HandoutFile is a handout's sentence as a file, with its title.
+func (c *Handouts) HandoutFile(ctx context.Context, class, id string) ([]byte, string, error) {
+	h, err := c.Store.Handout(ctx, class, id)
+	if err != nil {
+		return nil, "", notFound(err)
+	}
+	cl, err := c.Store.Class(ctx, class)
+	if err != nil {
+		return nil, "", notFound(err)
+	}
+	f := planfile.Handout{Title: h.Title, Name: h.Settings.Name.String(), Level: h.Settings.Level, Message: h.Settings.Message}
+	if !h.Due.IsZero() {
+		f.Due = h.Due.Format("2006-01-02T15:04")
+	}
+	if choice := h.Settings.Choice; len(choice.Conditions) > 0 {
+		f.Choice = &choice
+	}
+	if i := slices.IndexFunc(cl.Plan.Pockets, func(p room.Pocket) bool { return p.ID == h.Settings.Pocket }); i >= 0 {
+		f.Pocket = cl.Plan.Pockets[i].Name
+	}
+	if h.TemplateID != "" {
+		t, err := c.Store.Template(ctx, h.TemplateID)
+		if err != nil {
+			return nil, "", notFound(err)
+		}
+		f.Template = t.Name
+	}
+	return planfile.WriteHandout(f), cmp.Or(h.Title, "handout"), nil
+}
+
+// ReadHandoutFile begins a handout as a file says. Of the account's templates the
+// one of that name is taken, of the class's pockets too; where there is none, that
+// part is left to be said. columns is as in ReadRoomFile.
+func (c *Handouts) ReadHandoutFile(ctx context.Context, by, class string, file []byte, columns map[string]record.Field) (store.Handout, error) {
+	book, err := c.book(ctx)
+	if err != nil {
+		return store.Handout{}, err
+	}
+	cl, err := c.class(ctx, c.Store, book, class)
+	if err != nil {
+		return store.Handout{}, err
+	}
+	r := planfile.Reader{Known: cl.Vocabulary(), Columns: columns}
+	f, name, err := r.ReadHandout(file)
+	if err != nil {
+		return store.Handout{}, refusedFile("file", err)
+	}
+	if f.Choice != nil { // conditions on columns that stand for nothing are left out
+		kept := []choosing.Condition{}
+		for _, cond := range f.Choice.Conditions {
+			if instead, said := columns[cond.Column.Label()]; said {
+				cond.Column = instead
+			}
+			if cond.Column != "" {
+				kept = append(kept, cond)
+			}
+		}
+		f.Choice.Conditions = kept
+		r.Unknown = slices.DeleteFunc(r.Unknown, func(label string) bool { _, said := columns[label]; return said })
+	}
+	if len(r.Unknown) > 0 {
+		return store.Handout{}, unknownColumns(r.Unknown)
+	}
+	level, ok := access.ParseLevel(f.Level)
+	if !ok || level < access.Read || level > access.Edit {
+		return store.Handout{}, &Invalid{"file", "level-unknown", map[string]string{"value": f.Level}}
+	}
+	if len(name) == 0 {
+		name = handout.UsualName()
+	}
+	change := HandoutChange{Title: &f.Title, Name: &name, Level: &f.Level, Due: &f.Due, Message: &f.Message, Choice: f.Choice}
+	pocket := ""
+	for _, p := range cl.Plan.Pockets {
+		if f.Pocket != "" && naming.Fold(p.Name) == naming.Fold(f.Pocket) {
+			pocket = p.ID
+		}
+	}
+	change.Pocket = &pocket
+	templates, err := c.Store.Templates(ctx, by)
+	if err != nil {
+		return store.Handout{}, err
+	}
+	for _, t := range templates {
+		if f.Template != "" && naming.Fold(t.Name) == naming.Fold(f.Template) {
+			change.Template = &t.ID
+			break
+		}
+	}
+	h, err := c.NewHandout(ctx, by, class, "")
+	if err != nil {
+		return h, err
+	}
+	read, err := c.ChangeHandout(within(ctx, "read"), by, class, h.ID, change, HandoutChange{})
+	if err != nil { // what it says isn't kept by half
+		if e := c.DeleteHandout(within(ctx, "drop"), by, class, h.ID); e != nil {
+			return h, e
+		}
+		return h, err
+	}
+	return read, nil
+}
