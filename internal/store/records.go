@@ -33,12 +33,12 @@ type LogFilter struct {
 // taken out of their arguments by the database: those may be long.
 func (s *Store) LogPage(ctx context.Context, class string, f LogFilter) ([]LogLine, error) {
 	out := []LogLine{}
-	return out, s.all(ctx, &out, `select n, at, account, act, coalesce(title, '') as title, coalesce(name, '') as name, count from (
-			select l.n, l.at, l.account, l.act, coalesce(h.title, r.title, l.args->>'title') as title, coalesce(l.args->>'name', l.args->>'source') as name,
+	return out, s.all(ctx, &out, `select n, at, account, act, title, name, count from (
+			select l.n, l.at, l.account, l.act, coalesce(h.title, r.title, l.args->>'title', '') as title, coalesce(l.args->>'name', l.args->>'source', '') as name,
 				case when jsonb_typeof(l.args) = 'array' then jsonb_array_length(l.args) else coalesce((l.args->>'things')::int, 0) end as count
 			from (select n, at, account, act, case when jsonb_typeof(args) in ('object', 'array') then args else '{}' end as args from log where class_id = $1 and ($5 = 0 or n < $5)) l
 				left join handouts h on h.id::text = l.args->>'handout' left join runs r on r.id::text = l.args->>'run') x
-		where $2 = '' or act = any($3) or account = any($4) or title ilike '%' || $2 || '%' or name ilike '%' || $2 || '%'
+		where $2 = '' or act = any($3) or account = any($4) or position(lower($2) in lower(title || ' ' || name)) > 0
 		order by n desc limit $6`, class, f.Text, append([]string{}, f.Acts...), append([]string{}, f.Accounts...), f.Before, f.Most)
 }
 
@@ -64,7 +64,7 @@ type LedgerFilter struct {
 // LedgerPage returns entries of a class's ledger, also those that have ended, the
 // newest first.
 func (s *Store) LedgerPage(ctx context.Context, class string, f LedgerFilter) ([]Entry, error) {
-	return s.entries(ctx, `class_id = $1 and ($2 = '' or name ilike '%' || $2 || '%' or row_id = any($3::uuid[])) order by made_at desc, key limit $4 offset $5`, class, f.Text, append([]string{}, f.Rows...), f.Most, f.From)
+	return s.entries(ctx, `class_id = $1 and ($2 = '' or position(lower($2) in lower(name)) > 0 or row_id = any($3::uuid[])) order by made_at desc, key limit $4 offset $5`, class, f.Text, append([]string{}, f.Rows...), f.Most, f.From)
 }
 
 // Grants returns the grants of entries of the ledger, in the order they were made.

@@ -155,7 +155,7 @@ func (s *Store) InsertRun(ctx context.Context, r Run, steps []packing.Step) erro
 
 const runQuery = `select r.id, r.class_id, coalesce(r.handout_id::text, '') as handout_id, r.title, r.state, r.kind, r.left_out, r.started_by, r.started_at, r.finished_at,
 	count(*) filter (where s.state = 'packed') as packed, count(*) filter (where s.state = 'stuck') as stuck, count(*) filter (where s.state = 'passed-over') as passed, count(s.seq) as total,
-	count(*) filter (where s.state = 'packed' and s.act = 'make') as made, count(*) filter (where s.state = 'packed' and s.shares) as shared
+	(select count(*) from ledger l where l.run_id = r.id) as made, count(*) filter (where s.state = 'packed' and s.shares) as shared
 	from runs r left join steps s on s.run_id = r.id `
 
 // Run returns one run with its counts.

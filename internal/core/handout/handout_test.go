@@ -117,7 +117,11 @@ func BenchmarkList(b *testing.B) {
 		s.ID = fmt.Sprint("h", i)
 		handouts = append(handouts, OneEach{room.Usual(), s})
 		wanted, _ := handouts[i].Wanted(c)
+		handouts[i].Packed = map[string]string{}
 		for _, w := range wanted {
+			if w.Key.What.Purpose == packing.Copy {
+				handouts[i].Packed[w.Key.Whom.Row] = w.Name
+			}
 			pointed := map[packing.Key]bool{}
 			for _, k := range w.Pointers {
 				pointed[k] = true
@@ -127,6 +131,8 @@ func BenchmarkList(b *testing.B) {
 	}
 	for b.Loop() {
 		n := 0
+		c.Satchels = nil
+		c.Satchels = room.Usual().SatchelNames(c) // once for all lists of a class
 		for _, h := range handouts {
 			wanted, absent := h.Wanted(c)
 			n += packing.Compute(wanted, absent, nil, actual).Counts()[packing.AlreadyThere]

@@ -21,7 +21,8 @@ var _ Way = OneEach{}
 // folder. Everybody else is among the absent, with one reason. In + out = all.
 func (h OneEach) Wanted(c room.Class) ([]packing.Wanted, []packing.Absent) {
 	plan := h.Plan.Only(h.Pocket)
-	wanted := append(plan.ClassPlaces(c), folders(c, h.Settings)...)
+	wanted := make([]packing.Wanted, 0, 16+(2+len(plan.Pockets))*len(c.Students))
+	wanted = append(append(wanted, plan.ClassPlaces(c)...), folders(c, h.Settings)...)
 	levels := map[packing.Key]bool{}
 	satchels, copies := plan.SatchelNames(c), names(c, h.Settings)
 	var absent []packing.Absent
@@ -30,7 +31,7 @@ func (h OneEach) Wanted(c room.Class) ([]packing.Wanted, []packing.Absent) {
 			absent = append(absent, packing.Absent{Whom: packing.Whom{Row: st.Row}, Name: copies[i].Name, Reason: packing.Reason{Code: why}})
 			continue
 		}
-		wanted = append(wanted, plan.SatchelOf(c, st, satchels[i], levels)...)
+		wanted = plan.SatchelOf(wanted, c, st, satchels[i], levels)
 		wanted = append(wanted, h.copyFor(c, st, copies[i]))
 	}
 	return wanted, absent

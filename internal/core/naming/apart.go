@@ -37,17 +37,29 @@ type Name struct {
 // and no two are equal by Fold unless they were packed so.
 func TellApart(pattern Pattern, ending string, items []Item, taken []string) []Name {
 	out := make([]Name, len(items))
-	used := map[string]bool{}
-	for _, t := range taken {
-		used[Fold(t)] = true
-	}
-	groups := map[string][]int{}
+	var fresh []int // those to be named
 	for i, it := range items {
 		if it.Packed != "" && comesFrom(it.Packed, pattern, ending, it.Values) {
 			out[i] = Name{Name: it.Packed}
-			used[Fold(it.Packed)] = true
-			continue
+		} else {
+			fresh = append(fresh, i)
 		}
+	}
+	if len(fresh) == 0 {
+		return out
+	}
+	used := make(map[string]bool, len(items)+len(taken))
+	for _, t := range taken {
+		used[Fold(t)] = true
+	}
+	for _, n := range out {
+		if n.Name != "" {
+			used[Fold(n.Name)] = true
+		}
+	}
+	groups := map[string][]int{}
+	for _, i := range fresh {
+		it := items[i]
 		plain := pattern.Render(it.Values)
 		out[i] = Name{Name: Safe(plain, ending), Altered: Altered(plain, ending)}
 		k := Fold(out[i].Name)

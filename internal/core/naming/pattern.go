@@ -6,6 +6,8 @@ package naming
 import (
 	"fmt"
 	"strings"
+	"unicode"
+	"unicode/utf8"
 
 	"jollysatchel/internal/core/record"
 )
@@ -141,9 +143,12 @@ func (p Pattern) Render(values record.Getter) string {
 func (p Pattern) RenderMarked(values record.Getter, mark string) string {
 	last := -1
 	for i, part := range p {
-		if personColumns[part.Column] && clean(values.Get(part.Column)) != "" {
+		if mark != "" && personColumns[part.Column] && clean(values.Get(part.Column)) != "" {
 			last = i
 		}
+	}
+	if name, whole := p.joined(values, mark, last); whole {
+		return name
 	}
 	var gs []glyph
 	for i, part := range p {
@@ -174,6 +179,30 @@ func (p Pattern) RenderMarked(values record.Getter, mark string) string {
 		name = clean(name + " " + mark)
 	}
 	return name
+}
+
+// joined renders a pattern of whose columns none is without a value: nothing is
+// to be stripped then. whole is false where one is.
+func (p Pattern) joined(values record.Getter, mark string, last int) (name string, whole bool) {
+	var b strings.Builder
+	for i, part := range p {
+		if part.Column == "" {
+			b.WriteString(part.Text)
+			continue
+		}
+		v := clean(values.Get(part.Column))
+		if v == "" {
+			return "", false
+		}
+		b.WriteString(v)
+		if mark != "" && i == last {
+			b.WriteString(" " + mark)
+		}
+	}
+	if mark != "" && last < 0 {
+		b.WriteString(" " + mark)
+	}
+	return clean(b.String()), true
 }
 
 // closeGaps removes each gap with the separators around it. Between two things
@@ -229,4 +258,19 @@ func blank(gs []glyph) bool {
 }
 
 // clean collapses every run of white space to one space and trims both ends.
-func clean(s string) string { return strings.Join(strings.Fields(s), " ") }
+func clean(s string) string {
+	if tidy(s) {
+		return s
+	}
+	return strings.Join(strings.Fields(s), " ")
+}
+
+// tidy reports, quickly, a text that clean leaves as it is.
+func tidy(s string) bool {
+	for i, r := range s {
+		if r == ' ' && (i == 0 || i == len(s)-1 || s[i-1] == ' ') || r != ' ' && unicode.IsSpace(r) {
+			return false
+		}
+	}
+	return utf8.ValidString(s)
+}

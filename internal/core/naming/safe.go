@@ -34,6 +34,9 @@ var reserved = func() map[string]bool {
 // ".md", or empty) is kept whole and never counted as part of the name.
 // Safe of a safe name is the same name.
 func Safe(name, ending string) string {
+	if plain(name) && len(name)+len(ending) <= MaxBytes {
+		return name + ending
+	}
 	name = norm.NFC.String(strings.ToValidUTF8(name, ""))
 	name = strings.Map(func(r rune) rune {
 		switch {
@@ -65,6 +68,33 @@ func Safe(name, ending string) string {
 	return norm.NFC.String(name) + ending
 }
 
+// plain reports, quickly, a name that Safe leaves as it is: the common case.
+// Another may be safe, too.
+func plain(name string) bool {
+	if name == "" || name[0] == ' ' || name[0] == '.' || name[len(name)-1] == ' ' || name[len(name)-1] == '.' {
+		return false
+	}
+	beyond := false // ASCII
+	for i, r := range name {
+		switch {
+		case r < ' ' || r == 0x7f || r == ' ' && name[i-1] == ' ':
+			return false
+		case r == '/', r == '\\', r == ':', r == '|', r == '"', r == '<', r == '>', r == '?', r == '*':
+			return false
+		case r < 0x80:
+		case r == unicode.ReplacementChar, unicode.IsControl(r), unicode.IsSpace(r), isDirection(r):
+			return false
+		default:
+			beyond = true
+		}
+	}
+	if beyond && !norm.NFC.IsNormalString(name) {
+		return false
+	}
+	stem, _, _ := strings.Cut(name, ".")
+	return len(stem) > len("conout$") || !reserved[strings.ToLower(strings.TrimRight(stem, " "))]
+}
+
 // What Safe does to a name, as whoever gives it is told.
 const (
 	Replaced  = "replaced"  // characters became others, or went
@@ -74,6 +104,9 @@ const (
 // Altered returns what Safe does to a name with an ending beyond tidying its
 // spaces: Shortened, Replaced, or nothing.
 func Altered(name, ending string) string {
+	if plain(name) && len(name)+len(ending) <= MaxBytes {
+		return ""
+	}
 	tidy := clean(norm.NFC.String(name))
 	switch {
 	case len(tidy)+len(ending) > MaxBytes:

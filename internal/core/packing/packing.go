@@ -193,9 +193,14 @@ func Compute(wanted []Wanted, absent []Absent, links []Link, actual map[Key]Actu
 	}
 	blocked := map[Key]bool{} // what can't be packed in this list
 	binned, be := map[Key]bool{}, map[Key]bool{}
-	called := make(map[Key]string, len(wanted))
+	var world World // looked up in for what moves alone
+	called := func(k Key) string {
+		if world == nil {
+			world = WorldOf(wanted)
+		}
+		return world[k].Name
+	}
 	for _, w := range wanted {
-		called[w.Key] = w.Name
 		a := actual[w.Key]
 		line := judge(w, a)
 		if blocked[w.Parent] && line.Section == ToPack && line.Step.Act == Make {
@@ -204,7 +209,9 @@ func Compute(wanted []Wanted, absent []Absent, links []Link, actual map[Key]Actu
 		if line.Section == NeedsFixing && a.Thing == "" || a.State == Gone || a.State == InBin || a.State == Unseen {
 			blocked[w.Key] = true
 		}
-		binned[w.Key] = a.State == InBin
+		if a.State == InBin {
+			binned[w.Key] = true
+		}
 		if line.Section == NeedsFixing && a.State == InBin && binned[w.Parent] {
 			line.Reason, line.Remedies = &Reason{Code: "parent-in-bin"}, nil
 		}
@@ -217,7 +224,7 @@ func Compute(wanted []Wanted, absent []Absent, links []Link, actual map[Key]Actu
 			}
 		}
 		l.Lines = append(l.Lines, line)
-		l.Lines = append(l.Lines, changes(w, a, called[w.Parent])...)
+		l.Lines = append(l.Lines, changes(w, a, called)...)
 	}
 	for _, a := range absent {
 		reason := a.Reason
@@ -267,7 +274,7 @@ func (l *Line) fix(why *Reason, remedies ...string) {
 // plan has another; access we gave to accounts that should have none now, and
 // levels we gave that should be lower. A name, place or level that people changed
 // is left unticked, and so is what belongs to a student who must be fixed first.
-func changes(w Wanted, a Actual, above string) []Line {
+func changes(w Wanted, a Actual, called func(Key) string) []Line {
 	if a.State != Here && a.State != Elsewhere && a.State != Unshared {
 		return nil
 	}
@@ -285,15 +292,18 @@ func changes(w Wanted, a Actual, above string) []Line {
 	if a.LastName != "" && w.Name != a.LastName && w.Name != a.Name {
 		add(Rename, "", a.Name == a.LastName, Change{Rename: w.Name, From: a.Name}, "rename", "from", a.Name, "to", w.Name)
 	}
-	if spot := w.Spot(); a.Spot != "" && spot != a.Spot {
-		if above == "" {
-			above = strings.Join(w.Path, " › ")
+	to := func() string {
+		if w.Parent == (Key{}) {
+			return strings.Join(w.Path, " › ")
 		}
-		add(Move, "", a.State != Elsewhere, Change{Move: true}, "move", "to", above)
-	} else if a.Strayed && !a.LetBe {
-		add(Move, "", false, Change{Move: true}, "put-back", "to", above)
+		return called(w.Parent)
 	}
-	for _, account := range byName(a.Granted) {
+	if a.Spot != "" && w.Spot() != a.Spot {
+		add(Move, "", a.State != Elsewhere, Change{Move: true}, "move", "to", to())
+	} else if a.Strayed && !a.LetBe {
+		add(Move, "", false, Change{Move: true}, "put-back", "to", to())
+	}
+	for _, account := range concerned(w, a) {
 		level, wanted := w.Rule.Grants[account]
 		has := a.Rule.Grants[account]
 		switch {
@@ -305,6 +315,16 @@ func changes(w Wanted, a Actual, above string) []Line {
 		}
 	}
 	return out
+}
+
+// concerned are the accounts, in order, whose level we gave and isn't what is wanted.
+func concerned(w Wanted, a Actual) []string {
+	for account, given := range a.Granted {
+		if level, wanted := w.Rule.Grants[account]; !wanted || given > level || a.Rule.Grants[account] > level {
+			return byName(a.Granted)
+		}
+	}
+	return nil
 }
 
 // lacking reports whether anybody has less than is wanted. More is not less:

@@ -119,7 +119,7 @@ func (p Plan) Wanted(c Class) ([]packing.Wanted, []packing.Absent) {
 	wanted, absent := p.places(c, names, true)
 	levels := map[packing.Key]bool{}
 	for i, s := range c.Students {
-		wanted = append(wanted, p.SatchelOf(c, s, names[i], levels)...)
+		wanted = p.SatchelOf(wanted, c, s, names[i], levels)
 	}
 	return wanted, absent
 }
@@ -280,12 +280,14 @@ func (b *builder) inside(id string, parent packing.Key, whom packing.Whom, above
 	}
 }
 
-// SatchelOf returns a student's satchel and its pockets, after those levels above
-// it that aren't among levels yet.
-func (p Plan) SatchelOf(c Class, s Student, name naming.Name, levels map[packing.Key]bool) []packing.Wanted {
-	var wanted []packing.Wanted
+// SatchelOf adds a student's satchel and its pockets to wanted, after those levels
+// above it that aren't among levels yet.
+func (p Plan) SatchelOf(wanted []packing.Wanted, c Class, s Student, name naming.Name, levels map[packing.Key]bool) []packing.Wanted {
 	parent := c.Key(packing.Cloakroom)
-	above := path(p.Within, record.With{Own: record.DayValues(p.Day, p.Term), Rest: s.Values})
+	var above []string
+	if len(p.Within) > 0 {
+		above = path(p.Within, record.With{Own: record.DayValues(p.Day, p.Term), Rest: s.Values})
+	}
 	for i, level := range above {
 		key := c.levelKey(above[:i+1])
 		if !levels[key] {

@@ -130,6 +130,10 @@ func codes(t *testing.T) []use {
 					if _, lit := n.Args[0].(*ast.BasicLit); lit && strings.Contains(at, "rail.go") {
 						out = append(out, use{"note", value(n.Args[0]), at})
 					}
+				case (name == "act" || name == "draftAct") && len(n.Args) > 2 && f.Name.Name == "classroom":
+					out = append(out, use{"act", value(n.Args[2]), at})
+				case (name == "discard" || name == "planned") && len(n.Args) > 3 && f.Name.Name == "classroom":
+					out = append(out, use{"act", value(n.Args[3]), at})
 				case name == "add" && len(n.Args) > 4 && f.Name.Name == "packing":
 					out = append(out, use{"reason", value(n.Args[4]), at})
 				}
@@ -143,7 +147,7 @@ func codes(t *testing.T) []use {
 // Every code the program gives has words, and every text names only arguments
 // and words there are.
 func TestEveryCodeHasWords(t *testing.T) {
-	has := map[string]map[string]string{"reason": English.Reason, "note": English.Note, "remark": English.Remark, "problem": English.Problem, "naming": English.Naming, "finding": {}}
+	has := map[string]map[string]string{"reason": English.Reason, "note": English.Note, "remark": English.Remark, "problem": English.Problem, "naming": English.Naming, "act": English.Act, "finding": {}}
 	for code, x := range English.Finding {
 		has["finding"][code] = x.Title
 	}
@@ -154,7 +158,7 @@ func TestEveryCodeHasWords(t *testing.T) {
 			t.Errorf("%s: the %s %q has no words", u.at, u.part, u.code)
 		}
 	}
-	for part, least := range map[string]int{"problem": 60, "reason": 12, "finding": 10, "note": 4, "remark": 3} {
+	for part, least := range map[string]int{"problem": 60, "reason": 12, "finding": 10, "note": 4, "remark": 3, "act": 15} {
 		if found[part] < least {
 			t.Errorf("only %d codes of %ss were found", found[part], part)
 		}

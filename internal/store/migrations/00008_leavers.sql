@@ -8,3 +8,6 @@ create table decisions (
   by       text not null,
   at       timestamptz not null
 );
+
+-- What a run made is counted.
+create index on ledger (run_id);

@@ -1,0 +1,822 @@
+package classroom_test
+
+import (
+	"archive/zip"
+	"bytes"
+	"errors"
+	"fmt"
+	"io"
+	"slices"
+	"strings"
+	"testing"
+
+	"jollysatchel/internal/app"
+	"jollysatchel/internal/app/apptest"
+	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/naming"
+	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/record"
+	"jollysatchel/internal/core/room"
+	"jollysatchel/internal/cupboard"
+	"jollysatchel/internal/store"
+)
+
+// entry is what was made for a key of a class.
+func entry(t *testing.T, a *app.App, k packing.Key) store.Entry {
+	t.Helper()
+	e, err := a.Store.EntryByKey(ctx, k)
+	if err != nil {
+		t.Fatalf("%s: %v", k, err)
+	}
+	return e
+}
+
+func satchelOf(t *testing.T, a *app.App, c classroom.Class, i int) store.Entry {
+	t.Helper()
+	return entry(t, a, room.SatchelKey(c.ID, c.Students[i].ID))
+}
+
+// levelOf is what an account has on a thing, as the cupboard has it.
+func levelOf(t *testing.T, a *app.App, account, thing string) access.Level {
+	t.Helper()
+	x, err := a.Cup.Get(ctx, account, thing)
+	if errors.Is(err, cupboard.ErrNotFound) {
+		return access.Nothing
+	}
+	if err != nil {
+		t.Fatal(err)
+	}
+	return x.Level
+}
+
+// packed packs what the room's list offers, with all that is to be changed.
+func packed(t *testing.T, a *app.App, class string) store.Run {
+	t.Helper()
+	apptest.Look(t, a)
+	l, err := a.Rooms.RoomList(ctx, class)
+	if err != nil {
+		t.Fatal(err)
+	}
+	part := classroom.Part{Seen: l.Digest()}
+	for _, line := range l.Lines {
+		if line.Section == packing.ToChange {
+			part.Changes = append(part.Changes, line.Step.String())
+		}
+	}
+	run, err := a.Rooms.Pack(ctx, "oduya", class, "", part)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return apptest.Wait(t, a, run.ID)
+}
+
+func addPlace(name string, whom room.For, level string) (ch classroom.RoomChange) {
+	ch.Places.Add = []classroom.PlaceParts{{Name: &name, For: &whom, Level: &level}}
+	return ch
+}
+
+// A class's folder is put where the teacher says; levels are made once and shared
+// by classes; id and link stay when it moves.
+func TestBase(t *testing.T) {
+	a, c := school(t, 2)
+	mk := func(as, parent, name string) cupboard.Thing {
+		x, err := a.Cup.MakeFolder(ctx, as, store.NewID(), cupboard.NewThing{Parent: parent, Name: name})
+		if err != nil {
+			t.Fatal(err)
+		}
+		return x
+	}
+	shelf, theirs := mk("oduya", "", "Year books"), mk("stranger", "", "Private")
+	apptest.Pack(t, a, c, nil)
+	folder := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.ClassFolder}})
+	set := func(base string) error {
+		ch := classroom.RoomChange{}
+		ch.To.Base = &base
+		return a.Rooms.ChangeRoom(ctx, "oduya", c.ID, ch)
+	}
+	if err := set(theirs.ID); !errors.Is(err, classroom.ErrNotFound) {
+		t.Errorf("a folder of somebody else's: %v", err)
+	}
+	if err := a.Cup.Share(ctx, "stranger", store.NewID(), theirs.ID, map[string]access.Level{"oduya": access.Read}); err != nil {
+		t.Fatal(err)
+	}
+	wantInvalid(t, set(theirs.ID), "base", "base-no-right")
+	wantInvalid(t, set(satchelOf(t, a, c, 0).Thing), "base", "base-inside")
+	file, err := a.Cup.AddFile(ctx, "oduya", store.NewID(), cupboard.NewThing{Parent: shelf.ID, Name: "a.txt"}, strings.NewReader("a"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	wantInvalid(t, set(file.ID), "base", "base-not-folder")
+	if err := set("urn:uuid:0198a0c0-0000-7000-8000-000000000000"); !errors.Is(err, classroom.ErrNotFound) {
+		t.Errorf("no id: %v", err)
+	}
+
+	other := apptest.Class(t, a, apptest.List(1))
+	wantInvalid(t, func() error {
+		ch := classroom.RoomChange{}
+		ch.To.Base = &folder.Thing
+		return a.Rooms.ChangeRoom(ctx, "oduya", other.ID, ch)
+	}(), "base", "base-of-class")
+	for _, class := range []string{c.ID, other.ID} {
+		ch := classroom.RoomChange{}
+		term := "Autumn"
+		ch.To.Base, ch.To.Term, ch.To.Path = &shelf.ID, &term, &[]naming.Pattern{{{Text: "Boats"}}, {{Column: record.Term}}}
+		if err := a.Rooms.ChangeRoom(ctx, "oduya", class, ch); err != nil {
+			t.Fatal(err)
+		}
+		if run := packed(t, a, class); run.Stuck > 0 {
+			t.Fatalf("%+v", run)
+		}
+	}
+	apptest.Look(t, a)
+	there, err := a.Cup.Get(ctx, "oduya", folder.Thing)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var path []string
+	for _, crumb := range there.Path {
+		path = append(path, crumb.Name)
+	}
+	if fmt.Sprint(path) != "[Year books Boats Autumn]" || there.Link != folder.Link {
+		t.Errorf("it lies in %v, link %s, was %s", path, there.Link, folder.Link)
+	}
+	beside, err := a.Cup.List(ctx, "oduya", there.Parent)
+	if err != nil || len(beside) != 2 {
+		t.Errorf("in one level lie %d, %v", len(beside), err)
+	}
+	if l := levelOf(t, a, "s0", satchelOf(t, a, c, 0).Thing); l != access.Edit {
+		t.Errorf("after the move the student has %v", l)
+	}
+	if l, err := a.Rooms.RoomList(ctx, c.ID); err != nil || l.Counts()[packing.ToChange]+l.Counts()[packing.ToPack] > 0 {
+		t.Errorf("%v, %v", l.Counts(), err)
+	}
+}
+
+// The tree shows what each would see, in parts.
+func TestTree(t *testing.T) {
+	const n = 70 // more than are shown at once
+	a, c := school(t, n)
+	if err := a.Rooms.ChangeRoom(ctx, "oduya", c.ID, addPlace("Hand in", room.ForStudent, "edit")); err != nil {
+		t.Fatal(err)
+	}
+	tree := func(eyes, under string, from int) classroom.Tree {
+		x, err := a.Rooms.Tree(ctx, c.ID, eyes, under, from)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return x
+	}
+	top := tree(classroom.StaffEyes, "", 0)
+	if len(top.Nodes) != 1 || top.Nodes[0].Inside != 5 || top.Folders != 1+4+n+1+n || top.Grants != 4*n || top.States["new"] != top.Folders {
+		t.Fatalf("%d nodes, %d folders, %d grants, %v", len(top.Nodes), top.Folders, top.Grants, top.States)
+	}
+	cloakroom := c.ID + "/cloakroom/class"
+	first := tree(classroom.StaffEyes, cloakroom, 0)
+	rest := tree(classroom.StaffEyes, cloakroom, len(first.Nodes))
+	if len(first.Nodes)+len(rest.Nodes) != n || first.More != len(rest.Nodes) || rest.More != 0 || first.Nodes[0].Key == rest.Nodes[0].Key {
+		t.Errorf("%d and %d of %d, %d more", len(first.Nodes), len(rest.Nodes), n, first.More)
+	}
+	if x := tree(classroom.AssistantEyes, "", 0).Nodes[0]; x.Level != access.Comment || x.Inside != 5 {
+		t.Errorf("an assistant sees %+v", x)
+	}
+	mine := tree(c.Students[3].ID, "", 0)
+	var seen []string
+	for _, x := range mine.Nodes {
+		seen = append(seen, string(x.Key.What.Purpose)+" "+x.Level.String()+" "+x.Why)
+	}
+	if want := []string{"shelf read own", "table edit own", "place edit own", "satchel edit own"}; !slices.Equal(seen, want) {
+		t.Errorf("a student sees %v, want %v", seen, want)
+	}
+	for _, x := range mine.Nodes {
+		if x.Row != "" && x.Row != c.Students[3].ID {
+			t.Errorf("a student sees %s", x.Key)
+		}
+	}
+	if _, err := a.Rooms.Tree(ctx, c.ID, "nobody", "", 0); !errors.Is(err, classroom.ErrNotFound) {
+		t.Errorf("nobody's eyes: %v", err)
+	}
+	if _, err := a.Rooms.Tree(ctx, c.ID, classroom.StaffEyes, "other/cloakroom/class", 0); !errors.Is(err, classroom.ErrNotFound) {
+		t.Errorf("another class's folder: %v", err)
+	}
+}
+
+// What is taken out of the plan stays until it is binned on purpose, after it was
+// counted; what the teacher left in the bin isn't asked about again.
+func TestKeptAndLetBe(t *testing.T) {
+	a, c := school(t, 3)
+	if err := a.Rooms.ChangeRoom(ctx, "oduya", c.ID, addPlace("Hand in", room.ForStudent, "edit")); err != nil {
+		t.Fatal(err)
+	}
+	apptest.Pack(t, a, c, nil)
+	id := apptest.Load(t, a, c.ID).Plan.Places[4].ID
+	mine := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Place, ID: id}, Whom: packing.Whom{Row: c.Students[0].ID}})
+	if _, err := a.Cup.MakeFolder(ctx, "s0", store.NewID(), cupboard.NewThing{Parent: mine.Thing, Name: "Essay"}); err != nil {
+		t.Fatal(err)
+	}
+	var ch classroom.RoomChange
+	ch.Places.Remove = []string{id, room.Shelf}
+	if err := a.Rooms.ChangeRoom(ctx, "oduya", c.ID, ch); err != nil {
+		t.Fatal(err)
+	}
+	if l, err := a.Rooms.RoomList(ctx, c.ID); err != nil || l.Counts()[packing.AlreadyThere] != len(l.Lines) {
+		t.Errorf("out of the plan: %v, %v", l.Counts(), err)
+	}
+	kept, err := a.Rooms.KeptPlaces(ctx, c.ID)
+	if err != nil || len(kept) != 2 {
+		t.Fatalf("%+v, %v", kept, err)
+	}
+	i := slices.IndexFunc(kept, func(k classroom.Kept) bool { return k.ID == id })
+	if k := kept[i]; k.Name != "Hand in" || k.Things != 4 || k.Inside != 1 || k.Newest == "" {
+		t.Errorf("%+v", k)
+	}
+	if _, err := a.Rooms.BinKept(ctx, "oduya", c.ID, id, 4, 0); !errors.As(err, new(*classroom.Changed)) {
+		t.Errorf("binned what wasn't looked at: %v", err)
+	}
+	run, err := a.Rooms.BinKept(ctx, "oduya", c.ID, id, 4, 1)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if run = apptest.Wait(t, a, run.ID); run.Packed != 4 || run.Stuck != 0 {
+		t.Errorf("%+v", run)
+	}
+	if l := levelOf(t, a, "s0", mine.Thing); l != access.Nothing {
+		t.Errorf("what was binned is open to its student: %v", l)
+	}
+	if bin, err := a.Rooms.Binned(ctx, "s0"); err != nil || len(bin) != 1 || bin[0].Name != "Essay" {
+		t.Errorf("the student's own bin holds %v, %v", bin, err)
+	}
+	if kept, err = a.Rooms.KeptPlaces(ctx, c.ID); err != nil || len(kept) != 1 || kept[0].ID != room.Shelf {
+		t.Errorf("kept then: %+v, %v", kept, err)
+	}
+
+	// Something binned by hand is asked about until it is left so.
+	table := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Table}})
+	if err := a.Cup.Bin(ctx, "oduya", store.NewID(), table.Thing); err != nil {
+		t.Fatal(err)
+	}
+	counts := func() map[packing.Section]int {
+		l, err := a.Rooms.RoomList(ctx, c.ID)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return l.Counts()
+	}
+	if n := counts(); n[packing.NeedsFixing] != 1 {
+		t.Errorf("in the bin: %v", n)
+	}
+	for _, be := range []bool{true, false} {
+		if err := a.Rooms.LetBe(ctx, "oduya", c.ID, table.Key.String(), be); err != nil {
+			t.Fatal(err)
+		}
+		if n := counts(); (n[packing.LeftOut] == 1) != be || (n[packing.NeedsFixing] == 1) == be {
+			t.Errorf("left as it is %v: %v", be, n)
+		}
+	}
+	if err := a.Rooms.LetBe(ctx, "oduya", c.ID, "other/table/class", true); !errors.Is(err, classroom.ErrNotFound) {
+		t.Errorf("of another class: %v", err)
+	}
+}
+
+// A run is taken back while nobody has begun, and what it made can be packed again.
+func TestTakeBack(t *testing.T) {
+	a, c := school(t, 3)
+	apptest.Pack(t, a, c, nil)
+	h := apptest.Handout(t, a, c, "# Log\n")
+	run := apptest.Pack(t, a, c, &h)
+	back := func() classroom.Backing {
+		apptest.Look(t, a)
+		b, err := a.Rooms.TakingBack(ctx, c.ID, run.ID)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return b
+	}
+	if b := back(); len(b.Lines) != 5 || b.Held != 0 {
+		t.Fatalf("%d lines, %d held", len(b.Lines), b.Held)
+	}
+	if _, err := a.Rooms.TakeBack(ctx, "oduya", c.ID, run.ID, 4); !errors.As(err, new(*classroom.Changed)) {
+		t.Errorf("taken back what wasn't looked at: %v", err)
+	}
+	first := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Copy, ID: h.ID, Slot: 1}, Whom: packing.Whom{Row: c.Students[0].ID}})
+	if _, err := a.Rooms.Write(ctx, "s0", store.NewID(), first.Thing, 1, strings.NewReader("# Log\n\nI stood here.\n")); err != nil {
+		t.Fatal(err)
+	}
+	if b := back(); b.Held != 1 || b.Lines[slices.IndexFunc(b.Lines, func(l classroom.BackLine) bool { return l.Reason != nil })].Reason.Code != "begun" {
+		t.Errorf("begun: %+v", b)
+	}
+	_, err := a.Rooms.TakeBack(ctx, "oduya", c.ID, run.ID, 5)
+	wantInvalid(t, err, "list", "begun-already")
+
+	// One nobody began: all goes to the bin, and the handout is as before.
+	again := apptest.Handout(t, a, c, "# Card\n")
+	run = apptest.Pack(t, a, c, &again)
+	made := back()
+	taken, err := a.Rooms.TakeBack(ctx, "oduya", c.ID, run.ID, len(made.Lines))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if taken = apptest.Wait(t, a, taken.ID); taken.Packed != len(made.Lines) || taken.Stuck != 0 {
+		t.Errorf("%+v", taken)
+	}
+	if now, err := a.Store.Handout(ctx, c.ID, again.ID); err != nil || now.Packed() {
+		t.Errorf("it is packed still, %v", err)
+	}
+	if l, err := a.Rooms.Missing(ctx, c.ID); err != nil || len(l.Lines) != 0 {
+		t.Errorf("a top-up would bring it back: %d, %v", len(l.Lines), err)
+	}
+	if run = apptest.Pack(t, a, c, &again); run.Packed != len(made.Lines) || run.Stuck != 0 {
+		t.Errorf("packed again: %+v", run)
+	}
+}
+
+// A class that keeps in step serves whoever joins, and leaves changes alone.
+func TestKeepInStep(t *testing.T) {
+	a, c := school(t, 3)
+	apptest.People(t, a, 5)
+	apptest.Pack(t, a, c, nil)
+	h := apptest.Handout(t, a, c, "# Log\n")
+	apptest.Pack(t, a, c, &h)
+	join := func(i int, address string) {
+		if _, err := a.Rooms.AddStudents(ctx, "oduya", c.ID, []record.Record{{Family: fmt.Sprint("Family", i), Given: fmt.Sprint("Given", i), Address: address}}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	step := func() (made int) {
+		t.Helper()
+		if err := a.Rooms.KeepInStep(ctx); err != nil {
+			t.Fatal(err)
+		}
+		runs, err := a.Store.OpenRuns(ctx)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, id := range runs {
+			made += apptest.Wait(t, a, id).Made
+		}
+		apptest.Look(t, a)
+		return made
+	}
+	join(3, "s3@kestrelquay.example")
+	if n := step(); n != 0 {
+		t.Errorf("off, and %d things were made", n)
+	}
+	on := true
+	ch := classroom.RoomChange{}
+	ch.To.KeepInStep = &on
+	if err := a.Rooms.ChangeRoom(ctx, "oduya", c.ID, ch); err != nil {
+		t.Fatal(err)
+	}
+	if n := step(); n != 2 {
+		t.Errorf("on, and %d things were made, want a satchel and a copy", n)
+	}
+	if n := step(); n != 0 {
+		t.Errorf("again: %d", n)
+	}
+	// One whose address is wrong waits for the teacher, and isn't tried again and again.
+	join(9, "nobody@kestrelquay.example")
+	if n := step() + step(); n != 0 {
+		t.Errorf("a wrong address: %d things were made", n)
+	}
+	if runs, err := a.Store.PastRuns(ctx, c.ID, 50); err != nil || len(runs) > 6 {
+		t.Errorf("%d runs, %v", len(runs), err)
+	}
+	// A new name is a line to change: for the teacher to tick.
+	if _, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: c.Students[0].ID, Field: record.Family, Value: "Renamed"}}); err != nil {
+		t.Fatal(err)
+	}
+	step()
+	if e := satchelOf(t, a, c, 0); strings.Contains(e.Name, "Renamed") {
+		t.Errorf("renamed by itself: %s", e.Name)
+	}
+	// Who wished it teaches here no more.
+	if err := a.Store.SetKeepInStep(ctx, c.ID, "stranger"); err != nil {
+		t.Fatal(err)
+	}
+	join(4, "s4@kestrelquay.example")
+	if n := step(); n != 0 {
+		t.Errorf("wished by a stranger: %d", n)
+	}
+}
+
+// left takes a student off the list and has what follows done.
+func left(t *testing.T, a *app.App, c classroom.Class, i int) {
+	t.Helper()
+	if _, err := a.Rooms.SetLeft(ctx, "oduya", c.ID, []string{c.Students[i].ID}, true); err != nil {
+		t.Fatal(err)
+	}
+	settle(t, a)
+}
+
+func settle(t *testing.T, a *app.App) {
+	t.Helper()
+	runs, err := a.Store.OpenRuns(ctx)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, id := range runs {
+		if r := apptest.Wait(t, a, id); r.Stuck > 0 {
+			t.Fatalf("%+v", r)
+		}
+	}
+	apptest.Look(t, a)
+}
+
+// Who left: asked once, counted, nothing by itself; the archive is whole, the bin
+// has a way back, handing over makes the student the owner.
+func TestLeavers(t *testing.T) {
+	a, c := school(t, 4)
+	if err := a.Rooms.ChangeRoom(ctx, "oduya", c.ID, addPockets("Field work")); err != nil {
+		t.Fatal(err)
+	}
+	apptest.Pack(t, a, c, nil)
+	h := apptest.Handout(t, a, c, "# Log\n")
+	apptest.Pack(t, a, c, &h)
+	satchel := satchelOf(t, a, c, 0)
+	for _, name := range []string{"a/b.txt", "same.txt", "SAME.txt"} {
+		if _, err := a.Rooms.AddFile(ctx, "s0", store.NewID(), satchel.Thing, name, "text/plain", strings.NewReader("mine "+name)); err != nil {
+			t.Fatal(err)
+		}
+	}
+	for i := range 3 {
+		left(t, a, c, i)
+	}
+	all, err := a.Rooms.Leavers(ctx, c.ID)
+	if err != nil || len(all) != 3 {
+		t.Fatalf("%d left, %v", len(all), err)
+	}
+	of := func(i int) classroom.Leaver {
+		t.Helper()
+		all, err := a.Rooms.Leavers(ctx, c.ID)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return all[slices.IndexFunc(all, func(l classroom.Leaver) bool { return l.Student.ID == c.Students[i].ID })]
+	}
+	if l := of(0); l.Decision != "" || l.Copies != 1 || l.Own != 3 || l.Newest.IsZero() || l.Binned || len(l.Things) != 1 {
+		t.Errorf("%+v", l)
+	}
+	if l := levelOf(t, a, "s0", satchel.Thing); l != access.Edit {
+		t.Errorf("leaving took the satchel away: %v", l)
+	}
+
+	var b bytes.Buffer
+	if err := a.Rooms.Archive(ctx, c.ID, c.Students[0].ID, &b); err != nil {
+		t.Fatal(err)
+	}
+	z, err := zip.NewReader(bytes.NewReader(b.Bytes()), int64(b.Len()))
+	if err != nil {
+		t.Fatal(err)
+	}
+	var names []string
+	for _, f := range z.File {
+		names = append(names, f.Name)
+		r, err := f.Open()
+		if err != nil {
+			t.Fatal(err)
+		}
+		if content, err := io.ReadAll(r); err != nil || strings.HasSuffix(f.Name, "same.txt") && string(content) != "mine same.txt" {
+			t.Errorf("%s: %q, %v", f.Name, content, err)
+		}
+	}
+	top := satchel.Name + "/"
+	for _, want := range []string{top, top + "b.txt", top + "same.txt", top + "SAME (2).txt", top + "Field work/", top + "Field work/" + entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Copy, ID: h.ID, Slot: 1}, Whom: packing.Whom{Row: c.Students[0].ID}}).Name, "About this archive.txt"} {
+		if !slices.Contains(names, want) {
+			t.Errorf("the archive lacks %s: %q", want, names)
+		}
+	}
+	if !slices.IsSortedFunc(names[:len(names)-1], func(a, b string) int { return strings.Compare(strings.ToLower(a), strings.ToLower(b)) }) {
+		t.Logf("in the order of the folders: %q", names)
+	}
+
+	decide := func(i int, what string, own int) error {
+		return a.Rooms.Decide(ctx, "oduya", c.ID, c.Students[i].ID, what, own)
+	}
+	if err := decide(0, store.Binned, 0); !errors.As(err, new(*classroom.Changed)) {
+		t.Errorf("binned without what is the student's being counted: %v", err)
+	}
+	if err := decide(3, store.Keep, 0); !errors.Is(err, classroom.ErrNotFound) {
+		t.Errorf("somebody who is there: %v", err)
+	}
+	wantInvalid(t, decide(0, "eat", 3), "decision", "not-one-of")
+	for i, what := range []string{store.Binned, store.HandOver, store.Keep} {
+		if err := decide(i, what, of(i).Own); err != nil {
+			t.Fatalf("%s: %v", what, err)
+		}
+	}
+	settle(t, a)
+	if l := of(0); !l.Binned || l.BinUntil.IsZero() || levelOf(t, a, "s0", satchel.Thing) != access.Nothing {
+		t.Errorf("binned: %+v", l)
+	}
+	if bin, err := a.Rooms.Binned(ctx, "s0"); err != nil || len(bin) != 3 {
+		t.Errorf("the student's own bin: %d, %v", len(bin), err)
+	}
+	if l := of(1); !l.Owned || levelOf(t, a, "s1", satchelOf(t, a, c, 1).Thing) != access.Owner || levelOf(t, a, "oduya", satchelOf(t, a, c, 1).Thing) != access.Edit {
+		t.Errorf("handed over: %+v, the teacher has %v", l, levelOf(t, a, "oduya", satchelOf(t, a, c, 1).Thing))
+	}
+	if l := of(2); l.Decision != store.Keep || levelOf(t, a, "s2", satchelOf(t, a, c, 2).Thing) != access.Edit {
+		t.Errorf("kept: %+v", l)
+	}
+	if err := decide(0, classroom.BringBack, of(0).Own); err != nil {
+		t.Fatal(err)
+	}
+	settle(t, a)
+	if l := levelOf(t, a, "s0", satchel.Thing); l != access.Edit {
+		t.Errorf("brought back, and the student has %v", l)
+	}
+	// Who comes back has the same satchel, and leaving again is asked about anew.
+	if _, err := a.Rooms.SetLeft(ctx, "oduya", c.ID, []string{c.Students[2].ID}, false); err != nil {
+		t.Fatal(err)
+	}
+	left(t, a, c, 2)
+	if l := of(2); l.Decision != "" {
+		t.Errorf("leaving again is decided already: %+v", l)
+	}
+}
+
+// Somebody who changed class: the satchel comes along with id and link, to the new
+// owner, and away from the former staff, who go on reading its copies.
+func TestFormer(t *testing.T) {
+	a, c := school(t, 2)
+	if err := a.Rooms.ChangeRoom(ctx, "oduya", c.ID, addPockets("Field work", "Old things")); err != nil {
+		t.Fatal(err)
+	}
+	c = apptest.Load(t, a, c.ID)
+	if err := a.Store.AddStaff(ctx, store.StaffMember{ClassID: c.ID, Account: "lindqvist", Role: store.RoleTeacher}); err != nil {
+		t.Fatal(err)
+	}
+	apptest.Pack(t, a, c, nil)
+	h := apptest.Handout(t, a, c, "# Log\n")
+	apptest.Pack(t, a, c, &h)
+	satchel := satchelOf(t, a, c, 0)
+	work := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Copy, ID: h.ID, Slot: 1}, Whom: packing.Whom{Row: c.Students[0].ID}})
+
+	there, err := a.Rooms.CreateClass(ctx, "stranger", "8A", "Boats 8A", "1")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := a.Rooms.ChangeRoom(ctx, "stranger", there.ID, addPockets("FIELD work")); err != nil {
+		t.Fatal(err)
+	}
+	come := func(i int) string {
+		if _, err := a.Rooms.AddStudents(ctx, "stranger", there.ID, []record.Record{{Family: fmt.Sprint("Family", i), Given: fmt.Sprint("Given", i), Address: fmt.Sprintf("s%d@kestrelquay.example", i)}}); err != nil {
+			t.Fatal(err)
+		}
+		cl := apptest.Load(t, a, there.ID)
+		return cl.Students[slices.IndexFunc(cl.Students, func(s classroom.Student) bool { return s.Address == fmt.Sprintf("s%d@kestrelquay.example", i) })].ID
+	}
+	row := come(0)
+	if err := a.Rooms.Former(ctx, "stranger", there.ID, row, true); !errors.Is(err, classroom.ErrNotFound) {
+		t.Errorf("while the student is in the former class: %v", err)
+	}
+	left(t, a, c, 0)
+	run, err := a.Rooms.Pack(ctx, "stranger", there.ID, "", classroom.Part{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	apptest.Wait(t, a, run.ID)
+	if _, err := a.Store.EntryByKey(ctx, room.SatchelKey(there.ID, row)); err == nil {
+		t.Fatal("a new satchel was made before anybody was asked")
+	}
+	if err := a.Rooms.Former(ctx, "stranger", there.ID, row, true); err != nil {
+		t.Fatal(err)
+	}
+	settle(t, a)
+	now := entry(t, a, room.SatchelKey(there.ID, row))
+	if now.Thing != satchel.Thing || now.Link != satchel.Link {
+		t.Errorf("another one came: %+v", now)
+	}
+	for account, want := range map[string]access.Level{"s0": access.Edit, "stranger": access.Owner, "oduya": access.Nothing, "lindqvist": access.Nothing} {
+		if l := levelOf(t, a, account, satchel.Thing); l != want {
+			t.Errorf("%s has %v on the satchel, want %v", account, l, want)
+		}
+	}
+	for account, want := range map[string]access.Level{"s0": access.Edit, "oduya": access.Read, "lindqvist": access.Read} {
+		if l := levelOf(t, a, account, work.Thing); l != want {
+			t.Errorf("%s has %v on the copy, want %v", account, l, want)
+		}
+	}
+	if list, err := a.Rooms.RoomList(ctx, there.ID); err != nil || list.Counts()[packing.ToPack] != 0 || list.Counts()[packing.NeedsFixing] != 0 {
+		t.Errorf("left to pack: %+v, %v", list.Counts(), err)
+	}
+	// The other stays where it was: a new one is made.
+	left(t, a, c, 1)
+	second := come(1)
+	if err := a.Rooms.Former(ctx, "stranger", there.ID, second, false); err != nil {
+		t.Fatal(err)
+	}
+	if run, err = a.Rooms.Pack(ctx, "stranger", there.ID, "", classroom.Part{}); err != nil {
+		t.Fatal(err)
+	}
+	apptest.Wait(t, a, run.ID)
+	if e := entry(t, a, room.SatchelKey(there.ID, second)); e.Thing == satchelOf(t, a, c, 1).Thing {
+		t.Error("the former satchel came along unasked")
+	}
+}
+
+// Naming, moving and binning reach only what is one's own, or one's class's.
+func TestArranging(t *testing.T) {
+	a, c := school(t, 2)
+	for account, role := range map[string]string{"lindqvist": store.RoleTeacher, "amaral": store.RoleAssistant} {
+		if err := a.Store.AddStaff(ctx, store.StaffMember{ClassID: c.ID, Account: account, Role: role}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	apptest.Pack(t, a, c, nil)
+	h := apptest.Handout(t, a, c, "# Log\n")
+	apptest.Pack(t, a, c, &h)
+	mine, theirs := satchelOf(t, a, c, 0), satchelOf(t, a, c, 1)
+	work := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Copy, ID: h.ID, Slot: 1}, Whom: packing.Whom{Row: c.Students[0].ID}})
+	table := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Table}})
+	own, err := a.Rooms.MakeFolder(ctx, "s0", store.NewID(), mine.Thing, "Own order")
+	if err != nil {
+		t.Fatal(err)
+	}
+	rename := func(as, id string) error { return a.Rooms.Rename(ctx, as, store.NewID(), id, "Other") }
+	move := func(as, id, to string) error { return a.Rooms.Move(ctx, as, store.NewID(), []string{id}, to) }
+	bin := func(as, id string) error {
+		in, err := a.Rooms.Inside(ctx, as, id)
+		if err != nil {
+			return err
+		}
+		return a.Rooms.Bin(ctx, as, store.NewID(), []string{id}, in.Folders+in.Files)
+	}
+	for _, x := range []struct {
+		what string
+		do   func() error
+		want error // nil: it may be
+	}{
+		{"a student names a copy", func() error { return rename("s0", work.Thing) }, nil},
+		{"a student arranges a copy", func() error { return move("s0", work.Thing, own.ID) }, nil},
+		{"a student takes a copy out", func() error { return move("s0", work.Thing, table.Thing) }, cupboard.ErrNoRight},
+		{"a student bins a copy", func() error { return bin("s0", work.Thing) }, cupboard.ErrNoRight},
+		{"a student bins the satchel", func() error { return bin("s0", mine.Thing) }, cupboard.ErrNoRight},
+		{"a classmate names it", func() error { return rename("s1", work.Thing) }, classroom.ErrNotFound},
+		{"a classmate looks in", func() error { _, err := a.Rooms.Inside(ctx, "s1", mine.Thing); return err }, classroom.ErrNotFound},
+		{"a stranger bins it", func() error { return bin("stranger", own.ID) }, classroom.ErrNotFound},
+		{"an assistant names it", func() error { return rename("amaral", own.ID) }, cupboard.ErrNoRight},
+		{"a co-teacher names it", func() error { return rename("lindqvist", own.ID) }, nil},
+		{"a co-teacher moves it to another satchel", func() error { return move("lindqvist", own.ID, theirs.Thing) }, nil},
+		{"into itself", func() error { return move("oduya", mine.Thing, mine.Thing) }, &classroom.Invalid{}},
+		{"the class's folder is binned", func() error {
+			return bin("oduya", entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.ClassFolder}}).Thing)
+		}, &classroom.Invalid{}},
+		{"the teacher bins it", func() error { return bin("oduya", own.ID) }, nil},
+	} {
+		err := x.do()
+		var invalid *classroom.Invalid
+		switch {
+		case x.want == nil && err != nil:
+			t.Errorf("%s: %v", x.what, err)
+		case errors.As(x.want, &invalid):
+			if !errors.As(err, &invalid) {
+				t.Errorf("%s: %v", x.what, err)
+			}
+		case !errors.Is(err, x.want):
+			t.Errorf("%s: %v, want %v", x.what, err, x.want)
+		}
+	}
+	if err := a.Rooms.Bin(ctx, "oduya", store.NewID(), []string{mine.Thing}, 99); !errors.As(err, new(*classroom.Changed)) {
+		t.Errorf("binned without being counted: %v", err)
+	}
+	// What the student made lies in the student's own bin, with a way back.
+	bin0, err := a.Rooms.Binned(ctx, "s0")
+	if err != nil || len(bin0) != 1 {
+		t.Fatalf("%d in the student's bin, %v", len(bin0), err)
+	}
+	if err := a.Rooms.Restore(ctx, "s1", store.NewID(), bin0[0].ID); err == nil {
+		t.Error("a classmate brought it back")
+	}
+	if err := a.Rooms.Restore(ctx, "s0", store.NewID(), bin0[0].ID); err != nil {
+		t.Error(err)
+	}
+	if _, err := a.Rooms.MakeFolder(ctx, "s1", store.NewID(), mine.Thing, "Mine"); err == nil {
+		t.Error("a classmate made a folder in a satchel")
+	}
+}
+
+// The front door leads everybody to their own; links, log and ledger say what there
+// is, in words and as files.
+func TestRecords(t *testing.T) {
+	a, c := school(t, 3)
+	apptest.Pack(t, a, c, nil)
+	h := apptest.Handout(t, a, c, "# Log\n")
+	apptest.Pack(t, a, c, &h)
+	for i := range 2 {
+		account := fmt.Sprint("s", i)
+		if thing, staff, err := a.Rooms.FrontDoor(ctx, account, c.ID, ""); err != nil || staff || thing != satchelOf(t, a, c, i).Thing {
+			t.Errorf("%s arrives at %s, %v, %v", account, thing, staff, err)
+		}
+		if thing, _, err := a.Rooms.FrontDoor(ctx, account, c.ID, h.ID); err != nil || thing == "" {
+			t.Errorf("%s finds no copy: %v", account, err)
+		}
+	}
+	if _, staff, err := a.Rooms.FrontDoor(ctx, "oduya", c.ID, h.ID); err != nil || !staff {
+		t.Errorf("the teacher: %v, %v", staff, err)
+	}
+	for _, x := range [][3]string{{"stranger", c.ID, ""}, {"s0", c.ID, c.ID}, {"s0", h.ID, ""}, {"s0", "x", ""}} {
+		if _, _, err := a.Rooms.FrontDoor(ctx, x[0], x[1], x[2]); !errors.Is(err, classroom.ErrNotFound) {
+			t.Errorf("%v: %v", x, err)
+		}
+	}
+	links, err := a.Rooms.Links(ctx, c.ID, "")
+	if err != nil || len(links) != 2+3 || links[0].Row != "" || links[2].Student == "" {
+		t.Errorf("%+v, %v", links, err)
+	}
+	if of, err := a.Rooms.Links(ctx, c.ID, h.ID); err != nil || len(of) != 3 {
+		t.Errorf("%d links to copies, %v", len(of), err)
+	}
+	if table, err := a.Rooms.ExportLinks(ctx, c.ID, "", "https://satchel.kestrelquay.example"); err != nil || len(table) != 6 || !strings.HasPrefix(table[3][3], "https://satchel.kestrelquay.example/go/") {
+		t.Errorf("%v, %v", table, err)
+	}
+	log, more, err := a.Rooms.LogPage(ctx, c.ID, "", 0)
+	if err != nil || more || len(log) == 0 {
+		t.Fatalf("%v, %v", log, err)
+	}
+	for _, l := range log {
+		if l.Text == l.Act || l.Text == "" {
+			t.Errorf("%s has no words", l.Act)
+		}
+	}
+	for find, want := range map[string]int{"packed": 2, "OdUyA": len(log), "Rock-pool": 2, "no such thing": 0, "%": 0} {
+		got, _, err := a.Rooms.LogPage(ctx, c.ID, find, 0)
+		if err != nil || len(got) != want {
+			t.Errorf("%q is found %d times, want %d, %v", find, len(got), want, err)
+		}
+	}
+	if table, err := a.Rooms.ExportLog(ctx, c.ID, ""); err != nil || len(table) != len(log)+1 {
+		t.Errorf("%d rows, %v", len(table), err)
+	}
+	ledger, more, err := a.Rooms.LedgerPage(ctx, c.ID, "", 0)
+	if err != nil || more || len(ledger) != 5+3+2+3 {
+		t.Errorf("%d entries, %v", len(ledger), err)
+	}
+	// A grant is added for each who was given something, and one for taking it away.
+	left(t, a, c, 0)
+	shelf, _, err := a.Rooms.LedgerPage(ctx, c.ID, "Shelf", 0)
+	if err != nil || len(shelf) != 1 {
+		t.Fatalf("%+v, %v", shelf, err)
+	}
+	var levels []string
+	for _, g := range shelf[0].Grants {
+		levels = append(levels, g.Level.String())
+	}
+	if fmt.Sprint(levels) != "[read read read nothing]" {
+		t.Errorf("the shelf's grants: %v", levels)
+	}
+	if mine, _, err := a.Rooms.LedgerPage(ctx, c.ID, "given1", 0); err != nil || len(mine) != 2 {
+		t.Errorf("of one student: %d, %v", len(mine), err)
+	}
+	if table, err := a.Rooms.ExportLedger(ctx, c.ID, "", "x"); err != nil || len(table) != 14 {
+		t.Errorf("%d rows, %v", len(table), err)
+	}
+}
+
+// A handout saved in one class is begun in another; its copies lie elsewhere when
+// the sentence says so later.
+func TestHandoutFile(t *testing.T) {
+	a, c := school(t, 2)
+	if err := a.Rooms.ChangeRoom(ctx, "oduya", c.ID, addPockets("Field work", "Books")); err != nil {
+		t.Fatal(err)
+	}
+	pockets := apptest.Load(t, a, c.ID).Plan.Pockets
+	h := apptest.Handout(t, a, c, "# Log\n")
+	h, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{Due: ptr("2026-12-01T17:00"), Message: ptr("Boots!"), Level: ptr("comment"), Pocket: &pockets[1].ID}, classroom.HandoutChange{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	file, title, err := a.Rooms.HandoutFile(ctx, c.ID, h.ID)
+	if err != nil || title != h.Title {
+		t.Fatal(title, err)
+	}
+	other := apptest.Class(t, a, apptest.List(1))
+	if err := a.Rooms.ChangeRoom(ctx, "oduya", other.ID, addPockets("books")); err != nil {
+		t.Fatal(err)
+	}
+	read, err := a.Rooms.ReadHandoutFile(ctx, "oduya", other.ID, file, nil)
+	if err != nil || read.Title != h.Title || read.Settings.Level != "comment" || read.TemplateID != h.TemplateID || read.Settings.Pocket != apptest.Load(t, a, other.ID).Plan.Pockets[0].ID || !read.Due.Equal(h.Due) || read.Settings.Message != "Boots!" {
+		t.Errorf("%+v, %v", read, err)
+	}
+	_, err = a.Rooms.ReadHandoutFile(ctx, "oduya", other.ID, []byte("{}"), nil)
+	wantInvalid(t, err, "file", "file-not-handout")
+	asks := strings.Replace(string(file), `[Family name]`, `[House]`, 1)
+	_, err = a.Rooms.ReadHandoutFile(ctx, "oduya", other.ID, []byte(asks), nil)
+	wantInvalid(t, err, "file", "columns-unknown")
+	if read, err = a.Rooms.ReadHandoutFile(ctx, "oduya", other.ID, []byte(asks), map[string]record.Field{"House": record.Given}); err != nil || !strings.Contains(read.Settings.Name.String(), "[Given name]") {
+		t.Errorf("%v, %v", read.Settings.Name, err)
+	}
+
+	apptest.Pack(t, a, c, &h)
+	wantInvalid(t, a.Rooms.ChangeRoom(ctx, "oduya", c.ID, dropPocket(pockets[1].ID)), "pockets", "pocket-in-use")
+	if h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{Pocket: &pockets[0].ID}, classroom.HandoutChange{}); err != nil {
+		t.Fatal(err)
+	}
+	work := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Copy, ID: h.ID, Slot: 1}, Whom: packing.Whom{Row: c.Students[0].ID}})
+	if run := packed(t, a, c.ID); run.Stuck > 0 {
+		t.Fatalf("%+v", run)
+	}
+	moved, err := a.Cup.Get(ctx, "s0", work.Thing)
+	if err != nil || moved.Parent != entry(t, a, room.PocketKey(c.ID, c.Students[0].ID, pockets[0].ID)).Thing || moved.Level != access.Comment {
+		t.Errorf("the copy lies in %s with %v, %v", moved.Parent, moved.Level, err)
+	}
+}
