@@ -5,7 +5,7 @@ export JOLLY_DATA ?= ./var
 GO_FILES := $(wildcard $(shell git ls-files -co --exclude-standard '*.go' 2>/dev/null))
 UI_FILES := $(wildcard $(shell git ls-files -co --exclude-standard ui 2>/dev/null))
 
-.PHONY: demo demo-reset test soak fuzz bench screenshots build generate check clean
+.PHONY: demo demo-reset test soak soak-packing fuzz bench screenshots build generate check clean
 
 ## demo: install what is missing, build, start everything with demo data
 demo: packages-run build
@@ -42,6 +42,10 @@ screenshots: packages-test build
 ## soak: honest people at work beside an attacker, three minutes (SOAK=10m at most), on loopback
 soak: packages-run build
 	go run ./internal/pgserver/withpg go test -tags soak -count 1 -timeout 20m -v -run TestSoak ./soak
+
+## soak-packing: packing at full strength: 50 kills, the worst weather, two programs, 60 random histories
+soak-packing: packages-run
+	KILLS=50 HISTORIES=60 WEATHER=full go run ./internal/pgserver/withpg go test -count 1 -timeout 40m -v -run 'TestKilled|TestBadWeather|TestTwoPrograms|TestHistories' ./internal/packer
 
 ## fuzz: every fuzz target for three minutes (FUZZ=30s for less)
 fuzz: packages-run

@@ -361,12 +361,9 @@ func (h *history) asSaid() {
 // rules say of what is wanted. A failure prints the seed that makes it again
 // (HISTORY_SEED); HISTORIES is how many are tried.
 func TestHistories(t *testing.T) {
-	seed, rounds := uint64(time.Now().UnixNano()), 3
+	seed, rounds := uint64(time.Now().UnixNano()), often("HISTORIES", 3)
 	if s, err := strconv.ParseUint(os.Getenv("HISTORY_SEED"), 10, 64); err == nil {
 		seed = s
-	}
-	if n, err := strconv.Atoi(os.Getenv("HISTORIES")); err == nil {
-		rounds = n
 	}
 	for round := range rounds {
 		a := apptest.Open(t)

@@ -7,6 +7,7 @@ import (
 	"os"
 	"os/exec"
 	"slices"
+	"strconv"
 	"strings"
 	"sync"
 	"testing"
@@ -258,7 +259,11 @@ func TestBadWeather(t *testing.T) {
 	apptest.People(t, a, 10)
 	c := apptest.Class(t, a, apptest.List(10))
 	h := apptest.Handout(t, a, c, "# Log\n")
-	a.Cup.SetWeather(cupboardstandin.Weather{Errors: 0.2, Lost: 0.05, Limit: 60, Delay: 20 * time.Millisecond})
+	w := cupboardstandin.Weather{Errors: 0.2, Lost: 0.05, Limit: 60, Delay: 20 * time.Millisecond}
+	if os.Getenv("WEATHER") == "full" {
+		w.Limit, w.Delay = 20, 300*time.Millisecond
+	}
+	a.Cup.SetWeather(w)
 	var r store.Run
 	for {
 		var err error
@@ -306,6 +311,21 @@ func TestKilled(t *testing.T) {
 		fmt.Println("packing")
 		select {} // until killed
 	}
+	for kills := often("KILLS", 6); kills > 0; kills -= killed(t) {
+	}
+}
+
+// often is how often something is tried: as many times as the environment says.
+func often(name string, usual int) int {
+	if n, err := strconv.Atoi(os.Getenv(name)); err == nil && n > 0 {
+		return n
+	}
+	return usual
+}
+
+// killed packs a class while its program is killed up to six times, and returns how
+// often it was.
+func killed(t *testing.T) (kills int) {
 	url := pgtest.New(t)
 	a := apptest.At(t, url)
 	apptest.People(t, a, 25)
@@ -315,7 +335,6 @@ func TestKilled(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	kills := 0
 	for ; kills < 6; kills++ {
 		child := exec.Command(os.Args[0], "-test.run", "^TestKilled$")
 		child.Env = append(os.Environ(), "JOLLY_TEST_CHILD="+url)
@@ -361,6 +380,98 @@ func TestKilled(t *testing.T) {
 		t.Errorf("%+v", r)
 	}
 	whole(t, a, c, 1)
+	t.Logf("killed %d times, complete after it", kills)
+	return kills
+}
+
+// BenchmarkLimit packs 20 satchels and copies under a request limit and tells how
+// much longer it takes than the requests need at that rate.
+func BenchmarkLimit(b *testing.B) {
+	const limit = 40
+	var ratios []float64
+	for b.Loop() {
+		a := apptest.Open(b)
+		apptest.People(b, a, 20)
+		c := apptest.Class(b, a, apptest.List(20))
+		h := apptest.Handout(b, a, c, "# Log\n")
+		a.Cup.SetWeather(cupboardstandin.Weather{Limit: limit})
+		before, began := a.Cup.Answered(), time.Now()
+		if r := apptest.Pack(b, a, c, &h); r.Stuck > 0 {
+			b.Fatalf("%+v", r)
+		}
+		asked := float64(a.Cup.Answered()-before) - limit // a second's worth is free at the beginning
+		ratios = append(ratios, time.Since(began).Seconds()/(asked/limit))
+	}
+	b.ReportMetric(median(ratios), "ratio")
+}
+
+// BenchmarkSchool packs a whole school: 2,000 students in 80 classes of one owner,
+// a satchel each, all runs at once, and tells how long the lists and the packing
+// take.
+func BenchmarkSchool(b *testing.B) {
+	for b.Loop() {
+		a := apptest.Open(b)
+		const classes, students = 80, 25
+		apptest.People(b, a, classes*students)
+		var all []classroom.Class
+		for i := range classes {
+			c, err := a.Rooms.CreateClass(ctx, "oduya", fmt.Sprint(i), fmt.Sprint("Class ", i), "1")
+			if err != nil {
+				b.Fatal(err)
+			}
+			list := "No,Surname,First,Email\n"
+			for k := range students {
+				n := i*students + k
+				list += fmt.Sprintf("%d,Family%d,Given%d,s%d@kestrelquay.example\n", 70000+n, n, n, n)
+			}
+			d, err := a.Rooms.BringDraft(ctx, "oduya", c.ID, "", strings.NewReader(list))
+			if err != nil {
+				b.Fatal(err)
+			}
+			if _, err := a.Rooms.Accept(ctx, "oduya", c.ID, d.LookedAt()); err != nil {
+				b.Fatal(err)
+			}
+			all = append(all, apptest.Load(b, a, c.ID))
+		}
+		began := time.Now()
+		lists, err := a.Rooms.Everywhere(ctx, "oduya")
+		if err != nil || len(lists) != classes {
+			b.Fatal(len(lists), err)
+		}
+		listed := time.Since(began)
+		var part []classroom.Somewhere
+		for _, l := range lists {
+			part = append(part, classroom.Somewhere{Class: l.Class.ID, Seen: l.List.Digest()})
+		}
+		began = time.Now()
+		if _, err := a.Rooms.PackEverywhere(ctx, "oduya", part); err != nil {
+			b.Fatal(err)
+		}
+		enqueued := time.Since(began)
+		runs, err := a.Store.OpenRuns(ctx)
+		if err != nil {
+			b.Fatal(err)
+		}
+		var wg sync.WaitGroup
+		few := make(chan struct{}, 4)
+		for _, id := range runs {
+			wg.Go(func() {
+				few <- struct{}{}
+				defer func() { <-few }()
+				apptest.Wait(b, a, id)
+			})
+		}
+		wg.Wait()
+		b.ReportMetric(listed.Seconds(), "list-s")
+		b.ReportMetric(enqueued.Seconds(), "enqueue-s")
+		b.ReportMetric(time.Since(began).Seconds(), "pack-s")
+		for _, c := range all {
+			l, err := a.Rooms.RoomList(ctx, c.ID)
+			if err != nil || l.Counts()[packing.ToPack] > 0 {
+				b.Fatal(l.Counts(), err)
+			}
+		}
+	}
 }
 
 // BenchmarkPack packs 30 satchels and 30 copies in calm weather, and beside it

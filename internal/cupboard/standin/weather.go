@@ -59,6 +59,7 @@ type weather struct {
 	limiter  *rate.Limiter
 	random   *rand.Rand
 	requests int
+	refused  int // of those, for coming too fast
 }
 
 func newWeather() *weather { return &weather{random: rand.New(rand.NewPCG(7, 41))} }
@@ -113,6 +114,13 @@ func (s *Standin) Requests() int {
 	return s.weather.requests
 }
 
+// Answered returns how many of them weren't refused for coming too fast.
+func (s *Standin) Answered() int {
+	s.weather.mu.Lock()
+	defer s.weather.mu.Unlock()
+	return s.weather.requests - s.weather.refused
+}
+
 // suffer does one request in the present weather.
 func suffer[T any](ctx context.Context, w *weather, do func() (T, error)) (T, error) {
 	var none T
@@ -126,6 +134,9 @@ func suffer[T any](ctx context.Context, w *weather, do func() (T, error)) (T, er
 			wait = r.Delay()
 			r.Cancel()
 		}
+	}
+	if wait > 0 {
+		w.refused++
 	}
 	w.mu.Unlock()
 	if wait > 0 {
