@@ -366,33 +366,38 @@ func TestHistories(t *testing.T) {
 		seed = s
 	}
 	for round := range rounds {
-		a := apptest.Open(t)
-		apptest.People(t, a, 12)
-		c := apptest.Class(t, a, apptest.List(5))
-		h := &history{t: t, a: a, r: rand.New(rand.NewPCG(seed, uint64(round))), class: c.ID, added: 5, guest: map[string]bool{}, log: []string{fmt.Sprintf("HISTORY_SEED=%d, round %d", seed, round)}}
-		apptest.Pack(t, a, c, nil)
-		log := apptest.Handout(t, a, c, "# Log\n")
-		apptest.Pack(t, a, c, &log)
-		acts := h.happenings()
-		names := make([]string, 0, len(acts))
-		for name := range acts {
-			names = append(names, name)
+		t.Run(fmt.Sprint(round), func(t *testing.T) { happen(t, seed, round) })
+	}
+}
+
+// happen has a class go through a history, and everything packed again and again.
+func happen(t *testing.T, seed uint64, round int) {
+	a := apptest.Open(t)
+	apptest.People(t, a, 12)
+	c := apptest.Class(t, a, apptest.List(5))
+	h := &history{t: t, a: a, r: rand.New(rand.NewPCG(seed, uint64(round))), class: c.ID, added: 5, guest: map[string]bool{}, log: []string{fmt.Sprintf("HISTORY_SEED=%d, round %d", seed, round)}}
+	apptest.Pack(t, a, c, nil)
+	log := apptest.Handout(t, a, c, "# Log\n")
+	apptest.Pack(t, a, c, &log)
+	acts := h.happenings()
+	names := make([]string, 0, len(acts))
+	for name := range acts {
+		names = append(names, name)
+	}
+	slices.Sort(names)
+	for range 6 {
+		for range 1 + h.r.IntN(4) {
+			name := names[h.r.IntN(len(names))]
+			err := acts[name]()
+			h.log = append(h.log, fmt.Sprintf("%s: %v", name, err))
 		}
-		slices.Sort(names)
-		for range 6 {
-			for range 1 + h.r.IntN(4) {
-				name := names[h.r.IntN(len(names))]
-				err := acts[name]()
-				h.log = append(h.log, fmt.Sprintf("%s: %v", name, err))
+		if left := h.everything(); len(left) > 0 {
+			for _, l := range left {
+				h.log = append(h.log, fmt.Sprintf("left: %s %s %s %+v %v", l.Section, l.Step, l.Wanted.Name, l.Reason, l.Remedies))
 			}
-			if left := h.everything(); len(left) > 0 {
-				for _, l := range left {
-					h.log = append(h.log, fmt.Sprintf("left: %s %s %s %+v %v", l.Section, l.Step, l.Wanted.Name, l.Reason, l.Remedies))
-				}
-				h.fatal("%d lines are left after everything was packed", len(left))
-			}
-			h.asSaid()
-			h.log = append(h.log, "— all packed")
+			h.fatal("%d lines are left after everything was packed", len(left))
 		}
+		h.asSaid()
+		h.log = append(h.log, "— all packed")
 	}
 }

@@ -11,6 +11,7 @@ import (
 	"github.com/skip2/go-qrcode"
 
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/tables"
 	"jollysatchel/internal/web/api"
 )
@@ -165,4 +166,51 @@ func (s *Server) FrontDoor(ctx context.Context, r api.FrontDoorRequestObject) (a
 		return nil, err
 	}
 	return api.FrontDoor200JSONResponse(api.Door{Thing: orNone(thing), Staff: staff}), nil
+}
+
+// mostSamples of what would be made are named for each class.
+const mostSamples = 4
+
+// GetEverywhere implements the route of that name.
+func (s *Server) GetEverywhere(ctx context.Context, _ api.GetEverywhereRequestObject) (api.GetEverywhereResponseObject, error) {
+	lists, err := s.Rooms.Everywhere(ctx, account(ctx))
+	out := api.GetEverywhere200JSONResponse{}
+	for _, l := range lists {
+		v := api.ClassList{Class: l.Class.ID, Code: l.Class.Code, Name: l.Class.Name, Digest: l.List.Digest(), Lines: len(l.List.Lines), Sample: []string{}}
+		who := map[string]bool{}
+		for _, line := range l.List.Lines {
+			w := line.Wanted
+			if w.Key.Whom.Row != "" {
+				who[w.Key.Whom.Row] = true
+			}
+			switch w.Key.What.Purpose {
+			case packing.Satchel:
+				v.Satchels++
+			case packing.Copy:
+				v.Copies++
+			default:
+				v.Others++
+				continue
+			}
+			if len(v.Sample) < mostSamples {
+				v.Sample = append(v.Sample, w.Name)
+			}
+		}
+		v.Students = len(who)
+		out = append(out, v)
+	}
+	return out, err
+}
+
+// PackEverywhere implements the route of that name.
+func (s *Server) PackEverywhere(ctx context.Context, r api.PackEverywhereRequestObject) (api.PackEverywhereResponseObject, error) {
+	var where []classroom.Somewhere
+	for _, c := range r.Body.Classes {
+		where = append(where, classroom.Somewhere{Class: c.Class, Seen: c.Seen})
+	}
+	changed, err := s.Rooms.PackEverywhere(about(ctx, nil), account(ctx), where)
+	if changed == nil {
+		changed = []string{}
+	}
+	return api.PackEverywhere202JSONResponse(api.PackedSomewhere{Changed: changed}), err
 }

@@ -218,6 +218,8 @@ var routes = []struct{ method, path, body, want string }{
 	{"GET", "/api/classes/{class}/links?codes=true", ``, "14+++4444"},
 	{"GET", "/api/classes/{class}/links/export/csv", ``, "14+++4444"},
 	{"GET", "/api/door/{class}", ``, "14+++4++4"},
+	{"GET", "/api/everywhere", ``, "1+++++444"},
+	{"POST", "/api/everywhere", `{"classes":[{"class":"{class}","seen":"x"}]}`, "14++44444"},
 	{"GET", "/api/standins", ``, "1+4444444"},
 	{"PUT", "/api/standins", `{"delay":0,"errors":0,"lost":0,"limit":0,"unknown":[]}`, "1+4444444"},
 	{"GET", "/api/folders", ``, "1++++++++"},

@@ -34,6 +34,12 @@ export function makeRouter() {
         meta: { staff: true },
       },
       {
+        path: '/everywhere',
+        name: 'everywhere',
+        component: () => import('./staff/EverywherePage.vue'),
+        meta: { staff: true, frame: true },
+      },
+      {
         path: '/standins',
         name: 'standins',
         component: () => import('./staff/StandinsPage.vue'),

@@ -1010,6 +1010,24 @@ type Class struct {
 // ClassMy defines model for Class.My.
 type ClassMy string
 
+// ClassList what is to be packed in one class
+type ClassList struct {
+	Class  string `json:"class"`
+	Code   string `json:"code"`
+	Copies int    `json:"copies"`
+	Digest string `json:"digest"`
+	Lines  int    `json:"lines"`
+	Name   string `json:"name"`
+	Others int    `json:"others"`
+
+	// Sample names of some of what is made
+	Sample   []string `json:"sample"`
+	Satchels int      `json:"satchels"`
+
+	// Students whom it is for
+	Students int `json:"students"`
+}
+
 // ClassName a class the list can be for
 type ClassName struct {
 	Code string `json:"code"`
@@ -1763,6 +1781,16 @@ type Pack struct {
 	Skip *[]string `json:"skip,omitempty"`
 }
 
+// PackSomewhere classes, each with the digest of the list that was looked at
+type PackSomewhere struct {
+	Classes []Somewhere `json:"classes"`
+}
+
+// PackedSomewhere the classes in which something else was to be packed by then, so that nothing was
+type PackedSomewhere struct {
+	Changed []string `json:"changed"`
+}
+
 // PackingList everything a run would do
 type PackingList struct {
 	Counts map[string]int `json:"counts"`
@@ -2188,6 +2216,13 @@ type SignIn struct {
 	Address  string `json:"address"`
 	Password string `json:"password"`
 	Stay     *bool  `json:"stay,omitempty"`
+}
+
+// Somewhere defines model for Somewhere.
+type Somewhere struct {
+	// Class names one thing of ours, for ever
+	Class Id     `json:"class"`
+	Seen  string `json:"seen"`
 }
 
 // StaffMember one of the class’s staff
@@ -2630,6 +2665,12 @@ type FrontDoorParams struct {
 	Handout *string `form:"handout,omitempty" json:"handout,omitempty"`
 }
 
+// PackEverywhereParams defines parameters for PackEverywhere.
+type PackEverywhereParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // ListFoldersParams defines parameters for ListFolders.
 type ListFoldersParams struct {
 	// In id of the folder to look into; none: the top of what you reach
@@ -2781,6 +2822,9 @@ type TopUpJSONRequestBody = TopUp
 
 // DemoSignInJSONRequestBody defines body for DemoSignIn for application/json ContentType.
 type DemoSignInJSONRequestBody = DemoSignIn
+
+// PackEverywhereJSONRequestBody defines body for PackEverywhere for application/json ContentType.
+type PackEverywhereJSONRequestBody = PackSomewhere
 
 // MakeFolderJSONRequestBody defines body for MakeFolder for application/json ContentType.
 type MakeFolderJSONRequestBody = NewFolder
@@ -3027,6 +3071,12 @@ type ServerInterface interface {
 	// Events news of classes you are on the staff of
 	// (GET /events)
 	Events(c *gin.Context)
+	// GetEverywhere what is to be packed in all classes you teach
+	// (GET /everywhere)
+	GetEverywhere(c *gin.Context)
+	// PackEverywhere pack that in several classes
+	// (POST /everywhere)
+	PackEverywhere(c *gin.Context, params PackEverywhereParams)
 	// ListFolders folders that a class’s own can be put into
 	// (GET /folders)
 	ListFolders(c *gin.Context, params ListFoldersParams)
@@ -5551,6 +5601,59 @@ func (siw *ServerInterfaceWrapper) Events(c *gin.Context) {
 	siw.Handler.Events(c)
 }
 
+// GetEverywhere operation middleware
+func (siw *ServerInterfaceWrapper) GetEverywhere(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetEverywhere(c)
+}
+
+// PackEverywhere operation middleware
+func (siw *ServerInterfaceWrapper) PackEverywhere(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PackEverywhereParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PackEverywhere(c, params)
+}
+
 // ListFolders operation middleware
 func (siw *ServerInterfaceWrapper) ListFolders(c *gin.Context) {
 
@@ -6263,6 +6366,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/classes/:classId/links", wrapper.GetLinks)
 	router.GET(options.BaseURL+"/classes/:classId/links/export/:format", wrapper.ExportLinks)
 	router.GET(options.BaseURL+"/door/:classId", wrapper.FrontDoor)
+	router.GET(options.BaseURL+"/everywhere", wrapper.GetEverywhere)
+	router.POST(options.BaseURL+"/everywhere", wrapper.PackEverywhere)
 	router.GET(options.BaseURL+"/standins", wrapper.GetStandins)
 	router.PUT(options.BaseURL+"/standins", wrapper.SetWeather)
 	router.GET(options.BaseURL+"/folders", wrapper.ListFolders)
@@ -10357,6 +10462,118 @@ func (response Events5XXJSONResponse) VisitEventsResponse(w http.ResponseWriter)
 	return err
 }
 
+type GetEverywhereRequestObject struct {
+}
+
+type GetEverywhereResponseObject interface {
+	VisitGetEverywhereResponse(w http.ResponseWriter) error
+}
+
+type GetEverywhere200JSONResponse []ClassList
+
+func (response GetEverywhere200JSONResponse) VisitGetEverywhereResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetEverywhere4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetEverywhere4XXJSONResponse) VisitGetEverywhereResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetEverywhere5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetEverywhere5XXJSONResponse) VisitGetEverywhereResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PackEverywhereRequestObject struct {
+	Params PackEverywhereParams
+	Body   *PackEverywhereJSONRequestBody
+}
+
+type PackEverywhereResponseObject interface {
+	VisitPackEverywhereResponse(w http.ResponseWriter) error
+}
+
+type PackEverywhere202JSONResponse PackedSomewhere
+
+func (response PackEverywhere202JSONResponse) VisitPackEverywhereResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(202)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PackEverywhere4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PackEverywhere4XXJSONResponse) VisitPackEverywhereResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PackEverywhere5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PackEverywhere5XXJSONResponse) VisitPackEverywhereResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListFoldersRequestObject struct {
 	Params ListFoldersParams
 }
@@ -11973,6 +12190,12 @@ type StrictServerInterface interface {
 	// Events news of classes you are on the staff of
 	// (GET /events)
 	Events(ctx context.Context, request EventsRequestObject) (EventsResponseObject, error)
+	// GetEverywhere what is to be packed in all classes you teach
+	// (GET /everywhere)
+	GetEverywhere(ctx context.Context, request GetEverywhereRequestObject) (GetEverywhereResponseObject, error)
+	// PackEverywhere pack that in several classes
+	// (POST /everywhere)
+	PackEverywhere(ctx context.Context, request PackEverywhereRequestObject) (PackEverywhereResponseObject, error)
 	// ListFolders folders that a class’s own can be put into
 	// (GET /folders)
 	ListFolders(ctx context.Context, request ListFoldersRequestObject) (ListFoldersResponseObject, error)
@@ -14477,6 +14700,74 @@ func (sh *strictHandler) Events(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(EventsResponseObject); ok {
 		if err := validResponse.VisitEventsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetEverywhere operation middleware
+func (sh *strictHandler) GetEverywhere(ctx *gin.Context) {
+	var request GetEverywhereRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetEverywhere(ctx, request.(GetEverywhereRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetEverywhere")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetEverywhereResponseObject); ok {
+		if err := validResponse.VisitGetEverywhereResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// PackEverywhere operation middleware
+func (sh *strictHandler) PackEverywhere(ctx *gin.Context, params PackEverywhereParams) {
+	var request PackEverywhereRequestObject
+
+	request.Params = params
+
+	var body PackEverywhereJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PackEverywhere(ctx, request.(PackEverywhereRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PackEverywhere")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PackEverywhereResponseObject); ok {
+		if err := validResponse.VisitPackEverywhereResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

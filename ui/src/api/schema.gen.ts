@@ -709,6 +709,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/everywhere": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * what is to be packed in all classes you teach
+         * @description Problems: unavailable.
+         */
+        get: operations["getEverywhere"];
+        put?: never;
+        /**
+         * pack that in several classes
+         * @description Problems: not-there, nothing-to-pack, unavailable.
+         */
+        post: operations["packEverywhere"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/standins": {
         parameters: {
             query?: never;
@@ -2221,6 +2245,33 @@ export interface components {
         };
         DecidingFormer: {
             along: boolean;
+        };
+        /** @description what is to be packed in one class */
+        ClassList: {
+            class: string;
+            code: string;
+            name: string;
+            digest: string;
+            lines: number;
+            satchels: number;
+            copies: number;
+            others: number;
+            /** @description whom it is for */
+            students: number;
+            /** @description names of some of what is made */
+            sample: string[];
+        };
+        /** @description classes, each with the digest of the list that was looked at */
+        PackSomewhere: {
+            classes: components["schemas"]["Somewhere"][];
+        };
+        Somewhere: {
+            class: components["schemas"]["Id"];
+            seen: string;
+        };
+        /** @description the classes in which something else was to be packed by then, so that nothing was */
+        PackedSomewhere: {
+            changed: string[];
         };
         /** @description what somebody did, in words */
         LogLine: {
@@ -4078,6 +4129,57 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Door"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getEverywhere: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description what is to be packed in all classes you teach */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClassList"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    packEverywhere: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PackSomewhere"];
+            };
+        };
+        responses: {
+            /** @description pack that in several classes */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackedSomewhere"];
                 };
             };
             "4XX": components["responses"]["Problem"];

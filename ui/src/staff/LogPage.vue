@@ -258,6 +258,12 @@ td {
   padding: 4px 12px 4px 0;
   vertical-align: top;
 }
+td:nth-child(4) {
+  white-space: nowrap;
+}
+.given {
+  min-width: 190px;
+}
 .when {
   white-space: nowrap;
   width: 130px;

@@ -22,7 +22,12 @@ const calm = computed(() => (classes.value ?? []).filter((c) => c.ready && !c.at
   <div class="page">
     <header>
       <h1>{{ t('today.hello', { name: me?.name.split(' ')[0] }) }}</h1>
-      <p class="quiet">{{ date }}</p>
+      <p class="quiet">
+        {{ date }}
+        <RouterLink v-if="me?.role === 'staff' && busy.length" :to="{ name: 'everywhere' }" class="all">{{
+          t('everywhere.title')
+        }}</RouterLink>
+      </p>
     </header>
     <section v-if="busy.length">
       <h2>{{ t('today.attention') }}</h2>
@@ -78,6 +83,9 @@ const calm = computed(() => (classes.value ?? []).filter((c) => c.ready && !c.at
 </template>
 
 <style scoped>
+.all {
+  margin-left: 14px;
+}
 .page {
   overflow-y: auto;
   padding: 22px 32px 32px;

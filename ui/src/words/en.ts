@@ -443,6 +443,17 @@ export default {
     text: 'Scanning a slip opens the student’s own, after they sign in.',
     code: 'Code to scan for {name}',
   },
+  everywhere: {
+    title: 'All classes in one list',
+    text: 'What was never made, or isn’t shared, in every class you teach. Nothing that is there is changed.',
+    none: 'Nothing is missing anywhere.',
+    others: 'one place | {n} places',
+    copies: 'one copy | {n} copies',
+    pack: 'Pack nothing | Pack one line | Pack {n} lines',
+    in: '| in one class | in {n} classes',
+    done: 'It is being packed.',
+    changed: 'One class changed meanwhile: look again. | {n} classes changed meanwhile: look again.',
+  },
   standins: {
     title: 'Stand-ins',
     text: 'What ships with the program in place of a storage service: change its weather to see what packing makes of it.',
