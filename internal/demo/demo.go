@@ -15,6 +15,8 @@ import (
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/record"
+	"jollysatchel/internal/core/room"
 	cupboardstandin "jollysatchel/internal/cupboard/standin"
 	"jollysatchel/internal/schoolbook/standin"
 	"jollysatchel/internal/store"
@@ -177,6 +179,19 @@ func (p *player) people(ctx context.Context) error {
 	return p.Cup.AddPeople(ctx, ids...)
 }
 
+// rooms are what the teachers of some classes changed about the usual plan.
+var rooms = func() map[string]classroom.RoomChange {
+	var tide, boat classroom.RoomChange
+	tide.Pockets.Add = []string{"Field work", "Photographs"}
+	place := func(name string, whom room.For, level string, handIn bool, set record.Field) classroom.PlaceParts {
+		return classroom.PlaceParts{Name: &name, For: &whom, Level: &level, HandIn: &handIn, Set: &set}
+	}
+	boat.Places.Add = []classroom.PlaceParts{
+		place("Crews", room.ForTeam, "edit", false, record.Extra("Boat group")), place("Hand in", room.ForStudent, "edit", true, ""), place("Keys and codes", room.ForStaff, "", false, ""),
+	}
+	return map[string]classroom.RoomChange{"Tide Watch 7B": tide, "Boat Workshop 8A": boat}
+}()
+
 // class hangs up a class, brings its list in and packs its room.
 func (p *player) class(ctx context.Context, owner, code, name, period, list string) (string, error) {
 	c, err := p.Rooms.CreateClass(ctx, owner, code, name, period)
@@ -186,12 +201,8 @@ func (p *player) class(ctx context.Context, owner, code, name, period, list stri
 	if err := p.list(ctx, c.ID, list); err != nil {
 		return "", err
 	}
-	if name == "Tide Watch 7B" {
-		var ch classroom.RoomChange
-		ch.Pockets.Add = []string{"Field work", "Photographs"}
-		if err := p.Rooms.ChangeRoom(ctx, owner, c.ID, ch); err != nil {
-			return "", err
-		}
+	if err := p.Rooms.ChangeRoom(ctx, owner, c.ID, rooms[name]); err != nil {
+		return "", err
 	}
 	run, err := p.Rooms.Pack(ctx, owner, c.ID, "", classroom.Part{})
 	if err != nil {
