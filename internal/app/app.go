@@ -73,6 +73,10 @@ func Open(ctx context.Context, s Settings) (*App, error) {
 	}
 	a.Cup = standin.New(st.DB, s.Now)
 	a.Cup.SetWeather(s.Weather)
+	if err := a.Cup.AddPeople(ctx, classroom.SchoolAccount); err != nil {
+		st.Close()
+		return nil, fmt.Errorf("making the school's own account known: %w", err)
+	}
 	a.Book = schoolbook.New(st.DB)
 	a.Book.Demo = s.Demo
 	if a.jobs, err = jobs.New(st.Pool); err != nil {

@@ -93,7 +93,8 @@ func (c *Things) actor(ctx context.Context, account string, t cupboard.Thing) (a
 	}
 	for _, m := range staff {
 		if m.Account == account && m.Role != store.RoleAssistant {
-			return staff[0].Account, &e, nil
+			keeper, err := c.Store.Keeper(ctx, e.Key.Class)
+			return keeper, &e, err
 		}
 	}
 	return account, &e, nil
@@ -122,11 +123,7 @@ func (c *Things) asStudent(ctx context.Context, account string, t cupboard.Thing
 			return "", nil
 		}
 	}
-	staff, err := c.Store.Staff(ctx, e.Key.Class)
-	if err != nil || len(staff) == 0 {
-		return "", err
-	}
-	return staff[0].Account, nil
+	return c.Store.Keeper(ctx, e.Key.Class)
 }
 
 // Rename gives a thing another name, told apart from those beside it. The ending of

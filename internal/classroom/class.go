@@ -37,8 +37,9 @@ type Class struct {
 	Left     []Student
 }
 
-// Owner is the account of the owner teacher.
-func (c Class) Owner() string { return c.Staff[0].Account }
+// Owner is the account that owns what is made in the class: the owner teacher's, or
+// the school's.
+func (c Class) Owner() string { return or(c.HeldBy, c.Staff[0].Account) }
 
 // Student returns the student with a row.
 func (c Class) Student(row string) (Student, bool) {
@@ -55,6 +56,7 @@ type knownBook struct {
 	all       []schoolbook.Account
 	byAddress map[string]int
 	byID      map[string]int
+	school    string // what the school is called
 }
 
 // A bookIndex is the school book as it is now, for one who looks things up.
@@ -76,7 +78,7 @@ func (c *house) book(ctx context.Context) (*bookIndex, error) {
 	if err != nil {
 		return nil, err
 	}
-	b := &knownBook{revision: revision, all: all, byAddress: make(map[string]int, len(all)), byID: make(map[string]int, len(all))}
+	b := &knownBook{revision: revision, school: c.School.Name, all: all, byAddress: make(map[string]int, len(all)), byID: make(map[string]int, len(all))}
 	for i, a := range all {
 		b.byAddress[strings.ToLower(a.Address)], b.byID[a.ID] = i, i
 	}
@@ -94,6 +96,9 @@ func (b *knownBook) at(i int, ok bool) (roster.Account, bool) {
 
 // account returns the account with an id, or none of that name.
 func (b *knownBook) account(id string) schoolbook.Account {
+	if id == SchoolAccount {
+		return schoolbook.Account{ID: id, Given: b.school}
+	}
 	if i, ok := b.byID[id]; ok {
 		return b.all[i]
 	}

@@ -84,7 +84,7 @@ func New(p Parts) *Classroom {
 	packs := &Packing{h, p.Cup, p.Packer, p.Observer, rosters, &sync.Map{}}
 	h.closeOff = packs.closeOff
 	return &Classroom{
-		Classes: &Classes{h, p.Cup, p.Practice, packs}, Lists: &Lists{house: h}, Rosters: rosters, Rooms: &Rooms{h, p.Cup}, Handouts: &Handouts{h, p.Cup}, Packing: packs,
+		Classes: &Classes{h, p.Cup, p.Practice, packs}, Lists: &Lists{house: h}, Rosters: rosters, Rooms: &Rooms{h, p.Cup, packs}, Handouts: &Handouts{h, p.Cup}, Packing: packs,
 		Registers: &Registers{h}, Things: &Things{house: h, cup: p.Cup, observer: p.Observer}, People: &People{h},
 	}
 }
@@ -123,7 +123,8 @@ type Rosters struct{ *house }
 // Rooms are the plans of classes, and who is chosen in them.
 type Rooms struct {
 	*house
-	cup cupboard.Reader
+	cup     cupboard.Reader
+	packing *Packing
 }
 
 // Handouts are what is handed out, and the templates for it.

@@ -121,7 +121,7 @@ func (c *Classes) ClearPractice(ctx context.Context, by, class string) error {
 	}
 	folder, err := c.Store.EntryByKey(ctx, packing.Key{Class: class, What: packing.What{Purpose: packing.ClassFolder}})
 	if err == nil {
-		err = c.cup.Remove(ctx, staff[0].Account, class+"/clear", folder.Thing)
+		err = c.cup.Remove(ctx, or(cl.HeldBy, staff[0].Account), class+"/clear", folder.Thing)
 	}
 	if err != nil && notFound(err) != ErrNotFound {
 		return err

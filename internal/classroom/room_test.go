@@ -153,6 +153,83 @@ func TestBase(t *testing.T) {
 	}
 }
 
+// A class's things can be the school's: before anything is made, and later, with all
+// there is; everybody reaches what they reached, and packing goes on.
+func TestSchoolOwns(t *testing.T) {
+	a, c := school(t, 3)
+	own := func(school bool) error {
+		ch := classroom.RoomChange{}
+		ch.To.School = &school
+		return a.Rooms.ChangeRoom(ctx, "oduya", c.ID, ch)
+	}
+	if err := a.Store.AddStaff(ctx, store.StaffMember{ClassID: c.ID, Account: "lindqvist", Role: store.RoleTeacher}); err != nil {
+		t.Fatal(err)
+	}
+	apptest.Pack(t, a, c, nil)
+	h := apptest.Handout(t, a, c, "# Log\n")
+	h, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{Level: ptr("comment")}, classroom.HandoutChange{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	run, err := a.Rooms.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	wantInvalid(t, own(true), "school", "being-packed")
+	apptest.Wait(t, a, run.ID)
+	satchel := satchelOf(t, a, c, 0)
+	work := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Copy, ID: h.ID, Slot: 1}, Whom: packing.Whom{Row: c.Students[0].ID}})
+	for _, x := range []struct {
+		school bool
+		owner  string
+	}{{true, classroom.SchoolAccount}, {false, "oduya"}, {true, classroom.SchoolAccount}} {
+		if err := own(x.school); err != nil {
+			t.Fatal(err)
+		}
+		settle(t, a)
+		if cl := apptest.Load(t, a, c.ID); cl.Owner() != x.owner {
+			t.Fatalf("it is %s's, want %s's", cl.Owner(), x.owner)
+		}
+		if n, err := a.Rooms.TopUp(ctx, "oduya", c.ID, classroom.Part{}); err != nil {
+			t.Fatal(n, err)
+		}
+		settle(t, a)
+		for _, thing := range []string{satchel.Thing, work.Thing} {
+			if s, err := a.Cup.Get(ctx, x.owner, thing); err != nil || s.Owner != x.owner {
+				t.Errorf("owned by %s, want %s, %v", s.Owner, x.owner, err)
+			}
+		}
+		for account, want := range map[string]access.Level{"s0": access.Comment, "s1": access.Nothing, "lindqvist": access.Edit, "stranger": access.Nothing} {
+			if l := levelOf(t, a, account, work.Thing); l != want {
+				t.Errorf("%s's: %s has %v on the copy, want %v", x.owner, account, l, want)
+			}
+		}
+		if l := levelOf(t, a, "oduya", work.Thing); l < access.Edit {
+			t.Errorf("%s's: the teacher has %v on the copy", x.owner, l)
+		}
+		if l, err := a.Rooms.RoomList(ctx, c.ID); err != nil || l.Counts()[packing.ToPack]+l.Counts()[packing.NeedsFixing]+l.Counts()[packing.ToChange] > 0 {
+			t.Errorf("%s's: %v, %v", x.owner, l.Counts(), err)
+		}
+	}
+	// Teachers name and move what is the school's; a newcomer is packed for.
+	if err := a.Rooms.Rename(ctx, "lindqvist", store.NewID(), satchel.Thing, "Other"); err != nil {
+		t.Error(err)
+	}
+	if _, err := a.Rooms.AddStudents(ctx, "oduya", c.ID, []record.Record{{Family: "Family3", Given: "Given3", Address: "s3@kestrelquay.example"}}); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := a.Rooms.TopUp(ctx, "oduya", c.ID, classroom.Part{}); err != nil {
+		t.Fatal(err)
+	}
+	settle(t, a)
+	cl := apptest.Load(t, a, c.ID)
+	for i := range cl.Students {
+		if e := satchelOf(t, a, cl, i); levelOf(t, a, cl.Students[i].Account, e.Thing) != access.Edit {
+			t.Errorf("%s doesn't reach the own satchel", cl.Students[i].Account)
+		}
+	}
+}
+
 // The tree shows what each would see, in parts.
 func TestTree(t *testing.T) {
 	const n = 70 // more than are shown at once

@@ -10,6 +10,7 @@ import (
 
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/naming"
+	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/planfile"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/room"
@@ -28,6 +29,7 @@ type RoomParts struct {
 	Base       *string           `json:"base,omitempty"`
 	Sorted     *bool             `json:"sorted,omitempty"`
 	KeepInStep *bool             `json:"keepInStep,omitempty"`
+	School     *bool             `json:"school,omitempty"` // what is made is the school's, not the owner teacher's
 }
 
 // PlaceParts are values of a place; nil is one that nothing is said about.
@@ -78,14 +80,11 @@ func (c *Rooms) ChangeRoom(ctx context.Context, by, class string, ch RoomChange)
 		if !store.ValidID(*base) {
 			return ErrNotFound
 		}
-		staff, err := c.Store.Staff(ctx, class)
+		owner, err := c.Store.Keeper(ctx, class)
 		if err != nil {
-			return err
+			return notFound(err)
 		}
-		if len(staff) == 0 {
-			return ErrNotFound
-		}
-		if err := c.baseFor(ctx, class, *base, by, staff[0].Account); err != nil {
+		if err := c.baseFor(ctx, class, *base, by, owner); err != nil {
 			return err
 		}
 	}
@@ -125,6 +124,11 @@ func (c *Rooms) planned(ctx context.Context, by, class, verb string, what any, c
 		if err := c.addTeams(ctx, tx, cl, plan); err != nil {
 			return err
 		}
+		if w, ok := what.(RoomChange); ok && w.To.School != nil {
+			if err := c.passOn(ctx, tx, book, cl, by, *w.To.School); err != nil {
+				return err
+			}
+		}
 		if w, ok := what.(RoomChange); ok && w.To.KeepInStep != nil {
 			if err := tx.SetKeepInStep(ctx, class, map[bool]string{true: by}[*w.To.KeepInStep]); err != nil {
 				return err
@@ -152,6 +156,43 @@ func (c *house) pocketsFree(ctx context.Context, tx *store.Store, before, after 
 		}
 	}
 	return nil
+}
+
+// SchoolAccount is the school's own account in the cupboard. Nobody signs in as it.
+const SchoolAccount = "the-school"
+
+// passOn makes the school the owner of what is made in a class, or its owner teacher
+// again: at once where nothing was made, else by a run, which passes on all there is.
+func (c *Rooms) passOn(ctx context.Context, tx *store.Store, book *bookIndex, cl Class, by string, school bool) error {
+	keeper, to := "", cl.Staff[0].Account
+	if school {
+		keeper, to = SchoolAccount, SchoolAccount
+	}
+	if cl.Owner() == to {
+		return nil
+	}
+	s, err := c.snapshot(ctx, tx, book, cl.ID)
+	if err != nil {
+		return err
+	}
+	folder := s.entries[s.room.Key(packing.ClassFolder)]
+	if folder == nil {
+		return tx.SetHeldBy(ctx, cl.ID, keeper)
+	}
+	runs, err := tx.RecentRuns(ctx, cl.ID)
+	if err != nil {
+		return err
+	}
+	if slices.ContainsFunc(runs, func(r store.Run) bool { return r.State == store.RunPacking || r.State == store.RunPaused }) {
+		return &Invalid{"school", "being-packed", nil}
+	}
+	step := s.discarding(folder)
+	step.Act, step.Change = packing.HandOver, &packing.Change{To: to, Keeper: keeper}
+	if school { // the teacher reaches everything as before
+		step.Wanted.Rule.Grants[cl.Staff[0].Account] = access.Edit
+	}
+	run := store.Run{ID: store.NewID(), ClassID: cl.ID, State: store.RunPacking, StartedBy: by, StartedAt: c.Now(), Title: s.state(folder).Name}
+	return c.packing.packer.Enqueue(ctx, tx, run, []packing.Step{step})
 }
 
 // addTeams adds the teams that the columns name which places are for.

@@ -146,14 +146,14 @@ func (p *Packer) Drive(ctx context.Context, run string) {
 	if err != nil || r.State != store.RunPacking {
 		return
 	}
-	staff, err := p.store.Staff(ctx, r.ClassID)
-	if err != nil || len(staff) == 0 {
+	owner, err := p.store.Keeper(ctx, r.ClassID)
+	if err != nil {
 		report(p.log, err, "run without owner teacher", "run", run)
 		return
 	}
 	ctx, cancel := context.WithTimeout(ctx, stint)
 	defer cancel()
-	j := &job{Packer: p, run: r, owner: staff[0].Account, moved: make(chan struct{}, workers), news: make(chan struct{}, 1), over: make(chan struct{}), ended: make(chan struct{})}
+	j := &job{Packer: p, run: r, owner: owner, moved: make(chan struct{}, workers), news: make(chan struct{}, 1), over: make(chan struct{}), ended: make(chan struct{})}
 	var telling sync.WaitGroup
 	telling.Go(func() { j.tell(context.WithoutCancel(ctx)) })
 	var wg sync.WaitGroup

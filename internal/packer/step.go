@@ -141,6 +141,11 @@ func (j *job) alter(ctx context.Context, st store.Step) error {
 	case packing.Lower:
 		err = j.lower(ctx, st, e)
 	case packing.HandOver:
+		if len(st.Wanted.Rule.Grants) > 0 { // who keeps reaching it, before it is another's
+			if err = j.cup.Share(ctx, j.owner, j.shareKey(st, st.Wanted.Rule.Grants), e.Thing, st.Wanted.Rule.Grants); err != nil {
+				break
+			}
+		}
 		err = j.cup.HandOver(ctx, j.owner, j.stepKey(st), e.Thing, st.Change.To)
 	default:
 		err = fmt.Errorf("no way to %s", st.Act)
@@ -327,6 +332,8 @@ func (j *job) failed(ctx context.Context, st store.Step, e *store.Entry, err err
 		return j.record(ctx, st, e, packing.Stuck, &packing.Reason{Code: "base-away"})
 	case errors.Is(err, cupboard.ErrNotFound):
 		return j.record(ctx, st, e, packing.Stuck, &packing.Reason{Code: "cupboard-gone"})
+	case errors.Is(err, cupboard.ErrNoRight) && j.passedOn(ctx):
+		return j.store.PutOff(ctx, st, time.Second, false)
 	case errors.Is(err, cupboard.ErrNoRight):
 		return j.record(ctx, st, e, packing.Stuck, &packing.Reason{Code: "cupboard-refused"})
 	case st.Tries >= mostTries:
@@ -334,6 +341,13 @@ func (j *job) failed(ctx context.Context, st store.Step, e *store.Entry, err err
 		return j.record(ctx, st, e, packing.Stuck, &packing.Reason{Code: "cannot-be-packed"})
 	}
 	return err
+}
+
+// passedOn reports that the class was passed on to another owner since the work on
+// this run began: its lines wait for the next.
+func (j *job) passedOn(ctx context.Context) bool {
+	owner, err := j.store.Keeper(ctx, j.run.ClassID)
+	return err == nil && owner != j.owner
 }
 
 // lasting reports an error of the database that the same statement would meet

@@ -21,6 +21,9 @@ type Class struct {
 	Practice  bool      `db:"practice"` // with invented students, to be cleared away
 	// KeepInStep is who wished that whoever joins is topped up by itself; empty: nobody.
 	KeepInStep string `db:"keep_in_step"`
+	// HeldBy is the account that owns what was made in the class; empty: the owner
+	// teacher's.
+	HeldBy string `db:"held_by"`
 }
 
 type classRow struct {
@@ -33,7 +36,7 @@ func (r classRow) plain() Class {
 	return r.Class
 }
 
-const classColumns = `id, code, name, period, plan, revision, wants, created_at, practice, keep_in_step`
+const classColumns = `id, code, name, period, plan, revision, wants, created_at, practice, keep_in_step, held_by`
 
 // Roles of a class's staff.
 const (
@@ -51,8 +54,8 @@ type StaffMember struct {
 
 // InsertClass adds a class with its owner teacher.
 func (s *Store) InsertClass(ctx context.Context, c Class, owner string) error {
-	if err := s.exec(ctx, `insert into classes (`+classColumns+`) values ($1, $2, $3, $4, $5, 1, 1, $6, $7, $8)`,
-		c.ID, c.Code, c.Name, c.Period, asJSON[room.Plan]{c.Plan}, c.CreatedAt, c.Practice, c.KeepInStep); err != nil {
+	if err := s.exec(ctx, `insert into classes (`+classColumns+`) values ($1, $2, $3, $4, $5, 1, 1, $6, $7, $8, $9)`,
+		c.ID, c.Code, c.Name, c.Period, asJSON[room.Plan]{c.Plan}, c.CreatedAt, c.Practice, c.KeepInStep, c.HeldBy); err != nil {
 		return err
 	}
 	return s.AddStaff(ctx, StaffMember{c.ID, owner, RoleOwner})
@@ -138,6 +141,18 @@ func (s *Store) SavePlan(ctx context.Context, class string, p room.Plan) error {
 // packed or waits to be carried on.
 func (s *Store) InStep(ctx context.Context) ([]Class, error) {
 	return plainly[classRow](ctx, s, `select `+classColumns+` from classes c where keep_in_step <> '' and not exists (select 1 from runs r where r.class_id = c.id and r.state in ('packing', 'paused')) order by id`)
+}
+
+// Keeper returns the account that owns what was made in a class.
+func (s *Store) Keeper(ctx context.Context, class string) (string, error) {
+	var account string
+	return account, s.get(ctx, &account, `select coalesce(nullif(c.held_by, ''), s.account) from classes c join staff s on s.class_id = c.id and s.role = 'owner' where c.id = $1`, class)
+}
+
+// SetHeldBy notes which account owns what was made in a class; empty: the owner
+// teacher's.
+func (s *Store) SetHeldBy(ctx context.Context, class, account string) error {
+	return s.one(ctx, `update classes set held_by = $2 where id = $1`, class, account)
 }
 
 // SetKeepInStep notes who wishes that whoever joins a class is topped up by itself.

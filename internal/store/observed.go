@@ -23,7 +23,7 @@ type Concern struct {
 	Owner string `db:"owner"`
 }
 
-const concerns = `select l.thing, l.class_id, s.account as owner from ledger l join staff s on s.class_id = l.class_id and s.role = 'owner' where l.ended_at is null and `
+const concerns = `select l.thing, l.class_id, coalesce(nullif(c.held_by, ''), s.account) as owner from ledger l join classes c on c.id = l.class_id join staff s on s.class_id = l.class_id and s.role = 'owner' where l.ended_at is null and `
 
 // ConcernsOf returns the things of the ledger that a change concerns: those that
 // changed, and the satchels in which something did.
@@ -244,8 +244,8 @@ type Copy struct {
 // ToMeasure returns copies whose newest version wasn't measured, some at a time.
 func (s *Store) ToMeasure(ctx context.Context, most int) ([]Copy, error) {
 	out := []Copy{}
-	return out, s.all(ctx, &out, `select l.thing, l.class_id, s.account as owner, o.version, o.measured
-		from observed o join ledger l on l.thing = o.thing join staff s on s.class_id = l.class_id and s.role = 'owner'
+	return out, s.all(ctx, &out, `select l.thing, l.class_id, coalesce(nullif(c.held_by, ''), s.account) as owner, o.version, o.measured
+		from observed o join ledger l on l.thing = o.thing join classes c on c.id = l.class_id join staff s on s.class_id = l.class_id and s.role = 'owner'
 		where o.version > o.measured and o.place = 'lies' and l.purpose = 'copy' and l.ended_at is null order by o.thing limit $1`, most)
 }
 

@@ -316,6 +316,11 @@ func (s *Store) FinishChange(ctx context.Context, st Step, entry, putIn string, 
 		set, seen, args = fmt.Sprintf(`ended_at = case when %t then $5::timestamptz end`, st.Change.Ends), `place = $7`, []any{string(cupboard.InBin)}
 	case packing.HandOver:
 		set, seen, args = `name = name`, `owner = $7`, []any{st.Change.To}
+		if st.Key.What.Purpose == packing.ClassFolder { // with all that is in it: the class is another's
+			if err := s.SetHeldBy(ctx, st.Key.Class, st.Change.Keeper); err != nil {
+				return err
+			}
+		}
 	}
 	given := ""
 	switch st.Act {

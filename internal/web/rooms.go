@@ -60,6 +60,14 @@ func (s *Server) roomView(ctx context.Context, class string) (api.Room, error) {
 			out.BaseName = t.Name
 		}
 	}
+	owner, err := s.Rooms.Accounts(ctx, o.Class.Owner())
+	if err != nil {
+		return out, err
+	}
+	out.School, out.Owner = o.HeldBy != "", owner[o.Class.Owner()].Name()
+	if o.HeldBy != "" {
+		out.Owner = s.School.Name
+	}
 	if o.KeepInStep != "" {
 		called, err := s.Rooms.Names(ctx, o.KeepInStep)
 		if err != nil {
@@ -75,7 +83,7 @@ func roomParts(p *api.RoomParts) classroom.RoomParts {
 	if p == nil {
 		return classroom.RoomParts{}
 	}
-	out := classroom.RoomParts{Name: p.Name, Term: p.Term, Base: p.Base, Sorted: p.Sorted, KeepInStep: p.KeepInStep}
+	out := classroom.RoomParts{Name: p.Name, Term: p.Term, Base: p.Base, Sorted: p.Sorted, KeepInStep: p.KeepInStep, School: p.School}
 	if p.Satchel != nil {
 		x := pattern(*p.Satchel)
 		out.Satchel = &x

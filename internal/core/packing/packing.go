@@ -121,6 +121,7 @@ type Change struct {
 	From   string       `json:"from,omitempty"`   // its name, or the row's account, until now
 	Level  access.Level `json:"level,omitempty"`  // what the step's account has from now on
 	To     string       `json:"to,omitempty"`     // account the row is linked to, or that owns it, from now on
+	Keeper string       `json:"keeper,omitempty"` // of a class's folder: who owns it then, empty for its owner teacher
 	Ends   bool         `json:"ends,omitempty"`   // of what is binned: it isn't the class's any more
 	Bring  *Bringing    `json:"bring,omitempty"`
 }

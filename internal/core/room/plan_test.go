@@ -271,7 +271,7 @@ func TestNamesCanBeMade(t *testing.T) {
 	top := t.TempDir()
 	p := Usual()
 	p.Places = UsualPlaces()
-	for i, name := range []string{"CON", "a/b", "..", "tab\tnew\nline", "‮backwards", "null\x00byte", strings.Repeat("é", 300), "\xff\xfe", "👩‍👩‍👧‍👦 crew", "trail. ", "-rf", "~", "$(id)", "%2e%2e", "Ångström", "Ångström"} {
+	for i, name := range []string{"CON", "a/b", "..", "tab\tnew\nline", "\u202ebackwards", "null\x00byte", strings.Repeat("é", 300), "\xff\xfe", "👩‍👩‍👧‍👦 crew", "trail. ", "-rf", "~", "$(id)", "%2e%2e", "Ångström", "Ångström"} {
 		p.Places = append(p.Places, Place{ID: fmt.Sprint("n", i), Name: name, For: ForStudent, Level: "edit"})
 	}
 	paths := map[packing.Key]string{{}: top}

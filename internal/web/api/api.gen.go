@@ -2028,11 +2028,17 @@ type Room struct {
 	// Name of the class's folder; empty: the usual one
 	Name string `json:"name"`
 
+	// Owner name of whose it is
+	Owner string `json:"owner"`
+
 	// Path levels above the class's folder
 	Path    [][]Part `json:"path"`
 	Places  []Place  `json:"places"`
 	Pockets []Pocket `json:"pockets"`
 	Satchel []Part   `json:"satchel"`
+
+	// School what is made is the school's, not the owner teacher's
+	School bool `json:"school"`
 
 	// Sorted pockets are shown by name
 	Sorted bool          `json:"sorted"`
@@ -2085,6 +2091,7 @@ type RoomParts struct {
 	Name       *string   `json:"name,omitempty"`
 	Path       *[][]Part `json:"path,omitempty"`
 	Satchel    *[]Part   `json:"satchel,omitempty"`
+	School     *bool     `json:"school,omitempty"`
 	Sorted     *bool     `json:"sorted,omitempty"`
 	Term       *string   `json:"term,omitempty"`
 	Within     *[][]Part `json:"within,omitempty"`

@@ -799,7 +799,7 @@ export interface paths {
         head?: never;
         /**
          * change the room plan
-         * @description Problems: changed, missing, too-long, too-many, pocket-twice, pocket-in-use, column-unknown, column-of-students, column-of-handouts, too-many-levels, all-equal, too-many-places, place-id, place-needed, place-twice, place-fixed, for-unknown, level-unknown, hand-in, set-unknown, under-unknown, under-circle, too-deep, under-cloakroom, under-wider, not-there, base-not-folder, base-no-right, base-inside, base-of-class, unavailable.
+         * @description Problems: changed, missing, too-long, too-many, pocket-twice, pocket-in-use, column-unknown, column-of-students, column-of-handouts, too-many-levels, all-equal, too-many-places, place-id, place-needed, place-twice, place-fixed, for-unknown, level-unknown, hand-in, set-unknown, under-unknown, under-circle, too-deep, under-cloakroom, under-wider, not-there, being-packed, base-not-folder, base-no-right, base-inside, base-of-class, unavailable.
          */
         patch: operations["changeRoom"];
         trace?: never;
@@ -2436,6 +2436,10 @@ export interface components {
             /** @description what those are called now */
             levels?: string[];
             term: string;
+            /** @description what is made is the school's, not the owner teacher's */
+            school: boolean;
+            /** @description name of whose it is */
+            owner: string;
             /** @description who wished that whoever joins is topped up by itself; empty: nobody */
             keepInStep: string;
             /** @description columns that can name the levels of the path */
@@ -2471,6 +2475,7 @@ export interface components {
             base?: string;
             sorted?: boolean;
             keepInStep?: boolean;
+            school?: boolean;
         };
         /** @description values of a place */
         PlaceParts: {

@@ -188,6 +188,18 @@ const liesIn = computed(() => {
             {{ t('room.elsewhere') }}
           </button>
         </p>
+        <p class="quiet" data-owner>
+          {{ t('room.owned-by', { name: room.owner }) }}
+          <button
+            v-if="mayPack"
+            class="link"
+            data-act="pass-on"
+            @click="save({ to: { school: !room.school } }, classId, 'school')"
+          >
+            {{ t(room.school ? 'room.to-teacher' : 'room.to-school') }}
+          </button>
+        </p>
+        <p v-if="at('school')" class="bad" role="alert">{{ problem }}</p>
         <PickFolder v-if="browsing" :choose="choose" @close="browsing = false" />
         <template v-if="mayPack">
           <button v-if="!more" class="link" data-act="more-plan" @click="more = true">{{ t('room.more-plan') }}</button>
@@ -226,7 +238,9 @@ const liesIn = computed(() => {
               :label="t('levels.above-satchels')"
               @change="(v) => put('within', { within: v })"
             />
-            <p v-if="problem && problemAt !== 'satchel'" class="bad" role="alert">{{ problem }}</p>
+            <p v-if="problem && problemAt !== 'satchel' && problemAt !== 'school'" class="bad" role="alert">
+              {{ problem }}
+            </p>
           </div>
           <Checkbox
             class="step"
