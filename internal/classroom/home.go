@@ -23,7 +23,8 @@ type Home struct {
 	Called  map[string]string // what shelf and table are called, by id
 	Pockets []Pocket
 	Places  []HomePlace // beside shelf, table and satchel
-	Added   int         // things the student put into the satchel
+	Cue     room.Cue
+	Added   int // things the student put into the satchel
 	Copies  []StudentCopy
 }
 
@@ -101,6 +102,11 @@ func (c *Registers) homeIn(ctx context.Context, account string, row store.Row, b
 	if s.seen, err = c.Store.ObservedOf(ctx, row.ClassID, row.ID, in); err != nil {
 		return h, err
 	}
+	cues, err := c.Store.Cues(ctx, row.ClassID)
+	if err != nil {
+		return h, err
+	}
+	h.Cue = cues[row.ID]
 	works, err := c.Store.WorksOf(ctx, row.ID)
 	if err != nil {
 		return h, err

@@ -33,19 +33,16 @@ type Leaver struct {
 	DecidedA time.Time
 }
 
-// Leavers are those who left a class and have things in it, the latest first.
+// Leavers are those who left a class and have things in it, the latest first, as it
+// was last seen.
 func (c *Packing) Leavers(ctx context.Context, class string) ([]Leaver, error) {
-	s, err := c.now(ctx, class, "")
-	if err != nil {
-		return nil, err
-	}
-	works, err := c.Store.Works(ctx, class)
+	s, err := c.reading(ctx, class)
 	if err != nil {
 		return nil, err
 	}
 	out := []Leaver{}
 	for _, st := range s.Left {
-		if l, any := s.leaver(st, works); any {
+		if l, any := s.leaver(st, s.works); any {
 			out = append(out, l)
 		}
 	}

@@ -32,7 +32,18 @@ func (c *Packing) closing(ctx context.Context, st *store.Store, book *bookIndex,
 	if err != nil {
 		return nil, err
 	}
-	return s.roomList().Closing(left), nil
+	steps := s.roomList().Closing(left)
+	for _, e := range s.unplanned() { // what the plan no longer has is closed, too
+		for _, account := range sortedKeys(e.Granted) {
+			if e.Key.Whom.Row != "" || !left[account] {
+				continue
+			}
+			step := s.discarding(e)
+			step.Act, step.Account, step.Change = packing.Take, account, &packing.Change{}
+			steps = append(steps, step)
+		}
+	}
+	return steps, nil
 }
 
 // CloseOff takes classes' own places from whoever is neither of their staff nor in

@@ -299,6 +299,10 @@ func TestKeptAndLetBe(t *testing.T) {
 	if l, err := a.Rooms.RoomList(ctx, c.ID); err != nil || l.Counts()[packing.AlreadyThere] != len(l.Lines) {
 		t.Errorf("out of the plan: %v, %v", l.Counts(), err)
 	}
+	apptest.Look(t, a)
+	if _, err := a.Rooms.RoomList(ctx, c.ID); err != nil {
+		t.Fatal(err)
+	}
 	kept, err := a.Rooms.KeptPlaces(ctx, c.ID)
 	if err != nil || len(kept) != 2 {
 		t.Fatalf("%+v, %v", kept, err)
@@ -611,6 +615,60 @@ func TestLeavers(t *testing.T) {
 	}
 }
 
+// Who leaves is out of every place of the class and of teams at once, also of those
+// that the plan no longer has; the own places stay.
+func TestLeavingClosesPlaces(t *testing.T) {
+	a, c := school(t, 3)
+	var edits []classroom.CellEdit
+	for _, st := range c.Students {
+		edits = append(edits, classroom.CellEdit{Row: st.ID, Field: record.Team, Value: "Gull"})
+	}
+	if _, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, edits); err != nil {
+		t.Fatal(err)
+	}
+	for _, ch := range []classroom.RoomChange{addPlace("Songs", room.ForClass, "comment"), addPlace("Crews", room.ForTeam, "edit"), addPlace("Hand in", room.ForStudent, "edit"), addPlace("Old", room.ForClass, "edit"), addPlace("Old crews", room.ForTeam, "edit")} {
+		if err := a.Rooms.ChangeRoom(ctx, "oduya", c.ID, ch); err != nil {
+			t.Fatal(err)
+		}
+	}
+	apptest.Pack(t, a, c, nil)
+	var ch classroom.RoomChange
+	for _, p := range apptest.Load(t, a, c.ID).Plan.Places {
+		if strings.HasPrefix(p.Name, "Old") {
+			ch.Places.Remove = append(ch.Places.Remove, p.ID)
+		}
+	}
+	if err := a.Rooms.ChangeRoom(ctx, "oduya", c.ID, ch); err != nil {
+		t.Fatal(err)
+	}
+	reached := func(account string) (names []string) {
+		ledger, err := a.Store.Ledger(ctx, c.ID)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, e := range ledger {
+			if levelOf(t, a, account, e.Thing) > access.Nothing {
+				names = append(names, e.Name)
+			}
+		}
+		slices.Sort(names)
+		return names
+	}
+	if got := fmt.Sprint(reached("s0")); got != "[Family0, Given0 Family0, Given0 Gull Gull Old Shelf Songs Table]" {
+		t.Errorf("before: %s", got)
+	}
+	left(t, a, c, 0)
+	if got := fmt.Sprint(reached("s0")); got != "[Family0, Given0 Family0, Given0]" {
+		t.Errorf("after leaving: %s", got)
+	}
+	if got := fmt.Sprint(reached("s1")); got != "[Family1, Given1 Family1, Given1 Gull Gull Old Shelf Songs Table]" {
+		t.Errorf("who is there: %s", got)
+	}
+	if found, err := a.Store.Lingering(ctx, c.ID); err != nil || len(found) > 0 {
+		t.Errorf("still lingering: %v, %v", found, err)
+	}
+}
+
 // Somebody who changed class: the satchel comes along with id and link, to the new
 // owner, and away from the former staff, who go on reading its copies.
 func TestFormer(t *testing.T) {
@@ -688,6 +746,37 @@ func TestFormer(t *testing.T) {
 	apptest.Wait(t, a, run.ID)
 	if e := entry(t, a, room.SatchelKey(there.ID, second)); e.Thing == satchelOf(t, a, c, 1).Thing {
 		t.Error("the former satchel came along unasked")
+	}
+}
+
+// Colours and symbols are dealt so that no two students have the same, and stay.
+func TestCues(t *testing.T) {
+	a, c := school(t, 4)
+	if err := a.Rooms.SetCue(ctx, "oduya", c.ID, c.Students[1].ID, room.Cue{Colour: "moss", Symbol: "kite"}); err != nil {
+		t.Fatal(err)
+	}
+	wantInvalid(t, a.Rooms.SetCue(ctx, "oduya", c.ID, c.Students[1].ID, room.Cue{Colour: "pink"}), "cue", "not-one-of")
+	other := apptest.Class(t, a, apptest.List(1))
+	if err := a.Rooms.SetCue(ctx, "oduya", c.ID, other.Students[0].ID, room.Cue{Colour: "moss"}); !errors.Is(err, classroom.ErrNotFound) {
+		t.Errorf("a row of another class: %v", err)
+	}
+	for range 2 {
+		if err := a.Rooms.DealCues(ctx, "oduya", c.ID); err != nil {
+			t.Fatal(err)
+		}
+	}
+	cues, err := a.Rooms.Cues(ctx, c.ID)
+	if err != nil || len(cues) != 4 || cues[c.Students[1].ID] != (room.Cue{Colour: "moss", Symbol: "kite"}) {
+		t.Errorf("%v, %v", cues, err)
+	}
+	seen := map[room.Cue]bool{}
+	for _, cue := range cues {
+		seen[cue] = true
+	}
+	apptest.Pack(t, a, c, nil)
+	homes, err := a.Rooms.Home(ctx, "s1")
+	if err != nil || len(seen) != 4 || homes[0].Cue != cues[c.Students[1].ID] {
+		t.Errorf("%d different, the home has %+v, %v", len(seen), homes[0].Cue, err)
 	}
 }
 

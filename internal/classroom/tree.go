@@ -203,11 +203,11 @@ type Kept struct {
 // KeptPlaces are what was made for places and pockets that the plan no longer has,
 // and lies where it was put.
 func (c *Packing) KeptPlaces(ctx context.Context, class string) ([]Kept, error) {
-	s, err := c.now(ctx, class, "")
+	r, err := c.reading(ctx, class) // the room's list was looked at just before
 	if err != nil {
 		return nil, err
 	}
-	return s.kept(), nil
+	return r.kept(), nil
 }
 
 func (s *snapshot) kept() []Kept {

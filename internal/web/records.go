@@ -117,13 +117,17 @@ func (s *Server) GetLinks(ctx context.Context, r api.GetLinksRequestObject) (api
 	if err != nil {
 		return nil, err
 	}
+	cues, err := s.Rooms.Cues(ctx, r.ClassId)
+	if err != nil {
+		return nil, err
+	}
 	base := s.base(ctx)
 	out := api.GetLinks200JSONResponse{Door: base + "/door/" + r.ClassId, Links: []api.ThingLink{}}
 	if handout != "" {
 		out.Door += "/" + handout
 	}
 	for _, l := range links {
-		v := api.ThingLink{Row: l.Row, Student: l.Student, Address: l.Address, Name: l.Name, Place: l.Place, Link: base + "/go/" + l.Link}
+		v := api.ThingLink{Row: l.Row, Student: l.Student, Address: l.Address, Name: l.Name, Place: l.Place, Link: base + "/go/" + l.Link, Cue: cueView(cues[l.Row])}
 		if r.Params.Codes != nil && *r.Params.Codes && l.Row != "" {
 			code, size, err := codeOf(v.Link)
 			if err != nil {

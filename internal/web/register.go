@@ -164,6 +164,11 @@ func (s *Server) GetPanel(ctx context.Context, r api.GetPanelRequestObject) (api
 	}
 	st := d.Student
 	out := api.GetPanel200JSONResponse{Row: st.ID, Name: st.CallName(), Address: st.Address, Number: st.Number, Period: st.Period, Level: st.Level, Team: st.Team, Things: []api.PanelThing{}, Problem: reasonPtr(st.Problem)}
+	cues, err := s.Rooms.Cues(ctx, r.ClassId)
+	if err != nil {
+		return nil, err
+	}
+	out.Cue = cueView(cues[st.ID])
 	for _, t := range d.Things {
 		out.Things = append(out.Things, panelThing(t))
 	}

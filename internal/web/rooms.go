@@ -321,3 +321,21 @@ func (s *Server) ReadHandoutFile(ctx context.Context, r api.ReadHandoutFileReque
 	out, err := s.handoutView(ctx, c, h)
 	return api.ReadHandoutFile201JSONResponse(out), err
 }
+
+// cueView is a cue, or none.
+func cueView(c room.Cue) *api.Cue {
+	if c == (room.Cue{}) {
+		return nil
+	}
+	return &api.Cue{Colour: api.CueColour(c.Colour), Symbol: api.CueSymbol(c.Symbol)}
+}
+
+// SetCue implements the route of that name.
+func (s *Server) SetCue(ctx context.Context, r api.SetCueRequestObject) (api.SetCueResponseObject, error) {
+	return api.SetCue204Response{}, s.Rooms.SetCue(ctx, account(ctx), r.ClassId, r.RowId, room.Cue{Colour: string(r.Body.Colour), Symbol: string(r.Body.Symbol)})
+}
+
+// DealCues implements the route of that name.
+func (s *Server) DealCues(ctx context.Context, r api.DealCuesRequestObject) (api.DealCuesResponseObject, error) {
+	return api.DealCues204Response{}, s.Rooms.DealCues(ctx, account(ctx), r.ClassId)
+}

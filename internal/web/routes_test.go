@@ -232,6 +232,8 @@ var routes = []struct{ method, path, body, want string }{
 	{"PUT", "/api/things/{copy}/name", `{"name":"Mine"}`, "14++34+44"},
 	{"POST", "/api/classes/{class}/handouts/file", `{"file":"{}"}`, "14++44444"},
 	{"GET", "/api/classes/{class}/handouts/{handout}/file", ``, "14+++4444"},
+	{"POST", "/api/classes/{class}/cues", ``, "14++44444"},
+	{"PUT", "/api/classes/{class}/rows/{row}/cue", `{"colour":"moss","symbol":""}`, "14++44444"},
 	{"GET", "/api/classes/{class}/handouts", ``, "14+++4444"},
 	{"POST", "/api/classes/{class}/handouts", `{}`, "14++44444"},
 	{"GET", "/api/classes/{class}/handouts/{handout}", ``, "14+++4444"},

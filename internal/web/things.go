@@ -295,7 +295,7 @@ func (s *Server) GetHome(ctx context.Context, _ api.GetHomeRequestObject) (api.G
 }
 
 func homeView(c classroom.Home) api.HomeClass {
-	v := api.HomeClass{Id: c.Class.ID, Code: c.Class.Code, Name: c.Class.Name, Staff: []string{}, Pockets: []api.Pocket{}, Places: []api.HomePlace{}, Added: c.Added, Copies: []api.HomeCopy{}, Satchel: orNone(c.Satchel), Shelf: orNone(c.Shelf), Table: orNone(c.Table)}
+	v := api.HomeClass{Id: c.Class.ID, Code: c.Class.Code, Name: c.Class.Name, Staff: []string{}, Pockets: []api.Pocket{}, Cue: cueView(c.Cue), Places: []api.HomePlace{}, Added: c.Added, Copies: []api.HomeCopy{}, Satchel: orNone(c.Satchel), Shelf: orNone(c.Shelf), Table: orNone(c.Table)}
 	for _, m := range c.Staff {
 		v.Staff = append(v.Staff, m.Name)
 	}

@@ -44,7 +44,7 @@ var needs = map[string]need{
 	"GetDraft": classHands, "PasteDraft": classHands, "UploadDraft": classHands, "ChangeDraft": classHands, "DropDraft": classHands, "AcceptDraft": classHands,
 	"AddStudents": classHands, "EditRoster": classHands, "SetLeft": classHands, "DealTeams": classStaff, "ExportRoster": classOpen, "RosterHistory": classOpen,
 	"UndoRoster": classHands, "ListBefore": classHands, "ClearPractice": classHands, "RemoveClass": classHands, "RenameTeam": classHands, "ConfirmAccount": classHands,
-	"DecideLeaver": classHands, "ArchiveLeaver": classHands, "DecideFormer": classHands, "ReadRoomFile": classHands, "ReadHandoutFile": classHands, "LetBe": classHands, "BinKept": classHands, "TakeBack": classHands,
+	"DecideLeaver": classHands, "ArchiveLeaver": classHands, "DecideFormer": classHands, "SetCue": classHands, "DealCues": classHands, "ReadRoomFile": classHands, "ReadHandoutFile": classHands, "LetBe": classHands, "BinKept": classHands, "TakeBack": classHands,
 	"SetAddress": classHands, "ChangeRoom": classHands, "PackRoom": classHands, "CreateHandout": classHands, "ChangeHandout": classHands,
 	"DeleteHandout": classHands, "PackHandout": classHands, "TopUp": classHands, "PauseRun": classHands, "ResumeRun": classHands, "StopRun": classHands, "FixLine": classHands,
 }

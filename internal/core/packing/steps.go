@@ -95,14 +95,14 @@ func set(list []string) map[string]bool {
 
 // Following are the lines to change that linking rows anew means, as StepKey
 // writes them: what is taken away of the rows' own things, and, of the class's
-// places, what is taken from former, the accounts that had the rows' things and
+// and its teams' places, what is taken from former, the accounts that had the rows' things and
 // are no student's now.
 func (l List) Following(rows []string, former map[string]bool) []string {
 	var out []string
 	for _, line := range l.Lines {
 		whom := line.Wanted.Key.Whom
 		mine := whom.Row != "" && slices.Contains(rows, whom.Row)
-		if line.Section == ToChange && line.Step.Act == Take && (mine || whom == (Whom{}) && former[line.Step.Account]) {
+		if line.Section == ToChange && line.Step.Act == Take && (mine || whom.Row == "" && former[line.Step.Account]) {
 			out = append(out, line.Step.String())
 		}
 	}
@@ -110,12 +110,12 @@ func (l List) Following(rows []string, former map[string]bool) []string {
 }
 
 // Closing are the steps that take the class's own places (its folder, shelf and
-// table) away from accounts that left: done at once, in the acceptance in which
+// table, what is for teams) away from accounts that left: done at once, in the acceptance in which
 // they leave.
 func (l List) Closing(left map[string]bool) []Step {
 	var out []Step
 	for _, line := range l.Lines {
-		if line.Section == ToChange && line.Step.Act == Take && line.Wanted.Key.Whom == (Whom{}) && left[line.Step.Account] {
+		if line.Section == ToChange && line.Step.Act == Take && line.Wanted.Key.Whom.Row == "" && left[line.Step.Account] {
 			out = append(out, Step{StepKey: line.Step, Wanted: line.Wanted, Change: line.Change, State: Waiting})
 		}
 	}
@@ -149,6 +149,9 @@ func (s Step) Again(wanted map[Key]Wanted) Step {
 		return s // it says itself what becomes of it, wanted or not
 	}
 	w, ok := wanted[s.Key]
+	if !ok && s.Act == Take {
+		return s // nobody is to have what isn't wanted any more
+	}
 	if !ok {
 		return s.end(PassedOver, &Reason{Code: "no-longer-wanted"})
 	}

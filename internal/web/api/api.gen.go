@@ -185,6 +185,84 @@ func (e ConditionTest) Valid() bool {
 	}
 }
 
+// Defines values for CueColour.
+const (
+	CueColourBrass   CueColour = "brass"
+	CueColourCoral   CueColour = "coral"
+	CueColourEmpty   CueColour = ""
+	CueColourLeather CueColour = "leather"
+	CueColourMoss    CueColour = "moss"
+	CueColourPlum    CueColour = "plum"
+	CueColourSand    CueColour = "sand"
+	CueColourSlate   CueColour = "slate"
+	CueColourTide    CueColour = "tide"
+)
+
+// Valid indicates whether the value is a known member of the CueColour enum.
+func (e CueColour) Valid() bool {
+	switch e {
+	case CueColourBrass:
+		return true
+	case CueColourCoral:
+		return true
+	case CueColourEmpty:
+		return true
+	case CueColourLeather:
+		return true
+	case CueColourMoss:
+		return true
+	case CueColourPlum:
+		return true
+	case CueColourSand:
+		return true
+	case CueColourSlate:
+		return true
+	case CueColourTide:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for CueSymbol.
+const (
+	CueSymbolAnchor  CueSymbol = "anchor"
+	CueSymbolBuoy    CueSymbol = "buoy"
+	CueSymbolEmpty   CueSymbol = ""
+	CueSymbolFeather CueSymbol = "feather"
+	CueSymbolKite    CueSymbol = "kite"
+	CueSymbolLamp    CueSymbol = "lamp"
+	CueSymbolOar     CueSymbol = "oar"
+	CueSymbolShell   CueSymbol = "shell"
+	CueSymbolStar    CueSymbol = "star"
+)
+
+// Valid indicates whether the value is a known member of the CueSymbol enum.
+func (e CueSymbol) Valid() bool {
+	switch e {
+	case CueSymbolAnchor:
+		return true
+	case CueSymbolBuoy:
+		return true
+	case CueSymbolEmpty:
+		return true
+	case CueSymbolFeather:
+		return true
+	case CueSymbolKite:
+		return true
+	case CueSymbolLamp:
+		return true
+	case CueSymbolOar:
+		return true
+	case CueSymbolShell:
+		return true
+	case CueSymbolStar:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for DecidingDecision.
 const (
 	DecidingDecisionBin       DecidingDecision = "bin"
@@ -1106,6 +1184,18 @@ type Crumb struct {
 	Name string `json:"name"`
 }
 
+// Cue a colour and a symbol by which a young student knows the own satchel
+type Cue struct {
+	Colour CueColour `json:"colour"`
+	Symbol CueSymbol `json:"symbol"`
+}
+
+// CueColour defines model for Cue.Colour.
+type CueColour string
+
+// CueSymbol defines model for Cue.Symbol.
+type CueSymbol string
+
 // Deciding defines model for Deciding.
 type Deciding struct {
 	Decision DecidingDecision `json:"decision"`
@@ -1427,9 +1517,12 @@ type Home struct {
 // HomeClass a class as its student sees it
 type HomeClass struct {
 	// Added things the student put into the satchel
-	Added     int         `json:"added"`
-	Code      string      `json:"code"`
-	Copies    []HomeCopy  `json:"copies"`
+	Added  int        `json:"added"`
+	Code   string     `json:"code"`
+	Copies []HomeCopy `json:"copies"`
+
+	// Cue a colour and a symbol by which a young student knows the own satchel
+	Cue       *Cue        `json:"cue,omitempty"`
 	Id        string      `json:"id"`
 	Name      string      `json:"name"`
 	Places    []HomePlace `json:"places"`
@@ -1804,10 +1897,13 @@ type PackingList struct {
 // Panel all things of one student
 type Panel struct {
 	Address string `json:"address"`
-	Level   string `json:"level"`
-	Name    string `json:"name"`
-	Number  string `json:"number"`
-	Period  string `json:"period"`
+
+	// Cue a colour and a symbol by which a young student knows the own satchel
+	Cue    *Cue   `json:"cue,omitempty"`
+	Level  string `json:"level"`
+	Name   string `json:"name"`
+	Number string `json:"number"`
+	Period string `json:"period"`
 
 	// Problem a code with arguments; the words are the interface’s
 	Problem *Reason      `json:"problem,omitempty"`
@@ -2390,6 +2486,9 @@ type ThingLink struct {
 	// Code outline of a code to scan, as a path of squares of 1
 	Code *string `json:"code,omitempty"`
 
+	// Cue a colour and a symbol by which a young student knows the own satchel
+	Cue *Cue `json:"cue,omitempty"`
+
 	// Link whole address
 	Link  string `json:"link"`
 	Name  string `json:"name"`
@@ -2528,6 +2627,12 @@ type RestoreThingParams struct {
 
 // CreateClassParams defines parameters for CreateClass.
 type CreateClassParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// DealCuesParams defines parameters for DealCues.
+type DealCuesParams struct {
 	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
@@ -2809,6 +2914,9 @@ type DealTeamsJSONRequestBody = TeamsWish
 // SetAddressJSONRequestBody defines body for SetAddress for application/json ContentType.
 type SetAddressJSONRequestBody = AddressChange
 
+// SetCueJSONRequestBody defines body for SetCue for application/json ContentType.
+type SetCueJSONRequestBody = Cue
+
 // DecideFormerJSONRequestBody defines body for DecideFormer for application/json ContentType.
 type DecideFormerJSONRequestBody = DecidingFormer
 
@@ -2889,6 +2997,9 @@ type ServerInterface interface {
 	// GetClass one class
 	// (GET /classes/{classId})
 	GetClass(c *gin.Context, classId ClassId)
+	// DealCues give every student who has none a colour and symbol of their own
+	// (POST /classes/{classId}/cues)
+	DealCues(c *gin.Context, classId ClassId, params DealCuesParams)
 	// DropDraft put the list away that was looked at
 	// (DELETE /classes/{classId}/draft)
 	DropDraft(c *gin.Context, classId ClassId, params DropDraftParams)
@@ -3021,6 +3132,9 @@ type ServerInterface interface {
 	// ConfirmAccount say that a row’s address is that student’s although the school book has another name
 	// (POST /classes/{classId}/rows/{rowId}/confirm)
 	ConfirmAccount(c *gin.Context, classId ClassId, rowId RowId)
+	// SetCue give a student a colour and a symbol
+	// (PUT /classes/{classId}/rows/{rowId}/cue)
+	SetCue(c *gin.Context, classId ClassId, rowId RowId)
 	// DecideFormer say whether the satchel of the former class comes along
 	// (POST /classes/{classId}/rows/{rowId}/former)
 	DecideFormer(c *gin.Context, classId ClassId, rowId RowId)
@@ -3386,6 +3500,55 @@ func (siw *ServerInterfaceWrapper) GetClass(c *gin.Context) {
 	}
 
 	siw.Handler.GetClass(c, classId)
+}
+
+// DealCues operation middleware
+func (siw *ServerInterfaceWrapper) DealCues(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params DealCuesParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DealCues(c, classId, params)
 }
 
 // DropDraft operation middleware
@@ -5014,6 +5177,40 @@ func (siw *ServerInterfaceWrapper) ConfirmAccount(c *gin.Context) {
 	siw.Handler.ConfirmAccount(c, classId, rowId)
 }
 
+// SetCue operation middleware
+func (siw *ServerInterfaceWrapper) SetCue(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "rowId" -------------
+	var rowId RowId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "rowId", c.Param("rowId"), &rowId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rowId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SetCue(c, classId, rowId)
+}
+
 // DecideFormer operation middleware
 func (siw *ServerInterfaceWrapper) DecideFormer(c *gin.Context) {
 
@@ -6379,6 +6576,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PUT(options.BaseURL+"/standins", wrapper.SetWeather)
 	router.GET(options.BaseURL+"/folders", wrapper.ListFolders)
 	router.POST(options.BaseURL+"/folders", wrapper.MakeFolder)
+	router.POST(options.BaseURL+"/classes/:classId/cues", wrapper.DealCues)
+	router.PUT(options.BaseURL+"/classes/:classId/rows/:rowId/cue", wrapper.SetCue)
 	router.GET(options.BaseURL+"/classes/:classId/room", wrapper.GetRoom)
 	router.PATCH(options.BaseURL+"/classes/:classId/room", wrapper.ChangeRoom)
 	router.POST(options.BaseURL+"/classes/:classId/room/pack", wrapper.PackRoom)
@@ -6854,6 +7053,57 @@ type GetClass5XXJSONResponse struct {
 }
 
 func (response GetClass5XXJSONResponse) VisitGetClassResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DealCuesRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	Params  DealCuesParams
+}
+
+type DealCuesResponseObject interface {
+	VisitDealCuesResponse(w http.ResponseWriter) error
+}
+
+type DealCues204Response struct {
+}
+
+func (response DealCues204Response) VisitDealCuesResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type DealCues4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DealCues4XXJSONResponse) VisitDealCuesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DealCues5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DealCues5XXJSONResponse) VisitDealCuesResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -9389,6 +9639,58 @@ type ConfirmAccount5XXJSONResponse struct {
 }
 
 func (response ConfirmAccount5XXJSONResponse) VisitConfirmAccountResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetCueRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	RowId   RowId   `json:"rowId"`
+	Body    *SetCueJSONRequestBody
+}
+
+type SetCueResponseObject interface {
+	VisitSetCueResponse(w http.ResponseWriter) error
+}
+
+type SetCue204Response struct {
+}
+
+func (response SetCue204Response) VisitSetCueResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type SetCue4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetCue4XXJSONResponse) VisitSetCueResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetCue5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetCue5XXJSONResponse) VisitSetCueResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -12008,6 +12310,9 @@ type StrictServerInterface interface {
 	// GetClass one class
 	// (GET /classes/{classId})
 	GetClass(ctx context.Context, request GetClassRequestObject) (GetClassResponseObject, error)
+	// DealCues give every student who has none a colour and symbol of their own
+	// (POST /classes/{classId}/cues)
+	DealCues(ctx context.Context, request DealCuesRequestObject) (DealCuesResponseObject, error)
 	// DropDraft put the list away that was looked at
 	// (DELETE /classes/{classId}/draft)
 	DropDraft(ctx context.Context, request DropDraftRequestObject) (DropDraftResponseObject, error)
@@ -12140,6 +12445,9 @@ type StrictServerInterface interface {
 	// ConfirmAccount say that a row’s address is that student’s although the school book has another name
 	// (POST /classes/{classId}/rows/{rowId}/confirm)
 	ConfirmAccount(ctx context.Context, request ConfirmAccountRequestObject) (ConfirmAccountResponseObject, error)
+	// SetCue give a student a colour and a symbol
+	// (PUT /classes/{classId}/rows/{rowId}/cue)
+	SetCue(ctx context.Context, request SetCueRequestObject) (SetCueResponseObject, error)
 	// DecideFormer say whether the satchel of the former class comes along
 	// (POST /classes/{classId}/rows/{rowId}/former)
 	DecideFormer(ctx context.Context, request DecideFormerRequestObject) (DecideFormerResponseObject, error)
@@ -12587,6 +12895,33 @@ func (sh *strictHandler) GetClass(ctx *gin.Context, classId ClassId) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetClassResponseObject); ok {
 		if err := validResponse.VisitGetClassResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// DealCues operation middleware
+func (sh *strictHandler) DealCues(ctx *gin.Context, classId ClassId, params DealCuesParams) {
+	var request DealCuesRequestObject
+
+	request.ClassId = classId
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DealCues(ctx, request.(DealCuesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DealCues")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DealCuesResponseObject); ok {
+		if err := validResponse.VisitDealCuesResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -14077,6 +14412,51 @@ func (sh *strictHandler) ConfirmAccount(ctx *gin.Context, classId ClassId, rowId
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ConfirmAccountResponseObject); ok {
 		if err := validResponse.VisitConfirmAccountResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SetCue operation middleware
+func (sh *strictHandler) SetCue(ctx *gin.Context, classId ClassId, rowId RowId) {
+	var request SetCueRequestObject
+
+	request.ClassId = classId
+	request.RowId = rowId
+
+	var body SetCueJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SetCue(ctx, request.(SetCueRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SetCue")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SetCueResponseObject); ok {
+		if err := validResponse.VisitSetCueResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -781,6 +781,48 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/classes/{classId}/cues": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** give every student who has none a colour and symbol of their own */
+        post: operations["dealCues"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/rows/{rowId}/cue": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                rowId: components["parameters"]["RowId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * give a student a colour and a symbol
+         * @description Problems: not-there, not-one-of.
+         */
+        put: operations["setCue"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/classes/{classId}/room": {
         parameters: {
             query?: never;
@@ -2273,6 +2315,13 @@ export interface components {
         PackedSomewhere: {
             changed: string[];
         };
+        /** @description a colour and a symbol by which a young student knows the own satchel */
+        Cue: {
+            /** @enum {string} */
+            colour: "" | "leather" | "tide" | "moss" | "plum" | "brass" | "slate" | "coral" | "sand";
+            /** @enum {string} */
+            symbol: "" | "anchor" | "shell" | "kite" | "lamp" | "buoy" | "oar" | "feather" | "star";
+        };
         /** @description what somebody did, in words */
         LogLine: {
             /** Format: int64 */
@@ -2326,6 +2375,7 @@ export interface components {
             place: string;
             /** @description whole address */
             link: string;
+            cue?: components["schemas"]["Cue"];
             /** @description outline of a code to scan, as a path of squares of 1 */
             code?: string;
             /** @description of that code */
@@ -2878,6 +2928,7 @@ export interface components {
         };
         /** @description all things of one student */
         Panel: {
+            cue?: components["schemas"]["Cue"];
             row: string;
             name: string;
             address: string;
@@ -3016,6 +3067,7 @@ export interface components {
             name: string;
             staff: string[];
             satchel?: string;
+            cue?: components["schemas"]["Cue"];
             pockets: components["schemas"]["Pocket"][];
             /** @description things the student put into the satchel */
             added: number;
@@ -4288,6 +4340,58 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Folder"];
                 };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    dealCues: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    setCue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                rowId: components["parameters"]["RowId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Cue"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             "4XX": components["responses"]["Problem"];
             "5XX": components["responses"]["Problem"];

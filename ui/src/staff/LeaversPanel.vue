@@ -17,7 +17,6 @@ const { data: leavers } = useQuery({
   queryKey,
   queryFn: () => data(api.GET('/classes/{classId}/leavers', { params: { path: { classId: classId.value } } })),
   placeholderData: (old) => old,
-  refetchInterval: 4000,
 })
 const sure = ref('') // row and decision that is asked about once more
 const { busy, problem, act } = useActing()

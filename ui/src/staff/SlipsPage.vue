@@ -6,6 +6,7 @@ import { useI18n } from 'vue-i18n'
 import { useRoute } from 'vue-router'
 import { api, data } from '@/api/client'
 import { plainName } from '@/parts/plainName'
+import SatchelPicture from '@/parts/SatchelPicture.vue'
 import { me } from '@/me'
 
 /** Small cards with each student's own link and a code to scan, to be printed and cut. */
@@ -51,6 +52,7 @@ const print = () => window.print()
           <path :d="l.code" fill="#000" shape-rendering="crispEdges" />
         </svg>
         <div class="says">
+          <SatchelPicture v-if="l.cue" :leather="0" :cue="l.cue" class="cue" />
           <b
             ><bdi>{{ l.student }}</bdi></b
           >
@@ -113,6 +115,10 @@ svg {
 .says b {
   font-size: 4.6mm;
   overflow-wrap: anywhere;
+}
+.cue {
+  width: 13mm;
+  height: 11.6mm;
 }
 .small {
   font-size: 2.6mm;

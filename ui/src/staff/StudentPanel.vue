@@ -11,6 +11,7 @@ import TagMark from '@/parts/TagMark.vue'
 import { aboutAddress, useReasons } from '@/reasons'
 import { tellDone } from '@/tell'
 import { ago, exact, lastDays, weekday } from '@/when'
+import CuePicker from './CuePicker.vue'
 import { mendStudent, packStudent } from './mending'
 import { useClass } from './theClass'
 
@@ -127,6 +128,7 @@ const level = (a: Of<'Access'>) =>
           }}</span>
         </RouterLink>
       </template>
+      <CuePicker v-if="!thing.handout && thing.thing && mayPack" :class-id="classId" :row="row" :cue="panel.cue" />
       <template v-if="thing.access.length">
         <h3>{{ t('panel.who') }}</h3>
         <div v-for="a in thing.access" :key="a.name + a.why" class="row">

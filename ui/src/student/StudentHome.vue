@@ -72,7 +72,7 @@ const waiting = computed(() => (home.value?.classes ?? []).filter((c) => !c.satc
         </div>
         <h2>{{ t('home.satchels') }}</h2>
         <div v-for="(c, i) in satchels" :key="c.id" class="hang" :data-satchel="c.name">
-          <SatchelPicture :leather="i" />
+          <SatchelPicture :leather="i" :cue="c.cue" />
           <div class="who">
             <RouterLink class="display" :to="`/things/${c.satchel}`">{{ c.name }}</RouterLink><span class="quiet">{{
               c.staff.join(', ')

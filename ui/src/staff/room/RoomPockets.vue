@@ -133,6 +133,10 @@ function key(e: KeyboardEvent, id: string) {
   display: flex;
   gap: 6px;
 }
+.chip .link {
+  min-width: 24px;
+  min-height: 24px;
+}
 .sorted {
   margin-top: 5px;
   font-size: 14px;

@@ -76,7 +76,7 @@ defineExpose({ tree })
 </script>
 
 <template>
-  <ul class="tree" :data-tree="under ? undefined : eyes">
+  <ul class="tree" :data-tree="under ? undefined : seenByStaff ? eyes : 'student'">
     <li v-for="n in nodes" :key="n.key" :data-node="n.purpose" :data-state="n.state">
       <div class="line">
         <button
@@ -109,6 +109,15 @@ defineExpose({ tree })
     </li>
     <li v-if="tree?.more" class="rest">
       <button class="link" @click="more">{{ t('room.more', { n: tree.more }) }}</button>
+    </li>
+    <li v-if="tree && !under && seenByStaff" class="rest faint" data-counts>
+      {{
+        t('tree.counts', {
+          folders: t('tree.folders', { n: tree.folders }, tree.folders),
+          files: t('tree.files', { n: tree.files }, tree.files),
+          grants: t('tree.grants', { n: tree.grants }, tree.grants),
+        })
+      }}
     </li>
     <li v-if="tree && !nodes.length && !under" class="rest quiet">{{ t('tree.nothing') }}</li>
   </ul>
