@@ -101,8 +101,8 @@ async function deal() {
   box-shadow: 0 0 0 2px var(--leather);
 }
 .small {
-  width: 36px;
-  height: 32px;
+  width: 31px;
+  height: 28px;
   display: block;
 }
 </style>

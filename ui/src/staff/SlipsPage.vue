@@ -53,7 +53,7 @@ const print = () => window.print()
         </svg>
         <div class="says">
           <SatchelPicture v-if="l.cue" :leather="0" :cue="l.cue" class="cue" />
-          <b
+          <b :class="{ long: l.student.length > 24 }"
             ><bdi>{{ l.student }}</bdi></b
           >
           <span>{{ l.place }}</span>
@@ -108,17 +108,20 @@ svg {
 }
 .says {
   display: grid;
-  gap: 1mm;
-  font-size: 3.4mm;
+  gap: 0.7mm;
+  font-size: 3.2mm;
   line-height: 1.25;
 }
 .says b {
   font-size: 4.6mm;
   overflow-wrap: anywhere;
 }
+.says b.long {
+  font-size: 3.5mm;
+}
 .cue {
-  width: 13mm;
-  height: 11.6mm;
+  width: 11mm;
+  height: 9.8mm;
 }
 .small {
   font-size: 2.6mm;
