@@ -331,6 +331,17 @@ func TestKeptAndLetBe(t *testing.T) {
 		t.Errorf("kept then: %+v, %v", kept, err)
 	}
 
+	// The shelf comes back into the plan, and is the one there was.
+	shelf := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Shelf}})
+	back := classroom.RoomChange{}
+	back.Places.Add = []classroom.PlaceParts{{Usual: ptr(room.Shelf)}}
+	if err := a.Rooms.ChangeRoom(ctx, "oduya", c.ID, back); err != nil {
+		t.Fatal(err)
+	}
+	if l, err := a.Rooms.RoomList(ctx, c.ID); err != nil || l.Counts()[packing.ToPack] != 0 || entry(t, a, shelf.Key).Thing != shelf.Thing {
+		t.Errorf("the shelf is back: %v, %v", l.Counts(), err)
+	}
+
 	// Something binned by hand is asked about until it is left so.
 	table := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Table}})
 	if err := a.Cup.Bin(ctx, "oduya", store.NewID(), table.Thing); err != nil {

@@ -40,6 +40,7 @@ type PlaceParts struct {
 	HandIn *bool         `json:"handIn,omitempty"`
 	Set    *record.Field `json:"set,omitempty"`
 	Under  *string       `json:"under,omitempty"`
+	Usual  *string       `json:"usual,omitempty"` // of one that is added: the usual place that comes back
 }
 
 // A PocketName is another name for a pocket, and the one that was looked at.
@@ -384,6 +385,11 @@ func appliedPlaces(plan room.Plan, ch RoomChange) (room.Plan, error) {
 	}
 	for _, x := range c.Add {
 		p := room.Place{ID: store.NewID(), For: room.ForClass, Level: access.Read.String()}
+		for _, usual := range room.UsualPlaces() {
+			if x.Usual != nil && *x.Usual == usual.ID {
+				p = usual
+			}
+		}
 		place(&p, x)
 		places = append(places, p)
 	}

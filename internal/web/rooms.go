@@ -106,7 +106,7 @@ func placeParts(p *api.PlaceParts) classroom.PlaceParts {
 	if p == nil {
 		return classroom.PlaceParts{}
 	}
-	return classroom.PlaceParts{Name: p.Name, For: (*room.For)(p.For), Level: (*string)(p.Level), HandIn: p.HandIn, Set: (*record.Field)(p.Teams), Under: p.Under}
+	return classroom.PlaceParts{Name: p.Name, For: (*room.For)(p.For), Level: (*string)(p.Level), HandIn: p.HandIn, Set: (*record.Field)(p.Teams), Under: p.Under, Usual: (*string)(p.Usual)}
 }
 
 func listed[T any](p *[]T) []T {

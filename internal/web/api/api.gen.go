@@ -737,6 +737,24 @@ func (e PlacePartsLevel) Valid() bool {
 	}
 }
 
+// Defines values for PlacePartsUsual.
+const (
+	Shelf PlacePartsUsual = "shelf"
+	Table PlacePartsUsual = "table"
+)
+
+// Valid indicates whether the value is a known member of the PlacePartsUsual enum.
+func (e PlacePartsUsual) Valid() bool {
+	switch e {
+	case Shelf:
+		return true
+	case Table:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Role.
 const (
 	RoleAddress   Role = "address"
@@ -1987,6 +2005,9 @@ type PlaceParts struct {
 	Name   *string          `json:"name,omitempty"`
 	Teams  *string          `json:"teams,omitempty"`
 	Under  *string          `json:"under,omitempty"`
+
+	// Usual of one that is added: the usual place that comes back
+	Usual *PlacePartsUsual `json:"usual,omitempty"`
 }
 
 // PlacePartsFor defines model for PlaceParts.For.
@@ -1994,6 +2015,9 @@ type PlacePartsFor string
 
 // PlacePartsLevel defines model for PlaceParts.Level.
 type PlacePartsLevel string
+
+// PlacePartsUsual of one that is added: the usual place that comes back
+type PlacePartsUsual string
 
 // PlanFile a file that was saved, and what stands for columns the class hasn't: by their label, one of its own or nothing
 type PlanFile struct {

@@ -2537,6 +2537,11 @@ export interface components {
             handIn?: boolean;
             teams?: string;
             under?: string;
+            /**
+             * @description of one that is added: the usual place that comes back
+             * @enum {string}
+             */
+            usual?: "shelf" | "table";
         };
         /** @description a change of the plan: other values, and those that were looked at; pockets and places that come, go, are called otherwise or stand in another order */
         RoomChange: {

@@ -29,7 +29,7 @@ const paper = ref<'A4' | 'Letter'>(/^en-(US|CA)|^es-MX/.test(navigator.language)
 const sheet = document.createElement('style')
 document.head.append(sheet)
 watchEffect(() => {
-  sheet.textContent = `@page { size: ${paper.value}; margin: 10mm }`
+  sheet.textContent = `@page { size: ${paper.value}; margin: 10mm } @media print { html, body { background: #fff } }`
 })
 onBeforeUnmount(() => sheet.remove())
 const print = () => window.print()
@@ -137,8 +137,9 @@ svg {
     display: none;
   }
   .slips {
-    padding: 0;
+    padding: 0.3mm;
     overflow: visible;
+    background: #fff;
   }
 }
 </style>

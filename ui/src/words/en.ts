@@ -288,6 +288,7 @@ export default {
   place: {
     all: 'Places of the class',
     add: 'Add a place',
+    'add-usual': 'Add {name} again',
     remove: 'Take it out of the plan',
     keys: 'Click to change · drag, or Alt with the arrow keys, to put it elsewhere in the order',
     name: 'Name',

@@ -33,6 +33,8 @@ const lines = computed(() => {
   add('', 0)
   return out
 })
+// The usual places that were taken out can come back.
+const lacking = computed(() => (['shelf', 'table'] as const).filter((u) => !props.room.places.some((p) => p.id === u)))
 function says(p: Of<'Place'>): string {
   if (p.handIn) return t('place.says-hand-in')
   if (p.id === 'cloakroom') return t('place.is-cloakroom')
@@ -127,7 +129,12 @@ function drop(on: Of<'Place'>) {
     />
     <template v-else>
       <p v-if="problem && !editing" class="bad" role="alert">{{ problem }}</p>
-      <Button v-if="may" size="small" data-act="add-place" @click="edit('new')">{{ t('place.add') }}</Button>
+      <div v-if="may" class="adding">
+        <Button size="small" data-act="add-place" @click="edit('new')">{{ t('place.add') }}</Button>
+        <button v-for="u in lacking" :key="u" class="link" @click="keep({ places: { add: [{ usual: u }] } })">
+          {{ t('place.add-usual', { name: t(`purpose.${u}`) }) }}
+        </button>
+      </div>
     </template>
   </div>
 </template>
@@ -158,6 +165,11 @@ button.one[aria-expanded='true'] {
 .says {
   color: var(--ink-2);
   font-size: 14px;
+}
+.adding {
+  display: flex;
+  gap: 14px;
+  align-items: center;
 }
 .over > .one {
   box-shadow: 0 -2px 0 var(--leather);
