@@ -7,9 +7,12 @@ import (
 	"slices"
 	"time"
 
+	"golang.org/x/sync/errgroup"
+
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
 )
@@ -317,4 +320,154 @@ func (c *Things) arranging(ctx context.Context, account string, t cupboard.Thing
 		}
 	}
 	return out, nil
+}
+
+// Effects say who would reach things that are moved and doesn't now, or would no
+// more, each by name; More counts things that weren't looked at.
+type Effects struct {
+	Gain, Lose []string
+	More       int
+}
+
+// mostEffects things are looked at before they are moved.
+const mostEffects = 20
+
+// MoveEffects says what moving things into a folder would change about who reaches
+// them. A thing that stands alone keeps its people wherever it lies.
+func (c *Things) MoveEffects(ctx context.Context, account string, ids []string, to string) (Effects, error) {
+	var out Effects
+	folder, err := c.Look(ctx, account, to)
+	if err != nil {
+		return out, err
+	}
+	if folder.Kind != cupboard.Folder {
+		return out, &Invalid{"to", "base-not-folder", nil}
+	}
+	there, err := c.peopleOn(ctx, account, folder)
+	if err != nil {
+		return out, err
+	}
+	gain, lose := map[string]bool{}, map[string]bool{}
+	for i, id := range ids {
+		if i == mostEffects {
+			out.More = len(ids) - i
+			break
+		}
+		t, err := c.Look(ctx, account, id)
+		if err != nil {
+			return out, err
+		}
+		as, _, err := c.actor(ctx, account, t)
+		if err != nil {
+			return out, err
+		}
+		states, err := c.cup.States(ctx, as, []string{id})
+		if err != nil {
+			return out, notFound(err)
+		}
+		st := states[id]
+		if st.Rule.StandsAlone {
+			continue
+		}
+		now, err := c.peopleOn(ctx, account, t)
+		if err != nil {
+			return out, err
+		}
+		for who := range now {
+			if who != st.Owner && st.Rule.Grants[who] < access.Read && there[who] < access.Read {
+				lose[who] = true
+			}
+		}
+		for who, l := range there {
+			if l >= access.Read && now[who] < access.Read {
+				gain[who] = true
+			}
+		}
+	}
+	book, err := c.book(ctx)
+	if err != nil {
+		return out, err
+	}
+	named := func(of map[string]bool) (names []string) {
+		for _, id := range sortedKeys(of) {
+			names = append(names, book.account(id).Name())
+		}
+		slices.Sort(names)
+		return names
+	}
+	out.Gain, out.Lose = named(gain), named(lose)
+	return out, nil
+}
+
+// peopleOn are the levels everybody has on a thing, asked in the name of whoever may
+// ask that; whoever may not learns nothing but about themselves.
+func (c *Things) peopleOn(ctx context.Context, account string, t cupboard.Thing) (map[string]access.Level, error) {
+	as, e, err := c.actor(ctx, account, t)
+	if err != nil {
+		return nil, err
+	}
+	if as == account {
+		student, err := c.asStudent(ctx, account, t, e, nil)
+		if err != nil {
+			return nil, err
+		}
+		as = cmp.Or(student, as)
+	}
+	people, err := c.cup.People(ctx, as, t.ID)
+	if errors.Is(err, cupboard.ErrNoRight) {
+		return map[string]access.Level{account: t.Level}, nil
+	}
+	if err != nil {
+		return nil, notFound(err)
+	}
+	out := make(map[string]access.Level, len(people))
+	for who, why := range people {
+		out[who] = why.Level
+	}
+	return out, nil
+}
+
+// A Used is how much room somebody's satchel takes, in bytes, with all versions.
+type Used struct {
+	Row, Student string
+	Bytes        int64
+}
+
+// weighedAtOnce satchels are weighed at the same time.
+const weighedAtOnce = 6
+
+// RoomUsed is how much room each student's satchel takes, and the whole class, where
+// a content that is there many times counts once; the largest first.
+func (c *Things) RoomUsed(ctx context.Context, class string) (all int64, each []Used, err error) {
+	r, err := c.reading(ctx, class)
+	if err != nil {
+		return 0, nil, err
+	}
+	weigh := func(key packing.Key) (int64, error) {
+		e := r.entries[key]
+		if e == nil || r.state(e).Place != cupboard.Lies {
+			return 0, nil
+		}
+		n, err := c.cup.Weight(ctx, r.Owner(), e.Thing)
+		if notFound(err) == ErrNotFound {
+			return 0, nil
+		}
+		return n, err
+	}
+	if all, err = weigh(r.room.Key(packing.ClassFolder)); err != nil {
+		return 0, nil, err
+	}
+	each = make([]Used, len(r.Students))
+	var some errgroup.Group
+	some.SetLimit(weighedAtOnce)
+	for i, st := range r.Students {
+		some.Go(func() error {
+			n, err := weigh(room.SatchelKey(class, st.ID))
+			each[i] = Used{st.ID, st.SortName(), n}
+			return err
+		})
+	}
+	err = some.Wait()
+	slices.SortStableFunc(each, func(a, b Used) int { return cmp.Compare(b.Bytes, a.Bytes) })
+	return all, each, err
 }

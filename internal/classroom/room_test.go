@@ -809,6 +809,23 @@ func TestArranging(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
+	// What a move would change is said first: the own folder is the student's and the
+	// teacher's; on the table everybody reaches it.
+	if e, err := a.Rooms.MoveEffects(ctx, "s0", []string{own.ID}, table.Thing); err != nil || fmt.Sprint(e.Gain) != "[Given1 Family1]" || len(e.Lose) != 0 {
+		t.Errorf("onto the table: %+v, %v", e, err)
+	}
+	if e, err := a.Rooms.MoveEffects(ctx, "lindqvist", []string{own.ID}, theirs.Thing); err != nil || fmt.Sprint(e.Gain) != "[Given1 Family1]" || len(e.Lose) != 0 {
+		t.Errorf("into another satchel, whose maker still owns it: %+v, %v", e, err)
+	}
+	if e, err := a.Rooms.MoveEffects(ctx, "oduya", []string{work.Thing}, theirs.Thing); err != nil || fmt.Sprint(e.Gain) != "[Given1 Family1]" || len(e.Lose) != 0 {
+		t.Errorf("a copy: %+v, %v", e, err)
+	}
+	if _, err := a.Rooms.MoveEffects(ctx, "stranger", []string{work.Thing}, theirs.Thing); !errors.Is(err, classroom.ErrNotFound) {
+		t.Errorf("a stranger asks: %v", err)
+	}
+	if all, each, err := a.Rooms.RoomUsed(ctx, c.ID); err != nil || all == 0 || len(each) != 2 || each[0].Bytes == 0 || each[0].Bytes > all {
+		t.Errorf("room used: %d, %+v, %v", all, each, err)
+	}
 	rename := func(as, id string) error { return a.Rooms.Rename(ctx, as, store.NewID(), id, "Other") }
 	move := func(as, id, to string) error { return a.Rooms.Move(ctx, as, store.NewID(), []string{id}, to) }
 	bin := func(as, id string) error {

@@ -117,3 +117,19 @@ func (s *Server) BinThings(ctx context.Context, r api.BinThingsRequestObject) (a
 func (s *Server) RestoreThing(ctx context.Context, r api.RestoreThingRequestObject) (api.RestoreThingResponseObject, error) {
 	return api.RestoreThing204Response{}, s.Rooms.Restore(ctx, account(ctx), key(ctx), r.ThingId)
 }
+
+// MoveEffects implements the route of that name.
+func (s *Server) MoveEffects(ctx context.Context, r api.MoveEffectsRequestObject) (api.MoveEffectsResponseObject, error) {
+	e, err := s.Rooms.MoveEffects(ctx, account(ctx), r.Body.Things, r.Body.To)
+	return api.MoveEffects200JSONResponse(api.MoveEffects{Gain: append([]string{}, e.Gain...), Lose: append([]string{}, e.Lose...), More: e.More}), err
+}
+
+// GetUsed implements the route of that name.
+func (s *Server) GetUsed(ctx context.Context, r api.GetUsedRequestObject) (api.GetUsedResponseObject, error) {
+	all, each, err := s.Rooms.RoomUsed(ctx, r.ClassId)
+	out := api.GetUsed200JSONResponse{All: all, Each: []api.UsedBy{}}
+	for _, u := range each {
+		out.Each = append(out.Each, api.UsedBy{Row: u.Row, Student: u.Student, Bytes: u.Bytes})
+	}
+	return out, err
+}

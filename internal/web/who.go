@@ -30,7 +30,7 @@ const (
 // needs lists every route by its operation. One that is missing is refused.
 var needs = map[string]need{
 	"SignIn": anybody, "SignOut": anybody, "DemoPeople": anybody, "DemoSignIn": anybody,
-	"GetMe": signedIn, "ListFolders": signedIn, "MakeFolder": signedIn, "GetInside": signedIn, "RenameThing": signedIn, "MoveThings": signedIn, "ListBin": signedIn, "BinThings": signedIn, "RestoreThing": signedIn, "FrontDoor": signedIn, "FollowLink": signedIn, "GetThing": signedIn, "GetText": signedIn, "PutText": signedIn,
+	"GetMe": signedIn, "ListFolders": signedIn, "MakeFolder": signedIn, "GetInside": signedIn, "RenameThing": signedIn, "MoveThings": signedIn, "MoveEffects": signedIn, "ListBin": signedIn, "BinThings": signedIn, "RestoreThing": signedIn, "FrontDoor": signedIn, "FollowLink": signedIn, "GetThing": signedIn, "GetText": signedIn, "PutText": signedIn,
 	"GetContent": signedIn, "ListVersions": signedIn, "AddFile": signedIn, "Render": signedIn,
 	"GetHome":     studentOwn,
 	"GetStandins": standIns, "SetWeather": standIns,
@@ -40,7 +40,7 @@ var needs = map[string]need{
 	"GetClass": classOpen, "GetRoster": classOpen, "GetRegister": classOpen,
 	"GetLog": classOpen, "ExportLog": classOpen, "GetLedger": classStaff, "ExportLedger": classStaff, "ListPastRuns": classStaff, "GetLinks": classStaff, "ExportLinks": classStaff,
 	"ListLeavers": classStaff,
-	"GetPanel":    classStaff, "GetTree": classStaff, "GetHandoutFile": classStaff, "GetRoomFile": classStaff, "ListKept": classStaff, "GetBack": classStaff, "GetRoom": classStaff, "ListHandouts": classStaff, "GetHandout": classStaff, "ListRuns": classStaff, "ListMissing": classStaff, "GetRun": classStaff,
+	"GetPanel":    classStaff, "GetTree": classStaff, "GetUsed": classStaff, "GetHandoutFile": classStaff, "GetRoomFile": classStaff, "ListKept": classStaff, "GetBack": classStaff, "GetRoom": classStaff, "ListHandouts": classStaff, "GetHandout": classStaff, "ListRuns": classStaff, "ListMissing": classStaff, "GetRun": classStaff,
 	"GetDraft": classHands, "PasteDraft": classHands, "UploadDraft": classHands, "ChangeDraft": classHands, "DropDraft": classHands, "AcceptDraft": classHands,
 	"AddStudents": classHands, "EditRoster": classHands, "SetLeft": classHands, "DealTeams": classStaff, "ExportRoster": classOpen, "RosterHistory": classOpen,
 	"UndoRoster": classHands, "ListBefore": classHands, "ClearPractice": classHands, "RemoveClass": classHands, "RenameTeam": classHands, "ConfirmAccount": classHands,

@@ -1763,6 +1763,15 @@ type Me struct {
 // MeRole defines model for Me.Role.
 type MeRole string
 
+// MoveEffects who would reach the things, or no more
+type MoveEffects struct {
+	Gain []string `json:"gain"`
+	Lose []string `json:"lose"`
+
+	// More things that weren't looked at
+	More int `json:"more"`
+}
+
 // MoveThings defines model for MoveThings.
 type MoveThings struct {
 	Things []Id `json:"things"`
@@ -2578,6 +2587,19 @@ type Tree struct {
 	States map[string]int `json:"states"`
 }
 
+// Used bytes, with all versions; content that is there many times counts once in all
+type Used struct {
+	All  int64    `json:"all"`
+	Each []UsedBy `json:"each"`
+}
+
+// UsedBy defines model for UsedBy.
+type UsedBy struct {
+	Bytes   int64  `json:"bytes"`
+	Row     string `json:"row"`
+	Student string `json:"student"`
+}
+
 // Version one kept state
 type Version struct {
 	At     time.Time `json:"at"`
@@ -2971,6 +2993,9 @@ type MakeFolderJSONRequestBody = NewFolder
 // MoveThingsJSONRequestBody defines body for MoveThings for application/json ContentType.
 type MoveThingsJSONRequestBody = MoveThings
 
+// MoveEffectsJSONRequestBody defines body for MoveEffects for application/json ContentType.
+type MoveEffectsJSONRequestBody = MoveThings
+
 // RenderJSONRequestBody defines body for Render for application/json ContentType.
 type RenderJSONRequestBody = RenderPair
 
@@ -3201,6 +3226,9 @@ type ServerInterface interface {
 	// TopUp pack what is missing
 	// (POST /classes/{classId}/top-up)
 	TopUp(c *gin.Context, classId ClassId, params TopUpParams)
+	// GetUsed how much room is used, and by whom
+	// (GET /classes/{classId}/used)
+	GetUsed(c *gin.Context, classId ClassId)
 	// CoverNames what stands for names and addresses while they are covered
 	// (GET /cover)
 	CoverNames(c *gin.Context)
@@ -3240,6 +3268,9 @@ type ServerInterface interface {
 	// MoveThings put things into a folder
 	// (POST /move)
 	MoveThings(c *gin.Context, params MoveThingsParams)
+	// MoveEffects what moving things would change about who reaches them
+	// (POST /move/effects)
+	MoveEffects(c *gin.Context)
 	// FindPeople students in the school book by parts of their names
 	// (GET /people)
 	FindPeople(c *gin.Context, params FindPeopleParams)
@@ -5741,6 +5772,31 @@ func (siw *ServerInterfaceWrapper) TopUp(c *gin.Context) {
 	siw.Handler.TopUp(c, classId, params)
 }
 
+// GetUsed operation middleware
+func (siw *ServerInterfaceWrapper) GetUsed(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetUsed(c, classId)
+}
+
 // CoverNames operation middleware
 func (siw *ServerInterfaceWrapper) CoverNames(c *gin.Context) {
 
@@ -6038,6 +6094,19 @@ func (siw *ServerInterfaceWrapper) MoveThings(c *gin.Context) {
 	}
 
 	siw.Handler.MoveThings(c, params)
+}
+
+// MoveEffects operation middleware
+func (siw *ServerInterfaceWrapper) MoveEffects(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.MoveEffects(c)
 }
 
 // FindPeople operation middleware
@@ -6586,6 +6655,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/cover", wrapper.CoverNames)
 	router.POST(options.BaseURL+"/practice", wrapper.MakePractice)
 	router.DELETE(options.BaseURL+"/practice/:classId", wrapper.ClearPractice)
+	router.GET(options.BaseURL+"/classes/:classId/used", wrapper.GetUsed)
 	router.GET(options.BaseURL+"/classes/:classId/log", wrapper.GetLog)
 	router.GET(options.BaseURL+"/classes/:classId/log/export/:format", wrapper.ExportLog)
 	router.GET(options.BaseURL+"/classes/:classId/ledger", wrapper.GetLedger)
@@ -6649,6 +6719,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/things/:thingId/inside", wrapper.GetInside)
 	router.PUT(options.BaseURL+"/things/:thingId/name", wrapper.RenameThing)
 	router.POST(options.BaseURL+"/move", wrapper.MoveThings)
+	router.POST(options.BaseURL+"/move/effects", wrapper.MoveEffects)
 	router.GET(options.BaseURL+"/bin", wrapper.ListBin)
 	router.POST(options.BaseURL+"/bin", wrapper.BinThings)
 	router.POST(options.BaseURL+"/bin/:thingId/restore", wrapper.RestoreThing)
@@ -10488,6 +10559,62 @@ func (response TopUp5XXJSONResponse) VisitTopUpResponse(w http.ResponseWriter) e
 	return err
 }
 
+type GetUsedRequestObject struct {
+	ClassId ClassId `json:"classId"`
+}
+
+type GetUsedResponseObject interface {
+	VisitGetUsedResponse(w http.ResponseWriter) error
+}
+
+type GetUsed200JSONResponse Used
+
+func (response GetUsed200JSONResponse) VisitGetUsedResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetUsed4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetUsed4XXJSONResponse) VisitGetUsedResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetUsed5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetUsed5XXJSONResponse) VisitGetUsedResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type CoverNamesRequestObject struct {
 }
 
@@ -11226,6 +11353,62 @@ type MoveThings5XXJSONResponse struct {
 }
 
 func (response MoveThings5XXJSONResponse) VisitMoveThingsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MoveEffectsRequestObject struct {
+	Body *MoveEffectsJSONRequestBody
+}
+
+type MoveEffectsResponseObject interface {
+	VisitMoveEffectsResponse(w http.ResponseWriter) error
+}
+
+type MoveEffects200JSONResponse MoveEffects
+
+func (response MoveEffects200JSONResponse) VisitMoveEffectsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MoveEffects4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response MoveEffects4XXJSONResponse) VisitMoveEffectsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MoveEffects5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response MoveEffects5XXJSONResponse) VisitMoveEffectsResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -12514,6 +12697,9 @@ type StrictServerInterface interface {
 	// TopUp pack what is missing
 	// (POST /classes/{classId}/top-up)
 	TopUp(ctx context.Context, request TopUpRequestObject) (TopUpResponseObject, error)
+	// GetUsed how much room is used, and by whom
+	// (GET /classes/{classId}/used)
+	GetUsed(ctx context.Context, request GetUsedRequestObject) (GetUsedResponseObject, error)
 	// CoverNames what stands for names and addresses while they are covered
 	// (GET /cover)
 	CoverNames(ctx context.Context, request CoverNamesRequestObject) (CoverNamesResponseObject, error)
@@ -12553,6 +12739,9 @@ type StrictServerInterface interface {
 	// MoveThings put things into a folder
 	// (POST /move)
 	MoveThings(ctx context.Context, request MoveThingsRequestObject) (MoveThingsResponseObject, error)
+	// MoveEffects what moving things would change about who reaches them
+	// (POST /move/effects)
+	MoveEffects(ctx context.Context, request MoveEffectsRequestObject) (MoveEffectsResponseObject, error)
 	// FindPeople students in the school book by parts of their names
 	// (GET /people)
 	FindPeople(ctx context.Context, request FindPeopleRequestObject) (FindPeopleResponseObject, error)
@@ -14977,6 +15166,32 @@ func (sh *strictHandler) TopUp(ctx *gin.Context, classId ClassId, params TopUpPa
 	}
 }
 
+// GetUsed operation middleware
+func (sh *strictHandler) GetUsed(ctx *gin.Context, classId ClassId) {
+	var request GetUsedRequestObject
+
+	request.ClassId = classId
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetUsed(ctx, request.(GetUsedRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetUsed")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetUsedResponseObject); ok {
+		if err := validResponse.VisitGetUsedResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // CoverNames operation middleware
 func (sh *strictHandler) CoverNames(ctx *gin.Context) {
 	var request CoverNamesRequestObject
@@ -15367,6 +15582,48 @@ func (sh *strictHandler) MoveThings(ctx *gin.Context, params MoveThingsParams) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(MoveThingsResponseObject); ok {
 		if err := validResponse.VisitMoveThingsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// MoveEffects operation middleware
+func (sh *strictHandler) MoveEffects(ctx *gin.Context) {
+	var request MoveEffectsRequestObject
+
+	var body MoveEffectsJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.MoveEffects(ctx, request.(MoveEffectsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "MoveEffects")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(MoveEffectsResponseObject); ok {
+		if err := validResponse.VisitMoveEffectsResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

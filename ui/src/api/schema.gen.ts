@@ -542,6 +542,28 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/classes/{classId}/used": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        /**
+         * how much room is used, and by whom
+         * @description Problems: unavailable.
+         */
+        get: operations["getUsed"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/classes/{classId}/log": {
         parameters: {
             query?: never;
@@ -1641,6 +1663,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/move/effects": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * what moving things would change about who reaches them
+         * @description Problems: not-there, base-not-folder, unavailable.
+         */
+        post: operations["moveEffects"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/bin": {
         parameters: {
             query?: never;
@@ -2321,6 +2363,25 @@ export interface components {
             colour: "" | "leather" | "tide" | "moss" | "plum" | "brass" | "slate" | "coral" | "sand";
             /** @enum {string} */
             symbol: "" | "anchor" | "shell" | "kite" | "lamp" | "buoy" | "oar" | "feather" | "star";
+        };
+        /** @description who would reach the things, or no more */
+        MoveEffects: {
+            gain: string[];
+            lose: string[];
+            /** @description things that weren't looked at */
+            more: number;
+        };
+        /** @description bytes, with all versions; content that is there many times counts once in all */
+        Used: {
+            /** Format: int64 */
+            all: number;
+            each: components["schemas"]["UsedBy"][];
+        };
+        UsedBy: {
+            row: string;
+            student: string;
+            /** Format: int64 */
+            bytes: number;
         };
         /** @description what somebody did, in words */
         LogLine: {
@@ -3979,6 +4040,30 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getUsed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description how much room is used, and by whom */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Used"];
+                };
             };
             "4XX": components["responses"]["Problem"];
             "5XX": components["responses"]["Problem"];
@@ -5657,6 +5742,32 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    moveEffects: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveThings"];
+            };
+        };
+        responses: {
+            /** @description what moving things would change about who reaches them */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveEffects"];
+                };
             };
             "4XX": components["responses"]["Problem"];
             "5XX": components["responses"]["Problem"];

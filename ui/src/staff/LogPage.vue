@@ -6,6 +6,7 @@ import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
 import { useActing } from '@/parts/acting'
 import { useReasons } from '@/reasons'
+import { weight } from '@/things/weight'
 import { ago, exact } from '@/when'
 import { useClass } from './theClass'
 
@@ -14,7 +15,7 @@ const { classId, mayPack, mayLook } = useClass()
 const { t } = useI18n()
 const { reasonText } = useReasons()
 const queries = useQueryClient()
-const view = ref<'log' | 'runs' | 'ledger'>('log')
+const view = ref<'log' | 'runs' | 'ledger' | 'used'>('log')
 const find = ref('')
 const asked = ref('') // what is looked for, once typing rests
 let resting = 0
@@ -53,6 +54,11 @@ const { data: runs } = useQuery({
   queryKey: computed(() => ['past-runs', classId.value]),
   enabled: computed(() => view.value === 'runs'),
   queryFn: () => data(api.GET('/classes/{classId}/past-runs', { params: { path: path.value } })),
+})
+const { data: used } = useQuery({
+  queryKey: computed(() => ['used', classId.value]),
+  enabled: computed(() => view.value === 'used'),
+  queryFn: () => data(api.GET('/classes/{classId}/used', { params: { path: path.value } })),
 })
 watch([asked, classId, view], () => {
   older.value = []
@@ -119,9 +125,10 @@ async function takeBack() {
           { value: 'log', label: t('log.log') },
           { value: 'runs', label: t('log.runs') },
           { value: 'ledger', label: t('log.ledger') },
+          { value: 'used', label: t('log.used') },
         ]"
       />
-      <template v-if="view !== 'runs'">
+      <template v-if="view === 'log' || view === 'ledger'">
         <Input v-model:value="find" class="find" :placeholder="t('log.find')" :aria-label="t('log.find')" allow-clear />
         <span class="grow" />
         <span class="quiet">{{ t('log.export') }}</span>
@@ -188,6 +195,19 @@ async function takeBack() {
       </li>
       <li v-if="runs && !runs.length" class="quiet">{{ t('runs.none') }}</li>
     </ul>
+    <template v-if="view === 'used' && used">
+      <p>{{ t('log.used-all', { size: weight(used.all) }) }}</p>
+      <table data-table="used">
+        <tbody>
+          <tr v-for="u in used.each" :key="u.row">
+            <td class="who">
+              <bdi>{{ u.student }}</bdi>
+            </td>
+            <td>{{ weight(u.bytes) }}</td>
+          </tr>
+        </tbody>
+      </table>
+    </template>
     <table v-if="view === 'ledger'" data-table="ledger">
       <thead>
         <tr>

@@ -32,7 +32,17 @@ async function keepName() {
   )
   if (ok) done()
 }
+// Who would reach it, or no more, is said before anything moves.
+const effects = ref<{ to: string; of: Of<'MoveEffects'> } | null>(null)
+async function ask(to: string): Promise<string> {
+  const of = await act(() => data(api.POST('/move/effects', { body: { things: ids.value, to } })))
+  if (!of) return problem.value
+  if (!of.gain.length && !of.lose.length) return move(to)
+  effects.value = { to, of }
+  return ''
+}
 async function move(to: string): Promise<string> {
+  effects.value = null
   await act(async () => {
     await api.POST('/move', { body: { things: ids.value, to } })
     done()
@@ -49,6 +59,8 @@ async function askBin() {
   inside.value = all
   doing.value = 'bin'
 }
+const some = (names: string[]) =>
+  names.length > 6 ? `${names.slice(0, 6).join(', ')} ${t('ledger.more', { n: names.length - 6 })}` : names.join(', ')
 const things = computed(() => inside.value.reduce((n, i) => n + i.folders + i.files, 0))
 const newest = computed(() =>
   inside.value
@@ -93,9 +105,19 @@ async function bin() {
       }}</Button>
       <Button size="small" @click="doing = ''">{{ t('act.cancel') }}</Button>
     </form>
-    <template v-if="doing === 'move'">
+    <div v-if="effects" class="ask" data-effects>
+      <p v-if="effects.of.gain.length">{{ t('arrange.gain', { names: some(effects.of.gain) }) }}</p>
+      <p v-if="effects.of.lose.length">{{ t('arrange.lose', { names: some(effects.of.lose) }) }}</p>
+      <div class="row">
+        <Button type="primary" size="small" :loading="busy" data-act="move-sure" @click="move(effects.to)">{{
+          t('arrange.move-sure')
+        }}</Button>
+        <Button size="small" @click="effects = null">{{ t('act.cancel') }}</Button>
+      </div>
+    </div>
+    <template v-else-if="doing === 'move'">
       <p class="quiet">{{ t('arrange.move-text') }}</p>
-      <PickFolder :start="folder" :choose="move" @close="doing = ''" />
+      <PickFolder :start="folder" :choose="ask" keep @close="doing = ''" />
     </template>
     <div v-if="doing === 'bin'" class="ask">
       <p>

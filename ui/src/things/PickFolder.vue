@@ -11,6 +11,8 @@ const props = defineProps<{
   choose: (id: string) => Promise<string>
   /** Where looking begins: the folder something lies in. Then it can't be put at the top. */
   start?: { id: string }
+  /** Whoever chose closes it. */
+  keep?: boolean
 }>()
 const emit = defineEmits<{ close: [] }>()
 const { t } = useI18n()
@@ -38,7 +40,7 @@ async function take(id: string) {
   busy.value = true
   problem.value = await props.choose(id)
   busy.value = false
-  if (!problem.value) emit('close')
+  if (!problem.value && !props.keep) emit('close')
 }
 async function byLink() {
   const code = link.value.trim().split(/[?#]/)[0].split('/').filter(Boolean).at(-1) ?? ''
