@@ -302,6 +302,7 @@ func (s *Store) FinishStep(ctx context.Context, st Step, e *Entry, state packing
 // thing was moved to.
 func (s *Store) FinishChange(ctx context.Context, st Step, entry, putIn string, at time.Time) error {
 	set, seen, args := `name = $7`, `name = $7`, []any{st.Change.Rename}
+	given := ""
 	switch st.Act {
 	case packing.Move:
 		set, seen, args = `spot = $7, put_in = $9`, `parent = $9`, []any{st.Wanted.Spot(), putIn}
@@ -317,12 +318,10 @@ func (s *Store) FinishChange(ctx context.Context, st Step, entry, putIn string, 
 	case packing.HandOver:
 		set, seen, args = `name = name`, `owner = $7`, []any{st.Change.To}
 		if st.Key.What.Purpose == packing.ClassFolder { // with all that is in it: the class is another's
-			if err := s.SetHeldBy(ctx, st.Key.Class, st.Change.Keeper); err != nil {
-				return err
-			}
+			given = `held as (update classes set held_by = $9 where id = $10), `
+			args = append(args, st.Change.Keeper, st.Key.Class)
 		}
 	}
-	given := ""
 	switch st.Act {
 	case packing.Take, packing.Lower:
 		level := access.Nothing

@@ -535,6 +535,40 @@ func TestFinishChange(t *testing.T) {
 	}
 }
 
+// A class folder that is handed over takes the class along, in the statement that
+// ends the line; a folder of one student leaves the class where it was.
+func TestFinishHandOver(t *testing.T) {
+	for purpose, held := range map[packing.Purpose]string{packing.ClassFolder: "dube", packing.Satchel: ""} {
+		s := open(t)
+		c := class(t, s)
+		k := key(c, "a")
+		k.What = packing.What{Purpose: purpose}
+		run := store.Run{ID: store.NewID(), ClassID: c, State: store.RunPacking, StartedBy: "oduya", StartedAt: time.Now()}
+		over := packing.Step{StepKey: packing.StepKey{Key: k, Act: packing.HandOver, Generation: 1}, State: packing.Waiting, Change: &packing.Change{To: "dube", Keeper: "dube"}}
+		if err := s.InsertRun(ctx, run, []packing.Step{step(k), over}); err != nil {
+			t.Fatal(err)
+		}
+		steps, err := s.Steps(ctx, run.ID)
+		if err != nil {
+			t.Fatal(err)
+		}
+		e := store.Entry{ID: store.NewID(), Key: k, Generation: 1, Thing: store.NewID(), Name: "a", RunID: run.ID, MadeAt: time.Now()}
+		if err := s.FinishStep(ctx, steps[0], &e, packing.Packed, nil, time.Now()); err != nil {
+			t.Fatal(err)
+		}
+		if err := s.FinishChange(ctx, steps[1], e.ID, "", time.Now()); err != nil {
+			t.Fatal(err)
+		}
+		cl, err := s.Class(ctx, c)
+		if err != nil || cl.HeldBy != held {
+			t.Errorf("%s: held by %q, %v", purpose, cl.HeldBy, err)
+		}
+		if r, err := s.Run(ctx, run.ID); err != nil || r.Packed != 2 || r.Waiting() != 0 {
+			t.Errorf("%s: %+v, %v", purpose, r, err)
+		}
+	}
+}
+
 func TestIDs(t *testing.T) {
 	for _, bad := range []string{"", "x", "'; drop table classes; --", "0198a0c0-0000-7000-8000-00000000000g"} {
 		if store.ValidID(bad) {
