@@ -40,29 +40,39 @@ func (c *Packing) Leavers(ctx context.Context, class string) ([]Leaver, error) {
 	if err != nil {
 		return nil, err
 	}
-	out := []Leaver{}
-	for _, st := range s.Left {
-		if l, any := s.leaver(st, s.works); any {
-			out = append(out, l)
-		}
-	}
+	out := s.leavers(s.works)
 	slices.SortStableFunc(out, func(a, b Leaver) int { return b.Student.LeftAt.Compare(a.Student.LeftAt) })
 	return out, nil
 }
 
-// leaver says what there is of somebody who left; any reports that there is.
-func (s *snapshot) leaver(st Student, works map[string]store.Work) (l Leaver, any bool) {
+// leavers are those who left and have things here, in the order of the class list.
+func (s *snapshot) leavers(works map[string]store.Work) []Leaver {
+	mine, out := s.byRow(), []Leaver{}
+	for _, st := range s.Left {
+		if l, any := s.leaver(st, mine[st.ID], works); any {
+			out = append(out, l)
+		}
+	}
+	return out
+}
+
+// byRow are the entries of the ledger by the row of the class list they are for.
+func (s *snapshot) byRow() map[string][]*store.Entry {
+	out := map[string][]*store.Entry{}
+	for k, e := range s.entries {
+		out[k.Whom.Row] = append(out[k.Whom.Row], e)
+	}
+	return out
+}
+
+// leaver says what there is of somebody who left, of the entries that are theirs; any
+// reports that there is.
+func (s *snapshot) leaver(st Student, mine []*store.Entry, works map[string]store.Work) (l Leaver, any bool) {
 	l = Leaver{Student: st}
 	if d, ok := s.decisions[st.ID]; ok && !d.At.Before(st.LeftAt) {
 		l.Decision, l.DecidedA = d.Decision, d.At
 	}
 	satchel := s.entries[room.SatchelKey(s.ID, st.ID)]
-	var mine []*store.Entry
-	for k, e := range s.entries {
-		if k.Whom.Row == st.ID {
-			mine = append(mine, e)
-		}
-	}
 	slices.SortFunc(mine, func(a, b *store.Entry) int {
 		if (a == satchel) != (b == satchel) {
 			if a == satchel {
@@ -150,7 +160,7 @@ func (c *Packing) Decide(ctx context.Context, by, class, row, decision string, o
 		if err != nil {
 			return err
 		}
-		l, any := s.leaver(s.Left[i], works)
+		l, any := s.leaver(s.Left[i], s.byRow()[s.Left[i].ID], works)
 		switch {
 		case !any:
 			return ErrNotFound
@@ -205,7 +215,7 @@ func (c *Packing) Archive(ctx context.Context, class, row string, to io.Writer) 
 	if i < 0 {
 		return ErrNotFound
 	}
-	l, any := s.leaver(s.Left[i], nil)
+	l, any := s.leaver(s.Left[i], s.byRow()[s.Left[i].ID], nil)
 	if !any {
 		return ErrNotFound
 	}

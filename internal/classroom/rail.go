@@ -139,8 +139,8 @@ func (r *reading) makeAttention() (notes []Note) {
 	}
 	add("movers-asked", asked)
 	asked = 0
-	for _, st := range r.Left {
-		if x, any := r.leaver(st, nil); any && x.Decision == "" {
+	for _, l := range r.leavers(nil) {
+		if l.Decision == "" {
 			asked++
 		}
 	}
