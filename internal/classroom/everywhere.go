@@ -95,9 +95,9 @@ func (c *Packing) packOutstanding(ctx context.Context, by string, w Somewhere) e
 		return &Changed{Field: "list"}
 	}
 	if len(r.entries) > 0 {
-		_, err = c.TopUp(ctx, by, w.Class, Part{})
+		_, err = c.TopUp(ctx, by, w.Class, Part{Seen: w.Seen})
 		return err
 	}
-	_, err = c.Pack(ctx, by, w.Class, "", Part{})
+	_, err = c.Pack(ctx, by, w.Class, "", Part{Seen: r.roomList().Digest()})
 	return err
 }

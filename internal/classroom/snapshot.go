@@ -374,7 +374,5 @@ func (s *snapshot) missing() packing.List {
 	if len(s.entries) == 0 {
 		return packing.List{} // the room isn't packed yet: that is the first act
 	}
-	l, _ := s.toDo(nil)
-	l.Lines = slices.DeleteFunc(l.Lines, func(line packing.Line) bool { return line.Section != packing.ToPack })
-	return l
+	return s.outstanding()
 }
