@@ -129,6 +129,17 @@ func (c *Things) asStudent(ctx context.Context, account string, t cupboard.Thing
 	return c.Store.Keeper(ctx, e.Key.Class)
 }
 
+// arranger is the account in whose name somebody names or moves a thing, or asks who is on it: as actor
+// says, and for a student's own copy as asStudent says.
+func (c *Things) arranger(ctx context.Context, account string, t cupboard.Thing, to *cupboard.Thing) (as string, home *store.Entry, err error) {
+	as, home, err = c.actor(ctx, account, t)
+	if err != nil || as != account {
+		return as, home, err
+	}
+	student, err := c.asStudent(ctx, account, t, home, to)
+	return cmp.Or(student, as), home, err
+}
+
 // Rename gives a thing another name, told apart from those beside it. The ending of
 // a file stays.
 func (c *Things) Rename(ctx context.Context, account, key, id, name string) error {
@@ -142,16 +153,9 @@ func (c *Things) Rename(ctx context.Context, account, key, id, name string) erro
 	if len(name) > mostPlaceName {
 		return tooLong("name", mostPlaceName)
 	}
-	as, e, err := c.actor(ctx, account, t)
+	as, _, err := c.arranger(ctx, account, t, nil)
 	if err != nil {
 		return err
-	}
-	if as == account {
-		student, err := c.asStudent(ctx, account, t, e, nil)
-		if err != nil {
-			return err
-		}
-		as = cmp.Or(student, as)
 	}
 	ending := ""
 	if t.Kind == cupboard.File {
@@ -197,16 +201,9 @@ func (c *Things) Move(ctx context.Context, account, key string, ids []string, to
 		if err != nil {
 			return err
 		}
-		as, e, err := c.actor(ctx, account, t)
+		as, e, err := c.arranger(ctx, account, t, &folder)
 		if err != nil {
 			return err
-		}
-		if as == account {
-			student, err := c.asStudent(ctx, account, t, e, &folder)
-			if err != nil {
-				return err
-			}
-			as = cmp.Or(student, as)
 		}
 		if e != nil && e.Thing == t.ID && e.Key.What.Purpose == packing.ClassFolder {
 			return &Invalid{"things", "class-by-plan", nil}
@@ -402,16 +399,9 @@ func (c *Things) MoveEffects(ctx context.Context, account string, ids []string, 
 // peopleOn are the levels everybody has on a thing, asked in the name of whoever may
 // ask that; whoever may not learns nothing but about themselves.
 func (c *Things) peopleOn(ctx context.Context, account string, t cupboard.Thing) (map[string]access.Level, error) {
-	as, e, err := c.actor(ctx, account, t)
+	as, _, err := c.arranger(ctx, account, t, nil)
 	if err != nil {
 		return nil, err
-	}
-	if as == account {
-		student, err := c.asStudent(ctx, account, t, e, nil)
-		if err != nil {
-			return nil, err
-		}
-		as = cmp.Or(student, as)
 	}
 	people, err := c.cup.People(ctx, as, t.ID)
 	if errors.Is(err, cupboard.ErrNoRight) {
