@@ -79,8 +79,10 @@ func settings(url string, now clock.Clock) (app.Settings, error) {
 	if s.Proxies, err = networks(os.Getenv("JOLLY_PROXIES")); err != nil {
 		return s, err
 	}
-	s.Weather, err = standin.ParseWeather(os.Getenv("JOLLY_WEATHER"))
-	return s, err
+	if s.Weather, err = standin.ParseWeather(os.Getenv("JOLLY_WEATHER")); err != nil {
+		return s, fmt.Errorf("JOLLY_WEATHER: %w", err)
+	}
+	return s, nil
 }
 
 // megabytes reads how large a satchel may be; 0 where nothing is said.

@@ -32,11 +32,18 @@ func TestSettings(t *testing.T) {
 		t.Errorf("%+v, %v", s, err)
 	}
 	for name, bad := range map[string]string{"JOLLY_ZONE": "Atlantis/Harbour", "JOLLY_WEATHER": "rain", "JOLLY_WORDS": "rain"} {
-		t.Setenv(name, bad)
-		if _, err := settings("x", clock.System); err == nil {
-			t.Errorf("%s=%s was accepted", name, bad)
-		}
+		refused(t, name, bad)
 	}
+}
+
+// refused sets one setting wrongly, the others as they are, and wants it named.
+func refused(t *testing.T, name, bad string) {
+	t.Run(name, func(t *testing.T) {
+		t.Setenv(name, bad)
+		if _, err := settings("x", clock.System); err == nil || !strings.Contains(err.Error(), name) {
+			t.Errorf("%s=%s: %v", name, bad, err)
+		}
+	})
 }
 
 func TestWhereItIs(t *testing.T) {
@@ -48,10 +55,7 @@ func TestWhereItIs(t *testing.T) {
 		t.Errorf("%+v, %v", s, err)
 	}
 	for name, bad := range map[string]string{"JOLLY_PROXIES": "proxy", "JOLLY_SATCHEL_MB": "-1"} {
-		t.Setenv(name, bad)
-		if _, err := settings("x", clock.System); err == nil || !strings.Contains(err.Error(), name) {
-			t.Errorf("%s=%s: %v", name, bad, err)
-		}
+		refused(t, name, bad)
 	}
 }
 
