@@ -150,12 +150,15 @@ const (
 )
 
 // A NewThing says what to make and where. A thing that stands alone is out of
-// reach of the rules above from its first moment.
+// reach of the rules above from its first moment, and Grants are in force from
+// then on: they need the right that sharing it would need. Who the service doesn't
+// know isn't given any; the answer's Rule tells who was.
 type NewThing struct {
 	Parent      string
 	Name        string
 	MediaType   string // of a file
 	StandsAlone bool
+	Grants      map[string]access.Level
 }
 
 // A Source is a file whose content is copied. Reader is the account whose right
@@ -186,6 +189,7 @@ type Thing struct {
 	ChangedBy string
 	Closed    *access.Mark // the nearest there is, its own or of a folder above
 	Level     access.Level // of the account that asked
+	Rule      access.Rule  // its own; told to the owner who makes it, and to nobody else
 	Path      []Crumb      // the folders above as far as that account may see, outermost first
 }
 

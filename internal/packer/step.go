@@ -21,8 +21,9 @@ import (
 	"jollysatchel/internal/store"
 )
 
-// pack does one line, computed again from the class as it is now: make, share,
-// point, each with a key of its own, then records what came of it. What the
+// pack does one line, computed again from the class as it is now: make with whom
+// it is for, share what is left of that, point, each with a key of its own, then
+// records what came of it. What the
 // cupboard refuses ends the line stuck; what it couldn't do just now puts the
 // line off. A thing made before is made again with its key: the cupboard answers
 // with what is there.
@@ -49,14 +50,14 @@ func (j *job) pack(ctx context.Context, st store.Step, wants int64) error {
 		return j.failed(ctx, st, nil, err)
 	}
 	w := st.Wanted
-	if len(w.Rule.Grants) > 0 {
+	if access.Lacks(e.Granted, w.Rule.Grants) {
 		if err := j.hold(ctx, st, &claimed); err != nil {
 			return ignoreLost(err)
 		}
 		if err := j.cup.Share(ctx, j.owner, j.shareKey(st, w.Rule.Grants), e.Thing, w.Rule.Grants); err != nil {
 			return j.failed(ctx, st, &e, err)
 		}
-		e.Granted = w.Rule.Grants
+		e.Granted = granted(e.Granted, w.Rule.Grants)
 	}
 	if st.Act == packing.Share && w.Kind == packing.File && !w.Rule.StandsAlone {
 		open := false // it may have stood alone while its level was lower
@@ -83,7 +84,18 @@ func (j *job) pack(ctx context.Context, st store.Step, wants int64) error {
 	return j.record(ctx, st, &e, packing.Packed, nil)
 }
 
-// thingFor makes what a line is about, or finds it where it is there already.
+// granted is what is given after more was: nobody has less.
+func granted(before, more map[string]access.Level) map[string]access.Level {
+	out := maps.Clone(more)
+	for who, l := range before {
+		out[who] = max(out[who], l)
+	}
+	return out
+}
+
+// thingFor makes what a line is about, with whom it is for, or finds it where it
+// is there already. One made before may be shared with others than are wanted now:
+// they are entered all the same, so that nobody has what the ledger doesn't know.
 func (j *job) thingFor(ctx context.Context, st store.Step) (store.Entry, error) {
 	if st.Act != packing.Make {
 		e, err := j.store.EntryByKey(ctx, st.Key)
@@ -96,7 +108,7 @@ func (j *job) thingFor(ctx context.Context, st store.Step) (store.Entry, error) 
 		spot, in = "", t.Parent
 	}
 	return store.Entry{
-		ID: store.NewID(), Key: st.Key, Generation: st.Generation, Thing: t.ID, Link: t.Link, Name: st.Wanted.Name, Spot: spot, PutIn: in, Pointers: map[string]string{}, RunID: j.run.ID, MadeAt: j.now(),
+		ID: store.NewID(), Key: st.Key, Generation: st.Generation, Thing: t.ID, Link: t.Link, Name: st.Wanted.Name, Spot: spot, PutIn: in, Granted: t.Rule.Grants, Pointers: map[string]string{}, RunID: j.run.ID, MadeAt: j.now(),
 	}, err
 }
 
@@ -245,7 +257,7 @@ func (j *job) make(ctx context.Context, st store.Step) (cupboard.Thing, string, 
 	if err != nil {
 		return cupboard.Thing{}, "", err
 	}
-	n := cupboard.NewThing{Parent: in, Name: w.Name, StandsAlone: w.Rule.StandsAlone}
+	n := cupboard.NewThing{Parent: in, Name: w.Name, StandsAlone: w.Rule.StandsAlone, Grants: w.Rule.Grants}
 	var t cupboard.Thing
 	if w.Kind == packing.File {
 		t, err = j.cup.CopyFile(ctx, j.owner, key, cupboard.Source{ID: w.Source, Reader: w.Lender}, n)

@@ -44,6 +44,16 @@ type Rule struct {
 	StandsAlone bool             `json:"standsAlone"` // the rules above don't count
 }
 
+// Lacks reports whether has gives anybody less than wanted does. More is not less.
+func Lacks(has, wanted map[string]Level) bool {
+	for who, l := range wanted {
+		if has[who] < l {
+			return true
+		}
+	}
+	return false
+}
+
 // A Mark closes a thing and all below it: everyone has at most can read there,
 // by any way in, but for those it spares and those it doesn't reach yet. It
 // changes no rule.

@@ -240,7 +240,7 @@ func judge(w Wanted, a Actual) Line {
 	case a.State == Missing, a.State == InBin, a.State == Gone:
 		line.Step.Act = Make
 		line.Step.Generation++
-	case a.State == Unshared, a.State == Unseen, w.Problem == nil && lacking(w.Rule.Grants, a.Rule.Grants):
+	case a.State == Unshared, a.State == Unseen, w.Problem == nil && access.Lacks(a.Rule.Grants, w.Rule.Grants):
 		line.Step.Act = Share
 	case w.Problem == nil && unpointed(w, a):
 		line.Step.Act = Point
@@ -326,17 +326,6 @@ func concerned(w Wanted, a Actual) []string {
 		}
 	}
 	return nil
-}
-
-// lacking reports whether anybody has less than is wanted. More is not less:
-// what staff gave besides stays.
-func lacking(wanted, has map[string]access.Level) bool {
-	for p, l := range wanted {
-		if has[p] < l {
-			return true
-		}
-	}
-	return false
 }
 
 func unpointed(w Wanted, a Actual) bool {

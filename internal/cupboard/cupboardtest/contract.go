@@ -10,6 +10,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"reflect"
 	"strings"
 	"sync"
 	"testing"
@@ -81,6 +82,7 @@ func run(t *testing.T, fresh func(t *testing.T) Stage) {
 		{"what may not be seen isn't there", hidden},
 		{"sharing raises and never lowers", sharing},
 		{"unknown people don't stop the others", unknownPeople},
+		{"made with whom it is for", madeFor},
 		{"only the tree's owner shares", onlyOwnerShares},
 		{"rules are changed as said", settingRules},
 		{"copies of what another may read", lending},
@@ -314,6 +316,40 @@ func unknownPeople(t *testing.T, r *room) {
 	if _, err := r.Get(r.ctx, "dube", f.ID); err != nil {
 		t.Errorf("the other was not given access: %v", err)
 	}
+}
+
+func madeFor(t *testing.T, r *room) {
+	class := r.folder("oduya", "", "Class")
+	r.share(class.ID, map[string]access.Level{"lindqvist": access.Edit})
+	who := map[string]access.Level{"dube": access.Owner, "nobody": access.Read}
+	f, err := r.MakeFolder(r.ctx, "oduya", "made for", cupboard.NewThing{Parent: class.ID, Name: "Dube", StandsAlone: true, Grants: who})
+	r.ok(err)
+	want := access.Rule{Grants: map[string]access.Level{"dube": access.Edit}, StandsAlone: true}
+	if !reflect.DeepEqual(f.Rule, want) {
+		t.Errorf("made with %+v, want %+v", f.Rule, want)
+	}
+	if got, err := r.Get(r.ctx, "dube", f.ID); err != nil || got.Level != access.Edit || !reflect.DeepEqual(got.Rule, access.Rule{}) {
+		t.Errorf("whom it is for sees %+v, %v", got, err)
+	}
+	_, err = r.Get(r.ctx, "lindqvist", f.ID)
+	r.is(err, cupboard.ErrNotFound, "somebody it isn't for")
+	r.share(f.ID, map[string]access.Level{"eriksen": access.Read})
+	want.Grants["eriksen"] = access.Read
+	if f, err = r.MakeFolder(r.ctx, "oduya", "made for", cupboard.NewThing{Parent: class.ID, Grants: who}); err != nil || !reflect.DeepEqual(f.Rule, want) {
+		t.Errorf("made again, it is told as %+v, %v; want %+v", f.Rule, err, want)
+	}
+	_, err = r.MakeFolder(r.ctx, "lindqvist", r.key(), cupboard.NewThing{Parent: class.ID, Name: "x", Grants: who})
+	r.is(err, cupboard.ErrNoRight, "giving access in another's tree")
+	own, err := r.MakeFolder(r.ctx, "lindqvist", r.key(), cupboard.NewThing{Parent: class.ID, Name: "x", StandsAlone: true, Grants: who})
+	r.ok(err)
+	template := r.file("lindqvist", own.ID, "log.md", "# Log")
+	c, err := r.CopyFile(r.ctx, "lindqvist", r.key(), cupboard.Source{ID: template.ID}, cupboard.NewThing{Parent: own.ID, Name: "Log", StandsAlone: true, Grants: map[string]access.Level{"eriksen": access.Comment}})
+	r.ok(err)
+	if got, err := r.Get(r.ctx, "eriksen", c.ID); err != nil || got.Level != access.Comment {
+		t.Errorf("whom a copy is for sees %+v, %v", got, err)
+	}
+	_, err = r.Get(r.ctx, "eriksen", template.ID)
+	r.is(err, cupboard.ErrNotFound, "the source of a copy")
 }
 
 func onlyOwnerShares(t *testing.T, r *room) {

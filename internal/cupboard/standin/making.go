@@ -43,13 +43,20 @@ func (s *Standin) insert(ctx context.Context, as, key string, r row) (cupboard.T
 	}
 	r.Owner, r.ChangedBy, r.MadeAt = as, as, s.now()
 	r.ChangedAt = r.MadeAt
-	_, err := s.db.ExecContext(ctx, `
+	chain := append([]row{r}, above...)
+	if string(r.Grants) != "{}" && keeper(chain) != as {
+		return cupboard.Thing{}, cupboard.ErrNoRight
+	}
+	err := s.db.GetContext(ctx, &chain[0].Grants, `
 		with f as (select above || id as above from standin.things where id = $5 for share),
 		t as (insert into standin.things (id, link, kind, name, parent, owner, grants, stands_alone, target, media_type, version, size, sha, made_at, changed_at, changed_by, above)
-			values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $14, $6, coalesce((select above from f), '{}'))),
-		v as (insert into standin.versions (thing, n, sha, size, at, by) select $1, $11, $13, $12, $14, $6 where $3 = 'file')
-		insert into standin.answers (key, thing, version, account) values ($15, $1, $11, $6)`,
-		r.ID, r.Link, r.Kind, r.Name, r.Parent, r.Owner, r.Grants, r.StandsAlone, r.Target, r.MediaType, r.Version, r.Size, r.SHA, r.MadeAt, key)
+			values ($1, $2, $3, $4, $5, $6, (select coalesce(jsonb_object_agg(g.key, g.value), '{}') from jsonb_each($7::jsonb) g
+					where not g.key = any($16) and (select true from standin.people where account = g.key)),
+				$8, $9, $10, $11, $12, $13, $14, $14, $6, coalesce((select above from f), '{}')) returning grants),
+		v as (insert into standin.versions (thing, n, sha, size, at, by) select $1, $11, $13, $12, $14, $6 where $3 = 'file'),
+		a as (insert into standin.answers (key, thing, version, account) values ($15, $1, $11, $6))
+		select grants from t`,
+		r.ID, r.Link, r.Kind, r.Name, r.Parent, r.Owner, r.Grants, r.StandsAlone, r.Target, r.MediaType, r.Version, r.Size, r.SHA, r.MadeAt, key, s.strange())
 	var pg *pgconn.PgError
 	if errors.As(err, &pg) {
 		switch {
@@ -65,8 +72,7 @@ func (s *Standin) insert(ctx context.Context, as, key string, r row) (cupboard.T
 	if err != nil {
 		return cupboard.Thing{}, err
 	}
-	chain := append([]row{r}, above...)
-	return s.thing(chain, as, access.Effective(as, rules(chain), s.now()).Level), nil
+	return s.mine(chain, as, access.Effective(as, rules(chain), s.now()).Level), nil
 }
 
 // made returns what was made with a key before, in the bin or not.
@@ -87,11 +93,24 @@ func (s *Standin) made(ctx context.Context, as, key string) (cupboard.Thing, boo
 	if level < access.Read || s.ended(rows) {
 		return cupboard.Thing{}, true, cupboard.ErrNotFound
 	}
-	return s.thing(rows, as, level), true, nil
+	return s.mine(rows, as, level), true, nil
+}
+
+// mine is a thing as its maker is told of it.
+func (s *Standin) mine(rows []row, as string, level access.Level) cupboard.Thing {
+	t := s.thing(rows, as, level)
+	if rows[0].Owner == as {
+		t.Rule = rows[0].rule().Rule
+	}
+	return t
 }
 
 func newRow(kind cupboard.Kind, f cupboard.NewThing) (row, error) {
 	id, err := uuid.NewV7()
+	if err != nil {
+		return row{}, err
+	}
+	grants, err := atMostEdit(f.Grants)
 	if err != nil {
 		return row{}, err
 	}
@@ -101,7 +120,7 @@ func newRow(kind cupboard.Kind, f cupboard.NewThing) (row, error) {
 	}
 	return row{
 		ID: id.String(), Link: base64.RawURLEncoding.EncodeToString(secret), Kind: string(kind), Name: f.Name,
-		Parent: sql.NullString{String: f.Parent, Valid: f.Parent != ""}, Grants: []byte("{}"), StandsAlone: f.StandsAlone, MediaType: f.MediaType,
+		Parent: sql.NullString{String: f.Parent, Valid: f.Parent != ""}, Grants: []byte(grants), StandsAlone: f.StandsAlone, MediaType: f.MediaType,
 	}, nil
 }
 

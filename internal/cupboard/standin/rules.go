@@ -106,17 +106,8 @@ func (s *Standin) share(ctx context.Context, as, key, id string, grants map[stri
 		}
 		return err
 	}
-	var strange []string // whom the weather makes unknown
-	for _, a := range s.Weather().Unknown {
-		if _, named := grants[a]; named {
-			strange = append(strange, a)
-		}
-	}
-	accounts, give := slices.Sorted(maps.Keys(grants)), make(map[string]access.Level, len(grants))
-	for a, l := range grants {
-		give[a] = min(l, access.Edit)
-	}
-	b, err := json.Marshal(give)
+	accounts := slices.Sorted(maps.Keys(grants))
+	b, err := atMostEdit(grants)
 	if err != nil {
 		return err
 	}
@@ -131,7 +122,7 @@ func (s *Standin) share(ctx context.Context, as, key, id string, grants map[stri
 					) g group by key
 				) highest)
 			where id = $1::uuid and not exists (select 1 from standin.answers where key = $3))
-		select account from known`, id, accounts, key, rows[0].Version, as, string(b), append([]string{}, strange...))
+		select account from known`, id, accounts, key, rows[0].Version, as, b, s.strange())
 	if err != nil {
 		return err
 	}
@@ -141,6 +132,19 @@ func (s *Standin) share(ctx context.Context, as, key, id string, grants map[stri
 	return nil
 }
 
+// atMostEdit writes levels as they are kept: a rule makes nobody an owner.
+func atMostEdit(grants map[string]access.Level) (string, error) {
+	give := make(map[string]access.Level, len(grants))
+	for who, l := range grants {
+		give[who] = min(l, access.Edit)
+	}
+	b, err := json.Marshal(give)
+	return string(b), err
+}
+
+// strange are the accounts that the weather makes unknown.
+func (s *Standin) strange() []string { return append([]string{}, s.Weather().Unknown...) }
+
 // SetRule implements cupboard.Owner.
 func (s *Standin) SetRule(ctx context.Context, as, key, id string, c cupboard.RuleChange) error {
 	give, take := map[string]access.Level{}, []string{}
@@ -148,15 +152,15 @@ func (s *Standin) SetRule(ctx context.Context, as, key, id string, c cupboard.Ru
 		if l == access.Nothing {
 			take = append(take, who)
 		} else {
-			give[who] = min(l, access.Edit)
+			give[who] = l
 		}
 	}
-	b, err := json.Marshal(give)
+	b, err := atMostEdit(give)
 	if err != nil {
 		return err
 	}
 	return s.change(ctx, as, key, id, keeps, func(tx *sqlx.Tx, _ []row) error {
-		_, err := tx.ExecContext(ctx, `update standin.things set grants = (grants - $2::text[]) || $3::jsonb, stands_alone = coalesce($4, stands_alone) where id = $1`, id, take, string(b), c.StandsAlone)
+		_, err := tx.ExecContext(ctx, `update standin.things set grants = (grants - $2::text[]) || $3::jsonb, stands_alone = coalesce($4, stands_alone) where id = $1`, id, take, b, c.StandsAlone)
 		return err
 	})
 }
