@@ -43,7 +43,7 @@ func (c *Things) Inside(ctx context.Context, account, id string) (Inside, error)
 	if err != nil {
 		return Inside{}, err
 	}
-	as, _, err := c.actor(ctx, account, t)
+	by, err := c.actor(ctx, account, t)
 	if err != nil {
 		return Inside{}, err
 	}
@@ -51,7 +51,7 @@ func (c *Things) Inside(ctx context.Context, account, id string) (Inside, error)
 	of := map[string]int{}
 	todo := []string{id}
 	for n := 0; len(todo) > 0 && t.Kind == cupboard.Folder; {
-		inside, err := c.cup.List(ctx, as, todo[0])
+		inside, err := c.cup.List(ctx, by.as, todo[0])
 		if err != nil {
 			return out, notFound(err)
 		}
@@ -82,62 +82,57 @@ func (c *Things) Inside(ctx context.Context, account, id string) (Inside, error)
 	return out, err
 }
 
-// actor is the account in whose name somebody names, moves or bins a thing: their
-// own, or, for a teacher of the class whose it is, that of the class's owner. The
-// entry is that of the ledger the thing belongs to, if any.
-func (c *Things) actor(ctx context.Context, account string, t cupboard.Thing) (as string, home *store.Entry, err error) {
-	e, ok, err := c.home(ctx, t)
-	if err != nil || !ok {
-		return account, nil, err
-	}
-	staff, err := c.Store.Staff(ctx, e.Key.Class)
-	if err != nil {
-		return account, nil, err
-	}
-	for _, m := range staff {
-		if m.Account == account && m.Role != store.RoleAssistant {
-			keeper, err := c.Store.Keeper(ctx, e.Key.Class)
-			return keeper, &e, err
-		}
-	}
-	return account, &e, nil
+// acting is in whose name somebody names, moves or bins a thing: their own, or, for a
+// teacher of the class whose it is, that of the class's owner.
+type acting struct {
+	as    string
+	home  *store.Entry // of the ledger, that the thing belongs to, if any
+	staff bool         // it is done as a teacher of the class
 }
 
-// asStudent is the class's owner where a student arranges a copy of their own
-// within their own satchel, to being the folder it goes to; empty where that isn't so.
-func (c *Things) asStudent(ctx context.Context, account string, t cupboard.Thing, e *store.Entry, to *cupboard.Thing) (string, error) {
-	if e == nil || e.Thing != t.ID || e.Key.What.Purpose != packing.Copy || e.Key.Whom.Row == "" {
-		return "", nil
+func (c *Things) actor(ctx context.Context, account string, t cupboard.Thing) (acting, error) {
+	e, ok, err := c.home(ctx, t)
+	if err != nil || !ok {
+		return acting{as: account}, err
 	}
-	rows, err := c.Store.RowsOf(ctx, account)
-	if err != nil {
+	keeper, err := c.teaches(ctx, account, e.Key.Class)
+	return acting{or(keeper, account), &e, keeper != ""}, err
+}
+
+// teaches returns the owner of a class's things where an account is one of its
+// teachers; assistants are not.
+func (c *house) teaches(ctx context.Context, account, class string) (keeper string, err error) {
+	staff, err := c.Store.Staff(ctx, class)
+	if err != nil || !slices.ContainsFunc(staff, func(m store.StaffMember) bool { return m.Account == account && m.Role != store.RoleAssistant }) {
 		return "", err
 	}
-	if !slices.ContainsFunc(rows, func(r store.Row) bool { return r.ID == e.Key.Whom.Row }) {
-		return "", nil
+	return c.Store.Keeper(ctx, class)
+}
+
+// arranger is actor, and for a student's own copy, which is theirs to name and to
+// move within their own satchel, the class's owner; to is the folder it goes to, if any.
+func (c *Things) arranger(ctx context.Context, account string, t cupboard.Thing, to *cupboard.Thing) (acting, error) {
+	by, err := c.actor(ctx, account, t)
+	e := by.home
+	if err != nil || by.staff || e == nil || e.Thing != t.ID || e.Key.What.Purpose != packing.Copy || e.Key.Whom.Row == "" {
+		return by, err
+	}
+	rows, err := c.Store.RowsOf(ctx, account)
+	if err != nil || !slices.ContainsFunc(rows, func(r store.Row) bool { return r.ID == e.Key.Whom.Row }) {
+		return by, err
 	}
 	if to != nil {
-		satchel, err := c.Store.EntryByKey(ctx, packing.Key{Class: e.Key.Class, What: packing.What{Purpose: packing.Satchel}, Whom: e.Key.Whom})
+		satchel, err := c.Store.EntryByKey(ctx, room.SatchelKey(e.Key.Class, e.Key.Whom.Row))
 		if err != nil {
-			return "", notFound(err)
+			return by, notFound(err)
 		}
 		inside := to.ID == satchel.Thing || slices.ContainsFunc(to.Path, func(x cupboard.Crumb) bool { return x.ID == satchel.Thing })
 		if !inside || to.Level < access.Edit {
-			return "", nil
+			return by, nil
 		}
 	}
-	return c.Store.Keeper(ctx, e.Key.Class)
-}
-
-// arranger is the account in whose name somebody names or moves a thing, or asks who is on it: as actor
-// says, and for a student's own copy as asStudent says.
-func (c *Things) arranger(ctx context.Context, account string, t cupboard.Thing, to *cupboard.Thing) (as string, home *store.Entry, err error) {
-	as, home, err = c.actor(ctx, account, t)
-	if err != nil || as != account {
-		return as, home, err
-	}
-	student, err := c.asStudent(ctx, account, t, home, to)
-	return cmp.Or(student, as), home, err
+	by.as, err = c.Store.Keeper(ctx, e.Key.Class)
+	return by, err
 }
 
 // Rename gives a thing another name, told apart from those beside it. The ending of
@@ -153,7 +148,7 @@ func (c *Things) Rename(ctx context.Context, account, key, id, name string) erro
 	if len(name) > mostPlaceName {
 		return tooLong("name", mostPlaceName)
 	}
-	as, _, err := c.arranger(ctx, account, t, nil)
+	by, err := c.arranger(ctx, account, t, nil)
 	if err != nil {
 		return err
 	}
@@ -163,7 +158,7 @@ func (c *Things) Rename(ctx context.Context, account, key, id, name string) erro
 	}
 	taken := map[string]bool{}
 	if t.Parent != "" {
-		beside, err := c.cup.List(ctx, as, t.Parent)
+		beside, err := c.cup.List(ctx, by.as, t.Parent)
 		if err != nil && notFound(err) != ErrNotFound {
 			return err
 		}
@@ -176,8 +171,12 @@ func (c *Things) Rename(ctx context.Context, account, key, id, name string) erro
 	if ending != "" && naming.Ending(name) == ending {
 		name = name[:len(name)-len(ending)]
 	}
-	if err := c.cup.Rename(ctx, as, "rename/"+account+"/"+key, id, naming.Free(name, ending, taken)); err != nil {
+	name = naming.Free(name, ending, taken)
+	if err := c.cup.Rename(ctx, by.as, "rename/"+account+"/"+key, id, name); err != nil {
 		return notFound(err)
+	}
+	if err := c.arranged(ctx, account, "thing-named", 1, name, by); err != nil {
+		return err
 	}
 	return c.lookAround(ctx, t)
 }
@@ -189,38 +188,59 @@ func (c *Things) Move(ctx context.Context, account, key string, ids []string, to
 	if len(ids) > mostArranged {
 		return tooMany("things", "too-many", mostArranged)
 	}
-	folder, err := c.Look(ctx, account, to)
+	folder, err := c.folder(ctx, account, to)
 	if err != nil {
 		return err
 	}
-	if folder.Kind != cupboard.Folder {
-		return &Invalid{"to", "base-not-folder", nil}
-	}
+	var all []acting
 	for _, id := range ids {
 		t, err := c.Look(ctx, account, id)
 		if err != nil {
 			return err
 		}
-		as, e, err := c.arranger(ctx, account, t, &folder)
+		by, err := c.arranger(ctx, account, t, &folder)
 		if err != nil {
 			return err
 		}
-		if e != nil && e.Thing == t.ID && e.Key.What.Purpose == packing.ClassFolder {
-			return &Invalid{"things", "class-by-plan", nil}
+		if err := c.move(ctx, by, "move/"+account+"/"+key, t, folder); err != nil {
+			return err
 		}
-		if err := c.cup.Move(ctx, as, "move/"+account+"/"+key+"/"+id, id, to); err != nil {
-			if errors.Is(err, cupboard.ErrInside) {
-				return &Invalid{"to", "base-inside", nil}
-			}
-			return notFound(err)
+		all = append(all, by)
+	}
+	return c.arranged(ctx, account, "things-moved", len(ids), folder.Name, all...)
+}
+
+// move puts one thing into a folder, under a key of its own.
+func (c *Things) move(ctx context.Context, by acting, key string, t, folder cupboard.Thing) error {
+	if e := by.home; e != nil && e.Thing == t.ID && e.Key.What.Purpose == packing.ClassFolder {
+		return &Invalid{"things", "class-by-plan", nil}
+	}
+	if err := c.cup.Move(ctx, by.as, key+"/"+t.ID, t.ID, folder.ID); err != nil {
+		if errors.Is(err, cupboard.ErrInside) {
+			return &Invalid{"to", "base-inside", nil}
 		}
-		if t.Path = append(slices.Clone(folder.Path), cupboard.Crumb{ID: folder.ID}); t.Parent != to {
-			if err := c.lookAround(ctx, t); err != nil {
-				return err
-			}
-		}
+		return notFound(err)
+	}
+	from := t.Parent
+	if t.Path = append(slices.Clone(folder.Path), cupboard.Crumb{ID: folder.ID}); from != folder.ID {
+		return c.lookAround(ctx, t)
 	}
 	return nil
+}
+
+// arranged notes what a teacher did by hand with things of a class, for its log.
+func (c *Things) arranged(ctx context.Context, account, what string, n int, name string, by ...acting) error {
+	var classes []string
+	for _, a := range by {
+		if a.staff && !slices.Contains(classes, a.home.Key.Class) {
+			classes = append(classes, a.home.Key.Class)
+		}
+	}
+	if len(classes) == 0 {
+		return nil
+	}
+	act := c.act(ctx, account, what, map[string]any{"things": n, "name": name}, classes...)
+	return c.Store.Change(ctx, act, nil, func(*store.Store) error { return nil })
 }
 
 // Bin puts things into the bin, from which whoever owns them can bring them back for
@@ -240,26 +260,28 @@ func (c *Things) Bin(ctx context.Context, account, key string, ids []string, ins
 	if now != inside {
 		return &Changed{Field: "list"}
 	}
+	var all []acting
 	for _, id := range ids {
 		t, err := c.Look(ctx, account, id)
 		if err != nil {
 			return err
 		}
-		as, e, err := c.actor(ctx, account, t)
+		by, err := c.actor(ctx, account, t)
 		if err != nil {
 			return err
 		}
-		if e != nil && e.Thing == t.ID && e.Key.What.Purpose == packing.ClassFolder {
+		if e := by.home; e != nil && e.Thing == t.ID && e.Key.What.Purpose == packing.ClassFolder {
 			return &Invalid{"things", "class-by-plan", nil}
 		}
-		if err := c.cup.Bin(ctx, as, "bin/"+account+"/"+key+"/"+id, id); err != nil {
+		if err := c.cup.Bin(ctx, by.as, "bin/"+account+"/"+key+"/"+id, id); err != nil {
 			return notFound(err)
 		}
 		if err := c.lookAround(ctx, t); err != nil {
 			return err
 		}
+		all = append(all, by)
 	}
-	return nil
+	return c.arranged(ctx, account, "things-binned", len(ids)+now, "", all...)
 }
 
 // Binned are the things of an account that lie in the bin, the newest first.
@@ -281,18 +303,14 @@ func (c *Things) Restore(ctx context.Context, account, key, id string) error {
 }
 
 // arranging says what an account may do with what lies in a folder.
-func (c *Things) arranging(ctx context.Context, account string, t cupboard.Thing, inside []cupboard.Thing) (map[string]Arranging, error) {
+func (c *Things) arranging(ctx context.Context, account string, by acting, inside []cupboard.Thing) (map[string]Arranging, error) {
 	out := map[string]Arranging{}
 	if len(inside) == 0 {
 		return out, nil
 	}
-	as, e, err := c.actor(ctx, account, t)
-	if err != nil {
-		return nil, err
-	}
 	var mine []string // rows of the account
 	var entries map[string]store.Entry
-	if e != nil && as == account {
+	if by.home != nil && !by.staff {
 		rows, err := c.Store.RowsOf(ctx, account)
 		if err != nil {
 			return nil, err
@@ -310,7 +328,7 @@ func (c *Things) arranging(ctx context.Context, account string, t cupboard.Thing
 	}
 	for _, x := range inside {
 		switch {
-		case as != account, x.Level == access.Owner && x.Closed == nil:
+		case by.staff, x.Level == access.Owner && x.Closed == nil:
 			out[x.ID] = ArrangeAll
 		case entries[x.ID].Key.What.Purpose == packing.Copy && slices.Contains(mine, entries[x.ID].Key.Whom.Row):
 			out[x.ID] = ArrangeOnly
@@ -329,56 +347,79 @@ type Effects struct {
 // mostEffects things are looked at before they are moved.
 const mostEffects = 20
 
+// A moving is a thing that is to be put into a folder.
+type moving struct{ thing, to cupboard.Thing }
+
 // MoveEffects says what moving things into a folder would change about who reaches
-// them. A thing that stands alone keeps its people wherever it lies.
+// them.
 func (c *Things) MoveEffects(ctx context.Context, account string, ids []string, to string) (Effects, error) {
+	folder, err := c.folder(ctx, account, to)
+	if err != nil {
+		return Effects{}, err
+	}
+	moves := make([]moving, min(len(ids), mostEffects))
+	for i := range moves {
+		t, err := c.Look(ctx, account, ids[i])
+		if err != nil {
+			return Effects{}, err
+		}
+		moves[i] = moving{t, folder}
+	}
+	out, err := c.effects(ctx, account, moves)
+	out.More = len(ids) - len(moves)
+	return out, err
+}
+
+// folder looks at what things are to be put into.
+func (c *Things) folder(ctx context.Context, account, id string) (cupboard.Thing, error) {
+	t, err := c.Look(ctx, account, id)
+	if err == nil && t.Kind != cupboard.Folder {
+		err = &Invalid{"to", "base-not-folder", nil}
+	}
+	return t, err
+}
+
+// effects looks at most at mostEffects things.
+func (c *Things) effects(ctx context.Context, account string, moves []moving) (Effects, error) {
 	var out Effects
-	folder, err := c.Look(ctx, account, to)
-	if err != nil {
-		return out, err
+	gain, lose, on := map[string]bool{}, map[string]bool{}, map[string]map[string]access.Level{}
+	people := func(t cupboard.Thing) (map[string]access.Level, error) {
+		if on[t.ID] == nil {
+			var err error
+			if on[t.ID], err = c.peopleOn(ctx, account, t); err != nil {
+				return nil, err
+			}
+		}
+		return on[t.ID], nil
 	}
-	if folder.Kind != cupboard.Folder {
-		return out, &Invalid{"to", "base-not-folder", nil}
-	}
-	there, err := c.peopleOn(ctx, account, folder)
-	if err != nil {
-		return out, err
-	}
-	gain, lose := map[string]bool{}, map[string]bool{}
-	for i, id := range ids {
+	for i, m := range moves {
 		if i == mostEffects {
-			out.More = len(ids) - i
+			out.More = len(moves) - i
 			break
 		}
-		t, err := c.Look(ctx, account, id)
+		by, err := c.actor(ctx, account, m.thing)
 		if err != nil {
 			return out, err
 		}
-		as, _, err := c.actor(ctx, account, t)
-		if err != nil {
-			return out, err
-		}
-		states, err := c.cup.States(ctx, as, []string{id})
+		states, err := c.cup.States(ctx, by.as, []string{m.thing.ID})
 		if err != nil {
 			return out, notFound(err)
 		}
-		st := states[id]
-		if st.Rule.StandsAlone {
-			continue
-		}
-		now, err := c.peopleOn(ctx, account, t)
+		there, err := people(m.to)
 		if err != nil {
 			return out, err
 		}
-		for who := range now {
-			if who != st.Owner && st.Rule.Grants[who] < access.Read && there[who] < access.Read {
-				lose[who] = true
-			}
+		now, err := people(m.thing)
+		if err != nil {
+			return out, err
 		}
-		for who, l := range there {
-			if l >= access.Read && now[who] < access.Read {
-				gain[who] = true
-			}
+		st := states[m.thing.ID]
+		in, no := access.Moved(access.Thing{Owner: st.Owner, Rule: st.Rule}, now, there)
+		for _, who := range in {
+			gain[who] = true
+		}
+		for _, who := range no {
+			lose[who] = true
 		}
 	}
 	book, err := c.book(ctx)
@@ -386,8 +427,8 @@ func (c *Things) MoveEffects(ctx context.Context, account string, ids []string, 
 		return out, err
 	}
 	named := func(of map[string]bool) (names []string) {
-		for _, id := range sortedKeys(of) {
-			names = append(names, book.account(id).Name())
+		for who := range of {
+			names = append(names, book.account(who).Name())
 		}
 		slices.Sort(names)
 		return names
@@ -399,11 +440,11 @@ func (c *Things) MoveEffects(ctx context.Context, account string, ids []string, 
 // peopleOn are the levels everybody has on a thing, asked in the name of whoever may
 // ask that; whoever may not learns nothing but about themselves.
 func (c *Things) peopleOn(ctx context.Context, account string, t cupboard.Thing) (map[string]access.Level, error) {
-	as, _, err := c.arranger(ctx, account, t, nil)
+	by, err := c.arranger(ctx, account, t, nil)
 	if err != nil {
 		return nil, err
 	}
-	people, err := c.cup.People(ctx, as, t.ID)
+	people, err := c.cup.People(ctx, by.as, t.ID)
 	if errors.Is(err, cupboard.ErrNoRight) {
 		return map[string]access.Level{account: t.Level}, nil
 	}

@@ -21,25 +21,15 @@ type Folders struct {
 // Folders returns the folders in a folder, or what an account reaches at the top.
 func (c *Things) Folders(ctx context.Context, account, in string) (Folders, error) {
 	var out Folders
-	var all []cupboard.Thing
-	var err error
-	if in == "" {
-		all, err = c.cup.Roots(ctx, account)
-	} else {
-		var t cupboard.Thing
-		if t, err = c.cup.Get(ctx, account, in); err == nil && t.Kind != cupboard.Folder {
-			err = ErrNotFound
-		}
-		if err == nil {
-			for _, crumb := range t.Path {
-				out.Path = append(out.Path, cupboard.Thing{ID: crumb.ID, Name: crumb.Name})
-			}
-			out.Path = append(out.Path, t)
-			all, err = c.cup.List(ctx, account, in)
-		}
-	}
+	t, all, err := c.inside(ctx, account, in)
 	if err != nil {
-		return out, notFound(err)
+		return out, err
+	}
+	if in != "" {
+		for _, crumb := range t.Path {
+			out.Path = append(out.Path, cupboard.Thing{ID: crumb.ID, Name: crumb.Name})
+		}
+		out.Path = append(out.Path, t)
 	}
 	for _, t := range all {
 		switch {
@@ -62,22 +52,37 @@ func (c *Things) MakeFolder(ctx context.Context, account, key, in, name string) 
 	if len(name) > mostPlaceName {
 		return cupboard.Thing{}, tooLong("name", mostPlaceName)
 	}
-	var there []cupboard.Thing
-	var err error
-	if in == "" {
-		there, err = c.cup.Roots(ctx, account)
-	} else {
-		var t cupboard.Thing
-		if t, err = c.cup.Get(ctx, account, in); err == nil && (t.Kind != cupboard.Folder || t.Level < access.Edit) {
+	var t cupboard.Thing
+	err := c.alone(ctx, or(in, "top of "+account), func() error {
+		folder, there, err := c.inside(ctx, account, in)
+		if err == nil && in != "" && folder.Level < access.Edit {
 			err = cupboard.ErrNoRight
 		}
 		if err == nil {
-			there, err = c.cup.List(ctx, account, in)
+			t, err = c.makeFolder(ctx, account, key, in, name, there)
 		}
+		return err
+	})
+	return t, err
+}
+
+// inside is what lies in a folder, or what an account reaches at the top.
+func (c *Things) inside(ctx context.Context, account, in string) (folder cupboard.Thing, there []cupboard.Thing, err error) {
+	if in == "" {
+		there, err = c.cup.Roots(ctx, account)
+		return folder, there, notFound(err)
 	}
-	if err != nil {
-		return cupboard.Thing{}, notFound(err)
+	if folder, err = c.cup.Get(ctx, account, in); err == nil && folder.Kind != cupboard.Folder {
+		err = ErrNotFound
 	}
+	if err == nil {
+		there, err = c.cup.List(ctx, account, in)
+	}
+	return folder, there, notFound(err)
+}
+
+// makeFolder makes a folder beside what is there.
+func (c *Things) makeFolder(ctx context.Context, account, key, in, name string, there []cupboard.Thing) (cupboard.Thing, error) {
 	if len(there) >= mostInFolder {
 		return cupboard.Thing{}, tooMany("name", "folder-full", mostInFolder)
 	}

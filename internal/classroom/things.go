@@ -20,6 +20,7 @@ type View struct {
 	cupboard.Thing
 	Inside  []cupboard.Thing // of a folder
 	Class   string           // its class's name; empty: of none
+	Teaches string           // id of that class where the account is one of its teachers
 	Handout *store.Handout   // of a copy
 	Filled  *Filled          // of a satchel or table, and what lies in one
 	// Arrange says of what lies in a folder what the account may do with it: all, or
@@ -65,12 +66,16 @@ func (c *Things) View(ctx context.Context, account, id string) (View, error) {
 			return v, notFound(err)
 		}
 	}
-	if v.Arrange, err = c.arranging(ctx, account, t, v.Inside); err != nil {
+	by, err := c.actor(ctx, account, t)
+	if err != nil {
 		return v, err
 	}
-	e, ok, err := c.home(ctx, t)
-	if err != nil || !ok {
+	if v.Arrange, err = c.arranging(ctx, account, by, v.Inside); err != nil || by.home == nil {
 		return v, err
+	}
+	e := by.home
+	if by.staff {
+		v.Teaches = e.Key.Class
 	}
 	class, err := c.Store.Class(ctx, e.Key.Class)
 	if err != nil {
@@ -140,23 +145,35 @@ func (c *Things) Look(ctx context.Context, account, id string) (cupboard.Thing, 
 // home returns the entry of the ledger a thing belongs to: its own, else that
 // of the nearest folder above it that has one.
 func (c *Things) home(ctx context.Context, t cupboard.Thing) (store.Entry, bool, error) {
-	ids := []string{t.ID}
-	for _, crumb := range t.Path {
-		ids = append(ids, crumb.ID)
+	of, err := c.homes(ctx, map[string]cupboard.Thing{t.ID: t})
+	e, ok := of[t.ID]
+	return e, ok, err
+}
+
+// homes is home of several things, by their ids.
+func (c *Things) homes(ctx context.Context, things map[string]cupboard.Thing) (map[string]store.Entry, error) {
+	var ids []string
+	for id, t := range things {
+		ids = append(ids, id)
+		for _, crumb := range t.Path {
+			ids = append(ids, crumb.ID)
+		}
 	}
 	entries, err := c.Store.EntriesByThing(ctx, ids)
 	if err != nil {
-		return store.Entry{}, false, err
+		return nil, err
 	}
-	if e, ok := entries[t.ID]; ok {
-		return e, true, nil
-	}
-	for i := len(t.Path) - 1; i >= 0; i-- {
-		if e, ok := entries[t.Path[i].ID]; ok {
-			return e, true, nil
+	out := make(map[string]store.Entry, len(things))
+	for id, t := range things {
+		e, ok := entries[id]
+		for i := len(t.Path) - 1; i >= 0 && !ok; i-- {
+			e, ok = entries[t.Path[i].ID]
+		}
+		if ok {
+			out[id] = e
 		}
 	}
-	return store.Entry{}, false, nil
+	return out, nil
 }
 
 // Write keeps a new version of a file. A Conflict tells that somebody wrote
@@ -234,32 +251,35 @@ func (c *Things) AddFile(ctx context.Context, account, key, folder, name, mediaT
 // another of its name: the one that was made later makes way. Of a folder's things
 // one is looked at at a time.
 func (c *Things) toldApart(ctx context.Context, account, key, folder string, t cupboard.Thing) (cupboard.Thing, error) {
-	err := c.turns.alone(ctx, folder, func() error {
-		return c.Store.Alone(ctx, "folder/"+folder, func() error {
-			there, err := c.cup.List(ctx, account, folder)
-			if err != nil {
-				return err
+	err := c.alone(ctx, folder, func() error {
+		there, err := c.cup.List(ctx, account, folder)
+		if err != nil {
+			return err
+		}
+		taken, behind := map[string]bool{}, false
+		for _, other := range there {
+			if other.ID == t.ID {
+				t.Name = other.Name // also where it made way before
+			} else {
+				taken[naming.Fold(other.Name)] = true
 			}
-			taken, behind := map[string]bool{}, false
-			for _, other := range there {
-				if other.ID == t.ID {
-					t.Name = other.Name // also where it made way before
-				} else {
-					taken[naming.Fold(other.Name)] = true
-				}
-			}
-			for _, other := range there {
-				behind = behind || other.ID < t.ID && naming.Fold(other.Name) == naming.Fold(t.Name)
-			}
-			if !behind {
-				return nil
-			}
-			ending := naming.Ending(t.Name)
-			t.Name = naming.Free(strings.TrimSuffix(t.Name, ending), ending, taken)
-			return c.cup.Rename(ctx, account, "add/"+account+"/"+key+"/apart", t.ID, t.Name)
-		})
+		}
+		for _, other := range there {
+			behind = behind || other.ID < t.ID && naming.Fold(other.Name) == naming.Fold(t.Name)
+		}
+		if !behind {
+			return nil
+		}
+		ending := naming.Ending(t.Name)
+		t.Name = naming.Free(strings.TrimSuffix(t.Name, ending), ending, taken)
+		return c.cup.Rename(ctx, account, "add/"+account+"/"+key+"/apart", t.ID, t.Name)
 	})
 	return t, err
+}
+
+// alone does what is done to one folder at a time, by all programs there are.
+func (c *Things) alone(ctx context.Context, folder string, do func() error) error {
+	return c.turns.alone(ctx, folder, func() error { return c.Store.Alone(ctx, "folder/"+folder, do) })
 }
 
 // lookAround has it seen at once that something was added, so that whoever added

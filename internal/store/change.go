@@ -96,26 +96,44 @@ func (s *Store) change(ctx context.Context, act Act, result any, do func(tx *Sto
 // answered claims the act's key, or fills result with the answer it had before.
 // Of two who use it at once the second waits for the first.
 func (s *Store) answered(ctx context.Context, act Act, result any) (bool, error) {
-	content, err := json.Marshal(act.Content)
+	sum, err := act.digest()
 	if err != nil {
 		return false, err
 	}
-	sum := sha256.Sum256(append([]byte(act.What+"\n"), content...))
-	res, err := s.Q.ExecContext(ctx, `insert into keys (account, key, digest, result, at) values ($1, $2, $3, 'null', $4) on conflict do nothing`, act.By, act.Key, sum[:], act.At)
+	res, err := s.Q.ExecContext(ctx, `insert into keys (account, key, digest, result, at) values ($1, $2, $3, 'null', $4) on conflict do nothing`, act.By, act.Key, sum, act.At)
 	if err != nil {
 		return false, err
 	}
 	if n, err := res.RowsAffected(); err != nil || n > 0 {
 		return false, err
 	}
+	return s.Answered(ctx, act, result)
+}
+
+// digest tells what is asked for with a key from something else.
+func (a Act) digest() ([]byte, error) {
+	content, err := json.Marshal(a.Content)
+	sum := sha256.Sum256(append([]byte(a.What+"\n"), content...))
+	return sum[:], err
+}
+
+// Answered fills result with the answer an act's key had before, if it had one. With
+// another content it is ErrKey.
+func (s *Store) Answered(ctx context.Context, act Act, result any) (bool, error) {
+	sum, err := act.digest()
+	if err != nil {
+		return false, err
+	}
 	var before struct {
 		Digest []byte `db:"digest"`
 		Result []byte `db:"result"`
 	}
-	if err := s.get(ctx, &before, `select digest, result from keys where account = $1 and key = $2`, act.By, act.Key); err != nil {
+	if err := s.get(ctx, &before, `select digest, result from keys where account = $1 and key = $2`, act.By, act.Key); errors.Is(err, ErrNotFound) {
+		return false, nil
+	} else if err != nil {
 		return false, err
 	}
-	if !bytes.Equal(before.Digest, sum[:]) {
+	if !bytes.Equal(before.Digest, sum) {
 		return false, ErrKey
 	}
 	if result == nil {

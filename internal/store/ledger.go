@@ -92,6 +92,20 @@ func (s *Store) EntriesByThing(ctx context.Context, things []string) (map[string
 	return out, err
 }
 
+// EntriesByKey returns the open entries of those keys that have one.
+func (s *Store) EntriesByKey(ctx context.Context, keys []packing.Key) (map[packing.Key]Entry, error) {
+	texts := make([]string, len(keys))
+	for i, k := range keys {
+		texts[i] = k.String()
+	}
+	found, err := s.entries(ctx, `key = any($1) and ended_at is null`, texts)
+	out := make(map[packing.Key]Entry, len(found))
+	for _, e := range found {
+		out[e.Key] = e
+	}
+	return out, err
+}
+
 func (s *Store) entries(ctx context.Context, where string, args ...any) ([]Entry, error) {
 	var rows []entryRow
 	if err := s.all(ctx, &rows, `select `+entryColumns+` from ledger where `+where, args...); err != nil {

@@ -7,6 +7,7 @@ import (
 	"net/http"
 
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/web/api"
 )
 
@@ -121,7 +122,42 @@ func (s *Server) RestoreThing(ctx context.Context, r api.RestoreThingRequestObje
 // MoveEffects implements the route of that name.
 func (s *Server) MoveEffects(ctx context.Context, r api.MoveEffectsRequestObject) (api.MoveEffectsResponseObject, error) {
 	e, err := s.Rooms.MoveEffects(ctx, account(ctx), r.Body.Things, r.Body.To)
-	return api.MoveEffects200JSONResponse(api.MoveEffects{Gain: append([]string{}, e.Gain...), Lose: append([]string{}, e.Lose...), More: e.More}), err
+	return api.MoveEffects200JSONResponse(effectsView(e)), err
+}
+
+func effectsView(e classroom.Effects) api.MoveEffects {
+	return api.MoveEffects{Gain: append([]string{}, e.Gain...), Lose: append([]string{}, e.Lose...), More: e.More}
+}
+
+// LookSpread implements the route of that name.
+func (s *Server) LookSpread(ctx context.Context, r api.LookSpreadRequestObject) (api.LookSpreadResponseObject, error) {
+	spread, err := s.Rooms.LookSpread(ctx, account(ctx), spreading(*r.Body))
+	if err != nil {
+		return nil, err
+	}
+	out := api.LookSpread200JSONResponse{Seen: spread.Digest(), To: []api.SpreadTo{}, Stay: stays(spread.Stay), Effects: effectsView(spread.Effects)}
+	for _, to := range spread.To {
+		out.To = append(out.To, api.SpreadTo{Name: to.Name, Fresh: to.Folder == "", Things: to.Things})
+	}
+	return out, nil
+}
+
+// SpreadThings implements the route of that name.
+func (s *Server) SpreadThings(ctx context.Context, r api.SpreadThingsRequestObject) (api.SpreadThingsResponseObject, error) {
+	stay, err := s.Rooms.SpreadOut(ctx, account(ctx), key(ctx), spreading(*r.Body), deref(r.Body.Seen))
+	return api.SpreadThings200JSONResponse(stays(stay)), err
+}
+
+func spreading(b api.Spreading) classroom.Spreading {
+	return classroom.Spreading{Things: b.Things, By: record.Field(deref(b.By)), To: deref(b.To), Rest: deref(b.Rest)}
+}
+
+func stays(of []classroom.Stay) []api.Stay {
+	out := []api.Stay{}
+	for _, s := range of {
+		out = append(out, api.Stay{Thing: s.Thing, Why: api.StayWhy(s.Code)})
+	}
+	return out
 }
 
 // GetUsed implements the route of that name.

@@ -87,7 +87,7 @@ func (s *Server) thingView(ctx context.Context, t classroom.View) (api.Thing, er
 	me := account(ctx)
 	out := api.Thing{
 		Id: t.ID, Link: t.Link, Name: t.Name, Kind: api.ThingKind(t.Kind), MediaType: t.MediaType, Size: t.Size, Version: t.Version, ChangedAt: t.ChangedAt,
-		Level: levelWord(t.Level), Text: document.IsText(t.MediaType), Path: []api.Crumb{}, Children: []api.ThingTag{}, ClassName: t.Class,
+		Level: levelWord(t.Level), Text: document.IsText(t.MediaType), Path: []api.Crumb{}, Children: []api.ThingTag{}, ClassName: t.Class, ClassId: orNone(t.Teaches),
 	}
 	for _, c := range t.Path {
 		out.Path = append(out.Path, api.Crumb{Id: c.ID, Name: c.Name})

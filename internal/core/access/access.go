@@ -54,6 +54,29 @@ func Lacks(has, wanted map[string]Level) bool {
 	return false
 }
 
+// Moved says who would reach a thing that is moved and doesn't now, and who would no
+// more: the thing's own rule and owner go along, and what lies above is another. now
+// has everybody's level on the thing, there that on the folder it comes to lie in. One
+// that stands alone keeps its people wherever it lies.
+func Moved(t Thing, now, there map[string]Level) (gain, lose []string) {
+	if t.Rule.StandsAlone {
+		return nil, nil
+	}
+	for who, l := range now {
+		if l >= Read && who != t.Owner && t.Rule.Grants[who] < Read && there[who] < Read {
+			lose = append(lose, who)
+		}
+	}
+	for who, l := range there {
+		if l >= Read && now[who] < Read {
+			gain = append(gain, who)
+		}
+	}
+	slices.Sort(gain)
+	slices.Sort(lose)
+	return gain, lose
+}
+
 // A Mark closes a thing and all below it: everyone has at most can read there,
 // by any way in, but for those it spares and those it doesn't reach yet. It
 // changes no rule.

@@ -211,3 +211,37 @@ func must(t *testing.T, e *casbin.Enforcer, kind string, rule ...string) {
 		t.Fatal(err)
 	}
 }
+
+// Who gains and who loses by a move are those whom the rules let in after it and not
+// before, and the other way round.
+func TestMoved(t *testing.T) {
+	now := time.Now()
+	for seed := range uint64(2000) {
+		r := rand.New(rand.NewPCG(seed, 11))
+		person := func() string { return fmt.Sprint("p", r.IntN(5)) }
+		thing := func(id string, folder bool) Thing {
+			x := Thing{ID: id, Owner: person(), Folder: folder, Rule: Rule{Grants: map[string]Level{}, StandsAlone: r.IntN(4) == 0}}
+			for range r.IntN(3) {
+				x.Rule.Grants[person()] = Level(r.IntN(4))
+			}
+			return x
+		}
+		x, from, to := thing("x", false), thing("from", true), thing("to", true)
+		levels := func(chain ...Thing) map[string]Level {
+			out := map[string]Level{}
+			for who, why := range People(chain, now) {
+				out[who] = why.Level
+			}
+			return out
+		}
+		before, after := levels(x, from), levels(x, to)
+		gain, lose := Moved(x, before, levels(to))
+		for i := range 5 {
+			p := fmt.Sprint("p", i)
+			in, out := after[p] >= Read && before[p] < Read, before[p] >= Read && after[p] < Read
+			if slices.Contains(gain, p) != in || slices.Contains(lose, p) != out {
+				t.Fatalf("seed %d: %s: gains %v, loses %v; moved: %v, %v", seed, p, gain, lose, before, after)
+			}
+		}
+	}
+}

@@ -890,6 +890,33 @@ func (e StaffMemberRole) Valid() bool {
 	}
 }
 
+// Defines values for StayWhy.
+const (
+	InPlace     StayWhy = "in-place"
+	NothingSaid StayWhy = "nothing-said"
+	OfNobody    StayWhy = "of-nobody"
+	PlaceAway   StayWhy = "place-away"
+	Refused     StayWhy = "refused"
+)
+
+// Valid indicates whether the value is a known member of the StayWhy enum.
+func (e StayWhy) Valid() bool {
+	switch e {
+	case InPlace:
+		return true
+	case NothingSaid:
+		return true
+	case OfNobody:
+		return true
+	case PlaceAway:
+		return true
+	case Refused:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ThingKind.
 const (
 	ThingKindFile   ThingKind = "file"
@@ -2361,6 +2388,36 @@ type Somewhere struct {
 	Seen  string `json:"seen"`
 }
 
+// Spread where which things would go, which stay, and who would reach them then, or no more
+type Spread struct {
+	// Effects who would reach the things, or no more
+	Effects MoveEffects `json:"effects"`
+	Seen    string      `json:"seen"`
+	Stay    []Stay      `json:"stay"`
+	To      []SpreadTo  `json:"to"`
+}
+
+// SpreadTo a folder and what comes to lie in it; fresh: it is made
+type SpreadTo struct {
+	Fresh  bool     `json:"fresh"`
+	Name   string   `json:"name"`
+	Things []string `json:"things"`
+}
+
+// Spreading things that are put each to its own place: to the satchel of its student, or to the folder that a column of their row names, by its link or by its name in to, where it is made if there is none. rest is where those go whose row names none; without it they stay. seen is what was looked at, where it is done
+type Spreading struct {
+	// By the column; without one, each goes to its student's satchel
+	By *string `json:"by,omitempty"`
+
+	// Rest names one thing of ours, for ever
+	Rest   *Id     `json:"rest,omitempty"`
+	Seen   *string `json:"seen,omitempty"`
+	Things []Id    `json:"things"`
+
+	// To names one thing of ours, for ever
+	To *Id `json:"to,omitempty"`
+}
+
 // StaffMember one of the class’s staff
 type StaffMember struct {
 	Account string          `json:"account"`
@@ -2398,6 +2455,15 @@ type Standins struct {
 	// Weather what the stand-in cupboard is told to suffer
 	Weather Weather `json:"weather"`
 }
+
+// Stay a thing that stays where it is, and why
+type Stay struct {
+	Thing string  `json:"thing"`
+	Why   StayWhy `json:"why"`
+}
+
+// StayWhy defines model for Stay.Why.
+type StayWhy string
 
 // StuckNote a student something is stuck for
 type StuckNote struct {
@@ -2487,8 +2553,11 @@ type Thing struct {
 	ChangedAt time.Time  `json:"changedAt"`
 	ChangedBy string     `json:"changedBy"`
 	Children  []ThingTag `json:"children"`
-	ClassName string     `json:"className"`
-	Due       string     `json:"due"`
+
+	// ClassId of the class, where you are one of its teachers
+	ClassId   *string `json:"classId,omitempty"`
+	ClassName string  `json:"className"`
+	Due       string  `json:"due"`
 
 	// Filled how much there is in a satchel, or where the class writes together, and how much may be, in bytes
 	Filled  *Filled   `json:"filled,omitempty"`
@@ -2863,6 +2932,12 @@ type SignOutParams struct {
 	Everywhere *bool `form:"everywhere,omitempty" json:"everywhere,omitempty"`
 }
 
+// SpreadThingsParams defines parameters for SpreadThings.
+type SpreadThingsParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // UploadTemplateMultipartBody defines parameters for UploadTemplate.
 type UploadTemplateMultipartBody struct {
 	File openapi_types.File `json:"file"`
@@ -3001,6 +3076,12 @@ type RenderJSONRequestBody = RenderPair
 
 // SignInJSONRequestBody defines body for SignIn for application/json ContentType.
 type SignInJSONRequestBody = SignIn
+
+// SpreadThingsJSONRequestBody defines body for SpreadThings for application/json ContentType.
+type SpreadThingsJSONRequestBody = Spreading
+
+// LookSpreadJSONRequestBody defines body for LookSpread for application/json ContentType.
+type LookSpreadJSONRequestBody = Spreading
 
 // SetWeatherJSONRequestBody defines body for SetWeather for application/json ContentType.
 type SetWeatherJSONRequestBody = Weather
@@ -3289,6 +3370,12 @@ type ServerInterface interface {
 	// SignIn sign in
 	// (POST /session)
 	SignIn(c *gin.Context)
+	// SpreadThings put things of a class each to its own place: its student’s satchel, or what their row names
+	// (POST /spread)
+	SpreadThings(c *gin.Context, params SpreadThingsParams)
+	// LookSpread what putting things of a class each to its own place would come to
+	// (POST /spread/look)
+	LookSpread(c *gin.Context)
 	// GetStandins what the shipped stand-ins hold, and the weather the cupboard suffers
 	// (GET /standins)
 	GetStandins(c *gin.Context)
@@ -6254,6 +6341,59 @@ func (siw *ServerInterfaceWrapper) SignIn(c *gin.Context) {
 	siw.Handler.SignIn(c)
 }
 
+// SpreadThings operation middleware
+func (siw *ServerInterfaceWrapper) SpreadThings(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params SpreadThingsParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SpreadThings(c, params)
+}
+
+// LookSpread operation middleware
+func (siw *ServerInterfaceWrapper) LookSpread(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.LookSpread(c)
+}
+
 // GetStandins operation middleware
 func (siw *ServerInterfaceWrapper) GetStandins(c *gin.Context) {
 
@@ -6720,6 +6860,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PUT(options.BaseURL+"/things/:thingId/name", wrapper.RenameThing)
 	router.POST(options.BaseURL+"/move", wrapper.MoveThings)
 	router.POST(options.BaseURL+"/move/effects", wrapper.MoveEffects)
+	router.POST(options.BaseURL+"/spread/look", wrapper.LookSpread)
+	router.POST(options.BaseURL+"/spread", wrapper.SpreadThings)
 	router.GET(options.BaseURL+"/bin", wrapper.ListBin)
 	router.POST(options.BaseURL+"/bin", wrapper.BinThings)
 	router.POST(options.BaseURL+"/bin/:thingId/restore", wrapper.RestoreThing)
@@ -11744,6 +11886,119 @@ func (response SignIn5XXJSONResponse) VisitSignInResponse(w http.ResponseWriter)
 	return err
 }
 
+type SpreadThingsRequestObject struct {
+	Params SpreadThingsParams
+	Body   *SpreadThingsJSONRequestBody
+}
+
+type SpreadThingsResponseObject interface {
+	VisitSpreadThingsResponse(w http.ResponseWriter) error
+}
+
+type SpreadThings200JSONResponse []Stay
+
+func (response SpreadThings200JSONResponse) VisitSpreadThingsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SpreadThings4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SpreadThings4XXJSONResponse) VisitSpreadThingsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SpreadThings5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SpreadThings5XXJSONResponse) VisitSpreadThingsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookSpreadRequestObject struct {
+	Body *LookSpreadJSONRequestBody
+}
+
+type LookSpreadResponseObject interface {
+	VisitLookSpreadResponse(w http.ResponseWriter) error
+}
+
+type LookSpread200JSONResponse Spread
+
+func (response LookSpread200JSONResponse) VisitLookSpreadResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookSpread4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LookSpread4XXJSONResponse) VisitLookSpreadResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookSpread5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LookSpread5XXJSONResponse) VisitLookSpreadResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetStandinsRequestObject struct {
 }
 
@@ -12760,6 +13015,12 @@ type StrictServerInterface interface {
 	// SignIn sign in
 	// (POST /session)
 	SignIn(ctx context.Context, request SignInRequestObject) (SignInResponseObject, error)
+	// SpreadThings put things of a class each to its own place: its student’s satchel, or what their row names
+	// (POST /spread)
+	SpreadThings(ctx context.Context, request SpreadThingsRequestObject) (SpreadThingsResponseObject, error)
+	// LookSpread what putting things of a class each to its own place would come to
+	// (POST /spread/look)
+	LookSpread(ctx context.Context, request LookSpreadRequestObject) (LookSpreadResponseObject, error)
 	// GetStandins what the shipped stand-ins hold, and the weather the cupboard suffers
 	// (GET /standins)
 	GetStandins(ctx context.Context, request GetStandinsRequestObject) (GetStandinsResponseObject, error)
@@ -15812,6 +16073,92 @@ func (sh *strictHandler) SignIn(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(SignInResponseObject); ok {
 		if err := validResponse.VisitSignInResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SpreadThings operation middleware
+func (sh *strictHandler) SpreadThings(ctx *gin.Context, params SpreadThingsParams) {
+	var request SpreadThingsRequestObject
+
+	request.Params = params
+
+	var body SpreadThingsJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SpreadThings(ctx, request.(SpreadThingsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SpreadThings")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SpreadThingsResponseObject); ok {
+		if err := validResponse.VisitSpreadThingsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// LookSpread operation middleware
+func (sh *strictHandler) LookSpread(ctx *gin.Context) {
+	var request LookSpreadRequestObject
+
+	var body LookSpreadJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.LookSpread(ctx, request.(LookSpreadRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "LookSpread")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(LookSpreadResponseObject); ok {
+		if err := validResponse.VisitLookSpreadResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

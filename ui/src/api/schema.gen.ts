@@ -1683,6 +1683,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/spread/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * what putting things of a class each to its own place would come to
+         * @description Problems: not-there, too-many, no-right, base-not-folder, base-no-right, column-unknown, of-no-class, of-several-classes, unavailable.
+         */
+        post: operations["lookSpread"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/spread": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * put things of a class each to its own place: its student’s satchel, or what their row names
+         * @description Problems: not-there, too-many, changed, no-right, base-not-folder, base-no-right, column-unknown, of-no-class, of-several-classes, folder-full, unavailable.
+         */
+        post: operations["spreadThings"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/bin": {
         parameters: {
             query?: never;
@@ -2279,6 +2319,34 @@ export interface components {
         MoveThings: {
             things: components["schemas"]["Id"][];
             to: components["schemas"]["Id"];
+        };
+        /** @description things that are put each to its own place: to the satchel of its student, or to the folder that a column of their row names, by its link or by its name in to, where it is made if there is none. rest is where those go whose row names none; without it they stay. seen is what was looked at, where it is done */
+        Spreading: {
+            things: components["schemas"]["Id"][];
+            /** @description the column; without one, each goes to its student's satchel */
+            by?: string;
+            to?: components["schemas"]["Id"];
+            rest?: components["schemas"]["Id"];
+            seen?: string;
+        };
+        /** @description where which things would go, which stay, and who would reach them then, or no more */
+        Spread: {
+            seen: string;
+            to: components["schemas"]["SpreadTo"][];
+            stay: components["schemas"]["Stay"][];
+            effects: components["schemas"]["MoveEffects"];
+        };
+        /** @description a folder and what comes to lie in it; fresh: it is made */
+        SpreadTo: {
+            name: string;
+            fresh: boolean;
+            things: string[];
+        };
+        /** @description a thing that stays where it is, and why */
+        Stay: {
+            thing: string;
+            /** @enum {string} */
+            why: "of-nobody" | "nothing-said" | "place-away" | "in-place" | "refused";
         };
         /** @description what goes to the bin, and how much was seen to lie in it */
         BinThings: {
@@ -3051,6 +3119,8 @@ export interface components {
             text: boolean;
             path: components["schemas"]["Crumb"][];
             className: string;
+            /** @description of the class, where you are one of its teachers */
+            classId?: string;
             handout: string;
             due: string;
             message: string;
@@ -5767,6 +5837,61 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MoveEffects"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    lookSpread: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Spreading"];
+            };
+        };
+        responses: {
+            /** @description what putting things of a class each to its own place would come to */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Spread"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    spreadThings: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Spreading"];
+            };
+        };
+        responses: {
+            /** @description those that stayed where they were */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Stay"][];
                 };
             };
             "4XX": components["responses"]["Problem"];

@@ -1,0 +1,426 @@
+package classroom
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"errors"
+	"slices"
+
+	"golang.org/x/sync/errgroup"
+
+	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/naming"
+	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/record"
+	"jollysatchel/internal/core/room"
+	"jollysatchel/internal/cupboard"
+	"jollysatchel/internal/store"
+)
+
+// A Spreading asks for things of a class to be moved, each to the place of its
+// student, or to the one named in their row.
+type Spreading struct {
+	Things []string
+	By     record.Field // the column that names the place; empty: the student's satchel
+	To     string       // the folder in which places of those names are, or are made
+	Rest   string       // where those go whose row names none; empty: they stay
+}
+
+// Why a thing stays where it is.
+const (
+	OfNobody    = "of-nobody"    // it is no student's of the class
+	NothingSaid = "nothing-said" // its row names no place
+	PlaceAway   = "place-away"   // what its row names isn't there, or may not be written in
+	InPlace     = "in-place"     // it lies there already
+	Refused     = "refused"      // by the cupboard
+)
+
+// A Stay is a thing that stays where it is, and why.
+type Stay struct{ Thing, Code string }
+
+// A SpreadTo is a folder and what comes to lie in it. One without an id is made.
+type SpreadTo struct {
+	Folder, Name string
+	Things       []string
+}
+
+// A Spread is what a Spreading comes to, and who would reach the things then, or no
+// more.
+type Spread struct {
+	To   []SpreadTo
+	Stay []Stay
+	Effects
+	places map[string]cupboard.Thing // by id
+	things map[string]cupboard.Thing
+	by     map[string]acting
+	class  string     // of which all things are
+	keeper string     // in whose name they are moved
+	meant  []SpreadTo // To with what lies there already
+}
+
+// Digest says whether it is the same as was looked at: which things are to lie where,
+// whether they do or not.
+func (s Spread) Digest() string {
+	stay := slices.DeleteFunc(slices.Clone(s.Stay), func(x Stay) bool { return x.Code == InPlace })
+	b, _ := json.Marshal([]any{s.meant, stay}) // strings alone
+	sum := sha256.Sum256(b)
+	return hex.EncodeToString(sum[:12])
+}
+
+// LookSpread says what spreading things would come to, and changes nothing.
+func (c *Things) LookSpread(ctx context.Context, account string, ask Spreading) (Spread, error) {
+	s, err := c.spread(ctx, account, ask)
+	if err != nil {
+		return s, err
+	}
+	var moves []moving
+	for _, to := range s.To {
+		folder, ok := s.places[to.Folder]
+		if !ok {
+			folder = s.places[ask.To] // one that is made there lets in whom that lets in
+		}
+		for _, id := range to.Things {
+			moves = append(moves, moving{s.things[id], folder})
+		}
+	}
+	s.Effects, err = c.effects(ctx, account, moves)
+	return s, err
+}
+
+// SpreadOut moves things, each to its place, where that is what was seen; folders are
+// made where there are none of those names. What the cupboard refuses stays where it
+// is, and is returned.
+func (c *Things) SpreadOut(ctx context.Context, account, key string, ask Spreading, seen string) ([]Stay, error) {
+	var stay []Stay
+	act := c.act(ctx, account, "things-spread", nil)
+	if done, err := c.Store.Answered(ctx, act, &stay); done || err != nil {
+		return stay, err
+	}
+	s, err := c.spread(ctx, account, ask)
+	if err != nil {
+		return nil, err
+	}
+	if s.Digest() != seen {
+		return nil, &Changed{Field: "list"}
+	}
+	if err := c.makePlaces(ctx, account, key, ask.To, &s); err != nil {
+		return nil, err
+	}
+	moved := 0
+	for _, to := range s.To {
+		for _, id := range to.Things {
+			err := c.move(ctx, s.by[id], "spread/"+account+"/"+key, s.things[id], s.places[to.Folder])
+			var invalid *Invalid
+			switch {
+			case errors.Is(err, ErrNotFound), errors.Is(err, cupboard.ErrNoRight), errors.As(err, &invalid):
+				stay = append(stay, Stay{id, Refused})
+			case err != nil:
+				return nil, err
+			default:
+				moved++
+			}
+		}
+	}
+	if moved == 0 {
+		return stay, nil
+	}
+	act.Classes, act.Args = []string{s.class}, map[string]any{"things": moved}
+	return stay, c.Store.Change(ctx, act, &stay, func(*store.Store) error { return nil })
+}
+
+// spread looks at the things, the class and the places as they are now.
+func (c *Things) spread(ctx context.Context, account string, ask Spreading) (Spread, error) {
+	s := Spread{places: map[string]cupboard.Thing{}, by: map[string]acting{}}
+	if len(ask.Things) > mostArranged {
+		return s, tooMany("things", "too-many", mostArranged)
+	}
+	var err error
+	if s.things, err = c.lookAll(ctx, account, ask.Things); err != nil {
+		return s, err
+	}
+	if err := c.actors(ctx, account, ask.Things, &s); err != nil {
+		return s, err
+	}
+	book, err := c.book(ctx)
+	if err != nil {
+		return s, err
+	}
+	cl, err := c.class(ctx, c.Store, book, s.class)
+	if err != nil {
+		return s, err
+	}
+	of := make([]room.Belonging, len(ask.Things))
+	for i, id := range ask.Things {
+		of[i] = room.Belonging{Thing: id, Row: rowOf(cl, s.by[id], s.things[id])}
+	}
+	var to []room.Destination
+	var rest []string
+	if ask.By == "" {
+		if to, rest, err = c.toSatchels(ctx, s.class, of); err != nil {
+			return s, err
+		}
+	} else {
+		if !cl.Vocabulary().Has(ask.By) {
+			return s, &Invalid{"by", "column-unknown", map[string]string{"column": ask.By.Label()}}
+		}
+		to, rest = room.Spread(of, func(row string) string {
+			st, _ := cl.Student(row)
+			return cl.inClass(st).Get(ask.By)
+		})
+	}
+	if err := c.settle(ctx, account, ask, to, &s); err != nil {
+		return s, err
+	}
+	if ask.Rest != "" && len(rest) > 0 {
+		folder, err := c.writable(ctx, account, s.keeper, ask.Rest)
+		if err != nil {
+			return s, err
+		}
+		s.places[folder.ID] = folder
+		s.put(SpreadTo{folder.ID, folder.Name, rest})
+		return s, nil
+	}
+	rows := map[string]string{}
+	for _, b := range of {
+		rows[b.Thing] = b.Row
+	}
+	for _, id := range rest {
+		code := NothingSaid
+		if rows[id] == "" {
+			code = OfNobody
+		}
+		s.Stay = append(s.Stay, Stay{id, code})
+	}
+	return s, nil
+}
+
+// put adds a place and what goes there; what lies there already stays.
+func (s *Spread) put(to SpreadTo) {
+	s.meant = append(s.meant, SpreadTo{Name: to.Name, Things: to.Things})
+	to.Things = slices.DeleteFunc(slices.Clone(to.Things), func(id string) bool {
+		there := to.Folder != "" && s.things[id].Parent == to.Folder
+		if there {
+			s.Stay = append(s.Stay, Stay{id, InPlace})
+		}
+		return there
+	})
+	if len(to.Things) > 0 {
+		s.To = append(s.To, to)
+	}
+}
+
+// lookedAtOnce things are looked at at the same time.
+const lookedAtOnce = 6
+
+// lookAll looks at things as an account sees them.
+func (c *Things) lookAll(ctx context.Context, account string, ids []string) (map[string]cupboard.Thing, error) {
+	found := make([]cupboard.Thing, len(ids))
+	var some errgroup.Group
+	some.SetLimit(lookedAtOnce)
+	for i, id := range ids {
+		some.Go(func() (err error) {
+			found[i], err = c.Look(ctx, account, id)
+			return err
+		})
+	}
+	err := some.Wait()
+	out := make(map[string]cupboard.Thing, len(ids))
+	for _, t := range found {
+		out[t.ID] = t
+	}
+	return out, err
+}
+
+// actors says in whose name each thing is moved, and of which class they are, of
+// which the account must be a teacher.
+func (c *Things) actors(ctx context.Context, account string, ids []string, s *Spread) error {
+	homes, err := c.homes(ctx, s.things)
+	if err != nil {
+		return err
+	}
+	for _, id := range ids {
+		e, ok := homes[id]
+		switch {
+		case !ok:
+			return &Invalid{"things", "of-no-class", nil}
+		case s.class == "":
+			if s.keeper, err = c.teaches(ctx, account, e.Key.Class); err != nil {
+				return err
+			}
+			if s.keeper == "" {
+				return cupboard.ErrNoRight
+			}
+			s.class = e.Key.Class
+		case s.class != e.Key.Class:
+			return &Invalid{"things", "of-several-classes", nil}
+		}
+		s.by[id] = acting{s.keeper, &e, true}
+	}
+	return nil
+}
+
+// rowOf is the row of the student a thing of a class belongs to: whom it was packed
+// for, in whose satchel it lies, or who put it where it lies; empty: nobody's.
+func rowOf(cl Class, by acting, t cupboard.Thing) string {
+	if row := by.home.Key.Whom.Row; row != "" {
+		if _, ok := cl.Student(row); ok {
+			return row
+		}
+		return ""
+	}
+	if i := slices.IndexFunc(cl.Students, func(s Student) bool { return s.Account != "" && s.Account == t.Owner }); i >= 0 {
+		return cl.Students[i].ID
+	}
+	return ""
+}
+
+// toSatchels sends each thing to its student's satchel.
+func (c *Things) toSatchels(ctx context.Context, class string, of []room.Belonging) (to []room.Destination, rest []string, err error) {
+	var keys []packing.Key
+	for _, b := range of {
+		if b.Row != "" {
+			keys = append(keys, room.SatchelKey(class, b.Row))
+		}
+	}
+	satchels, err := c.Store.EntriesByKey(ctx, keys)
+	if err != nil {
+		return nil, nil, err
+	}
+	at := map[string]int{}
+	for _, b := range of {
+		e, ok := satchels[room.SatchelKey(class, b.Row)]
+		if b.Row == "" || !ok {
+			rest = append(rest, b.Thing)
+			continue
+		}
+		i, there := at[b.Row]
+		if !there {
+			i = len(to)
+			at[b.Row], to = i, append(to, room.Destination{Link: e.Link})
+		}
+		to[i].Things = append(to[i].Things, b.Thing)
+	}
+	return to, rest, nil
+}
+
+// settle finds the folders that things are sent to: by their links, or by name in the
+// folder that was chosen.
+func (c *Things) settle(ctx context.Context, account string, ask Spreading, to []room.Destination, s *Spread) error {
+	found := make([]cupboard.Thing, len(to))
+	var some errgroup.Group
+	some.SetLimit(lookedAtOnce)
+	for i, d := range to {
+		if d.Link == "" {
+			continue
+		}
+		some.Go(func() error {
+			t, err := c.cup.ByLink(ctx, account, d.Link)
+			if err == nil {
+				t, err = c.writable(ctx, account, s.keeper, t.ID)
+			}
+			var invalid *Invalid
+			if err = notFound(err); errors.Is(err, ErrNotFound) || errors.As(err, &invalid) {
+				return nil
+			}
+			found[i] = t
+			return err
+		})
+	}
+	if err := some.Wait(); err != nil {
+		return err
+	}
+	named := map[string]cupboard.Thing{}
+	if ask.By != "" {
+		in, err := c.writable(ctx, account, s.keeper, ask.To)
+		if err != nil {
+			return err
+		}
+		s.places[in.ID] = in
+		there, err := c.cup.List(ctx, account, in.ID)
+		if err != nil {
+			return notFound(err)
+		}
+		named = foldersIn(in, there)
+	}
+	for i, d := range to {
+		switch t := found[i]; {
+		case d.Name != "":
+			there := named[naming.Fold(d.Name)]
+			s.places[there.ID] = there
+			s.put(SpreadTo{there.ID, d.Name, d.Things})
+		case t.ID != "":
+			s.places[t.ID] = t
+			s.put(SpreadTo{t.ID, t.Name, d.Things})
+		default:
+			for _, id := range d.Things {
+				s.Stay = append(s.Stay, Stay{id, PlaceAway})
+			}
+		}
+	}
+	delete(s.places, "")
+	return nil
+}
+
+// writable looks at a folder into which things can be put on an account's behalf, in
+// the name of their keeper.
+func (c *Things) writable(ctx context.Context, account, keeper, id string) (cupboard.Thing, error) {
+	t, err := c.folder(ctx, account, id)
+	if err != nil {
+		return t, err
+	}
+	level := t.Level
+	if keeper != account {
+		k, err := c.Look(ctx, keeper, id)
+		if err != nil && !errors.Is(err, ErrNotFound) {
+			return t, err
+		}
+		level = min(level, k.Level) // none of what isn't there
+	}
+	if level < access.Edit {
+		return t, &Invalid{"to", "base-no-right", map[string]string{"name": t.Name}}
+	}
+	return t, nil
+}
+
+// foldersIn are the folders among what lies in a folder, by their folded names.
+func foldersIn(in cupboard.Thing, there []cupboard.Thing) map[string]cupboard.Thing {
+	out := map[string]cupboard.Thing{}
+	for _, t := range there {
+		if t.Kind == cupboard.Folder && t.Level >= access.Edit {
+			t.Path = append(slices.Clone(in.Path), cupboard.Crumb{ID: in.ID, Name: in.Name})
+			out[naming.Fold(t.Name)] = t
+		}
+	}
+	return out
+}
+
+// makePlaces makes the folders that aren't there yet. Of two who spread into one folder
+// at the same moment the second finds what the first has made.
+func (c *Things) makePlaces(ctx context.Context, account, key, in string, s *Spread) error {
+	if !slices.ContainsFunc(s.To, func(to SpreadTo) bool { return to.Folder == "" }) {
+		return nil
+	}
+	return c.alone(ctx, in, func() error {
+		there, err := c.cup.List(ctx, account, in)
+		if err != nil {
+			return notFound(err)
+		}
+		named := foldersIn(s.places[in], there)
+		for i, to := range s.To {
+			if to.Folder != "" {
+				continue
+			}
+			t, ok := named[naming.Fold(to.Name)]
+			if !ok {
+				if t, err = c.makeFolder(ctx, account, key+"/"+naming.Fold(to.Name), in, to.Name, there); err != nil {
+					return err
+				}
+				there = append(there, t)
+			}
+			s.To[i].Folder, s.places[t.ID] = t.ID, t
+		}
+		return nil
+	})
+}
