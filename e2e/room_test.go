@@ -337,6 +337,50 @@ func TestArranging(t *testing.T) {
 	p.count(".folder li")
 }
 
+// What students put onto the table goes each to its own place: to the folder a column
+// names, made on the spot, then to their satchels; the teacher's own stays.
+func TestEachToItsOwnPlace(t *testing.T) {
+	s := start(t)
+	table := ""
+	for account, name := range map[string]string{"nokuthula.dube": "limpets", "jonas.eriksen": "anemones"} {
+		p := s.visit(t, "").signIn(account + "@kestrelquay.example")
+		p.see(".pl", "Table").MustClick()
+		p.see("h1", "Table")
+		file := filepath.Join(t.TempDir(), name+".txt")
+		if err := os.WriteFile(file, []byte(name), 0o644); err != nil {
+			t.Fatal(err)
+		}
+		p.must(p.el(`.folder input[type=file]`).SetFiles([]string{file}), "file")
+		p.see(".folder li", name)
+		p.gone(`[data-act="move-each"]`)
+		table = strings.TrimPrefix(p.page.MustInfo().URL, s.url)
+	}
+	p := s.visit(t, "").be("staff-oduya").open(table)
+	choose := func(names ...string) {
+		t.Helper()
+		for _, name := range names {
+			p.click(`.folder li input[aria-label="Choose ` + name + `"]`)
+		}
+		p.click(`[data-act="move-each"]`)
+	}
+	choose("limpets.txt", "anemones.txt", "Species we found.md")
+	p.see(`[data-stay="of-nobody"]`, "Species we found")
+	p.see(".spread .to li", "Dube, Nokuthula")
+	p.see("[data-lose]", "can’t get in any more")
+	p.choose(`.spread select`, "the folder that Boat group names")
+	p.see(".spread .to li", "will be made")
+	p.click(`[data-act="spread-rest"]`)
+	p.see(".picker .way button", "7B Tide Watch").MustClick()
+	p.see(".picker .pick", "Drawer").MustClick()
+	p.see(`[data-act="take-folder"]`, "Drawer").MustClick()
+	p.see(".said", "goes to Drawer")
+	p.see(`[data-act="spread"]`, "Move 3 things").MustClick()
+	p.gone(".spread")
+	p.gone(`.folder li input[aria-label="Choose limpets.txt"]`)
+	p.gone(`.folder li input[aria-label="Choose Species we found.md"]`)
+	p.see(".folder li", "Heron")
+}
+
 // The stand-ins' weather is the office's to change.
 func TestStandins(t *testing.T) {
 	s := start(t)

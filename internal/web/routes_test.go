@@ -228,6 +228,8 @@ var routes = []struct{ method, path, body, want string }{
 	{"POST", "/api/bin", `{"things":["{copy}"],"inside":9}`, "14+++4+44"}, // something else lies in it: told so by whom it may be seen
 	{"POST", "/api/bin/{copy}/restore", ``, "144444444"},
 	{"POST", "/api/move", `{"things":["{copy}"],"to":"{satchel}"}`, "14++34+44"},
+	{"POST", "/api/spread/look", `{"things":["{copy}"]}`, "14++34344"},
+	{"POST", "/api/spread", `{"things":["{copy}"],"seen":"other"}`, "14++34344"},
 	{"POST", "/api/move/effects", `{"things":["{copy}"],"to":"{satchel}"}`, "14+++4+44"},
 	{"GET", "/api/classes/{class}/used", ``, "14+++4444"},
 	{"GET", "/api/things/{copy}/inside", ``, "14+++4+44"},

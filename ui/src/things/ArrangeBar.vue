@@ -6,13 +6,15 @@ import { api, data, type Of } from '@/api/client'
 import { useActing } from '@/parts/acting'
 import { plainName } from '@/parts/plainName'
 import { ago } from '@/when'
+import EffectsText from './EffectsText.vue'
 import PickFolder from './PickFolder.vue'
+import SpreadForm from './SpreadForm.vue'
 
 /** What can be done with chosen things of a folder: another name, another place, the bin. */
 const props = defineProps<{ chosen: Of<'ThingTag'>[]; folder: Of<'Thing'> }>()
 const emit = defineEmits<{ done: []; clear: [] }>()
 const { t } = useI18n()
-const doing = ref<'' | 'name' | 'move' | 'bin'>('')
+const doing = ref<'' | 'name' | 'move' | 'spread' | 'bin'>('')
 const name = ref('')
 const inside = ref<Of<'Inside'>[]>([])
 const { busy, problem, act } = useActing()
@@ -59,8 +61,6 @@ async function askBin() {
   inside.value = all
   doing.value = 'bin'
 }
-const some = (names: string[]) =>
-  names.length > 6 ? `${names.slice(0, 6).join(', ')} ${t('ledger.more', { n: names.length - 6 })}` : names.join(', ')
 const things = computed(() => inside.value.reduce((n, i) => n + i.folders + i.files, 0))
 const newest = computed(() =>
   inside.value
@@ -88,6 +88,9 @@ async function bin() {
         t('arrange.rename')
       }}</Button>
       <Button size="small" data-act="move" @click="doing = 'move'">{{ t('arrange.move') }}</Button>
+      <Button v-if="folder.classId" size="small" data-act="move-each" @click="doing = 'spread'">{{
+        t('arrange.move-each')
+      }}</Button>
       <Button
         v-if="chosen.every((x) => x.arrange === 'all')"
         size="small"
@@ -106,8 +109,7 @@ async function bin() {
       <Button size="small" @click="doing = ''">{{ t('act.cancel') }}</Button>
     </form>
     <div v-if="effects" class="ask" data-effects>
-      <p v-if="effects.of.gain.length">{{ t('arrange.gain', { names: some(effects.of.gain) }) }}</p>
-      <p v-if="effects.of.lose.length">{{ t('arrange.lose', { names: some(effects.of.lose) }) }}</p>
+      <EffectsText :of="effects.of" />
       <div class="row">
         <Button type="primary" size="small" :loading="busy" data-act="move-sure" @click="move(effects.to)">{{
           t('arrange.move-sure')
@@ -119,6 +121,14 @@ async function bin() {
       <p class="quiet">{{ t('arrange.move-text') }}</p>
       <PickFolder :start="folder" :choose="ask" keep @close="doing = ''" />
     </template>
+    <SpreadForm
+      v-if="folder.classId && doing === 'spread'"
+      :chosen="chosen"
+      :folder="folder"
+      :class-id="folder.classId"
+      @done="done"
+      @close="doing = ''"
+    />
     <div v-if="doing === 'bin'" class="ask">
       <p>
         {{ t('arrange.inside', { n: things }, things) }}<template v-if="owners"> ({{ owners }})</template

@@ -11,13 +11,15 @@ const props = defineProps<{
   choose: (id: string) => Promise<string>
   /** Where looking begins: the folder something lies in. Then it can't be put at the top. */
   start?: { id: string }
+  /** Where looking begins, without that. */
+  begin?: string
   /** Whoever chose closes it. */
   keep?: boolean
 }>()
 const emit = defineEmits<{ close: [] }>()
 const { t } = useI18n()
 const queries = useQueryClient()
-const at = ref(props.start?.id ?? '')
+const at = ref(props.start?.id ?? props.begin ?? '')
 const find = ref('')
 const name = ref('')
 const link = ref('')
