@@ -15,7 +15,8 @@ const mostFolders = 500
 type Folders struct {
 	Path    []cupboard.Thing
 	Folders []cupboard.Thing
-	More    int // that aren't among them
+	More    int  // that aren't among them
+	Further bool // there are more, nobody counted how many
 }
 
 // Folders returns the folders in a folder, or what an account reaches at the top.
@@ -41,6 +42,22 @@ func (c *Things) Folders(ctx context.Context, account, in string) (Folders, erro
 		}
 	}
 	return out, nil
+}
+
+// mostFound folders are found at once.
+const mostFound = 40
+
+// FindFolders are folders an account reaches, wherever they lie, whose name holds a text.
+func (c *Things) FindFolders(ctx context.Context, account, text string) (Folders, error) {
+	text = tidy(text)
+	if len(text) > mostPlaceName {
+		return Folders{}, tooLong("find", mostPlaceName)
+	}
+	found, err := c.cup.Find(ctx, account, text, mostFound+1)
+	if len(found) > mostFound {
+		return Folders{Folders: found[:mostFound], Further: true}, nil
+	}
+	return Folders{Folders: found}, notFound(err)
 }
 
 // MakeFolder makes a folder on the spot, in another or at the top of the account's

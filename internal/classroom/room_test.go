@@ -103,6 +103,17 @@ func TestBase(t *testing.T) {
 	}
 	wantInvalid(t, set(theirs.ID), "base", "base-no-right")
 	wantInvalid(t, set(satchelOf(t, a, c, 0).Thing), "base", "base-inside")
+	for i := range 41 {
+		mk("oduya", shelf.ID, fmt.Sprint("Chart ", i))
+	}
+	if f, err := a.Rooms.FindFolders(ctx, "oduya", " chart "); err != nil || len(f.Folders) != 40 || !f.Further || f.Folders[0].Path[0].Name != "Year books" {
+		t.Errorf("%d found, further %v, %v", len(f.Folders), f.Further, err)
+	}
+	if f, err := a.Rooms.FindFolders(ctx, "oduya", "PRIVATE"); err != nil || len(f.Folders) != 1 || f.Further || f.Folders[0].ID != theirs.ID {
+		t.Errorf("%+v, %v", f, err)
+	}
+	_, err := a.Rooms.FindFolders(ctx, "oduya", strings.Repeat("x", 241))
+	wantInvalid(t, err, "find", "too-long")
 	file, err := a.Cup.AddFile(ctx, "oduya", store.NewID(), cupboard.NewThing{Parent: shelf.ID, Name: "a.txt"}, strings.NewReader("a"))
 	if err != nil {
 		t.Fatal(err)

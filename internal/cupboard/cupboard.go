@@ -41,6 +41,9 @@ type Reader interface {
 	// Roots returns what lies at the top of as's own things, and what as can read
 	// of others without seeing the folder it lies in.
 	Roots(ctx context.Context, as string) ([]Thing, error)
+	// Find returns folders that as can read and whose name holds a text, whatever its
+	// case, by name; most at the most.
+	Find(ctx context.Context, as, text string, most int) ([]Thing, error)
 	// Binned returns what lies in as's bin, newest first.
 	Binned(ctx context.Context, as string) ([]Binned, error)
 	// Open returns a version's content, to be read from any place; version 0 is

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"cmp"
 	"context"
+	"strings"
 
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
@@ -270,16 +271,26 @@ func (s *Server) TakeBack(ctx context.Context, r api.TakeBackRequestObject) (api
 }
 
 func folderView(t classroom.Thing) api.Folder {
-	return api.Folder{Id: t.ID, Name: t.Name, Write: t.Level >= access.Edit}
+	within := make([]string, len(t.Path))
+	for i, c := range t.Path {
+		within[i] = c.Name
+	}
+	return api.Folder{Id: t.ID, Name: t.Name, Write: t.Level >= access.Edit, Within: orNone(strings.Join(within, " › "))}
 }
 
 // ListFolders implements the route of that name.
 func (s *Server) ListFolders(ctx context.Context, r api.ListFoldersRequestObject) (api.ListFoldersResponseObject, error) {
-	f, err := s.Rooms.Folders(ctx, account(ctx), deref(r.Params.In))
+	var f classroom.Folders
+	var err error
+	if find := deref(r.Params.Find); strings.TrimSpace(find) != "" {
+		f, err = s.Rooms.FindFolders(ctx, account(ctx), find)
+	} else {
+		f, err = s.Rooms.Folders(ctx, account(ctx), deref(r.Params.In))
+	}
 	if err != nil {
 		return nil, err
 	}
-	out := api.ListFolders200JSONResponse{Path: []api.Folder{}, Folders: []api.Folder{}, More: f.More}
+	out := api.ListFolders200JSONResponse{Path: []api.Folder{}, Folders: []api.Folder{}, More: f.More, Further: f.Further}
 	for _, t := range f.Path {
 		out.Path = append(out.Path, folderView(t))
 	}

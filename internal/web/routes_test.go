@@ -223,6 +223,7 @@ var routes = []struct{ method, path, body, want string }{
 	{"GET", "/api/standins", ``, "1+4444444"},
 	{"PUT", "/api/standins", `{"delay":0,"errors":0,"lost":0,"limit":0,"unknown":[]}`, "1+4444444"},
 	{"GET", "/api/folders", ``, "1++++++++"},
+	{"GET", "/api/folders?find=boat", ``, "1++++++++"},
 	{"POST", "/api/folders", `{"name":"Boats"}`, "1++++++++"},
 	{"GET", "/api/bin", ``, "1++++++++"},
 	{"POST", "/api/bin", `{"things":["{copy}"],"inside":9}`, "14+++4+44"}, // something else lies in it: told so by whom it may be seen

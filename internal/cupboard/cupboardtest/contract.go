@@ -11,6 +11,7 @@ import (
 	"fmt"
 	"io"
 	"reflect"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
@@ -83,6 +84,7 @@ func run(t *testing.T, fresh func(t *testing.T) Stage) {
 		{"sharing raises and never lowers", sharing},
 		{"unknown people don't stop the others", unknownPeople},
 		{"made with whom it is for", madeFor},
+		{"folders are found by what they are called", finding},
 		{"only the tree's owner shares", onlyOwnerShares},
 		{"rules are changed as said", settingRules},
 		{"copies of what another may read", lending},
@@ -350,6 +352,44 @@ func madeFor(t *testing.T, r *room) {
 	}
 	_, err = r.Get(r.ctx, "eriksen", template.ID)
 	r.is(err, cupboard.ErrNotFound, "the source of a copy")
+}
+
+func finding(t *testing.T, r *room) {
+	class := r.folder("oduya", "", "Class of 100%")
+	r.share(class.ID, map[string]access.Level{"lindqvist": access.Edit})
+	satchel := r.folder("oduya", class.ID, "Dube, 100 things")
+	r.share(satchel.ID, map[string]access.Level{"dube": access.Edit})
+	own := r.folder("dube", satchel.ID, "My 100 DRAWINGS")
+	r.file("dube", satchel.ID, "100.md", "no folder")
+	binned := r.folder("oduya", class.ID, "Old 100")
+	r.folder("oduya", binned.ID, "Older 100")
+	r.ok(r.Bin(r.ctx, "oduya", r.key(), binned.ID))
+	for _, x := range []struct {
+		as, text string
+		most     int
+		want     []string
+	}{
+		{"oduya", "100", 9, []string{class.ID, satchel.ID, own.ID}},
+		{"lindqvist", "100", 9, []string{class.ID, satchel.ID, own.ID}},
+		{"dube", "100", 9, []string{satchel.ID, own.ID}},
+		{"dube", "drawings", 9, []string{own.ID}},
+		{"oduya", "100%", 9, []string{class.ID}},
+		{"oduya", "100", 2, []string{class.ID, satchel.ID}},
+		{"eriksen", "100", 9, nil},
+	} {
+		found, err := r.Find(r.ctx, x.as, x.text, x.most)
+		r.ok(err)
+		var ids []string
+		for _, f := range found {
+			ids = append(ids, f.ID)
+		}
+		if !slices.Equal(ids, x.want) {
+			t.Errorf("%s finds %d folders with %q, want %d", x.as, len(ids), x.text, len(x.want))
+		}
+	}
+	if found, err := r.Find(r.ctx, "dube", "drawings", 1); err != nil || len(found) != 1 || len(found[0].Path) != 1 {
+		t.Errorf("the way to what was found: %+v, %v", found, err)
+	}
 }
 
 func onlyOwnerShares(t *testing.T, r *room) {

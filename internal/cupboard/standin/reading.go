@@ -86,6 +86,33 @@ func (s *Standin) Roots(ctx context.Context, as string) ([]cupboard.Thing, error
 	})
 }
 
+// looked is how many more are looked at than are wanted: some may lie in the bin.
+const looked = 4
+
+// Find implements cupboard.Reader. What may be read is as's own, names as in its
+// rule, or lies in what does.
+func (s *Standin) Find(ctx context.Context, as, text string, most int) ([]cupboard.Thing, error) {
+	return suffer(ctx, s.weather, func() ([]cupboard.Thing, error) {
+		var ids []string
+		err := s.db.SelectContext(ctx, &ids, `select id from standin.things where kind = 'folder' and bin_until is null and position(lower($2) in lower(name)) > 0
+			and (owner = $1 or grants ? $1 or above && array(select id from standin.things where kind = 'folder' and (grants ? $1 or owner = $1 and (parent is null or stands_alone))))
+			order by name, id limit $3`, as, text, looked*most)
+		out := []cupboard.Thing{}
+		for _, id := range ids {
+			if len(out) == most {
+				break
+			}
+			t, err := s.get(ctx, as, id)
+			if err == nil {
+				out = append(out, t)
+			} else if !errors.Is(err, cupboard.ErrNotFound) {
+				return nil, err
+			}
+		}
+		return out, err
+	})
+}
+
 // Versions implements cupboard.Cupboard.
 func (s *Standin) Versions(ctx context.Context, as, id string) ([]cupboard.Version, error) {
 	return suffer(ctx, s.weather, func() ([]cupboard.Version, error) {

@@ -1456,15 +1456,21 @@ type Fix struct {
 
 // Folder a folder, and whether you may put something into it
 type Folder struct {
-	Id    string `json:"id"`
-	Name  string `json:"name"`
-	Write bool   `json:"write"`
+	Id   string `json:"id"`
+	Name string `json:"name"`
+
+	// Within of one that was found: the folders it lies in
+	Within *string `json:"within,omitempty"`
+	Write  bool    `json:"write"`
 }
 
-// Folders the folders in one, by name, at most 500
+// Folders the folders in one, by name, at most 500; or those found, at most 40
 type Folders struct {
 	Folders []Folder `json:"folders"`
-	More    int      `json:"more"`
+
+	// Further more were found
+	Further bool `json:"further"`
+	More    int  `json:"more"`
 
 	// Path the folder itself and those above it, outermost first
 	Path []Folder `json:"path"`
@@ -2902,6 +2908,9 @@ type PackEverywhereParams struct {
 type ListFoldersParams struct {
 	// In id of the folder to look into; none: the top of what you reach
 	In *Id `form:"in,omitempty" json:"in,omitempty"`
+
+	// Find what to look for in the names of all folders you reach, wherever they lie
+	Find *string `form:"find,omitempty" json:"find,omitempty"`
 }
 
 // MakeFolderParams defines parameters for MakeFolder.
@@ -6039,6 +6048,14 @@ func (siw *ServerInterfaceWrapper) ListFolders(c *gin.Context) {
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "in", c.Request.URL.Query(), &params.In, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
 	if err != nil {
 		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter in: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "find" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "find", c.Request.URL.Query(), &params.Find, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter find: %w", err), http.StatusBadRequest)
 		return
 	}
 

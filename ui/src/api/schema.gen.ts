@@ -788,7 +788,7 @@ export interface paths {
         };
         /**
          * folders that a class’s own can be put into
-         * @description Problems: not-there, unavailable.
+         * @description Problems: not-there, too-long, unavailable.
          */
         get: operations["listFolders"];
         put?: never;
@@ -2581,13 +2581,17 @@ export interface components {
             id: string;
             name: string;
             write: boolean;
+            /** @description of one that was found: the folders it lies in */
+            within?: string;
         };
-        /** @description the folders in one, by name, at most 500 */
+        /** @description the folders in one, by name, at most 500; or those found, at most 40 */
         Folders: {
             /** @description the folder itself and those above it, outermost first */
             path: components["schemas"]["Folder"][];
             folders: components["schemas"]["Folder"][];
             more: number;
+            /** @description more were found */
+            further: boolean;
         };
         /** @description a folder to make */
         NewFolder: {
@@ -4456,6 +4460,8 @@ export interface operations {
             query?: {
                 /** @description id of the folder to look into; none: the top of what you reach */
                 in?: components["schemas"]["Id"];
+                /** @description what to look for in the names of all folders you reach, wherever they lie */
+                find?: string;
             };
             header?: never;
             path?: never;

@@ -4,6 +4,7 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
+import { useRested } from '@/parts/rested'
 import { useActing } from '@/parts/acting'
 import { useReasons } from '@/reasons'
 import { weight } from '@/things/weight'
@@ -17,12 +18,7 @@ const { reasonText } = useReasons()
 const queries = useQueryClient()
 const view = ref<'log' | 'runs' | 'ledger' | 'used'>('log')
 const find = ref('')
-const asked = ref('') // what is looked for, once typing rests
-let resting = 0
-watch(find, (text) => {
-  window.clearTimeout(resting)
-  resting = window.setTimeout(() => (asked.value = text.trim()), 250)
-})
+const asked = useRested(find)
 const path = computed(() => ({ classId: classId.value }))
 const older = ref<Of<'LogLine'>[]>([])
 const before = ref(0)

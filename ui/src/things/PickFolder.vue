@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data } from '@/api/client'
 import { useActing } from '@/parts/acting'
+import { useRested } from '@/parts/rested'
 
 /** Choose a folder: by looking through those there are, by its link, or by making one on the spot. */
 const props = defineProps<{
@@ -30,8 +31,17 @@ const { data: list } = useQuery({
   placeholderData: (old) => old,
 })
 const here = computed(() => list.value?.path.at(-1))
+// What is typed is looked for everywhere.
+const looked = useRested(find)
+const { data: found } = useQuery({
+  queryKey: computed(() => ['folders', 'find', looked.value]),
+  queryFn: () => data(api.GET('/folders', { params: { query: { find: looked.value } } })),
+  enabled: computed(() => !!looked.value),
+  placeholderData: (old) => old,
+})
+const finding = computed(() => !!find.value.trim())
 const shown = computed(() =>
-  (list.value?.folders ?? []).filter((f) => f.name.toLocaleLowerCase().includes(find.value.trim().toLocaleLowerCase())),
+  finding.value ? (looked.value && found.value?.folders) || [] : (list.value?.folders ?? []),
 )
 function go(id: string) {
   at.value = id
@@ -66,21 +76,25 @@ async function make() {
         › <button class="link" @click="go(f.id)">{{ f.name }}</button></template
       >
     </p>
-    <Input
-      v-if="(list?.folders.length ?? 0) > 8"
-      v-model:value="find"
-      size="small"
-      :placeholder="t('folder.find')"
-      :aria-label="t('folder.find')"
-    />
+    <Input v-model:value="find" size="small" :placeholder="t('folder.find')" :aria-label="t('folder.find')" />
     <ul>
       <li v-for="f in shown" :key="f.id">
         <button class="plain pick" @click="go(f.id)">
-          {{ f.name }}<span v-if="!f.write" class="quiet"> · {{ t('folder.read-only') }}</span>
+          <bdi>{{ f.name }}</bdi><span v-if="finding && f.within" class="quiet">
+            · {{ t('folder.within', { within: f.within }) }}</span
+          ><span v-if="!f.write" class="quiet"> · {{ t('folder.read-only') }}</span>
         </button>
       </li>
-      <li v-if="list && !shown.length" class="quiet none">{{ t('folder.none') }}</li>
-      <li v-if="list?.more" class="quiet none">{{ t('folder.more', { n: list.more }) }}</li>
+      <template v-if="finding">
+        <li v-if="found && looked === find.trim() && !shown.length" class="quiet none">
+          {{ t('folder.none-found', { text: looked }) }}
+        </li>
+        <li v-if="found?.further" class="quiet none">{{ t('folder.further') }}</li>
+      </template>
+      <template v-else>
+        <li v-if="list && !shown.length" class="quiet none">{{ t('folder.none') }}</li>
+        <li v-if="list?.more" class="quiet none">{{ t('folder.more', { n: list.more }) }}</li>
+      </template>
     </ul>
     <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
     <div class="row">

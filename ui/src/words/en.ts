@@ -368,7 +368,10 @@ export default {
   },
   folder: {
     top: 'My things',
-    find: 'Find a folder',
+    find: 'Find a folder, wherever it lies',
+    within: 'in {within}',
+    'none-found': 'No folder you reach is called “{text}”.',
+    further: 'There are more: type more of the name.',
     none: 'No folder in here.',
     more: 'and {n} more: find them by their names',
     'read-only': 'to read only',
