@@ -3,6 +3,8 @@
 package handout
 
 import (
+	"slices"
+
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/choosing"
 	"jollysatchel/internal/core/naming"
@@ -18,24 +20,45 @@ const (
 	ByCondition = string(choosing.ByCondition)
 )
 
-// A Template is the document a handout gives.
-type Template struct {
-	Thing  string // id in the cupboard
-	Ending string // of its file name, such as ".md"
-	Lender string // account that may read it
+// A WayName names a way of handing out, as it is kept.
+type WayName string
+
+// The ways. One each is what a handout is where nothing else is said.
+const (
+	EachName   WayName = "one-each"
+	LevelName  WayName = "by-level"
+	TeamName   WayName = "per-team"
+	ForAllName WayName = "one-for-all"
+)
+
+// MostDocuments is how many documents one handout gives.
+const MostDocuments = 20
+
+// A Document is one of those that a handout gives. Its slot is its own for ever: the
+// keys of its copies have it.
+type Document struct {
+	Slot     int
+	Thing    string         // id in the cupboard
+	Lender   string         // account that may read it
+	Original string         // what the file is called, without its ending
+	Ending   string         // of its file name, such as ".md"
+	Name     naming.Pattern // of its copies; empty: the handout's
+	For      string         // the level it is for, where levels get their own
 }
 
 // Settings describe one handout.
 type Settings struct {
-	ID       string
-	Title    string
-	Template Template
-	Name     naming.Pattern
-	Pocket   string // id of the pocket the copies lie in; empty: the satchel itself
-	Level    access.Level
-	Out      map[string]string // row → SitsOut, Unticked or ByCondition
-	Packed   map[string]string // row → name the copy was packed with
-	Values   record.Values     // the handout's own columns: title, date, term, year
+	ID        string
+	Title     string
+	Documents []Document
+	Name      naming.Pattern
+	Pocket    string // id of the pocket the copies lie in; empty: the satchel itself
+	Level     access.Level
+	By        record.Field           // the column that says a student's level
+	Teams     record.Field           // the column whose teams get one each
+	Out       map[string]string      // row → SitsOut, Unticked or ByCondition
+	Packed    map[packing.Key]string // key of a copy → name it was packed with
+	Values    record.Values          // the handout's own columns: title, date, term, year
 }
 
 // UsualName is the pattern every handout starts with.
@@ -48,15 +71,24 @@ func FolderKey(class, handout string) packing.Key {
 	return packing.Key{Class: class, What: packing.What{Purpose: packing.HandoutFolder, ID: handout}}
 }
 
-// CopyKey returns the key of the copy of one of the handout's templates.
+// CopyKey returns the key of the copy of one of the handout's documents. Slot 0 is
+// that of a student for whom there is none yet.
 func CopyKey(class, handout string, slot int, whom packing.Whom) packing.Key {
 	return packing.Key{Class: class, What: packing.What{Purpose: packing.Copy, ID: handout, Slot: slot}, Whom: whom}
 }
 
-// KeysOf returns the keys under which a student can have documents of a
-// handout: what a cell of the Register is about.
-func KeysOf(class, handout string, whom packing.Whom) []packing.Key {
-	return []packing.Key{CopyKey(class, handout, 1, whom)}
+// KeysOf returns the keys under which a student, of some teams, can have documents of
+// a handout with some slots: what a cell of the Register is about.
+func KeysOf(class, handout string, slots []int, row string, teams []string) []packing.Key {
+	keys := make([]packing.Key, 0, len(slots)*(2+len(teams))+1)
+	for _, slot := range slots {
+		keys = append(keys, CopyKey(class, handout, slot, packing.Whom{Row: row}))
+		for _, team := range teams {
+			keys = append(keys, CopyKey(class, handout, slot, packing.Whom{Team: team}))
+		}
+		keys = append(keys, CopyKey(class, handout, slot, packing.Whom{}))
+	}
+	return append(keys, CopyKey(class, handout, 0, packing.Whom{Row: row}))
 }
 
 // A Way is a way of handing out. Own is what it makes itself: of what Wanted says,
@@ -66,8 +98,22 @@ type Way interface {
 	Own(room.Class) []packing.Wanted
 }
 
+// Of returns the way of a name with a room plan and settings; one that isn't known is
+// one each.
+func Of(name WayName, plan room.Plan, s Settings) Way {
+	switch name {
+	case LevelName:
+		return ByLevel{plan, s}
+	case TeamName:
+		return PerTeam{plan, s}
+	case ForAllName:
+		return OneForAll{plan, s}
+	}
+	return OneEach{plan, s}
+}
+
 // folders are the folder Drawer › Handouts, which all handouts share, and the
-// handout's own in it, which holds a pointer to every copy.
+// handout's own in it, where every copy lies or is pointed to.
 func folders(c room.Class, s Settings) []packing.Wanted {
 	none := access.Rule{Grants: map[string]access.Level{}}
 	return []packing.Wanted{
@@ -76,11 +122,163 @@ func folders(c room.Class, s Settings) []packing.Wanted {
 	}
 }
 
-// names are the copies' names in the order of the students.
-func names(c room.Class, s Settings) []naming.Name {
-	items := make([]naming.Item, len(c.Students))
-	for i, st := range c.Students {
-		items[i] = naming.Item{Values: record.With{Own: s.Values, Rest: st.Values}, Added: st.Added, Packed: s.Packed[st.Row]}
+// wantedOf is what a handout wants with the room it needs: the class's places, its
+// folders, for each student who is in the satchel and what is theirs, then what is of
+// several. Everybody else is among the absent, with one reason. In + out = all.
+func wantedOf(plan room.Plan, c room.Class, s Settings, own []packing.Wanted) ([]packing.Wanted, []packing.Absent) {
+	plan = plan.Only(s.Pocket)
+	wanted := make([]packing.Wanted, 0, 16+len(own)+(1+len(plan.Pockets))*len(c.Students))
+	wanted = append(wanted, plan.ClassPlaces(c)...)
+	of := make(map[string][]packing.Wanted, len(c.Students))
+	var shared []packing.Wanted
+	for _, w := range own {
+		switch {
+		case w.Key.What.Purpose != packing.Copy:
+			wanted = append(wanted, w)
+		case w.Key.Whom.Row != "":
+			of[w.Key.Whom.Row] = append(of[w.Key.Whom.Row], w)
+		default:
+			shared = append(shared, w)
+		}
 	}
-	return naming.TellApart(s.Name, s.Template.Ending, items, nil)
+	levels := map[packing.Key]bool{}
+	satchels := plan.SatchelNames(c)
+	var absent []packing.Absent
+	for i, st := range c.Students {
+		if why, out := s.Out[st.Row]; out {
+			absent = append(absent, packing.Absent{Whom: packing.Whom{Row: st.Row}, Name: st.Name, Reason: packing.Reason{Code: why}})
+			continue
+		}
+		wanted = plan.SatchelOf(wanted, c, st, satchels[i], levels)
+		wanted = append(wanted, of[st.Row]...)
+	}
+	return append(wanted, shared...), absent
+}
+
+// in are the students who aren't left out.
+func (s Settings) in(c room.Class) []room.Student {
+	out := make([]room.Student, 0, len(c.Students))
+	for _, st := range c.Students {
+		if _, not := s.Out[st.Row]; !not {
+			out = append(out, st)
+		}
+	}
+	return out
+}
+
+// pattern is what copies of a document are called. Where several lie side by side and
+// nothing tells them apart, the document's own name does.
+func (s Settings) pattern(d Document, several bool) naming.Pattern {
+	if len(d.Name) > 0 {
+		return d.Name
+	}
+	if !several || slices.ContainsFunc(s.Name, func(p naming.Part) bool { return p.Column == record.Original }) {
+		return s.Name
+	}
+	return append(slices.Clone(s.Name), naming.Part{Text: " – "}, naming.Part{Column: record.Original})
+}
+
+// original is what a document is called; the later of two of one name has a counter.
+func (s Settings) original(d Document) string {
+	taken := map[string]bool{}
+	for _, other := range s.Documents {
+		name := naming.Free(other.Original, "", taken)
+		if other.Slot == d.Slot {
+			return name
+		}
+		taken[naming.Fold(name)] = true
+	}
+	return d.Original
+}
+
+// A taker is somebody, or a team, that gets a copy of their own.
+type taker struct {
+	whom   packing.Whom
+	values record.Getter
+	added  int
+}
+
+// names are what copies of a document are called, in the order of the takers.
+func (s Settings) names(c room.Class, d Document, pattern naming.Pattern, takers []taker, taken []string) []naming.Name {
+	own := make(record.Values, len(s.Values)+1)
+	for f, v := range s.Values {
+		own[f] = v
+	}
+	own[record.Original] = s.original(d)
+	items := make([]naming.Item, len(takers))
+	for i, t := range takers {
+		items[i] = naming.Item{Values: record.With{Own: own, Rest: t.values}, Added: t.added, Packed: s.Packed[CopyKey(c.ID, s.ID, d.Slot, t.whom)]}
+	}
+	return naming.TellApart(pattern, d.Ending, items, taken)
+}
+
+// takers are students, each for themselves.
+func takers(of []room.Student) []taker {
+	out := make([]taker, len(of))
+	for i, st := range of {
+		out[i] = taker{packing.Whom{Row: st.Row}, st.Values, st.Added}
+	}
+	return out
+}
+
+// home is the folder of a student's that their copies lie in, or are pointed to from.
+func (s Settings) home(c room.Class, row string) packing.Key {
+	if s.Pocket != "" {
+		return room.PocketKey(c.ID, row, s.Pocket)
+	}
+	return room.SatchelKey(c.ID, row)
+}
+
+// own is a student's own copy of a document, in their satchel or a pocket, with a
+// pointer in the handout's folder.
+func (s Settings) own(c room.Class, st room.Student, d Document, name naming.Name) packing.Wanted {
+	return packing.Wanted{
+		Key: CopyKey(c.ID, s.ID, d.Slot, packing.Whom{Row: st.Row}), Kind: packing.File, Name: name.Name, Apart: name.By, Altered: name.Altered,
+		Parent: s.home(c, st.Row), Owner: c.Owner, Rule: ownCopy(c, st, s.Level), Source: d.Thing, Lender: d.Lender, Pointers: []packing.Key{FolderKey(c.ID, s.ID)}, Problem: st.Problem,
+	}
+}
+
+// ownCopy gives the student the level. A copy in the satchel is open to above,
+// where the student can edit; one they can only read or comment must stand
+// alone, so staff are named in it.
+func ownCopy(c room.Class, st room.Student, level access.Level) access.Rule {
+	r := access.Rule{Grants: map[string]access.Level{}}
+	if st.Account != "" {
+		r.Grants[st.Account] = level
+	}
+	if level < access.Edit {
+		r.StandsAlone = true
+		for _, s := range c.Staff {
+			if s.Account != c.Owner {
+				r.Grants[s.Account] = s.Level
+			}
+		}
+	}
+	return r
+}
+
+// shared is a document of several students: it lies in the handout's folder, which is
+// staff's, and is pointed to from each one's satchel or pocket.
+func (s Settings) shared(c room.Class, d Document, whom packing.Whom, of []room.Student, name naming.Name) packing.Wanted {
+	w := packing.Wanted{
+		Key: CopyKey(c.ID, s.ID, d.Slot, whom), Kind: packing.File, Name: name.Name, Apart: name.By, Altered: name.Altered,
+		Parent: FolderKey(c.ID, s.ID), Owner: c.Owner, Rule: access.Rule{Grants: map[string]access.Level{}}, Source: d.Thing, Lender: d.Lender,
+	}
+	for _, st := range of {
+		if st.Account != "" {
+			w.Rule.Grants[st.Account] = s.Level
+		}
+		if st.Problem == nil {
+			w.Pointers = append(w.Pointers, s.home(c, st.Row))
+		}
+	}
+	return w
+}
+
+// without says that a student gets nothing, and why: it must be fixed first.
+func (s Settings) without(c room.Class, st room.Student, why *packing.Reason) packing.Wanted {
+	return packing.Wanted{
+		Key: CopyKey(c.ID, s.ID, 0, packing.Whom{Row: st.Row}), Kind: packing.File, Name: st.Name, Parent: s.home(c, st.Row), Owner: c.Owner,
+		Rule: access.Rule{Grants: map[string]access.Level{}}, Problem: why,
+	}
 }

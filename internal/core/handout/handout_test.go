@@ -22,7 +22,7 @@ func class(n int) room.Class {
 }
 
 func settings() Settings {
-	return Settings{ID: "h", Title: "Rock-pool field log", Template: Template{Thing: "t", Ending: ".md"}, Name: UsualName(), Level: access.Edit, Out: map[string]string{}, Values: record.Values{record.Title: "Rock-pool field log"}}
+	return Settings{ID: "h", Title: "Rock-pool field log", Documents: []Document{{Slot: 1, Thing: "t", Ending: ".md", Original: "Log"}}, Name: UsualName(), Level: access.Edit, Out: map[string]string{}, Values: record.Values{record.Title: "Rock-pool field log"}}
 }
 
 func ExampleOneEach_Wanted() {
@@ -87,7 +87,7 @@ func TestLevels(t *testing.T) {
 		s := settings()
 		s.Level = level
 		wanted, _ := OneEach{room.Usual(), s}.Wanted(class(2))
-		chain := packing.Chain(wanted, KeysOf("c", "h", packing.Whom{Row: "row-s0"})[0])
+		chain := packing.Chain(wanted, CopyKey("c", "h", 1, packing.Whom{Row: "row-s0"}))
 		for who, want := range map[string]access.Level{"s0": level, "s1": access.Nothing, "oduya": access.Owner, "lindqvist": access.Edit} {
 			if got := access.Effective(who, chain, time.Time{}).Level; got != want {
 				t.Errorf("copy to %v: %s has %v, want %v", level, who, got, want)
@@ -99,9 +99,10 @@ func TestLevels(t *testing.T) {
 func TestPackedNamesStay(t *testing.T) {
 	c, s := class(2), settings()
 	c.Students[1].Values = c.Students[0].Values
-	s.Packed = map[string]string{"row-s0": "3 Familys0 – Rock-pool field log.md"}
-	given := names(c, s)
-	if given[0].Name != s.Packed["row-s0"] || given[1].By != naming.ByPeriod && given[1].By != naming.ByCounter {
+	first := CopyKey("c", "h", 1, packing.Whom{Row: "row-s0"})
+	s.Packed = map[packing.Key]string{first: "3 Familys0 – Rock-pool field log.md"}
+	given := s.names(c, s.Documents[0], s.Name, takers(c.Students), nil)
+	if given[0].Name != s.Packed[first] || given[1].By != naming.ByPeriod && given[1].By != naming.ByCounter {
 		t.Errorf("names %v", given)
 	}
 }
@@ -117,10 +118,10 @@ func BenchmarkList(b *testing.B) {
 		s.ID = fmt.Sprint("h", i)
 		handouts = append(handouts, OneEach{room.Usual(), s})
 		wanted, _ := handouts[i].Wanted(c)
-		handouts[i].Packed = map[string]string{}
+		handouts[i].Packed = map[packing.Key]string{}
 		for _, w := range wanted {
 			if w.Key.What.Purpose == packing.Copy {
-				handouts[i].Packed[w.Key.Whom.Row] = w.Name
+				handouts[i].Packed[w.Key] = w.Name
 			}
 			pointed := map[packing.Key]bool{}
 			for _, k := range w.Pointers {

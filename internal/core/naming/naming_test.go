@@ -103,7 +103,7 @@ func TestParse(t *testing.T) {
 		var want Pattern
 		for n := random.IntN(5); n > 0; n-- {
 			if last := len(want) - 1; random.IntN(2) == 0 || last >= 0 && want[last].Text != "" {
-				want = append(want, Part{Column: []record.Field{record.Title, record.Period, record.Extra("Boat group"), record.Extra("Title"), record.Extra(`[A] \ [[b]]`)}[random.IntN(5)]})
+				want = append(want, Part{Column: []record.Field{record.Title, record.Period, record.Extra("Boat group"), record.Extra("Title"), record.Extra(`[A] \ [[b]]`), record.Extra("a[2]")}[random.IntN(6)], First: max(0, random.IntN(8)-4)})
 			} else {
 				want = append(want, Part{Text: []string{" – ", "[", "]]", "a[b]c", "x"}[random.IntN(5)]})
 			}
@@ -111,6 +111,24 @@ func TestParse(t *testing.T) {
 		got, err := Parse(want.String(), nil)
 		if err != nil || len(got)+len(want) > 0 && !reflect.DeepEqual(got, want) {
 			t.Fatalf("Parse(%q) = %v, %v; want %v", want.String(), got, err, want)
+		}
+	}
+}
+
+// First letters are whole letters, whatever they are made of, and no space is left behind them.
+func TestFirstLetters(t *testing.T) {
+	p, err := Parse("[Family name[1]][Given name[3]]", nil)
+	if err != nil || len(p) != 2 || p[0].First != 1 || p[1].First != 3 {
+		t.Fatal(p, err)
+	}
+	for given, want := range map[string]string{"Nokuthula": "DNok", "Jo": "DJo", "A\u0301sa Lind": "DA\u0301sa", "Jo Anna": "DJo", "👩‍👩‍👧x": "D👩‍👩‍👧x", "": "D"} {
+		if got := p.Render(record.Values{record.Family: "Dube", record.Given: given}); got != want {
+			t.Errorf("of %q %q, want %q", given, got, want)
+		}
+	}
+	for _, literal := range []string{"[a[0]]", "[a[21]]", "[a[01]]", "[a[x]]"} {
+		if p, err := Parse(literal, nil); err == nil && p[0].First != 0 {
+			t.Errorf("%q asks for %d letters", literal, p[0].First)
 		}
 	}
 }

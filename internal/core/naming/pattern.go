@@ -5,9 +5,12 @@ package naming
 
 import (
 	"fmt"
+	"strconv"
 	"strings"
 	"unicode"
 	"unicode/utf8"
+
+	"github.com/rivo/uniseg"
 
 	"jollysatchel/internal/core/record"
 )
@@ -16,10 +19,29 @@ import (
 // after the last of them.
 var personColumns = map[record.Field]bool{record.Given: true, record.Family: true, record.Preferred: true, record.Number: true}
 
-// A Part is one piece of a Pattern: a column, or else fixed text.
+// A Part is one piece of a Pattern: a column, or as many of its first letters as First
+// says, or else fixed text.
 type Part struct {
 	Column record.Field `json:"column,omitempty"`
+	First  int          `json:"first,omitempty"`
 	Text   string       `json:"text,omitempty"`
+}
+
+// MostLetters are as many first letters as can be asked for.
+const MostLetters = 20
+
+// value is what stands in a part's column, or the beginning of it.
+func (p Part) value(values record.Getter) string {
+	v := clean(values.Get(p.Column))
+	if p.First == 0 || len(v) <= p.First {
+		return v
+	}
+	letters := uniseg.NewGraphemes(v)
+	for range p.First {
+		letters.Next()
+	}
+	_, end := letters.Positions()
+	return strings.TrimSpace(v[:end])
 }
 
 // A Pattern is a list of parts, in the order they appear in the name.
@@ -39,7 +61,7 @@ func (e *SyntaxError) Error() string {
 
 // Parse reads a written pattern such as "[Period] [Family name] – [Title]".
 // A doubled bracket is a literal one, read from the left; in a column's brackets a
-// backslash stands before one. Columns that can't be
+// backslash stands before one. First letters of a column are "[Family name[1]]". Columns that can't be
 // picked are refused; where nothing is said about that, every column is taken.
 func Parse(s string, known record.Vocabulary) (Pattern, error) {
 	var p Pattern
@@ -61,7 +83,7 @@ func Parse(s string, known record.Vocabulary) (Pattern, error) {
 		case s[i] == ']':
 			return nil, &SyntaxError{i, "bracket-stray", "]"}
 		case s[i] == '[':
-			name, end := heading(s[i:])
+			name, first, end := heading(s[i:])
 			if end < 0 {
 				return nil, &SyntaxError{i, "bracket-open", s[i:]}
 			}
@@ -73,7 +95,7 @@ func Parse(s string, known record.Vocabulary) (Pattern, error) {
 				return nil, &SyntaxError{i, "column-unknown", name}
 			}
 			flush()
-			p = append(p, Part{Column: column})
+			p = append(p, Part{Column: column, First: first})
 			i += end + 1
 		default:
 			text.WriteByte(s[i])
@@ -86,8 +108,9 @@ func Parse(s string, known record.Vocabulary) (Pattern, error) {
 
 // heading reads what stands in the brackets that s begins with, and where they
 // end; -1 where they don't. A backslash takes the next byte as it is, for headings
-// that have brackets in them.
-func heading(s string) (name string, end int) {
+// that have brackets in them; a number in brackets of its own at the end is how many
+// first letters are meant.
+func heading(s string) (name string, first, end int) {
 	var b strings.Builder
 	for i := 1; i < len(s); i++ {
 		switch {
@@ -95,12 +118,24 @@ func heading(s string) (name string, end int) {
 			i++
 			b.WriteByte(s[i])
 		case s[i] == ']':
-			return strings.TrimSpace(b.String()), i
+			return strings.TrimSpace(b.String()), 0, i
+		case s[i] == '[':
+			if n, after, ok := letters(s[i:]); ok {
+				return strings.TrimSpace(b.String()), n, i + after
+			}
+			b.WriteByte(s[i])
 		default:
 			b.WriteByte(s[i])
 		}
 	}
-	return "", -1
+	return "", 0, -1
+}
+
+// letters reads "[2]]", and says where its last bracket is.
+func letters(s string) (n, at int, ok bool) {
+	number, _, ok := strings.Cut(s[1:], "]]")
+	n, err := strconv.Atoi(number)
+	return n, len(number) + 2, ok && err == nil && n > 0 && n <= MostLetters && number == strconv.Itoa(n)
 }
 
 // String writes the pattern so that Parse reads the same parts again.
@@ -110,7 +145,11 @@ func (p Pattern) String() string {
 	var b strings.Builder
 	for _, part := range p {
 		if part.Column != "" {
-			b.WriteString("[" + quoted.Replace(part.Column.Label()) + "]")
+			b.WriteString("[" + quoted.Replace(part.Column.Label()))
+			if part.First > 0 {
+				fmt.Fprintf(&b, "[%d]", part.First)
+			}
+			b.WriteByte(']')
 		} else {
 			b.WriteString(double.Replace(part.Text))
 		}
@@ -143,7 +182,7 @@ func (p Pattern) Render(values record.Getter) string {
 func (p Pattern) RenderMarked(values record.Getter, mark string) string {
 	last := -1
 	for i, part := range p {
-		if mark != "" && personColumns[part.Column] && clean(values.Get(part.Column)) != "" {
+		if mark != "" && personColumns[part.Column] && part.value(values) != "" {
 			last = i
 		}
 	}
@@ -158,7 +197,7 @@ func (p Pattern) RenderMarked(values record.Getter, mark string) string {
 			}
 			continue
 		}
-		v := clean(values.Get(part.Column))
+		v := part.value(values)
 		if mark != "" && i == last {
 			v += " " + mark
 		}
@@ -190,7 +229,7 @@ func (p Pattern) joined(values record.Getter, mark string, last int) (name strin
 			b.WriteString(part.Text)
 			continue
 		}
-		v := clean(values.Get(part.Column))
+		v := part.value(values)
 		if v == "" {
 			return "", false
 		}

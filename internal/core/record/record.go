@@ -5,6 +5,7 @@ package record
 import (
 	"slices"
 	"strings"
+	"unicode"
 )
 
 // A Field names a column for ever, whatever it is called on a screen: a role of
@@ -35,6 +36,9 @@ const (
 	Term       Field = "h:term"
 	Year       Field = "h:year"
 	SchoolYear Field = "h:schoolyear"
+	Original   Field = "h:original" // what a document is called, without its ending
+	Teacher    Field = "c:teacher"  // name of the class's owner
+	Initials   Field = "c:initials" // of that name
 )
 
 // Listed are the fields of a class list in the order a person reads them.
@@ -58,6 +62,7 @@ func (f Field) Own() bool {
 var labels = map[Field]string{
 	Family: "Family name", Given: "Given name", Preferred: "Preferred name", Number: "Student number", Address: "Address", Class: "Class in the list",
 	Period: "Period", Level: "Level", Team: "Team", Code: "Class", ClassName: "Class name", Title: "Title", Date: "Date", Term: "Term", Year: "Year", SchoolYear: "School year",
+	Original: "Original name", Teacher: "Teacher", Initials: "Teacher’s initials",
 }
 
 // fromList is put behind the heading of a list's own column that is called like
@@ -279,6 +284,7 @@ type InClass struct {
 	ClassCode   string
 	ClassTitle  string
 	ClassPeriod string
+	Teacher     string // the class's owner
 }
 
 // Get implements Getter.
@@ -288,6 +294,10 @@ func (c InClass) Get(f Field) string {
 		return c.ClassCode
 	case ClassName:
 		return c.ClassTitle
+	case Teacher:
+		return c.Teacher
+	case Initials:
+		return InitialsOf(c.Teacher)
 	case Period:
 		if c.Period == "" {
 			return c.ClassPeriod
@@ -302,6 +312,20 @@ func (c InClass) Get(f Field) string {
 		}
 	}
 	return c.Record.Get(f)
+}
+
+// InitialsOf are the first letters of the words of a name.
+func InitialsOf(name string) string {
+	var b strings.Builder
+	for _, word := range strings.FieldsFunc(name, func(r rune) bool { return unicode.IsSpace(r) || r == '-' }) {
+		for _, r := range word {
+			if unicode.IsLetter(r) {
+				b.WriteRune(unicode.ToUpper(r))
+				break
+			}
+		}
+	}
+	return b.String()
 }
 
 // With is what Own says, and for every other field what Rest says.
@@ -325,7 +349,7 @@ type Vocabulary []Field
 // VocabularyOf returns the fields of a class: those of every class and of every
 // handout, and the extra columns its records have, in the order they appear.
 func VocabularyOf(records func(yield func(Record) bool)) Vocabulary {
-	out := Vocabulary{Period, Family, Given, Preferred, Number, Address, Code, ClassName, Level, Team, Title, Date, Year, SchoolYear, Term}
+	out := Vocabulary{Period, Family, Given, Preferred, Number, Address, Code, ClassName, Level, Team, Title, Original, Date, Year, SchoolYear, Term, Teacher, Initials}
 	seen := map[string]bool{}
 	for r := range records {
 		if len(r.Extra) == 0 {

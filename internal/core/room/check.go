@@ -47,7 +47,7 @@ func (p Plan) Check(names Names, known record.Vocabulary) []Problem {
 				add(field, at, "column-unknown", "column", cmp.Or(part.Column.Label(), string(part.Column)))
 			case own && !part.Column.Own() && part.Column != record.Period:
 				add(field, at, "column-of-students", "column", part.Column.Label())
-			case part.Column == record.Title:
+			case part.Column == record.Title, part.Column == record.Original:
 				add(field, at, "column-of-handouts", "column", part.Column.Label())
 			}
 		}
