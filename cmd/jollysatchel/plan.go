@@ -1,6 +1,7 @@
 package main
 
 import (
+	"cmp"
 	"encoding/json"
 	"errors"
 	"flag"
@@ -147,19 +148,23 @@ func (c planCommand) plan(file string, list roster.Result) (planned, error) {
 		}
 	}
 	plan.Day = c.day
-	class.Teams = teamsOf(plan, list.Students)
+	var sets []record.Field
+	for _, place := range plan.AllPlaces() {
+		sets = append(sets, place.Set)
+	}
+	class.Teams = teamsOf(sets, list.Students)
 	var subject room.Subject = plan
 	if c.handout != "" {
 		b, err := content(c.handout)
-		var f planfile.Handout
-		var name naming.Pattern
+		var f planfile.Sentence
 		if err == nil {
-			f, name, err = reader.ReadHandout(b)
+			f, err = reader.ReadHandout(b)
 		}
 		if err := c.refused(c.handout, err, reader); err != nil {
 			return planned{}, err
 		}
-		if subject, err = c.oneEach(plan, class, f, name); err != nil {
+		class.Teams = teamsOf(append(sets, cmp.Or(f.Teams, record.Team)), list.Students)
+		if subject, err = c.way(plan, class, f); err != nil {
 			return planned{}, fmt.Errorf("%s: %w", c.handout, err)
 		}
 	}
@@ -237,17 +242,17 @@ func (c planCommand) classOf(file string, list roster.Result) room.Class {
 	return out
 }
 
-// teamsOf are the teams of the columns that places of a plan are for.
-func teamsOf(plan room.Plan, students []roster.Student) map[record.Field][]room.Team {
+// teamsOf are the teams that columns name.
+func teamsOf(sets []record.Field, students []roster.Student) map[record.Field][]room.Team {
 	out := map[record.Field][]room.Team{}
-	for _, place := range plan.AllPlaces() {
-		if place.Set == "" || out[place.Set] != nil {
+	for _, set := range sets {
+		if set == "" || out[set] != nil {
 			continue
 		}
 		at := map[string]int{}
 		teams := []room.Team{}
 		for _, s := range students {
-			name := s.Get(place.Set)
+			name := s.Get(set)
 			if name == "" {
 				continue
 			}
@@ -259,26 +264,32 @@ func teamsOf(plan room.Plan, students []roster.Student) map[record.Field][]room.
 			}
 			teams[i].Rows = append(teams[i].Rows, strconv.Itoa(s.Row))
 		}
-		out[place.Set] = teams
+		out[set] = teams
 	}
 	return out
 }
 
-func (c planCommand) oneEach(plan room.Plan, class room.Class, f planfile.Handout, name naming.Pattern) (handout.OneEach, error) {
+func (c planCommand) way(plan room.Plan, class room.Class, f planfile.Sentence) (handout.Way, error) {
 	level, ok := access.ParseLevel(f.Level)
 	if !ok || level < access.Read || level > access.Edit {
-		return handout.OneEach{}, errors.New(words.Problem("level-unknown", map[string]string{"value": f.Level}))
+		return nil, errors.New(words.Problem("level-unknown", map[string]string{"value": f.Level}))
 	}
-	if len(name) == 0 {
-		name = handout.UsualName()
+	if len(f.Called) == 0 {
+		f.Called = handout.UsualNameOf(f.Way)
 	}
-	s := handout.Settings{ID: "handout", Title: f.Title, Name: name, Level: level, Out: map[string]string{}, Values: record.DayValues(c.day, plan.Term)}
+	s := handout.Settings{ID: "handout", Title: f.Title, Name: f.Called, Level: level, By: cmp.Or(f.By, record.Level), Teams: cmp.Or(f.Teams, record.Team), Out: map[string]string{}, Values: record.DayValues(c.day, plan.Term)}
 	s.Values[record.Title] = f.Title
-	s.Template = handout.Template{Thing: f.Template, Ending: naming.Ending(f.Template)}
+	if len(f.Documents) == 0 { // which it is, the file doesn't say
+		f.Documents, f.Names = []planfile.Document{{}}, []naming.Pattern{nil}
+	}
+	for i, d := range f.Documents {
+		ending := naming.Ending(d.Template)
+		s.Documents = append(s.Documents, handout.Document{Slot: i + 1, Thing: d.Template, Original: strings.TrimSuffix(d.Template, ending), Ending: ending, Name: f.Names[i], For: d.For})
+	}
 	if f.Pocket != "" {
 		i := slices.IndexFunc(plan.Pockets, func(p room.Pocket) bool { return naming.Fold(p.Name) == naming.Fold(f.Pocket) })
 		if i < 0 {
-			return handout.OneEach{}, fmt.Errorf("the room has no pocket called %q", f.Pocket)
+			return nil, fmt.Errorf("the room has no pocket called %q", f.Pocket)
 		}
 		s.Pocket = plan.Pockets[i].ID
 	}
@@ -293,7 +304,7 @@ func (c planCommand) oneEach(plan room.Plan, class room.Class, f planfile.Handou
 			}
 		}
 	}
-	return handout.OneEach{Plan: plan, Settings: s}, nil
+	return handout.Of(f.Way, plan, s), nil
 }
 
 // show is a packing list as it is printed.

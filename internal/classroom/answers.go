@@ -14,6 +14,8 @@ type (
 	Handout = store.Handout
 	// A Template is a document a teacher hands out.
 	Template = store.Template
+	// A Document is one that a handout gives.
+	Document = store.Document
 	// A Run carries one packing list out.
 	Run = store.Run
 	// An Account is a person's entry in the school book.

@@ -33,6 +33,7 @@ func (s Student) Wants() string { return or(s.Relink, s.Account) }
 type Class struct {
 	store.Class
 	Staff    []store.StaffMember
+	Teacher  string // name of the owner teacher
 	Students []Student
 	Left     []Student
 }
@@ -139,6 +140,9 @@ func (c *house) class(ctx context.Context, st *store.Store, book *bookIndex, id 
 	if out.Staff, err = st.Staff(ctx, id); err != nil {
 		return out, err
 	}
+	if len(out.Staff) > 0 {
+		out.Teacher = book.account(out.Staff[0].Account).Name()
+	}
 	rows, err := st.Rows(ctx, id)
 	if err != nil {
 		return out, err
@@ -186,7 +190,7 @@ func links(rows []store.Row, book *bookIndex) []roster.Linking {
 
 // inClass is a student's record as names and conditions see it.
 func (c Class) inClass(s Student) record.InClass {
-	return record.InClass{Record: s.Record, ClassCode: c.Code, ClassTitle: c.Name, ClassPeriod: c.Period}
+	return record.InClass{Record: s.Record, ClassCode: c.Code, ClassTitle: c.Name, ClassPeriod: c.Period, Teacher: c.Teacher}
 }
 
 // Vocabulary is the columns that names and conditions of the class can use.
@@ -205,7 +209,7 @@ func (c Class) Vocabulary() record.Vocabulary {
 func (c *house) forRoom(cl Class, sets []teams.Set, satchels map[string]string) room.Class {
 	r := room.Class{
 		ID: cl.ID, Folder: tidy(cl.Code + " " + strings.TrimSuffix(cl.Name, " "+cl.Code)), Owner: cl.Owner(), Names: c.Folders,
-		Own: record.Values{record.Code: cl.Code, record.ClassName: cl.Name, record.Period: cl.Period}, Teams: map[record.Field][]room.Team{},
+		Own: record.Values{record.Code: cl.Code, record.ClassName: cl.Name, record.Period: cl.Period, record.Teacher: cl.Teacher, record.Initials: record.InitialsOf(cl.Teacher)}, Teams: map[record.Field][]room.Team{},
 	}
 	for _, set := range sets {
 		r.Teams[set.Field] = cl.teams(set)

@@ -58,6 +58,15 @@ func wantInvalid(t *testing.T, err error, field, code string) {
 	}
 }
 
+// docs are new documents of some templates.
+func docs(templates ...string) *[]classroom.Document {
+	out := []classroom.Document{}
+	for _, id := range templates {
+		out = append(out, classroom.Document{Template: id})
+	}
+	return &out
+}
+
 func ptr[T any](v T) *T { return &v }
 
 func TestCreateClass(t *testing.T) {
@@ -261,7 +270,7 @@ func TestChangeHandout(t *testing.T) {
 		{classroom.HandoutChange{Due: ptr("Friday")}, "due", "not-a-time"}, {classroom.HandoutChange{Pocket: ptr("p9")}, "pocket", "no-such-pocket"},
 		{classroom.HandoutChange{Out: map[string]string{"somebody": "sits-out"}}, "out", "no-such-student"}, {classroom.HandoutChange{Out: map[string]string{row: "ill"}}, "out", "no-such-reason"},
 		{classroom.HandoutChange{Name: &naming.Pattern{}}, "name", "missing"}, {classroom.HandoutChange{Name: &naming.Pattern{{Column: "extra:Shoe size"}}}, "name", "column-unknown"},
-		{classroom.HandoutChange{Template: ptr("0198a0c0-0000-7000-8000-000000000000")}, "template", "no-such-template"},
+		{classroom.HandoutChange{Documents: docs("0198a0c0-0000-7000-8000-000000000000")}, "documents", "no-such-template"},
 		{classroom.HandoutChange{Message: ptr(strings.Repeat("x", 2001))}, "message", "too-long"},
 	} {
 		_, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, kept.ID, bad.ch, classroom.HandoutChange{})
@@ -275,13 +284,13 @@ func TestChangeHandout(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	_, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, kept.ID, classroom.HandoutChange{Template: &theirs.ID}, classroom.HandoutChange{})
-	wantInvalid(t, err, "template", "no-such-template")
+	_, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, kept.ID, classroom.HandoutChange{Documents: docs(theirs.ID)}, classroom.HandoutChange{})
+	wantInvalid(t, err, "documents", "no-such-template")
 	apptest.Pack(t, a, c, &kept)
 	second := apptest.Handout(t, a, c, "other")
 	packed, _ := a.Store.Handout(ctx, c.ID, h.ID)
-	_, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, packed.ID, classroom.HandoutChange{Template: &second.TemplateID}, classroom.HandoutChange{})
-	wantInvalid(t, err, "template", "packed-already")
+	_, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, packed.ID, classroom.HandoutChange{Documents: &second.Settings.Documents}, classroom.HandoutChange{})
+	wantInvalid(t, err, "documents", "packed-already")
 	if err := a.Rooms.DeleteHandout(ctx, "oduya", c.ID, h.ID); err == nil {
 		t.Error("a packed handout was thrown away")
 	}
@@ -299,7 +308,7 @@ func TestPackNeedsItsParts(t *testing.T) {
 		t.Fatal(err)
 	}
 	_, err = a.Rooms.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{})
-	wantInvalid(t, err, "template", "missing")
+	wantInvalid(t, err, "documents", "missing")
 	apptest.Pack(t, a, c, nil)
 	_, err = a.Rooms.Pack(ctx, "oduya", c.ID, "", classroom.Part{})
 	wantInvalid(t, err, "list", "nothing-to-pack")

@@ -25,7 +25,7 @@ func (c *Handouts) HandoutFile(ctx context.Context, class, id string) ([]byte, s
 	if err != nil {
 		return nil, "", notFound(err)
 	}
-	f := planfile.Handout{Title: h.Title, Name: h.Settings.Name.String(), Level: h.Settings.Level, Message: h.Settings.Message}
+	f := planfile.Handout{Title: h.Title, Way: h.Settings.Way, Name: h.Settings.Name.String(), Level: h.Settings.Level, Message: h.Settings.Message}
 	if !h.Due.IsZero() {
 		f.Due = h.Due.Format("2006-01-02T15:04")
 	}
@@ -35,12 +35,18 @@ func (c *Handouts) HandoutFile(ctx context.Context, class, id string) ([]byte, s
 	if i := slices.IndexFunc(cl.Plan.Pockets, func(p room.Pocket) bool { return p.ID == h.Settings.Pocket }); i >= 0 {
 		f.Pocket = cl.Plan.Pockets[i].Name
 	}
-	if h.TemplateID != "" {
-		t, err := c.Store.Template(ctx, h.TemplateID)
-		if err != nil {
-			return nil, "", notFound(err)
-		}
-		f.Template = t.Name
+	switch h.Settings.Way {
+	case handout.LevelName:
+		f.By = h.Settings.By.Label()
+	case handout.TeamName:
+		f.Teams = h.Settings.Teams.Label()
+	}
+	given, err := c.TemplatesOf(ctx, h)
+	if err != nil {
+		return nil, "", err
+	}
+	for _, d := range h.Settings.Documents {
+		f.Documents = append(f.Documents, planfile.Document{Template: given[d.Template].Name, Name: d.Name.String(), For: d.For})
 	}
 	return planfile.WriteHandout(f), cmp.Or(h.Title, "handout"), nil
 }
@@ -58,7 +64,7 @@ func (c *Handouts) ReadHandoutFile(ctx context.Context, by, class string, file [
 		return store.Handout{}, err
 	}
 	r := planfile.Reader{Known: cl.Vocabulary(), Columns: columns}
-	f, name, err := r.ReadHandout(file)
+	f, err := r.ReadHandout(file)
 	if err != nil {
 		return store.Handout{}, refusedFile("file", err)
 	}
@@ -82,10 +88,17 @@ func (c *Handouts) ReadHandoutFile(ctx context.Context, by, class string, file [
 	if !ok || level < access.Read || level > access.Edit {
 		return store.Handout{}, &Invalid{"file", "level-unknown", map[string]string{"value": f.Level}}
 	}
-	if len(name) == 0 {
-		name = handout.UsualName()
+	way := cmp.Or(f.Way, handout.EachName)
+	if len(f.Called) == 0 {
+		f.Called = handout.UsualNameOf(way)
 	}
-	change := HandoutChange{Title: &f.Title, Name: &name, Level: &f.Level, Due: &f.Due, Message: &f.Message, Choice: f.Choice}
+	change := HandoutChange{Title: &f.Title, Way: &way, Name: &f.Called, Level: &f.Level, Due: &f.Due, Message: &f.Message, Choice: f.Choice}
+	if f.By != "" {
+		change.By = &f.By
+	}
+	if f.Teams != "" {
+		change.Teams = &f.Teams
+	}
 	pocket := ""
 	for _, p := range cl.Plan.Pockets {
 		if f.Pocket != "" && naming.Fold(p.Name) == naming.Fold(f.Pocket) {
@@ -97,12 +110,13 @@ func (c *Handouts) ReadHandoutFile(ctx context.Context, by, class string, file [
 	if err != nil {
 		return store.Handout{}, err
 	}
-	for _, t := range templates {
-		if f.Template != "" && naming.Fold(t.Name) == naming.Fold(f.Template) {
-			change.Template = &t.ID
-			break
+	documents := []store.Document{}
+	for i, d := range f.Documents {
+		if at := slices.IndexFunc(templates, func(t store.Template) bool { return naming.Fold(t.Name) == naming.Fold(d.Template) }); at >= 0 {
+			documents = append(documents, store.Document{Template: templates[at].ID, Name: f.Names[i], For: d.For})
 		}
 	}
+	change.Documents = &documents
 	h, err := c.NewHandout(ctx, by, class, "")
 	if err != nil {
 		return h, err

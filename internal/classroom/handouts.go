@@ -1,6 +1,7 @@
 package classroom
 
 import (
+	"cmp"
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
@@ -16,6 +17,7 @@ import (
 	"jollysatchel/internal/core/choosing"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/naming"
+	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
@@ -67,18 +69,24 @@ func (c *Handouts) TemplateFor(ctx context.Context, account, id string) (store.T
 	return t, notFound(err)
 }
 
+// TemplatesOf are the templates a handout gives, by id.
+func (c *Handouts) TemplatesOf(ctx context.Context, h store.Handout) (map[string]store.Template, error) {
+	return documentsFor(ctx, c.Store, h.Settings.Documents)
+}
+
 // NewHandout begins a handout with everything at its usual value, of one of the
 // account's templates or of none yet. It isn't packed before Pack is asked for.
 func (c *Handouts) NewHandout(ctx context.Context, by, class, template string) (store.Handout, error) {
 	now := c.Now()
 	h := store.Handout{ID: store.NewID(), ClassID: class, Zone: c.School.Zone.String(), CreatedAt: now, ChangedAt: now}
-	h.Settings = store.HandoutSettings{Name: handout.UsualName(), Level: access.Edit.String(), Out: map[string]string{}}
+	h.Settings = store.HandoutSettings{Name: handout.UsualName(), Level: access.Edit.String(), Out: map[string]string{}, Documents: []store.Document{}}
 	if template != "" {
 		t, err := c.TemplateFor(ctx, by, template)
 		if err != nil {
 			return h, err
 		}
-		setTemplate(&h, t)
+		h.Settings.Documents = []store.Document{{Slot: 1, Template: t.ID}}
+		h.Title = plainTitle(t)
 	}
 	id := h.ID
 	err := c.Store.Change(ctx, c.act(ctx, by, "handout-begun", map[string]string{"handout": h.ID, "title": h.Title}, class), &id, func(tx *store.Store) error {
@@ -110,42 +118,34 @@ func (c *Handouts) DeleteHandout(ctx context.Context, by, class, id string) erro
 	}))
 }
 
-// setTemplate gives the handout a template and, where it has none, its title.
-func setTemplate(h *store.Handout, t store.Template) {
-	h.TemplateID = t.ID
-	if h.Title == "" {
-		h.Title = strings.TrimSuffix(t.Name, naming.Ending(t.Name))
-	}
-}
+// plainTitle is what a handout of a document is called at first.
+func plainTitle(t store.Template) string { return strings.TrimSuffix(t.Name, naming.Ending(t.Name)) }
 
 // A HandoutChange is what the teacher edits in the sentence. Nil parts stay.
 type HandoutChange struct {
-	Title    *string           `json:"title,omitempty"`
-	Template *string           `json:"template,omitempty"`
-	Name     *naming.Pattern   `json:"name,omitempty"`
-	Pocket   *string           `json:"pocket,omitempty"`
-	Level    *string           `json:"level,omitempty"`
-	Out      map[string]string `json:"out,omitempty"` // row → reason, or "" to take in again
-	Due      *string           `json:"due,omitempty"` // wall-clock "2006-01-02T15:04", or "" for none
-	Message  *string           `json:"message,omitempty"`
-	Choice   *choosing.Choice  `json:"choice,omitempty"`
+	Title     *string           `json:"title,omitempty"`
+	Way       *handout.WayName  `json:"way,omitempty"`
+	Documents *[]store.Document `json:"documents,omitempty"` // a new one has slot 0
+	By        *record.Field     `json:"by,omitempty"`
+	Teams     *record.Field     `json:"teams,omitempty"`
+	Name      *naming.Pattern   `json:"name,omitempty"`
+	Pocket    *string           `json:"pocket,omitempty"`
+	Level     *string           `json:"level,omitempty"`
+	Out       map[string]string `json:"out,omitempty"` // row → reason, or "" to take in again
+	Due       *string           `json:"due,omitempty"` // wall-clock "2006-01-02T15:04", or "" for none
+	Message   *string           `json:"message,omitempty"`
+	Choice    *choosing.Choice  `json:"choice,omitempty"`
 }
 
 // ChangeHandout applies a change to the handout as it is now and keeps it at
 // once: changes of different parts all stand, whoever makes them. was holds, of
 // what changes, the values that were looked at: where somebody changed one
-// since, both values are told and nothing is written. What is packed keeps its
-// template and place; the message is read as it is now.
+// since, both values are told and nothing is written. What is packed keeps its way
+// and its documents, to which more can come; the message is read as it is now.
 func (c *Handouts) ChangeHandout(ctx context.Context, by, class, id string, ch, was HandoutChange) (store.Handout, error) {
 	book, err := c.book(ctx)
 	if err != nil {
 		return store.Handout{}, err
-	}
-	var template store.Template
-	if ch.Template != nil {
-		if template, err = c.TemplateFor(ctx, by, *ch.Template); err != nil {
-			return store.Handout{}, &Invalid{"template", "no-such-template", nil}
-		}
 	}
 	var h store.Handout
 	err = c.Store.Change(ctx, c.act(ctx, by, "handout-changed", map[string]any{"handout": id, "change": ch}, class), nil, func(tx *store.Store) error {
@@ -156,9 +156,19 @@ func (c *Handouts) ChangeHandout(ctx context.Context, by, class, id string, ch, 
 		if h, err = tx.Handout(ctx, class, id); err != nil {
 			return err
 		}
-		e := handoutEdit{cl: cl, h: &h, ch: ch, was: was, template: template}
-		for _, part := range []func() error{e.title, e.document, e.name, e.place, e.level, e.choice, e.picks, e.due, e.message} {
+		e := handoutEdit{cl: cl, h: &h, by: by, ch: ch, was: was}
+		if ch.Documents != nil {
+			if e.templates, err = documentsFor(ctx, tx, *ch.Documents); err != nil {
+				return err
+			}
+		}
+		for _, part := range []func() error{e.title, e.way, e.columns, e.documents, e.name, e.place, e.level, e.choice, e.picks, e.due, e.message} {
 			if err := part(); err != nil {
+				return err
+			}
+		}
+		if h.Settings.Way == handout.TeamName {
+			if err := c.addTeams(ctx, tx, cl, cl.Plan, h.Settings.Teams); err != nil {
 				return err
 			}
 		}
@@ -170,10 +180,30 @@ func (c *Handouts) ChangeHandout(ctx context.Context, by, class, id string, ch, 
 
 // A handoutEdit is a handout that is held while it is changed, part by part.
 type handoutEdit struct {
-	cl       Class
-	h        *store.Handout
-	ch, was  HandoutChange
-	template store.Template
+	cl        Class
+	h         *store.Handout
+	by        string // account
+	ch, was   HandoutChange
+	templates map[string]store.Template // those of the documents, by id
+}
+
+// documentsFor are the templates of documents, by id.
+func documentsFor(ctx context.Context, tx *store.Store, documents []store.Document) (map[string]store.Template, error) {
+	if len(documents) > handout.MostDocuments {
+		return nil, tooMany("documents", "too-many-documents", handout.MostDocuments)
+	}
+	ids := make([]string, len(documents))
+	for i, d := range documents {
+		if ids[i] = d.Template; !store.ValidID(d.Template) {
+			return nil, &Invalid{"documents", "no-such-template", nil}
+		}
+	}
+	found, err := tx.TemplatesByID(ctx, ids)
+	out := make(map[string]store.Template, len(found))
+	for _, t := range found {
+		out[t.ID] = t
+	}
+	return out, err
 }
 
 func text(v any) string {
@@ -209,17 +239,108 @@ func (e *handoutEdit) title() error {
 	return nil
 }
 
-func (e *handoutEdit) document() error {
-	if e.ch.Template == nil {
+// way changes how it is handed out. Names that nobody chose follow.
+func (e *handoutEdit) way() error {
+	if e.ch.Way == nil {
 		return nil
 	}
-	if err := e.packed("template", *e.ch.Template == e.h.TemplateID); err != nil {
+	now, to := cmp.Or(e.set().Way, handout.EachName), *e.ch.Way
+	if !to.Known() {
+		return &Invalid{"way", "no-such-way", nil}
+	}
+	if err := e.packed("way", now == to); err != nil {
 		return err
 	}
-	if err := unless(e.was.Template, "template", e.h.TemplateID, *e.ch.Template); err != nil {
+	if err := unless((*string)(e.was.Way), "way", string(now), string(to)); err != nil {
 		return err
 	}
-	setTemplate(e.h, e.template)
+	if e.set().Name.String() == handout.UsualNameOf(now).String() {
+		e.set().Name = handout.UsualNameOf(to)
+	}
+	e.set().Way = to
+	if to == handout.LevelName && e.set().By == "" {
+		e.set().By = record.Level
+	}
+	if to == handout.TeamName && e.set().Teams == "" {
+		e.set().Teams = record.Team
+	}
+	return nil
+}
+
+// columns are those that say a student's level and team.
+func (e *handoutEdit) columns() error {
+	for _, x := range []struct {
+		field        string
+		to, was, now *record.Field
+	}{{"by", e.ch.By, e.was.By, &e.set().By}, {"teams", e.ch.Teams, e.was.Teams, &e.set().Teams}} {
+		if x.to == nil {
+			continue
+		}
+		if x.to.Own() || !e.cl.Vocabulary().Has(*x.to) {
+			return &Invalid{x.field, "column-unknown", map[string]string{"column": x.to.Label()}}
+		}
+		if err := e.packed(x.field, *x.to == *x.now); err != nil {
+			return err
+		}
+		if err := unless((*string)(x.was), x.field, string(*x.now), string(*x.to)); err != nil {
+			return err
+		}
+		*x.now = *x.to
+	}
+	return nil
+}
+
+// documents are given as they are to be; new ones are given slots. What is packed
+// keeps those it has.
+func (e *handoutEdit) documents() error {
+	if e.ch.Documents == nil {
+		return nil
+	}
+	now, to := e.set().Documents, slices.Clone(*e.ch.Documents)
+	if e.was.Documents != nil {
+		was := text(*e.was.Documents)
+		if err := unless(&was, "documents", text(now), text(to)); err != nil {
+			return err
+		}
+	}
+	slot := 0
+	had := map[int]store.Document{}
+	for _, d := range now {
+		had[d.Slot], slot = d, max(slot, d.Slot)
+	}
+	for i, d := range to {
+		if len(d.Name) > 0 {
+			if err := checkPattern(e.cl, d.Name); err != nil {
+				return err
+			}
+		}
+		if to[i].For = tidy(d.For); len(d.For) > mostPartText {
+			return tooLong("documents", mostPartText)
+		}
+		before, there := had[d.Slot]
+		if before.Template != d.Template && e.templates[d.Template].Account != e.by {
+			return &Invalid{"documents", "no-such-template", nil}
+		}
+		switch {
+		case d.Slot == 0:
+			slot++
+			to[i].Slot = slot
+		case !there:
+			return &Invalid{"documents", "no-such-template", nil}
+		default:
+			if err := e.packed("documents", before.Template == d.Template); err != nil {
+				return err
+			}
+			delete(had, d.Slot)
+		}
+	}
+	if err := e.packed("documents", len(had) == 0); err != nil {
+		return err
+	}
+	e.set().Documents = to
+	if e.h.Title == "" && len(to) > 0 {
+		e.h.Title = plainTitle(e.templates[to[0].Template])
+	}
 	return nil
 }
 

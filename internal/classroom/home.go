@@ -107,7 +107,7 @@ func (c *Registers) homeIn(ctx context.Context, account string, row store.Row, b
 		return h, err
 	}
 	h.Cue = cues[row.ID]
-	works, err := c.Store.WorksOf(ctx, row.ID)
+	works, err := c.Store.WorksOf(ctx, row.ClassID, row.ID, in)
 	if err != nil {
 		return h, err
 	}

@@ -53,13 +53,6 @@ func (c *Packing) HandoutList(ctx context.Context, class string, h store.Handout
 	if err != nil {
 		return packing.List{}, err
 	}
-	t, err := c.Store.Template(ctx, h.TemplateID)
-	if err != nil && !errors.Is(err, store.ErrNotFound) {
-		return packing.List{}, err
-	}
-	if err == nil {
-		s.templates[t.ID] = t
-	}
 	return s.handoutList(h), nil
 }
 
@@ -232,8 +225,8 @@ func ready(h store.Handout) error {
 	switch {
 	case tidy(h.Title) == "":
 		return &Invalid{"title", "missing", nil}
-	case h.TemplateID == "":
-		return &Invalid{"template", "missing", nil}
+	case len(h.Settings.Documents) == 0:
+		return &Invalid{"documents", "missing", nil}
 	case len(h.Settings.Name) == 0:
 		return &Invalid{"name", "missing", nil}
 	}

@@ -63,14 +63,20 @@ func (c *Registers) Panel(ctx context.Context, class, row string) (Panel, error)
 	}
 	out := Panel{Student: r.Students[at]}
 	for _, col := range reg.Columns {
-		t := PanelThing{Handout: col.Handout, Cell: col.Cells[at]}
-		if e := t.Cell.Entry; e != nil {
-			t.OpenedAt, t.Days = r.opened[e.Thing], progress.PerDay(r.words[e.Thing], r.days)
-			if above, known := r.above(e); known && r.state(e).Place == cupboard.Lies {
-				t.Where, t.Reach = r.where(above), r.reach(e, above, book)
-			}
+		cells := col.Cells[at].Each
+		if len(cells) == 0 {
+			cells = col.Cells[at : at+1]
 		}
-		out.Things = append(out.Things, t)
+		for _, cell := range cells {
+			t := PanelThing{Handout: col.Handout, Cell: cell}
+			if e := cell.Entry; e != nil {
+				t.OpenedAt, t.Days = r.opened[store.Opening{Thing: e.Thing, Account: out.Student.Wants()}], progress.PerDay(r.words[e.Thing], r.days)
+				if above, known := r.above(e); known && r.state(e).Place == cupboard.Lies {
+					t.Where, t.Reach = r.where(above), r.reach(e, above, book)
+				}
+			}
+			out.Things = append(out.Things, t)
+		}
 	}
 	return out, nil
 }

@@ -41,7 +41,7 @@ type work struct {
 	day    string
 	days   []time.Time // the last seven
 	works  map[string]store.Work
-	opened map[string]time.Time
+	opened map[store.Opening]time.Time
 	words  map[string][]progress.Tally
 }
 

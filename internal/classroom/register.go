@@ -13,7 +13,8 @@ import (
 	"jollysatchel/internal/store"
 )
 
-// A Cell of the Register: one student and one thing.
+// A Cell of the Register: one student and one thing, or several documents of a handout;
+// then it says how the one stands that has come furthest, with the words of all.
 type Cell struct {
 	State progress.State
 	Words int // added since it was handed out
@@ -23,6 +24,7 @@ type Cell struct {
 	Inside    int // things the student put into a satchel
 	Changed   time.Time
 	Entry     *store.Entry
+	Each      []Cell          // of several there are, each by itself
 	Shared    bool            // with whom it is for
 	Reason    *packing.Reason // why it is stuck
 }
@@ -75,10 +77,10 @@ func (r *reading) makeRegister() Register {
 			continue
 		}
 		col := Column{Handout: &r.handouts[i]}
-		absent := r.Out(h)
+		absent, keys := r.Out(h), r.keysOf(h)
 		for _, st := range r.Students {
 			_, absent := absent[st.ID]
-			col.Cells = append(col.Cells, r.cell(handout.KeysOf(r.ID, h.ID, packing.Whom{Row: st.ID}), st, absent))
+			col.Cells = append(col.Cells, r.cell(keys(st.ID), st, absent))
 		}
 		fill(col.Cells)
 		out.Columns = append(out.Columns, col)
@@ -87,6 +89,24 @@ func (r *reading) makeRegister() Register {
 	l := r.lacks()
 	out.Missing, out.Changes = l.Students, l.Changes
 	return out
+}
+
+// keysOf says of each row under which keys its student can have something of a
+// handout.
+func (s *snapshot) keysOf(h store.Handout) func(row string) []packing.Key {
+	slots := make([]int, len(h.Settings.Documents))
+	for i, d := range h.Settings.Documents {
+		slots[i] = d.Slot
+	}
+	in := map[string][]string{} // row → teams
+	if h.Settings.Way == handout.TeamName {
+		for _, team := range s.room.Teams[h.Settings.Teams] {
+			for _, row := range team.Rows {
+				in[row] = append(in[row], team.ID)
+			}
+		}
+	}
+	return func(row string) []packing.Key { return handout.KeysOf(s.ID, h.ID, h.Settings.Way, slots, row, in[row]) }
 }
 
 func fill(cells []Cell) {
@@ -103,21 +123,53 @@ func fill(cells []Cell) {
 	}
 }
 
-// cell is one student and what they have under some keys: the first there is.
-// Shared is what the account the thing is for has, not what another was given.
+// cell is one student and what they have under some keys: of several things, the one
+// that has come furthest. Shared is what the account the thing is for has, not what
+// another was given.
 func (r *reading) cell(keys []packing.Key, s Student, out bool) Cell {
-	var cell Cell
-	now := progress.Facts{Out: out}
+	var why *packing.Reason
+	stuck := false
 	for _, key := range keys {
-		if e := r.entries[key]; e != nil && cell.Entry == nil {
-			cell.Entry = e
-			r.fillIn(&cell, &now, e, s)
+		if step, ok := r.stuck[key]; ok && !stuck {
+			stuck, why = true, step.Reason
 		}
 	}
+	var cell Cell
 	for _, key := range keys {
-		if step, ok := r.stuck[key]; ok && !now.Shared && !now.Stuck {
-			now.Stuck, cell.Reason = true, step.Reason
+		e := r.entries[key]
+		if e == nil {
+			continue
 		}
+		one := r.one(e, s, out, stuck, why)
+		one.Entry = e
+		if cell.Each = append(cell.Each, one); len(cell.Each) == 1 || one.State.Further(cell.State) {
+			one.Each, one.Words, one.Uncounted, one.Changed = cell.Each, cell.Words, cell.Uncounted, cell.Changed
+			cell = one
+		}
+		last := cell.Each[len(cell.Each)-1]
+		cell.Words, cell.Uncounted = cell.Words+last.Words, cell.Uncounted || last.Uncounted
+		if last.Changed.After(cell.Changed) {
+			cell.Changed = last.Changed
+		}
+	}
+	if len(cell.Each) == 0 {
+		return r.one(nil, s, out, stuck, why)
+	}
+	if len(cell.Each) == 1 {
+		cell.Each = nil
+	}
+	return cell
+}
+
+// one is how one thing of a student's stands; there may be none.
+func (r *reading) one(e *store.Entry, s Student, out, stuck bool, why *packing.Reason) Cell {
+	var cell Cell
+	now := progress.Facts{Out: out}
+	if e != nil {
+		r.fillIn(&cell, &now, e, s)
+	}
+	if stuck && !now.Shared {
+		now.Stuck, cell.Reason = true, why
 	}
 	if !now.Stuck && s.Problem != nil && !now.Shared && !out {
 		now.Stuck, cell.Reason = true, s.Problem
@@ -131,7 +183,7 @@ func (r *reading) fillIn(cell *Cell, now *progress.Facts, e *store.Entry, s Stud
 	st := r.state(e)
 	has := st.Place == cupboard.Lies && st.Rule.Grants[s.Wants()] > access.Nothing && s.Problem == nil
 	now.Made, now.Shared = true, e.Shared() && has
-	_, now.Opened = r.opened[e.Thing]
+	_, now.Opened = r.opened[store.Opening{Thing: e.Thing, Account: s.Wants()}]
 	if e.Key.What.Purpose != packing.Copy {
 		cell.Inside, cell.Changed = st.Inside, st.InsideAt
 		return
@@ -143,6 +195,21 @@ func (r *reading) fillIn(cell *Cell, now *progress.Facts, e *store.Entry, s Stud
 	}
 }
 
+// entries are those of the ledger a cell is about.
+func (c Cell) entries() []*store.Entry {
+	if len(c.Each) == 0 {
+		if c.Entry == nil {
+			return nil
+		}
+		return []*store.Entry{c.Entry}
+	}
+	out := make([]*store.Entry, len(c.Each))
+	for i, one := range c.Each {
+		out[i] = one.Entry
+	}
+	return out
+}
+
 // week adds the last seven days and each student's last change.
 func (r *reading) week(out *Register) {
 	for i := range r.Students {
@@ -152,11 +219,13 @@ func (r *reading) week(out *Register) {
 			if cell.Changed.After(last) {
 				last = cell.Changed
 			}
-			if cell.Entry == nil {
-				continue
-			}
-			for d, n := range progress.PerDay(r.words[cell.Entry.Thing], r.days) {
-				week[d] += n
+			for _, e := range cell.entries() {
+				if e.Key.Whom.Row == "" {
+					continue // what several wrote is nobody's alone
+				}
+				for d, n := range progress.PerDay(r.words[e.Thing], r.days) {
+					week[d] += n
+				}
 			}
 		}
 		out.Week, out.Changed = append(out.Week, week), append(out.Changed, last)

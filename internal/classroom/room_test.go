@@ -999,7 +999,7 @@ func TestHandoutFile(t *testing.T) {
 		t.Fatal(err)
 	}
 	read, err := a.Rooms.ReadHandoutFile(ctx, "oduya", other.ID, file, nil)
-	if err != nil || read.Title != h.Title || read.Settings.Level != "comment" || read.TemplateID != h.TemplateID || read.Settings.Pocket != apptest.Load(t, a, other.ID).Plan.Pockets[0].ID || !read.Due.Equal(h.Due) || read.Settings.Message != "Boots!" {
+	if err != nil || read.Title != h.Title || read.Settings.Level != "comment" || read.Settings.Documents[0].Template != h.Settings.Documents[0].Template || read.Settings.Pocket != apptest.Load(t, a, other.ID).Plan.Pockets[0].ID || !read.Due.Equal(h.Due) || read.Settings.Message != "Boots!" {
 		t.Errorf("%+v, %v", read, err)
 	}
 	_, err = a.Rooms.ReadHandoutFile(ctx, "oduya", other.ID, []byte("{}"), nil)

@@ -196,27 +196,34 @@ func (c *Rooms) passOn(ctx context.Context, tx *store.Store, book *bookIndex, cl
 	return c.packing.packer.Enqueue(ctx, tx, run, []packing.Step{step})
 }
 
-// addTeams adds the teams that the columns name which places are for.
-func (c *house) addTeams(ctx context.Context, tx *store.Store, cl Class, plan room.Plan) error {
+// addTeams adds the teams that the columns name which places, or handouts, are for.
+func (c *house) addTeams(ctx context.Context, tx *store.Store, cl Class, plan room.Plan, more ...record.Field) error {
 	records := make([]record.Record, len(cl.Students))
 	for i, s := range cl.Students {
 		records[i] = s.Record
 	}
-	return addTeams(ctx, tx, cl.ID, plan, records)
+	return addTeams(ctx, tx, cl.ID, plan, records, more...)
 }
 
-func addTeams(ctx context.Context, tx *store.Store, class string, plan room.Plan, records []record.Record) error {
+// addTeams adds the teams of records to the sets there are, those of a plan's places
+// and more.
+func addTeams(ctx context.Context, tx *store.Store, class string, plan room.Plan, records []record.Record, more ...record.Field) error {
 	sets, err := tx.TeamSets(ctx, class)
 	if err != nil {
 		return err
 	}
-	fields := []record.Field{record.Team}
-	for _, p := range plan.AllPlaces() {
-		if p.Set != "" && !slices.Contains(fields, p.Set) {
-			fields = append(fields, p.Set)
-		}
+	fields := append([]record.Field{record.Team}, more...)
+	for _, set := range sets {
+		fields = append(fields, set.Field)
 	}
-	for _, f := range fields {
+	for _, p := range plan.AllPlaces() {
+		fields = append(fields, p.Set)
+	}
+	slices.Sort(fields)
+	for _, f := range slices.Compact(fields) {
+		if f == "" {
+			continue
+		}
 		if lacks := setOf(sets, f).Lacks(records); len(lacks) > 0 {
 			if err := tx.AddTeams(ctx, class, f, lacks); err != nil {
 				return err

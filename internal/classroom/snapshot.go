@@ -36,9 +36,9 @@ type snapshot struct {
 type made struct {
 	entries  map[packing.Key]*store.Entry
 	byThing  map[string]*store.Entry
-	satchels map[string]string            // row → name its satchel was packed with
-	packed   map[string]map[string]string // handout → row → name its copy was packed with
-	ended    map[packing.Key]int          // generation of what ended last
+	satchels map[string]string      // row → name its satchel was packed with
+	packed   map[packing.Key]string // copy → name it was packed with
+	ended    map[packing.Key]int    // generation of what ended last
 	stuck    map[packing.Key]store.Step
 	seen     map[string]cupboard.State // what was last observed, by thing; the others stand as the ledger has them
 }
@@ -111,17 +111,14 @@ func madeIn(ctx context.Context, st *store.Store, class string) (*made, error) {
 
 // madeOf makes entries of the ledger at hand.
 func madeOf(ledger []store.Entry) *made {
-	m := &made{entries: make(map[packing.Key]*store.Entry, len(ledger)), byThing: make(map[string]*store.Entry, len(ledger)), satchels: map[string]string{}, packed: map[string]map[string]string{}}
+	m := &made{entries: make(map[packing.Key]*store.Entry, len(ledger)), byThing: make(map[string]*store.Entry, len(ledger)), satchels: map[string]string{}, packed: map[packing.Key]string{}}
 	for i, e := range ledger {
 		m.entries[e.Key], m.byThing[e.Thing] = &ledger[i], &ledger[i]
 		switch e.Key.What.Purpose {
 		case packing.Satchel:
 			m.satchels[e.Key.Whom.Row] = e.Name
 		case packing.Copy:
-			if m.packed[e.Key.What.ID] == nil {
-				m.packed[e.Key.What.ID] = map[string]string{}
-			}
-			m.packed[e.Key.What.ID][e.Key.Whom.Row] = e.Name
+			m.packed[e.Key] = e.Name
 		}
 	}
 	return m
@@ -144,17 +141,20 @@ func (s *snapshot) handout(id string) (store.Handout, bool) {
 
 // subject is a handout as the core sees it.
 func (s *snapshot) subject(h store.Handout) handout.Way {
-	set := handout.Settings{ID: h.ID, Title: h.Title, Name: h.Settings.Name, Pocket: h.Settings.Pocket, Out: s.Out(h), Packed: s.packed[h.ID]}
+	set := handout.Settings{ID: h.ID, Title: h.Title, Name: h.Settings.Name, Pocket: h.Settings.Pocket, Out: s.Out(h), Packed: s.packed}
 	if !slices.ContainsFunc(s.Plan.Pockets, func(p room.Pocket) bool { return p.ID == set.Pocket }) {
 		set.Pocket = "" // taken out of the plan since
 	}
 	set.Level, _ = access.ParseLevel(h.Settings.Level)
-	if t, ok := s.templates[h.TemplateID]; ok {
-		set.Template = handout.Template{Thing: t.Thing, Ending: naming.Ending(t.Name), Lender: t.Account}
+	set.By, set.Teams = h.Settings.By, h.Settings.Teams
+	for _, d := range h.Settings.Documents {
+		if t, ok := s.templates[d.Template]; ok {
+			set.Documents = append(set.Documents, handout.Document{Slot: d.Slot, Thing: t.Thing, Lender: t.Account, Original: plainTitle(t), Ending: naming.Ending(t.Name), Name: d.Name, For: d.For})
+		}
 	}
 	set.Values = record.DayValues(or(h.Settings.Date, s.today()), s.Plan.Term)
 	set.Values[record.Title] = h.Title
-	return handout.OneEach{Plan: s.Plan, Settings: set}
+	return handout.Of(h.Settings.Way, s.Plan, set)
 }
 
 // cameAlong has it asked whether the satchel of whoever came from another class

@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"maps"
 	"math/rand/v2"
+	"slices"
 	"time"
 
 	"github.com/jackc/pgerrcode"
@@ -66,8 +67,15 @@ func (j *job) pack(ctx context.Context, st store.Step, wants int64) error {
 		}
 	}
 	e.SharedAt = j.now()
+	if e.Unpointed, err = j.unpoint(ctx, st); err != nil {
+		return j.failed(ctx, st, &e, err)
+	}
 	for _, k := range w.Pointers {
+		several := st.Key.Whom.Row == "" // the others have theirs, whatever one lacks
 		folder, err := j.thing(ctx, k)
+		if errors.Is(err, store.ErrNotFound) && several {
+			continue
+		}
 		if err != nil {
 			return j.failed(ctx, st, &e, err)
 		}
@@ -76,12 +84,42 @@ func (j *job) pack(ctx context.Context, st store.Step, wants int64) error {
 		}
 		key := packing.StepKey{Key: st.Key, Act: packing.Point, Generation: st.Generation}
 		pt, err := j.cup.MakePointer(ctx, j.owner, key.String()+"/"+k.String(), e.Thing, cupboard.NewThing{Parent: folder, Name: w.Name})
+		if errors.Is(err, cupboard.ErrNotFound) && several {
+			continue
+		}
 		if err != nil {
 			return j.failed(ctx, st, &e, err)
 		}
 		e.Pointers[k.String()] = pt.ID
 	}
 	return j.record(ctx, st, &e, packing.Packed, nil)
+}
+
+// unpoint takes away the pointers to a thing that aren't wanted any more, from whoever
+// is no longer of a team, for instance, and returns the folders they were for.
+func (j *job) unpoint(ctx context.Context, st store.Step) ([]string, error) {
+	if st.Act == packing.Make || st.Key.What.Purpose != packing.Copy {
+		return nil, nil
+	}
+	before, err := j.store.EntryByKey(ctx, st.Key)
+	if err != nil {
+		return nil, err
+	}
+	wanted := map[string]bool{}
+	for _, k := range st.Wanted.Pointers {
+		wanted[k.String()] = true
+	}
+	var gone []string
+	for _, folder := range slices.Sorted(maps.Keys(before.Pointers)) {
+		if wanted[folder] {
+			continue
+		}
+		if err := j.cup.Remove(ctx, j.owner, j.stepKey(st)+"/unpoint/"+folder, before.Pointers[folder]); err != nil && !errors.Is(err, cupboard.ErrNotFound) {
+			return nil, err
+		}
+		gone = append(gone, folder)
+	}
+	return gone, nil
 }
 
 // granted is what is given after more was: nobody has less.
@@ -149,7 +187,9 @@ func (j *job) alter(ctx context.Context, st store.Step) error {
 	case packing.Discard:
 		err = j.unless(ctx, e, cupboard.InBin, j.cup.Bin(ctx, j.owner, j.stepKey(st), e.Thing))
 	case packing.Take:
-		err = j.cup.SetRule(ctx, j.owner, j.stepKey(st), e.Thing, cupboard.RuleChange{Levels: map[string]access.Level{st.Account: access.Nothing}})
+		if err = j.cup.SetRule(ctx, j.owner, j.stepKey(st), e.Thing, cupboard.RuleChange{Levels: map[string]access.Level{st.Account: access.Nothing}}); err == nil {
+			e.Unpointed, err = j.unpoint(ctx, st)
+		}
 	case packing.Lower:
 		err = j.lower(ctx, st, e)
 	case packing.HandOver:
@@ -165,7 +205,7 @@ func (j *job) alter(ctx context.Context, st store.Step) error {
 	if err != nil {
 		return j.failed(ctx, st, nil, err)
 	}
-	if err := j.store.FinishChange(ctx, st, e.ID, in, j.now()); err != nil {
+	if err := j.store.FinishChange(ctx, st, e, in, j.now()); err != nil {
 		return err
 	}
 	j.tidings()

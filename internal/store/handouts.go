@@ -6,7 +6,9 @@ import (
 	"time"
 
 	"jollysatchel/internal/core/choosing"
+	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/naming"
+	"jollysatchel/internal/core/record"
 )
 
 // A Template is a document a teacher hands out.
@@ -19,29 +21,41 @@ type Template struct {
 	CreatedAt time.Time `db:"created_at"`
 }
 
-// HandoutSettings are the parts of a handout's sentence.
-type HandoutSettings struct {
-	Name    naming.Pattern    `json:"name"`
-	Pocket  string            `json:"pocket"`
-	Level   string            `json:"level"`
-	Out     map[string]string `json:"out"`    // row → reason: who sits out
-	Choice  choosing.Choice   `json:"choice"` // who else is meant
-	Message string            `json:"message"`
-	Date    string            `json:"date"` // the handout's own [Date], fixed when first packed
+// A Document is one that a handout gives. Its slot, counted from 1, is its own for
+// ever; a name is that of its copies, where it isn't the handout's.
+type Document struct {
+	Slot     int            `json:"slot"`
+	Template string         `json:"template"`
+	Name     naming.Pattern `json:"name,omitempty"`
+	For      string         `json:"for,omitempty"` // the level it is for
 }
 
-// A Handout is one delivery of a template.
+// HandoutSettings are the parts of a handout's sentence.
+type HandoutSettings struct {
+	Way       handout.WayName   `json:"way,omitempty"` // empty: one each
+	Documents []Document        `json:"documents"`
+	By        record.Field      `json:"by,omitempty"`    // column of the levels
+	Teams     record.Field      `json:"teams,omitempty"` // column of the teams
+	Name      naming.Pattern    `json:"name"`
+	Pocket    string            `json:"pocket"`
+	Level     string            `json:"level"`
+	Out       map[string]string `json:"out"`    // row → reason: who sits out
+	Choice    choosing.Choice   `json:"choice"` // who else is meant
+	Message   string            `json:"message"`
+	Date      string            `json:"date"` // the handout's own [Date], fixed when first packed
+}
+
+// A Handout is one delivery of documents to a class.
 type Handout struct {
-	ID         string          `db:"id"`
-	ClassID    string          `db:"class_id"`
-	Title      string          `db:"title"`
-	TemplateID string          `db:"template_id"` // empty: none yet
-	Settings   HandoutSettings `db:"-"`
-	Due        time.Time       `db:"-"` // a wall-clock time in Zone, written as UTC; zero: none
-	Zone       string          `db:"zone"`
-	CreatedAt  time.Time       `db:"created_at"`
-	ChangedAt  time.Time       `db:"changed_at"`
-	PackedAt   time.Time       `db:"-"` // zero: not packed
+	ID        string          `db:"id"`
+	ClassID   string          `db:"class_id"`
+	Title     string          `db:"title"`
+	Settings  HandoutSettings `db:"-"`
+	Due       time.Time       `db:"-"` // a wall-clock time in Zone, written as UTC; zero: none
+	Zone      string          `db:"zone"`
+	CreatedAt time.Time       `db:"created_at"`
+	ChangedAt time.Time       `db:"changed_at"`
+	PackedAt  time.Time       `db:"-"` // zero: not packed
 }
 
 // Packed reports whether a handout was packed.
@@ -71,6 +85,12 @@ func (s *Store) Templates(ctx context.Context, account string) ([]Template, erro
 	return out, s.all(ctx, &out, `select id, account, name, thing, media_type, created_at from templates where account = $1 order by created_at desc, id`, account)
 }
 
+// TemplatesByID returns those of some templates that there are.
+func (s *Store) TemplatesByID(ctx context.Context, ids []string) ([]Template, error) {
+	out := []Template{}
+	return out, s.all(ctx, &out, `select id, account, name, thing, media_type, created_at from templates where id = any($1::uuid[])`, ids)
+}
+
 // Template returns one template.
 func (s *Store) Template(ctx context.Context, id string) (Template, error) {
 	var t Template
@@ -80,14 +100,14 @@ func (s *Store) Template(ctx context.Context, id string) (Template, error) {
 	return t, s.get(ctx, &t, `select id, account, name, thing, media_type, created_at from templates where id = $1`, id)
 }
 
-const handoutColumns = `id, class_id, title, coalesce(template_id::text, '') as template_id, settings, due, zone, created_at, changed_at, packed_at`
+const handoutColumns = `id, class_id, title, settings, due, zone, created_at, changed_at, packed_at`
 
 // SaveHandout inserts or updates a handout; when it was packed is set by
 // MarkPacked alone.
 func (s *Store) SaveHandout(ctx context.Context, h Handout) error {
-	return s.exec(ctx, `insert into handouts (id, class_id, title, template_id, settings, due, zone, created_at, changed_at) values ($1, $2, $3, nullif($4, '')::uuid, $5, $6, $7, $8, $9)
-		on conflict (id) do update set title = excluded.title, template_id = excluded.template_id, settings = excluded.settings, due = excluded.due, zone = excluded.zone, changed_at = excluded.changed_at`,
-		h.ID, h.ClassID, h.Title, h.TemplateID, asJSON[HandoutSettings]{h.Settings}, orNone(h.Due), h.Zone, h.CreatedAt, h.ChangedAt)
+	return s.exec(ctx, `insert into handouts (id, class_id, title, settings, due, zone, created_at, changed_at) values ($1, $2, $3, $4, $5, $6, $7, $8)
+		on conflict (id) do update set title = excluded.title, settings = excluded.settings, due = excluded.due, zone = excluded.zone, changed_at = excluded.changed_at`,
+		h.ID, h.ClassID, h.Title, asJSON[HandoutSettings]{h.Settings}, orNone(h.Due), h.Zone, h.CreatedAt, h.ChangedAt)
 }
 
 // MarkPacked notes when a handout was first packed.
@@ -124,5 +144,5 @@ func (s *Store) DeleteHandout(ctx context.Context, class, id string) error {
 // TemplatesOf returns the templates a class's handouts give.
 func (s *Store) TemplatesOf(ctx context.Context, class string) ([]Template, error) {
 	out := []Template{}
-	return out, s.all(ctx, &out, `select id, account, name, thing, media_type, created_at from templates t where exists (select 1 from handouts where class_id = $1 and template_id = t.id)`, class)
+	return out, s.all(ctx, &out, `select id, account, name, thing, media_type, created_at from templates where id in (select (d->>'template')::uuid from handouts, jsonb_array_elements(settings->'documents') d where class_id = $1)`, class)
 }

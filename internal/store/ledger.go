@@ -24,6 +24,7 @@ type Entry struct {
 	Spot       string                  // where we put it last; empty: not known
 	PutIn      string                  // the folder that is, in the cupboard; empty: the top, or not known
 	Granted    map[string]access.Level // whom we gave which level
+	Unpointed  []string                // folders from which a step took its pointer away
 	Pointers   map[string]string       // key of the folder → id of the pointer in it
 	RunID      string
 	MadeAt     time.Time
@@ -74,10 +75,10 @@ func (s *Store) Ledger(ctx context.Context, class string) ([]Entry, error) {
 	return s.entries(ctx, `class_id = $1 and ended_at is null order by key`, class)
 }
 
-const ofRow = `class_id = $1 and ended_at is null and (row_id = nullif($2, '')::uuid or team_id = any($3::uuid[]) or row_id is null and team_id is null and handout_id is null)`
+const ofRow = `class_id = $1 and ended_at is null and (row_id = nullif($2, '')::uuid or team_id = any($3::uuid[]) or row_id is null and team_id is null and (handout_id is null or purpose = 'copy'))`
 
 // LedgerOf returns the open entries of one row of a class and of some teams, and
-// those of the class's places.
+// those of the class's places and of what the whole class was given.
 func (s *Store) LedgerOf(ctx context.Context, class, row string, teams []string) ([]Entry, error) {
 	return s.entries(ctx, ofRow+` order by key`, class, row, teams)
 }
@@ -179,17 +180,17 @@ func (s *Store) SaveWork(ctx context.Context, w Work, day string) error {
 
 // Works returns how far the copies of a class have come, by thing.
 func (s *Store) Works(ctx context.Context, class string) (map[string]Work, error) {
-	return s.works(ctx, `l.class_id = $1`, class)
+	return s.works(ctx, `class_id = $1 and ended_at is null`, class)
 }
 
-// WorksOf returns how far the copies of one row have come, by thing.
-func (s *Store) WorksOf(ctx context.Context, row string) (map[string]Work, error) {
-	return s.works(ctx, `l.row_id = $1`, row)
+// WorksOf is Works of what LedgerOf returns.
+func (s *Store) WorksOf(ctx context.Context, class, row string, teams []string) (map[string]Work, error) {
+	return s.works(ctx, ofRow, class, row, teams)
 }
 
-func (s *Store) works(ctx context.Context, where, arg string) (map[string]Work, error) {
+func (s *Store) works(ctx context.Context, where string, args ...any) (map[string]Work, error) {
 	var ws []Work
-	if err := s.all(ctx, &ws, `select w.thing, w.version, w.begun, w.added, w.removed, w.uncounted from work w join ledger l on l.thing = w.thing where l.ended_at is null and `+where, arg); err != nil {
+	if err := s.all(ctx, &ws, `select w.thing, w.version, w.begun, w.added, w.removed, w.uncounted from work w join ledger l on l.thing = w.thing where `+where, args...); err != nil {
 		return nil, err
 	}
 	m := make(map[string]Work, len(ws))
@@ -219,11 +220,15 @@ func (s *Store) WorkDays(ctx context.Context, class string, first time.Time) (ma
 	return out, nil
 }
 
-// NoteOpening keeps when whom a thing of the ledger was made for opened it first;
-// of others nothing is kept. It returns the thing's class, and whether that was now.
+// An Opening is somebody who opened what they were given.
+type Opening struct{ Thing, Account string }
+
+// NoteOpening keeps when whom a thing of the ledger was made for, one of several too,
+// opened it first; of others nothing is kept. It returns the thing's class, and whether that was now.
 func (s *Store) NoteOpening(ctx context.Context, thing, account string, at time.Time) (class string, fresh bool, err error) {
 	err = s.get(ctx, &class, `with opened as (
-			insert into openings (thing, account, first_at) select l.thing, r.account, $3 from ledger l join rows r on r.id = l.row_id where l.thing = $1 and r.account = $2
+			insert into openings (thing, account, first_at) select l.thing, r.account, $3 from ledger l join rows r on r.account = $2 and (r.id = l.row_id or l.row_id is null and l.purpose = 'copy' and r.class_id = l.class_id and l.granted ? $2)
+			where l.thing = $1
 			on conflict do nothing returning thing)
 		select l.class_id from opened join ledger l on l.thing = opened.thing`, thing, account, at)
 	if errors.Is(err, ErrNotFound) {
@@ -232,19 +237,20 @@ func (s *Store) NoteOpening(ctx context.Context, thing, account string, at time.
 	return class, err == nil, err
 }
 
-// Openings returns when the things of a class were first opened by the person
-// they were made for, by thing.
-func (s *Store) Openings(ctx context.Context, class string) (map[string]time.Time, error) {
+// Openings returns when the things of a class were first opened by those they were
+// made for.
+func (s *Store) Openings(ctx context.Context, class string) (map[Opening]time.Time, error) {
 	var rows []struct {
-		Thing string    `db:"thing"`
-		At    time.Time `db:"first_at"`
+		Thing   string    `db:"thing"`
+		Account string    `db:"account"`
+		At      time.Time `db:"first_at"`
 	}
-	if err := s.all(ctx, &rows, `select o.thing, o.first_at from openings o join ledger l on l.thing = o.thing join rows r on r.id = l.row_id and r.account = o.account where l.class_id = $1 and l.ended_at is null`, class); err != nil {
+	if err := s.all(ctx, &rows, `select o.thing, o.account, o.first_at from openings o join ledger l on l.thing = o.thing where l.class_id = $1 and l.ended_at is null`, class); err != nil {
 		return nil, err
 	}
-	m := make(map[string]time.Time, len(rows))
+	m := make(map[Opening]time.Time, len(rows))
 	for _, r := range rows {
-		m[r.Thing] = r.At
+		m[Opening{r.Thing, r.Account}] = r.At
 	}
 	return m, nil
 }

@@ -277,14 +277,14 @@ func (s *Store) FinishStep(ctx context.Context, st Step, e *Entry, state packing
 		insert into ledger (id, class_id, key, generation, purpose, row_id, team_id, handout_id, thing, link, name, spot, put_in, granted, pointers, run_id, made_at, shared_at)
 		values ($6, $7, $8, $9, $10, nullif($11, '')::uuid, nullif($12, '')::uuid, nullif($13, '')::uuid, $14, $15, $16, $22, $23, $17, $18, $1, $19, $20)
 		on conflict (key) where ended_at is null do update set
-			granted = ledger.granted || excluded.granted, shared_at = coalesce(ledger.shared_at, excluded.shared_at), pointers = excluded.pointers || ledger.pointers
+			granted = ledger.granted || excluded.granted, shared_at = coalesce(ledger.shared_at, excluded.shared_at), pointers = (excluded.pointers || ledger.pointers) - $24::text[]
 			returning id),
 		given as (insert into grants (ledger_id, account, level, run_id, at)
 			select e.id, g.key, g.value::int, $1, $5 from entered e, jsonb_each($17::jsonb) g where (select granted -> g.key from old) is distinct from g.value),
 		seen as (update observed set grants = grants || $17::jsonb, asked = $21 where thing = $14 and asked < $21
 		) `+finish,
 			st.RunID, st.Seq, state, why, at, e.ID, k.Class, k.String(), e.Generation, string(k.What.Purpose), k.Whom.Row, k.Whom.Team, handout, e.Thing, e.Link, e.Name,
-			asJSON[map[string]access.Level]{e.Granted}, asJSON[map[string]string]{e.Pointers}, e.MadeAt, sql.NullTime{Time: e.SharedAt, Valid: e.Shared()}, st.Asking, e.Spot, e.PutIn)
+			asJSON[map[string]access.Level]{e.Granted}, asJSON[map[string]string]{e.Pointers}, e.MadeAt, sql.NullTime{Time: e.SharedAt, Valid: e.Shared()}, st.Asking, e.Spot, e.PutIn, append([]string{}, e.Unpointed...))
 	}
 	err := enter()
 	// Two runs that make one thing in one moment may meet at its id before they meet
@@ -300,14 +300,14 @@ func (s *Store) FinishStep(ctx context.Context, st Step, e *Entry, state packing
 // FinishChange ends a line to change and notes in the ledger, and in what was
 // last seen, what it has changed, in one statement. putIn is the folder that a
 // thing was moved to.
-func (s *Store) FinishChange(ctx context.Context, st Step, entry, putIn string, at time.Time) error {
+func (s *Store) FinishChange(ctx context.Context, st Step, e Entry, putIn string, at time.Time) error {
 	set, seen, args := `name = $7`, `name = $7`, []any{st.Change.Rename}
 	given := ""
 	switch st.Act {
 	case packing.Move:
 		set, seen, args = `spot = $7, put_in = $9`, `parent = $9`, []any{st.Wanted.Spot(), putIn}
 	case packing.Take:
-		set, seen, args = `granted = granted - $7::text`, `grants = grants - $7::text`, []any{st.Account}
+		set, seen, args = `granted = granted - $7::text, pointers = pointers - $9::text[]`, `grants = grants - $7::text`, []any{st.Account, append([]string{}, e.Unpointed...)}
 	case packing.Lower:
 		set, args = `granted = granted || $7::jsonb`, []any{asJSON[map[string]access.Level]{map[string]access.Level{st.Account: st.Change.Level}}}
 		seen = fmt.Sprintf(`grants = grants || $7::jsonb, stands_alone = stands_alone or %t`, st.Wanted.Rule.StandsAlone)
@@ -331,7 +331,7 @@ func (s *Store) FinishChange(ctx context.Context, st Step, entry, putIn string, 
 		given = fmt.Sprintf(`given as (insert into grants (ledger_id, account, level, run_id, at) values ($6, $%d, $%d, $1, $5)), `, len(args)+8, len(args)+9)
 		args = append(args, st.Account, int(level))
 	}
-	args = append([]any{st.RunID, st.Seq, packing.Packed, asJSON[*packing.Reason]{}, at, entry, args[0], st.Asking}, args[1:]...)
+	args = append([]any{st.RunID, st.Seq, packing.Packed, asJSON[*packing.Reason]{}, at, e.ID, args[0], st.Asking}, args[1:]...)
 	return s.exec(ctx, `with noted as (update ledger set `+set+` where id = $6 returning thing), `+given+`
 		seen as (update observed set `+seen+`, asked = $8 where thing = (select thing from noted) and asked < $8) `+finish, args...)
 }

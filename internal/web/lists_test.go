@@ -250,7 +250,7 @@ func TestRepeatedRequests(t *testing.T) {
 		{class + "/draft", `{"text":` + list + `"}`, `{"text":` + list + `Family1,s1@kestrelquay.example\n"}`},
 		{"/api/classes", `{"name":"Weather Station Club"}`, `{"name":"Kite Club"}`},
 		{class + "/roster", `{"students":[{"family":"Fjord","given":"Nia"}]}`, `{"students":[{"family":"Fjord","given":"Ada"}]}`},
-		{class + "/handouts", `{}`, `{"template":"` + s.handout.TemplateID + `"}`},
+		{class + "/handouts", `{}`, `{"template":"` + s.handout.Settings.Documents[0].Template + `"}`},
 		{"/api/templates/text", `{"name":"Log","text":"# Log"}`, `{"name":"Log","text":"# Other"}`},
 	} {
 		status, answer := keyed("POST", r.path, "key of "+r.path, r.body)

@@ -1,10 +1,12 @@
 package web
 
 import (
+	"cmp"
 	"context"
 
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
@@ -35,6 +37,9 @@ func parts(p naming.Pattern) []api.Part {
 		if x.Column != "" {
 			column := string(x.Column)
 			part.Column = &column
+			if x.First > 0 {
+				part.First = &x.First
+			}
 		} else {
 			part.Text = &x.Text
 		}
@@ -47,7 +52,11 @@ func pattern(ps []api.Part) naming.Pattern {
 	out := naming.Pattern{}
 	for _, p := range ps {
 		if deref(p.Column) != "" || deref(p.Text) != "" {
-			out = append(out, naming.Part{Column: record.Field(deref(p.Column)), Text: deref(p.Text)})
+			part := naming.Part{Column: record.Field(deref(p.Column)), Text: deref(p.Text)}
+			if p.First != nil && part.Column != "" {
+				part.First = *p.First
+			}
+			out = append(out, part)
 		}
 	}
 	return out
@@ -188,7 +197,7 @@ func (s *Server) handout(ctx context.Context, id string) (classroom.Class, class
 func (s *Server) handoutView(ctx context.Context, c classroom.Class, h classroom.Handout) (api.Handout, error) {
 	v := h.Settings
 	out := api.Handout{
-		Id: h.ID, Title: h.Title, Name: parts(v.Name), Pocket: v.Pocket, Level: api.HandoutLevel(v.Level), Out: []api.Out{}, Choice: choiceView(v.Choice), Due: due(h), Zone: h.Zone,
+		Id: h.ID, Title: h.Title, Way: api.Way(cmp.Or(v.Way, handout.EachName)), Documents: []api.GivenDocument{}, By: string(v.By), Teams: string(v.Teams), Name: parts(v.Name), Pocket: v.Pocket, Level: api.HandoutLevel(v.Level), Out: []api.Out{}, Choice: choiceView(v.Choice), Due: due(h), Zone: h.Zone,
 		Message: v.Message, PackedAt: moment(h.PackedAt), ChangedAt: h.ChangedAt,
 	}
 	absent := c.Out(h)
@@ -197,13 +206,13 @@ func (s *Server) handoutView(ctx context.Context, c classroom.Class, h classroom
 			out.Out = append(out.Out, api.Out{Row: st.ID, Reason: api.OutReason(why)})
 		}
 	}
-	if h.TemplateID != "" {
-		t, err := s.Rooms.Template(ctx, h.TemplateID)
-		if err != nil {
-			return out, err
-		}
-		tv := templateView(t)
-		out.Template = &tv
+	templates, err := s.Rooms.TemplatesOf(ctx, h)
+	if err != nil {
+		return out, err
+	}
+	for _, d := range v.Documents {
+		t := templates[d.Template]
+		out.Documents = append(out.Documents, api.GivenDocument{Slot: d.Slot, Template: d.Template, File: t.Name, MediaType: t.MediaType, Name: parts(d.Name), For: d.For})
 	}
 	l, err := s.Rooms.HandoutList(ctx, c.ID, h)
 	if err != nil {
@@ -238,7 +247,20 @@ func (s *Server) ChangeHandout(ctx context.Context, r api.ChangeHandoutRequestOb
 }
 
 func handoutChange(b api.HandoutParts) classroom.HandoutChange {
-	ch := classroom.HandoutChange{Title: b.Title, Template: b.Template, Pocket: b.Pocket, Level: b.Level, Due: b.Due, Message: b.Message}
+	ch := classroom.HandoutChange{
+		Title: b.Title, Way: (*handout.WayName)(b.Way), By: (*record.Field)(b.By), Teams: (*record.Field)(b.Teams), Pocket: b.Pocket, Level: b.Level, Due: b.Due, Message: b.Message,
+	}
+	if b.Documents != nil {
+		documents := []classroom.Document{}
+		for _, d := range *b.Documents {
+			doc := classroom.Document{Slot: d.Slot, Template: d.Template, For: deref(d.For)}
+			if d.Name != nil && len(*d.Name) > 0 {
+				doc.Name = pattern(*d.Name)
+			}
+			documents = append(documents, doc)
+		}
+		ch.Documents = &documents
+	}
 	if b.Name != nil {
 		p := pattern(*b.Name)
 		ch.Name = &p

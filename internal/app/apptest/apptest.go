@@ -182,7 +182,7 @@ func Full(t testing.TB, a *app.App, c classroom.Class, handouts int) {
 	first := Handout(t, a, c, "# Log\n\nWhere did you stand?\n")
 	Pack(t, a, c, &first)
 	for i := 1; i < handouts; i++ {
-		h, err := a.Rooms.NewHandout(ctx, "oduya", c.ID, first.TemplateID)
+		h, err := a.Rooms.NewHandout(ctx, "oduya", c.ID, first.Settings.Documents[0].Template)
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -8,15 +8,8 @@ import (
 	"jollysatchel/internal/core/room"
 )
 
-// Why somebody gets no document though they are in.
-const (
-	LevelNone     = "level-none"     // the row says no level
-	LevelUnmapped = "level-unmapped" // no document is for that level
-	TeamNone      = "team-none"      // the row is in no team
-)
-
-// ByLevel is the way that gives every student a copy of their own of the document
-// that is for their level. Who has none, or one that no document is for, must be fixed.
+// ByLevel is the way that gives every student a copy of their own of the document, or
+// of each of several, that is for their level. Who has none, or one that no document is for, must be fixed.
 type ByLevel struct {
 	Plan room.Plan
 	Settings
@@ -33,37 +26,49 @@ func (h ByLevel) Wanted(c room.Class) ([]packing.Wanted, []packing.Absent) {
 func (h ByLevel) Own(c room.Class) []packing.Wanted {
 	wanted := folders(c, h.Settings)
 	students := make([][]room.Student, len(h.Documents))
-	for _, st := range h.in(c) {
-		if i, why := h.documentOf(st); why != nil {
-			wanted = append(wanted, h.without(c, st, why))
-		} else {
-			students[i] = append(students[i], st)
+	of := map[string]int{} // documents of a level
+	for _, d := range h.Documents {
+		of[naming.Fold(d.For)]++
+	}
+	for _, st := range c.Students {
+		if why := h.problemOf(st, of); why != nil {
+			if _, out := h.Out[st.Row]; !out {
+				wanted = append(wanted, h.without(c, st, why))
+			}
+			continue
+		}
+		for i, d := range h.Documents {
+			if naming.Fold(d.For) == naming.Fold(h.levelOf(st)) {
+				students[i] = append(students[i], st)
+			}
 		}
 	}
 	var taken []string
 	for i, d := range h.Documents {
-		names := h.names(c, d, h.pattern(d, false), takers(students[i]), taken)
+		names := h.names(c, d, h.pattern(d, of[naming.Fold(d.For)] > 1), takers(students[i]), taken)
 		for k, st := range students[i] {
-			wanted = append(wanted, h.own(c, st, d, names[k]))
+			if _, out := h.Out[st.Row]; !out {
+				wanted = append(wanted, h.own(c, st, d, names[k]))
+			}
 			taken = append(taken, names[k].Name)
 		}
 	}
 	return wanted
 }
 
-// documentOf is the place of the document that is for a student's level.
-func (h ByLevel) documentOf(st room.Student) (int, *packing.Reason) {
-	if st.Problem != nil {
-		return 0, st.Problem
+func (h ByLevel) levelOf(st room.Student) string { return strings.TrimSpace(st.Values.Get(h.By)) }
+
+// problemOf is why a student gets no document, if that is so; of says for how many
+// each level has.
+func (h ByLevel) problemOf(st room.Student, of map[string]int) *packing.Reason {
+	level := h.levelOf(st)
+	switch {
+	case st.Problem != nil:
+		return st.Problem
+	case level == "":
+		return &packing.Reason{Code: packing.LevelNone, Args: map[string]string{"column": h.By.Label()}}
+	case of[naming.Fold(level)] == 0:
+		return &packing.Reason{Code: packing.LevelUnmapped, Args: map[string]string{"level": level}}
 	}
-	level := strings.TrimSpace(st.Values.Get(h.By))
-	if level == "" {
-		return 0, &packing.Reason{Code: LevelNone, Args: map[string]string{"column": h.By.Label()}}
-	}
-	for i, d := range h.Documents {
-		if d.For != "" && naming.Fold(d.For) == naming.Fold(level) {
-			return i, nil
-		}
-	}
-	return 0, &packing.Reason{Code: LevelUnmapped, Args: map[string]string{"level": level}}
+	return nil
 }

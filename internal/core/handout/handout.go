@@ -61,6 +61,22 @@ type Settings struct {
 	Values    record.Values          // the handout's own columns: title, date, term, year
 }
 
+// Known reports whether there is such a way.
+func (w WayName) Known() bool {
+	return w == EachName || w == LevelName || w == TeamName || w == ForAllName
+}
+
+// UsualNameOf is the pattern a handout of a way starts with.
+func UsualNameOf(w WayName) naming.Pattern {
+	switch w {
+	case TeamName:
+		return naming.Pattern{{Column: record.Team}, {Text: " – "}, {Column: record.Title}}
+	case ForAllName:
+		return naming.Pattern{{Column: record.Title}}
+	}
+	return UsualName()
+}
+
 // UsualName is the pattern every handout starts with.
 func UsualName() naming.Pattern {
 	return naming.Pattern{{Column: record.Period}, {Text: " "}, {Column: record.Family}, {Text: " – "}, {Column: record.Title}}
@@ -79,16 +95,28 @@ func CopyKey(class, handout string, slot int, whom packing.Whom) packing.Key {
 
 // KeysOf returns the keys under which a student, of some teams, can have documents of
 // a handout with some slots: what a cell of the Register is about.
-func KeysOf(class, handout string, slots []int, row string, teams []string) []packing.Key {
-	keys := make([]packing.Key, 0, len(slots)*(2+len(teams))+1)
-	for _, slot := range slots {
-		keys = append(keys, CopyKey(class, handout, slot, packing.Whom{Row: row}))
+func KeysOf(class, handout string, way WayName, slots []int, row string, teams []string) []packing.Key {
+	var of []packing.Whom
+	switch way {
+	case TeamName:
 		for _, team := range teams {
-			keys = append(keys, CopyKey(class, handout, slot, packing.Whom{Team: team}))
+			of = append(of, packing.Whom{Team: team})
 		}
-		keys = append(keys, CopyKey(class, handout, slot, packing.Whom{}))
+	case ForAllName:
+		of = append(of, packing.Whom{})
+	default:
+		of = append(of, packing.Whom{Row: row})
 	}
-	return append(keys, CopyKey(class, handout, 0, packing.Whom{Row: row}))
+	keys := make([]packing.Key, 0, len(slots)*len(of)+1)
+	for _, slot := range slots {
+		for _, whom := range of {
+			keys = append(keys, CopyKey(class, handout, slot, whom))
+		}
+	}
+	if way != EachName && way != "" {
+		keys = append(keys, CopyKey(class, handout, 0, packing.Whom{Row: row}))
+	}
+	return keys
 }
 
 // A Way is a way of handing out. Own is what it makes itself: of what Wanted says,

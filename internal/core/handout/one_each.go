@@ -19,14 +19,17 @@ func (h OneEach) Wanted(c room.Class) ([]packing.Wanted, []packing.Absent) {
 	return wantedOf(h.Plan, c, h.Settings, h.Own(c))
 }
 
-// Own implements Way.
+// Own implements Way. Names are told apart from those of whoever is left out, too: who
+// is taken in later changes no other's.
 func (h OneEach) Own(c room.Class) []packing.Wanted {
-	wanted, students := folders(c, h.Settings), h.in(c)
+	wanted := folders(c, h.Settings)
 	var taken []string
 	for i, d := range h.Documents {
-		names := h.names(c, d, h.pattern(d, len(h.Documents) > 1), takers(students), taken)
-		for k, st := range students {
-			wanted = append(wanted, h.own(c, st, d, names[k]))
+		names := h.names(c, d, h.pattern(d, len(h.Documents) > 1), takers(c.Students), taken)
+		for k, st := range c.Students {
+			if _, out := h.Out[st.Row]; !out {
+				wanted = append(wanted, h.own(c, st, d, names[k]))
+			}
 			if i+1 < len(h.Documents) {
 				taken = append(taken, names[k].Name)
 			}

@@ -53,7 +53,7 @@ func (h PerTeam) Own(c room.Class) []packing.Wanted {
 		}
 		why := st.Problem
 		if why == nil {
-			why = &packing.Reason{Code: TeamNone, Args: map[string]string{"column": h.Teams.Label()}}
+			why = &packing.Reason{Code: packing.TeamNone, Args: map[string]string{"column": h.Teams.Label()}}
 		}
 		wanted = append(wanted, h.without(c, st, why))
 	}

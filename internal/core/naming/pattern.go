@@ -36,11 +36,11 @@ func (p Part) value(values record.Getter) string {
 	if p.First == 0 || len(v) <= p.First {
 		return v
 	}
+	end := 0
 	letters := uniseg.NewGraphemes(v)
-	for range p.First {
-		letters.Next()
+	for n := 0; n < p.First && letters.Next(); n++ {
+		_, end = letters.Positions()
 	}
-	_, end := letters.Positions()
 	return strings.TrimSpace(v[:end])
 }
 

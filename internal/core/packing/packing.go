@@ -114,6 +114,25 @@ const (
 // has one there.
 const MovedHere = "moved-here"
 
+// Problems of a handout's that no address mends: a row says no level, or one that no
+// document is for, or is in no team.
+const (
+	LevelNone     = "level-none"
+	LevelUnmapped = "level-unmapped"
+	TeamNone      = "team-none"
+)
+
+// remediesOf are the ways out of a problem.
+func remediesOf(problem string) []string {
+	switch problem {
+	case MovedHere:
+		return []string{BringAlong, MakeNew}
+	case LevelNone, LevelUnmapped, TeamNone:
+		return []string{LeaveOut}
+	}
+	return []string{CorrectAddress, LeaveOut}
+}
+
 // A Change is what a line to change does about a thing already made.
 type Change struct {
 	Rename string       `json:"rename,omitempty"` // its new name
@@ -203,7 +222,7 @@ func Compute(wanted []Wanted, absent []Absent, links []Link, actual map[Key]Actu
 	}
 	for _, w := range wanted {
 		a := actual[w.Key]
-		line := judge(w, a)
+		line := judge(w, a, actual)
 		if blocked[w.Parent] && line.Section == ToPack && line.Step.Act == Make {
 			line.Section, line.Reason = NeedsFixing, &Reason{Code: "parent-needs-fixing"}
 		}
@@ -234,7 +253,7 @@ func Compute(wanted []Wanted, absent []Absent, links []Link, actual map[Key]Actu
 	return l
 }
 
-func judge(w Wanted, a Actual) Line {
+func judge(w Wanted, a Actual, actual map[Key]Actual) Line {
 	line := Line{Wanted: w, Thing: a.Thing, Section: ToPack, Step: StepKey{Key: w.Key, Generation: a.Generation}}
 	switch {
 	case a.State == Missing, a.State == InBin, a.State == Gone:
@@ -242,7 +261,7 @@ func judge(w Wanted, a Actual) Line {
 		line.Step.Generation++
 	case a.State == Unshared, a.State == Unseen, w.Problem == nil && access.Lacks(a.Rule.Grants, w.Rule.Grants):
 		line.Step.Act = Share
-	case w.Problem == nil && unpointed(w, a):
+	case w.Problem == nil && unpointed(w, a, actual):
 		line.Step.Act = Point
 	default:
 		line.Section = AlreadyThere
@@ -254,10 +273,8 @@ func judge(w Wanted, a Actual) Line {
 		line.fix(&Reason{Code: "gone"}, MakeAnew, LeaveOut)
 	case a.State == Unseen:
 		line.fix(&Reason{Code: "unseen"}, LeaveOut)
-	case w.Problem != nil && w.Problem.Code == MovedHere:
-		line.fix(w.Problem, BringAlong, MakeNew)
 	case w.Problem != nil:
-		line.fix(w.Problem, CorrectAddress, LeaveOut)
+		line.fix(w.Problem, remediesOf(w.Problem.Code)...)
 	case line.Section == AlreadyThere && a.State == Elsewhere:
 		line.Reason = &Reason{Code: "moved"}
 	case line.Section == AlreadyThere && a.Name != w.Name && a.Name != a.LastName:
@@ -328,8 +345,15 @@ func concerned(w Wanted, a Actual) []string {
 	return nil
 }
 
-func unpointed(w Wanted, a Actual) bool {
-	return slices.ContainsFunc(w.Pointers, func(folder Key) bool { return !a.Pointed[folder] })
+// unpointed reports that a pointer is lacking in a folder that is there, or will be.
+func unpointed(w Wanted, a Actual, actual map[Key]Actual) bool {
+	return slices.ContainsFunc(w.Pointers, func(folder Key) bool {
+		if a.Pointed[folder] {
+			return false
+		}
+		st := actual[folder].State
+		return st != InBin && st != Gone && st != Unseen
+	})
 }
 
 func byName[V any](m map[string]V) []string {

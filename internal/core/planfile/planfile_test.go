@@ -13,6 +13,7 @@ import (
 	"github.com/santhosh-tekuri/jsonschema/v6"
 
 	"jollysatchel/internal/core/choosing"
+	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/room"
@@ -98,17 +99,35 @@ func TestHandoutThereAndBack(t *testing.T) {
 		t.Errorf("the schema refuses it: %v", err)
 	}
 	var r Reader
-	read, name, err := r.ReadHandout(file)
-	if err != nil || name.String() != h.Name {
-		t.Fatalf("%v, name %v", err, name)
+	read, err := r.ReadHandout(file)
+	if err != nil || read.Called.String() != h.Name {
+		t.Fatalf("%v, name %v", err, read.Called)
 	}
 	h.Kind, h.Version = HandoutKind, 1
 	if len(read.Choice.Ticked) > 0 || len(h.Choice.Ticked) != 1 {
 		t.Errorf("who was ticked: %v in the file, %v here", read.Choice.Ticked, h.Choice.Ticked)
 	}
 	h.Choice.Ticked = nil
-	if !reflect.DeepEqual(read, h) {
-		t.Errorf("read %+v\nwas %+v", read, h)
+	h.Template, h.Documents = "", []Document{{Template: "Log.md"}}
+	if !reflect.DeepEqual(read.Handout, h) {
+		t.Errorf("read %+v\nwas %+v", read.Handout, h)
+	}
+
+	h = Handout{Title: "Charts", Way: handout.LevelName, By: "Level", Name: "[Family name[1]] [Original name]", Level: "read", Documents: []Document{{Template: "A.odt", For: "A"}, {Template: "B.odt", For: "B", Name: "[Title]"}}}
+	file = WriteHandout(h)
+	if err := valid(t, schema(t, "handout.schema.json"), file); err != nil {
+		t.Errorf("the schema refuses it: %v", err)
+	}
+	read, err = r.ReadHandout(file)
+	h.Kind, h.Version = HandoutKind, 1
+	if err != nil || !reflect.DeepEqual(read.Handout, h) || read.By != record.Level || read.Called[0].First != 1 || read.Names[1].String() != "[Title]" {
+		t.Errorf("%v: %+v", err, read)
+	}
+	for code, file := range map[string]Handout{"no-such-way": {Way: "by-chance"}, "too-many-documents": {Documents: make([]Document, 21)}} {
+		_, err := r.ReadHandout(WriteHandout(file))
+		if e, ok := err.(*Error); !ok || e.Code != code {
+			t.Errorf("%v, want %s", err, code)
+		}
 	}
 }
 

@@ -20,6 +20,11 @@ type Facts struct {
 	Stuck, Out, Made, Shared, Begun, Opened bool
 }
 
+// Further reports whether one thing of a student's has come further than another.
+func (s State) Further(than State) bool { return rank[s] > rank[than] }
+
+var rank = map[State]int{NotMade: 1, Out: 2, NotShared: 3, Shared: 4, Opened: 5, Working: 6, Stuck: 7}
+
 // StateOf returns the first state that applies: stuck, sits out, not made, not
 // shared, working, opened, shared.
 func StateOf(f Facts) State {

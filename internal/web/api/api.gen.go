@@ -977,6 +977,30 @@ func (e ThingTagKind) Valid() bool {
 	}
 }
 
+// Defines values for Way.
+const (
+	ByLevel   Way = "by-level"
+	OneEach   Way = "one-each"
+	OneForAll Way = "one-for-all"
+	PerTeam   Way = "per-team"
+)
+
+// Valid indicates whether the value is a known member of the Way enum.
+func (e Way) Valid() bool {
+	switch e {
+	case ByLevel:
+		return true
+	case OneEach:
+		return true
+	case OneForAll:
+		return true
+	case PerTeam:
+		return true
+	default:
+		return false
+	}
+}
+
 // Accepted what accepting the list did
 type Accepted struct {
 	// Batch names the act for taking it back; empty where nothing changed
@@ -1273,6 +1297,14 @@ type DemoSignIn struct {
 	Account string `json:"account"`
 }
 
+// DocumentPart a document that a handout is to give; a new one has slot 0
+type DocumentPart struct {
+	For      *string `json:"for,omitempty"`
+	Name     *[]Part `json:"name,omitempty"`
+	Slot     int     `json:"slot"`
+	Template string  `json:"template"`
+}
+
 // Door an account's own thing, or the class page for its staff
 type Door struct {
 	Staff bool    `json:"staff"`
@@ -1476,15 +1508,29 @@ type Folders struct {
 	Path []Folder `json:"path"`
 }
 
+// GivenDocument a document of a handout: its copies' own name, if they have one, and the level it is for
+type GivenDocument struct {
+	// File what the document is called
+	File      string `json:"file"`
+	For       string `json:"for"`
+	MediaType string `json:"mediaType"`
+	Name      []Part `json:"name"`
+	Slot      int    `json:"slot"`
+	Template  string `json:"template"`
+}
+
 // Handout one handout and its packing list
 type Handout struct {
+	// By column of the levels
+	By        string    `json:"by"`
 	ChangedAt time.Time `json:"changedAt"`
 
 	// Choice who is in
-	Choice Choice       `json:"choice"`
-	Due    string       `json:"due"`
-	Id     string       `json:"id"`
-	Level  HandoutLevel `json:"level"`
+	Choice    Choice          `json:"choice"`
+	Documents []GivenDocument `json:"documents"`
+	Due       string          `json:"due"`
+	Id        string          `json:"id"`
+	Level     HandoutLevel    `json:"level"`
 
 	// List everything a run would do
 	List     PackingList `json:"list"`
@@ -1494,10 +1540,13 @@ type Handout struct {
 	PackedAt *time.Time  `json:"packedAt,omitempty"`
 	Pocket   string      `json:"pocket"`
 
-	// Template a document to hand out
-	Template *Template `json:"template,omitempty"`
-	Title    string    `json:"title"`
-	Zone     string    `json:"zone"`
+	// Teams column of the teams
+	Teams string `json:"teams"`
+	Title string `json:"title"`
+
+	// Way a copy each, a copy of the document for one's level, a copy for each team, or one document for all
+	Way  Way    `json:"way"`
+	Zone string `json:"zone"`
 }
 
 // HandoutLevel defines model for Handout.Level.
@@ -1514,16 +1563,22 @@ type HandoutChange struct {
 
 // HandoutParts parts of the sentence; what is left out stays
 type HandoutParts struct {
+	By *string `json:"by,omitempty"`
+
 	// Choice who is in
-	Choice   *Choice            `json:"choice,omitempty"`
-	Due      *string            `json:"due,omitempty"`
-	Level    *string            `json:"level,omitempty"`
-	Message  *string            `json:"message,omitempty"`
-	Name     *[]Part            `json:"name,omitempty"`
-	Out      *map[string]string `json:"out,omitempty"`
-	Pocket   *string            `json:"pocket,omitempty"`
-	Template *string            `json:"template,omitempty"`
-	Title    *string            `json:"title,omitempty"`
+	Choice    *Choice            `json:"choice,omitempty"`
+	Documents *[]DocumentPart    `json:"documents,omitempty"`
+	Due       *string            `json:"due,omitempty"`
+	Level     *string            `json:"level,omitempty"`
+	Message   *string            `json:"message,omitempty"`
+	Name      *[]Part            `json:"name,omitempty"`
+	Out       *map[string]string `json:"out,omitempty"`
+	Pocket    *string            `json:"pocket,omitempty"`
+	Teams     *string            `json:"teams,omitempty"`
+	Title     *string            `json:"title,omitempty"`
+
+	// Way a copy each, a copy of the document for one's level, a copy for each team, or one document for all
+	Way *Way `json:"way,omitempty"`
 }
 
 // HandoutTag a handout in the list
@@ -2002,9 +2057,10 @@ type PanelThing struct {
 // PanelThingPurpose defines model for PanelThing.Purpose.
 type PanelThingPurpose string
 
-// Part a part of a pattern: a column or text
+// Part a part of a pattern: a column, or as many of its first letters, or text
 type Part struct {
 	Column *string `json:"column,omitempty"`
+	First  *int    `json:"first,omitempty"`
 	Text   *string `json:"text,omitempty"`
 }
 
@@ -2682,6 +2738,9 @@ type Version struct {
 	Number int       `json:"number"`
 	Size   int64     `json:"size"`
 }
+
+// Way a copy each, a copy of the document for one's level, a copy for each team, or one document for all
+type Way string
 
 // Weather what the stand-in cupboard is told to suffer
 type Weather struct {

@@ -1147,7 +1147,7 @@ export interface paths {
         head?: never;
         /**
          * change the handout
-         * @description Problems: changed, missing, too-long, no-such-template, no-such-pocket, no-such-level, no-such-student, no-such-reason, not-a-time, column-unknown, packed-already, condition-unfinished, too-many-conditions.
+         * @description Problems: changed, missing, too-long, no-such-way, too-many-documents, no-such-template, no-such-pocket, no-such-level, no-such-student, no-such-reason, not-a-time, column-unknown, packed-already, condition-unfinished, too-many-conditions.
          */
         patch: operations["changeHandout"];
         trace?: never;
@@ -2293,9 +2293,10 @@ export interface components {
         AddressChange: {
             address: string;
         };
-        /** @description a part of a pattern: a column or text */
+        /** @description a part of a pattern: a column, or as many of its first letters, or text */
         Part: {
             column?: string;
+            first?: number;
             text?: string;
         };
         /** @description what lies in a thing */
@@ -2849,7 +2850,12 @@ export interface components {
         Handout: {
             id: string;
             title: string;
-            template?: components["schemas"]["Template"];
+            way: components["schemas"]["Way"];
+            documents: components["schemas"]["GivenDocument"][];
+            /** @description column of the levels */
+            by: string;
+            /** @description column of the teams */
+            teams: string;
             name: components["schemas"]["Part"][];
             pocket: string;
             /** @enum {string} */
@@ -2864,6 +2870,28 @@ export interface components {
             /** Format: date-time */
             changedAt: string;
             list: components["schemas"]["PackingList"];
+        };
+        /**
+         * @description a copy each, a copy of the document for one's level, a copy for each team, or one document for all
+         * @enum {string}
+         */
+        Way: "one-each" | "by-level" | "per-team" | "one-for-all";
+        /** @description a document of a handout: its copies' own name, if they have one, and the level it is for */
+        GivenDocument: {
+            slot: number;
+            template: string;
+            /** @description what the document is called */
+            file: string;
+            mediaType: string;
+            name: components["schemas"]["Part"][];
+            for: string;
+        };
+        /** @description a document that a handout is to give; a new one has slot 0 */
+        DocumentPart: {
+            slot: number;
+            template: string;
+            name?: components["schemas"]["Part"][];
+            for?: string;
         };
         /** @description a handout in the list */
         HandoutTag: {
@@ -2890,7 +2918,10 @@ export interface components {
         /** @description parts of the sentence; what is left out stays */
         HandoutParts: {
             title?: string;
-            template?: string;
+            way?: components["schemas"]["Way"];
+            documents?: components["schemas"]["DocumentPart"][];
+            by?: string;
+            teams?: string;
             name?: components["schemas"]["Part"][];
             pocket?: string;
             level?: string;

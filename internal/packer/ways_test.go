@@ -1,0 +1,290 @@
+package packer_test
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"testing"
+
+	"jollysatchel/internal/app"
+	"jollysatchel/internal/app/apptest"
+	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/progress"
+	"jollysatchel/internal/core/record"
+	"jollysatchel/internal/store"
+)
+
+// wayClass is a class of five: levels A, B, A, none, C; teams Gull, Gull, Tern, Tern, none.
+func wayClass(t *testing.T) (*app.App, classroom.Class) {
+	t.Helper()
+	a := apptest.Open(t)
+	apptest.People(t, a, 5)
+	list := "No,Surname,First,Email,Level,Crew\n"
+	for i, x := range []string{"A,Gull", "B,Gull", "A,Tern", ",Tern", "C,"} {
+		list += fmt.Sprintf("%d,Family%d,Given%d,s%d@kestrelquay.example,%s\n", 70000+i, i, i, i, x)
+	}
+	return a, apptest.Class(t, a, list)
+}
+
+// hand begins a handout of a way with documents of some names.
+func hand(t *testing.T, a *app.App, c classroom.Class, ch classroom.HandoutChange, docs ...string) store.Handout {
+	t.Helper()
+	h, err := a.Rooms.NewHandout(ctx, "oduya", c.ID, "")
+	if err != nil {
+		t.Fatal(err)
+	}
+	given := []classroom.Document{}
+	for _, d := range docs {
+		name, level, _ := strings.Cut(d, ":")
+		tpl, err := a.Rooms.AddTemplate(ctx, "oduya", name+".md", "text/markdown", strings.NewReader("# "+name+"\n"))
+		if err != nil {
+			t.Fatal(err)
+		}
+		given = append(given, classroom.Document{Template: tpl.ID, For: level})
+	}
+	title := "Charts"
+	ch.Documents, ch.Title = &given, &title
+	if h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, classroom.HandoutChange{}); err != nil {
+		t.Fatal(err)
+	}
+	return h
+}
+
+func way(w handout.WayName) *handout.WayName { return &w }
+
+// reaches says which of the files of a class's handout an account reaches, at which level.
+func reaches(t *testing.T, a *app.App, c classroom.Class, account string) string {
+	t.Helper()
+	ledger, err := a.Store.Ledger(ctx, c.ID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var out []string
+	for _, e := range ledger {
+		if e.Key.What.Purpose != packing.Copy {
+			continue
+		}
+		if th, err := a.Cup.Get(ctx, account, e.Thing); err == nil {
+			out = append(out, th.Name+":"+th.Level.String())
+		}
+	}
+	slices.Sort(out)
+	return strings.Join(out, " ")
+}
+
+// inSatchel are the names of what lies in a student's satchel.
+func inSatchel(t *testing.T, a *app.App, c classroom.Class, i int) string {
+	t.Helper()
+	e, err := a.Store.EntryByKey(ctx, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Satchel}, Whom: packing.Whom{Row: rowOf(c, i)}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	inside, err := a.Cup.List(ctx, "oduya", e.Thing)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var out []string
+	for _, x := range inside {
+		out = append(out, string(x.Kind)+" "+x.Name)
+	}
+	return strings.Join(out, ", ")
+}
+
+func rowOf(c classroom.Class, i int) string {
+	for _, s := range c.Students {
+		if s.Account == fmt.Sprint("s", i) {
+			return s.ID
+		}
+	}
+	return ""
+}
+
+// nothingLeft checks that all is packed but n students who must be fixed.
+func nothingLeft(t *testing.T, a *app.App, c classroom.Class, h store.Handout, n int) {
+	t.Helper()
+	l, err := a.Rooms.HandoutList(ctx, c.ID, h)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if got := l.Counts(); got[packing.ToPack] != 0 || got[packing.ToChange] != 0 || got[packing.NeedsFixing] != n {
+		t.Errorf("left: %v, want %d to fix", got, n)
+	}
+}
+
+// A document per level: who has no level, or one without a document, is reported, and
+// given what is theirs once that is said.
+func TestByLevel(t *testing.T) {
+	a, c := wayClass(t)
+	h := hand(t, a, c, classroom.HandoutChange{Way: way(handout.LevelName)}, "Coast:a", "Open sea:B")
+	r := apptest.Pack(t, a, c, &h)
+	if r.Stuck != 2 {
+		t.Errorf("%d stuck: one without a level, one of a level without a document", r.Stuck)
+	}
+	nothingLeft(t, a, c, h, 2)
+	for i, want := range []string{"3 Family0 – Charts.md:edit", "3 Family1 – Charts.md:edit", "3 Family2 – Charts.md:edit", "", ""} {
+		if got := reaches(t, a, c, fmt.Sprint("s", i)); got != want {
+			t.Errorf("s%d reaches %q, want %q", i, got, want)
+		}
+	}
+	if _, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: rowOf(c, 3), Field: record.Level, Value: "B"}}); err != nil {
+		t.Fatal(err)
+	}
+	more := append(slices.Clone(h.Settings.Documents), classroom.Document{Template: h.Settings.Documents[0].Template, For: "C"})
+	h, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{Documents: &more}, classroom.HandoutChange{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if n, err := a.Rooms.TopUp(ctx, "oduya", c.ID, classroom.Part{}); err != nil || n != 2 {
+		t.Errorf("topped up %d, %v", n, err)
+	}
+	settleAll(t, a)
+	nothingLeft(t, a, c, h, 0)
+	if got := reaches(t, a, c, "s3"); got != "3 Family3 – Charts.md:edit" {
+		t.Errorf("s3 reaches %q", got)
+	}
+}
+
+func settleAll(t *testing.T, a *app.App) {
+	t.Helper()
+	runs, err := a.Store.OpenRuns(ctx)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, r := range runs {
+		apptest.Wait(t, a, r)
+	}
+}
+
+// One per team, shared with its members and pointed to from their satchels; who
+// changes teams loses the one with its pointer, and has the other.
+func TestPerTeam(t *testing.T) {
+	a, c := wayClass(t)
+	crew := record.Extra("Crew")
+	if !c.Vocabulary().Has(crew) {
+		crew = record.Team
+	}
+	h := hand(t, a, c, classroom.HandoutChange{Way: way(handout.TeamName), Teams: &crew}, "Log")
+	r := apptest.Pack(t, a, c, &h)
+	if r.Stuck != 1 {
+		t.Errorf("%d stuck: one is in no team", r.Stuck)
+	}
+	nothingLeft(t, a, c, h, 1)
+	for i, want := range []string{"Gull – Charts.md:edit", "Gull – Charts.md:edit", "Tern – Charts.md:edit", "Tern – Charts.md:edit", ""} {
+		if got := reaches(t, a, c, fmt.Sprint("s", i)); got != want {
+			t.Errorf("s%d reaches %q, want %q", i, got, want)
+		}
+	}
+	if got := inSatchel(t, a, c, 0); got != "pointer Gull – Charts.md" {
+		t.Errorf("in the satchel: %s", got)
+	}
+	homes, err := a.Rooms.Home(ctx, "s0")
+	if err != nil || len(homes[0].Copies) != 1 || homes[0].Copies[0].Level != access.Edit {
+		t.Errorf("at home: %+v, %v", homes[0].Copies, err)
+	}
+	if _, err := a.Rooms.See(ctx, "s0", homes[0].Copies[0].Thing); err != nil {
+		t.Fatal(err)
+	}
+	reg, err := a.Rooms.Register(ctx, c.ID)
+	if err != nil || reg.Columns[1].Cells[0].State != progress.Opened || reg.Columns[1].Cells[1].State != progress.Shared || reg.Columns[1].Cells[4].State != progress.Stuck {
+		t.Errorf("%v %v %v, %v", reg.Columns[1].Cells[0].State, reg.Columns[1].Cells[1].State, reg.Columns[1].Cells[4].State, err)
+	}
+	if _, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: rowOf(c, 0), Field: crew, Value: "Tern"}}); err != nil {
+		t.Fatal(err)
+	}
+	l, err := a.Rooms.HandoutList(ctx, c.ID, h)
+	if err != nil {
+		t.Fatal(err)
+	}
+	part := classroom.Part{}
+	for _, line := range l.Lines {
+		if line.Section == packing.ToChange {
+			part.Changes = append(part.Changes, line.Step.String())
+		}
+	}
+	run, err := a.Rooms.Pack(ctx, "oduya", c.ID, h.ID, part)
+	if err != nil || len(part.Changes) != 1 {
+		t.Fatal(part.Changes, err)
+	}
+	apptest.Wait(t, a, run.ID)
+	nothingLeft(t, a, c, h, 1)
+	if got := reaches(t, a, c, "s0"); got != "Tern – Charts.md:edit" {
+		t.Errorf("who changed teams reaches %q", got)
+	}
+	if got := inSatchel(t, a, c, 0); got != "pointer Tern – Charts.md" {
+		t.Errorf("in the satchel of who changed teams: %s", got)
+	}
+}
+
+// One document for all: nobody has a copy, everybody who is in reaches the one, and
+// the template stays the teacher's alone. Who leaves is out of it.
+func TestOneForAll(t *testing.T) {
+	a, c := wayClass(t)
+	h := hand(t, a, c, classroom.HandoutChange{Way: way(handout.ForAllName), Out: map[string]string{rowOf(c, 4): handout.SitsOut}}, "Tides")
+	r := apptest.Pack(t, a, c, &h)
+	if r.Stuck != 0 {
+		t.Errorf("%+v", r)
+	}
+	nothingLeft(t, a, c, h, 0)
+	for i, want := range []string{"Charts.md:edit", "Charts.md:edit", "Charts.md:edit", "Charts.md:edit", ""} {
+		if got := reaches(t, a, c, fmt.Sprint("s", i)); got != want {
+			t.Errorf("s%d reaches %q, want %q", i, got, want)
+		}
+	}
+	var files, pointers int
+	if err := a.Store.DB.Get(&files, `select count(*) from standin.things where kind = 'file'`); err != nil {
+		t.Fatal(err)
+	}
+	if err := a.Store.DB.Get(&pointers, `select count(*) from standin.things where kind = 'pointer'`); err != nil {
+		t.Fatal(err)
+	}
+	if files != 2 || pointers != 4 {
+		t.Errorf("%d files and %d pointers, want the template, the one document, and 4", files, pointers)
+	}
+	tpl, err := a.Store.Template(ctx, h.Settings.Documents[0].Template)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if people, err := a.Cup.People(ctx, "oduya", tpl.Thing); err != nil || len(people) != 1 {
+		t.Errorf("the template is open to %v, %v", people, err)
+	}
+	if _, err := a.Rooms.SetLeft(ctx, "oduya", c.ID, []string{rowOf(c, 0)}, true); err != nil {
+		t.Fatal(err)
+	}
+	settleAll(t, a)
+	if got := reaches(t, a, c, "s0"); got != "" {
+		t.Errorf("who left reaches %q", got)
+	}
+}
+
+// Three documents at once: three each, told apart, side by side; the Register says how
+// the one stands that has come furthest.
+func TestSeveralDocuments(t *testing.T) {
+	a, c := wayClass(t)
+	h := hand(t, a, c, classroom.HandoutChange{}, "Map", "Log", "Map")
+	if r := apptest.Pack(t, a, c, &h); r.Stuck != 0 {
+		t.Errorf("%+v", r)
+	}
+	nothingLeft(t, a, c, h, 0)
+	if got, want := inSatchel(t, a, c, 0), "file 3 Family0 – Charts – Log.md, file 3 Family0 – Charts – Map (2).md, file 3 Family0 – Charts – Map.md"; got != want {
+		t.Errorf("%s\nwant %s", got, want)
+	}
+	e, err := a.Store.EntryByKey(ctx, handout.CopyKey(c.ID, h.ID, 2, packing.Whom{Row: rowOf(c, 0)}))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := a.Rooms.Write(ctx, "s0", store.NewID(), e.Thing, 1, strings.NewReader("# Log\n\nlow water at noon\n")); err != nil {
+		t.Fatal(err)
+	}
+	apptest.Look(t, a)
+	reg, err := a.Rooms.Register(ctx, c.ID)
+	if cell := reg.Columns[1].Cells[0]; err != nil || cell.State != progress.Working || cell.Words != 4 || len(cell.Each) != 3 || cell.Entry.Thing != e.Thing {
+		t.Errorf("%s with %d words, %d documents, %v", cell.State, cell.Words, len(cell.Each), err)
+	}
+	panel, err := a.Rooms.Panel(ctx, c.ID, rowOf(c, 0))
+	if err != nil || len(panel.Things) != 4 {
+		t.Errorf("the panel shows %d things, %v", len(panel.Things), err)
+	}
+}
