@@ -290,7 +290,8 @@ func (e *handoutEdit) columns() error {
 	return nil
 }
 
-// documents are given as they are to be; new ones are given slots. What is packed
+// documents are given as they are to be; new ones have slots above all others, or are
+// given them. What is packed
 // keeps those it has.
 func (e *handoutEdit) documents() error {
 	if e.ch.Documents == nil {
@@ -325,6 +326,8 @@ func (e *handoutEdit) documents() error {
 		case d.Slot == 0:
 			slot++
 			to[i].Slot = slot
+		case d.Slot > slot:
+			slot = d.Slot
 		case !there:
 			return &Invalid{"documents", "no-such-template", nil}
 		default:

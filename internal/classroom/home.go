@@ -43,7 +43,9 @@ type HomePlace struct {
 
 // A StudentCopy is one copy a student was given.
 type StudentCopy struct {
+	Key     packing.Key
 	Thing   string
+	Name    string // what it is called
 	Level   access.Level
 	Handout store.Handout
 	Work    store.Work
@@ -153,7 +155,7 @@ func (s *snapshot) put(h *Home, e *store.Entry, account string, handouts map[str
 	case packing.Place:
 		s.putPlace(h, e, st.Name, level)
 	case packing.Copy:
-		h.Copies = append(h.Copies, StudentCopy{e.Thing, level, handouts[e.Key.What.ID], works[e.Thing]})
+		h.Copies = append(h.Copies, StudentCopy{e.Key, e.Thing, st.Name, level, handouts[e.Key.What.ID], works[e.Thing]})
 	}
 }
 

@@ -22,6 +22,7 @@ type Panel struct {
 // A PanelThing is one thing of a student as the side panel shows it.
 type PanelThing struct {
 	Handout  *store.Handout // nil for the satchel
+	Column   int            // of the Register
 	Cell     Cell
 	Days     []int // words on each of the last seven days
 	OpenedAt time.Time
@@ -62,13 +63,13 @@ func (c *Registers) Panel(ctx context.Context, class, row string) (Panel, error)
 		return Panel{}, err
 	}
 	out := Panel{Student: r.Students[at]}
-	for _, col := range reg.Columns {
+	for column, col := range reg.Columns {
 		cells := col.Cells[at].Each
 		if len(cells) == 0 {
 			cells = col.Cells[at : at+1]
 		}
 		for _, cell := range cells {
-			t := PanelThing{Handout: col.Handout, Cell: cell}
+			t := PanelThing{Handout: col.Handout, Column: column, Cell: cell}
 			if e := cell.Entry; e != nil {
 				t.OpenedAt, t.Days = r.opened[store.Opening{Thing: e.Thing, Account: out.Student.Wants()}], progress.PerDay(r.words[e.Thing], r.days)
 				if above, known := r.above(e); known && r.state(e).Place == cupboard.Lies {

@@ -102,6 +102,16 @@ func (s *Server) listView(ctx context.Context, c classroom.Class, l packing.List
 				v.Level = w.Rule.Grants[st.Account].String()
 			}
 		}
+		if row == "" && w.Key.What.Purpose == packing.Copy {
+			people := 0
+			for _, st := range c.Students {
+				if l, in := w.Rule.Grants[st.Account]; in && st.Account != "" {
+					people++
+					v.Level = l.String()
+				}
+			}
+			v.People = &people
+		}
 		switch line.Step.Act {
 		case packing.Take, packing.Lower:
 			(*v.Reason.Args)["name"] = called[line.Step.Account].Name()
@@ -111,7 +121,7 @@ func (s *Server) listView(ctx context.Context, c classroom.Class, l packing.List
 		out.Lines = append(out.Lines, v)
 		out.Counts[string(line.Section)]++
 		if line.Section == packing.ToPack {
-			requests += 3
+			requests += 1 + len(w.Pointers)
 		}
 	}
 	out.Seconds = float32(requests) * 0.02

@@ -11,6 +11,7 @@ import (
 	"golang.org/x/sync/singleflight"
 
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/progress"
 	"jollysatchel/internal/web/api"
 )
@@ -176,7 +177,7 @@ func (s *Server) GetPanel(ctx context.Context, r api.GetPanelRequestObject) (api
 }
 
 func panelThing(t classroom.PanelThing) api.PanelThing {
-	v := api.PanelThing{Purpose: "satchel", State: api.CellState(t.Cell.State), Words: wordsOf(t.Cell), Inside: t.Cell.Inside, Changed: unix(t.Cell.Changed), Days: t.Days, Access: []api.Access{}, Where: t.Where, Reason: reasonPtr(t.Cell.Reason)}
+	v := api.PanelThing{Purpose: "satchel", Column: t.Column, Of: api.WhoseStudent, State: api.CellState(t.Cell.State), Words: wordsOf(t.Cell), Inside: t.Cell.Inside, Changed: unix(t.Cell.Changed), Days: t.Days, Access: []api.Access{}, Where: t.Where, Reason: reasonPtr(t.Cell.Reason)}
 	if t.Handout != nil {
 		v.Purpose, v.Handout, v.Title = "copy", &t.Handout.ID, t.Handout.Title
 	}
@@ -187,12 +188,23 @@ func panelThing(t classroom.PanelThing) api.PanelThing {
 		v.Where = []string{}
 	}
 	if e := t.Cell.Entry; e != nil {
+		v.Of = whoseThing(e.Key)
 		v.Thing, v.Link, v.Name, v.MadeAt, v.SharedAt, v.OpenedAt = e.Thing, e.Link, e.Name, moment(e.MadeAt), moment(e.SharedAt), moment(t.OpenedAt)
 	}
 	for _, a := range t.Reach {
 		v.Access = append(v.Access, api.Access{Name: a.Name, Level: levelWord(a.Level), Why: api.AccessWhy(a.As)})
 	}
 	return v
+}
+
+func whoseThing(k packing.Key) api.Whose {
+	switch {
+	case k.Whom.Row != "":
+		return api.WhoseStudent
+	case k.Whom.Team != "":
+		return api.WhoseTeam
+	}
+	return api.WhoseClass
 }
 
 // wordsOf is how many words were written in a copy; -1 where they can't be counted.

@@ -306,8 +306,15 @@ func homeView(c classroom.Home) api.HomeClass {
 	for _, p := range c.Places {
 		v.Places = append(v.Places, api.HomePlace{Id: p.ID, Name: p.Name, Level: levelWord(p.Level), HandIn: p.HandIn, Team: p.Team})
 	}
+	of := map[string]int{} // documents of a handout
 	for _, k := range c.Copies {
-		hc := api.HomeCopy{Thing: k.Thing, Title: k.Handout.Title, ClassId: c.Class.ID, Due: due(k.Handout), State: api.CellState(progress.Shared), Words: k.Work.Added, Level: levelWord(k.Level), Message: k.Handout.Settings.Message}
+		of[k.Handout.ID]++
+	}
+	for _, k := range c.Copies {
+		hc := api.HomeCopy{Thing: k.Thing, Title: k.Handout.Title, Of: whoseThing(k.Key), ClassId: c.Class.ID, Due: due(k.Handout), State: api.CellState(progress.Shared), Words: k.Work.Added, Level: levelWord(k.Level), Message: k.Handout.Settings.Message}
+		if of[k.Handout.ID] > 1 {
+			hc.Document = k.Name
+		}
 		if k.Work.Begun {
 			hc.State, hc.Fill = api.CellState(progress.Working), 50
 		}

@@ -1001,6 +1001,27 @@ func (e Way) Valid() bool {
 	}
 }
 
+// Defines values for Whose.
+const (
+	WhoseClass   Whose = "class"
+	WhoseStudent Whose = "student"
+	WhoseTeam    Whose = "team"
+)
+
+// Valid indicates whether the value is a known member of the Whose enum.
+func (e Whose) Valid() bool {
+	switch e {
+	case WhoseClass:
+		return true
+	case WhoseStudent:
+		return true
+	case WhoseTeam:
+		return true
+	default:
+		return false
+	}
+}
+
 // Accepted what accepting the list did
 type Accepted struct {
 	// Batch names the act for taking it back; empty where nothing changed
@@ -1297,7 +1318,7 @@ type DemoSignIn struct {
 	Account string `json:"account"`
 }
 
-// DocumentPart a document that a handout is to give; a new one has slot 0
+// DocumentPart a document that a handout is to give; a new one has a slot above all others, or 0
 type DocumentPart struct {
 	For      *string `json:"for,omitempty"`
 	Name     *[]Part `json:"name,omitempty"`
@@ -1644,12 +1665,18 @@ type HomeClass struct {
 // HomeCopy a copy a student was given
 type HomeCopy struct {
 	ClassId string `json:"classId"`
-	Due     string `json:"due"`
-	Fill    int    `json:"fill"`
+
+	// Document of a handout with several: which of them it is
+	Document string `json:"document"`
+	Due      string `json:"due"`
+	Fill     int    `json:"fill"`
 
 	// Level what somebody may do with a thing; each includes those before it
 	Level   AccessLevel `json:"level"`
 	Message string      `json:"message"`
+
+	// Of whose a thing is: one student's, a team's or the class's
+	Of Whose `json:"of"`
 
 	// State how what a student was given stands
 	State CellState `json:"state"`
@@ -1779,10 +1806,13 @@ type Line struct {
 	Altered string `json:"altered"`
 
 	// Apart the rule by which an equal name was told apart
-	Apart   string `json:"apart"`
-	Key     string `json:"key"`
-	Level   string `json:"level"`
-	Name    string `json:"name"`
+	Apart string `json:"apart"`
+	Key   string `json:"key"`
+	Level string `json:"level"`
+	Name  string `json:"name"`
+
+	// People how many students a thing of several is for
+	People  *int   `json:"people,omitempty"`
 	Purpose string `json:"purpose"`
 
 	// Reason a code with arguments; the words are the interface’s
@@ -2031,14 +2061,20 @@ type Panel struct {
 type PanelThing struct {
 	Access  []Access `json:"access"`
 	Changed int64    `json:"changed"`
-	Days    []int    `json:"days"`
-	Handout *string  `json:"handout,omitempty"`
+
+	// Column of the Register, from 0
+	Column  int     `json:"column"`
+	Days    []int   `json:"days"`
+	Handout *string `json:"handout,omitempty"`
 
 	// Inside things the student put into a satchel
-	Inside   int               `json:"inside"`
-	Link     string            `json:"link"`
-	MadeAt   *time.Time        `json:"madeAt,omitempty"`
-	Name     string            `json:"name"`
+	Inside int        `json:"inside"`
+	Link   string     `json:"link"`
+	MadeAt *time.Time `json:"madeAt,omitempty"`
+	Name   string     `json:"name"`
+
+	// Of whose a thing is: one student's, a team's or the class's
+	Of       Whose             `json:"of"`
 	OpenedAt *time.Time        `json:"openedAt,omitempty"`
 	Purpose  PanelThingPurpose `json:"purpose"`
 
@@ -2759,6 +2795,9 @@ type Weather struct {
 	// Unknown addresses of people it doesn't know
 	Unknown []string `json:"unknown"`
 }
+
+// Whose whose a thing is: one student's, a team's or the class's
+type Whose string
 
 // Written the new version
 type Written struct {

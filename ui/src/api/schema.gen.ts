@@ -2806,6 +2806,8 @@ export interface components {
             purpose: string;
             row: string;
             student: string;
+            /** @description how many students a thing of several is for */
+            people?: number;
             name: string;
             level: string;
             /** @description the rule by which an equal name was told apart */
@@ -2886,7 +2888,7 @@ export interface components {
             name: components["schemas"]["Part"][];
             for: string;
         };
-        /** @description a document that a handout is to give; a new one has slot 0 */
+        /** @description a document that a handout is to give; a new one has a slot above all others, or 0 */
         DocumentPart: {
             slot: number;
             template: string;
@@ -3069,10 +3071,18 @@ export interface components {
             /** @enum {string} */
             why: "student" | "owner" | "staff";
         };
+        /**
+         * @description whose a thing is: one student's, a team's or the class's
+         * @enum {string}
+         */
+        Whose: "student" | "team" | "class";
         /** @description one thing of a student */
         PanelThing: {
             /** @enum {string} */
             purpose: "satchel" | "copy";
+            /** @description of the Register, from 0 */
+            column: number;
+            of: components["schemas"]["Whose"];
             handout?: string;
             title: string;
             name: string;
@@ -3222,6 +3232,9 @@ export interface components {
         HomeCopy: {
             thing: string;
             title: string;
+            /** @description of a handout with several: which of them it is */
+            document: string;
+            of: components["schemas"]["Whose"];
             classId: string;
             due: string;
             state: components["schemas"]["CellState"];

@@ -11,6 +11,8 @@ import TagMark from './TagMark.vue'
 const props = defineProps<{
   list: Of<'PackingList'>
   main: string
+  /** What the main things are called, where that isn't what they are for. */
+  unit?: string
   mayFix: boolean
   ticked?: string[]
   /** It was packed before: what is mended here is packed at once. */
@@ -57,7 +59,13 @@ const lines = computed(() =>
 )
 const all = ref(false) // also what isn't a student's main thing
 const places = computed(() => props.list.lines.filter((l) => l.section === 'to-pack' && l.purpose !== props.main))
-const whose = (l: Of<'Line'>) => l.student || (l.purpose === 'account' ? '' : t(`purpose.${l.purpose}`))
+const whose = (l: Of<'Line'>) =>
+  l.student ||
+  (l.people !== undefined
+    ? t('list.people', { n: l.people }, l.people)
+    : l.purpose === 'account'
+      ? ''
+      : t(`purpose.${l.purpose}`))
 const chosen = (l: Of<'Line'>) => props.remedies?.[l.key]
 const count = (s: string) =>
   s === 'to-change'
@@ -96,7 +104,7 @@ const tag = (l: Of<'Line'>) =>
       </div>
       <span class="grow" />
       <div v-if="made" class="weight">
-        <b class="display">{{ t(`list.things-${main}`, { n: made }, made) }}</b>{{
+        <b class="display">{{ t(`list.things-${unit ?? main}`, { n: made }, made) }}</b>{{
           main === 'copy' ? t('list.weight') : t('list.no-weight')
         }}
       </div>

@@ -11,21 +11,24 @@ const { t } = useI18n()
 const box = useTemplateRef<HTMLElement>('box')
 const at = ref<number | null>(null) // the text that was typed into last
 
-const label = useFieldName()
+const name = useFieldName()
+const label = (column: string, first?: number) =>
+  first ? t('pattern.letters', { column: name(column), n: first }, first) : name(column)
+type Piece = { text: string; column?: string; first?: number }
 // Between any two columns, before the first and after the last there is a text, maybe empty.
 const shown = computed(() => {
-  const out: { text: string; column?: string }[] = [{ text: '' }]
+  const out: Piece[] = [{ text: '' }]
   for (const p of parts.value) {
-    if (p.column) out.push({ text: '', column: p.column })
+    if (p.column) out.push({ text: '', column: p.column, first: p.first })
     else out[out.length - 1].text += p.text ?? ''
   }
   return out
 })
 const rest = computed(() => props.columns.filter((c) => !parts.value.some((p) => p.column === c)))
 
-function set(list: { text: string; column?: string }[]) {
+function set(list: Piece[]) {
   parts.value = list.flatMap((x) => [
-    ...(x.column ? [{ column: x.column }] : []),
+    ...(x.column ? [{ column: x.column, ...(x.first ? { first: x.first } : {}) }] : []),
     ...(x.text ? [{ text: x.text }] : []),
   ])
 }
@@ -49,6 +52,15 @@ function add(column: string) {
   set(list)
   void nextTick(() => fields()[i + 1]?.focus())
 }
+// Of the column before the text that was typed into last: all of it, or its first letters.
+const before = computed(() => {
+  for (let i = Math.min(at.value ?? shown.value.length - 1, shown.value.length - 1); i > 0; i--)
+    if (shown.value[i].column) return i
+  return 0
+})
+function shorten(i: number) {
+  set(shown.value.map((x, k) => (k === i ? { ...x, first: ((x.first ?? 0) + 1) % 4 } : x)))
+}
 const fields = () => [...(box.value?.querySelectorAll('input') ?? [])]
 function key(e: KeyboardEvent, i: number) {
   const f = e.target as HTMLInputElement
@@ -68,10 +80,10 @@ function key(e: KeyboardEvent, i: number) {
           v-if="x.column"
           type="button"
           class="plain chip"
-          :title="t('pattern.remove', { column: label(x.column) })"
+          :title="t('pattern.remove', { column: name(x.column) })"
           @click="remove(i)"
         >
-          {{ label(x.column) }}
+          {{ label(x.column, x.first) }}
         </button>
         <input
           :value="x.text"
@@ -87,6 +99,9 @@ function key(e: KeyboardEvent, i: number) {
       <span>{{ t('pattern.add') }}</span>
       <button v-for="c in rest" :key="c" type="button" class="plain chip soft" @click="add(c)">{{ label(c) }}</button>
       <span>{{ t('pattern.or-type') }}</span>
+      <button v-if="before" type="button" class="link" data-act="first-letters" @click="shorten(before)">
+        {{ t('pattern.shorten', { column: name(shown[before].column!) }) }}
+      </button>
     </div>
   </div>
 </template>

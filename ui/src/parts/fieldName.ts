@@ -2,7 +2,19 @@ import { useI18n } from 'vue-i18n'
 
 // What a list's own column could be mistaken for.
 const roles = ['family', 'given', 'preferred', 'number', 'address', 'class', 'period', 'level', 'team']
-const ours = [...roles, 'c:code', 'c:name', 'h:title', 'h:date', 'h:term', 'h:year', 'h:schoolyear']
+const ours = [
+  ...roles,
+  'c:code',
+  'c:name',
+  'h:title',
+  'h:date',
+  'h:term',
+  'h:year',
+  'h:schoolyear',
+  'h:original',
+  'c:teacher',
+  'c:initials',
+]
 
 /** Whether a column is the class's or the handout's own, the same for every student. */
 export const isOwn = (field: string) => /^[ch]:/.test(field)

@@ -21,7 +21,7 @@ const hand = useHandout(classId, handoutId)
 const { h, error, path, open, problems, change, flush, refresh } = hand
 watch(error, (e) => e instanceof ProblemError && e.status === 404 && router.replace({ name: 'handouts' }))
 
-const ready = computed(() => !!h.value?.template && !!h.value?.title && !problems.value.name)
+const ready = computed(() => !!h.value?.documents.length && !!h.value?.title && !problems.value.name)
 async function before() {
   await flush()
   return !Object.values(problems.value).some(Boolean)
@@ -41,6 +41,7 @@ useKeys((e) => {
     <PackingSide
       :list="h.list"
       main="copy"
+      :one="h.way === 'one-for-all'"
       :packed="!!h.packedAt"
       :ready="ready"
       :before="before"
@@ -49,7 +50,7 @@ useKeys((e) => {
       @out="(row, why) => change({ out: { [row]: why } }, 'out')"
       @in="(row) => change({ out: { [row]: '' } }, 'out')"
     >
-      <template v-if="!h.template" #instead>
+      <template v-if="!h.documents.length" #instead>
         <p class="quiet first">{{ t('handout.needs-template') }}</p>
       </template>
       <template #acts>

@@ -15,12 +15,30 @@ import { plainName } from '@/parts/plainName'
 import { tellProblem } from '@/tell'
 import { ago, usualDue, wall } from '@/when'
 import type { Hand } from './handout'
+import HandoutDocument from './HandoutDocument.vue'
+import HandoutDocuments from './HandoutDocuments.vue'
 import TemplatePicker from './TemplatePicker.vue'
 import { useClass } from './theClass'
 
 /** What a handout does, as a sentence whose parts are changed where they stand. */
 const props = defineProps<{ hand: Hand }>()
-const { h, path, open, problems, saved, change, later, close, title, message, due, name, copies } = props.hand
+const {
+  h,
+  path,
+  open,
+  problems,
+  saved,
+  change,
+  later,
+  addDocument,
+  documents,
+  close,
+  title,
+  message,
+  due,
+  name,
+  copies,
+} = props.hand
 const { cls, classId, mayPack } = useClass()
 const { t } = useI18n()
 const router = useRouter()
@@ -39,7 +57,7 @@ const choice = ref<Of<'Choice'>>({ any: false, conditions: [], ticked: {} })
 watch(h, (x) => x && open.value !== 'who' && (choice.value = x.choice), { immediate: true })
 const { data: rows } = useRoster(
   classId,
-  computed(() => open.value === 'who'),
+  computed(() => open.value === 'who' || h.value?.way === 'by-level'),
 )
 const valuesOf = (column: string) => columnValues(rows.value ?? [], column)
 function choose(c: Of<'Choice'>) {
@@ -76,8 +94,20 @@ function throwAway() {
 }
 async function useTemplate(id: string) {
   close('template')
-  await change({ template: id }, 'template')
+  await addDocument(id)
 }
+const ways = computed(() =>
+  (['one-each', 'by-level', 'per-team', 'one-for-all'] as const).map((w) => ({ value: w, label: t(`say.way-${w}`) })),
+)
+const shared = computed(() => h.value?.way === 'per-team' || h.value?.way === 'one-for-all')
+// The document that is looked at, and columns that can say a level or a team.
+const document = computed(() => documents.value.find((d) => open.value === `doc-${d.slot}`))
+const columns = computed(() => cls.value?.columns.map((c) => c.field) ?? [])
+const groups = computed(() =>
+  columns.value
+    .filter((f) => f === 'level' || f === 'team' || f.startsWith('extra:'))
+    .map((f) => ({ value: f, label: columnLabel(f) })),
+)
 const levels = ['edit', 'comment', 'read'] as const
 </script>
 
@@ -92,16 +122,19 @@ const levels = ['edit', 'comment', 'read'] as const
     </div>
     <p>
       {{ t('say.give') }}
-      <button
-        class="plain u"
-        :class="{ on: open === 'template', bad: !h.template }"
-        :disabled="!!h.packedAt || !mayPack"
-        data-part="template"
-        @click="open = open === 'template' ? '' : 'template'"
-      >
-        {{ h.template ? plainName(h.template.name) : t('say.choose') }}
-      </button>
-      {{ t('say.as-copy') }}
+      <HandoutDocuments :hand="hand" :levels="h.way === 'by-level' ? valuesOf(h.by || 'level') : []" />
+      {{ t('say.as') }}
+      <PickOne
+        v-if="mayPack && !h.packedAt"
+        class="u-select"
+        data-part="way"
+        :model-value="h.way"
+        :options="ways"
+        :label="t('say.as')"
+        @update:model-value="(v) => change({ way: v as Of<'Way'> }, 'way')"
+      />
+      <template v-else>{{ t(`say.way-${h.way}`) }}</template>
+      {{ t('say.for') }}
       <button
         class="plain u"
         :class="{ on: open === 'who' }"
@@ -109,7 +142,8 @@ const levels = ['edit', 'comment', 'read'] as const
         data-part="who"
         @click="open = open === 'who' ? '' : 'who'"
       >
-        {{ t('say.each-of', { n: inCount, class: cls.name }, inCount) }}</button><template v-if="h.out.length"
+        {{ t(shared ? 'say.all-of' : 'say.each-of', { n: inCount, class: cls.name }, inCount) }}</button><template
+        v-if="h.out.length"
         >; {{ t('say.sit-out', { n: h.out.length }, h.out.length) }}</template
       >.
     </p>
@@ -126,9 +160,27 @@ const levels = ['edit', 'comment', 'read'] as const
       <p class="quiet help">{{ t('say.who-help') }}</p>
     </div>
     <div v-if="open === 'template'" class="pop"><TemplatePicker :choose="useTemplate" /></div>
-    <p v-if="problems.template" class="bad" role="alert">{{ problems.template }}</p>
+    <div v-if="document && mayPack" class="pop">
+      <HandoutDocument :hand="hand" :document="document" :columns="columns" />
+    </div>
+    <p v-if="problems.documents || problems.way || problems.by || problems.teams" class="bad" role="alert">
+      {{ problems.documents || problems.way || problems.by || problems.teams }}
+    </p>
+    <p v-if="h.way === 'by-level' || h.way === 'per-team'">
+      {{ t(h.way === 'by-level' ? 'say.levels-by' : 'say.teams-by') }}
+      <PickOne
+        v-if="mayPack && !h.packedAt"
+        class="u-select"
+        data-part="by"
+        :model-value="h.way === 'by-level' ? h.by : h.teams"
+        :options="groups"
+        :label="t(h.way === 'by-level' ? 'say.levels-by' : 'say.teams-by')"
+        @update:model-value="(v) => (h!.way === 'by-level' ? change({ by: v }, 'by') : change({ teams: v }, 'teams'))"
+      /><template v-else>{{ columnLabel(h.way === 'by-level' ? h.by : h.teams) }}</template
+      >.
+    </p>
     <p>
-      {{ t('say.each') }}
+      {{ t(`say.who-${h.way}`) }}
       <Popover
         trigger="click"
         :open="open === 'level'"
@@ -153,7 +205,11 @@ const levels = ['edit', 'comment', 'read'] as const
         </template>
         <button class="plain u" :disabled="!mayPack" data-part="level">{{ t(`level.${h.level}`) }}</button>
       </Popover>
-      {{ t('say.own-copy') }}
+      {{
+        h.way === 'one-for-all' && documents.length > 1
+          ? t('say.whose-several-for-all', { n: inCount, k: documents.length })
+          : t(`say.whose-${h.way}`, { n: inCount }, inCount)
+      }}
     </p>
     <p>
       {{ t('say.call') }}
@@ -166,12 +222,12 @@ const levels = ['edit', 'comment', 'read'] as const
       >
         {{ written }}
       </button>
-      {{ t('say.put') }}
+      {{ t(shared ? 'say.point' : 'say.put') }}
       <PickOne
         v-if="cls.pockets.length && mayPack"
         class="u-select"
         :model-value="h.pocket"
-        :label="t('say.put')"
+        :label="t(shared ? 'say.point' : 'say.put')"
         :options="[
           { value: '', label: t('say.satchel') },
           ...cls.pockets.map((p) => ({ value: p.id, label: t('say.satchel-pocket', { pocket: p.name }) })),
@@ -181,7 +237,7 @@ const levels = ['edit', 'comment', 'read'] as const
       <template v-else>{{ pocket ? t('say.satchel-pocket', { pocket }) : t('say.satchel') }}</template>.
     </p>
     <div v-if="open === 'name'" ref="nameEditor" class="pop">
-      <PatternField v-model="name" :columns="cls.columns.map((c) => c.field)" />
+      <PatternField v-model="name" :columns="columns" />
       <p v-if="problems.name" class="bad" role="alert">{{ problems.name }}</p>
       <p class="quiet example">
         {{ t('pattern.example', { name: plainName(copies[0]?.name ?? '') })
@@ -273,11 +329,6 @@ const levels = ['edit', 'comment', 'read'] as const
 </template>
 
 <style scoped>
-<style scoped > .work {
-  display: grid;
-  grid-template-columns: minmax(380px, 468px) minmax(0, 1fr);
-  min-height: 0;
-}
 .say {
   padding: 14px 26px 20px 24px;
   font-size: 17.5px;
@@ -302,7 +353,7 @@ const levels = ['edit', 'comment', 'read'] as const
 .end > * {
   white-space: normal;
 }
-.u {
+.say :deep(.u) {
   border-bottom: 2px solid var(--belt-done) !important;
   font-weight: 600;
   padding: 0 1px !important;
@@ -310,23 +361,23 @@ const levels = ['edit', 'comment', 'read'] as const
   display: inline;
   line-height: 1.35;
 }
-.u.soft {
+.say :deep(.u.soft) {
   font-weight: 400;
 }
-.u:disabled {
+.say :deep(.u:disabled) {
   border-bottom-color: transparent !important;
   color: var(--ink) !important;
   cursor: default;
 }
-.u.on,
-.u:hover:not(:disabled) {
+.say :deep(.u.on),
+.say :deep(.u:hover:not(:disabled)) {
   background: var(--leather-soft) !important;
   border-radius: 4px 4px 0 0;
 }
-.u.bad {
+.say :deep(.u.bad) {
   border-bottom-style: dashed !important;
 }
-.u-select {
+.say :deep(.u-select) {
   font-size: 17.5px;
   font-weight: 600;
   color: var(--leather-2);
@@ -335,8 +386,9 @@ const levels = ['edit', 'comment', 'read'] as const
   border-radius: 0;
   padding: 0;
   background: none;
+  field-sizing: content;
 }
-.u-select option {
+.say :deep(.u-select option) {
   font-size: 15px;
   background: var(--sheet);
 }

@@ -15,6 +15,8 @@ const props = defineProps<{
   list: Of<'PackingList'>
   /** What each student gets of it. */
   main: 'copy' | 'satchel'
+  /** All get one and the same. */
+  one?: boolean
   /** It was packed before. */
   packed: boolean
   ready: boolean
@@ -72,7 +74,7 @@ const label = computed(() => {
   const places = props.list.lines.some((l) => l.purpose === 'place' && l.section === 'to-pack' && l.act === 'make')
   const plain = (now && !places && !ticked.value.length && !mended.value.length) || !things.value
   const [key, n] = plain
-    ? [props.main === 'copy' ? 'handout.pack' : 'room.pack', now]
+    ? [props.one ? 'handout.pack-one' : props.main === 'copy' ? 'handout.pack' : 'room.pack', now]
     : ['handout.pack-rest', things.value]
   return t(key, { n }, n)
 })
@@ -109,6 +111,7 @@ const { problems, mend } = useMending(classId, props.refresh)
       <PackingLines
         :list="list"
         :main="main"
+        :unit="one ? 'document' : undefined"
         :may-fix="mayPack"
         :ticked="ticked"
         :problems="problems"

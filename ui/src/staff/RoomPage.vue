@@ -43,7 +43,7 @@ const examples = computed(() =>
 )
 const marks = computed(() => [...new Set(satchels.value.flatMap((l) => [l.apart, l.altered]).filter(Boolean))])
 const columns = computed(() => cls.value?.columns.map((c) => c.field) ?? [])
-const forSatchels = computed(() => columns.value.filter((f) => f !== 'h:title' && f !== 'h:date'))
+const forSatchels = computed(() => columns.value.filter((f) => f !== 'h:title' && f !== 'h:original' && f !== 'h:date'))
 
 const naming = ref(false)
 const name = ref<Of<'Part'>[]>([])

@@ -30,7 +30,18 @@ const { data: panel } = useQuery({
       }),
     ),
 })
-const thing = computed<Of<'PanelThing'> | undefined>(() => panel.value?.things[props.column])
+const doc = ref(0) // which of several documents of a handout
+watch(
+  () => [props.row, props.column],
+  () => (doc.value = 0),
+)
+const here = computed(() => panel.value?.things.filter((x) => x.column === props.column) ?? [])
+const thing = computed<Of<'PanelThing'> | undefined>(() => here.value[doc.value] ?? here.value[0])
+const several = (x: Of<'PanelThing'>) => panel.value!.things.filter((o) => o.column === x.column).length > 1
+function show(x: Of<'PanelThing'>) {
+  if (x.column === props.column) doc.value = here.value.indexOf(x)
+  else emit('column', x.column)
+}
 /** What lies in the satchel is asked of the cupboard itself, beside all that was seen before. */
 const satchel = computed(() => (thing.value && !thing.value.handout ? thing.value.thing : ''))
 const {
@@ -42,7 +53,9 @@ const {
   queryFn: () => data(api.GET('/things/{thingId}', { params: { path: { thingId: satchel.value } } })),
   enabled: computed(() => !!satchel.value),
 })
-const title = computed(() => (thing.value?.handout ? thing.value.title : t('purpose.satchel')))
+const called = (x: Of<'PanelThing'>) =>
+  !x.handout ? t('purpose.satchel') : several(x) ? plainName(x.name || x.title) : x.title
+const title = computed(() => (thing.value ? called(thing.value) : ''))
 const days = computed(() => {
   const max = Math.max(1, ...(thing.value?.days ?? []))
   const last = lastDays(7)
@@ -81,7 +94,7 @@ const level = (a: Of<'Access'>) =>
 <template>
   <SidePanel :title="panel?.name ?? ''" @close="emit('close')">
     <template v-if="panel && thing">
-      <div class="of quiet">{{ title }} · {{ thing.handout ? t('panel.own-copy') : t('panel.private') }}</div>
+      <div class="of quiet">{{ title }} · {{ thing.handout ? t(`panel.of-${thing.of}`) : t('panel.private') }}</div>
       <div class="now">
         <TagMark :state="thing.state" :fill="thing.words ? 60 : 0" bare />
         <span>
@@ -134,7 +147,7 @@ const level = (a: Of<'Access'>) =>
         <div v-for="a in thing.access" :key="a.name + a.why" class="row">
           <bdi>{{ a.name }}</bdi><span class="quiet">{{ level(a) }}</span>
         </div>
-        <div class="row">
+        <div v-if="thing.of === 'student'" class="row">
           <span>{{ t('panel.classmates') }}</span><span class="quiet">{{ t('panel.nobody') }}</span>
         </div>
       </template>
@@ -156,16 +169,8 @@ const level = (a: Of<'Access'>) =>
         <Button v-if="thing.link" @click="takeLink">{{ t('panel.take-link') }}</Button>
       </div>
       <h3>{{ t('panel.all') }}</h3>
-      <button
-        v-for="(x, k) in panel.things"
-        :key="k"
-        class="plain other"
-        :class="{ on: k === column }"
-        @click="emit('column', k)"
-      >
-        <TagMark :state="x.state" :fill="x.words ? 50 : 0" bare /><span class="grow">{{
-          x.handout ? x.title : t('purpose.satchel')
-        }}</span>
+      <button v-for="(x, k) in panel.things" :key="k" class="plain other" :class="{ on: x === thing }" @click="show(x)">
+        <TagMark :state="x.state" :fill="x.words ? 50 : 0" bare /><span class="grow">{{ called(x) }}</span>
         <span class="quiet" :title="x.changed ? exact(x.changed * 1000) : undefined">{{
           x.changed ? ago(x.changed * 1000, t) : t(`state.${x.state}`)
         }}</span>

@@ -6,9 +6,18 @@ import { useKeeping } from '@/parts/keeping'
 import { sentence } from '@/tell'
 
 type Parts = Of<'HandoutParts'>
+const plainDocument = ({ slot, template, name, for: level }: Of<'GivenDocument'>) => ({
+  slot,
+  template,
+  name,
+  for: level,
+})
 const looked = (x: Of<'Handout'>): Parts => ({
   title: x.title,
-  template: x.template?.id ?? '',
+  way: x.way,
+  documents: x.documents.map(plainDocument),
+  by: x.by,
+  teams: x.teams,
   name: x.name,
   pocket: x.pocket,
   level: x.level,
@@ -64,6 +73,33 @@ export function useHandout(classId: Ref<string>, handoutId: Ref<string>) {
   )
   const change = (to: Parts, field: string) => keeping.keep(field, { to, of: path.value })
   const later = (to: Parts, field: string) => keeping.later(field, { to, of: path.value })
+  // Documents are kept together: their order and levels are one part of the sentence.
+  // What is shown is what was said, also while it is being kept.
+  const documents = ref<Of<'GivenDocument'>[]>([])
+  let keptDocuments = 0
+  async function setDocuments(all: Of<'GivenDocument'>[]) {
+    documents.value = all
+    keptDocuments++
+    try {
+      await change({ documents: all.map(plainDocument) }, 'documents')
+    } finally {
+      keptDocuments--
+      if (!keptDocuments && h.value) documents.value = h.value.documents
+    }
+  }
+  function laterDocuments(all: Of<'GivenDocument'>[]) {
+    documents.value = all
+    later({ documents: all.map(plainDocument) }, 'documents')
+  }
+  /** What a template is called, for a document that isn't kept yet. */
+  function fileOf(template: string) {
+    const known = queries.getQueryData<Of<'Template'>[]>(['templates'])?.find((x) => x.id === template)
+    return { file: known?.name ?? '', mediaType: '' }
+  }
+  function addDocument(template: string) {
+    const slot = Math.max(0, ...documents.value.map((d) => d.slot)) + 1
+    return setDocuments([...documents.value, { slot, template, name: [], for: '', ...fileOf(template) }])
+  }
   const title = ref('')
   const message = ref('')
   const due = ref('')
@@ -77,6 +113,7 @@ export function useHandout(classId: Ref<string>, handoutId: Ref<string>) {
       const editing = open.value === 'who' ? 'choice' : open.value
       for (const k of Object.keys(now) as (keyof Parts)[])
         if (k !== editing || !(k in base)) Object.assign(base, { [k]: now[k] })
+      if (!keptDocuments && !open.value.startsWith('doc-')) documents.value = x.documents
       if (open.value !== 'title') title.value = x.title
       if (open.value !== 'message') message.value = x.message
       if (open.value !== 'due') due.value = x.due
@@ -104,6 +141,11 @@ export function useHandout(classId: Ref<string>, handoutId: Ref<string>) {
     saved,
     change,
     later,
+    documents,
+    setDocuments,
+    fileOf,
+    laterDocuments,
+    addDocument,
     flush: keeping.flush,
     close,
     title,

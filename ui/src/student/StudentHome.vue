@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
 import { now } from '@/me'
+import { plainName } from '@/parts/plainName'
 import SatchelPicture from '@/parts/SatchelPicture.vue'
 import TagMark from '@/parts/TagMark.vue'
 import { clockTime, past, wall } from '@/when'
@@ -37,6 +38,8 @@ const lead = computed(() => {
 })
 const line = (c: Copy) => {
   const bits = [c.className]
+  if (c.document) bits.unshift(plainName(c.document))
+  if (c.of !== 'student') bits.push(t(`home.with-${c.of}`))
   if (c.due) bits.push(past(c.due) ? t('home.was-due', { when: wall(c.due) }) : t('home.due', { when: wall(c.due) }))
   if (c.words) bits.push(t('home.wrote', { n: c.words }, c.words))
   return bits.join(' · ')
