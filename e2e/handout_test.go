@@ -3,6 +3,7 @@ package e2e
 import (
 	"strings"
 	"testing"
+	"time"
 )
 
 // write adds a document that is written on the spot to the sentence.
@@ -14,6 +15,12 @@ func (p *person) write(name, text string) {
 	p.fill(`.pop textarea`, text)
 	p.see(".pop button", "Use it").MustClick()
 	p.see(`[data-part="document"]`, name)
+}
+
+// setTime puts a time into a field for one, as its picker does.
+func (p *person) setTime(selector, value string) {
+	p.t.Helper()
+	p.el(selector).MustEval(`(v) => { this.value = v; this.dispatchEvent(new Event('input', { bubbles: true })) }`, value)
 }
 
 // The four ways are one sentence: each copy, by level, per team, one for all.
@@ -36,6 +43,7 @@ func TestWaysOfHandingOut(t *testing.T) {
 
 	// Per team.
 	p.choose(`[data-part="way"]`, "one copy per team")
+	p.see(".say", "Their team stands under")
 	p.choose(`[data-part="by"]`, "Boat group")
 	p.see(".say", "Other teams see nothing of it")
 	p.see(`tr[data-section="to-pack"]`, "Heron – Coast")
@@ -56,4 +64,36 @@ func TestWaysOfHandingOut(t *testing.T) {
 	if path := strings.TrimPrefix(dube.page.MustInfo().URL, s.url); path == "" {
 		t.Error("no page of the document")
 	}
+}
+
+// A handout that is to go out at a set time does so by itself, also where the program
+// was stopped and started in between; one in the past is refused at its place.
+func TestGoesOutByItself(t *testing.T) {
+	s := start(t)
+	p := s.visit(t, `^409 |Failed to load|ERR_|^422 `).be("staff-oduya")
+	p.enterClass("Boat Workshop 8A")
+	p.click(`[data-act="new-handout"]`)
+	p.write("Bell signals", "# Bell signals\n\nWhat do two strokes mean?\n")
+	p.click(`[data-part="send"]`)
+	p.see(`.say [data-act="no-send"]`, "when you pack it")
+	p.setTime(`.say input[type="datetime-local"]`, "2020-01-01T08:00")
+	p.see(".say .bad", "This time is over already")
+	p.setTime(`.say input[type="datetime-local"]`, time.Now().AddDate(0, 0, 3).Format("2006-01-02T07:45"))
+	p.click(`.say .when button`)
+	p.see(`[data-part="send"]`, ", 7:45")
+	p.gone(".say .bad")
+	page := strings.Split(strings.TrimPrefix(p.page.MustInfo().URL, s.url+"/classes/"), "/")
+	zone, err := time.LoadLocation("Europe/Lisbon")
+	if err != nil {
+		t.Fatal(err)
+	}
+	soon := time.Now().In(zone).Add(6 * time.Second).Format("2006-01-02T15:04:05")
+	p.page.MustEval(`(url, send) => fetch(url, { method: 'PATCH', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ to: { send }, was: {} }) }).then((r) => { if (!r.ok) throw new Error(r.status) })`,
+		s.url+"/api/classes/"+page[0]+"/handouts/"+page[2], soon)
+	s.stop()
+	s.run()
+	p.open("/")
+	p.enterClass("Boat Workshop 8A")
+	p.see("th.c", "Bell signals")
+	p.until(`() => [...document.querySelectorAll('th.c')].length && document.querySelectorAll('tbody td:nth-last-of-type(3) [data-state="shared"]').length > 20`)
 }

@@ -86,8 +86,11 @@ func Open(ctx context.Context, s Settings) (*App, error) {
 	a.Packer = packer.New(st, a.Cup, a.jobs, s.Now, s.Log)
 	patient := cupboard.Patient{Cupboard: a.Cup}
 	a.Observer = observer.New(st, patient, s.School.Zone, s.Now, s.Log)
+	send := &sending{App: a}
+	jobs.Register(a.jobs, send)
 	a.Rooms = classroom.New(classroom.Parts{
-		School: s.School, Store: st, Cup: patient, Observer: a.Observer, Book: a.Book, Packer: a.Packer, Practice: practice{a}, Now: s.Now, Folders: room.English, Log: s.Log,
+		Sending: send,
+		School:  s.School, Store: st, Cup: patient, Observer: a.Observer, Book: a.Book, Packer: a.Packer, Practice: practice{a}, Now: s.Now, Folders: room.English, Log: s.Log,
 	})
 	a.Packer.Wants = a.Rooms.Wanted
 	return a, nil

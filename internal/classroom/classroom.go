@@ -58,6 +58,7 @@ type Parts struct {
 	Practice Practice // makes invented accounts
 	Now      clock.Clock
 	Folders  room.Names // names of the places, in the school's words
+	Sending  Sending
 	Log      *slog.Logger
 }
 
@@ -77,6 +78,13 @@ type Packer interface {
 	Wake(ctx context.Context, tx *store.Store, r store.Run) error
 }
 
+// A Sending has a handout packed at its time.
+type Sending interface {
+	// SendAt has SendNow called with the handout as it is, at a moment, once tx is
+	// committed.
+	SendAt(ctx context.Context, tx *store.Store, h store.Handout, at time.Time) error
+}
+
 // New puts the use cases together.
 func New(p Parts) *Classroom {
 	h := &house{School: p.School, Store: p.Store, Book: p.Book, Now: p.Now, Folders: p.Folders, Log: p.Log, readings: newReadings()}
@@ -84,7 +92,7 @@ func New(p Parts) *Classroom {
 	packs := &Packing{h, p.Cup, p.Packer, p.Observer, rosters, &sync.Map{}}
 	h.closeOff = packs.closeOff
 	return &Classroom{
-		Classes: &Classes{h, p.Cup, p.Practice, packs}, Lists: &Lists{house: h}, Rosters: rosters, Rooms: &Rooms{h, p.Cup, packs}, Handouts: &Handouts{h, p.Cup}, Packing: packs,
+		Classes: &Classes{h, p.Cup, p.Practice, packs}, Lists: &Lists{house: h}, Rosters: rosters, Rooms: &Rooms{h, p.Cup, packs}, Handouts: &Handouts{h, p.Cup, p.Sending}, Packing: packs,
 		Registers: &Registers{h}, Things: &Things{house: h, cup: p.Cup, observer: p.Observer}, People: &People{h},
 	}
 }
@@ -130,7 +138,8 @@ type Rooms struct {
 // Handouts are what is handed out, and the templates for it.
 type Handouts struct {
 	*house
-	cup cupboard.Writer
+	cup     cupboard.Writer
+	sending Sending
 }
 
 // Packing makes lists of what is to be packed, and runs of them.

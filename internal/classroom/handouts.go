@@ -131,8 +131,9 @@ type HandoutChange struct {
 	Name      *naming.Pattern   `json:"name,omitempty"`
 	Pocket    *string           `json:"pocket,omitempty"`
 	Level     *string           `json:"level,omitempty"`
-	Out       map[string]string `json:"out,omitempty"` // row → reason, or "" to take in again
-	Due       *string           `json:"due,omitempty"` // wall-clock "2006-01-02T15:04", or "" for none
+	Out       map[string]string `json:"out,omitempty"`  // row → reason, or "" to take in again
+	Due       *string           `json:"due,omitempty"`  // wall-clock "2006-01-02T15:04", or "" for none
+	Send      *string           `json:"send,omitempty"` // the same, maybe with seconds
 	Message   *string           `json:"message,omitempty"`
 	Choice    *choosing.Choice  `json:"choice,omitempty"`
 }
@@ -156,13 +157,13 @@ func (c *Handouts) ChangeHandout(ctx context.Context, by, class, id string, ch, 
 		if h, err = tx.Handout(ctx, class, id); err != nil {
 			return err
 		}
-		e := handoutEdit{cl: cl, h: &h, by: by, ch: ch, was: was}
+		e := handoutEdit{cl: cl, h: &h, by: by, now: c.Now(), ch: ch, was: was}
 		if ch.Documents != nil {
 			if e.templates, err = documentsFor(ctx, tx, *ch.Documents); err != nil {
 				return err
 			}
 		}
-		for _, part := range []func() error{e.title, e.way, e.columns, e.documents, e.name, e.place, e.level, e.choice, e.picks, e.due, e.message} {
+		for _, part := range []func() error{e.title, e.way, e.columns, e.documents, e.name, e.place, e.level, e.choice, e.picks, e.due, e.send, e.message} {
 			if err := part(); err != nil {
 				return err
 			}
@@ -173,7 +174,10 @@ func (c *Handouts) ChangeHandout(ctx context.Context, by, class, id string, ch, 
 			}
 		}
 		h.ChangedAt = c.Now()
-		return tx.SaveHandout(ctx, h)
+		if err := tx.SaveHandout(ctx, h); err != nil || ch.Send == nil || h.Send.IsZero() {
+			return err
+		}
+		return c.sending.SendAt(ctx, tx, h, momentOf(h.Send, h.Zone))
 	})
 	return h, notFound(err)
 }
@@ -183,6 +187,7 @@ type handoutEdit struct {
 	cl        Class
 	h         *store.Handout
 	by        string // account
+	now       time.Time
 	ch, was   HandoutChange
 	templates map[string]store.Template // those of the documents, by id
 }
@@ -481,6 +486,47 @@ func (e *handoutEdit) due() error {
 	return nil
 }
 
+// walls are the ways a time to send is written.
+var walls = []string{wall, "2006-01-02T15:04:05"}
+
+// send says when it is packed by itself; not in the past, nor once it is packed.
+func (e *handoutEdit) send() error {
+	if e.ch.Send == nil {
+		return nil
+	}
+	if err := e.packed("send", *e.ch.Send == ""); err != nil {
+		return err
+	}
+	if err := unless(e.was.Send, "send", Written(e.h.Send), *e.ch.Send); err != nil {
+		return err
+	}
+	e.h.Send, e.h.SendBy, e.h.SendProblem = time.Time{}, "", nil
+	if *e.ch.Send == "" {
+		return nil
+	}
+	for _, layout := range walls {
+		if t, err := time.Parse(layout, *e.ch.Send); err == nil {
+			if !momentOf(t, e.h.Zone).After(e.now) {
+				return &Invalid{"send", "time-past", nil}
+			}
+			e.h.Send, e.h.SendBy = t, e.by
+			return nil
+		}
+	}
+	return &Invalid{"send", "not-a-time", nil}
+}
+
+// Written is a wall-clock time as it is written; empty for none.
+func Written(t time.Time) string {
+	switch {
+	case t.IsZero():
+		return ""
+	case t.Second() != 0:
+		return t.Format(walls[1])
+	}
+	return t.Format(wall)
+}
+
 func (e *handoutEdit) message() error {
 	if e.ch.Message == nil {
 		return nil
@@ -517,10 +563,24 @@ func DueAt(h store.Handout) (time.Time, bool) {
 	if h.Due.IsZero() {
 		return time.Time{}, false
 	}
-	zone, err := time.LoadLocation(h.Zone)
+	return momentOf(h.Due, h.Zone), true
+}
+
+// momentOf is the moment of a wall-clock time, written as UTC, in a zone. Of a time
+// that comes twice it is the first; one that clocks leave out is as much later as they
+// are put on. (What time.Date takes there differs from zone to zone.)
+func momentOf(wall time.Time, name string) time.Time {
+	zone, err := time.LoadLocation(name)
 	if err != nil {
 		zone = time.UTC
 	}
-	d := h.Due
-	return time.Date(d.Year(), d.Month(), d.Day(), d.Hour(), d.Minute(), 0, 0, zone), true
+	by := func(near time.Time) time.Time { // with the offset that holds then
+		_, offset := near.In(zone).Zone()
+		return wall.Add(-time.Duration(offset) * time.Second).In(zone)
+	}
+	before, after := by(wall.Add(-26*time.Hour)), by(wall.Add(26*time.Hour))
+	if after.Format(time.DateTime) == wall.Format(time.DateTime) && before.Format(time.DateTime) != wall.Format(time.DateTime) {
+		return after
+	}
+	return before
 }

@@ -106,13 +106,20 @@ func (b *knownBook) members(staff []store.StaffMember) []Member {
 
 // makeAttention lists what needs attention in a class today.
 func (r *reading) makeAttention() (notes []Note) {
-	if len(r.entries) == 0 {
-		return nil
-	}
 	add := func(code string, n int) {
 		if n > 0 {
 			notes = append(notes, Note{Reason: packing.Reason{Code: code, Args: map[string]string{"count": strconv.Itoa(n)}}, Count: n})
 		}
+	}
+	unsent := 0
+	for _, h := range r.handouts {
+		if h.SendProblem != nil {
+			unsent++
+		}
+	}
+	add("handouts-unsent", unsent)
+	if len(r.entries) == 0 {
+		return notes
 	}
 	unknown := map[string]bool{}
 	for _, st := range r.Students {

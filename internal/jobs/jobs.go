@@ -48,6 +48,12 @@ func (q *Queue) Insert(ctx context.Context, tx *sql.Tx, job river.JobArgs) error
 	return err
 }
 
+// InsertAt is Insert of a job that waits for its time.
+func (q *Queue) InsertAt(ctx context.Context, tx *sql.Tx, job river.JobArgs, at time.Time) error {
+	_, err := q.insert.InsertTx(ctx, tx, job, &river.InsertOpts{ScheduledAt: at})
+	return err
+}
+
 // Start has jobs worked on until Stop.
 func (q *Queue) Start(ctx context.Context) error {
 	var err error

@@ -8,6 +8,7 @@ import (
 	"jollysatchel/internal/core/choosing"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/naming"
+	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
 )
 
@@ -47,15 +48,19 @@ type HandoutSettings struct {
 
 // A Handout is one delivery of documents to a class.
 type Handout struct {
-	ID        string          `db:"id"`
-	ClassID   string          `db:"class_id"`
-	Title     string          `db:"title"`
-	Settings  HandoutSettings `db:"-"`
-	Due       time.Time       `db:"-"` // a wall-clock time in Zone, written as UTC; zero: none
-	Zone      string          `db:"zone"`
-	CreatedAt time.Time       `db:"created_at"`
-	ChangedAt time.Time       `db:"changed_at"`
-	PackedAt  time.Time       `db:"-"` // zero: not packed
+	ID       string          `db:"id"`
+	ClassID  string          `db:"class_id"`
+	Title    string          `db:"title"`
+	Settings HandoutSettings `db:"-"`
+	Due      time.Time       `db:"-"`       // a wall-clock time in Zone, written as UTC; zero: none
+	Send     time.Time       `db:"-"`       // when it is packed by itself, written as Due is; zero: not so
+	SendBy   string          `db:"send_by"` // account
+	// SendProblem is why it wasn't packed at its time.
+	SendProblem *packing.Reason `db:"-"`
+	Zone        string          `db:"zone"`
+	CreatedAt   time.Time       `db:"created_at"`
+	ChangedAt   time.Time       `db:"changed_at"`
+	PackedAt    time.Time       `db:"-"` // zero: not packed
 }
 
 // Packed reports whether a handout was packed.
@@ -65,12 +70,14 @@ type handoutRow struct {
 	Handout
 	Settings asJSON[HandoutSettings] `db:"settings"`
 	Due      sql.NullTime            `db:"due"`
+	Send     sql.NullTime            `db:"send"`
+	Why      asJSON[*packing.Reason] `db:"send_problem"`
 	PackedAt sql.NullTime            `db:"packed_at"`
 }
 
 func (r handoutRow) plain() Handout {
 	h := r.Handout
-	h.Settings, h.Due, h.PackedAt = r.Settings.V, orZero(r.Due), orZero(r.PackedAt)
+	h.Settings, h.Due, h.PackedAt, h.Send, h.SendProblem = r.Settings.V, orZero(r.Due), orZero(r.PackedAt), orZero(r.Send), r.Why.V
 	return h
 }
 
@@ -100,19 +107,19 @@ func (s *Store) Template(ctx context.Context, id string) (Template, error) {
 	return t, s.get(ctx, &t, `select id, account, name, thing, media_type, created_at from templates where id = $1`, id)
 }
 
-const handoutColumns = `id, class_id, title, settings, due, zone, created_at, changed_at, packed_at`
+const handoutColumns = `id, class_id, title, settings, due, zone, created_at, changed_at, packed_at, send, send_by, send_problem`
 
 // SaveHandout inserts or updates a handout; when it was packed is set by
 // MarkPacked alone.
 func (s *Store) SaveHandout(ctx context.Context, h Handout) error {
-	return s.exec(ctx, `insert into handouts (id, class_id, title, settings, due, zone, created_at, changed_at) values ($1, $2, $3, $4, $5, $6, $7, $8)
-		on conflict (id) do update set title = excluded.title, settings = excluded.settings, due = excluded.due, zone = excluded.zone, changed_at = excluded.changed_at`,
-		h.ID, h.ClassID, h.Title, asJSON[HandoutSettings]{h.Settings}, orNone(h.Due), h.Zone, h.CreatedAt, h.ChangedAt)
+	return s.exec(ctx, `insert into handouts (id, class_id, title, settings, due, zone, created_at, changed_at, send, send_by, send_problem) values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, nullif($11::jsonb, 'null'))
+		on conflict (id) do update set send = excluded.send, send_by = excluded.send_by, send_problem = excluded.send_problem, title = excluded.title, settings = excluded.settings, due = excluded.due, zone = excluded.zone, changed_at = excluded.changed_at`,
+		h.ID, h.ClassID, h.Title, asJSON[HandoutSettings]{h.Settings}, orNone(h.Due), h.Zone, h.CreatedAt, h.ChangedAt, orNone(h.Send), h.SendBy, asJSON[*packing.Reason]{h.SendProblem})
 }
 
-// MarkPacked notes when a handout was first packed.
+// MarkPacked notes when a handout was first packed; no time for that is to come then.
 func (s *Store) MarkPacked(ctx context.Context, id string, at time.Time) error {
-	return s.exec(ctx, `update handouts set packed_at = $2 where id = $1 and packed_at is null`, id, at)
+	return s.exec(ctx, `update handouts set packed_at = $2, send = null, send_problem = null where id = $1 and packed_at is null`, id, at)
 }
 
 // MarkUnpacked notes that nothing of a handout is packed any more.

@@ -169,7 +169,7 @@ func (s *Server) ListHandouts(ctx context.Context, r api.ListHandoutsRequestObje
 	}
 	out := api.ListHandouts200JSONResponse{}
 	for _, h := range handouts {
-		out = append(out, api.HandoutTag{Id: h.ID, Title: h.Title, Due: due(h.Handout), ChangedAt: h.ChangedAt, PackedAt: moment(h.PackedAt), Counts: h.Counts})
+		out = append(out, api.HandoutTag{Id: h.ID, Title: h.Title, Due: due(h.Handout), Send: classroom.Written(h.Send), SendProblem: reasonPtr(h.SendProblem), ChangedAt: h.ChangedAt, PackedAt: moment(h.PackedAt), Counts: h.Counts})
 	}
 	return out, nil
 }
@@ -207,7 +207,7 @@ func (s *Server) handout(ctx context.Context, id string) (classroom.Class, class
 func (s *Server) handoutView(ctx context.Context, c classroom.Class, h classroom.Handout) (api.Handout, error) {
 	v := h.Settings
 	out := api.Handout{
-		Id: h.ID, Title: h.Title, Way: api.Way(cmp.Or(v.Way, handout.EachName)), Documents: []api.GivenDocument{}, By: string(v.By), Teams: string(v.Teams), Name: parts(v.Name), Pocket: v.Pocket, Level: api.HandoutLevel(v.Level), Out: []api.Out{}, Choice: choiceView(v.Choice), Due: due(h), Zone: h.Zone,
+		Id: h.ID, Title: h.Title, Way: api.Way(cmp.Or(v.Way, handout.EachName)), Documents: []api.GivenDocument{}, By: string(v.By), Teams: string(v.Teams), Name: parts(v.Name), Pocket: v.Pocket, Level: api.HandoutLevel(v.Level), Out: []api.Out{}, Choice: choiceView(v.Choice), Due: due(h), Zone: h.Zone, Send: classroom.Written(h.Send), SendProblem: reasonPtr(h.SendProblem),
 		Message: v.Message, PackedAt: moment(h.PackedAt), ChangedAt: h.ChangedAt,
 	}
 	absent := c.Out(h)
@@ -258,7 +258,7 @@ func (s *Server) ChangeHandout(ctx context.Context, r api.ChangeHandoutRequestOb
 
 func handoutChange(b api.HandoutParts) classroom.HandoutChange {
 	ch := classroom.HandoutChange{
-		Title: b.Title, Way: (*handout.WayName)(b.Way), By: (*record.Field)(b.By), Teams: (*record.Field)(b.Teams), Pocket: b.Pocket, Level: b.Level, Due: b.Due, Message: b.Message,
+		Title: b.Title, Way: (*handout.WayName)(b.Way), By: (*record.Field)(b.By), Teams: (*record.Field)(b.Teams), Pocket: b.Pocket, Level: b.Level, Due: b.Due, Send: b.Send, Message: b.Message,
 	}
 	if b.Documents != nil {
 		documents := []classroom.Document{}

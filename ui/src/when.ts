@@ -72,6 +72,9 @@ export function past(due: string): boolean {
 
 export const weekday = (day: string) => inWall(day, { weekday: 'short' })
 
+/** When something usually goes out: tomorrow morning, before school. */
+export const usualSend = () => `${dayOf(dayNumber(now()) + 1)}T07:45`
+
 /** The usual deadline: the next Friday that is at least two days off, at five. */
 export function usualDue(): string {
   let d = dayNumber(now()) + 2

@@ -1561,6 +1561,12 @@ type Handout struct {
 	PackedAt *time.Time  `json:"packedAt,omitempty"`
 	Pocket   string      `json:"pocket"`
 
+	// Send when it is packed by itself, by the clocks of zone; empty: not so
+	Send string `json:"send"`
+
+	// SendProblem a code with arguments; the words are the interface’s
+	SendProblem *Reason `json:"sendProblem,omitempty"`
+
 	// Teams column of the teams
 	Teams string `json:"teams"`
 	Title string `json:"title"`
@@ -1595,6 +1601,7 @@ type HandoutParts struct {
 	Name      *[]Part            `json:"name,omitempty"`
 	Out       *map[string]string `json:"out,omitempty"`
 	Pocket    *string            `json:"pocket,omitempty"`
+	Send      *string            `json:"send,omitempty"`
 	Teams     *string            `json:"teams,omitempty"`
 	Title     *string            `json:"title,omitempty"`
 
@@ -1609,7 +1616,11 @@ type HandoutTag struct {
 	Due       string         `json:"due"`
 	Id        string         `json:"id"`
 	PackedAt  *time.Time     `json:"packedAt,omitempty"`
-	Title     string         `json:"title"`
+	Send      string         `json:"send"`
+
+	// SendProblem a code with arguments; the words are the interface’s
+	SendProblem *Reason `json:"sendProblem,omitempty"`
+	Title       string  `json:"title"`
 }
 
 // HistoryChange one row before and after

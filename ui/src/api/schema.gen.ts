@@ -1147,7 +1147,7 @@ export interface paths {
         head?: never;
         /**
          * change the handout
-         * @description Problems: changed, missing, too-long, no-such-way, too-many-documents, no-such-template, no-such-pocket, no-such-level, no-such-student, no-such-reason, not-a-time, column-unknown, packed-already, condition-unfinished, too-many-conditions.
+         * @description Problems: changed, missing, too-long, no-such-way, too-many-documents, no-such-template, no-such-pocket, no-such-level, no-such-student, no-such-reason, not-a-time, time-past, column-unknown, packed-already, condition-unfinished, too-many-conditions.
          */
         patch: operations["changeHandout"];
         trace?: never;
@@ -2866,6 +2866,9 @@ export interface components {
             choice: components["schemas"]["Choice"];
             due: string;
             zone: string;
+            /** @description when it is packed by itself, by the clocks of zone; empty: not so */
+            send: string;
+            sendProblem?: components["schemas"]["Reason"];
             message: string;
             /** Format: date-time */
             packedAt?: string;
@@ -2900,6 +2903,8 @@ export interface components {
             id: string;
             title: string;
             due: string;
+            send: string;
+            sendProblem?: components["schemas"]["Reason"];
             /** Format: date-time */
             packedAt?: string;
             /** Format: date-time */
@@ -2931,6 +2936,7 @@ export interface components {
                 [key: string]: string;
             };
             due?: string;
+            send?: string;
             message?: string;
             choice?: components["schemas"]["Choice"];
         };

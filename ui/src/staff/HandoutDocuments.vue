@@ -54,7 +54,6 @@ const give = (d: Of<'GivenDocument'>, level: string) =>
       class="plain u"
       :class="{ on: open === 'template', bad: !documents.length, soft: !!documents.length }"
       data-part="template"
-      :aria-label="documents.length ? t('say.another') : undefined"
       :title="documents.length ? t('say.another') : undefined"
       @click="toggle('template')"
     >

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Button, Input, Modal, Popover, Radio, RadioGroup, Textarea } from 'ant-design-vue'
+import { Input, Modal, Popover, Radio, RadioGroup, Textarea } from 'ant-design-vue'
 import { useQueryClient } from '@tanstack/vue-query'
 import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
@@ -13,38 +13,26 @@ import PatternField from '@/parts/PatternField.vue'
 import PickOne from '@/parts/PickOne.vue'
 import { plainName } from '@/parts/plainName'
 import { tellProblem } from '@/tell'
-import { ago, usualDue, wall } from '@/when'
+import { useReasons } from '@/reasons'
+import { ago, usualDue, usualSend, wall } from '@/when'
 import type { Hand } from './handout'
 import HandoutDocument from './HandoutDocument.vue'
 import HandoutDocuments from './HandoutDocuments.vue'
 import TemplatePicker from './TemplatePicker.vue'
 import { useClass } from './theClass'
+import WallPart from './WallPart.vue'
 
 /** What a handout does, as a sentence whose parts are changed where they stand. */
 const props = defineProps<{ hand: Hand }>()
-const {
-  h,
-  path,
-  open,
-  problems,
-  saved,
-  change,
-  later,
-  addDocument,
-  documents,
-  close,
-  title,
-  message,
-  due,
-  name,
-  copies,
-} = props.hand
+const { h, path, open, problems, saved, change, later, addDocument, documents, close, title, message, name, copies } =
+  props.hand
 const { cls, classId, mayPack } = useClass()
 const { t } = useI18n()
 const router = useRouter()
 const queries = useQueryClient()
 
 const columnLabel = useFieldName()
+const { reasonText } = useReasons()
 const written = computed(() =>
   (h.value?.name ?? []).map((p) => (p.column ? `[${columnLabel(p.column)}]` : p.text)).join(''),
 )
@@ -263,46 +251,18 @@ const levels = ['edit', 'comment', 'read'] as const
         />.</span
       >
       {{ t('say.due') }}
-      <span class="end">
-        <button
-          v-if="open !== 'due'"
-          class="plain u"
-          :disabled="!mayPack"
-          data-part="due"
-          @click="
-            () => {
-              due = h!.due || usualDue()
-              open = 'due'
-              if (!h!.due) void change({ due }, 'due')
-            }
-          "
-        >
-          {{ h.due ? wall(h.due) : t('say.no-due') }}
-        </button>
-        <span v-else class="when">
-          <input
-            v-model="due"
-            type="datetime-local"
-            class="field"
-            :aria-label="t('say.due')"
-            @keydown.enter="open = ''"
-          />
-          <Button size="small" @click="open = ''">{{ t('act.done') }}</Button>
-          <Button
-            size="small"
-            type="text"
-            @click="
-              () => {
-                open = ''
-                void change({ due: '' }, 'due')
-              }
-            "
-            >{{ t('say.no-due') }}</Button
-          > </span
-        >.</span
-      >
+      <WallPart :hand="hand" part="due" :label="t('say.due')" :none="t('say.no-due')" :usual="usualDue" />
     </p>
-    <p v-if="problems.due || problems.title" class="bad" role="alert">{{ problems.due || problems.title }}</p>
+    <p v-if="!h.packedAt">
+      {{ t('say.send') }}
+      <WallPart :hand="hand" part="send" :label="t('say.send')" :none="t('say.no-send')" :usual="usualSend" />
+    </p>
+    <p v-if="h.sendProblem" class="bad" role="alert">
+      {{ t('handout.not-sent', { when: wall(h.send), why: reasonText(h.sendProblem) }) }}
+    </p>
+    <p v-if="problems.due || problems.send || problems.title" class="bad" role="alert">
+      {{ problems.due || problems.send || problems.title }}
+    </p>
     <p class="message">
       {{ t('say.with') }}
       <button
@@ -418,20 +378,6 @@ const levels = ['edit', 'comment', 'read'] as const
 }
 .inline {
   width: 260px;
-}
-.when {
-  display: inline-flex;
-  gap: 6px;
-  align-items: center;
-}
-.field {
-  font: inherit;
-  font-size: 15px;
-  border: 1px solid var(--line-field);
-  border-radius: 6px;
-  padding: 3px 8px;
-  background: var(--sheet);
-  color: var(--ink);
 }
 .message,
 .note {

@@ -22,6 +22,7 @@ const looked = (x: Of<'Handout'>): Parts => ({
   pocket: x.pocket,
   level: x.level,
   due: x.due,
+  send: x.send,
   message: x.message,
   choice: x.choice,
   out: Object.fromEntries(x.out.map((o) => [o.row, o.reason])),
@@ -103,6 +104,7 @@ export function useHandout(classId: Ref<string>, handoutId: Ref<string>) {
   const title = ref('')
   const message = ref('')
   const due = ref('')
+  const send = ref('')
   const name = ref<Of<'Part'>[]>([])
   watch(
     h,
@@ -117,6 +119,7 @@ export function useHandout(classId: Ref<string>, handoutId: Ref<string>) {
       if (open.value !== 'title') title.value = x.title
       if (open.value !== 'message') message.value = x.message
       if (open.value !== 'due') due.value = x.due
+      if (open.value !== 'send') send.value = x.send
       if (open.value !== 'name') name.value = x.name
     },
     { immediate: true },
@@ -128,6 +131,7 @@ export function useHandout(classId: Ref<string>, handoutId: Ref<string>) {
   watch(title, (v) => open.value === 'title' && later({ title: v }, 'title'))
   watch(message, (v) => open.value === 'message' && later({ message: v }, 'message'))
   watch(due, (v) => open.value === 'due' && later({ due: v }, 'due'))
+  watch(send, (v) => open.value === 'send' && later({ send: v }, 'send'))
   const copies = computed(
     () => h.value?.list.lines.filter((l) => l.purpose === 'copy' && l.section !== 'to-change') ?? [],
   )
@@ -151,6 +155,7 @@ export function useHandout(classId: Ref<string>, handoutId: Ref<string>) {
     title,
     message,
     due,
+    send,
     name,
     copies,
     refresh,

@@ -1,0 +1,46 @@
+package classroom
+
+import (
+	"context"
+	"errors"
+
+	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/store"
+)
+
+// SendNow packs a handout whose time has come: what is to be packed is worked out
+// now. send is the time it was asked for with: where another was set since, or it is
+// packed already, nothing is done. What keeps it from being packed is kept with it,
+// and its class says so.
+func (c *Packing) SendNow(ctx context.Context, class, handout, send string) error {
+	h, err := c.Store.Handout(ctx, class, handout)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil
+	}
+	if err != nil || h.Packed() || Written(h.Send) != send {
+		return err
+	}
+	keeper, err := c.teaches(ctx, h.SendBy, class)
+	if err != nil {
+		return err
+	}
+	if keeper == "" {
+		err = &Invalid{"send", "not-teaching", nil}
+	} else {
+		_, err = c.Pack(Asked(ctx, "send/"+handout+"/"+send, nil), h.SendBy, class, handout, Part{})
+	}
+	var invalid *Invalid
+	if !errors.As(err, &invalid) {
+		return err // nil, or worth another try
+	}
+	why := &packing.Reason{Code: invalid.Code, Args: invalid.Args}
+	act := c.act(ctx, h.SendBy, "handout-not-sent", map[string]string{"handout": h.ID}, class)
+	return notFound(c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
+		now, err := tx.Handout(ctx, class, handout)
+		if err != nil || now.Packed() || Written(now.Send) != send {
+			return err
+		}
+		now.SendProblem = why
+		return tx.SaveHandout(ctx, now)
+	}))
+}
