@@ -82,17 +82,37 @@ func (j *job) pack(ctx context.Context, st store.Step, wants int64) error {
 		if err := j.hold(ctx, st, &claimed); err != nil {
 			return ignoreLost(err)
 		}
-		key := packing.StepKey{Key: st.Key, Act: packing.Point, Generation: st.Generation}
-		pt, err := j.cup.MakePointer(ctx, j.owner, key.String()+"/"+k.String(), e.Thing, cupboard.NewThing{Parent: folder, Name: w.Name})
+		pointer, err := j.point(ctx, st, e.Thing, k, folder)
 		if errors.Is(err, cupboard.ErrNotFound) && several {
 			continue
 		}
 		if err != nil {
 			return j.failed(ctx, st, &e, err)
 		}
-		e.Pointers[k.String()] = pt.ID
+		e.Pointers[k.String()] = pointer
 	}
 	return j.record(ctx, st, &e, packing.Packed, nil)
+}
+
+// point makes a pointer in a folder that was made for a key. One that was taken away
+// since is made anew, under the next number: whoever asks, in whatever run, gets the same.
+func (j *job) point(ctx context.Context, st store.Step, thing string, k packing.Key, folder string) (string, error) {
+	first := packing.StepKey{Key: st.Key, Act: packing.Point, Generation: st.Generation}.String() + "/" + k.String()
+	key := first
+	for n := 1; ; n++ {
+		pt, err := j.cup.MakePointer(ctx, j.owner, key, thing, cupboard.NewThing{Parent: folder, Name: st.Wanted.Name})
+		if !errors.Is(err, cupboard.ErrNotFound) || n == mostEnded {
+			return pt.ID, err
+		}
+		states, asked := j.cup.States(ctx, j.owner, []string{folder, thing})
+		if asked != nil {
+			return "", asked
+		}
+		if states[folder].Place != cupboard.Lies || states[thing].Place != cupboard.Lies {
+			return "", err
+		}
+		key = fmt.Sprintf("%s/%d", first, n+1)
+	}
 }
 
 // unpoint takes away the pointers to a thing that aren't wanted any more, from whoever
@@ -324,7 +344,7 @@ func (j *job) levels(ctx context.Context, in string, path []string) (string, err
 	for _, name := range path {
 		for n := 1; ; n++ {
 			t, err := j.cup.MakeFolder(ctx, j.owner, fmt.Sprintf("level/%s/%s/%s/%d", j.owner, in, naming.Fold(name), n), cupboard.NewThing{Parent: in, Name: name})
-			if errors.Is(err, cupboard.ErrNotFound) && n < mostLevelsEnded {
+			if errors.Is(err, cupboard.ErrNotFound) && n < mostEnded {
 				continue // it has ended, or the folder it is to lie in isn't there
 			}
 			if err != nil {
@@ -338,7 +358,7 @@ func (j *job) levels(ctx context.Context, in string, path []string) (string, err
 				in = t.ID
 				break
 			}
-			if n >= mostLevelsEnded {
+			if n >= mostEnded {
 				return "", cupboard.ErrNotFound
 			}
 		}
@@ -346,8 +366,8 @@ func (j *job) levels(ctx context.Context, in string, path []string) (string, err
 	return in, nil
 }
 
-// mostLevelsEnded is how often a level of one name is looked for.
-const mostLevelsEnded = 20
+// mostEnded is how often something is looked for of which one after the other has ended.
+const mostEnded = 50
 
 // thing returns the cupboard id of what was made for a key.
 func (j *job) thing(ctx context.Context, key packing.Key) (string, error) {
