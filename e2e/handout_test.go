@@ -4,6 +4,8 @@ import (
 	"strings"
 	"testing"
 	"time"
+
+	"github.com/go-rod/rod/lib/input"
 )
 
 // write adds a document that is written on the spot to the sentence.
@@ -96,4 +98,32 @@ func TestGoesOutByItself(t *testing.T) {
 	p.enterClass("Boat Workshop 8A")
 	p.see("th.c", "Bell signals")
 	p.until(`() => [...document.querySelectorAll('th.c')].length && document.querySelectorAll('tbody td:nth-last-of-type(3) [data-state="shared"]').length > 20`)
+}
+
+// A document that is mended after it went out is given again: untouched copies at once,
+// begun ones only when ticked.
+func TestMendedAfterItWentOut(t *testing.T) {
+	s := start(t)
+	p := s.visit(t, "").be("staff-oduya")
+	p.enterClass("Tide Watch 7B")
+	p.see("header nav a", "Handouts").MustClick()
+	p.see(`[data-handout="Rock-pool field log"]`, "begun").MustClick()
+	p.see(".say h2", "Rock-pool field log")
+	p.gone(`[data-form="reissue"]`)
+	page := strings.TrimPrefix(p.page.MustInfo().URL, s.url)
+	p.click(`[data-part="document"]`)
+	p.click(`[data-act="look-document"]`)
+	p.click(".sheet")
+	p.must(p.page.KeyActions().Press(input.ControlLeft).Type(input.End).Do(), "end")
+	p.must(p.page.InsertText(" Mind the tide."), "write")
+	p.see(`.doc[data-state="saved"]`, "Kept")
+	p.open(page)
+	p.see(`[data-form="reissue"]`, "are untouched")
+	p.click(`[data-act="begun-too"]`)
+	p.see(`[data-act="reissue"]`, "Give 26 copies").MustClick()
+	p.gone(`[data-form="reissue"]`)
+	dube := s.visit(t, "").be("student-nokuthula.dube")
+	dube.see(`[data-copy="Rock-pool field log"]`, "given anew")
+	dube.click(`[data-copy="Rock-pool field log"] a`)
+	dube.see(".sheet", "Mind the tide")
 }

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"slices"
+	"time"
 
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/packing"
@@ -45,7 +46,8 @@ type HomePlace struct {
 type StudentCopy struct {
 	Key     packing.Key
 	Thing   string
-	Name    string // what it is called
+	Name    string    // what it is called
+	Renewed time.Time // when it was given anew; zero: never
 	Level   access.Level
 	Handout store.Handout
 	Work    store.Work
@@ -155,7 +157,7 @@ func (s *snapshot) put(h *Home, e *store.Entry, account string, handouts map[str
 	case packing.Place:
 		s.putPlace(h, e, st.Name, level)
 	case packing.Copy:
-		h.Copies = append(h.Copies, StudentCopy{e.Key, e.Thing, st.Name, level, handouts[e.Key.What.ID], works[e.Thing]})
+		h.Copies = append(h.Copies, StudentCopy{e.Key, e.Thing, st.Name, e.RenewedAt, level, handouts[e.Key.What.ID], works[e.Thing]})
 	}
 }
 

@@ -73,6 +73,9 @@ type Writer interface {
 	CopyFile(ctx context.Context, as, key string, source Source, f NewThing) (Thing, error)
 	// AddFile makes a file owned by as with the content read from r.
 	AddFile(ctx context.Context, as, key string, f NewThing, r io.Reader) (Thing, error)
+	// Renew adds a version with the present content of source, as Write would: the ones
+	// before stay. The source is neither changed nor shared.
+	Renew(ctx context.Context, as, key, id string, base int, source Source) (Version, error)
 	// MakePointer makes a pointer to target; it gives no access to it.
 	MakePointer(ctx context.Context, as, key, target string, f NewThing) (Thing, error)
 	// Write adds a version. base is the version the writer began from: when it
@@ -193,6 +196,7 @@ type Thing struct {
 	Closed    *access.Mark // the nearest there is, its own or of a folder above
 	Level     access.Level // of the account that asked
 	Rule      access.Rule  // its own; told to the owner who makes it, and to nobody else
+	SHA       string       // SHA-256 of a file's newest content, hexadecimal
 	Path      []Crumb      // the folders above as far as that account may see, outermost first
 }
 

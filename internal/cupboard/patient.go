@@ -54,6 +54,11 @@ func (p Patient) Get(ctx context.Context, as, id string) (Thing, error) {
 	return again(ctx, func() (Thing, error) { return p.Cupboard.Get(ctx, as, id) })
 }
 
+// Find implements Reader.
+func (p Patient) Find(ctx context.Context, as, text string, most int) ([]Thing, error) {
+	return again(ctx, func() ([]Thing, error) { return p.Cupboard.Find(ctx, as, text, most) })
+}
+
 // Weight implements Reader.
 func (p Patient) Weight(ctx context.Context, as, folder string) (int64, error) {
 	return again(ctx, func() (int64, error) { return p.Cupboard.Weight(ctx, as, folder) })

@@ -68,7 +68,7 @@ func (o *Observer) works(ctx context.Context, c store.Copy) ([]dayWork, error) {
 	if err != nil {
 		return nil, err
 	}
-	first, err := o.text(ctx, c, 1)
+	first, err := o.text(ctx, c, c.Given)
 	tangled := errors.Is(err, document.ErrTangled)
 	if err != nil && !tangled {
 		return nil, err
@@ -76,7 +76,7 @@ func (o *Observer) works(ctx context.Context, c store.Copy) ([]dayWork, error) {
 	var out []dayWork
 	for _, v := range versions {
 		day := v.At.In(o.Zone).Format(time.DateOnly)
-		if v.Number <= c.Measured || v.Number > c.Version || len(out) > 0 && out[0].day == day {
+		if v.Number <= c.Measured || v.Number < c.Given || v.Number > c.Version || len(out) > 0 && out[0].day == day {
 			continue
 		}
 		now, err := o.text(ctx, c, v.Number)

@@ -166,7 +166,7 @@ func (j *job) thingFor(ctx context.Context, st store.Step) (store.Entry, error) 
 		spot, in = "", t.Parent
 	}
 	return store.Entry{
-		ID: store.NewID(), Key: st.Key, Generation: st.Generation, Thing: t.ID, Link: t.Link, Name: st.Wanted.Name, Spot: spot, PutIn: in, Granted: t.Rule.Grants, Pointers: map[string]string{}, RunID: j.run.ID, MadeAt: j.now(),
+		ID: store.NewID(), Key: st.Key, Generation: st.Generation, Thing: t.ID, Link: t.Link, Name: st.Wanted.Name, Spot: spot, PutIn: in, Granted: t.Rule.Grants, GivenSHA: t.SHA, Pointers: map[string]string{}, RunID: j.run.ID, MadeAt: j.now(),
 	}, err
 }
 
@@ -212,6 +212,8 @@ func (j *job) alter(ctx context.Context, st store.Step) error {
 		}
 	case packing.Lower:
 		err = j.lower(ctx, st, e)
+	case packing.Renew:
+		err = j.renew(ctx, st, &e)
 	case packing.HandOver:
 		if len(st.Wanted.Rule.Grants) > 0 { // who keeps reaching it, before it is another's
 			if err = j.cup.Share(ctx, j.owner, j.shareKey(st, st.Wanted.Rule.Grants), e.Thing, st.Wanted.Rule.Grants); err != nil {
@@ -266,6 +268,14 @@ func (j *job) bring(ctx context.Context, st store.Step) error {
 	}
 	j.tidings()
 	return nil
+}
+
+// renew gives a copy the present content of its document as another version, unless
+// somebody wrote since it was looked at: then it is left.
+func (j *job) renew(ctx context.Context, st store.Step, e *store.Entry) error {
+	v, err := j.cup.Renew(ctx, j.owner, j.stepKey(st), e.Thing, st.Change.Base, cupboard.Source{ID: st.Wanted.Source, Reader: st.Wanted.Lender})
+	e.Given, e.GivenSHA = v.Number, v.SHA
+	return err
 }
 
 func (j *job) rename(ctx context.Context, st store.Step, e store.Entry) error {
@@ -387,6 +397,7 @@ func (j *job) thing(ctx context.Context, key packing.Key) (string, error) {
 func (j *job) failed(ctx context.Context, st store.Step, e *store.Entry, err error) error {
 	var fast *cupboard.TooFast
 	var unknown *cupboard.UnknownPeople
+	var conflict *cupboard.Conflict
 	switch {
 	case ctx.Err() != nil:
 		return ctx.Err()
@@ -396,6 +407,8 @@ func (j *job) failed(ctx context.Context, st store.Step, e *store.Entry, err err
 		return j.store.PutOff(ctx, st, backoff(st.Tries), true)
 	case errors.Is(err, cupboard.ErrUnavailable):
 		return j.record(ctx, st, e, packing.Stuck, &packing.Reason{Code: "cupboard-unavailable"})
+	case errors.As(err, &conflict):
+		return j.record(ctx, st, e, packing.Stuck, &packing.Reason{Code: "begun-meanwhile"})
 	case errors.As(err, &unknown):
 		return j.record(ctx, st, e, packing.Stuck, &packing.Reason{Code: "cupboard-unknown", Args: map[string]string{"accounts": joined(unknown.Accounts)}})
 	case errors.Is(err, store.ErrNotFound): // what it lies in was never made

@@ -1,7 +1,9 @@
 package packer_test
 
 import (
+	"errors"
 	"fmt"
+	"io"
 	"slices"
 	"strings"
 	"testing"
@@ -287,4 +289,100 @@ func TestSeveralDocuments(t *testing.T) {
 	if err != nil || len(panel.Things) != 4 {
 		t.Errorf("the panel shows %d things, %v", len(panel.Things), err)
 	}
+}
+
+// A changed document is given again: to untouched copies at once, to begun ones only
+// when that was said, with what was written kept among the versions; who writes
+// meanwhile is left.
+func TestReissue(t *testing.T) {
+	a := apptest.Open(t)
+	apptest.People(t, a, 4)
+	c := apptest.Class(t, a, apptest.List(3))
+	h := hand(t, a, c, classroom.HandoutChange{}, "Log")
+	apptest.Pack(t, a, c, &h)
+	tpl, err := a.Store.Template(ctx, h.Settings.Documents[0].Template)
+	if err != nil {
+		t.Fatal(err)
+	}
+	write := func(as, thing, text string, base int) {
+		t.Helper()
+		if _, err := a.Rooms.Write(ctx, as, store.NewID(), thing, base, strings.NewReader(text)); err != nil {
+			t.Fatal(err)
+		}
+	}
+	copyOf := func(i int) store.Entry {
+		t.Helper()
+		e, err := a.Store.EntryByKey(ctx, handout.CopyKey(c.ID, h.ID, 1, packing.Whom{Row: rowOf(c, i)}))
+		if err != nil {
+			t.Fatal(err)
+		}
+		return e
+	}
+	text := func(i, version int) string {
+		t.Helper()
+		_, f, _, err := a.Rooms.Open(ctx, "oduya", copyOf(i).Thing, version)
+		if err != nil {
+			t.Fatal(err)
+		}
+		defer f.Close()
+		b, err := io.ReadAll(f)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return string(b)
+	}
+	look := func(untouched, begun int) classroom.Reissue {
+		t.Helper()
+		apptest.Look(t, a)
+		r, err := a.Rooms.LookReissue(ctx, c.ID, h.ID)
+		n := 0
+		for _, x := range r.Stale {
+			if x.Begun {
+				n++
+			}
+		}
+		if err != nil || n != begun || len(r.Stale)-n != untouched {
+			t.Fatalf("%d untouched and %d begun have an earlier state, %v; want %d and %d", len(r.Stale)-n, n, err, untouched, begun)
+		}
+		return r
+	}
+	look(0, 0)
+	write("s0", copyOf(0).Thing, "# Log\n\nlow water at noon\n", 1)
+	write("oduya", tpl.Thing, "# Log, mended\n", 1)
+	r := look(2, 1)
+	give := func(begun bool, seen string) store.Run {
+		t.Helper()
+		run, err := a.Rooms.Reissue(ctx, "oduya", c.ID, h.ID, begun, seen)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return apptest.Wait(t, a, run.ID)
+	}
+	if run := give(false, r.Digest()); run.Packed != 2 || run.Stuck != 0 {
+		t.Errorf("%+v", run)
+	}
+	if text(1, 0) != "# Log, mended\n" || text(2, 1) != "# Log\n" || !strings.Contains(text(0, 0), "low water") {
+		t.Errorf("untouched %q, before %q, begun %q", text(1, 0), text(2, 1), text(0, 0))
+	}
+	r = look(0, 1)
+	write("s0", copyOf(0).Thing, "# Log\n\nlow water at noon, high at six\n", 2)
+	apptest.Look(t, a)
+	if _, err := a.Rooms.Reissue(ctx, "oduya", c.ID, h.ID, true, r.Digest()); !errors.As(err, new(*classroom.Changed)) {
+		t.Errorf("written in since it was looked at: %v", err)
+	}
+	give(true, look(0, 1).Digest())
+	look(0, 0)
+	if text(0, 0) != "# Log, mended\n" || !strings.Contains(text(0, 3), "high at six") || !strings.Contains(text(0, 2), "low water") {
+		t.Errorf("now %q, before %q", text(0, 0), text(0, 3))
+	}
+	reg, err := a.Rooms.Register(ctx, c.ID)
+	if err != nil || reg.Columns[1].Cells[0].State == progress.Working || reg.Columns[1].Cells[0].Words != 0 {
+		t.Errorf("given anew it counts as begun: %s, %d words, %v", reg.Columns[1].Cells[0].State, reg.Columns[1].Cells[0].Words, err)
+	}
+	write("s1", copyOf(1).Thing, "# Log, mended\n\nmine now\n", 2)
+	apptest.Look(t, a)
+	if reg, err = a.Rooms.Register(ctx, c.ID); err != nil || reg.Columns[1].Cells[1].Words != 2 {
+		t.Errorf("%d words since it was given anew, %v", reg.Columns[1].Cells[1].Words, err)
+	}
+	nothingLeft(t, a, c, h, 0)
 }

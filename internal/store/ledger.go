@@ -27,6 +27,9 @@ type Entry struct {
 	Unpointed  []string                // folders from which a step took its pointer away
 	Pointers   map[string]string       // key of the folder → id of the pointer in it
 	RunID      string
+	GivenSHA   string    // SHA-256 of what a copy was given with; empty where that isn't known
+	Given      int       // version that holds it
+	RenewedAt  time.Time // when it was given anew; zero: never
 	MadeAt     time.Time
 	SharedAt   time.Time // zero: not shared
 	EndedAt    time.Time // zero: open
@@ -35,7 +38,7 @@ type Entry struct {
 // Shared reports whether what was made was given to whom it is for.
 func (e Entry) Shared() bool { return !e.SharedAt.IsZero() }
 
-const entryColumns = `id, key, generation, thing, link, name, spot, put_in, granted, pointers, run_id, made_at, shared_at, ended_at`
+const entryColumns = `id, key, generation, thing, link, name, spot, put_in, granted, pointers, run_id, given_sha, given_version, renewed_at, made_at, shared_at, ended_at`
 
 type entryRow struct {
 	ID         string       `db:"id"`
@@ -49,13 +52,16 @@ type entryRow struct {
 	Granted    []byte       `db:"granted"`
 	Pointers   []byte       `db:"pointers"`
 	RunID      string       `db:"run_id"`
+	GivenSHA   string       `db:"given_sha"`
+	Given      int          `db:"given_version"`
+	RenewedAt  sql.NullTime `db:"renewed_at"`
 	MadeAt     time.Time    `db:"made_at"`
 	SharedAt   sql.NullTime `db:"shared_at"`
 	EndedAt    sql.NullTime `db:"ended_at"`
 }
 
 func (r entryRow) entry(granted levels) (Entry, error) {
-	e := Entry{ID: r.ID, Generation: r.Generation, Thing: r.Thing, Link: r.Link, Name: r.Name, Spot: r.Spot, PutIn: r.PutIn, RunID: r.RunID, MadeAt: r.MadeAt.UTC(), SharedAt: orZero(r.SharedAt), EndedAt: orZero(r.EndedAt)}
+	e := Entry{ID: r.ID, Generation: r.Generation, Thing: r.Thing, Link: r.Link, Name: r.Name, Spot: r.Spot, PutIn: r.PutIn, RunID: r.RunID, GivenSHA: r.GivenSHA, Given: r.Given, RenewedAt: orZero(r.RenewedAt), MadeAt: r.MadeAt.UTC(), SharedAt: orZero(r.SharedAt), EndedAt: orZero(r.EndedAt)}
 	var err error
 	if e.Key, err = packing.ParseKey(r.Key); err != nil {
 		return e, err

@@ -238,13 +238,14 @@ func (s *Store) ReleaseFeed(ctx context.Context, holder string) error {
 type Copy struct {
 	Concern
 	Version  int `db:"version"`
-	Measured int `db:"measured"` // the version that was measured last
+	Measured int `db:"measured"`      // the version that was measured last
+	Given    int `db:"given_version"` // the version that was given
 }
 
 // ToMeasure returns copies whose newest version wasn't measured, some at a time.
 func (s *Store) ToMeasure(ctx context.Context, most int) ([]Copy, error) {
 	out := []Copy{}
-	return out, s.all(ctx, &out, `select l.thing, l.class_id, coalesce(nullif(c.held_by, ''), s.account) as owner, o.version, o.measured
+	return out, s.all(ctx, &out, `select l.thing, l.class_id, coalesce(nullif(c.held_by, ''), s.account) as owner, o.version, o.measured, l.given_version
 		from observed o join ledger l on l.thing = o.thing join classes c on c.id = l.class_id join staff s on s.class_id = l.class_id and s.role = 'owner'
 		where o.version > o.measured and o.place = 'lies' and l.purpose = 'copy' and l.ended_at is null order by o.thing limit $1`, most)
 }

@@ -274,8 +274,8 @@ func (s *Store) FinishStep(ctx context.Context, st Step, e *Entry, state packing
 	}
 	enter := func() error {
 		return s.exec(ctx, `with old as (select granted from ledger where key = $8 and ended_at is null), entered as (
-		insert into ledger (id, class_id, key, generation, purpose, row_id, team_id, handout_id, thing, link, name, spot, put_in, granted, pointers, run_id, made_at, shared_at)
-		values ($6, $7, $8, $9, $10, nullif($11, '')::uuid, nullif($12, '')::uuid, nullif($13, '')::uuid, $14, $15, $16, $22, $23, $17, $18, $1, $19, $20)
+		insert into ledger (id, class_id, key, generation, purpose, row_id, team_id, handout_id, thing, link, name, spot, put_in, granted, pointers, run_id, made_at, shared_at, given_sha)
+		values ($6, $7, $8, $9, $10, nullif($11, '')::uuid, nullif($12, '')::uuid, nullif($13, '')::uuid, $14, $15, $16, $22, $23, $17, $18, $1, $19, $20, $25)
 		on conflict (key) where ended_at is null do update set
 			granted = ledger.granted || excluded.granted, shared_at = coalesce(ledger.shared_at, excluded.shared_at), pointers = (excluded.pointers || ledger.pointers) - $24::text[]
 			returning id),
@@ -284,7 +284,7 @@ func (s *Store) FinishStep(ctx context.Context, st Step, e *Entry, state packing
 		seen as (update observed set grants = grants || $17::jsonb, asked = $21 where thing = $14 and asked < $21
 		) `+finish,
 			st.RunID, st.Seq, state, why, at, e.ID, k.Class, k.String(), e.Generation, string(k.What.Purpose), k.Whom.Row, k.Whom.Team, handout, e.Thing, e.Link, e.Name,
-			asJSON[map[string]access.Level]{e.Granted}, asJSON[map[string]string]{e.Pointers}, e.MadeAt, sql.NullTime{Time: e.SharedAt, Valid: e.Shared()}, st.Asking, e.Spot, e.PutIn, append([]string{}, e.Unpointed...))
+			asJSON[map[string]access.Level]{e.Granted}, asJSON[map[string]string]{e.Pointers}, e.MadeAt, sql.NullTime{Time: e.SharedAt, Valid: e.Shared()}, st.Asking, e.Spot, e.PutIn, append([]string{}, e.Unpointed...), e.GivenSHA)
 	}
 	err := enter()
 	// Two runs that make one thing in one moment may meet at its id before they meet
@@ -311,6 +311,8 @@ func (s *Store) FinishChange(ctx context.Context, st Step, e Entry, putIn string
 	case packing.Lower:
 		set, args = `granted = granted || $7::jsonb`, []any{asJSON[map[string]access.Level]{map[string]access.Level{st.Account: st.Change.Level}}}
 		seen = fmt.Sprintf(`grants = grants || $7::jsonb, stands_alone = stands_alone or %t`, st.Wanted.Rule.StandsAlone)
+	case packing.Renew:
+		set, seen, args = `given_version = $7, given_sha = $9, renewed_at = $5`, `name = name`, []any{e.Given, e.GivenSHA}
 	case packing.Restore:
 		set, seen, args = `name = name`, `place = $7`, []any{string(cupboard.Lies)}
 	case packing.Discard:

@@ -222,7 +222,11 @@ func (s *Server) handoutView(ctx context.Context, c classroom.Class, h classroom
 	}
 	for _, d := range v.Documents {
 		t := templates[d.Template]
-		out.Documents = append(out.Documents, api.GivenDocument{Slot: d.Slot, Template: d.Template, File: t.Name, MediaType: t.MediaType, Name: parts(d.Name), For: d.For})
+		thing := ""
+		if t.Account == account(ctx) {
+			thing = t.Thing
+		}
+		out.Documents = append(out.Documents, api.GivenDocument{Slot: d.Slot, Thing: thing, Template: d.Template, File: t.Name, MediaType: t.MediaType, Name: parts(d.Name), For: d.For})
 	}
 	l, err := s.Rooms.HandoutList(ctx, c.ID, h)
 	if err != nil {
@@ -298,6 +302,30 @@ func (s *Server) PackHandout(ctx context.Context, r api.PackHandoutRequestObject
 	}
 	out, err := s.aRun(ctx, run)
 	return api.PackHandout202JSONResponse(out), err
+}
+
+// LookReissue implements the route of that name.
+func (s *Server) LookReissue(ctx context.Context, r api.LookReissueRequestObject) (api.LookReissueResponseObject, error) {
+	found, err := s.Rooms.LookReissue(ctx, r.ClassId, r.HandoutId)
+	out := api.LookReissue200JSONResponse{Seen: found.Digest(), Begun: []string{}}
+	for _, x := range found.Stale {
+		if x.Begun {
+			out.Begun = append(out.Begun, cmp.Or(x.For, x.Name))
+		} else {
+			out.Untouched++
+		}
+	}
+	return out, err
+}
+
+// Reissue implements the route of that name.
+func (s *Server) Reissue(ctx context.Context, r api.ReissueRequestObject) (api.ReissueResponseObject, error) {
+	run, err := s.Rooms.Reissue(ctx, account(ctx), r.ClassId, r.HandoutId, r.Body.Begun, r.Body.Seen)
+	if err != nil {
+		return nil, err
+	}
+	out, err := s.aRun(ctx, run)
+	return api.Reissue202JSONResponse(out), err
 }
 
 // TopUp implements the route of that name.

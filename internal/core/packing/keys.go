@@ -124,7 +124,8 @@ type Act string
 // The acts. Share gives access to a thing already made; Point adds pointers.
 // Rename, Move, Take and Lower change a thing already made; Restore takes it out
 // of the bin and Discard puts it there; HandOver makes a student its owner; Bring
-// fetches a satchel from the student's former class; Relink changes which account a
+// fetches a satchel from the student's former class; Renew gives a copy the present state
+// of its document; Relink changes which account a
 // row is linked to.
 const (
 	None    Act = ""
@@ -140,6 +141,7 @@ const (
 
 	HandOver Act = "hand-over"
 	Bring    Act = "bring"
+	Renew    Act = "renew"
 
 	Relink Act = "relink"
 )

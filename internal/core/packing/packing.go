@@ -143,6 +143,7 @@ type Change struct {
 	Keeper string       `json:"keeper,omitempty"` // of a class's folder: who owns it then, empty for its owner teacher
 	Ends   bool         `json:"ends,omitempty"`   // of what is binned: it isn't the class's any more
 	Bring  *Bringing    `json:"bring,omitempty"`
+	Base   int          `json:"base,omitempty"` // version that was looked at, of what is renewed
 }
 
 // A Bringing fetches a satchel that was packed for somebody in another class.

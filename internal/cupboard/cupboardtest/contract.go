@@ -84,6 +84,7 @@ func run(t *testing.T, fresh func(t *testing.T) Stage) {
 		{"sharing raises and never lowers", sharing},
 		{"unknown people don't stop the others", unknownPeople},
 		{"made with whom it is for", madeFor},
+		{"renewed from a source, the earlier state kept", renewing},
 		{"folders are found by what they are called", finding},
 		{"only the tree's owner shares", onlyOwnerShares},
 		{"rules are changed as said", settingRules},
@@ -352,6 +353,36 @@ func madeFor(t *testing.T, r *room) {
 	}
 	_, err = r.Get(r.ctx, "eriksen", template.ID)
 	r.is(err, cupboard.ErrNotFound, "the source of a copy")
+}
+
+func renewing(t *testing.T, r *room) {
+	class := r.folder("oduya", "", "Class")
+	template := r.file("lindqvist", "", "log.md", "# Log")
+	c, err := r.CopyFile(r.ctx, "oduya", r.key(), cupboard.Source{ID: template.ID, Reader: "lindqvist"}, cupboard.NewThing{Parent: class.ID, Name: "log.md", Grants: map[string]access.Level{"dube": access.Edit}})
+	r.ok(err)
+	if c.SHA != template.SHA || c.SHA == "" {
+		t.Errorf("a copy has the content %q, its source %q", c.SHA, template.SHA)
+	}
+	_, err = r.Write(r.ctx, "lindqvist", r.key(), template.ID, 1, strings.NewReader("# Log, again"))
+	r.ok(err)
+	source := cupboard.Source{ID: template.ID, Reader: "lindqvist"}
+	for range 2 {
+		v, err := r.Renew(r.ctx, "oduya", "renewed", c.ID, 1, source)
+		r.ok(err)
+		if v.Number != 2 || r.text("dube", c.ID, 2) != "# Log, again" || r.text("dube", c.ID, 1) != "# Log" {
+			t.Errorf("version %d says %q, the first %q", v.Number, r.text("dube", c.ID, 2), r.text("dube", c.ID, 1))
+		}
+	}
+	_, err = r.Write(r.ctx, "dube", r.key(), c.ID, 2, strings.NewReader("# Log, again\n\nmine"))
+	r.ok(err)
+	var conflict *cupboard.Conflict
+	if _, err = r.Renew(r.ctx, "oduya", r.key(), c.ID, 2, source); !errors.As(err, &conflict) || conflict.Current.Number != 3 {
+		t.Errorf("renewed over what was written: %v", err)
+	}
+	_, err = r.Renew(r.ctx, "oduya", r.key(), c.ID, 3, cupboard.Source{ID: template.ID})
+	r.is(err, cupboard.ErrNotFound, "from what oduya can't read")
+	_, err = r.Renew(r.ctx, "eriksen", r.key(), c.ID, 3, source)
+	r.is(err, cupboard.ErrNotFound, "by a classmate")
 }
 
 func finding(t *testing.T, r *room) {

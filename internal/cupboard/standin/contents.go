@@ -154,43 +154,66 @@ func (s *Standin) Write(ctx context.Context, as, key, id string, base int, r io.
 		if err != nil {
 			return cupboard.Version{}, err
 		}
-		var v versionRow
-		err = s.tx(ctx, func(tx *sqlx.Tx) error {
-			var now struct {
-				Kind    string `db:"kind"`
-				Version int    `db:"version"`
-			}
-			if err := tx.GetContext(ctx, &now, `select kind, version from standin.things where id = $1 for update`, id); err != nil {
-				return err
-			}
-			if now.Kind != "file" {
-				return cupboard.ErrNoRight
-			}
-			err := tx.GetContext(ctx, &v, answer, key, id, as) // by a request at the same time
-			if !errors.Is(err, sql.ErrNoRows) {
-				return err
-			}
-			if now.Version != base {
-				if err := tx.GetContext(ctx, &v, `select n, sha, size, at, by from standin.versions where thing = $1 and n = $2`, id, now.Version); err != nil {
-					return err
-				}
-				return &cupboard.Conflict{Current: v.version()}
-			}
-			v = versionRow{N: base + 1, SHA: sha, Size: size, At: s.now(), By: as}
-			if _, err := tx.ExecContext(ctx, `insert into standin.versions (thing, n, sha, size, at, by) values ($1, $2, $3, $4, $5, $6)`, id, v.N, sha, size, v.At, as); err != nil {
-				return err
-			}
-			if _, err := tx.ExecContext(ctx, `update standin.things set version = $2, sha = $3, size = $4, changed_at = $5, changed_by = $6 where id = $1`, id, v.N, sha, size, v.At, as); err != nil {
-				return err
-			}
-			_, err = tx.ExecContext(ctx, `insert into standin.answers (key, thing, version, account) values ($1, $2, $3, $4)`, key, id, v.N, as)
-			return err
-		})
-		if err != nil {
-			return cupboard.Version{}, fmt.Errorf("writing: %w", err)
-		}
-		return v.version(), nil
+		return s.write(ctx, as, key, id, base, sha, size)
 	})
+}
+
+// Renew implements cupboard.Writer. The content isn't copied: both files have the
+// same one.
+func (s *Standin) Renew(ctx context.Context, as, key, id string, base int, source cupboard.Source) (cupboard.Version, error) {
+	return suffer(ctx, s.weather, func() (cupboard.Version, error) {
+		if v, ok, err := s.written(ctx, as, key, id); ok || err != nil {
+			return v, err
+		}
+		if _, _, err := s.seen(ctx, s.db, as, id, access.Edit); err != nil {
+			return cupboard.Version{}, err
+		}
+		from, err := s.source(ctx, as, source)
+		if err != nil {
+			return cupboard.Version{}, err
+		}
+		return s.write(ctx, as, key, id, base, from.SHA, from.Size)
+	})
+}
+
+// write adds a version with a content that is kept, unless somebody wrote since base.
+func (s *Standin) write(ctx context.Context, as, key, id string, base int, sha []byte, size int64) (cupboard.Version, error) {
+	var v versionRow
+	err := s.tx(ctx, func(tx *sqlx.Tx) error {
+		var now struct {
+			Kind    string `db:"kind"`
+			Version int    `db:"version"`
+		}
+		if err := tx.GetContext(ctx, &now, `select kind, version from standin.things where id = $1 for update`, id); err != nil {
+			return err
+		}
+		if now.Kind != "file" {
+			return cupboard.ErrNoRight
+		}
+		err := tx.GetContext(ctx, &v, answer, key, id, as) // by a request at the same time
+		if !errors.Is(err, sql.ErrNoRows) {
+			return err
+		}
+		if now.Version != base {
+			if err := tx.GetContext(ctx, &v, `select n, sha, size, at, by from standin.versions where thing = $1 and n = $2`, id, now.Version); err != nil {
+				return err
+			}
+			return &cupboard.Conflict{Current: v.version()}
+		}
+		v = versionRow{N: base + 1, SHA: sha, Size: size, At: s.now(), By: as}
+		if _, err := tx.ExecContext(ctx, `insert into standin.versions (thing, n, sha, size, at, by) values ($1, $2, $3, $4, $5, $6)`, id, v.N, sha, size, v.At, as); err != nil {
+			return err
+		}
+		if _, err := tx.ExecContext(ctx, `update standin.things set version = $2, sha = $3, size = $4, changed_at = $5, changed_by = $6 where id = $1`, id, v.N, sha, size, v.At, as); err != nil {
+			return err
+		}
+		_, err = tx.ExecContext(ctx, `insert into standin.answers (key, thing, version, account) values ($1, $2, $3, $4)`, key, id, v.N, as)
+		return err
+	})
+	if err != nil {
+		return cupboard.Version{}, fmt.Errorf("writing: %w", err)
+	}
+	return v.version(), nil
 }
 
 const answer = `select v.n, v.sha, v.size, v.at, v.by from standin.versions v join standin.answers a on a.thing = v.thing and a.version = v.n where a.key = $1 and a.thing = $2 and a.account = $3`

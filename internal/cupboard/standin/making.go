@@ -133,21 +133,30 @@ func (s *Standin) MakeFolder(ctx context.Context, as, key string, f cupboard.New
 // have the same one.
 func (s *Standin) CopyFile(ctx context.Context, as, key string, source cupboard.Source, f cupboard.NewThing) (cupboard.Thing, error) {
 	return s.make(ctx, as, key, func() (row, error) {
-		reader := source.Reader
-		if reader == "" {
-			reader = as
-		}
-		from, _, err := s.seen(ctx, s.db, reader, source.ID, access.Read)
-		if err == nil && from[0].Kind != "file" {
-			err = cupboard.ErrNotFound
-		}
+		from, err := s.source(ctx, as, source)
 		if err != nil {
-			return row{}, fmt.Errorf("source: %w", err)
+			return row{}, err
 		}
 		r, err := newRow(cupboard.File, f)
-		r.SHA, r.Size, r.MediaType, r.Version = from[0].SHA, from[0].Size, from[0].MediaType, 1
+		r.SHA, r.Size, r.MediaType, r.Version = from.SHA, from.Size, from.MediaType, 1
 		return r, err
 	})
+}
+
+// source is the file whose content is copied for an account.
+func (s *Standin) source(ctx context.Context, as string, source cupboard.Source) (row, error) {
+	reader := source.Reader
+	if reader == "" {
+		reader = as
+	}
+	from, _, err := s.seen(ctx, s.db, reader, source.ID, access.Read)
+	if err == nil && from[0].Kind != "file" {
+		err = cupboard.ErrNotFound
+	}
+	if err != nil {
+		return row{}, fmt.Errorf("source: %w", err)
+	}
+	return from[0], nil
 }
 
 // AddFile implements cupboard.Writer.

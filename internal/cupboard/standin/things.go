@@ -3,6 +3,7 @@ package standin
 import (
 	"context"
 	"database/sql"
+	"encoding/hex"
 	"encoding/json"
 	"slices"
 	"time"
@@ -129,7 +130,7 @@ func (s *Standin) thing(rows []row, as string, level access.Level) cupboard.Thin
 	r := rows[0]
 	t := cupboard.Thing{
 		ID: r.ID, Link: r.Link, Kind: cupboard.Kind(r.Kind), Name: r.Name, Parent: r.Parent.String, Owner: r.Owner, Target: r.Target.String,
-		MediaType: r.MediaType, Size: r.Size, Version: r.Version, MadeAt: r.MadeAt.UTC(), ChangedAt: r.ChangedAt.UTC(), ChangedBy: r.ChangedBy, Level: level,
+		MediaType: r.MediaType, Size: r.Size, Version: r.Version, MadeAt: r.MadeAt.UTC(), ChangedAt: r.ChangedAt.UTC(), ChangedBy: r.ChangedBy, Level: level, SHA: hex.EncodeToString(r.SHA),
 	}
 	up := rules(rows)
 	for i := range rows {

@@ -1538,6 +1538,9 @@ type GivenDocument struct {
 	Name      []Part `json:"name"`
 	Slot      int    `json:"slot"`
 	Template  string `json:"template"`
+
+	// Thing the document itself, where it is yours
+	Thing string `json:"thing"`
 }
 
 // Handout one handout and its packing list
@@ -1688,6 +1691,9 @@ type HomeCopy struct {
 
 	// Of whose a thing is: one student's, a team's or the class's
 	Of Whose `json:"of"`
+
+	// RenewedAt when it was given anew
+	RenewedAt *time.Time `json:"renewedAt,omitempty"`
 
 	// State how what a student was given stands
 	State CellState `json:"state"`
@@ -2238,6 +2244,20 @@ type RegisterStudent struct {
 	Period string `json:"period"`
 	Row    string `json:"row"`
 	Team   string `json:"team"`
+}
+
+// Reissue how many untouched copies have an earlier state of their document, and which begun ones
+type Reissue struct {
+	// Begun whose they are, or what they are called
+	Begun     []string `json:"begun"`
+	Seen      string   `json:"seen"`
+	Untouched int      `json:"untouched"`
+}
+
+// Reissuing give the untouched copies that were looked at the present state, and the begun ones too where that is said: what was written stays among their versions
+type Reissuing struct {
+	Begun bool   `json:"begun"`
+	Seen  string `json:"seen"`
 }
 
 // Remark what the school book or another class says otherwise; taking it over puts value into field
@@ -2915,6 +2935,12 @@ type PackHandoutParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// ReissueParams defines parameters for Reissue.
+type ReissueParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // GetLedgerParams defines parameters for GetLedger.
 type GetLedgerParams struct {
 	Find *string `form:"find,omitempty" json:"find,omitempty"`
@@ -3123,6 +3149,9 @@ type ChangeHandoutJSONRequestBody = HandoutChange
 // PackHandoutJSONRequestBody defines body for PackHandout for application/json ContentType.
 type PackHandoutJSONRequestBody = Pack
 
+// ReissueJSONRequestBody defines body for Reissue for application/json ContentType.
+type ReissueJSONRequestBody = Reissuing
+
 // ChangeRoomJSONRequestBody defines body for ChangeRoom for application/json ContentType.
 type ChangeRoomJSONRequestBody = RoomChange
 
@@ -3290,6 +3319,12 @@ type ServerInterface interface {
 	// PackHandout pack the handout
 	// (POST /classes/{classId}/handouts/{handoutId}/pack)
 	PackHandout(c *gin.Context, classId ClassId, handoutId HandoutId, params PackHandoutParams)
+	// LookReissue the copies that have an earlier state of their document than there is now
+	// (GET /classes/{classId}/handouts/{handoutId}/reissue)
+	LookReissue(c *gin.Context, classId ClassId, handoutId HandoutId)
+	// Reissue give copies the present state of their document
+	// (POST /classes/{classId}/handouts/{handoutId}/reissue)
+	Reissue(c *gin.Context, classId ClassId, handoutId HandoutId, params ReissueParams)
 	// ListLeavers those who left and have things in the class
 	// (GET /classes/{classId}/leavers)
 	ListLeavers(c *gin.Context, classId ClassId)
@@ -4367,6 +4402,98 @@ func (siw *ServerInterfaceWrapper) PackHandout(c *gin.Context) {
 	}
 
 	siw.Handler.PackHandout(c, classId, handoutId, params)
+}
+
+// LookReissue operation middleware
+func (siw *ServerInterfaceWrapper) LookReissue(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "handoutId" -------------
+	var handoutId HandoutId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "handoutId", c.Param("handoutId"), &handoutId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter handoutId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.LookReissue(c, classId, handoutId)
+}
+
+// Reissue operation middleware
+func (siw *ServerInterfaceWrapper) Reissue(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "handoutId" -------------
+	var handoutId HandoutId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "handoutId", c.Param("handoutId"), &handoutId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter handoutId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ReissueParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.Reissue(c, classId, handoutId, params)
 }
 
 // ListLeavers operation middleware
@@ -6961,6 +7088,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/classes/:classId/handouts/file", wrapper.ReadHandoutFile)
 	router.GET(options.BaseURL+"/classes/:classId/handouts/:handoutId/file", wrapper.GetHandoutFile)
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/pack", wrapper.PackHandout)
+	router.GET(options.BaseURL+"/classes/:classId/handouts/:handoutId/reissue", wrapper.LookReissue)
+	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/reissue", wrapper.Reissue)
 	router.GET(options.BaseURL+"/classes/:classId/top-up", wrapper.ListMissing)
 	router.POST(options.BaseURL+"/classes/:classId/top-up", wrapper.TopUp)
 	router.GET(options.BaseURL+"/classes/:classId/register", wrapper.GetRegister)
@@ -8265,6 +8394,122 @@ type PackHandout5XXJSONResponse struct {
 }
 
 func (response PackHandout5XXJSONResponse) VisitPackHandoutResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookReissueRequestObject struct {
+	ClassId   ClassId   `json:"classId"`
+	HandoutId HandoutId `json:"handoutId"`
+}
+
+type LookReissueResponseObject interface {
+	VisitLookReissueResponse(w http.ResponseWriter) error
+}
+
+type LookReissue200JSONResponse Reissue
+
+func (response LookReissue200JSONResponse) VisitLookReissueResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookReissue4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LookReissue4XXJSONResponse) VisitLookReissueResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookReissue5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LookReissue5XXJSONResponse) VisitLookReissueResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReissueRequestObject struct {
+	ClassId   ClassId   `json:"classId"`
+	HandoutId HandoutId `json:"handoutId"`
+	Params    ReissueParams
+	Body      *ReissueJSONRequestBody
+}
+
+type ReissueResponseObject interface {
+	VisitReissueResponse(w http.ResponseWriter) error
+}
+
+type Reissue202JSONResponse Run
+
+func (response Reissue202JSONResponse) VisitReissueResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(202)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type Reissue4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response Reissue4XXJSONResponse) VisitReissueResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type Reissue5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response Reissue5XXJSONResponse) VisitReissueResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -12943,6 +13188,12 @@ type StrictServerInterface interface {
 	// PackHandout pack the handout
 	// (POST /classes/{classId}/handouts/{handoutId}/pack)
 	PackHandout(ctx context.Context, request PackHandoutRequestObject) (PackHandoutResponseObject, error)
+	// LookReissue the copies that have an earlier state of their document than there is now
+	// (GET /classes/{classId}/handouts/{handoutId}/reissue)
+	LookReissue(ctx context.Context, request LookReissueRequestObject) (LookReissueResponseObject, error)
+	// Reissue give copies the present state of their document
+	// (POST /classes/{classId}/handouts/{handoutId}/reissue)
+	Reissue(ctx context.Context, request ReissueRequestObject) (ReissueResponseObject, error)
 	// ListLeavers those who left and have things in the class
 	// (GET /classes/{classId}/leavers)
 	ListLeavers(ctx context.Context, request ListLeaversRequestObject) (ListLeaversResponseObject, error)
@@ -14031,6 +14282,79 @@ func (sh *strictHandler) PackHandout(ctx *gin.Context, classId ClassId, handoutI
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(PackHandoutResponseObject); ok {
 		if err := validResponse.VisitPackHandoutResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// LookReissue operation middleware
+func (sh *strictHandler) LookReissue(ctx *gin.Context, classId ClassId, handoutId HandoutId) {
+	var request LookReissueRequestObject
+
+	request.ClassId = classId
+	request.HandoutId = handoutId
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.LookReissue(ctx, request.(LookReissueRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "LookReissue")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(LookReissueResponseObject); ok {
+		if err := validResponse.VisitLookReissueResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// Reissue operation middleware
+func (sh *strictHandler) Reissue(ctx *gin.Context, classId ClassId, handoutId HandoutId, params ReissueParams) {
+	var request ReissueRequestObject
+
+	request.ClassId = classId
+	request.HandoutId = handoutId
+	request.Params = params
+
+	var body ReissueJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.Reissue(ctx, request.(ReissueRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Reissue")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ReissueResponseObject); ok {
+		if err := validResponse.VisitReissueResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -1220,6 +1220,33 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/classes/{classId}/handouts/{handoutId}/reissue": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        /**
+         * the copies that have an earlier state of their document than there is now
+         * @description Problems: not-there, unavailable.
+         */
+        get: operations["lookReissue"];
+        put?: never;
+        /**
+         * give copies the present state of their document
+         * @description Problems: changed, nothing-to-pack, unavailable.
+         */
+        post: operations["reissue"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/classes/{classId}/top-up": {
         parameters: {
             query?: never;
@@ -2885,11 +2912,25 @@ export interface components {
         GivenDocument: {
             slot: number;
             template: string;
+            /** @description the document itself, where it is yours */
+            thing: string;
             /** @description what the document is called */
             file: string;
             mediaType: string;
             name: components["schemas"]["Part"][];
             for: string;
+        };
+        /** @description how many untouched copies have an earlier state of their document, and which begun ones */
+        Reissue: {
+            seen: string;
+            untouched: number;
+            /** @description whose they are, or what they are called */
+            begun: string[];
+        };
+        /** @description give the untouched copies that were looked at the present state, and the begun ones too where that is said: what was written stays among their versions */
+        Reissuing: {
+            begun: boolean;
+            seen: string;
         };
         /** @description a document that a handout is to give; a new one has a slot above all others, or 0 */
         DocumentPart: {
@@ -3243,6 +3284,11 @@ export interface components {
             of: components["schemas"]["Whose"];
             classId: string;
             due: string;
+            /**
+             * Format: date-time
+             * @description when it was given anew
+             */
+            renewedAt?: string;
             state: components["schemas"]["CellState"];
             words: number;
             level: components["schemas"]["AccessLevel"];
@@ -5230,6 +5276,63 @@ export interface operations {
         };
         responses: {
             /** @description pack the handout */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Run"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    lookReissue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the copies that have an earlier state of their document than there is now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reissue"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    reissue: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Reissuing"];
+            };
+        };
+        responses: {
+            /** @description give copies the present state of their document */
             202: {
                 headers: {
                     [name: string]: unknown;

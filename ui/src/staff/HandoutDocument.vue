@@ -47,6 +47,9 @@ watch(name, (to) => to.length && laterDocuments(replaced({ name: to })))
     <template v-else>
       <Checkbox :checked="!!name.length" data-act="own-name" @update:checked="own">{{ t('say.own-name') }}</Checkbox>
       <PatternField v-if="name.length" v-model="name" :columns="columns" class="name" />
+      <p v-if="document.thing" class="look">
+        <RouterLink :to="`/things/${document.thing}`" data-act="look-document">{{ t('say.look') }}</RouterLink>
+      </p>
       <div v-if="!h?.packedAt" class="acts">
         <Button size="small" data-act="replace-document" @click="choosing = true">{{ t('say.replace') }}</Button>
         <Button
@@ -71,7 +74,8 @@ watch(name, (to) => to.length && laterDocuments(replaced({ name: to })))
   gap: 8px;
   margin-top: 10px;
 }
-.name {
+.name,
+.look {
   margin-top: 8px;
 }
 </style>

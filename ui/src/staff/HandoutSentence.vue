@@ -18,6 +18,7 @@ import { ago, usualDue, usualSend, wall } from '@/when'
 import type { Hand } from './handout'
 import HandoutDocument from './HandoutDocument.vue'
 import HandoutDocuments from './HandoutDocuments.vue'
+import ReissuePart from './ReissuePart.vue'
 import TemplatePicker from './TemplatePicker.vue'
 import { useClass } from './theClass'
 import WallPart from './WallPart.vue'
@@ -283,6 +284,7 @@ const levels = ['edit', 'comment', 'read'] as const
         @blur="close('message')"
       />
     </p>
+    <ReissuePart v-if="h.packedAt && mayPack" :class-id="classId" :handout-id="h.id" />
     <p class="note quiet">{{ t('handout.template-safe') }}</p>
     <button v-if="!h.packedAt && mayPack" class="link throw" @click="throwAway">{{ t('handout.throw') }}</button>
   </section>

@@ -95,7 +95,7 @@ export function useHandout(classId: Ref<string>, handoutId: Ref<string>) {
   /** What a template is called, for a document that isn't kept yet. */
   function fileOf(template: string) {
     const known = queries.getQueryData<Of<'Template'>[]>(['templates'])?.find((x) => x.id === template)
-    return { file: known?.name ?? '', mediaType: '' }
+    return { thing: known?.thing ?? '', file: known?.name ?? '', mediaType: '' }
   }
   function addDocument(template: string) {
     const slot = Math.max(0, ...documents.value.map((d) => d.slot)) + 1

@@ -7,7 +7,7 @@ import { now } from '@/me'
 import { plainName } from '@/parts/plainName'
 import SatchelPicture from '@/parts/SatchelPicture.vue'
 import TagMark from '@/parts/TagMark.vue'
-import { clockTime, past, wall } from '@/when'
+import { ago, clockTime, past, wall } from '@/when'
 import AddFiles from '@/things/AddFiles.vue'
 import StudentFrame from './StudentFrame.vue'
 
@@ -38,6 +38,7 @@ const lead = computed(() => {
 })
 const line = (c: Copy) => {
   const bits = [c.className]
+  if (c.renewedAt) bits.push(t('home.renewed', { when: ago(Date.parse(c.renewedAt), t) }))
   if (c.document) bits.unshift(plainName(c.document))
   if (c.of !== 'student') bits.push(t(`home.with-${c.of}`))
   if (c.due) bits.push(past(c.due) ? t('home.was-due', { when: wall(c.due) }) : t('home.due', { when: wall(c.due) }))
