@@ -127,3 +127,20 @@ func TestMendedAfterItWentOut(t *testing.T) {
 	dube.click(`[data-copy="Rock-pool field log"] a`)
 	dube.see(".sheet", "Mind the tide")
 }
+
+// An earlier handout is used again in another class, and what doesn't fit there is said.
+func TestUsedAgain(t *testing.T) {
+	s := start(t)
+	p := s.visit(t, "").be("staff-oduya")
+	p.enterClass("Tide Watch 7B")
+	p.see("header nav a", "Handouts").MustClick()
+	p.see(`[data-handout="Rock-pool field log"]`, "begun").MustClick()
+	p.click(`[data-act="use-again"]`)
+	p.choose(`[data-form="again"] select`, "Boat Workshop 8A")
+	p.see(`[data-form="again"] button`, "Begin it there").MustClick()
+	p.see("h1", "Boat Workshop 8A")
+	p.see(".say h2", "Rock-pool field log")
+	p.see(".ant-notification", "the pocket, which this class hasn’t")
+	p.see(`[data-act="pack"]`, "Pack 31 copies")
+	p.see(`[data-part="due"]`, "at no set time")
+}

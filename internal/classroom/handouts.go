@@ -94,15 +94,10 @@ func (c *Handouts) NewHandout(ctx context.Context, by, class, template string) (
 		if err != nil {
 			return err
 		}
-		if n, err := tx.CountHandouts(ctx, class); err != nil {
-			return err
-		} else if n >= mostHandouts {
-			return tooMany("handout", "too-many-handouts", mostHandouts)
-		}
 		if len(cl.Plan.Pockets) > 0 {
 			h.Settings.Pocket = cl.Plan.Pockets[0].ID
 		}
-		return tx.SaveHandout(ctx, h)
+		return begin(ctx, tx, h)
 	})
 	if err != nil {
 		return h, notFound(err)

@@ -304,6 +304,16 @@ func (s *Server) PackHandout(ctx context.Context, r api.PackHandoutRequestObject
 	return api.PackHandout202JSONResponse(out), err
 }
 
+// UseAgain implements the route of that name.
+func (s *Server) UseAgain(ctx context.Context, r api.UseAgainRequestObject) (api.UseAgainResponseObject, error) {
+	id, without, err := s.Rooms.UseAgain(ctx, account(ctx), r.ClassId, r.HandoutId, r.Body.To)
+	out := api.UseAgain201JSONResponse{Id: id, Without: []api.UsedAgainWithout{}}
+	for _, x := range without {
+		out.Without = append(out.Without, api.UsedAgainWithout(x))
+	}
+	return out, err
+}
+
 // LookReissue implements the route of that name.
 func (s *Server) LookReissue(ctx context.Context, r api.LookReissueRequestObject) (api.LookReissueResponseObject, error) {
 	found, err := s.Rooms.LookReissue(ctx, r.ClassId, r.HandoutId)

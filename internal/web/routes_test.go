@@ -245,6 +245,7 @@ var routes = []struct{ method, path, body, want string }{
 	{"PATCH", "/api/classes/{class}/handouts/{handout}", `{"to":{},"was":{}}`, "14++44444"},
 	{"DELETE", "/api/classes/{class}/handouts/{draft}", ``, "14++44444"},
 	{"POST", "/api/classes/{class}/handouts/{handout}/pack", `{"seen":"x"}`, "14++44444"},
+	{"POST", "/api/classes/{class}/handouts/{handout}/again", `{"to":"{class}"}`, "14++44444"},
 	{"GET", "/api/classes/{class}/handouts/{handout}/reissue", ``, "14+++4444"},
 	{"POST", "/api/classes/{class}/handouts/{handout}/reissue", `{"begun":false,"seen":"x"}`, "14++44444"},
 	{"GET", "/api/classes/{class}/top-up", ``, "14+++4444"},

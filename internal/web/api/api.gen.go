@@ -977,6 +977,33 @@ func (e ThingTagKind) Valid() bool {
 	}
 }
 
+// Defines values for UsedAgainWithout.
+const (
+	UsedAgainWithoutChoice    UsedAgainWithout = "choice"
+	UsedAgainWithoutColumn    UsedAgainWithout = "column"
+	UsedAgainWithoutDocuments UsedAgainWithout = "documents"
+	UsedAgainWithoutName      UsedAgainWithout = "name"
+	UsedAgainWithoutPocket    UsedAgainWithout = "pocket"
+)
+
+// Valid indicates whether the value is a known member of the UsedAgainWithout enum.
+func (e UsedAgainWithout) Valid() bool {
+	switch e {
+	case UsedAgainWithoutChoice:
+		return true
+	case UsedAgainWithoutColumn:
+		return true
+	case UsedAgainWithoutDocuments:
+		return true
+	case UsedAgainWithoutName:
+		return true
+	case UsedAgainWithoutPocket:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Way.
 const (
 	ByLevel   Way = "by-level"
@@ -2785,11 +2812,26 @@ type Tree struct {
 	States map[string]int `json:"states"`
 }
 
+// UseAgain defines model for UseAgain.
+type UseAgain struct {
+	// To names one thing of ours, for ever
+	To Id `json:"to"`
+}
+
 // Used bytes, with all versions; content that is there many times counts once in all
 type Used struct {
 	All  int64    `json:"all"`
 	Each []UsedBy `json:"each"`
 }
+
+// UsedAgain the handout that was begun, and what of the earlier one couldn't come along
+type UsedAgain struct {
+	Id      string             `json:"id"`
+	Without []UsedAgainWithout `json:"without"`
+}
+
+// UsedAgainWithout defines model for UsedAgain.Without.
+type UsedAgainWithout string
 
 // UsedBy defines model for UsedBy.
 type UsedBy struct {
@@ -2925,6 +2967,12 @@ type CreateHandoutParams struct {
 
 // ReadHandoutFileParams defines parameters for ReadHandoutFile.
 type ReadHandoutFileParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// UseAgainParams defines parameters for UseAgain.
+type UseAgainParams struct {
 	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
@@ -3146,6 +3194,9 @@ type ReadHandoutFileJSONRequestBody = PlanFile
 // ChangeHandoutJSONRequestBody defines body for ChangeHandout for application/json ContentType.
 type ChangeHandoutJSONRequestBody = HandoutChange
 
+// UseAgainJSONRequestBody defines body for UseAgain for application/json ContentType.
+type UseAgainJSONRequestBody = UseAgain
+
 // PackHandoutJSONRequestBody defines body for PackHandout for application/json ContentType.
 type PackHandoutJSONRequestBody = Pack
 
@@ -3313,6 +3364,9 @@ type ServerInterface interface {
 	// ChangeHandout change the handout
 	// (PATCH /classes/{classId}/handouts/{handoutId})
 	ChangeHandout(c *gin.Context, classId ClassId, handoutId HandoutId)
+	// UseAgain begin a handout as this one is, in the same class or another of yours
+	// (POST /classes/{classId}/handouts/{handoutId}/again)
+	UseAgain(c *gin.Context, classId ClassId, handoutId HandoutId, params UseAgainParams)
 	// GetHandoutFile a handout’s sentence as a file
 	// (GET /classes/{classId}/handouts/{handoutId}/file)
 	GetHandoutFile(c *gin.Context, classId ClassId, handoutId HandoutId)
@@ -4310,6 +4364,64 @@ func (siw *ServerInterfaceWrapper) ChangeHandout(c *gin.Context) {
 	}
 
 	siw.Handler.ChangeHandout(c, classId, handoutId)
+}
+
+// UseAgain operation middleware
+func (siw *ServerInterfaceWrapper) UseAgain(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "handoutId" -------------
+	var handoutId HandoutId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "handoutId", c.Param("handoutId"), &handoutId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter handoutId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params UseAgainParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.UseAgain(c, classId, handoutId, params)
 }
 
 // GetHandoutFile operation middleware
@@ -7088,6 +7200,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/classes/:classId/handouts/file", wrapper.ReadHandoutFile)
 	router.GET(options.BaseURL+"/classes/:classId/handouts/:handoutId/file", wrapper.GetHandoutFile)
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/pack", wrapper.PackHandout)
+	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/again", wrapper.UseAgain)
 	router.GET(options.BaseURL+"/classes/:classId/handouts/:handoutId/reissue", wrapper.LookReissue)
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/reissue", wrapper.Reissue)
 	router.GET(options.BaseURL+"/classes/:classId/top-up", wrapper.ListMissing)
@@ -8272,6 +8385,65 @@ type ChangeHandout5XXJSONResponse struct {
 }
 
 func (response ChangeHandout5XXJSONResponse) VisitChangeHandoutResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type UseAgainRequestObject struct {
+	ClassId   ClassId   `json:"classId"`
+	HandoutId HandoutId `json:"handoutId"`
+	Params    UseAgainParams
+	Body      *UseAgainJSONRequestBody
+}
+
+type UseAgainResponseObject interface {
+	VisitUseAgainResponse(w http.ResponseWriter) error
+}
+
+type UseAgain201JSONResponse UsedAgain
+
+func (response UseAgain201JSONResponse) VisitUseAgainResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type UseAgain4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response UseAgain4XXJSONResponse) VisitUseAgainResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type UseAgain5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response UseAgain5XXJSONResponse) VisitUseAgainResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -13182,6 +13354,9 @@ type StrictServerInterface interface {
 	// ChangeHandout change the handout
 	// (PATCH /classes/{classId}/handouts/{handoutId})
 	ChangeHandout(ctx context.Context, request ChangeHandoutRequestObject) (ChangeHandoutResponseObject, error)
+	// UseAgain begin a handout as this one is, in the same class or another of yours
+	// (POST /classes/{classId}/handouts/{handoutId}/again)
+	UseAgain(ctx context.Context, request UseAgainRequestObject) (UseAgainResponseObject, error)
 	// GetHandoutFile a handout’s sentence as a file
 	// (GET /classes/{classId}/handouts/{handoutId}/file)
 	GetHandoutFile(ctx context.Context, request GetHandoutFileRequestObject) (GetHandoutFileResponseObject, error)
@@ -14209,6 +14384,52 @@ func (sh *strictHandler) ChangeHandout(ctx *gin.Context, classId ClassId, handou
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ChangeHandoutResponseObject); ok {
 		if err := validResponse.VisitChangeHandoutResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// UseAgain operation middleware
+func (sh *strictHandler) UseAgain(ctx *gin.Context, classId ClassId, handoutId HandoutId, params UseAgainParams) {
+	var request UseAgainRequestObject
+
+	request.ClassId = classId
+	request.HandoutId = handoutId
+	request.Params = params
+
+	var body UseAgainJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.UseAgain(ctx, request.(UseAgainRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "UseAgain")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(UseAgainResponseObject); ok {
+		if err := validResponse.VisitUseAgainResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

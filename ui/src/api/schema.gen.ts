@@ -1220,6 +1220,29 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/classes/{classId}/handouts/{handoutId}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * begin a handout as this one is, in the same class or another of yours
+         * @description Problems: not-there, too-many-handouts.
+         */
+        post: operations["useAgain"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/classes/{classId}/handouts/{handoutId}/reissue": {
         parameters: {
             query?: never;
@@ -2919,6 +2942,14 @@ export interface components {
             mediaType: string;
             name: components["schemas"]["Part"][];
             for: string;
+        };
+        UseAgain: {
+            to: components["schemas"]["Id"];
+        };
+        /** @description the handout that was begun, and what of the earlier one couldn't come along */
+        UsedAgain: {
+            id: string;
+            without: ("documents" | "name" | "pocket" | "column" | "choice")[];
         };
         /** @description how many untouched copies have an earlier state of their document, and which begun ones */
         Reissue: {
@@ -5282,6 +5313,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Run"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    useAgain: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UseAgain"];
+            };
+        };
+        responses: {
+            /** @description begin a handout as this one is, in the same class or another of yours */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UsedAgain"];
                 };
             };
             "4XX": components["responses"]["Problem"];

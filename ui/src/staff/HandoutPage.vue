@@ -9,10 +9,11 @@ import { tellDone } from '@/tell'
 import { useHandout } from './handout'
 import HandoutSentence from './HandoutSentence.vue'
 import PackingSide from './PackingSide.vue'
+import UseAgain from './UseAgain.vue'
 import { useClass } from './theClass'
 
 /** One handout: a sentence to edit on the left, exactly what it will do on the right. */
-const { cls, classId } = useClass()
+const { cls, classId, mayPack } = useClass()
 const { t } = useI18n()
 const route = useRoute()
 const router = useRouter()
@@ -55,6 +56,7 @@ useKeys((e) => {
       </template>
       <template #acts>
         <Button v-if="!h.packedAt" @click="keep">{{ t('handout.keep') }}</Button>
+        <UseAgain v-if="mayPack && h.packedAt" :key="h.id" :class-id="cls.id" :handout-id="h.id" />
         <a :href="`/api/classes/${cls.id}/handouts/${h.id}/file`" download>{{ t('handout-file.save') }}</a>
       </template>
     </PackingSide>

@@ -161,5 +161,10 @@ const { problems, mend } = useMending(classId, props.refresh)
   align-items: center;
   gap: 12px;
   font-size: 14px;
+  flex-wrap: wrap;
+}
+.foot > :deep(a),
+.foot > .quiet {
+  white-space: nowrap;
 }
 </style>

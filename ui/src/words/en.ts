@@ -995,6 +995,18 @@ export default {
     with: 'Say with it:',
     nothing: 'nothing more',
   },
+  again: {
+    use: 'Use it again',
+    in: 'In which class',
+    begin: 'Begin it there',
+    done: 'Begun as the other is. Say what differs, then pack.',
+    'done-but': 'Begun as the other is, but for this: {lost}.',
+    documents: 'documents that are another teacher’s',
+    name: 'a name with a column this class hasn’t',
+    pocket: 'the pocket, which this class hasn’t',
+    column: 'the column that says levels or teams',
+    choice: 'conditions on columns this class hasn’t',
+  },
   template: {
     none: 'You have no templates yet.',
     file: 'Add a file',
