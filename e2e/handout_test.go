@@ -144,3 +144,29 @@ func TestUsedAgain(t *testing.T) {
 	p.see(`[data-act="pack"]`, "Pack 31 copies")
 	p.see(`[data-part="due"]`, "at no set time")
 }
+
+// A handout is withdrawn, counted first, and brought back whole.
+func TestWithdrawn(t *testing.T) {
+	s := start(t)
+	p := s.visit(t, "").be("staff-oduya")
+	p.enterClass("Tide Watch 7B")
+	p.see("header nav a", "Handouts").MustClick()
+	p.see(`[data-handout="Rock-pool field log"]`, "begun").MustClick()
+	p.click(`[data-act="look-withdraw"]`)
+	p.see(`[data-form="withdraw"]`, "10 copies are untouched")
+	p.click(`[data-act="begun-too"]`)
+	p.see(`[data-act="withdraw"]`, "Put 26 copies into the bin").MustClick()
+	p.see(`[data-form="withdrawn"]`, "Withdrawn")
+	p.gone(`[data-act="pack"]:not([disabled])`)
+	dube := s.visit(t, "").be("student-nokuthula.dube")
+	dube.see(".todo", "Knot card")
+	dube.until(`() => !document.querySelector('[data-copy="Rock-pool field log"]')`)
+	p.see("header nav a", "Register").MustClick()
+	p.see("th.c", "Knot card")
+	p.until(`() => ![...document.querySelectorAll('th.c')].some((x) => x.textContent.includes('Rock-pool'))`)
+	p.see("header nav a", "Handouts").MustClick()
+	p.see(`[data-handout="Rock-pool field log"]`, "withdrawn").MustClick()
+	p.click(`[data-act="give-back"]`)
+	p.gone(`[data-form="withdrawn"]`)
+	dube.open("/").see(`[data-copy="Rock-pool field log"]`, "you wrote")
+}

@@ -218,7 +218,7 @@ func (e *handoutEdit) set() *store.HandoutSettings { return &e.h.Settings }
 
 // packed refuses to change what stands once the handout is packed.
 func (e *handoutEdit) packed(field string, same bool) error {
-	if e.h.Packed() && !same {
+	if e.h.Fixed() && !same {
 		return &Invalid{field, "packed-already", nil}
 	}
 	return nil

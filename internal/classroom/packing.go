@@ -223,6 +223,8 @@ func (c *Packing) enqueue(ctx context.Context, tx *store.Store, run store.Run, l
 // ready checks that a handout can be packed.
 func ready(h store.Handout) error {
 	switch {
+	case !h.WithdrawnAt.IsZero():
+		return &Invalid{"handout", "withdrawn", nil}
 	case tidy(h.Title) == "":
 		return &Invalid{"title", "missing", nil}
 	case len(h.Settings.Documents) == 0:

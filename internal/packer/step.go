@@ -203,9 +203,13 @@ func (j *job) alter(ctx context.Context, st store.Step) error {
 			err = j.cup.Move(ctx, j.owner, j.stepKey(st), e.Thing, in)
 		}
 	case packing.Restore:
-		err = j.unless(ctx, e, cupboard.Lies, j.cup.Restore(ctx, j.owner, j.stepKey(st), e.Thing))
+		if err = j.unless(ctx, e, cupboard.Lies, j.cup.Restore(ctx, j.owner, j.stepKey(st), e.Thing)); err == nil {
+			err = j.withPointers(ctx, st, e, j.cup.Restore)
+		}
 	case packing.Discard:
-		err = j.unless(ctx, e, cupboard.InBin, j.cup.Bin(ctx, j.owner, j.stepKey(st), e.Thing))
+		if err = j.unless(ctx, e, cupboard.InBin, j.cup.Bin(ctx, j.owner, j.stepKey(st), e.Thing)); err == nil {
+			err = j.withPointers(ctx, st, e, j.cup.Bin)
+		}
 	case packing.Take:
 		if err = j.cup.SetRule(ctx, j.owner, j.stepKey(st), e.Thing, cupboard.RuleChange{Levels: map[string]access.Level{st.Account: access.Nothing}}); err == nil {
 			e.Unpointed, err = j.unpoint(ctx, st)
@@ -276,6 +280,17 @@ func (j *job) renew(ctx context.Context, st store.Step, e *store.Entry) error {
 	v, err := j.cup.Renew(ctx, j.owner, j.stepKey(st), e.Thing, st.Change.Base, cupboard.Source{ID: st.Wanted.Source, Reader: st.Wanted.Lender})
 	e.Given, e.GivenSHA = v.Number, v.SHA
 	return err
+}
+
+// withPointers does with the pointers to a thing what was done with it, with those that
+// are there.
+func (j *job) withPointers(ctx context.Context, st store.Step, e store.Entry, do func(ctx context.Context, as, key, id string) error) error {
+	for folder, pointer := range e.Pointers {
+		if err := do(ctx, j.owner, j.stepKey(st)+"/"+folder, pointer); err != nil && !errors.Is(err, cupboard.ErrNotFound) && !errors.Is(err, cupboard.ErrNoRight) {
+			return err
+		}
+	}
+	return nil
 }
 
 func (j *job) rename(ctx context.Context, st store.Step, e store.Entry) error {

@@ -386,3 +386,96 @@ func TestReissue(t *testing.T) {
 	}
 	nothingLeft(t, a, c, h, 0)
 }
+
+// A handout is withdrawn: untouched copies go to the bin, begun ones only when that was
+// said; with it come back the same things, in the same places, with what was written.
+func TestWithdraw(t *testing.T) {
+	for _, w := range []handout.WayName{handout.EachName, handout.TeamName} {
+		a, c := wayClass(t)
+		crew := record.Extra("Crew")
+		if !c.Vocabulary().Has(crew) {
+			crew = record.Team
+		}
+		h := hand(t, a, c, classroom.HandoutChange{Way: way(w), Teams: &crew, Out: map[string]string{rowOf(c, 4): handout.SitsOut}}, "Log")
+		apptest.Pack(t, a, c, &h)
+		first := packing.Whom{Row: rowOf(c, 0)}
+		if w == handout.TeamName {
+			ledger, err := a.Store.Ledger(ctx, c.ID)
+			if err != nil {
+				t.Fatal(err)
+			}
+			i := slices.IndexFunc(ledger, func(e store.Entry) bool { return e.Key.What.Purpose == packing.Copy })
+			first = ledger[i].Key.Whom
+		}
+		begun, err := a.Store.EntryByKey(ctx, handout.CopyKey(c.ID, h.ID, 1, first))
+		if err != nil {
+			t.Fatal(err)
+		}
+		if _, err := a.Cup.Write(ctx, "oduya", store.NewID(), begun.Thing, 1, strings.NewReader("# Log\n\nmine\n")); err != nil {
+			t.Fatal(err)
+		}
+		apptest.Look(t, a)
+		tree := func() string {
+			t.Helper()
+			apptest.Look(t, a)
+			out := ""
+			for i := range 4 {
+				out += fmt.Sprintf("%d: %s; %s\n", i, inSatchel(t, a, c, i), reaches(t, a, c, fmt.Sprint("s", i)))
+			}
+			return out
+		}
+		before := tree()
+		for _, too := range []bool{false, true} {
+			look, err := a.Rooms.LookWithdraw(ctx, c.ID, h.ID)
+			if err != nil || len(look.Given) < 2 || !look.Given[len(look.Given)-1].Begun || look.Given[0].Begun {
+				t.Fatalf("%s: %+v, %v", w, look, err)
+			}
+			if _, err := a.Rooms.Withdraw(ctx, "oduya", c.ID, h.ID, too, "other"); !errors.As(err, new(*classroom.Changed)) {
+				t.Errorf("%s: not what was looked at: %v", w, err)
+			}
+			run, err := a.Rooms.Withdraw(ctx, "oduya", c.ID, h.ID, too, look.Digest())
+			if err != nil {
+				t.Fatal(err)
+			}
+			apptest.Wait(t, a, run.ID)
+			left := 0
+			for _, g := range look.Given {
+				if _, err := a.Cup.Get(ctx, "oduya", g.Entry.Thing); err == nil {
+					left++
+				}
+			}
+			if kept := btoi(!too); left != kept {
+				t.Errorf("%s: %d copies are left, want %d", w, left, kept)
+			}
+			if too && strings.Contains(tree(), "pointer") {
+				t.Errorf("%s: pointers are left: %s", w, tree())
+			}
+			reg, err := a.Rooms.Register(ctx, c.ID)
+			if err != nil || len(reg.Columns) != 1 {
+				t.Errorf("%s: the Register shows %d columns, %v", w, len(reg.Columns), err)
+			}
+			var invalid *classroom.Invalid
+			if _, err := a.Rooms.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{}); !errors.As(err, &invalid) || invalid.Code != "withdrawn" {
+				t.Errorf("%s: packed while it is withdrawn: %v", w, err)
+			}
+			if err := a.Rooms.GiveBack(ctx, "oduya", c.ID, h.ID); err != nil {
+				t.Fatal(err)
+			}
+			settleAll(t, a)
+			if after := tree(); after != before {
+				t.Errorf("%s: came back as\n%s\nwas\n%s", w, after, before)
+			}
+			nothingLeft(t, a, c, h, 0)
+		}
+		if err := a.Rooms.GiveBack(ctx, "oduya", c.ID, h.ID); err == nil {
+			t.Errorf("%s: brought back what wasn't withdrawn", w)
+		}
+	}
+}
+
+func btoi(b bool) int {
+	if b {
+		return 1
+	}
+	return 0
+}

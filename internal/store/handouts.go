@@ -61,10 +61,14 @@ type Handout struct {
 	CreatedAt   time.Time       `db:"created_at"`
 	ChangedAt   time.Time       `db:"changed_at"`
 	PackedAt    time.Time       `db:"-"` // zero: not packed
+	WithdrawnAt time.Time       `db:"-"` // zero: not withdrawn
 }
 
-// Packed reports whether a handout was packed.
-func (h Handout) Packed() bool { return !h.PackedAt.IsZero() }
+// Packed reports whether a handout was packed and not withdrawn since.
+func (h Handout) Packed() bool { return h.Fixed() && h.WithdrawnAt.IsZero() }
+
+// Fixed reports whether it was ever packed: how it is handed out stays as it is.
+func (h Handout) Fixed() bool { return !h.PackedAt.IsZero() }
 
 type handoutRow struct {
 	Handout
@@ -72,12 +76,13 @@ type handoutRow struct {
 	Due      sql.NullTime            `db:"due"`
 	Send     sql.NullTime            `db:"send"`
 	Why      asJSON[*packing.Reason] `db:"send_problem"`
+	Back     sql.NullTime            `db:"withdrawn_at"`
 	PackedAt sql.NullTime            `db:"packed_at"`
 }
 
 func (r handoutRow) plain() Handout {
 	h := r.Handout
-	h.Settings, h.Due, h.PackedAt, h.Send, h.SendProblem = r.Settings.V, orZero(r.Due), orZero(r.PackedAt), orZero(r.Send), r.Why.V
+	h.Settings, h.Due, h.PackedAt, h.Send, h.SendProblem, h.WithdrawnAt = r.Settings.V, orZero(r.Due), orZero(r.PackedAt), orZero(r.Send), r.Why.V, orZero(r.Back)
 	return h
 }
 
@@ -107,7 +112,7 @@ func (s *Store) Template(ctx context.Context, id string) (Template, error) {
 	return t, s.get(ctx, &t, `select id, account, name, thing, media_type, created_at from templates where id = $1`, id)
 }
 
-const handoutColumns = `id, class_id, title, settings, due, zone, created_at, changed_at, packed_at, send, send_by, send_problem`
+const handoutColumns = `id, class_id, title, settings, due, zone, created_at, changed_at, packed_at, send, send_by, send_problem, withdrawn_at`
 
 // SaveHandout inserts or updates a handout; when it was packed is set by
 // MarkPacked alone.
@@ -120,6 +125,16 @@ func (s *Store) SaveHandout(ctx context.Context, h Handout) error {
 // MarkPacked notes when a handout was first packed; no time for that is to come then.
 func (s *Store) MarkPacked(ctx context.Context, id string, at time.Time) error {
 	return s.exec(ctx, `update handouts set packed_at = $2, send = null, send_problem = null where id = $1 and packed_at is null`, id, at)
+}
+
+// MarkWithdrawn notes that what a handout gave is taken away.
+func (s *Store) MarkWithdrawn(ctx context.Context, id string, at time.Time) error {
+	return s.exec(ctx, `update handouts set withdrawn_at = $2 where id = $1`, id, at)
+}
+
+// MarkGivenBack notes that it isn't any more.
+func (s *Store) MarkGivenBack(ctx context.Context, id string) error {
+	return s.exec(ctx, `update handouts set withdrawn_at = null where id = $1`, id)
 }
 
 // MarkUnpacked notes that nothing of a handout is packed any more.

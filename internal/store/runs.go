@@ -28,7 +28,7 @@ const (
 // What a run does.
 const (
 	PackRun    = "pack"
-	DiscardRun = "discard" // puts into the bin what somebody asked to
+	DiscardRun = "discard" // does with what is there what somebody asked to: bins it, brings it back, hands it over
 )
 
 // A Run carries one packing list out. Passed counts its lines that no longer

@@ -169,7 +169,7 @@ func (s *Server) ListHandouts(ctx context.Context, r api.ListHandoutsRequestObje
 	}
 	out := api.ListHandouts200JSONResponse{}
 	for _, h := range handouts {
-		out = append(out, api.HandoutTag{Id: h.ID, Title: h.Title, Due: due(h.Handout), Send: classroom.Written(h.Send), SendProblem: reasonPtr(h.SendProblem), ChangedAt: h.ChangedAt, PackedAt: moment(h.PackedAt), Counts: h.Counts})
+		out = append(out, api.HandoutTag{Id: h.ID, Title: h.Title, Due: due(h.Handout), Send: classroom.Written(h.Send), SendProblem: reasonPtr(h.SendProblem), ChangedAt: h.ChangedAt, PackedAt: moment(h.PackedAt), WithdrawnAt: moment(h.WithdrawnAt), Counts: h.Counts})
 	}
 	return out, nil
 }
@@ -208,7 +208,7 @@ func (s *Server) handoutView(ctx context.Context, c classroom.Class, h classroom
 	v := h.Settings
 	out := api.Handout{
 		Id: h.ID, Title: h.Title, Way: api.Way(cmp.Or(v.Way, handout.EachName)), Documents: []api.GivenDocument{}, By: string(v.By), Teams: string(v.Teams), Name: parts(v.Name), Pocket: v.Pocket, Level: api.HandoutLevel(v.Level), Out: []api.Out{}, Choice: choiceView(v.Choice), Due: due(h), Zone: h.Zone, Send: classroom.Written(h.Send), SendProblem: reasonPtr(h.SendProblem),
-		Message: v.Message, PackedAt: moment(h.PackedAt), ChangedAt: h.ChangedAt,
+		Message: v.Message, PackedAt: moment(h.PackedAt), WithdrawnAt: moment(h.WithdrawnAt), ChangedAt: h.ChangedAt,
 	}
 	absent := c.Out(h)
 	for _, st := range c.Students {
@@ -302,6 +302,35 @@ func (s *Server) PackHandout(ctx context.Context, r api.PackHandoutRequestObject
 	}
 	out, err := s.aRun(ctx, run)
 	return api.PackHandout202JSONResponse(out), err
+}
+
+// LookWithdraw implements the route of that name.
+func (s *Server) LookWithdraw(ctx context.Context, r api.LookWithdrawRequestObject) (api.LookWithdrawResponseObject, error) {
+	found, err := s.Rooms.LookWithdraw(ctx, r.ClassId, r.HandoutId)
+	out := api.LookWithdraw200JSONResponse{Seen: found.Digest(), Begun: []string{}}
+	for _, x := range found.Given {
+		if x.Begun {
+			out.Begun = append(out.Begun, x.Name)
+		} else {
+			out.Untouched++
+		}
+	}
+	return out, err
+}
+
+// Withdraw implements the route of that name.
+func (s *Server) Withdraw(ctx context.Context, r api.WithdrawRequestObject) (api.WithdrawResponseObject, error) {
+	run, err := s.Rooms.Withdraw(ctx, account(ctx), r.ClassId, r.HandoutId, r.Body.Begun, r.Body.Seen)
+	if err != nil {
+		return nil, err
+	}
+	out, err := s.aRun(ctx, run)
+	return api.Withdraw202JSONResponse(out), err
+}
+
+// GiveBack implements the route of that name.
+func (s *Server) GiveBack(ctx context.Context, r api.GiveBackRequestObject) (api.GiveBackResponseObject, error) {
+	return api.GiveBack204Response{}, s.Rooms.GiveBack(ctx, account(ctx), r.ClassId, r.HandoutId)
 }
 
 // UseAgain implements the route of that name.

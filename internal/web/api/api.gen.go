@@ -1602,8 +1602,9 @@ type Handout struct {
 	Title string `json:"title"`
 
 	// Way a copy each, a copy of the document for one's level, a copy for each team, or one document for all
-	Way  Way    `json:"way"`
-	Zone string `json:"zone"`
+	Way         Way        `json:"way"`
+	WithdrawnAt *time.Time `json:"withdrawnAt,omitempty"`
+	Zone        string     `json:"zone"`
 }
 
 // HandoutLevel defines model for Handout.Level.
@@ -1649,8 +1650,9 @@ type HandoutTag struct {
 	Send      string         `json:"send"`
 
 	// SendProblem a code with arguments; the words are the interface’s
-	SendProblem *Reason `json:"sendProblem,omitempty"`
-	Title       string  `json:"title"`
+	SendProblem *Reason    `json:"sendProblem,omitempty"`
+	Title       string     `json:"title"`
+	WithdrawnAt *time.Time `json:"withdrawnAt,omitempty"`
 }
 
 // HistoryChange one row before and after
@@ -2273,20 +2275,6 @@ type RegisterStudent struct {
 	Team   string `json:"team"`
 }
 
-// Reissue how many untouched copies have an earlier state of their document, and which begun ones
-type Reissue struct {
-	// Begun whose they are, or what they are called
-	Begun     []string `json:"begun"`
-	Seen      string   `json:"seen"`
-	Untouched int      `json:"untouched"`
-}
-
-// Reissuing give the untouched copies that were looked at the present state, and the begun ones too where that is said: what was written stays among their versions
-type Reissuing struct {
-	Begun bool   `json:"begun"`
-	Seen  string `json:"seen"`
-}
-
 // Remark what the school book or another class says otherwise; taking it over puts value into field
 type Remark struct {
 	Args  map[string]string `json:"args"`
@@ -2798,6 +2786,20 @@ type TopUp struct {
 	Seen *string `json:"seen,omitempty"`
 }
 
+// Touched how many untouched copies it is about, and which begun ones
+type Touched struct {
+	// Begun whose they are, or what they are called
+	Begun     []string `json:"begun"`
+	Seen      string   `json:"seen"`
+	Untouched int      `json:"untouched"`
+}
+
+// Touching the untouched copies that were looked at, and the begun ones too where that is said
+type Touching struct {
+	Begun bool   `json:"begun"`
+	Seen  string `json:"seen"`
+}
+
 // Tree what lies in one folder, and how much there is in all
 type Tree struct {
 	Files   int `json:"files"`
@@ -2977,6 +2979,12 @@ type UseAgainParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// GiveBackParams defines parameters for GiveBack.
+type GiveBackParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // PackHandoutParams defines parameters for PackHandout.
 type PackHandoutParams struct {
 	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
@@ -2985,6 +2993,12 @@ type PackHandoutParams struct {
 
 // ReissueParams defines parameters for Reissue.
 type ReissueParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// WithdrawParams defines parameters for Withdraw.
+type WithdrawParams struct {
 	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
@@ -3201,7 +3215,10 @@ type UseAgainJSONRequestBody = UseAgain
 type PackHandoutJSONRequestBody = Pack
 
 // ReissueJSONRequestBody defines body for Reissue for application/json ContentType.
-type ReissueJSONRequestBody = Reissuing
+type ReissueJSONRequestBody = Touching
+
+// WithdrawJSONRequestBody defines body for Withdraw for application/json ContentType.
+type WithdrawJSONRequestBody = Touching
 
 // ChangeRoomJSONRequestBody defines body for ChangeRoom for application/json ContentType.
 type ChangeRoomJSONRequestBody = RoomChange
@@ -3367,6 +3384,9 @@ type ServerInterface interface {
 	// UseAgain begin a handout as this one is, in the same class or another of yours
 	// (POST /classes/{classId}/handouts/{handoutId}/again)
 	UseAgain(c *gin.Context, classId ClassId, handoutId HandoutId, params UseAgainParams)
+	// GiveBack bring a withdrawn handout back
+	// (POST /classes/{classId}/handouts/{handoutId}/back)
+	GiveBack(c *gin.Context, classId ClassId, handoutId HandoutId, params GiveBackParams)
 	// GetHandoutFile a handout’s sentence as a file
 	// (GET /classes/{classId}/handouts/{handoutId}/file)
 	GetHandoutFile(c *gin.Context, classId ClassId, handoutId HandoutId)
@@ -3379,6 +3399,12 @@ type ServerInterface interface {
 	// Reissue give copies the present state of their document
 	// (POST /classes/{classId}/handouts/{handoutId}/reissue)
 	Reissue(c *gin.Context, classId ClassId, handoutId HandoutId, params ReissueParams)
+	// LookWithdraw what withdrawing the handout would take
+	// (GET /classes/{classId}/handouts/{handoutId}/withdraw)
+	LookWithdraw(c *gin.Context, classId ClassId, handoutId HandoutId)
+	// Withdraw put what the handout gave into the bin
+	// (POST /classes/{classId}/handouts/{handoutId}/withdraw)
+	Withdraw(c *gin.Context, classId ClassId, handoutId HandoutId, params WithdrawParams)
 	// ListLeavers those who left and have things in the class
 	// (GET /classes/{classId}/leavers)
 	ListLeavers(c *gin.Context, classId ClassId)
@@ -4424,6 +4450,64 @@ func (siw *ServerInterfaceWrapper) UseAgain(c *gin.Context) {
 	siw.Handler.UseAgain(c, classId, handoutId, params)
 }
 
+// GiveBack operation middleware
+func (siw *ServerInterfaceWrapper) GiveBack(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "handoutId" -------------
+	var handoutId HandoutId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "handoutId", c.Param("handoutId"), &handoutId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter handoutId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GiveBackParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GiveBack(c, classId, handoutId, params)
+}
+
 // GetHandoutFile operation middleware
 func (siw *ServerInterfaceWrapper) GetHandoutFile(c *gin.Context) {
 
@@ -4606,6 +4690,98 @@ func (siw *ServerInterfaceWrapper) Reissue(c *gin.Context) {
 	}
 
 	siw.Handler.Reissue(c, classId, handoutId, params)
+}
+
+// LookWithdraw operation middleware
+func (siw *ServerInterfaceWrapper) LookWithdraw(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "handoutId" -------------
+	var handoutId HandoutId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "handoutId", c.Param("handoutId"), &handoutId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter handoutId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.LookWithdraw(c, classId, handoutId)
+}
+
+// Withdraw operation middleware
+func (siw *ServerInterfaceWrapper) Withdraw(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "handoutId" -------------
+	var handoutId HandoutId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "handoutId", c.Param("handoutId"), &handoutId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter handoutId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params WithdrawParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.Withdraw(c, classId, handoutId, params)
 }
 
 // ListLeavers operation middleware
@@ -7200,6 +7376,9 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/classes/:classId/handouts/file", wrapper.ReadHandoutFile)
 	router.GET(options.BaseURL+"/classes/:classId/handouts/:handoutId/file", wrapper.GetHandoutFile)
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/pack", wrapper.PackHandout)
+	router.GET(options.BaseURL+"/classes/:classId/handouts/:handoutId/withdraw", wrapper.LookWithdraw)
+	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/withdraw", wrapper.Withdraw)
+	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/back", wrapper.GiveBack)
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/again", wrapper.UseAgain)
 	router.GET(options.BaseURL+"/classes/:classId/handouts/:handoutId/reissue", wrapper.LookReissue)
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/reissue", wrapper.Reissue)
@@ -8455,6 +8634,58 @@ func (response UseAgain5XXJSONResponse) VisitUseAgainResponse(w http.ResponseWri
 	return err
 }
 
+type GiveBackRequestObject struct {
+	ClassId   ClassId   `json:"classId"`
+	HandoutId HandoutId `json:"handoutId"`
+	Params    GiveBackParams
+}
+
+type GiveBackResponseObject interface {
+	VisitGiveBackResponse(w http.ResponseWriter) error
+}
+
+type GiveBack204Response struct {
+}
+
+func (response GiveBack204Response) VisitGiveBackResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type GiveBack4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GiveBack4XXJSONResponse) VisitGiveBackResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GiveBack5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GiveBack5XXJSONResponse) VisitGiveBackResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetHandoutFileRequestObject struct {
 	ClassId   ClassId   `json:"classId"`
 	HandoutId HandoutId `json:"handoutId"`
@@ -8586,7 +8817,7 @@ type LookReissueResponseObject interface {
 	VisitLookReissueResponse(w http.ResponseWriter) error
 }
 
-type LookReissue200JSONResponse Reissue
+type LookReissue200JSONResponse Touched
 
 func (response LookReissue200JSONResponse) VisitLookReissueResponse(w http.ResponseWriter) error {
 
@@ -8682,6 +8913,122 @@ type Reissue5XXJSONResponse struct {
 }
 
 func (response Reissue5XXJSONResponse) VisitReissueResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookWithdrawRequestObject struct {
+	ClassId   ClassId   `json:"classId"`
+	HandoutId HandoutId `json:"handoutId"`
+}
+
+type LookWithdrawResponseObject interface {
+	VisitLookWithdrawResponse(w http.ResponseWriter) error
+}
+
+type LookWithdraw200JSONResponse Touched
+
+func (response LookWithdraw200JSONResponse) VisitLookWithdrawResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookWithdraw4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LookWithdraw4XXJSONResponse) VisitLookWithdrawResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookWithdraw5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LookWithdraw5XXJSONResponse) VisitLookWithdrawResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WithdrawRequestObject struct {
+	ClassId   ClassId   `json:"classId"`
+	HandoutId HandoutId `json:"handoutId"`
+	Params    WithdrawParams
+	Body      *WithdrawJSONRequestBody
+}
+
+type WithdrawResponseObject interface {
+	VisitWithdrawResponse(w http.ResponseWriter) error
+}
+
+type Withdraw202JSONResponse Run
+
+func (response Withdraw202JSONResponse) VisitWithdrawResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(202)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type Withdraw4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response Withdraw4XXJSONResponse) VisitWithdrawResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type Withdraw5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response Withdraw5XXJSONResponse) VisitWithdrawResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -13357,6 +13704,9 @@ type StrictServerInterface interface {
 	// UseAgain begin a handout as this one is, in the same class or another of yours
 	// (POST /classes/{classId}/handouts/{handoutId}/again)
 	UseAgain(ctx context.Context, request UseAgainRequestObject) (UseAgainResponseObject, error)
+	// GiveBack bring a withdrawn handout back
+	// (POST /classes/{classId}/handouts/{handoutId}/back)
+	GiveBack(ctx context.Context, request GiveBackRequestObject) (GiveBackResponseObject, error)
 	// GetHandoutFile a handout’s sentence as a file
 	// (GET /classes/{classId}/handouts/{handoutId}/file)
 	GetHandoutFile(ctx context.Context, request GetHandoutFileRequestObject) (GetHandoutFileResponseObject, error)
@@ -13369,6 +13719,12 @@ type StrictServerInterface interface {
 	// Reissue give copies the present state of their document
 	// (POST /classes/{classId}/handouts/{handoutId}/reissue)
 	Reissue(ctx context.Context, request ReissueRequestObject) (ReissueResponseObject, error)
+	// LookWithdraw what withdrawing the handout would take
+	// (GET /classes/{classId}/handouts/{handoutId}/withdraw)
+	LookWithdraw(ctx context.Context, request LookWithdrawRequestObject) (LookWithdrawResponseObject, error)
+	// Withdraw put what the handout gave into the bin
+	// (POST /classes/{classId}/handouts/{handoutId}/withdraw)
+	Withdraw(ctx context.Context, request WithdrawRequestObject) (WithdrawResponseObject, error)
 	// ListLeavers those who left and have things in the class
 	// (GET /classes/{classId}/leavers)
 	ListLeavers(ctx context.Context, request ListLeaversRequestObject) (ListLeaversResponseObject, error)
@@ -14437,6 +14793,34 @@ func (sh *strictHandler) UseAgain(ctx *gin.Context, classId ClassId, handoutId H
 	}
 }
 
+// GiveBack operation middleware
+func (sh *strictHandler) GiveBack(ctx *gin.Context, classId ClassId, handoutId HandoutId, params GiveBackParams) {
+	var request GiveBackRequestObject
+
+	request.ClassId = classId
+	request.HandoutId = handoutId
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GiveBack(ctx, request.(GiveBackRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GiveBack")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GiveBackResponseObject); ok {
+		if err := validResponse.VisitGiveBackResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // GetHandoutFile operation middleware
 func (sh *strictHandler) GetHandoutFile(ctx *gin.Context, classId ClassId, handoutId HandoutId) {
 	var request GetHandoutFileRequestObject
@@ -14576,6 +14960,79 @@ func (sh *strictHandler) Reissue(ctx *gin.Context, classId ClassId, handoutId Ha
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ReissueResponseObject); ok {
 		if err := validResponse.VisitReissueResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// LookWithdraw operation middleware
+func (sh *strictHandler) LookWithdraw(ctx *gin.Context, classId ClassId, handoutId HandoutId) {
+	var request LookWithdrawRequestObject
+
+	request.ClassId = classId
+	request.HandoutId = handoutId
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.LookWithdraw(ctx, request.(LookWithdrawRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "LookWithdraw")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(LookWithdrawResponseObject); ok {
+		if err := validResponse.VisitLookWithdrawResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// Withdraw operation middleware
+func (sh *strictHandler) Withdraw(ctx *gin.Context, classId ClassId, handoutId HandoutId, params WithdrawParams) {
+	var request WithdrawRequestObject
+
+	request.ClassId = classId
+	request.HandoutId = handoutId
+	request.Params = params
+
+	var body WithdrawJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.Withdraw(ctx, request.(WithdrawRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Withdraw")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(WithdrawResponseObject); ok {
+		if err := validResponse.VisitWithdrawResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

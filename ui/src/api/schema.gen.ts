@@ -1211,9 +1211,59 @@ export interface paths {
         put?: never;
         /**
          * pack the handout
-         * @description Problems: changed, nothing-to-pack, unavailable, missing.
+         * @description Problems: changed, nothing-to-pack, unavailable, missing, withdrawn.
          */
         post: operations["packHandout"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/handouts/{handoutId}/withdraw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        /**
+         * what withdrawing the handout would take
+         * @description Problems: not-there, unavailable.
+         */
+        get: operations["lookWithdraw"];
+        put?: never;
+        /**
+         * put what the handout gave into the bin
+         * @description Problems: changed, not-packed, nothing-to-pack, unavailable.
+         */
+        post: operations["withdraw"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/handouts/{handoutId}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * bring a withdrawn handout back
+         * @description Problems: not-withdrawn, unavailable.
+         */
+        post: operations["giveBack"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2923,6 +2973,8 @@ export interface components {
             /** Format: date-time */
             packedAt?: string;
             /** Format: date-time */
+            withdrawnAt?: string;
+            /** Format: date-time */
             changedAt: string;
             list: components["schemas"]["PackingList"];
         };
@@ -2951,15 +3003,15 @@ export interface components {
             id: string;
             without: ("documents" | "name" | "pocket" | "column" | "choice")[];
         };
-        /** @description how many untouched copies have an earlier state of their document, and which begun ones */
-        Reissue: {
+        /** @description how many untouched copies it is about, and which begun ones */
+        Touched: {
             seen: string;
             untouched: number;
             /** @description whose they are, or what they are called */
             begun: string[];
         };
-        /** @description give the untouched copies that were looked at the present state, and the begun ones too where that is said: what was written stays among their versions */
-        Reissuing: {
+        /** @description the untouched copies that were looked at, and the begun ones too where that is said */
+        Touching: {
             begun: boolean;
             seen: string;
         };
@@ -2979,6 +3031,8 @@ export interface components {
             sendProblem?: components["schemas"]["Reason"];
             /** Format: date-time */
             packedAt?: string;
+            /** Format: date-time */
+            withdrawnAt?: string;
             /** Format: date-time */
             changedAt: string;
             counts: {
@@ -5319,6 +5373,89 @@ export interface operations {
             "5XX": components["responses"]["Problem"];
         };
     };
+    lookWithdraw: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description what withdrawing the handout would take */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Touched"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    withdraw: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Touching"];
+            };
+        };
+        responses: {
+            /** @description put what the handout gave into the bin */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Run"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    giveBack: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
     useAgain: {
         parameters: {
             query?: never;
@@ -5369,7 +5506,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Reissue"];
+                    "application/json": components["schemas"]["Touched"];
                 };
             };
             "4XX": components["responses"]["Problem"];
@@ -5391,7 +5528,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Reissuing"];
+                "application/json": components["schemas"]["Touching"];
             };
         };
         responses: {

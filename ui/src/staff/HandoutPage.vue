@@ -22,7 +22,9 @@ const hand = useHandout(classId, handoutId)
 const { h, error, path, open, problems, change, flush, refresh } = hand
 watch(error, (e) => e instanceof ProblemError && e.status === 404 && router.replace({ name: 'handouts' }))
 
-const ready = computed(() => !!h.value?.documents.length && !!h.value?.title && !problems.value.name)
+const ready = computed(
+  () => !!h.value?.documents.length && !h.value.withdrawnAt && !!h.value?.title && !problems.value.name,
+)
 async function before() {
   await flush()
   return !Object.values(problems.value).some(Boolean)
@@ -51,8 +53,8 @@ useKeys((e) => {
       @out="(row, why) => change({ out: { [row]: why } }, 'out')"
       @in="(row) => change({ out: { [row]: '' } }, 'out')"
     >
-      <template v-if="!h.documents.length" #instead>
-        <p class="quiet first">{{ t('handout.needs-template') }}</p>
+      <template v-if="!h.documents.length || h.withdrawnAt" #instead>
+        <p class="quiet first">{{ t(h.withdrawnAt ? 'handout.is-withdrawn' : 'handout.needs-template') }}</p>
       </template>
       <template #acts>
         <Button v-if="!h.packedAt" @click="keep">{{ t('handout.keep') }}</Button>

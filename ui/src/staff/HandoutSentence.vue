@@ -22,6 +22,7 @@ import ReissuePart from './ReissuePart.vue'
 import TemplatePicker from './TemplatePicker.vue'
 import { useClass } from './theClass'
 import WallPart from './WallPart.vue'
+import WithdrawPart from './WithdrawPart.vue'
 
 /** What a handout does, as a sentence whose parts are changed where they stand. */
 const props = defineProps<{ hand: Hand }>()
@@ -284,8 +285,15 @@ const levels = ['edit', 'comment', 'read'] as const
         @blur="close('message')"
       />
     </p>
-    <ReissuePart v-if="h.packedAt && mayPack" :class-id="classId" :handout-id="h.id" />
+    <ReissuePart v-if="h.packedAt && !h.withdrawnAt && mayPack" :class-id="classId" :handout-id="h.id" />
     <p class="note quiet">{{ t('handout.template-safe') }}</p>
+    <WithdrawPart
+      v-if="h.packedAt && mayPack"
+      :key="h.id"
+      :class-id="classId"
+      :handout-id="h.id"
+      :withdrawn-at="h.withdrawnAt"
+    />
     <button v-if="!h.packedAt && mayPack" class="link throw" @click="throwAway">{{ t('handout.throw') }}</button>
   </section>
 </template>

@@ -66,9 +66,10 @@ const title = computed(() => {
   if (!r) return ''
   const what = r.title || t('room.the-room')
   if (r.state === 'paused') return t('belt.paused', { what })
-  if (r.state === 'done') return t(r.stuck ? 'belt.ended' : 'belt.done', { what })
+  if (r.state === 'done')
+    return t(r.stuck ? 'belt.ended' : r.kind === 'discard' ? 'belt.through' : 'belt.done', { what })
   if (r.state === 'stopped') return t('belt.stopped', { what })
-  return t('belt.packing', { what })
+  return t(r.kind === 'discard' ? 'belt.under-way' : 'belt.packing', { what })
 })
 const blocks = computed(() => {
   const r = current.value!.run
