@@ -170,3 +170,25 @@ func TestWithdrawn(t *testing.T) {
 	p.gone(`[data-form="withdrawn"]`)
 	dube.open("/").see(`[data-copy="Rock-pool field log"]`, "you wrote")
 }
+
+// Templates are renamed and taken off the list where they are chosen.
+func TestTemplates(t *testing.T) {
+	s := start(t)
+	p := s.visit(t, "").be("staff-oduya")
+	p.enterClass("Boat Workshop 8A")
+	p.click(`[data-act="new-handout"]`)
+	p.click(`[data-part="template"]`)
+	p.see("[data-template]", "Chart-reading sheet")
+	p.click(`[aria-label="More about Chart-reading sheet"]`)
+	p.click(`[data-act="rename-template"]`)
+	p.fill(".naming input", "Chart of the bay")
+	p.see(".naming button", "Done").MustClick()
+	p.see("[data-template]", "Chart of the bay")
+	p.click(`[aria-label="More about Tide-table worksheet"]`)
+	p.click(`[data-act="remove-template"]`)
+	p.see(".ant-notification", "Tide-table worksheet is off the list")
+	p.gone(`[data-template="Tide-table worksheet.md"]`)
+	p.see("[data-template]", "Chart of the bay").MustClick()
+	p.see(".say h2", "Chart of the bay")
+	p.see(`[data-act="pack"]`, "Pack 31 copies")
+}

@@ -138,7 +138,7 @@ type Rooms struct {
 // Handouts are what is handed out, and the templates for it.
 type Handouts struct {
 	*house
-	cup     cupboard.Writer
+	cup     cupboard.Cupboard
 	sending Sending
 }
 

@@ -63,10 +63,53 @@ func (c *Handouts) AddTemplate(ctx context.Context, account, name, mediaType str
 // TemplateFor returns a template if the account may hand it out.
 func (c *Handouts) TemplateFor(ctx context.Context, account, id string) (store.Template, error) {
 	t, err := c.Store.Template(ctx, id)
-	if err == nil && t.Account != account {
+	if err == nil && (t.Account != account || t.Removed) {
 		err = ErrNotFound
 	}
 	return t, notFound(err)
+}
+
+// RenameTemplate gives one of the account's templates another name; its ending stays.
+func (c *Handouts) RenameTemplate(ctx context.Context, account, key, id, name string) error {
+	t, err := c.TemplateFor(ctx, account, id)
+	if err != nil {
+		return err
+	}
+	if tidy(name) == "" {
+		return &Invalid{"name", "missing", nil}
+	}
+	if len(name) > mostPlaceName {
+		return tooLong("name", mostPlaceName)
+	}
+	ending := naming.Ending(t.Name)
+	to := naming.Safe(strings.TrimSuffix(tidy(name), ending), ending)
+	if err := c.cup.Rename(ctx, account, "template/"+account+"/"+key, t.Thing, to); err != nil {
+		return notFound(err)
+	}
+	act := c.act(ctx, account, "template-renamed", map[string]string{"name": to})
+	return notFound(c.Store.Change(ctx, act, nil, func(tx *store.Store) error { return tx.RenameTemplate(ctx, id, to) }))
+}
+
+// RemoveTemplate takes one of the account's templates off their list. Its document goes
+// to the bin, unless a handout gives it: who comes later gets it, too.
+func (c *Handouts) RemoveTemplate(ctx context.Context, account, key, id string) error {
+	t, err := c.TemplateFor(ctx, account, id)
+	if err != nil {
+		return err
+	}
+	used := false
+	act := c.act(ctx, account, "template-removed", map[string]string{"name": t.Name})
+	err = c.Store.Change(ctx, act, &used, func(tx *store.Store) (err error) {
+		used, err = tx.RemoveTemplate(ctx, id, c.Now())
+		return err
+	})
+	if err != nil || used {
+		return notFound(err)
+	}
+	if err := notFound(c.cup.Bin(ctx, account, "template/"+account+"/"+key, t.Thing)); err != nil && err != ErrNotFound {
+		return err
+	}
+	return nil
 }
 
 // TemplatesOf are the templates a handout gives, by id.
@@ -319,7 +362,7 @@ func (e *handoutEdit) documents() error {
 			return tooLong("documents", mostPartText)
 		}
 		before, there := had[d.Slot]
-		if before.Template != d.Template && e.templates[d.Template].Account != e.by {
+		if t := e.templates[d.Template]; before.Template != d.Template && (t.Account != e.by || t.Removed) {
 			return &Invalid{"documents", "no-such-template", nil}
 		}
 		switch {

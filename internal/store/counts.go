@@ -19,5 +19,5 @@ func (s *Store) CountHandouts(ctx context.Context, class string) (int, error) {
 
 // CountTemplates returns how many templates an account has.
 func (s *Store) CountTemplates(ctx context.Context, account string) (int, error) {
-	return s.count(ctx, `select count(*) from templates where account = $1`, account)
+	return s.count(ctx, `select count(*) from templates where account = $1 and removed_at is null`, account)
 }

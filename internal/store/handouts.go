@@ -20,7 +20,10 @@ type Template struct {
 	Thing     string    `db:"thing"`
 	MediaType string    `db:"media_type"`
 	CreatedAt time.Time `db:"created_at"`
+	Removed   bool      `db:"removed"` // off its teacher's list
 }
+
+const templateColumns = `id, account, name, thing, media_type, created_at, removed_at is not null as removed`
 
 // A Document is one that a handout gives. Its slot, counted from 1, is its own for
 // ever; a name is that of its copies, where it isn't the handout's.
@@ -94,13 +97,26 @@ func (s *Store) InsertTemplate(ctx context.Context, t Template) error {
 // Templates returns an account's templates, newest first.
 func (s *Store) Templates(ctx context.Context, account string) ([]Template, error) {
 	out := []Template{}
-	return out, s.all(ctx, &out, `select id, account, name, thing, media_type, created_at from templates where account = $1 order by created_at desc, id`, account)
+	return out, s.all(ctx, &out, `select `+templateColumns+` from templates where account = $1 and removed_at is null order by created_at desc, id`, account)
 }
 
 // TemplatesByID returns those of some templates that there are.
 func (s *Store) TemplatesByID(ctx context.Context, ids []string) ([]Template, error) {
 	out := []Template{}
-	return out, s.all(ctx, &out, `select id, account, name, thing, media_type, created_at from templates where id = any($1::uuid[])`, ids)
+	return out, s.all(ctx, &out, `select `+templateColumns+` from templates where id = any($1::uuid[])`, ids)
+}
+
+// RenameTemplate gives a template another name.
+func (s *Store) RenameTemplate(ctx context.Context, id, name string) error {
+	return s.one(ctx, `update templates set name = $2 where id = $1`, id, name)
+}
+
+// RemoveTemplate takes a template off its teacher's list, and says whether a handout
+// gives it.
+func (s *Store) RemoveTemplate(ctx context.Context, id string, at time.Time) (used bool, err error) {
+	err = s.get(ctx, &used, `update templates set removed_at = coalesce(removed_at, $2) where id = $1
+		returning exists (select 1 from handouts, jsonb_array_elements(settings->'documents') d where d->>'template' = $1::text)`, id, at)
+	return used, err
 }
 
 // Template returns one template.
@@ -109,7 +125,7 @@ func (s *Store) Template(ctx context.Context, id string) (Template, error) {
 	if !ValidID(id) {
 		return t, ErrNotFound
 	}
-	return t, s.get(ctx, &t, `select id, account, name, thing, media_type, created_at from templates where id = $1`, id)
+	return t, s.get(ctx, &t, `select `+templateColumns+` from templates where id = $1`, id)
 }
 
 const handoutColumns = `id, class_id, title, settings, due, zone, created_at, changed_at, packed_at, send, send_by, send_problem, withdrawn_at`
@@ -166,5 +182,5 @@ func (s *Store) DeleteHandout(ctx context.Context, class, id string) error {
 // TemplatesOf returns the templates a class's handouts give.
 func (s *Store) TemplatesOf(ctx context.Context, class string) ([]Template, error) {
 	out := []Template{}
-	return out, s.all(ctx, &out, `select id, account, name, thing, media_type, created_at from templates where id in (select (d->>'template')::uuid from handouts, jsonb_array_elements(settings->'documents') d where class_id = $1)`, class)
+	return out, s.all(ctx, &out, `select `+templateColumns+` from templates where id in (select (d->>'template')::uuid from handouts, jsonb_array_elements(settings->'documents') d where class_id = $1)`, class)
 }

@@ -506,6 +506,16 @@ func templateView(t classroom.Template) api.Template {
 	return api.Template{Id: t.ID, Name: t.Name, Thing: t.Thing, Text: document.IsText(t.MediaType), AddedAt: t.CreatedAt.UTC()}
 }
 
+// RenameTemplate implements the route of that name.
+func (s *Server) RenameTemplate(ctx context.Context, r api.RenameTemplateRequestObject) (api.RenameTemplateResponseObject, error) {
+	return api.RenameTemplate204Response{}, s.Rooms.RenameTemplate(ctx, account(ctx), key(ctx), r.TemplateId, r.Body.Name)
+}
+
+// RemoveTemplate implements the route of that name.
+func (s *Server) RemoveTemplate(ctx context.Context, r api.RemoveTemplateRequestObject) (api.RemoveTemplateResponseObject, error) {
+	return api.RemoveTemplate204Response{}, s.Rooms.RemoveTemplate(ctx, account(ctx), key(ctx), r.TemplateId)
+}
+
 // UploadTemplate implements the route of that name.
 func (s *Server) UploadTemplate(ctx context.Context, r api.UploadTemplateRequestObject) (api.UploadTemplateResponseObject, error) {
 	f, _, err := formFile(r.Body)

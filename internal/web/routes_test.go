@@ -263,6 +263,8 @@ var routes = []struct{ method, path, body, want string }{
 	{"GET", "/api/templates", ``, "1+++++444"},
 	{"POST", "/api/templates", "file", "1+++++444"},
 	{"POST", "/api/templates/text", `{"name":"Log","text":"# Log"}`, "1+++++444"},
+	{"PUT", "/api/templates/{template}/name", `{"name":"Log"}`, "14+444444"},
+	{"POST", "/api/templates/{template}/remove", ``, "14+444444"},
 	{"GET", "/api/home", ``, "144444+++"},
 	{"GET", "/api/links/{link}", ``, "14+++4+44"},
 	{"GET", "/api/things/{copy}", ``, "14+++4+44"},
@@ -327,6 +329,14 @@ func (s *school) fill(path string) string {
 		}
 		draft = h.ID
 	}
+	template := ""
+	if strings.Contains(path, "{template}") {
+		t, err := s.app.Rooms.AddTemplate(context.Background(), "oduya", "Map.md", "text/markdown", strings.NewReader("# Map"))
+		if err != nil {
+			s.t.Fatal(err)
+		}
+		template = t.ID
+	}
 	batch := ""
 	if strings.Contains(path, "{batch}") {
 		history, err := s.app.Store.History(context.Background(), s.class.ID, 1)
@@ -340,7 +350,7 @@ func (s *school) fill(path string) string {
 		team = o.Teams[0].ID
 	}
 	list, looked := s.looked()
-	return strings.NewReplacer("{team}", team, "{list}", list, "{looked}", looked, "{batch}", batch, "{class}", s.class.ID, "{row}", s.row("s0"), "{handout}", s.handout.ID, "{draft}", draft, "{run}", s.run.ID, "{copy}", s.copy.Thing, "{satchel}", s.satchel.Thing, "{link}", s.copy.Link).Replace(path)
+	return strings.NewReplacer("{team}", team, "{template}", template, "{list}", list, "{looked}", looked, "{batch}", batch, "{class}", s.class.ID, "{row}", s.row("s0"), "{handout}", s.handout.ID, "{draft}", draft, "{run}", s.run.ID, "{copy}", s.copy.Thing, "{satchel}", s.satchel.Thing, "{link}", s.copy.Link).Replace(path)
 }
 
 // looked is the list that waits in the class: its id, and what names it as it is.
@@ -354,7 +364,7 @@ func (s *school) looked() (id, body string) {
 
 // unfill brings a registered route to the names of the table.
 func (s *school) unfill(route string) string {
-	r := strings.NewReplacer(":batch", "{batch}", ":teamId", "{team}", ":format", "csv", ":classId", "{class}", ":rowId", "{row}", ":handoutId", "{handout}", ":runId", "{run}", ":seq", "1", ":link", "{link}").Replace(route)
+	r := strings.NewReplacer(":batch", "{batch}", ":teamId", "{team}", ":format", "csv", ":classId", "{class}", ":rowId", "{row}", ":handoutId", "{handout}", ":runId", "{run}", ":templateId", "{template}", ":seq", "1", ":link", "{link}").Replace(route)
 	if strings.HasPrefix(r, "DELETE") {
 		r = strings.Replace(r, "{handout}", "{draft}", 1)
 	}

@@ -36,7 +36,7 @@ var needs = map[string]need{
 	"GetStandins": standIns, "SetWeather": standIns,
 	"Events": schoolWork, "ListClasses": schoolWork, "CreateClass": schoolWork,
 	"Choose": schoolWork, "FindPeople": schoolWork, "CoverNames": schoolWork, "MakePractice": schoolWork,
-	"GetEverywhere": schoolWork, "PackEverywhere": schoolWork, "ListTemplates": schoolWork, "UploadTemplate": schoolWork, "WriteTemplate": schoolWork,
+	"GetEverywhere": schoolWork, "PackEverywhere": schoolWork, "ListTemplates": schoolWork, "UploadTemplate": schoolWork, "WriteTemplate": schoolWork, "RenameTemplate": schoolWork, "RemoveTemplate": schoolWork,
 	"GetClass": classOpen, "GetRoster": classOpen, "GetRegister": classOpen,
 	"GetLog": classOpen, "ExportLog": classOpen, "GetLedger": classStaff, "ExportLedger": classStaff, "ListPastRuns": classStaff, "GetLinks": classStaff, "ExportLinks": classStaff,
 	"ListLeavers": classStaff,

@@ -2904,6 +2904,9 @@ type RunId = Id
 // TeamId names one thing of ours, for ever
 type TeamId = Id
 
+// TemplateId names one thing of ours, for ever
+type TemplateId = Id
+
 // ThingId names one thing of ours, for ever
 type ThingId = Id
 
@@ -3162,6 +3165,18 @@ type WriteTemplateParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// RenameTemplateParams defines parameters for RenameTemplate.
+type RenameTemplateParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// RemoveTemplateParams defines parameters for RemoveTemplate.
+type RemoveTemplateParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // GetContentParams defines parameters for GetContent.
 type GetContentParams struct {
 	Version *int `form:"version,omitempty" json:"version,omitempty"`
@@ -3306,6 +3321,9 @@ type UploadTemplateMultipartRequestBody UploadTemplateMultipartBody
 
 // WriteTemplateJSONRequestBody defines body for WriteTemplate for application/json ContentType.
 type WriteTemplateJSONRequestBody = NewText
+
+// RenameTemplateJSONRequestBody defines body for RenameTemplate for application/json ContentType.
+type RenameTemplateJSONRequestBody = NewName
 
 // AddFileMultipartRequestBody defines body for AddFile for multipart/form-data ContentType.
 type AddFileMultipartRequestBody AddFileMultipartBody
@@ -3624,6 +3642,12 @@ type ServerInterface interface {
 	// WriteTemplate write a template on the spot
 	// (POST /templates/text)
 	WriteTemplate(c *gin.Context, params WriteTemplateParams)
+	// RenameTemplate give a template another name
+	// (PUT /templates/{templateId}/name)
+	RenameTemplate(c *gin.Context, templateId TemplateId, params RenameTemplateParams)
+	// RemoveTemplate take a template off your list
+	// (POST /templates/{templateId}/remove)
+	RemoveTemplate(c *gin.Context, templateId TemplateId, params RemoveTemplateParams)
 	// GetThing a folder or file
 	// (GET /things/{thingId})
 	GetThing(c *gin.Context, thingId ThingId)
@@ -7054,6 +7078,104 @@ func (siw *ServerInterfaceWrapper) WriteTemplate(c *gin.Context) {
 	siw.Handler.WriteTemplate(c, params)
 }
 
+// RenameTemplate operation middleware
+func (siw *ServerInterfaceWrapper) RenameTemplate(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "templateId" -------------
+	var templateId TemplateId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "templateId", c.Param("templateId"), &templateId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter templateId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params RenameTemplateParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RenameTemplate(c, templateId, params)
+}
+
+// RemoveTemplate operation middleware
+func (siw *ServerInterfaceWrapper) RemoveTemplate(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "templateId" -------------
+	var templateId TemplateId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "templateId", c.Param("templateId"), &templateId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter templateId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params RemoveTemplateParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RemoveTemplate(c, templateId, params)
+}
+
 // GetThing operation middleware
 func (siw *ServerInterfaceWrapper) GetThing(c *gin.Context) {
 
@@ -7394,6 +7516,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/classes/:classId/runs/:runId/lines/:seq/fix", wrapper.FixLine)
 	router.GET(options.BaseURL+"/templates", wrapper.ListTemplates)
 	router.POST(options.BaseURL+"/templates", wrapper.UploadTemplate)
+	router.PUT(options.BaseURL+"/templates/:templateId/name", wrapper.RenameTemplate)
+	router.POST(options.BaseURL+"/templates/:templateId/remove", wrapper.RemoveTemplate)
 	router.POST(options.BaseURL+"/templates/text", wrapper.WriteTemplate)
 	router.GET(options.BaseURL+"/home", wrapper.GetHome)
 	router.GET(options.BaseURL+"/links/:link", wrapper.FollowLink)
@@ -13169,6 +13293,109 @@ func (response WriteTemplate5XXJSONResponse) VisitWriteTemplateResponse(w http.R
 	return err
 }
 
+type RenameTemplateRequestObject struct {
+	TemplateId TemplateId `json:"templateId"`
+	Params     RenameTemplateParams
+	Body       *RenameTemplateJSONRequestBody
+}
+
+type RenameTemplateResponseObject interface {
+	VisitRenameTemplateResponse(w http.ResponseWriter) error
+}
+
+type RenameTemplate204Response struct {
+}
+
+func (response RenameTemplate204Response) VisitRenameTemplateResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type RenameTemplate4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RenameTemplate4XXJSONResponse) VisitRenameTemplateResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RenameTemplate5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RenameTemplate5XXJSONResponse) VisitRenameTemplateResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RemoveTemplateRequestObject struct {
+	TemplateId TemplateId `json:"templateId"`
+	Params     RemoveTemplateParams
+}
+
+type RemoveTemplateResponseObject interface {
+	VisitRemoveTemplateResponse(w http.ResponseWriter) error
+}
+
+type RemoveTemplate204Response struct {
+}
+
+func (response RemoveTemplate204Response) VisitRemoveTemplateResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type RemoveTemplate4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RemoveTemplate4XXJSONResponse) VisitRemoveTemplateResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RemoveTemplate5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RemoveTemplate5XXJSONResponse) VisitRemoveTemplateResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetThingRequestObject struct {
 	ThingId ThingId `json:"thingId"`
 }
@@ -13944,6 +14171,12 @@ type StrictServerInterface interface {
 	// WriteTemplate write a template on the spot
 	// (POST /templates/text)
 	WriteTemplate(ctx context.Context, request WriteTemplateRequestObject) (WriteTemplateResponseObject, error)
+	// RenameTemplate give a template another name
+	// (PUT /templates/{templateId}/name)
+	RenameTemplate(ctx context.Context, request RenameTemplateRequestObject) (RenameTemplateResponseObject, error)
+	// RemoveTemplate take a template off your list
+	// (POST /templates/{templateId}/remove)
+	RemoveTemplate(ctx context.Context, request RemoveTemplateRequestObject) (RemoveTemplateResponseObject, error)
 	// GetThing a folder or file
 	// (GET /things/{thingId})
 	GetThing(ctx context.Context, request GetThingRequestObject) (GetThingResponseObject, error)
@@ -17454,6 +17687,78 @@ func (sh *strictHandler) WriteTemplate(ctx *gin.Context, params WriteTemplatePar
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(WriteTemplateResponseObject); ok {
 		if err := validResponse.VisitWriteTemplateResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RenameTemplate operation middleware
+func (sh *strictHandler) RenameTemplate(ctx *gin.Context, templateId TemplateId, params RenameTemplateParams) {
+	var request RenameTemplateRequestObject
+
+	request.TemplateId = templateId
+	request.Params = params
+
+	var body RenameTemplateJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RenameTemplate(ctx, request.(RenameTemplateRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RenameTemplate")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RenameTemplateResponseObject); ok {
+		if err := validResponse.VisitRenameTemplateResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RemoveTemplate operation middleware
+func (sh *strictHandler) RemoveTemplate(ctx *gin.Context, templateId TemplateId, params RemoveTemplateParams) {
+	var request RemoveTemplateRequestObject
+
+	request.TemplateId = templateId
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RemoveTemplate(ctx, request.(RemoveTemplateRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RemoveTemplate")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RemoveTemplateResponseObject); ok {
+		if err := validResponse.VisitRemoveTemplateResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -5,7 +5,7 @@ import { ref, useTemplateRef } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { plainName } from '@/parts/plainName'
 import { api, data, sendFile, type Of } from '@/api/client'
-import { sentence } from '@/tell'
+import { sentence, tellDone } from '@/tell'
 import { ago, exact } from '@/when'
 
 /** Choose what to hand out: one of your templates, a file, or a document written on the spot. */
@@ -39,6 +39,35 @@ async function take(how: () => Promise<Of<'Template'>>) {
     busy.value = false
   }
 }
+const about = ref('') // whose acts are shown
+const naming = ref('')
+const newName = ref('')
+function begin(x: Of<'Template'>) {
+  naming.value = x.id
+  newName.value = plainName(x.name)
+}
+async function doing(how: () => Promise<unknown>) {
+  busy.value = true
+  problem.value = ''
+  try {
+    await how()
+    naming.value = ''
+  } catch (e) {
+    problem.value = sentence(e)
+  } finally {
+    busy.value = false
+    await queries.invalidateQueries({ queryKey: ['templates'] })
+  }
+}
+const rename = (x: Of<'Template'>) =>
+  doing(() =>
+    api.PUT('/templates/{templateId}/name', { params: { path: { templateId: x.id } }, body: { name: newName.value } }),
+  )
+const remove = (x: Of<'Template'>) =>
+  doing(async () => {
+    await api.POST('/templates/{templateId}/remove', { params: { path: { templateId: x.id } } })
+    tellDone(t('template.removed', { name: plainName(x.name) }))
+  })
 function upload() {
   const f = file.value?.files?.[0]
   if (f) void take(() => sendFile<Of<'Template'>>('/templates', f, crypto.randomUUID()))
@@ -52,11 +81,38 @@ const write = () => take(() => data(api.POST('/templates/text', { body: { name: 
       <p v-if="!list.length" class="quiet">{{ t('template.none') }}</p>
       <ul>
         <li v-for="x in list" :key="x.id">
-          <button class="plain pick" :data-template="x.name" @click="choose(x.id)">
-            <span>{{ twice(x) ? x.name : plainName(x.name) }}</span><span class="quiet">{{
-              twice(x) ? exact(Date.parse(x.addedAt)) : ago(Date.parse(x.addedAt), t)
-            }}</span>
-          </button>
+          <form v-if="naming === x.id" class="naming" @submit.prevent="rename(x)" @keydown.esc.stop="naming = ''">
+            <Input
+              v-model:value="newName"
+              size="small"
+              :aria-label="t('template.new-name')"
+              :maxlength="200"
+              autofocus
+            />
+            <Button size="small" type="primary" html-type="submit" :loading="busy" :disabled="!newName.trim()">{{
+              t('act.done')
+            }}</Button>
+          </form>
+          <div v-else class="one">
+            <button class="plain pick" :data-template="x.name" @click="choose(x.id)">
+              <span>{{ twice(x) ? x.name : plainName(x.name) }}</span><span class="quiet">{{
+                twice(x) ? exact(Date.parse(x.addedAt)) : ago(Date.parse(x.addedAt), t)
+              }}</span>
+            </button>
+            <button
+              class="link"
+              :aria-expanded="about === x.id"
+              :aria-label="t('template.about', { name: plainName(x.name) })"
+              @click="about = about === x.id ? '' : x.id"
+            >
+              …
+            </button>
+          </div>
+          <div v-if="about === x.id && naming !== x.id" class="about">
+            <RouterLink :to="`/things/${x.thing}`">{{ t('template.look') }}</RouterLink>
+            <button class="link" data-act="rename-template" @click="begin(x)">{{ t('arrange.rename') }}</button>
+            <button class="link" data-act="remove-template" @click="remove(x)">{{ t('template.remove') }}</button>
+          </div>
         </li>
       </ul>
       <div class="acts">
@@ -95,6 +151,27 @@ ul {
   padding: 0;
   max-height: 210px;
   overflow-y: auto;
+}
+.one {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  border-radius: 4px;
+}
+.one:hover,
+.one:focus-within {
+  background: var(--leather-soft);
+}
+.about {
+  display: flex;
+  gap: 14px;
+  padding: 0 6px 6px;
+  font-size: 13.5px;
+}
+.naming {
+  display: flex;
+  gap: 8px;
+  padding: 3px 6px;
 }
 .pick {
   display: flex;
