@@ -67,7 +67,7 @@ func (c *Packing) Wanted(ctx context.Context, r store.Run) (map[packing.Key]pack
 		return nil, 0, err
 	}
 	h, ok := s.handout(r.HandoutID)
-	if !ok {
+	if !ok || !h.WithdrawnAt.IsZero() { // a run that goes on makes nothing of it any more
 		return s.wanted(nil), s.Wants, nil
 	}
 	return s.wanted(&h), s.Wants, nil

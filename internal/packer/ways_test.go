@@ -454,6 +454,12 @@ func TestWithdraw(t *testing.T) {
 			if err != nil || len(reg.Columns) != 1 {
 				t.Errorf("%s: the Register shows %d columns, %v", w, len(reg.Columns), err)
 			}
+			wanted, _, err := a.Rooms.Wanted(ctx, store.Run{ClassID: c.ID, HandoutID: h.ID})
+			for k := range wanted {
+				if err != nil || k.What.Purpose == packing.Copy {
+					t.Errorf("%s: a run that goes on would make %s, %v", w, k, err)
+				}
+			}
 			var invalid *classroom.Invalid
 			if _, err := a.Rooms.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{}); !errors.As(err, &invalid) || invalid.Code != "withdrawn" {
 				t.Errorf("%s: packed while it is withdrawn: %v", w, err)

@@ -14,7 +14,7 @@ import PickOne from '@/parts/PickOne.vue'
 import { plainName } from '@/parts/plainName'
 import { tellProblem } from '@/tell'
 import { useReasons } from '@/reasons'
-import { ago, usualDue, usualSend, wall } from '@/when'
+import { ago, past, usualDue, usualSend, wall } from '@/when'
 import type { Hand } from './handout'
 import HandoutDocument from './HandoutDocument.vue'
 import HandoutDocuments from './HandoutDocuments.vue'
@@ -255,6 +255,7 @@ const levels = ['edit', 'comment', 'read'] as const
       {{ t('say.due') }}
       <WallPart :hand="hand" part="due" :label="t('say.due')" :none="t('say.no-due')" :usual="usualDue" />
     </p>
+    <p v-if="h.due && past(h.due) && !h.packedAt" class="quiet note" data-due-over>{{ t('say.due-over') }}</p>
     <p v-if="!h.packedAt">
       {{ t('say.send') }}
       <WallPart :hand="hand" part="send" :label="t('say.send')" :none="t('say.no-send')" :usual="usualSend" />

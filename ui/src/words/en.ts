@@ -1002,6 +1002,7 @@ export default {
     'choose-title': 'give it a title',
     due: 'Due',
     'no-due': 'at no set time',
+    'due-over': 'That is over already: nobody would have time for it.',
     send: 'It goes out',
     'no-send': 'when you pack it',
     with: 'Say with it:',
