@@ -48,6 +48,7 @@ type StudentCopy struct {
 	Thing   string
 	Name    string    // what it is called
 	Renewed time.Time // when it was given anew; zero: never
+	Opened  bool      // by the student
 	Level   access.Level
 	Handout store.Handout
 	Work    store.Work
@@ -126,6 +127,17 @@ func (c *Registers) homeIn(ctx context.Context, account string, row store.Row, b
 	for i := range ledger {
 		s.put(&h, &ledger[i], account, byID, works)
 	}
+	things := make([]string, len(h.Copies))
+	for i, k := range h.Copies {
+		things[i] = k.Thing
+	}
+	opened, err := c.Store.OpenedBy(ctx, account, things)
+	if err != nil {
+		return h, err
+	}
+	for i := range h.Copies {
+		h.Copies[i].Opened = opened[h.Copies[i].Thing]
+	}
 	slices.SortStableFunc(h.Places, func(a, b HomePlace) int { return a.at - b.at })
 	order := h.Class.Plan.InOrder(c.School.Language)
 	at := func(p Pocket) int {
@@ -157,7 +169,7 @@ func (s *snapshot) put(h *Home, e *store.Entry, account string, handouts map[str
 	case packing.Place:
 		s.putPlace(h, e, st.Name, level)
 	case packing.Copy:
-		h.Copies = append(h.Copies, StudentCopy{e.Key, e.Thing, st.Name, e.RenewedAt, level, handouts[e.Key.What.ID], works[e.Thing]})
+		h.Copies = append(h.Copies, StudentCopy{e.Key, e.Thing, st.Name, e.RenewedAt, false, level, handouts[e.Key.What.ID], works[e.Thing]})
 	}
 }
 

@@ -78,7 +78,7 @@ func TestPack(t *testing.T) {
 	c := apptest.Class(t, a, apptest.List(12))
 	before := a.Cup.Requests()
 	r := apptest.Pack(t, a, c, nil)
-	if r.Packed != 17 || r.Stuck != 0 {
+	if r.Packed != 17 || r.Stuck != 0 || r.Told != 0 {
 		t.Errorf("room: %+v", r)
 	}
 	if used := a.Cup.Requests() - before; used > 12+5+1 {
@@ -87,7 +87,7 @@ func TestPack(t *testing.T) {
 	h := apptest.Handout(t, a, c, "# Log\n")
 	before = a.Cup.Requests()
 	r = apptest.Pack(t, a, c, &h)
-	if r.Packed != 14 || r.Stuck != 0 {
+	if r.Packed != 14 || r.Stuck != 0 || r.Told != 12 {
 		t.Errorf("handout: %+v", r)
 	}
 	if used := a.Cup.Requests() - before; used > 2*12+2+1 {

@@ -183,11 +183,14 @@ func TestPerTeam(t *testing.T) {
 		t.Errorf("in the satchel: %s", got)
 	}
 	homes, err := a.Rooms.Home(ctx, "s0")
-	if err != nil || len(homes[0].Copies) != 1 || homes[0].Copies[0].Level != access.Edit {
+	if err != nil || len(homes[0].Copies) != 1 || homes[0].Copies[0].Level != access.Edit || homes[0].Copies[0].Opened {
 		t.Errorf("at home: %+v, %v", homes[0].Copies, err)
 	}
 	if _, err := a.Rooms.See(ctx, "s0", homes[0].Copies[0].Thing); err != nil {
 		t.Fatal(err)
+	}
+	if homes, err = a.Rooms.Home(ctx, "s0"); err != nil || !homes[0].Copies[0].Opened {
+		t.Errorf("opened, and still new: %v", err)
 	}
 	reg, err := a.Rooms.Register(ctx, c.ID)
 	if err != nil || reg.Columns[1].Cells[0].State != progress.Opened || reg.Columns[1].Cells[1].State != progress.Shared || reg.Columns[1].Cells[4].State != progress.Stuck {
@@ -226,7 +229,7 @@ func TestOneForAll(t *testing.T) {
 	a, c := wayClass(t)
 	h := hand(t, a, c, classroom.HandoutChange{Way: way(handout.ForAllName), Out: map[string]string{rowOf(c, 4): handout.SitsOut}}, "Tides")
 	r := apptest.Pack(t, a, c, &h)
-	if r.Stuck != 0 {
+	if r.Stuck != 0 || r.Told != 4 {
 		t.Errorf("%+v", r)
 	}
 	nothingLeft(t, a, c, h, 0)

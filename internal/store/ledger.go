@@ -243,6 +243,17 @@ func (s *Store) NoteOpening(ctx context.Context, thing, account string, at time.
 	return class, err == nil, err
 }
 
+// OpenedBy says which of some things an account opened that was made for it.
+func (s *Store) OpenedBy(ctx context.Context, account string, things []string) (map[string]bool, error) {
+	var found []string
+	err := s.all(ctx, &found, `select thing from openings where account = $1 and thing = any($2)`, account, things)
+	out := make(map[string]bool, len(found))
+	for _, thing := range found {
+		out[thing] = true
+	}
+	return out, err
+}
+
 // Openings returns when the things of a class were first opened by those they were
 // made for.
 func (s *Store) Openings(ctx context.Context, class string) (map[Opening]time.Time, error) {

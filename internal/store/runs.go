@@ -49,6 +49,7 @@ type Run struct {
 	Total      int       `db:"total"`
 	Made       int       `db:"made"`
 	Shared     int       `db:"shared"`
+	Told       int       `db:"told"` // students whose own page has something new
 	LeftOut    int       `db:"left_out"`
 	Kind       string    `db:"kind"` // PackRun unless it says DiscardRun
 }
@@ -155,6 +156,8 @@ func (s *Store) InsertRun(ctx context.Context, r Run, steps []packing.Step) erro
 
 const runQuery = `select r.id, r.class_id, coalesce(r.handout_id::text, '') as handout_id, r.title, r.state, r.kind, r.left_out, r.started_by, r.started_at, r.finished_at,
 	count(*) filter (where s.state = 'packed') as packed, count(*) filter (where s.state = 'stuck') as stuck, count(*) filter (where s.state = 'passed-over') as passed, count(s.seq) as total,
+	(select count(distinct g.account) from grants g join ledger l on l.id = g.ledger_id
+		where g.run_id = r.id and g.level > 0 and l.purpose = 'copy' and exists (select 1 from rows w where w.class_id = r.class_id and w.account = g.account)) as told,
 	(select count(*) from ledger l where l.run_id = r.id) as made, count(*) filter (where s.state = 'packed' and s.shares) as shared
 	from runs r left join steps s on s.run_id = r.id `
 

@@ -426,7 +426,7 @@ func (s *Server) aRun(ctx context.Context, r classroom.Run) (api.Run, error) {
 }
 
 func (s *Server) runView(r classroom.Run, names map[string]string) api.Run {
-	v := api.Run{Id: r.ID, Title: r.Title, State: api.RunState(r.State), Kind: api.RunKind(r.Kind), Made: r.Made, Shared: r.Shared, LeftOut: r.LeftOut, StartedBy: names[r.StartedBy], Total: r.Total, Packed: r.Packed, Stuck: r.Stuck, Passed: r.Passed, StartedAt: r.StartedAt.UTC(), FinishedAt: moment(r.FinishedAt)}
+	v := api.Run{Id: r.ID, Title: r.Title, State: api.RunState(r.State), Kind: api.RunKind(r.Kind), Made: r.Made, Shared: r.Shared, Told: r.Told, LeftOut: r.LeftOut, StartedBy: names[r.StartedBy], Total: r.Total, Packed: r.Packed, Stuck: r.Stuck, Passed: r.Passed, StartedAt: r.StartedAt.UTC(), FinishedAt: moment(r.FinishedAt)}
 	if r.HandoutID != "" {
 		v.Handout = &r.HandoutID
 	}

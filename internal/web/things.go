@@ -311,7 +311,7 @@ func homeView(c classroom.Home) api.HomeClass {
 		of[k.Handout.ID]++
 	}
 	for _, k := range c.Copies {
-		hc := api.HomeCopy{Thing: k.Thing, Title: k.Handout.Title, Of: whoseThing(k.Key), RenewedAt: moment(k.Renewed), ClassId: c.Class.ID, Due: due(k.Handout), State: api.CellState(progress.Shared), Words: k.Work.Added, Level: levelWord(k.Level), Message: k.Handout.Settings.Message}
+		hc := api.HomeCopy{Thing: k.Thing, Title: k.Handout.Title, Of: whoseThing(k.Key), Fresh: !k.Opened && !k.Work.Begun, RenewedAt: moment(k.Renewed), ClassId: c.Class.ID, Due: due(k.Handout), State: api.CellState(progress.Shared), Words: k.Work.Added, Level: levelWord(k.Level), Message: k.Handout.Settings.Message}
 		if of[k.Handout.ID] > 1 {
 			hc.Document = k.Name
 		}

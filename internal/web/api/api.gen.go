@@ -1714,6 +1714,9 @@ type HomeCopy struct {
 	Due      string `json:"due"`
 	Fill     int    `json:"fill"`
 
+	// Fresh not opened yet
+	Fresh bool `json:"fresh"`
+
 	// Level what somebody may do with a thing; each includes those before it
 	Level   AccessLevel `json:"level"`
 	Message string      `json:"message"`
@@ -2478,7 +2481,10 @@ type Run struct {
 	State     RunState  `json:"state"`
 	Stuck     int       `json:"stuck"`
 	Title     string    `json:"title"`
-	Total     int       `json:"total"`
+
+	// Told students whose own page says that there is something new
+	Told  int `json:"told"`
+	Total int `json:"total"`
 }
 
 // RunKind defines model for Run.Kind.

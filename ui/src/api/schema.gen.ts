@@ -3131,6 +3131,8 @@ export interface components {
             made: number;
             /** @description lines that gave somebody access */
             shared: number;
+            /** @description students whose own page says that there is something new */
+            told: number;
             /** @description students the list left out */
             leftOut: number;
             startedBy: string;
@@ -3413,6 +3415,8 @@ export interface components {
             of: components["schemas"]["Whose"];
             classId: string;
             due: string;
+            /** @description not opened yet */
+            fresh: boolean;
             /**
              * Format: date-time
              * @description when it was given anew

@@ -80,6 +80,7 @@ const figures = (r: Of<'Run'>) =>
   [
     r.made ? t('runs.made', { n: r.made }, r.made) : '',
     r.shared ? t('runs.shared', { n: r.shared }, r.shared) : '',
+    r.told ? t('runs.told', { n: r.told }, r.told) : '',
     r.packed - r.made > 0 ? t('runs.changed', { n: r.packed - r.made }, r.packed - r.made) : '',
     r.leftOut ? t('runs.left-out', { n: r.leftOut }, r.leftOut) : '',
     r.passed ? t('runs.passed', { n: r.passed }, r.passed) : '',

@@ -38,6 +38,7 @@ const lead = computed(() => {
 })
 const line = (c: Copy) => {
   const bits = [c.className]
+  if (c.fresh) bits.unshift(t('home.new'))
   if (c.renewedAt) bits.push(t('home.renewed', { when: ago(Date.parse(c.renewedAt), t) }))
   if (c.document) bits.unshift(plainName(c.document))
   if (c.of !== 'student') bits.push(t(`home.with-${c.of}`))
