@@ -172,7 +172,7 @@ func TestStuckLine(t *testing.T) {
 // What is stuck is mended on the page of what it is about, also after a reload,
 // and packed alone. A run that ended while its teacher looked elsewhere is told.
 func TestMendedOnItsPage(t *testing.T) {
-	s := startWith(t, []string{"JOLLY_WEATHER=delay=200ms"})
+	s := startWith(t, []string{"JOLLY_WEATHER=delay=600ms"}) // the run lasts until its teacher has left
 	p := s.visit(t, `^422 `).be("staff-oduya")
 	p.enterClass("Tide Watch 7B")
 	p.click(`header nav a[href$="/handouts"]`)
