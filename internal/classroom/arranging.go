@@ -194,20 +194,21 @@ func (c *Things) Move(ctx context.Context, account, key string, ids []string, to
 	}
 	var all []acting
 	for _, id := range ids {
-		t, err := c.Look(ctx, account, id)
-		if err != nil {
-			return err
+		var by acting
+		t, e := c.Look(ctx, account, id)
+		if e == nil {
+			by, e = c.arranger(ctx, account, t, &folder)
 		}
-		by, err := c.arranger(ctx, account, t, &folder)
-		if err != nil {
-			return err
+		if e == nil {
+			e = c.move(ctx, by, "move/"+account+"/"+key, t, folder)
 		}
-		if err := c.move(ctx, by, "move/"+account+"/"+key, t, folder); err != nil {
-			return err
+		if e != nil { // what was moved until then is in the log
+			err = e
+			break
 		}
 		all = append(all, by)
 	}
-	return c.arranged(ctx, account, "things-moved", len(ids), folder.Name, all...)
+	return errors.Join(err, c.arranged(ctx, account, "things-moved", len(all), folder.Name, all...))
 }
 
 // move puts one thing into a folder, under a key of its own.

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"os/exec"
 	"reflect"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
@@ -14,6 +15,7 @@ import (
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/progress"
@@ -271,6 +273,8 @@ func TestChangeHandout(t *testing.T) {
 		{classroom.HandoutChange{Out: map[string]string{"somebody": "sits-out"}}, "out", "no-such-student"}, {classroom.HandoutChange{Out: map[string]string{row: "ill"}}, "out", "no-such-reason"},
 		{classroom.HandoutChange{Name: &naming.Pattern{}}, "name", "missing"}, {classroom.HandoutChange{Name: &naming.Pattern{{Column: "extra:Shoe size"}}}, "name", "column-unknown"},
 		{classroom.HandoutChange{Documents: docs("0198a0c0-0000-7000-8000-000000000000")}, "documents", "no-such-template"},
+		{classroom.HandoutChange{Documents: docs(slices.Repeat([]string{"0198a0c0-0000-7000-8000-000000000000"}, 21)...)}, "documents", "too-many-documents"},
+		{classroom.HandoutChange{Way: ptr(handout.WayName("by-chance"))}, "way", "no-such-way"}, {classroom.HandoutChange{By: ptr(record.Extra("Shoe size"))}, "by", "column-unknown"},
 		{classroom.HandoutChange{Message: ptr(strings.Repeat("x", 2001))}, "message", "too-long"},
 	} {
 		_, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, kept.ID, bad.ch, classroom.HandoutChange{})

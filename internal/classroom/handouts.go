@@ -230,7 +230,8 @@ type handoutEdit struct {
 	templates map[string]store.Template // those of the documents, by id
 }
 
-// documentsFor are the templates of documents, by id.
+// documentsFor are the templates of documents, by id; within a transaction, none is
+// taken off a list until it ends.
 func documentsFor(ctx context.Context, tx *store.Store, documents []store.Document) (map[string]store.Template, error) {
 	if len(documents) > handout.MostDocuments {
 		return nil, tooMany("documents", "too-many-documents", handout.MostDocuments)
@@ -239,6 +240,11 @@ func documentsFor(ctx context.Context, tx *store.Store, documents []store.Docume
 	for i, d := range documents {
 		if ids[i] = d.Template; !store.ValidID(d.Template) {
 			return nil, &Invalid{"documents", "no-such-template", nil}
+		}
+	}
+	if tx.SQLTx() != nil {
+		if err := tx.HoldTemplates(ctx, ids); err != nil {
+			return nil, err
 		}
 	}
 	found, err := tx.TemplatesByID(ctx, ids)
@@ -369,7 +375,7 @@ func (e *handoutEdit) documents() error {
 		case d.Slot == 0:
 			slot++
 			to[i].Slot = slot
-		case d.Slot > slot:
+		case d.Slot > slot && d.Slot <= slot+handout.MostDocuments:
 			slot = d.Slot
 		case !there:
 			return &Invalid{"documents", "no-such-template", nil}

@@ -4,6 +4,7 @@ import (
 	"context"
 
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
 )
 
@@ -43,7 +44,37 @@ func (c *Packing) closing(ctx context.Context, st *store.Store, book *bookIndex,
 			steps = append(steps, step)
 		}
 	}
+	for _, e := range s.withdrawnOfSeveral() {
+		for _, account := range sortedKeys(e.Granted) {
+			if !left[account] {
+				continue
+			}
+			step := s.discarding(e)
+			step.Act, step.Account, step.Change = packing.Take, account, &packing.Change{}
+			for folder := range e.Pointers { // the others keep theirs
+				if k, err := packing.ParseKey(folder); err == nil {
+					step.Wanted.Pointers = append(step.Wanted.Pointers, k)
+				}
+			}
+			steps = append(steps, step)
+		}
+	}
 	return steps, nil
+}
+
+// withdrawnOfSeveral are the documents of several that were kept when their handout was
+// withdrawn: no list is about them.
+func (s *snapshot) withdrawnOfSeveral() []*store.Entry {
+	var out []*store.Entry
+	for k, e := range s.entries {
+		if k.What.Purpose != packing.Copy || k.Whom.Row != "" || s.state(e).Place != cupboard.Lies {
+			continue
+		}
+		if h, ok := s.handout(k.What.ID); ok && !h.WithdrawnAt.IsZero() {
+			out = append(out, e)
+		}
+	}
+	return out
 }
 
 // CloseOff takes classes' own places from whoever is neither of their staff nor in

@@ -78,6 +78,7 @@ func (c *Packing) Wanted(ctx context.Context, r store.Run) (map[packing.Key]pack
 type Part struct {
 	packing.Part
 	Seen string
+	send string // where it is packed by itself: only while it is to go out then
 }
 
 // Pack carries a packing list out as a run: its lines to pack are waiting, its
@@ -133,6 +134,9 @@ func (c *Packing) packNow(ctx context.Context, tx *store.Store, book *bookIndex,
 	h, ok := s.handout(handout)
 	if !ok {
 		return ErrNotFound
+	}
+	if part.send != "" && (h.Packed() || Written(h.Send) != part.send) {
+		return errNotNow
 	}
 	if err := ready(h); err != nil {
 		return err

@@ -1,52 +1,26 @@
 package classroom
 
 import (
-	"cmp"
 	"context"
-	"crypto/sha256"
-	"encoding/hex"
-	"fmt"
-	"slices"
+	"maps"
 
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
 )
 
-// A Stale is a copy whose document was changed since it was given.
-type Stale struct {
-	Entry store.Entry
-	Name  string // what it is called
-	For   string // whose it is: a student, as listed; empty: of several
-	Begun bool   // somebody wrote in it
-	Base  int    // its version
-}
-
-// A Reissue is what giving a handout's documents again would do: the copies that have
-// an earlier state, untouched ones first.
-type Reissue struct{ Stale []Stale }
-
-// Digest tells what was looked at from what there is now.
-func (r Reissue) Digest() string {
-	sum := sha256.New()
-	for _, s := range r.Stale {
-		fmt.Fprintln(sum, s.Entry.Thing, s.Base, s.Begun)
-	}
-	return hex.EncodeToString(sum.Sum(nil)[:12])
-}
-
 // LookReissue says which copies of a packed handout have an earlier state of their
 // document than there is now.
-func (c *Packing) LookReissue(ctx context.Context, class, handout string) (Reissue, error) {
+func (c *Packing) LookReissue(ctx context.Context, class, handout string) (Copies, error) {
 	documents, err := c.documents(ctx, class, handout)
 	if err != nil || len(documents) == 0 {
-		return Reissue{}, err
+		return nil, err
 	}
 	s, err := c.now(ctx, class, handout)
 	if err != nil {
-		return Reissue{}, err
+		return nil, err
 	}
-	return s.reissue(handout, documents), nil
+	return s.stale(handout, documents), nil
 }
 
 // documents are a packed handout's as they are now, by slot; none of one that isn't packed.
@@ -59,49 +33,38 @@ func (c *Packing) documents(ctx context.Context, class, handout string) (map[int
 	if err != nil {
 		return nil, err
 	}
-	out := map[int]cupboard.State{}
-	for _, d := range h.Settings.Documents {
-		t := templates[d.Template]
-		states, err := c.cup.States(ctx, t.Account, []string{t.Thing})
+	of := map[string][]string{} // lender → documents
+	for _, t := range templates {
+		of[t.Account] = append(of[t.Account], t.Thing)
+	}
+	now := map[string]cupboard.State{}
+	for account, things := range of {
+		states, err := c.cup.States(ctx, account, things)
 		if err != nil {
 			return nil, err
 		}
-		out[d.Slot] = states[t.Thing]
+		maps.Copy(now, states)
+	}
+	out := map[int]cupboard.State{}
+	for _, d := range h.Settings.Documents {
+		out[d.Slot] = now[templates[d.Template].Thing]
 	}
 	return out, nil
 }
 
-func (s *snapshot) reissue(handout string, documents map[int]cupboard.State) Reissue {
-	var out Reissue
-	for k, e := range s.entries {
-		st := s.state(e)
-		document := documents[k.What.Slot]
-		if k.What.Purpose != packing.Copy || k.What.ID != handout || st.Place != cupboard.Lies || document.SHA == "" {
-			continue
-		}
-		given := e.GivenSHA
+// stale are the copies whose document was changed since they were given. Of one made
+// before what it was given with was kept, times decide.
+func (s *snapshot) stale(handout string, documents map[int]cupboard.State) Copies {
+	return s.copiesOf(handout, func(e *store.Entry, st cupboard.State) bool {
+		document, given := documents[e.Key.What.Slot], e.GivenSHA
 		if given == "" && st.Version == e.Given {
 			given = st.SHA
 		}
-		if given == document.SHA || given == "" && !document.ChangedAt.After(e.MadeAt) {
-			continue
+		if document.SHA == "" || given == "" {
+			return document.SHA != "" && document.ChangedAt.After(e.MadeAt)
 		}
-		stale := Stale{Entry: *e, Name: st.Name, Begun: st.Version > e.Given, Base: max(st.Version, e.Given)}
-		if student, there := s.Student(k.Whom.Row); there {
-			stale.For = student.SortName()
-		}
-		out.Stale = append(out.Stale, stale)
-	}
-	slices.SortFunc(out.Stale, func(a, b Stale) int {
-		if a.Begun != b.Begun {
-			if a.Begun {
-				return 1
-			}
-			return -1
-		}
-		return cmp.Or(cmp.Compare(a.Name, b.Name), cmp.Compare(a.Entry.Thing, b.Entry.Thing))
+		return given != document.SHA
 	})
-	return out
 }
 
 // Reissue gives the copies that were looked at the present state of their documents:
@@ -126,14 +89,14 @@ func (c *Packing) Reissue(ctx context.Context, by, class, handout string, begun 
 		if err != nil {
 			return err
 		}
-		r := s.reissue(handout, documents)
+		r := s.stale(handout, documents)
 		if r.Digest() != seen {
 			return &Changed{Field: "list"}
 		}
 		h, _ := s.handout(handout)
 		wanted := s.wanted(&h)
 		var steps []packing.Step
-		for _, x := range r.Stale {
+		for _, x := range r {
 			w, ok := wanted[x.Entry.Key]
 			if !ok || x.Begun && !begun {
 				continue

@@ -8,6 +8,9 @@ import (
 	"jollysatchel/internal/store"
 )
 
+// errNotNow says that a handout is packed already, or is to go out at another time.
+var errNotNow = errors.New("classroom: it isn't to go out now")
+
 // SendNow packs a handout whose time has come: what is to be packed is worked out
 // now. send is the time it was asked for with: where another was set since, or it is
 // packed already, nothing is done. What keeps it from being packed is kept with it,
@@ -27,7 +30,10 @@ func (c *Packing) SendNow(ctx context.Context, class, handout, send string) erro
 	if keeper == "" {
 		err = &Invalid{"send", "not-teaching", nil}
 	} else {
-		_, err = c.Pack(Asked(ctx, "send/"+handout+"/"+send, nil), h.SendBy, class, handout, Part{})
+		_, err = c.Pack(Asked(ctx, "send/"+handout+"/"+send, nil), h.SendBy, class, handout, Part{send: send})
+	}
+	if errors.Is(err, errNotNow) {
+		return nil
 	}
 	var invalid *Invalid
 	if !errors.As(err, &invalid) {

@@ -41,10 +41,6 @@ func (c *Handouts) UseAgain(ctx context.Context, by, class, id, to string) (begu
 	if err != nil {
 		return "", nil, notFound(err)
 	}
-	templates, err := c.TemplatesOf(ctx, h)
-	if err != nil {
-		return "", nil, err
-	}
 	book, err := c.book(ctx)
 	if err != nil {
 		return "", nil, err
@@ -56,6 +52,10 @@ func (c *Handouts) UseAgain(ctx context.Context, by, class, id, to string) (begu
 	act := c.act(ctx, by, "handout-begun", map[string]string{"handout": out.ID, "title": h.Title, "like": id}, to)
 	err = c.Store.Change(ctx, act, &out, func(tx *store.Store) error {
 		cl, err := c.class(ctx, tx, book, to)
+		if err != nil {
+			return err
+		}
+		templates, err := documentsFor(ctx, tx, h.Settings.Documents)
 		if err != nil {
 			return err
 		}

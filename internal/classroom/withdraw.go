@@ -14,62 +14,60 @@ import (
 	"jollysatchel/internal/store"
 )
 
-// A Given is a copy of a handout that lies where it was given.
-type Given struct {
+// A GivenCopy is a copy of a handout that lies somewhere.
+type GivenCopy struct {
 	Entry store.Entry
-	Name  string // whose it is, as listed, or what it is called
-	Begun bool   // somebody wrote in it
+	Name  string // whose it is, as listed; of several, what it is called
+	Begun bool   // somebody wrote in it since it was given
+	Base  int    // its version
 }
 
-// A Withdrawal is what withdrawing a handout would take, untouched copies first.
-type Withdrawal struct{ Given []Given }
+// Copies are copies of a handout, untouched ones first.
+type Copies []GivenCopy
 
 // Digest tells what was looked at from what there is now.
-func (w Withdrawal) Digest() string {
+func (c Copies) Digest() string {
 	sum := sha256.New()
-	for _, g := range w.Given {
-		fmt.Fprintln(sum, g.Entry.Thing, g.Begun)
+	for _, x := range c {
+		fmt.Fprintln(sum, x.Entry.Thing, x.Base, x.Begun)
 	}
 	return hex.EncodeToString(sum.Sum(nil)[:12])
 }
 
-// LookWithdraw says what withdrawing a handout would take.
-func (c *Packing) LookWithdraw(ctx context.Context, class, handout string) (Withdrawal, error) {
-	s, err := c.now(ctx, class, handout)
-	if err != nil {
-		return Withdrawal{}, err
-	}
-	if _, ok := s.handout(handout); !ok {
-		return Withdrawal{}, ErrNotFound
-	}
-	return s.withdrawal(handout), nil
-}
-
-func (s *snapshot) withdrawal(handout string) Withdrawal {
-	var out Withdrawal
+// copiesOf are those copies of a handout that lie somewhere and are meant.
+func (s *snapshot) copiesOf(handout string, meant func(e *store.Entry, st cupboard.State) bool) Copies {
+	var out Copies
 	for k, e := range s.entries {
 		st := s.state(e)
-		if k.What.Purpose != packing.Copy || k.What.ID != handout || st.Place != cupboard.Lies {
+		if k.What.Purpose != packing.Copy || k.What.ID != handout || st.Place != cupboard.Lies || !meant(e, st) {
 			continue
 		}
-		g := Given{Entry: *e, Name: st.Name, Begun: st.Version > e.Given}
+		x := GivenCopy{Entry: *e, Name: st.Name, Begun: st.Version > e.Given, Base: max(st.Version, e.Given)}
 		if student, there := s.Student(k.Whom.Row); there {
-			g.Name = student.SortName()
+			x.Name = student.SortName()
 		}
-		out.Given = append(out.Given, g)
+		out = append(out, x)
 	}
-	slices.SortFunc(out.Given, func(a, b Given) int {
-		return cmp.Or(cmp.Compare(btoi(a.Begun), btoi(b.Begun)), cmp.Compare(a.Name, b.Name), cmp.Compare(a.Entry.Thing, b.Entry.Thing))
+	rank := map[bool]int{true: 1}
+	slices.SortFunc(out, func(a, b GivenCopy) int {
+		return cmp.Or(rank[a.Begun]-rank[b.Begun], cmp.Compare(a.Name, b.Name), cmp.Compare(a.Entry.Thing, b.Entry.Thing))
 	})
 	return out
 }
 
-func btoi(b bool) int {
-	if b {
-		return 1
+// LookWithdraw says which copies withdrawing a handout would take.
+func (c *Packing) LookWithdraw(ctx context.Context, class, handout string) (Copies, error) {
+	s, err := c.now(ctx, class, handout)
+	if err != nil {
+		return nil, err
 	}
-	return 0
+	if _, ok := s.handout(handout); !ok {
+		return nil, ErrNotFound
+	}
+	return s.copiesOf(handout, anyCopy), nil
 }
+
+func anyCopy(*store.Entry, cupboard.State) bool { return true }
 
 // Withdraw puts what a handout gave into the bin: the untouched copies that were
 // looked at, and with begun the others too; those are kept otherwise, in the satchels
@@ -86,13 +84,13 @@ func (c *Packing) Withdraw(ctx context.Context, by, class, handout string, begun
 		if !h.Packed() {
 			return nil, &Invalid{"handout", "not-packed", nil}
 		}
-		w := s.withdrawal(handout)
-		if w.Digest() != seen {
+		given := s.copiesOf(handout, anyCopy)
+		if given.Digest() != seen {
 			return nil, &Changed{Field: "list"}
 		}
 		run.Title, run.HandoutID = h.Title, h.ID
 		var steps []packing.Step
-		for _, g := range w.Given {
+		for _, g := range given {
 			if !g.Begun || begun {
 				step := s.discarding(s.entries[g.Entry.Key])
 				step.Change = &packing.Change{} // it stays the handout's

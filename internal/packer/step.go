@@ -24,9 +24,8 @@ import (
 
 // pack does one line, computed again from the class as it is now: make with whom
 // it is for, share what is left of that, point, each with a key of its own, then
-// records what came of it. What the
-// cupboard refuses ends the line stuck; what it couldn't do just now puts the
-// line off. A thing made before is made again with its key: the cupboard answers
+// records what came of it. What the cupboard refuses ends the line stuck; what it
+// couldn't do just now puts the line off. A thing made before is made again with its key: the cupboard answers
 // with what is there.
 func (j *job) pack(ctx context.Context, st store.Step, wants int64) error {
 	now, err := j.again(ctx, st.Step, wants)

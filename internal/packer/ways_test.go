@@ -334,18 +334,18 @@ func TestReissue(t *testing.T) {
 		}
 		return string(b)
 	}
-	look := func(untouched, begun int) classroom.Reissue {
+	look := func(untouched, begun int) classroom.Copies {
 		t.Helper()
 		apptest.Look(t, a)
 		r, err := a.Rooms.LookReissue(ctx, c.ID, h.ID)
 		n := 0
-		for _, x := range r.Stale {
+		for _, x := range r {
 			if x.Begun {
 				n++
 			}
 		}
-		if err != nil || n != begun || len(r.Stale)-n != untouched {
-			t.Fatalf("%d untouched and %d begun have an earlier state, %v; want %d and %d", len(r.Stale)-n, n, err, untouched, begun)
+		if err != nil || n != begun || len(r)-n != untouched {
+			t.Fatalf("%d untouched and %d begun have an earlier state, %v; want %d and %d", len(r)-n, n, err, untouched, begun)
 		}
 		return r
 	}
@@ -430,7 +430,7 @@ func TestWithdraw(t *testing.T) {
 		before := tree()
 		for _, too := range []bool{false, true} {
 			look, err := a.Rooms.LookWithdraw(ctx, c.ID, h.ID)
-			if err != nil || len(look.Given) < 2 || !look.Given[len(look.Given)-1].Begun || look.Given[0].Begun {
+			if err != nil || len(look) < 2 || !look[len(look)-1].Begun || look[0].Begun {
 				t.Fatalf("%s: %+v, %v", w, look, err)
 			}
 			if _, err := a.Rooms.Withdraw(ctx, "oduya", c.ID, h.ID, too, "other"); !errors.As(err, new(*classroom.Changed)) {
@@ -442,7 +442,7 @@ func TestWithdraw(t *testing.T) {
 			}
 			apptest.Wait(t, a, run.ID)
 			left := 0
-			for _, g := range look.Given {
+			for _, g := range look {
 				if _, err := a.Cup.Get(ctx, "oduya", g.Entry.Thing); err == nil {
 					left++
 				}
@@ -479,6 +479,47 @@ func TestWithdraw(t *testing.T) {
 		if err := a.Rooms.GiveBack(ctx, "oduya", c.ID, h.ID); err == nil {
 			t.Errorf("%s: brought back what wasn't withdrawn", w)
 		}
+	}
+}
+
+// Who leaves is out of a team's document that was kept when its handout was withdrawn;
+// the others keep it, and the way to it.
+func TestLeavesAWithdrawn(t *testing.T) {
+	a, c := wayClass(t)
+	crew := record.Extra("Crew")
+	if !c.Vocabulary().Has(crew) {
+		crew = record.Team
+	}
+	h := hand(t, a, c, classroom.HandoutChange{Way: way(handout.TeamName), Teams: &crew}, "Log")
+	apptest.Pack(t, a, c, &h)
+	homes, err := a.Rooms.Home(ctx, "s0")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := a.Rooms.Write(ctx, "s0", store.NewID(), homes[0].Copies[0].Thing, 1, strings.NewReader("ours")); err != nil {
+		t.Fatal(err)
+	}
+	apptest.Look(t, a)
+	look, err := a.Rooms.LookWithdraw(ctx, c.ID, h.ID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := a.Rooms.Withdraw(ctx, "oduya", c.ID, h.ID, false, look.Digest()); err != nil {
+		t.Fatal(err)
+	}
+	settleAll(t, a)
+	if _, err := a.Rooms.SetLeft(ctx, "oduya", c.ID, []string{rowOf(c, 0)}, true); err != nil {
+		t.Fatal(err)
+	}
+	settleAll(t, a)
+	if got := reaches(t, a, c, "s0"); got != "" {
+		t.Errorf("who left reaches %q", got)
+	}
+	if got := reaches(t, a, c, "s1") + ", " + inSatchel(t, a, c, 1); got != "Gull – Charts.md:edit, pointer Gull – Charts.md" {
+		t.Errorf("who stays has %s", got)
+	}
+	if lingering, err := a.Store.Lingering(ctx, ""); err != nil || len(lingering) != 0 {
+		t.Errorf("%v still linger, %v", lingering, err)
 	}
 }
 

@@ -100,6 +100,11 @@ func (s *Store) Templates(ctx context.Context, account string) ([]Template, erro
 	return out, s.all(ctx, &out, `select `+templateColumns+` from templates where account = $1 and removed_at is null order by created_at desc, id`, account)
 }
 
+// HoldTemplates keeps templates from being taken off their lists until the transaction ends.
+func (s *Store) HoldTemplates(ctx context.Context, ids []string) error {
+	return s.exec(ctx, `select 1 from templates where id = any($1::uuid[]) order by id for share`, ids)
+}
+
 // TemplatesByID returns those of some templates that there are.
 func (s *Store) TemplatesByID(ctx context.Context, ids []string) ([]Template, error) {
 	out := []Template{}
@@ -114,8 +119,11 @@ func (s *Store) RenameTemplate(ctx context.Context, id, name string) error {
 // RemoveTemplate takes a template off its teacher's list, and says whether a handout
 // gives it.
 func (s *Store) RemoveTemplate(ctx context.Context, id string, at time.Time) (used bool, err error) {
-	err = s.get(ctx, &used, `update templates set removed_at = coalesce(removed_at, $2) where id = $1
-		returning exists (select 1 from handouts, jsonb_array_elements(settings->'documents') d where d->>'template' = $1::text)`, id, at)
+	if err := s.one(ctx, `update templates set removed_at = coalesce(removed_at, $2) where id = $1`, id, at); err != nil {
+		return false, err
+	}
+	// What others gave it to meanwhile is seen by a statement of its own.
+	err = s.get(ctx, &used, `select exists (select 1 from handouts, jsonb_array_elements(settings->'documents') d where d->>'template' = $1)`, id)
 	return used, err
 }
 

@@ -64,9 +64,9 @@ func pattern(ps []api.Part) naming.Pattern {
 
 func (s *Server) listView(ctx context.Context, c classroom.Class, l packing.List) (api.PackingList, error) {
 	out := api.PackingList{Lines: []api.Line{}, Counts: map[string]int{}, Digest: l.Digest()}
-	students := make(map[string]classroom.Student, len(c.Students))
+	students, pupils := make(map[string]classroom.Student, len(c.Students)), make(map[string]bool, len(c.Students))
 	for _, st := range c.Students {
-		students[st.ID] = st
+		students[st.ID], pupils[st.Account] = st, true
 	}
 	var concerned []string // accounts whose access changes: they may have left the class
 	for _, line := range l.Lines {
@@ -104,8 +104,8 @@ func (s *Server) listView(ctx context.Context, c classroom.Class, l packing.List
 		}
 		if row == "" && w.Key.What.Purpose == packing.Copy {
 			people := 0
-			for _, st := range c.Students {
-				if l, in := w.Rule.Grants[st.Account]; in && st.Account != "" {
+			for account, l := range w.Rule.Grants {
+				if pupils[account] {
 					people++
 					v.Level = l.String()
 				}
@@ -307,15 +307,19 @@ func (s *Server) PackHandout(ctx context.Context, r api.PackHandoutRequestObject
 // LookWithdraw implements the route of that name.
 func (s *Server) LookWithdraw(ctx context.Context, r api.LookWithdrawRequestObject) (api.LookWithdrawResponseObject, error) {
 	found, err := s.Rooms.LookWithdraw(ctx, r.ClassId, r.HandoutId)
-	out := api.LookWithdraw200JSONResponse{Seen: found.Digest(), Begun: []string{}}
-	for _, x := range found.Given {
+	return api.LookWithdraw200JSONResponse(touched(found)), err
+}
+
+func touched(copies classroom.Copies) api.Touched {
+	out := api.Touched{Seen: copies.Digest(), Begun: []string{}}
+	for _, x := range copies {
 		if x.Begun {
 			out.Begun = append(out.Begun, x.Name)
 		} else {
 			out.Untouched++
 		}
 	}
-	return out, err
+	return out
 }
 
 // Withdraw implements the route of that name.
@@ -346,15 +350,7 @@ func (s *Server) UseAgain(ctx context.Context, r api.UseAgainRequestObject) (api
 // LookReissue implements the route of that name.
 func (s *Server) LookReissue(ctx context.Context, r api.LookReissueRequestObject) (api.LookReissueResponseObject, error) {
 	found, err := s.Rooms.LookReissue(ctx, r.ClassId, r.HandoutId)
-	out := api.LookReissue200JSONResponse{Seen: found.Digest(), Begun: []string{}}
-	for _, x := range found.Stale {
-		if x.Begun {
-			out.Begun = append(out.Begun, cmp.Or(x.For, x.Name))
-		} else {
-			out.Untouched++
-		}
-	}
-	return out, err
+	return api.LookReissue200JSONResponse(touched(found)), err
 }
 
 // Reissue implements the route of that name.
