@@ -8,9 +8,6 @@ import (
 	"fmt"
 	"io"
 	"math/rand/v2"
-	"os"
-	"os/exec"
-	"path/filepath"
 	"reflect"
 	"runtime"
 	"slices"
@@ -23,26 +20,17 @@ import (
 	utf16 "golang.org/x/text/encoding/unicode"
 
 	"jollysatchel/internal/core/roster"
+	"jollysatchel/internal/officetest"
 )
 
 // office has LibreOffice, headless, bring a file into another format.
 func office(t *testing.T, file, filter string) []byte {
 	t.Helper()
-	ending, _, _ := strings.Cut(filter, ":")
-	out := t.TempDir()
-	profile := "-env:UserInstallation=file://" + filepath.Join(os.TempDir(), "jollysatchel-office")
-	cmd := exec.Command("soffice", profile, "--headless", "--infilter=CSV:44,34,76,1,1/2/2/2/3/2/4/2/5/2", "--convert-to", filter, "--outdir", out, file)
-	if !strings.HasSuffix(file, ".csv") {
-		cmd = exec.Command("soffice", profile, "--headless", "--convert-to", filter, "--outdir", out, file)
+	in := ""
+	if strings.HasSuffix(file, ".csv") {
+		in = "CSV:44,34,76,1,1/2/2/2/3/2/4/2/5/2"
 	}
-	if text, err := cmd.CombinedOutput(); err != nil {
-		t.Fatalf("LibreOffice (package libreoffice-calc): %v\n%s", err, text)
-	}
-	b, err := os.ReadFile(filepath.Join(out, strings.TrimSuffix(filepath.Base(file), filepath.Ext(file))+"."+ending))
-	if err != nil {
-		t.Fatal(err)
-	}
-	return b
+	return officetest.Convert(t, in, filter, file)[0]
 }
 
 // awkward is a list with whatever cells can hold.
@@ -54,15 +42,6 @@ var awkward = [][]string{
 	{},
 	{"7044", "Țepeș", "Ioana", "i@kestrelquay.example", "3.50"},
 	{"", "", "Zoë", "", "two  spaces"},
-}
-
-func file(t *testing.T, name string, b []byte) string {
-	t.Helper()
-	path := filepath.Join(t.TempDir(), name)
-	if err := os.WriteFile(path, b, 0o644); err != nil {
-		t.Fatal(err)
-	}
-	return path
 }
 
 func commas(rows [][]string) []byte {
@@ -106,7 +85,7 @@ func blankEnds(rows [][]string) [][]string {
 // Spreadsheets that LibreOffice makes of delimited text have the cells of that
 // text, and what we write opens there and comes back with the same cells.
 func TestAgainstLibreOffice(t *testing.T) {
-	list := file(t, "list.csv", commas(awkward))
+	list := officetest.File(t, "list.csv", commas(awkward))
 	for _, ending := range []string{"xlsx", "ods"} {
 		if got := sheetCells(t, office(t, list, ending), ""); !reflect.DeepEqual(got, blankEnds(awkward)) {
 			t.Errorf("%s by LibreOffice: %q", ending, got)
@@ -121,7 +100,7 @@ func TestAgainstLibreOffice(t *testing.T) {
 		if got := sheetCells(t, b.Bytes(), "Tide Watch 7B  all"); !reflect.DeepEqual(got, blankEnds(rows)) {
 			t.Errorf("%s of our own: %q", as, got)
 		}
-		back := office(t, file(t, "ours."+string(as), b.Bytes()), "csv:Text - txt - csv (StarCalc):44,34,76,1,,0,false,true,false")
+		back := office(t, officetest.File(t, "ours."+string(as), b.Bytes()), "csv:Text - txt - csv (StarCalc):44,34,76,1,,0,false,true,false")
 		if got := sheetCells(t, back, ""); !reflect.DeepEqual(got, blankEnds(rows)) {
 			t.Errorf("our %s comes back from LibreOffice as %q", as, got)
 		}
@@ -227,7 +206,7 @@ func TestWorkbook(t *testing.T) {
 		t.Errorf("no such sheet: %v", err)
 	}
 	// The same through OpenDocument, which has all of this in its own way.
-	path := file(t, "book.xlsx", b.Bytes())
+	path := officetest.File(t, "book.xlsx", b.Bytes())
 	asODS, err := Read(bytes.NewReader(office(t, path, "ods")))
 	must(err)
 	o, err := asODS.Sheet("")
@@ -312,7 +291,7 @@ func TestLongCells(t *testing.T) {
 }
 
 func TestPackedRefused(t *testing.T) {
-	ok := file(t, "l.csv", commas(awkward))
+	ok := officetest.File(t, "l.csv", commas(awkward))
 	whole := office(t, ok, "ods")
 	bomb := zipped(t, map[string]string{"xl/workbook.xml": strings.Repeat(" ", 1<<20), "xl/worksheets/sheet1.xml": strings.Repeat("<row/>", maxUnpacked/6)})
 	for what, c := range map[string]struct {

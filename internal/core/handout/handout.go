@@ -3,6 +3,7 @@
 package handout
 
 import (
+	"maps"
 	"slices"
 
 	"jollysatchel/internal/core/access"
@@ -44,6 +45,9 @@ type Document struct {
 	Ending   string         // of its file name, such as ".md"
 	Name     naming.Pattern // of its copies; empty: the handout's
 	For      string         // the level it is for, where levels get their own
+	// MediaType is the file's. Plain leaves the columns that it asks for as they stand.
+	MediaType string
+	Plain     bool
 }
 
 // Settings describe one handout.
@@ -59,6 +63,7 @@ type Settings struct {
 	Out       map[string]string      // row → SitsOut, Unticked or ByCondition
 	Packed    map[packing.Key]string // key of a copy → name it was packed with
 	Values    record.Values          // the handout's own columns: title, date, term, year
+	Known     record.Vocabulary      // the columns that documents can ask for
 }
 
 // Known reports whether there is such a way.
@@ -228,16 +233,54 @@ type taker struct {
 
 // names are what copies of a document are called, in the order of the takers.
 func (s Settings) names(c room.Class, d Document, pattern naming.Pattern, takers []taker, taken []string) []naming.Name {
-	own := make(record.Values, len(s.Values)+1)
-	for f, v := range s.Values {
-		own[f] = v
-	}
-	own[record.Original] = s.original(d)
+	own := s.ownValues(d)
 	items := make([]naming.Item, len(takers))
 	for i, t := range takers {
 		items[i] = naming.Item{Values: record.With{Own: own, Rest: t.values}, Added: t.added, Packed: s.Packed[CopyKey(c.ID, s.ID, d.Slot, t.whom)]}
 	}
 	return naming.TellApart(pattern, d.Ending, items, taken)
+}
+
+// ownValues are the handout's own columns for a document.
+func (s Settings) ownValues(d Document) record.Values {
+	own := make(record.Values, len(s.Values)+1)
+	maps.Copy(own, s.Values)
+	own[record.Original] = s.original(d)
+	return own
+}
+
+// fill says what stands in the columns that a document asks for.
+func (s *Settings) fill(d Document, values record.Getter, known func(record.Field) bool) *packing.Fill {
+	if d.Plain {
+		return nil
+	}
+	return &packing.Fill{Ending: d.Ending, MediaType: d.MediaType, Values: inside{s, d, values}, Known: known}
+}
+
+// inside are the columns inside a document: the handout's own, then somebody's.
+type inside struct {
+	*Settings
+	document Document
+	rest     record.Getter
+}
+
+// Get implements record.Getter.
+func (v inside) Get(f record.Field) string {
+	if f == record.Original {
+		return v.original(v.document)
+	}
+	if own, ok := v.Values[f]; ok {
+		return own
+	}
+	return v.rest.Get(f)
+}
+
+// ofSeveral are the columns that have a value for several students together, of one team
+// or of them all.
+func (s *Settings) ofSeveral(team bool) func(record.Field) bool {
+	return func(f record.Field) bool {
+		return s.Known.Has(f) && (f.Own() || f == record.Period || team && (f == record.Team || f == s.Teams))
+	}
 }
 
 // takers are students, each for themselves.
@@ -259,10 +302,11 @@ func (s Settings) home(c room.Class, row string) packing.Key {
 
 // own is a student's own copy of a document, in their satchel or a pocket, with a
 // pointer in the handout's folder.
-func (s Settings) own(c room.Class, st room.Student, d Document, name naming.Name) packing.Wanted {
+func (s *Settings) own(c room.Class, st room.Student, d Document, name naming.Name) packing.Wanted {
 	return packing.Wanted{
 		Key: CopyKey(c.ID, s.ID, d.Slot, packing.Whom{Row: st.Row}), Kind: packing.File, Name: name.Name, Apart: name.By, Altered: name.Altered,
 		Parent: s.home(c, st.Row), Owner: c.Owner, Rule: ownCopy(c, st, s.Level), Source: d.Thing, Lender: d.Lender, Pointers: []packing.Key{FolderKey(c.ID, s.ID)}, Problem: st.Problem,
+		Fill: s.fill(d, st.Values, s.Known.Has),
 	}
 }
 
@@ -287,10 +331,12 @@ func ownCopy(c room.Class, st room.Student, level access.Level) access.Rule {
 
 // shared is a document of several students: it lies in the handout's folder, which is
 // staff's, and is pointed to from each one's satchel or pocket.
-func (s Settings) shared(c room.Class, d Document, whom packing.Whom, of []room.Student, name naming.Name) packing.Wanted {
+func (s *Settings) shared(c room.Class, d Document, t taker, of []room.Student, name naming.Name) packing.Wanted {
+	whom := t.whom
 	w := packing.Wanted{
 		Key: CopyKey(c.ID, s.ID, d.Slot, whom), Kind: packing.File, Name: name.Name, Apart: name.By, Altered: name.Altered,
 		Parent: FolderKey(c.ID, s.ID), Owner: c.Owner, Rule: access.Rule{Grants: map[string]access.Level{}}, Source: d.Thing, Lender: d.Lender,
+		Fill: s.fill(d, t.values, s.ofSeveral(whom.Team != "")),
 	}
 	for _, st := range of {
 		if st.Account != "" {

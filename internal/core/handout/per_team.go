@@ -61,7 +61,7 @@ func (h PerTeam) Own(c room.Class) []packing.Wanted {
 	for _, d := range h.Documents {
 		names := h.names(c, d, h.pattern(d, len(h.Documents) > 1), teams, taken)
 		for k, t := range teams {
-			wanted = append(wanted, h.shared(c, d, t.whom, members[k], names[k]))
+			wanted = append(wanted, h.shared(c, d, t, members[k], names[k]))
 			taken = append(taken, names[k].Name)
 		}
 	}

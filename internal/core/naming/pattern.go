@@ -106,6 +106,20 @@ func Parse(s string, known record.Vocabulary) (Pattern, error) {
 	return p, nil
 }
 
+// Column reads a column in the brackets that s begins with, as it is written in a
+// pattern; label is what stands in them, and end where they do. ok is false where
+// there is none.
+func Column(s string) (p Part, label string, end int, ok bool) {
+	if !strings.HasPrefix(s, "[") {
+		return Part{}, "", 0, false
+	}
+	name, first, at := heading(s)
+	if at < 0 || name == "" {
+		return Part{}, "", 0, false
+	}
+	return Part{Column: record.Named(name), First: first}, name, at + 1, true
+}
+
 // heading reads what stands in the brackets that s begins with, and where they
 // end; -1 where they don't. A backslash takes the next byte as it is, for headings
 // that have brackets in them; a number in brackets of its own at the end is how many

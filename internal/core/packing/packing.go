@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/record"
 )
 
 // A Kind says what is made.
@@ -37,6 +38,15 @@ type Wanted struct {
 	Lender   string      `json:"lender,omitempty"`   // account that may read the source
 	Pointers []Key       `json:"pointers,omitempty"` // folders that get a pointer to the thing
 	Problem  *Reason     `json:"problem,omitempty"`  // what must be fixed before this can be packed
+	Fill     *Fill       `json:"-"`                  // of a file whose columns are filled in
+}
+
+// A Fill says what stands in the columns that a file asks for in square brackets.
+type Fill struct {
+	Ending    string // of the file
+	MediaType string
+	Values    record.Getter
+	Known     func(record.Field) bool
 }
 
 // Spot is where a thing is to lie, in one text: the same spot is the same text.

@@ -87,7 +87,8 @@ type Handout struct {
 type Document struct {
 	Template string `json:"template"` // its name
 	Name     string `json:"name,omitempty"`
-	For      string `json:"for,omitempty"` // the level it is for
+	For      string `json:"for,omitempty"`   // the level it is for
+	Plain    bool   `json:"plain,omitempty"` // the columns it asks for stay as they stand
 }
 
 // A Sentence is a handout's file that was read, with its names and columns.
