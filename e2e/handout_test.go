@@ -192,3 +192,28 @@ func TestTemplates(t *testing.T) {
 	p.see(".say h2", "Chart of the bay")
 	p.see(`[data-act="pack"]`, "Pack 31 copies")
 }
+
+// A document that asks for columns is filled in for each student; how, is seen before.
+func TestFilledIn(t *testing.T) {
+	s := start(t)
+	p := s.visit(t, "").be("staff-oduya")
+	p.enterClass("Tide Watch 7B")
+	p.click(`[data-act="new-handout"]`)
+	p.write("Log book", "# Log book of [Given name] [Family name]\n\n[Boat group] and [Boot group]\n")
+	p.see(`[data-part="document"]`, "Log book").MustClick()
+	p.see(`[data-form="filling"]`, "[Given name]")
+	p.see(`[data-part="no-column"]`, "[Boot group]")
+	p.see(`[data-form="filling"] summary`, "See this copy").MustClick()
+	p.see(`[data-form="filling"] article`, "Log book of")
+	p.click(`[data-act="fill-in"]`)
+	p.gone(`[data-form="filling"] dl`)
+	p.click(`[data-act="fill-in"]`)
+	p.see(`[data-form="filling"] dl`, "[Family name]")
+	p.click(`[data-act="pack"]`)
+	p.see("th.c", "Log book")
+	p.until(`() => document.querySelectorAll('tbody td:nth-last-of-type(3) [data-state="shared"]').length > 20`)
+	dube := s.visit(t, "").be("student-nokuthula.dube")
+	dube.click(`[data-copy="Log book"] a`)
+	dube.see(".sheet", "Log book of Nokuthula Dube")
+	dube.see(".sheet", "[Boot group]")
+}

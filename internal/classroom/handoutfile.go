@@ -46,7 +46,7 @@ func (c *Handouts) HandoutFile(ctx context.Context, class, id string) ([]byte, s
 		return nil, "", err
 	}
 	for _, d := range h.Settings.Documents {
-		f.Documents = append(f.Documents, planfile.Document{Template: given[d.Template].Name, Name: d.Name.String(), For: d.For})
+		f.Documents = append(f.Documents, planfile.Document{Template: given[d.Template].Name, Name: d.Name.String(), For: d.For, Plain: d.Plain})
 	}
 	return planfile.WriteHandout(f), cmp.Or(h.Title, "handout"), nil
 }
@@ -113,7 +113,7 @@ func (c *Handouts) ReadHandoutFile(ctx context.Context, by, class string, file [
 	documents := []store.Document{}
 	for i, d := range f.Documents {
 		if at := slices.IndexFunc(templates, func(t store.Template) bool { return naming.Fold(t.Name) == naming.Fold(d.Template) }); at >= 0 {
-			documents = append(documents, store.Document{Template: templates[at].ID, Name: f.Names[i], For: d.For})
+			documents = append(documents, store.Document{Template: templates[at].ID, Name: f.Names[i], For: d.For, Plain: d.Plain})
 		}
 	}
 	change.Documents = &documents

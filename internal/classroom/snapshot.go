@@ -29,6 +29,7 @@ type snapshot struct {
 	templates map[string]store.Template
 	decisions map[string]store.Decision // by row
 	letBe     map[packing.Key]bool      // left as it is on purpose, whatever became of it
+	known     record.Vocabulary         // the class's, where a handout asked for it
 }
 
 // made is what was made in a class and how it was last seen. It changes with what
@@ -149,9 +150,13 @@ func (s *snapshot) subject(h store.Handout) handout.Way {
 	set.By, set.Teams = h.Settings.By, h.Settings.Teams
 	for _, d := range h.Settings.Documents {
 		if t, ok := s.templates[d.Template]; ok {
-			set.Documents = append(set.Documents, handout.Document{Slot: d.Slot, Thing: t.Thing, Lender: t.Account, Original: plainTitle(t), Ending: naming.Ending(t.Name), Name: d.Name, For: d.For})
+			set.Documents = append(set.Documents, handout.Document{Slot: d.Slot, Thing: t.Thing, Lender: t.Account, Original: plainTitle(t), Ending: naming.Ending(t.Name), Name: d.Name, For: d.For, MediaType: t.MediaType, Plain: d.Plain})
 		}
 	}
+	if s.known == nil {
+		s.known = s.Vocabulary()
+	}
+	set.Known = s.known
 	set.Values = record.DayValues(or(h.Settings.Date, s.today()), s.Plan.Term)
 	set.Values[record.Title] = h.Title
 	return handout.Of(h.Settings.Way, s.Plan, set)

@@ -161,6 +161,7 @@ func (p *Packer) Drive(ctx context.Context, run string) {
 		wg.Go(func() { j.work(ctx) })
 	}
 	wg.Wait()
+	j.forms.end()
 	close(j.over)
 	close(j.news)
 	telling.Wait()
@@ -196,6 +197,8 @@ type job struct {
 	ended  chan struct{} // closed when no line is waiting
 	end    sync.Once
 	things sync.Map // packing.Key → id of what was made for it
+
+	forms forms
 
 	plan   sync.Mutex
 	wanted map[packing.Key]packing.Wanted

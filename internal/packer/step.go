@@ -159,13 +159,13 @@ func (j *job) thingFor(ctx context.Context, st store.Step) (store.Entry, error) 
 		e.ID, e.Granted, e.Pointers, e.RunID = store.NewID(), nil, map[string]string{}, j.run.ID
 		return e, err
 	}
-	t, in, err := j.make(ctx, st)
+	t, in, given, err := j.make(ctx, st)
 	spot := st.Wanted.Spot()
 	if t.Parent != in { // made before, where it was wanted then
 		spot, in = "", t.Parent
 	}
 	return store.Entry{
-		ID: store.NewID(), Key: st.Key, Generation: st.Generation, Thing: t.ID, Link: t.Link, Name: st.Wanted.Name, Spot: spot, PutIn: in, Granted: t.Rule.Grants, GivenSHA: t.SHA, Pointers: map[string]string{}, RunID: j.run.ID, MadeAt: j.now(),
+		ID: store.NewID(), Key: st.Key, Generation: st.Generation, Thing: t.ID, Link: t.Link, Name: st.Wanted.Name, Spot: spot, PutIn: in, Granted: t.Rule.Grants, GivenSHA: given, Pointers: map[string]string{}, RunID: j.run.ID, MadeAt: j.now(),
 	}, err
 }
 
@@ -276,8 +276,8 @@ func (j *job) bring(ctx context.Context, st store.Step) error {
 // renew gives a copy the present content of its document as another version, unless
 // somebody wrote since it was looked at: then it is left.
 func (j *job) renew(ctx context.Context, st store.Step, e *store.Entry) error {
-	v, err := j.cup.Renew(ctx, j.owner, j.stepKey(st), e.Thing, st.Change.Base, cupboard.Source{ID: st.Wanted.Source, Reader: st.Wanted.Lender})
-	e.Given, e.GivenSHA = v.Number, v.SHA
+	v, given, err := j.renewed(ctx, j.stepKey(st), e.Thing, st.Change.Base, st.Wanted)
+	e.Given, e.GivenSHA = v.Number, given
 	return err
 }
 
@@ -334,21 +334,20 @@ func (j *job) hold(ctx context.Context, st store.Step, claimed *time.Time) error
 	return j.store.Renew(ctx, st, j.name, lease)
 }
 
-// make makes what a line is about and says in which folder it put it.
-func (j *job) make(ctx context.Context, st store.Step) (cupboard.Thing, string, error) {
+// make makes what a line is about and says in which folder it put it, and of a copy what
+// its document was.
+func (j *job) make(ctx context.Context, st store.Step) (t cupboard.Thing, in, given string, err error) {
 	w, key := st.Wanted, st.StepKey.String()
-	in, err := j.folder(ctx, w)
-	if err != nil {
-		return cupboard.Thing{}, "", err
+	if in, err = j.folder(ctx, w); err != nil {
+		return t, "", "", err
 	}
 	n := cupboard.NewThing{Parent: in, Name: w.Name, StandsAlone: w.Rule.StandsAlone, Grants: w.Rule.Grants}
-	var t cupboard.Thing
 	if w.Kind == packing.File {
-		t, err = j.cup.CopyFile(ctx, j.owner, key, cupboard.Source{ID: w.Source, Reader: w.Lender}, n)
+		t, given, err = j.copyOf(ctx, key, w, n)
 	} else {
 		t, err = j.cup.MakeFolder(ctx, j.owner, key, n)
 	}
-	return t, in, err
+	return t, in, given, err
 }
 
 // folder returns the folder a thing is to lie in; empty is the top of the owner's

@@ -32,6 +32,8 @@ type Document struct {
 	Template string         `json:"template"`
 	Name     naming.Pattern `json:"name,omitempty"`
 	For      string         `json:"for,omitempty"` // the level it is for
+	// Plain leaves the columns that the document asks for in square brackets as they stand.
+	Plain bool `json:"plain,omitempty"`
 }
 
 // HandoutSettings are the parts of a handout's sentence.

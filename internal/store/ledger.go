@@ -27,7 +27,7 @@ type Entry struct {
 	Unpointed  []string                // folders from which a step took its pointer away
 	Pointers   map[string]string       // key of the folder → id of the pointer in it
 	RunID      string
-	GivenSHA   string    // SHA-256 of what a copy was given with; empty where that isn't known
+	GivenSHA   string    // SHA-256 of what its document was when a copy was given; empty where that isn't known
 	Given      int       // version that holds it
 	RenewedAt  time.Time // when it was given anew; zero: never
 	MadeAt     time.Time

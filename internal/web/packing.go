@@ -226,7 +226,7 @@ func (s *Server) handoutView(ctx context.Context, c classroom.Class, h classroom
 		if t.Account == account(ctx) {
 			thing = t.Thing
 		}
-		out.Documents = append(out.Documents, api.GivenDocument{Slot: d.Slot, Thing: thing, Template: d.Template, File: t.Name, MediaType: t.MediaType, Name: parts(d.Name), For: d.For})
+		out.Documents = append(out.Documents, api.GivenDocument{Slot: d.Slot, Thing: thing, Template: d.Template, File: t.Name, MediaType: t.MediaType, Name: parts(d.Name), For: d.For, Plain: d.Plain})
 	}
 	l, err := s.Rooms.HandoutList(ctx, c.ID, h)
 	if err != nil {
@@ -267,7 +267,7 @@ func handoutChange(b api.HandoutParts) classroom.HandoutChange {
 	if b.Documents != nil {
 		documents := []classroom.Document{}
 		for _, d := range *b.Documents {
-			doc := classroom.Document{Slot: d.Slot, Template: d.Template, For: deref(d.For)}
+			doc := classroom.Document{Slot: d.Slot, Template: d.Template, For: deref(d.For), Plain: d.Plain != nil && *d.Plain}
 			if d.Name != nil && len(*d.Name) > 0 {
 				doc.Name = pattern(*d.Name)
 			}

@@ -249,6 +249,8 @@ var routes = []struct{ method, path, body, want string }{
 	{"POST", "/api/classes/{class}/handouts/{handout}/withdraw", `{"begun":false,"seen":"x"}`, "14++44444"},
 	{"POST", "/api/classes/{class}/handouts/{handout}/back", ``, "14++44444"},
 	{"POST", "/api/classes/{class}/handouts/{handout}/again", `{"to":"{class}"}`, "14++44444"},
+	{"GET", "/api/classes/{class}/handouts/{handout}/documents/1/filled", ``, "14+++4444"},
+	{"GET", "/api/classes/{class}/handouts/{handout}/documents/1/copy", ``, "14+++4444"},
 	{"GET", "/api/classes/{class}/handouts/{handout}/reissue", ``, "14+++4444"},
 	{"POST", "/api/classes/{class}/handouts/{handout}/reissue", `{"begun":false,"seen":"x"}`, "14++44444"},
 	{"GET", "/api/classes/{class}/top-up", ``, "14+++4444"},

@@ -1347,10 +1347,13 @@ type DemoSignIn struct {
 
 // DocumentPart a document that a handout is to give; a new one has a slot above all others, or 0
 type DocumentPart struct {
-	For      *string `json:"for,omitempty"`
-	Name     *[]Part `json:"name,omitempty"`
-	Slot     int     `json:"slot"`
-	Template string  `json:"template"`
+	For  *string `json:"for,omitempty"`
+	Name *[]Part `json:"name,omitempty"`
+
+	// Plain leave the columns that it asks for in square brackets as they stand
+	Plain    *bool  `json:"plain,omitempty"`
+	Slot     int    `json:"slot"`
+	Template string `json:"template"`
 }
 
 // Door an account's own thing, or the class page for its staff
@@ -1514,6 +1517,39 @@ type Filled struct {
 	Used int64 `json:"used"`
 }
 
+// Filling what a document asks for in square brackets, and what stands there in one of its copies
+type Filling struct {
+	Columns []FillingColumn `json:"columns"`
+
+	// Html of a text document, the copy; else nothing
+	Html string `json:"html"`
+
+	// Missing what looks like a column and is none
+	Missing []string       `json:"missing"`
+	Takers  []FillingTaker `json:"takers"`
+
+	// Unreadable it can't be looked into, and is given as it is
+	Unreadable bool `json:"unreadable"`
+
+	// Whom whose copy this is
+	Whom string `json:"whom"`
+}
+
+// FillingColumn defines model for FillingColumn.
+type FillingColumn struct {
+	Label string `json:"label"`
+
+	// Lacking copies in which nothing stands there
+	Lacking int    `json:"lacking"`
+	Value   string `json:"value"`
+}
+
+// FillingTaker defines model for FillingTaker.
+type FillingTaker struct {
+	Name string `json:"name"`
+	Whom string `json:"whom"`
+}
+
 // Finding one thing worth knowing about one row
 type Finding struct {
 	Args     map[string]string `json:"args"`
@@ -1563,8 +1599,11 @@ type GivenDocument struct {
 	For       string `json:"for"`
 	MediaType string `json:"mediaType"`
 	Name      []Part `json:"name"`
-	Slot      int    `json:"slot"`
-	Template  string `json:"template"`
+
+	// Plain the columns that it asks for in square brackets stay as they stand
+	Plain    bool   `json:"plain"`
+	Slot     int    `json:"slot"`
+	Template string `json:"template"`
 
 	// Thing the document itself, where it is yours
 	Thing string `json:"thing"`
@@ -2907,6 +2946,9 @@ type RowId = Id
 // RunId names one thing of ours, for ever
 type RunId = Id
 
+// Slot defines model for Slot.
+type Slot = int
+
 // TeamId names one thing of ours, for ever
 type TeamId = Id
 
@@ -2915,6 +2957,9 @@ type TemplateId = Id
 
 // ThingId names one thing of ours, for ever
 type ThingId = Id
+
+// Whom defines model for Whom.
+type Whom = string
 
 // BinThingsParams defines parameters for BinThings.
 type BinThingsParams struct {
@@ -2992,6 +3037,18 @@ type UseAgainParams struct {
 type GiveBackParams struct {
 	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// GetFilledParams defines parameters for GetFilled.
+type GetFilledParams struct {
+	// Whom id of the student's row or of the team; else the first there is
+	Whom *Whom `form:"whom,omitempty" json:"whom,omitempty"`
+}
+
+// LookFillingParams defines parameters for LookFilling.
+type LookFillingParams struct {
+	// Whom id of the student's row or of the team; else the first there is
+	Whom *Whom `form:"whom,omitempty" json:"whom,omitempty"`
 }
 
 // PackHandoutParams defines parameters for PackHandout.
@@ -3411,6 +3468,12 @@ type ServerInterface interface {
 	// GiveBack bring a withdrawn handout back
 	// (POST /classes/{classId}/handouts/{handoutId}/back)
 	GiveBack(c *gin.Context, classId ClassId, handoutId HandoutId, params GiveBackParams)
+	// GetFilled a document as one of its copies is
+	// (GET /classes/{classId}/handouts/{handoutId}/documents/{slot}/copy)
+	GetFilled(c *gin.Context, classId ClassId, handoutId HandoutId, slot Slot, params GetFilledParams)
+	// LookFilling what a document asks for in square brackets, and what stands there in one of its copies
+	// (GET /classes/{classId}/handouts/{handoutId}/documents/{slot}/filled)
+	LookFilling(c *gin.Context, classId ClassId, handoutId HandoutId, slot Slot, params LookFillingParams)
 	// GetHandoutFile a handout’s sentence as a file
 	// (GET /classes/{classId}/handouts/{handoutId}/file)
 	GetHandoutFile(c *gin.Context, classId ClassId, handoutId HandoutId)
@@ -4536,6 +4599,114 @@ func (siw *ServerInterfaceWrapper) GiveBack(c *gin.Context) {
 	}
 
 	siw.Handler.GiveBack(c, classId, handoutId, params)
+}
+
+// GetFilled operation middleware
+func (siw *ServerInterfaceWrapper) GetFilled(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "handoutId" -------------
+	var handoutId HandoutId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "handoutId", c.Param("handoutId"), &handoutId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter handoutId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "slot" -------------
+	var slot Slot
+
+	err = runtime.BindStyledParameterWithOptions("simple", "slot", c.Param("slot"), &slot, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter slot: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetFilledParams
+
+	// ------------- Optional query parameter "whom" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "whom", c.Request.URL.Query(), &params.Whom, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter whom: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetFilled(c, classId, handoutId, slot, params)
+}
+
+// LookFilling operation middleware
+func (siw *ServerInterfaceWrapper) LookFilling(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "handoutId" -------------
+	var handoutId HandoutId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "handoutId", c.Param("handoutId"), &handoutId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter handoutId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "slot" -------------
+	var slot Slot
+
+	err = runtime.BindStyledParameterWithOptions("simple", "slot", c.Param("slot"), &slot, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter slot: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params LookFillingParams
+
+	// ------------- Optional query parameter "whom" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "whom", c.Request.URL.Query(), &params.Whom, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter whom: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.LookFilling(c, classId, handoutId, slot, params)
 }
 
 // GetHandoutFile operation middleware
@@ -7510,6 +7681,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/again", wrapper.UseAgain)
 	router.GET(options.BaseURL+"/classes/:classId/handouts/:handoutId/reissue", wrapper.LookReissue)
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/reissue", wrapper.Reissue)
+	router.GET(options.BaseURL+"/classes/:classId/handouts/:handoutId/documents/:slot/filled", wrapper.LookFilling)
+	router.GET(options.BaseURL+"/classes/:classId/handouts/:handoutId/documents/:slot/copy", wrapper.GetFilled)
 	router.GET(options.BaseURL+"/classes/:classId/top-up", wrapper.ListMissing)
 	router.POST(options.BaseURL+"/classes/:classId/top-up", wrapper.TopUp)
 	router.GET(options.BaseURL+"/classes/:classId/register", wrapper.GetRegister)
@@ -8805,6 +8978,130 @@ type GiveBack5XXJSONResponse struct {
 }
 
 func (response GiveBack5XXJSONResponse) VisitGiveBackResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetFilledRequestObject struct {
+	ClassId   ClassId   `json:"classId"`
+	HandoutId HandoutId `json:"handoutId"`
+	Slot      Slot      `json:"slot"`
+	Params    GetFilledParams
+}
+
+type GetFilledResponseObject interface {
+	VisitGetFilledResponse(w http.ResponseWriter) error
+}
+
+type GetFilled200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response GetFilled200ApplicationoctetStreamResponse) VisitGetFilledResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetFilled4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetFilled4XXJSONResponse) VisitGetFilledResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetFilled5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetFilled5XXJSONResponse) VisitGetFilledResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookFillingRequestObject struct {
+	ClassId   ClassId   `json:"classId"`
+	HandoutId HandoutId `json:"handoutId"`
+	Slot      Slot      `json:"slot"`
+	Params    LookFillingParams
+}
+
+type LookFillingResponseObject interface {
+	VisitLookFillingResponse(w http.ResponseWriter) error
+}
+
+type LookFilling200JSONResponse Filling
+
+func (response LookFilling200JSONResponse) VisitLookFillingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookFilling4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LookFilling4XXJSONResponse) VisitLookFillingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookFilling5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LookFilling5XXJSONResponse) VisitLookFillingResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -13940,6 +14237,12 @@ type StrictServerInterface interface {
 	// GiveBack bring a withdrawn handout back
 	// (POST /classes/{classId}/handouts/{handoutId}/back)
 	GiveBack(ctx context.Context, request GiveBackRequestObject) (GiveBackResponseObject, error)
+	// GetFilled a document as one of its copies is
+	// (GET /classes/{classId}/handouts/{handoutId}/documents/{slot}/copy)
+	GetFilled(ctx context.Context, request GetFilledRequestObject) (GetFilledResponseObject, error)
+	// LookFilling what a document asks for in square brackets, and what stands there in one of its copies
+	// (GET /classes/{classId}/handouts/{handoutId}/documents/{slot}/filled)
+	LookFilling(ctx context.Context, request LookFillingRequestObject) (LookFillingResponseObject, error)
 	// GetHandoutFile a handout’s sentence as a file
 	// (GET /classes/{classId}/handouts/{handoutId}/file)
 	GetHandoutFile(ctx context.Context, request GetHandoutFileRequestObject) (GetHandoutFileResponseObject, error)
@@ -15053,6 +15356,64 @@ func (sh *strictHandler) GiveBack(ctx *gin.Context, classId ClassId, handoutId H
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GiveBackResponseObject); ok {
 		if err := validResponse.VisitGiveBackResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetFilled operation middleware
+func (sh *strictHandler) GetFilled(ctx *gin.Context, classId ClassId, handoutId HandoutId, slot Slot, params GetFilledParams) {
+	var request GetFilledRequestObject
+
+	request.ClassId = classId
+	request.HandoutId = handoutId
+	request.Slot = slot
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetFilled(ctx, request.(GetFilledRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetFilled")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetFilledResponseObject); ok {
+		if err := validResponse.VisitGetFilledResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// LookFilling operation middleware
+func (sh *strictHandler) LookFilling(ctx *gin.Context, classId ClassId, handoutId HandoutId, slot Slot, params LookFillingParams) {
+	var request LookFillingRequestObject
+
+	request.ClassId = classId
+	request.HandoutId = handoutId
+	request.Slot = slot
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.LookFilling(ctx, request.(LookFillingRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "LookFilling")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(LookFillingResponseObject); ok {
+		if err := validResponse.VisitLookFillingResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

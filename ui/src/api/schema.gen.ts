@@ -1320,6 +1320,60 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/classes/{classId}/handouts/{handoutId}/documents/{slot}/filled": {
+        parameters: {
+            query?: {
+                /** @description id of the student's row or of the team; else the first there is */
+                whom?: components["parameters"]["Whom"];
+            };
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+                slot: components["parameters"]["Slot"];
+            };
+            cookie?: never;
+        };
+        /**
+         * what a document asks for in square brackets, and what stands there in one of its copies
+         * @description Problems: not-there, unavailable, busy.
+         */
+        get: operations["lookFilling"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/handouts/{handoutId}/documents/{slot}/copy": {
+        parameters: {
+            query?: {
+                /** @description id of the student's row or of the team; else the first there is */
+                whom?: components["parameters"]["Whom"];
+            };
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+                slot: components["parameters"]["Slot"];
+            };
+            cookie?: never;
+        };
+        /**
+         * a document as one of its copies is
+         * @description Problems: not-there, unavailable, busy.
+         */
+        get: operations["getFilled"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/classes/{classId}/top-up": {
         parameters: {
             query?: never;
@@ -3038,6 +3092,31 @@ export interface components {
             mediaType: string;
             name: components["schemas"]["Part"][];
             for: string;
+            /** @description the columns that it asks for in square brackets stay as they stand */
+            plain: boolean;
+        };
+        FillingColumn: {
+            label: string;
+            value: string;
+            /** @description copies in which nothing stands there */
+            lacking: number;
+        };
+        FillingTaker: {
+            whom: string;
+            name: string;
+        };
+        /** @description what a document asks for in square brackets, and what stands there in one of its copies */
+        Filling: {
+            columns: components["schemas"]["FillingColumn"][];
+            /** @description what looks like a column and is none */
+            missing: string[];
+            /** @description it can't be looked into, and is given as it is */
+            unreadable: boolean;
+            /** @description whose copy this is */
+            whom: string;
+            takers: components["schemas"]["FillingTaker"][];
+            /** @description of a text document, the copy; else nothing */
+            html: string;
         };
         UseAgain: {
             to: components["schemas"]["Id"];
@@ -3065,6 +3144,8 @@ export interface components {
             template: string;
             name?: components["schemas"]["Part"][];
             for?: string;
+            /** @description leave the columns that it asks for in square brackets as they stand */
+            plain?: boolean;
         };
         /** @description a handout in the list */
         HandoutTag: {
@@ -3488,6 +3569,9 @@ export interface components {
         RowId: components["schemas"]["Id"];
         Batch: components["schemas"]["Id"];
         HandoutId: components["schemas"]["Id"];
+        Slot: number;
+        /** @description id of the student's row or of the team; else the first there is */
+        Whom: string;
         TemplateId: components["schemas"]["Id"];
         RunId: components["schemas"]["Id"];
         ThingId: components["schemas"]["Id"];
@@ -5588,6 +5672,64 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Run"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    lookFilling: {
+        parameters: {
+            query?: {
+                /** @description id of the student's row or of the team; else the first there is */
+                whom?: components["parameters"]["Whom"];
+            };
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+                slot: components["parameters"]["Slot"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description what a document asks for in square brackets, and what stands there in one of its copies */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Filling"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getFilled: {
+        parameters: {
+            query?: {
+                /** @description id of the student's row or of the team; else the first there is */
+                whom?: components["parameters"]["Whom"];
+            };
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+                slot: components["parameters"]["Slot"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description a document as one of its copies is */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
                 };
             };
             "4XX": components["responses"]["Problem"];

@@ -5,6 +5,7 @@ import { useI18n } from 'vue-i18n'
 import type { Of } from '@/api/client'
 import PatternField from '@/parts/PatternField.vue'
 import { plainName } from '@/parts/plainName'
+import FillingPart from './FillingPart.vue'
 import type { Hand } from './handout'
 import TemplatePicker from './TemplatePicker.vue'
 
@@ -33,7 +34,7 @@ watch(name, (to) => to.length && laterDocuments(replaced({ name: to })))
     <p>
       <b
         ><bdi>{{ plainName(document.file) }}</bdi></b
-      ><span class="quiet"> {{ document.mediaType.split(';')[0] }}</span>
+      ><span class="quiet kind">{{ document.mediaType.split(';')[0] }}</span>
     </p>
     <TemplatePicker
       v-if="choosing"
@@ -47,6 +48,12 @@ watch(name, (to) => to.length && laterDocuments(replaced({ name: to })))
     <template v-else>
       <Checkbox :checked="!!name.length" data-act="own-name" @update:checked="own">{{ t('say.own-name') }}</Checkbox>
       <PatternField v-if="name.length" v-model="name" :columns="columns" class="name" />
+      <FillingPart
+        v-if="h"
+        :hand="hand"
+        :document="document"
+        @plain="(plain) => void setDocuments(replaced({ plain }))"
+      />
       <p v-if="document.thing" class="look">
         <RouterLink :to="`/things/${document.thing}`" data-act="look-document">{{ t('say.look') }}</RouterLink>
       </p>
@@ -69,6 +76,9 @@ watch(name, (to) => to.length && laterDocuments(replaced({ name: to })))
 </template>
 
 <style scoped>
+.kind {
+  margin-left: 8px;
+}
 .acts {
   display: flex;
   gap: 8px;

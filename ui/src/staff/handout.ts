@@ -6,11 +6,12 @@ import { useKeeping } from '@/parts/keeping'
 import { sentence } from '@/tell'
 
 type Parts = Of<'HandoutParts'>
-const plainDocument = ({ slot, template, name, for: level }: Of<'GivenDocument'>) => ({
+const plainDocument = ({ slot, template, name, for: level, plain }: Of<'GivenDocument'>) => ({
   slot,
   template,
   name,
   for: level,
+  plain,
 })
 const looked = (x: Of<'Handout'>): Parts => ({
   title: x.title,
@@ -99,7 +100,7 @@ export function useHandout(classId: Ref<string>, handoutId: Ref<string>) {
   }
   function addDocument(template: string) {
     const slot = Math.max(0, ...documents.value.map((d) => d.slot)) + 1
-    return setDocuments([...documents.value, { slot, template, name: [], for: '', ...fileOf(template) }])
+    return setDocuments([...documents.value, { slot, template, name: [], for: '', plain: false, ...fileOf(template) }])
   }
   const title = ref('')
   const message = ref('')

@@ -926,6 +926,17 @@ export default {
     out: '{n} sit out',
     due: 'due {when}',
   },
+  filling: {
+    on: 'Fill in the columns that stand in square brackets',
+    whose: 'Whose copy to look at',
+    nothing: 'nothing',
+    lacking: 'empty in one copy | empty in {n} copies',
+    missing:
+      'Stays as it stands, since there is no such column: {parts} | Stay as they stand, since there are no such columns: {parts}',
+    unreadable: 'This file can’t be looked into, so it is given as it is.',
+    see: 'See this copy',
+    download: 'See this copy',
+  },
   handout: {
     new: 'new, not packed yet',
     packed: 'packed {when}',

@@ -1,0 +1,131 @@
+package packer_test
+
+import (
+	"io"
+	"strings"
+	"testing"
+
+	"jollysatchel/internal/app"
+	"jollysatchel/internal/app/apptest"
+	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/record"
+	"jollysatchel/internal/store"
+)
+
+// document changes what the first document of a handout says.
+func document(t *testing.T, a *app.App, h store.Handout, text string, base int) {
+	t.Helper()
+	tpl, err := a.Store.Template(ctx, h.Settings.Documents[0].Template)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := a.Rooms.Write(ctx, "oduya", store.NewID(), tpl.Thing, base, strings.NewReader(text)); err != nil {
+		t.Fatal(err)
+	}
+}
+
+// given is what the newest state of a copy says.
+func given(t *testing.T, a *app.App, c classroom.Class, h store.Handout, whom packing.Whom) string {
+	t.Helper()
+	e, err := a.Store.EntryByKey(ctx, handout.CopyKey(c.ID, h.ID, 1, whom))
+	if err != nil {
+		t.Fatal(err)
+	}
+	_, f, _, err := a.Rooms.Open(ctx, "oduya", e.Thing, 0)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer f.Close()
+	b, err := io.ReadAll(f)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return string(b)
+}
+
+// Columns stand filled in inside each copy, also when a changed document is given again;
+// a copy isn't begun by that, and isn't asked to be given again.
+func TestFilledIn(t *testing.T) {
+	a, c := wayClass(t)
+	h := hand(t, a, c, classroom.HandoutChange{}, "Log")
+	document(t, a, h, "# [Title] of [Given name] [Family name[1]].\n\n[Level] [Nothing]\n", 1)
+	apptest.Pack(t, a, c, &h)
+	if got := given(t, a, c, h, packing.Whom{Row: rowOf(c, 1)}); got != "# Charts of Given1 F.\n\nB [Nothing]\n" {
+		t.Fatalf("%q", got)
+	}
+	if got := given(t, a, c, h, packing.Whom{Row: rowOf(c, 3)}); got != "# Charts of Given3 F.\n\n [Nothing]\n" {
+		t.Errorf("without a level: %q", got)
+	}
+	apptest.Look(t, a)
+	if stale, err := a.Rooms.LookReissue(ctx, c.ID, h.ID); err != nil || len(stale) != 0 {
+		t.Errorf("%d copies to give again at once, %v", len(stale), err)
+	}
+	document(t, a, h, "New for [Given name]", 2)
+	apptest.Look(t, a)
+	stale, err := a.Rooms.LookReissue(ctx, c.ID, h.ID)
+	if err != nil || len(stale) != 5 || stale[0].Begun {
+		t.Fatalf("%d copies to give again, %v", len(stale), err)
+	}
+	run, err := a.Rooms.Reissue(ctx, "oduya", c.ID, h.ID, false, stale.Digest())
+	if err != nil {
+		t.Fatal(err)
+	}
+	a.Packer.Drive(ctx, run.ID)
+	if got := given(t, a, c, h, packing.Whom{Row: rowOf(c, 1)}); got != "New for Given1" {
+		t.Errorf("%q", got)
+	}
+	apptest.Look(t, a)
+	if stale, err := a.Rooms.LookReissue(ctx, c.ID, h.ID); err != nil || len(stale) != 0 {
+		t.Errorf("%d copies to give again after that, %v", len(stale), err)
+	}
+	var used [2]int
+	for i, text := range []string{"# Plain", "# [Title]"} {
+		more := hand(t, a, c, classroom.HandoutChange{}, "More")
+		document(t, a, more, text, 1)
+		before := a.Cup.Requests()
+		apptest.Pack(t, a, c, &more)
+		used[i] = int(a.Cup.Requests() - before)
+	}
+	if used[0] != used[1] {
+		t.Errorf("%d requests where columns are filled in, %d where none are", used[1], used[0])
+	}
+}
+
+// A team's copy has the team's name and no student's, and a document that is to stay as
+// it is does.
+func TestFilledForSeveral(t *testing.T) {
+	a, c := wayClass(t)
+	crew := record.Extra("Crew")
+	if !c.Vocabulary().Has(crew) {
+		crew = record.Team
+	}
+	h := hand(t, a, c, classroom.HandoutChange{Way: way(handout.TeamName), Teams: &crew}, "Map")
+	document(t, a, h, "["+crew.Label()+"]: [Family name], [Title]", 1)
+	apptest.Pack(t, a, c, &h)
+	ledger, err := a.Store.Ledger(ctx, c.ID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, e := range ledger {
+		if e.Key.What.Purpose != packing.Copy || e.Key.Whom.Team == "" {
+			continue
+		}
+		got := given(t, a, c, h, e.Key.Whom)
+		if got != "Gull: [Family name], Charts" && got != "Tern: [Family name], Charts" {
+			t.Errorf("%q", got)
+		}
+	}
+	plain := hand(t, a, c, classroom.HandoutChange{Way: way(handout.ForAllName)}, "Plan")
+	document(t, a, plain, "[Class], [Title]", 1)
+	plain.Settings.Documents[0].Plain = true
+	ch := classroom.HandoutChange{Documents: &plain.Settings.Documents}
+	if plain, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, plain.ID, ch, classroom.HandoutChange{}); err != nil {
+		t.Fatal(err)
+	}
+	apptest.Pack(t, a, c, &plain)
+	if got := given(t, a, c, plain, packing.Whom{}); got != "[Class], [Title]" {
+		t.Errorf("%q", got)
+	}
+}

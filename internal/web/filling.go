@@ -1,0 +1,73 @@
+package web
+
+import (
+	"context"
+	"net/http"
+	"strings"
+
+		"jollysatchel/internal/classroom"
+	"jollysatchel/internal/document"
+	"jollysatchel/internal/gate"
+	"jollysatchel/internal/web/api"
+)
+
+// LookFilling implements the route of that name.
+func (s *Server) LookFilling(ctx context.Context, r api.LookFillingRequestObject) (api.LookFillingResponseObject, error) {
+	leave, err := s.renders.Enter(ctx)
+	if err != nil {
+		return nil, err
+	}
+	defer leave()
+	f, err := s.Rooms.LookFilling(ctx, r.ClassId, r.HandoutId, r.Slot, deref(r.Params.Whom))
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	out := api.LookFilling200JSONResponse{Columns: []api.FillingColumn{}, Missing: append([]string{}, f.Missing...), Unreadable: f.Unreadable, Takers: []api.FillingTaker{}, Whom: f.Whom}
+	for _, c := range f.Columns {
+		out.Columns = append(out.Columns, api.FillingColumn{Label: c.Label, Value: c.Value, Lacking: c.Lacking})
+	}
+	for _, t := range f.Takers {
+		out.Takers = append(out.Takers, api.FillingTaker{Whom: t.Whom, Name: t.Name})
+	}
+	if document.IsText(f.MediaType) && len(f.Columns) > 0 {
+		var text strings.Builder
+		if err := f.Write(&text); err != nil {
+			return nil, err
+		}
+		gate.Aside(func() { out.Html, _ = document.HTML(text.String()) })
+	}
+	return out, nil
+}
+
+// aCopy answers GetFilled, as a download.
+type aCopy struct{ *classroom.Filling }
+
+// VisitGetFilledResponse implements api.GetFilledResponseObject.
+func (c aCopy) VisitGetFilledResponse(w http.ResponseWriter) error {
+	defer c.Close()
+	h := w.Header()
+	h.Set("Content-Type", "application/octet-stream")
+	h.Set("Content-Disposition", disposition(c.Name))
+	h.Set("Content-Security-Policy", "default-src 'none'; sandbox")
+	w.WriteHeader(http.StatusOK)
+	return c.Write(w)
+}
+
+// GetFilled implements the route of that name.
+func (s *Server) GetFilled(ctx context.Context, r api.GetFilledRequestObject) (api.GetFilledResponseObject, error) {
+	leave, err := s.renders.Enter(ctx)
+	if err != nil {
+		return nil, err
+	}
+	defer leave()
+	f, err := s.Rooms.LookFilling(ctx, r.ClassId, r.HandoutId, r.Slot, deref(r.Params.Whom))
+	if err != nil {
+		return nil, err
+	}
+	if len(f.Columns) == 0 { // it is the document itself
+		f.Close()
+		return nil, classroom.ErrNotFound
+	}
+	return aCopy{f}, nil
+}
