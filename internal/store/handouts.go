@@ -48,7 +48,11 @@ type HandoutSettings struct {
 	Out       map[string]string `json:"out"`    // row → reason: who sits out
 	Choice    choosing.Choice   `json:"choice"` // who else is meant
 	Message   string            `json:"message"`
-	Date      string            `json:"date"` // the handout's own [Date], fixed when first packed
+	// Instructions are formatted as a text document is.
+	Instructions string         `json:"instructions,omitempty"`
+	Links        []handout.Link `json:"links,omitempty"`
+	ForParents   bool           `json:"for_parents,omitempty"` // a notice that is meant for them
+	Date         string         `json:"date"`                  // the handout's own [Date], fixed when first packed
 }
 
 // A Handout is one delivery of documents to a class.
@@ -74,6 +78,9 @@ func (h Handout) Packed() bool { return h.Fixed() && h.WithdrawnAt.IsZero() }
 
 // Fixed reports whether it was ever packed: how it is handed out stays as it is.
 func (h Handout) Fixed() bool { return !h.PackedAt.IsZero() }
+
+// Withdrawn reports whether it was taken back.
+func (h Handout) Withdrawn() bool { return !h.WithdrawnAt.IsZero() }
 
 type handoutRow struct {
 	Handout

@@ -43,6 +43,8 @@ type Choice struct {
 	Any        bool            `json:"any"` // any of the conditions, else all of them
 	Conditions []Condition     `json:"conditions"`
 	Ticked     map[string]bool `json:"ticked"` // by row: true taken in by hand, false left out by hand
+	// Picked leaves out everybody who isn't taken in by hand, also who joins later.
+	Picked bool `json:"picked,omitempty"`
 }
 
 // A Student is what choosing needs to know of one.
@@ -105,6 +107,8 @@ func (c Choice) outcome(s Student) Outcome {
 		o.Reason = Unticked
 	case byHand:
 		o.In, o.Reason = true, Ticked
+	case c.Picked:
+		o.Reason = Unticked
 	case len(c.Conditions) > 0:
 		o.Reason = ByCondition
 		o.Failed = c.failed(s)
@@ -201,7 +205,7 @@ func (c Condition) tooLong() bool {
 
 // Plain is the choice without a difference between none and empty.
 func (c Choice) Plain() Choice {
-	p := Choice{Any: c.Any && len(c.Conditions) > 1, Conditions: []Condition{}, Ticked: map[string]bool{}}
+	p := Choice{Any: c.Any && len(c.Conditions) > 1, Picked: c.Picked, Conditions: []Condition{}, Ticked: map[string]bool{}}
 	for _, cond := range c.Conditions {
 		cond.Values = append([]string{}, cond.Values...)
 		p.Conditions = append(p.Conditions, cond)

@@ -146,3 +146,15 @@ func TestRefused(t *testing.T) {
 		}
 	}
 }
+
+// Picked means nobody but who is ticked, whatever conditions say.
+func TestPicked(t *testing.T) {
+	c := Choice{Picked: true, Ticked: map[string]bool{"a": true, "b": false}, Conditions: []Condition{{Column: record.Level, Test: NotEmpty}}}
+	students := []Student{{Row: "a"}, {Row: "b"}, {Row: "c", Values: record.Values{record.Level: "A"}}, {Row: "a", Left: true}, {Row: "a", SitsOut: true}}
+	want := []Reason{Ticked, Unticked, Unticked, Left, SitsOut}
+	for i, o := range Choose(students, c) {
+		if o.Reason != want[i] || o.In != (i == 0) {
+			t.Errorf("%d: %+v, want %s", i, o, want[i])
+		}
+	}
+}

@@ -30,6 +30,7 @@ const (
 	LevelName  WayName = "by-level"
 	TeamName   WayName = "per-team"
 	ForAllName WayName = "one-for-all"
+	NoticeName WayName = "notice"
 )
 
 // MostDocuments is how many documents one handout gives.
@@ -68,7 +69,7 @@ type Settings struct {
 
 // Known reports whether there is such a way.
 func (w WayName) Known() bool {
-	return w == EachName || w == LevelName || w == TeamName || w == ForAllName
+	return w == EachName || w == LevelName || w == TeamName || w == ForAllName || w == NoticeName
 }
 
 // UsualNameOf is the pattern a handout of a way starts with.
@@ -141,6 +142,8 @@ func Of(name WayName, plan room.Plan, s Settings) Way {
 		return PerTeam{plan, s}
 	case ForAllName:
 		return OneForAll{plan, s}
+	case NoticeName:
+		return Notice{plan, s}
 	}
 	return OneEach{plan, s}
 }

@@ -67,20 +67,23 @@ type Room struct {
 
 // A Handout is a handout's sentence as a file has it.
 type Handout struct {
-	Kind      string           `json:"kind"`
-	Version   int              `json:"version"`
-	Title     string           `json:"title"`
-	Way       handout.WayName  `json:"way,omitempty"`      // empty: one each
-	Template  string           `json:"template,omitempty"` // name of the document, where there is one and nothing else is said of it
-	Documents []Document       `json:"documents,omitempty"`
-	By        string           `json:"by,omitempty"`    // column of the levels
-	Teams     string           `json:"teams,omitempty"` // column of the teams
-	Name      string           `json:"name"`
-	Pocket    string           `json:"pocket,omitempty"` // by its name
-	Level     string           `json:"level"`
-	Due       string           `json:"due,omitempty"` // wall-clock time, 2026-11-27T17:00
-	Message   string           `json:"message,omitempty"`
-	Choice    *choosing.Choice `json:"choice,omitempty"`
+	Kind         string           `json:"kind"`
+	Version      int              `json:"version"`
+	Title        string           `json:"title"`
+	Way          handout.WayName  `json:"way,omitempty"`      // empty: one each
+	Template     string           `json:"template,omitempty"` // name of the document, where there is one and nothing else is said of it
+	Documents    []Document       `json:"documents,omitempty"`
+	By           string           `json:"by,omitempty"`    // column of the levels
+	Teams        string           `json:"teams,omitempty"` // column of the teams
+	Name         string           `json:"name"`
+	Pocket       string           `json:"pocket,omitempty"` // by its name
+	Level        string           `json:"level"`
+	Due          string           `json:"due,omitempty"` // wall-clock time, 2026-11-27T17:00
+	Message      string           `json:"message,omitempty"`
+	Instructions string           `json:"instructions,omitempty"`
+	Links        []handout.Link   `json:"links,omitempty"`
+	ForParents   bool             `json:"forParents,omitempty"`
+	Choice       *choosing.Choice `json:"choice,omitempty"`
 }
 
 // A Document is one that a handout gives.
@@ -128,7 +131,7 @@ func WriteHandout(f Handout) []byte {
 	}
 	if f.Choice != nil {
 		c := *f.Choice
-		c.Ticked = nil
+		c.Ticked, c.Picked = nil, false
 		if f.Choice = &c; len(c.Conditions) == 0 {
 			f.Choice = nil
 		}
