@@ -21,6 +21,7 @@ type Filling struct {
 	MediaType  string   // of the document
 	form       *form.Form
 	fill       *packing.Fill
+	open       func() (io.ReadCloser, error) // the document
 }
 
 // A FilledColumn is a column that a document asks for: how it is written there, what the
@@ -34,7 +35,18 @@ type FilledColumn struct {
 type Taker struct{ Whom, Name string }
 
 // Write writes the copy that was looked at.
-func (f *Filling) Write(w io.Writer) error { return f.form.Write(w, f.fill.Values) }
+func (f *Filling) Write(w io.Writer) error {
+	if len(f.Columns) > 0 {
+		return f.form.Write(w, f.fill.Values)
+	}
+	r, err := f.open()
+	if err != nil {
+		return err
+	}
+	defer r.Close()
+	_, err = io.Copy(w, r)
+	return err
+}
 
 // Close lets go of the document.
 func (f *Filling) Close() {
@@ -77,6 +89,10 @@ func (c *Packing) LookFilling(ctx context.Context, class, handout string, slot i
 	}
 	if at == nil {
 		return out, nil
+	}
+	out.open = func() (io.ReadCloser, error) {
+		r, _, err := c.cup.Open(ctx, at.Lender, at.Source, 0)
+		return r, notFound(err)
 	}
 	out.Whom, out.Name = at.Key.Whom.Row+at.Key.Whom.Team, at.Name
 	if at.Fill == nil { // it is to be given as it is

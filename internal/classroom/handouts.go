@@ -149,6 +149,37 @@ func (c *Handouts) NewHandout(ctx context.Context, by, class, template string) (
 	return h, notFound(err)
 }
 
+// NewNotice begins a notice for the class, or for some of its students alone.
+func (c *Handouts) NewNotice(ctx context.Context, by, class string, only []string) (store.Handout, error) {
+	now := c.Now()
+	h := store.Handout{ID: store.NewID(), ClassID: class, Zone: c.School.Zone.String(), CreatedAt: now, ChangedAt: now}
+	h.Settings = store.HandoutSettings{Way: handout.NoticeName, Name: handout.UsualName(), Level: access.Read.String(), Out: map[string]string{}, Documents: []store.Document{}}
+	if len(only) > 0 {
+		h.Settings.Choice = choosing.Choice{Picked: true, Ticked: map[string]bool{}}
+		for _, row := range only {
+			h.Settings.Choice.Ticked[row] = true
+		}
+	}
+	id := h.ID
+	err := c.Store.Change(ctx, c.act(ctx, by, "handout-begun", map[string]string{"handout": h.ID, "title": h.Title}, class), &id, func(tx *store.Store) error {
+		rows, err := tx.Rows(ctx, class)
+		if err != nil {
+			return err
+		}
+		for _, row := range only {
+			if !slices.ContainsFunc(rows, func(r store.Row) bool { return r.ID == row }) {
+				return &Invalid{"out", "no-such-student", nil}
+			}
+		}
+		return begin(ctx, tx, h)
+	})
+	if err != nil {
+		return h, notFound(err)
+	}
+	h, err = c.Store.Handout(ctx, class, id)
+	return h, notFound(err)
+}
+
 // DeleteHandout removes a handout that was never packed.
 func (c *Handouts) DeleteHandout(ctx context.Context, by, class, id string) error {
 	return notFound(c.Store.Change(ctx, c.act(ctx, by, "handout-removed", map[string]string{"handout": id}, class), nil, func(tx *store.Store) error {
@@ -161,19 +192,22 @@ func plainTitle(t store.Template) string { return strings.TrimSuffix(t.Name, nam
 
 // A HandoutChange is what the teacher edits in the sentence. Nil parts stay.
 type HandoutChange struct {
-	Title     *string           `json:"title,omitempty"`
-	Way       *handout.WayName  `json:"way,omitempty"`
-	Documents *[]store.Document `json:"documents,omitempty"` // a new one has slot 0
-	By        *record.Field     `json:"by,omitempty"`
-	Teams     *record.Field     `json:"teams,omitempty"`
-	Name      *naming.Pattern   `json:"name,omitempty"`
-	Pocket    *string           `json:"pocket,omitempty"`
-	Level     *string           `json:"level,omitempty"`
-	Out       map[string]string `json:"out,omitempty"`  // row → reason, or "" to take in again
-	Due       *string           `json:"due,omitempty"`  // wall-clock "2006-01-02T15:04", or "" for none
-	Send      *string           `json:"send,omitempty"` // the same, maybe with seconds
-	Message   *string           `json:"message,omitempty"`
-	Choice    *choosing.Choice  `json:"choice,omitempty"`
+	Title        *string           `json:"title,omitempty"`
+	Way          *handout.WayName  `json:"way,omitempty"`
+	Documents    *[]store.Document `json:"documents,omitempty"` // a new one has slot 0
+	By           *record.Field     `json:"by,omitempty"`
+	Teams        *record.Field     `json:"teams,omitempty"`
+	Name         *naming.Pattern   `json:"name,omitempty"`
+	Pocket       *string           `json:"pocket,omitempty"`
+	Level        *string           `json:"level,omitempty"`
+	Out          map[string]string `json:"out,omitempty"`  // row → reason, or "" to take in again
+	Due          *string           `json:"due,omitempty"`  // wall-clock "2006-01-02T15:04", or "" for none
+	Send         *string           `json:"send,omitempty"` // the same, maybe with seconds
+	Message      *string           `json:"message,omitempty"`
+	Instructions *string           `json:"instructions,omitempty"`
+	Links        *[]handout.Link   `json:"links,omitempty"`
+	ForParents   *bool             `json:"forParents,omitempty"`
+	Choice       *choosing.Choice  `json:"choice,omitempty"`
 }
 
 // ChangeHandout applies a change to the handout as it is now and keeps it at
@@ -201,7 +235,7 @@ func (c *Handouts) ChangeHandout(ctx context.Context, by, class, id string, ch, 
 				return err
 			}
 		}
-		for _, part := range []func() error{e.title, e.way, e.columns, e.documents, e.name, e.place, e.level, e.choice, e.picks, e.due, e.send, e.message} {
+		for _, part := range []func() error{e.title, e.way, e.columns, e.documents, e.name, e.place, e.level, e.choice, e.picks, e.due, e.send, e.message, e.instructions, e.links, e.forParents} {
 			if err := part(); err != nil {
 				return err
 			}
@@ -490,7 +524,7 @@ func (e *handoutEdit) picks() error {
 		case "":
 			delete(s.Out, row)
 			delete(s.Choice.Ticked, row)
-			if e.cl.Out(*e.h)[row] == handout.ByCondition {
+			if why := e.cl.Out(*e.h)[row]; why == handout.ByCondition || why == handout.Unticked {
 				s.Choice.Ticked[row] = true
 			}
 		case handout.SitsOut:
@@ -583,6 +617,53 @@ func (e *handoutEdit) message() error {
 		return err
 	}
 	e.set().Message = message
+	return nil
+}
+
+func (e *handoutEdit) instructions() error {
+	if e.ch.Instructions == nil {
+		return nil
+	}
+	to := strings.TrimSpace(*e.ch.Instructions)
+	if len(to) > mostInstructions {
+		return tooLong("instructions", mostInstructions)
+	}
+	if err := unless(e.was.Instructions, "instructions", e.set().Instructions, to); err != nil {
+		return err
+	}
+	e.set().Instructions = to
+	return nil
+}
+
+// links are given as they are to be.
+func (e *handoutEdit) links() error {
+	if e.ch.Links == nil {
+		return nil
+	}
+	if len(*e.ch.Links) > handout.MostLinks {
+		return tooMany("links", "too-many-links", handout.MostLinks)
+	}
+	to := make([]handout.Link, len(*e.ch.Links))
+	for i, l := range *e.ch.Links {
+		to[i] = l.Tidy()
+		if code := to[i].Problem(); code != "" {
+			return &Invalid{"links", code, map[string]string{"place": strconv.Itoa(i + 1), "most": strconv.Itoa(handout.MostAddress)}}
+		}
+	}
+	if e.was.Links != nil {
+		was := text(*e.was.Links)
+		if err := unless(&was, "links", text(append([]handout.Link{}, e.set().Links...)), text(to)); err != nil {
+			return err
+		}
+	}
+	e.set().Links = to
+	return nil
+}
+
+func (e *handoutEdit) forParents() error {
+	if e.ch.ForParents != nil {
+		e.set().ForParents = *e.ch.ForParents
+	}
 	return nil
 }
 

@@ -27,6 +27,7 @@ type Home struct {
 	Cue     room.Cue
 	Added   int // things the student put into the satchel
 	Copies  []StudentCopy
+	Notices []store.Handout // newest first
 }
 
 // A Pocket is a folder of a student's satchel.
@@ -123,6 +124,9 @@ func (c *Registers) homeIn(ctx context.Context, account string, row store.Row, b
 	byID := map[string]store.Handout{}
 	for _, x := range handouts {
 		byID[x.ID] = x
+	}
+	if !row.Gone {
+		h.Notices = noticesFor(Class{Class: h.Class, Students: []Student{{Row: row}}}, handouts)
 	}
 	for i := range ledger {
 		s.put(&h, &ledger[i], account, byID, works)

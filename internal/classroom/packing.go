@@ -7,6 +7,7 @@ import (
 	"sort"
 	"time"
 
+	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/cupboard"
@@ -231,6 +232,8 @@ func ready(h store.Handout) error {
 		return &Invalid{"handout", "withdrawn", nil}
 	case tidy(h.Title) == "":
 		return &Invalid{"title", "missing", nil}
+	case h.Settings.Way == handout.NoticeName:
+		return &Invalid{"way", "is-a-notice", nil}
 	case len(h.Settings.Documents) == 0:
 		return &Invalid{"documents", "missing", nil}
 	case len(h.Settings.Name) == 0:

@@ -73,7 +73,7 @@ func (r *reading) makeRegister() Register {
 	}
 	out.Columns = append(out.Columns, satchels)
 	for i, h := range r.handouts {
-		if !h.Packed() {
+		if !h.Packed() || h.Settings.Way == handout.NoticeName {
 			continue
 		}
 		col := Column{Handout: &r.handouts[i]}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 
+	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/store"
 )
@@ -15,8 +16,8 @@ var errNotNow = errors.New("classroom: it isn't to go out now")
 // now. send is the time it was asked for with: where another was set since, or it is
 // packed already, nothing is done. What keeps it from being packed is kept with it,
 // and its class says so.
-func (c *Packing) SendNow(ctx context.Context, class, handout, send string) error {
-	h, err := c.Store.Handout(ctx, class, handout)
+func (c *Packing) SendNow(ctx context.Context, class, id, send string) error {
+	h, err := c.Store.Handout(ctx, class, id)
 	if errors.Is(err, store.ErrNotFound) {
 		return nil
 	}
@@ -30,7 +31,12 @@ func (c *Packing) SendNow(ctx context.Context, class, handout, send string) erro
 	if keeper == "" {
 		err = &Invalid{"send", "not-teaching", nil}
 	} else {
-		_, err = c.Pack(Asked(ctx, "send/"+handout+"/"+send, nil), h.SendBy, class, handout, Part{send: send})
+		ctx := Asked(ctx, "send/"+id+"/"+send, nil)
+		if h.Settings.Way == handout.NoticeName {
+			_, err = c.post(ctx, h.SendBy, class, id, "", send)
+		} else {
+			_, err = c.Pack(ctx, h.SendBy, class, id, Part{send: send})
+		}
 	}
 	if errors.Is(err, errNotNow) {
 		return nil
@@ -42,7 +48,7 @@ func (c *Packing) SendNow(ctx context.Context, class, handout, send string) erro
 	why := &packing.Reason{Code: invalid.Code, Args: invalid.Args}
 	act := c.act(ctx, h.SendBy, "handout-not-sent", map[string]string{"handout": h.ID}, class)
 	return notFound(c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
-		now, err := tx.Handout(ctx, class, handout)
+		now, err := tx.Handout(ctx, class, id)
 		if err != nil || now.Packed() || Written(now.Send) != send {
 			return err
 		}

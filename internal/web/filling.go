@@ -65,8 +65,7 @@ func (s *Server) GetFilled(ctx context.Context, r api.GetFilledRequestObject) (a
 	if err != nil {
 		return nil, err
 	}
-	if len(f.Columns) == 0 { // it is the document itself
-		f.Close()
+	if f.Whom == "" && len(f.Takers) == 0 {
 		return nil, classroom.ErrNotFound
 	}
 	return aCopy{f}, nil

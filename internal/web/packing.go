@@ -169,7 +169,7 @@ func (s *Server) ListHandouts(ctx context.Context, r api.ListHandoutsRequestObje
 	}
 	out := api.ListHandouts200JSONResponse{}
 	for _, h := range handouts {
-		out = append(out, api.HandoutTag{Id: h.ID, Title: h.Title, Due: due(h.Handout), Send: classroom.Written(h.Send), SendProblem: reasonPtr(h.SendProblem), ChangedAt: h.ChangedAt, PackedAt: moment(h.PackedAt), WithdrawnAt: moment(h.WithdrawnAt), Counts: h.Counts})
+		out = append(out, api.HandoutTag{Id: h.ID, Title: h.Title, Way: api.Way(cmp.Or(h.Settings.Way, handout.EachName)), Due: due(h.Handout), Send: classroom.Written(h.Send), SendProblem: reasonPtr(h.SendProblem), ChangedAt: h.ChangedAt, PackedAt: moment(h.PackedAt), WithdrawnAt: moment(h.WithdrawnAt), Counts: h.Counts})
 	}
 	return out, nil
 }
@@ -181,9 +181,21 @@ func due(h classroom.Handout) string {
 	return h.Due.Format("2006-01-02T15:04")
 }
 
+// begun is a handout or a notice that is begun as asked.
+func (s *Server) begun(ctx context.Context, class string, b api.NewHandout) (classroom.Handout, error) {
+	if b.Notice == nil || !*b.Notice {
+		return s.Rooms.NewHandout(ctx, account(ctx), class, deref(b.Template))
+	}
+	var only []string
+	if b.Only != nil {
+		only = *b.Only
+	}
+	return s.Rooms.NewNotice(ctx, account(ctx), class, only)
+}
+
 // CreateHandout implements the route of that name.
 func (s *Server) CreateHandout(ctx context.Context, r api.CreateHandoutRequestObject) (api.CreateHandoutResponseObject, error) {
-	h, err := s.Rooms.NewHandout(ctx, account(ctx), r.ClassId, deref(r.Body.Template))
+	h, err := s.begun(ctx, r.ClassId, *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -208,8 +220,9 @@ func (s *Server) handoutView(ctx context.Context, c classroom.Class, h classroom
 	v := h.Settings
 	out := api.Handout{
 		Id: h.ID, Title: h.Title, Way: api.Way(cmp.Or(v.Way, handout.EachName)), Documents: []api.GivenDocument{}, By: string(v.By), Teams: string(v.Teams), Name: parts(v.Name), Pocket: v.Pocket, Level: api.HandoutLevel(v.Level), Out: []api.Out{}, Choice: choiceView(v.Choice), Due: due(h), Zone: h.Zone, Send: classroom.Written(h.Send), SendProblem: reasonPtr(h.SendProblem),
-		Message: v.Message, PackedAt: moment(h.PackedAt), WithdrawnAt: moment(h.WithdrawnAt), ChangedAt: h.ChangedAt,
+		Message: v.Message, PackedAt: moment(h.PackedAt), WithdrawnAt: moment(h.WithdrawnAt), ChangedAt: h.ChangedAt, Instructions: v.Instructions, ForParents: v.ForParents,
 	}
+	out.InstructionsHtml, out.Links = withIt(h)
 	absent := c.Out(h)
 	for _, st := range c.Students {
 		if why, ok := absent[st.ID]; ok {
@@ -262,7 +275,7 @@ func (s *Server) ChangeHandout(ctx context.Context, r api.ChangeHandoutRequestOb
 
 func handoutChange(b api.HandoutParts) classroom.HandoutChange {
 	ch := classroom.HandoutChange{
-		Title: b.Title, Way: (*handout.WayName)(b.Way), By: (*record.Field)(b.By), Teams: (*record.Field)(b.Teams), Pocket: b.Pocket, Level: b.Level, Due: b.Due, Send: b.Send, Message: b.Message,
+		Title: b.Title, Way: (*handout.WayName)(b.Way), By: (*record.Field)(b.By), Teams: (*record.Field)(b.Teams), Pocket: b.Pocket, Level: b.Level, Due: b.Due, Send: b.Send, Message: b.Message, Instructions: b.Instructions, Links: linksOf(b.Links), ForParents: b.ForParents,
 	}
 	if b.Documents != nil {
 		documents := []classroom.Document{}

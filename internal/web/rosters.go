@@ -254,7 +254,7 @@ func (s *Server) Choose(ctx context.Context, r api.ChooseRequestObject) (api.Cho
 }
 
 func choiceOf(c api.Choice) choosing.Choice {
-	out := choosing.Choice{Any: c.Any, Ticked: c.Ticked, Conditions: []choosing.Condition{}}
+	out := choosing.Choice{Any: c.Any, Picked: c.Picked != nil && *c.Picked, Ticked: c.Ticked, Conditions: []choosing.Condition{}}
 	for _, x := range c.Conditions {
 		out.Conditions = append(out.Conditions, choosing.Condition{Column: record.Field(x.Column), Test: choosing.Test(x.Test), Values: x.Values})
 	}
@@ -262,7 +262,7 @@ func choiceOf(c api.Choice) choosing.Choice {
 }
 
 func choiceView(c choosing.Choice) api.Choice {
-	out := api.Choice{Any: c.Any, Ticked: c.Ticked, Conditions: []api.Condition{}}
+	out := api.Choice{Any: c.Any, Picked: &c.Picked, Ticked: c.Ticked, Conditions: []api.Condition{}}
 	if out.Ticked == nil {
 		out.Ticked = map[string]bool{}
 	}

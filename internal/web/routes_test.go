@@ -251,6 +251,8 @@ var routes = []struct{ method, path, body, want string }{
 	{"POST", "/api/classes/{class}/handouts/{handout}/again", `{"to":"{class}"}`, "14++44444"},
 	{"GET", "/api/classes/{class}/handouts/{handout}/documents/1/filled", ``, "14+++4444"},
 	{"GET", "/api/classes/{class}/handouts/{handout}/documents/1/copy", ``, "14+++4444"},
+	{"POST", "/api/classes/{class}/handouts/{handout}/post", `{"seen":"x"}`, "14++44444"},
+	{"POST", "/api/classes/{class}/handouts/{handout}/take-down", ``, "14++44444"},
 	{"GET", "/api/classes/{class}/handouts/{handout}/reissue", ``, "14+++4444"},
 	{"POST", "/api/classes/{class}/handouts/{handout}/reissue", `{"begun":false,"seen":"x"}`, "14++44444"},
 	{"GET", "/api/classes/{class}/top-up", ``, "14+++4444"},
@@ -366,7 +368,7 @@ func (s *school) looked() (id, body string) {
 
 // unfill brings a registered route to the names of the table.
 func (s *school) unfill(route string) string {
-	r := strings.NewReplacer(":batch", "{batch}", ":teamId", "{team}", ":format", "csv", ":classId", "{class}", ":rowId", "{row}", ":handoutId", "{handout}", ":runId", "{run}", ":templateId", "{template}", ":seq", "1", ":link", "{link}").Replace(route)
+	r := strings.NewReplacer(":batch", "{batch}", ":teamId", "{team}", ":format", "csv", ":classId", "{class}", ":rowId", "{row}", ":handoutId", "{handout}", ":runId", "{run}", ":templateId", "{template}", ":seq", "1", ":slot", "1", ":link", "{link}").Replace(route)
 	if strings.HasPrefix(r, "DELETE") {
 		r = strings.Replace(r, "{handout}", "{draft}", 1)
 	}

@@ -1006,22 +1006,25 @@ func (e UsedAgainWithout) Valid() bool {
 
 // Defines values for Way.
 const (
-	ByLevel   Way = "by-level"
-	OneEach   Way = "one-each"
-	OneForAll Way = "one-for-all"
-	PerTeam   Way = "per-team"
+	WayByLevel   Way = "by-level"
+	WayNotice    Way = "notice"
+	WayOneEach   Way = "one-each"
+	WayOneForAll Way = "one-for-all"
+	WayPerTeam   Way = "per-team"
 )
 
 // Valid indicates whether the value is a known member of the Way enum.
 func (e Way) Valid() bool {
 	switch e {
-	case ByLevel:
+	case WayByLevel:
 		return true
-	case OneEach:
+	case WayNotice:
 		return true
-	case OneForAll:
+	case WayOneEach:
 		return true
-	case PerTeam:
+	case WayOneForAll:
+		return true
+	case WayPerTeam:
 		return true
 	default:
 		return false
@@ -1151,9 +1154,12 @@ type CellState string
 
 // Choice who is in
 type Choice struct {
-	Any        bool            `json:"any"`
-	Conditions []Condition     `json:"conditions"`
-	Ticked     map[string]bool `json:"ticked"`
+	Any        bool        `json:"any"`
+	Conditions []Condition `json:"conditions"`
+
+	// Picked nobody who isn't taken in by hand is in, also who joins later
+	Picked *bool           `json:"picked,omitempty"`
+	Ticked map[string]bool `json:"ticked"`
 }
 
 // Choosing a choice among the students of classes
@@ -1619,8 +1625,16 @@ type Handout struct {
 	Choice    Choice          `json:"choice"`
 	Documents []GivenDocument `json:"documents"`
 	Due       string          `json:"due"`
-	Id        string          `json:"id"`
-	Level     HandoutLevel    `json:"level"`
+
+	// ForParents a notice that is meant for them
+	ForParents bool   `json:"forParents"`
+	Id         string `json:"id"`
+
+	// Instructions formatted as a text document is
+	Instructions     string        `json:"instructions"`
+	InstructionsHtml string        `json:"instructionsHtml"`
+	Level            HandoutLevel  `json:"level"`
+	Links            []HandoutLink `json:"links"`
 
 	// List everything a run would do
 	List     PackingList `json:"list"`
@@ -1658,22 +1672,31 @@ type HandoutChange struct {
 	Was HandoutParts `json:"was"`
 }
 
+// HandoutLink leads to an example or a lesson; only http and https
+type HandoutLink struct {
+	Address string `json:"address"`
+	Words   string `json:"words"`
+}
+
 // HandoutParts parts of the sentence; what is left out stays
 type HandoutParts struct {
 	By *string `json:"by,omitempty"`
 
 	// Choice who is in
-	Choice    *Choice            `json:"choice,omitempty"`
-	Documents *[]DocumentPart    `json:"documents,omitempty"`
-	Due       *string            `json:"due,omitempty"`
-	Level     *string            `json:"level,omitempty"`
-	Message   *string            `json:"message,omitempty"`
-	Name      *[]Part            `json:"name,omitempty"`
-	Out       *map[string]string `json:"out,omitempty"`
-	Pocket    *string            `json:"pocket,omitempty"`
-	Send      *string            `json:"send,omitempty"`
-	Teams     *string            `json:"teams,omitempty"`
-	Title     *string            `json:"title,omitempty"`
+	Choice       *Choice            `json:"choice,omitempty"`
+	Documents    *[]DocumentPart    `json:"documents,omitempty"`
+	Due          *string            `json:"due,omitempty"`
+	ForParents   *bool              `json:"forParents,omitempty"`
+	Instructions *string            `json:"instructions,omitempty"`
+	Level        *string            `json:"level,omitempty"`
+	Links        *[]HandoutLink     `json:"links,omitempty"`
+	Message      *string            `json:"message,omitempty"`
+	Name         *[]Part            `json:"name,omitempty"`
+	Out          *map[string]string `json:"out,omitempty"`
+	Pocket       *string            `json:"pocket,omitempty"`
+	Send         *string            `json:"send,omitempty"`
+	Teams        *string            `json:"teams,omitempty"`
+	Title        *string            `json:"title,omitempty"`
 
 	// Way a copy each, a copy of the document for one's level, a copy for each team, or one document for all
 	Way *Way `json:"way,omitempty"`
@@ -1689,8 +1712,11 @@ type HandoutTag struct {
 	Send      string         `json:"send"`
 
 	// SendProblem a code with arguments; the words are the interface’s
-	SendProblem *Reason    `json:"sendProblem,omitempty"`
-	Title       string     `json:"title"`
+	SendProblem *Reason `json:"sendProblem,omitempty"`
+	Title       string  `json:"title"`
+
+	// Way a copy each, a copy of the document for one's level, a copy for each team, or one document for all
+	Way         Way        `json:"way"`
 	WithdrawnAt *time.Time `json:"withdrawnAt,omitempty"`
 }
 
@@ -1734,6 +1760,7 @@ type HomeClass struct {
 	Cue       *Cue        `json:"cue,omitempty"`
 	Id        string      `json:"id"`
 	Name      string      `json:"name"`
+	Notices   []Notice    `json:"notices"`
 	Places    []HomePlace `json:"places"`
 	Pockets   []Pocket    `json:"pockets"`
 	Satchel   *string     `json:"satchel,omitempty"`
@@ -1754,11 +1781,13 @@ type HomeCopy struct {
 	Fill     int    `json:"fill"`
 
 	// Fresh not opened yet
-	Fresh bool `json:"fresh"`
+	Fresh            bool   `json:"fresh"`
+	InstructionsHtml string `json:"instructionsHtml"`
 
 	// Level what somebody may do with a thing; each includes those before it
-	Level   AccessLevel `json:"level"`
-	Message string      `json:"message"`
+	Level   AccessLevel   `json:"level"`
+	Links   []HandoutLink `json:"links"`
+	Message string        `json:"message"`
 
 	// Of whose a thing is: one student's, a team's or the class's
 	Of Whose `json:"of"`
@@ -2000,8 +2029,10 @@ type NewFolder struct {
 	Name string `json:"name"`
 }
 
-// NewHandout begin a handout
+// NewHandout begin a handout, or a notice, which can be for some students alone
 type NewHandout struct {
+	Notice   *bool   `json:"notice,omitempty"`
+	Only     *[]Id   `json:"only,omitempty"`
 	Template *string `json:"template,omitempty"`
 }
 
@@ -2078,6 +2109,16 @@ type NodeState string
 
 // NodeWhy defines model for Node.Why.
 type NodeWhy string
+
+// Notice a notice as its students see it
+type Notice struct {
+	ForParents bool          `json:"forParents"`
+	Html       string        `json:"html"`
+	Id         string        `json:"id"`
+	Links      []HandoutLink `json:"links"`
+	PostedAt   time.Time     `json:"postedAt"`
+	Title      string        `json:"title"`
+}
 
 // Out a student who gets no copy
 type Out struct {
@@ -2251,6 +2292,12 @@ type PlanFile struct {
 type Pocket struct {
 	Id   string `json:"id"`
 	Name string `json:"name"`
+}
+
+// Posting defines model for Posting.
+type Posting struct {
+	// Seen the digest of the list that was looked at
+	Seen string `json:"seen"`
 }
 
 // Problem an error; field says where it belongs
@@ -3057,8 +3104,20 @@ type PackHandoutParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// PostNoticeParams defines parameters for PostNotice.
+type PostNoticeParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // ReissueParams defines parameters for Reissue.
 type ReissueParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// TakeNoticeDownParams defines parameters for TakeNoticeDown.
+type TakeNoticeDownParams struct {
 	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
@@ -3292,6 +3351,9 @@ type UseAgainJSONRequestBody = UseAgain
 // PackHandoutJSONRequestBody defines body for PackHandout for application/json ContentType.
 type PackHandoutJSONRequestBody = Pack
 
+// PostNoticeJSONRequestBody defines body for PostNotice for application/json ContentType.
+type PostNoticeJSONRequestBody = Posting
+
 // ReissueJSONRequestBody defines body for Reissue for application/json ContentType.
 type ReissueJSONRequestBody = Touching
 
@@ -3480,12 +3542,18 @@ type ServerInterface interface {
 	// PackHandout pack the handout
 	// (POST /classes/{classId}/handouts/{handoutId}/pack)
 	PackHandout(c *gin.Context, classId ClassId, handoutId HandoutId, params PackHandoutParams)
+	// PostNotice put a notice up
+	// (POST /classes/{classId}/handouts/{handoutId}/post)
+	PostNotice(c *gin.Context, classId ClassId, handoutId HandoutId, params PostNoticeParams)
 	// LookReissue the copies that have an earlier state of their document than there is now
 	// (GET /classes/{classId}/handouts/{handoutId}/reissue)
 	LookReissue(c *gin.Context, classId ClassId, handoutId HandoutId)
 	// Reissue give copies the present state of their document
 	// (POST /classes/{classId}/handouts/{handoutId}/reissue)
 	Reissue(c *gin.Context, classId ClassId, handoutId HandoutId, params ReissueParams)
+	// TakeNoticeDown take a notice off all pages
+	// (POST /classes/{classId}/handouts/{handoutId}/take-down)
+	TakeNoticeDown(c *gin.Context, classId ClassId, handoutId HandoutId, params TakeNoticeDownParams)
 	// LookWithdraw what withdrawing the handout would take
 	// (GET /classes/{classId}/handouts/{handoutId}/withdraw)
 	LookWithdraw(c *gin.Context, classId ClassId, handoutId HandoutId)
@@ -4801,6 +4869,64 @@ func (siw *ServerInterfaceWrapper) PackHandout(c *gin.Context) {
 	siw.Handler.PackHandout(c, classId, handoutId, params)
 }
 
+// PostNotice operation middleware
+func (siw *ServerInterfaceWrapper) PostNotice(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "handoutId" -------------
+	var handoutId HandoutId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "handoutId", c.Param("handoutId"), &handoutId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter handoutId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PostNoticeParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PostNotice(c, classId, handoutId, params)
+}
+
 // LookReissue operation middleware
 func (siw *ServerInterfaceWrapper) LookReissue(c *gin.Context) {
 
@@ -4891,6 +5017,64 @@ func (siw *ServerInterfaceWrapper) Reissue(c *gin.Context) {
 	}
 
 	siw.Handler.Reissue(c, classId, handoutId, params)
+}
+
+// TakeNoticeDown operation middleware
+func (siw *ServerInterfaceWrapper) TakeNoticeDown(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "handoutId" -------------
+	var handoutId HandoutId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "handoutId", c.Param("handoutId"), &handoutId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter handoutId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params TakeNoticeDownParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.TakeNoticeDown(c, classId, handoutId, params)
 }
 
 // LookWithdraw operation middleware
@@ -7681,6 +7865,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/again", wrapper.UseAgain)
 	router.GET(options.BaseURL+"/classes/:classId/handouts/:handoutId/reissue", wrapper.LookReissue)
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/reissue", wrapper.Reissue)
+	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/post", wrapper.PostNotice)
+	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/take-down", wrapper.TakeNoticeDown)
 	router.GET(options.BaseURL+"/classes/:classId/handouts/:handoutId/documents/:slot/filled", wrapper.LookFilling)
 	router.GET(options.BaseURL+"/classes/:classId/handouts/:handoutId/documents/:slot/copy", wrapper.GetFilled)
 	router.GET(options.BaseURL+"/classes/:classId/top-up", wrapper.ListMissing)
@@ -9235,6 +9421,65 @@ func (response PackHandout5XXJSONResponse) VisitPackHandoutResponse(w http.Respo
 	return err
 }
 
+type PostNoticeRequestObject struct {
+	ClassId   ClassId   `json:"classId"`
+	HandoutId HandoutId `json:"handoutId"`
+	Params    PostNoticeParams
+	Body      *PostNoticeJSONRequestBody
+}
+
+type PostNoticeResponseObject interface {
+	VisitPostNoticeResponse(w http.ResponseWriter) error
+}
+
+type PostNotice200JSONResponse Handout
+
+func (response PostNotice200JSONResponse) VisitPostNoticeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PostNotice4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PostNotice4XXJSONResponse) VisitPostNoticeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PostNotice5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PostNotice5XXJSONResponse) VisitPostNoticeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type LookReissueRequestObject struct {
 	ClassId   ClassId   `json:"classId"`
 	HandoutId HandoutId `json:"handoutId"`
@@ -9340,6 +9585,64 @@ type Reissue5XXJSONResponse struct {
 }
 
 func (response Reissue5XXJSONResponse) VisitReissueResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TakeNoticeDownRequestObject struct {
+	ClassId   ClassId   `json:"classId"`
+	HandoutId HandoutId `json:"handoutId"`
+	Params    TakeNoticeDownParams
+}
+
+type TakeNoticeDownResponseObject interface {
+	VisitTakeNoticeDownResponse(w http.ResponseWriter) error
+}
+
+type TakeNoticeDown200JSONResponse Handout
+
+func (response TakeNoticeDown200JSONResponse) VisitTakeNoticeDownResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TakeNoticeDown4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response TakeNoticeDown4XXJSONResponse) VisitTakeNoticeDownResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TakeNoticeDown5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response TakeNoticeDown5XXJSONResponse) VisitTakeNoticeDownResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -14249,12 +14552,18 @@ type StrictServerInterface interface {
 	// PackHandout pack the handout
 	// (POST /classes/{classId}/handouts/{handoutId}/pack)
 	PackHandout(ctx context.Context, request PackHandoutRequestObject) (PackHandoutResponseObject, error)
+	// PostNotice put a notice up
+	// (POST /classes/{classId}/handouts/{handoutId}/post)
+	PostNotice(ctx context.Context, request PostNoticeRequestObject) (PostNoticeResponseObject, error)
 	// LookReissue the copies that have an earlier state of their document than there is now
 	// (GET /classes/{classId}/handouts/{handoutId}/reissue)
 	LookReissue(ctx context.Context, request LookReissueRequestObject) (LookReissueResponseObject, error)
 	// Reissue give copies the present state of their document
 	// (POST /classes/{classId}/handouts/{handoutId}/reissue)
 	Reissue(ctx context.Context, request ReissueRequestObject) (ReissueResponseObject, error)
+	// TakeNoticeDown take a notice off all pages
+	// (POST /classes/{classId}/handouts/{handoutId}/take-down)
+	TakeNoticeDown(ctx context.Context, request TakeNoticeDownRequestObject) (TakeNoticeDownResponseObject, error)
 	// LookWithdraw what withdrawing the handout would take
 	// (GET /classes/{classId}/handouts/{handoutId}/withdraw)
 	LookWithdraw(ctx context.Context, request LookWithdrawRequestObject) (LookWithdrawResponseObject, error)
@@ -15494,6 +15803,52 @@ func (sh *strictHandler) PackHandout(ctx *gin.Context, classId ClassId, handoutI
 	}
 }
 
+// PostNotice operation middleware
+func (sh *strictHandler) PostNotice(ctx *gin.Context, classId ClassId, handoutId HandoutId, params PostNoticeParams) {
+	var request PostNoticeRequestObject
+
+	request.ClassId = classId
+	request.HandoutId = handoutId
+	request.Params = params
+
+	var body PostNoticeJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PostNotice(ctx, request.(PostNoticeRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PostNotice")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PostNoticeResponseObject); ok {
+		if err := validResponse.VisitPostNoticeResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // LookReissue operation middleware
 func (sh *strictHandler) LookReissue(ctx *gin.Context, classId ClassId, handoutId HandoutId) {
 	var request LookReissueRequestObject
@@ -15560,6 +15915,34 @@ func (sh *strictHandler) Reissue(ctx *gin.Context, classId ClassId, handoutId Ha
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ReissueResponseObject); ok {
 		if err := validResponse.VisitReissueResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// TakeNoticeDown operation middleware
+func (sh *strictHandler) TakeNoticeDown(ctx *gin.Context, classId ClassId, handoutId HandoutId, params TakeNoticeDownParams) {
+	var request TakeNoticeDownRequestObject
+
+	request.ClassId = classId
+	request.HandoutId = handoutId
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.TakeNoticeDown(ctx, request.(TakeNoticeDownRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "TakeNoticeDown")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(TakeNoticeDownResponseObject); ok {
+		if err := validResponse.VisitTakeNoticeDownResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

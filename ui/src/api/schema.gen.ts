@@ -1320,6 +1320,52 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/classes/{classId}/handouts/{handoutId}/post": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * put a notice up
+         * @description Problems: changed, missing, nobody, no-notice.
+         */
+        post: operations["postNotice"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/handouts/{handoutId}/take-down": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * take a notice off all pages
+         * @description Problems: no-notice.
+         */
+        post: operations["takeNoticeDown"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/classes/{classId}/handouts/{handoutId}/documents/{slot}/filled": {
         parameters: {
             query?: {
@@ -2377,6 +2423,8 @@ export interface components {
             ticked: {
                 [key: string]: boolean;
             };
+            /** @description nobody who isn't taken in by hand is in, also who joins later */
+            picked?: boolean;
         };
         /** @description a choice among the students of classes */
         Choosing: {
@@ -3050,6 +3098,12 @@ export interface components {
         Handout: {
             id: string;
             title: string;
+            /** @description formatted as a text document is */
+            instructions: string;
+            instructionsHtml: string;
+            links: components["schemas"]["HandoutLink"][];
+            /** @description a notice that is meant for them */
+            forParents: boolean;
             way: components["schemas"]["Way"];
             documents: components["schemas"]["GivenDocument"][];
             /** @description column of the levels */
@@ -3080,7 +3134,7 @@ export interface components {
          * @description a copy each, a copy of the document for one's level, a copy for each team, or one document for all
          * @enum {string}
          */
-        Way: "one-each" | "by-level" | "per-team" | "one-for-all";
+        Way: "one-each" | "by-level" | "per-team" | "one-for-all" | "notice";
         /** @description a document of a handout: its copies' own name, if they have one, and the level it is for */
         GivenDocument: {
             slot: number;
@@ -3151,6 +3205,7 @@ export interface components {
         HandoutTag: {
             id: string;
             title: string;
+            way: components["schemas"]["Way"];
             due: string;
             send: string;
             sendProblem?: components["schemas"]["Reason"];
@@ -3164,9 +3219,11 @@ export interface components {
                 [key: string]: number;
             };
         };
-        /** @description begin a handout */
+        /** @description begin a handout, or a notice, which can be for some students alone */
         NewHandout: {
             template?: string;
+            notice?: boolean;
+            only?: components["schemas"]["Id"][];
         };
         /** @description a change of the sentence, and the values that were looked at of what changes */
         HandoutChange: {
@@ -3189,7 +3246,29 @@ export interface components {
             due?: string;
             send?: string;
             message?: string;
+            instructions?: string;
+            links?: components["schemas"]["HandoutLink"][];
+            forParents?: boolean;
             choice?: components["schemas"]["Choice"];
+        };
+        /** @description leads to an example or a lesson; only http and https */
+        HandoutLink: {
+            words: string;
+            address: string;
+        };
+        Posting: {
+            /** @description the digest of the list that was looked at */
+            seen: string;
+        };
+        /** @description a notice as its students see it */
+        Notice: {
+            id: string;
+            title: string;
+            html: string;
+            links: components["schemas"]["HandoutLink"][];
+            forParents: boolean;
+            /** Format: date-time */
+            postedAt: string;
         };
         /** @description pack the list that was looked at; rows, where not empty, restrict it */
         Pack: {
@@ -3508,9 +3587,12 @@ export interface components {
             level: components["schemas"]["AccessLevel"];
             fill: number;
             message: string;
+            instructionsHtml: string;
+            links: components["schemas"]["HandoutLink"][];
         };
         /** @description a class as its student sees it */
         HomeClass: {
+            notices: components["schemas"]["Notice"][];
             places: components["schemas"]["HomePlace"][];
             id: string;
             code: string;
@@ -5672,6 +5754,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Run"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    postNotice: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Posting"];
+            };
+        };
+        responses: {
+            /** @description the notice, which is up */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Handout"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    takeNoticeDown: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the notice, which is not up any more */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Handout"];
                 };
             };
             "4XX": components["responses"]["Problem"];

@@ -71,6 +71,12 @@ const shown = computed(() => {
 
 <template>
   <div class="choice">
+    <Checkbox
+      :checked="!!choice.picked"
+      data-act="picked"
+      @update:checked="(on: boolean) => (choice = { ...choice, picked: on })"
+      >{{ t('choice.picked') }}</Checkbox
+    >
     <p v-if="choice.conditions.length" class="line">
       {{ t('choice.who') }}
       <PickOne

@@ -8,6 +8,7 @@ import { useKeys } from '@/keys'
 import { tellDone } from '@/tell'
 import { useHandout } from './handout'
 import HandoutSentence from './HandoutSentence.vue'
+import NoticeSide from './NoticeSide.vue'
 import PackingSide from './PackingSide.vue'
 import UseAgain from './UseAgain.vue'
 import { useClass } from './theClass'
@@ -41,7 +42,14 @@ useKeys((e) => {
 <template>
   <div v-if="h && cls" class="work">
     <HandoutSentence :key="h.id" :hand="hand" />
+    <NoticeSide v-if="h.way === 'notice'" :hand="hand" :before="before">
+      <template #acts>
+        <Button v-if="!h.packedAt" @click="keep">{{ t('handout.keep') }}</Button>
+        <UseAgain v-if="mayPack && h.packedAt" :key="h.id" :class-id="cls.id" :handout-id="h.id" />
+      </template>
+    </NoticeSide>
     <PackingSide
+      v-else
       :list="h.list"
       main="copy"
       :one="h.way === 'one-for-all'"

@@ -22,6 +22,7 @@ import ReissuePart from './ReissuePart.vue'
 import TemplatePicker from './TemplatePicker.vue'
 import { useClass } from './theClass'
 import WallPart from './WallPart.vue'
+import WordsPart from './WordsPart.vue'
 import WithdrawPart from './WithdrawPart.vue'
 
 /** What a handout does, as a sentence whose parts are changed where they stand. */
@@ -87,8 +88,12 @@ async function useTemplate(id: string) {
   await addDocument(id)
 }
 const ways = computed(() =>
-  (['one-each', 'by-level', 'per-team', 'one-for-all'] as const).map((w) => ({ value: w, label: t(`say.way-${w}`) })),
+  (['one-each', 'by-level', 'per-team', 'one-for-all', 'notice'] as const).map((w) => ({
+    value: w,
+    label: t(`say.way-${w}`),
+  })),
 )
+const notice = computed(() => h.value?.way === 'notice')
 const shared = computed(() => h.value?.way === 'per-team' || h.value?.way === 'one-for-all')
 // The document that is looked at, and columns that can say a level or a team.
 const document = computed(() => documents.value.find((d) => open.value === `doc-${d.slot}`))
@@ -106,14 +111,19 @@ const levels = ['edit', 'comment', 'read'] as const
     <div class="sub">
       <h2>{{ h.title || t('handouts.untitled') }}</h2>
       <span class="quiet"
-        >{{ h.packedAt ? t('handout.packed', { when: ago(Date.parse(h.packedAt), t) }) : t('handout.new')
+        >{{
+          h.packedAt
+            ? t(notice ? 'notice.posted' : 'handout.packed', { when: ago(Date.parse(h.packedAt), t) })
+            : t(notice ? 'notice.new' : 'handout.new')
         }}<template v-if="saved"> · {{ t('handout.saved', { when: ago(saved, t) }) }}</template></span
       >
     </div>
     <p>
       {{ t('say.give') }}
-      <HandoutDocuments :hand="hand" :levels="h.way === 'by-level' ? valuesOf(h.by || 'level') : []" />
-      {{ t('say.as') }}
+      <template v-if="!notice"
+        ><HandoutDocuments :hand="hand" :levels="h.way === 'by-level' ? valuesOf(h.by || 'level') : []" />
+        {{ t('say.as') }}
+      </template>
       <PickOne
         v-if="mayPack && !h.packedAt"
         class="u-select"
@@ -169,7 +179,7 @@ const levels = ['edit', 'comment', 'read'] as const
       /><template v-else>{{ columnLabel(h.way === 'by-level' ? h.by : h.teams) }}</template
       >.
     </p>
-    <p>
+    <p v-if="!notice">
       {{ t(`say.who-${h.way}`) }}
       <Popover
         trigger="click"
@@ -201,7 +211,7 @@ const levels = ['edit', 'comment', 'read'] as const
           : t(`say.whose-${h.way}`, { n: inCount }, inCount)
       }}
     </p>
-    <p>
+    <p v-if="!notice">
       {{ t('say.call') }}
       <button
         class="plain u"
@@ -252,13 +262,21 @@ const levels = ['edit', 'comment', 'read'] as const
           @press-enter="open = ''"
         />.</span
       >
-      {{ t('say.due') }}
-      <WallPart :hand="hand" part="due" :label="t('say.due')" :none="t('say.no-due')" :usual="usualDue" />
+      <template v-if="!notice">
+        {{ t('say.due') }}
+        <WallPart :hand="hand" part="due" :label="t('say.due')" :none="t('say.no-due')" :usual="usualDue" />
+      </template>
     </p>
     <p v-if="h.due && past(h.due) && !h.packedAt" class="quiet note" data-due-over>{{ t('say.due-over') }}</p>
     <p v-if="!h.packedAt">
       {{ t('say.send') }}
-      <WallPart :hand="hand" part="send" :label="t('say.send')" :none="t('say.no-send')" :usual="usualSend" />
+      <WallPart
+        :hand="hand"
+        part="send"
+        :label="t('say.send')"
+        :none="t(notice ? 'say.no-post' : 'say.no-send')"
+        :usual="usualSend"
+      />
     </p>
     <p v-if="h.sendProblem" class="bad" role="alert">
       {{ t('handout.not-sent', { when: wall(h.send), why: reasonText(h.sendProblem) }) }}
@@ -266,7 +284,8 @@ const levels = ['edit', 'comment', 'read'] as const
     <p v-if="problems.due || problems.send || problems.title" class="bad" role="alert">
       {{ problems.due || problems.send || problems.title }}
     </p>
-    <p class="message">
+    <WordsPart :hand="hand" />
+    <p v-if="!notice" class="message">
       {{ t('say.with') }}
       <button
         v-if="open !== 'message'"
@@ -286,10 +305,10 @@ const levels = ['edit', 'comment', 'read'] as const
         @blur="close('message')"
       />
     </p>
-    <ReissuePart v-if="h.packedAt && !h.withdrawnAt && mayPack" :class-id="classId" :handout-id="h.id" />
-    <p class="note quiet">{{ t('handout.template-safe') }}</p>
+    <ReissuePart v-if="h.packedAt && !h.withdrawnAt && mayPack && !notice" :class-id="classId" :handout-id="h.id" />
+    <p v-if="!notice" class="note quiet">{{ t('handout.template-safe') }}</p>
     <WithdrawPart
-      v-if="h.packedAt && mayPack"
+      v-if="h.packedAt && mayPack && !notice"
       :key="h.id"
       :class-id="classId"
       :handout-id="h.id"

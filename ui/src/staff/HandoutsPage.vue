@@ -37,6 +37,10 @@ async function readFile(body: Of<'PlanFile'>) {
 }
 const sum = (h: Of<'HandoutTag'>, ...states: string[]) => states.reduce((n, s) => n + (h.counts[s] ?? 0), 0)
 const what = (h: Of<'HandoutTag'>) => {
+  if (h.way === 'notice' && h.packedAt)
+    return t(h.withdrawnAt ? 'handouts.notice-down' : 'handouts.notice-up', {
+      when: ago(Date.parse(h.withdrawnAt || h.packedAt), t),
+    })
   if (h.withdrawnAt) return t('handouts.withdrawn', { when: ago(Date.parse(h.withdrawnAt), t) })
   if (!h.packedAt && h.send) return t(h.sendProblem ? 'handouts.unsent' : 'handouts.sends', { when: wall(h.send) })
   if (!h.packedAt) return t('handouts.draft', { when: ago(Date.parse(h.changedAt), t) })

@@ -3,13 +3,14 @@ import { Button, Input } from 'ant-design-vue'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
+import { useRouter } from 'vue-router'
 import { plainName } from '@/parts/plainName'
 import { api, data, type Of } from '@/api/client'
 import { useActing } from '@/parts/acting'
 import SidePanel from '@/parts/SidePanel.vue'
 import TagMark from '@/parts/TagMark.vue'
 import { aboutAddress, useReasons } from '@/reasons'
-import { tellDone } from '@/tell'
+import { tellDone, tellProblem } from '@/tell'
 import { ago, exact, lastDays, weekday } from '@/when'
 import CuePicker from './CuePicker.vue'
 import { mendStudent, packStudent } from './mending'
@@ -55,6 +56,16 @@ const {
 })
 const called = (x: Of<'PanelThing'>) =>
   !x.handout ? t('purpose.satchel') : several(x) ? plainName(x.name || x.title) : x.title
+const router = useRouter()
+async function beginNotice() {
+  try {
+    const params = { path: { classId: props.classId } }
+    const h = await data(api.POST('/classes/{classId}/handouts', { params, body: { notice: true, only: [props.row] } }))
+    void router.push({ name: 'handout', params: { classId: props.classId, handoutId: h.id } })
+  } catch (e) {
+    tellProblem(e)
+  }
+}
 const title = computed(() => (thing.value ? called(thing.value) : ''))
 const days = computed(() => {
   const max = Math.max(1, ...(thing.value?.days ?? []))
@@ -167,6 +178,7 @@ const level = (a: Of<'Access'>) =>
           }}</Button></RouterLink
         >
         <Button v-if="thing.link" @click="takeLink">{{ t('panel.take-link') }}</Button>
+        <Button v-if="mayPack" data-act="notice" @click="beginNotice">{{ t('panel.notice') }}</Button>
       </div>
       <h3>{{ t('panel.all') }}</h3>
       <button v-for="(x, k) in panel.things" :key="k" class="plain other" :class="{ on: x === thing }" @click="show(x)">

@@ -3,6 +3,7 @@ import { computed, ref, watch, type Ref } from 'vue'
 import { api, data, ProblemError, type Of } from '@/api/client'
 import { now } from '@/me'
 import { useKeeping } from '@/parts/keeping'
+import { afterPress } from '@/parts/press'
 import { sentence } from '@/tell'
 
 type Parts = Of<'HandoutParts'>
@@ -25,6 +26,9 @@ const looked = (x: Of<'Handout'>): Parts => ({
   due: x.due,
   send: x.send,
   message: x.message,
+  instructions: x.instructions,
+  links: x.links,
+  forParents: x.forParents,
   choice: x.choice,
   out: Object.fromEntries(x.out.map((o) => [o.row, o.reason])),
 })
@@ -127,7 +131,7 @@ export function useHandout(classId: Ref<string>, handoutId: Ref<string>) {
   )
   watch(open, () => void keeping.flush())
   // A field that is left for another doesn't close that one.
-  const close = (part: string) => void (open.value === part && (open.value = ''))
+  const close = (part: string) => afterPress(() => void (open.value === part && (open.value = '')))
   watch(name, (p) => open.value === 'name' && later({ name: p }, 'name'))
   watch(title, (v) => open.value === 'title' && later({ title: v }, 'title'))
   watch(message, (v) => open.value === 'message' && later({ message: v }, 'message'))

@@ -9,6 +9,7 @@ import SatchelPicture from '@/parts/SatchelPicture.vue'
 import TagMark from '@/parts/TagMark.vue'
 import { ago, clockTime, past, wall } from '@/when'
 import AddFiles from '@/things/AddFiles.vue'
+import WithIt from './WithIt.vue'
 import StudentFrame from './StudentFrame.vue'
 
 /** A student's own things: what is due, the satchels, the places of the class. */
@@ -22,6 +23,11 @@ const copies = computed<Copy[]>(() =>
       (a, b) =>
         Number(!!a.due && past(a.due)) - Number(!!b.due && past(b.due)) || (a.due || '9').localeCompare(b.due || '9'),
     ),
+)
+const notices = computed(() =>
+  (home.value?.classes ?? [])
+    .flatMap((c) => c.notices.map((n) => ({ ...n, className: c.name })))
+    .sort((a, b) => b.postedAt.localeCompare(a.postedAt)),
 )
 const open = computed(() => copies.value.filter((c) => !c.due || !past(c.due)))
 const hello = computed(() => {
@@ -58,6 +64,13 @@ const waiting = computed(() => (home.value?.classes ?? []).filter((c) => !c.satc
       <section>
         <h1>{{ hello }}</h1>
         <p class="lead quiet">{{ lead }}</p>
+        <div v-for="n in notices" :key="n.id" class="notice" :data-notice="n.title">
+          <p>
+            <strong>{{ n.title }}</strong><span v-if="n.forParents" class="mark">{{ t('notice.parents') }}</span
+            ><span class="quiet"> {{ n.className }} · {{ ago(Date.parse(n.postedAt), t) }}</span>
+          </p>
+          <WithIt :html="n.html" :links="n.links" />
+        </div>
         <div v-if="copies.length" class="todo">
           <div v-for="(c, i) in copies" :key="c.thing" class="i" :data-copy="c.title">
             <TagMark :state="c.state" :fill="c.fill" bare />
@@ -65,6 +78,11 @@ const waiting = computed(() => (home.value?.classes ?? []).filter((c) => !c.satc
               <RouterLink class="title" :to="`/things/${c.thing}`">{{ c.title }}</RouterLink><span class="quiet">{{
                 line(c)
               }}</span>
+              <p v-if="c.message" class="said">{{ c.message }}</p>
+              <details v-if="c.instructionsHtml || c.links.length" class="said">
+                <summary>{{ t('notice.more') }}</summary>
+                <WithIt :html="c.instructionsHtml" :links="c.links" />
+              </details>
             </div>
             <RouterLink
               class="btn"
@@ -165,6 +183,32 @@ h1 {
 .lead {
   font-size: 17px;
   margin-bottom: 18px;
+}
+.notice {
+  background: var(--leather-soft);
+  border-radius: 8px;
+  padding: 12px 18px;
+  margin-bottom: 14px;
+}
+.notice p {
+  margin: 0 0 4px;
+}
+.notice strong {
+  font-size: 17px;
+  margin-right: 8px;
+}
+.mark {
+  margin-right: 8px;
+  border: 1px solid var(--leather);
+  border-radius: 6px;
+  padding: 0 6px;
+  font-size: 13px;
+  font-weight: 600;
+}
+.said {
+  margin: 4px 0 0;
+  font-size: 14.5px;
+  overflow-wrap: anywhere;
 }
 .todo {
   background: var(--sheet);

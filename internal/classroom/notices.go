@@ -1,0 +1,89 @@
+package classroom
+
+import (
+	"context"
+
+	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/store"
+)
+
+// Post puts a notice up on the pages of all who are in. seen is the digest of the list
+// that was looked at.
+func (c *Packing) Post(ctx context.Context, by, class, id, seen string) (store.Handout, error) {
+	return c.post(ctx, by, class, id, seen, "")
+}
+
+// post is Post; with send, only while it is to go out then.
+func (c *Packing) post(ctx context.Context, by, class, id, seen, send string) (store.Handout, error) {
+	book, err := c.book(ctx)
+	if err != nil {
+		return store.Handout{}, err
+	}
+	act := c.act(ctx, by, "notice-posted", map[string]string{"handout": id}, class)
+	err = c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
+		s, err := c.snapshot(ctx, tx, book, class)
+		if err != nil {
+			return err
+		}
+		h, ok := s.handout(id)
+		switch {
+		case !ok:
+			return ErrNotFound
+		case h.Settings.Way != handout.NoticeName:
+			return &Invalid{"way", "no-notice", nil}
+		case send != "" && (h.Packed() || Written(h.Send) != send):
+			return errNotNow
+		case h.Packed():
+			return nil
+		case tidy(h.Title) == "":
+			return &Invalid{"title", "missing", nil}
+		case h.Settings.Instructions == "" && len(h.Settings.Links) == 0:
+			return &Invalid{"instructions", "missing", nil}
+		case seen != "" && s.handoutList(h).Digest() != seen:
+			return &Changed{Field: "list"}
+		case len(s.Out(h)) == len(s.Students):
+			return &Invalid{"list", "nobody", nil}
+		}
+		if h.Withdrawn() {
+			return tx.MarkGivenBack(ctx, id)
+		}
+		return tx.MarkPacked(ctx, id, c.Now())
+	})
+	if err != nil {
+		return store.Handout{}, notFound(err)
+	}
+	h, err := c.Store.Handout(ctx, class, id)
+	return h, notFound(err)
+}
+
+// TakeDown takes a notice off all pages; it can be put up again.
+func (c *Packing) TakeDown(ctx context.Context, by, class, id string) (store.Handout, error) {
+	act := c.act(ctx, by, "notice-taken-down", map[string]string{"handout": id}, class)
+	err := c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
+		h, err := tx.Handout(ctx, class, id)
+		if err != nil {
+			return err
+		}
+		if h.Settings.Way != handout.NoticeName || !h.Packed() {
+			return &Invalid{"way", "no-notice", nil}
+		}
+		return tx.MarkWithdrawn(ctx, id, c.Now())
+	})
+	if err != nil {
+		return store.Handout{}, notFound(err)
+	}
+	h, err := c.Store.Handout(ctx, class, id)
+	return h, notFound(err)
+}
+
+// noticesFor are the notices that are up for a student of a class, newest first.
+func noticesFor(cl Class, all []store.Handout) []store.Handout {
+	var out []store.Handout
+	for _, h := range all {
+		if h.Settings.Way != handout.NoticeName || !h.Packed() || len(cl.Out(h)) > 0 {
+			continue
+		}
+		out = append([]store.Handout{h}, out...)
+	}
+	return out
+}

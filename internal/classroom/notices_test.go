@@ -1,0 +1,137 @@
+package classroom_test
+
+import (
+	"errors"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"jollysatchel/internal/app"
+	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/store"
+)
+
+// noticesOf are the titles of the notices on an account's own page.
+func noticesOf(t *testing.T, a *app.App, account string) string {
+	t.Helper()
+	homes, err := a.Rooms.Home(ctx, account)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var out []string
+	for _, h := range homes {
+		for _, n := range h.Notices {
+			out = append(out, n.Title)
+		}
+	}
+	return strings.Join(out, ", ")
+}
+
+// A notice stands on the pages of those who are in from when it is put up until it is
+// taken down, and nothing is made of it.
+func TestNotices(t *testing.T) {
+	a, c := school(t, 3)
+	set := func(h store.Handout, ch classroom.HandoutChange) store.Handout {
+		t.Helper()
+		h, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, classroom.HandoutChange{})
+		if err != nil {
+			t.Fatal(err)
+		}
+		return h
+	}
+	h, err := a.Rooms.NewNotice(ctx, "oduya", c.ID, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var invalid *classroom.Invalid
+	if _, err := a.Rooms.Post(ctx, "oduya", c.ID, h.ID, ""); !errors.As(err, &invalid) || invalid.Field != "title" {
+		t.Errorf("without a title: %v", err)
+	}
+	h = set(h, classroom.HandoutChange{Title: ptr("Boots")})
+	if _, err := a.Rooms.Post(ctx, "oduya", c.ID, h.ID, ""); !errors.As(err, &invalid) || invalid.Field != "instructions" {
+		t.Errorf("without words: %v", err)
+	}
+	h = set(h, classroom.HandoutChange{Instructions: ptr("Bring **boots**."), Out: map[string]string{c.Students[1].ID: handout.SitsOut}})
+	var changed *classroom.Changed
+	if _, err := a.Rooms.Post(ctx, "oduya", c.ID, h.ID, "something else"); !errors.As(err, &changed) {
+		t.Errorf("another list: %v", err)
+	}
+	if got := noticesOf(t, a, "s0"); got != "" {
+		t.Errorf("before it is up: %s", got)
+	}
+	if _, err := a.Rooms.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{}); !errors.As(err, &invalid) || invalid.Code != "is-a-notice" {
+		t.Errorf("packed: %v", err)
+	}
+	for range 2 {
+		if h, err = a.Rooms.Post(ctx, "oduya", c.ID, h.ID, ""); err != nil || !h.Packed() {
+			t.Fatalf("%v, up: %v", err, h.Packed())
+		}
+	}
+	one, err := a.Rooms.NewNotice(ctx, "oduya", c.ID, []string{c.Students[1].ID})
+	if err != nil {
+		t.Fatal(err)
+	}
+	one = set(one, classroom.HandoutChange{Title: ptr("Glasses"), Links: &[]handout.Link{{Address: "https://lost.example"}}, ForParents: ptr(true)})
+	later := time.Now().UTC().AddDate(0, 0, 2).Format("2006-01-02T15:04")
+	one = set(one, classroom.HandoutChange{Send: &later})
+	for range 2 {
+		if err := a.Rooms.SendNow(ctx, c.ID, one.ID, later); err != nil {
+			t.Fatal(err)
+		}
+	}
+	for i, want := range []string{"Boots", "Glasses", "Boots"} {
+		if got := noticesOf(t, a, c.Students[i].Account); got != want {
+			t.Errorf("student %d: %q, want %q", i, got, want)
+		}
+	}
+	if got := noticesOf(t, a, "oduya"); got != "" {
+		t.Errorf("the teacher: %s", got)
+	}
+	reg, err := a.Rooms.Register(ctx, c.ID)
+	if err != nil || len(reg.Columns) != 1 {
+		t.Errorf("%d columns, %v", len(reg.Columns), err)
+	}
+	if h, err = a.Rooms.TakeDown(ctx, "oduya", c.ID, h.ID); err != nil || h.Packed() || noticesOf(t, a, "s0") != "" {
+		t.Errorf("taken down: %v", err)
+	}
+	if h, err = a.Rooms.Post(ctx, "oduya", c.ID, h.ID, ""); err != nil || noticesOf(t, a, "s0") != "Boots" {
+		t.Errorf("up again: %v", err)
+	}
+	if _, err := a.Rooms.NewNotice(ctx, "oduya", c.ID, []string{store.NewID()}); !errors.As(err, &invalid) {
+		t.Errorf("for a student of another class: %v", err)
+	}
+}
+
+// What is said with a handout is bounded, and links lead to pages.
+func TestSaidWithIt(t *testing.T) {
+	a, c := school(t, 1)
+	h, err := a.Rooms.NewHandout(ctx, "oduya", c.ID, "")
+	if err != nil {
+		t.Fatal(err)
+	}
+	link := func(address string) *[]handout.Link { return &[]handout.Link{{Words: "x", Address: address}} }
+	many := slices.Repeat(*link("https://tides.example"), handout.MostLinks+1)
+	for code, ch := range map[string]classroom.HandoutChange{
+		"too-long":        {Instructions: ptr(strings.Repeat("w", 4001))},
+		"link-scheme":     {Links: link("javascript:alert(1)")},
+		"link-unreadable": {Links: link("https://")},
+		"too-many-links":  {Links: &many},
+	} {
+		var invalid *classroom.Invalid
+		if _, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, classroom.HandoutChange{}); !errors.As(err, &invalid) || invalid.Code != code {
+			t.Errorf("%s: %v", code, err)
+		}
+	}
+	ch := classroom.HandoutChange{Links: link("https://tides.example"), Instructions: ptr("a")}
+	was := classroom.HandoutChange{Links: &[]handout.Link{}, Instructions: ptr("")}
+	if _, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, was); err != nil {
+		t.Error(err)
+	}
+	var changed *classroom.Changed
+	ch.Links = link("https://ebb.example")
+	if _, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, was); !errors.As(err, &changed) {
+		t.Errorf("what somebody changed since: %v", err)
+	}
+}

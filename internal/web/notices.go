@@ -1,0 +1,70 @@
+package web
+
+import (
+	"context"
+
+	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/document"
+	"jollysatchel/internal/web/api"
+)
+
+// withIt is what is said with a handout: its instructions as HTML, and its links.
+func withIt(h classroom.Handout) (html string, links []api.HandoutLink) {
+	if h.Settings.Instructions != "" {
+		html, _ = document.HTML(h.Settings.Instructions)
+	}
+	links = []api.HandoutLink{}
+	for _, l := range h.Settings.Links {
+		links = append(links, api.HandoutLink{Words: l.Words, Address: l.Address})
+	}
+	return html, links
+}
+
+func linksOf(links *[]api.HandoutLink) *[]handout.Link {
+	if links == nil {
+		return nil
+	}
+	out := []handout.Link{}
+	for _, l := range *links {
+		out = append(out, handout.Link{Words: l.Words, Address: l.Address})
+	}
+	return &out
+}
+
+// notices are a class's as a student sees them.
+func notices(all []classroom.Handout) []api.Notice {
+	out := []api.Notice{}
+	for _, h := range all {
+		n := api.Notice{Id: h.ID, Title: h.Title, ForParents: h.Settings.ForParents, PostedAt: h.PackedAt}
+		n.Html, n.Links = withIt(h)
+		out = append(out, n)
+	}
+	return out
+}
+
+// PostNotice implements the route of that name.
+func (s *Server) PostNotice(ctx context.Context, r api.PostNoticeRequestObject) (api.PostNoticeResponseObject, error) {
+	out, err := s.noticed(ctx)(s.Rooms.Post(ctx, account(ctx), r.ClassId, r.HandoutId, r.Body.Seen))
+	return api.PostNotice200JSONResponse(out), err
+}
+
+// TakeNoticeDown implements the route of that name.
+func (s *Server) TakeNoticeDown(ctx context.Context, r api.TakeNoticeDownRequestObject) (api.TakeNoticeDownResponseObject, error) {
+	out, err := s.noticed(ctx)(s.Rooms.TakeDown(ctx, account(ctx), r.ClassId, r.HandoutId))
+	return api.TakeNoticeDown200JSONResponse(out), err
+}
+
+// noticed shows a notice after something was done with it.
+func (s *Server) noticed(ctx context.Context) func(classroom.Handout, error) (api.Handout, error) {
+	return func(h classroom.Handout, err error) (api.Handout, error) {
+		if err != nil {
+			return api.Handout{}, err
+		}
+		c, err := s.class(ctx)
+		if err != nil {
+			return api.Handout{}, err
+		}
+		return s.handoutView(ctx, c, h)
+	}
+}
