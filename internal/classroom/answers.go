@@ -16,6 +16,8 @@ type (
 	Template = store.Template
 	// A Document is one that a handout gives.
 	Document = store.Document
+	// A Heading is what some of a class's handouts stand under.
+	Heading = store.Heading
 	// A Run carries one packing list out.
 	Run = store.Run
 	// An Account is a person's entry in the school book.

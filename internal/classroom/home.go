@@ -28,6 +28,8 @@ type Home struct {
 	Added   int // things the student put into the satchel
 	Copies  []StudentCopy
 	Notices []store.Handout // newest first
+	// Headings are what the handouts stand under, in order.
+	Headings []store.Heading
 }
 
 // A Pocket is a folder of a student's satchel.
@@ -124,6 +126,9 @@ func (c *Registers) homeIn(ctx context.Context, account string, row store.Row, b
 	byID := map[string]store.Handout{}
 	for _, x := range handouts {
 		byID[x.ID] = x
+	}
+	if h.Headings, err = c.Store.Headings(ctx, row.ClassID); err != nil {
+		return h, err
 	}
 	if !row.Gone {
 		h.Notices = noticesFor(Class{Class: h.Class, Students: []Student{{Row: row}}}, handouts)

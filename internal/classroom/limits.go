@@ -23,6 +23,7 @@ const (
 const (
 	mostClasses   = 500  // that one account hangs up
 	mostHandouts  = 1000 // of a class
+	mostHeadings  = 100  // of a class
 	mostTemplates = 2000 // of one account
 	mostInFolder  = 5000 // things
 )

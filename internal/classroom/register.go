@@ -40,11 +40,13 @@ type Register struct {
 	Tag     Tag
 	Class   Class
 	Columns []Column
-	Week    [][]int // words added by each student on each of the last seven days
-	Days    []time.Time
-	Changed []time.Time // last change of each student
-	Missing int         // students a top-up would serve
-	Changes int         // lines to change that wait for the teacher
+	// Headings are what the handouts stand under, in order.
+	Headings []store.Heading
+	Week     [][]int // words added by each student on each of the last seven days
+	Days     []time.Time
+	Changed  []time.Time // last change of each student
+	Missing  int         // students a top-up would serve
+	Changes  int         // lines to change that wait for the teacher
 }
 
 // Register returns the Register of a class as it was last seen.
@@ -66,7 +68,7 @@ func (c *Registers) Tag(ctx context.Context, class string) (Tag, error) {
 }
 
 func (r *reading) makeRegister() Register {
-	out := Register{Tag: r.tag, Class: r.Class, Days: r.days}
+	out := Register{Tag: r.tag, Class: r.Class, Days: r.days, Headings: r.headings}
 	satchels := Column{}
 	for _, st := range r.Students {
 		satchels.Cells = append(satchels.Cells, r.cell([]packing.Key{room.SatchelKey(r.ID, st.ID)}, st, false))

@@ -26,6 +26,7 @@ type snapshot struct {
 	*made
 	room      room.Class
 	handouts  []store.Handout
+	headings  []store.Heading
 	templates map[string]store.Template
 	decisions map[string]store.Decision // by row
 	letBe     map[packing.Key]bool      // left as it is on purpose, whatever became of it
@@ -67,6 +68,9 @@ func (c *house) snapshotOf(ctx context.Context, st *store.Store, cl Class, m *ma
 	s := &snapshot{house: c, Class: cl, made: m, room: c.forRoom(cl, sets, m.satchels), templates: map[string]store.Template{}}
 	s.room.Satchels = s.Plan.SatchelNames(s.room)
 	if s.handouts, err = st.Handouts(ctx, cl.ID); err != nil {
+		return nil, err
+	}
+	if s.headings, err = st.Headings(ctx, cl.ID); err != nil {
 		return nil, err
 	}
 	if s.letBe, err = st.LetBe(ctx, cl.ID); err != nil {

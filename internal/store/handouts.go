@@ -69,8 +69,9 @@ type Handout struct {
 	Zone        string          `db:"zone"`
 	CreatedAt   time.Time       `db:"created_at"`
 	ChangedAt   time.Time       `db:"changed_at"`
-	PackedAt    time.Time       `db:"-"` // zero: not packed
-	WithdrawnAt time.Time       `db:"-"` // zero: not withdrawn
+	PackedAt    time.Time       `db:"-"`       // zero: not packed
+	WithdrawnAt time.Time       `db:"-"`       // zero: not withdrawn
+	Heading     string          `db:"heading"` // id of what it stands under; empty: none
 }
 
 // Packed reports whether a handout was packed and not withdrawn since.
@@ -145,12 +146,13 @@ func (s *Store) Template(ctx context.Context, id string) (Template, error) {
 	return t, s.get(ctx, &t, `select `+templateColumns+` from templates where id = $1`, id)
 }
 
-const handoutColumns = `id, class_id, title, settings, due, zone, created_at, changed_at, packed_at, send, send_by, send_problem, withdrawn_at`
+const handoutColumns = `id, class_id, title, settings, due, zone, created_at, changed_at, packed_at, send, send_by, send_problem, withdrawn_at, coalesce(heading::text, '') as heading`
 
-// SaveHandout inserts or updates a handout; when it was packed is set by
-// MarkPacked alone.
+// SaveHandout inserts a handout, before all that stand under no heading, or updates it;
+// when it was packed is set by MarkPacked alone, and its place by PlaceHandouts.
 func (s *Store) SaveHandout(ctx context.Context, h Handout) error {
-	return s.exec(ctx, `insert into handouts (id, class_id, title, settings, due, zone, created_at, changed_at, send, send_by, send_problem) values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, nullif($11::jsonb, 'null'))
+	return s.exec(ctx, `insert into handouts (id, class_id, title, settings, due, zone, created_at, changed_at, send, send_by, send_problem, place) values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, nullif($11::jsonb, 'null'),
+			(select coalesce(min(place), 0) - 1 from handouts where class_id = $2 and heading is null))
 		on conflict (id) do update set send = excluded.send, send_by = excluded.send_by, send_problem = excluded.send_problem, title = excluded.title, settings = excluded.settings, due = excluded.due, zone = excluded.zone, changed_at = excluded.changed_at`,
 		h.ID, h.ClassID, h.Title, asJSON[HandoutSettings]{h.Settings}, orNone(h.Due), h.Zone, h.CreatedAt, h.ChangedAt, orNone(h.Send), h.SendBy, asJSON[*packing.Reason]{h.SendProblem})
 }
@@ -183,9 +185,10 @@ func (s *Store) Handout(ctx context.Context, class, id string) (Handout, error) 
 	return onePlainly[handoutRow](ctx, s, `select `+handoutColumns+` from handouts where class_id = $1 and id = $2`, class, id)
 }
 
-// Handouts returns a class's handouts, oldest first.
+// Handouts returns a class's handouts from the last to the first of their teacher's
+// order: that is, where nothing else was said, from the oldest.
 func (s *Store) Handouts(ctx context.Context, class string) ([]Handout, error) {
-	return plainly[handoutRow](ctx, s, `select `+handoutColumns+` from handouts where class_id = $1 order by created_at, id`, class)
+	return plainly[handoutRow](ctx, s, `select `+handoutColumns+` from handouts where class_id = $1 order by (select g.place from headings g where g.id = heading) desc nulls last, place desc, created_at, id`, class)
 }
 
 // DeleteHandout removes a handout that was never packed.

@@ -1,0 +1,150 @@
+package classroom
+
+import (
+	"context"
+	"slices"
+
+	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/store"
+)
+
+// Headings are what a class's handouts stand under, in order.
+func (c *Handouts) Headings(ctx context.Context, class string) ([]store.Heading, error) {
+	return c.Store.Headings(ctx, class)
+}
+
+// headings changes the headings of a class as they are then.
+func (c *Handouts) headings(ctx context.Context, by, class, what string, args map[string]string, do func(now []store.Heading) ([]store.Heading, error)) error {
+	return notFound(c.Store.Change(ctx, c.act(ctx, by, what, args, class), nil, func(tx *store.Store) error {
+		now, err := tx.Headings(ctx, class)
+		if err != nil {
+			return err
+		}
+		to, err := do(now)
+		if err != nil {
+			return err
+		}
+		return tx.SaveHeadings(ctx, class, to)
+	}))
+}
+
+func headingTitle(title string) (string, error) {
+	title = tidy(title)
+	if title == "" {
+		return "", &Invalid{"title", "missing", nil}
+	}
+	if len(title) > mostTitle {
+		return "", tooLong("title", mostTitle)
+	}
+	return title, nil
+}
+
+// AddHeading puts a heading above the others.
+func (c *Handouts) AddHeading(ctx context.Context, by, class, title string) (store.Heading, error) {
+	title, err := headingTitle(title)
+	if err != nil {
+		return store.Heading{}, err
+	}
+	h := store.Heading{ID: store.NewID(), Title: title}
+	act := c.act(ctx, by, "heading-added", map[string]string{"title": title}, class)
+	err = c.Store.Change(ctx, act, &h, func(tx *store.Store) error {
+		now, err := tx.Headings(ctx, class)
+		if err != nil {
+			return err
+		}
+		if len(now) >= mostHeadings {
+			return tooMany("title", "too-many-headings", mostHeadings)
+		}
+		return tx.SaveHeadings(ctx, class, append([]store.Heading{h}, now...))
+	})
+	return h, notFound(err)
+}
+
+// A HeadingChange is what of a heading is to be different; nil parts stay. Was is its
+// title as it was looked at; Before the heading it is to stand before, empty for the end.
+type HeadingChange struct {
+	Title, Was *string
+	Folded     *bool
+	Before     *string
+}
+
+// ChangeHeading renames, folds or moves a heading.
+func (c *Handouts) ChangeHeading(ctx context.Context, by, class, id string, ch HeadingChange) error {
+	title := ""
+	if ch.Title != nil {
+		var err error
+		if title, err = headingTitle(*ch.Title); err != nil {
+			return err
+		}
+	}
+	return c.headings(ctx, by, class, "heading-changed", map[string]string{"heading": id, "title": title}, func(now []store.Heading) ([]store.Heading, error) {
+		at := slices.IndexFunc(now, func(h store.Heading) bool { return h.ID == id })
+		if at < 0 {
+			return nil, ErrNotFound
+		}
+		if ch.Title != nil {
+			if err := unless(ch.Was, "title", now[at].Title, title); err != nil {
+				return nil, err
+			}
+			now[at].Title = title
+		}
+		if ch.Folded != nil {
+			now[at].Folded = *ch.Folded
+		}
+		if ch.Before == nil {
+			return now, nil
+		}
+		ids, of := make([]string, len(now)), map[string]store.Heading{}
+		for i, h := range now {
+			ids[i], of[h.ID] = h.ID, h
+		}
+		for i, x := range handout.Moved(ids, id, *ch.Before) {
+			now[i] = of[x]
+		}
+		return now, nil
+	})
+}
+
+// RemoveHeading takes a heading away; what stands under it stands under none then.
+func (c *Handouts) RemoveHeading(ctx context.Context, by, class, id string) error {
+	return c.headings(ctx, by, class, "heading-removed", map[string]string{"heading": id}, func(now []store.Heading) ([]store.Heading, error) {
+		to := slices.DeleteFunc(slices.Clone(now), func(h store.Heading) bool { return h.ID == id })
+		if len(to) == len(now) {
+			return nil, ErrNotFound
+		}
+		return to, nil
+	})
+}
+
+// PlaceHandout puts a handout under a heading, or none, before another there; at the
+// end where none is said.
+func (c *Handouts) PlaceHandout(ctx context.Context, by, class, id, heading, before string) error {
+	act := c.act(ctx, by, "handout-placed", map[string]string{"handout": id}, class)
+	return notFound(c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
+		if heading != "" {
+			all, err := tx.Headings(ctx, class)
+			if err != nil {
+				return err
+			}
+			if !slices.ContainsFunc(all, func(h store.Heading) bool { return h.ID == heading }) {
+				return &Invalid{"heading", "no-such-heading", nil}
+			}
+		}
+		all, err := tx.Handouts(ctx, class)
+		if err != nil {
+			return err
+		}
+		there := false
+		var order []string
+		for _, h := range slices.Backward(all) {
+			there = there || h.ID == id
+			if h.Heading == heading {
+				order = append(order, h.ID)
+			}
+		}
+		if !there {
+			return ErrNotFound
+		}
+		return tx.PlaceHandouts(ctx, class, heading, handout.Moved(order, id, before))
+	}))
+}
