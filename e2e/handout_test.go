@@ -261,3 +261,39 @@ func TestWordsAndNotices(t *testing.T) {
 	dube.see(`[data-copy="Knot card"] article`, "knot twice")
 	dube.gone(`[data-notice]`)
 }
+
+// Handouts stand under headings, moved by the arrow keys; a folded heading puts them away
+// in the list, the Register and on the students' pages.
+func TestHeadingsByKeyboard(t *testing.T) {
+	s := start(t)
+	p := s.visit(t, "").be("staff-oduya")
+	p.enterClass("Tide Watch 7B")
+	p.see("header nav a", "Handouts").MustClick()
+	p.see("[data-handout]", "Knot card")
+	p.click(`[data-act="new-heading"]`)
+	p.fill(`.heads input`, "Unit 1: knots")
+	p.press(input.Enter)
+	p.see(`[data-heading="Unit 1: knots"]`, "Nothing stands here yet")
+	where := `() => [...document.querySelectorAll('.group [data-handout], .heading')].findIndex((x) => x.dataset.handout === 'Knot card')`
+	p.page.MustEval(`() => document.querySelector('[aria-label^="Move Knot card"]').focus()`)
+	for !p.page.MustEval(`() => !!document.querySelector('[data-heading="Unit 1: knots"] [data-handout="Knot card"]')`).Bool() {
+		place := p.page.MustEval(where).Int()
+		p.press(input.ArrowDown)
+		p.until(`(place) => (`+where+`)() !== place && document.activeElement?.getAttribute('aria-label')?.startsWith('Move Knot card')`, place)
+	}
+	p.see(`[data-heading="Unit 1: knots"] [data-handout]`, "Knot card")
+	p.see("header nav a", "Register").MustClick()
+	p.see(`.heads [data-heading]`, "Unit 1")
+	p.see("th.c", "Knot card")
+	p.see("header nav a", "Handouts").MustClick()
+	p.click(`[data-heading="Unit 1: knots"] .fold`)
+	p.see(`[data-heading="Unit 1: knots"]`, "one handout")
+	p.see("header nav a", "Register").MustClick()
+	p.see(`.heads [data-heading]`, "Unit 1")
+	p.until(`() => ![...document.querySelectorAll('th.c')].some((x) => x.textContent.includes('Knot card'))`)
+	p.see(`.heads [data-heading]`, "Unit 1").MustClick()
+	p.see("th.c", "Knot card")
+	dube := s.visit(t, "").be("student-nokuthula.dube")
+	dube.see(`[data-away]`, "Unit 1: knots (1)").MustClick()
+	dube.see(`[data-away] [data-copy]`, "Knot card")
+}

@@ -169,7 +169,7 @@ func (s *Server) ListHandouts(ctx context.Context, r api.ListHandoutsRequestObje
 	}
 	out := api.ListHandouts200JSONResponse{}
 	for _, h := range handouts {
-		out = append(out, api.HandoutTag{Id: h.ID, Title: h.Title, Way: api.Way(cmp.Or(h.Settings.Way, handout.EachName)), Due: due(h.Handout), Send: classroom.Written(h.Send), SendProblem: reasonPtr(h.SendProblem), ChangedAt: h.ChangedAt, PackedAt: moment(h.PackedAt), WithdrawnAt: moment(h.WithdrawnAt), Counts: h.Counts})
+		out = append(out, api.HandoutTag{Id: h.ID, Title: h.Title, Heading: h.Heading, Way: api.Way(cmp.Or(h.Settings.Way, handout.EachName)), Due: due(h.Handout), Send: classroom.Written(h.Send), SendProblem: reasonPtr(h.SendProblem), ChangedAt: h.ChangedAt, PackedAt: moment(h.PackedAt), WithdrawnAt: moment(h.WithdrawnAt), Counts: h.Counts})
 	}
 	return out, nil
 }

@@ -101,7 +101,7 @@ func etag(tag classroom.Tag, seen time.Time, old bool) string {
 
 func registerView(reg classroom.Register) api.Register {
 	cl := reg.Class
-	out := api.Register{Revision: cl.Revision, Students: []api.RegisterStudent{}, Columns: []api.RegisterColumn{}, Week: [][]int{}, Days: []string{}, Changed: []int64{}, Missing: reg.Missing, Stuck: []api.StuckNote{}}
+	out := api.Register{Revision: cl.Revision, Students: []api.RegisterStudent{}, Columns: []api.RegisterColumn{}, Week: [][]int{}, Days: []string{}, Changed: []int64{}, Missing: reg.Missing, Stuck: []api.StuckNote{}, Headings: headings(reg.Headings)}
 	for i, st := range cl.Students {
 		out.Students = append(out.Students, api.RegisterStudent{Row: st.ID, Name: st.CallName(), Family: st.Family, Given: st.Given, Period: st.Period, Level: st.Level, Team: st.Team})
 		out.Changed = append(out.Changed, unix(reg.Changed[i]))
@@ -116,7 +116,7 @@ func registerView(reg classroom.Register) api.Register {
 	for n, col := range reg.Columns {
 		v := api.RegisterColumn{States: []api.CellState{}, Words: []int{}, Fill: []int{}, Inside: []int{}, Changed: []int64{}}
 		if col.Handout != nil {
-			v.Handout, v.Title, v.Due = &col.Handout.ID, col.Handout.Title, due(*col.Handout)
+			v.Handout, v.Title, v.Due, v.Heading = &col.Handout.ID, col.Handout.Title, due(*col.Handout), orNone(col.Handout.Heading)
 		}
 		for i, cell := range col.Cells {
 			v.States, v.Words, v.Fill = append(v.States, api.CellState(cell.State)), append(v.Words, wordsOf(cell)), append(v.Fill, cell.Fill)

@@ -253,6 +253,11 @@ var routes = []struct{ method, path, body, want string }{
 	{"GET", "/api/classes/{class}/handouts/{handout}/documents/1/copy", ``, "14+++4444"},
 	{"POST", "/api/classes/{class}/handouts/{handout}/post", `{"seen":"x"}`, "14++44444"},
 	{"POST", "/api/classes/{class}/handouts/{handout}/take-down", ``, "14++44444"},
+	{"GET", "/api/classes/{class}/headings", ``, "14+++4444"},
+	{"POST", "/api/classes/{class}/headings", `{"title":"Unit 1"}`, "14++44444"},
+	{"PATCH", "/api/classes/{class}/headings/{heading}", `{"folded":true}`, "14++44444"},
+	{"DELETE", "/api/classes/{class}/headings/{heading}", ``, "14++44444"},
+	{"PUT", "/api/classes/{class}/handouts/{handout}/place", `{"heading":"","before":""}`, "14++44444"},
 	{"GET", "/api/classes/{class}/handouts/{handout}/reissue", ``, "14+++4444"},
 	{"POST", "/api/classes/{class}/handouts/{handout}/reissue", `{"begun":false,"seen":"x"}`, "14++44444"},
 	{"GET", "/api/classes/{class}/top-up", ``, "14+++4444"},
@@ -341,6 +346,14 @@ func (s *school) fill(path string) string {
 		}
 		template = t.ID
 	}
+	heading := ""
+	if strings.Contains(path, "{heading}") {
+		h, err := s.app.Rooms.AddHeading(context.Background(), "oduya", s.class.ID, "Unit")
+		if err != nil {
+			s.t.Fatal(err)
+		}
+		heading = h.ID
+	}
 	batch := ""
 	if strings.Contains(path, "{batch}") {
 		history, err := s.app.Store.History(context.Background(), s.class.ID, 1)
@@ -354,7 +367,7 @@ func (s *school) fill(path string) string {
 		team = o.Teams[0].ID
 	}
 	list, looked := s.looked()
-	return strings.NewReplacer("{team}", team, "{template}", template, "{list}", list, "{looked}", looked, "{batch}", batch, "{class}", s.class.ID, "{row}", s.row("s0"), "{handout}", s.handout.ID, "{draft}", draft, "{run}", s.run.ID, "{copy}", s.copy.Thing, "{satchel}", s.satchel.Thing, "{link}", s.copy.Link).Replace(path)
+	return strings.NewReplacer("{team}", team, "{heading}", heading, "{template}", template, "{list}", list, "{looked}", looked, "{batch}", batch, "{class}", s.class.ID, "{row}", s.row("s0"), "{handout}", s.handout.ID, "{draft}", draft, "{run}", s.run.ID, "{copy}", s.copy.Thing, "{satchel}", s.satchel.Thing, "{link}", s.copy.Link).Replace(path)
 }
 
 // looked is the list that waits in the class: its id, and what names it as it is.
@@ -368,7 +381,7 @@ func (s *school) looked() (id, body string) {
 
 // unfill brings a registered route to the names of the table.
 func (s *school) unfill(route string) string {
-	r := strings.NewReplacer(":batch", "{batch}", ":teamId", "{team}", ":format", "csv", ":classId", "{class}", ":rowId", "{row}", ":handoutId", "{handout}", ":runId", "{run}", ":templateId", "{template}", ":seq", "1", ":slot", "1", ":link", "{link}").Replace(route)
+	r := strings.NewReplacer(":batch", "{batch}", ":teamId", "{team}", ":format", "csv", ":classId", "{class}", ":rowId", "{row}", ":handoutId", "{handout}", ":runId", "{run}", ":templateId", "{template}", ":seq", "1", ":slot", "1", ":headingId", "{heading}", ":link", "{link}").Replace(route)
 	if strings.HasPrefix(r, "DELETE") {
 		r = strings.Replace(r, "{handout}", "{draft}", 1)
 	}

@@ -295,7 +295,7 @@ func (s *Server) GetHome(ctx context.Context, _ api.GetHomeRequestObject) (api.G
 }
 
 func homeView(c classroom.Home) api.HomeClass {
-	v := api.HomeClass{Id: c.Class.ID, Code: c.Class.Code, Name: c.Class.Name, Staff: []string{}, Pockets: []api.Pocket{}, Cue: cueView(c.Cue), Places: []api.HomePlace{}, Added: c.Added, Copies: []api.HomeCopy{}, Notices: notices(c.Notices), Satchel: orNone(c.Satchel), Shelf: orNone(c.Shelf), Table: orNone(c.Table)}
+	v := api.HomeClass{Id: c.Class.ID, Code: c.Class.Code, Name: c.Class.Name, Staff: []string{}, Pockets: []api.Pocket{}, Cue: cueView(c.Cue), Places: []api.HomePlace{}, Added: c.Added, Copies: []api.HomeCopy{}, Notices: notices(c.Notices), Headings: headings(c.Headings), Satchel: orNone(c.Satchel), Shelf: orNone(c.Shelf), Table: orNone(c.Table)}
 	for _, m := range c.Staff {
 		v.Staff = append(v.Staff, m.Name)
 	}
@@ -311,7 +311,7 @@ func homeView(c classroom.Home) api.HomeClass {
 		of[k.Handout.ID]++
 	}
 	for _, k := range c.Copies {
-		hc := api.HomeCopy{Thing: k.Thing, Title: k.Handout.Title, Of: whoseThing(k.Key), Fresh: !k.Opened && !k.Work.Begun, RenewedAt: moment(k.Renewed), ClassId: c.Class.ID, Due: due(k.Handout), State: api.CellState(progress.Shared), Words: k.Work.Added, Level: levelWord(k.Level), Message: k.Handout.Settings.Message}
+		hc := api.HomeCopy{Thing: k.Thing, Title: k.Handout.Title, Of: whoseThing(k.Key), Fresh: !k.Opened && !k.Work.Begun, RenewedAt: moment(k.Renewed), ClassId: c.Class.ID, Due: due(k.Handout), State: api.CellState(progress.Shared), Words: k.Work.Added, Level: levelWord(k.Level), Message: k.Handout.Settings.Message, Heading: k.Handout.Heading}
 		hc.InstructionsHtml, hc.Links = withIt(k.Handout)
 		if of[k.Handout.ID] > 1 {
 			hc.Document = k.Name

@@ -40,13 +40,13 @@ var needs = map[string]need{
 	"GetClass": classOpen, "GetRoster": classOpen, "GetRegister": classOpen,
 	"GetLog": classOpen, "ExportLog": classOpen, "GetLedger": classStaff, "ExportLedger": classStaff, "ListPastRuns": classStaff, "GetLinks": classStaff, "ExportLinks": classStaff,
 	"ListLeavers": classStaff,
-	"GetPanel":    classStaff, "GetTree": classStaff, "LookReissue": classStaff, "LookFilling": classStaff, "GetFilled": classStaff, "LookWithdraw": classStaff, "GetUsed": classStaff, "GetHandoutFile": classStaff, "GetRoomFile": classStaff, "ListKept": classStaff, "GetBack": classStaff, "GetRoom": classStaff, "ListHandouts": classStaff, "GetHandout": classStaff, "ListRuns": classStaff, "ListMissing": classStaff, "GetRun": classStaff,
+	"GetPanel":    classStaff, "GetTree": classStaff, "LookReissue": classStaff, "LookFilling": classStaff, "GetFilled": classStaff, "LookWithdraw": classStaff, "GetUsed": classStaff, "GetHandoutFile": classStaff, "GetRoomFile": classStaff, "ListKept": classStaff, "GetBack": classStaff, "GetRoom": classStaff, "ListHandouts": classStaff, "ListHeadings": classStaff, "GetHandout": classStaff, "ListRuns": classStaff, "ListMissing": classStaff, "GetRun": classStaff,
 	"GetDraft": classHands, "PasteDraft": classHands, "UploadDraft": classHands, "ChangeDraft": classHands, "DropDraft": classHands, "AcceptDraft": classHands,
 	"AddStudents": classHands, "EditRoster": classHands, "SetLeft": classHands, "DealTeams": classStaff, "ExportRoster": classOpen, "RosterHistory": classOpen,
 	"UndoRoster": classHands, "ListBefore": classHands, "ClearPractice": classHands, "RemoveClass": classHands, "RenameTeam": classHands, "ConfirmAccount": classHands,
 	"DecideLeaver": classHands, "ArchiveLeaver": classHands, "DecideFormer": classHands, "SetCue": classHands, "DealCues": classHands, "ReadRoomFile": classHands, "ReadHandoutFile": classHands, "LetBe": classHands, "BinKept": classHands, "TakeBack": classHands,
 	"SetAddress": classHands, "ChangeRoom": classHands, "PackRoom": classHands, "CreateHandout": classHands, "ChangeHandout": classHands,
-	"DeleteHandout": classHands, "PackHandout": classHands, "Reissue": classHands, "PostNotice": classHands, "TakeNoticeDown": classHands, "UseAgain": classHands, "Withdraw": classHands, "GiveBack": classHands, "TopUp": classHands, "PauseRun": classHands, "ResumeRun": classHands, "StopRun": classHands, "FixLine": classHands,
+	"DeleteHandout": classHands, "PackHandout": classHands, "AddHeading": classHands, "ChangeHeading": classHands, "RemoveHeading": classHands, "PlaceHandout": classHands, "Reissue": classHands, "PostNotice": classHands, "TakeNoticeDown": classHands, "UseAgain": classHands, "Withdraw": classHands, "GiveBack": classHands, "TopUp": classHands, "PauseRun": classHands, "ResumeRun": classHands, "StopRun": classHands, "FixLine": classHands,
 }
 
 const (

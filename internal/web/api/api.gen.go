@@ -1702,14 +1702,26 @@ type HandoutParts struct {
 	Way *Way `json:"way,omitempty"`
 }
 
+// HandoutPlace defines model for HandoutPlace.
+type HandoutPlace struct {
+	// Before the handout it is to stand before; empty: at the end
+	Before string `json:"before"`
+
+	// Heading empty: none
+	Heading string `json:"heading"`
+}
+
 // HandoutTag a handout in the list
 type HandoutTag struct {
 	ChangedAt time.Time      `json:"changedAt"`
 	Counts    map[string]int `json:"counts"`
 	Due       string         `json:"due"`
-	Id        string         `json:"id"`
-	PackedAt  *time.Time     `json:"packedAt,omitempty"`
-	Send      string         `json:"send"`
+
+	// Heading id of what it stands under; empty: none
+	Heading  string     `json:"heading"`
+	Id       string     `json:"id"`
+	PackedAt *time.Time `json:"packedAt,omitempty"`
+	Send     string     `json:"send"`
 
 	// SendProblem a code with arguments; the words are the interface’s
 	SendProblem *Reason `json:"sendProblem,omitempty"`
@@ -1718,6 +1730,25 @@ type HandoutTag struct {
 	// Way a copy each, a copy of the document for one's level, a copy for each team, or one document for all
 	Way         Way        `json:"way"`
 	WithdrawnAt *time.Time `json:"withdrawnAt,omitempty"`
+}
+
+// Heading what some of a class's handouts stand under
+type Heading struct {
+	// Folded what stands under it is put away
+	Folded bool   `json:"folded"`
+	Id     string `json:"id"`
+	Title  string `json:"title"`
+}
+
+// HeadingChange what is to be different
+type HeadingChange struct {
+	// Before the heading it is to stand before; empty: at the end
+	Before *string `json:"before,omitempty"`
+	Folded *bool   `json:"folded,omitempty"`
+	Title  *string `json:"title,omitempty"`
+
+	// Was its title as it was looked at
+	Was *string `json:"was,omitempty"`
 }
 
 // HistoryChange one row before and after
@@ -1758,6 +1789,7 @@ type HomeClass struct {
 
 	// Cue a colour and a symbol by which a young student knows the own satchel
 	Cue       *Cue        `json:"cue,omitempty"`
+	Headings  []Heading   `json:"headings"`
 	Id        string      `json:"id"`
 	Name      string      `json:"name"`
 	Notices   []Notice    `json:"notices"`
@@ -1781,7 +1813,10 @@ type HomeCopy struct {
 	Fill     int    `json:"fill"`
 
 	// Fresh not opened yet
-	Fresh            bool   `json:"fresh"`
+	Fresh bool `json:"fresh"`
+
+	// Heading id of what it stands under; empty: none
+	Heading          string `json:"heading"`
 	InstructionsHtml string `json:"instructionsHtml"`
 
 	// Level what somebody may do with a thing; each includes those before it
@@ -2034,6 +2069,11 @@ type NewHandout struct {
 	Notice   *bool   `json:"notice,omitempty"`
 	Only     *[]Id   `json:"only,omitempty"`
 	Template *string `json:"template,omitempty"`
+}
+
+// NewHeading defines model for NewHeading.
+type NewHeading struct {
+	Title string `json:"title"`
 }
 
 // NewName defines model for NewName.
@@ -2326,6 +2366,7 @@ type Register struct {
 	Changed  []int64          `json:"changed"`
 	Columns  []RegisterColumn `json:"columns"`
 	Days     []string         `json:"days"`
+	Headings []Heading        `json:"headings"`
 	Missing  int              `json:"missing"`
 	Revision int64            `json:"revision"`
 
@@ -2345,6 +2386,7 @@ type RegisterColumn struct {
 	Due     string      `json:"due"`
 	Fill    []int       `json:"fill"`
 	Handout *string     `json:"handout,omitempty"`
+	Heading *string     `json:"heading,omitempty"`
 	Inside  []int       `json:"inside"`
 	States  []CellState `json:"states"`
 	Title   string      `json:"title"`
@@ -2981,6 +3023,9 @@ type ClassId = Id
 // HandoutId names one thing of ours, for ever
 type HandoutId = Id
 
+// HeadingId names one thing of ours, for ever
+type HeadingId = Id
+
 // IdempotencyKey defines model for IdempotencyKey.
 type IdempotencyKey = string
 
@@ -3104,6 +3149,12 @@ type PackHandoutParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// PlaceHandoutParams defines parameters for PlaceHandout.
+type PlaceHandoutParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // PostNoticeParams defines parameters for PostNotice.
 type PostNoticeParams struct {
 	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
@@ -3124,6 +3175,24 @@ type TakeNoticeDownParams struct {
 
 // WithdrawParams defines parameters for Withdraw.
 type WithdrawParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// AddHeadingParams defines parameters for AddHeading.
+type AddHeadingParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// RemoveHeadingParams defines parameters for RemoveHeading.
+type RemoveHeadingParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// ChangeHeadingParams defines parameters for ChangeHeading.
+type ChangeHeadingParams struct {
 	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
@@ -3351,6 +3420,9 @@ type UseAgainJSONRequestBody = UseAgain
 // PackHandoutJSONRequestBody defines body for PackHandout for application/json ContentType.
 type PackHandoutJSONRequestBody = Pack
 
+// PlaceHandoutJSONRequestBody defines body for PlaceHandout for application/json ContentType.
+type PlaceHandoutJSONRequestBody = HandoutPlace
+
 // PostNoticeJSONRequestBody defines body for PostNotice for application/json ContentType.
 type PostNoticeJSONRequestBody = Posting
 
@@ -3359,6 +3431,12 @@ type ReissueJSONRequestBody = Touching
 
 // WithdrawJSONRequestBody defines body for Withdraw for application/json ContentType.
 type WithdrawJSONRequestBody = Touching
+
+// AddHeadingJSONRequestBody defines body for AddHeading for application/json ContentType.
+type AddHeadingJSONRequestBody = NewHeading
+
+// ChangeHeadingJSONRequestBody defines body for ChangeHeading for application/json ContentType.
+type ChangeHeadingJSONRequestBody = HeadingChange
 
 // ChangeRoomJSONRequestBody defines body for ChangeRoom for application/json ContentType.
 type ChangeRoomJSONRequestBody = RoomChange
@@ -3542,6 +3620,9 @@ type ServerInterface interface {
 	// PackHandout pack the handout
 	// (POST /classes/{classId}/handouts/{handoutId}/pack)
 	PackHandout(c *gin.Context, classId ClassId, handoutId HandoutId, params PackHandoutParams)
+	// PlaceHandout put a handout under a heading, or none, before another
+	// (PUT /classes/{classId}/handouts/{handoutId}/place)
+	PlaceHandout(c *gin.Context, classId ClassId, handoutId HandoutId, params PlaceHandoutParams)
 	// PostNotice put a notice up
 	// (POST /classes/{classId}/handouts/{handoutId}/post)
 	PostNotice(c *gin.Context, classId ClassId, handoutId HandoutId, params PostNoticeParams)
@@ -3560,6 +3641,18 @@ type ServerInterface interface {
 	// Withdraw put what the handout gave into the bin
 	// (POST /classes/{classId}/handouts/{handoutId}/withdraw)
 	Withdraw(c *gin.Context, classId ClassId, handoutId HandoutId, params WithdrawParams)
+	// ListHeadings what the class’s handouts stand under
+	// (GET /classes/{classId}/headings)
+	ListHeadings(c *gin.Context, classId ClassId)
+	// AddHeading put a heading above the others
+	// (POST /classes/{classId}/headings)
+	AddHeading(c *gin.Context, classId ClassId, params AddHeadingParams)
+	// RemoveHeading take a heading away; what stands under it stays
+	// (DELETE /classes/{classId}/headings/{headingId})
+	RemoveHeading(c *gin.Context, classId ClassId, headingId HeadingId, params RemoveHeadingParams)
+	// ChangeHeading rename, fold or move a heading
+	// (PATCH /classes/{classId}/headings/{headingId})
+	ChangeHeading(c *gin.Context, classId ClassId, headingId HeadingId, params ChangeHeadingParams)
 	// ListLeavers those who left and have things in the class
 	// (GET /classes/{classId}/leavers)
 	ListLeavers(c *gin.Context, classId ClassId)
@@ -4869,6 +4962,64 @@ func (siw *ServerInterfaceWrapper) PackHandout(c *gin.Context) {
 	siw.Handler.PackHandout(c, classId, handoutId, params)
 }
 
+// PlaceHandout operation middleware
+func (siw *ServerInterfaceWrapper) PlaceHandout(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "handoutId" -------------
+	var handoutId HandoutId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "handoutId", c.Param("handoutId"), &handoutId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter handoutId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PlaceHandoutParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PlaceHandout(c, classId, handoutId, params)
+}
+
 // PostNotice operation middleware
 func (siw *ServerInterfaceWrapper) PostNotice(c *gin.Context) {
 
@@ -5167,6 +5318,196 @@ func (siw *ServerInterfaceWrapper) Withdraw(c *gin.Context) {
 	}
 
 	siw.Handler.Withdraw(c, classId, handoutId, params)
+}
+
+// ListHeadings operation middleware
+func (siw *ServerInterfaceWrapper) ListHeadings(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListHeadings(c, classId)
+}
+
+// AddHeading operation middleware
+func (siw *ServerInterfaceWrapper) AddHeading(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddHeadingParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddHeading(c, classId, params)
+}
+
+// RemoveHeading operation middleware
+func (siw *ServerInterfaceWrapper) RemoveHeading(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "headingId" -------------
+	var headingId HeadingId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "headingId", c.Param("headingId"), &headingId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter headingId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params RemoveHeadingParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RemoveHeading(c, classId, headingId, params)
+}
+
+// ChangeHeading operation middleware
+func (siw *ServerInterfaceWrapper) ChangeHeading(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "headingId" -------------
+	var headingId HeadingId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "headingId", c.Param("headingId"), &headingId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter headingId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ChangeHeadingParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ChangeHeading(c, classId, headingId, params)
 }
 
 // ListLeavers operation middleware
@@ -7865,6 +8206,11 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/again", wrapper.UseAgain)
 	router.GET(options.BaseURL+"/classes/:classId/handouts/:handoutId/reissue", wrapper.LookReissue)
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/reissue", wrapper.Reissue)
+	router.GET(options.BaseURL+"/classes/:classId/headings", wrapper.ListHeadings)
+	router.POST(options.BaseURL+"/classes/:classId/headings", wrapper.AddHeading)
+	router.DELETE(options.BaseURL+"/classes/:classId/headings/:headingId", wrapper.RemoveHeading)
+	router.PATCH(options.BaseURL+"/classes/:classId/headings/:headingId", wrapper.ChangeHeading)
+	router.PUT(options.BaseURL+"/classes/:classId/handouts/:handoutId/place", wrapper.PlaceHandout)
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/post", wrapper.PostNotice)
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/take-down", wrapper.TakeNoticeDown)
 	router.GET(options.BaseURL+"/classes/:classId/handouts/:handoutId/documents/:slot/filled", wrapper.LookFilling)
@@ -9421,6 +9767,59 @@ func (response PackHandout5XXJSONResponse) VisitPackHandoutResponse(w http.Respo
 	return err
 }
 
+type PlaceHandoutRequestObject struct {
+	ClassId   ClassId   `json:"classId"`
+	HandoutId HandoutId `json:"handoutId"`
+	Params    PlaceHandoutParams
+	Body      *PlaceHandoutJSONRequestBody
+}
+
+type PlaceHandoutResponseObject interface {
+	VisitPlaceHandoutResponse(w http.ResponseWriter) error
+}
+
+type PlaceHandout204Response struct {
+}
+
+func (response PlaceHandout204Response) VisitPlaceHandoutResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type PlaceHandout4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PlaceHandout4XXJSONResponse) VisitPlaceHandoutResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PlaceHandout5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PlaceHandout5XXJSONResponse) VisitPlaceHandoutResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type PostNoticeRequestObject struct {
 	ClassId   ClassId   `json:"classId"`
 	HandoutId HandoutId `json:"handoutId"`
@@ -9759,6 +10158,225 @@ type Withdraw5XXJSONResponse struct {
 }
 
 func (response Withdraw5XXJSONResponse) VisitWithdrawResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListHeadingsRequestObject struct {
+	ClassId ClassId `json:"classId"`
+}
+
+type ListHeadingsResponseObject interface {
+	VisitListHeadingsResponse(w http.ResponseWriter) error
+}
+
+type ListHeadings200JSONResponse []Heading
+
+func (response ListHeadings200JSONResponse) VisitListHeadingsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListHeadings4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListHeadings4XXJSONResponse) VisitListHeadingsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListHeadings5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListHeadings5XXJSONResponse) VisitListHeadingsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddHeadingRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	Params  AddHeadingParams
+	Body    *AddHeadingJSONRequestBody
+}
+
+type AddHeadingResponseObject interface {
+	VisitAddHeadingResponse(w http.ResponseWriter) error
+}
+
+type AddHeading201JSONResponse Heading
+
+func (response AddHeading201JSONResponse) VisitAddHeadingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddHeading4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddHeading4XXJSONResponse) VisitAddHeadingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddHeading5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddHeading5XXJSONResponse) VisitAddHeadingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RemoveHeadingRequestObject struct {
+	ClassId   ClassId   `json:"classId"`
+	HeadingId HeadingId `json:"headingId"`
+	Params    RemoveHeadingParams
+}
+
+type RemoveHeadingResponseObject interface {
+	VisitRemoveHeadingResponse(w http.ResponseWriter) error
+}
+
+type RemoveHeading204Response struct {
+}
+
+func (response RemoveHeading204Response) VisitRemoveHeadingResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type RemoveHeading4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RemoveHeading4XXJSONResponse) VisitRemoveHeadingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RemoveHeading5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RemoveHeading5XXJSONResponse) VisitRemoveHeadingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeHeadingRequestObject struct {
+	ClassId   ClassId   `json:"classId"`
+	HeadingId HeadingId `json:"headingId"`
+	Params    ChangeHeadingParams
+	Body      *ChangeHeadingJSONRequestBody
+}
+
+type ChangeHeadingResponseObject interface {
+	VisitChangeHeadingResponse(w http.ResponseWriter) error
+}
+
+type ChangeHeading204Response struct {
+}
+
+func (response ChangeHeading204Response) VisitChangeHeadingResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type ChangeHeading4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeHeading4XXJSONResponse) VisitChangeHeadingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeHeading5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeHeading5XXJSONResponse) VisitChangeHeadingResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -14552,6 +15170,9 @@ type StrictServerInterface interface {
 	// PackHandout pack the handout
 	// (POST /classes/{classId}/handouts/{handoutId}/pack)
 	PackHandout(ctx context.Context, request PackHandoutRequestObject) (PackHandoutResponseObject, error)
+	// PlaceHandout put a handout under a heading, or none, before another
+	// (PUT /classes/{classId}/handouts/{handoutId}/place)
+	PlaceHandout(ctx context.Context, request PlaceHandoutRequestObject) (PlaceHandoutResponseObject, error)
 	// PostNotice put a notice up
 	// (POST /classes/{classId}/handouts/{handoutId}/post)
 	PostNotice(ctx context.Context, request PostNoticeRequestObject) (PostNoticeResponseObject, error)
@@ -14570,6 +15191,18 @@ type StrictServerInterface interface {
 	// Withdraw put what the handout gave into the bin
 	// (POST /classes/{classId}/handouts/{handoutId}/withdraw)
 	Withdraw(ctx context.Context, request WithdrawRequestObject) (WithdrawResponseObject, error)
+	// ListHeadings what the class’s handouts stand under
+	// (GET /classes/{classId}/headings)
+	ListHeadings(ctx context.Context, request ListHeadingsRequestObject) (ListHeadingsResponseObject, error)
+	// AddHeading put a heading above the others
+	// (POST /classes/{classId}/headings)
+	AddHeading(ctx context.Context, request AddHeadingRequestObject) (AddHeadingResponseObject, error)
+	// RemoveHeading take a heading away; what stands under it stays
+	// (DELETE /classes/{classId}/headings/{headingId})
+	RemoveHeading(ctx context.Context, request RemoveHeadingRequestObject) (RemoveHeadingResponseObject, error)
+	// ChangeHeading rename, fold or move a heading
+	// (PATCH /classes/{classId}/headings/{headingId})
+	ChangeHeading(ctx context.Context, request ChangeHeadingRequestObject) (ChangeHeadingResponseObject, error)
 	// ListLeavers those who left and have things in the class
 	// (GET /classes/{classId}/leavers)
 	ListLeavers(ctx context.Context, request ListLeaversRequestObject) (ListLeaversResponseObject, error)
@@ -15803,6 +16436,52 @@ func (sh *strictHandler) PackHandout(ctx *gin.Context, classId ClassId, handoutI
 	}
 }
 
+// PlaceHandout operation middleware
+func (sh *strictHandler) PlaceHandout(ctx *gin.Context, classId ClassId, handoutId HandoutId, params PlaceHandoutParams) {
+	var request PlaceHandoutRequestObject
+
+	request.ClassId = classId
+	request.HandoutId = handoutId
+	request.Params = params
+
+	var body PlaceHandoutJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PlaceHandout(ctx, request.(PlaceHandoutRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PlaceHandout")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PlaceHandoutResponseObject); ok {
+		if err := validResponse.VisitPlaceHandoutResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // PostNotice operation middleware
 func (sh *strictHandler) PostNotice(ctx *gin.Context, classId ClassId, handoutId HandoutId, params PostNoticeParams) {
 	var request PostNoticeRequestObject
@@ -16016,6 +16695,151 @@ func (sh *strictHandler) Withdraw(ctx *gin.Context, classId ClassId, handoutId H
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(WithdrawResponseObject); ok {
 		if err := validResponse.VisitWithdrawResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListHeadings operation middleware
+func (sh *strictHandler) ListHeadings(ctx *gin.Context, classId ClassId) {
+	var request ListHeadingsRequestObject
+
+	request.ClassId = classId
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListHeadings(ctx, request.(ListHeadingsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListHeadings")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListHeadingsResponseObject); ok {
+		if err := validResponse.VisitListHeadingsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddHeading operation middleware
+func (sh *strictHandler) AddHeading(ctx *gin.Context, classId ClassId, params AddHeadingParams) {
+	var request AddHeadingRequestObject
+
+	request.ClassId = classId
+	request.Params = params
+
+	var body AddHeadingJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddHeading(ctx, request.(AddHeadingRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddHeading")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddHeadingResponseObject); ok {
+		if err := validResponse.VisitAddHeadingResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RemoveHeading operation middleware
+func (sh *strictHandler) RemoveHeading(ctx *gin.Context, classId ClassId, headingId HeadingId, params RemoveHeadingParams) {
+	var request RemoveHeadingRequestObject
+
+	request.ClassId = classId
+	request.HeadingId = headingId
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RemoveHeading(ctx, request.(RemoveHeadingRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RemoveHeading")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RemoveHeadingResponseObject); ok {
+		if err := validResponse.VisitRemoveHeadingResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ChangeHeading operation middleware
+func (sh *strictHandler) ChangeHeading(ctx *gin.Context, classId ClassId, headingId HeadingId, params ChangeHeadingParams) {
+	var request ChangeHeadingRequestObject
+
+	request.ClassId = classId
+	request.HeadingId = headingId
+	request.Params = params
+
+	var body ChangeHeadingJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangeHeading(ctx, request.(ChangeHeadingRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangeHeading")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ChangeHeadingResponseObject); ok {
+		if err := validResponse.VisitChangeHeadingResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -1320,6 +1320,79 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/classes/{classId}/headings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        /** what the class’s handouts stand under */
+        get: operations["listHeadings"];
+        put?: never;
+        /**
+         * put a heading above the others
+         * @description Problems: missing, too-long, too-many-headings.
+         */
+        post: operations["addHeading"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/headings/{headingId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                headingId: components["parameters"]["HeadingId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * take a heading away; what stands under it stays
+         * @description Problems: not-there.
+         */
+        delete: operations["removeHeading"];
+        options?: never;
+        head?: never;
+        /**
+         * rename, fold or move a heading
+         * @description Problems: changed, missing, too-long.
+         */
+        patch: operations["changeHeading"];
+        trace?: never;
+    };
+    "/classes/{classId}/handouts/{handoutId}/place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * put a handout under a heading, or none, before another
+         * @description Problems: no-such-heading, not-there.
+         */
+        put: operations["placeHandout"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/classes/{classId}/handouts/{handoutId}/post": {
         parameters: {
             query?: never;
@@ -3205,6 +3278,8 @@ export interface components {
         HandoutTag: {
             id: string;
             title: string;
+            /** @description id of what it stands under; empty: none */
+            heading: string;
             way: components["schemas"]["Way"];
             due: string;
             send: string;
@@ -3250,6 +3325,31 @@ export interface components {
             links?: components["schemas"]["HandoutLink"][];
             forParents?: boolean;
             choice?: components["schemas"]["Choice"];
+        };
+        /** @description what some of a class's handouts stand under */
+        Heading: {
+            id: string;
+            title: string;
+            /** @description what stands under it is put away */
+            folded: boolean;
+        };
+        NewHeading: {
+            title: string;
+        };
+        /** @description what is to be different */
+        HeadingChange: {
+            title?: string;
+            /** @description its title as it was looked at */
+            was?: string;
+            folded?: boolean;
+            /** @description the heading it is to stand before; empty: at the end */
+            before?: string;
+        };
+        HandoutPlace: {
+            /** @description empty: none */
+            heading: string;
+            /** @description the handout it is to stand before; empty: at the end */
+            before: string;
         };
         /** @description leads to an example or a lesson; only http and https */
         HandoutLink: {
@@ -3346,6 +3446,7 @@ export interface components {
         /** @description the satchels or one handout; one value for each student */
         RegisterColumn: {
             handout?: string;
+            heading?: string;
             title: string;
             due: string;
             states: components["schemas"]["CellState"][];
@@ -3360,6 +3461,7 @@ export interface components {
             /** Format: int64 */
             revision: number;
             students: components["schemas"]["RegisterStudent"][];
+            headings: components["schemas"]["Heading"][];
             columns: components["schemas"]["RegisterColumn"][];
             week: number[][];
             days: string[];
@@ -3568,6 +3670,8 @@ export interface components {
         };
         /** @description a copy a student was given */
         HomeCopy: {
+            /** @description id of what it stands under; empty: none */
+            heading: string;
             thing: string;
             title: string;
             /** @description of a handout with several: which of them it is */
@@ -3592,6 +3696,7 @@ export interface components {
         };
         /** @description a class as its student sees it */
         HomeClass: {
+            headings: components["schemas"]["Heading"][];
             notices: components["schemas"]["Notice"][];
             places: components["schemas"]["HomePlace"][];
             id: string;
@@ -3650,6 +3755,7 @@ export interface components {
         TeamId: components["schemas"]["Id"];
         RowId: components["schemas"]["Id"];
         Batch: components["schemas"]["Id"];
+        HeadingId: components["schemas"]["Id"];
         HandoutId: components["schemas"]["Id"];
         Slot: number;
         /** @description id of the student's row or of the team; else the first there is */
@@ -5755,6 +5861,147 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Run"];
                 };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    listHeadings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the headings, in order */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Heading"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    addHeading: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewHeading"];
+            };
+        };
+        responses: {
+            /** @description the heading */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Heading"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    removeHeading: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+                headingId: components["parameters"]["HeadingId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    changeHeading: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+                headingId: components["parameters"]["HeadingId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HeadingChange"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    placeHandout: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandoutPlace"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             "4XX": components["responses"]["Problem"];
             "5XX": components["responses"]["Problem"];

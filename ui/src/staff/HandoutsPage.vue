@@ -1,16 +1,18 @@
 <script setup lang="ts">
-import { Button } from 'ant-design-vue'
+import { Button, Input } from 'ant-design-vue'
 import { useQuery } from '@tanstack/vue-query'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRouter } from 'vue-router'
 import { api, data, type Of } from '@/api/client'
 import { tellProblem } from '@/tell'
 import { ago, past, wall } from '@/when'
+import GripMark from './GripMark.vue'
+import { useOrder } from './order'
 import PlanFile from './room/PlanFile.vue'
 import { useClass } from './theClass'
 
-/** The class's handouts: those begun and not packed first, then the newest. */
+/** The class's handouts under their headings, in their teacher's order; what is new comes first. */
 const { cls, classId, mayPack } = useClass()
 const { t } = useI18n()
 const router = useRouter()
@@ -19,9 +21,22 @@ const { data: list } = useQuery({
   queryKey: computed(() => ['handouts', classId.value]),
   queryFn: () => data(api.GET('/classes/{classId}/handouts', { params: path.value })),
 })
-const sorted = computed(() =>
-  [...(list.value ?? [])].reverse().sort((a, b) => Number(!!a.packedAt) - Number(!!b.packedAt)),
-)
+const { data: headings } = useQuery({
+  queryKey: computed(() => ['handouts', classId.value, 'headings']),
+  queryFn: () => data(api.GET('/classes/{classId}/headings', { params: path.value })),
+})
+const order = useOrder(classId, list, headings)
+const naming = ref('') // heading that is being named: its id, or "new"
+const called = ref('')
+function name(id: string, title: string) {
+  naming.value = id
+  called.value = title
+}
+async function named(was: string) {
+  const id = naming.value
+  if (!id || !called.value.trim()) return void (naming.value = '')
+  if (await order.name(id === 'new' ? '' : id, called.value, was)) naming.value = ''
+}
 async function begin() {
   try {
     const h = await data(api.POST('/classes/{classId}/handouts', { params: path.value, body: {} }))
@@ -68,20 +83,94 @@ const what = (h: Of<'HandoutTag'>) => {
       <p class="quiet">{{ t('handouts.empty-text') }}</p>
       <Button v-if="mayPack" type="primary" @click="begin">{{ t('handouts.new') }}</Button>
     </section>
-    <RouterLink
-      v-for="h in sorted"
-      :key="h.id"
-      class="one"
-      :data-handout="h.title"
-      :class="{ draft: !h.packedAt }"
-      :to="{ name: 'handout', params: { classId, handoutId: h.id } }"
+    <div v-if="list?.length && mayPack" class="heads">
+      <Button v-if="naming !== 'new'" size="small" data-act="new-heading" @click="name('new', '')">{{
+        t('headings.new')
+      }}</Button>
+      <Input
+        v-else
+        v-model:value="called"
+        size="small"
+        class="called"
+        autofocus
+        :maxlength="200"
+        :aria-label="t('headings.title')"
+        :placeholder="t('headings.example')"
+        @press-enter="named('')"
+        @blur="named('')"
+      />
+    </div>
+    <section
+      v-for="g in order.groups.value"
+      :key="g.id"
+      class="group"
+      :data-heading="g.title"
+      @dragover.prevent
+      @drop.prevent="order.drop(g.id, '')"
     >
-      <span class="title display">{{ h.title || t('handouts.untitled') }}</span>
-      <span class="quiet">{{ what(h) }}</span>
-      <span class="due" :class="{ faint: h.due && past(h.due) }">{{
-        h.due ? t('handouts.due', { when: wall(h.due) }) : ''
-      }}</span>
-    </RouterLink>
+      <div v-if="g.id" class="heading">
+        <button
+          v-if="mayPack"
+          class="plain grip"
+          draggable="true"
+          :data-grip="g.id"
+          :aria-label="t('headings.move', { title: g.title })"
+          @dragstart="order.drag({ heading: g.id })"
+          @keydown="order.key($event, { heading: g.id })"
+        >
+          <GripMark />
+        </button>
+        <button class="plain fold" :aria-expanded="!g.folded" @click="order.fold(g.id, !g.folded, mayPack)">
+          <span class="arrow" aria-hidden="true">{{ g.folded ? '▸' : '▾' }}</span>
+          <h2 v-if="naming !== g.id">{{ g.title }}</h2>
+          <span v-if="g.folded" class="quiet">{{ t('headings.holds', { n: g.all.length }, g.all.length) }}</span>
+        </button>
+        <Input
+          v-if="naming === g.id"
+          v-model:value="called"
+          size="small"
+          class="called"
+          autofocus
+          :maxlength="200"
+          :aria-label="t('headings.title')"
+          @press-enter="named(g.title)"
+          @blur="named(g.title)"
+        />
+        <template v-else-if="mayPack">
+          <button class="link" data-act="rename-heading" @click="name(g.id, g.title)">
+            {{ t('headings.rename') }}
+          </button>
+          <button class="link" data-act="remove-heading" @click="order.remove(g.id)">{{ t('headings.remove') }}</button>
+        </template>
+      </div>
+      <p v-if="g.id && !g.all.length" class="quiet none">{{ t('headings.none') }}</p>
+      <div v-for="h in g.folded ? [] : g.all" :key="h.id" class="line" @drop.prevent.stop="order.drop(g.id, h.id)">
+        <button
+          v-if="mayPack && (order.groups.value.length > 1 || g.all.length > 1)"
+          class="plain grip"
+          draggable="true"
+          :data-grip="h.id"
+          :aria-label="t('headings.move', { title: h.title || t('handouts.untitled') })"
+          @dragstart="order.drag({ handout: h.id })"
+          @keydown="order.key($event, { handout: h.id })"
+        >
+          <GripMark />
+        </button>
+        <RouterLink
+          class="one"
+          :data-handout="h.title"
+          :class="{ draft: !h.packedAt }"
+          :to="{ name: 'handout', params: { classId, handoutId: h.id } }"
+        >
+          <span class="title display">{{ h.title || t('handouts.untitled') }}</span>
+          <span class="quiet">{{ what(h) }}</span>
+          <span class="due" :class="{ faint: h.due && past(h.due) }">{{
+            h.due ? t('handouts.due', { when: wall(h.due) }) : ''
+          }}</span>
+        </RouterLink>
+      </div>
+    </section>
+    <p class="seen-not" role="status">{{ order.said.value }}</p>
   </div>
 </template>
 
@@ -92,6 +181,52 @@ const what = (h: Of<'HandoutTag'>) => {
 .handouts {
   overflow-y: auto;
   padding: 8px 24px 24px;
+}
+.heads {
+  margin: 4px 0 8px;
+}
+.called {
+  max-width: 320px;
+}
+.group {
+  padding-bottom: 10px;
+}
+.heading {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  border-bottom: 1.5px solid var(--thread);
+  padding: 6px 0 4px;
+}
+.heading h2 {
+  margin: 0;
+  font-size: 19px;
+}
+.fold {
+  display: flex;
+  align-items: baseline;
+  gap: 8px;
+}
+.line {
+  display: grid;
+  grid-template-columns: auto minmax(0, 1fr);
+  align-items: center;
+}
+.grip {
+  cursor: grab;
+  color: var(--ink-2);
+  padding: 8px 4px !important;
+}
+.none {
+  padding: 8px 26px;
+  margin: 0;
+}
+.seen-not {
+  position: absolute;
+  width: 1px;
+  height: 1px;
+  overflow: hidden;
+  clip-path: inset(50%);
 }
 .one {
   display: grid;

@@ -61,11 +61,49 @@ function move(down: number, across: number) {
   const rows = order.value
   const i = at.value ? rows.findIndex((n) => r.students[n].row === at.value!.row) : -1
   const place = Math.max(0, Math.min(rows.length - 1, i + (i < 0 ? 1 : down)))
-  choose(r.students[rows[place]].row, Math.max(0, Math.min(r.columns.length - 1, (at.value?.column ?? 0) + across)))
+  const open = columns.value.filter((c) => !c.away).map((c) => c.k)
+  const now = open.findLastIndex((k) => k <= (at.value?.column ?? 0))
+  choose(r.students[rows[place]].row, open[Math.max(0, Math.min(open.length - 1, now + across))])
   virtual.value.scrollToIndex(place)
   void nextTick(() => table.value?.querySelector<HTMLElement>('[data-at]')?.focus())
 }
 defineExpose({ move })
+// Columns stand under their headings; those of a folded one are put away behind one narrow column.
+const shown = ref<Record<string, boolean>>({})
+const folded = (id?: string) => !!id && !(shown.value[id] ?? !props.reg.headings.find((h) => h.id === id)?.folded)
+type Slot = { k: number; away?: number; title?: string; heading?: string }
+const columns = computed(() => {
+  const out: Slot[] = []
+  props.reg.columns.forEach((c, k) => {
+    const last = out.at(-1)
+    if (!folded(c.heading)) out.push({ k, heading: c.heading })
+    else if (last?.away && last.heading === c.heading) last.away++
+    else
+      out.push({
+        k,
+        heading: c.heading,
+        away: 1,
+        title: props.reg.headings.find((h) => h.id === c.heading)?.title,
+      })
+  })
+  return out
+})
+const spans = computed(() => {
+  const out: { id: string; title: string; n: number; away: boolean }[] = []
+  for (const c of columns.value) {
+    const last = out.at(-1)
+    if (last && last.id === (c.heading ?? '')) last.n++
+    else
+      out.push({
+        id: c.heading ?? '',
+        title: props.reg.headings.find((h) => h.id === c.heading)?.title ?? '',
+        n: 1,
+        away: !!c.away,
+      })
+  }
+  return out
+})
+const headed = computed(() => spans.value.some((s) => s.id))
 const name = (s: Of<'RegisterStudent'>) =>
   s.family && s.given ? [s.family, `, ${s.given}`] : [s.family || s.given, '']
 const tall = (week: number[]) => Math.max(30, ...week)
@@ -78,20 +116,40 @@ const here = (i: number, k: number) => at.value?.row === props.reg.students[i].r
       ref="table"
       :aria-rowcount="order.length + 1"
       :aria-label="t('page.register')"
-      :style="{ maxWidth: `${660 + 120 * reg.columns.length}px` }"
+      :style="{ maxWidth: `${660 + 120 * columns.length}px` }"
     >
       <thead>
+        <tr v-if="headed" class="heads">
+          <td />
+          <th v-for="(s, i) in spans" :key="i" :colspan="s.n" scope="colgroup">
+            <button
+              v-if="s.id"
+              class="plain"
+              :aria-expanded="!s.away"
+              :title="t(s.away ? 'headings.unfold' : 'headings.put', { title: s.title })"
+              :data-heading="s.title"
+              @click="shown = { ...shown, [s.id]: s.away }"
+            >
+              <span aria-hidden="true">{{ s.away ? '▸' : '▾' }}</span> {{ s.title }}
+            </button>
+          </th>
+          <td colspan="2" />
+        </tr>
         <tr>
           <th class="n" :aria-sort="aria('name')">
             <button class="plain" @click="sortBy('name')">
               <span class="label">{{ t('register.student') }}</span><small>{{ t('register.by-family') }}</small>
             </button>
           </th>
-          <th v-for="(c, i) in reg.columns" :key="c.handout ?? 'satchel'" class="c" :aria-sort="aria(i)">
-            <button class="plain" @click="sortBy(i)">
-              {{ c.handout ? c.title : t('register.satchel') }}<small>{{ c.due ? wallShort(c.due) : '\u00a0' }}</small>
-            </button>
-          </th>
+          <template v-for="x in columns" :key="reg.columns[x.k].handout ?? 'satchel'">
+            <td v-if="x.away" class="away">{{ x.away }}</td>
+            <th v-else class="c" :aria-sort="aria(x.k)">
+              <button class="plain" @click="sortBy(x.k)">
+                {{ reg.columns[x.k].handout ? reg.columns[x.k].title : t('register.satchel')
+                }}<small>{{ reg.columns[x.k].due ? wallShort(reg.columns[x.k].due) : '\u00a0' }}</small>
+              </button>
+            </th>
+          </template>
           <th class="w">{{ t('register.week') }}</th>
           <th :aria-sort="aria('changed')">
             <button class="plain" @click="sortBy('changed')">
@@ -117,17 +175,25 @@ const here = (i: number, k: number) => at.value?.row === props.reg.students[i].r
               >
             </button>
           </th>
-          <td v-for="(c, k) in reg.columns" :key="c.handout ?? 'satchel'" class="c" :class="{ cur: here(i, k) }">
-            <button
-              class="plain cell"
-              :data-state="c.states[i]"
-              :data-at="here(i, k) ? '' : undefined"
-              :tabindex="(at ? here(i, k) : i === order[0] && k === 0) ? 0 : -1"
-              @click="choose(reg.students[i].row, k)"
-            >
-              <TagMark :state="c.states[i]" :fill="c.fill[i]" :words="c.words[i]" :inside="c.inside[i]" />
-            </button>
-          </td>
+          <template v-for="{ k, away } in columns" :key="reg.columns[k].handout ?? 'satchel'">
+            <td v-if="away" class="away" />
+            <td v-else class="c" :class="{ cur: here(i, k) }">
+              <button
+                class="plain cell"
+                :data-state="reg.columns[k].states[i]"
+                :data-at="here(i, k) ? '' : undefined"
+                :tabindex="(at ? here(i, k) : i === order[0] && k === 0) ? 0 : -1"
+                @click="choose(reg.students[i].row, k)"
+              >
+                <TagMark
+                  :state="reg.columns[k].states[i]"
+                  :fill="reg.columns[k].fill[i]"
+                  :words="reg.columns[k].words[i]"
+                  :inside="reg.columns[k].inside[i]"
+                />
+              </button>
+            </td>
+          </template>
           <td class="w">
             <span
               class="week"
@@ -186,6 +252,33 @@ thead th {
   padding: 0 6px 6px 0;
   border-bottom: 1.5px solid var(--thread);
   line-height: 1.2;
+}
+.heads th {
+  position: static;
+  border-bottom: 0;
+  padding: 0 6px 2px 0;
+}
+.heads button {
+  max-width: 100%;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  border-bottom: 2px solid var(--belt-done);
+}
+.heads td {
+  border: 0;
+}
+.away {
+  width: 1%;
+  padding: 0 8px;
+  text-align: center;
+  background: var(--thread-2);
+  font-size: 12px;
+}
+thead .away {
+  vertical-align: bottom;
+  border-bottom: 1.5px solid var(--thread);
+  padding-bottom: 6px;
 }
 thead th.c button {
   max-width: 96px;

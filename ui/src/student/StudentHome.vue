@@ -6,24 +6,40 @@ import { api, data, type Of } from '@/api/client'
 import { now } from '@/me'
 import { plainName } from '@/parts/plainName'
 import SatchelPicture from '@/parts/SatchelPicture.vue'
-import TagMark from '@/parts/TagMark.vue'
 import { ago, clockTime, past, wall } from '@/when'
 import AddFiles from '@/things/AddFiles.vue'
+import HomeCopy from './HomeCopy.vue'
 import WithIt from './WithIt.vue'
 import StudentFrame from './StudentFrame.vue'
 
 /** A student's own things: what is due, the satchels, the places of the class. */
 const { t } = useI18n()
 const { data: home, refetch } = useQuery({ queryKey: ['home'], queryFn: () => data(api.GET('/home')) })
-type Copy = Of<'HomeCopy'> & { className: string }
-const copies = computed<Copy[]>(() =>
+type Copy = Of<'HomeCopy'> & { className: string; under: string; away: boolean }
+const all = computed<Copy[]>(() =>
   (home.value?.classes ?? [])
-    .flatMap((c) => c.copies.map((k) => ({ ...k, className: c.name })))
+    .flatMap((c) =>
+      c.copies.map((k) => {
+        const heading = c.headings.find((h) => h.id === k.heading)
+        return { ...k, className: c.name, under: heading?.title ?? '', away: !!heading?.folded }
+      }),
+    )
     .sort(
       (a, b) =>
         Number(!!a.due && past(a.due)) - Number(!!b.due && past(b.due)) || (a.due || '9').localeCompare(b.due || '9'),
     ),
 )
+const copies = computed(() => all.value.filter((c) => !c.away))
+// What stands under a folded heading is put away under it.
+const away = computed(() => {
+  const out = new Map<string, Copy[]>()
+  for (const c of all.value) {
+    if (!c.away) continue
+    const title = `${c.className} · ${c.under}`
+    out.set(title, [...(out.get(title) ?? []), c])
+  }
+  return [...out]
+})
 const notices = computed(() =>
   (home.value?.classes ?? [])
     .flatMap((c) => c.notices.map((n) => ({ ...n, className: c.name })))
@@ -43,7 +59,7 @@ const lead = computed(() => {
   return t('home.next-due', { title: soon[0].title, when: wall(soon[0].due) })
 })
 const line = (c: Copy) => {
-  const bits = [c.className]
+  const bits = c.under ? [c.className, c.under] : [c.className]
   if (c.fresh) bits.unshift(t('home.new'))
   if (c.renewedAt) bits.push(t('home.renewed', { when: ago(Date.parse(c.renewedAt), t) }))
   if (c.document) bits.unshift(plainName(c.document))
@@ -52,8 +68,6 @@ const line = (c: Copy) => {
   if (c.words) bits.push(t('home.wrote', { n: c.words }, c.words))
   return bits.join(' · ')
 }
-const act = (c: Copy) =>
-  c.level !== 'edit' && c.level !== 'owner' ? 'home.read' : c.state === 'working' ? 'home.carry-on' : 'home.begin'
 const satchels = computed(() => (home.value?.classes ?? []).filter((c) => c.satchel))
 const waiting = computed(() => (home.value?.classes ?? []).filter((c) => !c.satchel))
 </script>
@@ -72,27 +86,18 @@ const waiting = computed(() => (home.value?.classes ?? []).filter((c) => !c.satc
           <WithIt :html="n.html" :links="n.links" />
         </div>
         <div v-if="copies.length" class="todo">
-          <div v-for="(c, i) in copies" :key="c.thing" class="i" :data-copy="c.title">
-            <TagMark :state="c.state" :fill="c.fill" bare />
-            <div>
-              <RouterLink class="title" :to="`/things/${c.thing}`">{{ c.title }}</RouterLink><span class="quiet">{{
-                line(c)
-              }}</span>
-              <p v-if="c.message" class="said">{{ c.message }}</p>
-              <details v-if="c.instructionsHtml || c.links.length" class="said">
-                <summary>{{ t('notice.more') }}</summary>
-                <WithIt :html="c.instructionsHtml" :links="c.links" />
-              </details>
-            </div>
-            <RouterLink
-              class="btn"
-              :class="{ go: i === 0 && open.length > 0 }"
-              :to="`/things/${c.thing}`"
-              :aria-label="`${t(act(c))}: ${c.title}`"
-              >{{ t(act(c)) }}</RouterLink
-            >
-          </div>
+          <HomeCopy
+            v-for="(c, i) in copies"
+            :key="c.thing"
+            :copy="c"
+            :line="line(c)"
+            :go="i === 0 && open.length > 0"
+          />
         </div>
+        <details v-for="[title, under] in away" :key="title" class="away" :data-away="title">
+          <summary>{{ title }} ({{ under.length }})</summary>
+          <div class="todo"><HomeCopy v-for="c in under" :key="c.thing" :copy="c" :line="line(c)" /></div>
+        </details>
         <h2>{{ t('home.satchels') }}</h2>
         <div v-for="(c, i) in satchels" :key="c.id" class="hang" :data-satchel="c.name">
           <SatchelPicture :leather="i" :cue="c.cue" />
@@ -205,55 +210,18 @@ h1 {
   font-size: 13px;
   font-weight: 600;
 }
-.said {
-  margin: 4px 0 0;
-  font-size: 14.5px;
-  overflow-wrap: anywhere;
+.away {
+  margin-bottom: 14px;
+}
+.away summary {
+  padding: 6px 0;
+  font-weight: 600;
 }
 .todo {
   background: var(--sheet);
   border: 1px solid var(--thread);
   border-radius: 8px;
   margin-bottom: 22px;
-}
-.i {
-  display: grid;
-  grid-template-columns: 76px minmax(0, 1fr) auto;
-  gap: 8px;
-  align-items: center;
-  padding: 14px 18px;
-  border-bottom: 1px solid var(--thread-2);
-  font-size: 15.5px;
-}
-.i:last-child {
-  border: 0;
-}
-.i .title {
-  font-weight: 650;
-  font-size: 17px;
-  display: block;
-  color: var(--ink);
-}
-.i svg {
-  transform: scale(1.35);
-  transform-origin: left;
-  margin-left: 8px;
-}
-.btn {
-  font-weight: 600;
-  font-size: 14.5px;
-  line-height: 1;
-  padding: 11px 15px;
-  border-radius: 6px;
-  border: 1px solid var(--thread);
-  background: var(--sheet);
-  color: var(--ink);
-  white-space: nowrap;
-}
-.btn.go {
-  background: var(--leather);
-  border-color: var(--leather);
-  color: var(--on-leather);
 }
 h2 {
   margin: 0 0 10px;
@@ -307,14 +275,6 @@ h2 {
   .wrap {
     grid-template-columns: minmax(0, 1fr);
     gap: 24px;
-  }
-  .i {
-    grid-template-columns: 72px minmax(0, 1fr);
-    padding: 14px 12px;
-  }
-  .i .btn {
-    grid-column: 2;
-    justify-self: start;
   }
   .hang {
     grid-template-columns: 66px minmax(0, 1fr);

@@ -1,0 +1,95 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { useI18n } from 'vue-i18n'
+import type { Of } from '@/api/client'
+import TagMark from '@/parts/TagMark.vue'
+import WithIt from './WithIt.vue'
+
+/** Something a student was given, on their own page. */
+const props = defineProps<{ copy: Of<'HomeCopy'>; line: string; go?: boolean }>()
+const { t } = useI18n()
+const act = computed(() => {
+  const c = props.copy
+  return c.level !== 'edit' && c.level !== 'owner'
+    ? 'home.read'
+    : c.state === 'working'
+      ? 'home.carry-on'
+      : 'home.begin'
+})
+</script>
+
+<template>
+  <div class="i" :data-copy="copy.title">
+    <TagMark :state="copy.state" :fill="copy.fill" bare />
+    <div>
+      <RouterLink class="title" :to="`/things/${copy.thing}`">{{ copy.title }}</RouterLink><span class="quiet">{{
+        line
+      }}</span>
+      <p v-if="copy.message" class="said">{{ copy.message }}</p>
+      <details v-if="copy.instructionsHtml || copy.links.length" class="said">
+        <summary>{{ t('notice.more') }}</summary>
+        <WithIt :html="copy.instructionsHtml" :links="copy.links" />
+      </details>
+    </div>
+    <RouterLink class="btn" :class="{ go }" :to="`/things/${copy.thing}`" :aria-label="`${t(act)}: ${copy.title}`">{{
+      t(act)
+    }}</RouterLink>
+  </div>
+</template>
+
+<style scoped>
+.said {
+  margin: 4px 0 0;
+  font-size: 14.5px;
+  overflow-wrap: anywhere;
+}
+.i {
+  display: grid;
+  grid-template-columns: 76px minmax(0, 1fr) auto;
+  gap: 8px;
+  align-items: center;
+  padding: 14px 18px;
+  border-bottom: 1px solid var(--thread-2);
+  font-size: 15.5px;
+}
+.i:last-child {
+  border: 0;
+}
+.i .title {
+  font-weight: 650;
+  font-size: 17px;
+  display: block;
+  color: var(--ink);
+}
+.i svg {
+  transform: scale(1.35);
+  transform-origin: left;
+  margin-left: 8px;
+}
+.btn {
+  font-weight: 600;
+  font-size: 14.5px;
+  line-height: 1;
+  padding: 11px 15px;
+  border-radius: 6px;
+  border: 1px solid var(--thread);
+  background: var(--sheet);
+  color: var(--ink);
+  white-space: nowrap;
+}
+.btn.go {
+  background: var(--leather);
+  border-color: var(--leather);
+  color: var(--on-leather);
+}
+@media (max-width: 900px) {
+  .i {
+    grid-template-columns: 72px minmax(0, 1fr);
+    padding: 14px 12px;
+  }
+  .i .btn {
+    grid-column: 2;
+    justify-self: start;
+  }
+}
+</style>
