@@ -165,13 +165,13 @@ func TestText(t *testing.T) {
 
 func TestRuns(t *testing.T) {
 	for xml, want := range map[string]string{
-		`<p>a [Class]<s/>b</p>`: `<p>a 6B<s/>b</p>`,
-		`<p>[Given<s/>name]</p>`: `<p>Ewa &lt;i&gt;</p>`,
-		`<p>[Given<span> na</span>me] &amp; <span>x</span></p>`: `<p>Ewa &lt;i&gt;<span></span> &amp; <span>x</span></p>`,
+		`<p>a [Class]<s/>b</p>`:                                   `<p>a 6B<s/>b</p>`,
+		`<p>[Given<s/>name]</p>`:                                  `<p>Ewa &lt;i&gt;</p>`,
+		`<p>[Given<span> na</span>me] &amp; <span>x</span></p>`:   `<p>Ewa &lt;i&gt;<span></span> &amp; <span>x</span></p>`,
 		`<p>[Cl<tab/>ass] [Cl<note><p>[Class]</p></note>ass]</p>`: `<p>[Cl<tab/>ass] [Cl<note><p>6B</p></note>ass]</p>`,
-		`<p>[Cla</p><p>ss]</p>`: `<p>[Cla</p><p>ss]</p>`,
-		`<p><![CDATA[[Class] <x>]]></p>`: `<p>6B &lt;x&gt;</p>`,
-		`<p a="[Class]"><!--[Class]-->[Class]</p>[Class]`: `<p a="[Class]"><!--[Class]-->6B</p>[Class]`,
+		`<p>[Cla</p><p>ss]</p>`:                                   `<p>[Cla</p><p>ss]</p>`,
+		`<p><![CDATA[[Class] <x>]]></p>`:                          `<p>6B &lt;x&gt;</p>`,
+		`<p a="[Class]"><!--[Class]-->[Class]</p>[Class]`:         `<p a="[Class]"><!--[Class]-->6B</p>[Class]`,
 	} {
 		b := packed(t, "mimetype", "x", "content.xml", "<all>"+xml+"</all>")
 		out := filled(t, read(t, ".odt", b))

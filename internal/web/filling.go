@@ -5,7 +5,7 @@ import (
 	"net/http"
 	"strings"
 
-		"jollysatchel/internal/classroom"
+	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/document"
 	"jollysatchel/internal/gate"
 	"jollysatchel/internal/web/api"
