@@ -200,9 +200,10 @@ type HandoutChange struct {
 	Name         *naming.Pattern   `json:"name,omitempty"`
 	Pocket       *string           `json:"pocket,omitempty"`
 	Level        *string           `json:"level,omitempty"`
-	Out          map[string]string `json:"out,omitempty"`  // row → reason, or "" to take in again
-	Due          *string           `json:"due,omitempty"`  // wall-clock "2006-01-02T15:04", or "" for none
-	Send         *string           `json:"send,omitempty"` // the same, maybe with seconds
+	Classmates   *string           `json:"classmates,omitempty"` // nothing, read or comment
+	Out          map[string]string `json:"out,omitempty"`        // row → reason, or "" to take in again
+	Due          *string           `json:"due,omitempty"`        // wall-clock "2006-01-02T15:04", or "" for none
+	Send         *string           `json:"send,omitempty"`       // the same, maybe with seconds
 	Message      *string           `json:"message,omitempty"`
 	Instructions *string           `json:"instructions,omitempty"`
 	Links        *[]handout.Link   `json:"links,omitempty"`
@@ -235,7 +236,7 @@ func (c *Handouts) ChangeHandout(ctx context.Context, by, class, id string, ch, 
 				return err
 			}
 		}
-		for _, part := range []func() error{e.title, e.way, e.columns, e.documents, e.name, e.place, e.level, e.choice, e.picks, e.due, e.send, e.message, e.instructions, e.links, e.forParents} {
+		for _, part := range []func() error{e.title, e.way, e.columns, e.documents, e.name, e.place, e.level, e.classmates, e.choice, e.picks, e.due, e.send, e.message, e.instructions, e.links, e.forParents} {
 			if err := part(); err != nil {
 				return err
 			}
@@ -473,6 +474,28 @@ func (e *handoutEdit) level() error {
 		return err
 	}
 	e.set().Level = *e.ch.Level
+	return nil
+}
+
+// classmates says what students may do with each other's copies.
+func (e *handoutEdit) classmates() error {
+	if e.ch.Classmates == nil {
+		return nil
+	}
+	now, to := cmp.Or(e.set().Classmates, access.Nothing.String()), *e.ch.Classmates
+	l, ok := access.ParseLevel(to)
+	if !ok || l > access.Comment {
+		return &Invalid{"classmates", "no-such-level", nil}
+	}
+	if l > access.Nothing && len(e.cl.Students)-len(e.cl.Out(*e.h)) > handout.MostClassmates {
+		return tooMany("classmates", "too-many-classmates", handout.MostClassmates)
+	}
+	if err := unless(e.was.Classmates, "classmates", now, to); err != nil {
+		return err
+	}
+	if e.set().Classmates != "" || l > access.Nothing {
+		e.set().Classmates = to
+	}
 	return nil
 }
 

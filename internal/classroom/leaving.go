@@ -2,6 +2,7 @@ package classroom
 
 import (
 	"context"
+	"slices"
 
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/cupboard"
@@ -46,7 +47,7 @@ func (c *Packing) closing(ctx context.Context, st *store.Store, book *bookIndex,
 	}
 	for _, e := range s.withdrawnOfSeveral() {
 		for _, account := range sortedKeys(e.Granted) {
-			if !left[account] {
+			if !left[account] || s.whose(e.Key.Whom.Row) == account { // one's own is decided with the leaver
 				continue
 			}
 			step := s.discarding(e)
@@ -62,15 +63,25 @@ func (c *Packing) closing(ctx context.Context, st *store.Store, book *bookIndex,
 	return steps, nil
 }
 
-// withdrawnOfSeveral are the documents of several that were kept when their handout was
-// withdrawn: no list is about them.
+// whose is the account of a row, also of one that left.
+func (s *snapshot) whose(row string) string {
+	for _, st := range append(slices.Clone(s.Students), s.Left...) {
+		if st.ID == row {
+			return st.Account
+		}
+	}
+	return ""
+}
+
+// withdrawnOfSeveral are the documents of several, and those that classmates reach, that
+// were kept when their handout was withdrawn: no list is about them.
 func (s *snapshot) withdrawnOfSeveral() []*store.Entry {
 	var out []*store.Entry
 	for k, e := range s.entries {
-		if k.What.Purpose != packing.Copy || k.Whom.Row != "" || s.state(e).Place != cupboard.Lies {
+		if k.What.Purpose != packing.Copy || s.state(e).Place != cupboard.Lies {
 			continue
 		}
-		if h, ok := s.handout(k.What.ID); ok && !h.WithdrawnAt.IsZero() {
+		if h, ok := s.handout(k.What.ID); ok && h.Withdrawn() && (k.Whom.Row == "" || h.Settings.Classmates != "") {
 			out = append(out, e)
 		}
 	}

@@ -45,6 +45,7 @@ const (
 	AsStudent Standing = "student"
 	AsOwner   Standing = "owner"
 	AsStaff   Standing = "staff"
+	AsMate    Standing = "mate" // a classmate who may read or comment on it
 )
 
 // Panel returns a student of a class with everything of theirs as it was last seen.
@@ -73,7 +74,7 @@ func (c *Registers) Panel(ctx context.Context, class, row string) (Panel, error)
 			if e := cell.Entry; e != nil {
 				t.OpenedAt, t.Days = r.opened[store.Opening{Thing: e.Thing, Account: out.Student.Wants()}], progress.PerDay(r.words[e.Thing], r.days)
 				if above, known := r.above(e); known && r.state(e).Place == cupboard.Lies {
-					t.Where, t.Reach = r.where(above), r.reach(e, above, book)
+					t.Where, t.Reach = r.where(above), r.reach(e, above, book, out.Student)
 				}
 			}
 			out.Things = append(out.Things, t)
@@ -123,7 +124,7 @@ func (r *reading) where(above []*store.Entry) []string {
 }
 
 // reach computes who has access to a thing from the rules that were last seen.
-func (r *reading) reach(e *store.Entry, above []*store.Entry, book *bookIndex) []Reach {
+func (r *reading) reach(e *store.Entry, above []*store.Entry, book *bookIndex, of Student) []Reach {
 	var chain []access.Thing
 	for _, x := range append([]*store.Entry{e}, above...) {
 		st := r.state(x)
@@ -141,10 +142,12 @@ func (r *reading) reach(e *store.Entry, above []*store.Entry, book *bookIndex) [
 			as = AsOwner
 		case staff[id]:
 			as = AsStaff
+		case e.Key.Whom.Row != "" && id != of.Account && id != of.Wants():
+			as = AsMate
 		}
 		out = append(out, Reach{book.account(id).Name(), why.Level, as})
 	}
-	order := []Standing{AsStudent, AsOwner, AsStaff}
+	order := []Standing{AsStudent, AsOwner, AsStaff, AsMate}
 	slices.SortFunc(out, func(a, b Reach) int {
 		return cmp.Or(cmp.Compare(slices.Index(order, a.As), slices.Index(order, b.As)), cmp.Compare(a.Name, b.Name))
 	})

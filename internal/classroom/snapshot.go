@@ -151,6 +151,14 @@ func (s *snapshot) subject(h store.Handout) handout.Way {
 		set.Pocket = "" // taken out of the plan since
 	}
 	set.Level, _ = access.ParseLevel(h.Settings.Level)
+	set.Classmates, _ = access.ParseLevel(h.Settings.Classmates)
+	if set.Mates = h.Settings.Classmates != ""; set.Mates {
+		set.Unreached = map[string]bool{}
+		for _, st := range s.Students {
+			e := s.entries[room.SatchelKey(s.ID, st.ID)]
+			set.Unreached[st.Account] = e != nil && e.Granted[st.Account] < access.Read
+		}
+	}
 	set.By, set.Teams = h.Settings.By, h.Settings.Teams
 	for _, d := range h.Settings.Documents {
 		if t, ok := s.templates[d.Template]; ok {

@@ -54,10 +54,15 @@ func (j *job) pack(ctx context.Context, st store.Step, wants int64) error {
 		if err := j.hold(ctx, st, &claimed); err != nil {
 			return ignoreLost(err)
 		}
-		if err := j.cup.Share(ctx, j.owner, j.shareKey(st, w.Rule.Grants), e.Thing, w.Rule.Grants); err != nil {
+		err := j.cup.Share(ctx, j.owner, j.shareKey(st, w.Rule.Grants), e.Thing, w.Rule.Grants)
+		unknown := matesUnknown(w, err)
+		if err != nil && unknown == nil {
 			return j.failed(ctx, st, &e, err)
 		}
 		e.Granted = granted(e.Granted, w.Rule.Grants)
+		for _, account := range unknown {
+			delete(e.Granted, account)
+		}
 	}
 	if st.Act == packing.Share && w.Kind == packing.File && !w.Rule.StandsAlone {
 		open := false // it may have stood alone while its level was lower
@@ -139,6 +144,16 @@ func (j *job) unpoint(ctx context.Context, st store.Step) ([]string, error) {
 		gone = append(gone, folder)
 	}
 	return gone, nil
+}
+
+// matesUnknown are the people the cupboard doesn't know, where those are classmates
+// alone: nobody waits for their own copy because of another.
+func matesUnknown(w packing.Wanted, err error) []string {
+	var unknown *cupboard.UnknownPeople
+	if !w.Mates || !errors.As(err, &unknown) || slices.Contains(unknown.Accounts, w.For) {
+		return nil
+	}
+	return unknown.Accounts
 }
 
 // granted is what is given after more was: nobody has less.

@@ -5,6 +5,7 @@ import (
 	"database/sql"
 	"time"
 
+	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/choosing"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/naming"
@@ -47,7 +48,10 @@ type HandoutSettings struct {
 	Level     string            `json:"level"`
 	Out       map[string]string `json:"out"`    // row → reason: who sits out
 	Choice    choosing.Choice   `json:"choice"` // who else is meant
-	Message   string            `json:"message"`
+	// Classmates is what students may do with each other's copies: read, comment or,
+	// where they might before, nothing; empty: nothing, as ever.
+	Classmates string `json:"classmates,omitempty"`
+	Message    string `json:"message"`
 	// Instructions are formatted as a text document is.
 	Instructions string         `json:"instructions,omitempty"`
 	Links        []handout.Link `json:"links,omitempty"`
@@ -79,6 +83,12 @@ func (h Handout) Packed() bool { return h.Fixed() && h.WithdrawnAt.IsZero() }
 
 // Fixed reports whether it was ever packed: how it is handed out stays as it is.
 func (h Handout) Fixed() bool { return !h.PackedAt.IsZero() }
+
+// MatesRead reports whether students may read each other's copies.
+func (h Handout) MatesRead() bool {
+	l, _ := access.ParseLevel(h.Settings.Classmates)
+	return l >= access.Read
+}
 
 // Withdrawn reports whether it was taken back.
 func (h Handout) Withdrawn() bool { return !h.WithdrawnAt.IsZero() }

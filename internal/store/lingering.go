@@ -3,7 +3,7 @@ package store
 import "context"
 
 // Lingering returns, by class, the accounts that were given one of its own or its
-// teams' places, or a document of several, and are neither of its staff nor in its list, and whom nothing waits to take it
+// teams' places, a document of several, or classmates' copies, and are neither of its staff nor in its list, and whom nothing waits to take it
 // from; of all classes for an empty one.
 func (s *Store) Lingering(ctx context.Context, class string) (map[string][]string, error) {
 	type given struct {
@@ -18,7 +18,9 @@ func (s *Store) Lingering(ctx context.Context, class string) (map[string][]strin
 	var all []given
 	err := s.all(ctx, &all, `
 		select l.class_id, l.key, g.account from ledger l cross join lateral jsonb_object_keys(l.granted) g(account)
-		where l.ended_at is null and l.row_id is null and (l.handout_id is null or l.purpose = 'copy')`+of+`
+		where l.ended_at is null and (l.row_id is null and (l.handout_id is null or l.purpose = 'copy')
+		    or l.row_id is not null and l.purpose = 'copy' and exists (select 1 from handouts h where h.id = l.handout_id and h.settings ? 'classmates')
+		      and not exists (select 1 from rows r where r.id = l.row_id and r.account = g.account))`+of+`
 		  and not exists (select 1 from staff s where s.class_id = l.class_id and s.account = g.account)
 		  and not exists (select 1 from rows r where r.class_id = l.class_id and r.account = g.account and r.left_at is null)
 		order by l.class_id, g.account, l.key`, args...)

@@ -65,6 +65,40 @@ type Settings struct {
 	Packed    map[packing.Key]string // key of a copy → name it was packed with
 	Values    record.Values          // the handout's own columns: title, date, term, year
 	Known     record.Vocabulary      // the columns that documents can ask for
+	// Classmates is what the others of the handout may do with a student's or a team's
+	// copy; Mates says that it was ever more than nothing.
+	Classmates access.Level
+	Mates      bool
+	Unreached  map[string]bool         // accounts that couldn't be given their own satchel
+	mates      map[string]access.Level // their accounts
+}
+
+// MostClassmates is how many students may reach each other's copies: each copy names
+// them all.
+const MostClassmates = 60
+
+// classmates are the accounts of those who are in, with what they may do with each
+// other's copies; none where there are too many.
+func (s *Settings) classmates(c room.Class) map[string]access.Level {
+	if s.mates != nil || s.Classmates == access.Nothing {
+		return s.mates
+	}
+	s.mates = map[string]access.Level{}
+	in := s.in(c)
+	for _, st := range in {
+		if len(in) <= MostClassmates && st.Account != "" && st.Problem == nil && !s.Unreached[st.Account] {
+			s.mates[st.Account] = s.Classmates
+		}
+	}
+	return s.mates
+}
+
+// withMates gives what classmates may to who has less.
+func (s *Settings) withMates(c room.Class, r access.Rule) access.Rule {
+	for account, l := range s.classmates(c) {
+		r.Grants[account] = max(r.Grants[account], l)
+	}
+	return r
 }
 
 // Known reports whether there is such a way.
@@ -308,8 +342,8 @@ func (s Settings) home(c room.Class, row string) packing.Key {
 func (s *Settings) own(c room.Class, st room.Student, d Document, name naming.Name) packing.Wanted {
 	return packing.Wanted{
 		Key: CopyKey(c.ID, s.ID, d.Slot, packing.Whom{Row: st.Row}), Kind: packing.File, Name: name.Name, Apart: name.By, Altered: name.Altered,
-		Parent: s.home(c, st.Row), Owner: c.Owner, Rule: ownCopy(c, st, s.Level), Source: d.Thing, Lender: d.Lender, Pointers: []packing.Key{FolderKey(c.ID, s.ID)}, Problem: st.Problem,
-		Fill: s.fill(d, st.Values, s.Known.Has),
+		Parent: s.home(c, st.Row), Owner: c.Owner, Rule: s.withMates(c, ownCopy(c, st, s.Level)), Source: d.Thing, Lender: d.Lender, Pointers: []packing.Key{FolderKey(c.ID, s.ID)}, Problem: st.Problem,
+		Fill: s.fill(d, st.Values, s.Known.Has), Mates: s.Mates, For: st.Account,
 	}
 }
 
@@ -348,6 +382,9 @@ func (s *Settings) shared(c room.Class, d Document, t taker, of []room.Student, 
 		if st.Problem == nil {
 			w.Pointers = append(w.Pointers, s.home(c, st.Row))
 		}
+	}
+	if whom.Team != "" {
+		w.Rule = s.withMates(c, w.Rule)
 	}
 	return w
 }

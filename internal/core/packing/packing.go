@@ -39,6 +39,8 @@ type Wanted struct {
 	Pointers []Key       `json:"pointers,omitempty"` // folders that get a pointer to the thing
 	Problem  *Reason     `json:"problem,omitempty"`  // what must be fixed before this can be packed
 	Fill     *Fill       `json:"-"`                  // of a file whose columns are filled in
+	Mates    bool        `json:"mates,omitempty"`    // of somebody's copy: others of the class reach it, or did
+	For      string      `json:"for,omitempty"`      // the account that such a copy is for
 }
 
 // A Fill says what stands in the columns that a file asks for in square brackets.

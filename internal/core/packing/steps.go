@@ -110,12 +110,12 @@ func (l List) Following(rows []string, former map[string]bool) []string {
 }
 
 // Closing are the steps that take the class's own places (its folder, shelf and
-// table, what is for teams) away from accounts that left: done at once, in the acceptance in which
-// they leave.
+// table, what is for teams) and classmates' copies away from accounts that left: done at
+// once, in the acceptance in which they leave.
 func (l List) Closing(left map[string]bool) []Step {
 	var out []Step
 	for _, line := range l.Lines {
-		if line.Section == ToChange && line.Step.Act == Take && line.Wanted.Key.Whom.Row == "" && left[line.Step.Account] {
+		if line.Section == ToChange && line.Step.Act == Take && (line.Wanted.Key.Whom.Row == "" || line.Wanted.Mates) && left[line.Step.Account] {
 			out = append(out, Step{StepKey: line.Step, Wanted: line.Wanted, Change: line.Change, State: Waiting})
 		}
 	}

@@ -92,7 +92,7 @@ func TestThereAndBack(t *testing.T) {
 }
 
 func TestHandoutThereAndBack(t *testing.T) {
-	h := Handout{Title: "Rock-pool log", Template: "Log.md", Name: "[Period] [Family name] – [Title]", Pocket: "Field work", Level: "edit", Due: "2026-11-27T17:00", Message: "Boots!", Instructions: "**First** look.", Links: []handout.Link{{Words: "Tides", Address: "https://tides.example"}}, ForParents: true,
+	h := Handout{Title: "Rock-pool log", Template: "Log.md", Name: "[Period] [Family name] – [Title]", Pocket: "Field work", Level: "edit", Due: "2026-11-27T17:00", Message: "Boots!", Classmates: "read", Instructions: "**First** look.", Links: []handout.Link{{Words: "Tides", Address: "https://tides.example"}}, ForParents: true,
 		Choice: &choosing.Choice{Conditions: []choosing.Condition{{Column: record.Level, Test: choosing.OneOf, Values: []string{"A", "B"}}}, Ticked: map[string]bool{"row": true}}}
 	file := WriteHandout(h)
 	if err := valid(t, schema(t, "handout.schema.json"), file); err != nil {
