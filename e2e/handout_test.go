@@ -47,7 +47,7 @@ func TestWaysOfHandingOut(t *testing.T) {
 	p.choose(`[data-part="way"]`, "one copy per team")
 	p.see(".say", "Their team stands under")
 	p.choose(`[data-part="by"]`, "Boat group")
-	p.see(".say", "Other teams see nothing of it")
+	p.see(`[data-part="classmates"]`, "see nothing of it")
 	p.see(`tr[data-section="to-pack"]`, "Heron – Coast")
 
 	// One for all.
@@ -296,4 +296,24 @@ func TestHeadingsByKeyboard(t *testing.T) {
 	dube := s.visit(t, "").be("student-nokuthula.dube")
 	dube.see(`[data-away]`, "Unit 1: knots (1)").MustClick()
 	dube.see(`[data-away] [data-copy]`, "Knot card")
+}
+
+// Students read each other's copies where their teacher says so, and nothing beside them.
+func TestClassmatesRead(t *testing.T) {
+	s := start(t)
+	p := s.visit(t, "").be("staff-oduya")
+	p.enterClass("Boat Workshop 8A")
+	p.click(`[data-act="new-handout"]`)
+	p.write("Bell signals", "# Bell signals\n\nWhat do two strokes mean?\n")
+	p.see(`[data-part="classmates"]`, "see nothing of it")
+	p.choose(`[data-part="classmates"]`, "can read it")
+	p.see(`[data-act="pack"]:not([disabled])`, "Pack 31 copies").MustClick()
+	p.see("th.c", "Bell signals")
+	p.until(`() => document.querySelectorAll('tbody td:nth-last-of-type(3) [data-state="shared"]').length > 25`)
+	dube := s.visit(t, "").be("student-nokuthula.dube")
+	dube.see(`[data-copy="Bell signals"] [data-act="mates"]`, "Classmates’ copies").MustClick()
+	dube.see("h1", "Bell signals")
+	dube.click(".mates li a")
+	dube.see(".sheet", "two strokes")
+	dube.gone(".crumbs a")
 }

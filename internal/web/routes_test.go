@@ -275,6 +275,7 @@ var routes = []struct{ method, path, body, want string }{
 	{"PUT", "/api/templates/{template}/name", `{"name":"Log"}`, "14+444444"},
 	{"POST", "/api/templates/{template}/remove", ``, "14+444444"},
 	{"GET", "/api/home", ``, "144444+++"},
+	{"GET", "/api/home/handouts/{handout}", ``, "144444444"},
 	{"GET", "/api/links/{link}", ``, "14+++4+44"},
 	{"GET", "/api/things/{copy}", ``, "14+++4+44"},
 	{"GET", "/api/things/{satchel}", ``, "14+++4+44"},

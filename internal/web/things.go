@@ -294,6 +294,16 @@ func (s *Server) GetHome(ctx context.Context, _ api.GetHomeRequestObject) (api.G
 	return out, nil
 }
 
+// ListMatesCopies implements the route of that name.
+func (s *Server) ListMatesCopies(ctx context.Context, r api.ListMatesCopiesRequestObject) (api.ListMatesCopiesResponseObject, error) {
+	title, copies, err := s.Rooms.MatesCopies(ctx, account(ctx), r.HandoutId)
+	out := api.ListMatesCopies200JSONResponse{Title: title, Copies: []api.MateCopy{}}
+	for _, c := range copies {
+		out.Copies = append(out.Copies, api.MateCopy{Thing: c.Thing, Name: c.Name})
+	}
+	return out, err
+}
+
 func homeView(c classroom.Home) api.HomeClass {
 	v := api.HomeClass{Id: c.Class.ID, Code: c.Class.Code, Name: c.Class.Name, Staff: []string{}, Pockets: []api.Pocket{}, Cue: cueView(c.Cue), Places: []api.HomePlace{}, Added: c.Added, Copies: []api.HomeCopy{}, Notices: notices(c.Notices), Headings: headings(c.Headings), Satchel: orNone(c.Satchel), Shelf: orNone(c.Shelf), Table: orNone(c.Table)}
 	for _, m := range c.Staff {
@@ -311,7 +321,7 @@ func homeView(c classroom.Home) api.HomeClass {
 		of[k.Handout.ID]++
 	}
 	for _, k := range c.Copies {
-		hc := api.HomeCopy{Thing: k.Thing, Title: k.Handout.Title, Of: whoseThing(k.Key), Fresh: !k.Opened && !k.Work.Begun, RenewedAt: moment(k.Renewed), ClassId: c.Class.ID, Due: due(k.Handout), State: api.CellState(progress.Shared), Words: k.Work.Added, Level: levelWord(k.Level), Message: k.Handout.Settings.Message, Heading: k.Handout.Heading}
+		hc := api.HomeCopy{Thing: k.Thing, Title: k.Handout.Title, Of: whoseThing(k.Key), Fresh: !k.Opened && !k.Work.Begun, RenewedAt: moment(k.Renewed), ClassId: c.Class.ID, Due: due(k.Handout), State: api.CellState(progress.Shared), Words: k.Work.Added, Level: levelWord(k.Level), Message: k.Handout.Settings.Message, Heading: k.Handout.Heading, Handout: k.Handout.ID, Mates: k.Handout.MatesRead()}
 		hc.InstructionsHtml, hc.Links = withIt(k.Handout)
 		if of[k.Handout.ID] > 1 {
 			hc.Document = k.Name

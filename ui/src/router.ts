@@ -47,6 +47,7 @@ export function makeRouter() {
       },
       { path: '/bin', name: 'bin', component: () => import('./things/BinPage.vue') },
       { path: '/door/:classId/:handoutId?', name: 'door', component: () => import('./things/DoorPage.vue') },
+      { path: '/mates/:handoutId', name: 'mates', component: () => import('./student/MatesPage.vue') },
       { path: '/things/:thingId', name: 'thing', component: () => import('./things/ThingPage.vue') },
       { path: '/go/:link', name: 'go', component: () => import('./things/GoPage.vue') },
       { path: '/:rest(.*)*', name: 'nothing', component: () => import('./entry/NothingHere.vue') },

@@ -22,6 +22,7 @@ import (
 
 // Defines values for AccessWhy.
 const (
+	AccessWhyMate    AccessWhy = "mate"
 	AccessWhyOwner   AccessWhy = "owner"
 	AccessWhyStaff   AccessWhy = "staff"
 	AccessWhyStudent AccessWhy = "student"
@@ -30,6 +31,8 @@ const (
 // Valid indicates whether the value is a known member of the AccessWhy enum.
 func (e AccessWhy) Valid() bool {
 	switch e {
+	case AccessWhyMate:
+		return true
 	case AccessWhyOwner:
 		return true
 	case AccessWhyStaff:
@@ -386,6 +389,27 @@ func (e FindingSeverity) Valid() bool {
 	case Note:
 		return true
 	case Warning:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for HandoutClassmates.
+const (
+	HandoutClassmatesComment HandoutClassmates = "comment"
+	HandoutClassmatesNothing HandoutClassmates = "nothing"
+	HandoutClassmatesRead    HandoutClassmates = "read"
+)
+
+// Valid indicates whether the value is a known member of the HandoutClassmates enum.
+func (e HandoutClassmates) Valid() bool {
+	switch e {
+	case HandoutClassmatesComment:
+		return true
+	case HandoutClassmatesNothing:
+		return true
+	case HandoutClassmatesRead:
 		return true
 	default:
 		return false
@@ -1622,9 +1646,12 @@ type Handout struct {
 	ChangedAt time.Time `json:"changedAt"`
 
 	// Choice who is in
-	Choice    Choice          `json:"choice"`
-	Documents []GivenDocument `json:"documents"`
-	Due       string          `json:"due"`
+	Choice Choice `json:"choice"`
+
+	// Classmates what students may do with each other's copies
+	Classmates HandoutClassmates `json:"classmates"`
+	Documents  []GivenDocument   `json:"documents"`
+	Due        string            `json:"due"`
 
 	// ForParents a notice that is meant for them
 	ForParents bool   `json:"forParents"`
@@ -1660,6 +1687,9 @@ type Handout struct {
 	Zone        string     `json:"zone"`
 }
 
+// HandoutClassmates what students may do with each other's copies
+type HandoutClassmates string
+
 // HandoutLevel defines model for Handout.Level.
 type HandoutLevel string
 
@@ -1684,6 +1714,7 @@ type HandoutParts struct {
 
 	// Choice who is in
 	Choice       *Choice            `json:"choice,omitempty"`
+	Classmates   *string            `json:"classmates,omitempty"`
 	Documents    *[]DocumentPart    `json:"documents,omitempty"`
 	Due          *string            `json:"due,omitempty"`
 	ForParents   *bool              `json:"forParents,omitempty"`
@@ -1813,16 +1844,20 @@ type HomeCopy struct {
 	Fill     int    `json:"fill"`
 
 	// Fresh not opened yet
-	Fresh bool `json:"fresh"`
+	Fresh   bool   `json:"fresh"`
+	Handout string `json:"handout"`
 
 	// Heading id of what it stands under; empty: none
 	Heading          string `json:"heading"`
 	InstructionsHtml string `json:"instructionsHtml"`
 
 	// Level what somebody may do with a thing; each includes those before it
-	Level   AccessLevel   `json:"level"`
-	Links   []HandoutLink `json:"links"`
-	Message string        `json:"message"`
+	Level AccessLevel   `json:"level"`
+	Links []HandoutLink `json:"links"`
+
+	// Mates classmates may read each other's copies
+	Mates   bool   `json:"mates"`
+	Message string `json:"message"`
 
 	// Of whose a thing is: one student's, a team's or the class's
 	Of Whose `json:"of"`
@@ -2011,6 +2046,19 @@ type Looked struct {
 	Id       Id     `json:"id"`
 	Looked   string `json:"looked"`
 	Revision int64  `json:"revision"`
+}
+
+// MateCopy defines model for MateCopy.
+type MateCopy struct {
+	// Name whose it is
+	Name  string `json:"name"`
+	Thing string `json:"thing"`
+}
+
+// MatesCopies defines model for MatesCopies.
+type MatesCopies struct {
+	Copies []MateCopy `json:"copies"`
+	Title  string     `json:"title"`
 }
 
 // Me who is signed in
@@ -3821,6 +3869,9 @@ type ServerInterface interface {
 	// GetHome a student’s own things
 	// (GET /home)
 	GetHome(c *gin.Context)
+	// ListMatesCopies classmates’ copies of a handout that a student may read
+	// (GET /home/handouts/{handoutId})
+	ListMatesCopies(c *gin.Context, handoutId HandoutId)
 	// FollowLink the thing a link leads to
 	// (GET /links/{link})
 	FollowLink(c *gin.Context, link Link)
@@ -7372,6 +7423,31 @@ func (siw *ServerInterfaceWrapper) GetHome(c *gin.Context) {
 	siw.Handler.GetHome(c)
 }
 
+// ListMatesCopies operation middleware
+func (siw *ServerInterfaceWrapper) ListMatesCopies(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "handoutId" -------------
+	var handoutId HandoutId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "handoutId", c.Param("handoutId"), &handoutId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter handoutId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListMatesCopies(c, handoutId)
+}
+
 // FollowLink operation middleware
 func (siw *ServerInterfaceWrapper) FollowLink(c *gin.Context) {
 
@@ -8231,6 +8307,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/templates/:templateId/remove", wrapper.RemoveTemplate)
 	router.POST(options.BaseURL+"/templates/text", wrapper.WriteTemplate)
 	router.GET(options.BaseURL+"/home", wrapper.GetHome)
+	router.GET(options.BaseURL+"/home/handouts/:handoutId", wrapper.ListMatesCopies)
 	router.GET(options.BaseURL+"/links/:link", wrapper.FollowLink)
 	router.GET(options.BaseURL+"/things/:thingId", wrapper.GetThing)
 	router.GET(options.BaseURL+"/things/:thingId/text", wrapper.GetText)
@@ -13582,6 +13659,62 @@ func (response GetHome5XXJSONResponse) VisitGetHomeResponse(w http.ResponseWrite
 	return err
 }
 
+type ListMatesCopiesRequestObject struct {
+	HandoutId HandoutId `json:"handoutId"`
+}
+
+type ListMatesCopiesResponseObject interface {
+	VisitListMatesCopiesResponse(w http.ResponseWriter) error
+}
+
+type ListMatesCopies200JSONResponse MatesCopies
+
+func (response ListMatesCopies200JSONResponse) VisitListMatesCopiesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListMatesCopies4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListMatesCopies4XXJSONResponse) VisitListMatesCopiesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListMatesCopies5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListMatesCopies5XXJSONResponse) VisitListMatesCopiesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type FollowLinkRequestObject struct {
 	Link Link `json:"link"`
 }
@@ -15371,6 +15504,9 @@ type StrictServerInterface interface {
 	// GetHome a student’s own things
 	// (GET /home)
 	GetHome(ctx context.Context, request GetHomeRequestObject) (GetHomeResponseObject, error)
+	// ListMatesCopies classmates’ copies of a handout that a student may read
+	// (GET /home/handouts/{handoutId})
+	ListMatesCopies(ctx context.Context, request ListMatesCopiesRequestObject) (ListMatesCopiesResponseObject, error)
 	// FollowLink the thing a link leads to
 	// (GET /links/{link})
 	FollowLink(ctx context.Context, request FollowLinkRequestObject) (FollowLinkResponseObject, error)
@@ -18684,6 +18820,32 @@ func (sh *strictHandler) GetHome(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetHomeResponseObject); ok {
 		if err := validResponse.VisitGetHomeResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListMatesCopies operation middleware
+func (sh *strictHandler) ListMatesCopies(ctx *gin.Context, handoutId HandoutId) {
+	var request ListMatesCopiesRequestObject
+
+	request.HandoutId = handoutId
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListMatesCopies(ctx, request.(ListMatesCopiesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListMatesCopies")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListMatesCopiesResponseObject); ok {
+		if err := validResponse.VisitListMatesCopiesResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -1115,7 +1115,7 @@ export interface paths {
         put?: never;
         /**
          * begin a handout
-         * @description Problems: too-many-handouts, no-such-template, not-there.
+         * @description Problems: too-many-handouts, no-such-template, no-such-student, not-there.
          */
         post: operations["createHandout"];
         delete?: never;
@@ -1147,7 +1147,7 @@ export interface paths {
         head?: never;
         /**
          * change the handout
-         * @description Problems: changed, missing, too-long, no-such-way, too-many-documents, no-such-template, no-such-pocket, no-such-level, no-such-student, no-such-reason, not-a-time, time-past, column-unknown, packed-already, condition-unfinished, too-many-conditions.
+         * @description Problems: changed, missing, too-long, no-such-way, too-many-documents, no-such-template, no-such-pocket, no-such-level, no-such-student, no-such-reason, too-many-classmates, not-a-time, time-past, column-unknown, packed-already, too-many-links, link-scheme, link-unreadable, link-long, condition-unfinished, too-many-conditions.
          */
         patch: operations["changeHandout"];
         trace?: never;
@@ -1211,7 +1211,7 @@ export interface paths {
         put?: never;
         /**
          * pack the handout
-         * @description Problems: changed, nothing-to-pack, unavailable, missing, withdrawn.
+         * @description Problems: changed, nothing-to-pack, unavailable, missing, withdrawn, is-a-notice.
          */
         post: operations["packHandout"];
         delete?: never;
@@ -1772,6 +1772,28 @@ export interface paths {
         };
         /** a student’s own things */
         get: operations["getHome"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/home/handouts/{handoutId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        /**
+         * classmates’ copies of a handout that a student may read
+         * @description Problems: not-there.
+         */
+        get: operations["listMatesCopies"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3171,6 +3193,11 @@ export interface components {
         Handout: {
             id: string;
             title: string;
+            /**
+             * @description what students may do with each other's copies
+             * @enum {string}
+             */
+            classmates: "nothing" | "read" | "comment";
             /** @description formatted as a text document is */
             instructions: string;
             instructionsHtml: string;
@@ -3321,6 +3348,7 @@ export interface components {
             due?: string;
             send?: string;
             message?: string;
+            classmates?: string;
             instructions?: string;
             links?: components["schemas"]["HandoutLink"][];
             forParents?: boolean;
@@ -3350,6 +3378,15 @@ export interface components {
             heading: string;
             /** @description the handout it is to stand before; empty: at the end */
             before: string;
+        };
+        MatesCopies: {
+            title: string;
+            copies: components["schemas"]["MateCopy"][];
+        };
+        MateCopy: {
+            thing: string;
+            /** @description whose it is */
+            name: string;
         };
         /** @description leads to an example or a lesson; only http and https */
         HandoutLink: {
@@ -3509,7 +3546,7 @@ export interface components {
             name: string;
             level: components["schemas"]["AccessLevel"];
             /** @enum {string} */
-            why: "student" | "owner" | "staff";
+            why: "student" | "owner" | "staff" | "mate";
         };
         /**
          * @description whose a thing is: one student's, a team's or the class's
@@ -3670,6 +3707,9 @@ export interface components {
         };
         /** @description a copy a student was given */
         HomeCopy: {
+            handout: string;
+            /** @description classmates may read each other's copies */
+            mates: boolean;
             /** @description id of what it stands under; empty: none */
             heading: string;
             thing: string;
@@ -6534,6 +6574,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Home"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    listMatesCopies: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the copies */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatesCopies"];
                 };
             };
             "4XX": components["responses"]["Problem"];

@@ -210,7 +210,21 @@ const levels = ['edit', 'comment', 'read'] as const
           ? t('say.whose-several-for-all', { n: inCount, k: documents.length })
           : t(`say.whose-${h.way}`, { n: inCount }, inCount)
       }}
+      <template v-if="h.way !== 'one-for-all'">
+        {{ t(h.way === 'per-team' ? 'say.other-teams' : 'say.classmates') }}
+        <PickOne
+          v-if="mayPack"
+          class="u-select"
+          data-part="classmates"
+          :model-value="h.classmates"
+          :options="(['nothing', 'read', 'comment'] as const).map((l) => ({ value: l, label: t(`say.mates-${l}`) }))"
+          :label="t(h.way === 'per-team' ? 'say.other-teams' : 'say.classmates')"
+          @update:model-value="(v) => change({ classmates: v }, 'classmates')"
+        /><template v-else>{{ t(`say.mates-${h.classmates}`) }}</template
+        >.
+      </template>
     </p>
+    <p v-if="problems.classmates" class="bad" role="alert">{{ problems.classmates }}</p>
     <p v-if="!notice">
       {{ t('say.call') }}
       <button

@@ -98,6 +98,7 @@ async function takeLink() {
   await navigator.clipboard.writeText(`${window.location.origin}/go/${thing.value!.link}`)
   tellDone(t('panel.copied'))
 }
+const mates = computed(() => thing.value?.access.filter((a) => a.why === 'mate') ?? [])
 const level = (a: Of<'Access'>) =>
   a.why === 'staff' ? t('panel.as-staff', { level: t(`level.${a.level}`) }) : t(`level.${a.level}`)
 </script>
@@ -155,11 +156,15 @@ const level = (a: Of<'Access'>) =>
       <CuePicker v-if="!thing.handout && thing.thing && mayPack" :class-id="classId" :row="row" :cue="panel.cue" />
       <template v-if="thing.access.length">
         <h3>{{ t('panel.who') }}</h3>
-        <div v-for="a in thing.access" :key="a.name + a.why" class="row">
+        <div v-for="a in thing.access.filter((x) => x.why !== 'mate')" :key="a.name + a.why" class="row">
           <bdi>{{ a.name }}</bdi><span class="quiet">{{ level(a) }}</span>
         </div>
         <div v-if="thing.of === 'student'" class="row">
-          <span>{{ t('panel.classmates') }}</span><span class="quiet">{{ t('panel.nobody') }}</span>
+          <span>{{ t('panel.classmates') }}</span><span class="quiet">{{
+            mates.length
+              ? t('panel.mates', { n: mates.length, level: t(`level.${mates[0].level}`) }, mates.length)
+              : t('panel.nobody')
+          }}</span>
         </div>
       </template>
       <template v-if="thing.where.length && thing.handout">

@@ -26,6 +26,7 @@ const looked = (x: Of<'Handout'>): Parts => ({
   due: x.due,
   send: x.send,
   message: x.message,
+  classmates: x.classmates,
   instructions: x.instructions,
   links: x.links,
   forParents: x.forParents,

@@ -26,6 +26,13 @@ const act = computed(() => {
         line
       }}</span>
       <p v-if="copy.message" class="said">{{ copy.message }}</p>
+      <RouterLink
+        v-if="copy.mates && copy.of !== 'class'"
+        class="said"
+        :to="`/mates/${copy.handout}`"
+        data-act="mates"
+        >{{ t('notice.mates') }}</RouterLink
+      >
       <details v-if="copy.instructionsHtml || copy.links.length" class="said">
         <summary>{{ t('notice.more') }}</summary>
         <WithIt :html="copy.instructionsHtml" :links="copy.links" />
