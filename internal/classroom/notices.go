@@ -44,6 +44,9 @@ func (c *Packing) post(ctx context.Context, by, class, id, seen, send string) (s
 		case len(s.Out(h)) == len(s.Students):
 			return &Invalid{"list", "nobody", nil}
 		}
+		if err := tx.InsertStood(ctx, class, id, s.stood(by, s.handoutList(h))); err != nil {
+			return err
+		}
 		if h.Withdrawn() {
 			return tx.MarkGivenBack(ctx, id)
 		}

@@ -150,6 +150,9 @@ func (c *Packing) packNow(ctx context.Context, tx *store.Store, book *bookIndex,
 	if err := c.enqueue(ctx, tx, run, l, part); err != nil {
 		return err
 	}
+	if err := tx.InsertStood(ctx, class, h.ID, s.stood(by, l)); err != nil {
+		return err
+	}
 	if h.Settings.Date == "" {
 		h.Settings.Date = run.StartedAt.In(c.School.Zone).Format(time.DateOnly)
 		if err := tx.SaveHandout(ctx, h); err != nil {

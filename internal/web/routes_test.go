@@ -253,6 +253,8 @@ var routes = []struct{ method, path, body, want string }{
 	{"GET", "/api/classes/{class}/handouts/{handout}/documents/1/copy", ``, "14+++4444"},
 	{"POST", "/api/classes/{class}/handouts/{handout}/post", `{"seen":"x"}`, "14++44444"},
 	{"POST", "/api/classes/{class}/handouts/{handout}/take-down", ``, "14++44444"},
+	{"GET", "/api/classes/{class}/handouts/{handout}/stood", ``, "14+++4444"},
+	{"GET", "/api/classes/{class}/handouts/{handout}/stood/{stood}", ``, "14+++4444"},
 	{"GET", "/api/classes/{class}/headings", ``, "14+++4444"},
 	{"POST", "/api/classes/{class}/headings", `{"title":"Unit 1"}`, "14++44444"},
 	{"PATCH", "/api/classes/{class}/headings/{heading}", `{"folded":true}`, "14++44444"},
@@ -347,6 +349,10 @@ func (s *school) fill(path string) string {
 		}
 		template = t.ID
 	}
+	stood := ""
+	if all, err := s.app.Rooms.StoodTimes(context.Background(), s.class.ID, s.handout.ID); err == nil && len(all) > 0 {
+		stood = all[0].ID
+	}
 	heading := ""
 	if strings.Contains(path, "{heading}") {
 		h, err := s.app.Rooms.AddHeading(context.Background(), "oduya", s.class.ID, "Unit")
@@ -368,7 +374,7 @@ func (s *school) fill(path string) string {
 		team = o.Teams[0].ID
 	}
 	list, looked := s.looked()
-	return strings.NewReplacer("{team}", team, "{heading}", heading, "{template}", template, "{list}", list, "{looked}", looked, "{batch}", batch, "{class}", s.class.ID, "{row}", s.row("s0"), "{handout}", s.handout.ID, "{draft}", draft, "{run}", s.run.ID, "{copy}", s.copy.Thing, "{satchel}", s.satchel.Thing, "{link}", s.copy.Link).Replace(path)
+	return strings.NewReplacer("{stood}", stood, "{team}", team, "{heading}", heading, "{template}", template, "{list}", list, "{looked}", looked, "{batch}", batch, "{class}", s.class.ID, "{row}", s.row("s0"), "{handout}", s.handout.ID, "{draft}", draft, "{run}", s.run.ID, "{copy}", s.copy.Thing, "{satchel}", s.satchel.Thing, "{link}", s.copy.Link).Replace(path)
 }
 
 // looked is the list that waits in the class: its id, and what names it as it is.
@@ -382,7 +388,7 @@ func (s *school) looked() (id, body string) {
 
 // unfill brings a registered route to the names of the table.
 func (s *school) unfill(route string) string {
-	r := strings.NewReplacer(":batch", "{batch}", ":teamId", "{team}", ":format", "csv", ":classId", "{class}", ":rowId", "{row}", ":handoutId", "{handout}", ":runId", "{run}", ":templateId", "{template}", ":seq", "1", ":slot", "1", ":headingId", "{heading}", ":link", "{link}").Replace(route)
+	r := strings.NewReplacer(":batch", "{batch}", ":teamId", "{team}", ":format", "csv", ":classId", "{class}", ":rowId", "{row}", ":handoutId", "{handout}", ":runId", "{run}", ":templateId", "{template}", ":seq", "1", ":slot", "1", ":headingId", "{heading}", ":stoodId", "{stood}", ":link", "{link}").Replace(route)
 	if strings.HasPrefix(r, "DELETE") {
 		r = strings.Replace(r, "{handout}", "{draft}", 1)
 	}

@@ -40,7 +40,7 @@ var needs = map[string]need{
 	"GetClass": classOpen, "GetRoster": classOpen, "GetRegister": classOpen,
 	"GetLog": classOpen, "ExportLog": classOpen, "GetLedger": classStaff, "ExportLedger": classStaff, "ListPastRuns": classStaff, "GetLinks": classStaff, "ExportLinks": classStaff,
 	"ListLeavers": classStaff,
-	"GetPanel":    classStaff, "GetTree": classStaff, "LookReissue": classStaff, "LookFilling": classStaff, "GetFilled": classStaff, "LookWithdraw": classStaff, "GetUsed": classStaff, "GetHandoutFile": classStaff, "GetRoomFile": classStaff, "ListKept": classStaff, "GetBack": classStaff, "GetRoom": classStaff, "ListHandouts": classStaff, "ListHeadings": classStaff, "GetHandout": classStaff, "ListRuns": classStaff, "ListMissing": classStaff, "GetRun": classStaff,
+	"GetPanel":    classStaff, "GetTree": classStaff, "LookReissue": classStaff, "LookFilling": classStaff, "GetFilled": classStaff, "LookWithdraw": classStaff, "GetUsed": classStaff, "GetHandoutFile": classStaff, "GetRoomFile": classStaff, "ListKept": classStaff, "GetBack": classStaff, "GetRoom": classStaff, "ListHandouts": classStaff, "ListHeadings": classStaff, "ListStood": classStaff, "GetStood": classStaff, "GetHandout": classStaff, "ListRuns": classStaff, "ListMissing": classStaff, "GetRun": classStaff,
 	"GetDraft": classHands, "PasteDraft": classHands, "UploadDraft": classHands, "ChangeDraft": classHands, "DropDraft": classHands, "AcceptDraft": classHands,
 	"AddStudents": classHands, "EditRoster": classHands, "SetLeft": classHands, "DealTeams": classStaff, "ExportRoster": classOpen, "RosterHistory": classOpen,
 	"UndoRoster": classHands, "ListBefore": classHands, "ClearPractice": classHands, "RemoveClass": classHands, "RenameTeam": classHands, "ConfirmAccount": classHands,

@@ -120,6 +120,7 @@ func TestWays(t *testing.T) {
 		}
 		s := settings()
 		s.By, s.Teams, s.Level = record.Level, record.Team, access.Level(1+r.IntN(3))
+		s.Classmates = access.Level(r.IntN(3))
 		s.Documents = nil
 		for i := range 1 + r.IntN(3) {
 			d := doc(i+1, fmt.Sprint("D", r.IntN(2)))
@@ -174,6 +175,9 @@ func check(t *testing.T, what string, c room.Class, s Settings, wanted []packing
 				want = s.Level
 				given[st.Row] = true
 			}
+			if !left && st.Problem == nil && w.Key.Whom != (packing.Whom{}) {
+				want = max(want, s.Classmates)
+			}
 			if got := people[st.Account].Level; got != want {
 				t.Errorf("%s: %s has %s of %s, want %s", what, st.Row, got, w.Key, want)
 			}
@@ -181,6 +185,20 @@ func check(t *testing.T, what string, c room.Class, s Settings, wanted []packing
 	}
 	for _, a := range absent {
 		out[a.Whom.Row] = true
+	}
+	said := map[string]packing.Section{}
+	for _, o := range packing.Compute(wanted, absent, nil, nil).Outcomes() {
+		if said[o.Row] != "" {
+			t.Errorf("%s: two outcomes for %s", what, o.Row)
+		}
+		said[o.Row] = o.Section
+	}
+	for section, of := range map[packing.Section]map[string]bool{packing.AlreadyThere: given, packing.NeedsFixing: fix, packing.LeftOut: out} {
+		for row := range of {
+			if said[row] != section {
+				t.Errorf("%s: the list says %s of %s, not %s", what, said[row], row, section)
+			}
+		}
 	}
 	for _, st := range c.Students {
 		n := 0

@@ -941,6 +941,27 @@ func (e StayWhy) Valid() bool {
 	}
 }
 
+// Defines values for StoodStudentOutcome.
+const (
+	StoodStudentOutcomeGiven       StoodStudentOutcome = "given"
+	StoodStudentOutcomeLeftOut     StoodStudentOutcome = "left-out"
+	StoodStudentOutcomeNeedsFixing StoodStudentOutcome = "needs-fixing"
+)
+
+// Valid indicates whether the value is a known member of the StoodStudentOutcome enum.
+func (e StoodStudentOutcome) Valid() bool {
+	switch e {
+	case StoodStudentOutcomeGiven:
+		return true
+	case StoodStudentOutcomeLeftOut:
+		return true
+	case StoodStudentOutcomeNeedsFixing:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ThingKind.
 const (
 	ThingKindFile   ThingKind = "file"
@@ -2791,6 +2812,28 @@ type Stay struct {
 // StayWhy defines model for Stay.Why.
 type StayWhy string
 
+// StoodStudent a student of a list as it stood, by the name of then
+type StoodStudent struct {
+	Name    string              `json:"name"`
+	Outcome StoodStudentOutcome `json:"outcome"`
+
+	// Reason a code with arguments; the words are the interface’s
+	Reason *Reason `json:"reason,omitempty"`
+	Row    string  `json:"row"`
+}
+
+// StoodStudentOutcome defines model for StoodStudent.Outcome.
+type StoodStudentOutcome string
+
+// StoodTime defines model for StoodTime.
+type StoodTime struct {
+	At time.Time `json:"at"`
+
+	// By who packed it
+	By string `json:"by"`
+	Id string `json:"id"`
+}
+
 // StuckNote a student something is stuck for
 type StuckNote struct {
 	// Reason a code with arguments; the words are the interface’s
@@ -3680,6 +3723,12 @@ type ServerInterface interface {
 	// Reissue give copies the present state of their document
 	// (POST /classes/{classId}/handouts/{handoutId}/reissue)
 	Reissue(c *gin.Context, classId ClassId, handoutId HandoutId, params ReissueParams)
+	// ListStood when the handout was packed, newest first
+	// (GET /classes/{classId}/handouts/{handoutId}/stood)
+	ListStood(c *gin.Context, classId ClassId, handoutId HandoutId)
+	// GetStood the class list as it stood when the handout was packed
+	// (GET /classes/{classId}/handouts/{handoutId}/stood/{stoodId})
+	GetStood(c *gin.Context, classId ClassId, handoutId HandoutId, stoodId Id)
 	// TakeNoticeDown take a notice off all pages
 	// (POST /classes/{classId}/handouts/{handoutId}/take-down)
 	TakeNoticeDown(c *gin.Context, classId ClassId, handoutId HandoutId, params TakeNoticeDownParams)
@@ -5219,6 +5268,83 @@ func (siw *ServerInterfaceWrapper) Reissue(c *gin.Context) {
 	}
 
 	siw.Handler.Reissue(c, classId, handoutId, params)
+}
+
+// ListStood operation middleware
+func (siw *ServerInterfaceWrapper) ListStood(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "handoutId" -------------
+	var handoutId HandoutId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "handoutId", c.Param("handoutId"), &handoutId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter handoutId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListStood(c, classId, handoutId)
+}
+
+// GetStood operation middleware
+func (siw *ServerInterfaceWrapper) GetStood(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "handoutId" -------------
+	var handoutId HandoutId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "handoutId", c.Param("handoutId"), &handoutId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter handoutId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "stoodId" -------------
+	var stoodId Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "stoodId", c.Param("stoodId"), &stoodId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter stoodId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetStood(c, classId, handoutId, stoodId)
 }
 
 // TakeNoticeDown operation middleware
@@ -8282,6 +8408,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/again", wrapper.UseAgain)
 	router.GET(options.BaseURL+"/classes/:classId/handouts/:handoutId/reissue", wrapper.LookReissue)
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/reissue", wrapper.Reissue)
+	router.GET(options.BaseURL+"/classes/:classId/handouts/:handoutId/stood", wrapper.ListStood)
+	router.GET(options.BaseURL+"/classes/:classId/handouts/:handoutId/stood/:stoodId", wrapper.GetStood)
 	router.GET(options.BaseURL+"/classes/:classId/headings", wrapper.ListHeadings)
 	router.POST(options.BaseURL+"/classes/:classId/headings", wrapper.AddHeading)
 	router.DELETE(options.BaseURL+"/classes/:classId/headings/:headingId", wrapper.RemoveHeading)
@@ -10061,6 +10189,121 @@ type Reissue5XXJSONResponse struct {
 }
 
 func (response Reissue5XXJSONResponse) VisitReissueResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListStoodRequestObject struct {
+	ClassId   ClassId   `json:"classId"`
+	HandoutId HandoutId `json:"handoutId"`
+}
+
+type ListStoodResponseObject interface {
+	VisitListStoodResponse(w http.ResponseWriter) error
+}
+
+type ListStood200JSONResponse []StoodTime
+
+func (response ListStood200JSONResponse) VisitListStoodResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListStood4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListStood4XXJSONResponse) VisitListStoodResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListStood5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListStood5XXJSONResponse) VisitListStoodResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetStoodRequestObject struct {
+	ClassId   ClassId   `json:"classId"`
+	HandoutId HandoutId `json:"handoutId"`
+	StoodId   Id        `json:"stoodId"`
+}
+
+type GetStoodResponseObject interface {
+	VisitGetStoodResponse(w http.ResponseWriter) error
+}
+
+type GetStood200JSONResponse []StoodStudent
+
+func (response GetStood200JSONResponse) VisitGetStoodResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetStood4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetStood4XXJSONResponse) VisitGetStoodResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetStood5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetStood5XXJSONResponse) VisitGetStoodResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -15315,6 +15558,12 @@ type StrictServerInterface interface {
 	// Reissue give copies the present state of their document
 	// (POST /classes/{classId}/handouts/{handoutId}/reissue)
 	Reissue(ctx context.Context, request ReissueRequestObject) (ReissueResponseObject, error)
+	// ListStood when the handout was packed, newest first
+	// (GET /classes/{classId}/handouts/{handoutId}/stood)
+	ListStood(ctx context.Context, request ListStoodRequestObject) (ListStoodResponseObject, error)
+	// GetStood the class list as it stood when the handout was packed
+	// (GET /classes/{classId}/handouts/{handoutId}/stood/{stoodId})
+	GetStood(ctx context.Context, request GetStoodRequestObject) (GetStoodResponseObject, error)
 	// TakeNoticeDown take a notice off all pages
 	// (POST /classes/{classId}/handouts/{handoutId}/take-down)
 	TakeNoticeDown(ctx context.Context, request TakeNoticeDownRequestObject) (TakeNoticeDownResponseObject, error)
@@ -16730,6 +16979,61 @@ func (sh *strictHandler) Reissue(ctx *gin.Context, classId ClassId, handoutId Ha
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ReissueResponseObject); ok {
 		if err := validResponse.VisitReissueResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListStood operation middleware
+func (sh *strictHandler) ListStood(ctx *gin.Context, classId ClassId, handoutId HandoutId) {
+	var request ListStoodRequestObject
+
+	request.ClassId = classId
+	request.HandoutId = handoutId
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListStood(ctx, request.(ListStoodRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListStood")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListStoodResponseObject); ok {
+		if err := validResponse.VisitListStoodResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetStood operation middleware
+func (sh *strictHandler) GetStood(ctx *gin.Context, classId ClassId, handoutId HandoutId, stoodId Id) {
+	var request GetStoodRequestObject
+
+	request.ClassId = classId
+	request.HandoutId = handoutId
+	request.StoodId = stoodId
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetStood(ctx, request.(GetStoodRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetStood")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetStoodResponseObject); ok {
+		if err := validResponse.VisitGetStoodResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

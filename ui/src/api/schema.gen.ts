@@ -1320,6 +1320,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/classes/{classId}/handouts/{handoutId}/stood": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        /** when the handout was packed, newest first */
+        get: operations["listStood"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/handouts/{handoutId}/stood/{stoodId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+                stoodId: components["schemas"]["Id"];
+            };
+            cookie?: never;
+        };
+        /**
+         * the class list as it stood when the handout was packed
+         * @description Problems: not-there.
+         */
+        get: operations["getStood"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/classes/{classId}/headings": {
         parameters: {
             query?: never;
@@ -3378,6 +3422,21 @@ export interface components {
             heading: string;
             /** @description the handout it is to stand before; empty: at the end */
             before: string;
+        };
+        StoodTime: {
+            id: string;
+            /** Format: date-time */
+            at: string;
+            /** @description who packed it */
+            by: string;
+        };
+        /** @description a student of a list as it stood, by the name of then */
+        StoodStudent: {
+            row: string;
+            name: string;
+            /** @enum {string} */
+            outcome: "given" | "left-out" | "needs-fixing";
+            reason?: components["schemas"]["Reason"];
         };
         MatesCopies: {
             title: string;
@@ -5900,6 +5959,57 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Run"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    listStood: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the times */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoodTime"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getStood: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+                stoodId: components["schemas"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the list */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoodStudent"][];
                 };
             };
             "4XX": components["responses"]["Problem"];

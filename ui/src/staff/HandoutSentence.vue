@@ -19,6 +19,7 @@ import type { Hand } from './handout'
 import HandoutDocument from './HandoutDocument.vue'
 import HandoutDocuments from './HandoutDocuments.vue'
 import ReissuePart from './ReissuePart.vue'
+import StoodPart from './StoodPart.vue'
 import TemplatePicker from './TemplatePicker.vue'
 import { useClass } from './theClass'
 import WallPart from './WallPart.vue'
@@ -320,6 +321,7 @@ const levels = ['edit', 'comment', 'read'] as const
       />
     </p>
     <ReissuePart v-if="h.packedAt && !h.withdrawnAt && mayPack && !notice" :class-id="classId" :handout-id="h.id" />
+    <StoodPart v-if="h.packedAt" :key="h.id" :class-id="classId" :handout-id="h.id" />
     <p v-if="!notice" class="note quiet">{{ t('handout.template-safe') }}</p>
     <WithdrawPart
       v-if="h.packedAt && mayPack && !notice"

@@ -1058,6 +1058,13 @@ export default {
     with: 'Say with it:',
     nothing: 'nothing more',
   },
+  stood: {
+    open: 'The class list as it stood then',
+    when: 'When it was packed',
+    none: 'It was packed before lists were kept.',
+    counts: '{given} given, {out} left out, {fix} to be fixed first',
+    given: 'nobody was given it | one student was given it | {n} students were given it',
+  },
   notice: {
     title: 'Notice',
     new: 'new, not up yet',
