@@ -321,3 +321,29 @@ func TestClassmatesRead(t *testing.T) {
 	dube.see(".sheet", "two strokes")
 	dube.gone(".crumbs a")
 }
+
+// What is done for one is done for several: chosen in the Register, they sit a handout
+// out, their links are copied, and a notice is for them alone.
+func TestChosenInTheRegister(t *testing.T) {
+	s := start(t)
+	p := s.visit(t, "").be("staff-oduya")
+	p.enterClass("Tide Watch 7B")
+	p.click(`[data-act="choose"]`)
+	p.see("aside.panel", "Tick the students")
+	p.click(`[data-choose="Tolu Adeyemi"]`)
+	p.click(`[data-choose="Freja Ångström"]`)
+	p.see("aside.panel h2", "2 students are chosen")
+	p.choose(`[data-form="chosen-acts"] select`, "Rock-pool field log")
+	p.click(`[data-act="sit-out"]`)
+	p.see(".ant-notification", "2 students sit out")
+	q := s.visit(t, "").be("staff-lindqvist")
+	q.enterClass("Tide Watch 7B")
+	q.see("header nav a", "Handouts").MustClick()
+	q.see(`[data-handout="Rock-pool field log"]`, "begun").MustClick()
+	q.see(".say", "2 get none")
+	p.click(`[data-act="take-in"]`)
+	p.see(".ant-notification", "2 students are taken in")
+	q.until(`() => !document.querySelector('.say').textContent.includes('get none')`)
+	p.click(`[data-act="notice-chosen"]`)
+	p.see(`[data-form="notice"]`, "2 students will read it")
+}

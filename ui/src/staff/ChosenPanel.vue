@@ -4,10 +4,11 @@ import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import type { Of } from '@/api/client'
 import { valueOf } from '@/parts/columnValues'
+import ChosenActs from './ChosenActs.vue'
 import { useFieldName } from '@/parts/fieldName'
 
 /** Students that are chosen in the list, and what can be done with all of them. */
-const props = defineProps<{ picked: Of<'RosterRow'>[]; rows: Of<'RosterRow'>[]; mayChange: boolean }>()
+const props = defineProps<{ classId: string; picked: Of<'RosterRow'>[]; rows: Of<'RosterRow'>[]; mayChange: boolean }>()
 const emit = defineEmits<{ edit: [edits: Of<'RosterEdit'>[]]; teams: []; leave: []; back: [] }>()
 const { t } = useI18n()
 const bulkField = ref('level')
@@ -33,6 +34,7 @@ const bulkFields = computed(() => [
     <h2>{{ t('grid.chosen-n', { n: picked.length }, picked.length) }}</h2>
     <p class="quiet names">{{ picked.map((r) => r.name).join(', ') }}</p>
     <template v-if="mayChange">
+      <ChosenActs :class-id="classId" :rows="picked.filter((r) => !r.left).map((r) => r.row)" />
       <form class="bulk" @submit.prevent="setAll">
         <span>{{ t('grid.set-for') }}</span>
         <select v-model="bulkField" class="pick-one" :aria-label="t('choice.column')">

@@ -10,6 +10,8 @@ import TagMark from '@/parts/TagMark.vue'
 import { useReasons } from '@/reasons'
 import { tellDone, tellProblem } from '@/tell'
 import { past, wall } from '@/when'
+import SidePanel from '@/parts/SidePanel.vue'
+import ChosenActs from './ChosenActs.vue'
 import KeyHelp from './KeyHelp.vue'
 import RegisterTable, { type At } from './RegisterTable.vue'
 import StudentPanel from './StudentPanel.vue'
@@ -29,12 +31,20 @@ const filter = ref('')
 const at = ref<At | null>(null)
 watch(at, (a) => a && (toppingUp.value = false))
 const table = useTemplateRef<{ move(down: number, across: number): void }>('table')
+const chosen = ref<string[] | null>(null)
+function choose(on: boolean) {
+  chosen.value = on ? [] : null
+  at.value = null
+  toppingUp.value = false
+}
+watch(at, (a) => a && (chosen.value = null))
 const search = useTemplateRef<{ focus(): void }>('search')
 const helping = ref(false)
 const toppingUp = ref(false) // what is missing is looked at
 let asked = false // a top-up was asked for here: it is told when nothing is missing any more
 function topUp() {
   at.value = null
+  chosen.value = null
   toppingUp.value = true
 }
 function toppedUp() {
@@ -55,6 +65,7 @@ function keys(e: KeyboardEvent) {
   if (e.key === 'Escape') {
     if (helping.value) helping.value = false
     else if (toppingUp.value) toppingUp.value = false
+    else if (chosen.value) chosen.value = null
     else if (at.value) at.value = null
     return
   }
@@ -90,8 +101,15 @@ const key = ['not-made', 'not-shared', 'shared', 'opened', 'working', 'stuck'] a
 </script>
 
 <template>
-  <div class="work" :class="{ wide: !at && !toppingUp }">
+  <div class="work" :class="{ wide: !at && !toppingUp && !chosen }">
     <Teleport defer to="#head-acts">
+      <Button
+        v-if="mayPack && reg?.students.length"
+        :aria-pressed="!!chosen"
+        data-act="choose"
+        @click="choose(!chosen)"
+        >{{ t('chosen.choose') }}</Button
+      >
       <Button v-if="mayPack && missing" :aria-expanded="toppingUp" data-act="top-up" @click="topUp">{{
         t('register.top-up', { n: missing })
       }}</Button>
@@ -142,7 +160,14 @@ const key = ['not-made', 'not-shared', 'shared', 'opened', 'working', 'stuck'] a
           :aria-label="t('register.find')"
         />
       </div>
-      <RegisterTable ref="table" v-model:at="at" :reg="reg" :filter="filter" :may-look="mayLook" />
+      <RegisterTable
+        ref="table"
+        v-model:at="at"
+        v-model:chosen="chosen"
+        :reg="reg"
+        :filter="filter"
+        :may-look="mayLook"
+      />
       <div class="key">
         <span v-for="s in key" :key="s"
           ><TagMark :state="s" :fill="s === 'working' ? 60 : 0" bare />{{ t(`state.${s}`) }}</span
@@ -160,6 +185,10 @@ const key = ['not-made', 'not-shared', 'shared', 'opened', 'working', 'stuck'] a
       @close="at = null"
       @column="(k) => (at = { row: at!.row, column: k })"
     />
+    <SidePanel v-if="chosen" :title="t('chosen.title', { n: chosen.length }, chosen.length)" @close="choose(false)">
+      <ChosenActs v-if="chosen.length" :class-id="classId" :rows="chosen" />
+      <p v-else class="quiet">{{ t('chosen.none') }}</p>
+    </SidePanel>
     <TopUpPanel v-if="toppingUp" :class-id="classId" @close="toppingUp = false" @packed="toppedUp" />
     <KeyHelp v-model:open="helping" />
   </div>

@@ -2,12 +2,20 @@
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import { computed, nextTick, ref, useTemplateRef } from 'vue'
 import { useI18n } from 'vue-i18n'
+import { Checkbox } from 'ant-design-vue'
 import type { Of } from '@/api/client'
 import TagMark from '@/parts/TagMark.vue'
 import { ago, exact, wallShort, weekday } from '@/when'
 
 /** The table of the Register: students down, satchel and handouts across. */
 const props = defineProps<{ reg: Of<'Register'>; filter: string; mayLook: boolean }>()
+/** Students that something is to be done for, where some are being chosen. */
+const chosen = defineModel<string[] | null>('chosen', { required: true })
+function tick(row: string) {
+  const now = chosen.value ?? []
+  chosen.value = now.includes(row) ? now.filter((r) => r !== row) : [...now, row]
+}
+const allChosen = () => (chosen.value = order.value.map((i) => props.reg.students[i].row))
 export type At = { row: string; column: number }
 const at = defineModel<At | null>('at', { required: true })
 const { t } = useI18n()
@@ -140,6 +148,7 @@ const here = (i: number, k: number) => at.value?.row === props.reg.students[i].r
             <button class="plain" @click="sortBy('name')">
               <span class="label">{{ t('register.student') }}</span><small>{{ t('register.by-family') }}</small>
             </button>
+            <button v-if="chosen" class="link" data-act="choose-all" @click="allChosen">{{ t('chosen.all') }}</button>
           </th>
           <template v-for="x in columns" :key="reg.columns[x.k].handout ?? 'satchel'">
             <td v-if="x.away" class="away">{{ x.away }}</td>
@@ -169,7 +178,19 @@ const here = (i: number, k: number) => at.value?.row === props.reg.students[i].r
           :data-student="reg.students[i].name"
         >
           <th scope="row" class="n">
-            <button class="plain" :title="reg.students[i].name" @click="choose(reg.students[i].row, at?.column ?? 0)">
+            <Checkbox
+              v-if="chosen"
+              :checked="chosen.includes(reg.students[i].row)"
+              :data-choose="reg.students[i].name"
+              @update:checked="tick(reg.students[i].row)"
+              >{{ name(reg.students[i]).join('') }}</Checkbox
+            >
+            <button
+              v-else
+              class="plain"
+              :title="reg.students[i].name"
+              @click="choose(reg.students[i].row, at?.column ?? 0)"
+            >
               <bdi
                 >{{ name(reg.students[i])[0] }}<span>{{ name(reg.students[i])[1] }}</span></bdi
               >

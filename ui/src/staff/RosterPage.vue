@@ -334,6 +334,7 @@ const entering = computed(
       />
       <ChosenPanel
         v-else
+        :class-id="classId"
         :picked="picked"
         :rows="present"
         :may-change="editable"
