@@ -1,6 +1,8 @@
 package packer_test
 
 import (
+	"crypto/sha256"
+	"encoding/hex"
 	"errors"
 	"fmt"
 	"maps"
@@ -8,6 +10,7 @@ import (
 	"os"
 	"slices"
 	"strconv"
+	"strings"
 	"testing"
 	"time"
 
@@ -31,8 +34,9 @@ type history struct {
 	r     *rand.Rand
 	class string
 	log   []string
-	added int             // students of the school who joined so far
-	guest map[string]bool // things that amaral was let into
+	added int                 // students of the school who joined so far
+	guest map[string]bool     // things that amaral was let into
+	texts map[string][]string // what students wrote, by the thing they wrote it in
 }
 
 func (h *history) load() classroom.Class { return apptest.Load(h.t, h.a, h.class) }
@@ -213,7 +217,10 @@ func (h *history) happenings() map[string]func() error {
 			}
 			x, _ := anyOf(r, all)
 			var ch classroom.HandoutChange
-			switch c := h.load(); r.IntN(4) {
+			switch c := h.load(); r.IntN(5) {
+			case 4:
+				mates := []string{"nothing", "read", "comment"}[r.IntN(3)]
+				ch.Classmates = &mates
 			case 0:
 				pocket := ""
 				if p, ok := anyOf(r, c.Plan.Pockets); ok {
@@ -237,6 +244,66 @@ func (h *history) happenings() map[string]func() error {
 			_, err = h.a.Rooms.ChangeHandout(ctx, "oduya", h.class, x.ID, ch, classroom.HandoutChange{})
 			return err
 		},
+		"a handout is withdrawn, or comes back": func() error {
+			x, ok := anyOf(r, h.packed(false))
+			if back, there := anyOf(r, h.packed(true)); there && (!ok || r.IntN(2) == 0) {
+				err := h.a.Rooms.GiveBack(ctx, "oduya", h.class, back.ID)
+				settleAll(h.t, h.a)
+				return err
+			}
+			if !ok {
+				return nil
+			}
+			look, err := h.a.Rooms.LookWithdraw(ctx, h.class, x.ID)
+			if err == nil {
+				_, err = h.a.Rooms.Withdraw(ctx, "oduya", h.class, x.ID, r.IntN(2) == 0, look.Digest())
+			}
+			settleAll(h.t, h.a)
+			return err
+		},
+		"a document changes and is given again": func() error {
+			x, ok := anyOf(r, h.packed(false))
+			if !ok {
+				return nil
+			}
+			tpl, err := h.a.Store.Template(ctx, x.Settings.Documents[0].Template)
+			if err != nil {
+				return err
+			}
+			versions, err := h.a.Cup.Versions(ctx, "oduya", tpl.Thing)
+			if err != nil {
+				return err
+			}
+			if _, err := h.a.Rooms.Write(ctx, "oduya", key(), tpl.Thing, versions[0].Number, strings.NewReader(fmt.Sprintf("# State %d of [Title] for [Family name]\n", r.IntN(1000)))); err != nil {
+				return err
+			}
+			apptest.Look(h.t, h.a)
+			look, err := h.a.Rooms.LookReissue(ctx, h.class, x.ID)
+			if err == nil {
+				_, err = h.a.Rooms.Reissue(ctx, "oduya", h.class, x.ID, r.IntN(2) == 0, look.Digest())
+			}
+			settleAll(h.t, h.a)
+			return err
+		},
+		"a student writes": func() error {
+			e, ok := h.some(packing.Copy)
+			if !ok {
+				return nil
+			}
+			for who, l := range e.Granted {
+				versions, err := h.a.Cup.Versions(ctx, who, e.Thing)
+				if l < access.Edit || err != nil {
+					continue
+				}
+				text := fmt.Sprintf("written %d\n", r.IntN(1_000_000))
+				_, err = h.a.Rooms.Write(ctx, who, key(), e.Thing, versions[0].Number, strings.NewReader(text))
+				if err == nil {
+					h.texts[e.Thing] = append(h.texts[e.Thing], text)
+				}
+				return err
+			}
+			return nil
+		},
 		"a student puts something in": func() error {
 			e, ok := h.some(packing.Satchel)
 			if !ok {
@@ -249,6 +316,42 @@ func (h *history) happenings() map[string]func() error {
 			}
 			return nil
 		},
+	}
+}
+
+// packed are the handouts that were packed and not withdrawn, or those that were.
+func (h *history) packed(withdrawn bool) []store.Handout {
+	all, err := h.a.Store.Handouts(ctx, h.class)
+	if err != nil {
+		h.fatal("%v", err)
+	}
+	return slices.DeleteFunc(all, func(x store.Handout) bool { return !x.Fixed() || x.Withdrawn() != withdrawn })
+}
+
+// kept checks that whatever was written is among the versions of what is still there, or
+// in the bin.
+func (h *history) kept() {
+	for thing, texts := range h.texts {
+		states, err := h.a.Cup.States(ctx, "oduya", []string{thing})
+		if err != nil {
+			h.fatal("%v", err)
+		}
+		if states[thing].Place != cupboard.Lies { // nobody reads what is in the bin
+			continue
+		}
+		versions, err := h.a.Cup.Versions(ctx, "oduya", thing)
+		if err != nil {
+			h.fatal("%v", err)
+		}
+		there := map[string]bool{}
+		for _, v := range versions {
+			there[v.SHA] = true
+		}
+		for _, text := range texts {
+			if sum := sha256.Sum256([]byte(text)); !there[hex.EncodeToString(sum[:])] {
+				h.fatal("%q isn't among the %d versions of %s any more", text, len(versions), thing)
+			}
+		}
 	}
 }
 
@@ -417,7 +520,7 @@ func happen(t *testing.T, seed uint64, round int) {
 	a := apptest.Open(t)
 	apptest.People(t, a, 12)
 	c := apptest.Class(t, a, apptest.List(5))
-	h := &history{t: t, a: a, r: rand.New(rand.NewPCG(seed, uint64(round))), class: c.ID, added: 5, guest: map[string]bool{}, log: []string{fmt.Sprintf("HISTORY_SEED=%d, round %d", seed, round)}}
+	h := &history{t: t, a: a, r: rand.New(rand.NewPCG(seed, uint64(round))), class: c.ID, added: 5, guest: map[string]bool{}, texts: map[string][]string{}, log: []string{fmt.Sprintf("HISTORY_SEED=%d, round %d", seed, round)}}
 	apptest.Pack(t, a, c, nil)
 	log := apptest.Handout(t, a, c, "# Log\n")
 	apptest.Pack(t, a, c, &log)
@@ -447,6 +550,7 @@ func happen(t *testing.T, seed uint64, round int) {
 			h.fatal("%d lines are left after everything was packed", len(left))
 		}
 		h.asSaid()
+		h.kept()
 		h.log = append(h.log, "— all packed")
 	}
 }
