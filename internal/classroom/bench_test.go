@@ -60,6 +60,51 @@ func report(b *testing.B, what string, seconds []float64) {
 	b.ReportMetric(median(seconds)*1000, what+"-ms")
 }
 
+// BenchmarkHandoutList changes a handout of five documents to 200 students, and computes
+// its packing list again, as its page does.
+func BenchmarkHandoutList(b *testing.B) {
+	a := apptest.Open(b)
+	apptest.People(b, a, 200)
+	c := apptest.Class(b, a, apptest.List(200))
+	h := apptest.Handout(b, a, c, "# Log\n")
+	for slot := 2; slot <= 5; slot++ {
+		tpl, err := a.Rooms.AddTemplate(ctx, "oduya", fmt.Sprintf("Sheet %d.md", slot), "text/markdown", strings.NewReader("# Sheet\n"))
+		if err != nil {
+			b.Fatal(err)
+		}
+		h.Settings.Documents = append(h.Settings.Documents, classroom.Document{Slot: slot, Template: tpl.ID})
+	}
+	change := func(ch classroom.HandoutChange) {
+		var err error
+		if h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, classroom.HandoutChange{}); err != nil {
+			b.Fatal(err)
+		}
+	}
+	change(classroom.HandoutChange{Documents: &h.Settings.Documents})
+	var fresh, packed, renamed []float64
+	list := func(into *[]float64, of func(text string) classroom.HandoutChange) {
+		for i := range 9 {
+			began := time.Now()
+			change(of(fmt.Sprint("Charts ", i)))
+			if _, err := a.Rooms.HandoutListSeen(ctx, c.ID, h); err != nil {
+				b.Fatal(err)
+			}
+			*into = append(*into, time.Since(began).Seconds())
+		}
+	}
+	title := func(text string) classroom.HandoutChange { return classroom.HandoutChange{Title: &text} }
+	message := func(text string) classroom.HandoutChange { return classroom.HandoutChange{Message: &text} }
+	for b.Loop() {
+		list(&fresh, title)
+	}
+	apptest.Pack(b, a, c, &h)
+	list(&packed, message)
+	list(&renamed, title)
+	report(b, "before", fresh)
+	report(b, "packed", packed)
+	report(b, "renamed", renamed)
+}
+
 func median(x []float64) float64 {
 	s := append([]float64{}, x...)
 	for i := range s {

@@ -57,6 +57,20 @@ func (c *Packing) HandoutList(ctx context.Context, class string, h store.Handout
 	return s.handoutList(h), nil
 }
 
+// HandoutListSeen is HandoutList of what was last seen in the cupboard, without asking it:
+// for a page that asked when it was opened, after each change on it. Packing asks.
+func (c *Packing) HandoutListSeen(ctx context.Context, class string, h store.Handout) (packing.List, error) {
+	book, err := c.book(ctx)
+	if err != nil {
+		return packing.List{}, err
+	}
+	s, err := c.snapshot(ctx, c.Store, book, class)
+	if err != nil {
+		return packing.List{}, notFound(err)
+	}
+	return s.handoutList(h), nil
+}
+
 // Wanted says what is wanted now of what a run is about. It asks no cupboard.
 func (c *Packing) Wanted(ctx context.Context, r store.Run) (map[packing.Key]packing.Wanted, int64, error) {
 	book, err := c.book(ctx)

@@ -510,8 +510,38 @@ func BenchmarkSchool(b *testing.B) {
 // a plain loop writes the same final rows in one transaction for each student;
 // the two in turn, nine times after a first one that isn't counted.
 func BenchmarkPack(b *testing.B) {
+	againstPlain(b, 30, 11, func(a *app.App, c classroom.Class) *store.Handout {
+		h := apptest.Handout(b, a, c, "# Log\n")
+		return &h
+	})
+}
+
+// BenchmarkPackSeveral is BenchmarkPack for 35 copies of three documents each, in a room
+// that is packed already.
+func BenchmarkPackSeveral(b *testing.B) {
+	againstPlain(b, 35, 25, func(a *app.App, c classroom.Class) *store.Handout {
+		apptest.Pack(b, a, c, nil)
+		h := apptest.Handout(b, a, c, "# Log\n")
+		for slot := 2; slot <= 3; slot++ {
+			tpl, err := a.Rooms.AddTemplate(ctx, "oduya", fmt.Sprintf("Sheet %d.md", slot), "text/markdown", strings.NewReader("# Sheet\n"))
+			if err != nil {
+				b.Fatal(err)
+			}
+			h.Settings.Documents = append(h.Settings.Documents, classroom.Document{Slot: slot, Template: tpl.ID})
+		}
+		h, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{Documents: &h.Settings.Documents}, classroom.HandoutChange{})
+		if err != nil {
+			b.Fatal(err)
+		}
+		return &h
+	})
+}
+
+// againstPlain packs what is begun in a new class, ten times a round, and compares with a
+// plain loop that writes the same final rows, so many for each student.
+func againstPlain(b *testing.B, students, rows int, begin func(*app.App, classroom.Class) *store.Handout) {
 	a := apptest.Open(b)
-	apptest.People(b, a, 30)
+	apptest.People(b, a, students)
 	if _, err := a.Store.DB.Exec(`
 		create table plain_things (like standin.things including all);
 		create table plain_versions (like standin.versions including all);
@@ -523,14 +553,14 @@ func BenchmarkPack(b *testing.B) {
 	var packs, plains, ratios []float64
 	for b.Loop() {
 		for i := range 10 {
-			c := apptest.Class(b, a, apptest.List(30))
-			h := apptest.Handout(b, a, c, "# Log\n")
+			c := apptest.Class(b, a, apptest.List(students))
+			h := begin(a, c)
 			began := time.Now()
-			if r := apptest.Pack(b, a, c, &h); r.Stuck > 0 {
+			if r := apptest.Pack(b, a, c, h); r.Stuck > 0 {
 				b.Fatalf("%+v", r)
 			}
 			packed := time.Since(began).Seconds() * 1000
-			plain := plainLoop(b, a, c).Seconds() * 1000
+			plain := plainLoop(b, a, c, rows).Seconds() * 1000
 			if i > 0 {
 				packs, plains, ratios = append(packs, packed), append(plains, plain), append(ratios, packed/plain)
 			}
@@ -549,7 +579,7 @@ func median(x []float64) float64 {
 // plainLoop writes the rows a packed class has, read beforehand: for each
 // student one transaction that inserts, row by row, the satchel, the copy, its
 // version, its pointer, the keys of making them, the ledger's entries and the run's lines.
-func plainLoop(b *testing.B, a *app.App, c classroom.Class) time.Duration {
+func plainLoop(b *testing.B, a *app.App, c classroom.Class, each int) time.Duration {
 	db := a.Store.DB
 	tables := []struct{ into, from string }{
 		{"plain_things", `select t.* from standin.things t join ledger l on t.id::text = l.thing or t.id::text in (select value from jsonb_each_text(l.pointers)) where l.row_id = $1 and l.class_id = $2`},
@@ -570,7 +600,7 @@ func plainLoop(b *testing.B, a *app.App, c classroom.Class) time.Duration {
 				students[i] = append(students[i], row{t.into, f})
 			}
 		}
-		if len(students[i]) != 11 {
+		if len(students[i]) != each {
 			b.Fatalf("%d rows for a student", len(students[i]))
 		}
 	}

@@ -65,6 +65,6 @@ func (s *Server) noticed(ctx context.Context) func(classroom.Handout, error) (ap
 		if err != nil {
 			return api.Handout{}, err
 		}
-		return s.handoutView(ctx, c, h)
+		return s.handoutView(ctx, c, h, s.Rooms.HandoutListSeen)
 	}
 }

@@ -203,7 +203,7 @@ func (s *Server) CreateHandout(ctx context.Context, r api.CreateHandoutRequestOb
 	if err != nil {
 		return nil, err
 	}
-	out, err := s.handoutView(ctx, c, h)
+	out, err := s.handoutView(ctx, c, h, s.Rooms.HandoutList)
 	return api.CreateHandout201JSONResponse(out), err
 }
 
@@ -216,7 +216,8 @@ func (s *Server) handout(ctx context.Context, id string) (classroom.Class, class
 	return c, h, err
 }
 
-func (s *Server) handoutView(ctx context.Context, c classroom.Class, h classroom.Handout) (api.Handout, error) {
+// handoutView is a handout with its packing list, which list computes.
+func (s *Server) handoutView(ctx context.Context, c classroom.Class, h classroom.Handout, list func(context.Context, string, classroom.Handout) (packing.List, error)) (api.Handout, error) {
 	v := h.Settings
 	out := api.Handout{
 		Id: h.ID, Title: h.Title, Way: api.Way(cmp.Or(v.Way, handout.EachName)), Documents: []api.GivenDocument{}, By: string(v.By), Teams: string(v.Teams), Name: parts(v.Name), Pocket: v.Pocket, Level: api.HandoutLevel(v.Level), Out: []api.Out{}, Choice: choiceView(v.Choice), Due: due(h), Zone: h.Zone, Send: classroom.Written(h.Send), SendProblem: reasonPtr(h.SendProblem),
@@ -241,7 +242,7 @@ func (s *Server) handoutView(ctx context.Context, c classroom.Class, h classroom
 		}
 		out.Documents = append(out.Documents, api.GivenDocument{Slot: d.Slot, Thing: thing, Template: d.Template, File: t.Name, MediaType: t.MediaType, Name: parts(d.Name), For: d.For, Plain: d.Plain})
 	}
-	l, err := s.Rooms.HandoutList(ctx, c.ID, h)
+	l, err := list(ctx, c.ID, h)
 	if err != nil {
 		return out, err
 	}
@@ -255,7 +256,7 @@ func (s *Server) GetHandout(ctx context.Context, r api.GetHandoutRequestObject) 
 	if err != nil {
 		return nil, err
 	}
-	out, err := s.handoutView(ctx, c, h)
+	out, err := s.handoutView(ctx, c, h, s.Rooms.HandoutList)
 	return api.GetHandout200JSONResponse(out), err
 }
 
@@ -269,7 +270,7 @@ func (s *Server) ChangeHandout(ctx context.Context, r api.ChangeHandoutRequestOb
 	if err != nil {
 		return nil, err
 	}
-	out, err := s.handoutView(ctx, c, h)
+	out, err := s.handoutView(ctx, c, h, s.Rooms.HandoutListSeen)
 	return api.ChangeHandout200JSONResponse(out), err
 }
 

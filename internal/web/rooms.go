@@ -329,7 +329,7 @@ func (s *Server) ReadHandoutFile(ctx context.Context, r api.ReadHandoutFileReque
 	if err != nil {
 		return nil, err
 	}
-	out, err := s.handoutView(ctx, c, h)
+	out, err := s.handoutView(ctx, c, h, s.Rooms.HandoutListSeen)
 	return api.ReadHandoutFile201JSONResponse(out), err
 }
 

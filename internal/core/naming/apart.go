@@ -3,6 +3,7 @@ package naming
 import (
 	"sort"
 	"strconv"
+	"strings"
 
 	"jollysatchel/internal/core/record"
 )
@@ -109,16 +110,48 @@ func comesFrom(packed string, p Pattern, ending string, values record.Getter) bo
 		return true
 	}
 	for _, column := range []record.Field{record.Number, record.Period} {
-		if v := clean(values.Get(column)); v != "" && packed == marked(p, ending, values, v) {
+		v := clean(values.Get(column))
+		if v == "" || alnum(v) && !strings.Contains(packed, v) { // safe names keep letters and digits
+			continue
+		}
+		if packed == marked(p, ending, values, v) {
 			return true
 		}
 	}
-	for n := 1; n <= 99; n++ {
-		if packed == marked(p, ending, values, strconv.Itoa(n)) {
+	for _, n := range counters(packed) {
+		if packed == marked(p, ending, values, n) {
 			return true
 		}
 	}
 	return false
+}
+
+// alnum reports a text of ASCII letters and digits alone.
+func alnum(s string) bool {
+	for i := range len(s) {
+		if c := s[i]; c < '0' || c > '9' && c < 'A' || c > 'Z' && c < 'a' || c > 'z' {
+			return false
+		}
+	}
+	return true
+}
+
+// counters are the numbers from 1 to 99 that a name could be told apart by: a counter
+// stands behind a space, or at the beginning where there is nothing else. What follows
+// it may be a digit of a value.
+func counters(name string) []string {
+	digit := func(i int, from byte) bool { return i < len(name) && name[i] >= from && name[i] <= '9' }
+	var out []string
+	for i := range len(name) {
+		if i > 0 && name[i-1] != ' ' || !digit(i, '1') {
+			continue
+		}
+		out = append(out, name[i:i+1])
+		if digit(i+1, '0') {
+			out = append(out, name[i:i+2])
+		}
+	}
+	return out
 }
 
 // tryColumn marks every name of group with a column's value; it changes

@@ -5,6 +5,7 @@ import (
 	"math/rand/v2"
 	"reflect"
 	"slices"
+	"strconv"
 	"strings"
 	"testing"
 	"unicode/utf8"
@@ -319,4 +320,33 @@ func FuzzFree(f *testing.F) {
 			taken[Fold(got)] = true
 		}
 	})
+}
+
+// A name that was told apart by a counter is known again whatever its number and what
+// follows it: as by trying every counter there is.
+func TestCountersAreKnownAgain(t *testing.T) {
+	patterns := []string{"[Family name]", "[Family name][Period] x", "[Title] [Family name] – 7", "[Title]", "[Period] [Family name] 12", "[Level]"}
+	for _, written := range patterns {
+		p, err := Parse(written, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, family := range []string{"Ada", "9", "Ada 12 4", "", strings.Repeat("long ", 60)} {
+			values := record.Values{record.Family: family, record.Period: "3", record.Title: "Log 5"}
+			for n := 1; n <= 99; n++ {
+				if name := marked(p, ".md", values, strconv.Itoa(n)); !comesFrom(name, p, ".md", values) {
+					t.Errorf("%s of %q: %q isn't known again", written, family, name)
+				}
+			}
+			for _, other := range []string{"Else 1.md", "100.md", "Ada 100.md"} {
+				byAll := false
+				for n := 1; n <= 99; n++ {
+					byAll = byAll || other == marked(p, ".md", values, strconv.Itoa(n))
+				}
+				if got := comesFrom(other, p, ".md", values); got != byAll && other != Safe(p.Render(values), ".md") {
+					t.Errorf("%s of %q: %q is said to come from it: %v", written, family, other, got)
+				}
+			}
+		}
+	}
 }
