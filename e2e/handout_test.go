@@ -1,6 +1,8 @@
 package e2e
 
 import (
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 	"time"
@@ -346,4 +348,27 @@ func TestChosenInTheRegister(t *testing.T) {
 	q.until(`() => !document.querySelector('.say').textContent.includes('get none')`)
 	p.click(`[data-act="notice-chosen"]`)
 	p.see(`[data-form="notice"]`, "2 students will read it")
+}
+
+// Three files are given at once; one that holds nothing is refused before it is sent.
+func TestThreeFilesAtOnce(t *testing.T) {
+	s := start(t)
+	dir := t.TempDir()
+	var files []string
+	for name, text := range map[string]string{"Chart.md": "# Chart of [Given name]\n", "Tides.txt": "high water", "Empty.txt": ""} {
+		files = append(files, filepath.Join(dir, name))
+		if err := os.WriteFile(filepath.Join(dir, name), []byte(text), 0o600); err != nil {
+			t.Fatal(err)
+		}
+	}
+	p := s.visit(t, "").be("staff-oduya")
+	p.enterClass("Boat Workshop 8A")
+	p.click(`[data-act="new-handout"]`)
+	p.click(`[data-part="template"]`)
+	p.must(p.el(`.pop input[type=file]`).SetFiles(files), "files")
+	p.see(".pop .bad", "Empty.txt holds nothing")
+	p.must(os.WriteFile(filepath.Join(dir, "Empty.txt"), []byte("not any more"), 0o600), "write")
+	p.must(p.el(`.pop input[type=file]`).SetFiles(files), "files again")
+	p.see(`[data-act="pack"]:not([disabled])`, "Pack 93 copies")
+	p.until(`() => document.querySelectorAll('[data-part="document"]').length === 3`)
 }

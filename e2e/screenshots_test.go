@@ -6,6 +6,8 @@ import (
 	"os"
 	"path/filepath"
 	"testing"
+
+	"github.com/go-rod/rod/lib/input"
 )
 
 // newerList is a later list of Tide Watch 7B.
@@ -43,6 +45,14 @@ func TestScreenshots(t *testing.T) {
 	teacher.open("/").click(`.peg[title="Boat Workshop 8A"]`)
 	teacher.click(`header nav a[href$="/handouts"]`)
 	teacher.see(".one", "Chart-reading")
+	teacher.click(`[data-act="new-heading"]`)
+	teacher.fill(`.heads input`, "Unit 1: knots and ropes")
+	teacher.press(input.Enter)
+	teacher.page.MustEval(`() => document.querySelector('[aria-label^="Move Knot card"]').focus()`)
+	for !teacher.page.MustEval(`() => !!document.querySelector('[data-heading^="Unit 1"] [data-handout="Knot card"]')`).Bool() {
+		teacher.press(input.ArrowDown)
+		teacher.until(`() => document.activeElement?.getAttribute('aria-label')?.startsWith('Move Knot card')`)
+	}
 	pic(teacher, "handouts")
 	teacher.click(`.one.draft`)
 	teacher.click(`[data-part="name"]`)
@@ -58,6 +68,13 @@ func TestScreenshots(t *testing.T) {
 	teacher.choose(`select[aria-label="Level that Chart without one is for"]`, "level B")
 	teacher.see(`tr[data-section="needs-fixing"]`, "no document is for level C")
 	pic(teacher, "by-level")
+	teacher.open("/").click(`.peg[title="Tide Watch 7B"]`)
+	teacher.click(`[data-act="new-handout"]`)
+	teacher.write("Log book", "# Log book of [Given name] [Family name]\n\nBoat group: [Boat group]. Class: [Class].\n")
+	teacher.see(`[data-part="document"]`, "Log book").MustClick()
+	teacher.see(`[data-form="filling"] summary`, "See this copy").MustClick()
+	teacher.see(`[data-form="filling"] article`, "Log book of")
+	pic(teacher, "filled")
 	teacher.open("/").click(`.peg[title="Boat Workshop 8A"]`)
 	teacher.click(`header nav a[href$="/room"]`)
 	teacher.see(".places", "Cloakroom")

@@ -22,7 +22,7 @@ import (
 // How much of a file is looked at.
 const (
 	MostFile    = 64 << 20 // bytes of a whole file
-	mostText    = 16 << 20 // bytes, unpacked, of all parts of it that hold text
+	mostText    = 8 << 20  // bytes, unpacked, of all parts of it that hold text
 	mostEntries = 20_000   // of an archive
 	mostParts   = 20_000   // brackets in one file
 	mostMissing = 20       // labels told that are no column

@@ -375,7 +375,11 @@ func TestOddForms(t *testing.T) {
 	if now := inside(); now != was {
 		t.Errorf("%d things were kept", now-was)
 	}
-	body, kind := form("a.txt", "a", "\r\n--b--\r\n")
+	body, kind := form("a.txt", "", "\r\n--b--\r\n")
+	if res, answer := s.do(s.as("oduya"), "POST", s.srv.URL+"/api/templates", body, "Content-Type", kind); res.StatusCode != 422 || !strings.Contains(answer, "file-empty") {
+		t.Errorf("a template of 0 bytes: %s %s", res.Status, answer)
+	}
+	body, kind = form("a.txt", "a", "\r\n--b--\r\n")
 	if res, answer := s.do(c, "POST", url+"/files", body, "Content-Type", kind); res.StatusCode != 201 || inside() != was+1 {
 		t.Errorf("a whole one: %s %s", res.Status, answer)
 	}

@@ -1,8 +1,11 @@
 package web
 
 import (
+	"bufio"
 	"cmp"
 	"context"
+	"errors"
+	"io"
 
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
@@ -532,8 +535,18 @@ func (s *Server) UploadTemplate(ctx context.Context, r api.UploadTemplateRequest
 	if err != nil {
 		return nil, err
 	}
-	kind, content, err := sniff(f.name, f)
+	kind, sniffed, err := sniff(f.name, f)
+	content := bufio.NewReader(sniffed)
 	if err != nil {
+		return nil, err
+	}
+	if _, err := content.ReadByte(); err != nil {
+		if errors.Is(err, io.EOF) {
+			err = &classroom.Invalid{Field: "file", Code: "file-empty"}
+		}
+		return nil, err
+	}
+	if err := content.UnreadByte(); err != nil {
 		return nil, err
 	}
 	t, err := s.Rooms.AddTemplate(about(ctx, nil), account(ctx), f.name, kind, content)

@@ -1734,7 +1734,7 @@ export interface paths {
         put?: never;
         /**
          * add a template from a file
-         * @description Problems: too-many-templates, uploads-at-once, missing, too-large, key-used, unavailable.
+         * @description Problems: too-many-templates, uploads-at-once, missing, file-empty, too-large, key-used, unavailable.
          */
         post: operations["uploadTemplate"];
         delete?: never;

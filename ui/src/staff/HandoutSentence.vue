@@ -160,7 +160,7 @@ const levels = ['edit', 'comment', 'read'] as const
       <p v-if="problems.choice" class="bad" role="alert">{{ problems.choice }}</p>
       <p class="quiet help">{{ t('say.who-help') }}</p>
     </div>
-    <div v-if="open === 'template'" class="pop"><TemplatePicker :choose="useTemplate" /></div>
+    <div v-if="open === 'template'" class="pop"><TemplatePicker several :choose="useTemplate" /></div>
     <div v-if="document && mayPack" class="pop">
       <HandoutDocument :hand="hand" :document="document" :columns="columns" />
     </div>

@@ -5,13 +5,14 @@ import { ref, useTemplateRef } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { plainName } from '@/parts/plainName'
 import { api, data, sendFile, type Of } from '@/api/client'
-import { sentence, tellDone } from '@/tell'
+import { sentence, tellDone, tellProblem } from '@/tell'
+import { weight } from '@/things/weight'
 import { ago, exact } from '@/when'
 
 /** Choose what to hand out: one of your templates, a file, or a document written on the spot. */
 // A function, not an event: a document that was sent is chosen also where another
 // part of the sentence was opened meanwhile.
-const props = defineProps<{ choose: (id: string) => void }>()
+const props = defineProps<{ choose: (id: string) => unknown; several?: boolean }>()
 const { t } = useI18n()
 const queries = useQueryClient()
 const { data: list } = useQuery({ queryKey: ['templates'], queryFn: () => data(api.GET('/templates')) })
@@ -32,9 +33,10 @@ async function take(how: () => Promise<Of<'Template'>>) {
   try {
     const tpl = await how()
     await queries.invalidateQueries({ queryKey: ['templates'] })
-    props.choose(tpl.id)
+    await props.choose(tpl.id)
   } catch (e) {
     problem.value = sentence(e)
+    return e
   } finally {
     busy.value = false
   }
@@ -68,15 +70,37 @@ const remove = (x: Of<'Template'>) =>
     await api.POST('/templates/{templateId}/remove', { params: { path: { templateId: x.id } } })
     tellDone(t('template.removed', { name: plainName(x.name) }))
   })
-function upload() {
-  const f = file.value?.files?.[0]
-  if (f) void take(() => sendFile<Of<'Template'>>('/templates', f, crypto.randomUUID()))
+/** Bytes of a file at most, as the contract has it. */
+const most = 256 * 1024 * 1024
+const over = ref(false)
+/** Takes files one after the other; what can't be taken is said before it is sent. */
+async function upload(files?: FileList | null) {
+  const all = [...(files ?? [])].slice(0, props.several ? undefined : 1)
+  if (file.value) file.value.value = '' // the same may be chosen again
+  over.value = false
+  problem.value = ''
+  const wrong = all.find((f) => f.size > most || !f.size)
+  if (wrong) {
+    problem.value = t(wrong.size ? 'template.too-large' : 'template.empty', { name: wrong.name, most: weight(most) })
+    return
+  }
+  for (const f of all) {
+    const trouble = await take(() => sendFile<Of<'Template'>>('/templates', f, crypto.randomUUID()))
+    if (!trouble) continue
+    if (f !== all[0]) tellProblem(trouble) // this is closed by then
+    return
+  }
 }
 const write = () => take(() => data(api.POST('/templates/text', { body: { name: name.value, text: text.value } })))
 </script>
 
 <template>
-  <div>
+  <div
+    :class="{ over }"
+    @dragover.prevent="over = true"
+    @dragleave="over = false"
+    @drop.prevent="upload($event.dataTransfer?.files)"
+  >
     <div v-if="!writing && list">
       <p v-if="!list.length" class="quiet">{{ t('template.none') }}</p>
       <ul>
@@ -118,7 +142,8 @@ const write = () => take(() => data(api.POST('/templates/text', { body: { name: 
       <div class="acts">
         <Button size="small" :loading="busy" @click="file?.click()">{{ t('template.file') }}</Button>
         <Button size="small" data-act="write-template" @click="writing = true">{{ t('template.write') }}</Button>
-        <input ref="file" type="file" hidden @change="upload" />
+        <input ref="file" type="file" :multiple="several" hidden @change="upload(file?.files)" />
+        <span class="quiet">{{ t(several ? 'template.drop-several' : 'template.drop', { most: weight(most) }) }}</span>
       </div>
     </div>
     <form v-else-if="writing" @submit.prevent="write">
@@ -145,6 +170,10 @@ const write = () => take(() => data(api.POST('/templates/text', { body: { name: 
 </template>
 
 <style scoped>
+.over {
+  outline: 2px dashed var(--leather);
+  outline-offset: 6px;
+}
 ul {
   list-style: none;
   margin: 0 0 10px;

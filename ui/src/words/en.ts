@@ -1114,6 +1114,10 @@ export default {
     choice: 'conditions on columns this class hasn’t',
   },
   template: {
+    drop: 'or drop a file here, up to {most}',
+    'drop-several': 'or drop files here, up to {most} each',
+    'too-large': '{name} is larger than {most}: it wasn’t sent.',
+    empty: '{name} holds nothing (0 bytes), so there is nothing to hand out.',
     none: 'You have no templates yet.',
     file: 'Add a file',
     write: 'Write one here',
