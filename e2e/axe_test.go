@@ -6,6 +6,7 @@ import (
 	"testing"
 
 	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/input"
 )
 
 // accessible puts the page to the rules of WCAG 2.2 A and AA as the package
@@ -51,6 +52,27 @@ func TestAccessible(t *testing.T) {
 	p.click(`[data-part="who"]`)
 	p.el("[data-in]")
 	p.accessible("a handout with its choice", source)
+	p.click(`[data-part="links"]`)
+	p.el(`[data-form="links"] input`)
+	p.click(`[data-part="document"]`)
+	p.el(`[data-form="document"]`)
+	p.click(`[data-act="stood"]`)
+	p.el(`[data-form="stood"] li, [data-form="stood"] p`)
+	p.accessible("a handout's document, and its list as it stood", source)
+	part("Handouts", `main a[href*="/handouts/"]`)
+	p.click(`[data-act="new-heading"]`)
+	p.fill(`.heads input.called`, "Unit 1")
+	p.press(input.Enter)
+	p.see("[data-heading]", "Unit 1")
+	p.accessible("headings", source)
+	part("Register", "th.c")
+	p.click(`[data-act="choose"]`)
+	p.click("[data-choose]")
+	p.el(`[data-form="chosen-acts"]`)
+	p.accessible("chosen students", source)
+	p.click(`[data-act="notice-chosen"]`)
+	p.el(`[data-form="notice"]`)
+	p.accessible("a notice", source)
 	part("Room", ".places")
 	p.click(`[data-act="add-place"]`)
 	p.el(`[data-form="place"]`)

@@ -273,9 +273,13 @@ func TestHeadingsByKeyboard(t *testing.T) {
 	p.see("header nav a", "Handouts").MustClick()
 	p.see("[data-handout]", "Knot card")
 	p.click(`[data-act="new-heading"]`)
-	p.fill(`.heads input`, "Unit 1: knots")
+	p.fill(`.heads input.called`, "Unit 1: knots")
 	p.press(input.Enter)
 	p.see(`[data-heading="Unit 1: knots"]`, "Nothing stands here yet")
+	p.click("header h1")
+	if n := p.count(`[data-heading="Unit 1: knots"]`); n != 1 {
+		t.Errorf("%d headings", n)
+	}
 	where := `() => [...document.querySelectorAll('.group [data-handout], .heading')].findIndex((x) => x.dataset.handout === 'Knot card')`
 	p.page.MustEval(`() => document.querySelector('[aria-label^="Move Knot card"]').focus()`)
 	for !p.page.MustEval(`() => !!document.querySelector('[data-heading="Unit 1: knots"] [data-handout="Knot card"]')`).Bool() {

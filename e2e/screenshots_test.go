@@ -46,7 +46,7 @@ func TestScreenshots(t *testing.T) {
 	teacher.click(`header nav a[href$="/handouts"]`)
 	teacher.see(".one", "Chart-reading")
 	teacher.click(`[data-act="new-heading"]`)
-	teacher.fill(`.heads input`, "Unit 1: knots and ropes")
+	teacher.fill(`.heads input.called`, "Unit 1: knots and ropes")
 	teacher.press(input.Enter)
 	teacher.page.MustEval(`() => document.querySelector('[aria-label^="Move Knot card"]').focus()`)
 	for !teacher.page.MustEval(`() => !!document.querySelector('[data-heading^="Unit 1"] [data-handout="Knot card"]')`).Bool() {

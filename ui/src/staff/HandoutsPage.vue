@@ -33,9 +33,10 @@ function name(id: string, title: string) {
   called.value = title
 }
 async function named(was: string) {
-  const id = naming.value
-  if (!id || !called.value.trim()) return void (naming.value = '')
-  if (await order.name(id === 'new' ? '' : id, called.value, was)) naming.value = ''
+  const [id, title] = [naming.value, called.value]
+  naming.value = '' // Enter, and the field being left after it, are one
+  if (!id || !title.trim()) return
+  if (!(await order.name(id === 'new' ? '' : id, title, was))) name(id, title)
 }
 async function begin() {
   try {
@@ -77,28 +78,30 @@ const what = (h: Of<'HandoutTag'>) => {
         t('handouts.new')
       }}</Button></Teleport
     >
-    <PlanFile v-if="list && mayPack" class="file" :columns="columns" :read="readFile" words="handout-file" />
     <section v-if="list && !list.length" class="empty">
       <h2>{{ t('handouts.empty') }}</h2>
       <p class="quiet">{{ t('handouts.empty-text') }}</p>
       <Button v-if="mayPack" type="primary" @click="begin">{{ t('handouts.new') }}</Button>
     </section>
-    <div v-if="list?.length && mayPack" class="heads">
-      <Button v-if="naming !== 'new'" size="small" data-act="new-heading" @click="name('new', '')">{{
-        t('headings.new')
-      }}</Button>
-      <Input
-        v-else
-        v-model:value="called"
-        size="small"
-        class="called"
-        autofocus
-        :maxlength="200"
-        :aria-label="t('headings.title')"
-        :placeholder="t('headings.example')"
-        @press-enter="named('')"
-        @blur="named('')"
-      />
+    <div v-if="list && mayPack" class="heads">
+      <PlanFile :columns="columns" :read="readFile" words="handout-file" />
+      <template v-if="list.length">
+        <Button v-if="naming !== 'new'" size="small" data-act="new-heading" @click="name('new', '')">{{
+          t('headings.new')
+        }}</Button>
+        <Input
+          v-else
+          v-model:value="called"
+          size="small"
+          class="called"
+          autofocus
+          :maxlength="200"
+          :aria-label="t('headings.title')"
+          :placeholder="t('headings.example')"
+          @press-enter="named('')"
+          @blur="named('')"
+        />
+      </template>
     </div>
     <section
       v-for="g in order.groups.value"
@@ -175,14 +178,15 @@ const what = (h: Of<'HandoutTag'>) => {
 </template>
 
 <style scoped>
-.file {
-  margin-bottom: 12px;
-}
 .handouts {
   overflow-y: auto;
   padding: 8px 24px 24px;
 }
 .heads {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 10px;
+  align-items: flex-start;
   margin: 4px 0 8px;
 }
 .called {
@@ -215,7 +219,8 @@ const what = (h: Of<'HandoutTag'>) => {
 .grip {
   cursor: grab;
   color: var(--ink-2);
-  padding: 8px 4px !important;
+  min-width: 28px;
+  padding: 8px 6px !important;
 }
 .none {
   padding: 8px 26px;

@@ -148,7 +148,9 @@ const here = (i: number, k: number) => at.value?.row === props.reg.students[i].r
             <button class="plain" @click="sortBy('name')">
               <span class="label">{{ t('register.student') }}</span><small>{{ t('register.by-family') }}</small>
             </button>
-            <button v-if="chosen" class="link" data-act="choose-all" @click="allChosen">{{ t('chosen.all') }}</button>
+            <button v-if="chosen" class="link every" data-act="choose-all" @click="allChosen">
+              {{ t('chosen.all') }}
+            </button>
           </th>
           <template v-for="x in columns" :key="reg.columns[x.k].handout ?? 'satchel'">
             <td v-if="x.away" class="away">{{ x.away }}</td>
@@ -285,6 +287,10 @@ thead th {
   text-overflow: ellipsis;
   white-space: nowrap;
   border-bottom: 2px solid var(--belt-done);
+}
+.every {
+  min-width: 28px;
+  min-height: 24px;
 }
 .heads td {
   border: 0;
