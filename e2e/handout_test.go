@@ -376,3 +376,48 @@ func TestThreeFilesAtOnce(t *testing.T) {
 	p.see(`[data-act="pack"]:not([disabled])`, "Pack 93 copies")
 	p.until(`() => document.querySelectorAll('[data-part="document"]').length === 3`)
 }
+
+// One copy per team, and a member who changes the team afterwards: the lines say who is
+// let in and out, and packing them does it.
+func TestTeamMemberChanges(t *testing.T) {
+	s := start(t)
+	p := s.visit(t, "").be("staff-oduya")
+	p.enterClass("Tide Watch 7B")
+	p.click(`header nav a[href$="/roster"]`)
+	cell := `tr[data-student="Nokuthula Dube"] [data-field="extra:Boat group"]`
+	was := p.el(cell).MustText()
+	to := "Heron"
+	if was == to {
+		to = "Gull"
+	}
+	p.see("header nav a", "Register").MustClick()
+	p.see("th.c", "Knot card")
+	p.click(`[data-act="new-handout"]`)
+	p.write("Coast", "# Coast of [Boat group]\n\nDraw it together.\n")
+	p.choose(`[data-part="way"]`, "one copy per team")
+	p.choose(`[data-part="by"]`, "Boat group")
+	p.see(`tr[data-section="to-pack"]`, "Heron – Coast")
+	page := strings.TrimPrefix(p.page.MustInfo().URL, s.url)
+	p.click(`[data-act="pack"]`)
+	p.see("th.c", "Coast")
+	dube := s.visit(t, "").be("student-nokuthula.dube")
+	p.until(`() => document.querySelectorAll('tbody td:nth-last-of-type(3) [data-state="shared"]').length > 20`)
+	dube.open("/").see(`[data-copy="Coast"]`, "with your team")
+	p.click(`header nav a[href$="/roster"]`)
+	p.click(cell)
+	var keys []input.Key
+	for _, r := range to {
+		keys = append(keys, input.Key(r))
+	}
+	p.press(append(keys, input.Enter)...)
+	p.see(cell, to)
+	p.open(page)
+	p.see(`tr[data-section="to-change"]`, "Nokuthula Dube")
+	p.click(`[data-act="pack"]`)
+	p.see("th.c", "Coast")
+	p.open(page)
+	p.see(".say", "Coast")
+	p.until(`() => !document.querySelector('tr[data-section="to-change"]') && !document.querySelector('tr[data-section="to-pack"]')`)
+	dube.open("/").click(`[data-copy="Coast"] a`)
+	dube.see(".sheet h1", "Coast of "+to)
+}

@@ -684,9 +684,16 @@ func (e *handoutEdit) links() error {
 }
 
 func (e *handoutEdit) forParents() error {
-	if e.ch.ForParents != nil {
-		e.set().ForParents = *e.ch.ForParents
+	if e.ch.ForParents == nil {
+		return nil
 	}
+	if e.was.ForParents != nil {
+		was := text(*e.was.ForParents)
+		if err := unless(&was, "forParents", text(e.set().ForParents), text(*e.ch.ForParents)); err != nil {
+			return err
+		}
+	}
+	e.set().ForParents = *e.ch.ForParents
 	return nil
 }
 
