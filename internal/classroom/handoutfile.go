@@ -46,6 +46,9 @@ func (c *Handouts) HandoutFile(ctx context.Context, class, id string) ([]byte, s
 		return nil, "", err
 	}
 	for _, d := range h.Settings.Documents {
+		if len(d.Only) > 0 { // of this class alone
+			continue
+		}
 		f.Documents = append(f.Documents, planfile.Document{Template: given[d.Template].Name, Name: d.Name.String(), For: d.For, Plain: d.Plain})
 	}
 	return planfile.WriteHandout(f), cmp.Or(h.Title, "handout"), nil

@@ -383,8 +383,8 @@ func (e *handoutEdit) documents() error {
 	}
 	now, to := e.set().Documents, slices.Clone(*e.ch.Documents)
 	if e.was.Documents != nil {
-		was := text(*e.was.Documents)
-		if err := unless(&was, "documents", text(now), text(to)); err != nil {
+		was := text(forAll(*e.was.Documents))
+		if err := unless(&was, "documents", text(forAll(now)), text(forAll(to))); err != nil {
 			return err
 		}
 	}
@@ -403,6 +403,7 @@ func (e *handoutEdit) documents() error {
 			return tooLong("documents", mostPartText)
 		}
 		before, there := had[d.Slot]
+		to[i].Only = before.Only // whom it was given to beside isn't said here
 		if t := e.templates[d.Template]; before.Template != d.Template && (t.Account != e.by || t.Removed) {
 			return &Invalid{"documents", "no-such-template", nil}
 		}
@@ -429,6 +430,15 @@ func (e *handoutEdit) documents() error {
 		e.h.Title = plainTitle(e.templates[to[0].Template])
 	}
 	return nil
+}
+
+// forAll are documents as a page says them: without whom alone they are for.
+func forAll(documents []store.Document) []store.Document {
+	out := slices.Clone(documents)
+	for i := range out {
+		out[i].Only = nil
+	}
+	return out
 }
 
 func (e *handoutEdit) name() error {

@@ -3,7 +3,9 @@ package classroom
 import (
 	"context"
 	"maps"
+	"slices"
 
+	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
@@ -55,7 +57,11 @@ func (c *Packing) documents(ctx context.Context, class, handout string) (map[int
 // stale are the copies whose document was changed since they were given. Of one made
 // before what it was given with was kept, times decide.
 func (s *snapshot) stale(handout string, documents map[int]cupboard.State) Copies {
+	h, _ := s.handout(handout)
 	return s.copiesOf(handout, func(e *store.Entry, st cupboard.State) bool {
+		if s.besides(h, e) {
+			return false
+		}
 		document, given := documents[e.Key.What.Slot], e.GivenSHA
 		if given == "" && st.Version == e.Given {
 			given = st.SHA
@@ -67,10 +73,21 @@ func (s *snapshot) stale(handout string, documents map[int]cupboard.State) Copie
 	})
 }
 
+// A BegunCopy says what becomes of begun copies when a document is given again.
+type BegunCopy string
+
+// What can become of them: they are left; the new state takes the place of what was
+// written, which stays among the versions; or it comes beside them, as a second document.
+const (
+	LeaveBegun   BegunCopy = "leave"
+	ReplaceBegun BegunCopy = "replace"
+	BesideBegun  BegunCopy = "beside"
+)
+
 // Reissue gives the copies that were looked at the present state of their documents:
-// the untouched ones, and with begun the others too. What was in a copy stays among its
+// the untouched ones, and the begun ones as is said. What was in a copy stays among its
 // versions; one in which somebody writes meanwhile is left.
-func (c *Packing) Reissue(ctx context.Context, by, class, handout string, begun bool, seen string) (store.Run, error) {
+func (c *Packing) Reissue(ctx context.Context, by, class, handout string, begun BegunCopy, seen string) (store.Run, error) {
 	if err := c.look(ctx, class, handout); err != nil {
 		return store.Run{}, err
 	}
@@ -98,12 +115,19 @@ func (c *Packing) Reissue(ctx context.Context, by, class, handout string, begun 
 		var steps []packing.Step
 		for _, x := range r {
 			w, ok := wanted[x.Entry.Key]
-			if !ok || x.Begun && !begun {
+			if !ok || x.Begun && begun != ReplaceBegun {
 				continue
 			}
 			steps = append(steps, packing.Step{
 				StepKey: packing.StepKey{Key: w.Key, Act: packing.Renew, Generation: x.Entry.Generation}, Wanted: w, Change: &packing.Change{Base: x.Base}, State: packing.Waiting,
 			})
+		}
+		if begun == BesideBegun {
+			more, err := c.beside(ctx, tx, book, h, r)
+			if err != nil {
+				return err
+			}
+			steps = append(steps, more...)
 		}
 		if len(steps) == 0 {
 			return &Invalid{"list", "nothing-to-pack", nil}
@@ -115,4 +139,63 @@ func (c *Packing) Reissue(ctx context.Context, by, class, handout string, begun 
 		return store.Run{}, notFound(err)
 	}
 	return c.Store.Run(ctx, id)
+}
+
+// beside adds, for whoever has begun, the documents they have begun once more, for them
+// alone, and returns the steps that make those.
+func (c *Packing) beside(ctx context.Context, tx *store.Store, book *bookIndex, h store.Handout, stale Copies) ([]packing.Step, error) {
+	if h.Settings.Way == handout.TeamName || h.Settings.Way == handout.ForAllName {
+		return nil, &Invalid{"begun", "beside-several", nil}
+	}
+	rows := map[int][]string{} // slot → whose copies are begun
+	for _, x := range stale {
+		if x.Begun {
+			rows[x.Entry.Key.What.Slot] = append(rows[x.Entry.Key.What.Slot], x.Entry.Key.Whom.Row)
+		}
+	}
+	last := 0
+	for _, d := range h.Settings.Documents {
+		last = max(last, d.Slot)
+	}
+	fresh := map[int]bool{}
+	for _, d := range slices.Clone(h.Settings.Documents) {
+		if len(rows[d.Slot]) == 0 {
+			continue
+		}
+		if last++; len(h.Settings.Documents) >= handout.MostDocuments {
+			return nil, tooMany("documents", "too-many-documents", handout.MostDocuments)
+		}
+		fresh[last] = true
+		d.Only, d.Slot = slices.Sorted(slices.Values(rows[d.Slot])), last
+		h.Settings.Documents = append(h.Settings.Documents, d)
+	}
+	if len(fresh) == 0 {
+		return nil, nil
+	}
+	h.ChangedAt = c.Now()
+	if err := tx.SaveHandout(ctx, h); err != nil {
+		return nil, err
+	}
+	s, err := c.snapshot(ctx, tx, book, h.ClassID)
+	if err != nil {
+		return nil, err
+	}
+	var steps []packing.Step
+	for _, line := range s.handoutList(h).Lines {
+		if line.Section == packing.ToPack && line.Wanted.Key.What.Purpose == packing.Copy && fresh[line.Wanted.Key.What.Slot] {
+			steps = append(steps, packing.Step{StepKey: line.Step, Wanted: line.Wanted, State: packing.Waiting})
+		}
+	}
+	return steps, nil
+}
+
+// besides reports that the same document was given once more beside a copy.
+func (s *snapshot) besides(h store.Handout, e *store.Entry) bool {
+	documents := h.Settings.Documents
+	i := slices.IndexFunc(documents, func(d store.Document) bool { return d.Slot == e.Key.What.Slot })
+	return i >= 0 && slices.ContainsFunc(documents, func(d store.Document) bool {
+		k := e.Key
+		k.What.Slot = d.Slot
+		return d.Slot > e.Key.What.Slot && d.Template == documents[i].Template && slices.Contains(d.Only, k.Whom.Row) && s.entries[k] != nil
+	})
 }

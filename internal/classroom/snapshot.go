@@ -162,7 +162,7 @@ func (s *snapshot) subject(h store.Handout) handout.Way {
 	set.By, set.Teams = h.Settings.By, h.Settings.Teams
 	for _, d := range h.Settings.Documents {
 		if t, ok := s.templates[d.Template]; ok {
-			set.Documents = append(set.Documents, handout.Document{Slot: d.Slot, Thing: t.Thing, Lender: t.Account, Original: plainTitle(t), Ending: naming.Ending(t.Name), Name: d.Name, For: d.For, MediaType: t.MediaType, Plain: d.Plain})
+			set.Documents = append(set.Documents, handout.Document{Slot: d.Slot, Thing: t.Thing, Lender: t.Account, Original: plainTitle(t), Ending: naming.Ending(t.Name), Name: d.Name, For: d.For, MediaType: t.MediaType, Plain: d.Plain, Only: d.Only})
 		}
 	}
 	if s.known == nil {

@@ -101,6 +101,9 @@ func (c Class) fitting(s store.HandoutSettings, plan room.Plan, mine func(store.
 	}
 	out := store.HandoutSettings{Way: s.Way, By: s.By, Teams: s.Teams, Name: s.Name, Level: s.Level, Classmates: s.Classmates, Message: s.Message, Instructions: s.Instructions, Links: s.Links, ForParents: s.ForParents, Out: map[string]string{}, Documents: []store.Document{}}
 	for _, d := range s.Documents {
+		if len(d.Only) > 0 {
+			continue
+		}
 		if !mine(d) {
 			lose(WithoutDocuments)
 			continue

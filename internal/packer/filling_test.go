@@ -1,6 +1,7 @@
 package packer_test
 
 import (
+	"errors"
 	"io"
 	"strings"
 	"testing"
@@ -68,7 +69,7 @@ func TestFilledIn(t *testing.T) {
 	if err != nil || len(stale) != 5 || stale[0].Begun {
 		t.Fatalf("%d copies to give again, %v", len(stale), err)
 	}
-	run, err := a.Rooms.Reissue(ctx, "oduya", c.ID, h.ID, false, stale.Digest())
+	run, err := a.Rooms.Reissue(ctx, "oduya", c.ID, h.ID, classroom.LeaveBegun, stale.Digest())
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -127,5 +128,67 @@ func TestFilledForSeveral(t *testing.T) {
 	apptest.Pack(t, a, c, &plain)
 	if got := given(t, a, c, plain, packing.Whom{}); got != "[Class], [Title]" {
 		t.Errorf("%q", got)
+	}
+}
+
+// A new state can come beside what somebody has begun: a second document for them alone,
+// with what they wrote as it was, and the page still says what it says of the others.
+func TestBeside(t *testing.T) {
+	a, c := wayClass(t)
+	h := hand(t, a, c, classroom.HandoutChange{}, "Log")
+	apptest.Pack(t, a, c, &h)
+	key := handout.CopyKey(c.ID, h.ID, 1, packing.Whom{Row: rowOf(c, 0)})
+	e, err := a.Store.EntryByKey(ctx, key)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := a.Rooms.Write(ctx, "s0", store.NewID(), e.Thing, 1, strings.NewReader("mine")); err != nil {
+		t.Fatal(err)
+	}
+	document(t, a, h, "# Log, mended\n", 1)
+	apptest.Look(t, a)
+	stale, err := a.Rooms.LookReissue(ctx, c.ID, h.ID)
+	if err != nil || len(stale) != 5 {
+		t.Fatalf("%d copies, %v", len(stale), err)
+	}
+	if _, err := a.Rooms.Reissue(ctx, "oduya", c.ID, h.ID, classroom.BesideBegun, stale.Digest()); err != nil {
+		t.Fatal(err)
+	}
+	settleAll(t, a)
+	if got := given(t, a, c, h, packing.Whom{Row: rowOf(c, 0)}); got != "mine" {
+		t.Errorf("what was begun says %q", got)
+	}
+	if got := inSatchel(t, a, c, 0); got != "file 3 Family0 – Charts – Log (2).md, file 3 Family0 – Charts.md" {
+		t.Errorf("the satchel holds %s", got)
+	}
+	if got := inSatchel(t, a, c, 1); got != "file 3 Family1 – Charts.md" {
+		t.Errorf("another satchel holds %s", got)
+	}
+	if h, err = a.Store.Handout(ctx, c.ID, h.ID); err != nil {
+		t.Fatal(err)
+	}
+	nothingLeft(t, a, c, h, 0)
+	if stale, err := a.Rooms.LookReissue(ctx, c.ID, h.ID); err != nil || len(stale) != 0 {
+		t.Errorf("%d copies to give again after that, %v", len(stale), err)
+	}
+	// A change of the sentence keeps whom it was for.
+	ch := classroom.HandoutChange{Documents: &[]classroom.Document{{Slot: 1, Template: h.Settings.Documents[0].Template}, {Slot: 2, Template: h.Settings.Documents[0].Template}}}
+	if h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, ch); err != nil || len(h.Settings.Documents[1].Only) != 1 {
+		t.Errorf("%+v, %v", h.Settings.Documents, err)
+	}
+	crew := record.Extra("Crew")
+	if !c.Vocabulary().Has(crew) {
+		crew = record.Team
+	}
+	team := hand(t, a, c, classroom.HandoutChange{Way: way(handout.TeamName), Teams: &crew}, "Map")
+	apptest.Pack(t, a, c, &team)
+	document(t, a, team, "# Map, mended\n", 1)
+	apptest.Look(t, a)
+	if stale, err = a.Rooms.LookReissue(ctx, c.ID, team.ID); err != nil {
+		t.Fatal(err)
+	}
+	var invalid *classroom.Invalid
+	if _, err := a.Rooms.Reissue(ctx, "oduya", c.ID, team.ID, classroom.BesideBegun, stale.Digest()); !errors.As(err, &invalid) || invalid.Code != "beside-several" {
+		t.Errorf("beside what several have: %v", err)
 	}
 }

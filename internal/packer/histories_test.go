@@ -280,7 +280,7 @@ func (h *history) happenings() map[string]func() error {
 			apptest.Look(h.t, h.a)
 			look, err := h.a.Rooms.LookReissue(ctx, h.class, x.ID)
 			if err == nil {
-				_, err = h.a.Rooms.Reissue(ctx, "oduya", h.class, x.ID, r.IntN(2) == 0, look.Digest())
+				_, err = h.a.Rooms.Reissue(ctx, "oduya", h.class, x.ID, []classroom.BegunCopy{classroom.LeaveBegun, classroom.ReplaceBegun, classroom.BesideBegun}[r.IntN(3)], look.Digest())
 			}
 			settleAll(h.t, h.a)
 			return err

@@ -355,7 +355,11 @@ func TestReissue(t *testing.T) {
 	r := look(2, 1)
 	give := func(begun bool, seen string) store.Run {
 		t.Helper()
-		run, err := a.Rooms.Reissue(ctx, "oduya", c.ID, h.ID, begun, seen)
+		how := classroom.LeaveBegun
+		if begun {
+			how = classroom.ReplaceBegun
+		}
+		run, err := a.Rooms.Reissue(ctx, "oduya", c.ID, h.ID, how, seen)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -370,7 +374,7 @@ func TestReissue(t *testing.T) {
 	r = look(0, 1)
 	write("s0", copyOf(0).Thing, "# Log\n\nlow water at noon, high at six\n", 2)
 	apptest.Look(t, a)
-	if _, err := a.Rooms.Reissue(ctx, "oduya", c.ID, h.ID, true, r.Digest()); !errors.As(err, new(*classroom.Changed)) {
+	if _, err := a.Rooms.Reissue(ctx, "oduya", c.ID, h.ID, classroom.ReplaceBegun, r.Digest()); !errors.As(err, new(*classroom.Changed)) {
 		t.Errorf("written in since it was looked at: %v", err)
 	}
 	give(true, look(0, 1).Digest())

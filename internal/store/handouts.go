@@ -35,6 +35,8 @@ type Document struct {
 	For      string         `json:"for,omitempty"` // the level it is for
 	// Plain leaves the columns that the document asks for in square brackets as they stand.
 	Plain bool `json:"plain,omitempty"`
+	// Only are the rows that it was given to beside what they had begun; none: all.
+	Only []string `json:"only,omitempty"`
 }
 
 // HandoutSettings are the parts of a handout's sentence.

@@ -243,7 +243,7 @@ func (s *Server) handoutView(ctx context.Context, c classroom.Class, h classroom
 		if t.Account == account(ctx) {
 			thing = t.Thing
 		}
-		out.Documents = append(out.Documents, api.GivenDocument{Slot: d.Slot, Thing: thing, Template: d.Template, File: t.Name, MediaType: t.MediaType, Name: parts(d.Name), For: d.For, Plain: d.Plain})
+		out.Documents = append(out.Documents, api.GivenDocument{Slot: d.Slot, Thing: thing, Template: d.Template, File: t.Name, MediaType: t.MediaType, Name: parts(d.Name), For: d.For, Plain: d.Plain, Only: len(d.Only)})
 	}
 	l, err := list(ctx, c.ID, h)
 	if err != nil {
@@ -372,7 +372,7 @@ func (s *Server) LookReissue(ctx context.Context, r api.LookReissueRequestObject
 
 // Reissue implements the route of that name.
 func (s *Server) Reissue(ctx context.Context, r api.ReissueRequestObject) (api.ReissueResponseObject, error) {
-	run, err := s.Rooms.Reissue(ctx, account(ctx), r.ClassId, r.HandoutId, r.Body.Begun, r.Body.Seen)
+	run, err := s.Rooms.Reissue(ctx, account(ctx), r.ClassId, r.HandoutId, classroom.BegunCopy(r.Body.Begun), r.Body.Seen)
 	if err != nil {
 		return nil, err
 	}

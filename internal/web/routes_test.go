@@ -261,7 +261,7 @@ var routes = []struct{ method, path, body, want string }{
 	{"DELETE", "/api/classes/{class}/headings/{heading}", ``, "14++44444"},
 	{"PUT", "/api/classes/{class}/handouts/{handout}/place", `{"heading":"","before":""}`, "14++44444"},
 	{"GET", "/api/classes/{class}/handouts/{handout}/reissue", ``, "14+++4444"},
-	{"POST", "/api/classes/{class}/handouts/{handout}/reissue", `{"begun":false,"seen":"x"}`, "14++44444"},
+	{"POST", "/api/classes/{class}/handouts/{handout}/reissue", `{"begun":"leave","seen":"x"}`, "14++44444"},
 	{"GET", "/api/classes/{class}/top-up", ``, "14+++4444"},
 	{"POST", "/api/classes/{class}/top-up", `{"rows":["{row}"]}`, "14++44444"},
 	{"GET", "/api/classes/{class}/students/{row}", ``, "14+++4444"},

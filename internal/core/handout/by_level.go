@@ -28,7 +28,9 @@ func (h ByLevel) Own(c room.Class) []packing.Wanted {
 	students := make([][]room.Student, len(h.Documents))
 	of := map[string]int{} // documents of a level
 	for _, d := range h.Documents {
-		of[naming.Fold(d.For)]++
+		if len(d.Only) == 0 {
+			of[naming.Fold(d.For)]++
+		}
 	}
 	for _, st := range c.Students {
 		if why := h.problemOf(st, of); why != nil {
@@ -38,14 +40,14 @@ func (h ByLevel) Own(c room.Class) []packing.Wanted {
 			continue
 		}
 		for i, d := range h.Documents {
-			if naming.Fold(d.For) == naming.Fold(h.levelOf(st)) {
+			if naming.Fold(d.For) == naming.Fold(h.levelOf(st)) && d.isFor(st.Row) {
 				students[i] = append(students[i], st)
 			}
 		}
 	}
 	var taken []string
 	for i, d := range h.Documents {
-		names := h.names(c, d, h.pattern(d, of[naming.Fold(d.For)] > 1), takers(students[i]), taken)
+		names := h.names(c, d, h.pattern(d, of[naming.Fold(d.For)] > 1 || len(d.Only) > 0), takers(students[i]), taken)
 		for k, st := range students[i] {
 			if _, out := h.Out[st.Row]; !out {
 				wanted = append(wanted, h.own(c, st, d, names[k]))

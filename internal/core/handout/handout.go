@@ -49,6 +49,22 @@ type Document struct {
 	// MediaType is the file's. Plain leaves the columns that it asks for as they stand.
 	MediaType string
 	Plain     bool
+	// Only are the rows that it is for, beside what they have; none: everybody.
+	Only []string
+}
+
+// isFor reports whether a row is among those that a document is for.
+func (d Document) isFor(row string) bool { return len(d.Only) == 0 || slices.Contains(d.Only, row) }
+
+// several reports whether a handout gives several documents to everybody.
+func (s Settings) several() bool {
+	n := 0
+	for _, d := range s.Documents {
+		if len(d.Only) == 0 {
+			n++
+		}
+	}
+	return n > 1
 }
 
 // Settings describe one handout.

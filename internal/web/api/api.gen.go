@@ -779,6 +779,27 @@ func (e PlacePartsUsual) Valid() bool {
 	}
 }
 
+// Defines values for ReissueBegun.
+const (
+	Beside  ReissueBegun = "beside"
+	Leave   ReissueBegun = "leave"
+	Replace ReissueBegun = "replace"
+)
+
+// Valid indicates whether the value is a known member of the ReissueBegun enum.
+func (e ReissueBegun) Valid() bool {
+	switch e {
+	case Beside:
+		return true
+	case Leave:
+		return true
+	case Replace:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Role.
 const (
 	RoleAddress   Role = "address"
@@ -1651,6 +1672,9 @@ type GivenDocument struct {
 	MediaType string `json:"mediaType"`
 	Name      []Part `json:"name"`
 
+	// Only how many it was given to beside what they had begun; 0: it is everybody's
+	Only int `json:"only"`
+
 	// Plain the columns that it asks for in square brackets stay as they stand
 	Plain    bool   `json:"plain"`
 	Slot     int    `json:"slot"`
@@ -2474,6 +2498,15 @@ type RegisterStudent struct {
 	Row    string `json:"row"`
 	Team   string `json:"team"`
 }
+
+// Reissue the copies that were looked at, and what becomes of the begun ones
+type Reissue struct {
+	Begun ReissueBegun `json:"begun"`
+	Seen  string       `json:"seen"`
+}
+
+// ReissueBegun defines model for Reissue.Begun.
+type ReissueBegun string
 
 // Remark what the school book or another class says otherwise; taking it over puts value into field
 type Remark struct {
@@ -3518,7 +3551,7 @@ type PlaceHandoutJSONRequestBody = HandoutPlace
 type PostNoticeJSONRequestBody = Posting
 
 // ReissueJSONRequestBody defines body for Reissue for application/json ContentType.
-type ReissueJSONRequestBody = Touching
+type ReissueJSONRequestBody = Reissue
 
 // WithdrawJSONRequestBody defines body for Withdraw for application/json ContentType.
 type WithdrawJSONRequestBody = Touching

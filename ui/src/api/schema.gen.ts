@@ -1311,7 +1311,7 @@ export interface paths {
         put?: never;
         /**
          * give copies the present state of their document
-         * @description Problems: changed, nothing-to-pack, unavailable.
+         * @description Problems: changed, nothing-to-pack, beside-several, too-many-documents, unavailable.
          */
         post: operations["reissue"];
         delete?: never;
@@ -3290,6 +3290,8 @@ export interface components {
             mediaType: string;
             name: components["schemas"]["Part"][];
             for: string;
+            /** @description how many it was given to beside what they had begun; 0: it is everybody's */
+            only: number;
             /** @description the columns that it asks for in square brackets stay as they stand */
             plain: boolean;
         };
@@ -3330,6 +3332,12 @@ export interface components {
             untouched: number;
             /** @description whose they are, or what they are called */
             begun: string[];
+        };
+        /** @description the copies that were looked at, and what becomes of the begun ones */
+        Reissue: {
+            /** @enum {string} */
+            begun: "leave" | "replace" | "beside";
+            seen: string;
         };
         /** @description the untouched copies that were looked at, and the begun ones too where that is said */
         Touching: {
@@ -5948,7 +5956,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Touching"];
+                "application/json": components["schemas"]["Reissue"];
             };
         };
         responses: {

@@ -36,7 +36,7 @@ const give = (d: Of<'GivenDocument'>, level: string) =>
       data-part="document"
       @click="toggle(`doc-${d.slot}`)"
     >
-      {{ plainName(d.file) }}</button
+      {{ plainName(d.file) }}{{ d.only ? ` ${t('say.for-some', { n: d.only }, d.only)}` : '' }}</button
     ><template v-if="byLevel"
       >{{ ' ' }}{{ t('say.to') }}
       <PickOne

@@ -320,7 +320,12 @@ const levels = ['edit', 'comment', 'read'] as const
         @blur="close('message')"
       />
     </p>
-    <ReissuePart v-if="h.packedAt && !h.withdrawnAt && mayPack && !notice" :class-id="classId" :handout-id="h.id" />
+    <ReissuePart
+      v-if="h.packedAt && !h.withdrawnAt && mayPack && !notice"
+      :class-id="classId"
+      :handout-id="h.id"
+      :own="!shared"
+    />
     <StoodPart v-if="h.packedAt" :key="h.id" :class-id="classId" :handout-id="h.id" />
     <p v-if="!notice" class="note quiet">{{ t('handout.template-safe') }}</p>
     <WithdrawPart
@@ -398,7 +403,7 @@ const levels = ['edit', 'comment', 'read'] as const
   font-size: 15px;
   background: var(--sheet);
 }
-.pop {
+.say :deep(.pop) {
   background: var(--sheet);
   border: 1px solid var(--thread);
   border-radius: 8px;
@@ -408,10 +413,10 @@ const levels = ['edit', 'comment', 'read'] as const
   line-height: 1.45;
   margin: 2px 0 14px;
 }
-.pop .example {
+.say :deep(.pop .example) {
   margin: 9px 0 0;
 }
-.pop .example strong {
+.say :deep(.pop .example strong) {
   color: var(--ink);
 }
 .levels {

@@ -258,4 +258,10 @@ const what = (h: Of<'HandoutTag'>) => {
   gap: 12px;
   justify-items: start;
 }
+@media (max-width: 760px) {
+  .one {
+    grid-template-columns: minmax(0, 1fr);
+    gap: 2px;
+  }
+}
 </style>

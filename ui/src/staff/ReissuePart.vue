@@ -1,14 +1,14 @@
 <script setup lang="ts">
-import { Button, Checkbox } from 'ant-design-vue'
+import { Button, Radio, RadioGroup } from 'ant-design-vue'
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
-import { api, data } from '@/api/client'
+import { api, data, type Of } from '@/api/client'
 import { useActing } from '@/parts/acting'
 import { tellDone } from '@/tell'
 
 /** A document that was changed after it was handed out: who gets its new state. */
-const props = defineProps<{ classId: string; handoutId: string }>()
+const props = defineProps<{ classId: string; handoutId: string; own: boolean }>()
 const { t } = useI18n()
 const queries = useQueryClient()
 const path = computed(() => ({ path: { classId: props.classId, handoutId: props.handoutId } }))
@@ -18,8 +18,8 @@ const { data: look } = useQuery({
   queryFn: () => data(api.GET('/classes/{classId}/handouts/{handoutId}/reissue', { params: path.value })),
   staleTime: 0,
 })
-const too = ref(false) // the begun ones, too
-const n = computed(() => (look.value?.untouched ?? 0) + (too.value ? (look.value?.begun.length ?? 0) : 0))
+const begun = ref<Of<'Reissue'>['begun']>('leave') // what becomes of the begun ones
+const n = computed(() => (look.value?.untouched ?? 0) + (begun.value === 'leave' ? 0 : (look.value?.begun.length ?? 0)))
 const names = computed(() => {
   const all = look.value?.begun ?? []
   return all.length > 5 ? `${all.slice(0, 5).join('; ')} …` : all.join('; ')
@@ -27,9 +27,9 @@ const names = computed(() => {
 const { busy, problem, act } = useActing()
 async function give() {
   await act(async () => {
-    const body = { begun: too.value, seen: look.value!.seen }
+    const body = { begun: begun.value, seen: look.value!.seen }
     await api.POST('/classes/{classId}/handouts/{handoutId}/reissue', { params: path.value, body })
-    too.value = false
+    begun.value = 'leave'
     tellDone(t('handout.reissued'))
   })
   await queries.invalidateQueries({ queryKey: ['handout', props.classId] })
@@ -39,9 +39,14 @@ async function give() {
 <template>
   <div v-if="look && (look.untouched || look.begun.length)" class="stale" data-form="reissue">
     <p>{{ look.untouched ? t('handout.stale', { n: look.untouched }, look.untouched) : t('handout.stale-none') }}</p>
-    <Checkbox v-if="look.begun.length" v-model:checked="too" data-act="begun-too">{{
-      t('handout.stale-begun', { n: look.begun.length, names }, look.begun.length)
-    }}</Checkbox>
+    <template v-if="look.begun.length">
+      <p>{{ t('handout.stale-begun', { n: look.begun.length, names }, look.begun.length) }}</p>
+      <RadioGroup v-model:value="begun" class="begun">
+        <Radio value="leave">{{ t('handout.begun-leave') }}</Radio>
+        <Radio value="replace" data-act="begun-too">{{ t('handout.begun-replace') }}</Radio>
+        <Radio v-if="own" value="beside" data-act="begun-beside">{{ t('handout.begun-beside') }}</Radio>
+      </RadioGroup>
+    </template>
     <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
     <Button type="primary" size="small" :loading="busy" :disabled="!n" data-act="reissue" @click="give">{{
       t('handout.reissue', { n }, n)
@@ -60,6 +65,10 @@ async function give() {
   margin-bottom: 14px;
   font-size: 15px;
   line-height: 1.45;
+}
+.begun {
+  display: grid;
+  gap: 4px;
 }
 .stale p {
   margin: 0;

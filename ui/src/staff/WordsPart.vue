@@ -105,6 +105,15 @@ const written = computed(() => h.value?.links.map((l) => l.words).join(', '))
 </template>
 
 <style scoped>
+.pop :deep(.sheet) {
+  min-height: 130px;
+  border: 1px solid var(--thread);
+  border-radius: 6px;
+  max-height: 320px;
+  overflow-y: auto;
+  padding: 10px 14px;
+  margin-bottom: 10px;
+}
 .link {
   display: grid;
   grid-template-columns: minmax(0, 3fr) minmax(0, 2fr) auto;

@@ -105,7 +105,10 @@ export function useHandout(classId: Ref<string>, handoutId: Ref<string>) {
   }
   function addDocument(template: string) {
     const slot = Math.max(0, ...documents.value.map((d) => d.slot)) + 1
-    return setDocuments([...documents.value, { slot, template, name: [], for: '', plain: false, ...fileOf(template) }])
+    return setDocuments([
+      ...documents.value,
+      { slot, template, name: [], for: '', plain: false, only: 0, ...fileOf(template) },
+    ])
   }
   const title = ref('')
   const message = ref('')

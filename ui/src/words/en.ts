@@ -968,8 +968,10 @@ export default {
     stale:
       'Its document was changed since. One copy is untouched. | Its document was changed since. {n} copies are untouched.',
     'stale-none': 'Its document was changed since, and every copy is begun.',
-    'stale-begun':
-      'Also the one that is begun ({names}): what was written stays among its versions | Also the {n} that are begun ({names}): what was written stays among their versions',
+    'stale-begun': 'One is begun ({names}): | {n} are begun ({names}):',
+    'begun-leave': 'leave what they have',
+    'begun-replace': 'give the new state in its place; what was written stays among the versions',
+    'begun-beside': 'give the new state beside it, as a second document',
     reissue: 'Nothing to give | Give one copy the new state | Give {n} copies the new state',
     reissued: 'The new state goes out.',
     withdraw: 'Withdraw it …',
@@ -993,6 +995,7 @@ export default {
     choose: 'choose a document',
     and: ' and ',
     more: 'and …',
+    'for-some': '(beside what one has begun) | (beside what {n} have begun)',
     another: 'Give another document with it',
     to: 'to',
     'no-level': 'no level yet',
