@@ -45,7 +45,7 @@ func (c *Packing) closing(ctx context.Context, st *store.Store, book *bookIndex,
 			steps = append(steps, step)
 		}
 	}
-	for _, e := range s.withdrawnOfSeveral() {
+	for _, e := range s.unlisted() {
 		for _, account := range sortedKeys(e.Granted) {
 			if !left[account] || s.whose(e.Key.Whom.Row) == account { // one's own is decided with the leaver
 				continue
@@ -73,15 +73,19 @@ func (s *snapshot) whose(row string) string {
 	return ""
 }
 
-// withdrawnOfSeveral are the documents of several, and those that classmates reach, that
-// were kept when their handout was withdrawn: no list is about them.
-func (s *snapshot) withdrawnOfSeveral() []*store.Entry {
+// unlisted are copies that others than one student reach and no list is about any more: of
+// several, where their handout was withdrawn; those that classmates reach also where whose
+// they are left, or is left out now.
+func (s *snapshot) unlisted() []*store.Entry {
 	var out []*store.Entry
+	wanted := s.wanted(nil)
 	for k, e := range s.entries {
 		if k.What.Purpose != packing.Copy || s.state(e).Place != cupboard.Lies {
 			continue
 		}
-		if h, ok := s.handout(k.What.ID); ok && h.Withdrawn() && (k.Whom.Row == "" || h.Settings.Classmates != "") {
+		h, ok := s.handout(k.What.ID)
+		_, listed := wanted[k]
+		if ok && (k.Whom.Row == "" && h.Withdrawn() || k.Whom.Row != "" && h.Settings.Classmates != "" && !listed) {
 			out = append(out, e)
 		}
 	}

@@ -30,7 +30,7 @@ type snapshot struct {
 	templates map[string]store.Template
 	decisions map[string]store.Decision // by row
 	letBe     map[packing.Key]bool      // left as it is on purpose, whatever became of it
-	known     record.Vocabulary         // the class's, where a handout asked for it
+	known     record.Vocabulary         // the class's
 }
 
 // made is what was made in a class and how it was last seen. It changes with what
@@ -65,7 +65,7 @@ func (c *house) snapshotOf(ctx context.Context, st *store.Store, cl Class, m *ma
 		return nil, err
 	}
 	cl.Plan.Day = or(cl.Plan.Day, c.today())
-	s := &snapshot{house: c, Class: cl, made: m, room: c.forRoom(cl, sets, m.satchels), templates: map[string]store.Template{}}
+	s := &snapshot{house: c, Class: cl, made: m, room: c.forRoom(cl, sets, m.satchels), templates: map[string]store.Template{}, known: cl.Vocabulary()}
 	s.room.Satchels = s.Plan.SatchelNames(s.room)
 	if s.handouts, err = st.Handouts(ctx, cl.ID); err != nil {
 		return nil, err
@@ -164,9 +164,6 @@ func (s *snapshot) subject(h store.Handout) handout.Way {
 		if t, ok := s.templates[d.Template]; ok {
 			set.Documents = append(set.Documents, handout.Document{Slot: d.Slot, Thing: t.Thing, Lender: t.Account, Original: plainTitle(t), Ending: naming.Ending(t.Name), Name: d.Name, For: d.For, MediaType: t.MediaType, Plain: d.Plain, Only: d.Only})
 		}
-	}
-	if s.known == nil {
-		s.known = s.Vocabulary()
 	}
 	set.Known = s.known
 	set.Values = record.DayValues(or(h.Settings.Date, s.today()), s.Plan.Term)

@@ -106,6 +106,29 @@ func TestTeamsRead(t *testing.T) {
 	}
 }
 
+// Who leaves is out of every classmate's copy, also of those of who left before or is
+// left out now.
+func TestClassmatesLeave(t *testing.T) {
+	a, c := wayClass(t)
+	h := hand(t, a, c, classroom.HandoutChange{Classmates: word("read")}, "Log")
+	apptest.Pack(t, a, c, &h)
+	if _, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{Out: map[string]string{rowOf(c, 4): handout.SitsOut}}, classroom.HandoutChange{}); err != nil {
+		t.Fatal(err)
+	}
+	for _, i := range []int{0, 1} {
+		if _, err := a.Rooms.SetLeft(ctx, "oduya", c.ID, []string{rowOf(c, i)}, true); err != nil {
+			t.Fatal(err)
+		}
+		settleAll(t, a)
+		if got := reaches(t, a, c, fmt.Sprint("s", i)); strings.Count(got, ":read") != 0 || strings.Count(got, ":edit") != 1 {
+			t.Errorf("s%d, who left, reaches %s", i, got)
+		}
+	}
+	if lingering, err := a.Store.Lingering(ctx, ""); err != nil || len(lingering) != 0 {
+		t.Errorf("%v still linger, %v", lingering, err)
+	}
+}
+
 // Nobody's copy waits because the cupboard doesn't know a classmate yet; once it does,
 // what is lacking is lines to pack.
 func TestClassmateUnknown(t *testing.T) {
