@@ -72,7 +72,9 @@ async function former(rowId: string, along: boolean) {
 const label = computed(() => {
   const now = made.value - skippedMade.value
   const places = props.list.lines.some((l) => l.purpose === 'place' && l.section === 'to-pack' && l.act === 'make')
-  const plain = (now && !places && !ticked.value.length && !mended.value.length) || !things.value
+  // What is there already is shared or pointed to, not copied.
+  const more = props.list.lines.some((l) => l.purpose === props.main && l.section === 'to-pack' && l.act !== 'make')
+  const plain = (now && !places && !more && !ticked.value.length && !mended.value.length) || !things.value
   const [key, n] = plain
     ? [props.one ? 'handout.pack-one' : props.main === 'copy' ? 'handout.pack' : 'room.pack', now]
     : ['handout.pack-rest', things.value]
