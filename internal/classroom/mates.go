@@ -1,11 +1,11 @@
 package classroom
 
 import (
-	"cmp"
 	"context"
 	"slices"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
@@ -35,23 +35,28 @@ func (c *Registers) MatesCopies(ctx context.Context, account, handout string) (t
 			mine[team.ID] = slices.Contains(team.Rows, row)
 		}
 	}
+	of := map[string]int{} // copies of one student
+	var theirs []*store.Entry
 	for k, e := range s.entries {
 		if k.What.Purpose != packing.Copy || k.What.ID != handout || k.Whom.Row == row || mine[k.Whom.Team] || k.Whom == (packing.Whom{}) {
 			continue
 		}
-		st := s.state(e)
-		if st.Place != cupboard.Lies || s.level(e, account) < access.Read {
-			continue
+		if s.state(e).Place == cupboard.Lies && s.level(e, account) >= access.Read {
+			theirs = append(theirs, e)
+			of[k.Whom.Row]++
 		}
-		x := MateCopy{Thing: e.Thing, Name: st.Name}
-		if student, there := s.Student(k.Whom.Row); there {
+	}
+	for _, e := range theirs {
+		x := MateCopy{Thing: e.Thing, Name: s.state(e).Name}
+		if student, there := s.Student(e.Key.Whom.Row); there && of[student.ID] > 1 {
+			x.Name = student.CallName() + " · " + x.Name
+		} else if there {
 			x.Name = student.CallName()
 		}
 		copies = append(copies, x)
 	}
-	slices.SortFunc(copies, func(a, b MateCopy) int {
-		return cmp.Or(cmp.Compare(a.Name, b.Name), cmp.Compare(a.Thing, b.Thing))
-	})
+	order := naming.NewOrder(c.School.Language)
+	order.Sort(len(copies), func(i int) string { return copies[i].Name }, func(i, j int) { copies[i], copies[j] = copies[j], copies[i] })
 	return h.Title, copies, nil
 }
 

@@ -32,6 +32,19 @@ func TestClassmates(t *testing.T) {
 		t.Errorf("a classmate sees the way %v, %v", th.Path, err)
 	}
 	nothingLeft(t, a, c, h, 0)
+	title, copies, err := a.Rooms.MatesCopies(ctx, "s1", h.ID)
+	var names []string
+	for _, x := range copies {
+		names = append(names, x.Name)
+	}
+	if got := strings.Join(names, ", "); err != nil || title != "Charts" || got != "Given0 Family0, Given2 Family2, Given3 Family3, Given4 Family4" {
+		t.Errorf("the page of %s lists %s, %v", title, got, err)
+	}
+	for _, who := range []string{"oduya", "stranger"} {
+		if _, _, err := a.Rooms.MatesCopies(ctx, who, h.ID); !errors.Is(err, classroom.ErrNotFound) {
+			t.Errorf("%s is told the copies: %v", who, err)
+		}
+	}
 
 	// Who leaves is out of the others' copies at once, and keeps their own.
 	if _, err := a.Rooms.SetLeft(ctx, "oduya", c.ID, []string{rowOf(c, 0)}, true); err != nil {
