@@ -411,7 +411,8 @@ func TestTeamMemberChanges(t *testing.T) {
 	}
 	p.press(append(keys, input.Enter)...)
 	p.see(cell, to)
-	p.open(page)
+	p.see("header nav a", "Handouts").MustClick()
+	p.see(`[data-handout="Coast"]`, "shared").MustClick()
 	p.see(`tr[data-section="to-change"]`, "Nokuthula Dube")
 	p.click(`[data-act="pack"]`)
 	p.see("th.c", "Coast")
