@@ -10,6 +10,7 @@ import (
 	"unicode/utf16"
 
 	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
 
 	"jollysatchel/internal/demo"
 )
@@ -429,4 +430,24 @@ func TestSeveralClassesAndChoice(t *testing.T) {
 	p.until(`() => document.querySelectorAll('[data-team="A"] li').length === 2`)
 	p.click(`[data-act="keep-teams"]`)
 	p.until(`() => [...document.querySelectorAll('tbody tr[data-student] [data-field="team"]')].every((e) => e.textContent.trim() === 'A')`)
+}
+
+// What was typed stands also where the page is loaded anew in the same moment, with what
+// waited behind it.
+func TestTypedAndLeft(t *testing.T) {
+	s := start(t)
+	p := s.visit(t, `ERR_|Failed to fetch`).be("staff-oduya")
+	p.enterClass("Tide Watch 7B")
+	p.click(`header nav a[href$="/roster"]`)
+	p.el(`tr[data-student="Nokuthula Dube"]`)
+	slow := proto.NetworkEmulateNetworkConditions{Latency: 700, DownloadThroughput: -1, UploadThroughput: -1}
+	p.must(slow.Call(p.page), "a slow line")
+	for _, field := range []string{"level", "team"} {
+		p.click(fmt.Sprintf(`tr[data-student="Nokuthula Dube"] [data-field="%s"]`, field))
+		p.press('X', input.Enter)
+	}
+	p.page.MustEval(`() => location.reload()`)
+	for _, field := range []string{"level", "team"} {
+		p.until(`(s) => document.querySelector(s)?.textContent.trim() === 'X'`, fmt.Sprintf(`tr[data-student="Nokuthula Dube"] [data-field="%s"]`, field))
+	}
 }

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { Button, Input, Modal } from 'ant-design-vue'
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed, ref, watch } from 'vue'
+import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRouter } from 'vue-router'
 import { api, data, ProblemError, type Of } from '@/api/client'
@@ -97,8 +97,11 @@ const picked = computed(() => (rows.value ?? []).filter((r) => chosen.value.has(
 watch(chosen, (c) => c.size && panel.value === 'add' && (panel.value = ''))
 // Acts follow each other: each knows of what stood before it.
 let acts = Promise.resolve()
+const waiting = new Set<() => Promise<Of<'RosterAct'>>>()
 function act(how: () => Promise<Of<'RosterAct'>>, text: string) {
+  waiting.add(how)
   acts = acts.then(async () => {
+    if (!waiting.delete(how)) return
     try {
       const { batch } = await how()
       last.value = batch ? { batch, text, follows: false } : null
@@ -110,6 +113,13 @@ function act(how: () => Promise<Of<'RosterAct'>>, text: string) {
   })
   return acts
 }
+// A page that goes away waits for no answer.
+function away() {
+  for (const how of waiting) void how()
+  waiting.clear()
+}
+onMounted(() => window.addEventListener('pagehide', away))
+onBeforeUnmount(() => window.removeEventListener('pagehide', away))
 // What was typed stands at once; what is refused gives way to what there is.
 function edit(edits: Of<'RosterEdit'>[]) {
   const typed = new Map<string, Of<'RosterEdit'>[]>()
@@ -120,8 +130,10 @@ function edit(edits: Of<'RosterEdit'>[]) {
     ),
   )
   const params = path.value // of the class it was typed into, whichever is shown when its turn comes
+  // It comes in also where the page is left at once; browsers take 64 KiB of that kind and no more.
+  const keepalive = JSON.stringify(edits).length < 30_000
   return act(
-    () => data(api.PATCH('/classes/{classId}/roster', { params, body: { edits } })),
+    () => data(api.PATCH('/classes/{classId}/roster', { params, body: { edits }, keepalive })),
     edits.length > 1 ? t('grid.done') : '',
   )
 }
