@@ -259,6 +259,11 @@ func TestWordsAndNotices(t *testing.T) {
 	p.must(p.page.InsertText("Tie each knot twice."), "write")
 	p.see(`[data-form="instructions"] button`, "Done").MustClick()
 	p.see(".say article", "knot twice")
+	// What the editor can't give back as it is, is changed as it was typed.
+	p.call(`async (u) => (await fetch(u, { method: 'PATCH', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ to: { instructions: '<x-odd>Tie each knot twice.</x-odd>' }, was: {} }) })).status`, strings.Replace(p.page.MustInfo().URL, "/classes/", "/api/classes/", 1))
+	p.open(strings.TrimPrefix(p.page.MustInfo().URL, s.url))
+	p.click(`[data-part="instructions"]`)
+	p.until(`() => document.querySelector('[data-form="instructions"] textarea')?.value === '<x-odd>Tie each knot twice.</x-odd>'`)
 	dube.open("/").see(`[data-copy="Knot card"] summary`, "What to do").MustClick()
 	dube.see(`[data-copy="Knot card"] article`, "knot twice")
 	dube.gone(`[data-notice]`)

@@ -131,21 +131,29 @@ func (c *Handouts) NewHandout(ctx context.Context, by, class, template string) (
 		h.Settings.Documents = []store.Document{{Slot: 1, Template: t.ID}}
 		h.Title = plainTitle(t)
 	}
-	id := h.ID
-	err := c.Store.Change(ctx, c.act(ctx, by, "handout-begun", map[string]string{"handout": h.ID, "title": h.Title}, class), &id, func(tx *store.Store) error {
+	return c.begun(ctx, by, h, func(tx *store.Store, h *store.Handout) error {
 		cl, err := tx.Class(ctx, class)
-		if err != nil {
-			return err
-		}
-		if len(cl.Plan.Pockets) > 0 {
+		if err == nil && len(cl.Plan.Pockets) > 0 {
 			h.Settings.Pocket = cl.Plan.Pockets[0].ID
+		}
+		return err
+	})
+}
+
+// begun keeps a handout that is new, once prepare has looked at its class.
+func (c *Handouts) begun(ctx context.Context, by string, h store.Handout, prepare func(*store.Store, *store.Handout) error) (store.Handout, error) {
+	id := h.ID
+	act := c.act(ctx, by, "handout-begun", map[string]string{"handout": h.ID, "title": h.Title}, h.ClassID)
+	err := c.Store.Change(ctx, act, &id, func(tx *store.Store) error {
+		if err := prepare(tx, &h); err != nil {
+			return err
 		}
 		return begin(ctx, tx, h)
 	})
 	if err != nil {
 		return h, notFound(err)
 	}
-	h, err = c.Store.Handout(ctx, class, id)
+	h, err = c.Store.Handout(ctx, h.ClassID, id)
 	return h, notFound(err)
 }
 
@@ -160,24 +168,20 @@ func (c *Handouts) NewNotice(ctx context.Context, by, class string, only []strin
 			h.Settings.Choice.Ticked[row] = true
 		}
 	}
-	id := h.ID
-	err := c.Store.Change(ctx, c.act(ctx, by, "handout-begun", map[string]string{"handout": h.ID, "title": h.Title}, class), &id, func(tx *store.Store) error {
+	return c.begun(ctx, by, h, func(tx *store.Store, _ *store.Handout) error {
 		rows, err := tx.Rows(ctx, class)
 		if err != nil {
 			return err
 		}
-		for _, row := range only {
-			if !slices.ContainsFunc(rows, func(r store.Row) bool { return r.ID == row }) {
-				return &Invalid{"out", "no-such-student", nil}
-			}
+		there := make(map[string]bool, len(rows))
+		for _, r := range rows {
+			there[r.ID] = true
 		}
-		return begin(ctx, tx, h)
+		if slices.ContainsFunc(only, func(row string) bool { return !there[row] }) {
+			return &Invalid{"out", "no-such-student", nil}
+		}
+		return nil
 	})
-	if err != nil {
-		return h, notFound(err)
-	}
-	h, err = c.Store.Handout(ctx, class, id)
-	return h, notFound(err)
 }
 
 // DeleteHandout removes a handout that was never packed.

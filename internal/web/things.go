@@ -316,13 +316,19 @@ func homeView(c classroom.Home) api.HomeClass {
 	for _, p := range c.Places {
 		v.Places = append(v.Places, api.HomePlace{Id: p.ID, Name: p.Name, Level: levelWord(p.Level), HandIn: p.HandIn, Team: p.Team})
 	}
-	of := map[string]int{} // documents of a handout
+	of := map[string]int{}            // documents of a handout
+	said := map[string]api.HomeCopy{} // what is said with it
 	for _, k := range c.Copies {
 		of[k.Handout.ID]++
 	}
 	for _, k := range c.Copies {
 		hc := api.HomeCopy{Thing: k.Thing, Title: k.Handout.Title, Of: whoseThing(k.Key), Fresh: !k.Opened && !k.Work.Begun, RenewedAt: moment(k.Renewed), ClassId: c.Class.ID, Due: due(k.Handout), State: api.CellState(progress.Shared), Words: k.Work.Added, Level: levelWord(k.Level), Message: k.Handout.Settings.Message, Heading: k.Handout.Heading, Handout: k.Handout.ID, Mates: k.Handout.MatesRead()}
-		hc.InstructionsHtml, hc.Links = withIt(k.Handout)
+		with, known := said[k.Handout.ID]
+		if !known {
+			with.InstructionsHtml, with.Links = withIt(k.Handout)
+			said[k.Handout.ID] = with
+		}
+		hc.InstructionsHtml, hc.Links = with.InstructionsHtml, with.Links
 		if of[k.Handout.ID] > 1 {
 			hc.Document = k.Name
 		}

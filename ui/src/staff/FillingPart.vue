@@ -4,6 +4,7 @@ import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
+import { sentence } from '@/tell'
 import type { Hand } from './handout'
 
 /** What a document asks for in square brackets, and what stands there in somebody's copy. */
@@ -12,7 +13,7 @@ const emit = defineEmits<{ plain: [boolean] }>()
 const { t } = useI18n()
 const whom = ref('')
 const path = computed(() => ({ ...props.hand.path.value.path, slot: props.document.slot }))
-const { data: f } = useQuery({
+const { data: f, error } = useQuery({
   queryKey: computed(() => [
     ...['handout', path.value.classId, path.value.handoutId, 'filled', props.document.slot],
     ...[props.document.template, props.document.plain, whom.value, props.hand.h.value?.changedAt],
@@ -35,7 +36,8 @@ const address = computed(
 </script>
 
 <template>
-  <div v-if="f && (asks || document.plain || f.unreadable)" class="filling" data-form="filling">
+  <p v-if="error" class="quiet" role="alert">{{ sentence(error) }}</p>
+  <div v-else-if="f && (asks || document.plain || f.unreadable)" class="filling" data-form="filling">
     <p v-if="f.unreadable" class="quiet">{{ t('filling.unreadable') }}</p>
     <Checkbox v-else :checked="!document.plain" data-act="fill-in" @update:checked="(on) => emit('plain', !on)">{{
       t('filling.on')

@@ -79,20 +79,14 @@ defineExpose({ move })
 // Columns stand under their headings; those of a folded one are put away behind one narrow column.
 const shown = ref<Record<string, boolean>>({})
 const folded = (id?: string) => !!id && !(shown.value[id] ?? !props.reg.headings.find((h) => h.id === id)?.folded)
-type Slot = { k: number; away?: number; title?: string; heading?: string }
+type Slot = { k: number; away?: number; heading?: string }
 const columns = computed(() => {
   const out: Slot[] = []
   props.reg.columns.forEach((c, k) => {
     const last = out.at(-1)
     if (!folded(c.heading)) out.push({ k, heading: c.heading })
     else if (last?.away && last.heading === c.heading) last.away++
-    else
-      out.push({
-        k,
-        heading: c.heading,
-        away: 1,
-        title: props.reg.headings.find((h) => h.id === c.heading)?.title,
-      })
+    else out.push({ k, heading: c.heading, away: 1 })
   })
   return out
 })

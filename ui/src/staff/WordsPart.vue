@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Button, Checkbox, Input } from 'ant-design-vue'
+import { Button, Checkbox, Input, Textarea } from 'ant-design-vue'
 import { computed, defineAsyncComponent, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import type { Of } from '@/api/client'
@@ -15,6 +15,14 @@ const { t } = useI18n()
 const notice = computed(() => h.value?.way === 'notice')
 const links = ref<Of<'HandoutLink'>[]>([])
 watch(h, (x) => x && open.value !== 'links' && (links.value = x.links.map((l) => ({ ...l }))), { immediate: true })
+// What the editor can't give back as it is, is changed as it was typed.
+const plain = ref(false)
+const typed = ref('')
+function plainly() {
+  typed.value = h.value?.instructions ?? ''
+  plain.value = true
+}
+watch(open, () => (plain.value = false))
 function editLinks() {
   if (!links.value.length) links.value = [{ words: '', address: '' }]
   open.value = 'links'
@@ -56,10 +64,20 @@ const written = computed(() => h.value?.links.map((l) => l.words).join(', '))
         {{ written || t('say.no-links') }}</button>.
     </p>
     <div v-if="open === 'instructions'" class="pop" data-form="instructions">
+      <Textarea
+        v-if="plain"
+        v-model:value="typed"
+        :auto-size="{ minRows: 4, maxRows: 12 }"
+        :aria-label="t('say.instructions')"
+        class="plainly"
+        @update:value="(v: string) => later({ instructions: v }, 'instructions')"
+      />
       <RichText
+        v-else
         :text="h.instructions"
         :label="t('say.instructions')"
         @changed="(v) => later({ instructions: v }, 'instructions')"
+        @plain="plainly"
       />
       <Button size="small" @click="open = ''">{{ t('act.done') }}</Button>
     </div>
@@ -105,6 +123,9 @@ const written = computed(() => h.value?.links.map((l) => l.words).join(', '))
 </template>
 
 <style scoped>
+.plainly {
+  margin-bottom: 10px;
+}
 .pop :deep(.sheet) {
   min-height: 130px;
   border: 1px solid var(--thread);
