@@ -102,8 +102,8 @@ func (c *Things) actor(ctx context.Context, account string, t cupboard.Thing) (a
 // teaches returns the owner of a class's things where an account is one of its
 // teachers; assistants are not.
 func (c *house) teaches(ctx context.Context, account, class string) (keeper string, err error) {
-	staff, err := c.Store.Staff(ctx, class)
-	if err != nil || !slices.ContainsFunc(staff, func(m store.StaffMember) bool { return m.Account == account && m.Role != store.RoleAssistant }) {
+	mine, err := teaches(ctx, c.Store, account, class)
+	if err != nil || !mine {
 		return "", err
 	}
 	return c.Store.Keeper(ctx, class)

@@ -184,9 +184,21 @@ func (c *Handouts) NewNotice(ctx context.Context, by, class string, only []strin
 	})
 }
 
-// DeleteHandout removes a handout that was never packed.
+// DeleteHandout removes a handout that was never packed, in all classes of the
+// account's where it wasn't.
 func (c *Handouts) DeleteHandout(ctx context.Context, by, class, id string) error {
-	return notFound(c.Store.Change(ctx, c.act(ctx, by, "handout-removed", map[string]string{"handout": id}, class), nil, func(tx *store.Store) error {
+	args := map[string]string{"handout": id}
+	return notFound(c.together(ctx, c.act(ctx, by, "handout-removed", args, class), nil, id, true, func(tx *store.Store, h store.Handout, others []store.Handout) error {
+		args["title"] = h.Title
+		for _, o := range others {
+			if mine, err := teaches(ctx, tx, by, o.ClassID); err != nil {
+				return err
+			} else if mine && !o.Fixed() {
+				if err := tx.DeleteHandout(ctx, o.ClassID, o.ID); err != nil {
+					return err
+				}
+			}
+		}
 		return tx.DeleteHandout(ctx, class, id)
 	}))
 }
@@ -226,15 +238,18 @@ func (c *Handouts) ChangeHandout(ctx context.Context, by, class, id string, ch, 
 		return store.Handout{}, err
 	}
 	var h store.Handout
-	err = c.Store.Change(ctx, c.act(ctx, by, "handout-changed", map[string]any{"handout": id, "change": ch}, class), nil, func(tx *store.Store) error {
+	args := map[string]any{"handout": id, "change": ch}
+	err = c.together(ctx, c.act(ctx, by, "handout-changed", args, class), nil, id, ch.common(), func(tx *store.Store, now store.Handout, others []store.Handout) error {
 		cl, err := c.class(ctx, tx, book, class)
 		if err != nil {
 			return err
 		}
-		if h, err = tx.Handout(ctx, class, id); err != nil {
+		h = now
+		e := handoutEdit{cl: cl, h: &h, by: by, now: c.Now(), ch: ch, was: was, known: cl.Vocabulary()}
+		all, err := e.with(ctx, c.house, tx, book, others)
+		if err != nil {
 			return err
 		}
-		e := handoutEdit{cl: cl, h: &h, by: by, now: c.Now(), ch: ch, was: was}
 		if ch.Documents != nil {
 			if e.templates, err = documentsFor(ctx, tx, *ch.Documents); err != nil {
 				return err
@@ -250,13 +265,28 @@ func (c *Handouts) ChangeHandout(ctx context.Context, by, class, id string, ch, 
 				return err
 			}
 		}
-		h.ChangedAt = c.Now()
-		if err := tx.SaveHandout(ctx, h); err != nil || ch.Send == nil || h.Send.IsZero() {
-			return err
+		h.ChangedAt, args["title"] = c.Now(), h.Title
+		for i := range others {
+			if err := c.follow(ctx, tx, e, all[i], others[i]); err != nil {
+				return err
+			}
 		}
-		return c.sending.SendAt(ctx, tx, h, momentOf(h.Send, h.Zone))
+		return c.keep(ctx, tx, h, ch.Send != nil)
 	})
 	return h, notFound(err)
+}
+
+// keep keeps a handout, and has it sent where a time for that was set.
+func (c *Handouts) keep(ctx context.Context, tx *store.Store, h store.Handout, timed bool) error {
+	if err := tx.SaveHandout(ctx, h); err != nil || !timed || h.Send.IsZero() {
+		return err
+	}
+	return c.sendAt(ctx, tx, h)
+}
+
+// sendAt has a handout sent at its time.
+func (c *Handouts) sendAt(ctx context.Context, tx *store.Store, h store.Handout) error {
+	return c.sending.SendAt(ctx, tx, h, momentOf(h.Send, h.Zone))
 }
 
 // A handoutEdit is a handout that is held while it is changed, part by part.
@@ -266,6 +296,8 @@ type handoutEdit struct {
 	by        string // account
 	now       time.Time
 	ch, was   HandoutChange
+	known     record.Vocabulary         // the columns of all the classes it is for
+	slots     int                       // the highest slot that any of them has
 	templates map[string]store.Template // those of the documents, by id
 }
 
@@ -364,7 +396,7 @@ func (e *handoutEdit) columns() error {
 		if x.to == nil {
 			continue
 		}
-		if x.to.Own() || !e.cl.Vocabulary().Has(*x.to) {
+		if x.to.Own() || !e.known.Has(*x.to) {
 			return &Invalid{x.field, "column-unknown", map[string]string{"column": x.to.Label()}}
 		}
 		if err := e.packed(x.field, *x.to == *x.now); err != nil {
@@ -392,14 +424,14 @@ func (e *handoutEdit) documents() error {
 			return err
 		}
 	}
-	slot := 0
+	slot := e.slots
 	had := map[int]store.Document{}
 	for _, d := range now {
 		had[d.Slot], slot = d, max(slot, d.Slot)
 	}
 	for i, d := range to {
 		if len(d.Name) > 0 {
-			if err := checkPattern(e.cl, d.Name); err != nil {
+			if err := checkPattern(e.known, d.Name); err != nil {
 				return err
 			}
 		}
@@ -412,13 +444,13 @@ func (e *handoutEdit) documents() error {
 			return &Invalid{"documents", "no-such-template", nil}
 		}
 		switch {
-		case d.Slot == 0:
-			slot++
-			to[i].Slot = slot
 		case d.Slot > slot && d.Slot <= slot+handout.MostDocuments:
 			slot = d.Slot
-		case !there:
+		case d.Slot > slot:
 			return &Invalid{"documents", "no-such-template", nil}
+		case !there: // new, whatever it was called
+			slot++
+			to[i].Slot = slot
 		default:
 			if err := e.packed("documents", before.Template == d.Template); err != nil {
 				return err
@@ -449,7 +481,7 @@ func (e *handoutEdit) name() error {
 	if e.ch.Name == nil {
 		return nil
 	}
-	if err := checkPattern(e.cl, *e.ch.Name); err != nil {
+	if err := checkPattern(e.known, *e.ch.Name); err != nil {
 		return err
 	}
 	if e.was.Name != nil {
@@ -711,11 +743,10 @@ func (e *handoutEdit) forParents() error {
 	return nil
 }
 
-func checkPattern(cl Class, p naming.Pattern) error {
+func checkPattern(known record.Vocabulary, p naming.Pattern) error {
 	if len(p) == 0 || len(p) > 40 {
 		return &Invalid{"name", "missing", nil}
 	}
-	known := cl.Vocabulary()
 	for _, part := range p {
 		if part.Column != "" && !known.Has(part.Column) {
 			return &Invalid{"name", "column-unknown", map[string]string{"column": part.Column.Label()}}

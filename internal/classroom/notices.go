@@ -21,42 +21,47 @@ func (c *Packing) post(ctx context.Context, by, class, id, seen, send string) (s
 	}
 	act := c.act(ctx, by, "notice-posted", map[string]string{"handout": id}, class)
 	err = c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
-		s, err := c.snapshot(ctx, tx, book, class)
-		if err != nil {
-			return err
-		}
-		h, ok := s.handout(id)
-		switch {
-		case !ok:
-			return ErrNotFound
-		case h.Settings.Way != handout.NoticeName:
-			return &Invalid{"way", "no-notice", nil}
-		case send != "" && (h.Packed() || Written(h.Send) != send):
-			return errNotNow
-		case h.Packed():
-			return nil
-		case tidy(h.Title) == "":
-			return &Invalid{"title", "missing", nil}
-		case h.Settings.Instructions == "" && len(h.Settings.Links) == 0:
-			return &Invalid{"instructions", "missing", nil}
-		case seen != "" && s.handoutList(h).Digest() != seen:
-			return &Changed{Field: "list"}
-		case len(s.Out(h)) == len(s.Students):
-			return &Invalid{"list", "nobody", nil}
-		}
-		if err := tx.InsertStood(ctx, class, id, s.stood(by, s.handoutList(h))); err != nil {
-			return err
-		}
-		if h.Withdrawn() {
-			return tx.MarkGivenBack(ctx, id)
-		}
-		return tx.MarkPacked(ctx, id, c.Now())
+		return c.postNow(ctx, tx, book, by, class, id, seen, send)
 	})
 	if err != nil {
 		return store.Handout{}, notFound(err)
 	}
 	h, err := c.Store.Handout(ctx, class, id)
 	return h, notFound(err)
+}
+
+// postNow is post with the class held.
+func (c *Packing) postNow(ctx context.Context, tx *store.Store, book *bookIndex, by, class, id, seen, send string) error {
+	s, err := c.snapshot(ctx, tx, book, class)
+	if err != nil {
+		return err
+	}
+	h, ok := s.handout(id)
+	switch {
+	case !ok:
+		return ErrNotFound
+	case h.Settings.Way != handout.NoticeName:
+		return &Invalid{"way", "no-notice", nil}
+	case send != "" && (h.Packed() || Written(h.Send) != send):
+		return errNotNow
+	case h.Packed():
+		return nil
+	case tidy(h.Title) == "":
+		return &Invalid{"title", "missing", nil}
+	case h.Settings.Instructions == "" && len(h.Settings.Links) == 0:
+		return &Invalid{"instructions", "missing", nil}
+	case seen != "" && s.handoutList(h).Digest() != seen:
+		return &Changed{Field: "list"}
+	case len(s.Out(h)) == len(s.Students):
+		return &Invalid{"list", "nobody", nil}
+	}
+	if err := tx.InsertStood(ctx, class, id, s.stood(by, s.handoutList(h))); err != nil {
+		return err
+	}
+	if h.Withdrawn() {
+		return tx.MarkGivenBack(ctx, id)
+	}
+	return tx.MarkPacked(ctx, id, c.Now())
 }
 
 // TakeDown takes a notice off all pages; it can be put up again.

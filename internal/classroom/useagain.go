@@ -129,10 +129,7 @@ func (c Class) fitting(s store.HandoutSettings, plan room.Plan, mine func(store.
 		}
 	}
 	if i := slices.IndexFunc(plan.Pockets, func(p room.Pocket) bool { return p.ID == s.Pocket }); i >= 0 {
-		same := slices.IndexFunc(c.Plan.Pockets, func(p room.Pocket) bool { return naming.Fold(p.Name) == naming.Fold(plan.Pockets[i].Name) })
-		if same >= 0 {
-			out.Pocket = c.Plan.Pockets[same].ID
-		} else {
+		if out.Pocket = pocketLike(c.Plan, plan.Pockets[i].Name); out.Pocket == "" {
 			lose(WithoutPocket)
 		}
 	}

@@ -78,6 +78,8 @@ type Handout struct {
 	PackedAt    time.Time       `db:"-"`       // zero: not packed
 	WithdrawnAt time.Time       `db:"-"`       // zero: not withdrawn
 	Heading     string          `db:"heading"` // id of what it stands under; empty: none
+	// Together is the same for handouts of several classes that are one; empty: it is alone.
+	Together string `db:"together"`
 }
 
 // Packed reports whether a handout was packed and not withdrawn since.
@@ -158,15 +160,16 @@ func (s *Store) Template(ctx context.Context, id string) (Template, error) {
 	return t, s.get(ctx, &t, `select `+templateColumns+` from templates where id = $1`, id)
 }
 
-const handoutColumns = `id, class_id, title, settings, due, zone, created_at, changed_at, packed_at, send, send_by, send_problem, withdrawn_at, coalesce(heading::text, '') as heading`
+const handoutColumns = `id, class_id, title, settings, due, zone, created_at, changed_at, packed_at, send, send_by, send_problem, withdrawn_at, coalesce(heading::text, '') as heading, coalesce(together::text, '') as together`
 
 // SaveHandout inserts a handout, before all that stand under no heading, or updates it;
-// when it was packed is set by MarkPacked alone, and its place by PlaceHandouts.
+// when it was packed is set by MarkPacked alone, its place by PlaceHandouts, and what it is
+// one with by SetTogether.
 func (s *Store) SaveHandout(ctx context.Context, h Handout) error {
-	return s.exec(ctx, `insert into handouts (id, class_id, title, settings, due, zone, created_at, changed_at, send, send_by, send_problem, place) values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, nullif($11::jsonb, 'null'),
+	return s.exec(ctx, `insert into handouts (id, class_id, title, settings, due, zone, created_at, changed_at, send, send_by, send_problem, together, place) values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, nullif($11::jsonb, 'null'), nullif($12, '')::uuid,
 			(select coalesce(min(place), 0) - 1 from handouts where class_id = $2 and heading is null))
 		on conflict (id) do update set send = excluded.send, send_by = excluded.send_by, send_problem = excluded.send_problem, title = excluded.title, settings = excluded.settings, due = excluded.due, zone = excluded.zone, changed_at = excluded.changed_at`,
-		h.ID, h.ClassID, h.Title, asJSON[HandoutSettings]{h.Settings}, orNone(h.Due), h.Zone, h.CreatedAt, h.ChangedAt, orNone(h.Send), h.SendBy, asJSON[*packing.Reason]{h.SendProblem})
+		h.ID, h.ClassID, h.Title, asJSON[HandoutSettings]{h.Settings}, orNone(h.Due), h.Zone, h.CreatedAt, h.ChangedAt, orNone(h.Send), h.SendBy, asJSON[*packing.Reason]{h.SendProblem}, h.Together)
 }
 
 // MarkPacked notes when a handout was first packed; no time for that is to come then.

@@ -170,9 +170,17 @@ func (s *Server) ListHandouts(ctx context.Context, r api.ListHandoutsRequestObje
 	if err != nil {
 		return nil, err
 	}
+	partners, err := s.Rooms.Partners(ctx, account(ctx), r.ClassId, "")
+	if err != nil {
+		return nil, err
+	}
+	with := map[string][]string{}
+	for _, p := range partners {
+		with[p.Handout] = append(with[p.Handout], p.Code)
+	}
 	out := api.ListHandouts200JSONResponse{}
 	for _, h := range handouts {
-		out = append(out, api.HandoutTag{Id: h.ID, Title: h.Title, Heading: h.Heading, Way: api.Way(cmp.Or(h.Settings.Way, handout.EachName)), Due: due(h.Handout), Send: classroom.Written(h.Send), SendProblem: reasonPtr(h.SendProblem), ChangedAt: h.ChangedAt, PackedAt: moment(h.PackedAt), WithdrawnAt: moment(h.WithdrawnAt), Counts: h.Counts})
+		out = append(out, api.HandoutTag{Together: append([]string{}, with[h.ID]...), Id: h.ID, Title: h.Title, Heading: h.Heading, Way: api.Way(cmp.Or(h.Settings.Way, handout.EachName)), Due: due(h.Handout), Send: classroom.Written(h.Send), SendProblem: reasonPtr(h.SendProblem), ChangedAt: h.ChangedAt, PackedAt: moment(h.PackedAt), WithdrawnAt: moment(h.WithdrawnAt), Counts: h.Counts})
 	}
 	return out, nil
 }
@@ -232,6 +240,14 @@ func (s *Server) handoutView(ctx context.Context, c classroom.Class, h classroom
 		if why, ok := absent[st.ID]; ok {
 			out.Out = append(out.Out, api.Out{Row: st.ID, Reason: api.OutReason(why)})
 		}
+	}
+	partners, err := s.Rooms.Partners(ctx, account(ctx), c.ID, h.ID)
+	if err != nil {
+		return out, err
+	}
+	out.Together = []api.Partner{}
+	for _, p := range partners {
+		out.Together = append(out.Together, api.Partner{Id: p.ID, Class: p.ClassID, Code: p.Code, Name: p.Name, Yours: p.Yours})
 	}
 	templates, err := s.Rooms.TemplatesOf(ctx, h)
 	if err != nil {
@@ -321,6 +337,31 @@ func (s *Server) PackHandout(ctx context.Context, r api.PackHandoutRequestObject
 	return api.PackHandout202JSONResponse(out), err
 }
 
+// AlsoFor implements the route of that name.
+func (s *Server) AlsoFor(ctx context.Context, r api.AlsoForRequestObject) (api.AlsoForResponseObject, error) {
+	id, err := s.Rooms.AlsoFor(ctx, account(ctx), r.ClassId, r.HandoutId, r.Body.To, r.Body.Picked)
+	return api.AlsoFor201JSONResponse{Id: id}, err
+}
+
+// NotFor implements the route of that name.
+func (s *Server) NotFor(ctx context.Context, r api.NotForRequestObject) (api.NotForResponseObject, error) {
+	return api.NotFor204Response{}, s.Rooms.NotFor(ctx, account(ctx), r.ClassId, r.HandoutId, r.OtherId)
+}
+
+// PackTogether implements the route of that name.
+func (s *Server) PackTogether(ctx context.Context, r api.PackTogetherRequestObject) (api.PackTogetherResponseObject, error) {
+	parts := map[string]classroom.Part{}
+	for _, p := range r.Body.Parts {
+		parts[p.Class] = part(&p.Pack)
+	}
+	runs, err := s.Rooms.PackTogether(ctx, account(ctx), r.ClassId, r.HandoutId, parts)
+	if err != nil {
+		return nil, err
+	}
+	out, err := s.runViews(ctx, runs)
+	return api.PackTogether202JSONResponse(out), err
+}
+
 // LookWithdraw implements the route of that name.
 func (s *Server) LookWithdraw(ctx context.Context, r api.LookWithdrawRequestObject) (api.LookWithdrawResponseObject, error) {
 	found, err := s.Rooms.LookWithdraw(ctx, r.ClassId, r.HandoutId)
@@ -389,8 +430,8 @@ func (s *Server) TopUp(ctx context.Context, r api.TopUpRequestObject) (api.TopUp
 			part.Rows = *r.Body.Rows
 		}
 	}
-	_, err := s.Rooms.TopUp(ctx, account(ctx), r.ClassId, part)
-	return api.TopUp202Response{}, err
+	n, err := s.Rooms.TopUp(ctx, account(ctx), r.ClassId, part)
+	return api.TopUp202JSONResponse{Students: n}, err
 }
 
 // ListMissing implements the route of that name.

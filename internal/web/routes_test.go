@@ -245,6 +245,9 @@ var routes = []struct{ method, path, body, want string }{
 	{"PATCH", "/api/classes/{class}/handouts/{handout}", `{"to":{},"was":{}}`, "14++44444"},
 	{"DELETE", "/api/classes/{class}/handouts/{draft}", ``, "14++44444"},
 	{"POST", "/api/classes/{class}/handouts/{handout}/pack", `{"seen":"x"}`, "14++44444"},
+	{"POST", "/api/classes/{class}/handouts/{handout}/together", `{"to":"{class}","picked":false}`, "14++44444"},
+	{"POST", "/api/classes/{class}/handouts/{handout}/together/pack", `{"parts":[{"class":"{class}","pack":{"seen":"x"}}]}`, "14++44444"},
+	{"DELETE", "/api/classes/{class}/handouts/{draft}/together/{class}", ``, "14++44444"},
 	{"GET", "/api/classes/{class}/handouts/{handout}/withdraw", ``, "14+++4444"},
 	{"POST", "/api/classes/{class}/handouts/{handout}/withdraw", `{"begun":false,"seen":"x"}`, "14++44444"},
 	{"POST", "/api/classes/{class}/handouts/{handout}/back", ``, "14++44444"},
@@ -388,7 +391,7 @@ func (s *school) looked() (id, body string) {
 
 // unfill brings a registered route to the names of the table.
 func (s *school) unfill(route string) string {
-	r := strings.NewReplacer(":batch", "{batch}", ":teamId", "{team}", ":format", "csv", ":classId", "{class}", ":rowId", "{row}", ":handoutId", "{handout}", ":runId", "{run}", ":templateId", "{template}", ":seq", "1", ":slot", "1", ":headingId", "{heading}", ":stoodId", "{stood}", ":link", "{link}").Replace(route)
+	r := strings.NewReplacer(":batch", "{batch}", ":teamId", "{team}", ":format", "csv", ":classId", "{class}", ":rowId", "{row}", ":handoutId", "{handout}", ":runId", "{run}", ":templateId", "{template}", ":seq", "1", ":slot", "1", ":headingId", "{heading}", ":stoodId", "{stood}", ":otherId", "{class}", ":link", "{link}").Replace(route)
 	if strings.HasPrefix(r, "DELETE") {
 		r = strings.Replace(r, "{handout}", "{draft}", 1)
 	}

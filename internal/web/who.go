@@ -46,7 +46,7 @@ var needs = map[string]need{
 	"UndoRoster": classHands, "ListBefore": classHands, "ClearPractice": classHands, "RemoveClass": classHands, "RenameTeam": classHands, "ConfirmAccount": classHands,
 	"DecideLeaver": classHands, "ArchiveLeaver": classHands, "DecideFormer": classHands, "SetCue": classHands, "DealCues": classHands, "ReadRoomFile": classHands, "ReadHandoutFile": classHands, "LetBe": classHands, "BinKept": classHands, "TakeBack": classHands,
 	"SetAddress": classHands, "ChangeRoom": classHands, "PackRoom": classHands, "CreateHandout": classHands, "ChangeHandout": classHands,
-	"DeleteHandout": classHands, "PackHandout": classHands, "AddHeading": classHands, "ChangeHeading": classHands, "RemoveHeading": classHands, "PlaceHandout": classHands, "Reissue": classHands, "PostNotice": classHands, "TakeNoticeDown": classHands, "UseAgain": classHands, "Withdraw": classHands, "GiveBack": classHands, "TopUp": classHands, "PauseRun": classHands, "ResumeRun": classHands, "StopRun": classHands, "FixLine": classHands,
+	"DeleteHandout": classHands, "PackHandout": classHands, "AlsoFor": classHands, "NotFor": classHands, "PackTogether": classHands, "AddHeading": classHands, "ChangeHeading": classHands, "RemoveHeading": classHands, "PlaceHandout": classHands, "Reissue": classHands, "PostNotice": classHands, "TakeNoticeDown": classHands, "UseAgain": classHands, "Withdraw": classHands, "GiveBack": classHands, "TopUp": classHands, "PauseRun": classHands, "ResumeRun": classHands, "StopRun": classHands, "FixLine": classHands,
 }
 
 const (

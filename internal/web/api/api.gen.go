@@ -1146,6 +1146,15 @@ type AddressChange struct {
 	Address string `json:"address"`
 }
 
+// AlsoFor defines model for AlsoFor.
+type AlsoFor struct {
+	// Picked only for those who are ticked, which is nobody at first
+	Picked bool `json:"picked"`
+
+	// To names one thing of ours, for ever
+	To Id `json:"to"`
+}
+
 // Back what taking a run back would put into the bin
 type Back struct {
 	// Held how many of those can't be taken back
@@ -1726,6 +1735,9 @@ type Handout struct {
 	Teams string `json:"teams"`
 	Title string `json:"title"`
 
+	// Together those of other classes that it is one with
+	Together []Partner `json:"together"`
+
 	// Way a copy each, a copy of the document for one's level, a copy for each team, or one document for all
 	Way         Way        `json:"way"`
 	WithdrawnAt *time.Time `json:"withdrawnAt,omitempty"`
@@ -1802,6 +1814,9 @@ type HandoutTag struct {
 	// SendProblem a code with arguments; the words are the interface’s
 	SendProblem *Reason `json:"sendProblem,omitempty"`
 	Title       string  `json:"title"`
+
+	// Together codes of the other classes that it is for
+	Together []string `json:"together"`
 
 	// Way a copy each, a copy of the document for one's level, a copy for each team, or one document for all
 	Way         Way        `json:"way"`
@@ -2093,6 +2108,11 @@ type Looked struct {
 	Revision int64  `json:"revision"`
 }
 
+// Made defines model for Made.
+type Made struct {
+	Id string `json:"id"`
+}
+
 // MateCopy defines model for MateCopy.
 type MateCopy struct {
 	// Name whose it is
@@ -2286,6 +2306,17 @@ type PackSomewhere struct {
 	Classes []Somewhere `json:"classes"`
 }
 
+// PackTogether by class, what of its list is packed; all your classes that it is for are named
+type PackTogether struct {
+	Parts []struct {
+		// Class names one thing of ours, for ever
+		Class Id `json:"class"`
+
+		// Pack pack the list that was looked at; rows, where not empty, restrict it
+		Pack Pack `json:"pack"`
+	} `json:"parts"`
+}
+
 // PackedSomewhere the classes in which something else was to be packed by then, so that nothing was
 type PackedSomewhere struct {
 	Changed []string `json:"changed"`
@@ -2360,6 +2391,17 @@ type Part struct {
 	Column *string `json:"column,omitempty"`
 	First  *int    `json:"first,omitempty"`
 	Text   *string `json:"text,omitempty"`
+}
+
+// Partner the handout of another class that one is one with
+type Partner struct {
+	Class string `json:"class"`
+	Code  string `json:"code"`
+	Id    string `json:"id"`
+	Name  string `json:"name"`
+
+	// Yours you teach that class
+	Yours bool `json:"yours"`
 }
 
 // Paste text of a class list
@@ -3044,6 +3086,11 @@ type TopUp struct {
 	Seen *string `json:"seen,omitempty"`
 }
 
+// ToppedUp defines model for ToppedUp.
+type ToppedUp struct {
+	Students int `json:"students"`
+}
+
 // Touched how many untouched copies it is about, and which begun ones
 type Touched struct {
 	// Begun whose they are, or what they are called
@@ -3155,6 +3202,9 @@ type IdempotencyKey = string
 
 // Link defines model for Link.
 type Link = string
+
+// OtherId names one thing of ours, for ever
+type OtherId = Id
 
 // RowId names one thing of ours, for ever
 type RowId = Id
@@ -3293,6 +3343,18 @@ type ReissueParams struct {
 
 // TakeNoticeDownParams defines parameters for TakeNoticeDown.
 type TakeNoticeDownParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// AlsoForParams defines parameters for AlsoFor.
+type AlsoForParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// PackTogetherParams defines parameters for PackTogether.
+type PackTogetherParams struct {
 	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
@@ -3553,6 +3615,12 @@ type PostNoticeJSONRequestBody = Posting
 // ReissueJSONRequestBody defines body for Reissue for application/json ContentType.
 type ReissueJSONRequestBody = Reissue
 
+// AlsoForJSONRequestBody defines body for AlsoFor for application/json ContentType.
+type AlsoForJSONRequestBody = AlsoFor
+
+// PackTogetherJSONRequestBody defines body for PackTogether for application/json ContentType.
+type PackTogetherJSONRequestBody = PackTogether
+
 // WithdrawJSONRequestBody defines body for Withdraw for application/json ContentType.
 type WithdrawJSONRequestBody = Touching
 
@@ -3765,6 +3833,15 @@ type ServerInterface interface {
 	// TakeNoticeDown take a notice off all pages
 	// (POST /classes/{classId}/handouts/{handoutId}/take-down)
 	TakeNoticeDown(c *gin.Context, classId ClassId, handoutId HandoutId, params TakeNoticeDownParams)
+	// AlsoFor make a handout one for another of your classes, too
+	// (POST /classes/{classId}/handouts/{handoutId}/together)
+	AlsoFor(c *gin.Context, classId ClassId, handoutId HandoutId, params AlsoForParams)
+	// PackTogether pack a handout in all your classes that it is for, or put a notice up there
+	// (POST /classes/{classId}/handouts/{handoutId}/together/pack)
+	PackTogether(c *gin.Context, classId ClassId, handoutId HandoutId, params PackTogetherParams)
+	// NotFor take one of your classes out of those a handout is for; what is packed there stays, as a handout of its own
+	// (DELETE /classes/{classId}/handouts/{handoutId}/together/{otherId})
+	NotFor(c *gin.Context, classId ClassId, handoutId HandoutId, otherId OtherId)
 	// LookWithdraw what withdrawing the handout would take
 	// (GET /classes/{classId}/handouts/{handoutId}/withdraw)
 	LookWithdraw(c *gin.Context, classId ClassId, handoutId HandoutId)
@@ -5436,6 +5513,165 @@ func (siw *ServerInterfaceWrapper) TakeNoticeDown(c *gin.Context) {
 	}
 
 	siw.Handler.TakeNoticeDown(c, classId, handoutId, params)
+}
+
+// AlsoFor operation middleware
+func (siw *ServerInterfaceWrapper) AlsoFor(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "handoutId" -------------
+	var handoutId HandoutId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "handoutId", c.Param("handoutId"), &handoutId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter handoutId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AlsoForParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AlsoFor(c, classId, handoutId, params)
+}
+
+// PackTogether operation middleware
+func (siw *ServerInterfaceWrapper) PackTogether(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "handoutId" -------------
+	var handoutId HandoutId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "handoutId", c.Param("handoutId"), &handoutId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter handoutId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PackTogetherParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PackTogether(c, classId, handoutId, params)
+}
+
+// NotFor operation middleware
+func (siw *ServerInterfaceWrapper) NotFor(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "handoutId" -------------
+	var handoutId HandoutId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "handoutId", c.Param("handoutId"), &handoutId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter handoutId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "otherId" -------------
+	var otherId OtherId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "otherId", c.Param("otherId"), &otherId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter otherId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.NotFor(c, classId, handoutId, otherId)
 }
 
 // LookWithdraw operation middleware
@@ -8435,6 +8671,9 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/classes/:classId/handouts/file", wrapper.ReadHandoutFile)
 	router.GET(options.BaseURL+"/classes/:classId/handouts/:handoutId/file", wrapper.GetHandoutFile)
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/pack", wrapper.PackHandout)
+	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/together", wrapper.AlsoFor)
+	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/together/pack", wrapper.PackTogether)
+	router.DELETE(options.BaseURL+"/classes/:classId/handouts/:handoutId/together/:otherId", wrapper.NotFor)
 	router.GET(options.BaseURL+"/classes/:classId/handouts/:handoutId/withdraw", wrapper.LookWithdraw)
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/withdraw", wrapper.Withdraw)
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/back", wrapper.GiveBack)
@@ -10395,6 +10634,176 @@ type TakeNoticeDown5XXJSONResponse struct {
 }
 
 func (response TakeNoticeDown5XXJSONResponse) VisitTakeNoticeDownResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AlsoForRequestObject struct {
+	ClassId   ClassId   `json:"classId"`
+	HandoutId HandoutId `json:"handoutId"`
+	Params    AlsoForParams
+	Body      *AlsoForJSONRequestBody
+}
+
+type AlsoForResponseObject interface {
+	VisitAlsoForResponse(w http.ResponseWriter) error
+}
+
+type AlsoFor201JSONResponse Made
+
+func (response AlsoFor201JSONResponse) VisitAlsoForResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AlsoFor4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AlsoFor4XXJSONResponse) VisitAlsoForResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AlsoFor5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AlsoFor5XXJSONResponse) VisitAlsoForResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PackTogetherRequestObject struct {
+	ClassId   ClassId   `json:"classId"`
+	HandoutId HandoutId `json:"handoutId"`
+	Params    PackTogetherParams
+	Body      *PackTogetherJSONRequestBody
+}
+
+type PackTogetherResponseObject interface {
+	VisitPackTogetherResponse(w http.ResponseWriter) error
+}
+
+type PackTogether202JSONResponse []Run
+
+func (response PackTogether202JSONResponse) VisitPackTogetherResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(202)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PackTogether4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PackTogether4XXJSONResponse) VisitPackTogetherResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PackTogether5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PackTogether5XXJSONResponse) VisitPackTogetherResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type NotForRequestObject struct {
+	ClassId   ClassId   `json:"classId"`
+	HandoutId HandoutId `json:"handoutId"`
+	OtherId   OtherId   `json:"otherId"`
+}
+
+type NotForResponseObject interface {
+	VisitNotForResponse(w http.ResponseWriter) error
+}
+
+type NotFor204Response struct {
+}
+
+func (response NotFor204Response) VisitNotForResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type NotFor4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response NotFor4XXJSONResponse) VisitNotForResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type NotFor5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response NotFor5XXJSONResponse) VisitNotForResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -13250,12 +13659,18 @@ type TopUpResponseObject interface {
 	VisitTopUpResponse(w http.ResponseWriter) error
 }
 
-type TopUp202Response struct {
-}
+type TopUp202JSONResponse ToppedUp
 
-func (response TopUp202Response) VisitTopUpResponse(w http.ResponseWriter) error {
+func (response TopUp202JSONResponse) VisitTopUpResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
 	w.WriteHeader(202)
-	return nil
+	_, err := buf.WriteTo(w)
+	return err
 }
 
 type TopUp4XXJSONResponse struct {
@@ -15600,6 +16015,15 @@ type StrictServerInterface interface {
 	// TakeNoticeDown take a notice off all pages
 	// (POST /classes/{classId}/handouts/{handoutId}/take-down)
 	TakeNoticeDown(ctx context.Context, request TakeNoticeDownRequestObject) (TakeNoticeDownResponseObject, error)
+	// AlsoFor make a handout one for another of your classes, too
+	// (POST /classes/{classId}/handouts/{handoutId}/together)
+	AlsoFor(ctx context.Context, request AlsoForRequestObject) (AlsoForResponseObject, error)
+	// PackTogether pack a handout in all your classes that it is for, or put a notice up there
+	// (POST /classes/{classId}/handouts/{handoutId}/together/pack)
+	PackTogether(ctx context.Context, request PackTogetherRequestObject) (PackTogetherResponseObject, error)
+	// NotFor take one of your classes out of those a handout is for; what is packed there stays, as a handout of its own
+	// (DELETE /classes/{classId}/handouts/{handoutId}/together/{otherId})
+	NotFor(ctx context.Context, request NotForRequestObject) (NotForResponseObject, error)
 	// LookWithdraw what withdrawing the handout would take
 	// (GET /classes/{classId}/handouts/{handoutId}/withdraw)
 	LookWithdraw(ctx context.Context, request LookWithdrawRequestObject) (LookWithdrawResponseObject, error)
@@ -17095,6 +17519,126 @@ func (sh *strictHandler) TakeNoticeDown(ctx *gin.Context, classId ClassId, hando
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(TakeNoticeDownResponseObject); ok {
 		if err := validResponse.VisitTakeNoticeDownResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AlsoFor operation middleware
+func (sh *strictHandler) AlsoFor(ctx *gin.Context, classId ClassId, handoutId HandoutId, params AlsoForParams) {
+	var request AlsoForRequestObject
+
+	request.ClassId = classId
+	request.HandoutId = handoutId
+	request.Params = params
+
+	var body AlsoForJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AlsoFor(ctx, request.(AlsoForRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AlsoFor")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AlsoForResponseObject); ok {
+		if err := validResponse.VisitAlsoForResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// PackTogether operation middleware
+func (sh *strictHandler) PackTogether(ctx *gin.Context, classId ClassId, handoutId HandoutId, params PackTogetherParams) {
+	var request PackTogetherRequestObject
+
+	request.ClassId = classId
+	request.HandoutId = handoutId
+	request.Params = params
+
+	var body PackTogetherJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PackTogether(ctx, request.(PackTogetherRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PackTogether")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PackTogetherResponseObject); ok {
+		if err := validResponse.VisitPackTogetherResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// NotFor operation middleware
+func (sh *strictHandler) NotFor(ctx *gin.Context, classId ClassId, handoutId HandoutId, otherId OtherId) {
+	var request NotForRequestObject
+
+	request.ClassId = classId
+	request.HandoutId = handoutId
+	request.OtherId = otherId
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.NotFor(ctx, request.(NotForRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "NotFor")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(NotForResponseObject); ok {
+		if err := validResponse.VisitNotForResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -1,0 +1,380 @@
+package classroom
+
+import (
+	"context"
+	"errors"
+	"slices"
+
+	"jollysatchel/internal/core/choosing"
+	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/core/naming"
+	"jollysatchel/internal/core/record"
+	"jollysatchel/internal/core/room"
+	"jollysatchel/internal/store"
+)
+
+// mostTogether is how many classes one handout can be for.
+const mostTogether = 20
+
+// errMore says that a handout became one with that of another class meanwhile.
+var errMore = errors.New("classroom: more classes are concerned")
+
+// together changes a handout of the act's class with those it is one with: do is run while
+// all their classes are held. Where others aren't concerned they are left alone.
+func (c *house) together(ctx context.Context, act store.Act, result any, id string, concerned bool, do func(tx *store.Store, h store.Handout, others []store.Handout) error) error {
+	class := act.Classes[0]
+	for range 5 {
+		var partners []store.Partner
+		var err error
+		if concerned {
+			if partners, err = c.Store.Partners(ctx, class, id); err != nil {
+				return err
+			}
+		}
+		act.Classes = []string{class}
+		for _, p := range partners {
+			act.Classes = append(act.Classes, p.ClassID)
+		}
+		err = c.Store.Change(ctx, act, result, func(tx *store.Store) error {
+			h, err := tx.Handout(ctx, class, id)
+			if err != nil {
+				return err
+			}
+			if !concerned {
+				return do(tx, h, nil)
+			}
+			others, err := tx.Together(ctx, h)
+			if err != nil {
+				return err
+			}
+			if slices.ContainsFunc(others, func(o store.Handout) bool { return !slices.Contains(act.Classes, o.ClassID) }) {
+				return errMore
+			}
+			return do(tx, h, others)
+		})
+		if !errors.Is(err, errMore) {
+			return err
+		}
+	}
+	return &Changed{Field: "together"}
+}
+
+// teaches reports whether an account is a class's owner or one of its co-teachers.
+func teaches(ctx context.Context, st *store.Store, account, class string) (bool, error) {
+	staff, err := st.Staff(ctx, class)
+	return slices.ContainsFunc(staff, func(m store.StaffMember) bool { return m.Account == account && m.Role != store.RoleAssistant }), err
+}
+
+// A Partner is the handout of another class that one of a class is one with.
+type Partner struct {
+	store.Partner
+	Yours bool // the account that asks teaches that class
+}
+
+// Partners returns the partners of a class's handouts, or of one of them.
+func (c *Handouts) Partners(ctx context.Context, by, class, handout string) ([]Partner, error) {
+	found, err := c.Store.Partners(ctx, class, handout)
+	if err != nil || len(found) == 0 {
+		return nil, err
+	}
+	mine, err := c.Store.Taught(ctx, by)
+	out := make([]Partner, len(found))
+	for i, p := range found {
+		out[i] = Partner{p, slices.ContainsFunc(mine, func(cl store.Class) bool { return cl.ID == p.ClassID })}
+	}
+	return out, err
+}
+
+// common reports whether a change is about what a handout's classes have in common: all
+// but who is in.
+func (ch HandoutChange) common() bool {
+	ch.Choice, ch.Out = nil, nil
+	return text(ch) != "{}"
+}
+
+// with reads the classes of the others a handout is one with: names can have the columns
+// of all, and a new document's slot is above all there are.
+func (e *handoutEdit) with(ctx context.Context, c *house, tx *store.Store, book *bookIndex, others []store.Handout) ([]Class, error) {
+	classes := make([]Class, len(others))
+	for i, o := range others {
+		var err error
+		if classes[i], err = c.class(ctx, tx, book, o.ClassID); err != nil {
+			return nil, err
+		}
+		for _, d := range o.Settings.Documents {
+			e.slots = max(e.slots, d.Slot)
+		}
+	}
+	if len(classes) > 0 {
+		e.known = record.VocabularyOf(func(yield func(record.Record) bool) {
+			for _, cl := range append(classes, e.cl) {
+				for _, s := range cl.Students {
+					if !yield(s.Record) {
+						return
+					}
+				}
+			}
+		})
+	}
+	return classes, nil
+}
+
+// follow gives the handout of another class what it has in common with the one that was
+// changed, where the account teaches that class.
+func (c *Handouts) follow(ctx context.Context, tx *store.Store, e handoutEdit, cl Class, o store.Handout) error {
+	next := alike(*e.h, o, e.cl.Plan, cl.Plan)
+	if e.ch.Send != nil && !o.Fixed() {
+		next.Send, next.SendBy, next.SendProblem = e.h.Send, e.h.SendBy, nil
+	}
+	if unchanged(o, next) {
+		return nil
+	}
+	if mine, err := teaches(ctx, tx, e.by, o.ClassID); err != nil {
+		return err
+	} else if !mine {
+		return &Invalid{"together", "not-your-class", map[string]string{"class": cl.Name}}
+	}
+	if err := fits(o, next, cl); err != nil {
+		return err
+	}
+	if next.Settings.Way == handout.TeamName {
+		if err := c.addTeams(ctx, tx, cl, cl.Plan, next.Settings.Teams); err != nil {
+			return err
+		}
+	}
+	next.ChangedAt = e.h.ChangedAt
+	return c.keep(ctx, tx, next, e.ch.Send != nil && !o.Fixed())
+}
+
+// unchanged reports whether nothing about a handout is another.
+func unchanged(a, b store.Handout) bool {
+	return a.Title == b.Title && a.Due.Equal(b.Due) && a.Zone == b.Zone && a.Send.Equal(b.Send) && text(a.Settings) == text(b.Settings)
+}
+
+// fits says what of a packed handout of a class can't become as next, and that its class
+// isn't too large for it.
+func fits(o, next store.Handout, cl Class) error {
+	there := map[string]string{"class": cl.Name}
+	was, to := o.Settings, next.Settings
+	if o.Fixed() {
+		switch {
+		case was.Way != to.Way, was.By != to.By, was.Teams != to.Teams:
+			return &Invalid{"way", "packed-there", there}
+		case slices.ContainsFunc(was.Documents, func(d store.Document) bool {
+			return !slices.ContainsFunc(to.Documents, func(x store.Document) bool { return x.Slot == d.Slot && x.Template == d.Template })
+		}):
+			return &Invalid{"documents", "packed-there", there}
+		}
+	}
+	if next.MatesRead() && was.Classmates != to.Classmates && len(cl.Students)-len(cl.Out(next)) > handout.MostClassmates {
+		return tooMany("classmates", "too-many-classmates", handout.MostClassmates)
+	}
+	return nil
+}
+
+// alike is a handout of another class with what it has in common with h. Its own are who
+// is in, what was given beside, and the pocket where its class has none of that name.
+func alike(h, o store.Handout, plan, there room.Plan) store.Handout {
+	own := o.Settings
+	o.Settings = h.Settings
+	o.Title, o.Due, o.Zone = h.Title, h.Due, h.Zone
+	o.Settings.Out, o.Settings.Choice, o.Settings.Date = own.Out, own.Choice, own.Date
+	o.Settings.Documents = []store.Document{}
+	for _, d := range h.Settings.Documents {
+		if len(d.Only) == 0 {
+			o.Settings.Documents = append(o.Settings.Documents, d)
+		}
+	}
+	for _, d := range own.Documents {
+		if len(d.Only) > 0 {
+			o.Settings.Documents = append(o.Settings.Documents, d)
+		}
+	}
+	o.Settings.Pocket = ""
+	if i := slices.IndexFunc(plan.Pockets, func(p room.Pocket) bool { return p.ID == h.Settings.Pocket }); i >= 0 {
+		o.Settings.Pocket = pocketLike(there, plan.Pockets[i].Name)
+	}
+	return o
+}
+
+// pocketLike is the plan's pocket of a name; empty for none.
+func pocketLike(plan room.Plan, name string) string {
+	if i := slices.IndexFunc(plan.Pockets, func(p room.Pocket) bool { return naming.Fold(p.Name) == naming.Fold(name) }); i >= 0 {
+		return plan.Pockets[i].ID
+	}
+	return ""
+}
+
+// AlsoFor makes a handout one for another class that the account teaches, too: for all of
+// it or, picked, for those alone who are ticked then. It returns that class's handout.
+func (c *Handouts) AlsoFor(ctx context.Context, by, class, id, to string, picked bool) (string, error) {
+	book, err := c.book(ctx)
+	if err != nil {
+		return "", err
+	}
+	made := store.NewID()
+	args := map[string]string{"handout": id}
+	act := c.act(ctx, by, "handout-also-for", args, class, to)
+	err = c.Store.Change(ctx, act, &made, func(tx *store.Store) error {
+		if mine, err := teaches(ctx, tx, by, to); err != nil || !mine {
+			return errors.Join(err, ErrNotFound)
+		}
+		h, err := tx.Handout(ctx, class, id)
+		if err != nil {
+			return err
+		}
+		args["title"] = h.Title
+		others, err := tx.Together(ctx, h)
+		switch {
+		case err != nil:
+			return err
+		case h.Withdrawn():
+			return &Invalid{"handout", "withdrawn", nil}
+		case to == class || slices.ContainsFunc(others, func(o store.Handout) bool { return o.ClassID == to }):
+			return &Invalid{"to", "for-it-already", nil}
+		case len(others)+2 > mostTogether:
+			return tooMany("to", "too-many-classes", mostTogether)
+		}
+		if h.Together == "" {
+			h.Together = store.NewID()
+			if err := tx.SetTogether(ctx, h.ID, h.Together); err != nil {
+				return err
+			}
+		}
+		from, err := tx.Class(ctx, class)
+		if err != nil {
+			return err
+		}
+		cl, err := c.class(ctx, tx, book, to)
+		if err != nil {
+			return err
+		}
+		now := c.Now()
+		next := alike(h, store.Handout{ID: made, ClassID: to, Together: h.Together, CreatedAt: now, ChangedAt: now}, from.Plan, cl.Plan)
+		next.Settings.Out, next.Settings.Choice = map[string]string{}, choosing.Choice{Picked: picked}
+		next.Send, next.SendBy = h.Send, or(h.SendBy, by)
+		if err := fits(store.Handout{}, next, cl); err != nil {
+			return err
+		}
+		if next.Settings.Way == handout.TeamName {
+			if err := c.addTeams(ctx, tx, cl, cl.Plan, next.Settings.Teams); err != nil {
+				return err
+			}
+		}
+		if err := begin(ctx, tx, next); err != nil || next.Send.IsZero() {
+			return err
+		}
+		return c.sendAt(ctx, tx, next)
+	})
+	return made, notFound(err)
+}
+
+// NotFor takes a class that the account teaches out of those a handout is for: what
+// wasn't packed there is removed; what was stays, as a handout of its own.
+func (c *Handouts) NotFor(ctx context.Context, by, class, id, other string) error {
+	args := map[string]string{"handout": id}
+	return notFound(c.together(ctx, c.act(ctx, by, "handout-not-for", args, class), nil, id, true, func(tx *store.Store, h store.Handout, others []store.Handout) error {
+		args["title"] = h.Title
+		if other == class {
+			return tx.SetTogether(ctx, id, "")
+		}
+		i := slices.IndexFunc(others, func(o store.Handout) bool { return o.ClassID == other })
+		if i < 0 {
+			return ErrNotFound
+		}
+		if mine, err := teaches(ctx, tx, by, other); err != nil || !mine {
+			return errors.Join(err, ErrNotFound)
+		}
+		if others[i].Fixed() {
+			return tx.SetTogether(ctx, others[i].ID, "")
+		}
+		return tx.DeleteHandout(ctx, other, others[i].ID)
+	}))
+}
+
+// PackTogether packs a handout in its class and others it is one with, all of it or
+// nothing: parts says by class what of its list, and names all those that the account
+// teaches. A notice is put up in them.
+func (c *Packing) PackTogether(ctx context.Context, by, class, id string, parts map[string]Part) ([]store.Run, error) {
+	partners, err := c.Store.Partners(ctx, class, id)
+	if err != nil {
+		return nil, err
+	}
+	if err := c.look(ctx, class, id); err != nil {
+		return nil, err
+	}
+	for _, p := range partners {
+		if _, meant := parts[p.ClassID]; meant {
+			if err := c.look(ctx, p.ClassID, p.ID); err != nil {
+				return nil, err
+			}
+		}
+	}
+	book, err := c.book(ctx)
+	if err != nil {
+		return nil, err
+	}
+	runs := map[string]string{} // class → run
+	args := map[string]any{"handout": id}
+	err = c.together(ctx, c.act(ctx, by, "packed", args, class), &runs, id, true, func(tx *store.Store, h store.Handout, others []store.Handout) error {
+		clear(runs)
+		args["title"] = h.Title
+		said := 0
+		for _, x := range append([]store.Handout{h}, others...) {
+			part, meant := parts[x.ClassID]
+			mine, err := teaches(ctx, tx, by, x.ClassID)
+			switch {
+			case err != nil:
+				return err
+			case !mine:
+				continue
+			case !meant:
+				return &Changed{Field: "together"}
+			}
+			said++
+			run := store.NewID()
+			if err := c.packOne(ctx, tx, book, run, by, x, part); nothingToPack(err) {
+				continue
+			} else if err != nil {
+				return err
+			}
+			runs[x.ClassID] = run
+		}
+		if said < len(parts) {
+			return ErrNotFound
+		}
+		if len(runs) == 0 {
+			return &Invalid{"list", "nothing-to-pack", nil}
+		}
+		return nil
+	})
+	if err != nil {
+		return nil, notFound(err)
+	}
+	out := []store.Run{}
+	for _, cl := range sortedKeys(runs) {
+		r, err := c.Store.Run(ctx, runs[cl])
+		if errors.Is(err, store.ErrNotFound) {
+			continue // of a notice, which is none
+		}
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, r)
+	}
+	return out, nil
+}
+
+// packOne packs the handout of one class, or puts its notice up.
+func (c *Packing) packOne(ctx context.Context, tx *store.Store, book *bookIndex, run, by string, h store.Handout, part Part) error {
+	if h.Settings.Way == handout.NoticeName {
+		return c.postNow(ctx, tx, book, by, h.ClassID, h.ID, part.Seen, "")
+	}
+	return c.packNow(ctx, tx, book, run, by, h.ClassID, h.ID, part)
+}
+
+// nothingToPack reports that a list had nothing to do.
+func nothingToPack(err error) bool {
+	var invalid *Invalid
+	return errors.As(err, &invalid) && (invalid.Code == "nothing-to-pack" || invalid.Code == "nobody")
+}

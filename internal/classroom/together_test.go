@@ -1,0 +1,230 @@
+package classroom_test
+
+import (
+	"errors"
+	"fmt"
+	"strings"
+	"sync"
+	"testing"
+
+	"jollysatchel/internal/app"
+	"jollysatchel/internal/app/apptest"
+	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/choosing"
+	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/store"
+)
+
+// trio is a handout of one document for a class of three, all of a second of three and,
+// as nobody is ticked there yet, nobody of a third. It returns it and its partners.
+func trio(t *testing.T, a *app.App) (h store.Handout, classes []classroom.Class, partners []store.Handout) {
+	t.Helper()
+	apptest.People(t, a, 9)
+	for n := range 3 {
+		list := "No,Surname,First,Email\n"
+		for i := range 3 {
+			list += fmt.Sprintf("%d,Family%d,Given%d,s%d@kestrelquay.example\n", 3*n+i, 3*n+i, 3*n+i, 3*n+i)
+		}
+		classes = append(classes, apptest.Class(t, a, list))
+	}
+	h = apptest.Handout(t, a, classes[0], "# Knots")
+	for n, cl := range classes[1:] {
+		id, err := a.Rooms.AlsoFor(ctx, "oduya", h.ClassID, h.ID, cl.ID, n == 1)
+		if err != nil {
+			t.Fatal(err)
+		}
+		partners = append(partners, load(t, a, cl.ID, id))
+	}
+	return h, classes, partners
+}
+
+func load(t *testing.T, a *app.App, class, id string) store.Handout {
+	t.Helper()
+	h, err := a.Store.Handout(ctx, class, id)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return h
+}
+
+// One handout for two classes and one student of a third gives seven copies in one act;
+// what was looked at in one class and is otherwise by then packs nothing in any.
+func TestTogether(t *testing.T) {
+	a := apptest.Open(t)
+	h, classes, with := trio(t, a)
+	row := classes[2].Students[1].ID
+	if _, err := a.Rooms.ChangeHandout(ctx, "oduya", classes[2].ID, with[1].ID, classroom.HandoutChange{Out: map[string]string{row: ""}}, classroom.HandoutChange{}); err != nil {
+		t.Fatal(err)
+	}
+	if again := load(t, a, h.ClassID, h.ID); len(again.Settings.Choice.Ticked)+len(load(t, a, classes[1].ID, with[0].ID).Settings.Choice.Ticked) > 0 {
+		t.Error("who is ticked in one class is in another, too")
+	}
+	parts := map[string]classroom.Part{}
+	for i, x := range append([]store.Handout{h}, with...) {
+		l, err := a.Rooms.HandoutList(ctx, x.ClassID, load(t, a, x.ClassID, x.ID))
+		if err != nil {
+			t.Fatal(err)
+		}
+		parts[classes[i].ID] = classroom.Part{Seen: l.Digest()}
+	}
+	old := parts[classes[1].ID]
+	parts[classes[1].ID] = classroom.Part{Seen: "another"}
+	var changed *classroom.Changed
+	if _, err := a.Rooms.PackTogether(ctx, "oduya", h.ClassID, h.ID, parts); !errors.As(err, &changed) {
+		t.Errorf("a list that is otherwise: %v", err)
+	}
+	delete(parts, classes[1].ID)
+	if _, err := a.Rooms.PackTogether(ctx, "oduya", h.ClassID, h.ID, parts); !errors.As(err, &changed) {
+		t.Errorf("a class that nobody looked at: %v", err)
+	}
+	if load(t, a, h.ClassID, h.ID).Fixed() {
+		t.Fatal("packed in part")
+	}
+	parts[classes[1].ID] = old
+	runs, err := a.Rooms.PackTogether(ctx, "oduya", h.ClassID, h.ID, parts)
+	if err != nil || len(runs) != 3 {
+		t.Fatalf("%d runs, %v", len(runs), err)
+	}
+	for _, r := range runs {
+		apptest.Wait(t, a, r.ID)
+	}
+	for i, want := range []int{3, 3, 1} {
+		n := 0
+		entries, err := a.Store.Ledger(ctx, classes[i].ID)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, e := range entries {
+			if e.Key.What.Purpose == packing.Copy {
+				n++
+			}
+		}
+		if n != want {
+			t.Errorf("class %d has %d copies, want %d", i, n, want)
+		}
+	}
+	way := handout.ForAllName
+	_, err = a.Rooms.ChangeHandout(ctx, "oduya", h.ClassID, h.ID, classroom.HandoutChange{Way: &way}, classroom.HandoutChange{})
+	wantInvalid(t, err, "way", "packed-already")
+	if err := a.Rooms.NotFor(ctx, "oduya", h.ClassID, h.ID, classes[1].ID); err != nil {
+		t.Fatal(err)
+	}
+	if own := load(t, a, classes[1].ID, with[0].ID); own.Together != "" || !own.Packed() {
+		t.Errorf("what was packed there: %+v", own)
+	}
+}
+
+// What the classes have in common is changed for all of them, by who teaches all of them;
+// a co-teacher of one may say who of it is in, and take it out.
+func TestTogetherChanges(t *testing.T) {
+	a := apptest.Open(t)
+	h, classes, with := trio(t, a)
+	if err := a.Store.AddStaff(ctx, store.StaffMember{ClassID: classes[1].ID, Account: "lindqvist", Role: store.RoleTeacher}); err != nil {
+		t.Fatal(err)
+	}
+	there := func() []store.Handout {
+		return []store.Handout{load(t, a, h.ClassID, h.ID), load(t, a, classes[1].ID, with[0].ID), load(t, a, classes[2].ID, with[1].ID)}
+	}
+	_, err := a.Rooms.ChangeHandout(ctx, "lindqvist", classes[1].ID, with[0].ID, classroom.HandoutChange{Title: ptr("Mine")}, classroom.HandoutChange{})
+	wantInvalid(t, err, "together", "not-your-class")
+	mine := classroom.HandoutChange{Choice: &choosing.Choice{Picked: true}}
+	if _, err := a.Rooms.ChangeHandout(ctx, "lindqvist", classes[1].ID, with[0].ID, mine, classroom.HandoutChange{}); err != nil {
+		t.Error(err)
+	}
+	if _, err := a.Rooms.AlsoFor(ctx, "lindqvist", classes[1].ID, with[0].ID, classes[0].ID, false); !errors.Is(err, classroom.ErrNotFound) {
+		t.Errorf("for a class that isn't theirs: %v", err)
+	}
+	if err := a.Rooms.NotFor(ctx, "lindqvist", classes[1].ID, with[0].ID, classes[0].ID); !errors.Is(err, classroom.ErrNotFound) {
+		t.Errorf("out of a class that isn't theirs: %v", err)
+	}
+	_, err = a.Rooms.AlsoFor(ctx, "oduya", h.ClassID, h.ID, classes[1].ID, false)
+	wantInvalid(t, err, "to", "for-it-already")
+
+	for n := 3; n <= 20; n++ {
+		cl, err := a.Rooms.CreateClass(ctx, "oduya", fmt.Sprint("9", n), fmt.Sprint("Tide Watch ", n), "")
+		if err != nil {
+			t.Fatal(err)
+		}
+		id, err := a.Rooms.AlsoFor(ctx, "oduya", h.ClassID, h.ID, cl.ID, false)
+		if n == 20 {
+			wantInvalid(t, err, "to", "too-many-classes")
+		} else if err != nil {
+			t.Fatalf("class %d: %v", n, err)
+		} else if err := a.Rooms.NotFor(ctx, "oduya", h.ClassID, h.ID, cl.ID); n == 3 && err != nil {
+			t.Error(err)
+		} else if n == 3 {
+			if _, err := a.Store.Handout(ctx, cl.ID, id); !errors.Is(err, store.ErrNotFound) {
+				t.Errorf("taken out, and there: %v", err)
+			}
+		}
+	}
+
+	// Everybody at once, from all pages: nothing is lost, nobody waits for ever.
+	tpl, err := a.Rooms.AddTemplate(ctx, "oduya", "Second.md", "text/markdown", strings.NewReader("# Two"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	more := append(there()[0].Settings.Documents, classroom.Document{Template: tpl.ID})
+	var all sync.WaitGroup
+	for n, ch := range []classroom.HandoutChange{{Title: ptr("Ropes")}, {Message: ptr("Bring string.")}, {Documents: &more}} {
+		all.Go(func() {
+			x := append([]store.Handout{h}, with...)[n]
+			if _, err := a.Rooms.ChangeHandout(ctx, "oduya", x.ClassID, x.ID, ch, classroom.HandoutChange{}); err != nil {
+				t.Errorf("change %d: %v", n, err)
+			}
+		})
+	}
+	all.Wait()
+	for _, x := range there() {
+		if x.Title != "Ropes" || x.Settings.Message != "Bring string." || len(x.Settings.Documents) != 2 || x.Settings.Documents[1].Slot != 2 {
+			t.Errorf("in class %s: %q, %q, %+v", x.ClassID, x.Title, x.Settings.Message, x.Settings.Documents)
+		}
+	}
+	if s := there(); !s[1].Settings.Choice.Picked || s[0].Settings.Choice.Picked {
+		t.Errorf("who is in: %+v, %+v", s[0].Settings.Choice, s[1].Settings.Choice)
+	}
+	log, _, err := a.Rooms.LogPage(ctx, classes[2].ID, "", 0)
+	if err != nil || !strings.Contains(log[0].Text, "Ropes") {
+		t.Errorf("the log of another class: %+v, %v", log, err)
+	}
+	if err := a.Rooms.NotFor(ctx, "lindqvist", classes[1].ID, with[0].ID, classes[1].ID); err != nil {
+		t.Fatal(err)
+	}
+	if err := a.Rooms.DeleteHandout(ctx, "oduya", h.ClassID, h.ID); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := a.Store.Handout(ctx, classes[2].ID, with[1].ID); !errors.Is(err, store.ErrNotFound) {
+		t.Errorf("thrown away, and there: %v", err)
+	}
+	load(t, a, classes[1].ID, with[0].ID)
+}
+
+// What was packed in one class stands there: what can't be changed any more is refused in
+// all, with the class's name. Documents given beside stay that class's.
+func TestTogetherPackedThere(t *testing.T) {
+	a := apptest.Open(t)
+	h, classes, with := trio(t, a)
+	apptest.Pack(t, a, classes[1], &with[0])
+	way := handout.ForAllName
+	_, err := a.Rooms.ChangeHandout(ctx, "oduya", h.ClassID, h.ID, classroom.HandoutChange{Way: &way}, classroom.HandoutChange{})
+	wantInvalid(t, err, "way", "packed-there")
+	_, err = a.Rooms.ChangeHandout(ctx, "oduya", h.ClassID, h.ID, classroom.HandoutChange{Documents: &[]classroom.Document{}}, classroom.HandoutChange{})
+	wantInvalid(t, err, "documents", "packed-there")
+
+	there := load(t, a, classes[1].ID, with[0].ID)
+	beside := there.Settings.Documents[0]
+	beside.Slot, beside.Only = 2, []string{classes[1].Students[0].ID}
+	there.Settings.Documents = append(there.Settings.Documents, beside)
+	if err := a.Store.SaveHandout(ctx, there); err != nil {
+		t.Fatal(err)
+	}
+	more := append(load(t, a, h.ClassID, h.ID).Settings.Documents, classroom.Document{Slot: 2, Template: beside.Template})
+	if _, err := a.Rooms.ChangeHandout(ctx, "oduya", h.ClassID, h.ID, classroom.HandoutChange{Documents: &more}, classroom.HandoutChange{}); err != nil {
+		t.Fatal(err)
+	}
+	got := load(t, a, classes[1].ID, with[0].ID).Settings.Documents
+	if len(got) != 3 || got[1].Slot != 3 || got[2].Slot != 2 || len(got[2].Only) != 1 {
+		t.Errorf("documents there: %+v", got)
+	}
+}

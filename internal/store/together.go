@@ -1,0 +1,34 @@
+package store
+
+import "context"
+
+// A Partner is the handout of another class that one of a class is one with.
+type Partner struct {
+	Handout string `db:"handout"` // that of the class asked about
+	ID      string `db:"id"`
+	ClassID string `db:"class_id"`
+	Code    string `db:"code"` // of its class
+	Name    string `db:"name"`
+}
+
+// Partners returns the partners of a class's handouts, or of one of them, in the order
+// in which they came.
+func (s *Store) Partners(ctx context.Context, class, handout string) ([]Partner, error) {
+	out := []Partner{}
+	return out, s.all(ctx, &out, `select h.id as handout, o.id, o.class_id, c.code, c.name from handouts h
+		join handouts o on o.together = h.together and o.id <> h.id join classes c on c.id = o.class_id
+		where h.class_id = $1 and ($2 = '' or h.id::text = $2) order by o.created_at, o.id`, class, handout)
+}
+
+// Together returns the handouts that one is one with.
+func (s *Store) Together(ctx context.Context, h Handout) ([]Handout, error) {
+	if h.Together == "" {
+		return nil, nil
+	}
+	return plainly[handoutRow](ctx, s, `select `+handoutColumns+` from handouts where together = $1 and id <> $2 order by created_at, id`, h.Together, h.ID)
+}
+
+// SetTogether says which handouts one is one with; empty: none.
+func (s *Store) SetTogether(ctx context.Context, id, together string) error {
+	return s.one(ctx, `update handouts set together = nullif($2, '')::uuid where id = $1`, id, together)
+}
