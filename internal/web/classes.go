@@ -25,7 +25,7 @@ func (s *Server) ListClasses(ctx context.Context, _ api.ListClassesRequestObject
 	}
 	out := api.ListClasses200JSONResponse{}
 	for _, p := range tabs {
-		tag := classTag(p)
+		tag := classTag(account(ctx), p)
 		if old {
 			tag.SeenAt = moment(seen)
 		}
@@ -34,11 +34,12 @@ func (s *Server) ListClasses(ctx context.Context, _ api.ListClassesRequestObject
 	return out, nil
 }
 
-// classTag is a class on the tab rail, with what needs attention there.
-func classTag(p classroom.Tab) api.ClassTag {
+// classTag is a class on the tab rail of an account, with what needs attention there.
+func classTag(by string, p classroom.Tab) api.ClassTag {
 	tag := api.ClassTag{Id: p.ID, Code: p.Code, Name: p.Name, Period: p.Period, Students: p.Students, Notes: []api.Reason{}, Staff: []string{}, Ready: p.Ready, Troubled: p.Troubled}
 	for _, m := range p.Staff {
 		tag.Staff = append(tag.Staff, m.Name)
+		tag.Teach = tag.Teach || m.Account == by && m.Role != classroom.Assists
 	}
 	for _, n := range p.Notes {
 		tag.Attention += n.Count

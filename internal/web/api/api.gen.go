@@ -1326,6 +1326,9 @@ type ClassTag struct {
 	Staff    []string   `json:"staff"`
 	Students int        `json:"students"`
 
+	// Teach you teach it: its owner or a co-teacher
+	Teach bool `json:"teach"`
+
 	// Troubled the class can't be read just now
 	Troubled bool `json:"troubled"`
 }

@@ -1147,7 +1147,7 @@ export interface paths {
         head?: never;
         /**
          * change the handout
-         * @description Problems: changed, missing, too-long, no-such-way, too-many-documents, no-such-template, no-such-pocket, no-such-level, no-such-student, no-such-reason, too-many-classmates, not-a-time, time-past, column-unknown, packed-already, too-many-links, link-scheme, link-unreadable, link-long, condition-unfinished, too-many-conditions.
+         * @description Problems: changed, missing, too-long, no-such-way, too-many-documents, no-such-template, no-such-pocket, no-such-level, no-such-student, no-such-reason, too-many-classmates, not-a-time, time-past, column-unknown, packed-already, packed-there, not-your-class, too-many-links, link-scheme, link-unreadable, link-long, condition-unfinished, too-many-conditions.
          */
         patch: operations["changeHandout"];
         trace?: never;
@@ -1215,6 +1215,77 @@ export interface paths {
          */
         post: operations["packHandout"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/handouts/{handoutId}/together": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * make a handout one for another of your classes, too
+         * @description Problems: not-there, for-it-already, too-many-classes, too-many-handouts, too-many-classmates, withdrawn.
+         */
+        post: operations["alsoFor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/handouts/{handoutId}/together/pack": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * pack a handout in all your classes that it is for, or put a notice up there
+         * @description Problems: changed, nothing-to-pack, not-there, unavailable, missing, withdrawn.
+         */
+        post: operations["packTogether"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/handouts/{handoutId}/together/{otherId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+                /** @description a class */
+                otherId: components["parameters"]["OtherId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * take one of your classes out of those a handout is for; what is packed there stays, as a handout of its own
+         * @description Problems: not-there.
+         */
+        delete: operations["notFor"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2226,6 +2297,8 @@ export interface components {
         };
         /** @description a class on the peg rail */
         ClassTag: {
+            /** @description you teach it: its owner or a co-teacher */
+            teach: boolean;
             /** @description the class can't be read just now */
             troubled: boolean;
             id: string;
@@ -3272,7 +3345,36 @@ export interface components {
             withdrawnAt?: string;
             /** Format: date-time */
             changedAt: string;
+            /** @description those of other classes that it is one with */
+            together: components["schemas"]["Partner"][];
             list: components["schemas"]["PackingList"];
+        };
+        /** @description the handout of another class that one is one with */
+        Partner: {
+            id: string;
+            class: string;
+            code: string;
+            name: string;
+            /** @description you teach that class */
+            yours: boolean;
+        };
+        AlsoFor: {
+            to: components["schemas"]["Id"];
+            /** @description only for those who are ticked, which is nobody at first */
+            picked: boolean;
+        };
+        Made: {
+            id: string;
+        };
+        /** @description by class, what of its list is packed; all your classes that it is for are named */
+        PackTogether: {
+            parts: {
+                class: components["schemas"]["Id"];
+                pack: components["schemas"]["Pack"];
+            }[];
+        };
+        ToppedUp: {
+            students: number;
         };
         /**
          * @description a copy each, a copy of the document for one's level, a copy for each team, or one document for all
@@ -3372,6 +3474,8 @@ export interface components {
             counts: {
                 [key: string]: number;
             };
+            /** @description codes of the other classes that it is for */
+            together: string[];
         };
         /** @description begin a handout, or a notice, which can be for some students alone */
         NewHandout: {
@@ -3863,6 +3967,8 @@ export interface components {
         RowId: components["schemas"]["Id"];
         Batch: components["schemas"]["Id"];
         HeadingId: components["schemas"]["Id"];
+        /** @description a class */
+        OtherId: components["schemas"]["Id"];
         HandoutId: components["schemas"]["Id"];
         Slot: number;
         /** @description id of the student's row or of the team; else the first there is */
@@ -5801,6 +5907,95 @@ export interface operations {
             "5XX": components["responses"]["Problem"];
         };
     };
+    alsoFor: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AlsoFor"];
+            };
+        };
+        responses: {
+            /** @description that class's handout */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    packTogether: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PackTogether"];
+            };
+        };
+        responses: {
+            /** @description a run for each class in which there was something to pack */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Run"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    notFor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+                /** @description a class */
+                otherId: components["parameters"]["OtherId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
     lookWithdraw: {
         parameters: {
             query?: never;
@@ -6325,12 +6520,14 @@ export interface operations {
             };
         };
         responses: {
-            /** @description done */
+            /** @description how many students lacked something */
             202: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["ToppedUp"];
+                };
             };
             "4XX": components["responses"]["Problem"];
             "5XX": components["responses"]["Problem"];

@@ -31,8 +31,8 @@ const copyLinks = () =>
   })
 const topUp = () =>
   act(async () => {
-    await api.POST('/classes/{classId}/top-up', { params: params.value, body: { rows: props.rows } })
-    tellDone(t('chosen.topping', { n: props.rows.length }, props.rows.length))
+    const done = await data(api.POST('/classes/{classId}/top-up', { params: params.value, body: { rows: props.rows } }))
+    tellDone(t('chosen.topping', { n: done.students }, done.students))
   })
 const sitOut = (out: boolean) =>
   act(async () => {

@@ -3,13 +3,15 @@ import { Button } from 'ant-design-vue'
 import { computed, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRoute, useRouter } from 'vue-router'
-import { api, ProblemError } from '@/api/client'
+import { api, ProblemError, type Of } from '@/api/client'
 import { useKeys } from '@/keys'
 import { tellDone } from '@/tell'
 import { useHandout } from './handout'
 import HandoutSentence from './HandoutSentence.vue'
 import NoticeSide from './NoticeSide.vue'
 import PackingSide from './PackingSide.vue'
+import { provideTogether } from './together'
+import TogetherMember from './TogetherMember.vue'
 import UseAgain from './UseAgain.vue'
 import { useClass } from './theClass'
 
@@ -26,10 +28,20 @@ watch(error, (e) => e instanceof ProblemError && e.status === 404 && router.repl
 const ready = computed(
   () => !!h.value?.documents.length && !h.value.withdrawnAt && !!h.value?.title && !problems.value.name,
 )
+const members = provideTogether()
+const partners = computed(() => (h.value?.together ?? []).filter((p) => p.yours && mayPack.value))
+const all = computed(() => [...members.values()])
 async function before() {
-  await flush()
-  return !Object.values(problems.value).some(Boolean)
+  await Promise.all([flush(), ...all.value.map((m) => m.hand.flush())])
+  return ![problems.value, ...all.value.map((m) => m.hand.problems.value)].some((p) => Object.values(p).some(Boolean))
 }
+const send = (pack: Of<'Pack'>, others: { class: string; pack: Of<'Pack'> }[]) =>
+  others.length
+    ? api.POST('/classes/{classId}/handouts/{handoutId}/together/pack', {
+        params: path.value,
+        body: { parts: [{ class: classId.value, pack }, ...others] },
+      })
+    : api.POST('/classes/{classId}/handouts/{handoutId}/pack', { params: path.value, body: pack })
 function keep() {
   tellDone(t('handout.kept'))
   void router.push({ name: 'handouts', params: { classId: classId.value } })
@@ -41,6 +53,7 @@ useKeys((e) => {
 
 <template>
   <div v-if="h && cls" class="work">
+    <TogetherMember v-for="p in partners" :key="p.id" :partner="p" />
     <HandoutSentence :key="h.id" :hand="hand" />
     <NoticeSide v-if="h.way === 'notice'" :hand="hand" :before="before">
       <template #acts>
@@ -56,7 +69,8 @@ useKeys((e) => {
       :packed="!!h.packedAt"
       :ready="ready"
       :before="before"
-      :send="(body) => api.POST('/classes/{classId}/handouts/{handoutId}/pack', { params: path, body })"
+      :members="all"
+      :send="send"
       :refresh="refresh"
       @out="(row, why) => change({ out: { [row]: why } }, 'out')"
       @in="(row) => change({ out: { [row]: '' } }, 'out')"

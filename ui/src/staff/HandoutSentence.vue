@@ -1,20 +1,20 @@
 <script setup lang="ts">
 import { Input, Modal, Popover, Radio, RadioGroup, Textarea } from 'ant-design-vue'
-import { useQueryClient } from '@tanstack/vue-query'
-import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
+import { useQueries, useQueryClient } from '@tanstack/vue-query'
+import { computed, nextTick, useTemplateRef, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRouter } from 'vue-router'
-import { api, type Of } from '@/api/client'
-import { settled, useRoster } from '@/api/queries'
-import ChoiceBuilder from '@/parts/ChoiceBuilder.vue'
+import { api, data, type Of } from '@/api/client'
+import { settled } from '@/api/queries'
 import { columnValues } from '@/parts/columnValues'
-import { isOwn, useFieldName } from '@/parts/fieldName'
+import { useFieldName } from '@/parts/fieldName'
 import PatternField from '@/parts/PatternField.vue'
 import PickOne from '@/parts/PickOne.vue'
 import { plainName } from '@/parts/plainName'
 import { tellProblem } from '@/tell'
 import { useReasons } from '@/reasons'
 import { ago, past, usualDue, usualSend, wall } from '@/when'
+import AlsoFor from './AlsoFor.vue'
 import type { Hand } from './handout'
 import HandoutDocument from './HandoutDocument.vue'
 import HandoutDocuments from './HandoutDocuments.vue'
@@ -22,13 +22,15 @@ import ReissuePart from './ReissuePart.vue'
 import StoodPart from './StoodPart.vue'
 import TemplatePicker from './TemplatePicker.vue'
 import { useClass } from './theClass'
+import { inOf, useTogether } from './together'
 import WallPart from './WallPart.vue'
+import WhoPart from './WhoPart.vue'
 import WordsPart from './WordsPart.vue'
 import WithdrawPart from './WithdrawPart.vue'
 
 /** What a handout does, as a sentence whose parts are changed where they stand. */
 const props = defineProps<{ hand: Hand }>()
-const { h, path, open, problems, saved, change, later, addDocument, documents, close, title, message, name, copies } =
+const { h, path, open, problems, saved, change, addDocument, documents, close, title, message, name, copies } =
   props.hand
 const { cls, classId, mayPack } = useClass()
 const { t } = useI18n()
@@ -40,32 +42,53 @@ const { reasonText } = useReasons()
 const written = computed(() =>
   (h.value?.name ?? []).map((p) => (p.column ? `[${columnLabel(p.column)}]` : p.text)).join(''),
 )
-const inCount = computed(() => (cls.value?.students ?? 0) - (h.value?.out.length ?? 0))
+const members = useTogether()
+const inOwn = computed(() => inOf(cls.value, h.value))
+const inCount = computed(() =>
+  [...members.values()].reduce((n, m) => n + inOf(m.cls.value, m.hand.h.value), inOwn.value),
+)
+const outCount = computed(() =>
+  [...members.values()].reduce((n, m) => n + (m.hand.h.value?.out.length ?? 0), h.value?.out.length ?? 0),
+)
+const strange = computed(() => (h.value?.together ?? []).filter((p) => !p.yours).map((p) => p.name))
+const who = computed(() => members.get(open.value.replace('who-', '')))
+const asked = (n: number, name: string) => t(shared.value ? 'say.all-of' : 'say.each-of', { n, class: name }, n)
+async function notFor(other: string) {
+  open.value = ''
+  try {
+    await api.DELETE('/classes/{classId}/handouts/{handoutId}/together/{otherId}', {
+      params: { path: { ...path.value.path, otherId: other } },
+    })
+  } catch (e) {
+    tellProblem(e)
+  }
+  await queries.invalidateQueries({ queryKey: ['handout', classId.value] })
+}
 const pocket = computed(() => cls.value?.pockets.find((p) => p.id === h.value?.pocket)?.name)
 // What was done to the names: told apart, shortened, made fit for a folder.
 const marks = computed(() => [...new Set(copies.value.flatMap((l) => [l.apart, l.altered]).filter(Boolean))])
-// Who gets one: kept as it is chosen; a condition that is still being typed waits.
-const choice = ref<Of<'Choice'>>({ any: false, conditions: [], ticked: {} })
-watch(h, (x) => x && open.value !== 'who' && (choice.value = x.choice), { immediate: true })
-const { data: rows } = useRoster(
-  classId,
-  computed(() => open.value === 'who' || h.value?.way === 'by-level'),
+// Levels that a document can be for: of all the classes it is for.
+const rosters = useQueries({
+  queries: computed(() =>
+    (h.value?.way === 'by-level' ? [classId.value, ...members.keys()] : []).map((id) => ({
+      queryKey: ['roster', id],
+      queryFn: () => data(api.GET('/classes/{classId}/roster', { params: { path: { classId: id } } })),
+    })),
+  ),
+})
+const levelsThere = computed(() =>
+  columnValues(
+    rosters.value.flatMap((r) => r.data ?? []),
+    h.value?.by || 'level',
+  ),
 )
-const valuesOf = (column: string) => columnValues(rows.value ?? [], column)
-function choose(c: Of<'Choice'>) {
-  choice.value = c
-  const whole = c.conditions.filter(
-    (x) => x.test === 'empty' || x.test === 'not-empty' || x.values.some((v) => v.trim()),
-  )
-  later({ choice: { ...c, conditions: whole } }, 'choice')
-}
 const editor = useTemplateRef<HTMLElement>('nameEditor')
 watch(open, (o) => o === 'name' && nextTick(() => editor.value?.querySelector('input')?.focus()))
 
 function throwAway() {
   Modal.confirm({
     title: t('handout.throw-title', { title: h.value?.title || t('handouts.untitled') }),
-    content: t('handout.throw-text'),
+    content: t(h.value?.together.length ? 'together.throw' : 'handout.throw-text'),
     okText: t('handout.throw'),
     cancelText: t('act.cancel'),
     okButtonProps: { danger: true },
@@ -122,7 +145,7 @@ const levels = ['edit', 'comment', 'read'] as const
     <p>
       {{ t('say.give') }}
       <template v-if="!notice"
-        ><HandoutDocuments :hand="hand" :levels="h.way === 'by-level' ? valuesOf(h.by || 'level') : []" />
+        ><HandoutDocuments :hand="hand" :levels="levelsThere" />
         {{ t('say.as') }}
       </template>
       <PickOne
@@ -143,23 +166,31 @@ const levels = ['edit', 'comment', 'read'] as const
         data-part="who"
         @click="open = open === 'who' ? '' : 'who'"
       >
-        {{ t(shared ? 'say.all-of' : 'say.each-of', { n: inCount, class: cls.name }, inCount) }}</button><template
-        v-if="h.out.length"
-        >; {{ t('say.sit-out', { n: h.out.length }, h.out.length) }}</template
+        {{ asked(inOwn, cls.name) }}</button><template v-for="m in members.values()" :key="m.class"
+        >{{ t('say.and')
+        }}<button
+          class="plain u"
+          :class="{ on: open === `who-${m.class}` }"
+          :data-part="`who-${m.code}`"
+          @click="open = open === `who-${m.class}` ? '' : `who-${m.class}`"
+        >
+          {{ asked(inOf(m.cls.value, m.hand.h.value), m.name) }}
+        </button></template
+      ><template v-for="n in strange" :key="n">{{ t('say.and') }}{{ t('together.not-yours', { name: n }) }}</template
+      ><template v-if="outCount">; {{ t('say.sit-out', { n: outCount }, outCount) }}</template
       >.
     </p>
-    <div v-if="open === 'who'" class="pop who">
-      <ChoiceBuilder
-        :model-value="choice"
-        :classes="[classId]"
-        :columns="cls.columns.map((c) => c.field).filter((f) => !isOwn(f))"
-        :values="valuesOf"
-        :sits-out="h.out.filter((o) => o.reason === 'sits-out').map((o) => o.row)"
-        @update:model-value="choose"
-      />
-      <p v-if="problems.choice" class="bad" role="alert">{{ problems.choice }}</p>
-      <p class="quiet help">{{ t('say.who-help') }}</p>
-    </div>
+    <WhoPart v-if="open === 'who'" :hand="hand" :cls="cls">
+      <AlsoFor :h="h" :class-id="classId" @added="(other, picked) => (open = picked ? `who-${other}` : '')" />
+      <button v-if="h.together.length" class="link" data-act="not-together" @click="notFor(classId)">
+        {{ t('together.alone', { class: cls.name }) }}
+      </button>
+    </WhoPart>
+    <WhoPart v-else-if="who?.cls.value && who.hand.h.value" :key="who.class" :hand="who.hand" :cls="who.cls.value">
+      <button class="link" data-act="not-for" @click="notFor(who.class)">
+        {{ t(who.hand.h.value?.packedAt ? 'together.alone' : 'together.not', { class: who.name }) }}
+      </button>
+    </WhoPart>
     <div v-if="open === 'template'" class="pop"><TemplatePicker several :choose="useTemplate" /></div>
     <div v-if="document && mayPack" class="pop">
       <HandoutDocument :hand="hand" :document="document" :columns="columns" />
@@ -319,6 +350,9 @@ const levels = ['edit', 'comment', 'read'] as const
         autofocus
         @blur="close('message')"
       />
+    </p>
+    <p v-if="h.packedAt && h.together.length && !notice" class="quiet note">
+      {{ t('together.here-alone', { class: cls.name }) }}
     </p>
     <ReissuePart
       v-if="h.packedAt && !h.withdrawnAt && mayPack && !notice"

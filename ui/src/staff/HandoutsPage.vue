@@ -166,7 +166,12 @@ const what = (h: Of<'HandoutTag'>) => {
           :to="{ name: 'handout', params: { classId, handoutId: h.id } }"
         >
           <span class="title display">{{ h.title || t('handouts.untitled') }}</span>
-          <span class="quiet">{{ what(h) }}</span>
+          <span class="quiet"
+            >{{ what(h)
+            }}<template v-if="h.together.length">
+              · {{ t('together.with', { classes: h.together.join(', ') }) }}</template
+            ></span
+          >
           <span class="due" :class="{ faint: h.due && past(h.due) }">{{
             h.due ? t('handouts.due', { when: wall(h.due) }) : ''
           }}</span>

@@ -9,6 +9,7 @@ import { tellDone } from '@/tell'
 import { ago } from '@/when'
 import type { Hand } from './handout'
 import { useClass } from './theClass'
+import { inOf, useTogether } from './together'
 
 /** Who will read a notice, and its putting up. */
 const props = defineProps<{ hand: Hand; before: () => Promise<boolean> }>()
@@ -16,7 +17,10 @@ const { h, path } = props.hand
 const { cls, classId, mayPack } = useClass()
 const { t } = useI18n()
 const queries = useQueryClient()
-const inCount = computed(() => (cls.value?.students ?? 0) - (h.value?.out.length ?? 0))
+const members = useTogether()
+const inCount = computed(() =>
+  [...members.values()].reduce((n, m) => n + inOf(m.cls.value, m.hand.h.value), inOf(cls.value, h.value)),
+)
 const up = computed(() => !!h.value?.packedAt && !h.value.withdrawnAt)
 const ready = computed(
   () => !!h.value?.title && (!!h.value.instructions || !!h.value.links.length) && inCount.value > 0,
@@ -25,10 +29,14 @@ const { busy, problem, act } = useActing()
 async function put() {
   await act(async () => {
     if (!(await props.before())) return
-    await api.POST('/classes/{classId}/handouts/{handoutId}/post', {
-      params: path.value,
-      body: { seen: h.value!.list.digest },
-    })
+    const pack = { seen: h.value!.list.digest }
+    const others = [...members.values()].map((m) => ({ class: m.class, pack: { seen: m.hand.h.value!.list.digest } }))
+    if (others.length)
+      await api.POST('/classes/{classId}/handouts/{handoutId}/together/pack', {
+        params: path.value,
+        body: { parts: [{ class: classId.value, pack }, ...others] },
+      })
+    else await api.POST('/classes/{classId}/handouts/{handoutId}/post', { params: path.value, body: pack })
     tellDone(t('notice.is-up', { n: inCount.value }, inCount.value))
   })
   await queries.invalidateQueries({ queryKey: ['handout', classId.value] })

@@ -18,7 +18,9 @@ const queries = useQueryClient()
 const open = ref(false)
 const { data: classes } = useClasses()
 const to = ref(props.classId)
-const options = computed(() => (classes.value ?? []).map((c) => ({ value: c.id, label: c.name })))
+const options = computed(() =>
+  (classes.value ?? []).filter((c) => c.teach).map((c) => ({ value: c.id, label: c.name })),
+)
 const { busy, problem, act } = useActing()
 async function begin() {
   const path = { classId: props.classId, handoutId: props.handoutId }

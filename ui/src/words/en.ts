@@ -990,6 +990,19 @@ export default {
     'throw-title': 'Throw “{title}” away?',
     'throw-text': 'It was never packed, so no student has anything of it. The template stays.',
   },
+  together: {
+    also: 'Also for',
+    'no-other': "no other @:{'word.class'}",
+    some: 'only whom I tick there',
+    add: 'Add it',
+    'not-yours': '{name} (which you don’t teach)',
+    alone: 'From now on {class} has one of its own',
+    not: 'Not for {class}',
+    'here-alone': 'What follows is about {class} alone.',
+    throw: "It goes for good in all your @:{'word.classes'} in which it isn’t packed. The template stays.",
+    with: 'also in {classes}',
+    in: 'nobody is in | one is in | {n} are in',
+  },
   say: {
     give: 'Give',
     choose: 'choose a document',
@@ -1075,7 +1088,7 @@ export default {
     out: 'One student sits out. | {n} students sit out.',
     in: 'One student is taken in. | {n} students are taken in.',
     'top-up': 'Pack what they lack',
-    topping: 'What one student lacks is being packed. | What {n} students lack is being packed.',
+    topping: 'Nothing is missing. | What one student lacks is being packed. | What {n} students lack is being packed.',
   },
   stood: {
     open: 'The class list as it stood then',

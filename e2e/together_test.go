@@ -1,0 +1,57 @@
+package e2e
+
+import "testing"
+
+// Two classes and one student of a third are one sentence and one act; what is said on one
+// class's page stands on the others', and a class can be parted from them.
+func TestTwoClassesAndAPickedStudent(t *testing.T) {
+	s := start(t)
+	p := s.visit(t, "").be("staff-oduya")
+	p.click(".hang")
+	p.click(`[data-act="practise"]`)
+	p.see("#page-title", "Practice class")
+	p.enterClass("Tide Watch 7B")
+	p.click(`[data-act="new-handout"]`)
+	p.write("Splice card", "# Splice card\n\nSplice a rope.\n")
+	p.click(`[data-part="who"]`)
+	p.choose(`[data-form="also-for"] select`, "Boat Workshop 8A")
+	p.click(`[data-act="also-for"]`)
+	p.see(`[data-part="who-8A"]`, "each of 31 students of Boat Workshop 8A")
+	p.see(`[data-act="pack"]`, "Pack 58 copies")
+	p.click(`[data-part="who"]`)
+	p.choose(`[data-form="also-for"] select`, "Practice class")
+	p.click(`[data-form="also-for"] [data-act="some"]`)
+	p.click(`[data-act="also-for"]`)
+	p.see(`[data-out]`, "24 left out") // what there is to do next
+	p.click(`[data-who] li:nth-child(2) input`)
+	p.see(".say", "one student of Practice class")
+	p.click(`[data-act="picked"]`) // everybody, and back
+	p.see(".say", "each of 24 students of Practice class")
+	p.click(`[data-act="picked"]`)
+	p.see(".say", "one student of Practice class")
+	p.see(`[data-member="8A"]`, "31 to pack")
+	p.click(`[data-act="pack"]`)
+	p.see("th.c", "Splice card")
+	p.gone(`[data-run-state="packing"]`)
+	for class, n := range map[string]int{"Tide Watch 7B": 27, "Boat Workshop 8A": 30, "Practice class": 1} {
+		p.enterClass(class)
+		p.see("th.c", "Splice card")
+		p.until(`(n) => document.querySelectorAll('tbody td:nth-last-of-type(3) [data-state="shared"]').length === n`, n)
+	}
+
+	p.enterClass("Boat Workshop 8A")
+	p.see("header nav a", "Handouts").MustClick()
+	p.see(`[data-handout="Splice card"]`, "also in 7B").MustClick()
+	p.click(`[data-part="message"]`)
+	p.fill(`.message textarea`, "Bring string.")
+	p.click(".sub h2")
+	p.see(`[data-part="message"]`, "Bring string.")
+	p.click(`[data-part="who"]`)
+	p.click(`[data-act="not-together"]`)
+	p.gone(`[data-part="who-7B"]`)
+	p.enterClass("Tide Watch 7B")
+	p.see("header nav a", "Handouts").MustClick()
+	p.see(`[data-handout="Splice card"]`, "Splice card").MustClick()
+	p.see(`[data-part="message"]`, "Bring string.")
+	p.gone(`[data-part="who-8A"]`)
+}

@@ -1,0 +1,24 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed, onBeforeUnmount } from 'vue'
+import { api, data, type Of } from '@/api/client'
+import { useHandout } from './handout'
+import { useTogether } from './together'
+
+/** Another class that the page's handout is for: it is looked after, and shown by others. */
+const props = defineProps<{ partner: Of<'Partner'> }>()
+const members = useTogether()
+const { class: classId, id, code, name } = props.partner
+const { data: cls } = useQuery({
+  queryKey: ['class', classId],
+  queryFn: () => data(api.GET('/classes/{classId}', { params: { path: { classId } } })),
+})
+const hand = useHandout(
+  computed(() => classId),
+  computed(() => id),
+)
+members.set(classId, { class: classId, code, name, cls, hand })
+onBeforeUnmount(() => members.delete(classId))
+</script>
+
+<template><span hidden /></template>
