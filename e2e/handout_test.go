@@ -355,6 +355,22 @@ func TestChosenInTheRegister(t *testing.T) {
 	p.click(`[data-act="take-in"]`)
 	p.see(".ant-notification", "2 students are taken in")
 	q.until(`() => !document.querySelector('.say').textContent.includes('get none')`)
+	p.click(`[data-act="own-chosen"]`)
+	p.choose(`[data-form="own"] select`, "their satchel")
+	p.click(`[data-act="own"]`)
+	p.see(".say", "2 copies have a name or place of their own")
+	p.see(`tr[data-section="to-change"]`, "Adeyemi")
+	p.click(`.say [data-own] button`)
+	p.gone(`tr[data-section="to-change"]`)
+	p.see("header nav a", "Register").MustClick()
+	p.click(`[data-act="choose"]`)
+	p.click(`[data-choose="Tolu Adeyemi"]`)
+	p.click(`[data-choose="Freja Ångström"]`)
+	got := p.page.Browser().MustWaitDownload()
+	p.click(`[data-save="csv"]`)
+	if table := string(got()); strings.Count(table, "\n") != 3 || !strings.Contains(table, "Ångström, Freja") {
+		t.Errorf("as a table: %s", table)
+	}
 	p.click(`[data-act="notice-chosen"]`)
 	p.see(`[data-form="notice"]`, "2 students will read it")
 }

@@ -225,6 +225,16 @@ type HandoutChange struct {
 	Links        *[]handout.Link   `json:"links,omitempty"`
 	ForParents   *bool             `json:"forParents,omitempty"`
 	Choice       *choosing.Choice  `json:"choice,omitempty"`
+	Own          *OwnParts         `json:"own,omitempty"`
+}
+
+// OwnParts give some students' copies a name or pocket of their own; Alike takes them
+// away. Nil parts stay.
+type OwnParts struct {
+	Rows   []string        `json:"rows"`
+	Name   *naming.Pattern `json:"name,omitempty"`
+	Pocket *string         `json:"pocket,omitempty"`
+	Alike  bool            `json:"alike,omitempty"`
 }
 
 // ChangeHandout applies a change to the handout as it is now and keeps it at
@@ -255,7 +265,7 @@ func (c *Handouts) ChangeHandout(ctx context.Context, by, class, id string, ch, 
 				return err
 			}
 		}
-		for _, part := range []func() error{e.title, e.way, e.columns, e.documents, e.name, e.place, e.level, e.classmates, e.choice, e.picks, e.due, e.send, e.message, e.instructions, e.links, e.forParents} {
+		for _, part := range []func() error{e.title, e.way, e.columns, e.documents, e.name, e.place, e.level, e.classmates, e.choice, e.picks, e.own, e.due, e.send, e.message, e.instructions, e.links, e.forParents} {
 			if err := part(); err != nil {
 				return err
 			}
@@ -499,7 +509,7 @@ func (e *handoutEdit) place() error {
 		return nil
 	}
 	pocket := *e.ch.Pocket
-	if pocket != "" && !slices.ContainsFunc(e.cl.Plan.Pockets, func(p room.Pocket) bool { return p.ID == pocket }) {
+	if !e.cl.hasPocket(pocket) {
 		return &Invalid{"pocket", "no-such-pocket", nil}
 	}
 	if err := unless(e.was.Pocket, "pocket", e.set().Pocket, pocket); err != nil {
@@ -605,6 +615,53 @@ func (e *handoutEdit) picks() error {
 		}
 	}
 	return nil
+}
+
+// own gives some students' copies what is theirs alone.
+func (e *handoutEdit) own() error {
+	if e.ch.Own == nil {
+		return nil
+	}
+	s, to := e.set(), e.ch.Own
+	if w := cmp.Or(s.Way, handout.EachName); w != handout.EachName && w != handout.LevelName {
+		return &Invalid{"own", "not-own", nil}
+	}
+	if to.Name != nil {
+		if err := checkPattern(e.known, *to.Name); err != nil {
+			return err
+		}
+	}
+	if to.Pocket != nil && !e.cl.hasPocket(*to.Pocket) {
+		return &Invalid{"pocket", "no-such-pocket", nil}
+	}
+	s.Names, s.Pockets = maps.Clone(s.Names), maps.Clone(s.Pockets)
+	if s.Names == nil {
+		s.Names = map[string]naming.Pattern{}
+	}
+	if s.Pockets == nil {
+		s.Pockets = map[string]string{}
+	}
+	for _, row := range to.Rows {
+		if _, ok := e.cl.Student(row); !ok {
+			return &Invalid{"own", "no-such-student", nil}
+		}
+		if to.Alike {
+			delete(s.Names, row)
+			delete(s.Pockets, row)
+		}
+		if to.Name != nil {
+			s.Names[row] = *to.Name
+		}
+		if to.Pocket != nil {
+			s.Pockets[row] = *to.Pocket
+		}
+	}
+	return nil
+}
+
+// hasPocket reports whether a pocket is one of the class's; the satchel itself is.
+func (c Class) hasPocket(id string) bool {
+	return id == "" || slices.ContainsFunc(c.Plan.Pockets, func(p room.Pocket) bool { return p.ID == id })
 }
 
 // wall is how a due time is written: the school's wall clock.

@@ -3,6 +3,7 @@ package classroom
 import (
 	"context"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -236,6 +237,41 @@ func (c *Registers) ExportLinks(ctx context.Context, class, handout, base string
 		out = append(out, []string{l.Student, l.Address, l.Name, base + "/go/" + l.Link})
 	}
 	return out, err
+}
+
+// ExportRegister is the Register as a table, of some rows or, for none, of all: for each
+// student what the satchel's link is, how everything stands, the words written and when
+// something was last changed.
+func (c *Registers) ExportRegister(ctx context.Context, class string, rows []string, base string) ([][]string, error) {
+	r, err := c.Register(ctx, class)
+	if err != nil {
+		return nil, err
+	}
+	head := []string{"Student", "Student number", "Address", "Satchel", "Link"}
+	for _, col := range r.Columns[1:] {
+		head = append(head, short(col.Handout.Title), short(col.Handout.Title)+" – words")
+	}
+	out := [][]string{append(head, "Last change")}
+	for i, st := range r.Class.Students {
+		if len(rows) > 0 && !slices.Contains(rows, st.ID) {
+			continue
+		}
+		line := []string{st.SortName(), st.Number, st.Address}
+		for n, col := range r.Columns {
+			cell := col.Cells[i]
+			line = append(line, words.English.State[string(cell.State)])
+			switch {
+			case n > 0:
+				line = append(line, strconv.Itoa(cell.Words))
+			case cell.Entry != nil:
+				line = append(line, base+"/go/"+cell.Entry.Link)
+			default:
+				line = append(line, "")
+			}
+		}
+		out = append(out, append(line, c.moment(r.Changed[i])))
+	}
+	return out, nil
 }
 
 // FrontDoor leads an account to its own thing of a class: the satchel, or the copy

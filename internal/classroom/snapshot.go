@@ -147,8 +147,15 @@ func (s *snapshot) handout(id string) (store.Handout, bool) {
 // subject is a handout as the core sees it.
 func (s *snapshot) subject(h store.Handout) handout.Way {
 	set := handout.Settings{ID: h.ID, Title: h.Title, Name: h.Settings.Name, Pocket: h.Settings.Pocket, Out: s.Out(h), Packed: s.packed}
-	if !slices.ContainsFunc(s.Plan.Pockets, func(p room.Pocket) bool { return p.ID == set.Pocket }) {
-		set.Pocket = "" // taken out of the plan since
+	there := func(pocket string) string {
+		if slices.ContainsFunc(s.Plan.Pockets, func(p room.Pocket) bool { return p.ID == pocket }) {
+			return pocket
+		}
+		return "" // taken out of the plan since
+	}
+	set.Pocket, set.Names, set.Pockets = there(set.Pocket), h.Settings.Names, make(map[string]string, len(h.Settings.Pockets))
+	for row, pocket := range h.Settings.Pockets {
+		set.Pockets[row] = there(pocket)
 	}
 	set.Level, _ = access.ParseLevel(h.Settings.Level)
 	set.Classmates, _ = access.ParseLevel(h.Settings.Classmates)

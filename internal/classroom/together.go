@@ -86,9 +86,9 @@ func (c *Handouts) Partners(ctx context.Context, by, class, handout string) ([]P
 }
 
 // common reports whether a change is about what a handout's classes have in common: all
-// but who is in.
+// but who is in, and what single students have of their own.
 func (ch HandoutChange) common() bool {
-	ch.Choice, ch.Out = nil, nil
+	ch.Choice, ch.Out, ch.Own = nil, nil, nil
 	return text(ch) != "{}"
 }
 
@@ -173,12 +173,12 @@ func fits(o, next store.Handout, cl Class) error {
 }
 
 // alike is a handout of another class with what it has in common with h. Its own are who
-// is in, what was given beside, and the pocket where its class has none of that name.
+// is in, what single students have of their own, what was given beside, and the pocket where its class has none of that name.
 func alike(h, o store.Handout, plan, there room.Plan) store.Handout {
 	own := o.Settings
 	o.Settings = h.Settings
 	o.Title, o.Due, o.Zone = h.Title, h.Due, h.Zone
-	o.Settings.Out, o.Settings.Choice, o.Settings.Date = own.Out, own.Choice, own.Date
+	o.Settings.Out, o.Settings.Choice, o.Settings.Date, o.Settings.Names, o.Settings.Pockets = own.Out, own.Choice, own.Date, own.Names, own.Pockets
 	o.Settings.Documents = []store.Document{}
 	for _, d := range h.Settings.Documents {
 		if len(d.Only) == 0 {

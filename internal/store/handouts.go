@@ -58,7 +58,11 @@ type HandoutSettings struct {
 	Instructions string         `json:"instructions,omitempty"`
 	Links        []handout.Link `json:"links,omitempty"`
 	ForParents   bool           `json:"for_parents,omitempty"` // a notice that is meant for them
-	Date         string         `json:"date"`                  // the handout's own [Date], fixed when first packed
+	// Names and Pockets are those of single students' copies, by row, where they have
+	// one of their own.
+	Names   map[string]naming.Pattern `json:"names,omitempty"`
+	Pockets map[string]string         `json:"pockets,omitempty"`
+	Date    string                    `json:"date"` // the handout's own [Date], fixed when first packed
 }
 
 // A Handout is one delivery of documents to a class.

@@ -245,7 +245,13 @@ func (s *Server) handoutView(ctx context.Context, c classroom.Class, h classroom
 	if err != nil {
 		return out, err
 	}
-	out.Together = []api.Partner{}
+	out.Together, out.Own = []api.Partner{}, []string{}
+	for _, st := range c.Students {
+		_, named := v.Names[st.ID]
+		if _, placed := v.Pockets[st.ID]; named || placed {
+			out.Own = append(out.Own, st.ID)
+		}
+	}
 	for _, p := range partners {
 		out.Together = append(out.Together, api.Partner{Id: p.ID, Class: p.ClassID, Code: p.Code, Name: p.Name, Yours: p.Yours})
 	}
@@ -314,6 +320,13 @@ func handoutChange(b api.HandoutParts) classroom.HandoutChange {
 	}
 	if b.Out != nil {
 		ch.Out = *b.Out
+	}
+	if b.Own != nil {
+		ch.Own = &classroom.OwnParts{Rows: b.Own.Rows, Pocket: b.Own.Pocket, Alike: b.Own.Alike != nil && *b.Own.Alike}
+		if b.Own.Name != nil {
+			p := pattern(*b.Own.Name)
+			ch.Own.Name = &p
+		}
 	}
 	if b.Choice != nil {
 		choice := choiceOf(*b.Choice)

@@ -92,6 +92,13 @@ func (s *Server) ExportLedger(ctx context.Context, r api.ExportLedgerRequestObje
 	})
 }
 
+// ExportRegister implements the route of that name.
+func (s *Server) ExportRegister(ctx context.Context, r api.ExportRegisterRequestObject) (api.ExportRegisterResponseObject, error) {
+	return s.export(ctx, r.Format, "Register", func(c classroom.Class) ([][]string, error) {
+		return s.Rooms.ExportRegister(ctx, c.ID, r.Body.Rows, s.base(ctx))
+	})
+}
+
 // ExportLinks implements the route of that name.
 func (s *Server) ExportLinks(ctx context.Context, r api.ExportLinksRequestObject) (api.ExportLinksResponseObject, error) {
 	return s.export(ctx, r.Format, "links", func(c classroom.Class) ([][]string, error) {

@@ -169,6 +169,9 @@ func (e exported) VisitExportLedgerResponse(w http.ResponseWriter) error { retur
 // VisitExportLinksResponse implements api.ExportLinksResponseObject.
 func (e exported) VisitExportLinksResponse(w http.ResponseWriter) error { return e.visit(w) }
 
+// VisitExportRegisterResponse implements api.ExportRegisterResponseObject.
+func (e exported) VisitExportRegisterResponse(w http.ResponseWriter) error { return e.visit(w) }
+
 // ExportRoster implements the route of that name.
 func (s *Server) ExportRoster(ctx context.Context, r api.ExportRosterRequestObject) (api.ExportRosterResponseObject, error) {
 	return s.export(ctx, r.Format, "roster", func(c classroom.Class) ([][]string, error) { return s.Rooms.ExportRoster(c), nil })

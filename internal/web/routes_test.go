@@ -245,6 +245,7 @@ var routes = []struct{ method, path, body, want string }{
 	{"PATCH", "/api/classes/{class}/handouts/{handout}", `{"to":{},"was":{}}`, "14++44444"},
 	{"DELETE", "/api/classes/{class}/handouts/{draft}", ``, "14++44444"},
 	{"POST", "/api/classes/{class}/handouts/{handout}/pack", `{"seen":"x"}`, "14++44444"},
+	{"POST", "/api/classes/{class}/register/export/csv", `{"rows":["{row}"]}`, "14+++4444"},
 	{"POST", "/api/classes/{class}/handouts/{handout}/together", `{"to":"{class}","picked":false}`, "14++44444"},
 	{"POST", "/api/classes/{class}/handouts/{handout}/together/pack", `{"parts":[{"class":"{class}","pack":{"seen":"x"}}]}`, "14++44444"},
 	{"DELETE", "/api/classes/{class}/handouts/{draft}/together/{class}", ``, "14++44444"},

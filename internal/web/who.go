@@ -38,7 +38,7 @@ var needs = map[string]need{
 	"Choose": schoolWork, "FindPeople": schoolWork, "CoverNames": schoolWork, "MakePractice": schoolWork,
 	"GetEverywhere": schoolWork, "PackEverywhere": schoolWork, "ListTemplates": schoolWork, "UploadTemplate": schoolWork, "WriteTemplate": schoolWork, "RenameTemplate": schoolWork, "RemoveTemplate": schoolWork,
 	"GetClass": classOpen, "GetRoster": classOpen, "GetRegister": classOpen,
-	"GetLog": classOpen, "ExportLog": classOpen, "GetLedger": classStaff, "ExportLedger": classStaff, "ListPastRuns": classStaff, "GetLinks": classStaff, "ExportLinks": classStaff,
+	"GetLog": classOpen, "ExportLog": classOpen, "GetLedger": classStaff, "ExportLedger": classStaff, "ListPastRuns": classStaff, "GetLinks": classStaff, "ExportLinks": classStaff, "ExportRegister": classStaff,
 	"ListLeavers": classStaff,
 	"GetPanel":    classStaff, "GetTree": classStaff, "LookReissue": classStaff, "LookFilling": classStaff, "GetFilled": classStaff, "LookWithdraw": classStaff, "GetUsed": classStaff, "GetHandoutFile": classStaff, "GetRoomFile": classStaff, "ListKept": classStaff, "GetBack": classStaff, "GetRoom": classStaff, "ListHandouts": classStaff, "ListHeadings": classStaff, "ListStood": classStaff, "GetStood": classStaff, "GetHandout": classStaff, "ListRuns": classStaff, "ListMissing": classStaff, "GetRun": classStaff,
 	"GetDraft": classHands, "PasteDraft": classHands, "UploadDraft": classHands, "ChangeDraft": classHands, "DropDraft": classHands, "AcceptDraft": classHands,

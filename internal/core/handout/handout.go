@@ -85,8 +85,12 @@ type Settings struct {
 	// copy; Mates says that it was ever more than nothing.
 	Classmates access.Level
 	Mates      bool
-	Unreached  map[string]bool         // accounts that couldn't be given their own satchel
-	mates      map[string]access.Level // their accounts
+	// Names and Pockets are those of single students' copies, by row, where they aren't the
+	// handout's.
+	Names     map[string]naming.Pattern
+	Pockets   map[string]string
+	Unreached map[string]bool         // accounts that couldn't be given their own satchel
+	mates     map[string]access.Level // their accounts
 }
 
 // MostClassmates is how many students may reach each other's copies: each copy names
@@ -212,6 +216,7 @@ func folders(c room.Class, s Settings) []packing.Wanted {
 // folders, for each student who is in the satchel and what is theirs, then what is of
 // several. Everybody else is among the absent, with one reason. In + out = all.
 func wantedOf(plan room.Plan, c room.Class, s Settings, own []packing.Wanted) ([]packing.Wanted, []packing.Absent) {
+	all := plan
 	plan = plan.Only(s.Pocket)
 	wanted := make([]packing.Wanted, 0, 16+len(own)+(1+len(plan.Pockets))*len(c.Students))
 	wanted = append(wanted, plan.ClassPlaces(c)...)
@@ -235,7 +240,11 @@ func wantedOf(plan room.Plan, c room.Class, s Settings, own []packing.Wanted) ([
 			absent = append(absent, packing.Absent{Whom: packing.Whom{Row: st.Row}, Name: st.Name, Reason: packing.Reason{Code: why}})
 			continue
 		}
-		wanted = plan.SatchelOf(wanted, c, st, satchels[i], levels)
+		mine := plan
+		if pocket := s.pocket(st.Row); pocket != s.Pocket {
+			mine = all.Only(pocket)
+		}
+		wanted = mine.SatchelOf(wanted, c, st, satchels[i], levels)
 		wanted = append(wanted, of[st.Row]...)
 	}
 	return append(wanted, shared...), absent
@@ -252,16 +261,16 @@ func (s Settings) in(c room.Class) []room.Student {
 	return out
 }
 
-// pattern is what copies of a document are called. Where several lie side by side and
-// nothing tells them apart, the document's own name does.
-func (s Settings) pattern(d Document, several bool) naming.Pattern {
+// pattern is what copies of a document are called: as it says itself, else by usual.
+// Where several lie side by side and nothing tells them apart, its own name does.
+func pattern(d Document, usual naming.Pattern, several bool) naming.Pattern {
 	if len(d.Name) > 0 {
 		return d.Name
 	}
-	if !several || slices.ContainsFunc(s.Name, func(p naming.Part) bool { return p.Column == record.Original }) {
-		return s.Name
+	if !several || slices.ContainsFunc(usual, func(p naming.Part) bool { return p.Column == record.Original }) {
+		return usual
 	}
-	return append(slices.Clone(s.Name), naming.Part{Text: " – "}, naming.Part{Column: record.Original})
+	return append(slices.Clone(usual), naming.Part{Text: " – "}, naming.Part{Column: record.Original})
 }
 
 // original is what a document is called; the later of two of one name has a counter.
@@ -285,13 +294,17 @@ type taker struct {
 }
 
 // names are what copies of a document are called, in the order of the takers.
-func (s Settings) names(c room.Class, d Document, pattern naming.Pattern, takers []taker, taken []string) []naming.Name {
+func (s Settings) names(c room.Class, d Document, several bool, takers []taker, taken []string) []naming.Name {
 	own := s.ownValues(d)
 	items := make([]naming.Item, len(takers))
 	for i, t := range takers {
-		items[i] = naming.Item{Values: record.With{Own: own, Rest: t.values}, Added: t.added, Packed: s.Packed[CopyKey(c.ID, s.ID, d.Slot, t.whom)]}
+		var alone naming.Pattern
+		if p := s.Names[t.whom.Row]; len(p) > 0 {
+			alone = pattern(Document{}, p, several)
+		}
+		items[i] = naming.Item{Own: alone, Values: record.With{Own: own, Rest: t.values}, Added: t.added, Packed: s.Packed[CopyKey(c.ID, s.ID, d.Slot, t.whom)]}
 	}
-	return naming.TellApart(pattern, d.Ending, items, taken)
+	return naming.TellApart(pattern(d, s.Name, several), d.Ending, items, taken)
 }
 
 // ownValues are the handout's own columns for a document.
@@ -347,10 +360,18 @@ func takers(of []room.Student) []taker {
 
 // home is the folder of a student's that their copies lie in, or are pointed to from.
 func (s Settings) home(c room.Class, row string) packing.Key {
-	if s.Pocket != "" {
-		return room.PocketKey(c.ID, row, s.Pocket)
+	if pocket := s.pocket(row); pocket != "" {
+		return room.PocketKey(c.ID, row, pocket)
 	}
 	return room.SatchelKey(c.ID, row)
+}
+
+// pocket is the one that a student's copies lie in; empty: the satchel itself.
+func (s Settings) pocket(row string) string {
+	if own, said := s.Pockets[row]; said {
+		return own
+	}
+	return s.Pocket
 }
 
 // own is a student's own copy of a document, in their satchel or a pocket, with a

@@ -81,6 +81,44 @@ func TestPocket(t *testing.T) {
 	}
 }
 
+// Single students' copies are called and lie as it is said for them; the others as ever.
+// Only their own pocket is made for them.
+func TestOwnNameAndPocket(t *testing.T) {
+	plan := room.Usual()
+	plan.Pockets = []room.Pocket{{ID: "f", Name: "Field work"}, {ID: "p", Name: "Photographs"}}
+	for _, way := range []WayName{EachName, LevelName} {
+		c, s := class(3), settings()
+		for i := range c.Students {
+			c.Students[i].Values = record.Values{record.Level: "A", record.Period: "3", record.Family: fmt.Sprint("Family", i)}
+		}
+		s.By, s.Documents[0].For = record.Level, "A"
+		s.Pocket, s.Pockets = "f", map[string]string{"row-s0": "", "row-s1": "p"}
+		s.Names = map[string]naming.Pattern{"row-s1": {{Column: record.Title}}, "row-s2": {{Column: record.Title}}}
+		s.Documents = append(s.Documents, Document{Slot: 2, Thing: "u", Ending: ".md", Original: "Map", For: "A"})
+		wanted, _ := Of(way, plan, s).Wanted(c)
+		got := map[string]string{}
+		for _, w := range wanted {
+			switch w.Key.What.Purpose {
+			case packing.Pocket:
+				got[w.Key.Whom.Row] += w.Name + "; "
+			case packing.Copy:
+				got[w.Key.Whom.Row] += w.Name + " in " + w.Parent.What.ID + "; "
+			}
+		}
+		for row, want := range map[string]string{
+			"row-s0": "3 Family0 – Rock-pool field log – Log.md in ; 3 Family0 – Rock-pool field log – Map.md in ; ",
+			"row-s1": "Photographs; Rock-pool field log – Log 1.md in p; Rock-pool field log – Map 1.md in p; ",
+		} {
+			if got[row] != want {
+				t.Errorf("%s, %s: %q, want %q", way, row, got[row], want)
+			}
+		}
+		if got["row-s1"] == got["row-s2"] {
+			t.Errorf("%s: two are called alike: %q", way, got["row-s1"])
+		}
+	}
+}
+
 // A copy that can only be read must not be opened by the satchel it lies in.
 func TestLevels(t *testing.T) {
 	for _, level := range []access.Level{access.Read, access.Comment, access.Edit} {
@@ -101,7 +139,7 @@ func TestPackedNamesStay(t *testing.T) {
 	c.Students[1].Values = c.Students[0].Values
 	first := CopyKey("c", "h", 1, packing.Whom{Row: "row-s0"})
 	s.Packed = map[packing.Key]string{first: "3 Familys0 – Rock-pool field log.md"}
-	given := s.names(c, s.Documents[0], s.Name, takers(c.Students), nil)
+	given := s.names(c, s.Documents[0], false, takers(c.Students), nil)
 	if given[0].Name != s.Packed[first] || given[1].By != naming.ByPeriod && given[1].By != naming.ByCounter {
 		t.Errorf("names %v", given)
 	}

@@ -32,7 +32,7 @@ func (h OneForAll) Own(c room.Class) []packing.Wanted {
 	all := []taker{{packing.Whom{}, record.With{Own: record.Values{}, Rest: c.Own}, 0}}
 	var taken []string
 	for _, d := range h.Documents {
-		names := h.names(c, d, h.pattern(d, len(h.Documents) > 1), all, taken)
+		names := h.names(c, d, len(h.Documents) > 1, all, taken)
 		wanted = append(wanted, h.shared(c, d, all[0], students, names[0]))
 		taken = append(taken, names[0].Name)
 	}

@@ -59,7 +59,7 @@ func (h PerTeam) Own(c room.Class) []packing.Wanted {
 	}
 	var taken []string
 	for _, d := range h.Documents {
-		names := h.names(c, d, h.pattern(d, len(h.Documents) > 1), teams, taken)
+		names := h.names(c, d, len(h.Documents) > 1, teams, taken)
 		for k, t := range teams {
 			wanted = append(wanted, h.shared(c, d, t, members[k], names[k]))
 			taken = append(taken, names[k].Name)

@@ -18,8 +18,17 @@ const (
 // An Item is one name to be given under a parent.
 type Item struct {
 	Values record.Getter
-	Added  int    // when the row was added: smaller is earlier
-	Packed string // the name it already has; kept while it says what the values say
+	Added  int     // when the row was added: smaller is earlier
+	Packed string  // the name it already has; kept while it says what the values say
+	Own    Pattern // in place of the one for all; empty: none
+}
+
+// by is the pattern an item is named by.
+func (it Item) by(all Pattern) Pattern {
+	if len(it.Own) > 0 {
+		return it.Own
+	}
+	return all
 }
 
 // A Name is what TellApart gives an Item. By is the rule by which it was told
@@ -30,7 +39,7 @@ type Name struct {
 	Altered string // what making it safe did to it; nothing of one that is packed
 }
 
-// TellApart renders pattern for every item, makes the names safe and tells
+// TellApart renders pattern, or an item's own, for every item, makes the names safe and tells
 // equal ones apart: by student number, else by period, else by a counter in
 // the order of Added. taken holds other names under the same parent. Names
 // already packed stay as they are for any newcomer; one whose own values have
@@ -40,7 +49,7 @@ func TellApart(pattern Pattern, ending string, items []Item, taken []string) []N
 	out := make([]Name, len(items))
 	var fresh []int // those to be named
 	for i, it := range items {
-		if it.Packed != "" && comesFrom(it.Packed, pattern, ending, it.Values) {
+		if it.Packed != "" && comesFrom(it.Packed, it.by(pattern), ending, it.Values) {
 			out[i] = Name{Name: it.Packed}
 		} else {
 			fresh = append(fresh, i)
@@ -61,7 +70,7 @@ func TellApart(pattern Pattern, ending string, items []Item, taken []string) []N
 	groups := map[string][]int{}
 	for _, i := range fresh {
 		it := items[i]
-		plain := pattern.Render(it.Values)
+		plain := it.by(pattern).Render(it.Values)
 		out[i] = Name{Name: Safe(plain, ending), Altered: Altered(plain, ending)}
 		k := Fold(out[i].Name)
 		groups[k] = append(groups[k], i)
@@ -164,7 +173,7 @@ func tryColumn(p Pattern, ending string, items []Item, out []Name, used map[stri
 		if v == "" {
 			return false
 		}
-		names[n] = marked(p, ending, items[i].Values, v)
+		names[n] = marked(items[i].by(p), ending, items[i].Values, v)
 		k := Fold(names[n])
 		if seen[k] || used[k] {
 			return false
@@ -182,7 +191,7 @@ func count(p Pattern, ending string, items []Item, out []Name, used map[string]b
 	n := 1
 	for _, i := range group {
 		for {
-			name := marked(p, ending, items[i].Values, strconv.Itoa(n))
+			name := marked(items[i].by(p), ending, items[i].Values, strconv.Itoa(n))
 			n++
 			if k := Fold(name); !used[k] {
 				out[i].Name, out[i].By = name, ByCounter

@@ -219,11 +219,14 @@ func TestTellApartProperties(t *testing.T) {
 				record.Family: []string{"Marsh", "marsh", "MARSH", "Ma\u0301rsh", "Mársh", "", long, long + "!"}[random.IntN(8)],
 				record.Number: []string{"", "1", "2", "3"}[random.IntN(4)], record.Period: []string{"", "3", "5"}[random.IntN(3)], record.Title: "Log",
 			}}
+			if random.IntN(4) == 0 {
+				it.Own = Pattern{{Column: record.Title}, {Text: " of "}, {Column: record.Family}}
+			}
 			if random.IntN(6) == 0 {
 				// As this item was packed once, alone or told apart; never two alike.
 				it.Packed = TellApart(p, ".md", []Item{it}, nil)[0].Name
 				if random.IntN(2) == 0 {
-					it.Packed = marked(p, ".md", it.Values, fmt.Sprint(50+i))
+					it.Packed = marked(it.by(p), ".md", it.Values, fmt.Sprint(50+i))
 				}
 				if slices.ContainsFunc(items, func(o Item) bool { return Fold(o.Packed) == Fold(it.Packed) }) || Fold(it.Packed) == Fold("Marsh – Log.md") {
 					it.Packed = ""

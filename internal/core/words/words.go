@@ -25,6 +25,7 @@ type Text struct {
 // many, with | between.
 var English = func() (c struct {
 	Word    map[string]string `json:"word"`
+	State   map[string]string `json:"state"`
 	Finding map[string]Text   `json:"finding"`
 	Reason  map[string]string `json:"reason"`
 	Note    map[string]string `json:"note"`

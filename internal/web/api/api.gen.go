@@ -1262,6 +1262,11 @@ type Chosen struct {
 	SortName  string `json:"sortName"`
 }
 
+// ChosenRows students of the class; none: all
+type ChosenRows struct {
+	Rows []Id `json:"rows"`
+}
+
 // Class one class
 type Class struct {
 	Code    string  `json:"code"`
@@ -1721,12 +1726,15 @@ type Handout struct {
 	Links            []HandoutLink `json:"links"`
 
 	// List everything a run would do
-	List     PackingList `json:"list"`
-	Message  string      `json:"message"`
-	Name     []Part      `json:"name"`
-	Out      []Out       `json:"out"`
-	PackedAt *time.Time  `json:"packedAt,omitempty"`
-	Pocket   string      `json:"pocket"`
+	List    PackingList `json:"list"`
+	Message string      `json:"message"`
+	Name    []Part      `json:"name"`
+	Out     []Out       `json:"out"`
+
+	// Own rows whose copies have a name or place of their own
+	Own      []string   `json:"own"`
+	PackedAt *time.Time `json:"packedAt,omitempty"`
+	Pocket   string     `json:"pocket"`
 
 	// Send when it is packed by itself, by the clocks of zone; empty: not so
 	Send string `json:"send"`
@@ -1784,10 +1792,13 @@ type HandoutParts struct {
 	Message      *string            `json:"message,omitempty"`
 	Name         *[]Part            `json:"name,omitempty"`
 	Out          *map[string]string `json:"out,omitempty"`
-	Pocket       *string            `json:"pocket,omitempty"`
-	Send         *string            `json:"send,omitempty"`
-	Teams        *string            `json:"teams,omitempty"`
-	Title        *string            `json:"title,omitempty"`
+
+	// Own a name or place that some students' copies have of their own; alike takes both away
+	Own    *OwnParts `json:"own,omitempty"`
+	Pocket *string   `json:"pocket,omitempty"`
+	Send   *string   `json:"send,omitempty"`
+	Teams  *string   `json:"teams,omitempty"`
+	Title  *string   `json:"title,omitempty"`
 
 	// Way a copy each, a copy of the document for one's level, a copy for each team, or one document for all
 	Way *Way `json:"way,omitempty"`
@@ -2284,6 +2295,14 @@ type Out struct {
 
 // OutReason defines model for Out.Reason.
 type OutReason string
+
+// OwnParts a name or place that some students' copies have of their own; alike takes both away
+type OwnParts struct {
+	Alike  *bool   `json:"alike,omitempty"`
+	Name   *[]Part `json:"name,omitempty"`
+	Pocket *string `json:"pocket,omitempty"`
+	Rows   []Id    `json:"rows"`
+}
 
 // Pack pack the list that was looked at; rows, where not empty, restrict it
 type Pack struct {
@@ -3633,6 +3652,9 @@ type AddHeadingJSONRequestBody = NewHeading
 // ChangeHeadingJSONRequestBody defines body for ChangeHeading for application/json ContentType.
 type ChangeHeadingJSONRequestBody = HeadingChange
 
+// ExportRegisterJSONRequestBody defines body for ExportRegister for application/json ContentType.
+type ExportRegisterJSONRequestBody = ChosenRows
+
 // ChangeRoomJSONRequestBody defines body for ChangeRoom for application/json ContentType.
 type ChangeRoomJSONRequestBody = RoomChange
 
@@ -3890,6 +3912,9 @@ type ServerInterface interface {
 	// GetRegister the Register
 	// (GET /classes/{classId}/register)
 	GetRegister(c *gin.Context, classId ClassId)
+	// ExportRegister the lines of some students in the Register, as a file
+	// (POST /classes/{classId}/register/export/{format})
+	ExportRegister(c *gin.Context, classId ClassId, format string)
 	// GetRoom the room plan and its packing list
 	// (GET /classes/{classId}/room)
 	GetRoom(c *gin.Context, classId ClassId)
@@ -6301,6 +6326,40 @@ func (siw *ServerInterfaceWrapper) GetRegister(c *gin.Context) {
 	siw.Handler.GetRegister(c, classId)
 }
 
+// ExportRegister operation middleware
+func (siw *ServerInterfaceWrapper) ExportRegister(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "format" -------------
+	var format string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "format", c.Param("format"), &format, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter format: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ExportRegister(c, classId, format)
+}
+
 // GetRoom operation middleware
 func (siw *ServerInterfaceWrapper) GetRoom(c *gin.Context) {
 
@@ -8641,6 +8700,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/classes/:classId/ledger/export/:format", wrapper.ExportLedger)
 	router.GET(options.BaseURL+"/classes/:classId/past-runs", wrapper.ListPastRuns)
 	router.GET(options.BaseURL+"/classes/:classId/links", wrapper.GetLinks)
+	router.POST(options.BaseURL+"/classes/:classId/register/export/:format", wrapper.ExportRegister)
 	router.GET(options.BaseURL+"/classes/:classId/links/export/:format", wrapper.ExportLinks)
 	router.GET(options.BaseURL+"/door/:classId", wrapper.FrontDoor)
 	router.GET(options.BaseURL+"/everywhere", wrapper.GetEverywhere)
@@ -11681,6 +11741,70 @@ type GetRegister5XXJSONResponse struct {
 }
 
 func (response GetRegister5XXJSONResponse) VisitGetRegisterResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ExportRegisterRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	Format  string  `json:"format"`
+	Body    *ExportRegisterJSONRequestBody
+}
+
+type ExportRegisterResponseObject interface {
+	VisitExportRegisterResponse(w http.ResponseWriter) error
+}
+
+type ExportRegister200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response ExportRegister200ApplicationoctetStreamResponse) VisitExportRegisterResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type ExportRegister4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExportRegister4XXJSONResponse) VisitExportRegisterResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ExportRegister5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExportRegister5XXJSONResponse) VisitExportRegisterResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -16072,6 +16196,9 @@ type StrictServerInterface interface {
 	// GetRegister the Register
 	// (GET /classes/{classId}/register)
 	GetRegister(ctx context.Context, request GetRegisterRequestObject) (GetRegisterResponseObject, error)
+	// ExportRegister the lines of some students in the Register, as a file
+	// (POST /classes/{classId}/register/export/{format})
+	ExportRegister(ctx context.Context, request ExportRegisterRequestObject) (ExportRegisterResponseObject, error)
 	// GetRoom the room plan and its packing list
 	// (GET /classes/{classId}/room)
 	GetRoom(ctx context.Context, request GetRoomRequestObject) (GetRoomResponseObject, error)
@@ -18103,6 +18230,51 @@ func (sh *strictHandler) GetRegister(ctx *gin.Context, classId ClassId) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetRegisterResponseObject); ok {
 		if err := validResponse.VisitGetRegisterResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ExportRegister operation middleware
+func (sh *strictHandler) ExportRegister(ctx *gin.Context, classId ClassId, format string) {
+	var request ExportRegisterRequestObject
+
+	request.ClassId = classId
+	request.Format = format
+
+	var body ExportRegisterJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ExportRegister(ctx, request.(ExportRegisterRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ExportRegister")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ExportRegisterResponseObject); ok {
+		if err := validResponse.VisitExportRegisterResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -686,6 +686,29 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/classes/{classId}/register/export/{format}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                format: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * the lines of some students in the Register, as a file
+         * @description Problems: cell-too-long-to-write.
+         */
+        post: operations["exportRegister"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/classes/{classId}/links/export/{format}": {
         parameters: {
             query?: never;
@@ -1147,7 +1170,7 @@ export interface paths {
         head?: never;
         /**
          * change the handout
-         * @description Problems: changed, missing, too-long, no-such-way, too-many-documents, no-such-template, no-such-pocket, no-such-level, no-such-student, no-such-reason, too-many-classmates, not-a-time, time-past, column-unknown, packed-already, packed-there, not-your-class, too-many-links, link-scheme, link-unreadable, link-long, condition-unfinished, too-many-conditions.
+         * @description Problems: changed, missing, too-long, no-such-way, too-many-documents, no-such-template, no-such-pocket, no-such-level, no-such-student, no-such-reason, too-many-classmates, not-a-time, time-past, column-unknown, packed-already, packed-there, not-your-class, not-own, too-many-links, link-scheme, link-unreadable, link-long, condition-unfinished, too-many-conditions.
          */
         patch: operations["changeHandout"];
         trace?: never;
@@ -3345,9 +3368,22 @@ export interface components {
             withdrawnAt?: string;
             /** Format: date-time */
             changedAt: string;
+            /** @description rows whose copies have a name or place of their own */
+            own: string[];
             /** @description those of other classes that it is one with */
             together: components["schemas"]["Partner"][];
             list: components["schemas"]["PackingList"];
+        };
+        /** @description a name or place that some students' copies have of their own; alike takes both away */
+        OwnParts: {
+            rows: components["schemas"]["Id"][];
+            name?: components["schemas"]["Part"][];
+            pocket?: string;
+            alike?: boolean;
+        };
+        /** @description students of the class; none: all */
+        ChosenRows: {
+            rows: components["schemas"]["Id"][];
         };
         /** @description the handout of another class that one is one with */
         Partner: {
@@ -3490,6 +3526,7 @@ export interface components {
         };
         /** @description parts of the sentence; what is left out stays */
         HandoutParts: {
+            own?: components["schemas"]["OwnParts"];
             title?: string;
             way?: components["schemas"]["Way"];
             documents?: components["schemas"]["DocumentPart"][];
@@ -5012,6 +5049,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Links"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    exportRegister: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                format: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChosenRows"];
+            };
+        };
+        responses: {
+            /** @description the file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
                 };
             };
             "4XX": components["responses"]["Problem"];

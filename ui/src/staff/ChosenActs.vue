@@ -6,7 +6,9 @@ import { useI18n } from 'vue-i18n'
 import { useRouter } from 'vue-router'
 import { api, data } from '@/api/client'
 import { useActing } from '@/parts/acting'
+import { useSaving } from '@/parts/saving'
 import { tellDone } from '@/tell'
+import OwnForm from './OwnForm.vue'
 
 /** What can be done for chosen students, with their satchels or with one handout of theirs. */
 const props = defineProps<{ classId: string; rows: string[] }>()
@@ -45,6 +47,21 @@ const sitOut = (out: boolean) =>
     await queries.invalidateQueries({ queryKey: ['handout', props.classId] })
     tellDone(t(out ? 'chosen.out' : 'chosen.in', { n: props.rows.length }, props.rows.length))
   })
+const { save } = useSaving()
+const saveAs = (format: string) =>
+  act(() =>
+    save(
+      api.POST('/classes/{classId}/register/export/{format}', {
+        params: { path: { ...params.value.path, format } },
+        body: { rows: props.rows },
+        parseAs: 'blob',
+      }),
+    ),
+  )
+const own = ref(false) // a name or place of their own is being said
+const ownable = computed(() =>
+  ['one-each', 'by-level'].includes(offered.value.find((h) => h.id === handout.value)?.way ?? ''),
+)
 const notice = () =>
   act(async () => {
     const body = { notice: true, only: props.rows }
@@ -72,9 +89,19 @@ const notice = () =>
           t('chosen.take-in')
         }}</Button>
       </template>
+      <Button v-if="ownable" size="small" :disabled="busy" data-act="own-chosen" @click="own = !own">{{
+        t('chosen.own')
+      }}</Button>
       <Button size="small" :disabled="busy" data-act="top-up-chosen" @click="topUp">{{ t('chosen.top-up') }}</Button>
       <Button size="small" :disabled="busy" data-act="notice-chosen" @click="notice">{{ t('panel.notice') }}</Button>
     </div>
+    <OwnForm v-if="own && ownable" :key="handout" :class-id="classId" :handout-id="handout" :rows="rows" />
+    <p class="files">
+      {{ t('chosen.save') }}
+      <button v-for="f in ['csv', 'xlsx', 'ods']" :key="f" class="link" :data-save="f" @click="saveAs(f)">
+        {{ f.toUpperCase() }}
+      </button>
+    </p>
     <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
   </div>
 </template>
@@ -90,6 +117,11 @@ const notice = () =>
   display: flex;
   gap: 8px;
   flex-wrap: wrap;
+}
+.files {
+  display: flex;
+  gap: 10px;
+  margin: 0;
 }
 label select {
   max-width: 100%;

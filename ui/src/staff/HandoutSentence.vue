@@ -282,6 +282,12 @@ const levels = ['edit', 'comment', 'read'] as const
       />
       <template v-else>{{ pocket ? t('say.satchel-pocket', { pocket }) : t('say.satchel') }}</template>.
     </p>
+    <p v-if="h.own.length" class="quiet note" data-own>
+      {{ t('own.some', { n: h.own.length }, h.own.length) }}
+      <button v-if="mayPack" class="link" @click="change({ own: { rows: h.own, alike: true } }, 'own')">
+        {{ t('own.alike') }}
+      </button>
+    </p>
     <div v-if="open === 'name'" ref="nameEditor" class="pop">
       <PatternField v-model="name" :columns="columns" />
       <p v-if="problems.name" class="bad" role="alert">{{ problems.name }}</p>

@@ -1,0 +1,89 @@
+package classroom_test
+
+import (
+	"strings"
+	"testing"
+
+	"jollysatchel/internal/app/apptest"
+	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/core/naming"
+	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/record"
+)
+
+// Chosen students' copies get a name and a place of their own, as lines to change; others
+// stay as they are, and so do those when the handout's name changes. It can be taken back.
+func TestOwnNames(t *testing.T) {
+	a, c := school(t, 3)
+	if err := a.Rooms.ChangeRoom(ctx, "oduya", c.ID, addPockets("Field work")); err != nil {
+		t.Fatal(err)
+	}
+	c = apptest.Load(t, a, c.ID)
+	h := apptest.Handout(t, a, c, "# Log")
+	apptest.Pack(t, a, c, &h)
+	rows := []string{c.Students[0].ID, c.Students[1].ID}
+	change := func(ch classroom.HandoutChange) (err error) {
+		_, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, classroom.HandoutChange{})
+		return err
+	}
+	changes := func() (acts []string) {
+		t.Helper()
+		l, err := a.Rooms.HandoutList(ctx, c.ID, load(t, a, c.ID, h.ID))
+		if err != nil {
+			t.Fatal(err)
+		}
+		var keys []string
+		for _, line := range l.Lines {
+			if line.Section == packing.ToChange {
+				acts, keys = append(acts, string(line.Step.Act)+" "+line.Wanted.Name), append(keys, line.Step.String())
+			}
+		}
+		if len(keys) > 0 {
+			run, err := a.Rooms.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{Part: packing.Part{Changes: keys}})
+			if err != nil {
+				t.Fatal(err)
+			}
+			apptest.Wait(t, a, run.ID)
+		}
+		return acts
+	}
+	own := &classroom.OwnParts{Rows: rows, Name: &naming.Pattern{{Column: record.Given}}, Pocket: ptr("")}
+	if err := change(classroom.HandoutChange{Own: own}); err != nil {
+		t.Fatal(err)
+	}
+	if got := strings.Join(changes(), "; "); strings.Count(got, "rename Given") != 2 || strings.Count(got, "move Given") != 2 || strings.Contains(got, "Given2") {
+		t.Errorf("to change: %s", got)
+	}
+	if err := change(classroom.HandoutChange{Name: &naming.Pattern{{Column: record.Family}}}); err != nil {
+		t.Fatal(err)
+	}
+	if got := changes(); len(got) != 1 || !strings.HasPrefix(got[0], "rename Family2") {
+		t.Errorf("to change where the handout has another name: %v", got)
+	}
+	if err := change(classroom.HandoutChange{Own: &classroom.OwnParts{Rows: rows[:1], Alike: true}}); err != nil {
+		t.Fatal(err)
+	}
+	if got := strings.Join(changes(), "; "); !strings.Contains(got, "rename Family0") || strings.Contains(got, "Given1") {
+		t.Errorf("to change where one is as all: %s", got)
+	}
+
+	table, err := a.Rooms.ExportRegister(ctx, c.ID, rows[:1], "http://here")
+	if err != nil || len(table) != 2 || table[1][0] != c.Students[0].SortName() || table[1][3] != "shared" || !strings.HasPrefix(table[1][4], "http://here/go/") || table[1][5] != "shared" {
+		t.Errorf("as a table: %v, %v", table, err)
+	}
+	if all, err := a.Rooms.ExportRegister(ctx, c.ID, nil, ""); err != nil || len(all) != 4 {
+		t.Errorf("all: %d lines, %v", len(all), err)
+	}
+
+	wantInvalid(t, change(classroom.HandoutChange{Own: &classroom.OwnParts{Rows: []string{h.ID}}}), "own", "no-such-student")
+	pocket := "elsewhere"
+	wantInvalid(t, change(classroom.HandoutChange{Own: &classroom.OwnParts{Rows: rows, Pocket: &pocket}}), "pocket", "no-such-pocket")
+	wantInvalid(t, change(classroom.HandoutChange{Own: &classroom.OwnParts{Rows: rows, Name: &naming.Pattern{}}}), "name", "missing")
+	one, way := apptest.Handout(t, a, c, "# Sheet"), handout.ForAllName
+	if one, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, one.ID, classroom.HandoutChange{Way: &way}, classroom.HandoutChange{}); err != nil {
+		t.Fatal(err)
+	}
+	_, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, one.ID, classroom.HandoutChange{Own: own}, classroom.HandoutChange{})
+	wantInvalid(t, err, "own", "not-own")
+}
