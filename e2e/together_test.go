@@ -55,3 +55,29 @@ func TestTwoClassesAndAPickedStudent(t *testing.T) {
 	p.see(`[data-part="message"]`, "Bring string.")
 	p.gone(`[data-part="who-8A"]`)
 }
+
+// A link is opened to the whole school by a deliberate act, which says first who could get
+// in, and is shut again.
+func TestLinkForTheSchool(t *testing.T) {
+	s := start(t)
+	p := s.visit(t, "").be("staff-oduya")
+	p.enterClass("Tide Watch 7B")
+	p.see(`tr[data-student="Tolu Adeyemi"]`, "Adeyemi")
+	p.click(`tr[data-student="Tolu Adeyemi"] td:nth-last-of-type(3) button`)
+	p.click(`[data-act="open"]`)
+	p.see(`[data-form="wide"]`, "for nobody else")
+	link := p.page.MustEval(`() => fetch('/api' + location.pathname).then((r) => r.json()).then((t) => t.link)`).Str()
+	stranger := s.visit(t, "404").signIn("sade.idowu@kestrelquay.example")
+	stranger.open("/go/" + link)
+	stranger.see("h1", "nothing here for you")
+	p.click(`[data-act="look-wide"]`)
+	p.see(`[data-form="wide"]`, "could get in who have the link")
+	p.click(`[data-act="open-to-school"]`)
+	p.see(`[data-form="wide"] b`, "who has its link can read this")
+	stranger.open("/go/" + link)
+	stranger.see("h1", "Adeyemi")
+	p.click(`[data-act="shut"]`)
+	p.see(`[data-form="wide"]`, "for nobody else")
+	stranger.open("/go/" + link)
+	stranger.see("h1", "nothing here for you")
+}

@@ -34,6 +34,7 @@ type (
 const (
 	Office     = schoolbook.Office
 	AStudent   = schoolbook.Student
+	OfStaff    = schoolbook.Staff
 	OwnsClass  = store.RoleOwner
 	Assists    = store.RoleAssistant
 	RunPacking = store.RunPacking // state of a run under way

@@ -45,7 +45,8 @@ const (
 	AsStudent Standing = "student"
 	AsOwner   Standing = "owner"
 	AsStaff   Standing = "staff"
-	AsMate    Standing = "mate" // a classmate who may read or comment on it
+	AsMate    Standing = "mate"   // a classmate who may read or comment on it
+	AsSchool  Standing = "school" // everybody of the school who has its link
 )
 
 // Panel returns a student of a class with everything of theirs as it was last seen.
@@ -147,7 +148,10 @@ func (r *reading) reach(e *store.Entry, above []*store.Entry, book *bookIndex, o
 		}
 		out = append(out, Reach{book.account(id).Name(), why.Level, as})
 	}
-	order := []Standing{AsStudent, AsOwner, AsStaff, AsMate}
+	if l := chain[0].Rule.School; l > access.Nothing {
+		out = append(out, Reach{Level: l, As: AsSchool})
+	}
+	order := []Standing{AsStudent, AsOwner, AsStaff, AsMate, AsSchool}
 	slices.SortFunc(out, func(a, b Reach) int {
 		return cmp.Or(cmp.Compare(slices.Index(order, a.As), slices.Index(order, b.As)), cmp.Compare(a.Name, b.Name))
 	})

@@ -6,6 +6,7 @@ import (
 	"encoding/hex"
 	"errors"
 	"io"
+	"slices"
 	"strings"
 
 	"jollysatchel/internal/core/access"
@@ -22,7 +23,10 @@ type View struct {
 	Class   string           // its class's name; empty: of none
 	Teaches string           // id of that class where the account is one of its teachers
 	Handout *store.Handout   // of a copy
-	Filled  *Filled          // of a satchel or table, and what lies in one
+	// School, of what the account may open so, is what everybody of the school may do
+	// who has its link.
+	School *access.Level
+	Filled *Filled // of a satchel or table, and what lies in one
 	// Arrange says of what lies in a folder what the account may do with it: all, or
 	// name and move it; nothing of the others.
 	Arrange map[string]Arranging
@@ -77,11 +81,21 @@ func (c *Things) View(ctx context.Context, account, id string) (View, error) {
 	if by.staff {
 		v.Teaches = e.Key.Class
 	}
+	if in, err := c.belongs(ctx, account, e.Key.Class); err != nil || !in {
+		return v, err // a stranger sees nothing of the class
+	}
 	class, err := c.Store.Class(ctx, e.Key.Class)
 	if err != nil {
 		return v, err
 	}
 	v.Class = class.Name
+	if by.opens(account, t) {
+		l, err := c.school(ctx, by, t)
+		if err != nil {
+			return v, err
+		}
+		v.School = &l
+	}
 	if t.Kind == cupboard.Folder {
 		place, err := c.counted(ctx, t)
 		if err != nil {
@@ -103,6 +117,16 @@ func (c *Things) View(ctx context.Context, account, id string) (View, error) {
 		v.Handout = &h
 	}
 	return v, nil
+}
+
+// belongs reports whether an account is on a class's staff, or on its list or was.
+func (c *Things) belongs(ctx context.Context, account, class string) (bool, error) {
+	staff, err := c.Store.Staff(ctx, class)
+	if err != nil || slices.ContainsFunc(staff, func(m store.StaffMember) bool { return m.Account == account }) {
+		return err == nil, err
+	}
+	rows, err := c.Store.RowsOf(ctx, account)
+	return slices.ContainsFunc(rows, func(r store.Row) bool { return r.ClassID == class }), err
 }
 
 // Follow opens what a link leads to.

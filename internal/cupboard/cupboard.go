@@ -172,10 +172,12 @@ type NewThing struct {
 type Source struct{ ID, Reader string }
 
 // A RuleChange gives people exactly the levels it names, Nothing taking them
-// away, and says whether the thing stands alone, where that is to change.
+// away, and says whether the thing stands alone, and what everybody may do who has the
+// link, where that is to change. What is open so is listed to nobody.
 type RuleChange struct {
 	Levels      map[string]access.Level
 	StandsAlone *bool
+	School      *access.Level
 }
 
 // A Thing is a folder, file or pointer as one account sees it.

@@ -63,6 +63,7 @@ type observation struct {
 	Owner       string                  `json:"owner"`
 	Grants      map[string]access.Level `json:"grants"`
 	StandsAlone bool                    `json:"stands_alone"`
+	School      access.Level            `json:"school"`
 	Closed      *access.Mark            `json:"closed"`
 	Version     int                     `json:"version"`
 	SHA         string                  `json:"sha"`
@@ -98,7 +99,7 @@ func (s *Store) Observe(ctx context.Context, asking int64, concerns []Concern, s
 		if st.Rule.Grants == nil {
 			st.Rule.Grants = map[string]access.Level{}
 		}
-		seen[i] = observation{c.Thing, st.Place, st.Name, st.Parent, st.Owner, st.Rule.Grants, st.Rule.StandsAlone, st.Closed, st.Version, st.SHA, orNone(st.ChangedAt), st.ChangedBy, st.Inside, orNone(st.InsideAt), orNone(st.BinUntil)}
+		seen[i] = observation{c.Thing, st.Place, st.Name, st.Parent, st.Owner, st.Rule.Grants, st.Rule.StandsAlone, st.Rule.School, st.Closed, st.Version, st.SHA, orNone(st.ChangedAt), st.ChangedBy, st.Inside, orNone(st.InsideAt), orNone(st.BinUntil)}
 	}
 	b, err := json.Marshal(seen)
 	if err != nil {
@@ -123,11 +124,11 @@ func (s *Store) Observe(ctx context.Context, asking int64, concerns []Concern, s
 }
 
 var observe = func() string {
-	columns := []string{"place", "name", "parent", "owner", "grants", "stands_alone", "closed", "version", "sha", "changed_at", "changed_by", "inside", "inside_at", "bin_until"}
+	columns := []string{"place", "name", "parent", "owner", "grants", "stands_alone", "school", "closed", "version", "sha", "changed_at", "changed_by", "inside", "inside_at", "bin_until"}
 	of := func(table string) string { return table + "." + strings.Join(columns, ", "+table+".") }
 	all := strings.Join(columns, ", ")
 	return `with now as materialized (
-		select l.class_id, n.* from ledger l join jsonb_to_recordset($1::jsonb) as n(thing text, place text, name text, parent text, owner text, grants jsonb, stands_alone boolean, closed jsonb,
+		select l.class_id, n.* from ledger l join jsonb_to_recordset($1::jsonb) as n(thing text, place text, name text, parent text, owner text, grants jsonb, stands_alone boolean, school integer, closed jsonb,
 			version integer, sha text, changed_at timestamptz, changed_by text, inside integer, inside_at timestamptz, bin_until timestamptz) on n.thing = l.thing),
 	differs as materialized (
 		select now.thing, now.class_id from now left join observed o on o.thing = now.thing where o.thing is null or (` + of("now") + `) is distinct from (` + of("o") + `)),
@@ -145,6 +146,7 @@ type observedRow struct {
 	Owner       string               `db:"owner"`
 	Grants      []byte               `db:"grants"`
 	StandsAlone bool                 `db:"stands_alone"`
+	School      access.Level         `db:"school"`
 	Closed      asJSON[*access.Mark] `db:"closed"`
 	Version     int                  `db:"version"`
 	SHA         string               `db:"sha"`
@@ -169,7 +171,7 @@ func (s *Store) ObservedOf(ctx context.Context, class, row string, teams []strin
 
 func (s *Store) observed(ctx context.Context, where string, args ...any) (map[string]cupboard.State, error) {
 	var rows []observedRow
-	if err := s.all(ctx, &rows, `select o.thing, o.place, o.name, o.parent, o.owner, o.grants, o.stands_alone, o.closed, o.version, o.sha, o.changed_at, o.changed_by, o.inside, o.inside_at, o.bin_until
+	if err := s.all(ctx, &rows, `select o.thing, o.place, o.name, o.parent, o.owner, o.grants, o.stands_alone, o.school, o.closed, o.version, o.sha, o.changed_at, o.changed_by, o.inside, o.inside_at, o.bin_until
 		from observed o join ledger l on l.thing = o.thing where `+where, args...); err != nil {
 		return nil, err
 	}
@@ -181,7 +183,7 @@ func (s *Store) observed(ctx context.Context, where string, args ...any) (map[st
 			return nil, err
 		}
 		out[r.Thing] = cupboard.State{
-			Place: r.Place, Name: r.Name, Parent: r.Parent, Owner: r.Owner, Rule: access.Rule{Grants: g, StandsAlone: r.StandsAlone}, Closed: r.Closed.V, Version: r.Version, SHA: r.SHA,
+			Place: r.Place, Name: r.Name, Parent: r.Parent, Owner: r.Owner, Rule: access.Rule{Grants: g, StandsAlone: r.StandsAlone, School: r.School}, Closed: r.Closed.V, Version: r.Version, SHA: r.SHA,
 			ChangedAt: orZero(r.ChangedAt), ChangedBy: r.ChangedBy, Inside: r.Inside, InsideAt: orZero(r.InsideAt), BinUntil: orZero(r.BinUntil),
 		}
 	}

@@ -7,6 +7,7 @@ import (
 	"net/http"
 
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/web/api"
 )
@@ -84,6 +85,24 @@ func (s *Server) GetInside(ctx context.Context, r api.GetInsideRequestObject) (a
 // RenameThing implements the route of that name.
 func (s *Server) RenameThing(ctx context.Context, r api.RenameThingRequestObject) (api.RenameThingResponseObject, error) {
 	return api.RenameThing204Response{}, s.Rooms.Rename(ctx, account(ctx), key(ctx), r.ThingId, r.Body.Name)
+}
+
+// LookWide implements the route of that name.
+func (s *Server) LookWide(ctx context.Context, r api.LookWideRequestObject) (api.LookWideResponseObject, error) {
+	open, err := s.Rooms.LookWide(ctx, account(ctx), r.ThingId)
+	return api.LookWide200JSONResponse(opennessView(open)), err
+}
+
+func opennessView(r classroom.Openness) api.Openness {
+	return api.Openness{Level: api.OpennessLevel(r.School.String()), Named: r.Named, Students: r.Accounts[classroom.AStudent], Staff: r.Accounts[classroom.OfStaff], Office: r.Accounts[classroom.Office]}
+}
+
+// OpenToSchool implements the route of that name.
+func (s *Server) OpenToSchool(ctx context.Context, r api.OpenToSchoolRequestObject) (api.OpenToSchoolResponseObject, error) {
+	to, _ := access.ParseLevel(string(r.Body.Level)) // the contract has checked both
+	was, _ := access.ParseLevel(string(r.Body.Was))
+	open, err := s.Rooms.OpenToSchool(ctx, account(ctx), key(ctx), r.ThingId, to, was)
+	return api.OpenToSchool200JSONResponse(opennessView(open)), err
 }
 
 // MoveThings implements the route of that name.

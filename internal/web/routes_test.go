@@ -234,6 +234,8 @@ var routes = []struct{ method, path, body, want string }{
 	{"POST", "/api/move/effects", `{"things":["{copy}"],"to":"{satchel}"}`, "14+++4+44"},
 	{"GET", "/api/classes/{class}/used", ``, "14+++4444"},
 	{"GET", "/api/things/{copy}/inside", ``, "14+++4+44"},
+	{"GET", "/api/things/{copy}/school", ``, "14++34344"},
+	{"PUT", "/api/things/{copy}/school", `{"level":"nothing","was":"nothing"}`, "14++34344"},
 	{"PUT", "/api/things/{copy}/name", `{"name":"Mine"}`, "14++34+44"},
 	{"POST", "/api/classes/{class}/handouts/file", `{"file":"{}"}`, "14++44444"},
 	{"GET", "/api/classes/{class}/handouts/{handout}/file", ``, "14+++4444"},

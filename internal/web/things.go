@@ -89,6 +89,10 @@ func (s *Server) thingView(ctx context.Context, t classroom.View) (api.Thing, er
 		Id: t.ID, Link: t.Link, Name: t.Name, Kind: api.ThingKind(t.Kind), MediaType: t.MediaType, Size: t.Size, Version: t.Version, ChangedAt: t.ChangedAt,
 		Level: levelWord(t.Level), Text: document.IsText(t.MediaType), Path: []api.Crumb{}, Children: []api.ThingTag{}, ClassName: t.Class, ClassId: orNone(t.Teaches),
 	}
+	if t.School != nil {
+		l := api.ThingSchool(t.School.String())
+		out.School = &l
+	}
 	for _, c := range t.Path {
 		out.Path = append(out.Path, api.Crumb{Id: c.ID, Name: c.Name})
 	}

@@ -42,6 +42,9 @@ func ParseLevel(word string) (l Level, ok bool) {
 type Rule struct {
 	Grants      map[string]Level `json:"grants"`      // person → level
 	StandsAlone bool             `json:"standsAlone"` // the rules above don't count
+	// School is what anybody of the school may do who has the link: nothing, unless
+	// somebody opened it so. Nobody finds it by looking around.
+	School Level `json:"school,omitempty"`
 }
 
 // Lacks reports whether has gives anybody less than wanted does. More is not less.
@@ -113,7 +116,7 @@ type Reason struct {
 // Effective returns the level person has at a moment on the first thing of
 // chain, and why. chain is the thing, then its folder, then that folder's, up to
 // the top. The level is the highest that ownership of the thing, its own rule
-// and, while open to above, the folders above give. A folder's owner counts as
+// and, while open to above, the folders above give, be it to everybody. A folder's owner counts as
 // can edit in that folder's own rule. A closed mark on the thing or on any folder
 // above leaves at most can read of it.
 func Effective(person string, chain []Thing, at time.Time) Reason {
@@ -149,6 +152,9 @@ func given(person string, chain []Thing) Reason {
 		if g := t.Rule.Grants[person]; g <= Edit {
 			raise(g, t.ID, false)
 		}
+		if g := t.Rule.School; g <= Edit && person != "" {
+			raise(g, t.ID, false)
+		}
 		if t.Rule.StandsAlone {
 			break
 		}
@@ -156,8 +162,9 @@ func given(person string, chain []Thing) Reason {
 	return best
 }
 
-// People returns everybody who has any level at a moment on the first thing of
-// chain.
+// People returns everybody whom ownership or a rule names and who has any level at a
+// moment on the first thing of chain. Who has one as everybody of the school has isn't
+// among them.
 func People(chain []Thing, at time.Time) map[string]Reason {
 	out := map[string]Reason{}
 	add := func(p string) {

@@ -62,6 +62,32 @@ func TestEffective(t *testing.T) {
 	}
 }
 
+// What is open to the school is open to whoever is signed in, at most as it says; those
+// named keep what they have, a mark closes it for all, and standing alone shuts it out.
+func TestOpenToTheSchool(t *testing.T) {
+	sheet := Thing{ID: "sheet", Owner: "oduya", Rule: Rule{School: Comment, Grants: map[string]Level{"dube": Edit, "asha": Read}}}
+	folder := Thing{ID: "folder", Owner: "oduya", Folder: true, Rule: Rule{School: Read}}
+	essay, private := Thing{ID: "essay", Owner: "dube"}, Thing{ID: "private", Owner: "dube", Rule: Rule{StandsAlone: true}}
+	closed := sheet
+	closed.Closed = &Mark{Since: noon}
+	for _, c := range []struct {
+		who   string
+		chain []Thing
+		want  Level
+	}{
+		{"stranger", []Thing{sheet}, Comment}, {"dube", []Thing{sheet}, Edit}, {"asha", []Thing{sheet}, Comment}, {"oduya", []Thing{sheet}, Owner}, {"", []Thing{sheet}, Nothing},
+		{"stranger", []Thing{essay, folder}, Read}, {"stranger", []Thing{private, folder}, Nothing}, {"stranger", []Thing{closed}, Read},
+		{"stranger", []Thing{{ID: "odd", Owner: "oduya", Rule: Rule{School: Owner}}}, Nothing},
+	} {
+		if got := Effective(c.who, c.chain, noon).Level; got != c.want {
+			t.Errorf("%q on %s: %v, want %v", c.who, c.chain[0].ID, got, c.want)
+		}
+	}
+	if _, named := People([]Thing{sheet}, noon)["stranger"]; named {
+		t.Error("a stranger is among those who are named")
+	}
+}
+
 func TestClosedMarks(t *testing.T) {
 	mark := &Mark{Since: noon, By: "oduya", Spares: []string{"oduya", "lindqvist"}, Exempt: map[string]time.Time{"dube": noon.Add(time.Hour)}}
 	class := Thing{ID: "class", Owner: "oduya", Folder: true, Rule: Rule{StandsAlone: true, Grants: map[string]Level{"lindqvist": Edit}}}
@@ -118,7 +144,8 @@ func TestLevelWords(t *testing.T) {
 }
 
 // The same worlds are put to an independent authorisation library: Casbin, an
-// RBAC model with things nested while open to above and levels nested.
+// RBAC model with things nested while open to above, levels nested, and everybody of
+// the school one more who can be named.
 func TestAgainstCasbin(t *testing.T) {
 	m, err := model.NewModelFromString(`
 [request_definition]
@@ -131,7 +158,7 @@ g2 = _, _
 [policy_effect]
 e = some(where (p.eft == allow))
 [matchers]
-m = r.sub == p.sub && g(p.act, r.act) && (p.act == "owner" && r.obj == p.obj || p.act != "owner" && g2(r.obj, p.obj))
+m = (r.sub == p.sub || p.sub == "school") && g(p.act, r.act) && (p.act == "owner" && r.obj == p.obj || p.act != "owner" && g2(r.obj, p.obj))
 `)
 	if err != nil {
 		t.Fatal(err)
@@ -157,6 +184,9 @@ m = r.sub == p.sub && g(p.act, r.act) && (p.act == "owner" && r.obj == p.obj || 
 					x.Rule.Grants[p] = Level(1 + random.IntN(3))
 				}
 			}
+			if random.IntN(4) == 0 {
+				x.Rule.School = Level(1 + random.IntN(3))
+			}
 			parent[x.ID] = -1
 			if i > 0 {
 				parent[x.ID] = random.IntN(i)
@@ -169,6 +199,9 @@ m = r.sub == p.sub && g(p.act, r.act) && (p.act == "owner" && r.obj == p.obj || 
 			must(t, e, "p", x.Owner, x.ID, "edit") // a folder's owner, in that folder's own rule
 			for p, l := range x.Rule.Grants {
 				must(t, e, "p", p, x.ID, l.String())
+			}
+			if x.Rule.School > Nothing {
+				must(t, e, "p", "school", x.ID, x.Rule.School.String())
 			}
 		}
 		for _, x := range things {

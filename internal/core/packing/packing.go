@@ -292,6 +292,8 @@ func judge(w Wanted, a Actual, actual map[Key]Actual) Line {
 		line.Reason = &Reason{Code: "moved"}
 	case line.Section == AlreadyThere && a.Name != w.Name && a.Name != a.LastName:
 		line.Reason = &Reason{Code: "renamed", Args: map[string]string{"name": a.Name}}
+	case line.Section == AlreadyThere && a.Rule.School > access.Nothing:
+		line.Reason = &Reason{Code: "open-to-school"}
 	}
 	return line
 }

@@ -80,6 +80,7 @@ func TestJudge(t *testing.T) {
 		{"moved", wish, Actual{Thing: "t", Generation: 1, State: Elsewhere, Name: "Log", Rule: full, Pointed: pointed}, AlreadyThere, None, 1, "moved"},
 		{"made, not shared", wish, Actual{Thing: "t", Generation: 1, State: Unshared, Name: "Log"}, ToPack, Share, 1, ""},
 		{"somebody lacks access", wish, Actual{Thing: "t", Generation: 4, State: Here, Name: "Log", Rule: access.Rule{Grants: map[string]access.Level{"dube": access.Read}}, Pointed: pointed}, ToPack, Share, 4, ""},
+		{"open to the school", wish, Actual{Thing: "t", Generation: 1, State: Here, Name: "Log", Rule: access.Rule{Grants: full.Grants, School: access.Read}, Pointed: pointed}, AlreadyThere, None, 1, "open-to-school"},
 		{"somebody has more", wish, Actual{Thing: "t", Generation: 1, State: Here, Name: "Log", Rule: access.Rule{Grants: map[string]access.Level{"dube": access.Edit, "eze": access.Edit}}, Pointed: pointed}, AlreadyThere, None, 1, ""},
 		{"no pointer", wish, Actual{Thing: "t", Generation: 1, State: Here, Name: "Log", Rule: full}, ToPack, Point, 1, ""},
 		{"in the bin", wish, Actual{Thing: "t", Generation: 1, State: InBin}, NeedsFixing, Make, 2, "in-bin"},

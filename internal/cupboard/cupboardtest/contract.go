@@ -88,6 +88,7 @@ func run(t *testing.T, fresh func(t *testing.T) Stage) {
 		{"folders are found by what they are called", finding},
 		{"only the tree's owner shares", onlyOwnerShares},
 		{"rules are changed as said", settingRules},
+		{"open to the school by its link", openToSchool},
 		{"copies of what another may read", lending},
 		{"renaming changes nothing else", renaming},
 		{"what is removed is gone with all in it", removing},
@@ -598,6 +599,47 @@ func settingRules(t *testing.T, r *room) {
 	r.ok(r.SetRule(r.ctx, "oduya", r.key(), c.ID, cupboard.RuleChange{StandsAlone: &open}))
 	if got, err := r.Get(r.ctx, "dube", c.ID); err != nil || got.Level != access.Edit {
 		t.Errorf("open to the satchel again: %v, %v", got.Level, err)
+	}
+}
+
+// What is opened to the school is reached by whoever has its link or id, at most as said,
+// without a path; it is in nobody's list, and its copies aren't open.
+func openToSchool(t *testing.T, r *room) {
+	class := r.folder("oduya", "", "Class")
+	sheet := r.file("oduya", class.ID, "sheet.md", "x")
+	comment, nothing := access.Comment, access.Nothing
+	open := func(as string, l *access.Level) error {
+		return r.SetRule(r.ctx, as, r.key(), sheet.ID, cupboard.RuleChange{School: l})
+	}
+	_, err := r.ByLink(r.ctx, "eriksen", sheet.Link)
+	r.is(err, cupboard.ErrNotFound, "before it was opened")
+	r.is(open("eriksen", &comment), cupboard.ErrNotFound, "opened by a stranger")
+	r.ok(open("oduya", &comment))
+	r.is(open("eriksen", &nothing), cupboard.ErrNoRight, "shut by a stranger")
+	got, err := r.ByLink(r.ctx, "eriksen", sheet.Link)
+	if r.ok(err); got.Level != access.Comment || len(got.Path) > 0 {
+		t.Errorf("by its link: %v, path %v", got.Level, got.Path)
+	}
+	_, err = r.Write(r.ctx, "eriksen", r.key(), sheet.ID, 1, strings.NewReader("y"))
+	r.is(err, cupboard.ErrNoRight, "written by a stranger")
+	roots, err := r.Roots(r.ctx, "eriksen")
+	if r.ok(err); len(roots) > 0 {
+		t.Errorf("it is listed to a stranger: %v", roots)
+	}
+	states, err := r.States(r.ctx, "oduya", []string{sheet.ID})
+	if r.ok(err); states[sheet.ID].Rule.School != access.Comment {
+		t.Errorf("its rule: %+v", states[sheet.ID].Rule)
+	}
+	twin, err := r.CopyFile(r.ctx, "oduya", r.key(), cupboard.Source{ID: sheet.ID}, cupboard.NewThing{Parent: class.ID, Name: "twin.md"})
+	r.ok(err)
+	_, err = r.Get(r.ctx, "eriksen", twin.ID)
+	r.is(err, cupboard.ErrNotFound, "its copy")
+	r.share(sheet.ID, map[string]access.Level{"dube": access.Read}) // changes nothing of it
+	r.ok(open("oduya", &nothing))
+	_, err = r.Get(r.ctx, "eriksen", sheet.ID)
+	r.is(err, cupboard.ErrNotFound, "after it was shut")
+	if _, err := r.Get(r.ctx, "dube", sheet.ID); err != nil {
+		t.Errorf("one who is named: %v", err)
 	}
 }
 

@@ -159,8 +159,13 @@ func (s *Standin) SetRule(ctx context.Context, as, key, id string, c cupboard.Ru
 	if err != nil {
 		return err
 	}
+	var school *int
+	if c.School != nil {
+		l := int(min(*c.School, access.Edit))
+		school = &l
+	}
 	return s.change(ctx, as, key, id, keeps, func(tx *sqlx.Tx, _ []row) error {
-		_, err := tx.ExecContext(ctx, `update standin.things set grants = (grants - $2::text[]) || $3::jsonb, stands_alone = coalesce($4, stands_alone) where id = $1`, id, take, b, c.StandsAlone)
+		_, err := tx.ExecContext(ctx, `update standin.things set grants = (grants - $2::text[]) || $3::jsonb, stands_alone = coalesce($4, stands_alone), school = coalesce($5, school) where id = $1`, id, take, b, c.StandsAlone, school)
 		return err
 	})
 }

@@ -25,6 +25,7 @@ type row struct {
 	Owner       string         `db:"owner"`
 	Grants      []byte         `db:"grants"`
 	StandsAlone bool           `db:"stands_alone"`
+	School      access.Level   `db:"school"`
 	Closed      []byte         `db:"closed"`
 	Target      sql.NullString `db:"target"`
 	MediaType   string         `db:"media_type"`
@@ -39,7 +40,7 @@ type row struct {
 	BinUntil    sql.NullTime   `db:"bin_until"`
 }
 
-const columns = `id, link, kind, name, parent, owner, grants, stands_alone, closed, target, media_type, version, size, sha, made_at, changed_at, changed_by, binned_at, binned_by, bin_until`
+const columns = `id, link, kind, name, parent, owner, grants, stands_alone, school, closed, target, media_type, version, size, sha, made_at, changed_at, changed_by, binned_at, binned_by, bin_until`
 
 func (r row) grants() map[string]access.Level {
 	g := map[string]access.Level{}
@@ -60,7 +61,7 @@ func (r row) mark() *access.Mark {
 }
 
 func (r row) rule() access.Thing {
-	return access.Thing{ID: r.ID, Owner: r.Owner, Folder: r.Kind == "folder", Rule: access.Rule{Grants: r.grants(), StandsAlone: r.StandsAlone}, Closed: r.mark()}
+	return access.Thing{ID: r.ID, Owner: r.Owner, Folder: r.Kind == "folder", Rule: access.Rule{Grants: r.grants(), StandsAlone: r.StandsAlone, School: r.School}, Closed: r.mark()}
 }
 
 // chain returns the thing and the folders above it, wherever it is.

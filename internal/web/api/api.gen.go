@@ -24,6 +24,7 @@ import (
 const (
 	AccessWhyMate    AccessWhy = "mate"
 	AccessWhyOwner   AccessWhy = "owner"
+	AccessWhySchool  AccessWhy = "school"
 	AccessWhyStaff   AccessWhy = "staff"
 	AccessWhyStudent AccessWhy = "student"
 )
@@ -34,6 +35,8 @@ func (e AccessWhy) Valid() bool {
 	case AccessWhyMate:
 		return true
 	case AccessWhyOwner:
+		return true
+	case AccessWhySchool:
 		return true
 	case AccessWhyStaff:
 		return true
@@ -617,6 +620,69 @@ func (e NodeWhy) Valid() bool {
 	}
 }
 
+// Defines values for OpenToSchoolLevel.
+const (
+	OpenToSchoolLevelComment OpenToSchoolLevel = "comment"
+	OpenToSchoolLevelNothing OpenToSchoolLevel = "nothing"
+	OpenToSchoolLevelRead    OpenToSchoolLevel = "read"
+)
+
+// Valid indicates whether the value is a known member of the OpenToSchoolLevel enum.
+func (e OpenToSchoolLevel) Valid() bool {
+	switch e {
+	case OpenToSchoolLevelComment:
+		return true
+	case OpenToSchoolLevelNothing:
+		return true
+	case OpenToSchoolLevelRead:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for OpenToSchoolWas.
+const (
+	OpenToSchoolWasComment OpenToSchoolWas = "comment"
+	OpenToSchoolWasNothing OpenToSchoolWas = "nothing"
+	OpenToSchoolWasRead    OpenToSchoolWas = "read"
+)
+
+// Valid indicates whether the value is a known member of the OpenToSchoolWas enum.
+func (e OpenToSchoolWas) Valid() bool {
+	switch e {
+	case OpenToSchoolWasComment:
+		return true
+	case OpenToSchoolWasNothing:
+		return true
+	case OpenToSchoolWasRead:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for OpennessLevel.
+const (
+	OpennessLevelComment OpennessLevel = "comment"
+	OpennessLevelNothing OpennessLevel = "nothing"
+	OpennessLevelRead    OpennessLevel = "read"
+)
+
+// Valid indicates whether the value is a known member of the OpennessLevel enum.
+func (e OpennessLevel) Valid() bool {
+	switch e {
+	case OpennessLevelComment:
+		return true
+	case OpennessLevelNothing:
+		return true
+	case OpennessLevelRead:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for OutReason.
 const (
 	OutReasonCondition OutReason = "condition"
@@ -995,6 +1061,27 @@ func (e ThingKind) Valid() bool {
 	case ThingKindFile:
 		return true
 	case ThingKindFolder:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ThingSchool.
+const (
+	ThingSchoolComment ThingSchool = "comment"
+	ThingSchoolNothing ThingSchool = "nothing"
+	ThingSchoolRead    ThingSchool = "read"
+)
+
+// Valid indicates whether the value is a known member of the ThingSchool enum.
+func (e ThingSchool) Valid() bool {
+	switch e {
+	case ThingSchoolComment:
+		return true
+	case ThingSchoolNothing:
+		return true
+	case ThingSchoolRead:
 		return true
 	default:
 		return false
@@ -2287,6 +2374,33 @@ type Notice struct {
 	Title      string        `json:"title"`
 }
 
+// OpenToSchool defines model for OpenToSchool.
+type OpenToSchool struct {
+	Level OpenToSchoolLevel `json:"level"`
+	Was   OpenToSchoolWas   `json:"was"`
+}
+
+// OpenToSchoolLevel defines model for OpenToSchool.Level.
+type OpenToSchoolLevel string
+
+// OpenToSchoolWas defines model for OpenToSchool.Was.
+type OpenToSchoolWas string
+
+// Openness who can open a file, and who could by its link
+type Openness struct {
+	// Level what everybody of the school may do who has the link
+	Level OpennessLevel `json:"level"`
+
+	// Named people who can open it without that
+	Named    int `json:"named"`
+	Office   int `json:"office"`
+	Staff    int `json:"staff"`
+	Students int `json:"students"`
+}
+
+// OpennessLevel what everybody of the school may do who has the link
+type OpennessLevel string
+
 // Out a student who gets no copy
 type Out struct {
 	Reason OutReason `json:"reason"`
@@ -3039,13 +3153,19 @@ type Thing struct {
 	Name      string      `json:"name"`
 	Owner     string      `json:"owner"`
 	Path      []Crumb     `json:"path"`
-	Size      int64       `json:"size"`
-	Text      bool        `json:"text"`
-	Version   int         `json:"version"`
+
+	// School of what you may open to the school: what everybody may do who has its link
+	School  *ThingSchool `json:"school,omitempty"`
+	Size    int64        `json:"size"`
+	Text    bool         `json:"text"`
+	Version int          `json:"version"`
 }
 
 // ThingKind defines model for Thing.Kind.
 type ThingKind string
+
+// ThingSchool of what you may open to the school: what everybody may do who has its link
+type ThingSchool string
 
 // ThingLink a link to a student's own thing, or to a place
 type ThingLink struct {
@@ -3587,6 +3707,12 @@ type AddFileMultipartBody struct {
 	Key  *string            `json:"key,omitempty"`
 }
 
+// OpenToSchoolParams defines parameters for OpenToSchool.
+type OpenToSchoolParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // GetTextParams defines parameters for GetText.
 type GetTextParams struct {
 	Version *int `form:"version,omitempty" json:"version,omitempty"`
@@ -3750,6 +3876,9 @@ type AddFileMultipartRequestBody AddFileMultipartBody
 
 // RenameThingJSONRequestBody defines body for RenameThing for application/json ContentType.
 type RenameThingJSONRequestBody = NewName
+
+// OpenToSchoolJSONRequestBody defines body for OpenToSchool for application/json ContentType.
+type OpenToSchoolJSONRequestBody = OpenToSchool
 
 // PutTextJSONRequestBody defines body for PutText for application/json ContentType.
 type PutTextJSONRequestBody = TextChange
@@ -4131,6 +4260,12 @@ type ServerInterface interface {
 	// RenameThing give a thing another name
 	// (PUT /things/{thingId}/name)
 	RenameThing(c *gin.Context, thingId ThingId)
+	// LookWide who can open a file of your class, and who could by its link if that were open to the school
+	// (GET /things/{thingId}/school)
+	LookWide(c *gin.Context, thingId ThingId)
+	// OpenToSchool open a file to everybody of the school who has its link, or take that back
+	// (PUT /things/{thingId}/school)
+	OpenToSchool(c *gin.Context, thingId ThingId, params OpenToSchoolParams)
 	// GetText a text document
 	// (GET /things/{thingId}/text)
 	GetText(c *gin.Context, thingId ThingId, params GetTextParams)
@@ -8547,6 +8682,80 @@ func (siw *ServerInterfaceWrapper) RenameThing(c *gin.Context) {
 	siw.Handler.RenameThing(c, thingId)
 }
 
+// LookWide operation middleware
+func (siw *ServerInterfaceWrapper) LookWide(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "thingId" -------------
+	var thingId ThingId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "thingId", c.Param("thingId"), &thingId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter thingId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.LookWide(c, thingId)
+}
+
+// OpenToSchool operation middleware
+func (siw *ServerInterfaceWrapper) OpenToSchool(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "thingId" -------------
+	var thingId ThingId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "thingId", c.Param("thingId"), &thingId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter thingId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params OpenToSchoolParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.OpenToSchool(c, thingId, params)
+}
+
 // GetText operation middleware
 func (siw *ServerInterfaceWrapper) GetText(c *gin.Context) {
 
@@ -8779,6 +8988,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/things/:thingId/versions", wrapper.ListVersions)
 	router.POST(options.BaseURL+"/things/:thingId/files", wrapper.AddFile)
 	router.GET(options.BaseURL+"/things/:thingId/inside", wrapper.GetInside)
+	router.GET(options.BaseURL+"/things/:thingId/school", wrapper.LookWide)
+	router.PUT(options.BaseURL+"/things/:thingId/school", wrapper.OpenToSchool)
 	router.PUT(options.BaseURL+"/things/:thingId/name", wrapper.RenameThing)
 	router.POST(options.BaseURL+"/move", wrapper.MoveThings)
 	router.POST(options.BaseURL+"/move/effects", wrapper.MoveEffects)
@@ -15854,6 +16065,120 @@ func (response RenameThing5XXJSONResponse) VisitRenameThingResponse(w http.Respo
 	return err
 }
 
+type LookWideRequestObject struct {
+	ThingId ThingId `json:"thingId"`
+}
+
+type LookWideResponseObject interface {
+	VisitLookWideResponse(w http.ResponseWriter) error
+}
+
+type LookWide200JSONResponse Openness
+
+func (response LookWide200JSONResponse) VisitLookWideResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookWide4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LookWide4XXJSONResponse) VisitLookWideResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookWide5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LookWide5XXJSONResponse) VisitLookWideResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type OpenToSchoolRequestObject struct {
+	ThingId ThingId `json:"thingId"`
+	Params  OpenToSchoolParams
+	Body    *OpenToSchoolJSONRequestBody
+}
+
+type OpenToSchoolResponseObject interface {
+	VisitOpenToSchoolResponse(w http.ResponseWriter) error
+}
+
+type OpenToSchool200JSONResponse Openness
+
+func (response OpenToSchool200JSONResponse) VisitOpenToSchoolResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type OpenToSchool4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response OpenToSchool4XXJSONResponse) VisitOpenToSchoolResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type OpenToSchool5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response OpenToSchool5XXJSONResponse) VisitOpenToSchoolResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetTextRequestObject struct {
 	ThingId ThingId `json:"thingId"`
 	Params  GetTextParams
@@ -16415,6 +16740,12 @@ type StrictServerInterface interface {
 	// RenameThing give a thing another name
 	// (PUT /things/{thingId}/name)
 	RenameThing(ctx context.Context, request RenameThingRequestObject) (RenameThingResponseObject, error)
+	// LookWide who can open a file of your class, and who could by its link if that were open to the school
+	// (GET /things/{thingId}/school)
+	LookWide(ctx context.Context, request LookWideRequestObject) (LookWideResponseObject, error)
+	// OpenToSchool open a file to everybody of the school who has its link, or take that back
+	// (PUT /things/{thingId}/school)
+	OpenToSchool(ctx context.Context, request OpenToSchoolRequestObject) (OpenToSchoolResponseObject, error)
 	// GetText a text document
 	// (GET /things/{thingId}/text)
 	GetText(ctx context.Context, request GetTextRequestObject) (GetTextResponseObject, error)
@@ -20707,6 +21038,77 @@ func (sh *strictHandler) RenameThing(ctx *gin.Context, thingId ThingId) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(RenameThingResponseObject); ok {
 		if err := validResponse.VisitRenameThingResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// LookWide operation middleware
+func (sh *strictHandler) LookWide(ctx *gin.Context, thingId ThingId) {
+	var request LookWideRequestObject
+
+	request.ThingId = thingId
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.LookWide(ctx, request.(LookWideRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "LookWide")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(LookWideResponseObject); ok {
+		if err := validResponse.VisitLookWideResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// OpenToSchool operation middleware
+func (sh *strictHandler) OpenToSchool(ctx *gin.Context, thingId ThingId, params OpenToSchoolParams) {
+	var request OpenToSchoolRequestObject
+
+	request.ThingId = thingId
+	request.Params = params
+
+	var body OpenToSchoolJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.OpenToSchool(ctx, request.(OpenToSchoolRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "OpenToSchool")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(OpenToSchoolResponseObject); ok {
+		if err := validResponse.VisitOpenToSchoolResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -2098,6 +2098,32 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/things/{thingId}/school": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                thingId: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        /**
+         * who can open a file of your class, and who could by its link if that were open to the school
+         * @description Problems: not-there, no-right, unavailable.
+         */
+        get: operations["lookWide"];
+        /**
+         * open a file to everybody of the school who has its link, or take that back
+         * @description Problems: not-there, no-right, changed, unavailable.
+         */
+        put: operations["openToSchool"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/things/{thingId}/name": {
         parameters: {
             query?: never;
@@ -3385,6 +3411,25 @@ export interface components {
         ChosenRows: {
             rows: components["schemas"]["Id"][];
         };
+        /** @description who can open a file, and who could by its link */
+        Openness: {
+            /**
+             * @description what everybody of the school may do who has the link
+             * @enum {string}
+             */
+            level: "nothing" | "read" | "comment";
+            /** @description people who can open it without that */
+            named: number;
+            students: number;
+            staff: number;
+            office: number;
+        };
+        OpenToSchool: {
+            /** @enum {string} */
+            level: "nothing" | "read" | "comment";
+            /** @enum {string} */
+            was: "nothing" | "read" | "comment";
+        };
         /** @description the handout of another class that one is one with */
         Partner: {
             id: string;
@@ -3754,7 +3799,7 @@ export interface components {
             name: string;
             level: components["schemas"]["AccessLevel"];
             /** @enum {string} */
-            why: "student" | "owner" | "staff" | "mate";
+            why: "student" | "owner" | "staff" | "mate" | "school";
         };
         /**
          * @description whose a thing is: one student's, a team's or the class's
@@ -3849,6 +3894,11 @@ export interface components {
             text: boolean;
             path: components["schemas"]["Crumb"][];
             className: string;
+            /**
+             * @description of what you may open to the school: what everybody may do who has its link
+             * @enum {string}
+             */
+            school?: "nothing" | "read" | "comment";
             /** @description of the class, where you are one of its teachers */
             classId?: string;
             handout: string;
@@ -7196,6 +7246,61 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Inside"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    lookWide: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                thingId: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description who can, and who could */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Openness"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    openToSchool: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                thingId: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OpenToSchool"];
+            };
+        };
+        responses: {
+            /** @description who can, and who could */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Openness"];
                 };
             };
             "4XX": components["responses"]["Problem"];

@@ -96,8 +96,9 @@ const fix = (theirs = false) =>
   )
 async function takeLink() {
   await navigator.clipboard.writeText(`${window.location.origin}/go/${thing.value!.link}`)
-  tellDone(t('panel.copied'))
+  tellDone(t(wide.value ? 'panel.copied-wide' : 'panel.copied'))
 }
+const wide = computed(() => thing.value?.access.find((a) => a.why === 'school'))
 const mates = computed(() => thing.value?.access.filter((a) => a.why === 'mate') ?? [])
 const level = (a: Of<'Access'>) =>
   a.why === 'staff' ? t('panel.as-staff', { level: t(`level.${a.level}`) }) : t(`level.${a.level}`)
@@ -156,15 +157,23 @@ const level = (a: Of<'Access'>) =>
       <CuePicker v-if="!thing.handout && thing.thing && mayPack" :class-id="classId" :row="row" :cue="panel.cue" />
       <template v-if="thing.access.length">
         <h3>{{ t('panel.who') }}</h3>
-        <div v-for="a in thing.access.filter((x) => x.why !== 'mate')" :key="a.name + a.why" class="row">
+        <div
+          v-for="a in thing.access.filter((x) => x.why !== 'mate' && x.why !== 'school')"
+          :key="a.name + a.why"
+          class="row"
+        >
           <bdi>{{ a.name }}</bdi><span class="quiet">{{ level(a) }}</span>
         </div>
         <div v-if="thing.of === 'student'" class="row">
-          <span>{{ t('panel.classmates') }}</span><span class="quiet">{{
-            mates.length
-              ? t('panel.mates', { n: mates.length, level: t(`level.${mates[0].level}`) }, mates.length)
-              : t('panel.nobody')
-          }}</span>
+          <span>{{ t('panel.classmates') }}</span><span class="quiet"
+            >{{
+              mates.length
+                ? t('panel.mates', { n: mates.length, level: t(`level.${mates[0].level}`) }, mates.length)
+                : wide
+                  ? ''
+                  : t('panel.nobody')
+            }}{{ wide ? t('panel.school', { level: t(`level.${wide.level}`) }) : '' }}</span
+          >
         </div>
       </template>
       <template v-if="thing.where.length && thing.handout">

@@ -10,6 +10,7 @@ import { me } from '@/me'
 import { sentence } from '@/tell'
 import { past, wall } from '@/when'
 import FolderList from './FolderList.vue'
+import LinkPart from './LinkPart.vue'
 import FileView from './FileView.vue'
 
 /** A folder, a document or another file, for staff and students alike. */
@@ -63,6 +64,7 @@ const student = computed(() => me.value?.role === 'student')
           >
         </p>
         <p v-if="thing.message" class="message">{{ thing.message }}</p>
+        <LinkPart v-if="thing.school" :thing="thing" @changed="refetch()" />
         <FolderList v-if="thing.kind === 'folder'" :thing="thing" @changed="refetch()" />
         <TextDocument v-else-if="thing.text" :key="thing.id" :thing="thing" />
         <FileView v-else :thing="thing" />
