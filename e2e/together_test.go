@@ -1,6 +1,9 @@
 package e2e
 
-import "testing"
+import (
+	"strings"
+	"testing"
+)
 
 // Two classes and one student of a third are one sentence and one act; what is said on one
 // class's page stands on the others', and a class can be parted from them.
@@ -80,4 +83,30 @@ func TestLinkForTheSchool(t *testing.T) {
 	p.see(`[data-form="wide"]`, "for nobody else")
 	stranger.open("/go/" + link)
 	stranger.see("h1", "nothing here for you")
+}
+
+// Where the teacher has them, students let a classmate into their own copy, and out again.
+func TestLettingAClassmateIn(t *testing.T) {
+	s := start(t)
+	p := s.visit(t, "").be("staff-oduya")
+	p.enterClass("Tide Watch 7B")
+	p.see("header nav a", "Handouts").MustClick()
+	p.see(`[data-handout="Rock-pool field log"]`, "begun").MustClick()
+	p.choose(`[data-part="passing"]`, "classmates read it")
+	p.see(`[data-reach]`, "any of the 27 others")
+	dube := s.visit(t, "").be("student-nokuthula.dube")
+	dube.click(`[data-copy="Rock-pool field log"] [data-act="mates"]`)
+	dube.see("h2", "Who gets into my copy")
+	dube.see(`[data-form="let-in"] label`, "Tolu Adeyemi").MustClick()
+	dube.see(".mates", "staff and one more")
+	tolu := s.visit(t, "").signIn("tolu.adeyemi@kestrelquay.example")
+	tolu.click(`[data-copy="Rock-pool field log"] [data-act="mates"]`)
+	tolu.see(".mates h1", "Rock-pool")
+	for here := tolu.page.MustInfo().URL; tolu.count(`.mates a[href^="/things/"]`) == 0; tolu.see(".mates [data-form], .mates h2", "") {
+		tolu.open(strings.TrimPrefix(here, s.url))
+	}
+	tolu.see(`.mates a[href^="/things/"]`, "Nokuthula").MustClick()
+	tolu.see("h1", "Dube")
+	dube.see(`[data-form="let-in"] label`, "Tolu Adeyemi").MustClick()
+	dube.see(".mates", "Now it is you and staff.")
 }

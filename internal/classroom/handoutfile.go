@@ -25,7 +25,7 @@ func (c *Handouts) HandoutFile(ctx context.Context, class, id string) ([]byte, s
 	if err != nil {
 		return nil, "", notFound(err)
 	}
-	f := planfile.Handout{Title: h.Title, Way: h.Settings.Way, Name: h.Settings.Name.String(), Level: h.Settings.Level, Message: h.Settings.Message, Classmates: h.Settings.Classmates, Instructions: h.Settings.Instructions, Links: h.Settings.Links, ForParents: h.Settings.ForParents}
+	f := planfile.Handout{Title: h.Title, Way: h.Settings.Way, Name: h.Settings.Name.String(), Level: h.Settings.Level, Message: h.Settings.Message, Classmates: h.Settings.Classmates, Passing: h.Settings.Passing, Instructions: h.Settings.Instructions, Links: h.Settings.Links, ForParents: h.Settings.ForParents}
 	if !h.Due.IsZero() {
 		f.Due = h.Due.Format("2006-01-02T15:04")
 	}
@@ -98,6 +98,9 @@ func (c *Handouts) ReadHandoutFile(ctx context.Context, by, class string, file [
 	change := HandoutChange{Title: &f.Title, Way: &way, Name: &f.Called, Level: &f.Level, Due: &f.Due, Message: &f.Message, Instructions: &f.Instructions, Links: &f.Links, ForParents: &f.ForParents, Choice: f.Choice}
 	if f.Classmates != "" {
 		change.Classmates = &f.Classmates
+	}
+	if f.Passing != "" {
+		change.Passing = &f.Passing
 	}
 	if f.By != "" {
 		change.By = &f.By

@@ -217,6 +217,7 @@ type HandoutChange struct {
 	Pocket       *string           `json:"pocket,omitempty"`
 	Level        *string           `json:"level,omitempty"`
 	Classmates   *string           `json:"classmates,omitempty"` // nothing, read or comment
+	Passing      *string           `json:"passing,omitempty"`    // nothing, read, comment or edit
 	Out          map[string]string `json:"out,omitempty"`        // row → reason, or "" to take in again
 	Due          *string           `json:"due,omitempty"`        // wall-clock "2006-01-02T15:04", or "" for none
 	Send         *string           `json:"send,omitempty"`       // the same, maybe with seconds
@@ -265,7 +266,7 @@ func (c *Handouts) ChangeHandout(ctx context.Context, by, class, id string, ch, 
 				return err
 			}
 		}
-		for _, part := range []func() error{e.title, e.way, e.columns, e.documents, e.name, e.place, e.level, e.classmates, e.choice, e.picks, e.own, e.due, e.send, e.message, e.instructions, e.links, e.forParents} {
+		for _, part := range []func() error{e.title, e.way, e.columns, e.documents, e.name, e.place, e.level, e.classmates, e.passing, e.choice, e.picks, e.own, e.due, e.send, e.message, e.instructions, e.links, e.forParents} {
 			if err := part(); err != nil {
 				return err
 			}

@@ -85,7 +85,7 @@ func (s *snapshot) unlisted() []*store.Entry {
 		}
 		h, ok := s.handout(k.What.ID)
 		_, listed := wanted[k]
-		if ok && (k.Whom.Row == "" && h.Withdrawn() || k.Whom.Row != "" && h.Settings.Classmates != "" && !listed) {
+		if ok && (k.Whom.Row == "" && h.Withdrawn() || k.Whom.Row != "" && (h.Settings.Classmates != "" || h.Settings.Passing != "") && !listed) {
 			out = append(out, e)
 		}
 	}

@@ -14,20 +14,29 @@ import (
 // A MateCopy is a classmate's or another team's copy.
 type MateCopy struct{ Thing, Name string }
 
+// Mates are others' copies of a handout that a student reaches, and whom of the class they
+// may let, and did let, into their own, to do what Passing says.
+type Mates struct {
+	Title   string
+	Copies  []MateCopy
+	Passing string
+	Mine    []Mate
+}
+
 // MatesCopies are the copies of a handout that a student reaches and that are others', by
 // name. Where none are to be read, there is nothing.
-func (c *Registers) MatesCopies(ctx context.Context, account, handout string) (title string, copies []MateCopy, err error) {
+func (c *Registers) MatesCopies(ctx context.Context, account, handout string) (out Mates, err error) {
 	h, row, err := c.handoutOf(ctx, account, handout)
 	if err != nil {
-		return "", nil, err
+		return out, err
 	}
 	book, err := c.book(ctx)
 	if err != nil {
-		return "", nil, err
+		return out, err
 	}
 	s, err := c.snapshot(ctx, c.Store, book, h.ClassID)
 	if err != nil {
-		return "", nil, notFound(err)
+		return out, notFound(err)
 	}
 	mine := map[string]bool{} // teams
 	for _, all := range s.room.Teams {
@@ -53,31 +62,11 @@ func (c *Registers) MatesCopies(ctx context.Context, account, handout string) (t
 		} else if there {
 			x.Name = student.CallName()
 		}
-		copies = append(copies, x)
+		out.Copies = append(out.Copies, x)
 	}
 	order := naming.NewOrder(c.School.Language)
+	copies := out.Copies
 	order.Sort(len(copies), func(i int) string { return copies[i].Name }, func(i, j int) { copies[i], copies[j] = copies[j], copies[i] })
-	return h.Title, copies, nil
-}
-
-// handoutOf is a handout of a class whose list a student is in, with their row there;
-// only where students may read each other's copies of it.
-func (c *Registers) handoutOf(ctx context.Context, account, id string) (store.Handout, string, error) {
-	rows, err := c.Store.RowsOf(ctx, account)
-	if err != nil {
-		return store.Handout{}, "", err
-	}
-	for _, row := range rows {
-		if row.Gone {
-			continue
-		}
-		h, err := c.Store.Handout(ctx, row.ClassID, id)
-		if err == nil && h.Packed() && h.MatesRead() {
-			return h, row.ID, nil
-		}
-		if err != nil && notFound(err) != ErrNotFound {
-			return h, "", err
-		}
-	}
-	return store.Handout{}, "", ErrNotFound
+	out.Title, out.Passing, out.Mine = h.Title, or(h.Settings.Passing, access.Nothing.String()), s.matesOf(h, row)
+	return out, nil
 }

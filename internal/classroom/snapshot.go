@@ -28,9 +28,10 @@ type snapshot struct {
 	handouts  []store.Handout
 	headings  []store.Heading
 	templates map[string]store.Template
-	decisions map[string]store.Decision // by row
-	letBe     map[packing.Key]bool      // left as it is on purpose, whatever became of it
-	known     record.Vocabulary         // the class's
+	decisions map[string]store.Decision      // by row
+	letBe     map[packing.Key]bool           // left as it is on purpose, whatever became of it
+	known     record.Vocabulary              // the class's
+	letIn     map[string]map[string][]string // handout → row → rows of those let into their copies
 }
 
 // made is what was made in a class and how it was last seen. It changes with what
@@ -69,6 +70,17 @@ func (c *house) snapshotOf(ctx context.Context, st *store.Store, cl Class, m *ma
 	s.room.Satchels = s.Plan.SatchelNames(s.room)
 	if s.handouts, err = st.Handouts(ctx, cl.ID); err != nil {
 		return nil, err
+	}
+	let, err := st.LetIn(ctx, cl.ID)
+	if err != nil {
+		return nil, err
+	}
+	s.letIn = map[string]map[string][]string{}
+	for _, l := range let {
+		if s.letIn[l.Handout] == nil {
+			s.letIn[l.Handout] = map[string][]string{}
+		}
+		s.letIn[l.Handout][l.Row] = append(s.letIn[l.Handout][l.Row], l.Mate)
 	}
 	if s.headings, err = st.Headings(ctx, cl.ID); err != nil {
 		return nil, err
@@ -159,7 +171,11 @@ func (s *snapshot) subject(h store.Handout) handout.Way {
 	}
 	set.Level, _ = access.ParseLevel(h.Settings.Level)
 	set.Classmates, _ = access.ParseLevel(h.Settings.Classmates)
-	if set.Mates = h.Settings.Classmates != ""; set.Mates {
+	if h.PassedOn() {
+		set.Passing, _ = access.ParseLevel(h.Settings.Passing)
+		set.Passed = s.passed(h)
+	}
+	if set.Mates = h.Settings.Classmates != "" || h.Settings.Passing != ""; set.Mates {
 		set.Unreached = map[string]bool{}
 		for _, st := range s.Students {
 			e := s.entries[room.SatchelKey(s.ID, st.ID)]

@@ -32,7 +32,8 @@ func TestClassmates(t *testing.T) {
 		t.Errorf("a classmate sees the way %v, %v", th.Path, err)
 	}
 	nothingLeft(t, a, c, h, 0)
-	title, copies, err := a.Rooms.MatesCopies(ctx, "s1", h.ID)
+	found, err := a.Rooms.MatesCopies(ctx, "s1", h.ID)
+	title, copies := found.Title, found.Copies
 	var names []string
 	for _, x := range copies {
 		names = append(names, x.Name)
@@ -41,7 +42,7 @@ func TestClassmates(t *testing.T) {
 		t.Errorf("the page of %s lists %s, %v", title, got, err)
 	}
 	for _, who := range []string{"oduya", "stranger"} {
-		if _, _, err := a.Rooms.MatesCopies(ctx, who, h.ID); !errors.Is(err, classroom.ErrNotFound) {
+		if _, err := a.Rooms.MatesCopies(ctx, who, h.ID); !errors.Is(err, classroom.ErrNotFound) {
 			t.Errorf("%s is told the copies: %v", who, err)
 		}
 	}

@@ -221,6 +221,9 @@ func (h *history) happenings() map[string]func() error {
 			case 4:
 				mates := []string{"nothing", "read", "comment"}[r.IntN(3)]
 				ch.Classmates = &mates
+				if pass := []string{"nothing", "read", "edit"}[r.IntN(3)]; pass != "edit" || x.Settings.Level == "edit" {
+					ch.Passing = &pass
+				}
 			case 0:
 				pocket := ""
 				if p, ok := anyOf(r, c.Plan.Pockets); ok {
@@ -242,6 +245,21 @@ func (h *history) happenings() map[string]func() error {
 				}
 			}
 			_, err = h.a.Rooms.ChangeHandout(ctx, "oduya", h.class, x.ID, ch, classroom.HandoutChange{})
+			return err
+		},
+		"a classmate is let in, or out": func() error {
+			x, ok := anyOf(r, h.packed(false))
+			c := h.load()
+			me, there := anyOf(r, c.Students)
+			mate, other := anyOf(r, c.Students)
+			if !ok || !there || !other || me.Account == "" {
+				return nil
+			}
+			err := h.a.Rooms.LetIn(ctx, me.Account, x.ID, mate.ID, r.IntN(3) > 0)
+			settleAll(h.t, h.a)
+			if errors.Is(err, classroom.ErrNotFound) {
+				return nil // it isn't let, or it is oneself
+			}
 			return err
 		},
 		"a handout is withdrawn, or comes back": func() error {

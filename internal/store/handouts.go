@@ -53,7 +53,10 @@ type HandoutSettings struct {
 	// Classmates is what students may do with each other's copies: read, comment or,
 	// where they might before, nothing; empty: nothing, as ever.
 	Classmates string `json:"classmates,omitempty"`
-	Message    string `json:"message"`
+	// Passing is what students may let classmates do with their own copies; empty or
+	// nothing: they let nobody in.
+	Passing string `json:"passing,omitempty"`
+	Message string `json:"message"`
 	// Instructions are formatted as a text document is.
 	Instructions string         `json:"instructions,omitempty"`
 	Links        []handout.Link `json:"links,omitempty"`
@@ -96,6 +99,13 @@ func (h Handout) Fixed() bool { return !h.PackedAt.IsZero() }
 func (h Handout) MatesRead() bool {
 	l, _ := access.ParseLevel(h.Settings.Classmates)
 	return l >= access.Read
+}
+
+// PassedOn reports whether students may let classmates into their own copies.
+func (h Handout) PassedOn() bool {
+	l, _ := access.ParseLevel(h.Settings.Passing)
+	own := h.Settings.Way == "" || h.Settings.Way == handout.EachName || h.Settings.Way == handout.LevelName
+	return own && l >= access.Read
 }
 
 // Withdrawn reports whether it was taken back.

@@ -284,6 +284,7 @@ var routes = []struct{ method, path, body, want string }{
 	{"POST", "/api/templates/{template}/remove", ``, "14+444444"},
 	{"GET", "/api/home", ``, "144444+++"},
 	{"GET", "/api/home/handouts/{handout}", ``, "144444444"},
+	{"PUT", "/api/home/handouts/{handout}/mates/{row}", `{"in":true}`, "144444444"},
 	{"GET", "/api/links/{link}", ``, "14+++4+44"},
 	{"GET", "/api/things/{copy}", ``, "14+++4+44"},
 	{"GET", "/api/things/{satchel}", ``, "14+++4+44"},

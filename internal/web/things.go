@@ -300,12 +300,20 @@ func (s *Server) GetHome(ctx context.Context, _ api.GetHomeRequestObject) (api.G
 
 // ListMatesCopies implements the route of that name.
 func (s *Server) ListMatesCopies(ctx context.Context, r api.ListMatesCopiesRequestObject) (api.ListMatesCopiesResponseObject, error) {
-	title, copies, err := s.Rooms.MatesCopies(ctx, account(ctx), r.HandoutId)
-	out := api.ListMatesCopies200JSONResponse{Title: title, Copies: []api.MateCopy{}}
-	for _, c := range copies {
+	found, err := s.Rooms.MatesCopies(ctx, account(ctx), r.HandoutId)
+	out := api.ListMatesCopies200JSONResponse{Title: found.Title, Copies: []api.MateCopy{}, Passing: api.MatesCopiesPassing(found.Passing), Mine: []api.Mate{}}
+	for _, c := range found.Copies {
 		out.Copies = append(out.Copies, api.MateCopy{Thing: c.Thing, Name: c.Name})
 	}
+	for _, m := range found.Mine {
+		out.Mine = append(out.Mine, api.Mate{Row: m.Row, Name: m.Name, In: m.In})
+	}
 	return out, err
+}
+
+// LetIn implements the route of that name.
+func (s *Server) LetIn(ctx context.Context, r api.LetInRequestObject) (api.LetInResponseObject, error) {
+	return api.LetIn204Response{}, s.Rooms.LetIn(ctx, account(ctx), r.HandoutId, r.RowId, r.Body.In)
 }
 
 func homeView(c classroom.Home) api.HomeClass {
@@ -326,7 +334,7 @@ func homeView(c classroom.Home) api.HomeClass {
 		of[k.Handout.ID]++
 	}
 	for _, k := range c.Copies {
-		hc := api.HomeCopy{Thing: k.Thing, Title: k.Handout.Title, Of: whoseThing(k.Key), Fresh: !k.Opened && !k.Work.Begun, RenewedAt: moment(k.Renewed), ClassId: c.Class.ID, Due: due(k.Handout), State: api.CellState(progress.Shared), Words: k.Work.Added, Level: levelWord(k.Level), Message: k.Handout.Settings.Message, Heading: k.Handout.Heading, Handout: k.Handout.ID, Mates: k.Handout.MatesRead()}
+		hc := api.HomeCopy{Thing: k.Thing, Title: k.Handout.Title, Of: whoseThing(k.Key), Fresh: !k.Opened && !k.Work.Begun, RenewedAt: moment(k.Renewed), ClassId: c.Class.ID, Due: due(k.Handout), State: api.CellState(progress.Shared), Words: k.Work.Added, Level: levelWord(k.Level), Message: k.Handout.Settings.Message, Heading: k.Handout.Heading, Handout: k.Handout.ID, Mates: k.Handout.MatesRead() || k.Handout.PassedOn()}
 		with, known := said[k.Handout.ID]
 		if !known {
 			with.InstructionsHtml, with.Links = withIt(k.Handout)

@@ -32,7 +32,7 @@ var needs = map[string]need{
 	"SignIn": anybody, "SignOut": anybody, "DemoPeople": anybody, "DemoSignIn": anybody,
 	"GetMe": signedIn, "ListFolders": signedIn, "MakeFolder": signedIn, "GetInside": signedIn, "RenameThing": signedIn, "LookWide": signedIn, "OpenToSchool": signedIn, "MoveThings": signedIn, "LookSpread": signedIn, "SpreadThings": signedIn, "MoveEffects": signedIn, "ListBin": signedIn, "BinThings": signedIn, "RestoreThing": signedIn, "FrontDoor": signedIn, "FollowLink": signedIn, "GetThing": signedIn, "GetText": signedIn, "PutText": signedIn,
 	"GetContent": signedIn, "ListVersions": signedIn, "AddFile": signedIn, "Render": signedIn,
-	"GetHome": studentOwn, "ListMatesCopies": studentOwn,
+	"GetHome": studentOwn, "ListMatesCopies": studentOwn, "LetIn": studentOwn,
 	"GetStandins": standIns, "SetWeather": standIns,
 	"Events": schoolWork, "ListClasses": schoolWork, "CreateClass": schoolWork,
 	"Choose": schoolWork, "FindPeople": schoolWork, "CoverNames": schoolWork, "MakePractice": schoolWork,

@@ -85,6 +85,10 @@ type Settings struct {
 	// copy; Mates says that it was ever more than nothing.
 	Classmates access.Level
 	Mates      bool
+	// Passing is what those may do whom a student let into their own copy; Passed has
+	// their accounts, by the student's row.
+	Passing access.Level
+	Passed  map[string][]string
 	// Names and Pockets are those of single students' copies, by row, where they aren't the
 	// handout's.
 	Names     map[string]naming.Pattern
@@ -117,6 +121,17 @@ func (s *Settings) classmates(c room.Class) map[string]access.Level {
 func (s *Settings) withMates(c room.Class, r access.Rule) access.Rule {
 	for account, l := range s.classmates(c) {
 		r.Grants[account] = max(r.Grants[account], l)
+	}
+	return r
+}
+
+// withPassed gives those whom a student let into their copy what they may do there, and
+// never more than the student may.
+func (s *Settings) withPassed(row string, r access.Rule) access.Rule {
+	for _, account := range s.Passed[row] {
+		if !s.Unreached[account] {
+			r.Grants[account] = max(r.Grants[account], min(s.Passing, s.Level))
+		}
 	}
 	return r
 }
@@ -379,7 +394,7 @@ func (s Settings) pocket(row string) string {
 func (s *Settings) own(c room.Class, st room.Student, d Document, name naming.Name) packing.Wanted {
 	return packing.Wanted{
 		Key: CopyKey(c.ID, s.ID, d.Slot, packing.Whom{Row: st.Row}), Kind: packing.File, Name: name.Name, Apart: name.By, Altered: name.Altered,
-		Parent: s.home(c, st.Row), Owner: c.Owner, Rule: s.withMates(c, ownCopy(c, st, s.Level)), Source: d.Thing, Lender: d.Lender, Pointers: []packing.Key{FolderKey(c.ID, s.ID)}, Problem: st.Problem,
+		Parent: s.home(c, st.Row), Owner: c.Owner, Rule: s.withPassed(st.Row, s.withMates(c, ownCopy(c, st, s.Level))), Source: d.Thing, Lender: d.Lender, Pointers: []packing.Key{FolderKey(c.ID, s.ID)}, Problem: st.Problem,
 		Fill: s.fill(d, st.Values, s.Known.Has), Mates: s.Mates, For: st.Account,
 	}
 }

@@ -81,6 +81,7 @@ type Handout struct {
 	Due          string           `json:"due,omitempty"` // wall-clock time, 2026-11-27T17:00
 	Message      string           `json:"message,omitempty"`
 	Classmates   string           `json:"classmates,omitempty"`
+	Passing      string           `json:"passing,omitempty"`
 	Instructions string           `json:"instructions,omitempty"`
 	Links        []handout.Link   `json:"links,omitempty"`
 	ForParents   bool             `json:"forParents,omitempty"`

@@ -440,6 +440,30 @@ func (e HandoutLevel) Valid() bool {
 	}
 }
 
+// Defines values for HandoutPassing.
+const (
+	HandoutPassingComment HandoutPassing = "comment"
+	HandoutPassingEdit    HandoutPassing = "edit"
+	HandoutPassingNothing HandoutPassing = "nothing"
+	HandoutPassingRead    HandoutPassing = "read"
+)
+
+// Valid indicates whether the value is a known member of the HandoutPassing enum.
+func (e HandoutPassing) Valid() bool {
+	switch e {
+	case HandoutPassingComment:
+		return true
+	case HandoutPassingEdit:
+		return true
+	case HandoutPassingNothing:
+		return true
+	case HandoutPassingRead:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for HistoryChangeWhat.
 const (
 	HistoryChangeWhatAdded    HistoryChangeWhat = "added"
@@ -518,6 +542,30 @@ func (e LineSection) Valid() bool {
 	case LineSectionToChange:
 		return true
 	case LineSectionToPack:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for MatesCopiesPassing.
+const (
+	MatesCopiesPassingComment MatesCopiesPassing = "comment"
+	MatesCopiesPassingEdit    MatesCopiesPassing = "edit"
+	MatesCopiesPassingNothing MatesCopiesPassing = "nothing"
+	MatesCopiesPassingRead    MatesCopiesPassing = "read"
+)
+
+// Valid indicates whether the value is a known member of the MatesCopiesPassing enum.
+func (e MatesCopiesPassing) Valid() bool {
+	switch e {
+	case MatesCopiesPassingComment:
+		return true
+	case MatesCopiesPassingEdit:
+		return true
+	case MatesCopiesPassingNothing:
+		return true
+	case MatesCopiesPassingRead:
 		return true
 	default:
 		return false
@@ -1821,7 +1869,10 @@ type Handout struct {
 	// Own rows whose copies have a name or place of their own
 	Own      []string   `json:"own"`
 	PackedAt *time.Time `json:"packedAt,omitempty"`
-	Pocket   string     `json:"pocket"`
+
+	// Passing what students may let classmates do with their own copies
+	Passing HandoutPassing `json:"passing"`
+	Pocket  string         `json:"pocket"`
 
 	// Send when it is packed by itself, by the clocks of zone; empty: not so
 	Send string `json:"send"`
@@ -1847,6 +1898,9 @@ type HandoutClassmates string
 
 // HandoutLevel defines model for Handout.Level.
 type HandoutLevel string
+
+// HandoutPassing what students may let classmates do with their own copies
+type HandoutPassing string
 
 // HandoutChange a change of the sentence, and the values that were looked at of what changes
 type HandoutChange struct {
@@ -1881,11 +1935,12 @@ type HandoutParts struct {
 	Out          *map[string]string `json:"out,omitempty"`
 
 	// Own a name or place that some students' copies have of their own; alike takes both away
-	Own    *OwnParts `json:"own,omitempty"`
-	Pocket *string   `json:"pocket,omitempty"`
-	Send   *string   `json:"send,omitempty"`
-	Teams  *string   `json:"teams,omitempty"`
-	Title  *string   `json:"title,omitempty"`
+	Own     *OwnParts `json:"own,omitempty"`
+	Passing *string   `json:"passing,omitempty"`
+	Pocket  *string   `json:"pocket,omitempty"`
+	Send    *string   `json:"send,omitempty"`
+	Teams   *string   `json:"teams,omitempty"`
+	Title   *string   `json:"title,omitempty"`
 
 	// Way a copy each, a copy of the document for one's level, a copy for each team, or one document for all
 	Way *Way `json:"way,omitempty"`
@@ -2146,6 +2201,11 @@ type LetBe struct {
 	Key string `json:"key"`
 }
 
+// LetIn defines model for LetIn.
+type LetIn struct {
+	In bool `json:"in"`
+}
+
 // Line one line of a packing list
 type Line struct {
 	Act string `json:"act"`
@@ -2214,6 +2274,13 @@ type Made struct {
 	Id string `json:"id"`
 }
 
+// Mate defines model for Mate.
+type Mate struct {
+	In   bool   `json:"in"`
+	Name string `json:"name"`
+	Row  string `json:"row"`
+}
+
 // MateCopy defines model for MateCopy.
 type MateCopy struct {
 	// Name whose it is
@@ -2224,8 +2291,17 @@ type MateCopy struct {
 // MatesCopies defines model for MatesCopies.
 type MatesCopies struct {
 	Copies []MateCopy `json:"copies"`
-	Title  string     `json:"title"`
+
+	// Mine whom you may let, and did let, into your own copy
+	Mine []Mate `json:"mine"`
+
+	// Passing what those may do whom you let in
+	Passing MatesCopiesPassing `json:"passing"`
+	Title   string             `json:"title"`
 }
+
+// MatesCopiesPassing what those may do whom you let in
+type MatesCopiesPassing string
 
 // Me who is signed in
 type Me struct {
@@ -3841,6 +3917,9 @@ type PackEverywhereJSONRequestBody = PackSomewhere
 // MakeFolderJSONRequestBody defines body for MakeFolder for application/json ContentType.
 type MakeFolderJSONRequestBody = NewFolder
 
+// LetInJSONRequestBody defines body for LetIn for application/json ContentType.
+type LetInJSONRequestBody = LetIn
+
 // MoveThingsJSONRequestBody defines body for MoveThings for application/json ContentType.
 type MoveThingsJSONRequestBody = MoveThings
 
@@ -4188,6 +4267,9 @@ type ServerInterface interface {
 	// ListMatesCopies classmates’ copies of a handout that a student may read
 	// (GET /home/handouts/{handoutId})
 	ListMatesCopies(c *gin.Context, handoutId HandoutId)
+	// LetIn let a classmate into your own copy of a handout, or no more, where its teacher lets students do so
+	// (PUT /home/handouts/{handoutId}/mates/{rowId})
+	LetIn(c *gin.Context, handoutId HandoutId, rowId RowId)
 	// FollowLink the thing a link leads to
 	// (GET /links/{link})
 	FollowLink(c *gin.Context, link Link)
@@ -8040,6 +8122,40 @@ func (siw *ServerInterfaceWrapper) ListMatesCopies(c *gin.Context) {
 	siw.Handler.ListMatesCopies(c, handoutId)
 }
 
+// LetIn operation middleware
+func (siw *ServerInterfaceWrapper) LetIn(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "handoutId" -------------
+	var handoutId HandoutId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "handoutId", c.Param("handoutId"), &handoutId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter handoutId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "rowId" -------------
+	var rowId RowId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "rowId", c.Param("rowId"), &rowId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rowId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.LetIn(c, handoutId, rowId)
+}
+
 // FollowLink operation middleware
 func (siw *ServerInterfaceWrapper) FollowLink(c *gin.Context) {
 
@@ -8980,6 +9096,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/templates/text", wrapper.WriteTemplate)
 	router.GET(options.BaseURL+"/home", wrapper.GetHome)
 	router.GET(options.BaseURL+"/home/handouts/:handoutId", wrapper.ListMatesCopies)
+	router.PUT(options.BaseURL+"/home/handouts/:handoutId/mates/:rowId", wrapper.LetIn)
 	router.GET(options.BaseURL+"/links/:link", wrapper.FollowLink)
 	router.GET(options.BaseURL+"/things/:thingId", wrapper.GetThing)
 	router.GET(options.BaseURL+"/things/:thingId/text", wrapper.GetText)
@@ -14744,6 +14861,58 @@ func (response ListMatesCopies5XXJSONResponse) VisitListMatesCopiesResponse(w ht
 	return err
 }
 
+type LetInRequestObject struct {
+	HandoutId HandoutId `json:"handoutId"`
+	RowId     RowId     `json:"rowId"`
+	Body      *LetInJSONRequestBody
+}
+
+type LetInResponseObject interface {
+	VisitLetInResponse(w http.ResponseWriter) error
+}
+
+type LetIn204Response struct {
+}
+
+func (response LetIn204Response) VisitLetInResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type LetIn4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LetIn4XXJSONResponse) VisitLetInResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LetIn5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LetIn5XXJSONResponse) VisitLetInResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type FollowLinkRequestObject struct {
 	Link Link `json:"link"`
 }
@@ -16668,6 +16837,9 @@ type StrictServerInterface interface {
 	// ListMatesCopies classmates’ copies of a handout that a student may read
 	// (GET /home/handouts/{handoutId})
 	ListMatesCopies(ctx context.Context, request ListMatesCopiesRequestObject) (ListMatesCopiesResponseObject, error)
+	// LetIn let a classmate into your own copy of a handout, or no more, where its teacher lets students do so
+	// (PUT /home/handouts/{handoutId}/mates/{rowId})
+	LetIn(ctx context.Context, request LetInRequestObject) (LetInResponseObject, error)
 	// FollowLink the thing a link leads to
 	// (GET /links/{link})
 	FollowLink(ctx context.Context, request FollowLinkRequestObject) (FollowLinkResponseObject, error)
@@ -20233,6 +20405,51 @@ func (sh *strictHandler) ListMatesCopies(ctx *gin.Context, handoutId HandoutId) 
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ListMatesCopiesResponseObject); ok {
 		if err := validResponse.VisitListMatesCopiesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// LetIn operation middleware
+func (sh *strictHandler) LetIn(ctx *gin.Context, handoutId HandoutId, rowId RowId) {
+	var request LetInRequestObject
+
+	request.HandoutId = handoutId
+	request.RowId = rowId
+
+	var body LetInJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.LetIn(ctx, request.(LetInRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "LetIn")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(LetInResponseObject); ok {
+		if err := validResponse.VisitLetInResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

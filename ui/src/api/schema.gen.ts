@@ -1170,7 +1170,7 @@ export interface paths {
         head?: never;
         /**
          * change the handout
-         * @description Problems: changed, missing, too-long, no-such-way, too-many-documents, no-such-template, no-such-pocket, no-such-level, no-such-student, no-such-reason, too-many-classmates, not-a-time, time-past, column-unknown, packed-already, packed-there, not-your-class, not-own, too-many-links, link-scheme, link-unreadable, link-long, condition-unfinished, too-many-conditions.
+         * @description Problems: changed, missing, too-long, no-such-way, too-many-documents, no-such-template, no-such-pocket, no-such-level, no-such-student, no-such-reason, too-many-classmates, more-than-own, not-a-time, time-past, column-unknown, packed-already, packed-there, not-your-class, not-own, too-many-links, link-scheme, link-unreadable, link-long, condition-unfinished, too-many-conditions.
          */
         patch: operations["changeHandout"];
         trace?: never;
@@ -1933,6 +1933,29 @@ export interface paths {
          */
         get: operations["listMatesCopies"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/home/handouts/{handoutId}/mates/{rowId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                handoutId: components["parameters"]["HandoutId"];
+                rowId: components["parameters"]["RowId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * let a classmate into your own copy of a handout, or no more, where its teacher lets students do so
+         * @description Problems: not-there, not-passed-on, too-many-let-in.
+         */
+        put: operations["letIn"];
         post?: never;
         delete?: never;
         options?: never;
@@ -3360,6 +3383,11 @@ export interface components {
             id: string;
             title: string;
             /**
+             * @description what students may let classmates do with their own copies
+             * @enum {string}
+             */
+            passing: "nothing" | "read" | "comment" | "edit";
+            /**
              * @description what students may do with each other's copies
              * @enum {string}
              */
@@ -3587,6 +3615,7 @@ export interface components {
             send?: string;
             message?: string;
             classmates?: string;
+            passing?: string;
             instructions?: string;
             links?: components["schemas"]["HandoutLink"][];
             forParents?: boolean;
@@ -3634,7 +3663,22 @@ export interface components {
         };
         MatesCopies: {
             title: string;
+            /**
+             * @description what those may do whom you let in
+             * @enum {string}
+             */
+            passing: "nothing" | "read" | "comment" | "edit";
+            /** @description whom you may let, and did let, into your own copy */
+            mine: components["schemas"]["Mate"][];
             copies: components["schemas"]["MateCopy"][];
+        };
+        Mate: {
+            row: string;
+            name: string;
+            in: boolean;
+        };
+        LetIn: {
+            in: boolean;
         };
         MateCopy: {
             thing: string;
@@ -7030,6 +7074,33 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["MatesCopies"];
                 };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    letIn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                handoutId: components["parameters"]["HandoutId"];
+                rowId: components["parameters"]["RowId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LetIn"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             "4XX": components["responses"]["Problem"];
             "5XX": components["responses"]["Problem"];

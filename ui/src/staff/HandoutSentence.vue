@@ -128,6 +128,11 @@ const groups = computed(() =>
     .map((f) => ({ value: f, label: columnLabel(f) })),
 )
 const levels = ['edit', 'comment', 'read'] as const
+// Nobody can be let do more than whose copy it is.
+const passings = computed(() => {
+  const all = ['nothing', 'read', 'comment', 'edit'] as const
+  return all.slice(0, 1 + Math.max(all.indexOf(h.value?.level ?? 'edit'), all.indexOf(h.value?.passing ?? 'nothing')))
+})
 </script>
 
 <template>
@@ -256,7 +261,25 @@ const levels = ['edit', 'comment', 'read'] as const
         >.
       </template>
     </p>
-    <p v-if="problems.classmates" class="bad" role="alert">{{ problems.classmates }}</p>
+    <p v-if="problems.classmates || problems.passing" class="bad" role="alert">
+      {{ problems.classmates || problems.passing }}
+    </p>
+    <p v-if="h.way === 'one-each' || h.way === 'by-level'">
+      {{ t('say.pass') }}
+      <PickOne
+        v-if="mayPack"
+        class="u-select"
+        data-part="passing"
+        :model-value="h.passing"
+        :options="passings.map((l) => ({ value: l, label: t(`say.pass-${l}`) }))"
+        :label="t('say.pass')"
+        @update:model-value="(v) => change({ passing: v }, 'passing')"
+      /><template v-else>{{ t(`say.pass-${h.passing}`) }}</template
+      >.
+    </p>
+    <p v-if="h.passing !== 'nothing'" class="quiet note" data-reach>
+      {{ t('say.pass-reach', { n: cls.students - 1 }) }}
+    </p>
     <p v-if="!notice">
       {{ t('say.call') }}
       <button

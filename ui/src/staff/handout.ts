@@ -27,6 +27,7 @@ const looked = (x: Of<'Handout'>): Parts => ({
   send: x.send,
   message: x.message,
   classmates: x.classmates,
+  passing: x.passing,
   instructions: x.instructions,
   links: x.links,
   forParents: x.forParents,

@@ -1,0 +1,153 @@
+package classroom
+
+import (
+	"context"
+	"slices"
+
+	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/naming"
+	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/store"
+)
+
+// mostLetIn is how many classmates a student can let into their copies of a handout.
+const mostLetIn = 30
+
+// A Mate is somebody of a student's class, let into their copies of a handout or not.
+type Mate struct {
+	Row, Name string
+	In        bool
+}
+
+// matesOf are those whom a student with a row could let into their copies of a handout.
+func (s *snapshot) matesOf(h store.Handout, row string) []Mate {
+	if !h.PassedOn() {
+		return nil
+	}
+	var out []Mate
+	for _, st := range s.Students {
+		if st.ID != row && st.Account != "" && st.Problem == nil {
+			out = append(out, Mate{st.ID, st.CallName(), slices.Contains(s.letIn[h.ID][row], st.ID)})
+		}
+	}
+	order := naming.NewOrder(s.School.Language)
+	order.Sort(len(out), func(i int) string { return out[i].Name }, func(i, j int) { out[i], out[j] = out[j], out[i] })
+	return out
+}
+
+// passed are the accounts that students let into their copies of a handout, by row.
+func (s *snapshot) passed(h store.Handout) map[string][]string {
+	out := map[string][]string{}
+	for row, mates := range s.letIn[h.ID] {
+		for _, mate := range mates {
+			if st, there := s.Student(mate); there && st.Account != "" && st.Problem == nil {
+				out[row] = append(out[row], st.Account)
+			}
+		}
+	}
+	return out
+}
+
+// LetIn lets a classmate, by their row, into a student's own copies of a handout, or no
+// more, where its teacher lets students do so. It is packed at once.
+func (c *Packing) LetIn(ctx context.Context, account, handout, mate string, in bool) error {
+	h, row, err := c.handoutOf(ctx, account, handout)
+	if err != nil {
+		return err
+	}
+	book, err := c.book(ctx)
+	if err != nil {
+		return err
+	}
+	id := store.NewID()
+	what := "let-in"
+	if !in {
+		what = "let-out"
+	}
+	args := map[string]any{"handout": handout, "mate": mate}
+	return notFound(c.Store.Change(ctx, c.act(ctx, account, what, args, h.ClassID), &id, func(tx *store.Store) error {
+		s, err := c.snapshot(ctx, tx, book, h.ClassID)
+		if err != nil {
+			return err
+		}
+		now, _ := s.handout(handout)
+		me, mine := s.Student(row)
+		them, there := s.Student(mate)
+		switch {
+		case !mine || me.Account != account || !there || mate == row || them.Account == "":
+			return ErrNotFound
+		case in && (!now.Packed() || !now.PassedOn()):
+			return &Invalid{"mate", "not-passed-on", nil}
+		case in && len(s.letIn[handout][row]) >= mostLetIn:
+			return tooMany("mate", "too-many-let-in", mostLetIn)
+		}
+		args["name"] = them.Name()
+		if err := tx.SetLetIn(ctx, store.LetIn{Handout: handout, Row: row, Mate: mate}, in, c.Now()); err != nil {
+			return err
+		}
+		if s, err = c.snapshot(ctx, tx, book, h.ClassID); err != nil {
+			return err
+		}
+		var steps []packing.Step
+		for _, line := range s.handoutList(now).Lines {
+			k := line.Wanted.Key
+			if k.What.Purpose != packing.Copy || k.Whom.Row != row {
+				continue
+			}
+			share := line.Section == packing.ToPack && line.Step.Act == packing.Share
+			away := line.Section == packing.ToChange && (line.Step.Act == packing.Take || line.Step.Act == packing.Lower) && line.Step.Account == them.Account
+			if in && share || !in && away {
+				steps = append(steps, packing.Step{StepKey: line.Step, Wanted: line.Wanted, Change: line.Change, State: packing.Waiting})
+			}
+		}
+		if len(steps) == 0 {
+			return nil
+		}
+		run := store.Run{ID: id, ClassID: h.ClassID, HandoutID: handout, Title: h.Title, State: store.RunPacking, StartedBy: account, StartedAt: c.Now()}
+		return c.packer.Enqueue(ctx, tx, run, steps)
+	}))
+}
+
+// handoutOf is a handout of a class whose list a student is in, with their row there;
+// only where students may reach each other's copies of it.
+func (c *house) handoutOf(ctx context.Context, account, id string) (store.Handout, string, error) {
+	rows, err := c.Store.RowsOf(ctx, account)
+	if err != nil {
+		return store.Handout{}, "", err
+	}
+	for _, row := range rows {
+		if row.Gone {
+			continue
+		}
+		h, err := c.Store.Handout(ctx, row.ClassID, id)
+		if err == nil && h.Packed() && (h.MatesRead() || h.PassedOn()) {
+			return h, row.ID, nil
+		}
+		if err != nil && notFound(err) != ErrNotFound {
+			return h, "", err
+		}
+	}
+	return store.Handout{}, "", ErrNotFound
+}
+
+// passing says what students may let classmates do with their own copies.
+func (e *handoutEdit) passing() error {
+	if e.ch.Passing == nil {
+		return nil
+	}
+	to := *e.ch.Passing
+	l, ok := access.ParseLevel(to)
+	if !ok || l > access.Edit {
+		return &Invalid{"passing", "no-such-level", nil}
+	}
+	if most, _ := access.ParseLevel(e.set().Level); l > most {
+		return &Invalid{"passing", "more-than-own", nil}
+	}
+	if err := unless(e.was.Passing, "passing", or(e.set().Passing, access.Nothing.String()), to); err != nil {
+		return err
+	}
+	if e.set().Passing != "" || l > access.Nothing {
+		e.set().Passing = to
+	}
+	return nil
+}
