@@ -156,3 +156,46 @@ func BenchmarkLongList(b *testing.B) {
 	report(b, "cell", cell)
 	report(b, "other-page", page)
 }
+
+// BenchmarkTogether is a handout for 20 classes of 30: a change of what they have in common,
+// one of who is in, and packing it in all of them, until the runs are kept.
+func BenchmarkTogether(b *testing.B) {
+	const classes, n = 20, 30
+	a := apptest.Open(b)
+	apptest.People(b, a, n)
+	var common, own, pack []float64
+	for b.Loop() {
+		first := apptest.Class(b, a, apptest.List(n))
+		h := apptest.Handout(b, a, first, "# Log")
+		all := map[string]string{first.ID: h.ID}
+		for range classes - 1 {
+			cl := apptest.Class(b, a, apptest.List(n))
+			id, err := a.Rooms.AlsoFor(ctx, "oduya", first.ID, h.ID, cl.ID, false)
+			if err != nil {
+				b.Fatal(err)
+			}
+			all[cl.ID] = id
+		}
+		change := func(ch classroom.HandoutChange) float64 {
+			began := time.Now()
+			if _, err := a.Rooms.ChangeHandout(ctx, "oduya", first.ID, h.ID, ch, classroom.HandoutChange{}); err != nil {
+				b.Fatal(err)
+			}
+			return time.Since(began).Seconds()
+		}
+		common = append(common, change(classroom.HandoutChange{Title: ptr(fmt.Sprint("Knots ", len(common)))}))
+		own = append(own, change(classroom.HandoutChange{Out: map[string]string{first.Students[0].ID: "sits-out"}}))
+		parts := map[string]classroom.Part{}
+		for class := range all {
+			parts[class] = classroom.Part{}
+		}
+		began := time.Now()
+		if _, err := a.Rooms.PackTogether(ctx, "oduya", first.ID, h.ID, parts); err != nil {
+			b.Fatal(err)
+		}
+		pack = append(pack, time.Since(began).Seconds())
+	}
+	report(b, "common", common)
+	report(b, "own", own)
+	report(b, "pack", pack)
+}

@@ -252,7 +252,9 @@ func (c *Handouts) AlsoFor(ctx context.Context, by, class, id, to string, picked
 		now := c.Now()
 		next := alike(h, store.Handout{ID: made, ClassID: to, Together: h.Together, CreatedAt: now, ChangedAt: now}, from.Plan, cl.Plan)
 		next.Settings.Out, next.Settings.Choice = map[string]string{}, choosing.Choice{Picked: picked}
-		next.Send, next.SendBy = h.Send, or(h.SendBy, by)
+		if !h.Send.IsZero() && momentOf(h.Send, h.Zone).After(now) {
+			next.Send, next.SendBy = h.Send, by
+		}
 		if err := fits(store.Handout{}, next, cl); err != nil {
 			return err
 		}

@@ -36,6 +36,7 @@ const router = useRouter()
 const own = ref<PartState>()
 const other = ref<Record<string, PartState>>({})
 const others = computed(() => (props.members ?? []).filter((m) => other.value[m.class]))
+const waiting = computed(() => others.value.length < (props.members?.length ?? 0))
 const all = computed(() => [own.value, ...others.value.map((m) => other.value[m.class])].filter((s) => !!s))
 const sum = (of: (s: PartState) => number) => all.value.reduce((n, s) => n + of(s), 0)
 const things = computed(() => sum((s) => s.things))
@@ -51,7 +52,7 @@ const seconds = computed(() =>
 )
 const busy = ref(false)
 async function pack() {
-  if (!props.ready || !things.value || busy.value || !mayPack.value) return
+  if (!props.ready || !things.value || busy.value || !mayPack.value || waiting.value) return
   busy.value = true
   try {
     if (!(await props.before())) return
@@ -98,9 +99,14 @@ useKeys((e) => {
       </div>
     </slot>
     <div class="foot">
-      <Button type="primary" :disabled="!ready || !things || !mayPack" :loading="busy" data-act="pack" @click="pack">{{
-        label
-      }}</Button>
+      <Button
+        type="primary"
+        :disabled="!ready || !things || !mayPack || waiting"
+        :loading="busy"
+        data-act="pack"
+        @click="pack"
+        >{{ label }}</Button
+      >
       <slot name="acts" />
       <span class="grow" />
       <span v-if="!$slots.instead" class="quiet">{{
