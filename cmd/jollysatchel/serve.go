@@ -64,11 +64,13 @@ func pgDir() string { return filepath.Join(env("JOLLY_DATA", "./var"), "pg") }
 
 func settings(url string, now clock.Clock) (app.Settings, error) {
 	s := app.Settings{Database: url, Now: now, Log: slog.New(slog.NewTextHandler(os.Stderr, nil))}
-	zone, err := time.LoadLocation(env("JOLLY_ZONE", "Europe/Lisbon"))
-	if err != nil {
-		return s, fmt.Errorf("JOLLY_ZONE: %w", err)
+	s.School = classroom.School{Name: os.Getenv("JOLLY_SCHOOL"), Domain: os.Getenv("JOLLY_DOMAIN"), Language: os.Getenv("JOLLY_LANGUAGE")}
+	var err error
+	if zone := os.Getenv("JOLLY_ZONE"); zone != "" {
+		if s.School.Zone, err = time.LoadLocation(zone); err != nil {
+			return s, fmt.Errorf("JOLLY_ZONE: %w", err)
+		}
 	}
-	s.School = classroom.School{Name: os.Getenv("JOLLY_SCHOOL"), Domain: os.Getenv("JOLLY_DOMAIN"), Zone: zone, Language: env("JOLLY_LANGUAGE", "en")}
 	if s.School.Words, err = ownWords(os.Getenv("JOLLY_WORDS")); err != nil {
 		return s, err
 	}
@@ -224,9 +226,6 @@ func runServe(args []string, withDemo bool) error {
 	}
 	var people []web.DemoPerson
 	if s.Demo = withDemo; withDemo {
-		words := s.School.Words
-		s.School = demo.School(s.School.Zone)
-		s.School.Words = words
 		if people, err = demo.Ensure(ctx, s); err != nil {
 			return err
 		}

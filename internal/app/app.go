@@ -33,7 +33,7 @@ import (
 // Settings of a program.
 type Settings struct {
 	Database string
-	School   classroom.School
+	School   classroom.School // what is fixed of it; the office says the rest
 	Weather  standin.Weather
 	Now      clock.Clock
 	Log      *slog.Logger
@@ -52,6 +52,7 @@ type App struct {
 	Packer   *packer.Packer
 	Observer *observer.Observer
 	Rooms    *classroom.Classroom
+	Charter  *classroom.Charter
 
 	jobs *jobs.Queue
 }
@@ -71,6 +72,10 @@ func Open(ctx context.Context, s Settings) (*App, error) {
 		st.Close()
 		return nil, fmt.Errorf("bringing the database up to date: %w", err)
 	}
+	if a.Charter, err = classroom.NewCharter(ctx, st, s.School); err != nil {
+		st.Close()
+		return nil, fmt.Errorf("reading what the school is: %w", err)
+	}
 	a.Cup = standin.New(st.DB, s.Now)
 	a.Cup.SetWeather(s.Weather)
 	if err := a.Cup.AddPeople(ctx, classroom.SchoolAccount); err != nil {
@@ -85,15 +90,26 @@ func Open(ctx context.Context, s Settings) (*App, error) {
 	}
 	a.Packer = packer.New(st, a.Cup, a.jobs, s.Now, s.Log)
 	patient := cupboard.Patient{Cupboard: a.Cup}
-	a.Observer = observer.New(st, patient, s.School.Zone, s.Now, s.Log)
+	a.Observer = observer.New(st, patient, func() *time.Location { return a.Charter.School().Zone }, s.Now, s.Log)
 	send := &sending{App: a}
 	jobs.Register(a.jobs, send)
 	a.Rooms = classroom.New(classroom.Parts{
 		Sending: send,
-		School:  s.School, Store: st, Cup: patient, Observer: a.Observer, Book: a.Book, Packer: a.Packer, Practice: practice{a}, Now: s.Now, Folders: room.English, Log: s.Log,
+		Charter: a.Charter, Store: st, Cup: patient, Observer: a.Observer, Book: a.Book, Packer: a.Packer, Directory: directory{a.Book, a.Cup}, Practice: practice{a}, Now: s.Now, Folders: room.English, Log: s.Log,
 	})
 	a.Packer.Wants = a.Rooms.Wanted
 	return a, nil
+}
+
+// directory is the stand-in school book, whose accounts the stand-in cupboard is told of.
+type directory struct {
+	*schoolbook.Standin
+	cup *standin.Standin
+}
+
+// Known implements classroom.Directory.
+func (d directory) Known(ctx context.Context, ids ...string) error {
+	return d.cup.AddPeople(ctx, ids...)
 }
 
 // practice makes invented students known to both stand-ins. They have no
@@ -193,7 +209,7 @@ func (a *App) Stop(ctx context.Context) error {
 // Web returns the server of this program; people are those the demo lets you be.
 func (a *App) Web(people []web.DemoPerson) *web.Server {
 	return web.New(web.Options{
-		Rooms: a.Rooms, Standins: standins{a.Cup}, School: a.School, Now: a.Now, Demo: people, Contract: contract.Contract, Sessions: pgxstore.NewWithCleanupInterval(a.Store.Pool, 0), Listen: a.Store.Listen, Hosts: a.Hosts, Proxies: a.Proxies, Pace: a.Pace,
+		Rooms: a.Rooms, Standins: standins{a.Cup}, School: a.Charter.School, Now: a.Now, Demo: people, Contract: contract.Contract, Sessions: pgxstore.NewWithCleanupInterval(a.Store.Pool, 0), Listen: a.Store.Listen, Hosts: a.Hosts, Proxies: a.Proxies, Pace: a.Pace,
 		Ready: func(ctx context.Context) error { return a.Store.Pool.Ping(ctx) }, Log: a.Log,
 	})
 }
@@ -228,6 +244,7 @@ func (a *App) Serve(ctx context.Context, l net.Listener, people []web.DemoPerson
 	go server.Run(news)
 	go a.forget(news)
 	go a.again(news, time.Minute, "classes aren't closed to who left", a.Rooms.CloseOff)
+	go a.again(news, 5*time.Second, "what the school is can't be read", a.Charter.Read)
 	go a.again(news, 5*time.Second, "classes aren't kept in step", a.Rooms.KeepInStep)
 	looking := make(chan struct{})
 	go func() { defer close(looking); a.Observer.Run(news) }()

@@ -225,7 +225,7 @@ func (c *Lists) ListBefore(ctx context.Context, by, class, batch string) (Draft,
 	for i, cells := range rosterTable("", records) {
 		t.Rows = append(t.Rows, roster.Row{Line: i + 1, Cells: cells})
 	}
-	source := entries[len(entries)-1].At.In(c.School.Zone).Format(time.DateTime)
+	source := entries[len(entries)-1].At.In(c.School().Zone).Format(time.DateTime)
 	return c.bring(ctx, by, class, source, tables.Book{Sheets: []tables.Sheet{{Table: t}}}, true, nil)
 }
 

@@ -72,14 +72,14 @@ func (c *house) book(ctx context.Context) (*bookIndex, error) {
 	if err != nil {
 		return nil, err
 	}
-	if b := c.known.Load(); b != nil && b.revision == revision {
+	if b := c.known.Load(); b != nil && b.revision == revision && b.school == c.School().Name {
 		return &bookIndex{knownBook: b}, nil
 	}
 	all, err := c.Book.All(ctx)
 	if err != nil {
 		return nil, err
 	}
-	b := &knownBook{revision: revision, school: c.School.Name, all: all, byAddress: make(map[string]int, len(all)), byID: make(map[string]int, len(all))}
+	b := &knownBook{revision: revision, school: c.School().Name, all: all, byAddress: make(map[string]int, len(all)), byID: make(map[string]int, len(all))}
 	for i, a := range all {
 		b.byAddress[strings.ToLower(a.Address)], b.byID[a.ID] = i, i
 	}
@@ -154,7 +154,7 @@ func (c *house) class(ctx context.Context, st *store.Store, book *bookIndex, id 
 			out.Students = append(out.Students, s)
 		}
 	}
-	order := naming.NewOrder(c.School.Language)
+	order := naming.NewOrder(c.School().Language)
 	for _, of := range [][]Student{out.Students, out.Left} {
 		order.Sort(len(of), func(i int) string { return of[i].SortName() }, func(i, j int) { of[i], of[j] = of[j], of[i] })
 	}

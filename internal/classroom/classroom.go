@@ -20,19 +20,6 @@ import (
 	"jollysatchel/internal/store"
 )
 
-// A School is what the whole school has in common.
-type School struct {
-	Name     string
-	Domain   string // of its addresses; empty: not checked
-	Zone     *time.Location
-	Language string // BCP 47
-	Quota    int64  // bytes a satchel may weigh; 0: UsualQuota
-	// Words are the school's own for what screens call class, period and handout,
-	// by the names the interface gives them: class, Class, classes, period,
-	// Period, handout, Handout, handouts, Handouts.
-	Words map[string]string
-}
-
 // A Classroom is every use case of the school's classes. Each stands for itself;
 // what they have in common is the house.
 type Classroom struct {
@@ -49,17 +36,18 @@ type Classroom struct {
 
 // Parts are what a classroom stands on.
 type Parts struct {
-	School   School
-	Store    *store.Store
-	Cup      cupboard.Cupboard
-	Observer Observer
-	Book     schoolbook.Book
-	Packer   Packer
-	Practice Practice // makes invented accounts
-	Now      clock.Clock
-	Folders  room.Names // names of the places, in the school's words
-	Sending  Sending
-	Log      *slog.Logger
+	Charter   *Charter
+	Store     *store.Store
+	Cup       cupboard.Cupboard
+	Observer  Observer
+	Book      schoolbook.Book
+	Packer    Packer
+	Directory Directory
+	Practice  Practice // makes invented accounts
+	Now       clock.Clock
+	Folders   room.Names // names of the places, in the school's words
+	Sending   Sending
+	Log       *slog.Logger
 }
 
 // An Observer looks at the cupboard, beside what anybody waits for.
@@ -87,19 +75,19 @@ type Sending interface {
 
 // New puts the use cases together.
 func New(p Parts) *Classroom {
-	h := &house{School: p.School, Store: p.Store, Book: p.Book, Now: p.Now, Folders: p.Folders, Log: p.Log, readings: newReadings()}
+	h := &house{charter: p.Charter, Store: p.Store, Book: p.Book, Now: p.Now, Folders: p.Folders, Log: p.Log, readings: newReadings()}
 	rosters := &Rosters{h}
 	packs := &Packing{h, p.Cup, p.Packer, p.Observer, rosters, &sync.Map{}}
 	h.closeOff = packs.closeOff
 	return &Classroom{
 		Classes: &Classes{h, p.Cup, p.Practice, packs}, Lists: &Lists{house: h}, Rosters: rosters, Rooms: &Rooms{h, p.Cup, packs}, Handouts: &Handouts{h, p.Cup, p.Sending}, Packing: packs,
-		Registers: &Registers{h}, Things: &Things{house: h, cup: p.Cup, observer: p.Observer}, People: &People{h},
+		Registers: &Registers{h}, Things: &Things{house: h, cup: p.Cup, observer: p.Observer}, People: &People{h, p.Directory},
 	}
 }
 
 // A house is what the use cases have in common.
 type house struct {
-	School   School
+	charter  *Charter
 	Store    *store.Store
 	Book     schoolbook.Book
 	Now      clock.Clock
@@ -165,7 +153,10 @@ type Things struct {
 }
 
 // People are the school's accounts.
-type People struct{ *house }
+type People struct {
+	*house
+	directory Directory
+}
 
 // An Invalid says what can't be accepted and where: Field is the name of the
 // field as the caller knows it.

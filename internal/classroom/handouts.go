@@ -121,7 +121,7 @@ func (c *Handouts) TemplatesOf(ctx context.Context, h store.Handout) (map[string
 // account's templates or of none yet. It isn't packed before Pack is asked for.
 func (c *Handouts) NewHandout(ctx context.Context, by, class, template string) (store.Handout, error) {
 	now := c.Now()
-	h := store.Handout{ID: store.NewID(), ClassID: class, Zone: c.School.Zone.String(), CreatedAt: now, ChangedAt: now}
+	h := store.Handout{ID: store.NewID(), ClassID: class, Zone: c.School().Zone.String(), CreatedAt: now, ChangedAt: now}
 	h.Settings = store.HandoutSettings{Name: handout.UsualName(), Level: access.Edit.String(), Out: map[string]string{}, Documents: []store.Document{}}
 	if template != "" {
 		t, err := c.TemplateFor(ctx, by, template)
@@ -160,7 +160,7 @@ func (c *Handouts) begun(ctx context.Context, by string, h store.Handout, prepar
 // NewNotice begins a notice for the class, or for some of its students alone.
 func (c *Handouts) NewNotice(ctx context.Context, by, class string, only []string) (store.Handout, error) {
 	now := c.Now()
-	h := store.Handout{ID: store.NewID(), ClassID: class, Zone: c.School.Zone.String(), CreatedAt: now, ChangedAt: now}
+	h := store.Handout{ID: store.NewID(), ClassID: class, Zone: c.School().Zone.String(), CreatedAt: now, ChangedAt: now}
 	h.Settings = store.HandoutSettings{Way: handout.NoticeName, Name: handout.UsualName(), Level: access.Read.String(), Out: map[string]string{}, Documents: []store.Document{}}
 	if len(only) > 0 {
 		h.Settings.Choice = choosing.Choice{Picked: true, Ticked: map[string]bool{}}

@@ -148,7 +148,7 @@ func (c *Registers) homeIn(ctx context.Context, account string, row store.Row, b
 		h.Copies[i].Opened = opened[h.Copies[i].Thing]
 	}
 	slices.SortStableFunc(h.Places, func(a, b HomePlace) int { return a.at - b.at })
-	order := h.Class.Plan.InOrder(c.School.Language)
+	order := h.Class.Plan.InOrder(c.School().Language)
 	at := func(p Pocket) int {
 		return slices.IndexFunc(order, func(x room.Pocket) bool { return x.ID == s.byThing[p.ID].Key.What.ID })
 	}

@@ -175,7 +175,7 @@ func (c *Lists) readDraft(ctx context.Context, st *store.Store, book *bookIndex,
 	}
 	set := d.Settings
 	opt := roster.Options{
-		Roles: set.OfSheet.Roles, LeftOut: set.OfSheet.LeftOut, Same: set.OfSheet.Same, Heading: set.OfSheet.Heading, Domain: c.School.Domain,
+		Roles: set.OfSheet.Roles, LeftOut: set.OfSheet.LeftOut, Same: set.OfSheet.Same, Heading: set.OfSheet.Heading, Domain: c.School().Domain,
 		FamilyFirst: set.FamilyFirst, Derive: set.Derive, Known: book.known, MostWarnings: 500,
 	}
 	table := roster.Table{Rows: out.Rows}

@@ -64,7 +64,7 @@ func (c *Registers) MatesCopies(ctx context.Context, account, handout string) (o
 		}
 		out.Copies = append(out.Copies, x)
 	}
-	order := naming.NewOrder(c.School.Language)
+	order := naming.NewOrder(c.School().Language)
 	copies := out.Copies
 	order.Sort(len(copies), func(i int) string { return copies[i].Name }, func(i, j int) { copies[i], copies[j] = copies[j], copies[i] })
 	out.Title, out.Passing, out.Mine = h.Title, or(h.Settings.Passing, access.Nothing.String()), s.matesOf(h, row)

@@ -168,7 +168,7 @@ func (c *Packing) packNow(ctx context.Context, tx *store.Store, book *bookIndex,
 		return err
 	}
 	if h.Settings.Date == "" {
-		h.Settings.Date = run.StartedAt.In(c.School.Zone).Format(time.DateOnly)
+		h.Settings.Date = run.StartedAt.In(c.School().Zone).Format(time.DateOnly)
 		if err := tx.SaveHandout(ctx, h); err != nil {
 			return err
 		}

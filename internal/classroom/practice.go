@@ -44,7 +44,7 @@ func (c *Classes) MakePractice(ctx context.Context, by string) (store.Class, err
 	for i, n := range practiceNames {
 		a := schoolbook.Account{
 			ID: PracticePrefix + mark + fmt.Sprintf("-%02d", i+1), Given: n[0], Family: n[1], Number: strings.ToUpper(mark) + fmt.Sprintf("%02d", i+1), Role: schoolbook.Student,
-			Address: strings.ToLower(n[0]+"."+n[1]) + "." + mark + "@practice." + or(c.School.Domain, "school.example"),
+			Address: strings.ToLower(n[0]+"."+n[1]) + "." + mark + "@practice." + or(c.School().Domain, "school.example"),
 		}
 		accounts = append(accounts, a)
 		students = append(students, record.Record{

@@ -37,7 +37,7 @@ func (c *Things) counted(ctx context.Context, t cupboard.Thing) (place string, e
 
 // filled says how much there is in a place that is counted.
 func (c *Things) filled(ctx context.Context, account, place string) (Filled, error) {
-	f := Filled{Most: c.School.Quota}
+	f := Filled{Most: c.School().Quota}
 	if f.Most == 0 {
 		f.Most = UsualQuota
 	}

@@ -55,7 +55,7 @@ func (c *Registers) Rail(ctx context.Context, account string) ([]Tab, error) {
 	if err != nil {
 		return nil, err
 	}
-	day := c.Now().In(c.School.Zone).Format(time.DateOnly)
+	day := c.Now().In(c.School().Zone).Format(time.DateOnly)
 	out := make([]Tab, len(classes))
 	var all errgroup.Group
 	all.SetLimit(atOnce)

@@ -97,7 +97,7 @@ func (r *readings) put(class string, x *reading) {
 // tagOf is the tag of a class at a revision, now.
 func (c *house) tagOf(ctx context.Context, revision int64) (Tag, error) {
 	book, err := c.Book.Revision(ctx)
-	return Tag{revision, book, c.Now().In(c.School.Zone).Format(time.DateOnly)}, err
+	return Tag{revision, book, c.Now().In(c.School().Zone).Format(time.DateOnly)}, err
 }
 
 // reading returns a class as it stands now. Of several who ask at once, one reads.

@@ -85,7 +85,7 @@ func (c *house) moment(t time.Time) string {
 	if t.IsZero() {
 		return ""
 	}
-	return t.In(c.School.Zone).Format("2006-01-02 15:04:05")
+	return t.In(c.School().Zone).Format("2006-01-02 15:04:05")
 }
 
 // A LedgerGrant is who was given which level, or had it taken away.

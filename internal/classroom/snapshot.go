@@ -212,7 +212,7 @@ func (s *snapshot) cameAlong(ctx context.Context, st *store.Store) error {
 }
 
 // today is this day at the school, as in ISO 8601.
-func (c *house) today() string { return c.Now().In(c.School.Zone).Format(time.DateOnly) }
+func (c *house) today() string { return c.Now().In(c.School().Zone).Format(time.DateOnly) }
 
 // everything is what is wanted in the class: of the room, and of every handout
 // that was packed. of says which handout what is wanted is for; of the rest, it

@@ -228,7 +228,7 @@ func (s *snapshot) kept() []Kept {
 			k.Name = st.Name
 			k.Inside += st.Inside
 		}
-		if day := st.InsideAt.In(s.School.Zone).Format("2006-01-02"); !st.InsideAt.IsZero() && day > k.Newest {
+		if day := st.InsideAt.In(s.School().Zone).Format("2006-01-02"); !st.InsideAt.IsZero() && day > k.Newest {
 			k.Newest = day
 		}
 	}

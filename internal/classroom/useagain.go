@@ -60,7 +60,7 @@ func (c *Handouts) UseAgain(ctx context.Context, by, class, id, to string) (begu
 			return err
 		}
 		now := c.Now()
-		next := store.Handout{ID: out.ID, ClassID: to, Title: h.Title, Zone: c.School.Zone.String(), CreatedAt: now, ChangedAt: now}
+		next := store.Handout{ID: out.ID, ClassID: to, Title: h.Title, Zone: c.School().Zone.String(), CreatedAt: now, ChangedAt: now}
 		next.Settings, out.Without = cl.fitting(h.Settings, from.Plan, func(d store.Document) bool {
 			return templates[d.Template].Account == by && !templates[d.Template].Removed
 		})

@@ -5,6 +5,7 @@ package demo
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"io"
 	"math/rand/v2"
@@ -26,10 +27,8 @@ import (
 // Password of every person in the demo.
 const Password = "low water at eleven"
 
-// School is Kestrel Quay.
-func School(zone *time.Location) classroom.School {
-	return classroom.School{Name: "Kestrel Quay School", Domain: domain, Zone: zone, Language: "en"}
-}
+// School is what the office of Kestrel Quay said.
+var School = store.SchoolSettings{Name: "Kestrel Quay School", Domain: domain}
 
 // Tell prints the demo's sign-ins.
 func Tell(w io.Writer) {
@@ -64,6 +63,11 @@ func Ensure(ctx context.Context, s app.Settings) ([]web.DemoPerson, error) {
 		return nil, err
 	}
 	defer a.Close()
+	if !a.Charter.Said() {
+		if err := errors.Join(a.Store.SaveSchoolSettings(ctx, School, now), a.Charter.Read(ctx)); err != nil {
+			return nil, err
+		}
+	}
 	classes, err := a.Store.Classes(ctx, "")
 	if err != nil {
 		return nil, err
@@ -105,8 +109,8 @@ type player struct {
 
 // at sets the clock to so many days ago, at a time of day of the school's.
 func (p *player) at(daysAgo, hour, minute int) {
-	d := p.now.In(p.School.Zone).AddDate(0, 0, -daysAgo)
-	p.day.Set(time.Date(d.Year(), d.Month(), d.Day(), hour, minute, 0, 0, p.School.Zone))
+	d := p.now.In(p.Rooms.School().Zone).AddDate(0, 0, -daysAgo)
+	p.day.Set(time.Date(d.Year(), d.Month(), d.Day(), hour, minute, 0, 0, p.Rooms.School().Zone))
 }
 
 func (p *player) play(ctx context.Context) error {
@@ -255,7 +259,7 @@ func (p *player) handout(ctx context.Context, class, owner, name, text string, g
 	if err != nil {
 		return err
 	}
-	at := p.now.In(p.School.Zone).AddDate(0, 0, due).Format("2006-01-02") + "T17:00"
+	at := p.now.In(p.Rooms.School().Zone).AddDate(0, 0, due).Format("2006-01-02") + "T17:00"
 	change := classroom.HandoutChange{Due: &at, Message: &message}
 	if name == "Tide-table worksheet" {
 		change.Out = map[string]string{cl.Students[11].ID: "sits-out"}

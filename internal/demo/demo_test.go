@@ -24,7 +24,7 @@ import (
 // leaves it as it is.
 func TestDemo(t *testing.T) {
 	ctx := context.Background()
-	s := app.Settings{Database: pgtest.New(t), School: demo.School(time.UTC), Now: clock.System}
+	s := app.Settings{Database: pgtest.New(t), School: classroom.School{Zone: time.UTC}, Now: clock.System}
 	for range 2 {
 		people, err := demo.Ensure(ctx, s)
 		if err != nil || len(people) < 5 {

@@ -75,7 +75,7 @@ func (o *Observer) works(ctx context.Context, c store.Copy) ([]dayWork, error) {
 	}
 	var out []dayWork
 	for _, v := range versions {
-		day := v.At.In(o.Zone).Format(time.DateOnly)
+		day := v.At.In(o.Zone()).Format(time.DateOnly)
 		if v.Number <= c.Measured || v.Number < c.Given || v.Number > c.Version || len(out) > 0 && out[0].day == day {
 			continue
 		}

@@ -35,7 +35,7 @@ type Cupboard interface {
 // An Observer looks at the cupboard until it is stopped. Any number of programs
 // may have one: they take turns.
 type Observer struct {
-	Zone *time.Location // of the days on which words are counted
+	Zone func() *time.Location // the school's, now
 
 	store *store.Store
 	cup   Cupboard
@@ -48,7 +48,7 @@ type Observer struct {
 }
 
 // New returns an observer. Run begins its work; CatchUp and Look work without.
-func New(st *store.Store, cup Cupboard, zone *time.Location, now clock.Clock, log *slog.Logger) *Observer {
+func New(st *store.Store, cup Cupboard, zone func() *time.Location, now clock.Clock, log *slog.Logger) *Observer {
 	return &Observer{Zone: zone, store: st, cup: cup, now: now, log: log, name: store.NewID(), soon: make(chan struct{}, 1)}
 }
 

@@ -5,6 +5,7 @@ package schoolbook
 import (
 	"context"
 	"errors"
+	"time"
 )
 
 // A Role is what an account is at the school.
@@ -25,6 +26,10 @@ type Account struct {
 	Family  string `db:"family"`
 	Number  string `db:"number"`
 	Role    Role   `db:"role"`
+	Off     bool   `db:"off"`   // switched off: it signs in nowhere, and what it had stays
+	Ready   bool   `db:"ready"` // it has a password
+	// CodeUntil is when the code for its first sign-in ends; nil: it has none.
+	CodeUntil *time.Time `db:"code_until"`
 }
 
 // Name is the account's name as it is spoken.
@@ -37,6 +42,33 @@ func (a Account) Name() string {
 
 // ErrRefused says that address and password don't fit; it says no more.
 var ErrRefused = errors.New("schoolbook: address and password don't fit")
+
+// Errors of a Keeper.
+var (
+	ErrTaken  = errors.New("schoolbook: another account has this address")
+	ErrNobody = errors.New("schoolbook: no such account")
+	ErrLast   = errors.New("schoolbook: nobody would be left in the office")
+)
+
+// A Keeper keeps accounts: what can be changed of a book. One of the office is always
+// left that isn't switched off.
+type Keeper interface {
+	// Put enters an account, or brings the names, number, address and role of the one
+	// with its id up to date.
+	Put(ctx context.Context, a Account) error
+	// Switch switches accounts off, or on again.
+	Switch(ctx context.Context, ids []string, off bool) error
+	// SetPassword gives an account a password, in the place of one and of a code.
+	SetPassword(ctx context.Context, id, password string) error
+	// ChangePassword does so where the one before fits, else it is ErrRefused.
+	ChangePassword(ctx context.Context, id, before, password string) error
+	// SetCodes gives accounts codes for their next sign-in, good once and until a moment.
+	// With away, the passwords they have open nothing any more.
+	SetCodes(ctx context.Context, codes map[string]string, until time.Time, away bool) error
+	// UseCode gives the account of an address a password where its code fits, which is
+	// spent then; else it is ErrRefused, in the time that a wrong password takes.
+	UseCode(ctx context.Context, address, code, password string, now time.Time) (Account, error)
+}
 
 // A Book answers questions about accounts. Addresses compare without case.
 type Book interface {

@@ -67,7 +67,7 @@ func (s *Server) roomView(ctx context.Context, class string) (api.Room, error) {
 	}
 	out.School, out.Owner = o.HeldBy != "", owner[o.Class.Owner()].Name()
 	if o.HeldBy != "" {
-		out.Owner = s.School.Name
+		out.Owner = s.School().Name
 	}
 	if o.KeepInStep != "" {
 		called, err := s.Rooms.Names(ctx, o.KeepInStep)

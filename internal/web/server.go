@@ -33,7 +33,7 @@ type Options struct {
 	Rooms *classroom.Classroom
 	// Standins is the stand-in cupboard while it runs, else nil.
 	Standins Standins
-	School   classroom.School
+	School   func() classroom.School // as it is now
 	Now      clock.Clock
 	Sessions scs.Store
 	Listen   Listen

@@ -129,15 +129,15 @@ func (s *Server) SignOut(ctx context.Context, r api.SignOutRequestObject) (api.S
 }
 
 func (s *Server) me(a classroom.Account) api.Me {
-	return api.Me{Account: a.ID, Name: a.Name(), Address: a.Address, Role: api.MeRole(a.Role), School: s.School.Name, Zone: s.School.Zone.String(), Language: s.School.Language, Demo: s.Demo != nil, Standins: s.Standins != nil, Now: s.Now(), Words: s.words()}
+	return api.Me{Account: a.ID, Name: a.Name(), Address: a.Address, Role: api.MeRole(a.Role), School: s.School().Name, Zone: s.School().Zone.String(), Language: s.School().Language, Demo: s.Demo != nil, Standins: s.Standins != nil, Now: s.Now(), Words: s.words()}
 }
 
 // words are the school's own; an empty map where it has none.
 func (s *Server) words() map[string]string {
-	if s.School.Words == nil {
+	if s.School().Words == nil {
 		return map[string]string{}
 	}
-	return s.School.Words
+	return s.School().Words
 }
 
 // GetMe implements the route of that name.

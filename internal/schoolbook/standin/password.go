@@ -2,8 +2,10 @@ package standin
 
 import (
 	"crypto/rand"
+	"crypto/sha256"
 	"crypto/subtle"
 	"encoding/base64"
+	"encoding/hex"
 	"fmt"
 	"strings"
 
@@ -30,6 +32,12 @@ func Hash(password string) (string, error) {
 	tag := argon2.IDKey([]byte(password), salt, passes, memory, lanes, 32)
 	b64 := base64.RawStdEncoding
 	return fmt.Sprintf("$argon2id$v=%d$m=%d,t=%d,p=%d$%s$%s", argon2.Version, memory, passes, lanes, b64.EncodeToString(salt), b64.EncodeToString(tag)), nil
+}
+
+// sum is a code as it is kept.
+func sum(code string) string {
+	h := sha256.Sum256([]byte(code))
+	return hex.EncodeToString(h[:])
 }
 
 // verify reports whether password has the hash. A hash that can't be read fits

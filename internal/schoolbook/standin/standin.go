@@ -78,7 +78,7 @@ func (s *Standin) Revision(ctx context.Context) (string, error) {
 	return n, s.db.GetContext(ctx, &n, `select n::text from schoolbook.revision`)
 }
 
-const columns = `id, address, given, family, number, role`
+const columns = `id, address, given, family, number, role, off, password <> '' as ready, code_until`
 
 // ByAddress implements schoolbook.Book.
 func (s *Standin) ByAddress(ctx context.Context, addresses []string) (map[string]schoolbook.Account, error) {
@@ -131,7 +131,7 @@ func (s *Standin) SignIn(ctx context.Context, address, password string) (schoolb
 		return schoolbook.Account{}, err
 	}
 	hash, ofDemo := strings.CutPrefix(row.Password, demoMark)
-	if err != nil || hash == "" || ofDemo && !s.Demo {
+	if err != nil || hash == "" || ofDemo && !s.Demo || row.Off {
 		hash = decoy
 	}
 	leave, busy := checking.Enter(ctx)

@@ -26,7 +26,7 @@ func TestBook(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	dube := schoolbook.Account{ID: "dube", Address: "Nokuthula.Dube@kq.example", Given: "Nokuthula", Family: "Dube", Number: "1", Role: schoolbook.Student}
+	dube := schoolbook.Account{ID: "dube", Address: "Nokuthula.Dube@kq.example", Given: "Nokuthula", Family: "Dube", Number: "1", Role: schoolbook.Student, Ready: true}
 	for range 2 { // entered twice, it is there once
 		if err := s.Add(ctx, dube, hash); err != nil {
 			t.Fatal(err)

@@ -1,0 +1,358 @@
+package classroom
+
+import (
+	"context"
+	"crypto/rand"
+	"crypto/sha256"
+	"errors"
+	"strings"
+	"time"
+
+	"jollysatchel/internal/core/passwords"
+	"jollysatchel/internal/core/roster"
+	"jollysatchel/internal/schoolbook"
+	"jollysatchel/internal/store"
+)
+
+// A Directory keeps the accounts of the school book and makes new ones known to the
+// storage.
+type Directory interface {
+	schoolbook.Keeper
+	Known(ctx context.Context, ids ...string) error
+}
+
+// How many accounts a page of the school book has, and for how long a code for the first
+// sign-in, or the address of the first start, is good.
+const (
+	bookPage = 100
+	codeFor  = 14 * 24 * time.Hour
+	firstFor = time.Hour
+)
+
+// mostCodes are given at once.
+const mostCodes = 2000
+
+// A BookFilter says which accounts are looked for: those whose names, address or number
+// have a word that begins with each word of a text, of a role where one is said. From
+// counts those passed over.
+type BookFilter struct {
+	Text string
+	Role schoolbook.Role
+	From int
+}
+
+// BookPage returns accounts of the school book, how many there are of them, and whether
+// there are more than are returned.
+func (c *People) BookPage(ctx context.Context, f BookFilter) (page []schoolbook.Account, all int, more bool, err error) {
+	book, err := c.book(ctx)
+	if err != nil {
+		return nil, 0, false, err
+	}
+	found := book.all
+	if tidy(f.Text) != "" {
+		found = schoolbook.Find(f.Text, book.all, len(book.all))
+	}
+	for _, a := range found {
+		if f.Role != "" && a.Role != f.Role || strings.HasPrefix(a.ID, PracticePrefix) {
+			continue
+		}
+		if all++; all > f.From && len(page) < bookPage {
+			page = append(page, a)
+		}
+	}
+	return page, all, all > f.From+len(page), nil
+}
+
+// An AccountChange is what the office says about an account. Nil parts stay.
+type AccountChange struct {
+	Given, Family, Address, Number *string
+	Role                           *schoolbook.Role
+	Off                            *bool
+}
+
+// PutAccount enters an account, for no id, or changes one. was holds, of what changes, what
+// was looked at. It returns its id.
+func (c *People) PutAccount(ctx context.Context, by, id string, ch, was AccountChange) (string, error) {
+	var a schoolbook.Account
+	if id != "" {
+		found, err := c.Book.ByID(ctx, []string{id})
+		if err != nil {
+			return "", err
+		}
+		var there bool
+		if a, there = found[id]; !there {
+			return "", ErrNotFound
+		}
+	} else {
+		a.ID, a.Role = store.NewID(), schoolbook.Student
+	}
+	role, wasRole := string(a.Role), (*string)(was.Role)
+	for _, x := range []struct {
+		field       string
+		to, was     *string
+		now         *string
+		most, least int
+	}{{"given", ch.Given, was.Given, &a.Given, 200, 0}, {"family", ch.Family, was.Family, &a.Family, 200, 0}, {"address", ch.Address, was.Address, &a.Address, 254, 1}, {"number", ch.Number, was.Number, &a.Number, 100, 0}, {"role", (*string)(ch.Role), wasRole, &role, 20, 1}} {
+		if x.to == nil {
+			continue
+		}
+		to := tidy(*x.to)
+		if len(to) > x.most {
+			return "", tooLong(x.field, x.most)
+		}
+		if err := unless(x.was, x.field, *x.now, to); err != nil {
+			return "", err
+		}
+		*x.now = to
+	}
+	a.Role = schoolbook.Role(role)
+	if err := c.checkAccount(a); err != nil {
+		return "", err
+	}
+	act := c.act(ctx, by, "account-kept", map[string]string{"account": a.ID, "name": a.Name()})
+	kept := a.ID
+	err := c.Store.Change(ctx, act, &kept, func(*store.Store) error {
+		if err := c.directory.Put(ctx, a); err != nil {
+			return bookError(err)
+		}
+		if err := c.directory.Known(ctx, a.ID); err != nil {
+			return err
+		}
+		if ch.Off != nil {
+			return bookError(c.directory.Switch(ctx, []string{a.ID}, *ch.Off))
+		}
+		return nil
+	})
+	return kept, err
+}
+
+// checkAccount says what is wrong with an account.
+func (c *house) checkAccount(a schoolbook.Account) error {
+	switch a.Role {
+	case schoolbook.Office, schoolbook.Staff, schoolbook.Student:
+	default:
+		return &Invalid{"role", "no-such-role", nil}
+	}
+	switch {
+	case a.Name() == "":
+		return &Invalid{"given", "missing", nil}
+	case a.Address == "":
+		return &Invalid{"address", "missing", nil}
+	case roster.AddressForm(a.Address) != "":
+		return &Invalid{"address", "no-address", nil}
+	}
+	return nil
+}
+
+// bookError is what a keeper said, at its place.
+func bookError(err error) error {
+	switch {
+	case errors.Is(err, schoolbook.ErrTaken):
+		return &Invalid{"address", "address-taken", nil}
+	case errors.Is(err, schoolbook.ErrLast):
+		return &Invalid{"role", "last-office", nil}
+	case errors.Is(err, schoolbook.ErrNobody):
+		return ErrNotFound
+	}
+	return err
+}
+
+// A Code lets somebody in for the first time, once.
+type Code struct {
+	Account schoolbook.Account
+	Code    string
+	Until   time.Time
+}
+
+// GiveCodes gives accounts codes for their next sign-in. With away, the passwords they
+// have open nothing any more. Codes are nowhere but in the answer.
+func (c *People) GiveCodes(ctx context.Context, by string, ids []string, away bool) ([]Code, error) {
+	if len(ids) > mostCodes {
+		return nil, tooMany("accounts", "too-many", mostCodes)
+	}
+	found, err := c.Book.ByID(ctx, ids)
+	if err != nil {
+		return nil, err
+	}
+	until := c.Now().Add(codeFor)
+	var out []Code
+	codes := map[string]string{}
+	for _, id := range ids {
+		a, there := found[id]
+		if !there {
+			return nil, ErrNotFound
+		}
+		if _, twice := codes[id]; twice {
+			continue
+		}
+		var random [10]byte
+		if _, err := rand.Read(random[:]); err != nil {
+			return nil, err
+		}
+		code := passwords.Code(random)
+		codes[id] = passwords.PlainCode(code)
+		out = append(out, Code{a, code, until})
+	}
+	if err := c.directory.SetCodes(ctx, codes, until, away); err != nil {
+		return nil, err
+	}
+	act := c.act(ctx, by, "codes-given", map[string]any{"things": len(out), "accounts": ids})
+	act.Key = "" // asked again, they are other codes
+	return out, c.Store.Change(ctx, act, nil, func(*store.Store) error { return nil })
+}
+
+// ClassCodes gives students of a class codes, where their accounts are known: those of rows,
+// or all who have no password yet.
+func (c *People) ClassCodes(ctx context.Context, by, class string, rows []string, away bool) ([]Code, error) {
+	book, err := c.book(ctx)
+	if err != nil {
+		return nil, err
+	}
+	cl, err := c.class(ctx, c.Store, book, class)
+	if err != nil {
+		return nil, err
+	}
+	var ids []string
+	for _, st := range cl.Students {
+		a := book.account(st.Account)
+		if a.Role != schoolbook.Student || a.Off {
+			continue
+		}
+		picked := len(rows) == 0 && !a.Ready
+		for _, r := range rows {
+			picked = picked || r == st.ID
+		}
+		if picked {
+			ids = append(ids, a.ID)
+		}
+	}
+	if len(ids) == 0 {
+		return nil, &Invalid{"rows", "nobody-needs-codes", nil}
+	}
+	return c.GiveCodes(ctx, by, ids, away)
+}
+
+// FirstSignIn gives the account of an address a password where its code fits.
+func (c *People) FirstSignIn(ctx context.Context, address, code, password string) (schoolbook.Account, error) {
+	if err := weak(password, address); err != nil {
+		return schoolbook.Account{}, err
+	}
+	return c.directory.UseCode(ctx, address, passwords.PlainCode(code), password, c.Now())
+}
+
+// ChangePassword gives an account another password where the one before fits.
+func (c *People) ChangePassword(ctx context.Context, account, before, password string) error {
+	found, err := c.Book.ByID(ctx, []string{account})
+	if err != nil {
+		return err
+	}
+	a := found[account]
+	if err := weak(password, a.Name(), a.Address); err != nil {
+		return err
+	}
+	err = c.directory.ChangePassword(ctx, account, before, password)
+	if errors.Is(err, schoolbook.ErrRefused) {
+		return &Invalid{"before", "password-wrong", nil}
+	}
+	return err
+}
+
+// weak says why a password can't be one.
+func weak(password string, own ...string) error {
+	if code := passwords.Weak(password, own...); code != "" {
+		return &Invalid{"password", code, nil}
+	}
+	return nil
+}
+
+// FirstKey makes the secret that opens the first start, or mends the office account of an
+// address, once and for an hour. Those before it open nothing any more.
+func (c *People) FirstKey(ctx context.Context, address string) (string, error) {
+	secret := rand.Text()
+	return secret, c.Store.InsertFirstKey(ctx, store.FirstKey{Digest: digestOf(secret), Address: strings.ToLower(strings.TrimSpace(address)), Until: c.Now().Add(firstFor)})
+}
+
+func digestOf(secret string) []byte {
+	h := sha256.Sum256([]byte(secret))
+	return h[:]
+}
+
+// HasOffice reports whether anybody can sign in for the office.
+func (c *People) HasOffice(ctx context.Context) (bool, error) {
+	book, err := c.book(ctx)
+	if err != nil {
+		return false, err
+	}
+	for _, a := range book.all {
+		if a.Role == schoolbook.Office && !a.Off {
+			return true, nil
+		}
+	}
+	return false, nil
+}
+
+// LookFirst returns what a secret opens: the address it is for, if any.
+func (c *People) LookFirst(ctx context.Context, secret string) (address string, err error) {
+	k, err := c.Store.FirstKey(ctx, digestOf(secret))
+	if err != nil {
+		return "", notFound(err)
+	}
+	if !c.Now().Before(k.Until) {
+		return "", ErrNotFound
+	}
+	return k.Address, nil
+}
+
+// A First is what is said at the first start: what the school is, and who its office is.
+type First struct {
+	School                           SchoolChange
+	Given, Family, Address, Password string
+}
+
+// Begin begins a school, or mends its office account, where the secret opens it, which is
+// spent then. It returns the office's account.
+func (c *People) Begin(ctx context.Context, secret string, f First) (schoolbook.Account, error) {
+	a := schoolbook.Account{ID: store.NewID(), Given: tidy(f.Given), Family: tidy(f.Family), Address: strings.TrimSpace(f.Address), Role: schoolbook.Office}
+	if err := c.checkAccount(a); err != nil {
+		return a, err
+	}
+	if len(a.Given) > 200 || len(a.Family) > 200 {
+		return a, tooLong("given", 200)
+	}
+	if err := weak(f.Password, a.Name(), a.Address); err != nil {
+		return a, err
+	}
+	err := c.Store.Change(ctx, store.Act{By: a.ID, What: "school-begun", At: c.Now(), Args: map[string]string{"address": a.Address}}, nil, func(tx *store.Store) error {
+		k, err := tx.FirstKey(ctx, digestOf(secret))
+		if err != nil || !c.Now().Before(k.Until) {
+			return ErrNotFound
+		}
+		if k.Address != "" && !strings.EqualFold(k.Address, a.Address) {
+			return &Invalid{"address", "another-address", map[string]string{"address": k.Address}}
+		}
+		if err := c.sayIn(ctx, tx, f.School, SchoolChange{}); err != nil {
+			return err
+		}
+		found, err := c.Book.ByAddress(ctx, []string{a.Address})
+		if err != nil {
+			return err
+		}
+		if before, there := found[strings.ToLower(a.Address)]; there {
+			if before.Role != schoolbook.Office {
+				return &Invalid{"address", "address-taken", nil}
+			}
+			a.ID, a.Number = before.ID, before.Number
+		}
+		if err := c.directory.Put(ctx, a); err != nil {
+			return bookError(err)
+		}
+		if err := errors.Join(c.directory.Known(ctx, a.ID), c.directory.Switch(ctx, []string{a.ID}, false), c.directory.SetPassword(ctx, a.ID, f.Password)); err != nil {
+			return err
+		}
+		return tx.SpendFirstKey(ctx, digestOf(secret))
+	})
+	if err != nil {
+		return a, err
+	}
+	return a, c.charter.Read(ctx)
+}

@@ -1,0 +1,217 @@
+package classroom_test
+
+import (
+	"errors"
+	"strings"
+	"sync"
+	"testing"
+
+	"jollysatchel/internal/app"
+	"jollysatchel/internal/app/apptest"
+	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/clock"
+	"jollysatchel/internal/pgserver/pgtest"
+	"jollysatchel/internal/schoolbook"
+)
+
+const words = "low water at eleven"
+
+// empty is a program on a database that nobody said anything in.
+func empty(t *testing.T) (*app.App, *clock.Manual) {
+	t.Helper()
+	now := &clock.Manual{}
+	now.Set(clock.System())
+	a, err := app.Open(ctx, app.Settings{Database: pgtest.New(t), Now: now.Now})
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(a.Close)
+	return a, now
+}
+
+func first() classroom.First {
+	return classroom.First{
+		School: classroom.SchoolChange{Name: ptr("Kestrel Quay School"), Zone: ptr("Atlantic/Azores"), Domain: ptr("@KestrelQuay.example"), Language: ptr("pt")},
+		Given:  "Harbour", Family: "Office", Address: "office@kestrelquay.example", Password: words,
+	}
+}
+
+// A school begins with a secret that is good once and for an hour; then its office can
+// sign in, and all programs know what the school is.
+func TestFirstStart(t *testing.T) {
+	a, now := empty(t)
+	if has, err := a.Rooms.HasOffice(ctx); has || err != nil {
+		t.Fatalf("an office from the first moment: %v, %v", has, err)
+	}
+	old, err := a.Rooms.FirstKey(ctx, "")
+	if err != nil {
+		t.Fatal(err)
+	}
+	secret, err := a.Rooms.FirstKey(ctx, "")
+	if err != nil {
+		t.Fatal(err)
+	}
+	begin := func(secret string, change func(*classroom.First)) error {
+		f := first()
+		if change != nil {
+			change(&f)
+		}
+		_, err := a.Rooms.Begin(ctx, secret, f)
+		return err
+	}
+	for what, s := range map[string]string{"one that was made before": old, "another": "another", "none": ""} {
+		if err := begin(s, nil); !errors.Is(err, classroom.ErrNotFound) {
+			t.Errorf("with %s: %v", what, err)
+		}
+	}
+	for _, bad := range []struct {
+		change      func(*classroom.First)
+		field, code string
+	}{
+		{func(f *classroom.First) { f.School.Name = ptr("  ") }, "name", "missing"},
+		{func(f *classroom.First) { f.School.Domain = ptr("no domain") }, "domain", "no-domain"},
+		{func(f *classroom.First) { f.School.Zone = ptr("Sea/Bottom") }, "zone", "no-zone"},
+		{func(f *classroom.First) { f.School.Language = ptr("not a language") }, "language", "no-language"},
+		{func(f *classroom.First) { f.School.Words = &map[string]string{"cat": "dog"} }, "words", "no-such-word"},
+		{func(f *classroom.First) { f.Address = "office" }, "address", "no-address"},
+		{func(f *classroom.First) { f.Given, f.Family = "", "" }, "given", "missing"},
+		{func(f *classroom.First) { f.Password = "short" }, "password", "password-short"},
+		{func(f *classroom.First) { f.Password = "password1234" }, "password", "password-known"},
+	} {
+		wantInvalid(t, begin(secret, bad.change), bad.field, bad.code)
+	}
+	if a.Charter.Said() {
+		t.Fatal("a refused beginning said something")
+	}
+	second, err := app.Open(ctx, a.Settings)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer second.Close()
+	var all sync.WaitGroup
+	var mu sync.Mutex
+	done := 0
+	for range 3 {
+		all.Go(func() {
+			if begin(secret, nil) == nil {
+				mu.Lock()
+				done++
+				mu.Unlock()
+			}
+		})
+	}
+	all.Wait()
+	if done != 1 {
+		t.Errorf("begun %d times with one secret", done)
+	}
+	if err := second.Charter.Read(ctx); err != nil {
+		t.Fatal(err)
+	}
+	for _, x := range []*app.App{a, second} {
+		if s := x.Rooms.School(); s.Name != "Kestrel Quay School" || s.Domain != "kestrelquay.example" || s.Zone.String() != "Atlantic/Azores" || s.Language != "pt" {
+			t.Errorf("the school is %+v", s)
+		}
+	}
+	o, err := a.Rooms.SignIn(ctx, "office@kestrelquay.example", words)
+	if err != nil || o.Role != schoolbook.Office {
+		t.Fatalf("%+v, %v", o, err)
+	}
+
+	// A lost office account is mended with a secret for its address alone, also one that is
+	// switched off; too late it opens nothing.
+	secret, err = a.Rooms.FirstKey(ctx, "Office@KestrelQuay.example")
+	if err != nil {
+		t.Fatal(err)
+	}
+	wantInvalid(t, begin(secret, func(f *classroom.First) { f.Address = "me@kestrelquay.example" }), "address", "another-address")
+	if err := begin(secret, func(f *classroom.First) {
+		f.Password, f.School = "another set of words", classroom.SchoolChange{}
+	}); err != nil {
+		t.Fatal(err)
+	}
+	if again, err := a.Rooms.SignIn(ctx, "office@kestrelquay.example", "another set of words"); err != nil || again.ID != o.ID {
+		t.Errorf("mended: %+v, %v", again, err)
+	}
+	if secret, err = a.Rooms.FirstKey(ctx, ""); err != nil {
+		t.Fatal(err)
+	}
+	now.Set(now.Now().Add(3601e9))
+	if err := begin(secret, nil); !errors.Is(err, classroom.ErrNotFound) {
+		t.Errorf("after an hour: %v", err)
+	}
+}
+
+// The office keeps accounts and says what the school is; what is fixed where the program
+// was started stays, and of two who change one value the later is told.
+func TestKeepingTheBook(t *testing.T) {
+	a := apptest.Open(t)
+	apptest.People(t, a, 3)
+	put := func(id string, ch, was classroom.AccountChange) (string, error) {
+		return a.Rooms.PutAccount(ctx, "office", id, ch, was)
+	}
+	staff := schoolbook.Staff
+	id, err := put("", classroom.AccountChange{Given: ptr(" Sinéad "), Family: ptr("O’Malley"), Address: ptr("sinead@kestrelquay.example"), Role: &staff}, classroom.AccountChange{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	page, n, more, err := a.Rooms.BookPage(ctx, classroom.BookFilter{Text: "malley sin"})
+	if err != nil || n != 1 || more || page[0].Given != "Sinéad" || page[0].Ready {
+		t.Errorf("found %+v, %d, %v", page, n, err)
+	}
+	if _, n, _, err := a.Rooms.BookPage(ctx, classroom.BookFilter{Role: schoolbook.Student}); err != nil || n != 3 {
+		t.Errorf("%d students, %v", n, err)
+	}
+	_, err = put("", classroom.AccountChange{Given: ptr("X"), Address: ptr("OFFICE@kestrelquay.example")}, classroom.AccountChange{})
+	wantInvalid(t, err, "address", "address-taken")
+	_, err = put("", classroom.AccountChange{Given: ptr("X"), Address: ptr("nowhere")}, classroom.AccountChange{})
+	wantInvalid(t, err, "address", "no-address")
+	_, err = put("office", classroom.AccountChange{Role: &staff}, classroom.AccountChange{})
+	wantInvalid(t, err, "role", "last-office")
+	_, err = put("office", classroom.AccountChange{Off: ptr(true)}, classroom.AccountChange{})
+	wantInvalid(t, err, "role", "last-office")
+	_, err = put("", classroom.AccountChange{Given: ptr(strings.Repeat("x", 300)), Address: ptr("x@kestrelquay.example")}, classroom.AccountChange{})
+	wantInvalid(t, err, "given", "too-long")
+	var changed *classroom.Changed
+	if _, err := put(id, classroom.AccountChange{Family: ptr("Malley")}, classroom.AccountChange{Family: ptr("Mally")}); !errors.As(err, &changed) || changed.Theirs != "O’Malley" {
+		t.Errorf("of what another changed: %v", err)
+	}
+	if _, err := put("nobody", classroom.AccountChange{Given: ptr("X")}, classroom.AccountChange{}); !errors.Is(err, classroom.ErrNotFound) {
+		t.Errorf("nobody's: %v", err)
+	}
+
+	codes, err := a.Rooms.GiveCodes(ctx, "office", []string{id, id}, false)
+	if err != nil || len(codes) != 1 {
+		t.Fatalf("%+v, %v", codes, err)
+	}
+	_, err = a.Rooms.FirstSignIn(ctx, "sinead@kestrelquay.example", codes[0].Code, "sinead1234")
+	wantInvalid(t, err, "password", "password-own")
+	if _, err := a.Rooms.FirstSignIn(ctx, "sinead@kestrelquay.example", strings.ToLower(codes[0].Code), words); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := a.Rooms.FirstSignIn(ctx, "sinead@kestrelquay.example", codes[0].Code, words); !errors.Is(err, classroom.ErrRefused) {
+		t.Errorf("the code again: %v", err)
+	}
+	wantInvalid(t, a.Rooms.ChangePassword(ctx, id, "wrong", "another set of words"), "before", "password-wrong")
+	wantInvalid(t, a.Rooms.ChangePassword(ctx, id, words, "o'malley sinead"), "password", "password-own")
+	if err := a.Rooms.ChangePassword(ctx, id, words, "another set of words"); err != nil {
+		t.Fatal(err)
+	}
+	c := apptest.Class(t, a, apptest.List(3))
+	_, err = a.Rooms.ClassCodes(ctx, "oduya", c.ID, nil, false)
+	wantInvalid(t, err, "rows", "nobody-needs-codes") // all have passwords
+	if codes, err = a.Rooms.ClassCodes(ctx, "oduya", c.ID, []string{c.Students[0].ID}, true); err != nil || len(codes) != 1 {
+		t.Fatalf("%+v, %v", codes, err)
+	}
+	if _, err := a.Rooms.SignIn(ctx, codes[0].Account.Address, apptest.Password); !errors.Is(err, classroom.ErrRefused) {
+		t.Errorf("the password that was taken away: %v", err)
+	}
+
+	wantInvalid(t, a.Rooms.ChangeSchool(ctx, "office", classroom.SchoolChange{Name: ptr("Another")}, classroom.SchoolChange{}), "name", "fixed")
+	if err := a.Rooms.ChangeSchool(ctx, "office", classroom.SchoolChange{Words: &map[string]string{"class": " course "}, SatchelMB: ptr(int64(5))}, classroom.SchoolChange{}); err != nil {
+		t.Fatal(err)
+	}
+	if s := a.Rooms.School(); s.Words["class"] != "course" || s.Quota != 5_000_000 || s.Name != "Kestrel Quay School" {
+		t.Errorf("the school is %+v", s)
+	}
+	wantInvalid(t, a.Rooms.ChangeSchool(ctx, "office", classroom.SchoolChange{SatchelMB: ptr(int64(-1))}, classroom.SchoolChange{}), "satchelMB", "too-large-number")
+}

@@ -1,0 +1,239 @@
+package classroom
+
+import (
+	"cmp"
+	"context"
+	"maps"
+	"slices"
+	"strings"
+	"sync/atomic"
+	"time"
+
+	"golang.org/x/text/language"
+
+	"jollysatchel/internal/core/roster"
+	"jollysatchel/internal/store"
+)
+
+// A School is what the whole school has in common.
+type School struct {
+	Name     string
+	Domain   string // of its addresses; empty: not checked
+	Zone     *time.Location
+	Language string // BCP 47
+	Quota    int64  // bytes a satchel may weigh; 0: UsualQuota
+	// Words are the school's own for what screens call class, period and handout,
+	// by the names the interface gives them.
+	Words map[string]string
+}
+
+// SchoolWords are what a school can have a word of its own for.
+var SchoolWords = []string{"class", "Class", "classes", "period", "Period", "handout", "Handout", "handouts", "Handouts"}
+
+// usualZone is where a school is that nobody said anything about.
+const usualZone = "Europe/Lisbon"
+
+// A Charter says what the school is: what is fixed where the program was started, else
+// what the office said, else what is usual.
+type Charter struct {
+	store *store.Store
+	fixed School
+	now   atomic.Pointer[School]
+	said  atomic.Bool
+}
+
+// NewCharter reads what was said; fixed holds what can't be said otherwise.
+func NewCharter(ctx context.Context, st *store.Store, fixed School) (*Charter, error) {
+	c := &Charter{store: st, fixed: fixed}
+	return c, c.Read(ctx)
+}
+
+// School is the school as it was last read.
+func (c *Charter) School() School { return *c.now.Load() }
+
+// Said reports whether anybody ever said anything.
+func (c *Charter) Said() bool { return c.said.Load() }
+
+// Read reads it anew: another program may have changed it.
+func (c *Charter) Read(ctx context.Context) error {
+	said, there, err := c.store.SchoolSettings(ctx)
+	if err != nil {
+		return err
+	}
+	next := c.over(said)
+	c.now.Store(&next)
+	c.said.Store(there)
+	return nil
+}
+
+// over is the school with what was said.
+func (c *Charter) over(said store.SchoolSettings) School {
+	s := School{
+		Name: cmp.Or(c.fixed.Name, said.Name), Domain: cmp.Or(c.fixed.Domain, said.Domain), Zone: c.fixed.Zone,
+		Language: cmp.Or(c.fixed.Language, said.Language, "en"), Quota: cmp.Or(c.fixed.Quota, said.SatchelMB*1_000_000), Words: map[string]string{},
+	}
+	if s.Zone == nil {
+		zone, err := time.LoadLocation(cmp.Or(said.Zone, usualZone))
+		if err != nil { // it was one when it was said
+			zone = time.UTC
+		}
+		s.Zone = zone
+	}
+	maps.Copy(s.Words, said.Words)
+	maps.Copy(s.Words, c.fixed.Words)
+	return s
+}
+
+// Fixed are the names of what can't be said otherwise: name, domain, zone, language,
+// satchelMB, and words.
+func (c *Charter) Fixed() []string {
+	var out []string
+	for _, x := range []struct {
+		name string
+		is   bool
+	}{{"name", c.fixed.Name != ""}, {"domain", c.fixed.Domain != ""}, {"zone", c.fixed.Zone != nil}, {"language", c.fixed.Language != ""}, {"satchelMB", c.fixed.Quota > 0}, {"words", len(c.fixed.Words) > 0}} {
+		if x.is {
+			out = append(out, x.name)
+		}
+	}
+	return out
+}
+
+// School is what the whole school has in common, as it is now.
+func (h *house) School() School { return h.charter.School() }
+
+// School is what the whole school has in common, as it is now.
+func (c *Classroom) School() School { return c.People.School() }
+
+// A SchoolChange is what the office says. Nil parts stay.
+type SchoolChange struct {
+	Name      *string            `json:"name,omitempty"`
+	Domain    *string            `json:"domain,omitempty"`
+	Zone      *string            `json:"zone,omitempty"`
+	Language  *string            `json:"language,omitempty"`
+	SatchelMB *int64             `json:"satchelMB,omitempty"`
+	Words     *map[string]string `json:"words,omitempty"`
+}
+
+// What a school's settings keep to.
+const (
+	mostSchoolName = 200 // bytes
+	mostWord       = 40  // bytes
+	mostSatchelMB  = 1_000_000
+)
+
+// apply puts a change into settings, or says what is wrong with it. is is the school as it
+// is with them, and was what was looked at.
+func (ch SchoolChange) apply(s *store.SchoolSettings, is School, was SchoolChange, fixed []string) error {
+	for _, x := range []struct {
+		field   string
+		to, was *string
+		is      string
+		now     *string
+		check   func(string) (string, error)
+	}{{"name", ch.Name, was.Name, is.Name, &s.Name, schoolName}, {"domain", ch.Domain, was.Domain, is.Domain, &s.Domain, domainName}, {"zone", ch.Zone, was.Zone, is.Zone.String(), &s.Zone, zoneName}, {"language", ch.Language, was.Language, is.Language, &s.Language, languageTag}} {
+		if x.to == nil {
+			continue
+		}
+		to, err := x.check(*x.to)
+		if err != nil {
+			return err
+		}
+		if slices.Contains(fixed, x.field) {
+			return &Invalid{x.field, "fixed", nil}
+		}
+		if err := unless(x.was, x.field, x.is, to); err != nil {
+			return err
+		}
+		*x.now = to
+	}
+	if ch.SatchelMB != nil {
+		if *ch.SatchelMB < 0 || *ch.SatchelMB > mostSatchelMB {
+			return tooMany("satchelMB", "too-large-number", mostSatchelMB)
+		}
+		if slices.Contains(fixed, "satchelMB") {
+			return &Invalid{"satchelMB", "fixed", nil}
+		}
+		s.SatchelMB = *ch.SatchelMB
+	}
+	if ch.Words != nil {
+		words := map[string]string{}
+		for name, word := range *ch.Words {
+			word = tidy(word)
+			switch {
+			case !slices.Contains(SchoolWords, name):
+				return &Invalid{"words", "no-such-word", nil}
+			case len(word) > mostWord:
+				return tooLong("words", mostWord)
+			case word != "":
+				words[name] = word
+			}
+		}
+		if slices.Contains(fixed, "words") {
+			return &Invalid{"words", "fixed", nil}
+		}
+		s.Words = words
+	}
+	return nil
+}
+
+func schoolName(s string) (string, error) {
+	if s = tidy(s); s == "" {
+		return "", &Invalid{"name", "missing", nil}
+	}
+	if len(s) > mostSchoolName {
+		return "", tooLong("name", mostSchoolName)
+	}
+	return s, nil
+}
+
+// domainName checks a domain's form, which is what may follow an @; none is none to check
+// addresses against.
+func domainName(s string) (string, error) {
+	s = strings.ToLower(strings.TrimPrefix(strings.TrimSpace(s), "@"))
+	if s != "" && roster.AddressForm("x@"+s) != "" {
+		return "", &Invalid{"domain", "no-domain", nil}
+	}
+	return s, nil
+}
+
+func zoneName(s string) (string, error) {
+	if _, err := time.LoadLocation(s); err != nil || s == "" || s == "Local" {
+		return "", &Invalid{"zone", "no-zone", nil}
+	}
+	return s, nil
+}
+
+func languageTag(s string) (string, error) {
+	t, err := language.Parse(s)
+	if err != nil || s == "" {
+		return "", &Invalid{"language", "no-language", nil}
+	}
+	return t.String(), nil
+}
+
+// ChangeSchool says what the school is. All programs know within seconds.
+func (c *People) ChangeSchool(ctx context.Context, by string, ch, was SchoolChange) error {
+	err := c.Store.Change(ctx, c.act(ctx, by, "school-changed", ch), nil, func(tx *store.Store) error {
+		return c.sayIn(ctx, tx, ch, was)
+	})
+	if err != nil {
+		return err
+	}
+	return c.charter.Read(ctx)
+}
+
+// sayIn keeps a change within a transaction.
+func (c *house) sayIn(ctx context.Context, tx *store.Store, ch, was SchoolChange) error {
+	said, _, err := tx.SchoolSettings(ctx)
+	if err != nil {
+		return err
+	}
+	if err := ch.apply(&said, c.charter.over(said), was, c.charter.Fixed()); err != nil {
+		return err
+	}
+	return tx.SaveSchoolSettings(ctx, said, c.Now())
+}
+
+// FixedSchool are the names of what can't be said otherwise.
+func (c *People) FixedSchool() []string { return c.charter.Fixed() }

@@ -1,0 +1,143 @@
+package standin
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"sync"
+	"testing"
+	"time"
+
+	"jollysatchel/internal/pgserver/pgtest"
+	"jollysatchel/internal/schoolbook"
+	"jollysatchel/internal/store"
+)
+
+func keeper(t *testing.T) *Standin {
+	t.Helper()
+	st, err := store.Open(context.Background(), pgtest.New(t))
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(st.Close)
+	if err := Migrate(context.Background(), st.DB.DB); err != nil {
+		t.Fatal(err)
+	}
+	return New(st.DB)
+}
+
+// Of offices that remove each other at the same moment one is always left.
+func TestOneIsLeftInTheOffice(t *testing.T) {
+	ctx, s := context.Background(), keeper(t)
+	for i := range 3 {
+		if err := s.Put(ctx, schoolbook.Account{ID: fmt.Sprint("o", i), Address: fmt.Sprintf("o%d@kq.example", i), Given: "O", Role: schoolbook.Office}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	var all sync.WaitGroup
+	for i := range 3 {
+		all.Go(func() {
+			var err error
+			if i == 0 {
+				err = s.Put(ctx, schoolbook.Account{ID: "o0", Address: "o0@kq.example", Given: "O", Role: schoolbook.Staff})
+			} else {
+				err = s.Switch(ctx, []string{fmt.Sprint("o", i)}, true)
+			}
+			if err != nil && !errors.Is(err, schoolbook.ErrLast) {
+				t.Error(err)
+			}
+		})
+	}
+	all.Wait()
+	book, err := s.All(ctx)
+	if err != nil {
+		t.Fatal(err)
+	}
+	left := 0
+	for _, a := range book {
+		if a.Role == schoolbook.Office && !a.Off {
+			left++
+		}
+	}
+	if left != 1 {
+		t.Errorf("%d are left: %+v", left, book)
+	}
+	if err := s.Put(ctx, schoolbook.Account{ID: "x", Address: "O1@KQ.example", Given: "X", Role: schoolbook.Staff}); !errors.Is(err, schoolbook.ErrTaken) {
+		t.Errorf("an address twice: %v", err)
+	}
+}
+
+// A code is good once, in time, for its own account, and not where that is switched off;
+// what somebody has already stays until they use it, unless it is taken away.
+func TestCodes(t *testing.T) {
+	ctx, s, now := context.Background(), keeper(t), time.Date(2026, 11, 26, 8, 0, 0, 0, time.UTC)
+	for i := range 3 {
+		if err := s.Put(ctx, schoolbook.Account{ID: fmt.Sprint("s", i), Address: fmt.Sprintf("s%d@kq.example", i), Given: "S", Role: schoolbook.Student}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	give := func(away bool) {
+		t.Helper()
+		if err := s.SetCodes(ctx, map[string]string{"s0": "AAAA", "s1": "BBBB"}, now.Add(time.Hour), away); err != nil {
+			t.Fatal(err)
+		}
+	}
+	use := func(address, code string, at time.Time) error {
+		_, err := s.UseCode(ctx, address, code, "low water at eleven", at)
+		return err
+	}
+	give(false)
+	for what, err := range map[string]error{
+		"another's":  use("s0@kq.example", "BBBB", now),
+		"none":       use("s2@kq.example", "", now),
+		"too late":   use("s0@kq.example", "AAAA", now.Add(time.Hour)),
+		"nobody's":   use("nobody@kq.example", "AAAA", now),
+		"a password": func() error { _, err := s.SignIn(ctx, "s0@kq.example", "AAAA"); return err }(),
+	} {
+		if !errors.Is(err, schoolbook.ErrRefused) {
+			t.Errorf("%s: %v", what, err)
+		}
+	}
+	var all sync.WaitGroup
+	var mu sync.Mutex
+	in := 0
+	for range 4 {
+		all.Go(func() {
+			if use(" S0@kq.example", "AAAA", now) == nil {
+				mu.Lock()
+				in++
+				mu.Unlock()
+			}
+		})
+	}
+	all.Wait()
+	if in != 1 {
+		t.Errorf("one code let %d in", in)
+	}
+	if a, err := s.SignIn(ctx, "s0@kq.example", "low water at eleven"); err != nil || !a.Ready || a.CodeUntil != nil {
+		t.Errorf("%+v, %v", a, err)
+	}
+	give(false)
+	if _, err := s.SignIn(ctx, "s0@kq.example", "low water at eleven"); err != nil {
+		t.Errorf("the password while there is a code: %v", err)
+	}
+	if err := s.ChangePassword(ctx, "s0", "high water", "some other words"); !errors.Is(err, schoolbook.ErrRefused) {
+		t.Errorf("changed with a wrong one: %v", err)
+	}
+	if err := s.ChangePassword(ctx, "s0", "low water at eleven", "some other words"); err != nil {
+		t.Fatal(err)
+	}
+	give(true)
+	if _, err := s.SignIn(ctx, "s0@kq.example", "some other words"); !errors.Is(err, schoolbook.ErrRefused) {
+		t.Errorf("the password that was taken away: %v", err)
+	}
+	if err := s.Switch(ctx, []string{"s0", "s1"}, true); err != nil {
+		t.Fatal(err)
+	}
+	if err := use("s1@kq.example", "BBBB", now); !errors.Is(err, schoolbook.ErrRefused) {
+		t.Errorf("switched off: %v", err)
+	}
+	if err := s.SetPassword(ctx, "nobody", "low water at eleven"); !errors.Is(err, schoolbook.ErrNobody) {
+		t.Errorf("nobody's: %v", err)
+	}
+}
