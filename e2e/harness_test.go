@@ -73,6 +73,7 @@ type server struct {
 	env  []string
 	args []string
 	log  *strings.Builder
+	said chan string // lines it prints after its address
 }
 
 // start runs the program with the demo in a database of its own.
@@ -81,6 +82,9 @@ func start(t testing.TB, args ...string) *server { return startWith(t, nil, args
 // startWith runs it with further environment variables.
 func startWith(t testing.TB, env []string, args ...string) *server {
 	t.Helper()
+	if each, ok := t.(*testing.T); ok {
+		each.Parallel() // one waits for the browser while another waits for the server
+	}
 	s := &server{t: t, args: append([]string{"demo"}, args...)}
 	on := func(url string) []string { return append(os.Environ(), "DATABASE_URL="+url, "PORT=0") }
 	s.env = append(on(pgtest.From(t, strings.Join(args, " "), func(url string) { // the demo is made once
@@ -93,11 +97,21 @@ func startWith(t testing.TB, env []string, args ...string) *server {
 	return s
 }
 
+// serve runs the program on an empty database, as a school does.
+func serve(t *testing.T) *server {
+	t.Helper()
+	t.Parallel()
+	s := &server{t: t, args: []string{"serve"}, env: append(os.Environ(), "DATABASE_URL="+pgtest.New(t), "PORT=0")}
+	s.run()
+	t.Cleanup(s.stop)
+	return s
+}
+
 var printed = regexp.MustCompile(`http://127\.0\.0\.1:\d+`)
 
 func (s *server) run() {
 	s.t.Helper()
-	s.log = &strings.Builder{}
+	s.log, s.said = &strings.Builder{}, make(chan string, 10)
 	s.cmd = exec.Command(program, s.args...)
 	s.cmd.Env = s.env
 	s.cmd.Stderr = s.log
@@ -110,11 +124,17 @@ func (s *server) run() {
 	}
 	found := make(chan string, 1)
 	go func() {
-		r := bufio.NewReader(out)
+		r, known := bufio.NewReader(out), false
 		for {
 			line, err := r.ReadString('\n')
-			if u := printed.FindString(line); u != "" {
+			if u := printed.FindString(line); u != "" && !known {
+				known = true
 				found <- u
+			} else if known {
+				select {
+				case s.said <- line:
+				default:
+				}
 			}
 			if err != nil {
 				return

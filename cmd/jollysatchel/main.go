@@ -12,7 +12,8 @@ const usage = `Jolly Satchel gives every student of a class a private folder and
 
 usage:
   jollysatchel serve          serve the application (DATABASE_URL, PORT, JOLLY_DATA)
-  jollysatchel demo           the same, with demo data brought in at the first start
+  jollysatchel office ADDRESS print an address, good once, that begins a school or mends its office account
+  jollysatchel demo           serve, with demo data brought in at the first start
   jollysatchel demo-reset     remove the demo's data
   jollysatchel migrate        bring the database up to date and stop
   jollysatchel roster FILE    read a class list, print students and findings as JSON
@@ -31,6 +32,8 @@ func main() {
 		err = runServe(args, false)
 	case "demo":
 		err = runServe(args, true)
+	case "office":
+		err = runOffice(args, os.Stdout)
 	case "demo-reset":
 		err = runReset(os.Stdout)
 	case "migrate":

@@ -2,6 +2,7 @@ package main
 
 import (
 	"context"
+	"errors"
 	"flag"
 	"fmt"
 	"io"
@@ -35,12 +36,19 @@ func env(name, usual string) string {
 }
 
 // database returns the address in DATABASE_URL, else that of the private
-// server, which stop ends.
-func database(ctx context.Context) (url string, stop func(), err error) {
+// server, which stop ends; for an errand beside a program that serves, that one's.
+func database(ctx context.Context, beside bool) (url string, stop func(), err error) {
 	if url := os.Getenv("DATABASE_URL"); url != "" {
 		return url, func() {}, nil
 	}
 	server, err := pgserver.Start(ctx, pgDir())
+	var used *pgserver.InUse
+	if beside && errors.As(err, &used) { // a program serves on it
+		if server, err = pgserver.Join(pgDir()); err != nil {
+			return "", nil, err
+		}
+		return server.URL("jollysatchel"), func() {}, nil
+	}
 	if err != nil {
 		return "", nil, err
 	}
@@ -56,7 +64,7 @@ func database(ctx context.Context) (url string, stop func(), err error) {
 		stop()
 		return "", nil, err
 	}
-	fmt.Printf("The data lies in %s\n", server.Dir())
+	fmt.Fprintf(os.Stderr, "The data lies in %s\n", server.Dir())
 	return url, stop, nil
 }
 
@@ -214,7 +222,7 @@ func runServe(args []string, withDemo bool) error {
 	if err != nil {
 		return fmt.Errorf("another program has the port (PORT changes it): %w", err)
 	}
-	url, stop, err := database(ctx)
+	url, stop, err := database(ctx, false)
 	if err != nil {
 		l.Close()
 		return err
@@ -235,17 +243,76 @@ func runServe(args []string, withDemo bool) error {
 		return err
 	}
 	defer a.Close()
-	fmt.Printf("Jolly Satchel is at http://%s\n", l.Addr())
+	first, err := firstStart(ctx, a, "http://"+l.Addr().String())
+	if err != nil {
+		return err
+	}
+	fmt.Printf("Jolly Satchel is at http://%s\n%s", l.Addr(), first)
 	if withDemo {
 		demo.Tell(os.Stdout)
 	}
 	return a.Serve(ctx, l, people)
 }
 
+// firstStart tells the address at which a school begins where nobody is in its office yet.
+func firstStart(ctx context.Context, a *app.App, base string) (string, error) {
+	has, err := a.Rooms.HasOffice(ctx)
+	if err != nil || has {
+		return "", err
+	}
+	secret, err := a.Rooms.FirstKey(ctx, "")
+	return fmt.Sprintf("Nobody is in the office yet. Begin at %s (good once, for an hour; again with: jollysatchel office)\n", firstAddress(base, secret)), err
+}
+
+// firstAddress is where the first start is; the secret isn't sent when it is followed.
+func firstAddress(base, secret string) string { return base + "/begin#" + secret }
+
+// runOffice prints the address that begins a school or, with the address of an office
+// account, mends that one.
+func runOffice(args []string, out io.Writer) error {
+	ctx := context.Background()
+	url, stop, err := database(ctx, true)
+	if err != nil {
+		return err
+	}
+	defer stop()
+	s, err := settings(url, clock.System)
+	if err != nil {
+		return err
+	}
+	a, err := app.Open(ctx, s)
+	if err != nil {
+		return err
+	}
+	defer a.Close()
+	address := ""
+	if len(args) > 0 {
+		address = args[0]
+	}
+	if has, err := a.Rooms.HasOffice(ctx); err != nil || has && address == "" {
+		return errors.Join(err, errNamed(has))
+	}
+	secret, err := a.Rooms.FirstKey(ctx, address)
+	if err != nil {
+		return err
+	}
+	base := env("JOLLY_URL", "http://"+net.JoinHostPort(env("JOLLY_HOST", "127.0.0.1"), env("PORT", "8080")))
+	fmt.Fprintf(out, "Go to %s (good once, for an hour)\n", firstAddress(base, secret))
+	return nil
+}
+
+// errNamed asks for the address of an account where there is an office.
+func errNamed(has bool) error {
+	if !has {
+		return nil
+	}
+	return errors.New("there is an office already: say the address of the account to mend, jollysatchel office ADDRESS")
+}
+
 // runMigrate brings the database up to date and stops.
 func runMigrate() error {
 	ctx := context.Background()
-	url, stop, err := database(ctx)
+	url, stop, err := database(ctx, false)
 	if err != nil {
 		return err
 	}

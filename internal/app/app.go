@@ -250,7 +250,7 @@ func (a *App) Serve(ctx context.Context, l net.Listener, people []web.DemoPerson
 	go func() { defer close(looking); a.Observer.Run(news) }()
 	h := &http.Server{
 		Handler: server, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 32 << 10,
-		BaseContext: func(net.Listener) context.Context { return news }, ErrorLog: slog.NewLogLogger(a.Log.Handler(), slog.LevelDebug),
+		BaseContext: func(net.Listener) context.Context { return context.WithoutCancel(ctx) }, ErrorLog: slog.NewLogLogger(a.Log.Handler(), slog.LevelDebug),
 	}
 	l = netutil.LimitListener(l, mostConnections)
 	failed := make(chan error, 1)
@@ -262,7 +262,7 @@ func (a *App) Serve(ctx context.Context, l net.Listener, people []web.DemoPerson
 	}
 	end, cancel := context.WithTimeout(context.WithoutCancel(ctx), 10*time.Second)
 	defer cancel()
-	quiet() // lets event streams end
+	quiet() // lets event streams end; all other requests are finished
 	err = errors.Join(err, h.Shutdown(end), a.Stop(end))
 	<-looking
 	if errors.Is(err, http.ErrServerClosed) {

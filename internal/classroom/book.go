@@ -204,6 +204,9 @@ func (c *People) GiveCodes(ctx context.Context, by string, ids []string, away bo
 // ClassCodes gives students of a class codes, where their accounts are known: those of rows,
 // or all who have no password yet.
 func (c *People) ClassCodes(ctx context.Context, by, class string, rows []string, away bool) ([]Code, error) {
+	if c.School().OfficeCodes {
+		return nil, &Invalid{"rows", "office-only", nil}
+	}
 	book, err := c.book(ctx)
 	if err != nil {
 		return nil, err

@@ -22,6 +22,8 @@ type School struct {
 	Zone     *time.Location
 	Language string // BCP 47
 	Quota    int64  // bytes a satchel may weigh; 0: UsualQuota
+	// OfficeCodes keeps codes for students' next sign-in to the office.
+	OfficeCodes bool
 	// Words are the school's own for what screens call class, period and handout,
 	// by the names the interface gives them.
 	Words map[string]string
@@ -70,7 +72,7 @@ func (c *Charter) Read(ctx context.Context) error {
 func (c *Charter) over(said store.SchoolSettings) School {
 	s := School{
 		Name: cmp.Or(c.fixed.Name, said.Name), Domain: cmp.Or(c.fixed.Domain, said.Domain), Zone: c.fixed.Zone,
-		Language: cmp.Or(c.fixed.Language, said.Language, "en"), Quota: cmp.Or(c.fixed.Quota, said.SatchelMB*1_000_000), Words: map[string]string{},
+		Language: cmp.Or(c.fixed.Language, said.Language, "en"), Quota: cmp.Or(c.fixed.Quota, said.SatchelMB*1_000_000), Words: map[string]string{}, OfficeCodes: said.OfficeCodes,
 	}
 	if s.Zone == nil {
 		zone, err := time.LoadLocation(cmp.Or(said.Zone, usualZone))
@@ -107,12 +109,13 @@ func (c *Classroom) School() School { return c.People.School() }
 
 // A SchoolChange is what the office says. Nil parts stay.
 type SchoolChange struct {
-	Name      *string            `json:"name,omitempty"`
-	Domain    *string            `json:"domain,omitempty"`
-	Zone      *string            `json:"zone,omitempty"`
-	Language  *string            `json:"language,omitempty"`
-	SatchelMB *int64             `json:"satchelMB,omitempty"`
-	Words     *map[string]string `json:"words,omitempty"`
+	Name        *string            `json:"name,omitempty"`
+	Domain      *string            `json:"domain,omitempty"`
+	Zone        *string            `json:"zone,omitempty"`
+	Language    *string            `json:"language,omitempty"`
+	SatchelMB   *int64             `json:"satchelMB,omitempty"`
+	Words       *map[string]string `json:"words,omitempty"`
+	OfficeCodes *bool              `json:"officeCodes,omitempty"`
 }
 
 // What a school's settings keep to.
@@ -155,6 +158,9 @@ func (ch SchoolChange) apply(s *store.SchoolSettings, is School, was SchoolChang
 			return &Invalid{"satchelMB", "fixed", nil}
 		}
 		s.SatchelMB = *ch.SatchelMB
+	}
+	if ch.OfficeCodes != nil {
+		s.OfficeCodes = *ch.OfficeCodes
 	}
 	if ch.Words != nil {
 		words := map[string]string{}

@@ -86,6 +86,22 @@ func Start(ctx context.Context, dir string) (*Server, error) {
 	return s, nil
 }
 
+// Join returns the server that another program brought up in dir, for a short errand
+// beside it: it is neither watched nor stopped.
+func Join(dir string) (*Server, error) {
+	s, err := at(dir)
+	if err != nil {
+		return nil, err
+	}
+	if err := s.readPassword(); err != nil {
+		return nil, err
+	}
+	if s.port = s.living(); s.port == 0 {
+		return nil, fmt.Errorf("the database in %s isn't running", dir)
+	}
+	return s, nil
+}
+
 // at returns the server of a folder, which nothing was done to yet.
 func at(dir string) (*Server, error) {
 	dir, err := filepath.Abs(dir)

@@ -56,6 +56,8 @@ type Keeper interface {
 	// Put enters an account, or brings the names, number, address and role of the one
 	// with its id up to date.
 	Put(ctx context.Context, a Account) error
+	// PutAll does so with many, all or none; one that is off is switched off, the others on.
+	PutAll(ctx context.Context, accounts []Account) error
 	// Switch switches accounts off, or on again.
 	Switch(ctx context.Context, ids []string, off bool) error
 	// SetPassword gives an account a password, in the place of one and of a code.

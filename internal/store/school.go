@@ -8,12 +8,14 @@ import (
 
 // SchoolSettings are what an office said about its school; empty: nothing was said.
 type SchoolSettings struct {
-	Name      string            `json:"name,omitempty"`
-	Domain    string            `json:"domain,omitempty"`
-	Zone      string            `json:"zone,omitempty"`     // as in the zone database
-	Language  string            `json:"language,omitempty"` // BCP 47
-	SatchelMB int64             `json:"satchel_mb,omitempty"`
-	Words     map[string]string `json:"words,omitempty"`
+	Name      string `json:"name,omitempty"`
+	Domain    string `json:"domain,omitempty"`
+	Zone      string `json:"zone,omitempty"`     // as in the zone database
+	Language  string `json:"language,omitempty"` // BCP 47
+	SatchelMB int64  `json:"satchel_mb,omitempty"`
+	// OfficeCodes keeps codes for students' next sign-in to the office.
+	OfficeCodes bool              `json:"office_codes,omitempty"`
+	Words       map[string]string `json:"words,omitempty"`
 }
 
 // SchoolSettings returns what was said; there is false where nothing ever was. Within a

@@ -18,9 +18,12 @@ import (
 type hub struct {
 	mu       sync.Mutex
 	watchers map[chan string]bool
+	over     chan struct{} // closed when no more news come
 }
 
-func newHub() *hub { return &hub{watchers: map[chan string]bool{}} }
+func newHub() *hub {
+	return &hub{watchers: map[chan string]bool{}, over: make(chan struct{})}
+}
 
 func (h *hub) watch() (news chan string, leave func()) {
 	news = make(chan string, 64)
@@ -107,6 +110,8 @@ func (e stream) VisitEventsResponse(w http.ResponseWriter) error {
 	for {
 		select {
 		case <-e.ctx.Done():
+			return nil
+		case <-e.s.hub.over:
 			return nil
 		case <-still.C:
 			if in, err := e.s.stillIn(e.ctx, token, e.account); err != nil || !in {

@@ -220,6 +220,19 @@ var routes = []struct{ method, path, body, want string }{
 	{"GET", "/api/door/{class}", ``, "14+++4++4"},
 	{"GET", "/api/everywhere", ``, "1+++++444"},
 	{"POST", "/api/everywhere", `{"classes":[{"class":"{class}","seen":"x"}]}`, "14++44444"},
+	{"POST", "/api/first/look", `{"secret":"x"}`, "444444444"},
+	{"POST", "/api/first", `{"secret":"x","school":{},"given":"A","family":"B","address":"a@kestrelquay.example","password":"some other words"}`, "444444444"},
+	{"POST", "/api/session/first", `{"address":"x@kestrelquay.example","code":"x","password":"some other words"}`, "111111111"},
+	{"PUT", "/api/me/password", `{"before":"x","password":"some other words"}`, "1++++++++"},
+	{"GET", "/api/school", ``, "1+++++444"},
+	{"PATCH", "/api/school", `{"to":{},"was":{}}`, "1+4444444"},
+	{"GET", "/api/book", ``, "1+++++444"},
+	{"POST", "/api/book", `{}`, "1+4444444"},
+	{"POST", "/api/book/list/look", `{"role":"student","list":"RW1haWwKeEBrcS5leGFtcGxlCg=="}`, "1+4444444"},
+	{"POST", "/api/book/list", `{"role":"student","list":"RW1haWwKeEBrcS5leGFtcGxlCg==","seen":"x","away":false}`, "1+4444444"},
+	{"POST", "/api/book/codes", `{"accounts":["nobody"],"away":false}`, "144444444"},
+	{"PATCH", "/api/book/accounts/{account}", `{"to":{},"was":{}}`, "1+4444444"},
+	{"POST", "/api/classes/{class}/codes", `{"rows":[],"away":false}`, "14++44444"},
 	{"GET", "/api/standins", ``, "1+4444444"},
 	{"PUT", "/api/standins", `{"delay":0,"errors":0,"lost":0,"limit":0,"unknown":[]}`, "1+4444444"},
 	{"GET", "/api/folders", ``, "1++++++++"},
@@ -381,7 +394,7 @@ func (s *school) fill(path string) string {
 		team = o.Teams[0].ID
 	}
 	list, looked := s.looked()
-	return strings.NewReplacer("{stood}", stood, "{team}", team, "{heading}", heading, "{template}", template, "{list}", list, "{looked}", looked, "{batch}", batch, "{class}", s.class.ID, "{row}", s.row("s0"), "{handout}", s.handout.ID, "{draft}", draft, "{run}", s.run.ID, "{copy}", s.copy.Thing, "{satchel}", s.satchel.Thing, "{link}", s.copy.Link).Replace(path)
+	return strings.NewReplacer("{stood}", stood, "{team}", team, "{heading}", heading, "{template}", template, "{list}", list, "{looked}", looked, "{batch}", batch, "{class}", s.class.ID, "{row}", s.row("s0"), "{handout}", s.handout.ID, "{draft}", draft, "{run}", s.run.ID, "{copy}", s.copy.Thing, "{satchel}", s.satchel.Thing, "{link}", s.copy.Link, "{account}", "stranger").Replace(path)
 }
 
 // looked is the list that waits in the class: its id, and what names it as it is.
@@ -395,7 +408,7 @@ func (s *school) looked() (id, body string) {
 
 // unfill brings a registered route to the names of the table.
 func (s *school) unfill(route string) string {
-	r := strings.NewReplacer(":batch", "{batch}", ":teamId", "{team}", ":format", "csv", ":classId", "{class}", ":rowId", "{row}", ":handoutId", "{handout}", ":runId", "{run}", ":templateId", "{template}", ":seq", "1", ":slot", "1", ":headingId", "{heading}", ":stoodId", "{stood}", ":otherId", "{class}", ":link", "{link}").Replace(route)
+	r := strings.NewReplacer(":batch", "{batch}", ":teamId", "{team}", ":format", "csv", ":classId", "{class}", ":rowId", "{row}", ":handoutId", "{handout}", ":runId", "{run}", ":templateId", "{template}", ":seq", "1", ":slot", "1", ":headingId", "{heading}", ":stoodId", "{stood}", ":otherId", "{class}", ":link", "{link}", ":accountId", "{account}").Replace(route)
 	if strings.HasPrefix(r, "DELETE") {
 		r = strings.Replace(r, "{handout}", "{draft}", 1)
 	}

@@ -129,7 +129,11 @@ func New(o Options) *Server {
 func (s *Server) ServeHTTP(w http.ResponseWriter, r *http.Request) { s.engine.ServeHTTP(w, r) }
 
 // Run passes news from the database on to those who watch, until ctx ends.
-func (s *Server) Run(ctx context.Context) { s.hub.run(ctx, s.Listen, s.Log) }
+// Event streams end with it.
+func (s *Server) Run(ctx context.Context) {
+	defer close(s.hub.over)
+	s.hub.run(ctx, s.Listen, s.Log)
+}
 
 func (s *Server) health(c *gin.Context) {
 	if err := s.Ready(c); err != nil {

@@ -24,21 +24,30 @@ func asGin(ctx context.Context) *gin.Context { return ctx.(*gin.Context) }
 
 func account(ctx context.Context) string { return asGin(ctx).GetString(accountKey) }
 
-// SignIn implements the route of that name. Wrong tries are limited by origin
-// and account together, and fewer by origin alone; a device from which somebody
-// signed in before counts by itself, so that nobody keeps them out.
+// SignIn implements the route of that name.
 func (s *Server) SignIn(ctx context.Context, r api.SignInRequestObject) (api.SignInResponseObject, error) {
-	address := strings.ToLower(strings.TrimSpace(r.Body.Address))
-	if address == "" || r.Body.Password == "" {
+	if r.Body.Password == "" {
 		return nil, classroom.ErrRefused
 	}
-	c := asGin(ctx)
+	me, err := s.admit(asGin(ctx), r.Body.Address, r.Body.Stay, func(address string) (classroom.Account, error) {
+		return s.Rooms.SignIn(ctx, address, r.Body.Password)
+	})
+	return api.SignIn200JSONResponse(me), err
+}
+
+// admit signs in whom ask knows of an address. Wrong tries are limited by origin
+// and account together, and fewer by origin alone; a device from which somebody
+// signed in before counts by itself, so that nobody keeps them out.
+func (s *Server) admit(c *gin.Context, address string, stay *bool, ask func(address string) (classroom.Account, error)) (api.Me, error) {
+	if address = strings.ToLower(strings.TrimSpace(address)); address == "" {
+		return api.Me{}, classroom.ErrRefused
+	}
 	device, from := deviceOf(c), origin(c)
 	known := false
 	if device != "" {
 		var err error
-		if known, err = s.Rooms.KnowsDevice(ctx, device, address); err != nil {
-			return nil, err
+		if known, err = s.Rooms.KnowsDevice(c, device, address); err != nil {
+			return api.Me{}, err
 		}
 	}
 	tries := "from " + from + " " + address
@@ -46,24 +55,23 @@ func (s *Server) SignIn(ctx context.Context, r api.SignInRequestObject) (api.Sig
 		tries = "device " + device + " " + address
 	}
 	if !s.tries.allow(tries) || !known && !s.strangers.allow(from) {
-		return nil, errTries
+		return api.Me{}, errTries
 	}
-	a, err := s.Rooms.SignIn(ctx, address, r.Body.Password)
+	a, err := ask(address)
 	if !known && !errors.Is(err, classroom.ErrRefused) {
 		s.strangers.giveBack(from) // a whole school comes from one address in the morning
 	}
 	if err != nil {
-		return nil, err
+		return api.Me{}, err
 	}
 	if device == "" {
 		device = rand.Text()
 	}
-	if err := s.Rooms.KeepDevice(ctx, device, a.ID); err != nil {
-		return nil, err
+	if err := s.Rooms.KeepDevice(c, device, a.ID); err != nil {
+		return api.Me{}, err
 	}
 	http.SetCookie(c.Writer, &http.Cookie{Name: deviceCookie, Value: device, Path: "/api/session", MaxAge: int(classroom.DeviceFor.Seconds()), HttpOnly: true, SameSite: http.SameSiteStrictMode, Secure: s.secure(c)})
-	me, err := s.enter(c, a, r.Body.Stay != nil && *r.Body.Stay)
-	return api.SignIn200JSONResponse(me), err
+	return s.enter(c, a, stay != nil && *stay)
 }
 
 // deviceCookie names a browser, for nothing but signing in.
@@ -109,13 +117,7 @@ func (s *Server) cookie(c *gin.Context, token string) *http.Cookie {
 func (s *Server) SignOut(ctx context.Context, r api.SignOutRequestObject) (api.SignOutResponseObject, error) {
 	c := asGin(ctx)
 	if who := s.sessions.GetString(c.Request.Context(), accountKey); who != "" && r.Params.Everywhere != nil && *r.Params.Everywhere {
-		err := s.sessions.Iterate(c.Request.Context(), func(other context.Context) error {
-			if s.sessions.GetString(other, accountKey) != who {
-				return nil
-			}
-			return s.sessions.Destroy(other)
-		})
-		if err != nil {
+		if err := s.endSessions(c.Request.Context(), map[string]bool{who: true}); err != nil {
 			return nil, err
 		}
 	}
@@ -126,6 +128,17 @@ func (s *Server) SignOut(ctx context.Context, r api.SignOutRequestObject) (api.S
 	gone.MaxAge = -1
 	http.SetCookie(c.Writer, gone)
 	return api.SignOut204Response{}, nil
+}
+
+// endSessions ends every session of some accounts.
+func (s *Server) endSessions(ctx context.Context, of map[string]bool) error {
+	s.lately.forget()
+	return s.sessions.Iterate(ctx, func(other context.Context) error {
+		if !of[s.sessions.GetString(other, accountKey)] {
+			return nil
+		}
+		return s.sessions.Destroy(other)
+	})
 }
 
 func (s *Server) me(a classroom.Account) api.Me {

@@ -25,6 +25,7 @@ const (
 	classHands             // the class's owner and co-teachers
 	studentOwn             // students
 	standIns               // the office, while the shipped stand-ins run
+	officeOnly             // the office
 )
 
 // needs lists every route by its operation. One that is missing is refused.
@@ -33,6 +34,8 @@ var needs = map[string]need{
 	"GetMe": signedIn, "ListFolders": signedIn, "MakeFolder": signedIn, "GetInside": signedIn, "RenameThing": signedIn, "LookWide": signedIn, "OpenToSchool": signedIn, "MoveThings": signedIn, "LookSpread": signedIn, "SpreadThings": signedIn, "MoveEffects": signedIn, "ListBin": signedIn, "BinThings": signedIn, "RestoreThing": signedIn, "FrontDoor": signedIn, "FollowLink": signedIn, "GetThing": signedIn, "GetText": signedIn, "PutText": signedIn,
 	"GetContent": signedIn, "ListVersions": signedIn, "AddFile": signedIn, "Render": signedIn,
 	"GetHome": studentOwn, "ListMatesCopies": studentOwn, "LetIn": studentOwn,
+	"LookFirst": anybody, "Begin": anybody, "FirstSignIn": anybody, "ChangePassword": signedIn,
+	"GetSchool": schoolWork, "ChangeSchool": officeOnly, "ListBook": schoolWork, "AddAccount": officeOnly, "ChangeAccount": officeOnly, "GiveCodes": officeOnly, "LookBookList": officeOnly, "BringBookList": officeOnly, "ClassCodes": classHands,
 	"GetStandins": standIns, "SetWeather": standIns,
 	"Events": schoolWork, "ListClasses": schoolWork, "CreateClass": schoolWork,
 	"Choose": schoolWork, "FindPeople": schoolWork, "CoverNames": schoolWork, "MakePractice": schoolWork,
@@ -170,6 +173,7 @@ func (s *Server) guard(c *gin.Context, a classroom.Account, name string) error {
 	n, role := needs[name], a.Role
 	switch {
 	case n == standIns && (role != classroom.Office || s.Standins == nil),
+		n == officeOnly && role != classroom.Office,
 		n == studentOwn && role != classroom.AStudent,
 		n >= schoolWork && n <= classHands && role == classroom.AStudent:
 		return classroom.ErrNotFound
@@ -194,7 +198,7 @@ func (s *Server) signedIn(ctx context.Context) (classroom.Account, error) {
 		return classroom.Account{}, err
 	}
 	a, ok := found[id]
-	if !ok {
+	if !ok || a.Off {
 		return a, errSignIn
 	}
 	s.lately.put(a)
@@ -219,6 +223,13 @@ func (k *accounts) get(id string) (classroom.Account, bool) {
 	}
 	a, ok := k.known[id]
 	return a, ok
+}
+
+// forget has all be asked for anew.
+func (k *accounts) forget() {
+	k.mu.Lock()
+	defer k.mu.Unlock()
+	k.known = map[string]classroom.Account{}
 }
 
 func (k *accounts) put(a classroom.Account) {

@@ -5,7 +5,7 @@ import { ProblemError } from './api/client'
 import { startCover } from './cover'
 import { askMe, me } from './me'
 import { makeRouter } from './router'
-import { sentence } from './tell'
+import { ended, sentence } from './tell'
 import { otherScripts } from './theme/fonts'
 import { wearTheme } from './theme/theme'
 import { passes, seeTrouble } from './trouble'
@@ -15,7 +15,9 @@ import { i18n } from './words/i18n'
 wearTheme()
 
 const queries: QueryClient = new QueryClient({
-  queryCache: new QueryCache({ onError: (e) => seeTrouble(e, () => void queries.invalidateQueries()) }),
+  queryCache: new QueryCache({
+    onError: (e) => void (ended(e) || seeTrouble(e, () => void queries.invalidateQueries())),
+  }),
   defaultOptions: {
     queries: {
       shallow: true, // answers are replaced, never changed in place

@@ -6,6 +6,7 @@ export function makeRouter() {
     history: createWebHistory(),
     routes: [
       { path: '/sign-in', name: 'sign-in', component: () => import('./entry/SignIn.vue'), meta: { open: true } },
+      { path: '/begin', name: 'begin', component: () => import('./entry/BeginPage.vue'), meta: { open: true } },
       {
         path: '/',
         name: 'start',
@@ -45,6 +46,19 @@ export function makeRouter() {
         component: () => import('./staff/StandinsPage.vue'),
         meta: { staff: true, frame: true },
       },
+      {
+        path: '/book',
+        name: 'book',
+        component: () => import('./staff/BookPage.vue'),
+        meta: { staff: true, frame: true },
+      },
+      {
+        path: '/settings',
+        name: 'settings',
+        component: () => import('./staff/SettingsPage.vue'),
+        meta: { staff: true, frame: true },
+      },
+      { path: '/account', name: 'account', component: () => import('./entry/OwnAccount.vue') },
       { path: '/bin', name: 'bin', component: () => import('./things/BinPage.vue') },
       { path: '/door/:classId/:handoutId?', name: 'door', component: () => import('./things/DoorPage.vue') },
       { path: '/mates/:handoutId', name: 'mates', component: () => import('./student/MatesPage.vue') },

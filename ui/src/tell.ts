@@ -16,12 +16,16 @@ export function sentence(e: unknown): string {
 const placement = 'bottomRight'
 const bottom = '64px'
 
+/** Leads whose session has ended to signing in, and back here; reports whether it has. */
+export function ended(e: unknown): boolean {
+  if (!(e instanceof ProblemError) || e.status !== 401) return false
+  window.location.assign(`/sign-in?to=${encodeURIComponent(window.location.pathname)}`)
+  return true
+}
+
 /** Tells of a problem that has no place of its own on the page. */
 export function tellProblem(e: unknown) {
-  if (e instanceof ProblemError && e.status === 401) {
-    window.location.assign(`/sign-in?to=${encodeURIComponent(window.location.pathname)}`)
-    return
-  }
+  if (ended(e)) return
   notification.error({ message: sentence(e), placement, bottom, duration: 8 })
 }
 

@@ -3,6 +3,7 @@ package standin
 import (
 	"context"
 	"database/sql"
+	"encoding/json"
 	"errors"
 	"strings"
 	"time"
@@ -61,6 +62,28 @@ func (s *Standin) Put(ctx context.Context, a schoolbook.Account) error {
 			return err
 		})
 	})
+	return taken(err)
+}
+
+// PutAll implements schoolbook.Keeper.
+func (s *Standin) PutAll(ctx context.Context, accounts []schoolbook.Account) error {
+	b, err := json.Marshal(accounts)
+	if err != nil {
+		return err
+	}
+	err = s.tx(ctx, func(tx *sqlx.Tx) error {
+		return manned(ctx, tx, func() error {
+			_, err := tx.ExecContext(ctx, `insert into schoolbook.accounts (id, address, given, family, number, role, off, password)
+				select x."ID", x."Address", x."Given", x."Family", x."Number", x."Role", x."Off", '' from jsonb_to_recordset($1::jsonb) x ("ID" text, "Address" text, "Given" text, "Family" text, "Number" text, "Role" text, "Off" boolean)
+				on conflict (id) do update set address = excluded.address, given = excluded.given, family = excluded.family, number = excluded.number, role = excluded.role, off = excluded.off`, string(b))
+			return err
+		})
+	})
+	return taken(err)
+}
+
+// taken is what the database says of an address that another account has.
+func taken(err error) error {
 	var pg *pgconn.PgError
 	if errors.As(err, &pg) && pg.Code == pgerrcode.UniqueViolation {
 		return schoolbook.ErrTaken

@@ -74,6 +74,27 @@ func (e AccessLevel) Valid() bool {
 	}
 }
 
+// Defines values for AccountPartsRole.
+const (
+	AccountPartsRoleOffice  AccountPartsRole = "office"
+	AccountPartsRoleStaff   AccountPartsRole = "staff"
+	AccountPartsRoleStudent AccountPartsRole = "student"
+)
+
+// Valid indicates whether the value is a known member of the AccountPartsRole enum.
+func (e AccountPartsRole) Valid() bool {
+	switch e {
+	case AccountPartsRoleOffice:
+		return true
+	case AccountPartsRoleStaff:
+		return true
+	case AccountPartsRoleStudent:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for BinnedThingKind.
 const (
 	BinnedThingKindFile    BinnedThingKind = "file"
@@ -89,6 +110,90 @@ func (e BinnedThingKind) Valid() bool {
 	case BinnedThingKindFolder:
 		return true
 	case BinnedThingKindPointer:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for BookAccountRole.
+const (
+	BookAccountRoleOffice  BookAccountRole = "office"
+	BookAccountRoleStaff   BookAccountRole = "staff"
+	BookAccountRoleStudent BookAccountRole = "student"
+)
+
+// Valid indicates whether the value is a known member of the BookAccountRole enum.
+func (e BookAccountRole) Valid() bool {
+	switch e {
+	case BookAccountRoleOffice:
+		return true
+	case BookAccountRoleStaff:
+		return true
+	case BookAccountRoleStudent:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for BookListAskedRole.
+const (
+	BookListAskedRoleStaff   BookListAskedRole = "staff"
+	BookListAskedRoleStudent BookListAskedRole = "student"
+)
+
+// Valid indicates whether the value is a known member of the BookListAskedRole enum.
+func (e BookListAskedRole) Valid() bool {
+	switch e {
+	case BookListAskedRoleStaff:
+		return true
+	case BookListAskedRoleStudent:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for BookListBroughtRole.
+const (
+	BookListBroughtRoleStaff   BookListBroughtRole = "staff"
+	BookListBroughtRoleStudent BookListBroughtRole = "student"
+)
+
+// Valid indicates whether the value is a known member of the BookListBroughtRole enum.
+func (e BookListBroughtRole) Valid() bool {
+	switch e {
+	case BookListBroughtRoleStaff:
+		return true
+	case BookListBroughtRoleStudent:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for BookListLineAct.
+const (
+	BookListLineActChange BookListLineAct = "change"
+	BookListLineActEnter  BookListLineAct = "enter"
+	BookListLineActLeave  BookListLineAct = "leave"
+	BookListLineActSame   BookListLineAct = "same"
+	BookListLineActWrong  BookListLineAct = "wrong"
+)
+
+// Valid indicates whether the value is a known member of the BookListLineAct enum.
+func (e BookListLineAct) Valid() bool {
+	switch e {
+	case BookListLineActChange:
+		return true
+	case BookListLineActEnter:
+		return true
+	case BookListLineActLeave:
+		return true
+	case BookListLineActSame:
+		return true
+	case BookListLineActWrong:
 		return true
 	default:
 		return false
@@ -895,19 +1000,19 @@ func (e PlacePartsUsual) Valid() bool {
 
 // Defines values for ReissueBegun.
 const (
-	Beside  ReissueBegun = "beside"
-	Leave   ReissueBegun = "leave"
-	Replace ReissueBegun = "replace"
+	ReissueBegunBeside  ReissueBegun = "beside"
+	ReissueBegunLeave   ReissueBegun = "leave"
+	ReissueBegunReplace ReissueBegun = "replace"
 )
 
 // Valid indicates whether the value is a known member of the ReissueBegun enum.
 func (e ReissueBegun) Valid() bool {
 	switch e {
-	case Beside:
+	case ReissueBegunBeside:
 		return true
-	case Leave:
+	case ReissueBegunLeave:
 		return true
-	case Replace:
+	case ReissueBegunReplace:
 		return true
 	default:
 		return false
@@ -1253,6 +1358,27 @@ func (e Whose) Valid() bool {
 	}
 }
 
+// Defines values for ListBookParamsRole.
+const (
+	ListBookParamsRoleOffice  ListBookParamsRole = "office"
+	ListBookParamsRoleStaff   ListBookParamsRole = "staff"
+	ListBookParamsRoleStudent ListBookParamsRole = "student"
+)
+
+// Valid indicates whether the value is a known member of the ListBookParamsRole enum.
+func (e ListBookParamsRole) Valid() bool {
+	switch e {
+	case ListBookParamsRoleOffice:
+		return true
+	case ListBookParamsRoleStaff:
+		return true
+	case ListBookParamsRoleStudent:
+		return true
+	default:
+		return false
+	}
+}
+
 // Accepted what accepting the list did
 type Accepted struct {
 	// Batch names the act for taking it back; empty where nothing changed
@@ -1275,6 +1401,25 @@ type AccessWhy string
 
 // AccessLevel what somebody may do with a thing; each includes those before it
 type AccessLevel string
+
+// AccountChange defines model for AccountChange.
+type AccountChange struct {
+	To  AccountParts `json:"to"`
+	Was AccountParts `json:"was"`
+}
+
+// AccountParts defines model for AccountParts.
+type AccountParts struct {
+	Address *string           `json:"address,omitempty"`
+	Family  *string           `json:"family,omitempty"`
+	Given   *string           `json:"given,omitempty"`
+	Number  *string           `json:"number,omitempty"`
+	Off     *bool             `json:"off,omitempty"`
+	Role    *AccountPartsRole `json:"role,omitempty"`
+}
+
+// AccountPartsRole defines model for AccountParts.Role.
+type AccountPartsRole string
 
 // AddressChange another address for a student
 type AddressChange struct {
@@ -1310,6 +1455,16 @@ type BackLine struct {
 	Student string  `json:"student"`
 }
 
+// Begin defines model for Begin.
+type Begin struct {
+	Address  string      `json:"address"`
+	Family   string      `json:"family"`
+	Given    string      `json:"given"`
+	Password string      `json:"password"`
+	School   SchoolParts `json:"school"`
+	Secret   string      `json:"secret"`
+}
+
 // BinKept such a place, and how much of it was looked at
 type BinKept struct {
 	Id     string `json:"id"`
@@ -1336,12 +1491,91 @@ type BinnedThing struct {
 // BinnedThingKind defines model for BinnedThing.Kind.
 type BinnedThingKind string
 
+// BookAccount defines model for BookAccount.
+type BookAccount struct {
+	Address string `json:"address"`
+
+	// CodeUntil until when its code for the next sign-in is good
+	CodeUntil *time.Time `json:"codeUntil,omitempty"`
+	Family    string     `json:"family"`
+	Given     string     `json:"given"`
+	Id        string     `json:"id"`
+	Number    string     `json:"number"`
+
+	// Off switched off: it signs in nowhere
+	Off bool `json:"off"`
+
+	// Ready it has a password
+	Ready bool            `json:"ready"`
+	Role  BookAccountRole `json:"role"`
+}
+
+// BookAccountRole defines model for BookAccount.Role.
+type BookAccountRole string
+
+// BookBrought defines model for BookBrought.
+type BookBrought struct {
+	Accounts int `json:"accounts"`
+}
+
 // BookEntry a student in the school book
 type BookEntry struct {
 	Address string `json:"address"`
 	Family  string `json:"family"`
 	Given   string `json:"given"`
 	Number  string `json:"number"`
+}
+
+// BookList how many of each act; of the lines the first of each, those that are wrong first
+type BookList struct {
+	Counts map[string]int `json:"counts"`
+	Lines  []BookListLine `json:"lines"`
+	Seen   string         `json:"seen"`
+}
+
+// BookListAsked a list as pasted, or a file
+type BookListAsked struct {
+	List []byte            `json:"list"`
+	Role BookListAskedRole `json:"role"`
+}
+
+// BookListAskedRole defines model for BookListAsked.Role.
+type BookListAskedRole string
+
+// BookListBrought defines model for BookListBrought.
+type BookListBrought struct {
+	// Away who is in it no more is switched off
+	Away bool                `json:"away"`
+	List []byte              `json:"list"`
+	Role BookListBroughtRole `json:"role"`
+	Seen string              `json:"seen"`
+}
+
+// BookListBroughtRole defines model for BookListBrought.Role.
+type BookListBroughtRole string
+
+// BookListLine defines model for BookListLine.
+type BookListLine struct {
+	Act     BookListLineAct `json:"act"`
+	Address string          `json:"address"`
+	Name    string          `json:"name"`
+	Row     int             `json:"row"`
+
+	// Was of what changes, how it is now
+	Was *string `json:"was,omitempty"`
+
+	// Why of what is wrong
+	Why *string `json:"why,omitempty"`
+}
+
+// BookListLineAct defines model for BookListLine.Act.
+type BookListLineAct string
+
+// BookPage defines model for BookPage.
+type BookPage struct {
+	Accounts []BookAccount `json:"accounts"`
+	All      int           `json:"all"`
+	More     bool          `json:"more"`
 }
 
 // Candidate one whom a doubtful student may be
@@ -1426,6 +1660,12 @@ type Class struct {
 // ClassMy defines model for Class.My.
 type ClassMy string
 
+// ClassCodes defines model for ClassCodes.
+type ClassCodes struct {
+	Away bool `json:"away"`
+	Rows []Id `json:"rows"`
+}
+
 // ClassList what is to be packed in one class
 type ClassList struct {
 	Class  string `json:"class"`
@@ -1471,6 +1711,15 @@ type ClassTag struct {
 
 	// Troubled the class can't be read just now
 	Troubled bool `json:"troubled"`
+}
+
+// Code lets somebody in once; it is told here and nowhere else
+type Code struct {
+	Account string    `json:"account"`
+	Address string    `json:"address"`
+	Code    string    `json:"code"`
+	Name    string    `json:"name"`
+	Until   time.Time `json:"until"`
 }
 
 // Column a column as it was understood
@@ -1789,6 +2038,27 @@ type Finding struct {
 // FindingSeverity defines model for Finding.Severity.
 type FindingSeverity string
 
+// FirstSecret defines model for FirstSecret.
+type FirstSecret struct {
+	Secret string `json:"secret"`
+}
+
+// FirstSignIn defines model for FirstSignIn.
+type FirstSignIn struct {
+	Address  string `json:"address"`
+	Code     string `json:"code"`
+	Password string `json:"password"`
+	Stay     *bool  `json:"stay,omitempty"`
+}
+
+// FirstStart for whom it is, if for one alone, and what is known of the school
+type FirstStart struct {
+	Address string `json:"address"`
+
+	// School what the whole school has in common; what is fixed was said where the program was started
+	School School `json:"school"`
+}
+
 // Fix what mends a stuck line: an address, or nothing to try again
 type Fix struct {
 	Address *string `json:"address,omitempty"`
@@ -1814,6 +2084,14 @@ type Folders struct {
 
 	// Path the folder itself and those above it, outermost first
 	Path []Folder `json:"path"`
+}
+
+// GiveCodes defines model for GiveCodes.
+type GiveCodes struct {
+	Accounts []string `json:"accounts"`
+
+	// Away the passwords they have open nothing any more
+	Away bool `json:"away"`
 }
 
 // GivenDocument a document of a handout: its copies' own name, if they have one, and the level it is for
@@ -2369,6 +2647,12 @@ type NewHeading struct {
 // NewName defines model for NewName.
 type NewName struct {
 	Name string `json:"name"`
+}
+
+// NewPassword defines model for NewPassword.
+type NewPassword struct {
+	Before   string `json:"before"`
+	Password string `json:"password"`
 }
 
 // NewStudent a student to add
@@ -3008,6 +3292,42 @@ type SaidChange struct {
 	Row  string `json:"row"`
 }
 
+// School what the whole school has in common; what is fixed was said where the program was started
+type School struct {
+	// Domain of its addresses; empty: not checked
+	Domain string   `json:"domain"`
+	Fixed  []string `json:"fixed"`
+
+	// Language in whose order names stand
+	Language string `json:"language"`
+	Name     string `json:"name"`
+
+	// OfficeCodes only the office gives students codes for their next sign-in
+	OfficeCodes bool `json:"officeCodes"`
+
+	// SatchelMB how much a satchel may hold; 0: the usual
+	SatchelMB int64             `json:"satchelMB"`
+	Words     map[string]string `json:"words"`
+	Zone      string            `json:"zone"`
+}
+
+// SchoolChange defines model for SchoolChange.
+type SchoolChange struct {
+	To  SchoolParts `json:"to"`
+	Was SchoolParts `json:"was"`
+}
+
+// SchoolParts defines model for SchoolParts.
+type SchoolParts struct {
+	Domain      *string            `json:"domain,omitempty"`
+	Language    *string            `json:"language,omitempty"`
+	Name        *string            `json:"name,omitempty"`
+	OfficeCodes *bool              `json:"officeCodes,omitempty"`
+	SatchelMB   *int64             `json:"satchelMB,omitempty"`
+	Words       *map[string]string `json:"words,omitempty"`
+	Zone        *string            `json:"zone,omitempty"`
+}
+
 // SignIn address and password
 type SignIn struct {
 	Address  string `json:"address"`
@@ -3457,6 +3777,22 @@ type RestoreThingParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// ListBookParams defines parameters for ListBook.
+type ListBookParams struct {
+	Text *string             `form:"text,omitempty" json:"text,omitempty"`
+	Role *ListBookParamsRole `form:"role,omitempty" json:"role,omitempty"`
+	From *int                `form:"from,omitempty" json:"from,omitempty"`
+}
+
+// ListBookParamsRole defines parameters for ListBook.
+type ListBookParamsRole string
+
+// AddAccountParams defines parameters for AddAccount.
+type AddAccountParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // CreateClassParams defines parameters for CreateClass.
 type CreateClassParams struct {
 	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
@@ -3797,11 +4133,29 @@ type GetTextParams struct {
 // BinThingsJSONRequestBody defines body for BinThings for application/json ContentType.
 type BinThingsJSONRequestBody = BinThings
 
+// AddAccountJSONRequestBody defines body for AddAccount for application/json ContentType.
+type AddAccountJSONRequestBody = AccountParts
+
+// ChangeAccountJSONRequestBody defines body for ChangeAccount for application/json ContentType.
+type ChangeAccountJSONRequestBody = AccountChange
+
+// GiveCodesJSONRequestBody defines body for GiveCodes for application/json ContentType.
+type GiveCodesJSONRequestBody = GiveCodes
+
+// BringBookListJSONRequestBody defines body for BringBookList for application/json ContentType.
+type BringBookListJSONRequestBody = BookListBrought
+
+// LookBookListJSONRequestBody defines body for LookBookList for application/json ContentType.
+type LookBookListJSONRequestBody = BookListAsked
+
 // ChooseJSONRequestBody defines body for Choose for application/json ContentType.
 type ChooseJSONRequestBody = Choosing
 
 // CreateClassJSONRequestBody defines body for CreateClass for application/json ContentType.
 type CreateClassJSONRequestBody = NewClass
+
+// ClassCodesJSONRequestBody defines body for ClassCodes for application/json ContentType.
+type ClassCodesJSONRequestBody = ClassCodes
 
 // ChangeDraftJSONRequestBody defines body for ChangeDraft for application/json ContentType.
 type ChangeDraftJSONRequestBody = DraftChanges
@@ -3914,11 +4268,20 @@ type DemoSignInJSONRequestBody = DemoSignIn
 // PackEverywhereJSONRequestBody defines body for PackEverywhere for application/json ContentType.
 type PackEverywhereJSONRequestBody = PackSomewhere
 
+// BeginJSONRequestBody defines body for Begin for application/json ContentType.
+type BeginJSONRequestBody = Begin
+
+// LookFirstJSONRequestBody defines body for LookFirst for application/json ContentType.
+type LookFirstJSONRequestBody = FirstSecret
+
 // MakeFolderJSONRequestBody defines body for MakeFolder for application/json ContentType.
 type MakeFolderJSONRequestBody = NewFolder
 
 // LetInJSONRequestBody defines body for LetIn for application/json ContentType.
 type LetInJSONRequestBody = LetIn
+
+// ChangePasswordJSONRequestBody defines body for ChangePassword for application/json ContentType.
+type ChangePasswordJSONRequestBody = NewPassword
 
 // MoveThingsJSONRequestBody defines body for MoveThings for application/json ContentType.
 type MoveThingsJSONRequestBody = MoveThings
@@ -3929,8 +4292,14 @@ type MoveEffectsJSONRequestBody = MoveThings
 // RenderJSONRequestBody defines body for Render for application/json ContentType.
 type RenderJSONRequestBody = RenderPair
 
+// ChangeSchoolJSONRequestBody defines body for ChangeSchool for application/json ContentType.
+type ChangeSchoolJSONRequestBody = SchoolChange
+
 // SignInJSONRequestBody defines body for SignIn for application/json ContentType.
 type SignInJSONRequestBody = SignIn
+
+// FirstSignInJSONRequestBody defines body for FirstSignIn for application/json ContentType.
+type FirstSignInJSONRequestBody = FirstSignIn
 
 // SpreadThingsJSONRequestBody defines body for SpreadThings for application/json ContentType.
 type SpreadThingsJSONRequestBody = Spreading
@@ -3973,6 +4342,24 @@ type ServerInterface interface {
 	// RestoreThing bring a thing back from the bin
 	// (POST /bin/{thingId}/restore)
 	RestoreThing(c *gin.Context, thingId ThingId, params RestoreThingParams)
+	// ListBook accounts of the school book
+	// (GET /book)
+	ListBook(c *gin.Context, params ListBookParams)
+	// AddAccount enter an account
+	// (POST /book)
+	AddAccount(c *gin.Context, params AddAccountParams)
+	// ChangeAccount change an account, or switch it off
+	// (PATCH /book/accounts/{accountId})
+	ChangeAccount(c *gin.Context, accountId string)
+	// GiveCodes codes for the next sign-in, each good once
+	// (POST /book/codes)
+	GiveCodes(c *gin.Context)
+	// BringBookList have a list do to the school book what was looked at, all of it or nothing
+	// (POST /book/list)
+	BringBookList(c *gin.Context)
+	// LookBookList what a list of students or teachers would do to the school book
+	// (POST /book/list/look)
+	LookBookList(c *gin.Context)
 	// Choose who of one or several classes is in
 	// (POST /choose)
 	Choose(c *gin.Context)
@@ -3988,6 +4375,9 @@ type ServerInterface interface {
 	// GetClass one class
 	// (GET /classes/{classId})
 	GetClass(c *gin.Context, classId ClassId)
+	// ClassCodes codes for students of a class: those picked, or all without a password
+	// (POST /classes/{classId}/codes)
+	ClassCodes(c *gin.Context, classId ClassId)
 	// DealCues give every student who has none a colour and symbol of their own
 	// (POST /classes/{classId}/cues)
 	DealCues(c *gin.Context, classId ClassId, params DealCuesParams)
@@ -4255,6 +4645,12 @@ type ServerInterface interface {
 	// PackEverywhere pack that in several classes
 	// (POST /everywhere)
 	PackEverywhere(c *gin.Context, params PackEverywhereParams)
+	// Begin begin the school, or mend its office account, once
+	// (POST /first)
+	Begin(c *gin.Context)
+	// LookFirst what the address of the first start opens
+	// (POST /first/look)
+	LookFirst(c *gin.Context)
 	// ListFolders folders that a class’s own can be put into
 	// (GET /folders)
 	ListFolders(c *gin.Context, params ListFoldersParams)
@@ -4276,6 +4672,9 @@ type ServerInterface interface {
 	// GetMe who is signed in
 	// (GET /me)
 	GetMe(c *gin.Context)
+	// ChangePassword give yourself another password
+	// (PUT /me/password)
+	ChangePassword(c *gin.Context)
 	// MoveThings put things into a folder
 	// (POST /move)
 	MoveThings(c *gin.Context, params MoveThingsParams)
@@ -4294,12 +4693,21 @@ type ServerInterface interface {
 	// Render whether two texts are the same document, and the first as HTML
 	// (POST /render)
 	Render(c *gin.Context)
+	// GetSchool what the school is
+	// (GET /school)
+	GetSchool(c *gin.Context)
+	// ChangeSchool say what the school is
+	// (PATCH /school)
+	ChangeSchool(c *gin.Context)
 	// SignOut sign out here, or everywhere: every session of the account ends
 	// (DELETE /session)
 	SignOut(c *gin.Context, params SignOutParams)
 	// SignIn sign in
 	// (POST /session)
 	SignIn(c *gin.Context)
+	// FirstSignIn set a password with a code that is good once, and sign in
+	// (POST /session/first)
+	FirstSignIn(c *gin.Context)
 	// SpreadThings put things of a class each to its own place: its student’s satchel, or what their row names
 	// (POST /spread)
 	SpreadThings(c *gin.Context, params SpreadThingsParams)
@@ -4470,6 +4878,153 @@ func (siw *ServerInterfaceWrapper) RestoreThing(c *gin.Context) {
 	siw.Handler.RestoreThing(c, thingId, params)
 }
 
+// ListBook operation middleware
+func (siw *ServerInterfaceWrapper) ListBook(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListBookParams
+
+	// ------------- Optional query parameter "text" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "text", c.Request.URL.Query(), &params.Text, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter text: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "role" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "role", c.Request.URL.Query(), &params.Role, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter role: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "from" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "from", c.Request.URL.Query(), &params.From, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter from: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListBook(c, params)
+}
+
+// AddAccount operation middleware
+func (siw *ServerInterfaceWrapper) AddAccount(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddAccountParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddAccount(c, params)
+}
+
+// ChangeAccount operation middleware
+func (siw *ServerInterfaceWrapper) ChangeAccount(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "accountId" -------------
+	var accountId string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "accountId", c.Param("accountId"), &accountId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter accountId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ChangeAccount(c, accountId)
+}
+
+// GiveCodes operation middleware
+func (siw *ServerInterfaceWrapper) GiveCodes(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GiveCodes(c)
+}
+
+// BringBookList operation middleware
+func (siw *ServerInterfaceWrapper) BringBookList(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.BringBookList(c)
+}
+
+// LookBookList operation middleware
+func (siw *ServerInterfaceWrapper) LookBookList(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.LookBookList(c)
+}
+
 // Choose operation middleware
 func (siw *ServerInterfaceWrapper) Choose(c *gin.Context) {
 
@@ -4584,6 +5139,31 @@ func (siw *ServerInterfaceWrapper) GetClass(c *gin.Context) {
 	}
 
 	siw.Handler.GetClass(c, classId)
+}
+
+// ClassCodes operation middleware
+func (siw *ServerInterfaceWrapper) ClassCodes(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ClassCodes(c, classId)
 }
 
 // DealCues operation middleware
@@ -8009,6 +8589,32 @@ func (siw *ServerInterfaceWrapper) PackEverywhere(c *gin.Context) {
 	siw.Handler.PackEverywhere(c, params)
 }
 
+// Begin operation middleware
+func (siw *ServerInterfaceWrapper) Begin(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.Begin(c)
+}
+
+// LookFirst operation middleware
+func (siw *ServerInterfaceWrapper) LookFirst(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.LookFirst(c)
+}
+
 // ListFolders operation middleware
 func (siw *ServerInterfaceWrapper) ListFolders(c *gin.Context) {
 
@@ -8194,6 +8800,19 @@ func (siw *ServerInterfaceWrapper) GetMe(c *gin.Context) {
 	siw.Handler.GetMe(c)
 }
 
+// ChangePassword operation middleware
+func (siw *ServerInterfaceWrapper) ChangePassword(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ChangePassword(c)
+}
+
 // MoveThings operation middleware
 func (siw *ServerInterfaceWrapper) MoveThings(c *gin.Context) {
 
@@ -8352,6 +8971,32 @@ func (siw *ServerInterfaceWrapper) Render(c *gin.Context) {
 	siw.Handler.Render(c)
 }
 
+// GetSchool operation middleware
+func (siw *ServerInterfaceWrapper) GetSchool(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetSchool(c)
+}
+
+// ChangeSchool operation middleware
+func (siw *ServerInterfaceWrapper) ChangeSchool(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ChangeSchool(c)
+}
+
 // SignOut operation middleware
 func (siw *ServerInterfaceWrapper) SignOut(c *gin.Context) {
 
@@ -8390,6 +9035,19 @@ func (siw *ServerInterfaceWrapper) SignIn(c *gin.Context) {
 	}
 
 	siw.Handler.SignIn(c)
+}
+
+// FirstSignIn operation middleware
+func (siw *ServerInterfaceWrapper) FirstSignIn(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.FirstSignIn(c)
 }
 
 // SpreadThings operation middleware
@@ -8989,6 +9647,19 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/session", wrapper.SignIn)
 	router.GET(options.BaseURL+"/me", wrapper.GetMe)
 	router.GET(options.BaseURL+"/demo/people", wrapper.DemoPeople)
+	router.POST(options.BaseURL+"/first/look", wrapper.LookFirst)
+	router.POST(options.BaseURL+"/first", wrapper.Begin)
+	router.POST(options.BaseURL+"/session/first", wrapper.FirstSignIn)
+	router.PUT(options.BaseURL+"/me/password", wrapper.ChangePassword)
+	router.GET(options.BaseURL+"/school", wrapper.GetSchool)
+	router.PATCH(options.BaseURL+"/school", wrapper.ChangeSchool)
+	router.GET(options.BaseURL+"/book", wrapper.ListBook)
+	router.POST(options.BaseURL+"/book", wrapper.AddAccount)
+	router.POST(options.BaseURL+"/book/codes", wrapper.GiveCodes)
+	router.POST(options.BaseURL+"/book/list/look", wrapper.LookBookList)
+	router.POST(options.BaseURL+"/book/list", wrapper.BringBookList)
+	router.PATCH(options.BaseURL+"/book/accounts/:accountId", wrapper.ChangeAccount)
+	router.POST(options.BaseURL+"/classes/:classId/codes", wrapper.ClassCodes)
 	router.POST(options.BaseURL+"/demo/session", wrapper.DemoSignIn)
 	router.GET(options.BaseURL+"/events", wrapper.Events)
 	router.GET(options.BaseURL+"/classes", wrapper.ListClasses)
@@ -9277,6 +9948,338 @@ func (response RestoreThing5XXJSONResponse) VisitRestoreThingResponse(w http.Res
 	return err
 }
 
+type ListBookRequestObject struct {
+	Params ListBookParams
+}
+
+type ListBookResponseObject interface {
+	VisitListBookResponse(w http.ResponseWriter) error
+}
+
+type ListBook200JSONResponse BookPage
+
+func (response ListBook200JSONResponse) VisitListBookResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListBook4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListBook4XXJSONResponse) VisitListBookResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListBook5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListBook5XXJSONResponse) VisitListBookResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddAccountRequestObject struct {
+	Params AddAccountParams
+	Body   *AddAccountJSONRequestBody
+}
+
+type AddAccountResponseObject interface {
+	VisitAddAccountResponse(w http.ResponseWriter) error
+}
+
+type AddAccount201JSONResponse Made
+
+func (response AddAccount201JSONResponse) VisitAddAccountResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddAccount4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddAccount4XXJSONResponse) VisitAddAccountResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddAccount5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddAccount5XXJSONResponse) VisitAddAccountResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeAccountRequestObject struct {
+	AccountId string `json:"accountId"`
+	Body      *ChangeAccountJSONRequestBody
+}
+
+type ChangeAccountResponseObject interface {
+	VisitChangeAccountResponse(w http.ResponseWriter) error
+}
+
+type ChangeAccount204Response struct {
+}
+
+func (response ChangeAccount204Response) VisitChangeAccountResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type ChangeAccount4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeAccount4XXJSONResponse) VisitChangeAccountResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeAccount5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeAccount5XXJSONResponse) VisitChangeAccountResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GiveCodesRequestObject struct {
+	Body *GiveCodesJSONRequestBody
+}
+
+type GiveCodesResponseObject interface {
+	VisitGiveCodesResponse(w http.ResponseWriter) error
+}
+
+type GiveCodes200JSONResponse []Code
+
+func (response GiveCodes200JSONResponse) VisitGiveCodesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GiveCodes4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GiveCodes4XXJSONResponse) VisitGiveCodesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GiveCodes5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GiveCodes5XXJSONResponse) VisitGiveCodesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type BringBookListRequestObject struct {
+	Body *BringBookListJSONRequestBody
+}
+
+type BringBookListResponseObject interface {
+	VisitBringBookListResponse(w http.ResponseWriter) error
+}
+
+type BringBookList200JSONResponse BookBrought
+
+func (response BringBookList200JSONResponse) VisitBringBookListResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type BringBookList4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response BringBookList4XXJSONResponse) VisitBringBookListResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type BringBookList5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response BringBookList5XXJSONResponse) VisitBringBookListResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookBookListRequestObject struct {
+	Body *LookBookListJSONRequestBody
+}
+
+type LookBookListResponseObject interface {
+	VisitLookBookListResponse(w http.ResponseWriter) error
+}
+
+type LookBookList200JSONResponse BookList
+
+func (response LookBookList200JSONResponse) VisitLookBookListResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookBookList4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LookBookList4XXJSONResponse) VisitLookBookListResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookBookList5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LookBookList5XXJSONResponse) VisitLookBookListResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ChooseRequestObject struct {
 	Body *ChooseJSONRequestBody
 }
@@ -9540,6 +10543,63 @@ type GetClass5XXJSONResponse struct {
 }
 
 func (response GetClass5XXJSONResponse) VisitGetClassResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ClassCodesRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	Body    *ClassCodesJSONRequestBody
+}
+
+type ClassCodesResponseObject interface {
+	VisitClassCodesResponse(w http.ResponseWriter) error
+}
+
+type ClassCodes200JSONResponse []Code
+
+func (response ClassCodes200JSONResponse) VisitClassCodesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ClassCodes4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ClassCodes4XXJSONResponse) VisitClassCodesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ClassCodes5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ClassCodes5XXJSONResponse) VisitClassCodesResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -14637,6 +15697,118 @@ func (response PackEverywhere5XXJSONResponse) VisitPackEverywhereResponse(w http
 	return err
 }
 
+type BeginRequestObject struct {
+	Body *BeginJSONRequestBody
+}
+
+type BeginResponseObject interface {
+	VisitBeginResponse(w http.ResponseWriter) error
+}
+
+type Begin200JSONResponse Me
+
+func (response Begin200JSONResponse) VisitBeginResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type Begin4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response Begin4XXJSONResponse) VisitBeginResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type Begin5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response Begin5XXJSONResponse) VisitBeginResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookFirstRequestObject struct {
+	Body *LookFirstJSONRequestBody
+}
+
+type LookFirstResponseObject interface {
+	VisitLookFirstResponse(w http.ResponseWriter) error
+}
+
+type LookFirst200JSONResponse FirstStart
+
+func (response LookFirst200JSONResponse) VisitLookFirstResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookFirst4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LookFirst4XXJSONResponse) VisitLookFirstResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookFirst5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LookFirst5XXJSONResponse) VisitLookFirstResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListFoldersRequestObject struct {
 	Params ListFoldersParams
 }
@@ -15024,6 +16196,56 @@ func (response GetMe5XXJSONResponse) VisitGetMeResponse(w http.ResponseWriter) e
 	return err
 }
 
+type ChangePasswordRequestObject struct {
+	Body *ChangePasswordJSONRequestBody
+}
+
+type ChangePasswordResponseObject interface {
+	VisitChangePasswordResponse(w http.ResponseWriter) error
+}
+
+type ChangePassword204Response struct {
+}
+
+func (response ChangePassword204Response) VisitChangePasswordResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type ChangePassword4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangePassword4XXJSONResponse) VisitChangePasswordResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangePassword5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangePassword5XXJSONResponse) VisitChangePasswordResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type MoveThingsRequestObject struct {
 	Params MoveThingsParams
 	Body   *MoveThingsJSONRequestBody
@@ -15349,6 +16571,117 @@ func (response Render5XXJSONResponse) VisitRenderResponse(w http.ResponseWriter)
 	return err
 }
 
+type GetSchoolRequestObject struct {
+}
+
+type GetSchoolResponseObject interface {
+	VisitGetSchoolResponse(w http.ResponseWriter) error
+}
+
+type GetSchool200JSONResponse School
+
+func (response GetSchool200JSONResponse) VisitGetSchoolResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetSchool4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetSchool4XXJSONResponse) VisitGetSchoolResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetSchool5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetSchool5XXJSONResponse) VisitGetSchoolResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeSchoolRequestObject struct {
+	Body *ChangeSchoolJSONRequestBody
+}
+
+type ChangeSchoolResponseObject interface {
+	VisitChangeSchoolResponse(w http.ResponseWriter) error
+}
+
+type ChangeSchool200JSONResponse School
+
+func (response ChangeSchool200JSONResponse) VisitChangeSchoolResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeSchool4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeSchool4XXJSONResponse) VisitChangeSchoolResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeSchool5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeSchool5XXJSONResponse) VisitChangeSchoolResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type SignOutRequestObject struct {
 	Params SignOutParams
 }
@@ -15444,6 +16777,62 @@ type SignIn5XXJSONResponse struct {
 }
 
 func (response SignIn5XXJSONResponse) VisitSignInResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FirstSignInRequestObject struct {
+	Body *FirstSignInJSONRequestBody
+}
+
+type FirstSignInResponseObject interface {
+	VisitFirstSignInResponse(w http.ResponseWriter) error
+}
+
+type FirstSignIn200JSONResponse Me
+
+func (response FirstSignIn200JSONResponse) VisitFirstSignInResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FirstSignIn4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response FirstSignIn4XXJSONResponse) VisitFirstSignInResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FirstSignIn5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response FirstSignIn5XXJSONResponse) VisitFirstSignInResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -16543,6 +17932,24 @@ type StrictServerInterface interface {
 	// RestoreThing bring a thing back from the bin
 	// (POST /bin/{thingId}/restore)
 	RestoreThing(ctx context.Context, request RestoreThingRequestObject) (RestoreThingResponseObject, error)
+	// ListBook accounts of the school book
+	// (GET /book)
+	ListBook(ctx context.Context, request ListBookRequestObject) (ListBookResponseObject, error)
+	// AddAccount enter an account
+	// (POST /book)
+	AddAccount(ctx context.Context, request AddAccountRequestObject) (AddAccountResponseObject, error)
+	// ChangeAccount change an account, or switch it off
+	// (PATCH /book/accounts/{accountId})
+	ChangeAccount(ctx context.Context, request ChangeAccountRequestObject) (ChangeAccountResponseObject, error)
+	// GiveCodes codes for the next sign-in, each good once
+	// (POST /book/codes)
+	GiveCodes(ctx context.Context, request GiveCodesRequestObject) (GiveCodesResponseObject, error)
+	// BringBookList have a list do to the school book what was looked at, all of it or nothing
+	// (POST /book/list)
+	BringBookList(ctx context.Context, request BringBookListRequestObject) (BringBookListResponseObject, error)
+	// LookBookList what a list of students or teachers would do to the school book
+	// (POST /book/list/look)
+	LookBookList(ctx context.Context, request LookBookListRequestObject) (LookBookListResponseObject, error)
 	// Choose who of one or several classes is in
 	// (POST /choose)
 	Choose(ctx context.Context, request ChooseRequestObject) (ChooseResponseObject, error)
@@ -16558,6 +17965,9 @@ type StrictServerInterface interface {
 	// GetClass one class
 	// (GET /classes/{classId})
 	GetClass(ctx context.Context, request GetClassRequestObject) (GetClassResponseObject, error)
+	// ClassCodes codes for students of a class: those picked, or all without a password
+	// (POST /classes/{classId}/codes)
+	ClassCodes(ctx context.Context, request ClassCodesRequestObject) (ClassCodesResponseObject, error)
 	// DealCues give every student who has none a colour and symbol of their own
 	// (POST /classes/{classId}/cues)
 	DealCues(ctx context.Context, request DealCuesRequestObject) (DealCuesResponseObject, error)
@@ -16825,6 +18235,12 @@ type StrictServerInterface interface {
 	// PackEverywhere pack that in several classes
 	// (POST /everywhere)
 	PackEverywhere(ctx context.Context, request PackEverywhereRequestObject) (PackEverywhereResponseObject, error)
+	// Begin begin the school, or mend its office account, once
+	// (POST /first)
+	Begin(ctx context.Context, request BeginRequestObject) (BeginResponseObject, error)
+	// LookFirst what the address of the first start opens
+	// (POST /first/look)
+	LookFirst(ctx context.Context, request LookFirstRequestObject) (LookFirstResponseObject, error)
 	// ListFolders folders that a class’s own can be put into
 	// (GET /folders)
 	ListFolders(ctx context.Context, request ListFoldersRequestObject) (ListFoldersResponseObject, error)
@@ -16846,6 +18262,9 @@ type StrictServerInterface interface {
 	// GetMe who is signed in
 	// (GET /me)
 	GetMe(ctx context.Context, request GetMeRequestObject) (GetMeResponseObject, error)
+	// ChangePassword give yourself another password
+	// (PUT /me/password)
+	ChangePassword(ctx context.Context, request ChangePasswordRequestObject) (ChangePasswordResponseObject, error)
 	// MoveThings put things into a folder
 	// (POST /move)
 	MoveThings(ctx context.Context, request MoveThingsRequestObject) (MoveThingsResponseObject, error)
@@ -16864,12 +18283,21 @@ type StrictServerInterface interface {
 	// Render whether two texts are the same document, and the first as HTML
 	// (POST /render)
 	Render(ctx context.Context, request RenderRequestObject) (RenderResponseObject, error)
+	// GetSchool what the school is
+	// (GET /school)
+	GetSchool(ctx context.Context, request GetSchoolRequestObject) (GetSchoolResponseObject, error)
+	// ChangeSchool say what the school is
+	// (PATCH /school)
+	ChangeSchool(ctx context.Context, request ChangeSchoolRequestObject) (ChangeSchoolResponseObject, error)
 	// SignOut sign out here, or everywhere: every session of the account ends
 	// (DELETE /session)
 	SignOut(ctx context.Context, request SignOutRequestObject) (SignOutResponseObject, error)
 	// SignIn sign in
 	// (POST /session)
 	SignIn(ctx context.Context, request SignInRequestObject) (SignInResponseObject, error)
+	// FirstSignIn set a password with a code that is good once, and sign in
+	// (POST /session/first)
+	FirstSignIn(ctx context.Context, request FirstSignInRequestObject) (FirstSignInResponseObject, error)
 	// SpreadThings put things of a class each to its own place: its student’s satchel, or what their row names
 	// (POST /spread)
 	SpreadThings(ctx context.Context, request SpreadThingsRequestObject) (SpreadThingsResponseObject, error)
@@ -17081,6 +18509,246 @@ func (sh *strictHandler) RestoreThing(ctx *gin.Context, thingId ThingId, params 
 	}
 }
 
+// ListBook operation middleware
+func (sh *strictHandler) ListBook(ctx *gin.Context, params ListBookParams) {
+	var request ListBookRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListBook(ctx, request.(ListBookRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListBook")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListBookResponseObject); ok {
+		if err := validResponse.VisitListBookResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddAccount operation middleware
+func (sh *strictHandler) AddAccount(ctx *gin.Context, params AddAccountParams) {
+	var request AddAccountRequestObject
+
+	request.Params = params
+
+	var body AddAccountJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddAccount(ctx, request.(AddAccountRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddAccount")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddAccountResponseObject); ok {
+		if err := validResponse.VisitAddAccountResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ChangeAccount operation middleware
+func (sh *strictHandler) ChangeAccount(ctx *gin.Context, accountId string) {
+	var request ChangeAccountRequestObject
+
+	request.AccountId = accountId
+
+	var body ChangeAccountJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangeAccount(ctx, request.(ChangeAccountRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangeAccount")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ChangeAccountResponseObject); ok {
+		if err := validResponse.VisitChangeAccountResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GiveCodes operation middleware
+func (sh *strictHandler) GiveCodes(ctx *gin.Context) {
+	var request GiveCodesRequestObject
+
+	var body GiveCodesJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GiveCodes(ctx, request.(GiveCodesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GiveCodes")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GiveCodesResponseObject); ok {
+		if err := validResponse.VisitGiveCodesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// BringBookList operation middleware
+func (sh *strictHandler) BringBookList(ctx *gin.Context) {
+	var request BringBookListRequestObject
+
+	var body BringBookListJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.BringBookList(ctx, request.(BringBookListRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "BringBookList")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(BringBookListResponseObject); ok {
+		if err := validResponse.VisitBringBookListResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// LookBookList operation middleware
+func (sh *strictHandler) LookBookList(ctx *gin.Context) {
+	var request LookBookListRequestObject
+
+	var body LookBookListJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.LookBookList(ctx, request.(LookBookListRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "LookBookList")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(LookBookListResponseObject); ok {
+		if err := validResponse.VisitLookBookListResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // Choose operation middleware
 func (sh *strictHandler) Choose(ctx *gin.Context) {
 	var request ChooseRequestObject
@@ -17236,6 +18904,50 @@ func (sh *strictHandler) GetClass(ctx *gin.Context, classId ClassId) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetClassResponseObject); ok {
 		if err := validResponse.VisitGetClassResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ClassCodes operation middleware
+func (sh *strictHandler) ClassCodes(ctx *gin.Context, classId ClassId) {
+	var request ClassCodesRequestObject
+
+	request.ClassId = classId
+
+	var body ClassCodesJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ClassCodes(ctx, request.(ClassCodesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ClassCodes")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ClassCodesResponseObject); ok {
+		if err := validResponse.VisitClassCodesResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -20292,6 +22004,90 @@ func (sh *strictHandler) PackEverywhere(ctx *gin.Context, params PackEverywhereP
 	}
 }
 
+// Begin operation middleware
+func (sh *strictHandler) Begin(ctx *gin.Context) {
+	var request BeginRequestObject
+
+	var body BeginJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.Begin(ctx, request.(BeginRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Begin")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(BeginResponseObject); ok {
+		if err := validResponse.VisitBeginResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// LookFirst operation middleware
+func (sh *strictHandler) LookFirst(ctx *gin.Context) {
+	var request LookFirstRequestObject
+
+	var body LookFirstJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.LookFirst(ctx, request.(LookFirstRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "LookFirst")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(LookFirstResponseObject); ok {
+		if err := validResponse.VisitLookFirstResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListFolders operation middleware
 func (sh *strictHandler) ListFolders(ctx *gin.Context, params ListFoldersParams) {
 	var request ListFoldersRequestObject
@@ -20507,6 +22303,48 @@ func (sh *strictHandler) GetMe(ctx *gin.Context) {
 	}
 }
 
+// ChangePassword operation middleware
+func (sh *strictHandler) ChangePassword(ctx *gin.Context) {
+	var request ChangePasswordRequestObject
+
+	var body ChangePasswordJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangePassword(ctx, request.(ChangePasswordRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangePassword")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ChangePasswordResponseObject); ok {
+		if err := validResponse.VisitChangePasswordResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // MoveThings operation middleware
 func (sh *strictHandler) MoveThings(ctx *gin.Context, params MoveThingsParams) {
 	var request MoveThingsRequestObject
@@ -20713,6 +22551,72 @@ func (sh *strictHandler) Render(ctx *gin.Context) {
 	}
 }
 
+// GetSchool operation middleware
+func (sh *strictHandler) GetSchool(ctx *gin.Context) {
+	var request GetSchoolRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetSchool(ctx, request.(GetSchoolRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetSchool")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetSchoolResponseObject); ok {
+		if err := validResponse.VisitGetSchoolResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ChangeSchool operation middleware
+func (sh *strictHandler) ChangeSchool(ctx *gin.Context) {
+	var request ChangeSchoolRequestObject
+
+	var body ChangeSchoolJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangeSchool(ctx, request.(ChangeSchoolRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangeSchool")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ChangeSchoolResponseObject); ok {
+		if err := validResponse.VisitChangeSchoolResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // SignOut operation middleware
 func (sh *strictHandler) SignOut(ctx *gin.Context, params SignOutParams) {
 	var request SignOutRequestObject
@@ -20774,6 +22678,48 @@ func (sh *strictHandler) SignIn(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(SignInResponseObject); ok {
 		if err := validResponse.VisitSignInResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// FirstSignIn operation middleware
+func (sh *strictHandler) FirstSignIn(ctx *gin.Context) {
+	var request FirstSignInRequestObject
+
+	var body FirstSignInJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.FirstSignIn(ctx, request.(FirstSignInRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "FirstSignIn")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(FirstSignInResponseObject); ok {
+		if err := validResponse.VisitFirstSignInResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

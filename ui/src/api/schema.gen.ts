@@ -59,6 +59,232 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/first/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * what the address of the first start opens
+         * @description Problems: not-there.
+         */
+        post: operations["lookFirst"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/first": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * begin the school, or mend its office account, once
+         * @description Problems: not-there, fixed, no-domain, no-zone, no-language, no-such-word, no-address, address-taken, another-address, password-short, password-long, password-known, password-own, too-many.
+         */
+        post: operations["begin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/session/first": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * set a password with a code that is good once, and sign in
+         * @description Problems: refused, too-many, password-short, password-long, password-known, password-own.
+         */
+        post: operations["firstSignIn"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/me/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * give yourself another password
+         * @description Problems: password-wrong, password-short, password-long, password-known, password-own, too-many.
+         */
+        put: operations["changePassword"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/school": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** what the school is */
+        get: operations["getSchool"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * say what the school is
+         * @description Problems: changed, fixed, no-domain, no-zone, no-language, no-such-word, too-large-number.
+         */
+        patch: operations["changeSchool"];
+        trace?: never;
+    };
+    "/book": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** accounts of the school book */
+        get: operations["listBook"];
+        put?: never;
+        /**
+         * enter an account
+         * @description Problems: address-taken, no-address, no-such-role.
+         */
+        post: operations["addAccount"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/book/codes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * codes for the next sign-in, each good once
+         * @description Problems: not-there.
+         */
+        post: operations["giveCodes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/book/list/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * what a list of students or teachers would do to the school book
+         * @description Problems: too-many-cells, too-much-text, cell-too-long, read-too-long, too-large, list-too-large, empty, too-many-rows, too-many-columns, not-a-table, quote-open, damaged, swells, old-spreadsheet, archive-unknown, archive-lacks.
+         */
+        post: operations["lookBookList"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/book/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * have a list do to the school book what was looked at, all of it or nothing
+         * @description Problems: too-many-cells, too-much-text, cell-too-long, read-too-long, too-large, list-too-large, empty, too-many-rows, too-many-columns, not-a-table, quote-open, damaged, swells, old-spreadsheet, archive-unknown, archive-lacks, changed, nothing-to-do, address-taken, last-office.
+         */
+        post: operations["bringBookList"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/book/accounts/{accountId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                accountId: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * change an account, or switch it off
+         * @description Problems: changed, not-there, address-taken, no-address, no-such-role, last-office.
+         */
+        patch: operations["changeAccount"];
+        trace?: never;
+    };
+    "/classes/{classId}/codes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * codes for students of a class: those picked, or all without a password
+         * @description Problems: nobody-needs-codes, office-only.
+         */
+        post: operations["classCodes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/demo/session": {
         parameters: {
             query?: never;
@@ -2355,6 +2581,160 @@ export interface components {
             password: string;
             stay?: boolean;
         };
+        FirstSecret: {
+            secret: string;
+        };
+        /** @description for whom it is, if for one alone, and what is known of the school */
+        FirstStart: {
+            address: string;
+            school: components["schemas"]["School"];
+        };
+        /** @description what the whole school has in common; what is fixed was said where the program was started */
+        School: {
+            name: string;
+            /** @description of its addresses; empty: not checked */
+            domain: string;
+            zone: string;
+            /** @description in whose order names stand */
+            language: string;
+            /**
+             * Format: int64
+             * @description how much a satchel may hold; 0: the usual
+             */
+            satchelMB: number;
+            /** @description only the office gives students codes for their next sign-in */
+            officeCodes: boolean;
+            words: {
+                [key: string]: string;
+            };
+            fixed: string[];
+        };
+        SchoolParts: {
+            name?: string;
+            domain?: string;
+            zone?: string;
+            language?: string;
+            /** Format: int64 */
+            satchelMB?: number;
+            officeCodes?: boolean;
+            words?: {
+                [key: string]: string;
+            };
+        };
+        SchoolChange: {
+            to: components["schemas"]["SchoolParts"];
+            was: components["schemas"]["SchoolParts"];
+        };
+        Begin: {
+            secret: string;
+            school: components["schemas"]["SchoolParts"];
+            given: string;
+            family: string;
+            address: string;
+            password: string;
+        };
+        FirstSignIn: {
+            address: string;
+            code: string;
+            password: string;
+            stay?: boolean;
+        };
+        NewPassword: {
+            before: string;
+            password: string;
+        };
+        BookAccount: {
+            id: string;
+            given: string;
+            family: string;
+            address: string;
+            number: string;
+            /** @enum {string} */
+            role: "office" | "staff" | "student";
+            /** @description switched off: it signs in nowhere */
+            off: boolean;
+            /** @description it has a password */
+            ready: boolean;
+            /**
+             * Format: date-time
+             * @description until when its code for the next sign-in is good
+             */
+            codeUntil?: string;
+        };
+        BookPage: {
+            accounts: components["schemas"]["BookAccount"][];
+            all: number;
+            more: boolean;
+        };
+        AccountParts: {
+            given?: string;
+            family?: string;
+            address?: string;
+            number?: string;
+            /** @enum {string} */
+            role?: "office" | "staff" | "student";
+            off?: boolean;
+        };
+        AccountChange: {
+            to: components["schemas"]["AccountParts"];
+            was: components["schemas"]["AccountParts"];
+        };
+        /** @description a list as pasted, or a file */
+        BookListAsked: {
+            /** @enum {string} */
+            role: "staff" | "student";
+            /** Format: byte */
+            list: string;
+        };
+        BookListBrought: {
+            /** @enum {string} */
+            role: "staff" | "student";
+            /** Format: byte */
+            list: string;
+            seen: string;
+            /** @description who is in it no more is switched off */
+            away: boolean;
+        };
+        /** @description how many of each act; of the lines the first of each, those that are wrong first */
+        BookList: {
+            seen: string;
+            counts: {
+                [key: string]: number;
+            };
+            lines: components["schemas"]["BookListLine"][];
+        };
+        BookListLine: {
+            /** @enum {string} */
+            act: "enter" | "change" | "same" | "leave" | "wrong";
+            row: number;
+            name: string;
+            address: string;
+            /** @description of what changes, how it is now */
+            was?: string;
+            /** @description of what is wrong */
+            why?: string;
+        };
+        BookBrought: {
+            accounts: number;
+        };
+        GiveCodes: {
+            accounts: string[];
+            /** @description the passwords they have open nothing any more */
+            away: boolean;
+        };
+        ClassCodes: {
+            rows: components["schemas"]["Id"][];
+            away: boolean;
+        };
+        /** @description lets somebody in once; it is told here and nowhere else */
+        Code: {
+            account: string;
+            name: string;
+            address: string;
+            code: string;
+            /** Format: date-time */
+            until: string;
+        };
         /** @description somebody the demo lets you be */
         DemoPerson: {
             account: string;
@@ -4201,6 +4581,343 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DemoPerson"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    lookFirst: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FirstSecret"];
+            };
+        };
+        responses: {
+            /** @description what the address of the first start opens */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FirstStart"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    begin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Begin"];
+            };
+        };
+        responses: {
+            /** @description begin the school, or mend its office account, once */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Me"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    firstSignIn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FirstSignIn"];
+            };
+        };
+        responses: {
+            /** @description set a password with a code that is good once, and sign in */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Me"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    changePassword: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPassword"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getSchool: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description what the school is */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["School"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    changeSchool: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SchoolChange"];
+            };
+        };
+        responses: {
+            /** @description say what the school is */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["School"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    listBook: {
+        parameters: {
+            query?: {
+                text?: string;
+                role?: "office" | "staff" | "student";
+                from?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description accounts of the school book */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookPage"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    addAccount: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AccountParts"];
+            };
+        };
+        responses: {
+            /** @description enter an account */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    giveCodes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GiveCodes"];
+            };
+        };
+        responses: {
+            /** @description codes for the next sign-in, each good once */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Code"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    lookBookList: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BookListAsked"];
+            };
+        };
+        responses: {
+            /** @description what it would do */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookList"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    bringBookList: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BookListBrought"];
+            };
+        };
+        responses: {
+            /** @description how many accounts are otherwise */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookBrought"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    changeAccount: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                accountId: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AccountChange"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    classCodes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClassCodes"];
+            };
+        };
+        responses: {
+            /** @description codes for students of a class: those picked, or all without a password */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Code"][];
                 };
             };
             "4XX": components["responses"]["Problem"];

@@ -7,6 +7,7 @@ import { api, data, ProblemError, type Of } from '@/api/client'
 import { me, setMe } from '@/me'
 import BrandMark from '@/parts/BrandMark.vue'
 import { sentence } from '@/tell'
+import FirstSignIn from './FirstSignIn.vue'
 
 const { t, te } = useI18n()
 const route = useRoute()
@@ -16,6 +17,7 @@ const password = ref('')
 const stay = ref(false)
 const problem = ref('')
 const busy = ref(false)
+const first = ref(false) // a code from a slip
 const people = ref<Of<'DemoPerson'>[]>([])
 
 function goOn() {
@@ -58,7 +60,8 @@ onMounted(async () => {
     <section class="card">
       <BrandMark />
       <h1>{{ t('signin.title') }}</h1>
-      <form @submit.prevent="signIn">
+      <FirstSignIn v-if="first" :address="address" @entered="(m) => enter(async () => m)" @back="first = false" />
+      <form v-else @submit.prevent="signIn">
         <label for="address">{{ t('signin.address') }}</label>
         <Input id="address" v-model:value="address" size="large" autocomplete="username" inputmode="email" autofocus />
         <label for="password">{{ t('signin.password') }}</label>
@@ -66,6 +69,9 @@ onMounted(async () => {
         <Checkbox v-model:checked="stay">{{ t('signin.stay') }}</Checkbox>
         <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
         <Button type="primary" html-type="submit" size="large" :loading="busy">{{ t('signin.go') }}</Button>
+        <button type="button" class="link code" data-act="first" @click="first = true">
+          {{ t('signin.have-code') }}
+        </button>
       </form>
     </section>
     <section v-if="people.length" class="demo">
@@ -110,6 +116,10 @@ label {
 form .ant-checkbox-wrapper {
   margin: 10px 0 8px;
   font-weight: 400;
+}
+.code {
+  justify-self: start;
+  margin-top: 8px;
 }
 .demo {
   width: 388px;

@@ -3,14 +3,16 @@ import { Button, Input } from 'ant-design-vue'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
-import { api, data } from '@/api/client'
+import { api, data, type Of } from '@/api/client'
+import { useActing } from '@/parts/acting'
 import PickOne from '@/parts/PickOne.vue'
 import { plainName } from '@/parts/plainName'
 import { tellDone } from '@/tell'
+import CodeSlips from './CodeSlips.vue'
 import { useClass } from './theClass'
 
 /** The ways in: one front door for all, a link for each, and slips of them to print. */
-const { classId } = useClass()
+const { classId, mayPack } = useClass()
 const { t } = useI18n()
 const handout = ref('')
 const find = ref('')
@@ -47,12 +49,21 @@ const all = () =>
     shown.value.map((l) => [l.student || l.name, l.link].join('\t')).join('\n'),
     t('doors.copied-n', { n: shown.value.length }, shown.value.length),
   )
+// Whoever never signed in gets a slip with a code to set a password with.
+const codes = ref<Of<'Code'>[]>([])
+const { busy, problem, act: acting } = useActing()
+const give = () =>
+  acting(async () => {
+    const body = { rows: [], away: false }
+    codes.value = await data(api.POST('/classes/{classId}/codes', { params: { path: path.value }, body }))
+  })
 const file = (format: string) =>
   `/api/classes/${classId.value}/links/export/${format}${handout.value ? `?handout=${handout.value}` : ''}`
 </script>
 
 <template>
-  <div class="doors">
+  <CodeSlips v-if="codes.length" :codes="codes" @close="codes = []" />
+  <div v-else class="doors">
     <section class="door">
       <h2>{{ t('doors.front') }}</h2>
       <p class="quiet">{{ t('doors.front-text') }}</p>
@@ -62,6 +73,12 @@ const file = (format: string) =>
           t('doors.copy')
         }}</Button>
       </div>
+    </section>
+    <section v-if="mayPack" class="door">
+      <h2>{{ t('codes.title') }}</h2>
+      <p class="quiet">{{ t('codes.text') }}</p>
+      <Button size="small" :loading="busy" data-act="class-codes" @click="give">{{ t('codes.make') }}</Button>
+      <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
     </section>
     <div class="row head">
       <PickOne v-model="handout" :options="options" :label="t('doors.of')" class="of" />

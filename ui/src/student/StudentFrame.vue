@@ -14,6 +14,7 @@ const { t } = useI18n()
       <strong
         ><bdi>{{ me?.name }}</bdi></strong
       >
+      <RouterLink :to="{ name: 'account' }">{{ t('password.account') }}</RouterLink>
       <RouterLink :to="{ name: 'bin' }">{{ t('bin.title') }}</RouterLink>
       <button class="link" @click="signOut()">{{ t('signin.out') }}</button>
       <button class="link" :title="t('signin.everywhere-text')" @click="signOut(true)">

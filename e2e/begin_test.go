@@ -1,0 +1,115 @@
+package e2e
+
+import (
+	"os/exec"
+	"regexp"
+	"strings"
+	"testing"
+)
+
+var beginning = regexp.MustCompile(`/begin#\w+`)
+
+// first is the address of the first start that the program printed.
+func (s *server) first() string {
+	s.t.Helper()
+	line := <-s.said
+	at := beginning.FindString(line)
+	if at == "" {
+		s.t.Fatalf("it says %q", line)
+	}
+	return at
+}
+
+// From the address that is printed once to the first packed class: the office brings in
+// the school's people, a teacher signs in with a slip's code, hangs up a class and packs.
+func TestFirstStartToFirstClass(t *testing.T) {
+	s := serve(t)
+	at := s.first()
+	o := s.visit(t, "404|401|422").open(at)
+	o.see("h1", "Begin your school")
+	o.fill(`[data-field="name"]`, "Kestrel Quay School")
+	o.fill(`[data-field="domain"]`, "kestrelquay.example")
+	o.fill(`[data-field="given"]`, "Harbour")
+	o.fill(`[data-field="family"]`, "Office")
+	o.fill(`[data-field="address"]`, "office@kestrelquay.example")
+	o.fill(`[data-field="password"]`, "password1234")
+	o.click(`[data-act="begin"]`)
+	o.see(".bad", "guessed first")
+	o.fill(`[data-field="password"]`, "low water at eleven")
+	o.click(`[data-act="begin"]`)
+	o.see("h1", "School book")
+	other := s.visit(t, "404").open(at)
+	other.see("h1", "opens nothing any more")
+
+	o.click(`[data-act="book-list"]`)
+	o.fill(`[data-form="book-list"] textarea`, "No\tGiven name\tFamily name\tEmail\n1\tNokuthula\tDube\tdube@kestrelquay.example\n2\tTariq\tBensaïd\tbensaid@kestrelquay.example\n3\tWren\tAshdown\tnowhere\n")
+	o.click(`[data-act="look-list"]`)
+	o.see(`[data-count="wrong"]`, "1 left out")
+	o.see(`[data-line="wrong"]`, "nowhere")
+	o.click(`[data-act="bring-list"]`)
+	o.see(`[data-account="dube@kestrelquay.example"]`, "not yet")
+	o.click(`[data-act="new-account"]`)
+	o.fill(`[data-panel="account"] [data-field="given"]`, "Ifeoma")
+	o.fill(`[data-panel="account"] [data-field="family"]`, "Oduya")
+	o.fill(`[data-panel="account"] [data-field="address"]`, "oduya@kestrelquay.example")
+	o.see(`[data-panel="account"] label`, "teacher").MustClick()
+	o.click(`[data-act="keep-account"]`)
+	o.see(`[data-account="oduya@kestrelquay.example"]`, "Oduya")
+	o.see(`[data-account="oduya@kestrelquay.example"] button`, "Oduya").MustClick()
+	o.click(`[data-act="code"]`)
+	code := o.see(`[data-slip="oduya@kestrelquay.example"] .code`, "-").MustText()
+
+	teacher := s.visit(t, "401|404").open("/sign-in")
+	enter := func(p *person, password string) {
+		p.click(`[data-act="first"]`)
+		p.fill("#first-address", "oduya@kestrelquay.example")
+		p.fill("#first-code", strings.ToLower(code))
+		p.fill("#first-password", password)
+		p.click(`[data-form="first-sign-in"] button[type="submit"]`)
+	}
+	enter(teacher, "tide pools and rope")
+	teacher.see("h1", "Good day")
+	again := s.visit(t, "401|404").open("/sign-in") // the slip is used up
+	enter(again, "somebody else's words")
+	again.see(".bad", "fit")
+
+	teacher.click(".hang")
+	teacher.fill("#class-name", "Tide Watch 7B")
+	teacher.see(`[data-part="new-class"] button`, "Hang").MustClick()
+	teacher.see("#page-title", "Tide Watch 7B")
+	teacher.paste(".paste", "Surname\tFirst\tEmail\nDube\tNokuthula\tdube@kestrelquay.example\nBensaïd\tTariq\tbensaid@kestrelquay.example\n")
+	teacher.click(`[data-act="accept"]`)
+	teacher.see(".places", "Cloakroom")
+	teacher.click(`[data-act="pack"]`)
+	teacher.see(".note", "2 of 2 satchels are shared")
+
+	teacher.gone(`[data-run-state="packing"]`)
+	teacher.see("header nav a", "Doors").MustClick()
+	teacher.click(`[data-act="class-codes"]`)
+	if n := teacher.count("[data-slip]"); n != 2 {
+		t.Errorf("%d slips for the class", n)
+	}
+	teacher.see(`[data-form="codes"] .bar button`, "Done").MustClick()
+
+	// A lost office account is mended beside the running program.
+	cmd := exec.Command(program, "office", "office@kestrelquay.example")
+	cmd.Env = s.env
+	out, err := cmd.CombinedOutput()
+	if err != nil {
+		t.Fatalf("%v: %s", err, out)
+	}
+	mended := s.visit(t, "404").open(beginning.FindString(string(out)))
+	mended.see("h1", "Mend your account")
+	mended.fill(`[data-field="given"]`, "Harbour")
+	mended.fill(`[data-field="family"]`, "Office")
+	mended.fill(`[data-field="password"]`, "another set of words")
+	mended.click(`[data-act="begin"]`)
+	mended.see("h1", "School book")
+
+	// Who is switched off is out at once, also of the page that is open.
+	mended.see(`[data-account="oduya@kestrelquay.example"] button`, "Oduya").MustClick()
+	mended.click(`[data-act="switch"]`)
+	mended.see(`[data-account="oduya@kestrelquay.example"]`, "switched off")
+	teacher.see("header nav a", "Roster").MustClick()
+	teacher.see("h1", "Good to see you")
+}

@@ -1,0 +1,85 @@
+package classroom
+
+import (
+	"bytes"
+	"context"
+	"strings"
+
+	"jollysatchel/internal/core/roster"
+	"jollysatchel/internal/schoolbook"
+	"jollysatchel/internal/store"
+	"jollysatchel/internal/tables"
+)
+
+// A BookList is what a list would do to the school book.
+type BookList struct {
+	Lines []roster.BookLine
+	Seen  string // digest of what was looked at
+}
+
+// LookBookList reads a list of people of one role, in any format a class list can have, and
+// says what it would do to the school book.
+func (c *People) LookBookList(ctx context.Context, role schoolbook.Role, list []byte) (BookList, error) {
+	if role != schoolbook.Student && role != schoolbook.Staff {
+		return BookList{}, &Invalid{"role", "no-such-role", nil}
+	}
+	b, err := tables.Bytes(bytes.NewReader(list))
+	if err != nil {
+		return BookList{}, err
+	}
+	read, err := readList(ctx, b, "")
+	if err != nil {
+		return BookList{}, err
+	}
+	sheet, err := read.Sheet("")
+	if err != nil {
+		return BookList{}, err
+	}
+	book, err := c.book(ctx)
+	if err != nil {
+		return BookList{}, err
+	}
+	var entries []roster.BookEntry
+	others := map[string]bool{}
+	for _, a := range book.all {
+		if a.Role == role && !strings.HasPrefix(a.ID, PracticePrefix) {
+			entries = append(entries, roster.BookEntry{ID: a.ID, Given: a.Given, Family: a.Family, Number: a.Number, Address: a.Address, Off: a.Off})
+		} else {
+			others[strings.ToLower(a.Address)] = true
+		}
+	}
+	lines := roster.BookPlan(roster.Read(sheet.Table, roster.Options{Domain: c.School().Domain, MostWarnings: 1}), entries, others)
+	return BookList{lines, roster.BookDigest(lines)}, nil
+}
+
+// BringBookList has a list do what was looked at, all of it or nothing; with away, those
+// who are in it no more are switched off. It returns how many accounts are otherwise.
+func (c *People) BringBookList(ctx context.Context, by string, role schoolbook.Role, list []byte, seen string, away bool) (int, error) {
+	look, err := c.LookBookList(ctx, role, list)
+	if err != nil {
+		return 0, err
+	}
+	if look.Seen != seen {
+		return 0, &Changed{Field: "list"}
+	}
+	var put []schoolbook.Account
+	var ids []string
+	for _, l := range look.Lines {
+		if l.Act == roster.BookEnter || l.Act == roster.BookChange || l.Act == roster.BookLeave && away {
+			id := or(l.To.ID, store.NewID())
+			put, ids = append(put, schoolbook.Account{ID: id, Given: l.To.Given, Family: l.To.Family, Number: l.To.Number, Address: l.To.Address, Off: l.To.Off, Role: role}), append(ids, id)
+		}
+	}
+	if len(put) == 0 {
+		return 0, &Invalid{"list", "nothing-to-do", nil}
+	}
+	if err := c.directory.PutAll(ctx, put); err != nil {
+		return 0, bookError(err)
+	}
+	if err := c.directory.Known(ctx, ids...); err != nil {
+		return 0, err
+	}
+	act := c.act(ctx, by, "book-list", map[string]any{"things": len(put)})
+	act.Key = ""
+	return len(put), c.Store.Change(ctx, act, nil, func(*store.Store) error { return nil })
+}

@@ -1,0 +1,76 @@
+package classroom_test
+
+import (
+	"errors"
+	"fmt"
+	"strings"
+	"testing"
+
+	"jollysatchel/internal/app/apptest"
+	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/roster"
+	"jollysatchel/internal/schoolbook"
+)
+
+// A list of 5,000 of whom 40 are wrong: who is right is in the book after it, who is wrong is
+// told with the row, nothing else is touched, and who is in it no more is switched off only
+// where that is said.
+func TestBookList(t *testing.T) {
+	a := apptest.Open(t)
+	apptest.People(t, a, 3)
+	var b strings.Builder
+	b.WriteString("Number;Given name;Family name;Email\n")
+	for i := range 5000 {
+		address := fmt.Sprintf("list%d@kestrelquay.example", i)
+		switch {
+		case i < 20:
+			address = "nowhere"
+		case i < 40:
+			address = ""
+		case i == 40:
+			address = "oduya@kestrelquay.example"
+		}
+		fmt.Fprintf(&b, "%d;Given%d;Family%d;%s\n", 100+i, i, i, address)
+	}
+	list := []byte(b.String())
+	look, err := a.Rooms.LookBookList(ctx, schoolbook.Student, list)
+	if err != nil {
+		t.Fatal(err)
+	}
+	count := map[roster.BookAct]int{}
+	for _, l := range look.Lines {
+		count[l.Act]++
+	}
+	if count[roster.BookWrong] != 41 || count[roster.BookEnter] != 4959 || count[roster.BookLeave] != 3 || len(count) != 3 {
+		t.Fatalf("%v", count)
+	}
+	var changed *classroom.Changed
+	if _, err := a.Rooms.BringBookList(ctx, "office", schoolbook.Student, list, "another", false); !errors.As(err, &changed) {
+		t.Errorf("what nobody looked at: %v", err)
+	}
+	if n, err := a.Rooms.BringBookList(ctx, "office", schoolbook.Student, list, look.Seen, false); err != nil || n != 4959 {
+		t.Fatalf("%d, %v", n, err)
+	}
+	if _, n, _, err := a.Rooms.BookPage(ctx, classroom.BookFilter{Role: schoolbook.Student}); err != nil || n != 4962 {
+		t.Errorf("%d students, %v", n, err)
+	}
+	c := apptest.Class(t, a, "Surname,First,Email\nFamily50,Given50,list50@kestrelquay.example\n")
+	if c.Students[0].Account == "" || c.Students[0].Problem != nil {
+		t.Errorf("a class's student of the list: %+v", c.Students[0])
+	}
+	apptest.Pack(t, a, c, nil) // the cupboard knows them, too
+	again, err := a.Rooms.LookBookList(ctx, schoolbook.Student, list)
+	if err != nil {
+		t.Fatal(err)
+	}
+	_, err = a.Rooms.BringBookList(ctx, "office", schoolbook.Student, list, again.Seen, false)
+	wantInvalid(t, err, "list", "nothing-to-do")
+	if n, err := a.Rooms.BringBookList(ctx, "office", schoolbook.Student, list, again.Seen, true); err != nil || n != 3 {
+		t.Errorf("switched off: %d, %v", n, err)
+	}
+	if _, err := a.Rooms.SignIn(ctx, "s0@kestrelquay.example", apptest.Password); !errors.Is(err, classroom.ErrRefused) {
+		t.Errorf("who is switched off: %v", err)
+	}
+	_, err = a.Rooms.LookBookList(ctx, schoolbook.Office, list)
+	wantInvalid(t, err, "role", "no-such-role")
+}

@@ -1,0 +1,208 @@
+package web
+
+import (
+	"context"
+	"errors"
+
+	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/roster"
+	"jollysatchel/internal/core/words"
+	"jollysatchel/internal/web/api"
+)
+
+func (s *Server) schoolView() api.School {
+	is := s.School()
+	out := api.School{Name: is.Name, Domain: is.Domain, Zone: is.Zone.String(), Language: is.Language, SatchelMB: is.Quota / 1_000_000, Words: s.words(), Fixed: s.Rooms.FixedSchool(), OfficeCodes: is.OfficeCodes}
+	if out.Fixed == nil {
+		out.Fixed = []string{}
+	}
+	return out
+}
+
+func schoolParts(p api.SchoolParts) classroom.SchoolChange {
+	return classroom.SchoolChange{Name: p.Name, Domain: p.Domain, Zone: p.Zone, Language: p.Language, SatchelMB: p.SatchelMB, Words: p.Words, OfficeCodes: p.OfficeCodes}
+}
+
+// LookFirst implements the route of that name.
+func (s *Server) LookFirst(ctx context.Context, r api.LookFirstRequestObject) (api.LookFirstResponseObject, error) {
+	if !s.strangers.allow(origin(asGin(ctx))) {
+		return nil, errTries
+	}
+	address, err := s.Rooms.LookFirst(ctx, r.Body.Secret)
+	if err != nil {
+		return nil, err
+	}
+	s.strangers.giveBack(origin(asGin(ctx)))
+	return api.LookFirst200JSONResponse{Address: address, School: s.schoolView()}, nil
+}
+
+// Begin implements the route of that name.
+func (s *Server) Begin(ctx context.Context, r api.BeginRequestObject) (api.BeginResponseObject, error) {
+	from := origin(asGin(ctx))
+	if !s.strangers.allow(from) {
+		return nil, errTries
+	}
+	b := r.Body
+	a, err := s.Rooms.Begin(ctx, b.Secret, classroom.First{School: schoolParts(b.School), Given: b.Given, Family: b.Family, Address: b.Address, Password: b.Password})
+	if !errors.Is(err, classroom.ErrNotFound) {
+		s.strangers.giveBack(from)
+	}
+	if err != nil {
+		return nil, err
+	}
+	me, err := s.enter(asGin(ctx), a, false)
+	return api.Begin200JSONResponse(me), err
+}
+
+// FirstSignIn implements the route of that name.
+func (s *Server) FirstSignIn(ctx context.Context, r api.FirstSignInRequestObject) (api.FirstSignInResponseObject, error) {
+	me, err := s.admit(asGin(ctx), r.Body.Address, r.Body.Stay, func(address string) (classroom.Account, error) {
+		return s.Rooms.FirstSignIn(ctx, address, r.Body.Code, r.Body.Password)
+	})
+	return api.FirstSignIn200JSONResponse(me), err
+}
+
+// ChangePassword implements the route of that name. Wrong tries are limited.
+func (s *Server) ChangePassword(ctx context.Context, r api.ChangePasswordRequestObject) (api.ChangePasswordResponseObject, error) {
+	tries := "own " + account(ctx)
+	if !s.tries.allow(tries) {
+		return nil, errTries
+	}
+	err := s.Rooms.ChangePassword(ctx, account(ctx), r.Body.Before, r.Body.Password)
+	if err == nil {
+		s.tries.giveBack(tries)
+	}
+	return api.ChangePassword204Response{}, err
+}
+
+// GetSchool implements the route of that name.
+func (s *Server) GetSchool(context.Context, api.GetSchoolRequestObject) (api.GetSchoolResponseObject, error) {
+	return api.GetSchool200JSONResponse(s.schoolView()), nil
+}
+
+// ChangeSchool implements the route of that name.
+func (s *Server) ChangeSchool(ctx context.Context, r api.ChangeSchoolRequestObject) (api.ChangeSchoolResponseObject, error) {
+	err := s.Rooms.ChangeSchool(ctx, account(ctx), schoolParts(r.Body.To), schoolParts(r.Body.Was))
+	return api.ChangeSchool200JSONResponse(s.schoolView()), err
+}
+
+// ListBook implements the route of that name.
+func (s *Server) ListBook(ctx context.Context, r api.ListBookRequestObject) (api.ListBookResponseObject, error) {
+	f := classroom.BookFilter{Text: deref(r.Params.Text)}
+	if r.Params.Role != nil {
+		f.Role = classroom.Role(*r.Params.Role)
+	}
+	if r.Params.From != nil {
+		f.From = *r.Params.From
+	}
+	page, all, more, err := s.Rooms.BookPage(ctx, f)
+	out := api.ListBook200JSONResponse{Accounts: []api.BookAccount{}, All: all, More: more}
+	for _, a := range page {
+		v := api.BookAccount{Id: a.ID, Given: a.Given, Family: a.Family, Address: a.Address, Number: a.Number, Role: api.BookAccountRole(a.Role), Off: a.Off, Ready: a.Ready}
+		if a.CodeUntil != nil && a.CodeUntil.After(s.Now()) {
+			v.CodeUntil = moment(*a.CodeUntil)
+		}
+		out.Accounts = append(out.Accounts, v)
+	}
+	return out, err
+}
+
+func accountParts(p api.AccountParts) classroom.AccountChange {
+	return classroom.AccountChange{Given: p.Given, Family: p.Family, Address: p.Address, Number: p.Number, Role: (*classroom.Role)(p.Role), Off: p.Off}
+}
+
+// AddAccount implements the route of that name.
+func (s *Server) AddAccount(ctx context.Context, r api.AddAccountRequestObject) (api.AddAccountResponseObject, error) {
+	id, err := s.Rooms.PutAccount(ctx, account(ctx), "", accountParts(*r.Body), classroom.AccountChange{})
+	return api.AddAccount201JSONResponse{Id: id}, err
+}
+
+// ChangeAccount implements the route of that name.
+func (s *Server) ChangeAccount(ctx context.Context, r api.ChangeAccountRequestObject) (api.ChangeAccountResponseObject, error) {
+	_, err := s.Rooms.PutAccount(ctx, account(ctx), r.AccountId, accountParts(r.Body.To), accountParts(r.Body.Was))
+	if err == nil && r.Body.To.Off != nil && *r.Body.To.Off { // out at once
+		err = s.endSessions(asGin(ctx).Request.Context(), map[string]bool{r.AccountId: true})
+	}
+	return api.ChangeAccount204Response{}, err
+}
+
+func codeViews(codes []classroom.Code) []api.Code {
+	out := []api.Code{}
+	for _, c := range codes {
+		out = append(out, api.Code{Account: c.Account.ID, Name: c.Account.Name(), Address: c.Account.Address, Code: c.Code, Until: c.Until.UTC()})
+	}
+	return out
+}
+
+// endOf ends the sessions of those whose password was taken away.
+func (s *Server) endOf(ctx context.Context, codes []classroom.Code) error {
+	of := map[string]bool{}
+	for _, c := range codes {
+		of[c.Account.ID] = true
+	}
+	return s.endSessions(asGin(ctx).Request.Context(), of)
+}
+
+// GiveCodes implements the route of that name.
+func (s *Server) GiveCodes(ctx context.Context, r api.GiveCodesRequestObject) (api.GiveCodesResponseObject, error) {
+	codes, err := s.Rooms.GiveCodes(ctx, account(ctx), r.Body.Accounts, r.Body.Away)
+	if err == nil && r.Body.Away {
+		err = s.endOf(ctx, codes)
+	}
+	return api.GiveCodes200JSONResponse(codeViews(codes)), err
+}
+
+// ClassCodes implements the route of that name.
+func (s *Server) ClassCodes(ctx context.Context, r api.ClassCodesRequestObject) (api.ClassCodesResponseObject, error) {
+	codes, err := s.Rooms.ClassCodes(ctx, account(ctx), r.ClassId, r.Body.Rows, r.Body.Away)
+	if err == nil && r.Body.Away {
+		err = s.endOf(ctx, codes)
+	}
+	return api.ClassCodes200JSONResponse(codeViews(codes)), err
+}
+
+// mostBookLines of each act are shown of a list.
+const mostBookLines = 300
+
+// LookBookList implements the route of that name.
+func (s *Server) LookBookList(ctx context.Context, r api.LookBookListRequestObject) (api.LookBookListResponseObject, error) {
+	look, err := s.Rooms.LookBookList(ctx, classroom.Role(r.Body.Role), r.Body.List)
+	out := api.LookBookList200JSONResponse{Seen: look.Seen, Counts: map[string]int{}, Lines: []api.BookListLine{}}
+	for _, l := range look.Lines {
+		if out.Counts[string(l.Act)]++; out.Counts[string(l.Act)] <= mostBookLines {
+			out.Lines = append(out.Lines, bookLine(l))
+		}
+	}
+	return out, err
+}
+
+func bookLine(l roster.BookLine) api.BookListLine {
+	name := func(e roster.BookEntry) string { return classroom.Account{Given: e.Given, Family: e.Family}.Name() }
+	v := api.BookListLine{Act: api.BookListLineAct(l.Act), Row: l.Row, Name: name(l.To), Address: l.To.Address}
+	switch l.Act {
+	case roster.BookChange:
+		was := name(l.Now) + ", " + l.Now.Address
+		if l.Now.Number != l.To.Number {
+			was += ", " + l.Now.Number
+		}
+		v.Was = &was
+	case roster.BookWrong:
+		var pairs []string
+		for k, x := range l.Args {
+			pairs = append(pairs, k, x)
+		}
+		why := words.Finding(l.Code, pairs...).Text
+		if why == "" {
+			why = words.Problem(l.Code, l.Args)
+		}
+		v.Why = &why
+	}
+	return v
+}
+
+// BringBookList implements the route of that name.
+func (s *Server) BringBookList(ctx context.Context, r api.BringBookListRequestObject) (api.BringBookListResponseObject, error) {
+	n, err := s.Rooms.BringBookList(ctx, account(ctx), classroom.Role(r.Body.Role), r.Body.List, r.Body.Seen, r.Body.Away)
+	s.lately.forget()
+	return api.BringBookList200JSONResponse{Accounts: n}, err
+}

@@ -1,0 +1,83 @@
+<script setup lang="ts">
+import { Button, Checkbox, InputNumber } from 'ant-design-vue'
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, ref, watch } from 'vue'
+import { useI18n } from 'vue-i18n'
+import { api, data, type Of } from '@/api/client'
+import { changed, type SchoolTyped } from '@/entry/school'
+import SchoolFields from '@/entry/SchoolFields.vue'
+import { askMe } from '@/me'
+import { useActing } from '@/parts/acting'
+import { tellDone } from '@/tell'
+
+/** What the whole school has in common, which the office says. */
+const { t } = useI18n()
+const queries = useQueryClient()
+const { data: school } = useQuery({ queryKey: ['school'], queryFn: () => data(api.GET('/school')) })
+const typed = ref<SchoolTyped>()
+watch(school, (s) => s && !typed.value && (typed.value = { ...s }), { immediate: true })
+const to = computed(() => (typed.value && school.value ? changed(typed.value, school.value) : {}))
+const dirty = computed(() => Object.keys(to.value).length > 0)
+const { busy, problem, act } = useActing()
+const keep = () =>
+  act(async () => {
+    const was = Object.fromEntries(Object.keys(to.value).map((k) => [k, school.value![k as keyof Of<'SchoolParts'>]]))
+    const next = await data(api.PATCH('/school', { body: { to: to.value, was } }))
+    typed.value = { ...next }
+    queries.setQueryData(['school'], next)
+    await askMe()
+    tellDone(t('school.kept'))
+  })
+</script>
+
+<template>
+  <div class="page">
+    <h1>{{ t('school.title') }}</h1>
+    <p class="quiet">{{ t('school.text') }}</p>
+    <form v-if="typed && school" data-form="school" @submit.prevent="keep">
+      <SchoolFields v-model="typed" :fixed="school.fixed" />
+      <label
+        >{{ t('school.satchel')
+        }}<InputNumber
+          v-model:value="typed.satchelMB"
+          :min="0"
+          :max="1000000"
+          :disabled="school.fixed.includes('satchelMB')"
+          addon-after="MB"
+        /><span class="quiet">{{ t('school.satchel-help') }}</span></label
+      >
+      <Checkbox v-model:checked="typed.officeCodes" data-act="office-codes">{{ t('school.office-codes') }}</Checkbox>
+      <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
+      <Button type="primary" html-type="submit" :loading="busy" :disabled="!dirty" data-act="keep-school">{{
+        t('school.keep')
+      }}</Button>
+    </form>
+  </div>
+</template>
+
+<style scoped>
+.page {
+  max-width: 680px;
+  padding: 18px 24px 32px;
+  overflow-y: auto;
+  height: 100%;
+}
+form {
+  display: grid;
+  gap: 14px;
+  margin-top: 14px;
+}
+label {
+  display: grid;
+  gap: 3px;
+  font-weight: 600;
+  max-width: 320px;
+}
+label .quiet {
+  font-weight: 400;
+  font-size: 14px;
+}
+button[type='submit'] {
+  justify-self: start;
+}
+</style>
