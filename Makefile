@@ -17,7 +17,7 @@ demo-reset: bin/jollysatchel
 
 ## test: install what is missing, check everything, run every test
 test: packages-test build check
-	go run ./internal/pgserver/withpg go test ./...
+	go run ./internal/pgserver/withpg go test -timeout 25m ./...
 
 ## check: format, vet, staticcheck, types, lint, generated code
 check: ui/node_modules/.ready

@@ -86,6 +86,7 @@ func TestFirstStartToFirstClass(t *testing.T) {
 	teacher.gone(`[data-run-state="packing"]`)
 	teacher.see("header nav a", "Doors").MustClick()
 	teacher.click(`[data-act="class-codes"]`)
+	teacher.see(`[data-slip="dube@kestrelquay.example"]`, "Nokuthula Dube")
 	if n := teacher.count("[data-slip]"); n != 2 {
 		t.Errorf("%d slips for the class", n)
 	}
@@ -112,4 +113,40 @@ func TestFirstStartToFirstClass(t *testing.T) {
 	mended.see(`[data-account="oduya@kestrelquay.example"]`, "switched off")
 	teacher.see("header nav a", "Roster").MustClick()
 	teacher.see("h1", "Good to see you")
+}
+
+// A teacher adds an assistant, who then sees and tracks and packs nothing; taken off the
+// staff they see nothing, also on the page that is open. The office makes another the owner.
+func TestStaffOfAClass(t *testing.T) {
+	s := start(t)
+	p := s.visit(t, "").be("staff-oduya")
+	p.enterClass("Boat Workshop 8A")
+	p.click(`[data-act="staff"]`)
+	p.fill(`[data-form="staff"] input`, "amar ri")
+	p.see(`[data-offered="rita.amaral@kestrelquay.example"]`, "Rita Amaral")
+	p.click(`[data-act="add-assistant"]`)
+	p.see(`[data-staff="Rita Amaral"]`, "assistant")
+	p.gone(`[data-run-state="packing"]`)
+	rita := s.visit(t, "404").be("staff-amaral")
+	rita.enterClass("Boat Workshop 8A")
+	rita.see(`tr[data-student="Amara Abiodun"]`, "Abiodun")
+	rita.see("header nav a", "Handouts").MustClick()
+	rita.see(`[data-handout="Knot card"]`, "begun").MustClick()
+	rita.see(".say", "Knot card")
+	if n := rita.count(`[data-act="pack"]:not([disabled]), [data-act="new-handout"]`); n > 0 {
+		t.Errorf("an assistant could pack: %d", n)
+	}
+	p.choose(`[data-staff="Rita Amaral"] select`, "not on the staff")
+	p.gone(`[data-staff="Rita Amaral"]`)
+	rita.see("h1", "nothing here for you") // on the page that is open
+
+	o := s.visit(t, "").be("office")
+	o.enterClass("Boat Workshop 8A")
+	p.gone(`[data-run-state="packing"]`)
+	o.click(`[data-act="staff"]`)
+	o.click(`[data-staff="Mats Lindqvist"] [data-act="make-owner"]`)
+	o.see(`[data-staff="Mats Lindqvist"]`, "passed on to Mats Lindqvist")
+	o.click(`[data-act="own"]`)
+	o.see(`[data-staff="Mats Lindqvist"]`, "owner")
+	o.see(`[data-staff="Ifeoma Oduya"]`, "co-teacher")
 }

@@ -126,6 +126,11 @@ func (s *Store) AnyMade(ctx context.Context, class string, purpose packing.Purpo
 	return any, s.get(ctx, &any, `select exists (select 1 from ledger where class_id = $1 and purpose = $2 and ended_at is null)`, class, string(purpose))
 }
 
+// RemoveStaff takes a member off a class's staff.
+func (s *Store) RemoveStaff(ctx context.Context, class, account string) error {
+	return s.exec(ctx, `delete from staff where class_id = $1 and account = $2 and role <> 'owner'`, class, account)
+}
+
 // Staff returns a class's staff, the owner first.
 func (s *Store) Staff(ctx context.Context, class string) ([]StaffMember, error) {
 	out := []StaffMember{}

@@ -152,6 +152,20 @@ func (s *Server) GiveCodes(ctx context.Context, r api.GiveCodesRequestObject) (a
 	return api.GiveCodes200JSONResponse(codeViews(codes)), err
 }
 
+// SetStaff implements the route of that name.
+func (s *Server) SetStaff(ctx context.Context, r api.SetStaffRequestObject) (api.SetStaffResponseObject, error) {
+	role := map[string]string{"teacher": "teacher", "assistant": "assistant"} // none: off the staff
+	return api.SetStaff204Response{}, s.Rooms.SetStaff(ctx, account(ctx), r.ClassId, r.AccountId, role[string(r.Body.Role)], role[string(r.Body.Was)])
+}
+
+// ChangeOwner implements the route of that name: for the owner and the office.
+func (s *Server) ChangeOwner(ctx context.Context, r api.ChangeOwnerRequestObject) (api.ChangeOwnerResponseObject, error) {
+	if mine := asGin(ctx).GetString(mineKey); mine != classroom.OwnsClass && mine != string(classroom.Office) {
+		return nil, classroom.ErrNotFound
+	}
+	return api.ChangeOwner204Response{}, s.Rooms.ChangeOwner(ctx, account(ctx), r.ClassId, r.Body.Account, r.Body.Was)
+}
+
 // ClassCodes implements the route of that name.
 func (s *Server) ClassCodes(ctx context.Context, r api.ClassCodesRequestObject) (api.ClassCodesResponseObject, error) {
 	codes, err := s.Rooms.ClassCodes(ctx, account(ctx), r.ClassId, r.Body.Rows, r.Body.Away)

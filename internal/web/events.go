@@ -73,12 +73,13 @@ type stream struct {
 	s       *Server
 	ctx     context.Context
 	account string
+	told    map[string]bool // classes that news came of
 }
 
 // Events implements the route of that name: first the present state of every
 // class, then each change. Several changes in a short while are one event.
 func (s *Server) Events(ctx context.Context, _ api.EventsRequestObject) (api.EventsResponseObject, error) {
-	return stream{s: s, ctx: asGin(ctx).Request.Context(), account: account(ctx)}, nil
+	return stream{s: s, ctx: asGin(ctx).Request.Context(), account: account(ctx), told: map[string]bool{}}, nil
 }
 
 // VisitEventsResponse implements api.EventsResponseObject.
@@ -187,7 +188,9 @@ func (e stream) send(w http.ResponseWriter, classes []string) error {
 	if err != nil {
 		return err
 	}
+	still := map[string]bool{}
 	for _, c := range mine {
+		still[c.ID], e.told[c.ID] = true, true
 		runs, err := e.s.runs(e.ctx, c.ID)
 		if err != nil {
 			return err
@@ -197,6 +200,15 @@ func (e stream) send(w http.ResponseWriter, classes []string) error {
 			return err
 		}
 		if _, err := fmt.Fprintf(w, "data: %s\n\n", b); err != nil {
+			return err
+		}
+	}
+	for _, id := range classes { // no longer theirs: they are told once, and see that it is so
+		if !e.told[id] || still[id] {
+			continue
+		}
+		delete(e.told, id)
+		if _, err := fmt.Fprintf(w, "data: {\"class\":%q,\"revision\":0,\"runs\":[]}\n\n", id); err != nil {
 			return err
 		}
 	}

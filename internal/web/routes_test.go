@@ -232,6 +232,8 @@ var routes = []struct{ method, path, body, want string }{
 	{"POST", "/api/book/list", `{"role":"student","list":"RW1haWwKeEBrcS5leGFtcGxlCg==","seen":"x","away":false}`, "1+4444444"},
 	{"POST", "/api/book/codes", `{"accounts":["nobody"],"away":false}`, "144444444"},
 	{"PATCH", "/api/book/accounts/{account}", `{"to":{},"was":{}}`, "1+4444444"},
+	{"PUT", "/api/classes/{class}/staff/{account}", `{"role":"none","was":"none"}`, "14++44444"},
+	{"PUT", "/api/classes/{class}/owner", `{"account":"stranger","was":"x"}`, "1++444444"},
 	{"POST", "/api/classes/{class}/codes", `{"rows":[],"away":false}`, "14++44444"},
 	{"GET", "/api/standins", ``, "1+4444444"},
 	{"PUT", "/api/standins", `{"delay":0,"errors":0,"lost":0,"limit":0,"unknown":[]}`, "1+4444444"},

@@ -35,7 +35,7 @@ var needs = map[string]need{
 	"GetContent": signedIn, "ListVersions": signedIn, "AddFile": signedIn, "Render": signedIn,
 	"GetHome": studentOwn, "ListMatesCopies": studentOwn, "LetIn": studentOwn,
 	"LookFirst": anybody, "Begin": anybody, "FirstSignIn": anybody, "ChangePassword": signedIn,
-	"GetSchool": schoolWork, "ChangeSchool": officeOnly, "ListBook": schoolWork, "AddAccount": officeOnly, "ChangeAccount": officeOnly, "GiveCodes": officeOnly, "LookBookList": officeOnly, "BringBookList": officeOnly, "ClassCodes": classHands,
+	"GetSchool": schoolWork, "ChangeSchool": officeOnly, "ListBook": schoolWork, "AddAccount": officeOnly, "ChangeAccount": officeOnly, "GiveCodes": officeOnly, "LookBookList": officeOnly, "BringBookList": officeOnly, "ClassCodes": classHands, "SetStaff": classHands, "ChangeOwner": classOpen,
 	"GetStandins": standIns, "SetWeather": standIns,
 	"Events": schoolWork, "ListClasses": schoolWork, "CreateClass": schoolWork,
 	"Choose": schoolWork, "FindPeople": schoolWork, "CoverNames": schoolWork, "MakePractice": schoolWork,

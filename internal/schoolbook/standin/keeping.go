@@ -161,8 +161,12 @@ func (s *Standin) UseCode(ctx context.Context, address, code, password string, n
 		return schoolbook.Account{}, err
 	}
 	var a schoolbook.Account
-	err = s.db.GetContext(ctx, &a, `update schoolbook.accounts set password = $3, code = '', code_until = null
-		where lower(address) = lower($1) and code = $2 and code <> '' and code_until > $4 and not off returning `+columns, strings.TrimSpace(address), sum(code), hash, now)
+	fits := `lower(address) = lower($1) and code = $2 and code <> '' and code_until > $3 and not off`
+	args := []any{strings.TrimSpace(address), sum(code), now}
+	// A wrong one touches nothing: a statement that changes no row raises the book's revision, too.
+	if err = s.db.GetContext(ctx, &a, `select `+columns+` from schoolbook.accounts where `+fits, args...); err == nil {
+		err = s.db.GetContext(ctx, &a, `update schoolbook.accounts set password = $4, code = '', code_until = null where `+fits+` returning `+columns, append(args, hash)...)
+	}
 	if errors.Is(err, sql.ErrNoRows) {
 		return a, schoolbook.ErrRefused
 	}

@@ -87,6 +87,10 @@ func TestCodes(t *testing.T) {
 		return err
 	}
 	give(false)
+	before, err := s.Revision(ctx)
+	if err != nil {
+		t.Fatal(err)
+	}
 	for what, err := range map[string]error{
 		"another's":  use("s0@kq.example", "BBBB", now),
 		"none":       use("s2@kq.example", "", now),
@@ -97,6 +101,9 @@ func TestCodes(t *testing.T) {
 		if !errors.Is(err, schoolbook.ErrRefused) {
 			t.Errorf("%s: %v", what, err)
 		}
+	}
+	if after, err := s.Revision(ctx); err != nil || after != before {
+		t.Errorf("refused, and the book is another: %s, %s, %v", before, after, err)
 	}
 	var all sync.WaitGroup
 	var mu sync.Mutex

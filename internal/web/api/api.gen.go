@@ -1133,6 +1133,48 @@ func (e RunLineState) Valid() bool {
 	}
 }
 
+// Defines values for SetStaffRole.
+const (
+	SetStaffRoleAssistant SetStaffRole = "assistant"
+	SetStaffRoleNone      SetStaffRole = "none"
+	SetStaffRoleTeacher   SetStaffRole = "teacher"
+)
+
+// Valid indicates whether the value is a known member of the SetStaffRole enum.
+func (e SetStaffRole) Valid() bool {
+	switch e {
+	case SetStaffRoleAssistant:
+		return true
+	case SetStaffRoleNone:
+		return true
+	case SetStaffRoleTeacher:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for SetStaffWas.
+const (
+	SetStaffWasAssistant SetStaffWas = "assistant"
+	SetStaffWasNone      SetStaffWas = "none"
+	SetStaffWasTeacher   SetStaffWas = "teacher"
+)
+
+// Valid indicates whether the value is a known member of the SetStaffWas enum.
+func (e SetStaffWas) Valid() bool {
+	switch e {
+	case SetStaffWasAssistant:
+		return true
+	case SetStaffWasNone:
+		return true
+	case SetStaffWasTeacher:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for StaffMemberRole.
 const (
 	StaffMemberRoleAssistant StaffMemberRole = "assistant"
@@ -1595,6 +1637,14 @@ type CellChange struct {
 
 // CellState how what a student was given stands
 type CellState string
+
+// ChangeOwner defines model for ChangeOwner.
+type ChangeOwner struct {
+	Account string `json:"account"`
+
+	// Was the owner that was looked at
+	Was string `json:"was"`
+}
 
 // Choice who is in
 type Choice struct {
@@ -3328,6 +3378,18 @@ type SchoolParts struct {
 	Zone        *string            `json:"zone,omitempty"`
 }
 
+// SetStaff what somebody is to be on a class’s staff, and what they were when it was looked at
+type SetStaff struct {
+	Role SetStaffRole `json:"role"`
+	Was  SetStaffWas  `json:"was"`
+}
+
+// SetStaffRole defines model for SetStaff.Role.
+type SetStaffRole string
+
+// SetStaffWas defines model for SetStaff.Was.
+type SetStaffWas string
+
 // SignIn address and password
 type SignIn struct {
 	Address  string `json:"address"`
@@ -3722,6 +3784,9 @@ type Written struct {
 	At      time.Time `json:"at"`
 	Version int       `json:"version"`
 }
+
+// AccountId defines model for AccountId.
+type AccountId = string
 
 // Batch names one thing of ours, for ever
 type Batch = Id
@@ -4208,6 +4273,9 @@ type AddHeadingJSONRequestBody = NewHeading
 // ChangeHeadingJSONRequestBody defines body for ChangeHeading for application/json ContentType.
 type ChangeHeadingJSONRequestBody = HeadingChange
 
+// ChangeOwnerJSONRequestBody defines body for ChangeOwner for application/json ContentType.
+type ChangeOwnerJSONRequestBody = ChangeOwner
+
 // ExportRegisterJSONRequestBody defines body for ExportRegister for application/json ContentType.
 type ExportRegisterJSONRequestBody = ChosenRows
 
@@ -4255,6 +4323,9 @@ type TakeBackJSONRequestBody = TakeBack
 
 // FixLineJSONRequestBody defines body for FixLine for application/json ContentType.
 type FixLineJSONRequestBody = Fix
+
+// SetStaffJSONRequestBody defines body for SetStaff for application/json ContentType.
+type SetStaffJSONRequestBody = SetStaff
 
 // RenameTeamJSONRequestBody defines body for RenameTeam for application/json ContentType.
 type RenameTeamJSONRequestBody = TeamName
@@ -4350,7 +4421,7 @@ type ServerInterface interface {
 	AddAccount(c *gin.Context, params AddAccountParams)
 	// ChangeAccount change an account, or switch it off
 	// (PATCH /book/accounts/{accountId})
-	ChangeAccount(c *gin.Context, accountId string)
+	ChangeAccount(c *gin.Context, accountId AccountId)
 	// GiveCodes codes for the next sign-in, each good once
 	// (POST /book/codes)
 	GiveCodes(c *gin.Context)
@@ -4504,6 +4575,9 @@ type ServerInterface interface {
 	// ExportLog the log as a file
 	// (GET /classes/{classId}/log/export/{format})
 	ExportLog(c *gin.Context, classId ClassId, format string, params ExportLogParams)
+	// ChangeOwner make another teacher the class’s owner: what is made there is passed on
+	// (PUT /classes/{classId}/owner)
+	ChangeOwner(c *gin.Context, classId ClassId)
 	// ListPastRuns the class’s latest runs, newest first
 	// (GET /classes/{classId}/past-runs)
 	ListPastRuns(c *gin.Context, classId ClassId)
@@ -4609,6 +4683,9 @@ type ServerInterface interface {
 	// StopRun end a run; what is packed stays
 	// (POST /classes/{classId}/runs/{runId}/stop)
 	StopRun(c *gin.Context, classId ClassId, runId RunId)
+	// SetStaff make somebody a co-teacher or an assistant, or take them off the staff
+	// (PUT /classes/{classId}/staff/{accountId})
+	SetStaff(c *gin.Context, classId ClassId, accountId AccountId)
 	// GetPanel one student’s things
 	// (GET /classes/{classId}/students/{rowId})
 	GetPanel(c *gin.Context, classId ClassId, rowId RowId)
@@ -4968,7 +5045,7 @@ func (siw *ServerInterfaceWrapper) ChangeAccount(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "accountId" -------------
-	var accountId string
+	var accountId AccountId
 
 	err = runtime.BindStyledParameterWithOptions("simple", "accountId", c.Param("accountId"), &accountId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -7073,6 +7150,31 @@ func (siw *ServerInterfaceWrapper) ExportLog(c *gin.Context) {
 	siw.Handler.ExportLog(c, classId, format, params)
 }
 
+// ChangeOwner operation middleware
+func (siw *ServerInterfaceWrapper) ChangeOwner(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ChangeOwner(c, classId)
+}
+
 // ListPastRuns operation middleware
 func (siw *ServerInterfaceWrapper) ListPastRuns(c *gin.Context) {
 
@@ -8279,6 +8381,40 @@ func (siw *ServerInterfaceWrapper) StopRun(c *gin.Context) {
 	}
 
 	siw.Handler.StopRun(c, classId, runId)
+}
+
+// SetStaff operation middleware
+func (siw *ServerInterfaceWrapper) SetStaff(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "accountId" -------------
+	var accountId AccountId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "accountId", c.Param("accountId"), &accountId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter accountId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SetStaff(c, classId, accountId)
 }
 
 // GetPanel operation middleware
@@ -9659,6 +9795,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/book/list/look", wrapper.LookBookList)
 	router.POST(options.BaseURL+"/book/list", wrapper.BringBookList)
 	router.PATCH(options.BaseURL+"/book/accounts/:accountId", wrapper.ChangeAccount)
+	router.PUT(options.BaseURL+"/classes/:classId/staff/:accountId", wrapper.SetStaff)
+	router.PUT(options.BaseURL+"/classes/:classId/owner", wrapper.ChangeOwner)
 	router.POST(options.BaseURL+"/classes/:classId/codes", wrapper.ClassCodes)
 	router.POST(options.BaseURL+"/demo/session", wrapper.DemoSignIn)
 	router.GET(options.BaseURL+"/events", wrapper.Events)
@@ -10062,7 +10200,7 @@ func (response AddAccount5XXJSONResponse) VisitAddAccountResponse(w http.Respons
 }
 
 type ChangeAccountRequestObject struct {
-	AccountId string `json:"accountId"`
+	AccountId AccountId `json:"accountId"`
 	Body      *ChangeAccountJSONRequestBody
 }
 
@@ -13020,6 +13158,57 @@ func (response ExportLog5XXJSONResponse) VisitExportLogResponse(w http.ResponseW
 	return err
 }
 
+type ChangeOwnerRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	Body    *ChangeOwnerJSONRequestBody
+}
+
+type ChangeOwnerResponseObject interface {
+	VisitChangeOwnerResponse(w http.ResponseWriter) error
+}
+
+type ChangeOwner204Response struct {
+}
+
+func (response ChangeOwner204Response) VisitChangeOwnerResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type ChangeOwner4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeOwner4XXJSONResponse) VisitChangeOwnerResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeOwner5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeOwner5XXJSONResponse) VisitChangeOwnerResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListPastRunsRequestObject struct {
 	ClassId ClassId `json:"classId"`
 }
@@ -14982,6 +15171,58 @@ type StopRun5XXJSONResponse struct {
 }
 
 func (response StopRun5XXJSONResponse) VisitStopRunResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetStaffRequestObject struct {
+	ClassId   ClassId   `json:"classId"`
+	AccountId AccountId `json:"accountId"`
+	Body      *SetStaffJSONRequestBody
+}
+
+type SetStaffResponseObject interface {
+	VisitSetStaffResponse(w http.ResponseWriter) error
+}
+
+type SetStaff204Response struct {
+}
+
+func (response SetStaff204Response) VisitSetStaffResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type SetStaff4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetStaff4XXJSONResponse) VisitSetStaffResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetStaff5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetStaff5XXJSONResponse) VisitSetStaffResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -18094,6 +18335,9 @@ type StrictServerInterface interface {
 	// ExportLog the log as a file
 	// (GET /classes/{classId}/log/export/{format})
 	ExportLog(ctx context.Context, request ExportLogRequestObject) (ExportLogResponseObject, error)
+	// ChangeOwner make another teacher the class’s owner: what is made there is passed on
+	// (PUT /classes/{classId}/owner)
+	ChangeOwner(ctx context.Context, request ChangeOwnerRequestObject) (ChangeOwnerResponseObject, error)
 	// ListPastRuns the class’s latest runs, newest first
 	// (GET /classes/{classId}/past-runs)
 	ListPastRuns(ctx context.Context, request ListPastRunsRequestObject) (ListPastRunsResponseObject, error)
@@ -18199,6 +18443,9 @@ type StrictServerInterface interface {
 	// StopRun end a run; what is packed stays
 	// (POST /classes/{classId}/runs/{runId}/stop)
 	StopRun(ctx context.Context, request StopRunRequestObject) (StopRunResponseObject, error)
+	// SetStaff make somebody a co-teacher or an assistant, or take them off the staff
+	// (PUT /classes/{classId}/staff/{accountId})
+	SetStaff(ctx context.Context, request SetStaffRequestObject) (SetStaffResponseObject, error)
 	// GetPanel one student’s things
 	// (GET /classes/{classId}/students/{rowId})
 	GetPanel(ctx context.Context, request GetPanelRequestObject) (GetPanelResponseObject, error)
@@ -18580,7 +18827,7 @@ func (sh *strictHandler) AddAccount(ctx *gin.Context, params AddAccountParams) {
 }
 
 // ChangeAccount operation middleware
-func (sh *strictHandler) ChangeAccount(ctx *gin.Context, accountId string) {
+func (sh *strictHandler) ChangeAccount(ctx *gin.Context, accountId AccountId) {
 	var request ChangeAccountRequestObject
 
 	request.AccountId = accountId
@@ -20400,6 +20647,50 @@ func (sh *strictHandler) ExportLog(ctx *gin.Context, classId ClassId, format str
 	}
 }
 
+// ChangeOwner operation middleware
+func (sh *strictHandler) ChangeOwner(ctx *gin.Context, classId ClassId) {
+	var request ChangeOwnerRequestObject
+
+	request.ClassId = classId
+
+	var body ChangeOwnerJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangeOwner(ctx, request.(ChangeOwnerRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangeOwner")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ChangeOwnerResponseObject); ok {
+		if err := validResponse.VisitChangeOwnerResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListPastRuns operation middleware
 func (sh *strictHandler) ListPastRuns(ctx *gin.Context, classId ClassId) {
 	var request ListPastRunsRequestObject
@@ -21616,6 +21907,51 @@ func (sh *strictHandler) StopRun(ctx *gin.Context, classId ClassId, runId RunId)
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(StopRunResponseObject); ok {
 		if err := validResponse.VisitStopRunResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SetStaff operation middleware
+func (sh *strictHandler) SetStaff(ctx *gin.Context, classId ClassId, accountId AccountId) {
+	var request SetStaffRequestObject
+
+	request.ClassId = classId
+	request.AccountId = accountId
+
+	var body SetStaffJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SetStaff(ctx, request.(SetStaffRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SetStaff")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SetStaffResponseObject); ok {
+		if err := validResponse.VisitSetStaffResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

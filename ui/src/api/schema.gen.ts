@@ -246,7 +246,7 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
-                accountId: string;
+                accountId: components["parameters"]["AccountId"];
             };
             cookie?: never;
         };
@@ -261,6 +261,51 @@ export interface paths {
          * @description Problems: changed, not-there, address-taken, no-address, no-such-role, last-office.
          */
         patch: operations["changeAccount"];
+        trace?: never;
+    };
+    "/classes/{classId}/staff/{accountId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                accountId: components["parameters"]["AccountId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * make somebody a co-teacher or an assistant, or take them off the staff
+         * @description Problems: changed, no-teacher, owner-stays, too-many-staff.
+         */
+        put: operations["setStaff"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/owner": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * make another teacher the class’s owner: what is made there is passed on
+         * @description Problems: changed, not-there, no-teacher, being-packed.
+         */
+        put: operations["changeOwner"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/classes/{classId}/codes": {
@@ -2717,6 +2762,18 @@ export interface components {
         BookBrought: {
             accounts: number;
         };
+        /** @description what somebody is to be on a class’s staff, and what they were when it was looked at */
+        SetStaff: {
+            /** @enum {string} */
+            role: "teacher" | "assistant" | "none";
+            /** @enum {string} */
+            was: "teacher" | "assistant" | "none";
+        };
+        ChangeOwner: {
+            account: string;
+            /** @description the owner that was looked at */
+            was: string;
+        };
         GiveCodes: {
             accounts: string[];
             /** @description the passwords they have open nothing any more */
@@ -4478,6 +4535,7 @@ export interface components {
         RowId: components["schemas"]["Id"];
         Batch: components["schemas"]["Id"];
         HeadingId: components["schemas"]["Id"];
+        AccountId: string;
         /** @description a class */
         OtherId: components["schemas"]["Id"];
         HandoutId: components["schemas"]["Id"];
@@ -4875,13 +4933,66 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                accountId: string;
+                accountId: components["parameters"]["AccountId"];
             };
             cookie?: never;
         };
         requestBody: {
             content: {
                 "application/json": components["schemas"]["AccountChange"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    setStaff: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                accountId: components["parameters"]["AccountId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetStaff"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    changeOwner: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeOwner"];
             };
         };
         responses: {

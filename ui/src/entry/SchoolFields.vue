@@ -127,6 +127,7 @@ label .quiet {
   display: grid;
   grid-template-columns: repeat(auto-fill, minmax(140px, 1fr));
   gap: 10px;
+  align-items: end;
 }
 .words p {
   grid-column: 1 / -1;

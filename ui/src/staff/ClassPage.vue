@@ -1,13 +1,14 @@
 <script setup lang="ts">
 import { Modal } from 'ant-design-vue'
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRoute, useRouter } from 'vue-router'
 import { api, data, ProblemError } from '@/api/client'
 import { settled } from '@/api/queries'
 import { tellProblem } from '@/tell'
 import NothingHere from '@/entry/NothingHere.vue'
+import StaffPart from './StaffPart.vue'
 import { provideClass } from './theClass'
 
 /** One class: its name, staff and number of students on one line, its parts as words. */
@@ -22,6 +23,7 @@ const { data: cls, error } = useQuery({
 })
 provideClass(cls, classId)
 const gone = computed(() => error.value instanceof ProblemError && error.value.status === 404)
+const staffing = ref(false) // who is on its staff is looked at
 const office = computed(() => cls.value?.my === 'office')
 const pages = computed(() =>
   office.value ? ['register', 'roster', 'log'] : ['register', 'handouts', 'room', 'roster', 'doors', 'log'],
@@ -64,8 +66,11 @@ const on = (p: string) => route.name === p || (p === 'handouts' && route.name ==
       <div class="head">
         <h1 id="page-title">{{ cls.name }}</h1>
         <span class="quiet sub">
-          {{ t('class.count', { n: cls.students }, cls.students) }} · {{ cls.staff.map((s) => s.name).join(', ')
-          }}<template v-if="cls.period"> · {{ t('class.period-n', { period: cls.period }) }}</template>
+          {{ t('class.count', { n: cls.students }, cls.students) }} ·
+          <button class="link" :aria-expanded="staffing" data-act="staff" @click="staffing = !staffing">
+            {{ cls.staff.map((s) => s.name).join(', ') }}</button><template v-if="cls.period">
+            · {{ t('class.period-n', { period: cls.period }) }}</template
+          >
         </span>
         <button v-if="cls.empty && cls.my === 'owner'" class="link" data-act="remove-class" @click="remove">
           {{ t('class.remove') }}
@@ -73,6 +78,7 @@ const on = (p: string) => route.name === p || (p === 'handouts' && route.name ==
         <span class="grow" />
         <span id="head-acts" class="acts" />
       </div>
+      <StaffPart v-if="staffing" @close="staffing = false" />
       <nav :aria-label="t('class.parts')">
         <RouterLink
           v-for="p in pages"

@@ -32,48 +32,52 @@ const keep = () =>
 
 <template>
   <div class="page">
-    <h1>{{ t('school.title') }}</h1>
-    <p class="quiet">{{ t('school.text') }}</p>
-    <form v-if="typed && school" data-form="school" @submit.prevent="keep">
-      <SchoolFields v-model="typed" :fixed="school.fixed" />
-      <label
-        >{{ t('school.satchel')
-        }}<InputNumber
-          v-model:value="typed.satchelMB"
-          :min="0"
-          :max="1000000"
-          :disabled="school.fixed.includes('satchelMB')"
-          addon-after="MB"
-        /><span class="quiet">{{ t('school.satchel-help') }}</span></label
-      >
-      <Checkbox v-model:checked="typed.officeCodes" data-act="office-codes">{{ t('school.office-codes') }}</Checkbox>
-      <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
-      <Button type="primary" html-type="submit" :loading="busy" :disabled="!dirty" data-act="keep-school">{{
-        t('school.keep')
-      }}</Button>
-    </form>
+    <div class="inner">
+      <h1>{{ t('school.title') }}</h1>
+      <p class="quiet">{{ t('school.text') }}</p>
+      <form v-if="typed && school" data-form="school" @submit.prevent="keep">
+        <SchoolFields v-model="typed" :fixed="school.fixed" />
+        <label class="size"
+          >{{ t('school.satchel')
+          }}<InputNumber
+            v-model:value="typed.satchelMB"
+            :min="0"
+            :max="1000000"
+            :disabled="school.fixed.includes('satchelMB')"
+            addon-after="MB"
+          /><span class="quiet">{{ t('school.satchel-help') }}</span></label
+        >
+        <Checkbox v-model:checked="typed.officeCodes" data-act="office-codes">{{ t('school.office-codes') }}</Checkbox>
+        <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
+        <Button type="primary" html-type="submit" :loading="busy" :disabled="!dirty" data-act="keep-school">{{
+          t('school.keep')
+        }}</Button>
+      </form>
+    </div>
   </div>
 </template>
 
 <style scoped>
 .page {
-  max-width: 680px;
-  padding: 18px 24px 32px;
   overflow-y: auto;
   height: 100%;
+  padding: 18px 24px 32px;
+}
+.inner {
+  max-width: 640px;
 }
 form {
   display: grid;
   gap: 14px;
   margin-top: 14px;
 }
-label {
+.size {
   display: grid;
   gap: 3px;
   font-weight: 600;
   max-width: 320px;
 }
-label .quiet {
+.size .quiet {
   font-weight: 400;
   font-size: 14px;
 }

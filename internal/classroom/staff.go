@@ -1,0 +1,156 @@
+package classroom
+
+import (
+	"context"
+	"slices"
+
+	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/schoolbook"
+	"jollysatchel/internal/store"
+)
+
+// mostStaff is how many a class's staff can be: the class's folder, and whatever stands
+// alone in it, names them all.
+const mostStaff = 30
+
+// member returns what an account is on a class's staff.
+func (c Class) member(account string) (store.StaffMember, bool) {
+	i := slices.IndexFunc(c.Staff, func(m store.StaffMember) bool { return m.Account == account })
+	if i < 0 {
+		return store.StaffMember{}, false
+	}
+	return c.Staff[i], true
+}
+
+// ofStaff checks that an account is one of the school's teachers that can sign in.
+func ofStaff(book *bookIndex, account string) error {
+	if a := book.account(account); a.Role != schoolbook.Staff || a.Off {
+		return &Invalid{"account", "no-teacher", nil}
+	}
+	return nil
+}
+
+// SetStaff makes somebody a co-teacher or an assistant of a class, or for no role takes
+// them off its staff. What is packed gives them access everywhere in it, or takes it away,
+// at once. The owner stays; was is what they were.
+func (c *Rooms) SetStaff(ctx context.Context, by, class, account, role, was string) error {
+	book, err := c.book(ctx)
+	if err != nil {
+		return err
+	}
+	if role != "" && role != store.RoleTeacher && role != store.RoleAssistant {
+		return &Invalid{"role", "no-such-role", nil}
+	}
+	what := map[bool]string{true: "staff-left", false: "staff-set"}[role == ""]
+	args := map[string]string{"account": account, "name": book.account(account).Name(), "role": role}
+	return notFound(c.Store.Change(ctx, c.act(ctx, by, what, args, class), nil, func(tx *store.Store) error {
+		cl, err := c.class(ctx, tx, book, class)
+		if err != nil {
+			return err
+		}
+		m, there := cl.member(account)
+		switch {
+		case m.Role == store.RoleOwner:
+			return &Invalid{"account", "owner-stays", nil}
+		case m.Role == role:
+			return nil
+		case m.Role != was:
+			return &Changed{Field: "role", Yours: role, Theirs: m.Role}
+		case !there && len(cl.Staff) >= mostStaff:
+			return tooMany("account", "too-many-staff", mostStaff)
+		}
+		if role == "" {
+			if err := tx.RemoveStaff(ctx, class, account); err != nil {
+				return err
+			}
+		} else {
+			if err := ofStaff(book, account); err != nil {
+				return err
+			}
+			if err := tx.AddStaff(ctx, store.StaffMember{ClassID: class, Account: account, Role: role}); err != nil {
+				return err
+			}
+		}
+		return c.followStaff(ctx, tx, book, by, class, account)
+	}))
+}
+
+// followStaff has a run give or take what an account of the staff has otherwise now.
+func (c *Rooms) followStaff(ctx context.Context, tx *store.Store, book *bookIndex, by, class, account string) error {
+	s, err := c.snapshot(ctx, tx, book, class)
+	if err != nil || len(s.entries) == 0 {
+		return err
+	}
+	all, _ := s.toDo(nil)
+	var steps []packing.Step
+	for _, line := range all.Lines {
+		gives := line.Section == packing.ToPack && line.Step.Act == packing.Share && line.Wanted.Rule.Grants[account] > access.Nothing
+		takes := line.Section == packing.ToChange && (line.Step.Act == packing.Take || line.Step.Act == packing.Lower) && line.Step.Account == account
+		if gives || takes {
+			steps = append(steps, packing.Step{StepKey: line.Step, Wanted: line.Wanted, Change: line.Change, State: packing.Waiting})
+		}
+	}
+	if len(steps) == 0 {
+		return nil
+	}
+	run := store.Run{ID: store.NewID(), ClassID: class, State: store.RunPacking, StartedBy: by, StartedAt: c.Now()}
+	return c.packing.packer.Enqueue(ctx, tx, run, steps)
+}
+
+// ChangeOwner makes another teacher a class's owner; the one before stays as co-teacher.
+// What is made there is passed on to them by a run.
+func (c *Rooms) ChangeOwner(ctx context.Context, by, class, to, was string) error {
+	book, err := c.book(ctx)
+	if err != nil {
+		return err
+	}
+	args := map[string]string{"account": to, "name": book.account(to).Name()}
+	return notFound(c.Store.Change(ctx, c.act(ctx, by, "owner-changed", args, class), nil, func(tx *store.Store) error {
+		cl, err := c.class(ctx, tx, book, class)
+		if err != nil {
+			return err
+		}
+		before := cl.Staff[0].Account
+		if before == to {
+			return nil
+		}
+		if before != was {
+			return &Changed{Field: "owner", Yours: args["name"], Theirs: cl.Teacher}
+		}
+		if err := ofStaff(book, to); err != nil {
+			return err
+		}
+		s, err := c.snapshot(ctx, tx, book, class)
+		if err != nil {
+			return err
+		}
+		folder := s.entries[s.room.Key(packing.ClassFolder)]
+		passes := folder != nil && cl.HeldBy == ""
+		if passes {
+			runs, err := tx.RecentRuns(ctx, class)
+			if err != nil {
+				return err
+			}
+			if slices.ContainsFunc(runs, func(r store.Run) bool { return r.State == store.RunPacking || r.State == store.RunPaused }) {
+				return &Invalid{"account", "being-packed", nil}
+			}
+			if err := tx.SetHeldBy(ctx, class, before); err != nil { // until it is passed on
+				return err
+			}
+		}
+		for _, m := range []store.StaffMember{{ClassID: class, Account: before, Role: store.RoleTeacher}, {ClassID: class, Account: to, Role: store.RoleOwner}} {
+			if err := tx.AddStaff(ctx, m); err != nil { // one owner at a time
+				return err
+			}
+		}
+		if !passes {
+			return c.followStaff(ctx, tx, book, by, class, to)
+		}
+		step := s.discarding(folder)
+		step.Act, step.Change = packing.HandOver, &packing.Change{To: to}
+		step.Wanted.Rule.Grants[before] = access.Edit // they reach everything as before
+		run := store.Run{ID: store.NewID(), ClassID: class, State: store.RunPacking, StartedBy: by, StartedAt: c.Now(), Title: s.state(folder).Name}
+		return c.packing.packer.Enqueue(ctx, tx, run, []packing.Step{step})
+	}))
+}
