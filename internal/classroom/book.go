@@ -202,7 +202,8 @@ func (c *People) GiveCodes(ctx context.Context, by string, ids []string, away bo
 }
 
 // ClassCodes gives students of a class codes, where their accounts are known: those of rows,
-// or all who have no password yet.
+// or all who have no password yet. Who has one is given none unless the office lets teachers
+// do that: whoever can put somebody on a list could be them otherwise.
 func (c *People) ClassCodes(ctx context.Context, by, class string, rows []string, away bool) ([]Code, error) {
 	if c.School().OfficeCodes {
 		return nil, &Invalid{"rows", "office-only", nil}
@@ -224,6 +225,9 @@ func (c *People) ClassCodes(ctx context.Context, by, class string, rows []string
 		picked := len(rows) == 0 && !a.Ready
 		for _, r := range rows {
 			picked = picked || r == st.ID
+		}
+		if picked && a.Ready && !c.School().StaffReset {
+			return nil, &Invalid{"rows", "reset-by-office", map[string]string{"name": a.Name()}}
 		}
 		if picked {
 			ids = append(ids, a.ID)

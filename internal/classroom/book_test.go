@@ -199,12 +199,23 @@ func TestKeepingTheBook(t *testing.T) {
 	c := apptest.Class(t, a, apptest.List(3))
 	_, err = a.Rooms.ClassCodes(ctx, "oduya", c.ID, nil, false)
 	wantInvalid(t, err, "rows", "nobody-needs-codes") // all have passwords
+	_, err = a.Rooms.ClassCodes(ctx, "oduya", c.ID, []string{c.Students[0].ID}, false)
+	wantInvalid(t, err, "rows", "reset-by-office")
+	if err := a.Rooms.ChangeSchool(ctx, "office", classroom.SchoolChange{StaffReset: ptr(true)}, classroom.SchoolChange{}); err != nil {
+		t.Fatal(err)
+	}
 	if codes, err = a.Rooms.ClassCodes(ctx, "oduya", c.ID, []string{c.Students[0].ID}, true); err != nil || len(codes) != 1 {
 		t.Fatalf("%+v, %v", codes, err)
 	}
 	if _, err := a.Rooms.SignIn(ctx, codes[0].Account.Address, apptest.Password); !errors.Is(err, classroom.ErrRefused) {
 		t.Errorf("the password that was taken away: %v", err)
 	}
+
+	if err := a.Rooms.ChangeSchool(ctx, "office", classroom.SchoolChange{OfficeCodes: ptr(true)}, classroom.SchoolChange{}); err != nil {
+		t.Fatal(err)
+	}
+	_, err = a.Rooms.ClassCodes(ctx, "oduya", c.ID, []string{c.Students[0].ID}, true)
+	wantInvalid(t, err, "rows", "office-only")
 
 	wantInvalid(t, a.Rooms.ChangeSchool(ctx, "office", classroom.SchoolChange{Name: ptr("Another")}, classroom.SchoolChange{}), "name", "fixed")
 	if err := a.Rooms.ChangeSchool(ctx, "office", classroom.SchoolChange{Words: &map[string]string{"class": " course "}, SatchelMB: ptr(int64(5))}, classroom.SchoolChange{}); err != nil {

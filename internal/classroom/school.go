@@ -24,6 +24,8 @@ type School struct {
 	Quota    int64  // bytes a satchel may weigh; 0: UsualQuota
 	// OfficeCodes keeps codes for students' next sign-in to the office.
 	OfficeCodes bool
+	// StaffReset lets teachers give codes to students of their classes who have a password.
+	StaffReset bool
 	// Words are the school's own for what screens call class, period and handout,
 	// by the names the interface gives them.
 	Words map[string]string
@@ -72,7 +74,7 @@ func (c *Charter) Read(ctx context.Context) error {
 func (c *Charter) over(said store.SchoolSettings) School {
 	s := School{
 		Name: cmp.Or(c.fixed.Name, said.Name), Domain: cmp.Or(c.fixed.Domain, said.Domain), Zone: c.fixed.Zone,
-		Language: cmp.Or(c.fixed.Language, said.Language, "en"), Quota: cmp.Or(c.fixed.Quota, said.SatchelMB*1_000_000), Words: map[string]string{}, OfficeCodes: said.OfficeCodes,
+		Language: cmp.Or(c.fixed.Language, said.Language, "en"), Quota: cmp.Or(c.fixed.Quota, said.SatchelMB*1_000_000), Words: map[string]string{}, OfficeCodes: said.OfficeCodes, StaffReset: said.StaffReset,
 	}
 	if s.Zone == nil {
 		zone, err := time.LoadLocation(cmp.Or(said.Zone, usualZone))
@@ -116,6 +118,7 @@ type SchoolChange struct {
 	SatchelMB   *int64             `json:"satchelMB,omitempty"`
 	Words       *map[string]string `json:"words,omitempty"`
 	OfficeCodes *bool              `json:"officeCodes,omitempty"`
+	StaffReset  *bool              `json:"staffReset,omitempty"`
 }
 
 // What a school's settings keep to.
@@ -161,6 +164,9 @@ func (ch SchoolChange) apply(s *store.SchoolSettings, is School, was SchoolChang
 	}
 	if ch.OfficeCodes != nil {
 		s.OfficeCodes = *ch.OfficeCodes
+	}
+	if ch.StaffReset != nil {
+		s.StaffReset = *ch.StaffReset
 	}
 	if ch.Words != nil {
 		words := map[string]string{}

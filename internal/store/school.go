@@ -14,8 +14,10 @@ type SchoolSettings struct {
 	Language  string `json:"language,omitempty"` // BCP 47
 	SatchelMB int64  `json:"satchel_mb,omitempty"`
 	// OfficeCodes keeps codes for students' next sign-in to the office.
-	OfficeCodes bool              `json:"office_codes,omitempty"`
-	Words       map[string]string `json:"words,omitempty"`
+	OfficeCodes bool `json:"office_codes,omitempty"`
+	// StaffReset lets teachers give codes to students of their classes who have a password.
+	StaffReset bool              `json:"staff_reset,omitempty"`
+	Words      map[string]string `json:"words,omitempty"`
 }
 
 // SchoolSettings returns what was said; there is false where nothing ever was. Within a

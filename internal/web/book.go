@@ -12,7 +12,7 @@ import (
 
 func (s *Server) schoolView() api.School {
 	is := s.School()
-	out := api.School{Name: is.Name, Domain: is.Domain, Zone: is.Zone.String(), Language: is.Language, SatchelMB: is.Quota / 1_000_000, Words: s.words(), Fixed: s.Rooms.FixedSchool(), OfficeCodes: is.OfficeCodes}
+	out := api.School{Name: is.Name, Domain: is.Domain, Zone: is.Zone.String(), Language: is.Language, SatchelMB: is.Quota / 1_000_000, Words: s.words(), Fixed: s.Rooms.FixedSchool(), OfficeCodes: is.OfficeCodes, StaffReset: is.StaffReset}
 	if out.Fixed == nil {
 		out.Fixed = []string{}
 	}
@@ -20,7 +20,7 @@ func (s *Server) schoolView() api.School {
 }
 
 func schoolParts(p api.SchoolParts) classroom.SchoolChange {
-	return classroom.SchoolChange{Name: p.Name, Domain: p.Domain, Zone: p.Zone, Language: p.Language, SatchelMB: p.SatchelMB, Words: p.Words, OfficeCodes: p.OfficeCodes}
+	return classroom.SchoolChange{Name: p.Name, Domain: p.Domain, Zone: p.Zone, Language: p.Language, SatchelMB: p.SatchelMB, Words: p.Words, OfficeCodes: p.OfficeCodes, StaffReset: p.StaffReset}
 }
 
 // LookFirst implements the route of that name.

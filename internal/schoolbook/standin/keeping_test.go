@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"sync"
 	"testing"
 	"time"
@@ -147,4 +148,52 @@ func TestCodes(t *testing.T) {
 	if err := s.SetPassword(ctx, "nobody", "low water at eleven"); !errors.Is(err, schoolbook.ErrNobody) {
 		t.Errorf("nobody's: %v", err)
 	}
+}
+
+// Whether there is such an account, and whether it has a password or a code, can't be told
+// from how long a refusal takes: medians of interleaved tries, within noise.
+func TestRefusalsTakeAsLong(t *testing.T) {
+	ctx, s := context.Background(), keeper(t)
+	for _, id := range []string{"with", "without"} {
+		if err := s.Put(ctx, schoolbook.Account{ID: id, Address: id + "@kq.example", Given: "S", Role: schoolbook.Student}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if err := s.SetPassword(ctx, "with", "low water at eleven"); err != nil {
+		t.Fatal(err)
+	}
+	tries := map[string]func() error{
+		"a wrong password": func() error { _, err := s.SignIn(ctx, "with@kq.example", "wrong words here"); return err },
+		"no password":      func() error { _, err := s.SignIn(ctx, "without@kq.example", "wrong words here"); return err },
+		"nobody":           func() error { _, err := s.SignIn(ctx, "nobody@kq.example", "wrong words here"); return err },
+		"a wrong code": func() error {
+			_, err := s.UseCode(ctx, "with@kq.example", "AAAA", "some other words", time.Now())
+			return err
+		},
+		"nobody's code": func() error {
+			_, err := s.UseCode(ctx, "nobody@kq.example", "AAAA", "some other words", time.Now())
+			return err
+		},
+	}
+	took := map[string][]time.Duration{}
+	for range 7 {
+		for what, try := range tries {
+			began := time.Now()
+			if err := try(); !errors.Is(err, schoolbook.ErrRefused) {
+				t.Fatalf("%s: %v", what, err)
+			}
+			took[what] = append(took[what], time.Since(began))
+		}
+	}
+	usual := median(took["a wrong password"])
+	for what, all := range took {
+		if r := float64(median(all)) / float64(usual); r < 0.5 || r > 2 {
+			t.Errorf("%s takes %.2f times as long as a wrong password", what, r)
+		}
+	}
+}
+
+func median(all []time.Duration) time.Duration {
+	slices.Sort(all)
+	return all[len(all)/2]
 }

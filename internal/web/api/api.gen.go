@@ -3356,9 +3356,12 @@ type School struct {
 	OfficeCodes bool `json:"officeCodes"`
 
 	// SatchelMB how much a satchel may hold; 0: the usual
-	SatchelMB int64             `json:"satchelMB"`
-	Words     map[string]string `json:"words"`
-	Zone      string            `json:"zone"`
+	SatchelMB int64 `json:"satchelMB"`
+
+	// StaffReset teachers give codes to students of their classes who have a password, too
+	StaffReset bool              `json:"staffReset"`
+	Words      map[string]string `json:"words"`
+	Zone       string            `json:"zone"`
 }
 
 // SchoolChange defines model for SchoolChange.
@@ -3374,6 +3377,7 @@ type SchoolParts struct {
 	Name        *string            `json:"name,omitempty"`
 	OfficeCodes *bool              `json:"officeCodes,omitempty"`
 	SatchelMB   *int64             `json:"satchelMB,omitempty"`
+	StaffReset  *bool              `json:"staffReset,omitempty"`
 	Words       *map[string]string `json:"words,omitempty"`
 	Zone        *string            `json:"zone,omitempty"`
 }

@@ -321,7 +321,7 @@ export interface paths {
         put?: never;
         /**
          * codes for students of a class: those picked, or all without a password
-         * @description Problems: nobody-needs-codes, office-only.
+         * @description Problems: nobody-needs-codes, office-only, reset-by-office.
          */
         post: operations["classCodes"];
         delete?: never;
@@ -2647,6 +2647,8 @@ export interface components {
              * @description how much a satchel may hold; 0: the usual
              */
             satchelMB: number;
+            /** @description teachers give codes to students of their classes who have a password, too */
+            staffReset: boolean;
             /** @description only the office gives students codes for their next sign-in */
             officeCodes: boolean;
             words: {
@@ -2662,6 +2664,7 @@ export interface components {
             /** Format: int64 */
             satchelMB?: number;
             officeCodes?: boolean;
+            staffReset?: boolean;
             words?: {
                 [key: string]: string;
             };

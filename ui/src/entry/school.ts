@@ -3,7 +3,7 @@ import type { Of } from '@/api/client'
 /** What is typed about a school. */
 export type SchoolTyped = Omit<Of<'School'>, 'fixed'>
 
-const keys = ['name', 'domain', 'zone', 'language', 'satchelMB', 'officeCodes', 'words'] as const
+const keys = ['name', 'domain', 'zone', 'language', 'satchelMB', 'officeCodes', 'staffReset', 'words'] as const
 
 /** What of it is otherwise than it was, without what is fixed. */
 export function changed(typed: SchoolTyped, was: Of<'School'>): Of<'SchoolParts'> {

@@ -48,6 +48,9 @@ const keep = () =>
           /><span class="quiet">{{ t('school.satchel-help') }}</span></label
         >
         <Checkbox v-model:checked="typed.officeCodes" data-act="office-codes">{{ t('school.office-codes') }}</Checkbox>
+        <Checkbox v-model:checked="typed.staffReset" :disabled="typed.officeCodes" data-act="staff-reset">{{
+          t('school.staff-reset')
+        }}</Checkbox>
         <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
         <Button type="primary" html-type="submit" :loading="busy" :disabled="!dirty" data-act="keep-school">{{
           t('school.keep')

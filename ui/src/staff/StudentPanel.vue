@@ -57,6 +57,22 @@ const {
 const called = (x: Of<'PanelThing'>) =>
   !x.handout ? t('purpose.satchel') : several(x) ? plainName(x.name || x.title) : x.title
 const router = useRouter()
+// Another code for whoever forgot their password, where the office lets teachers give it.
+const code = ref('')
+watch(
+  () => props.row,
+  () => (code.value = ''),
+)
+async function newCode() {
+  try {
+    const params = { path: { classId: props.classId } }
+    const body = { rows: [props.row], away: true }
+    const got = await data(api.POST('/classes/{classId}/codes', { params, body }))
+    code.value = got[0]?.code ?? ''
+  } catch (e) {
+    tellProblem(e)
+  }
+}
 async function beginNotice() {
   try {
     const params = { path: { classId: props.classId } }
@@ -192,8 +208,12 @@ const level = (a: Of<'Access'>) =>
           }}</Button></RouterLink
         >
         <Button v-if="thing.link" @click="takeLink">{{ t('panel.take-link') }}</Button>
+        <Button v-if="mayPack && !thing.handout" :disabled="busy" data-act="new-code" @click="newCode">{{
+          t('panel.code')
+        }}</Button>
         <Button v-if="mayPack" data-act="notice" @click="beginNotice">{{ t('panel.notice') }}</Button>
       </div>
+      <p v-if="code" role="status" data-code>{{ t('panel.code-is', { code }) }}</p>
       <h3>{{ t('panel.all') }}</h3>
       <button v-for="(x, k) in panel.things" :key="k" class="plain other" :class="{ on: x === thing }" @click="show(x)">
         <TagMark :state="x.state" :fill="x.words ? 50 : 0" bare /><span class="grow">{{ called(x) }}</span>
