@@ -70,64 +70,72 @@ type AccountChange struct {
 	Off                            *bool
 }
 
-// PutAccount enters an account, for no id, or changes one. was holds, of what changes, what
-// was looked at. It returns its id.
-func (c *People) PutAccount(ctx context.Context, by, id string, ch, was AccountChange) (string, error) {
-	var a schoolbook.Account
-	if id != "" {
-		found, err := c.Book.ByID(ctx, []string{id})
-		if err != nil {
-			return "", err
-		}
-		var there bool
-		if a, there = found[id]; !there {
-			return "", ErrNotFound
-		}
-	} else {
-		a.ID, a.Role = store.NewID(), schoolbook.Student
-	}
-	role, wasRole := string(a.Role), (*string)(was.Role)
+// apply puts a change into an account, or says what is wrong with it. was holds, of what
+// changes, what was looked at.
+func (ch AccountChange) apply(a *schoolbook.Account, was AccountChange) error {
+	role := string(a.Role)
 	for _, x := range []struct {
-		field       string
-		to, was     *string
-		now         *string
-		most, least int
-	}{{"given", ch.Given, was.Given, &a.Given, 200, 0}, {"family", ch.Family, was.Family, &a.Family, 200, 0}, {"address", ch.Address, was.Address, &a.Address, 254, 1}, {"number", ch.Number, was.Number, &a.Number, 100, 0}, {"role", (*string)(ch.Role), wasRole, &role, 20, 1}} {
+		field   string
+		to, was *string
+		now     *string
+		most    int
+	}{
+		{"given", ch.Given, was.Given, &a.Given, 200}, {"family", ch.Family, was.Family, &a.Family, 200}, {"address", ch.Address, was.Address, &a.Address, 254}, {"number", ch.Number, was.Number, &a.Number, 100},
+		{"role", (*string)(ch.Role), (*string)(was.Role), &role, 20},
+	} {
 		if x.to == nil {
 			continue
 		}
 		to := tidy(*x.to)
 		if len(to) > x.most {
-			return "", tooLong(x.field, x.most)
+			return tooLong(x.field, x.most)
 		}
 		if err := unless(x.was, x.field, *x.now, to); err != nil {
-			return "", err
+			return err
 		}
 		*x.now = to
 	}
 	a.Role = schoolbook.Role(role)
-	if err := c.checkAccount(a); err != nil {
+	if ch.Off != nil {
+		a.Off = *ch.Off
+	}
+	return checkAccount(*a)
+}
+
+// AddAccount enters an account and returns its id.
+func (c *People) AddAccount(ctx context.Context, by string, ch AccountChange) (string, error) {
+	a := schoolbook.Account{ID: store.NewID(), Role: schoolbook.Student}
+	if err := ch.apply(&a, AccountChange{}); err != nil {
 		return "", err
 	}
-	act := c.act(ctx, by, "account-kept", map[string]string{"account": a.ID, "name": a.Name()})
 	kept := a.ID
-	err := c.Store.Change(ctx, act, &kept, func(*store.Store) error {
-		if err := c.directory.Put(ctx, a); err != nil {
-			return bookError(err)
-		}
-		if err := c.directory.Known(ctx, a.ID); err != nil {
-			return err
-		}
-		if ch.Off != nil {
-			return bookError(c.directory.Switch(ctx, []string{a.ID}, *ch.Off))
-		}
-		return nil
+	err := c.Store.Change(ctx, c.act(ctx, by, "account-kept", accountArgs(a)), &kept, func(*store.Store) error {
+		return bookError(errors.Join(c.directory.Put(ctx, a), c.directory.Known(ctx, a.ID)))
 	})
 	return kept, err
 }
 
+// ChangeAccount changes an account as it is then. was holds, of what changes, what was
+// looked at.
+func (c *People) ChangeAccount(ctx context.Context, by, id string, ch, was AccountChange) error {
+	var now schoolbook.Account
+	err := c.directory.Edit(ctx, id, func(a *schoolbook.Account) error {
+		err := ch.apply(a, was)
+		now = *a
+		return err
+	})
+	if err != nil {
+		return bookError(err)
+	}
+	return c.Store.Change(ctx, c.act(ctx, by, "account-kept", accountArgs(now)), nil, func(*store.Store) error { return nil })
+}
+
+func accountArgs(a schoolbook.Account) map[string]string {
+	return map[string]string{"account": a.ID, "name": a.Name()}
+}
+
 // checkAccount says what is wrong with an account.
-func (c *house) checkAccount(a schoolbook.Account) error {
+func checkAccount(a schoolbook.Account) error {
 	switch a.Role {
 	case schoolbook.Office, schoolbook.Staff, schoolbook.Student:
 	default:
@@ -194,7 +202,7 @@ func (c *People) GiveCodes(ctx context.Context, by string, ids []string, away bo
 		out = append(out, Code{a, code, until})
 	}
 	if err := c.directory.SetCodes(ctx, codes, until, away); err != nil {
-		return nil, err
+		return nil, bookError(err)
 	}
 	act := c.act(ctx, by, "codes-given", map[string]any{"things": len(out), "accounts": ids})
 	act.Key = "" // asked again, they are other codes
@@ -291,7 +299,7 @@ func (c *People) HasOffice(ctx context.Context) (bool, error) {
 		return false, err
 	}
 	for _, a := range book.all {
-		if a.Role == schoolbook.Office && !a.Off {
+		if a.Role == schoolbook.Office && !a.Off && a.Ready {
 			return true, nil
 		}
 	}
@@ -320,7 +328,7 @@ type First struct {
 // spent then. It returns the office's account.
 func (c *People) Begin(ctx context.Context, secret string, f First) (schoolbook.Account, error) {
 	a := schoolbook.Account{ID: store.NewID(), Given: tidy(f.Given), Family: tidy(f.Family), Address: strings.TrimSpace(f.Address), Role: schoolbook.Office}
-	if err := c.checkAccount(a); err != nil {
+	if err := checkAccount(a); err != nil {
 		return a, err
 	}
 	if len(a.Given) > 200 || len(a.Family) > 200 {
@@ -350,10 +358,10 @@ func (c *People) Begin(ctx context.Context, secret string, f First) (schoolbook.
 			}
 			a.ID, a.Number = before.ID, before.Number
 		}
-		if err := c.directory.Put(ctx, a); err != nil {
+		if err := c.directory.Put(ctx, a); err != nil { // switched on
 			return bookError(err)
 		}
-		if err := errors.Join(c.directory.Known(ctx, a.ID), c.directory.Switch(ctx, []string{a.ID}, false), c.directory.SetPassword(ctx, a.ID, f.Password)); err != nil {
+		if err := errors.Join(c.directory.Known(ctx, a.ID), c.directory.SetPassword(ctx, a.ID, f.Password)); err != nil {
 			return err
 		}
 		return tx.SpendFirstKey(ctx, digestOf(secret))

@@ -147,7 +147,10 @@ func TestKeepingTheBook(t *testing.T) {
 	a := apptest.Open(t)
 	apptest.People(t, a, 3)
 	put := func(id string, ch, was classroom.AccountChange) (string, error) {
-		return a.Rooms.PutAccount(ctx, "office", id, ch, was)
+		if id == "" {
+			return a.Rooms.AddAccount(ctx, "office", ch)
+		}
+		return id, a.Rooms.ChangeAccount(ctx, "office", id, ch, was)
 	}
 	staff := schoolbook.Staff
 	id, err := put("", classroom.AccountChange{Given: ptr(" Sinéad "), Family: ptr("O’Malley"), Address: ptr("sinead@kestrelquay.example"), Role: &staff}, classroom.AccountChange{})
@@ -178,6 +181,29 @@ func TestKeepingTheBook(t *testing.T) {
 	if _, err := put("nobody", classroom.AccountChange{Given: ptr("X")}, classroom.AccountChange{}); !errors.Is(err, classroom.ErrNotFound) {
 		t.Errorf("nobody's: %v", err)
 	}
+
+	// Two who change different values of one account at the same moment both stand.
+	var all sync.WaitGroup
+	for _, ch := range []classroom.AccountChange{{Number: ptr("77")}, {Given: ptr("Sinéad Órla")}} {
+		all.Go(func() {
+			if _, err := put(id, ch, classroom.AccountChange{}); err != nil {
+				t.Error(err)
+			}
+		})
+	}
+	all.Wait()
+	if now, err := a.Rooms.Accounts(ctx, id); err != nil || now[id].Number != "77" || now[id].Given != "Sinéad Órla" {
+		t.Errorf("after both: %+v, %v", now[id], err)
+	}
+	// Nor does one of the office count who has no password, and nobody takes the last away.
+	office := schoolbook.Office
+	if _, err := put("", classroom.AccountChange{Given: ptr("New"), Address: ptr("new@kestrelquay.example"), Role: &office}, classroom.AccountChange{}); err != nil {
+		t.Fatal(err)
+	}
+	_, err = put("office", classroom.AccountChange{Off: ptr(true)}, classroom.AccountChange{})
+	wantInvalid(t, err, "role", "last-office")
+	_, err = a.Rooms.GiveCodes(ctx, "office", []string{"office"}, true)
+	wantInvalid(t, err, "role", "last-office")
 
 	codes, err := a.Rooms.GiveCodes(ctx, "office", []string{id, id}, false)
 	if err != nil || len(codes) != 1 {
@@ -223,6 +249,10 @@ func TestKeepingTheBook(t *testing.T) {
 	}
 	if s := a.Rooms.School(); s.Words["class"] != "course" || s.Quota != 5_000_000 || s.Name != "Kestrel Quay School" {
 		t.Errorf("the school is %+v", s)
+	}
+	looked := classroom.SchoolChange{Words: &map[string]string{}}
+	if err := a.Rooms.ChangeSchool(ctx, "office", classroom.SchoolChange{Words: &map[string]string{"class": "group"}}, looked); !errors.As(err, &changed) {
+		t.Errorf("words that another changed: %v", err)
 	}
 	wantInvalid(t, a.Rooms.ChangeSchool(ctx, "office", classroom.SchoolChange{SatchelMB: ptr(int64(-1))}, classroom.SchoolChange{}), "satchelMB", "too-large-number")
 }

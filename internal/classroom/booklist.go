@@ -3,6 +3,7 @@ package classroom
 import (
 	"bytes"
 	"context"
+	"errors"
 	"strings"
 
 	"jollysatchel/internal/core/roster"
@@ -15,6 +16,7 @@ import (
 type BookList struct {
 	Lines []roster.BookLine
 	Seen  string // digest of what was looked at
+	book  string // revision of the book
 }
 
 // LookBookList reads a list of people of one role, in any format a class list can have, and
@@ -49,7 +51,7 @@ func (c *People) LookBookList(ctx context.Context, role schoolbook.Role, list []
 		}
 	}
 	lines := roster.BookPlan(roster.Read(sheet.Table, roster.Options{Domain: c.School().Domain, MostWarnings: 1}), entries, others)
-	return BookList{lines, roster.BookDigest(lines)}, nil
+	return BookList{lines, roster.BookDigest(lines), book.revision}, nil
 }
 
 // BringBookList has a list do what was looked at, all of it or nothing; with away, those
@@ -73,7 +75,9 @@ func (c *People) BringBookList(ctx context.Context, by string, role schoolbook.R
 	if len(put) == 0 {
 		return 0, &Invalid{"list", "nothing-to-do", nil}
 	}
-	if err := c.directory.PutAll(ctx, put); err != nil {
+	if err := c.directory.PutAll(ctx, look.book, put); errors.Is(err, schoolbook.ErrMoved) {
+		return 0, &Changed{Field: "list"} // it is looked at anew
+	} else if err != nil {
 		return 0, bookError(err)
 	}
 	if err := c.directory.Known(ctx, ids...); err != nil {

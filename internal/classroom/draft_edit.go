@@ -151,6 +151,14 @@ func unless(was *string, field, theirs, yours string) error {
 	return nil
 }
 
+// unlessSame is unless for what isn't a text: it is told that it changed, without values.
+func unlessSame[T any](was *T, field string, theirs, yours T) error {
+	if was != nil && text(theirs) != text(*was) && text(theirs) != text(yours) {
+		return &Changed{Field: field}
+	}
+	return nil
+}
+
 func (e *draftEdit) apply(ctx context.Context, ch DraftChange) error {
 	set := &e.Settings
 	switch {

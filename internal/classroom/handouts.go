@@ -791,11 +791,8 @@ func (e *handoutEdit) forParents() error {
 	if e.ch.ForParents == nil {
 		return nil
 	}
-	if e.was.ForParents != nil {
-		was := text(*e.was.ForParents)
-		if err := unless(&was, "forParents", text(e.set().ForParents), text(*e.ch.ForParents)); err != nil {
-			return err
-		}
+	if err := unlessSame(e.was.ForParents, "forParents", e.set().ForParents, *e.ch.ForParents); err != nil {
+		return err
 	}
 	e.set().ForParents = *e.ch.ForParents
 	return nil

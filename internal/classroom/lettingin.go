@@ -78,7 +78,7 @@ func (c *Packing) LetIn(ctx context.Context, account, handout, mate string, in b
 			return ErrNotFound
 		case in && (!now.Packed() || !now.PassedOn()):
 			return &Invalid{"mate", "not-passed-on", nil}
-		case in && len(s.letIn[handout][row]) >= mostLetIn:
+		case in && len(s.letIn[handout][row]) >= mostLetIn && !slices.Contains(s.letIn[handout][row], mate):
 			return tooMany("mate", "too-many-let-in", mostLetIn)
 		}
 		args["name"] = them.Name()

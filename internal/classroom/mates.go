@@ -30,11 +30,7 @@ func (c *Registers) MatesCopies(ctx context.Context, account, handout string) (o
 	if err != nil {
 		return out, err
 	}
-	book, err := c.book(ctx)
-	if err != nil {
-		return out, err
-	}
-	s, err := c.snapshot(ctx, c.Store, book, h.ClassID)
+	s, err := c.reading(ctx, h.ClassID)
 	if err != nil {
 		return out, notFound(err)
 	}

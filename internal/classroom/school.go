@@ -160,12 +160,21 @@ func (ch SchoolChange) apply(s *store.SchoolSettings, is School, was SchoolChang
 		if slices.Contains(fixed, "satchelMB") {
 			return &Invalid{"satchelMB", "fixed", nil}
 		}
+		if err := unlessSame(was.SatchelMB, "satchelMB", is.Quota/1_000_000, *ch.SatchelMB); err != nil {
+			return err
+		}
 		s.SatchelMB = *ch.SatchelMB
 	}
 	if ch.OfficeCodes != nil {
+		if err := unlessSame(was.OfficeCodes, "officeCodes", is.OfficeCodes, *ch.OfficeCodes); err != nil {
+			return err
+		}
 		s.OfficeCodes = *ch.OfficeCodes
 	}
 	if ch.StaffReset != nil {
+		if err := unlessSame(was.StaffReset, "staffReset", is.StaffReset, *ch.StaffReset); err != nil {
+			return err
+		}
 		s.StaffReset = *ch.StaffReset
 	}
 	if ch.Words != nil {
@@ -183,6 +192,9 @@ func (ch SchoolChange) apply(s *store.SchoolSettings, is School, was SchoolChang
 		}
 		if slices.Contains(fixed, "words") {
 			return &Invalid{"words", "fixed", nil}
+		}
+		if err := unlessSame(was.Words, "words", is.Words, words); err != nil {
+			return err
 		}
 		s.Words = words
 	}

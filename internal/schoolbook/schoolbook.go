@@ -47,19 +47,20 @@ var ErrRefused = errors.New("schoolbook: address and password don't fit")
 var (
 	ErrTaken  = errors.New("schoolbook: another account has this address")
 	ErrNobody = errors.New("schoolbook: no such account")
+	ErrMoved  = errors.New("schoolbook: it is another by now")
 	ErrLast   = errors.New("schoolbook: nobody would be left in the office")
 )
 
 // A Keeper keeps accounts: what can be changed of a book. One of the office is always
-// left that isn't switched off.
+// left that has a password and isn't switched off.
 type Keeper interface {
-	// Put enters an account, or brings the names, number, address and role of the one
-	// with its id up to date.
+	// Put enters an account, or brings the one with its id up to date.
 	Put(ctx context.Context, a Account) error
-	// PutAll does so with many, all or none; one that is off is switched off, the others on.
-	PutAll(ctx context.Context, accounts []Account) error
-	// Switch switches accounts off, or on again.
-	Switch(ctx context.Context, ids []string, off bool) error
+	// Edit has do change an account as it is then, while nobody else changes the book.
+	Edit(ctx context.Context, id string, do func(a *Account) error) error
+	// PutAll does with many what Put does, all or none, where the book still is of a
+	// revision; else it is ErrMoved.
+	PutAll(ctx context.Context, revision string, accounts []Account) error
 	// SetPassword gives an account a password, in the place of one and of a code.
 	SetPassword(ctx context.Context, id, password string) error
 	// ChangePassword does so where the one before fits, else it is ErrRefused.

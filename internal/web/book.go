@@ -113,13 +113,13 @@ func accountParts(p api.AccountParts) classroom.AccountChange {
 
 // AddAccount implements the route of that name.
 func (s *Server) AddAccount(ctx context.Context, r api.AddAccountRequestObject) (api.AddAccountResponseObject, error) {
-	id, err := s.Rooms.PutAccount(ctx, account(ctx), "", accountParts(*r.Body), classroom.AccountChange{})
+	id, err := s.Rooms.AddAccount(ctx, account(ctx), accountParts(*r.Body))
 	return api.AddAccount201JSONResponse{Id: id}, err
 }
 
 // ChangeAccount implements the route of that name.
 func (s *Server) ChangeAccount(ctx context.Context, r api.ChangeAccountRequestObject) (api.ChangeAccountResponseObject, error) {
-	_, err := s.Rooms.PutAccount(ctx, account(ctx), r.AccountId, accountParts(r.Body.To), accountParts(r.Body.Was))
+	err := s.Rooms.ChangeAccount(ctx, account(ctx), r.AccountId, accountParts(r.Body.To), accountParts(r.Body.Was))
 	if err == nil && r.Body.To.Off != nil && *r.Body.To.Off { // out at once
 		err = s.endSessions(asGin(ctx).Request.Context(), map[string]bool{r.AccountId: true})
 	}

@@ -17,69 +17,79 @@ import (
 
 var _ schoolbook.Keeper = (*Standin)(nil)
 
-// tx runs do in a transaction. Whoever changes who is in the office waits for the other.
-func (s *Standin) tx(ctx context.Context, do func(tx *sqlx.Tx) error) error {
+// tx runs do in a transaction, with the book of a revision that nobody else changes until
+// it ends. What leaves nobody in the office, where somebody was, is refused.
+func (s *Standin) tx(ctx context.Context, do func(tx *sqlx.Tx, revision string) error) error {
 	tx, err := s.db.BeginTxx(ctx, nil)
 	if err != nil {
 		return err
 	}
 	defer tx.Rollback() // after a commit it does nothing
-	if _, err := tx.ExecContext(ctx, `select 1 from schoolbook.accounts where role = 'office' order by id for update`); err != nil {
+	var revision string
+	if err := tx.GetContext(ctx, &revision, `select n::text from schoolbook.revision for update`); err != nil {
 		return err
 	}
-	if err := do(tx); err != nil {
+	manned := func() (n int, err error) {
+		return n, tx.GetContext(ctx, &n, `select count(*) from schoolbook.accounts where role = 'office' and not off and password <> ''`)
+	}
+	before, err := manned()
+	if err != nil {
+		return err
+	}
+	if err := do(tx, revision); err != nil {
+		return taken(err)
+	}
+	after, err := manned()
+	if err == nil && before > 0 && after == 0 {
+		err = schoolbook.ErrLast
+	}
+	if err != nil {
 		return err
 	}
 	return tx.Commit()
 }
 
-// manned refuses what leaves nobody in the office, where somebody was.
-func manned(ctx context.Context, tx *sqlx.Tx, do func() error) error {
-	count := func() (n int, err error) {
-		return n, tx.GetContext(ctx, &n, `select count(*) from schoolbook.accounts where role = 'office' and not off`)
-	}
-	before, err := count()
+// put enters accounts, or brings those with their ids up to date.
+func put(ctx context.Context, tx *sqlx.Tx, accounts ...schoolbook.Account) error {
+	b, err := json.Marshal(accounts)
 	if err != nil {
 		return err
 	}
-	if err := do(); err != nil {
-		return err
-	}
-	after, err := count()
-	if err == nil && before > 0 && after == 0 {
-		err = schoolbook.ErrLast
-	}
+	_, err = tx.ExecContext(ctx, `insert into schoolbook.accounts (id, address, given, family, number, role, off, password)
+		select x."ID", x."Address", x."Given", x."Family", x."Number", x."Role", x."Off", '' from jsonb_to_recordset($1::jsonb) x ("ID" text, "Address" text, "Given" text, "Family" text, "Number" text, "Role" text, "Off" boolean)
+		on conflict (id) do update set address = excluded.address, given = excluded.given, family = excluded.family, number = excluded.number, role = excluded.role, off = excluded.off`, string(b))
 	return err
 }
 
 // Put implements schoolbook.Keeper.
 func (s *Standin) Put(ctx context.Context, a schoolbook.Account) error {
-	err := s.tx(ctx, func(tx *sqlx.Tx) error {
-		return manned(ctx, tx, func() error {
-			_, err := tx.ExecContext(ctx, `insert into schoolbook.accounts (id, address, given, family, number, role, password) values ($1, $2, $3, $4, $5, $6, '')
-				on conflict (id) do update set address = excluded.address, given = excluded.given, family = excluded.family, number = excluded.number, role = excluded.role`,
-				a.ID, a.Address, a.Given, a.Family, a.Number, a.Role)
+	return s.tx(ctx, func(tx *sqlx.Tx, _ string) error { return put(ctx, tx, a) })
+}
+
+// Edit implements schoolbook.Keeper.
+func (s *Standin) Edit(ctx context.Context, id string, do func(*schoolbook.Account) error) error {
+	return s.tx(ctx, func(tx *sqlx.Tx, _ string) error {
+		var a schoolbook.Account
+		if err := tx.GetContext(ctx, &a, `select `+columns+` from schoolbook.accounts where id = $1`, id); errors.Is(err, sql.ErrNoRows) {
+			return schoolbook.ErrNobody
+		} else if err != nil {
 			return err
-		})
+		}
+		if err := do(&a); err != nil {
+			return err
+		}
+		return put(ctx, tx, a)
 	})
-	return taken(err)
 }
 
 // PutAll implements schoolbook.Keeper.
-func (s *Standin) PutAll(ctx context.Context, accounts []schoolbook.Account) error {
-	b, err := json.Marshal(accounts)
-	if err != nil {
-		return err
-	}
-	err = s.tx(ctx, func(tx *sqlx.Tx) error {
-		return manned(ctx, tx, func() error {
-			_, err := tx.ExecContext(ctx, `insert into schoolbook.accounts (id, address, given, family, number, role, off, password)
-				select x."ID", x."Address", x."Given", x."Family", x."Number", x."Role", x."Off", '' from jsonb_to_recordset($1::jsonb) x ("ID" text, "Address" text, "Given" text, "Family" text, "Number" text, "Role" text, "Off" boolean)
-				on conflict (id) do update set address = excluded.address, given = excluded.given, family = excluded.family, number = excluded.number, role = excluded.role, off = excluded.off`, string(b))
-			return err
-		})
+func (s *Standin) PutAll(ctx context.Context, revision string, accounts []schoolbook.Account) error {
+	return s.tx(ctx, func(tx *sqlx.Tx, now string) error {
+		if now != revision {
+			return schoolbook.ErrMoved
+		}
+		return put(ctx, tx, accounts...)
 	})
-	return taken(err)
 }
 
 // taken is what the database says of an address that another account has.
@@ -89,16 +99,6 @@ func taken(err error) error {
 		return schoolbook.ErrTaken
 	}
 	return err
-}
-
-// Switch implements schoolbook.Keeper.
-func (s *Standin) Switch(ctx context.Context, ids []string, off bool) error {
-	return s.tx(ctx, func(tx *sqlx.Tx) error {
-		return manned(ctx, tx, func() error {
-			_, err := tx.ExecContext(ctx, `update schoolbook.accounts set off = $2 where id = any($1)`, ids, off)
-			return err
-		})
-	})
 }
 
 // SetPassword implements schoolbook.Keeper.
@@ -149,9 +149,11 @@ func (s *Standin) SetCodes(ctx context.Context, codes map[string]string, until t
 	for id, code := range codes {
 		ids, sums = append(ids, id), append(sums, sum(code))
 	}
-	_, err := s.db.ExecContext(ctx, `update schoolbook.accounts a set code = x.code, code_until = $3, password = case when $4 then '' else password end
-		from unnest($1::text[], $2::text[]) x (id, code) where a.id = x.id`, ids, sums, until, away)
-	return err
+	return s.tx(ctx, func(tx *sqlx.Tx, _ string) error {
+		_, err := tx.ExecContext(ctx, `update schoolbook.accounts a set code = x.code, code_until = $3, password = case when $4 then '' else password end
+			from unnest($1::text[], $2::text[]) x (id, code) where a.id = x.id`, ids, sums, until, away)
+		return err
+	})
 }
 
 // UseCode implements schoolbook.Keeper. Of two who use it at once one gets in.

@@ -34,6 +34,9 @@ func TestOneIsLeftInTheOffice(t *testing.T) {
 		if err := s.Put(ctx, schoolbook.Account{ID: fmt.Sprint("o", i), Address: fmt.Sprintf("o%d@kq.example", i), Given: "O", Role: schoolbook.Office}); err != nil {
 			t.Fatal(err)
 		}
+		if err := s.SetPassword(ctx, fmt.Sprint("o", i), "low water at eleven"); err != nil {
+			t.Fatal(err)
+		}
 	}
 	var all sync.WaitGroup
 	for i := range 3 {
@@ -42,7 +45,7 @@ func TestOneIsLeftInTheOffice(t *testing.T) {
 			if i == 0 {
 				err = s.Put(ctx, schoolbook.Account{ID: "o0", Address: "o0@kq.example", Given: "O", Role: schoolbook.Staff})
 			} else {
-				err = s.Switch(ctx, []string{fmt.Sprint("o", i)}, true)
+				err = s.Edit(ctx, fmt.Sprint("o", i), func(a *schoolbook.Account) error { a.Off = true; return nil })
 			}
 			if err != nil && !errors.Is(err, schoolbook.ErrLast) {
 				t.Error(err)
@@ -139,7 +142,20 @@ func TestCodes(t *testing.T) {
 	if _, err := s.SignIn(ctx, "s0@kq.example", "some other words"); !errors.Is(err, schoolbook.ErrRefused) {
 		t.Errorf("the password that was taken away: %v", err)
 	}
-	if err := s.Switch(ctx, []string{"s0", "s1"}, true); err != nil {
+	book, err := s.All(ctx)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for i := range book {
+		book[i].Off = true
+	}
+	if err := s.PutAll(ctx, before, book); !errors.Is(err, schoolbook.ErrMoved) {
+		t.Errorf("a book that is another by now: %v", err)
+	}
+	if before, err = s.Revision(ctx); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.PutAll(ctx, before, book); err != nil {
 		t.Fatal(err)
 	}
 	if err := use("s1@kq.example", "BBBB", now); !errors.Is(err, schoolbook.ErrRefused) {
