@@ -267,11 +267,10 @@ func firstStart(ctx context.Context, a *app.App, base string) (string, error) {
 // firstAddress is where the first start is; the secret isn't sent when it is followed.
 func firstAddress(base, secret string) string { return base + "/begin#" + secret }
 
-// runOffice prints the address that begins a school or, with the address of an office
-// account, mends that one.
-func runOffice(args []string, out io.Writer) error {
+// errand opens the program for something short; beside one that serves, if that may be.
+func errand(beside bool, do func(ctx context.Context, a *app.App) error) error {
 	ctx := context.Background()
-	url, stop, err := database(ctx, true)
+	url, stop, err := database(ctx, beside)
 	if err != nil {
 		return err
 	}
@@ -285,47 +284,37 @@ func runOffice(args []string, out io.Writer) error {
 		return err
 	}
 	defer a.Close()
+	return do(ctx, a)
+}
+
+// runOffice prints the address that begins a school or, with the address of an office
+// account, mends that one.
+func runOffice(args []string, out io.Writer) error {
 	address := ""
 	if len(args) > 0 {
 		address = args[0]
 	}
-	if has, err := a.Rooms.HasOffice(ctx); err != nil || has && address == "" {
-		return errors.Join(err, errNamed(has))
-	}
-	secret, err := a.Rooms.FirstKey(ctx, address)
-	if err != nil {
-		return err
-	}
-	base := env("JOLLY_URL", "http://"+net.JoinHostPort(env("JOLLY_HOST", "127.0.0.1"), env("PORT", "8080")))
-	fmt.Fprintf(out, "Go to %s (good once, for an hour)\n", firstAddress(base, secret))
-	return nil
-}
-
-// errNamed asks for the address of an account where there is an office.
-func errNamed(has bool) error {
-	if !has {
+	return errand(true, func(ctx context.Context, a *app.App) error {
+		has, err := a.Rooms.HasOffice(ctx)
+		if err != nil {
+			return err
+		}
+		if has && address == "" {
+			return errors.New("there is an office already: say the address of the account to mend, jollysatchel office ADDRESS")
+		}
+		secret, err := a.Rooms.FirstKey(ctx, address)
+		if err != nil {
+			return err
+		}
+		base := env("JOLLY_URL", "http://"+net.JoinHostPort(env("JOLLY_HOST", "127.0.0.1"), env("PORT", "8080")))
+		fmt.Fprintf(out, "Go to %s (good once, for an hour)\n", firstAddress(base, secret))
 		return nil
-	}
-	return errors.New("there is an office already: say the address of the account to mend, jollysatchel office ADDRESS")
+	})
 }
 
 // runMigrate brings the database up to date and stops.
 func runMigrate() error {
-	ctx := context.Background()
-	url, stop, err := database(ctx, false)
-	if err != nil {
-		return err
-	}
-	defer stop()
-	s, err := settings(url, clock.System)
-	if err != nil {
-		return err
-	}
-	a, err := app.Open(ctx, s)
-	if err == nil {
-		a.Close()
-	}
-	return err
+	return errand(false, func(context.Context, *app.App) error { return nil })
 }
 
 // runReset removes the private server's data.

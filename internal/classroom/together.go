@@ -353,16 +353,19 @@ func (c *Packing) PackTogether(ctx context.Context, by, class, id string, parts 
 	if err != nil {
 		return nil, notFound(err)
 	}
+	return c.runsOf(ctx, runs)
+}
+
+// runsOf are the runs of some classes; a notice has none.
+func (c *Packing) runsOf(ctx context.Context, of map[string]string) ([]store.Run, error) {
 	out := []store.Run{}
-	for _, cl := range sortedKeys(runs) {
-		r, err := c.Store.Run(ctx, runs[cl])
-		if errors.Is(err, store.ErrNotFound) {
-			continue // of a notice, which is none
-		}
-		if err != nil {
+	for _, class := range sortedKeys(of) {
+		r, err := c.Store.Run(ctx, of[class])
+		if err == nil {
+			out = append(out, r)
+		} else if !errors.Is(err, store.ErrNotFound) {
 			return nil, err
 		}
-		out = append(out, r)
 	}
 	return out, nil
 }

@@ -1,24 +1,17 @@
 <script setup lang="ts">
 import { Button, Segmented } from 'ant-design-vue'
-import { onBeforeUnmount, ref, watchEffect } from 'vue'
 import { useI18n } from 'vue-i18n'
 import type { Of } from '@/api/client'
 import { me } from '@/me'
+import { usePaper } from '@/parts/paper'
 import { exact } from '@/when'
 
 /** Slips with a code for the next sign-in, to be printed and cut. They are shown this once. */
 defineProps<{ codes: Of<'Code'>[] }>()
 const emit = defineEmits<{ close: [] }>()
 const { t } = useI18n()
-const paper = ref<'A4' | 'Letter'>(/^en-(US|CA)|^es-MX/.test(navigator.language) ? 'Letter' : 'A4')
-const sheet = document.createElement('style')
-document.head.append(sheet)
-watchEffect(() => {
-  sheet.textContent = `@page { size: ${paper.value}; margin: 10mm } @media print { html, body { background: #fff } .rail, .belt { display: none !important } .frame { display: block !important } }`
-})
-onBeforeUnmount(() => sheet.remove())
+const { paper, print } = usePaper('.rail, .belt { display: none !important } .frame { display: block !important }')
 const address = window.location.origin
-const print = () => window.print()
 </script>
 
 <template>

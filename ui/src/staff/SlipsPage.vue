@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { Button, Segmented } from 'ant-design-vue'
 import { useQuery } from '@tanstack/vue-query'
-import { computed, onBeforeUnmount, ref, watchEffect } from 'vue'
+import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRoute } from 'vue-router'
 import { api, data } from '@/api/client'
+import { usePaper } from '@/parts/paper'
 import { plainName } from '@/parts/plainName'
 import SatchelPicture from '@/parts/SatchelPicture.vue'
 import { me } from '@/me'
@@ -24,15 +25,7 @@ const { data: list } = useQuery({
     ),
 })
 const slips = computed(() => (list.value?.links ?? []).filter((l) => l.code))
-const paper = ref<'A4' | 'Letter'>(/^en-(US|CA)|^es-MX/.test(navigator.language) ? 'Letter' : 'A4')
-// The paper's size is the page's own: the printer is told, not asked.
-const sheet = document.createElement('style')
-document.head.append(sheet)
-watchEffect(() => {
-  sheet.textContent = `@page { size: ${paper.value}; margin: 10mm } @media print { html, body { background: #fff } }`
-})
-onBeforeUnmount(() => sheet.remove())
-const print = () => window.print()
+const { paper, print } = usePaper()
 </script>
 
 <template>
