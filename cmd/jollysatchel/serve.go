@@ -72,7 +72,7 @@ func pgDir() string { return filepath.Join(env("JOLLY_DATA", "./var"), "pg") }
 
 func settings(url string, now clock.Clock) (app.Settings, error) {
 	s := app.Settings{Database: url, Now: now, Log: slog.New(slog.NewTextHandler(os.Stderr, nil))}
-	s.School = classroom.School{Name: os.Getenv("JOLLY_SCHOOL"), Domain: os.Getenv("JOLLY_DOMAIN"), Language: os.Getenv("JOLLY_LANGUAGE")}
+	s.School = classroom.School{Name: os.Getenv("JOLLY_SCHOOL"), Domain: os.Getenv("JOLLY_DOMAIN"), Language: os.Getenv("JOLLY_LANGUAGE"), Site: strings.TrimRight(os.Getenv("JOLLY_URL"), "/")}
 	var err error
 	if zone := os.Getenv("JOLLY_ZONE"); zone != "" {
 		if s.School.Zone, err = time.LoadLocation(zone); err != nil {
@@ -85,6 +85,10 @@ func settings(url string, now clock.Clock) (app.Settings, error) {
 	if s.School.Quota, err = megabytes(os.Getenv("JOLLY_SATCHEL_MB")); err != nil {
 		return s, err
 	}
+	s.Here = here()
+	if s.PostPassword, err = secret("JOLLY_POST_PASSWORD"); err != nil {
+		return s, err
+	}
 	s.Hosts = list(os.Getenv("JOLLY_HOSTS"))
 	if s.Proxies, err = networks(os.Getenv("JOLLY_PROXIES")); err != nil {
 		return s, err
@@ -93,6 +97,29 @@ func settings(url string, now clock.Clock) (app.Settings, error) {
 		return s, fmt.Errorf("JOLLY_WEATHER: %w", err)
 	}
 	return s, nil
+}
+
+// here is where the program answers on this machine.
+func here() string {
+	return "http://" + net.JoinHostPort(env("JOLLY_HOST", "127.0.0.1"), env("PORT", "8080"))
+}
+
+// secret is what the environment says under a name or, under the name with _FILE, what
+// stands in a file that nobody but its owner may read.
+func secret(name string) (string, error) {
+	file := os.Getenv(name + "_FILE")
+	if file == "" {
+		return os.Getenv(name), nil
+	}
+	is, err := os.Stat(file)
+	if err != nil {
+		return "", fmt.Errorf("%s_FILE: %w", name, err)
+	}
+	if is.Mode().Perm()&0o077 != 0 {
+		return "", fmt.Errorf("%s_FILE: others may read %s: chmod 600 mends it", name, file)
+	}
+	b, err := os.ReadFile(file)
+	return strings.TrimSpace(string(b)), err
 }
 
 // megabytes reads how large a satchel may be; 0 where nothing is said.
@@ -306,7 +333,7 @@ func runOffice(args []string, out io.Writer) error {
 		if err != nil {
 			return err
 		}
-		base := env("JOLLY_URL", "http://"+net.JoinHostPort(env("JOLLY_HOST", "127.0.0.1"), env("PORT", "8080")))
+		base := env("JOLLY_URL", here())
 		fmt.Fprintf(out, "Go to %s (good once, for an hour)\n", firstAddress(base, secret))
 		return nil
 	})

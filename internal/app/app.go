@@ -19,11 +19,13 @@ import (
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
 	"jollysatchel/internal/core/room"
+	"jollysatchel/internal/courier"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/cupboard/standin"
 	"jollysatchel/internal/jobs"
 	"jollysatchel/internal/observer"
 	"jollysatchel/internal/packer"
+	"jollysatchel/internal/post/postroom"
 	book "jollysatchel/internal/schoolbook"
 	schoolbook "jollysatchel/internal/schoolbook/standin"
 	"jollysatchel/internal/store"
@@ -41,6 +43,9 @@ type Settings struct {
 	Proxies  []netip.Prefix // whose word on where a request comes from is taken
 	Pace     float64        // requests a second of an account; 0: as many as people make
 	Demo     bool           // the demo's passwords open
+	// Here is where its pages are as long as nobody says where; PostPassword opens the
+	// school's mail server.
+	Here, PostPassword string
 }
 
 // An App is the program with everything in place and nothing running yet.
@@ -53,6 +58,10 @@ type App struct {
 	Observer *observer.Observer
 	Rooms    *classroom.Classroom
 	Charter  *classroom.Charter
+	Courier  *courier.Courier
+	Postroom *postroom.Postroom
+
+	room int // the port of the postroom; 0: it isn't open
 
 	jobs *jobs.Queue
 }
@@ -72,7 +81,7 @@ func Open(ctx context.Context, s Settings) (*App, error) {
 		st.Close()
 		return nil, fmt.Errorf("bringing the database up to date: %w", err)
 	}
-	if a.Charter, err = classroom.NewCharter(ctx, st, s.School); err != nil {
+	if a.Charter, err = classroom.NewCharter(ctx, st, s.School, s.Here); err != nil {
 		st.Close()
 		return nil, fmt.Errorf("reading what the school is: %w", err)
 	}
@@ -89,15 +98,18 @@ func Open(ctx context.Context, s Settings) (*App, error) {
 		return nil, err
 	}
 	a.Packer = packer.New(st, a.Cup, a.jobs, s.Now, s.Log)
+	a.Postroom = postroom.New(st.DB, s.Now)
+	a.Postroom.Unknown = a.noMailbox
+	a.Courier = courier.New(st, a.jobs, a.terms, s.Now, s.Log)
 	patient := cupboard.Patient{Cupboard: a.Cup}
 	a.Observer = observer.New(st, patient, func() *time.Location { return a.Charter.School().Zone }, s.Now, s.Log)
 	send := &sending{App: a}
 	jobs.Register(a.jobs, send)
 	a.Rooms = classroom.New(classroom.Parts{
-		Sending: send,
+		Sending: send, Courier: a.Courier,
 		Charter: a.Charter, Store: st, Cup: patient, Observer: a.Observer, Book: a.Book, Packer: a.Packer, Directory: directory{a.Book, a.Cup}, Practice: practice{a}, Now: s.Now, Folders: room.English, Log: s.Log,
 	})
-	a.Packer.Wants = a.Rooms.Wanted
+	a.Packer.Wants, a.Packer.Ended = a.Rooms.Wanted, a.Rooms.RunEnded
 	return a, nil
 }
 
@@ -146,7 +158,7 @@ func (a *App) migrate(ctx context.Context) error {
 		if err := standin.Migrate(ctx, a.Store.DB.DB); err != nil {
 			return err
 		}
-		return schoolbook.Migrate(ctx, a.Store.DB.DB)
+		return errors.Join(schoolbook.Migrate(ctx, a.Store.DB.DB), postroom.Migrate(ctx, a.Store.DB.DB))
 	})
 }
 
@@ -160,7 +172,7 @@ func (a *App) forget(ctx context.Context) {
 	every := time.NewTicker(time.Hour)
 	defer every.Stop()
 	for {
-		err := errors.Join(a.Store.ForgetKeys(ctx, a.Now().Add(-keysFor)), a.Store.ForgetSessions(ctx), a.Store.ForgetDevices(ctx, a.Now().Add(-classroom.DeviceFor)), a.Cup.Forget(ctx))
+		err := errors.Join(a.Store.ForgetKeys(ctx, a.Now().Add(-keysFor)), a.Store.ForgetSessions(ctx), a.Store.ForgetDevices(ctx, a.Now().Add(-classroom.DeviceFor)), a.Cup.Forget(ctx), a.Postroom.Forget(ctx))
 		if err != nil && ctx.Err() == nil {
 			a.Log.Error("what is old isn't forgotten", "error", err)
 		}
@@ -193,6 +205,10 @@ func (a *App) Close() { a.Store.Close() }
 
 // Start begins the work nobody waits for.
 func (a *App) Start(ctx context.Context) error {
+	var err error
+	if a.room, err = a.Postroom.Open(); err != nil {
+		return err
+	}
 	if err := a.jobs.Start(context.WithoutCancel(ctx)); err != nil {
 		return err
 	}
@@ -203,13 +219,13 @@ func (a *App) Start(ctx context.Context) error {
 // Stop ends it; what is under way is finished or left to be taken up again.
 func (a *App) Stop(ctx context.Context) error {
 	a.Packer.Stop()
-	return a.jobs.Stop(ctx)
+	return errors.Join(a.jobs.Stop(ctx), a.Postroom.Close())
 }
 
 // Web returns the server of this program; people are those the demo lets you be.
 func (a *App) Web(people []web.DemoPerson) *web.Server {
 	return web.New(web.Options{
-		Rooms: a.Rooms, Standins: standins{a.Cup}, School: a.Charter.School, Now: a.Now, Demo: people, Contract: contract.Contract, Sessions: pgxstore.NewWithCleanupInterval(a.Store.Pool, 0), Listen: a.Store.Listen, Hosts: a.Hosts, Proxies: a.Proxies, Pace: a.Pace,
+		Rooms: a.Rooms, Standins: standins{a.Cup}, Postroom: mailroom{a.Postroom}, PostReady: a.PostPassword != "", TryPost: a.tryPost, School: a.Charter.School, Now: a.Now, Demo: people, Contract: contract.Contract, Sessions: pgxstore.NewWithCleanupInterval(a.Store.Pool, 0), Listen: a.Store.Listen, Hosts: a.Hosts, Proxies: a.Proxies, Pace: a.Pace,
 		Ready: func(ctx context.Context) error { return a.Store.Pool.Ping(ctx) }, Log: a.Log,
 	})
 }
@@ -246,6 +262,7 @@ func (a *App) Serve(ctx context.Context, l net.Listener, people []web.DemoPerson
 	go a.again(news, time.Minute, "classes aren't closed to who left", a.Rooms.CloseOff)
 	go a.again(news, 5*time.Second, "what the school is can't be read", a.Charter.Read)
 	go a.again(news, 5*time.Second, "classes aren't kept in step", a.Rooms.KeepInStep)
+	go a.again(news, 2*time.Second, "messages aren't sent", a.Courier.Carry)
 	looking := make(chan struct{})
 	go func() { defer close(looking); a.Observer.Run(news) }()
 	h := &http.Server{

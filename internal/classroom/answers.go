@@ -20,6 +20,10 @@ type (
 	Heading = store.Heading
 	// A Run carries one packing list out.
 	Run = store.Run
+	// PostSettings are how the school's mail goes out.
+	PostSettings = store.PostSettings
+	// A MessageFilter says which of a class's messages are meant.
+	MessageFilter = store.MessageFilter
 	// An Account is a person's entry in the school book.
 	Account = schoolbook.Account
 	// A Role is what an account is at the school.

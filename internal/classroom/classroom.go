@@ -32,6 +32,7 @@ type Classroom struct {
 	*Registers
 	*Things
 	*People
+	*Telling
 }
 
 // Parts are what a classroom stands on.
@@ -47,6 +48,7 @@ type Parts struct {
 	Now       clock.Clock
 	Folders   room.Names // names of the places, in the school's words
 	Sending   Sending
+	Courier   Courier
 	Log       *slog.Logger
 }
 
@@ -75,13 +77,13 @@ type Sending interface {
 
 // New puts the use cases together.
 func New(p Parts) *Classroom {
-	h := &house{charter: p.Charter, Store: p.Store, Book: p.Book, Now: p.Now, Folders: p.Folders, Log: p.Log, readings: newReadings()}
+	h := &house{charter: p.Charter, Store: p.Store, Book: p.Book, Now: p.Now, Folders: p.Folders, Log: p.Log, courier: p.Courier, readings: newReadings()}
 	rosters := &Rosters{h}
 	packs := &Packing{h, p.Cup, p.Packer, p.Observer, rosters, &sync.Map{}}
 	h.closeOff = packs.closeOff
 	return &Classroom{
 		Classes: &Classes{h, p.Cup, p.Practice, packs}, Lists: &Lists{house: h}, Rosters: rosters, Rooms: &Rooms{h, p.Cup, packs}, Handouts: &Handouts{h, p.Cup, p.Sending}, Packing: packs,
-		Registers: &Registers{h}, Things: &Things{house: h, cup: p.Cup, observer: p.Observer}, People: &People{h, p.Directory},
+		Registers: &Registers{h}, Things: &Things{house: h, cup: p.Cup, observer: p.Observer}, People: &People{h, p.Directory}, Telling: &Telling{h},
 	}
 }
 
@@ -93,6 +95,7 @@ type house struct {
 	Now      clock.Clock
 	Folders  room.Names
 	Log      *slog.Logger
+	courier  Courier
 	readings *readings
 	known    atomic.Pointer[knownBook]
 	// closeOff takes the class's places from whoever leaves it in a change.

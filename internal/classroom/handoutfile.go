@@ -25,7 +25,7 @@ func (c *Handouts) HandoutFile(ctx context.Context, class, id string) ([]byte, s
 	if err != nil {
 		return nil, "", notFound(err)
 	}
-	f := planfile.Handout{Title: h.Title, Way: h.Settings.Way, Name: h.Settings.Name.String(), Level: h.Settings.Level, Message: h.Settings.Message, Classmates: h.Settings.Classmates, Passing: h.Settings.Passing, Instructions: h.Settings.Instructions, Links: h.Settings.Links, ForParents: h.Settings.ForParents}
+	f := planfile.Handout{Title: h.Title, Way: h.Settings.Way, Name: h.Settings.Name.String(), Level: h.Settings.Level, Message: h.Settings.Message, Classmates: h.Settings.Classmates, Passing: h.Settings.Passing, Instructions: h.Settings.Instructions, Links: h.Settings.Links, ForParents: h.Settings.ForParents, Tell: h.Settings.Tell, Mail: h.Settings.Mail, MailChanged: h.Settings.MailChanged}
 	if !h.Due.IsZero() {
 		f.Due = h.Due.Format("2006-01-02T15:04")
 	}
@@ -102,6 +102,10 @@ func (c *Handouts) ReadHandoutFile(ctx context.Context, by, class string, file [
 	if f.Passing != "" {
 		change.Passing = &f.Passing
 	}
+	if f.Tell != "" {
+		change.Tell = &f.Tell
+	}
+	change.Mail, change.MailChanged = f.Mail, f.MailChanged
 	if f.By != "" {
 		change.By = &f.By
 	}

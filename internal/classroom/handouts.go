@@ -19,6 +19,7 @@ import (
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/room"
+	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
 )
@@ -225,6 +226,9 @@ type HandoutChange struct {
 	Instructions *string           `json:"instructions,omitempty"`
 	Links        *[]handout.Link   `json:"links,omitempty"`
 	ForParents   *bool             `json:"forParents,omitempty"`
+	Tell         *telling.When     `json:"tell,omitempty"`
+	Mail         *telling.Text     `json:"mail,omitempty"`        // without a word: the usual one
+	MailChanged  *telling.Text     `json:"mailChanged,omitempty"` // the same
 	Choice       *choosing.Choice  `json:"choice,omitempty"`
 	Own          *OwnParts         `json:"own,omitempty"`
 }
@@ -266,7 +270,7 @@ func (c *Handouts) ChangeHandout(ctx context.Context, by, class, id string, ch, 
 				return err
 			}
 		}
-		for _, part := range []func() error{e.title, e.way, e.columns, e.documents, e.name, e.place, e.level, e.classmates, e.passing, e.choice, e.picks, e.own, e.due, e.send, e.message, e.instructions, e.links, e.forParents} {
+		for _, part := range []func() error{e.title, e.way, e.columns, e.documents, e.name, e.place, e.level, e.classmates, e.passing, e.choice, e.picks, e.own, e.due, e.send, e.message, e.instructions, e.links, e.forParents, e.tell, e.mail} {
 			if err := part(); err != nil {
 				return err
 			}
@@ -796,6 +800,64 @@ func (e *handoutEdit) forParents() error {
 	}
 	e.set().ForParents = *e.ch.ForParents
 	return nil
+}
+
+// tell says of what its people are told by post.
+func (e *handoutEdit) tell() error {
+	if e.ch.Tell == nil {
+		return nil
+	}
+	if !e.ch.Tell.Known() {
+		return &Invalid{"tell", "no-such-choice", nil}
+	}
+	way := e.set().Way
+	now := string(e.set().Tell.For(way))
+	was := (*string)(e.was.Tell)
+	if err := unless(was, "tell", now, string(e.ch.Tell.For(way))); err != nil {
+		return err
+	}
+	e.set().Tell = *e.ch.Tell
+	return nil
+}
+
+// mail says in which words.
+func (e *handoutEdit) mail() error {
+	for _, x := range []struct {
+		field   string
+		to, was *telling.Text
+		is      **telling.Text
+		kind    telling.Kind
+	}{{"mail", e.ch.Mail, e.was.Mail, &e.set().Mail, telling.Given}, {"mailChanged", e.ch.MailChanged, e.was.MailChanged, &e.set().MailChanged, telling.Changed}} {
+		if x.to == nil {
+			continue
+		}
+		to, err := checkText(x.field, *x.to)
+		if err != nil {
+			return err
+		}
+		if err := unlessSame(x.was, x.field, MailOf(*e.h, x.kind), to); err != nil {
+			return err
+		}
+		*x.is = nil
+		if to != (telling.Text{}) && to != usualMail(*e.h, x.kind) {
+			*x.is = &to
+		}
+	}
+	return nil
+}
+
+// checkText checks what a message says.
+func checkText(field string, t telling.Text) (telling.Text, error) {
+	t.Subject, t.Body = tidy(t.Subject), strings.TrimSpace(strings.ReplaceAll(t.Body, "\r\n", "\n"))
+	switch {
+	case len(t.Subject) > telling.MostSubject:
+		return t, tooLong(field, telling.MostSubject)
+	case len(t.Body) > telling.MostBody:
+		return t, tooLong(field, telling.MostBody)
+	case t != (telling.Text{}) && (t.Subject == "" || t.Body == ""):
+		return t, &Invalid{field, "missing", nil}
+	}
+	return t, nil
 }
 
 func checkPattern(known record.Vocabulary, p naming.Pattern) error {

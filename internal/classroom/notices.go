@@ -4,6 +4,7 @@ import (
 	"context"
 
 	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/store"
 )
 
@@ -59,9 +60,22 @@ func (c *Packing) postNow(ctx context.Context, tx *store.Store, book *bookIndex,
 		return err
 	}
 	if h.Withdrawn() {
-		return tx.MarkGivenBack(ctx, id)
+		err = tx.MarkGivenBack(ctx, id)
+	} else {
+		err = tx.MarkPacked(ctx, id, c.Now())
 	}
-	return tx.MarkPacked(ctx, id, c.Now())
+	if err != nil || h.Settings.Tell.For(h.Settings.Way) == telling.Not {
+		return err
+	}
+	out := s.Out(h)
+	var rows []string
+	for _, st := range s.Students {
+		if _, absent := out[st.ID]; !absent {
+			rows = append(rows, st.ID)
+		}
+	}
+	_, err = c.tell(ctx, tx, s, tale{kind: telling.Given, handout: &h, text: MailOf(h, telling.Given), by: book.account(by), about: "given/" + h.ID}, rows)
+	return err
 }
 
 // TakeDown takes a notice off all pages; it can be put up again.

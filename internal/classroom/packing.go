@@ -430,7 +430,11 @@ func (c *Packing) steer(ctx context.Context, by, class, run, to string, from ...
 		if to == store.RunPacking {
 			return c.packer.Wake(ctx, tx, r)
 		}
-		return nil
+		tell, err := c.runEnded(ctx, tx, r) // whoever has theirs by now
+		if err != nil || tell == nil {
+			return err
+		}
+		return tell(ctx, tx)
 	})
 	return notFound(err)
 }

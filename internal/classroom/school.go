@@ -4,6 +4,8 @@ import (
 	"cmp"
 	"context"
 	"maps"
+	"net/url"
+	"regexp"
 	"slices"
 	"strings"
 	"sync/atomic"
@@ -12,6 +14,7 @@ import (
 	"golang.org/x/text/language"
 
 	"jollysatchel/internal/core/roster"
+	"jollysatchel/internal/post"
 	"jollysatchel/internal/store"
 )
 
@@ -29,6 +32,10 @@ type School struct {
 	// Words are the school's own for what screens call class, period and handout,
 	// by the names the interface gives them.
 	Words map[string]string
+	// Site is where the school's pages are, without a slash at its end; Post is how its
+	// mail goes out.
+	Site string
+	Post store.PostSettings
 }
 
 // SchoolWords are what a school can have a word of its own for.
@@ -42,13 +49,15 @@ const usualZone = "Europe/Lisbon"
 type Charter struct {
 	store *store.Store
 	fixed School
+	here  string
 	now   atomic.Pointer[School]
 	said  atomic.Bool
 }
 
-// NewCharter reads what was said; fixed holds what can't be said otherwise.
-func NewCharter(ctx context.Context, st *store.Store, fixed School) (*Charter, error) {
-	c := &Charter{store: st, fixed: fixed}
+// NewCharter reads what was said; fixed holds what can't be said otherwise, here is where
+// the pages are as long as nobody says where.
+func NewCharter(ctx context.Context, st *store.Store, fixed School, here string) (*Charter, error) {
+	c := &Charter{store: st, fixed: fixed, here: here}
 	return c, c.Read(ctx)
 }
 
@@ -75,6 +84,7 @@ func (c *Charter) over(said store.SchoolSettings) School {
 	s := School{
 		Name: cmp.Or(c.fixed.Name, said.Name), Domain: cmp.Or(c.fixed.Domain, said.Domain), Zone: c.fixed.Zone,
 		Language: cmp.Or(c.fixed.Language, said.Language, "en"), Quota: cmp.Or(c.fixed.Quota, said.SatchelMB*1_000_000), Words: map[string]string{}, OfficeCodes: said.OfficeCodes, StaffReset: said.StaffReset,
+		Site: cmp.Or(c.fixed.Site, said.Site, c.here), Post: said.Post,
 	}
 	if s.Zone == nil {
 		zone, err := time.LoadLocation(cmp.Or(said.Zone, usualZone))
@@ -89,13 +99,13 @@ func (c *Charter) over(said store.SchoolSettings) School {
 }
 
 // Fixed are the names of what can't be said otherwise: name, domain, zone, language,
-// satchelMB, and words.
+// satchelMB, site, and words.
 func (c *Charter) Fixed() []string {
 	var out []string
 	for _, x := range []struct {
 		name string
 		is   bool
-	}{{"name", c.fixed.Name != ""}, {"domain", c.fixed.Domain != ""}, {"zone", c.fixed.Zone != nil}, {"language", c.fixed.Language != ""}, {"satchelMB", c.fixed.Quota > 0}, {"words", len(c.fixed.Words) > 0}} {
+	}{{"name", c.fixed.Name != ""}, {"domain", c.fixed.Domain != ""}, {"zone", c.fixed.Zone != nil}, {"language", c.fixed.Language != ""}, {"satchelMB", c.fixed.Quota > 0}, {"site", c.fixed.Site != ""}, {"words", len(c.fixed.Words) > 0}} {
 		if x.is {
 			out = append(out, x.name)
 		}
@@ -111,14 +121,16 @@ func (c *Classroom) School() School { return c.People.School() }
 
 // A SchoolChange is what the office says. Nil parts stay.
 type SchoolChange struct {
-	Name        *string            `json:"name,omitempty"`
-	Domain      *string            `json:"domain,omitempty"`
-	Zone        *string            `json:"zone,omitempty"`
-	Language    *string            `json:"language,omitempty"`
-	SatchelMB   *int64             `json:"satchelMB,omitempty"`
-	Words       *map[string]string `json:"words,omitempty"`
-	OfficeCodes *bool              `json:"officeCodes,omitempty"`
-	StaffReset  *bool              `json:"staffReset,omitempty"`
+	Name        *string             `json:"name,omitempty"`
+	Domain      *string             `json:"domain,omitempty"`
+	Zone        *string             `json:"zone,omitempty"`
+	Language    *string             `json:"language,omitempty"`
+	SatchelMB   *int64              `json:"satchelMB,omitempty"`
+	Words       *map[string]string  `json:"words,omitempty"`
+	OfficeCodes *bool               `json:"officeCodes,omitempty"`
+	StaffReset  *bool               `json:"staffReset,omitempty"`
+	Site        *string             `json:"site,omitempty"`
+	Post        *store.PostSettings `json:"post,omitempty"`
 }
 
 // What a school's settings keep to.
@@ -126,6 +138,8 @@ const (
 	mostSchoolName = 200 // bytes
 	mostWord       = 40  // bytes
 	mostSatchelMB  = 1_000_000
+	mostSite       = 300    // bytes
+	mostPerMinute  = 60_000 // messages
 )
 
 // apply puts a change into settings, or says what is wrong with it. is is the school as it
@@ -137,7 +151,7 @@ func (ch SchoolChange) apply(s *store.SchoolSettings, is School, was SchoolChang
 		is      string
 		now     *string
 		check   func(string) (string, error)
-	}{{"name", ch.Name, was.Name, is.Name, &s.Name, schoolName}, {"domain", ch.Domain, was.Domain, is.Domain, &s.Domain, domainName}, {"zone", ch.Zone, was.Zone, is.Zone.String(), &s.Zone, zoneName}, {"language", ch.Language, was.Language, is.Language, &s.Language, languageTag}} {
+	}{{"name", ch.Name, was.Name, is.Name, &s.Name, schoolName}, {"domain", ch.Domain, was.Domain, is.Domain, &s.Domain, domainName}, {"zone", ch.Zone, was.Zone, is.Zone.String(), &s.Zone, zoneName}, {"language", ch.Language, was.Language, is.Language, &s.Language, languageTag}, {"site", ch.Site, was.Site, is.Site, &s.Site, siteAddress}} {
 		if x.to == nil {
 			continue
 		}
@@ -176,6 +190,16 @@ func (ch SchoolChange) apply(s *store.SchoolSettings, is School, was SchoolChang
 			return err
 		}
 		s.StaffReset = *ch.StaffReset
+	}
+	if ch.Post != nil {
+		to, err := postSettings(*ch.Post)
+		if err != nil {
+			return err
+		}
+		if err := unlessSame(was.Post, "post", is.Post, to); err != nil {
+			return err
+		}
+		s.Post = to
 	}
 	if ch.Words != nil {
 		words := map[string]string{}
@@ -219,6 +243,42 @@ func domainName(s string) (string, error) {
 		return "", &Invalid{"domain", "no-domain", nil}
 	}
 	return s, nil
+}
+
+// siteAddress checks where pages are: http or https, a host, and no more.
+func siteAddress(s string) (string, error) {
+	s = strings.TrimRight(strings.TrimSpace(s), "/")
+	if s == "" {
+		return "", nil
+	}
+	u, err := url.Parse(s)
+	if err != nil || u.Scheme != "http" && u.Scheme != "https" || u.Hostname() == "" || u.User != nil || u.Path != "" || u.RawQuery != "" || u.Fragment != "" || len(s) > mostSite {
+		return "", &Invalid{"site", "no-site", nil}
+	}
+	return s, nil
+}
+
+// serverName is what a server can be called.
+var serverName = regexp.MustCompile(`^[A-Za-z0-9]([A-Za-z0-9.:-]{0,251}[A-Za-z0-9])?$`)
+
+// postSettings checks how the school's mail is to go out.
+func postSettings(p store.PostSettings) (store.PostSettings, error) {
+	p.Server, p.User, p.From = strings.TrimSpace(p.Server), strings.TrimSpace(p.User), strings.ToLower(strings.TrimSpace(p.From))
+	switch {
+	case p.Server != "" && !serverName.MatchString(p.Server):
+		return p, &Invalid{"post.server", "no-server", nil}
+	case p.Port < 0 || p.Port > 65535:
+		return p, &Invalid{"post.port", "too-large-number", map[string]string{"most": "65535"}}
+	case p.Security != "" && p.Security != post.StartTLS && p.Security != post.TLS && p.Security != post.Open:
+		return p, &Invalid{"post.security", "no-such-choice", nil}
+	case len(p.User) > mostSchoolName:
+		return p, tooLong("post.user", mostSchoolName)
+	case p.From != "" && roster.AddressForm(p.From) != "":
+		return p, &Invalid{"post.from", "no-such-address", nil}
+	case p.PerMinute < 0 || p.PerMinute > mostPerMinute:
+		return p, tooMany("post.perMinute", "too-large-number", mostPerMinute)
+	}
+	return p, nil
 }
 
 func zoneName(s string) (string, error) {

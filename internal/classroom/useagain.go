@@ -99,7 +99,7 @@ func (c Class) fitting(s store.HandoutSettings, plan room.Plan, mine func(store.
 			without = append(without, what)
 		}
 	}
-	out := store.HandoutSettings{Way: s.Way, By: s.By, Teams: s.Teams, Name: s.Name, Level: s.Level, Classmates: s.Classmates, Passing: s.Passing, Message: s.Message, Instructions: s.Instructions, Links: s.Links, ForParents: s.ForParents, Out: map[string]string{}, Documents: []store.Document{}}
+	out := store.HandoutSettings{Way: s.Way, By: s.By, Teams: s.Teams, Name: s.Name, Level: s.Level, Classmates: s.Classmates, Passing: s.Passing, Message: s.Message, Instructions: s.Instructions, Links: s.Links, ForParents: s.ForParents, Tell: s.Tell, Mail: s.Mail, MailChanged: s.MailChanged, Out: map[string]string{}, Documents: []store.Document{}}
 	for _, d := range s.Documents {
 		if len(d.Only) > 0 {
 			continue

@@ -33,9 +33,14 @@ const (
 // since its list was made. wants is the class's at the time it was read.
 type Wants func(ctx context.Context, r store.Run) (wanted map[packing.Key]packing.Wanted, wants int64, err error)
 
+// Ended returns what is to be done within the transaction in which a run ends; nil for
+// nothing.
+type Ended func(ctx context.Context, r store.Run) (func(ctx context.Context, tx *store.Store) error, error)
+
 // A Packer works on runs until it is stopped.
 type Packer struct {
 	Wants Wants // set before Start
+	Ended Ended // the same; nil: nothing is to be done
 	store *store.Store
 	cup   cupboard.Cupboard
 	now   clock.Clock
@@ -174,6 +179,13 @@ func (p *Packer) Drive(ctx context.Context, run string) {
 }
 
 func (p *Packer) finish(ctx context.Context, r store.Run) error {
+	var also func(context.Context, *store.Store) error
+	if p.Ended != nil {
+		var err error
+		if also, err = p.Ended(ctx, r); err != nil {
+			return err
+		}
+	}
 	return p.store.Tx(ctx, func(tx *store.Store) error {
 		if err := tx.HoldClass(ctx, r.ClassID); err != nil { // before the run, as everybody does
 			return err
@@ -181,6 +193,11 @@ func (p *Packer) finish(ctx context.Context, r store.Run) error {
 		ended, err := tx.FinishRun(ctx, r.ID, p.now())
 		if err != nil || !ended {
 			return err
+		}
+		if also != nil {
+			if err := also(ctx, tx); err != nil {
+				return err
+			}
 		}
 		return tx.Touch(ctx, r.ClassID)
 	})

@@ -11,6 +11,7 @@ import (
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
+	"jollysatchel/internal/core/telling"
 )
 
 // A Template is a document a teacher hands out.
@@ -61,6 +62,11 @@ type HandoutSettings struct {
 	Instructions string         `json:"instructions,omitempty"`
 	Links        []handout.Link `json:"links,omitempty"`
 	ForParents   bool           `json:"for_parents,omitempty"` // a notice that is meant for them
+	// Tell says of what its people are told by post, Mail and MailChanged in which words;
+	// nil: the usual ones.
+	Tell        telling.When  `json:"tell,omitempty"`
+	Mail        *telling.Text `json:"mail,omitempty"`
+	MailChanged *telling.Text `json:"mail_changed,omitempty"`
 	// Names and Pockets are those of single students' copies, by row, where they have
 	// one of their own.
 	Names   map[string]naming.Pattern `json:"names,omitempty"`

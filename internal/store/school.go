@@ -18,6 +18,18 @@ type SchoolSettings struct {
 	// StaffReset lets teachers give codes to students of their classes who have a password.
 	StaffReset bool              `json:"staff_reset,omitempty"`
 	Words      map[string]string `json:"words,omitempty"`
+	Site       string            `json:"site,omitempty"` // where its pages are, without a slash at its end
+	Post       PostSettings      `json:"post,omitzero"`
+}
+
+// PostSettings are how the school's mail goes out. Its password isn't kept here.
+type PostSettings struct {
+	From      string `json:"from,omitempty"`      // address
+	PerMinute int    `json:"perMinute,omitempty"` // messages; 0: as many as there are
+	Port      int    `json:"port,omitempty"`      // 0: the usual one
+	Security  string `json:"security,omitempty"`
+	Server    string `json:"server,omitempty"` // empty: the stand-in
+	User      string `json:"user,omitempty"`
 }
 
 // SchoolSettings returns what was said; there is false where nothing ever was. Within a

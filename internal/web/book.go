@@ -3,6 +3,7 @@ package web
 import (
 	"context"
 	"errors"
+	"slices"
 
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/roster"
@@ -12,7 +13,8 @@ import (
 
 func (s *Server) schoolView() api.School {
 	is := s.School()
-	out := api.School{Name: is.Name, Domain: is.Domain, Zone: is.Zone.String(), Language: is.Language, SatchelMB: is.Quota / 1_000_000, Words: s.words(), Fixed: s.Rooms.FixedSchool(), OfficeCodes: is.OfficeCodes, StaffReset: is.StaffReset}
+	out := api.School{Name: is.Name, Domain: is.Domain, Zone: is.Zone.String(), Language: is.Language, SatchelMB: is.Quota / 1_000_000, Words: s.words(), Fixed: s.Rooms.FixedSchool(), OfficeCodes: is.OfficeCodes, StaffReset: is.StaffReset,
+		Site: is.Site, Post: api.PostSettings(is.Post), PostFrom: is.PostAddress(), PostReady: s.PostReady}
 	if out.Fixed == nil {
 		out.Fixed = []string{}
 	}
@@ -20,7 +22,7 @@ func (s *Server) schoolView() api.School {
 }
 
 func schoolParts(p api.SchoolParts) classroom.SchoolChange {
-	return classroom.SchoolChange{Name: p.Name, Domain: p.Domain, Zone: p.Zone, Language: p.Language, SatchelMB: p.SatchelMB, Words: p.Words, OfficeCodes: p.OfficeCodes, StaffReset: p.StaffReset}
+	return classroom.SchoolChange{Name: p.Name, Domain: p.Domain, Zone: p.Zone, Language: p.Language, SatchelMB: p.SatchelMB, Words: p.Words, OfficeCodes: p.OfficeCodes, StaffReset: p.StaffReset, Site: p.Site, Post: (*classroom.PostSettings)(p.Post)}
 }
 
 // LookFirst implements the route of that name.
@@ -43,6 +45,10 @@ func (s *Server) Begin(ctx context.Context, r api.BeginRequestObject) (api.Begin
 		return nil, errTries
 	}
 	b := r.Body
+	if b.School.Site == nil && !slices.Contains(s.Rooms.FixedSchool(), "site") && !s.atThisMachine(asGin(ctx)) { // where it was begun from is where it is
+		site := s.base(ctx)
+		b.School.Site = &site
+	}
 	a, err := s.Rooms.Begin(ctx, b.Secret, classroom.First{School: schoolParts(b.School), Given: b.Given, Family: b.Family, Address: b.Address, Password: b.Password})
 	if !errors.Is(err, classroom.ErrNotFound) {
 		s.strangers.giveBack(from)

@@ -13,6 +13,7 @@ import (
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
+	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/document"
 	"jollysatchel/internal/web/api"
 )
@@ -233,6 +234,7 @@ func (s *Server) handoutView(ctx context.Context, c classroom.Class, h classroom
 	out := api.Handout{
 		Id: h.ID, Title: h.Title, Way: api.Way(cmp.Or(v.Way, handout.EachName)), Documents: []api.GivenDocument{}, By: string(v.By), Teams: string(v.Teams), Name: parts(v.Name), Pocket: v.Pocket, Level: api.HandoutLevel(v.Level), Out: []api.Out{}, Choice: choiceView(v.Choice), Due: due(h), Zone: h.Zone, Send: classroom.Written(h.Send), SendProblem: reasonPtr(h.SendProblem),
 		Message: v.Message, PackedAt: moment(h.PackedAt), WithdrawnAt: moment(h.WithdrawnAt), ChangedAt: h.ChangedAt, Classmates: api.HandoutClassmates(cmp.Or(v.Classmates, "nothing")), Passing: api.HandoutPassing(cmp.Or(v.Passing, "nothing")), Instructions: v.Instructions, ForParents: v.ForParents,
+		Tell: api.HandoutTell(v.Tell.For(v.Way)), Mail: textView(classroom.MailOf(h, telling.Given)), MailChanged: textView(classroom.MailOf(h, telling.Changed)),
 	}
 	out.InstructionsHtml, out.Links = withIt(h)
 	absent := c.Out(h)
@@ -301,7 +303,7 @@ func (s *Server) ChangeHandout(ctx context.Context, r api.ChangeHandoutRequestOb
 
 func handoutChange(b api.HandoutParts) classroom.HandoutChange {
 	ch := classroom.HandoutChange{
-		Title: b.Title, Way: (*handout.WayName)(b.Way), By: (*record.Field)(b.By), Teams: (*record.Field)(b.Teams), Pocket: b.Pocket, Level: b.Level, Due: b.Due, Send: b.Send, Message: b.Message, Classmates: b.Classmates, Passing: b.Passing, Instructions: b.Instructions, Links: linksOf(b.Links), ForParents: b.ForParents,
+		Title: b.Title, Way: (*handout.WayName)(b.Way), By: (*record.Field)(b.By), Teams: (*record.Field)(b.Teams), Pocket: b.Pocket, Level: b.Level, Due: b.Due, Send: b.Send, Message: b.Message, Classmates: b.Classmates, Passing: b.Passing, Instructions: b.Instructions, Links: linksOf(b.Links), ForParents: b.ForParents, Tell: (*telling.When)(b.Tell), Mail: mailText(b.Mail), MailChanged: mailText(b.MailChanged),
 	}
 	if b.Documents != nil {
 		documents := []classroom.Document{}

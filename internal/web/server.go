@@ -33,14 +33,19 @@ type Options struct {
 	Rooms *classroom.Classroom
 	// Standins is the stand-in cupboard while it runs, else nil.
 	Standins Standins
-	School   func() classroom.School // as it is now
-	Now      clock.Clock
-	Sessions scs.Store
-	Listen   Listen
-	Demo     []DemoPerson // people the sign-in page lets you be; nil outside of the demo
-	Contract []byte       // api/openapi.yaml, as served
-	Ready    func(context.Context) error
-	Log      *slog.Logger
+	// Postroom is the stand-in for mail while it runs, else nil; PostReady says that the
+	// password of the school's mail server is known, TryPost sends one mail now.
+	Postroom  Postroom
+	PostReady bool
+	TryPost   func(ctx context.Context, to classroom.Account) error
+	School    func() classroom.School // as it is now
+	Now       clock.Clock
+	Sessions  scs.Store
+	Listen    Listen
+	Demo      []DemoPerson // people the sign-in page lets you be; nil outside of the demo
+	Contract  []byte       // api/openapi.yaml, as served
+	Ready     func(context.Context) error
+	Log       *slog.Logger
 	// Hosts are the names this server is called by, beside those of this machine.
 	Hosts []string
 	// Proxies are the addresses and networks of those whose word on where a

@@ -17,6 +17,7 @@ import (
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/room"
+	"jollysatchel/internal/core/telling"
 )
 
 // Kinds of files.
@@ -85,6 +86,9 @@ type Handout struct {
 	Instructions string           `json:"instructions,omitempty"`
 	Links        []handout.Link   `json:"links,omitempty"`
 	ForParents   bool             `json:"forParents,omitempty"`
+	Tell         telling.When     `json:"tell,omitempty"` // of what its people are told by post, in which words
+	Mail         *telling.Text    `json:"mail,omitempty"`
+	MailChanged  *telling.Text    `json:"mailChanged,omitempty"`
 	Choice       *choosing.Choice `json:"choice,omitempty"`
 }
 

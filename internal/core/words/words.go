@@ -32,6 +32,7 @@ var English = func() (c struct {
 	Remark  map[string]string `json:"remark"`
 	Naming  map[string]string `json:"naming"`
 	Problem map[string]string `json:"problem"`
+	Mail    map[string]string `json:"mail"`
 	Act     map[string]string `json:"act"`
 }) {
 	if err := json.Unmarshal(catalogue, &c); err != nil {
@@ -72,6 +73,9 @@ func Act(code, title, name string, count int) string {
 	}
 	return Fill(text, "title", title, "name", name, "count", strconv.Itoa(count))
 }
+
+// Mail returns a text of messages; pairs are argument names and values in turn.
+func Mail(code string, pairs ...string) string { return Fill(English.Mail[code], pairs...) }
 
 // Fill puts values in place of their names in braces, in one pass: a value that
 // holds braces stays as it is. pairs are names and values in turn; a name without

@@ -569,6 +569,51 @@ func (e HandoutPassing) Valid() bool {
 	}
 }
 
+// Defines values for HandoutTell.
+const (
+	HandoutTellChanges HandoutTell = "changes"
+	HandoutTellFirst   HandoutTell = "first"
+	HandoutTellNot     HandoutTell = "not"
+)
+
+// Valid indicates whether the value is a known member of the HandoutTell enum.
+func (e HandoutTell) Valid() bool {
+	switch e {
+	case HandoutTellChanges:
+		return true
+	case HandoutTellFirst:
+		return true
+	case HandoutTellNot:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for HandoutPartsTell.
+const (
+	HandoutPartsTellChanges HandoutPartsTell = "changes"
+	HandoutPartsTellEmpty   HandoutPartsTell = ""
+	HandoutPartsTellFirst   HandoutPartsTell = "first"
+	HandoutPartsTellNot     HandoutPartsTell = "not"
+)
+
+// Valid indicates whether the value is a known member of the HandoutPartsTell enum.
+func (e HandoutPartsTell) Valid() bool {
+	switch e {
+	case HandoutPartsTellChanges:
+		return true
+	case HandoutPartsTellEmpty:
+		return true
+	case HandoutPartsTellFirst:
+		return true
+	case HandoutPartsTellNot:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for HistoryChangeWhat.
 const (
 	HistoryChangeWhatAdded    HistoryChangeWhat = "added"
@@ -692,6 +737,57 @@ func (e MeRole) Valid() bool {
 	case MeRoleStaff:
 		return true
 	case MeRoleStudent:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for MessageAskKind.
+const (
+	MessageAskKindChanged MessageAskKind = "changed"
+	MessageAskKindGiven   MessageAskKind = "given"
+	MessageAskKindWritten MessageAskKind = "written"
+)
+
+// Valid indicates whether the value is a known member of the MessageAskKind enum.
+func (e MessageAskKind) Valid() bool {
+	switch e {
+	case MessageAskKindChanged:
+		return true
+	case MessageAskKindGiven:
+		return true
+	case MessageAskKindWritten:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for MessageReaderOdd.
+const (
+	MessageReaderOddDigest        MessageReaderOdd = "digest"
+	MessageReaderOddNoAddress     MessageReaderOdd = "no-address"
+	MessageReaderOddNoSuchAddress MessageReaderOdd = "no-such-address"
+	MessageReaderOddOtherDomain   MessageReaderOdd = "other-domain"
+	MessageReaderOddSameAddress   MessageReaderOdd = "same-address"
+	MessageReaderOddTurnedOff     MessageReaderOdd = "turned-off"
+)
+
+// Valid indicates whether the value is a known member of the MessageReaderOdd enum.
+func (e MessageReaderOdd) Valid() bool {
+	switch e {
+	case MessageReaderOddDigest:
+		return true
+	case MessageReaderOddNoAddress:
+		return true
+	case MessageReaderOddNoSuchAddress:
+		return true
+	case MessageReaderOddOtherDomain:
+		return true
+	case MessageReaderOddSameAddress:
+		return true
+	case MessageReaderOddTurnedOff:
 		return true
 	default:
 		return false
@@ -1325,6 +1421,63 @@ func (e ThingTagKind) Valid() bool {
 	}
 }
 
+// Defines values for ToldKind.
+const (
+	ToldKindChanged ToldKind = "changed"
+	ToldKindCode    ToldKind = "code"
+	ToldKindDigest  ToldKind = "digest"
+	ToldKindGiven   ToldKind = "given"
+	ToldKindTrial   ToldKind = "trial"
+	ToldKindWritten ToldKind = "written"
+)
+
+// Valid indicates whether the value is a known member of the ToldKind enum.
+func (e ToldKind) Valid() bool {
+	switch e {
+	case ToldKindChanged:
+		return true
+	case ToldKindCode:
+		return true
+	case ToldKindDigest:
+		return true
+	case ToldKindGiven:
+		return true
+	case ToldKindTrial:
+		return true
+	case ToldKindWritten:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ToldState.
+const (
+	ToldStateFailed    ToldState = "failed"
+	ToldStateGathered  ToldState = "gathered"
+	ToldStateGathering ToldState = "gathering"
+	ToldStateSent      ToldState = "sent"
+	ToldStateWaiting   ToldState = "waiting"
+)
+
+// Valid indicates whether the value is a known member of the ToldState enum.
+func (e ToldState) Valid() bool {
+	switch e {
+	case ToldStateFailed:
+		return true
+	case ToldStateGathered:
+		return true
+	case ToldStateGathering:
+		return true
+	case ToldStateSent:
+		return true
+	case ToldStateWaiting:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for UsedAgainWithout.
 const (
 	UsedAgainWithoutChoice    UsedAgainWithout = "choice"
@@ -1400,6 +1553,27 @@ func (e Whose) Valid() bool {
 	}
 }
 
+// Defines values for WishWish.
+const (
+	WishWishDigest WishWish = "digest"
+	WishWishEmpty  WishWish = ""
+	WishWishOff    WishWish = "off"
+)
+
+// Valid indicates whether the value is a known member of the WishWish enum.
+func (e WishWish) Valid() bool {
+	switch e {
+	case WishWishDigest:
+		return true
+	case WishWishEmpty:
+		return true
+	case WishWishOff:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ListBookParamsRole.
 const (
 	ListBookParamsRoleOffice  ListBookParamsRole = "office"
@@ -1415,6 +1589,30 @@ func (e ListBookParamsRole) Valid() bool {
 	case ListBookParamsRoleStaff:
 		return true
 	case ListBookParamsRoleStudent:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ListMessagesParamsState.
+const (
+	ListMessagesParamsStateFailed    ListMessagesParamsState = "failed"
+	ListMessagesParamsStateGathering ListMessagesParamsState = "gathering"
+	ListMessagesParamsStateSent      ListMessagesParamsState = "sent"
+	ListMessagesParamsStateWaiting   ListMessagesParamsState = "waiting"
+)
+
+// Valid indicates whether the value is a known member of the ListMessagesParamsState enum.
+func (e ListMessagesParamsState) Valid() bool {
+	switch e {
+	case ListMessagesParamsStateFailed:
+		return true
+	case ListMessagesParamsStateGathering:
+		return true
+	case ListMessagesParamsStateSent:
+		return true
+	case ListMessagesParamsStateWaiting:
 		return true
 	default:
 		return false
@@ -2189,10 +2387,16 @@ type Handout struct {
 	Links            []HandoutLink `json:"links"`
 
 	// List everything a run would do
-	List    PackingList `json:"list"`
-	Message string      `json:"message"`
-	Name    []Part      `json:"name"`
-	Out     []Out       `json:"out"`
+	List PackingList `json:"list"`
+
+	// Mail with columns in square brackets
+	Mail MailText `json:"mail"`
+
+	// MailChanged with columns in square brackets
+	MailChanged MailText `json:"mailChanged"`
+	Message     string   `json:"message"`
+	Name        []Part   `json:"name"`
+	Out         []Out    `json:"out"`
 
 	// Own rows whose copies have a name or place of their own
 	Own      []string   `json:"own"`
@@ -2210,7 +2414,10 @@ type Handout struct {
 
 	// Teams column of the teams
 	Teams string `json:"teams"`
-	Title string `json:"title"`
+
+	// Tell of what its people are told by post
+	Tell  HandoutTell `json:"tell"`
+	Title string      `json:"title"`
 
 	// Together those of other classes that it is one with
 	Together []Partner `json:"together"`
@@ -2229,6 +2436,9 @@ type HandoutLevel string
 
 // HandoutPassing what students may let classmates do with their own copies
 type HandoutPassing string
+
+// HandoutTell of what its people are told by post
+type HandoutTell string
 
 // HandoutChange a change of the sentence, and the values that were looked at of what changes
 type HandoutChange struct {
@@ -2250,29 +2460,39 @@ type HandoutParts struct {
 	By *string `json:"by,omitempty"`
 
 	// Choice who is in
-	Choice       *Choice            `json:"choice,omitempty"`
-	Classmates   *string            `json:"classmates,omitempty"`
-	Documents    *[]DocumentPart    `json:"documents,omitempty"`
-	Due          *string            `json:"due,omitempty"`
-	ForParents   *bool              `json:"forParents,omitempty"`
-	Instructions *string            `json:"instructions,omitempty"`
-	Level        *string            `json:"level,omitempty"`
-	Links        *[]HandoutLink     `json:"links,omitempty"`
-	Message      *string            `json:"message,omitempty"`
-	Name         *[]Part            `json:"name,omitempty"`
-	Out          *map[string]string `json:"out,omitempty"`
+	Choice       *Choice         `json:"choice,omitempty"`
+	Classmates   *string         `json:"classmates,omitempty"`
+	Documents    *[]DocumentPart `json:"documents,omitempty"`
+	Due          *string         `json:"due,omitempty"`
+	ForParents   *bool           `json:"forParents,omitempty"`
+	Instructions *string         `json:"instructions,omitempty"`
+	Level        *string         `json:"level,omitempty"`
+	Links        *[]HandoutLink  `json:"links,omitempty"`
+
+	// Mail with columns in square brackets
+	Mail *MailText `json:"mail,omitempty"`
+
+	// MailChanged with columns in square brackets
+	MailChanged *MailText          `json:"mailChanged,omitempty"`
+	Message     *string            `json:"message,omitempty"`
+	Name        *[]Part            `json:"name,omitempty"`
+	Out         *map[string]string `json:"out,omitempty"`
 
 	// Own a name or place that some students' copies have of their own; alike takes both away
-	Own     *OwnParts `json:"own,omitempty"`
-	Passing *string   `json:"passing,omitempty"`
-	Pocket  *string   `json:"pocket,omitempty"`
-	Send    *string   `json:"send,omitempty"`
-	Teams   *string   `json:"teams,omitempty"`
-	Title   *string   `json:"title,omitempty"`
+	Own     *OwnParts         `json:"own,omitempty"`
+	Passing *string           `json:"passing,omitempty"`
+	Pocket  *string           `json:"pocket,omitempty"`
+	Send    *string           `json:"send,omitempty"`
+	Teams   *string           `json:"teams,omitempty"`
+	Tell    *HandoutPartsTell `json:"tell,omitempty"`
+	Title   *string           `json:"title,omitempty"`
 
 	// Way a copy each, a copy of the document for one's level, a copy for each team, or one document for all
 	Way *Way `json:"way,omitempty"`
 }
+
+// HandoutPartsTell defines model for HandoutParts.Tell.
+type HandoutPartsTell string
 
 // HandoutPlace defines model for HandoutPlace.
 type HandoutPlace struct {
@@ -2602,6 +2822,12 @@ type Made struct {
 	Id string `json:"id"`
 }
 
+// MailText with columns in square brackets
+type MailText struct {
+	Body    string `json:"body"`
+	Subject string `json:"subject"`
+}
+
 // Mate defines model for Mate.
 type Mate struct {
 	In   bool   `json:"in"`
@@ -2650,6 +2876,81 @@ type Me struct {
 
 // MeRole defines model for Me.Role.
 type MeRole string
+
+// MessageAsk defines model for MessageAsk.
+type MessageAsk struct {
+	// Column whose addresses are meant; none: the students' own
+	Column *string `json:"column,omitempty"`
+
+	// Handout names one thing of ours, for ever
+	Handout *Id            `json:"handout,omitempty"`
+	Kind    MessageAskKind `json:"kind"`
+
+	// Row names one thing of ours, for ever
+	Row *Id `json:"row,omitempty"`
+
+	// Rows who is meant; none: all who are in
+	Rows *[]Id `json:"rows,omitempty"`
+
+	// Text with columns in square brackets
+	Text *MailText `json:"text,omitempty"`
+}
+
+// MessageAskKind defines model for MessageAsk.Kind.
+type MessageAskKind string
+
+// MessageLook defines model for MessageLook.
+type MessageLook struct {
+	Body    string   `json:"body"`
+	Columns []string `json:"columns"`
+
+	// Lacking columns without a value, for how many
+	Lacking map[string]int `json:"lacking"`
+
+	// Messages how many would be sent
+	Messages int             `json:"messages"`
+	Name     string          `json:"name"`
+	Readers  []MessageReader `json:"readers"`
+	Row      string          `json:"row"`
+
+	// Strange words in brackets that are no column
+	Strange []string `json:"strange"`
+
+	// Subject as it is for the one who is shown
+	Subject string `json:"subject"`
+
+	// Text with columns in square brackets
+	Text MailText `json:"text"`
+	To   []string `json:"to"`
+}
+
+// MessagePage defines model for MessagePage.
+type MessagePage struct {
+	// Counts how many by what became of them
+	Counts   map[string]int `json:"counts"`
+	Messages []Told         `json:"messages"`
+	More     bool           `json:"more"`
+}
+
+// MessageReader defines model for MessageReader.
+type MessageReader struct {
+	Name string            `json:"name"`
+	Odd  *MessageReaderOdd `json:"odd,omitempty"`
+	Row  string            `json:"row"`
+}
+
+// MessageReaderOdd defines model for MessageReader.Odd.
+type MessageReaderOdd string
+
+// MessagesAgain defines model for MessagesAgain.
+type MessagesAgain struct {
+	Messages []Id `json:"messages"`
+}
+
+// MessagesSent defines model for MessagesSent.
+type MessagesSent struct {
+	Messages int `json:"messages"`
+}
 
 // MoveEffects who would reach the things, or no more
 type MoveEffects struct {
@@ -3015,10 +3316,82 @@ type Pocket struct {
 	Name string `json:"name"`
 }
 
+// PostLetter defines model for PostLetter.
+type PostLetter struct {
+	At      time.Time `json:"at"`
+	Came    int       `json:"came"`
+	From    string    `json:"from"`
+	Mailbox string    `json:"mailbox"`
+	N       int64     `json:"n"`
+	Reply   string    `json:"reply"`
+	Subject string    `json:"subject"`
+	Text    string    `json:"text"`
+	To      string    `json:"to"`
+}
+
+// PostMail defines model for PostMail.
+type PostMail struct {
+	At time.Time `json:"at"`
+
+	// Came how often it came; it is kept once
+	Came    int    `json:"came"`
+	Mailbox string `json:"mailbox"`
+	N       int64  `json:"n"`
+	Subject string `json:"subject"`
+}
+
+// PostSettings how the school's mail goes out; without a server, into the stand-in
+type PostSettings struct {
+	// From address it comes from; empty: one of the school's domain
+	From string `json:"from"`
+
+	// PerMinute messages; 0: as many as there are
+	PerMinute int `json:"perMinute"`
+
+	// Port 0: the usual one
+	Port int `json:"port"`
+
+	// Security starttls, tls or none
+	Security string `json:"security"`
+	Server   string `json:"server"`
+	User     string `json:"user"`
+}
+
+// PostTrial defines model for PostTrial.
+type PostTrial struct {
+	// Answer what was said where it wasn't taken
+	Answer string `json:"answer"`
+
+	// Server empty: the stand-in
+	Server string `json:"server"`
+	Taken  bool   `json:"taken"`
+	To     string `json:"to"`
+}
+
+// PostWeather defines model for PostWeather.
+type PostWeather struct {
+	// Delay milliseconds
+	Delay int `json:"delay"`
+
+	// Lost share of mails of which nothing is answered
+	Lost float32 `json:"lost"`
+
+	// Refuses share of mails that are to come later
+	Refuses float32 `json:"refuses"`
+}
+
 // Posting defines model for Posting.
 type Posting struct {
 	// Seen the digest of the list that was looked at
 	Seen string `json:"seen"`
+}
+
+// Postroom defines model for Postroom.
+type Postroom struct {
+	All     int64       `json:"all"`
+	Mails   []PostMail  `json:"mails"`
+	More    bool        `json:"more"`
+	Weather PostWeather `json:"weather"`
 }
 
 // Problem an error; field says where it belongs
@@ -3355,8 +3728,20 @@ type School struct {
 	// OfficeCodes only the office gives students codes for their next sign-in
 	OfficeCodes bool `json:"officeCodes"`
 
+	// Post how the school's mail goes out; without a server, into the stand-in
+	Post PostSettings `json:"post"`
+
+	// PostFrom where its mail comes from
+	PostFrom string `json:"postFrom"`
+
+	// PostReady the password of the mail server is said where the program was started
+	PostReady bool `json:"postReady"`
+
 	// SatchelMB how much a satchel may hold; 0: the usual
 	SatchelMB int64 `json:"satchelMB"`
+
+	// Site where its pages are
+	Site string `json:"site"`
 
 	// StaffReset teachers give codes to students of their classes who have a password, too
 	StaffReset bool              `json:"staffReset"`
@@ -3372,14 +3757,18 @@ type SchoolChange struct {
 
 // SchoolParts defines model for SchoolParts.
 type SchoolParts struct {
-	Domain      *string            `json:"domain,omitempty"`
-	Language    *string            `json:"language,omitempty"`
-	Name        *string            `json:"name,omitempty"`
-	OfficeCodes *bool              `json:"officeCodes,omitempty"`
-	SatchelMB   *int64             `json:"satchelMB,omitempty"`
-	StaffReset  *bool              `json:"staffReset,omitempty"`
-	Words       *map[string]string `json:"words,omitempty"`
-	Zone        *string            `json:"zone,omitempty"`
+	Domain      *string `json:"domain,omitempty"`
+	Language    *string `json:"language,omitempty"`
+	Name        *string `json:"name,omitempty"`
+	OfficeCodes *bool   `json:"officeCodes,omitempty"`
+
+	// Post how the school's mail goes out; without a server, into the stand-in
+	Post       *PostSettings      `json:"post,omitempty"`
+	SatchelMB  *int64             `json:"satchelMB,omitempty"`
+	Site       *string            `json:"site,omitempty"`
+	StaffReset *bool              `json:"staffReset,omitempty"`
+	Words      *map[string]string `json:"words,omitempty"`
+	Zone       *string            `json:"zone,omitempty"`
 }
 
 // SetStaff what somebody is to be on a class’s staff, and what they were when it was looked at
@@ -3681,6 +4070,34 @@ type TickChange struct {
 	On  bool   `json:"on"`
 }
 
+// Told defines model for Told.
+type Told struct {
+	Address string     `json:"address"`
+	Body    string     `json:"body"`
+	By      string     `json:"by"`
+	EndedAt *time.Time `json:"endedAt,omitempty"`
+	Handout string     `json:"handout"`
+	Id      string     `json:"id"`
+	Kind    ToldKind   `json:"kind"`
+	MadeAt  time.Time  `json:"madeAt"`
+	N       int64      `json:"n"`
+	Name    string     `json:"name"`
+	NextAt  *time.Time `json:"nextAt,omitempty"`
+
+	// Reason what the mail server answered last
+	Reason  string    `json:"reason"`
+	Row     string    `json:"row"`
+	State   ToldState `json:"state"`
+	Subject string    `json:"subject"`
+	Tries   int       `json:"tries"`
+}
+
+// ToldKind defines model for Told.Kind.
+type ToldKind string
+
+// ToldState defines model for Told.State.
+type ToldState string
+
 // TopUp what of that is packed
 type TopUp struct {
 	// Rows for these students alone
@@ -3782,6 +4199,16 @@ type Weather struct {
 
 // Whose whose a thing is: one student's, a team's or the class's
 type Whose string
+
+// Wish how somebody wants to be told: each message by itself, several together at a time of day, or none
+type Wish struct {
+	// At time of day of the digest, 15:30, by the school's clocks
+	At   string   `json:"at"`
+	Wish WishWish `json:"wish"`
+}
+
+// WishWish defines model for Wish.Wish.
+type WishWish string
 
 // Written the new version
 type Written struct {
@@ -4041,6 +4468,30 @@ type ExportLogParams struct {
 	Find *string `form:"find,omitempty" json:"find,omitempty"`
 }
 
+// ListMessagesParams defines parameters for ListMessages.
+type ListMessagesParams struct {
+	Text    *string                  `form:"text,omitempty" json:"text,omitempty"`
+	State   *ListMessagesParamsState `form:"state,omitempty" json:"state,omitempty"`
+	Row     *Id                      `form:"row,omitempty" json:"row,omitempty"`
+	Handout *Id                      `form:"handout,omitempty" json:"handout,omitempty"`
+	Before  *int64                   `form:"before,omitempty" json:"before,omitempty"`
+}
+
+// ListMessagesParamsState defines parameters for ListMessages.
+type ListMessagesParamsState string
+
+// SendMessageParams defines parameters for SendMessage.
+type SendMessageParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// SendAgainParams defines parameters for SendAgain.
+type SendAgainParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // ReadRoomFileParams defines parameters for ReadRoomFile.
 type ReadRoomFileParams struct {
 	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
@@ -4128,6 +4579,12 @@ type MoveThingsParams struct {
 // FindPeopleParams defines parameters for FindPeople.
 type FindPeopleParams struct {
 	Q string `form:"q" json:"q"`
+}
+
+// ListPostroomParams defines parameters for ListPostroom.
+type ListPostroomParams struct {
+	Text   *string `form:"text,omitempty" json:"text,omitempty"`
+	Before *int64  `form:"before,omitempty" json:"before,omitempty"`
 }
 
 // MakePracticeParams defines parameters for MakePractice.
@@ -4277,6 +4734,15 @@ type AddHeadingJSONRequestBody = NewHeading
 // ChangeHeadingJSONRequestBody defines body for ChangeHeading for application/json ContentType.
 type ChangeHeadingJSONRequestBody = HeadingChange
 
+// SendMessageJSONRequestBody defines body for SendMessage for application/json ContentType.
+type SendMessageJSONRequestBody = MessageAsk
+
+// SendAgainJSONRequestBody defines body for SendAgain for application/json ContentType.
+type SendAgainJSONRequestBody = MessagesAgain
+
+// LookMessageJSONRequestBody defines body for LookMessage for application/json ContentType.
+type LookMessageJSONRequestBody = MessageAsk
+
 // ChangeOwnerJSONRequestBody defines body for ChangeOwner for application/json ContentType.
 type ChangeOwnerJSONRequestBody = ChangeOwner
 
@@ -4355,6 +4821,9 @@ type MakeFolderJSONRequestBody = NewFolder
 // LetInJSONRequestBody defines body for LetIn for application/json ContentType.
 type LetInJSONRequestBody = LetIn
 
+// SetWishJSONRequestBody defines body for SetWish for application/json ContentType.
+type SetWishJSONRequestBody = Wish
+
 // ChangePasswordJSONRequestBody defines body for ChangePassword for application/json ContentType.
 type ChangePasswordJSONRequestBody = NewPassword
 
@@ -4363,6 +4832,9 @@ type MoveThingsJSONRequestBody = MoveThings
 
 // MoveEffectsJSONRequestBody defines body for MoveEffects for application/json ContentType.
 type MoveEffectsJSONRequestBody = MoveThings
+
+// SetPostWeatherJSONRequestBody defines body for SetPostWeather for application/json ContentType.
+type SetPostWeatherJSONRequestBody = PostWeather
 
 // RenderJSONRequestBody defines body for Render for application/json ContentType.
 type RenderJSONRequestBody = RenderPair
@@ -4579,6 +5051,18 @@ type ServerInterface interface {
 	// ExportLog the log as a file
 	// (GET /classes/{classId}/log/export/{format})
 	ExportLog(c *gin.Context, classId ClassId, format string, params ExportLogParams)
+	// ListMessages what people of the class were told by post, newest first
+	// (GET /classes/{classId}/messages)
+	ListMessages(c *gin.Context, classId ClassId, params ListMessagesParams)
+	// SendMessage send a message to students of the class
+	// (POST /classes/{classId}/messages)
+	SendMessage(c *gin.Context, classId ClassId, params SendMessageParams)
+	// SendAgain send messages once more: those that failed, and those that were sent
+	// (POST /classes/{classId}/messages/again)
+	SendAgain(c *gin.Context, classId ClassId, params SendAgainParams)
+	// LookMessage a message as it would go out
+	// (POST /classes/{classId}/messages/look)
+	LookMessage(c *gin.Context, classId ClassId)
 	// ChangeOwner make another teacher the class’s owner: what is made there is passed on
 	// (PUT /classes/{classId}/owner)
 	ChangeOwner(c *gin.Context, classId ClassId)
@@ -4753,6 +5237,12 @@ type ServerInterface interface {
 	// GetMe who is signed in
 	// (GET /me)
 	GetMe(c *gin.Context)
+	// GetWish how you want to be told
+	// (GET /me/notices)
+	GetWish(c *gin.Context)
+	// SetWish say how you want to be told
+	// (PUT /me/notices)
+	SetWish(c *gin.Context)
 	// ChangePassword give yourself another password
 	// (PUT /me/password)
 	ChangePassword(c *gin.Context)
@@ -4765,6 +5255,18 @@ type ServerInterface interface {
 	// FindPeople students in the school book by parts of their names
 	// (GET /people)
 	FindPeople(c *gin.Context, params FindPeopleParams)
+	// ListPostroom mails in the stand-in for mail, newest first
+	// (GET /postroom)
+	ListPostroom(c *gin.Context, params ListPostroomParams)
+	// SetPostWeather change what the stand-in for mail suffers
+	// (PUT /postroom)
+	SetPostWeather(c *gin.Context)
+	// GetMail one mail to be read
+	// (GET /postroom/{mailNumber})
+	GetMail(c *gin.Context, mailNumber int64)
+	// GetEML one mail as it came
+	// (GET /postroom/{mailNumber}/eml)
+	GetEML(c *gin.Context, mailNumber int64)
 	// MakePractice make a class of invented students
 	// (POST /practice)
 	MakePractice(c *gin.Context, params MakePracticeParams)
@@ -4780,6 +5282,9 @@ type ServerInterface interface {
 	// ChangeSchool say what the school is
 	// (PATCH /school)
 	ChangeSchool(c *gin.Context)
+	// TryPost send one message to yourself now, and say what the mail server answers
+	// (POST /school/post/trial)
+	TryPost(c *gin.Context)
 	// SignOut sign out here, or everywhere: every session of the account ends
 	// (DELETE /session)
 	SignOut(c *gin.Context, params SignOutParams)
@@ -7154,6 +7659,197 @@ func (siw *ServerInterfaceWrapper) ExportLog(c *gin.Context) {
 	siw.Handler.ExportLog(c, classId, format, params)
 }
 
+// ListMessages operation middleware
+func (siw *ServerInterfaceWrapper) ListMessages(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListMessagesParams
+
+	// ------------- Optional query parameter "text" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "text", c.Request.URL.Query(), &params.Text, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter text: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "state" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "state", c.Request.URL.Query(), &params.State, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter state: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "row" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "row", c.Request.URL.Query(), &params.Row, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter row: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "handout" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "handout", c.Request.URL.Query(), &params.Handout, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter handout: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "before" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "before", c.Request.URL.Query(), &params.Before, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter before: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListMessages(c, classId, params)
+}
+
+// SendMessage operation middleware
+func (siw *ServerInterfaceWrapper) SendMessage(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params SendMessageParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SendMessage(c, classId, params)
+}
+
+// SendAgain operation middleware
+func (siw *ServerInterfaceWrapper) SendAgain(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params SendAgainParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SendAgain(c, classId, params)
+}
+
+// LookMessage operation middleware
+func (siw *ServerInterfaceWrapper) LookMessage(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.LookMessage(c, classId)
+}
+
 // ChangeOwner operation middleware
 func (siw *ServerInterfaceWrapper) ChangeOwner(c *gin.Context) {
 
@@ -8940,6 +9636,32 @@ func (siw *ServerInterfaceWrapper) GetMe(c *gin.Context) {
 	siw.Handler.GetMe(c)
 }
 
+// GetWish operation middleware
+func (siw *ServerInterfaceWrapper) GetWish(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetWish(c)
+}
+
+// SetWish operation middleware
+func (siw *ServerInterfaceWrapper) SetWish(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SetWish(c)
+}
+
 // ChangePassword operation middleware
 func (siw *ServerInterfaceWrapper) ChangePassword(c *gin.Context) {
 
@@ -9031,6 +9753,104 @@ func (siw *ServerInterfaceWrapper) FindPeople(c *gin.Context) {
 	}
 
 	siw.Handler.FindPeople(c, params)
+}
+
+// ListPostroom operation middleware
+func (siw *ServerInterfaceWrapper) ListPostroom(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListPostroomParams
+
+	// ------------- Optional query parameter "text" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "text", c.Request.URL.Query(), &params.Text, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter text: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "before" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "before", c.Request.URL.Query(), &params.Before, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter before: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListPostroom(c, params)
+}
+
+// SetPostWeather operation middleware
+func (siw *ServerInterfaceWrapper) SetPostWeather(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SetPostWeather(c)
+}
+
+// GetMail operation middleware
+func (siw *ServerInterfaceWrapper) GetMail(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "mailNumber" -------------
+	var mailNumber int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "mailNumber", c.Param("mailNumber"), &mailNumber, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter mailNumber: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetMail(c, mailNumber)
+}
+
+// GetEML operation middleware
+func (siw *ServerInterfaceWrapper) GetEML(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "mailNumber" -------------
+	var mailNumber int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "mailNumber", c.Param("mailNumber"), &mailNumber, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter mailNumber: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetEML(c, mailNumber)
 }
 
 // MakePractice operation middleware
@@ -9135,6 +9955,19 @@ func (siw *ServerInterfaceWrapper) ChangeSchool(c *gin.Context) {
 	}
 
 	siw.Handler.ChangeSchool(c)
+}
+
+// TryPost operation middleware
+func (siw *ServerInterfaceWrapper) TryPost(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.TryPost(c)
 }
 
 // SignOut operation middleware
@@ -9802,6 +10635,17 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PUT(options.BaseURL+"/classes/:classId/staff/:accountId", wrapper.SetStaff)
 	router.PUT(options.BaseURL+"/classes/:classId/owner", wrapper.ChangeOwner)
 	router.POST(options.BaseURL+"/classes/:classId/codes", wrapper.ClassCodes)
+	router.GET(options.BaseURL+"/me/notices", wrapper.GetWish)
+	router.PUT(options.BaseURL+"/me/notices", wrapper.SetWish)
+	router.POST(options.BaseURL+"/school/post/trial", wrapper.TryPost)
+	router.GET(options.BaseURL+"/classes/:classId/messages", wrapper.ListMessages)
+	router.POST(options.BaseURL+"/classes/:classId/messages", wrapper.SendMessage)
+	router.POST(options.BaseURL+"/classes/:classId/messages/look", wrapper.LookMessage)
+	router.POST(options.BaseURL+"/classes/:classId/messages/again", wrapper.SendAgain)
+	router.GET(options.BaseURL+"/postroom", wrapper.ListPostroom)
+	router.PUT(options.BaseURL+"/postroom", wrapper.SetPostWeather)
+	router.GET(options.BaseURL+"/postroom/:mailNumber", wrapper.GetMail)
+	router.GET(options.BaseURL+"/postroom/:mailNumber/eml", wrapper.GetEML)
 	router.POST(options.BaseURL+"/demo/session", wrapper.DemoSignIn)
 	router.GET(options.BaseURL+"/events", wrapper.Events)
 	router.GET(options.BaseURL+"/classes", wrapper.ListClasses)
@@ -13162,6 +14006,236 @@ func (response ExportLog5XXJSONResponse) VisitExportLogResponse(w http.ResponseW
 	return err
 }
 
+type ListMessagesRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	Params  ListMessagesParams
+}
+
+type ListMessagesResponseObject interface {
+	VisitListMessagesResponse(w http.ResponseWriter) error
+}
+
+type ListMessages200JSONResponse MessagePage
+
+func (response ListMessages200JSONResponse) VisitListMessagesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListMessages4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListMessages4XXJSONResponse) VisitListMessagesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListMessages5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListMessages5XXJSONResponse) VisitListMessagesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SendMessageRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	Params  SendMessageParams
+	Body    *SendMessageJSONRequestBody
+}
+
+type SendMessageResponseObject interface {
+	VisitSendMessageResponse(w http.ResponseWriter) error
+}
+
+type SendMessage200JSONResponse MessagesSent
+
+func (response SendMessage200JSONResponse) VisitSendMessageResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SendMessage4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SendMessage4XXJSONResponse) VisitSendMessageResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SendMessage5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SendMessage5XXJSONResponse) VisitSendMessageResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SendAgainRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	Params  SendAgainParams
+	Body    *SendAgainJSONRequestBody
+}
+
+type SendAgainResponseObject interface {
+	VisitSendAgainResponse(w http.ResponseWriter) error
+}
+
+type SendAgain200JSONResponse MessagesSent
+
+func (response SendAgain200JSONResponse) VisitSendAgainResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SendAgain4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SendAgain4XXJSONResponse) VisitSendAgainResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SendAgain5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SendAgain5XXJSONResponse) VisitSendAgainResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookMessageRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	Body    *LookMessageJSONRequestBody
+}
+
+type LookMessageResponseObject interface {
+	VisitLookMessageResponse(w http.ResponseWriter) error
+}
+
+type LookMessage200JSONResponse MessageLook
+
+func (response LookMessage200JSONResponse) VisitLookMessageResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookMessage4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LookMessage4XXJSONResponse) VisitLookMessageResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookMessage5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LookMessage5XXJSONResponse) VisitLookMessageResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ChangeOwnerRequestObject struct {
 	ClassId ClassId `json:"classId"`
 	Body    *ChangeOwnerJSONRequestBody
@@ -16441,6 +17515,111 @@ func (response GetMe5XXJSONResponse) VisitGetMeResponse(w http.ResponseWriter) e
 	return err
 }
 
+type GetWishRequestObject struct {
+}
+
+type GetWishResponseObject interface {
+	VisitGetWishResponse(w http.ResponseWriter) error
+}
+
+type GetWish200JSONResponse Wish
+
+func (response GetWish200JSONResponse) VisitGetWishResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetWish4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetWish4XXJSONResponse) VisitGetWishResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetWish5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetWish5XXJSONResponse) VisitGetWishResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetWishRequestObject struct {
+	Body *SetWishJSONRequestBody
+}
+
+type SetWishResponseObject interface {
+	VisitSetWishResponse(w http.ResponseWriter) error
+}
+
+type SetWish204Response struct {
+}
+
+func (response SetWish204Response) VisitSetWishResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type SetWish4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetWish4XXJSONResponse) VisitSetWishResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetWish5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetWish5XXJSONResponse) VisitSetWishResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ChangePasswordRequestObject struct {
 	Body *ChangePasswordJSONRequestBody
 }
@@ -16643,6 +17822,236 @@ type FindPeople5XXJSONResponse struct {
 }
 
 func (response FindPeople5XXJSONResponse) VisitFindPeopleResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListPostroomRequestObject struct {
+	Params ListPostroomParams
+}
+
+type ListPostroomResponseObject interface {
+	VisitListPostroomResponse(w http.ResponseWriter) error
+}
+
+type ListPostroom200JSONResponse Postroom
+
+func (response ListPostroom200JSONResponse) VisitListPostroomResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListPostroom4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListPostroom4XXJSONResponse) VisitListPostroomResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListPostroom5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListPostroom5XXJSONResponse) VisitListPostroomResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetPostWeatherRequestObject struct {
+	Body *SetPostWeatherJSONRequestBody
+}
+
+type SetPostWeatherResponseObject interface {
+	VisitSetPostWeatherResponse(w http.ResponseWriter) error
+}
+
+type SetPostWeather200JSONResponse PostWeather
+
+func (response SetPostWeather200JSONResponse) VisitSetPostWeatherResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetPostWeather4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetPostWeather4XXJSONResponse) VisitSetPostWeatherResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetPostWeather5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetPostWeather5XXJSONResponse) VisitSetPostWeatherResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetMailRequestObject struct {
+	MailNumber int64 `json:"mailNumber"`
+}
+
+type GetMailResponseObject interface {
+	VisitGetMailResponse(w http.ResponseWriter) error
+}
+
+type GetMail200JSONResponse PostLetter
+
+func (response GetMail200JSONResponse) VisitGetMailResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetMail4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetMail4XXJSONResponse) VisitGetMailResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetMail5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetMail5XXJSONResponse) VisitGetMailResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetEMLRequestObject struct {
+	MailNumber int64 `json:"mailNumber"`
+}
+
+type GetEMLResponseObject interface {
+	VisitGetEMLResponse(w http.ResponseWriter) error
+}
+
+type GetEML200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response GetEML200ApplicationoctetStreamResponse) VisitGetEMLResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetEML4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetEML4XXJSONResponse) VisitGetEMLResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetEML5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetEML5XXJSONResponse) VisitGetEMLResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -16916,6 +18325,61 @@ type ChangeSchool5XXJSONResponse struct {
 }
 
 func (response ChangeSchool5XXJSONResponse) VisitChangeSchoolResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TryPostRequestObject struct {
+}
+
+type TryPostResponseObject interface {
+	VisitTryPostResponse(w http.ResponseWriter) error
+}
+
+type TryPost200JSONResponse PostTrial
+
+func (response TryPost200JSONResponse) VisitTryPostResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TryPost4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response TryPost4XXJSONResponse) VisitTryPostResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TryPost5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response TryPost5XXJSONResponse) VisitTryPostResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -18339,6 +19803,18 @@ type StrictServerInterface interface {
 	// ExportLog the log as a file
 	// (GET /classes/{classId}/log/export/{format})
 	ExportLog(ctx context.Context, request ExportLogRequestObject) (ExportLogResponseObject, error)
+	// ListMessages what people of the class were told by post, newest first
+	// (GET /classes/{classId}/messages)
+	ListMessages(ctx context.Context, request ListMessagesRequestObject) (ListMessagesResponseObject, error)
+	// SendMessage send a message to students of the class
+	// (POST /classes/{classId}/messages)
+	SendMessage(ctx context.Context, request SendMessageRequestObject) (SendMessageResponseObject, error)
+	// SendAgain send messages once more: those that failed, and those that were sent
+	// (POST /classes/{classId}/messages/again)
+	SendAgain(ctx context.Context, request SendAgainRequestObject) (SendAgainResponseObject, error)
+	// LookMessage a message as it would go out
+	// (POST /classes/{classId}/messages/look)
+	LookMessage(ctx context.Context, request LookMessageRequestObject) (LookMessageResponseObject, error)
 	// ChangeOwner make another teacher the class’s owner: what is made there is passed on
 	// (PUT /classes/{classId}/owner)
 	ChangeOwner(ctx context.Context, request ChangeOwnerRequestObject) (ChangeOwnerResponseObject, error)
@@ -18513,6 +19989,12 @@ type StrictServerInterface interface {
 	// GetMe who is signed in
 	// (GET /me)
 	GetMe(ctx context.Context, request GetMeRequestObject) (GetMeResponseObject, error)
+	// GetWish how you want to be told
+	// (GET /me/notices)
+	GetWish(ctx context.Context, request GetWishRequestObject) (GetWishResponseObject, error)
+	// SetWish say how you want to be told
+	// (PUT /me/notices)
+	SetWish(ctx context.Context, request SetWishRequestObject) (SetWishResponseObject, error)
 	// ChangePassword give yourself another password
 	// (PUT /me/password)
 	ChangePassword(ctx context.Context, request ChangePasswordRequestObject) (ChangePasswordResponseObject, error)
@@ -18525,6 +20007,18 @@ type StrictServerInterface interface {
 	// FindPeople students in the school book by parts of their names
 	// (GET /people)
 	FindPeople(ctx context.Context, request FindPeopleRequestObject) (FindPeopleResponseObject, error)
+	// ListPostroom mails in the stand-in for mail, newest first
+	// (GET /postroom)
+	ListPostroom(ctx context.Context, request ListPostroomRequestObject) (ListPostroomResponseObject, error)
+	// SetPostWeather change what the stand-in for mail suffers
+	// (PUT /postroom)
+	SetPostWeather(ctx context.Context, request SetPostWeatherRequestObject) (SetPostWeatherResponseObject, error)
+	// GetMail one mail to be read
+	// (GET /postroom/{mailNumber})
+	GetMail(ctx context.Context, request GetMailRequestObject) (GetMailResponseObject, error)
+	// GetEML one mail as it came
+	// (GET /postroom/{mailNumber}/eml)
+	GetEML(ctx context.Context, request GetEMLRequestObject) (GetEMLResponseObject, error)
 	// MakePractice make a class of invented students
 	// (POST /practice)
 	MakePractice(ctx context.Context, request MakePracticeRequestObject) (MakePracticeResponseObject, error)
@@ -18540,6 +20034,9 @@ type StrictServerInterface interface {
 	// ChangeSchool say what the school is
 	// (PATCH /school)
 	ChangeSchool(ctx context.Context, request ChangeSchoolRequestObject) (ChangeSchoolResponseObject, error)
+	// TryPost send one message to yourself now, and say what the mail server answers
+	// (POST /school/post/trial)
+	TryPost(ctx context.Context, request TryPostRequestObject) (TryPostResponseObject, error)
 	// SignOut sign out here, or everywhere: every session of the account ends
 	// (DELETE /session)
 	SignOut(ctx context.Context, request SignOutRequestObject) (SignOutResponseObject, error)
@@ -20651,6 +22148,167 @@ func (sh *strictHandler) ExportLog(ctx *gin.Context, classId ClassId, format str
 	}
 }
 
+// ListMessages operation middleware
+func (sh *strictHandler) ListMessages(ctx *gin.Context, classId ClassId, params ListMessagesParams) {
+	var request ListMessagesRequestObject
+
+	request.ClassId = classId
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListMessages(ctx, request.(ListMessagesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListMessages")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListMessagesResponseObject); ok {
+		if err := validResponse.VisitListMessagesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SendMessage operation middleware
+func (sh *strictHandler) SendMessage(ctx *gin.Context, classId ClassId, params SendMessageParams) {
+	var request SendMessageRequestObject
+
+	request.ClassId = classId
+	request.Params = params
+
+	var body SendMessageJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SendMessage(ctx, request.(SendMessageRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SendMessage")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SendMessageResponseObject); ok {
+		if err := validResponse.VisitSendMessageResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SendAgain operation middleware
+func (sh *strictHandler) SendAgain(ctx *gin.Context, classId ClassId, params SendAgainParams) {
+	var request SendAgainRequestObject
+
+	request.ClassId = classId
+	request.Params = params
+
+	var body SendAgainJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SendAgain(ctx, request.(SendAgainRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SendAgain")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SendAgainResponseObject); ok {
+		if err := validResponse.VisitSendAgainResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// LookMessage operation middleware
+func (sh *strictHandler) LookMessage(ctx *gin.Context, classId ClassId) {
+	var request LookMessageRequestObject
+
+	request.ClassId = classId
+
+	var body LookMessageJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.LookMessage(ctx, request.(LookMessageRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "LookMessage")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(LookMessageResponseObject); ok {
+		if err := validResponse.VisitLookMessageResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ChangeOwner operation middleware
 func (sh *strictHandler) ChangeOwner(ctx *gin.Context, classId ClassId) {
 	var request ChangeOwnerRequestObject
@@ -22643,6 +24301,72 @@ func (sh *strictHandler) GetMe(ctx *gin.Context) {
 	}
 }
 
+// GetWish operation middleware
+func (sh *strictHandler) GetWish(ctx *gin.Context) {
+	var request GetWishRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetWish(ctx, request.(GetWishRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetWish")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetWishResponseObject); ok {
+		if err := validResponse.VisitGetWishResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SetWish operation middleware
+func (sh *strictHandler) SetWish(ctx *gin.Context) {
+	var request SetWishRequestObject
+
+	var body SetWishJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SetWish(ctx, request.(SetWishRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SetWish")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SetWishResponseObject); ok {
+		if err := validResponse.VisitSetWishResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ChangePassword operation middleware
 func (sh *strictHandler) ChangePassword(ctx *gin.Context) {
 	var request ChangePasswordRequestObject
@@ -22790,6 +24514,126 @@ func (sh *strictHandler) FindPeople(ctx *gin.Context, params FindPeopleParams) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(FindPeopleResponseObject); ok {
 		if err := validResponse.VisitFindPeopleResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListPostroom operation middleware
+func (sh *strictHandler) ListPostroom(ctx *gin.Context, params ListPostroomParams) {
+	var request ListPostroomRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListPostroom(ctx, request.(ListPostroomRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListPostroom")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListPostroomResponseObject); ok {
+		if err := validResponse.VisitListPostroomResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SetPostWeather operation middleware
+func (sh *strictHandler) SetPostWeather(ctx *gin.Context) {
+	var request SetPostWeatherRequestObject
+
+	var body SetPostWeatherJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SetPostWeather(ctx, request.(SetPostWeatherRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SetPostWeather")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SetPostWeatherResponseObject); ok {
+		if err := validResponse.VisitSetPostWeatherResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetMail operation middleware
+func (sh *strictHandler) GetMail(ctx *gin.Context, mailNumber int64) {
+	var request GetMailRequestObject
+
+	request.MailNumber = mailNumber
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetMail(ctx, request.(GetMailRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetMail")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetMailResponseObject); ok {
+		if err := validResponse.VisitGetMailResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetEML operation middleware
+func (sh *strictHandler) GetEML(ctx *gin.Context, mailNumber int64) {
+	var request GetEMLRequestObject
+
+	request.MailNumber = mailNumber
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetEML(ctx, request.(GetEMLRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetEML")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetEMLResponseObject); ok {
+		if err := validResponse.VisitGetEMLResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -22950,6 +24794,30 @@ func (sh *strictHandler) ChangeSchool(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ChangeSchoolResponseObject); ok {
 		if err := validResponse.VisitChangeSchoolResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// TryPost operation middleware
+func (sh *strictHandler) TryPost(ctx *gin.Context) {
+	var request TryPostRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.TryPost(ctx, request.(TryPostRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "TryPost")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(TryPostResponseObject); ok {
+		if err := validResponse.VisitTryPostResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -155,7 +155,7 @@ export interface paths {
         head?: never;
         /**
          * say what the school is
-         * @description Problems: changed, fixed, no-domain, no-zone, no-language, no-such-word, too-large-number.
+         * @description Problems: changed, fixed, no-domain, no-zone, no-language, no-such-word, too-large-number, no-site, no-server, no-such-choice, no-such-address, too-long.
          */
         patch: operations["changeSchool"];
         trace?: never;
@@ -324,6 +324,182 @@ export interface paths {
          * @description Problems: nobody-needs-codes, office-only, reset-by-office.
          */
         post: operations["classCodes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/me/notices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** how you want to be told */
+        get: operations["getWish"];
+        /**
+         * say how you want to be told
+         * @description Problems: no-such-choice, not-a-time.
+         */
+        put: operations["setWish"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/school/post/trial": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * send one message to yourself now, and say what the mail server answers
+         * @description Problems: no-such-address.
+         */
+        post: operations["tryPost"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/messages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        /** what people of the class were told by post, newest first */
+        get: operations["listMessages"];
+        put?: never;
+        /**
+         * send a message to students of the class
+         * @description Problems: not-there, missing, too-long, nobody-told, practice-not-told, column-unknown.
+         */
+        post: operations["sendMessage"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/messages/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * a message as it would go out
+         * @description Problems: not-there, missing, too-long, no-such-choice, column-unknown.
+         */
+        post: operations["lookMessage"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/messages/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * send messages once more: those that failed, and those that were sent
+         * @description Problems: not-there.
+         */
+        post: operations["sendAgain"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/postroom": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * mails in the stand-in for mail, newest first
+         * @description Problems: not-there.
+         */
+        get: operations["listPostroom"];
+        /**
+         * change what the stand-in for mail suffers
+         * @description Problems: not-there.
+         */
+        put: operations["setPostWeather"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/postroom/{mailNumber}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mailNumber: number;
+            };
+            cookie?: never;
+        };
+        /**
+         * one mail to be read
+         * @description Problems: not-there.
+         */
+        get: operations["getMail"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/postroom/{mailNumber}/eml": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mailNumber: number;
+            };
+            cookie?: never;
+        };
+        /**
+         * one mail as it came
+         * @description Problems: not-there.
+         */
+        get: operations["getEML"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1441,7 +1617,7 @@ export interface paths {
         head?: never;
         /**
          * change the handout
-         * @description Problems: changed, missing, too-long, no-such-way, too-many-documents, no-such-template, no-such-pocket, no-such-level, no-such-student, no-such-reason, too-many-classmates, more-than-own, not-a-time, time-past, column-unknown, packed-already, packed-there, not-your-class, not-own, too-many-links, link-scheme, link-unreadable, link-long, condition-unfinished, too-many-conditions.
+         * @description Problems: changed, missing, too-long, no-such-way, too-many-documents, no-such-template, no-such-pocket, no-such-level, no-such-student, no-such-reason, too-many-classmates, more-than-own, not-a-time, time-past, column-unknown, packed-already, packed-there, not-your-class, not-own, too-many-links, link-scheme, link-unreadable, link-long, no-such-choice, condition-unfinished, too-many-conditions.
          */
         patch: operations["changeHandout"];
         trace?: never;
@@ -2655,6 +2831,159 @@ export interface components {
                 [key: string]: string;
             };
             fixed: string[];
+            /** @description where its pages are */
+            site: string;
+            post: components["schemas"]["PostSettings"];
+            /** @description where its mail comes from */
+            postFrom: string;
+            /** @description the password of the mail server is said where the program was started */
+            postReady: boolean;
+        };
+        /** @description how somebody wants to be told: each message by itself, several together at a time of day, or none */
+        Wish: {
+            /** @enum {string} */
+            wish: "" | "digest" | "off";
+            /** @description time of day of the digest, 15:30, by the school's clocks */
+            at: string;
+        };
+        /** @description how the school's mail goes out; without a server, into the stand-in */
+        PostSettings: {
+            server: string;
+            /** @description 0: the usual one */
+            port: number;
+            /** @description starttls, tls or none */
+            security: string;
+            user: string;
+            /** @description address it comes from; empty: one of the school's domain */
+            from: string;
+            /** @description messages; 0: as many as there are */
+            perMinute: number;
+        };
+        PostTrial: {
+            to: string;
+            /** @description empty: the stand-in */
+            server: string;
+            taken: boolean;
+            /** @description what was said where it wasn't taken */
+            answer: string;
+        };
+        /** @description with columns in square brackets */
+        MailText: {
+            subject: string;
+            body: string;
+        };
+        MessageAsk: {
+            /** @enum {string} */
+            kind: "written" | "given" | "changed";
+            handout?: components["schemas"]["Id"];
+            /** @description who is meant; none: all who are in */
+            rows?: components["schemas"]["Id"][];
+            /** @description whose addresses are meant; none: the students' own */
+            column?: string;
+            text?: components["schemas"]["MailText"];
+            row?: components["schemas"]["Id"];
+        };
+        MessageLook: {
+            text: components["schemas"]["MailText"];
+            /** @description as it is for the one who is shown */
+            subject: string;
+            body: string;
+            row: string;
+            name: string;
+            to: string[];
+            readers: components["schemas"]["MessageReader"][];
+            /** @description how many would be sent */
+            messages: number;
+            /** @description words in brackets that are no column */
+            strange: string[];
+            /** @description columns without a value, for how many */
+            lacking: {
+                [key: string]: number;
+            };
+            columns: string[];
+        };
+        MessageReader: {
+            row: string;
+            name: string;
+            /** @enum {string} */
+            odd?: "no-address" | "no-such-address" | "turned-off" | "digest" | "same-address" | "other-domain";
+        };
+        MessagesSent: {
+            messages: number;
+        };
+        MessagesAgain: {
+            messages: components["schemas"]["Id"][];
+        };
+        MessagePage: {
+            messages: components["schemas"]["Told"][];
+            more: boolean;
+            /** @description how many by what became of them */
+            counts: {
+                [key: string]: number;
+            };
+        };
+        Told: {
+            id: string;
+            /** Format: int64 */
+            n: number;
+            /** @enum {string} */
+            kind: "given" | "changed" | "written" | "digest" | "trial" | "code";
+            by: string;
+            row: string;
+            handout: string;
+            name: string;
+            address: string;
+            subject: string;
+            body: string;
+            /** @enum {string} */
+            state: "waiting" | "gathering" | "gathered" | "sent" | "failed";
+            /** @description what the mail server answered last */
+            reason: string;
+            tries: number;
+            /** Format: date-time */
+            madeAt: string;
+            /** Format: date-time */
+            nextAt?: string;
+            /** Format: date-time */
+            endedAt?: string;
+        };
+        Postroom: {
+            mails: components["schemas"]["PostMail"][];
+            more: boolean;
+            /** Format: int64 */
+            all: number;
+            weather: components["schemas"]["PostWeather"];
+        };
+        PostWeather: {
+            /** @description share of mails that are to come later */
+            refuses: number;
+            /** @description share of mails of which nothing is answered */
+            lost: number;
+            /** @description milliseconds */
+            delay: number;
+        };
+        PostMail: {
+            /** Format: int64 */
+            n: number;
+            mailbox: string;
+            subject: string;
+            /** Format: date-time */
+            at: string;
+            /** @description how often it came; it is kept once */
+            came: number;
+        };
+        PostLetter: {
+            /** Format: int64 */
+            n: number;
+            mailbox: string;
+            from: string;
+            to: string;
+            reply: string;
+            subject: string;
+            text: string;
+            /** Format: date-time */
+            at: string;
+            came: number;
         };
         SchoolParts: {
             name?: string;
@@ -2665,6 +2994,8 @@ export interface components {
             satchelMB?: number;
             officeCodes?: boolean;
             staffReset?: boolean;
+            site?: string;
+            post?: components["schemas"]["PostSettings"];
             words?: {
                 [key: string]: string;
             };
@@ -3838,6 +4169,13 @@ export interface components {
             links: components["schemas"]["HandoutLink"][];
             /** @description a notice that is meant for them */
             forParents: boolean;
+            /**
+             * @description of what its people are told by post
+             * @enum {string}
+             */
+            tell: "not" | "first" | "changes";
+            mail: components["schemas"]["MailText"];
+            mailChanged: components["schemas"]["MailText"];
             way: components["schemas"]["Way"];
             documents: components["schemas"]["GivenDocument"][];
             /** @description column of the levels */
@@ -4059,6 +4397,10 @@ export interface components {
             instructions?: string;
             links?: components["schemas"]["HandoutLink"][];
             forParents?: boolean;
+            /** @enum {string} */
+            tell?: "" | "not" | "first" | "changes";
+            mail?: components["schemas"]["MailText"];
+            mailChanged?: components["schemas"]["MailText"];
             choice?: components["schemas"]["Choice"];
         };
         /** @description what some of a class's handouts stand under */
@@ -5032,6 +5374,293 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Code"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getWish: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description how you want to be told */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Wish"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    setWish: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Wish"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    tryPost: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description send one message to yourself now, and say what the mail server answers */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PostTrial"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    listMessages: {
+        parameters: {
+            query?: {
+                text?: string;
+                state?: "waiting" | "gathering" | "sent" | "failed";
+                row?: components["schemas"]["Id"];
+                handout?: components["schemas"]["Id"];
+                before?: number;
+            };
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description what people of the class were told by post, newest first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MessagePage"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    sendMessage: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MessageAsk"];
+            };
+        };
+        responses: {
+            /** @description send a message to students of the class */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MessagesSent"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    lookMessage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MessageAsk"];
+            };
+        };
+        responses: {
+            /** @description a message as it would go out */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MessageLook"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    sendAgain: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MessagesAgain"];
+            };
+        };
+        responses: {
+            /** @description send messages once more: those that failed, and those that were sent */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MessagesSent"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    listPostroom: {
+        parameters: {
+            query?: {
+                text?: string;
+                before?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description mails in the stand-in for mail, newest first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Postroom"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    setPostWeather: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PostWeather"];
+            };
+        };
+        responses: {
+            /** @description change what the stand-in for mail suffers */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PostWeather"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getMail: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mailNumber: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description one mail to be read */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PostLetter"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getEML: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mailNumber: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description one mail as it came */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
                 };
             };
             "4XX": components["responses"]["Problem"];

@@ -1,0 +1,265 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"time"
+
+	"jollysatchel/internal/core/telling"
+)
+
+// States of a message.
+const (
+	MessageWaiting   = "waiting"   // for its turn, or to be tried again
+	MessageGathering = "gathering" // for its digest
+	MessageGathered  = "gathered"  // in a digest, which says what became of it
+	MessageSent      = "sent"
+	MessageFailed    = "failed"
+)
+
+// A Message is what somebody is told by post. Its About names what it tells of and to
+// whom: there is one of each.
+type Message struct {
+	ID        string       `db:"id" json:"id"`
+	N         int64        `db:"n" json:"-"`
+	ClassID   string       `db:"class_id" json:"class_id"` // empty: the school's
+	HandoutID string       `db:"handout_id" json:"handout_id"`
+	Row       string       `db:"row_id" json:"row_id"`
+	Account   string       `db:"account" json:"account"`
+	Kind      telling.Kind `db:"kind" json:"kind"`
+	About     string       `db:"about" json:"about"`
+	SentBy    string       `db:"sent_by" json:"sent_by"`
+	ReplyTo   string       `db:"reply_to" json:"reply_to"`
+	FromName  string       `db:"from_name" json:"from_name"`
+	ToName    string       `db:"to_name" json:"to_name"`
+	ToAddress string       `db:"to_address" json:"to_address"`
+	Subject   string       `db:"subject" json:"subject"`
+	Body      string       `db:"body" json:"body"`
+	State     string       `db:"state" json:"state"`
+	Reason    string       `db:"reason" json:"-"`
+	Tries     int          `db:"tries" json:"-"`
+	NotBefore time.Time    `db:"not_before" json:"not_before"`
+	MadeAt    time.Time    `db:"made_at" json:"made_at"`
+	EndedAt   time.Time    `db:"-" json:"-"`
+	InDigest  bool         `db:"in_digest" json:"-"`
+}
+
+type messageRow struct {
+	Message
+	EndedAt sql.NullTime `db:"ended_at"`
+}
+
+func (r messageRow) plain() Message {
+	r.Message.EndedAt = orZero(r.EndedAt)
+	return r.Message
+}
+
+const messageColumns = `m.id, m.n, coalesce(m.class_id::text, '') as class_id, coalesce(m.handout_id::text, '') as handout_id, coalesce(m.row_id::text, '') as row_id, m.account, m.kind, m.about, m.sent_by, m.reply_to, m.from_name,
+	m.to_name, m.to_address, m.subject, m.body, m.state, m.reason, m.tries, m.not_before, m.made_at, m.ended_at, m.sent_in is not null as in_digest`
+
+// InsertMessages adds messages; whoever was told of the same before isn't told again. It
+// returns how many are new.
+func (s *Store) InsertMessages(ctx context.Context, of []Message) (int, error) {
+	if len(of) == 0 {
+		return 0, nil
+	}
+	b, err := json.Marshal(of)
+	if err != nil {
+		return 0, err
+	}
+	res, err := s.Q.ExecContext(ctx, `insert into messages (id, class_id, handout_id, row_id, account, kind, about, sent_by, reply_to, from_name, to_name, to_address, subject, body, state, not_before, made_at)
+		select m.id, nullif(m.class_id, '')::uuid, nullif(m.handout_id, '')::uuid, nullif(m.row_id, '')::uuid, m.account, m.kind, m.about, m.sent_by, m.reply_to, m.from_name, m.to_name, m.to_address, m.subject, m.body, m.state, m.not_before, m.made_at
+		from jsonb_to_recordset($1::jsonb) as m(id uuid, class_id text, handout_id text, row_id text, account text, kind text, about text, sent_by text, reply_to text, from_name text, to_name text, to_address text, subject text, body text, state text, not_before timestamptz, made_at timestamptz)
+		on conflict (about) do nothing`, string(b))
+	if err != nil {
+		return 0, err
+	}
+	n, err := res.RowsAffected()
+	return int(n), err
+}
+
+// ClaimMessages leases up to most messages whose turn it is, and whose content is the
+// same however often they are claimed. perMinute says how fast messages may go,
+// whoever sends them; 0: as fast as they do. The lease is by the database's clock, so that several
+// programs agree.
+func (s *Store) ClaimMessages(ctx context.Context, worker string, now time.Time, lease time.Duration, most, perMinute int) ([]Message, error) {
+	var out []Message
+	err := s.Tx(ctx, func(tx *Store) error {
+		var free time.Time
+		if perMinute > 0 {
+			if err := tx.get(ctx, &free, `select greatest(free_at, clock_timestamp() - interval '1 second') from pace for update`); err != nil {
+				return err
+			}
+			var clock time.Time
+			if err := tx.get(ctx, &clock, `select clock_timestamp()`); err != nil {
+				return err
+			}
+			most = min(most, int(clock.Sub(free).Minutes()*float64(perMinute)+1e-9))
+			if free.After(clock) {
+				most = 0
+			}
+			if most == 0 && !free.After(clock) { // slower than one a second
+				most = 1
+			}
+		}
+		var err error
+		if most > 0 {
+			out, err = plainly[messageRow](ctx, tx, `with due as (select id from messages where state = 'waiting' and not_before <= $2 and (lease_until is null or lease_until < clock_timestamp()) order by not_before, n for update skip locked limit $4)
+				update messages m set lease_until = clock_timestamp() + $3::float8 * interval '1 second', worker = $1, tries = m.tries + 1 from due where m.id = due.id returning `+messageColumns, worker, now, lease.Seconds(), most)
+		}
+		if err != nil || perMinute == 0 || len(out) == 0 {
+			return err
+		}
+		return tx.exec(ctx, `update pace set free_at = $1::timestamptz + $2::float8 * interval '1 second'`, free, float64(len(out))*60/float64(perMinute))
+	})
+	return out, err
+}
+
+// MessageSentNow ends a message that was taken.
+func (s *Store) MessageSentNow(ctx context.Context, id string, at time.Time) error {
+	return s.exec(ctx, `update messages set state = 'sent', reason = '', ended_at = $2, lease_until = null where id = $1 and state = 'waiting'`, id, at)
+}
+
+// MessageRefused says what was answered: another try follows, or none where failed.
+func (s *Store) MessageRefused(ctx context.Context, id, reason string, failed bool, again, at time.Time) error {
+	return s.exec(ctx, `update messages set reason = $2, state = case when $3 then 'failed' else state end, ended_at = case when $3 then $5::timestamptz end, not_before = $4, lease_until = null where id = $1 and state = 'waiting'`, id, reason, failed, again, at)
+}
+
+// MessageLeft gives a message back that wasn't tried.
+func (s *Store) MessageLeft(ctx context.Context, ids []string) error {
+	return s.exec(ctx, `update messages set tries = tries - 1, lease_until = null where id = any($1::uuid[]) and state = 'waiting'`, ids)
+}
+
+// MessagesWait reports whether there are messages whose turn it is by a time.
+func (s *Store) MessagesWait(ctx context.Context, now time.Time) (bool, error) {
+	var there bool
+	return there, s.get(ctx, &there, `select exists (select 1 from messages where state = 'waiting' and not_before <= $1 and (lease_until is null or lease_until < clock_timestamp()))`, now)
+}
+
+// DueDigests are accounts for whom messages wait to be gathered whose time has come.
+func (s *Store) DueDigests(ctx context.Context, now time.Time) ([]string, error) {
+	out := []string{}
+	return out, s.all(ctx, &out, `select distinct account from messages where state = 'gathering' and not_before <= $1 order by account limit 500`, now)
+}
+
+// Gathering returns an account's messages that wait to be gathered, all of them, and holds
+// them until the transaction ends.
+func (s *Store) Gathering(ctx context.Context, account string) ([]Message, error) {
+	return plainly[messageRow](ctx, s, `select `+messageColumns+` from messages m where account = $1 and state = 'gathering' order by n for update`, account)
+}
+
+// Gather notes that messages are in a digest.
+func (s *Store) Gather(ctx context.Context, ids []string, in string, at time.Time) error {
+	return s.exec(ctx, `update messages set state = 'gathered', sent_in = $2, ended_at = $3 where id = any($1::uuid[]) and state = 'gathering'`, ids, in, at)
+}
+
+// A MessageFilter says which of a class's messages are meant: those of which who, subject
+// or text hold a text, in some state, for some row, about a handout; Before is the number of the
+// one they are older than.
+type MessageFilter struct {
+	Text, State, Row, Handout string
+	Before                    int64
+	Most                      int
+}
+
+// became says what became of messages that are in a digest: what became of that.
+const became = `messages m left join messages d on d.id = m.sent_in
+	cross join lateral (select coalesce(d.state, m.state) as state, coalesce(d.reason, m.reason) as reason, coalesce(d.tries, m.tries) as tries, coalesce(d.ended_at, m.ended_at) as ended_at) o`
+
+// Messages returns a class's messages, the latest first.
+func (s *Store) Messages(ctx context.Context, class string, f MessageFilter) ([]Message, error) {
+	return plainly[messageRow](ctx, s, `select m.id, m.n, m.class_id, coalesce(m.handout_id::text, '') as handout_id, coalesce(m.row_id::text, '') as row_id, m.account, m.kind, m.about, m.sent_by, m.reply_to, m.from_name,
+			m.to_name, m.to_address, m.subject, m.body, o.state, o.reason, o.tries, m.not_before, m.made_at, o.ended_at, m.sent_in is not null as in_digest from `+became+`
+		where m.class_id = $1 and ($2 = '' or strpos(lower(m.to_name || ' ' || m.to_address || ' ' || m.subject || ' ' || m.body), lower($2)) > 0) and ($3 = '' or o.state = $3)
+			and ($4 = '' or m.row_id::text = $4) and ($5 = '' or m.handout_id::text = $5) and ($6 = 0 or m.n < $6) order by m.n desc limit $7`, class, f.Text, f.State, f.Row, f.Handout, f.Before, f.Most)
+}
+
+// CountMessages counts a class's messages by what became of them.
+func (s *Store) CountMessages(ctx context.Context, class string) (map[string]int, error) {
+	var rows []struct {
+		State string `db:"state"`
+		N     int    `db:"n"`
+	}
+	err := s.all(ctx, &rows, `select o.state, count(*) as n from `+became+` where m.class_id = $1 group by o.state`, class)
+	out := map[string]int{}
+	for _, r := range rows {
+		out[r.State] = r.N
+	}
+	return out, err
+}
+
+// MessagesByID returns those of some messages of a class that there are, in their order, with
+// what became of them.
+func (s *Store) MessagesByID(ctx context.Context, class string, ids []string) ([]Message, error) {
+	return plainly[messageRow](ctx, s, `select m.id, m.n, m.class_id, coalesce(m.handout_id::text, '') as handout_id, coalesce(m.row_id::text, '') as row_id, m.account, m.kind, m.about, m.sent_by, m.reply_to, m.from_name,
+			m.to_name, m.to_address, m.subject, m.body, o.state, o.reason, o.tries, m.not_before, m.made_at, o.ended_at, m.sent_in is not null as in_digest from `+became+` where m.class_id = $1 and m.id = any($2::uuid[]) order by m.n`, class, ids)
+}
+
+// RetryMessages has failed messages, by id, tried again from the beginning, each to an
+// address.
+func (s *Store) RetryMessages(ctx context.Context, to map[string]string, at time.Time) error {
+	if len(to) == 0 {
+		return nil
+	}
+	b, err := json.Marshal(to)
+	if err != nil {
+		return err
+	}
+	return s.exec(ctx, `update messages m set state = 'waiting', tries = 0, to_address = a.value, not_before = $2, ended_at = null from jsonb_each_text($1::jsonb) a where m.id = a.key::uuid and m.state = 'failed'`, string(b), at)
+}
+
+// Told are the accounts that were told of a handout for the first time before.
+func (s *Store) Told(ctx context.Context, handout string) (map[string]bool, error) {
+	var accounts []string
+	err := s.all(ctx, &accounts, `select account from messages where handout_id = $1 and kind = 'given'`, handout)
+	out := map[string]bool{}
+	for _, a := range accounts {
+		out[a] = true
+	}
+	return out, err
+}
+
+// A Given is what a run did to a copy for somebody.
+type Given struct {
+	Key     string `db:"key"`
+	Account string `db:"account"`
+	Renewed bool   `db:"renewed"` // what was there is another by now
+}
+
+// GivenBy returns what a run gave whom of its handout, and whose copies it gave anew.
+func (s *Store) GivenBy(ctx context.Context, run string) ([]Given, error) {
+	out := []Given{}
+	return out, s.all(ctx, &out, `select l.key, g.account, false as renewed from grants g join ledger l on l.id = g.ledger_id where g.run_id = $1 and g.level > 0 and l.purpose = 'copy'
+		union all select l.key, a.account, true from steps s join ledger l on l.key = s.key and l.ended_at is null cross join lateral jsonb_object_keys(l.granted) as a(account) where s.run_id = $1 and s.act = 'renew' and s.state = 'packed'`, run)
+}
+
+// A Wish is how somebody wants to be told; At is the time of day of the digest, "15:30".
+type Wish struct {
+	Account string       `db:"account"`
+	Wish    telling.Wish `db:"wish"`
+	At      string       `db:"at"`
+}
+
+// Wishes are those of some accounts who said something.
+func (s *Store) Wishes(ctx context.Context, accounts []string) (map[string]Wish, error) {
+	var rows []Wish
+	err := s.all(ctx, &rows, `select account, wish, at from wishes where account = any($1)`, accounts)
+	out := make(map[string]Wish, len(rows))
+	for _, w := range rows {
+		out[w.Account] = w
+	}
+	return out, err
+}
+
+// SaveWish keeps how somebody wants to be told. What waits for a digest goes by itself where
+// they don't want one any more.
+func (s *Store) SaveWish(ctx context.Context, w Wish, at time.Time) error {
+	if err := s.exec(ctx, `insert into wishes (account, wish, at, changed_at) values ($1, $2, $3, $4) on conflict (account) do update set wish = excluded.wish, at = excluded.at, changed_at = excluded.changed_at`, w.Account, w.Wish, w.At, at); err != nil {
+		return err
+	}
+	if w.Wish == telling.Together {
+		return nil
+	}
+	return s.exec(ctx, `update messages set state = 'waiting', not_before = $2 where account = $1 and state = 'gathering'`, w.Account, at)
+}
