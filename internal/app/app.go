@@ -61,8 +61,6 @@ type App struct {
 	Courier  *courier.Courier
 	Postroom *postroom.Postroom
 
-	room int // the port of the postroom; 0: it isn't open
-
 	jobs *jobs.Queue
 }
 
@@ -201,14 +199,15 @@ func (a *App) again(ctx context.Context, every time.Duration, what string, do fu
 }
 
 // Close ends all connections.
-func (a *App) Close() { a.Store.Close() }
+func (a *App) Close() {
+	if err := a.Postroom.Close(); err != nil {
+		a.Log.Warn("the postroom isn't closed", "error", err)
+	}
+	a.Store.Close()
+}
 
 // Start begins the work nobody waits for.
 func (a *App) Start(ctx context.Context) error {
-	var err error
-	if a.room, err = a.Postroom.Open(); err != nil {
-		return err
-	}
 	if err := a.jobs.Start(context.WithoutCancel(ctx)); err != nil {
 		return err
 	}
@@ -219,7 +218,7 @@ func (a *App) Start(ctx context.Context) error {
 // Stop ends it; what is under way is finished or left to be taken up again.
 func (a *App) Stop(ctx context.Context) error {
 	a.Packer.Stop()
-	return errors.Join(a.jobs.Stop(ctx), a.Postroom.Close())
+	return a.jobs.Stop(ctx)
 }
 
 // Web returns the server of this program; people are those the demo lets you be.

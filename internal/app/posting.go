@@ -23,7 +23,7 @@ func (a *App) terms() courier.Terms {
 func (a *App) postOf(is classroom.School) post.Post {
 	p := is.Post
 	if p.Server == "" {
-		return post.SMTP{Host: "127.0.0.1", Port: a.room, Security: post.Open}
+		return post.SMTP{Host: "127.0.0.1", Port: a.Postroom.Port(), Security: post.Open}
 	}
 	return post.SMTP{Host: p.Server, Port: p.Port, Security: p.Security, User: p.User, Password: a.PostPassword}
 }

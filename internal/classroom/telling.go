@@ -118,7 +118,7 @@ func (m *mails) wayIn(h *store.Handout, row string) string {
 // values are the columns of a message to a student.
 func (m *mails) values(h *store.Handout, row string) telling.Values {
 	st := m.room.Students[m.at[row]]
-	own := map[string]string{telling.Name: m.Students[m.at[row]].CallName(), telling.Link: m.wayIn(h, row)}
+	own := map[string]string{telling.Name: calledName(m.Students[m.at[row]].Record), telling.Link: m.wayIn(h, row)}
 	if h == nil {
 		return telling.Values{Class: m.known, Own: own, Rest: record.With{Own: record.DayValues(m.today(), m.Plan.Term), Rest: st.Values}}
 	}
@@ -130,6 +130,9 @@ func (m *mails) values(h *store.Handout, row string) telling.Values {
 	day[record.Title] = h.Title
 	return telling.Values{Class: m.known, Own: own, Rest: record.With{Own: day, Rest: st.Values}}
 }
+
+// calledName is how a student is spoken to.
+func calledName(r record.Record) string { return or(r.Preferred, or(r.Given, r.Name())) }
 
 // A telling of something: to whom, in which words, by whom.
 type tale struct {
@@ -165,7 +168,7 @@ func (m *mails) messages(t tale, rows []string) []store.Message {
 		if r.Wish == telling.Together {
 			msg.State, msg.NotBefore = store.MessageGathering, nextTime(now, m.wish[r.Account].At, m.zone)
 		}
-		if t.column != "" {
+		if msg.Outside = t.column != ""; msg.Outside {
 			msg.ToName = ""
 		}
 		for _, a := range r.Addresses {
@@ -518,7 +521,7 @@ func (c *Telling) SendAgain(ctx context.Context, by, class string, ids []string)
 		var anew []store.Message
 		retry := map[string]string{}
 		for _, m := range found {
-			if m.Account != "" && now[m.Row] != "" {
+			if !m.Outside && now[m.Row] != "" {
 				m.ToAddress = now[m.Row]
 			}
 			switch {

@@ -34,6 +34,7 @@ type Message struct {
 	FromName  string       `db:"from_name" json:"from_name"`
 	ToName    string       `db:"to_name" json:"to_name"`
 	ToAddress string       `db:"to_address" json:"to_address"`
+	Outside   bool         `db:"outside" json:"outside"` // an address that a column has, not the student's own
 	Subject   string       `db:"subject" json:"subject"`
 	Body      string       `db:"body" json:"body"`
 	State     string       `db:"state" json:"state"`
@@ -56,7 +57,7 @@ func (r messageRow) plain() Message {
 }
 
 const messageColumns = `m.id, m.n, coalesce(m.class_id::text, '') as class_id, coalesce(m.handout_id::text, '') as handout_id, coalesce(m.row_id::text, '') as row_id, m.account, m.kind, m.about, m.sent_by, m.reply_to, m.from_name,
-	m.to_name, m.to_address, m.subject, m.body, m.state, m.reason, m.tries, m.not_before, m.made_at, m.ended_at, m.sent_in is not null as in_digest`
+	m.to_name, m.to_address, m.outside, m.subject, m.body, m.state, m.reason, m.tries, m.not_before, m.made_at, m.ended_at, m.sent_in is not null as in_digest`
 
 // InsertMessages adds messages; whoever was told of the same before isn't told again. It
 // returns how many are new.
@@ -68,9 +69,9 @@ func (s *Store) InsertMessages(ctx context.Context, of []Message) (int, error) {
 	if err != nil {
 		return 0, err
 	}
-	res, err := s.Q.ExecContext(ctx, `insert into messages (id, class_id, handout_id, row_id, account, kind, about, sent_by, reply_to, from_name, to_name, to_address, subject, body, state, not_before, made_at)
-		select m.id, nullif(m.class_id, '')::uuid, nullif(m.handout_id, '')::uuid, nullif(m.row_id, '')::uuid, m.account, m.kind, m.about, m.sent_by, m.reply_to, m.from_name, m.to_name, m.to_address, m.subject, m.body, m.state, m.not_before, m.made_at
-		from jsonb_to_recordset($1::jsonb) as m(id uuid, class_id text, handout_id text, row_id text, account text, kind text, about text, sent_by text, reply_to text, from_name text, to_name text, to_address text, subject text, body text, state text, not_before timestamptz, made_at timestamptz)
+	res, err := s.Q.ExecContext(ctx, `insert into messages (id, class_id, handout_id, row_id, account, kind, about, sent_by, reply_to, from_name, to_name, to_address, outside, subject, body, state, not_before, made_at)
+		select m.id, nullif(m.class_id, '')::uuid, nullif(m.handout_id, '')::uuid, nullif(m.row_id, '')::uuid, m.account, m.kind, m.about, m.sent_by, m.reply_to, m.from_name, m.to_name, m.to_address, m.outside, m.subject, m.body, m.state, m.not_before, m.made_at
+		from jsonb_to_recordset($1::jsonb) as m(id uuid, class_id text, handout_id text, row_id text, account text, kind text, about text, sent_by text, reply_to text, from_name text, to_name text, to_address text, outside boolean, subject text, body text, state text, not_before timestamptz, made_at timestamptz)
 		on conflict (about) do nothing`, string(b))
 	if err != nil {
 		return 0, err
@@ -170,7 +171,7 @@ const became = `messages m left join messages d on d.id = m.sent_in
 // Messages returns a class's messages, the latest first.
 func (s *Store) Messages(ctx context.Context, class string, f MessageFilter) ([]Message, error) {
 	return plainly[messageRow](ctx, s, `select m.id, m.n, m.class_id, coalesce(m.handout_id::text, '') as handout_id, coalesce(m.row_id::text, '') as row_id, m.account, m.kind, m.about, m.sent_by, m.reply_to, m.from_name,
-			m.to_name, m.to_address, m.subject, m.body, o.state, o.reason, o.tries, m.not_before, m.made_at, o.ended_at, m.sent_in is not null as in_digest from `+became+`
+			m.to_name, m.to_address, m.outside, m.subject, m.body, o.state, o.reason, o.tries, m.not_before, m.made_at, o.ended_at, m.sent_in is not null as in_digest from `+became+`
 		where m.class_id = $1 and ($2 = '' or strpos(lower(m.to_name || ' ' || m.to_address || ' ' || m.subject || ' ' || m.body), lower($2)) > 0) and ($3 = '' or o.state = $3)
 			and ($4 = '' or m.row_id::text = $4) and ($5 = '' or m.handout_id::text = $5) and ($6 = 0 or m.n < $6) order by m.n desc limit $7`, class, f.Text, f.State, f.Row, f.Handout, f.Before, f.Most)
 }
@@ -193,7 +194,7 @@ func (s *Store) CountMessages(ctx context.Context, class string) (map[string]int
 // what became of them.
 func (s *Store) MessagesByID(ctx context.Context, class string, ids []string) ([]Message, error) {
 	return plainly[messageRow](ctx, s, `select m.id, m.n, m.class_id, coalesce(m.handout_id::text, '') as handout_id, coalesce(m.row_id::text, '') as row_id, m.account, m.kind, m.about, m.sent_by, m.reply_to, m.from_name,
-			m.to_name, m.to_address, m.subject, m.body, o.state, o.reason, o.tries, m.not_before, m.made_at, o.ended_at, m.sent_in is not null as in_digest from `+became+` where m.class_id = $1 and m.id = any($2::uuid[]) order by m.n`, class, ids)
+			m.to_name, m.to_address, m.outside, m.subject, m.body, o.state, o.reason, o.tries, m.not_before, m.made_at, o.ended_at, m.sent_in is not null as in_digest from `+became+` where m.class_id = $1 and m.id = any($2::uuid[]) order by m.n`, class, ids)
 }
 
 // RetryMessages has failed messages, by id, tried again from the beginning, each to an

@@ -70,7 +70,7 @@ type Postroom struct {
 	mu      sync.Mutex
 	weather Weather
 	server  *smtp.Server
-	address net.Addr
+	port    int
 }
 
 // New returns a postroom on db. Migrate must have been called on it once.
@@ -90,24 +90,40 @@ func (p *Postroom) SetWeather(w Weather) {
 	p.weather = w
 }
 
-// Open begins to listen on loopback, where the system has room, and returns the port.
-func (p *Postroom) Open() (port int, err error) {
-	l, err := net.Listen("tcp", "127.0.0.1:0")
-	if err != nil {
-		return 0, err
+// Port is where it listens on loopback, from the first time it is asked until it is closed; 0
+// where the system has no room.
+func (p *Postroom) Port() int {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	if p.server == nil {
+		l, err := net.Listen("tcp", "127.0.0.1:0")
+		if err != nil {
+			return 0
+		}
+		p.open(l)
 	}
+	return p.port
+}
+
+func (p *Postroom) open(l net.Listener) {
 	s := smtp.NewServer(smtp.BackendFunc(func(c *smtp.Conn) (smtp.Session, error) { return &session{Postroom: p, line: c}, nil }))
 	s.Domain, s.MaxMessageBytes, s.MaxRecipients = "postroom", mostBytes, 1
 	s.ReadTimeout, s.WriteTimeout = time.Minute, time.Minute
 	s.EnableSMTPUTF8 = true
 	s.ErrorLog = quiet{}
-	p.server, p.address = s, l.Addr()
+	p.server, p.port = s, l.Addr().(*net.TCPAddr).Port
 	go func() { _ = s.Serve(l) }() // ends with Close
-	return l.Addr().(*net.TCPAddr).Port, nil
 }
 
 // Close ends it.
-func (p *Postroom) Close() error { return p.server.Close() }
+func (p *Postroom) Close() error {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	if p.server == nil {
+		return nil
+	}
+	return p.server.Close()
+}
 
 // quiet takes what the server has to say of lines that broke.
 type quiet struct{}

@@ -15,6 +15,7 @@ create table messages (
   from_name   text        not null,
   to_name     text        not null,
   to_address  text        not null,
+  outside     boolean     not null, -- an address that a column of the list has, and not the student's own
   subject     text        not null,
   body        text        not null,
   state       text        not null check (state in ('waiting', 'gathering', 'gathered', 'sent', 'failed')),
