@@ -259,6 +259,7 @@ func runServe(args []string, withDemo bool) error {
 	if err != nil {
 		return err
 	}
+	s.Here = "http://" + l.Addr().String()
 	var people []web.DemoPerson
 	if s.Demo = withDemo; withDemo {
 		if people, err = demo.Ensure(ctx, s); err != nil {
@@ -270,7 +271,7 @@ func runServe(args []string, withDemo bool) error {
 		return err
 	}
 	defer a.Close()
-	first, err := firstStart(ctx, a, "http://"+l.Addr().String())
+	first, err := firstStart(ctx, a, s.Here)
 	if err != nil {
 		return err
 	}

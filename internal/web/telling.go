@@ -34,7 +34,7 @@ func (s *Server) LookMessage(ctx context.Context, r api.LookMessageRequestObject
 	look, err := s.Rooms.LookMessage(ctx, r.ClassId, messageAsk(r.Body))
 	out := api.LookMessage200JSONResponse{
 		Text: textView(look.Text), Subject: look.Letter.Subject, Body: look.Letter.Body, Row: look.Row, Name: look.Name, To: orEmpty(look.To), Readers: []api.MessageReader{}, Messages: look.Messages,
-		Strange: orEmpty(look.Strange), Lacking: look.Lacking, Columns: orEmpty(look.Columns),
+		Strange: orEmpty(look.Strange), Lacking: look.Lacking, Columns: orEmpty(look.Columns), Standin: s.School().PostServer() == "",
 	}
 	for _, x := range look.Readers {
 		v := api.MessageReader{Row: x.Row, Name: x.Name}

@@ -47,6 +47,12 @@ export function makeRouter() {
         meta: { staff: true, frame: true },
       },
       {
+        path: '/postroom/:mail?',
+        name: 'postroom',
+        component: () => import('./staff/PostroomPage.vue'),
+        meta: { staff: true, frame: true },
+      },
+      {
         path: '/book',
         name: 'book',
         component: () => import('./staff/BookPage.vue'),

@@ -2913,6 +2913,9 @@ type MessageLook struct {
 	Readers  []MessageReader `json:"readers"`
 	Row      string          `json:"row"`
 
+	// Standin the school has no mail server yet: it would go into the stand-in, and to nobody
+	Standin bool `json:"standin"`
+
 	// Strange words in brackets that are no column
 	Strange []string `json:"strange"`
 

@@ -61,7 +61,7 @@ let dress: ((value: unknown) => unknown) | null = null
 export function coverAnswers(how: (value: unknown) => unknown) {
   dress = how
 }
-const asks = /\/api\/(session|choose|render|classes\/[^/]+\/roster\/teams)$/
+const asks = /\/api\/(session|choose|render|classes\/[^/]+\/(roster\/teams|messages\/look))$/
 api.use({
   onRequest({ request }) {
     if (dress && request.method !== 'GET' && !asks.test(new URL(request.url).pathname))

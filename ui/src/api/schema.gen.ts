@@ -2901,6 +2901,8 @@ export interface components {
                 [key: string]: number;
             };
             columns: string[];
+            /** @description the school has no mail server yet: it would go into the stand-in, and to nobody */
+            standin: boolean;
         };
         MessageReader: {
             row: string;

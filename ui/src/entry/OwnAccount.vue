@@ -6,6 +6,7 @@ import { api } from '@/api/client'
 import { me, signOut } from '@/me'
 import { useActing } from '@/parts/acting'
 import { tellDone } from '@/tell'
+import OwnNotices from './OwnNotices.vue'
 
 /** One's own account: who the school book says one is, and one's password. */
 const StudentFrame = defineAsyncComponent(() => import('@/student/StudentFrame.vue'))
@@ -46,6 +47,7 @@ const change = () =>
           t('password.change')
         }}</Button>
       </form>
+      <OwnNotices v-if="student" />
       <p>
         <button class="link" @click="signOut(true)">{{ t('signin.everywhere') }}</button>
         <span class="quiet"> {{ t('signin.everywhere-text') }}</span>

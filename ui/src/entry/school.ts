@@ -1,9 +1,20 @@
 import type { Of } from '@/api/client'
 
 /** What is typed about a school. */
-export type SchoolTyped = Omit<Of<'School'>, 'fixed'>
+export type SchoolTyped = Omit<Of<'School'>, 'fixed' | 'postFrom' | 'postReady'>
 
-const keys = ['name', 'domain', 'zone', 'language', 'satchelMB', 'officeCodes', 'staffReset', 'words'] as const
+const keys = [
+  'name',
+  'domain',
+  'zone',
+  'language',
+  'satchelMB',
+  'officeCodes',
+  'staffReset',
+  'site',
+  'post',
+  'words',
+] as const
 
 /** What of it is otherwise than it was, without what is fixed. */
 export function changed(typed: SchoolTyped, was: Of<'School'>): Of<'SchoolParts'> {

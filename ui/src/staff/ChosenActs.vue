@@ -8,6 +8,7 @@ import { api, data } from '@/api/client'
 import { useActing } from '@/parts/acting'
 import { useSaving } from '@/parts/saving'
 import { tellDone } from '@/tell'
+import MessageForm from './MessageForm.vue'
 import OwnForm from './OwnForm.vue'
 
 /** What can be done for chosen students, with their satchels or with one handout of theirs. */
@@ -58,6 +59,7 @@ const saveAs = (format: string) =>
       }),
     ),
   )
+const writing = ref(false)
 const own = ref(false) // a name or place of their own is being said
 const ownable = computed(() =>
   ['one-each', 'by-level'].includes(offered.value.find((h) => h.id === handout.value)?.way ?? ''),
@@ -93,8 +95,17 @@ const notice = () =>
         t('chosen.own')
       }}</Button>
       <Button size="small" :disabled="busy" data-act="top-up-chosen" @click="topUp">{{ t('chosen.top-up') }}</Button>
+      <Button size="small" :disabled="busy" data-act="write" @click="writing = !writing">{{ t('mail.write') }}</Button>
       <Button size="small" :disabled="busy" data-act="notice-chosen" @click="notice">{{ t('panel.notice') }}</Button>
     </div>
+    <MessageForm
+      v-if="writing"
+      :key="handout"
+      :class-id="classId"
+      :handout-id="handout"
+      :rows="rows"
+      @sent="writing = false"
+    />
     <OwnForm v-if="own && ownable" :key="handout" :class-id="classId" :handout-id="handout" :rows="rows" />
     <p class="files">
       {{ t('chosen.save') }}

@@ -18,6 +18,7 @@ import AlsoFor from './AlsoFor.vue'
 import type { Hand } from './handout'
 import HandoutDocument from './HandoutDocument.vue'
 import HandoutDocuments from './HandoutDocuments.vue'
+import MailPart from './MailPart.vue'
 import ReissuePart from './ReissuePart.vue'
 import StoodPart from './StoodPart.vue'
 import TemplatePicker from './TemplatePicker.vue'
@@ -380,6 +381,7 @@ const passings = computed(() => {
         @blur="close('message')"
       />
     </p>
+    <MailPart :hand="hand" />
     <p v-if="h.packedAt && h.together.length && !notice" class="quiet note">
       {{ t('together.here-alone', { class: cls.name }) }}
     </p>

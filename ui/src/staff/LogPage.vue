@@ -3,12 +3,14 @@ import { Button, Input, Segmented } from 'ant-design-vue'
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
+import { useRoute } from 'vue-router'
 import { api, data, type Of } from '@/api/client'
 import { useRested } from '@/parts/rested'
 import { useActing } from '@/parts/acting'
 import { useReasons } from '@/reasons'
 import { weight } from '@/things/weight'
 import { ago, exact } from '@/when'
+import MessageRecord from './MessageRecord.vue'
 import { useClass } from './theClass'
 
 /** What was done in the class, every run with its figures, and everything that was made. */
@@ -16,7 +18,8 @@ const { classId, mayPack, mayLook } = useClass()
 const { t } = useI18n()
 const { reasonText } = useReasons()
 const queries = useQueryClient()
-const view = ref<'log' | 'runs' | 'ledger' | 'used'>('log')
+const route = useRoute()
+const view = ref<'log' | 'runs' | 'told' | 'ledger' | 'used'>(route.query.view === 'told' ? 'told' : 'log')
 const find = ref('')
 const asked = useRested(find)
 const path = computed(() => ({ classId: classId.value }))
@@ -121,6 +124,7 @@ async function takeBack() {
         :options="[
           { value: 'log', label: t('log.log') },
           { value: 'runs', label: t('log.runs') },
+          { value: 'told', label: t('mail.record') },
           { value: 'ledger', label: t('log.ledger') },
           { value: 'used', label: t('log.used') },
         ]"
@@ -142,6 +146,7 @@ async function takeBack() {
       </tbody>
     </table>
     <p v-if="view === 'log' && log && !lines.length" class="quiet">{{ t('log.none') }}</p>
+    <MessageRecord v-if="view === 'told'" :class-id="classId" :may-send="mayPack" />
     <ul v-if="view === 'runs'" class="runs">
       <li v-for="r in runs" :key="r.id" :data-run="r.title || 'room'">
         <div class="line">

@@ -9,6 +9,7 @@ import SchoolFields from '@/entry/SchoolFields.vue'
 import { askMe } from '@/me'
 import { useActing } from '@/parts/acting'
 import { tellDone } from '@/tell'
+import PostSettings from './PostSettings.vue'
 
 /** What the whole school has in common, which the office says. */
 const { t } = useI18n()
@@ -51,6 +52,7 @@ const keep = () =>
         <Checkbox v-model:checked="typed.staffReset" :disabled="typed.officeCodes" data-act="staff-reset">{{
           t('school.staff-reset')
         }}</Checkbox>
+        <PostSettings v-model="typed" :school="school" :dirty="dirty" />
         <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
         <Button type="primary" html-type="submit" :loading="busy" :disabled="!dirty" data-act="keep-school">{{
           t('school.keep')

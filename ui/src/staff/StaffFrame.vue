@@ -64,6 +64,9 @@ const shortName = (c: { name: string; code: string }) =>
         <RouterLink v-if="me?.role === 'office' && me?.standins" :to="{ name: 'standins' }">{{
           t('standins.title')
         }}</RouterLink>
+        <RouterLink v-if="me?.role === 'office' && me?.standins" :to="{ name: 'postroom' }">{{
+          t('postroom.title')
+        }}</RouterLink>
         <RouterLink :to="{ name: 'book' }">{{ t('book.title') }}</RouterLink>
         <RouterLink v-if="me?.role === 'office'" :to="{ name: 'settings' }">{{ t('school.title') }}</RouterLink>
         <RouterLink :to="{ name: 'account' }">{{ t('password.account') }}</RouterLink>

@@ -31,6 +31,9 @@ const looked = (x: Of<'Handout'>): Parts => ({
   instructions: x.instructions,
   links: x.links,
   forParents: x.forParents,
+  tell: x.tell,
+  mail: x.mail,
+  mailChanged: x.mailChanged,
   choice: x.choice,
   out: Object.fromEntries(x.out.map((o) => [o.row, o.reason])),
 })

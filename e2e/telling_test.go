@@ -1,0 +1,91 @@
+package e2e
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/go-rod/rod/lib/input"
+)
+
+// letterIn opens the latest mail of a mailbox in the Postroom, where the office reads it.
+func (p *person) letterIn(mailbox, subject string) {
+	p.t.Helper()
+	p.see(".rail a", "Postroom").MustClick()
+	p.el(`input[aria-label="Part of an address or subject"]`).MustSelectAllText().MustInput(mailbox)
+	p.see("li a", subject)
+	p.until(`m => [...document.querySelectorAll('section li a .quiet')].every((x) => x.textContent.includes(m))`, mailbox)
+	p.see("li a", subject).MustClick()
+	p.see("[data-letter] h2", subject)
+}
+
+// A teacher writes to chosen students with a column in the words, sees each letter before
+// it goes, and finds it on record; the office reads it in the Postroom, and its link leads
+// the student to their own. Whoever wants one mail a day gets it then.
+func TestWriteToStudents(t *testing.T) {
+	s := start(t)
+	student := s.visit(t, "").signIn("freja.angstrom@kestrelquay.example")
+	student.open("/account")
+	student.see(`[data-form="notices"] label`, "One mail a day").MustClick()
+	student.el(`[data-form="notices"] input[type="time"]`)
+	p := s.visit(t, "").be("staff-oduya")
+	p.enterClass("Tide Watch 7B")
+	p.click(`[data-act="choose"]`)
+	p.click(`[data-choose="Tolu Adeyemi"]`)
+	p.click(`[data-choose="Freja Ångström"]`)
+	p.choose(`[data-form="chosen-acts"] select`, "Rock-pool field log")
+	p.click(`[data-act="write"]`)
+	p.until(`() => document.querySelector('[data-form="message"] [data-field="body"]')?.value.includes('[Link]')`)
+	p.el(`[data-field="subject"]`).MustSelectAllText().MustInput("Boots, [Given name]")
+	p.see("[data-letter] strong", "Boots, Tolu")
+	p.click(`[data-letter] button[aria-label="As the next one gets it"]`)
+	p.see("[data-letter] strong", "Boots, Freja")
+	p.see(`[data-form="message"] summary`, "Look at one of them").MustClick()
+	p.see(`[data-form="message"] li`, "in one mail a day")
+	p.see(`[data-act="send"]`, "Send 2 messages").MustClick()
+	p.see(".ant-notification", "2 messages are on their way")
+	p.see("header nav a", "Log").MustClick()
+	p.see(".ant-segmented-item", "Told by mail").MustClick()
+	p.see(`[data-table="messages"] tbody`, "Tolu Adeyemi")
+	p.see(`[data-table="messages"] .state.sent`, "sent")
+	p.see(`[data-table="messages"] .state.gathering`, "for their mail of the day")
+	student.see(`[data-form="notices"] label`, "Each message by itself").MustClick()
+	p.page.MustReload()
+	p.see(".ant-segmented-item", "Told by mail").MustClick()
+	p.until(`() => document.querySelectorAll('[data-table="messages"] .state.sent').length === 2`)
+	o := s.visit(t, "").signIn("office@kestrelquay.example")
+	o.letterIn("tolu.adeyemi", "Boots, Tolu")
+	o.see("[data-letter] .body", "Hello Tolu")
+	link := *o.see("[data-letter] .body a", "/go/").MustAttribute("href")
+	if !strings.HasPrefix(link, s.url+"/go/") {
+		t.Fatalf("the link is %s", link)
+	}
+	q := s.visit(t, "").signIn("tolu.adeyemi@kestrelquay.example")
+	q.open(strings.TrimPrefix(link, s.url))
+	q.see("h1", "Adeyemi – Rock-pool field log")
+	other := s.visit(t, "/api/links/").signIn("freja.angstrom@kestrelquay.example")
+	other.open(strings.TrimPrefix(link, s.url))
+	other.see("h1", "nothing here")
+}
+
+// A handout whose people are told says so in its sentence, in words of its teacher's own;
+// when it is packed, each has a mail; one that failed goes again once its address is right.
+func TestHandoutTells(t *testing.T) {
+	s := start(t)
+	p := s.visit(t, "").be("staff-oduya")
+	p.enterClass("Boat Workshop 8A")
+	p.see("header nav a", "Handouts").MustClick()
+	p.see("[data-handout]", "Knot card").MustClick()
+	p.choose(`[data-part="tell"]`, "when it is there, and of changes")
+	p.see(`[data-part="mail"]`, "in these words").MustClick()
+	p.see("[data-letter] strong", "Boat Workshop 8A")
+	body := p.el(`[data-form="mail"] [data-field="body"]`)
+	body.MustSelectAllText().MustInput("Dear [Given name],\n\nmind the [Knto]: [Link]")
+	p.see("[data-letter] .body", "Dear ")
+	p.see(`[data-form="mail"] .attention`, "[Knto]")
+	p.press(input.Escape)
+	p.page.MustReload()
+	p.see(`[data-part="mail"]`, "in these words").MustClick()
+	p.until(`() => document.querySelector('[data-form="mail"] [data-field="body"]')?.value.includes('[Knto]')`)
+	p.see(`[data-form="mail"] button`, "Back to the usual words").MustClick()
+	p.until(`() => document.querySelector('[data-form="mail"] [data-field="body"]')?.value.includes('Hello [Name]')`)
+}
