@@ -2,12 +2,16 @@ package classroom
 
 import (
 	"context"
+	"maps"
+	"slices"
 	"strconv"
 	"time"
 
 	"golang.org/x/sync/errgroup"
 
+	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/progress"
 	"jollysatchel/internal/store"
 )
 
@@ -23,6 +27,7 @@ type Tab struct {
 	Notes    []Note
 	Ready    bool // its room has been packed
 	Troubled bool
+	PutOff   int // notes that whoever looks put off
 }
 
 // A Member is somebody on a class's staff.
@@ -32,13 +37,22 @@ type Member struct{ Account, Name, Role string }
 const atOnce = 4
 
 // Rail returns the classes on whose staff an account is, all of them for an empty
-// one, with what needs attention there. One that can't be read takes nothing
-// along; of one that didn't change nothing is worked out again.
+// one, with what needs attention there and wasn't put off. One that can't be read takes
+// nothing along; of one that didn't change nothing is worked out again.
 func (c *Registers) Rail(ctx context.Context, account string) ([]Tab, error) {
 	classes, err := c.Store.Classes(ctx, account)
 	if err != nil {
 		return nil, err
 	}
+	out, err := c.tabs(ctx, classes)
+	if err != nil {
+		return nil, err
+	}
+	return out, c.without(ctx, account, out)
+}
+
+// tabs are classes as they hang on the rail.
+func (c *Registers) tabs(ctx context.Context, classes []store.Class) ([]Tab, error) {
 	ids := make([]string, len(classes))
 	for i, cl := range classes {
 		ids[i] = cl.ID
@@ -80,7 +94,29 @@ func (c *Registers) Rail(ctx context.Context, account string) ([]Tab, error) {
 			return nil
 		})
 	}
-	return out, all.Wait()
+	if err := all.Wait(); err != nil {
+		return nil, err
+	}
+	lists, failed, err := c.Store.CountEach(ctx, ids)
+	for i := range out {
+		out[i].Notes = slices.Clone(out[i].Notes)
+		out[i].note("list-waits", "", lists[out[i].ID])
+		out[i].note("messages-failed", "", failed[out[i].ID])
+	}
+	return out, err
+}
+
+// note adds what needs attention, if it concerns anything.
+func (p *Tab) note(code, about string, n int) {
+	if n > 0 {
+		p.Notes = append(p.Notes, noteOf(code, about, n, nil))
+	}
+}
+
+func noteOf(code, about string, n int, args map[string]string) Note {
+	all := map[string]string{"count": strconv.Itoa(n)}
+	maps.Copy(all, args)
+	return Note{Reason: packing.Reason{Code: code, Args: all}, Count: n, About: about}
 }
 
 func (p *Tab) take(of store.Tab) { p.Students, p.Ready, p.Notes = of.Students, of.Ready, of.Notes }
@@ -108,7 +144,7 @@ func (b *knownBook) members(staff []store.StaffMember) []Member {
 func (r *reading) makeAttention() (notes []Note) {
 	add := func(code string, n int) {
 		if n > 0 {
-			notes = append(notes, Note{Reason: packing.Reason{Code: code, Args: map[string]string{"count": strconv.Itoa(n)}}, Count: n})
+			notes = append(notes, noteOf(code, "", n, nil))
 		}
 	}
 	unsent := 0
@@ -152,5 +188,44 @@ func (r *reading) makeAttention() (notes []Note) {
 		}
 	}
 	add("leavers-asked", asked)
+	return append(notes, r.due()...)
+}
+
+// due are notes of handouts that are due today or tomorrow, and how many have not begun
+// there.
+func (r *reading) due() (notes []Note) {
+	today, err := time.Parse(time.DateOnly, r.tag.Day)
+	if err != nil {
+		return nil
+	}
+	for _, h := range r.handouts {
+		if h.Due.IsZero() || !h.Packed() || h.Settings.Way == handout.NoticeName {
+			continue
+		}
+		code := ""
+		switch h.Due.Format(time.DateOnly) {
+		case r.tag.Day:
+			code = "due-today"
+		case today.AddDate(0, 0, 1).Format(time.DateOnly):
+			code = "due-tomorrow"
+		default:
+			continue
+		}
+		absent, keys, idle, all := r.Out(h), r.keysOf(h), 0, 0
+		for _, st := range r.Students {
+			if _, out := absent[st.ID]; out {
+				continue
+			}
+			all++
+			switch r.cell(keys(st.ID), st, false).State {
+			case progress.Working, progress.Stuck:
+			default:
+				idle++
+			}
+		}
+		if all > 0 {
+			notes = append(notes, noteOf(code, h.ID, 1, map[string]string{"all": strconv.Itoa(all), "title": h.Title, "time": h.Due.Format("15:04"), "idle": strconv.Itoa(idle)}))
+		}
+	}
 	return notes
 }

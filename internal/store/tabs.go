@@ -11,6 +11,7 @@ import (
 type Note struct {
 	Reason packing.Reason `json:"reason"`
 	Count  int            `json:"count"`
+	About  string         `json:"about,omitempty"` // id of the handout it is about
 }
 
 // A Tab is what was worked out of a class for the rail, at a tag.

@@ -75,8 +75,10 @@ func (s *Server) ChangePassword(ctx context.Context, r api.ChangePasswordRequest
 		return nil, errTries
 	}
 	err := s.Rooms.ChangePassword(ctx, account(ctx), r.Body.Before, r.Body.Password)
-	if err == nil {
+	if err == nil { // whoever knew the one before is out
 		s.tries.giveBack(tries)
+		c := asGin(ctx).Request.Context()
+		err = s.Rooms.EndSessions(c, []string{account(ctx)}, s.sessions.Token(c))
 	}
 	return api.ChangePassword204Response{}, err
 }
@@ -127,7 +129,7 @@ func (s *Server) AddAccount(ctx context.Context, r api.AddAccountRequestObject) 
 func (s *Server) ChangeAccount(ctx context.Context, r api.ChangeAccountRequestObject) (api.ChangeAccountResponseObject, error) {
 	err := s.Rooms.ChangeAccount(ctx, account(ctx), r.AccountId, accountParts(r.Body.To), accountParts(r.Body.Was))
 	if err == nil && r.Body.To.Off != nil && *r.Body.To.Off { // out at once
-		err = s.endSessions(asGin(ctx).Request.Context(), map[string]bool{r.AccountId: true})
+		err = s.endSessions(asGin(ctx).Request.Context(), r.AccountId)
 	}
 	return api.ChangeAccount204Response{}, err
 }
@@ -142,11 +144,11 @@ func codeViews(codes []classroom.Code) []api.Code {
 
 // endOf ends the sessions of those whose password was taken away.
 func (s *Server) endOf(ctx context.Context, codes []classroom.Code) error {
-	of := map[string]bool{}
+	var of []string
 	for _, c := range codes {
-		of[c.Account.ID] = true
+		of = append(of, c.Account.ID)
 	}
-	return s.endSessions(asGin(ctx).Request.Context(), of)
+	return s.endSessions(asGin(ctx).Request.Context(), of...)
 }
 
 // GiveCodes implements the route of that name.

@@ -15,7 +15,7 @@ func (s *Server) class(ctx context.Context) (classroom.Class, error) {
 
 // ListClasses implements the route of that name.
 func (s *Server) ListClasses(ctx context.Context, _ api.ListClassesRequestObject) (api.ListClassesResponseObject, error) {
-	tabs, err := s.Rooms.Rail(ctx, whose(ctx))
+	tabs, err := s.Rooms.Rail(ctx, account(ctx))
 	if err != nil {
 		return nil, err
 	}
@@ -36,14 +36,14 @@ func (s *Server) ListClasses(ctx context.Context, _ api.ListClassesRequestObject
 
 // classTag is a class on the tab rail of an account, with what needs attention there.
 func classTag(by string, p classroom.Tab) api.ClassTag {
-	tag := api.ClassTag{Id: p.ID, Code: p.Code, Name: p.Name, Period: p.Period, Students: p.Students, Notes: []api.Reason{}, Staff: []string{}, Ready: p.Ready, Troubled: p.Troubled}
+	tag := api.ClassTag{Id: p.ID, Code: p.Code, Name: p.Name, Period: p.Period, Students: p.Students, Notes: []api.Note{}, PutOff: p.PutOff, Staff: []string{}, Ready: p.Ready, Troubled: p.Troubled}
 	for _, m := range p.Staff {
 		tag.Staff = append(tag.Staff, m.Name)
 		tag.Teach = tag.Teach || m.Account == by && m.Role != classroom.Assists
 	}
 	for _, n := range p.Notes {
 		tag.Attention += n.Count
-		tag.Notes = append(tag.Notes, reasonOf(n.Reason))
+		tag.Notes = append(tag.Notes, api.Note{Code: n.Reason.Code, Args: reasonOf(n.Reason).Args, Count: n.Count, About: n.About})
 	}
 	return tag
 }

@@ -241,6 +241,13 @@ var routes = []struct{ method, path, body, want string }{
 	{"PUT", "/api/classes/{class}/staff/{account}", `{"role":"none","was":"none"}`, "14++44444"},
 	{"PUT", "/api/classes/{class}/owner", `{"account":"stranger","was":"x"}`, "1++444444"},
 	{"POST", "/api/classes/{class}/codes", `{"rows":[],"away":false}`, "14++44444"},
+	{"GET", "/api/office/classes", ``, "1+4444444"},
+	{"PUT", "/api/classes/{class}/join", `{"role":"none"}`, "1+4444444"},
+	{"PUT", "/api/classes/{class}/put-off", `{"code":"lines-stuck","about":"","count":1}`, "1++++4444"},
+	{"DELETE", "/api/me/put-off", ``, "1+++++444"},
+	{"GET", "/api/me/sessions", ``, "1++++++++"},
+	{"DELETE", "/api/me/sessions/{class}", ``, "144444444"}, // nobody's
+	{"POST", "/api/classes/{class}/students/{row}/eyes", `{}`, "14+++4444"},
 	{"GET", "/api/me/notices", ``, "1++++++++"},
 	{"PUT", "/api/me/notices", `{"wish":"digest","at":"15:30"}`, "1++++++++"},
 	{"POST", "/api/school/post/trial", ``, "1+4444444"},
@@ -495,7 +502,7 @@ func (s *school) looked() (id, body string) {
 
 // unfill brings a registered route to the names of the table.
 func (s *school) unfill(route string) string {
-	r := strings.NewReplacer(":batch", "{batch}", ":teamId", "{team}", ":format", "csv", ":classId", "{class}", ":rowId", "{row}", ":handoutId", "{handout}", ":runId", "{run}", ":templateId", "{template}", ":seq", "1", ":slot", "1", ":headingId", "{heading}", ":stoodId", "{stood}", ":otherId", "{class}", ":link", "{link}", ":accountId", "{account}", ":mailNumber", "1").Replace(route)
+	r := strings.NewReplacer(":batch", "{batch}", ":teamId", "{team}", ":format", "csv", ":classId", "{class}", ":rowId", "{row}", ":handoutId", "{handout}", ":runId", "{run}", ":templateId", "{template}", ":seq", "1", ":slot", "1", ":headingId", "{heading}", ":stoodId", "{stood}", ":otherId", "{class}", ":link", "{link}", ":accountId", "{account}", ":mailNumber", "1", ":sessionId", "{class}").Replace(route)
 	if strings.HasPrefix(r, "DELETE") {
 		r = strings.Replace(r, "{handout}", "{draft}", 1)
 	}

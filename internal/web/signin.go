@@ -99,6 +99,10 @@ func (s *Server) enter(c *gin.Context, a classroom.Account, stay bool) (api.Me, 
 	if err != nil {
 		return api.Me{}, err
 	}
+	agent := c.Request.UserAgent()
+	if err := s.Rooms.MarkSession(ctx, token, a.ID, strings.ToValidUTF8(agent[:min(len(agent), mostAgent)], "")); err != nil {
+		return api.Me{}, err
+	}
 	cookie := s.cookie(c, token)
 	if stay {
 		cookie.Expires = expiry
@@ -117,7 +121,7 @@ func (s *Server) cookie(c *gin.Context, token string) *http.Cookie {
 func (s *Server) SignOut(ctx context.Context, r api.SignOutRequestObject) (api.SignOutResponseObject, error) {
 	c := asGin(ctx)
 	if who := s.sessions.GetString(c.Request.Context(), accountKey); who != "" && r.Params.Everywhere != nil && *r.Params.Everywhere {
-		if err := s.endSessions(c.Request.Context(), map[string]bool{who: true}); err != nil {
+		if err := s.endSessions(c.Request.Context(), who); err != nil {
 			return nil, err
 		}
 	}
@@ -131,14 +135,9 @@ func (s *Server) SignOut(ctx context.Context, r api.SignOutRequestObject) (api.S
 }
 
 // endSessions ends every session of some accounts.
-func (s *Server) endSessions(ctx context.Context, of map[string]bool) error {
+func (s *Server) endSessions(ctx context.Context, of ...string) error {
 	s.lately.forget()
-	return s.sessions.Iterate(ctx, func(other context.Context) error {
-		if !of[s.sessions.GetString(other, accountKey)] {
-			return nil
-		}
-		return s.sessions.Destroy(other)
-	})
+	return s.Rooms.EndSessions(ctx, of, "")
 }
 
 func (s *Server) me(a classroom.Account) api.Me {
@@ -163,7 +162,7 @@ func (s *Server) GetMe(ctx context.Context, _ api.GetMeRequestObject) (api.GetMe
 	if !ok {
 		return nil, errSignIn // the account is gone from the school book
 	}
-	return api.GetMe200JSONResponse(s.me(a)), nil
+	return api.GetMe200JSONResponse(s.me(a)), s.Rooms.SeeSession(ctx, s.sessions.Token(asGin(ctx).Request.Context()))
 }
 
 // DemoPeople implements the route of that name; outside of the demo it isn't there.

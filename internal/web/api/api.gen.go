@@ -482,21 +482,42 @@ func (e DraftRowState) Valid() bool {
 	}
 }
 
+// Defines values for EyesChildKind.
+const (
+	EyesChildKindFile    EyesChildKind = "file"
+	EyesChildKindFolder  EyesChildKind = "folder"
+	EyesChildKindPointer EyesChildKind = "pointer"
+)
+
+// Valid indicates whether the value is a known member of the EyesChildKind enum.
+func (e EyesChildKind) Valid() bool {
+	switch e {
+	case EyesChildKindFile:
+		return true
+	case EyesChildKindFolder:
+		return true
+	case EyesChildKindPointer:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for FindingSeverity.
 const (
-	Error   FindingSeverity = "error"
-	Note    FindingSeverity = "note"
-	Warning FindingSeverity = "warning"
+	FindingSeverityError   FindingSeverity = "error"
+	FindingSeverityNote    FindingSeverity = "note"
+	FindingSeverityWarning FindingSeverity = "warning"
 )
 
 // Valid indicates whether the value is a known member of the FindingSeverity enum.
 func (e FindingSeverity) Valid() bool {
 	switch e {
-	case Error:
+	case FindingSeverityError:
 		return true
-	case Note:
+	case FindingSeverityNote:
 		return true
-	case Warning:
+	case FindingSeverityWarning:
 		return true
 	default:
 		return false
@@ -635,6 +656,27 @@ func (e HistoryChangeWhat) Valid() bool {
 	case HistoryChangeWhatRemoved:
 		return true
 	case HistoryChangeWhatReturned:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for JoinClassRole.
+const (
+	JoinClassRoleAssistant JoinClassRole = "assistant"
+	JoinClassRoleNone      JoinClassRole = "none"
+	JoinClassRoleTeacher   JoinClassRole = "teacher"
+)
+
+// Valid indicates whether the value is a known member of the JoinClassRole enum.
+func (e JoinClassRole) Valid() bool {
+	switch e {
+	case JoinClassRoleAssistant:
+		return true
+	case JoinClassRoleNone:
+		return true
+	case JoinClassRoleTeacher:
 		return true
 	default:
 		return false
@@ -1666,6 +1708,13 @@ type AddressChange struct {
 	Address string `json:"address"`
 }
 
+// AllClasses defines model for AllClasses.
+type AllClasses struct {
+	All     int        `json:"all"`
+	Classes []ClassTag `json:"classes"`
+	More    bool       `json:"more"`
+}
+
 // AlsoFor defines model for AlsoFor.
 type AlsoFor struct {
 	// Picked only for those who are ticked, which is nobody at first
@@ -1941,13 +1990,16 @@ type ClassName struct {
 
 // ClassTag a class on the peg rail
 type ClassTag struct {
-	Attention int      `json:"attention"`
-	Code      string   `json:"code"`
-	Id        string   `json:"id"`
-	Name      string   `json:"name"`
-	Notes     []Reason `json:"notes"`
-	Period    string   `json:"period"`
-	Ready     bool     `json:"ready"`
+	Attention int    `json:"attention"`
+	Code      string `json:"code"`
+	Id        string `json:"id"`
+	Name      string `json:"name"`
+	Notes     []Note `json:"notes"`
+	Period    string `json:"period"`
+
+	// PutOff notes that you put off until tomorrow
+	PutOff int  `json:"putOff"`
+	Ready  bool `json:"ready"`
 
 	// SeenAt when the cupboard was last looked at; only where that is longer ago than a minute
 	SeenAt   *time.Time `json:"seenAt,omitempty"`
@@ -2217,6 +2269,38 @@ type DraftRowState string
 type DraftSheet struct {
 	Hidden bool   `json:"hidden"`
 	Name   string `json:"name"`
+}
+
+// Eyes read only: what a student sees
+type Eyes struct {
+	// Home a student’s own things
+	Home  *Home      `json:"home,omitempty"`
+	Name  string     `json:"name"`
+	Thing *EyesThing `json:"thing,omitempty"`
+}
+
+// EyesChild defines model for EyesChild.
+type EyesChild struct {
+	Id   string        `json:"id"`
+	Kind EyesChildKind `json:"kind"`
+
+	// Level what somebody may do with a thing; each includes those before it
+	Level AccessLevel `json:"level"`
+	Name  string      `json:"name"`
+}
+
+// EyesChildKind defines model for EyesChild.Kind.
+type EyesChildKind string
+
+// EyesThing defines model for EyesThing.
+type EyesThing struct {
+	Children []EyesChild `json:"children"`
+	Folder   bool        `json:"folder"`
+	Id       string      `json:"id"`
+
+	// Level what somebody may do with a thing; each includes those before it
+	Level AccessLevel `json:"level"`
+	Name  string      `json:"name"`
 }
 
 // Field a column that names and conditions can use
@@ -2669,6 +2753,14 @@ type InsideOf struct {
 	Things int    `json:"things"`
 }
 
+// JoinClass defines model for JoinClass.
+type JoinClass struct {
+	Role JoinClassRole `json:"role"`
+}
+
+// JoinClassRole defines model for JoinClass.Role.
+type JoinClassRole string
+
 // Kept what was made for a place or pocket that the plan no longer has
 type Kept struct {
 	Id string `json:"id"`
@@ -2807,6 +2899,12 @@ type LogLine struct {
 	N    int64     `json:"n"`
 	Text string    `json:"text"`
 	Who  string    `json:"who"`
+}
+
+// LookAs defines model for LookAs.
+type LookAs struct {
+	// Thing names one thing of ours, for ever
+	Thing *Id `json:"thing,omitempty"`
 }
 
 // Looked the list that was looked at
@@ -3077,6 +3175,15 @@ type NodeState string
 
 // NodeWhy defines model for Node.Why.
 type NodeWhy string
+
+// Note something that needs attention, with how many students or lines it concerns
+type Note struct {
+	// About id of the handout it is about; empty: of none
+	About string             `json:"about"`
+	Args  *map[string]string `json:"args,omitempty"`
+	Code  string             `json:"code"`
+	Count int                `json:"count"`
+}
 
 // Notice a notice as its students see it
 type Notice struct {
@@ -3403,6 +3510,13 @@ type Problem struct {
 	Code    string             `json:"code"`
 	Field   *string            `json:"field,omitempty"`
 	Message string             `json:"message"`
+}
+
+// PutOff defines model for PutOff.
+type PutOff struct {
+	About string `json:"about"`
+	Code  string `json:"code"`
+	Count int    `json:"count"`
 }
 
 // Reading one way to read the letters, with a word as example, and what it is in place of
@@ -3772,6 +3886,18 @@ type SchoolParts struct {
 	StaffReset *bool              `json:"staffReset,omitempty"`
 	Words      *map[string]string `json:"words,omitempty"`
 	Zone       *string            `json:"zone,omitempty"`
+}
+
+// Session defines model for Session.
+type Session struct {
+	// Agent what it is used with
+	Agent   string    `json:"agent"`
+	BeganAt time.Time `json:"beganAt"`
+
+	// Here it is this one
+	Here   bool      `json:"here"`
+	Id     string    `json:"id"`
+	SeenAt time.Time `json:"seenAt"`
 }
 
 // SetStaff what somebody is to be on a class’s staff, and what they were when it was looked at
@@ -4579,6 +4705,13 @@ type MoveThingsParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// ListAllClassesParams defines parameters for ListAllClasses.
+type ListAllClassesParams struct {
+	Text    *string `form:"text,omitempty" json:"text,omitempty"`
+	Needing *bool   `form:"needing,omitempty" json:"needing,omitempty"`
+	From    *int    `form:"from,omitempty" json:"from,omitempty"`
+}
+
 // FindPeopleParams defines parameters for FindPeople.
 type FindPeopleParams struct {
 	Q string `form:"q" json:"q"`
@@ -4737,6 +4870,9 @@ type AddHeadingJSONRequestBody = NewHeading
 // ChangeHeadingJSONRequestBody defines body for ChangeHeading for application/json ContentType.
 type ChangeHeadingJSONRequestBody = HeadingChange
 
+// JoinClassJSONRequestBody defines body for JoinClass for application/json ContentType.
+type JoinClassJSONRequestBody = JoinClass
+
 // SendMessageJSONRequestBody defines body for SendMessage for application/json ContentType.
 type SendMessageJSONRequestBody = MessageAsk
 
@@ -4748,6 +4884,9 @@ type LookMessageJSONRequestBody = MessageAsk
 
 // ChangeOwnerJSONRequestBody defines body for ChangeOwner for application/json ContentType.
 type ChangeOwnerJSONRequestBody = ChangeOwner
+
+// PutOffJSONRequestBody defines body for PutOff for application/json ContentType.
+type PutOffJSONRequestBody = PutOff
 
 // ExportRegisterJSONRequestBody defines body for ExportRegister for application/json ContentType.
 type ExportRegisterJSONRequestBody = ChosenRows
@@ -4799,6 +4938,9 @@ type FixLineJSONRequestBody = Fix
 
 // SetStaffJSONRequestBody defines body for SetStaff for application/json ContentType.
 type SetStaffJSONRequestBody = SetStaff
+
+// LookAsJSONRequestBody defines body for LookAs for application/json ContentType.
+type LookAsJSONRequestBody = LookAs
 
 // RenameTeamJSONRequestBody defines body for RenameTeam for application/json ContentType.
 type RenameTeamJSONRequestBody = TeamName
@@ -5033,6 +5175,9 @@ type ServerInterface interface {
 	// ChangeHeading rename, fold or move a heading
 	// (PATCH /classes/{classId}/headings/{headingId})
 	ChangeHeading(c *gin.Context, classId ClassId, headingId HeadingId, params ChangeHeadingParams)
+	// JoinClass as the office, join the class’s staff or leave it; its staff see it
+	// (PUT /classes/{classId}/join)
+	JoinClass(c *gin.Context, classId ClassId)
 	// ListLeavers those who left and have things in the class
 	// (GET /classes/{classId}/leavers)
 	ListLeavers(c *gin.Context, classId ClassId)
@@ -5072,6 +5217,9 @@ type ServerInterface interface {
 	// ListPastRuns the class’s latest runs, newest first
 	// (GET /classes/{classId}/past-runs)
 	ListPastRuns(c *gin.Context, classId ClassId)
+	// PutOff don’t see a note of the class until tomorrow, unless it grows
+	// (PUT /classes/{classId}/put-off)
+	PutOff(c *gin.Context, classId ClassId)
 	// GetRegister the Register
 	// (GET /classes/{classId}/register)
 	GetRegister(c *gin.Context, classId ClassId)
@@ -5180,6 +5328,9 @@ type ServerInterface interface {
 	// GetPanel one student’s things
 	// (GET /classes/{classId}/students/{rowId})
 	GetPanel(c *gin.Context, classId ClassId, rowId RowId)
+	// LookAs what a student sees of the class, or of a thing in it; that you looked is logged
+	// (POST /classes/{classId}/students/{rowId}/eyes)
+	LookAs(c *gin.Context, classId ClassId, rowId RowId)
 	// RenameTeam give a team another name, with all its students
 	// (PATCH /classes/{classId}/teams/{teamId})
 	RenameTeam(c *gin.Context, classId ClassId, teamId TeamId)
@@ -5249,12 +5400,24 @@ type ServerInterface interface {
 	// ChangePassword give yourself another password
 	// (PUT /me/password)
 	ChangePassword(c *gin.Context)
+	// ShowAgain see again what you put off
+	// (DELETE /me/put-off)
+	ShowAgain(c *gin.Context)
+	// ListSessions where you are signed in
+	// (GET /me/sessions)
+	ListSessions(c *gin.Context)
+	// EndSession sign out on one of your devices
+	// (DELETE /me/sessions/{sessionId})
+	EndSession(c *gin.Context, sessionId Id)
 	// MoveThings put things into a folder
 	// (POST /move)
 	MoveThings(c *gin.Context, params MoveThingsParams)
 	// MoveEffects what moving things would change about who reaches them
 	// (POST /move/effects)
 	MoveEffects(c *gin.Context)
+	// ListAllClasses all classes of the school by name, with what needs attention
+	// (GET /office/classes)
+	ListAllClasses(c *gin.Context, params ListAllClassesParams)
 	// FindPeople students in the school book by parts of their names
 	// (GET /people)
 	FindPeople(c *gin.Context, params FindPeopleParams)
@@ -7370,6 +7533,31 @@ func (siw *ServerInterfaceWrapper) ChangeHeading(c *gin.Context) {
 	siw.Handler.ChangeHeading(c, classId, headingId, params)
 }
 
+// JoinClass operation middleware
+func (siw *ServerInterfaceWrapper) JoinClass(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.JoinClass(c, classId)
+}
+
 // ListLeavers operation middleware
 func (siw *ServerInterfaceWrapper) ListLeavers(c *gin.Context) {
 
@@ -7901,6 +8089,31 @@ func (siw *ServerInterfaceWrapper) ListPastRuns(c *gin.Context) {
 	}
 
 	siw.Handler.ListPastRuns(c, classId)
+}
+
+// PutOff operation middleware
+func (siw *ServerInterfaceWrapper) PutOff(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PutOff(c, classId)
 }
 
 // GetRegister operation middleware
@@ -9154,6 +9367,40 @@ func (siw *ServerInterfaceWrapper) GetPanel(c *gin.Context) {
 	siw.Handler.GetPanel(c, classId, rowId)
 }
 
+// LookAs operation middleware
+func (siw *ServerInterfaceWrapper) LookAs(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "rowId" -------------
+	var rowId RowId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "rowId", c.Param("rowId"), &rowId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rowId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.LookAs(c, classId, rowId)
+}
+
 // RenameTeam operation middleware
 func (siw *ServerInterfaceWrapper) RenameTeam(c *gin.Context) {
 
@@ -9678,6 +9925,57 @@ func (siw *ServerInterfaceWrapper) ChangePassword(c *gin.Context) {
 	siw.Handler.ChangePassword(c)
 }
 
+// ShowAgain operation middleware
+func (siw *ServerInterfaceWrapper) ShowAgain(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ShowAgain(c)
+}
+
+// ListSessions operation middleware
+func (siw *ServerInterfaceWrapper) ListSessions(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListSessions(c)
+}
+
+// EndSession operation middleware
+func (siw *ServerInterfaceWrapper) EndSession(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "sessionId" -------------
+	var sessionId Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "sessionId", c.Param("sessionId"), &sessionId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter sessionId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.EndSession(c, sessionId)
+}
+
 // MoveThings operation middleware
 func (siw *ServerInterfaceWrapper) MoveThings(c *gin.Context) {
 
@@ -9729,6 +10027,49 @@ func (siw *ServerInterfaceWrapper) MoveEffects(c *gin.Context) {
 	}
 
 	siw.Handler.MoveEffects(c)
+}
+
+// ListAllClasses operation middleware
+func (siw *ServerInterfaceWrapper) ListAllClasses(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListAllClassesParams
+
+	// ------------- Optional query parameter "text" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "text", c.Request.URL.Query(), &params.Text, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter text: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "needing" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "needing", c.Request.URL.Query(), &params.Needing, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter needing: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "from" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "from", c.Request.URL.Query(), &params.From, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter from: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListAllClasses(c, params)
 }
 
 // FindPeople operation middleware
@@ -10649,6 +10990,13 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PUT(options.BaseURL+"/postroom", wrapper.SetPostWeather)
 	router.GET(options.BaseURL+"/postroom/:mailNumber", wrapper.GetMail)
 	router.GET(options.BaseURL+"/postroom/:mailNumber/eml", wrapper.GetEML)
+	router.GET(options.BaseURL+"/office/classes", wrapper.ListAllClasses)
+	router.PUT(options.BaseURL+"/classes/:classId/join", wrapper.JoinClass)
+	router.PUT(options.BaseURL+"/classes/:classId/put-off", wrapper.PutOff)
+	router.DELETE(options.BaseURL+"/me/put-off", wrapper.ShowAgain)
+	router.GET(options.BaseURL+"/me/sessions", wrapper.ListSessions)
+	router.DELETE(options.BaseURL+"/me/sessions/:sessionId", wrapper.EndSession)
+	router.POST(options.BaseURL+"/classes/:classId/students/:rowId/eyes", wrapper.LookAs)
 	router.POST(options.BaseURL+"/demo/session", wrapper.DemoSignIn)
 	router.GET(options.BaseURL+"/events", wrapper.Events)
 	router.GET(options.BaseURL+"/classes", wrapper.ListClasses)
@@ -13590,6 +13938,57 @@ func (response ChangeHeading5XXJSONResponse) VisitChangeHeadingResponse(w http.R
 	return err
 }
 
+type JoinClassRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	Body    *JoinClassJSONRequestBody
+}
+
+type JoinClassResponseObject interface {
+	VisitJoinClassResponse(w http.ResponseWriter) error
+}
+
+type JoinClass204Response struct {
+}
+
+func (response JoinClass204Response) VisitJoinClassResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type JoinClass4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response JoinClass4XXJSONResponse) VisitJoinClassResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type JoinClass5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response JoinClass5XXJSONResponse) VisitJoinClassResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListLeaversRequestObject struct {
 	ClassId ClassId `json:"classId"`
 }
@@ -14335,6 +14734,57 @@ type ListPastRuns5XXJSONResponse struct {
 }
 
 func (response ListPastRuns5XXJSONResponse) VisitListPastRunsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutOffRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	Body    *PutOffJSONRequestBody
+}
+
+type PutOffResponseObject interface {
+	VisitPutOffResponse(w http.ResponseWriter) error
+}
+
+type PutOff204Response struct {
+}
+
+func (response PutOff204Response) VisitPutOffResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type PutOff4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PutOff4XXJSONResponse) VisitPutOffResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutOff5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PutOff5XXJSONResponse) VisitPutOffResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -16372,6 +16822,64 @@ func (response GetPanel5XXJSONResponse) VisitGetPanelResponse(w http.ResponseWri
 	return err
 }
 
+type LookAsRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	RowId   RowId   `json:"rowId"`
+	Body    *LookAsJSONRequestBody
+}
+
+type LookAsResponseObject interface {
+	VisitLookAsResponse(w http.ResponseWriter) error
+}
+
+type LookAs200JSONResponse Eyes
+
+func (response LookAs200JSONResponse) VisitLookAsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookAs4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LookAs4XXJSONResponse) VisitLookAsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookAs5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LookAs5XXJSONResponse) VisitLookAsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type RenameTeamRequestObject struct {
 	ClassId ClassId `json:"classId"`
 	TeamId  TeamId  `json:"teamId"`
@@ -17673,6 +18181,160 @@ func (response ChangePassword5XXJSONResponse) VisitChangePasswordResponse(w http
 	return err
 }
 
+type ShowAgainRequestObject struct {
+}
+
+type ShowAgainResponseObject interface {
+	VisitShowAgainResponse(w http.ResponseWriter) error
+}
+
+type ShowAgain204Response struct {
+}
+
+func (response ShowAgain204Response) VisitShowAgainResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type ShowAgain4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ShowAgain4XXJSONResponse) VisitShowAgainResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowAgain5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ShowAgain5XXJSONResponse) VisitShowAgainResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListSessionsRequestObject struct {
+}
+
+type ListSessionsResponseObject interface {
+	VisitListSessionsResponse(w http.ResponseWriter) error
+}
+
+type ListSessions200JSONResponse []Session
+
+func (response ListSessions200JSONResponse) VisitListSessionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListSessions4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListSessions4XXJSONResponse) VisitListSessionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListSessions5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListSessions5XXJSONResponse) VisitListSessionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type EndSessionRequestObject struct {
+	SessionId Id `json:"sessionId"`
+}
+
+type EndSessionResponseObject interface {
+	VisitEndSessionResponse(w http.ResponseWriter) error
+}
+
+type EndSession204Response struct {
+}
+
+func (response EndSession204Response) VisitEndSessionResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type EndSession4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response EndSession4XXJSONResponse) VisitEndSessionResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type EndSession5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response EndSession5XXJSONResponse) VisitEndSessionResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type MoveThingsRequestObject struct {
 	Params MoveThingsParams
 	Body   *MoveThingsJSONRequestBody
@@ -17769,6 +18431,62 @@ type MoveEffects5XXJSONResponse struct {
 }
 
 func (response MoveEffects5XXJSONResponse) VisitMoveEffectsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListAllClassesRequestObject struct {
+	Params ListAllClassesParams
+}
+
+type ListAllClassesResponseObject interface {
+	VisitListAllClassesResponse(w http.ResponseWriter) error
+}
+
+type ListAllClasses200JSONResponse AllClasses
+
+func (response ListAllClasses200JSONResponse) VisitListAllClassesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListAllClasses4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListAllClasses4XXJSONResponse) VisitListAllClassesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListAllClasses5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListAllClasses5XXJSONResponse) VisitListAllClassesResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -19785,6 +20503,9 @@ type StrictServerInterface interface {
 	// ChangeHeading rename, fold or move a heading
 	// (PATCH /classes/{classId}/headings/{headingId})
 	ChangeHeading(ctx context.Context, request ChangeHeadingRequestObject) (ChangeHeadingResponseObject, error)
+	// JoinClass as the office, join the class’s staff or leave it; its staff see it
+	// (PUT /classes/{classId}/join)
+	JoinClass(ctx context.Context, request JoinClassRequestObject) (JoinClassResponseObject, error)
 	// ListLeavers those who left and have things in the class
 	// (GET /classes/{classId}/leavers)
 	ListLeavers(ctx context.Context, request ListLeaversRequestObject) (ListLeaversResponseObject, error)
@@ -19824,6 +20545,9 @@ type StrictServerInterface interface {
 	// ListPastRuns the class’s latest runs, newest first
 	// (GET /classes/{classId}/past-runs)
 	ListPastRuns(ctx context.Context, request ListPastRunsRequestObject) (ListPastRunsResponseObject, error)
+	// PutOff don’t see a note of the class until tomorrow, unless it grows
+	// (PUT /classes/{classId}/put-off)
+	PutOff(ctx context.Context, request PutOffRequestObject) (PutOffResponseObject, error)
 	// GetRegister the Register
 	// (GET /classes/{classId}/register)
 	GetRegister(ctx context.Context, request GetRegisterRequestObject) (GetRegisterResponseObject, error)
@@ -19932,6 +20656,9 @@ type StrictServerInterface interface {
 	// GetPanel one student’s things
 	// (GET /classes/{classId}/students/{rowId})
 	GetPanel(ctx context.Context, request GetPanelRequestObject) (GetPanelResponseObject, error)
+	// LookAs what a student sees of the class, or of a thing in it; that you looked is logged
+	// (POST /classes/{classId}/students/{rowId}/eyes)
+	LookAs(ctx context.Context, request LookAsRequestObject) (LookAsResponseObject, error)
 	// RenameTeam give a team another name, with all its students
 	// (PATCH /classes/{classId}/teams/{teamId})
 	RenameTeam(ctx context.Context, request RenameTeamRequestObject) (RenameTeamResponseObject, error)
@@ -20001,12 +20728,24 @@ type StrictServerInterface interface {
 	// ChangePassword give yourself another password
 	// (PUT /me/password)
 	ChangePassword(ctx context.Context, request ChangePasswordRequestObject) (ChangePasswordResponseObject, error)
+	// ShowAgain see again what you put off
+	// (DELETE /me/put-off)
+	ShowAgain(ctx context.Context, request ShowAgainRequestObject) (ShowAgainResponseObject, error)
+	// ListSessions where you are signed in
+	// (GET /me/sessions)
+	ListSessions(ctx context.Context, request ListSessionsRequestObject) (ListSessionsResponseObject, error)
+	// EndSession sign out on one of your devices
+	// (DELETE /me/sessions/{sessionId})
+	EndSession(ctx context.Context, request EndSessionRequestObject) (EndSessionResponseObject, error)
 	// MoveThings put things into a folder
 	// (POST /move)
 	MoveThings(ctx context.Context, request MoveThingsRequestObject) (MoveThingsResponseObject, error)
 	// MoveEffects what moving things would change about who reaches them
 	// (POST /move/effects)
 	MoveEffects(ctx context.Context, request MoveEffectsRequestObject) (MoveEffectsResponseObject, error)
+	// ListAllClasses all classes of the school by name, with what needs attention
+	// (GET /office/classes)
+	ListAllClasses(ctx context.Context, request ListAllClassesRequestObject) (ListAllClassesResponseObject, error)
 	// FindPeople students in the school book by parts of their names
 	// (GET /people)
 	FindPeople(ctx context.Context, request FindPeopleRequestObject) (FindPeopleResponseObject, error)
@@ -21960,6 +22699,50 @@ func (sh *strictHandler) ChangeHeading(ctx *gin.Context, classId ClassId, headin
 	}
 }
 
+// JoinClass operation middleware
+func (sh *strictHandler) JoinClass(ctx *gin.Context, classId ClassId) {
+	var request JoinClassRequestObject
+
+	request.ClassId = classId
+
+	var body JoinClassJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.JoinClass(ctx, request.(JoinClassRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "JoinClass")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(JoinClassResponseObject); ok {
+		if err := validResponse.VisitJoinClassResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListLeavers operation middleware
 func (sh *strictHandler) ListLeavers(ctx *gin.Context, classId ClassId) {
 	var request ListLeaversRequestObject
@@ -22375,6 +23158,50 @@ func (sh *strictHandler) ListPastRuns(ctx *gin.Context, classId ClassId) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ListPastRunsResponseObject); ok {
 		if err := validResponse.VisitListPastRunsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// PutOff operation middleware
+func (sh *strictHandler) PutOff(ctx *gin.Context, classId ClassId) {
+	var request PutOffRequestObject
+
+	request.ClassId = classId
+
+	var body PutOffJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PutOff(ctx, request.(PutOffRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PutOff")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PutOffResponseObject); ok {
+		if err := validResponse.VisitPutOffResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -23651,6 +24478,51 @@ func (sh *strictHandler) GetPanel(ctx *gin.Context, classId ClassId, rowId RowId
 	}
 }
 
+// LookAs operation middleware
+func (sh *strictHandler) LookAs(ctx *gin.Context, classId ClassId, rowId RowId) {
+	var request LookAsRequestObject
+
+	request.ClassId = classId
+	request.RowId = rowId
+
+	var body LookAsJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.LookAs(ctx, request.(LookAsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "LookAs")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(LookAsResponseObject); ok {
+		if err := validResponse.VisitLookAsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // RenameTeam operation middleware
 func (sh *strictHandler) RenameTeam(ctx *gin.Context, classId ClassId, teamId TeamId) {
 	var request RenameTeamRequestObject
@@ -24412,6 +25284,80 @@ func (sh *strictHandler) ChangePassword(ctx *gin.Context) {
 	}
 }
 
+// ShowAgain operation middleware
+func (sh *strictHandler) ShowAgain(ctx *gin.Context) {
+	var request ShowAgainRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ShowAgain(ctx, request.(ShowAgainRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ShowAgain")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ShowAgainResponseObject); ok {
+		if err := validResponse.VisitShowAgainResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListSessions operation middleware
+func (sh *strictHandler) ListSessions(ctx *gin.Context) {
+	var request ListSessionsRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListSessions(ctx, request.(ListSessionsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListSessions")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListSessionsResponseObject); ok {
+		if err := validResponse.VisitListSessionsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// EndSession operation middleware
+func (sh *strictHandler) EndSession(ctx *gin.Context, sessionId Id) {
+	var request EndSessionRequestObject
+
+	request.SessionId = sessionId
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.EndSession(ctx, request.(EndSessionRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "EndSession")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(EndSessionResponseObject); ok {
+		if err := validResponse.VisitEndSessionResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // MoveThings operation middleware
 func (sh *strictHandler) MoveThings(ctx *gin.Context, params MoveThingsParams) {
 	var request MoveThingsRequestObject
@@ -24491,6 +25437,32 @@ func (sh *strictHandler) MoveEffects(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(MoveEffectsResponseObject); ok {
 		if err := validResponse.VisitMoveEffectsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListAllClasses operation middleware
+func (sh *strictHandler) ListAllClasses(ctx *gin.Context, params ListAllClassesParams) {
+	var request ListAllClassesRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListAllClasses(ctx, request.(ListAllClassesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListAllClasses")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListAllClassesResponseObject); ok {
+		if err := validResponse.VisitListAllClassesResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -506,6 +506,146 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/office/classes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** all classes of the school by name, with what needs attention */
+        get: operations["listAllClasses"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/join": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * as the office, join the class’s staff or leave it; its staff see it
+         * @description Problems: owner-stays, too-many-staff.
+         */
+        put: operations["joinClass"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/put-off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * don’t see a note of the class until tomorrow, unless it grows
+         * @description Problems: too-long.
+         */
+        put: operations["putOff"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/me/put-off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** see again what you put off */
+        delete: operations["showAgain"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/me/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** where you are signed in */
+        get: operations["listSessions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/me/sessions/{sessionId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sessionId: components["schemas"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * sign out on one of your devices
+         * @description Problems: not-there.
+         */
+        delete: operations["endSession"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/students/{rowId}/eyes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                rowId: components["parameters"]["RowId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * what a student sees of the class, or of a thing in it; that you looked is logged
+         * @description Problems: not-there, no-eyes, unavailable.
+         */
+        post: operations["lookAs"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/demo/session": {
         parameters: {
             query?: never;
@@ -3154,12 +3294,72 @@ export interface components {
             attention: number;
             staff: string[];
             ready: boolean;
-            notes: components["schemas"]["Reason"][];
+            notes: components["schemas"]["Note"][];
+            /** @description notes that you put off until tomorrow */
+            putOff: number;
             /**
              * Format: date-time
              * @description when the cupboard was last looked at; only where that is longer ago than a minute
              */
             seenAt?: string;
+        };
+        /** @description something that needs attention, with how many students or lines it concerns */
+        Note: {
+            code: string;
+            args?: {
+                [key: string]: string;
+            };
+            count: number;
+            /** @description id of the handout it is about; empty: of none */
+            about: string;
+        };
+        AllClasses: {
+            classes: components["schemas"]["ClassTag"][];
+            all: number;
+            more: boolean;
+        };
+        JoinClass: {
+            /** @enum {string} */
+            role: "teacher" | "assistant" | "none";
+        };
+        PutOff: {
+            code: string;
+            about: string;
+            count: number;
+        };
+        Session: {
+            id: string;
+            /** @description what it is used with */
+            agent: string;
+            /** Format: date-time */
+            beganAt: string;
+            /** Format: date-time */
+            seenAt: string;
+            /** @description it is this one */
+            here: boolean;
+        };
+        LookAs: {
+            thing?: components["schemas"]["Id"];
+        };
+        /** @description read only: what a student sees */
+        Eyes: {
+            name: string;
+            home?: components["schemas"]["Home"];
+            thing?: components["schemas"]["EyesThing"];
+        };
+        EyesThing: {
+            id: string;
+            name: string;
+            folder: boolean;
+            level: components["schemas"]["AccessLevel"];
+            children: components["schemas"]["EyesChild"][];
+        };
+        EyesChild: {
+            id: string;
+            name: string;
+            /** @enum {string} */
+            kind: "folder" | "file" | "pointer";
+            level: components["schemas"]["AccessLevel"];
         };
         /** @description a class to hang up */
         NewClass: {
@@ -5663,6 +5863,177 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": string;
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    listAllClasses: {
+        parameters: {
+            query?: {
+                text?: string;
+                needing?: boolean;
+                from?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description all classes of the school by name, with what needs attention */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AllClasses"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    joinClass: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JoinClass"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    putOff: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutOff"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    showAgain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    listSessions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description where you are signed in */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Session"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    endSession: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sessionId: components["schemas"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    lookAs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                rowId: components["parameters"]["RowId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LookAs"];
+            };
+        };
+        responses: {
+            /** @description what a student sees of the class, or of a thing in it; that you looked is logged */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Eyes"];
                 };
             };
             "4XX": components["responses"]["Problem"];

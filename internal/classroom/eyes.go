@@ -1,0 +1,66 @@
+package classroom
+
+import (
+	"context"
+
+	"jollysatchel/internal/cupboard"
+	"jollysatchel/internal/store"
+)
+
+// studentOf is a student on a class's list who has an account.
+func (c *house) studentOf(ctx context.Context, class, row string) (Student, *bookIndex, error) {
+	book, err := c.book(ctx)
+	if err != nil {
+		return Student{}, nil, err
+	}
+	cl, err := c.class(ctx, c.Store, book, class)
+	if err != nil {
+		return Student{}, nil, notFound(err)
+	}
+	st, ok := cl.Student(row)
+	switch {
+	case !ok:
+		return Student{}, nil, ErrNotFound
+	case st.Account == "":
+		return Student{}, nil, &Invalid{"row", "no-eyes", map[string]string{"name": st.Name()}}
+	}
+	return st, book, nil
+}
+
+// LookAs returns what a student sees of a class on their own page. That somebody looked is
+// logged; nothing of the student's is noted as opened.
+func (c *Registers) LookAs(ctx context.Context, by, class, row string) (name string, h Home, err error) {
+	st, book, err := c.studentOf(ctx, class, row)
+	if err != nil {
+		return "", h, err
+	}
+	act := c.act(ctx, by, "looked-as", map[string]string{"row": row, "name": st.CallName()})
+	act.About = class
+	if err := c.Store.Change(ctx, act, nil, func(*store.Store) error { return nil }); err != nil {
+		return "", h, err
+	}
+	h, err = c.homeIn(ctx, st.Account, st.Row, book)
+	return st.CallName(), h, err
+}
+
+// LookAtAs returns a thing of a class, and what lies in it, as a student of the class reaches
+// them; by must reach the thing, too.
+func (c *Things) LookAtAs(ctx context.Context, by, class, row, thing string) (name string, t cupboard.Thing, inside []cupboard.Thing, err error) {
+	st, _, err := c.studentOf(ctx, class, row)
+	if err != nil {
+		return "", t, nil, err
+	}
+	if _, err := c.cup.Get(ctx, by, thing); err != nil {
+		return "", t, nil, notFound(err)
+	}
+	if t, err = c.cup.Get(ctx, st.Account, thing); err == nil && t.Kind == cupboard.Pointer {
+		t, err = c.cup.Get(ctx, st.Account, t.Target)
+	}
+	if err != nil {
+		return "", t, nil, notFound(err)
+	}
+	if t.Kind == cupboard.Folder {
+		inside, err = c.cup.List(ctx, st.Account, t.ID)
+	}
+	return st.CallName(), t, inside, notFound(err)
+}

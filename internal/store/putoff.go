@@ -1,0 +1,80 @@
+package store
+
+import "context"
+
+// A PutOff is a note of a class that somebody doesn't want to see today, as long as it
+// concerns no more than Count.
+type PutOff struct {
+	ClassID string `db:"class_id"`
+	Code    string `db:"code"`
+	About   string `db:"about"`
+	Count   int    `db:"count"`
+}
+
+// PutOffs are what an account put off on a day, "2026-11-26".
+func (s *Store) PutOffs(ctx context.Context, account, day string) ([]PutOff, error) {
+	out := []PutOff{}
+	return out, s.all(ctx, &out, `select class_id, code, about, count from put_off where account = $1 and day = $2::date`, account, day)
+}
+
+// SavePutOff puts something off for a day, and forgets what was put off before.
+func (s *Store) SavePutOff(ctx context.Context, account, day string, p PutOff) error {
+	return s.exec(ctx, `with past as (delete from put_off where account = $1 and day < $2::date)
+		insert into put_off (account, class_id, code, about, day, count) values ($1, $3, $4, $5, $2::date, $6) on conflict (account, class_id, code, about) do update set day = excluded.day, count = excluded.count`, account, day, p.ClassID, p.Code, p.About, p.Count)
+}
+
+// DropPutOffs shows an account again what it put off.
+func (s *Store) DropPutOffs(ctx context.Context, account string) error {
+	return s.exec(ctx, `delete from put_off where account = $1`, account)
+}
+
+// CountEach counts what waits in some classes: lists to be accepted, and messages that failed.
+func (s *Store) CountEach(ctx context.Context, classes []string) (lists, failed map[string]int, err error) {
+	var rows []struct {
+		ClassID string `db:"class_id"`
+		What    string `db:"what"`
+		N       int    `db:"n"`
+	}
+	err = s.all(ctx, &rows, `select class_id, 'list' as what, count(*) as n from drafts where class_id = any($1::uuid[]) group by class_id
+		union all select m.class_id, 'failed', count(*) from messages m left join messages d on d.id = m.sent_in where m.class_id = any($1::uuid[]) and coalesce(d.state, m.state) = 'failed' group by m.class_id`, classes)
+	lists, failed = map[string]int{}, map[string]int{}
+	for _, r := range rows {
+		if r.What == "list" {
+			lists[r.ClassID] = r.N
+		} else {
+			failed[r.ClassID] = r.N
+		}
+	}
+	return lists, failed, err
+}
+
+// A ClassFilter says which of all classes are meant: those whose name, code or period hold a
+// text or that one of some accounts owns; Needing alone those in which something needed
+// attention when they were looked at last.
+type ClassFilter struct {
+	Text    string
+	Owners  []string
+	Needing bool
+	From    int
+	Most    int
+}
+
+// ClassPage returns classes of the school by name, and how many there are of the kind.
+func (s *Store) ClassPage(ctx context.Context, f ClassFilter) ([]Class, int, error) {
+	const of = ` from classes c where ($1 = '' or strpos(lower(c.name || ' ' || c.code || ' ' || c.period), lower($1)) > 0 or exists (select 1 from staff where class_id = c.id and role = 'owner' and account = any($2)))
+		and (not $3 or exists (select 1 from tabs where class_id = c.id and jsonb_array_length(notes) > 0))`
+	if f.Owners == nil {
+		f.Owners = []string{}
+	}
+	var n int
+	if err := s.get(ctx, &n, `select count(*)`+of, f.Text, f.Owners, f.Needing); err != nil {
+		return nil, 0, err
+	}
+	out, err := plainly[classRow](ctx, s, `select `+classColumns+of+` order by c.name, c.id offset $4 limit $5`, f.Text, f.Owners, f.Needing, f.From, f.Most)
+	return out, n, err
+}
+
+// Unlooked are classes whose tab is of an earlier state than they are in, a few.
+func (s *Store) Unlooked(ctx context.Context, most int) ([]Class, error) {
+	return plainly[classRow](ctx, s, `select `+classColumns+` from classes c where not exists (select 1 from tabs where class_id = c.id and split_part(tag, '-', 1) = c.revision::text) order by c.id limit $1`, most)
+}

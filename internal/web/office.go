@@ -1,0 +1,95 @@
+package web
+
+import (
+	"context"
+
+	"github.com/mileusna/useragent"
+
+	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/cupboard"
+	"jollysatchel/internal/web/api"
+)
+
+// ListAllClasses implements the route of that name.
+func (s *Server) ListAllClasses(ctx context.Context, r api.ListAllClassesRequestObject) (api.ListAllClassesResponseObject, error) {
+	from := 0
+	if r.Params.From != nil {
+		from = *r.Params.From
+	}
+	tabs, all, err := s.Rooms.AllClasses(ctx, deref(r.Params.Text), r.Params.Needing != nil && *r.Params.Needing, from)
+	out := api.ListAllClasses200JSONResponse{Classes: []api.ClassTag{}, All: all, More: from+len(tabs) < all}
+	for _, p := range tabs {
+		out.Classes = append(out.Classes, classTag(account(ctx), p))
+	}
+	return out, err
+}
+
+// JoinClass implements the route of that name: for the office alone.
+func (s *Server) JoinClass(ctx context.Context, r api.JoinClassRequestObject) (api.JoinClassResponseObject, error) {
+	if role, _ := asGin(ctx).Get(roleKey); role != classroom.Office {
+		return nil, classroom.ErrNotFound
+	}
+	role := map[api.JoinClassRole]string{api.JoinClassRoleTeacher: "teacher", api.JoinClassRoleAssistant: "assistant"}[r.Body.Role]
+	return api.JoinClass204Response{}, s.Rooms.Join(ctx, account(ctx), r.ClassId, role)
+}
+
+// PutOff implements the route of that name.
+func (s *Server) PutOff(ctx context.Context, r api.PutOffRequestObject) (api.PutOffResponseObject, error) {
+	return api.PutOff204Response{}, s.Rooms.PutOff(ctx, account(ctx), r.ClassId, r.Body.Code, r.Body.About, r.Body.Count)
+}
+
+// ShowAgain implements the route of that name.
+func (s *Server) ShowAgain(ctx context.Context, _ api.ShowAgainRequestObject) (api.ShowAgainResponseObject, error) {
+	return api.ShowAgain204Response{}, s.Rooms.ShowAgain(ctx, account(ctx))
+}
+
+// ListSessions implements the route of that name.
+func (s *Server) ListSessions(ctx context.Context, _ api.ListSessionsRequestObject) (api.ListSessionsResponseObject, error) {
+	found, err := s.Rooms.Sessions(ctx, account(ctx))
+	out := api.ListSessions200JSONResponse{}
+	here := s.sessions.Token(asGin(ctx).Request.Context())
+	for _, x := range found {
+		out = append(out, api.Session{Id: x.ID, Agent: agentOf(x.Agent), BeganAt: x.BeganAt.UTC(), SeenAt: x.SeenAt.UTC(), Here: x.Token == here})
+	}
+	return out, err
+}
+
+// mostAgent bytes are kept of what a browser says it is.
+const mostAgent = 300
+
+// agentOf is what a browser says it is, as people name it.
+func agentOf(header string) string {
+	a := useragent.Parse(header)
+	switch {
+	case a.Name == "":
+		return ""
+	case a.OS == "":
+		return a.Name
+	}
+	return a.Name + ", " + a.OS
+}
+
+// EndSession implements the route of that name.
+func (s *Server) EndSession(ctx context.Context, r api.EndSessionRequestObject) (api.EndSessionResponseObject, error) {
+	return api.EndSession204Response{}, s.Rooms.EndSession(ctx, account(ctx), r.SessionId)
+}
+
+// LookAs implements the route of that name.
+func (s *Server) LookAs(ctx context.Context, r api.LookAsRequestObject) (api.LookAsResponseObject, error) {
+	if r.Body.Thing != nil {
+		name, t, inside, err := s.Rooms.LookAtAs(ctx, account(ctx), r.ClassId, r.RowId, *r.Body.Thing)
+		if err != nil {
+			return nil, err
+		}
+		out := api.EyesThing{Id: t.ID, Name: t.Name, Folder: t.Kind == cupboard.Folder, Level: levelWord(t.Level), Children: []api.EyesChild{}}
+		for _, x := range inside {
+			out.Children = append(out.Children, api.EyesChild{Id: x.ID, Name: x.Name, Kind: api.EyesChildKind(x.Kind), Level: levelWord(x.Level)})
+		}
+		return api.LookAs200JSONResponse{Name: name, Thing: &out}, nil
+	}
+	name, home, err := s.Rooms.LookAs(ctx, account(ctx), r.ClassId, r.RowId)
+	if err != nil {
+		return nil, err
+	}
+	return api.LookAs200JSONResponse{Name: name, Home: &api.Home{Name: name, Classes: []api.HomeClass{homeView(home)}}}, nil
+}
