@@ -108,7 +108,7 @@ func TestAccessible(t *testing.T) {
 	office.accessible("settings", source)
 	office.open("/account").see("h1", "My account")
 	office.accessible("own account", source)
-	office.enterClass("Boat Workshop 8A")
+	office.enterAsOffice("Boat Workshop 8A")
 	office.click(`[data-act="staff"]`)
 	office.el(`[data-form="staff"]`)
 	office.accessible("staff", source)

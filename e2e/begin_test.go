@@ -141,7 +141,7 @@ func TestStaffOfAClass(t *testing.T) {
 	rita.see("h1", "nothing here for you") // on the page that is open
 
 	o := s.visit(t, "").be("office")
-	o.enterClass("Boat Workshop 8A")
+	o.enterAsOffice("Boat Workshop 8A")
 	p.gone(`[data-run-state="packing"]`)
 	o.click(`[data-act="staff"]`)
 	o.click(`[data-staff="Mats Lindqvist"] [data-act="make-owner"]`)

@@ -343,7 +343,7 @@ func TestSignIn(t *testing.T) {
 	p.see("h1", "Good day, Ifeoma")
 	// The office sees every class's list and Register, and no satchel.
 	office := s.visit(t, "").be("office")
-	office.enterClass("Weather Station Club")
+	office.enterAsOffice("Weather Station Club")
 	office.see("table", "Zandstra")
 	if nav := office.el("header nav").MustText(); strings.Contains(nav, "Handouts") || strings.Contains(nav, "Room") {
 		t.Errorf("the office is offered %s", nav)

@@ -62,7 +62,7 @@ type ClassFilter struct {
 // ClassPage returns classes of the school by name, and how many there are of the kind.
 func (s *Store) ClassPage(ctx context.Context, f ClassFilter) ([]Class, int, error) {
 	const of = ` from classes c where ($1 = '' or strpos(lower(c.name || ' ' || c.code || ' ' || c.period), lower($1)) > 0 or exists (select 1 from staff where class_id = c.id and role = 'owner' and account = any($2)))
-		and (not $3 or exists (select 1 from tabs where class_id = c.id and jsonb_array_length(notes) > 0))`
+		and (not $3 or exists (select 1 from tabs where class_id = c.id and notes <> 'null' and notes <> '[]'))`
 	if f.Owners == nil {
 		f.Owners = []string{}
 	}

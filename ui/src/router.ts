@@ -11,7 +11,11 @@ export function makeRouter() {
         path: '/',
         name: 'start',
         component: () =>
-          me.value?.role === 'student' ? import('./student/StudentHome.vue') : import('./staff/StaffStart.vue'),
+          me.value?.role === 'student'
+            ? import('./student/StudentHome.vue')
+            : me.value?.role === 'office'
+              ? import('./staff/OfficeStart.vue')
+              : import('./staff/StaffStart.vue'),
         meta: { frame: true },
       },
       {
@@ -27,6 +31,12 @@ export function makeRouter() {
           { path: 'log', name: 'log', component: () => import('./staff/LogPage.vue') },
           { path: 'roster', name: 'roster', component: () => import('./staff/RosterPage.vue') },
         ],
+      },
+      {
+        path: '/classes/:classId/eyes/:rowId',
+        name: 'eyes',
+        component: () => import('./staff/EyesPage.vue'),
+        meta: { staff: true, frame: true },
       },
       {
         path: '/classes/:classId/slips',

@@ -3,10 +3,11 @@ import { Button, Input } from 'ant-design-vue'
 import { computed, defineAsyncComponent, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api } from '@/api/client'
-import { me, signOut } from '@/me'
+import { me } from '@/me'
 import { useActing } from '@/parts/acting'
 import { tellDone } from '@/tell'
 import OwnNotices from './OwnNotices.vue'
+import OwnSessions from './OwnSessions.vue'
 
 /** One's own account: who the school book says one is, and one's password. */
 const StudentFrame = defineAsyncComponent(() => import('@/student/StudentFrame.vue'))
@@ -48,10 +49,7 @@ const change = () =>
         }}</Button>
       </form>
       <OwnNotices v-if="student" />
-      <p>
-        <button class="link" @click="signOut(true)">{{ t('signin.everywhere') }}</button>
-        <span class="quiet"> {{ t('signin.everywhere-text') }}</span>
-      </p>
+      <OwnSessions />
     </div>
   </component>
 </template>

@@ -3,7 +3,7 @@ import { Button, Input } from 'ant-design-vue'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
-import { useRouter } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
 import { api, data, type Of } from '@/api/client'
 import { plainKey, useKeys } from '@/keys'
 import TagMark from '@/parts/TagMark.vue'
@@ -23,6 +23,7 @@ const { cls, classId, mayPack, mayLook } = useClass()
 const { t } = useI18n()
 const { reasonText } = useReasons()
 const router = useRouter()
+const route = useRoute()
 const { data: reg } = useQuery({
   queryKey: computed(() => ['register', classId.value]),
   queryFn: () => data(api.GET('/classes/{classId}/register', { params: { path: { classId: classId.value } } })),
@@ -47,6 +48,7 @@ function topUp() {
   chosen.value = null
   toppingUp.value = true
 }
+watch(mayPack, (may) => may && route.query.do === 'top-up' && topUp(), { immediate: true })
 function toppedUp() {
   toppingUp.value = false
   asked = true

@@ -1,21 +1,43 @@
 <script setup lang="ts">
 import { Button } from 'ant-design-vue'
+import { useQueryClient } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
+import { api, type Of } from '@/api/client'
 import { useClasses } from '@/api/queries'
 import { me } from '@/me'
 import { useReasons } from '@/reasons'
+import { tellProblem } from '@/tell'
 import { today } from '@/when'
 import { hanging } from './hang'
+import { remedyOf } from './mending'
 
 /** Today: what needs attention, over all classes. */
 const { t } = useI18n()
 const { noteText } = useReasons()
 const { data: classes } = useClasses()
+const queries = useQueryClient()
 const date = today()
 const busy = computed(() => (classes.value ?? []).filter((c) => c.attention || c.troubled))
 const fresh = computed(() => (classes.value ?? []).filter((c) => !c.ready && !c.troubled))
-const calm = computed(() => (classes.value ?? []).filter((c) => c.ready && !c.attention))
+const calm = computed(() => (classes.value ?? []).filter((c) => c.ready && !c.attention && !c.troubled))
+const put = computed(() => (classes.value ?? []).reduce((n, c) => n + c.putOff, 0))
+async function change(how: () => Promise<unknown>) {
+  try {
+    await how()
+  } catch (e) {
+    tellProblem(e)
+  }
+  await queries.invalidateQueries({ queryKey: ['classes'] })
+}
+const putOff = (classId: string, n: Of<'Note'>) =>
+  change(() =>
+    api.PUT('/classes/{classId}/put-off', {
+      params: { path: { classId } },
+      body: { code: n.code, about: n.about, count: n.count },
+    }),
+  )
+const showAgain = () => change(() => api.DELETE('/me/put-off'))
 </script>
 
 <template>
@@ -41,10 +63,21 @@ const calm = computed(() => (classes.value ?? []).filter((c) => c.ready && !c.at
         </div>
         <ul>
           <li v-if="c.troubled"><i aria-hidden="true" />{{ t('today.troubled') }}</li>
-          <li v-for="n in c.notes" :key="n.code"><i aria-hidden="true" />{{ noteText(n) }}</li>
+          <li v-for="n in c.notes" :key="n.code + n.about" :data-note="n.code">
+            <i aria-hidden="true" />
+            <span>{{ noteText(n) }}</span>
+            <span class="acts"
+              ><RouterLink :to="remedyOf(c.id, n)" class="do" data-act="remedy">{{
+                t(`today.do-${n.code}`)
+              }}</RouterLink>
+              <button class="link later" data-act="not-now" @click="putOff(c.id, n)">
+                {{ t('today.not-now') }}
+              </button></span
+            >
+          </li>
         </ul>
         <RouterLink :to="`/classes/${c.id}`"
-          ><Button>{{ t('today.see') }}</Button></RouterLink
+          ><Button>{{ t('today.register') }}</Button></RouterLink
         >
       </article>
     </section>
@@ -74,6 +107,10 @@ const calm = computed(() => (classes.value ?? []).filter((c) => c.ready && !c.at
         >
       </article>
     </section>
+    <p v-if="put" class="quiet">
+      {{ t('today.put-off', { n: put }, put) }}
+      <button class="link" data-act="show-again" @click="showAgain">{{ t('today.show-again') }}</button>
+    </p>
     <section v-if="classes && !classes.length" class="empty">
       <h2>{{ t('today.empty') }}</h2>
       <p class="quiet">{{ t('today.empty-text') }}</p>
@@ -94,7 +131,7 @@ header {
   margin-bottom: 22px;
 }
 section {
-  max-width: 900px;
+  max-width: 1040px;
   margin-bottom: 26px;
 }
 h2 {
@@ -132,6 +169,17 @@ li i {
   border-radius: 5px;
   background: var(--brass);
   flex: none;
+}
+li .acts {
+  margin-left: auto;
+  white-space: nowrap;
+}
+.do {
+  font-weight: 600;
+}
+.later {
+  margin-left: 10px;
+  font-size: 13.5px;
 }
 .empty p {
   margin: 10px 0 14px;

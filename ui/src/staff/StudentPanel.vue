@@ -207,6 +207,9 @@ const level = (a: Of<'Access'>) =>
             thing.handout ? t('panel.open-copy') : t('panel.open-satchel')
           }}</Button></RouterLink
         >
+        <RouterLink :to="{ name: 'eyes', params: { classId, rowId: row } }" data-act="eyes"
+          ><Button>{{ t('eyes.look') }}</Button></RouterLink
+        >
         <Button v-if="thing.link" @click="takeLink">{{ t('panel.take-link') }}</Button>
         <Button v-if="mayPack && !thing.handout" :disabled="busy" data-act="new-code" @click="newCode">{{
           t('panel.code')

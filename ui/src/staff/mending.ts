@@ -1,5 +1,5 @@
 import { ref, type Ref } from 'vue'
-import { api, data } from '@/api/client'
+import { api, data, type Of } from '@/api/client'
 import { sentence } from '@/tell'
 
 /** The address is theirs although the school book has another name. */
@@ -33,4 +33,27 @@ export function useMending(classId: Ref<string>, after: () => Promise<unknown>) 
     }
   }
   return { problems, mend }
+}
+
+/** Where what a note tells of is seen to. */
+export function remedyOf(classId: string, n: Of<'Note'>) {
+  const at = `/classes/${classId}`
+  switch (n.code) {
+    case 'students-missing':
+      return `${at}?do=top-up`
+    case 'changes-waiting':
+      return `${at}/room`
+    case 'movers-asked':
+    case 'leavers-asked':
+    case 'list-waits':
+      return `${at}/roster`
+    case 'handouts-unsent':
+      return `${at}/handouts`
+    case 'messages-failed':
+      return `${at}/log?view=told`
+    case 'due-today':
+    case 'due-tomorrow':
+      return `${at}/handouts/${n.about}`
+  }
+  return at
 }

@@ -1,13 +1,16 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, inject } from 'vue'
 import { useI18n } from 'vue-i18n'
 import type { Of } from '@/api/client'
 import TagMark from '@/parts/TagMark.vue'
+import { lookedAt, thingAt } from './eyes'
 import WithIt from './WithIt.vue'
 
 /** Something a student was given, on their own page. */
 const props = defineProps<{ copy: Of<'HomeCopy'>; line: string; go?: boolean }>()
 const { t } = useI18n()
+const at = inject(thingAt, (id: string) => `/things/${id}`)
+const looking = inject(lookedAt, false)
 const act = computed(() => {
   const c = props.copy
   return c.level !== 'edit' && c.level !== 'owner'
@@ -22,12 +25,10 @@ const act = computed(() => {
   <div class="i" :data-copy="copy.title">
     <TagMark :state="copy.state" :fill="copy.fill" bare />
     <div>
-      <RouterLink class="title" :to="`/things/${copy.thing}`">{{ copy.title }}</RouterLink><span class="quiet">{{
-        line
-      }}</span>
+      <RouterLink class="title" :to="at(copy.thing)">{{ copy.title }}</RouterLink><span class="quiet">{{ line }}</span>
       <p v-if="copy.message" class="said">{{ copy.message }}</p>
       <RouterLink
-        v-if="copy.mates && copy.of !== 'class'"
+        v-if="copy.mates && copy.of !== 'class' && !looking"
         class="said"
         :to="`/mates/${copy.handout}`"
         data-act="mates"
@@ -38,7 +39,7 @@ const act = computed(() => {
         <WithIt :html="copy.instructionsHtml" :links="copy.links" />
       </details>
     </div>
-    <RouterLink class="btn" :class="{ go }" :to="`/things/${copy.thing}`" :aria-label="`${t(act)}: ${copy.title}`">{{
+    <RouterLink class="btn" :class="{ go }" :to="at(copy.thing)" :aria-label="`${t(act)}: ${copy.title}`">{{
       t(act)
     }}</RouterLink>
   </div>

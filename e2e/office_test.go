@@ -1,0 +1,93 @@
+package e2e
+
+import (
+	"strings"
+	"testing"
+)
+
+// enterAsOffice opens a class from the list of all.
+func (p *person) enterAsOffice(name string) {
+	p.t.Helper()
+	p.open("/")
+	p.click(`[data-class="` + name + `"] .name`)
+	p.see("#page-title", name)
+}
+
+// The office sees every class with what needs attention; it joins one by an act that its
+// staff see and the log has, and leaves it again.
+func TestOfficeJoins(t *testing.T) {
+	s := start(t)
+	o := s.visit(t, "").be("office")
+	o.see(`[data-class="Boat Workshop 8A"]`, "stuck")
+	o.el(`input[aria-label="Part of a name, code or teacher"]`).MustInput("lindqvist")
+	o.until(`() => document.querySelectorAll('[data-class]').length === 1`)
+	o.see("[data-class]", "Weather Station Club")
+	o.click(`[data-act="ask-join"]`)
+	o.click(`[data-act="join-assistant"]`)
+	o.see(".ant-notification", "You are an assistant of Weather Station Club")
+	o.el(`.peg[title="Weather Station Club"]`)
+	owner := s.visit(t, "").be("staff-lindqvist")
+	owner.enterClass("Weather Station Club")
+	owner.see("header", "Harbour Office")
+	owner.see("header nav a", "Log").MustClick()
+	owner.see(`[data-table="log"]`, "for the school’s office: Harbour Office")
+	o.click(`[data-act="leave"]`)
+	o.gone(`.peg[title="Weather Station Club"]`)
+	owner.until(`() => !document.querySelector('header').textContent.includes('Harbour Office')`)
+}
+
+// Staff look at a student's pages as the student sees them: marked, read only and logged.
+func TestStudentsEyes(t *testing.T) {
+	s := start(t)
+	p := s.visit(t, "").be("staff-oduya")
+	p.enterClass("Tide Watch 7B")
+	p.click(`tr[data-student="Nokuthula Dube"] th button`)
+	p.click(`[data-act="eyes"]`)
+	p.see("[data-eyes]", "as Nokuthula Dube sees it")
+	p.see("[data-copy]", "Rock-pool field log")
+	if n := p.count(`main button`); n != 0 {
+		t.Errorf("%d things can be pressed on", n)
+	}
+	if text := p.el("main").MustText(); strings.Contains(text, "Adeyemi") || strings.Contains(text, "Boat Workshop") {
+		t.Errorf("others and other classes are seen: %s", text)
+	}
+	p.see("[data-satchel] a", "Tide Watch 7B").MustClick()
+	p.see(`[data-thing="Field work"]`, "can edit")
+	p.see("[data-eyes]", "as Nokuthula Dube sees it")
+	p.click(`[data-act="leave-eyes"]`)
+	p.see("header nav a", "Log").MustClick()
+	p.see(`[data-table="log"]`, "looked at the pages of Nokuthula Dube as they see them")
+}
+
+// Where somebody is signed in stands on their page; one of them is ended there, and is out.
+func TestSignedInElsewhere(t *testing.T) {
+	s := start(t)
+	p := s.visit(t, "401").signIn("nokuthula.dube@kestrelquay.example")
+	q := s.visit(t, "").signIn("nokuthula.dube@kestrelquay.example")
+	q.open("/account")
+	q.until(`() => document.querySelectorAll('[data-session]').length === 2`)
+	q.see(`[data-session="here"]`, "here, now")
+	q.click(`[data-session="other"] [data-act="end-session"]`)
+	q.gone(`[data-session="other"]`)
+	p.open("/account")
+	p.until(`() => location.pathname === '/sign-in'`)
+}
+
+// What is to be seen to today is one act away, and can wait until tomorrow.
+func TestNotNow(t *testing.T) {
+	s := start(t, "-at", "2026-11-25T11:40:00Z")
+	p := s.visit(t, "").be("staff-oduya")
+	p.see(`[data-note="students-missing"]`, "lacks something")
+	before := p.count("[data-note]")
+	p.click(`[data-note="students-unknown"] [data-act="not-now"]`)
+	p.see("p", "One thing is put off until tomorrow")
+	if n := p.count("[data-note]"); n != before-1 {
+		t.Errorf("%d lines after %d", n, before)
+	}
+	q := s.visit(t, "").be("staff-lindqvist")
+	q.see(`[data-note="students-unknown"]`, "one student's address") // it is put off by one, for one
+	p.click(`[data-act="show-again"]`)
+	p.see(`[data-note="students-unknown"]`, "one student's address")
+	p.click(`[data-note="students-missing"] [data-act="remedy"]`)
+	p.see(`[data-panel="top-up"]`, "This is made and shared now")
+}

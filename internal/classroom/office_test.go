@@ -1,0 +1,227 @@
+package classroom_test
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"jollysatchel/internal/app"
+	"jollysatchel/internal/app/apptest"
+	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/clock"
+	"jollysatchel/internal/pgserver/pgtest"
+	"jollysatchel/internal/store"
+)
+
+// codesOf are the notes of a class on somebody's rail.
+func codesOf(t *testing.T, a *app.App, account, class string) string {
+	t.Helper()
+	tabs, err := a.Rooms.Rail(ctx, account)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, p := range tabs {
+		if p.ID == class {
+			var out []string
+			for _, n := range p.Notes {
+				out = append(out, fmt.Sprint(n.Reason.Code, " ", n.Count))
+			}
+			return strings.Join(out, ", ")
+		}
+	}
+	return "not on the rail"
+}
+
+// The office finds every class by its name, code or owner, a page at a time, also those in
+// which something needs attention and nobody looked.
+func TestAllClasses(t *testing.T) {
+	a, c := school(t, 2)
+	for i := range 60 {
+		if _, err := a.Rooms.CreateClass(ctx, "stranger", "", fmt.Sprintf("Club %02d", i), ""); err != nil {
+			t.Fatal(err)
+		}
+	}
+	h := apptest.Handout(t, a, c, "# Log\n")
+	apptest.Pack(t, a, c, &h)
+	if _, err := a.Rooms.BringDraft(ctx, "oduya", c.ID, "", strings.NewReader(apptest.List(3))); err != nil {
+		t.Fatal(err)
+	}
+	page, all, err := a.Rooms.AllClasses(ctx, "", false, 0)
+	if err != nil || all != 61 || len(page) != 50 || page[0].Name != "Club 00" {
+		t.Fatal(len(page), all, err)
+	}
+	last, all, err := a.Rooms.AllClasses(ctx, "", false, 50)
+	if err != nil || all != 61 || len(last) != 11 || last[10].Name != "Tide Watch 7B" || last[10].Students != 2 || last[10].Staff[0].Name != "Ifeoma Oduya" {
+		t.Fatalf("%+v %d %v", last, all, err)
+	}
+	for text, want := range map[string]int{"7b": 1, "ifeo": 1, "club 0": 10, "Sten": 60, "nothing": 0, "%": 0} {
+		if _, n, err := a.Rooms.AllClasses(ctx, text, false, 0); err != nil || n != want {
+			t.Errorf("%q: %d, not %d, %v", text, n, want, err)
+		}
+	}
+	needing := func() int {
+		_, n, err := a.Rooms.AllClasses(ctx, "", true, 0)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return n
+	}
+	if _, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: c.Students[0].ID, Field: "address", Value: "nobody@kestrelquay.example"}}); err != nil {
+		t.Fatal(err)
+	}
+	if n := needing(); n != 0 {
+		t.Errorf("%d are known to need something before anybody looked", n)
+	}
+	for range 8 {
+		if err := a.Rooms.LookAround(ctx); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if n := needing(); n != 1 {
+		t.Errorf("%d need something", n)
+	}
+	if mine := codesOf(t, a, "office", c.ID); mine != "not on the rail" {
+		t.Errorf("the office's own rail has %s", mine)
+	}
+}
+
+// The office opens nothing of a class until it joins its staff, which the log has; then it is
+// given what the staff have, and loses it when it leaves.
+func TestOfficeJoinsAClass(t *testing.T) {
+	a, c := school(t, 2)
+	apptest.Pack(t, a, c, nil)
+	ledger, err := a.Store.Ledger(ctx, c.ID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	satchel := ledger[slices.IndexFunc(ledger, func(e store.Entry) bool { return e.Key.What.Purpose == "satchel" })].Thing
+	reaches := func() bool {
+		_, err := a.Cup.Get(ctx, "office", satchel)
+		return err == nil
+	}
+	settle := func() {
+		t.Helper()
+		runs, err := a.Store.OpenRuns(ctx)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, r := range runs {
+			apptest.Wait(t, a, r)
+		}
+	}
+	if reaches() {
+		t.Error("a satchel is open to the office")
+	}
+	if err := a.Rooms.Join(ctx, "office", c.ID, store.RoleAssistant); err != nil {
+		t.Fatal(err)
+	}
+	settle()
+	if !reaches() || codesOf(t, a, "office", c.ID) == "not on the rail" {
+		t.Error("who joined reaches nothing")
+	}
+	log, _, err := a.Rooms.LogPage(ctx, c.ID, "office", 0)
+	if err != nil || len(log) == 0 || !strings.Contains(log[0].Text, "for the school’s office: Harbour Office") {
+		t.Errorf("%+v %v", log, err)
+	}
+	if err := a.Rooms.Join(ctx, "office", c.ID, ""); err != nil {
+		t.Fatal(err)
+	}
+	settle()
+	if reaches() {
+		t.Error("who left still reaches it")
+	}
+	wantInvalid(t, a.Rooms.Join(ctx, "oduya", c.ID, store.RoleAssistant), "account", "owner-stays")
+	wantInvalid(t, a.Rooms.Join(ctx, "office", c.ID, store.RoleOwner), "role", "no-such-choice")
+	if err := a.Rooms.Join(ctx, "office", store.NewID(), store.RoleTeacher); err != classroom.ErrNotFound {
+		t.Errorf("no such class: %v", err)
+	}
+}
+
+// What is due today or tomorrow, lists that wait and messages that failed stand among what
+// needs attention; what somebody puts off is gone for them until the next day, or until it
+// grows.
+func TestTodayInFull(t *testing.T) {
+	day := &clock.Manual{}
+	day.Set(time.Date(2026, 11, 26, 7, 40, 0, 0, time.UTC))
+	a, err := app.Open(ctx, app.Settings{Database: pgtest.New(t), School: apptest.School, Now: day.Now})
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(a.Close)
+	apptest.People(t, a, 3)
+	c := apptest.Class(t, a, apptest.List(2))
+	h := apptest.Handout(t, a, c, "# Log\n")
+	change(t, a, c, &h, classroom.HandoutChange{Title: ptr("Log"), Due: ptr("2026-11-27T00:05")})
+	apptest.Pack(t, a, c, &h)
+	if got := codesOf(t, a, "oduya", c.ID); got != "due-tomorrow 1" {
+		t.Errorf("%s", got)
+	}
+	if err := a.Rooms.PutOff(ctx, "oduya", c.ID, "due-tomorrow", h.ID, 1); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := a.Rooms.BringDraft(ctx, "oduya", c.ID, "", strings.NewReader(apptest.List(3))); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := a.Store.InsertMessages(ctx, []store.Message{{ID: store.NewID(), ClassID: c.ID, Kind: "written", About: "x", State: store.MessageFailed}}); err != nil {
+		t.Fatal(err)
+	}
+	if got := codesOf(t, a, "oduya", c.ID); got != "list-waits 1, messages-failed 1" {
+		t.Errorf("put off: %s", got)
+	}
+	if err := a.Rooms.PutOff(ctx, "oduya", c.ID, "messages-failed", "", 1); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := a.Store.InsertMessages(ctx, []store.Message{{ID: store.NewID(), ClassID: c.ID, Kind: "written", About: "y", State: store.MessageFailed}}); err != nil {
+		t.Fatal(err)
+	}
+	if got := codesOf(t, a, "oduya", c.ID); got != "list-waits 1, messages-failed 2" {
+		t.Errorf("it grew: %s", got)
+	}
+	if err := a.Rooms.ShowAgain(ctx, "oduya"); err != nil {
+		t.Fatal(err)
+	}
+	day.Set(time.Date(2026, 11, 27, 0, 1, 0, 0, time.UTC))
+	if got := codesOf(t, a, "oduya", c.ID); got != "due-today 1, list-waits 1, messages-failed 2" {
+		t.Errorf("the next day: %s", got)
+	}
+}
+
+// Looking with a student's eyes shows what they see and no more, notes nothing as opened, and
+// stands in the log.
+func TestLookAs(t *testing.T) {
+	a, c := school(t, 2)
+	h := apptest.Handout(t, a, c, "# Log\n")
+	apptest.Pack(t, a, c, &h)
+	row := c.Students[0].ID
+	name, home, err := a.Rooms.LookAs(ctx, "oduya", c.ID, row)
+	if err != nil || name != "Given0 Family0" || len(home.Copies) != 1 || home.Satchel == "" || home.Copies[0].Opened {
+		t.Fatalf("%s %+v %v", name, home, err)
+	}
+	_, satchel, inside, err := a.Rooms.LookAtAs(ctx, "oduya", c.ID, row, home.Satchel)
+	if err != nil || satchel.Level.String() != "edit" || len(inside) != 1 {
+		t.Errorf("%+v %d %v", satchel, len(inside), err)
+	}
+	if _, copied, _, err := a.Rooms.LookAtAs(ctx, "oduya", c.ID, row, home.Copies[0].Thing); err != nil || copied.Level.String() != "edit" {
+		t.Errorf("%+v %v", copied, err)
+	}
+	_, other, err := a.Rooms.LookAs(ctx, "oduya", c.ID, c.Students[1].ID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, _, _, err := a.Rooms.LookAtAs(ctx, "oduya", c.ID, row, other.Satchel); err != classroom.ErrNotFound {
+		t.Errorf("another's satchel: %v", err)
+	}
+	if _, again, err := a.Rooms.LookAs(ctx, "oduya", c.ID, row); err != nil || again.Copies[0].Opened {
+		t.Errorf("it counts as opened: %v", err)
+	}
+	log, _, err := a.Rooms.LogPage(ctx, c.ID, "Given0", 0)
+	if err != nil || len(log) != 2 || log[0].Who != "Ifeoma Oduya" {
+		t.Errorf("%+v %v", log, err)
+	}
+	elsewhere := apptest.Class(t, a, apptest.List(1))
+	if _, _, err := a.Rooms.LookAs(ctx, "oduya", elsewhere.ID, row); err != classroom.ErrNotFound {
+		t.Errorf("a row of another class: %v", err)
+	}
+}
