@@ -89,6 +89,9 @@ func settings(url string, now clock.Clock) (app.Settings, error) {
 	if s.PostPassword, err = secret("JOLLY_POST_PASSWORD"); err != nil {
 		return s, err
 	}
+	if s.ServiceSecret, err = secret("JOLLY_SIGNIN_SECRET"); err != nil {
+		return s, err
+	}
 	s.Hosts = list(os.Getenv("JOLLY_HOSTS"))
 	if s.Proxies, err = networks(os.Getenv("JOLLY_PROXIES")); err != nil {
 		return s, err

@@ -46,6 +46,7 @@ type Settings struct {
 	// Here is where its pages are as long as nobody says where; PostPassword opens the
 	// school's mail server.
 	Here, PostPassword string
+	ServiceSecret      string // opens the school's own service to sign in with
 }
 
 // An App is the program with everything in place and nothing running yet.
@@ -224,7 +225,7 @@ func (a *App) Stop(ctx context.Context) error {
 // Web returns the server of this program; people are those the demo lets you be.
 func (a *App) Web(people []web.DemoPerson) *web.Server {
 	return web.New(web.Options{
-		Rooms: a.Rooms, Standins: standins{a.Cup}, Postroom: mailroom{a.Postroom}, PostReady: a.PostPassword != "", TryPost: a.tryPost, School: a.Charter.School, Now: a.Now, Demo: people, Contract: contract.Contract, Sessions: pgxstore.NewWithCleanupInterval(a.Store.Pool, 0), Listen: a.Store.Listen, Hosts: a.Hosts, Proxies: a.Proxies, Pace: a.Pace,
+		Rooms: a.Rooms, Standins: standins{a.Cup}, Postroom: mailroom{a.Postroom}, PostReady: a.PostPassword != "", ServiceSecret: a.ServiceSecret, TryPost: a.tryPost, School: a.Charter.School, Now: a.Now, Demo: people, Contract: contract.Contract, Sessions: pgxstore.NewWithCleanupInterval(a.Store.Pool, 0), Listen: a.Store.Listen, Hosts: a.Hosts, Proxies: a.Proxies, Pace: a.Pace,
 		Ready: func(ctx context.Context) error { return a.Store.Pool.Ping(ctx) }, Log: a.Log,
 	})
 }

@@ -22,6 +22,8 @@ type (
 	Run = store.Run
 	// PostSettings are how the school's mail goes out.
 	PostSettings = store.PostSettings
+	// ServiceSettings are the school's own service that people sign in with.
+	ServiceSettings = store.ServiceSettings
 	// A MessageFilter says which of a class's messages are meant.
 	MessageFilter = store.MessageFilter
 	// An Account is a person's entry in the school book.

@@ -2,11 +2,13 @@ package classroom
 
 import (
 	"context"
+	"errors"
 	"slices"
 	"strings"
 	"time"
 
 	"jollysatchel/internal/schoolbook"
+	"jollysatchel/internal/store"
 )
 
 // SignIn returns the account whose password fits.
@@ -90,4 +92,35 @@ func (c *People) CountAccounts(ctx context.Context) (int, error) {
 		return 0, err
 	}
 	return len(book.all), nil
+}
+
+// SignInAs returns the account of somebody whom the school's own service vouches for, by
+// their address. Who has none gets a student's, where the school makes them so and the
+// address is of its domain.
+func (c *People) SignInAs(ctx context.Context, address, given, family string) (schoolbook.Account, error) {
+	nobody := &Invalid{"service", "service-nobody", nil}
+	a, there, err := c.AccountOf(ctx, address)
+	switch {
+	case err != nil:
+		return schoolbook.Account{}, err
+	case there && a.Off:
+		return schoolbook.Account{}, nobody
+	case there:
+		return a, nil
+	}
+	school := c.School()
+	if !school.Service.Make || school.Domain != "" && !strings.HasSuffix(address, "@"+strings.ToLower(school.Domain)) {
+		return schoolbook.Account{}, nobody
+	}
+	a = schoolbook.Account{ID: store.NewID(), Role: schoolbook.Student}
+	if tidy(given+family) == "" {
+		given, _, _ = strings.Cut(address, "@")
+	}
+	if err := (AccountChange{Given: &given, Family: &family, Address: &address}).apply(&a, AccountChange{}); err != nil {
+		return schoolbook.Account{}, nobody
+	}
+	err = c.Store.Change(ctx, c.act(ctx, a.ID, "account-by-service", accountArgs(a)), nil, func(*store.Store) error {
+		return bookError(errors.Join(c.directory.Put(ctx, a), c.directory.Known(ctx, a.ID)))
+	})
+	return a, err
 }

@@ -15,6 +15,7 @@ import (
 
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/post"
+	"jollysatchel/internal/service"
 	"jollysatchel/internal/store"
 )
 
@@ -36,6 +37,8 @@ type School struct {
 	// mail goes out.
 	Site string
 	Post store.PostSettings
+	// Service is the school's own service that people sign in with.
+	Service store.ServiceSettings
 }
 
 // SchoolWords are what a school can have a word of its own for.
@@ -84,7 +87,7 @@ func (c *Charter) over(said store.SchoolSettings) School {
 	s := School{
 		Name: cmp.Or(c.fixed.Name, said.Name), Domain: cmp.Or(c.fixed.Domain, said.Domain), Zone: c.fixed.Zone,
 		Language: cmp.Or(c.fixed.Language, said.Language, "en"), Quota: cmp.Or(c.fixed.Quota, said.SatchelMB*1_000_000), Words: map[string]string{}, OfficeCodes: said.OfficeCodes, StaffReset: said.StaffReset,
-		Site: cmp.Or(c.fixed.Site, said.Site, c.here), Post: said.Post,
+		Site: cmp.Or(c.fixed.Site, said.Site, c.here), Post: said.Post, Service: said.Service,
 	}
 	if s.Zone == nil {
 		zone, err := time.LoadLocation(cmp.Or(said.Zone, usualZone))
@@ -121,16 +124,17 @@ func (c *Classroom) School() School { return c.People.School() }
 
 // A SchoolChange is what the office says. Nil parts stay.
 type SchoolChange struct {
-	Name        *string             `json:"name,omitempty"`
-	Domain      *string             `json:"domain,omitempty"`
-	Zone        *string             `json:"zone,omitempty"`
-	Language    *string             `json:"language,omitempty"`
-	SatchelMB   *int64              `json:"satchelMB,omitempty"`
-	Words       *map[string]string  `json:"words,omitempty"`
-	OfficeCodes *bool               `json:"officeCodes,omitempty"`
-	StaffReset  *bool               `json:"staffReset,omitempty"`
-	Site        *string             `json:"site,omitempty"`
-	Post        *store.PostSettings `json:"post,omitempty"`
+	Name        *string                `json:"name,omitempty"`
+	Domain      *string                `json:"domain,omitempty"`
+	Zone        *string                `json:"zone,omitempty"`
+	Language    *string                `json:"language,omitempty"`
+	SatchelMB   *int64                 `json:"satchelMB,omitempty"`
+	Words       *map[string]string     `json:"words,omitempty"`
+	OfficeCodes *bool                  `json:"officeCodes,omitempty"`
+	StaffReset  *bool                  `json:"staffReset,omitempty"`
+	Site        *string                `json:"site,omitempty"`
+	Post        *store.PostSettings    `json:"post,omitempty"`
+	Service     *store.ServiceSettings `json:"service,omitempty"`
 }
 
 // What a school's settings keep to.
@@ -200,6 +204,16 @@ func (ch SchoolChange) apply(s *store.SchoolSettings, is School, was SchoolChang
 			return err
 		}
 		s.Post = to
+	}
+	if ch.Service != nil {
+		to, err := serviceSettings(*ch.Service)
+		if err != nil {
+			return err
+		}
+		if err := unlessSame(was.Service, "service", is.Service, to); err != nil {
+			return err
+		}
+		s.Service = to
 	}
 	if ch.Words != nil {
 		words := map[string]string{}
@@ -277,6 +291,24 @@ func postSettings(p store.PostSettings) (store.PostSettings, error) {
 		return p, &Invalid{"post.from", "no-such-address", nil}
 	case p.PerMinute < 0 || p.PerMinute > mostPerMinute:
 		return p, tooMany("post.perMinute", "too-large-number", mostPerMinute)
+	}
+	return p, nil
+}
+
+// serviceSettings checks the school's own service to sign in with.
+func serviceSettings(p store.ServiceSettings) (store.ServiceSettings, error) {
+	p.Issuer, p.Client, p.Name = strings.TrimSpace(p.Issuer), strings.TrimSpace(p.Client), tidy(p.Name)
+	switch {
+	case p.Issuer == "":
+		return p, nil
+	case len(p.Issuer) > mostSite || !service.Address(p.Issuer):
+		return p, &Invalid{"service.issuer", "no-service", nil}
+	case p.Client == "":
+		return p, &Invalid{"service.client", "missing", nil}
+	case len(p.Client) > mostSchoolName:
+		return p, tooLong("service.client", mostSchoolName)
+	case len(p.Name) > mostSchoolName:
+		return p, tooLong("service.name", mostSchoolName)
 	}
 	return p, nil
 }

@@ -20,6 +20,16 @@ type SchoolSettings struct {
 	Words      map[string]string `json:"words,omitempty"`
 	Site       string            `json:"site,omitempty"` // where its pages are, without a slash at its end
 	Post       PostSettings      `json:"post,omitzero"`
+	Service    ServiceSettings   `json:"service,omitzero"`
+}
+
+// ServiceSettings are the school's own service that people sign in with. Its secret isn't
+// kept here.
+type ServiceSettings struct {
+	Client string `json:"client,omitempty"` // what we are called there
+	Issuer string `json:"issuer,omitempty"` // empty: there is none
+	Make   bool   `json:"make,omitempty"`   // whoever it vouches for gets a student's account
+	Name   string `json:"name,omitempty"`   // what people call it
 }
 
 // PostSettings are how the school's mail goes out. Its password isn't kept here.

@@ -168,6 +168,9 @@ var routes = []struct{ method, path, body, want string }{
 	//                                                       nobody office owner teacher assistant stranger s0 s1 s2
 	{"POST", "/api/session", `{"address":"x","password":"y"}`, "111111111"}, // a wrong password, whoever tries
 	{"DELETE", "/api/session", ``, "+++++++++"},
+	{"GET", "/api/session/look", ``, "+++++++++"},
+	{"GET", "/api/session/service", ``, "444444444"}, // the school has none
+	{"GET", "/api/session/service/back", ``, "444444444"},
 	{"GET", "/api/me", ``, "1++++++++"},
 	{"GET", "/api/demo/people", ``, "444444444"}, // only under the demo
 	{"POST", "/api/demo/session", `{"account":"oduya"}`, "444444444"},

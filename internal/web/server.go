@@ -22,6 +22,7 @@ import (
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
 	"jollysatchel/internal/gate"
+	"jollysatchel/internal/service"
 	"jollysatchel/internal/web/api"
 )
 
@@ -37,15 +38,17 @@ type Options struct {
 	// password of the school's mail server is known, TryPost sends one mail now.
 	Postroom  Postroom
 	PostReady bool
-	TryPost   func(ctx context.Context, to classroom.Account) error
-	School    func() classroom.School // as it is now
-	Now       clock.Clock
-	Sessions  scs.Store
-	Listen    Listen
-	Demo      []DemoPerson // people the sign-in page lets you be; nil outside of the demo
-	Contract  []byte       // api/openapi.yaml, as served
-	Ready     func(context.Context) error
-	Log       *slog.Logger
+	// ServiceSecret opens the school's own service to sign in with.
+	ServiceSecret string
+	TryPost       func(ctx context.Context, to classroom.Account) error
+	School        func() classroom.School // as it is now
+	Now           clock.Clock
+	Sessions      scs.Store
+	Listen        Listen
+	Demo          []DemoPerson // people the sign-in page lets you be; nil outside of the demo
+	Contract      []byte       // api/openapi.yaml, as served
+	Ready         func(context.Context) error
+	Log           *slog.Logger
 	// Hosts are the names this server is called by, beside those of this machine.
 	Hosts []string
 	// Proxies are the addresses and networks of those whose word on where a
@@ -72,6 +75,7 @@ type Server struct {
 	contract  map[string]operation
 	foreign   *http.CrossOriginProtection
 	registers *written
+	service   *service.Service
 	engine    *gin.Engine
 }
 
@@ -91,7 +95,7 @@ func New(o Options) *Server {
 	s := &Server{
 		Options: o, hub: newHub(), registers: newWritten(), contract: readContract(o.Contract), foreign: http.NewCrossOriginProtection(),
 		tries: newLimiter(1.0/6, 10), strangers: newLimiter(0.5, 40), pace: newLimiter(o.Pace, int(4*o.Pace)), origins: newLimiter(o.Pace, int(10*o.Pace)),
-		lately: &accounts{known: map[string]classroom.Account{}}, uploads: newCounter(4), watching: newCounter(12), bodies: gate.New(3, 30, 30*time.Second), renders: gate.New(2, 40, 10*time.Second),
+		service: &service.Service{}, lately: &accounts{known: map[string]classroom.Account{}}, uploads: newCounter(4), watching: newCounter(12), bodies: gate.New(3, 30, 30*time.Second), renders: gate.New(2, 40, 10*time.Second),
 	}
 	s.sessions = scs.New()
 	s.sessions.Store = o.Sessions

@@ -31,6 +31,7 @@ const (
 // needs lists every route by its operation. One that is missing is refused.
 var needs = map[string]need{
 	"SignIn": anybody, "SignOut": anybody, "DemoPeople": anybody, "DemoSignIn": anybody,
+	"LookSignIn": anybody, "GoToService": anybody, "ComeFromService": anybody,
 	"GetMe": signedIn, "ListFolders": signedIn, "MakeFolder": signedIn, "GetInside": signedIn, "RenameThing": signedIn, "LookWide": signedIn, "OpenToSchool": signedIn, "MoveThings": signedIn, "LookSpread": signedIn, "SpreadThings": signedIn, "MoveEffects": signedIn, "ListBin": signedIn, "BinThings": signedIn, "RestoreThing": signedIn, "FrontDoor": signedIn, "FollowLink": signedIn, "GetThing": signedIn, "GetText": signedIn, "PutText": signedIn,
 	"GetContent": signedIn, "ListVersions": signedIn, "AddFile": signedIn, "Render": signedIn,
 	"GetHome": studentOwn, "ListMatesCopies": studentOwn, "LetIn": studentOwn,

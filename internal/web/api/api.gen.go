@@ -3857,6 +3857,15 @@ type School struct {
 	// SatchelMB how much a satchel may hold; 0: the usual
 	SatchelMB int64 `json:"satchelMB"`
 
+	// Service the school's own service that people sign in with, by OpenID Connect
+	Service ServiceSettings `json:"service"`
+
+	// ServiceBack where people come back to from the service
+	ServiceBack string `json:"serviceBack"`
+
+	// ServiceReady the secret of the service is said where the program was started
+	ServiceReady bool `json:"serviceReady"`
+
 	// Site where its pages are
 	Site string `json:"site"`
 
@@ -3880,12 +3889,28 @@ type SchoolParts struct {
 	OfficeCodes *bool   `json:"officeCodes,omitempty"`
 
 	// Post how the school's mail goes out; without a server, into the stand-in
-	Post       *PostSettings      `json:"post,omitempty"`
-	SatchelMB  *int64             `json:"satchelMB,omitempty"`
+	Post      *PostSettings `json:"post,omitempty"`
+	SatchelMB *int64        `json:"satchelMB,omitempty"`
+
+	// Service the school's own service that people sign in with, by OpenID Connect
+	Service    *ServiceSettings   `json:"service,omitempty"`
 	Site       *string            `json:"site,omitempty"`
 	StaffReset *bool              `json:"staffReset,omitempty"`
 	Words      *map[string]string `json:"words,omitempty"`
 	Zone       *string            `json:"zone,omitempty"`
+}
+
+// ServiceSettings the school's own service that people sign in with, by OpenID Connect
+type ServiceSettings struct {
+	// Client what this program is called there
+	Client string `json:"client"`
+
+	// Issuer its address; empty: there is none
+	Issuer string `json:"issuer"`
+
+	// Make whoever it vouches for gets a student's account
+	Make bool   `json:"make"`
+	Name string `json:"name"`
 }
 
 // Session defines model for Session.
@@ -3917,6 +3942,14 @@ type SignIn struct {
 	Address  string `json:"address"`
 	Password string `json:"password"`
 	Stay     *bool  `json:"stay,omitempty"`
+}
+
+// SignInLook defines model for SignInLook.
+type SignInLook struct {
+	School string `json:"school"`
+
+	// Service what the school's own service is called; empty: there is none
+	Service string `json:"service"`
 }
 
 // Somewhere defines model for Somewhere.
@@ -4734,6 +4767,19 @@ type SignOutParams struct {
 	Everywhere *bool `form:"everywhere,omitempty" json:"everywhere,omitempty"`
 }
 
+// GoToServiceParams defines parameters for GoToService.
+type GoToServiceParams struct {
+	To   *string `form:"to,omitempty" json:"to,omitempty"`
+	Stay *bool   `form:"stay,omitempty" json:"stay,omitempty"`
+}
+
+// ComeFromServiceParams defines parameters for ComeFromService.
+type ComeFromServiceParams struct {
+	Code  *string `form:"code,omitempty" json:"code,omitempty"`
+	State *string `form:"state,omitempty" json:"state,omitempty"`
+	Error *string `form:"error,omitempty" json:"error,omitempty"`
+}
+
 // SpreadThingsParams defines parameters for SpreadThings.
 type SpreadThingsParams struct {
 	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
@@ -5460,6 +5506,15 @@ type ServerInterface interface {
 	// FirstSignIn set a password with a code that is good once, and sign in
 	// (POST /session/first)
 	FirstSignIn(c *gin.Context)
+	// LookSignIn what there is to sign in with
+	// (GET /session/look)
+	LookSignIn(c *gin.Context)
+	// GoToService go and sign in with the school’s own service
+	// (GET /session/service)
+	GoToService(c *gin.Context, params GoToServiceParams)
+	// ComeFromService come back from the school’s own service
+	// (GET /session/service/back)
+	ComeFromService(c *gin.Context, params ComeFromServiceParams)
 	// SpreadThings put things of a class each to its own place: its student’s satchel, or what their row names
 	// (POST /spread)
 	SpreadThings(c *gin.Context, params SpreadThingsParams)
@@ -10367,6 +10422,97 @@ func (siw *ServerInterfaceWrapper) FirstSignIn(c *gin.Context) {
 	siw.Handler.FirstSignIn(c)
 }
 
+// LookSignIn operation middleware
+func (siw *ServerInterfaceWrapper) LookSignIn(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.LookSignIn(c)
+}
+
+// GoToService operation middleware
+func (siw *ServerInterfaceWrapper) GoToService(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GoToServiceParams
+
+	// ------------- Optional query parameter "to" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "to", c.Request.URL.Query(), &params.To, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter to: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "stay" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "stay", c.Request.URL.Query(), &params.Stay, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter stay: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GoToService(c, params)
+}
+
+// ComeFromService operation middleware
+func (siw *ServerInterfaceWrapper) ComeFromService(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ComeFromServiceParams
+
+	// ------------- Optional query parameter "code" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "code", c.Request.URL.Query(), &params.Code, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter code: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "state" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "state", c.Request.URL.Query(), &params.State, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter state: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "error" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "error", c.Request.URL.Query(), &params.Error, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter error: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ComeFromService(c, params)
+}
+
 // SpreadThings operation middleware
 func (siw *ServerInterfaceWrapper) SpreadThings(c *gin.Context) {
 
@@ -10997,6 +11143,9 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/me/sessions", wrapper.ListSessions)
 	router.DELETE(options.BaseURL+"/me/sessions/:sessionId", wrapper.EndSession)
 	router.POST(options.BaseURL+"/classes/:classId/students/:rowId/eyes", wrapper.LookAs)
+	router.GET(options.BaseURL+"/session/look", wrapper.LookSignIn)
+	router.GET(options.BaseURL+"/session/service", wrapper.GoToService)
+	router.GET(options.BaseURL+"/session/service/back", wrapper.ComeFromService)
 	router.POST(options.BaseURL+"/demo/session", wrapper.DemoSignIn)
 	router.GET(options.BaseURL+"/events", wrapper.Events)
 	router.GET(options.BaseURL+"/classes", wrapper.ListClasses)
@@ -19274,6 +19423,173 @@ func (response FirstSignIn5XXJSONResponse) VisitFirstSignInResponse(w http.Respo
 	return err
 }
 
+type LookSignInRequestObject struct {
+}
+
+type LookSignInResponseObject interface {
+	VisitLookSignInResponse(w http.ResponseWriter) error
+}
+
+type LookSignIn200JSONResponse SignInLook
+
+func (response LookSignIn200JSONResponse) VisitLookSignInResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookSignIn4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LookSignIn4XXJSONResponse) VisitLookSignInResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookSignIn5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LookSignIn5XXJSONResponse) VisitLookSignInResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GoToServiceRequestObject struct {
+	Params GoToServiceParams
+}
+
+type GoToServiceResponseObject interface {
+	VisitGoToServiceResponse(w http.ResponseWriter) error
+}
+
+type GoToService303ResponseHeaders struct {
+	Location string
+}
+
+type GoToService303Response struct {
+	Headers GoToService303ResponseHeaders
+}
+
+func (response GoToService303Response) VisitGoToServiceResponse(w http.ResponseWriter) error {
+	w.Header().Set("Location", fmt.Sprint(response.Headers.Location))
+	w.WriteHeader(303)
+	return nil
+}
+
+type GoToService4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GoToService4XXJSONResponse) VisitGoToServiceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GoToService5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GoToService5XXJSONResponse) VisitGoToServiceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ComeFromServiceRequestObject struct {
+	Params ComeFromServiceParams
+}
+
+type ComeFromServiceResponseObject interface {
+	VisitComeFromServiceResponse(w http.ResponseWriter) error
+}
+
+type ComeFromService303ResponseHeaders struct {
+	Location string
+}
+
+type ComeFromService303Response struct {
+	Headers ComeFromService303ResponseHeaders
+}
+
+func (response ComeFromService303Response) VisitComeFromServiceResponse(w http.ResponseWriter) error {
+	w.Header().Set("Location", fmt.Sprint(response.Headers.Location))
+	w.WriteHeader(303)
+	return nil
+}
+
+type ComeFromService4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ComeFromService4XXJSONResponse) VisitComeFromServiceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ComeFromService5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ComeFromService5XXJSONResponse) VisitComeFromServiceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type SpreadThingsRequestObject struct {
 	Params SpreadThingsParams
 	Body   *SpreadThingsJSONRequestBody
@@ -20788,6 +21104,15 @@ type StrictServerInterface interface {
 	// FirstSignIn set a password with a code that is good once, and sign in
 	// (POST /session/first)
 	FirstSignIn(ctx context.Context, request FirstSignInRequestObject) (FirstSignInResponseObject, error)
+	// LookSignIn what there is to sign in with
+	// (GET /session/look)
+	LookSignIn(ctx context.Context, request LookSignInRequestObject) (LookSignInResponseObject, error)
+	// GoToService go and sign in with the school’s own service
+	// (GET /session/service)
+	GoToService(ctx context.Context, request GoToServiceRequestObject) (GoToServiceResponseObject, error)
+	// ComeFromService come back from the school’s own service
+	// (GET /session/service/back)
+	ComeFromService(ctx context.Context, request ComeFromServiceRequestObject) (ComeFromServiceResponseObject, error)
 	// SpreadThings put things of a class each to its own place: its student’s satchel, or what their row names
 	// (POST /spread)
 	SpreadThings(ctx context.Context, request SpreadThingsRequestObject) (SpreadThingsResponseObject, error)
@@ -25903,6 +26228,82 @@ func (sh *strictHandler) FirstSignIn(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(FirstSignInResponseObject); ok {
 		if err := validResponse.VisitFirstSignInResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// LookSignIn operation middleware
+func (sh *strictHandler) LookSignIn(ctx *gin.Context) {
+	var request LookSignInRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.LookSignIn(ctx, request.(LookSignInRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "LookSignIn")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(LookSignInResponseObject); ok {
+		if err := validResponse.VisitLookSignInResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GoToService operation middleware
+func (sh *strictHandler) GoToService(ctx *gin.Context, params GoToServiceParams) {
+	var request GoToServiceRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GoToService(ctx, request.(GoToServiceRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GoToService")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GoToServiceResponseObject); ok {
+		if err := validResponse.VisitGoToServiceResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ComeFromService operation middleware
+func (sh *strictHandler) ComeFromService(ctx *gin.Context, params ComeFromServiceParams) {
+	var request ComeFromServiceRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ComeFromService(ctx, request.(ComeFromServiceRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ComeFromService")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ComeFromServiceResponseObject); ok {
+		if err := validResponse.VisitComeFromServiceResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -155,7 +155,7 @@ export interface paths {
         head?: never;
         /**
          * say what the school is
-         * @description Problems: changed, fixed, no-domain, no-zone, no-language, no-such-word, too-large-number, no-site, no-server, no-such-choice, no-such-address, too-long.
+         * @description Problems: changed, fixed, no-domain, no-zone, no-language, no-such-word, too-large-number, no-site, no-server, no-service, missing, no-such-choice, no-such-address, too-long.
          */
         patch: operations["changeSchool"];
         trace?: never;
@@ -640,6 +640,63 @@ export interface paths {
          * @description Problems: not-there, no-eyes, unavailable.
          */
         post: operations["lookAs"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/session/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** what there is to sign in with */
+        get: operations["lookSignIn"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/session/service": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * go and sign in with the school’s own service
+         * @description Problems: not-there, too-often.
+         */
+        get: operations["goToService"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/session/service/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * come back from the school’s own service
+         * @description Problems: not-there, too-often.
+         */
+        get: operations["comeFromService"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2974,6 +3031,11 @@ export interface components {
             /** @description where its pages are */
             site: string;
             post: components["schemas"]["PostSettings"];
+            service: components["schemas"]["ServiceSettings"];
+            /** @description the secret of the service is said where the program was started */
+            serviceReady: boolean;
+            /** @description where people come back to from the service */
+            serviceBack: string;
             /** @description where its mail comes from */
             postFrom: string;
             /** @description the password of the mail server is said where the program was started */
@@ -2998,6 +3060,21 @@ export interface components {
             from: string;
             /** @description messages; 0: as many as there are */
             perMinute: number;
+        };
+        /** @description the school's own service that people sign in with, by OpenID Connect */
+        ServiceSettings: {
+            /** @description its address; empty: there is none */
+            issuer: string;
+            /** @description what this program is called there */
+            client: string;
+            name: string;
+            /** @description whoever it vouches for gets a student's account */
+            make: boolean;
+        };
+        SignInLook: {
+            school: string;
+            /** @description what the school's own service is called; empty: there is none */
+            service: string;
         };
         PostTrial: {
             to: string;
@@ -3138,6 +3215,7 @@ export interface components {
             staffReset?: boolean;
             site?: string;
             post?: components["schemas"]["PostSettings"];
+            service?: components["schemas"]["ServiceSettings"];
             words?: {
                 [key: string]: string;
             };
@@ -6035,6 +6113,77 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Eyes"];
                 };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    lookSignIn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description what there is to sign in with */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignInLook"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    goToService: {
+        parameters: {
+            query?: {
+                to?: string;
+                stay?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description where to go */
+            303: {
+                headers: {
+                    Location: string;
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    comeFromService: {
+        parameters: {
+            query?: {
+                code?: string;
+                state?: string;
+                error?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description where to go on */
+            303: {
+                headers: {
+                    Location: string;
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             "4XX": components["responses"]["Problem"];
             "5XX": components["responses"]["Problem"];

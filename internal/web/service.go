@@ -1,0 +1,138 @@
+package web
+
+import (
+	"context"
+	"errors"
+	"net/http"
+	"net/url"
+	"strings"
+	"time"
+
+	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/service"
+	"jollysatchel/internal/web/api"
+)
+
+// What is kept in a browser's session while somebody signs in elsewhere, and for how long.
+const (
+	stateKey    = "service-state"
+	nonceKey    = "service-nonce"
+	verifierKey = "service-verifier"
+	toKey       = "service-to"
+	stayKey     = "service-stay"
+	awayFor     = 10 * time.Minute
+)
+
+// serviceBack is where people come back to from the school's own service.
+func (s *Server) serviceBack() string { return s.School().Site + "/api/session/service/back" }
+
+// serviceSettings are those of the school's own service; ok is false where it has none.
+func (s *Server) serviceSettings() (service.Settings, bool) {
+	is := s.School().Service
+	return service.Settings{Issuer: is.Issuer, Client: is.Client, Secret: s.ServiceSecret, Redirect: s.serviceBack()}, is.Issuer != ""
+}
+
+// LookSignIn implements the route of that name.
+func (s *Server) LookSignIn(context.Context, api.LookSignInRequestObject) (api.LookSignInResponseObject, error) {
+	is := s.School()
+	out := api.LookSignIn200JSONResponse{School: is.Name}
+	if is.Service.Issuer != "" {
+		if out.Service = is.Service.Name; out.Service == "" {
+			out.Service = is.Name
+		}
+	}
+	return out, nil
+}
+
+// ourPath is a path of ours; of anything else it is where everybody begins.
+func ourPath(to string) string {
+	u, err := url.Parse(to)
+	if err != nil || !strings.HasPrefix(to, "/") || strings.HasPrefix(to, "//") || strings.Contains(to, "\\") || u.Host != "" || u.Scheme != "" {
+		return "/"
+	}
+	return to
+}
+
+// refusedAt is the sign-in page with why it was refused.
+func refusedAt(code string) string { return "/sign-in?refused=" + url.QueryEscape(code) }
+
+// GoToService implements the route of that name.
+func (s *Server) GoToService(ctx context.Context, r api.GoToServiceRequestObject) (api.GoToServiceResponseObject, error) {
+	c := asGin(ctx)
+	set, ok := s.serviceSettings()
+	if !ok {
+		return nil, classroom.ErrNotFound
+	}
+	if !s.strangers.allow(origin(c)) {
+		return nil, errTries
+	}
+	at, kept, err := s.service.Begin(set)
+	if err != nil {
+		return api.GoToService303Response{Headers: api.GoToService303ResponseHeaders{Location: refusedAt(s.refusedBy(err))}}, nil
+	}
+	session := c.Request.Context()
+	if err := s.sessions.RenewToken(session); err != nil {
+		return nil, err
+	}
+	s.sessions.Put(session, stateKey, kept.State)
+	s.sessions.Put(session, nonceKey, kept.Nonce)
+	s.sessions.Put(session, verifierKey, kept.Verifier)
+	s.sessions.Put(session, toKey, ourPath(deref(r.Params.To)))
+	s.sessions.Put(session, stayKey, r.Params.Stay != nil && *r.Params.Stay)
+	s.sessions.SetDeadline(session, time.Now().Add(awayFor))
+	token, _, err := s.sessions.Commit(session)
+	if err != nil {
+		return nil, err
+	}
+	http.SetCookie(c.Writer, s.cookie(c, token))
+	return api.GoToService303Response{Headers: api.GoToService303ResponseHeaders{Location: at}}, nil
+}
+
+// refusedBy is the code for why somebody isn't signed in; what a service said is for the log.
+func (s *Server) refusedBy(err error) string {
+	var r *service.Refused
+	var invalid *classroom.Invalid
+	switch {
+	case errors.As(err, &r):
+		s.Log.Warn("the school's own service", "code", r.Code, "error", r.Err)
+		return r.Code
+	case errors.As(err, &invalid):
+		return invalid.Code
+	}
+	return ""
+}
+
+// ComeFromService implements the route of that name.
+func (s *Server) ComeFromService(ctx context.Context, _ api.ComeFromServiceRequestObject) (api.ComeFromServiceResponseObject, error) {
+	c := asGin(ctx)
+	set, ok := s.serviceSettings()
+	if !ok {
+		return nil, classroom.ErrNotFound
+	}
+	if !s.strangers.allow(origin(c)) {
+		return nil, errTries
+	}
+	session := c.Request.Context()
+	kept := service.Started{State: s.sessions.PopString(session, stateKey), Nonce: s.sessions.PopString(session, nonceKey), Verifier: s.sessions.PopString(session, verifierKey)}
+	to, stay := ourPath(s.sessions.GetString(session, toKey)), s.sessions.GetBool(session, stayKey)
+	if kept.State != "" { // good once
+		if err := s.sessions.Destroy(session); err != nil {
+			return nil, err
+		}
+	}
+	who, err := s.service.Finish(session, set, kept, c.Request.URL.Query())
+	var a classroom.Account
+	if err == nil {
+		a, err = s.Rooms.SignInAs(session, who.Address, who.Given, who.Family)
+	}
+	if err != nil {
+		code := s.refusedBy(err)
+		if code == "" {
+			return nil, err
+		}
+		return api.ComeFromService303Response{Headers: api.ComeFromService303ResponseHeaders{Location: refusedAt(code)}}, nil
+	}
+	s.strangers.giveBack(origin(c))
+	_, err = s.enter(c, a, stay)
+	return api.ComeFromService303Response{Headers: api.ComeFromService303ResponseHeaders{Location: to}}, err
+}
