@@ -10,6 +10,8 @@ import (
 
 	"jollysatchel/internal/core/passwords"
 	"jollysatchel/internal/core/roster"
+	"jollysatchel/internal/core/telling"
+	"jollysatchel/internal/core/words"
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
 )
@@ -174,7 +176,7 @@ type Code struct {
 
 // GiveCodes gives accounts codes for their next sign-in. With away, the passwords they
 // have open nothing any more. Codes are nowhere but in the answer.
-func (c *People) GiveCodes(ctx context.Context, by string, ids []string, away bool) ([]Code, error) {
+func (c *People) GiveCodes(ctx context.Context, by string, ids []string, away, mail bool) ([]Code, error) {
 	if len(ids) > mostCodes {
 		return nil, tooMany("accounts", "too-many", mostCodes)
 	}
@@ -206,13 +208,33 @@ func (c *People) GiveCodes(ctx context.Context, by string, ids []string, away bo
 	}
 	act := c.act(ctx, by, "codes-given", map[string]any{"things": len(out), "accounts": ids})
 	act.Key = "" // asked again, they are other codes
-	return out, c.Store.Change(ctx, act, nil, func(*store.Store) error { return nil })
+	return out, c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
+		if !mail {
+			return nil
+		}
+		_, err := c.courier.Post(ctx, tx, c.codeMails(by, out))
+		return err
+	})
+}
+
+// codeMails are the messages that bring people their codes.
+func (c *People) codeMails(by string, codes []Code) []store.Message {
+	school, now := c.School(), c.Now()
+	out := make([]store.Message, len(codes))
+	for i, x := range codes {
+		out[i] = store.Message{
+			ID: store.NewID(), Account: x.Account.ID, Kind: telling.Code, About: "code/" + store.NewID(), SentBy: by, FromName: school.Name, ToName: x.Account.Name(), ToAddress: x.Account.Address,
+			Subject: words.Mail("code-subject", "school", school.Name), State: store.MessageWaiting, NotBefore: now, MadeAt: now,
+			Body: words.Mail("code-body", "name", x.Account.Name(), "code", x.Code, "until", x.Until.In(school.Zone).Format("Mon 2 Jan, 15:04"), "site", school.Site),
+		}
+	}
+	return out
 }
 
 // ClassCodes gives students of a class codes, where their accounts are known: those of rows,
 // or all who have no password yet. Who has one is given none unless the office lets teachers
 // do that: whoever can put somebody on a list could be them otherwise.
-func (c *People) ClassCodes(ctx context.Context, by, class string, rows []string, away bool) ([]Code, error) {
+func (c *People) ClassCodes(ctx context.Context, by, class string, rows []string, away, mail bool) ([]Code, error) {
 	if c.School().OfficeCodes {
 		return nil, &Invalid{"rows", "office-only", nil}
 	}
@@ -244,7 +266,7 @@ func (c *People) ClassCodes(ctx context.Context, by, class string, rows []string
 	if len(ids) == 0 {
 		return nil, &Invalid{"rows", "nobody-needs-codes", nil}
 	}
-	return c.GiveCodes(ctx, by, ids, away)
+	return c.GiveCodes(ctx, by, ids, away, mail)
 }
 
 // FirstSignIn gives the account of an address a password where its code fits.

@@ -380,3 +380,28 @@ func TestPracticeIsNotTold(t *testing.T) {
 	_, err = a.Rooms.SendMessage(ctx, "oduya", c.ID, classroom.MessageAsk{Text: &telling.Text{Subject: "x", Body: "y"}})
 	wantInvalid(t, err, "rows", "practice-not-told")
 }
+
+// A code that goes by mail is told to nobody else, lets its reader in once, and isn't kept.
+func TestCodesByMail(t *testing.T) {
+	a, _ := school(t, 1)
+	id, err := a.Rooms.AddAccount(ctx, "office", classroom.AccountChange{Given: ptr("Nadia"), Address: ptr("nadia@kestrelquay.example")})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := a.Rooms.GiveCodes(ctx, "office", []string{id}, false, true); err != nil {
+		t.Fatal(err)
+	}
+	seen := 0
+	if got := newsIn(t, a, &seen); got != "nadia: Your code for Jolly Satchel at Kestrel Quay School" {
+		t.Fatalf("%s", got)
+	}
+	_, code, _ := strings.Cut(letter(t, a, "nadia@"), "password:\n\n")
+	code, _, _ = strings.Cut(code, "\n")
+	if who, err := a.Rooms.FirstSignIn(ctx, "nadia@kestrelquay.example", code, "some other words entirely"); err != nil || who.ID != id {
+		t.Errorf("%q: %+v, %v", code, who, err)
+	}
+	var body string
+	if err := a.Store.DB.Get(&body, `select body from messages where kind = 'code'`); err != nil || body != "" {
+		t.Errorf("kept: %q %v", body, err)
+	}
+}

@@ -117,9 +117,10 @@ func (s *Store) ClaimMessages(ctx context.Context, worker string, now time.Time,
 	return out, err
 }
 
-// MessageSentNow ends a message that was taken.
+// MessageSentNow ends a message that was taken. What it said stays, but for a code: that
+// opens something.
 func (s *Store) MessageSentNow(ctx context.Context, id string, at time.Time) error {
-	return s.exec(ctx, `update messages set state = 'sent', reason = '', ended_at = $2, lease_until = null where id = $1 and state = 'waiting'`, id, at)
+	return s.exec(ctx, `update messages set state = 'sent', body = case when kind = 'code' then '' else body end, reason = '', ended_at = $2, lease_until = null where id = $1 and state = 'waiting'`, id, at)
 }
 
 // MessageRefused says what was answered: another try follows, or none where failed.

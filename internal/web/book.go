@@ -134,9 +134,15 @@ func (s *Server) ChangeAccount(ctx context.Context, r api.ChangeAccountRequestOb
 	return api.ChangeAccount204Response{}, err
 }
 
-func codeViews(codes []classroom.Code) []api.Code {
+func isTrue(b *bool) bool { return b != nil && *b }
+
+// codeViews are codes as they are told; those that went out by mail aren't.
+func codeViews(codes []classroom.Code, mailed bool) []api.Code {
 	out := []api.Code{}
 	for _, c := range codes {
+		if mailed {
+			c.Code = ""
+		}
 		out = append(out, api.Code{Account: c.Account.ID, Name: c.Account.Name(), Address: c.Account.Address, Code: c.Code, Until: c.Until.UTC()})
 	}
 	return out
@@ -153,11 +159,11 @@ func (s *Server) endOf(ctx context.Context, codes []classroom.Code) error {
 
 // GiveCodes implements the route of that name.
 func (s *Server) GiveCodes(ctx context.Context, r api.GiveCodesRequestObject) (api.GiveCodesResponseObject, error) {
-	codes, err := s.Rooms.GiveCodes(ctx, account(ctx), r.Body.Accounts, r.Body.Away)
+	codes, err := s.Rooms.GiveCodes(ctx, account(ctx), r.Body.Accounts, r.Body.Away, isTrue(r.Body.Mail))
 	if err == nil && r.Body.Away {
 		err = s.endOf(ctx, codes)
 	}
-	return api.GiveCodes200JSONResponse(codeViews(codes)), err
+	return api.GiveCodes200JSONResponse(codeViews(codes, isTrue(r.Body.Mail))), err
 }
 
 // SetStaff implements the route of that name.
@@ -176,11 +182,11 @@ func (s *Server) ChangeOwner(ctx context.Context, r api.ChangeOwnerRequestObject
 
 // ClassCodes implements the route of that name.
 func (s *Server) ClassCodes(ctx context.Context, r api.ClassCodesRequestObject) (api.ClassCodesResponseObject, error) {
-	codes, err := s.Rooms.ClassCodes(ctx, account(ctx), r.ClassId, r.Body.Rows, r.Body.Away)
+	codes, err := s.Rooms.ClassCodes(ctx, account(ctx), r.ClassId, r.Body.Rows, r.Body.Away, isTrue(r.Body.Mail))
 	if err == nil && r.Body.Away {
 		err = s.endOf(ctx, codes)
 	}
-	return api.ClassCodes200JSONResponse(codeViews(codes)), err
+	return api.ClassCodes200JSONResponse(codeViews(codes, isTrue(r.Body.Mail))), err
 }
 
 // mostBookLines of each act are shown of a list.

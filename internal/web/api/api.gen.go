@@ -1960,7 +1960,10 @@ type ClassMy string
 // ClassCodes defines model for ClassCodes.
 type ClassCodes struct {
 	Away bool `json:"away"`
-	Rows []Id `json:"rows"`
+
+	// Mail they go out by mail and aren't told here
+	Mail *bool `json:"mail,omitempty"`
+	Rows []Id  `json:"rows"`
 }
 
 // ClassList what is to be packed in one class
@@ -2424,6 +2427,9 @@ type GiveCodes struct {
 
 	// Away the passwords they have open nothing any more
 	Away bool `json:"away"`
+
+	// Mail they go out by mail and aren't told here
+	Mail *bool `json:"mail,omitempty"`
 }
 
 // GivenDocument a document of a handout: its copies' own name, if they have one, and the level it is for

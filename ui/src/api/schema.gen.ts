@@ -3332,10 +3332,14 @@ export interface components {
             accounts: string[];
             /** @description the passwords they have open nothing any more */
             away: boolean;
+            /** @description they go out by mail and aren't told here */
+            mail?: boolean;
         };
         ClassCodes: {
             rows: components["schemas"]["Id"][];
             away: boolean;
+            /** @description they go out by mail and aren't told here */
+            mail?: boolean;
         };
         /** @description lets somebody in once; it is told here and nowhere else */
         Code: {

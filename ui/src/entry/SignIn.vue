@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { Button, Checkbox, Input } from 'ant-design-vue'
-import { onMounted, ref } from 'vue'
+import { computed, onMounted, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRoute, useRouter } from 'vue-router'
 import { api, data, ProblemError, type Of } from '@/api/client'
@@ -45,7 +45,19 @@ const signIn = () =>
   )
 const be = (account: string) => enter(() => data(api.POST('/demo/session', { body: { account } })))
 
+// The school's own service to sign in with, if it has one; whoever comes back refused is told why.
+const service = ref('')
+const refused = String(route.query.refused ?? '')
+if (refused) problem.value = te(`problem.${refused}`) ? t(`problem.${refused}`) : t('problem.internal')
+const through = computed(
+  () => `/api/session/service?to=${encodeURIComponent(String(route.query.to ?? '/'))}&stay=${stay.value}`,
+)
 onMounted(async () => {
+  try {
+    service.value = (await data(api.GET('/session/look'))).service
+  } catch {
+    service.value = '' // passwords are asked for all the same
+  }
   try {
     const r = await fetch('/api/demo/people')
     if (r.ok) people.value = await r.json()
@@ -69,6 +81,9 @@ onMounted(async () => {
         <Checkbox v-model:checked="stay">{{ t('signin.stay') }}</Checkbox>
         <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
         <Button type="primary" html-type="submit" size="large" :loading="busy">{{ t('signin.go') }}</Button>
+        <a v-if="service" class="service" :href="through" data-act="service">{{
+          t('service.go', { name: service })
+        }}</a>
         <button type="button" class="link code" data-act="first" @click="first = true">
           {{ t('signin.have-code') }}
         </button>
@@ -104,6 +119,15 @@ onMounted(async () => {
 }
 h1 {
   margin: 26px 0 16px;
+}
+.service {
+  margin-top: 8px;
+  text-align: center;
+  border: 1px solid var(--leather);
+  border-radius: 6px;
+  padding: 8px;
+  font-weight: 600;
+  color: var(--leather-2);
 }
 form {
   display: grid;

@@ -1,7 +1,7 @@
 import type { Of } from '@/api/client'
 
 /** What is typed about a school. */
-export type SchoolTyped = Omit<Of<'School'>, 'fixed' | 'postFrom' | 'postReady'>
+export type SchoolTyped = Omit<Of<'School'>, 'fixed' | 'postFrom' | 'postReady' | 'serviceReady' | 'serviceBack'>
 
 const keys = [
   'name',
@@ -13,6 +13,7 @@ const keys = [
   'staffReset',
   'site',
   'post',
+  'service',
   'words',
 ] as const
 

@@ -6,6 +6,7 @@ import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
 import { me } from '@/me'
 import { useActing } from '@/parts/acting'
+import { tellDone } from '@/tell'
 import PickOne from '@/parts/PickOne.vue'
 import { useRested } from '@/parts/rested'
 import BookAccount from './BookAccount.vue'
@@ -51,9 +52,11 @@ const tick = (id: string, on: boolean) =>
   (chosen.value = on ? [...chosen.value, id] : chosen.value.filter((x) => x !== id))
 const codes = ref<Of<'Code'>[]>([])
 const { busy, problem, act } = useActing()
-const give = (accounts: string[], away: boolean) =>
+const give = (accounts: string[], away: boolean, mail = false) =>
   act(async () => {
-    codes.value = await data(api.POST('/book/codes', { body: { accounts, away } }))
+    const made = await data(api.POST('/book/codes', { body: { accounts, away, mail } }))
+    if (mail) tellDone(t('mail.sent-n', { n: made.length }, made.length))
+    else codes.value = made
     chosen.value = []
     await refresh()
   })
@@ -101,6 +104,9 @@ const stand = (a: Of<'BookAccount'>) =>
           {{ t('book.choose-new', { n: withoutPassword.length }, withoutPassword.length) }}
         </button>
         <template v-if="office && chosen.length">
+          <Button :disabled="busy" data-act="mail-codes" @click="give(chosen, false, true)">{{
+            t('codes.mail-n', { n: chosen.length }, chosen.length)
+          }}</Button>
           <Button :loading="busy" data-act="codes" @click="give(chosen, false)">{{
             t('book.give', { n: chosen.length }, chosen.length)
           }}</Button>

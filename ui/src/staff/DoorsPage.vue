@@ -52,10 +52,12 @@ const all = () =>
 // Whoever never signed in gets a slip with a code to set a password with.
 const codes = ref<Of<'Code'>[]>([])
 const { busy, problem, act: acting } = useActing()
-const give = () =>
+const give = (mail: boolean) =>
   acting(async () => {
-    const body = { rows: [], away: false }
-    codes.value = await data(api.POST('/classes/{classId}/codes', { params: { path: path.value }, body }))
+    const body = { rows: [], away: false, mail }
+    const made = await data(api.POST('/classes/{classId}/codes', { params: { path: path.value }, body }))
+    if (mail) tellDone(t('mail.sent-n', { n: made.length }, made.length))
+    else codes.value = made
   })
 const file = (format: string) =>
   `/api/classes/${classId.value}/links/export/${format}${handout.value ? `?handout=${handout.value}` : ''}`
@@ -77,7 +79,9 @@ const file = (format: string) =>
     <section v-if="mayPack" class="door">
       <h2>{{ t('codes.title') }}</h2>
       <p class="quiet">{{ t('codes.text') }}</p>
-      <Button size="small" :loading="busy" data-act="class-codes" @click="give">{{ t('codes.make') }}</Button>
+      <Button size="small" :loading="busy" data-act="class-codes" @click="give(false)">{{ t('codes.make') }}</Button>{{
+        ' '
+      }}<Button size="small" :disabled="busy" data-act="mail-codes" @click="give(true)">{{ t('codes.mail') }}</Button>
       <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
     </section>
     <div class="row head">

@@ -10,6 +10,7 @@ import { askMe } from '@/me'
 import { useActing } from '@/parts/acting'
 import { tellDone } from '@/tell'
 import PostSettings from './PostSettings.vue'
+import ServiceSettings from './ServiceSettings.vue'
 
 /** What the whole school has in common, which the office says. */
 const { t } = useI18n()
@@ -52,6 +53,7 @@ const keep = () =>
         <Checkbox v-model:checked="typed.staffReset" :disabled="typed.officeCodes" data-act="staff-reset">{{
           t('school.staff-reset')
         }}</Checkbox>
+        <ServiceSettings v-model="typed" :school="school" />
         <PostSettings v-model="typed" :school="school" :dirty="dirty" />
         <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
         <Button type="primary" html-type="submit" :loading="busy" :disabled="!dirty" data-act="keep-school">{{

@@ -116,6 +116,8 @@ export default {
     done: 'One account is in the school book as the list has it. | {n} accounts are in the school book as the list has them.',
   },
   codes: {
+    mail: 'Send them by mail',
+    'mail-n': 'Mail one code | Mail {n} codes',
     title: 'Signing in for the first time',
     text: 'Students without a password set their own, with a code that is good once and for two weeks.',
     make: 'Make slips for those without a password',
@@ -568,6 +570,19 @@ export default {
     by: 'By {name}, to {address}',
     none: 'Nobody of this class was told anything by mail yet. On a handout’s page you say whether they are; chosen students you write to from the Register.',
     'none-like': 'There is no such message.',
+  },
+  service: {
+    title: 'Signing in with the school’s own service',
+    issuer: 'Its address',
+    'issuer-help': 'By OpenID Connect. Leave it empty, and people sign in with their passwords alone.',
+    client: 'What this program is called there',
+    name: 'What people call it',
+    back: 'Address to come back to, to be said there:',
+    make: 'Whoever it vouches for, with an address of the school’s domain, gets a student’s account',
+    'secret-there': 'Its secret was said where the program was started.',
+    'secret-none': 'Its secret is said where the program is started: JOLLY_SIGNIN_SECRET_FILE.',
+    go: 'Sign in with {name}',
+    or: 'or',
   },
   wish: {
     title: 'Mail to you',
