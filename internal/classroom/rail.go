@@ -98,9 +98,14 @@ func (c *Registers) tabs(ctx context.Context, classes []store.Class) ([]Tab, err
 		return nil, err
 	}
 	lists, failed, err := c.Store.CountEach(ctx, ids)
+	if err != nil {
+		return nil, err
+	}
+	asks, err := c.Store.CountJoinAsks(ctx, ids)
 	for i := range out {
 		out[i].Notes = slices.Clone(out[i].Notes)
 		out[i].note("list-waits", "", lists[out[i].ID])
+		out[i].note("joiners-ask", "", asks[out[i].ID])
 		out[i].note("messages-failed", "", failed[out[i].ID])
 	}
 	return out, err

@@ -251,6 +251,11 @@ var routes = []struct{ method, path, body, want string }{
 	{"GET", "/api/me/sessions", ``, "1++++++++"},
 	{"DELETE", "/api/me/sessions/{class}", ``, "144444444"}, // nobody's
 	{"POST", "/api/classes/{class}/students/{row}/eyes", `{}`, "14+++4444"},
+	{"GET", "/api/classes/{class}/join-door", ``, "14+++4444"},
+	{"PUT", "/api/classes/{class}/join-door", `{"hours":1}`, "14++44444"},
+	{"POST", "/api/classes/{class}/join-door/askers", `{"accounts":["x"],"in":true}`, "14++44444"},
+	{"GET", "/api/join/{door}", ``, "1++++++++"},
+	{"POST", "/api/join/{door}", ``, "144444+++"},
 	{"GET", "/api/me/notices", ``, "1++++++++"},
 	{"PUT", "/api/me/notices", `{"wish":"digest","at":"15:30"}`, "1++++++++"},
 	{"POST", "/api/school/post/trial", ``, "1+4444444"},
@@ -468,8 +473,19 @@ func (s *school) fill(path string) string {
 	if strings.Contains(path, "{message}") || strings.Contains(path, "/postroom/") {
 		message = s.told()
 	}
+	door := ""
+	if strings.Contains(path, "{door}") {
+		if err := s.app.Rooms.OpenJoinDoor(context.Background(), "oduya", s.class.ID, 1); err != nil {
+			s.t.Fatal(err)
+		}
+		d, err := s.app.Rooms.JoinDoor(context.Background(), s.class.ID)
+		if err != nil {
+			s.t.Fatal(err)
+		}
+		door = d.Link
+	}
 	list, looked := s.looked()
-	return strings.NewReplacer("{stood}", stood, "{message}", message, "{team}", team, "{heading}", heading, "{template}", template, "{list}", list, "{looked}", looked, "{batch}", batch, "{class}", s.class.ID, "{row}", s.row("s0"), "{handout}", s.handout.ID, "{draft}", draft, "{run}", s.run.ID, "{copy}", s.copy.Thing, "{satchel}", s.satchel.Thing, "{link}", s.copy.Link, "{account}", "stranger").Replace(path)
+	return strings.NewReplacer("{stood}", stood, "{message}", message, "{door}", door, "{team}", team, "{heading}", heading, "{template}", template, "{list}", list, "{looked}", looked, "{batch}", batch, "{class}", s.class.ID, "{row}", s.row("s0"), "{handout}", s.handout.ID, "{draft}", draft, "{run}", s.run.ID, "{copy}", s.copy.Thing, "{satchel}", s.satchel.Thing, "{link}", s.copy.Link, "{account}", "stranger").Replace(path)
 }
 
 // told tells the class something, once, and returns the message.
@@ -506,6 +522,7 @@ func (s *school) looked() (id, body string) {
 // unfill brings a registered route to the names of the table.
 func (s *school) unfill(route string) string {
 	r := strings.NewReplacer(":batch", "{batch}", ":teamId", "{team}", ":format", "csv", ":classId", "{class}", ":rowId", "{row}", ":handoutId", "{handout}", ":runId", "{run}", ":templateId", "{template}", ":seq", "1", ":slot", "1", ":headingId", "{heading}", ":stoodId", "{stood}", ":otherId", "{class}", ":link", "{link}", ":accountId", "{account}", ":mailNumber", "1", ":sessionId", "{class}").Replace(route)
+	r = strings.Replace(r, "/join/{link}", "/join/{door}", 1)
 	if strings.HasPrefix(r, "DELETE") {
 		r = strings.Replace(r, "{handout}", "{draft}", 1)
 	}

@@ -75,6 +75,7 @@ export function makeRouter() {
         meta: { staff: true, frame: true },
       },
       { path: '/account', name: 'account', component: () => import('./entry/OwnAccount.vue') },
+      { path: '/join/:link', name: 'join', component: () => import('./entry/JoinPage.vue') },
       { path: '/bin', name: 'bin', component: () => import('./things/BinPage.vue') },
       { path: '/door/:classId/:handoutId?', name: 'door', component: () => import('./things/DoorPage.vue') },
       { path: '/mates/:handoutId', name: 'mates', component: () => import('./student/MatesPage.vue') },

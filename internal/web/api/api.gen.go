@@ -683,6 +683,27 @@ func (e JoinClassRole) Valid() bool {
 	}
 }
 
+// Defines values for JoinLookStands.
+const (
+	Asked JoinLookStands = "asked"
+	In    JoinLookStands = "in"
+	Open  JoinLookStands = "open"
+)
+
+// Valid indicates whether the value is a known member of the JoinLookStands enum.
+func (e JoinLookStands) Valid() bool {
+	switch e {
+	case Asked:
+		return true
+	case In:
+		return true
+	case Open:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for LeaverDecision.
 const (
 	LeaverDecisionAlong    LeaverDecision = "along"
@@ -1722,6 +1743,14 @@ type AlsoFor struct {
 
 	// To names one thing of ours, for ever
 	To Id `json:"to"`
+}
+
+// Asker defines model for Asker.
+type Asker struct {
+	Account string    `json:"account"`
+	Address string    `json:"address"`
+	At      time.Time `json:"at"`
+	Name    string    `json:"name"`
 }
 
 // Back what taking a run back would put into the bin
@@ -2767,6 +2796,30 @@ type JoinClass struct {
 // JoinClassRole defines model for JoinClass.Role.
 type JoinClassRole string
 
+// JoinDoor defines model for JoinDoor.
+type JoinDoor struct {
+	Asked []Asker `json:"asked"`
+
+	// Code the address as a code to scan: the outline of its dark squares
+	Code *string `json:"code,omitempty"`
+
+	// Link address; none: it is shut
+	Link *string `json:"link,omitempty"`
+
+	// Size of the code, in squares
+	Size  *int       `json:"size,omitempty"`
+	Until *time.Time `json:"until,omitempty"`
+}
+
+// JoinLook defines model for JoinLook.
+type JoinLook struct {
+	Class  string         `json:"class"`
+	Stands JoinLookStands `json:"stands"`
+}
+
+// JoinLookStands defines model for JoinLook.Stands.
+type JoinLookStands string
+
 // Kept what was made for a place or pocket that the plan no longer has
 type Kept struct {
 	Id string `json:"id"`
@@ -3199,6 +3252,12 @@ type Notice struct {
 	Links      []HandoutLink `json:"links"`
 	PostedAt   time.Time     `json:"postedAt"`
 	Title      string        `json:"title"`
+}
+
+// OpenJoinDoor defines model for OpenJoinDoor.
+type OpenJoinDoor struct {
+	// Hours 0: it is shut
+	Hours int `json:"hours"`
 }
 
 // OpenToSchool defines model for OpenToSchool.
@@ -4079,6 +4138,12 @@ type Summary struct {
 	Students int `json:"students"`
 }
 
+// TakeAskers defines model for TakeAskers.
+type TakeAskers struct {
+	Accounts []string `json:"accounts"`
+	In       bool     `json:"in"`
+}
+
 // TakeBack how many things were looked at
 type TakeBack struct {
 	Things int `json:"things"`
@@ -4601,6 +4666,12 @@ type ChangeHeadingParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// TakeAskersParams defines parameters for TakeAskers.
+type TakeAskersParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // GetLedgerParams defines parameters for GetLedger.
 type GetLedgerParams struct {
 	Find *string `form:"find,omitempty" json:"find,omitempty"`
@@ -4734,6 +4805,12 @@ type ListFoldersParams struct {
 
 // MakeFolderParams defines parameters for MakeFolder.
 type MakeFolderParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// AskToJoinParams defines parameters for AskToJoin.
+type AskToJoinParams struct {
 	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
@@ -4924,6 +5001,12 @@ type ChangeHeadingJSONRequestBody = HeadingChange
 
 // JoinClassJSONRequestBody defines body for JoinClass for application/json ContentType.
 type JoinClassJSONRequestBody = JoinClass
+
+// OpenJoinDoorJSONRequestBody defines body for OpenJoinDoor for application/json ContentType.
+type OpenJoinDoorJSONRequestBody = OpenJoinDoor
+
+// TakeAskersJSONRequestBody defines body for TakeAskers for application/json ContentType.
+type TakeAskersJSONRequestBody = TakeAskers
 
 // SendMessageJSONRequestBody defines body for SendMessage for application/json ContentType.
 type SendMessageJSONRequestBody = MessageAsk
@@ -5230,6 +5313,15 @@ type ServerInterface interface {
 	// JoinClass as the office, join the class’s staff or leave it; its staff see it
 	// (PUT /classes/{classId}/join)
 	JoinClass(c *gin.Context, classId ClassId)
+	// GetJoinDoor where students ask to be let into the class, and who asked
+	// (GET /classes/{classId}/join-door)
+	GetJoinDoor(c *gin.Context, classId ClassId)
+	// OpenJoinDoor let students ask to be let in for some hours, or no more
+	// (PUT /classes/{classId}/join-door)
+	OpenJoinDoor(c *gin.Context, classId ClassId)
+	// TakeAskers put some who asked on the class list, or say no to them
+	// (POST /classes/{classId}/join-door/askers)
+	TakeAskers(c *gin.Context, classId ClassId, params TakeAskersParams)
 	// ListLeavers those who left and have things in the class
 	// (GET /classes/{classId}/leavers)
 	ListLeavers(c *gin.Context, classId ClassId)
@@ -5437,6 +5529,12 @@ type ServerInterface interface {
 	// LetIn let a classmate into your own copy of a handout, or no more, where its teacher lets students do so
 	// (PUT /home/handouts/{handoutId}/mates/{rowId})
 	LetIn(c *gin.Context, handoutId HandoutId, rowId RowId)
+	// LookJoin the class that a link asks for
+	// (GET /join/{link})
+	LookJoin(c *gin.Context, link string)
+	// AskToJoin ask to be let into the class of a link
+	// (POST /join/{link})
+	AskToJoin(c *gin.Context, link string, params AskToJoinParams)
 	// FollowLink the thing a link leads to
 	// (GET /links/{link})
 	FollowLink(c *gin.Context, link Link)
@@ -7617,6 +7715,105 @@ func (siw *ServerInterfaceWrapper) JoinClass(c *gin.Context) {
 	}
 
 	siw.Handler.JoinClass(c, classId)
+}
+
+// GetJoinDoor operation middleware
+func (siw *ServerInterfaceWrapper) GetJoinDoor(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetJoinDoor(c, classId)
+}
+
+// OpenJoinDoor operation middleware
+func (siw *ServerInterfaceWrapper) OpenJoinDoor(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.OpenJoinDoor(c, classId)
+}
+
+// TakeAskers operation middleware
+func (siw *ServerInterfaceWrapper) TakeAskers(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params TakeAskersParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.TakeAskers(c, classId, params)
 }
 
 // ListLeavers operation middleware
@@ -9909,6 +10106,80 @@ func (siw *ServerInterfaceWrapper) LetIn(c *gin.Context) {
 	siw.Handler.LetIn(c, handoutId, rowId)
 }
 
+// LookJoin operation middleware
+func (siw *ServerInterfaceWrapper) LookJoin(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "link" -------------
+	var link string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "link", c.Param("link"), &link, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter link: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.LookJoin(c, link)
+}
+
+// AskToJoin operation middleware
+func (siw *ServerInterfaceWrapper) AskToJoin(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "link" -------------
+	var link string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "link", c.Param("link"), &link, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter link: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AskToJoinParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AskToJoin(c, link, params)
+}
+
 // FollowLink operation middleware
 func (siw *ServerInterfaceWrapper) FollowLink(c *gin.Context) {
 
@@ -11152,6 +11423,11 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/session/look", wrapper.LookSignIn)
 	router.GET(options.BaseURL+"/session/service", wrapper.GoToService)
 	router.GET(options.BaseURL+"/session/service/back", wrapper.ComeFromService)
+	router.GET(options.BaseURL+"/classes/:classId/join-door", wrapper.GetJoinDoor)
+	router.PUT(options.BaseURL+"/classes/:classId/join-door", wrapper.OpenJoinDoor)
+	router.POST(options.BaseURL+"/classes/:classId/join-door/askers", wrapper.TakeAskers)
+	router.GET(options.BaseURL+"/join/:link", wrapper.LookJoin)
+	router.POST(options.BaseURL+"/join/:link", wrapper.AskToJoin)
 	router.POST(options.BaseURL+"/demo/session", wrapper.DemoSignIn)
 	router.GET(options.BaseURL+"/events", wrapper.Events)
 	router.GET(options.BaseURL+"/classes", wrapper.ListClasses)
@@ -14133,6 +14409,165 @@ type JoinClass5XXJSONResponse struct {
 }
 
 func (response JoinClass5XXJSONResponse) VisitJoinClassResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetJoinDoorRequestObject struct {
+	ClassId ClassId `json:"classId"`
+}
+
+type GetJoinDoorResponseObject interface {
+	VisitGetJoinDoorResponse(w http.ResponseWriter) error
+}
+
+type GetJoinDoor200JSONResponse JoinDoor
+
+func (response GetJoinDoor200JSONResponse) VisitGetJoinDoorResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetJoinDoor4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetJoinDoor4XXJSONResponse) VisitGetJoinDoorResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetJoinDoor5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetJoinDoor5XXJSONResponse) VisitGetJoinDoorResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type OpenJoinDoorRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	Body    *OpenJoinDoorJSONRequestBody
+}
+
+type OpenJoinDoorResponseObject interface {
+	VisitOpenJoinDoorResponse(w http.ResponseWriter) error
+}
+
+type OpenJoinDoor204Response struct {
+}
+
+func (response OpenJoinDoor204Response) VisitOpenJoinDoorResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type OpenJoinDoor4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response OpenJoinDoor4XXJSONResponse) VisitOpenJoinDoorResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type OpenJoinDoor5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response OpenJoinDoor5XXJSONResponse) VisitOpenJoinDoorResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TakeAskersRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	Params  TakeAskersParams
+	Body    *TakeAskersJSONRequestBody
+}
+
+type TakeAskersResponseObject interface {
+	VisitTakeAskersResponse(w http.ResponseWriter) error
+}
+
+type TakeAskers204Response struct {
+}
+
+func (response TakeAskers204Response) VisitTakeAskersResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type TakeAskers4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response TakeAskers4XXJSONResponse) VisitTakeAskersResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TakeAskers5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response TakeAskers5XXJSONResponse) VisitTakeAskersResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -18070,6 +18505,113 @@ func (response LetIn5XXJSONResponse) VisitLetInResponse(w http.ResponseWriter) e
 	return err
 }
 
+type LookJoinRequestObject struct {
+	Link string `json:"link"`
+}
+
+type LookJoinResponseObject interface {
+	VisitLookJoinResponse(w http.ResponseWriter) error
+}
+
+type LookJoin200JSONResponse JoinLook
+
+func (response LookJoin200JSONResponse) VisitLookJoinResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookJoin4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LookJoin4XXJSONResponse) VisitLookJoinResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookJoin5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LookJoin5XXJSONResponse) VisitLookJoinResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AskToJoinRequestObject struct {
+	Link   string `json:"link"`
+	Params AskToJoinParams
+}
+
+type AskToJoinResponseObject interface {
+	VisitAskToJoinResponse(w http.ResponseWriter) error
+}
+
+type AskToJoin204Response struct {
+}
+
+func (response AskToJoin204Response) VisitAskToJoinResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type AskToJoin4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AskToJoin4XXJSONResponse) VisitAskToJoinResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AskToJoin5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AskToJoin5XXJSONResponse) VisitAskToJoinResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type FollowLinkRequestObject struct {
 	Link Link `json:"link"`
 }
@@ -20828,6 +21370,15 @@ type StrictServerInterface interface {
 	// JoinClass as the office, join the class’s staff or leave it; its staff see it
 	// (PUT /classes/{classId}/join)
 	JoinClass(ctx context.Context, request JoinClassRequestObject) (JoinClassResponseObject, error)
+	// GetJoinDoor where students ask to be let into the class, and who asked
+	// (GET /classes/{classId}/join-door)
+	GetJoinDoor(ctx context.Context, request GetJoinDoorRequestObject) (GetJoinDoorResponseObject, error)
+	// OpenJoinDoor let students ask to be let in for some hours, or no more
+	// (PUT /classes/{classId}/join-door)
+	OpenJoinDoor(ctx context.Context, request OpenJoinDoorRequestObject) (OpenJoinDoorResponseObject, error)
+	// TakeAskers put some who asked on the class list, or say no to them
+	// (POST /classes/{classId}/join-door/askers)
+	TakeAskers(ctx context.Context, request TakeAskersRequestObject) (TakeAskersResponseObject, error)
 	// ListLeavers those who left and have things in the class
 	// (GET /classes/{classId}/leavers)
 	ListLeavers(ctx context.Context, request ListLeaversRequestObject) (ListLeaversResponseObject, error)
@@ -21035,6 +21586,12 @@ type StrictServerInterface interface {
 	// LetIn let a classmate into your own copy of a handout, or no more, where its teacher lets students do so
 	// (PUT /home/handouts/{handoutId}/mates/{rowId})
 	LetIn(ctx context.Context, request LetInRequestObject) (LetInResponseObject, error)
+	// LookJoin the class that a link asks for
+	// (GET /join/{link})
+	LookJoin(ctx context.Context, request LookJoinRequestObject) (LookJoinResponseObject, error)
+	// AskToJoin ask to be let into the class of a link
+	// (POST /join/{link})
+	AskToJoin(ctx context.Context, request AskToJoinRequestObject) (AskToJoinResponseObject, error)
 	// FollowLink the thing a link leads to
 	// (GET /links/{link})
 	FollowLink(ctx context.Context, request FollowLinkRequestObject) (FollowLinkResponseObject, error)
@@ -23067,6 +23624,121 @@ func (sh *strictHandler) JoinClass(ctx *gin.Context, classId ClassId) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(JoinClassResponseObject); ok {
 		if err := validResponse.VisitJoinClassResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetJoinDoor operation middleware
+func (sh *strictHandler) GetJoinDoor(ctx *gin.Context, classId ClassId) {
+	var request GetJoinDoorRequestObject
+
+	request.ClassId = classId
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetJoinDoor(ctx, request.(GetJoinDoorRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetJoinDoor")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetJoinDoorResponseObject); ok {
+		if err := validResponse.VisitGetJoinDoorResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// OpenJoinDoor operation middleware
+func (sh *strictHandler) OpenJoinDoor(ctx *gin.Context, classId ClassId) {
+	var request OpenJoinDoorRequestObject
+
+	request.ClassId = classId
+
+	var body OpenJoinDoorJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.OpenJoinDoor(ctx, request.(OpenJoinDoorRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "OpenJoinDoor")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(OpenJoinDoorResponseObject); ok {
+		if err := validResponse.VisitOpenJoinDoorResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// TakeAskers operation middleware
+func (sh *strictHandler) TakeAskers(ctx *gin.Context, classId ClassId, params TakeAskersParams) {
+	var request TakeAskersRequestObject
+
+	request.ClassId = classId
+	request.Params = params
+
+	var body TakeAskersJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.TakeAskers(ctx, request.(TakeAskersRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "TakeAskers")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(TakeAskersResponseObject); ok {
+		if err := validResponse.VisitTakeAskersResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -25450,6 +26122,59 @@ func (sh *strictHandler) LetIn(ctx *gin.Context, handoutId HandoutId, rowId RowI
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(LetInResponseObject); ok {
 		if err := validResponse.VisitLetInResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// LookJoin operation middleware
+func (sh *strictHandler) LookJoin(ctx *gin.Context, link string) {
+	var request LookJoinRequestObject
+
+	request.Link = link
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.LookJoin(ctx, request.(LookJoinRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "LookJoin")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(LookJoinResponseObject); ok {
+		if err := validResponse.VisitLookJoinResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AskToJoin operation middleware
+func (sh *strictHandler) AskToJoin(ctx *gin.Context, link string, params AskToJoinParams) {
+	var request AskToJoinRequestObject
+
+	request.Link = link
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AskToJoin(ctx, request.(AskToJoinRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AskToJoin")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AskToJoinResponseObject); ok {
+		if err := validResponse.VisitAskToJoinResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -703,6 +703,77 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/classes/{classId}/join-door": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        /** where students ask to be let into the class, and who asked */
+        get: operations["getJoinDoor"];
+        /**
+         * let students ask to be let in for some hours, or no more
+         * @description Problems: too-large-number.
+         */
+        put: operations["openJoinDoor"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/join-door/askers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * put some who asked on the class list, or say no to them
+         * @description Problems: student-there, name-missing, address-malformed.
+         */
+        post: operations["takeAskers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/join/{link}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link: string;
+            };
+            cookie?: never;
+        };
+        /**
+         * the class that a link asks for
+         * @description Problems: not-there.
+         */
+        get: operations["lookJoin"];
+        put?: never;
+        /**
+         * ask to be let into the class of a link
+         * @description Problems: not-there, too-many-ask.
+         */
+        post: operations["askToJoin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/demo/session": {
         parameters: {
             query?: never;
@@ -3442,6 +3513,37 @@ export interface components {
             /** @enum {string} */
             kind: "folder" | "file" | "pointer";
             level: components["schemas"]["AccessLevel"];
+        };
+        JoinDoor: {
+            /** @description address; none: it is shut */
+            link?: string;
+            /** @description the address as a code to scan: the outline of its dark squares */
+            code?: string;
+            /** @description of the code, in squares */
+            size?: number;
+            /** Format: date-time */
+            until?: string;
+            asked: components["schemas"]["Asker"][];
+        };
+        Asker: {
+            account: string;
+            name: string;
+            address: string;
+            /** Format: date-time */
+            at: string;
+        };
+        OpenJoinDoor: {
+            /** @description 0: it is shut */
+            hours: number;
+        };
+        TakeAskers: {
+            accounts: string[];
+            in: boolean;
+        };
+        JoinLook: {
+            class: string;
+            /** @enum {string} */
+            stands: "open" | "asked" | "in";
         };
         /** @description a class to hang up */
         NewClass: {
@@ -6185,6 +6287,134 @@ export interface operations {
             303: {
                 headers: {
                     Location: string;
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getJoinDoor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description where students ask to be let into the class, and who asked */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JoinDoor"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    openJoinDoor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OpenJoinDoor"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    takeAskers: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeAskers"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    lookJoin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the class that a link asks for */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JoinLook"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    askToJoin: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                link: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
                     [name: string]: unknown;
                 };
                 content?: never;

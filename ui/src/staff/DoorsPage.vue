@@ -9,6 +9,7 @@ import PickOne from '@/parts/PickOne.vue'
 import { plainName } from '@/parts/plainName'
 import { tellDone } from '@/tell'
 import CodeSlips from './CodeSlips.vue'
+import JoinDoor from './JoinDoor.vue'
 import { useClass } from './theClass'
 
 /** The ways in: one front door for all, a link for each, and slips of them to print. */
@@ -76,6 +77,7 @@ const file = (format: string) =>
         }}</Button>
       </div>
     </section>
+    <JoinDoor :class-id="classId" :may-change="mayPack" />
     <section v-if="mayPack" class="door">
       <h2>{{ t('codes.title') }}</h2>
       <p class="quiet">{{ t('codes.text') }}</p>

@@ -49,6 +49,8 @@ export function remedyOf(classId: string, n: Of<'Note'>) {
       return `${at}/roster`
     case 'handouts-unsent':
       return `${at}/handouts`
+    case 'joiners-ask':
+      return `${at}/doors`
     case 'messages-failed':
       return `${at}/log?view=told`
     case 'due-today':

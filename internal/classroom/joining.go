@@ -1,0 +1,160 @@
+package classroom
+
+import (
+	"context"
+	"crypto/rand"
+	"errors"
+	"slices"
+	"time"
+
+	"jollysatchel/internal/core/record"
+	"jollysatchel/internal/schoolbook"
+	"jollysatchel/internal/store"
+)
+
+// What asking to be let into a class keeps to.
+const (
+	mostJoinHours = 14 * 24 // that a door is open
+	mostAsks      = 500     // of a class
+)
+
+// An Asker is somebody who asked to be let into a class.
+type Asker struct {
+	Account
+	At time.Time
+}
+
+// A JoinDoor is where students ask to be let into a class; without a link it is shut. Who
+// asked stands here until somebody says yes or no.
+type JoinDoor struct {
+	Link  string
+	Until time.Time
+	Asked []Asker
+}
+
+// JoinDoor returns a class's.
+func (c *Rosters) JoinDoor(ctx context.Context, class string) (JoinDoor, error) {
+	var out JoinDoor
+	d, err := c.Store.JoinDoor(ctx, class)
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
+		return out, err
+	}
+	if d.Until.After(c.Now()) {
+		out.Link, out.Until = d.Link, d.Until
+	}
+	asks, err := c.Store.JoinAsks(ctx, class)
+	if err != nil {
+		return out, err
+	}
+	book, err := c.book(ctx)
+	for _, a := range asks {
+		out.Asked = append(out.Asked, Asker{book.account(a.Account), a.At})
+	}
+	return out, err
+}
+
+// OpenJoinDoor lets students ask to be let into a class for some hours; 0 shuts it.
+func (c *Rosters) OpenJoinDoor(ctx context.Context, by, class string, hours int) error {
+	if hours < 0 || hours > mostJoinHours {
+		return tooMany("hours", "too-large-number", mostJoinHours)
+	}
+	what := map[bool]string{true: "join-door-opened", false: "join-door-shut"}[hours > 0]
+	until := c.Now().Add(time.Duration(hours) * time.Hour)
+	return notFound(c.Store.Change(ctx, c.act(ctx, by, what, map[string]any{"until": until}, class), nil, func(tx *store.Store) error {
+		if hours == 0 {
+			return tx.ShutJoinDoor(ctx, class)
+		}
+		return tx.OpenJoinDoor(ctx, store.JoinDoor{ClassID: class, Link: rand.Text(), OpenedBy: by, Until: until}, c.Now())
+	}))
+}
+
+// TakeAskers puts some who asked on a class's list, as the school book has them, or says no to
+// them. On the list they are as if somebody had typed them: the same findings, undone alike.
+func (c *Rosters) TakeAskers(ctx context.Context, by, class string, accounts []string, in bool) error {
+	asks, err := c.Store.JoinAsks(ctx, class)
+	if err != nil {
+		return err
+	}
+	book, err := c.book(ctx)
+	if err != nil {
+		return err
+	}
+	var names []string
+	var students []record.Record
+	for _, id := range accounts {
+		if !slices.ContainsFunc(asks, func(a store.JoinAsk) bool { return a.Account == id }) {
+			continue // taken by another, or refused
+		}
+		a := book.account(id)
+		names = append(names, a.Name())
+		students = append(students, record.Record{Given: a.Given, Family: a.Family, Number: a.Number, Address: a.Address})
+	}
+	if len(students) == 0 {
+		return nil
+	}
+	if in {
+		if _, err := c.AddStudents(ctx, by, class, students); err != nil {
+			return err
+		}
+		return c.Store.DropJoinAsks(ctx, class, accounts)
+	}
+	return notFound(c.Store.Change(ctx, c.act(ctx, by, "askers-refused", map[string]any{"things": len(names), "names": names}, class), nil, func(tx *store.Store) error {
+		return tx.DropJoinAsks(ctx, class, accounts)
+	}))
+}
+
+// How somebody stands at a class's door.
+const (
+	MayAsk   = "open"
+	HasAsked = "asked"
+	IsIn     = "in"
+)
+
+// AtJoinDoor says which class a link asks for, and how an account stands there.
+func (c *Rosters) AtJoinDoor(ctx context.Context, account, link string) (store.Class, string, error) {
+	d, err := c.Store.JoinDoorAt(ctx, link, c.Now())
+	if err != nil {
+		return store.Class{}, "", notFound(err)
+	}
+	cl, err := c.Store.Class(ctx, d.ClassID)
+	if err != nil {
+		return cl, "", notFound(err)
+	}
+	rows, err := c.Store.RowsOf(ctx, account)
+	if err != nil {
+		return cl, "", err
+	}
+	if slices.ContainsFunc(rows, func(r store.Row) bool { return r.ClassID == cl.ID && !r.Gone }) {
+		return cl, IsIn, nil
+	}
+	asks, err := c.Store.JoinAsks(ctx, cl.ID)
+	if slices.ContainsFunc(asks, func(a store.JoinAsk) bool { return a.Account == account }) {
+		return cl, HasAsked, err
+	}
+	return cl, MayAsk, err
+}
+
+// AskToJoin has a student ask to be let into the class of a link.
+func (c *Rosters) AskToJoin(ctx context.Context, account, link string) error {
+	d, err := c.Store.JoinDoorAt(ctx, link, c.Now())
+	if err != nil {
+		return notFound(err)
+	}
+	book, err := c.book(ctx)
+	if err != nil {
+		return err
+	}
+	if a := book.account(account); a.Role != schoolbook.Student || a.Off {
+		return ErrNotFound
+	}
+	return notFound(c.Store.Change(ctx, c.act(ctx, account, "asked-to-join", map[string]string{}, d.ClassID), nil, func(tx *store.Store) error {
+		if _, err := tx.JoinDoorAt(ctx, link, c.Now()); err != nil { // it may be shut by now
+			return err
+		}
+		full, err := tx.InsertJoinAsk(ctx, d.ClassID, account, c.Now(), mostAsks)
+		if full {
+			return tooMany("link", "too-many-ask", mostAsks)
+		}
+		return err
+	}))
+}

@@ -1,0 +1,93 @@
+package classroom_test
+
+import (
+	"testing"
+	"time"
+
+	"jollysatchel/internal/app"
+	"jollysatchel/internal/app/apptest"
+	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/clock"
+	"jollysatchel/internal/pgserver/pgtest"
+	"jollysatchel/internal/store"
+)
+
+// Students ask to be let into a class while its door is open; nobody is in before a teacher
+// says so, and whoever was let in is on the list as if typed.
+func TestAskToJoin(t *testing.T) {
+	day := &clock.Manual{}
+	day.Set(time.Date(2026, 11, 26, 7, 40, 0, 0, time.UTC))
+	a, err := app.Open(ctx, app.Settings{Database: pgtest.New(t), School: apptest.School, Now: day.Now})
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(a.Close)
+	apptest.People(t, a, 4)
+	c := apptest.Class(t, a, apptest.List(1))
+	if d, err := a.Rooms.JoinDoor(ctx, c.ID); err != nil || d.Link != "" {
+		t.Fatalf("it is open: %+v %v", d, err)
+	}
+	wantInvalid(t, a.Rooms.OpenJoinDoor(ctx, "oduya", c.ID, 15*24), "hours", "too-large-number")
+	if err := a.Rooms.OpenJoinDoor(ctx, "oduya", c.ID, 2); err != nil {
+		t.Fatal(err)
+	}
+	d, err := a.Rooms.JoinDoor(ctx, c.ID)
+	if err != nil || d.Link == "" {
+		t.Fatal(d, err)
+	}
+	stands := func(account string) string {
+		t.Helper()
+		_, s, err := a.Rooms.AtJoinDoor(ctx, account, d.Link)
+		if err != nil {
+			return err.Error()
+		}
+		return s
+	}
+	if stands("s0") != classroom.IsIn || stands("s1") != classroom.MayAsk {
+		t.Errorf("s0 %s, s1 %s", stands("s0"), stands("s1"))
+	}
+	for _, who := range []string{"s1", "s2", "s1"} {
+		if err := a.Rooms.AskToJoin(ctx, who, d.Link); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if err := a.Rooms.AskToJoin(ctx, "lindqvist", d.Link); err != classroom.ErrNotFound {
+		t.Errorf("a teacher asks: %v", err)
+	}
+	if stands("s1") != classroom.HasAsked || codesOf(t, a, "oduya", c.ID) != "joiners-ask 2" || len(apptest.Load(t, a, c.ID).Students) != 1 {
+		t.Errorf("%s, %s", stands("s1"), codesOf(t, a, "oduya", c.ID))
+	}
+	if homes, err := a.Rooms.Home(ctx, "s1"); err != nil || len(homes) != 0 {
+		t.Errorf("who asked sees %+v %v", homes, err)
+	}
+	if err := a.Rooms.TakeAskers(ctx, "oduya", c.ID, []string{"s2"}, false); err != nil {
+		t.Fatal(err)
+	}
+	if err := a.Rooms.TakeAskers(ctx, "oduya", c.ID, []string{"s1", "s2", "s3"}, true); err != nil { // s3 never asked
+		t.Fatal(err)
+	}
+	got := apptest.Load(t, a, c.ID).Students
+	if len(got) != 2 || got[1].Account != "s1" || got[1].Number != "70001" || stands("s1") != classroom.IsIn || stands("s2") != classroom.MayAsk {
+		t.Errorf("%d students, s1 %s, s2 %s", len(got), stands("s1"), stands("s2"))
+	}
+	other := apptest.Class(t, a, apptest.List(1))
+	if err := a.Rooms.TakeAskers(ctx, "oduya", other.ID, []string{"s2"}, true); err != nil || len(apptest.Load(t, a, other.ID).Students) != 1 {
+		t.Errorf("into another class: %v", err)
+	}
+	day.Set(day.Now().Add(2 * time.Hour))
+	if _, _, err := a.Rooms.AtJoinDoor(ctx, "s3", d.Link); err != classroom.ErrNotFound {
+		t.Errorf("after its time: %v", err)
+	}
+	if err := a.Rooms.AskToJoin(ctx, "s3", d.Link); err != classroom.ErrNotFound {
+		t.Errorf("after its time: %v", err)
+	}
+	if err := a.Rooms.OpenJoinDoor(ctx, "oduya", c.ID, 2); err != nil {
+		t.Fatal(err)
+	}
+	if next, err := a.Rooms.JoinDoor(ctx, c.ID); err != nil || next.Link == d.Link {
+		t.Errorf("the old link opens again: %v", err)
+	}
+	if err := a.Rooms.OpenJoinDoor(ctx, "oduya", store.NewID(), 2); err != classroom.ErrNotFound {
+		t.Errorf("no such class: %v", err)
+	}
+}

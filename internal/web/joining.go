@@ -1,0 +1,49 @@
+package web
+
+import (
+	"context"
+
+	"jollysatchel/internal/web/api"
+)
+
+// GetJoinDoor implements the route of that name.
+func (s *Server) GetJoinDoor(ctx context.Context, r api.GetJoinDoorRequestObject) (api.GetJoinDoorResponseObject, error) {
+	d, err := s.Rooms.JoinDoor(ctx, r.ClassId)
+	if err != nil {
+		return nil, err
+	}
+	out := api.GetJoinDoor200JSONResponse{Asked: []api.Asker{}}
+	if d.Link != "" {
+		link := s.base(ctx) + "/join/" + d.Link
+		code, size, err := codeOf(link)
+		if err != nil {
+			return nil, err
+		}
+		out.Link, out.Code, out.Size, out.Until = &link, &code, &size, moment(d.Until)
+	}
+	for _, a := range d.Asked {
+		out.Asked = append(out.Asked, api.Asker{Account: a.ID, Name: a.Name(), Address: a.Address, At: a.At.UTC()})
+	}
+	return out, nil
+}
+
+// OpenJoinDoor implements the route of that name.
+func (s *Server) OpenJoinDoor(ctx context.Context, r api.OpenJoinDoorRequestObject) (api.OpenJoinDoorResponseObject, error) {
+	return api.OpenJoinDoor204Response{}, s.Rooms.OpenJoinDoor(ctx, account(ctx), r.ClassId, r.Body.Hours)
+}
+
+// TakeAskers implements the route of that name.
+func (s *Server) TakeAskers(ctx context.Context, r api.TakeAskersRequestObject) (api.TakeAskersResponseObject, error) {
+	return api.TakeAskers204Response{}, s.Rooms.TakeAskers(about(ctx, nil), account(ctx), r.ClassId, r.Body.Accounts, r.Body.In)
+}
+
+// LookJoin implements the route of that name.
+func (s *Server) LookJoin(ctx context.Context, r api.LookJoinRequestObject) (api.LookJoinResponseObject, error) {
+	c, stands, err := s.Rooms.AtJoinDoor(ctx, account(ctx), r.Link)
+	return api.LookJoin200JSONResponse{Class: c.Name, Stands: api.JoinLookStands(stands)}, err
+}
+
+// AskToJoin implements the route of that name.
+func (s *Server) AskToJoin(ctx context.Context, r api.AskToJoinRequestObject) (api.AskToJoinResponseObject, error) {
+	return api.AskToJoin204Response{}, s.Rooms.AskToJoin(about(ctx, nil), account(ctx), r.Link)
+}
