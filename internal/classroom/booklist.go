@@ -37,6 +37,9 @@ func (c *People) LookBookList(ctx context.Context, role schoolbook.Role, list []
 	if err != nil {
 		return BookList{}, err
 	}
+	if role == schoolbook.Staff && len(read.Teachers) > 0 {
+		sheet.Table = teachersOf(read.Teachers)
+	}
 	book, err := c.book(ctx)
 	if err != nil {
 		return BookList{}, err
@@ -52,6 +55,19 @@ func (c *People) LookBookList(ctx context.Context, role schoolbook.Role, list []
 	}
 	lines := roster.BookPlan(roster.Read(sheet.Table, roster.Options{Domain: c.School().Domain, MostWarnings: 1}), entries, others)
 	return BookList{lines, roster.BookDigest(lines), book.revision}, nil
+}
+
+// teachersOf is a table of the teachers that a file names, each once.
+func teachersOf(of []tables.Teacher) roster.Table {
+	t := roster.Table{Rows: []roster.Row{{Line: 1, Cells: []string{"Family name", "Given name", "Email address"}}}}
+	seen := map[string]bool{}
+	for _, x := range of {
+		if who := x.Family + "\n" + x.Given + "\n" + strings.ToLower(x.Address); !seen[who] {
+			seen[who] = true
+			t.Rows = append(t.Rows, roster.Row{Line: len(t.Rows) + 1, Cells: []string{x.Family, x.Given, x.Address}})
+		}
+	}
+	return t
 }
 
 // BringBookList has a list do what was looked at, all of it or nothing; with away, those

@@ -61,6 +61,12 @@ func (s *Store) InsertClass(ctx context.Context, c Class, owner string) error {
 	return s.AddStaff(ctx, StaffMember{c.ID, owner, RoleOwner})
 }
 
+// HoldTerm has one term after the other brought in: whoever comes second sees what the first
+// made.
+func (s *Store) HoldTerm(ctx context.Context) error {
+	return s.exec(ctx, `select pg_advisory_xact_lock(hashtext('term'))`)
+}
+
 // AddStaff adds a member to a class's staff.
 func (s *Store) AddStaff(ctx context.Context, m StaffMember) error {
 	return s.exec(ctx, `insert into staff (class_id, account, role) values ($1, $2, $3) on conflict (class_id, account) do update set role = excluded.role`, m.ClassID, m.Account, m.Role)

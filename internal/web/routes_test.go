@@ -251,6 +251,8 @@ var routes = []struct{ method, path, body, want string }{
 	{"GET", "/api/me/sessions", ``, "1++++++++"},
 	{"DELETE", "/api/me/sessions/{class}", ``, "144444444"}, // nobody's
 	{"POST", "/api/classes/{class}/students/{row}/eyes", `{}`, "14+++4444"},
+	{"POST", "/api/office/term/look", `{"list":"RW1haWwKeEBrcS5leGFtcGxlCg=="}`, "1+4444444"},
+	{"POST", "/api/office/term", `{"list":"RW1haWwKeEBrcS5leGFtcGxlCg==","seen":"x","classes":["x"]}`, "1+4444444"},
 	{"GET", "/api/classes/{class}/join-door", ``, "14+++4444"},
 	{"PUT", "/api/classes/{class}/join-door", `{"hours":1}`, "14++44444"},
 	{"POST", "/api/classes/{class}/join-door/askers", `{"accounts":["x"],"in":true}`, "14++44444"},

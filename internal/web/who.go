@@ -38,6 +38,7 @@ var needs = map[string]need{
 	"LookFirst": anybody, "Begin": anybody, "FirstSignIn": anybody, "ChangePassword": signedIn,
 	"GetSchool": schoolWork, "ChangeSchool": officeOnly, "ListBook": schoolWork, "AddAccount": officeOnly, "ChangeAccount": officeOnly, "GiveCodes": officeOnly, "LookBookList": officeOnly, "BringBookList": officeOnly, "ClassCodes": classHands, "SetStaff": classHands, "ChangeOwner": classOpen,
 	"GetStandins": standIns, "SetWeather": standIns, "ListPostroom": standIns, "SetPostWeather": standIns, "GetMail": standIns, "GetEML": standIns,
+	"LookTerm": officeOnly, "BringTerm": officeOnly,
 	"GetJoinDoor": classStaff, "OpenJoinDoor": classHands, "TakeAskers": classHands, "LookJoin": signedIn, "AskToJoin": studentOwn,
 	"ListAllClasses": officeOnly, "JoinClass": classOpen, "PutOff": classOpen, "ShowAgain": schoolWork, "ListSessions": signedIn, "EndSession": signedIn, "LookAs": classStaff,
 	"GetWish": signedIn, "SetWish": signedIn, "TryPost": officeOnly, "ListMessages": classStaff, "LookMessage": classHands, "SendMessage": classHands, "SendAgain": classHands,

@@ -59,8 +59,13 @@ func BookPlan(read Result, book []BookEntry, others map[string]bool) []BookLine 
 		byAddress[strings.ToLower(a.Address)] = i
 	}
 	taken := make([]bool, len(book))
+	before := map[BookEntry]bool{}
 	for _, s := range read.Students {
 		to := BookEntry{Given: s.Given, Family: s.Family, Number: s.Number, Address: s.Address}
+		if before[to] { // in another class, too
+			continue
+		}
+		before[to] = true
 		at, known := -1, false
 		if s.Number != "" {
 			at, known = lookUp(byNumber, s.Number)

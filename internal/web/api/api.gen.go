@@ -1403,6 +1403,27 @@ func (e StoodStudentOutcome) Valid() bool {
 	}
 }
 
+// Defines values for TermLineAct.
+const (
+	TermLineActMake    TermLineAct = "make"
+	TermLineActNoOwner TermLineAct = "no-owner"
+	TermLineActThere   TermLineAct = "there"
+)
+
+// Valid indicates whether the value is a known member of the TermLineAct enum.
+func (e TermLineAct) Valid() bool {
+	switch e {
+	case TermLineActMake:
+		return true
+	case TermLineActNoOwner:
+		return true
+	case TermLineActThere:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ThingKind.
 const (
 	ThingKindFile   ThingKind = "file"
@@ -4195,6 +4216,56 @@ type Template struct {
 	Thing   string    `json:"thing"`
 }
 
+// Term defines model for Term.
+type Term struct {
+	Lines []TermLine `json:"lines"`
+	Seen  string     `json:"seen"`
+
+	// Wrong rows that can't be read
+	Wrong int `json:"wrong"`
+}
+
+// TermAsked defines model for TermAsked.
+type TermAsked struct {
+	List []byte `json:"list"`
+}
+
+// TermBrought defines model for TermBrought.
+type TermBrought struct {
+	// Classes keys of those that are meant
+	Classes []string `json:"classes"`
+	List    []byte   `json:"list"`
+	Seen    string   `json:"seen"`
+}
+
+// TermDone defines model for TermDone.
+type TermDone struct {
+	Classes int `json:"classes"`
+}
+
+// TermLine defines model for TermLine.
+type TermLine struct {
+	Act TermLineAct `json:"act"`
+
+	// Class id of one that is there
+	Class  *string  `json:"class,omitempty"`
+	Key    string   `json:"key"`
+	Name   string   `json:"name"`
+	Others []string `json:"others"`
+	Owner  string   `json:"owner"`
+	Period string   `json:"period"`
+
+	// Strangers named as teachers, and not in the school book
+	Strangers []string `json:"strangers"`
+	Students  int      `json:"students"`
+
+	// Unknown of them whose address the school book doesn't know
+	Unknown int `json:"unknown"`
+}
+
+// TermLineAct defines model for TermLine.Act.
+type TermLineAct string
+
 // Text a text document’s content
 type Text struct {
 	Html string `json:"html"`
@@ -4828,6 +4899,12 @@ type ListAllClassesParams struct {
 	From    *int    `form:"from,omitempty" json:"from,omitempty"`
 }
 
+// BringTermParams defines parameters for BringTerm.
+type BringTermParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // FindPeopleParams defines parameters for FindPeople.
 type FindPeopleParams struct {
 	Q string `form:"q" json:"q"`
@@ -5112,6 +5189,12 @@ type MoveThingsJSONRequestBody = MoveThings
 
 // MoveEffectsJSONRequestBody defines body for MoveEffects for application/json ContentType.
 type MoveEffectsJSONRequestBody = MoveThings
+
+// BringTermJSONRequestBody defines body for BringTerm for application/json ContentType.
+type BringTermJSONRequestBody = TermBrought
+
+// LookTermJSONRequestBody defines body for LookTerm for application/json ContentType.
+type LookTermJSONRequestBody = TermAsked
 
 // SetPostWeatherJSONRequestBody defines body for SetPostWeather for application/json ContentType.
 type SetPostWeatherJSONRequestBody = PostWeather
@@ -5568,6 +5651,12 @@ type ServerInterface interface {
 	// ListAllClasses all classes of the school by name, with what needs attention
 	// (GET /office/classes)
 	ListAllClasses(c *gin.Context, params ListAllClassesParams)
+	// BringTerm hang up classes of a list that was looked at, all of them or none
+	// (POST /office/term)
+	BringTerm(c *gin.Context, params BringTermParams)
+	// LookTerm what classes a list of many would hang up, with whom
+	// (POST /office/term/look)
+	LookTerm(c *gin.Context)
 	// FindPeople students in the school book by parts of their names
 	// (GET /people)
 	FindPeople(c *gin.Context, params FindPeopleParams)
@@ -10404,6 +10493,59 @@ func (siw *ServerInterfaceWrapper) ListAllClasses(c *gin.Context) {
 	siw.Handler.ListAllClasses(c, params)
 }
 
+// BringTerm operation middleware
+func (siw *ServerInterfaceWrapper) BringTerm(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params BringTermParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.BringTerm(c, params)
+}
+
+// LookTerm operation middleware
+func (siw *ServerInterfaceWrapper) LookTerm(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.LookTerm(c)
+}
+
 // FindPeople operation middleware
 func (siw *ServerInterfaceWrapper) FindPeople(c *gin.Context) {
 
@@ -11428,6 +11570,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/classes/:classId/join-door/askers", wrapper.TakeAskers)
 	router.GET(options.BaseURL+"/join/:link", wrapper.LookJoin)
 	router.POST(options.BaseURL+"/join/:link", wrapper.AskToJoin)
+	router.POST(options.BaseURL+"/office/term/look", wrapper.LookTerm)
+	router.POST(options.BaseURL+"/office/term", wrapper.BringTerm)
 	router.POST(options.BaseURL+"/demo/session", wrapper.DemoSignIn)
 	router.GET(options.BaseURL+"/events", wrapper.Events)
 	router.GET(options.BaseURL+"/classes", wrapper.ListClasses)
@@ -19195,6 +19339,119 @@ func (response ListAllClasses5XXJSONResponse) VisitListAllClassesResponse(w http
 	return err
 }
 
+type BringTermRequestObject struct {
+	Params BringTermParams
+	Body   *BringTermJSONRequestBody
+}
+
+type BringTermResponseObject interface {
+	VisitBringTermResponse(w http.ResponseWriter) error
+}
+
+type BringTerm200JSONResponse TermDone
+
+func (response BringTerm200JSONResponse) VisitBringTermResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type BringTerm4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response BringTerm4XXJSONResponse) VisitBringTermResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type BringTerm5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response BringTerm5XXJSONResponse) VisitBringTermResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookTermRequestObject struct {
+	Body *LookTermJSONRequestBody
+}
+
+type LookTermResponseObject interface {
+	VisitLookTermResponse(w http.ResponseWriter) error
+}
+
+type LookTerm200JSONResponse Term
+
+func (response LookTerm200JSONResponse) VisitLookTermResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookTerm4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LookTerm4XXJSONResponse) VisitLookTermResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookTerm5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LookTerm5XXJSONResponse) VisitLookTermResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type FindPeopleRequestObject struct {
 	Params FindPeopleParams
 }
@@ -21625,6 +21882,12 @@ type StrictServerInterface interface {
 	// ListAllClasses all classes of the school by name, with what needs attention
 	// (GET /office/classes)
 	ListAllClasses(ctx context.Context, request ListAllClassesRequestObject) (ListAllClassesResponseObject, error)
+	// BringTerm hang up classes of a list that was looked at, all of them or none
+	// (POST /office/term)
+	BringTerm(ctx context.Context, request BringTermRequestObject) (BringTermResponseObject, error)
+	// LookTerm what classes a list of many would hang up, with whom
+	// (POST /office/term/look)
+	LookTerm(ctx context.Context, request LookTermRequestObject) (LookTermResponseObject, error)
 	// FindPeople students in the school book by parts of their names
 	// (GET /people)
 	FindPeople(ctx context.Context, request FindPeopleRequestObject) (FindPeopleResponseObject, error)
@@ -26519,6 +26782,92 @@ func (sh *strictHandler) ListAllClasses(ctx *gin.Context, params ListAllClassesP
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ListAllClassesResponseObject); ok {
 		if err := validResponse.VisitListAllClassesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// BringTerm operation middleware
+func (sh *strictHandler) BringTerm(ctx *gin.Context, params BringTermParams) {
+	var request BringTermRequestObject
+
+	request.Params = params
+
+	var body BringTermJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.BringTerm(ctx, request.(BringTermRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "BringTerm")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(BringTermResponseObject); ok {
+		if err := validResponse.VisitBringTermResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// LookTerm operation middleware
+func (sh *strictHandler) LookTerm(ctx *gin.Context) {
+	var request LookTermRequestObject
+
+	var body LookTermJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.LookTerm(ctx, request.(LookTermRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "LookTerm")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(LookTermResponseObject); ok {
+		if err := validResponse.VisitLookTermResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -774,6 +774,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/office/term/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * what classes a list of many would hang up, with whom
+         * @description Problems: too-many-cells, too-much-text, cell-too-long, read-too-long, too-large, list-too-large, empty, too-many-rows, too-many-columns, not-a-table, quote-open, damaged, swells, old-spreadsheet, archive-unknown, archive-lacks.
+         */
+        post: operations["lookTerm"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/office/term": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * hang up classes of a list that was looked at, all of them or none
+         * @description Problems: too-many-cells, too-much-text, cell-too-long, read-too-long, too-large, list-too-large, empty, too-many-rows, too-many-columns, not-a-table, quote-open, damaged, swells, old-spreadsheet, archive-unknown, archive-lacks, changed, nothing-to-do, too-many, too-many-classes-mine, too-long.
+         */
+        post: operations["bringTerm"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/demo/session": {
         parameters: {
             query?: never;
@@ -3544,6 +3584,42 @@ export interface components {
             class: string;
             /** @enum {string} */
             stands: "open" | "asked" | "in";
+        };
+        TermAsked: {
+            /** Format: byte */
+            list: string;
+        };
+        TermBrought: {
+            /** Format: byte */
+            list: string;
+            seen: string;
+            /** @description keys of those that are meant */
+            classes: string[];
+        };
+        TermDone: {
+            classes: number;
+        };
+        Term: {
+            seen: string;
+            /** @description rows that can't be read */
+            wrong: number;
+            lines: components["schemas"]["TermLine"][];
+        };
+        TermLine: {
+            /** @enum {string} */
+            act: "make" | "there" | "no-owner";
+            key: string;
+            name: string;
+            period: string;
+            /** @description id of one that is there */
+            class?: string;
+            owner: string;
+            others: string[];
+            /** @description named as teachers, and not in the school book */
+            strangers: string[];
+            students: number;
+            /** @description of them whose address the school book doesn't know */
+            unknown: number;
         };
         /** @description a class to hang up */
         NewClass: {
@@ -6418,6 +6494,61 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    lookTerm: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TermAsked"];
+            };
+        };
+        responses: {
+            /** @description what classes a list of many would hang up, with whom */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Term"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    bringTerm: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TermBrought"];
+            };
+        };
+        responses: {
+            /** @description hang up classes of a list that was looked at, all of them or none */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TermDone"];
+                };
             };
             "4XX": components["responses"]["Problem"];
             "5XX": components["responses"]["Problem"];

@@ -1,0 +1,160 @@
+package classroom
+
+import (
+	"bytes"
+	"context"
+	"slices"
+	"strings"
+
+	"jollysatchel/internal/core/roster"
+	"jollysatchel/internal/schoolbook"
+	"jollysatchel/internal/store"
+	"jollysatchel/internal/tables"
+)
+
+// mostTermClasses are hung up at once.
+const mostTermClasses = 500
+
+// A Term is what a list of many classes, with their teachers and students, would do.
+type Term struct {
+	Lines []roster.TermLine
+	Seen  string // digest of what was looked at
+	Wrong int    // rows that can't be read
+}
+
+// at is the account of an address; one without a role where there is none.
+func (b *bookIndex) at(address string) schoolbook.Account {
+	if i, ok := b.byAddress[strings.ToLower(address)]; ok {
+		return b.all[i]
+	}
+	return schoolbook.Account{}
+}
+
+// LookTerm reads an open roster archive, or any list with a column of classes, and says which
+// classes it would hang up.
+func (c *Lists) LookTerm(ctx context.Context, list []byte) (Term, error) {
+	b, err := tables.Bytes(bytes.NewReader(list))
+	if err != nil {
+		return Term{}, err
+	}
+	read, err := readList(ctx, b, "")
+	if err != nil {
+		return Term{}, err
+	}
+	book, err := c.book(ctx)
+	if err != nil {
+		return Term{}, err
+	}
+	return c.termOf(ctx, c.Store, book, read)
+}
+
+func (c *Lists) termOf(ctx context.Context, st *store.Store, book *bookIndex, read tables.Book) (Term, error) {
+	sheet, err := read.Sheet("")
+	if err != nil {
+		return Term{}, err
+	}
+	people := roster.Read(sheet.Table, roster.Options{Domain: c.School().Domain, MostWarnings: 1})
+	var teachers []roster.TermTeacher
+	for _, t := range read.Teachers {
+		x := roster.TermTeacher{Class: tidy(t.Class), Period: tidy(t.Period), Name: tidy(t.Given + " " + t.Family), Address: t.Address}
+		if a := book.at(t.Address); a.Role == schoolbook.Staff && !a.Off {
+			x.Account = a.ID
+		}
+		teachers = append(teachers, x)
+	}
+	classes, err := st.Classes(ctx, "")
+	if err != nil {
+		return Term{}, err
+	}
+	there := make([]roster.TermClass, len(classes))
+	for i, cl := range classes {
+		there[i] = roster.TermClass{ID: cl.ID, Name: cl.Name, Period: cl.Period}
+	}
+	lines := roster.TermPlan(people.Students, teachers, there, func(address string) bool { return book.at(address).Role == schoolbook.Student })
+	out := Term{Lines: lines, Seen: roster.TermDigest(lines)}
+	for _, f := range people.Findings {
+		if f.Severity == roster.Error {
+			out.Wrong++
+		}
+	}
+	return out, nil
+}
+
+// BringTerm hangs up the classes of a list that are chosen by their keys, each with its owner,
+// the others who teach it and its students: all of them or none, where the list does what was
+// looked at. It returns how many.
+func (c *Lists) BringTerm(ctx context.Context, by string, list []byte, seen string, keys []string) (int, error) {
+	b, err := tables.Bytes(bytes.NewReader(list))
+	if err != nil {
+		return 0, err
+	}
+	read, err := readList(ctx, b, "")
+	if err != nil {
+		return 0, err
+	}
+	book, err := c.book(ctx)
+	if err != nil {
+		return 0, err
+	}
+	if len(keys) > mostTermClasses {
+		return 0, tooMany("classes", "too-many", mostTermClasses)
+	}
+	n := 0
+	args := map[string]any{"things": len(keys)}
+	act := c.act(ctx, by, "term-brought", args)
+	err = c.Store.Change(ctx, act, &n, func(tx *store.Store) error {
+		if err := tx.HoldTerm(ctx); err != nil {
+			return err
+		}
+		term, err := c.termOf(ctx, tx, book, read)
+		if err != nil {
+			return err
+		}
+		if term.Seen != seen {
+			return &Changed{Field: "list"}
+		}
+		n = 0
+		_, err = c.inRosters(ctx, tx, book, rosterAct{by, "list", ""}, act, func(rs *rosters) error {
+			for _, l := range term.Lines {
+				if l.Act != roster.TermMake || !slices.Contains(keys, l.Key) {
+					continue
+				}
+				if err := c.hangUp(ctx, tx, rs, l); err != nil {
+					return err
+				}
+				n++
+			}
+			return nil
+		})
+		if err == nil && n == 0 {
+			err = &Invalid{"classes", "nothing-to-do", nil}
+		}
+		args["things"] = n
+		return err
+	})
+	return n, err
+}
+
+// hangUp hangs one class of a list up.
+func (c *Lists) hangUp(ctx context.Context, tx *store.Store, rs *rosters, l roster.TermLine) error {
+	cl, err := c.classOf("", strings.TrimSpace(l.Name), l.Period)
+	if err != nil {
+		return err
+	}
+	if err := moreClasses(ctx, tx, l.Owner.Account); err != nil {
+		return err
+	}
+	if err := tx.InsertClass(ctx, cl, l.Owner.Account); err != nil {
+		return err
+	}
+	for _, t := range l.Others[:min(len(l.Others), mostStaff-1)] {
+		if err := tx.AddStaff(ctx, store.StaffMember{ClassID: cl.ID, Account: t.Account, Role: store.RoleTeacher}); err != nil {
+			return err
+		}
+	}
+	r := rs.made(cl.ID)
+	for _, s := range l.Students {
+		r.join(cl.ID, s, "")
+	}
+	return apart(r)
+}
