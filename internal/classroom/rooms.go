@@ -111,8 +111,8 @@ func (c *Rooms) planned(ctx context.Context, by, class, verb string, what any, c
 		if err := bounded(plan); err != nil {
 			return err
 		}
-		before := cl.Plan.Check(c.Folders, cl.Vocabulary())
-		for _, p := range plan.Check(c.Folders, cl.Vocabulary()) {
+		before := cl.Plan.Check(c.names(), cl.Vocabulary())
+		for _, p := range plan.Check(c.names(), cl.Vocabulary()) {
 			if !slices.ContainsFunc(before, func(b room.Problem) bool {
 				return b.Code == p.Code && b.Field == p.Field && reflect.DeepEqual(b.Args, p.Args)
 			}) {
@@ -491,7 +491,7 @@ func (c *Rooms) ReadRoomFile(ctx context.Context, by, class string, file []byte,
 		if len(r.Unknown) > 0 {
 			return plan, unknownColumns(r.Unknown)
 		}
-		if problems := read.Check(c.Folders, cl.Vocabulary()); len(problems) > 0 {
+		if problems := read.Check(c.names(), cl.Vocabulary()); len(problems) > 0 {
 			return plan, &Invalid{"file", problems[0].Code, problems[0].Args}
 		}
 		for i := range read.Pockets {
@@ -538,4 +538,4 @@ func (c *house) teams(ctx context.Context, class string) ([]teams.Team, error) {
 }
 
 // PlaceNames are the names of the usual places, in the school's words.
-func (c *Rooms) PlaceNames() room.Names { return c.Folders }
+func (c *Rooms) PlaceNames() room.Names { return c.names() }

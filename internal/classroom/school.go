@@ -13,6 +13,8 @@ import (
 
 	"golang.org/x/text/language"
 
+	"jollysatchel/internal/core/naming"
+	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/post"
 	"jollysatchel/internal/service"
@@ -121,6 +123,15 @@ func (h *house) School() School { return h.charter.School() }
 
 // School is what the whole school has in common, as it is now.
 func (c *Classroom) School() School { return c.People.School() }
+
+// names are what the places of every class are called, in the school's words.
+func (h *house) names() room.Names {
+	n := h.Folders
+	if own := naming.Safe(h.School().Words["Handouts"], ""); h.School().Words["Handouts"] != "" {
+		n.Handouts = own
+	}
+	return n
+}
 
 // A SchoolChange is what the office says. Nil parts stay.
 type SchoolChange struct {

@@ -18,6 +18,7 @@ import (
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/cupboard"
 	cupboardstandin "jollysatchel/internal/cupboard/standin"
 	"jollysatchel/internal/pgserver/pgtest"
@@ -363,6 +364,10 @@ func killed(t *testing.T) (kills int) {
 	apptest.People(t, a, 25)
 	c := apptest.Class(t, a, apptest.List(25))
 	h := apptest.Handout(t, a, c, "# Log\n")
+	first := telling.First
+	if _, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{Tell: &first}, classroom.HandoutChange{}); err != nil {
+		t.Fatal(err)
+	}
 	r, err := a.Rooms.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{})
 	if err != nil {
 		t.Fatal(err)
@@ -412,6 +417,9 @@ func killed(t *testing.T) (kills int) {
 		t.Errorf("%+v", r)
 	}
 	whole(t, a, c, 1)
+	if told, _, _, err := a.Rooms.Messages(ctx, c.ID, store.MessageFilter{}); err != nil || len(told) != len(c.Students) { // each once, by one row each
+		t.Errorf("%d messages for %d students, %v", len(told), len(c.Students), err)
+	}
 	t.Logf("killed %d times, complete after it", kills)
 	return kills
 }

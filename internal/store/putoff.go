@@ -36,13 +36,14 @@ func (s *Store) CountEach(ctx context.Context, classes []string) (lists, failed 
 		N       int    `db:"n"`
 	}
 	err = s.all(ctx, &rows, `select class_id, 'list' as what, count(*) as n from drafts where class_id = any($1::uuid[]) group by class_id
-		union all select m.class_id, 'failed', count(*) from messages m left join messages d on d.id = m.sent_in where m.class_id = any($1::uuid[]) and coalesce(d.state, m.state) = 'failed' group by m.class_id`, classes)
+		union all select class_id, 'failed', count(*) from messages where state = 'failed' and class_id = any($1::uuid[]) group by class_id
+		union all select m.class_id, 'failed', count(*) from messages d join messages m on m.sent_in = d.id where d.state = 'failed' and d.class_id is null and m.class_id = any($1::uuid[]) group by m.class_id`, classes)
 	lists, failed = map[string]int{}, map[string]int{}
 	for _, r := range rows {
 		if r.What == "list" {
 			lists[r.ClassID] = r.N
 		} else {
-			failed[r.ClassID] = r.N
+			failed[r.ClassID] += r.N
 		}
 	}
 	return lists, failed, err

@@ -188,7 +188,10 @@ func Gathered(subject string, of []Text) Text {
 	return Text{subject, strings.Join(parts, "\n\n* * *\n\n")}
 }
 
-// Addresses are those in a cell, and what in it is none: several may stand in one, with
+// MostAddresses of one cell are told.
+const MostAddresses = 5
+
+// Addresses are those in a cell, and what in it is none: a few may stand in one, with
 // commas, semicolons or spaces between, and in angle brackets.
 func Addresses(cell string) (good, bad []string) {
 	apart := func(r rune) bool { return unicode.IsSpace(r) || strings.ContainsRune(",;<>", r) }
@@ -201,7 +204,7 @@ func Addresses(cell string) (good, bad []string) {
 			good = append(good, strings.ToLower(a))
 		}
 	}
-	return good, bad
+	return good[:min(len(good), MostAddresses)], bad
 }
 
 // An Oddity says why somebody isn't told, or may not be meant.

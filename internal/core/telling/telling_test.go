@@ -88,6 +88,7 @@ func TestAddresses(t *testing.T) {
 		{"Ana Reis <Ana@School.example>; b@school.example,\nc@school.example", "[ana@school.example b@school.example c@school.example]", "[]"},
 		{"a@b@c.example d@school.example", "[d@school.example]", "[a@b@c.example]"},
 		{"none", "[]", "[]"},
+		{"a@x.example b@x.example c@x.example d@x.example e@x.example f@x.example", "[a@x.example b@x.example c@x.example d@x.example e@x.example]", "[]"},
 	} {
 		good, bad := telling.Addresses(x.cell)
 		if fmt.Sprint(good) != x.good || fmt.Sprint(bad) != x.bad {

@@ -4,6 +4,7 @@ import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
 import { useActing } from '@/parts/acting'
+import { carried } from '@/parts/carried'
 import PickOne from '@/parts/PickOne.vue'
 import { tellDone } from '@/tell'
 
@@ -18,16 +19,6 @@ const away = ref(false)
 watch([role, text], () => (look.value = undefined))
 const { busy, problem, act } = useActing()
 let list = ''
-/** Bytes as JSON carries them. */
-async function carried(b: Blob): Promise<string> {
-  const url = await new Promise<string>((done, fail) => {
-    const r = new FileReader()
-    r.onload = () => done(String(r.result))
-    r.onerror = () => fail(r.error)
-    r.readAsDataURL(b)
-  })
-  return url.slice(url.indexOf(',') + 1)
-}
 const read = () =>
   act(async () => {
     look.value = undefined

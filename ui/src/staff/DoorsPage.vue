@@ -81,9 +81,10 @@ const file = (format: string) =>
     <section v-if="mayPack" class="door">
       <h2>{{ t('codes.title') }}</h2>
       <p class="quiet">{{ t('codes.text') }}</p>
-      <Button size="small" :loading="busy" data-act="class-codes" @click="give(false)">{{ t('codes.make') }}</Button>{{
-        ' '
-      }}<Button size="small" :disabled="busy" data-act="mail-codes" @click="give(true)">{{ t('codes.mail') }}</Button>
+      <div class="row">
+        <Button size="small" :loading="busy" data-act="class-codes" @click="give(false)">{{ t('codes.make') }}</Button>
+        <Button size="small" :disabled="busy" data-act="mail-codes" @click="give(true)">{{ t('codes.mail') }}</Button>
+      </div>
       <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
     </section>
     <div class="row head">

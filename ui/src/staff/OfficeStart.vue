@@ -11,6 +11,7 @@ import { useReasons } from '@/reasons'
 import { tellDone } from '@/tell'
 import { today } from '@/when'
 import { remedyOf } from './mending'
+import TermList from './TermList.vue'
 
 /** All classes of the school, with what is missing or stuck in each; the office joins one by an act that its staff see. */
 const { t } = useI18n()
@@ -35,6 +36,11 @@ const { data: page } = useQuery({
 const { data: mine } = useQuery({ queryKey: ['classes'], queryFn: () => data(api.GET('/classes')) })
 const joined = computed(() => new Set((mine.value ?? []).map((c) => c.id)))
 const { busy, problem, act } = useActing()
+const term = ref(false) // a new term is brought in
+async function brought() {
+  term.value = false
+  await queries.invalidateQueries({ queryKey: ['all-classes'] })
+}
 const asking = ref('') // the class that is about to be joined
 const join = (c: Of<'ClassTag'>, role: 'teacher' | 'assistant' | 'none') =>
   act(async () => {
@@ -66,7 +72,10 @@ const join = (c: Of<'ClassTag'>, role: 'teacher' | 'assistant' | 'none') =>
         allow-clear
       />
       <Checkbox v-model:checked="needing" data-act="needing">{{ t('office.needing') }}</Checkbox>
+      <span class="grow" />
+      <Button data-act="term" @click="term = !term">{{ t('term.open') }}</Button>
     </div>
+    <TermList v-if="term" @done="brought" @close="term = false" />
     <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
     <table v-if="page?.classes.length">
       <thead>
@@ -180,6 +189,9 @@ ul {
   list-style: none;
   margin: 0;
   padding: 0;
+}
+.more {
+  margin-left: 0.4em;
 }
 .acts {
   text-align: right;

@@ -608,6 +608,21 @@ export default {
     'stands-in': 'You are in this class.',
     'students-only': 'Students ask here to be let into this class.',
   },
+  term: {
+    open: 'Bring a new term in',
+    title: 'A new term from',
+    text: 'An open roster archive, as records systems write it: its classes are hung up with their teachers and students, once you have seen which. Bring its people into the School book first.',
+    make: 'will be hung up',
+    there: 'is there already, and stays as it is',
+    'no-owner': 'none of its teachers is in the school book',
+    strangers: 'not in the school book: {names}',
+    unknown: '({n} not in the school book)',
+    wrong: 'One row can’t be read, and isn’t in it. | {n} rows can’t be read, and aren’t in it.',
+    'no-classes': 'No class is named in it.',
+    bring:
+      "Nothing to hang up | Hang up one @:{'word.class'} with {k} students | Hang up {n} @:{'word.classes'} with {k} students",
+    done: "Nothing was hung up. | One @:{'word.class'} is hung up. | {n} @:{'word.classes'} are hung up.",
+  },
   wish: {
     title: 'Mail to you',
     each: 'Each message by itself',
