@@ -132,7 +132,7 @@ func school(t *testing.T) *app.App {
 		if err := a.Cup.AddPeople(ctx, acc.ID); err != nil {
 			t.Fatal(err)
 		}
-		cl, err := a.Rooms.CreateClass(ctx, acc.ID, "", fmt.Sprint("Tide Watch ", i), "3")
+		cl, err := a.Rooms.CreateClass(ctx, acc.ID, "", fmt.Sprint("Tide Watch ", i), "3", false)
 		if err != nil {
 			t.Fatal(err)
 		}

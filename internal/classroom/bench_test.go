@@ -20,7 +20,7 @@ func BenchmarkLargeClass(b *testing.B) {
 	list := apptest.List(n)
 	var bring, accept, cell, again []float64
 	for b.Loop() {
-		c, err := a.Rooms.CreateClass(ctx, "oduya", "", "Whole year", "")
+		c, err := a.Rooms.CreateClass(ctx, "oduya", "", "Whole year", "", false)
 		if err != nil {
 			b.Fatal(err)
 		}
@@ -127,7 +127,7 @@ func BenchmarkLongList(b *testing.B) {
 	for i := range 100_000 {
 		fmt.Fprintf(&text, "%d\tFamily%d\tGiven%d\tg.f%d@kestrelquay.example\tC%d\t%d\tA\n", 100_000+i, i, i%700, i, i%80, i%7)
 	}
-	c, err := a.Rooms.CreateClass(ctx, "oduya", "", "Everybody", "")
+	c, err := a.Rooms.CreateClass(ctx, "oduya", "", "Everybody", "", false)
 	if err != nil {
 		b.Fatal(err)
 	}

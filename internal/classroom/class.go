@@ -130,6 +130,30 @@ func (b *bookIndex) like(address, name string) string {
 	return schoolbook.Like(address, name, b.all)
 }
 
+// A classBook is the school book as a class asks it: whoever can be in the class is a
+// student, and of a group of staff that is its teachers.
+type classBook struct {
+	*bookIndex
+	ofStaff bool
+}
+
+func (b *bookIndex) forClass(ofStaff bool) *classBook { return &classBook{b, ofStaff} }
+
+func (b *classBook) in(a roster.Account, ok bool) (roster.Account, bool) {
+	if ok && b.ofStaff {
+		a.Student = b.account(a.ID).Role == schoolbook.Staff
+	}
+	return a, ok
+}
+
+// ByAddress implements roster.Book.
+func (b *classBook) ByAddress(address string) (roster.Account, bool) {
+	return b.in(b.bookIndex.ByAddress(address))
+}
+
+// ByID implements roster.Book.
+func (b *classBook) ByID(id string) (roster.Account, bool) { return b.in(b.bookIndex.ByID(id)) }
+
 // class reads a class from st.
 func (c *house) class(ctx context.Context, st *store.Store, book *bookIndex, id string) (Class, error) {
 	var out Class
@@ -147,7 +171,7 @@ func (c *house) class(ctx context.Context, st *store.Store, book *bookIndex, id 
 	if err != nil {
 		return out, err
 	}
-	for _, s := range students(rows, book) {
+	for _, s := range students(rows, book.forClass(out.OfStaff)) {
 		if s.Gone {
 			out.Left = append(out.Left, s)
 		} else {
@@ -162,7 +186,7 @@ func (c *house) class(ctx context.Context, st *store.Store, book *bookIndex, id 
 }
 
 // students are rows with whom they are linked to, in their order.
-func students(rows []store.Row, book *bookIndex) []Student {
+func students(rows []store.Row, book *classBook) []Student {
 	out := make([]Student, len(rows))
 	for i, l := range links(rows, book) {
 		s := Student{Row: rows[i], Relink: l.Relink, Remarks: l.Remarks}
@@ -180,7 +204,7 @@ func students(rows []store.Row, book *bookIndex) []Student {
 	return out
 }
 
-func links(rows []store.Row, book *bookIndex) []roster.Linking {
+func links(rows []store.Row, book *classBook) []roster.Linking {
 	of := make([]roster.ClassRow, len(rows))
 	for i, r := range rows {
 		of[i] = r.ClassRow

@@ -212,12 +212,14 @@ func (c *house) act(ctx context.Context, by, what string, args any, classes ...s
 	return a
 }
 
-// CreateClass hangs up a new class owned by the account.
-func (c *Classes) CreateClass(ctx context.Context, owner, code, name, period string) (store.Class, error) {
+// CreateClass hangs up a new class owned by the account. Of a group of staff the members are
+// teachers, and not students.
+func (c *Classes) CreateClass(ctx context.Context, owner, code, name, period string, ofStaff bool) (store.Class, error) {
 	cl, err := c.classOf(code, name, period)
 	if err != nil {
 		return cl, err
 	}
+	cl.OfStaff = ofStaff
 	id := cl.ID
 	if err := c.Store.Change(ctx, c.act(ctx, owner, "class-hung-up", map[string]string{"class": cl.ID, "name": cl.Name, "code": cl.Code}), &id, func(tx *store.Store) error {
 		if err := moreClasses(ctx, tx, owner); err != nil {

@@ -83,7 +83,7 @@ func TestCreateClass(t *testing.T) {
 		{"a code too long", "x", "", "", "code", "too-long"},
 		{"", "x", strings.Repeat("3", 21), "", "period", "too-long"},
 	} {
-		got, err := a.Rooms.CreateClass(ctx, "oduya", c.code, c.name, c.period)
+		got, err := a.Rooms.CreateClass(ctx, "oduya", c.code, c.name, c.period, false)
 		if c.problem != "" {
 			wantInvalid(t, err, c.field, c.problem)
 			continue

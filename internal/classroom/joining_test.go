@@ -91,3 +91,36 @@ func TestAskToJoin(t *testing.T) {
 		t.Errorf("no such class: %v", err)
 	}
 }
+
+// A group of staff has teachers as its members, each with a satchel of their own that the
+// others don't reach; a student on its list is left out, as a teacher is on a class's.
+func TestGroupOfStaff(t *testing.T) {
+	a := apptest.Open(t)
+	apptest.People(t, a, 1)
+	c, err := a.Rooms.CreateClass(ctx, "oduya", "", "Science staff", "", true)
+	if err != nil {
+		t.Fatal(err)
+	}
+	accept(t, a, c.ID, "First,Surname,Email\nMats,Lindqvist,lindqvist@kestrelquay.example\nRita,Amaral,amaral@kestrelquay.example\nGiven0,Family0,s0@kestrelquay.example\n")
+	got := apptest.Load(t, a, c.ID)
+	of := map[string]string{}
+	for _, s := range got.Students {
+		of[s.Family] = s.Account
+		if s.Problem != nil {
+			of[s.Family] = s.Problem.Code
+		}
+	}
+	if of["Lindqvist"] != "lindqvist" || of["Amaral"] != "amaral" || len(of) != 2 {
+		t.Errorf("%v", of)
+	}
+	apptest.Pack(t, a, got, nil)
+	h := apptest.Handout(t, a, got, "# Minutes\n")
+	apptest.Pack(t, a, got, &h)
+	homes, err := a.Rooms.Home(ctx, "lindqvist")
+	if err != nil || len(homes) != 1 || homes[0].Satchel == "" || len(homes[0].Copies) != 1 {
+		t.Fatalf("%+v %v", homes, err)
+	}
+	if _, err := a.Cup.Get(ctx, "amaral", homes[0].Satchel); err == nil {
+		t.Error("another of the group reaches it")
+	}
+}

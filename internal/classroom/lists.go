@@ -173,10 +173,14 @@ func (c *Lists) readDraft(ctx context.Context, st *store.Store, book *bookIndex,
 	if out.Rows, err = st.DraftRows(ctx, d); err != nil {
 		return out, err
 	}
+	home, err := st.Class(ctx, d.ClassID)
+	if err != nil {
+		return out, err
+	}
 	set := d.Settings
 	opt := roster.Options{
 		Roles: set.OfSheet.Roles, LeftOut: set.OfSheet.LeftOut, Same: set.OfSheet.Same, Heading: set.OfSheet.Heading, Domain: c.School().Domain,
-		FamilyFirst: set.FamilyFirst, Derive: set.Derive, Known: book.known, MostWarnings: 500,
+		FamilyFirst: set.FamilyFirst, Derive: set.Derive, Known: book.forClass(home.OfStaff).known, MostWarnings: 500,
 	}
 	table := roster.Table{Rows: out.Rows}
 	if i := slices.IndexFunc(d.Sheets, func(s store.DraftSheet) bool { return s.Name == set.Sheet }); i >= 0 {
@@ -192,7 +196,7 @@ func (c *Lists) readDraft(ctx context.Context, st *store.Store, book *bookIndex,
 }
 
 // known says what the school book has of an address in a list.
-func (b *bookIndex) known(address string, s record.Record) roster.Knowing {
+func (b *classBook) known(address string, s record.Record) roster.Knowing {
 	if a, ok := b.ByAddress(address); ok {
 		return roster.Knowing{Known: true, Account: a}
 	}

@@ -214,7 +214,7 @@ func TestAcceptingMeanwhile(t *testing.T) {
 	}
 
 	for round := range 10 {
-		cl, err := rooms.CreateClass(ctx, "oduya", "", fmt.Sprint("Round ", round), "")
+		cl, err := rooms.CreateClass(ctx, "oduya", "", fmt.Sprint("Round ", round), "", false)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -461,7 +461,7 @@ func TestUndoBesidePack(t *testing.T) {
 	t.Cleanup(a.Close)
 	apptest.People(t, a, 6)
 	for round := range 8 {
-		c, err := a.Rooms.CreateClass(ctx, "oduya", "", fmt.Sprint("Round ", round), "")
+		c, err := a.Rooms.CreateClass(ctx, "oduya", "", fmt.Sprint("Round ", round), "", false)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -515,7 +515,7 @@ func TestUndoBesidePack(t *testing.T) {
 // answered as kept stands.
 func TestTwoClassesAtOnce(t *testing.T) {
 	a, one := school(t, 40)
-	two, err := a.Rooms.CreateClass(ctx, "oduya", "8A", "Boat Workshop 8A", "")
+	two, err := a.Rooms.CreateClass(ctx, "oduya", "8A", "Boat Workshop 8A", "", false)
 	if err != nil {
 		t.Fatal(err)
 	}

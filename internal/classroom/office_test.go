@@ -39,7 +39,7 @@ func codesOf(t *testing.T, a *app.App, account, class string) string {
 func TestAllClasses(t *testing.T) {
 	a, c := school(t, 2)
 	for i := range 60 {
-		if _, err := a.Rooms.CreateClass(ctx, "stranger", "", fmt.Sprintf("Club %02d", i), ""); err != nil {
+		if _, err := a.Rooms.CreateClass(ctx, "stranger", "", fmt.Sprintf("Club %02d", i), "", false); err != nil {
 			t.Fatal(err)
 		}
 	}

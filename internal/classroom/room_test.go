@@ -708,7 +708,7 @@ func TestFormer(t *testing.T) {
 	satchel := satchelOf(t, a, c, 0)
 	work := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Copy, ID: h.ID, Slot: 1}, Whom: packing.Whom{Row: c.Students[0].ID}})
 
-	there, err := a.Rooms.CreateClass(ctx, "stranger", "8A", "Boats 8A", "1")
+	there, err := a.Rooms.CreateClass(ctx, "stranger", "8A", "Boats 8A", "1", false)
 	if err != nil {
 		t.Fatal(err)
 	}

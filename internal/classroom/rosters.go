@@ -16,6 +16,7 @@ import (
 // A classRoster is one class's rows while they are changed: what they were, and
 // what they are to be.
 type classRoster struct {
+	ofStaff bool // a group of staff
 	before  map[string]store.Row
 	rows    []store.Row
 	removed []string
@@ -70,7 +71,11 @@ func (rs *rosters) open(ctx context.Context, class string) error {
 	if err != nil {
 		return err
 	}
-	r := &classRoster{before: make(map[string]store.Row, len(rows)), rows: rows}
+	cl, err := rs.tx.Class(ctx, class)
+	if err != nil {
+		return err
+	}
+	r := &classRoster{before: make(map[string]store.Row, len(rows)), rows: rows, ofStaff: cl.OfStaff}
 	for _, row := range rows {
 		r.before[row.ID] = row
 	}
@@ -105,7 +110,7 @@ func (rs *rosters) keep(ctx context.Context) (map[string][]roster.RowChange, err
 			before[row] = b.State()
 		}
 		var put []store.Row
-		for i, l := range links(r.rows, rs.book) {
+		for i, l := range links(r.rows, rs.book.forClass(r.ofStaff)) {
 			row := &r.rows[i]
 			row.Account, row.LinkedBy = l.Account, l.LinkedBy
 			if b, was := r.before[row.ID]; !was || b.Account != row.Account || b.LinkedBy != row.LinkedBy || !b.State().Same(row.State()) {
@@ -305,7 +310,7 @@ func (c *Rosters) CorrectAddress(ctx context.Context, by, class, row, address st
 		if err := apart(rs.of[class]); err != nil {
 			return err
 		}
-		for i, l := range links(rs.of[class].rows, rs.book) {
+		for i, l := range links(rs.of[class].rows, rs.book.forClass(rs.of[class].ofStaff)) {
 			if rs.of[class].rows[i].ID == row && l.Problem != nil {
 				return &Invalid{"address", l.Problem.Code, l.Problem.Args}
 			}

@@ -284,7 +284,7 @@ func TestDoubtfulIsAsked(t *testing.T) {
 // is left out; a student who changes class; teachers from the file.
 func TestSeveralClasses(t *testing.T) {
 	a, seven := school(t, 4)
-	eight, err := a.Rooms.CreateClass(ctx, "oduya", "8A", "Boat Workshop 8A", "")
+	eight, err := a.Rooms.CreateClass(ctx, "oduya", "8A", "Boat Workshop 8A", "", false)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -346,7 +346,7 @@ func TestSeveralClasses(t *testing.T) {
 // Another's class is never a target, whatever is asked for.
 func TestTargetsAreOnesOwn(t *testing.T) {
 	a, c := school(t, 1)
-	other, err := a.Rooms.CreateClass(ctx, "lindqvist", "", "Weather Station Club", "")
+	other, err := a.Rooms.CreateClass(ctx, "lindqvist", "", "Weather Station Club", "", false)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -492,7 +492,7 @@ func TestAddAndLeave(t *testing.T) {
 func TestSheetsShapesAndRules(t *testing.T) {
 	a := apptest.Open(t)
 	apptest.People(t, a, 2)
-	c, err := a.Rooms.CreateClass(ctx, "oduya", "", "Weather Station Club", "")
+	c, err := a.Rooms.CreateClass(ctx, "oduya", "", "Weather Station Club", "", false)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -566,7 +566,7 @@ func TestSheetsShapesAndRules(t *testing.T) {
 func TestHeadlessListIsRemembered(t *testing.T) {
 	a := apptest.Open(t)
 	apptest.People(t, a, 4)
-	c, err := a.Rooms.CreateClass(ctx, "oduya", "", "Weather Station Club", "")
+	c, err := a.Rooms.CreateClass(ctx, "oduya", "", "Weather Station Club", "", false)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -830,7 +830,7 @@ func TestCoverNames(t *testing.T) {
 func TestAcceptingEverything(t *testing.T) {
 	a := apptest.Open(t)
 	apptest.People(t, a, 0)
-	cl, err := a.Rooms.CreateClass(ctx, "oduya", "7B", "Tide Watch 7B", "")
+	cl, err := a.Rooms.CreateClass(ctx, "oduya", "7B", "Tide Watch 7B", "", false)
 	if err != nil {
 		t.Fatal(err)
 	}

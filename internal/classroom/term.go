@@ -22,8 +22,8 @@ type Term struct {
 	Wrong int    // rows that can't be read
 }
 
-// at is the account of an address; one without a role where there is none.
-func (b *bookIndex) at(address string) schoolbook.Account {
+// accountAt is the account of an address; one without a role where there is none.
+func (b *bookIndex) accountAt(address string) schoolbook.Account {
 	if i, ok := b.byAddress[strings.ToLower(address)]; ok {
 		return b.all[i]
 	}
@@ -57,7 +57,7 @@ func (c *Lists) termOf(ctx context.Context, st *store.Store, book *bookIndex, re
 	var teachers []roster.TermTeacher
 	for _, t := range read.Teachers {
 		x := roster.TermTeacher{Class: tidy(t.Class), Period: tidy(t.Period), Name: tidy(t.Given + " " + t.Family), Address: t.Address}
-		if a := book.at(t.Address); a.Role == schoolbook.Staff && !a.Off {
+		if a := book.accountAt(t.Address); a.Role == schoolbook.Staff && !a.Off {
 			x.Account = a.ID
 		}
 		teachers = append(teachers, x)
@@ -70,7 +70,7 @@ func (c *Lists) termOf(ctx context.Context, st *store.Store, book *bookIndex, re
 	for i, cl := range classes {
 		there[i] = roster.TermClass{ID: cl.ID, Name: cl.Name, Period: cl.Period}
 	}
-	lines := roster.TermPlan(people.Students, teachers, there, func(address string) bool { return book.at(address).Role == schoolbook.Student })
+	lines := roster.TermPlan(people.Students, teachers, there, func(address string) bool { return book.accountAt(address).Role == schoolbook.Student })
 	out := Term{Lines: lines, Seen: roster.TermDigest(lines)}
 	for _, f := range people.Findings {
 		if f.Severity == roster.Error {

@@ -142,7 +142,7 @@ func TestTogetherChanges(t *testing.T) {
 	wantInvalid(t, err, "to", "for-it-already")
 
 	for n := 3; n <= 21; n++ {
-		cl, err := a.Rooms.CreateClass(ctx, "oduya", fmt.Sprint("9", n), fmt.Sprint("Tide Watch ", n), "")
+		cl, err := a.Rooms.CreateClass(ctx, "oduya", fmt.Sprint("9", n), fmt.Sprint("Tide Watch ", n), "", false)
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -37,7 +37,7 @@ func twins(t *testing.T, n int) *twin {
 	h := apptest.Handout(t, a, w.mine, "# Log\n")
 	apptest.Pack(t, a, w.mine, nil)
 	apptest.Pack(t, a, w.mine, &h)
-	c, err := a.Rooms.CreateClass(ctx, "stranger", "8A", "Boat Workshop 8A", "")
+	c, err := a.Rooms.CreateClass(ctx, "stranger", "8A", "Boat Workshop 8A", "", false)
 	w.ok(err)
 	w.list(c.ID, apptest.List(n))
 	tpl, err := a.Rooms.AddTemplate(ctx, "stranger", "Knot card.md", "text/markdown", strings.NewReader("# Knots\n"))

@@ -133,7 +133,7 @@ func (p *player) play(ctx context.Context) error {
 		return err
 	}
 	p.at(2, 16, 0)
-	if _, err := p.Rooms.CreateClass(ctx, "staff-oduya", "9D", "Harbour History 9D", "2"); err != nil {
+	if _, err := p.Rooms.CreateClass(ctx, "staff-oduya", "9D", "Harbour History 9D", "2", false); err != nil {
 		return err
 	}
 	for _, id := range []string{tide, boat} {
@@ -198,7 +198,7 @@ var rooms = func() map[string]classroom.RoomChange {
 
 // class hangs up a class, brings its list in and packs its room.
 func (p *player) class(ctx context.Context, owner, code, name, period, list string) (string, error) {
-	c, err := p.Rooms.CreateClass(ctx, owner, code, name, period)
+	c, err := p.Rooms.CreateClass(ctx, owner, code, name, period, false)
 	if err != nil {
 		return "", err
 	}

@@ -455,7 +455,7 @@ func BenchmarkSchool(b *testing.B) {
 		apptest.People(b, a, classes*students)
 		var all []classroom.Class
 		for i := range classes {
-			c, err := a.Rooms.CreateClass(ctx, "oduya", fmt.Sprint(i), fmt.Sprint("Class ", i), "1")
+			c, err := a.Rooms.CreateClass(ctx, "oduya", fmt.Sprint(i), fmt.Sprint("Class ", i), "1", false)
 			if err != nil {
 				b.Fatal(err)
 			}

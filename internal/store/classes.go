@@ -24,6 +24,8 @@ type Class struct {
 	// HeldBy is the account that owns what was made in the class; empty: the owner
 	// teacher's.
 	HeldBy string `db:"held_by"`
+	// OfStaff says that its members are teachers of the school, and not students.
+	OfStaff bool `db:"of_staff"`
 }
 
 type classRow struct {
@@ -36,7 +38,7 @@ func (r classRow) plain() Class {
 	return r.Class
 }
 
-const classColumns = `id, code, name, period, plan, revision, wants, created_at, practice, keep_in_step, held_by`
+const classColumns = `id, code, name, period, plan, revision, wants, created_at, practice, keep_in_step, held_by, of_staff`
 
 // Roles of a class's staff.
 const (
@@ -54,8 +56,8 @@ type StaffMember struct {
 
 // InsertClass adds a class with its owner teacher.
 func (s *Store) InsertClass(ctx context.Context, c Class, owner string) error {
-	if err := s.exec(ctx, `insert into classes (`+classColumns+`) values ($1, $2, $3, $4, $5, 1, 1, $6, $7, $8, $9)`,
-		c.ID, c.Code, c.Name, c.Period, asJSON[room.Plan]{c.Plan}, c.CreatedAt, c.Practice, c.KeepInStep, c.HeldBy); err != nil {
+	if err := s.exec(ctx, `insert into classes (`+classColumns+`) values ($1, $2, $3, $4, $5, 1, 1, $6, $7, $8, $9, $10)`,
+		c.ID, c.Code, c.Name, c.Period, asJSON[room.Plan]{c.Plan}, c.CreatedAt, c.Practice, c.KeepInStep, c.HeldBy, c.OfStaff); err != nil {
 		return err
 	}
 	return s.AddStaff(ctx, StaffMember{c.ID, owner, RoleOwner})

@@ -50,7 +50,7 @@ func classTag(by string, p classroom.Tab) api.ClassTag {
 
 // CreateClass implements the route of that name.
 func (s *Server) CreateClass(ctx context.Context, r api.CreateClassRequestObject) (api.CreateClassResponseObject, error) {
-	c, err := s.Rooms.CreateClass(ctx, account(ctx), deref(r.Body.Code), r.Body.Name, deref(r.Body.Period))
+	c, err := s.Rooms.CreateClass(ctx, account(ctx), deref(r.Body.Code), r.Body.Name, deref(r.Body.Period), isTrue(r.Body.OfStaff))
 	if err != nil {
 		return nil, err
 	}
@@ -76,7 +76,7 @@ func (s *Server) GetClass(ctx context.Context, r api.GetClassRequestObject) (api
 func classView(o classroom.Overview, mine string) api.Class {
 	out := api.Class{
 		Id: o.ID, Code: o.Code, Name: o.Name, Period: o.Period, Students: len(o.Students), Staff: members(o.Staff), My: api.ClassMy(mine), Revision: o.Revision, Columns: []api.Field{},
-		Pockets: pockets(o.Plan.Pockets), Packed: o.Packed, Draft: o.Draft, Practice: o.Practice, Empty: o.Empty, Teams: []api.Team{},
+		Pockets: pockets(o.Plan.Pockets), Packed: o.Packed, Draft: o.Draft, Practice: o.Practice, Empty: o.Empty, OfStaff: o.OfStaff, Teams: []api.Team{},
 	}
 	for _, f := range o.Vocabulary() {
 		out.Columns = append(out.Columns, api.Field{Field: string(f), Label: f.Label()})

@@ -57,7 +57,7 @@ func open(t *testing.T) *school {
 			t.Fatal(err)
 		}
 	}
-	if _, err := a.Rooms.CreateClass(ctx, "stranger", "8A", "Boat Workshop 8A", ""); err != nil {
+	if _, err := a.Rooms.CreateClass(ctx, "stranger", "8A", "Boat Workshop 8A", "", false); err != nil {
 		t.Fatal(err)
 	}
 	if _, err := a.Rooms.EditRoster(ctx, "oduya", s.class.ID, []classroom.CellEdit{{Row: s.row("s1"), Field: record.Team, Value: "Gull"}}); err != nil {
@@ -331,7 +331,7 @@ var routes = []struct{ method, path, body, want string }{
 	{"POST", "/api/templates/text", `{"name":"Log","text":"# Log"}`, "1+++++444"},
 	{"PUT", "/api/templates/{template}/name", `{"name":"Log"}`, "14+444444"},
 	{"POST", "/api/templates/{template}/remove", ``, "14+444444"},
-	{"GET", "/api/home", ``, "144444+++"},
+	{"GET", "/api/home", ``, "1++++++++"},
 	{"GET", "/api/home/handouts/{handout}", ``, "144444444"},
 	{"PUT", "/api/home/handouts/{handout}/mates/{row}", `{"in":true}`, "144444444"},
 	{"GET", "/api/links/{link}", ``, "14+++4+44"},

@@ -34,7 +34,7 @@ var needs = map[string]need{
 	"LookSignIn": anybody, "GoToService": anybody, "ComeFromService": anybody,
 	"GetMe": signedIn, "ListFolders": signedIn, "MakeFolder": signedIn, "GetInside": signedIn, "RenameThing": signedIn, "LookWide": signedIn, "OpenToSchool": signedIn, "MoveThings": signedIn, "LookSpread": signedIn, "SpreadThings": signedIn, "MoveEffects": signedIn, "ListBin": signedIn, "BinThings": signedIn, "RestoreThing": signedIn, "FrontDoor": signedIn, "FollowLink": signedIn, "GetThing": signedIn, "GetText": signedIn, "PutText": signedIn,
 	"GetContent": signedIn, "ListVersions": signedIn, "AddFile": signedIn, "Render": signedIn,
-	"GetHome": studentOwn, "ListMatesCopies": studentOwn, "LetIn": studentOwn,
+	"GetHome": signedIn, "ListMatesCopies": studentOwn, "LetIn": studentOwn,
 	"LookFirst": anybody, "Begin": anybody, "FirstSignIn": anybody, "ChangePassword": signedIn,
 	"GetSchool": schoolWork, "ChangeSchool": officeOnly, "ListBook": schoolWork, "AddAccount": officeOnly, "ChangeAccount": officeOnly, "GiveCodes": officeOnly, "LookBookList": officeOnly, "BringBookList": officeOnly, "ClassCodes": classHands, "SetStaff": classHands, "ChangeOwner": classOpen,
 	"GetStandins": standIns, "SetWeather": standIns, "ListPostroom": standIns, "SetPostWeather": standIns, "GetMail": standIns, "GetEML": standIns,

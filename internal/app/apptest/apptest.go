@@ -103,7 +103,7 @@ func List(n int) string {
 func Class(t testing.TB, a *app.App, list string) classroom.Class {
 	t.Helper()
 	ctx := context.Background()
-	c, err := a.Rooms.CreateClass(ctx, "oduya", "7B", "Tide Watch 7B", "3")
+	c, err := a.Rooms.CreateClass(ctx, "oduya", "7B", "Tide Watch 7B", "3", false)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -1990,10 +1990,13 @@ type Class struct {
 	Draft   bool    `json:"draft"`
 
 	// Empty there never was anything in it
-	Empty    bool          `json:"empty"`
-	Id       string        `json:"id"`
-	My       ClassMy       `json:"my"`
-	Name     string        `json:"name"`
+	Empty bool    `json:"empty"`
+	Id    string  `json:"id"`
+	My    ClassMy `json:"my"`
+	Name  string  `json:"name"`
+
+	// OfStaff its members are teachers, and not students
+	OfStaff  bool          `json:"ofStaff"`
 	Packed   bool          `json:"packed"`
 	Period   string        `json:"period"`
 	Pockets  []Pocket      `json:"pockets"`
@@ -3152,9 +3155,12 @@ type MoveThings struct {
 
 // NewClass a class to hang up
 type NewClass struct {
-	Code   *string `json:"code,omitempty"`
-	Name   string  `json:"name"`
-	Period *string `json:"period,omitempty"`
+	Code *string `json:"code,omitempty"`
+	Name string  `json:"name"`
+
+	// OfStaff a group of staff: its members are teachers, and not students
+	OfStaff *bool   `json:"ofStaff,omitempty"`
+	Period  *string `json:"period,omitempty"`
 }
 
 // NewFolder a folder to make

@@ -3626,6 +3626,8 @@ export interface components {
             code?: string;
             name: string;
             period?: string;
+            /** @description a group of staff: its members are teachers, and not students */
+            ofStaff?: boolean;
         };
         /** @description a code with arguments; the words are the interface’s */
         Reason: {
@@ -3643,6 +3645,8 @@ export interface components {
         };
         /** @description one class */
         Class: {
+            /** @description its members are teachers, and not students */
+            ofStaff: boolean;
             /** @description there never was anything in it */
             empty: boolean;
             teams: components["schemas"]["Team"][];

@@ -48,7 +48,7 @@ const change = () =>
           t('password.change')
         }}</Button>
       </form>
-      <OwnNotices v-if="student" />
+      <OwnNotices />
       <OwnSessions />
     </div>
   </component>

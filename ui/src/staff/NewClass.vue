@@ -14,6 +14,7 @@ const router = useRouter()
 const queries = useQueryClient()
 const name = ref('')
 const period = ref('')
+const ofStaff = ref(false)
 const { busy, problem, act } = useActing()
 
 const first = useTemplateRef<{ focus(): void }>('first')
@@ -26,7 +27,11 @@ async function done(c: Of<'Class'>) {
 }
 const practise = () => act(async () => done(await data(api.POST('/practice'))))
 const hang = () =>
-  act(async () => done(await data(api.POST('/classes', { body: { name: name.value, period: period.value } }))))
+  act(async () =>
+    done(
+      await data(api.POST('/classes', { body: { name: name.value, period: period.value, ofStaff: ofStaff.value } })),
+    ),
+  )
 </script>
 
 <template>
@@ -50,6 +55,9 @@ const hang = () =>
       >{{ t('class.period') }} <span class="faint">{{ t('act.optional') }}</span></label
     >
     <Input id="class-period" v-model:value="period" size="small" :maxlength="20" />
+    <label class="staffed"
+      ><input v-model="ofStaff" type="checkbox" data-act="of-staff" /> {{ t('class.of-staff') }}</label
+    >
     <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
     <div class="acts">
       <Button type="primary" size="small" html-type="submit" :loading="busy">{{ t('class.hang-it') }}</Button>

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { Button } from 'ant-design-vue'
-import { useQueryClient } from '@tanstack/vue-query'
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
-import { api, type Of } from '@/api/client'
+import { api, data, type Of } from '@/api/client'
 import { useClasses } from '@/api/queries'
 import { me } from '@/me'
 import { useReasons } from '@/reasons'
@@ -17,6 +17,9 @@ const { t } = useI18n()
 const { noteText } = useReasons()
 const { data: classes } = useClasses()
 const queries = useQueryClient()
+// What a teacher has as a member of a group of staff.
+const { data: home } = useQuery({ queryKey: ['home'], queryFn: () => data(api.GET('/home')) })
+const groups = computed(() => (home.value?.classes ?? []).filter((c) => c.satchel || c.copies.length))
 const date = today()
 const busy = computed(() => (classes.value ?? []).filter((c) => c.attention || c.troubled))
 const fresh = computed(() => (classes.value ?? []).filter((c) => !c.ready && !c.troubled))
@@ -104,6 +107,23 @@ const showAgain = () => change(() => api.DELETE('/me/put-off'))
         <p class="quiet">{{ t('today.all-well') }}</p>
         <RouterLink :to="`/classes/${c.id}`"
           ><Button>{{ t('today.register') }}</Button></RouterLink
+        >
+      </article>
+    </section>
+    <section v-if="groups.length">
+      <h2>{{ t('today.yours') }}</h2>
+      <article v-for="c in groups" :key="c.id" :data-group="c.name">
+        <div>
+          <span class="class display">{{ c.name }}</span>
+          <p class="quiet">{{ c.staff.join(', ') }}</p>
+        </div>
+        <ul>
+          <li v-for="k in c.copies" :key="k.thing">
+            <RouterLink :to="`/things/${k.thing}`">{{ k.title }}</RouterLink>
+          </li>
+        </ul>
+        <RouterLink v-if="c.satchel" :to="`/things/${c.satchel}`"
+          ><Button>{{ t('panel.open-satchel') }}</Button></RouterLink
         >
       </article>
     </section>

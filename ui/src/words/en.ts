@@ -171,6 +171,7 @@ export default {
     'all-well': 'Everything is packed and shared.',
     register: 'Open the Register',
     troubled: 'can’t be read just now; the others can',
+    yours: 'Yours, in groups of staff',
     'not-now': 'Not now',
     'put-off': 'One thing is put off until tomorrow. | {n} things are put off until tomorrow.',
     'show-again': 'Show it all the same',
@@ -192,6 +193,7 @@ export default {
   class: {
     hang: "Hang up a @:{'word.class'}",
     'hang-it': 'Hang it up',
+    'of-staff': 'Its members are teachers',
     name: 'Name',
     'name-example': 'Tide Watch 7B',
     period: "@:{'word.Period'}",
