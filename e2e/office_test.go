@@ -91,3 +91,30 @@ func TestNotNow(t *testing.T) {
 	p.click(`[data-note="students-missing"] [data-act="remedy"]`)
 	p.see(`[data-panel="top-up"]`, "This is made and shared now")
 }
+
+// A teacher opens a class to those who ask; a student asks by the link, is let in, and has it on
+// their page.
+func TestAskedToBeLetIn(t *testing.T) {
+	s := start(t)
+	p := s.visit(t, "").be("staff-oduya")
+	p.enterClass("Tide Watch 7B")
+	p.see("header nav a", "Doors").MustClick()
+	p.click(`[data-act="open-join"]`)
+	link := strings.TrimPrefix(p.el("[data-join]").MustText(), s.url)
+	q := s.visit(t, "").signIn("wren.ashdown@kestrelquay.example")
+	q.open(link)
+	q.click(`[data-act="ask"]`)
+	q.see("p", "You have asked")
+	p.see("[data-asker]", "Wren Ashdown")
+	p.click(`[data-act="take"]`)
+	p.see(".ant-notification", "One student is on the list now")
+	q.see("p", "You are in this class")
+	p.see("header nav a", "Roster").MustClick()
+	p.see("td, th, button", "Ashdown")
+	p.see("header nav a", "Doors").MustClick()
+	p.click(`[data-act="shut-join"]`)
+	p.el(`[data-act="open-join"]`)
+	other := s.visit(t, "/api/join/").signIn("nokuthula.dube@kestrelquay.example")
+	other.open(link)
+	other.see("h1", "nothing here")
+}
