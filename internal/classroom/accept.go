@@ -88,7 +88,69 @@ func (c *Lists) Accept(ctx context.Context, by, class string, looked Looked) (Ac
 		}
 		return tx.DeleteDraft(ctx, e.ID)
 	})
+	if err == nil && c.School().ListAccounts {
+		err = c.enterStudents(ctx, by, out.Classes)
+	}
 	return out, notFound(err)
+}
+
+// enterStudents enters those of some classes into the school book whose address it doesn't
+// know, where that is of the school's domain. Asked again it enters who is left.
+func (c *Lists) enterStudents(ctx context.Context, by string, classes []string) error {
+	for try := 0; ; try++ {
+		book, err := c.book(ctx)
+		if err != nil {
+			return err
+		}
+		accounts, err := c.unknownStudents(ctx, book, classes)
+		if err != nil || len(accounts) == 0 {
+			return err
+		}
+		err = c.directory.PutAll(ctx, book.revision, accounts)
+		if errors.Is(err, schoolbook.ErrMoved) && try < 5 { // it is another by now
+			continue
+		}
+		if err != nil {
+			return bookError(err)
+		}
+		ids := make([]string, len(accounts))
+		for i, a := range accounts {
+			ids[i] = a.ID
+		}
+		if err := c.directory.Known(ctx, ids...); err != nil {
+			return err
+		}
+		act := c.act(ctx, by, "list-accounts", map[string]any{"things": len(ids)}, classes...)
+		act.Key = "" // it is part of accepting
+		return c.Store.Change(ctx, act, nil, func(*store.Store) error { return nil })
+	}
+}
+
+// unknownStudents are accounts for students of classes whose address the school book doesn't
+// know.
+func (c *Lists) unknownStudents(ctx context.Context, book *bookIndex, classes []string) ([]schoolbook.Account, error) {
+	domain := "@" + strings.ToLower(c.School().Domain)
+	var out []schoolbook.Account
+	seen := map[string]bool{}
+	for _, class := range classes {
+		cl, err := c.class(ctx, c.Store, book, class)
+		if err != nil {
+			return nil, err
+		}
+		for _, st := range cl.Students {
+			address := strings.ToLower(st.Address)
+			_, known := book.ByAddress(address)
+			if address == "" || known || seen[address] || cl.OfStaff || domain != "@" && !strings.HasSuffix(address, domain) {
+				continue
+			}
+			a := schoolbook.Account{ID: store.NewID(), Given: st.Given, Family: st.Family, Number: st.Number, Address: address, Role: schoolbook.Student}
+			if checkAccount(a) == nil {
+				seen[address] = true
+				out = append(out, a)
+			}
+		}
+	}
+	return out, nil
 }
 
 // acceptedBefore answers who asks again, with the same key, for a list to be

@@ -74,3 +74,32 @@ func TestBookList(t *testing.T) {
 	_, err = a.Rooms.LookBookList(ctx, schoolbook.Office, list)
 	wantInvalid(t, err, "role", "no-such-role")
 }
+
+// Where the office lets them, lists that teachers accept enter the students into the school
+// book whom it doesn't know, of the school's domain; they are linked at once.
+func TestListsEnterStudents(t *testing.T) {
+	a, c := school(t, 1)
+	list := apptest.List(1) + "90001,New,Nadia,nadia@kestrelquay.example,3\n90002,Else,Where,w@other.example,3\n"
+	accept(t, a, c.ID, list)
+	linked := func() map[string]bool {
+		out := map[string]bool{}
+		for _, s := range apptest.Load(t, a, c.ID).Students {
+			out[s.Family] = s.Account != ""
+		}
+		return out
+	}
+	if got := linked(); got["New"] || !got["Family0"] {
+		t.Fatalf("before it is allowed: %v", got)
+	}
+	if err := a.Rooms.ChangeSchool(ctx, "office", classroom.SchoolChange{ListAccounts: ptr(true)}, classroom.SchoolChange{}); err != nil {
+		t.Fatal(err)
+	}
+	accept(t, a, c.ID, list+"90003,Later,Lea,lea@kestrelquay.example,3\n")
+	if got := linked(); !got["New"] || !got["Later"] || got["Else"] || !got["Family0"] {
+		t.Errorf("%v", got)
+	}
+	found, ok, err := a.Rooms.AccountOf(ctx, "lea@kestrelquay.example")
+	if err != nil || !ok || found.Role != "student" || found.Number != "90003" || found.Ready {
+		t.Errorf("%+v %v", found, err)
+	}
+}

@@ -82,7 +82,7 @@ func New(p Parts) *Classroom {
 	packs := &Packing{h, p.Cup, p.Packer, p.Observer, rosters, &sync.Map{}}
 	h.closeOff = packs.closeOff
 	return &Classroom{
-		Classes: &Classes{h, p.Cup, p.Practice, packs}, Lists: &Lists{house: h}, Rosters: rosters, Rooms: &Rooms{h, p.Cup, packs}, Handouts: &Handouts{h, p.Cup, p.Sending}, Packing: packs,
+		Classes: &Classes{h, p.Cup, p.Practice, packs}, Lists: &Lists{house: h, directory: p.Directory}, Rosters: rosters, Rooms: &Rooms{h, p.Cup, packs}, Handouts: &Handouts{h, p.Cup, p.Sending}, Packing: packs,
 		Registers: &Registers{h}, Things: &Things{house: h, cup: p.Cup, observer: p.Observer}, People: &People{h, p.Directory}, Telling: &Telling{h},
 	}
 }
@@ -113,7 +113,8 @@ type Classes struct {
 // Lists are what is brought in for a class and not accepted yet.
 type Lists struct {
 	*house
-	turns turns // of a person's
+	directory Directory
+	turns     turns // of a person's
 }
 
 // Rosters are the rows of classes and their history.

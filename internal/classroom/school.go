@@ -32,6 +32,8 @@ type School struct {
 	OfficeCodes bool
 	// StaffReset lets teachers give codes to students of their classes who have a password.
 	StaffReset bool
+	// ListAccounts lets class lists that teachers accept enter students into the school book.
+	ListAccounts bool
 	// Words are the school's own for what screens call class, period and handout,
 	// by the names the interface gives them.
 	Words map[string]string
@@ -88,7 +90,7 @@ func (c *Charter) Read(ctx context.Context) error {
 func (c *Charter) over(said store.SchoolSettings) School {
 	s := School{
 		Name: cmp.Or(c.fixed.Name, said.Name), Domain: cmp.Or(c.fixed.Domain, said.Domain), Zone: c.fixed.Zone,
-		Language: cmp.Or(c.fixed.Language, said.Language, "en"), Quota: cmp.Or(c.fixed.Quota, said.SatchelMB*1_000_000), Words: map[string]string{}, OfficeCodes: said.OfficeCodes, StaffReset: said.StaffReset,
+		Language: cmp.Or(c.fixed.Language, said.Language, "en"), Quota: cmp.Or(c.fixed.Quota, said.SatchelMB*1_000_000), Words: map[string]string{}, OfficeCodes: said.OfficeCodes, StaffReset: said.StaffReset, ListAccounts: said.ListAccounts,
 		Site: cmp.Or(c.fixed.Site, said.Site, c.here), Post: said.Post, Service: said.Service,
 	}
 	if s.Zone == nil {
@@ -135,17 +137,18 @@ func (h *house) names() room.Names {
 
 // A SchoolChange is what the office says. Nil parts stay.
 type SchoolChange struct {
-	Name        *string                `json:"name,omitempty"`
-	Domain      *string                `json:"domain,omitempty"`
-	Zone        *string                `json:"zone,omitempty"`
-	Language    *string                `json:"language,omitempty"`
-	SatchelMB   *int64                 `json:"satchelMB,omitempty"`
-	Words       *map[string]string     `json:"words,omitempty"`
-	OfficeCodes *bool                  `json:"officeCodes,omitempty"`
-	StaffReset  *bool                  `json:"staffReset,omitempty"`
-	Site        *string                `json:"site,omitempty"`
-	Post        *store.PostSettings    `json:"post,omitempty"`
-	Service     *store.ServiceSettings `json:"service,omitempty"`
+	Name         *string                `json:"name,omitempty"`
+	Domain       *string                `json:"domain,omitempty"`
+	Zone         *string                `json:"zone,omitempty"`
+	Language     *string                `json:"language,omitempty"`
+	SatchelMB    *int64                 `json:"satchelMB,omitempty"`
+	Words        *map[string]string     `json:"words,omitempty"`
+	OfficeCodes  *bool                  `json:"officeCodes,omitempty"`
+	StaffReset   *bool                  `json:"staffReset,omitempty"`
+	ListAccounts *bool                  `json:"listAccounts,omitempty"`
+	Site         *string                `json:"site,omitempty"`
+	Post         *store.PostSettings    `json:"post,omitempty"`
+	Service      *store.ServiceSettings `json:"service,omitempty"`
 }
 
 // What a school's settings keep to.
@@ -205,6 +208,12 @@ func (ch SchoolChange) apply(s *store.SchoolSettings, is School, was SchoolChang
 			return err
 		}
 		s.StaffReset = *ch.StaffReset
+	}
+	if ch.ListAccounts != nil {
+		if err := unlessSame(was.ListAccounts, "listAccounts", is.ListAccounts, *ch.ListAccounts); err != nil {
+			return err
+		}
+		s.ListAccounts = *ch.ListAccounts
 	}
 	if ch.Post != nil {
 		to, err := postSettings(*ch.Post)

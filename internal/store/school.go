@@ -16,11 +16,13 @@ type SchoolSettings struct {
 	// OfficeCodes keeps codes for students' next sign-in to the office.
 	OfficeCodes bool `json:"office_codes,omitempty"`
 	// StaffReset lets teachers give codes to students of their classes who have a password.
-	StaffReset bool              `json:"staff_reset,omitempty"`
-	Words      map[string]string `json:"words,omitempty"`
-	Site       string            `json:"site,omitempty"` // where its pages are, without a slash at its end
-	Post       PostSettings      `json:"post,omitzero"`
-	Service    ServiceSettings   `json:"service,omitzero"`
+	StaffReset bool `json:"staff_reset,omitempty"`
+	// ListAccounts lets class lists that teachers accept enter students into the school book.
+	ListAccounts bool              `json:"list_accounts,omitempty"`
+	Words        map[string]string `json:"words,omitempty"`
+	Site         string            `json:"site,omitempty"` // where its pages are, without a slash at its end
+	Post         PostSettings      `json:"post,omitzero"`
+	Service      ServiceSettings   `json:"service,omitzero"`
 }
 
 // ServiceSettings are the school's own service that people sign in with. Its secret isn't

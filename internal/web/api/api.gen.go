@@ -3932,7 +3932,10 @@ type School struct {
 
 	// Language in whose order names stand
 	Language string `json:"language"`
-	Name     string `json:"name"`
+
+	// ListAccounts class lists that teachers accept enter their students into the school book
+	ListAccounts bool   `json:"listAccounts"`
+	Name         string `json:"name"`
 
 	// OfficeCodes only the office gives students codes for their next sign-in
 	OfficeCodes bool `json:"officeCodes"`
@@ -3975,10 +3978,11 @@ type SchoolChange struct {
 
 // SchoolParts defines model for SchoolParts.
 type SchoolParts struct {
-	Domain      *string `json:"domain,omitempty"`
-	Language    *string `json:"language,omitempty"`
-	Name        *string `json:"name,omitempty"`
-	OfficeCodes *bool   `json:"officeCodes,omitempty"`
+	Domain       *string `json:"domain,omitempty"`
+	Language     *string `json:"language,omitempty"`
+	ListAccounts *bool   `json:"listAccounts,omitempty"`
+	Name         *string `json:"name,omitempty"`
+	OfficeCodes  *bool   `json:"officeCodes,omitempty"`
 
 	// Post how the school's mail goes out; without a server, into the stand-in
 	Post      *PostSettings `json:"post,omitempty"`

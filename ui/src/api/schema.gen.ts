@@ -3133,6 +3133,8 @@ export interface components {
             satchelMB: number;
             /** @description teachers give codes to students of their classes who have a password, too */
             staffReset: boolean;
+            /** @description class lists that teachers accept enter their students into the school book */
+            listAccounts: boolean;
             /** @description only the office gives students codes for their next sign-in */
             officeCodes: boolean;
             words: {
@@ -3324,6 +3326,7 @@ export interface components {
             satchelMB?: number;
             officeCodes?: boolean;
             staffReset?: boolean;
+            listAccounts?: boolean;
             site?: string;
             post?: components["schemas"]["PostSettings"];
             service?: components["schemas"]["ServiceSettings"];

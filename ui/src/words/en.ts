@@ -54,6 +54,7 @@ export default {
     satchel: 'How much a satchel may hold',
     'satchel-help': '0 is the usual: 1,000 MB.',
     'office-codes': 'Only the office gives students codes for their next sign-in, not their teachers',
+    'list-accounts': 'Class lists that teachers accept enter their students into the School book',
     'staff-reset': 'Teachers may give a new code to students of their classes who have a password already',
     keep: 'Keep it',
     kept: 'It is kept, and holds everywhere within seconds.',
