@@ -2,6 +2,7 @@ package classroom_test
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -9,6 +10,8 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/record"
+	"jollysatchel/internal/core/telling"
+	"jollysatchel/internal/store"
 )
 
 // BenchmarkLargeClass brings in and accepts a class of 2,000, changes one cell,
@@ -198,4 +201,36 @@ func BenchmarkTogether(b *testing.B) {
 	report(b, "common", common)
 	report(b, "own", own)
 	report(b, "pack", pack)
+}
+
+// BenchmarkTelling tells a class of 2,000: what a look at a message costs, which is asked for
+// while it is typed, and keeping one for each of them.
+func BenchmarkTelling(b *testing.B) {
+	const n = 2000
+	a := apptest.Open(b)
+	apptest.People(b, a, n)
+	c := apptest.Class(b, a, apptest.List(n))
+	ask := classroom.MessageAsk{Kind: telling.Written, Text: &telling.Text{Subject: "Boots, [Given name]", Body: "Hello [Name],\n\nbring boots: [Link]\n\n[Teacher]"}}
+	var look, send, record []float64
+	for b.Loop() {
+		began := time.Now()
+		if _, err := a.Rooms.LookMessage(ctx, c.ID, ask); err != nil {
+			b.Fatal(err)
+		}
+		look = append(look, time.Since(began).Seconds())
+		began = time.Now()
+		if got, err := a.Rooms.SendMessage(ctx, "oduya", c.ID, ask); err != nil || got != n {
+			b.Fatal(got, err)
+		}
+		send = append(send, time.Since(began).Seconds())
+		began = time.Now()
+		if _, _, _, err := a.Rooms.Messages(ctx, c.ID, store.MessageFilter{}); err != nil {
+			b.Fatal(err)
+		}
+		record = append(record, time.Since(began).Seconds())
+	}
+	for name, of := range map[string][]float64{"look": look, "send": send, "record": record} {
+		slices.Sort(of)
+		b.ReportMetric(of[len(of)/2]*1000, "ms/"+name)
+	}
 }

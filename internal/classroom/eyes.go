@@ -45,22 +45,22 @@ func (c *Registers) LookAs(ctx context.Context, by, class, row string) (name str
 
 // LookAtAs returns a thing of a class, and what lies in it, as a student of the class reaches
 // them; by must reach the thing, too.
-func (c *Things) LookAtAs(ctx context.Context, by, class, row, thing string) (name string, t cupboard.Thing, inside []cupboard.Thing, err error) {
+func (c *Things) LookAtAs(ctx context.Context, by, class, row, thing string) (name string, t cupboard.Thing, folder bool, inside []cupboard.Thing, err error) {
 	st, _, err := c.studentOf(ctx, class, row)
 	if err != nil {
-		return "", t, nil, err
+		return "", t, false, nil, err
 	}
 	if _, err := c.cup.Get(ctx, by, thing); err != nil {
-		return "", t, nil, notFound(err)
+		return "", t, false, nil, notFound(err)
 	}
 	if t, err = c.cup.Get(ctx, st.Account, thing); err == nil && t.Kind == cupboard.Pointer {
 		t, err = c.cup.Get(ctx, st.Account, t.Target)
 	}
 	if err != nil {
-		return "", t, nil, notFound(err)
+		return "", t, false, nil, notFound(err)
 	}
-	if t.Kind == cupboard.Folder {
+	if folder = t.Kind == cupboard.Folder; folder {
 		inside, err = c.cup.List(ctx, st.Account, t.ID)
 	}
-	return st.CallName(), t, inside, notFound(err)
+	return st.CallName(), t, folder, inside, notFound(err)
 }

@@ -199,18 +199,18 @@ func TestLookAs(t *testing.T) {
 	if err != nil || name != "Given0 Family0" || len(home.Copies) != 1 || home.Satchel == "" || home.Copies[0].Opened {
 		t.Fatalf("%s %+v %v", name, home, err)
 	}
-	_, satchel, inside, err := a.Rooms.LookAtAs(ctx, "oduya", c.ID, row, home.Satchel)
+	_, satchel, _, inside, err := a.Rooms.LookAtAs(ctx, "oduya", c.ID, row, home.Satchel)
 	if err != nil || satchel.Level.String() != "edit" || len(inside) != 1 {
 		t.Errorf("%+v %d %v", satchel, len(inside), err)
 	}
-	if _, copied, _, err := a.Rooms.LookAtAs(ctx, "oduya", c.ID, row, home.Copies[0].Thing); err != nil || copied.Level.String() != "edit" {
+	if _, copied, _, _, err := a.Rooms.LookAtAs(ctx, "oduya", c.ID, row, home.Copies[0].Thing); err != nil || copied.Level.String() != "edit" {
 		t.Errorf("%+v %v", copied, err)
 	}
 	_, other, err := a.Rooms.LookAs(ctx, "oduya", c.ID, c.Students[1].ID)
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, _, _, err := a.Rooms.LookAtAs(ctx, "oduya", c.ID, row, other.Satchel); err != classroom.ErrNotFound {
+	if _, _, _, _, err := a.Rooms.LookAtAs(ctx, "oduya", c.ID, row, other.Satchel); err != classroom.ErrNotFound {
 		t.Errorf("another's satchel: %v", err)
 	}
 	if _, again, err := a.Rooms.LookAs(ctx, "oduya", c.ID, row); err != nil || again.Copies[0].Opened {

@@ -97,16 +97,13 @@ func (c *Registers) tabs(ctx context.Context, classes []store.Class) ([]Tab, err
 	if err := all.Wait(); err != nil {
 		return nil, err
 	}
-	lists, failed, err := c.Store.CountEach(ctx, ids)
-	if err != nil {
-		return nil, err
-	}
-	asks, err := c.Store.CountJoinAsks(ctx, ids)
+	waits, err := c.Store.CountWaiting(ctx, ids)
 	for i := range out {
+		w := waits[out[i].ID]
 		out[i].Notes = slices.Clone(out[i].Notes)
-		out[i].note("list-waits", "", lists[out[i].ID])
-		out[i].note("joiners-ask", "", asks[out[i].ID])
-		out[i].note("messages-failed", "", failed[out[i].ID])
+		out[i].note("list-waits", "", w.Lists)
+		out[i].note("joiners-ask", "", w.Askers)
+		out[i].note("messages-failed", "", w.Failed)
 	}
 	return out, err
 }

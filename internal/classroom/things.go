@@ -272,15 +272,16 @@ func (c *Things) AddFile(ctx context.Context, account, key, folder, name, mediaT
 }
 
 // toldApart gives another name to a thing that was added at the same time as
-// another of its name: the one that was made later makes way. Of a folder's things
-// one is looked at at a time.
+// another of its name. Of a folder's things one is looked at at a time, and whichever
+// finds another of its name makes way: the one that is looked at last finds none. (Which
+// was made first can't be told: it may be seen last.)
 func (c *Things) toldApart(ctx context.Context, account, key, folder string, t cupboard.Thing) (cupboard.Thing, error) {
 	err := c.alone(ctx, folder, func() error {
 		there, err := c.cup.List(ctx, account, folder)
 		if err != nil {
 			return err
 		}
-		taken, behind := map[string]bool{}, false
+		taken := map[string]bool{}
 		for _, other := range there {
 			if other.ID == t.ID {
 				t.Name = other.Name // also where it made way before
@@ -288,10 +289,7 @@ func (c *Things) toldApart(ctx context.Context, account, key, folder string, t c
 				taken[naming.Fold(other.Name)] = true
 			}
 		}
-		for _, other := range there {
-			behind = behind || other.ID < t.ID && naming.Fold(other.Name) == naming.Fold(t.Name)
-		}
-		if !behind {
+		if !taken[naming.Fold(t.Name)] {
 			return nil
 		}
 		ending := naming.Ending(t.Name)

@@ -64,16 +64,3 @@ func (s *Store) DropJoinAsks(ctx context.Context, class string, accounts []strin
 	return s.exec(ctx, `delete from join_asks where class_id = $1 and account = any($2)`, class, accounts)
 }
 
-// CountJoinAsks counts those who asked and aren't on the list, by class.
-func (s *Store) CountJoinAsks(ctx context.Context, classes []string) (map[string]int, error) {
-	var rows []struct {
-		ClassID string `db:"class_id"`
-		N       int    `db:"n"`
-	}
-	err := s.all(ctx, &rows, `select class_id, count(*) as n from join_asks a where class_id = any($1::uuid[]) and not exists (select 1 from rows r where r.class_id = a.class_id and r.account = a.account and r.left_at is null) group by class_id`, classes)
-	out := map[string]int{}
-	for _, r := range rows {
-		out[r.ClassID] = r.N
-	}
-	return out, err
-}

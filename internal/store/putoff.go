@@ -28,25 +28,35 @@ func (s *Store) DropPutOffs(ctx context.Context, account string) error {
 	return s.exec(ctx, `delete from put_off where account = $1`, account)
 }
 
-// CountEach counts what waits in some classes: lists to be accepted, and messages that failed.
-func (s *Store) CountEach(ctx context.Context, classes []string) (lists, failed map[string]int, err error) {
+// A Waiting counts what waits in a class: lists to be accepted, students who ask to be let in,
+// and messages that failed.
+type Waiting struct{ Lists, Askers, Failed int }
+
+// CountWaiting counts it in some classes.
+func (s *Store) CountWaiting(ctx context.Context, classes []string) (map[string]Waiting, error) {
 	var rows []struct {
 		ClassID string `db:"class_id"`
 		What    string `db:"what"`
 		N       int    `db:"n"`
 	}
-	err = s.all(ctx, &rows, `select class_id, 'list' as what, count(*) as n from drafts where class_id = any($1::uuid[]) group by class_id
+	err := s.all(ctx, &rows, `select class_id, 'list' as what, count(*) as n from drafts where class_id = any($1::uuid[]) group by class_id
+		union all select class_id, 'asker', count(*) from join_asks a where class_id = any($1::uuid[]) and not exists (select 1 from rows r where r.class_id = a.class_id and r.account = a.account and r.left_at is null) group by class_id
 		union all select class_id, 'failed', count(*) from messages where state = 'failed' and class_id = any($1::uuid[]) group by class_id
 		union all select m.class_id, 'failed', count(*) from messages d join messages m on m.sent_in = d.id where d.state = 'failed' and d.class_id is null and m.class_id = any($1::uuid[]) group by m.class_id`, classes)
-	lists, failed = map[string]int{}, map[string]int{}
+	out := map[string]Waiting{}
 	for _, r := range rows {
-		if r.What == "list" {
-			lists[r.ClassID] = r.N
-		} else {
-			failed[r.ClassID] += r.N
+		w := out[r.ClassID]
+		switch r.What {
+		case "list":
+			w.Lists += r.N
+		case "asker":
+			w.Askers += r.N
+		default:
+			w.Failed += r.N
 		}
+		out[r.ClassID] = w
 	}
-	return lists, failed, err
+	return out, err
 }
 
 // A ClassFilter says which of all classes are meant: those whose name, code or period hold a

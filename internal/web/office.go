@@ -7,7 +7,6 @@ import (
 
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/roster"
-	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/web/api"
 )
 
@@ -78,11 +77,11 @@ func (s *Server) EndSession(ctx context.Context, r api.EndSessionRequestObject) 
 // LookAs implements the route of that name.
 func (s *Server) LookAs(ctx context.Context, r api.LookAsRequestObject) (api.LookAsResponseObject, error) {
 	if r.Body.Thing != nil {
-		name, t, inside, err := s.Rooms.LookAtAs(ctx, account(ctx), r.ClassId, r.RowId, *r.Body.Thing)
+		name, t, folder, inside, err := s.Rooms.LookAtAs(ctx, account(ctx), r.ClassId, r.RowId, *r.Body.Thing)
 		if err != nil {
 			return nil, err
 		}
-		out := api.EyesThing{Id: t.ID, Name: t.Name, Folder: t.Kind == cupboard.Folder, Level: levelWord(t.Level), Children: []api.EyesChild{}}
+		out := api.EyesThing{Id: t.ID, Name: t.Name, Folder: folder, Level: levelWord(t.Level), Children: []api.EyesChild{}}
 		for _, x := range inside {
 			out.Children = append(out.Children, api.EyesChild{Id: x.ID, Name: x.Name, Kind: api.EyesChildKind(x.Kind), Level: levelWord(x.Level)})
 		}

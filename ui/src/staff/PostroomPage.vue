@@ -220,6 +220,9 @@ dd {
   overflow-wrap: anywhere;
   margin-bottom: 14px;
 }
+.body a {
+  text-decoration: underline;
+}
 @media (max-width: 900px) {
   .two {
     grid-template-columns: minmax(0, 1fr);

@@ -194,6 +194,13 @@ li .acts {
   margin-left: auto;
   white-space: nowrap;
 }
+.do,
+.later {
+  display: inline-block;
+  min-height: 24px;
+  min-width: 24px;
+  padding: 1px 2px;
+}
 .do {
   font-weight: 600;
 }
