@@ -17,6 +17,7 @@ import (
 	"sync"
 	"time"
 
+	_ "github.com/emersion/go-message/charset" // what mails are written in
 	"github.com/emersion/go-message/mail"
 	"github.com/emersion/go-smtp"
 	"github.com/jmoiron/sqlx"
