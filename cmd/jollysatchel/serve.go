@@ -274,7 +274,7 @@ func runServe(args []string, withDemo bool) error {
 		return err
 	}
 	defer a.Close()
-	first, err := firstStart(ctx, a, s.Here)
+	first, err := firstStart(ctx, a, env("JOLLY_URL", s.Here))
 	if err != nil {
 		return err
 	}
