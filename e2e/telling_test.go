@@ -89,3 +89,32 @@ func TestHandoutTells(t *testing.T) {
 	p.see(`[data-form="mail"] button`, "Back to the usual words").MustClick()
 	p.until(`() => document.querySelector('[data-form="mail"] [data-field="body"]')?.value.includes('Hello [Name]')`)
 }
+
+// Whoever wants one mail a day has several messages in it, at their time, also from a program
+// that was started meanwhile.
+func TestOneMailADay(t *testing.T) {
+	s := start(t, "-at", "2026-11-25T11:40:00Z")
+	student := s.visit(t, ".").signIn("tolu.adeyemi@kestrelquay.example")
+	student.open("/account")
+	student.see(`[data-form="notices"] label`, "One mail a day").MustClick()
+	student.el(`[data-form="notices"] input[type="time"]`)
+	p := s.visit(t, ".").be("staff-oduya")
+	p.enterClass("Tide Watch 7B")
+	p.click(`[data-act="choose"]`)
+	p.click(`[data-choose="Tolu Adeyemi"]`)
+	for _, subject := range []string{"Boots", "Buckets"} {
+		p.click(`[data-act="write"]`)
+		p.see("[data-letter] strong", "Tide Watch 7B")
+		p.fill(`[data-field="subject"]`, subject)
+		p.see("[data-letter] strong", subject)
+		p.see(`[data-act="send"]`, "Send one message").MustClick()
+		p.gone(`[data-form="message"]`)
+	}
+	s.stop()
+	s.args = []string{"demo", "-at", "2026-11-25T17:00:00Z"} // the usual time of day is over
+	s.run()
+	o := s.visit(t, "").signIn("office@kestrelquay.example")
+	o.letterIn("tolu.adeyemi", "2 things from Kestrel Quay School")
+	o.see("[data-letter] .body", "Boots")
+	o.see("[data-letter] .body", "Buckets")
+}

@@ -274,7 +274,7 @@ func runServe(args []string, withDemo bool) error {
 		return err
 	}
 	defer a.Close()
-	first, err := firstStart(ctx, a, env("JOLLY_URL", s.Here))
+	first, err := firstStart(ctx, a)
 	if err != nil {
 		return err
 	}
@@ -286,17 +286,17 @@ func runServe(args []string, withDemo bool) error {
 }
 
 // firstStart tells the address at which a school begins where nobody is in its office yet.
-func firstStart(ctx context.Context, a *app.App, base string) (string, error) {
+func firstStart(ctx context.Context, a *app.App) (string, error) {
 	has, err := a.Rooms.HasOffice(ctx)
 	if err != nil || has {
 		return "", err
 	}
 	secret, err := a.Rooms.FirstKey(ctx, "")
-	return fmt.Sprintf("Nobody is in the office yet. Begin at %s (good once, for an hour; again with: jollysatchel office)\n", firstAddress(base, secret)), err
+	return fmt.Sprintf("Nobody is in the office yet. Begin at %s (good once, for an hour; again with: jollysatchel office)\n", firstAddress(a, secret)), err
 }
 
 // firstAddress is where the first start is; the secret isn't sent when it is followed.
-func firstAddress(base, secret string) string { return base + "/begin#" + secret }
+func firstAddress(a *app.App, secret string) string { return a.Charter.School().Site + "/begin#" + secret }
 
 // errand opens the program for something short; beside one that serves, if that may be.
 func errand(beside bool, do func(ctx context.Context, a *app.App) error) error {
@@ -337,8 +337,7 @@ func runOffice(args []string, out io.Writer) error {
 		if err != nil {
 			return err
 		}
-		base := env("JOLLY_URL", here())
-		fmt.Fprintf(out, "Go to %s (good once, for an hour)\n", firstAddress(base, secret))
+		fmt.Fprintf(out, "Go to %s (good once, for an hour)\n", firstAddress(a, secret))
 		return nil
 	})
 }

@@ -10,6 +10,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
+	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/pgserver/pgtest"
 	"jollysatchel/internal/schoolbook"
 )
@@ -255,4 +256,33 @@ func TestKeepingTheBook(t *testing.T) {
 		t.Errorf("words that another changed: %v", err)
 	}
 	wantInvalid(t, a.Rooms.ChangeSchool(ctx, "office", classroom.SchoolChange{SatchelMB: ptr(int64(-1))}, classroom.SchoolChange{}), "satchelMB", "too-large-number")
+}
+
+// The school's own word for handouts is what the folder of them is called in every class; one
+// that was made before is offered the other name.
+func TestOwnWordsInNames(t *testing.T) {
+	a, c := school(t, 1)
+	h := apptest.Handout(t, a, c, "# Log\n")
+	apptest.Pack(t, a, c, &h)
+	say := func(word string) {
+		t.Helper()
+		words := map[string]string{"Handouts": word}
+		if err := a.Rooms.ChangeSchool(ctx, "office", classroom.SchoolChange{Words: &words}, classroom.SchoolChange{}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	say("Worksheets: all/any")
+	l, err := a.Rooms.RoomList(ctx, c.ID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	renamed := ""
+	for _, line := range l.Lines {
+		if line.Step.Act == packing.Rename {
+			renamed += string(line.Step.Key.What.Purpose) + " " + line.Change.Rename + ";"
+		}
+	}
+	if renamed != "handouts Worksheets- all-any;" {
+		t.Errorf("%q", renamed)
+	}
 }
