@@ -296,7 +296,9 @@ func firstStart(ctx context.Context, a *app.App) (string, error) {
 }
 
 // firstAddress is where the first start is; the secret isn't sent when it is followed.
-func firstAddress(a *app.App, secret string) string { return a.Charter.School().Site + "/begin#" + secret }
+func firstAddress(a *app.App, secret string) string {
+	return a.Charter.School().Site + "/begin#" + secret
+}
 
 // errand opens the program for something short; beside one that serves, if that may be.
 func errand(beside bool, do func(ctx context.Context, a *app.App) error) error {

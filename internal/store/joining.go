@@ -63,4 +63,3 @@ func (s *Store) JoinAsks(ctx context.Context, class string) ([]JoinAsk, error) {
 func (s *Store) DropJoinAsks(ctx context.Context, class string, accounts []string) error {
 	return s.exec(ctx, `delete from join_asks where class_id = $1 and account = any($2)`, class, accounts)
 }
-
