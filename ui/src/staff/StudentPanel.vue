@@ -8,6 +8,7 @@ import { plainName } from '@/parts/plainName'
 import { api, data, type Of } from '@/api/client'
 import { useActing } from '@/parts/acting'
 import SidePanel from '@/parts/SidePanel.vue'
+import ToldPart from './ToldPart.vue'
 import TagMark from '@/parts/TagMark.vue'
 import { aboutAddress, useReasons } from '@/reasons'
 import { tellDone, tellProblem } from '@/tell'
@@ -217,6 +218,7 @@ const level = (a: Of<'Access'>) =>
         <Button v-if="mayPack" data-act="notice" @click="beginNotice">{{ t('panel.notice') }}</Button>
       </div>
       <p v-if="code" role="status" data-code>{{ t('panel.code-is', { code }) }}</p>
+      <ToldPart :class-id="classId" :row="row" />
       <h3>{{ t('panel.all') }}</h3>
       <button v-for="(x, k) in panel.things" :key="k" class="plain other" :class="{ on: x === thing }" @click="show(x)">
         <TagMark :state="x.state" :fill="x.words ? 50 : 0" bare /><span class="grow">{{ called(x) }}</span>

@@ -561,6 +561,7 @@ export default {
     send: 'Nobody to send it to | Send one message | Send {n} messages',
     'sent-n': 'Nothing was sent. | One message is on its way. | {n} messages are on their way.',
     record: 'Told by mail',
+    'see-all': 'All messages of the class',
     all: 'all: {n}',
     find: 'Part of a name, subject or text',
     'state-waiting': 'on its way',
