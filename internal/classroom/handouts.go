@@ -285,10 +285,25 @@ func (c *Handouts) ChangeHandout(ctx context.Context, by, class, id string, ch, 
 			if err := c.follow(ctx, tx, e, all[i], others[i]); err != nil {
 				return err
 			}
+			if err := c.dueElsewhere(ctx, tx, book, by, others[i]); err != nil {
+				return err
+			}
 		}
-		return c.keep(ctx, tx, h, ch.Send != nil)
+		if err := c.keep(ctx, tx, h, ch.Send != nil); err != nil {
+			return err
+		}
+		return c.toldOfDue(ctx, tx, book, by, now, h)
 	})
 	return h, notFound(err)
+}
+
+// dueElsewhere is toldOfDue in another class that a handout is for, once it follows.
+func (c *Handouts) dueElsewhere(ctx context.Context, tx *store.Store, book *bookIndex, by string, before store.Handout) error {
+	h, err := tx.Handout(ctx, before.ClassID, before.ID)
+	if err != nil {
+		return err
+	}
+	return c.toldOfDue(ctx, tx, book, by, before, h)
 }
 
 // keep keeps a handout, and has it sent where a time for that was set.

@@ -142,6 +142,7 @@ type tale struct {
 	by      Account
 	about   string // what it tells of; each row has one of it
 	column  record.Field
+	after   time.Duration // how long it waits: it may be said otherwise until then
 }
 
 // messages are those of a tale to some rows; whoever can't be told gets none.
@@ -160,7 +161,7 @@ func (m *mails) messages(t tale, rows []string) []store.Message {
 		letter := t.text.For(m.values(t.handout, r.Row))
 		msg := store.Message{
 			ClassID: m.ID, Row: r.Row, Account: r.Account, Kind: t.kind, SentBy: t.by.ID, ReplyTo: t.by.Address, FromName: t.by.Name(), ToName: r.Name,
-			Subject: letter.Subject, Body: letter.Body, State: store.MessageWaiting, NotBefore: now, MadeAt: now,
+			Subject: letter.Subject, Body: letter.Body, State: store.MessageWaiting, NotBefore: now.Add(t.after), MadeAt: now,
 		}
 		if t.handout != nil {
 			msg.HandoutID = t.handout.ID
@@ -255,6 +256,38 @@ func (c *house) runEnded(ctx context.Context, st *store.Store, run store.Run) (f
 		_, err = c.tell(ctx, tx, s, tale{kind: telling.Changed, handout: &h, text: MailOf(h, telling.Changed), by: by, about: "changed/" + run.ID}, later)
 		return err
 	}, nil
+}
+
+// afterDue is how long it waits to be told that a handout is due at another time, which may
+// be typed more than once.
+const afterDue = 2 * time.Minute
+
+// toldOfDue tells those who have a handout that it is due at another time, where its people
+// are told of changes.
+func (c *house) toldOfDue(ctx context.Context, tx *store.Store, book *bookIndex, by string, before, h store.Handout) error {
+	if before.Due.Equal(h.Due) || !h.Packed() || h.Settings.Tell != telling.Changes {
+		return nil
+	}
+	s, err := c.snapshot(ctx, tx, book, h.ClassID)
+	if err != nil {
+		return err
+	}
+	keys := s.keysOf(h)
+	var rows []string
+	for _, st := range s.Students {
+		for _, k := range keys(st.ID) {
+			if e := s.entries[k]; e != nil && e.Shared() {
+				rows = append(rows, st.ID)
+				break
+			}
+		}
+	}
+	about := "due/" + h.ID + "/"
+	if err := tx.DropMessages(ctx, about); err != nil {
+		return err
+	}
+	_, err = c.tell(ctx, tx, s, tale{kind: telling.Changed, handout: &h, text: MailOf(h, telling.Changed), by: book.account(by), about: about + store.NewID(), after: afterDue}, rows)
+	return err
 }
 
 // news are the rows of those who were given something for the first time, and of those who

@@ -405,3 +405,41 @@ func TestCodesByMail(t *testing.T) {
 		t.Errorf("kept: %q %v", body, err)
 	}
 }
+
+// Where its people are told of changes, another due time is told of once it has been left
+// alone for a while, and what was typed in between isn't.
+func TestToldOfDue(t *testing.T) {
+	day := &clock.Manual{}
+	day.Set(time.Date(2026, 11, 26, 7, 40, 0, 0, time.UTC))
+	a, err := app.Open(ctx, app.Settings{Database: pgtest.New(t), School: apptest.School, Now: day.Now, Here: "http://satchel.test"})
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(a.Close)
+	apptest.People(t, a, 2)
+	c := apptest.Class(t, a, apptest.List(2))
+	h := apptest.Handout(t, a, c, "# Log\n")
+	change(t, a, c, &h, classroom.HandoutChange{Title: ptr("Log"), Tell: ptr(telling.Changes), Due: ptr("2026-11-27T17:00"), Out: map[string]string{c.Students[1].ID: "sits-out"}})
+	apptest.Pack(t, a, c, &h)
+	seen := 0
+	newsIn(t, a, &seen)
+	for _, due := range []string{"2026-12-01T17:00", "2026-12-02T17:00"} {
+		change(t, a, c, &h, classroom.HandoutChange{Due: ptr(due)})
+	}
+	change(t, a, c, &h, classroom.HandoutChange{Message: ptr("Bring rope.")})
+	if got := newsIn(t, a, &seen); got != "" {
+		t.Errorf("while it is typed: %s", got)
+	}
+	day.Set(day.Now().Add(2 * time.Minute))
+	if got := newsIn(t, a, &seen); got != "s0: Log has changed – Tide Watch 7B" {
+		t.Errorf("then: %s", got)
+	}
+	if got := letter(t, a, "s0@"); !strings.Contains(got, "Wed 2 Dec, 17:00") {
+		t.Errorf("%s", got)
+	}
+	change(t, a, c, &h, classroom.HandoutChange{Tell: ptr(telling.First), Due: ptr("2026-12-03T17:00")})
+	day.Set(day.Now().Add(time.Hour))
+	if got := newsIn(t, a, &seen); got != "" {
+		t.Errorf("who is told at first alone: %s", got)
+	}
+}

@@ -80,6 +80,11 @@ func (s *Store) InsertMessages(ctx context.Context, of []Message) (int, error) {
 	return int(n), err
 }
 
+// DropMessages forgets messages whose About begins so and that nobody tried to send yet.
+func (s *Store) DropMessages(ctx context.Context, about string) error {
+	return s.exec(ctx, `delete from messages where starts_with(about, $1) and state in ('waiting', 'gathering') and tries = 0 and lease_until is null`, about)
+}
+
 // ClaimMessages leases up to most messages whose turn it is, and whose content is the
 // same however often they are claimed. perMinute says how fast messages may go,
 // whoever sends them; 0: as fast as they do. The lease is by the database's clock, so that several
