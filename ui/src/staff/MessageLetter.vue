@@ -18,7 +18,7 @@ const { data: look, error } = useQuery({
   queryKey: computed(() => ['letter', props.classId, props.ask, rested.value, row.value]),
   queryFn: async () => {
     const typed = JSON.parse(rested.value || '{}') as Of<'MailText'>
-    const body = { ...props.ask, row: row.value || undefined, ...(typed.subject && typed.body ? { text: typed } : {}) }
+    const body = { ...props.ask, row: row.value || undefined, ...(typed.subject || typed.body ? { text: typed } : {}) }
     const out = await data(
       api.POST('/classes/{classId}/messages/look', { params: { path: { classId: props.classId } }, body }),
     )

@@ -96,13 +96,15 @@ const join = (c: Of<'ClassTag'>, role: 'teacher' | 'assistant' | 'none') =>
           <td>
             <bdi>{{ c.staff[0] }}</bdi><span
               v-if="c.staff.length > 1"
-              class="quiet"
+              class="quiet more"
               :title="c.staff.slice(1).join(', ')"
             >
               {{ t('office.more-staff', { n: c.staff.length - 1 }) }}</span
             >
           </td>
-          <td class="n">{{ c.students }}</td>
+          <td class="n">
+            {{ c.students }}<span class="narrow"> {{ t('office.students').toLowerCase() }}</span>
+          </td>
           <td>
             <ul v-if="c.notes.length || c.troubled">
               <li v-if="c.troubled">{{ t('today.troubled') }}</li>
@@ -203,9 +205,35 @@ ul {
   justify-items: end;
   max-width: 260px;
 }
+.narrow {
+  display: none;
+}
 .turn {
   display: flex;
   gap: 8px;
   margin-top: 14px;
+}
+@media (max-width: 760px) {
+  thead {
+    display: none;
+  }
+  .narrow {
+    display: inline;
+  }
+  tr {
+    display: grid;
+    border-top: 1px solid var(--thread-2);
+    padding: 8px 0;
+  }
+  td,
+  .n,
+  .acts {
+    border: 0;
+    padding: 1px 0;
+    text-align: left;
+  }
+  .ask {
+    justify-items: start;
+  }
 }
 </style>

@@ -282,7 +282,8 @@ main:has(> .seen) {
   }
   .me {
     display: flex;
-    gap: 16px;
+    flex-wrap: wrap;
+    gap: 2px 16px;
     margin-top: 4px;
     padding-top: 4px;
   }
