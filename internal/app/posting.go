@@ -23,7 +23,11 @@ func (a *App) terms() courier.Terms {
 func (a *App) postOf(is classroom.School) post.Post {
 	p := is.Post
 	if p.Server == "" {
-		return post.SMTP{Host: "127.0.0.1", Port: a.Postroom.Port(), Security: post.Open}
+		port := a.Postroom.Port()
+		if port == 0 {
+			port = 1 // nobody is there: what is to be sent waits, and goes to no other server of this machine
+		}
+		return post.SMTP{Host: "127.0.0.1", Port: port, Security: post.Open}
 	}
 	return post.SMTP{Host: p.Server, Port: p.Port, Security: p.Security, User: p.User, Password: a.PostPassword}
 }

@@ -120,8 +120,8 @@ func (c *Courier) carry(ctx context.Context) error {
 			return err
 		}
 		if len(claimed) > 0 {
-			if err := c.send(ctx, t, claimed); err != nil {
-				return err
+			if all, err := c.send(ctx, t, claimed); err != nil || !all {
+				return err // the server is away: the next sweep asks again, with one message
 			}
 			continue
 		}
@@ -137,8 +137,8 @@ func (c *Courier) carry(ctx context.Context) error {
 	}
 }
 
-// send sends messages and notes what came of each.
-func (c *Courier) send(ctx context.Context, t Terms, of []store.Message) error {
+// send sends messages and notes what came of each; all says that each was tried.
+func (c *Courier) send(ctx context.Context, t Terms, of []store.Message) (all bool, err error) {
 	mails := make([]post.Mail, len(of))
 	left := map[string]bool{}
 	for i, m := range of {
@@ -156,7 +156,7 @@ func (c *Courier) send(ctx context.Context, t Terms, of []store.Message) error {
 	for id := range left {
 		ids = append(ids, id)
 	}
-	return errors.Join(failed, c.store.MessageLeft(kept, ids))
+	return len(ids) == 0, errors.Join(failed, c.store.MessageLeft(kept, ids))
 }
 
 // note keeps what came of a message.

@@ -13,7 +13,9 @@ import (
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
 	"jollysatchel/internal/core/telling"
+	"jollysatchel/internal/courier"
 	"jollysatchel/internal/pgserver/pgtest"
+	"jollysatchel/internal/post"
 	"jollysatchel/internal/post/postroom"
 	"jollysatchel/internal/store"
 )
@@ -209,5 +211,48 @@ func TestRefused(t *testing.T) {
 	}
 	if n := count(t, a, `select count(*) from postroom.mails`); n != 0 {
 		t.Errorf("%d mails", n)
+	}
+}
+
+// away is a server that isn't there.
+type away struct{ asked int }
+
+func (a *away) Send(_ context.Context, _ []post.Mail, done func(int, error)) {
+	a.asked++
+	done(0, &post.Refusal{Text: "connection refused"})
+}
+
+// A server that is away is asked once in a while, not once for each message; what wasn't tried
+// hasn't been tried.
+func TestServerAway(t *testing.T) {
+	a := apptest.Open(t)
+	var all []store.Message
+	for i := range 50 {
+		all = append(all, message(fmt.Sprint("m", i), fmt.Sprintf("p%d@home.example", i)))
+	}
+	insert(t, a, all...)
+	server, terms := &away{}, a.Courier.Terms
+	a.Courier.Terms = func() courier.Terms {
+		out := terms()
+		out.Post = server
+		return out
+	}
+	for range 3 {
+		if err := a.Courier.Carry(ctx); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if tries := count(t, a, `select sum(tries) from messages`); server.asked != 3 || tries != 3 {
+		t.Errorf("asked %d times, %d tries", server.asked, tries)
+	}
+	a.Courier.Terms = terms
+	if _, err := a.Store.DB.Exec(`update messages set not_before = made_at`); err != nil {
+		t.Fatal(err)
+	}
+	if err := a.Courier.Carry(ctx); err != nil {
+		t.Fatal(err)
+	}
+	if sent := count(t, a, `select count(*) from messages where state = 'sent'`); sent != 50 {
+		t.Errorf("%d are sent once it is there", sent)
 	}
 }

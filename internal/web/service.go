@@ -63,6 +63,9 @@ func (s *Server) GoToService(ctx context.Context, r api.GoToServiceRequestObject
 	if !ok {
 		return nil, classroom.ErrNotFound
 	}
+	if _, err := s.signedIn(c.Request.Context()); err == nil { // whatever page sent them here, their session stays
+		return api.GoToService303Response{Headers: api.GoToService303ResponseHeaders{Location: ourPath(deref(r.Params.To))}}, nil
+	}
 	if !s.strangers.allow(origin(c)) {
 		return nil, errTries
 	}

@@ -59,6 +59,9 @@ func TestComeThroughTheService(t *testing.T) {
 	if at := through(c, "S0@kestrelquay.example", "/door/"+s.class.ID); at != "/door/"+s.class.ID || !strings.Contains(me(c), `"account":"s0"`) {
 		t.Errorf("to %s as %s", at, me(c))
 	}
+	if _, at := visit(c, "/api/session/service?to=/account"); at != "/account" { // who is in goes on
+		t.Errorf("who is signed in is sent to %s", at)
+	}
 	for _, to := range []string{"//other.example", "https://other.example", `/\\other.example`, "javascript:alert(1)", "x"} {
 		if at := through(s.as(""), "s0@kestrelquay.example", to); at != "/" {
 			t.Errorf("%s leads to %s", to, at)
