@@ -1,6 +1,7 @@
 package classroom
 
 import (
+	"cmp"
 	"context"
 
 	"jollysatchel/internal/cupboard"
@@ -50,8 +51,15 @@ func (c *Things) LookAtAs(ctx context.Context, by, class, row, thing string) (na
 	if err != nil {
 		return "", t, false, nil, err
 	}
-	if _, err := c.cup.Get(ctx, by, thing); err != nil {
+	mine, err := c.cup.Get(ctx, by, thing)
+	if err == nil && mine.Kind == cupboard.Pointer {
+		mine, err = c.cup.Get(ctx, by, mine.Target)
+	}
+	if err != nil {
 		return "", t, false, nil, notFound(err)
+	}
+	if who, err := c.actor(ctx, by, mine); err != nil || who.home == nil || who.home.Key.Class != class { // of this class alone
+		return "", t, false, nil, cmp.Or(err, ErrNotFound)
 	}
 	if t, err = c.cup.Get(ctx, st.Account, thing); err == nil && t.Kind == cupboard.Pointer {
 		t, err = c.cup.Get(ctx, st.Account, t.Target)

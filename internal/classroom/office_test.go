@@ -221,6 +221,17 @@ func TestLookAs(t *testing.T) {
 		t.Errorf("%+v %v", log, err)
 	}
 	elsewhere := apptest.Class(t, a, apptest.List(1))
+	apptest.Pack(t, a, elsewhere, nil)
+	homes, err := a.Rooms.Home(ctx, "s0")
+	if err != nil || len(homes) != 2 {
+		t.Fatal(len(homes), err)
+	}
+	for _, h := range homes {
+		_, _, _, _, err := a.Rooms.LookAtAs(ctx, "oduya", c.ID, row, h.Satchel)
+		if here := h.Class.ID == c.ID; here != (err == nil) {
+			t.Errorf("a satchel of %s: %v", h.Class.Name, err)
+		}
+	}
 	if _, _, err := a.Rooms.LookAs(ctx, "oduya", elsewhere.ID, row); err != classroom.ErrNotFound {
 		t.Errorf("a row of another class: %v", err)
 	}
