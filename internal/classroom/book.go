@@ -175,7 +175,8 @@ type Code struct {
 }
 
 // GiveCodes gives accounts codes for their next sign-in. With away, the passwords they
-// have open nothing any more. Codes are nowhere but in the answer.
+// have open nothing any more. Codes are nowhere but in the answer and, with mail, in the
+// messages they go out by, until those are sent.
 func (c *People) GiveCodes(ctx context.Context, by string, ids []string, away, mail bool) ([]Code, error) {
 	if len(ids) > mostCodes {
 		return nil, tooMany("accounts", "too-many", mostCodes)

@@ -283,7 +283,7 @@ func (c *house) toldOfDue(ctx context.Context, tx *store.Store, book *bookIndex,
 		}
 	}
 	about := "due/" + h.ID + "/"
-	if err := tx.DropMessages(ctx, about); err != nil {
+	if err := tx.DropMessages(ctx, h.ID, about); err != nil {
 		return err
 	}
 	_, err = c.tell(ctx, tx, s, tale{kind: telling.Changed, handout: &h, text: MailOf(h, telling.Changed), by: book.account(by), about: about + store.NewID(), after: afterDue}, rows)
@@ -291,7 +291,8 @@ func (c *house) toldOfDue(ctx context.Context, tx *store.Store, book *bookIndex,
 }
 
 // news are the rows of those who were given something for the first time, and of those who
-// had something of it before, in the order of the class. What somebody was let into of a classmate's isn't theirs.
+// had something of it before, in the order of the class. What somebody was let into of a
+// classmate's isn't theirs.
 func (s *snapshot) news(given []store.Given, told map[string]bool) (first, later []string) {
 	gave, renewed := map[string]bool{}, map[string]bool{} // by account
 	row := map[string]string{}                            // account → row

@@ -56,8 +56,11 @@ func (r messageRow) plain() Message {
 	return r.Message
 }
 
-const messageColumns = `m.id, m.n, coalesce(m.class_id::text, '') as class_id, coalesce(m.handout_id::text, '') as handout_id, coalesce(m.row_id::text, '') as row_id, m.account, m.kind, m.about, m.sent_by, m.reply_to, m.from_name,
-	m.to_name, m.to_address, m.outside, m.subject, m.body, m.state, m.reason, m.tries, m.not_before, m.made_at, m.ended_at, m.sent_in is not null as in_digest`
+// messageTold are a message's columns that don't change with what becomes of it.
+const messageTold = `m.id, m.n, coalesce(m.class_id::text, '') as class_id, coalesce(m.handout_id::text, '') as handout_id, coalesce(m.row_id::text, '') as row_id, m.account, m.kind, m.about, m.sent_by, m.reply_to, m.from_name,
+	m.to_name, m.to_address, m.outside, m.subject, m.body, m.not_before, m.made_at, m.sent_in is not null as in_digest`
+
+const messageColumns = messageTold + `, m.state, m.reason, m.tries, m.ended_at`
 
 // InsertMessages adds messages; whoever was told of the same before isn't told again. It
 // returns how many are new.
@@ -80,15 +83,15 @@ func (s *Store) InsertMessages(ctx context.Context, of []Message) (int, error) {
 	return int(n), err
 }
 
-// DropMessages forgets messages whose About begins so and that nobody tried to send yet.
-func (s *Store) DropMessages(ctx context.Context, about string) error {
-	return s.exec(ctx, `delete from messages where starts_with(about, $1) and state in ('waiting', 'gathering') and tries = 0 and lease_until is null`, about)
+// DropMessages forgets messages of a handout whose About begins so and that nobody tried to
+// send yet.
+func (s *Store) DropMessages(ctx context.Context, handout, about string) error {
+	return s.exec(ctx, `delete from messages where handout_id = $1 and starts_with(about, $2) and state in ('waiting', 'gathering') and tries = 0 and lease_until is null`, handout, about)
 }
 
-// ClaimMessages leases up to most messages whose turn it is, and whose content is the
-// same however often they are claimed. perMinute says how fast messages may go,
-// whoever sends them; 0: as fast as they do. The lease is by the database's clock, so that several
-// programs agree.
+// ClaimMessages leases up to most messages whose turn it is. perMinute says how fast messages
+// may go, whoever sends them; 0: as fast as they do. Pace and lease are by the database's
+// clock, so that several programs agree.
 func (s *Store) ClaimMessages(ctx context.Context, worker string, now time.Time, lease time.Duration, most, perMinute int) ([]Message, error) {
 	var out []Message
 	err := s.Tx(ctx, func(tx *Store) error {
@@ -174,10 +177,11 @@ type MessageFilter struct {
 const became = `messages m left join messages d on d.id = m.sent_in
 	cross join lateral (select coalesce(d.state, m.state) as state, coalesce(d.reason, m.reason) as reason, coalesce(d.tries, m.tries) as tries, coalesce(d.ended_at, m.ended_at) as ended_at) o`
 
+const becameColumns = messageTold + `, o.state, o.reason, o.tries, o.ended_at`
+
 // Messages returns a class's messages, the latest first.
 func (s *Store) Messages(ctx context.Context, class string, f MessageFilter) ([]Message, error) {
-	return plainly[messageRow](ctx, s, `select m.id, m.n, m.class_id, coalesce(m.handout_id::text, '') as handout_id, coalesce(m.row_id::text, '') as row_id, m.account, m.kind, m.about, m.sent_by, m.reply_to, m.from_name,
-			m.to_name, m.to_address, m.outside, m.subject, m.body, o.state, o.reason, o.tries, m.not_before, m.made_at, o.ended_at, m.sent_in is not null as in_digest from `+became+`
+	return plainly[messageRow](ctx, s, `select `+becameColumns+` from `+became+`
 		where m.class_id = $1 and ($2 = '' or strpos(lower(m.to_name || ' ' || m.to_address || ' ' || m.subject || ' ' || m.body), lower($2)) > 0) and ($3 = '' or o.state = $3)
 			and ($4 = '' or m.row_id::text = $4) and ($5 = '' or m.handout_id::text = $5) and ($6 = 0 or m.n < $6) order by m.n desc limit $7`, class, f.Text, f.State, f.Row, f.Handout, f.Before, f.Most)
 }
@@ -199,8 +203,7 @@ func (s *Store) CountMessages(ctx context.Context, class string) (map[string]int
 // MessagesByID returns those of some messages of a class that there are, in their order, with
 // what became of them.
 func (s *Store) MessagesByID(ctx context.Context, class string, ids []string) ([]Message, error) {
-	return plainly[messageRow](ctx, s, `select m.id, m.n, m.class_id, coalesce(m.handout_id::text, '') as handout_id, coalesce(m.row_id::text, '') as row_id, m.account, m.kind, m.about, m.sent_by, m.reply_to, m.from_name,
-			m.to_name, m.to_address, m.outside, m.subject, m.body, o.state, o.reason, o.tries, m.not_before, m.made_at, o.ended_at, m.sent_in is not null as in_digest from `+became+` where m.class_id = $1 and m.id = any($2::uuid[]) order by m.n`, class, ids)
+	return plainly[messageRow](ctx, s, `select `+becameColumns+` from `+became+` where m.class_id = $1 and m.id = any($2::uuid[]) order by m.n`, class, ids)
 }
 
 // RetryMessages has failed messages, by id, tried again from the beginning, each to an
