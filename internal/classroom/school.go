@@ -197,23 +197,19 @@ func (ch SchoolChange) apply(s *store.SchoolSettings, is School, was SchoolChang
 		}
 		s.SatchelMB = *ch.SatchelMB
 	}
-	if ch.OfficeCodes != nil {
-		if err := unlessSame(was.OfficeCodes, "officeCodes", is.OfficeCodes, *ch.OfficeCodes); err != nil {
+	for _, x := range []struct {
+		field   string
+		to, was *bool
+		is      bool
+		now     *bool
+	}{{"officeCodes", ch.OfficeCodes, was.OfficeCodes, is.OfficeCodes, &s.OfficeCodes}, {"staffReset", ch.StaffReset, was.StaffReset, is.StaffReset, &s.StaffReset}, {"listAccounts", ch.ListAccounts, was.ListAccounts, is.ListAccounts, &s.ListAccounts}} {
+		if x.to == nil {
+			continue
+		}
+		if err := unlessSame(x.was, x.field, x.is, *x.to); err != nil {
 			return err
 		}
-		s.OfficeCodes = *ch.OfficeCodes
-	}
-	if ch.StaffReset != nil {
-		if err := unlessSame(was.StaffReset, "staffReset", is.StaffReset, *ch.StaffReset); err != nil {
-			return err
-		}
-		s.StaffReset = *ch.StaffReset
-	}
-	if ch.ListAccounts != nil {
-		if err := unlessSame(was.ListAccounts, "listAccounts", is.ListAccounts, *ch.ListAccounts); err != nil {
-			return err
-		}
-		s.ListAccounts = *ch.ListAccounts
+		*x.now = *x.to
 	}
 	if ch.Post != nil {
 		to, err := postSettings(*ch.Post)
@@ -236,17 +232,9 @@ func (ch SchoolChange) apply(s *store.SchoolSettings, is School, was SchoolChang
 		s.Service = to
 	}
 	if ch.Words != nil {
-		words := map[string]string{}
-		for name, word := range *ch.Words {
-			word = tidy(word)
-			switch {
-			case !slices.Contains(SchoolWords, name):
-				return &Invalid{"words", "no-such-word", nil}
-			case len(word) > mostWord:
-				return tooLong("words", mostWord)
-			case word != "":
-				words[name] = word
-			}
+		words, err := ownWords(*ch.Words)
+		if err != nil {
+			return err
 		}
 		if slices.Contains(fixed, "words") {
 			return &Invalid{"words", "fixed", nil}
@@ -257,6 +245,23 @@ func (ch SchoolChange) apply(s *store.SchoolSettings, is School, was SchoolChang
 		s.Words = words
 	}
 	return nil
+}
+
+// ownWords are a school's own words, without those it left empty.
+func ownWords(typed map[string]string) (map[string]string, error) {
+	words := map[string]string{}
+	for name, word := range typed {
+		word = tidy(word)
+		switch {
+		case !slices.Contains(SchoolWords, name):
+			return nil, &Invalid{"words", "no-such-word", nil}
+		case len(word) > mostWord:
+			return nil, tooLong("words", mostWord)
+		case word != "":
+			words[name] = word
+		}
+	}
+	return words, nil
 }
 
 func schoolName(s string) (string, error) {
