@@ -55,35 +55,8 @@ func (c *Rooms) Join(ctx context.Context, by, class, role string) error {
 	if err != nil {
 		return err
 	}
-	if role != "" && role != store.RoleTeacher && role != store.RoleAssistant {
-		return &Invalid{"role", "no-such-choice", nil}
-	}
 	what := map[bool]string{true: "office-left", false: "office-joined"}[role == ""]
-	args := map[string]string{"account": by, "name": book.account(by).Name(), "role": role}
-	return notFound(c.Store.Change(ctx, c.act(ctx, by, what, args, class), nil, func(tx *store.Store) error {
-		cl, err := c.class(ctx, tx, book, class)
-		if err != nil {
-			return err
-		}
-		m, there := cl.member(by)
-		switch {
-		case m.Role == store.RoleOwner:
-			return &Invalid{"account", "owner-stays", nil}
-		case m.Role == role:
-			return nil
-		case !there && len(cl.Staff) >= mostStaff:
-			return tooMany("account", "too-many-staff", mostStaff)
-		}
-		if role == "" {
-			err = tx.RemoveStaff(ctx, class, by)
-		} else {
-			err = tx.AddStaff(ctx, store.StaffMember{ClassID: class, Account: by, Role: role})
-		}
-		if err != nil {
-			return err
-		}
-		return c.followStaff(ctx, tx, book, by, class, by)
-	}))
+	return c.setStaff(ctx, book, by, class, by, role, what, func(string) error { return nil })
 }
 
 // PutOff has an account not see a note of a class until the next day, as long as it concerns

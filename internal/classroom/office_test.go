@@ -133,7 +133,7 @@ func TestOfficeJoinsAClass(t *testing.T) {
 		t.Error("who left still reaches it")
 	}
 	wantInvalid(t, a.Rooms.Join(ctx, "oduya", c.ID, store.RoleAssistant), "account", "owner-stays")
-	wantInvalid(t, a.Rooms.Join(ctx, "office", c.ID, store.RoleOwner), "role", "no-such-choice")
+	wantInvalid(t, a.Rooms.Join(ctx, "office", c.ID, store.RoleOwner), "role", "no-such-role")
 	if err := a.Rooms.Join(ctx, "office", store.NewID(), store.RoleTeacher); err != classroom.ErrNotFound {
 		t.Errorf("no such class: %v", err)
 	}

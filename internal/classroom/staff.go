@@ -39,10 +39,24 @@ func (c *Rooms) SetStaff(ctx context.Context, by, class, account, role, was stri
 	if err != nil {
 		return err
 	}
+	what := map[bool]string{true: "staff-left", false: "staff-set"}[role == ""]
+	return c.setStaff(ctx, book, by, class, account, role, what, func(now string) error {
+		switch {
+		case now != was:
+			return &Changed{Field: "role", Yours: role, Theirs: now}
+		case role != "":
+			return ofStaff(book, account)
+		}
+		return nil
+	})
+}
+
+// setStaff is what all changes of a class's staff have in common; may says whether somebody
+// who is of a role now may have the other one.
+func (c *Rooms) setStaff(ctx context.Context, book *bookIndex, by, class, account, role, what string, may func(now string) error) error {
 	if role != "" && role != store.RoleTeacher && role != store.RoleAssistant {
 		return &Invalid{"role", "no-such-role", nil}
 	}
-	what := map[bool]string{true: "staff-left", false: "staff-set"}[role == ""]
 	args := map[string]string{"account": account, "name": book.account(account).Name(), "role": role}
 	return notFound(c.Store.Change(ctx, c.act(ctx, by, what, args, class), nil, func(tx *store.Store) error {
 		cl, err := c.class(ctx, tx, book, class)
@@ -55,22 +69,20 @@ func (c *Rooms) SetStaff(ctx context.Context, by, class, account, role, was stri
 			return &Invalid{"account", "owner-stays", nil}
 		case m.Role == role:
 			return nil
-		case m.Role != was:
-			return &Changed{Field: "role", Yours: role, Theirs: m.Role}
+		}
+		if err := may(m.Role); err != nil {
+			return err
+		}
+		switch {
+		case role == "":
+			err = tx.RemoveStaff(ctx, class, account)
 		case !there && len(cl.Staff) >= mostStaff:
 			return tooMany("account", "too-many-staff", mostStaff)
+		default:
+			err = tx.AddStaff(ctx, store.StaffMember{ClassID: class, Account: account, Role: role})
 		}
-		if role == "" {
-			if err := tx.RemoveStaff(ctx, class, account); err != nil {
-				return err
-			}
-		} else {
-			if err := ofStaff(book, account); err != nil {
-				return err
-			}
-			if err := tx.AddStaff(ctx, store.StaffMember{ClassID: class, Account: account, Role: role}); err != nil {
-				return err
-			}
+		if err != nil {
+			return err
 		}
 		return c.followStaff(ctx, tx, book, by, class, account)
 	}))

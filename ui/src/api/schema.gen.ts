@@ -535,7 +535,7 @@ export interface paths {
         get?: never;
         /**
          * as the office, join the class’s staff or leave it; its staff see it
-         * @description Problems: owner-stays, too-many-staff.
+         * @description Problems: owner-stays, no-such-role, too-many-staff.
          */
         put: operations["joinClass"];
         post?: never;
