@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 	"slices"
+	"strconv"
 	"strings"
 
 	"jollysatchel/internal/core/roster"
@@ -141,13 +142,16 @@ func (c *Lists) hangUp(ctx context.Context, tx *store.Store, rs *rosters, l rost
 	if err != nil {
 		return err
 	}
+	if len(l.Others) >= mostStaff {
+		return &Invalid{"classes", "too-many-staff-of", map[string]string{"name": cl.Name, "most": strconv.Itoa(mostStaff)}}
+	}
 	if err := moreClasses(ctx, tx, l.Owner.Account); err != nil {
 		return err
 	}
 	if err := tx.InsertClass(ctx, cl, l.Owner.Account); err != nil {
 		return err
 	}
-	for _, t := range l.Others[:min(len(l.Others), mostStaff-1)] {
+	for _, t := range l.Others {
 		if err := tx.AddStaff(ctx, store.StaffMember{ClassID: cl.ID, Account: t.Account, Role: store.RoleTeacher}); err != nil {
 			return err
 		}

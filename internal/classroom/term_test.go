@@ -19,14 +19,19 @@ import (
 // and a student who is in both.
 func termArchive(t *testing.T) []byte {
 	t.Helper()
-	var b bytes.Buffer
-	w := zip.NewWriter(&b)
-	for name, text := range map[string]string{
+	return archive(t, map[string]string{
 		"manifest.csv":    "propertyName,value\nmanifest.version,1.0\n",
 		"classes.csv":     "sourcedId,title,periods\nc1,Boats,1\nc2,Tides,2\nc3,Tide Watch 7B,3\n",
 		"users.csv":       "sourcedId,identifier,givenName,familyName,email,username,grades\nt1,,Mats,Lindqvist,lindqvist@kestrelquay.example,,\nt2,,Kim,Young,kim@kestrelquay.example,,\nu0,70000,Given0,Family0,s0@kestrelquay.example,,7\nu1,70001,Given1,Family1,s1@kestrelquay.example,,7\nu9,79999,New,Student,new@kestrelquay.example,,7\n",
 		"enrollments.csv": "userSourcedId,classSourcedId,role\nt1,c1,teacher\nt2,c1,teacher\nt2,c2,teacher\nu0,c1,student\nu1,c1,student\nu0,c2,student\nu9,c2,student\nt1,c3,teacher\nu0,c3,student\n",
-	} {
+	})
+}
+
+func archive(t *testing.T, files map[string]string) []byte {
+	t.Helper()
+	var b bytes.Buffer
+	w := zip.NewWriter(&b)
+	for name, text := range files {
 		f, err := w.Create(name)
 		if err != nil {
 			t.Fatal(err)
@@ -125,4 +130,38 @@ func TestNewTerm(t *testing.T) {
 	}
 	_, err = a.Rooms.BringTerm(ctx, "office", list, look.Seen, all)
 	wantInvalid(t, err, "classes", "nothing-to-do")
+}
+
+// A class with one teacher more than a class's staff may have isn't hung up with some of them
+// left out, but refused by its name; nothing else is hung up with it.
+func TestNewTermWithTooManyTeachers(t *testing.T) {
+	a, _ := school(t, 1)
+	users, enrollments := "sourcedId,identifier,givenName,familyName,email,username,grades\nu0,70000,Given0,Family0,s0@kestrelquay.example,,7\n", "userSourcedId,classSourcedId,role\nu0,c1,student\nu0,c2,student\nt0,c1,teacher\n"
+	for i := range 31 {
+		users += fmt.Sprintf("t%d,,Teacher,Of%d,of%d@kestrelquay.example,,\n", i, i, i)
+		enrollments += fmt.Sprintf("t%d,c2,teacher\n", i)
+	}
+	list := archive(t, map[string]string{"manifest.csv": "propertyName,value\nmanifest.version,1.0\n", "classes.csv": "sourcedId,title,periods\nc1,Boats,1\nc2,Crowd,2\n", "users.csv": users, "enrollments.csv": enrollments})
+	book, err := a.Rooms.LookBookList(ctx, schoolbook.Staff, list)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if n, err := a.Rooms.BringBookList(ctx, "office", schoolbook.Staff, list, book.Seen, false); err != nil || n != 31 {
+		t.Fatal(n, err)
+	}
+	look, err := a.Rooms.LookTerm(ctx, list)
+	if err != nil || len(look.Lines) != 2 || len(look.Lines[1].Others) != 30 {
+		t.Fatalf("%+v %v", look, err)
+	}
+	_, err = a.Rooms.BringTerm(ctx, "office", list, look.Seen, []string{look.Lines[0].Key, look.Lines[1].Key})
+	wantInvalid(t, err, "classes", "too-many-staff-of")
+	if invalid := new(classroom.Invalid); errors.As(err, &invalid) && (invalid.Args["name"] != "Crowd" || invalid.Args["most"] != "30") {
+		t.Errorf("%v", invalid.Args)
+	}
+	if all, err := a.Store.Classes(ctx, ""); err != nil || len(all) != 1 {
+		t.Errorf("%d classes, %v", len(all), err)
+	}
+	if n, err := a.Rooms.BringTerm(ctx, "office", list, look.Seen, []string{look.Lines[0].Key}); err != nil || n != 1 {
+		t.Errorf("without it: %d %v", n, err)
+	}
 }

@@ -805,7 +805,7 @@ export interface paths {
         put?: never;
         /**
          * hang up classes of a list that was looked at, all of them or none
-         * @description Problems: too-many-cells, too-much-text, cell-too-long, read-too-long, too-large, list-too-large, empty, too-many-rows, too-many-columns, not-a-table, quote-open, damaged, swells, old-spreadsheet, archive-unknown, archive-lacks, changed, nothing-to-do, too-many, too-many-classes-mine, too-long.
+         * @description Problems: too-many-cells, too-much-text, cell-too-long, read-too-long, too-large, list-too-large, empty, too-many-rows, too-many-columns, not-a-table, quote-open, damaged, swells, old-spreadsheet, archive-unknown, archive-lacks, changed, nothing-to-do, too-many, too-many-classes-mine, too-many-staff-of, too-long.
          */
         post: operations["bringTerm"];
         delete?: never;
