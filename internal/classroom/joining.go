@@ -68,39 +68,57 @@ func (c *Rosters) OpenJoinDoor(ctx context.Context, by, class string, hours int)
 	}))
 }
 
+// errNobodyAsks ends a change about those who ask by which nothing would change.
+var errNobodyAsks = errors.New("nobody of them asks")
+
 // TakeAskers puts some who asked on a class's list, as the school book has them, or says no to
-// them. On the list they are as if somebody had typed them: the same findings, undone alike.
+// them; whoever was taken by another, or refused, is left out. On the list they are as if
+// somebody had typed them: the same findings, undone alike.
 func (c *Rosters) TakeAskers(ctx context.Context, by, class string, accounts []string, in bool) error {
-	asks, err := c.Store.JoinAsks(ctx, class)
-	if err != nil {
-		return err
-	}
 	book, err := c.book(ctx)
 	if err != nil {
 		return err
 	}
-	var names []string
-	var students []record.Record
-	for _, id := range accounts {
-		if !slices.ContainsFunc(asks, func(a store.JoinAsk) bool { return a.Account == id }) {
-			continue // taken by another, or refused
-		}
-		a := book.account(id)
-		names = append(names, a.Name())
-		students = append(students, record.Record{Given: a.Given, Family: a.Family, Number: a.Number, Address: a.Address})
-	}
-	if len(students) == 0 {
-		return nil
-	}
-	if in {
-		if _, err := c.AddStudents(ctx, by, class, students); err != nil {
+	students := []record.Record{}
+	args := map[string]any{}
+	answered := func(tx *store.Store) error {
+		asks, err := tx.JoinAsks(ctx, class)
+		if err != nil {
 			return err
 		}
-		return c.Store.DropJoinAsks(ctx, class, accounts)
-	}
-	return notFound(c.Store.Change(ctx, c.act(ctx, by, "askers-refused", map[string]any{"things": len(names), "names": names}, class), nil, func(tx *store.Store) error {
+		students = students[:0]
+		names := []string{}
+		for _, ask := range asks {
+			if slices.Contains(accounts, ask.Account) {
+				a := book.account(ask.Account)
+				names = append(names, a.Name())
+				st := record.Record{Given: a.Given, Family: a.Family, Number: a.Number, Address: a.Address}
+				if err := tidyRecord(&st); err != nil {
+					return err
+				}
+				students = append(students, st)
+			}
+		}
+		if len(students) == 0 {
+			return errNobodyAsks
+		}
+		args["things"], args["names"] = len(names), names
 		return tx.DropJoinAsks(ctx, class, accounts)
-	}))
+	}
+	if in {
+		_, err = c.changeRosters(ctx, rosterAct{by: by, kind: "added"}, c.act(ctx, by, "students-added", &students, class), func(rs *rosters) error {
+			if err := answered(rs.tx); err != nil {
+				return err
+			}
+			return rs.of[class].add(class, students)
+		})
+	} else {
+		err = notFound(c.Store.Change(ctx, c.act(ctx, by, "askers-refused", args, class), nil, answered))
+	}
+	if errors.Is(err, errNobodyAsks) {
+		return nil
+	}
+	return err
 }
 
 // How somebody stands at a class's door.

@@ -1,6 +1,8 @@
 package classroom_test
 
 import (
+	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -22,7 +24,7 @@ func TestAskToJoin(t *testing.T) {
 		t.Fatal(err)
 	}
 	t.Cleanup(a.Close)
-	apptest.People(t, a, 4)
+	apptest.People(t, a, 5)
 	c := apptest.Class(t, a, apptest.List(1))
 	if d, err := a.Rooms.JoinDoor(ctx, c.ID); err != nil || d.Link != "" {
 		t.Fatalf("it is open: %+v %v", d, err)
@@ -69,6 +71,23 @@ func TestAskToJoin(t *testing.T) {
 	got := apptest.Load(t, a, c.ID).Students
 	if len(got) != 2 || got[1].Account != "s1" || got[1].Number != "70001" || stands("s1") != classroom.IsIn || stands("s2") != classroom.MayAsk {
 		t.Errorf("%d students, s1 %s, s2 %s", len(got), stands("s1"), stands("s2"))
+	}
+	for _, who := range []string{"s2", "s3", "s4"} {
+		if err := a.Rooms.AskToJoin(ctx, who, d.Link); err != nil {
+			t.Fatal(err)
+		}
+	}
+	var both sync.WaitGroup
+	for _, some := range [][]string{{"s2", "s3"}, {"s3", "s4"}} { // by two at the same moment
+		both.Go(func() {
+			if err := a.Rooms.TakeAskers(ctx, "oduya", c.ID, some, true); err != nil {
+				t.Errorf("%v: %v", some, err)
+			}
+		})
+	}
+	both.Wait()
+	if got := apptest.Load(t, a, c.ID).Students; len(got) != 5 || strings.Contains(codesOf(t, a, "oduya", c.ID), "joiners-ask") {
+		t.Errorf("%d students, %s", len(got), codesOf(t, a, "oduya", c.ID))
 	}
 	other := apptest.Class(t, a, apptest.List(1))
 	if err := a.Rooms.TakeAskers(ctx, "oduya", other.ID, []string{"s2"}, true); err != nil || len(apptest.Load(t, a, other.ID).Students) != 1 {

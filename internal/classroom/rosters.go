@@ -333,26 +333,30 @@ func (c *Rosters) AddStudents(ctx context.Context, by, class string, students []
 		}
 	}
 	return c.changeRosters(ctx, rosterAct{by: by, kind: "added"}, c.act(ctx, by, "students-added", students, class), func(rs *rosters) error {
-		r := rs.of[class]
-		known := make([]roster.ClassRow, len(r.rows), len(r.rows)+len(students))
-		for i, row := range r.rows {
-			known[i] = row.ClassRow
-		}
-		for _, s := range students {
-			i, here := roster.Arriving(known, s)
-			switch {
-			case here:
-				return &Invalid{"address", "student-there", map[string]string{"name": known[i].Name()}}
-			case i < 0:
-				r.join(class, s, "")
-				known = append(known, r.rows[len(r.rows)-1].ClassRow)
-			default:
-				r.rows[i].Return(s)
-				known[i] = r.rows[i].ClassRow
-			}
-		}
-		return apart(r)
+		return rs.of[class].add(class, students)
 	})
+}
+
+// add puts students on a list who aren't on it; those who left it return.
+func (r *classRoster) add(class string, students []record.Record) error {
+	known := make([]roster.ClassRow, len(r.rows), len(r.rows)+len(students))
+	for i, row := range r.rows {
+		known[i] = row.ClassRow
+	}
+	for _, s := range students {
+		i, here := roster.Arriving(known, s)
+		switch {
+		case here:
+			return &Invalid{"address", "student-there", map[string]string{"name": known[i].Name()}}
+		case i < 0:
+			r.join(class, s, "")
+			known = append(known, r.rows[len(r.rows)-1].ClassRow)
+		default:
+			r.rows[i].Return(s)
+			known[i] = r.rows[i].ClassRow
+		}
+	}
+	return apart(r)
 }
 
 // tidyRecord tidies what was typed about a student, and refuses what no list
