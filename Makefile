@@ -5,7 +5,7 @@ export JOLLY_DATA ?= ./var
 GO_FILES := $(wildcard $(shell git ls-files -co --exclude-standard '*.go' 2>/dev/null))
 UI_FILES := $(wildcard $(shell git ls-files -co --exclude-standard ui 2>/dev/null))
 
-.PHONY: demo demo-reset test soak soak-packing fuzz bench screenshots build generate check clean
+.PHONY: demo demo-reset test test-moments soak soak-packing fuzz bench screenshots build generate check clean
 
 ## demo: install what is missing, build, start everything with demo data
 demo: packages-run build
@@ -18,6 +18,10 @@ demo-reset: bin/jollysatchel
 ## test: install what is missing, check everything, run every test
 test: packages-test build check
 	go run ./internal/pgserver/withpg go test -timeout 25m ./...
+
+## test-moments: the tests as if begun on other days and hours, on a machine in another zone
+test-moments: packages-test build
+	scripts/moments $(TESTS)
 
 ## check: format, vet, staticcheck, types, lint, generated code
 check: ui/node_modules/.ready

@@ -8,6 +8,8 @@ import (
 	"time"
 
 	"github.com/go-rod/rod/lib/input"
+
+	"jollysatchel/internal/clock"
 )
 
 // write adds a document that is written on the spot to the sentence.
@@ -82,7 +84,7 @@ func TestGoesOutByItself(t *testing.T) {
 	p.see(`.say [data-act="no-send"]`, "when you pack it")
 	p.setTime(`.say input[type="datetime-local"]`, "2020-01-01T08:00")
 	p.see(".say .bad", "This time is over already")
-	p.setTime(`.say input[type="datetime-local"]`, time.Now().AddDate(0, 0, 3).Format("2006-01-02T07:45"))
+	p.setTime(`.say input[type="datetime-local"]`, clock.System().AddDate(0, 0, 3).Format("2006-01-02T07:45"))
 	p.click(`.say .when button`)
 	p.see(`[data-part="send"]`, ", 7:45")
 	p.gone(".say .bad")
@@ -91,7 +93,7 @@ func TestGoesOutByItself(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	soon := time.Now().In(zone).Add(6 * time.Second).Format("2006-01-02T15:04:05")
+	soon := clock.System().In(zone).Add(6 * time.Second).Format("2006-01-02T15:04:05")
 	p.page.MustEval(`(url, send) => fetch(url, { method: 'PATCH', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ to: { send }, was: {} }) }).then((r) => { if (!r.ok) throw new Error(r.status) })`,
 		s.url+"/api/classes/"+page[0]+"/handouts/"+page[2], soon)
 	s.stop()
@@ -155,7 +157,7 @@ func TestWithdrawn(t *testing.T) {
 	p.see("header nav a", "Handouts").MustClick()
 	p.see(`[data-handout="Rock-pool field log"]`, "begun").MustClick()
 	p.click(`[data-act="look-withdraw"]`)
-	p.see(`[data-form="withdraw"]`, "10 copies are untouched")
+	p.see(`[data-form="withdraw"]`, "9 copies are untouched")
 	p.click(`[data-act="begun-too"]`)
 	p.see(`[data-act="withdraw"]`, "Put 26 copies into the bin").MustClick()
 	p.see(`[data-form="withdrawn"]`, "Withdrawn")

@@ -5,7 +5,8 @@ package main
 import (
 	"fmt"
 	"os"
-	"time"
+
+	"jollysatchel/internal/clock"
 )
 
 const usage = `Jolly Satchel gives every student of a class a private folder and a personal copy.
@@ -41,7 +42,7 @@ func main() {
 	case "roster":
 		os.Exit(runRoster(args, os.Stdin, os.Stdout, os.Stderr))
 	case "plan":
-		os.Exit(runPlan(args, os.Stdin, os.Stdout, os.Stderr, time.Now()))
+		os.Exit(runPlan(args, os.Stdin, os.Stdout, os.Stderr, clock.System()))
 	default:
 		fmt.Fprint(os.Stderr, usage)
 		os.Exit(2)

@@ -245,7 +245,7 @@ func runServe(args []string, withDemo bool) error {
 		if err != nil {
 			return err
 		}
-		ahead := time.Until(begin)
+		ahead := begin.Sub(clock.System())
 		now = func() time.Time { return clock.System().Add(ahead).Truncate(time.Microsecond) }
 	}
 	l, err := net.Listen("tcp", net.JoinHostPort(env("JOLLY_HOST", "127.0.0.1"), env("PORT", "8080")))

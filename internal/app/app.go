@@ -92,7 +92,7 @@ func Open(ctx context.Context, s Settings) (*App, error) {
 	}
 	a.Book = schoolbook.New(st.DB)
 	a.Book.Demo = s.Demo
-	if a.jobs, err = jobs.New(st.Pool); err != nil {
+	if a.jobs, err = jobs.New(st.Pool, s.Now); err != nil {
 		st.Close()
 		return nil, err
 	}

@@ -151,7 +151,7 @@ func TestDatabaseKilled(t *testing.T) {
 func TestClockSetBack(t *testing.T) {
 	ctx := context.Background()
 	now := &clock.Manual{}
-	now.Set(time.Now())
+	now.Set(clock.System())
 	empty := apptest.Open(t)
 	set := empty.Settings
 	set.Now = now.Now
@@ -163,7 +163,7 @@ func TestClockSetBack(t *testing.T) {
 	apptest.People(t, a, 2)
 	c := apptest.Class(t, a, apptest.List(2))
 	apptest.Pack(t, a, c, nil)
-	now.Set(time.Now().Add(-time.Hour))
+	now.Set(clock.System().Add(-time.Hour))
 	h := apptest.Handout(t, a, c, "# Log\n")
 	if r := apptest.Pack(t, a, c, &h); r.Packed == 0 || r.Stuck != 0 {
 		t.Errorf("packed %+v", r)

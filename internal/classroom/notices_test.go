@@ -5,10 +5,10 @@ import (
 	"slices"
 	"strings"
 	"testing"
-	"time"
 
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/clock"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/store"
 )
@@ -74,7 +74,7 @@ func TestNotices(t *testing.T) {
 		t.Fatal(err)
 	}
 	one = set(one, classroom.HandoutChange{Title: ptr("Glasses"), Links: &[]handout.Link{{Address: "https://lost.example"}}, ForParents: ptr(true)})
-	later := time.Now().UTC().AddDate(0, 0, 2).Format("2006-01-02T15:04")
+	later := clock.System().AddDate(0, 0, 2).Format("2006-01-02T15:04")
 	one = set(one, classroom.HandoutChange{Send: &later})
 	for range 2 {
 		if err := a.Rooms.SendNow(ctx, c.ID, one.ID, later); err != nil {

@@ -9,6 +9,7 @@ import (
 
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/clock"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/store"
 )
@@ -26,7 +27,7 @@ func TestSendNow(t *testing.T) {
 		return h
 	}
 	h := apptest.Handout(t, a, c, "# Log\n")
-	later := time.Now().In(time.UTC).AddDate(0, 0, 2).Format("2006-01-02T15:04")
+	later := clock.System().AddDate(0, 0, 2).Format("2006-01-02T15:04")
 	h = set(h, classroom.HandoutChange{Send: &later})
 	send := func(at string) store.Handout {
 		t.Helper()
@@ -92,7 +93,7 @@ func TestSendRefused(t *testing.T) {
 	wantInvalid(t, change("soon"), "send", "not-a-time")
 	wantInvalid(t, change("2020-01-01T08:00"), "send", "time-past")
 	apptest.Pack(t, a, c, &h)
-	wantInvalid(t, change(time.Now().AddDate(0, 0, 2).Format("2006-01-02T15:04")), "send", "packed-already")
+	wantInvalid(t, change(clock.System().AddDate(0, 0, 2).Format("2006-01-02T15:04")), "send", "packed-already")
 }
 
 // Every half hour around every change of clocks in ten years, in five zones, is the

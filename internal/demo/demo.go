@@ -107,10 +107,20 @@ type player struct {
 	rand *rand.Rand
 }
 
-// at sets the clock to so many days ago, at a time of day of the school's.
+// at sets the clock to so many days ago, at a time of day of the school's: on the
+// Saturday before where that is a Sunday, and a quarter of an hour ago where it is still
+// to come. So the story is the same whenever it is first told.
 func (p *player) at(daysAgo, hour, minute int) {
-	d := p.now.In(p.Rooms.School().Zone).AddDate(0, 0, -daysAgo)
-	p.day.Set(time.Date(d.Year(), d.Month(), d.Day(), hour, minute, 0, 0, p.Rooms.School().Zone))
+	zone := p.Rooms.School().Zone
+	d := p.now.In(zone).AddDate(0, 0, -daysAgo)
+	if d.Weekday() == time.Sunday {
+		d = d.AddDate(0, 0, -1)
+	}
+	at, latest := time.Date(d.Year(), d.Month(), d.Day(), hour, minute, 0, 0, zone), p.now.Add(-15*time.Minute)
+	if at.After(latest) {
+		at = latest
+	}
+	p.day.Set(at)
 }
 
 func (p *player) play(ctx context.Context) error {
@@ -150,7 +160,7 @@ func (p *player) play(ctx context.Context) error {
 	}{
 		{tide, "staff-oduya", "Knot card", knotCard, 18, -9, 0.95, ""},
 		{tide, "staff-oduya", "Tide-table worksheet", tideTable, 11, -2, 0.85, "The table hangs at the harbour office."},
-		{tide, "staff-oduya", "Rock-pool field log", fieldLog, 6, 2, 0.7, "Low water is at 11:20 on Thursday. Write where you stood."},
+		{tide, "staff-oduya", "Rock-pool field log", fieldLog, 6, 2, 0.55, "Low water is at 11:20 on Thursday. Write where you stood."},
 		{boat, "staff-oduya", "Knot card", knotCard, 9, 5, 0.6, ""},
 		{club, "staff-lindqvist", "Barometer diary", barometer, 12, 23, 0.9, "Read it at the same time each day."},
 	} {
@@ -304,19 +314,17 @@ func (p *player) handout(ctx context.Context, class, owner, name, text string, g
 func (p *player) write(ctx context.Context, account, thing, text string, given, due int) error {
 	last := max(0, -due)
 	base, sittings := 1, 1+p.rand.IntN(4)
-	ago := given - 1
+	ago, before := given-1, p.day.Now()
 	for range sittings {
 		ago -= p.rand.IntN(3)
 		if ago < last {
 			break
 		}
-		if wd := p.now.AddDate(0, 0, -ago).Weekday(); wd == time.Sunday {
-			continue
-		}
 		p.at(ago, 9+p.rand.IntN(8), p.rand.IntN(60))
-		if p.day.Now().After(p.now) {
-			break
+		if now := p.day.Now(); !now.After(before) { // two sittings on one Saturday
+			p.day.Set(before.Add(time.Minute))
 		}
+		before = p.day.Now()
 		for range 1 + p.rand.IntN(3) {
 			text += sentences[p.rand.IntN(len(sentences))] + " "
 		}

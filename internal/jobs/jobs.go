@@ -14,6 +14,8 @@ import (
 	"github.com/riverqueue/river"
 	"github.com/riverqueue/river/riverdriver/riverdatabasesql"
 	"github.com/riverqueue/river/riverdriver/riverpgxv5"
+
+	"jollysatchel/internal/clock"
 )
 
 // What a job keeps to: longer work is done in several. One that a killed program
@@ -27,15 +29,16 @@ const (
 // A Queue takes jobs in and has them worked on once it is started.
 type Queue struct {
 	pool    *pgxpool.Pool
+	now     clock.Clock
 	workers *river.Workers
 	insert  *river.Client[*sql.Tx]
 	client  *river.Client[pgx.Tx]
 }
 
 // New returns a queue without workers. Jobs can be put in at once.
-func New(pool *pgxpool.Pool) (*Queue, error) {
+func New(pool *pgxpool.Pool, now clock.Clock) (*Queue, error) {
 	insert, err := river.NewClient(riverdatabasesql.New(nil), &river.Config{})
-	return &Queue{pool: pool, workers: river.NewWorkers(), insert: insert}, err
+	return &Queue{pool: pool, now: now, workers: river.NewWorkers(), insert: insert}, err
 }
 
 // Register adds a worker for one kind of jobs, before the queue is started.
@@ -48,9 +51,10 @@ func (q *Queue) Insert(ctx context.Context, tx *sql.Tx, job river.JobArgs) error
 	return err
 }
 
-// InsertAt is Insert of a job that waits for its time.
+// InsertAt is Insert of a job that waits for its time, by the program's clock. The queue
+// has the machine's.
 func (q *Queue) InsertAt(ctx context.Context, tx *sql.Tx, job river.JobArgs, at time.Time) error {
-	_, err := q.insert.InsertTx(ctx, tx, job, &river.InsertOpts{ScheduledAt: at})
+	_, err := q.insert.InsertTx(ctx, tx, job, &river.InsertOpts{ScheduledAt: time.Now().Add(at.Sub(q.now()))})
 	return err
 }
 

@@ -17,6 +17,7 @@ import (
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/clock"
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/naming"
@@ -498,7 +499,7 @@ func (h *history) asSaid() {
 			up = world[up].Parent
 		}
 		for _, who := range people {
-			want := access.Effective(who, chain, time.Now()).Level
+			want := access.Effective(who, chain, clock.System()).Level
 			t, err := h.a.Cup.Get(ctx, who, e.Thing)
 			if errors.Is(err, cupboard.ErrNotFound) {
 				t.Level = access.Nothing

@@ -39,7 +39,13 @@ func Open(t testing.TB) *app.App {
 // At brings the program up on a database, as a second program would.
 func At(t testing.TB, url string) *app.App {
 	t.Helper()
-	a, err := app.Open(context.Background(), app.Settings{Database: url, School: School, Now: clock.System, Pace: 10_000, Here: "http://satchel.test"})
+	return With(t, app.Settings{Database: url, School: School, Now: clock.System, Pace: 10_000, Here: "http://satchel.test"})
+}
+
+// With brings the program up as its settings say.
+func With(t testing.TB, s app.Settings) *app.App {
+	t.Helper()
+	a, err := app.Open(context.Background(), s)
 	if err != nil {
 		t.Fatal(err)
 	}
