@@ -47,9 +47,10 @@ screenshots: packages-test build
 soak: packages-run build
 	go run ./internal/pgserver/withpg go test -tags soak -count 1 -timeout 20m -v -run TestSoak ./soak
 
-## soak-packing: packing at full strength: 50 kills, the worst weather, two programs, 60 random histories
+## soak-packing: packing at full strength: 50 kills, the worst weather, two programs, 60 random
+## histories, acts that meet a hundred times each, 1,000 schedules
 soak-packing: packages-run
-	KILLS=50 HISTORIES=60 WEATHER=full go run ./internal/pgserver/withpg go test -count 1 -timeout 40m -v -run 'TestKilled|TestBadWeather|TestTwoPrograms|TestHistories' ./internal/packer
+	KILLS=50 HISTORIES=60 WEATHER=full MEETINGS=100 SCHEDULES=1000 go run ./internal/pgserver/withpg go test -count 1 -timeout 90m -v -run 'TestKilled|TestBadWeather|TestTwoPrograms|TestHistories|TestActsMeet|TestSchedules' ./internal/packer
 
 ## fuzz: every fuzz target for three minutes (FUZZ=30s for less)
 fuzz: packages-run

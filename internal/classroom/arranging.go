@@ -274,7 +274,18 @@ func (c *Things) Bin(ctx context.Context, account, key string, ids []string, ins
 		if e := by.home; e != nil && e.Thing == t.ID && e.Key.What.Purpose == packing.ClassFolder {
 			return &Invalid{"things", "class-by-plan", nil}
 		}
-		if err := c.cup.Bin(ctx, by.as, "bin/"+account+"/"+key+"/"+id, id); err != nil {
+		if err := c.Store.Unbind(ctx, []string{id}); err != nil { // whatever was to be done with it
+			return err
+		}
+		base := 0
+		if t.Kind == cupboard.File {
+			base = t.Version
+		}
+		err = c.cup.Bin(ctx, by.as, "bin/"+account+"/"+key+"/"+id, id, base)
+		if errors.As(err, new(*cupboard.Conflict)) {
+			return &Changed{Field: "list"}
+		}
+		if err != nil {
 			return notFound(err)
 		}
 		if err := c.lookAround(ctx, t); err != nil {
@@ -295,6 +306,9 @@ func (c *Things) Binned(ctx context.Context, account string) ([]cupboard.Binned,
 func (c *Things) Restore(ctx context.Context, account, key, id string) error {
 	if err := c.cup.Restore(ctx, account, "restore/"+account+"/"+key, id); err != nil {
 		return notFound(err)
+	}
+	if err := c.Store.Unbind(ctx, []string{id}); err != nil { // whatever was to be done with it
+		return err
 	}
 	t, err := c.Look(ctx, account, id)
 	if err != nil {

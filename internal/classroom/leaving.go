@@ -63,6 +63,54 @@ func (c *Packing) closing(ctx context.Context, st *store.Store, book *bookIndex,
 	return steps, nil
 }
 
+// RunEnded returns what is done within the transaction in which a run ends: what its class's
+// changes left is put right, and whoever was given something is told.
+func (c *Packing) RunEnded(ctx context.Context, run store.Run) (func(context.Context, *store.Store) error, error) {
+	tell, err := c.runEnded(ctx, c.Store, run)
+	if err != nil {
+		return nil, err
+	}
+	book, err := c.book(ctx)
+	if err != nil {
+		return nil, err
+	}
+	return func(ctx context.Context, tx *store.Store) error {
+		if err := c.settled(ctx, tx, book, run); err != nil || tell == nil {
+			return err
+		}
+		return tell(ctx, tx)
+	}, nil
+}
+
+// settled is done within the transaction that ends a run: what was made or given while its
+// class changed is put right then. Whoever left is closed off, and copies of a handout that
+// was withdrawn meanwhile follow the others into the bin, unless somebody wrote in them.
+func (c *Packing) settled(ctx context.Context, tx *store.Store, book *bookIndex, run store.Run) error {
+	if err := c.closeOff(ctx, tx, book, run.StartedBy, run.ClassID); err != nil || run.HandoutID == "" {
+		return err
+	}
+	h, err := tx.Handout(ctx, run.ClassID, run.HandoutID)
+	if err != nil || !h.Withdrawn() || run.Kind == store.DiscardRun {
+		return notFound(err)
+	}
+	s, err := c.snapshot(ctx, tx, book, run.ClassID)
+	if err != nil {
+		return err
+	}
+	var steps []packing.Step
+	for _, g := range s.copiesOf(h.ID, func(e *store.Entry, _ cupboard.State) bool { return e.RunID == run.ID }) {
+		if !g.Begun {
+			step := s.discarding(s.entries[g.Entry.Key])
+			step.Change = &packing.Change{Base: g.Base}
+			steps = append(steps, step)
+		}
+	}
+	if len(steps) == 0 {
+		return nil
+	}
+	return c.packer.Enqueue(ctx, tx, store.Run{ID: store.NewID(), ClassID: run.ClassID, HandoutID: h.ID, Title: h.Title, State: store.RunPacking, StartedBy: run.StartedBy, StartedAt: c.Now(), Kind: store.DiscardRun}, steps)
+}
+
 // whose is the account of a row, also of one that left.
 func (s *snapshot) whose(row string) string {
 	for _, st := range append(slices.Clone(s.Students), s.Left...) {

@@ -89,15 +89,13 @@ func (c *Packing) LetIn(ctx context.Context, account, handout, mate string, in b
 			return err
 		}
 		var steps []packing.Step
-		for _, line := range s.handoutList(now).Lines {
-			k := line.Wanted.Key
-			if k.What.Purpose != packing.Copy || k.Whom.Row != row {
-				continue
-			}
-			share := line.Section == packing.ToPack && line.Step.Act == packing.Share
-			away := line.Section == packing.ToChange && (line.Step.Act == packing.Take || line.Step.Act == packing.Lower) && line.Step.Account == them.Account
-			if in && share || !in && away {
-				steps = append(steps, packing.Step{StepKey: line.Step, Wanted: line.Wanted, Change: line.Change, State: packing.Waiting})
+		for _, w := range s.subject(now).Own(s.room) {
+			if k := w.Key; k.What.Purpose == packing.Copy && k.Whom.Row == row && w.Problem == nil {
+				for _, step := range s.reach(w, them.Account) {
+					if (step.Act == packing.Share) == in {
+						steps = append(steps, step)
+					}
+				}
 			}
 		}
 		if len(steps) == 0 {
@@ -106,6 +104,16 @@ func (c *Packing) LetIn(ctx context.Context, account, handout, mate string, in b
 		run := store.Run{ID: id, ClassID: h.ClassID, HandoutID: handout, Title: h.Title, State: store.RunPacking, StartedBy: account, StartedAt: c.Now()}
 		return c.packer.Enqueue(ctx, tx, run, steps)
 	}))
+}
+
+// reach are the steps that bring an account to what is wanted of a thing for it; where that
+// isn't made yet they come to nothing, for making it does so.
+func (s *snapshot) reach(w packing.Wanted, account string) []packing.Step {
+	generation := 1
+	if e := s.entries[w.Key]; e != nil {
+		generation = e.Generation
+	}
+	return packing.Reach(w, generation, account)
 }
 
 // handoutOf is a handout of a class whose list a student is in, with their row there;

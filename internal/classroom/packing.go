@@ -288,7 +288,7 @@ func (c *Packing) TopUp(ctx context.Context, by, class string, part Part) (int, 
 		}
 		var nothing *Invalid
 		_, err := c.Pack(within(ctx, "pack/"+id), by, class, id, Part{Part: packing.Part{Rows: part.Rows}})
-		if err != nil && !(errors.As(err, &nothing) && nothing.Code == "nothing-to-pack") {
+		if err != nil && !(errors.As(err, &nothing) && (nothing.Code == "nothing-to-pack" || nothing.Code == "withdrawn")) { // by somebody else, meanwhile
 			return 0, err
 		}
 	}

@@ -141,11 +141,24 @@ func madeOf(ledger []store.Entry) *made {
 	return m
 }
 
-// state is how what was made stands: as it was last observed, else as we left it.
+// state is how what was made stands: as it was last observed, else as we left it. What is
+// on its way to the bin or back is taken to be there.
 func (s *snapshot) state(e *store.Entry) cupboard.State {
-	if st, ok := s.seen[e.Thing]; ok {
-		return st
+	st, ok := s.seen[e.Thing]
+	switch {
+	case !ok:
+		st = s.asLeft(e)
+	case e.Bound == store.BoundBack && st.Place == cupboard.InBin:
+		st.Place = cupboard.Lies
 	}
+	if e.Bound == store.BoundForBin && st.Place == cupboard.Lies {
+		st.Place = cupboard.InBin
+	}
+	return st
+}
+
+// asLeft is how a thing stands that wasn't looked at since we made it.
+func (s *snapshot) asLeft(e *store.Entry) cupboard.State {
 	return cupboard.State{Place: cupboard.Lies, Name: e.Name, Owner: s.Owner(), Rule: access.Rule{Grants: e.Granted, StandsAlone: e.Key.What.Purpose == packing.ClassFolder}, Version: 1}
 }
 

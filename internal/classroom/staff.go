@@ -90,14 +90,27 @@ func (c *Rooms) setStaff(ctx context.Context, book *bookIndex, by, class, accoun
 
 // followStaff has a run give or take what an account of the staff has otherwise now.
 func (c *Rooms) followStaff(ctx context.Context, tx *store.Store, book *bookIndex, by, class, account string) error {
+	under, err := tx.UnderWay(ctx, class, account) // before the ledger: what ends meanwhile is in one of them
+	if err != nil {
+		return err
+	}
 	s, err := c.snapshot(ctx, tx, book, class)
 	if err != nil || len(s.entries) == 0 {
 		return err
 	}
 	all, _ := s.toDo(nil)
 	var steps []packing.Step
+	wanted := s.wanted(nil)
+	for _, k := range under { // what the ledger says of these may be another in a moment
+		if w, ok := wanted[k]; ok && w.Problem == nil {
+			steps = append(steps, s.reach(w, account)...)
+		}
+	}
 	for _, line := range all.Lines {
 		gives := line.Section == packing.ToPack && line.Step.Act == packing.Share && line.Wanted.Rule.Grants[account] > access.Nothing
+		if slices.Contains(under, line.Wanted.Key) {
+			continue
+		}
 		takes := line.Section == packing.ToChange && (line.Step.Act == packing.Take || line.Step.Act == packing.Lower) && line.Step.Account == account
 		if gives || takes {
 			steps = append(steps, packing.Step{StepKey: line.Step, Wanted: line.Wanted, Change: line.Change, State: packing.Waiting})

@@ -207,14 +207,10 @@ func (c *house) tell(ctx context.Context, tx *store.Store, s *snapshot, t tale, 
 	return c.courier.Post(ctx, tx, m.messages(t, rows))
 }
 
-// RunEnded returns what is to be told of a run that has ended, or was stopped, within the
-// transaction that says so; nil for nothing. Whoever was given a copy of its handout is
+// runEnded returns what is to be told of a run that has ended, or was stopped, within the
+// transaction in which it does; nil for nothing. Whoever was given a copy of its handout is
 // told of the first and, where the handout says so, of those after it and of copies that
 // were given anew.
-func (c *Telling) RunEnded(ctx context.Context, run store.Run) (func(context.Context, *store.Store) error, error) {
-	return c.runEnded(ctx, c.Store, run)
-}
-
 func (c *house) runEnded(ctx context.Context, st *store.Store, run store.Run) (func(context.Context, *store.Store) error, error) {
 	if run.HandoutID == "" {
 		return nil, nil

@@ -3,6 +3,7 @@ package classroom
 import (
 	"cmp"
 	"context"
+	"errors"
 	"slices"
 	"strconv"
 
@@ -312,33 +313,42 @@ func (s *snapshot) discarding(e *store.Entry) packing.Step {
 	}
 }
 
-// discard makes a run of what steps says, with the class held.
+// discard makes a run of what steps says, with the class held. Where there is nothing to do
+// that is refused, unless steps says that the change stands all the same: then there is no run.
 func (c *Packing) discard(ctx context.Context, by, class, verb string, what any, steps func(*store.Store, *snapshot, *store.Run) ([]packing.Step, error)) (store.Run, error) {
 	book, err := c.book(ctx)
 	if err != nil {
 		return store.Run{}, err
 	}
-	id := store.NewID()
-	err = c.Store.Change(ctx, c.act(ctx, by, verb, what, class), &id, func(tx *store.Store) error {
+	id, kept := store.NewID(), ""
+	err = c.Store.Change(ctx, c.act(ctx, by, verb, what, class), &kept, func(tx *store.Store) error {
+		kept = ""
 		s, err := c.snapshot(ctx, tx, book, class)
 		if err != nil {
 			return err
 		}
 		run := store.Run{ID: id, ClassID: class, State: store.RunPacking, StartedBy: by, StartedAt: c.Now(), Kind: store.DiscardRun}
 		todo, err := steps(tx, s, &run)
+		if errors.Is(err, errNothing) {
+			return nil
+		}
 		if err != nil {
 			return err
 		}
 		if len(todo) == 0 {
 			return &Invalid{"list", "nothing-to-pack", nil}
 		}
+		kept = id
 		return c.packer.Enqueue(ctx, tx, run, todo)
 	})
-	if err != nil {
+	if err != nil || kept == "" {
 		return store.Run{}, notFound(err)
 	}
-	return c.Store.Run(ctx, id)
+	return c.Store.Run(ctx, kept)
 }
+
+// errNothing ends what a run would have done where that is nothing; the change stands.
+var errNothing = errors.New("classroom: nothing is to be done")
 
 // A BackLine is a thing a run made, and what keeps it from being taken back.
 type BackLine struct {

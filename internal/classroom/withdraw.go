@@ -5,7 +5,6 @@ import (
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
-	"errors"
 	"fmt"
 	"slices"
 
@@ -93,11 +92,14 @@ func (c *Packing) Withdraw(ctx context.Context, by, class, handout string, begun
 		for _, g := range given {
 			if !g.Begun || begun {
 				step := s.discarding(s.entries[g.Entry.Key])
-				step.Change = &packing.Change{} // it stays the handout's
+				step.Change = &packing.Change{Base: g.Base} // it stays the handout's
 				steps = append(steps, step)
 			}
 		}
-		return steps, tx.MarkWithdrawn(ctx, handout, c.Now())
+		if err := tx.MarkWithdrawn(ctx, handout, c.Now()); err != nil || len(steps) > 0 {
+			return steps, err
+		}
+		return nil, errNothing
 	})
 }
 
@@ -118,19 +120,17 @@ func (c *Packing) GiveBack(ctx context.Context, by, class, handout string) error
 		run.Title, run.HandoutID = h.Title, h.ID
 		var steps []packing.Step
 		for k, e := range s.entries {
-			if k.What.Purpose == packing.Copy && k.What.ID == handout && s.state(e).Place == cupboard.InBin {
+			if k.What.Purpose == packing.Copy && k.What.ID == handout && s.state(e).Place == cupboard.InBin { // or on its way there
 				step := s.discarding(e)
 				step.Act, step.Change = packing.Restore, &packing.Change{}
 				steps = append(steps, step)
 			}
 		}
 		slices.SortFunc(steps, func(a, b packing.Step) int { return cmp.Compare(a.Key.String(), b.Key.String()) })
-		return steps, tx.MarkGivenBack(ctx, handout)
+		if err := tx.MarkGivenBack(ctx, handout); err != nil || len(steps) > 0 {
+			return steps, err
+		}
+		return nil, errNothing
 	})
-	var invalid *Invalid
-	if !errors.As(err, &invalid) || invalid.Code != "nothing-to-pack" {
-		return err
-	}
-	act := c.act(within(ctx, "nothing"), by, "handout-brought-back", map[string]any{"handout": handout}, class)
-	return notFound(c.Store.Change(ctx, act, nil, func(tx *store.Store) error { return tx.MarkGivenBack(ctx, handout) }))
+	return err
 }

@@ -112,8 +112,10 @@ type Owner interface {
 	// another account.
 	HandOver(ctx context.Context, as, key, id, to string) error
 	// Bin puts a thing with what is in it into the bin for the cupboard's term:
-	// nobody reaches it there. What belongs to others lies in their bin too.
-	Bin(ctx context.Context, as, key, id string) error
+	// nobody reaches it there. What belongs to others lies in their bin too. base, unless
+	// it is 0, is the version of a file that was looked at: when it is no longer the
+	// newest, nothing is binned and a *Conflict tells so.
+	Bin(ctx context.Context, as, key, id string, base int) error
 	// Restore puts a thing of as's bin back to where it lay; where that folder is
 	// no more, and where it was binned as part of what belongs to another, to the
 	// top of its owner's own things.

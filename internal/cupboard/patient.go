@@ -161,8 +161,8 @@ func (p Patient) HandOver(ctx context.Context, as, key, id, to string) error {
 }
 
 // Bin implements Owner.
-func (p Patient) Bin(ctx context.Context, as, key, id string) error {
-	return done(ctx, func() error { return p.Cupboard.Bin(ctx, as, key, id) })
+func (p Patient) Bin(ctx context.Context, as, key, id string, base int) error {
+	return done(ctx, func() error { return p.Cupboard.Bin(ctx, as, key, id, base) })
 }
 
 // Restore implements Owner.

@@ -160,7 +160,7 @@ func (p *player) play(ctx context.Context) error {
 	}{
 		{tide, "staff-oduya", "Knot card", knotCard, 18, -9, 0.95, ""},
 		{tide, "staff-oduya", "Tide-table worksheet", tideTable, 11, -2, 0.85, "The table hangs at the harbour office."},
-		{tide, "staff-oduya", "Rock-pool field log", fieldLog, 6, 2, 0.55, "Low water is at 11:20 on Thursday. Write where you stood."},
+		{tide, "staff-oduya", "Rock-pool field log", fieldLog, 6, 2, 0.6, "Low water is at 11:20 on Thursday. Write where you stood."},
 		{boat, "staff-oduya", "Knot card", knotCard, 9, 5, 0.6, ""},
 		{club, "staff-lindqvist", "Barometer diary", barometer, 12, 23, 0.9, "Read it at the same time each day."},
 	} {

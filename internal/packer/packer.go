@@ -248,6 +248,7 @@ func (j *job) stir() {
 // another worker's line or a little while; it returns when none is waiting.
 func (j *job) work(ctx context.Context) {
 	for ctx.Err() == nil {
+		since := time.Now()
 		claimed, wants, err := j.store.Claim(ctx, j.run.ID, j.name, lease, handful)
 		if err != nil {
 			if ctx.Err() == nil {
@@ -256,6 +257,7 @@ func (j *job) work(ctx context.Context) {
 			return
 		}
 		for _, st := range claimed {
+			st.Held = since
 			if err := j.pack(ctx, st, wants); err != nil {
 				if ctx.Err() == nil {
 					report(j.log, err, "packing a line", "run", j.run.ID, "line", st.Seq)

@@ -28,6 +28,9 @@ import (
 // couldn't do just now puts the line off. A thing made before is made again with its key: the cupboard answers
 // with what is there.
 func (j *job) pack(ctx context.Context, st store.Step, wants int64) error {
+	if err := j.hold(ctx, &st); err != nil { // others were before it
+		return ignoreLost(err)
+	}
 	now, err := j.again(ctx, st.Step, wants)
 	if err != nil {
 		return j.failed(ctx, st, nil, err)
@@ -44,14 +47,13 @@ func (j *job) pack(ctx context.Context, st store.Step, wants int64) error {
 	if st.Change != nil {
 		return j.alter(ctx, st)
 	}
-	claimed := time.Now()
 	e, err := j.thingFor(ctx, st)
 	if err != nil {
 		return j.failed(ctx, st, nil, err)
 	}
 	w := st.Wanted
 	if access.Lacks(e.Granted, w.Rule.Grants) {
-		if err := j.hold(ctx, st, &claimed); err != nil {
+		if err := j.hold(ctx, &st); err != nil {
 			return ignoreLost(err)
 		}
 		err := j.cup.Share(ctx, j.owner, j.shareKey(st, w.Rule.Grants), e.Thing, w.Rule.Grants)
@@ -83,7 +85,7 @@ func (j *job) pack(ctx context.Context, st store.Step, wants int64) error {
 		if err != nil {
 			return j.failed(ctx, st, &e, err)
 		}
-		if err := j.hold(ctx, st, &claimed); err != nil {
+		if err := j.hold(ctx, &st); err != nil {
 			return ignoreLost(err)
 		}
 		pointer, err := j.point(ctx, st, e.Thing, k, folder)
@@ -170,7 +172,7 @@ func granted(before, more map[string]access.Level) map[string]access.Level {
 // they are entered all the same, so that nobody has what the ledger doesn't know.
 func (j *job) thingFor(ctx context.Context, st store.Step) (store.Entry, error) {
 	if st.Act != packing.Make {
-		e, err := j.store.EntryByKey(ctx, st.Key)
+		e, err := j.made(ctx, st.Key)
 		e.ID, e.Granted, e.Pointers, e.RunID = store.NewID(), nil, map[string]string{}, j.run.ID
 		return e, err
 	}
@@ -182,6 +184,21 @@ func (j *job) thingFor(ctx context.Context, st store.Step) (store.Entry, error) 
 	return store.Entry{
 		ID: store.NewID(), Key: st.Key, Generation: st.Generation, Thing: t.ID, Link: t.Link, Name: st.Wanted.Name, Spot: spot, PutIn: in, Granted: t.Rule.Grants, GivenSHA: given, Pointers: map[string]string{}, RunID: j.run.ID, MadeAt: j.now(),
 	}, err
+}
+
+// errNeverMade says that nothing was made of what a line would change.
+var errNeverMade = errors.New("it was never made")
+
+// shortly is when a line that another must come before is tried again.
+const shortly = 300 * time.Millisecond
+
+// made returns the entry of what a line changes.
+func (j *job) made(ctx context.Context, k packing.Key) (store.Entry, error) {
+	e, err := j.store.EntryByKey(ctx, k)
+	if errors.Is(err, store.ErrNotFound) {
+		err = errNeverMade
+	}
+	return e, err
 }
 
 // unless forgives that something wasn't there to be brought back or binned where
@@ -204,7 +221,7 @@ func (j *job) alter(ctx context.Context, st store.Step) error {
 	if st.Act == packing.Bring {
 		return j.bring(ctx, st)
 	}
-	e, err := j.store.EntryByKey(ctx, st.Key)
+	e, err := j.made(ctx, st.Key)
 	if err != nil {
 		return j.failed(ctx, st, nil, err)
 	}
@@ -217,16 +234,32 @@ func (j *job) alter(ctx context.Context, st store.Step) error {
 			err = j.cup.Move(ctx, j.owner, j.stepKey(st), e.Thing, in)
 		}
 	case packing.Restore:
+		if w, _ := store.BoundBy(st.Act); e.Bound != w { // a later act wants it elsewhere
+			return j.record(ctx, st, nil, packing.PassedOver, &packing.Reason{Code: "wanted-elsewhere"})
+		}
 		if err = j.unless(ctx, e, cupboard.Lies, j.cup.Restore(ctx, j.owner, j.stepKey(st), e.Thing)); err == nil {
 			err = j.withPointers(ctx, st, e, j.cup.Restore)
 		}
 	case packing.Discard:
-		if err = j.unless(ctx, e, cupboard.InBin, j.cup.Bin(ctx, j.owner, j.stepKey(st), e.Thing)); err == nil {
-			err = j.withPointers(ctx, st, e, j.cup.Bin)
+		if w, _ := store.BoundBy(st.Act); e.Bound != w {
+			return j.record(ctx, st, nil, packing.PassedOver, &packing.Reason{Code: "wanted-elsewhere"})
+		}
+		err = j.unless(ctx, e, cupboard.InBin, j.cup.Bin(ctx, j.owner, j.stepKey(st), e.Thing, st.Change.Base))
+		if errors.As(err, new(*cupboard.Conflict)) {
+			return j.keepBegun(ctx, st, e)
+		}
+		if err == nil {
+			err = j.withPointers(ctx, st, e, func(ctx context.Context, as, key, id string) error { return j.cup.Bin(ctx, as, key, id, 0) })
 		}
 	case packing.Take:
+		if e.Bound == store.BoundBack { // nobody's rule is changed in the bin
+			return j.store.PutOff(ctx, st, shortly, false)
+		}
 		if err = j.cup.SetRule(ctx, j.owner, j.stepKey(st), e.Thing, cupboard.RuleChange{Levels: map[string]access.Level{st.Account: access.Nothing}}); err == nil {
 			e.Unpointed, err = j.unpoint(ctx, st)
+		}
+		if errors.Is(err, cupboard.ErrNotFound) { // nobody reaches it; when it is back it is looked at again
+			return j.record(ctx, st, nil, packing.PassedOver, &packing.Reason{Code: "cupboard-gone"})
 		}
 	case packing.Lower:
 		err = j.lower(ctx, st, e)
@@ -250,6 +283,14 @@ func (j *job) alter(ctx context.Context, st store.Step) error {
 	}
 	j.tidings()
 	return nil
+}
+
+// keepBegun leaves a thing where it is that somebody wrote in since it was looked at.
+func (j *job) keepBegun(ctx context.Context, st store.Step, e store.Entry) error {
+	if err := j.store.Unbind(ctx, []string{e.Thing}); err != nil {
+		return j.failed(ctx, st, nil, err)
+	}
+	return j.record(ctx, st, nil, packing.PassedOver, &packing.Reason{Code: "begun-meanwhile"})
 }
 
 // bring fetches a satchel from the student's former class: its owner there passes
@@ -341,12 +382,12 @@ func (j *job) lower(ctx context.Context, st store.Step, e store.Entry) error {
 func (j *job) stepKey(st store.Step) string { return j.run.ID + "/" + st.StepKey.String() }
 
 // hold renews the lease where a good part of it has passed.
-func (j *job) hold(ctx context.Context, st store.Step, claimed *time.Time) error {
-	if time.Since(*claimed) < lease/3 {
+func (j *job) hold(ctx context.Context, st *store.Step) error {
+	if time.Since(st.Held) < lease/3 {
 		return nil
 	}
-	*claimed = time.Now()
-	return j.store.Renew(ctx, st, j.name, lease)
+	st.Held = time.Now()
+	return j.store.Renew(ctx, *st, j.name, lease)
 }
 
 // make makes what a line is about and says in which folder it put it, and of a copy what
@@ -443,6 +484,8 @@ func (j *job) failed(ctx context.Context, st store.Step, e *store.Entry, err err
 		return j.record(ctx, st, e, packing.Stuck, &packing.Reason{Code: "parent-stuck"})
 	case st.Key.What.Purpose == packing.ClassFolder && (errors.Is(err, cupboard.ErrNotFound) || errors.Is(err, cupboard.ErrNoRight)):
 		return j.record(ctx, st, e, packing.Stuck, &packing.Reason{Code: "base-away"})
+	case errors.Is(err, errNeverMade):
+		return j.record(ctx, st, e, packing.PassedOver, &packing.Reason{Code: "no-longer-wanted"})
 	case errors.Is(err, cupboard.ErrNotFound):
 		return j.record(ctx, st, e, packing.Stuck, &packing.Reason{Code: "cupboard-gone"})
 	case errors.Is(err, cupboard.ErrNoRight) && j.passedOn(ctx):

@@ -33,12 +33,35 @@ type Entry struct {
 	MadeAt     time.Time
 	SharedAt   time.Time // zero: not shared
 	EndedAt    time.Time // zero: open
+	Bound      Bound     // where the last act wants it, until it is there
+}
+
+// A Bound is where the last act about a thing wants it, until it is there.
+type Bound string
+
+// The bounds; BoundNowhere is that it stays where it is.
+const (
+	BoundNowhere Bound = ""
+	BoundForBin  Bound = "bin"
+	BoundBack    Bound = "lies"
+)
+
+// BoundBy is what a line of a run wants of where its thing is; ok reports that it wants
+// anything.
+func BoundBy(act packing.Act) (b Bound, ok bool) {
+	switch act {
+	case packing.Discard:
+		return BoundForBin, true
+	case packing.Restore:
+		return BoundBack, true
+	}
+	return BoundNowhere, false
 }
 
 // Shared reports whether what was made was given to whom it is for.
 func (e Entry) Shared() bool { return !e.SharedAt.IsZero() }
 
-const entryColumns = `id, key, generation, thing, link, name, spot, put_in, granted, pointers, run_id, given_sha, given_version, renewed_at, made_at, shared_at, ended_at`
+const entryColumns = `id, key, generation, thing, link, name, spot, put_in, granted, pointers, run_id, given_sha, given_version, renewed_at, made_at, shared_at, ended_at, bound`
 
 type entryRow struct {
 	ID         string       `db:"id"`
@@ -58,10 +81,11 @@ type entryRow struct {
 	MadeAt     time.Time    `db:"made_at"`
 	SharedAt   sql.NullTime `db:"shared_at"`
 	EndedAt    sql.NullTime `db:"ended_at"`
+	Bound      string       `db:"bound"`
 }
 
 func (r entryRow) entry(granted levels) (Entry, error) {
-	e := Entry{ID: r.ID, Generation: r.Generation, Thing: r.Thing, Link: r.Link, Name: r.Name, Spot: r.Spot, PutIn: r.PutIn, RunID: r.RunID, GivenSHA: r.GivenSHA, Given: r.Given, RenewedAt: orZero(r.RenewedAt), MadeAt: r.MadeAt.UTC(), SharedAt: orZero(r.SharedAt), EndedAt: orZero(r.EndedAt)}
+	e := Entry{ID: r.ID, Generation: r.Generation, Thing: r.Thing, Link: r.Link, Name: r.Name, Spot: r.Spot, PutIn: r.PutIn, RunID: r.RunID, GivenSHA: r.GivenSHA, Given: r.Given, RenewedAt: orZero(r.RenewedAt), MadeAt: r.MadeAt.UTC(), SharedAt: orZero(r.SharedAt), EndedAt: orZero(r.EndedAt), Bound: Bound(r.Bound)}
 	var err error
 	if e.Key, err = packing.ParseKey(r.Key); err != nil {
 		return e, err

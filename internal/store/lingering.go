@@ -19,7 +19,7 @@ func (s *Store) Lingering(ctx context.Context, class string) (map[string][]strin
 	err := s.all(ctx, &all, `
 		select l.class_id, l.key, g.account from ledger l cross join lateral jsonb_object_keys(l.granted) g(account)
 		where l.ended_at is null and (l.row_id is null and (l.handout_id is null or l.purpose = 'copy')
-		    or l.row_id is not null and l.purpose = 'copy' and exists (select 1 from handouts h where h.id = l.handout_id and h.settings ? 'classmates')
+		    or l.row_id is not null and l.purpose = 'copy' and exists (select 1 from handouts h where h.id = l.handout_id and (h.settings ? 'classmates' or h.settings ? 'passing'))
 		      and not exists (select 1 from rows r where r.id = l.row_id and r.account = g.account))`+of+`
 		  and not exists (select 1 from staff s where s.class_id = l.class_id and s.account = g.account)
 		  and not exists (select 1 from rows r where r.class_id = l.class_id and r.account = g.account and r.left_at is null)

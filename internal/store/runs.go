@@ -73,7 +73,8 @@ type Step struct {
 	Seq   int
 	packing.Step
 	Tries  int
-	Asking int64 // taken before the cupboard was told of a change to something made before
+	Held   time.Time // since when its worker has it in hand, by the worker's own clock
+	Asking int64     // taken before the cupboard was told of a change to something made before
 }
 
 const stepColumns = `s.run_id, s.seq, s.key, s.act, s.account, s.generation, s.wanted, s.change, s.state, s.reason, s.tries`
@@ -149,9 +150,37 @@ func (s *Store) InsertRun(ctx context.Context, r Run, steps []packing.Step) erro
 	if err != nil {
 		return err
 	}
+	if err := s.bind(ctx, steps); err != nil {
+		return err
+	}
 	return s.exec(ctx, `insert into steps (run_id, seq, key, act, account, generation, needs, wanted, change, state, reason, shares, not_before)
 		select $1, l.seq, l.key, l.act, l.account, l.generation, coalesce(string_to_array(nullif(l.needs, ''), ' '), '{}'), l.wanted, nullif(l.change, 'null'), l.state, nullif(l.reason, 'null'), l.shares, to_timestamp(0)
 		from jsonb_to_recordset($2::jsonb) as l(seq int, key text, act text, account text, generation int, needs text, wanted jsonb, change jsonb, state text, reason jsonb, shares boolean)`, r.ID, string(b))
+}
+
+// bind notes in the ledger where lines want their things, as the last to say so.
+func (s *Store) bind(ctx context.Context, steps []packing.Step) error {
+	keys := map[Bound][]string{}
+	for _, st := range steps {
+		if w, ok := BoundBy(st.Act); ok && st.State == packing.Waiting {
+			keys[w] = append(keys[w], st.Key.String())
+		}
+	}
+	for _, w := range []Bound{BoundForBin, BoundBack} {
+		if len(keys[w]) == 0 {
+			continue
+		}
+		if err := s.exec(ctx, `update ledger set bound = $2 where key = any($1) and ended_at is null`, keys[w], w); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Unbind forgets where things of the ledger were wanted: somebody put them where they are
+// to be by hand.
+func (s *Store) Unbind(ctx context.Context, things []string) error {
+	return s.exec(ctx, `update ledger set bound = '' where thing = any($1) and bound <> ''`, things)
 }
 
 const runQuery = `select r.id, r.class_id, coalesce(r.handout_id::text, '') as handout_id, r.title, r.state, r.kind, r.left_out, r.started_by, r.started_at, r.finished_at,
@@ -179,8 +208,15 @@ func (s *Store) Steps(ctx context.Context, run string) ([]Step, error) {
 	return s.steps(ctx, `select `+stepColumns+` from steps s where s.run_id = $1 order by s.seq`, run)
 }
 
-// SetRunState changes a run's state from one of those given.
+// SetRunState changes a run's state from one of those given. One that is stopped wants
+// nothing any more.
 func (s *Store) SetRunState(ctx context.Context, id, state string, from ...string) error {
+	if state == RunStopped {
+		if err := s.exec(ctx, `update ledger l set bound = '' from steps s where s.run_id = $1 and s.state = 'waiting' and s.lease_until is null and l.key = s.key and l.ended_at is null
+			and l.bound = case s.act when 'discard' then 'bin' when 'restore' then 'lies' else '-' end`, id); err != nil {
+			return err
+		}
+	}
 	return s.one(ctx, `update runs set state = $2 where id = $1 and state = any($3)`, id, state, from)
 }
 
@@ -220,7 +256,8 @@ func (s *Store) StuckSteps(ctx context.Context, class string) (map[packing.Key]S
 }
 
 // Claim leases up to most lines that can be packed now: waiting, not put off,
-// not leased, and with nothing they need still waiting. The lease is by the database's
+// not leased, with nothing they need still waiting, and with no line about the same thing
+// in hand, in whatever run, or before them in theirs. The lease is by the database's
 // clock, so that several programs agree. wants is the class's as it is now: what
 // the lines were made for may have changed since.
 func (s *Store) Claim(ctx context.Context, run, worker string, lease time.Duration, most int) (steps []Step, wants int64, err error) {
@@ -228,19 +265,38 @@ func (s *Store) Claim(ctx context.Context, run, worker string, lease time.Durati
 			select s.run_id, s.seq from steps s join runs r on r.id = s.run_id and r.state = 'packing'
 			where s.run_id = $1 and s.state = 'waiting' and s.not_before <= clock_timestamp() and (s.lease_until is null or s.lease_until < clock_timestamp())
 				and not exists (select 1 from steps p where p.run_id = s.run_id and p.key = any(s.needs) and p.state = 'waiting')
+				and not exists (select 1 from steps e where e.run_id = s.run_id and e.key = s.key and e.seq < s.seq and e.state = 'waiting')
+				and not exists (select 1 from steps o where o.key = s.key and o.state = 'waiting' and o.lease_until is not null and (o.run_id, o.seq) <> (s.run_id, s.seq))
 			order by s.seq for update of s skip locked limit $4)
 		update steps s set lease_until = clock_timestamp() + $3::float8 * interval '1 second', worker = $2, tries = s.tries + 1
 		from free where s.run_id = free.run_id and s.seq = free.seq
 		returning `+stepColumns, run, worker, lease.Seconds(), most)
+	if inHand(err) {
+		return nil, 0, nil // another run took one of them in this moment
+	}
+	if err == nil && len(steps) == 0 { // what a program that is gone had in hand, in another run
+		err = s.exec(ctx, `update steps o set lease_until = null where o.state = 'waiting' and o.lease_until < clock_timestamp() and o.run_id <> $1
+			and o.key in (select key from steps where run_id = $1 and state = 'waiting')`, run)
+	}
 	if err != nil || len(steps) == 0 {
 		return nil, 0, err
 	}
 	return steps, 0, s.get(ctx, &wants, `select c.wants from classes c join runs r on r.class_id = c.id where r.id = $1`, run)
 }
 
+// inHand reports that a line can't be had because another run has one about the same thing.
+func inHand(err error) bool {
+	var pg *pgconn.PgError
+	return errors.As(err, &pg) && pg.ConstraintName == "steps_in_hand"
+}
+
 // Renew prolongs a worker's lease on a line; ErrNotFound where it lost it.
 func (s *Store) Renew(ctx context.Context, st Step, worker string, lease time.Duration) error {
-	return s.one(ctx, `update steps set lease_until = clock_timestamp() + $4::float8 * interval '1 second' where run_id = $1 and seq = $2 and worker = $3 and state = 'waiting'`, st.RunID, st.Seq, worker, lease.Seconds())
+	err := s.one(ctx, `update steps set lease_until = clock_timestamp() + $4::float8 * interval '1 second' where run_id = $1 and seq = $2 and worker = $3 and state = 'waiting'`, st.RunID, st.Seq, worker, lease.Seconds())
+	if inHand(err) {
+		return ErrNotFound
+	}
+	return err
 }
 
 // PutOff lets a line wait before it is tried again; counts says whether that was a
@@ -317,9 +373,9 @@ func (s *Store) FinishChange(ctx context.Context, st Step, e Entry, putIn string
 	case packing.Renew:
 		set, seen, args = `given_version = $7, given_sha = $9, renewed_at = $5`, `name = name`, []any{e.Given, e.GivenSHA}
 	case packing.Restore:
-		set, seen, args = `name = name`, `place = $7`, []any{string(cupboard.Lies)}
+		set, seen, args = `bound = case bound when 'lies' then '' else bound end`, `place = $7`, []any{string(cupboard.Lies)}
 	case packing.Discard:
-		set, seen, args = fmt.Sprintf(`ended_at = case when %t then $5::timestamptz end`, st.Change.Ends), `place = $7`, []any{string(cupboard.InBin)}
+		set, seen, args = fmt.Sprintf(`bound = case bound when 'bin' then '' else bound end, ended_at = case when %t then $5::timestamptz end`, st.Change.Ends), `place = $7`, []any{string(cupboard.InBin)}
 	case packing.HandOver:
 		set, seen, args = `name = name`, `owner = $7`, []any{st.Change.To}
 		if st.Key.What.Purpose == packing.ClassFolder { // with all that is in it: the class is another's
@@ -349,6 +405,24 @@ func (s *Store) FinishRun(ctx context.Context, run string, at time.Time) (bool, 
 	}
 	n, err := res.RowsAffected()
 	return n > 0, err
+}
+
+// UnderWay returns the keys of lines that wait, or are in hand, and give an account access or
+// take it away: what the ledger says of it may be another in a moment.
+func (s *Store) UnderWay(ctx context.Context, class, account string) ([]packing.Key, error) {
+	var texts []string
+	if err := s.all(ctx, &texts, `select distinct st.key from steps st join runs r on r.id = st.run_id
+		where r.class_id = $1 and r.state in ('packing', 'paused') and st.state = 'waiting' and (st.account = $2 or st.wanted -> 'rule' -> 'grants' ? $2) order by st.key`, class, account); err != nil {
+		return nil, err
+	}
+	keys := make([]packing.Key, len(texts))
+	for i, text := range texts {
+		var err error
+		if keys[i], err = packing.ParseKey(text); err != nil {
+			return nil, err
+		}
+	}
+	return keys, nil
 }
 
 // OpenRuns returns the ids of all runs that are packing.

@@ -122,6 +122,21 @@ func (l List) Closing(left map[string]bool) []Step {
 	return out
 }
 
+// Reach are the steps that bring an account to what is wanted of a thing for it, whatever it
+// has when they are done: what is under way may give or take it in this moment.
+func Reach(w Wanted, generation int, account string) []Step {
+	step := Step{StepKey: StepKey{Key: w.Key, Generation: generation}, Wanted: w, State: Waiting}
+	level := w.Rule.Grants[account]
+	if level == access.Nothing {
+		step.Act, step.Account, step.Change = Take, account, &Change{}
+		return []Step{step}
+	}
+	lower := step
+	step.Act = Share
+	lower.Act, lower.Account, lower.Change = Lower, account, &Change{Level: level}
+	return []Step{step, lower}
+}
+
 // Needs are the keys of the things a step can't be done without.
 func (s Step) Needs() []Key {
 	if s.Change != nil && !s.Change.Move {

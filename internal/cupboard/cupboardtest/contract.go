@@ -270,7 +270,7 @@ func hidden(t *testing.T, r *room) {
 		"people":    func(id string) error { _, err := r.Cupboard.People(r.ctx, "dube", id); return err },
 		"rename":    func(id string) error { return r.Rename(r.ctx, "dube", r.key(), id, "mine") },
 		"move":      func(id string) error { return r.Move(r.ctx, "dube", r.key(), id, "") },
-		"bin":       func(id string) error { return r.Bin(r.ctx, "dube", r.key(), id) },
+		"bin":       func(id string) error { return r.Bin(r.ctx, "dube", r.key(), id, 0) },
 		"restore":   func(id string) error { return r.Restore(r.ctx, "dube", r.key(), id) },
 		"close":     func(id string) error { return r.Close(r.ctx, "dube", r.key(), id, access.Mark{}) },
 		"reopen":    func(id string) error { return r.Reopen(r.ctx, "dube", r.key(), id) },
@@ -395,7 +395,7 @@ func finding(t *testing.T, r *room) {
 	r.file("dube", satchel.ID, "100.md", "no folder")
 	binned := r.folder("oduya", class.ID, "Old 100")
 	r.folder("oduya", binned.ID, "Older 100")
-	r.ok(r.Bin(r.ctx, "oduya", r.key(), binned.ID))
+	r.ok(r.Bin(r.ctx, "oduya", r.key(), binned.ID, 0))
 	for _, x := range []struct {
 		as, text string
 		most     int

@@ -22,8 +22,11 @@ func (s *Standin) ended(rows []row) bool {
 }
 
 // Bin implements cupboard.Owner.
-func (s *Standin) Bin(ctx context.Context, as, key, id string) error {
+func (s *Standin) Bin(ctx context.Context, as, key, id string, base int) error {
 	return s.change(ctx, as, key, id, s.owns, func(tx *sqlx.Tx, rows []row) error {
+		if base > 0 && rows[0].Version != base {
+			return s.conflict(ctx, tx, id, rows[0].Version)
+		}
 		if err := allTheirs(ctx, tx, rows, as); err != nil {
 			return err
 		}

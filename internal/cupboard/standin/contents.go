@@ -194,11 +194,11 @@ func (s *Standin) write(ctx context.Context, as, key, id string, base int, sha [
 		if !errors.Is(err, sql.ErrNoRows) {
 			return err
 		}
+		if _, _, err := s.seen(ctx, tx, as, id, access.Edit); err != nil {
+			return err // it was binned, closed or taken away while the content came in
+		}
 		if now.Version != base {
-			if err := tx.GetContext(ctx, &v, `select n, sha, size, at, by from standin.versions where thing = $1 and n = $2`, id, now.Version); err != nil {
-				return err
-			}
-			return &cupboard.Conflict{Current: v.version()}
+			return s.conflict(ctx, tx, id, now.Version)
 		}
 		v = versionRow{N: base + 1, SHA: sha, Size: size, At: s.now(), By: as}
 		if _, err := tx.ExecContext(ctx, `insert into standin.versions (thing, n, sha, size, at, by) values ($1, $2, $3, $4, $5, $6)`, id, v.N, sha, size, v.At, as); err != nil {
@@ -214,6 +214,15 @@ func (s *Standin) write(ctx context.Context, as, key, id string, base int, sha [
 		return cupboard.Version{}, fmt.Errorf("writing: %w", err)
 	}
 	return v.version(), nil
+}
+
+// conflict tells of the newest version of a file, to whoever began from another.
+func (s *Standin) conflict(ctx context.Context, tx *sqlx.Tx, id string, version int) error {
+	var v versionRow
+	if err := tx.GetContext(ctx, &v, `select n, sha, size, at, by from standin.versions where thing = $1 and n = $2`, id, version); err != nil {
+		return err
+	}
+	return &cupboard.Conflict{Current: v.version()}
 }
 
 const answer = `select v.n, v.sha, v.size, v.at, v.by from standin.versions v join standin.answers a on a.thing = v.thing and a.version = v.n where a.key = $1 and a.thing = $2 and a.account = $3`

@@ -14256,18 +14256,12 @@ type WithdrawResponseObject interface {
 	VisitWithdrawResponse(w http.ResponseWriter) error
 }
 
-type Withdraw202JSONResponse Run
+type Withdraw204Response struct {
+}
 
-func (response Withdraw202JSONResponse) VisitWithdrawResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(202)
-	_, err := buf.WriteTo(w)
-	return err
+func (response Withdraw204Response) VisitWithdrawResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
 }
 
 type Withdraw4XXJSONResponse struct {

@@ -2087,7 +2087,7 @@ export interface paths {
         put?: never;
         /**
          * put what the handout gave into the bin
-         * @description Problems: changed, not-packed, nothing-to-pack, unavailable.
+         * @description Problems: changed, not-packed, unavailable.
          */
         post: operations["withdraw"];
         delete?: never;
@@ -8555,13 +8555,11 @@ export interface operations {
         };
         responses: {
             /** @description put what the handout gave into the bin */
-            202: {
+            204: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content: {
-                    "application/json": components["schemas"]["Run"];
-                };
+                content?: never;
             };
             "4XX": components["responses"]["Problem"];
             "5XX": components["responses"]["Problem"];

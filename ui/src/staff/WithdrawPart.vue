@@ -32,10 +32,10 @@ const done = async () => {
 }
 async function withdraw() {
   const body = { begun: too.value, seen: look.value!.seen }
-  const run = await act(() =>
-    data(api.POST('/classes/{classId}/handouts/{handoutId}/withdraw', { params: path.value, body })),
-  )
-  if (run) await done()
+  await act(async () => {
+    await api.POST('/classes/{classId}/handouts/{handoutId}/withdraw', { params: path.value, body })
+    await done()
+  })
 }
 async function back() {
   await act(async () => {
@@ -61,8 +61,8 @@ async function back() {
     }}</Checkbox>
     <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
     <div class="row">
-      <Button danger size="small" :loading="busy" :disabled="!n" data-act="withdraw" @click="withdraw">{{
-        t('handout.withdraw-n', { n }, n)
+      <Button danger size="small"   :loading="busy" data-act="withdraw" @click="withdraw">{{
+        n ? t('handout.withdraw-n', { n }, n) : t('handout.withdraw')
       }}</Button>
       <Button size="small" @click="look = null">{{ t('act.cancel') }}</Button>
     </div>

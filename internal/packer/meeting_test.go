@@ -1,0 +1,423 @@
+package packer_test
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"math/rand/v2"
+	"os"
+	"slices"
+	"strconv"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"jollysatchel/internal/app"
+	"jollysatchel/internal/app/apptest"
+	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/cupboard"
+	"jollysatchel/internal/cupboard/standin"
+	"jollysatchel/internal/store"
+)
+
+// driving works on every open run as it comes, until the function it returns is called,
+// which leaves none open.
+func driving(t *testing.T, a *app.App) (rest func()) {
+	run, stop := context.WithCancel(ctx)
+	var all sync.WaitGroup
+	all.Go(func() {
+		for run.Err() == nil {
+			runs, err := a.Store.OpenRuns(ctx)
+			if err != nil {
+				t.Error(err)
+				return
+			}
+			for _, id := range runs {
+				all.Go(func() { a.Packer.Drive(ctx, id) })
+			}
+			select {
+			case <-run.Done():
+			case <-time.After(2 * time.Millisecond):
+			}
+		}
+	})
+	return func() {
+		stop()
+		all.Wait()
+		for range 5 { // what a run left to another
+			settleAll(t, a)
+		}
+		apptest.Look(t, a)
+	}
+}
+
+// a meeting is a class in which acts meet: a handout whose students may let each other in.
+type meeting struct {
+	t     *testing.T
+	a     *app.App
+	r     *rand.Rand
+	class classroom.Class
+	h     store.Handout
+}
+
+func meet(t *testing.T) *meeting {
+	a := apptest.Open(t)
+	apptest.People(t, a, 12)
+	c := apptest.Class(t, a, apptest.List(6))
+	apptest.Pack(t, a, c, nil)
+	h := apptest.Handout(t, a, c, "# Log\n")
+	passing := "edit"
+	h, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{Passing: &passing}, classroom.HandoutChange{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	apptest.Pack(t, a, c, &h)
+	apptest.Look(t, a)
+	a.Cup.SetWeather(standin.Weather{Delay: time.Millisecond})
+	return &meeting{t: t, a: a, r: rand.New(rand.NewPCG(19, 3)), class: apptest.Load(t, a, c.ID), h: h}
+}
+
+// soon lets a moment pass, another each time, so that the next act finds the one before at
+// any point of its way.
+func (m *meeting) soon() { <-time.After(time.Duration(m.r.IntN(12)) * time.Millisecond) }
+
+func (m *meeting) must(err error) {
+	m.t.Helper()
+	if err != nil {
+		m.t.Fatal(err)
+	}
+}
+
+// copies are the handout's, as the cupboard has them, by row.
+func (m *meeting) copies(handout string) map[string]cupboard.State {
+	m.t.Helper()
+	ledger, err := m.a.Store.Ledger(ctx, m.class.ID)
+	m.must(err)
+	out := map[string]cupboard.State{}
+	for _, e := range ledger {
+		if e.Key.What.Purpose == packing.Copy && e.Key.What.ID == handout {
+			states, err := m.a.Cup.States(ctx, "oduya", []string{e.Thing})
+			m.must(err)
+			out[e.Key.Whom.Row] = states[e.Thing]
+		}
+	}
+	return out
+}
+
+func (m *meeting) withdraw(handout string, begun bool) error {
+	for { // whoever is told that it changed looks again
+		look, err := m.a.Rooms.LookWithdraw(ctx, m.class.ID, handout)
+		if err == nil {
+			_, err = m.a.Rooms.Withdraw(ctx, "oduya", m.class.ID, handout, begun, look.Digest())
+		}
+		if !errors.As(err, new(*classroom.Changed)) {
+			return nothing(err)
+		}
+	}
+}
+
+// nothing forgives that there was nothing to do.
+func nothing(err error) error {
+	var invalid *classroom.Invalid
+	if errors.As(err, &invalid) && invalid.Code == "nothing-to-pack" {
+		return nil
+	}
+	return err
+}
+
+// Two acts about the same things that meet end in what the later one wants, wherever the
+// earlier one is on its way: each pair as often as MEETINGS says, which make soak-packing does a
+// hundred times.
+func TestActsMeet(t *testing.T) {
+	times := often("MEETINGS", 20)
+	t.Run("let in and out", func(t *testing.T) {
+		t.Parallel()
+		m := meet(t)
+		me, mate := m.class.Students[0], m.class.Students[1]
+		for n := range times {
+			rest := driving(t, m.a)
+			for _, in := range []bool{true, false, true}[:2+n%2] {
+				m.must(m.a.Rooms.LetIn(ctx, me.Account, m.h.ID, mate.ID, in))
+				m.soon()
+			}
+			rest()
+			want := []access.Level{access.Nothing, access.Edit}[n%2]
+			if got := m.copies(m.h.ID)[me.ID].Rule.Grants[mate.Account]; got != want {
+				t.Fatalf("the %dth time: the classmate has %v, want %v", n, got, want)
+			}
+		}
+	})
+	t.Run("withdraw and bring back", func(t *testing.T) {
+		t.Parallel()
+		m := meet(t)
+		withdrawn := false
+		for n := range times {
+			rest := driving(t, m.a)
+			for range 2 + n%2 {
+				if withdrawn = !withdrawn; withdrawn {
+					m.must(m.withdraw(m.h.ID, true))
+				} else {
+					m.must(m.a.Rooms.GiveBack(ctx, "oduya", m.class.ID, m.h.ID))
+				}
+				m.soon()
+			}
+			rest()
+			m.all(n, m.h.ID, map[bool]cupboard.Place{true: cupboard.InBin, false: cupboard.Lies}[withdrawn])
+		}
+	})
+	t.Run("pack and withdraw", func(t *testing.T) {
+		t.Parallel()
+		m := meet(t)
+		for n := range times {
+			h := apptest.Handout(t, m.a, m.class, "# Another\n")
+			rest := driving(t, m.a)
+			_, err := m.a.Rooms.Pack(ctx, "oduya", m.class.ID, h.ID, classroom.Part{})
+			m.must(err)
+			m.soon()
+			m.must(m.withdraw(h.ID, true))
+			rest()
+			m.all(n, h.ID, cupboard.InBin)
+		}
+	})
+	t.Run("write and withdraw", func(t *testing.T) {
+		t.Parallel()
+		m := meet(t)
+		for n := range times {
+			written := map[string]bool{}
+			before := m.copies(m.h.ID)
+			ledger := m.things()
+			rest := driving(t, m.a)
+			var all sync.WaitGroup
+			var mu sync.Mutex
+			all.Go(func() {
+				for _, st := range m.class.Students {
+					m.soon()
+					_, err := m.a.Rooms.Write(ctx, st.Account, store.NewID(), ledger[st.ID], before[st.ID].Version, strings.NewReader(fmt.Sprintf("# Log\n\nwritten the %dth time\n", n)))
+					mu.Lock()
+					written[st.ID] = err == nil
+					mu.Unlock()
+				}
+			})
+			m.must(m.withdraw(m.h.ID, false))
+			all.Wait()
+			rest()
+			for row, st := range m.copies(m.h.ID) {
+				if begun := st.Version > 1; begun != (st.Place == cupboard.Lies) || written[row] != (st.Version > before[row].Version) {
+					t.Fatalf("the %dth time: written %v, and the copy is %s at version %d", n, written[row], st.Place, st.Version)
+				}
+			}
+			rest = driving(t, m.a)
+			m.must(m.a.Rooms.GiveBack(ctx, "oduya", m.class.ID, m.h.ID))
+			rest()
+			m.all(n, m.h.ID, cupboard.Lies)
+			if n%8 == 7 { // all are begun by now: another handout
+				m.h = apptest.Handout(t, m.a, m.class, "# Another\n")
+				apptest.Pack(t, m.a, m.class, &m.h)
+			}
+		}
+	})
+	t.Run("staff made and removed", func(t *testing.T) {
+		t.Parallel()
+		m := meet(t)
+		folder, err := m.a.Store.EntryByKey(ctx, packing.Key{Class: m.class.ID, What: packing.What{Purpose: packing.ClassFolder}})
+		m.must(err)
+		role := ""
+		for n := range times {
+			rest := driving(t, m.a)
+			for range 2 + n%2 {
+				was := role
+				role = map[bool]string{true: "teacher", false: ""}[role == ""]
+				m.must(m.a.Rooms.SetStaff(ctx, "oduya", m.class.ID, "amaral", role, was))
+				m.soon()
+			}
+			rest()
+			th, err := m.a.Cup.Get(ctx, "amaral", folder.Thing)
+			if in := err == nil && th.Level == access.Edit; in != (role != "") {
+				t.Fatalf("the %dth time: of the staff: %v, and the folder says %v, %v", n, role != "", th.Level, err)
+			}
+		}
+	})
+	t.Run("leave and return", func(t *testing.T) {
+		t.Parallel()
+		m := meet(t)
+		shelf, err := m.a.Store.EntryByKey(ctx, packing.Key{Class: m.class.ID, What: packing.What{Purpose: packing.Shelf}})
+		m.must(err)
+		st := m.class.Students[2]
+		for n := range times {
+			rest := driving(t, m.a)
+			for _, left := range []bool{true, false, true}[:2+n%2] {
+				_, err := m.a.Rooms.SetLeft(ctx, "oduya", m.class.ID, []string{st.ID}, left)
+				m.must(err)
+				if !left { // what they lack is packed at once
+					_, err := m.a.Rooms.TopUp(ctx, "oduya", m.class.ID, classroom.Part{})
+					m.must(err)
+				}
+				m.soon()
+			}
+			rest()
+			if n%2 == 0 { // the top-up may have come before the taking was done
+				_, err := m.a.Rooms.TopUp(ctx, "oduya", m.class.ID, classroom.Part{})
+				m.must(err)
+				settleAll(t, m.a)
+			}
+			_, err := m.a.Cup.Get(ctx, st.Account, shelf.Thing)
+			if in := err == nil; in != (n%2 == 0) {
+				t.Fatalf("the %dth time: on the list: %v, and the shelf says %v", n, n%2 == 0, err)
+			}
+			if n%2 == 1 {
+				_, err := m.a.Rooms.SetLeft(ctx, "oduya", m.class.ID, []string{st.ID}, false)
+				m.must(err)
+				_, err = m.a.Rooms.TopUp(ctx, "oduya", m.class.ID, classroom.Part{})
+				m.must(err)
+				settleAll(t, m.a)
+			}
+		}
+	})
+}
+
+// things are the handout's copies by row.
+func (m *meeting) things() map[string]string {
+	ledger, err := m.a.Store.Ledger(ctx, m.class.ID)
+	m.must(err)
+	out := map[string]string{}
+	for _, e := range ledger {
+		if e.Key.What.Purpose == packing.Copy && e.Key.What.ID == m.h.ID {
+			out[e.Key.Whom.Row] = e.Thing
+		}
+	}
+	return out
+}
+
+// all checks where the copies of a handout are, and that nothing is stuck.
+func (m *meeting) all(n int, handout string, want cupboard.Place) {
+	m.t.Helper()
+	for row, st := range m.copies(handout) {
+		if st.Place != want {
+			m.t.Fatalf("the %dth time: the copy of %s is %s, want %s", n, row, st.Place, want)
+		}
+	}
+	runs, err := m.a.Store.RecentRuns(ctx, m.class.ID)
+	m.must(err)
+	if i := slices.IndexFunc(runs, func(r store.Run) bool { return r.Stuck > 0 }); i >= 0 {
+		m.t.Fatalf("the %dth time: stuck: %+v", n, runs[i])
+	}
+}
+
+// Five people and a student do things to one class at once, by chance. At rest nobody reaches
+// more than the core says, what is withdrawn lies in the bin but for what was begun, what isn't
+// lies where it was unless somebody binned it, and whatever was answered as written is there;
+// packed once more, everybody reaches exactly what the core says. A failure prints its seed
+// (HISTORY_SEED); SCHEDULES is how many are tried.
+func TestSchedules(t *testing.T) {
+	seed := uint64(time.Now().UnixNano())
+	if s, err := strconv.ParseUint(os.Getenv("HISTORY_SEED"), 10, 64); err == nil {
+		seed = s
+	}
+	for round := range often("SCHEDULES", 6) {
+		t.Run(fmt.Sprint(round), func(t *testing.T) {
+			t.Parallel()
+			schedule(t, seed, round)
+		})
+	}
+}
+
+func schedule(t *testing.T, seed uint64, round int) {
+	m := meet(t)
+	h := &history{t: t, a: m.a, r: rand.New(rand.NewPCG(seed, uint64(round))), class: m.class.ID, guest: map[string]bool{}, texts: map[string][]string{}, log: []string{fmt.Sprintf("HISTORY_SEED=%d, round %d", seed, round)}}
+	var mu sync.Mutex // of the log, the texts and what was binned by hand
+	byHand := map[string]bool{}
+	said := func(who, what string, err error) {
+		mu.Lock()
+		defer mu.Unlock()
+		h.log = append(h.log, fmt.Sprintf("%s %s: %v", who, what, err))
+	}
+	copies := m.things()
+	rest := driving(t, m.a)
+	var all sync.WaitGroup
+	for n, who := range []string{"oduya", "oduya", "lindqvist", "oduya", "oduya", "s0"} {
+		r := rand.New(rand.NewPCG(seed, uint64(round*10+n+1)))
+		all.Go(func() {
+			for range 4 {
+				<-time.After(time.Duration(r.IntN(15)) * time.Millisecond)
+				st, mate := m.class.Students[r.IntN(6)], m.class.Students[r.IntN(6)]
+				thing := copies[st.ID]
+				what, err := "", error(nil)
+				switch act := r.IntN(9); {
+				case who == "s0" && act < 5, act == 0:
+					versions, e := m.a.Cup.Versions(ctx, st.Account, thing)
+					if what, err = "writes for "+st.Account, e; e == nil {
+						text := fmt.Sprintf("written %d\n", r.IntN(1_000_000))
+						if _, err = m.a.Rooms.Write(ctx, st.Account, store.NewID(), thing, versions[0].Number, strings.NewReader(text)); err == nil {
+							mu.Lock()
+							h.texts[thing] = append(h.texts[thing], text)
+							mu.Unlock()
+						}
+					}
+				case act == 1:
+					what, err = "lets in for "+st.Account, m.a.Rooms.LetIn(ctx, st.Account, m.h.ID, mate.ID, true)
+				case act == 2:
+					what, err = "lets out for "+st.Account, m.a.Rooms.LetIn(ctx, st.Account, m.h.ID, mate.ID, false)
+				case act == 3:
+					what, err = "withdraws", m.withdraw(m.h.ID, r.IntN(2) == 0)
+				case act == 4:
+					what, err = "brings back", m.a.Rooms.GiveBack(ctx, "oduya", m.class.ID, m.h.ID)
+				case act == 5:
+					what = "packs"
+					_, err = m.a.Rooms.TopUp(ctx, "oduya", m.class.ID, classroom.Part{})
+				case act == 6:
+					what = "has left or not: " + st.Account
+					_, err = m.a.Rooms.SetLeft(ctx, "oduya", m.class.ID, []string{st.ID}, r.IntN(2) == 0)
+				case act == 7:
+					what = "bins the copy of " + st.Account
+					if err = m.a.Rooms.Bin(ctx, "oduya", store.NewID(), []string{thing}, 0); err == nil {
+						mu.Lock()
+						byHand[thing] = true
+						mu.Unlock()
+					}
+				default:
+					if what, err = "restores the copy of "+st.Account, m.a.Rooms.Restore(ctx, "oduya", store.NewID(), thing); err == nil {
+						mu.Lock()
+						byHand[thing] = true
+						mu.Unlock()
+					}
+				}
+				said(who, what, err)
+				if err != nil && !errors.Is(err, classroom.ErrNotFound) && !errors.Is(err, cupboard.ErrNotFound) && !errors.Is(err, cupboard.ErrNoRight) && !errors.As(err, new(*classroom.Invalid)) && !errors.As(err, new(*classroom.Changed)) && !errors.As(err, new(*cupboard.Conflict)) {
+					t.Errorf("%s %s: %v", who, what, err)
+				}
+			}
+		})
+	}
+	all.Wait()
+	rest()
+	now, err := m.a.Store.Handout(ctx, m.class.ID, m.h.ID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for row, st := range m.copies(m.h.ID) {
+		thing := copies[row]
+		switch {
+		case byHand[thing]: // by hand or not: either order of what met is one
+		case now.Withdrawn() && st.Version == 1 && st.Place != cupboard.InBin:
+			h.fatal("withdrawn, and the untouched copy of %s is %s", row, st.Place)
+		case !now.Withdrawn() && st.Place != cupboard.Lies:
+			h.fatal("not withdrawn, and the copy of %s is %s", row, st.Place)
+		}
+	}
+	h.noMore()
+	if now.Withdrawn() {
+		if err := m.a.Rooms.GiveBack(ctx, "oduya", m.class.ID, m.h.ID); err != nil {
+			h.fatal("bringing back: %v", err)
+		}
+	}
+	settleAll(t, m.a)
+	h.noMore()
+	if left := h.everything(); len(left) > 0 {
+		h.fatal("%d lines are left: %+v", len(left), left[0])
+	}
+	h.asSaid()
+	h.kept()
+}
