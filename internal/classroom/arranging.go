@@ -216,6 +216,18 @@ func (c *Things) move(ctx context.Context, by acting, key string, t, folder cupb
 	if e := by.home; e != nil && e.Thing == t.ID && e.Key.What.Purpose == packing.ClassFolder {
 		return &Invalid{"things", "class-by-plan", nil}
 	}
+	if by.home != nil && !by.staff { // what is of a class stays within its staff's reach
+		to, in, err := c.home(ctx, folder)
+		if err != nil {
+			return err
+		}
+		if !in || to.Key.Class != by.home.Key.Class {
+			return &Invalid{"to", "stays-in-class", nil}
+		}
+	}
+	if folder.Level < access.Edit { // whoever acts needs the right in both places, not whom they act for
+		return cupboard.ErrNoRight
+	}
 	if err := c.cup.Move(ctx, by.as, key+"/"+t.ID, t.ID, folder.ID); err != nil {
 		if errors.Is(err, cupboard.ErrInside) {
 			return &Invalid{"to", "base-inside", nil}
@@ -304,7 +316,11 @@ func (c *Things) Binned(ctx context.Context, account string) ([]cupboard.Binned,
 // Restore brings a thing of an account back from the bin to where it lay, or, where
 // that is no more, to the top of the account's own things.
 func (c *Things) Restore(ctx context.Context, account, key, id string) error {
-	if err := c.cup.Restore(ctx, account, "restore/"+account+"/"+key, id); err != nil {
+	err := c.cup.Restore(ctx, account, "restore/"+account+"/"+key, id)
+	if errors.Is(err, cupboard.ErrWaits) {
+		return &Invalid{"thing", "waits-for-folder", nil}
+	}
+	if err != nil {
 		return notFound(err)
 	}
 	if err := c.Store.Unbind(ctx, []string{id}); err != nil { // whatever was to be done with it

@@ -83,7 +83,7 @@ func New(p Parts) *Classroom {
 	h.closeOff = packs.closeOff
 	return &Classroom{
 		Classes: &Classes{h, p.Cup, p.Practice, packs}, Lists: &Lists{house: h, directory: p.Directory}, Rosters: rosters, Rooms: &Rooms{h, p.Cup, packs}, Handouts: &Handouts{h, p.Cup, p.Sending}, Packing: packs,
-		Registers: &Registers{h}, Things: &Things{house: h, cup: p.Cup, observer: p.Observer}, People: &People{h, p.Directory}, Telling: &Telling{h},
+		Registers: &Registers{h, p.Cup}, Things: &Things{house: h, cup: p.Cup, observer: p.Observer}, People: &People{h, p.Directory}, Telling: &Telling{h},
 	}
 }
 
@@ -145,7 +145,10 @@ type Packing struct {
 }
 
 // Registers are the pages that tell how a class stands. None asks the cupboard.
-type Registers struct{ *house }
+type Registers struct {
+	*house
+	cup cupboard.Reader
+}
 
 // Things are folders and documents as people open them.
 type Things struct {

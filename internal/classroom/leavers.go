@@ -2,6 +2,7 @@ package classroom
 
 import (
 	"archive/zip"
+	"cmp"
 	"context"
 	"fmt"
 	"io"
@@ -14,6 +15,7 @@ import (
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/cupboard"
+	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
 )
 
@@ -31,6 +33,13 @@ type Leaver struct {
 	BinUntil time.Time
 	Decision string // empty: asked for
 	DecidedA time.Time
+	Request  *Asking // somebody asks for the satchel
+}
+
+// An Asking is a teacher who asks for a satchel, and the class that it is for.
+type Asking struct {
+	By, Class string
+	At        time.Time
 }
 
 // Leavers are those who left a class and have things in it, the latest first, as it
@@ -41,6 +50,19 @@ func (c *Packing) Leavers(ctx context.Context, class string) ([]Leaver, error) {
 		return nil, err
 	}
 	out := s.leavers(s.works)
+	asked, err := c.Store.SatchelRequests(ctx, class)
+	if err != nil {
+		return nil, err
+	}
+	book, err := c.book(ctx)
+	if err != nil {
+		return nil, err
+	}
+	for i := range out {
+		if q, ok := asked[out[i].Student.ID]; ok {
+			out[i].Request = &Asking{book.account(q.AskedBy).Name(), q.Called, q.At}
+		}
+	}
 	slices.SortStableFunc(out, func(a, b Leaver) int { return b.Student.LeftAt.Compare(a.Student.LeftAt) })
 	return out, nil
 }
@@ -294,44 +316,155 @@ func (a archiver) add(ctx context.Context, t cupboard.Thing, in string, taken ma
 	return err
 }
 
-// Former answers whether the satchel that a student had in the class they came from
-// comes along: with its id, link and content, to this class's owner, and away from
-// the former staff, who go on reading its copies; or a new one is made here.
-func (c *Packing) Former(ctx context.Context, by, class, row string, along bool) error {
+// Former says what becomes of the satchel that a student had in the class they came from:
+// it comes along, or a new one is made here. Along needs a yes of that class's: whoever
+// teaches both says it by asking; of others its teachers and the office are asked, which
+// asked reports.
+func (c *Packing) Former(ctx context.Context, by, class, row string, along bool) (asked bool, err error) {
+	book, err := c.book(ctx)
+	if err != nil {
+		return false, err
+	}
+	former, err := c.Store.Formers(ctx, class)
+	if err != nil {
+		return false, err
+	}
+	f, ok := former[row]
+	if !ok {
+		return false, ErrNotFound
+	}
+	both, err := teaches(ctx, c.Store, by, f.Class)
+	if err != nil {
+		return false, err
+	}
+	if along && both {
+		return false, c.fetch(ctx, book, by, "mover-brought", class, f)
+	}
+	cl, err := c.class(ctx, c.Store, book, class)
+	if err != nil {
+		return false, err
+	}
+	st, _ := cl.Student(row)
+	verb, decision, held := "mover-anew", store.Anew, []string{class}
+	if along {
+		verb, decision = "satchel-asked", store.Asked
+		held = append(held, f.Class) // which sees that it is asked
+	}
+	act := c.act(ctx, by, verb, map[string]any{"row": row, "name": st.SortName(), "to": cl.Name}, held...)
+	return along, notFound(c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
+		now, err := tx.Formers(ctx, class)
+		if err != nil {
+			return err
+		}
+		if now[row] != f {
+			return &Changed{Field: "list"}
+		}
+		decided, err := tx.Decisions(ctx, class)
+		if err != nil {
+			return err
+		}
+		if d := decided[row].Decision; d == store.Along || along && (d == store.Asked || d == store.Refused) {
+			return &Changed{Field: "list"} // it is on its way, or was answered
+		}
+		if err := tx.Decide(ctx, class, store.Decision{RowID: row, Decision: decision, By: by, At: c.Now()}); err != nil {
+			return err
+		}
+		if !along {
+			return tx.DropSatchelRequest(ctx, row)
+		}
+		return tx.AskForSatchel(ctx, store.SatchelRequest{Row: row, OldRow: f.OldRow, Entry: f.Entry, AskedBy: by, At: c.Now()})
+	}))
+}
+
+// AnswerRequest says yes or no to who asked for the satchel of somebody who left a class, by
+// their row there: one of its teachers does, or the office.
+func (c *Packing) AnswerRequest(ctx context.Context, by, class, oldRow string, yes bool) error {
 	book, err := c.book(ctx)
 	if err != nil {
 		return err
 	}
-	former, err := c.Store.Formers(ctx, class)
+	may, err := teaches(ctx, c.Store, by, class)
 	if err != nil {
 		return err
 	}
-	f, ok := former[row]
+	if !may && book.account(by).Role != schoolbook.Office {
+		return ErrNotFound
+	}
+	requests, err := c.Store.SatchelRequests(ctx, class)
+	if err != nil {
+		return err
+	}
+	q, ok := requests[oldRow]
 	if !ok {
 		return ErrNotFound
 	}
-	if err := c.look(ctx, f.Class, ""); err != nil {
+	former, err := c.Store.Formers(ctx, q.Class)
+	if err != nil {
 		return err
 	}
-	verb, decision := "mover-anew", store.Anew
-	if along {
-		verb, decision = "mover-brought", store.Along
+	f, ok := former[q.Row]
+	if !ok || f.Entry != q.Entry {
+		return ErrNotFound
+	}
+	if yes {
+		return c.fetch(ctx, book, by, "satchel-given", q.Class, f)
+	}
+	cl, err := c.class(ctx, c.Store, book, q.Class)
+	if err != nil {
+		return err
+	}
+	st, _ := cl.Student(q.Row)
+	act := c.act(ctx, by, "satchel-refused", map[string]any{"row": q.Row, "name": st.SortName(), "to": cl.Name}, q.Class, class)
+	return notFound(c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
+		now, err := tx.SatchelRequests(ctx, class)
+		if err != nil {
+			return err
+		}
+		if now[oldRow] != q {
+			return &Changed{Field: "list"}
+		}
+		if err := tx.Decide(ctx, q.Class, store.Decision{RowID: q.Row, Decision: store.Refused, By: by, At: c.Now()}); err != nil {
+			return err
+		}
+		return tx.DropSatchelRequest(ctx, q.Row)
+	}))
+}
+
+// fetch has a satchel come along to the class its student is in now: with its id, link and
+// content, to this class's owner, and away from the former staff, who go on reading its
+// copies. Whoever says so teaches the former class, or is of the office.
+func (c *Packing) fetch(ctx context.Context, book *bookIndex, by, verb, class string, f store.Former) error {
+	if err := c.look(ctx, f.Class, ""); err != nil {
+		return err
 	}
 	cl, err := c.class(ctx, c.Store, book, class)
 	if err != nil {
 		return err
 	}
+	row := f.Row
 	st, _ := cl.Student(row)
-	act := c.act(ctx, by, verb, map[string]any{"row": row, "name": st.SortName(), "from": f.Class}, class, f.Class)
+	act := c.act(ctx, by, verb, map[string]any{"row": row, "name": st.SortName(), "to": cl.Name}, class, f.Class)
 	return notFound(c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
 		now, err := tx.Formers(ctx, class)
 		if err != nil {
 			return err
 		}
-		if f = now[row]; f.Entry == "" || f.Class != former[row].Class {
+		if now[row] != f {
 			return &Changed{Field: "list"}
 		}
-		if err := tx.Decide(ctx, class, store.Decision{RowID: row, Decision: decision, By: by, At: c.Now()}); err != nil || !along {
+		if may, err := teaches(ctx, tx, by, f.Class); err != nil || !may && book.account(by).Role != schoolbook.Office {
+			return cmp.Or(err, error(ErrNotFound))
+		}
+		if verb == "satchel-given" { // what is said yes to is what is asked then
+			asked, err := tx.SatchelRequests(ctx, f.Class)
+			if err != nil || asked[f.OldRow].Row != row || asked[f.OldRow].Entry != f.Entry {
+				return cmp.Or(err, error(&Changed{Field: "list"}))
+			}
+		}
+		if err := tx.Decide(ctx, class, store.Decision{RowID: row, Decision: store.Along, By: by, At: c.Now()}); err != nil {
+			return err
+		}
+		if err := tx.DropSatchelRequest(ctx, row); err != nil {
 			return err
 		}
 		here, err := c.snapshot(ctx, tx, book, class)

@@ -3,8 +3,11 @@ package classroom
 import (
 	"cmp"
 	"context"
+	"errors"
 	"slices"
 	"time"
+
+	"golang.org/x/sync/errgroup"
 
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/packing"
@@ -26,7 +29,7 @@ type PanelThing struct {
 	Cell     Cell
 	Days     []int // words on each of the last seven days
 	OpenedAt time.Time
-	Reach    []Reach  // who reaches it; none where it lies in what isn't known here
+	Reach    []Reach  // who reaches it; none where the cupboard can't say so just now
 	Where    []string // names of the folders it lies in, below the class's
 }
 
@@ -65,6 +68,7 @@ func (c *Registers) Panel(ctx context.Context, class, row string) (Panel, error)
 		return Panel{}, err
 	}
 	out := Panel{Student: r.Students[at]}
+	var strayed []int // things that lie in folders which aren't the ledger's
 	for column, col := range reg.Columns {
 		cells := col.Cells[at].Each
 		if len(cells) == 0 {
@@ -76,12 +80,42 @@ func (c *Registers) Panel(ctx context.Context, class, row string) (Panel, error)
 				t.OpenedAt, t.Days = r.opened[store.Opening{Thing: e.Thing, Account: out.Student.Wants()}], progress.PerDay(r.words[e.Thing], r.days)
 				if above, known := r.above(e); known && r.state(e).Place == cupboard.Lies {
 					t.Where, t.Reach = r.where(above), r.reach(e, above, book, out.Student)
+				} else if r.state(e).Place == cupboard.Lies {
+					strayed = append(strayed, len(out.Things))
 				}
 			}
 			out.Things = append(out.Things, t)
 		}
 	}
-	return out, nil
+	return out, c.askedFor(ctx, r, out, strayed, book)
+}
+
+// askedFor asks the cupboard where those of a panel's things lie, and who reaches them, that
+// are in folders of people's own. Of what it can't say just now nothing is told.
+func (c *Registers) askedFor(ctx context.Context, r *reading, of Panel, things []int, book *bookIndex) error {
+	var all errgroup.Group
+	all.SetLimit(weighedAtOnce)
+	for _, i := range things {
+		all.Go(func() error {
+			t := &of.Things[i]
+			e := t.Cell.Entry
+			x, err := c.cup.Get(ctx, r.Owner(), e.Thing)
+			if err == nil {
+				var people map[string]access.Reason
+				if people, err = c.cup.People(ctx, r.Owner(), e.Thing); err == nil {
+					t.Reach = r.reaching(e, people, r.state(e).Rule.School, book, of.Student)
+					for _, crumb := range x.Path[min(1, len(x.Path)):] {
+						t.Where = append(t.Where, crumb.Name)
+					}
+				}
+			}
+			if errors.Is(err, cupboard.ErrNotFound) || errors.Is(err, cupboard.ErrNoRight) || errors.Is(err, cupboard.ErrUnavailable) {
+				return nil
+			}
+			return err
+		})
+	}
+	return all.Wait()
 }
 
 // above are the ledger's folders a thing lies in, innermost first; known is false
@@ -131,12 +165,18 @@ func (r *reading) reach(e *store.Entry, above []*store.Entry, book *bookIndex, o
 		st := r.state(x)
 		chain = append(chain, access.Thing{ID: x.Thing, Owner: st.Owner, Rule: st.Rule, Closed: st.Closed})
 	}
+	return r.reaching(e, access.People(chain, r.Now()), chain[0].Rule.School, book, of)
+}
+
+// reaching says as what each of some people reaches a thing; school is what everybody may who
+// has its link.
+func (r *reading) reaching(e *store.Entry, people map[string]access.Reason, school access.Level, book *bookIndex, of Student) []Reach {
 	staff := map[string]bool{}
 	for _, m := range r.Staff {
 		staff[m.Account] = true
 	}
 	var out []Reach
-	for id, why := range access.People(chain, r.Now()) {
+	for id, why := range people {
 		as := AsStudent
 		switch {
 		case why.Level == access.Owner:
@@ -148,8 +188,8 @@ func (r *reading) reach(e *store.Entry, above []*store.Entry, book *bookIndex, o
 		}
 		out = append(out, Reach{book.account(id).Name(), why.Level, as})
 	}
-	if l := chain[0].Rule.School; l > access.Nothing {
-		out = append(out, Reach{Level: l, As: AsSchool})
+	if school > access.Nothing {
+		out = append(out, Reach{Level: school, As: AsSchool})
 	}
 	order := []Standing{AsStudent, AsOwner, AsStaff, AsMate, AsSchool}
 	slices.SortFunc(out, func(a, b Reach) int {

@@ -103,6 +103,7 @@ func (c *Registers) tabs(ctx context.Context, classes []store.Class) ([]Tab, err
 		out[i].Notes = slices.Clone(out[i].Notes)
 		out[i].note("list-waits", "", w.Lists)
 		out[i].note("joiners-ask", "", w.Askers)
+		out[i].note("satchels-asked", "", w.Satchels)
 		out[i].note("messages-failed", "", w.Failed)
 	}
 	return out, err
@@ -178,7 +179,7 @@ func (r *reading) makeAttention() (notes []Note) {
 	add("changes-waiting", l.Changes)
 	asked := 0
 	for _, st := range r.room.Students {
-		if st.Asked != nil {
+		if st.Asked != nil && (st.Asked.Code == packing.MovedHere || st.Asked.Code == packing.SatchelRefused) {
 			asked++
 		}
 	}

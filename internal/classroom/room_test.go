@@ -691,8 +691,9 @@ func TestLeavingClosesPlaces(t *testing.T) {
 	}
 }
 
-// Somebody who changed class: the satchel comes along with id and link, to the new
-// owner, and away from the former staff, who go on reading its copies.
+// Somebody who changed class: the satchel comes along once the former class says yes, with
+// id, link and what the student put in, to the new owner, and away from the former staff,
+// who go on reading its copies. Whoever asks sees nothing of it, nor what that class is called.
 func TestFormer(t *testing.T) {
 	a, c := school(t, 2)
 	if err := a.Rooms.ChangeRoom(ctx, "oduya", c.ID, addPockets("Field work", "Old things")); err != nil {
@@ -723,8 +724,12 @@ func TestFormer(t *testing.T) {
 		return cl.Students[slices.IndexFunc(cl.Students, func(s classroom.Student) bool { return s.Address == fmt.Sprintf("s%d@kestrelquay.example", i) })].ID
 	}
 	row := come(0)
-	if err := a.Rooms.Former(ctx, "stranger", there.ID, row, true); !errors.Is(err, classroom.ErrNotFound) {
+	if _, err := a.Rooms.Former(ctx, "stranger", there.ID, row, true); !errors.Is(err, classroom.ErrNotFound) {
 		t.Errorf("while the student is in the former class: %v", err)
+	}
+	own, err := a.Rooms.AddFile(ctx, "s0", "own", satchel.Thing, "my pool.txt", "text/plain", strings.NewReader("a limpet"))
+	if err != nil {
+		t.Fatal(err)
 	}
 	left(t, a, c, 0)
 	run, err := a.Rooms.Pack(ctx, "stranger", there.ID, "", classroom.Part{})
@@ -735,10 +740,74 @@ func TestFormer(t *testing.T) {
 	if _, err := a.Store.EntryByKey(ctx, room.SatchelKey(there.ID, row)); err == nil {
 		t.Fatal("a new satchel was made before anybody was asked")
 	}
-	if err := a.Rooms.Former(ctx, "stranger", there.ID, row, true); err != nil {
+	problem := func() packing.Reason {
+		list, err := a.Rooms.RoomList(ctx, there.ID)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, l := range list.Lines {
+			if l.Wanted.Key == room.SatchelKey(there.ID, row) && l.Reason != nil {
+				return *l.Reason
+			}
+		}
+		return packing.Reason{}
+	}
+	if p := problem(); p.Code != packing.MovedHere || len(p.Args) > 0 {
+		t.Errorf("what the list asks: %+v", p)
+	}
+	asked := func() {
+		t.Helper()
+		if asked, err := a.Rooms.Former(ctx, "stranger", there.ID, row, true); err != nil || !asked {
+			t.Fatalf("asking: %v, %v", asked, err)
+		}
+		leavers, err := a.Rooms.Leavers(ctx, c.ID)
+		if err != nil || len(leavers) != 1 || leavers[0].Request == nil || leavers[0].Request.By != "Sten Stranger" || leavers[0].Request.Class != "Boats 8A" || leavers[0].Own != 1 {
+			t.Errorf("what the former class sees: %+v, %v", leavers, err)
+		}
+	}
+	asked()
+	settle(t, a)
+	if l := levelOf(t, a, "stranger", satchel.Thing); l != access.Nothing || problem().Code != packing.SatchelAsked {
+		t.Errorf("asked and not answered: %v on the satchel, %+v", l, problem())
+	}
+	for _, who := range []string{"stranger", "amaral", "s0", "s1"} {
+		if err := a.Rooms.AnswerRequest(ctx, who, c.ID, c.Students[0].ID, true); !errors.Is(err, classroom.ErrNotFound) {
+			t.Errorf("%s says yes: %v", who, err)
+		}
+	}
+	if err := a.Rooms.AnswerRequest(ctx, "stranger", there.ID, row, true); !errors.Is(err, classroom.ErrNotFound) {
+		t.Errorf("from the class that asks: %v", err)
+	}
+	if err := a.Rooms.AnswerRequest(ctx, "lindqvist", c.ID, c.Students[0].ID, false); err != nil {
 		t.Fatal(err)
 	}
+	if problem().Code != packing.SatchelRefused {
+		t.Errorf("refused: %+v", problem())
+	}
+	if _, err := a.Rooms.Former(ctx, "stranger", there.ID, row, true); !errors.As(err, new(*classroom.Changed)) {
+		t.Errorf("asked again after a no: %v", err)
+	}
+	if err := a.Store.Decide(ctx, there.ID, store.Decision{RowID: row, Decision: store.Keep, By: "stranger", At: a.Now()}); err != nil {
+		t.Fatal(err)
+	}
+	asked()
+	if _, err := a.Rooms.SetLeft(ctx, "oduya", c.ID, []string{c.Students[0].ID}, false); err != nil {
+		t.Fatal(err)
+	}
+	if err := a.Rooms.AnswerRequest(ctx, "lindqvist", c.ID, c.Students[0].ID, true); !errors.Is(err, classroom.ErrNotFound) {
+		t.Errorf("for somebody who came back: %v", err)
+	}
+	left(t, a, c, 0)
+	if err := a.Rooms.AnswerRequest(ctx, "lindqvist", c.ID, c.Students[0].ID, true); err != nil {
+		t.Fatal(err)
+	}
+	if problem().Code != packing.SatchelComing {
+		t.Errorf("said yes to: %+v", problem())
+	}
 	settle(t, a)
+	if l := levelOf(t, a, "s0", own.ID); l != access.Owner {
+		t.Errorf("what the student put in: %v", l)
+	}
 	now := entry(t, a, room.SatchelKey(there.ID, row))
 	if now.Thing != satchel.Thing || now.Link != satchel.Link {
 		t.Errorf("another one came: %+v", now)
@@ -759,7 +828,7 @@ func TestFormer(t *testing.T) {
 	// The other stays where it was: a new one is made.
 	left(t, a, c, 1)
 	second := come(1)
-	if err := a.Rooms.Former(ctx, "stranger", there.ID, second, false); err != nil {
+	if _, err := a.Rooms.Former(ctx, "stranger", there.ID, second, false); err != nil {
 		t.Fatal(err)
 	}
 	if run, err = a.Rooms.Pack(ctx, "stranger", there.ID, "", classroom.Part{}); err != nil {
@@ -768,6 +837,36 @@ func TestFormer(t *testing.T) {
 	apptest.Wait(t, a, run.ID)
 	if e := entry(t, a, room.SatchelKey(there.ID, second)); e.Thing == satchelOf(t, a, c, 1).Thing {
 		t.Error("the former satchel came along unasked")
+	}
+	// Who teaches both isn't asked.
+	third, err := a.Rooms.CreateClass(ctx, "lindqvist", "9A", "Charts 9A", "1", false)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := a.Rooms.AddStudents(ctx, "lindqvist", third.ID, []record.Record{{Family: "Family1", Given: "Given1", Address: "s1@kestrelquay.example"}}); err != nil {
+		t.Fatal(err)
+	}
+	left(t, a, apptest.Load(t, a, there.ID), slices.IndexFunc(apptest.Load(t, a, there.ID).Students, func(s classroom.Student) bool { return s.ID == second }))
+	if run, err = a.Rooms.Pack(ctx, "lindqvist", third.ID, "", classroom.Part{}); err != nil {
+		t.Fatal(err)
+	}
+	apptest.Wait(t, a, run.ID)
+	row = apptest.Load(t, a, third.ID).Students[0].ID
+	if asked, err := a.Rooms.Former(ctx, "lindqvist", third.ID, row, true); err != nil || !asked {
+		t.Errorf("of a class that lindqvist doesn't teach: %v, %v", asked, err)
+	}
+	if err := a.Store.AddStaff(ctx, store.StaffMember{ClassID: there.ID, Account: "lindqvist", Role: store.RoleTeacher}); err != nil {
+		t.Fatal(err)
+	}
+	if err := a.Rooms.AnswerRequest(ctx, "office", there.ID, second, false); err != nil {
+		t.Errorf("the office says no: %v", err)
+	}
+	if asked, err := a.Rooms.Former(ctx, "lindqvist", third.ID, row, true); err != nil || asked {
+		t.Errorf("of a class that lindqvist teaches: %v, %v", asked, err)
+	}
+	settle(t, a)
+	if l := levelOf(t, a, "lindqvist", entry(t, a, room.SatchelKey(third.ID, row)).Thing); l != access.Owner {
+		t.Errorf("lindqvist has %v", l)
 	}
 }
 

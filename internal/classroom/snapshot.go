@@ -208,18 +208,18 @@ func (s *snapshot) subject(h store.Handout) handout.Way {
 }
 
 // cameAlong has it asked whether the satchel of whoever came from another class
-// comes along, before a new one is made.
+// comes along, before a new one is made. What that class is called is said to nobody.
 func (s *snapshot) cameAlong(ctx context.Context, st *store.Store) error {
 	formers, err := st.Formers(ctx, s.ID)
 	if err != nil || len(formers) == 0 {
 		return err
 	}
 	for i, x := range s.room.Students {
-		f, came := formers[x.Row]
-		if !came || s.entries[room.SatchelKey(s.ID, x.Row)] != nil || s.decisions[x.Row].Decision == store.Anew || s.decisions[x.Row].Decision == store.Along {
+		if _, came := formers[x.Row]; !came || s.entries[room.SatchelKey(s.ID, x.Row)] != nil || s.decisions[x.Row].Decision == store.Anew {
 			continue
 		}
-		s.room.Students[i].Asked = &packing.Reason{Code: packing.MovedHere, Args: map[string]string{"class": f.Called}}
+		code := map[string]string{store.Asked: packing.SatchelAsked, store.Refused: packing.SatchelRefused, store.Along: packing.SatchelComing}[s.decisions[x.Row].Decision]
+		s.room.Students[i].Asked = &packing.Reason{Code: or(code, packing.MovedHere)}
 	}
 	return nil
 }

@@ -1,7 +1,10 @@
 package classroom
 
 import (
+	"cmp"
 	"context"
+	"errors"
+	"slices"
 
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/cupboard"
@@ -43,6 +46,53 @@ func (a acting) opens(account string, t cupboard.Thing) bool {
 func (c *Things) school(ctx context.Context, by acting, t cupboard.Thing) (access.Level, error) {
 	states, err := c.cup.States(ctx, by.as, []string{t.ID})
 	return states[t.ID].Rule.School, notFound(err)
+}
+
+// written reports whether somebody else than the staff of its class wrote in a thing.
+func (c *Things) written(ctx context.Context, by acting, id string) (bool, error) {
+	versions, err := c.cup.Versions(ctx, by.as, id)
+	if err != nil {
+		return false, notFound(err)
+	}
+	staff, err := c.Store.Staff(ctx, by.home.Key.Class)
+	if err != nil {
+		return false, err
+	}
+	return slices.ContainsFunc(versions, func(v cupboard.Version) bool {
+		return v.By != by.as && !slices.ContainsFunc(staff, func(m store.StaffMember) bool { return m.Account == v.By })
+	}), nil
+}
+
+// shut takes from everybody of the school what they may do with a thing.
+func (c *Things) shut(ctx context.Context, as, id string) error {
+	nobody := access.Nothing
+	return notFound(c.cup.SetRule(ctx, as, "shut/"+store.NewID(), id, cupboard.RuleChange{School: &nobody}))
+}
+
+// shutBegun shuts a thing of a class that is open to the school once somebody else than its
+// staff wrote in it: what a student has begun is nobody else's to show.
+func (c *Things) shutBegun(ctx context.Context, account string, t cupboard.Thing) error {
+	e, ok, err := c.home(ctx, t)
+	if err != nil || !ok {
+		return err
+	}
+	staff, err := c.Store.Staff(ctx, e.Key.Class)
+	if err != nil || slices.ContainsFunc(staff, func(m store.StaffMember) bool { return m.Account == account }) {
+		return err
+	}
+	keeper, err := c.Store.Keeper(ctx, e.Key.Class)
+	if err != nil || keeper == account {
+		return err
+	}
+	states, err := c.cup.States(ctx, keeper, []string{t.ID})
+	if err != nil || states[t.ID].Rule.School == access.Nothing {
+		return err
+	}
+	if err := c.shut(ctx, keeper, t.ID); err != nil {
+		return err
+	}
+	act := c.act(within(ctx, "shut"), account, "link-shut-begun", map[string]any{"thing": t.ID, "name": t.Name}, e.Key.Class)
+	return c.Store.Change(ctx, act, nil, func(*store.Store) error { return nil })
 }
 
 // LookWide says who can open a file, and who could by its link.
@@ -91,8 +141,18 @@ func (c *Things) OpenToSchool(ctx context.Context, account, key, id string, to, 
 	if now.School != was {
 		return Openness{}, &Changed{Field: "level"}
 	}
+	if to > access.Nothing {
+		if begun, err := c.written(ctx, by, id); err != nil || begun {
+			return Openness{}, cmp.Or(err, error(&Invalid{"level", "begun-by-student", nil}))
+		}
+	}
 	if err := c.cup.SetRule(ctx, by.as, "school/"+account+"/"+key, id, cupboard.RuleChange{School: &to}); err != nil {
 		return Openness{}, notFound(err)
+	}
+	if to > access.Nothing { // somebody may have begun in this moment, and saw it shut
+		if begun, err := c.written(ctx, by, id); err != nil || begun {
+			return Openness{}, errors.Join(err, c.shut(ctx, by.as, id), &Invalid{"level", "begun-by-student", nil})
+		}
 	}
 	what := "link-opened"
 	if to == access.Nothing {

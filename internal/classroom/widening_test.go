@@ -108,3 +108,35 @@ func entryOf(ledger []store.Entry, k packing.Key) store.Entry {
 	}
 	return store.Entry{}
 }
+
+// What a student has begun is nobody else's to show to the school: it can't be opened, and
+// what is open is shut once a student writes in it.
+func TestBegunIsShut(t *testing.T) {
+	a, c := school(t, 2)
+	apptest.Account(t, a, "eriksen", "Jonas", "Eriksen")
+	apptest.Pack(t, a, c, nil)
+	h := apptest.Handout(t, a, c, "# Log")
+	apptest.Pack(t, a, c, &h)
+	copyOf := func(i int) store.Entry {
+		return entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Copy, ID: h.ID, Slot: 1}, Whom: packing.Whom{Row: c.Students[i].ID}})
+	}
+	write := func(i int) {
+		t.Helper()
+		if _, err := a.Rooms.Write(ctx, c.Students[i].Account, store.NewID(), copyOf(i).Thing, 1, strings.NewReader("# Log\n\nmine")); err != nil {
+			t.Fatal(err)
+		}
+	}
+	write(0)
+	_, err := a.Rooms.OpenToSchool(ctx, "oduya", classroom.NewKey(), copyOf(0).Thing, access.Read, access.Nothing)
+	wantInvalid(t, err, "level", "begun-by-student")
+	if _, err := a.Rooms.OpenToSchool(ctx, "oduya", classroom.NewKey(), copyOf(1).Thing, access.Read, access.Nothing); err != nil {
+		t.Fatal(err)
+	}
+	if l := levelOf(t, a, "eriksen", copyOf(1).Thing); l != access.Read {
+		t.Errorf("untouched and open: %v", l)
+	}
+	write(1)
+	if l := levelOf(t, a, "eriksen", copyOf(1).Thing); l != access.Nothing {
+		t.Errorf("begun, and a stranger still has %v", l)
+	}
+}

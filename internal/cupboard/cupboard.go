@@ -49,7 +49,8 @@ type Reader interface {
 	// Open returns a version's content, to be read from any place; version 0 is
 	// the newest. Close it.
 	Open(ctx context.Context, as, id string, version int) (io.ReadSeekCloser, Version, error)
-	// Versions returns a file's versions, newest first.
+	// Versions returns a file's versions, newest first. To whom a link alone lets in there is
+	// the newest and no other, here and for Open.
 	Versions(ctx context.Context, as, id string) ([]Version, error)
 	// States tells how things stand: those of ids that as can read, or could while
 	// they lay where they lay, and those that have ended. What as can't read is
@@ -109,16 +110,20 @@ type Owner interface {
 	// put into itself: ErrInside.
 	Move(ctx context.Context, as, key, id, folder string) error
 	// HandOver passes a thing as owns, with everything in it that as owns, on to
-	// another account.
+	// another account. What was open to the school is shut, unless a whole tree passes on.
 	HandOver(ctx context.Context, as, key, id, to string) error
+	// Transfer passes a thing that as owns and keeps on to another account, with everything
+	// in it that as owns, and puts it into a folder that this account may edit: all of it or
+	// nothing. What is others' in it comes along.
+	Transfer(ctx context.Context, as, key, id, to, folder string) error
 	// Bin puts a thing with what is in it into the bin for the cupboard's term:
 	// nobody reaches it there. What belongs to others lies in their bin too. base, unless
 	// it is 0, is the version of a file that was looked at: when it is no longer the
 	// newest, nothing is binned and a *Conflict tells so.
 	Bin(ctx context.Context, as, key, id string, base int) error
-	// Restore puts a thing of as's bin back to where it lay; where that folder is
-	// no more, and where it was binned as part of what belongs to another, to the
-	// top of its owner's own things.
+	// Restore puts a thing of as's bin back to where it lay. Where that folder is in the bin
+	// as well, it goes to the top of as's own things, if the tree was as's; in the tree of
+	// another it waits for that folder: ErrWaits.
 	Restore(ctx context.Context, as, key, id string) error
 	// Remove ends a thing with everything in it, for good, in the bin or not.
 	Remove(ctx context.Context, as, key, id string) error
@@ -257,6 +262,7 @@ var (
 	ErrNotFound    = errors.New("cupboard: no such thing")
 	ErrNoRight     = errors.New("cupboard: not allowed")
 	ErrInside      = errors.New("cupboard: a folder can't lie in itself")
+	ErrWaits       = errors.New("cupboard: what it lies in is in the bin")
 	ErrTooOld      = errors.New("cupboard: the changes since then are no longer known")
 	ErrUnavailable = errors.New("cupboard: not available")
 )

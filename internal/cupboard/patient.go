@@ -160,6 +160,11 @@ func (p Patient) HandOver(ctx context.Context, as, key, id, to string) error {
 	return done(ctx, func() error { return p.Cupboard.HandOver(ctx, as, key, id, to) })
 }
 
+// Transfer implements Owner.
+func (p Patient) Transfer(ctx context.Context, as, key, id, to, folder string) error {
+	return done(ctx, func() error { return p.Cupboard.Transfer(ctx, as, key, id, to, folder) })
+}
+
 // Bin implements Owner.
 func (p Patient) Bin(ctx context.Context, as, key, id string, base int) error {
 	return done(ctx, func() error { return p.Cupboard.Bin(ctx, as, key, id, base) })

@@ -293,20 +293,12 @@ func (j *job) keepBegun(ctx context.Context, st store.Step, e store.Entry) error
 	return j.record(ctx, st, nil, packing.PassedOver, &packing.Reason{Code: "begun-meanwhile"})
 }
 
-// bring fetches a satchel from the student's former class: its owner there passes
-// it on, it is put in its place here, and the former staff go on reading its copies.
+// bring fetches a satchel from the student's former class: the former staff are let go on
+// reading its copies, then its owner there passes it on into its place here, in one.
 func (j *job) bring(ctx context.Context, st store.Step) error {
 	b, key := st.Change.Bring, j.stepKey(st)
 	in, err := j.folder(ctx, st.Wanted)
 	if err != nil {
-		return j.failed(ctx, st, nil, err)
-	}
-	if b.Owner != j.owner {
-		if err := j.cup.HandOver(ctx, b.Owner, key+"/owner", b.Thing, j.owner); err != nil {
-			return j.failed(ctx, st, nil, err)
-		}
-	}
-	if err := j.cup.Move(ctx, j.owner, key, b.Thing, in); err != nil {
 		return j.failed(ctx, st, nil, err)
 	}
 	read := map[string]access.Level{}
@@ -317,10 +309,13 @@ func (j *job) bring(ctx context.Context, st store.Step) error {
 		if len(read) == 0 {
 			break
 		}
-		err := j.cup.Share(ctx, j.owner, key+"/"+c, c, read)
+		err := j.cup.Share(ctx, b.Owner, key+"/"+c, c, read)
 		if err != nil && !errors.Is(err, cupboard.ErrNotFound) && !errors.Is(err, cupboard.ErrNoRight) { // not in the satchel any more
 			return j.failed(ctx, st, nil, err)
 		}
+	}
+	if err := j.cup.Transfer(ctx, b.Owner, key, b.Thing, j.owner, in); err != nil {
+		return j.failed(ctx, st, nil, err)
 	}
 	if err := j.store.FinishBring(ctx, st, in, j.now()); err != nil {
 		return err

@@ -12,8 +12,10 @@ const (
 	Keep     = "keep"
 	HandOver = "hand-over"
 	Binned   = "bin"
-	Along    = "along" // the satchel of the former class comes along
-	Anew     = "anew"  // it stays, and a new one is made
+	Along    = "along"   // the satchel of the former class comes along
+	Anew     = "anew"    // it stays, and a new one is made
+	Asked    = "asked"   // the former class was asked for it
+	Refused  = "refused" // and said no
 )
 
 // A Decision about the things of a row.
@@ -69,6 +71,43 @@ func (s *Store) Formers(ctx context.Context, class string) (map[string]Former, e
 		out[f.Row] = f
 	}
 	return out, nil
+}
+
+// A SatchelRequest asks for the satchel that a student had in a class they left.
+type SatchelRequest struct {
+	Row     string    `db:"row_id"`     // in the class they are in now
+	Class   string    `db:"class_id"`   // that one
+	Called  string    `db:"called"`     // and its name
+	OldRow  string    `db:"old_row_id"` // in the class they left
+	Entry   string    `db:"entry"`      // of the ledger: the satchel
+	AskedBy string    `db:"asked_by"`
+	At      time.Time `db:"at"`
+}
+
+// SatchelRequests returns, by the row that left, what is asked for of a class. Of who was
+// taken off the list of the class that asks, nothing is asked any more.
+func (s *Store) SatchelRequests(ctx context.Context, class string) (map[string]SatchelRequest, error) {
+	var found []SatchelRequest
+	err := s.all(ctx, &found, `select q.row_id, n.class_id, c.name as called, q.old_row_id, q.entry, q.asked_by, q.at
+		from satchel_requests q join rows o on o.id = q.old_row_id and o.left_at is not null join rows n on n.id = q.row_id and n.left_at is null and n.account = o.account
+			join classes c on c.id = n.class_id join ledger l on l.id = q.entry and l.row_id = o.id and l.ended_at is null
+		where o.class_id = $1`, class)
+	out := make(map[string]SatchelRequest, len(found))
+	for _, q := range found {
+		out[q.OldRow] = q
+	}
+	return out, err
+}
+
+// AskForSatchel keeps a request, in place of an earlier one for the same row.
+func (s *Store) AskForSatchel(ctx context.Context, q SatchelRequest) error {
+	return s.exec(ctx, `insert into satchel_requests (row_id, old_row_id, entry, asked_by, at) values ($1, $2, $3, $4, $5)
+		on conflict (row_id) do update set old_row_id = excluded.old_row_id, entry = excluded.entry, asked_by = excluded.asked_by, at = excluded.at`, q.Row, q.OldRow, q.Entry, q.AskedBy, q.At)
+}
+
+// DropSatchelRequest forgets what was asked for a row.
+func (s *Store) DropSatchelRequest(ctx context.Context, row string) error {
+	return s.exec(ctx, `delete from satchel_requests where row_id = $1`, row)
 }
 
 // Adopt makes the entry of a satchel, and those of its pockets, another class's: the

@@ -17,8 +17,13 @@ func (s *Server) ListLeavers(ctx context.Context, r api.ListLeaversRequestObject
 	all, err := s.Rooms.Leavers(ctx, r.ClassId)
 	out := api.ListLeavers200JSONResponse{}
 	for _, l := range all {
+		var request *api.SatchelRequest
+		if q := l.Request; q != nil {
+			request = &api.SatchelRequest{By: q.By, Class: q.Class, At: q.At.UTC()}
+		}
 		out = append(out, api.Leaver{
-			Row: l.Student.ID, Student: l.Student.SortName(), LeftAt: l.Student.LeftAt.UTC(), Copies: l.Copies, Begun: l.Begun, Own: l.Own, Newest: moment(l.Newest), Owned: l.Owned, Binned: l.Binned, BinUntil: moment(l.BinUntil),
+			Request: request,
+			Row:     l.Student.ID, Student: l.Student.SortName(), LeftAt: l.Student.LeftAt.UTC(), Copies: l.Copies, Begun: l.Begun, Own: l.Own, Newest: moment(l.Newest), Owned: l.Owned, Binned: l.Binned, BinUntil: moment(l.BinUntil),
 			Decision: api.LeaverDecision(l.Decision), DecidedAt: moment(l.DecidedA), Account: l.Student.Account != "",
 		})
 	}
@@ -32,7 +37,13 @@ func (s *Server) DecideLeaver(ctx context.Context, r api.DecideLeaverRequestObje
 
 // DecideFormer implements the route of that name.
 func (s *Server) DecideFormer(ctx context.Context, r api.DecideFormerRequestObject) (api.DecideFormerResponseObject, error) {
-	return api.DecideFormer204Response{}, s.Rooms.Former(ctx, account(ctx), r.ClassId, r.RowId, r.Body.Along)
+	asked, err := s.Rooms.Former(ctx, account(ctx), r.ClassId, r.RowId, r.Body.Along)
+	return api.DecideFormer200JSONResponse{Asked: asked}, err
+}
+
+// AnswerRequest implements the route of that name.
+func (s *Server) AnswerRequest(ctx context.Context, r api.AnswerRequestRequestObject) (api.AnswerRequestResponseObject, error) {
+	return api.AnswerRequest204Response{}, s.Rooms.AnswerRequest(ctx, account(ctx), r.ClassId, r.RowId, r.Body.Yes)
 }
 
 // An archived answers ArchiveLeaver: what goes wrong once it is under way cuts the

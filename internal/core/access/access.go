@@ -133,6 +133,16 @@ func Effective(person string, chain []Thing, at time.Time) Reason {
 	return best
 }
 
+// Named is the level that ownership and rules give a person by name, without what everybody
+// of the school has by a link, and whatever is closed.
+func Named(person string, chain []Thing) Level {
+	named := slices.Clone(chain)
+	for i := range named {
+		named[i].Rule.School = Nothing
+	}
+	return given(person, named).Level
+}
+
 // given is what ownership and rules give, whatever is closed.
 func given(person string, chain []Thing) Reason {
 	best := Reason{Level: Nothing}

@@ -122,9 +122,14 @@ const (
 	TakeIn         = "take-in" // of what was left out
 )
 
-// MovedHere is the problem of a satchel whose student came from another class and
-// has one there.
-const MovedHere = "moved-here"
+// Problems of a satchel whose student came from another class and has one there: nobody said
+// yet what becomes of it, the former class was asked for it, said no, or yes and it is on its way.
+const (
+	MovedHere      = "moved-here"
+	SatchelAsked   = "satchel-asked"
+	SatchelRefused = "satchel-refused"
+	SatchelComing  = "satchel-coming"
+)
 
 // Problems of a handout's that no address mends: a row says no level, or one that no
 // document is for, or is in no team.
@@ -139,6 +144,8 @@ func remediesOf(problem string) []string {
 	switch problem {
 	case MovedHere:
 		return []string{BringAlong, MakeNew}
+	case SatchelAsked, SatchelRefused, SatchelComing:
+		return []string{MakeNew}
 	case LevelNone, LevelUnmapped, TeamNone:
 		return []string{LeaveOut}
 	}

@@ -104,6 +104,7 @@ func run(t *testing.T, fresh func(t *testing.T) Stage) {
 		{"written once for each key, closed meanwhile or not", writtenOnce},
 		{"moving keeps contents and links, and folders out of themselves", moving},
 		{"what as owns in a folder is handed over with it", handingOver},
+		{"a folder passes from one tree to another in one", transferring},
 		{"the bin keeps things for a term", bin},
 		{"what is in a folder must all be theirs", refusals},
 		{"what a student put into what was binned lies in their own bin", othersInBin},
@@ -622,6 +623,13 @@ func openToSchool(t *testing.T, r *room) {
 	}
 	_, err = r.Write(r.ctx, "eriksen", r.key(), sheet.ID, 1, strings.NewReader("y"))
 	r.is(err, cupboard.ErrNoRight, "written by a stranger")
+	_, err = r.Write(r.ctx, "oduya", r.key(), sheet.ID, 1, strings.NewReader("second"))
+	r.ok(err)
+	if vs, err := r.Versions(r.ctx, "eriksen", sheet.ID); err != nil || len(vs) != 1 || vs[0].Number != 2 || r.text("eriksen", sheet.ID, 2) != "second" {
+		t.Errorf("what the link shows of its versions: %+v, %v", vs, err)
+	}
+	_, _, err = r.Open(r.ctx, "eriksen", sheet.ID, 1)
+	r.is(err, cupboard.ErrNotFound, "an earlier state by the link")
 	roots, err := r.Roots(r.ctx, "eriksen")
 	if r.ok(err); len(roots) > 0 {
 		t.Errorf("it is listed to a stranger: %v", roots)
@@ -641,6 +649,14 @@ func openToSchool(t *testing.T, r *room) {
 	if _, err := r.Get(r.ctx, "dube", sheet.ID); err != nil {
 		t.Errorf("one who is named: %v", err)
 	}
+	r.ok(open("oduya", &comment))
+	r.ok(r.HandOver(r.ctx, "oduya", r.key(), class.ID, "lindqvist"))
+	if _, err := r.Get(r.ctx, "eriksen", sheet.ID); err != nil {
+		t.Errorf("open, with its whole tree handed over: %v", err)
+	}
+	r.ok(r.HandOver(r.ctx, "lindqvist", r.key(), sheet.ID, "dube"))
+	_, err = r.Get(r.ctx, "eriksen", sheet.ID)
+	r.is(err, cupboard.ErrNotFound, "handed over")
 }
 
 // A copy is made for one account with what another may read.

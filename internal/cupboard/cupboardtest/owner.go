@@ -218,9 +218,45 @@ func handingOver(t *testing.T, r *room) {
 	}
 }
 
+// A satchel passes from one class to another in one: its owner there, its place, and what the
+// student put in; by who keeps it alone, and into what the other may edit.
+func transferring(t *testing.T, r *room) {
+	_, satchel := r.classroom()
+	other, err := r.MakeFolder(r.ctx, "lindqvist", r.key(), cupboard.NewThing{Name: "Other", StandsAlone: true})
+	r.ok(err)
+	c := r.file("oduya", satchel.ID, "log.md", "text")
+	essay := r.file("dube", satchel.ID, "essay.md", "mine")
+	r.is(r.Transfer(r.ctx, "dube", r.key(), satchel.ID, "lindqvist", other.ID), cupboard.ErrNoRight, "by one who may edit")
+	r.is(r.Transfer(r.ctx, "oduya", r.key(), satchel.ID, "eriksen", other.ID), cupboard.ErrNotFound, "into what they can't see")
+	r.is(r.Transfer(r.ctx, "oduya", r.key(), satchel.ID, "oduya", satchel.ID), cupboard.ErrInside, "into itself")
+	if st := r.state(satchel.ID); st.Owner != "oduya" {
+		t.Errorf("a refused transfer changed it: %+v", st)
+	}
+	r.ok(r.Transfer(r.ctx, "oduya", "across", satchel.ID, "lindqvist", other.ID))
+	r.ok(r.Transfer(r.ctx, "oduya", "across", satchel.ID, "lindqvist", other.ID)) // asked again by who has nothing any more
+	for id, want := range map[string]string{satchel.ID: "lindqvist", c.ID: "lindqvist", essay.ID: "dube"} {
+		if got, err := r.Get(r.ctx, "lindqvist", id); err != nil || got.Owner != want || id == satchel.ID && got.Parent != other.ID {
+			t.Errorf("%s belongs to %q in %q, %v", got.Name, got.Owner, got.Parent, err)
+		}
+	}
+	if o, d := r.level("oduya", essay.ID), r.level("dube", satchel.ID); o != access.Nothing || d != access.Edit {
+		t.Errorf("the former owner has %v, the student %v", o, d)
+	}
+}
+
 func bin(t *testing.T, r *room) {
 	class, satchel := r.classroom()
 	c := r.file("oduya", satchel.ID, "log.md", "text")
+	v, err := r.Write(r.ctx, "oduya", r.key(), c.ID, 1, strings.NewReader("more"))
+	r.ok(err)
+	var conflict *cupboard.Conflict
+	if err := r.Bin(r.ctx, "oduya", r.key(), c.ID, 1); !errors.As(err, &conflict) || conflict.Current.Number != v.Number {
+		t.Errorf("binned at a version that isn't the newest: %v", err)
+	}
+	r.ok(r.Bin(r.ctx, "oduya", r.key(), c.ID, v.Number))
+	_, err = r.Write(r.ctx, "oduya", r.key(), c.ID, v.Number, strings.NewReader("in the bin"))
+	r.is(err, cupboard.ErrNotFound, "written in the bin")
+	r.ok(r.Restore(r.ctx, "oduya", r.key(), c.ID))
 	r.is(r.Bin(r.ctx, "dube", r.key(), c.ID, 0), cupboard.ErrNoRight, "a copy, by its student")
 	r.ok(r.Bin(r.ctx, "oduya", r.key(), satchel.ID, 0))
 	for _, id := range []string{satchel.ID, c.ID} {
@@ -243,7 +279,7 @@ func bin(t *testing.T, r *room) {
 	r.is(r.Restore(r.ctx, "eriksen", r.key(), satchel.ID), cupboard.ErrNotFound, "by one who sees nothing")
 	r.is(r.Restore(r.ctx, "dube", r.key(), satchel.ID), cupboard.ErrNoRight, "by one who could edit")
 	r.ok(r.Restore(r.ctx, "oduya", r.key(), satchel.ID))
-	if r.text("dube", c.ID, 0) != "text" || r.state(satchel.ID).Parent != class.ID {
+	if r.text("dube", c.ID, 0) != "more" || r.state(satchel.ID).Parent != class.ID {
 		t.Error("it isn't where it lay")
 	}
 	r.is(r.Restore(r.ctx, "oduya", r.key(), satchel.ID), cupboard.ErrNotFound, "what isn't in the bin")
@@ -299,12 +335,18 @@ func othersInBin(t *testing.T, r *room) {
 	if len(in) != 1 || in[0].ID != own.ID {
 		t.Fatalf("the student's bin: %+v", in)
 	}
-	r.ok(r.Restore(r.ctx, "dube", r.key(), own.ID))
-	if r.text("dube", note.ID, 0) != "mine" || r.level("oduya", note.ID) != access.Nothing {
-		t.Error("it isn't the student's alone now")
+	r.is(r.Restore(r.ctx, "dube", r.key(), own.ID), cupboard.ErrWaits, "out of a satchel that is in the bin")
+	r.ok(r.Restore(r.ctx, "oduya", r.key(), satchel.ID))
+	if r.text("dube", note.ID, 0) != "mine" || r.level("oduya", note.ID) != access.Edit {
+		t.Error("it isn't back where staff reach it")
 	}
-	if st := r.state(satchel.ID); st.Place != cupboard.InBin {
-		t.Errorf("the satchel: %+v", st)
+	r.ok(r.Bin(r.ctx, "dube", r.key(), own.ID, 0))
+	r.ok(r.Bin(r.ctx, "oduya", r.key(), satchel.ID, 0))
+	r.is(r.Restore(r.ctx, "dube", r.key(), own.ID), cupboard.ErrWaits, "binned before its satchel was")
+	r.ok(r.Restore(r.ctx, "oduya", r.key(), satchel.ID))
+	r.ok(r.Restore(r.ctx, "dube", r.key(), own.ID))
+	if r.level("oduya", note.ID) != access.Edit {
+		t.Error("what comes back isn't within the teacher's reach")
 	}
 }
 

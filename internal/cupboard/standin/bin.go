@@ -48,7 +48,13 @@ func (s *Standin) Restore(ctx context.Context, as, key, id string) error {
 		case rows[0].Owner != as && r.ID != id: // part of what was binned: its owner takes it out
 			return cupboard.ErrNoRight
 		}
-		return s.own(rows, as)
+		if err := s.own(rows, as); err != nil {
+			return err
+		}
+		if _, above := binned(rows[1:]); above && keeper(rows) != as { // else it would leave the tree
+			return cupboard.ErrWaits
+		}
+		return nil
 	}
 	return s.change(ctx, as, key, id, inBin, func(tx *sqlx.Tx, rows []row) error {
 		_, above := binned(rows[1:]) // what it lay in is in the bin

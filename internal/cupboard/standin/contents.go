@@ -129,6 +129,9 @@ func (s *Standin) Open(ctx context.Context, as, id string, version int) (io.Read
 		if version == 0 {
 			version = rows[0].Version
 		}
+		if version < oldest(rows, as) {
+			return v, cupboard.ErrNotFound
+		}
 		err = s.db.GetContext(ctx, &v, `select n, sha, size, at, by from standin.versions where thing = $1 and n = $2`, id, version)
 		if errors.Is(err, sql.ErrNoRows) {
 			err = cupboard.ErrNotFound

@@ -22,20 +22,11 @@ func (s *Standin) Rename(ctx context.Context, as, key, id, name string) error {
 // put folders into each other.
 func (s *Standin) Move(ctx context.Context, as, key, id, folder string) error {
 	return s.change(ctx, as, key, id, s.owns, func(tx *sqlx.Tx, rows []row) error {
-		if _, err := tx.ExecContext(ctx, `select pg_advisory_xact_lock(hashtext('standin.move'))`); err != nil {
+		if err := s.mayTake(ctx, tx, id, as, folder); err != nil {
 			return err
 		}
 		if err := allTheirs(ctx, tx, rows, as); err != nil {
 			return err
-		}
-		to, err := s.place(ctx, tx, as, folder)
-		if err != nil {
-			return err
-		}
-		for _, r := range to {
-			if r.ID == id {
-				return cupboard.ErrInside
-			}
 		}
 		return put(ctx, tx, id, folder)
 	})
@@ -99,17 +90,66 @@ func (s *Standin) HandOver(ctx context.Context, as, key, id, to string) error {
 		}
 		return nil
 	}
-	return s.change(ctx, as, key, id, theirs, func(tx *sqlx.Tx, _ []row) error {
-		var known bool
-		if err := tx.GetContext(ctx, &known, `select exists (select 1 from standin.people where account = $1)`, to); err != nil {
-			return err
+	return s.change(ctx, as, key, id, theirs, func(tx *sqlx.Tx, rows []row) error {
+		if tree := rows[0].Kind == "folder" && (rows[0].StandsAlone || !rows[0].Parent.Valid); !tree {
+			if _, err := tx.ExecContext(ctx, `update standin.things set school = 0 where school > 0 and (id = $1::uuid or above @> array[$1::uuid])`, id); err != nil {
+				return err
+			}
 		}
-		if !known {
-			return &cupboard.UnknownPeople{Accounts: []string{to}}
-		}
-		if _, err := tx.ExecContext(ctx, `update standin.things set owner = $2 where owner = $3 and (id = $1::uuid or above @> array[$1::uuid])`, id, to, as); err != nil {
-			return err
-		}
-		return tellBelow(ctx, tx, id)
+		return passOn(ctx, tx, as, id, to)
 	})
+}
+
+// passOn makes another account the owner of a thing and of what as owns in it.
+func passOn(ctx context.Context, tx *sqlx.Tx, as, id, to string) error {
+	var known bool
+	if err := tx.GetContext(ctx, &known, `select exists (select 1 from standin.people where account = $1)`, to); err != nil {
+		return err
+	}
+	if !known {
+		return &cupboard.UnknownPeople{Accounts: []string{to}}
+	}
+	if _, err := tx.ExecContext(ctx, `update standin.things set owner = $2 where owner = $3 and (id = $1::uuid or above @> array[$1::uuid])`, id, to, as); err != nil {
+		return err
+	}
+	return tellBelow(ctx, tx, id)
+}
+
+// Transfer implements cupboard.Owner.
+func (s *Standin) Transfer(ctx context.Context, as, key, id, to, folder string) error {
+	theirs := func(rows []row, as string) error {
+		if _, away := binned(rows); away {
+			return cupboard.ErrNotFound
+		}
+		if rows[0].Owner != as || keeper(rows) != as {
+			return cupboard.ErrNoRight
+		}
+		return nil
+	}
+	return s.change(ctx, as, key, id, theirs, func(tx *sqlx.Tx, _ []row) error {
+		if err := s.mayTake(ctx, tx, id, to, folder); err != nil {
+			return err
+		}
+		if err := passOn(ctx, tx, as, id, to); err != nil {
+			return err
+		}
+		return put(ctx, tx, id, folder)
+	})
+}
+
+// mayTake checks that an account may put a thing into a folder, with moves held.
+func (s *Standin) mayTake(ctx context.Context, tx *sqlx.Tx, id, account, folder string) error {
+	if _, err := tx.ExecContext(ctx, `select pg_advisory_xact_lock(hashtext('standin.move'))`); err != nil {
+		return err
+	}
+	to, err := s.place(ctx, tx, account, folder)
+	if err != nil {
+		return err
+	}
+	for _, r := range to {
+		if r.ID == id {
+			return cupboard.ErrInside
+		}
+	}
+	return nil
 }

@@ -116,11 +116,12 @@ func (s *Standin) Find(ctx context.Context, as, text string, most int) ([]cupboa
 // Versions implements cupboard.Cupboard.
 func (s *Standin) Versions(ctx context.Context, as, id string) ([]cupboard.Version, error) {
 	return suffer(ctx, s.weather, func() ([]cupboard.Version, error) {
-		if _, _, err := s.seen(ctx, s.db, as, id, access.Read); err != nil {
+		rows, _, err := s.seen(ctx, s.db, as, id, access.Read)
+		if err != nil {
 			return nil, err
 		}
 		var vs []versionRow
-		if err := s.db.SelectContext(ctx, &vs, `select n, sha, size, at, by from standin.versions where thing = $1 order by n desc`, id); err != nil {
+		if err := s.db.SelectContext(ctx, &vs, `select n, sha, size, at, by from standin.versions where thing = $1 and n >= $2 order by n desc`, id, oldest(rows, as)); err != nil {
 			return nil, err
 		}
 		out := make([]cupboard.Version, len(vs))
@@ -129,6 +130,15 @@ func (s *Standin) Versions(ctx context.Context, as, id string) ([]cupboard.Versi
 		}
 		return out, nil
 	})
+}
+
+// oldest is the first version that as may see of a thing: of what a link alone lets in, the
+// newest.
+func oldest(rows []row, as string) int {
+	if access.Named(as, rules(rows)) < access.Read {
+		return rows[0].Version
+	}
+	return 1
 }
 
 type versionRow struct {

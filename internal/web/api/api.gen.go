@@ -685,19 +685,19 @@ func (e JoinClassRole) Valid() bool {
 
 // Defines values for JoinLookStands.
 const (
-	Asked JoinLookStands = "asked"
-	In    JoinLookStands = "in"
-	Open  JoinLookStands = "open"
+	JoinLookStandsAsked JoinLookStands = "asked"
+	JoinLookStandsIn    JoinLookStands = "in"
+	JoinLookStandsOpen  JoinLookStands = "open"
 )
 
 // Valid indicates whether the value is a known member of the JoinLookStands enum.
 func (e JoinLookStands) Valid() bool {
 	switch e {
-	case Asked:
+	case JoinLookStandsAsked:
 		return true
-	case In:
+	case JoinLookStandsIn:
 		return true
-	case Open:
+	case JoinLookStandsOpen:
 		return true
 	default:
 		return false
@@ -708,10 +708,12 @@ func (e JoinLookStands) Valid() bool {
 const (
 	LeaverDecisionAlong    LeaverDecision = "along"
 	LeaverDecisionAnew     LeaverDecision = "anew"
+	LeaverDecisionAsked    LeaverDecision = "asked"
 	LeaverDecisionBin      LeaverDecision = "bin"
 	LeaverDecisionEmpty    LeaverDecision = ""
 	LeaverDecisionHandOver LeaverDecision = "hand-over"
 	LeaverDecisionKeep     LeaverDecision = "keep"
+	LeaverDecisionRefused  LeaverDecision = "refused"
 )
 
 // Valid indicates whether the value is a known member of the LeaverDecision enum.
@@ -721,6 +723,8 @@ func (e LeaverDecision) Valid() bool {
 		return true
 	case LeaverDecisionAnew:
 		return true
+	case LeaverDecisionAsked:
+		return true
 	case LeaverDecisionBin:
 		return true
 	case LeaverDecisionEmpty:
@@ -728,6 +732,8 @@ func (e LeaverDecision) Valid() bool {
 	case LeaverDecisionHandOver:
 		return true
 	case LeaverDecisionKeep:
+		return true
+	case LeaverDecisionRefused:
 		return true
 	default:
 		return false
@@ -1357,25 +1363,25 @@ func (e StaffMemberRole) Valid() bool {
 
 // Defines values for StayWhy.
 const (
-	InPlace     StayWhy = "in-place"
-	NothingSaid StayWhy = "nothing-said"
-	OfNobody    StayWhy = "of-nobody"
-	PlaceAway   StayWhy = "place-away"
-	Refused     StayWhy = "refused"
+	StayWhyInPlace     StayWhy = "in-place"
+	StayWhyNothingSaid StayWhy = "nothing-said"
+	StayWhyOfNobody    StayWhy = "of-nobody"
+	StayWhyPlaceAway   StayWhy = "place-away"
+	StayWhyRefused     StayWhy = "refused"
 )
 
 // Valid indicates whether the value is a known member of the StayWhy enum.
 func (e StayWhy) Valid() bool {
 	switch e {
-	case InPlace:
+	case StayWhyInPlace:
 		return true
-	case NothingSaid:
+	case StayWhyNothingSaid:
 		return true
-	case OfNobody:
+	case StayWhyOfNobody:
 		return true
-	case PlaceAway:
+	case StayWhyPlaceAway:
 		return true
-	case Refused:
+	case StayWhyRefused:
 		return true
 	default:
 		return false
@@ -1764,6 +1770,11 @@ type AlsoFor struct {
 
 	// To names one thing of ours, for ever
 	To Id `json:"to"`
+}
+
+// AnsweringRequest defines model for AnsweringRequest.
+type AnsweringRequest struct {
+	Yes bool `json:"yes"`
 }
 
 // Asker defines model for Asker.
@@ -2474,6 +2485,12 @@ type Folders struct {
 	Path []Folder `json:"path"`
 }
 
+// FormerAsked defines model for FormerAsked.
+type FormerAsked struct {
+	// Asked teachers of the former class, or the office, say yes or no; else it is on its way
+	Asked bool `json:"asked"`
+}
+
 // GiveCodes defines model for GiveCodes.
 type GiveCodes struct {
 	Accounts []string `json:"accounts"`
@@ -2876,9 +2893,12 @@ type Leaver struct {
 	Own int `json:"own"`
 
 	// Owned the satchel is the student's own
-	Owned   bool   `json:"owned"`
-	Row     string `json:"row"`
-	Student string `json:"student"`
+	Owned bool `json:"owned"`
+
+	// Request a teacher asks for the satchel
+	Request *SatchelRequest `json:"request,omitempty"`
+	Row     string          `json:"row"`
+	Student string          `json:"student"`
 }
 
 // LeaverDecision defines model for Leaver.Decision.
@@ -3922,6 +3942,15 @@ type RunLineState string
 type SaidChange struct {
 	Line int    `json:"line"`
 	Row  string `json:"row"`
+}
+
+// SatchelRequest a teacher asks for the satchel
+type SatchelRequest struct {
+	At time.Time `json:"at"`
+	By string    `json:"by"`
+
+	// Class the class it is for
+	Class string `json:"class"`
 }
 
 // School what the whole school has in common; what is fixed was said where the program was started
@@ -5152,6 +5181,9 @@ type DecideFormerJSONRequestBody = DecidingFormer
 // DecideLeaverJSONRequestBody defines body for DecideLeaver for application/json ContentType.
 type DecideLeaverJSONRequestBody = Deciding
 
+// AnswerRequestJSONRequestBody defines body for AnswerRequest for application/json ContentType.
+type AnswerRequestJSONRequestBody = AnsweringRequest
+
 // TakeBackJSONRequestBody defines body for TakeBack for application/json ContentType.
 type TakeBackJSONRequestBody = TakeBack
 
@@ -5535,6 +5567,9 @@ type ServerInterface interface {
 	// DecideLeaver say what becomes of the things of somebody who left
 	// (POST /classes/{classId}/rows/{rowId}/leaving)
 	DecideLeaver(c *gin.Context, classId ClassId, rowId RowId)
+	// AnswerRequest say yes or no to who asks for the satchel of somebody who left the class
+	// (POST /classes/{classId}/rows/{rowId}/request)
+	AnswerRequest(c *gin.Context, classId ClassId, rowId RowId)
 	// ListRuns runs under way and the last one
 	// (GET /classes/{classId}/runs)
 	ListRuns(c *gin.Context, classId ClassId)
@@ -9360,6 +9395,40 @@ func (siw *ServerInterfaceWrapper) DecideLeaver(c *gin.Context) {
 	siw.Handler.DecideLeaver(c, classId, rowId)
 }
 
+// AnswerRequest operation middleware
+func (siw *ServerInterfaceWrapper) AnswerRequest(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "rowId" -------------
+	var rowId RowId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "rowId", c.Param("rowId"), &rowId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rowId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AnswerRequest(c, classId, rowId)
+}
+
 // ListRuns operation middleware
 func (siw *ServerInterfaceWrapper) ListRuns(c *gin.Context) {
 
@@ -11644,6 +11713,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/classes/:classId/rows/:rowId/leaving", wrapper.DecideLeaver)
 	router.GET(options.BaseURL+"/classes/:classId/rows/:rowId/archive", wrapper.ArchiveLeaver)
 	router.POST(options.BaseURL+"/classes/:classId/rows/:rowId/former", wrapper.DecideFormer)
+	router.POST(options.BaseURL+"/classes/:classId/rows/:rowId/request", wrapper.AnswerRequest)
 	router.GET(options.BaseURL+"/classes/:classId/handouts", wrapper.ListHandouts)
 	router.POST(options.BaseURL+"/classes/:classId/handouts", wrapper.CreateHandout)
 	router.DELETE(options.BaseURL+"/classes/:classId/handouts/:handoutId", wrapper.DeleteHandout)
@@ -16922,12 +16992,18 @@ type DecideFormerResponseObject interface {
 	VisitDecideFormerResponse(w http.ResponseWriter) error
 }
 
-type DecideFormer204Response struct {
-}
+type DecideFormer200JSONResponse FormerAsked
 
-func (response DecideFormer204Response) VisitDecideFormerResponse(w http.ResponseWriter) error {
-	w.WriteHeader(204)
-	return nil
+func (response DecideFormer200JSONResponse) VisitDecideFormerResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
 }
 
 type DecideFormer4XXJSONResponse struct {
@@ -17005,6 +17081,58 @@ type DecideLeaver5XXJSONResponse struct {
 }
 
 func (response DecideLeaver5XXJSONResponse) VisitDecideLeaverResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AnswerRequestRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	RowId   RowId   `json:"rowId"`
+	Body    *AnswerRequestJSONRequestBody
+}
+
+type AnswerRequestResponseObject interface {
+	VisitAnswerRequestResponse(w http.ResponseWriter) error
+}
+
+type AnswerRequest204Response struct {
+}
+
+func (response AnswerRequest204Response) VisitAnswerRequestResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type AnswerRequest4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AnswerRequest4XXJSONResponse) VisitAnswerRequestResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AnswerRequest5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AnswerRequest5XXJSONResponse) VisitAnswerRequestResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -21760,6 +21888,9 @@ type StrictServerInterface interface {
 	// DecideLeaver say what becomes of the things of somebody who left
 	// (POST /classes/{classId}/rows/{rowId}/leaving)
 	DecideLeaver(ctx context.Context, request DecideLeaverRequestObject) (DecideLeaverResponseObject, error)
+	// AnswerRequest say yes or no to who asks for the satchel of somebody who left the class
+	// (POST /classes/{classId}/rows/{rowId}/request)
+	AnswerRequest(ctx context.Context, request AnswerRequestRequestObject) (AnswerRequestResponseObject, error)
 	// ListRuns runs under way and the last one
 	// (GET /classes/{classId}/runs)
 	ListRuns(ctx context.Context, request ListRunsRequestObject) (ListRunsResponseObject, error)
@@ -25416,6 +25547,51 @@ func (sh *strictHandler) DecideLeaver(ctx *gin.Context, classId ClassId, rowId R
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(DecideLeaverResponseObject); ok {
 		if err := validResponse.VisitDecideLeaverResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AnswerRequest operation middleware
+func (sh *strictHandler) AnswerRequest(ctx *gin.Context, classId ClassId, rowId RowId) {
+	var request AnswerRequestRequestObject
+
+	request.ClassId = classId
+	request.RowId = rowId
+
+	var body AnswerRequestJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AnswerRequest(ctx, request.(AnswerRequestRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AnswerRequest")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AnswerRequestResponseObject); ok {
+		if err := validResponse.VisitAnswerRequestResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -1879,6 +1879,29 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/classes/{classId}/rows/{rowId}/request": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                rowId: components["parameters"]["RowId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * say yes or no to who asks for the satchel of somebody who left the class
+         * @description Problems: not-there, changed, room-first, unavailable.
+         */
+        post: operations["answerRequest"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/classes/{classId}/handouts": {
         parameters: {
             query?: never;
@@ -2892,7 +2915,7 @@ export interface paths {
         get: operations["lookWide"];
         /**
          * open a file to everybody of the school who has its link, or take that back
-         * @description Problems: not-there, no-right, changed, unavailable.
+         * @description Problems: not-there, no-right, changed, begun-by-student, unavailable.
          */
         put: operations["openToSchool"];
         post?: never;
@@ -2935,7 +2958,7 @@ export interface paths {
         put?: never;
         /**
          * put things into a folder
-         * @description Problems: not-there, too-many, no-right, base-not-folder, base-inside, class-by-plan, unavailable.
+         * @description Problems: not-there, too-many, no-right, base-not-folder, base-inside, class-by-plan, stays-in-class, unavailable.
          */
         post: operations["moveThings"];
         delete?: never;
@@ -3041,7 +3064,7 @@ export interface paths {
         put?: never;
         /**
          * bring a thing back from the bin
-         * @description Problems: not-there, no-right, unavailable.
+         * @description Problems: not-there, no-right, waits-for-folder, unavailable.
          */
         post: operations["restoreThing"];
         delete?: never;
@@ -4154,11 +4177,27 @@ export interface components {
             /** Format: date-time */
             binUntil?: string;
             /** @enum {string} */
-            decision: "" | "keep" | "hand-over" | "bin" | "along" | "anew";
+            decision: "" | "keep" | "hand-over" | "bin" | "along" | "anew" | "asked" | "refused";
             /** Format: date-time */
             decidedAt?: string;
             /** @description there is an account that could own them */
             account: boolean;
+            request?: components["schemas"]["SatchelRequest"];
+        };
+        /** @description a teacher asks for the satchel */
+        SatchelRequest: {
+            by: string;
+            /** @description the class it is for */
+            class: string;
+            /** Format: date-time */
+            at: string;
+        };
+        FormerAsked: {
+            /** @description teachers of the former class, or the office, say yes or no; else it is on its way */
+            asked: boolean;
+        };
+        AnsweringRequest: {
+            yes: boolean;
         };
         Deciding: {
             /** @enum {string} */
@@ -8187,6 +8226,35 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["DecidingFormer"];
+            };
+        };
+        responses: {
+            /** @description whether the former class was asked */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormerAsked"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    answerRequest: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                rowId: components["parameters"]["RowId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnsweringRequest"];
             };
         };
         responses: {

@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
 import { useActing } from '@/parts/acting'
+import { me } from '@/me'
 import { ago, exact } from '@/when'
 import { useClass } from './theClass'
 
@@ -30,6 +31,17 @@ async function decide(l: Of<'Leaver'>, decision: Decision) {
   )
   sure.value = ''
   await queries.invalidateQueries({ queryKey: ['leavers'] })
+}
+const mayAnswer = computed(() => mayPack.value || me.value?.role === 'office')
+async function answer(l: Of<'Leaver'>, yes: boolean) {
+  await act(() =>
+    api.POST('/classes/{classId}/rows/{rowId}/request', {
+      params: { path: { classId: classId.value, rowId: l.row } },
+      body: { yes },
+    }),
+  )
+  await queries.invalidateQueries({ queryKey: ['leavers'] })
+  await queries.invalidateQueries({ queryKey: ['classes'] })
 }
 const what = (l: Of<'Leaver'>) =>
   [
@@ -66,6 +78,17 @@ const what = (l: Of<'Leaver'>) =>
                 : t('leaver.asked')
         }}
       </p>
+      <div v-if="l.request" class="sure asked" data-form="satchel-request">
+        <p>{{ t('leaver.request', { by: l.request.by, class: l.request.class }) }} {{ t('leaver.request-text') }}</p>
+        <div v-if="mayAnswer" class="acts">
+          <Button type="primary" size="small" :loading="busy" data-act="give-satchel" @click="answer(l, true)">{{
+            t('leaver.request-yes')
+          }}</Button>
+          <Button size="small" :disabled="busy" data-act="refuse-satchel" @click="answer(l, false)">{{
+            t('leaver.request-no')
+          }}</Button>
+        </div>
+      </div>
       <div v-if="mayPack && sure !== l.row + 'bin' && sure !== l.row + 'hand-over'" class="acts">
         <Button v-if="l.binned" size="small" :disabled="busy" data-act="bring-back" @click="decide(l, 'bring-back')">{{
           t('remedy.bring-back')
@@ -135,5 +158,13 @@ h3 {
 .sure {
   display: grid;
   gap: 7px;
+}
+.asked {
+  border-left: 3px solid var(--brass);
+  padding: 2px 0 2px 10px;
+  margin: 4px 0 8px;
+}
+.asked p {
+  margin: 0;
 }
 </style>

@@ -3,7 +3,7 @@ import { Button, Input, Modal } from 'ant-design-vue'
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
-import { useRouter } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
 import { api, data, ProblemError, type Of } from '@/api/client'
 import { freshenClass, useRoster } from '@/api/queries'
 import { covered } from '@/cover'
@@ -23,7 +23,7 @@ import TeamsPanel from './TeamsPanel.vue'
 import { useClass } from './theClass'
 
 /** The class list: what was accepted, and a new list that waits to be. */
-const { cls, classId, mayPack: mayChange, mayLook } = useClass()
+const { cls, classId, mayPack: mayChange } = useClass()
 const { t } = useI18n()
 const queries = useQueryClient()
 const router = useRouter()
@@ -92,6 +92,7 @@ const shown = computed(() => {
 })
 const editable = computed(() => mayChange.value && !covered.value)
 const panel = ref<'add' | 'teams' | 'choose' | 'history' | 'leavers' | ''>('')
+if (useRoute().query.panel === 'leavers') panel.value = 'leavers' // from Today
 const chosen = ref(new Set<string>())
 const picked = computed(() => (rows.value ?? []).filter((r) => chosen.value.has(r.row)))
 watch(chosen, (c) => c.size && panel.value === 'add' && (panel.value = ''))
@@ -258,7 +259,7 @@ const entering = computed(
             {{ t('grid.teams') }}
           </button>
           <button
-            v-if="gone && mayLook"
+            v-if="gone && cls"
             class="link"
             :class="{ on: panel === 'leavers' }"
             data-panel="leavers"

@@ -124,7 +124,13 @@ const level = (a: Of<'Access'>) =>
 <template>
   <SidePanel :title="panel?.name ?? ''" @close="emit('close')">
     <template v-if="panel && thing">
-      <div class="of quiet">{{ title }} · {{ thing.handout ? t(`panel.of-${thing.of}`) : t('panel.private') }}</div>
+      <div class="of quiet">{{ title }} · {{
+          thing.handout
+            ? t(`panel.of-${thing.of}`)
+            : mates.length
+              ? t('panel.not-private', { n: mates.length }, mates.length)
+              : t('panel.private')
+        }}</div>
       <div class="now">
         <TagMark :state="thing.state" :fill="thing.words ? 60 : 0" bare />
         <span>

@@ -61,7 +61,7 @@ async function back() {
     }}</Checkbox>
     <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
     <div class="row">
-      <Button danger size="small"   :loading="busy" data-act="withdraw" @click="withdraw">{{
+      <Button danger size="small" :loading="busy" data-act="withdraw" @click="withdraw">{{
         n ? t('handout.withdraw-n', { n }, n) : t('handout.withdraw')
       }}</Button>
       <Button size="small" @click="look = null">{{ t('act.cancel') }}</Button>

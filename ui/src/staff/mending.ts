@@ -47,6 +47,8 @@ export function remedyOf(classId: string, n: Of<'Note'>) {
     case 'leavers-asked':
     case 'list-waits':
       return `${at}/roster`
+    case 'satchels-asked':
+      return `${at}/roster?panel=leavers`
     case 'handouts-unsent':
       return `${at}/handouts`
     case 'joiners-ask':

@@ -1,6 +1,7 @@
 import { computed, ref, type Ref } from 'vue'
-import { api, type Of } from '@/api/client'
-import { tellProblem } from '@/tell'
+import { useI18n } from 'vue-i18n'
+import { api, data, type Of } from '@/api/client'
+import { tellDone, tellProblem } from '@/tell'
 
 /** What of one list is packed. */
 export type PartState = {
@@ -19,6 +20,7 @@ export function usePart(
   main: string,
   refresh: () => Promise<unknown>,
 ) {
+  const { t } = useI18n()
   const lines = computed(() => list.value.lines)
   // Lines to change are packed as they are ticked; each can be left for later.
   const said = ref<Record<string, boolean>>({})
@@ -72,11 +74,14 @@ export function usePart(
       }),
     )
   const former = (rowId: string, along: boolean) =>
-    asked(() =>
-      api.POST('/classes/{classId}/rows/{rowId}/former', {
-        params: { path: { classId: classId.value, rowId } },
-        body: { along },
-      }),
-    )
+    asked(async () => {
+      const said = await data(
+        api.POST('/classes/{classId}/rows/{rowId}/former', {
+          params: { path: { classId: classId.value, rowId } },
+          body: { along },
+        }),
+      )
+      if (said.asked) tellDone(t('mover.asked'))
+    })
   return { said, ticked, skip, skipped, remedies, state, letBe, former }
 }
