@@ -2,9 +2,9 @@ package app
 
 import (
 	"context"
-	"strings"
 
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/core/words"
 	"jollysatchel/internal/courier"
 	"jollysatchel/internal/post"
@@ -36,7 +36,7 @@ func (a *App) postOf(is classroom.School) post.Post {
 // mailbox for it.
 func (a *App) noMailbox(ctx context.Context, address string) bool {
 	domain := a.Charter.School().Domain
-	if domain == "" || !strings.HasSuffix(strings.ToLower(address), "@"+strings.ToLower(domain)) {
+	if domain == "" || !roster.InDomain(address, domain) {
 		return false
 	}
 	_, known, err := a.Rooms.AccountOf(ctx, address)

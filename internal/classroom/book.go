@@ -5,6 +5,8 @@ import (
 	"crypto/rand"
 	"crypto/sha256"
 	"errors"
+	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -174,10 +176,15 @@ type Code struct {
 	Until   time.Time
 }
 
-// GiveCodes gives accounts codes for their next sign-in. With away, the passwords they
-// have open nothing any more. Codes are nowhere but in the answer and, with mail, in the
-// messages they go out by, until those are sent.
-func (c *People) GiveCodes(ctx context.Context, by string, ids []string, away, mail bool) ([]Code, error) {
+// A CodesAsked says how codes are given: with Away, the passwords there are open nothing any
+// more; with Mail, they go to the accounts' own addresses and are told nowhere else; with
+// Replace, codes that another made and that are still good end.
+type CodesAsked struct{ Away, Mail, Replace bool }
+
+// GiveCodes gives accounts codes for their next sign-in. Codes are nowhere but in the answer
+// and, with mail, in the messages they go out by, until those are sent. Who made them stands in
+// the accounts' own record, in the school book and in the log of each of their classes.
+func (c *People) GiveCodes(ctx context.Context, by string, ids []string, ask CodesAsked) ([]Code, error) {
 	if len(ids) > mostCodes {
 		return nil, tooMany("accounts", "too-many", mostCodes)
 	}
@@ -185,8 +192,10 @@ func (c *People) GiveCodes(ctx context.Context, by string, ids []string, away, m
 	if err != nil {
 		return nil, err
 	}
-	until := c.Now().Add(codeFor)
+	at := c.Now()
+	until := at.Add(codeFor)
 	var out []Code
+	var made []store.CodeMade
 	codes := map[string]string{}
 	for _, id := range ids {
 		a, there := found[id]
@@ -203,19 +212,58 @@ func (c *People) GiveCodes(ctx context.Context, by string, ids []string, away, m
 		code := passwords.Code(random)
 		codes[id] = passwords.PlainCode(code)
 		out = append(out, Code{a, code, until})
+		made = append(made, store.CodeMade{ID: store.NewID(), Account: id, By: by, At: at, Until: until, Mailed: ask.Mail, Away: ask.Away})
 	}
-	if err := c.directory.SetCodes(ctx, codes, until, away); err != nil {
+	err = c.directory.SetCodes(ctx, schoolbook.Codes{Of: codes, By: by, At: at, Until: until, Away: ask.Away, Replace: ask.Replace})
+	var good *schoolbook.CodesGood
+	if errors.As(err, &good) {
+		first := found[good.Accounts[0]]
+		return nil, &Invalid{"accounts", "codes-good", map[string]string{"count": strconv.Itoa(len(good.Accounts)), "name": first.Name(), "until": c.moment(*first.CodeUntil)}}
+	}
+	if err != nil {
 		return nil, bookError(err)
 	}
 	act := c.act(ctx, by, "codes-given", map[string]any{"things": len(out), "accounts": ids})
 	act.Key = "" // asked again, they are other codes
-	return out, c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
-		if !mail {
-			return nil
+	err = c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
+		if err := tx.InsertCodes(ctx, made); err != nil || !ask.Mail {
+			return err
 		}
 		_, err := c.courier.Post(ctx, tx, c.codeMails(by, out))
 		return err
 	})
+	if err != nil {
+		return nil, err
+	}
+	return out, c.codesInLogs(ctx, by, found, ids)
+}
+
+// codesInLogs has each class see for whom of its list codes were made, and nothing of others.
+func (c *People) codesInLogs(ctx context.Context, by string, found map[string]schoolbook.Account, ids []string) error {
+	classes, err := c.Store.ClassesOf(ctx, ids)
+	if err != nil {
+		return err
+	}
+	names := map[string][]string{}
+	for _, id := range ids {
+		for _, class := range classes[id] {
+			names[class] = append(names[class], found[id].Name())
+		}
+	}
+	for _, class := range sortedKeys(names) {
+		n := len(names[class])
+		act := c.act(ctx, by, "codes-given-here", map[string]any{"things": n, "name": strings.Join(names[class][:min(n, 5)], ", ")}, class)
+		act.Key = ""
+		if err := c.Store.Change(ctx, act, nil, func(*store.Store) error { return nil }); notFound(err) != nil && notFound(err) != ErrNotFound {
+			return err
+		}
+	}
+	return nil
+}
+
+// CodesMade are the codes that were made for an account, the latest first.
+func (c *People) CodesMade(ctx context.Context, account string) ([]store.CodeMade, error) {
+	return c.Store.CodesMade(ctx, account)
 }
 
 // codeMails are the messages that bring people their codes.
@@ -233,9 +281,11 @@ func (c *People) codeMails(by string, codes []Code) []store.Message {
 }
 
 // ClassCodes gives students of a class codes, where their accounts are known: those of rows,
-// or all who have no password yet. Who has one is given none unless the office lets teachers
-// do that: whoever can put somebody on a list could be them otherwise.
-func (c *People) ClassCodes(ctx context.Context, by, class string, rows []string, away, mail bool) ([]Code, error) {
+// or all who have no way in yet; whoever comes in through the school's own service has one.
+// Whoever can put somebody on a list could be them otherwise, so a teacher prints codes for
+// those alone whom the office placed in the class, and has all others mailed; and who has a
+// way in is given none unless the office lets teachers do that.
+func (c *People) ClassCodes(ctx context.Context, by, class string, rows []string, ask CodesAsked) ([]Code, error) {
 	if c.School().OfficeCodes {
 		return nil, &Invalid{"rows", "office-only", nil}
 	}
@@ -247,27 +297,89 @@ func (c *People) ClassCodes(ctx context.Context, by, class string, rows []string
 	if err != nil {
 		return nil, err
 	}
+	placed, err := c.Store.Placed(ctx, class)
+	if err != nil {
+		return nil, err
+	}
 	var ids []string
+	unplaced := ""
 	for _, st := range cl.Students {
 		a := book.account(st.Account)
 		if a.Role != schoolbook.Student || a.Off {
 			continue
 		}
-		picked := len(rows) == 0 && !a.Ready
-		for _, r := range rows {
-			picked = picked || r == st.ID
-		}
-		if picked && a.Ready && !c.School().StaffReset {
+		ready := a.Ready || c.School().Service.Issuer != ""
+		picked := len(rows) == 0 && !ready && (a.CodeUntil == nil || a.CodeBy == by || ask.Replace || !a.CodeUntil.After(c.Now())) || slices.Contains(rows, st.ID)
+		switch {
+		case !picked:
+		case ready && !c.School().StaffReset:
 			return nil, &Invalid{"rows", "reset-by-office", map[string]string{"name": a.Name()}}
-		}
-		if picked {
+		case !ask.Mail && !placed[a.ID]:
+			unplaced = a.Name()
+			if len(rows) > 0 {
+				return nil, &Invalid{"rows", "not-placed", map[string]string{"name": unplaced}}
+			}
+		default:
 			ids = append(ids, a.ID)
 		}
 	}
-	if len(ids) == 0 {
+	switch {
+	case len(ids) == 0 && unplaced != "":
+		return nil, &Invalid{"rows", "not-placed", map[string]string{"name": unplaced}}
+	case len(ids) == 0:
 		return nil, &Invalid{"rows", "nobody-needs-codes", nil}
 	}
-	return c.GiveCodes(ctx, by, ids, away, mail)
+	return c.GiveCodes(ctx, by, ids, ask)
+}
+
+// A Placing is how many of a class's students have an account, and how many of those the office
+// placed in it.
+type Placing struct{ Students, Placed int }
+
+// Placing returns a class's.
+func (c *People) Placing(ctx context.Context, class string) (Placing, error) {
+	book, err := c.book(ctx)
+	if err != nil {
+		return Placing{}, err
+	}
+	return c.placing(ctx, c.Store, book, class)
+}
+
+func (c *People) placing(ctx context.Context, st *store.Store, book *bookIndex, class string) (Placing, error) {
+	var out Placing
+	cl, err := c.class(ctx, st, book, class)
+	if err != nil {
+		return out, err
+	}
+	placed, err := st.Placed(ctx, class)
+	for _, st := range cl.Students {
+		if st.Account != "" && st.Problem == nil {
+			out.Students++
+			if placed[st.Account] {
+				out.Placed++
+			}
+		}
+	}
+	return out, err
+}
+
+// PlaceClass is the office's yes to a class: its teachers may print codes for those who are on
+// its list now. seen is how many it was told they are.
+func (c *People) PlaceClass(ctx context.Context, by, class string, seen int) error {
+	book, err := c.book(ctx)
+	if err != nil {
+		return err
+	}
+	return notFound(c.Store.Change(ctx, c.act(ctx, by, "class-placed", map[string]any{"things": seen}, class), nil, func(tx *store.Store) error {
+		now, err := c.placing(ctx, tx, book, class)
+		if err != nil {
+			return err
+		}
+		if now.Students != seen {
+			return &Changed{Field: "list"}
+		}
+		return tx.Place(ctx, []string{class}, by, c.Now())
+	}))
 }
 
 // FirstSignIn gives the account of an address a password where its code fits.

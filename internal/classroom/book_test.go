@@ -203,10 +203,10 @@ func TestKeepingTheBook(t *testing.T) {
 	}
 	_, err = put("office", classroom.AccountChange{Off: ptr(true)}, classroom.AccountChange{})
 	wantInvalid(t, err, "role", "last-office")
-	_, err = a.Rooms.GiveCodes(ctx, "office", []string{"office"}, true, false)
+	_, err = a.Rooms.GiveCodes(ctx, "office", []string{"office"}, classroom.CodesAsked{Away: true})
 	wantInvalid(t, err, "role", "last-office")
 
-	codes, err := a.Rooms.GiveCodes(ctx, "office", []string{id, id}, false, false)
+	codes, err := a.Rooms.GiveCodes(ctx, "office", []string{id, id}, classroom.CodesAsked{})
 	if err != nil || len(codes) != 1 {
 		t.Fatalf("%+v, %v", codes, err)
 	}
@@ -224,14 +224,22 @@ func TestKeepingTheBook(t *testing.T) {
 		t.Fatal(err)
 	}
 	c := apptest.Class(t, a, apptest.List(3))
-	_, err = a.Rooms.ClassCodes(ctx, "oduya", c.ID, nil, false, false)
+	_, err = a.Rooms.ClassCodes(ctx, "oduya", c.ID, nil, classroom.CodesAsked{})
 	wantInvalid(t, err, "rows", "nobody-needs-codes") // all have passwords
-	_, err = a.Rooms.ClassCodes(ctx, "oduya", c.ID, []string{c.Students[0].ID}, false, false)
+	_, err = a.Rooms.ClassCodes(ctx, "oduya", c.ID, []string{c.Students[0].ID}, classroom.CodesAsked{})
 	wantInvalid(t, err, "rows", "reset-by-office")
 	if err := a.Rooms.ChangeSchool(ctx, "office", classroom.SchoolChange{StaffReset: ptr(true)}, classroom.SchoolChange{}); err != nil {
 		t.Fatal(err)
 	}
-	if codes, err = a.Rooms.ClassCodes(ctx, "oduya", c.ID, []string{c.Students[0].ID}, true, false); err != nil || len(codes) != 1 {
+	_, err = a.Rooms.ClassCodes(ctx, "oduya", c.ID, []string{c.Students[0].ID}, classroom.CodesAsked{Away: true})
+	wantInvalid(t, err, "rows", "not-placed")
+	if err := a.Rooms.PlaceClass(ctx, "office", c.ID, 2); !errors.As(err, &changed) {
+		t.Errorf("a list of three taken for two: %v", err)
+	}
+	if err := a.Rooms.PlaceClass(ctx, "office", c.ID, 3); err != nil {
+		t.Fatal(err)
+	}
+	if codes, err = a.Rooms.ClassCodes(ctx, "oduya", c.ID, []string{c.Students[0].ID}, classroom.CodesAsked{Away: true}); err != nil || len(codes) != 1 {
 		t.Fatalf("%+v, %v", codes, err)
 	}
 	if _, err := a.Rooms.SignIn(ctx, codes[0].Account.Address, apptest.Password); !errors.Is(err, classroom.ErrRefused) {
@@ -241,7 +249,7 @@ func TestKeepingTheBook(t *testing.T) {
 	if err := a.Rooms.ChangeSchool(ctx, "office", classroom.SchoolChange{OfficeCodes: ptr(true)}, classroom.SchoolChange{}); err != nil {
 		t.Fatal(err)
 	}
-	_, err = a.Rooms.ClassCodes(ctx, "oduya", c.ID, []string{c.Students[0].ID}, true, false)
+	_, err = a.Rooms.ClassCodes(ctx, "oduya", c.ID, []string{c.Students[0].ID}, classroom.CodesAsked{Away: true})
 	wantInvalid(t, err, "rows", "office-only")
 
 	wantInvalid(t, a.Rooms.ChangeSchool(ctx, "office", classroom.SchoolChange{Name: ptr("Another")}, classroom.SchoolChange{}), "name", "fixed")

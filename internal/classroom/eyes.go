@@ -67,6 +67,11 @@ func (c *Things) LookAtAs(ctx context.Context, by, class, row, thing string) (na
 	if err != nil {
 		return "", t, false, nil, notFound(err)
 	}
+	act := c.act(ctx, by, "looked-at-as", map[string]string{"row": row, "thing": t.ID, "title": t.Name, "name": st.CallName()})
+	act.About = class
+	if err := c.Store.Change(ctx, act, nil, func(*store.Store) error { return nil }); err != nil {
+		return "", t, false, nil, err
+	}
 	if folder = t.Kind == cupboard.Folder; folder {
 		inside, err = c.cup.List(ctx, st.Account, t.ID)
 	}

@@ -350,7 +350,7 @@ func (c *Packing) Former(ctx context.Context, by, class, row string, along bool)
 		verb, decision = "satchel-asked", store.Asked
 		held = append(held, f.Class) // which sees that it is asked
 	}
-	act := c.act(ctx, by, verb, map[string]any{"row": row, "name": st.SortName(), "to": cl.Name}, held...)
+	act := c.act(ctx, by, verb, map[string]any{"row": row, "name": st.SortName(), "title": cl.Name}, held...)
 	return along, notFound(c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
 		now, err := tx.Formers(ctx, class)
 		if err != nil {
@@ -414,7 +414,7 @@ func (c *Packing) AnswerRequest(ctx context.Context, by, class, oldRow string, y
 		return err
 	}
 	st, _ := cl.Student(q.Row)
-	act := c.act(ctx, by, "satchel-refused", map[string]any{"row": q.Row, "name": st.SortName(), "to": cl.Name}, q.Class, class)
+	act := c.act(ctx, by, "satchel-refused", map[string]any{"row": q.Row, "name": st.SortName(), "title": cl.Name}, q.Class, class)
 	return notFound(c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
 		now, err := tx.SatchelRequests(ctx, class)
 		if err != nil {
@@ -443,7 +443,7 @@ func (c *Packing) fetch(ctx context.Context, book *bookIndex, by, verb, class st
 	}
 	row := f.Row
 	st, _ := cl.Student(row)
-	act := c.act(ctx, by, verb, map[string]any{"row": row, "name": st.SortName(), "to": cl.Name}, class, f.Class)
+	act := c.act(ctx, by, verb, map[string]any{"row": row, "name": st.SortName(), "title": cl.Name}, class, f.Class)
 	return notFound(c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
 		now, err := tx.Formers(ctx, class)
 		if err != nil {

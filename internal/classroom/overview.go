@@ -8,6 +8,7 @@ import (
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/core/teams"
+	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
 )
 
@@ -89,12 +90,13 @@ func (c *Classes) Watched(ctx context.Context, account string, classes []string)
 // A RosterLine is a student of a class as the roster shows it.
 type RosterLine struct {
 	Student
-	Also    []string // codes of the other classes the student is in
+	Also    []string // codes of those other classes the student is in that whoever looks may know of
 	SitsOut []string // titles of handouts
 }
 
-// Roster returns a class's students, those who have left last.
-func (c *Rosters) Roster(ctx context.Context, class string) ([]RosterLine, error) {
+// Roster returns a class's students, those who have left last, to an account. What other
+// classes are called is told to their own staff, and to the office.
+func (c *Rosters) Roster(ctx context.Context, by, class string) ([]RosterLine, error) {
 	book, err := c.book(ctx)
 	if err != nil {
 		return nil, err
@@ -111,12 +113,25 @@ func (c *Rosters) Roster(ctx context.Context, class string) ([]RosterLine, error
 	if err != nil {
 		return nil, err
 	}
+	mine, err := c.Store.Classes(ctx, by)
+	if err != nil {
+		return nil, err
+	}
+	knows := map[string]bool{}
+	for _, x := range mine {
+		knows[x.ID] = true
+	}
+	office := book.account(by).Role == schoolbook.Office
 	var out []RosterLine
 	for _, st := range cl.Students {
 		line := RosterLine{Student: st}
 		for _, o := range others[st.Account] {
-			line.Also = append(line.Also, o.Code)
-			line.Remarks = append(line.Remarks, roster.ClassRemarks(st.Record, o.Record, o.Code)...)
+			code := ""
+			if office || knows[o.Class] {
+				code = o.Code
+				line.Also = append(line.Also, code)
+			}
+			line.Remarks = append(line.Remarks, roster.ClassRemarks(st.Record, o.Record, code)...)
 		}
 		for _, h := range handouts {
 			if h.Settings.Out[st.ID] == handout.SitsOut {

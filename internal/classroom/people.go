@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 
+	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
 )
@@ -103,13 +104,13 @@ func (c *People) SignInAs(ctx context.Context, address, given, family string) (s
 	switch {
 	case err != nil:
 		return schoolbook.Account{}, err
-	case there && a.Off:
+	case there && (a.Off || !roster.SameAddress(a.Address, address)): // letters that only look like its own
 		return schoolbook.Account{}, nobody
 	case there:
 		return a, nil
 	}
 	school := c.School()
-	if !school.Service.Make || school.Domain != "" && !strings.HasSuffix(address, "@"+strings.ToLower(school.Domain)) {
+	if !school.Service.Make || school.Domain != "" && !roster.InDomain(address, school.Domain) {
 		return schoolbook.Account{}, nobody
 	}
 	a = schoolbook.Account{ID: store.NewID(), Role: schoolbook.Student}

@@ -45,7 +45,7 @@ func (c *house) logOf(ctx context.Context, class, find string, before int64, mos
 	if err != nil {
 		return nil, err
 	}
-	f := store.LogFilter{Text: tidy(find), Before: before, Most: most}
+	f := store.LogFilter{Text: tidy(find), Before: before, Most: most, Deleted: words.English.Reason["deleted"]}
 	if f.Text != "" {
 		low := strings.ToLower(f.Text)
 		for act, text := range words.English.Act {

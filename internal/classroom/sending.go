@@ -6,6 +6,7 @@ import (
 
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
 )
 
@@ -28,7 +29,11 @@ func (c *Packing) SendNow(ctx context.Context, class, id, send string) error {
 	if err != nil {
 		return err
 	}
-	if keeper == "" {
+	book, err := c.book(ctx)
+	if err != nil {
+		return err
+	}
+	if keeper == "" || ofStaff(book, h.SendBy) != nil && book.account(h.SendBy).Role != schoolbook.Office { // or switched off
 		err = &Invalid{"send", "not-teaching", nil}
 	} else {
 		ctx := Asked(ctx, "send/"+id+"/"+send, nil)

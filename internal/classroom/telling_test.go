@@ -388,7 +388,7 @@ func TestCodesByMail(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Rooms.GiveCodes(ctx, "office", []string{id}, false, true); err != nil {
+	if _, err := a.Rooms.GiveCodes(ctx, "office", []string{id}, classroom.CodesAsked{Mail: true}); err != nil {
 		t.Fatal(err)
 	}
 	seen := 0

@@ -115,6 +115,7 @@ func (c *Lists) BringTerm(ctx context.Context, by string, list []byte, seen stri
 			return &Changed{Field: "list"}
 		}
 		n = 0
+		var made []string
 		_, err = c.inRosters(ctx, tx, book, rosterAct{by, "list", ""}, act, func(rs *rosters) error {
 			for _, l := range term.Lines {
 				if l.Act != roster.TermMake || !slices.Contains(keys, l.Key) {
@@ -125,8 +126,12 @@ func (c *Lists) BringTerm(ctx context.Context, by string, list []byte, seen stri
 				}
 				n++
 			}
+			made = rs.ids
 			return nil
 		})
+		if err == nil {
+			err = tx.Place(ctx, made, by, c.Now())
+		}
 		if err == nil && n == 0 {
 			err = &Invalid{"classes", "nothing-to-do", nil}
 		}

@@ -5,6 +5,7 @@ package schoolbook
 import (
 	"context"
 	"errors"
+	"fmt"
 	"time"
 )
 
@@ -30,6 +31,7 @@ type Account struct {
 	Ready   bool   `db:"ready"` // it has a password
 	// CodeUntil is when the code for its first sign-in ends; nil: it has none.
 	CodeUntil *time.Time `db:"code_until"`
+	CodeBy    string     `db:"code_by"` // the account that made it
 }
 
 // Name is the account's name as it is spoken.
@@ -65,12 +67,29 @@ type Keeper interface {
 	SetPassword(ctx context.Context, id, password string) error
 	// ChangePassword does so where the one before fits, else it is ErrRefused.
 	ChangePassword(ctx context.Context, id, before, password string) error
-	// SetCodes gives accounts codes for their next sign-in, good once and until a moment.
-	// With away, the passwords they have open nothing any more.
-	SetCodes(ctx context.Context, codes map[string]string, until time.Time, away bool) error
+	// SetCodes gives accounts codes for their next sign-in, all of them or none.
+	SetCodes(ctx context.Context, c Codes) error
 	// UseCode gives the account of an address a password where its code fits, which is
 	// spent then; else it is ErrRefused, in the time that a wrong password takes.
 	UseCode(ctx context.Context, address, code, password string, now time.Time) (Account, error)
+}
+
+// Codes are codes for accounts' next sign-in, good once and until a moment.
+type Codes struct {
+	Of        map[string]string // by account
+	By        string            // the account that makes them
+	At, Until time.Time
+	Away      bool // the passwords they have open nothing any more
+	// Replace ends codes that are still good and that another made; else a *CodesGood tells
+	// of them, and nothing is done.
+	Replace bool
+}
+
+// CodesGood names accounts whose code is still good and was made by another.
+type CodesGood struct{ Accounts []string }
+
+func (e *CodesGood) Error() string {
+	return fmt.Sprintf("schoolbook: %d codes that others made are still good", len(e.Accounts))
 }
 
 // A Book answers questions about accounts. Addresses compare without case.

@@ -155,7 +155,11 @@ func (s *Service) Finish(ctx context.Context, set Settings, kept Started, back u
 	if subtle.ConstantTimeCompare([]byte(id.Nonce), []byte(kept.Nonce)) != 1 {
 		return Person{}, &Refused{Code: "service-nonce"}
 	}
+	if len(id.Audience) != 1 { // we trust no other party: OpenID Connect Core 1.0, 3.1.3.7, rule 3
+		return Person{}, &Refused{Code: "service-audience"}
+	}
 	var claims struct {
+		Party    string `json:"azp"`
 		Email    string `json:"email"`
 		Verified *bool  `json:"email_verified"`
 		Given    string `json:"given_name"`
@@ -164,10 +168,13 @@ func (s *Service) Finish(ctx context.Context, set Settings, kept Started, back u
 	if err := id.Claims(&claims); err != nil {
 		return Person{}, &Refused{Code: "service-token", Err: err}
 	}
-	if claims.Email == "" || claims.Verified != nil && !*claims.Verified {
+	if claims.Party != "" && claims.Party != set.Client { // the same, rule 5
+		return Person{}, &Refused{Code: "service-audience"}
+	}
+	if claims.Email == "" || claims.Verified == nil || !*claims.Verified { // one that nobody looked at is anybody's
 		return Person{}, &Refused{Code: "service-address"}
 	}
-	return Person{Address: strings.ToLower(claims.Email), Given: claims.Given, Family: claims.Family}, nil
+	return Person{Address: claims.Email, Given: claims.Given, Family: claims.Family}, nil
 }
 
 // why is the code for a token that isn't as it should be. The library has a type for one of

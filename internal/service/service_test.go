@@ -20,7 +20,19 @@ func TestFinish(t *testing.T) {
 		change     func(p *servicetest.Provider, claims map[string]any, back url.Values)
 	}{
 		{"good", "", func(*servicetest.Provider, map[string]any, url.Values) {}},
-		{"verified", "", func(_ *servicetest.Provider, c map[string]any, _ url.Values) { c["email_verified"] = true }},
+		{"ours among the parties", "", func(_ *servicetest.Provider, c map[string]any, _ url.Values) {
+			c["aud"], c["azp"] = []string{"satchel"}, "satchel"
+		}},
+		{"for another party as well", "service-audience", func(_ *servicetest.Provider, c map[string]any, _ url.Values) {
+			c["aud"] = []string{"satchel", "another"}
+		}},
+		{"for another party as well, by ours", "service-audience", func(_ *servicetest.Provider, c map[string]any, _ url.Values) {
+			c["aud"], c["azp"] = []string{"satchel", "another"}, "satchel"
+		}},
+		{"given to another party", "service-audience", func(_ *servicetest.Provider, c map[string]any, _ url.Values) { c["azp"] = "another" }},
+		{"an address of which nothing is said", "service-address", func(_ *servicetest.Provider, c map[string]any, _ url.Values) {
+			delete(c, "email_verified")
+		}},
 		{"another state", "service-state", func(_ *servicetest.Provider, _ map[string]any, b url.Values) { b.Set("state", "x") }},
 		{"no state", "service-state", func(_ *servicetest.Provider, _ map[string]any, b url.Values) { b.Del("state") }},
 		{"they said no", "service-denied", func(_ *servicetest.Provider, _ map[string]any, b url.Values) { b.Set("error", "access_denied") }},
@@ -53,7 +65,7 @@ func TestFinish(t *testing.T) {
 			x.change(p, p.Claims, back)
 			who, err := s.Finish(context.Background(), set, kept, back)
 			if x.want == "" {
-				if err != nil || who != (service.Person{Address: "ana.reis@school.example", Given: "Ana", Family: "Reis"}) {
+				if err != nil || who != (service.Person{Address: "Ana.Reis@school.example", Given: "Ana", Family: "Reis"}) {
 					t.Fatalf("%+v, %v", who, err)
 				}
 				return

@@ -25,7 +25,8 @@ type LogFilter struct {
 	Text     string
 	Acts     []string
 	Accounts []string
-	Before   int64 // entries older than this one; 0: from the newest
+	Deleted  string // what a handout is called that is no longer there
+	Before   int64  // entries older than this one; 0: from the newest
 	Most     int
 }
 
@@ -35,12 +36,12 @@ type LogFilter struct {
 func (s *Store) LogPage(ctx context.Context, class string, f LogFilter) ([]LogLine, error) {
 	out := []LogLine{}
 	return out, s.all(ctx, &out, `select n, at, account, act, title, name, count from (
-			select l.n, l.at, l.account, l.act, coalesce(h.title, r.title, l.args->>'title', '') as title, coalesce(l.args->>'name', l.args->>'source', '') as name,
+			select l.n, l.at, l.account, l.act, coalesce(h.title, nullif(r.title, ''), l.args->>'title', case when coalesce(l.args->>'handout', '') <> '' then $7 end, '') as title, coalesce(l.args->>'name', l.args->>'source', '') as name,
 				case when jsonb_typeof(l.args) = 'array' then jsonb_array_length(l.args) else coalesce((l.args->>'things')::int, 0) end as count
 			from (select n, at, account, act, case when jsonb_typeof(args) in ('object', 'array') then args else '{}' end as args from log where class_id = $1 and ($5 = 0 or n < $5)) l
 				left join handouts h on h.class_id = $1 and h.id::text = l.args->>'handout' left join runs r on r.class_id = $1 and r.id::text = l.args->>'run') x
 		where $2 = '' or act = any($3) or account = any($4) or position(lower($2) in lower(title || ' ' || name)) > 0
-		order by n desc limit $6`, class, f.Text, append([]string{}, f.Acts...), append([]string{}, f.Accounts...), f.Before, f.Most)
+		order by n desc limit $6`, class, f.Text, append([]string{}, f.Acts...), append([]string{}, f.Accounts...), f.Before, f.Most, f.Deleted)
 }
 
 // A Grant of the ledger: who was given which level, or had it taken away, when and

@@ -126,8 +126,8 @@ func (s *Store) RowsOf(ctx context.Context, account string) ([]Row, error) {
 
 // An Other is what another class says of a student.
 type Other struct {
-	Account string
-	Code    string
+	Account     string
+	Class, Code string
 	record.Record
 }
 
@@ -136,15 +136,16 @@ type Other struct {
 func (s *Store) Others(ctx context.Context, class string) (map[string][]Other, error) {
 	var found []struct {
 		rowRow
-		Code string `db:"code"`
+		Class string `db:"other_class"`
+		Code  string `db:"code"`
 	}
-	if err := s.all(ctx, &found, `select o.account, o.given, o.family, o.preferred, o.number, o.address, c.code from rows o join classes c on c.id = o.class_id
+	if err := s.all(ctx, &found, `select o.class_id as other_class, o.account, o.given, o.family, o.preferred, o.number, o.address, c.code from rows o join classes c on c.id = o.class_id
 		where o.left_at is null and o.class_id <> $1 and o.account in (select account from rows where class_id = $1 and account <> '') order by c.code, o.added`, class); err != nil {
 		return nil, err
 	}
 	out := map[string][]Other{}
 	for _, f := range found {
-		out[f.Account] = append(out[f.Account], Other{f.Account, f.Code, f.row().Record})
+		out[f.Account] = append(out[f.Account], Other{f.Account, f.Class, f.Code, f.row().Record})
 	}
 	return out, nil
 }

@@ -56,6 +56,9 @@ func (s *Server) Begin(ctx context.Context, r api.BeginRequestObject) (api.Begin
 	if err != nil {
 		return nil, err
 	}
+	if err := s.endSessions(asGin(ctx).Request.Context(), a.ID); err != nil { // whoever had it before is out
+		return nil, err
+	}
 	me, err := s.enter(asGin(ctx), a, false)
 	return api.Begin200JSONResponse(me), err
 }
@@ -63,7 +66,11 @@ func (s *Server) Begin(ctx context.Context, r api.BeginRequestObject) (api.Begin
 // FirstSignIn implements the route of that name.
 func (s *Server) FirstSignIn(ctx context.Context, r api.FirstSignInRequestObject) (api.FirstSignInResponseObject, error) {
 	me, err := s.admit(asGin(ctx), r.Body.Address, r.Body.Stay, func(address string) (classroom.Account, error) {
-		return s.Rooms.FirstSignIn(ctx, address, r.Body.Code, r.Body.Password)
+		a, err := s.Rooms.FirstSignIn(ctx, address, r.Body.Code, r.Body.Password)
+		if err != nil {
+			return a, err
+		}
+		return a, s.endSessions(asGin(ctx).Request.Context(), a.ID) // whoever had it before is out
 	})
 	return api.FirstSignIn200JSONResponse(me), err
 }
@@ -105,14 +112,58 @@ func (s *Server) ListBook(ctx context.Context, r api.ListBookRequestObject) (api
 	}
 	page, all, more, err := s.Rooms.BookPage(ctx, f)
 	out := api.ListBook200JSONResponse{Accounts: []api.BookAccount{}, All: all, More: more}
+	var by []string
 	for _, a := range page {
 		v := api.BookAccount{Id: a.ID, Given: a.Given, Family: a.Family, Address: a.Address, Number: a.Number, Role: api.BookAccountRole(a.Role), Off: a.Off, Ready: a.Ready}
 		if a.CodeUntil != nil && a.CodeUntil.After(s.Now()) {
-			v.CodeUntil = moment(*a.CodeUntil)
+			v.CodeUntil, v.CodeBy = moment(*a.CodeUntil), &a.CodeBy
+			by = append(by, a.CodeBy)
 		}
 		out.Accounts = append(out.Accounts, v)
 	}
+	if err != nil {
+		return nil, err
+	}
+	names, err := s.Rooms.Names(ctx, by...)
+	for i, a := range out.Accounts {
+		if a.CodeBy != nil {
+			name := names[*a.CodeBy]
+			out.Accounts[i].CodeBy = &name
+		}
+	}
 	return out, err
+}
+
+// ListOwnCodes implements the route of that name.
+func (s *Server) ListOwnCodes(ctx context.Context, _ api.ListOwnCodesRequestObject) (api.ListOwnCodesResponseObject, error) {
+	made, err := s.Rooms.CodesMade(ctx, account(ctx))
+	if err != nil {
+		return nil, err
+	}
+	by := make([]string, len(made))
+	for i, m := range made {
+		by[i] = m.By
+	}
+	names, err := s.Rooms.Names(ctx, by...)
+	out := api.ListOwnCodes200JSONResponse{}
+	for _, m := range made {
+		out = append(out, api.CodeMade{By: names[m.By], At: m.At.UTC(), Until: m.Until.UTC(), Mailed: m.Mailed, Away: m.Away})
+	}
+	return out, err
+}
+
+// GetPlacing implements the route of that name.
+func (s *Server) GetPlacing(ctx context.Context, r api.GetPlacingRequestObject) (api.GetPlacingResponseObject, error) {
+	p, err := s.Rooms.Placing(ctx, r.ClassId)
+	return api.GetPlacing200JSONResponse{Students: p.Students, Placed: p.Placed}, err
+}
+
+// PlaceClass implements the route of that name: for the office.
+func (s *Server) PlaceClass(ctx context.Context, r api.PlaceClassRequestObject) (api.PlaceClassResponseObject, error) {
+	if role, _ := asGin(ctx).Get(roleKey); role != classroom.Office {
+		return nil, classroom.ErrNotFound
+	}
+	return api.PlaceClass204Response{}, s.Rooms.PlaceClass(ctx, account(ctx), r.ClassId, r.Body.Students)
 }
 
 func accountParts(p api.AccountParts) classroom.AccountChange {
@@ -159,7 +210,7 @@ func (s *Server) endOf(ctx context.Context, codes []classroom.Code) error {
 
 // GiveCodes implements the route of that name.
 func (s *Server) GiveCodes(ctx context.Context, r api.GiveCodesRequestObject) (api.GiveCodesResponseObject, error) {
-	codes, err := s.Rooms.GiveCodes(ctx, account(ctx), r.Body.Accounts, r.Body.Away, isTrue(r.Body.Mail))
+	codes, err := s.Rooms.GiveCodes(ctx, account(ctx), r.Body.Accounts, classroom.CodesAsked{Away: r.Body.Away, Mail: isTrue(r.Body.Mail), Replace: isTrue(r.Body.Replace)})
 	if err == nil && r.Body.Away {
 		err = s.endOf(ctx, codes)
 	}
@@ -182,7 +233,7 @@ func (s *Server) ChangeOwner(ctx context.Context, r api.ChangeOwnerRequestObject
 
 // ClassCodes implements the route of that name.
 func (s *Server) ClassCodes(ctx context.Context, r api.ClassCodesRequestObject) (api.ClassCodesResponseObject, error) {
-	codes, err := s.Rooms.ClassCodes(ctx, account(ctx), r.ClassId, r.Body.Rows, r.Body.Away, isTrue(r.Body.Mail))
+	codes, err := s.Rooms.ClassCodes(ctx, account(ctx), r.ClassId, r.Body.Rows, classroom.CodesAsked{Away: r.Body.Away, Mail: isTrue(r.Body.Mail), Replace: isTrue(r.Body.Replace)})
 	if err == nil && r.Body.Away {
 		err = s.endOf(ctx, codes)
 	}

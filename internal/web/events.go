@@ -115,7 +115,7 @@ func (e stream) VisitEventsResponse(w http.ResponseWriter) error {
 		case <-e.s.hub.over:
 			return nil
 		case <-still.C:
-			if in, err := e.s.stillIn(e.ctx, token, e.account); err != nil || !in {
+			if in, err := e.s.stillIn(token, e.account); err != nil || !in {
 				return err
 			}
 		case <-beat.C:
@@ -136,8 +136,10 @@ func (e stream) VisitEventsResponse(w http.ResponseWriter) error {
 const stillEvery = 4 * time.Second
 
 // stillIn reports whether a session is still that of an account of the school.
-func (s *Server) stillIn(ctx context.Context, token, account string) (bool, error) {
-	now, err := s.sessions.Load(context.WithoutCancel(ctx), token)
+func (s *Server) stillIn(token, account string) (bool, error) {
+	ctx, cancel := context.WithTimeout(context.Background(), stillEvery) // that of the request has the session as it was
+	defer cancel()
+	now, err := s.sessions.Load(ctx, token)
 	if err != nil {
 		return false, err
 	}

@@ -16,7 +16,7 @@ import (
 
 // GetRoster implements the route of that name: those who have left stand last.
 func (s *Server) GetRoster(ctx context.Context, r api.GetRosterRequestObject) (api.GetRosterResponseObject, error) {
-	lines, err := s.Rooms.Roster(ctx, r.ClassId)
+	lines, err := s.Rooms.Roster(ctx, account(ctx), r.ClassId)
 	if err != nil {
 		return nil, err
 	}

@@ -217,6 +217,9 @@ var routes = []struct{ method, path, body, want string }{
 	{"POST", "/api/classes/{class}/runs/{run}/back", `{"things":999}`, "14++44444"},
 	{"GET", "/api/classes/{class}/past-runs", ``, "14+++4444"},
 	{"GET", "/api/classes/{class}/leavers", ``, "1++++4444"},
+	{"GET", "/api/classes/{class}/placing", ``, "1++++4444"},
+	{"POST", "/api/classes/{class}/placing", `{"students":2000}`, "1+4444444"}, // it has two
+	{"GET", "/api/me/codes", ``, "1++++++++"},
 	{"POST", "/api/classes/{class}/rows/{row}/leaving", `{"decision":"keep","own":0}`, "144444444"}, // s0 hasn't left
 	{"GET", "/api/classes/{class}/rows/{row}/archive", ``, "144444444"},
 	{"POST", "/api/classes/{class}/rows/{row}/former", `{"along":false}`, "144444444"}, // nor come from another class

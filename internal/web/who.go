@@ -41,7 +41,7 @@ var needs = map[string]need{
 	"LookTerm": officeOnly, "BringTerm": officeOnly,
 	"GetJoinDoor": classStaff, "OpenJoinDoor": classHands, "TakeAskers": classHands, "LookJoin": signedIn, "AskToJoin": studentOwn,
 	"ListAllClasses": officeOnly, "JoinClass": classOpen, "PutOff": classOpen, "ShowAgain": schoolWork, "ListSessions": signedIn, "EndSession": signedIn, "LookAs": classStaff,
-	"GetWish": signedIn, "SetWish": signedIn, "TryPost": officeOnly, "ListMessages": classStaff, "LookMessage": classHands, "SendMessage": classHands, "SendAgain": classHands,
+	"ListOwnCodes": signedIn, "GetPlacing": classOpen, "PlaceClass": classOpen, "GetWish": signedIn, "SetWish": signedIn, "TryPost": officeOnly, "ListMessages": classStaff, "LookMessage": classHands, "SendMessage": classHands, "SendAgain": classHands,
 	"Events": schoolWork, "ListClasses": schoolWork, "CreateClass": schoolWork,
 	"Choose": schoolWork, "FindPeople": schoolWork, "CoverNames": schoolWork, "MakePractice": schoolWork,
 	"GetEverywhere": schoolWork, "PackEverywhere": schoolWork, "ListTemplates": schoolWork, "UploadTemplate": schoolWork, "WriteTemplate": schoolWork, "RenameTemplate": schoolWork, "RemoveTemplate": schoolWork,

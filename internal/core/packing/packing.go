@@ -38,6 +38,7 @@ type Wanted struct {
 	Lender   string      `json:"lender,omitempty"`   // account that may read the source
 	Pointers []Key       `json:"pointers,omitempty"` // folders that get a pointer to the thing
 	Problem  *Reason     `json:"problem,omitempty"`  // what must be fixed before this can be packed
+	Hold     *Reason     `json:"hold,omitempty"`     // why nothing is made or given for now; what is there stays
 	Fill     *Fill       `json:"-"`                  // of a file whose columns are filled in
 	Mates    bool        `json:"mates,omitempty"`    // of somebody's copy: others of the class reach it, or did
 	For      string      `json:"for,omitempty"`      // the account that such a copy is for
@@ -130,6 +131,10 @@ const (
 	SatchelRefused = "satchel-refused"
 	SatchelComing  = "satchel-coming"
 )
+
+// RelinkFirst is why a student whose address is another account's by now is given nothing more:
+// first the teacher says whose the things are.
+const RelinkFirst = "relink-first"
 
 // Problems of a handout's that no address mends: a row says no level, or one that no
 // document is for, or is in no team.
@@ -295,6 +300,8 @@ func judge(w Wanted, a Actual, actual map[Key]Actual) Line {
 		line.fix(&Reason{Code: "unseen"}, LeaveOut)
 	case w.Problem != nil:
 		line.fix(w.Problem, remediesOf(w.Problem.Code)...)
+	case w.Hold != nil && line.Section == ToPack:
+		line.fix(w.Hold, LeaveOut)
 	case line.Section == AlreadyThere && a.State == Elsewhere:
 		line.Reason = &Reason{Code: "moved"}
 	case line.Section == AlreadyThere && a.Name != w.Name && a.Name != a.LastName:

@@ -175,6 +175,8 @@ func (s Step) Again(wanted map[Key]Wanted) Step {
 	switch {
 	case s.Change == nil && w.Problem != nil:
 		return s.end(Stuck, w.Problem)
+	case s.Change == nil && w.Hold != nil:
+		return s.end(Stuck, w.Hold)
 	case s.Act == Rename && w.Name == s.Change.From, s.Act == Lower && (!given || level > s.Change.Level), s.Act == Take && given:
 		return s.end(PassedOver, &Reason{Code: "wanted-again"})
 	case s.Act == Rename:

@@ -39,7 +39,7 @@ type Student struct {
 	Packed  string          // name of the satchel as packed, if it is
 	Values  record.Getter   // columns for patterns
 	// Relink is the account the row's address belongs to, where that is another
-	// than the one its things were given to.
+	// than the one its things were given to: until that is answered nothing more is given.
 	Relink string
 	Name   string // as it is listed
 }
@@ -95,6 +95,15 @@ func SatchelKey(class, row string) packing.Key {
 // PocketKey returns the key of a pocket in a row's satchel.
 func PocketKey(class, row, pocket string) packing.Key {
 	return packing.Key{Class: class, What: packing.What{Purpose: packing.Pocket, ID: pocket}, Whom: packing.Whom{Row: row}}
+}
+
+// Hold is why a student is given nothing more for now: the account that has their things is
+// another than their address belongs to.
+func (s Student) Hold() *packing.Reason {
+	if s.Relink == "" {
+		return nil
+	}
+	return &packing.Reason{Code: packing.RelinkFirst}
 }
 
 // Links are the rows whose address belongs to another account than the one that
@@ -258,7 +267,7 @@ func (b *builder) students(x Place, holder packing.Key) {
 		whom := packing.Whom{Row: s.Row}
 		key := b.PlaceKey(x.ID, whom)
 		w := b.folder(key, b.names[i].Name, holder, rule)
-		w.Apart, w.Altered, w.Problem = b.names[i].By, b.names[i].Altered, s.Problem
+		w.Apart, w.Altered, w.Problem, w.Hold = b.names[i].By, b.names[i].Altered, s.Problem, s.Hold()
 		b.inside(x.ID, key, whom, rule)
 	}
 }
@@ -302,7 +311,7 @@ func (p Plan) SatchelOf(wanted []packing.Wanted, c Class, s Student, name naming
 	}
 	key := SatchelKey(c.ID, s.Row)
 	wanted = append(wanted, packing.Wanted{
-		Key: key, Kind: packing.Folder, Name: name.Name, Apart: name.By, Altered: name.Altered, Parent: parent, Owner: c.Owner, Rule: rule, Problem: cmp.Or(s.Problem, s.Asked),
+		Key: key, Kind: packing.Folder, Name: name.Name, Apart: name.By, Altered: name.Altered, Parent: parent, Owner: c.Owner, Rule: rule, Problem: cmp.Or(s.Problem, s.Asked), Hold: s.Hold(),
 	})
 	for _, pocket := range p.Pockets {
 		wanted = append(wanted, packing.Wanted{

@@ -175,3 +175,22 @@ func usualDomain(rows []Row, field int) string {
 	}
 	return ""
 }
+
+// SameAddress reports that two addresses are one: letters of ASCII compare without case, all
+// others as they are. Unicode's folding would take letters that only look alike, such as the
+// Kelvin sign and K, for one.
+func SameAddress(a, b string) bool { return lowerASCII(a) == lowerASCII(b) }
+
+// InDomain reports that an address is of a domain, compared likewise; every address is of none.
+func InDomain(address, domain string) bool {
+	return domain == "" || strings.HasSuffix(lowerASCII(address), "@"+lowerASCII(domain))
+}
+
+func lowerASCII(s string) string {
+	return strings.Map(func(r rune) rune {
+		if 'A' <= r && r <= 'Z' {
+			return r + 'a' - 'A'
+		}
+		return r
+	}, s)
+}

@@ -44,6 +44,7 @@ const (
 	AccountTwice     = "account-twice"
 	BookSays         = "book-says"
 	ClassSays        = "class-says"
+	AnotherClassSays = "another-class-says"
 )
 
 // A Remark is something a row should know of: Field and Value are what taking it
@@ -158,12 +159,17 @@ func bookRemarks(r ClassRow, a Account) []Remark {
 }
 
 // ClassRemarks tell of a name or address another class of the same student has
-// otherwise. code is that class's.
+// otherwise. code is that class's, empty for who may not know it.
 func ClassRemarks(r, other record.Record, code string) []Remark {
 	var out []Remark
 	for _, f := range []record.Field{record.Given, record.Family, record.Address} {
 		if theirs := other.Get(f); theirs != "" && naming.Fold(theirs) != naming.Fold(r.Get(f)) {
-			out = append(out, Remark{Code: ClassSays, Args: map[string]string{"value": theirs, "class": code}, Field: f, Value: theirs})
+			said := Remark{Code: ClassSays, Args: map[string]string{"value": theirs, "class": code}, Field: f, Value: theirs}
+			if code == "" {
+				said.Code = AnotherClassSays
+				delete(said.Args, "class")
+			}
+			out = append(out, said)
 		}
 	}
 	return out

@@ -267,7 +267,7 @@ func Odd(of []Reader, domain string) []Oddity {
 			out[i] = TurnedOff
 		case !r.Outside && seen[r.Addresses[0]] > 1:
 			out[i] = Twice
-		case !r.Outside && domain != "" && !strings.HasSuffix(r.Addresses[0], "@"+strings.ToLower(domain)):
+		case !r.Outside && !roster.InDomain(r.Addresses[0], domain):
 			out[i] = OtherDomain
 		case r.Wish == Together:
 			out[i] = InDigest

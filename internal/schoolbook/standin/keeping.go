@@ -144,14 +144,23 @@ func (s *Standin) ChangePassword(ctx context.Context, id, before, password strin
 
 // SetCodes implements schoolbook.Keeper. A code is as good as random, so a fast hash of
 // it gives nothing away.
-func (s *Standin) SetCodes(ctx context.Context, codes map[string]string, until time.Time, away bool) error {
-	ids, sums := make([]string, 0, len(codes)), make([]string, 0, len(codes))
-	for id, code := range codes {
+func (s *Standin) SetCodes(ctx context.Context, c schoolbook.Codes) error {
+	ids, sums := make([]string, 0, len(c.Of)), make([]string, 0, len(c.Of))
+	for id, code := range c.Of {
 		ids, sums = append(ids, id), append(sums, sum(code))
 	}
 	return s.tx(ctx, func(tx *sqlx.Tx, _ string) error {
-		_, err := tx.ExecContext(ctx, `update schoolbook.accounts a set code = x.code, code_until = $3, password = case when $4 then '' else password end
-			from unnest($1::text[], $2::text[]) x (id, code) where a.id = x.id`, ids, sums, until, away)
+		if !c.Replace {
+			var good schoolbook.CodesGood
+			if err := tx.SelectContext(ctx, &good.Accounts, `select id from schoolbook.accounts where id = any($1) and code <> '' and code_until > $2 and code_by <> $3 order by id`, ids, c.At, c.By); err != nil {
+				return err
+			}
+			if len(good.Accounts) > 0 {
+				return &good
+			}
+		}
+		_, err := tx.ExecContext(ctx, `update schoolbook.accounts a set code = x.code, code_until = $3, code_by = $5, password = case when $4 then '' else password end
+			from unnest($1::text[], $2::text[]) x (id, code) where a.id = x.id`, ids, sums, c.Until, c.Away, c.By)
 		return err
 	})
 }
@@ -167,7 +176,7 @@ func (s *Standin) UseCode(ctx context.Context, address, code, password string, n
 	args := []any{strings.TrimSpace(address), sum(code), now}
 	// A wrong one touches nothing: a statement that changes no row raises the book's revision, too.
 	if err = s.db.GetContext(ctx, &a, `select `+columns+` from schoolbook.accounts where `+fits, args...); err == nil {
-		err = s.db.GetContext(ctx, &a, `update schoolbook.accounts set password = $4, code = '', code_until = null where `+fits+` returning `+columns, append(args, hash)...)
+		err = s.db.GetContext(ctx, &a, `update schoolbook.accounts set password = $4, code = '', code_until = null, code_by = '' where `+fits+` returning `+columns, append(args, hash)...)
 	}
 	if errors.Is(err, sql.ErrNoRows) {
 		return a, schoolbook.ErrRefused

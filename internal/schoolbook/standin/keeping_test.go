@@ -82,7 +82,7 @@ func TestCodes(t *testing.T) {
 	}
 	give := func(away bool) {
 		t.Helper()
-		if err := s.SetCodes(ctx, map[string]string{"s0": "AAAA", "s1": "BBBB"}, now.Add(time.Hour), away); err != nil {
+		if err := s.SetCodes(ctx, schoolbook.Codes{Of: map[string]string{"s0": "AAAA", "s1": "BBBB"}, By: "office", At: now, Until: now.Add(time.Hour), Away: away}); err != nil {
 			t.Fatal(err)
 		}
 	}

@@ -78,7 +78,7 @@ func (s *Standin) Revision(ctx context.Context) (string, error) {
 	return n, s.db.GetContext(ctx, &n, `select n::text from schoolbook.revision`)
 }
 
-const columns = `id, address, given, family, number, role, off, password <> '' as ready, code_until`
+const columns = `id, address, given, family, number, role, off, password <> '' as ready, code_until, code_by`
 
 // ByAddress implements schoolbook.Book.
 func (s *Standin) ByAddress(ctx context.Context, addresses []string) (map[string]schoolbook.Account, error) {

@@ -85,6 +85,6 @@ func (p *Provider) Sent(t testing.TB, at, address string) url.Values {
 		t.Fatalf("sent to %s: %v", at, err)
 	}
 	p.Challenge = u.Query().Get("code_challenge")
-	p.Claims = map[string]any{"iss": p.URL, "aud": u.Query().Get("client_id"), "sub": "1", "nonce": u.Query().Get("nonce"), "exp": time.Now().Add(time.Minute).Unix(), "iat": time.Now().Unix(), "email": address, "given_name": "Ana", "family_name": "Reis"}
+	p.Claims = map[string]any{"iss": p.URL, "aud": u.Query().Get("client_id"), "sub": "1", "nonce": u.Query().Get("nonce"), "exp": time.Now().Add(time.Minute).Unix(), "iat": time.Now().Unix(), "email": address, "email_verified": true, "given_name": "Ana", "family_name": "Reis"}
 	return url.Values{"code": {"good"}, "state": {u.Query().Get("state")}}
 }

@@ -1845,6 +1845,9 @@ type BinnedThingKind string
 type BookAccount struct {
 	Address string `json:"address"`
 
+	// CodeBy the name of who made it
+	CodeBy *string `json:"codeBy,omitempty"`
+
 	// CodeUntil until when its code for the next sign-in is good
 	CodeUntil *time.Time `json:"codeUntil,omitempty"`
 	Family    string     `json:"family"`
@@ -2027,7 +2030,10 @@ type ClassCodes struct {
 
 	// Mail they go out by mail and aren't told here
 	Mail *bool `json:"mail,omitempty"`
-	Rows []Id  `json:"rows"`
+
+	// Replace codes that others made and that are still good end
+	Replace *bool `json:"replace,omitempty"`
+	Rows    []Id  `json:"rows"`
 }
 
 // ClassList what is to be packed in one class
@@ -2087,6 +2093,21 @@ type Code struct {
 	Code    string    `json:"code"`
 	Name    string    `json:"name"`
 	Until   time.Time `json:"until"`
+}
+
+// CodeMade a code that was made for an account
+type CodeMade struct {
+	At time.Time `json:"at"`
+
+	// Away the password was taken away
+	Away bool `json:"away"`
+
+	// By the name of who made it
+	By string `json:"by"`
+
+	// Mailed it went to the account's own address
+	Mailed bool      `json:"mailed"`
+	Until  time.Time `json:"until"`
 }
 
 // Column a column as it was understood
@@ -2500,6 +2521,9 @@ type GiveCodes struct {
 
 	// Mail they go out by mail and aren't told here
 	Mail *bool `json:"mail,omitempty"`
+
+	// Replace codes that others made and that are still good end
+	Replace *bool `json:"replace,omitempty"`
 }
 
 // GivenDocument a document of a handout: its copies' own name, if they have one, and the level it is for
@@ -3525,6 +3549,20 @@ type PlacePartsLevel string
 
 // PlacePartsUsual of one that is added: the usual place that comes back
 type PlacePartsUsual string
+
+// Placing defines model for Placing.
+type Placing struct {
+	// Placed of those, whom the office placed in the class: its teachers may print codes for them
+	Placed int `json:"placed"`
+
+	// Students of a class, who have an account
+	Students int `json:"students"`
+}
+
+// PlacingSeen defines model for PlacingSeen.
+type PlacingSeen struct {
+	Students int `json:"students"`
+}
 
 // PlanFile a file that was saved, and what stands for columns the class hasn't: by their label, one of its own or nothing
 type PlanFile struct {
@@ -5136,6 +5174,9 @@ type LookMessageJSONRequestBody = MessageAsk
 // ChangeOwnerJSONRequestBody defines body for ChangeOwner for application/json ContentType.
 type ChangeOwnerJSONRequestBody = ChangeOwner
 
+// PlaceClassJSONRequestBody defines body for PlaceClass for application/json ContentType.
+type PlaceClassJSONRequestBody = PlacingSeen
+
 // PutOffJSONRequestBody defines body for PutOff for application/json ContentType.
 type PutOffJSONRequestBody = PutOff
 
@@ -5486,6 +5527,12 @@ type ServerInterface interface {
 	// ListPastRuns the class’s latest runs, newest first
 	// (GET /classes/{classId}/past-runs)
 	ListPastRuns(c *gin.Context, classId ClassId)
+	// GetPlacing for how many of a class its teachers may print codes
+	// (GET /classes/{classId}/placing)
+	GetPlacing(c *gin.Context, classId ClassId)
+	// PlaceClass the office lets a class's teachers print codes for those on its list now
+	// (POST /classes/{classId}/placing)
+	PlaceClass(c *gin.Context, classId ClassId)
 	// PutOff don’t see a note of the class until tomorrow, unless it grows
 	// (PUT /classes/{classId}/put-off)
 	PutOff(c *gin.Context, classId ClassId)
@@ -5669,6 +5716,9 @@ type ServerInterface interface {
 	// GetMe who is signed in
 	// (GET /me)
 	GetMe(c *gin.Context)
+	// ListOwnCodes codes that were made for your account, the latest first
+	// (GET /me/codes)
+	ListOwnCodes(c *gin.Context)
 	// GetWish how you want to be told
 	// (GET /me/notices)
 	GetWish(c *gin.Context)
@@ -8483,6 +8533,56 @@ func (siw *ServerInterfaceWrapper) ListPastRuns(c *gin.Context) {
 	siw.Handler.ListPastRuns(c, classId)
 }
 
+// GetPlacing operation middleware
+func (siw *ServerInterfaceWrapper) GetPlacing(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetPlacing(c, classId)
+}
+
+// PlaceClass operation middleware
+func (siw *ServerInterfaceWrapper) PlaceClass(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PlaceClass(c, classId)
+}
+
 // PutOff operation middleware
 func (siw *ServerInterfaceWrapper) PutOff(c *gin.Context) {
 
@@ -10386,6 +10486,19 @@ func (siw *ServerInterfaceWrapper) GetMe(c *gin.Context) {
 	siw.Handler.GetMe(c)
 }
 
+// ListOwnCodes operation middleware
+func (siw *ServerInterfaceWrapper) ListOwnCodes(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListOwnCodes(c)
+}
+
 // GetWish operation middleware
 func (siw *ServerInterfaceWrapper) GetWish(c *gin.Context) {
 
@@ -11623,6 +11736,9 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PUT(options.BaseURL+"/classes/:classId/staff/:accountId", wrapper.SetStaff)
 	router.PUT(options.BaseURL+"/classes/:classId/owner", wrapper.ChangeOwner)
 	router.POST(options.BaseURL+"/classes/:classId/codes", wrapper.ClassCodes)
+	router.GET(options.BaseURL+"/classes/:classId/placing", wrapper.GetPlacing)
+	router.POST(options.BaseURL+"/classes/:classId/placing", wrapper.PlaceClass)
+	router.GET(options.BaseURL+"/me/codes", wrapper.ListOwnCodes)
 	router.GET(options.BaseURL+"/me/notices", wrapper.GetWish)
 	router.PUT(options.BaseURL+"/me/notices", wrapper.SetWish)
 	router.POST(options.BaseURL+"/school/post/trial", wrapper.TryPost)
@@ -15553,6 +15669,113 @@ func (response ListPastRuns5XXJSONResponse) VisitListPastRunsResponse(w http.Res
 	return err
 }
 
+type GetPlacingRequestObject struct {
+	ClassId ClassId `json:"classId"`
+}
+
+type GetPlacingResponseObject interface {
+	VisitGetPlacingResponse(w http.ResponseWriter) error
+}
+
+type GetPlacing200JSONResponse Placing
+
+func (response GetPlacing200JSONResponse) VisitGetPlacingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetPlacing4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetPlacing4XXJSONResponse) VisitGetPlacingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetPlacing5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetPlacing5XXJSONResponse) VisitGetPlacingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PlaceClassRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	Body    *PlaceClassJSONRequestBody
+}
+
+type PlaceClassResponseObject interface {
+	VisitPlaceClassResponse(w http.ResponseWriter) error
+}
+
+type PlaceClass204Response struct {
+}
+
+func (response PlaceClass204Response) VisitPlaceClassResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type PlaceClass4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PlaceClass4XXJSONResponse) VisitPlaceClassResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PlaceClass5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PlaceClass5XXJSONResponse) VisitPlaceClassResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type PutOffRequestObject struct {
 	ClassId ClassId `json:"classId"`
 	Body    *PutOffJSONRequestBody
@@ -18999,6 +19222,61 @@ func (response GetMe5XXJSONResponse) VisitGetMeResponse(w http.ResponseWriter) e
 	return err
 }
 
+type ListOwnCodesRequestObject struct {
+}
+
+type ListOwnCodesResponseObject interface {
+	VisitListOwnCodesResponse(w http.ResponseWriter) error
+}
+
+type ListOwnCodes200JSONResponse []CodeMade
+
+func (response ListOwnCodes200JSONResponse) VisitListOwnCodesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListOwnCodes4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListOwnCodes4XXJSONResponse) VisitListOwnCodesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListOwnCodes5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListOwnCodes5XXJSONResponse) VisitListOwnCodesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetWishRequestObject struct {
 }
 
@@ -21807,6 +22085,12 @@ type StrictServerInterface interface {
 	// ListPastRuns the class’s latest runs, newest first
 	// (GET /classes/{classId}/past-runs)
 	ListPastRuns(ctx context.Context, request ListPastRunsRequestObject) (ListPastRunsResponseObject, error)
+	// GetPlacing for how many of a class its teachers may print codes
+	// (GET /classes/{classId}/placing)
+	GetPlacing(ctx context.Context, request GetPlacingRequestObject) (GetPlacingResponseObject, error)
+	// PlaceClass the office lets a class's teachers print codes for those on its list now
+	// (POST /classes/{classId}/placing)
+	PlaceClass(ctx context.Context, request PlaceClassRequestObject) (PlaceClassResponseObject, error)
 	// PutOff don’t see a note of the class until tomorrow, unless it grows
 	// (PUT /classes/{classId}/put-off)
 	PutOff(ctx context.Context, request PutOffRequestObject) (PutOffResponseObject, error)
@@ -21990,6 +22274,9 @@ type StrictServerInterface interface {
 	// GetMe who is signed in
 	// (GET /me)
 	GetMe(ctx context.Context, request GetMeRequestObject) (GetMeResponseObject, error)
+	// ListOwnCodes codes that were made for your account, the latest first
+	// (GET /me/codes)
+	ListOwnCodes(ctx context.Context, request ListOwnCodesRequestObject) (ListOwnCodesResponseObject, error)
 	// GetWish how you want to be told
 	// (GET /me/notices)
 	GetWish(ctx context.Context, request GetWishRequestObject) (GetWishResponseObject, error)
@@ -24566,6 +24853,76 @@ func (sh *strictHandler) ListPastRuns(ctx *gin.Context, classId ClassId) {
 	}
 }
 
+// GetPlacing operation middleware
+func (sh *strictHandler) GetPlacing(ctx *gin.Context, classId ClassId) {
+	var request GetPlacingRequestObject
+
+	request.ClassId = classId
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetPlacing(ctx, request.(GetPlacingRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetPlacing")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetPlacingResponseObject); ok {
+		if err := validResponse.VisitGetPlacingResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// PlaceClass operation middleware
+func (sh *strictHandler) PlaceClass(ctx *gin.Context, classId ClassId) {
+	var request PlaceClassRequestObject
+
+	request.ClassId = classId
+
+	var body PlaceClassJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PlaceClass(ctx, request.(PlaceClassRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PlaceClass")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PlaceClassResponseObject); ok {
+		if err := validResponse.VisitPlaceClassResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // PutOff operation middleware
 func (sh *strictHandler) PutOff(ctx *gin.Context, classId ClassId) {
 	var request PutOffRequestObject
@@ -26668,6 +27025,30 @@ func (sh *strictHandler) GetMe(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetMeResponseObject); ok {
 		if err := validResponse.VisitGetMeResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListOwnCodes operation middleware
+func (sh *strictHandler) ListOwnCodes(ctx *gin.Context) {
+	var request ListOwnCodesRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListOwnCodes(ctx, request.(ListOwnCodesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListOwnCodes")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListOwnCodesResponseObject); ok {
+		if err := validResponse.VisitListOwnCodesResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

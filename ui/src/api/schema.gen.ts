@@ -192,7 +192,7 @@ export interface paths {
         put?: never;
         /**
          * codes for the next sign-in, each good once
-         * @description Problems: not-there.
+         * @description Problems: not-there, codes-good.
          */
         post: operations["giveCodes"];
         delete?: never;
@@ -321,9 +321,49 @@ export interface paths {
         put?: never;
         /**
          * codes for students of a class: those picked, or all without a password
-         * @description Problems: nobody-needs-codes, office-only, reset-by-office.
+         * @description Problems: nobody-needs-codes, office-only, reset-by-office, not-placed, codes-good.
          */
         post: operations["classCodes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/placing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        /** for how many of a class its teachers may print codes */
+        get: operations["getPlacing"];
+        put?: never;
+        /**
+         * the office lets a class's teachers print codes for those on its list now
+         * @description Problems: changed.
+         */
+        post: operations["placeClass"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/me/codes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** codes that were made for your account, the latest first */
+        get: operations["listOwnCodes"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -3396,6 +3436,8 @@ export interface components {
              * @description until when its code for the next sign-in is good
              */
             codeUntil?: string;
+            /** @description the name of who made it */
+            codeBy?: string;
         };
         BookPage: {
             accounts: components["schemas"]["BookAccount"][];
@@ -3471,12 +3513,38 @@ export interface components {
             away: boolean;
             /** @description they go out by mail and aren't told here */
             mail?: boolean;
+            /** @description codes that others made and that are still good end */
+            replace?: boolean;
         };
         ClassCodes: {
             rows: components["schemas"]["Id"][];
             away: boolean;
             /** @description they go out by mail and aren't told here */
             mail?: boolean;
+            /** @description codes that others made and that are still good end */
+            replace?: boolean;
+        };
+        Placing: {
+            /** @description of a class, who have an account */
+            students: number;
+            /** @description of those, whom the office placed in the class: its teachers may print codes for them */
+            placed: number;
+        };
+        PlacingSeen: {
+            students: number;
+        };
+        /** @description a code that was made for an account */
+        CodeMade: {
+            /** @description the name of who made it */
+            by: string;
+            /** Format: date-time */
+            at: string;
+            /** Format: date-time */
+            until: string;
+            /** @description it went to the account's own address */
+            mailed: boolean;
+            /** @description the password was taken away */
+            away: boolean;
         };
         /** @description lets somebody in once; it is told here and nowhere else */
         Code: {
@@ -5882,6 +5950,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Code"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getPlacing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description for how many of a class its teachers may print codes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Placing"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    placeClass: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlacingSeen"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    listOwnCodes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description codes that were made for your account, the latest first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CodeMade"][];
                 };
             };
             "4XX": components["responses"]["Problem"];

@@ -7,6 +7,7 @@ import { me } from '@/me'
 import { useActing } from '@/parts/acting'
 import { tellDone } from '@/tell'
 import OwnNotices from './OwnNotices.vue'
+import OwnCodes from './OwnCodes.vue'
 import OwnSessions from './OwnSessions.vue'
 
 /** One's own account: who the school book says one is, and one's password. */
@@ -49,6 +50,7 @@ const change = () =>
         }}</Button>
       </form>
       <OwnNotices />
+      <OwnCodes />
       <OwnSessions />
     </div>
   </component>

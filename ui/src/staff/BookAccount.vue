@@ -73,7 +73,7 @@ const turn = (off: boolean) =>
           account.off
             ? t('book.off-text')
             : account.codeUntil
-              ? t('book.code-text', { when: exact(Date.parse(account.codeUntil)) })
+              ? t('book.code-text', { when: exact(Date.parse(account.codeUntil)), by: account.codeBy })
               : t(account.ready ? 'book.ready-text' : 'book.none-text')
         }}
       </p>

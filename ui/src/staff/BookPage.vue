@@ -12,6 +12,7 @@ import { useRested } from '@/parts/rested'
 import BookAccount from './BookAccount.vue'
 import BookList from './BookList.vue'
 import CodeSlips from './CodeSlips.vue'
+import { makeCodes } from './codes'
 
 /** The school book: everybody's account. Staff look, the office changes. */
 const { t } = useI18n()
@@ -54,7 +55,10 @@ const codes = ref<Of<'Code'>[]>([])
 const { busy, problem, act } = useActing()
 const give = (accounts: string[], away: boolean, mail = false) =>
   act(async () => {
-    const made = await data(api.POST('/book/codes', { body: { accounts, away, mail } }))
+    const made = await makeCodes((replace) =>
+      data(api.POST('/book/codes', { body: { accounts, away, mail, replace } })),
+    )
+    if (!made) return
     if (mail) tellDone(t('mail.sent-n', { n: made.length }, made.length))
     else codes.value = made
     chosen.value = []

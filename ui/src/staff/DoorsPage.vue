@@ -9,6 +9,7 @@ import PickOne from '@/parts/PickOne.vue'
 import { plainName } from '@/parts/plainName'
 import { tellDone } from '@/tell'
 import CodeSlips from './CodeSlips.vue'
+import { makeCodes } from './codes'
 import JoinDoor from './JoinDoor.vue'
 import { useClass } from './theClass'
 
@@ -55,8 +56,15 @@ const codes = ref<Of<'Code'>[]>([])
 const { busy, problem, act: acting } = useActing()
 const give = (mail: boolean) =>
   acting(async () => {
-    const body = { rows: [], away: false, mail }
-    const made = await data(api.POST('/classes/{classId}/codes', { params: { path: path.value }, body }))
+    const made = await makeCodes((replace) =>
+      data(
+        api.POST('/classes/{classId}/codes', {
+          params: { path: path.value },
+          body: { rows: [], away: false, mail, replace },
+        }),
+      ),
+    )
+    if (!made) return
     if (mail) tellDone(t('mail.sent-n', { n: made.length }, made.length))
     else codes.value = made
   })

@@ -7,6 +7,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { api, data, ProblemError, type Of } from '@/api/client'
 import { freshenClass, useRoster } from '@/api/queries'
 import { covered } from '@/cover'
+import { me } from '@/me'
 import { isTyping, useKeys } from '@/keys'
 import { withValue } from '@/parts/columnValues'
 import { tellDone, tellProblem } from '@/tell'
@@ -17,6 +18,7 @@ import ChosenPanel from './ChosenPanel.vue'
 import { sayTheirs } from './mending'
 import HistoryPanel from './HistoryPanel.vue'
 import LeaversPanel from './LeaversPanel.vue'
+import PlacingPart from './PlacingPart.vue'
 import RosterDraft from './RosterDraft.vue'
 import RosterGrid from './RosterGrid.vue'
 import TeamsPanel from './TeamsPanel.vue'
@@ -229,6 +231,7 @@ const entering = computed(
       </template>
     </Teleport>
     <section class="list">
+      <PlacingPart v-if="me?.role === 'office'" :class-id="classId" :revision="cls?.revision ?? 0" />
       <div class="over">
         <Input
           v-model:value="filter"

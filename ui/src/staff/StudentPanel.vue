@@ -4,6 +4,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRouter } from 'vue-router'
+import { makeCodes } from './codes'
 import { plainName } from '@/parts/plainName'
 import { api, data, type Of } from '@/api/client'
 import { useActing } from '@/parts/acting'
@@ -64,12 +65,14 @@ watch(
   () => props.row,
   () => (code.value = ''),
 )
-async function newCode() {
+async function newCode(mail = false) {
   try {
     const params = { path: { classId: props.classId } }
-    const body = { rows: [props.row], away: true }
-    const got = await data(api.POST('/classes/{classId}/codes', { params, body }))
-    code.value = got[0]?.code ?? ''
+    const got = await makeCodes((replace) =>
+      data(api.POST('/classes/{classId}/codes', { params, body: { rows: [props.row], away: true, mail, replace } })),
+    )
+    if (got && mail) tellDone(t('mail.sent-n', { n: got.length }, got.length))
+    else code.value = got?.[0]?.code ?? ''
   } catch (e) {
     tellProblem(e)
   }
@@ -124,13 +127,16 @@ const level = (a: Of<'Access'>) =>
 <template>
   <SidePanel :title="panel?.name ?? ''" @close="emit('close')">
     <template v-if="panel && thing">
-      <div class="of quiet">{{ title }} · {{
+      <div class="of quiet">
+        {{ title }} ·
+        {{
           thing.handout
             ? t(`panel.of-${thing.of}`)
             : mates.length
               ? t('panel.not-private', { n: mates.length }, mates.length)
               : t('panel.private')
-        }}</div>
+        }}
+      </div>
       <div class="now">
         <TagMark :state="thing.state" :fill="thing.words ? 60 : 0" bare />
         <span>
@@ -218,8 +224,11 @@ const level = (a: Of<'Access'>) =>
           ><Button>{{ t('eyes.look') }}</Button></RouterLink
         >
         <Button v-if="thing.link" @click="takeLink">{{ t('panel.take-link') }}</Button>
-        <Button v-if="mayPack && !thing.handout" :disabled="busy" data-act="new-code" @click="newCode">{{
+        <Button v-if="mayPack && !thing.handout" :disabled="busy" data-act="new-code" @click="newCode()">{{
           t('panel.code')
+        }}</Button>
+        <Button v-if="mayPack && !thing.handout" :disabled="busy" data-act="mail-code" @click="newCode(true)">{{
+          t('panel.code-mail')
         }}</Button>
         <Button v-if="mayPack" data-act="notice" @click="beginNotice">{{ t('panel.notice') }}</Button>
       </div>
