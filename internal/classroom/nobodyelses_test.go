@@ -14,7 +14,7 @@ import (
 
 // Typing a student on a list tells nothing of what their other classes are called.
 func TestOtherClassesNames(t *testing.T) {
-	a, c := school(t, 1)
+	a, _ := school(t, 1)
 	there, err := a.Rooms.CreateClass(ctx, "stranger", "8A", "Boats 8A", "1", false)
 	if err != nil {
 		t.Fatal(err)
