@@ -104,7 +104,7 @@ func (c *Packing) LookFilling(ctx context.Context, class, handout string, slot i
 		return nil, notFound(err)
 	}
 	defer content.Close()
-	gate.Aside(func() { out.form, err = form.Take(content, v.Size, at.Fill.Ending, at.Fill.Known) })
+	gate.Aside(func() { out.form, err = form.Take(ctx, content, v.Size, at.Fill.Ending, at.Fill.Known) })
 	if errors.Is(err, form.ErrUnreadable) {
 		out.Unreadable = true
 		return out, nil

@@ -6,6 +6,8 @@ package form
 import (
 	"archive/zip"
 	"bytes"
+	"cmp"
+	"context"
 	"errors"
 	"fmt"
 	"io"
@@ -21,11 +23,13 @@ import (
 
 // How much of a file is looked at.
 const (
-	MostFile    = 64 << 20 // bytes of a whole file
-	mostText    = 8 << 20  // bytes, unpacked, of all parts of it that hold text
-	mostEntries = 20_000   // of an archive
-	mostParts   = 20_000   // brackets in one file
-	mostMissing = 20       // labels told that are no column
+	MostFile    = 64 << 20  // bytes of a whole file
+	mostText    = 8 << 20   // bytes, unpacked, of all parts of it that hold text
+	mostEntries = 20_000    // of an archive
+	mostParts   = 20_000    // columns asked for in one file
+	mostTokens  = 2_000_000 // tags and texts in one file
+	mostWritten = MostFile  // bytes of a copy
+	mostMissing = 20        // labels told that are no column
 )
 
 // ErrUnreadable says that a file isn't what its name says, or holds more than is looked at.
@@ -83,7 +87,7 @@ type piece struct {
 }
 
 // Take reads a form of so many bytes from r, which needn't be kept.
-func Take(r io.Reader, size int64, ending string, known func(record.Field) bool) (*Form, error) {
+func Take(ctx context.Context, r io.Reader, size int64, ending string, known func(record.Field) bool) (*Form, error) {
 	if !Can(ending) {
 		return &Form{}, nil
 	}
@@ -97,7 +101,7 @@ func Take(r io.Reader, size int64, ending string, known func(record.Field) bool)
 	var f *Form
 	if err = os.Remove(file.Name()); err == nil { // it is gone when it is closed
 		if size, err = io.Copy(file, r); err == nil {
-			f, err = Read(file, size, ending, known)
+			f, err = Read(ctx, file, size, ending, known)
 		}
 	}
 	if err != nil {
@@ -116,8 +120,9 @@ func (f *Form) Close() {
 }
 
 // Read looks through a file of so many bytes for the columns that are known. A form that
-// asks for none needn't be filled in. The error is ErrUnreadable, or that of the file.
-func Read(file io.ReaderAt, size int64, ending string, known func(record.Field) bool) (*Form, error) {
+// asks for none needn't be filled in. The error is ErrUnreadable, that of the file, or that of
+// ctx, which ends it soon.
+func Read(ctx context.Context, file io.ReaderAt, size int64, ending string, known func(record.Field) bool) (*Form, error) {
 	k, can := kinds[strings.ToLower(ending)]
 	f := &Form{style: k.style, texts: map[string][]piece{}}
 	if !can {
@@ -126,7 +131,7 @@ func Read(file io.ReaderAt, size int64, ending string, known func(record.Field) 
 	if size > MostFile {
 		return nil, ErrUnreadable
 	}
-	reading := &reading{form: f, known: known}
+	reading := &reading{ctx: ctx, form: f, known: known}
 	if k.markup == nil {
 		if size > document.MaxText {
 			return nil, ErrUnreadable
@@ -142,7 +147,7 @@ func Read(file io.ReaderAt, size int64, ending string, known func(record.Field) 
 		return f, nil
 	}
 	archive, err := zip.NewReader(file, size)
-	if err != nil || len(archive.File) > mostEntries {
+	if err != nil || len(archive.File) > mostEntries || !apart(archive.File, size) {
 		return nil, ErrUnreadable
 	}
 	f.archive = archive
@@ -150,9 +155,6 @@ func Read(file io.ReaderAt, size int64, ending string, known func(record.Field) 
 	for _, entry := range archive.File {
 		if !k.holds(entry.Name) {
 			continue
-		}
-		if _, twice := f.texts[entry.Name]; twice {
-			return nil, ErrUnreadable
 		}
 		text, err := unpacked(entry, left)
 		if err != nil {
@@ -164,6 +166,29 @@ func Read(file io.ReaderAt, size int64, ending string, known func(record.Field) 
 		}
 	}
 	return f, nil
+}
+
+// apart reports that the entries of an archive have each a name and bytes of their own: one
+// whose entries share bytes becomes many times as large where it is written anew.
+func apart(entries []*zip.File, size int64) bool {
+	type span struct{ from, to int64 }
+	names, spans := make(map[string]bool, len(entries)), make([]span, 0, len(entries))
+	for _, e := range entries {
+		from, err := e.DataOffset()
+		to := from + int64(e.CompressedSize64)
+		if err != nil || names[e.Name] || to < from || to > size {
+			return false
+		}
+		names[e.Name] = true
+		spans = append(spans, span{from, to})
+	}
+	slices.SortFunc(spans, func(a, b span) int { return cmp.Or(cmp.Compare(a.from, b.from), cmp.Compare(a.to, b.to)) })
+	for i := 1; i < len(spans); i++ {
+		if spans[i].from < spans[i-1].to {
+			return false
+		}
+	}
+	return true
 }
 
 // unpacked reads an entry of an archive that is no longer than most.
@@ -182,9 +207,22 @@ func unpacked(entry *zip.File, most int64) ([]byte, error) {
 
 // A reading is a form that is being read.
 type reading struct {
-	form  *Form
-	known func(record.Field) bool
-	parts int
+	ctx    context.Context
+	form   *Form
+	known  func(record.Field) bool
+	parts  int
+	tokens int
+}
+
+// goesOn counts a tag or a text, and says whether to go on.
+func (r *reading) goesOn() error {
+	if r.tokens++; r.tokens > mostTokens || r.parts > mostParts {
+		return ErrUnreadable
+	}
+	if r.tokens%1024 == 0 {
+		return r.ctx.Err()
+	}
+	return nil
 }
 
 // find returns the known columns of a text, and notes what it asks for.
@@ -218,6 +256,7 @@ func (r *reading) plain(text []byte) {
 
 // Write writes the file with values in the place of its columns.
 func (f *Form) Write(w io.Writer, values record.Getter) error {
+	w = &bounded{w, mostWritten}
 	if f.archive == nil {
 		return f.text(w, "", values)
 	}
@@ -241,6 +280,19 @@ func (f *Form) Write(w io.Writer, values record.Getter) error {
 		}
 	}
 	return out.Close()
+}
+
+// bounded writes no more than so many bytes.
+type bounded struct {
+	io.Writer
+	left int64
+}
+
+func (b *bounded) Write(p []byte) (int, error) {
+	if b.left -= int64(len(p)); b.left < 0 {
+		return 0, ErrUnreadable
+	}
+	return b.Writer.Write(p)
 }
 
 // text writes the pieces of a text.

@@ -25,7 +25,7 @@ var values = record.Values{record.Given: "Ewa <i>", record.Family: "Ó Briain & 
 
 func read(t *testing.T, ending string, b []byte) *Form {
 	t.Helper()
-	f, err := Read(bytes.NewReader(b), int64(len(b)), ending, known)
+	f, err := Read(t.Context(), bytes.NewReader(b), int64(len(b)), ending, known)
 	if err != nil {
 		t.Fatalf("%s: %v", ending, err)
 	}
@@ -182,7 +182,7 @@ func TestRuns(t *testing.T) {
 		}
 	}
 	b := packed(t, "word/document.xml", `<w:p><w:t>a [Cla</w:t></w:r><w:t>ss] b</w:t></w:p>`)
-	if _, err := Read(bytes.NewReader(b), int64(len(b)), ".docx", known); !errors.Is(err, ErrUnreadable) {
+	if _, err := Read(t.Context(), bytes.NewReader(b), int64(len(b)), ".docx", known); !errors.Is(err, ErrUnreadable) {
 		t.Errorf("elements that cross: %v", err)
 	}
 	b = packed(t, "word/document.xml", `<w:p><w:t>a [Cla</w:t><w:t>ss] b</w:t><w:instrText>[Class]</w:instrText></w:p>`)
@@ -211,11 +211,11 @@ func TestUnreadable(t *testing.T) {
 		"not letters":    {".txt", []byte("[Class]\xff")},
 		"long":           {".md", []byte(strings.Repeat("[Class]", 200_000))},
 	} {
-		if _, err := Read(bytes.NewReader(c.b), int64(len(c.b)), c.ending, known); !errors.Is(err, ErrUnreadable) {
+		if _, err := Read(t.Context(), bytes.NewReader(c.b), int64(len(c.b)), c.ending, known); !errors.Is(err, ErrUnreadable) {
 			t.Errorf("%s: %v", name, err)
 		}
 	}
-	if _, err := Read(bytes.NewReader(nil), MostFile+1, ".odt", known); !errors.Is(err, ErrUnreadable) {
+	if _, err := Read(t.Context(), bytes.NewReader(nil), MostFile+1, ".odt", known); !errors.Is(err, ErrUnreadable) {
 		t.Errorf("a large file: %v", err)
 	}
 }

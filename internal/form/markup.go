@@ -48,9 +48,6 @@ func (r *reading) marked(entry string, text []byte, m markup) error {
 	if err := w.all(); err != nil {
 		return err
 	}
-	if r.parts > mostParts {
-		return ErrUnreadable
-	}
 	if len(w.edits) > 0 {
 		r.form.texts[entry] = w.joined()
 	}
@@ -78,6 +75,9 @@ func (w *walk) all() error {
 	d := xml.NewDecoder(bytes.NewReader(w.text))
 	tag := 0
 	for {
+		if err := w.reading.goesOn(); err != nil {
+			return err
+		}
 		from := int(d.InputOffset())
 		token, err := d.RawToken()
 		to := int(d.InputOffset())
@@ -145,11 +145,17 @@ func (w *walk) line(runs []run) {
 	at := 0 // where in the paragraph the run begins
 	for _, r := range runs {
 		end := at + len(r.says)
-		asked := slices.ContainsFunc(parts, func(p filling.Part) bool { return p.From < end && p.To > at })
+		for len(parts) > 0 && parts[0].To <= at { // over: parts come in their order
+			parts = parts[1:]
+		}
+		n := 0 // that are asked for in the run
+		for n < len(parts) && parts[n].From < end {
+			n++
+		}
 		switch {
-		case !asked:
+		case n == 0:
 		case !r.fixed:
-			w.edits = append(w.edits, edit{r.from, r.to, instead(r.says, at, parts)})
+			w.edits = append(w.edits, edit{r.from, r.to, instead(r.says, at, parts[:n])})
 			if r.tag > 0 {
 				w.edits = append(w.edits, edit{r.tag, r.tag, []piece{{bytes: []byte(` xml:space="preserve"`)}}})
 			}

@@ -66,7 +66,7 @@ func (j *job) read(ctx context.Context, source cupboard.Source, fill *packing.Fi
 	}
 	defer content.Close()
 	x := &filled{sha: version.SHA}
-	gate.Aside(func() { x.form, err = form.Take(content, version.Size, fill.Ending, fill.Known) })
+	gate.Aside(func() { x.form, err = form.Take(ctx, content, version.Size, fill.Ending, fill.Known) })
 	if errors.Is(err, form.ErrUnreadable) {
 		return nil, nil
 	}

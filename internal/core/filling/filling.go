@@ -47,6 +47,9 @@ func Find(text string, style Style, known func(record.Field) bool) []Part {
 		if style == Marked && escaped(text, i) {
 			from--
 		}
+		if strings.IndexByte(text[i:min(len(text), from+MostBytes)], ']') < 0 {
+			continue
+		}
 		window, at := opened(text[from:min(len(text), from+MostBytes)], style)
 		asked, label, end, ok := naming.Column(window)
 		if !ok || strings.ContainsAny(window[:end], "\r\n") {
