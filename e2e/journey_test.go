@@ -245,6 +245,20 @@ func TestNoTextIsLost(t *testing.T) {
 	second.see(`.doc[data-state="saved"] .sheet`, "From the first window.")
 	second.see(".sheet", "From the second window.")
 
+	// Whoever goes on with the other text keeps their own among the earlier states.
+	first.open(strings.TrimPrefix(first.page.MustInfo().URL, s.url)).see(".sheet", "second window")
+	write(first, " Then the first again.")
+	first.see(`.doc[data-state="saved"]`, "Kept")
+	write(second, " Dropped for theirs.")
+	second.see(".both", "Then the first again.")
+	second.click(`[data-act="keep-theirs"]`)
+	second.see(`.doc[data-state="saved"] .sheet`, "Then the first again.")
+	thing := strings.TrimPrefix(second.page.MustInfo().URL, s.url+"/things/")
+	all := second.page.MustEval(`(id) => fetch('/api/things/' + id + '/versions').then((r) => r.json()).then((vs) => Promise.all(vs.map((v) => fetch('/api/things/' + id + '/content?version=' + v.number).then((r) => r.text())))).then((texts) => texts.join('\n=====\n'))`, thing).Str()
+	if texts := strings.Split(all, "\n=====\n"); !strings.Contains(all, "Dropped for theirs.") || strings.Contains(texts[0], "Dropped for theirs.") || !strings.Contains(texts[0], "Then the first again.") {
+		t.Errorf("the states of the document are %s", all)
+	}
+
 	// The connection is lost: what is typed is kept on the device and sent later.
 	first.open(strings.TrimPrefix(first.page.MustInfo().URL, s.url)).see(".sheet", "second window")
 	offline := func(off bool) {

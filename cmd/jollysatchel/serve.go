@@ -82,7 +82,10 @@ func settings(url string, now clock.Clock) (app.Settings, error) {
 	if s.School.Words, err = ownWords(os.Getenv("JOLLY_WORDS")); err != nil {
 		return s, err
 	}
-	if s.School.Quota, err = megabytes(os.Getenv("JOLLY_SATCHEL_MB")); err != nil {
+	if s.School.Quota, err = megabytes("JOLLY_SATCHEL_MB"); err != nil {
+		return s, err
+	}
+	if s.School.Disk, err = megabytes("JOLLY_SCHOOL_MB"); err != nil {
 		return s, err
 	}
 	s.Here = here()
@@ -125,14 +128,15 @@ func secret(name string) (string, error) {
 	return strings.TrimSpace(string(b)), err
 }
 
-// megabytes reads how large a satchel may be; 0 where nothing is said.
-func megabytes(text string) (int64, error) {
+// megabytes reads how large something may be from a variable; 0 where nothing is said.
+func megabytes(name string) (int64, error) {
+	text := os.Getenv(name)
 	if text == "" {
 		return 0, nil
 	}
 	n, err := strconv.ParseInt(text, 10, 32)
 	if err != nil || n < 1 {
-		return 0, fmt.Errorf("JOLLY_SATCHEL_MB: %q is no number of megabytes", text)
+		return 0, fmt.Errorf("%s: %q is no number of megabytes", name, text)
 	}
 	return n * 1_000_000, nil
 }

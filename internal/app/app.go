@@ -13,8 +13,6 @@ import (
 	_ "time/tzdata" // zone rules ship with the program
 
 	"github.com/alexedwards/scs/pgxstore"
-	"golang.org/x/net/netutil"
-
 	contract "jollysatchel/api"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
@@ -245,7 +243,7 @@ func (s standins) Figures(ctx context.Context) (web.Figures, error) {
 	return web.Figures{Requests: f.Requests, Folders: f.Folders, Files: f.Files, Pointers: f.Pointers, Binned: f.Binned, Versions: f.Versions, Contents: f.Contents, Bytes: f.Bytes, People: f.People}, err
 }
 
-// mostConnections are open at once; more wait to be accepted.
+// mostConnections are open at once; beyond, who waits longest of the address with most is closed.
 const mostConnections = 4000
 
 // Serve answers on l and packs until ctx ends, then stops cleanly: requests
@@ -267,10 +265,9 @@ func (a *App) Serve(ctx context.Context, l net.Listener, people []web.DemoPerson
 	looking := make(chan struct{})
 	go func() { defer close(looking); a.Observer.Run(news) }()
 	h := &http.Server{
-		Handler: server, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 32 << 10,
+		Handler: server, ConnState: newCrowd(mostConnections).state, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 32 << 10,
 		BaseContext: func(net.Listener) context.Context { return context.WithoutCancel(ctx) }, ErrorLog: slog.NewLogLogger(a.Log.Handler(), slog.LevelDebug),
 	}
-	l = netutil.LimitListener(l, mostConnections)
 	failed := make(chan error, 1)
 	go func() { failed <- h.Serve(l) }()
 	var err error

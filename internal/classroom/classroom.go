@@ -157,6 +157,7 @@ type Things struct {
 	observer Observer
 	turns    turns
 	coming   coming
+	all      weighing
 }
 
 // People are the school's accounts.

@@ -32,6 +32,12 @@ const (
 // bytes, where the school says nothing else.
 const UsualQuota = 1_000_000_000
 
+// mostMails are written by one person within a day, to however many.
+const mostMails = 3000
+
+// UsualDisk is what everything of a school may weigh, in bytes, each content once.
+const UsualDisk = 500_000_000_000
+
 func tooMany(field, code string, most int) *Invalid {
 	return &Invalid{field, code, map[string]string{"most": strconv.Itoa(most)}}
 }

@@ -28,10 +28,13 @@ type School struct {
 	Zone     *time.Location
 	Language string // BCP 47
 	Quota    int64  // bytes a satchel may weigh; 0: UsualQuota
+	Disk     int64  // bytes everything of the school may weigh; 0: UsualDisk
 	// OfficeCodes keeps codes for students' next sign-in to the office.
 	OfficeCodes bool
 	// StaffReset lets teachers give codes to students of their classes who have a password.
 	StaffReset bool
+	// OutsideMail lets people write to addresses of other domains that are no account's.
+	OutsideMail bool
 	// ListAccounts lets class lists that teachers accept enter students into the school book.
 	ListAccounts bool
 	// Words are the school's own for what screens call class, period and handout,
@@ -90,7 +93,7 @@ func (c *Charter) Read(ctx context.Context) error {
 func (c *Charter) over(said store.SchoolSettings) School {
 	s := School{
 		Name: cmp.Or(c.fixed.Name, said.Name), Domain: cmp.Or(c.fixed.Domain, said.Domain), Zone: c.fixed.Zone,
-		Language: cmp.Or(c.fixed.Language, said.Language, "en"), Quota: cmp.Or(c.fixed.Quota, said.SatchelMB*1_000_000), Words: map[string]string{}, OfficeCodes: said.OfficeCodes, StaffReset: said.StaffReset, ListAccounts: said.ListAccounts,
+		Language: cmp.Or(c.fixed.Language, said.Language, "en"), Quota: cmp.Or(c.fixed.Quota, said.SatchelMB*1_000_000), Disk: c.fixed.Disk, Words: map[string]string{}, OfficeCodes: said.OfficeCodes, StaffReset: said.StaffReset, OutsideMail: said.OutsideMail, ListAccounts: said.ListAccounts,
 		Site: cmp.Or(c.fixed.Site, said.Site, c.here), Post: said.Post, Service: said.Service,
 	}
 	if s.Zone == nil {
@@ -145,6 +148,7 @@ type SchoolChange struct {
 	Words        *map[string]string     `json:"words,omitempty"`
 	OfficeCodes  *bool                  `json:"officeCodes,omitempty"`
 	StaffReset   *bool                  `json:"staffReset,omitempty"`
+	OutsideMail  *bool                  `json:"outsideMail,omitempty"`
 	ListAccounts *bool                  `json:"listAccounts,omitempty"`
 	Site         *string                `json:"site,omitempty"`
 	Post         *store.PostSettings    `json:"post,omitempty"`
@@ -202,7 +206,7 @@ func (ch SchoolChange) apply(s *store.SchoolSettings, is School, was SchoolChang
 		to, was *bool
 		is      bool
 		now     *bool
-	}{{"officeCodes", ch.OfficeCodes, was.OfficeCodes, is.OfficeCodes, &s.OfficeCodes}, {"staffReset", ch.StaffReset, was.StaffReset, is.StaffReset, &s.StaffReset}, {"listAccounts", ch.ListAccounts, was.ListAccounts, is.ListAccounts, &s.ListAccounts}} {
+	}{{"officeCodes", ch.OfficeCodes, was.OfficeCodes, is.OfficeCodes, &s.OfficeCodes}, {"staffReset", ch.StaffReset, was.StaffReset, is.StaffReset, &s.StaffReset}, {"outsideMail", ch.OutsideMail, was.OutsideMail, is.OutsideMail, &s.OutsideMail}, {"listAccounts", ch.ListAccounts, was.ListAccounts, is.ListAccounts, &s.ListAccounts}} {
 		if x.to == nil {
 			continue
 		}

@@ -151,7 +151,7 @@ func (m *mails) messages(t tale, rows []string) []store.Message {
 	for i, row := range rows {
 		readers[i] = m.reader(row, t.column)
 	}
-	odd := telling.Odd(readers, m.School().Domain)
+	odd := telling.Odd(readers, m.School().Domain, m.School().OutsideMail)
 	now := m.Now()
 	var out []store.Message
 	for i, r := range readers {
@@ -379,7 +379,7 @@ func (m *mails) look(t tale, rows []string, whose string) MessageLook {
 	for i, row := range rows {
 		readers[i] = m.reader(row, t.column)
 	}
-	odd := telling.Odd(readers, m.School().Domain)
+	odd := telling.Odd(readers, m.School().Domain, m.School().OutsideMail)
 	for i, r := range readers {
 		st := m.Students[m.at[r.Row]]
 		out.Readers = append(out.Readers, LookReader{r.Row, st.SortName(), odd[i]})
@@ -478,7 +478,14 @@ func (c *Telling) SendMessage(ctx context.Context, by, class string, ask Message
 		if len(of) == 0 {
 			return &Invalid{"rows", "nobody-told", nil}
 		}
-		args["count"], args["title"] = len(of), t.text.Subject
+		sent, err := tx.CountWritten(ctx, by, c.Now().Add(-24*time.Hour))
+		if err != nil {
+			return err
+		}
+		if sent+len(of) > mostMails {
+			return tooMany("rows", "too-many-mails", mostMails)
+		}
+		args["things"], args["title"] = len(of), t.text.Subject
 		n, err = c.courier.Post(ctx, tx, of)
 		return err
 	})
@@ -529,7 +536,7 @@ func (c *Telling) SendAgain(ctx context.Context, by, class string, ids []string)
 		return 0, err
 	}
 	n := 0
-	args := map[string]any{"count": len(ids)}
+	args := map[string]any{"things": len(ids)}
 	err = c.Store.Change(ctx, c.act(ctx, by, "messages-again", args, class), &n, func(tx *store.Store) error {
 		found, err := tx.MessagesByID(ctx, class, ids)
 		if err != nil {
@@ -566,7 +573,7 @@ func (c *Telling) SendAgain(ctx context.Context, by, class string, ids []string)
 		if n = len(retry) + len(anew); n == 0 {
 			return nil // they are under way
 		}
-		args["count"] = n
+		args["things"] = n
 		if err := tx.RetryMessages(ctx, retry, c.Now()); err != nil {
 			return err
 		}

@@ -28,6 +28,7 @@ type Cupboard interface {
 	Writer
 	Owner
 	Feed
+	Meter
 }
 
 // A Reader looks.
@@ -57,7 +58,8 @@ type Reader interface {
 	// left out: that is not the same as gone.
 	States(ctx context.Context, as string, ids []string) (map[string]State, error)
 	// Weight returns how many bytes the versions of everything in a folder weigh
-	// together, at any depth; content that is there several times weighs once.
+	// together, at any depth, for no folder of everything that as owns; content that is
+	// there several times weighs once.
 	Weight(ctx context.Context, as, folder string) (int64, error)
 	// People returns who has which level on a thing and why; as must be able to
 	// edit it.
@@ -127,6 +129,12 @@ type Owner interface {
 	Restore(ctx context.Context, as, key, id string) error
 	// Remove ends a thing with everything in it, for good, in the bin or not.
 	Remove(ctx context.Context, as, key, id string) error
+}
+
+// A Meter tells the program how full the cupboard is.
+type Meter interface {
+	// Kept returns how many bytes all contents weigh together, each once.
+	Kept(ctx context.Context) (int64, error)
 }
 
 // A Feed tells the program, not a person, what changes. It says of which things,

@@ -180,6 +180,11 @@ func (p Patient) Remove(ctx context.Context, as, key, id string) error {
 	return done(ctx, func() error { return p.Cupboard.Remove(ctx, as, key, id) })
 }
 
+// Kept implements Meter.
+func (p Patient) Kept(ctx context.Context) (int64, error) {
+	return again(ctx, func() (int64, error) { return p.Cupboard.Kept(ctx) })
+}
+
 // Position implements Feed.
 func (p Patient) Position(ctx context.Context) (Position, error) {
 	return again(ctx, func() (Position, error) { return p.Cupboard.Position(ctx) })

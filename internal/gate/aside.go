@@ -6,8 +6,8 @@ import (
 )
 
 // heavy is how many pieces of work are aside at most at a time in a program: two
-// lists, two documents that are shown, one that is measured.
-const heavy = 5
+// lists, two documents that are shown, one that is compared, one that is measured.
+const heavy = 6
 
 // lower is how much lower the priority of work aside is (nice).
 const lower = 10

@@ -89,6 +89,12 @@ func (s *Store) DropMessages(ctx context.Context, handout, about string) error {
 	return s.exec(ctx, `delete from messages where handout_id = $1 and starts_with(about, $2) and state in ('waiting', 'gathering') and tries = 0 and lease_until is null`, handout, about)
 }
 
+// CountWritten counts the messages that an account wrote since a moment.
+func (s *Store) CountWritten(ctx context.Context, by string, since time.Time) (int, error) {
+	var n int
+	return n, s.get(ctx, &n, `select count(*) from messages where sent_by = $1 and kind = 'written' and made_at > $2`, by, since)
+}
+
 // ClaimMessages leases up to most messages whose turn it is. perMinute says how fast messages
 // may go, whoever sends them; 0: as fast as they do. Pace and lease are by the database's
 // clock, so that several programs agree.
@@ -114,7 +120,10 @@ func (s *Store) ClaimMessages(ctx context.Context, worker string, now time.Time,
 		}
 		var err error
 		if most > 0 {
-			out, err = plainly[messageRow](ctx, tx, `with due as (select id from messages where state = 'waiting' and not_before <= $2 and (lease_until is null or lease_until < clock_timestamp()) order by not_before, n for update skip locked limit $4)
+			// Those who send take turns: whoever sends many doesn't hold up the others' few.
+			out, err = plainly[messageRow](ctx, tx, `with waiting as (select id, not_before, n, row_number() over (partition by sent_by order by not_before, n) as turn from messages
+					where state = 'waiting' and not_before <= $2 and (lease_until is null or lease_until < clock_timestamp())),
+				due as (select l.id from messages l join waiting w on w.id = l.id where l.state = 'waiting' and (l.lease_until is null or l.lease_until < clock_timestamp()) order by w.turn, w.not_before, w.n for update of l skip locked limit $4)
 				update messages m set lease_until = clock_timestamp() + $3::float8 * interval '1 second', worker = $1, tries = m.tries + 1 from due where m.id = due.id returning `+messageColumns, worker, now, lease.Seconds(), most)
 		}
 		if err != nil || perMinute == 0 || len(out) == 0 {

@@ -17,6 +17,8 @@ type SchoolSettings struct {
 	OfficeCodes bool `json:"office_codes,omitempty"`
 	// StaffReset lets teachers give codes to students of their classes who have a password.
 	StaffReset bool `json:"staff_reset,omitempty"`
+	// OutsideMail lets people write to addresses of other domains that are no account's.
+	OutsideMail bool `json:"outside_mail,omitempty"`
 	// ListAccounts lets class lists that teachers accept enter students into the school book.
 	ListAccounts bool              `json:"list_accounts,omitempty"`
 	Words        map[string]string `json:"words,omitempty"`

@@ -13,7 +13,7 @@ import (
 
 func (s *Server) schoolView() api.School {
 	is := s.School()
-	out := api.School{Name: is.Name, Domain: is.Domain, Zone: is.Zone.String(), Language: is.Language, SatchelMB: is.Quota / 1_000_000, Words: s.words(), Fixed: s.Rooms.FixedSchool(), OfficeCodes: is.OfficeCodes, StaffReset: is.StaffReset, ListAccounts: is.ListAccounts,
+	out := api.School{Name: is.Name, Domain: is.Domain, Zone: is.Zone.String(), Language: is.Language, SatchelMB: is.Quota / 1_000_000, Words: s.words(), Fixed: s.Rooms.FixedSchool(), OfficeCodes: is.OfficeCodes, StaffReset: is.StaffReset, OutsideMail: is.OutsideMail, ListAccounts: is.ListAccounts,
 		Site: is.Site, Post: api.PostSettings(is.Post), PostFrom: is.PostAddress(), PostReady: s.PostReady, Service: api.ServiceSettings(is.Service), ServiceReady: s.ServiceSecret != "", ServiceBack: s.serviceBack()}
 	if out.Fixed == nil {
 		out.Fixed = []string{}
@@ -22,7 +22,7 @@ func (s *Server) schoolView() api.School {
 }
 
 func schoolParts(p api.SchoolParts) classroom.SchoolChange {
-	return classroom.SchoolChange{Name: p.Name, Domain: p.Domain, Zone: p.Zone, Language: p.Language, SatchelMB: p.SatchelMB, Words: p.Words, OfficeCodes: p.OfficeCodes, StaffReset: p.StaffReset, ListAccounts: p.ListAccounts, Site: p.Site, Post: (*classroom.PostSettings)(p.Post), Service: (*classroom.ServiceSettings)(p.Service)}
+	return classroom.SchoolChange{Name: p.Name, Domain: p.Domain, Zone: p.Zone, Language: p.Language, SatchelMB: p.SatchelMB, Words: p.Words, OfficeCodes: p.OfficeCodes, StaffReset: p.StaffReset, OutsideMail: p.OutsideMail, ListAccounts: p.ListAccounts, Site: p.Site, Post: (*classroom.PostSettings)(p.Post), Service: (*classroom.ServiceSettings)(p.Service)}
 }
 
 // LookFirst implements the route of that name.

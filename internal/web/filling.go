@@ -13,7 +13,7 @@ import (
 
 // LookFilling implements the route of that name.
 func (s *Server) LookFilling(ctx context.Context, r api.LookFillingRequestObject) (api.LookFillingResponseObject, error) {
-	leave, err := s.renders.Enter(ctx)
+	leave, err := s.costly(ctx, s.compares)
 	if err != nil {
 		return nil, err
 	}
@@ -56,7 +56,7 @@ func (c aCopy) VisitGetFilledResponse(w http.ResponseWriter) error {
 
 // GetFilled implements the route of that name.
 func (s *Server) GetFilled(ctx context.Context, r api.GetFilledRequestObject) (api.GetFilledResponseObject, error) {
-	leave, err := s.renders.Enter(ctx)
+	leave, err := s.costly(ctx, s.compares)
 	if err != nil {
 		return nil, err
 	}

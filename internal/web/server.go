@@ -11,12 +11,14 @@ import (
 	"net/http"
 	"net/netip"
 	"net/url"
+	"regexp"
 	"strconv"
 	"strings"
 	"time"
 	"unicode/utf8"
 
 	"github.com/alexedwards/scs/v2"
+	"github.com/gin-contrib/gzip"
 	"github.com/gin-gonic/gin"
 
 	"jollysatchel/internal/classroom"
@@ -64,12 +66,15 @@ type Server struct {
 	sessions  *scs.SessionManager
 	tries     *limiter // wrong ones, by origin and account
 	strangers *limiter // wrong ones of an origin
+	starts    *limiter // of signing in through the school's own service, of an origin
 	pace      *limiter // requests of an account
 	origins   *limiter // requests of an origin, of nobody
 	uploads   *counter // of an account, at once
 	watching  *counter // of an account, at once
 	bodies    *gate.Gate
-	renders   *gate.Gate
+	shows     *gate.Gate // documents that are shown
+	compares  *gate.Gate // texts that are compared, and files that are looked into
+	rendering *counter   // of those, of an account, at once
 	hub       *hub
 	lately    *accounts
 	contract  map[string]operation
@@ -80,6 +85,31 @@ type Server struct {
 }
 
 var _ api.StrictServerInterface = (*Server)(nil)
+
+// asTheyAre are answers that aren't compressed: news, which come one by one, and files.
+var asTheyAre = regexp.MustCompile(`^/api/(events$|.*/(content|archive|export/.*|copy|eml)$)`)
+
+// compressed reports whether an answer is.
+func compressed(c *gin.Context) bool {
+	return c.Request.Method == http.MethodGet && strings.Contains(c.GetHeader("Accept-Encoding"), "gzip") && c.GetHeader("Range") == "" && !asTheyAre.MatchString(c.Request.URL.Path)
+}
+
+// mostRendering is how much that costs a person has under way at once: a page asks for one or two.
+const mostRendering = 6
+
+// costly lets a request of an account through a gate, within the account's share.
+func (s *Server) costly(ctx context.Context, g *gate.Gate) (leave func(), err error) {
+	done, ok := s.rendering.enter(account(ctx))
+	if !ok {
+		return nil, errPace
+	}
+	through, err := g.Enter(ctx)
+	if err != nil {
+		done()
+		return nil, err
+	}
+	return func() { through(); done() }, nil
+}
 
 // How long a session lasts that isn't told to stay, and one that is.
 const (
@@ -94,8 +124,8 @@ func New(o Options) *Server {
 	}
 	s := &Server{
 		Options: o, hub: newHub(), registers: newWritten(), contract: readContract(o.Contract), foreign: http.NewCrossOriginProtection(),
-		tries: newLimiter(1.0/6, 10), strangers: newLimiter(0.5, 40), pace: newLimiter(o.Pace, int(4*o.Pace)), origins: newLimiter(o.Pace, int(10*o.Pace)),
-		service: &service.Service{}, lately: &accounts{known: map[string]classroom.Account{}}, uploads: newCounter(4), watching: newCounter(12), bodies: gate.New(3, 30, 30*time.Second), renders: gate.New(2, 40, 10*time.Second),
+		tries: newLimiter(1.0/6, 10), strangers: newLimiter(0.5, 40), starts: newLimiter(5, 300), pace: newLimiter(o.Pace, int(4*o.Pace)), origins: newLimiter(o.Pace, int(10*o.Pace)),
+		service: &service.Service{}, lately: &accounts{known: map[string]classroom.Account{}}, uploads: newCounter(4), watching: newCounter(12), bodies: gate.New(3, 30, 30*time.Second), shows: gate.New(2, 40, 10*time.Second), compares: gate.New(1, 40, 10*time.Second), rendering: newCounter(mostRendering),
 	}
 	s.sessions = scs.New()
 	s.sessions.Store = o.Sessions
@@ -116,7 +146,7 @@ func New(o Options) *Server {
 	if err := r.SetTrustedProxies(trusted); err != nil {
 		panic(err) // they are prefixes
 	}
-	r.Use(s.recover, keepUp, s.headers, s.ours, s.route)
+	r.Use(s.recover, keepUp, s.headers, s.ours, gzip.Gzip(4, gzip.WithCustomShouldCompressFn(compressed)), s.route)
 	r.GET("/healthz", s.health)
 	r.GET("/api/openapi.yaml", func(c *gin.Context) { c.Data(http.StatusOK, "application/yaml", o.Contract) })
 	strict := api.NewStrictHandlerWithOptions(s, nil, api.StrictGinServerOptions{

@@ -66,8 +66,11 @@ func (s *Server) GoToService(ctx context.Context, r api.GoToServiceRequestObject
 	if _, err := s.signedIn(c.Request.Context()); err == nil { // whatever page sent them here, their session stays
 		return api.GoToService303Response{Headers: api.GoToService303ResponseHeaders{Location: ourPath(deref(r.Params.To))}}, nil
 	}
-	if !s.strangers.allow(origin(c)) {
-		return nil, errTries
+	if c.GetHeader("Sec-Fetch-Site") == "cross-site" && c.GetHeader("Sec-Fetch-Mode") != "navigate" { // a picture on another site's page
+		return nil, errForeign
+	}
+	if !s.starts.allow(origin(c)) { // they count apart: a whole school begins in the same minute
+		return api.GoToService303Response{Headers: api.GoToService303ResponseHeaders{Location: refusedAt("tries")}}, nil
 	}
 	at, kept, err := s.service.Begin(set)
 	if err != nil {
@@ -113,7 +116,7 @@ func (s *Server) ComeFromService(ctx context.Context, _ api.ComeFromServiceReque
 		return nil, classroom.ErrNotFound
 	}
 	if !s.strangers.allow(origin(c)) {
-		return nil, errTries
+		return api.ComeFromService303Response{Headers: api.ComeFromService303ResponseHeaders{Location: refusedAt("tries")}}, nil
 	}
 	session := c.Request.Context()
 	kept := service.Started{State: s.sessions.PopString(session, stateKey), Nonce: s.sessions.PopString(session, nonceKey), Verifier: s.sessions.PopString(session, verifierKey)}

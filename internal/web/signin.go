@@ -54,7 +54,7 @@ func (s *Server) admit(c *gin.Context, address string, stay *bool, ask func(addr
 	if known {
 		tries = "device " + device + " " + address
 	}
-	if !s.tries.allow(tries) || !known && !s.strangers.allow(from) {
+	if !known && !s.strangers.allow(from) || !s.tries.allow(tries) { // in this order: an origin makes up only so many names
 		return api.Me{}, errTries
 	}
 	a, err := ask(address)

@@ -137,7 +137,7 @@ func (s *Server) GetText(ctx context.Context, r api.GetTextRequestObject) (api.G
 	if !ok || !utf8.ValidString(text) {
 		return nil, errNotText
 	}
-	leave, err := s.renders.Enter(ctx)
+	leave, err := s.costly(ctx, s.shows)
 	if err != nil {
 		return nil, err
 	}
@@ -267,7 +267,7 @@ func (s *Server) Render(ctx context.Context, r api.RenderRequestObject) (api.Ren
 	if len(r.Body.Text)+len(r.Body.Other) > 2*document.MaxText {
 		return nil, errTooLarge
 	}
-	leave, err := s.renders.Enter(ctx)
+	leave, err := s.costly(ctx, s.compares)
 	if err != nil {
 		return nil, err
 	}

@@ -140,12 +140,16 @@ func (s *Server) session(c *gin.Context, name string) error {
 	if k, err := c.Request.Cookie(s.sessions.Cookie.Name); err == nil && len(k.Value) < 200 {
 		token = k.Value
 	}
-	if token == "" && name != "SignIn" && !s.origins.allow(origin(c)) { // signing in counts by itself
+	nobody := func() bool { return name != "SignIn" && !s.origins.allow(origin(c)) } // signing in counts by itself
+	if token == "" && nobody() {
 		return errPace
 	}
 	ctx, err := s.sessions.Load(c.Request.Context(), token)
 	if err != nil {
 		return err
+	}
+	if token != "" && s.sessions.GetString(ctx, accountKey) == "" && nobody() { // a cookie that is nobody's
+		return errPace
 	}
 	c.Request = c.Request.WithContext(ctx)
 	return nil
@@ -288,6 +292,10 @@ func (s *Server) enterClass(c *gin.Context, account string, role classroom.Role,
 	return nil
 }
 
+// mostNames are remembered by a limiter. Whoever comes when there are as many shares one allowance
+// with all others who do, until some are forgotten.
+const mostNames = 100_000
+
 // A limiter allows each name so many events a second, with a burst.
 type limiter struct {
 	mu    sync.Mutex
@@ -315,7 +323,7 @@ func (l *limiter) of(name string, ask func(*rate.Limiter, time.Time) bool) bool 
 	l.mu.Lock()
 	defer l.mu.Unlock()
 	now := time.Now()
-	if now.Sub(l.swept) > time.Minute { // forget who has all tries again
+	if now.Sub(l.swept) > time.Minute || len(l.names) >= mostNames && now.Sub(l.swept) > time.Second { // forget who has all tries again
 		for k, v := range l.names {
 			if v.TokensAt(now) >= float64(l.burst) {
 				delete(l.names, k)
@@ -324,6 +332,10 @@ func (l *limiter) of(name string, ask func(*rate.Limiter, time.Time) bool) bool 
 		l.swept = now
 	}
 	one, ok := l.names[name]
+	if !ok && len(l.names) >= mostNames {
+		name = "" // nobody is called that
+		one, ok = l.names[name]
+	}
 	if !ok {
 		one = rate.NewLimiter(l.rate, l.burst)
 		l.names[name] = one

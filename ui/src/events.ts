@@ -2,6 +2,7 @@ import { useQueryClient } from '@tanstack/vue-query'
 import { onBeforeUnmount, reactive } from 'vue'
 import type { Of } from './api/client'
 import { freshenClass } from './api/queries'
+import { hear } from './stream'
 
 type News = { class: string; revision: number; runs: Of<'Run'>[] }
 
@@ -11,20 +12,21 @@ export const runs = reactive(new Map<string, Of<'Run'>[]>())
 /** Listens for news while a staff page is open; what a change touches is asked for again. */
 export function useNews() {
   const queries = useQueryClient()
-  const source = new EventSource('/api/events')
   const seen = new Map<string, number>()
   let settled = false // the present state of every class has been told
-  source.onopen = () => (settled = false)
-  source.addEventListener('ready', () => (settled = true))
-  source.onmessage = (e) => {
-    const n = JSON.parse(e.data) as News
+  const leave = hear((told) => {
+    if (told.kind !== 'news') {
+      settled = told.kind === 'ready'
+      return
+    }
+    const n = JSON.parse(told.data) as News
     runs.set(n.class, n.runs)
     if (seen.get(n.class) === n.revision) return
     const first = !seen.has(n.class) && !settled
     seen.set(n.class, n.revision)
     if (first) return
     void freshenClass(queries, n.class, freshen)
-  }
+  })
   // An answer that is under way may be older than the news: it is let through,
   // and asked for once more.
   async function freshen(queryKey: string[]) {
@@ -32,10 +34,9 @@ export function useNews() {
     await queries.invalidateQueries({ queryKey }, { cancelRefetch: false })
     if (busy) await queries.invalidateQueries({ queryKey }, { cancelRefetch: false })
   }
-  const close = () => source.close()
-  window.addEventListener('pagehide', close)
+  window.addEventListener('pagehide', leave)
   onBeforeUnmount(() => {
-    window.removeEventListener('pagehide', close)
-    close()
+    window.removeEventListener('pagehide', leave)
+    leave()
   })
 }

@@ -3,6 +3,7 @@
 package telling
 
 import (
+	"slices"
 	"strings"
 	"unicode"
 
@@ -219,6 +220,7 @@ const (
 	InDigest    Oddity = "digest"
 	Twice       Oddity = "same-address"
 	OtherDomain Oddity = "other-domain"
+	NotAllowed  Oddity = "not-allowed" // of another domain, which the office doesn't let people write to
 )
 
 // Reached reports that somebody with an oddity is told all the same.
@@ -248,8 +250,9 @@ const (
 )
 
 // Odd says of each reader what is odd about them, if anything. domain is the school's;
-// empty: none to check against.
-func Odd(of []Reader, domain string) []Oddity {
+// empty: none to check against. outside says that the office lets people write to addresses
+// of other domains that are no account's.
+func Odd(of []Reader, domain string, outside bool) []Oddity {
 	seen := map[string]int{}
 	for _, r := range of {
 		for _, a := range r.Addresses {
@@ -265,6 +268,8 @@ func Odd(of []Reader, domain string) []Oddity {
 			out[i] = NoAddress
 		case r.Wish == Off:
 			out[i] = TurnedOff
+		case !outside && (r.Outside || r.Account == "") && slices.ContainsFunc(r.Addresses, func(a string) bool { return !roster.InDomain(a, domain) }):
+			out[i] = NotAllowed
 		case !r.Outside && seen[r.Addresses[0]] > 1:
 			out[i] = Twice
 		case !r.Outside && !roster.InDomain(r.Addresses[0], domain):

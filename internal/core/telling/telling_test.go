@@ -111,7 +111,7 @@ func TestOdd(t *testing.T) {
 		{Name: "parent", Addresses: at("g@home.example", "c@school.example"), Outside: true},
 	}
 	want := []telling.Oddity{"", telling.NoAddress, telling.NotAddress, telling.Twice, telling.Twice, telling.OtherDomain, telling.TurnedOff, telling.InDigest, ""}
-	for i, got := range telling.Odd(of, "School.example") {
+	for i, got := range telling.Odd(of, "School.example", true) {
 		if got != want[i] {
 			t.Errorf("%s: %q, not %q", of[i].Name, got, want[i])
 		}
@@ -120,7 +120,7 @@ func TestOdd(t *testing.T) {
 			t.Errorf("%s: reached %t", of[i].Name, got.Reached())
 		}
 	}
-	if got := telling.Odd(of[5:6], ""); got[0] != "" {
+	if got := telling.Odd(of[5:6], "", false); got[0] != "" {
 		t.Errorf("without a domain: %q", got[0])
 	}
 }

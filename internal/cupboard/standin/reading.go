@@ -227,11 +227,23 @@ func (s *Standin) inside(ctx context.Context, ids []string, out map[string]cupbo
 // Weight implements cupboard.Reader.
 func (s *Standin) Weight(ctx context.Context, as, folder string) (int64, error) {
 	return suffer(ctx, s.weather, func() (int64, error) {
+		var n int64
+		if folder == "" {
+			err := s.db.GetContext(ctx, &n, `select coalesce(sum(size), 0)::bigint from (select distinct v.sha, v.size from standin.things t join standin.versions v on v.thing = t.id where t.owner = $1) x`, as)
+			return n, err
+		}
 		if _, _, err := s.seen(ctx, s.db, as, folder, access.Read); err != nil {
 			return 0, err
 		}
-		var n int64
 		err := s.db.GetContext(ctx, &n, `select coalesce(sum(size), 0)::bigint from (select distinct v.sha, v.size from standin.things t join standin.versions v on v.thing = t.id where t.above @> array[$1::uuid]) x`, folder)
 		return n, err
+	})
+}
+
+// Kept implements cupboard.Meter.
+func (s *Standin) Kept(ctx context.Context) (int64, error) {
+	return suffer(ctx, s.weather, func() (int64, error) {
+		var n int64
+		return n, s.db.GetContext(ctx, &n, `select coalesce(sum(size), 0)::bigint from standin.contents`)
 	})
 }

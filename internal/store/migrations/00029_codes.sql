@@ -18,3 +18,5 @@ create table codes_made (
   away    boolean     not null -- the password it had was taken away
 );
 create index on codes_made (account, at desc);
+-- How many mails somebody wrote lately is counted.
+create index messages_written on messages (sent_by, made_at) where kind = 'written';

@@ -838,6 +838,7 @@ const (
 	MessageReaderOddDigest        MessageReaderOdd = "digest"
 	MessageReaderOddNoAddress     MessageReaderOdd = "no-address"
 	MessageReaderOddNoSuchAddress MessageReaderOdd = "no-such-address"
+	MessageReaderOddNotAllowed    MessageReaderOdd = "not-allowed"
 	MessageReaderOddOtherDomain   MessageReaderOdd = "other-domain"
 	MessageReaderOddSameAddress   MessageReaderOdd = "same-address"
 	MessageReaderOddTurnedOff     MessageReaderOdd = "turned-off"
@@ -851,6 +852,8 @@ func (e MessageReaderOdd) Valid() bool {
 	case MessageReaderOddNoAddress:
 		return true
 	case MessageReaderOddNoSuchAddress:
+		return true
+	case MessageReaderOddNotAllowed:
 		return true
 	case MessageReaderOddOtherDomain:
 		return true
@@ -4007,6 +4010,9 @@ type School struct {
 	// OfficeCodes only the office gives students codes for their next sign-in
 	OfficeCodes bool `json:"officeCodes"`
 
+	// OutsideMail people may write to addresses of other domains that are no account's
+	OutsideMail bool `json:"outsideMail"`
+
 	// Post how the school's mail goes out; without a server, into the stand-in
 	Post PostSettings `json:"post"`
 
@@ -4050,6 +4056,7 @@ type SchoolParts struct {
 	ListAccounts *bool   `json:"listAccounts,omitempty"`
 	Name         *string `json:"name,omitempty"`
 	OfficeCodes  *bool   `json:"officeCodes,omitempty"`
+	OutsideMail  *bool   `json:"outsideMail,omitempty"`
 
 	// Post how the school's mail goes out; without a server, into the stand-in
 	Post      *PostSettings `json:"post,omitempty"`

@@ -3196,6 +3196,8 @@ export interface components {
             satchelMB: number;
             /** @description teachers give codes to students of their classes who have a password, too */
             staffReset: boolean;
+            /** @description people may write to addresses of other domains that are no account's */
+            outsideMail: boolean;
             /** @description class lists that teachers accept enter their students into the school book */
             listAccounts: boolean;
             /** @description only the office gives students codes for their next sign-in */
@@ -3301,7 +3303,7 @@ export interface components {
             row: string;
             name: string;
             /** @enum {string} */
-            odd?: "no-address" | "no-such-address" | "turned-off" | "digest" | "same-address" | "other-domain";
+            odd?: "no-address" | "no-such-address" | "turned-off" | "digest" | "same-address" | "other-domain" | "not-allowed";
         };
         MessagesSent: {
             messages: number;
@@ -3389,6 +3391,7 @@ export interface components {
             satchelMB?: number;
             officeCodes?: boolean;
             staffReset?: boolean;
+            outsideMail?: boolean;
             listAccounts?: boolean;
             site?: string;
             post?: components["schemas"]["PostSettings"];

@@ -11,6 +11,7 @@ const keys = [
   'satchelMB',
   'officeCodes',
   'staffReset',
+  'outsideMail',
   'listAccounts',
   'site',
   'post',

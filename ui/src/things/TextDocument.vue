@@ -3,7 +3,7 @@ import { computed, defineAsyncComponent, onBeforeUnmount, onMounted, ref, shallo
 import { useI18n } from 'vue-i18n'
 import { api, data, ProblemError, type Of } from '@/api/client'
 import { now } from '@/me'
-import { sentence } from '@/tell'
+import { sentence, tellDone } from '@/tell'
 import { ago } from '@/when'
 import DocumentVersions from './DocumentVersions.vue'
 
@@ -32,6 +32,8 @@ const showing = ref(false)
 
 type Kept = { text: string; base: number; key: string }
 let pending: Kept | null = null
+let then: string | null = null // what comes on top of it, once that is kept
+const leftover = ref('') // typed here and never sent, of a document that can't be written any more
 let timer = 0
 
 async function load() {
@@ -42,8 +44,9 @@ async function load() {
     plain.value ||= got.tangled
     text.value = got.text
     base.value = got.version
-    const kept = may ? (JSON.parse(localStorage.getItem(shelf) ?? 'null') as Kept | null) : null
-    if (kept && kept.text !== got.text) {
+    const kept = JSON.parse(localStorage.getItem(shelf) ?? 'null') as Kept | null
+    if (kept && kept.text !== got.text && !may) leftover.value = kept.text
+    else if (kept && kept.text !== got.text) {
       text.value = kept.text
       pending = kept
       if (kept.base === got.version) void save()
@@ -65,9 +68,11 @@ async function load() {
 
 function changed(next: string) {
   if (next === text.value && !pending) return
-  text.value = next
-  pending = { text: next, base: base.value, key: crypto.randomUUID() }
-  localStorage.setItem(shelf, JSON.stringify(pending))
+  if (then !== null) {
+    then = text.value = next // once mine is kept
+    return
+  }
+  shelve(next)
   if (state.value === 'conflict') return // both are on the table already
   state.value = 'waiting'
   window.clearTimeout(timer)
@@ -93,6 +98,11 @@ async function save() {
       pending = null
       localStorage.removeItem(shelf)
       state.value = 'saved'
+      if (then !== null) {
+        shelve(then)
+        then = null
+        state.value = 'waiting'
+      }
     } else state.value = 'waiting'
   } catch (e) {
     const p = e instanceof ProblemError ? e : null
@@ -109,23 +119,33 @@ async function save() {
   }
 }
 
-// Theirs stays a version whatever is chosen; mine is written on top of it.
+// Whatever is chosen, both texts are among the versions then: mine is written on top of theirs
+// and, to go on with theirs, theirs once more on top of mine.
 function settle(keep: 'mine' | 'theirs' | 'both') {
   const c = theirs.value!
   const mine = text.value
   base.value = c.version
   theirs.value = null
   state.value = 'still'
-  text.value = keep === 'mine' ? mine : keep === 'theirs' ? c.theirs : `${c.theirs.trimEnd()}\n\n---\n\n${mine}`
+  then = keep === 'theirs' ? c.theirs : null
+  shelve(keep === 'both' ? `${c.theirs.trimEnd()}\n\n---\n\n${mine}` : mine)
+  text.value = then ?? text.value
   revive.value++
-  if (keep === 'theirs') {
-    pending = null
-    localStorage.removeItem(shelf)
-    return
-  }
-  pending = { text: text.value, base: base.value, key: crypto.randomUUID() }
-  localStorage.setItem(shelf, JSON.stringify(pending))
   void save()
+}
+// Keeps a text on the device until the server has it.
+function shelve(next: string) {
+  text.value = next
+  pending = { text: next, base: base.value, key: crypto.randomUUID() }
+  localStorage.setItem(shelf, JSON.stringify(pending))
+}
+function dropLeftover() {
+  leftover.value = ''
+  localStorage.removeItem(shelf)
+}
+async function copyLeftover() {
+  await navigator.clipboard.writeText(leftover.value)
+  tellDone(t('doc.copied'))
 }
 function bringBack(old: string) {
   showing.value = false
@@ -169,6 +189,17 @@ onBeforeUnmount(() => {
         <button class="link" @click="showing = !showing">{{ t('doc.versions') }}</button>
         <a :href="`/api/things/${thing.id}/content`" download>{{ t('thing.download') }}</a>
       </div>
+      <section v-if="leftover" class="both" data-part="leftover">
+        <h2>{{ t('doc.leftover') }}</h2>
+        <p class="quiet">{{ t('doc.leftover-text') }}</p>
+        <pre>{{ leftover }}</pre>
+        <div class="acts">
+          <button class="plain btn go" data-act="copy-leftover" @click="copyLeftover">
+            {{ t('doc.leftover-copy') }}
+          </button>
+          <button class="plain btn" data-act="drop-leftover" @click="dropLeftover">{{ t('doc.leftover-drop') }}</button>
+        </div>
+      </section>
       <section v-if="theirs" class="both" role="alert">
         <h2>{{ t('doc.both', { who: theirs.by || t('doc.somebody') }) }}</h2>
         <p class="quiet">{{ t('doc.both-text') }}</p>

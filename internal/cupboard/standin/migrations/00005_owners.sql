@@ -1,0 +1,3 @@
+-- +goose Up
+-- What an account owns is weighed.
+create index on standin.things (owner);
