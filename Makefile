@@ -28,8 +28,9 @@ check: ui/node_modules/.ready
 	@test -z "$$(gofmt -l $(GO_FILES))" || { echo "gofmt would change:"; gofmt -l $(GO_FILES); exit 1; }
 	go vet -tags screenshots,soak ./...
 	go tool staticcheck -tags screenshots,soak ./...
+	scripts/no-large-files
 	scripts/generated-is-current
-	cd ui && npm run --silent types && npm run --silent lint && npm run --silent format:check && npm run --silent contract
+	cd ui && npm run --silent types && npm run --silent lint && npm run --silent format:check && npm run --silent words && npm run --silent contract
 
 ## generate: write the Go server types and the TypeScript client types from api/openapi.yaml
 generate: ui/node_modules/.ready

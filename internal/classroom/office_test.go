@@ -217,7 +217,7 @@ func TestLookAs(t *testing.T) {
 		t.Errorf("it counts as opened: %v", err)
 	}
 	log, _, err := a.Rooms.LogPage(ctx, c.ID, "Given0", 0)
-	if err != nil || len(log) != 2 || log[0].Who != "Ifeoma Oduya" {
+	if err != nil || len(log) != 4 || log[0].Who != "Ifeoma Oduya" {
 		t.Errorf("%+v %v", log, err)
 	}
 	elsewhere := apptest.Class(t, a, apptest.List(1))

@@ -214,6 +214,13 @@ func TestMessages(t *testing.T) {
 		t.Errorf("%+v", look)
 	}
 	home := record.Extra("Home")
+	if look, err = a.Rooms.LookMessage(ctx, c.ID, classroom.MessageAsk{Kind: telling.Written, Text: text, Column: home}); err != nil || look.Messages != 0 || look.Readers[0].Odd != telling.NotAllowed {
+		t.Errorf("to strangers' addresses, which the office doesn't allow: %+v, %v", look, err)
+	}
+	allow := true
+	if err := a.Rooms.ChangeSchool(ctx, "office", classroom.SchoolChange{OutsideMail: &allow}, classroom.SchoolChange{}); err != nil {
+		t.Fatal(err)
+	}
 	if look, err = a.Rooms.LookMessage(ctx, c.ID, classroom.MessageAsk{Kind: telling.Written, Text: text, Column: home}); err != nil {
 		t.Fatal(err)
 	}

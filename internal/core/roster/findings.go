@@ -24,7 +24,7 @@ var severities = map[string]Severity{
 	"odd-characters":      Warning,
 	"look-alike":          Warning,
 	"blank-row":           Note,
-	"hidden-row":          Note,
+	"hidden-row":          Warning,
 	"heading-again":       Note,
 	"total-row":           Note,
 	"row-left-out":        Note,

@@ -265,7 +265,7 @@ func (r *reader) row(row Row, head []string) {
 		return
 	case r.takenIn(row.Line):
 	case row.Hidden:
-		r.add(finding(row.Line, -1, "", "hidden-row"))
+		r.add(finding(row.Line, -1, "", "hidden-row", "name", r.says(row)))
 		r.res.Counts.Hidden++
 		return
 	case sameCells(row.Cells, head):
@@ -281,6 +281,22 @@ func (r *reader) row(row Row, head []string) {
 		r.res.Students = r.res.Students[:n]
 		r.res.Counts.LeftOut++
 	}
+}
+
+// says is what a row begins with, to be recognised by: its name, or its first cells.
+func (r *reader) says(row Row) string {
+	var said []string
+	for _, role := range []Role{Family, Given, Full} {
+		if f, ok := r.fields[role]; ok && f < len(r.cells) && r.cells[f] != "" {
+			said = append(said, r.cells[f])
+		}
+	}
+	for _, v := range r.cells {
+		if len(said) == 0 && v != "" {
+			said = append(said, v)
+		}
+	}
+	return strings.Join(said, " ")
 }
 
 // takenIn reports a line the teacher takes in whatever it looks like.

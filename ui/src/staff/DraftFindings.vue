@@ -44,6 +44,19 @@ const words = (f: Of<'Finding'>, what: 'title' | 'text' | 'remedy') => t(`findin
         @click="emit('change', suggested(k.all))"
         >{{ t('draft.use-all', { n: suggested(k.all).length, title: words(k.all[0], 'title') }) }}</Button
       >
+      <Button
+        v-if="k.code === 'hidden-row' && k.all.length > 1"
+        class="all"
+        size="small"
+        data-act="take-in-all"
+        @click="
+          emit(
+            'change',
+            k.all.map((f) => ({ leftOut: { row: f.row, out: false } })),
+          )
+        "
+        >{{ t('draft.take-in-all', { n: k.all.length }) }}</Button
+      >
       <div v-for="(f, i) in k.shown" :key="i" class="fd" :class="f.severity" :data-finding="f.code">
         <button v-if="f.code !== 'no-address-column'" class="link where" @click="emit('go', f)">
           {{ f.code === 'same-name' ? t('draft.rows', { rows: f.args.rows }) : t('draft.row-n', { n: f.row }) }}
@@ -82,6 +95,13 @@ const words = (f: Of<'Finding'>, what: 'title' | 'text' | 'remedy') => t(`findin
             size="small"
             @click="emit('change', [{ leftOut: { row: Number(f.args.first), out: true } }])"
             >{{ t('draft.keep-instead', { n: f.row }) }}</Button
+          >
+          <Button
+            v-if="f.code === 'hidden-row'"
+            size="small"
+            data-act="take-in"
+            @click="emit('change', [{ leftOut: { row: f.row, out: false } }])"
+            >{{ t('list.take-in') }}</Button
           >
           <Button
             v-if="f.severity === 'error' && f.code !== 'no-address-column'"

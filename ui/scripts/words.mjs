@@ -1,0 +1,36 @@
+// Compiles every message of the catalogue, in every plural form, as the interface does: one that
+// can't be said in one of its forms fails here, and not on the page of whoever has none, one or two.
+import { readFileSync } from 'node:fs'
+import { baseCompile } from '@intlify/message-compiler'
+import ts from 'typescript'
+
+const here = (path) => new URL(path, import.meta.url)
+const catalogue = readFileSync(here('../../internal/core/words/en.json'), 'utf8')
+const source = readFileSync(here('../src/words/en.ts'), 'utf8').replace(/^import .*$/m, `const catalogue = ${catalogue}`)
+const { outputText } = ts.transpileModule(source, { compilerOptions: { module: 'esnext', target: 'esnext' } })
+const { default: words } = await import(`data:text/javascript;base64,${Buffer.from(outputText).toString('base64')}`)
+
+let bad = 0
+let all = 0
+function check(value, path) {
+  if (typeof value !== 'string') {
+    for (const [key, inner] of Object.entries(value)) check(inner, `${path}.${key}`)
+    return
+  }
+  all++
+  const say = (why) => {
+    bad++
+    console.error(`${path.slice(1)}: ${why}: ${JSON.stringify(value)}`)
+  }
+  const forms = value.split('|')
+  if (forms.length > 1 && forms.some((form) => !form.trim())) say('a form is empty')
+  if (forms.length > 3) say('more than three forms')
+  try {
+    baseCompile(value, { onError: (e) => say(e.message), jit: true })
+  } catch (e) {
+    say(e.message)
+  }
+}
+check(words, '')
+console.log(`${all} messages, ${bad} that can't be said`)
+process.exit(bad ? 1 : 0)
