@@ -27,6 +27,10 @@ func main() {
 		os.Exit(2)
 	}
 	args := os.Args[2:]
+	if len(args) > 0 && (args[0] == "-h" || args[0] == "-help" || args[0] == "--help") { // of whatever is asked, nothing is done
+		fmt.Print(usage)
+		return
+	}
 	var err error
 	switch os.Args[1] {
 	case "serve":
@@ -38,7 +42,7 @@ func main() {
 	case "demo-reset":
 		err = runReset(os.Stdout)
 	case "migrate":
-		err = runMigrate()
+		err = runMigrate(args)
 	case "roster":
 		os.Exit(runRoster(args, os.Stdin, os.Stdout, os.Stderr))
 	case "plan":

@@ -349,7 +349,10 @@ func runOffice(args []string, out io.Writer) error {
 }
 
 // runMigrate brings the database up to date and stops.
-func runMigrate() error {
+func runMigrate(args []string) error {
+	if len(args) > 0 {
+		return fmt.Errorf("migrate takes nothing beside it: %q", args[0])
+	}
 	return errand(false, func(context.Context, *app.App) error { return nil })
 }
 

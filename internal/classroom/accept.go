@@ -9,6 +9,7 @@ import (
 
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
+	"jollysatchel/internal/core/words"
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
 	"jollysatchel/internal/tables"
@@ -67,7 +68,7 @@ func (c *Lists) Accept(ctx context.Context, by, class string, looked Looked) (Ac
 			classes = append(classes, p.Target)
 		}
 	}
-	act := c.act(ctx, by, "list-accepted", map[string]any{"draft": d.ID, "source": d.Source}, classes...)
+	act := c.act(ctx, by, "list-accepted", map[string]any{"draft": d.ID, "source": or(d.Source, words.English.Reason["pasted"])}, classes...)
 	err = c.Store.Change(ctx, act, &out, func(tx *store.Store) error {
 		e, err := c.editDraft(ctx, tx, class, looked.ID)
 		if err != nil {

@@ -270,11 +270,15 @@ func (c *house) classOf(code, name, period string) (store.Class, error) {
 }
 
 // shortCode makes a code of a name: its last word where that has a figure
-// ("7B"), else the first letters of its words.
+// ("7B"), else the first letters of its words, and of a single word as it begins.
 func shortCode(name string) string {
 	words := strings.Fields(name)
-	if last := words[len(words)-1]; len(words) > 1 && len([]rune(last)) <= 6 && strings.ContainsAny(last, "0123456789") {
+	last := words[len(words)-1]
+	switch letters := []rune(last); {
+	case len(letters) <= 6 && strings.ContainsAny(last, "0123456789"):
 		return last
+	case len(words) == 1:
+		return string(letters[:min(4, len(letters))])
 	}
 	code := ""
 	for _, w := range words {

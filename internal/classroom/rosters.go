@@ -260,7 +260,12 @@ func (e CellEdit) apply(row *store.Row) error {
 
 // apart refuses an address that two students of a class would have.
 func apart(r *classRoster) error {
-	clash := roster.Clashing(r.states())
+	changed := map[string]bool{}
+	for _, x := range r.rows {
+		was, there := r.before[x.ID]
+		changed[x.ID] = !there || was.Address != x.Address
+	}
+	clash := roster.Clashing(r.states(), changed)
 	if clash == nil {
 		return nil
 	}

@@ -67,6 +67,10 @@ func (s *Store) Close() {
 // ErrEarlier says that the data was made by a version nothing leads on from.
 var ErrEarlier = errors.New("the data was made by an earlier version and can't be taken over: begin afresh (make demo-reset)")
 
+// ErrNewer says that the database was brought up to date by a newer version of the program, which
+// this one doesn't know.
+var ErrNewer = errors.New("the database is of a newer version of the program: start that one")
+
 // Alone does what no two programs may do to a database at once, under a name;
 // another waits, with a connection of its own.
 func (s *Store) Alone(ctx context.Context, name string, do func() error) error {
@@ -102,6 +106,12 @@ func (s *Store) Migrate(ctx context.Context) error {
 	p, err := goose.NewProvider(goose.DialectPostgres, s.DB.DB, dir)
 	if err != nil {
 		return err
+	}
+	known := p.ListSources()
+	if at, err := p.GetDBVersion(ctx); err != nil {
+		return err
+	} else if at > known[len(known)-1].Version {
+		return ErrNewer
 	}
 	if _, err := p.Up(ctx); err != nil {
 		return err

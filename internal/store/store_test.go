@@ -363,6 +363,17 @@ func TestEarlierData(t *testing.T) {
 	}
 }
 
+// A program that is older than the database leaves it alone.
+func TestNewerData(t *testing.T) {
+	s := open(t)
+	if _, err := s.DB.Exec(`insert into goose_db_version (version_id, is_applied) values (9999, true)`); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.Migrate(ctx); !errors.Is(err, store.ErrNewer) {
+		t.Errorf("%v", err)
+	}
+}
+
 // key is a key of the class's with a name for its id.
 func key(class, id string) packing.Key {
 	return packing.Key{Class: class, What: packing.What{Purpose: packing.Pocket, ID: id}}

@@ -72,6 +72,9 @@ func (s *Server) FirstSignIn(ctx context.Context, r api.FirstSignInRequestObject
 		}
 		return a, s.endSessions(asGin(ctx).Request.Context(), a.ID) // whoever had it before is out
 	})
+	if errors.Is(err, classroom.ErrRefused) { // it may be used, too old, or another's
+		err = &classroom.Invalid{Field: "code", Code: "code-refused"}
+	}
 	return api.FirstSignIn200JSONResponse(me), err
 }
 

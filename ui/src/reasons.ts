@@ -1,11 +1,15 @@
 import { useI18n } from 'vue-i18n'
 import type { Of } from './api/client'
+import { hourNow } from './when'
 
 /** The words for a code with arguments, as the server gives reasons. */
 export function useReasons() {
   const { t } = useI18n()
   const reasonText = (r: Of<'Reason'>) => t(`reason.${r.code}`, r.args ?? {})
-  const noteText = (r: Of<'Reason'>) => t(`note.${r.code}`, r.args ?? {}, Number(r.args?.count ?? 1))
+  const noteText = (r: Of<'Reason'>) => {
+    const code = r.code === 'due-today' && hourNow() >= (r.args?.time ?? '') ? 'was-due-today' : r.code
+    return t(`note.${code}`, r.args ?? {}, Number(r.args?.count ?? 1))
+  }
   return { reasonText, noteText }
 }
 

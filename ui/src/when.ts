@@ -25,6 +25,12 @@ export const lastDays = (n: number) => Array.from({ length: n }, (_, i) => dayOf
 /** Today, written out: "Wednesday 25 November". */
 export const today = () => format(now(), { weekday: 'long', day: 'numeric', month: 'long' })
 
+/** What the school's clocks show now, such as 07:40. */
+export const hourNow = () =>
+  new Intl.DateTimeFormat('en-GB', { timeZone: zone(), hour: '2-digit', minute: '2-digit', hourCycle: 'h23' }).format(
+    now(),
+  )
+
 export const clockTime = (ms: number) => format(ms, { hour: 'numeric', minute: '2-digit' })
 
 type Translate = (key: string, args?: Record<string, unknown>, plural?: number) => string

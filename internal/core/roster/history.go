@@ -123,10 +123,15 @@ type Clash struct {
 
 // Clashing finds two rows of one address, at least one of them in the class; nil
 // where there are none. One who has left keeps the address: they come back to
-// their row, it is not given to another.
-func Clashing(rows map[string]State) *Clash {
+// their row, it is not given to another. Of two in the class the other is the one whose
+// address wasn't changed.
+func Clashing(rows map[string]State, changed map[string]bool) *Clash {
 	owner := make(map[string]string, len(rows))
 	ids := slices.Sorted(maps.Keys(rows))
+	slices.SortStableFunc(ids, func(a, b string) int { // whoever had it first
+		rank := map[bool]int{true: 1}
+		return rank[changed[a]] - rank[changed[b]]
+	})
 	for _, gone := range []bool{true, false} {
 		for _, id := range ids {
 			s := rows[id]

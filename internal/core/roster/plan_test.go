@@ -237,16 +237,18 @@ func TestBack(t *testing.T) {
 		return State{Record: record.Record{Family: family, Address: address}, Left: left}
 	}
 	for what, c := range map[string]struct {
-		rows map[string]State
-		want string
+		rows    map[string]State
+		changed map[string]bool
+		want    string
 	}{
-		"two there":            {map[string]State{"a": at("A", "x@kq.example", 0), "b": at("B", "X@kq.example", 0)}, "b A false"},
-		"one of them has left": {map[string]State{"a": at("A", "x@kq.example", 9), "b": at("B", "X@kq.example", 0)}, "b A true"},
-		"both have left":       {map[string]State{"a": at("A", "x@kq.example", 9), "b": at("B", "X@kq.example", 8)}, ""},
-		"none has one":         {map[string]State{"a": at("A", "", 0), "b": at("B", "", 0)}, ""},
+		"two there":            {map[string]State{"a": at("A", "x@kq.example", 0), "b": at("B", "X@kq.example", 0)}, nil, "b A false"},
+		"the first was edited": {map[string]State{"a": at("A", "x@kq.example", 0), "b": at("B", "X@kq.example", 0)}, map[string]bool{"a": true}, "a B false"},
+		"one of them has left": {map[string]State{"a": at("A", "x@kq.example", 9), "b": at("B", "X@kq.example", 0)}, nil, "b A true"},
+		"both have left":       {map[string]State{"a": at("A", "x@kq.example", 9), "b": at("B", "X@kq.example", 8)}, nil, ""},
+		"none has one":         {map[string]State{"a": at("A", "", 0), "b": at("B", "", 0)}, nil, ""},
 	} {
 		got := ""
-		if k := Clashing(c.rows); k != nil {
+		if k := Clashing(c.rows, c.changed); k != nil {
 			got = fmt.Sprint(k.Row, " ", k.Other, " ", k.Left)
 		}
 		if got != c.want {

@@ -109,7 +109,7 @@ func (s *Standin) some(ctx context.Context, where string, arg any, key func(scho
 // All implements schoolbook.Book.
 func (s *Standin) All(ctx context.Context) ([]schoolbook.Account, error) {
 	all := []schoolbook.Account{}
-	err := s.db.SelectContext(ctx, &all, `select `+columns+` from schoolbook.accounts order by role = 'student', role, family, given, id`)
+	err := s.db.SelectContext(ctx, &all, `select `+columns+` from schoolbook.accounts order by role = 'student', role, family collate "und-x-icu", given collate "und-x-icu", id`)
 	return all, err
 }
 

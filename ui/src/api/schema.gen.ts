@@ -110,7 +110,7 @@ export interface paths {
         put?: never;
         /**
          * set a password with a code that is good once, and sign in
-         * @description Problems: refused, too-many, password-short, password-long, password-known, password-own.
+         * @description Problems: code-refused, too-many, password-short, password-long, password-known, password-own.
          */
         post: operations["firstSignIn"];
         delete?: never;

@@ -238,7 +238,7 @@ async function takeBack() {
             <span v-for="(g, i) in l.grants.slice(0, 3)" :key="i" :title="exact(Date.parse(g.at))"
               ><template v-if="i">; </template><bdi>{{ g.name }}</bdi>
               {{ g.level === 'nothing' ? t('ledger.taken') : t(`level.${g.level}`) }}</span
-            ><template v-if="l.grants.length > 3"> {{ t('ledger.more', { n: l.grants.length - 3 }) }}</template
+            ><template v-if="l.grants.length > 3">{{ ', ' + t('ledger.more', { n: l.grants.length - 3 }) }}</template
             ><template v-if="!l.grants.length && !l.sharedAt">{{ t('state.not-shared') }}</template>
           </td>
         </tr>
