@@ -69,7 +69,7 @@ func TestFirstStartToFirstClass(t *testing.T) {
 	}
 	enter(teacher, "tide pools and rope")
 	teacher.see("h1", "Good day")
-	again := s.visit(t, "401|404").open("/sign-in") // the slip is used up
+	again := s.visit(t, "401|404|422").open("/sign-in") // the slip is used up
 	enter(again, "somebody else's words")
 	again.see(".bad", "fit")
 
@@ -84,6 +84,11 @@ func TestFirstStartToFirstClass(t *testing.T) {
 	teacher.see(".note", "2 of 2 satchels are shared")
 
 	teacher.gone(`[data-run-state="packing"]`)
+	// The office says yes to the class: its teachers may print codes for those on its list.
+	class, _, _ := strings.Cut(strings.TrimPrefix(teacher.page.MustInfo().URL, s.url+"/classes/"), "/")
+	o.open("/classes/" + class + "/roster")
+	o.see(`[data-act="place"]`, "all 2").MustClick()
+	o.see(`[data-part="placing"]`, "can print sign-in codes for 2 students")
 	teacher.see("header nav a", "Doors").MustClick()
 	teacher.click(`[data-act="class-codes"]`)
 	teacher.see(`[data-slip="dube@kestrelquay.example"]`, "Nokuthula Dube")

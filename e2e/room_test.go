@@ -290,7 +290,7 @@ func TestMover(t *testing.T) {
 		return link
 	}`)
 	p.page2("room")
-	p.see(`tr[data-section="needs-fixing"]`, "came from Tide Watch 7B: does that satchel come along?")
+	p.see(`tr[data-section="needs-fixing"]`, "has a satchel in a former class: bring it along?")
 	p.click(`[data-act="bring-along"]`)
 	p.gone(`[data-act="bring-along"]`)
 	p.eventually(`async (old) => {

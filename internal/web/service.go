@@ -70,7 +70,7 @@ func (s *Server) GoToService(ctx context.Context, r api.GoToServiceRequestObject
 		return nil, errForeign
 	}
 	if !s.starts.allow(origin(c)) { // they count apart: a whole school begins in the same minute
-		return api.GoToService303Response{Headers: api.GoToService303ResponseHeaders{Location: refusedAt("tries")}}, nil
+		return api.GoToService303Response{Headers: api.GoToService303ResponseHeaders{Location: refusedAt("too-often")}}, nil
 	}
 	at, kept, err := s.service.Begin(set)
 	if err != nil {
@@ -116,7 +116,7 @@ func (s *Server) ComeFromService(ctx context.Context, _ api.ComeFromServiceReque
 		return nil, classroom.ErrNotFound
 	}
 	if !s.strangers.allow(origin(c)) {
-		return api.ComeFromService303Response{Headers: api.ComeFromService303ResponseHeaders{Location: refusedAt("tries")}}, nil
+		return api.ComeFromService303Response{Headers: api.ComeFromService303ResponseHeaders{Location: refusedAt("too-often")}}, nil
 	}
 	session := c.Request.Context()
 	kept := service.Started{State: s.sessions.PopString(session, stateKey), Nonce: s.sessions.PopString(session, nonceKey), Verifier: s.sessions.PopString(session, verifierKey)}

@@ -1,6 +1,6 @@
 // Compiles every message of the catalogue, in every plural form, as the interface does: one that
 // can't be said in one of its forms fails here, and not on the page of whoever has none, one or two.
-import { readFileSync } from 'node:fs'
+import { readdirSync, readFileSync } from 'node:fs'
 import { baseCompile } from '@intlify/message-compiler'
 import ts from 'typescript'
 
@@ -32,5 +32,14 @@ function check(value, path) {
   }
 }
 check(words, '')
+// Every message that is asked for by its whole name is there.
+const sources = readdirSync(here('../src'), { recursive: true }).filter((f) => /\.(vue|ts)$/.test(f) && !f.endsWith('.gen.ts'))
+for (const file of sources) {
+  for (const [, key] of readFileSync(here(`../src/${file}`), 'utf8').matchAll(/\bt\(\s*'([\w-]+(?:\.[\w-]+)+)'/g)) {
+    if (typeof key.split('.').reduce((at, part) => at?.[part], words) === 'string') continue
+    bad++
+    console.error(`${file}: there is no message ${key}`)
+  }
+}
 console.log(`${all} messages, ${bad} that can't be said`)
 process.exit(bad ? 1 : 0)

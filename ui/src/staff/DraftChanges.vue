@@ -47,7 +47,7 @@ const say = (l: Of<'DraftLine'>, row: string) => emit('change', [{ said: { line:
         <span class="kind">{{ t(`compare.${g.kind}`, { n: g.lines.length }, g.lines.length) }}</span>
         <span class="quiet follows">{{ t(`compare.follows-${g.kind}`) }}</span>
         <button v-if="g.kind === 'unchanged'" class="link" @click="opened = opened.length ? [] : ['unchanged']">
-          {{ opened.length ? t('room.fewer') : t('compare.show') }}
+          {{ opened.length ? t('list.fewer') : t('compare.show') }}
         </button>
       </h3>
       <ul>

@@ -82,14 +82,14 @@ const what = (l: Of<'Leaver'>) =>
         <p>{{ t('leaver.request', { by: l.request.by, class: l.request.class }) }} {{ t('leaver.request-text') }}</p>
         <div v-if="mayAnswer" class="acts">
           <Button type="primary" size="small" :loading="busy" data-act="give-satchel" @click="answer(l, true)">{{
-            t('leaver.request-yes')
+            t('leaver.request-yes', { class: l.request.class })
           }}</Button>
           <Button size="small" :disabled="busy" data-act="refuse-satchel" @click="answer(l, false)">{{
             t('leaver.request-no')
           }}</Button>
         </div>
       </div>
-      <div v-if="mayPack && sure !== l.row + 'bin' && sure !== l.row + 'hand-over'" class="acts">
+      <div v-if="!l.request && mayPack && sure !== l.row + 'bin' && sure !== l.row + 'hand-over'" class="acts">
         <Button v-if="l.binned" size="small" :disabled="busy" data-act="bring-back" @click="decide(l, 'bring-back')">{{
           t('remedy.bring-back')
         }}</Button>
@@ -108,7 +108,7 @@ const what = (l: Of<'Leaver'>) =>
           }}</Button>
         </template>
       </div>
-      <div v-else-if="mayPack" class="sure">
+      <div v-else-if="!l.request && mayPack" class="sure">
         <p>{{ t(sure === l.row + 'bin' ? 'leaver.bin-text' : 'leaver.hand-over-text', { what: what(l) }) }}</p>
         <div class="acts">
           <Button

@@ -53,9 +53,7 @@ const keep = () =>
         <Checkbox v-model:checked="typed.staffReset" :disabled="typed.officeCodes" data-act="staff-reset">{{
           t('school.staff-reset')
         }}</Checkbox>
-        <Checkbox v-model:checked="typed.outsideMail" data-act="outside-mail">{{
-          t('settings.outside-mail')
-        }}</Checkbox>
+        <Checkbox v-model:checked="typed.outsideMail" data-act="outside-mail">{{ t('school.outside-mail') }}</Checkbox>
         <Checkbox v-model:checked="typed.listAccounts" data-act="list-accounts">{{
           t('school.list-accounts')
         }}</Checkbox>

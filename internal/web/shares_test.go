@@ -1,0 +1,190 @@
+package web_test
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"net/http"
+	"net/http/httptest"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/service/servicetest"
+)
+
+// A stream of news ends soon after its session, in whatever way that ends.
+func TestEventsEnd(t *testing.T) {
+	s := open(t)
+	for how, end := range map[string]func(c *http.Client){
+		"signed out":     func(c *http.Client) { s.call(c, "DELETE", "/api/session", "") },
+		"everywhere":     func(*http.Client) { s.call(s.as("oduya"), "DELETE", "/api/session?everywhere=true", "") },
+		"ended by hand":  func(*http.Client) { s.app.Rooms.EndSessions(context.Background(), []string{"oduya"}, "") },
+		"the page going": nil,
+	} {
+		c := s.as("oduya")
+		ctx, stop := context.WithTimeout(context.Background(), 30*time.Second)
+		req, err := http.NewRequestWithContext(ctx, "GET", s.srv.URL+"/api/events", nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		res, err := c.Do(req)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if end == nil {
+			stop()
+		} else {
+			end(c)
+		}
+		_, _ = io.Copy(io.Discard, res.Body) // until it ends
+		if res.Body.Close(); end != nil && ctx.Err() != nil {
+			t.Errorf("%s, and the news go on", how)
+		}
+		stop()
+	}
+}
+
+// Whoever sets a password with a code ends the account's other sessions.
+func TestCodeEndsSessions(t *testing.T) {
+	s := open(t)
+	before := s.as("s0")
+	codes, err := s.app.Rooms.GiveCodes(context.Background(), "office", []string{"s0"}, classroom.CodesAsked{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if status, _ := s.call(before, "GET", "/api/me", ""); status != 200 {
+		t.Fatalf("while the code isn't used: %d", status)
+	}
+	if status, answer := s.call(s.as(""), "POST", "/api/session/first", `{"address":"s0@kestrelquay.example","code":"AAAA","password":"some other words"}`); status != 422 || !strings.Contains(answer, "code-refused") {
+		t.Errorf("a wrong code: %d %s", status, answer)
+	}
+	c := s.as("")
+	if status, answer := s.call(c, "POST", "/api/session/first", `{"address":"s0@kestrelquay.example","code":"`+codes[0].Code+`","password":"some other words"}`); status != 200 {
+		t.Fatalf("the code: %d %s", status, answer)
+	}
+	for who, want := range map[*http.Client]int{before: 401, c: 200} {
+		if status, _ := s.call(who, "GET", "/api/me", ""); status != want {
+			t.Errorf("%d, want %d", status, want)
+		}
+	}
+}
+
+// A whole school begins to sign in through its own service from one address in one minute; who
+// gave up half way and pictures on other sites' pages take nobody's turn.
+func TestStartsCountApart(t *testing.T) {
+	s := open(t)
+	p := servicetest.New(t)
+	set := classroom.ServiceSettings{Issuer: p.URL, Client: "satchel"}
+	if err := s.app.Rooms.ChangeSchool(context.Background(), "office", classroom.SchoolChange{Service: &set}, classroom.SchoolChange{}); err != nil {
+		t.Fatal(err)
+	}
+	get := func(c *http.Client, path string, head ...string) (int, string) {
+		t.Helper()
+		c.CheckRedirect = func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }
+		req, err := http.NewRequest("GET", s.srv.URL+path, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for i := 0; i+1 < len(head); i += 2 {
+			req.Header.Set(head[i], head[i+1])
+		}
+		res, err := c.Do(req)
+		if err != nil {
+			t.Fatal(err)
+		}
+		res.Body.Close()
+		return res.StatusCode, res.Header.Get("Location")
+	}
+	for range 60 {
+		if status, _ := get(s.as(""), "/api/session/service", "Sec-Fetch-Site", "cross-site", "Sec-Fetch-Mode", "no-cors"); status != 403 {
+			t.Fatalf("a picture on another site's page: %d", status)
+		}
+	}
+	for range 60 {
+		get(s.as(""), "/api/session/service") // and gave up
+	}
+	for i := range 70 {
+		c := s.as("")
+		status, at := get(c, "/api/session/service?to=/", "Sec-Fetch-Site", "cross-site", "Sec-Fetch-Mode", "navigate")
+		if status != 303 || strings.HasPrefix(at, "/sign-in") {
+			t.Fatalf("the %dth begins: %d %s", i, status, at)
+		}
+		if status, at = get(c, "/api/session/service/back?"+p.Sent(t, at, "s0@kestrelquay.example").Encode()); status != 303 || at != "/" {
+			t.Fatalf("the %dth comes back: %d %s", i, status, at)
+		}
+	}
+	refused := ""
+	for range 400 {
+		if status, at := get(s.as(""), "/api/session/service"); status == 303 && strings.HasPrefix(at, "/sign-in") {
+			refused = at
+		}
+	}
+	if refused != "/sign-in?refused=too-often" {
+		t.Errorf("who begins without end is sent to %q", refused)
+	}
+}
+
+// What is shown and compared for one account leaves room for the others.
+func TestCostlyShare(t *testing.T) {
+	s := open(t)
+	slow := strings.Repeat("- a\\n", 60_000)
+	body := fmt.Sprintf(`{"text":"%s","other":"%s b"}`, slow, slow)
+	greedy, honest := s.as("s0"), s.as("s1")
+	run, stop := context.WithCancel(context.Background())
+	var all sync.WaitGroup
+	began := make(chan struct{}, 60)
+	for range 60 {
+		all.Go(func() {
+			req, err := http.NewRequestWithContext(run, "POST", s.srv.URL+"/api/render", strings.NewReader(body))
+			if err != nil {
+				return
+			}
+			req.Header.Set("Content-Type", "application/json")
+			began <- struct{}{}
+			if res, err := greedy.Do(req); err == nil {
+				res.Body.Close()
+			}
+		})
+	}
+	for range 60 {
+		<-began
+	}
+	for range 5 {
+		if status, answer := s.call(honest, "POST", "/api/render", `{"text":"a","other":"b"}`); status != 200 {
+			t.Errorf("another's text meanwhile: %d %s", status, answer)
+		}
+	}
+	stop()
+	all.Wait()
+}
+
+// A cookie that is nobody's doesn't pass by the limit of its origin.
+func TestMadeUpCookie(t *testing.T) {
+	s := open(t)
+	set := s.app.Settings
+	set.Pace = 5
+	s.app.Settings = set
+	slow := httptest.NewServer(s.app.Web(nil))
+	defer slow.Close()
+	refused := 0
+	for i := range 120 {
+		req, err := http.NewRequest("GET", slow.URL+"/api/me", nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		req.AddCookie(&http.Cookie{Name: "satchel", Value: fmt.Sprintf("made-up-%040d", i)})
+		res, err := http.DefaultClient.Do(req)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if res.Body.Close(); res.StatusCode == http.StatusTooManyRequests {
+			refused++
+		}
+	}
+	if refused < 40 {
+		t.Errorf("%d of 120 requests with made-up cookies were refused", refused)
+	}
+}
