@@ -234,3 +234,59 @@ func BenchmarkTelling(b *testing.B) {
 		b.ReportMetric(of[len(of)/2]*1000, "ms/"+name)
 	}
 }
+
+// BenchmarkGrowth is what pages of a class of 200 wait for, with 40 handouts and with 4, and how
+// many times as long with the more.
+func BenchmarkGrowth(b *testing.B) {
+	sizes := []int{4, 40}
+	took := map[string][]float64{} // of each size, the medians
+	for _, handouts := range sizes {
+		a := apptest.Open(b)
+		apptest.People(b, a, 200)
+		c := apptest.Class(b, a, apptest.List(200))
+		apptest.Pack(b, a, c, nil)
+		apptest.Full(b, a, c, handouts)
+		all, err := a.Store.Handouts(ctx, c.ID)
+		if err != nil {
+			b.Fatal(err)
+		}
+		h := all[0]
+		n := 0
+		for name, do := range map[string]func() error{
+			"room-list":    func() error { _, err := a.Rooms.RoomList(ctx, c.ID); return err },
+			"handout-list": func() error { _, err := a.Rooms.HandoutList(ctx, c.ID, h); return err },
+			"top-up":       func() error { _, err := a.Rooms.Missing(ctx, c.ID); return err },
+			"change": func() error {
+				n++
+				title := fmt.Sprint("Word ", n)
+				now, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{Title: &title}, classroom.HandoutChange{})
+				if err != nil {
+					return err
+				}
+				_, err = a.Rooms.HandoutListSeen(ctx, c.ID, now)
+				return err
+			},
+			"new": func() error {
+				made, err := a.Rooms.NewHandout(ctx, "oduya", c.ID, h.Settings.Documents[0].Template)
+				if err == nil {
+					_, err = a.Rooms.HandoutList(ctx, c.ID, made)
+				}
+				return err
+			},
+		} {
+			var each []float64
+			for range 5 {
+				began := time.Now()
+				if err := do(); err != nil {
+					b.Fatal(err)
+				}
+				each = append(each, time.Since(began).Seconds())
+			}
+			took[name] = append(took[name], median(each))
+		}
+	}
+	for name, t := range took {
+		b.ReportMetric(t[1]*1000, "ms/"+name)
+		b.ReportMetric(t[1]/t[0], "times/"+name)
+	}
+}

@@ -76,7 +76,7 @@ func TestCreateClass(t *testing.T) {
 	for _, c := range []struct{ code, name, period, wantCode, field, problem string }{
 		{"", "Tide Watch 7B", "3", "7B", "", ""},
 		{"", "Weather Station Club", "", "WSC", "", ""},
-		{"", "Harbour", "", "H", "", ""},
+		{"", "Harbour", "", "Harb", "", ""},
 		{"X1", "  Boat   Workshop ", "", "X1", "", ""},
 		{"", "   ", "", "", "name", "missing"},
 		{"", strings.Repeat("x", 121), "", "", "name", "too-long"},

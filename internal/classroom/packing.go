@@ -39,22 +39,30 @@ func (c *Packing) now(ctx context.Context, class, handout string) (*snapshot, er
 }
 
 // RoomList is the packing list of the class's room, with what is to be changed
-// about the copies of every packed handout.
+// about the copies of every packed handout, as those were seen last.
 func (c *Packing) RoomList(ctx context.Context, class string) (packing.List, error) {
-	s, err := c.now(ctx, class, "")
+	r, err := c.looked(ctx, class)
 	if err != nil {
 		return packing.List{}, err
 	}
-	return s.roomList(), nil
+	return r.roomNow(), nil
+}
+
+// looked is a class with the things of its room looked at before: what is computed of it is
+// computed once for all who ask.
+func (c *Packing) looked(ctx context.Context, class string) (*reading, error) {
+	if err := c.look(ctx, class, store.RoomAlone); err != nil && !errors.Is(err, cupboard.ErrUnavailable) {
+		return nil, err
+	}
+	return c.reading(ctx, class)
 }
 
 // HandoutList is the packing list of a handout with what it needs of the room.
 func (c *Packing) HandoutList(ctx context.Context, class string, h store.Handout) (packing.List, error) {
-	s, err := c.now(ctx, class, h.ID)
-	if err != nil {
+	if err := c.look(ctx, class, h.ID); err != nil && !errors.Is(err, cupboard.ErrUnavailable) {
 		return packing.List{}, err
 	}
-	return s.handoutList(h), nil
+	return c.HandoutListSeen(ctx, class, h)
 }
 
 // HandoutListSeen is HandoutList of what was last seen in the cupboard, without asking it:
@@ -64,7 +72,7 @@ func (c *Packing) HandoutListSeen(ctx context.Context, class string, h store.Han
 	if err != nil {
 		return packing.List{}, err
 	}
-	s, err := c.snapshot(ctx, c.Store, book, class)
+	s, err := c.snapshotFor(ctx, c.Store, book, class, h.ID)
 	if err != nil {
 		return packing.List{}, notFound(err)
 	}
@@ -120,7 +128,7 @@ func (c *Packing) Pack(ctx context.Context, by, class, handout string, part Part
 
 // packNow makes the run of what the list does now, with the class held.
 func (c *Packing) packNow(ctx context.Context, tx *store.Store, book *bookIndex, id, by, class, handout string, part Part) error {
-	s, err := c.snapshot(ctx, tx, book, class)
+	s, err := c.snapshotFor(ctx, tx, book, class, handout)
 	if err != nil {
 		return err
 	}
@@ -261,11 +269,11 @@ func ready(h store.Handout) error {
 
 // Missing is the packing list of what a top-up would pack.
 func (c *Packing) Missing(ctx context.Context, class string) (packing.List, error) {
-	s, err := c.now(ctx, class, "")
+	r, err := c.looked(ctx, class)
 	if err != nil {
 		return packing.List{}, err
 	}
-	return s.missing(), nil
+	return r.missingNow(), nil
 }
 
 // TopUp packs what is missing, in the room first; with rows, theirs alone, stuck or
@@ -273,11 +281,11 @@ func (c *Packing) Missing(ctx context.Context, class string) (packing.List, erro
 // runs come of it, so a key is used for each. It returns the number of students
 // served.
 func (c *Packing) TopUp(ctx context.Context, by, class string, part Part) (int, error) {
-	s, err := c.now(ctx, class, "")
+	s, err := c.looked(ctx, class)
 	if err != nil {
 		return 0, err
 	}
-	if part.Seen != "" && part.Seen != s.missing().Digest() {
+	if part.Seen != "" && part.Seen != s.missingNow().Digest() {
 		return 0, &Changed{Field: "list"}
 	}
 	l := s.lacking(part.Rows...)

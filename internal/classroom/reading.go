@@ -10,6 +10,7 @@ import (
 	"golang.org/x/sync/errgroup"
 	"golang.org/x/sync/singleflight"
 
+	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/progress"
 	"jollysatchel/internal/store"
 )
@@ -28,11 +29,13 @@ type Tag struct {
 type reading struct {
 	*snapshot
 	*work
-	tag       Tag
-	register  func() Register
-	lacks     func() Lacking
-	attention func() []Note
-	parents   func() map[string]string
+	tag      Tag
+	register func() Register
+	lacks    func() Lacking
+	// The lists of the room, and of what a top-up packs.
+	roomNow, missingNow func() packing.List
+	attention           func() []Note
+	parents             func() map[string]string
 }
 
 // work is what came of what was made.
@@ -167,6 +170,8 @@ func (c *house) read(ctx context.Context, class string, tag Tag) (*reading, erro
 		return nil, err
 	}
 	r.lacks = sync.OnceValue(func() Lacking { return r.lacking() })
+	r.roomNow = sync.OnceValue(func() packing.List { return r.roomList() })
+	r.missingNow = sync.OnceValue(r.missing)
 	r.parents = sync.OnceValue(r.wantedParents)
 	r.register = sync.OnceValue(r.makeRegister)
 	r.attention = sync.OnceValue(r.makeAttention)

@@ -59,6 +59,30 @@ func (c *house) snapshot(ctx context.Context, st *store.Store, book *bookIndex, 
 	return c.snapshotOf(ctx, st, cl, m)
 }
 
+// snapshotFor reads of a class what the packing list of one handout is about: of what was made,
+// the room's and the handout's own. So that costs no more with forty handouts than with four.
+func (c *house) snapshotFor(ctx context.Context, st *store.Store, book *bookIndex, class, handout string) (*snapshot, error) {
+	if handout == "" {
+		return c.snapshot(ctx, st, book, class)
+	}
+	cl, err := c.class(ctx, st, book, class)
+	if err != nil {
+		return nil, err
+	}
+	ledger, err := st.LedgerFor(ctx, class, handout)
+	if err != nil {
+		return nil, err
+	}
+	m := madeOf(ledger)
+	if m.seen, err = st.ObservedFor(ctx, class, handout); err != nil {
+		return nil, err
+	}
+	if m.ended, err = st.Generations(ctx, class); err != nil {
+		return nil, err
+	}
+	return c.snapshotOf(ctx, st, cl, m)
+}
+
 // snapshotOf is a class with what was made in it.
 func (c *house) snapshotOf(ctx context.Context, st *store.Store, cl Class, m *made) (*snapshot, error) {
 	sets, err := st.TeamSets(ctx, cl.ID)

@@ -105,6 +105,14 @@ func (s *Store) Ledger(ctx context.Context, class string) ([]Entry, error) {
 	return s.entries(ctx, `class_id = $1 and ended_at is null order by key`, class)
 }
 
+// ofHandout are a class's entries that a handout's packing list is about: the room's, and its own.
+const ofHandout = `class_id = $1 and ended_at is null and (handout_id is null or handout_id::text = $2)`
+
+// LedgerFor is Ledger of what a handout's packing list is about.
+func (s *Store) LedgerFor(ctx context.Context, class, handout string) ([]Entry, error) {
+	return s.entries(ctx, ofHandout+` order by key`, class, handout)
+}
+
 const ofRow = `class_id = $1 and ended_at is null and (row_id = nullif($2, '')::uuid or team_id = any($3::uuid[]) or row_id is null and team_id is null and (handout_id is null or purpose = 'copy'))`
 
 // LedgerOf returns the open entries of one row of a class and of some teams, and

@@ -32,8 +32,12 @@ func (s *Store) ConcernsOf(ctx context.Context, changed, above []string) ([]Conc
 	return out, s.all(ctx, &out, concerns+`(l.thing = any($1) or l.thing = any($2) and l.purpose = 'satchel') order by l.class_id, l.thing`, changed, above)
 }
 
+// RoomAlone stands in the place of a handout for the room without any.
+const RoomAlone = "room"
+
 // ConcernsIn returns the things of a class that a handout's packing list is
-// about: the handout's own and the room's; for no handout, all there are.
+// about: the handout's own and the room's; for no handout, all there are, and for RoomAlone
+// those of the room.
 func (s *Store) ConcernsIn(ctx context.Context, class, handout string) ([]Concern, error) {
 	out := []Concern{}
 	if !ValidID(class) {
@@ -161,6 +165,11 @@ type observedRow struct {
 // were made and not looked at since are not among them.
 func (s *Store) Observed(ctx context.Context, class string) (map[string]cupboard.State, error) {
 	return s.observed(ctx, `class_id = $1 and ended_at is null`, class)
+}
+
+// ObservedFor is Observed of what LedgerFor returns.
+func (s *Store) ObservedFor(ctx context.Context, class, handout string) (map[string]cupboard.State, error) {
+	return s.observed(ctx, ofHandout, class, handout)
 }
 
 // ObservedOf returns what was last seen of one row's things, of some teams', and
