@@ -76,7 +76,7 @@ export default {
     number: 'Number',
     'signs-in': 'Signing in',
     choose: 'Choose {name}',
-    'choose-new': 'Choose the one without a password | Choose the {n} without a password',
+    'choose-new': 'Choose the one on this page without a password | Choose the {n} on this page without a password',
     give: 'Make a slip with a code | Make {n} slips with codes',
     off: 'switched off',
     code: 'has a code',
