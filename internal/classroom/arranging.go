@@ -286,9 +286,6 @@ func (c *Things) Bin(ctx context.Context, account, key string, ids []string, ins
 		if e := by.home; e != nil && e.Thing == t.ID && e.Key.What.Purpose == packing.ClassFolder {
 			return &Invalid{"things", "class-by-plan", nil}
 		}
-		if err := c.Store.Unbind(ctx, []string{id}); err != nil { // whatever was to be done with it
-			return err
-		}
 		base := 0
 		if t.Kind == cupboard.File {
 			base = t.Version
@@ -299,6 +296,9 @@ func (c *Things) Bin(ctx context.Context, account, key string, ids []string, ins
 		}
 		if err != nil {
 			return notFound(err)
+		}
+		if err := c.Store.Unbind(ctx, []string{id}); err != nil { // whatever was to be done with it
+			return err
 		}
 		if err := c.lookAround(ctx, t); err != nil {
 			return err
