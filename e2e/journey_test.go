@@ -222,6 +222,30 @@ func TestHangUp(t *testing.T) {
 	p.gone(`[data-part="new-class"]`)
 }
 
+// What was typed and couldn't be sent before a document was closed stays on the device, and is
+// shown where the document is opened, until its writer has done with it.
+func TestTypedBeforeItClosed(t *testing.T) {
+	s := start(t)
+	p := s.visit(t, "").be("student-nokuthula.dube")
+	id := p.call(`async () => {
+		const get = async (u) => (await fetch('/api' + u)).json()
+		const tide = (await get('/home')).classes.find((c) => c.name === 'Tide Watch 7B')
+		const found = (await get('/things/' + tide.shelf)).children.find((c) => c.name.startsWith('How we mark'))
+		localStorage.setItem('satchel.draft.' + found.id, JSON.stringify({ text: 'Typed in a tunnel.', base: 1, key: 'a key of a write' }))
+		return found.id
+	}`)
+	p.open("/things/" + id)
+	p.see(".doc", "You can read this")
+	p.see(`[data-part="leftover"]`, "Typed in a tunnel.")
+	p.open("/").open("/things/" + id)
+	p.see(`[data-part="leftover"]`, "Typed in a tunnel.")
+	p.click(`[data-act="drop-leftover"]`)
+	p.gone(`[data-part="leftover"]`)
+	p.open("/").open("/things/" + id)
+	p.see(".doc", "You can read this")
+	p.gone(`[data-part="leftover"]`)
+}
+
 // Two windows, then a lost connection: no text is lost.
 func TestNoTextIsLost(t *testing.T) {
 	s := start(t)

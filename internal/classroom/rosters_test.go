@@ -301,8 +301,16 @@ func TestSeveralClasses(t *testing.T) {
 	for _, g := range d.Plan.Parts {
 		targets = append(targets, g.Class+" "+map[string]string{seven.ID: "7B", eight.ID: "8A"}[g.Target]+g.Target[:min(3, len(g.Target))])
 	}
-	if len(d.Plan.Parts) != 5 || d.Plan.Parts[0].Target != seven.ID || d.Plan.Parts[1].Target != eight.ID || d.Plan.Parts[2].Target != seven.ID || d.Plan.Parts[3].Target != roster.NoClass {
+	if len(d.Plan.Parts) != 5 || d.Plan.Parts[0].Target != seven.ID || d.Plan.Parts[1].Target != roster.NoClass || d.Plan.Parts[1].Why != roster.PartElsewhere || d.Plan.Parts[2].Target != seven.ID || d.Plan.Parts[3].Target != roster.NoClass {
 		t.Fatalf("groups %v", targets)
+	}
+	// Another class of theirs is changed from here only where the teacher says so.
+	if strings.Contains(kinds(d), "moved") {
+		t.Errorf("unasked: %s", kinds(d))
+	}
+	there := classroom.DraftChange{Target: &classroom.TargetChange{Group: d.Plan.Parts[1].Key, Class: eight.ID}}
+	if d, err = a.Rooms.ChangeDraft(ctx, "oduya", seven.ID, "", []classroom.DraftChange{there}); err != nil {
+		t.Fatal(err)
 	}
 	if !strings.Contains(kinds(d), "moved Given1 Family1 true") {
 		t.Errorf("%s", kinds(d))

@@ -28,6 +28,8 @@ const (
 	PartAsk     = "ask"     // it may be a new class or this one: asked
 	PartSaid    = "said"    // the teacher said so
 	PartSeveral = "several" // it names several classes of the teacher's: asked
+
+	PartElsewhere = "elsewhere" // it names another class of the teacher's than the list was brought to: only if they say so
 )
 
 // A PlanClass is a class a list can be for. Rows are those it has, loaded for
@@ -65,7 +67,7 @@ type Part struct {
 func Parts(list Result, classes []PlanClass, a Answers) []Part {
 	groups := Groups(list.Students, a.ByPeriod)
 	fits := make([][]string, len(groups))
-	some := false
+	some, home := false, false // parts name classes of the teacher's, the one it was brought to
 	for i, g := range groups {
 		for _, c := range classes {
 			if g.SameClass(Named{Code: c.Code, Name: c.Name, Period: c.Period}) {
@@ -73,6 +75,7 @@ func Parts(list Result, classes []PlanClass, a Answers) []Part {
 			}
 		}
 		some = some || len(fits[i]) > 0
+		home = home || len(fits[i]) == 1 && fits[i][0] == a.Home
 	}
 	unsure := !list.sureOf(Class) && !a.ByPeriod
 	out := make([]Part, 0, len(groups))
@@ -81,8 +84,12 @@ func Parts(list Result, classes []PlanClass, a Answers) []Part {
 		switch {
 		case len(groups) == 1:
 			p.Target, p.Why = a.Home, PartAlone
+		case len(fits[i]) == 1 && fits[i][0] == a.Home:
+			p.Target, p.Why = a.Home, PartFits
+		case len(fits[i]) == 1 && home:
+			p.Target, p.Why = NoClass, PartElsewhere
 		case len(fits[i]) == 1:
-			p.Target, p.Why = fits[i][0], PartFits
+			p.Target, p.Why = Undecided, PartElsewhere
 		case len(fits[i]) > 1:
 			p.Target, p.Why = Undecided, PartSeveral
 		case g.Class == "" && g.Period == "":

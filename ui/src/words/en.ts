@@ -976,6 +976,7 @@ export default {
     'say-which': 'say which one it is',
     'why-alone': '',
     'why-none': 'These rows name no class.',
+    'why-elsewhere': 'Another class of yours. It stays as it is unless you choose it here.',
     'why-others': 'No class of yours is called so: left out.',
     'why-unsure': 'The column may be something else than classes: all come here.',
     'why-ask': 'A new class, or this one? Say which.',
