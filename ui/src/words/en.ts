@@ -1507,7 +1507,8 @@ export default {
     for: 'Nobody will read it. | One student will read it on their own page. | {n} students will read it on their own pages.',
     'read-by':
       'Nobody has it on their page. | One student has it on their page. | {n} students have it on their pages.',
-    'nothing-made': 'Nothing is made, and there is nothing to hand in. Who joins later sees it, too.',
+    'nothing-made': 'Nothing is made, and there is nothing to hand in.',
+    later: 'Students who join later see it, too.',
     since: 'Put up {when}.',
     lacks: 'It needs a title, and words or a link.',
     'put-up': 'Put it up | Put it up for one student | Put it up for {n} students',
