@@ -37,6 +37,8 @@ func (s *server) harbour(t *testing.T) *person {
 
 func (p *person) choose(selector, option string) {
 	p.t.Helper()
+	// What can be chosen may come a moment after the rest.
+	p.until(fmt.Sprintf(`() => [...(document.querySelector(%q)?.options ?? [])].some((o) => o.textContent.includes(%q))`, selector, option))
 	p.must(p.el(selector).Select([]string{option}, true, rod.SelectorTypeText), "choose "+option)
 }
 
