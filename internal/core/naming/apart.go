@@ -119,7 +119,7 @@ func comesFrom(packed string, p Pattern, ending string, values record.Getter) bo
 		return true
 	}
 	for _, column := range []record.Field{record.Number, record.Period} {
-		v := clean(values.Get(column))
+		v := said(values.Get(column))
 		if v == "" || alnum(v) && !strings.Contains(packed, v) { // safe names keep letters and digits
 			continue
 		}
@@ -169,7 +169,7 @@ func tryColumn(p Pattern, ending string, items []Item, out []Name, used map[stri
 	names := make([]string, len(group))
 	seen := map[string]bool{}
 	for n, i := range group {
-		v := clean(items[i].Values.Get(column))
+		v := said(items[i].Values.Get(column))
 		if v == "" {
 			return false
 		}

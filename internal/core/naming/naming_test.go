@@ -59,6 +59,9 @@ func TestRender(t *testing.T) {
 		{"Unit 4: [Title]", all, "Unit 4: Log"},
 		{"[Period]|[Team]|[Title]", without(record.Team), "3|Log"},
 		{"[Family name]", record.Values{record.Family: "van\u00a0 der  Berg"}, "van der Berg"},
+		{"[Family name], [Given name] – [Title]", record.Values{record.Family: "Dube", record.Given: " ??/ \"", record.Title: "Log"}, "Dube – Log"},
+		{"[Family name] [Team]", record.Values{record.Family: "Dube", record.Team: "\u202e|\u202c"}, "Dube"},
+		{"[Family name] [Team]", record.Values{record.Family: "Dube", record.Team: "7/8"}, "Dube 7/8"}, // Safe sees to it
 	} {
 		p, err := Parse(c.pattern, nil)
 		if err != nil {
@@ -196,6 +199,7 @@ func TestTellApart(t *testing.T) {
 		{"by number", []Item{item("Marsh", "1", "", 1), item("marsh", "2", "", 2)}, []Name{{"Marsh 1 – Log.md", ByNumber, ""}, {"marsh 2 – Log.md", ByNumber, ""}}},
 		{"by period", []Item{item("Marsh", "", "3", 1), item("Marsh", "", "5", 2)}, []Name{{"Marsh 3 – Log.md", ByPeriod, ""}, {"Marsh 5 – Log.md", ByPeriod, ""}}},
 		{"by counter, earliest row first", []Item{item("Marsh", "", "", 9), item("Marsh", "", "", 2)}, []Name{{"Marsh 2 – Log.md", ByCounter, ""}, {"Marsh 1 – Log.md", ByCounter, ""}}},
+		{"numbers that no name can have", []Item{item("Marsh", "/", "", 1), item("Marsh", "?", "", 2)}, []Name{{"Marsh 1 – Log.md", ByCounter, ""}, {"Marsh 2 – Log.md", ByCounter, ""}}},
 		{"a packed name stays with its mark", []Item{{Values: record.Values{record.Family: "Marsh", record.Title: "Log"}, Packed: "Marsh 2 – Log.md"}}, []Name{{"Marsh 2 – Log.md", "", ""}}},
 		{"a packed name of other values is given anew", []Item{{Values: record.Values{record.Family: "Khumalo", record.Title: "Log"}, Packed: "Dube – Log.md"}}, []Name{{"Khumalo – Log.md", "", ""}}},
 		{"characters no folder can have", []Item{item("O/Hara", "", "", 1)}, []Name{{"O-Hara – Log.md", "", Replaced}}},

@@ -32,7 +32,7 @@ const MostLetters = 20
 
 // value is what stands in a part's column, or the beginning of it.
 func (p Part) value(values record.Getter) string {
-	v := clean(values.Get(p.Column))
+	v := said(values.Get(p.Column))
 	if p.First == 0 || len(v) <= p.First {
 		return v
 	}
@@ -42,6 +42,17 @@ func (p Part) value(values record.Getter) string {
 		_, end = letters.Positions()
 	}
 	return strings.TrimSpace(v[:end])
+}
+
+// said is a value with its spaces tidied, or nothing where it has only signs that a name
+// may not have: Safe would leave dashes of those, which nobody wrote.
+func said(value string) string {
+	for _, r := range value {
+		if !strings.ContainsRune(forbidden, r) && !unicode.IsSpace(r) && !unicode.IsControl(r) && r != unicode.ReplacementChar && !isDirection(r) {
+			return clean(value)
+		}
+	}
+	return ""
 }
 
 // A Pattern is a list of parts, in the order they appear in the name.

@@ -14,6 +14,14 @@ import (
 // common Linux file systems (NAME_MAX), and below that of the others.
 const MaxBytes = 255
 
+// dashed are the forbidden characters that become a hyphen, dropped those that go; a double
+// quote becomes a single one. Source: see reserved.
+const (
+	dashed    = `/\:|`
+	dropped   = `<>?*`
+	forbidden = dashed + dropped + `"`
+)
+
 // Nameless is the name of a thing whose own name has nothing left in it.
 const Nameless = "Unnamed"
 
@@ -40,11 +48,11 @@ func Safe(name, ending string) string {
 	name = norm.NFC.String(strings.ToValidUTF8(name, ""))
 	name = strings.Map(func(r rune) rune {
 		switch {
-		case strings.ContainsRune(`/\:|`, r):
+		case strings.ContainsRune(dashed, r):
 			return '-'
 		case r == '"':
 			return '\''
-		case strings.ContainsRune(`<>?*`, r):
+		case strings.ContainsRune(dropped, r):
 			return -1
 		case r == unicode.ReplacementChar, unicode.IsControl(r) && !unicode.IsSpace(r), isDirection(r):
 			return -1
