@@ -4,6 +4,7 @@ import (
 	"context"
 	"crypto/rand"
 	"crypto/sha256"
+	"encoding/hex"
 	"errors"
 	"slices"
 	"strconv"
@@ -333,8 +334,11 @@ func (c *People) ClassCodes(ctx context.Context, by, class string, rows []string
 }
 
 // A Placing is how many of a class's students have an account, and how many of those the office
-// placed in it.
-type Placing struct{ Students, Placed int }
+// placed in it. Seen tells who they are from who is on the list by now.
+type Placing struct {
+	Students, Placed int
+	Seen             string
+}
 
 // Placing returns a class's.
 func (c *People) Placing(ctx context.Context, class string) (Placing, error) {
@@ -352,32 +356,37 @@ func (c *People) placing(ctx context.Context, st *store.Store, book *bookIndex, 
 		return out, err
 	}
 	placed, err := st.Placed(ctx, class)
-	for _, st := range cl.Students {
-		if st.Account != "" && st.Problem == nil {
-			out.Students++
-			if placed[st.Account] {
+	var accounts []string
+	for _, x := range cl.Students {
+		if x.Account != "" && x.Problem == nil {
+			accounts = append(accounts, x.Account)
+			if placed[x.Account] {
 				out.Placed++
 			}
 		}
 	}
+	slices.Sort(accounts)
+	out.Students, out.Seen = len(accounts), hex.EncodeToString(digestOf(strings.Join(accounts, "\n"))[:12])
 	return out, err
 }
 
 // PlaceClass is the office's yes to a class: its teachers may print codes for those who are on
-// its list now. seen is how many it was told they are.
-func (c *People) PlaceClass(ctx context.Context, by, class string, seen int) error {
+// its list now. seen is that of the Placing it said yes to: nobody is put among them meanwhile.
+func (c *People) PlaceClass(ctx context.Context, by, class, seen string) error {
 	book, err := c.book(ctx)
 	if err != nil {
 		return err
 	}
-	return notFound(c.Store.Change(ctx, c.act(ctx, by, "class-placed", map[string]any{"things": seen}, class), nil, func(tx *store.Store) error {
+	what := map[string]any{}
+	return notFound(c.Store.Change(ctx, c.act(ctx, by, "class-placed", what, class), nil, func(tx *store.Store) error {
 		now, err := c.placing(ctx, tx, book, class)
 		if err != nil {
 			return err
 		}
-		if now.Students != seen {
+		if now.Seen != seen {
 			return &Changed{Field: "list"}
 		}
+		what["things"] = now.Students
 		return tx.Place(ctx, []string{class}, by, c.Now())
 	}))
 }

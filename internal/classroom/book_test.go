@@ -11,6 +11,7 @@ import (
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/pgserver/pgtest"
 	"jollysatchel/internal/schoolbook"
 )
@@ -233,10 +234,26 @@ func TestKeepingTheBook(t *testing.T) {
 	}
 	_, err = a.Rooms.ClassCodes(ctx, "oduya", c.ID, []string{c.Students[0].ID}, classroom.CodesAsked{Away: true})
 	wantInvalid(t, err, "rows", "not-placed")
-	if err := a.Rooms.PlaceClass(ctx, "office", c.ID, 2); !errors.As(err, &changed) {
-		t.Errorf("a list of three taken for two: %v", err)
+	placing, err := a.Rooms.Placing(ctx, c.ID)
+	if err != nil || placing.Students != 3 || placing.Placed != 0 {
+		t.Fatalf("%+v, %v", placing, err)
 	}
-	if err := a.Rooms.PlaceClass(ctx, "office", c.ID, 3); err != nil {
+	// One goes and another comes: as many, and not those whom the office saw.
+	apptest.Account(t, a, "changeling", "Change", "Ling")
+	swapped := apptest.Load(t, a, c.ID).Students[2].ID
+	if _, err := a.Rooms.SetLeft(ctx, "oduya", c.ID, []string{swapped}, true); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := a.Rooms.AddStudents(ctx, "oduya", c.ID, []record.Record{{Given: "Change", Family: "Ling", Address: "changeling@kestrelquay.example"}}); err != nil {
+		t.Fatal(err)
+	}
+	if err := a.Rooms.PlaceClass(ctx, "office", c.ID, placing.Seen); !errors.As(err, &changed) {
+		t.Errorf("a list with another in somebody's place: %v", err)
+	}
+	if placing, err = a.Rooms.Placing(ctx, c.ID); err != nil || placing.Students != 3 || placing.Placed != 0 {
+		t.Fatalf("%+v, %v", placing, err)
+	}
+	if err := a.Rooms.PlaceClass(ctx, "office", c.ID, placing.Seen); err != nil {
 		t.Fatal(err)
 	}
 	if codes, err = a.Rooms.ClassCodes(ctx, "oduya", c.ID, []string{c.Students[0].ID}, classroom.CodesAsked{Away: true}); err != nil || len(codes) != 1 {

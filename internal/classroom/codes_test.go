@@ -34,7 +34,11 @@ func TestCodesBecomeNobody(t *testing.T) {
 	}
 	_, err = give("stranger", theirs.ID, classroom.CodesAsked{})
 	wantInvalid(t, err, "rows", "not-placed")
-	if err := a.Rooms.PlaceClass(ctx, "office", c.ID, 3); err != nil {
+	looked, err := a.Rooms.Placing(ctx, c.ID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := a.Rooms.PlaceClass(ctx, "office", c.ID, looked.Seen); err != nil {
 		t.Fatal(err)
 	}
 	_, err = give("stranger", theirs.ID, classroom.CodesAsked{})

@@ -38,6 +38,7 @@ type Leaver struct {
 
 // An Asking is a teacher who asks for a satchel, and the class that it is for.
 type Asking struct {
+	Row       string // of the student in the class it is for: what an answer is about
 	By, Class string
 	At        time.Time
 }
@@ -60,7 +61,7 @@ func (c *Packing) Leavers(ctx context.Context, class string) ([]Leaver, error) {
 	}
 	for i := range out {
 		if q, ok := asked[out[i].Student.ID]; ok {
-			out[i].Request = &Asking{book.account(q.AskedBy).Name(), q.Called, q.At}
+			out[i].Request = &Asking{q.Row, book.account(q.AskedBy).Name(), q.Called, q.At}
 		}
 	}
 	slices.SortStableFunc(out, func(a, b Leaver) int { return b.Student.LeftAt.Compare(a.Student.LeftAt) })
@@ -377,8 +378,9 @@ func (c *Packing) Former(ctx context.Context, by, class, row string, along bool)
 }
 
 // AnswerRequest says yes or no to who asked for the satchel of somebody who left a class, by
-// their row there: one of its teachers does, or the office.
-func (c *Packing) AnswerRequest(ctx context.Context, by, class, oldRow string, yes bool) error {
+// their row there: one of its teachers does, or the office. asks is the row it was asked for;
+// whoever asks meanwhile for another has no answer by it.
+func (c *Packing) AnswerRequest(ctx context.Context, by, class, oldRow, asks string, yes bool) error {
 	book, err := c.book(ctx)
 	if err != nil {
 		return err
@@ -395,8 +397,11 @@ func (c *Packing) AnswerRequest(ctx context.Context, by, class, oldRow string, y
 		return err
 	}
 	q, ok := requests[oldRow]
-	if !ok {
+	switch {
+	case !ok:
 		return ErrNotFound
+	case q.Row != asks:
+		return &Changed{Field: "list"}
 	}
 	former, err := c.Store.Formers(ctx, q.Class)
 	if err != nil {

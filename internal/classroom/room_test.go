@@ -761,7 +761,7 @@ func TestFormer(t *testing.T) {
 			t.Fatalf("asking: %v, %v", asked, err)
 		}
 		leavers, err := a.Rooms.Leavers(ctx, c.ID)
-		if err != nil || len(leavers) != 1 || leavers[0].Request == nil || leavers[0].Request.By != "Sten Stranger" || leavers[0].Request.Class != "Boats 8A" || leavers[0].Own != 1 {
+		if err != nil || len(leavers) != 1 || leavers[0].Request == nil || leavers[0].Request.By != "Sten Stranger" || leavers[0].Request.Class != "Boats 8A" || leavers[0].Request.Row != row || leavers[0].Own != 1 {
 			t.Errorf("what the former class sees: %+v, %v", leavers, err)
 		}
 	}
@@ -771,14 +771,17 @@ func TestFormer(t *testing.T) {
 		t.Errorf("asked and not answered: %v on the satchel, %+v", l, problem())
 	}
 	for _, who := range []string{"stranger", "amaral", "s0", "s1"} {
-		if err := a.Rooms.AnswerRequest(ctx, who, c.ID, c.Students[0].ID, true); !errors.Is(err, classroom.ErrNotFound) {
+		if err := a.Rooms.AnswerRequest(ctx, who, c.ID, c.Students[0].ID, row, true); !errors.Is(err, classroom.ErrNotFound) {
 			t.Errorf("%s says yes: %v", who, err)
 		}
 	}
-	if err := a.Rooms.AnswerRequest(ctx, "stranger", there.ID, row, true); !errors.Is(err, classroom.ErrNotFound) {
+	if err := a.Rooms.AnswerRequest(ctx, "stranger", there.ID, row, row, true); !errors.Is(err, classroom.ErrNotFound) {
 		t.Errorf("from the class that asks: %v", err)
 	}
-	if err := a.Rooms.AnswerRequest(ctx, "lindqvist", c.ID, c.Students[0].ID, false); err != nil {
+	if err := a.Rooms.AnswerRequest(ctx, "lindqvist", c.ID, c.Students[0].ID, c.Students[1].ID, true); !errors.As(err, new(*classroom.Changed)) {
+		t.Errorf("a yes to what another asked: %v", err)
+	}
+	if err := a.Rooms.AnswerRequest(ctx, "lindqvist", c.ID, c.Students[0].ID, row, false); err != nil {
 		t.Fatal(err)
 	}
 	if problem().Code != packing.SatchelRefused {
@@ -794,11 +797,11 @@ func TestFormer(t *testing.T) {
 	if _, err := a.Rooms.SetLeft(ctx, "oduya", c.ID, []string{c.Students[0].ID}, false); err != nil {
 		t.Fatal(err)
 	}
-	if err := a.Rooms.AnswerRequest(ctx, "lindqvist", c.ID, c.Students[0].ID, true); !errors.Is(err, classroom.ErrNotFound) {
+	if err := a.Rooms.AnswerRequest(ctx, "lindqvist", c.ID, c.Students[0].ID, row, true); !errors.Is(err, classroom.ErrNotFound) {
 		t.Errorf("for somebody who came back: %v", err)
 	}
 	left(t, a, c, 0)
-	if err := a.Rooms.AnswerRequest(ctx, "lindqvist", c.ID, c.Students[0].ID, true); err != nil {
+	if err := a.Rooms.AnswerRequest(ctx, "lindqvist", c.ID, c.Students[0].ID, row, true); err != nil {
 		t.Fatal(err)
 	}
 	if problem().Code != packing.SatchelComing {
@@ -858,7 +861,7 @@ func TestFormer(t *testing.T) {
 	if err := a.Store.AddStaff(ctx, store.StaffMember{ClassID: there.ID, Account: "lindqvist", Role: store.RoleTeacher}); err != nil {
 		t.Fatal(err)
 	}
-	if err := a.Rooms.AnswerRequest(ctx, "office", there.ID, second, false); err != nil {
+	if err := a.Rooms.AnswerRequest(ctx, "office", there.ID, second, row, false); err != nil {
 		t.Errorf("the office says no: %v", err)
 	}
 	if asked, err := a.Rooms.Former(ctx, "lindqvist", third.ID, row, true); err != nil || asked {

@@ -84,14 +84,17 @@ type SatchelRequest struct {
 	At      time.Time `db:"at"`
 }
 
-// SatchelRequests returns, by the row that left, what is asked for of a class. Of who was
-// taken off the list of the class that asks, nothing is asked any more.
+// standing are requests that hold: of who was taken off the list of the class that asks, or
+// came back to the other, nothing is asked any more.
+const standing = `satchel_requests q join rows o on o.id = q.old_row_id and o.left_at is not null join rows n on n.id = q.row_id and n.left_at is null and n.account = o.account
+	join ledger l on l.id = q.entry and l.row_id = o.id and l.ended_at is null`
+
+// SatchelRequests returns, by the row that left, what is asked for of a class: of several who
+// ask for one satchel, who did so first.
 func (s *Store) SatchelRequests(ctx context.Context, class string) (map[string]SatchelRequest, error) {
 	var found []SatchelRequest
 	err := s.all(ctx, &found, `select q.row_id, n.class_id, c.name as called, q.old_row_id, q.entry, q.asked_by, q.at
-		from satchel_requests q join rows o on o.id = q.old_row_id and o.left_at is not null join rows n on n.id = q.row_id and n.left_at is null and n.account = o.account
-			join classes c on c.id = n.class_id join ledger l on l.id = q.entry and l.row_id = o.id and l.ended_at is null
-		where o.class_id = $1`, class)
+		from `+standing+` join classes c on c.id = n.class_id where o.class_id = $1 order by q.at desc, q.row_id`, class)
 	out := make(map[string]SatchelRequest, len(found))
 	for _, q := range found {
 		out[q.OldRow] = q

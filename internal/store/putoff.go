@@ -41,8 +41,7 @@ func (s *Store) CountWaiting(ctx context.Context, classes []string) (map[string]
 	}
 	err := s.all(ctx, &rows, `select class_id, 'list' as what, count(*) as n from drafts where class_id = any($1::uuid[]) group by class_id
 		union all select class_id, 'asker', count(*) from join_asks a where class_id = any($1::uuid[]) and not exists (select 1 from rows r where r.class_id = a.class_id and r.account = a.account and r.left_at is null) group by class_id
-		union all select o.class_id, 'satchel', count(*) from satchel_requests q join rows o on o.id = q.old_row_id and o.left_at is not null
-			join rows n on n.id = q.row_id and n.left_at is null and n.account = o.account join ledger l on l.id = q.entry and l.row_id = o.id and l.ended_at is null where o.class_id = any($1::uuid[]) group by o.class_id
+		union all select o.class_id, 'satchel', count(distinct o.id) from `+standing+` where o.class_id = any($1::uuid[]) group by o.class_id
 		union all select class_id, 'failed', count(*) from messages where state = 'failed' and class_id = any($1::uuid[]) group by class_id
 		union all select m.class_id, 'failed', count(*) from messages d join messages m on m.sent_in = d.id where d.state = 'failed' and d.class_id is null and m.class_id = any($1::uuid[]) group by m.class_id`, classes)
 	out := map[string]Waiting{}

@@ -158,7 +158,7 @@ func (s *Server) ListOwnCodes(ctx context.Context, _ api.ListOwnCodesRequestObje
 // GetPlacing implements the route of that name.
 func (s *Server) GetPlacing(ctx context.Context, r api.GetPlacingRequestObject) (api.GetPlacingResponseObject, error) {
 	p, err := s.Rooms.Placing(ctx, r.ClassId)
-	return api.GetPlacing200JSONResponse{Students: p.Students, Placed: p.Placed}, err
+	return api.GetPlacing200JSONResponse{Students: p.Students, Placed: p.Placed, Seen: p.Seen}, err
 }
 
 // PlaceClass implements the route of that name: for the office.
@@ -166,7 +166,7 @@ func (s *Server) PlaceClass(ctx context.Context, r api.PlaceClassRequestObject) 
 	if role, _ := asGin(ctx).Get(roleKey); role != classroom.Office {
 		return nil, classroom.ErrNotFound
 	}
-	return api.PlaceClass204Response{}, s.Rooms.PlaceClass(ctx, account(ctx), r.ClassId, r.Body.Students)
+	return api.PlaceClass204Response{}, s.Rooms.PlaceClass(ctx, account(ctx), r.ClassId, r.Body.Seen)
 }
 
 func accountParts(p api.AccountParts) classroom.AccountChange {

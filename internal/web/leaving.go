@@ -19,7 +19,7 @@ func (s *Server) ListLeavers(ctx context.Context, r api.ListLeaversRequestObject
 	for _, l := range all {
 		var request *api.SatchelRequest
 		if q := l.Request; q != nil {
-			request = &api.SatchelRequest{By: q.By, Class: q.Class, At: q.At.UTC()}
+			request = &api.SatchelRequest{Row: q.Row, By: q.By, Class: q.Class, At: q.At.UTC()}
 		}
 		out = append(out, api.Leaver{
 			Request: request,
@@ -43,7 +43,7 @@ func (s *Server) DecideFormer(ctx context.Context, r api.DecideFormerRequestObje
 
 // AnswerRequest implements the route of that name.
 func (s *Server) AnswerRequest(ctx context.Context, r api.AnswerRequestRequestObject) (api.AnswerRequestResponseObject, error) {
-	return api.AnswerRequest204Response{}, s.Rooms.AnswerRequest(ctx, account(ctx), r.ClassId, r.RowId, r.Body.Yes)
+	return api.AnswerRequest204Response{}, s.Rooms.AnswerRequest(ctx, account(ctx), r.ClassId, r.RowId, r.Body.Asks, r.Body.Yes)
 }
 
 // An archived answers ArchiveLeaver: what goes wrong once it is under way cuts the

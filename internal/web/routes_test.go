@@ -218,12 +218,12 @@ var routes = []struct{ method, path, body, want string }{
 	{"GET", "/api/classes/{class}/past-runs", ``, "14+++4444"},
 	{"GET", "/api/classes/{class}/leavers", ``, "1++++4444"},
 	{"GET", "/api/classes/{class}/placing", ``, "1++++4444"},
-	{"POST", "/api/classes/{class}/placing", `{"students":2000}`, "1+4444444"}, // it has two
+	{"POST", "/api/classes/{class}/placing", `{"seen":"x"}`, "1+4444444"}, // others than it has
 	{"GET", "/api/me/codes", ``, "1++++++++"},
 	{"POST", "/api/classes/{class}/rows/{row}/leaving", `{"decision":"keep","own":0}`, "144444444"}, // s0 hasn't left
 	{"GET", "/api/classes/{class}/rows/{row}/archive", ``, "144444444"},
-	{"POST", "/api/classes/{class}/rows/{row}/former", `{"along":false}`, "144444444"}, // nor come from another class
-	{"POST", "/api/classes/{class}/rows/{row}/request", `{"yes":true}`, "144444444"},   // nobody asks for it
+	{"POST", "/api/classes/{class}/rows/{row}/former", `{"along":false}`, "144444444"},          // nor come from another class
+	{"POST", "/api/classes/{class}/rows/{row}/request", `{"yes":true,"asks":"x"}`, "144444444"}, // nobody asks for it
 	{"GET", "/api/classes/{class}/log", ``, "1++++4444"},
 	{"GET", "/api/classes/{class}/log/export/csv", ``, "1++++4444"},
 	{"GET", "/api/classes/{class}/ledger", ``, "14+++4444"},

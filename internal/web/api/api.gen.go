@@ -1777,7 +1777,9 @@ type AlsoFor struct {
 
 // AnsweringRequest defines model for AnsweringRequest.
 type AnsweringRequest struct {
-	Yes bool `json:"yes"`
+	// Asks the row it is asked for, as it was shown
+	Asks string `json:"asks"`
+	Yes  bool   `json:"yes"`
 }
 
 // Asker defines model for Asker.
@@ -3558,13 +3560,16 @@ type Placing struct {
 	// Placed of those, whom the office placed in the class: its teachers may print codes for them
 	Placed int `json:"placed"`
 
+	// Seen tells who they are from who is on the list by now
+	Seen string `json:"seen"`
+
 	// Students of a class, who have an account
 	Students int `json:"students"`
 }
 
 // PlacingSeen defines model for PlacingSeen.
 type PlacingSeen struct {
-	Students int `json:"students"`
+	Seen string `json:"seen"`
 }
 
 // PlanFile a file that was saved, and what stands for columns the class hasn't: by their label, one of its own or nothing
@@ -3992,6 +3997,9 @@ type SatchelRequest struct {
 
 	// Class the class it is for
 	Class string `json:"class"`
+
+	// Row of the student in that class
+	Row string `json:"row"`
 }
 
 // School what the whole school has in common; what is fixed was said where the program was started

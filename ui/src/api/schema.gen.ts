@@ -3532,9 +3532,11 @@ export interface components {
             students: number;
             /** @description of those, whom the office placed in the class: its teachers may print codes for them */
             placed: number;
+            /** @description tells who they are from who is on the list by now */
+            seen: string;
         };
         PlacingSeen: {
-            students: number;
+            seen: string;
         };
         /** @description a code that was made for an account */
         CodeMade: {
@@ -4257,6 +4259,8 @@ export interface components {
         };
         /** @description a teacher asks for the satchel */
         SatchelRequest: {
+            /** @description of the student in that class */
+            row: string;
             by: string;
             /** @description the class it is for */
             class: string;
@@ -4269,6 +4273,8 @@ export interface components {
         };
         AnsweringRequest: {
             yes: boolean;
+            /** @description the row it is asked for, as it was shown */
+            asks: string;
         };
         Deciding: {
             /** @enum {string} */

@@ -33,11 +33,11 @@ async function decide(l: Of<'Leaver'>, decision: Decision) {
   await queries.invalidateQueries({ queryKey: ['leavers'] })
 }
 const mayAnswer = computed(() => mayPack.value || me.value?.role === 'office')
-async function answer(l: Of<'Leaver'>, yes: boolean) {
+async function answer(l: Of<'Leaver'>, asks: string, yes: boolean) {
   await act(() =>
     api.POST('/classes/{classId}/rows/{rowId}/request', {
       params: { path: { classId: classId.value, rowId: l.row } },
-      body: { yes },
+      body: { yes, asks },
     }),
   )
   await queries.invalidateQueries({ queryKey: ['leavers'] })
@@ -81,10 +81,10 @@ const what = (l: Of<'Leaver'>) =>
       <div v-if="l.request" class="sure asked" data-form="satchel-request">
         <p>{{ t('leaver.request', { by: l.request.by, class: l.request.class }) }} {{ t('leaver.request-text') }}</p>
         <div v-if="mayAnswer" class="acts">
-          <Button type="primary" size="small" :loading="busy" data-act="give-satchel" @click="answer(l, true)">{{
+          <Button type="primary" size="small" :loading="busy" data-act="give-satchel" @click="answer(l, l.request.row, true)">{{
             t('leaver.request-yes', { class: l.request.class })
           }}</Button>
-          <Button size="small" :disabled="busy" data-act="refuse-satchel" @click="answer(l, false)">{{
+          <Button size="small" :disabled="busy" data-act="refuse-satchel" @click="answer(l, l.request.row, false)">{{
             t('leaver.request-no')
           }}</Button>
         </div>

@@ -21,7 +21,7 @@ const place = () =>
   act(async () => {
     await api.POST('/classes/{classId}/placing', {
       params: path.value,
-      body: { students: placing.value!.students },
+      body: { seen: placing.value!.seen },
     })
     await queries.invalidateQueries({ queryKey: ['placing'] })
   })
