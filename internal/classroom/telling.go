@@ -478,12 +478,8 @@ func (c *Telling) SendMessage(ctx context.Context, by, class string, ask Message
 		if len(of) == 0 {
 			return &Invalid{"rows", "nobody-told", nil}
 		}
-		sent, err := tx.CountWritten(ctx, by, c.Now().Add(-24*time.Hour))
-		if err != nil {
+		if err := c.mayWrite(ctx, tx, by, len(of)); err != nil {
 			return err
-		}
-		if sent+len(of) > mostMails {
-			return tooMany("rows", "too-many-mails", mostMails)
 		}
 		args["things"], args["title"] = len(of), t.text.Subject
 		n, err = c.courier.Post(ctx, tx, of)
@@ -520,6 +516,18 @@ func (c *Telling) Messages(ctx context.Context, class string, f store.MessageFil
 	}
 	counts, err := c.Store.CountMessages(ctx, class)
 	return out, more, counts, err
+}
+
+// mayWrite refuses messages that are beyond a person's share of a day.
+func (c *house) mayWrite(ctx context.Context, tx *store.Store, by string, more int) error {
+	if more == 0 {
+		return nil
+	}
+	sent, err := tx.CountWritten(ctx, by, c.Now().Add(-24*time.Hour))
+	if err == nil && sent+more > mostMails {
+		err = tooMany("rows", "too-many-mails", mostMails)
+	}
+	return err
 }
 
 // SendAgain sends messages of a class once more, to the address that each student has now:
@@ -565,7 +573,7 @@ func (c *Telling) SendAgain(ctx context.Context, by, class string, ids []string)
 			case m.State == store.MessageFailed && !m.InDigest:
 				retry[m.ID] = m.ToAddress
 			case m.State == store.MessageFailed, m.State == store.MessageSent:
-				m.ID = store.NewID()
+				m.ID, m.SentBy = store.NewID(), by
 				m.About, m.State, m.NotBefore, m.MadeAt = "again/"+m.ID, store.MessageWaiting, c.Now(), c.Now()
 				anew = append(anew, m)
 			}
@@ -574,6 +582,15 @@ func (c *Telling) SendAgain(ctx context.Context, by, class string, ids []string)
 			return nil // they are under way
 		}
 		args["things"] = n
+		written := 0
+		for _, m := range anew {
+			if m.Kind == telling.Written {
+				written++
+			}
+		}
+		if err := c.mayWrite(ctx, tx, by, written); err != nil {
+			return err
+		}
 		if err := tx.RetryMessages(ctx, retry, c.Now()); err != nil {
 			return err
 		}

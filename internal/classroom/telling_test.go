@@ -450,3 +450,59 @@ func TestToldOfDue(t *testing.T) {
 		t.Errorf("who is told at first alone: %s", got)
 	}
 }
+
+// A person's share of a day holds for whatever they send, in however many classes at once, and
+// for what they send once more.
+func TestMostMessages(t *testing.T) {
+	const most = 3000
+	a := apptest.Open(t)
+	apptest.People(t, a, 1)
+	list := "First,Surname,Email\nGiven0,Family0,s0@kestrelquay.example\n"
+	classes := []classroom.Class{apptest.Class(t, a, list)}
+	second, err := a.Rooms.CreateClass(ctx, "oduya", "8A", "Boats 8A", "", false)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := a.Rooms.AddStudents(ctx, "oduya", second.ID, []record.Record{{Given: "Given0", Family: "Family0", Address: "s0@kestrelquay.example"}}); err != nil {
+		t.Fatal(err)
+	}
+	classes = append(classes, apptest.Load(t, a, second.ID))
+	send := func(c classroom.Class) error {
+		_, err := a.Rooms.SendMessage(ctx, "oduya", c.ID, classroom.MessageAsk{Text: &telling.Text{Subject: "Boats", Body: "Hello"}})
+		return err
+	}
+	if err := send(classes[0]); err != nil {
+		t.Fatal(err)
+	}
+	// As many as leave room for one more.
+	if _, err := a.Store.DB.Exec(`insert into messages (id, class_id, account, kind, about, sent_by, reply_to, from_name, to_name, to_address, outside, subject, body, state, not_before, made_at)
+		select gen_random_uuid(), class_id, account, kind, 'more/' || i, sent_by, reply_to, from_name, to_name, to_address, outside, subject, body, 'sent', not_before, made_at from messages, generate_series(1, $1) i where kind = 'written'`, most-2); err != nil {
+		t.Fatal(err)
+	}
+	refused := make(chan error, len(classes))
+	for _, c := range classes {
+		go func() { refused <- send(c) }()
+	}
+	said := 0
+	for range classes {
+		if err := <-refused; err != nil {
+			wantInvalid(t, err, "rows", "too-many-mails")
+			said++
+		}
+	}
+	if said != 1 {
+		t.Errorf("of two at once, for one of whom there was room, %d were refused", said)
+	}
+	told, _, _, err := a.Rooms.Messages(ctx, classes[0].ID, store.MessageFilter{State: store.MessageSent})
+	if err != nil || len(told) == 0 {
+		t.Fatalf("%d, %v", len(told), err)
+	}
+	_, err = a.Rooms.SendAgain(ctx, "oduya", classes[0].ID, []string{told[0].ID})
+	wantInvalid(t, err, "rows", "too-many-mails")
+	if err := a.Store.AddStaff(ctx, store.StaffMember{ClassID: classes[0].ID, Account: "lindqvist", Role: store.RoleTeacher}); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := a.Rooms.SendAgain(ctx, "lindqvist", classes[0].ID, []string{told[0].ID}); err != nil {
+		t.Errorf("once more, by another: %v", err)
+	}
+}

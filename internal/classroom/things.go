@@ -225,7 +225,7 @@ func (c *Things) WriteTo(ctx context.Context, account, key string, t cupboard.Th
 		return v, notFound(err)
 	}
 	c.observer.Soon()
-	if err := c.shutBegun(ctx, account, t); err != nil {
+	if err := c.shutBegun(context.WithoutCancel(ctx), account, t); err != nil {
 		c.Log.Warn("a link isn't shut", "error", err)
 	}
 	if _, err := io.Copy(io.Discard, text); err != nil { // a request answered before isn't read by the cupboard

@@ -89,8 +89,12 @@ func (s *Store) DropMessages(ctx context.Context, handout, about string) error {
 	return s.exec(ctx, `delete from messages where handout_id = $1 and starts_with(about, $2) and state in ('waiting', 'gathering') and tries = 0 and lease_until is null`, handout, about)
 }
 
-// CountWritten counts the messages that an account wrote since a moment.
+// CountWritten counts the messages that an account wrote since a moment. Until the transaction
+// ends nobody else counts them, so that two who send for it at once don't each take what is left.
 func (s *Store) CountWritten(ctx context.Context, by string, since time.Time) (int, error) {
+	if err := s.exec(ctx, `select pg_advisory_xact_lock(hashtextextended('written ' || $1, 0))`, by); err != nil {
+		return 0, err
+	}
 	var n int
 	return n, s.get(ctx, &n, `select count(*) from messages where sent_by = $1 and kind = 'written' and made_at > $2`, by, since)
 }

@@ -469,7 +469,7 @@ export interface paths {
         put?: never;
         /**
          * send messages once more: those that failed, and those that were sent
-         * @description Problems: not-there.
+         * @description Problems: not-there, too-many-mails.
          */
         post: operations["sendAgain"];
         delete?: never;

@@ -81,9 +81,14 @@ const what = (l: Of<'Leaver'>) =>
       <div v-if="l.request" class="sure asked" data-form="satchel-request">
         <p>{{ t('leaver.request', { by: l.request.by, class: l.request.class }) }} {{ t('leaver.request-text') }}</p>
         <div v-if="mayAnswer" class="acts">
-          <Button type="primary" size="small" :loading="busy" data-act="give-satchel" @click="answer(l, l.request.row, true)">{{
-            t('leaver.request-yes', { class: l.request.class })
-          }}</Button>
+          <Button
+            type="primary"
+            size="small"
+            :loading="busy"
+            data-act="give-satchel"
+            @click="answer(l, l.request.row, true)"
+            >{{ t('leaver.request-yes', { class: l.request.class }) }}</Button
+          >
           <Button size="small" :disabled="busy" data-act="refuse-satchel" @click="answer(l, l.request.row, false)">{{
             t('leaver.request-no')
           }}</Button>

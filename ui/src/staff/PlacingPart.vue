@@ -17,14 +17,10 @@ const { data: placing } = useQuery({
   placeholderData: (old) => old,
 })
 const { busy, problem, act } = useActing()
-const place = () =>
-  act(async () => {
-    await api.POST('/classes/{classId}/placing', {
-      params: path.value,
-      body: { seen: placing.value!.seen },
-    })
-    await queries.invalidateQueries({ queryKey: ['placing'] })
-  })
+async function place() {
+  await act(() => api.POST('/classes/{classId}/placing', { params: path.value, body: { seen: placing.value!.seen } }))
+  await queries.invalidateQueries({ queryKey: ['placing'] }) // also after a refusal: the list is another by now
+}
 </script>
 
 <template>
