@@ -479,19 +479,27 @@ func TestMostMessages(t *testing.T) {
 		select gen_random_uuid(), class_id, account, kind, 'more/' || i, sent_by, reply_to, from_name, to_name, to_address, outside, subject, body, 'sent', not_before, made_at from messages, generate_series(1, $1) i where kind = 'written'`, most-2); err != nil {
 		t.Fatal(err)
 	}
-	refused := make(chan error, len(classes))
-	for _, c := range classes {
-		go func() { refused <- send(c) }()
-	}
-	said := 0
-	for range classes {
-		if err := <-refused; err != nil {
-			wantInvalid(t, err, "rows", "too-many-mails")
-			said++
+	for range 20 {
+		refused := make(chan error, len(classes))
+		for _, c := range classes {
+			go func() { refused <- send(c) }()
+		}
+		said := 0
+		for range classes {
+			if err := <-refused; err != nil {
+				wantInvalid(t, err, "rows", "too-many-mails")
+				said++
+			}
+		}
+		if said != 1 {
+			t.Fatalf("of two at once, for one of whom there was room, %d were refused", said)
+		}
+		if _, err := a.Store.DB.Exec(`delete from messages where about = (select min(about) from messages where about like 'more/%')`); err != nil {
+			t.Fatal(err)
 		}
 	}
-	if said != 1 {
-		t.Errorf("of two at once, for one of whom there was room, %d were refused", said)
+	if err := send(classes[0]); err != nil {
+		t.Fatal(err)
 	}
 	told, _, _, err := a.Rooms.Messages(ctx, classes[0].ID, store.MessageFilter{State: store.MessageSent})
 	if err != nil || len(told) == 0 {
