@@ -32,6 +32,7 @@ type snapshot struct {
 	letBe     map[packing.Key]bool           // left as it is on purpose, whatever became of it
 	known     record.Vocabulary              // the class's
 	letIn     map[string]map[string][]string // handout → row → rows of those let into their copies
+	names     *names
 }
 
 // made is what was made in a class and how it was last seen. It changes with what
@@ -40,7 +41,7 @@ type made struct {
 	entries  map[packing.Key]*store.Entry
 	byThing  map[string]*store.Entry
 	satchels map[string]string      // row → name its satchel was packed with
-	packed   map[packing.Key]string // copy → name it was packed with
+	packed   map[packing.Key]string // copy, or handout's folder → name it was packed with
 	ended    map[packing.Key]int    // generation of what ended last
 	stuck    map[packing.Key]store.Step
 	seen     map[string]cupboard.State // what was last observed, by thing; the others stand as the ledger has them
@@ -80,7 +81,11 @@ func (c *house) snapshotFor(ctx context.Context, st *store.Store, book *bookInde
 	if m.ended, err = st.Generations(ctx, class); err != nil {
 		return nil, err
 	}
-	return c.snapshotOf(ctx, st, cl, m)
+	s, err := c.snapshotOf(ctx, st, cl, m)
+	if err != nil {
+		return nil, err
+	}
+	return s, s.readNames(ctx, st, handout)
 }
 
 // snapshotOf is a class with what was made in it.
@@ -122,6 +127,11 @@ func (c *house) snapshotOf(ctx context.Context, st *store.Store, cl Class, m *ma
 	for _, t := range templates {
 		s.templates[t.ID] = t
 	}
+	if err != nil {
+		return nil, err
+	}
+	coming, err := st.NamesComing(ctx, cl.ID)
+	s.names = &names{made: s.namesMade, given: coming}
 	return s, err
 }
 
@@ -158,7 +168,7 @@ func madeOf(ledger []store.Entry) *made {
 		switch e.Key.What.Purpose {
 		case packing.Satchel:
 			m.satchels[e.Key.Whom.Row] = e.Name
-		case packing.Copy:
+		case packing.Copy, packing.HandoutFolder:
 			m.packed[e.Key] = e.Name
 		}
 	}
@@ -225,7 +235,7 @@ func (s *snapshot) subject(h store.Handout) handout.Way {
 			set.Documents = append(set.Documents, handout.Document{Slot: d.Slot, Thing: t.Thing, Lender: t.Account, Original: plainTitle(t), Ending: naming.Ending(t.Name), Name: d.Name, For: d.For, MediaType: t.MediaType, Plain: d.Plain, Only: d.Only})
 		}
 	}
-	set.Known = s.known
+	set.Known, set.Beside = s.known, s.names.beside(h.ID)
 	set.Values = record.DayValues(or(h.Settings.Date, s.today()), s.Plan.Term)
 	set.Values[record.Title] = h.Title
 	return handout.Of(h.Settings.Way, s.Plan, set)
@@ -265,6 +275,9 @@ func (s *snapshot) everything() (wanted []packing.Wanted, of map[packing.Key]*st
 			if of[w.Key] == nil {
 				of[w.Key] = &s.handouts[i]
 				wanted = append(wanted, w)
+				if s.packed[w.Key] == "" {
+					s.names.give(h.ID, w)
+				}
 			}
 		}
 	}

@@ -219,6 +219,39 @@ func TestActsMeet(t *testing.T) {
 			}
 		}
 	})
+	t.Run("pack and pack", func(t *testing.T) {
+		t.Parallel()
+		m := meet(t)
+		for range times {
+			rest := driving(t, m.a)
+			var all sync.WaitGroup
+			for range 2 {
+				h := apptest.Handout(t, m.a, m.class, "# Another\n")
+				all.Go(func() {
+					if _, err := m.a.Rooms.Pack(ctx, "oduya", m.class.ID, h.ID, classroom.Part{}); err != nil {
+						t.Error(err)
+					}
+				})
+			}
+			all.Wait()
+			rest()
+		}
+		m.namesDiffer(1 + 2*times)
+		// Somebody who joins is given all of them at once, told apart as well.
+		accept(t, m.a, m.class.ID, apptest.List(7))
+		joined := apptest.Load(t, m.a, m.class.ID)
+		if _, err := m.a.Rooms.TopUp(ctx, "oduya", joined.ID, classroom.Part{}); err != nil {
+			t.Fatal(err)
+		}
+		settleAll(t, m.a)
+		m.class = joined
+		m.namesDiffer(1 + 2*times)
+		missing, err := m.a.Rooms.Missing(ctx, joined.ID)
+		m.must(err)
+		if n := missing.Counts(); n[packing.ToPack] != 0 || n[packing.ToChange] != 0 {
+			t.Errorf("after it: %v", n)
+		}
+	})
 	t.Run("staff made and removed", func(t *testing.T) {
 		t.Parallel()
 		m := meet(t)
@@ -276,6 +309,28 @@ func TestActsMeet(t *testing.T) {
 			}
 		}
 	})
+}
+
+// namesDiffer checks that nobody has two copies of one name, of as many as they were given.
+func (m *meeting) namesDiffer(each int) {
+	m.t.Helper()
+	ledger, err := m.a.Store.Ledger(ctx, m.class.ID)
+	m.must(err)
+	of, copies := map[string]bool{}, 0
+	for _, e := range ledger {
+		if e.Key.What.Purpose != packing.Copy {
+			continue
+		}
+		copies++
+		if at := e.Key.Whom.Row + "/" + strings.ToLower(e.Name); of[at] {
+			m.t.Fatalf("two copies are called %s", at)
+		} else {
+			of[at] = true
+		}
+	}
+	if want := each * len(m.class.Students); copies != want {
+		m.t.Fatalf("%d copies, want %d", copies, want)
+	}
 }
 
 // things are the handout's copies by row.

@@ -206,8 +206,8 @@ var doubling = []string{
 	`insert into standin.things (id, link, kind, name, parent, above, owner, grants, stands_alone, target, media_type, version, size, sha, made_at, changed_at, changed_by)
 			select d.fresh, d.fresh::text, s.kind, d.called, s.parent, s.above, s.owner, s.grants, s.stands_alone, s.target, s.media_type, s.version, s.size, s.sha, s.made_at, s.changed_at, s.changed_by from doubled d join standin.things s on s.id = d.thing::uuid`,
 	`insert into standin.versions (thing, n, sha, size, at, by) select d.fresh, v.n, v.sha, v.size, v.at, v.by from doubled d join standin.versions v on v.thing = d.thing::uuid`,
-	`insert into ledger (id, class_id, key, generation, purpose, row_id, team_id, handout_id, thing, link, name, granted, pointers, run_id, made_at, shared_at)
-			select gen_random_uuid(), class_id, replace(key, $1::text, $2::text), generation, purpose, row_id, team_id, $2::uuid, fresh::text, fresh::text, called, granted, replace(pointers::text, $1::text, $2::text)::jsonb, run_id, made_at, shared_at from doubled`,
+	`insert into ledger (id, class_id, key, generation, purpose, row_id, team_id, handout_id, thing, link, name, spot, put_in, granted, pointers, run_id, made_at, shared_at)
+			select gen_random_uuid(), class_id, replace(key, $1::text, $2::text), generation, purpose, row_id, team_id, $2::uuid, fresh::text, fresh::text, called, spot, put_in, granted, replace(pointers::text, $1::text, $2::text)::jsonb, run_id, made_at, shared_at from doubled`,
 	`update handouts set packed_at = (select packed_at from handouts where id = $1::uuid), settings = jsonb_set(settings, '{date}', (select settings->'date' from handouts where id = $1::uuid)) where id = $2::uuid`,
 }
 

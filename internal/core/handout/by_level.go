@@ -47,7 +47,7 @@ func (h ByLevel) Own(c room.Class) []packing.Wanted {
 	}
 	var taken []string
 	for i, d := range h.Documents {
-		names := h.names(c, d, of[naming.Fold(d.For)] > 1 || len(d.Only) > 0, takers(students[i]), taken)
+		names := h.names(c, d, of[naming.Fold(d.For)] > 1 || len(d.Only) > 0, h.takers(c, students[i]), taken)
 		for k, st := range students[i] {
 			if _, out := h.Out[st.Row]; !out {
 				wanted = append(wanted, h.own(c, st, d, names[k]))

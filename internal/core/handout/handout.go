@@ -5,6 +5,7 @@ package handout
 import (
 	"maps"
 	"slices"
+	"strings"
 
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/choosing"
@@ -93,8 +94,10 @@ type Settings struct {
 	// handout's.
 	Names     map[string]naming.Pattern
 	Pockets   map[string]string
-	Unreached map[string]bool         // accounts that couldn't be given their own satchel
-	mates     map[string]access.Level // their accounts
+	Unreached map[string]bool // accounts that couldn't be given their own satchel
+	// Beside are the names that other handouts' things have in a folder; nil: none.
+	Beside func(folder packing.Key) []string
+	mates  map[string]access.Level // their accounts
 }
 
 // MostClassmates is how many students may reach each other's copies: each copy names
@@ -221,9 +224,25 @@ func Of(name WayName, plan room.Plan, s Settings) Way {
 // handout's own in it, where every copy lies or is pointed to.
 func folders(c room.Class, s Settings) []packing.Wanted {
 	none := access.Rule{Grants: map[string]access.Level{}}
+	key, all := FolderKey(c.ID, s.ID), c.Key(packing.Handouts)
+	own := naming.TellApart(naming.Pattern{{Column: record.Title}}, "", []naming.Item{{Values: record.Values{record.Title: s.Title}, Packed: s.Packed[key], Beside: s.beside(all)}}, nil)[0]
 	return []packing.Wanted{
-		{Key: c.Key(packing.Handouts), Kind: packing.Folder, Name: c.Names.Handouts, Parent: c.Key(packing.Drawer), Owner: c.Owner, Rule: none},
-		{Key: FolderKey(c.ID, s.ID), Kind: packing.Folder, Name: naming.Safe(s.Title, ""), Altered: naming.Altered(s.Title, ""), Parent: c.Key(packing.Handouts), Owner: c.Owner, Rule: none},
+		{Key: all, Kind: packing.Folder, Name: c.Names.Handouts, Parent: c.Key(packing.Drawer), Owner: c.Owner, Rule: none},
+		{Key: key, Kind: packing.Folder, Name: own.Name, Apart: own.By, Altered: own.Altered, Parent: all, Owner: c.Owner, Rule: none},
+	}
+}
+
+// beside are the names that other handouts' things have in some folders.
+func (s *Settings) beside(folders ...packing.Key) func() []string {
+	if s.Beside == nil {
+		return nil
+	}
+	return func() []string {
+		var out []string
+		for _, f := range folders {
+			out = append(out, s.Beside(f)...)
+		}
+		return out
 	}
 }
 
@@ -288,13 +307,14 @@ func pattern(d Document, usual naming.Pattern, several bool) naming.Pattern {
 	return append(slices.Clone(usual), naming.Part{Text: " – "}, naming.Part{Column: record.Original})
 }
 
-// original is what a document is called; the later of two of one name has a counter.
+// original is what a document is called; the later of two of one name and ending has a
+// counter.
 func (s Settings) original(d Document) string {
 	taken := map[string]bool{}
 	for _, other := range s.Documents {
-		name := naming.Free(other.Original, "", taken)
+		name := naming.Free(other.Original, other.Ending, taken)
 		if other.Slot == d.Slot {
-			return name
+			return strings.TrimSuffix(name, other.Ending)
 		}
 		taken[naming.Fold(name)] = true
 	}
@@ -306,6 +326,7 @@ type taker struct {
 	whom   packing.Whom
 	values record.Getter
 	added  int
+	homes  []packing.Key // where it lies, or is pointed to from
 }
 
 // names are what copies of a document are called, in the order of the takers.
@@ -317,7 +338,7 @@ func (s Settings) names(c room.Class, d Document, several bool, takers []taker, 
 		if p := s.Names[t.whom.Row]; len(p) > 0 {
 			alone = pattern(Document{}, p, several)
 		}
-		items[i] = naming.Item{Own: alone, Values: record.With{Own: own, Rest: t.values}, Added: t.added, Packed: s.Packed[CopyKey(c.ID, s.ID, d.Slot, t.whom)]}
+		items[i] = naming.Item{Own: alone, Values: record.With{Own: own, Rest: t.values}, Added: t.added, Packed: s.Packed[CopyKey(c.ID, s.ID, d.Slot, t.whom)], Beside: s.beside(t.homes...)}
 	}
 	return naming.TellApart(pattern(d, s.Name, several), d.Ending, items, taken)
 }
@@ -365,10 +386,22 @@ func (s *Settings) ofSeveral(team bool) func(record.Field) bool {
 }
 
 // takers are students, each for themselves.
-func takers(of []room.Student) []taker {
+func (s Settings) takers(c room.Class, of []room.Student) []taker {
 	out := make([]taker, len(of))
 	for i, st := range of {
-		out[i] = taker{packing.Whom{Row: st.Row}, st.Values, st.Added}
+		out[i] = taker{packing.Whom{Row: st.Row}, st.Values, st.Added, s.homes(c, st)}
+	}
+	return out
+}
+
+// homes are the homes of students.
+func (s Settings) homes(c room.Class, of ...room.Student) []packing.Key {
+	if s.Beside == nil {
+		return nil
+	}
+	out := make([]packing.Key, len(of))
+	for i, st := range of {
+		out[i] = s.home(c, st.Row)
 	}
 	return out
 }

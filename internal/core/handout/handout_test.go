@@ -139,7 +139,7 @@ func TestPackedNamesStay(t *testing.T) {
 	c.Students[1].Values = c.Students[0].Values
 	first := CopyKey("c", "h", 1, packing.Whom{Row: "row-s0"})
 	s.Packed = map[packing.Key]string{first: "3 Familys0 – Rock-pool field log.md"}
-	given := s.names(c, s.Documents[0], false, takers(c.Students), nil)
+	given := s.names(c, s.Documents[0], false, s.takers(c, c.Students), nil)
 	if given[0].Name != s.Packed[first] || given[1].By != naming.ByPeriod && given[1].By != naming.ByCounter {
 		t.Errorf("names %v", given)
 	}

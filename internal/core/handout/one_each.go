@@ -25,7 +25,7 @@ func (h OneEach) Own(c room.Class) []packing.Wanted {
 	wanted := folders(c, h.Settings)
 	var taken []string
 	for i, d := range h.Documents {
-		names := h.names(c, d, h.several() || len(d.Only) > 0, takers(c.Students), taken)
+		names := h.names(c, d, h.several() || len(d.Only) > 0, h.takers(c, c.Students), taken)
 		for k, st := range c.Students {
 			if _, out := h.Out[st.Row]; !out && d.isFor(st.Row) {
 				wanted = append(wanted, h.own(c, st, d, names[k]))

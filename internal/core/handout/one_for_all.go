@@ -29,7 +29,7 @@ func (h OneForAll) Own(c room.Class) []packing.Wanted {
 			wanted = append(wanted, h.without(c, st, st.Problem))
 		}
 	}
-	all := []taker{{packing.Whom{}, record.With{Own: record.Values{}, Rest: c.Own}, 0}}
+	all := []taker{{packing.Whom{}, record.With{Own: record.Values{}, Rest: c.Own}, 0, h.homes(c, students...)}}
 	var taken []string
 	for _, d := range h.Documents {
 		names := h.names(c, d, len(h.Documents) > 1, all, taken)

@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/room"
@@ -138,6 +139,74 @@ func TestWays(t *testing.T) {
 		name := []WayName{EachName, LevelName, TeamName, ForAllName}[r.IntN(4)]
 		wanted, absent := Of(name, plan, s).Wanted(c)
 		check(t, fmt.Sprintf("seed %d, %s", seed, name), c, s, wanted, absent)
+	}
+}
+
+// Handouts of one class, of equal titles, documents and patterns, come one after the other: no
+// folder holds, or points to, two things of one name, and once packed each keeps its own.
+func TestBeside(t *testing.T) {
+	for seed := range uint64(200) {
+		r := rand.New(rand.NewPCG(seed, 19))
+		c := school(2 + r.IntN(6))
+		plan := room.Usual()
+		plan.Pockets = []room.Pocket{{ID: "f", Name: "Field work"}}
+		packed := map[packing.Key]string{}
+		in := map[packing.Key][]string{} // folder → names
+		var all []Way
+		for n := range 2 + r.IntN(5) {
+			s := settings()
+			s.ID, s.Packed, s.Teams, s.By = fmt.Sprint("h", n), packed, record.Team, record.Level
+			s.Pocket = []string{"", "f"}[r.IntN(2)]
+			s.Documents = []Document{doc(1, "Lab"), doc(2, []string{"Lab", "LAB", "Map"}[r.IntN(3)])}
+			s.Documents[1].Ending = []string{".md", ".odt"}[r.IntN(2)]
+			if r.IntN(2) == 0 {
+				s.Name = naming.Pattern{{Column: record.Original}}
+			}
+			before := map[packing.Key][]string{}
+			for folder, names := range in {
+				before[folder] = slices.Clone(names)
+			}
+			s.Beside = func(folder packing.Key) []string { return before[folder] }
+			way := Of([]WayName{EachName, LevelName, TeamName, ForAllName}[r.IntN(4)], plan, s)
+			all = append(all, way)
+			for _, w := range way.Own(c) {
+				if w.Key.What.ID != s.ID || w.Problem != nil {
+					continue
+				}
+				packed[w.Key] = w.Name
+				for _, folder := range append([]packing.Key{w.Parent}, w.Pointers...) {
+					for _, other := range in[folder] {
+						if naming.Fold(other) == naming.Fold(w.Name) {
+							t.Errorf("seed %d: two in %s are called %q", seed, folder, w.Name)
+						}
+					}
+					in[folder] = append(in[folder], w.Name)
+				}
+			}
+		}
+		for _, way := range all {
+			for _, w := range way.Own(c) {
+				if name, was := packed[w.Key]; was && w.Problem == nil && w.Name != name {
+					t.Errorf("seed %d: %q becomes %q", seed, name, w.Name)
+				}
+			}
+		}
+	}
+}
+
+// The ending is of the name: a document for each of two programs has no number.
+func TestEndings(t *testing.T) {
+	s := settings()
+	s.Name = naming.Pattern{{Column: record.Original}}
+	s.Documents = []Document{doc(1, "Notebook"), doc(2, "Notebook"), doc(3, "notebook")}
+	s.Documents[0].Ending, s.Documents[1].Ending = ".docx", ".odt"
+	s.Documents[2].Ending = ".odt"
+	var names []string
+	for _, w := range (OneEach{room.Usual(), s}).Own(class(1))[2:] {
+		names = append(names, w.Name)
+	}
+	if want := "Notebook.docx | Notebook.odt | notebook (2).odt"; strings.Join(names, " | ") != want {
+		t.Errorf("%q, want %q", names, want)
 	}
 }
 

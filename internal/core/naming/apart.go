@@ -21,6 +21,9 @@ type Item struct {
 	Added  int     // when the row was added: smaller is earlier
 	Packed string  // the name it already has; kept while it says what the values say
 	Own    Pattern // in place of the one for all; empty: none
+	// Beside are the names of what else is of one's own where it lies, though not of the
+	// other items; asked only of one that is named anew. Nil: nothing.
+	Beside func() []string
 }
 
 // by is the pattern an item is named by.
@@ -43,8 +46,10 @@ type Name struct {
 // equal ones apart: by student number, else by period, else by a counter in
 // the order of Added. taken holds other names under the same parent. Names
 // already packed stay as they are for any newcomer; one whose own values have
-// changed since is named anew. The result has one Name per item, in order,
-// and no two are equal by Fold unless they were packed so.
+// changed since is named anew. One that is called as something else beside it has a
+// counter before its ending: that tells things of one person apart, not people. The
+// result has one Name per item, in order, and no two are equal by Fold unless they
+// were packed so.
 func TellApart(pattern Pattern, ending string, items []Item, taken []string) []Name {
 	out := make([]Name, len(items))
 	var fresh []int // those to be named
@@ -96,26 +101,76 @@ func TellApart(pattern Pattern, ending string, items []Item, taken []string) []N
 			count(pattern, ending, items, out, used, group)
 		}
 	}
+	for _, i := range fresh {
+		standBeside(&out[i], ending, items[i], used)
+	}
 	return out
+}
+
+// standBeside gives a name a counter where something else beside it is called the same.
+func standBeside(n *Name, ending string, it Item, used map[string]bool) {
+	if it.Beside == nil {
+		return
+	}
+	beside := map[string]bool{}
+	for _, name := range it.Beside() {
+		beside[Fold(name)] = true
+	}
+	if !beside[Fold(n.Name)] {
+		return
+	}
+	n.Name, n.By = free(strings.TrimSuffix(n.Name, ending), ending, func(k string) bool { return beside[k] || used[k] }), ByCounter
+	used[Fold(n.Name)] = true
 }
 
 // Free returns a safe name that isn't among those taken, which are given by Fold:
 // where it is, a counter follows, for which a long name is shortened. It ends
 // after one more try than there are names taken.
 func Free(name, ending string, taken map[string]bool) string {
-	plain := Safe(name, "")
-	free := Safe(name, ending)
-	for n := 2; taken[Fold(free)]; n++ {
-		mark := " (" + strconv.Itoa(n) + ")"
-		free = Safe(trimEnds(cut(plain, MaxBytes-len(ending)-len(mark)))+mark, ending)
+	return free(name, ending, func(k string) bool { return taken[k] })
+}
+
+func free(name, ending string, taken func(folded string) bool) string {
+	out := Safe(name, ending)
+	for n := 2; taken(Fold(out)); n++ {
+		out = numbered(name, ending, strconv.Itoa(n))
 	}
-	return free
+	return out
+}
+
+// numbered is a name with a number before its ending.
+func numbered(name, ending, n string) string {
+	mark := " (" + n + ")"
+	return Safe(trimEnds(cut(Safe(name, ""), MaxBytes-len(ending)-len(mark)))+mark, ending)
+}
+
+// numberOf is the number that a name has before its ending, as numbered gives it.
+func numberOf(name, ending string) (n string, ok bool) {
+	stem, closed := strings.CutSuffix(strings.TrimSuffix(name, ending), ")")
+	at := strings.LastIndex(stem, " (")
+	if !closed || at < 0 {
+		return "", false
+	}
+	n = stem[at+2:]
+	v, err := strconv.Atoi(n)
+	return n, err == nil && v > 1
 }
 
 // comesFrom reports whether a packed name is what the values give, with or
 // without a mark that told it apart.
 func comesFrom(packed string, p Pattern, ending string, values record.Getter) bool {
-	if packed == Safe(p.Render(values), ending) {
+	if n, ok := numberOf(packed, ending); ok {
+		return oneGives(packed, p, ending, values, func(name string) bool {
+			return name == packed || numbered(strings.TrimSuffix(name, ending), ending, n) == packed
+		})
+	}
+	return oneGives(packed, p, ending, values, func(name string) bool { return name == packed })
+}
+
+// oneGives reports whether one of the names that the values give is the one; packed
+// is where marks are looked for.
+func oneGives(packed string, p Pattern, ending string, values record.Getter, is func(string) bool) bool {
+	if is(Safe(p.Render(values), ending)) {
 		return true
 	}
 	for _, column := range []record.Field{record.Number, record.Period} {
@@ -123,12 +178,12 @@ func comesFrom(packed string, p Pattern, ending string, values record.Getter) bo
 		if v == "" || alnum(v) && !strings.Contains(packed, v) { // safe names keep letters and digits
 			continue
 		}
-		if packed == marked(p, ending, values, v) {
+		if is(marked(p, ending, values, v)) {
 			return true
 		}
 	}
 	for _, n := range counters(packed) {
-		if packed == marked(p, ending, values, n) {
+		if is(marked(p, ending, values, n)) {
 			return true
 		}
 	}

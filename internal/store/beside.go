@@ -1,0 +1,35 @@
+package store
+
+import "context"
+
+// A Called says what a handout's thing is called in a folder, where it lies or is pointed to
+// from. The folder is a key. Pointers to a student's own copy lie among its handout's things
+// and meet no others.
+type Called struct {
+	Handout string `db:"handout_id"`
+	Folder  string `db:"folder"`
+	Name    string `db:"name"`
+}
+
+// NamesIn returns what the things of a class's handouts, but one, are called in some folders;
+// those in the bin aren't in any.
+func (s *Store) NamesIn(ctx context.Context, class, but string, folders []string) ([]Called, error) {
+	var out []Called
+	return out, s.all(ctx, &out, `with there as (
+			select handout_id, row_id, spot, name, pointers from ledger l
+			where class_id = $1 and ended_at is null and handout_id::text <> $2 and purpose in ('copy', 'handout') and bound <> 'bin'
+				and not exists (select 1 from observed o where o.thing = l.thing and o.place in ('in-bin', 'gone')))
+		select handout_id, spot as folder, name from there where spot = any($3)
+		union all select handout_id, folder, name from there, jsonb_object_keys(pointers) as folder where row_id is null and folder = any($3)`, class, but, folders)
+}
+
+// NamesComing returns what the things of a class's handouts are called that a run is still
+// to make.
+func (s *Store) NamesComing(ctx context.Context, class string) ([]Called, error) {
+	var out []Called
+	return out, s.all(ctx, &out, `with coming as materialized (
+			select r.handout_id, s.wanted from runs r join steps s on s.run_id = r.id
+			where r.class_id = $1 and r.handout_id is not null and r.state in ('packing', 'paused') and s.state = 'waiting' and s.act = 'make')
+		select handout_id, wanted ->> 'parent' as folder, wanted ->> 'name' as name from coming
+		union all select handout_id, folder, wanted ->> 'name' from coming, jsonb_array_elements_text(coalesce(wanted -> 'pointers', '[]')) as folder`, class)
+}
