@@ -253,7 +253,7 @@ func (e *draftEdit) setCell(ctx context.Context, ch CellChange, was *string) err
 	if ch.Field < len(rows[i].Cells) {
 		now = rows[i].Cells[ch.Field]
 	}
-	if err := unless(was, "cell", now, ch.Value); err != nil {
+	if err := unless(was, "cell", roster.Clip(now), ch.Value); err != nil {
 		return err
 	}
 	e.rows = nil

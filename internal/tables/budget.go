@@ -6,22 +6,26 @@ import (
 	"errors"
 	"io"
 	"strconv"
+	"strings"
 	"time"
 )
 
 // What may be read of one file, over all its sheets, with everything that
 // repeats counted as often as it is seen.
 const (
-	MaxCells    = 4_000_000 // the blank ones before a filled one too
-	MaxText     = MaxBytes  // bytes of text in cells
-	MaxCellText = 128 << 10 // bytes of text in one cell; spreadsheets hold a quarter of that
-	ReadTime    = 20 * time.Second
+	MaxCells = 4_000_000 // the blank ones before a filled one too
+	MaxText  = MaxBytes  // bytes of text in cells
+	ReadTime = 20 * time.Second
+	// MaxCellText is how many bytes of a cell's text are kept: all that spreadsheets write in
+	// one, and more than any value of a list may have, so that what was cut is too long there
+	// and its row is told of.
+	MaxCellText = 128 << 10
 
 	maxUnpacked = 192 << 20 // bytes a packed file may swell to
 	maxMembers  = 10_000    // of a packed file
 	maxShared   = 1_500_000 // different texts of a workbook
 	maxSettings = 8 << 20   // bytes of each part that only describes the others
-	maxTag      = 256 << 10 // bytes of one tag, or of the text between two
+	maxTag      = 256 << 10 // bytes of one tag, or of the text between two: more than spreadsheets write in a cell
 	maxDepth    = 64        // elements in elements
 )
 
@@ -36,37 +40,28 @@ func newBudget(ctx context.Context) *budget {
 	return &budget{ctx: ctx, cells: MaxCells, text: MaxText}
 }
 
+// keep is what is kept of a cell's text.
+func keep(text string) string {
+	if len(text) <= MaxCellText {
+		return text
+	}
+	return strings.Clone(strings.ToValidUTF8(text[:MaxCellText], "")) // else the rest stays with it
+}
+
 // take spends a number of cells that have so many bytes of text each.
 func (b *budget) take(cells, text int) error {
-	if err := notTooLong(text); err != nil {
-		return err
-	}
 	if b.cells -= cells; b.cells < 0 || cells > MaxCells {
 		return &Error{Code: "too-many-cells"}
 	}
 	return b.spend(cells * text)
 }
 
-// words spends the text of a cell that is counted elsewhere.
-func (b *budget) words(text int) error {
-	if err := notTooLong(text); err != nil {
-		return err
-	}
-	return b.spend(text)
-}
-
+// spend spends the text of a cell that is counted elsewhere.
 func (b *budget) spend(text int) error {
 	if b.text -= text; b.text < 0 {
 		return &Error{Code: "too-much-text"}
 	}
 	return b.tick()
-}
-
-func notTooLong(text int) error {
-	if text > MaxCellText {
-		return &Error{Code: "cell-too-long", Args: map[string]string{"most": strconv.Itoa(MaxCellText >> 10)}}
-	}
-	return nil
 }
 
 // tick asks now and then whether the time is up.
@@ -256,7 +251,7 @@ func (s *cutter) next() (text, inside []byte, err error) {
 			return nil, nil, io.ErrShortBuffer
 		}
 		if s.to == len(s.buf) {
-			return nil, nil, notTooLong(len(s.buf))
+			return nil, nil, &Error{Code: "cell-too-long", Args: map[string]string{"most": strconv.Itoa(maxTag >> 10)}}
 		}
 		n, err := s.r.Read(s.buf[s.to:])
 		s.to += n

@@ -6,6 +6,8 @@ import (
 	"errors"
 	"io"
 	"regexp"
+	"slices"
+	"strings"
 
 	"jollysatchel/internal/core/roster"
 )
@@ -145,6 +147,7 @@ func records(b []byte, sep rune, lazy bool, left *budget) (roster.Table, error) 
 		}
 		at = int(r.InputOffset())
 		line++
+		rec = kept(rec)
 		for _, c := range rec {
 			if err := left.take(1, len(c)); err != nil {
 				return roster.Table{}, err
@@ -161,6 +164,19 @@ func records(b []byte, sep rune, lazy bool, left *budget) (roster.Table, error) 
 		}
 	}
 	return t, nil
+}
+
+// kept is what is kept of a record's cells, which share one text: where any is cut, none
+// holds the rest of it.
+func kept(rec []string) []string {
+	if !slices.ContainsFunc(rec, func(c string) bool { return len(c) > MaxCellText }) {
+		return rec
+	}
+	out := make([]string, len(rec))
+	for i, c := range rec {
+		out[i] = strings.Clone(keep(c))
+	}
+	return out
 }
 
 // blankLine returns the length of the blank line b begins with, 0 where it

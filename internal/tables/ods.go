@@ -255,14 +255,16 @@ func (r *odsReader) row(row xml.StartElement) (cells []string, down map[int]int,
 // notes pinned to it.
 func (r *odsReader) cell(name string) (string, error) {
 	var b strings.Builder
+	write := func(text string) {
+		if b.Len() <= MaxCellText { // the rest is passed by
+			b.WriteString(text)
+		}
+	}
 	paragraphs, inside, note := 0, 0, 0
 	for {
 		tok, err := r.xml.RawToken()
 		if err != nil {
 			return "", &Error{Code: "damaged", Args: map[string]string{"what": "content.xml"}}
-		}
-		if err := notTooLong(b.Len()); err != nil {
-			return "", err
 		}
 		if err := r.left.tick(); err != nil {
 			return "", err
@@ -276,29 +278,29 @@ func (r *odsReader) cell(name string) (string, error) {
 			case e.Name.Local == "p":
 				if inside++; inside == 1 {
 					if paragraphs > 0 {
-						b.WriteByte('\n')
+						write("\n")
 					}
 					paragraphs++
 				}
 			case e.Name.Local == "s":
-				b.WriteString(strings.Repeat(" ", min(times(e, "c"), 1000)))
+				write(strings.Repeat(" ", min(times(e, "c"), 1000)))
 			case e.Name.Local == "tab":
-				b.WriteByte('\t')
+				write("\t")
 			case e.Name.Local == "line-break":
-				b.WriteByte('\n')
+				write("\n")
 			}
 		case xml.EndElement:
 			switch {
 			case e.Name.Local == "annotation":
 				note--
 			case e.Name.Local == name:
-				return b.String(), nil
+				return keep(b.String()), nil
 			case e.Name.Local == "p" && note == 0:
 				inside--
 			}
 		case xml.CharData:
 			if inside > 0 && note == 0 {
-				b.Write(e)
+				write(string(e))
 			}
 		}
 	}

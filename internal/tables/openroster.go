@@ -149,7 +149,7 @@ func (p *pack) records(name string, columns []string, left *budget) ([][]string,
 		}
 		kept := make([]string, len(columns))
 		for i, c := range columns {
-			kept[i] = strings.Clone(field(rec, c)) // else the whole record stays with it
+			kept[i] = strings.Clone(keep(field(rec, c))) // else the whole record stays with it
 		}
 		out = append(out, kept)
 	}

@@ -263,3 +263,27 @@ func List(n int) []byte {
 	}
 	return b.Bytes()
 }
+
+// A cell that is far too long keeps its row out with a reason; the others are read. What is
+// cut is still too long for a list, and nothing holds on to the rest of it.
+func TestLongCell(t *testing.T) {
+	rows := [][]string{{"Surname", "First", "Email", "Notes"}, {"Dube", "N", "n@kq.example", strings.Repeat("é", 1_000_000)}, {"Marsh", "I", "i@kq.example", "short"}}
+	odd := [][]string{{"Surname", "First", "Email", "Notes"}, {"Dube", "N", "n@kq.example", strings.Repeat("é", 30_000)}, {"Marsh", "I", "i@kq.example", "short"}}
+	for as, rows := range map[Writing][][]string{CSV: rows, XLSX: odd, ODS: odd} {
+		var b bytes.Buffer
+		if err := Write(&b, as, "List", rows); err != nil {
+			t.Fatal(err)
+		}
+		sheet, err := ReadSheet(&b, "")
+		if err != nil {
+			t.Fatal(as, err)
+		}
+		if n := len(sheet.Rows[1].Cells[3]); n > MaxCellText || n <= roster.MaxValue {
+			t.Errorf("%v: %d bytes are kept", as, n)
+		}
+		r := roster.Read(sheet, roster.Options{})
+		if len(r.Students) != 1 || r.Students[0].Family != "Marsh" || len(r.Findings) != 1 || r.Findings[0].Code != "value-too-long" || r.Findings[0].Row != 2 {
+			t.Errorf("%v: %+v %+v", as, r.Students, r.Findings)
+		}
+	}
+}

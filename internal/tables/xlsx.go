@@ -174,9 +174,6 @@ func sharedWalk(shared *[]int32) func(tag, []byte) error {
 			if len(*shared) >= maxShared {
 				return &Error{Code: "too-many-cells"}
 			}
-			if err := notTooLong(length); err != nil {
-				return err
-			}
 			*shared = append(*shared, int32(length))
 			length = 0
 		}
@@ -233,7 +230,7 @@ func sheetWalk(seen *sheetParts, shared []int32, left *budget) func(tag, []byte)
 					n = int(shared[i])
 				}
 			}
-			return counting.words(n) // the cell is counted with its row
+			return counting.spend(n) // the cell is counted with its row
 		case name == "mergeCell" && !t.closes:
 			if len(seen.merged) >= MaxRows {
 				return &Error{Code: "too-many-cells"}
@@ -266,6 +263,9 @@ func sheetOf(f *excelize.File, name string, seen sheetParts, left *budget) (rost
 		}
 		if cells = trimmed(cells); len(cells) == 0 {
 			continue
+		}
+		for i, c := range cells {
+			cells[i] = keep(c)
 		}
 		for len(t.Rows) < line-1 { // blank rows, known to stand above something
 			if err := grow(&t, roster.Row{Line: len(t.Rows) + 1, Cells: []string{}}); err != nil {

@@ -198,9 +198,9 @@ func draftRows(out *api.Draft, d classroom.Draft) {
 		default:
 			st = api.DraftRowStateOut
 		}
-		cells := row.Cells
-		if cells == nil {
-			cells = []string{}
+		cells := make([]string, len(row.Cells))
+		for i, v := range row.Cells {
+			cells[i] = roster.Clip(v)
 		}
 		out.Rows = append(out.Rows, api.DraftRow{Line: row.Line, Cells: cells, State: st})
 	}

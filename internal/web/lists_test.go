@@ -4,6 +4,7 @@ import (
 	"archive/zip"
 	"bytes"
 	"encoding/json"
+	"fmt"
 	"io"
 	"mime/multipart"
 	"net/http"
@@ -11,6 +12,7 @@ import (
 	"strings"
 	"testing"
 
+	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/tables"
 	"jollysatchel/internal/web/api"
 )
@@ -122,6 +124,29 @@ func TestFilesOfEveryFormat(t *testing.T) {
 	}
 	if status, _ := s.call(c, "GET", "/api/classes/"+s.class.ID+"/draft", ""); status != 404 {
 		t.Errorf("a refused file was kept: %d", status)
+	}
+}
+
+// A cell that is far too long keeps its row out and no other; it is shown by its beginning,
+// and mended by who looked at that.
+func TestLongCell(t *testing.T) {
+	s := open(t)
+	c := s.as("oduya")
+	path := "/api/classes/" + s.class.ID + "/draft"
+	list := "Surname,First,Email,Notes\nFamily0,Given0,s0@kestrelquay.example," + strings.Repeat("ø", 500_000) + "\nFamily2,Given2,s2@kestrelquay.example,early\n"
+	status, answer := s.upload(c, path+"/file", "list.csv", []byte(list))
+	d := read[api.Draft](s, answer)
+	if status != 200 || d.Counts.Students != 1 || d.Counts.LeftOut != 1 || len(d.Findings) != 1 || d.Findings[0].Code != "value-too-long" || d.Findings[0].Row != 2 {
+		t.Fatalf("%d %+v %+v", status, d.Counts, d.Findings)
+	}
+	shown := d.Rows[1].Cells[3]
+	if len(shown) > roster.MaxValue+len("…") {
+		t.Errorf("%d bytes are shown", len(shown))
+	}
+	body := fmt.Sprintf(`{"draft":%q,"changes":[{"cell":{"row":2,"field":3,"value":"late"},"was":%q}]}`, d.Id, shown)
+	status, answer = s.call(c, "PATCH", path, body)
+	if d := read[api.Draft](s, answer); status != 200 || d.Counts.Students != 2 || len(d.Findings) != 0 || d.Rows[1].Cells[3] != "late" {
+		t.Errorf("mended: %d %.300s", status, answer)
 	}
 }
 

@@ -219,7 +219,30 @@ func recognise(head []string, body []Row, w int, said map[int]Role) []Column {
 			cols[i].Heading, cols[i].Note = "Column "+strconv.Itoa(i+1), "no-heading"
 		}
 	}
-	return cols
+	return fit(cols, said)
+}
+
+// fit leaves MaxColumns to use: those with a role, wherever they stand, and the first of the
+// others. The rest have neither role nor heading, and those behind the last are cut off; what
+// is blank, or said not to be used, takes no place.
+func fit(cols []Column, said map[int]Role) []Column {
+	free := MaxColumns
+	for _, c := range cols {
+		if c.Role != Extra && c.Role != None {
+			free--
+		}
+	}
+	last := -1
+	for i, c := range cols {
+		if c.Role == Extra || c.Role == None && c.Heading != "" && said[i] != None {
+			if free--; free < 0 {
+				cols[i] = Column{Role: None, Note: "no-room"}
+				continue
+			}
+		}
+		last = i
+	}
+	return cols[:last+1]
 }
 
 // short cuts a heading at a whole letter.

@@ -1,5 +1,7 @@
 package roster
 
+import "strings"
+
 // What a list, a row or an edit may hold, wherever it comes from.
 const (
 	MaxStudents = 2000 // in one class
@@ -7,3 +9,11 @@ const (
 	MaxValue    = 2000 // bytes of one value
 	MaxHeading  = 200  // bytes of a column's heading; a list's longer one is cut
 )
+
+// Clip is what is shown of a value in a list: of one that is too long, its beginning.
+func Clip(v string) string {
+	if len(v) <= MaxValue {
+		return v
+	}
+	return strings.ToValidUTF8(v[:MaxValue], "") + "…"
+}

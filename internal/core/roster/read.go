@@ -18,7 +18,7 @@ func Read(t Table, opt Options) Result {
 	r := reader{opt: opt, fields: map[Role]int{}, same: map[[2]string]map[string]string{}}
 	head, body := r.divide(t.Rows)
 	w := width(t.Rows)
-	r.res.Columns = recognise(head, body, min(w, MaxColumns), opt.Roles)
+	r.res.Columns = recognise(head, body, w, opt.Roles)
 	for _, i := range t.HiddenColumns {
 		if i < len(r.res.Columns) {
 			r.res.Columns[i].Hidden = true

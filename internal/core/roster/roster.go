@@ -62,7 +62,7 @@ type Column struct {
 	Hidden     bool    `json:"hidden,omitempty"` // hidden in the spreadsheet
 	// Note is a code that says more: "school-year", a column of years or grades,
 	// which is no level of a handout and kept as it is; "no-heading", one that is
-	// called by its place.
+	// called by its place; "no-room", one of more than are read.
 	Note string `json:"note,omitempty"`
 }
 

@@ -307,16 +307,26 @@ func TestColumnsByValue(t *testing.T) {
 	if f := wide.Findings[0]; f.Code != "too-many-columns" || len(wide.Columns) != MaxColumns {
 		t.Errorf("%d columns, %+v", len(wide.Columns), f)
 	}
+	// Those with a role come first, wherever they stand; the next takes the place of one that
+	// isn't kept.
+	far := "Surname" + strings.Repeat("|x", 300) + "|Email"
+	for _, said := range []map[int]Role{nil, {1: None}} {
+		r := Read(table(far, "Dube"+strings.Repeat("|v", 300)+"|n@kq.example"), Options{Roles: said})
+		last := MaxColumns - 2 + len(said)
+		if len(r.Columns) != 302 || r.Columns[301].Role != Address || r.Students[0].Address != "n@kq.example" || r.Columns[last].Role != Extra || r.Columns[last+1] != (Column{Role: None, Note: "no-room"}) {
+			t.Errorf("%+v, %+v, %+v", r.Columns[301], r.Columns[last], r.Columns[last+1])
+		}
+	}
 	long := strings.Repeat("ø", MaxHeading/2)
 	if h := Read(table("Surname|Email|x"+long, "Dube|n@kq.example|8"), Options{}).Columns[2].Heading; len(h) != MaxHeading-1 || h != "x"+long[:MaxHeading-2] {
 		t.Errorf("a long heading is cut to %d bytes: %q", len(h), h)
 	}
 	// A page is told the first warnings of a kind; every student is read all the same.
-	far := []string{"Surname|Email"}
+	strangers := []string{"Surname|Email"}
 	for i := range 20 {
-		far = append(far, fmt.Sprintf("F%d|f%d@home.example", i, i))
+		strangers = append(strangers, fmt.Sprintf("F%d|f%d@home.example", i, i))
 	}
-	if r := Read(table(far...), Options{Domain: "kq.example", MostWarnings: 7}); len(r.Findings) != 7 || len(r.Students) != 20 || r.Findings[6].Row != 8 {
+	if r := Read(table(strangers...), Options{Domain: "kq.example", MostWarnings: 7}); len(r.Findings) != 7 || len(r.Students) != 20 || r.Findings[6].Row != 8 {
 		t.Errorf("%d findings, %d students", len(r.Findings), len(r.Students))
 	}
 	for in, want := range map[string]string{"n.dube(at)kq.example": "n.dube@kq.example", "n.dube [at] kq.example": "n.dube@kq.example", "n.dube{AT}kq.example": "n.dube@kq.example"} {

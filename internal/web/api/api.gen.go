@@ -2121,7 +2121,7 @@ type Column struct {
 	Heading    string  `json:"heading"`
 	Hidden     bool    `json:"hidden"`
 
-	// Note school-year, no-heading or empty
+	// Note school-year, no-heading, no-room (there are more columns than are read) or empty
 	Note string `json:"note"`
 	Role Role   `json:"role"`
 }

@@ -3812,7 +3812,7 @@ export interface components {
         };
         /** @description a column as it was understood */
         Column: {
-            /** @description school-year, no-heading or empty */
+            /** @description school-year, no-heading, no-room (there are more columns than are read) or empty */
             note: string;
             hidden: boolean;
             heading: string;

@@ -43,6 +43,7 @@ const out = computed(() =>
 )
 const undecided = computed(() => props.draft.groups.filter((g) => !g.target).length)
 const noAddresses = computed(() => errors.value.some((f) => f.code === 'no-address-column'))
+const columnsRead = computed(() => props.draft.columns.filter((c) => c.note !== 'no-room').length)
 const noNames = computed(
   () => !props.draft.columns.some((c) => ['given', 'family', 'full', 'preferred'].includes(c.role)),
 )
@@ -99,7 +100,7 @@ async function accept() {
     <section class="left">
       <p class="lead">
         {{ t('draft.rows-n', { n: draft.counts.rows }, draft.counts.rows) }},
-        {{ t('draft.columns-n', { n: draft.columns.length }, draft.columns.length) }}.
+        {{ t('draft.columns-n', { n: columnsRead }, columnsRead) }}.
         <b>{{ t('draft.ready', { n: draft.counts.students }, draft.counts.students) }}</b><template
           v-if="draft.counts.left_out"
           >, {{ t('draft.left-out', { n: draft.counts.left_out }, draft.counts.left_out) }}</template
