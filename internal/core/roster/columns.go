@@ -2,6 +2,7 @@ package roster
 
 import (
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 	"unicode"
@@ -18,19 +19,28 @@ var headingWords = map[Role][]string{
 	Preferred: {"preferred name", "preferred", "known as", "nickname", "preferred first name", "calling name", "rufname", "preferred given name", "goes by", "called", "preferred forename"},
 	Address:   {"address", "email", "e mail", "mail", "email address", "e mail address", "student email", "school email", "e mail school", "email school", "school mail", "school address", "correo", "correo electronico", "courriel", "adresse e mail", "mail adresse", "e mail adresse", "adresse email", "adresse electronique", "adresse courriel", "direccion de correo", "email address school", "epost", "e post", "e postadresse", "sahkoposti", "sahkopostiosoite", "e mailadres", "mailadres", "adres e mail", "email cim", "e mail cim", "e mailova adresa", "emailova adresa", "posta elettronica", "endereco de email", "endereco eletronico", "eposta", "e posta", "электронная почта", "メール", "メールアドレス", "邮箱", "电子邮件", "이메일", "school email address", "student email address", "account", "username email"},
 	Number:    {"student number", "number", "student no", "stud no", "student id", "id", "no", "nr", "pupil number", "admission number", "admission no", "roll number", "roll no", "matricule", "numero", "schulernummer", "n", "student nr", "learner id", "upn", "pupil no", "learner no", "reference", "ref", "schuler id", "leerlingnummer", "elevnummer", "elevnr", "opiskelijanumero", "oppilasnumero", "numero eleve", "numero d eleve", "numero etudiant", "n eleve", "numero de alumno", "numero de aluno", "matricula", "numero di matricola", "matricola", "numer ucznia", "numer legitymacji", "cislo studenta", "diakigazolvany szama", "ogrenci no", "okul no", "学号", "学籍番号", "학번", "номер"},
-	Class:     {"class", "group", "class name", "section", "course", "form", "klasse", "classe", "clase", "turma", "class code", "tutor group", "homeroom", "home room", "registration group", "reg group", "form group", "tutor", "klass", "klas", "luokka", "trida", "osztaly", "clasa", "razred", "sinif", "класс", "клас", "班级", "クラス", "반", "classroom", "course name", "class title", "teaching group"},
+	Class:     {"class", "class name", "section", "course", "form", "klasse", "classe", "clase", "turma", "class code", "tutor group", "homeroom", "home room", "registration group", "reg group", "form group", "tutor", "klass", "klas", "luokka", "trida", "osztaly", "clasa", "razred", "sinif", "класс", "клас", "班级", "クラス", "반", "classroom", "course name", "class title", "teaching group"},
 	Period:    {"period", "per", "hour", "block", "lesson", "slot", "stunde", "periode", "class period", "pd", "heure", "hora", "tunti", "lektion", "lektionen", "time", "timeslot", "hodina", "ora", "per no", "period no", "lesson no"},
 	Level:     {"level", "set", "tier", "ability", "stream", "niveau", "nivel", "reading level", "band", "stufe", "niveaustufe", "niva", "taso", "poziom", "uroven", "szint", "difficulty", "reading group", "maths set", "english set", "pathway"},
 	Team:      {"team", "teams", "table group", "squad", "crew", "equipe", "equipo", "work group", "project group", "lag", "tiimi", "ryhma", "druzyna", "tym", "csapat", "echipa", "ekip", "группа", "команда", "lab group", "bench", "pod"},
 }
 
+// groupWords are what lists of many languages call a group: teams of a class, as a rule, and
+// classes where the values are written as those are. Common practice, no published source.
+var groupWords = []string{"group", "groups", "gruppe", "gruppen", "groupe", "groupes", "grupo", "grupos", "gruppo", "gruppi", "groep", "groepen", "grupp", "grupper", "ryhma", "grupa", "grupy", "skupina", "csoport", "grup", "grupe", "gruppa", "группа", "група", "ομαδα", "グループ", "小组", "小組", "조"}
+
 var headingRole = func() map[string]Role {
 	m := map[string]Role{}
-	for role, words := range headingWords {
-		for _, w := range words {
-			m[w] = role
+	plain := func(words []string, role Role) {
+		for i, w := range words {
+			words[i] = Plain(w) // letters of some alphabets come apart
+			m[words[i]] = role
 		}
 	}
+	for role, words := range headingWords {
+		plain(words, role)
+	}
+	plain(groupWords, Team)
 	// "Pupil no", "Learner ID", "Admission ref" and their like.
 	for _, whose := range []string{"student", "stud", "pupil", "learner", "scholar", "child", "candidate", "admission", "admissions", "enrolment", "enrollment", "registration", "roll", "register", "school", "local", "state", "person"} {
 		for _, what := range []string{"number", "no", "nr", "num", "id", "code", "ref", "key"} {
@@ -69,8 +79,11 @@ func roleOfHeading(h string) (Role, float64) {
 		return None, 0
 	}
 	if r, ok := headingRole[f]; ok {
+		if slices.Contains(groupWords, f) {
+			return r, 0.7
+		}
 		switch f {
-		case "set", "band", "group", "section", "form", "id", "no", "n", "nome", "last", "first", "stream":
+		case "set", "band", "section", "form", "id", "no", "n", "nome", "last", "first", "stream":
 			return r, 0.7
 		}
 		return r, 1
@@ -199,8 +212,10 @@ func recognise(head []string, body []Row, w int, said map[int]Role) []Column {
 			sure = 0.6
 		case vr == Address && vs >= 0.8 && role != Address:
 			role, sure = Address, 0.9
+		case role == Team && sure < 1 && vr == Class:
+			role, sure = Class, vs
 		case role == Extra || role == None:
-			if vr != None && (cols[i].Heading == "" || vr == Address) {
+			if vr != None && (cols[i].Heading == "" || vr == Address || vr == Team) {
 				role, sure = vr, vs
 			}
 		}
@@ -331,7 +346,7 @@ var told = []struct {
 }{
 	{Period, regexp.MustCompile(`(?i)^(period|per\.?|hour|block|lesson)\s*[0-9]{1,2}[a-z]?$|^P[0-9]{1,2}$`)},
 	{Level, regexp.MustCompile(`(?i)^(level|tier|set|niveau|nivel)\s*([0-9]{1,2}|[a-z]|[ivx]+)$|^L[0-9]$`)},
-	{Team, regexp.MustCompile(`(?i)^(team|group|table|crew|equipo|equipe|gruppe)\s+\S+$`)},
+	{Team, regexp.MustCompile(`(?i)^(team|group|table|crew|equipo|[eé]quipe|gruppe|groupe|grupo|gruppo|groep|grupp|ryhm[aä]|grupa|skupina|csoport|lag|tiimi|squadra|группа|команда)\s+\S+$`)},
 	{Class, regexp.MustCompile(`(?i)^(class|klasse|classe|form)\s+\S+$|^[0-9]{1,2}\s?[A-Za-z]$`)},
 }
 

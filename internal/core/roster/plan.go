@@ -62,7 +62,8 @@ type Part struct {
 
 // Parts divides a list by class and says which class each part is for: what the
 // teacher said, else the one class of theirs it names, else, where nothing else
-// can be meant, the class the list was brought to. A class is made only where
+// can be meant, the class the list was brought to; a list of another class of theirs
+// alone is asked about. A class is made only where
 // the teacher says so.
 func Parts(list Result, classes []PlanClass, a Answers) []Part {
 	groups := Groups(list.Students, a.ByPeriod)
@@ -82,7 +83,7 @@ func Parts(list Result, classes []PlanClass, a Answers) []Part {
 	for i, g := range groups {
 		p := Part{Group: g, Name: strings.TrimSpace(g.Class + " " + g.Period)}
 		switch {
-		case len(groups) == 1:
+		case len(groups) == 1 && (len(fits[i]) != 1 || home):
 			p.Target, p.Why = a.Home, PartAlone
 		case len(fits[i]) == 1 && fits[i][0] == a.Home:
 			p.Target, p.Why = a.Home, PartFits

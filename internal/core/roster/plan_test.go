@@ -102,12 +102,16 @@ func TestParts(t *testing.T) {
 		answers       Answers
 		want          string
 	}{
-		{"one part", "Class", "8A", Answers{}, "c7 alone"},
+		{"one part", "Class", "7B", Answers{}, "c7 alone"},
+		{"one part that is called otherwise", "Class", "SCI-7-B2", Answers{}, "c7 alone"},
+		{"one part of another class", "Class", "8A", Answers{}, " elsewhere"},
+		{"one part of another class, said", "Class", "8A", Answers{Targets: map[string]string{"8a/": "c7"}}, "c7 said"},
 		{"two classes there are", "Class", "7B 8A", Answers{}, "c7 fits, out elsewhere"},
 		{"others alone", "Class", "8A 9D", Answers{}, " elsewhere, out others"},
 		{"one of another's", "Class", "7B 6D", Answers{}, "c7 fits, out others"},
 		{"new ones", "Class", "6D 6E", Answers{}, " ask, ask"},
-		{"teams under a heading that may be anything", "Group", "Gull Tern Skua", Answers{}, "c7 unsure, c7 unsure, c7 unsure"},
+		{"teams under a heading that may be anything", "Group", "Gull Tern Skua", Answers{}, "c7 alone"},
+		{"classes under a heading that may be anything", "Group", "7B 7B 7B 8A 8A 8A", Answers{}, "c7 fits, out elsewhere"},
 		{"sets", "Set", "1 2", Answers{}, "c7 alone"},
 		{"forms", "Form", "Red Blue", Answers{}, "c7 unsure, c7 unsure"},
 		{"rows without a class", "Class", "7B -", Answers{}, "c7 fits, c7 none"},

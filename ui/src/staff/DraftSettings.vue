@@ -18,7 +18,12 @@ const hangAll = () =>
     proposed.value.map((g) => ({ target: { group: g.key, class: 'new' }, was: '' })),
   )
 const full = computed(() => props.draft.columns.some((c) => c.role === 'full'))
-const groups = computed(() => (props.draft.groups.length > 1 ? props.draft.groups : []))
+// One part alone is for this class without a word, unless it is called as another of theirs.
+const groups = computed(() =>
+  props.draft.groups.length > 1 || props.draft.groups.some((g) => ['elsewhere', 'said'].includes(g.why))
+    ? props.draft.groups
+    : [],
+)
 const lacking = computed(
   () =>
     !!props.draft.derive ||
@@ -81,7 +86,7 @@ const value = (e: Event) => (e.target as HTMLSelectElement).value
       }}</Button>
     </p>
     <template v-if="groups.length">
-      <h3>{{ t('draft.groups', { n: groups.length }) }}</h3>
+      <h3>{{ t('draft.groups', { n: groups.length }, groups.length) }}</h3>
       <div v-for="g in groups" :key="g.key" class="group" :data-group="g.class">
         <span
           ><b>{{ g.class || t('draft.no-class') }}</b
