@@ -29,7 +29,7 @@ func (c *People) LookBookList(ctx context.Context, role schoolbook.Role, list []
 	if err != nil {
 		return BookList{}, err
 	}
-	read, err := readList(ctx, b, "")
+	read, err := c.readList(ctx, b, "")
 	if err != nil {
 		return BookList{}, err
 	}

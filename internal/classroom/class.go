@@ -4,6 +4,7 @@ import (
 	"context"
 	"slices"
 	"strings"
+	"sync"
 
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/naming"
@@ -58,6 +59,23 @@ type knownBook struct {
 	byAddress map[string]int
 	byID      map[string]int
 	school    string // what the school is called
+	names     func() map[string]bool
+}
+
+// isName reports whether a word with letters beyond ASCII is part of somebody's name.
+func (b *knownBook) isName(word string) bool { return b.names()[naming.Fold(word)] }
+
+// oddNames are the parts of names that have letters beyond ASCII, folded.
+func oddNames(all []schoolbook.Account) map[string]bool {
+	out := map[string]bool{}
+	for _, a := range all {
+		for _, part := range strings.FieldsFunc(a.Given+" "+a.Family, func(r rune) bool { return r < 0x40 }) {
+			if strings.ContainsFunc(part, func(r rune) bool { return r >= 0x80 }) {
+				out[naming.Fold(part)] = true
+			}
+		}
+	}
+	return out
 }
 
 // A bookIndex is the school book as it is now, for one who looks things up.
@@ -80,6 +98,7 @@ func (c *house) book(ctx context.Context) (*bookIndex, error) {
 		return nil, err
 	}
 	b := &knownBook{revision: revision, school: c.School().Name, all: all, byAddress: make(map[string]int, len(all)), byID: make(map[string]int, len(all))}
+	b.names = sync.OnceValue(func() map[string]bool { return oddNames(all) })
 	for i, a := range all {
 		b.byAddress[strings.ToLower(a.Address)], b.byID[a.ID] = i, i
 	}

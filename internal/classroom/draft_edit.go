@@ -116,8 +116,9 @@ func (c *Lists) ChangeDraft(ctx context.Context, by, class, id string, changes [
 // A draftEdit is a draft that is held while it is corrected.
 type draftEdit struct {
 	store.Draft
-	tx   *store.Store
-	rows []roster.Row
+	house *house
+	tx    *store.Store
+	rows  []roster.Row
 }
 
 // editDraft holds the draft with an id.
@@ -132,7 +133,7 @@ func (c *Lists) editDraft(ctx context.Context, tx *store.Store, class, id string
 	case id != "" && d.ID != id:
 		return nil, &Changed{Field: "draft"}
 	}
-	return &draftEdit{Draft: d, tx: tx}, nil
+	return &draftEdit{Draft: d, house: c.house, tx: tx}, nil
 }
 
 func (e *draftEdit) cells(ctx context.Context) ([]roster.Row, error) {
@@ -301,7 +302,7 @@ func (e *draftEdit) readAs(ctx context.Context, encoding string) error {
 	if err != nil {
 		return err
 	}
-	book, err := readList(ctx, original, encoding)
+	book, err := e.house.readList(ctx, original, encoding)
 	if err != nil {
 		return err
 	}

@@ -48,7 +48,7 @@ func (c *Lists) BringDraft(ctx context.Context, by, class, source string, list i
 	}
 	var book tables.Book
 	err = c.turns.alone(ctx, by, func() (err error) { // one person's lists wait for one another
-		book, err = readList(ctx, b, "")
+		book, err = c.readList(ctx, b, "")
 		return err
 	})
 	if err != nil {
@@ -60,14 +60,20 @@ func (c *Lists) BringDraft(ctx context.Context, by, class, source string, list i
 // Two lists are read at a time, in all of a program; a few more wait.
 var lists = gate.New(2, 8, 40*time.Second)
 
-func readList(ctx context.Context, b []byte, encoding string) (tables.Book, error) {
+// readList reads a list; of one in older letters, in those in which it has most names of the
+// school book, unless an encoding is said.
+func (c *house) readList(ctx context.Context, b []byte, encoding string) (tables.Book, error) {
+	known, err := c.book(ctx)
+	if err != nil {
+		return tables.Book{}, err
+	}
 	leave, err := lists.Enter(ctx)
 	if err != nil {
 		return tables.Book{}, err
 	}
 	defer leave()
 	var book tables.Book
-	gate.Aside(func() { book, err = tables.ReadAs(ctx, b, encoding) })
+	gate.Aside(func() { book, err = tables.ReadAs(ctx, b, tables.Hint{Encoding: encoding, Known: known.isName}) })
 	return book, err
 }
 

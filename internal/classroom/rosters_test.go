@@ -636,6 +636,21 @@ func TestLettersReadAnotherWay(t *testing.T) {
 	}
 }
 
+// Of letters that could be read in several ways, those are taken first in which a list has the
+// names that the school book knows.
+func TestLettersOfKnownNames(t *testing.T) {
+	a := apptest.Open(t)
+	apptest.Account(t, a, "s0", "Ana", "Bălan")
+	c := apptest.Class(t, a, "Surname,First,Email\nDube,N,s0@kestrelquay.example\n")
+	list, err := charmap.Windows1250.NewEncoder().String("Surname;First;Email\nBălan;Ana;s0@kestrelquay.example\n")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if d := paste(t, a, c.ID, list); d.Read.Students[0].Family != "Bălan" || len(d.Settings.Encodings) < 2 || d.Settings.Encodings[1].Example != "Bãlan" {
+		t.Errorf("%+v, %+v", d.Read.Students, d.Settings.Encodings)
+	}
+}
+
 // A list's own Title and Year columns are picked, named and kept beside the
 // handout's own.
 func TestListsOwnTitleAndYear(t *testing.T) {

@@ -38,7 +38,7 @@ func (c *Lists) LookTerm(ctx context.Context, list []byte) (Term, error) {
 	if err != nil {
 		return Term{}, err
 	}
-	read, err := readList(ctx, b, "")
+	read, err := c.readList(ctx, b, "")
 	if err != nil {
 		return Term{}, err
 	}
@@ -89,7 +89,7 @@ func (c *Lists) BringTerm(ctx context.Context, by string, list []byte, seen stri
 	if err != nil {
 		return 0, err
 	}
-	read, err := readList(ctx, b, "")
+	read, err := c.readList(ctx, b, "")
 	if err != nil {
 		return 0, err
 	}

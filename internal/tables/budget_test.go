@@ -32,7 +32,7 @@ func TestMain(m *testing.M) {
 		// The machine may be busy with other tests: it is not the wall clock that is measured.
 		ctx, cancel := context.WithTimeout(context.Background(), 10*ReadTime)
 		defer cancel()
-		book, err := read(ctx, b, "")
+		book, err := read(ctx, b, Hint{})
 		var te *Error
 		switch {
 		case errors.As(err, &te):

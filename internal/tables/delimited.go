@@ -17,7 +17,7 @@ import (
 // place in the table: blank lines count, a quoted line break does not, and a
 // final line end is no row. A first line "sep=;" names the separator and is,
 // as in a spreadsheet, no row.
-type delimited struct{ encoding string }
+type delimited struct{ hint Hint }
 
 func (delimited) name() string { return "delimited" }
 
@@ -35,7 +35,7 @@ func (d delimited) read(b []byte, left *budget) (Book, error) {
 	case isZip(b):
 		return Book{}, &Error{Code: "archive-unknown"}
 	}
-	b, readings, err := decode(b, d.encoding)
+	b, readings, err := decode(b, d.hint)
 	if err != nil {
 		return Book{}, err
 	}

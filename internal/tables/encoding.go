@@ -3,6 +3,7 @@ package tables
 import (
 	"bytes"
 	"cmp"
+	"fmt"
 	"slices"
 	"strings"
 	"unicode"
@@ -10,8 +11,17 @@ import (
 
 	"golang.org/x/text/encoding"
 	"golang.org/x/text/encoding/charmap"
+	"golang.org/x/text/encoding/japanese"
 	utf16 "golang.org/x/text/encoding/unicode"
 )
+
+// A Hint helps to read a text whose letters are in an older encoding: Encoding is the one it is
+// in, by a name that Book.Readings has, empty where that isn't known; Known says of a word
+// whether it is somebody's name.
+type Hint struct {
+	Encoding string
+	Known    func(word string) bool
+}
 
 // A Reading is one way to read the letters of a text. Example is the first word
 // it reads otherwise than the reading that was taken, which has Instead.
@@ -19,9 +29,9 @@ type Reading struct{ Encoding, Example, Instead string }
 
 // decode brings the bytes to UTF-8 without a byte order mark. A mark decides;
 // then UTF-16 by its zero bytes, UTF-8 by its form, and else the one of the
-// older encodings in which the words look most like words, or the one asked
-// for. Of text in an older encoding the readings are told, the one taken first.
-func decode(b []byte, as string) (text []byte, readings []Reading, err error) {
+// older encodings in which most words are known names, or look most like words, or the one
+// asked for. Of text in an older encoding the readings are told, the one taken first.
+func decode(b []byte, as Hint) (text []byte, readings []Reading, err error) {
 	var enc encoding.Encoding
 	switch {
 	case bytes.HasPrefix(b, []byte{0xEF, 0xBB, 0xBF}):
@@ -47,33 +57,38 @@ func decode(b []byte, as string) (text []byte, readings []Reading, err error) {
 	return out, readings, nil
 }
 
-// unmarked16 knows UTF-16 without a mark by the zero halves of its separators,
-// figures and line ends.
+// unmarked16 knows UTF-16 without a mark by its separators and line ends, one half of which is
+// zero: it is always the same half.
 func unmarked16(b []byte) encoding.Encoding {
 	head := b[:min(len(b), 1<<16)&^1]
 	if len(b)%2 != 0 || len(head) < 4 {
 		return nil
 	}
-	little, big := 0, 0
+	plains, little, big := 0, 0, 0
 	for i := 0; i+1 < len(head); i += 2 {
+		lo, hi := head[i], head[i+1]
 		switch {
-		case head[i+1] == 0 && plain(head[i]):
+		case hi == 0 && divides(lo):
 			little++
-		case head[i] == 0 && plain(head[i+1]):
+		case lo == 0 && divides(hi):
 			big++
-		case head[i] == 0 || head[i+1] == 0:
-			return nil // neither half is text
+		case hi == 0 && plain(lo) || lo == 0 && plain(hi):
+			plains++
 		}
 	}
-	pairs := len(head) / 2
+	if (plains+little+big)*20 < len(head)/2 {
+		return nil
+	}
 	switch {
-	case little*20 >= pairs && big == 0:
+	case little > 0 && big*10 <= little:
 		return utf16.UTF16(utf16.LittleEndian, utf16.IgnoreBOM)
-	case big*20 >= pairs && little == 0:
+	case big > 0 && little*10 <= big:
 		return utf16.UTF16(utf16.BigEndian, utf16.IgnoreBOM)
 	}
 	return nil
 }
+
+func divides(c byte) bool { return strings.IndexByte("\t\n\r,;", c) >= 0 }
 
 func plain(c byte) bool {
 	return c >= 0x20 && c < 0x7f || c == '\t' || c == '\n' || c == '\r'
@@ -95,9 +110,18 @@ func binary(b []byte) bool {
 	return control*100 > len(head)
 }
 
+// An older encoding, by the name it is told by.
+type olderEncoding interface {
+	encoding.Encoding
+	fmt.Stringer
+}
+
 // olderEncodings are tried in this order; the first of equals is taken. ISO
 // 8859-1 is read as Windows-1252, as the WHATWG Encoding Standard has it.
-var olderEncodings = []*charmap.Charmap{charmap.Windows1252, charmap.Windows1250, charmap.ISO8859_15, charmap.ISO8859_2, charmap.Macintosh}
+var olderEncodings = []olderEncoding{
+	charmap.Windows1252, charmap.Windows1250, charmap.ISO8859_15, charmap.ISO8859_2, charmap.Macintosh,
+	charmap.CodePage850, charmap.Windows1251, japanese.ShiftJIS.(olderEncoding),
+}
 
 // alphabets are the letters beyond ASCII of languages written in these
 // encodings. Common practice, no published source.
@@ -105,6 +129,7 @@ var alphabets = func() []map[rune]bool {
 	var out []map[rune]bool
 	for _, letters := range []string{
 		"àâæçéèêëîïôœùûüÿ", "äöüßé", "áéíñóúüç", "ãáâàçéêíõóôúü", "åäöæøéüà", "áðéíóúýþæö", "àèéìíòóùî", "ëïéèöüáóíê", "àçèéíïòóúü", "äõöüšž", // 1252
+		"абвгдежзийклмнопрстуфхцчшщъыьэюяё", "абвгдежзийклмнопрстуфхцчшщьюяєіїґ", "абвгдежзийклмнопрстуфхцчшыьэюяёіў", "абвгдђежзијклљмнњопрстћуфхцчџш", // 1251
 		"ąćęłńóśźż", "áčďéěíňóřšťúůýž", "áäčďéíĺľňóôŕšťúýž", "áéíóöőúüű", "čćđšž", "ăâîşţ", "çëé", // 1250
 	} {
 		set := map[rune]bool{}
@@ -117,22 +142,25 @@ var alphabets = func() []map[rune]bool {
 }()
 
 // mostReadings of a text are told.
-const mostReadings = 3
+const mostReadings = 4
 
-// older picks the encoding in which most words are words of some language, and
-// most of all words of one, and tells the readings that differ, the likeliest
-// first. as, where it names one of the encodings, is taken before any.
-func older(b []byte, as string) (encoding.Encoding, []Reading) {
+// forName is what a known name is worth, beside a word that looks like one.
+const forName = 20
+
+// older picks the encoding in which most words are names that are known, or words of some
+// language, and most of all words of one, and tells the readings that differ, the likeliest
+// first. What as names is taken before any.
+func older(b []byte, as Hint) (encoding.Encoding, []Reading) {
 	words := oddWords(b)
 	type scored struct {
-		enc   *charmap.Charmap
+		enc   olderEncoding
 		score int
 		texts []string
 	}
 	all := make([]scored, len(olderEncodings))
 	for i, enc := range olderEncodings {
 		all[i].enc = enc
-		perLanguage := make([]int, len(alphabets))
+		perLanguage := make([]int, len(alphabets)+1)
 		for _, w := range words {
 			text, err := enc.NewDecoder().String(string(w))
 			if err != nil {
@@ -140,9 +168,12 @@ func older(b []byte, as string) (encoding.Encoding, []Reading) {
 			}
 			all[i].texts = append(all[i].texts, text)
 			all[i].score += looks(text, perLanguage)
+			if as.Known != nil && as.Known(text) {
+				all[i].score += forName
+			}
 		}
 		all[i].score += slices.Max(perLanguage)
-		if enc.String() == as {
+		if enc.String() == as.Encoding {
 			all[i].score = 1 << 30
 		}
 	}
@@ -152,7 +183,7 @@ func older(b []byte, as string) (encoding.Encoding, []Reading) {
 	for i, other := range all[1:] {
 		n := slices.IndexFunc(other.texts, func(text string) bool { return strings.ContainsFunc(text, unreadable) })
 		same := slices.ContainsFunc(all[:i+1], func(before scored) bool { return slices.Equal(before.texts, other.texts) })
-		if n >= 0 || same || len(readings)+1 == mostReadings {
+		if n >= 0 || same || other.score < 0 || len(readings)+1 == mostReadings {
 			continue
 		}
 		for n, text := range other.texts {
@@ -172,11 +203,11 @@ func older(b []byte, as string) (encoding.Encoding, []Reading) {
 func unreadable(r rune) bool { return r == utf8.RuneError || unicode.IsControl(r) }
 
 // oddWords are the different words with letters beyond ASCII, up to a number
-// that is enough to judge by.
+// that is enough to judge by. No letter of any of the encodings has a byte below 0x40.
 func oddWords(b []byte) [][]byte {
 	var words [][]byte
 	seen := map[string]bool{}
-	for _, w := range bytes.FieldsFunc(b[:min(len(b), 1<<20)], func(r rune) bool { return r < 0x80 && !unicode.IsLetter(r) }) {
+	for _, w := range bytes.FieldsFunc(b[:min(len(b), 1<<20)], func(r rune) bool { return r < 0x40 }) {
 		if !ascii(w) && !seen[string(w)] {
 			seen[string(w)] = true
 			if words = append(words, w); len(words) >= 2000 {
@@ -191,41 +222,64 @@ func oddWords(b []byte) [][]byte {
 // language that has all its letters.
 func looks(text string, perLanguage []int) int {
 	score := 0
-	var before rune
-	letters := []rune{}
-	for _, r := range text {
+	var odd []rune
+	latin, others, small := false, false, strings.ContainsFunc(text, unicode.IsLower)
+	letters := []rune(text)
+	at := func(i int) rune {
+		if i < 0 || i >= len(letters) {
+			return 0
+		}
+		return letters[i]
+	}
+	for i, r := range letters {
+		before, l := at(i-1), unicode.IsLetter(r)
+		if l && unicode.Is(unicode.Latin, r) {
+			latin = true
+		} else if l {
+			others = true
+		}
 		switch {
 		case unreadable(r):
 			return -10
-		case r < 0x80:
-		case !unicode.IsLetter(r) && !unicode.IsPunct(r):
+		case l && r >= 0x80:
+			odd = append(odd, unicode.ToLower(r))
+		case r == '’' && (unicode.IsLetter(before) || unicode.IsLetter(at(i+1))):
+			score += 2 // O’Brien, ’t Hooft
+		case r < 0x80 || strings.ContainsRune("’–—・", r):
+		case !unicode.IsPunct(r) || unicode.IsLetter(before) && unicode.IsLetter(at(i+1)):
 			score -= 3 // a sign amid letters
-		case unicode.IsLetter(r):
-			letters = append(letters, unicode.ToLower(r))
 		}
-		if unicode.IsUpper(r) && unicode.IsLower(before) && r >= 0x80 {
+		if unicode.IsUpper(r) && (r >= 0x80 && small && unicode.IsUpper(before) || unicode.IsLower(before) && max(r, before) >= 0x80) {
 			score -= 3
 		}
-		before = r
 	}
-	if len(letters) == 0 {
+	if latin && others {
+		score -= 3
+	}
+	if len(odd) == 0 {
 		return score
 	}
 	known := false
-	for i, set := range alphabets {
-		all := true
-		for _, l := range letters {
-			all = all && set[l]
-		}
-		if all {
-			perLanguage[i]++
+	count := func(language int, has func(rune) bool) {
+		if !slices.ContainsFunc(odd, func(r rune) bool { return !has(r) }) {
+			perLanguage[language]++
 			known = true
 		}
 	}
+	for i, set := range alphabets {
+		count(i, func(r rune) bool { return set[r] })
+	}
+	count(len(alphabets), japaneseLetter)
 	if known {
 		score += 2
 	}
 	return score
+}
+
+// japaneseLetter reports a letter of Japanese as it is written in full: half as wide ones are
+// what other letters look like.
+func japaneseLetter(r rune) bool {
+	return unicode.In(r, unicode.Han, unicode.Hiragana, unicode.Katakana) && r < 0xFF00 || r == 'ー' || r == '・'
 }
 
 func ascii(b []byte) bool {

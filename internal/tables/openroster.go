@@ -105,7 +105,7 @@ func (p *pack) records(name string, columns []string, left *budget) ([][]string,
 	if err != nil {
 		return nil, err
 	}
-	if b, _, err = decode(b, ""); err != nil {
+	if b, _, err = decode(b, Hint{}); err != nil {
 		return nil, err
 	}
 	if bytes.Count(b, []byte{','}) > MaxCells {

@@ -17,6 +17,7 @@ import (
 	"github.com/xuri/excelize/v2"
 	"golang.org/x/text/encoding"
 	"golang.org/x/text/encoding/charmap"
+	"golang.org/x/text/encoding/japanese"
 	utf16 "golang.org/x/text/encoding/unicode"
 
 	"jollysatchel/internal/core/roster"
@@ -332,6 +333,14 @@ func TestOlderEncodings(t *testing.T) {
 		{"Windows-1250, Hungarian", charmap.Windows1250, "Vezetéknév;Utónév\nErdős;Gergő\nSzűcs;Ágnes\nTörök;Áron\nKőváry;Bálint\n"},
 		{"ISO 8859-2", charmap.ISO8859_2, "Nazwisko;Imię\nŚwiątek;Grażyna\nSikorąś;Zośka\nŹrebak;Michał\n"},
 		{"MacRoman", charmap.Macintosh, "Nom;Prénom\nLefèvre;Zoë\nMüller;Jörg\nGonçalves;João\nNúñez;José\n"},
+		{"CP850", charmap.CodePage850, "Nachname;Vorname\nMüller;Jörg\nLefèvre;Renée\nÅberg;Søren\nGonçalves;João\n"},
+		{"CP850, capitals", charmap.CodePage850, "Nachname;Vorname\nMÜLLER;JÖRG\nSCHÄFER;ÄNNE\n"},
+		{"Windows-1251", charmap.Windows1251, "Фамилия;Имя\nДубровский;Иван\nЩукина;Юлия\n"},
+		{"Windows-1251, Ukrainian", charmap.Windows1251, "Прізвище;Ім’я\nЇжакевич;Єва\nКовальчук;Іван\n"},
+		{"Shift-JIS", japanese.ShiftJIS, "学籍番号,姓,名,メールアドレス\n0101,中村,そら,a@kq.example\n0102,ソーン,表子,b@kq.example\n"},
+		{"an apostrophe", charmap.Windows1252, "Surname;First\nO’Brien;Nia\nD’Angelo;Bo\n’t Hooft;Jan\n"},
+		{"a dash, and marks about a name", charmap.Windows1252, "Surname;First\nDube;Anna–Marie\nEze;Kelechi “Kel”\n"},
+		{"UTF-16 without a mark, Japanese", utf16.UTF16(utf16.LittleEndian, utf16.IgnoreBOM), "姓,名\n中村　一,そら\n鈴木　二,りく\n"},
 		{"UTF-16 without a mark", utf16.UTF16(utf16.LittleEndian, utf16.IgnoreBOM), "Surname,First\n李,小龍\nДубровский,Иван\n"},
 		{"UTF-16, big end first", utf16.UTF16(utf16.BigEndian, utf16.UseBOM), "Surname,First\n李,小龍\n"},
 		{"UTF-16, big end first, without a mark", utf16.UTF16(utf16.BigEndian, utf16.IgnoreBOM), "Surname,First\nDube,Nokuthula\n"},
@@ -340,7 +349,7 @@ func TestOlderEncodings(t *testing.T) {
 		if err != nil {
 			t.Fatal(c.what, err)
 		}
-		got, _, err := decode(in, "")
+		got, _, err := decode(in, Hint{})
 		if err != nil || string(got) != c.text {
 			t.Errorf("%s: %q, %v", c.what, got, err)
 		}
@@ -353,12 +362,15 @@ func TestOlderEncodings(t *testing.T) {
 func TestRightLettersCanBeHad(t *testing.T) {
 	random := rand.New(rand.NewPCG(6, 1))
 	kinds := []struct {
-		enc   *charmap.Charmap
+		enc   encoding.Encoding
 		names []string
 	}{
 		{charmap.Windows1252, strings.Fields("Lefèvre Zoë Müller Jörg Gonçalves João Åberg Søren Núñez Íñigo Björk Çelik Weiß Fañanás Þóra Kõiv Dupré")},
 		{charmap.Windows1250, strings.Fields("Łukaszewicz Żaneta Świątek Grażyna Dąbrowski Jędrzej Dvořák Růžena Erdős Gergő Bălan Ţîrcă Šimić Đurđa Ľubica")},
 		{charmap.Macintosh, strings.Fields("Lefèvre Zoë Müller Jörg Gonçalves João Núñez Íñigo Søren Åberg Dupré Anaïs")},
+		{charmap.CodePage850, strings.Fields("Lefèvre Zoë Müller Jörg Gonçalves João Núñez Íñigo Søren Åberg Dupré Anaïs Weiß MÜLLER")},
+		{charmap.Windows1251, strings.Fields("Дубровский Иван Щукина Юлия Ёлкин Їжакевич Єва Іваненко Ђорђевић Љубица")},
+		{japanese.ShiftJIS, strings.Fields("中村 そら 鈴木 りく 佐藤 ソーン 表子 タケル 能登")},
 	}
 	wrong := 0
 	for round := range 500 {
@@ -376,7 +388,7 @@ func TestRightLettersCanBeHad(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		got, readings, err := decode(in, "")
+		got, readings, err := decode(in, Hint{})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -385,7 +397,7 @@ func TestRightLettersCanBeHad(t *testing.T) {
 		}
 		wrong++
 		right := slices.IndexFunc(readings, func(r Reading) bool {
-			again, _, err := decode(in, r.Encoding)
+			again, _, err := decode(in, Hint{Encoding: r.Encoding})
 			return err == nil && string(again) == want
 		})
 		if right < 1 || !strings.Contains(want, readings[right].Example) || !strings.Contains(string(got), readings[0].Example) {
@@ -396,6 +408,24 @@ func TestRightLettersCanBeHad(t *testing.T) {
 		t.Errorf("%d of 500 lists are read wrong at first", wrong)
 	}
 	t.Logf("%d of 500 are read wrong at first", wrong)
+}
+
+// The names that are known decide: of a list whose words look like words in several ways, that
+// way is taken in which they are somebody's.
+func TestKnownNames(t *testing.T) {
+	in, err := charmap.Windows1250.NewEncoder().Bytes([]byte("Family;Given\nBălan;Ana\n"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	for known, want := range map[string]string{"": "Bãlan", "Bălan": "Bălan"} {
+		got, readings, err := decode(in, Hint{Known: func(word string) bool { return word == known }})
+		if err != nil || !strings.Contains(string(got), want) || len(readings) < 2 || readings[0].Example != want {
+			t.Errorf("with %q known: %q, %v, %v", known, got, readings, err)
+		}
+		if got, _, _ := decode(in, Hint{Encoding: readings[1].Encoding, Known: func(word string) bool { return word == known }}); !strings.Contains(string(got), readings[1].Example) {
+			t.Errorf("asked for %v it is %q", readings[1], got)
+		}
+	}
 }
 
 func TestSepLineAndPipe(t *testing.T) {

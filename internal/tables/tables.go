@@ -126,7 +126,7 @@ func Read(r io.Reader) (Book, error) {
 	if err != nil {
 		return Book{}, err
 	}
-	return ReadAs(context.Background(), b, "")
+	return ReadAs(context.Background(), b, Hint{})
 }
 
 // Bytes returns all of r, at most MaxBytes.
@@ -141,19 +141,19 @@ func Bytes(r io.Reader) ([]byte, error) {
 	return in.Bytes(), nil
 }
 
-// ReadAs reads a file, of at most MaxBytes, whose letters are in an older
-// encoding, named as in Book.Readings; the encoding is ignored where the text
-// tells its own. It ends with ctx, and after ReadTime.
-func ReadAs(ctx context.Context, b []byte, encoding string) (Book, error) {
+// ReadAs reads a file, of at most MaxBytes, whose letters may be in an older
+// encoding; the hint is ignored where the text tells its own. It ends with ctx, and after
+// ReadTime.
+func ReadAs(ctx context.Context, b []byte, as Hint) (Book, error) {
 	ctx, cancel := context.WithTimeout(ctx, ReadTime)
 	defer cancel()
-	return read(ctx, b, encoding)
+	return read(ctx, b, as)
 }
 
-func read(ctx context.Context, b []byte, encoding string) (Book, error) {
+func read(ctx context.Context, b []byte, as Hint) (Book, error) {
 	for _, f := range formats {
 		if f.recognises(b) {
-			return guarded(f, b, encoding, newBudget(ctx))
+			return guarded(f, b, as, newBudget(ctx))
 		}
 	}
 	return Book{}, &Error{Code: "not-a-table"}
@@ -161,14 +161,14 @@ func read(ctx context.Context, b []byte, encoding string) (Book, error) {
 
 // guarded reads a file and takes a panic inside a library for what it means:
 // a file that can't be read.
-func guarded(f format, b []byte, encoding string, left *budget) (book Book, err error) {
+func guarded(f format, b []byte, as Hint, left *budget) (book Book, err error) {
 	defer func() {
 		if p := recover(); p != nil {
 			book, err = Book{}, &Error{Code: "damaged", Args: map[string]string{"what": "it can't be read as " + f.name()}}
 		}
 	}()
 	if d, text := f.(delimited); text {
-		d.encoding = encoding
+		d.hint = as
 		f = d
 	}
 	if book, err = f.read(b, left); err == nil {
