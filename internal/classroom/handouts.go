@@ -260,6 +260,10 @@ func (c *Handouts) ChangeHandout(ctx context.Context, by, class, id string, ch, 
 			return err
 		}
 		h = now
+		before, err := now.Says()
+		if err != nil {
+			return err
+		}
 		e := handoutEdit{cl: cl, h: &h, by: by, now: c.Now(), ch: ch, was: was, known: cl.Vocabulary()}
 		all, err := e.with(ctx, c.house, tx, book, others)
 		if err != nil {
@@ -274,6 +278,9 @@ func (c *Handouts) ChangeHandout(ctx context.Context, by, class, id string, ch, 
 			if err := part(); err != nil {
 				return err
 			}
+		}
+		if after, err := h.Says(); err != nil || after == before {
+			return cmp.Or(err, store.ErrUnchanged)
 		}
 		if h.Settings.Way == handout.TeamName {
 			if err := c.addTeams(ctx, tx, cl, cl.Plan, h.Settings.Teams); err != nil {

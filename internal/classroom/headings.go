@@ -20,9 +20,12 @@ func (c *Handouts) headings(ctx context.Context, by, class, what string, args ma
 		if err != nil {
 			return err
 		}
-		to, err := do(now)
+		to, err := do(slices.Clone(now))
 		if err != nil {
 			return err
+		}
+		if slices.Equal(now, to) {
+			return store.ErrUnchanged
 		}
 		return tx.SaveHeadings(ctx, class, to)
 	}))

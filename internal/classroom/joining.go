@@ -110,6 +110,7 @@ func (c *Rosters) TakeAskers(ctx context.Context, by, class string, accounts []s
 			if err := answered(rs.tx); err != nil {
 				return err
 			}
+			rs.also = true
 			return rs.of[class].add(class, students)
 		})
 	} else {

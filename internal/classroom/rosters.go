@@ -64,6 +64,7 @@ type rosters struct {
 	book *bookIndex
 	of   map[string]*classRoster
 	ids  []string
+	also bool // something beside rows is changed
 }
 
 func (rs *rosters) open(ctx context.Context, class string) error {
@@ -156,7 +157,15 @@ func (c *house) changeRosters(ctx context.Context, of rosterAct, act store.Act, 
 	batch := ""
 	err = c.Store.Change(ctx, act, &batch, func(tx *store.Store) error {
 		var err error
-		batch, err = c.inRosters(ctx, tx, book, of, act, do)
+		also := false
+		batch, err = c.inRosters(ctx, tx, book, of, act, func(rs *rosters) error {
+			err := do(rs)
+			also = rs.also
+			return err
+		})
+		if err == nil && batch == "" && !also {
+			return store.ErrUnchanged
+		}
 		return err
 	})
 	return batch, notFound(err)
@@ -437,6 +446,7 @@ func (c *Rosters) RenameTeam(ctx context.Context, by, class, team, name string) 
 				r.rows[i].Set(set.Field, name)
 			}
 		}
+		rs.also = true
 		return rs.tx.RenameTeam(ctx, class, team, name)
 	})
 }
@@ -474,6 +484,7 @@ func (c *Rosters) Undo(ctx context.Context, by, class, batch string) error {
 		} else if err != nil {
 			return err
 		}
+		rs.also = true
 		for _, e := range entries {
 			if err := c.back(ctx, rs, e); err != nil {
 				return err

@@ -636,6 +636,47 @@ func TestLettersReadAnotherWay(t *testing.T) {
 	}
 }
 
+// Whoever asks for what is so already changes nothing: the log has nothing of it, and nobody is
+// told to look again.
+func TestNothingChanged(t *testing.T) {
+	a, c := school(t, 2)
+	h := apptest.Handout(t, a, c, "# Log\n")
+	title, left, name := "Tides", "Family0", record.Family
+	acts := []func() error{
+		func() error {
+			_, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{Title: &title}, classroom.HandoutChange{})
+			return err
+		},
+		func() error {
+			_, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: c.Students[0].ID, Field: name, Value: left}})
+			return err
+		},
+		func() error {
+			_, err := a.Rooms.SetLeft(ctx, "oduya", c.ID, []string{c.Students[1].ID}, false)
+			return err
+		},
+	}
+	for range 2 {
+		for _, act := range acts {
+			if err := act(); err != nil {
+				t.Fatal(err)
+			}
+		}
+	}
+	var said []string
+	log, err := a.Store.Log(ctx, c.ID, 20)
+	for _, e := range log {
+		said = append(said, e.Act)
+	}
+	slices.Reverse(said)
+	if want := []string{"list-brought", "list-accepted", "handout-begun", "handout-changed"}; err != nil || !slices.Equal(said, want) {
+		t.Errorf("the log has %v, %v", said, err)
+	}
+	if now := apptest.Load(t, a, c.ID); now.Revision != c.Revision+2 {
+		t.Errorf("revision %d after %d", now.Revision, c.Revision)
+	}
+}
+
 // Of letters that could be read in several ways, those are taken first in which a list has the
 // names that the school book knows.
 func TestLettersOfKnownNames(t *testing.T) {

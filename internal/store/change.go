@@ -18,6 +18,10 @@ import (
 // ErrKey says that something else was asked for with this key before.
 var ErrKey = errors.New("store: the key was used for something else")
 
+// ErrUnchanged is what the part of a change returns that found everything as it is asked for:
+// nobody is told, and the log has nothing of it.
+var ErrUnchanged = errors.New("store: nothing was changed")
+
 // An Act is what somebody does to classes: who, what and with which arguments,
 // as the log keeps it. Key, where there is one, names the asking: asked again
 // with the same content, it is answered again and not done again.
@@ -72,7 +76,11 @@ func (s *Store) change(ctx context.Context, act Act, result any, do func(tx *Sto
 	if err := s.hold(ctx, act.Classes); err != nil {
 		return err
 	}
-	if err := do(s); err != nil {
+	err := do(s)
+	if errors.Is(err, ErrUnchanged) {
+		return s.answer(ctx, act, result)
+	}
+	if err != nil {
 		return err
 	}
 	if err := s.exec(ctx, `with raised as (update classes set revision = revision + 1, wants = wants + 1 where id = any($1::uuid[]) returning id) select pg_notify('jolly', id::text) from raised`, act.Classes); err != nil {
@@ -83,6 +91,11 @@ func (s *Store) change(ctx context.Context, act Act, result any, do func(tx *Sto
 			return err
 		}
 	}
+	return s.answer(ctx, act, result)
+}
+
+// answer keeps what an act's key is answered with from now on.
+func (s *Store) answer(ctx context.Context, act Act, result any) error {
 	if act.Key == "" {
 		return nil
 	}

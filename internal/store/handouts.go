@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"database/sql"
+	"encoding/json"
 	"time"
 
 	"jollysatchel/internal/core/access"
@@ -93,6 +94,13 @@ type Handout struct {
 	Heading     string          `db:"heading"` // id of what it stands under; empty: none
 	// Together is the same for handouts of several classes that are one; empty: it is alone.
 	Together string `db:"together"`
+}
+
+// Says is all that a handout says, to see whether a change makes a difference.
+func (h Handout) Says() (string, error) {
+	h.ChangedAt = time.Time{}
+	b, err := json.Marshal(h)
+	return string(b), err
 }
 
 // Packed reports whether a handout was packed and not withdrawn since.
