@@ -192,7 +192,7 @@ func (r *reading) fillIn(cell *Cell, now *progress.Facts, e *store.Entry, s Stud
 	}
 	w := r.works[e.Thing]
 	now.Begun, cell.Words, cell.Uncounted = w.Begun, w.Added, w.Uncounted
-	if st.Version > 1 {
+	if st.Version > max(1, e.Given) { // giving it, once more too, is no change of theirs
 		cell.Changed = st.ChangedAt
 	}
 }

@@ -3,8 +3,10 @@ package packer_test
 import (
 	"errors"
 	"io"
+	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/app/apptest"
@@ -80,6 +82,11 @@ func TestFilledIn(t *testing.T) {
 	apptest.Look(t, a)
 	if stale, err := a.Rooms.LookReissue(ctx, c.ID, h.ID); err != nil || len(stale) != 0 {
 		t.Errorf("%d copies to give again after that, %v", len(stale), err)
+	}
+	// That was the teacher: of the students nobody changed anything.
+	reg, err := a.Rooms.Register(ctx, c.ID)
+	if err != nil || slices.ContainsFunc(reg.Changed, func(at time.Time) bool { return !at.IsZero() }) {
+		t.Errorf("last changes: %v, %v", reg.Changed, err)
 	}
 	var used [2]int
 	for i, text := range []string{"# Plain", "# [Title]"} {

@@ -142,9 +142,11 @@ const passings = computed(() => {
       <h2>{{ h.title || t('handouts.untitled') }}</h2>
       <span class="quiet"
         >{{
-          h.packedAt
-            ? t(notice ? 'notice.posted' : 'handout.packed', { when: ago(Date.parse(h.packedAt), t) })
-            : t(notice ? 'notice.new' : 'handout.new')
+          h.withdrawnAt
+            ? t(notice ? 'notice.taken' : 'handouts.withdrawn', { when: ago(Date.parse(h.withdrawnAt), t) })
+            : h.packedAt
+              ? t(notice ? 'notice.posted' : 'handout.packed', { when: ago(Date.parse(h.packedAt), t) })
+              : t(notice ? 'notice.new' : 'handout.new')
         }}<template v-if="saved"> · {{ t('handout.saved', { when: ago(saved, t) }) }}</template></span
       >
     </div>

@@ -1510,6 +1510,7 @@ export default {
     'nothing-made': 'Nothing is made, and there is nothing to hand in.',
     later: 'Students who join later see it, too.',
     since: 'Put up {when}.',
+    taken: 'taken down {when}',
     lacks: 'It needs a title, and words or a link.',
     'put-up': 'Put it up | Put it up for one student | Put it up for {n} students',
     'take-down': 'Take it down',
