@@ -131,6 +131,22 @@ func (m *mails) values(h *store.Handout, row string) telling.Values {
 	return telling.Values{Class: m.known, Own: own, Rest: record.With{Own: day, Rest: st.Values}}
 }
 
+// gets says of a row whether a handout has something for it: whoever has no level, or no team,
+// isn't told that they were given something.
+func (m *mails) gets(h store.Handout) func(row string) bool {
+	if h.Settings.Way == handout.NoticeName {
+		return func(string) bool { return true }
+	}
+	given := map[packing.Key]bool{}
+	for _, w := range m.subject(h).Own(m.room) {
+		given[w.Key] = w.Problem == nil
+	}
+	keys := m.keysOf(h)
+	return func(row string) bool {
+		return slices.ContainsFunc(keys(row), func(k packing.Key) bool { return given[k] })
+	}
+}
+
 // calledName is how a student is spoken to.
 func calledName(r record.Record) string { return or(r.Preferred, or(r.Given, r.Name())) }
 
@@ -434,9 +450,14 @@ func (m *mails) taleOf(ask MessageAsk) (tale, []string, error) {
 	default:
 		t.text = MailOf(*t.handout, ask.Kind)
 	}
+	gets := func(string) bool { return true }
+	if ask.Kind != telling.Written {
+		gets = m.gets(*t.handout)
+	}
 	var rows []string
 	for _, st := range m.Students {
 		_, absent := out[st.ID]
+		absent = absent || !gets(st.ID)
 		if len(ask.Rows) > 0 && slices.Contains(ask.Rows, st.ID) || len(ask.Rows) == 0 && !absent {
 			rows = append(rows, st.ID)
 		}

@@ -11,6 +11,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
+	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/pgserver/pgtest"
@@ -108,6 +109,29 @@ func TestToldAtFirst(t *testing.T) {
 	apptest.Pack(t, a, c, &second)
 	if got := newsIn(t, a, &seen); got != "s3: Knots for Given3" {
 		t.Errorf("after one was taken in: %s", got)
+	}
+}
+
+// A look at the message of a handout is at those who get something of it, and counts them alone.
+func TestLookAtThoseWhoGet(t *testing.T) {
+	a, c := school(t, 5)
+	for _, i := range []int{1, 3} {
+		if _, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: c.Students[i].ID, Field: record.Level, Value: "A"}}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	h := apptest.Handout(t, a, c, "# Log\n")
+	by := handout.LevelName
+	docs := []classroom.Document{{Slot: h.Settings.Documents[0].Slot, Template: h.Settings.Documents[0].Template, For: "A"}}
+	change(t, a, c, &h, classroom.HandoutChange{Way: &by, Documents: &docs, Tell: ptr(telling.First)})
+	for _, when := range []string{"before", "after"} {
+		look, err := a.Rooms.LookMessage(ctx, c.ID, classroom.MessageAsk{Kind: telling.Given, Handout: h.ID, Row: c.Students[0].ID})
+		if err != nil || look.Messages != 2 || len(look.Readers) != 2 || look.Row != c.Students[1].ID || look.Readers[1].Row != c.Students[3].ID {
+			t.Errorf("%s packing: %d messages to %+v, shown as to %s, %v", when, look.Messages, look.Readers, look.Name, err)
+		}
+		if when == "before" {
+			apptest.Pack(t, a, c, &h)
+		}
 	}
 }
 
