@@ -315,3 +315,27 @@ func TestFindingPeople(t *testing.T) {
 		}
 	}
 }
+
+// Of a thing in a list it is said whether it was oneself who changed it last, whoever owns it.
+func TestWhoWrote(t *testing.T) {
+	s := open(t)
+	student, teacher := s.as("s0"), s.as("oduya")
+	byMe := func(c *http.Client) (bool, string) {
+		_, answer := s.call(c, "GET", "/api/things/"+s.satchel.Thing, "")
+		folder := read[api.Thing](s, answer)
+		i := slices.IndexFunc(folder.Children, func(x api.ThingTag) bool { return x.Id == s.copy.Thing })
+		if i < 0 {
+			t.Fatal(answer)
+		}
+		return folder.Children[i].ByMe, folder.Children[i].ChangedBy
+	}
+	if status, answer := s.call(student, "PUT", "/api/things/"+s.copy.Thing+"/text", `{"text":"# Mine","base":1,"key":"who wrote it"}`); status != 200 {
+		t.Fatal(status, answer)
+	}
+	if me, name := byMe(student); !me || name != "Given0 Family0" {
+		t.Errorf("to who wrote it, in the class's copy: %v, %s", me, name)
+	}
+	if me, name := byMe(teacher); me || name != "Given0 Family0" {
+		t.Errorf("to the copy's owner, who didn't: %v, %s", me, name)
+	}
+}

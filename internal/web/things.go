@@ -58,7 +58,7 @@ func (s *Server) WriteTemplate(ctx context.Context, r api.WriteTemplateRequestOb
 func thingTag(t classroom.Thing, names map[string]string, me string, may classroom.Arranging) api.ThingTag {
 	return api.ThingTag{
 		Id: t.ID, Name: t.Name, Kind: api.ThingTagKind(t.Kind), MediaType: t.MediaType, Size: t.Size, ChangedAt: t.ChangedAt, ChangedBy: names[t.ChangedBy],
-		Owner: names[t.Owner], Level: levelWord(t.Level), Text: document.IsText(t.MediaType), Mine: t.Owner == me, Arrange: api.ThingTagArrange(may),
+		Owner: names[t.Owner], Level: levelWord(t.Level), Text: document.IsText(t.MediaType), ByMe: t.ChangedBy == me, Arrange: api.ThingTagArrange(may),
 	}
 }
 

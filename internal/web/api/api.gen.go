@@ -4438,16 +4438,18 @@ type ThingLink struct {
 // ThingTag a thing in a list
 type ThingTag struct {
 	// Arrange what you may do with it: name and move it, or bin it too
-	Arrange   ThingTagArrange `json:"arrange"`
-	ChangedAt time.Time       `json:"changedAt"`
-	ChangedBy string          `json:"changedBy"`
-	Id        string          `json:"id"`
-	Kind      ThingTagKind    `json:"kind"`
+	Arrange ThingTagArrange `json:"arrange"`
+
+	// ByMe you changed it last
+	ByMe      bool         `json:"byMe"`
+	ChangedAt time.Time    `json:"changedAt"`
+	ChangedBy string       `json:"changedBy"`
+	Id        string       `json:"id"`
+	Kind      ThingTagKind `json:"kind"`
 
 	// Level what somebody may do with a thing; each includes those before it
 	Level     AccessLevel `json:"level"`
 	MediaType string      `json:"mediaType"`
-	Mine      bool        `json:"mine"`
 	Name      string      `json:"name"`
 	Owner     string      `json:"owner"`
 	Size      int64       `json:"size"`

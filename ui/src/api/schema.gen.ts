@@ -5274,7 +5274,8 @@ export interface components {
             owner: string;
             level: components["schemas"]["AccessLevel"];
             text: boolean;
-            mine: boolean;
+            /** @description you changed it last */
+            byMe: boolean;
             /**
              * @description what you may do with it: name and move it, or bin it too
              * @enum {string}

@@ -86,7 +86,7 @@ const kind = (x: Of<'ThingTag'>) =>
         >
         <span class="quiet">{{ kind(x) }}</span>
         <span class="quiet" :title="exact(Date.parse(x.changedAt))">{{
-          x.kind === 'folder' ? '' : `${x.mine ? t('thing.you') : x.changedBy}, ${ago(Date.parse(x.changedAt), t)}`
+          x.kind === 'folder' ? '' : `${x.byMe ? t('thing.you') : x.changedBy}, ${ago(Date.parse(x.changedAt), t)}`
         }}</span>
       </li>
     </ul>
