@@ -118,7 +118,8 @@ func (c *Handouts) TemplatesOf(ctx context.Context, h store.Handout) (map[string
 	return documentsFor(ctx, c.Store, h.Settings.Documents)
 }
 
-// NewHandout begins a handout with everything at its usual value, of one of the
+// NewHandout begins a handout with everything at its usual value, in the pocket that the
+// class's latest is in, of one of the
 // account's templates or of none yet. It isn't packed before Pack is asked for.
 func (c *Handouts) NewHandout(ctx context.Context, by, class, template string) (store.Handout, error) {
 	now := c.Now()
@@ -134,11 +135,28 @@ func (c *Handouts) NewHandout(ctx context.Context, by, class, template string) (
 	}
 	return c.begun(ctx, by, h, func(tx *store.Store, h *store.Handout) error {
 		cl, err := tx.Class(ctx, class)
-		if err == nil && len(cl.Plan.Pockets) > 0 {
-			h.Settings.Pocket = cl.Plan.Pockets[0].ID
+		if err != nil || len(cl.Plan.Pockets) == 0 {
+			return err
 		}
+		before, err := tx.Handouts(ctx, class)
+		h.Settings.Pocket = usualPocket(cl.Plan, before)
 		return err
 	})
+}
+
+// usualPocket is where the copies of a new handout are to lie: where those of the class's
+// latest do, while there is that pocket; at first in the satchel itself.
+func usualPocket(plan room.Plan, before []store.Handout) string {
+	var latest store.Handout
+	for _, h := range before {
+		if h.Settings.Way != handout.NoticeName && h.CreatedAt.After(latest.CreatedAt) {
+			latest = h
+		}
+	}
+	if slices.ContainsFunc(plan.Pockets, func(p room.Pocket) bool { return p.ID == latest.Settings.Pocket }) {
+		return latest.Settings.Pocket
+	}
+	return ""
 }
 
 // begun keeps a handout that is new, once prepare has looked at its class.

@@ -21,7 +21,14 @@ func TestOwnNames(t *testing.T) {
 	}
 	c = apptest.Load(t, a, c.ID)
 	h := apptest.Handout(t, a, c, "# Log")
+	if h.Settings.Pocket != "" {
+		t.Error("it is to lie in a pocket that nobody chose")
+	}
+	change(t, a, c, &h, classroom.HandoutChange{Pocket: &c.Plan.Pockets[0].ID})
 	apptest.Pack(t, a, c, &h)
+	if next := apptest.Handout(t, a, c, "# Log"); next.Settings.Pocket != h.Settings.Pocket {
+		t.Error("the next one is to lie elsewhere than the one before")
+	}
 	rows := []string{c.Students[0].ID, c.Students[1].ID}
 	change := func(ch classroom.HandoutChange) (err error) {
 		_, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, classroom.HandoutChange{})

@@ -271,6 +271,9 @@ func (p *player) handout(ctx context.Context, class, owner, name, text string, g
 	}
 	at := p.now.In(p.Rooms.School().Zone).AddDate(0, 0, due).Format("2006-01-02") + "T17:00"
 	change := classroom.HandoutChange{Due: &at, Message: &message}
+	if len(cl.Plan.Pockets) > 0 {
+		change.Pocket = &cl.Plan.Pockets[0].ID
+	}
 	if name == "Tide-table worksheet" {
 		change.Out = map[string]string{cl.Students[11].ID: "sits-out"}
 	}

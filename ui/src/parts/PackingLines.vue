@@ -67,10 +67,12 @@ const whose = (l: Of<'Line'>) =>
       ? ''
       : t(`purpose.${l.purpose}`))
 const chosen = (l: Of<'Line'>) => props.remedies?.[l.key]
-const count = (s: string) =>
-  s === 'to-change'
-    ? changes.value.length
-    : lines.value.filter((l) => l.section === s && (s !== 'to-pack' || l.purpose === props.main)).length
+// Where none of the students' own things is to be packed, the others are what there is to pack.
+function count(s: string) {
+  if (s === 'to-change') return changes.value.length
+  if (s !== 'to-pack') return lines.value.filter((l) => l.section === s).length
+  return props.list.lines.filter((l) => l.section === s && l.purpose === props.main).length || places.value.length
+}
 const made = computed(() => lines.value.filter((l) => l.section === 'to-pack' && l.act === 'make').length)
 const sections = computed(() =>
   ['to-pack', 'to-change', 'already-there', 'left-out', 'needs-fixing'].filter((s) => s !== 'to-change' || count(s)),

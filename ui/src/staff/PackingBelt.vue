@@ -57,7 +57,9 @@ watch(
 function tellEnd(run: Of<'Run'>, classId: string) {
   const what = run.title || t('room.the-room')
   const name = classes.value?.find((c) => c.id === classId)?.name ?? ''
-  tellDone(t(run.stuck ? 'belt.ended-elsewhere' : 'belt.done-elsewhere', { class: name, what, n: run.stuck }))
+  tellDone(
+    t(run.stuck ? 'belt.ended-elsewhere' : 'belt.done-elsewhere', { class: name, what, n: run.stuck }, run.stuck),
+  )
 }
 watch(current, (c) => !c && (shown.value = false))
 
@@ -101,7 +103,9 @@ async function steer(what: 'pause' | 'resume' | 'stop') {
       <span class="bar" aria-hidden="true"><i v-for="(b, i) in blocks" :key="i" :class="b" /></span>
       <span>
         {{ t('belt.count', { packed: current.run.packed, total: current.run.total }) }}
-        <template v-if="current.run.stuck"> · {{ t('belt.stuck', { n: current.run.stuck }) }}</template>
+        <template v-if="current.run.stuck">
+          · {{ t('belt.stuck', { n: current.run.stuck }, current.run.stuck) }}</template
+        >
         <template v-if="current.run.state === 'packing' && current.run.secondsLeft > 0.9">
           · {{ t('belt.left', { n: Math.ceil(current.run.secondsLeft) }) }}</template
         >
