@@ -2,69 +2,50 @@ package classroom
 
 import (
 	"context"
+	"maps"
+	"slices"
 
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
 )
 
-// names are what the things of a class's handouts are called, by the folder they lie in or
-// are pointed to from: nobody finds two of one name in their satchel.
-type names struct {
-	made  func() []store.Called // what was made
-	given []store.Called        // what is still to be made
-	in    map[string][]store.Called
-	asked map[string]bool // the folders asked for, where that is noted
-}
+// names are what things of handouts are called, by the folder they lie in or are pointed to
+// from: nobody finds two of one name in their satchel.
+type names map[string][]store.Called
 
-// beside says what other handouts' things are called in a folder.
-func (n *names) beside(handout string) func(packing.Key) []string {
-	return func(folder packing.Key) []string {
-		at := folder.String()
-		if n.asked != nil {
-			n.asked[at] = true
-			return nil
-		}
-		if n.in == nil {
-			n.in = map[string][]store.Called{}
-			n.note(n.made()...)
-			n.note(n.given...)
-		}
-		var out []string
-		for _, x := range n.in[at] {
-			if x.Handout != handout {
-				out = append(out, x.Name)
-			}
-		}
-		return out
+func (n names) note(handout, name string, folders ...string) {
+	for _, at := range folders {
+		n[at] = append(n[at], store.Called{Handout: handout, Folder: at, Name: name})
 	}
 }
 
-func (n *names) note(of ...store.Called) {
-	for _, x := range of {
-		n.in[x.Folder] = append(n.in[x.Folder], x)
+// give notes what a thing that isn't made yet is to be called.
+func (n names) give(handout string, w packing.Wanted) {
+	if w.Problem != nil {
+		return
 	}
-}
-
-// give notes what a thing that isn't made yet is called, for the handouts that come after.
-func (n *names) give(handout string, w packing.Wanted) {
-	if w.Key.What.Slot == 0 && w.Key.What.Purpose == packing.Copy {
-		return // that of a student who must be fixed first
-	}
-	of := []store.Called{{Handout: handout, Folder: w.Parent.String(), Name: w.Name}}
+	n.note(handout, w.Name, w.Parent.String())
 	for _, folder := range w.Pointers {
-		of = append(of, store.Called{Handout: handout, Folder: folder.String(), Name: w.Name})
-	}
-	if n.in == nil {
-		n.given = append(n.given, of...)
-	} else {
-		n.note(of...)
+		n.note(handout, w.Name, folder.String())
 	}
 }
 
-// namesMade are the names of what was made, of all that was read; of what is in the bin none.
-func (s *snapshot) namesMade() []store.Called {
-	var out []store.Called
+// but are the names in a folder of others than one handout.
+func (n names) but(handout, folder string) []string {
+	var out []string
+	for _, x := range n[folder] {
+		if x.Handout != handout {
+			out = append(out, x.Name)
+		}
+	}
+	return out
+}
+
+// namesThere are the names of what was made, of all that was read, and of what is coming; of
+// what is in the bin none.
+func (s *snapshot) namesThere() names {
+	n := names{}
 	for k, e := range s.entries {
 		if k.What.Purpose != packing.Copy && k.What.Purpose != packing.HandoutFolder {
 			continue
@@ -72,38 +53,53 @@ func (s *snapshot) namesMade() []store.Called {
 		if place := s.state(e).Place; place == cupboard.InBin || place == cupboard.Gone {
 			continue
 		}
-		out = append(out, store.Called{Handout: k.What.ID, Folder: e.Spot, Name: e.Name})
-		for folder := range e.Pointers {
-			if k.Whom.Row != "" {
-				break // it lies among its handout's things, and meets no others
-			}
-			out = append(out, store.Called{Handout: k.What.ID, Folder: folder, Name: e.Name})
+		n.note(k.What.ID, e.Name, e.Spot)
+		if k.Whom.Row == "" { // a student's own is pointed to among its handout's things, and meets no others
+			n.note(k.What.ID, e.Name, slices.Collect(maps.Keys(e.Pointers))...)
+		}
+	}
+	n.coming(s.coming)
+	return n
+}
+
+// coming notes what a run is still to make.
+func (n names) coming(of []store.Coming) {
+	for _, x := range of {
+		if x.Makes && x.Handout != "" {
+			n.note(x.Handout, x.Name, append(x.Points.V, x.Folder)...)
+		}
+	}
+}
+
+// namesFor reads the names that those of one handout could meet: in the folders of what it
+// is still to make or to rename, and of those alone.
+func (s *snapshot) namesFor(ctx context.Context, st *store.Store, h store.Handout) (names, error) {
+	asked := map[string]bool{}
+	s.subjectBeside(h, func(folder packing.Key) []string {
+		asked[folder.String()] = true
+		return nil
+	}).Own(s.room)
+	n := names{}
+	if len(asked) > 0 {
+		found, err := st.NamesIn(ctx, s.ID, h.ID, slices.Collect(maps.Keys(asked)))
+		if err != nil {
+			return nil, err
+		}
+		for _, x := range found {
+			n.note(x.Handout, x.Name, x.Folder)
+		}
+	}
+	n.coming(s.coming)
+	return n, nil
+}
+
+// underWay are the keys of what is being packed now.
+func (s *snapshot) underWay() map[packing.Key]bool {
+	out := map[packing.Key]bool{}
+	for _, x := range s.coming {
+		if k, err := packing.ParseKey(x.Key); err == nil && !x.Paused {
+			out[k] = true
 		}
 	}
 	return out
-}
-
-// readNames reads the names that those of one handout could meet: in the folders of what it
-// is still to make or to rename, and of those alone.
-func (s *snapshot) readNames(ctx context.Context, st *store.Store, handout string) error {
-	h, ok := s.handout(handout)
-	if !ok {
-		return nil
-	}
-	s.names.asked = map[string]bool{}
-	s.subject(h).Own(s.room)
-	folders := make([]string, 0, len(s.names.asked))
-	for at := range s.names.asked {
-		folders = append(folders, at)
-	}
-	s.names.asked = nil
-	var found []store.Called
-	if len(folders) > 0 {
-		var err error
-		if found, err = st.NamesIn(ctx, s.ID, handout, folders); err != nil {
-			return err
-		}
-	}
-	s.names.made = func() []store.Called { return found }
-	return nil
 }

@@ -169,7 +169,7 @@ func (c *house) read(ctx context.Context, class string, tag Tag) (*reading, erro
 	if r.snapshot, err = c.snapshotOf(ctx, c.Store, cl, m); err != nil {
 		return nil, err
 	}
-	r.lacks = sync.OnceValue(func() Lacking { return r.lacking() })
+	r.lacks = sync.OnceValue(func() Lacking { return r.lackingBut(r.underWay()) })
 	r.roomNow = sync.OnceValue(func() packing.List { return r.roomList() })
 	r.missingNow = sync.OnceValue(r.missing)
 	r.parents = sync.OnceValue(r.wantedParents)

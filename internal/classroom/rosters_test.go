@@ -677,6 +677,38 @@ func TestNothingChanged(t *testing.T) {
 	}
 }
 
+// What a run is making isn't missing; it is once the run was stopped.
+func TestNothingMissingUnderWay(t *testing.T) {
+	a, c := school(t, 3)
+	apptest.Pack(t, a, c, nil)
+	h := apptest.Handout(t, a, c, "# Log\n")
+	missing := func() [2]int {
+		t.Helper()
+		l, err := a.Rooms.Missing(ctx, c.ID)
+		if err != nil {
+			t.Fatal(err)
+		}
+		o, err := a.Rooms.Register(ctx, c.ID)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return [2]int{len(l.Lines), o.Missing}
+	}
+	r, err := a.Rooms.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if got := missing(); got != [2]int{} {
+		t.Errorf("while it is packed %v are missing", got)
+	}
+	if err := a.Rooms.Stop(ctx, "oduya", c.ID, r.ID); err != nil {
+		t.Fatal(err)
+	}
+	if got := missing(); got[0] < 3 || got[1] != 3 {
+		t.Errorf("once it was stopped %v are missing", got)
+	}
+}
+
 // Of letters that could be read in several ways, those are taken first in which a list has the
 // names that the school book knows.
 func TestLettersOfKnownNames(t *testing.T) {

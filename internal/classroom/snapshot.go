@@ -3,6 +3,7 @@ package classroom
 import (
 	"context"
 	"slices"
+	"sync"
 	"time"
 
 	"golang.org/x/sync/errgroup"
@@ -32,7 +33,8 @@ type snapshot struct {
 	letBe     map[packing.Key]bool           // left as it is on purpose, whatever became of it
 	known     record.Vocabulary              // the class's
 	letIn     map[string]map[string][]string // handout → row → rows of those let into their copies
-	names     *names
+	coming    []store.Coming                 // what runs are still to do
+	names     func() names                   // of what there is and what is coming
 }
 
 // made is what was made in a class and how it was last seen. It changes with what
@@ -85,7 +87,14 @@ func (c *house) snapshotFor(ctx context.Context, st *store.Store, book *bookInde
 	if err != nil {
 		return nil, err
 	}
-	return s, s.readNames(ctx, st, handout)
+	if h, ok := s.handout(handout); ok {
+		there, err := s.namesFor(ctx, st, h)
+		if err != nil {
+			return nil, err
+		}
+		s.names = func() names { return there }
+	}
+	return s, nil
 }
 
 // snapshotOf is a class with what was made in it.
@@ -130,8 +139,8 @@ func (c *house) snapshotOf(ctx context.Context, st *store.Store, cl Class, m *ma
 	if err != nil {
 		return nil, err
 	}
-	coming, err := st.NamesComing(ctx, cl.ID)
-	s.names = &names{made: s.namesMade, given: coming}
+	s.coming, err = st.Coming(ctx, cl.ID)
+	s.names = sync.OnceValue(s.namesThere)
 	return s, err
 }
 
@@ -205,6 +214,11 @@ func (s *snapshot) handout(id string) (store.Handout, bool) {
 
 // subject is a handout as the core sees it.
 func (s *snapshot) subject(h store.Handout) handout.Way {
+	return s.subjectBeside(h, func(folder packing.Key) []string { return s.names().but(h.ID, folder.String()) })
+}
+
+// subjectBeside is subject beside things of certain names in a folder.
+func (s *snapshot) subjectBeside(h store.Handout, beside func(folder packing.Key) []string) handout.Way {
 	set := handout.Settings{ID: h.ID, Title: h.Title, Name: h.Settings.Name, Pocket: h.Settings.Pocket, Out: s.Out(h), Packed: s.packed}
 	there := func(pocket string) string {
 		if slices.ContainsFunc(s.Plan.Pockets, func(p room.Pocket) bool { return p.ID == pocket }) {
@@ -235,7 +249,7 @@ func (s *snapshot) subject(h store.Handout) handout.Way {
 			set.Documents = append(set.Documents, handout.Document{Slot: d.Slot, Thing: t.Thing, Lender: t.Account, Original: plainTitle(t), Ending: naming.Ending(t.Name), Name: d.Name, For: d.For, MediaType: t.MediaType, Plain: d.Plain, Only: d.Only})
 		}
 	}
-	set.Known, set.Beside = s.known, s.names.beside(h.ID)
+	set.Known, set.Beside = s.known, beside
 	set.Values = record.DayValues(or(h.Settings.Date, s.today()), s.Plan.Term)
 	set.Values[record.Title] = h.Title
 	return handout.Of(h.Settings.Way, s.Plan, set)
@@ -267,16 +281,21 @@ func (c *house) today() string { return c.Now().In(c.School().Zone).Format(time.
 func (s *snapshot) everything() (wanted []packing.Wanted, of map[packing.Key]*store.Handout) {
 	wanted, _ = s.Plan.Wanted(s.room)
 	of = map[packing.Key]*store.Handout{}
+	given := names{} // to what isn't made yet, by the handouts before
 	for i, h := range s.handouts {
 		if !h.Packed() {
 			continue
 		}
-		for _, w := range s.subject(h).Own(s.room) {
+		beside := func(folder packing.Key) []string {
+			at := folder.String()
+			return append(s.names().but(h.ID, at), given.but(h.ID, at)...)
+		}
+		for _, w := range s.subjectBeside(h, beside).Own(s.room) {
 			if of[w.Key] == nil {
 				of[w.Key] = &s.handouts[i]
 				wanted = append(wanted, w)
 				if s.packed[w.Key] == "" {
-					s.names.give(h.ID, w)
+					given.give(h.ID, w)
 				}
 			}
 		}
@@ -411,7 +430,10 @@ type Lacking struct {
 
 // lacking counts the lines a top-up would pack: things never made or unshared in
 // the room and every handout that was packed.
-func (s *snapshot) lacking(rows ...string) Lacking {
+func (s *snapshot) lacking(rows ...string) Lacking { return s.lackingBut(nil, rows...) }
+
+// lackingBut is lacking without what is under way.
+func (s *snapshot) lackingBut(underWay map[packing.Key]bool, rows ...string) Lacking {
 	var out Lacking
 	if len(s.Students) == 0 || len(s.entries) == 0 {
 		return out // the room isn't packed yet: that is the first act, not a top-up
@@ -424,6 +446,9 @@ func (s *snapshot) lacking(rows ...string) Lacking {
 		case packing.ToChange:
 			out.Changes++
 		case packing.ToPack:
+			if underWay[key] {
+				continue
+			}
 			some[of[key]] = true
 			if key.Whom.Row != "" {
 				who[key.Whom.Row] = true
@@ -456,10 +481,12 @@ func (s *snapshot) toDo(rows []string) (packing.List, map[packing.Key]*store.Han
 	return l, of
 }
 
-// missing is what a top-up packs.
+// missing is what a top-up packs, but for what is being packed already.
 func (s *snapshot) missing() packing.List {
 	if len(s.entries) == 0 {
 		return packing.List{} // the room isn't packed yet: that is the first act
 	}
-	return s.outstanding()
+	l, underWay := s.outstanding(), s.underWay()
+	l.Lines = slices.DeleteFunc(l.Lines, func(line packing.Line) bool { return underWay[line.Wanted.Key] })
+	return l
 }

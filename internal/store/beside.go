@@ -23,13 +23,23 @@ func (s *Store) NamesIn(ctx context.Context, class, but string, folders []string
 		union all select handout_id, folder, name from there, jsonb_object_keys(pointers) as folder where row_id is null and folder = any($3)`, class, but, folders)
 }
 
-// NamesComing returns what the things of a class's handouts are called that a run is still
-// to make.
-func (s *Store) NamesComing(ctx context.Context, class string) ([]Called, error) {
-	var out []Called
-	return out, s.all(ctx, &out, `with coming as materialized (
-			select r.handout_id, s.wanted from runs r join steps s on s.run_id = r.id
-			where r.class_id = $1 and r.handout_id is not null and r.state in ('packing', 'paused') and s.state = 'waiting' and s.act = 'make')
-		select handout_id, wanted ->> 'parent' as folder, wanted ->> 'name' as name from coming
-		union all select handout_id, folder, wanted ->> 'name' from coming, jsonb_array_elements_text(coalesce(wanted -> 'pointers', '[]')) as folder`, class)
+// A Coming is what a run is still to make, share or point to, with the folders in which it is
+// to lie or be pointed to from.
+type Coming struct {
+	Key     string           `db:"key"`
+	Handout string           `db:"handout_id"` // empty: of the room
+	Makes   bool             `db:"makes"`
+	Paused  bool             `db:"paused"`
+	Name    string           `db:"name"`
+	Folder  string           `db:"folder"`
+	Points  asJSON[[]string] `db:"points"`
+}
+
+// Coming returns what runs of a class are still to do, but for changes.
+func (s *Store) Coming(ctx context.Context, class string) ([]Coming, error) {
+	var out []Coming
+	return out, s.all(ctx, &out, `select s.key, coalesce(r.handout_id::text, '') as handout_id, s.act = 'make' as makes, r.state = 'paused' as paused,
+			s.wanted ->> 'name' as name, s.wanted ->> 'parent' as folder, coalesce(s.wanted -> 'pointers', '[]') as points
+		from runs r join steps s on s.run_id = r.id
+		where r.class_id = $1 and r.state in ('packing', 'paused') and s.state = 'waiting' and s.act in ('make', 'share', 'point')`, class)
 }
