@@ -5,6 +5,8 @@ import (
 	"regexp"
 	"strings"
 	"testing"
+
+	"github.com/go-rod/rod/lib/proto"
 )
 
 var beginning = regexp.MustCompile(`/begin#\w+`)
@@ -94,6 +96,13 @@ func TestFirstStartToFirstClass(t *testing.T) {
 	teacher.see(`[data-slip="dube@kestrelquay.example"]`, "Nokuthula Dube")
 	if n := teacher.count("[data-slip]"); n != 2 {
 		t.Errorf("%d slips for the class", n)
+	}
+	// On paper there is nothing but the slips.
+	teacher.must(proto.EmulationSetEmulatedMedia{Media: "print"}.Call(teacher.page), "print")
+	paper := teacher.page.MustEval(`() => document.body.innerText`).Str()
+	teacher.must(proto.EmulationSetEmulatedMedia{Media: "screen"}.Call(teacher.page), "screen")
+	if strings.Count(paper, "Kestrel Quay School") != 2 || strings.Contains(paper, "Register") || strings.Contains(paper, "Print") {
+		t.Errorf("on paper:\n%s", paper)
 	}
 	teacher.see(`[data-form="codes"] .bar button`, "Done").MustClick()
 

@@ -43,7 +43,9 @@ type School struct {
 	// Site is where the school's pages are, without a slash at its end; Post is how its
 	// mail goes out.
 	Site string
-	Post store.PostSettings
+	// SiteSaid reports that somebody said so: else it is this machine.
+	SiteSaid bool
+	Post     store.PostSettings
 	// Service is the school's own service that people sign in with.
 	Service store.ServiceSettings
 }
@@ -94,7 +96,7 @@ func (c *Charter) over(said store.SchoolSettings) School {
 	s := School{
 		Name: cmp.Or(c.fixed.Name, said.Name), Domain: cmp.Or(c.fixed.Domain, said.Domain), Zone: c.fixed.Zone,
 		Language: cmp.Or(c.fixed.Language, said.Language, "en"), Quota: cmp.Or(c.fixed.Quota, said.SatchelMB*1_000_000), Disk: c.fixed.Disk, Words: map[string]string{}, OfficeCodes: said.OfficeCodes, StaffReset: said.StaffReset, OutsideMail: said.OutsideMail, ListAccounts: said.ListAccounts,
-		Site: cmp.Or(c.fixed.Site, said.Site, c.here), Post: said.Post, Service: said.Service,
+		Site: cmp.Or(c.fixed.Site, said.Site, c.here), SiteSaid: cmp.Or(c.fixed.Site, said.Site) != "", Post: said.Post, Service: said.Service,
 	}
 	if s.Zone == nil {
 		zone, err := time.LoadLocation(cmp.Or(said.Zone, usualZone))

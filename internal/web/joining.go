@@ -14,7 +14,7 @@ func (s *Server) GetJoinDoor(ctx context.Context, r api.GetJoinDoorRequestObject
 	}
 	out := api.GetJoinDoor200JSONResponse{Asked: []api.Asker{}}
 	if d.Link != "" {
-		link := s.base(ctx) + "/join/" + d.Link
+		link := s.site(ctx) + "/join/" + d.Link
 		code, size, err := codeOf(link)
 		if err != nil {
 			return nil, err

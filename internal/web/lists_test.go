@@ -12,6 +12,7 @@ import (
 	"strings"
 	"testing"
 
+	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/tables"
 	"jollysatchel/internal/web/api"
@@ -337,5 +338,31 @@ func TestWhoWrote(t *testing.T) {
 	}
 	if me, name := byMe(teacher); me || name != "Given0 Family0" {
 		t.Errorf("to the copy's owner, who didn't: %v, %s", me, name)
+	}
+}
+
+// Links begin with the address that the settings have, once somebody said it; until then with
+// the one that was asked.
+func TestLinksOfTheSchool(t *testing.T) {
+	s := open(t)
+	c := s.as("oduya")
+	if err := s.app.Rooms.OpenJoinDoor(t.Context(), "oduya", s.class.ID, 1); err != nil {
+		t.Fatal(err)
+	}
+	paths := []string{"/api/me", "/api/classes/" + s.class.ID + "/join-door", "/api/classes/" + s.class.ID + "/links", "/api/classes/" + s.class.ID + "/links/export/csv"}
+	for _, said := range []string{"", "https://satchel.kestrelquay.example"} {
+		at := s.srv.URL
+		if said != "" {
+			at = said
+			if err := s.app.Rooms.ChangeSchool(t.Context(), "office", classroom.SchoolChange{Site: &said}, classroom.SchoolChange{}); err != nil {
+				t.Fatal(err)
+			}
+		}
+		for _, path := range paths {
+			status, answer := s.call(c, "GET", path, "")
+			if status != 200 || !strings.Contains(answer, at) || at != s.srv.URL && strings.Contains(answer, s.srv.URL) {
+				t.Errorf("%s with %q said: %d %.200s", path, said, status, answer)
+			}
+		}
 	}
 }

@@ -88,22 +88,31 @@ func (s *Server) ExportLog(ctx context.Context, r api.ExportLogRequestObject) (a
 // ExportLedger implements the route of that name.
 func (s *Server) ExportLedger(ctx context.Context, r api.ExportLedgerRequestObject) (api.ExportLedgerResponseObject, error) {
 	return s.export(ctx, r.Format, "ledger", func(c classroom.Class) ([][]string, error) {
-		return s.Rooms.ExportLedger(ctx, c.ID, deref(r.Params.Find), s.base(ctx))
+		return s.Rooms.ExportLedger(ctx, c.ID, deref(r.Params.Find), s.site(ctx))
 	})
 }
 
 // ExportRegister implements the route of that name.
 func (s *Server) ExportRegister(ctx context.Context, r api.ExportRegisterRequestObject) (api.ExportRegisterResponseObject, error) {
 	return s.export(ctx, r.Format, "Register", func(c classroom.Class) ([][]string, error) {
-		return s.Rooms.ExportRegister(ctx, c.ID, r.Body.Rows, s.base(ctx))
+		return s.Rooms.ExportRegister(ctx, c.ID, r.Body.Rows, s.site(ctx))
 	})
 }
 
 // ExportLinks implements the route of that name.
 func (s *Server) ExportLinks(ctx context.Context, r api.ExportLinksRequestObject) (api.ExportLinksResponseObject, error) {
 	return s.export(ctx, r.Format, "links", func(c classroom.Class) ([][]string, error) {
-		return s.Rooms.ExportLinks(ctx, c.ID, deref(r.Params.Handout), s.base(ctx))
+		return s.Rooms.ExportLinks(ctx, c.ID, deref(r.Params.Handout), s.site(ctx))
 	})
+}
+
+// site is the address that links begin with: what the school's settings say, else the one
+// under which it is asked now.
+func (s *Server) site(ctx context.Context) string {
+	if is := s.School(); is.SiteSaid {
+		return is.Site
+	}
+	return s.base(ctx)
 }
 
 // base is the address under which the application is asked, without a path. The
@@ -128,7 +137,7 @@ func (s *Server) GetLinks(ctx context.Context, r api.GetLinksRequestObject) (api
 	if err != nil {
 		return nil, err
 	}
-	base := s.base(ctx)
+	base := s.site(ctx)
 	out := api.GetLinks200JSONResponse{Door: base + "/door/" + r.ClassId, Links: []api.ThingLink{}}
 	if handout != "" {
 		out.Door += "/" + handout

@@ -108,7 +108,7 @@ func (s *Server) enter(c *gin.Context, a classroom.Account, stay bool) (api.Me, 
 		cookie.Expires = expiry
 	}
 	http.SetCookie(c.Writer, cookie)
-	return s.me(a), nil
+	return s.me(c, a), nil
 }
 
 func (s *Server) cookie(c *gin.Context, token string) *http.Cookie {
@@ -140,8 +140,8 @@ func (s *Server) endSessions(ctx context.Context, of ...string) error {
 	return s.Rooms.EndSessions(ctx, of, "")
 }
 
-func (s *Server) me(a classroom.Account) api.Me {
-	return api.Me{Account: a.ID, Name: a.Name(), Address: a.Address, Role: api.MeRole(a.Role), School: s.School().Name, Zone: s.School().Zone.String(), Language: s.School().Language, Demo: s.Demo != nil, Standins: s.Standins != nil, Now: s.Now(), Words: s.words()}
+func (s *Server) me(ctx context.Context, a classroom.Account) api.Me {
+	return api.Me{Account: a.ID, Name: a.Name(), Address: a.Address, Role: api.MeRole(a.Role), School: s.School().Name, Zone: s.School().Zone.String(), Language: s.School().Language, Demo: s.Demo != nil, Standins: s.Standins != nil, Site: s.site(ctx), Now: s.Now(), Words: s.words()}
 }
 
 // words are the school's own; an empty map where it has none.
@@ -162,7 +162,7 @@ func (s *Server) GetMe(ctx context.Context, _ api.GetMeRequestObject) (api.GetMe
 	if !ok {
 		return nil, errSignIn // the account is gone from the school book
 	}
-	return api.GetMe200JSONResponse(s.me(a)), s.Rooms.SeeSession(ctx, s.sessions.Token(asGin(ctx).Request.Context()))
+	return api.GetMe200JSONResponse(s.me(ctx, a)), s.Rooms.SeeSession(ctx, s.sessions.Token(asGin(ctx).Request.Context()))
 }
 
 // DemoPeople implements the route of that name; outside of the demo it isn't there.

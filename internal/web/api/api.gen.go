@@ -3098,6 +3098,9 @@ type Me struct {
 	Role     MeRole    `json:"role"`
 	School   string    `json:"school"`
 
+	// Site where the school's pages are: what links begin with
+	Site string `json:"site"`
+
 	// Standins the shipped stand-ins run
 	Standins bool              `json:"standins"`
 	Words    map[string]string `json:"words"`

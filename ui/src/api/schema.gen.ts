@@ -3156,6 +3156,8 @@ export interface components {
             /** @enum {string} */
             role: "office" | "staff" | "student";
             school: string;
+            /** @description where the school's pages are: what links begin with */
+            site: string;
             zone: string;
             language: string;
             demo: boolean;

@@ -10,8 +10,9 @@ import { exact } from '@/when'
 defineProps<{ codes: Of<'Code'>[] }>()
 const emit = defineEmits<{ close: [] }>()
 const { t } = useI18n()
-const { paper, print } = usePaper('.rail, .belt { display: none !important } .frame { display: block !important }')
-const address = window.location.origin
+const { paper, print } = usePaper(
+  '.rail, .belt, .page > header { display: none !important } .frame, .page { display: block !important }',
+)
 </script>
 
 <template>
@@ -29,7 +30,7 @@ const address = window.location.origin
         <b
           ><bdi>{{ c.name }}</bdi></b
         >
-        <span>{{ t('codes.go', { address }) }}</span>
+        <span>{{ t('codes.go', { address: me?.site }) }}</span>
         <span>{{ t('codes.with', { address: c.address }) }}</span>
         <strong class="code">{{ c.code }}</strong>
         <span class="small">{{ t('codes.until', { when: exact(Date.parse(c.until)) }) }} · {{ me?.school }}</span>

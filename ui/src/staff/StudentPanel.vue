@@ -15,6 +15,7 @@ import { aboutAddress, useReasons } from '@/reasons'
 import { tellDone, tellProblem } from '@/tell'
 import { ago, exact, lastDays, weekday } from '@/when'
 import CuePicker from './CuePicker.vue'
+import { me } from '@/me'
 import { mendStudent, packStudent } from './mending'
 import { useClass } from './theClass'
 
@@ -115,7 +116,7 @@ const fix = (theirs = false) =>
       : packStudent(props.classId, props.row),
   )
 async function takeLink() {
-  await navigator.clipboard.writeText(`${window.location.origin}/go/${thing.value!.link}`)
+  await navigator.clipboard.writeText(`${me.value?.site}/go/${thing.value!.link}`)
   tellDone(t(wide.value ? 'panel.copied-wide' : 'panel.copied'))
 }
 const wide = computed(() => thing.value?.access.find((a) => a.why === 'school'))

@@ -33,7 +33,7 @@ const say = (to: Of<'OpenToSchool'>['level']) =>
     emit('changed')
   })
 async function copy() {
-  await navigator.clipboard.writeText(`${window.location.origin}/go/${props.thing.link}`)
+  await navigator.clipboard.writeText(`${me.value?.site}/go/${props.thing.link}`)
   tellDone(t(wide.value ? 'wide.copied' : 'wide.copied-named'))
 }
 </script>
