@@ -268,7 +268,8 @@ func runServe(args []string, withDemo bool) error {
 	}
 	s.Here = "http://" + l.Addr().String()
 	var people []web.DemoPerson
-	if s.Demo = withDemo; withDemo {
+	s.Demo, s.ShowStandins = withDemo, withDemo || os.Getenv("JOLLY_STANDINS") != ""
+	if withDemo {
 		if people, err = demo.Ensure(ctx, s); err != nil {
 			return err
 		}

@@ -41,6 +41,8 @@ type Settings struct {
 	Proxies  []netip.Prefix // whose word on where a request comes from is taken
 	Pace     float64        // requests a second of an account; 0: as many as people make
 	Demo     bool           // the demo's passwords open
+	// ShowStandins lets the office see the stand-ins, and change their weather.
+	ShowStandins bool
 	// Here is where its pages are as long as nobody says where; PostPassword opens the
 	// school's mail server.
 	Here, PostPassword string
@@ -83,7 +85,6 @@ func Open(ctx context.Context, s Settings) (*App, error) {
 		return nil, fmt.Errorf("reading what the school is: %w", err)
 	}
 	a.Cup = standin.New(st.DB, s.Now)
-	a.Cup.SetWeather(s.Weather)
 	if err := a.Cup.AddPeople(ctx, classroom.SchoolAccount); err != nil {
 		st.Close()
 		return nil, fmt.Errorf("making the school's own account known: %w", err)
@@ -97,6 +98,10 @@ func Open(ctx context.Context, s Settings) (*App, error) {
 	a.Packer = packer.New(st, a.Cup, a.jobs, s.Now, s.Log)
 	a.Postroom = postroom.New(st.DB, s.Now)
 	a.Postroom.Unknown = a.noMailbox
+	if err := a.weather(ctx); err != nil {
+		st.Close()
+		return nil, fmt.Errorf("reading what the stand-ins suffer: %w", err)
+	}
 	a.Courier = courier.New(st, a.jobs, a.terms, s.Now, s.Log)
 	patient := cupboard.Patient{Cupboard: a.Cup}
 	a.Observer = observer.New(st, patient, func() *time.Location { return a.Charter.School().Zone }, s.Now, s.Log)
@@ -222,25 +227,14 @@ func (a *App) Stop(ctx context.Context) error {
 
 // Web returns the server of this program; people are those the demo lets you be.
 func (a *App) Web(people []web.DemoPerson) *web.Server {
+	var shown web.Standins
+	if a.ShowStandins {
+		shown = standins{a.Cup}
+	}
 	return web.New(web.Options{
-		Rooms: a.Rooms, Standins: standins{a.Cup}, Postroom: mailroom{a.Postroom}, PostReady: a.PostPassword != "", ServiceSecret: a.ServiceSecret, TryPost: a.tryPost, School: a.Charter.School, Now: a.Now, Demo: people, Contract: contract.Contract, Sessions: pgxstore.NewWithCleanupInterval(a.Store.Pool, 0), Listen: a.Store.Listen, Hosts: a.Hosts, Proxies: a.Proxies, Pace: a.Pace,
+		Rooms: a.Rooms, Standins: shown, Postroom: mailroom{a.Postroom, a.Cup}, PostReady: a.PostPassword != "", ServiceSecret: a.ServiceSecret, TryPost: a.tryPost, School: a.Charter.School, Now: a.Now, Demo: people, Contract: contract.Contract, Sessions: pgxstore.NewWithCleanupInterval(a.Store.Pool, 0), Listen: a.Store.Listen, Hosts: a.Hosts, Proxies: a.Proxies, Pace: a.Pace,
 		Ready: func(ctx context.Context) error { return a.Store.Pool.Ping(ctx) }, Log: a.Log,
 	})
-}
-
-// standins is the stand-in cupboard as the web's page needs it.
-type standins struct{ cup *standin.Standin }
-
-// Weather implements web.Standins.
-func (s standins) Weather() web.Weather { return web.Weather(s.cup.Weather()) }
-
-// SetWeather implements web.Standins.
-func (s standins) SetWeather(w web.Weather) { s.cup.SetWeather(standin.Weather(w)) }
-
-// Figures implements web.Standins.
-func (s standins) Figures(ctx context.Context) (web.Figures, error) {
-	f, err := s.cup.Figures(ctx)
-	return web.Figures{Requests: f.Requests, Folders: f.Folders, Files: f.Files, Pointers: f.Pointers, Binned: f.Binned, Versions: f.Versions, Contents: f.Contents, Bytes: f.Bytes, People: f.People}, err
 }
 
 // mostConnections are open at once; beyond, who waits longest of the address with most is closed.

@@ -7,6 +7,7 @@ import (
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/core/words"
 	"jollysatchel/internal/courier"
+	"jollysatchel/internal/cupboard/standin"
 	"jollysatchel/internal/post"
 	"jollysatchel/internal/post/postroom"
 	"jollysatchel/internal/store"
@@ -60,7 +61,10 @@ func (a *App) tryPost(ctx context.Context, to classroom.Account) error {
 }
 
 // mailroom is the postroom as the web's page needs it.
-type mailroom struct{ *postroom.Postroom }
+type mailroom struct {
+	*postroom.Postroom
+	cup *standin.Standin // keeps the weather
+}
 
 // PostWeather implements web.Postroom.
 func (m mailroom) PostWeather() web.PostWeather {
@@ -69,8 +73,10 @@ func (m mailroom) PostWeather() web.PostWeather {
 }
 
 // SetPostWeather implements web.Postroom.
-func (m mailroom) SetPostWeather(w web.PostWeather) {
-	m.SetWeather(postroom.Weather{Refuses: w.Refuses, Lost: w.Lost, Delay: w.Delay})
+func (m mailroom) SetPostWeather(ctx context.Context, w web.PostWeather) error {
+	now := postroom.Weather{Refuses: w.Refuses, Lost: w.Lost, Delay: w.Delay}
+	m.SetWeather(now)
+	return m.cup.KeepWeather(ctx, ofPostroom, now)
 }
 
 // Mails implements web.Postroom.

@@ -34,7 +34,7 @@ type Listen func(ctx context.Context, tell func(class string)) error
 // Options of a Server.
 type Options struct {
 	Rooms *classroom.Classroom
-	// Standins is the stand-in cupboard while it runs, else nil.
+	// Standins is the stand-in cupboard where the office may see it, else nil.
 	Standins Standins
 	// Postroom is the stand-in for mail while it runs, else nil; PostReady says that the
 	// password of the school's mail server is known, TryPost sends one mail now.

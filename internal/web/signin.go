@@ -141,7 +141,7 @@ func (s *Server) endSessions(ctx context.Context, of ...string) error {
 }
 
 func (s *Server) me(ctx context.Context, a classroom.Account) api.Me {
-	return api.Me{Account: a.ID, Name: a.Name(), Address: a.Address, Role: api.MeRole(a.Role), School: s.School().Name, Zone: s.School().Zone.String(), Language: s.School().Language, Demo: s.Demo != nil, Standins: s.Standins != nil, Site: s.site(ctx), Now: s.Now(), Words: s.words()}
+	return api.Me{Account: a.ID, Name: a.Name(), Address: a.Address, Role: api.MeRole(a.Role), School: s.School().Name, Zone: s.School().Zone.String(), Language: s.School().Language, Demo: s.Demo != nil, Standins: s.Standins != nil, Postroom: s.postroomed(), Site: s.site(ctx), Now: s.Now(), Words: s.words()}
 }
 
 // words are the school's own; an empty map where it has none.

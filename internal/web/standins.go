@@ -21,7 +21,7 @@ type Figures struct{ Requests, Folders, Files, Pointers, Binned, Versions, Conte
 // Standins is the stand-in cupboard as its page needs it.
 type Standins interface {
 	Weather() Weather
-	SetWeather(Weather)
+	SetWeather(ctx context.Context, w Weather) error // kept for the next start
 	Figures(ctx context.Context) (Figures, error)
 }
 
@@ -65,7 +65,9 @@ func (s *Server) SetWeather(ctx context.Context, r api.SetWeatherRequestObject) 
 		}
 		w.Unknown = append(w.Unknown, a.ID)
 	}
-	s.Standins.SetWeather(w)
+	if err := s.Standins.SetWeather(ctx, w); err != nil {
+		return nil, err
+	}
 	out, err := s.standinsView(ctx)
 	return api.SetWeather200JSONResponse(out), err
 }

@@ -34,7 +34,7 @@ func (s *Server) LookMessage(ctx context.Context, r api.LookMessageRequestObject
 	look, err := s.Rooms.LookMessage(ctx, r.ClassId, messageAsk(r.Body))
 	out := api.LookMessage200JSONResponse{
 		Text: textView(look.Text), Subject: look.Letter.Subject, Body: look.Letter.Body, Row: look.Row, Name: look.Name, To: orEmpty(look.To), Readers: []api.MessageReader{}, Messages: look.Messages,
-		Strange: orEmpty(look.Strange), Lacking: look.Lacking, Columns: orEmpty(look.Columns), Standin: s.School().PostServer() == "",
+		Strange: orEmpty(look.Strange), Lacking: look.Lacking, Columns: orEmpty(look.Columns), Standin: s.postroomed(),
 	}
 	for _, x := range look.Readers {
 		v := api.MessageReader{Row: x.Row, Name: x.Name}
@@ -134,10 +134,13 @@ type PostMail struct {
 // Postroom is the stand-in for mail as its page needs it.
 type Postroom interface {
 	PostWeather() PostWeather
-	SetPostWeather(PostWeather)
+	SetPostWeather(ctx context.Context, w PostWeather) error // kept for the next start
 	Mails(ctx context.Context, text string, before int64) (of []PostMail, more bool, all int64, err error)
 	Mail(ctx context.Context, n int64) (m PostMail, there bool, err error)
 }
+
+// postroomed reports that the school's mails come into the postroom.
+func (s *Server) postroomed() bool { return s.School().PostServer() == "" }
 
 func (s *Server) postWeather() api.PostWeather {
 	w := s.Postroom.PostWeather()
@@ -159,9 +162,9 @@ func (s *Server) ListPostroom(ctx context.Context, r api.ListPostroomRequestObje
 }
 
 // SetPostWeather implements the route of that name.
-func (s *Server) SetPostWeather(_ context.Context, r api.SetPostWeatherRequestObject) (api.SetPostWeatherResponseObject, error) {
-	s.Postroom.SetPostWeather(PostWeather{Refuses: float64(r.Body.Refuses), Lost: float64(r.Body.Lost), Delay: time.Duration(r.Body.Delay) * time.Millisecond})
-	return api.SetPostWeather200JSONResponse(s.postWeather()), nil
+func (s *Server) SetPostWeather(ctx context.Context, r api.SetPostWeatherRequestObject) (api.SetPostWeatherResponseObject, error) {
+	err := s.Postroom.SetPostWeather(ctx, PostWeather{Refuses: float64(r.Body.Refuses), Lost: float64(r.Body.Lost), Delay: time.Duration(r.Body.Delay) * time.Millisecond})
+	return api.SetPostWeather200JSONResponse(s.postWeather()), err
 }
 
 func (s *Server) mail(ctx context.Context, n int64) (PostMail, error) {

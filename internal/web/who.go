@@ -24,7 +24,8 @@ const (
 	classStaff             // the class's staff
 	classHands             // the class's owner and co-teachers
 	studentOwn             // students
-	standIns               // the office, while the shipped stand-ins run
+	standIns               // the office, where the shipped stand-ins are shown
+	postRoom               // the office, while the stand-in for mail takes the school's
 	officeOnly             // the office
 )
 
@@ -37,7 +38,7 @@ var needs = map[string]need{
 	"GetHome": signedIn, "ListMatesCopies": studentOwn, "LetIn": studentOwn,
 	"LookFirst": anybody, "Begin": anybody, "FirstSignIn": anybody, "ChangePassword": signedIn,
 	"GetSchool": schoolWork, "ChangeSchool": officeOnly, "ListBook": schoolWork, "AddAccount": officeOnly, "ChangeAccount": officeOnly, "GiveCodes": officeOnly, "LookBookList": officeOnly, "BringBookList": officeOnly, "ClassCodes": classHands, "SetStaff": classHands, "ChangeOwner": classOpen,
-	"GetStandins": standIns, "SetWeather": standIns, "ListPostroom": standIns, "SetPostWeather": standIns, "GetMail": standIns, "GetEML": standIns,
+	"GetStandins": standIns, "SetWeather": standIns, "ListPostroom": postRoom, "SetPostWeather": standIns, "GetMail": postRoom, "GetEML": postRoom,
 	"LookTerm": officeOnly, "BringTerm": officeOnly,
 	"GetJoinDoor": classStaff, "OpenJoinDoor": classHands, "TakeAskers": classHands, "LookJoin": signedIn, "AskToJoin": studentOwn,
 	"ListAllClasses": officeOnly, "JoinClass": classOpen, "PutOff": classOpen, "ShowAgain": schoolWork, "ListSessions": signedIn, "EndSession": signedIn, "LookAs": classStaff,
@@ -182,6 +183,7 @@ func (s *Server) guard(c *gin.Context, a classroom.Account, name string) error {
 	n, role := needs[name], a.Role
 	switch {
 	case n == standIns && (role != classroom.Office || s.Standins == nil),
+		n == postRoom && (role != classroom.Office || !s.postroomed()),
 		n == officeOnly && role != classroom.Office,
 		n == studentOwn && role != classroom.AStudent,
 		n >= schoolWork && n <= classHands && role == classroom.AStudent:

@@ -39,7 +39,7 @@ func Open(t testing.TB) *app.App {
 // At brings the program up on a database, as a second program would.
 func At(t testing.TB, url string) *app.App {
 	t.Helper()
-	return With(t, app.Settings{Database: url, School: School, Now: clock.System, Pace: 10_000, Here: "http://satchel.test"})
+	return With(t, app.Settings{Database: url, School: School, Now: clock.System, Pace: 10_000, Here: "http://satchel.test", ShowStandins: true})
 }
 
 // With brings the program up as its settings say.

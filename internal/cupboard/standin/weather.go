@@ -2,6 +2,9 @@ package standin
 
 import (
 	"context"
+	"database/sql"
+	"encoding/json"
+	"errors"
 	"fmt"
 	"math/rand/v2"
 	"strconv"
@@ -22,6 +25,33 @@ type Weather struct {
 	Limit  float64       // requests a second; 0: no limit
 	// Unknown are accounts that it takes for people it doesn't know.
 	Unknown []string
+}
+
+// Calm reports that nothing is suffered.
+func (w Weather) Calm() bool {
+	return w.Delay == 0 && w.Errors == 0 && w.Lost == 0 && w.Limit == 0 && len(w.Unknown) == 0
+}
+
+// KeepWeather keeps a weather, under the name of what suffers it, for the next start.
+func (s *Standin) KeepWeather(ctx context.Context, of string, weather any) error {
+	b, err := json.Marshal(weather)
+	if err != nil {
+		return err
+	}
+	_, err = s.db.ExecContext(ctx, `insert into standin.weather (name, said) values ($1, $2) on conflict (name) do update set said = excluded.said`, of, string(b))
+	return err
+}
+
+// KeptWeather fills into with the weather that was kept; where none was, it is left as it is.
+func (s *Standin) KeptWeather(ctx context.Context, of string, into any) error {
+	var b []byte
+	if err := s.db.GetContext(ctx, &b, `select said from standin.weather where name = $1`, of); err != nil {
+		if errors.Is(err, sql.ErrNoRows) {
+			return nil
+		}
+		return err
+	}
+	return json.Unmarshal(b, into)
 }
 
 // ParseWeather reads "delay=300ms,errors=0.2,lost=0.05,limit=20"; every part

@@ -3095,13 +3095,16 @@ type Me struct {
 	Language string    `json:"language"`
 	Name     string    `json:"name"`
 	Now      time.Time `json:"now"`
-	Role     MeRole    `json:"role"`
-	School   string    `json:"school"`
+
+	// Postroom mails come into the stand-in for mail
+	Postroom bool   `json:"postroom"`
+	Role     MeRole `json:"role"`
+	School   string `json:"school"`
 
 	// Site where the school's pages are: what links begin with
 	Site string `json:"site"`
 
-	// Standins the shipped stand-ins run
+	// Standins the office may see the shipped stand-ins, and change their weather
 	Standins bool              `json:"standins"`
 	Words    map[string]string `json:"words"`
 	Zone     string            `json:"zone"`

@@ -3161,8 +3161,10 @@ export interface components {
             zone: string;
             language: string;
             demo: boolean;
-            /** @description the shipped stand-ins run */
+            /** @description the office may see the shipped stand-ins, and change their weather */
             standins: boolean;
+            /** @description mails come into the stand-in for mail */
+            postroom: boolean;
             /** Format: date-time */
             now: string;
             words: {

@@ -5,6 +5,7 @@ import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRoute } from 'vue-router'
 import { api, data, type Of } from '@/api/client'
+import { me } from '@/me'
 import { useActing } from '@/parts/acting'
 import { useRested } from '@/parts/rested'
 import { tellDone } from '@/tell'
@@ -60,7 +61,7 @@ const set = (w: Of<'PostWeather'>) =>
     <h1>{{ t('postroom.title') }}</h1>
     <p class="quiet">{{ t('postroom.text') }}</p>
     <p v-if="error" class="bad" role="alert">{{ t('postroom.none') }}</p>
-    <form v-if="weather && room" class="weather" @submit.prevent="set(weather!)">
+    <form v-if="me?.standins && weather && room" class="weather" @submit.prevent="set(weather!)">
       <label
         >{{ t('postroom.refuses')
         }}<InputNumber

@@ -64,7 +64,7 @@ const shortName = (c: { name: string; code: string }) =>
         <RouterLink v-if="me?.role === 'office' && me?.standins" :to="{ name: 'standins' }">{{
           t('standins.title')
         }}</RouterLink>
-        <RouterLink v-if="me?.role === 'office' && me?.standins" :to="{ name: 'postroom' }">{{
+        <RouterLink v-if="me?.role === 'office' && me?.postroom" :to="{ name: 'postroom' }">{{
           t('postroom.title')
         }}</RouterLink>
         <RouterLink :to="{ name: 'book' }">{{ t('book.title') }}</RouterLink>
