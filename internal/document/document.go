@@ -5,6 +5,7 @@ package document
 import (
 	"io"
 	"net/url"
+	"path"
 	"strings"
 
 	"github.com/microcosm-cc/bluemonday"
@@ -95,6 +96,12 @@ const MaxText = 1 << 20
 func ReadText(r io.Reader) (text string, ok bool, err error) {
 	b, err := io.ReadAll(io.LimitReader(r, MaxText+1))
 	return string(b), len(b) <= MaxText, err
+}
+
+// IsTextName reports whether a file of a name is a text document.
+func IsTextName(name string) bool {
+	ending := strings.ToLower(path.Ext(name))
+	return ending == ".md" || ending == ".markdown"
 }
 
 // IsText reports whether a media type is that of a text document.

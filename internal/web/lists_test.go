@@ -12,6 +12,7 @@ import (
 	"strings"
 	"testing"
 
+	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/tables"
@@ -364,5 +365,29 @@ func TestLinksOfTheSchool(t *testing.T) {
 				t.Errorf("%s with %q said: %d %.200s", path, said, status, answer)
 			}
 		}
+	}
+}
+
+// On a student's page a picture is opened, and a text is begun.
+func TestTextOrPicture(t *testing.T) {
+	s := open(t)
+	tpl, err := s.app.Rooms.AddTemplate(t.Context(), "oduya", "Map.png", "image/png", strings.NewReader("\x89PNG\r\n\x1a\n"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	h, err := s.app.Rooms.NewHandout(t.Context(), "oduya", s.class.ID, tpl.ID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	apptest.Pack(t, s.app, s.class, &h)
+	_, answer := s.call(s.as("s0"), "GET", "/api/home", "")
+	said := map[string]bool{}
+	for _, c := range read[api.GetHome200JSONResponse](s, answer).Classes {
+		for _, x := range c.Copies {
+			said[x.Title] = x.Text
+		}
+	}
+	if len(said) != 2 || said["Map"] || !said["Rock-pool field log"] {
+		t.Errorf("%v", said)
 	}
 }

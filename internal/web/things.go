@@ -6,7 +6,6 @@ import (
 	"errors"
 	"io"
 	"net/http"
-	"path"
 	"strings"
 	"unicode/utf8"
 
@@ -31,8 +30,7 @@ func sniff(name string, r io.Reader) (string, io.Reader, error) {
 	}
 	kind := mimetype.Detect(head[:n]).String()
 	if strings.HasPrefix(kind, "text/") {
-		switch strings.ToLower(path.Ext(name)) {
-		case ".md", ".markdown":
+		if document.IsTextName(name) {
 			kind = "text/markdown; charset=utf-8"
 		}
 	}
@@ -334,7 +332,7 @@ func homeView(c classroom.Home) api.HomeClass {
 		of[k.Handout.ID]++
 	}
 	for _, k := range c.Copies {
-		hc := api.HomeCopy{Thing: k.Thing, Title: k.Handout.Title, Of: whoseThing(k.Key), Fresh: !k.Opened && !k.Work.Begun, RenewedAt: moment(k.Renewed), ClassId: c.Class.ID, Due: due(k.Handout), State: api.CellState(progress.Shared), Words: k.Work.Added, Level: levelWord(k.Level), Message: k.Handout.Settings.Message, Heading: k.Handout.Heading, Handout: k.Handout.ID, Mates: k.Handout.MatesRead() || k.Handout.PassedOn()}
+		hc := api.HomeCopy{Thing: k.Thing, Title: k.Handout.Title, Of: whoseThing(k.Key), Fresh: !k.Opened && !k.Work.Begun, Text: document.IsTextName(k.Name), RenewedAt: moment(k.Renewed), ClassId: c.Class.ID, Due: due(k.Handout), State: api.CellState(progress.Shared), Words: k.Work.Added, Level: levelWord(k.Level), Message: k.Handout.Settings.Message, Heading: k.Handout.Heading, Handout: k.Handout.ID, Mates: k.Handout.MatesRead() || k.Handout.PassedOn()}
 		with, known := said[k.Handout.ID]
 		if !known {
 			with.InstructionsHtml, with.Links = withIt(k.Handout)

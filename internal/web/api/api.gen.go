@@ -2820,9 +2820,12 @@ type HomeCopy struct {
 
 	// State how what a student was given stands
 	State CellState `json:"state"`
-	Thing string    `json:"thing"`
-	Title string    `json:"title"`
-	Words int       `json:"words"`
+
+	// Text a text document, to be written in here
+	Text  bool   `json:"text"`
+	Thing string `json:"thing"`
+	Title string `json:"title"`
+	Words int    `json:"words"`
 }
 
 // HomePlace a place of the class's own that the student reaches

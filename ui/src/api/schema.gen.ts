@@ -5395,6 +5395,8 @@ export interface components {
             due: string;
             /** @description not opened yet */
             fresh: boolean;
+            /** @description a text document, to be written in here */
+            text: boolean;
             /**
              * Format: date-time
              * @description when it was given anew

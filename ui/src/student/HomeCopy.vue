@@ -13,11 +13,9 @@ const at = inject(thingAt, (id: string) => `/things/${id}`)
 const looking = inject(lookedAt, false)
 const act = computed(() => {
   const c = props.copy
-  return c.level !== 'edit' && c.level !== 'owner'
-    ? 'home.read'
-    : c.state === 'working'
-      ? 'home.carry-on'
-      : 'home.begin'
+  if (!c.text) return 'home.open' // a picture, say: it isn't written in here
+  if (c.level !== 'edit' && c.level !== 'owner') return 'home.read'
+  return c.state === 'working' ? 'home.carry-on' : 'home.begin'
 })
 </script>
 

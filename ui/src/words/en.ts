@@ -1574,6 +1574,7 @@ export default {
     'carry-on': 'Carry on writing',
     begin: 'Begin',
     read: 'Read',
+    open: 'Open',
     satchels: 'Your satchels',
     added: 'you added one thing | you added {n} things',
     'in-class': 'In class',
