@@ -325,6 +325,13 @@ func (p *person) press(keys ...input.Key) {
 	}
 }
 
+// typeIn writes into a field that was just opened, without going there: the cursor is in it.
+func (p *person) typeIn(field, text string) {
+	p.t.Helper()
+	p.until(`(s) => document.activeElement?.matches(s)`, field)
+	p.must(p.page.InsertText(text), "type "+text)
+}
+
 // gone waits until no element has the selector.
 func (p *person) gone(selector string) {
 	p.t.Helper()

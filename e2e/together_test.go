@@ -46,7 +46,7 @@ func TestTwoClassesAndAPickedStudent(t *testing.T) {
 	p.see("header nav a", "Handouts").MustClick()
 	p.see(`[data-handout="Splice card"]`, "also in 7B").MustClick()
 	p.click(`[data-part="message"]`)
-	p.fill(`.message textarea`, "Bring string.")
+	p.typeIn(`.message textarea`, "Bring string.")
 	p.click(".sub h2")
 	p.see(`[data-part="message"]`, "Bring string.")
 	p.click(`[data-part="who"]`)

@@ -4,6 +4,7 @@ import App from './App.vue'
 import { ProblemError } from './api/client'
 import { startCover } from './cover'
 import { askMe, me } from './me'
+import { focus } from './parts/focus'
 import { makeRouter } from './router'
 import { ended, sentence } from './tell'
 import { otherScripts } from './theme/fonts'
@@ -42,5 +43,10 @@ for (let asked = false; !asked;)
     page.className = ''
   }
 if (me.value && me.value.role !== 'student') await startCover()
-createApp(App).use(i18n).use(VueQueryPlugin, { queryClient: queries }).use(makeRouter()).mount('#app')
+createApp(App)
+  .use(i18n)
+  .use(VueQueryPlugin, { queryClient: queries })
+  .use(makeRouter())
+  .directive('focus', focus)
+  .mount('#app')
 void otherScripts()

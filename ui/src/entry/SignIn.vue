@@ -75,7 +75,7 @@ onMounted(async () => {
       <FirstSignIn v-if="first" :address="address" @entered="(m) => enter(async () => m)" @back="first = false" />
       <form v-else @submit.prevent="signIn">
         <label for="address">{{ t('signin.address') }}</label>
-        <Input id="address" v-model:value="address" size="large" autocomplete="username" inputmode="email" autofocus />
+        <Input id="address" v-model:value="address" v-focus size="large" autocomplete="username" inputmode="email" />
         <label for="password">{{ t('signin.password') }}</label>
         <Input id="password" v-model:value="password" size="large" type="password" autocomplete="current-password" />
         <Checkbox v-model:checked="stay">{{ t('signin.stay') }}</Checkbox>

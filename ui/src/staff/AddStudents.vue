@@ -78,8 +78,8 @@ const addChosen = () =>
     <h2>{{ t('add.title') }}</h2>
     <Input
       v-model:value="query"
+      v-focus
       allow-clear
-      autofocus
       data-add="look"
       :placeholder="t('add.look')"
       :aria-label="t('add.look')"

@@ -56,11 +56,11 @@ function drop(e: DragEvent) {
     <p class="quiet">{{ t('roster.bring-text') }}</p>
     <textarea
       v-model="text"
+      v-focus
       class="paste"
       rows="9"
       :placeholder="t('roster.paste-here')"
       :aria-label="t('roster.paste-here')"
-      autofocus
       @paste="onPaste"
     />
     <p v-if="problem" class="bad" role="alert" data-problem>

@@ -333,9 +333,9 @@ const passings = computed(() => {
         <Input
           v-else
           v-model:value="title"
+          v-focus
           class="inline"
           :maxlength="200"
-          autofocus
           @blur="close('title')"
           @press-enter="open = ''"
         />.</span
@@ -377,9 +377,9 @@ const passings = computed(() => {
       <Textarea
         v-else
         v-model:value="message"
+        v-focus
         :auto-size="{ minRows: 2, maxRows: 8 }"
         :maxlength="2000"
-        autofocus
         @blur="close('message')"
       />
     </p>

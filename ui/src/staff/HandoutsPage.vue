@@ -92,9 +92,9 @@ const what = (h: Of<'HandoutTag'>) => {
         <Input
           v-else
           v-model:value="called"
+          v-focus
           size="small"
           class="called"
-          autofocus
           :maxlength="200"
           :aria-label="t('headings.title')"
           :placeholder="t('headings.example')"
@@ -131,9 +131,9 @@ const what = (h: Of<'HandoutTag'>) => {
         <Input
           v-if="naming === g.id"
           v-model:value="called"
+          v-focus
           size="small"
           class="called"
-          autofocus
           :maxlength="200"
           :aria-label="t('headings.title')"
           @press-enter="named(g.title)"

@@ -133,8 +133,8 @@ function drop(e: DragEvent, team: string) {
       <form v-if="naming === x" @submit.prevent="rename">
         <Input
           v-model:value="called"
+          v-focus
           size="small"
-          autofocus
           :maxlength="80"
           :aria-label="t('teams.rename', { team: x })"
           @blur="rename"

@@ -106,13 +106,7 @@ const write = () => take(() => data(api.POST('/templates/text', { body: { name: 
       <ul>
         <li v-for="x in list" :key="x.id">
           <form v-if="naming === x.id" class="naming" @submit.prevent="rename(x)" @keydown.esc.stop="naming = ''">
-            <Input
-              v-model:value="newName"
-              size="small"
-              :aria-label="t('template.new-name')"
-              :maxlength="200"
-              autofocus
-            />
+            <Input v-model:value="newName" v-focus size="small" :aria-label="t('template.new-name')" :maxlength="200" />
             <Button size="small" type="primary" html-type="submit" :loading="busy" :disabled="!newName.trim()">{{
               t('act.done')
             }}</Button>
@@ -149,10 +143,10 @@ const write = () => take(() => data(api.POST('/templates/text', { body: { name: 
     <form v-else-if="writing" @submit.prevent="write">
       <Input
         v-model:value="name"
+        v-focus
         :placeholder="t('template.name')"
         :aria-label="t('template.name')"
         :maxlength="120"
-        autofocus
       />
       <Textarea
         v-model:value="text"

@@ -37,7 +37,14 @@ function clear() {
       {{ now ? wall(now) : none }}
     </button>
     <span v-else class="when">
-      <input v-model="typed" type="datetime-local" class="field" :aria-label="label" @keydown.enter="open = ''" />
+      <input
+        v-model="typed"
+        v-focus
+        type="datetime-local"
+        class="field"
+        :aria-label="label"
+        @keydown.enter="open = ''"
+      />
       <Button size="small" @click="open = ''">{{ t('act.done') }}</Button>
       <Button size="small" type="text" :data-act="`no-${part}`" @click="clear">{{ none }}</Button> </span
     >.</span

@@ -67,6 +67,7 @@ const written = computed(() => h.value?.links.map((l) => l.words).join(', '))
       <Textarea
         v-if="plain"
         v-model:value="typed"
+        v-focus
         :auto-size="{ minRows: 4, maxRows: 12 }"
         :aria-label="t('say.instructions')"
         class="plainly"
@@ -74,6 +75,7 @@ const written = computed(() => h.value?.links.map((l) => l.words).join(', '))
       />
       <RichText
         v-else
+        opened
         :text="h.instructions"
         :label="t('say.instructions')"
         @changed="(v) => later({ instructions: v }, 'instructions')"
@@ -88,10 +90,10 @@ const written = computed(() => h.value?.links.map((l) => l.words).join(', '))
       <div v-for="(l, i) in links" :key="i" class="link">
         <Input
           v-model:value="l.address"
+          v-focus
           :aria-label="t('say.link-address')"
           :placeholder="t('say.link-address')"
           :maxlength="2000"
-          autofocus
           @update:value="keep"
         />
         <Input

@@ -5,7 +5,7 @@ import { TableKit } from '@tiptap/extension-table'
 import { Markdown } from '@tiptap/markdown'
 import StarterKit from '@tiptap/starter-kit'
 import { Editor, EditorContent } from '@tiptap/vue-3'
-import { onBeforeUnmount, ref, shallowRef } from 'vue'
+import { nextTick, onBeforeUnmount, ref, shallowRef } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data } from '@/api/client'
 import { tellProblem } from '@/tell'
@@ -15,7 +15,7 @@ import { tellProblem } from '@/tell'
  * out again; where that isn't the same document by the server's rendering, the
  * plain editor is asked for instead.
  */
-const props = defineProps<{ text: string; label: string }>()
+const props = defineProps<{ text: string; label: string; opened?: boolean }>()
 const emit = defineEmits<{ changed: [string]; plain: [] }>()
 const { t } = useI18n()
 const editor = shallowRef<Editor>()
@@ -46,6 +46,7 @@ async function open() {
     const { same } = await data(api.POST('/render', { body: { text: e.getMarkdown(), other: props.text } }))
     if (same) {
       editor.value = e
+      if (props.opened) void nextTick(() => e.commands.focus('end')) // once it is on the page
       return
     }
   } catch (err) {

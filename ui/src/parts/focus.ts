@@ -1,0 +1,14 @@
+import type { Directive } from 'vue'
+
+/**
+ * Puts the cursor into a field that was just opened, behind what stands there. The attribute of
+ * that purpose counts once a page.
+ */
+export const focus: Directive<HTMLElement> = {
+  mounted(el) {
+    const field = el.matches('input, textarea') ? el : el.querySelector<HTMLElement>('input, textarea')
+    field?.focus()
+    if (field instanceof HTMLTextAreaElement || (field instanceof HTMLInputElement && field.type === 'text'))
+      field.setSelectionRange(field.value.length, field.value.length)
+  },
+}
