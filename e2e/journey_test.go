@@ -220,6 +220,15 @@ func TestHangUp(t *testing.T) {
 	p.see("#page-title", "Rope Walk 6C")
 	p.see(`.peg[title="Rope Walk 6C"]`, "6C")
 	p.gone(`[data-part="new-class"]`)
+	// Called otherwise, in short too; where it was packed that is a line to change.
+	p.click(`.peg[title="Boat Workshop 8A"]`)
+	p.see(`[data-act="name-class"]`, "8A in short").MustClick()
+	p.fill(`[data-form="class-name"] [data-field="name"]`, "Boats and Ropes")
+	p.fill(`[data-form="class-name"] [data-field="code"]`, "")
+	p.press(input.Enter)
+	p.see(`.peg[title="Boats and Ropes"]`, "BAR")
+	p.see("header nav a", "Room").MustClick()
+	p.see(`tr[data-section="to-change"]`, "gets the name BAR Boats and Ropes")
 }
 
 // What was typed and couldn't be sent before a document was closed stays on the device, and is

@@ -237,6 +237,49 @@ func (c *Classes) CreateClass(ctx context.Context, owner, code, name, period str
 	return c.Store.Class(ctx, id)
 }
 
+// A ClassChange says otherwise what a class is called; nil leaves a part as it is. No code is
+// one made of the name.
+type ClassChange struct {
+	Code   *string `json:"code,omitempty"`
+	Name   *string `json:"name,omitempty"`
+	Period *string `json:"period,omitempty"`
+}
+
+// ChangeClass says otherwise what a class is called. Folders and files that are called after
+// it are renamed by the next packing, as lines to change.
+func (c *Classes) ChangeClass(ctx context.Context, by, class string, ch, was ClassChange) error {
+	args := map[string]string{}
+	return notFound(c.Store.Change(ctx, c.act(ctx, by, "class-changed", args, class), nil, func(tx *store.Store) error {
+		now, err := tx.Class(ctx, class)
+		if err != nil {
+			return err
+		}
+		next := now
+		for _, x := range []struct {
+			field          string
+			said, was, now *string
+		}{{"code", ch.Code, was.Code, &next.Code}, {"name", ch.Name, was.Name, &next.Name}, {"period", ch.Period, was.Period, &next.Period}} {
+			if x.said == nil {
+				continue
+			}
+			if err := unless(x.was, x.field, *x.now, tidy(*x.said)); err != nil {
+				return err
+			}
+			*x.now = *x.said
+		}
+		checked, err := c.classOf(next.Code, next.Name, next.Period)
+		if err != nil {
+			return err
+		}
+		next.Code, next.Name, next.Period = checked.Code, checked.Name, checked.Period
+		if next.Code == now.Code && next.Name == now.Name && next.Period == now.Period {
+			return store.ErrUnchanged
+		}
+		args["name"], args["code"] = next.Name, next.Code
+		return tx.SaveClassName(ctx, next)
+	}))
+}
+
 // RemoveClass takes away a class in which there never was anything.
 func (c *Classes) RemoveClass(ctx context.Context, by, class string) error {
 	err := c.Store.Change(ctx, c.act(ctx, by, "class-removed", map[string]string{}, class), nil, func(tx *store.Store) error {

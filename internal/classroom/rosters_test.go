@@ -677,6 +677,38 @@ func TestNothingChanged(t *testing.T) {
 	}
 }
 
+// A class is called otherwise: the next packing offers its folder's new name; of two who do it at
+// once the second is told; what is too long or missing is refused.
+func TestCalledOtherwise(t *testing.T) {
+	a, c := school(t, 2)
+	apptest.Pack(t, a, c, nil)
+	change := func(ch, was classroom.ClassChange) error { return a.Rooms.ChangeClass(ctx, "oduya", c.ID, ch, was) }
+	if err := change(classroom.ClassChange{Name: ptr(" Tide  Watch "), Code: ptr("")}, classroom.ClassChange{Name: &c.Name}); err != nil {
+		t.Fatal(err)
+	}
+	if now := apptest.Load(t, a, c.ID); now.Name != "Tide Watch" || now.Code != "TW" || now.Period != c.Period {
+		t.Errorf("%+v", now.Class)
+	}
+	l, err := a.Rooms.RoomList(ctx, c.ID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	i := slices.IndexFunc(l.Lines, func(x packing.Line) bool { return x.Section == packing.ToChange })
+	if i < 0 || l.Lines[i].Wanted.Key.What.Purpose != packing.ClassFolder || l.Lines[i].Change.Rename != "TW Tide Watch" {
+		t.Errorf("lines to change: %+v", l.Counts())
+	}
+	var changed *classroom.Changed
+	if err := change(classroom.ClassChange{Name: ptr("Another")}, classroom.ClassChange{Name: &c.Name}); !errors.As(err, &changed) || changed.Theirs != "Tide Watch" {
+		t.Errorf("over another's: %v", err)
+	}
+	wantInvalid(t, change(classroom.ClassChange{Name: ptr(" ")}, classroom.ClassChange{}), "name", "missing")
+	wantInvalid(t, change(classroom.ClassChange{Code: ptr(strings.Repeat("x", 13))}, classroom.ClassChange{}), "code", "too-long")
+	before := apptest.Load(t, a, c.ID).Revision
+	if err := change(classroom.ClassChange{Code: ptr("TW")}, classroom.ClassChange{}); err != nil || apptest.Load(t, a, c.ID).Revision != before {
+		t.Errorf("as it is: %v", err)
+	}
+}
+
 // What a run is making isn't missing; it is once the run was stopped.
 func TestNothingMissingUnderWay(t *testing.T) {
 	a, c := school(t, 3)

@@ -74,6 +74,11 @@ func (s *Store) AddStaff(ctx context.Context, m StaffMember) error {
 	return s.exec(ctx, `insert into staff (class_id, account, role) values ($1, $2, $3) on conflict (class_id, account) do update set role = excluded.role`, m.ClassID, m.Account, m.Role)
 }
 
+// SaveClassName keeps what a class is called, and its period.
+func (s *Store) SaveClassName(ctx context.Context, c Class) error {
+	return s.one(ctx, `update classes set code = $2, name = $3, period = $4 where id = $1`, c.ID, c.Code, c.Name, c.Period)
+}
+
 // Class returns one class.
 func (s *Store) Class(ctx context.Context, id string) (Class, error) {
 	if !ValidID(id) {

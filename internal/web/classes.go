@@ -48,6 +48,19 @@ func classTag(by string, p classroom.Tab) api.ClassTag {
 	return tag
 }
 
+// ChangeClass implements the route of that name.
+func (s *Server) ChangeClass(ctx context.Context, r api.ChangeClassRequestObject) (api.ChangeClassResponseObject, error) {
+	var was classroom.ClassChange
+	if r.Body.Was != nil {
+		was = classParts(*r.Body.Was)
+	}
+	return api.ChangeClass204Response{}, s.Rooms.ChangeClass(ctx, account(ctx), r.ClassId, classParts(r.Body.To), was)
+}
+
+func classParts(p api.ClassParts) classroom.ClassChange {
+	return classroom.ClassChange{Code: p.Code, Name: p.Name, Period: p.Period}
+}
+
 // CreateClass implements the route of that name.
 func (s *Server) CreateClass(ctx context.Context, r api.CreateClassRequestObject) (api.CreateClassResponseObject, error) {
 	c, err := s.Rooms.CreateClass(ctx, account(ctx), deref(r.Body.Code), r.Body.Name, deref(r.Body.Period), isTrue(r.Body.OfStaff))

@@ -178,6 +178,7 @@ var routes = []struct{ method, path, body, want string }{
 	{"GET", "/api/classes", ``, "1+++++444"},
 	{"POST", "/api/classes", `{"name":"Weather Station Club"}`, "1+++++444"},
 	{"GET", "/api/classes/{class}", ``, "1++++4444"},
+	{"PATCH", "/api/classes/{class}", `{"to":{"name":"Tide Watch 7B"}}`, "14++44444"},
 	{"DELETE", "/api/classes/{class}", ``, "14+444444"},
 	{"PATCH", "/api/classes/{class}/teams/{team}", `{"name":"Gull"}`, "14++44444"},
 	{"POST", "/api/classes/{class}/rows/{row}/confirm", ``, "14++44444"},

@@ -43,7 +43,7 @@ var needs = map[string]need{
 	"GetJoinDoor": classStaff, "OpenJoinDoor": classHands, "TakeAskers": classHands, "LookJoin": signedIn, "AskToJoin": studentOwn,
 	"ListAllClasses": officeOnly, "JoinClass": classOpen, "PutOff": classOpen, "ShowAgain": schoolWork, "ListSessions": signedIn, "EndSession": signedIn, "LookAs": classStaff,
 	"ListOwnCodes": signedIn, "GetPlacing": classOpen, "PlaceClass": classOpen, "GetWish": signedIn, "SetWish": signedIn, "TryPost": officeOnly, "ListMessages": classStaff, "LookMessage": classHands, "SendMessage": classHands, "SendAgain": classHands,
-	"Events": schoolWork, "ListClasses": schoolWork, "CreateClass": schoolWork,
+	"Events": schoolWork, "ListClasses": schoolWork, "CreateClass": schoolWork, "ChangeClass": classHands,
 	"Choose": schoolWork, "FindPeople": schoolWork, "CoverNames": schoolWork, "MakePractice": schoolWork,
 	"GetEverywhere": schoolWork, "PackEverywhere": schoolWork, "ListTemplates": schoolWork, "UploadTemplate": schoolWork, "WriteTemplate": schoolWork, "RenameTemplate": schoolWork, "RemoveTemplate": schoolWork,
 	"GetClass": classOpen, "GetRoster": classOpen, "GetRegister": classOpen,

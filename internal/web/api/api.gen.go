@@ -2029,6 +2029,15 @@ type Class struct {
 // ClassMy defines model for Class.My.
 type ClassMy string
 
+// ClassChange defines model for ClassChange.
+type ClassChange struct {
+	// To what a class is called; what is left out stays
+	To ClassParts `json:"to"`
+
+	// Was what a class is called; what is left out stays
+	Was *ClassParts `json:"was,omitempty"`
+}
+
 // ClassCodes defines model for ClassCodes.
 type ClassCodes struct {
 	Away bool `json:"away"`
@@ -2064,6 +2073,14 @@ type ClassName struct {
 	Code string `json:"code"`
 	Id   string `json:"id"`
 	Name string `json:"name"`
+}
+
+// ClassParts what a class is called; what is left out stays
+type ClassParts struct {
+	// Code its short name; empty: made of the name
+	Code   *string `json:"code,omitempty"`
+	Name   *string `json:"name,omitempty"`
+	Period *string `json:"period,omitempty"`
 }
 
 // ClassTag a class on the peg rail
@@ -5125,6 +5142,9 @@ type ChooseJSONRequestBody = Choosing
 // CreateClassJSONRequestBody defines body for CreateClass for application/json ContentType.
 type CreateClassJSONRequestBody = NewClass
 
+// ChangeClassJSONRequestBody defines body for ChangeClass for application/json ContentType.
+type ChangeClassJSONRequestBody = ClassChange
+
 // ClassCodesJSONRequestBody defines body for ClassCodes for application/json ContentType.
 type ClassCodesJSONRequestBody = ClassCodes
 
@@ -5394,6 +5414,9 @@ type ServerInterface interface {
 	// GetClass one class
 	// (GET /classes/{classId})
 	GetClass(c *gin.Context, classId ClassId)
+	// ChangeClass say otherwise what a class is called
+	// (PATCH /classes/{classId})
+	ChangeClass(c *gin.Context, classId ClassId)
 	// ClassCodes codes for students of a class: those picked, or all without a password
 	// (POST /classes/{classId}/codes)
 	ClassCodes(c *gin.Context, classId ClassId)
@@ -6260,6 +6283,31 @@ func (siw *ServerInterfaceWrapper) GetClass(c *gin.Context) {
 	}
 
 	siw.Handler.GetClass(c, classId)
+}
+
+// ChangeClass operation middleware
+func (siw *ServerInterfaceWrapper) ChangeClass(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ChangeClass(c, classId)
 }
 
 // ClassCodes operation middleware
@@ -11799,6 +11847,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/classes", wrapper.CreateClass)
 	router.DELETE(options.BaseURL+"/classes/:classId", wrapper.RemoveClass)
 	router.GET(options.BaseURL+"/classes/:classId", wrapper.GetClass)
+	router.PATCH(options.BaseURL+"/classes/:classId", wrapper.ChangeClass)
 	router.PATCH(options.BaseURL+"/classes/:classId/teams/:teamId", wrapper.RenameTeam)
 	router.DELETE(options.BaseURL+"/classes/:classId/draft", wrapper.DropDraft)
 	router.GET(options.BaseURL+"/classes/:classId/draft", wrapper.GetDraft)
@@ -12677,6 +12726,57 @@ type GetClass5XXJSONResponse struct {
 }
 
 func (response GetClass5XXJSONResponse) VisitGetClassResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeClassRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	Body    *ChangeClassJSONRequestBody
+}
+
+type ChangeClassResponseObject interface {
+	VisitChangeClassResponse(w http.ResponseWriter) error
+}
+
+type ChangeClass204Response struct {
+}
+
+func (response ChangeClass204Response) VisitChangeClassResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type ChangeClass4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeClass4XXJSONResponse) VisitChangeClassResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeClass5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeClass5XXJSONResponse) VisitChangeClassResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -21952,6 +22052,9 @@ type StrictServerInterface interface {
 	// GetClass one class
 	// (GET /classes/{classId})
 	GetClass(ctx context.Context, request GetClassRequestObject) (GetClassResponseObject, error)
+	// ChangeClass say otherwise what a class is called
+	// (PATCH /classes/{classId})
+	ChangeClass(ctx context.Context, request ChangeClassRequestObject) (ChangeClassResponseObject, error)
 	// ClassCodes codes for students of a class: those picked, or all without a password
 	// (POST /classes/{classId}/codes)
 	ClassCodes(ctx context.Context, request ClassCodesRequestObject) (ClassCodesResponseObject, error)
@@ -22993,6 +23096,50 @@ func (sh *strictHandler) GetClass(ctx *gin.Context, classId ClassId) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetClassResponseObject); ok {
 		if err := validResponse.VisitGetClassResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ChangeClass operation middleware
+func (sh *strictHandler) ChangeClass(ctx *gin.Context, classId ClassId) {
+	var request ChangeClassRequestObject
+
+	request.ClassId = classId
+
+	var body ChangeClassJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangeClass(ctx, request.(ChangeClassRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangeClass")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ChangeClassResponseObject); ok {
+		if err := validResponse.VisitChangeClassResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

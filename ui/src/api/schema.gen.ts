@@ -935,7 +935,11 @@ export interface paths {
         delete: operations["removeClass"];
         options?: never;
         head?: never;
-        patch?: never;
+        /**
+         * say otherwise what a class is called
+         * @description Problems: changed, missing, too-long.
+         */
+        patch: operations["changeClass"];
         trace?: never;
     };
     "/classes/{classId}/teams/{teamId}": {
@@ -3723,6 +3727,17 @@ export interface components {
             students: number;
             /** @description of them whose address the school book doesn't know */
             unknown: number;
+        };
+        /** @description what a class is called; what is left out stays */
+        ClassParts: {
+            /** @description its short name; empty: made of the name */
+            code?: string;
+            name?: string;
+            period?: string;
+        };
+        ClassChange: {
+            to: components["schemas"]["ClassParts"];
+            was?: components["schemas"]["ClassParts"];
         };
         /** @description a class to hang up */
         NewClass: {
@@ -6889,6 +6904,32 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    changeClass: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClassChange"];
+            };
+        };
         responses: {
             /** @description done */
             204: {

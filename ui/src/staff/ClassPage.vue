@@ -8,6 +8,7 @@ import { api, data, ProblemError } from '@/api/client'
 import { settled } from '@/api/queries'
 import { tellProblem } from '@/tell'
 import NothingHere from '@/entry/NothingHere.vue'
+import ClassName from './ClassName.vue'
 import StaffPart from './StaffPart.vue'
 import { provideClass } from './theClass'
 
@@ -23,6 +24,8 @@ const { data: cls, error } = useQuery({
 })
 provideClass(cls, classId)
 const gone = computed(() => error.value instanceof ProblemError && error.value.status === 404)
+const naming = ref(false) // what it is called is changed
+const mayPack = computed(() => cls.value?.my === 'owner' || cls.value?.my === 'teacher')
 const staffing = ref(false) // who is on its staff is looked at
 const office = computed(() => cls.value?.my === 'office')
 const pages = computed(() =>
@@ -71,6 +74,11 @@ const on = (p: string) => route.name === p || (p === 'handouts' && route.name ==
             {{ cls.staff.map((s) => s.name).join(', ') }}</button><template v-if="cls.period">
             · {{ t('class.period-n', { period: cls.period }) }}</template
           >
+          ·
+          <button v-if="mayPack" class="link" :aria-expanded="naming" data-act="name-class" @click="naming = !naming">
+            {{ t('class.in-short', { code: cls.code }) }}</button><template v-else>{{
+            t('class.in-short', { code: cls.code })
+          }}</template>
         </span>
         <button v-if="cls.empty && cls.my === 'owner'" class="link" data-act="remove-class" @click="remove">
           {{ t('class.remove') }}
@@ -79,6 +87,7 @@ const on = (p: string) => route.name === p || (p === 'handouts' && route.name ==
         <span id="head-acts" class="acts" />
       </div>
       <StaffPart v-if="staffing" @close="staffing = false" />
+      <ClassName v-if="naming" :key="classId" @close="naming = false" />
       <nav :aria-label="t('class.parts')">
         <RouterLink
           v-for="p in pages"

@@ -14,6 +14,7 @@ const router = useRouter()
 const queries = useQueryClient()
 const name = ref('')
 const period = ref('')
+const code = ref('')
 const ofStaff = ref(false)
 const { busy, problem, act } = useActing()
 
@@ -29,7 +30,11 @@ const practise = () => act(async () => done(await data(api.POST('/practice'))))
 const hang = () =>
   act(async () =>
     done(
-      await data(api.POST('/classes', { body: { name: name.value, period: period.value, ofStaff: ofStaff.value } })),
+      await data(
+        api.POST('/classes', {
+          body: { name: name.value, code: code.value, period: period.value, ofStaff: ofStaff.value },
+        }),
+      ),
     ),
   )
 </script>
@@ -51,10 +56,25 @@ const hang = () =>
       :placeholder="t('class.name-example')"
       :maxlength="120"
     />
-    <label for="class-period"
-      >{{ t('class.period') }} <span class="faint">{{ t('act.optional') }}</span></label
-    >
-    <Input id="class-period" v-model:value="period" size="small" :maxlength="20" />
+    <div class="pair">
+      <label for="class-code" :title="t('class.short-help')">{{ t('class.short') }}</label>
+      <label for="class-period">{{ t('class.period') }}</label>
+      <Input
+        id="class-code"
+        v-model:value="code"
+        size="small"
+        :maxlength="12"
+        :placeholder="t('class.short-example')"
+        :title="t('class.short-help')"
+      />
+      <Input
+        id="class-period"
+        v-model:value="period"
+        size="small"
+        :maxlength="20"
+        :placeholder="t('class.period-none')"
+      />
+    </div>
     <label class="staffed"
       ><input v-model="ofStaff" type="checkbox" data-act="of-staff" /> {{ t('class.of-staff') }}</label
     >
@@ -79,8 +99,10 @@ const hang = () =>
 label {
   font-weight: 600;
 }
-label .faint {
-  font-weight: 400;
+.pair {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 4px 8px;
 }
 .acts {
   display: flex;

@@ -155,7 +155,7 @@ b {
   padding: 4px 0;
   flex: 1;
   min-height: 0;
-  overflow-y: auto;
+  overflow: hidden auto;
 }
 .pegs::before {
   content: '';
@@ -265,7 +265,7 @@ main:has(> .seen) {
 }
 @media (max-width: 760px) {
   .frame {
-    grid-template-columns: 1fr;
+    grid-template-columns: minmax(0, 1fr);
     grid-template-rows: auto minmax(0, 1fr) auto;
   }
   .rail {
@@ -294,6 +294,13 @@ main:has(> .seen) {
     display: flex;
     overflow-x: auto;
     align-items: center;
+  }
+  .pegs:has(form) {
+    flex-wrap: wrap;
+  }
+  .pegs form {
+    flex-basis: 100%;
+    margin: 4px 16px;
   }
   .peg {
     flex: 0 0 150px;

@@ -3,7 +3,7 @@ import catalogue from '@words/en.json'
 
 export default {
   ...catalogue,
-  act: { cancel: 'Cancel', close: 'Close', done: 'Done', again: 'Try again', optional: '(if it has one)' },
+  act: { cancel: 'Cancel', close: 'Close', done: 'Done', again: 'Try again' },
   frame: {
     skip: 'Go to the work',
     rail: 'Classes and places',
@@ -215,6 +215,15 @@ export default {
     count: 'no students | one student | {n} students',
     parts: "Parts of the @:{'word.class'}",
     remove: 'Take this empty one down',
+    short: 'Short name',
+    'short-example': '7B',
+    'period-none': 'if any',
+    'short-help': 'On tags, folders and mails. Left empty, it is made of the name.',
+    'in-short': '{code} in short',
+    called: "What the @:{'word.class'} is called",
+    'called-help': 'What is there keeps its name until you pack the room once more; it is offered there as a change.',
+    keep: 'Keep it so',
+    renamed: 'Kept.',
   },
   page: {
     register: 'Register',
