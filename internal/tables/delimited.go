@@ -74,9 +74,17 @@ func unixLines(b []byte) []byte {
 	return bytes.ReplaceAll(b, []byte{'\r'}, []byte{'\n'})
 }
 
-// separator picks the separator that divides the first records most evenly.
+// separator picks the separator that divides the first records most evenly. One that isn't in
+// the first line that has any counts half: it may stand inside of cells.
 func separator(b []byte) rune {
 	best, score := ',', 0
+	first := ""
+	for line := range bytes.Lines(b[:min(len(b), 1<<16)]) {
+		if bytes.ContainsAny(line, "\t;,|") {
+			first = string(line)
+			break
+		}
+	}
 	for _, sep := range []rune{'\t', ';', ',', '|'} {
 		r := reader(b[:min(len(b), 1<<16)], sep, true)
 		fields := map[int]int{}
@@ -88,7 +96,11 @@ func separator(b []byte) rune {
 			fields[len(rec)]++
 		}
 		for n, times := range fields {
-			if s := (n - 1) * times; s > score {
+			s := 2 * (n - 1) * times
+			if !strings.ContainsRune(first, sep) {
+				s /= 2
+			}
+			if s > score {
 				best, score = sep, s
 			}
 		}

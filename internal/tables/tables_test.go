@@ -264,6 +264,21 @@ func List(n int) []byte {
 	return b.Bytes()
 }
 
+// A sign that stands in each cell of a column doesn't divide the list.
+func TestSignInsideCells(t *testing.T) {
+	for _, sep := range []string{",", "\t", ";"} {
+		inside := map[string]string{",": ";", "\t": ";", ";": ","}[sep]
+		list := "Class list 7B\n\n" + strings.Join([]string{"Surname", "First", "Email", "Home"}, sep) + "\n"
+		for i := range 30 {
+			list += fmt.Sprintf("Dube%s N%s n%d@kq.example%s", sep, sep, i, sep) + strings.Repeat(fmt.Sprintf("a%d@far.example%s ", i, inside), 5) + "\n"
+		}
+		got, err := readDelimited([]byte(list))
+		if err != nil || len(got.Rows) != 33 || len(got.Rows[4].Cells) != 4 {
+			t.Errorf("%q: %d rows, %q, %v", sep, len(got.Rows), got.Rows[min(4, len(got.Rows)-1)].Cells, err)
+		}
+	}
+}
+
 // A cell that is far too long keeps its row out with a reason; the others are read. What is
 // cut is still too long for a list, and nothing holds on to the rest of it.
 func TestLongCell(t *testing.T) {
