@@ -534,6 +534,7 @@ func TestLeavers(t *testing.T) {
 	}
 	apptest.Pack(t, a, c, nil)
 	h := apptest.Handout(t, a, c, "# Log\n")
+	change(t, a, c, &h, classroom.HandoutChange{Pocket: &apptest.Load(t, a, c.ID).Plan.Pockets[0].ID})
 	apptest.Pack(t, a, c, &h)
 	satchel := satchelOf(t, a, c, 0)
 	for _, name := range []string{"a/b.txt", "same.txt", "SAME.txt"} {

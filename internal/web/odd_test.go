@@ -285,7 +285,7 @@ func TestPromisesAreTested(t *testing.T) {
 		t.Fatal(err)
 	}
 	var all strings.Builder
-	for _, pattern := range []string{"../*/*_test.go", "../*/*/*_test.go", "../../e2e/*_test.go", "../../cmd/*/*_test.go"} {
+	for _, pattern := range []string{"../*/*_test.go", "../*/*/*_test.go", "../../e2e/*_test.go", "../../soak/*_test.go", "../../cmd/*/*_test.go"} {
 		files, err := filepath.Glob(pattern)
 		if err != nil {
 			t.Fatal(err)

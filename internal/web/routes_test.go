@@ -26,7 +26,6 @@ import (
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/schoolbook"
-	"jollysatchel/internal/schoolbook/standin"
 	"jollysatchel/internal/store"
 	"jollysatchel/internal/web"
 )
@@ -409,13 +408,9 @@ func TestEveryRouteAsEveryRole(t *testing.T) {
 // account was switched off since.
 func (s *school) formers(clients map[string]*http.Client) {
 	s.t.Helper()
-	hash, err := standin.Hash(apptest.Password)
-	if err != nil {
-		s.t.Fatal(err)
-	}
 	for id, role := range map[string]schoolbook.Role{"once": schoolbook.Staff, "gone": schoolbook.Student, "off": schoolbook.Staff} {
 		a := schoolbook.Account{ID: id, Address: id + "@kestrelquay.example", Given: "Some", Family: id, Role: role}
-		if err := errors.Join(s.app.Book.Add(context.Background(), a, hash), s.app.Cup.AddPeople(context.Background(), id)); err != nil {
+		if err := errors.Join(s.app.Book.Add(context.Background(), a, apptest.Hash), s.app.Cup.AddPeople(context.Background(), id)); err != nil {
 			s.t.Fatal(err)
 		}
 		clients[id] = s.as(id)

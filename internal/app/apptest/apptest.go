@@ -4,17 +4,19 @@ package apptest
 
 import (
 	"context"
+	"encoding/base64"
 	"fmt"
 	"strings"
 	"testing"
 	"time"
+
+	"golang.org/x/crypto/argon2"
 
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
 	"jollysatchel/internal/pgserver/pgtest"
 	"jollysatchel/internal/schoolbook"
-	"jollysatchel/internal/schoolbook/standin"
 	"jollysatchel/internal/store"
 )
 
@@ -53,14 +55,17 @@ func With(t testing.TB, s app.Settings) *app.App {
 	return a
 }
 
+// Hash is the password's: of little cost, since tests sign in thousands of times.
+var Hash = func() string {
+	salt := []byte("brine and barley")
+	tag := argon2.IDKey([]byte(Password), salt, 1, 64, 1, 32)
+	return fmt.Sprintf("$argon2id$v=%d$m=64,t=1,p=1$%s$%s", argon2.Version, base64.RawStdEncoding.EncodeToString(salt), base64.RawStdEncoding.EncodeToString(tag))
+}()
+
 // People enters accounts into the school book and the cupboard: oduya and
 // lindqvist of the staff, amaral too, the office, and n students s0, s1, …
 func People(t testing.TB, a *app.App, n int) {
 	t.Helper()
-	hash, err := standin.Hash(Password)
-	if err != nil {
-		t.Fatal(err)
-	}
 	all := []schoolbook.Account{
 		{ID: "oduya", Address: "oduya@kestrelquay.example", Given: "Ifeoma", Family: "Oduya", Role: schoolbook.Staff},
 		{ID: "lindqvist", Address: "lindqvist@kestrelquay.example", Given: "Mats", Family: "Lindqvist", Role: schoolbook.Staff},
@@ -73,7 +78,7 @@ func People(t testing.TB, a *app.App, n int) {
 	}
 	ctx := context.Background()
 	for _, acc := range all {
-		if err := a.Book.Add(ctx, acc, hash); err != nil {
+		if err := a.Book.Add(ctx, acc, Hash); err != nil {
 			t.Fatal(err)
 		}
 		if err := a.Cup.AddPeople(ctx, acc.ID); err != nil {

@@ -110,7 +110,7 @@ func start(t testing.TB) string {
 		if err != nil {
 			t.Fatal(err)
 		}
-		s, err := pgserver.Start(context.Background(), filepath.Join(dir, "pg"))
+		s, err := pgserver.StartBrief(context.Background(), filepath.Join(dir, "pg"))
 		if err != nil {
 			t.Fatal(err)
 		}

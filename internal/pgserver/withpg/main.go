@@ -23,7 +23,7 @@ func run() int {
 	}
 	defer os.RemoveAll(dir)
 	data := filepath.Join(dir, "pg")
-	server, err := pgserver.Start(context.Background(), data)
+	server, err := pgserver.StartBrief(context.Background(), data)
 	if err != nil {
 		fmt.Fprintln(os.Stderr, "withpg:", err)
 		return 1
