@@ -5,6 +5,7 @@ import (
 	"maps"
 	"slices"
 
+	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
@@ -71,25 +72,54 @@ func (n names) coming(of []store.Coming) {
 	}
 }
 
-// namesFor reads the names that those of one handout could meet: in the folders of what it
-// is still to make or to rename, and of those alone.
+// mostNumbered is up to which number a name is looked for at once, until one is free.
+const mostNumbered = 8
+
+// namesFor reads the names that those of one handout meet: of what it is still to make or to
+// rename. It asks for these names, and with a number where one is there already, not for all
+// there are.
 func (s *snapshot) namesFor(ctx context.Context, st *store.Store, h store.Handout) (names, error) {
-	asked := map[string]bool{}
-	s.subjectBeside(h, func(folder packing.Key) []string {
-		asked[folder.String()] = true
-		return nil
-	}).Own(s.room)
 	n := names{}
-	if len(asked) > 0 {
-		found, err := st.NamesIn(ctx, s.ID, h.ID, slices.Collect(maps.Keys(asked)))
+	n.coming(s.coming)
+	fresh := names{}
+	asked := map[string]string{} // name → its ending
+	for _, w := range s.subjectBeside(h, func(packing.Key) []string { return nil }).Own(s.room) {
+		if w.Key.What.ID == h.ID && s.packed[w.Key] != w.Name {
+			fresh.give(h.ID, w)
+			asked[w.Name] = ""
+			if w.Kind == packing.File {
+				asked[w.Name] = naming.Ending(w.Name)
+			}
+		}
+	}
+	of := map[string]string{} // name, folded, with or without a number → the one it is of
+	for name := range asked {
+		of[naming.Fold(name)] = name
+	}
+	each := 1
+	for from := 2; len(of) > 0 && from < 100; from += mostNumbered {
+		found, err := st.NamesLike(ctx, s.ID, h.ID, slices.Collect(maps.Keys(of)))
 		if err != nil {
 			return nil, err
 		}
+		taken := map[string]int{} // how many of a name's are there
 		for _, x := range found {
-			n.note(x.Handout, x.Name, x.Folder)
+			if len(fresh[x.Folder]) > 0 {
+				n.note(x.Handout, x.Name, x.Folder)
+				taken[of[naming.Fold(x.Name)]]++
+			}
 		}
+		of = map[string]string{}
+		for name, k := range taken {
+			if k < each {
+				continue // one of them is free
+			}
+			for k := from; k < from+mostNumbered; k++ {
+				of[naming.Fold(naming.Numbered(name, asked[name], k))] = name
+			}
+		}
+		each = mostNumbered
 	}
-	n.coming(s.coming)
 	return n, nil
 }
 

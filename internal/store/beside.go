@@ -11,16 +11,18 @@ type Called struct {
 	Name    string `db:"name"`
 }
 
-// NamesIn returns what the things of a class's handouts, but one, are called in some folders;
-// those in the bin aren't in any.
-func (s *Store) NamesIn(ctx context.Context, class, but string, folders []string) ([]Called, error) {
+// NamesLike returns where things of a class's handouts, but one, have some names, where they
+// lie and where they are pointed to from; big and small letters are the same. It looks at
+// those alone that are called so. What is in the bin isn't anywhere.
+func (s *Store) NamesLike(ctx context.Context, class, but string, names []string) ([]Called, error) {
 	var out []Called
-	return out, s.all(ctx, &out, `with there as (
-			select handout_id, row_id, spot, name, pointers from ledger l
-			where class_id = $1 and ended_at is null and handout_id::text <> $2 and purpose in ('copy', 'handout') and bound <> 'bin'
+	return out, s.all(ctx, &out, `with asked as materialized (select distinct lower(n) as name from unnest($3::text[]) n),
+		there as materialized (
+			select l.handout_id, l.row_id, l.spot, l.name, l.pointers from asked a join ledger l on l.class_id = $1 and lower(l.name) = a.name
+			where l.ended_at is null and l.purpose in ('copy', 'handout') and l.handout_id::text <> $2 and l.bound <> 'bin'
 				and not exists (select 1 from observed o where o.thing = l.thing and o.place in ('in-bin', 'gone')))
-		select handout_id, spot as folder, name from there where spot = any($3)
-		union all select handout_id, folder, name from there, jsonb_object_keys(pointers) as folder where row_id is null and folder = any($3)`, class, but, folders)
+		select handout_id, spot as folder, name from there
+		union all select handout_id, folder, name from there, jsonb_object_keys(pointers) as folder where row_id is null`, class, but, names)
 }
 
 // A Coming is what a run is still to make, share or point to, with the folders in which it is

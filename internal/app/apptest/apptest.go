@@ -204,6 +204,9 @@ func Full(t testing.TB, a *app.App, c classroom.Class, handouts int) {
 		copyOf(t, a, first, h, title)
 	}
 	Look(t, a)
+	if _, err := a.Store.DB.ExecContext(ctx, `analyze`); err != nil { // what a database in use knows of itself
+		t.Fatal(err)
+	}
 }
 
 var doubling = []string{

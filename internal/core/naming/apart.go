@@ -138,7 +138,12 @@ func free(name, ending string, taken func(folded string) bool) string {
 	return out
 }
 
-// numbered is a name with a number before its ending.
+// Numbered is a safe name with a number before its ending, as Free and TellApart give it.
+func Numbered(name, ending string, n int) string {
+	return numbered(strings.TrimSuffix(name, ending), ending, strconv.Itoa(n))
+}
+
+// numbered is a name, without its ending, with a number before it.
 func numbered(name, ending, n string) string {
 	mark := " (" + n + ")"
 	return Safe(trimEnds(cut(Safe(name, ""), MaxBytes-len(ending)-len(mark)))+mark, ending)
