@@ -128,7 +128,7 @@ func (c *crowd) means(t *testing.T, teacher, pupil *http.Client) []means {
 			return c.from(apart, "/api/session/service?to=/", "Sec-Fetch-Site", "cross-site", "Sec-Fetch-Mode", "no-cors")
 		}},
 		{"a made-up session", 10, 20 * time.Millisecond, func(int) int {
-			return c.from(elsewhere(), "/api/me", "Cookie", "satchel-session="+rand.Text())
+			return c.from(elsewhere(), "/api/me", "Cookie", "satchel="+rand.Text())
 		}},
 		{"mail to strangers", 3, 200 * time.Millisecond, func(int) int {
 			status, _, _ := c.ask(teacher, "POST", "/api/classes/"+leaflets+"/messages", "application/json", bytes.NewReader(letter))
@@ -221,12 +221,14 @@ func (c *crowd) own(t *testing.T, teacher *http.Client, name string, rows int) s
 	return made.Id
 }
 
-// idle holds as many connections as the server lets it, and opens more for those it loses.
+// idle holds as many connections as the server lets it, and opens more for those it loses. They
+// come from an address of their own: of one that has most, those that wait longest are closed.
 func (c *crowd) idle(ctx context.Context, all *sync.WaitGroup) {
 	const hold = 4100
 	var limit syscall.Rlimit
 	_ = syscall.Getrlimit(syscall.RLIMIT_NOFILE, &limit)
 	most := min(hold, int(limit.Cur)-1000)
+	there := &net.Dialer{LocalAddr: &net.TCPAddr{IP: net.IPv4(127, 66, 6, 6)}}
 	for range 10 {
 		all.Go(func() {
 			var held []net.Conn
@@ -237,7 +239,7 @@ func (c *crowd) idle(ctx context.Context, all *sync.WaitGroup) {
 			}()
 			for ctx.Err() == nil {
 				if len(held) < most/10 {
-					conn, err := net.Dial("tcp", strings.TrimPrefix(c.url, "http://"))
+					conn, err := there.DialContext(ctx, "tcp", strings.TrimPrefix(c.url, "http://"))
 					if err == nil {
 						held = append(held, conn)
 						c.attack("idle connection", 0)

@@ -188,3 +188,32 @@ func TestMadeUpCookie(t *testing.T) {
 		t.Errorf("%d of 120 requests with made-up cookies were refused", refused)
 	}
 }
+
+// A long body counts as several requests before it is read, and is nobody else's loss.
+func TestLongBodiesCount(t *testing.T) {
+	s := open(t)
+	set := s.app.Settings
+	set.Pace = 5 // and twenty at once
+	s.app.Settings = set
+	slow := httptest.NewServer(s.app.Web(nil))
+	defer slow.Close()
+	s.srv = slow
+	c, other := s.as("s0"), s.as("s1")
+	long := `{"text":"` + strings.Repeat("low water ", 20_000) + `","other":"b"}`
+	taken := 0
+	for range 8 {
+		if status, answer := s.call(c, "POST", "/api/render", long); status == 200 {
+			taken++
+		} else if status != http.StatusTooManyRequests {
+			t.Errorf("%d %s", status, answer)
+		}
+	}
+	if taken == 0 || taken > 5 {
+		t.Errorf("%d long ones of 8 were taken", taken)
+	}
+	for range 8 {
+		if status, answer := s.call(other, "POST", "/api/render", `{"text":"a","other":"b"}`); status != 200 {
+			t.Errorf("another's: %d %s", status, answer)
+		}
+	}
+}

@@ -94,7 +94,7 @@ func (s *Server) through(c *gin.Context, op operation, leave *func()) error {
 	if err := s.session(c, op.name); err != nil {
 		return err
 	}
-	a, err := s.asWho(c, op.name)
+	a, err := s.asWho(c, op.name, s.weight(c, op))
 	if err != nil {
 		return err
 	}
@@ -156,9 +156,26 @@ func (s *Server) session(c *gin.Context, name string) error {
 	return nil
 }
 
+// weigh is how many bytes of a body count as one request: reading and checking them takes as
+// much.
+const weigh = 16 << 10
+
+// weight is as how many requests one counts: those with a long body as several, before it is
+// read. Files are counted where they are taken.
+func (s *Server) weight(c *gin.Context, op operation) int {
+	if op.body == nil {
+		return 1
+	}
+	n := c.Request.ContentLength
+	if n < 0 {
+		n = op.most
+	}
+	return min(1+int(n/weigh), max(1, s.pace.burst/2))
+}
+
 // asWho returns who is there, for a route that isn't open to anybody. The account
 // is the school book's of this moment: whoever is no longer in it is nobody.
-func (s *Server) asWho(c *gin.Context, name string) (classroom.Account, error) {
+func (s *Server) asWho(c *gin.Context, name string, weight int) (classroom.Account, error) {
 	n, listed := needs[name]
 	if !listed {
 		return classroom.Account{}, classroom.ErrNotFound
@@ -170,7 +187,7 @@ func (s *Server) asWho(c *gin.Context, name string) (classroom.Account, error) {
 	if err != nil {
 		return a, err
 	}
-	if !s.pace.allow(a.ID) {
+	if !s.pace.allowN(a.ID, weight) {
 		return a, errPace
 	}
 	c.Set(accountKey, a.ID)
@@ -312,8 +329,11 @@ func newLimiter(perSecond float64, burst int) *limiter {
 }
 
 // allow spends one, where there is one left.
-func (l *limiter) allow(name string) bool {
-	return l.of(name, func(one *rate.Limiter, now time.Time) bool { return one.AllowN(now, 1) })
+func (l *limiter) allow(name string) bool { return l.allowN(name, 1) }
+
+// allowN spends n, where that many are left; n is at most the burst.
+func (l *limiter) allowN(name string, n int) bool {
+	return l.of(name, func(one *rate.Limiter, now time.Time) bool { return one.AllowN(now, n) })
 }
 
 // giveBack takes one that was spent back.
