@@ -220,7 +220,7 @@ func TestStop(t *testing.T) {
 	a := apptest.Open(t)
 	apptest.People(t, a, n)
 	c := apptest.Class(t, a, apptest.List(n))
-	a.Cup.SetWeather(cupboardstandin.Weather{Delay: 15 * time.Millisecond})
+	a.Cup.SetWeather(cupboardstandin.Weather{Limit: 30}) // it takes seconds, however fast the machine is
 	r, err := a.Rooms.Pack(ctx, "oduya", c.ID, "", classroom.Part{})
 	if err != nil {
 		t.Fatal(err)
