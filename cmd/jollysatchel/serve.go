@@ -268,7 +268,7 @@ func runServe(args []string, withDemo bool) error {
 	}
 	s.Here = "http://" + l.Addr().String()
 	var people []web.DemoPerson
-	s.Demo, s.ShowStandins = withDemo, withDemo || os.Getenv("JOLLY_STANDINS") != ""
+	s.Demo, s.ShowStandins = withDemo, withDemo || os.Getenv("JOLLY_STANDINS") == "1"
 	if withDemo {
 		if people, err = demo.Ensure(ctx, s); err != nil {
 			return err

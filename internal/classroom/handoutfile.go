@@ -11,7 +11,6 @@ import (
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/planfile"
 	"jollysatchel/internal/core/record"
-	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/store"
 )
 
@@ -32,8 +31,8 @@ func (c *Handouts) HandoutFile(ctx context.Context, class, id string) ([]byte, s
 	if choice := h.Settings.Choice; len(choice.Conditions) > 0 {
 		f.Choice = &choice
 	}
-	if i := slices.IndexFunc(cl.Plan.Pockets, func(p room.Pocket) bool { return p.ID == h.Settings.Pocket }); i >= 0 {
-		f.Pocket = cl.Plan.Pockets[i].Name
+	if p, there := cl.Plan.Pocket(h.Settings.Pocket); there {
+		f.Pocket = p.Name
 	}
 	switch h.Settings.Way {
 	case handout.LevelName:

@@ -18,7 +18,6 @@ import (
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/record"
-	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
@@ -138,25 +137,10 @@ func (c *Handouts) NewHandout(ctx context.Context, by, class, template string) (
 		if err != nil || len(cl.Plan.Pockets) == 0 {
 			return err
 		}
-		before, err := tx.Handouts(ctx, class)
-		h.Settings.Pocket = usualPocket(cl.Plan, before)
+		latest, err := tx.LatestPocket(ctx, class)
+		h.Settings.Pocket = cl.Plan.UsualPocket(latest)
 		return err
 	})
-}
-
-// usualPocket is where the copies of a new handout are to lie: where those of the class's
-// latest do, while there is that pocket; at first in the satchel itself.
-func usualPocket(plan room.Plan, before []store.Handout) string {
-	var latest store.Handout
-	for _, h := range before {
-		if h.Settings.Way != handout.NoticeName && h.CreatedAt.After(latest.CreatedAt) {
-			latest = h
-		}
-	}
-	if slices.ContainsFunc(plan.Pockets, func(p room.Pocket) bool { return p.ID == latest.Settings.Pocket }) {
-		return latest.Settings.Pocket
-	}
-	return ""
 }
 
 // begun keeps a handout that is new, once prepare has looked at its class.
@@ -554,7 +538,7 @@ func (e *handoutEdit) place() error {
 		return nil
 	}
 	pocket := *e.ch.Pocket
-	if !e.cl.hasPocket(pocket) {
+	if !e.cl.Plan.HasPocket(pocket) {
 		return &Invalid{"pocket", "no-such-pocket", nil}
 	}
 	if err := unless(e.was.Pocket, "pocket", e.set().Pocket, pocket); err != nil {
@@ -676,7 +660,7 @@ func (e *handoutEdit) own() error {
 			return err
 		}
 	}
-	if to.Pocket != nil && !e.cl.hasPocket(*to.Pocket) {
+	if to.Pocket != nil && !e.cl.Plan.HasPocket(*to.Pocket) {
 		return &Invalid{"pocket", "no-such-pocket", nil}
 	}
 	s.Names, s.Pockets = maps.Clone(s.Names), maps.Clone(s.Pockets)
@@ -702,11 +686,6 @@ func (e *handoutEdit) own() error {
 		}
 	}
 	return nil
-}
-
-// hasPocket reports whether a pocket is one of the class's; the satchel itself is.
-func (c Class) hasPocket(id string) bool {
-	return id == "" || slices.ContainsFunc(c.Plan.Pockets, func(p room.Pocket) bool { return p.ID == id })
 }
 
 // wall is how a due time is written: the school's wall clock.

@@ -122,11 +122,13 @@ func (c *Rooms) planned(ctx context.Context, by, class, verb string, what any, c
 		if err := c.pocketsFree(ctx, tx, cl.Plan, plan, class); err != nil {
 			return err
 		}
+		w, ok := what.(RoomChange)
+		if !(ok && (w.To.School != nil || w.To.KeepInStep != nil)) && reflect.DeepEqual(plan, cl.Plan) {
+			return store.ErrUnchanged
+		}
 		if err := c.addTeams(ctx, tx, cl, plan); err != nil {
 			return err
 		}
-		w, ok := what.(RoomChange)
-		also := ok && (w.To.School != nil || w.To.KeepInStep != nil)
 		if ok && w.To.School != nil {
 			if err := c.passOn(ctx, tx, book, cl, by, *w.To.School); err != nil {
 				return err
@@ -136,9 +138,6 @@ func (c *Rooms) planned(ctx context.Context, by, class, verb string, what any, c
 			if err := tx.SetKeepInStep(ctx, class, map[bool]string{true: by}[*w.To.KeepInStep]); err != nil {
 				return err
 			}
-		}
-		if !also && reflect.DeepEqual(plan, cl.Plan) {
-			return store.ErrUnchanged
 		}
 		return tx.SavePlan(ctx, class, plan)
 	}))

@@ -221,7 +221,7 @@ func (s *snapshot) subject(h store.Handout) handout.Way {
 func (s *snapshot) subjectBeside(h store.Handout, beside func(folder packing.Key) []string) handout.Way {
 	set := handout.Settings{ID: h.ID, Title: h.Title, Name: h.Settings.Name, Pocket: h.Settings.Pocket, Out: s.Out(h), Packed: s.packed}
 	there := func(pocket string) string {
-		if slices.ContainsFunc(s.Plan.Pockets, func(p room.Pocket) bool { return p.ID == pocket }) {
+		if s.Plan.HasPocket(pocket) {
 			return pocket
 		}
 		return "" // taken out of the plan since
@@ -281,7 +281,7 @@ func (c *house) today() string { return c.Now().In(c.School().Zone).Format(time.
 func (s *snapshot) everything() (wanted []packing.Wanted, of map[packing.Key]*store.Handout) {
 	wanted, _ = s.Plan.Wanted(s.room)
 	of = map[packing.Key]*store.Handout{}
-	given := names{} // to what isn't made yet, by the handouts before
+	given := names{} // to what isn't made yet, or is to be renamed, by the handouts before
 	for i, h := range s.handouts {
 		if !h.Packed() {
 			continue
@@ -294,7 +294,7 @@ func (s *snapshot) everything() (wanted []packing.Wanted, of map[packing.Key]*st
 			if of[w.Key] == nil {
 				of[w.Key] = &s.handouts[i]
 				wanted = append(wanted, w)
-				if s.packed[w.Key] == "" {
+				if s.packed[w.Key] != w.Name {
 					given.give(h.ID, w)
 				}
 			}

@@ -191,8 +191,8 @@ func alike(h, o store.Handout, plan, there room.Plan) store.Handout {
 		}
 	}
 	o.Settings.Pocket = ""
-	if i := slices.IndexFunc(plan.Pockets, func(p room.Pocket) bool { return p.ID == h.Settings.Pocket }); i >= 0 {
-		o.Settings.Pocket = pocketLike(there, plan.Pockets[i].Name)
+	if p, has := plan.Pocket(h.Settings.Pocket); has {
+		o.Settings.Pocket = pocketLike(there, p.Name)
 	}
 	return o
 }

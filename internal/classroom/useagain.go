@@ -128,8 +128,8 @@ func (c Class) fitting(s store.HandoutSettings, plan room.Plan, mine func(store.
 			lose(WithoutColumn)
 		}
 	}
-	if i := slices.IndexFunc(plan.Pockets, func(p room.Pocket) bool { return p.ID == s.Pocket }); i >= 0 {
-		if out.Pocket = pocketLike(c.Plan, plan.Pockets[i].Name); out.Pocket == "" {
+	if p, there := plan.Pocket(s.Pocket); there {
+		if out.Pocket = pocketLike(c.Plan, p.Name); out.Pocket == "" {
 			lose(WithoutPocket)
 		}
 	}

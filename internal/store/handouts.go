@@ -4,6 +4,7 @@ import (
 	"context"
 	"database/sql"
 	"encoding/json"
+	"errors"
 	"time"
 
 	"jollysatchel/internal/core/access"
@@ -232,6 +233,17 @@ func (s *Store) Handout(ctx context.Context, class, id string) (Handout, error) 
 // order: that is, where nothing else was said, from the oldest.
 func (s *Store) Handouts(ctx context.Context, class string) ([]Handout, error) {
 	return plainly[handoutRow](ctx, s, `select `+handoutColumns+` from handouts where class_id = $1 order by (select g.place from headings g where g.id = heading) desc nulls last, place desc, created_at, id`, class)
+}
+
+// LatestPocket is the pocket that the copies of a class's latest handout lie in; empty: none,
+// or there is no handout yet.
+func (s *Store) LatestPocket(ctx context.Context, class string) (string, error) {
+	var pocket string
+	err := s.get(ctx, &pocket, `select coalesce(settings ->> 'pocket', '') from handouts where class_id = $1 and coalesce(settings ->> 'way', '') <> $2 order by created_at desc, id desc limit 1`, class, string(handout.NoticeName))
+	if errors.Is(err, ErrNotFound) {
+		return "", nil
+	}
+	return pocket, err
 }
 
 // DeleteHandout removes a handout that was never packed.

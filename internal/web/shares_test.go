@@ -189,9 +189,15 @@ func TestMadeUpCookie(t *testing.T) {
 	}
 }
 
-// A long body counts as several requests before it is read, and is nobody else's loss.
+// A long body counts as several requests before it is read, and is nobody else's loss. Who isn't
+// signed in has none to send.
 func TestLongBodiesCount(t *testing.T) {
 	s := open(t)
+	for _, path := range []string{"/api/session", "/api/session/first"} {
+		if status, answer := s.call(s.as(""), "POST", path, `{"address":"s0@kestrelquay.example","password":"`+strings.Repeat("x", 20_000)+`"}`); status != http.StatusRequestEntityTooLarge {
+			t.Errorf("%s: %d %s", path, status, answer)
+		}
+	}
 	set := s.app.Settings
 	set.Pace = 5 // and twenty at once
 	s.app.Settings = set

@@ -91,7 +91,7 @@ func (s *Server) through(c *gin.Context, op operation, leave *func()) error {
 	if err := s.foreign.Check(c.Request); err != nil {
 		return errForeign
 	}
-	if err := s.session(c, op.name); err != nil {
+	if err := s.session(c, op.name, s.weight(c, op)); err != nil {
 		return err
 	}
 	a, err := s.asWho(c, op.name, s.weight(c, op))
@@ -136,12 +136,12 @@ func (s *Server) through(c *gin.Context, op operation, leave *func()) error {
 
 // session loads who is signed in. It doesn't wrap the answer: events need to
 // be flushed as they come.
-func (s *Server) session(c *gin.Context, name string) error {
+func (s *Server) session(c *gin.Context, name string, weight int) error {
 	token := ""
 	if k, err := c.Request.Cookie(s.sessions.Cookie.Name); err == nil && len(k.Value) < 200 {
 		token = k.Value
 	}
-	nobody := func() bool { return name != "SignIn" && !s.origins.allow(origin(c)) } // signing in counts by itself
+	nobody := func() bool { return name != "SignIn" && !s.origins.allowN(origin(c), weight) } // signing in counts by itself
 	if token == "" && nobody() {
 		return errPace
 	}

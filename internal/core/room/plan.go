@@ -109,6 +109,29 @@ func (p Plan) Place(id string) (Place, bool) {
 	return Place{}, false
 }
 
+// Pocket returns the pocket with an id.
+func (p Plan) Pocket(id string) (Pocket, bool) {
+	if i := slices.IndexFunc(p.Pockets, func(x Pocket) bool { return x.ID == id }); i >= 0 {
+		return p.Pockets[i], true
+	}
+	return Pocket{}, false
+}
+
+// HasPocket reports whether things can lie in a pocket; empty is the satchel itself.
+func (p Plan) HasPocket(id string) bool {
+	_, there := p.Pocket(id)
+	return there || id == ""
+}
+
+// UsualPocket is where the copies of a new handout lie: where those of the class's latest do,
+// while there is that pocket, and in the satchel itself at first.
+func (p Plan) UsualPocket(latest string) string {
+	if p.HasPocket(latest) {
+		return latest
+	}
+	return ""
+}
+
 // Only returns the plan with one of its pockets, or none where id is empty.
 func (p Plan) Only(id string) Plan {
 	var keep []Pocket

@@ -221,7 +221,7 @@ export default {
     'short-help': 'On tags, folders and mails. Left empty, it is made of the name.',
     'in-short': '{code} in short',
     called: "What the @:{'word.class'} is called",
-    'called-help': 'What is there keeps its name until you pack the room once more; it is offered there as a change.',
+    'called-help': 'Folders keep their names until you pack the room again. You will find the new names there, as changes.',
     keep: 'Keep it so',
     renamed: 'Kept.',
   },
