@@ -221,7 +221,8 @@ export default {
     'short-help': 'On tags, folders and mails. Left empty, it is made of the name.',
     'in-short': '{code} in short',
     called: "What the @:{'word.class'} is called",
-    'called-help': 'Folders keep their names until you pack the room again. You will find the new names there, as changes.',
+    'called-help':
+      'Folders keep their names until you pack the room again. You will find the new names there, as changes.',
     keep: 'Keep it so',
     renamed: 'Kept.',
   },
