@@ -237,6 +237,9 @@ func recognise(head []string, body []Row, w int, said map[int]Role) []Column {
 	return fit(cols, said)
 }
 
+// noRoom is the note of a column that is one of more than are read.
+const noRoom = "no-room"
+
 // fit leaves MaxColumns to use: those with a role, wherever they stand, and the first of the
 // others. The rest have neither role nor heading, and those behind the last are cut off; what
 // is blank, or said not to be used, takes no place.
@@ -251,7 +254,7 @@ func fit(cols []Column, said map[int]Role) []Column {
 	for i, c := range cols {
 		if c.Role == Extra || c.Role == None && c.Heading != "" && said[i] != None {
 			if free--; free < 0 {
-				cols[i] = Column{Role: None, Note: "no-room"}
+				cols[i] = Column{Role: None, Note: noRoom}
 				continue
 			}
 		}

@@ -182,7 +182,10 @@ func (r *reader) columnFindings(head []string, width int) {
 		}
 	}
 	seen := map[string]bool{}
-	for i, h := range head {
+	for i, h := range head[:min(len(head), len(r.res.Columns))] {
+		if r.res.Columns[i].Note == noRoom {
+			continue // it isn't kept
+		}
 		if f := Plain(h); f != "" {
 			if seen[f] {
 				r.add(finding(r.res.HeadingRow, i, strings.TrimSpace(h), "heading-twice", "heading", strings.TrimSpace(h)))

@@ -317,6 +317,9 @@ func TestColumnsByValue(t *testing.T) {
 	for _, said := range []map[int]Role{nil, {1: None}} {
 		r := Read(table(far, "Dube"+strings.Repeat("|v", 300)+"|n@kq.example"), Options{Roles: said})
 		last := MaxColumns - 2 + len(said)
+		if n := len(r.Findings); n != last { // too many columns, and of those that are read one heading again and again
+			t.Errorf("%d findings with %v said", n, said)
+		}
 		if len(r.Columns) != 302 || r.Columns[301].Role != Address || r.Students[0].Address != "n@kq.example" || r.Columns[last].Role != Extra || r.Columns[last+1] != (Column{Role: None, Note: "no-room"}) {
 			t.Errorf("%+v, %+v, %+v", r.Columns[301], r.Columns[last], r.Columns[last+1])
 		}

@@ -51,9 +51,15 @@ const keep = () =>
     <label
       >{{ t('class.period') }}<Input v-model:value="typed.period" size="small" :maxlength="20" data-field="period"
     /></label>
-    <Button size="small" type="primary" html-type="submit" :loading="busy" data-act="keep-class">{{
-      t('class.keep')
-    }}</Button>
+    <Button
+      size="small"
+      type="primary"
+      html-type="submit"
+      :loading="busy"
+      :disabled="!typed.name.trim()"
+      data-act="keep-class"
+      >{{ t('class.keep') }}</Button
+    >
     <button type="button" class="link" @click="emit('close')">{{ t('act.cancel') }}</button>
     <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
     <p class="quiet">{{ t('class.called-help') }}</p>
