@@ -22,10 +22,9 @@ const { data: cls, error } = useQuery({
   queryKey: computed(() => ['class', classId.value]),
   queryFn: () => data(api.GET('/classes/{classId}', { params: { path: { classId: classId.value } } })),
 })
-provideClass(cls, classId)
+const { mayPack } = provideClass(cls, classId)
 const gone = computed(() => error.value instanceof ProblemError && error.value.status === 404)
 const naming = ref(false) // what it is called is changed
-const mayPack = computed(() => cls.value?.my === 'owner' || cls.value?.my === 'teacher')
 const staffing = ref(false) // who is on its staff is looked at
 const office = computed(() => cls.value?.my === 'office')
 const pages = computed(() =>

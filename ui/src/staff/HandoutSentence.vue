@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { Input, Modal, Popover, Radio, RadioGroup, Textarea } from 'ant-design-vue'
 import { useQueries, useQueryClient } from '@tanstack/vue-query'
-import { computed, nextTick, useTemplateRef, watch } from 'vue'
+import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRouter } from 'vue-router'
 import { api, data, type Of } from '@/api/client'
@@ -83,8 +83,6 @@ const levelsThere = computed(() =>
     h.value?.by || 'level',
   ),
 )
-const editor = useTemplateRef<HTMLElement>('nameEditor')
-watch(open, (o) => o === 'name' && nextTick(() => editor.value?.querySelector('input')?.focus()))
 
 function throwAway() {
   Modal.confirm({
@@ -314,7 +312,7 @@ const passings = computed(() => {
         {{ t('own.alike') }}
       </button>
     </p>
-    <div v-if="open === 'name'" ref="nameEditor" class="pop">
+    <div v-if="open === 'name'" v-focus class="pop">
       <PatternField v-model="name" :columns="columns" />
       <p v-if="problems.name" class="bad" role="alert">{{ problems.name }}</p>
       <p class="quiet example">

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { Button, Input } from 'ant-design-vue'
 import { useQueryClient } from '@tanstack/vue-query'
-import { onMounted, ref, useTemplateRef } from 'vue'
+import { ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRouter } from 'vue-router'
 import { api, data, type Of } from '@/api/client'
@@ -17,9 +17,6 @@ const period = ref('')
 const code = ref('')
 const ofStaff = ref(false)
 const { busy, problem, act } = useActing()
-
-const first = useTemplateRef<{ focus(): void }>('first')
-onMounted(() => first.value?.focus())
 
 async function done(c: Of<'Class'>) {
   await queries.invalidateQueries({ queryKey: ['classes'] })
@@ -50,8 +47,8 @@ const hang = () =>
     <label for="class-name">{{ t('class.name') }}</label>
     <Input
       id="class-name"
-      ref="first"
       v-model:value="name"
+      v-focus
       size="small"
       :placeholder="t('class.name-example')"
       :maxlength="120"

@@ -11,15 +11,17 @@ type TheClass = {
 }
 const key: InjectionKey<TheClass> = Symbol('class')
 
-/** Says whose page this is to everything on it. */
+/** Says whose page this is to everything on it, and to the page itself. */
 export function provideClass(cls: Ref<Of<'Class'> | undefined>, classId: ComputedRef<string>) {
   const my = computed(() => cls.value?.my)
-  provide(key, {
+  const the: TheClass = {
     cls,
     classId,
     mayPack: computed(() => my.value === 'owner' || my.value === 'teacher'),
     mayLook: computed(() => !!my.value && my.value !== 'office'),
-  })
+  }
+  provide(key, the)
+  return the
 }
 
 /** The class whose page this is, and what may be done there. */

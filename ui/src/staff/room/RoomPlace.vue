@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { Button, Checkbox, Input } from 'ant-design-vue'
-import { computed, nextTick, onMounted, ref, useTemplateRef } from 'vue'
+import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import type { Of } from '@/api/client'
 import { useFieldName } from '@/parts/fieldName'
@@ -32,8 +32,6 @@ const { cls } = useClass()
 const usual = cls.value?.teams.length ? 'team' : (props.columns.find((c) => c.startsWith('extra:')) ?? 'team')
 const teams = ref(props.place?.teams || usual)
 const under = ref(props.place?.under ?? '')
-const box = useTemplateRef<HTMLElement>('box')
-onMounted(() => nextTick(() => box.value?.querySelector('input')?.focus()))
 
 const fixed = computed(() => props.place?.needed ?? false)
 const whoms = computed(() =>
@@ -94,7 +92,7 @@ function done() {
 </script>
 
 <template>
-  <form ref="box" class="place" data-form="place" @submit.prevent="done" @keydown.esc.stop="$emit('close')">
+  <form v-focus class="place" data-form="place" @submit.prevent="done" @keydown.esc.stop="$emit('close')">
     <label>
       <span>{{ t('place.name') }}</span>
       <Input v-model:value="name" size="small" :maxlength="120" :aria-label="t('place.name')" />
