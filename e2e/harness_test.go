@@ -184,7 +184,7 @@ func (s *server) visit(t testing.TB, allow string) *person {
 	if err != nil {
 		t.Fatal(err)
 	}
-	p := &person{t: t, s: s, page: page.Timeout(90 * time.Second)}
+	p := &person{t: t, s: s, page: page.Timeout(5 * time.Minute)} // each step has a limit of its own
 	if allow != "" {
 		p.allow = regexp.MustCompile(allow)
 	}
