@@ -84,7 +84,10 @@ func (s *snapshot) namesFor(ctx context.Context, st *store.Store, h store.Handou
 	fresh := names{}
 	asked := map[string]string{} // name → its ending
 	for _, w := range s.subjectBeside(h, func(packing.Key) []string { return nil }).Own(s.room) {
-		if w.Key.What.ID == h.ID && s.packed[w.Key] != w.Name {
+		if w.Key.What.ID != h.ID {
+			continue
+		}
+		if e := s.entries[w.Key]; s.packed[w.Key] != w.Name || e != nil && s.state(e).Place == cupboard.InBin {
 			fresh.give(h.ID, w)
 			asked[w.Name] = ""
 			if w.Kind == packing.File {
@@ -121,6 +124,23 @@ func (s *snapshot) namesFor(ctx context.Context, st *store.Store, h store.Handou
 		each = mostNumbered
 	}
 	return n, nil
+}
+
+// nameAnew forgets what a handout's thing in the bin is called where a thing of another has
+// taken its name meanwhile: it has another when it comes back.
+func (s *snapshot) nameAnew() {
+	for k, name := range s.packed {
+		e := s.entries[k]
+		if s.state(e).Place != cupboard.InBin {
+			continue
+		}
+		for _, folder := range append(slices.Collect(maps.Keys(e.Pointers)), e.Spot) {
+			if slices.ContainsFunc(s.names().but(k.What.ID, folder), func(there string) bool { return naming.Fold(there) == naming.Fold(name) }) {
+				delete(s.packed, k)
+				break
+			}
+		}
+	}
 }
 
 // underWay are the keys of what is being packed now.

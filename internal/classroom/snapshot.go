@@ -93,6 +93,7 @@ func (c *house) snapshotFor(ctx context.Context, st *store.Store, book *bookInde
 			return nil, err
 		}
 		s.names = func() names { return there }
+		s.nameAnew()
 	}
 	return s, nil
 }
@@ -141,6 +142,9 @@ func (c *house) snapshotOf(ctx context.Context, st *store.Store, cl Class, m *ma
 	}
 	s.coming, err = st.Coming(ctx, cl.ID)
 	s.names = sync.OnceValue(s.namesThere)
+	if err == nil {
+		s.nameAnew()
+	}
 	return s, err
 }
 

@@ -118,11 +118,17 @@ func (c *Packing) GiveBack(ctx context.Context, by, class, handout string) error
 			return nil, &Invalid{"handout", "not-withdrawn", nil}
 		}
 		run.Title, run.HandoutID = h.Title, h.ID
+		anew := map[packing.Key]string{} // what is called otherwise when it is back
+		for _, w := range s.subject(h).Own(s.room) {
+			if _, keeps := s.packed[w.Key]; !keeps && w.Problem == nil {
+				anew[w.Key] = w.Name
+			}
+		}
 		var steps []packing.Step
 		for k, e := range s.entries {
 			if k.What.Purpose == packing.Copy && k.What.ID == handout && s.state(e).Place == cupboard.InBin { // or on its way there
 				step := s.discarding(e)
-				step.Act, step.Change = packing.Restore, &packing.Change{}
+				step.Act, step.Change = packing.Restore, &packing.Change{Rename: anew[k]}
 				steps = append(steps, step)
 			}
 		}

@@ -228,7 +228,7 @@ func (j *job) alter(ctx context.Context, st store.Step) error {
 	in := ""
 	switch st.Act {
 	case packing.Rename:
-		err = j.rename(ctx, st, e)
+		err = j.rename(ctx, j.stepKey(st), st, e)
 	case packing.Move:
 		if in, err = j.folder(ctx, st.Wanted); err == nil {
 			err = j.cup.Move(ctx, j.owner, j.stepKey(st), e.Thing, in)
@@ -239,6 +239,9 @@ func (j *job) alter(ctx context.Context, st store.Step) error {
 		}
 		if err = j.unless(ctx, e, cupboard.Lies, j.cup.Restore(ctx, j.owner, j.stepKey(st), e.Thing)); err == nil {
 			err = j.withPointers(ctx, st, e, j.cup.Restore)
+		}
+		if err == nil && st.Change.Rename != "" { // its name is another's by now
+			err = j.rename(ctx, j.stepKey(st)+"/name", st, e)
 		}
 	case packing.Discard:
 		if w, _ := store.BoundBy(st.Act); e.Bound != w {
@@ -343,12 +346,12 @@ func (j *job) withPointers(ctx context.Context, st store.Step, e store.Entry, do
 	return nil
 }
 
-func (j *job) rename(ctx context.Context, st store.Step, e store.Entry) error {
-	if err := j.cup.Rename(ctx, j.owner, j.stepKey(st), e.Thing, st.Change.Rename); err != nil {
+func (j *job) rename(ctx context.Context, key string, st store.Step, e store.Entry) error {
+	if err := j.cup.Rename(ctx, j.owner, key, e.Thing, st.Change.Rename); err != nil {
 		return err
 	}
 	for folder, pointer := range e.Pointers {
-		if err := j.cup.Rename(ctx, j.owner, j.stepKey(st)+"/"+folder, pointer, st.Change.Rename); err != nil && !errors.Is(err, cupboard.ErrNotFound) {
+		if err := j.cup.Rename(ctx, j.owner, key+"/"+folder, pointer, st.Change.Rename); err != nil && !errors.Is(err, cupboard.ErrNotFound) {
 			return err
 		}
 	}

@@ -539,3 +539,74 @@ func btoi(b bool) int {
 	}
 	return 0
 }
+
+// What comes back from the bin isn't called as what took its name meanwhile: of a withdrawn
+// handout, and of a single copy; the others keep their names.
+func TestBackBesideAnother(t *testing.T) {
+	for _, w := range []handout.WayName{handout.EachName, handout.ForAllName} {
+		a, c := wayClass(t)
+		first := hand(t, a, c, classroom.HandoutChange{Way: way(w)}, "Log")
+		second := hand(t, a, c, classroom.HandoutChange{Way: way(w)}, "Log")
+		apptest.Pack(t, a, c, &first)
+		before := inSatchel(t, a, c, 0)
+		look, err := a.Rooms.LookWithdraw(ctx, c.ID, first.ID)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if _, err := a.Rooms.Withdraw(ctx, "oduya", c.ID, first.ID, false, look.Digest()); err != nil {
+			t.Fatal(err)
+		}
+		settleAll(t, a)
+		apptest.Pack(t, a, c, &second)
+		if got := inSatchel(t, a, c, 0); got != before {
+			t.Errorf("%s: another is called %s, its name was free: %s", w, got, before)
+		}
+		if err := a.Rooms.GiveBack(ctx, "oduya", c.ID, first.ID); err != nil {
+			t.Fatal(err)
+		}
+		settleAll(t, a)
+		numbered := strings.Replace(before, ".md", " (2).md", 1)
+		for i := range 5 {
+			want := strings.ReplaceAll(numbered+", "+before, "Family0", fmt.Sprint("Family", i))
+			if got := inSatchel(t, a, c, i); got != want {
+				t.Errorf("%s: satchel %d holds %s, want %s", w, i, got, want)
+			}
+		}
+		nothingLeft(t, a, c, first, 0)
+		nothingLeft(t, a, c, second, 0)
+	}
+}
+
+func TestSingleBackBesideAnother(t *testing.T) {
+	a, c := wayClass(t)
+	first := hand(t, a, c, classroom.HandoutChange{}, "Log")
+	apptest.Pack(t, a, c, &first)
+	key := handout.CopyKey(c.ID, first.ID, 1, packing.Whom{Row: rowOf(c, 0)})
+	e, err := a.Store.EntryByKey(ctx, key)
+	if err != nil {
+		t.Fatal(err)
+	}
+	before := inSatchel(t, a, c, 0)
+	if err := a.Cup.Bin(ctx, "oduya", store.NewID(), e.Thing, 0); err != nil {
+		t.Fatal(err)
+	}
+	apptest.Look(t, a)
+	second := hand(t, a, c, classroom.HandoutChange{}, "Log")
+	apptest.Pack(t, a, c, &second)
+	list, err := a.Rooms.HandoutList(ctx, c.ID, first)
+	if err != nil {
+		t.Fatal(err)
+	}
+	part := classroom.Part{Seen: list.Digest()}
+	part.Back = []string{key.String()}
+	run, err := a.Rooms.Pack(ctx, "oduya", c.ID, first.ID, part)
+	if err != nil {
+		t.Fatal(err)
+	}
+	apptest.Wait(t, a, run.ID)
+	if got, want := inSatchel(t, a, c, 0), strings.Replace(before, ".md", " (2).md", 1)+", "+before; got != want {
+		t.Errorf("the satchel holds %s, want %s", got, want)
+	}
+	nothingLeft(t, a, c, first, 0)
+	nothingLeft(t, a, c, second, 0)
+}

@@ -373,7 +373,7 @@ func (s *Store) FinishChange(ctx context.Context, st Step, e Entry, putIn string
 	case packing.Renew:
 		set, seen, args = `given_version = $7, given_sha = $9, renewed_at = $5`, `name = name`, []any{e.Given, e.GivenSHA}
 	case packing.Restore:
-		set, seen, args = `bound = case bound when 'lies' then '' else bound end`, `place = $7`, []any{string(cupboard.Lies)}
+		set, seen, args = `bound = case bound when 'lies' then '' else bound end, name = coalesce(nullif($9, ''), name)`, `place = $7, name = coalesce(nullif($9, ''), name)`, []any{string(cupboard.Lies), st.Change.Rename}
 	case packing.Discard:
 		set, seen, args = fmt.Sprintf(`bound = case bound when 'bin' then '' else bound end, ended_at = case when %t then $5::timestamptz end`, st.Change.Ends), `place = $7`, []any{string(cupboard.InBin)}
 	case packing.HandOver:

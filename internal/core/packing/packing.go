@@ -294,6 +294,9 @@ func judge(w Wanted, a Actual, actual map[Key]Actual) Line {
 	switch {
 	case a.State == InBin:
 		line.fix(&Reason{Code: "in-bin"}, BringBack, MakeAnew, LeaveOut)
+		if a.Name == a.LastName && w.Name != a.Name { // once it is back
+			line.Change = &Change{Rename: w.Name, From: a.Name}
+		}
 	case a.State == Gone:
 		line.fix(&Reason{Code: "gone"}, MakeAnew, LeaveOut)
 	case a.State == Unseen:

@@ -1,6 +1,7 @@
 package packing
 
 import (
+	"cmp"
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
@@ -67,14 +68,14 @@ func (l List) Steps(part Part) []Step {
 		case line.Section == ToPack, line.Section == ToChange && changes[line.Step.String()]:
 			st.State = Waiting
 		case line.Section == NeedsFixing && st.Act != None:
-			st.State, st.Reason = Stuck, line.Reason
+			st.State, st.Reason, st.Change = Stuck, line.Reason, nil
 			switch {
 			case slices.Contains(line.Remedies, MakeAnew) && anew[w.Key.String()], line.Step.Act == Make && remade[w.Parent]:
 				remade[w.Key] = true
 				st.State, st.Reason = Waiting, nil
 			case slices.Contains(line.Remedies, BringBack) && back[w.Key.String()]:
 				st.State, st.Reason = Waiting, nil
-				st.Act, st.Change = Restore, &Change{}
+				st.Act, st.Change = Restore, cmp.Or(line.Change, &Change{})
 				st.Generation--
 			}
 		default:
