@@ -26,7 +26,7 @@ var own struct {
 	count  int
 }
 
-// New makes an empty database and returns its address; it goes with the test.
+// New makes an empty database and returns its address; it goes with the server.
 func New(t testing.TB) string {
 	t.Helper()
 	return from(t, server(t), "template1")
@@ -40,7 +40,7 @@ var templates struct {
 }
 
 // From makes a copy of a database that prepare fills the first time it is asked
-// for; prepare must leave no connection to it. The copy goes with the test.
+// for; prepare must leave no connection to it. The copy goes with the server.
 func From(t testing.TB, name string, prepare func(url string)) string {
 	t.Helper()
 	base := server(t)
@@ -72,7 +72,8 @@ func create(t testing.TB, base, name, template string) *sql.DB {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := db.Exec("create database " + name + " template " + template); err != nil {
+	// Copying files costs a tenth of writing pages, where the server doesn't wait for the disk.
+	if _, err := db.Exec("create database " + name + " template " + template + " strategy file_copy"); err != nil {
 		t.Fatal(err)
 	}
 	return db
@@ -93,7 +94,9 @@ func from(t testing.TB, base, template string) string {
 	name := fmt.Sprintf("t%d_%d", os.Getpid(), time.Now().UnixNano())
 	db := create(t, base, name, template)
 	t.Cleanup(func() {
-		if _, err := db.Exec("drop database " + name + " with (force)"); err != nil {
+		// It goes with the server: files that are made where others were just deleted cost ten
+		// times as much.
+		if _, err := db.Exec("select pg_terminate_backend(pid) from pg_stat_activity where datname = $1", name); err != nil {
 			t.Error(err)
 		}
 		db.Close()
