@@ -75,7 +75,7 @@ ui/node_modules/.ready: ui/package-lock.json
 packages-run:
 	@scripts/packages postgresql
 packages-test:
-	@scripts/packages postgresql chromium libreoffice-calc libreoffice-writer python3 unzip unicode-data
+	@scripts/packages postgresql chromium-headless-shell libreoffice-calc libreoffice-writer python3 unzip unicode-data
 
 clean:
 	rm -rf bin ui/dist/assets ui/dist/index.html

@@ -47,7 +47,7 @@ func run(m *testing.M) int {
 		fmt.Fprintf(os.Stderr, "building the program: %v\n%s", err, out)
 		return 1
 	}
-	l := launcher.New().Bin("/usr/bin/chromium").Leakless(false).NoSandbox(true).Headless(true)
+	l := launcher.New().Bin("/usr/bin/chromium-headless-shell").Leakless(false).NoSandbox(true).Headless(true)
 	for _, f := range []string{"disable-gpu", "disable-quic", "no-first-run", "disable-background-networking", "disable-component-update", "disable-sync", "disable-dev-shm-usage"} {
 		l = l.Set(flags.Flag(f))
 	}
