@@ -95,6 +95,8 @@ func run(t *testing.T, fresh func(t *testing.T) Stage) {
 		{"copies are independent", copies},
 		{"contents of any size come back", contents},
 		{"what is in a folder weighs", weights},
+		{"what is refused or has ended takes no place", noPlaceTaken},
+		{"what comes again while it is dropped is kept", keptWhileDropped},
 		{"versions and conflicts", versions},
 		{"pointers give no access", pointers},
 		{"states", states},
@@ -486,6 +488,60 @@ func weights(t *testing.T, r *room) {
 	}
 	if n, err := r.Weight(r.ctx, "oduya", f.ID); err != nil || n != 0 {
 		t.Errorf("nothing lies in a file: %d, %v", n, err)
+	}
+}
+
+func noPlaceTaken(t *testing.T, r *room) {
+	large := strings.Repeat("salt and kelp ", 50_000) // more than goes in one piece
+	f := r.file("oduya", "", "log.md", "one")
+	g := r.file("oduya", "", "chart.md", large)
+	r.file("oduya", "", "same.md", "one")
+	kept := func(what string, want int) {
+		t.Helper()
+		if n, err := r.Kept(r.ctx); err != nil || n != int64(want) {
+			t.Errorf("%s: %d bytes are kept, %v, want %d", what, n, err, want)
+		}
+	}
+	kept("each content once", 3+len(large))
+	var conflict *cupboard.Conflict
+	if _, err := r.Write(r.ctx, "oduya", r.key(), f.ID, 7, strings.NewReader(large+"!")); !errors.As(err, &conflict) {
+		t.Fatal(err)
+	}
+	if _, err := r.AddFile(r.ctx, "stranger", r.key(), cupboard.NewThing{Name: "own.md"}, strings.NewReader("not kept")); err == nil {
+		t.Fatal("somebody unknown adds a file")
+	}
+	kept("what was refused", 3+len(large))
+	r.ok(r.Remove(r.ctx, "oduya", r.key(), f.ID))
+	r.ok(r.Remove(r.ctx, "oduya", r.key(), g.ID))
+	r.ok(r.Stage.Forget(r.ctx))
+	kept("what has ended", 3)
+	again := r.file("oduya", "", "again.md", large)
+	if got := r.text("oduya", again.ID, 1); got != large {
+		t.Errorf("what was dropped and came again reads as %d bytes", len(got))
+	}
+}
+
+func keptWhileDropped(t *testing.T, r *room) {
+	f := r.file("oduya", "", "log.md", "one")
+	for i := range 100 {
+		text := fmt.Sprint("the same ", i)
+		old := r.file("oduya", "", "old.md", text)
+		r.ok(r.Remove(r.ctx, "oduya", r.key(), old.ID))
+		var both sync.WaitGroup
+		both.Go(func() {
+			if err := r.Stage.Forget(r.ctx); err != nil {
+				t.Error(err)
+			}
+		})
+		both.Go(func() {
+			if v, err := r.Write(r.ctx, "oduya", fmt.Sprint("w", i), f.ID, i+1, strings.NewReader(text)); err != nil || v.Number != i+2 {
+				t.Errorf("written as %d, %v", v.Number, err)
+			}
+		})
+		both.Wait()
+		if got := r.text("oduya", f.ID, 0); got != text {
+			t.Fatalf("%d: reads as %q", i, got)
+		}
 	}
 }
 

@@ -112,9 +112,9 @@ func (s *Standin) Binned(ctx context.Context, as string) ([]cupboard.Binned, err
 	})
 }
 
-// Forget ends what lay in the bin for its whole term, and drops what the feed
-// needn't know any more.
+// Forget ends what lay in the bin for its whole term, drops the contents of what has ended, and
+// what the feed needn't know any more.
 func (s *Standin) Forget(ctx context.Context) error {
 	_, err := s.db.ExecContext(ctx, `delete from standin.things t using standin.things b where b.bin_until <= $1 and (t.id = b.id or t.above @> array[b.id])`, s.now())
-	return errors.Join(err, s.forgetChanges(ctx))
+	return errors.Join(err, s.dropContents(ctx), s.forgetChanges(ctx))
 }

@@ -18,52 +18,67 @@ import (
 
 const chunkSize = 256 << 10
 
-// keep stores a content once and returns its SHA-256 and size. It is spooled
-// to a file on the way, since its name is known only at its end; small ones
-// stay in memory.
-func (s *Standin) keep(ctx context.Context, r io.Reader) (sha []byte, size int64, err error) {
+// A content came in, and isn't kept yet: its name, its SHA-256, is known only at its end, so it
+// waits in a file; small ones stay in memory.
+type content struct {
+	sha  []byte
+	size int64
+	head []byte
+	rest *os.File
+}
+
+// take takes a content in; it is closed when it is kept, or refused.
+func take(r io.Reader) (c *content, err error) {
 	hash := sha256.New()
+	r = io.TeeReader(r, hash)
 	head := make([]byte, chunkSize)
-	n, err := io.ReadFull(io.TeeReader(r, hash), head)
-	var spool io.Reader = bytes.NewReader(head[:n])
-	size = int64(n)
+	n, err := io.ReadFull(r, head)
+	c = &content{head: head[:n], size: int64(n)}
 	switch {
 	case errors.Is(err, io.EOF), errors.Is(err, io.ErrUnexpectedEOF):
 	case err != nil:
-		return nil, 0, err
+		return nil, err
 	default:
-		f, err := os.CreateTemp("", "jollysatchel-*")
+		if c.rest, err = os.CreateTemp("", "jollysatchel-*"); err != nil {
+			return nil, err
+		}
+		more, err := io.Copy(c.rest, r)
 		if err != nil {
-			return nil, 0, err
+			c.close()
+			return nil, err
 		}
-		defer os.Remove(f.Name())
-		defer f.Close()
-		rest, err := io.Copy(f, io.TeeReader(r, hash))
-		if err != nil {
-			return nil, 0, err
-		}
-		if _, err := f.Seek(0, io.SeekStart); err != nil {
-			return nil, 0, err
-		}
-		spool, size = io.MultiReader(spool, f), size+rest
+		c.size += more
 	}
-	sha = hash.Sum(nil)
-	return sha, size, s.tx(ctx, func(tx *sqlx.Tx) error { return store(ctx, tx, sha, size, spool) })
+	c.sha = hash.Sum(nil)
+	return c, nil
 }
 
-func store(ctx context.Context, tx *sqlx.Tx, sha []byte, size int64, r io.Reader) error {
-	res, err := tx.ExecContext(ctx, `insert into standin.contents (sha, size) values ($1, $2) on conflict do nothing`, sha, size)
-	if err != nil {
+func (c *content) close() {
+	if c.rest != nil {
+		c.rest.Close()
+		os.Remove(c.rest.Name())
+	}
+}
+
+// keep stores a content once, with what has it: where that is refused, nothing is kept.
+func (c *content) keep(ctx context.Context, tx *sqlx.Tx) error {
+	var fresh bool
+	// One that is there is held, so that it isn't dropped as nobody's until this ends.
+	if err := tx.GetContext(ctx, &fresh, `insert into standin.contents (sha, size) values ($1, $2) on conflict (sha) do update set size = excluded.size returning xmax = 0`, c.sha, c.size); err != nil || !fresh {
 		return err
 	}
-	if fresh, _ := res.RowsAffected(); fresh == 0 {
-		return nil
+	r := io.Reader(bytes.NewReader(c.head))
+	if c.rest != nil {
+		if _, err := c.rest.Seek(0, io.SeekStart); err != nil {
+			return err
+		}
+		r = io.MultiReader(r, c.rest)
 	}
 	buf := make([]byte, chunkSize)
 	for i := 0; ; i++ {
 		n, err := io.ReadFull(r, buf)
 		if n > 0 {
-			if _, err := tx.ExecContext(ctx, `insert into standin.chunks (sha, n, bytes) values ($1, $2, $3)`, sha, i, buf[:n]); err != nil {
+			if _, err := tx.ExecContext(ctx, `insert into standin.chunks (sha, n, bytes) values ($1, $2, $3)`, c.sha, i, buf[:n]); err != nil {
 				return err
 			}
 		}
@@ -71,6 +86,29 @@ func store(ctx context.Context, tx *sqlx.Tx, sha []byte, size int64, r io.Reader
 			return nil
 		}
 		if err != nil {
+			return err
+		}
+	}
+}
+
+// droppedAtOnce is how many contents are dropped in one transaction.
+const droppedAtOnce = 200
+
+// dropContents drops the contents that nothing has any more.
+func (s *Standin) dropContents(ctx context.Context) error {
+	for {
+		var held [][]byte
+		err := s.tx(ctx, func(tx *sqlx.Tx) error {
+			// First held, then looked at again: somebody may be taking one in this moment.
+			if err := tx.SelectContext(ctx, &held, `select sha from standin.contents c where not exists (select 1 from standin.versions v where v.sha = c.sha) limit $1 for update skip locked`, droppedAtOnce); err != nil {
+				return err
+			}
+			_, err := tx.ExecContext(ctx, `with nobodys as (select c.sha from standin.contents c where c.sha = any($1) and not exists (select 1 from standin.versions v where v.sha = c.sha)),
+				d as (delete from standin.chunks where sha in (select sha from nobodys))
+				delete from standin.contents where sha in (select sha from nobodys)`, held)
+			return err
+		})
+		if err != nil || len(held) < droppedAtOnce {
 			return err
 		}
 	}
@@ -153,11 +191,12 @@ func (s *Standin) Write(ctx context.Context, as, key, id string, base int, r io.
 		if _, _, err := s.seen(ctx, s.db, as, id, access.Edit); err != nil {
 			return cupboard.Version{}, err
 		}
-		sha, size, err := s.keep(ctx, r)
+		c, err := take(r)
 		if err != nil {
 			return cupboard.Version{}, err
 		}
-		return s.write(ctx, as, key, id, base, sha, size)
+		defer c.close()
+		return s.write(ctx, as, key, id, base, c.sha, c.size, c.keep)
 	})
 }
 
@@ -175,12 +214,15 @@ func (s *Standin) Renew(ctx context.Context, as, key, id string, base int, sourc
 		if err != nil {
 			return cupboard.Version{}, err
 		}
-		return s.write(ctx, as, key, id, base, from.SHA, from.Size)
+		return s.write(ctx, as, key, id, base, from.SHA, from.Size, kept)
 	})
 }
 
-// write adds a version with a content that is kept, unless somebody wrote since base.
-func (s *Standin) write(ctx context.Context, as, key, id string, base int, sha []byte, size int64) (cupboard.Version, error) {
+// kept is for a content that is there.
+func kept(context.Context, *sqlx.Tx) error { return nil }
+
+// write adds a version with a content, which keep keeps, unless somebody wrote since base.
+func (s *Standin) write(ctx context.Context, as, key, id string, base int, sha []byte, size int64, keep func(context.Context, *sqlx.Tx) error) (cupboard.Version, error) {
 	var v versionRow
 	err := s.tx(ctx, func(tx *sqlx.Tx) error {
 		var now struct {
@@ -202,6 +244,9 @@ func (s *Standin) write(ctx context.Context, as, key, id string, base int, sha [
 		}
 		if now.Version != base {
 			return s.conflict(ctx, tx, id, now.Version)
+		}
+		if err := keep(ctx, tx); err != nil {
+			return err
 		}
 		v = versionRow{N: base + 1, SHA: sha, Size: size, At: s.now(), By: as}
 		if _, err := tx.ExecContext(ctx, `insert into standin.versions (thing, n, sha, size, at, by) values ($1, $2, $3, $4, $5, $6)`, id, v.N, sha, size, v.At, as); err != nil {

@@ -12,6 +12,7 @@ import (
 	"github.com/google/uuid"
 	"github.com/jackc/pgerrcode"
 	"github.com/jackc/pgx/v5/pgconn"
+	"github.com/jmoiron/sqlx"
 
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/cupboard"
@@ -27,13 +28,14 @@ func (s *Standin) make(ctx context.Context, as, key string, fresh func() (row, e
 		if err != nil {
 			return cupboard.Thing{}, err
 		}
-		return s.insert(ctx, as, key, r)
+		return s.insert(ctx, as, key, r, kept)
 	})
 }
 
 // insert makes a thing with its key in one statement, so that of two simultaneous
-// requests with one key the second fails whole and is given the first's answer.
-func (s *Standin) insert(ctx context.Context, as, key string, r row) (cupboard.Thing, error) {
+// requests with one key the second fails whole and is given the first's answer. keep keeps
+// the content with it.
+func (s *Standin) insert(ctx context.Context, as, key string, r row, keep func(context.Context, *sqlx.Tx) error) (cupboard.Thing, error) {
 	var above []row
 	if r.Parent.Valid {
 		var err error
@@ -47,7 +49,11 @@ func (s *Standin) insert(ctx context.Context, as, key string, r row) (cupboard.T
 	if string(r.Grants) != "{}" && keeper(chain) != as {
 		return cupboard.Thing{}, cupboard.ErrNoRight
 	}
-	err := s.db.GetContext(ctx, &chain[0].Grants, `
+	err := s.tx(ctx, func(tx *sqlx.Tx) error {
+		if err := keep(ctx, tx); err != nil {
+			return err
+		}
+		return tx.GetContext(ctx, &chain[0].Grants, `
 		with f as (select above || id as above from standin.things where id = $5 for share),
 		t as (insert into standin.things (id, link, kind, name, parent, owner, grants, stands_alone, target, media_type, version, size, sha, made_at, changed_at, changed_by, above)
 			values ($1, $2, $3, $4, $5, $6, (select coalesce(jsonb_object_agg(g.key, g.value), '{}') from jsonb_each($7::jsonb) g
@@ -56,7 +62,8 @@ func (s *Standin) insert(ctx context.Context, as, key string, r row) (cupboard.T
 		v as (insert into standin.versions (thing, n, sha, size, at, by) select $1, $11, $13, $12, $14, $6 where $3 = 'file'),
 		a as (insert into standin.answers (key, thing, version, account) values ($15, $1, $11, $6))
 		select grants from t`,
-		r.ID, r.Link, r.Kind, r.Name, r.Parent, r.Owner, r.Grants, r.StandsAlone, r.Target, r.MediaType, r.Version, r.Size, r.SHA, r.MadeAt, key, s.strange())
+			r.ID, r.Link, r.Kind, r.Name, r.Parent, r.Owner, r.Grants, r.StandsAlone, r.Target, r.MediaType, r.Version, r.Size, r.SHA, r.MadeAt, key, s.strange())
+	})
 	var pg *pgconn.PgError
 	if errors.As(err, &pg) {
 		switch {
@@ -160,20 +167,27 @@ func (s *Standin) source(ctx context.Context, as string, source cupboard.Source)
 }
 
 // AddFile implements cupboard.Writer.
-func (s *Standin) AddFile(ctx context.Context, as, key string, f cupboard.NewThing, content io.Reader) (cupboard.Thing, error) {
-	return s.make(ctx, as, key, func() (row, error) {
+func (s *Standin) AddFile(ctx context.Context, as, key string, f cupboard.NewThing, from io.Reader) (cupboard.Thing, error) {
+	return suffer(ctx, s.weather, func() (cupboard.Thing, error) {
+		if t, ok, err := s.made(ctx, as, key); ok || err != nil {
+			return t, err
+		}
 		if f.Parent != "" { // refused before the content is taken in
 			if _, _, err := s.seen(ctx, s.db, as, f.Parent, access.Edit); err != nil {
-				return row{}, err
+				return cupboard.Thing{}, err
 			}
 		}
-		sha, size, err := s.keep(ctx, content)
+		c, err := take(from)
 		if err != nil {
-			return row{}, err
+			return cupboard.Thing{}, err
 		}
+		defer c.close()
 		r, err := newRow(cupboard.File, f)
-		r.SHA, r.Size, r.Version = sha, size, 1
-		return r, err
+		if err != nil {
+			return cupboard.Thing{}, err
+		}
+		r.SHA, r.Size, r.Version = c.sha, c.size, 1
+		return s.insert(ctx, as, key, r, c.keep)
 	})
 }
 
