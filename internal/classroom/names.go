@@ -51,8 +51,8 @@ func (s *snapshot) namesThere() names {
 		if k.What.Purpose != packing.Copy && k.What.Purpose != packing.HandoutFolder {
 			continue
 		}
-		if place := s.state(e).Place; place == cupboard.InBin || place == cupboard.Gone {
-			continue
+		if place := s.state(e).Place; place == cupboard.Gone || place == cupboard.InBin && e.Bound != store.BoundForBin {
+			continue // on its way there it may be kept
 		}
 		n.note(k.What.ID, e.Name, e.Spot)
 		if k.Whom.Row == "" { // a student's own is pointed to among its handout's things, and meets no others
@@ -63,11 +63,12 @@ func (s *snapshot) namesThere() names {
 	return n
 }
 
-// coming notes what a run is still to make.
+// coming notes what a run is still to make, or to call otherwise.
 func (n names) coming(of []store.Coming) {
 	for _, x := range of {
-		if x.Makes && x.Handout != "" {
-			n.note(x.Handout, x.Name, append(x.Points.V, x.Folder)...)
+		k, err := packing.ParseKey(x.Key)
+		if err == nil && x.Named && (k.What.Purpose == packing.Copy || k.What.Purpose == packing.HandoutFolder) {
+			n.note(k.What.ID, x.Name, append(x.Points.V, x.Folder)...)
 		}
 	}
 }
@@ -79,8 +80,8 @@ const mostNumbered = 8
 // rename. It asks for these names, and with a number where one is there already, not for all
 // there are.
 func (s *snapshot) namesFor(ctx context.Context, st *store.Store, h store.Handout) (names, error) {
-	n := names{}
-	n.coming(s.coming)
+	n, coming := names{}, names{}
+	coming.coming(s.coming)
 	fresh := names{}
 	asked := map[string]string{} // name → its ending
 	for _, w := range s.subjectBeside(h, func(packing.Key) []string { return nil }).Own(s.room) {
@@ -105,7 +106,14 @@ func (s *snapshot) namesFor(ctx context.Context, st *store.Store, h store.Handou
 		if err != nil {
 			return nil, err
 		}
-		taken := map[string]int{} // how many of a name's are there
+		taken := map[string]int{} // how many of a name's are there, or will be
+		for folder := range fresh {
+			for _, x := range coming[folder] {
+				if of[naming.Fold(x.Name)] != "" {
+					found = append(found, x)
+				}
+			}
+		}
 		for _, x := range found {
 			if len(fresh[x.Folder]) > 0 {
 				n.note(x.Handout, x.Name, x.Folder)
@@ -129,16 +137,36 @@ func (s *snapshot) namesFor(ctx context.Context, st *store.Store, h store.Handou
 // nameAnew forgets what a handout's thing in the bin is called where a thing of another has
 // taken its name meanwhile: it has another when it comes back.
 func (s *snapshot) nameAnew() {
-	for k, name := range s.packed {
+	for k, name := range s.made.packed {
 		e := s.entries[k]
-		if s.state(e).Place != cupboard.InBin {
+		if e == nil || s.state(e).Place != cupboard.InBin {
 			continue
 		}
-		for _, folder := range append(slices.Collect(maps.Keys(e.Pointers)), e.Spot) {
-			if slices.ContainsFunc(s.names().but(k.What.ID, folder), func(there string) bool { return naming.Fold(there) == naming.Fold(name) }) {
+		for _, folder := range e.Folders() {
+			if slices.ContainsFunc(s.names().but(k.What.ID, folder.String()), func(there string) bool { return naming.Fold(there) == naming.Fold(name) }) {
+				s.repack()
 				delete(s.packed, k)
 				break
 			}
+		}
+	}
+}
+
+// repack gives a snapshot names of its own, before one is changed: what was made is shared.
+func (s *snapshot) repack() {
+	if !s.repacked {
+		s.packed, s.repacked = maps.Clone(s.packed), true
+	}
+}
+
+// nameComing takes what a run is still to make for packed as it is to be called: it has that
+// name for everybody who asks, so it keeps it while it says what the values say.
+func (s *snapshot) nameComing() {
+	for _, x := range s.coming {
+		k, err := packing.ParseKey(x.Key)
+		if err == nil && x.Named && s.entries[k] == nil && (k.What.Purpose == packing.Copy || k.What.Purpose == packing.HandoutFolder) {
+			s.repack()
+			s.packed[k] = x.Name
 		}
 	}
 }
@@ -147,7 +175,7 @@ func (s *snapshot) nameAnew() {
 func (s *snapshot) underWay() map[packing.Key]bool {
 	out := map[packing.Key]bool{}
 	for _, x := range s.coming {
-		if k, err := packing.ParseKey(x.Key); err == nil && !x.Paused {
+		if k, err := packing.ParseKey(x.Key); err == nil && x.Gives && !x.Paused {
 			out[k] = true
 		}
 	}

@@ -152,6 +152,10 @@ func (c *house) read(ctx context.Context, class string, tag Tag) (*reading, erro
 	if err != nil {
 		return nil, err
 	}
+	coming, err := c.Store.Coming(ctx, class)
+	if err != nil {
+		return nil, err
+	}
 	r := &reading{tag: tag}
 	var m *made
 	at := cl.Revision - cl.Wants // every change of the class raises both
@@ -166,7 +170,7 @@ func (c *house) read(ctx context.Context, class string, tag Tag) (*reading, erro
 		}
 		r.work.at = at
 	}
-	if r.snapshot, err = c.snapshotOf(ctx, c.Store, cl, m); err != nil {
+	if r.snapshot, err = c.snapshotOf(ctx, c.Store, cl, m, coming); err != nil {
 		return nil, err
 	}
 	r.lacks = sync.OnceValue(func() Lacking { return r.lackingBut(r.underWay()) })

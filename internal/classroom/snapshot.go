@@ -33,7 +33,9 @@ type snapshot struct {
 	letBe     map[packing.Key]bool           // left as it is on purpose, whatever became of it
 	known     record.Vocabulary              // the class's
 	letIn     map[string]map[string][]string // handout → row → rows of those let into their copies
-	coming    []store.Coming                 // what runs are still to do
+	coming    []store.Coming                 // what runs are still to do; read before what was made, so that nothing is in neither
+	packed    map[packing.Key]string         // copy, or handout's folder → the name it was packed with, or is to have
+	repacked  bool                           // it has them for itself
 	names     func() names                   // of what there is and what is coming
 }
 
@@ -55,11 +57,15 @@ func (c *house) snapshot(ctx context.Context, st *store.Store, book *bookIndex, 
 	if err != nil {
 		return nil, err
 	}
+	coming, err := st.Coming(ctx, class)
+	if err != nil {
+		return nil, err
+	}
 	m, err := madeIn(ctx, st, class)
 	if err != nil {
 		return nil, err
 	}
-	return c.snapshotOf(ctx, st, cl, m)
+	return c.snapshotOf(ctx, st, cl, m, coming)
 }
 
 // snapshotFor reads of a class what the packing list of one handout is about: of what was made,
@@ -69,6 +75,10 @@ func (c *house) snapshotFor(ctx context.Context, st *store.Store, book *bookInde
 		return c.snapshot(ctx, st, book, class)
 	}
 	cl, err := c.class(ctx, st, book, class)
+	if err != nil {
+		return nil, err
+	}
+	coming, err := st.Coming(ctx, class)
 	if err != nil {
 		return nil, err
 	}
@@ -83,7 +93,7 @@ func (c *house) snapshotFor(ctx context.Context, st *store.Store, book *bookInde
 	if m.ended, err = st.Generations(ctx, class); err != nil {
 		return nil, err
 	}
-	s, err := c.snapshotOf(ctx, st, cl, m)
+	s, err := c.snapshotOf(ctx, st, cl, m, coming)
 	if err != nil {
 		return nil, err
 	}
@@ -99,13 +109,13 @@ func (c *house) snapshotFor(ctx context.Context, st *store.Store, book *bookInde
 }
 
 // snapshotOf is a class with what was made in it.
-func (c *house) snapshotOf(ctx context.Context, st *store.Store, cl Class, m *made) (*snapshot, error) {
+func (c *house) snapshotOf(ctx context.Context, st *store.Store, cl Class, m *made, coming []store.Coming) (*snapshot, error) {
 	sets, err := st.TeamSets(ctx, cl.ID)
 	if err != nil {
 		return nil, err
 	}
 	cl.Plan.Day = or(cl.Plan.Day, c.today())
-	s := &snapshot{house: c, Class: cl, made: m, room: c.forRoom(cl, sets, m.satchels), templates: map[string]store.Template{}, known: cl.Vocabulary()}
+	s := &snapshot{house: c, Class: cl, made: m, coming: coming, packed: m.packed, room: c.forRoom(cl, sets, m.satchels), templates: map[string]store.Template{}, known: cl.Vocabulary()}
 	s.room.Satchels = s.Plan.SatchelNames(s.room)
 	if s.handouts, err = st.Handouts(ctx, cl.ID); err != nil {
 		return nil, err
@@ -140,12 +150,10 @@ func (c *house) snapshotOf(ctx context.Context, st *store.Store, cl Class, m *ma
 	if err != nil {
 		return nil, err
 	}
-	s.coming, err = st.Coming(ctx, cl.ID)
 	s.names = sync.OnceValue(s.namesThere)
-	if err == nil {
-		s.nameAnew()
-	}
-	return s, err
+	s.nameAnew()
+	s.nameComing()
+	return s, nil
 }
 
 // madeIn reads what was made in a class: outside of a transaction, which does one

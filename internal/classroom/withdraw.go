@@ -129,6 +129,7 @@ func (c *Packing) GiveBack(ctx context.Context, by, class, handout string) error
 			if k.What.Purpose == packing.Copy && k.What.ID == handout && s.state(e).Place == cupboard.InBin { // or on its way there
 				step := s.discarding(e)
 				step.Act, step.Change = packing.Restore, &packing.Change{Rename: anew[k]}
+				step.Wanted.Pointers = e.Folders()
 				steps = append(steps, step)
 			}
 		}

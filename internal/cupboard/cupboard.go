@@ -96,8 +96,8 @@ type Owner interface {
 	// People the service doesn't know are named in an *UnknownPeople error; the
 	// others are given access all the same.
 	Share(ctx context.Context, as, key, id string, grants map[string]access.Level) error
-	// SetRule changes a thing's own rule as c says; the levels of others stay. What
-	// the rules above give stays too.
+	// SetRule changes a thing's own rule as c says, in the bin too, where it holds from when
+	// the thing is back; the levels of others stay. What the rules above give stays too.
 	SetRule(ctx context.Context, as, key, id string, c RuleChange) error
 	// Close puts a mark on a thing, in the place of one it has. Rules stay as they
 	// are, and the owner of the tree may still change all; an owner within whom the

@@ -196,6 +196,18 @@ func (o *Observer) see(ctx context.Context, concerns []store.Concern, told bool)
 }
 
 func (o *Observer) seeSome(ctx context.Context, owner string, some []store.Concern, told bool) error {
+	for len(some) > 0 {
+		later, err := o.ask(ctx, owner, some, told)
+		if err != nil {
+			return err
+		}
+		some = slices.DeleteFunc(slices.Clone(some), func(c store.Concern) bool { return !later[c.Thing] })
+	}
+	return nil
+}
+
+// ask asks once, and returns those of which later was heard meanwhile.
+func (o *Observer) ask(ctx context.Context, owner string, some []store.Concern, told bool) (later map[string]bool, err error) {
 	ctx, cancel := context.WithTimeout(ctx, stepTime)
 	defer cancel()
 	things := make([]string, len(some))
@@ -204,11 +216,11 @@ func (o *Observer) seeSome(ctx context.Context, owner string, some []store.Conce
 	}
 	asking, err := o.store.Asking(ctx)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	states, err := o.cup.States(ctx, owner, things)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	return o.store.Observe(ctx, asking, some, states, told)
 }

@@ -17,6 +17,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/cupboard/standin"
@@ -398,7 +399,7 @@ func schedule(t *testing.T, seed uint64, round int) {
 				st, mate := m.class.Students[r.IntN(6)], m.class.Students[r.IntN(6)]
 				thing := copies[st.ID]
 				what, err := "", error(nil)
-				switch act := r.IntN(9); {
+				switch act := r.IntN(11); {
 				case who == "s0" && act < 5, act == 0:
 					versions, e := m.a.Cup.Versions(ctx, st.Account, thing)
 					if what, err = "writes for "+st.Account, e; e == nil {
@@ -430,6 +431,15 @@ func schedule(t *testing.T, seed uint64, round int) {
 						byHand[thing] = true
 						mu.Unlock()
 					}
+				case act == 8:
+					name := fmt.Sprint("Tide Watch ", r.IntN(1000))
+					what, err = "calls the class "+name, m.a.Rooms.ChangeClass(ctx, "oduya", m.class.ID, classroom.ClassChange{Name: &name}, classroom.ClassChange{})
+				case act == 9:
+					what = "packs another of the same document"
+					other, e := m.a.Rooms.NewHandout(ctx, "oduya", m.class.ID, m.h.Settings.Documents[0].Template)
+					if err = e; err == nil {
+						_, err = m.a.Rooms.Pack(ctx, "oduya", m.class.ID, other.ID, classroom.Part{})
+					}
 				default:
 					if what, err = "restores the copy of "+st.Account, m.a.Rooms.Restore(ctx, "oduya", store.NewID(), thing); err == nil {
 						mu.Lock()
@@ -457,6 +467,7 @@ func schedule(t *testing.T, seed uint64, round int) {
 		case now.Withdrawn() && st.Version == 1 && st.Place != cupboard.InBin:
 			h.fatal("withdrawn, and the untouched copy of %s is %s", row, st.Place)
 		case !now.Withdrawn() && st.Place != cupboard.Lies:
+			m.story(handout.CopyKey(m.class.ID, m.h.ID, 1, packing.Whom{Row: row}).String())
 			h.fatal("not withdrawn, and the copy of %s is %s", row, st.Place)
 		}
 	}
@@ -473,4 +484,44 @@ func schedule(t *testing.T, seed uint64, round int) {
 	}
 	h.asSaid()
 	h.kept()
+	m.oneOfEachName(h, byHand)
+}
+
+// story tells what runs did for some keys.
+func (m *meeting) story(keys ...string) {
+	var lines []string
+	m.must(m.a.Store.DB.Select(&lines, `select concat_ws(' ', r.started_at, r.kind, left(r.id::text, 23), r.state, right(s.key, 50), s.act, s.account, s.generation, s.state, s.reason, s.wanted ->> 'name', s.change)
+		from steps s join runs r on r.id = s.run_id where s.key = any($1) order by r.started_at, s.seq`, keys))
+	m.t.Logf("what runs did:\n%s", strings.Join(lines, "\n"))
+}
+
+// oneOfEachName checks that no satchel holds two of the class's things of one name, but for what
+// somebody brought back by hand.
+func (m *meeting) oneOfEachName(h *history, byHand map[string]bool) {
+	m.t.Helper()
+	ledger, err := m.a.Store.Ledger(ctx, m.class.ID)
+	m.must(err)
+	ours := map[string]string{} // thing → key
+	for _, e := range ledger {
+		ours[e.Thing] = e.Key.String()
+	}
+	for _, e := range ledger {
+		if e.Key.What.Purpose != packing.Satchel {
+			continue
+		}
+		inside, err := m.a.Cup.List(ctx, "oduya", e.Thing)
+		m.must(err)
+		there := map[string]string{}
+		for _, x := range inside {
+			key, name := ours[x.ID], strings.ToLower(x.Name)
+			if key == "" || byHand[x.ID] {
+				continue
+			}
+			if there[name] != "" {
+				m.story(there[name], key)
+				h.fatal("%s and %s are called %s", there[name], key, x.Name)
+			}
+			there[name] = key
+		}
+	}
 }

@@ -255,13 +255,10 @@ func (j *job) alter(ctx context.Context, st store.Step) error {
 			err = j.withPointers(ctx, st, e, func(ctx context.Context, as, key, id string) error { return j.cup.Bin(ctx, as, key, id, 0) })
 		}
 	case packing.Take:
-		if e.Bound == store.BoundBack { // nobody's rule is changed in the bin
-			return j.store.PutOff(ctx, st, shortly, false)
-		}
 		if err = j.cup.SetRule(ctx, j.owner, j.stepKey(st), e.Thing, cupboard.RuleChange{Levels: map[string]access.Level{st.Account: access.Nothing}}); err == nil {
 			e.Unpointed, err = j.unpoint(ctx, st)
 		}
-		if errors.Is(err, cupboard.ErrNotFound) { // nobody reaches it; when it is back it is looked at again
+		if errors.Is(err, cupboard.ErrNotFound) { // it has ended
 			return j.record(ctx, st, nil, packing.PassedOver, &packing.Reason{Code: "cupboard-gone"})
 		}
 	case packing.Lower:
@@ -281,11 +278,29 @@ func (j *job) alter(ctx context.Context, st store.Step) error {
 	if err != nil {
 		return j.failed(ctx, st, nil, err)
 	}
-	if err := j.store.FinishChange(ctx, st, e, in, j.now()); err != nil {
+	unsure, err := j.store.FinishChange(ctx, st, e, in, j.now())
+	if err != nil {
 		return err
 	}
 	j.tidings()
+	if unsure {
+		return j.lookAgain(ctx, e.Thing)
+	}
 	return nil
+}
+
+// lookAgain asks how a thing stands, where somebody was told of it while it was changed.
+func (j *job) lookAgain(ctx context.Context, thing string) error {
+	asking, err := j.store.Asking(ctx)
+	if err != nil {
+		return err
+	}
+	states, err := j.cup.States(ctx, j.owner, []string{thing})
+	if err != nil {
+		return err
+	}
+	_, err = j.store.Observe(ctx, asking, []store.Concern{{Thing: thing, Class: j.run.ClassID, Owner: j.owner}}, states, false)
+	return err
 }
 
 // keepBegun leaves a thing where it is that somebody wrote in since it was looked at.

@@ -58,6 +58,20 @@ func BoundBy(act packing.Act) (b Bound, ok bool) {
 	return BoundNowhere, false
 }
 
+// Folders are where it lies, and where it is pointed to from.
+func (e Entry) Folders() []packing.Key {
+	var out []packing.Key
+	for at := range e.Pointers {
+		if k, err := packing.ParseKey(at); err == nil {
+			out = append(out, k)
+		}
+	}
+	if k, err := packing.ParseKey(e.Spot); err == nil {
+		out = append(out, k)
+	}
+	return out
+}
+
 // Shared reports whether what was made was given to whom it is for.
 func (e Entry) Shared() bool { return !e.SharedAt.IsZero() }
 

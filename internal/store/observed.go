@@ -90,8 +90,9 @@ func orNone(t time.Time) *time.Time {
 // from before. Where a later asking was answered already, that stands. A thing
 // without a state couldn't be read. told says that the feed told of these things:
 // then it is also kept that nothing is different, so that no earlier answer comes
-// after it.
-func (s *Store) Observe(ctx context.Context, asking int64, concerns []Concern, states map[string]cupboard.State, told bool) error {
+// after it, and those of which later was heard are returned: that may not have been of what
+// was told, and they are to be asked about once more.
+func (s *Store) Observe(ctx context.Context, asking int64, concerns []Concern, states map[string]cupboard.State, told bool) (later map[string]bool, err error) {
 	var classes []string
 	seen := make([]observation, len(concerns))
 	for i, c := range concerns {
@@ -107,9 +108,9 @@ func (s *Store) Observe(ctx context.Context, asking int64, concerns []Concern, s
 	}
 	b, err := json.Marshal(seen)
 	if err != nil {
-		return err
+		return nil, err
 	}
-	return s.Tx(ctx, func(tx *Store) error {
+	err = s.Tx(ctx, func(tx *Store) error {
 		// Classes before what belongs to them, as everybody does; one may be gone.
 		if err := tx.exec(ctx, `select 1 from classes where id = any($1::uuid[]) order by id for no key update`, classes); err != nil {
 			return err
@@ -123,8 +124,20 @@ func (s *Store) Observe(ctx context.Context, asking int64, concerns []Concern, s
 				return err
 			}
 		}
+		if !told {
+			return nil
+		}
+		var newer []string
+		if err := tx.all(ctx, &newer, `select o.thing from observed o join jsonb_to_recordset($1::jsonb) as n(thing text) on n.thing = o.thing where o.asked > $2`, string(b), asking); err != nil {
+			return err
+		}
+		later = map[string]bool{}
+		for _, thing := range newer {
+			later[thing] = true
+		}
 		return nil
 	})
+	return later, err
 }
 
 var observe = func() string {

@@ -359,7 +359,11 @@ func (s *Store) FinishStep(ctx context.Context, st Step, e *Entry, state packing
 // FinishChange ends a line to change and notes in the ledger, and in what was
 // last seen, what it has changed, in one statement. putIn is the folder that a
 // thing was moved to.
-func (s *Store) FinishChange(ctx context.Context, st Step, e Entry, putIn string, at time.Time) error {
+//
+// Whoever asked how the thing stands before this may have been answered before the act: that is
+// no news from here on. unsure says that somebody who asked during it was answered already, so
+// that it is to be asked once more.
+func (s *Store) FinishChange(ctx context.Context, st Step, e Entry, putIn string, at time.Time) (unsure bool, err error) {
 	set, seen, args := `name = $7`, `name = $7`, []any{st.Change.Rename}
 	given := ""
 	switch st.Act {
@@ -393,8 +397,13 @@ func (s *Store) FinishChange(ctx context.Context, st Step, e Entry, putIn string
 		args = append(args, st.Account, int(level))
 	}
 	args = append([]any{st.RunID, st.Seq, packing.Packed, asJSON[*packing.Reason]{}, at, e.ID, args[0], st.Asking}, args[1:]...)
-	return s.exec(ctx, `with noted as (update ledger set `+set+` where id = $6 returning thing), `+given+`
-		seen as (update observed set `+seen+`, asked = $8 where thing = (select thing from noted) and asked < $8) `+finish, args...)
+	err = s.get(ctx, &unsure, `with noted as (update ledger set `+set+` where id = $6 returning thing), `+given+`
+		before as materialized (select o.thing, o.asked from observed o join noted n on n.thing = o.thing for update of o),
+		seen as (update observed o set `+seen+`, asked = nextval('askings') from before b where o.thing = b.thing) `+finish+` returning coalesce((select asked > $8 from before), false)`, args...)
+	if errors.Is(err, ErrNotFound) { // another ended it
+		err = nil
+	}
+	return unsure, err
 }
 
 // FinishRun ends a run that has no waiting line; it reports whether it did.

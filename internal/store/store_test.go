@@ -25,6 +25,7 @@ import (
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/core/teams"
+	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/pgserver/pgtest"
 	"jollysatchel/internal/store"
 )
@@ -532,7 +533,7 @@ func TestFinishChange(t *testing.T) {
 		t.Fatal(err)
 	}
 	for _, st := range steps[1:] {
-		if err := s.FinishChange(ctx, st, e, "there", time.Now()); err != nil {
+		if _, err := s.FinishChange(ctx, st, e, "there", time.Now()); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -542,6 +543,77 @@ func TestFinishChange(t *testing.T) {
 	}
 	if r, err := s.Run(ctx, run.ID); err != nil || r.Packed != 5 || r.Waiting() != 0 {
 		t.Errorf("%+v, %v", r, err)
+	}
+}
+
+// Whoever asked before a line ended may have been answered before its act: that is dropped, and
+// what was answered during it is to be asked once more. Whoever asks after it is believed.
+func TestAskedDuringAnAct(t *testing.T) {
+	for _, c := range []struct {
+		what          string
+		during        bool // answered before the line ended, else after
+		unsure, later bool
+	}{
+		{"answered before it ended", true, true, false},
+		{"answered after it ended", false, false, true},
+	} {
+		s := open(t)
+		cl := class(t, s)
+		k := key(cl, "a")
+		run := store.Run{ID: store.NewID(), ClassID: cl, State: store.RunPacking, StartedBy: "oduya", StartedAt: time.Now()}
+		bin := packing.Step{StepKey: packing.StepKey{Key: k, Act: packing.Discard, Generation: 1}, State: packing.Waiting, Change: &packing.Change{}}
+		if err := s.InsertRun(ctx, run, []packing.Step{step(k), bin}); err != nil {
+			t.Fatal(err)
+		}
+		steps, err := s.Steps(ctx, run.ID)
+		if err != nil {
+			t.Fatal(err)
+		}
+		e := store.Entry{ID: store.NewID(), Key: k, Generation: 1, Thing: store.NewID(), Name: "a", RunID: run.ID, MadeAt: time.Now()}
+		if err := s.FinishStep(ctx, steps[0], &e, packing.Packed, nil, time.Now()); err != nil {
+			t.Fatal(err)
+		}
+		asking := func() int64 {
+			n, err := s.Asking(ctx)
+			if err != nil {
+				t.Fatal(err)
+			}
+			return n
+		}
+		hear := func(n int64, place cupboard.Place) map[string]bool {
+			later, err := s.Observe(ctx, n, []store.Concern{{Thing: e.Thing, Class: cl, Owner: "oduya"}}, map[string]cupboard.State{e.Thing: {Place: place}}, true)
+			if err != nil {
+				t.Fatal(err)
+			}
+			return later
+		}
+		seen := func() cupboard.Place {
+			all, err := s.Observed(ctx, cl)
+			if err != nil {
+				t.Fatal(err)
+			}
+			return all[e.Thing].Place
+		}
+		hear(asking(), cupboard.Lies)
+		steps[1].Asking = asking()
+		other := asking()
+		later := map[string]bool{}
+		if c.during {
+			later = hear(other, cupboard.Lies)
+		}
+		unsure, err := s.FinishChange(ctx, steps[1], e, "", time.Now())
+		if err != nil {
+			t.Fatal(err)
+		}
+		if !c.during {
+			later = hear(other, cupboard.Lies)
+		}
+		if unsure != c.unsure || later[e.Thing] != c.later || seen() != cupboard.InBin {
+			t.Errorf("%s: unsure %v, later was heard %v, %s", c.what, unsure, later, seen())
+		}
+		if later := hear(asking(), cupboard.Lies); later[e.Thing] || seen() != cupboard.Lies {
+			t.Errorf("%s, asked after it: %v, %s", c.what, later, seen())
+		}
 	}
 }
 
@@ -566,7 +638,7 @@ func TestFinishHandOver(t *testing.T) {
 		if err := s.FinishStep(ctx, steps[0], &e, packing.Packed, nil, time.Now()); err != nil {
 			t.Fatal(err)
 		}
-		if err := s.FinishChange(ctx, steps[1], e, "", time.Now()); err != nil {
+		if _, err := s.FinishChange(ctx, steps[1], e, "", time.Now()); err != nil {
 			t.Fatal(err)
 		}
 		cl, err := s.Class(ctx, c)

@@ -100,6 +100,7 @@ func run(t *testing.T, fresh func(t *testing.T) Stage) {
 		{"versions and conflicts", versions},
 		{"pointers give no access", pointers},
 		{"states", states},
+		{"what others put in is counted wherever it goes, and whoever's it becomes", counting},
 		{"every changing call is done once for its key", doneOnce},
 		{"restored and reopened once for each key", restoredOnce},
 		{"what was made with a key is the answer in the bin, and gone after it", madeOnceForEver},
@@ -616,6 +617,37 @@ func states(t *testing.T, r *room) {
 	}
 }
 
+func counting(t *testing.T, r *room) {
+	class, satchel := r.classroom()
+	own, err := r.MakeFolder(r.ctx, "dube", r.key(), cupboard.NewThing{Name: "Own", Parent: satchel.ID})
+	r.ok(err)
+	essay := r.file("dube", own.ID, "essay.md", "x")
+	log := r.file("oduya", satchel.ID, "log.md", "x")
+	other := r.folder("oduya", class.ID, "Eriksen")
+	counts := func(after, as string, want ...int) {
+		t.Helper()
+		ids := []string{class.ID, satchel.ID, own.ID, other.ID}
+		got, err := r.Cupboard.States(r.ctx, as, ids)
+		r.ok(err)
+		for i, id := range ids {
+			if got[id].Inside != want[i] {
+				t.Errorf("%s: in %s there are %d of others, want %d", after, got[id].Name, got[id].Inside, want[i])
+			}
+		}
+	}
+	counts("made", "oduya", 2, 2, 0, 0)
+	r.ok(r.Move(r.ctx, "oduya", r.key(), log.ID, own.ID))
+	counts("one's own in another's folder", "oduya", 2, 2, 1, 0)
+	r.ok(r.Move(r.ctx, "oduya", r.key(), own.ID, other.ID))
+	counts("moved", "oduya", 2, 0, 1, 2)
+	r.ok(r.HandOver(r.ctx, "dube", r.key(), essay.ID, "oduya"))
+	counts("handed over, as the folder's owner is another", "oduya", 1, 0, 2, 1)
+	r.ok(r.HandOver(r.ctx, "oduya", r.key(), class.ID, "lindqvist"))
+	counts("all of it another's", "lindqvist", 1, 0, 2, 1)
+	r.ok(r.Bin(r.ctx, "lindqvist", r.key(), other.ID, 0))
+	counts("binned", "lindqvist", 0, 0, 0, 0)
+}
+
 func settingRules(t *testing.T, r *room) {
 	class := r.folder("oduya", "", "Class")
 	satchel := r.folder("oduya", class.ID, "Dube")
@@ -637,6 +669,12 @@ func settingRules(t *testing.T, r *room) {
 	if _, err := r.Get(r.ctx, "dube", satchel.ID); err != nil {
 		t.Errorf("a request sent again was done again: %v", err)
 	}
+	r.ok(r.Bin(r.ctx, "oduya", r.key(), satchel.ID, 0))
+	r.ok(set("oduya", "away in the bin", away))
+	r.ok(r.Restore(r.ctx, "oduya", r.key(), satchel.ID))
+	_, err = r.Get(r.ctx, "dube", satchel.ID)
+	r.is(err, cupboard.ErrNotFound, "after it was taken away in the bin")
+	r.share(satchel.ID, map[string]access.Level{"dube": access.Edit})
 	r.is(set("dube", r.key(), away), cupboard.ErrNoRight, "by one who may edit")
 	r.is(set("lindqvist", r.key(), away), cupboard.ErrNotFound, "by one who sees nothing")
 

@@ -112,6 +112,9 @@ func passOn(ctx context.Context, tx *sqlx.Tx, as, id, to string) error {
 	if _, err := tx.ExecContext(ctx, `update standin.things set owner = $2 where owner = $3 and (id = $1::uuid or above @> array[$1::uuid])`, id, to, as); err != nil {
 		return err
 	}
+	if _, err := tx.ExecContext(ctx, `update standin.things set guest = not guest where (id = $1::uuid or above @> array[$1::uuid]) and guest <> standin.among(owner, above)`, id); err != nil {
+		return err
+	}
 	return tellBelow(ctx, tx, id)
 }
 

@@ -213,9 +213,9 @@ func (s *Standin) inside(ctx context.Context, ids []string, out map[string]cupbo
 	err := s.db.SelectContext(ctx, &counts, `
 		with b as materialized (select coalesce(array_agg(id), '{}') as ids from standin.things where bin_until is not null),
 		f as materialized (select id, owner from standin.things where id = any($1::uuid[]) and kind = 'folder'),
-		of as materialized (select array_agg(id) as ids, min(owner) as owner, count(distinct owner) as owners from f),
+		of as materialized (select array_agg(id) as ids from f),
 		d as materialized (select d.owner, d.above, d.changed_at from of, b, standin.things d -- once, however many of them it lies in
-			where d.above && of.ids and (of.owners > 1 or d.owner <> of.owner) and d.bin_until is null and not d.above && b.ids)
+			where d.above && of.ids and d.guest and d.bin_until is null and not d.above && b.ids)
 		select f.id, count(*) as n, max(d.changed_at) as at from d cross join lateral unnest(d.above) as up(id) join f on f.id = up.id where f.owner <> d.owner group by f.id`, ids)
 	for _, c := range counts {
 		if st, ok := out[c.ID]; ok {

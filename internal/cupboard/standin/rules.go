@@ -62,6 +62,11 @@ func keeps(rows []row, as string) error {
 	if _, away := binned(rows); away {
 		return cupboard.ErrNotFound
 	}
+	return keepsAway(rows, as)
+}
+
+// keepsAway is keeps in the bin or not.
+func keepsAway(rows []row, as string) error {
 	if keeper(rows) != as {
 		return cupboard.ErrNoRight
 	}
@@ -164,7 +169,10 @@ func (s *Standin) SetRule(ctx context.Context, as, key, id string, c cupboard.Ru
 		l := int(min(*c.School, access.Edit))
 		school = &l
 	}
-	return s.change(ctx, as, key, id, keeps, func(tx *sqlx.Tx, _ []row) error {
+	return s.change(ctx, as, key, id, keepsAway, func(tx *sqlx.Tx, rows []row) error {
+		if _, away := binned(rows); away && s.ended(rows) {
+			return cupboard.ErrNotFound
+		}
 		_, err := tx.ExecContext(ctx, `update standin.things set grants = (grants - $2::text[]) || $3::jsonb, stands_alone = coalesce($4, stands_alone), school = coalesce($5, school) where id = $1`, id, take, b, c.StandsAlone, school)
 		return err
 	})
