@@ -88,6 +88,24 @@ func TestLettingIn(t *testing.T) {
 			t.Errorf("%s: %v", what, err)
 		}
 	}
+	// Let out while it lies in the bin, a classmate doesn't reach it once it is back.
+	if err := a.Rooms.LetIn(ctx, "s0", h.ID, row(2), true); err != nil {
+		t.Fatal(err)
+	}
+	settleAll(t, a)
+	if err := a.Rooms.Bin(ctx, "oduya", store.NewID(), []string{copies[row(0)].Thing}, 0); err != nil {
+		t.Fatal(err)
+	}
+	if err := a.Rooms.LetIn(ctx, "s0", h.ID, row(2), false); err != nil {
+		t.Fatal(err)
+	}
+	settleAll(t, a)
+	if err := a.Rooms.Restore(ctx, "oduya", store.NewID(), copies[row(0)].Thing); err != nil {
+		t.Fatal(err)
+	}
+	if may("s2") != access.Nothing || may("s1") != access.Edit {
+		t.Errorf("let out in the bin: s2 %v, s1 %v", may("s2"), may("s1"))
+	}
 	for n := 2; n <= 31; n++ {
 		err := a.Rooms.LetIn(ctx, "s0", h.ID, row(n), true)
 		if n <= 30 && err != nil || n == 31 && (!errors.As(err, &invalid) || invalid.Code != "too-many-let-in") {
