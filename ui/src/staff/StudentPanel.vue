@@ -163,6 +163,25 @@ const level = (a: Of<'Access'>) =>
         }}</Button>
         <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
       </form>
+      <div class="acts">
+        <RouterLink v-if="thing.thing" :to="`/things/${thing.thing}`" data-act="open"
+          ><Button type="primary">{{
+            thing.handout ? t('panel.open-copy') : t('panel.open-satchel')
+          }}</Button></RouterLink
+        >
+        <RouterLink :to="{ name: 'eyes', params: { classId, rowId: row } }" data-act="eyes"
+          ><Button>{{ t('eyes.look') }}</Button></RouterLink
+        >
+        <Button v-if="thing.link" @click="takeLink">{{ t('panel.take-link') }}</Button>
+        <Button v-if="mayPack && !thing.handout" :disabled="busy" data-act="new-code" @click="newCode()">{{
+          t('panel.code')
+        }}</Button>
+        <Button v-if="mayPack && !thing.handout" :disabled="busy" data-act="mail-code" @click="newCode(true)">{{
+          t('panel.code-mail')
+        }}</Button>
+        <Button v-if="mayPack" data-act="notice" @click="beginNotice">{{ t('panel.notice') }}</Button>
+      </div>
+      <p v-if="code" role="status" data-code>{{ t('panel.code-is', { code }) }}</p>
       <template v-if="thing.handout && thing.words > 0">
         <h3>{{ t('panel.days') }}</h3>
         <div class="bars" aria-hidden="true">
@@ -215,25 +234,6 @@ const level = (a: Of<'Access'>) =>
           >
         </p>
       </template>
-      <div class="acts">
-        <RouterLink v-if="thing.thing" :to="`/things/${thing.thing}`" data-act="open"
-          ><Button type="primary">{{
-            thing.handout ? t('panel.open-copy') : t('panel.open-satchel')
-          }}</Button></RouterLink
-        >
-        <RouterLink :to="{ name: 'eyes', params: { classId, rowId: row } }" data-act="eyes"
-          ><Button>{{ t('eyes.look') }}</Button></RouterLink
-        >
-        <Button v-if="thing.link" @click="takeLink">{{ t('panel.take-link') }}</Button>
-        <Button v-if="mayPack && !thing.handout" :disabled="busy" data-act="new-code" @click="newCode()">{{
-          t('panel.code')
-        }}</Button>
-        <Button v-if="mayPack && !thing.handout" :disabled="busy" data-act="mail-code" @click="newCode(true)">{{
-          t('panel.code-mail')
-        }}</Button>
-        <Button v-if="mayPack" data-act="notice" @click="beginNotice">{{ t('panel.notice') }}</Button>
-      </div>
-      <p v-if="code" role="status" data-code>{{ t('panel.code-is', { code }) }}</p>
       <ToldPart :class-id="classId" :row="row" />
       <h3>{{ t('panel.all') }}</h3>
       <button v-for="(x, k) in panel.things" :key="k" class="plain other" :class="{ on: x === thing }" @click="show(x)">
