@@ -238,17 +238,51 @@ func BenchmarkTelling(b *testing.B) {
 // BenchmarkGrowth is what pages of a class of 200 wait for, with 40 handouts and with 4, and how
 // many times as long with the more.
 func BenchmarkGrowth(b *testing.B) {
-	sizes := []int{4, 40}
-	took := map[string][]float64{} // of each size, the medians
-	for _, handouts := range sizes {
-		a := apptest.Open(b)
-		apptest.People(b, a, 200)
-		c := apptest.Class(b, a, apptest.List(200))
-		apptest.Pack(b, a, c, nil)
-		apptest.Full(b, a, c, handouts)
+	for name, t := range growth(b, 200, 5, median) {
+		b.ReportMetric(t[1]*1000, "ms/"+name)
+		b.ReportMetric(t[1]/t[0], "times/"+name)
+	}
+}
+
+// What a page waits for doesn't grow with what it doesn't show: 40 handouts beside 4. The least
+// of several is taken, and the least of three tries: the machine may have something else to do.
+func TestGrowth(t *testing.T) {
+	times := map[string]float64{}
+	for range 3 {
+		over := false
+		for name, took := range growth(t, 60, 9, slices.Min) {
+			if ratio := took[1] / took[0]; times[name] == 0 || ratio < times[name] {
+				times[name] = ratio
+			}
+			over = over || times[name] > mostGrowth
+		}
+		if !over {
+			break
+		}
+	}
+	t.Log(times)
+	for name, ratio := range times {
+		if ratio > mostGrowth {
+			t.Errorf("%s takes %.2f times as long", name, ratio)
+		}
+	}
+}
+
+const mostGrowth = 1.5
+
+// growth is how many seconds pages wait for in a class with 4 handouts and with 40, of so many
+// tries the one that is picked.
+func growth(t testing.TB, students, tries int, pick func([]float64) float64) map[string][]float64 {
+	took := map[string][]float64{}
+	for _, handouts := range []int{4, 40} {
+		a := apptest.Open(t)
+		apptest.People(t, a, students)
+		c := apptest.Class(t, a, apptest.List(students))
+		apptest.Pack(t, a, c, nil)
+		apptest.Full(t, a, c, handouts)
 		all, err := a.Store.Handouts(ctx, c.ID)
 		if err != nil {
-			b.Fatal(err)
+			t.Fatal(err)
 		}
 		h := all[0]
 		n := 0
@@ -275,18 +309,15 @@ func BenchmarkGrowth(b *testing.B) {
 			},
 		} {
 			var each []float64
-			for range 5 {
+			for range tries {
 				began := time.Now()
 				if err := do(); err != nil {
-					b.Fatal(err)
+					t.Fatal(err)
 				}
 				each = append(each, time.Since(began).Seconds())
 			}
-			took[name] = append(took[name], median(each))
+			took[name] = append(took[name], pick(each))
 		}
 	}
-	for name, t := range took {
-		b.ReportMetric(t[1]*1000, "ms/"+name)
-		b.ReportMetric(t[1]/t[0], "times/"+name)
-	}
+	return took
 }

@@ -189,9 +189,6 @@ func (j *job) thingFor(ctx context.Context, st store.Step) (store.Entry, error) 
 // errNeverMade says that nothing was made of what a line would change.
 var errNeverMade = errors.New("it was never made")
 
-// shortly is when a line that another must come before is tried again.
-const shortly = 300 * time.Millisecond
-
 // made returns the entry of what a line changes.
 func (j *job) made(ctx context.Context, k packing.Key) (store.Entry, error) {
 	e, err := j.store.EntryByKey(ctx, k)
