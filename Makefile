@@ -17,7 +17,7 @@ demo-reset: bin/jollysatchel
 
 ## test: install what is missing, check everything, run every test
 test: packages-test build check
-	go run ./internal/pgserver/withpg go test -p 3 -timeout 25m ./...
+	go run ./internal/pgserver/withpg go test -timeout 25m ./...
 
 ## test-moments: the tests as if begun on other days and hours, on a machine in another zone
 test-moments: packages-test build

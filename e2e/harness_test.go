@@ -315,6 +315,7 @@ func (p *person) see(selector, text string) *rod.Element {
 func (p *person) click(selector string) {
 	p.t.Helper()
 	e := p.el(selector)
+	p.must(e.Timeout(15*time.Second).WaitStableRAF(), "still "+selector) // as people do: what moves isn't pressed
 	p.must(e.Timeout(15*time.Second).Click(proto.InputMouseButtonLeft, 1), "click "+selector)
 }
 

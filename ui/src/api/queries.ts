@@ -31,6 +31,17 @@ export const freshenClass = (
   how: (queryKey: string[]) => Promise<unknown> = (queryKey) => queries.invalidateQueries({ queryKey }),
 ) => Promise.all([...ofClass.map((what) => [what, classId]), ['classes']].map(how))
 
+/**
+ * Keeps what a change answered. What was asked for before it, and comes after it, may be of before
+ * it: that is dropped, and asked for again.
+ */
+export async function answered<T>(queries: QueryClient, queryKey: string[], next: T) {
+  const underWay = queries.isFetching({ queryKey, exact: true }) > 0
+  await queries.cancelQueries({ queryKey, exact: true })
+  queries.setQueryData(queryKey, next)
+  if (underWay) void queries.invalidateQueries({ queryKey, exact: true })
+}
+
 /** Waits until every answer that is under way of a class has come or failed. */
 export const settled = (queries: QueryClient, classId: string) =>
   Promise.allSettled(

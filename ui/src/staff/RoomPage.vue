@@ -4,6 +4,7 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
+import { answered } from '@/api/queries'
 import { useKeeping } from '@/parts/keeping'
 import PatternField from '@/parts/PatternField.vue'
 import PickOne from '@/parts/PickOne.vue'
@@ -83,7 +84,7 @@ async function send(body: Of<'RoomChange'>, of = classId.value): Promise<string>
       api.PATCH('/classes/{classId}/room', { params: { path: { classId: of } }, body, keepalive: true }),
     )
     began = next.satchel
-    queries.setQueryData(['room', of], next)
+    await answered(queries, ['room', of], next)
     await queries.invalidateQueries({ queryKey: ['class', of] })
     return ''
   } catch (e) {
@@ -111,7 +112,8 @@ async function before() {
 }
 async function readPlan(body: Of<'PlanFile'>) {
   await flush()
-  queries.setQueryData(
+  await answered(
+    queries,
     queryKey.value,
     await data(api.POST('/classes/{classId}/room/file', { params: path.value, body })),
   )

@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch, type Ref } from 'vue'
 import { api, data, ProblemError, type Of } from '@/api/client'
+import { answered } from '@/api/queries'
 import { now } from '@/me'
 import { useKeeping } from '@/parts/keeping'
 import { afterPress } from '@/parts/press'
@@ -71,7 +72,7 @@ export function useHandout(classId: Ref<string>, handoutId: Ref<string>) {
         )
         const kept = looked(next)
         for (const k of Object.keys(to) as (keyof Parts)[]) Object.assign(base, { [k]: kept[k] })
-        queries.setQueryData(key, next)
+        await answered(queries, key, next)
         saved.value = now()
         delete problems.value[field]
       } catch (e) {
