@@ -2,6 +2,7 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
+import { answered } from '@/api/queries'
 import { useActing } from '@/parts/acting'
 
 /** How somebody wants to be told by post: each message, one a day, or none. */
@@ -13,7 +14,7 @@ const set = (part: Partial<Of<'Wish'>>) =>
   act(async () => {
     const next = { ...wish.value!, ...part }
     await api.PUT('/me/notices', { body: next })
-    queries.setQueryData(['wish'], next)
+    await answered(queries, ['wish'], next)
   })
 const ways = ['', 'digest', 'off'] as const
 </script>

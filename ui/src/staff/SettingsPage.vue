@@ -4,6 +4,7 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
+import { answered } from '@/api/queries'
 import { changed, type SchoolTyped } from '@/entry/school'
 import SchoolFields from '@/entry/SchoolFields.vue'
 import { askMe } from '@/me'
@@ -26,7 +27,7 @@ const keep = () =>
     const was = Object.fromEntries(Object.keys(to.value).map((k) => [k, school.value![k as keyof Of<'SchoolParts'>]]))
     const next = await data(api.PATCH('/school', { body: { to: to.value, was } }))
     typed.value = { ...next }
-    queries.setQueryData(['school'], next)
+    await answered(queries, ['school'], next)
     await askMe()
     tellDone(t('school.kept'))
   })

@@ -4,6 +4,7 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
+import { answered } from '@/api/queries'
 import { useActing } from '@/parts/acting'
 import { weight } from '@/things/weight'
 import { tellDone } from '@/tell'
@@ -33,7 +34,7 @@ async function set(w: Of<'Weather'>) {
   if (!next) return
   typed.value = { ...next.weather }
   unknown.value = next.weather.unknown.join('\n')
-  queries.setQueryData(['standins'], next)
+  await answered(queries, ['standins'], next)
   tellDone(t('standins.done'))
 }
 const kept = () =>
