@@ -96,11 +96,12 @@ const droppedAtOnce = 200
 
 // dropContents drops the contents that nothing has any more.
 func (s *Standin) dropContents(ctx context.Context) error {
+	after := []byte{}
 	for {
 		var held [][]byte
 		err := s.tx(ctx, func(tx *sqlx.Tx) error {
 			// First held, then looked at again: somebody may be taking one in this moment.
-			if err := tx.SelectContext(ctx, &held, `select sha from standin.contents c where not exists (select 1 from standin.versions v where v.sha = c.sha) limit $1 for update skip locked`, droppedAtOnce); err != nil {
+			if err := tx.SelectContext(ctx, &held, `select sha from standin.contents c where c.sha > $1 and not exists (select 1 from standin.versions v where v.sha = c.sha) order by c.sha limit $2 for update skip locked`, after, droppedAtOnce); err != nil {
 				return err
 			}
 			_, err := tx.ExecContext(ctx, `with nobodys as (select c.sha from standin.contents c where c.sha = any($1) and not exists (select 1 from standin.versions v where v.sha = c.sha)),
@@ -111,6 +112,7 @@ func (s *Standin) dropContents(ctx context.Context) error {
 		if err != nil || len(held) < droppedAtOnce {
 			return err
 		}
+		after = held[len(held)-1] // each is looked at once, however many there are
 	}
 }
 

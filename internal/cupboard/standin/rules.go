@@ -170,7 +170,7 @@ func (s *Standin) SetRule(ctx context.Context, as, key, id string, c cupboard.Ru
 		school = &l
 	}
 	return s.change(ctx, as, key, id, keepsAway, func(tx *sqlx.Tx, rows []row) error {
-		if _, away := binned(rows); away && s.ended(rows) {
+		if s.ended(rows) {
 			return cupboard.ErrNotFound
 		}
 		_, err := tx.ExecContext(ctx, `update standin.things set grants = (grants - $2::text[]) || $3::jsonb, stands_alone = coalesce($4, stands_alone), school = coalesce($5, school) where id = $1`, id, take, b, c.StandsAlone, school)
