@@ -95,7 +95,9 @@ func Open(ctx context.Context, s Settings) (*App, error) {
 		st.Close()
 		return nil, err
 	}
-	a.Packer = packer.New(st, a.Cup, a.jobs, s.Now, s.Log)
+	patient := cupboard.Patient{Cupboard: a.Cup}
+	a.Observer = observer.New(st, patient, func() *time.Location { return a.Charter.School().Zone }, s.Now, s.Log)
+	a.Packer = packer.New(st, a.Cup, a.Observer, a.jobs, s.Now, s.Log)
 	a.Postroom = postroom.New(st.DB, s.Now)
 	a.Postroom.Unknown = a.noMailbox
 	if err := a.weather(ctx); err != nil {
@@ -103,8 +105,6 @@ func Open(ctx context.Context, s Settings) (*App, error) {
 		return nil, fmt.Errorf("reading what the stand-ins suffer: %w", err)
 	}
 	a.Courier = courier.New(st, a.jobs, a.terms, s.Now, s.Log)
-	patient := cupboard.Patient{Cupboard: a.Cup}
-	a.Observer = observer.New(st, patient, func() *time.Location { return a.Charter.School().Zone }, s.Now, s.Log)
 	send := &sending{App: a}
 	jobs.Register(a.jobs, send)
 	a.Rooms = classroom.New(classroom.Parts{

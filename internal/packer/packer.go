@@ -37,12 +37,18 @@ type Wants func(ctx context.Context, r store.Run) (wanted map[packing.Key]packin
 // nothing.
 type Ended func(ctx context.Context, r store.Run) (func(ctx context.Context, tx *store.Store) error, error)
 
+// An Observer asks how things stand, and keeps the answers.
+type Observer interface {
+	Look(ctx context.Context, concerns []store.Concern) error
+}
+
 // A Packer works on runs until it is stopped.
 type Packer struct {
 	Wants Wants // set before Start
 	Ended Ended // the same; nil: nothing is to be done
 	store *store.Store
 	cup   cupboard.Cupboard
+	look  Observer
 	now   clock.Clock
 	log   *slog.Logger
 	name  string
@@ -56,8 +62,8 @@ type Packer struct {
 
 // New returns a packer whose wakings go through q. Start begins its work; Enqueue
 // works without.
-func New(st *store.Store, cup cupboard.Cupboard, q *jobs.Queue, now clock.Clock, log *slog.Logger) *Packer {
-	p := &Packer{store: st, cup: cup, queue: q, now: now, log: log, name: store.NewID(), driving: map[string]bool{}}
+func New(st *store.Store, cup cupboard.Cupboard, look Observer, q *jobs.Queue, now clock.Clock, log *slog.Logger) *Packer {
+	p := &Packer{store: st, cup: cup, look: look, queue: q, now: now, log: log, name: store.NewID(), driving: map[string]bool{}}
 	jobs.Register(q, &worker{packer: p})
 	return p
 }

@@ -255,7 +255,7 @@ func (j *job) alter(ctx context.Context, st store.Step) error {
 		if err = j.cup.SetRule(ctx, j.owner, j.stepKey(st), e.Thing, cupboard.RuleChange{Levels: map[string]access.Level{st.Account: access.Nothing}}); err == nil {
 			e.Unpointed, err = j.unpoint(ctx, st)
 		}
-		if errors.Is(err, cupboard.ErrNotFound) { // it has ended
+		if errors.Is(err, cupboard.ErrNotFound) { // it has ended, or is another's in their bin
 			return j.record(ctx, st, nil, packing.PassedOver, &packing.Reason{Code: "cupboard-gone"})
 		}
 	case packing.Lower:
@@ -280,24 +280,12 @@ func (j *job) alter(ctx context.Context, st store.Step) error {
 		return err
 	}
 	j.tidings()
-	if unsure {
-		return j.lookAgain(ctx, e.Thing)
+	if unsure { // the line has ended all the same; each list that is looked at asks again
+		if err := j.look.Look(ctx, []store.Concern{{Thing: e.Thing, Class: j.run.ClassID, Owner: j.owner}}); err != nil {
+			j.log.Warn("looking at what was told of while it was changed", "thing", e.Thing, "error", err)
+		}
 	}
 	return nil
-}
-
-// lookAgain asks how a thing stands, where somebody was told of it while it was changed.
-func (j *job) lookAgain(ctx context.Context, thing string) error {
-	asking, err := j.store.Asking(ctx)
-	if err != nil {
-		return err
-	}
-	states, err := j.cup.States(ctx, j.owner, []string{thing})
-	if err != nil {
-		return err
-	}
-	_, err = j.store.Observe(ctx, asking, []store.Concern{{Thing: thing, Class: j.run.ClassID, Owner: j.owner}}, states, false)
-	return err
 }
 
 // keepBegun leaves a thing where it is that somebody wrote in since it was looked at.
