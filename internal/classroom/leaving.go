@@ -52,11 +52,7 @@ func (c *Packing) closing(ctx context.Context, st *store.Store, book *bookIndex,
 			}
 			step := s.discarding(e)
 			step.Act, step.Account, step.Change = packing.Take, account, &packing.Change{}
-			for folder := range e.Pointers { // the others keep theirs
-				if k, err := packing.ParseKey(folder); err == nil {
-					step.Wanted.Pointers = append(step.Wanted.Pointers, k)
-				}
-			}
+			step.Wanted.Pointers = e.PointedFrom() // the others keep theirs
 			steps = append(steps, step)
 		}
 	}

@@ -5,6 +5,8 @@ import (
 	"database/sql"
 	"encoding/json"
 	"errors"
+	"maps"
+	"slices"
 	"time"
 
 	"jollysatchel/internal/core/access"
@@ -58,14 +60,20 @@ func BoundBy(act packing.Act) (b Bound, ok bool) {
 	return BoundNowhere, false
 }
 
-// Folders are where it lies, and where it is pointed to from.
-func (e Entry) Folders() []packing.Key {
+// PointedFrom are the folders with a pointer to it.
+func (e Entry) PointedFrom() []packing.Key {
 	var out []packing.Key
-	for at := range e.Pointers {
+	for _, at := range slices.Sorted(maps.Keys(e.Pointers)) {
 		if k, err := packing.ParseKey(at); err == nil {
 			out = append(out, k)
 		}
 	}
+	return out
+}
+
+// Folders are where it lies, and where it is pointed to from.
+func (e Entry) Folders() []packing.Key {
+	out := e.PointedFrom()
 	if k, err := packing.ParseKey(e.Spot); err == nil {
 		out = append(out, k)
 	}
@@ -120,11 +128,19 @@ func (s *Store) Ledger(ctx context.Context, class string) ([]Entry, error) {
 }
 
 // ofHandout are a class's entries that a handout's packing list is about: the room's, and its own.
-const ofHandout = `class_id = $1 and ended_at is null and (handout_id is null or handout_id::text = $2)`
+const ofHandout = `class_id = $1 and ended_at is null and (handout_id is null or handout_id = $2::uuid)`
+
+// orNoHandout is a handout's id as ofHandout takes it: of what is none, the room alone is left.
+func orNoHandout(id string) *string {
+	if !ValidID(id) {
+		return nil
+	}
+	return &id
+}
 
 // LedgerFor is Ledger of what a handout's packing list is about.
 func (s *Store) LedgerFor(ctx context.Context, class, handout string) ([]Entry, error) {
-	return s.entries(ctx, ofHandout+` order by key`, class, handout)
+	return s.entries(ctx, ofHandout+` order by key`, class, orNoHandout(handout))
 }
 
 const ofRow = `class_id = $1 and ended_at is null and (row_id = nullif($2, '')::uuid or team_id = any($3::uuid[]) or row_id is null and team_id is null and (handout_id is null or purpose = 'copy'))`

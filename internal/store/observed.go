@@ -43,7 +43,10 @@ func (s *Store) ConcernsIn(ctx context.Context, class, handout string) ([]Concer
 	if !ValidID(class) {
 		return out, nil
 	}
-	return out, s.all(ctx, &out, concerns+`l.class_id = $1 and ($2 = '' or l.handout_id is null or l.handout_id::text = $2) order by l.thing`, class, handout)
+	if handout == "" {
+		return out, s.all(ctx, &out, concerns+`l.class_id = $1 order by l.thing`, class)
+	}
+	return out, s.all(ctx, &out, concerns+`l.class_id = $1 and (l.handout_id is null or l.handout_id = $2::uuid) order by l.thing`, class, orNoHandout(handout))
 }
 
 // AllConcerns returns every thing of the ledger, by class.
@@ -94,9 +97,10 @@ func orNone(t time.Time) *time.Time {
 // was told, and they are to be asked about once more.
 func (s *Store) Observe(ctx context.Context, asking int64, concerns []Concern, states map[string]cupboard.State, told bool) (later map[string]bool, err error) {
 	var classes []string
+	things := make([]string, len(concerns))
 	seen := make([]observation, len(concerns))
 	for i, c := range concerns {
-		classes = append(classes, c.Class)
+		things[i], classes = c.Thing, append(classes, c.Class)
 		st, ok := states[c.Thing]
 		if !ok {
 			st.Place = Unseen
@@ -128,7 +132,7 @@ func (s *Store) Observe(ctx context.Context, asking int64, concerns []Concern, s
 			return nil
 		}
 		var newer []string
-		if err := tx.all(ctx, &newer, `select o.thing from observed o join jsonb_to_recordset($1::jsonb) as n(thing text) on n.thing = o.thing where o.asked > $2`, string(b), asking); err != nil {
+		if err := tx.all(ctx, &newer, `select thing from observed where thing = any($1) and asked > $2`, things, asking); err != nil {
 			return err
 		}
 		later = map[string]bool{}
@@ -182,7 +186,7 @@ func (s *Store) Observed(ctx context.Context, class string) (map[string]cupboard
 
 // ObservedFor is Observed of what LedgerFor returns.
 func (s *Store) ObservedFor(ctx context.Context, class, handout string) (map[string]cupboard.State, error) {
-	return s.observed(ctx, ofHandout, class, handout)
+	return s.observed(ctx, ofHandout, class, orNoHandout(handout))
 }
 
 // ObservedOf returns what was last seen of one row's things, of some teams', and

@@ -102,7 +102,7 @@ func (s *Store) Rows(ctx context.Context, class string) ([]Row, error) {
 		return nil, err
 	}
 	var given []string
-	if err := s.all(ctx, &given, `select distinct jsonb_object_keys(granted) from ledger where class_id = $1 and ended_at is null`, class); err != nil {
+	if err := s.all(ctx, &given, `select distinct jsonb_object_keys(granted) from (select distinct granted from ledger where class_id = $1 and ended_at is null) g`, class); err != nil {
 		return nil, err
 	}
 	has := make(map[string]bool, len(given))
