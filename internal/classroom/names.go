@@ -48,7 +48,7 @@ func (n names) but(handout, folder string) []string {
 func (s *snapshot) namesThere() names {
 	n := names{}
 	for k, e := range s.entries {
-		if k.What.Purpose != packing.Copy && k.What.Purpose != packing.HandoutFolder {
+		if k.Handout() == "" {
 			continue
 		}
 		if place := s.state(e).Place; place == cupboard.Gone || place == cupboard.InBin && e.Bound != store.BoundForBin {
@@ -67,8 +67,8 @@ func (s *snapshot) namesThere() names {
 func (n names) coming(of []store.Coming) {
 	for _, x := range of {
 		k, err := packing.ParseKey(x.Key)
-		if err == nil && x.Named && (k.What.Purpose == packing.Copy || k.What.Purpose == packing.HandoutFolder) {
-			n.note(k.What.ID, x.Name, append(x.Points.V, x.Folder)...)
+		if err == nil && x.Named && k.Handout() != "" {
+			n.note(k.Handout(), x.Name, append(x.Points.V, x.Folder)...)
 		}
 	}
 }
@@ -80,8 +80,8 @@ const mostNumbered = 8
 // rename. It asks for these names, and with a number where one is there already, not for all
 // there are.
 func (s *snapshot) namesFor(ctx context.Context, st *store.Store, h store.Handout) (names, error) {
-	n, coming := names{}, names{}
-	coming.coming(s.coming)
+	n, planned := names{}, names{}
+	planned.coming(s.coming)
 	fresh := names{}
 	asked := map[string]string{} // name → its ending
 	for _, w := range s.subjectBeside(h, func(packing.Key) []string { return nil }).Own(s.room) {
@@ -108,7 +108,7 @@ func (s *snapshot) namesFor(ctx context.Context, st *store.Store, h store.Handou
 		}
 		taken := map[string]int{} // how many of a name's are there, or will be
 		for folder := range fresh {
-			for _, x := range coming[folder] {
+			for _, x := range planned[folder] {
 				if of[naming.Fold(x.Name)] != "" {
 					found = append(found, x)
 				}
@@ -152,6 +152,13 @@ func (s *snapshot) nameAnew() {
 	}
 }
 
+// nameTaken reports whether a thing in the bin lost its name to another.
+func (s *snapshot) nameTaken(k packing.Key) bool {
+	_, was := s.made.packed[k]
+	_, has := s.packed[k]
+	return was && !has
+}
+
 // repack gives a snapshot names of its own, before one is changed: what was made is shared.
 func (s *snapshot) repack() {
 	if !s.repacked {
@@ -164,7 +171,7 @@ func (s *snapshot) repack() {
 func (s *snapshot) nameComing() {
 	for _, x := range s.coming {
 		k, err := packing.ParseKey(x.Key)
-		if err == nil && x.Named && s.entries[k] == nil && (k.What.Purpose == packing.Copy || k.What.Purpose == packing.HandoutFolder) {
+		if err == nil && x.Named && s.entries[k] == nil && k.Handout() != "" {
 			s.repack()
 			s.packed[k] = x.Name
 		}

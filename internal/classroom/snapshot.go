@@ -186,10 +186,9 @@ func madeOf(ledger []store.Entry) *made {
 	m := &made{entries: make(map[packing.Key]*store.Entry, len(ledger)), byThing: make(map[string]*store.Entry, len(ledger)), satchels: map[string]string{}, packed: map[packing.Key]string{}}
 	for i, e := range ledger {
 		m.entries[e.Key], m.byThing[e.Thing] = &ledger[i], &ledger[i]
-		switch e.Key.What.Purpose {
-		case packing.Satchel:
+		if e.Key.What.Purpose == packing.Satchel {
 			m.satchels[e.Key.Whom.Row] = e.Name
-		case packing.Copy, packing.HandoutFolder:
+		} else if e.Key.Handout() != "" {
 			m.packed[e.Key] = e.Name
 		}
 	}
@@ -344,7 +343,7 @@ func (s *snapshot) actual(wanted []packing.Wanted) map[packing.Key]packing.Actua
 			continue
 		}
 		st := s.state(e)
-		a := packing.Actual{Thing: e.Thing, Generation: e.Generation, State: stateIn(st, e.Shared()), Name: st.Name, Rule: st.Rule, LastName: e.Name, Granted: e.Granted, Pointed: map[packing.Key]bool{}, Spot: s.spot(e, st), LetBe: s.letBe[w.Key]}
+		a := packing.Actual{Thing: e.Thing, Generation: e.Generation, State: stateIn(st, e.Shared()), Name: st.Name, Rule: st.Rule, LastName: e.Name, Granted: e.Granted, Pointed: map[packing.Key]bool{}, Spot: s.spot(e, st), LetBe: s.letBe[w.Key], NameTaken: s.nameTaken(w.Key)}
 		for _, folder := range w.Pointers {
 			_, a.Pointed[folder] = e.Pointers[folder.String()]
 		}

@@ -11,7 +11,6 @@ import (
 
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/naming"
-	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
 )
@@ -109,8 +108,8 @@ func (c *Things) View(ctx context.Context, account, id string) (View, error) {
 			v.Filled = &f
 		}
 	}
-	if p := e.Key.What.Purpose; p == packing.Copy || p == packing.HandoutFolder {
-		h, err := c.Store.Handout(ctx, e.Key.Class, e.Key.What.ID)
+	if of := e.Key.Handout(); of != "" {
+		h, err := c.Store.Handout(ctx, e.Key.Class, of)
 		if err != nil {
 			return v, err
 		}

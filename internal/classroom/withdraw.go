@@ -120,7 +120,7 @@ func (c *Packing) GiveBack(ctx context.Context, by, class, handout string) error
 		run.Title, run.HandoutID = h.Title, h.ID
 		anew := map[packing.Key]string{} // what is called otherwise when it is back
 		for _, w := range s.subject(h).Own(s.room) {
-			if _, keeps := s.packed[w.Key]; !keeps && w.Problem == nil {
+			if s.nameTaken(w.Key) && w.Problem == nil {
 				anew[w.Key] = w.Name
 			}
 		}

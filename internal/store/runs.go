@@ -321,10 +321,6 @@ func (s *Store) FinishStep(ctx context.Context, st Step, e *Entry, state packing
 		}
 	}
 	k := e.Key
-	handout := ""
-	if k.What.Purpose == packing.Copy || k.What.Purpose == packing.HandoutFolder {
-		handout = k.What.ID
-	}
 	if e.Granted == nil {
 		e.Granted = map[string]access.Level{}
 	}
@@ -342,7 +338,7 @@ func (s *Store) FinishStep(ctx context.Context, st Step, e *Entry, state packing
 			select e.id, g.key, g.value::int, $1, $5 from entered e, jsonb_each($17::jsonb) g where (select granted -> g.key from old) is distinct from g.value),
 		seen as (update observed set grants = grants || $17::jsonb, asked = $21 where thing = $14 and asked < $21
 		) `+finish,
-			st.RunID, st.Seq, state, why, at, e.ID, k.Class, k.String(), e.Generation, string(k.What.Purpose), k.Whom.Row, k.Whom.Team, handout, e.Thing, e.Link, e.Name,
+			st.RunID, st.Seq, state, why, at, e.ID, k.Class, k.String(), e.Generation, string(k.What.Purpose), k.Whom.Row, k.Whom.Team, k.Handout(), e.Thing, e.Link, e.Name,
 			asJSON[map[string]access.Level]{e.Granted}, asJSON[map[string]string]{e.Pointers}, e.MadeAt, sql.NullTime{Time: e.SharedAt, Valid: e.Shared()}, st.Asking, e.Spot, e.PutIn, append([]string{}, e.Unpointed...), e.GivenSHA)
 	}
 	err := enter()

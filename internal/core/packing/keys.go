@@ -47,6 +47,15 @@ type Key struct {
 	Whom  Whom
 }
 
+// Handout is the id of the handout that a thing is of: a copy, or the folder of its things;
+// empty of everything else.
+func (k Key) Handout() string {
+	if k.What.Purpose == Copy || k.What.Purpose == HandoutFolder {
+		return k.What.ID
+	}
+	return ""
+}
+
 // String writes the key so that ParseKey reads it again. It is how keys are
 // kept and sent; nothing else takes one apart.
 func (k Key) String() string {

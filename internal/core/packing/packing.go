@@ -98,6 +98,8 @@ type Actual struct {
 	Strayed bool
 	// LetBe says that the teacher was asked about what became of it, and left it.
 	LetBe bool
+	// NameTaken says of one in the bin that something beside it has its name by now.
+	NameTaken bool
 }
 
 // A Section of the packing list.
@@ -294,7 +296,7 @@ func judge(w Wanted, a Actual, actual map[Key]Actual) Line {
 	switch {
 	case a.State == InBin:
 		line.fix(&Reason{Code: "in-bin"}, BringBack, MakeAnew, LeaveOut)
-		if a.Name == a.LastName && w.Name != a.Name { // once it is back
+		if a.NameTaken && w.Name != a.Name { // once it is back
 			line.Change = &Change{Rename: w.Name, From: a.Name}
 		}
 	case a.State == Gone:

@@ -284,7 +284,7 @@ func TestProperties(t *testing.T) {
 					t.Fatalf("%s would be packed into something that isn't there", w.Key)
 				}
 			}
-			if line.Section == ToPack && line.Step.Act == None || line.Section == AlreadyThere && line.Step.Act != None || line.Change != nil && (line.Section != NeedsFixing || line.Change.Rename == "") {
+			if line.Section == ToPack && line.Step.Act == None || line.Section == AlreadyThere && line.Step.Act != None || (line.Change != nil) != (actual[w.Key].NameTaken && actual[w.Key].Name != w.Name) {
 				t.Fatalf("%+v does something although it isn't to pack", line)
 			}
 		}
@@ -329,6 +329,7 @@ func randomClass(random *rand.Rand) ([]Wanted, map[Key]Actual) {
 			a := Actual{Thing: "t", Generation: 1 + random.IntN(3), State: s, Name: w.Name, LastName: w.Name, Rule: access.Rule{Grants: map[string]access.Level{"p": access.Level(random.IntN(4)), "q": access.Level(random.IntN(2))}}, Granted: map[string]access.Level{}}
 			if random.IntN(3) == 0 {
 				a.Name, a.LastName = "old", "old"
+				a.NameTaken = s == InBin && random.IntN(2) == 0
 			}
 			for _, who := range []string{"p", "q"} {
 				if random.IntN(3) == 0 {
