@@ -1,8 +1,14 @@
 package e2e
 
 import (
+	"net/http"
 	"strings"
+	"sync/atomic"
 	"testing"
+	"time"
+
+	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/proto"
 )
 
 // Two classes and one student of a third are one sentence and one act; what is said on one
@@ -108,4 +114,57 @@ func TestLettingAClassmateIn(t *testing.T) {
 	tolu.see("h1", "Dube")
 	dube.see(`[data-form="let-in"] label`, "Tolu Adeyemi").MustClick()
 	dube.see(".mates", "Now it is you and staff.")
+}
+
+// What was asked for before a change, and comes after it, doesn't put back what was changed: the
+// next change of the same is nobody else's.
+func TestLateAnswer(t *testing.T) {
+	s := start(t)
+	p := s.visit(t, "").be("staff-oduya")
+	p.enterClass("Tide Watch 7B")
+	p.see("header nav a", "Handouts").MustClick()
+	p.click(`main a[href*="/handouts/"]`)
+	p.el(`[data-part="message"]`)
+	path := p.page.MustEval(`() => location.pathname`).Str()
+
+	var holding atomic.Bool
+	held := make(chan proto.FetchRequestID, 10)
+	go p.page.EachEvent(func(e *proto.FetchRequestPaused) {
+		if holding.Load() && e.Request.Method == http.MethodGet {
+			held <- e.RequestID
+			return
+		}
+		proto.FetchContinueRequest{RequestID: e.RequestID}.Call(p.page)
+	})()
+	p.must(proto.FetchEnable{Patterns: []*proto.FetchRequestPattern{{URLPattern: "*/api" + path, RequestStage: proto.FetchRequestStageResponse}}}.Call(p.page), "holding answers")
+	holding.Store(true)
+	// Something changes elsewhere: the page asks, and is answered late.
+	p.must(rod.Try(func() {
+		p.page.MustEval(`(path) => fetch('/api' + path, { method: 'PATCH', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ to: { due: '2026-12-18T12:00' }, was: {} }) }).then((r) => r.status)`, path)
+	}), "change")
+	var late proto.FetchRequestID
+	select {
+	case late = <-held:
+	case <-time.After(20 * time.Second):
+		t.Fatal("the page doesn't ask")
+	}
+	holding.Store(false)
+	say := func(text string) {
+		p.click(`[data-part="message"]`)
+		p.typeIn(`.message textarea`, text)
+		p.click(".sub h2")
+		p.see(`[data-part="message"]`, text)
+	}
+	kept := func(text string) {
+		p.until(`(path, text) => {
+			fetch('/api' + path).then((r) => r.json()).then((h) => (window.theirs = h.message))
+			return window.theirs?.endsWith(text)
+		}`, path, text)
+	}
+	say("Bring boots.")
+	kept("Bring boots.")
+	p.until(`() => document.querySelector('main').textContent.includes('kept')`)
+	p.must(proto.FetchContinueRequest{RequestID: late}.Call(p.page), "answering late")
+	say(" And string.")
+	kept("Bring boots. And string.")
 }
