@@ -122,3 +122,26 @@ func TestWeather(t *testing.T) {
 		}
 	}
 }
+
+// More contents than are dropped at once are all dropped; the one that is still had stays.
+func TestManyContentsDropped(t *testing.T) {
+	s, st := open(t)
+	ctx := context.Background()
+	if _, err := s.AddFile(ctx, "oduya", "kept", cupboard.NewThing{Name: "log.md"}, strings.NewReader("low water")); err != nil {
+		t.Fatal(err)
+	}
+	for _, q := range []string{
+		`insert into standin.contents (sha, size) select sha256(n::text::bytea), 10 from generate_series(1, 450) n`,
+		`insert into standin.chunks (sha, n, bytes) select sha, 0, 'salt' from standin.contents where size = 10`,
+	} {
+		if _, err := st.DB.ExecContext(ctx, q); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if err := s.Forget(ctx); err != nil {
+		t.Fatal(err)
+	}
+	if n, err := s.Kept(ctx); err != nil || n != int64(len("low water")) {
+		t.Errorf("%d bytes are kept, %v", n, err)
+	}
+}
