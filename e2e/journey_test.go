@@ -389,7 +389,8 @@ func TestSignIn(t *testing.T) {
 	p.press(input.Enter)
 	p.see("h1", "Good day, Ifeoma")
 	// The office sees every class's list and Register, and no satchel.
-	office := s.visit(t, "").be("office")
+	office := s.visit(t, "").open("/sign-in")
+	office.click(`[data-person="office"]`)
 	office.enterAsOffice("Weather Station Club")
 	office.see("table", "Zandstra")
 	if nav := office.el("header nav").MustText(); strings.Contains(nav, "Handouts") || strings.Contains(nav, "Room") {

@@ -431,63 +431,75 @@ func (s *school) formers(clients map[string]*http.Client) {
 }
 
 func (s *school) fill(path string) string {
-	draft := ""
-	if strings.Contains(path, "{draft}") {
-		h, err := s.app.Rooms.NewHandout(context.Background(), "oduya", s.class.ID, "")
+	s.t.Helper()
+	ctx := context.Background()
+	must := func(err error) {
+		s.t.Helper()
 		if err != nil {
 			s.t.Fatal(err)
 		}
-		draft = h.ID
 	}
-	template := ""
-	if strings.Contains(path, "{template}") {
-		t, err := s.app.Rooms.AddTemplate(context.Background(), "oduya", "Map.md", "text/markdown", strings.NewReader("# Map"))
-		if err != nil {
-			s.t.Fatal(err)
+	for name, find := range map[string]func() string{
+		"{draft}": func() string {
+			h, err := s.app.Rooms.NewHandout(ctx, "oduya", s.class.ID, "")
+			must(err)
+			return h.ID
+		},
+		"{template}": func() string {
+			t, err := s.app.Rooms.AddTemplate(ctx, "oduya", "Map.md", "text/markdown", strings.NewReader("# Map"))
+			must(err)
+			return t.ID
+		},
+		"{stood}": func() string {
+			all, err := s.app.Rooms.StoodTimes(ctx, s.class.ID, s.handout.ID)
+			if err != nil || len(all) == 0 {
+				return ""
+			}
+			return all[0].ID
+		},
+		"{heading}": func() string {
+			h, err := s.app.Rooms.AddHeading(ctx, "oduya", s.class.ID, "Unit")
+			must(err)
+			return h.ID
+		},
+		"{batch}": func() string {
+			history, err := s.app.Store.History(ctx, s.class.ID, 1)
+			must(err)
+			return history[0].Batch
+		},
+		"{team}": func() string {
+			o, err := s.app.Rooms.Overview(ctx, s.class.ID)
+			if err != nil || len(o.Teams) == 0 {
+				return ""
+			}
+			return o.Teams[0].ID
+		},
+		"{message}": func() string { return s.told() },
+		"{door}": func() string {
+			must(s.app.Rooms.OpenJoinDoor(ctx, "oduya", s.class.ID, 1))
+			d, err := s.app.Rooms.JoinDoor(ctx, s.class.ID)
+			must(err)
+			return d.Link
+		},
+		"{list}":    func() string { id, _ := s.looked(); return id },
+		"{looked}":  func() string { _, body := s.looked(); return body },
+		"{row}":     func() string { return s.row("s0") },
+		"{class}":   func() string { return s.class.ID },
+		"{handout}": func() string { return s.handout.ID },
+		"{run}":     func() string { return s.run.ID },
+		"{copy}":    func() string { return s.copy.Thing },
+		"{satchel}": func() string { return s.satchel.Thing },
+		"{link}":    func() string { return s.copy.Link },
+		"{account}": func() string { return "stranger" },
+	} {
+		if strings.Contains(path, name) {
+			path = strings.ReplaceAll(path, name, find())
 		}
-		template = t.ID
 	}
-	stood := ""
-	if all, err := s.app.Rooms.StoodTimes(context.Background(), s.class.ID, s.handout.ID); err == nil && len(all) > 0 {
-		stood = all[0].ID
+	if strings.Contains(path, "/postroom/") {
+		s.told() // so that there is a letter
 	}
-	heading := ""
-	if strings.Contains(path, "{heading}") {
-		h, err := s.app.Rooms.AddHeading(context.Background(), "oduya", s.class.ID, "Unit")
-		if err != nil {
-			s.t.Fatal(err)
-		}
-		heading = h.ID
-	}
-	batch := ""
-	if strings.Contains(path, "{batch}") {
-		history, err := s.app.Store.History(context.Background(), s.class.ID, 1)
-		if err != nil || len(history) == 0 {
-			s.t.Fatal(history, err)
-		}
-		batch = history[0].Batch
-	}
-	team := ""
-	if o, err := s.app.Rooms.Overview(context.Background(), s.class.ID); err == nil && len(o.Teams) > 0 {
-		team = o.Teams[0].ID
-	}
-	message := ""
-	if strings.Contains(path, "{message}") || strings.Contains(path, "/postroom/") {
-		message = s.told()
-	}
-	door := ""
-	if strings.Contains(path, "{door}") {
-		if err := s.app.Rooms.OpenJoinDoor(context.Background(), "oduya", s.class.ID, 1); err != nil {
-			s.t.Fatal(err)
-		}
-		d, err := s.app.Rooms.JoinDoor(context.Background(), s.class.ID)
-		if err != nil {
-			s.t.Fatal(err)
-		}
-		door = d.Link
-	}
-	list, looked := s.looked()
-	return strings.NewReplacer("{stood}", stood, "{message}", message, "{door}", door, "{team}", team, "{heading}", heading, "{template}", template, "{list}", list, "{looked}", looked, "{batch}", batch, "{class}", s.class.ID, "{row}", s.row("s0"), "{handout}", s.handout.ID, "{draft}", draft, "{run}", s.run.ID, "{copy}", s.copy.Thing, "{satchel}", s.satchel.Thing, "{link}", s.copy.Link, "{account}", "stranger").Replace(path)
+	return path
 }
 
 // told tells the class something, once, and returns the message.
