@@ -384,7 +384,7 @@ func TestKeptAndLetBe(t *testing.T) {
 // A run is taken back while nobody has begun, and what it made can be packed again.
 func TestTakeBack(t *testing.T) {
 	a, c := school(t, 3)
-	apptest.Pack(t, a, c, nil)
+	packed := apptest.Pack(t, a, c, nil)
 	h := apptest.Handout(t, a, c, "# Log\n")
 	run := apptest.Pack(t, a, c, &h)
 	back := func() classroom.Backing {
@@ -410,6 +410,22 @@ func TestTakeBack(t *testing.T) {
 	}
 	_, err := a.Rooms.TakeBack(ctx, "oduya", c.ID, run.ID, 5)
 	wantInvalid(t, err, "list", "begun-already")
+	// What holds it says so, whatever else it holds.
+	room, err := a.Rooms.TakingBack(ctx, c.ID, packed.ID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, l := range room.Lines {
+		want := map[packing.Purpose]string{packing.ClassFolder: "inside-begun", packing.Cloakroom: "inside-begun"}[l.Entry.Key.What.Purpose]
+		if l.Entry.Key.What.Purpose == packing.Satchel {
+			if want = "inside-later"; l.Entry.Key.Whom.Row == c.Students[0].ID {
+				want = "inside-begun"
+			}
+		}
+		if want != "" && (l.Reason == nil || l.Reason.Code != want) {
+			t.Errorf("%s: %+v, want %s", l.Name, l.Reason, want)
+		}
+	}
 
 	// One nobody began: all goes to the bin, and the handout is as before.
 	again := apptest.Handout(t, a, c, "# Card\n")

@@ -382,6 +382,9 @@ func (c *Packing) TakingBack(ctx context.Context, class, run string) (Backing, e
 	return s.backing(r, works), nil
 }
 
+// holding is why a folder is held by what lies in it, weightiest last.
+var holding = []string{"", "inside-later", "inside-put", "inside-begun"}
+
 // backing are the things a run made that still lie where they were put, parents
 // first. One that was begun is held, and so is a folder in which something lies
 // that others put there, that another run made, or that is held.
@@ -393,11 +396,12 @@ func (s *snapshot) backing(r store.Run, works map[string]store.Work) Backing {
 		}
 		return n
 	}
-	held := map[string]*packing.Reason{}
-	hold := func(thing string, why *packing.Reason) {
+	held := map[string]*packing.Reason{} // by what a thing is itself
+	above := map[string]string{}         // by what lies in it: the weightiest of what does
+	hold := func(thing, code string) {
 		for e, n := s.byThing[thing], 0; e != nil && n < 20; e, n = s.byThing[s.state(e).Parent], n+1 {
-			if held[e.Thing] == nil {
-				held[e.Thing] = why
+			if slices.Index(holding, code) > slices.Index(holding, above[e.Thing]) {
+				above[e.Thing] = code
 			}
 		}
 	}
@@ -408,11 +412,13 @@ func (s *snapshot) backing(r store.Run, works map[string]store.Work) Backing {
 		}
 		switch w := works[e.Thing]; {
 		case w.Begun:
-			hold(e.Thing, &packing.Reason{Code: "begun", Args: map[string]string{"words": strconv.Itoa(w.Added)}})
+			held[e.Thing] = &packing.Reason{Code: "begun", Args: map[string]string{"words": strconv.Itoa(w.Added)}}
+			hold(st.Parent, "inside-begun")
 		case st.Inside > 0:
-			hold(e.Thing, &packing.Reason{Code: "inside", Args: map[string]string{"count": strconv.Itoa(st.Inside)}})
+			held[e.Thing] = &packing.Reason{Code: "inside", Args: map[string]string{"count": strconv.Itoa(st.Inside)}}
+			hold(st.Parent, "inside-put")
 		case e.RunID != r.ID:
-			hold(st.Parent, &packing.Reason{Code: "inside-later"})
+			hold(st.Parent, "inside-later")
 		}
 	}
 	for _, e := range s.entries {
@@ -420,6 +426,9 @@ func (s *snapshot) backing(r store.Run, works map[string]store.Work) Backing {
 			continue
 		}
 		line := BackLine{Entry: *e, Name: s.state(e).Name, Reason: held[e.Thing]}
+		if code := above[e.Thing]; line.Reason == nil && code != "" {
+			line.Reason = &packing.Reason{Code: code}
+		}
 		if line.Reason != nil {
 			out.Held++
 		}
