@@ -167,4 +167,26 @@ func TestLateAnswer(t *testing.T) {
 	p.must(proto.FetchContinueRequest{RequestID: late}.Call(p.page), "answering late")
 	say(" And string.")
 	kept("Bring boots. And string.")
+
+	// Nor does what comes once the page was left, when it is opened again.
+	elsewhere := func(to string) {
+		p.page.MustEval(`(path, to) => fetch('/api' + path, { method: 'PATCH', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ to: JSON.parse(to), was: {} }) }).then((r) => r.status)`, path, to)
+	}
+	holding.Store(true)
+	elsewhere(`{ "due": "2026-12-19T12:00" }`)
+	select {
+	case late = <-held:
+	case <-time.After(20 * time.Second):
+		t.Fatal("the page doesn't ask")
+	}
+	p.see("header nav a", "Handouts").MustClick()
+	p.gone(`[data-part="message"]`)
+	asked := `() => performance.getEntriesByType('resource').filter((e) => e.name.endsWith('/handouts')).length`
+	before := p.page.MustEval(asked).Int()
+	elsewhere(`{ "message": "Bring nothing." }`)
+	p.until(`(n) => (`+asked+`)() > n`, before) // it has heard of it
+	holding.Store(false)
+	p.must(proto.FetchContinueRequest{RequestID: late}.Call(p.page), "answering late")
+	p.click(`main a[href$="` + path[strings.LastIndex(path, "/"):] + `"]`)
+	p.see(`[data-part="message"]`, "Bring nothing.")
 }

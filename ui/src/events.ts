@@ -25,15 +25,8 @@ export function useNews() {
     const first = !seen.has(n.class) && !settled
     seen.set(n.class, n.revision)
     if (first) return
-    void freshenClass(queries, n.class, freshen)
+    void freshenClass(queries, n.class, 'through')
   })
-  // An answer that is under way may be older than the news: it is let through,
-  // and asked for once more.
-  async function freshen(queryKey: string[]) {
-    const busy = queries.isFetching({ queryKey }) > 0
-    await queries.invalidateQueries({ queryKey }, { cancelRefetch: false })
-    if (busy) await queries.invalidateQueries({ queryKey }, { cancelRefetch: false })
-  }
   window.addEventListener('pagehide', leave)
   onBeforeUnmount(() => {
     window.removeEventListener('pagehide', leave)

@@ -24,12 +24,24 @@ const ofClass =
     ' ',
   )
 
-/** Has everything of a class asked for again, and the rail with it, each by how. */
-export const freshenClass = (
-  queries: QueryClient,
-  classId: string,
-  how: (queryKey: string[]) => Promise<unknown> = (queryKey) => queries.invalidateQueries({ queryKey }),
-) => Promise.all([...ofClass.map((what) => [what, classId]), ['classes']].map(how))
+/**
+ * Has something asked for again. An answer that is under way may be of before what makes this due:
+ * it is dropped, or let through and asked for once more. One that no page waits for is always let
+ * through: it would pass for fresh otherwise.
+ */
+export async function freshen(queries: QueryClient, queryKey: string[], answers: 'drop' | 'through' = 'drop') {
+  const how = { cancelRefetch: answers === 'drop' }
+  const late = queries
+    .getQueryCache()
+    .findAll({ queryKey, fetchStatus: 'fetching', type: answers === 'drop' ? 'inactive' : 'all' })
+  await queries.invalidateQueries({ queryKey }, how)
+  await Promise.allSettled(late.map((q) => q.promise))
+  if (late.length) await queries.invalidateQueries({ queryKey, predicate: (q) => late.includes(q) }, how)
+}
+
+/** Has everything of a class asked for again, and the rail with it. */
+export const freshenClass = (queries: QueryClient, classId: string, answers?: 'drop' | 'through') =>
+  Promise.all([...ofClass.map((what) => [what, classId]), ['classes']].map((key) => freshen(queries, key, answers)))
 
 /**
  * Keeps what a change answered. What was asked for before it, and comes after it, may be of before
