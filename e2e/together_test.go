@@ -130,7 +130,7 @@ func TestLateAnswer(t *testing.T) {
 	var holding atomic.Bool
 	held := make(chan proto.FetchRequestID, 10)
 	go p.page.EachEvent(func(e *proto.FetchRequestPaused) {
-		if holding.Load() && e.Request.Method == http.MethodGet {
+		if holding.Load() && e.Request.Method == http.MethodGet || strings.Contains(e.Request.PostData, "Late.") {
 			held <- e.RequestID
 			return
 		}
@@ -156,21 +156,18 @@ func TestLateAnswer(t *testing.T) {
 		p.see(`[data-part="message"]`, text)
 	}
 	kept := func(text string) {
-		p.until(`(path, text) => {
-			fetch('/api' + path).then((r) => r.json()).then((h) => (window.theirs = h.message))
-			return window.theirs?.endsWith(text)
-		}`, path, text)
+		p.eventually(`async (path, text) => (await fetch('/api' + path).then((r) => r.json())).message.endsWith(text)`, path, text)
 	}
 	say("Bring boots.")
 	kept("Bring boots.")
-	p.until(`() => document.querySelector('main').textContent.includes('kept')`)
+	p.see(".sub", "kept just now")
 	p.must(proto.FetchContinueRequest{RequestID: late}.Call(p.page), "answering late")
 	say(" And string.")
 	kept("Bring boots. And string.")
 
 	// Nor does what comes once the page was left, when it is opened again.
 	elsewhere := func(to string) {
-		p.page.MustEval(`(path, to) => fetch('/api' + path, { method: 'PATCH', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ to: JSON.parse(to), was: {} }) }).then((r) => r.status)`, path, to)
+		p.call(`(path, to) => fetch('/api' + path, { method: 'PATCH', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ to: JSON.parse(to), was: {} }) }).then((r) => String(r.status))`, path, to)
 	}
 	holding.Store(true)
 	elsewhere(`{ "due": "2026-12-19T12:00" }`)
@@ -189,4 +186,18 @@ func TestLateAnswer(t *testing.T) {
 	p.must(proto.FetchContinueRequest{RequestID: late}.Call(p.page), "answering late")
 	p.click(`main a[href$="` + path[strings.LastIndex(path, "/"):] + `"]`)
 	p.see(`[data-part="message"]`, "Bring nothing.")
+
+	// Nor does what a change answers, once something changed after it.
+	say(" Late.")
+	select {
+	case late = <-held:
+	case <-time.After(20 * time.Second):
+		t.Fatal("the page doesn't keep it")
+	}
+	elsewhere(`{ "due": "2026-12-20T12:00" }`)
+	p.see(`[data-part="due"]`, "20 ")
+	p.must(proto.FetchContinueRequest{RequestID: late}.Call(p.page), "answering late")
+	p.see(".sub", "kept just now")
+	p.see(`[data-part="due"]`, "20 ")
+	p.see(`[data-part="message"]`, "Bring nothing. Late.")
 }

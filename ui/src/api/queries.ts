@@ -44,14 +44,22 @@ export const freshenClass = (queries: QueryClient, classId: string, answers?: 'd
   Promise.all([...ofClass.map((what) => [what, classId]), ['classes']].map((key) => freshen(queries, key, answers)))
 
 /**
- * Keeps what a change answered. What was asked for before it, and comes after it, may be of before
- * it: that is dropped, and asked for again.
+ * Makes a change and keeps what it answers. What was asked for before it, and comes after it, may be
+ * of before it: that is dropped, and asked for again. And so is the answer itself where something
+ * came meanwhile: that may be of after another change.
  */
-export async function answered<T>(queries: QueryClient, queryKey: string[], next: T) {
+export async function answered<T>(queries: QueryClient, queryKey: string[], change: () => Promise<T>): Promise<T> {
+  const came = () => queries.getQueryState(queryKey)?.dataUpdateCount
+  const before = came()
+  const next = await change()
   const underWay = queries.isFetching({ queryKey, exact: true }) > 0
   await queries.cancelQueries({ queryKey, exact: true })
-  queries.setQueryData(queryKey, next)
-  if (underWay) void queries.invalidateQueries({ queryKey, exact: true })
+  if (came() !== before) await queries.invalidateQueries({ queryKey, exact: true })
+  else {
+    queries.setQueryData(queryKey, next)
+    if (underWay) void queries.invalidateQueries({ queryKey, exact: true })
+  }
+  return next
 }
 
 /** Waits until every answer that is under way of a class has come or failed. */

@@ -13,8 +13,7 @@ const { problem, act } = useActing()
 const set = (part: Partial<Of<'Wish'>>) =>
   act(async () => {
     const next = { ...wish.value!, ...part }
-    await api.PUT('/me/notices', { body: next })
-    await answered(queries, ['wish'], next)
+    await answered(queries, ['wish'], () => api.PUT('/me/notices', { body: next }).then(() => next))
   })
 const ways = ['', 'digest', 'off'] as const
 </script>

@@ -80,11 +80,10 @@ const { later, flush } = useKeeping<{ body: Of<'RoomChange'>; of: string }>((fie
 /** Sends a change; answers in words why it was refused. */
 async function send(body: Of<'RoomChange'>, of = classId.value): Promise<string> {
   try {
-    const next = await data(
-      api.PATCH('/classes/{classId}/room', { params: { path: { classId: of } }, body, keepalive: true }),
+    const next = await answered(queries, ['room', of], () =>
+      data(api.PATCH('/classes/{classId}/room', { params: { path: { classId: of } }, body, keepalive: true })),
     )
     began = next.satchel
-    await answered(queries, ['room', of], next)
     await queries.invalidateQueries({ queryKey: ['class', of] })
     return ''
   } catch (e) {
@@ -112,10 +111,8 @@ async function before() {
 }
 async function readPlan(body: Of<'PlanFile'>) {
   await flush()
-  await answered(
-    queries,
-    queryKey.value,
-    await data(api.POST('/classes/{classId}/room/file', { params: path.value, body })),
+  await answered(queries, queryKey.value, () =>
+    data(api.POST('/classes/{classId}/room/file', { params: path.value, body })),
   )
   await queries.invalidateQueries({ queryKey: ['class', classId.value] })
 }

@@ -25,9 +25,9 @@ const { busy, problem, act } = useActing()
 const keep = () =>
   act(async () => {
     const was = Object.fromEntries(Object.keys(to.value).map((k) => [k, school.value![k as keyof Of<'SchoolParts'>]]))
-    const next = await data(api.PATCH('/school', { body: { to: to.value, was } }))
+    const body = { to: to.value, was }
+    const next = await answered(queries, ['school'], () => data(api.PATCH('/school', { body })))
     typed.value = { ...next }
-    await answered(queries, ['school'], next)
     await askMe()
     tellDone(t('school.kept'))
   })

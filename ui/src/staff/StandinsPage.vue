@@ -30,11 +30,10 @@ watch(
 )
 const { busy, problem, act } = useActing()
 async function set(w: Of<'Weather'>) {
-  const next = await act(() => data(api.PUT('/standins', { body: w })))
+  const next = await act(() => answered(queries, ['standins'], () => data(api.PUT('/standins', { body: w }))))
   if (!next) return
   typed.value = { ...next.weather }
   unknown.value = next.weather.unknown.join('\n')
-  await answered(queries, ['standins'], next)
   tellDone(t('standins.done'))
 }
 const kept = () =>

@@ -67,12 +67,11 @@ export function useHandout(classId: Ref<string>, handoutId: Ref<string>) {
       const key = ['handout', of.path.classId, of.path.handoutId]
       try {
         const body = { to, was: wasOf(to) }
-        const next = await data(
-          api.PATCH('/classes/{classId}/handouts/{handoutId}', { params: of, body, keepalive: true }),
+        const next = await answered(queries, key, () =>
+          data(api.PATCH('/classes/{classId}/handouts/{handoutId}', { params: of, body, keepalive: true })),
         )
         const kept = looked(next)
         for (const k of Object.keys(to) as (keyof Parts)[]) Object.assign(base, { [k]: kept[k] })
-        await answered(queries, key, next)
         saved.value = now()
         delete problems.value[field]
       } catch (e) {
