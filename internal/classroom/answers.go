@@ -3,6 +3,7 @@ package classroom
 import (
 	"errors"
 
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
@@ -19,7 +20,7 @@ type (
 	// A Heading is what some of a class's handouts stand under.
 	Heading = store.Heading
 	// A Run carries one packing list out.
-	Run = store.Run
+	Run = ledger.Run
 	// PostSettings are how the school's mail goes out.
 	PostSettings = store.PostSettings
 	// ServiceSettings are the school's own service that people sign in with.
@@ -43,8 +44,8 @@ const (
 	OfStaff    = schoolbook.Staff
 	OwnsClass  = store.RoleOwner
 	Assists    = store.RoleAssistant
-	RunPacking = store.RunPacking // state of a run under way
-	File       = cupboard.File    // kind of a thing
+	RunPacking = ledger.RunPacking // state of a run under way
+	File       = cupboard.File     // kind of a thing
 )
 
 // Errors of use cases besides ErrNotFound.

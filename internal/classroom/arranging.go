@@ -10,6 +10,7 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/room"
@@ -86,8 +87,8 @@ func (c *Things) Inside(ctx context.Context, account, id string) (Inside, error)
 // teacher of the class whose it is, that of the class's owner.
 type acting struct {
 	as    string
-	home  *store.Entry // of the ledger, that the thing belongs to, if any
-	staff bool         // it is done as a teacher of the class
+	home  *ledger.Entry // of the ledger, that the thing belongs to, if any
+	staff bool          // it is done as a teacher of the class
 }
 
 func (c *Things) actor(ctx context.Context, account string, t cupboard.Thing) (acting, error) {
@@ -340,7 +341,7 @@ func (c *Things) arranging(ctx context.Context, account string, by acting, insid
 		return out, nil
 	}
 	var mine []string // rows of the account
-	var entries map[string]store.Entry
+	var entries map[string]ledger.Entry
 	if by.home != nil && !by.staff {
 		rows, err := c.Store.RowsOf(ctx, account)
 		if err != nil {

@@ -13,6 +13,7 @@ import (
 	"time"
 
 	"jollysatchel/internal/clock"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/cupboard"
@@ -63,9 +64,9 @@ type Observer interface {
 // A Packer carries lists out.
 type Packer interface {
 	// Enqueue adds a run with its lines within tx.
-	Enqueue(ctx context.Context, tx *store.Store, r store.Run, steps []packing.Step) error
+	Enqueue(ctx context.Context, tx *store.Store, r ledger.Run, steps []packing.Step) error
 	// Wake has a run worked on once tx is committed.
-	Wake(ctx context.Context, tx *store.Store, r store.Run) error
+	Wake(ctx context.Context, tx *store.Store, r ledger.Run) error
 }
 
 // A Sending has a handout packed at its time.

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/cupboard"
@@ -54,7 +55,7 @@ type StudentCopy struct {
 	Opened  bool      // by the student
 	Level   access.Level
 	Handout store.Handout
-	Work    store.Work
+	Work    ledger.Work
 }
 
 // Home returns the classes of an account and what the student has in each:
@@ -102,11 +103,11 @@ func (c *Registers) homeIn(ctx context.Context, account string, row store.Row, b
 			in = append(in, team.ID)
 		}
 	}
-	ledger, err := c.Store.LedgerOf(ctx, row.ClassID, row.ID, in)
+	entries, err := c.Store.LedgerOf(ctx, row.ClassID, row.ID, in)
 	if err != nil {
 		return h, err
 	}
-	s := &snapshot{house: c.house, Class: Class{Class: h.Class, Staff: staff}, made: madeOf(ledger)}
+	s := &snapshot{house: c.house, Class: Class{Class: h.Class, Staff: staff}, made: madeOf(entries)}
 	if s.seen, err = c.Store.ObservedOf(ctx, row.ClassID, row.ID, in); err != nil {
 		return h, err
 	}
@@ -133,8 +134,8 @@ func (c *Registers) homeIn(ctx context.Context, account string, row store.Row, b
 	if !row.Gone {
 		h.Notices = noticesFor(Class{Class: h.Class, Students: []Student{{Row: row}}}, handouts)
 	}
-	for i := range ledger {
-		s.put(&h, &ledger[i], account, byID, works)
+	for i := range entries {
+		s.put(&h, &entries[i], account, byID, works)
 	}
 	things := make([]string, len(h.Copies))
 	for i, k := range h.Copies {
@@ -158,7 +159,7 @@ func (c *Registers) homeIn(ctx context.Context, account string, row store.Row, b
 
 // put adds to a student's home what the student was given, as far as it can be
 // read.
-func (s *snapshot) put(h *Home, e *store.Entry, account string, handouts map[string]store.Handout, works map[string]store.Work) {
+func (s *snapshot) put(h *Home, e *ledger.Entry, account string, handouts map[string]store.Handout, works map[string]ledger.Work) {
 	st := s.state(e)
 	level := s.level(e, account)
 	if st.Place != cupboard.Lies || level < access.Read {
@@ -192,7 +193,7 @@ func (h *Home) call(id, name string) {
 // putPlace adds a place of the class's own to a student's home, but for one that
 // lies in another the student reaches. The folder of a team or of a student's own
 // is called as the place is.
-func (s *snapshot) putPlace(h *Home, e *store.Entry, name string, level access.Level) {
+func (s *snapshot) putPlace(h *Home, e *ledger.Entry, name string, level access.Level) {
 	places := h.Class.Plan.AllPlaces()
 	i := slices.IndexFunc(places, func(p room.Place) bool { return p.ID == e.Key.What.ID })
 	if i < 0 {
@@ -212,7 +213,7 @@ func (s *snapshot) putPlace(h *Home, e *store.Entry, name string, level access.L
 
 // level is what an account has on a thing by the rules that were last seen: of the
 // thing, of the student's own folders it lies in, and of the class's.
-func (s *snapshot) level(e *store.Entry, account string) access.Level {
+func (s *snapshot) level(e *ledger.Entry, account string) access.Level {
 	var chain []access.Thing
 	for at := e; at != nil && len(chain) <= len(s.entries); {
 		st := s.state(at)
@@ -232,7 +233,7 @@ func (s *snapshot) level(e *store.Entry, account string) access.Level {
 	return access.Effective(account, chain, s.Now()).Level
 }
 
-func (s *snapshot) satchel(row string) *store.Entry {
+func (s *snapshot) satchel(row string) *ledger.Entry {
 	for k, e := range s.entries {
 		if k.What.Purpose == packing.Satchel && k.Whom.Row == row {
 			return e

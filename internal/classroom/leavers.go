@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/room"
@@ -23,7 +24,7 @@ import (
 // was decided about them.
 type Leaver struct {
 	Student  Student
-	Things   []store.Entry // the satchel first, then what doesn't lie in it
+	Things   []ledger.Entry // the satchel first, then what doesn't lie in it
 	Copies   int
 	Begun    int       // of those, with work in them
 	Own      int       // things the student put in
@@ -69,7 +70,7 @@ func (c *Packing) Leavers(ctx context.Context, class string) ([]Leaver, error) {
 }
 
 // leavers are those who left and have things here, in the order of the class list.
-func (s *snapshot) leavers(works map[string]store.Work) []Leaver {
+func (s *snapshot) leavers(works map[string]ledger.Work) []Leaver {
 	mine, out := s.byRow(), []Leaver{}
 	for _, st := range s.Left {
 		if l, any := s.leaver(st, mine[st.ID], works); any {
@@ -80,8 +81,8 @@ func (s *snapshot) leavers(works map[string]store.Work) []Leaver {
 }
 
 // byRow are the entries of the ledger by the row of the class list they are for.
-func (s *snapshot) byRow() map[string][]*store.Entry {
-	out := map[string][]*store.Entry{}
+func (s *snapshot) byRow() map[string][]*ledger.Entry {
+	out := map[string][]*ledger.Entry{}
 	for k, e := range s.entries {
 		out[k.Whom.Row] = append(out[k.Whom.Row], e)
 	}
@@ -90,13 +91,13 @@ func (s *snapshot) byRow() map[string][]*store.Entry {
 
 // leaver says what there is of somebody who left, of the entries that are theirs; any
 // reports that there is.
-func (s *snapshot) leaver(st Student, mine []*store.Entry, works map[string]store.Work) (l Leaver, any bool) {
+func (s *snapshot) leaver(st Student, mine []*ledger.Entry, works map[string]ledger.Work) (l Leaver, any bool) {
 	l = Leaver{Student: st}
 	if d, ok := s.decisions[st.ID]; ok && !d.At.Before(st.LeftAt) {
 		l.Decision, l.DecidedA = d.Decision, d.At
 	}
 	satchel := s.entries[room.SatchelKey(s.ID, st.ID)]
-	slices.SortFunc(mine, func(a, b *store.Entry) int {
+	slices.SortFunc(mine, func(a, b *ledger.Entry) int {
 		if (a == satchel) != (b == satchel) {
 			if a == satchel {
 				return -1
@@ -129,7 +130,7 @@ func (s *snapshot) leaver(st Student, mine []*store.Entry, works map[string]stor
 
 // under reports that a thing of the ledger lies in a folder of it, at any depth
 // that the ledger knows. A copy in a folder that isn't the ledger's is taken to.
-func (s *snapshot) under(e, folder *store.Entry) bool {
+func (s *snapshot) under(e, folder *ledger.Entry) bool {
 	for n := 0; n < 20; n++ {
 		if e.Thing == folder.Thing {
 			return true
@@ -215,7 +216,7 @@ func (c *Packing) Decide(ctx context.Context, by, class, row, decision string, o
 		if decision == store.Keep {
 			return nil
 		}
-		run := store.Run{ID: store.NewID(), ClassID: class, State: store.RunPacking, StartedBy: by, StartedAt: c.Now(), Kind: store.DiscardRun, Title: name}
+		run := ledger.Run{ID: store.NewID(), ClassID: class, State: ledger.RunPacking, StartedBy: by, StartedAt: c.Now(), Kind: ledger.DiscardRun, Title: name}
 		return c.packer.Enqueue(ctx, tx, run, steps)
 	}))
 }
@@ -483,7 +484,7 @@ func (c *Packing) fetch(ctx context.Context, book *bookIndex, by, verb, class st
 		if here.entries[room.SatchelKey(class, row)] != nil {
 			return &Changed{Field: "list"}
 		}
-		run := store.Run{ID: store.NewID(), ClassID: class, State: store.RunPacking, StartedBy: by, StartedAt: c.Now(), Title: st.SortName()}
+		run := ledger.Run{ID: store.NewID(), ClassID: class, State: ledger.RunPacking, StartedBy: by, StartedAt: c.Now(), Title: st.SortName()}
 		step := packing.Step{
 			StepKey: packing.StepKey{Key: room.SatchelKey(class, row), Act: packing.Bring, Generation: 1},
 			Wanted: packing.Wanted{

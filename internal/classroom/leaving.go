@@ -4,6 +4,7 @@ import (
 	"context"
 	"slices"
 
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
@@ -17,7 +18,7 @@ func (c *Packing) closeOff(ctx context.Context, tx *store.Store, book *bookIndex
 	if err != nil || len(steps) == 0 {
 		return err
 	}
-	return c.packer.Enqueue(ctx, tx, store.Run{ID: store.NewID(), ClassID: class, State: store.RunPacking, StartedBy: by, StartedAt: c.Now()}, steps)
+	return c.packer.Enqueue(ctx, tx, ledger.Run{ID: store.NewID(), ClassID: class, State: ledger.RunPacking, StartedBy: by, StartedAt: c.Now()}, steps)
 }
 
 // closing are the steps of closeOff; none where nobody is to be closed off.
@@ -61,7 +62,7 @@ func (c *Packing) closing(ctx context.Context, st *store.Store, book *bookIndex,
 
 // RunEnded returns what is done within the transaction in which a run ends: what its class's
 // changes left is put right, and whoever was given something is told.
-func (c *Packing) RunEnded(ctx context.Context, run store.Run) (func(context.Context, *store.Store) error, error) {
+func (c *Packing) RunEnded(ctx context.Context, run ledger.Run) (func(context.Context, *store.Store) error, error) {
 	tell, err := c.runEnded(ctx, c.Store, run)
 	if err != nil {
 		return nil, err
@@ -81,12 +82,12 @@ func (c *Packing) RunEnded(ctx context.Context, run store.Run) (func(context.Con
 // settled is done within the transaction that ends a run: what was made or given while its
 // class changed is put right then. Whoever left is closed off, and copies of a handout that
 // was withdrawn meanwhile follow the others into the bin, unless somebody wrote in them.
-func (c *Packing) settled(ctx context.Context, tx *store.Store, book *bookIndex, run store.Run) error {
+func (c *Packing) settled(ctx context.Context, tx *store.Store, book *bookIndex, run ledger.Run) error {
 	if err := c.closeOff(ctx, tx, book, run.StartedBy, run.ClassID); err != nil || run.HandoutID == "" {
 		return err
 	}
 	h, err := tx.Handout(ctx, run.ClassID, run.HandoutID)
-	if err != nil || !h.Withdrawn() || run.Kind == store.DiscardRun {
+	if err != nil || !h.Withdrawn() || run.Kind == ledger.DiscardRun {
 		return notFound(err)
 	}
 	s, err := c.snapshot(ctx, tx, book, run.ClassID)
@@ -94,7 +95,7 @@ func (c *Packing) settled(ctx context.Context, tx *store.Store, book *bookIndex,
 		return err
 	}
 	var steps []packing.Step
-	for _, g := range s.copiesOf(h.ID, func(e *store.Entry, _ cupboard.State) bool { return e.RunID == run.ID }) {
+	for _, g := range s.copiesOf(h.ID, func(e *ledger.Entry, _ cupboard.State) bool { return e.RunID == run.ID }) {
 		if !g.Begun {
 			step := s.discarding(s.entries[g.Entry.Key])
 			step.Change = &packing.Change{Base: g.Base}
@@ -104,7 +105,7 @@ func (c *Packing) settled(ctx context.Context, tx *store.Store, book *bookIndex,
 	if len(steps) == 0 {
 		return nil
 	}
-	return c.packer.Enqueue(ctx, tx, store.Run{ID: store.NewID(), ClassID: run.ClassID, HandoutID: h.ID, Title: h.Title, State: store.RunPacking, StartedBy: run.StartedBy, StartedAt: c.Now(), Kind: store.DiscardRun}, steps)
+	return c.packer.Enqueue(ctx, tx, ledger.Run{ID: store.NewID(), ClassID: run.ClassID, HandoutID: h.ID, Title: h.Title, State: ledger.RunPacking, StartedBy: run.StartedBy, StartedAt: c.Now(), Kind: ledger.DiscardRun}, steps)
 }
 
 // whose is the account of a row, also of one that left.
@@ -120,8 +121,8 @@ func (s *snapshot) whose(row string) string {
 // unlisted are copies that others than one student reach and no list is about any more: of
 // several, where their handout was withdrawn; those that classmates reach also where whose
 // they are left, or is left out now.
-func (s *snapshot) unlisted() []*store.Entry {
-	var out []*store.Entry
+func (s *snapshot) unlisted() []*ledger.Entry {
+	var out []*ledger.Entry
 	wanted := s.wanted(nil)
 	for k, e := range s.entries {
 		if k.What.Purpose != packing.Copy || s.state(e).Place != cupboard.Lies {

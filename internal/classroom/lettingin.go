@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/store"
@@ -101,7 +102,7 @@ func (c *Packing) LetIn(ctx context.Context, account, handout, mate string, in b
 		if len(steps) == 0 {
 			return nil
 		}
-		run := store.Run{ID: id, ClassID: h.ClassID, HandoutID: handout, Title: h.Title, State: store.RunPacking, StartedBy: account, StartedAt: c.Now()}
+		run := ledger.Run{ID: id, ClassID: h.ClassID, HandoutID: handout, Title: h.Title, State: ledger.RunPacking, StartedBy: account, StartedAt: c.Now()}
 		return c.packer.Enqueue(ctx, tx, run, steps)
 	}))
 }

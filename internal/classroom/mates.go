@@ -5,10 +5,10 @@ import (
 	"slices"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/cupboard"
-	"jollysatchel/internal/store"
 )
 
 // A MateCopy is a classmate's or another team's copy.
@@ -41,7 +41,7 @@ func (c *Registers) MatesCopies(ctx context.Context, account, handout string) (o
 		}
 	}
 	of := map[string]int{} // copies of one student
-	var theirs []*store.Entry
+	var theirs []*ledger.Entry
 	for k, e := range s.entries {
 		if k.What.Purpose != packing.Copy || k.What.ID != handout || k.Whom.Row == row || mine[k.Whom.Team] || k.Whom == (packing.Whom{}) {
 			continue

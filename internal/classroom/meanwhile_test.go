@@ -15,6 +15,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
@@ -287,7 +288,7 @@ func TestPackingMeanwhile(t *testing.T) {
 			t.Fatal(err)
 		}
 		title := fmt.Sprint("Title ", round)
-		var run store.Run
+		var run ledger.Run
 		errs := together(2, func(i int) (err error) {
 			if i == 0 {
 				run, err = a.Rooms.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{Seen: l.Digest()})
@@ -323,7 +324,7 @@ func TestPackingBesideARun(t *testing.T) {
 	for i := range hs {
 		hs[i] = apptest.Handout(t, a, c, "# Log\n")
 	}
-	runs := make([]store.Run, len(hs))
+	runs := make([]ledger.Run, len(hs))
 	errs := together(len(hs), func(i int) (err error) {
 		if runs[i], err = a.Rooms.Pack(ctx, "oduya", c.ID, hs[i].ID, classroom.Part{}); err == nil {
 			a.Packer.Drive(ctx, runs[i].ID)
@@ -342,9 +343,9 @@ func TestPackingBesideARun(t *testing.T) {
 			}
 		}
 	}
-	ledger, err := a.Store.Ledger(ctx, c.ID)
-	if want := 5 + 25 + 1 + len(hs)*(1+25); err != nil || len(ledger) != want {
-		t.Errorf("%d things are in the ledger, want %d, %v", len(ledger), want, err)
+	entries, err := a.Store.Ledger(ctx, c.ID)
+	if want := 5 + 25 + 1 + len(hs)*(1+25); err != nil || len(entries) != want {
+		t.Errorf("%d things are in the ledger, want %d, %v", len(entries), want, err)
 	}
 	for _, h := range hs {
 		if l, err := a.Rooms.HandoutList(ctx, c.ID, h); err != nil || l.Counts()[packing.ToPack]+l.Counts()[packing.ToChange] != 0 {
@@ -422,11 +423,11 @@ func TestPausedCorrectedCarriedOn(t *testing.T) {
 		t.Errorf("%+v", r)
 	}
 	reached := map[string][]string{}
-	ledger, err := a.Store.Ledger(ctx, c.ID)
+	entries, err := a.Store.Ledger(ctx, c.ID)
 	if err != nil {
 		t.Fatal(err)
 	}
-	for _, e := range ledger {
+	for _, e := range entries {
 		people, err := a.Cup.People(ctx, "oduya", e.Thing)
 		if err != nil {
 			t.Fatal(err)
@@ -471,7 +472,7 @@ func TestUndoBesidePack(t *testing.T) {
 			t.Fatal(err)
 		}
 		now.Set(at.Add(-time.Duration(round) * time.Hour))
-		var run store.Run
+		var run ledger.Run
 		errs := together(2, func(i int) (err error) {
 			if i == 0 {
 				return a.Rooms.Undo(ctx, "oduya", c.ID, accepted.Batch)
@@ -489,11 +490,11 @@ func TestUndoBesidePack(t *testing.T) {
 		if errs[0] == nil && len(in) > 0 || errs[0] != nil && len(in) != 4 {
 			t.Errorf("round %d: taken back %v, and %d students", round, errs[0], len(in))
 		}
-		ledger, err := a.Store.Ledger(ctx, c.ID)
+		entries, err := a.Store.Ledger(ctx, c.ID)
 		if err != nil {
 			t.Fatal(err)
 		}
-		for _, e := range ledger {
+		for _, e := range entries {
 			people, err := a.Cup.People(ctx, "oduya", e.Thing)
 			if err != nil {
 				t.Fatal(err)
@@ -607,7 +608,7 @@ func TestEverythingAtOnce(t *testing.T) {
 			case 4:
 				_, err = take(a, c.ID)
 			case 5:
-				var run store.Run
+				var run ledger.Run
 				if run, err = a.Rooms.Pack(ctx, "oduya", c.ID, "", classroom.Part{}); err == nil {
 					a.Packer.Drive(ctx, run.ID)
 				}

@@ -5,6 +5,7 @@ import (
 	"maps"
 	"slices"
 
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/cupboard"
@@ -51,7 +52,7 @@ func (s *snapshot) namesThere() names {
 		if k.Handout() == "" {
 			continue
 		}
-		if place := s.state(e).Place; place == cupboard.Gone || place == cupboard.InBin && e.Bound != store.BoundForBin {
+		if place := s.state(e).Place; place == cupboard.Gone || place == cupboard.InBin && e.Bound != ledger.BoundForBin {
 			continue // on its way there it may be kept
 		}
 		n.note(k.What.ID, e.Name, e.Spot)

@@ -11,6 +11,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/pgserver/pgtest"
 	"jollysatchel/internal/store"
 )
@@ -92,11 +93,11 @@ func TestAllClasses(t *testing.T) {
 func TestOfficeJoinsAClass(t *testing.T) {
 	a, c := school(t, 2)
 	apptest.Pack(t, a, c, nil)
-	ledger, err := a.Store.Ledger(ctx, c.ID)
+	entries, err := a.Store.Ledger(ctx, c.ID)
 	if err != nil {
 		t.Fatal(err)
 	}
-	satchel := ledger[slices.IndexFunc(ledger, func(e store.Entry) bool { return e.Key.What.Purpose == "satchel" })].Thing
+	satchel := entries[slices.IndexFunc(entries, func(e ledger.Entry) bool { return e.Key.What.Purpose == "satchel" })].Thing
 	reaches := func() bool {
 		_, err := a.Cup.Get(ctx, "office", satchel)
 		return err == nil

@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/core/teams"
@@ -200,16 +201,16 @@ func (c *Registers) HandoutTags(ctx context.Context, class string) ([]HandoutTag
 }
 
 // Runs returns a class's latest runs, newest first.
-func (c *Packing) Runs(ctx context.Context, class string) ([]store.Run, error) {
+func (c *Packing) Runs(ctx context.Context, class string) ([]ledger.Run, error) {
 	return c.Store.RecentRuns(ctx, class)
 }
 
 // Run returns a run of a class.
-func (c *Packing) Run(ctx context.Context, class, id string) (store.Run, error) {
+func (c *Packing) Run(ctx context.Context, class, id string) (ledger.Run, error) {
 	return runOf(ctx, c.Store, class, id)
 }
 
 // Lines returns the lines of a run.
-func (c *Packing) Lines(ctx context.Context, run string) ([]store.Step, error) {
+func (c *Packing) Lines(ctx context.Context, run string) ([]ledger.Step, error) {
 	return c.Store.Steps(ctx, run)
 }

@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/cupboard"
@@ -80,7 +81,7 @@ func (c *Packing) HandoutListSeen(ctx context.Context, class string, h store.Han
 }
 
 // Wanted says what is wanted now of what a run is about. It asks no cupboard.
-func (c *Packing) Wanted(ctx context.Context, r store.Run) (map[packing.Key]packing.Wanted, int64, error) {
+func (c *Packing) Wanted(ctx context.Context, r ledger.Run) (map[packing.Key]packing.Wanted, int64, error) {
 	book, err := c.book(ctx)
 	if err != nil {
 		return nil, 0, err
@@ -107,13 +108,13 @@ type Part struct {
 // Pack carries a packing list out as a run: its lines to pack are waiting, its
 // lines that need fixing stand stuck among them, to be fixed there; lines to
 // change are taken in where they were ticked. handout is empty for the room.
-func (c *Packing) Pack(ctx context.Context, by, class, handout string, part Part) (store.Run, error) {
+func (c *Packing) Pack(ctx context.Context, by, class, handout string, part Part) (ledger.Run, error) {
 	if err := c.look(ctx, class, handout); err != nil {
-		return store.Run{}, err
+		return ledger.Run{}, err
 	}
 	book, err := c.book(ctx)
 	if err != nil {
-		return store.Run{}, err
+		return ledger.Run{}, err
 	}
 	id := store.NewID()
 	act := c.act(ctx, by, "packed", map[string]any{"run": id, "handout": handout, "rows": part.Rows, "changes": part.Changes, "anew": part.Anew}, class)
@@ -121,7 +122,7 @@ func (c *Packing) Pack(ctx context.Context, by, class, handout string, part Part
 		return c.packNow(ctx, tx, book, id, by, class, handout, part)
 	})
 	if err != nil {
-		return store.Run{}, notFound(err)
+		return ledger.Run{}, notFound(err)
 	}
 	return c.Store.Run(ctx, id)
 }
@@ -132,7 +133,7 @@ func (c *Packing) packNow(ctx context.Context, tx *store.Store, book *bookIndex,
 	if err != nil {
 		return err
 	}
-	run := store.Run{ID: id, ClassID: s.ID, State: store.RunPacking, StartedBy: by, StartedAt: c.Now()}
+	run := ledger.Run{ID: id, ClassID: s.ID, State: ledger.RunPacking, StartedBy: by, StartedAt: c.Now()}
 	if err := c.fixDay(ctx, tx, class); err != nil {
 		return err
 	}
@@ -241,7 +242,7 @@ func (s *snapshot) former(rows []string) map[string]bool {
 	return out
 }
 
-func (c *Packing) enqueue(ctx context.Context, tx *store.Store, run store.Run, l packing.List, part Part) error {
+func (c *Packing) enqueue(ctx context.Context, tx *store.Store, run ledger.Run, l packing.List, part Part) error {
 	steps := l.Steps(part.Part)
 	if !slices.ContainsFunc(steps, func(s packing.Step) bool { return s.State == packing.Waiting }) {
 		return &Invalid{"list", "nothing-to-pack", nil}
@@ -339,26 +340,26 @@ func (c *Packing) FixLine(ctx context.Context, by, class, run string, seq int, a
 }
 
 // stuckLine returns a stuck line of a run of the class.
-func (c *Packing) stuckLine(ctx context.Context, st *store.Store, class, run string, seq int) (store.Step, error) {
+func (c *Packing) stuckLine(ctx context.Context, st *store.Store, class, run string, seq int) (ledger.Step, error) {
 	if _, err := runOf(ctx, st, class, run); err != nil {
-		return store.Step{}, err
+		return ledger.Step{}, err
 	}
 	all, err := st.Steps(ctx, run)
 	if err != nil {
-		return store.Step{}, err
+		return ledger.Step{}, err
 	}
-	i := slices.IndexFunc(all, func(s store.Step) bool { return s.Seq == seq })
+	i := slices.IndexFunc(all, func(s ledger.Step) bool { return s.Seq == seq })
 	switch {
 	case i < 0:
-		return store.Step{}, ErrNotFound
+		return ledger.Step{}, ErrNotFound
 	case all[i].State != packing.Stuck:
-		return store.Step{}, &Invalid{"line", "not-stuck", nil}
+		return ledger.Step{}, &Invalid{"line", "not-stuck", nil}
 	}
 	return all[i], nil
 }
 
 // runOf returns a run of a class; one of another class isn't there.
-func runOf(ctx context.Context, st *store.Store, class, run string) (store.Run, error) {
+func runOf(ctx context.Context, st *store.Store, class, run string) (ledger.Run, error) {
 	r, err := st.Run(ctx, run)
 	if err == nil && r.ClassID != class {
 		err = ErrNotFound
@@ -409,18 +410,18 @@ func (c *Packing) reopen(ctx context.Context, tx *store.Store, s *snapshot, run 
 
 // Pause and Resume and Stop steer a run.
 func (c *Packing) Pause(ctx context.Context, by, class, run string) error {
-	return c.steer(ctx, by, class, run, store.RunPaused, store.RunPacking)
+	return c.steer(ctx, by, class, run, ledger.RunPaused, ledger.RunPacking)
 }
 
 // Resume carries a paused run on. Its lines are computed again before they are
 // done.
 func (c *Packing) Resume(ctx context.Context, by, class, run string) error {
-	return c.steer(ctx, by, class, run, store.RunPacking, store.RunPaused)
+	return c.steer(ctx, by, class, run, ledger.RunPacking, ledger.RunPaused)
 }
 
 // Stop ends a run; what was packed stays, the rest is for a later top-up.
 func (c *Packing) Stop(ctx context.Context, by, class, run string) error {
-	return c.steer(ctx, by, class, run, store.RunStopped, store.RunPacking, store.RunPaused)
+	return c.steer(ctx, by, class, run, ledger.RunStopped, ledger.RunPacking, ledger.RunPaused)
 }
 
 func (c *Packing) steer(ctx context.Context, by, class, run, to string, from ...string) error {
@@ -435,7 +436,7 @@ func (c *Packing) steer(ctx context.Context, by, class, run, to string, from ...
 		if err := tx.SetRunState(ctx, r.ID, to, from...); err != nil {
 			return err
 		}
-		if to == store.RunPacking {
+		if to == ledger.RunPacking {
 			return c.packer.Wake(ctx, tx, r)
 		}
 		tell, err := c.runEnded(ctx, tx, r) // whoever has theirs by now

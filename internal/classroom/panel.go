@@ -10,6 +10,7 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/progress"
 	"jollysatchel/internal/cupboard"
@@ -77,7 +78,7 @@ func (c *Registers) Panel(ctx context.Context, class, row string) (Panel, error)
 		for _, cell := range cells {
 			t := PanelThing{Handout: col.Handout, Column: column, Cell: cell}
 			if e := cell.Entry; e != nil {
-				t.OpenedAt, t.Days = r.opened[store.Opening{Thing: e.Thing, Account: out.Student.Wants()}], progress.PerDay(r.words[e.Thing], r.days)
+				t.OpenedAt, t.Days = r.opened[ledger.Opening{Thing: e.Thing, Account: out.Student.Wants()}], progress.PerDay(r.words[e.Thing], r.days)
 				if above, known := r.above(e); known && r.state(e).Place == cupboard.Lies {
 					t.Where, t.Reach = r.where(above), r.reach(e, above, book, out.Student)
 				} else if r.state(e).Place == cupboard.Lies {
@@ -120,7 +121,7 @@ func (c *Registers) askedFor(ctx context.Context, r *reading, of Panel, things [
 
 // above are the ledger's folders a thing lies in, innermost first; known is false
 // where it lies in one that isn't the ledger's.
-func (r *reading) above(e *store.Entry) (out []*store.Entry, known bool) {
+func (r *reading) above(e *ledger.Entry) (out []*ledger.Entry, known bool) {
 	for len(out) <= len(r.entries) {
 		if e.Key.What.Purpose == packing.ClassFolder {
 			return out, true
@@ -148,7 +149,7 @@ func (s *snapshot) wantedParents() map[string]string {
 	return out
 }
 
-func (r *reading) where(above []*store.Entry) []string {
+func (r *reading) where(above []*ledger.Entry) []string {
 	var out []string
 	for _, e := range slices.Backward(above) {
 		if e.Key.What.Purpose != packing.ClassFolder {
@@ -159,9 +160,9 @@ func (r *reading) where(above []*store.Entry) []string {
 }
 
 // reach computes who has access to a thing from the rules that were last seen.
-func (r *reading) reach(e *store.Entry, above []*store.Entry, book *bookIndex, of Student) []Reach {
+func (r *reading) reach(e *ledger.Entry, above []*ledger.Entry, book *bookIndex, of Student) []Reach {
 	var chain []access.Thing
-	for _, x := range append([]*store.Entry{e}, above...) {
+	for _, x := range append([]*ledger.Entry{e}, above...) {
 		st := r.state(x)
 		chain = append(chain, access.Thing{ID: x.Thing, Owner: st.Owner, Rule: st.Rule, Closed: st.Closed})
 	}
@@ -170,7 +171,7 @@ func (r *reading) reach(e *store.Entry, above []*store.Entry, book *bookIndex, o
 
 // reaching says as what each of some people reaches a thing; school is what everybody may who
 // has its link.
-func (r *reading) reaching(e *store.Entry, people map[string]access.Reason, school access.Level, book *bookIndex, of Student) []Reach {
+func (r *reading) reaching(e *ledger.Entry, people map[string]access.Reason, school access.Level, book *bookIndex, of Student) []Reach {
 	staff := map[string]bool{}
 	for _, m := range r.Staff {
 		staff[m.Account] = true

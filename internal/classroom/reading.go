@@ -10,9 +10,9 @@ import (
 	"golang.org/x/sync/errgroup"
 	"golang.org/x/sync/singleflight"
 
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/progress"
-	"jollysatchel/internal/store"
 )
 
 // A Tag tells one state of a class's pages from another: it is different whenever
@@ -43,8 +43,8 @@ type work struct {
 	at     int64 // what was made is of this state of the class
 	day    string
 	days   []time.Time // the last seven
-	works  map[string]store.Work
-	opened map[store.Opening]time.Time
+	works  map[string]ledger.Work
+	opened map[ledger.Opening]time.Time
 	words  map[string][]progress.Tally
 }
 

@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/words"
 	"jollysatchel/internal/cupboard"
@@ -97,7 +98,7 @@ type LedgerGrant struct {
 
 // A LedgerLine is a thing that was made, with everything that was done about it.
 type LedgerLine struct {
-	store.Entry
+	ledger.Entry
 	Student string
 	Grants  []LedgerGrant
 }
@@ -173,7 +174,7 @@ func short(s string) string {
 }
 
 // PastRuns returns a class's latest runs, the newest first.
-func (c *Registers) PastRuns(ctx context.Context, class string) ([]store.Run, error) {
+func (c *Registers) PastRuns(ctx context.Context, class string) ([]ledger.Run, error) {
 	return c.Store.PastRuns(ctx, class, mostRuns)
 }
 
@@ -210,7 +211,7 @@ func (c *Registers) Links(ctx context.Context, class, handout string) ([]Link, e
 			out = append(out, Link{Name: r.state(e).Name, Place: r.Name, Link: e.Link})
 		}
 	}
-	of := map[string][]*store.Entry{}
+	of := map[string][]*ledger.Entry{}
 	for k, e := range r.entries {
 		if k.Whom.Row == "" || !e.Shared() || r.state(e).Place != cupboard.Lies {
 			continue
@@ -221,7 +222,7 @@ func (c *Registers) Links(ctx context.Context, class, handout string) ([]Link, e
 	}
 	for _, st := range r.Students {
 		mine := of[st.ID]
-		slices.SortFunc(mine, func(a, b *store.Entry) int { return a.Key.What.Slot - b.Key.What.Slot })
+		slices.SortFunc(mine, func(a, b *ledger.Entry) int { return a.Key.What.Slot - b.Key.What.Slot })
 		for _, e := range mine {
 			out = append(out, Link{Row: st.ID, Student: st.SortName(), Address: st.Address, Name: r.state(e).Name, Place: title, Link: e.Link})
 		}

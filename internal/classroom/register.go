@@ -6,6 +6,7 @@ import (
 
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/progress"
 	"jollysatchel/internal/core/room"
@@ -23,7 +24,7 @@ type Cell struct {
 	Fill      int // percent
 	Inside    int // things the student put into a satchel
 	Changed   time.Time
-	Entry     *store.Entry
+	Entry     *ledger.Entry
 	Each      []Cell          // of several there are, each by itself
 	Shared    bool            // with whom it is for
 	Reason    *packing.Reason // why it is stuck
@@ -164,7 +165,7 @@ func (r *reading) cell(keys []packing.Key, s Student, out bool) Cell {
 }
 
 // one is how one thing of a student's stands; there may be none.
-func (r *reading) one(e *store.Entry, s Student, out, stuck bool, why *packing.Reason) Cell {
+func (r *reading) one(e *ledger.Entry, s Student, out, stuck bool, why *packing.Reason) Cell {
 	var cell Cell
 	now := progress.Facts{Out: out}
 	if e != nil {
@@ -181,11 +182,11 @@ func (r *reading) one(e *store.Entry, s Student, out, stuck bool, why *packing.R
 }
 
 // fillIn notes how what a student was given stands.
-func (r *reading) fillIn(cell *Cell, now *progress.Facts, e *store.Entry, s Student) {
+func (r *reading) fillIn(cell *Cell, now *progress.Facts, e *ledger.Entry, s Student) {
 	st := r.state(e)
 	has := st.Place == cupboard.Lies && st.Rule.Grants[s.Wants()] > access.Nothing && s.Problem == nil
 	now.Made, now.Shared = true, e.Shared() && has
-	_, now.Opened = r.opened[store.Opening{Thing: e.Thing, Account: s.Wants()}]
+	_, now.Opened = r.opened[ledger.Opening{Thing: e.Thing, Account: s.Wants()}]
 	if e.Key.What.Purpose != packing.Copy {
 		cell.Inside, cell.Changed = st.Inside, st.InsideAt
 		return
@@ -198,14 +199,14 @@ func (r *reading) fillIn(cell *Cell, now *progress.Facts, e *store.Entry, s Stud
 }
 
 // entries are those of the ledger a cell is about.
-func (c Cell) entries() []*store.Entry {
+func (c Cell) entries() []*ledger.Entry {
 	if len(c.Each) == 0 {
 		if c.Entry == nil {
 			return nil
 		}
-		return []*store.Entry{c.Entry}
+		return []*ledger.Entry{c.Entry}
 	}
-	out := make([]*store.Entry, len(c.Each))
+	out := make([]*ledger.Entry, len(c.Each))
 	for i, one := range c.Each {
 		out[i] = one.Entry
 	}

@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
@@ -58,7 +59,7 @@ func (c *Packing) documents(ctx context.Context, class, handout string) (map[int
 // before what it was given with was kept, times decide.
 func (s *snapshot) stale(handout string, documents map[int]cupboard.State) Copies {
 	h, _ := s.handout(handout)
-	return s.copiesOf(handout, func(e *store.Entry, st cupboard.State) bool {
+	return s.copiesOf(handout, func(e *ledger.Entry, st cupboard.State) bool {
 		if s.besides(h, e) {
 			return false
 		}
@@ -87,17 +88,17 @@ const (
 // Reissue gives the copies that were looked at the present state of their documents:
 // the untouched ones, and the begun ones as is said. What was in a copy stays among its
 // versions; one in which somebody writes meanwhile is left.
-func (c *Packing) Reissue(ctx context.Context, by, class, handout string, begun BegunCopy, seen string) (store.Run, error) {
+func (c *Packing) Reissue(ctx context.Context, by, class, handout string, begun BegunCopy, seen string) (ledger.Run, error) {
 	if err := c.look(ctx, class, handout); err != nil {
-		return store.Run{}, err
+		return ledger.Run{}, err
 	}
 	documents, err := c.documents(ctx, class, handout)
 	if err != nil {
-		return store.Run{}, err
+		return ledger.Run{}, err
 	}
 	book, err := c.book(ctx)
 	if err != nil {
-		return store.Run{}, err
+		return ledger.Run{}, err
 	}
 	id := store.NewID()
 	act := c.act(ctx, by, "handout-reissued", map[string]any{"run": id, "handout": handout, "begun": begun}, class)
@@ -132,11 +133,11 @@ func (c *Packing) Reissue(ctx context.Context, by, class, handout string, begun 
 		if len(steps) == 0 {
 			return &Invalid{"list", "nothing-to-pack", nil}
 		}
-		run := store.Run{ID: id, ClassID: class, HandoutID: handout, Title: h.Title, State: store.RunPacking, StartedBy: by, StartedAt: c.Now()}
+		run := ledger.Run{ID: id, ClassID: class, HandoutID: handout, Title: h.Title, State: ledger.RunPacking, StartedBy: by, StartedAt: c.Now()}
 		return c.packer.Enqueue(ctx, tx, run, steps)
 	})
 	if err != nil {
-		return store.Run{}, notFound(err)
+		return ledger.Run{}, notFound(err)
 	}
 	return c.Store.Run(ctx, id)
 }
@@ -190,7 +191,7 @@ func (c *Packing) beside(ctx context.Context, tx *store.Store, book *bookIndex, 
 }
 
 // besides reports that the same document was given once more beside a copy.
-func (s *snapshot) besides(h store.Handout, e *store.Entry) bool {
+func (s *snapshot) besides(h store.Handout, e *ledger.Entry) bool {
 	documents := h.Settings.Documents
 	i := slices.IndexFunc(documents, func(d store.Document) bool { return d.Slot == e.Key.What.Slot })
 	return i >= 0 && slices.ContainsFunc(documents, func(d store.Document) bool {

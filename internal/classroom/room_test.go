@@ -14,6 +14,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
@@ -23,7 +24,7 @@ import (
 )
 
 // entry is what was made for a key of a class.
-func entry(t *testing.T, a *app.App, k packing.Key) store.Entry {
+func entry(t *testing.T, a *app.App, k packing.Key) ledger.Entry {
 	t.Helper()
 	e, err := a.Store.EntryByKey(ctx, k)
 	if err != nil {
@@ -32,7 +33,7 @@ func entry(t *testing.T, a *app.App, k packing.Key) store.Entry {
 	return e
 }
 
-func satchelOf(t *testing.T, a *app.App, c classroom.Class, i int) store.Entry {
+func satchelOf(t *testing.T, a *app.App, c classroom.Class, i int) ledger.Entry {
 	t.Helper()
 	return entry(t, a, room.SatchelKey(c.ID, c.Students[i].ID))
 }
@@ -51,7 +52,7 @@ func levelOf(t *testing.T, a *app.App, account, thing string) access.Level {
 }
 
 // packed packs what the room's list offers, with all that is to be changed.
-func packed(t *testing.T, a *app.App, class string) store.Run {
+func packed(t *testing.T, a *app.App, class string) ledger.Run {
 	t.Helper()
 	apptest.Look(t, a)
 	l, err := a.Rooms.RoomList(ctx, class)
@@ -681,11 +682,11 @@ func TestLeavingClosesPlaces(t *testing.T) {
 		t.Fatal(err)
 	}
 	reached := func(account string) (names []string) {
-		ledger, err := a.Store.Ledger(ctx, c.ID)
+		entries, err := a.Store.Ledger(ctx, c.ID)
 		if err != nil {
 			t.Fatal(err)
 		}
-		for _, e := range ledger {
+		for _, e := range entries {
 			if levelOf(t, a, account, e.Thing) > access.Nothing {
 				names = append(names, e.Name)
 			}
@@ -1071,9 +1072,9 @@ func TestRecords(t *testing.T) {
 	if table, err := a.Rooms.ExportLog(ctx, c.ID, ""); err != nil || len(table) != len(log)+1 {
 		t.Errorf("%d rows, %v", len(table), err)
 	}
-	ledger, more, err := a.Rooms.LedgerPage(ctx, c.ID, "", 0)
-	if err != nil || more || len(ledger) != 5+3+2+3 {
-		t.Errorf("%d entries, %v", len(ledger), err)
+	entries, more, err := a.Rooms.LedgerPage(ctx, c.ID, "", 0)
+	if err != nil || more || len(entries) != 5+3+2+3 {
+		t.Errorf("%d entries, %v", len(entries), err)
 	}
 	// A grant is added for each who was given something, and one for taking it away.
 	left(t, a, c, 0)

@@ -9,6 +9,7 @@ import (
 	"strconv"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/planfile"
@@ -188,7 +189,7 @@ func (c *Rooms) passOn(ctx context.Context, tx *store.Store, book *bookIndex, cl
 	if err != nil {
 		return err
 	}
-	if slices.ContainsFunc(runs, func(r store.Run) bool { return r.State == store.RunPacking || r.State == store.RunPaused }) {
+	if slices.ContainsFunc(runs, func(r ledger.Run) bool { return r.State == ledger.RunPacking || r.State == ledger.RunPaused }) {
 		return &Invalid{"school", "being-packed", nil}
 	}
 	step := s.discarding(folder)
@@ -196,7 +197,7 @@ func (c *Rooms) passOn(ctx context.Context, tx *store.Store, book *bookIndex, cl
 	if school { // the teacher reaches everything as before
 		step.Wanted.Rule.Grants[cl.Staff[0].Account] = access.Edit
 	}
-	run := store.Run{ID: store.NewID(), ClassID: cl.ID, State: store.RunPacking, StartedBy: by, StartedAt: c.Now(), Title: s.state(folder).Name}
+	run := ledger.Run{ID: store.NewID(), ClassID: cl.ID, State: ledger.RunPacking, StartedBy: by, StartedAt: c.Now(), Title: s.state(folder).Name}
 	return c.packing.packer.Enqueue(ctx, tx, run, []packing.Step{step})
 }
 

@@ -17,6 +17,7 @@ import (
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/choosing"
 	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/progress"
@@ -24,7 +25,6 @@ import (
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/cupboard"
-	"jollysatchel/internal/store"
 	"jollysatchel/internal/tables"
 )
 
@@ -88,33 +88,33 @@ func TestNewerListCarriesThrough(t *testing.T) {
 	apptest.Pack(t, a, c, nil)
 	h := apptest.Handout(t, a, c, "# Log\n")
 	apptest.Pack(t, a, c, &h)
-	entries := func() map[string]store.Entry {
-		ledger, err := a.Store.Ledger(ctx, c.ID)
+	entries := func() map[string]ledger.Entry {
+		entries, err := a.Store.Ledger(ctx, c.ID)
 		if err != nil {
 			t.Fatal(err)
 		}
-		m := map[string]store.Entry{}
-		for _, e := range ledger {
+		m := map[string]ledger.Entry{}
+		for _, e := range entries {
 			m[e.Key.String()] = e
 		}
 		return m
 	}
 	before := entries()
-	reach := func(account string, e store.Entry) bool {
+	reach := func(account string, e ledger.Entry) bool {
 		_, err := a.Cup.Get(ctx, account, e.Thing)
 		if err != nil && !errors.Is(err, cupboard.ErrNotFound) {
 			t.Fatal(err)
 		}
 		return err == nil
 	}
-	find := func(m map[string]store.Entry, purpose, name string) store.Entry {
+	find := func(m map[string]ledger.Entry, purpose, name string) ledger.Entry {
 		for _, e := range m {
 			if string(e.Key.What.Purpose) == purpose && strings.Contains(e.Name, name) {
 				return e
 			}
 		}
 		t.Fatalf("no %s of %s", purpose, name)
-		return store.Entry{}
+		return ledger.Entry{}
 	}
 
 	// 0 has another name, 1 the address of another account of the same name, 2 is missing, one is new.
@@ -150,13 +150,13 @@ func TestNewerListCarriesThrough(t *testing.T) {
 		}
 	}
 	satchel, copied := find(after, "satchel", "Khumalo, Given0"), find(after, "copy", "3 Khumalo")
-	for _, e := range []store.Entry{satchel, copied} {
+	for _, e := range []ledger.Entry{satchel, copied} {
 		if th, err := a.Cup.Get(ctx, "s0", e.Thing); err != nil || th.Name != e.Name {
 			t.Errorf("%s is called %q for its student, %v", e.Name, th.Name, err)
 		}
 	}
 	one := find(after, "satchel", "Family1")
-	for _, e := range []store.Entry{one, find(after, "copy", "Family1")} {
+	for _, e := range []ledger.Entry{one, find(after, "copy", "Family1")} {
 		if reach("s1", e) || !reach("s1new", e) {
 			t.Errorf("%s: reached by the former address %v, by the new one %v", e.Name, reach("s1", e), reach("s1new", e))
 		}
@@ -772,12 +772,12 @@ func TestListsOwnTitleAndYear(t *testing.T) {
 		t.Fatal(err)
 	}
 	apptest.Pack(t, a, c, &h)
-	ledger, err := a.Store.Ledger(ctx, c.ID)
+	entries, err := a.Store.Ledger(ctx, c.ID)
 	if err != nil {
 		t.Fatal(err)
 	}
 	want := "Captain 9 Family0 – Log " + a.Now().Format("2006")
-	for _, e := range ledger {
+	for _, e := range entries {
 		if e.Key.What.Purpose == packing.Copy && strings.TrimSuffix(e.Name, ".md") != want {
 			t.Errorf("the copy is called %q, want %q", e.Name, want)
 		}

@@ -10,6 +10,7 @@ import (
 
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
@@ -42,12 +43,12 @@ type snapshot struct {
 // made is what was made in a class and how it was last seen. It changes with what
 // the packer and the people in the cupboard do, and with nothing else.
 type made struct {
-	entries  map[packing.Key]*store.Entry
-	byThing  map[string]*store.Entry
+	entries  map[packing.Key]*ledger.Entry
+	byThing  map[string]*ledger.Entry
 	satchels map[string]string      // row → name its satchel was packed with
 	packed   map[packing.Key]string // copy, or handout's folder → name it was packed with
 	ended    map[packing.Key]int    // generation of what ended last
-	stuck    map[packing.Key]store.Step
+	stuck    map[packing.Key]ledger.Step
 	seen     map[string]cupboard.State // what was last observed, by thing; the others stand as the ledger has them
 }
 
@@ -82,11 +83,11 @@ func (c *house) snapshotFor(ctx context.Context, st *store.Store, book *bookInde
 	if err != nil {
 		return nil, err
 	}
-	ledger, err := st.LedgerFor(ctx, class, handout)
+	entries, err := st.LedgerFor(ctx, class, handout)
 	if err != nil {
 		return nil, err
 	}
-	m := madeOf(ledger)
+	m := madeOf(entries)
 	if m.seen, err = st.ObservedFor(ctx, class, handout); err != nil {
 		return nil, err
 	}
@@ -159,13 +160,13 @@ func (c *house) snapshotOf(ctx context.Context, st *store.Store, cl Class, m *ma
 // madeIn reads what was made in a class: outside of a transaction, which does one
 // thing after the other, all of it at the same time.
 func madeIn(ctx context.Context, st *store.Store, class string) (*made, error) {
-	var ledger []store.Entry
+	var entries []ledger.Entry
 	var rest made
 	var all errgroup.Group
 	if st.SQLTx() != nil {
 		all.SetLimit(1)
 	}
-	all.Go(func() (err error) { ledger, err = st.Ledger(ctx, class); return })
+	all.Go(func() (err error) { entries, err = st.Ledger(ctx, class); return })
 	all.Go(func() (err error) { rest.seen, err = st.Observed(ctx, class); return })
 	all.Go(func() (err error) {
 		if rest.ended, err = st.Generations(ctx, class); err == nil {
@@ -176,16 +177,16 @@ func madeIn(ctx context.Context, st *store.Store, class string) (*made, error) {
 	if err := all.Wait(); err != nil {
 		return nil, err
 	}
-	m := madeOf(ledger)
+	m := madeOf(entries)
 	m.seen, m.ended, m.stuck = rest.seen, rest.ended, rest.stuck
 	return m, nil
 }
 
 // madeOf makes entries of the ledger at hand.
-func madeOf(ledger []store.Entry) *made {
-	m := &made{entries: make(map[packing.Key]*store.Entry, len(ledger)), byThing: make(map[string]*store.Entry, len(ledger)), satchels: map[string]string{}, packed: map[packing.Key]string{}}
-	for i, e := range ledger {
-		m.entries[e.Key], m.byThing[e.Thing] = &ledger[i], &ledger[i]
+func madeOf(all []ledger.Entry) *made {
+	m := &made{entries: make(map[packing.Key]*ledger.Entry, len(all)), byThing: make(map[string]*ledger.Entry, len(all)), satchels: map[string]string{}, packed: map[packing.Key]string{}}
+	for i, e := range all {
+		m.entries[e.Key], m.byThing[e.Thing] = &all[i], &all[i]
 		if e.Key.What.Purpose == packing.Satchel {
 			m.satchels[e.Key.Whom.Row] = e.Name
 		} else if e.Key.Handout() != "" {
@@ -197,22 +198,22 @@ func madeOf(ledger []store.Entry) *made {
 
 // state is how what was made stands: as it was last observed, else as we left it. What is
 // on its way to the bin or back is taken to be there.
-func (s *snapshot) state(e *store.Entry) cupboard.State {
+func (s *snapshot) state(e *ledger.Entry) cupboard.State {
 	st, ok := s.seen[e.Thing]
 	switch {
 	case !ok:
 		st = s.asLeft(e)
-	case e.Bound == store.BoundBack && st.Place == cupboard.InBin:
+	case e.Bound == ledger.BoundBack && st.Place == cupboard.InBin:
 		st.Place = cupboard.Lies
 	}
-	if e.Bound == store.BoundForBin && st.Place == cupboard.Lies {
+	if e.Bound == ledger.BoundForBin && st.Place == cupboard.Lies {
 		st.Place = cupboard.InBin
 	}
 	return st
 }
 
 // asLeft is how a thing stands that wasn't looked at since we made it.
-func (s *snapshot) asLeft(e *store.Entry) cupboard.State {
+func (s *snapshot) asLeft(e *ledger.Entry) cupboard.State {
 	return cupboard.State{Place: cupboard.Lies, Name: e.Name, Owner: s.Owner(), Rule: access.Rule{Grants: e.Granted, StandsAlone: e.Key.What.Purpose == packing.ClassFolder}, Version: 1}
 }
 
@@ -358,7 +359,7 @@ func (s *snapshot) actual(wanted []packing.Wanted) map[packing.Key]packing.Actua
 
 // spot is where we put a thing last. Of one made before that was kept, it is taken
 // to be where it lies; a class's folder lay at the top then.
-func (s *snapshot) spot(e *store.Entry, st cupboard.State) string {
+func (s *snapshot) spot(e *ledger.Entry, st cupboard.State) string {
 	if e.Spot != "" {
 		return e.Spot
 	}
@@ -382,7 +383,7 @@ func (s *snapshot) strayed(w packing.Wanted, st cupboard.State) bool {
 }
 
 // putIn is the folder we put a thing into last, as far as that is known.
-func (s *snapshot) putIn(e *store.Entry, w packing.Wanted) (thing string, known bool) {
+func (s *snapshot) putIn(e *ledger.Entry, w packing.Wanted) (thing string, known bool) {
 	if e.Spot != "" || e.PutIn != "" {
 		return e.PutIn, true
 	}

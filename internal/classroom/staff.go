@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
@@ -119,7 +120,7 @@ func (c *Rooms) followStaff(ctx context.Context, tx *store.Store, book *bookInde
 	if len(steps) == 0 {
 		return nil
 	}
-	run := store.Run{ID: store.NewID(), ClassID: class, State: store.RunPacking, StartedBy: by, StartedAt: c.Now()}
+	run := ledger.Run{ID: store.NewID(), ClassID: class, State: ledger.RunPacking, StartedBy: by, StartedAt: c.Now()}
 	return c.packing.packer.Enqueue(ctx, tx, run, steps)
 }
 
@@ -157,7 +158,7 @@ func (c *Rooms) ChangeOwner(ctx context.Context, by, class, to, was string) erro
 			if err != nil {
 				return err
 			}
-			if slices.ContainsFunc(runs, func(r store.Run) bool { return r.State == store.RunPacking || r.State == store.RunPaused }) {
+			if slices.ContainsFunc(runs, func(r ledger.Run) bool { return r.State == ledger.RunPacking || r.State == ledger.RunPaused }) {
 				return &Invalid{"account", "being-packed", nil}
 			}
 			if err := tx.SetHeldBy(ctx, class, before); err != nil { // until it is passed on
@@ -175,7 +176,7 @@ func (c *Rooms) ChangeOwner(ctx context.Context, by, class, to, was string) erro
 		step := s.discarding(folder)
 		step.Act, step.Change = packing.HandOver, &packing.Change{To: to}
 		step.Wanted.Rule.Grants[before] = access.Edit // they reach everything as before
-		run := store.Run{ID: store.NewID(), ClassID: class, State: store.RunPacking, StartedBy: by, StartedAt: c.Now(), Title: s.state(folder).Name}
+		run := ledger.Run{ID: store.NewID(), ClassID: class, State: ledger.RunPacking, StartedBy: by, StartedAt: c.Now(), Title: s.state(folder).Name}
 		return c.packing.packer.Enqueue(ctx, tx, run, []packing.Step{step})
 	}))
 }

@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/room"
@@ -227,7 +228,7 @@ func (c *house) tell(ctx context.Context, tx *store.Store, s *snapshot, t tale, 
 // transaction in which it does; nil for nothing. Whoever was given a copy of its handout is
 // told of the first and, where the handout says so, of those after it and of copies that
 // were given anew.
-func (c *house) runEnded(ctx context.Context, st *store.Store, run store.Run) (func(context.Context, *store.Store) error, error) {
+func (c *house) runEnded(ctx context.Context, st *store.Store, run ledger.Run) (func(context.Context, *store.Store) error, error) {
 	if run.HandoutID == "" {
 		return nil, nil
 	}

@@ -10,6 +10,7 @@ import (
 	"strings"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
@@ -167,14 +168,14 @@ func (c *Things) Look(ctx context.Context, account, id string) (cupboard.Thing, 
 
 // home returns the entry of the ledger a thing belongs to: its own, else that
 // of the nearest folder above it that has one.
-func (c *Things) home(ctx context.Context, t cupboard.Thing) (store.Entry, bool, error) {
+func (c *Things) home(ctx context.Context, t cupboard.Thing) (ledger.Entry, bool, error) {
 	of, err := c.homes(ctx, map[string]cupboard.Thing{t.ID: t})
 	e, ok := of[t.ID]
 	return e, ok, err
 }
 
 // homes is home of several things, by their ids.
-func (c *Things) homes(ctx context.Context, things map[string]cupboard.Thing) (map[string]store.Entry, error) {
+func (c *Things) homes(ctx context.Context, things map[string]cupboard.Thing) (map[string]ledger.Entry, error) {
 	var ids []string
 	for id, t := range things {
 		ids = append(ids, id)
@@ -186,7 +187,7 @@ func (c *Things) homes(ctx context.Context, things map[string]cupboard.Thing) (m
 	if err != nil {
 		return nil, err
 	}
-	out := make(map[string]store.Entry, len(things))
+	out := make(map[string]ledger.Entry, len(things))
 	for id, t := range things {
 		e, ok := entries[id]
 		for i := len(t.Path) - 1; i >= 0 && !ok; i-- {

@@ -7,6 +7,7 @@ import (
 
 	"jollysatchel/internal/core/choosing"
 	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/room"
@@ -297,7 +298,7 @@ func (c *Handouts) NotFor(ctx context.Context, by, class, id, other string) erro
 // PackTogether packs a handout in its class and others it is one with, all of it or
 // nothing: parts says by class what of its list, and names all those that the account
 // teaches. A notice is put up in them.
-func (c *Packing) PackTogether(ctx context.Context, by, class, id string, parts map[string]Part) ([]store.Run, error) {
+func (c *Packing) PackTogether(ctx context.Context, by, class, id string, parts map[string]Part) ([]ledger.Run, error) {
 	partners, err := c.Store.Partners(ctx, class, id)
 	if err != nil {
 		return nil, err
@@ -357,8 +358,8 @@ func (c *Packing) PackTogether(ctx context.Context, by, class, id string, parts 
 }
 
 // runsOf are the runs of some classes; a notice has none.
-func (c *Packing) runsOf(ctx context.Context, of map[string]string) ([]store.Run, error) {
-	out := []store.Run{}
+func (c *Packing) runsOf(ctx context.Context, of map[string]string) ([]ledger.Run, error) {
+	out := []ledger.Run{}
 	for _, class := range sortedKeys(of) {
 		r, err := c.Store.Run(ctx, of[class])
 		if err == nil {

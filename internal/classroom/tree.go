@@ -8,6 +8,7 @@ import (
 	"strconv"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/store"
@@ -241,10 +242,10 @@ func placeID(k packing.Key) string { return or(k.What.ID, string(k.What.Purpose)
 
 // unplanned are the entries of places and pockets that aren't wanted any more, the
 // folders that hold others first.
-func (s *snapshot) unplanned() []*store.Entry {
+func (s *snapshot) unplanned() []*ledger.Entry {
 	wanted, _ := s.everything()
 	world := packing.WorldOf(wanted)
-	var out []*store.Entry
+	var out []*ledger.Entry
 	for k, e := range s.entries {
 		switch k.What.Purpose {
 		case packing.Place, packing.Pocket, packing.Shelf, packing.Table:
@@ -259,8 +260,8 @@ func (s *snapshot) unplanned() []*store.Entry {
 		}
 		out = append(out, e)
 	}
-	slices.SortFunc(out, func(a, b *store.Entry) int {
-		whole := func(e *store.Entry) int {
+	slices.SortFunc(out, func(a, b *ledger.Entry) int {
+		whole := func(e *ledger.Entry) int {
 			if e.Key.Whom == (packing.Whom{}) {
 				return 0
 			}
@@ -276,11 +277,11 @@ func (s *snapshot) unplanned() []*store.Entry {
 
 // BinKept puts what there is of a place or pocket that the plan no longer has into
 // the bin, as a run. things and inside are how much was looked at.
-func (c *Packing) BinKept(ctx context.Context, by, class, id string, things, inside int) (store.Run, error) {
+func (c *Packing) BinKept(ctx context.Context, by, class, id string, things, inside int) (ledger.Run, error) {
 	if err := c.look(ctx, class, ""); err != nil {
-		return store.Run{}, err
+		return ledger.Run{}, err
 	}
-	return c.discard(ctx, by, class, "place-binned", map[string]any{"place": id, "things": things, "inside": inside}, func(_ *store.Store, s *snapshot, run *store.Run) ([]packing.Step, error) {
+	return c.discard(ctx, by, class, "place-binned", map[string]any{"place": id, "things": things, "inside": inside}, func(_ *store.Store, s *snapshot, run *ledger.Run) ([]packing.Step, error) {
 		kept := s.kept()
 		i := slices.IndexFunc(kept, func(k Kept) bool { return k.ID == id })
 		if i < 0 {
@@ -301,7 +302,7 @@ func (c *Packing) BinKept(ctx context.Context, by, class, id string, things, ins
 }
 
 // discarding is the step that puts something into the bin.
-func (s *snapshot) discarding(e *store.Entry) packing.Step {
+func (s *snapshot) discarding(e *ledger.Entry) packing.Step {
 	kind := packing.Folder
 	if e.Key.What.Purpose == packing.Copy {
 		kind = packing.File
@@ -315,10 +316,10 @@ func (s *snapshot) discarding(e *store.Entry) packing.Step {
 
 // discard makes a run of what steps says, with the class held. Where there is nothing to do
 // that is refused, unless steps says that the change stands all the same: then there is no run.
-func (c *Packing) discard(ctx context.Context, by, class, verb string, what any, steps func(*store.Store, *snapshot, *store.Run) ([]packing.Step, error)) (store.Run, error) {
+func (c *Packing) discard(ctx context.Context, by, class, verb string, what any, steps func(*store.Store, *snapshot, *ledger.Run) ([]packing.Step, error)) (ledger.Run, error) {
 	book, err := c.book(ctx)
 	if err != nil {
-		return store.Run{}, err
+		return ledger.Run{}, err
 	}
 	id, kept := store.NewID(), ""
 	err = c.Store.Change(ctx, c.act(ctx, by, verb, what, class), &kept, func(tx *store.Store) error {
@@ -327,7 +328,7 @@ func (c *Packing) discard(ctx context.Context, by, class, verb string, what any,
 		if err != nil {
 			return err
 		}
-		run := store.Run{ID: id, ClassID: class, State: store.RunPacking, StartedBy: by, StartedAt: c.Now(), Kind: store.DiscardRun}
+		run := ledger.Run{ID: id, ClassID: class, State: ledger.RunPacking, StartedBy: by, StartedAt: c.Now(), Kind: ledger.DiscardRun}
 		todo, err := steps(tx, s, &run)
 		if errors.Is(err, errNothing) {
 			return nil
@@ -342,7 +343,7 @@ func (c *Packing) discard(ctx context.Context, by, class, verb string, what any,
 		return c.packer.Enqueue(ctx, tx, run, todo)
 	})
 	if err != nil || kept == "" {
-		return store.Run{}, notFound(err)
+		return ledger.Run{}, notFound(err)
 	}
 	return c.Store.Run(ctx, kept)
 }
@@ -352,14 +353,14 @@ var errNothing = errors.New("classroom: nothing is to be done")
 
 // A BackLine is a thing a run made, and what keeps it from being taken back.
 type BackLine struct {
-	Entry  store.Entry
+	Entry  ledger.Entry
 	Name   string
 	Reason *packing.Reason // nil: it can be
 }
 
 // Backing is what taking a run back would put into the bin, and whether it can.
 type Backing struct {
-	Run   store.Run
+	Run   ledger.Run
 	Lines []BackLine
 	Held  int // lines that can't be taken back
 }
@@ -388,9 +389,9 @@ var holding = []string{"", "inside-later", "inside-put", "inside-begun"}
 // backing are the things a run made that still lie where they were put, parents
 // first. One that was begun is held, and so is a folder in which something lies
 // that others put there, that another run made, or that is held.
-func (s *snapshot) backing(r store.Run, works map[string]store.Work) Backing {
+func (s *snapshot) backing(r ledger.Run, works map[string]ledger.Work) Backing {
 	out := Backing{Run: r, Lines: []BackLine{}}
-	depth := func(e *store.Entry) (n int) {
+	depth := func(e *ledger.Entry) (n int) {
 		for up := s.byThing[s.state(e).Parent]; up != nil && n < 20; up = s.byThing[s.state(up).Parent] {
 			n++
 		}
@@ -446,15 +447,15 @@ func (s *snapshot) backing(r store.Run, works map[string]store.Work) Backing {
 // TakeBack puts what a run made into the bin, as a run of its own, while nobody has
 // begun with any of it. A handout whose copies all go is as it was before it was
 // packed. seen is how many things were looked at.
-func (c *Packing) TakeBack(ctx context.Context, by, class, run string, seen int) (store.Run, error) {
+func (c *Packing) TakeBack(ctx context.Context, by, class, run string, seen int) (ledger.Run, error) {
 	r, err := runOf(ctx, c.Store, class, run)
 	if err != nil {
-		return store.Run{}, err
+		return ledger.Run{}, err
 	}
 	if err := c.look(ctx, class, ""); err != nil {
-		return store.Run{}, err
+		return ledger.Run{}, err
 	}
-	return c.discard(ctx, by, class, "run-taken-back", map[string]any{"run": run, "things": seen}, func(tx *store.Store, s *snapshot, next *store.Run) ([]packing.Step, error) {
+	return c.discard(ctx, by, class, "run-taken-back", map[string]any{"run": run, "things": seen}, func(tx *store.Store, s *snapshot, next *ledger.Run) ([]packing.Step, error) {
 		works, err := tx.Works(ctx, class)
 		if err != nil {
 			return nil, err

@@ -8,6 +8,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/cupboard"
@@ -27,18 +28,18 @@ func TestOpenToSchool(t *testing.T) {
 	apptest.Pack(t, a, c, nil)
 	h := apptest.Handout(t, a, c, "# Log")
 	apptest.Pack(t, a, c, &h)
-	ledger, err := a.Store.Ledger(ctx, c.ID)
+	entries, err := a.Store.Ledger(ctx, c.ID)
 	if err != nil {
 		t.Fatal(err)
 	}
-	var copies []store.Entry
-	for _, e := range ledger {
+	var copies []ledger.Entry
+	for _, e := range entries {
 		if e.Key.What.Purpose == packing.Copy {
 			copies = append(copies, e)
 		}
 	}
 	id := copies[0].Thing
-	own, err := a.Cup.AddFile(ctx, "s0", "own", cupboard.NewThing{Parent: entryOf(ledger, room.SatchelKey(c.ID, c.Students[0].ID)).Thing, Name: "mine.md"}, strings.NewReader("x"))
+	own, err := a.Cup.AddFile(ctx, "s0", "own", cupboard.NewThing{Parent: entryOf(entries, room.SatchelKey(c.ID, c.Students[0].ID)).Thing, Name: "mine.md"}, strings.NewReader("x"))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -46,7 +47,7 @@ func TestOpenToSchool(t *testing.T) {
 		_, err := a.Rooms.OpenToSchool(ctx, who, classroom.NewKey(), thing, to, was)
 		return err
 	}
-	for _, no := range []struct{ who, thing string }{{"amaral", id}, {"s0", id}, {"oduya", own.ID}, {"lindqvist", entryOf(ledger, room.SatchelKey(c.ID, c.Students[0].ID)).Thing}} {
+	for _, no := range []struct{ who, thing string }{{"amaral", id}, {"s0", id}, {"oduya", own.ID}, {"lindqvist", entryOf(entries, room.SatchelKey(c.ID, c.Students[0].ID)).Thing}} {
 		if err := open(no.who, no.thing, access.Read, access.Nothing); !errors.Is(err, classroom.ErrNoRight) && !errors.Is(err, classroom.ErrNotFound) {
 			t.Errorf("%s opened %s: %v", no.who, no.thing, err)
 		}
@@ -100,13 +101,13 @@ func TestOpenToSchool(t *testing.T) {
 	}
 }
 
-func entryOf(ledger []store.Entry, k packing.Key) store.Entry {
-	for _, e := range ledger {
+func entryOf(all []ledger.Entry, k packing.Key) ledger.Entry {
+	for _, e := range all {
 		if e.Key == k {
 			return e
 		}
 	}
-	return store.Entry{}
+	return ledger.Entry{}
 }
 
 // What a student has begun is nobody else's to show to the school: it can't be opened, and
@@ -117,7 +118,7 @@ func TestBegunIsShut(t *testing.T) {
 	apptest.Pack(t, a, c, nil)
 	h := apptest.Handout(t, a, c, "# Log")
 	apptest.Pack(t, a, c, &h)
-	copyOf := func(i int) store.Entry {
+	copyOf := func(i int) ledger.Entry {
 		return entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Copy, ID: h.ID, Slot: 1}, Whom: packing.Whom{Row: c.Students[i].ID}})
 	}
 	write := func(i int) {

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"slices"
 
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
@@ -15,7 +16,7 @@ import (
 
 // A GivenCopy is a copy of a handout that lies somewhere.
 type GivenCopy struct {
-	Entry store.Entry
+	Entry ledger.Entry
 	Name  string // whose it is, as listed; of several, what it is called
 	Begun bool   // somebody wrote in it since it was given
 	Base  int    // its version
@@ -34,7 +35,7 @@ func (c Copies) Digest() string {
 }
 
 // copiesOf are those copies of a handout that lie somewhere and are meant.
-func (s *snapshot) copiesOf(handout string, meant func(e *store.Entry, st cupboard.State) bool) Copies {
+func (s *snapshot) copiesOf(handout string, meant func(e *ledger.Entry, st cupboard.State) bool) Copies {
 	var out Copies
 	for k, e := range s.entries {
 		st := s.state(e)
@@ -66,16 +67,16 @@ func (c *Packing) LookWithdraw(ctx context.Context, class, handout string) (Copi
 	return s.copiesOf(handout, anyCopy), nil
 }
 
-func anyCopy(*store.Entry, cupboard.State) bool { return true }
+func anyCopy(*ledger.Entry, cupboard.State) bool { return true }
 
 // Withdraw puts what a handout gave into the bin: the untouched copies that were
 // looked at, and with begun the others too; those are kept otherwise, in the satchels
 // they lie in. It can come back whole for the bin's term.
-func (c *Packing) Withdraw(ctx context.Context, by, class, handout string, begun bool, seen string) (store.Run, error) {
+func (c *Packing) Withdraw(ctx context.Context, by, class, handout string, begun bool, seen string) (ledger.Run, error) {
 	if err := c.look(ctx, class, handout); err != nil {
-		return store.Run{}, err
+		return ledger.Run{}, err
 	}
-	return c.discard(ctx, by, class, "handout-withdrawn", map[string]any{"handout": handout, "begun": begun}, func(tx *store.Store, s *snapshot, run *store.Run) ([]packing.Step, error) {
+	return c.discard(ctx, by, class, "handout-withdrawn", map[string]any{"handout": handout, "begun": begun}, func(tx *store.Store, s *snapshot, run *ledger.Run) ([]packing.Step, error) {
 		h, ok := s.handout(handout)
 		if !ok {
 			return nil, ErrNotFound
@@ -109,7 +110,7 @@ func (c *Packing) GiveBack(ctx context.Context, by, class, handout string) error
 	if err := c.look(ctx, class, handout); err != nil {
 		return err
 	}
-	_, err := c.discard(ctx, by, class, "handout-brought-back", map[string]any{"handout": handout}, func(tx *store.Store, s *snapshot, run *store.Run) ([]packing.Step, error) {
+	_, err := c.discard(ctx, by, class, "handout-brought-back", map[string]any{"handout": handout}, func(tx *store.Store, s *snapshot, run *ledger.Run) ([]packing.Step, error) {
 		h, ok := s.handout(handout)
 		if !ok {
 			return nil, ErrNotFound

@@ -15,6 +15,7 @@ import (
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/room"
@@ -243,7 +244,7 @@ func (p *player) wait(ctx context.Context, run string) error {
 	for {
 		p.Packer.Drive(ctx, run)
 		r, err := p.Store.Run(ctx, run)
-		if err != nil || r.State == store.RunDone {
+		if err != nil || r.State == ledger.RunDone {
 			return err
 		}
 		select {
@@ -352,7 +353,7 @@ func (p *player) lately(ctx context.Context, tide, boat string) error {
 	if err != nil {
 		return err
 	}
-	ledger, err := p.Store.Ledger(ctx, tide)
+	entries, err := p.Store.Ledger(ctx, tide)
 	if err != nil {
 		return err
 	}
@@ -361,7 +362,7 @@ func (p *player) lately(ctx context.Context, tide, boat string) error {
 		people[s.ID] = s
 	}
 	n := 0
-	for _, e := range ledger {
+	for _, e := range entries {
 		switch e.Key.What.Purpose {
 		case packing.Satchel:
 			s := people[e.Key.Whom.Row]

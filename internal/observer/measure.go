@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/progress"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/document"
@@ -57,7 +58,7 @@ func (o *Observer) measureOne(ctx context.Context, c store.Copy) error {
 }
 
 type dayWork struct {
-	store.Work
+	ledger.Work
 	day string
 }
 
@@ -81,14 +82,14 @@ func (o *Observer) works(ctx context.Context, c store.Copy) ([]dayWork, error) {
 		}
 		now, err := o.text(ctx, c, v.Number)
 		if tangled || errors.Is(err, document.ErrTangled) { // that it was written is all there is to say
-			out = slices.Insert(out, 0, dayWork{store.Work{Thing: c.Thing, Version: v.Number, Begun: true, Uncounted: true}, day})
+			out = slices.Insert(out, 0, dayWork{ledger.Work{Thing: c.Thing, Version: v.Number, Begun: true, Uncounted: true}, day})
 			continue
 		}
 		if err != nil {
 			return nil, err
 		}
 		ch := progress.Compare(first, now)
-		out = slices.Insert(out, 0, dayWork{store.Work{Thing: c.Thing, Version: v.Number, Begun: ch.Begun, Added: ch.Added, Removed: ch.Removed}, day})
+		out = slices.Insert(out, 0, dayWork{ledger.Work{Thing: c.Thing, Version: v.Number, Begun: ch.Begun, Added: ch.Added, Removed: ch.Removed}, day})
 	}
 	return out, nil
 }

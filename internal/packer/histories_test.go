@@ -20,6 +20,7 @@ import (
 	"jollysatchel/internal/clock"
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
@@ -51,14 +52,14 @@ func (h *history) fatal(format string, args ...any) {
 }
 
 // some returns a random entry of the ledger whose thing lies there, of a purpose.
-func (h *history) some(purposes ...packing.Purpose) (store.Entry, bool) {
+func (h *history) some(purposes ...packing.Purpose) (ledger.Entry, bool) {
 	all, err := h.a.Store.Ledger(ctx, h.class)
 	if err != nil {
 		h.fatal("%v", err)
 	}
-	all = slices.DeleteFunc(all, func(e store.Entry) bool { return !slices.Contains(purposes, e.Key.What.Purpose) })
+	all = slices.DeleteFunc(all, func(e ledger.Entry) bool { return !slices.Contains(purposes, e.Key.What.Purpose) })
 	if len(all) == 0 {
-		return store.Entry{}, false
+		return ledger.Entry{}, false
 	}
 	return all[h.r.IntN(len(all))], true
 }
@@ -472,15 +473,15 @@ func (h *history) noMore() {
 
 func (h *history) reached(right func(got, want access.Level) bool) {
 	c := h.load()
-	tree := map[packing.Key]store.Entry{}
-	ledger, err := h.a.Store.Ledger(ctx, h.class)
+	tree := map[packing.Key]ledger.Entry{}
+	entries, err := h.a.Store.Ledger(ctx, h.class)
 	if err != nil {
 		h.fatal("%v", err)
 	}
-	for _, e := range ledger {
+	for _, e := range entries {
 		tree[e.Key] = e
 	}
-	run := store.Run{ClassID: h.class}
+	run := ledger.Run{ClassID: h.class}
 	wanted, _, err := h.a.Rooms.Wanted(ctx, run)
 	if err != nil {
 		h.fatal("%v", err)

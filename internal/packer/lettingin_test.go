@@ -8,6 +8,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/store"
 )
@@ -47,12 +48,12 @@ func TestLettingIn(t *testing.T) {
 	if err := change(classroom.HandoutChange{Level: &level, Passing: &passing}); err != nil {
 		t.Fatal(err)
 	}
-	copies := map[string]store.Entry{}
-	ledger, err := a.Store.Ledger(ctx, c.ID)
+	copies := map[string]ledger.Entry{}
+	entries, err := a.Store.Ledger(ctx, c.ID)
 	if err != nil {
 		t.Fatal(err)
 	}
-	for _, e := range ledger {
+	for _, e := range entries {
 		if e.Key.What.Purpose == packing.Copy {
 			copies[e.Key.Whom.Row] = e
 		}

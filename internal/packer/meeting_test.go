@@ -18,6 +18,7 @@ import (
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/cupboard/standin"
@@ -93,10 +94,10 @@ func (m *meeting) must(err error) {
 // copies are the handout's, as the cupboard has them, by row.
 func (m *meeting) copies(handout string) map[string]cupboard.State {
 	m.t.Helper()
-	ledger, err := m.a.Store.Ledger(ctx, m.class.ID)
+	entries, err := m.a.Store.Ledger(ctx, m.class.ID)
 	m.must(err)
 	out := map[string]cupboard.State{}
-	for _, e := range ledger {
+	for _, e := range entries {
 		if e.Key.What.Purpose == packing.Copy && e.Key.What.ID == handout {
 			states, err := m.a.Cup.States(ctx, "oduya", []string{e.Thing})
 			m.must(err)
@@ -187,14 +188,14 @@ func TestActsMeet(t *testing.T) {
 		for n := range times {
 			written := map[string]bool{}
 			before := m.copies(m.h.ID)
-			ledger := m.things()
+			entries := m.things()
 			rest := driving(t, m.a)
 			var all sync.WaitGroup
 			var mu sync.Mutex
 			all.Go(func() {
 				for _, st := range m.class.Students {
 					m.soon()
-					_, err := m.a.Rooms.Write(ctx, st.Account, store.NewID(), ledger[st.ID], before[st.ID].Version, strings.NewReader(fmt.Sprintf("# Log\n\nwritten the %dth time\n", n)))
+					_, err := m.a.Rooms.Write(ctx, st.Account, store.NewID(), entries[st.ID], before[st.ID].Version, strings.NewReader(fmt.Sprintf("# Log\n\nwritten the %dth time\n", n)))
 					mu.Lock()
 					written[st.ID] = err == nil
 					mu.Unlock()
@@ -313,10 +314,10 @@ func TestActsMeet(t *testing.T) {
 // namesDiffer checks that nobody has two copies of one name, of as many as they were given.
 func (m *meeting) namesDiffer(each int) {
 	m.t.Helper()
-	ledger, err := m.a.Store.Ledger(ctx, m.class.ID)
+	entries, err := m.a.Store.Ledger(ctx, m.class.ID)
 	m.must(err)
 	of, copies := map[string]bool{}, 0
-	for _, e := range ledger {
+	for _, e := range entries {
 		if e.Key.What.Purpose != packing.Copy {
 			continue
 		}
@@ -334,10 +335,10 @@ func (m *meeting) namesDiffer(each int) {
 
 // things are the handout's copies by row.
 func (m *meeting) things() map[string]string {
-	ledger, err := m.a.Store.Ledger(ctx, m.class.ID)
+	entries, err := m.a.Store.Ledger(ctx, m.class.ID)
 	m.must(err)
 	out := map[string]string{}
-	for _, e := range ledger {
+	for _, e := range entries {
 		if e.Key.What.Purpose == packing.Copy && e.Key.What.ID == m.h.ID {
 			out[e.Key.Whom.Row] = e.Thing
 		}
@@ -355,7 +356,7 @@ func (m *meeting) all(n int, handout string, want cupboard.Place) {
 	}
 	runs, err := m.a.Store.RecentRuns(ctx, m.class.ID)
 	m.must(err)
-	if i := slices.IndexFunc(runs, func(r store.Run) bool { return r.Stuck > 0 }); i >= 0 {
+	if i := slices.IndexFunc(runs, func(r ledger.Run) bool { return r.Stuck > 0 }); i >= 0 {
 		m.t.Fatalf("the %dth time: stuck: %+v", n, runs[i])
 	}
 }
@@ -499,13 +500,13 @@ func (m *meeting) story(keys ...string) {
 // somebody brought back by hand.
 func (m *meeting) oneOfEachName(h *history, byHand map[string]bool) {
 	m.t.Helper()
-	ledger, err := m.a.Store.Ledger(ctx, m.class.ID)
+	entries, err := m.a.Store.Ledger(ctx, m.class.ID)
 	m.must(err)
 	ours := map[string]string{} // thing → key
-	for _, e := range ledger {
+	for _, e := range entries {
 		ours[e.Thing] = e.Key.String()
 	}
-	for _, e := range ledger {
+	for _, e := range entries {
 		if e.Key.What.Purpose != packing.Satchel {
 			continue
 		}

@@ -12,6 +12,7 @@ import (
 	"github.com/riverqueue/river"
 
 	"jollysatchel/internal/clock"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/jobs"
@@ -31,11 +32,11 @@ const (
 
 // Wants says what is wanted now of what a run is about, for it may have changed
 // since its list was made. wants is the class's at the time it was read.
-type Wants func(ctx context.Context, r store.Run) (wanted map[packing.Key]packing.Wanted, wants int64, err error)
+type Wants func(ctx context.Context, r ledger.Run) (wanted map[packing.Key]packing.Wanted, wants int64, err error)
 
 // Ended returns what is to be done within the transaction in which a run ends; nil for
 // nothing.
-type Ended func(ctx context.Context, r store.Run) (func(ctx context.Context, tx *store.Store) error, error)
+type Ended func(ctx context.Context, r ledger.Run) (func(ctx context.Context, tx *store.Store) error, error)
 
 // An Observer asks how things stand, and keeps the answers.
 type Observer interface {
@@ -82,7 +83,7 @@ func (p *Packer) Stop() {
 
 // Enqueue adds a run with its lines within tx and wakes a worker once it is
 // committed.
-func (p *Packer) Enqueue(ctx context.Context, tx *store.Store, r store.Run, steps []packing.Step) error {
+func (p *Packer) Enqueue(ctx context.Context, tx *store.Store, r ledger.Run, steps []packing.Step) error {
 	if err := tx.InsertRun(ctx, r, steps); err != nil {
 		return err
 	}
@@ -90,7 +91,7 @@ func (p *Packer) Enqueue(ctx context.Context, tx *store.Store, r store.Run, step
 }
 
 // Wake puts a job in for a run, within tx.
-func (p *Packer) Wake(ctx context.Context, tx *store.Store, r store.Run) error {
+func (p *Packer) Wake(ctx context.Context, tx *store.Store, r ledger.Run) error {
 	if err := p.queue.Insert(ctx, tx.SQLTx(), packRun{r.ID}); err != nil {
 		return err
 	}
@@ -154,7 +155,7 @@ func (p *Packer) Drive(ctx context.Context, run string) {
 		p.mu.Unlock()
 	}()
 	r, err := p.store.Run(ctx, run)
-	if err != nil || r.State != store.RunPacking {
+	if err != nil || r.State != ledger.RunPacking {
 		return
 	}
 	owner, err := p.store.Keeper(ctx, r.ClassID)
@@ -184,7 +185,7 @@ func (p *Packer) Drive(ctx context.Context, run string) {
 	}
 }
 
-func (p *Packer) finish(ctx context.Context, r store.Run) error {
+func (p *Packer) finish(ctx context.Context, r ledger.Run) error {
 	var also func(context.Context, *store.Store) error
 	if p.Ended != nil {
 		var err error
@@ -212,7 +213,7 @@ func (p *Packer) finish(ctx context.Context, r store.Run) error {
 // A job is one program's work on one run.
 type job struct {
 	*Packer
-	run    store.Run
+	run    ledger.Run
 	owner  string
 	moved  chan struct{} // a line ended: its children may be packed now
 	news   chan struct{} // something changed that others want to know
@@ -276,7 +277,7 @@ func (j *job) work(ctx context.Context) {
 			continue
 		}
 		r, err := j.store.Run(ctx, j.run.ID)
-		if err != nil || r.State != store.RunPacking || r.Waiting() == 0 {
+		if err != nil || r.State != ledger.RunPacking || r.Waiting() == 0 {
 			j.end.Do(func() { close(j.ended) })
 			return
 		}

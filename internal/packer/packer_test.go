@@ -17,6 +17,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/cupboard"
@@ -41,7 +42,7 @@ func whole(t *testing.T, a *app.App, c classroom.Class, handouts int) {
 			t.Errorf("%d things of kind %s, want %d", got, kind, want)
 		}
 	}
-	ledger, err := a.Store.Ledger(ctx, c.ID)
+	entries, err := a.Store.Ledger(ctx, c.ID)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -49,7 +50,7 @@ func whole(t *testing.T, a *app.App, c classroom.Class, handouts int) {
 	for _, s := range c.Students {
 		accounts[s.ID] = s.Account
 	}
-	for _, e := range ledger {
+	for _, e := range entries {
 		if !e.Shared() {
 			t.Errorf("%s is not shared", e.Key)
 		}
@@ -157,7 +158,7 @@ func TestStuckAndFixed(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	var stuck store.Step
+	var stuck ledger.Step
 	for _, s := range steps {
 		if s.State == packing.Stuck {
 			stuck = s
@@ -201,7 +202,7 @@ func TestPauseAndStop(t *testing.T) {
 		t.Fatal(err)
 	}
 	a.Packer.Drive(ctx, r.ID)
-	if r, _ = a.Store.Run(ctx, r.ID); r.Packed != 0 || r.State != store.RunPaused {
+	if r, _ = a.Store.Run(ctx, r.ID); r.Packed != 0 || r.State != ledger.RunPaused {
 		t.Errorf("paused: %+v", r)
 	}
 	if err := a.Rooms.Resume(ctx, "oduya", c.ID, r.ID); err != nil {
@@ -237,7 +238,7 @@ func TestStop(t *testing.T) {
 	}
 	driving.Wait()
 	stopped, err := a.Store.Run(ctx, r.ID)
-	if err != nil || stopped.State != store.RunStopped || stopped.Packed >= stopped.Total {
+	if err != nil || stopped.State != ledger.RunStopped || stopped.Packed >= stopped.Total {
 		t.Fatalf("stopped: %+v, %v", stopped, err)
 	}
 	before := a.Cup.Requests()
@@ -246,12 +247,12 @@ func TestStop(t *testing.T) {
 		t.Fatal(err)
 	}
 	a.Packer.Drive(ctx, r.ID)
-	if now, err := a.Store.Run(ctx, r.ID); err != nil || now.State != store.RunStopped || now.Packed != stopped.Packed || a.Cup.Requests() != before {
+	if now, err := a.Store.Run(ctx, r.ID); err != nil || now.State != ledger.RunStopped || now.Packed != stopped.Packed || a.Cup.Requests() != before {
 		t.Errorf("it goes on: %+v, %v", now, err)
 	}
-	ledger, err := a.Store.Ledger(ctx, c.ID)
-	if err != nil || len(ledger) != stopped.Packed {
-		t.Errorf("%d made, %d lines packed, %v", len(ledger), stopped.Packed, err)
+	entries, err := a.Store.Ledger(ctx, c.ID)
+	if err != nil || len(entries) != stopped.Packed {
+		t.Errorf("%d made, %d lines packed, %v", len(entries), stopped.Packed, err)
 	}
 	a.Cup.SetWeather(cupboardstandin.Weather{})
 	apptest.Pack(t, a, c, nil)
@@ -269,7 +270,7 @@ func TestBadWeather(t *testing.T) {
 		w.Limit, w.Delay = 20, 300*time.Millisecond
 	}
 	a.Cup.SetWeather(w)
-	var r store.Run
+	var r ledger.Run
 	for {
 		var err error
 		if r, err = a.Rooms.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{}); err == nil {
@@ -391,7 +392,7 @@ func killed(t *testing.T) (kills int) {
 		}
 		goal := now.Packed + 4 + kills*3 // kill it once it has come so far
 		poll := time.NewTicker(5 * time.Millisecond)
-		for now.Packed < goal && now.State == store.RunPacking && now.Packed < now.Total-5 {
+		for now.Packed < goal && now.State == ledger.RunPacking && now.Packed < now.Total-5 {
 			<-poll.C
 			if now, err = a.Store.Run(ctx, r.ID); err != nil {
 				t.Fatal(err)
@@ -402,7 +403,7 @@ func killed(t *testing.T) (kills int) {
 			t.Fatal(err)
 		}
 		child.Wait()
-		if now.State != store.RunPacking {
+		if now.State != ledger.RunPacking {
 			break
 		}
 		// The killed program's leases end by the database's clock; let them.
@@ -643,14 +644,14 @@ func TestWhoLeft(t *testing.T) {
 	apptest.Pack(t, a, c, nil)
 	h := apptest.Handout(t, a, c, "# Log\n")
 	apptest.Pack(t, a, c, &h)
-	ledger, err := a.Store.Ledger(ctx, c.ID)
+	entries, err := a.Store.Ledger(ctx, c.ID)
 	if err != nil {
 		t.Fatal(err)
 	}
 	reaches := func(account string, p packing.Purpose) int {
 		t.Helper()
 		n := 0
-		for _, e := range ledger {
+		for _, e := range entries {
 			if e.Key.What.Purpose == p {
 				if _, err := a.Cup.Get(ctx, account, e.Thing); err == nil {
 					n++
@@ -713,7 +714,7 @@ func TestWhoLeft(t *testing.T) {
 		t.Errorf("closed off again: %d runs after %d, %v", len(again), len(runs), err)
 	}
 	// Where other hands took it away there is nothing to do, and nothing changes.
-	for _, e := range ledger {
+	for _, e := range entries {
 		if e.Key.What.Purpose == packing.Shelf {
 			if err := a.Cup.SetRule(ctx, "oduya", "by hand", e.Thing, cupboard.RuleChange{Levels: map[string]access.Level{"s2": access.Nothing}}); err != nil {
 				t.Fatal(err)

@@ -16,6 +16,7 @@ import (
 	"github.com/jackc/pgx/v5/pgconn"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/cupboard"
@@ -27,7 +28,7 @@ import (
 // records what came of it. What the cupboard refuses ends the line stuck; what it
 // couldn't do just now puts the line off. A thing made before is made again with its key: the cupboard answers
 // with what is there.
-func (j *job) pack(ctx context.Context, st store.Step, wants int64) error {
+func (j *job) pack(ctx context.Context, st ledger.Step, wants int64) error {
 	if err := j.hold(ctx, &st); err != nil { // others were before it
 		return ignoreLost(err)
 	}
@@ -102,7 +103,7 @@ func (j *job) pack(ctx context.Context, st store.Step, wants int64) error {
 
 // point makes a pointer in a folder that was made for a key. One that was taken away
 // since is made anew, under the next number: whoever asks, in whatever run, gets the same.
-func (j *job) point(ctx context.Context, st store.Step, thing string, k packing.Key, folder string) (string, error) {
+func (j *job) point(ctx context.Context, st ledger.Step, thing string, k packing.Key, folder string) (string, error) {
 	first := packing.StepKey{Key: st.Key, Act: packing.Point, Generation: st.Generation}.String() + "/" + k.String()
 	key := first
 	for n := 1; ; n++ {
@@ -123,7 +124,7 @@ func (j *job) point(ctx context.Context, st store.Step, thing string, k packing.
 
 // unpoint takes away the pointers to a thing that aren't wanted any more, from whoever
 // is no longer of a team, for instance, and returns the folders they were for.
-func (j *job) unpoint(ctx context.Context, st store.Step) ([]string, error) {
+func (j *job) unpoint(ctx context.Context, st ledger.Step) ([]string, error) {
 	if st.Act == packing.Make || st.Key.What.Purpose != packing.Copy {
 		return nil, nil
 	}
@@ -170,7 +171,7 @@ func granted(before, more map[string]access.Level) map[string]access.Level {
 // thingFor makes what a line is about, with whom it is for, or finds it where it
 // is there already. One made before may be shared with others than are wanted now:
 // they are entered all the same, so that nobody has what the ledger doesn't know.
-func (j *job) thingFor(ctx context.Context, st store.Step) (store.Entry, error) {
+func (j *job) thingFor(ctx context.Context, st ledger.Step) (ledger.Entry, error) {
 	if st.Act != packing.Make {
 		e, err := j.made(ctx, st.Key)
 		e.ID, e.Granted, e.Pointers, e.RunID = store.NewID(), nil, map[string]string{}, j.run.ID
@@ -181,7 +182,7 @@ func (j *job) thingFor(ctx context.Context, st store.Step) (store.Entry, error) 
 	if t.Parent != in { // made before, where it was wanted then
 		spot, in = "", t.Parent
 	}
-	return store.Entry{
+	return ledger.Entry{
 		ID: store.NewID(), Key: st.Key, Generation: st.Generation, Thing: t.ID, Link: t.Link, Name: st.Wanted.Name, Spot: spot, PutIn: in, Granted: t.Rule.Grants, GivenSHA: given, Pointers: map[string]string{}, RunID: j.run.ID, MadeAt: j.now(),
 	}, err
 }
@@ -190,7 +191,7 @@ func (j *job) thingFor(ctx context.Context, st store.Step) (store.Entry, error) 
 var errNeverMade = errors.New("it was never made")
 
 // made returns the entry of what a line changes.
-func (j *job) made(ctx context.Context, k packing.Key) (store.Entry, error) {
+func (j *job) made(ctx context.Context, k packing.Key) (ledger.Entry, error) {
 	e, err := j.store.EntryByKey(ctx, k)
 	if errors.Is(err, store.ErrNotFound) {
 		err = errNeverMade
@@ -200,7 +201,7 @@ func (j *job) made(ctx context.Context, k packing.Key) (store.Entry, error) {
 
 // unless forgives that something wasn't there to be brought back or binned where
 // it is where it should be: with the folder it lies in.
-func (j *job) unless(ctx context.Context, e store.Entry, there cupboard.Place, err error) error {
+func (j *job) unless(ctx context.Context, e ledger.Entry, there cupboard.Place, err error) error {
 	if !errors.Is(err, cupboard.ErrNotFound) {
 		return err
 	}
@@ -214,7 +215,7 @@ func (j *job) unless(ctx context.Context, e store.Entry, there cupboard.Place, e
 // alter does what a line to change says about a thing already made: its name
 // and that of the pointers to it, its place, access that ends, or a level that is
 // lower.
-func (j *job) alter(ctx context.Context, st store.Step) error {
+func (j *job) alter(ctx context.Context, st ledger.Step) error {
 	if st.Act == packing.Bring {
 		return j.bring(ctx, st)
 	}
@@ -231,7 +232,7 @@ func (j *job) alter(ctx context.Context, st store.Step) error {
 			err = j.cup.Move(ctx, j.owner, j.stepKey(st), e.Thing, in)
 		}
 	case packing.Restore:
-		if w, _ := store.BoundBy(st.Act); e.Bound != w { // a later act wants it elsewhere
+		if w, _ := ledger.BoundBy(st.Act); e.Bound != w { // a later act wants it elsewhere
 			return j.record(ctx, st, nil, packing.PassedOver, &packing.Reason{Code: "wanted-elsewhere"})
 		}
 		if err = j.unless(ctx, e, cupboard.Lies, j.cup.Restore(ctx, j.owner, j.stepKey(st), e.Thing)); err == nil {
@@ -241,7 +242,7 @@ func (j *job) alter(ctx context.Context, st store.Step) error {
 			err = j.rename(ctx, j.stepKey(st)+"/name", st, e)
 		}
 	case packing.Discard:
-		if w, _ := store.BoundBy(st.Act); e.Bound != w {
+		if w, _ := ledger.BoundBy(st.Act); e.Bound != w {
 			return j.record(ctx, st, nil, packing.PassedOver, &packing.Reason{Code: "wanted-elsewhere"})
 		}
 		err = j.unless(ctx, e, cupboard.InBin, j.cup.Bin(ctx, j.owner, j.stepKey(st), e.Thing, st.Change.Base))
@@ -289,7 +290,7 @@ func (j *job) alter(ctx context.Context, st store.Step) error {
 }
 
 // keepBegun leaves a thing where it is that somebody wrote in since it was looked at.
-func (j *job) keepBegun(ctx context.Context, st store.Step, e store.Entry) error {
+func (j *job) keepBegun(ctx context.Context, st ledger.Step, e ledger.Entry) error {
 	if err := j.store.Unbind(ctx, []string{e.Thing}); err != nil {
 		return j.failed(ctx, st, nil, err)
 	}
@@ -298,7 +299,7 @@ func (j *job) keepBegun(ctx context.Context, st store.Step, e store.Entry) error
 
 // bring fetches a satchel from the student's former class: the former staff are let go on
 // reading its copies, then its owner there passes it on into its place here, in one.
-func (j *job) bring(ctx context.Context, st store.Step) error {
+func (j *job) bring(ctx context.Context, st ledger.Step) error {
 	b, key := st.Change.Bring, j.stepKey(st)
 	in, err := j.folder(ctx, st.Wanted)
 	if err != nil {
@@ -329,7 +330,7 @@ func (j *job) bring(ctx context.Context, st store.Step) error {
 
 // renew gives a copy the present content of its document as another version, unless
 // somebody wrote since it was looked at: then it is left.
-func (j *job) renew(ctx context.Context, st store.Step, e *store.Entry) error {
+func (j *job) renew(ctx context.Context, st ledger.Step, e *ledger.Entry) error {
 	v, given, err := j.renewed(ctx, j.stepKey(st), e.Thing, st.Change.Base, st.Wanted)
 	e.Given, e.GivenSHA = v.Number, given
 	return err
@@ -337,7 +338,7 @@ func (j *job) renew(ctx context.Context, st store.Step, e *store.Entry) error {
 
 // withPointers does with the pointers to a thing what was done with it, with those that
 // are there.
-func (j *job) withPointers(ctx context.Context, st store.Step, e store.Entry, do func(ctx context.Context, as, key, id string) error) error {
+func (j *job) withPointers(ctx context.Context, st ledger.Step, e ledger.Entry, do func(ctx context.Context, as, key, id string) error) error {
 	for folder, pointer := range e.Pointers {
 		if err := do(ctx, j.owner, j.stepKey(st)+"/"+folder, pointer); err != nil && !errors.Is(err, cupboard.ErrNotFound) && !errors.Is(err, cupboard.ErrNoRight) {
 			return err
@@ -346,7 +347,7 @@ func (j *job) withPointers(ctx context.Context, st store.Step, e store.Entry, do
 	return nil
 }
 
-func (j *job) rename(ctx context.Context, key string, st store.Step, e store.Entry) error {
+func (j *job) rename(ctx context.Context, key string, st ledger.Step, e ledger.Entry) error {
 	if err := j.cup.Rename(ctx, j.owner, key, e.Thing, st.Change.Rename); err != nil {
 		return err
 	}
@@ -360,7 +361,7 @@ func (j *job) rename(ctx context.Context, key string, st store.Step, e store.Ent
 
 // lower lowers an account's level. A copy lies in a folder its student can edit:
 // it must stand alone from then on, with the staff in its own rule first.
-func (j *job) lower(ctx context.Context, st store.Step, e store.Entry) error {
+func (j *job) lower(ctx context.Context, st ledger.Step, e ledger.Entry) error {
 	c := cupboard.RuleChange{Levels: map[string]access.Level{st.Account: st.Change.Level}}
 	if st.Wanted.Rule.StandsAlone {
 		alone := true
@@ -377,10 +378,10 @@ func (j *job) lower(ctx context.Context, st store.Step, e store.Entry) error {
 }
 
 // stepKey names a line of this run at the cupboard.
-func (j *job) stepKey(st store.Step) string { return j.run.ID + "/" + st.StepKey.String() }
+func (j *job) stepKey(st ledger.Step) string { return j.run.ID + "/" + st.StepKey.String() }
 
 // hold renews the lease where a good part of it has passed.
-func (j *job) hold(ctx context.Context, st *store.Step) error {
+func (j *job) hold(ctx context.Context, st *ledger.Step) error {
 	if time.Since(st.Held) < lease/3 {
 		return nil
 	}
@@ -390,7 +391,7 @@ func (j *job) hold(ctx context.Context, st *store.Step) error {
 
 // make makes what a line is about and says in which folder it put it, and of a copy what
 // its document was.
-func (j *job) make(ctx context.Context, st store.Step) (t cupboard.Thing, in, given string, err error) {
+func (j *job) make(ctx context.Context, st ledger.Step) (t cupboard.Thing, in, given string, err error) {
 	w, key := st.Wanted, st.StepKey.String()
 	if in, err = j.folder(ctx, w); err != nil {
 		return t, "", "", err
@@ -461,7 +462,7 @@ func (j *job) thing(ctx context.Context, key packing.Key) (string, error) {
 
 // failed decides what an error means for the line; e is what was made of it so
 // far, so that a thing made and not shared is known as such.
-func (j *job) failed(ctx context.Context, st store.Step, e *store.Entry, err error) error {
+func (j *job) failed(ctx context.Context, st ledger.Step, e *ledger.Entry, err error) error {
 	var fast *cupboard.TooFast
 	var unknown *cupboard.UnknownPeople
 	var conflict *cupboard.Conflict
@@ -513,7 +514,7 @@ func lasting(err error) bool {
 
 // record keeps what was done, ledger and line in one statement, and sees to it
 // that those who watch are told.
-func (j *job) record(ctx context.Context, st store.Step, e *store.Entry, state packing.StepState, why *packing.Reason) error {
+func (j *job) record(ctx context.Context, st ledger.Step, e *ledger.Entry, state packing.StepState, why *packing.Reason) error {
 	err := j.store.FinishStep(ctx, st, e, state, why, j.now())
 	if lasting(err) && e != nil {
 		report(j.log, err, "a line can't be recorded", "run", j.run.ID, "line", st.Seq)
@@ -554,7 +555,7 @@ func (j *job) tell(ctx context.Context) {
 // shareKey names a grant of access by its run and what it grants: the same
 // again is the same step; a newcomer on the shelf is another, and so is access
 // given again after it was taken away.
-func (j *job) shareKey(st store.Step, grants map[string]access.Level) string {
+func (j *job) shareKey(st ledger.Step, grants map[string]access.Level) string {
 	b, _ := json.Marshal(grants) // map keys are sorted
 	sum := sha256.Sum256(b)
 	return j.stepKey(st) + "/share." + hex.EncodeToString(sum[:8])

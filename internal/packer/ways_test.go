@@ -13,6 +13,7 @@ import (
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/progress"
 	"jollysatchel/internal/core/record"
@@ -60,12 +61,12 @@ func way(w handout.WayName) *handout.WayName { return &w }
 // reaches says which of the files of a class's handout an account reaches, at which level.
 func reaches(t *testing.T, a *app.App, c classroom.Class, account string) string {
 	t.Helper()
-	ledger, err := a.Store.Ledger(ctx, c.ID)
+	entries, err := a.Store.Ledger(ctx, c.ID)
 	if err != nil {
 		t.Fatal(err)
 	}
 	var out []string
-	for _, e := range ledger {
+	for _, e := range entries {
 		if e.Key.What.Purpose != packing.Copy {
 			continue
 		}
@@ -319,7 +320,7 @@ func TestReissue(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	copyOf := func(i int) store.Entry {
+	copyOf := func(i int) ledger.Entry {
 		t.Helper()
 		e, err := a.Store.EntryByKey(ctx, handout.CopyKey(c.ID, h.ID, 1, packing.Whom{Row: rowOf(c, i)}))
 		if err != nil {
@@ -359,7 +360,7 @@ func TestReissue(t *testing.T) {
 	write("s0", copyOf(0).Thing, "# Log\n\nlow water at noon\n", 1)
 	write("oduya", tpl.Thing, "# Log, mended\n", 1)
 	r := look(2, 1)
-	give := func(begun bool, seen string) store.Run {
+	give := func(begun bool, seen string) ledger.Run {
 		t.Helper()
 		how := classroom.LeaveBegun
 		if begun {
@@ -413,12 +414,12 @@ func TestWithdraw(t *testing.T) {
 		apptest.Pack(t, a, c, &h)
 		first := packing.Whom{Row: rowOf(c, 0)}
 		if w == handout.TeamName {
-			ledger, err := a.Store.Ledger(ctx, c.ID)
+			entries, err := a.Store.Ledger(ctx, c.ID)
 			if err != nil {
 				t.Fatal(err)
 			}
-			i := slices.IndexFunc(ledger, func(e store.Entry) bool { return e.Key.What.Purpose == packing.Copy })
-			first = ledger[i].Key.Whom
+			i := slices.IndexFunc(entries, func(e ledger.Entry) bool { return e.Key.What.Purpose == packing.Copy })
+			first = entries[i].Key.Whom
 		}
 		begun, err := a.Store.EntryByKey(ctx, handout.CopyKey(c.ID, h.ID, 1, first))
 		if err != nil {
@@ -467,7 +468,7 @@ func TestWithdraw(t *testing.T) {
 			if err != nil || len(reg.Columns) != 1 {
 				t.Errorf("%s: the Register shows %d columns, %v", w, len(reg.Columns), err)
 			}
-			wanted, _, err := a.Rooms.Wanted(ctx, store.Run{ClassID: c.ID, HandoutID: h.ID})
+			wanted, _, err := a.Rooms.Wanted(ctx, ledger.Run{ClassID: c.ID, HandoutID: h.ID})
 			for k := range wanted {
 				if err != nil || k.What.Purpose == packing.Copy {
 					t.Errorf("%s: a run that goes on would make %s, %v", w, k, err)

@@ -4,6 +4,7 @@ import (
 	"context"
 	"time"
 
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 )
 
@@ -136,7 +137,7 @@ func (s *Store) Adopt(ctx context.Context, to packing.Key, b packing.Bringing, p
 
 // FinishBring ends the line of a satchel that was fetched from another class and
 // makes its entry this class's, all at once.
-func (s *Store) FinishBring(ctx context.Context, st Step, putIn string, at time.Time) error {
+func (s *Store) FinishBring(ctx context.Context, st ledger.Step, putIn string, at time.Time) error {
 	b := st.Change.Bring
 	return s.Tx(ctx, func(tx *Store) error {
 		var from string

@@ -6,6 +6,7 @@ import (
 	"testing"
 	"time"
 
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/store"
@@ -55,7 +56,7 @@ func TestHistory(t *testing.T) {
 	act := store.Act{By: "oduya", What: "packed", Classes: []string{a}, At: at.Add(-time.Hour)}
 	for range 2 {
 		if err := s.Change(ctx, act, nil, func(tx *store.Store) error {
-			return tx.InsertRun(ctx, store.Run{ID: store.NewID(), ClassID: a, State: store.RunDone, StartedBy: "oduya", StartedAt: act.At}, nil)
+			return tx.InsertRun(ctx, ledger.Run{ID: store.NewID(), ClassID: a, State: ledger.RunDone, StartedBy: "oduya", StartedAt: act.At}, nil)
 		}); err != nil {
 			t.Fatal(err)
 		}

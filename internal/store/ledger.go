@@ -5,83 +5,12 @@ import (
 	"database/sql"
 	"encoding/json"
 	"errors"
-	"maps"
-	"slices"
 	"time"
 
-	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/progress"
 )
-
-// An Entry of the ledger is one thing made: with id, link, what was granted,
-// when and by which run.
-type Entry struct {
-	ID         string
-	Key        packing.Key
-	Generation int
-	Thing      string
-	Link       string
-	Name       string                  // the one given last
-	Spot       string                  // where we put it last; empty: not known
-	PutIn      string                  // the folder that is, in the cupboard; empty: the top, or not known
-	Granted    map[string]access.Level // whom we gave which level
-	Unpointed  []string                // folders from which a step took its pointer away
-	Pointers   map[string]string       // key of the folder → id of the pointer in it
-	RunID      string
-	GivenSHA   string    // SHA-256 of what its document was when a copy was given; empty where that isn't known
-	Given      int       // version that holds it
-	RenewedAt  time.Time // when it was given anew; zero: never
-	MadeAt     time.Time
-	SharedAt   time.Time // zero: not shared
-	EndedAt    time.Time // zero: open
-	Bound      Bound     // where the last act wants it, until it is there
-}
-
-// A Bound is where the last act about a thing wants it, until it is there.
-type Bound string
-
-// The bounds; BoundNowhere is that it stays where it is.
-const (
-	BoundNowhere Bound = ""
-	BoundForBin  Bound = "bin"
-	BoundBack    Bound = "lies"
-)
-
-// BoundBy is what a line of a run wants of where its thing is; ok reports that it wants
-// anything.
-func BoundBy(act packing.Act) (b Bound, ok bool) {
-	switch act {
-	case packing.Discard:
-		return BoundForBin, true
-	case packing.Restore:
-		return BoundBack, true
-	}
-	return BoundNowhere, false
-}
-
-// PointedFrom are the folders with a pointer to it.
-func (e Entry) PointedFrom() []packing.Key {
-	var out []packing.Key
-	for _, at := range slices.Sorted(maps.Keys(e.Pointers)) {
-		if k, err := packing.ParseKey(at); err == nil {
-			out = append(out, k)
-		}
-	}
-	return out
-}
-
-// Folders are where it lies, and where it is pointed to from.
-func (e Entry) Folders() []packing.Key {
-	out := e.PointedFrom()
-	if k, err := packing.ParseKey(e.Spot); err == nil {
-		out = append(out, k)
-	}
-	return out
-}
-
-// Shared reports whether what was made was given to whom it is for.
-func (e Entry) Shared() bool { return !e.SharedAt.IsZero() }
 
 const entryColumns = `id, key, generation, thing, link, name, spot, put_in, granted, pointers, run_id, given_sha, given_version, renewed_at, made_at, shared_at, ended_at, bound`
 
@@ -106,8 +35,8 @@ type entryRow struct {
 	Bound      string       `db:"bound"`
 }
 
-func (r entryRow) entry(granted levels) (Entry, error) {
-	e := Entry{ID: r.ID, Generation: r.Generation, Thing: r.Thing, Link: r.Link, Name: r.Name, Spot: r.Spot, PutIn: r.PutIn, RunID: r.RunID, GivenSHA: r.GivenSHA, Given: r.Given, RenewedAt: orZero(r.RenewedAt), MadeAt: r.MadeAt.UTC(), SharedAt: orZero(r.SharedAt), EndedAt: orZero(r.EndedAt), Bound: Bound(r.Bound)}
+func (r entryRow) entry(granted levels) (ledger.Entry, error) {
+	e := ledger.Entry{ID: r.ID, Generation: r.Generation, Thing: r.Thing, Link: r.Link, Name: r.Name, Spot: r.Spot, PutIn: r.PutIn, RunID: r.RunID, GivenSHA: r.GivenSHA, Given: r.Given, RenewedAt: orZero(r.RenewedAt), MadeAt: r.MadeAt.UTC(), SharedAt: orZero(r.SharedAt), EndedAt: orZero(r.EndedAt), Bound: ledger.Bound(r.Bound)}
 	var err error
 	if e.Key, err = packing.ParseKey(r.Key); err != nil {
 		return e, err
@@ -123,7 +52,7 @@ func (r entryRow) entry(granted levels) (Entry, error) {
 
 // Ledger returns a class's open entries. What they granted is shared between
 // them and must not be changed.
-func (s *Store) Ledger(ctx context.Context, class string) ([]Entry, error) {
+func (s *Store) Ledger(ctx context.Context, class string) ([]ledger.Entry, error) {
 	return s.entries(ctx, `class_id = $1 and ended_at is null order by key`, class)
 }
 
@@ -139,7 +68,7 @@ func orNoHandout(id string) *string {
 }
 
 // LedgerFor is Ledger of what a handout's packing list is about.
-func (s *Store) LedgerFor(ctx context.Context, class, handout string) ([]Entry, error) {
+func (s *Store) LedgerFor(ctx context.Context, class, handout string) ([]ledger.Entry, error) {
 	return s.entries(ctx, ofHandout+` order by key`, class, orNoHandout(handout))
 }
 
@@ -147,14 +76,14 @@ const ofRow = `class_id = $1 and ended_at is null and (row_id = nullif($2, '')::
 
 // LedgerOf returns the open entries of one row of a class and of some teams, and
 // those of the class's places and of what the whole class was given.
-func (s *Store) LedgerOf(ctx context.Context, class, row string, teams []string) ([]Entry, error) {
+func (s *Store) LedgerOf(ctx context.Context, class, row string, teams []string) ([]ledger.Entry, error) {
 	return s.entries(ctx, ofRow+` order by key`, class, row, teams)
 }
 
 // EntriesByThing returns the entries of those things that have one.
-func (s *Store) EntriesByThing(ctx context.Context, things []string) (map[string]Entry, error) {
+func (s *Store) EntriesByThing(ctx context.Context, things []string) (map[string]ledger.Entry, error) {
 	found, err := s.entries(ctx, `thing = any($1)`, things)
-	out := make(map[string]Entry, len(found))
+	out := make(map[string]ledger.Entry, len(found))
 	for _, e := range found {
 		out[e.Thing] = e
 	}
@@ -162,25 +91,25 @@ func (s *Store) EntriesByThing(ctx context.Context, things []string) (map[string
 }
 
 // EntriesByKey returns the open entries of those keys that have one.
-func (s *Store) EntriesByKey(ctx context.Context, keys []packing.Key) (map[packing.Key]Entry, error) {
+func (s *Store) EntriesByKey(ctx context.Context, keys []packing.Key) (map[packing.Key]ledger.Entry, error) {
 	texts := make([]string, len(keys))
 	for i, k := range keys {
 		texts[i] = k.String()
 	}
 	found, err := s.entries(ctx, `key = any($1) and ended_at is null`, texts)
-	out := make(map[packing.Key]Entry, len(found))
+	out := make(map[packing.Key]ledger.Entry, len(found))
 	for _, e := range found {
 		out[e.Key] = e
 	}
 	return out, err
 }
 
-func (s *Store) entries(ctx context.Context, where string, args ...any) ([]Entry, error) {
+func (s *Store) entries(ctx context.Context, where string, args ...any) ([]ledger.Entry, error) {
 	var rows []entryRow
 	if err := s.all(ctx, &rows, `select `+entryColumns+` from ledger where `+where, args...); err != nil {
 		return nil, err
 	}
-	out := make([]Entry, len(rows))
+	out := make([]ledger.Entry, len(rows))
 	granted := levels{}
 	for i, r := range rows {
 		var err error
@@ -212,32 +141,21 @@ func (s *Store) Generations(ctx context.Context, class string) (map[packing.Key]
 	return out, nil
 }
 
-func (s *Store) entry(ctx context.Context, where string, arg any) (Entry, error) {
+func (s *Store) entry(ctx context.Context, where string, arg any) (ledger.Entry, error) {
 	var r entryRow
 	if err := s.get(ctx, &r, `select `+entryColumns+` from ledger where `+where, arg); err != nil {
-		return Entry{}, err
+		return ledger.Entry{}, err
 	}
 	return r.entry(levels{})
 }
 
 // EntryByKey returns the open entry of a key.
-func (s *Store) EntryByKey(ctx context.Context, key packing.Key) (Entry, error) {
+func (s *Store) EntryByKey(ctx context.Context, key packing.Key) (ledger.Entry, error) {
 	return s.entry(ctx, `key = $1 and ended_at is null`, key.String())
 }
 
-// A Work is how far a copy has come.
-type Work struct {
-	Thing   string `db:"thing"`
-	Version int    `db:"version"`
-	Begun   bool   `db:"begun"`
-	Added   int    `db:"added"`
-	Removed int    `db:"removed"`
-	// Uncounted says that the words of this version couldn't be counted.
-	Uncounted bool `db:"uncounted"`
-}
-
 // SaveWork notes how far a copy has come and, for its day, the words there are.
-func (s *Store) SaveWork(ctx context.Context, w Work, day string) error {
+func (s *Store) SaveWork(ctx context.Context, w ledger.Work, day string) error {
 	if err := s.exec(ctx, `insert into work (thing, version, begun, added, removed, uncounted) values ($1, $2, $3, $4, $5, $6)
 		on conflict (thing) do update set version = excluded.version, begun = excluded.begun, added = excluded.added, removed = excluded.removed, uncounted = excluded.uncounted where work.version <= excluded.version`,
 		w.Thing, w.Version, w.Begun, w.Added, w.Removed, w.Uncounted); err != nil || w.Uncounted {
@@ -247,21 +165,21 @@ func (s *Store) SaveWork(ctx context.Context, w Work, day string) error {
 }
 
 // Works returns how far the copies of a class have come, by thing.
-func (s *Store) Works(ctx context.Context, class string) (map[string]Work, error) {
+func (s *Store) Works(ctx context.Context, class string) (map[string]ledger.Work, error) {
 	return s.works(ctx, `class_id = $1 and ended_at is null`, class)
 }
 
 // WorksOf is Works of what LedgerOf returns.
-func (s *Store) WorksOf(ctx context.Context, class, row string, teams []string) (map[string]Work, error) {
+func (s *Store) WorksOf(ctx context.Context, class, row string, teams []string) (map[string]ledger.Work, error) {
 	return s.works(ctx, ofRow, class, row, teams)
 }
 
-func (s *Store) works(ctx context.Context, where string, args ...any) (map[string]Work, error) {
-	var ws []Work
+func (s *Store) works(ctx context.Context, where string, args ...any) (map[string]ledger.Work, error) {
+	var ws []ledger.Work
 	if err := s.all(ctx, &ws, `select w.thing, w.version, w.begun, w.added, w.removed, w.uncounted from work w join ledger l on l.thing = w.thing where `+where, args...); err != nil {
 		return nil, err
 	}
-	m := make(map[string]Work, len(ws))
+	m := make(map[string]ledger.Work, len(ws))
 	for _, w := range ws {
 		m[w.Thing] = w
 	}
@@ -287,9 +205,6 @@ func (s *Store) WorkDays(ctx context.Context, class string, first time.Time) (ma
 	}
 	return out, nil
 }
-
-// An Opening is somebody who opened what they were given.
-type Opening struct{ Thing, Account string }
 
 // NoteOpening keeps when whom a thing of the ledger was made for, one of several too,
 // opened it first; of others nothing is kept. It returns the thing's class, and whether that was now.
@@ -318,7 +233,7 @@ func (s *Store) OpenedBy(ctx context.Context, account string, things []string) (
 
 // Openings returns when the things of a class were first opened by those they were
 // made for.
-func (s *Store) Openings(ctx context.Context, class string) (map[Opening]time.Time, error) {
+func (s *Store) Openings(ctx context.Context, class string) (map[ledger.Opening]time.Time, error) {
 	var rows []struct {
 		Thing   string    `db:"thing"`
 		Account string    `db:"account"`
@@ -327,9 +242,9 @@ func (s *Store) Openings(ctx context.Context, class string) (map[Opening]time.Ti
 	if err := s.all(ctx, &rows, `select o.thing, o.account, o.first_at from openings o join ledger l on l.thing = o.thing where l.class_id = $1 and l.ended_at is null`, class); err != nil {
 		return nil, err
 	}
-	m := make(map[Opening]time.Time, len(rows))
+	m := make(map[ledger.Opening]time.Time, len(rows))
 	for _, r := range rows {
-		m[Opening{r.Thing, r.Account}] = r.At
+		m[ledger.Opening{Thing: r.Thing, Account: r.Account}] = r.At
 	}
 	return m, nil
 }

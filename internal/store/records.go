@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/ledger"
 )
 
 // A LogLine is an entry of the log as it is shown: what it is about, and how many
@@ -65,7 +66,7 @@ type LedgerFilter struct {
 
 // LedgerPage returns entries of a class's ledger, also those that have ended, the
 // newest first.
-func (s *Store) LedgerPage(ctx context.Context, class string, f LedgerFilter) ([]Entry, error) {
+func (s *Store) LedgerPage(ctx context.Context, class string, f LedgerFilter) ([]ledger.Entry, error) {
 	return s.entries(ctx, `class_id = $1 and ($2 = '' or position(lower($2) in lower(name)) > 0 or row_id = any($3::uuid[])) order by made_at desc, key limit $4 offset $5`, class, f.Text, append([]string{}, f.Rows...), f.Most, f.From)
 }
 
@@ -76,6 +77,6 @@ func (s *Store) Grants(ctx context.Context, entries []string) ([]Grant, error) {
 }
 
 // PastRuns returns a class's runs, the newest first.
-func (s *Store) PastRuns(ctx context.Context, class string, most int) ([]Run, error) {
+func (s *Store) PastRuns(ctx context.Context, class string, most int) ([]ledger.Run, error) {
 	return plainly[runRow](ctx, s, runQuery+`where r.id in (select id from runs where class_id = $1 order by n desc limit $2) group by r.id order by r.n desc`, class, most)
 }

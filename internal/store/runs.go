@@ -13,68 +13,19 @@ import (
 	"github.com/jackc/pgx/v5/pgconn"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/cupboard"
 )
 
-// States of a run.
-const (
-	RunPacking = "packing"
-	RunPaused  = "paused"
-	RunStopped = "stopped"
-	RunDone    = "done"
-)
-
-// What a run does.
-const (
-	PackRun    = "pack"
-	DiscardRun = "discard" // does with what is there what somebody asked to: bins it, brings it back, hands it over
-)
-
-// A Run carries one packing list out. Passed counts its lines that no longer
-// followed from the class; Made those that made something, Shared those that gave
-// somebody access. LeftOut are the students its list left out.
-type Run struct {
-	ID         string    `db:"id"`
-	ClassID    string    `db:"class_id"`
-	HandoutID  string    `db:"handout_id"` // empty: the room
-	Title      string    `db:"title"`
-	State      string    `db:"state"`
-	StartedBy  string    `db:"started_by"`
-	StartedAt  time.Time `db:"started_at"`
-	FinishedAt time.Time `db:"-"` // zero: not yet
-	Packed     int       `db:"packed"`
-	Stuck      int       `db:"stuck"`
-	Passed     int       `db:"passed"`
-	Total      int       `db:"total"`
-	Made       int       `db:"made"`
-	Shared     int       `db:"shared"`
-	Told       int       `db:"told"` // students whose own page has something new
-	LeftOut    int       `db:"left_out"`
-	Kind       string    `db:"kind"` // PackRun unless it says DiscardRun
-}
-
 type runRow struct {
-	Run
+	ledger.Run
 	FinishedAt sql.NullTime `db:"finished_at"`
 }
 
-func (r runRow) plain() Run {
+func (r runRow) plain() ledger.Run {
 	r.Run.FinishedAt = orZero(r.FinishedAt)
 	return r.Run
-}
-
-// Waiting is the number of lines that are neither packed nor stuck nor passed over.
-func (r Run) Waiting() int { return r.Total - r.Packed - r.Stuck - r.Passed }
-
-// A Step is one line of a run.
-type Step struct {
-	RunID string
-	Seq   int
-	packing.Step
-	Tries  int
-	Held   time.Time // since when its worker has it in hand, by the worker's own clock
-	Asking int64     // taken before the cupboard was told of a change to something made before
 }
 
 const stepColumns = `s.run_id, s.seq, s.key, s.act, s.account, s.generation, s.wanted, s.change, s.state, s.reason, s.tries`
@@ -93,18 +44,18 @@ type stepRow struct {
 	Tries      int                     `db:"tries"`
 }
 
-func (s *Store) steps(ctx context.Context, query string, args ...any) ([]Step, error) {
+func (s *Store) steps(ctx context.Context, query string, args ...any) ([]ledger.Step, error) {
 	var rows []stepRow
 	if err := s.all(ctx, &rows, query, args...); err != nil {
 		return nil, err
 	}
-	out := make([]Step, len(rows))
+	out := make([]ledger.Step, len(rows))
 	for i, r := range rows {
 		key, err := packing.ParseKey(r.Key)
 		if err != nil {
 			return nil, err
 		}
-		out[i] = Step{RunID: r.RunID, Seq: r.Seq, Tries: r.Tries, Step: packing.Step{
+		out[i] = ledger.Step{RunID: r.RunID, Seq: r.Seq, Tries: r.Tries, Step: packing.Step{
 			StepKey: packing.StepKey{Key: key, Act: packing.Act(r.Act), Account: r.Account, Generation: r.Generation},
 			Wanted:  r.Wanted.V, Change: r.Change.V, State: packing.StepState(r.State), Reason: r.Reason.V,
 		}}
@@ -137,7 +88,7 @@ func lineOf(seq int, st packing.Step) line {
 }
 
 // InsertRun adds a run and its steps, numbered in their order, all at once.
-func (s *Store) InsertRun(ctx context.Context, r Run, steps []packing.Step) error {
+func (s *Store) InsertRun(ctx context.Context, r ledger.Run, steps []packing.Step) error {
 	if err := s.exec(ctx, `insert into runs (id, class_id, handout_id, title, state, wants, started_by, started_at, kind, left_out) select $1, id, nullif($3, '')::uuid, $4, $5, wants + 1, $6, $7, coalesce(nullif($8, ''), 'pack'), $9 from classes where id = $2`,
 		r.ID, r.ClassID, r.HandoutID, r.Title, r.State, r.StartedBy, r.StartedAt, r.Kind, r.LeftOut); err != nil {
 		return err
@@ -160,13 +111,13 @@ func (s *Store) InsertRun(ctx context.Context, r Run, steps []packing.Step) erro
 
 // bind notes in the ledger where lines want their things, as the last to say so.
 func (s *Store) bind(ctx context.Context, steps []packing.Step) error {
-	keys := map[Bound][]string{}
+	keys := map[ledger.Bound][]string{}
 	for _, st := range steps {
-		if w, ok := BoundBy(st.Act); ok && st.State == packing.Waiting {
+		if w, ok := ledger.BoundBy(st.Act); ok && st.State == packing.Waiting {
 			keys[w] = append(keys[w], st.Key.String())
 		}
 	}
-	for _, w := range []Bound{BoundForBin, BoundBack} {
+	for _, w := range []ledger.Bound{ledger.BoundForBin, ledger.BoundBack} {
 		if len(keys[w]) == 0 {
 			continue
 		}
@@ -191,27 +142,27 @@ const runQuery = `select r.id, r.class_id, coalesce(r.handout_id::text, '') as h
 	from runs r left join steps s on s.run_id = r.id `
 
 // Run returns one run with its counts.
-func (s *Store) Run(ctx context.Context, id string) (Run, error) {
+func (s *Store) Run(ctx context.Context, id string) (ledger.Run, error) {
 	if !ValidID(id) {
-		return Run{}, ErrNotFound
+		return ledger.Run{}, ErrNotFound
 	}
 	return onePlainly[runRow](ctx, s, runQuery+`where r.id = $1 group by r.id`, id)
 }
 
 // RecentRuns returns a class's runs that are not done, and the last done one.
-func (s *Store) RecentRuns(ctx context.Context, class string) ([]Run, error) {
+func (s *Store) RecentRuns(ctx context.Context, class string) ([]ledger.Run, error) {
 	return plainly[runRow](ctx, s, runQuery+`where r.class_id = $1 and (r.state in ('packing', 'paused') or r.id = (select id from runs where class_id = $1 order by n desc limit 1)) group by r.id order by r.n`, class)
 }
 
 // Steps returns a run's lines in order.
-func (s *Store) Steps(ctx context.Context, run string) ([]Step, error) {
+func (s *Store) Steps(ctx context.Context, run string) ([]ledger.Step, error) {
 	return s.steps(ctx, `select `+stepColumns+` from steps s where s.run_id = $1 order by s.seq`, run)
 }
 
 // SetRunState changes a run's state from one of those given. One that is stopped wants
 // nothing any more.
 func (s *Store) SetRunState(ctx context.Context, id, state string, from ...string) error {
-	if state == RunStopped {
+	if state == ledger.RunStopped {
 		if err := s.exec(ctx, `update ledger l set bound = '' from steps s where s.run_id = $1 and s.state = 'waiting' and s.lease_until is null and l.key = s.key and l.ended_at is null
 			and l.bound = case s.act when 'discard' then 'bin' when 'restore' then 'lies' else '-' end`, id); err != nil {
 			return err
@@ -244,11 +195,11 @@ func (s *Store) StickStep(ctx context.Context, run string, seq int, reason packi
 // StuckSteps returns the lines of a class that are stuck where each stuck last,
 // by key. Lines of things shared since and lines to change, which the next list
 // offers again, are not among them.
-func (s *Store) StuckSteps(ctx context.Context, class string) (map[packing.Key]Step, error) {
+func (s *Store) StuckSteps(ctx context.Context, class string) (map[packing.Key]ledger.Step, error) {
 	steps, err := s.steps(ctx, `select distinct on (s.key) `+stepColumns+`
 		from steps s join runs r on r.id = s.run_id left join ledger l on l.key = s.key and l.ended_at is null
 		where r.class_id = $1 and s.state = 'stuck' and s.change is null and l.shared_at is null order by s.key, r.n desc`, class)
-	m := make(map[packing.Key]Step, len(steps))
+	m := make(map[packing.Key]ledger.Step, len(steps))
 	for _, st := range steps {
 		m[st.Key] = st
 	}
@@ -260,7 +211,7 @@ func (s *Store) StuckSteps(ctx context.Context, class string) (map[packing.Key]S
 // in hand, in whatever run, or before them in theirs. The lease is by the database's
 // clock, so that several programs agree. wants is the class's as it is now: what
 // the lines were made for may have changed since.
-func (s *Store) Claim(ctx context.Context, run, worker string, lease time.Duration, most int) (steps []Step, wants int64, err error) {
+func (s *Store) Claim(ctx context.Context, run, worker string, lease time.Duration, most int) (steps []ledger.Step, wants int64, err error) {
 	steps, err = s.steps(ctx, `with free as materialized (
 			select s.run_id, s.seq from steps s join runs r on r.id = s.run_id and r.state = 'packing'
 			where s.run_id = $1 and s.state = 'waiting' and s.not_before <= clock_timestamp() and (s.lease_until is null or s.lease_until < clock_timestamp())
@@ -291,7 +242,7 @@ func inHand(err error) bool {
 }
 
 // Renew prolongs a worker's lease on a line; ErrNotFound where it lost it.
-func (s *Store) Renew(ctx context.Context, st Step, worker string, lease time.Duration) error {
+func (s *Store) Renew(ctx context.Context, st ledger.Step, worker string, lease time.Duration) error {
 	err := s.one(ctx, `update steps set lease_until = clock_timestamp() + $4::float8 * interval '1 second' where run_id = $1 and seq = $2 and worker = $3 and state = 'waiting'`, st.RunID, st.Seq, worker, lease.Seconds())
 	if inHand(err) {
 		return ErrNotFound
@@ -301,7 +252,7 @@ func (s *Store) Renew(ctx context.Context, st Step, worker string, lease time.Du
 
 // PutOff lets a line wait before it is tried again; counts says whether that was a
 // try. Being told to come later is none.
-func (s *Store) PutOff(ctx context.Context, st Step, wait time.Duration, counts bool) error {
+func (s *Store) PutOff(ctx context.Context, st ledger.Step, wait time.Duration, counts bool) error {
 	return s.exec(ctx, `update steps set lease_until = null, tries = tries - case when $4 then 0 else 1 end, not_before = clock_timestamp() + $3::float8 * interval '1 second' where run_id = $1 and seq = $2 and state = 'waiting'`, st.RunID, st.Seq, wait.Seconds(), counts)
 }
 
@@ -310,7 +261,7 @@ const finish = `update steps set state = $3, reason = nullif($4::jsonb, 'null'),
 // FinishStep ends a line and enters in the ledger what was made, if anything, in
 // one statement. Done again, it changes the same entry, and a fact once noted
 // stays noted. A thing made anew ends the entry of the one before.
-func (s *Store) FinishStep(ctx context.Context, st Step, e *Entry, state packing.StepState, reason *packing.Reason, at time.Time) error {
+func (s *Store) FinishStep(ctx context.Context, st ledger.Step, e *ledger.Entry, state packing.StepState, reason *packing.Reason, at time.Time) error {
 	why := asJSON[*packing.Reason]{reason}
 	if e == nil {
 		return s.exec(ctx, finish, st.RunID, st.Seq, state, why, at)
@@ -359,7 +310,7 @@ func (s *Store) FinishStep(ctx context.Context, st Step, e *Entry, state packing
 // Whoever asked how the thing stands before this may have been answered before the act: that is
 // no news from here on. unsure says that somebody who asked during it was answered already, so
 // that it is to be asked once more.
-func (s *Store) FinishChange(ctx context.Context, st Step, e Entry, putIn string, at time.Time) (unsure bool, err error) {
+func (s *Store) FinishChange(ctx context.Context, st ledger.Step, e ledger.Entry, putIn string, at time.Time) (unsure bool, err error) {
 	set, seen, args := `name = $7`, `name = $7`, []any{st.Change.Rename}
 	given := ""
 	switch st.Act {

@@ -19,6 +19,7 @@ import (
 	"github.com/jackc/pgx/v5/pgconn"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
@@ -389,7 +390,7 @@ func step(k packing.Key, needs ...packing.Key) packing.Step {
 	return packing.Step{StepKey: packing.StepKey{Key: k, Act: packing.Make, Generation: 1}, State: packing.Waiting, Wanted: w}
 }
 
-func seqs(steps []store.Step) string {
+func seqs(steps []ledger.Step) string {
 	var out []string
 	for _, s := range steps {
 		out = append(out, fmt.Sprint(s.Seq))
@@ -402,11 +403,11 @@ func seqs(steps []store.Step) string {
 func TestClaim(t *testing.T) {
 	s := open(t)
 	c := class(t, s)
-	run := store.Run{ID: store.NewID(), ClassID: c, State: store.RunPacking, StartedBy: "oduya", StartedAt: time.Now()}
+	run := ledger.Run{ID: store.NewID(), ClassID: c, State: ledger.RunPacking, StartedBy: "oduya", StartedAt: time.Now()}
 	if err := s.InsertRun(ctx, run, []packing.Step{step(key(c, "a")), step(key(c, "b"), key(c, "a")), step(key(c, "c"), key(c, "elsewhere")), step(key(c, "d"), key(c, "b"), key(c, "c"))}); err != nil {
 		t.Fatal(err)
 	}
-	claim := func(worker string, most int) []store.Step {
+	claim := func(worker string, most int) []ledger.Step {
 		t.Helper()
 		got, _, err := s.Claim(ctx, run.ID, worker, time.Minute, most)
 		if err != nil {
@@ -427,9 +428,9 @@ func TestClaim(t *testing.T) {
 	if err := s.Renew(ctx, first[0], "w1", time.Minute); err != nil {
 		t.Error(err)
 	}
-	finish := func(st store.Step, state packing.StepState) {
+	finish := func(st ledger.Step, state packing.StepState) {
 		t.Helper()
-		e := &store.Entry{ID: store.NewID(), Key: st.Key, Generation: 1, Thing: store.NewID(), Name: "x", RunID: run.ID, MadeAt: time.Now()}
+		e := &ledger.Entry{ID: store.NewID(), Key: st.Key, Generation: 1, Thing: store.NewID(), Name: "x", RunID: run.ID, MadeAt: time.Now()}
 		if err := s.FinishStep(ctx, st, e, state, nil, time.Now()); err != nil {
 			t.Fatal(err)
 		}
@@ -455,7 +456,7 @@ func TestClaim(t *testing.T) {
 	if ended, err := s.FinishRun(ctx, run.ID, time.Now()); err != nil || ended {
 		t.Errorf("a run with waiting lines ended: %v", err)
 	}
-	if err := s.SetRunState(ctx, run.ID, store.RunPaused, store.RunPacking); err != nil {
+	if err := s.SetRunState(ctx, run.ID, ledger.RunPaused, ledger.RunPacking); err != nil {
 		t.Fatal(err)
 	}
 	if _, err := s.DB.Exec(`update steps set lease_until = null, not_before = to_timestamp(0)`); err != nil {
@@ -464,7 +465,7 @@ func TestClaim(t *testing.T) {
 	if got := claim("w1", 9); len(got) != 0 {
 		t.Errorf("a paused run gives lines: %s", seqs(got))
 	}
-	if err := s.SetRunState(ctx, run.ID, store.RunStopped, store.RunPacking); !errors.Is(err, store.ErrNotFound) {
+	if err := s.SetRunState(ctx, run.ID, ledger.RunStopped, ledger.RunPacking); !errors.Is(err, store.ErrNotFound) {
 		t.Errorf("stopped from a state it isn't in: %v", err)
 	}
 }
@@ -473,7 +474,7 @@ func TestClaim(t *testing.T) {
 func TestFinishStepTwice(t *testing.T) {
 	s := open(t)
 	c := class(t, s)
-	run := store.Run{ID: store.NewID(), ClassID: c, State: store.RunPacking, StartedBy: "oduya", StartedAt: time.Now()}
+	run := ledger.Run{ID: store.NewID(), ClassID: c, State: ledger.RunPacking, StartedBy: "oduya", StartedAt: time.Now()}
 	if err := s.InsertRun(ctx, run, []packing.Step{step(key(c, "a")), step(key(c, "b"))}); err != nil {
 		t.Fatal(err)
 	}
@@ -483,7 +484,7 @@ func TestFinishStepTwice(t *testing.T) {
 	}
 	st := steps[0]
 	shared := time.Date(2026, 11, 25, 8, 0, 0, 0, time.UTC)
-	e := store.Entry{Key: st.Key, Generation: 1, Thing: store.NewID(), Name: "x", RunID: run.ID, MadeAt: shared}
+	e := ledger.Entry{Key: st.Key, Generation: 1, Thing: store.NewID(), Name: "x", RunID: run.ID, MadeAt: shared}
 	for i, granted := range []map[string]access.Level{{"dube": access.Edit}, {"eze": access.Read}} {
 		e.ID, e.Granted = store.NewID(), granted
 		e.SharedAt, e.Pointers = shared.Add(time.Duration(i)*time.Hour), map[string]string{"f": fmt.Sprint("p", i)}
@@ -517,7 +518,7 @@ func TestFinishChange(t *testing.T) {
 	s := open(t)
 	c := class(t, s)
 	k := key(c, "a")
-	run := store.Run{ID: store.NewID(), ClassID: c, State: store.RunPacking, StartedBy: "oduya", StartedAt: time.Now()}
+	run := ledger.Run{ID: store.NewID(), ClassID: c, State: ledger.RunPacking, StartedBy: "oduya", StartedAt: time.Now()}
 	change := func(act packing.Act, account string, ch packing.Change) packing.Step {
 		return packing.Step{StepKey: packing.StepKey{Key: k, Act: act, Account: account, Generation: 1}, State: packing.Waiting, Change: &ch}
 	}
@@ -528,7 +529,7 @@ func TestFinishChange(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	e := store.Entry{ID: store.NewID(), Key: k, Generation: 1, Thing: store.NewID(), Name: "old", Granted: map[string]access.Level{"dube": access.Edit, "eze": access.Edit}, RunID: run.ID, MadeAt: time.Now()}
+	e := ledger.Entry{ID: store.NewID(), Key: k, Generation: 1, Thing: store.NewID(), Name: "old", Granted: map[string]access.Level{"dube": access.Edit, "eze": access.Edit}, RunID: run.ID, MadeAt: time.Now()}
 	if err := s.FinishStep(ctx, steps[0], &e, packing.Packed, nil, time.Now()); err != nil {
 		t.Fatal(err)
 	}
@@ -560,7 +561,7 @@ func TestAskedDuringAnAct(t *testing.T) {
 		s := open(t)
 		cl := class(t, s)
 		k := key(cl, "a")
-		run := store.Run{ID: store.NewID(), ClassID: cl, State: store.RunPacking, StartedBy: "oduya", StartedAt: time.Now()}
+		run := ledger.Run{ID: store.NewID(), ClassID: cl, State: ledger.RunPacking, StartedBy: "oduya", StartedAt: time.Now()}
 		bin := packing.Step{StepKey: packing.StepKey{Key: k, Act: packing.Discard, Generation: 1}, State: packing.Waiting, Change: &packing.Change{}}
 		if err := s.InsertRun(ctx, run, []packing.Step{step(k), bin}); err != nil {
 			t.Fatal(err)
@@ -569,7 +570,7 @@ func TestAskedDuringAnAct(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		e := store.Entry{ID: store.NewID(), Key: k, Generation: 1, Thing: store.NewID(), Name: "a", RunID: run.ID, MadeAt: time.Now()}
+		e := ledger.Entry{ID: store.NewID(), Key: k, Generation: 1, Thing: store.NewID(), Name: "a", RunID: run.ID, MadeAt: time.Now()}
 		if err := s.FinishStep(ctx, steps[0], &e, packing.Packed, nil, time.Now()); err != nil {
 			t.Fatal(err)
 		}
@@ -625,7 +626,7 @@ func TestFinishHandOver(t *testing.T) {
 		c := class(t, s)
 		k := key(c, "a")
 		k.What = packing.What{Purpose: purpose}
-		run := store.Run{ID: store.NewID(), ClassID: c, State: store.RunPacking, StartedBy: "oduya", StartedAt: time.Now()}
+		run := ledger.Run{ID: store.NewID(), ClassID: c, State: ledger.RunPacking, StartedBy: "oduya", StartedAt: time.Now()}
 		over := packing.Step{StepKey: packing.StepKey{Key: k, Act: packing.HandOver, Generation: 1}, State: packing.Waiting, Change: &packing.Change{To: "dube", Keeper: "dube"}}
 		if err := s.InsertRun(ctx, run, []packing.Step{step(k), over}); err != nil {
 			t.Fatal(err)
@@ -634,7 +635,7 @@ func TestFinishHandOver(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		e := store.Entry{ID: store.NewID(), Key: k, Generation: 1, Thing: store.NewID(), Name: "a", RunID: run.ID, MadeAt: time.Now()}
+		e := ledger.Entry{ID: store.NewID(), Key: k, Generation: 1, Thing: store.NewID(), Name: "a", RunID: run.ID, MadeAt: time.Now()}
 		if err := s.FinishStep(ctx, steps[0], &e, packing.Packed, nil, time.Now()); err != nil {
 			t.Fatal(err)
 		}

@@ -22,6 +22,7 @@ import (
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/telling"
@@ -40,9 +41,9 @@ type school struct {
 	web     *web.Server
 	class   classroom.Class
 	handout store.Handout
-	run     store.Run
-	copy    store.Entry // of s0
-	satchel store.Entry // of s0
+	run     ledger.Run
+	copy    ledger.Entry // of s0
+	satchel ledger.Entry // of s0
 }
 
 func open(t *testing.T) *school {
@@ -65,11 +66,11 @@ func open(t *testing.T) *school {
 	s.class = apptest.Load(t, a, s.class.ID)
 	s.handout = apptest.Handout(t, a, s.class, "# Log\n")
 	s.run = apptest.Pack(t, a, s.class, &s.handout)
-	ledger, err := a.Store.Ledger(ctx, s.class.ID)
+	entries, err := a.Store.Ledger(ctx, s.class.ID)
 	if err != nil {
 		t.Fatal(err)
 	}
-	for _, e := range ledger {
+	for _, e := range entries {
 		if e.Key.Whom.Row == s.row("s0") {
 			switch e.Key.What.Purpose {
 			case packing.Copy:

@@ -15,6 +15,7 @@ import (
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/pgserver/pgtest"
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
@@ -164,7 +165,7 @@ func Handout(t testing.TB, a *app.App, c classroom.Class, text string) store.Han
 }
 
 // Pack packs a handout, or the room where h is nil, and waits for the end.
-func Pack(t testing.TB, a *app.App, c classroom.Class, h *store.Handout) store.Run {
+func Pack(t testing.TB, a *app.App, c classroom.Class, h *store.Handout) ledger.Run {
 	t.Helper()
 	id := ""
 	if h != nil {
@@ -238,7 +239,7 @@ func copyOf(t testing.TB, a *app.App, first, h store.Handout, title string) {
 }
 
 // Wait drives a run until it is done.
-func Wait(t testing.TB, a *app.App, run string) store.Run {
+func Wait(t testing.TB, a *app.App, run string) ledger.Run {
 	t.Helper()
 	ctx, stop := context.WithTimeout(context.Background(), 2*time.Minute)
 	defer stop()
@@ -248,7 +249,7 @@ func Wait(t testing.TB, a *app.App, run string) store.Run {
 		if err != nil {
 			t.Fatal(err)
 		}
-		if r.State == store.RunDone {
+		if r.State == ledger.RunDone {
 			return r
 		}
 		select {
