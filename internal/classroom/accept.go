@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/core/words"
@@ -62,13 +63,13 @@ func (c *Lists) Accept(ctx context.Context, by, class string, looked Looked) (Ac
 	if err != nil {
 		return out, err
 	}
-	var classes []string
+	var cs []string
 	for _, p := range d.Plan.Parts {
-		if slices.ContainsFunc(d.Classes, func(cl store.Class) bool { return cl.ID == p.Target }) && !slices.Contains(classes, p.Target) {
-			classes = append(classes, p.Target)
+		if slices.ContainsFunc(d.Classes, func(cl classes.Class) bool { return cl.ID == p.Target }) && !slices.Contains(cs, p.Target) {
+			cs = append(cs, p.Target)
 		}
 	}
-	act := c.act(ctx, by, "list-accepted", map[string]any{"draft": d.ID, "source": or(d.Source, words.English.Reason["pasted"])}, classes...)
+	act := c.act(ctx, by, "list-accepted", map[string]any{"draft": d.ID, "source": or(d.Source, words.English.Reason["pasted"])}, cs...)
 	err = c.Store.Change(ctx, act, &out, func(tx *store.Store) error {
 		e, err := c.editDraft(ctx, tx, class, looked.ID)
 		if err != nil {
@@ -97,13 +98,13 @@ func (c *Lists) Accept(ctx context.Context, by, class string, looked Looked) (Ac
 
 // enterStudents enters those of some classes into the school book whose address it doesn't
 // know, where that is of the school's domain. Asked again it enters who is left.
-func (c *Lists) enterStudents(ctx context.Context, by string, classes []string) error {
+func (c *Lists) enterStudents(ctx context.Context, by string, cs []string) error {
 	for try := 0; ; try++ {
 		book, err := c.book(ctx)
 		if err != nil {
 			return err
 		}
-		accounts, err := c.unknownStudents(ctx, book, classes)
+		accounts, err := c.unknownStudents(ctx, book, cs)
 		if err != nil || len(accounts) == 0 {
 			return err
 		}
@@ -121,7 +122,7 @@ func (c *Lists) enterStudents(ctx context.Context, by string, classes []string) 
 		if err := c.directory.Known(ctx, ids...); err != nil {
 			return err
 		}
-		act := c.act(ctx, by, "list-accounts", map[string]any{"things": len(ids)}, classes...)
+		act := c.act(ctx, by, "list-accounts", map[string]any{"things": len(ids)}, cs...)
 		act.Key = "" // it is part of accepting
 		return c.Store.Change(ctx, act, nil, func(*store.Store) error { return nil })
 	}
@@ -129,11 +130,11 @@ func (c *Lists) enterStudents(ctx context.Context, by string, classes []string) 
 
 // unknownStudents are accounts for students of classes whose address the school book doesn't
 // know.
-func (c *Lists) unknownStudents(ctx context.Context, book *bookIndex, classes []string) ([]schoolbook.Account, error) {
+func (c *Lists) unknownStudents(ctx context.Context, book *bookIndex, cs []string) ([]schoolbook.Account, error) {
 	domain := "@" + strings.ToLower(c.School().Domain)
 	var out []schoolbook.Account
 	seen := map[string]bool{}
-	for _, class := range classes {
+	for _, class := range cs {
 		cl, err := c.class(ctx, c.Store, book, class)
 		if err != nil {
 			return nil, err
@@ -257,7 +258,7 @@ func (c *Lists) newClass(ctx context.Context, tx *store.Store, by string, p rost
 		if d.Settings.NoStaff || !ok || book.all[i].Role == schoolbook.Student || book.all[i].ID == by {
 			continue
 		}
-		if err := tx.AddStaff(ctx, store.StaffMember{ClassID: cl.ID, Account: book.all[i].ID, Role: store.RoleTeacher}); err != nil {
+		if err := tx.AddStaff(ctx, classes.Member{ClassID: cl.ID, Account: book.all[i].ID, Role: classes.Teacher}); err != nil {
 			return "", err
 		}
 	}

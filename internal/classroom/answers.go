@@ -3,6 +3,7 @@ package classroom
 import (
 	"errors"
 
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/schoolbook"
@@ -42,8 +43,8 @@ const (
 	Office     = schoolbook.Office
 	AStudent   = schoolbook.Student
 	OfStaff    = schoolbook.Staff
-	OwnsClass  = store.RoleOwner
-	Assists    = store.RoleAssistant
+	OwnsClass  = classes.Owner
+	Assists    = classes.Assistant
 	RunPacking = ledger.RunPacking // state of a run under way
 	File       = cupboard.File     // kind of a thing
 )

@@ -10,6 +10,7 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
@@ -119,7 +120,7 @@ func (c *Things) arranger(ctx context.Context, account string, t cupboard.Thing,
 		return by, err
 	}
 	rows, err := c.Store.RowsOf(ctx, account)
-	if err != nil || !slices.ContainsFunc(rows, func(r store.Row) bool { return r.ID == e.Key.Whom.Row }) {
+	if err != nil || !slices.ContainsFunc(rows, func(r classes.Row) bool { return r.ID == e.Key.Whom.Row }) {
 		return by, err
 	}
 	if to != nil {
@@ -244,16 +245,16 @@ func (c *Things) move(ctx context.Context, by acting, key string, t, folder cupb
 
 // arranged notes what a teacher did by hand with things of a class, for its log.
 func (c *Things) arranged(ctx context.Context, account, what string, n int, name string, by ...acting) error {
-	var classes []string
+	var cs []string
 	for _, a := range by {
-		if a.staff && !slices.Contains(classes, a.home.Key.Class) {
-			classes = append(classes, a.home.Key.Class)
+		if a.staff && !slices.Contains(cs, a.home.Key.Class) {
+			cs = append(cs, a.home.Key.Class)
 		}
 	}
-	if len(classes) == 0 {
+	if len(cs) == 0 {
 		return nil
 	}
-	act := c.act(ctx, account, what, map[string]any{"things": n, "name": name}, classes...)
+	act := c.act(ctx, account, what, map[string]any{"things": n, "name": name}, cs...)
 	return c.Store.Change(ctx, act, nil, func(*store.Store) error { return nil })
 }
 

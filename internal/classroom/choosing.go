@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"jollysatchel/internal/core/choosing"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/store"
 )
@@ -39,7 +40,7 @@ type Chosen struct {
 // Choose says who is in, of one class or several of the account's, or any for no
 // account. sitsOut are
 // the rows that sit out what is chosen for.
-func (c *Rooms) Choose(ctx context.Context, by string, classes, sitsOut []string, choice choosing.Choice) ([]Chosen, error) {
+func (c *Rooms) Choose(ctx context.Context, by string, cs, sitsOut []string, choice choosing.Choice) ([]Chosen, error) {
 	if code, args := choice.Refused(); code != "" {
 		return nil, &Invalid{"choice", code, args}
 	}
@@ -58,8 +59,8 @@ func (c *Rooms) Choose(ctx context.Context, by string, classes, sitsOut []string
 		exempt[row] = handout.SitsOut
 	}
 	out := []Chosen{}
-	for _, id := range classes {
-		if !slices.ContainsFunc(mine, func(cl store.Class) bool { return cl.ID == id }) {
+	for _, id := range cs {
+		if !slices.ContainsFunc(mine, func(cl classes.Class) bool { return cl.ID == id }) {
 			return nil, ErrNotFound
 		}
 		cl, err := c.class(ctx, c.Store, book, id)

@@ -7,6 +7,7 @@ import (
 	"sync"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
@@ -19,7 +20,7 @@ import (
 
 // A Student is a row of a class with whom it is linked to.
 type Student struct {
-	store.Row
+	classes.Row
 	Problem *packing.Reason // what keeps the student from being given anything new, or nil
 	Relink  string          // the account the address belongs to, where another was given the student's things
 	Remarks []roster.Remark // what the school book says otherwise
@@ -32,8 +33,8 @@ func (s Student) Wants() string { return or(s.Relink, s.Account) }
 // A Class is one class as it stands: its staff, its students in the order the
 // school's language lists names, and those who have left.
 type Class struct {
-	store.Class
-	Staff    []store.StaffMember
+	classes.Class
+	Staff    []classes.Member
 	Teacher  string // name of the owner teacher
 	Students []Student
 	Left     []Student
@@ -205,7 +206,7 @@ func (c *house) class(ctx context.Context, st *store.Store, book *bookIndex, id 
 }
 
 // students are rows with whom they are linked to, in their order.
-func students(rows []store.Row, book *classBook) []Student {
+func students(rows []classes.Row, book *classBook) []Student {
 	out := make([]Student, len(rows))
 	for i, l := range links(rows, book) {
 		s := Student{Row: rows[i], Relink: l.Relink, Remarks: l.Remarks}
@@ -223,7 +224,7 @@ func students(rows []store.Row, book *classBook) []Student {
 	return out
 }
 
-func links(rows []store.Row, book *classBook) []roster.Linking {
+func links(rows []classes.Row, book *classBook) []roster.Linking {
 	of := make([]roster.ClassRow, len(rows))
 	for i, r := range rows {
 		of[i] = r.ClassRow
@@ -259,7 +260,7 @@ func (c *house) forRoom(cl Class, sets []teams.Set, satchels map[string]string) 
 	}
 	for _, s := range cl.Staff {
 		level := access.Edit
-		if s.Role == store.RoleAssistant {
+		if s.Role == classes.Assistant {
 			level = access.Comment
 		}
 		r.Staff = append(r.Staff, room.Staff{Account: s.Account, Level: level})

@@ -13,6 +13,7 @@ import (
 	"time"
 
 	"jollysatchel/internal/clock"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/room"
@@ -210,8 +211,8 @@ func within(ctx context.Context, part string) context.Context {
 }
 
 // act is what an account does to classes, with the key it was asked for with.
-func (c *house) act(ctx context.Context, by, what string, args any, classes ...string) store.Act {
-	a := store.Act{By: by, What: what, Classes: classes, Args: args, At: c.Now()}
+func (c *house) act(ctx context.Context, by, what string, args any, cs ...string) store.Act {
+	a := store.Act{By: by, What: what, Classes: cs, Args: args, At: c.Now()}
 	if k, ok := ctx.Value(askedKey{}).(asked); ok {
 		a.Key, a.Content = k.key, k.content
 	}
@@ -220,7 +221,7 @@ func (c *house) act(ctx context.Context, by, what string, args any, classes ...s
 
 // CreateClass hangs up a new class owned by the account. Of a group of staff the members are
 // teachers, and not students.
-func (c *Classes) CreateClass(ctx context.Context, owner, code, name, period string, ofStaff bool) (store.Class, error) {
+func (c *Classes) CreateClass(ctx context.Context, owner, code, name, period string, ofStaff bool) (classes.Class, error) {
 	cl, err := c.classOf(code, name, period)
 	if err != nil {
 		return cl, err
@@ -295,22 +296,22 @@ func (c *Classes) RemoveClass(ctx context.Context, by, class string) error {
 }
 
 // classOf checks what a new class is called.
-func (c *house) classOf(code, name, period string) (store.Class, error) {
+func (c *house) classOf(code, name, period string) (classes.Class, error) {
 	code, name, period = tidy(code), tidy(name), tidy(period)
 	switch {
 	case name == "":
-		return store.Class{}, &Invalid{"name", "missing", nil}
+		return classes.Class{}, &Invalid{"name", "missing", nil}
 	case len(name) > mostClassName:
-		return store.Class{}, tooLong("name", mostClassName)
+		return classes.Class{}, tooLong("name", mostClassName)
 	case len([]rune(code)) > mostCode:
-		return store.Class{}, tooLong("code", mostCode)
+		return classes.Class{}, tooLong("code", mostCode)
 	case len([]rune(period)) > mostPeriod:
-		return store.Class{}, tooLong("period", mostPeriod)
+		return classes.Class{}, tooLong("period", mostPeriod)
 	}
 	if code == "" {
 		code = shortCode(name)
 	}
-	return store.Class{ID: store.NewID(), Code: code, Name: name, Period: period, Plan: room.Usual(), CreatedAt: c.Now()}, nil
+	return classes.Class{ID: store.NewID(), Code: code, Name: name, Period: period, Plan: room.Usual(), CreatedAt: c.Now()}, nil
 }
 
 // shortCode makes a code of a name: its last word where that has a figure

@@ -8,7 +8,7 @@ import (
 	"strconv"
 	"strings"
 
-	"jollysatchel/internal/store"
+	"jollysatchel/internal/core/classes"
 )
 
 // A Cover says what stands for a name or address while names are covered.
@@ -28,12 +28,12 @@ var coverColours = []string{"Amber", "Brindle", "Coral", "Dusky", "Ebony", "Fawn
 // for each way their name and address are written, the longest first. The same
 // student has the same cover everywhere, and no order gives anybody away.
 func (c *People) CoverNames(ctx context.Context, by string) ([]Cover, error) {
-	classes, err := c.Store.Classes(ctx, by)
+	cs, err := c.Store.Classes(ctx, by)
 	if err != nil {
 		return nil, err
 	}
-	people := map[string][]store.Row{} // the rows of one student, by account, else by row
-	for _, cl := range classes {
+	people := map[string][]classes.Row{} // the rows of one student, by account, else by row
+	for _, cl := range cs {
 		rows, err := c.Store.Rows(ctx, cl.ID)
 		if err != nil {
 			return nil, err

@@ -7,13 +7,13 @@ import (
 
 	"golang.org/x/sync/errgroup"
 
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/packing"
-	"jollysatchel/internal/store"
 )
 
 // A ClassList is what there is to pack in one class.
 type ClassList struct {
-	Class store.Class
+	Class classes.Class
 	List  packing.List
 }
 
@@ -24,14 +24,14 @@ const classesAtOnce = 4
 // made or isn't shared, in the rooms, packed already or not, and in every handout
 // that was packed. Classes in which nothing is to be packed are left out.
 func (c *Packing) Everywhere(ctx context.Context, account string) ([]ClassList, error) {
-	classes, err := c.Store.Taught(ctx, account)
+	cs, err := c.Store.Taught(ctx, account)
 	if err != nil {
 		return nil, err
 	}
-	lists := make([]ClassList, len(classes))
+	lists := make([]ClassList, len(cs))
 	var all errgroup.Group
 	all.SetLimit(classesAtOnce)
-	for i, cl := range classes {
+	for i, cl := range cs {
 		all.Go(func() error {
 			r, err := c.reading(ctx, cl.ID)
 			if err == nil {
@@ -68,7 +68,7 @@ func (c *Packing) PackEverywhere(ctx context.Context, by string, where []Somewhe
 		return nil, err
 	}
 	for _, w := range where {
-		if !slices.ContainsFunc(mine, func(cl store.Class) bool { return cl.ID == w.Class }) {
+		if !slices.ContainsFunc(mine, func(cl classes.Class) bool { return cl.ID == w.Class }) {
 			return changed, ErrNotFound
 		}
 	}

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/room"
@@ -17,7 +18,7 @@ import (
 // A Home is one class as one of its students sees it, as it was last seen in the
 // cupboard.
 type Home struct {
-	Class   store.Class
+	Class   classes.Class
 	Staff   []Member
 	Satchel string // ids; empty: none yet
 	Shelf   string
@@ -82,7 +83,7 @@ func (c *Registers) Home(ctx context.Context, account string) ([]Home, error) {
 	return out, nil
 }
 
-func (c *Registers) homeIn(ctx context.Context, account string, row store.Row, book *bookIndex) (Home, error) {
+func (c *Registers) homeIn(ctx context.Context, account string, row classes.Row, book *bookIndex) (Home, error) {
 	var h Home
 	var err error
 	if h.Class, err = c.Store.Class(ctx, row.ClassID); err != nil {

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"time"
 
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
@@ -130,10 +131,10 @@ const (
 )
 
 // AtJoinDoor says which class a link asks for, and how an account stands there.
-func (c *Rosters) AtJoinDoor(ctx context.Context, account, link string) (store.Class, string, error) {
+func (c *Rosters) AtJoinDoor(ctx context.Context, account, link string) (classes.Class, string, error) {
 	d, err := c.Store.JoinDoorAt(ctx, link, c.Now())
 	if err != nil {
-		return store.Class{}, "", notFound(err)
+		return classes.Class{}, "", notFound(err)
 	}
 	cl, err := c.Store.Class(ctx, d.ClassID)
 	if err != nil {
@@ -143,7 +144,7 @@ func (c *Rosters) AtJoinDoor(ctx context.Context, account, link string) (store.C
 	if err != nil {
 		return cl, "", err
 	}
-	if slices.ContainsFunc(rows, func(r store.Row) bool { return r.ClassID == cl.ID && !r.Gone }) {
+	if slices.ContainsFunc(rows, func(r classes.Row) bool { return r.ClassID == cl.ID && !r.Gone }) {
 		return cl, IsIn, nil
 	}
 	asks, err := c.Store.JoinAsks(ctx, cl.ID)

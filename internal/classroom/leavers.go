@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
@@ -503,7 +504,7 @@ func (c *Packing) fetch(ctx context.Context, book *bookIndex, by, verb, class st
 func bringing(f store.Former, here, there *snapshot) *packing.Bringing {
 	b := &packing.Bringing{Entry: f.Entry, Thing: f.Thing, Owner: there.Owner(), Readers: []string{}, Copies: []string{}, Pockets: map[string]string{}}
 	for _, m := range there.Staff {
-		if !slices.ContainsFunc(here.Staff, func(x store.StaffMember) bool { return x.Account == m.Account }) {
+		if !slices.ContainsFunc(here.Staff, func(x classes.Member) bool { return x.Account == m.Account }) {
 			b.Readers = append(b.Readers, m.Account)
 		}
 	}

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"time"
 
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/gate"
@@ -25,7 +26,7 @@ type Draft struct {
 	Plan    roster.Plan
 	Answers roster.Answers
 	Looked  string // digest of the plan: what was looked at
-	Classes []store.Class
+	Classes []classes.Class
 }
 
 // Teachers are those the file names for a part of the list.
@@ -228,24 +229,24 @@ func (c *Lists) plan(ctx context.Context, st *store.Store, by string, d *Draft) 
 		return err
 	}
 	d.Classes = mine
-	classes := make([]roster.PlanClass, len(mine))
+	cs := make([]roster.PlanClass, len(mine))
 	for i, cl := range mine {
-		classes[i] = roster.PlanClass{ID: cl.ID, Code: cl.Code, Name: cl.Name, Period: cl.Period}
+		cs[i] = roster.PlanClass{ID: cl.ID, Code: cl.Code, Name: cl.Name, Period: cl.Period}
 	}
-	parts := roster.Parts(d.Read, classes, d.Answers)
-	for i := range classes {
-		if !slices.ContainsFunc(parts, func(p roster.Part) bool { return p.Target == classes[i].ID }) {
+	parts := roster.Parts(d.Read, cs, d.Answers)
+	for i := range cs {
+		if !slices.ContainsFunc(parts, func(p roster.Part) bool { return p.Target == cs[i].ID }) {
 			continue
 		}
-		rows, err := st.Rows(ctx, classes[i].ID)
+		rows, err := st.Rows(ctx, cs[i].ID)
 		if err != nil {
 			return err
 		}
 		for _, r := range rows {
-			classes[i].Rows = append(classes[i].Rows, r.ClassRow)
+			cs[i].Rows = append(cs[i].Rows, r.ClassRow)
 		}
 	}
-	d.Plan = roster.MakePlan(d.Read, parts, classes, d.Answers)
+	d.Plan = roster.MakePlan(d.Read, parts, cs, d.Answers)
 	d.Looked = d.Plan.Digest(d.Answers)
 	return nil
 }

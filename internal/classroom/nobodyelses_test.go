@@ -6,10 +6,10 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/room"
-	"jollysatchel/internal/store"
 )
 
 // Typing a student on a list tells nothing of what their other classes are called.
@@ -96,7 +96,7 @@ func TestAddressCorrectedWhilePaused(t *testing.T) {
 // What a teacher who is switched off had set to go out by itself stays, and says why.
 func TestSwitchedOffSendsNothing(t *testing.T) {
 	a, c := school(t, 1)
-	if err := a.Store.AddStaff(ctx, store.StaffMember{ClassID: c.ID, Account: "lindqvist", Role: store.RoleTeacher}); err != nil {
+	if err := a.Store.AddStaff(ctx, classes.Member{ClassID: c.ID, Account: "lindqvist", Role: classes.Teacher}); err != nil {
 		t.Fatal(err)
 	}
 	apptest.Pack(t, a, c, nil)

@@ -11,6 +11,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/pgserver/pgtest"
 	"jollysatchel/internal/store"
@@ -115,7 +116,7 @@ func TestOfficeJoinsAClass(t *testing.T) {
 	if reaches() {
 		t.Error("a satchel is open to the office")
 	}
-	if err := a.Rooms.Join(ctx, "office", c.ID, store.RoleAssistant); err != nil {
+	if err := a.Rooms.Join(ctx, "office", c.ID, classes.Assistant); err != nil {
 		t.Fatal(err)
 	}
 	settle()
@@ -133,9 +134,9 @@ func TestOfficeJoinsAClass(t *testing.T) {
 	if reaches() {
 		t.Error("who left still reaches it")
 	}
-	wantInvalid(t, a.Rooms.Join(ctx, "oduya", c.ID, store.RoleAssistant), "account", "owner-stays")
-	wantInvalid(t, a.Rooms.Join(ctx, "office", c.ID, store.RoleOwner), "role", "no-such-role")
-	if err := a.Rooms.Join(ctx, "office", store.NewID(), store.RoleTeacher); err != classroom.ErrNotFound {
+	wantInvalid(t, a.Rooms.Join(ctx, "oduya", c.ID, classes.Assistant), "account", "owner-stays")
+	wantInvalid(t, a.Rooms.Join(ctx, "office", c.ID, classes.Owner), "role", "no-such-role")
+	if err := a.Rooms.Join(ctx, "office", store.NewID(), classes.Teacher); err != classroom.ErrNotFound {
 		t.Errorf("no such class: %v", err)
 	}
 }

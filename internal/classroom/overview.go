@@ -4,6 +4,7 @@ import (
 	"context"
 	"slices"
 
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
@@ -80,12 +81,12 @@ func (c *Classes) Standing(ctx context.Context, class, account string) (string, 
 
 // Watched returns those of some classes on whose staff an account is, with their
 // revisions; of no classes, all there are.
-func (c *Classes) Watched(ctx context.Context, account string, classes []string) ([]store.Class, error) {
+func (c *Classes) Watched(ctx context.Context, account string, cs []string) ([]classes.Class, error) {
 	all, err := c.Store.Classes(ctx, account)
-	if err != nil || classes == nil {
+	if err != nil || cs == nil {
 		return all, err
 	}
-	return slices.DeleteFunc(all, func(cl store.Class) bool { return !slices.Contains(classes, cl.ID) }), nil
+	return slices.DeleteFunc(all, func(cl classes.Class) bool { return !slices.Contains(cs, cl.ID) }), nil
 }
 
 // A RosterLine is a student of a class as the roster shows it.

@@ -7,6 +7,7 @@ import (
 	"sort"
 	"time"
 
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
@@ -199,7 +200,7 @@ func (c *Packing) fixDay(ctx context.Context, tx *store.Store, class string) err
 // belong to, and returns the rows.
 func (c *Packing) relink(ctx context.Context, tx *store.Store, s *snapshot, book *bookIndex, by string, l packing.List, ticked []string) ([]string, error) {
 	var rows []string
-	var put []store.Row
+	var put []classes.Row
 	for _, line := range l.Lines {
 		if line.Step.Act != packing.Relink || !slices.Contains(ticked, line.Step.String()) {
 			continue

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"strings"
 
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/schoolbook"
@@ -32,7 +33,7 @@ var practiceNames = [][2]string{
 
 // MakePractice hangs up a class of invented students, with accounts of their
 // own, so that everything can be tried in it.
-func (c *Classes) MakePractice(ctx context.Context, by string) (store.Class, error) {
+func (c *Classes) MakePractice(ctx context.Context, by string) (classes.Class, error) {
 	cl, err := c.classOf("TRY", "Practice class", "")
 	if err != nil {
 		return cl, err

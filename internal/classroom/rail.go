@@ -9,6 +9,7 @@ import (
 
 	"golang.org/x/sync/errgroup"
 
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/progress"
@@ -21,7 +22,7 @@ type Note = store.Note
 // A Tab is a class as it hangs on the rail. Troubled says that it can't be read
 // just now; then its name alone is known.
 type Tab struct {
-	store.Class
+	classes.Class
 	Staff    []Member
 	Students int
 	Notes    []Note
@@ -40,11 +41,11 @@ const atOnce = 4
 // one, with what needs attention there and wasn't put off. One that can't be read takes
 // nothing along; of one that didn't change nothing is worked out again.
 func (c *Registers) Rail(ctx context.Context, account string) ([]Tab, error) {
-	classes, err := c.Store.Classes(ctx, account)
+	cs, err := c.Store.Classes(ctx, account)
 	if err != nil {
 		return nil, err
 	}
-	out, err := c.tabs(ctx, classes)
+	out, err := c.tabs(ctx, cs)
 	if err != nil {
 		return nil, err
 	}
@@ -52,9 +53,9 @@ func (c *Registers) Rail(ctx context.Context, account string) ([]Tab, error) {
 }
 
 // tabs are classes as they hang on the rail.
-func (c *Registers) tabs(ctx context.Context, classes []store.Class) ([]Tab, error) {
-	ids := make([]string, len(classes))
-	for i, cl := range classes {
+func (c *Registers) tabs(ctx context.Context, cs []classes.Class) ([]Tab, error) {
+	ids := make([]string, len(cs))
+	for i, cl := range cs {
 		ids[i] = cl.ID
 	}
 	known, err := c.Store.Tabs(ctx, ids)
@@ -70,10 +71,10 @@ func (c *Registers) tabs(ctx context.Context, classes []store.Class) ([]Tab, err
 		return nil, err
 	}
 	day := c.Now().In(c.School().Zone).Format(time.DateOnly)
-	out := make([]Tab, len(classes))
+	out := make([]Tab, len(cs))
 	var all errgroup.Group
 	all.SetLimit(atOnce)
-	for i, cl := range classes {
+	for i, cl := range cs {
 		out[i] = Tab{Class: cl, Staff: book.members(staff[cl.ID])}
 		tag := Tag{cl.Revision, book.revision, day}
 		if p := known[cl.ID]; p.Tag == tag.String() {
@@ -135,7 +136,7 @@ func (c *Registers) tab(ctx context.Context, class string, tag Tag) (store.Tab, 
 }
 
 // members are a class's staff by name.
-func (b *knownBook) members(staff []store.StaffMember) []Member {
+func (b *knownBook) members(staff []classes.Member) []Member {
 	out := make([]Member, len(staff))
 	for i, m := range staff {
 		out[i] = Member{m.Account, b.account(m.Account).Name(), m.Role}

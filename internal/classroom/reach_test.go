@@ -8,6 +8,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/room"
@@ -95,7 +96,7 @@ func TestWithinReach(t *testing.T) {
 func TestAssistantElsewhere(t *testing.T) {
 	a, c := school(t, 1)
 	other := apptest.Class(t, a, apptest.List(1))
-	for _, s := range []store.StaffMember{{ClassID: c.ID, Account: "lindqvist", Role: store.RoleTeacher}, {ClassID: other.ID, Account: "lindqvist", Role: store.RoleAssistant}} {
+	for _, s := range []classes.Member{{ClassID: c.ID, Account: "lindqvist", Role: classes.Teacher}, {ClassID: other.ID, Account: "lindqvist", Role: classes.Assistant}} {
 		if err := a.Store.AddStaff(ctx, s); err != nil {
 			t.Fatal(err)
 		}

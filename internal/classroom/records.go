@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/words"
@@ -286,7 +287,7 @@ func (c *Registers) FrontDoor(ctx context.Context, account, class, handout strin
 	if err != nil {
 		return "", false, err
 	}
-	if slices.ContainsFunc(members, func(m store.StaffMember) bool { return m.Account == account }) {
+	if slices.ContainsFunc(members, func(m classes.Member) bool { return m.Account == account }) {
 		if handout != "" {
 			if _, err := c.Store.Handout(ctx, class, handout); err != nil {
 				return "", false, notFound(err)

@@ -14,6 +14,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
@@ -174,7 +175,7 @@ func TestSchoolOwns(t *testing.T) {
 		ch.To.School = &school
 		return a.Rooms.ChangeRoom(ctx, "oduya", c.ID, ch)
 	}
-	if err := a.Store.AddStaff(ctx, store.StaffMember{ClassID: c.ID, Account: "lindqvist", Role: store.RoleTeacher}); err != nil {
+	if err := a.Store.AddStaff(ctx, classes.Member{ClassID: c.ID, Account: "lindqvist", Role: classes.Teacher}); err != nil {
 		t.Fatal(err)
 	}
 	apptest.Pack(t, a, c, nil)
@@ -718,7 +719,7 @@ func TestFormer(t *testing.T) {
 		t.Fatal(err)
 	}
 	c = apptest.Load(t, a, c.ID)
-	if err := a.Store.AddStaff(ctx, store.StaffMember{ClassID: c.ID, Account: "lindqvist", Role: store.RoleTeacher}); err != nil {
+	if err := a.Store.AddStaff(ctx, classes.Member{ClassID: c.ID, Account: "lindqvist", Role: classes.Teacher}); err != nil {
 		t.Fatal(err)
 	}
 	apptest.Pack(t, a, c, nil)
@@ -876,7 +877,7 @@ func TestFormer(t *testing.T) {
 	if asked, err := a.Rooms.Former(ctx, "lindqvist", third.ID, row, true); err != nil || !asked {
 		t.Errorf("of a class that lindqvist doesn't teach: %v, %v", asked, err)
 	}
-	if err := a.Store.AddStaff(ctx, store.StaffMember{ClassID: there.ID, Account: "lindqvist", Role: store.RoleTeacher}); err != nil {
+	if err := a.Store.AddStaff(ctx, classes.Member{ClassID: there.ID, Account: "lindqvist", Role: classes.Teacher}); err != nil {
 		t.Fatal(err)
 	}
 	if err := a.Rooms.AnswerRequest(ctx, "office", there.ID, second, row, false); err != nil {
@@ -925,8 +926,8 @@ func TestCues(t *testing.T) {
 // Naming, moving and binning reach only what is one's own, or one's class's.
 func TestArranging(t *testing.T) {
 	a, c := school(t, 2)
-	for account, role := range map[string]string{"lindqvist": store.RoleTeacher, "amaral": store.RoleAssistant} {
-		if err := a.Store.AddStaff(ctx, store.StaffMember{ClassID: c.ID, Account: account, Role: role}); err != nil {
+	for account, role := range map[string]string{"lindqvist": classes.Teacher, "amaral": classes.Assistant} {
+		if err := a.Store.AddStaff(ctx, classes.Member{ClassID: c.ID, Account: account, Role: role}); err != nil {
 			t.Fatal(err)
 		}
 	}

@@ -8,6 +8,7 @@ import (
 	"strings"
 	"time"
 
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/store"
@@ -17,14 +18,14 @@ import (
 // what they are to be.
 type classRoster struct {
 	ofStaff bool // a group of staff
-	before  map[string]store.Row
-	rows    []store.Row
+	before  map[string]classes.Row
+	rows    []classes.Row
 	removed []string
 	made    bool // the class itself is made by the act
 }
 
-func (r *classRoster) at(row string) (*store.Row, error) {
-	if i := slices.IndexFunc(r.rows, func(x store.Row) bool { return x.ID == row }); i >= 0 {
+func (r *classRoster) at(row string) (*classes.Row, error) {
+	if i := slices.IndexFunc(r.rows, func(x classes.Row) bool { return x.ID == row }); i >= 0 {
 		return &r.rows[i], nil
 	}
 	return nil, ErrNotFound
@@ -32,11 +33,11 @@ func (r *classRoster) at(row string) (*store.Row, error) {
 
 // join adds a row.
 func (r *classRoster) join(class string, rec record.Record, confirmed string) {
-	r.rows = append(r.rows, store.Row{ClassRow: roster.ClassRow{ID: store.NewID(), Record: rec, Confirmed: confirmed}, ClassID: class})
+	r.rows = append(r.rows, classes.Row{ClassRow: roster.ClassRow{ID: store.NewID(), Record: rec, Confirmed: confirmed}, ClassID: class})
 }
 
 func (r *classRoster) remove(row string) {
-	r.rows = slices.DeleteFunc(r.rows, func(x store.Row) bool { return x.ID == row })
+	r.rows = slices.DeleteFunc(r.rows, func(x classes.Row) bool { return x.ID == row })
 	r.removed = append(r.removed, row)
 }
 
@@ -76,7 +77,7 @@ func (rs *rosters) open(ctx context.Context, class string) error {
 	if err != nil {
 		return err
 	}
-	r := &classRoster{before: make(map[string]store.Row, len(rows)), rows: rows, ofStaff: cl.OfStaff}
+	r := &classRoster{before: make(map[string]classes.Row, len(rows)), rows: rows, ofStaff: cl.OfStaff}
 	for _, row := range rows {
 		r.before[row.ID] = row
 	}
@@ -86,7 +87,7 @@ func (rs *rosters) open(ctx context.Context, class string) error {
 
 // made adds a class that the act has made.
 func (rs *rosters) made(class string) *classRoster {
-	r := &classRoster{before: map[string]store.Row{}, made: true}
+	r := &classRoster{before: map[string]classes.Row{}, made: true}
 	rs.of[class], rs.ids = r, append(rs.ids, class)
 	return r
 }
@@ -110,7 +111,7 @@ func (rs *rosters) keep(ctx context.Context) (map[string][]roster.RowChange, err
 		for row, b := range r.before {
 			before[row] = b.State()
 		}
-		var put []store.Row
+		var put []classes.Row
 		for i, l := range links(r.rows, rs.book.forClass(r.ofStaff)) {
 			row := &r.rows[i]
 			row.Account, row.LinkedBy = l.Account, l.LinkedBy
@@ -242,7 +243,7 @@ func (c *Rosters) EditRoster(ctx context.Context, by, class string, edits []Cell
 	})
 }
 
-func (e CellEdit) apply(row *store.Row) error {
+func (e CellEdit) apply(row *classes.Row) error {
 	value := tidy(e.Value)
 	args := map[string]string{"row": e.Row, "field": string(e.Field), "value": value}
 	now := row.Get(e.Field)
@@ -413,7 +414,7 @@ func (c *Rosters) SetLeft(ctx context.Context, by, class string, rows []string, 
 	})
 }
 
-func (c *house) setLeft(row *store.Row, left bool) {
+func (c *house) setLeft(row *classes.Row, left bool) {
 	row.Gone, row.LeftAt = left, time.Time{}
 	if left {
 		row.LeftAt = c.Now().UTC().Truncate(time.Millisecond)
@@ -466,14 +467,14 @@ func (c *Rosters) Undo(ctx context.Context, by, class, batch string) error {
 	if err != nil {
 		return err
 	}
-	var classes []string
+	var cs []string
 	for _, e := range entries {
-		if !slices.ContainsFunc(mine, func(cl store.Class) bool { return cl.ID == e.ClassID }) {
+		if !slices.ContainsFunc(mine, func(cl classes.Class) bool { return cl.ID == e.ClassID }) {
 			return &Invalid{"history", "other-class", nil}
 		}
-		classes = append(classes, e.ClassID)
+		cs = append(cs, e.ClassID)
 	}
-	act := c.act(ctx, by, "taken-back", map[string]string{"batch": batch}, classes...)
+	act := c.act(ctx, by, "taken-back", map[string]string{"batch": batch}, cs...)
 	_, err = c.changeRosters(ctx, rosterAct{by: by, kind: "undone", source: entries[0].Source}, act, func(rs *rosters) error {
 		entries, err := rs.tx.Batch(ctx, batch) // as they are now
 		if err != nil {

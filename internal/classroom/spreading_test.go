@@ -11,6 +11,7 @@ import (
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/cupboard"
@@ -33,10 +34,10 @@ func spreadClass(t *testing.T) (a *app.App, c classroom.Class, table string, thi
 		list += fmt.Sprintf("%d,Family%d,Given%d,s%d@kestrelquay.example,%s\n", 70000+i, i, i, i, g)
 	}
 	c = apptest.Class(t, a, list)
-	if err := a.Store.AddStaff(ctx, store.StaffMember{ClassID: c.ID, Account: "lindqvist", Role: store.RoleTeacher}); err != nil {
+	if err := a.Store.AddStaff(ctx, classes.Member{ClassID: c.ID, Account: "lindqvist", Role: classes.Teacher}); err != nil {
 		t.Fatal(err)
 	}
-	if err := a.Store.AddStaff(ctx, store.StaffMember{ClassID: c.ID, Account: "amaral", Role: store.RoleAssistant}); err != nil {
+	if err := a.Store.AddStaff(ctx, classes.Member{ClassID: c.ID, Account: "amaral", Role: classes.Assistant}); err != nil {
 		t.Fatal(err)
 	}
 	apptest.Pack(t, a, c, nil)

@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/schoolbook"
@@ -16,10 +17,10 @@ import (
 const mostStaff = 30
 
 // member returns what an account is on a class's staff.
-func (c Class) member(account string) (store.StaffMember, bool) {
-	i := slices.IndexFunc(c.Staff, func(m store.StaffMember) bool { return m.Account == account })
+func (c Class) member(account string) (classes.Member, bool) {
+	i := slices.IndexFunc(c.Staff, func(m classes.Member) bool { return m.Account == account })
 	if i < 0 {
-		return store.StaffMember{}, false
+		return classes.Member{}, false
 	}
 	return c.Staff[i], true
 }
@@ -55,7 +56,7 @@ func (c *Rooms) SetStaff(ctx context.Context, by, class, account, role, was stri
 // setStaff is what all changes of a class's staff have in common; may says whether somebody
 // who is of a role now may have the other one.
 func (c *Rooms) setStaff(ctx context.Context, book *bookIndex, by, class, account, role, what string, may func(now string) error) error {
-	if role != "" && role != store.RoleTeacher && role != store.RoleAssistant {
+	if role != "" && role != classes.Teacher && role != classes.Assistant {
 		return &Invalid{"role", "no-such-role", nil}
 	}
 	args := map[string]string{"account": account, "name": book.account(account).Name(), "role": role}
@@ -66,7 +67,7 @@ func (c *Rooms) setStaff(ctx context.Context, book *bookIndex, by, class, accoun
 		}
 		m, there := cl.member(account)
 		switch {
-		case m.Role == store.RoleOwner:
+		case m.Role == classes.Owner:
 			return &Invalid{"account", "owner-stays", nil}
 		case m.Role == role:
 			return nil
@@ -80,7 +81,7 @@ func (c *Rooms) setStaff(ctx context.Context, book *bookIndex, by, class, accoun
 		case !there && len(cl.Staff) >= mostStaff:
 			return tooMany("account", "too-many-staff", mostStaff)
 		default:
-			err = tx.AddStaff(ctx, store.StaffMember{ClassID: class, Account: account, Role: role})
+			err = tx.AddStaff(ctx, classes.Member{ClassID: class, Account: account, Role: role})
 		}
 		if err != nil {
 			return err
@@ -165,7 +166,7 @@ func (c *Rooms) ChangeOwner(ctx context.Context, by, class, to, was string) erro
 				return err
 			}
 		}
-		for _, m := range []store.StaffMember{{ClassID: class, Account: before, Role: store.RoleTeacher}, {ClassID: class, Account: to, Role: store.RoleOwner}} {
+		for _, m := range []classes.Member{{ClassID: class, Account: before, Role: classes.Teacher}, {ClassID: class, Account: to, Role: classes.Owner}} {
 			if err := tx.AddStaff(ctx, m); err != nil { // one owner at a time
 				return err
 			}

@@ -9,9 +9,9 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/room"
-	"jollysatchel/internal/store"
 )
 
 // settled waits until nothing is being packed.
@@ -64,8 +64,8 @@ func TestStaff(t *testing.T) {
 		return err
 	}
 	for _, step := range []struct{ role, was, want string }{
-		{store.RoleAssistant, "", "comment comment comment"}, {store.RoleTeacher, store.RoleAssistant, "edit edit edit"},
-		{store.RoleAssistant, store.RoleTeacher, "comment comment comment"}, {"", store.RoleAssistant, "nothing nothing nothing"},
+		{classes.Assistant, "", "comment comment comment"}, {classes.Teacher, classes.Assistant, "edit edit edit"},
+		{classes.Assistant, classes.Teacher, "comment comment comment"}, {"", classes.Assistant, "nothing nothing nothing"},
 	} {
 		if err := set("amaral", step.role, step.was); err != nil {
 			t.Fatal(err)
@@ -77,20 +77,20 @@ func TestStaff(t *testing.T) {
 			t.Errorf("they are %q, %v, want %q", standing, err, step.role)
 		}
 	}
-	wantInvalid(t, set("oduya", store.RoleAssistant, store.RoleOwner), "account", "owner-stays")
-	wantInvalid(t, set("s0", store.RoleTeacher, ""), "account", "no-teacher")
-	wantInvalid(t, set("nobody", store.RoleTeacher, ""), "account", "no-teacher")
-	wantInvalid(t, set("amaral", store.RoleOwner, ""), "role", "no-such-role")
+	wantInvalid(t, set("oduya", classes.Assistant, classes.Owner), "account", "owner-stays")
+	wantInvalid(t, set("s0", classes.Teacher, ""), "account", "no-teacher")
+	wantInvalid(t, set("nobody", classes.Teacher, ""), "account", "no-teacher")
+	wantInvalid(t, set("amaral", classes.Owner, ""), "role", "no-such-role")
 	var changed *classroom.Changed
-	if err := set("amaral", store.RoleTeacher, store.RoleAssistant); !errors.As(err, &changed) {
+	if err := set("amaral", classes.Teacher, classes.Assistant); !errors.As(err, &changed) {
 		t.Errorf("of what another changed: %v", err)
 	}
 	for i := range 29 {
-		if err := a.Store.AddStaff(ctx, store.StaffMember{ClassID: c.ID, Account: fmt.Sprint("more", i), Role: store.RoleTeacher}); err != nil {
+		if err := a.Store.AddStaff(ctx, classes.Member{ClassID: c.ID, Account: fmt.Sprint("more", i), Role: classes.Teacher}); err != nil {
 			t.Fatal(err)
 		}
 	}
-	wantInvalid(t, set("amaral", store.RoleTeacher, ""), "account", "too-many-staff")
+	wantInvalid(t, set("amaral", classes.Teacher, ""), "account", "too-many-staff")
 }
 
 // Another owner owns all that was made, the one before reaches it as a co-teacher, and what

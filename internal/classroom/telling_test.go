@@ -11,6 +11,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/telling"
@@ -482,7 +483,7 @@ func TestMostMessages(t *testing.T) {
 	a := apptest.Open(t)
 	apptest.People(t, a, 1)
 	list := "First,Surname,Email\nGiven0,Family0,s0@kestrelquay.example\n"
-	classes := []classroom.Class{apptest.Class(t, a, list)}
+	cs := []classroom.Class{apptest.Class(t, a, list)}
 	second, err := a.Rooms.CreateClass(ctx, "oduya", "8A", "Boats 8A", "", false)
 	if err != nil {
 		t.Fatal(err)
@@ -490,12 +491,12 @@ func TestMostMessages(t *testing.T) {
 	if _, err := a.Rooms.AddStudents(ctx, "oduya", second.ID, []record.Record{{Given: "Given0", Family: "Family0", Address: "s0@kestrelquay.example"}}); err != nil {
 		t.Fatal(err)
 	}
-	classes = append(classes, apptest.Load(t, a, second.ID))
+	cs = append(cs, apptest.Load(t, a, second.ID))
 	send := func(c classroom.Class) error {
 		_, err := a.Rooms.SendMessage(ctx, "oduya", c.ID, classroom.MessageAsk{Text: &telling.Text{Subject: "Boats", Body: "Hello"}})
 		return err
 	}
-	if err := send(classes[0]); err != nil {
+	if err := send(cs[0]); err != nil {
 		t.Fatal(err)
 	}
 	// As many as leave room for one more.
@@ -504,12 +505,12 @@ func TestMostMessages(t *testing.T) {
 		t.Fatal(err)
 	}
 	for range 20 {
-		refused := make(chan error, len(classes))
-		for _, c := range classes {
+		refused := make(chan error, len(cs))
+		for _, c := range cs {
 			go func() { refused <- send(c) }()
 		}
 		said := 0
-		for range classes {
+		for range cs {
 			if err := <-refused; err != nil {
 				wantInvalid(t, err, "rows", "too-many-mails")
 				said++
@@ -522,19 +523,19 @@ func TestMostMessages(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	if err := send(classes[0]); err != nil {
+	if err := send(cs[0]); err != nil {
 		t.Fatal(err)
 	}
-	told, _, _, err := a.Rooms.Messages(ctx, classes[0].ID, store.MessageFilter{State: store.MessageSent})
+	told, _, _, err := a.Rooms.Messages(ctx, cs[0].ID, store.MessageFilter{State: store.MessageSent})
 	if err != nil || len(told) == 0 {
 		t.Fatalf("%d, %v", len(told), err)
 	}
-	_, err = a.Rooms.SendAgain(ctx, "oduya", classes[0].ID, []string{told[0].ID})
+	_, err = a.Rooms.SendAgain(ctx, "oduya", cs[0].ID, []string{told[0].ID})
 	wantInvalid(t, err, "rows", "too-many-mails")
-	if err := a.Store.AddStaff(ctx, store.StaffMember{ClassID: classes[0].ID, Account: "lindqvist", Role: store.RoleTeacher}); err != nil {
+	if err := a.Store.AddStaff(ctx, classes.Member{ClassID: cs[0].ID, Account: "lindqvist", Role: classes.Teacher}); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Rooms.SendAgain(ctx, "lindqvist", classes[0].ID, []string{told[0].ID}); err != nil {
+	if _, err := a.Rooms.SendAgain(ctx, "lindqvist", cs[0].ID, []string{told[0].ID}); err != nil {
 		t.Errorf("once more, by another: %v", err)
 	}
 }

@@ -7,6 +7,7 @@ import (
 	"strconv"
 	"strings"
 
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
@@ -63,12 +64,12 @@ func (c *Lists) termOf(ctx context.Context, st *store.Store, book *bookIndex, re
 		}
 		teachers = append(teachers, x)
 	}
-	classes, err := st.Classes(ctx, "")
+	cs, err := st.Classes(ctx, "")
 	if err != nil {
 		return Term{}, err
 	}
-	there := make([]roster.TermClass, len(classes))
-	for i, cl := range classes {
+	there := make([]roster.TermClass, len(cs))
+	for i, cl := range cs {
 		there[i] = roster.TermClass{ID: cl.ID, Name: cl.Name, Period: cl.Period}
 	}
 	lines := roster.TermPlan(people.Students, teachers, there, func(address string) bool { return book.accountAt(address).Role == schoolbook.Student })
@@ -157,7 +158,7 @@ func (c *Lists) hangUp(ctx context.Context, tx *store.Store, rs *rosters, l rost
 		return err
 	}
 	for _, t := range l.Others {
-		if err := tx.AddStaff(ctx, store.StaffMember{ClassID: cl.ID, Account: t.Account, Role: store.RoleTeacher}); err != nil {
+		if err := tx.AddStaff(ctx, classes.Member{ClassID: cl.ID, Account: t.Account, Role: classes.Teacher}); err != nil {
 			return err
 		}
 	}

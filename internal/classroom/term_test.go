@@ -10,9 +10,9 @@ import (
 
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/schoolbook"
-	"jollysatchel/internal/store"
 )
 
 // termArchive is an open roster archive of two classes with two teachers, of whom one is known,
@@ -102,11 +102,11 @@ func TestNewTerm(t *testing.T) {
 	if made != 2 {
 		t.Fatalf("%d were made", made)
 	}
-	classes, err := a.Store.Classes(ctx, "")
-	if err != nil || len(classes) != 3 {
-		t.Fatal(len(classes), err)
+	cs, err := a.Store.Classes(ctx, "")
+	if err != nil || len(cs) != 3 {
+		t.Fatal(len(cs), err)
 	}
-	for _, x := range classes {
+	for _, x := range cs {
 		got := apptest.Load(t, a, x.ID)
 		switch x.Name {
 		case "Boats":
@@ -114,7 +114,7 @@ func TestNewTerm(t *testing.T) {
 				t.Errorf("Boats: %+v", got)
 			}
 		case "Tides":
-			if len(got.Students) != 2 || got.Students[1].Account == "" || got.Staff[0].Role != store.RoleOwner {
+			if len(got.Students) != 2 || got.Students[1].Account == "" || got.Staff[0].Role != classes.Owner {
 				t.Errorf("Tides: %+v", got)
 			}
 		default:

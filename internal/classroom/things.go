@@ -10,6 +10,7 @@ import (
 	"strings"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/cupboard"
@@ -122,11 +123,11 @@ func (c *Things) View(ctx context.Context, account, id string) (View, error) {
 // belongs reports whether an account is on a class's staff, or on its list or was.
 func (c *Things) belongs(ctx context.Context, account, class string) (bool, error) {
 	staff, err := c.Store.Staff(ctx, class)
-	if err != nil || slices.ContainsFunc(staff, func(m store.StaffMember) bool { return m.Account == account }) {
+	if err != nil || slices.ContainsFunc(staff, func(m classes.Member) bool { return m.Account == account }) {
 		return err == nil, err
 	}
 	rows, err := c.Store.RowsOf(ctx, account)
-	return slices.ContainsFunc(rows, func(r store.Row) bool { return r.ClassID == class }), err
+	return slices.ContainsFunc(rows, func(r classes.Row) bool { return r.ClassID == class }), err
 }
 
 // Follow opens what a link leads to.

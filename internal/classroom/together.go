@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"jollysatchel/internal/core/choosing"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
@@ -63,7 +64,7 @@ func (c *house) together(ctx context.Context, act store.Act, result any, id stri
 // teaches reports whether an account is a class's owner or one of its co-teachers.
 func teaches(ctx context.Context, st *store.Store, account, class string) (bool, error) {
 	staff, err := st.Staff(ctx, class)
-	return slices.ContainsFunc(staff, func(m store.StaffMember) bool { return m.Account == account && m.Role != store.RoleAssistant }), err
+	return slices.ContainsFunc(staff, func(m classes.Member) bool { return m.Account == account && m.Role != classes.Assistant }), err
 }
 
 // A Partner is the handout of another class that one of a class is one with.
@@ -81,7 +82,7 @@ func (c *Handouts) Partners(ctx context.Context, by, class, handout string) ([]P
 	mine, err := c.Store.Taught(ctx, by)
 	out := make([]Partner, len(found))
 	for i, p := range found {
-		out[i] = Partner{p, slices.ContainsFunc(mine, func(cl store.Class) bool { return cl.ID == p.ClassID })}
+		out[i] = Partner{p, slices.ContainsFunc(mine, func(cl classes.Class) bool { return cl.ID == p.ClassID })}
 	}
 	return out, err
 }
@@ -96,19 +97,19 @@ func (ch HandoutChange) common() bool {
 // with reads the classes of the others a handout is one with: names can have the columns
 // of all, and a new document's slot is above all there are.
 func (e *handoutEdit) with(ctx context.Context, c *house, tx *store.Store, book *bookIndex, others []store.Handout) ([]Class, error) {
-	classes := make([]Class, len(others))
+	cs := make([]Class, len(others))
 	for i, o := range others {
 		var err error
-		if classes[i], err = c.class(ctx, tx, book, o.ClassID); err != nil {
+		if cs[i], err = c.class(ctx, tx, book, o.ClassID); err != nil {
 			return nil, err
 		}
 		for _, d := range o.Settings.Documents {
 			e.slots = max(e.slots, d.Slot)
 		}
 	}
-	if len(classes) > 0 {
+	if len(cs) > 0 {
 		e.known = record.VocabularyOf(func(yield func(record.Record) bool) {
-			for _, cl := range append(classes, e.cl) {
+			for _, cl := range append(cs, e.cl) {
 				for _, s := range cl.Students {
 					if !yield(s.Record) {
 						return
@@ -117,7 +118,7 @@ func (e *handoutEdit) with(ctx context.Context, c *house, tx *store.Store, book 
 			}
 		})
 	}
-	return classes, nil
+	return cs, nil
 }
 
 // follow gives the handout of another class what it has in common with the one that was

@@ -11,6 +11,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/choosing"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/store"
@@ -18,7 +19,7 @@ import (
 
 // trio is a handout of one document for a class of three, all of a second of three and,
 // as nobody is ticked there yet, nobody of a third. It returns it and its partners.
-func trio(t *testing.T, a *app.App) (h store.Handout, classes []classroom.Class, partners []store.Handout) {
+func trio(t *testing.T, a *app.App) (h store.Handout, cs []classroom.Class, partners []store.Handout) {
 	t.Helper()
 	apptest.People(t, a, 9)
 	for n := range 3 {
@@ -26,17 +27,17 @@ func trio(t *testing.T, a *app.App) (h store.Handout, classes []classroom.Class,
 		for i := range 3 {
 			list += fmt.Sprintf("%d,Family%d,Given%d,s%d@kestrelquay.example\n", 3*n+i, 3*n+i, 3*n+i, 3*n+i)
 		}
-		classes = append(classes, apptest.Class(t, a, list))
+		cs = append(cs, apptest.Class(t, a, list))
 	}
-	h = apptest.Handout(t, a, classes[0], "# Knots")
-	for n, cl := range classes[1:] {
+	h = apptest.Handout(t, a, cs[0], "# Knots")
+	for n, cl := range cs[1:] {
 		id, err := a.Rooms.AlsoFor(ctx, "oduya", h.ClassID, h.ID, cl.ID, n == 1)
 		if err != nil {
 			t.Fatal(err)
 		}
 		partners = append(partners, load(t, a, cl.ID, id))
 	}
-	return h, classes, partners
+	return h, cs, partners
 }
 
 func load(t *testing.T, a *app.App, class, id string) store.Handout {
@@ -52,12 +53,12 @@ func load(t *testing.T, a *app.App, class, id string) store.Handout {
 // what was looked at in one class and is otherwise by then packs nothing in any.
 func TestTogether(t *testing.T) {
 	a := apptest.Open(t)
-	h, classes, with := trio(t, a)
-	row := classes[2].Students[1].ID
-	if _, err := a.Rooms.ChangeHandout(ctx, "oduya", classes[2].ID, with[1].ID, classroom.HandoutChange{Out: map[string]string{row: ""}}, classroom.HandoutChange{}); err != nil {
+	h, cs, with := trio(t, a)
+	row := cs[2].Students[1].ID
+	if _, err := a.Rooms.ChangeHandout(ctx, "oduya", cs[2].ID, with[1].ID, classroom.HandoutChange{Out: map[string]string{row: ""}}, classroom.HandoutChange{}); err != nil {
 		t.Fatal(err)
 	}
-	if again := load(t, a, h.ClassID, h.ID); len(again.Settings.Choice.Ticked)+len(load(t, a, classes[1].ID, with[0].ID).Settings.Choice.Ticked) > 0 {
+	if again := load(t, a, h.ClassID, h.ID); len(again.Settings.Choice.Ticked)+len(load(t, a, cs[1].ID, with[0].ID).Settings.Choice.Ticked) > 0 {
 		t.Error("who is ticked in one class is in another, too")
 	}
 	parts := map[string]classroom.Part{}
@@ -66,22 +67,22 @@ func TestTogether(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		parts[classes[i].ID] = classroom.Part{Seen: l.Digest()}
+		parts[cs[i].ID] = classroom.Part{Seen: l.Digest()}
 	}
-	old := parts[classes[1].ID]
-	parts[classes[1].ID] = classroom.Part{Seen: "another"}
+	old := parts[cs[1].ID]
+	parts[cs[1].ID] = classroom.Part{Seen: "another"}
 	var changed *classroom.Changed
 	if _, err := a.Rooms.PackTogether(ctx, "oduya", h.ClassID, h.ID, parts); !errors.As(err, &changed) {
 		t.Errorf("a list that is otherwise: %v", err)
 	}
-	delete(parts, classes[1].ID)
+	delete(parts, cs[1].ID)
 	if _, err := a.Rooms.PackTogether(ctx, "oduya", h.ClassID, h.ID, parts); !errors.As(err, &changed) {
 		t.Errorf("a class that nobody looked at: %v", err)
 	}
 	if load(t, a, h.ClassID, h.ID).Fixed() {
 		t.Fatal("packed in part")
 	}
-	parts[classes[1].ID] = old
+	parts[cs[1].ID] = old
 	runs, err := a.Rooms.PackTogether(ctx, "oduya", h.ClassID, h.ID, parts)
 	if err != nil || len(runs) != 3 {
 		t.Fatalf("%d runs, %v", len(runs), err)
@@ -91,7 +92,7 @@ func TestTogether(t *testing.T) {
 	}
 	for i, want := range []int{3, 3, 1} {
 		n := 0
-		entries, err := a.Store.Ledger(ctx, classes[i].ID)
+		entries, err := a.Store.Ledger(ctx, cs[i].ID)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -107,10 +108,10 @@ func TestTogether(t *testing.T) {
 	way := handout.ForAllName
 	_, err = a.Rooms.ChangeHandout(ctx, "oduya", h.ClassID, h.ID, classroom.HandoutChange{Way: &way}, classroom.HandoutChange{})
 	wantInvalid(t, err, "way", "packed-already")
-	if err := a.Rooms.NotFor(ctx, "oduya", h.ClassID, h.ID, classes[1].ID); err != nil {
+	if err := a.Rooms.NotFor(ctx, "oduya", h.ClassID, h.ID, cs[1].ID); err != nil {
 		t.Fatal(err)
 	}
-	if own := load(t, a, classes[1].ID, with[0].ID); own.Together != "" || !own.Packed() {
+	if own := load(t, a, cs[1].ID, with[0].ID); own.Together != "" || !own.Packed() {
 		t.Errorf("what was packed there: %+v", own)
 	}
 }
@@ -119,26 +120,26 @@ func TestTogether(t *testing.T) {
 // a co-teacher of one may say who of it is in, and take it out.
 func TestTogetherChanges(t *testing.T) {
 	a := apptest.Open(t)
-	h, classes, with := trio(t, a)
-	if err := a.Store.AddStaff(ctx, store.StaffMember{ClassID: classes[1].ID, Account: "lindqvist", Role: store.RoleTeacher}); err != nil {
+	h, cs, with := trio(t, a)
+	if err := a.Store.AddStaff(ctx, classes.Member{ClassID: cs[1].ID, Account: "lindqvist", Role: classes.Teacher}); err != nil {
 		t.Fatal(err)
 	}
 	there := func() []store.Handout {
-		return []store.Handout{load(t, a, h.ClassID, h.ID), load(t, a, classes[1].ID, with[0].ID), load(t, a, classes[2].ID, with[1].ID)}
+		return []store.Handout{load(t, a, h.ClassID, h.ID), load(t, a, cs[1].ID, with[0].ID), load(t, a, cs[2].ID, with[1].ID)}
 	}
-	_, err := a.Rooms.ChangeHandout(ctx, "lindqvist", classes[1].ID, with[0].ID, classroom.HandoutChange{Title: ptr("Mine")}, classroom.HandoutChange{})
+	_, err := a.Rooms.ChangeHandout(ctx, "lindqvist", cs[1].ID, with[0].ID, classroom.HandoutChange{Title: ptr("Mine")}, classroom.HandoutChange{})
 	wantInvalid(t, err, "together", "not-your-class")
 	mine := classroom.HandoutChange{Choice: &choosing.Choice{Picked: true}}
-	if _, err := a.Rooms.ChangeHandout(ctx, "lindqvist", classes[1].ID, with[0].ID, mine, classroom.HandoutChange{}); err != nil {
+	if _, err := a.Rooms.ChangeHandout(ctx, "lindqvist", cs[1].ID, with[0].ID, mine, classroom.HandoutChange{}); err != nil {
 		t.Error(err)
 	}
-	if _, err := a.Rooms.AlsoFor(ctx, "lindqvist", classes[1].ID, with[0].ID, classes[0].ID, false); !errors.Is(err, classroom.ErrNotFound) {
+	if _, err := a.Rooms.AlsoFor(ctx, "lindqvist", cs[1].ID, with[0].ID, cs[0].ID, false); !errors.Is(err, classroom.ErrNotFound) {
 		t.Errorf("for a class that isn't theirs: %v", err)
 	}
-	if err := a.Rooms.NotFor(ctx, "lindqvist", classes[1].ID, with[0].ID, classes[0].ID); !errors.Is(err, classroom.ErrNotFound) {
+	if err := a.Rooms.NotFor(ctx, "lindqvist", cs[1].ID, with[0].ID, cs[0].ID); !errors.Is(err, classroom.ErrNotFound) {
 		t.Errorf("out of a class that isn't theirs: %v", err)
 	}
-	_, err = a.Rooms.AlsoFor(ctx, "oduya", h.ClassID, h.ID, classes[1].ID, false)
+	_, err = a.Rooms.AlsoFor(ctx, "oduya", h.ClassID, h.ID, cs[1].ID, false)
 	wantInvalid(t, err, "to", "for-it-already")
 
 	for n := 3; n <= 21; n++ {
@@ -185,37 +186,37 @@ func TestTogetherChanges(t *testing.T) {
 	if s := there(); !s[1].Settings.Choice.Picked || s[0].Settings.Choice.Picked {
 		t.Errorf("who is in: %+v, %+v", s[0].Settings.Choice, s[1].Settings.Choice)
 	}
-	log, _, err := a.Rooms.LogPage(ctx, classes[2].ID, "", 0)
+	log, _, err := a.Rooms.LogPage(ctx, cs[2].ID, "", 0)
 	if err != nil || !strings.Contains(log[0].Text, "Ropes") {
 		t.Errorf("the log of another class: %+v, %v", log, err)
 	}
-	if err := a.Rooms.NotFor(ctx, "lindqvist", classes[1].ID, with[0].ID, classes[1].ID); err != nil {
+	if err := a.Rooms.NotFor(ctx, "lindqvist", cs[1].ID, with[0].ID, cs[1].ID); err != nil {
 		t.Fatal(err)
 	}
 	if err := a.Rooms.DeleteHandout(ctx, "oduya", h.ClassID, h.ID); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Store.Handout(ctx, classes[2].ID, with[1].ID); !errors.Is(err, store.ErrNotFound) {
+	if _, err := a.Store.Handout(ctx, cs[2].ID, with[1].ID); !errors.Is(err, store.ErrNotFound) {
 		t.Errorf("thrown away, and there: %v", err)
 	}
-	load(t, a, classes[1].ID, with[0].ID)
+	load(t, a, cs[1].ID, with[0].ID)
 }
 
 // What was packed in one class stands there: what can't be changed any more is refused in
 // all, with the class's name. Documents given beside stay that class's.
 func TestTogetherPackedThere(t *testing.T) {
 	a := apptest.Open(t)
-	h, classes, with := trio(t, a)
-	apptest.Pack(t, a, classes[1], &with[0])
+	h, cs, with := trio(t, a)
+	apptest.Pack(t, a, cs[1], &with[0])
 	way := handout.ForAllName
 	_, err := a.Rooms.ChangeHandout(ctx, "oduya", h.ClassID, h.ID, classroom.HandoutChange{Way: &way}, classroom.HandoutChange{})
 	wantInvalid(t, err, "way", "packed-there")
 	_, err = a.Rooms.ChangeHandout(ctx, "oduya", h.ClassID, h.ID, classroom.HandoutChange{Documents: &[]classroom.Document{}}, classroom.HandoutChange{})
 	wantInvalid(t, err, "documents", "packed-there")
 
-	there := load(t, a, classes[1].ID, with[0].ID)
+	there := load(t, a, cs[1].ID, with[0].ID)
 	beside := there.Settings.Documents[0]
-	beside.Slot, beside.Only = 2, []string{classes[1].Students[0].ID}
+	beside.Slot, beside.Only = 2, []string{cs[1].Students[0].ID}
 	there.Settings.Documents = append(there.Settings.Documents, beside)
 	if err := a.Store.SaveHandout(ctx, there); err != nil {
 		t.Fatal(err)
@@ -224,7 +225,7 @@ func TestTogetherPackedThere(t *testing.T) {
 	if _, err := a.Rooms.ChangeHandout(ctx, "oduya", h.ClassID, h.ID, classroom.HandoutChange{Documents: &more}, classroom.HandoutChange{}); err != nil {
 		t.Fatal(err)
 	}
-	got := load(t, a, classes[1].ID, with[0].ID).Settings.Documents
+	got := load(t, a, cs[1].ID, with[0].ID).Settings.Documents
 	if len(got) != 3 || got[1].Slot != 3 || got[2].Slot != 2 || len(got[2].Only) != 1 {
 		t.Errorf("documents there: %+v", got)
 	}

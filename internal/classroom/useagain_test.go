@@ -10,6 +10,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/choosing"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/planfile"
@@ -28,7 +29,7 @@ func TestUseAgain(t *testing.T) {
 	c := apptest.Class(t, a, "No,Surname,First,Email,Boat\n1,Family0,Given0,s0@kestrelquay.example,Gull\n2,Family1,Given1,s1@kestrelquay.example,Tern\n")
 	other := apptest.Class(t, a, "No,Surname,First,Email\n1,Family2,Given2,s2@kestrelquay.example\n")
 	for _, class := range []string{c.ID, other.ID} {
-		if err := a.Store.AddStaff(ctx, store.StaffMember{ClassID: class, Account: "lindqvist", Role: store.RoleTeacher}); err != nil {
+		if err := a.Store.AddStaff(ctx, classes.Member{ClassID: class, Account: "lindqvist", Role: classes.Teacher}); err != nil {
 			t.Fatal(err)
 		}
 	}

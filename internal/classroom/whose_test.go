@@ -12,6 +12,7 @@ import (
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/choosing"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
@@ -415,8 +416,8 @@ func TestBookLearnsLater(t *testing.T) {
 // what they do is what the sentence says.
 func TestCoTeachersTemplateAndLowerLevel(t *testing.T) {
 	a, c := school(t, 3)
-	for account, role := range map[string]string{"lindqvist": store.RoleTeacher, "amaral": store.RoleAssistant} {
-		if err := a.Store.AddStaff(ctx, store.StaffMember{ClassID: c.ID, Account: account, Role: role}); err != nil {
+	for account, role := range map[string]string{"lindqvist": classes.Teacher, "amaral": classes.Assistant} {
+		if err := a.Store.AddStaff(ctx, classes.Member{ClassID: c.ID, Account: account, Role: role}); err != nil {
 			t.Fatal(err)
 		}
 	}

@@ -7,6 +7,7 @@ import (
 	"slices"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
@@ -59,7 +60,7 @@ func (c *Things) written(ctx context.Context, by acting, id string) (bool, error
 		return false, err
 	}
 	return slices.ContainsFunc(versions, func(v cupboard.Version) bool {
-		return v.By != by.as && !slices.ContainsFunc(staff, func(m store.StaffMember) bool { return m.Account == v.By })
+		return v.By != by.as && !slices.ContainsFunc(staff, func(m classes.Member) bool { return m.Account == v.By })
 	}), nil
 }
 
@@ -77,7 +78,7 @@ func (c *Things) shutBegun(ctx context.Context, account string, t cupboard.Thing
 		return err
 	}
 	staff, err := c.Store.Staff(ctx, e.Key.Class)
-	if err != nil || slices.ContainsFunc(staff, func(m store.StaffMember) bool { return m.Account == account }) {
+	if err != nil || slices.ContainsFunc(staff, func(m classes.Member) bool { return m.Account == account }) {
 		return err
 	}
 	keeper, err := c.Store.Keeper(ctx, e.Key.Class)

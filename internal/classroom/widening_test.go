@@ -8,6 +8,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/room"
@@ -20,8 +21,8 @@ import (
 func TestOpenToSchool(t *testing.T) {
 	a, c := school(t, 2)
 	apptest.Account(t, a, "eriksen", "Jonas", "Eriksen")
-	for account, role := range map[string]string{"lindqvist": store.RoleTeacher, "amaral": store.RoleAssistant} {
-		if err := a.Store.AddStaff(ctx, store.StaffMember{ClassID: c.ID, Account: account, Role: role}); err != nil {
+	for account, role := range map[string]string{"lindqvist": classes.Teacher, "amaral": classes.Assistant} {
+		if err := a.Store.AddStaff(ctx, classes.Member{ClassID: c.ID, Account: account, Role: role}); err != nil {
 			t.Fatal(err)
 		}
 	}

@@ -15,6 +15,7 @@ import (
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
@@ -69,11 +70,11 @@ func Ensure(ctx context.Context, s app.Settings) ([]web.DemoPerson, error) {
 			return nil, err
 		}
 	}
-	classes, err := a.Store.Classes(ctx, "")
+	cs, err := a.Store.Classes(ctx, "")
 	if err != nil {
 		return nil, err
 	}
-	if len(classes) > 0 { // the password of data of an earlier version is marked too
+	if len(cs) > 0 { // the password of data of an earlier version is marked too
 		return People(), a.Book.MarkDemo(ctx, ids())
 	}
 	p := &player{App: a, day: day, now: now, rand: rand.New(rand.NewPCG(7, 11))}
@@ -148,7 +149,7 @@ func (p *player) play(ctx context.Context) error {
 		return err
 	}
 	for _, id := range []string{tide, boat} {
-		if err := p.Store.AddStaff(ctx, store.StaffMember{ClassID: id, Account: "staff-lindqvist", Role: store.RoleTeacher}); err != nil {
+		if err := p.Store.AddStaff(ctx, classes.Member{ClassID: id, Account: "staff-lindqvist", Role: classes.Teacher}); err != nil {
 			return err
 		}
 	}

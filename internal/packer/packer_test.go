@@ -17,6 +17,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/telling"
@@ -452,10 +453,10 @@ func BenchmarkLimit(b *testing.B) {
 func BenchmarkSchool(b *testing.B) {
 	for b.Loop() {
 		a := apptest.Open(b)
-		const classes, students = 80, 25
-		apptest.People(b, a, classes*students)
+		const cs, students = 80, 25
+		apptest.People(b, a, cs*students)
 		var all []classroom.Class
-		for i := range classes {
+		for i := range cs {
 			c, err := a.Rooms.CreateClass(ctx, "oduya", fmt.Sprint(i), fmt.Sprint("Class ", i), "1", false)
 			if err != nil {
 				b.Fatal(err)
@@ -476,7 +477,7 @@ func BenchmarkSchool(b *testing.B) {
 		}
 		began := time.Now()
 		lists, err := a.Rooms.Everywhere(ctx, "oduya")
-		if err != nil || len(lists) != classes {
+		if err != nil || len(lists) != cs {
 			b.Fatal(len(lists), err)
 		}
 		listed := time.Since(began)
@@ -638,7 +639,7 @@ func TestWhoLeft(t *testing.T) {
 	a := apptest.Open(t)
 	apptest.People(t, a, 3)
 	c := apptest.Class(t, a, apptest.List(3))
-	if err := a.Store.AddStaff(ctx, store.StaffMember{ClassID: c.ID, Account: "lindqvist", Role: store.RoleTeacher}); err != nil {
+	if err := a.Store.AddStaff(ctx, classes.Member{ClassID: c.ID, Account: "lindqvist", Role: classes.Teacher}); err != nil {
 		t.Fatal(err)
 	}
 	apptest.Pack(t, a, c, nil)

@@ -2,65 +2,31 @@ package store
 
 import (
 	"context"
-	"time"
 
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/room"
 )
 
-// A Class is one class with its room plan.
-type Class struct {
-	ID        string    `db:"id"`
-	Code      string    `db:"code"`
-	Name      string    `db:"name"`
-	Period    string    `db:"period"`
-	Plan      room.Plan `db:"-"`
-	Revision  int64     `db:"revision"` // grows with every change the Register shows
-	Wants     int64     `db:"wants"`    // grows with every change of what is wanted
-	CreatedAt time.Time `db:"created_at"`
-	Practice  bool      `db:"practice"` // with invented students, to be cleared away
-	// KeepInStep is who wished that whoever joins is topped up by itself; empty: nobody.
-	KeepInStep string `db:"keep_in_step"`
-	// HeldBy is the account that owns what was made in the class; empty: the owner
-	// teacher's.
-	HeldBy string `db:"held_by"`
-	// OfStaff says that its members are teachers of the school, and not students.
-	OfStaff bool `db:"of_staff"`
-}
-
 type classRow struct {
-	Class
+	classes.Class
 	Plan asJSON[room.Plan] `db:"plan"`
 }
 
-func (r classRow) plain() Class {
+func (r classRow) plain() classes.Class {
 	r.Class.Plan = r.Plan.V
 	return r.Class
 }
 
 const classColumns = `id, code, name, period, plan, revision, wants, created_at, practice, keep_in_step, held_by, of_staff`
 
-// Roles of a class's staff.
-const (
-	RoleOwner     = "owner"
-	RoleTeacher   = "teacher"
-	RoleAssistant = "assistant"
-)
-
-// A StaffMember is an account on a class's staff.
-type StaffMember struct {
-	ClassID string `db:"class_id"`
-	Account string `db:"account"`
-	Role    string `db:"role"`
-}
-
 // InsertClass adds a class with its owner teacher.
-func (s *Store) InsertClass(ctx context.Context, c Class, owner string) error {
+func (s *Store) InsertClass(ctx context.Context, c classes.Class, owner string) error {
 	if err := s.exec(ctx, `insert into classes (`+classColumns+`) values ($1, $2, $3, $4, $5, 1, 1, $6, $7, $8, $9, $10)`,
 		c.ID, c.Code, c.Name, c.Period, asJSON[room.Plan]{c.Plan}, c.CreatedAt, c.Practice, c.KeepInStep, c.HeldBy, c.OfStaff); err != nil {
 		return err
 	}
-	return s.AddStaff(ctx, StaffMember{c.ID, owner, RoleOwner})
+	return s.AddStaff(ctx, classes.Member{ClassID: c.ID, Account: owner, Role: classes.Owner})
 }
 
 // HoldTerm has one term after the other brought in: whoever comes second sees what the first
@@ -70,19 +36,19 @@ func (s *Store) HoldTerm(ctx context.Context) error {
 }
 
 // AddStaff adds a member to a class's staff.
-func (s *Store) AddStaff(ctx context.Context, m StaffMember) error {
+func (s *Store) AddStaff(ctx context.Context, m classes.Member) error {
 	return s.exec(ctx, `insert into staff (class_id, account, role) values ($1, $2, $3) on conflict (class_id, account) do update set role = excluded.role`, m.ClassID, m.Account, m.Role)
 }
 
 // SaveClassName keeps what a class is called, and its period.
-func (s *Store) SaveClassName(ctx context.Context, c Class) error {
+func (s *Store) SaveClassName(ctx context.Context, c classes.Class) error {
 	return s.one(ctx, `update classes set code = $2, name = $3, period = $4 where id = $1`, c.ID, c.Code, c.Name, c.Period)
 }
 
 // Class returns one class.
-func (s *Store) Class(ctx context.Context, id string) (Class, error) {
+func (s *Store) Class(ctx context.Context, id string) (classes.Class, error) {
 	if !ValidID(id) {
-		return Class{}, ErrNotFound
+		return classes.Class{}, ErrNotFound
 	}
 	return onePlainly[classRow](ctx, s, `select `+classColumns+` from classes where id = $1`, id)
 }
@@ -98,14 +64,14 @@ func (s *Store) Revision(ctx context.Context, id string) (int64, error) {
 
 // Classes returns the classes on whose staff the account is, all of them for
 // an empty account, in the order they were made.
-func (s *Store) Classes(ctx context.Context, account string) ([]Class, error) {
+func (s *Store) Classes(ctx context.Context, account string) ([]classes.Class, error) {
 	return plainly[classRow](ctx, s, `select `+classColumns+` from classes c
 		where $1 = '' or exists (select 1 from staff where class_id = c.id and account = $1) order by created_at, id`, account)
 }
 
 // Taught returns the classes an account may change the roster of: as their
 // owner or a co-teacher.
-func (s *Store) Taught(ctx context.Context, account string) ([]Class, error) {
+func (s *Store) Taught(ctx context.Context, account string) ([]classes.Class, error) {
 	return plainly[classRow](ctx, s, `select `+classColumns+` from classes c
 		where exists (select 1 from staff where class_id = c.id and account = $1 and role <> 'assistant') order by created_at, id`, account)
 }
@@ -145,8 +111,8 @@ func (s *Store) RemoveStaff(ctx context.Context, class, account string) error {
 }
 
 // Staff returns a class's staff, the owner first.
-func (s *Store) Staff(ctx context.Context, class string) ([]StaffMember, error) {
-	out := []StaffMember{}
+func (s *Store) Staff(ctx context.Context, class string) ([]classes.Member, error) {
+	out := []classes.Member{}
 	return out, s.all(ctx, &out, `select class_id, account, role from staff where class_id = $1 order by role <> 'owner', role <> 'teacher', account`, class)
 }
 
@@ -157,7 +123,7 @@ func (s *Store) SavePlan(ctx context.Context, class string, p room.Plan) error {
 
 // InStep returns the classes that are kept in step and in which nothing is being
 // packed or waits to be carried on.
-func (s *Store) InStep(ctx context.Context) ([]Class, error) {
+func (s *Store) InStep(ctx context.Context) ([]classes.Class, error) {
 	return plainly[classRow](ctx, s, `select `+classColumns+` from classes c where keep_in_step <> '' and not exists (select 1 from runs r where r.class_id = c.id and r.state in ('packing', 'paused')) order by id`)
 }
 

@@ -1,6 +1,10 @@
 package store
 
-import "context"
+import (
+	"context"
+
+	"jollysatchel/internal/core/classes"
+)
 
 // A PutOff is a note of a class that somebody doesn't want to see today, as long as it
 // concerns no more than Count.
@@ -33,7 +37,7 @@ func (s *Store) DropPutOffs(ctx context.Context, account string) error {
 type Waiting struct{ Lists, Askers, Satchels, Failed int }
 
 // CountWaiting counts it in some classes.
-func (s *Store) CountWaiting(ctx context.Context, classes []string) (map[string]Waiting, error) {
+func (s *Store) CountWaiting(ctx context.Context, cs []string) (map[string]Waiting, error) {
 	var rows []struct {
 		ClassID string `db:"class_id"`
 		What    string `db:"what"`
@@ -43,7 +47,7 @@ func (s *Store) CountWaiting(ctx context.Context, classes []string) (map[string]
 		union all select class_id, 'asker', count(*) from join_asks a where class_id = any($1::uuid[]) and not exists (select 1 from rows r where r.class_id = a.class_id and r.account = a.account and r.left_at is null) group by class_id
 		union all select o.class_id, 'satchel', count(distinct o.id) from `+standing+` where o.class_id = any($1::uuid[]) group by o.class_id
 		union all select class_id, 'failed', count(*) from messages where state = 'failed' and class_id = any($1::uuid[]) group by class_id
-		union all select m.class_id, 'failed', count(*) from messages d join messages m on m.sent_in = d.id where d.state = 'failed' and d.class_id is null and m.class_id = any($1::uuid[]) group by m.class_id`, classes)
+		union all select m.class_id, 'failed', count(*) from messages d join messages m on m.sent_in = d.id where d.state = 'failed' and d.class_id is null and m.class_id = any($1::uuid[]) group by m.class_id`, cs)
 	out := map[string]Waiting{}
 	for _, r := range rows {
 		w := out[r.ClassID]
@@ -74,7 +78,7 @@ type ClassFilter struct {
 }
 
 // ClassPage returns classes of the school by name, and how many there are of the kind.
-func (s *Store) ClassPage(ctx context.Context, f ClassFilter) ([]Class, int, error) {
+func (s *Store) ClassPage(ctx context.Context, f ClassFilter) ([]classes.Class, int, error) {
 	const of = ` from classes c where ($1 = '' or strpos(lower(c.name || ' ' || c.code || ' ' || c.period), lower($1)) > 0 or exists (select 1 from staff where class_id = c.id and role = 'owner' and account = any($2)))
 		and (not $3 or exists (select 1 from tabs where class_id = c.id and notes <> 'null' and notes <> '[]'))`
 	if f.Owners == nil {
@@ -89,6 +93,6 @@ func (s *Store) ClassPage(ctx context.Context, f ClassFilter) ([]Class, int, err
 }
 
 // Unlooked are classes whose tab is of an earlier state than they are in, a few.
-func (s *Store) Unlooked(ctx context.Context, most int) ([]Class, error) {
+func (s *Store) Unlooked(ctx context.Context, most int) ([]classes.Class, error) {
 	return plainly[classRow](ctx, s, `select `+classColumns+` from classes c where not exists (select 1 from tabs where class_id = c.id and split_part(tag, '-', 1) = c.revision::text) order by c.id limit $1`, most)
 }

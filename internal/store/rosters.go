@@ -6,48 +6,12 @@ import (
 	"encoding/json"
 	"time"
 
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/core/teams"
 )
-
-// A Row puts somebody in one class. It belongs to that class alone.
-type Row struct {
-	roster.ClassRow
-	ClassID string
-	Added   int       // order in which rows came
-	LeftAt  time.Time // zero: in the class
-}
-
-// State is the row as history keeps it.
-func (r Row) State() roster.State {
-	s := roster.State{Record: r.Record, Confirmed: r.Confirmed}
-	if r.Gone {
-		s.Left = r.LeftAt.UnixMilli()
-	}
-	return s
-}
-
-// Put brings the row to a state of its history; whom it is linked to follows
-// from the address.
-func (r *Row) Put(s roster.State) {
-	r.Record, r.Confirmed, r.Gone, r.LeftAt = s.Record, s.Confirmed, s.Left != 0, time.Time{}
-	if r.Gone {
-		r.LeftAt = time.UnixMilli(s.Left).UTC()
-	}
-}
-
-// Return brings somebody who has left back to their row, with what is said of
-// them now; what isn't said stays.
-func (r *Row) Return(says record.Record) {
-	for _, f := range record.Listed {
-		if v := says.Get(f); v != "" {
-			r.Set(f, v)
-		}
-	}
-	r.Gone, r.LeftAt = false, time.Time{}
-}
 
 // rowColumns of the table rows, and rowRow to scan them.
 const rowColumns = `id, class_id, given, family, preferred, number, address, class, period, level, team, extra, account, linked_by, confirmed, added, left_at`
@@ -72,8 +36,8 @@ type rowRow struct {
 	LeftAt    sql.NullTime              `db:"left_at"`
 }
 
-func (r rowRow) row() Row {
-	return Row{
+func (r rowRow) row() classes.Row {
+	return classes.Row{
 		ClassRow: roster.ClassRow{
 			ID: r.ID, Account: r.Account, LinkedBy: r.LinkedBy, Confirmed: r.Confirmed, Gone: r.LeftAt.Valid,
 			Record: record.Record{Given: r.Given, Family: r.Family, Preferred: r.Preferred, Address: r.Address, Number: r.Number, Class: r.Class, Period: r.Period, Level: r.Level, Team: r.Team, Extra: r.Extra.V},
@@ -82,12 +46,12 @@ func (r rowRow) row() Row {
 	}
 }
 
-func (s *Store) rows(ctx context.Context, query string, args ...any) ([]Row, error) {
+func (s *Store) rows(ctx context.Context, query string, args ...any) ([]classes.Row, error) {
 	var found []rowRow
 	if err := s.all(ctx, &found, `select `+rowColumns+` from rows `+query, args...); err != nil {
 		return nil, err
 	}
-	out := make([]Row, len(found))
+	out := make([]classes.Row, len(found))
 	for i, r := range found {
 		out[i] = r.row()
 	}
@@ -96,7 +60,7 @@ func (s *Store) rows(ctx context.Context, query string, args ...any) ([]Row, err
 
 // Rows returns a class's rows, those that have left too, in the order added.
 // Holding says of each whether its account was given anything in the class.
-func (s *Store) Rows(ctx context.Context, class string) ([]Row, error) {
+func (s *Store) Rows(ctx context.Context, class string) ([]classes.Row, error) {
 	out, err := s.rows(ctx, `where class_id = $1 order by added`, class)
 	if err != nil {
 		return nil, err
@@ -117,7 +81,7 @@ func (s *Store) Rows(ctx context.Context, class string) ([]Row, error) {
 
 // RowsOf returns the rows of one account in all classes, those it has left
 // last: what is in its satchels there is still its own.
-func (s *Store) RowsOf(ctx context.Context, account string) ([]Row, error) {
+func (s *Store) RowsOf(ctx context.Context, account string) ([]classes.Row, error) {
 	if account == "" {
 		return nil, nil
 	}
@@ -153,7 +117,7 @@ func (s *Store) Others(ctx context.Context, class string) (map[string][]Other, e
 // SaveRows adds rows that are new and brings the others up to date, of one
 // class, in their order. Accounts go from row to row without two rows of one
 // account between.
-func (s *Store) SaveRows(ctx context.Context, class string, rows []Row) error {
+func (s *Store) SaveRows(ctx context.Context, class string, rows []classes.Row) error {
 	if len(rows) == 0 {
 		return nil
 	}

@@ -19,6 +19,7 @@ import (
 	"github.com/jackc/pgx/v5/pgconn"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
@@ -50,7 +51,7 @@ func open(t *testing.T) *store.Store {
 
 func class(t *testing.T, s *store.Store) string {
 	t.Helper()
-	c := store.Class{ID: store.NewID(), Code: "7B", Name: "Tide Watch", Plan: room.Usual(), CreatedAt: time.Now()}
+	c := classes.Class{ID: store.NewID(), Code: "7B", Name: "Tide Watch", Plan: room.Usual(), CreatedAt: time.Now()}
 	if err := s.InsertClass(ctx, c, "oduya"); err != nil {
 		t.Fatal(err)
 	}
@@ -60,8 +61,8 @@ func class(t *testing.T, s *store.Store) string {
 // row adds a row of a class linked to an account.
 func row(t *testing.T, s *store.Store, class, account string) string {
 	t.Helper()
-	r := store.Row{ClassRow: roster.ClassRow{ID: store.NewID(), Record: record.Record{Family: "Dube"}, Account: account}}
-	if err := s.SaveRows(ctx, class, []store.Row{r}); err != nil {
+	r := classes.Row{ClassRow: roster.ClassRow{ID: store.NewID(), Record: record.Record{Family: "Dube"}, Account: account}}
+	if err := s.SaveRows(ctx, class, []classes.Row{r}); err != nil {
 		t.Fatal(err)
 	}
 	return r.ID
@@ -117,15 +118,15 @@ func TestConstraints(t *testing.T) {
 func TestSaveRows(t *testing.T) {
 	s := open(t)
 	c, other := class(t, s), class(t, s)
-	full := store.Row{
+	full := classes.Row{
 		ClassRow: roster.ClassRow{
 			ID: store.NewID(), Account: "dube", LinkedBy: "n@kq.example", Confirmed: "dube",
 			Record: record.Record{Given: "Nokuthula", Family: "Dube", Preferred: "Noki", Number: "1", Address: "n@kq.example", Class: "7B", Period: "3", Level: "A", Team: "Gull", Extra: map[string]string{"Boat": "red", "Bus": ""}},
 		},
 		ClassID: c,
 	}
-	bare := store.Row{ClassRow: roster.ClassRow{ID: store.NewID(), Record: record.Record{Family: "Eze", Extra: map[string]string{}}}, ClassID: c}
-	now := func(class string) []store.Row {
+	bare := classes.Row{ClassRow: roster.ClassRow{ID: store.NewID(), Record: record.Record{Family: "Eze", Extra: map[string]string{}}}, ClassID: c}
+	now := func(class string) []classes.Row {
 		t.Helper()
 		rows, err := s.Rows(ctx, class)
 		if err != nil {
@@ -139,7 +140,7 @@ func TestSaveRows(t *testing.T) {
 		}
 		return rows
 	}
-	same := func(want ...store.Row) {
+	same := func(want ...classes.Row) {
 		t.Helper()
 		got := now(c)
 		for i := range got {
@@ -151,13 +152,13 @@ func TestSaveRows(t *testing.T) {
 			t.Errorf("%+v, want %+v", got, want)
 		}
 	}
-	if err := s.SaveRows(ctx, c, []store.Row{full, bare}); err != nil {
+	if err := s.SaveRows(ctx, c, []classes.Row{full, bare}); err != nil {
 		t.Fatal(err)
 	}
 	same(full, bare)
 	full.Account, full.LinkedBy, bare.Account = "eze", "k@kq.example", "dube"
 	bare.Gone, bare.LeftAt = true, time.Date(2026, 11, 25, 9, 0, 0, 0, time.UTC)
-	if err := s.SaveRows(ctx, c, []store.Row{bare, full}); err != nil {
+	if err := s.SaveRows(ctx, c, []classes.Row{bare, full}); err != nil {
 		t.Fatal(err)
 	}
 	same(full, bare)
@@ -166,7 +167,7 @@ func TestSaveRows(t *testing.T) {
 	}
 	mine := full
 	mine.Family = "Taken"
-	if err := s.SaveRows(ctx, other, []store.Row{mine}); err == nil {
+	if err := s.SaveRows(ctx, other, []classes.Row{mine}); err == nil {
 		if got := now(c)[0]; got.Family != "Dube" || len(now(other)) != 0 {
 			t.Errorf("another class changed the row: %+v", got)
 		}
@@ -255,7 +256,7 @@ func TestChange(t *testing.T) {
 	failed := errors.New("no")
 	act.Key = "k2"
 	if err := s.Change(ctx, act, &answer, func(tx *store.Store) error {
-		if err := tx.AddStaff(ctx, store.StaffMember{ClassID: a, Account: "lindqvist", Role: store.RoleTeacher}); err != nil {
+		if err := tx.AddStaff(ctx, classes.Member{ClassID: a, Account: "lindqvist", Role: classes.Teacher}); err != nil {
 			return err
 		}
 		return failed
@@ -682,7 +683,7 @@ func TestTx(t *testing.T) {
 	c := class(t, s)
 	failed := errors.New("no")
 	err := s.Tx(ctx, func(tx *store.Store) error {
-		if err := tx.AddStaff(ctx, store.StaffMember{ClassID: c, Account: "lindqvist", Role: store.RoleTeacher}); err != nil {
+		if err := tx.AddStaff(ctx, classes.Member{ClassID: c, Account: "lindqvist", Role: classes.Teacher}); err != nil {
 			return err
 		}
 		return failed

@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/packing"
 )
 
@@ -34,8 +35,8 @@ func (r tabRow) plain() Tab {
 }
 
 // Tabs returns what was worked out last of some classes, by class.
-func (s *Store) Tabs(ctx context.Context, classes []string) (map[string]Tab, error) {
-	rows, err := plainly[tabRow](ctx, s, `select class_id, tag, students, ready, notes from tabs where class_id = any($1::uuid[])`, classes)
+func (s *Store) Tabs(ctx context.Context, all []string) (map[string]Tab, error) {
+	rows, err := plainly[tabRow](ctx, s, `select class_id, tag, students, ready, notes from tabs where class_id = any($1::uuid[])`, all)
 	if err != nil {
 		return nil, err
 	}
@@ -53,12 +54,12 @@ func (s *Store) SaveTab(ctx context.Context, p Tab) error {
 }
 
 // StaffOf returns the staff of some classes, by class, the owner first.
-func (s *Store) StaffOf(ctx context.Context, classes []string) (map[string][]StaffMember, error) {
-	var rows []StaffMember
-	if err := s.all(ctx, &rows, `select class_id, account, role from staff where class_id = any($1::uuid[]) order by role <> 'owner', role <> 'teacher', account`, classes); err != nil {
+func (s *Store) StaffOf(ctx context.Context, all []string) (map[string][]classes.Member, error) {
+	var rows []classes.Member
+	if err := s.all(ctx, &rows, `select class_id, account, role from staff where class_id = any($1::uuid[]) order by role <> 'owner', role <> 'teacher', account`, all); err != nil {
 		return nil, err
 	}
-	out := map[string][]StaffMember{}
+	out := map[string][]classes.Member{}
 	for _, m := range rows {
 		out[m.ClassID] = append(out[m.ClassID], m)
 	}

@@ -22,6 +22,7 @@ import (
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
@@ -52,8 +53,8 @@ func open(t *testing.T) *school {
 	a := apptest.Open(t)
 	apptest.People(t, a, 3)
 	s := &school{t: t, app: a, class: apptest.Class(t, a, apptest.List(2))}
-	for account, role := range map[string]string{"lindqvist": store.RoleTeacher, "amaral": store.RoleAssistant} {
-		if err := a.Store.AddStaff(ctx, store.StaffMember{ClassID: s.class.ID, Account: account, Role: role}); err != nil {
+	for account, role := range map[string]string{"lindqvist": classes.Teacher, "amaral": classes.Assistant} {
+		if err := a.Store.AddStaff(ctx, classes.Member{ClassID: s.class.ID, Account: account, Role: role}); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -823,18 +824,18 @@ func TestEventsOfOthers(t *testing.T) {
 		}
 		t.Fatalf("never told of %s", want)
 	}
-	classes, err := s.app.Store.Classes(ctx, "stranger")
-	if err != nil || len(classes) != 1 {
-		t.Fatal(classes, err)
+	cs, err := s.app.Store.Classes(ctx, "stranger")
+	if err != nil || len(cs) != 1 {
+		t.Fatal(cs, err)
 	}
 	until("event: ready")
-	for _, id := range []string{s.class.ID, classes[0].ID} { // another's, then their own
+	for _, id := range []string{s.class.ID, cs[0].ID} { // another's, then their own
 		if err := s.app.Store.Touch(ctx, id); err != nil {
 			t.Fatal(err)
 		}
 	}
-	until(classes[0].ID)
-	if err := s.app.Store.AddStaff(ctx, store.StaffMember{ClassID: s.class.ID, Account: "stranger", Role: store.RoleTeacher}); err != nil {
+	until(cs[0].ID)
+	if err := s.app.Store.AddStaff(ctx, classes.Member{ClassID: s.class.ID, Account: "stranger", Role: classes.Teacher}); err != nil {
 		t.Fatal(err)
 	}
 	if err := s.app.Store.Touch(ctx, s.class.ID); err != nil {
