@@ -5,6 +5,7 @@ import (
 
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/ledger"
+	"jollysatchel/internal/core/school"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
@@ -23,9 +24,9 @@ type (
 	// A Run carries one packing list out.
 	Run = ledger.Run
 	// PostSettings are how the school's mail goes out.
-	PostSettings = store.PostSettings
+	PostSettings = school.Post
 	// ServiceSettings are the school's own service that people sign in with.
-	ServiceSettings = store.ServiceSettings
+	ServiceSettings = school.Service
 	// A MessageFilter says which of a class's messages are meant.
 	MessageFilter = store.MessageFilter
 	// An Account is a person's entry in the school book.

@@ -268,13 +268,13 @@ func (c *People) CodesMade(ctx context.Context, account string) ([]store.CodeMad
 }
 
 // codeMails are the messages that bring people their codes.
-func (c *People) codeMails(by string, codes []Code) []store.Message {
+func (c *People) codeMails(by string, codes []Code) []telling.Message {
 	school, now := c.School(), c.Now()
-	out := make([]store.Message, len(codes))
+	out := make([]telling.Message, len(codes))
 	for i, x := range codes {
-		out[i] = store.Message{
+		out[i] = telling.Message{
 			ID: store.NewID(), Account: x.Account.ID, Kind: telling.Code, About: "code/" + store.NewID(), SentBy: by, FromName: school.Name, ToName: x.Account.Name(), ToAddress: x.Account.Address,
-			Subject: words.Mail("code-subject", "school", school.Name), State: store.MessageWaiting, NotBefore: now, MadeAt: now,
+			Subject: words.Mail("code-subject", "school", school.Name), State: telling.Waiting, NotBefore: now, MadeAt: now,
 			Body: words.Mail("code-body", "name", x.Account.Name(), "code", x.Code, "until", x.Until.In(school.Zone).Format("Mon 2 Jan, 15:04"), "site", school.Site),
 		}
 	}

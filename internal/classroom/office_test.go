@@ -13,6 +13,7 @@ import (
 	"jollysatchel/internal/clock"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/ledger"
+	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/pgserver/pgtest"
 	"jollysatchel/internal/store"
 )
@@ -166,7 +167,7 @@ func TestTodayInFull(t *testing.T) {
 	if _, err := a.Rooms.BringDraft(ctx, "oduya", c.ID, "", strings.NewReader(apptest.List(3))); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Store.InsertMessages(ctx, []store.Message{{ID: store.NewID(), ClassID: c.ID, Kind: "written", About: "x", State: store.MessageFailed}}); err != nil {
+	if _, err := a.Store.InsertMessages(ctx, []telling.Message{{ID: store.NewID(), ClassID: c.ID, Kind: "written", About: "x", State: telling.Failed}}); err != nil {
 		t.Fatal(err)
 	}
 	if got := codesOf(t, a, "oduya", c.ID); got != "list-waits 1, messages-failed 1" {
@@ -175,7 +176,7 @@ func TestTodayInFull(t *testing.T) {
 	if err := a.Rooms.PutOff(ctx, "oduya", c.ID, "messages-failed", "", 1); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Store.InsertMessages(ctx, []store.Message{{ID: store.NewID(), ClassID: c.ID, Kind: "written", About: "y", State: store.MessageFailed}}); err != nil {
+	if _, err := a.Store.InsertMessages(ctx, []telling.Message{{ID: store.NewID(), ClassID: c.ID, Kind: "written", About: "y", State: telling.Failed}}); err != nil {
 		t.Fatal(err)
 	}
 	if got := codesOf(t, a, "oduya", c.ID); got != "list-waits 1, messages-failed 2" {

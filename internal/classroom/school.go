@@ -16,6 +16,7 @@ import (
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/core/roster"
+	"jollysatchel/internal/core/school"
 	"jollysatchel/internal/post"
 	"jollysatchel/internal/service"
 	"jollysatchel/internal/store"
@@ -45,9 +46,9 @@ type School struct {
 	Site string
 	// SiteSaid reports that somebody said so: else it is this machine.
 	SiteSaid bool
-	Post     store.PostSettings
+	Post     school.Post
 	// Service is the school's own service that people sign in with.
-	Service store.ServiceSettings
+	Service school.Service
 }
 
 // SchoolWords are what a school can have a word of its own for.
@@ -92,7 +93,7 @@ func (c *Charter) Read(ctx context.Context) error {
 }
 
 // over is the school with what was said.
-func (c *Charter) over(said store.SchoolSettings) School {
+func (c *Charter) over(said school.Settings) School {
 	s := School{
 		Name: cmp.Or(c.fixed.Name, said.Name), Domain: cmp.Or(c.fixed.Domain, said.Domain), Zone: c.fixed.Zone,
 		Language: cmp.Or(c.fixed.Language, said.Language, "en"), Quota: cmp.Or(c.fixed.Quota, said.SatchelMB*1_000_000), Disk: c.fixed.Disk, Words: map[string]string{}, OfficeCodes: said.OfficeCodes, StaffReset: said.StaffReset, OutsideMail: said.OutsideMail, ListAccounts: said.ListAccounts,
@@ -142,19 +143,19 @@ func (h *house) names() room.Names {
 
 // A SchoolChange is what the office says. Nil parts stay.
 type SchoolChange struct {
-	Name         *string                `json:"name,omitempty"`
-	Domain       *string                `json:"domain,omitempty"`
-	Zone         *string                `json:"zone,omitempty"`
-	Language     *string                `json:"language,omitempty"`
-	SatchelMB    *int64                 `json:"satchelMB,omitempty"`
-	Words        *map[string]string     `json:"words,omitempty"`
-	OfficeCodes  *bool                  `json:"officeCodes,omitempty"`
-	StaffReset   *bool                  `json:"staffReset,omitempty"`
-	OutsideMail  *bool                  `json:"outsideMail,omitempty"`
-	ListAccounts *bool                  `json:"listAccounts,omitempty"`
-	Site         *string                `json:"site,omitempty"`
-	Post         *store.PostSettings    `json:"post,omitempty"`
-	Service      *store.ServiceSettings `json:"service,omitempty"`
+	Name         *string            `json:"name,omitempty"`
+	Domain       *string            `json:"domain,omitempty"`
+	Zone         *string            `json:"zone,omitempty"`
+	Language     *string            `json:"language,omitempty"`
+	SatchelMB    *int64             `json:"satchelMB,omitempty"`
+	Words        *map[string]string `json:"words,omitempty"`
+	OfficeCodes  *bool              `json:"officeCodes,omitempty"`
+	StaffReset   *bool              `json:"staffReset,omitempty"`
+	OutsideMail  *bool              `json:"outsideMail,omitempty"`
+	ListAccounts *bool              `json:"listAccounts,omitempty"`
+	Site         *string            `json:"site,omitempty"`
+	Post         *school.Post       `json:"post,omitempty"`
+	Service      *school.Service    `json:"service,omitempty"`
 }
 
 // What a school's settings keep to.
@@ -168,7 +169,7 @@ const (
 
 // apply puts a change into settings, or says what is wrong with it. is is the school as it
 // is with them, and was what was looked at.
-func (ch SchoolChange) apply(s *store.SchoolSettings, is School, was SchoolChange, fixed []string) error {
+func (ch SchoolChange) apply(s *school.Settings, is School, was SchoolChange, fixed []string) error {
 	for _, x := range []struct {
 		field   string
 		to, was *string
@@ -307,7 +308,7 @@ func siteAddress(s string) (string, error) {
 var serverName = regexp.MustCompile(`^[A-Za-z0-9]([A-Za-z0-9.:-]{0,251}[A-Za-z0-9])?$`)
 
 // postSettings checks how the school's mail is to go out.
-func postSettings(p store.PostSettings) (store.PostSettings, error) {
+func postSettings(p school.Post) (school.Post, error) {
 	p.Server, p.User, p.From = strings.TrimSpace(p.Server), strings.TrimSpace(p.User), strings.ToLower(strings.TrimSpace(p.From))
 	switch {
 	case p.Server != "" && !serverName.MatchString(p.Server):
@@ -327,7 +328,7 @@ func postSettings(p store.PostSettings) (store.PostSettings, error) {
 }
 
 // serviceSettings checks the school's own service to sign in with.
-func serviceSettings(p store.ServiceSettings) (store.ServiceSettings, error) {
+func serviceSettings(p school.Service) (school.Service, error) {
 	p.Issuer, p.Client, p.Name = strings.TrimSpace(p.Issuer), strings.TrimSpace(p.Client), tidy(p.Name)
 	switch {
 	case p.Issuer == "":

@@ -22,7 +22,7 @@ import (
 type Courier interface {
 	// Post keeps messages within tx and has them sent once it is committed; of what somebody
 	// was told before they aren't told again. It returns how many are new.
-	Post(ctx context.Context, tx *store.Store, of []store.Message) (int, error)
+	Post(ctx context.Context, tx *store.Store, of []telling.Message) (int, error)
 	// Wake has what waits sent once tx is committed.
 	Wake(ctx context.Context, tx *store.Store) error
 }
@@ -56,7 +56,7 @@ func MailOf(h store.Handout, kind telling.Kind) telling.Text {
 type mails struct {
 	*snapshot
 	at   map[string]int // row → its place among the students
-	wish map[string]store.Wish
+	wish map[string]telling.Wished
 	site string
 	zone *time.Location
 }
@@ -126,7 +126,7 @@ func (m *mails) values(h *store.Handout, row string) telling.Values {
 	if due, ok := DueAt(*h); ok && h.Settings.Way != handout.NoticeName {
 		own[telling.Due] = due.In(m.zone).Format("Mon 2 Jan, 15:04")
 	}
-	own[telling.Message] = h.Settings.Message
+	own[telling.Says] = h.Settings.Message
 	day := record.DayValues(or(h.Settings.Date, m.today()), m.Plan.Term)
 	day[record.Title] = h.Title
 	return telling.Values{Class: m.known, Own: own, Rest: record.With{Own: day, Rest: st.Values}}
@@ -163,28 +163,28 @@ type tale struct {
 }
 
 // messages are those of a tale to some rows; whoever can't be told gets none.
-func (m *mails) messages(t tale, rows []string) []store.Message {
+func (m *mails) messages(t tale, rows []string) []telling.Message {
 	readers := make([]telling.Reader, len(rows))
 	for i, row := range rows {
 		readers[i] = m.reader(row, t.column)
 	}
 	odd := telling.Odd(readers, m.School().Domain, m.School().OutsideMail)
 	now := m.Now()
-	var out []store.Message
+	var out []telling.Message
 	for i, r := range readers {
 		if !odd[i].Reached() {
 			continue
 		}
 		letter := t.text.For(m.values(t.handout, r.Row))
-		msg := store.Message{
+		msg := telling.Message{
 			ClassID: m.ID, Row: r.Row, Account: r.Account, Kind: t.kind, SentBy: t.by.ID, ReplyTo: t.by.Address, FromName: t.by.Name(), ToName: r.Name,
-			Subject: letter.Subject, Body: letter.Body, State: store.MessageWaiting, NotBefore: now.Add(t.after), MadeAt: now,
+			Subject: letter.Subject, Body: letter.Body, State: telling.Waiting, NotBefore: now.Add(t.after), MadeAt: now,
 		}
 		if t.handout != nil {
 			msg.HandoutID = t.handout.ID
 		}
 		if r.Wish == telling.Together {
-			msg.State, msg.NotBefore = store.MessageGathering, nextTime(now, m.wish[r.Account].At, m.zone)
+			msg.State, msg.NotBefore = telling.Gathering, nextTime(now, m.wish[r.Account].At, m.zone)
 		}
 		if msg.Outside = t.column != ""; msg.Outside {
 			msg.ToName = ""
@@ -515,7 +515,7 @@ const messagePage = 50
 
 // A Told is a message as its record shows it.
 type Told struct {
-	store.Message
+	telling.Message
 	By string // name of who sent it
 }
 
@@ -585,18 +585,18 @@ func (c *Telling) SendAgain(ctx context.Context, by, class string, ids []string)
 				now[st.ID] = good[0]
 			}
 		}
-		var anew []store.Message
+		var anew []telling.Message
 		retry := map[string]string{}
 		for _, m := range found {
 			if !m.Outside && now[m.Row] != "" {
 				m.ToAddress = now[m.Row]
 			}
 			switch {
-			case m.State == store.MessageFailed && !m.InDigest:
+			case m.State == telling.Failed && !m.InDigest:
 				retry[m.ID] = m.ToAddress
-			case m.State == store.MessageFailed, m.State == store.MessageSent:
+			case m.State == telling.Failed, m.State == telling.Sent:
 				m.ID, m.SentBy = store.NewID(), by
-				m.About, m.State, m.NotBefore, m.MadeAt = "again/"+m.ID, store.MessageWaiting, c.Now(), c.Now()
+				m.About, m.State, m.NotBefore, m.MadeAt = "again/"+m.ID, telling.Waiting, c.Now(), c.Now()
 				anew = append(anew, m)
 			}
 		}
@@ -628,7 +628,7 @@ func (c *Telling) SendAgain(ctx context.Context, by, class string, ids []string)
 const usualDigest = "16:00"
 
 // Wish is how somebody wants to be told.
-func (c *Telling) Wish(ctx context.Context, account string) (store.Wish, error) {
+func (c *Telling) Wish(ctx context.Context, account string) (telling.Wished, error) {
 	found, err := c.Store.Wishes(ctx, []string{account})
 	w := found[account]
 	w.Account, w.At = account, or(w.At, usualDigest)
@@ -645,7 +645,7 @@ func (c *Telling) SetWish(ctx context.Context, account string, w telling.Wish, a
 		return &Invalid{"at", "not-a-time", nil}
 	}
 	return c.Store.Change(ctx, c.act(ctx, account, "wish-changed", map[string]string{"wish": string(w)}), nil, func(tx *store.Store) error {
-		if err := tx.SaveWish(ctx, store.Wish{Account: account, Wish: w, At: at}, c.Now()); err != nil {
+		if err := tx.SaveWish(ctx, telling.Wished{Account: account, Wish: w, At: at}, c.Now()); err != nil {
 			return err
 		}
 		return c.courier.Wake(ctx, tx)

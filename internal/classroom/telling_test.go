@@ -269,8 +269,8 @@ func TestMessages(t *testing.T) {
 	if got := newsIn(t, a, &seen); got != "dad@home.example: Boats, Ana; mum@home.example: Boats, Ana" {
 		t.Errorf("to parents: %s", got)
 	}
-	told, _, counts, err := a.Rooms.Messages(ctx, c.ID, store.MessageFilter{State: store.MessageFailed})
-	if err != nil || len(told) != 1 || told[0].By != "Ifeoma Oduya" || !strings.HasPrefix(told[0].Reason, "550") || counts[store.MessageSent] != 4 || counts[store.MessageFailed] != 1 {
+	told, _, counts, err := a.Rooms.Messages(ctx, c.ID, store.MessageFilter{State: telling.Failed})
+	if err != nil || len(told) != 1 || told[0].By != "Ifeoma Oduya" || !strings.HasPrefix(told[0].Reason, "550") || counts[telling.Sent] != 4 || counts[telling.Failed] != 1 {
 		t.Fatalf("%+v %v %v", told, counts, err)
 	}
 	if err := a.Rooms.CorrectAddress(ctx, "oduya", c.ID, row["Cy"], "cy@kestrelquay.example"); err != nil {
@@ -362,7 +362,7 @@ func TestWishes(t *testing.T) {
 		t.Errorf("one alone is itself, a day later: %s", got)
 	}
 	told, _, counts, err := a.Rooms.Messages(ctx, c.ID, store.MessageFilter{Text: "given1"})
-	if err != nil || len(told) != 3 || told[2].State != store.MessageSent || counts[store.MessageSent] != 9 {
+	if err != nil || len(told) != 3 || told[2].State != telling.Sent || counts[telling.Sent] != 9 {
 		t.Errorf("%+v %v %v", told, counts, err)
 	}
 	for at, wish := range map[string]telling.Wish{"16:30": "sometimes", "24:00": telling.Together, "7:00": telling.Together, "": telling.Each} {
@@ -526,7 +526,7 @@ func TestMostMessages(t *testing.T) {
 	if err := send(cs[0]); err != nil {
 		t.Fatal(err)
 	}
-	told, _, _, err := a.Rooms.Messages(ctx, cs[0].ID, store.MessageFilter{State: store.MessageSent})
+	told, _, _, err := a.Rooms.Messages(ctx, cs[0].ID, store.MessageFilter{State: telling.Sent})
 	if err != nil || len(told) == 0 {
 		t.Fatalf("%d, %v", len(told), err)
 	}

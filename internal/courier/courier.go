@@ -64,7 +64,7 @@ func New(st *store.Store, q *jobs.Queue, terms func() Terms, now clock.Clock, lo
 
 // Post keeps messages within tx, and has them carried once that is committed. It returns
 // how many weren't there before.
-func (c *Courier) Post(ctx context.Context, tx *store.Store, of []store.Message) (int, error) {
+func (c *Courier) Post(ctx context.Context, tx *store.Store, of []telling.Message) (int, error) {
 	n, err := tx.InsertMessages(ctx, of)
 	if err != nil || n == 0 {
 		return n, err
@@ -138,7 +138,7 @@ func (c *Courier) carry(ctx context.Context) error {
 }
 
 // send sends messages and notes what came of each; all says that each was tried.
-func (c *Courier) send(ctx context.Context, t Terms, of []store.Message) (all bool, err error) {
+func (c *Courier) send(ctx context.Context, t Terms, of []telling.Message) (all bool, err error) {
 	mails := make([]post.Mail, len(of))
 	left := map[string]bool{}
 	for i, m := range of {
@@ -160,7 +160,7 @@ func (c *Courier) send(ctx context.Context, t Terms, of []store.Message) (all bo
 }
 
 // note keeps what came of a message.
-func (c *Courier) note(ctx context.Context, m store.Message, err error) error {
+func (c *Courier) note(ctx context.Context, m telling.Message, err error) error {
 	if err == nil {
 		return c.store.MessageSentNow(ctx, m.ID, c.now())
 	}
@@ -183,7 +183,7 @@ func (c *Courier) wait(tries int) time.Duration {
 }
 
 // mail is a message as it is sent, the same however often.
-func (t Terms) mail(m store.Message) post.Mail {
+func (t Terms) mail(m telling.Message) post.Mail {
 	name := m.FromName
 	if name != "" && name != t.School {
 		name = words.Mail("from", "name", name, "school", t.School)
@@ -233,14 +233,14 @@ func (c *Courier) gatherFor(ctx context.Context, tx *store.Store, account string
 		text.Subject = first.Subject
 		text.Body = first.Body
 	}
-	d := store.Message{
+	d := telling.Message{
 		ID: store.NewID(), Account: account, Kind: telling.Digest, About: "digest/" + first.ID, FromName: t.School, ToName: first.ToName, ToAddress: first.ToAddress,
-		Subject: text.Subject, Body: text.Body, State: store.MessageWaiting, NotBefore: c.now(), MadeAt: c.now(),
+		Subject: text.Subject, Body: text.Body, State: telling.Waiting, NotBefore: c.now(), MadeAt: c.now(),
 	}
 	if len(parts) == 1 {
 		d.FromName, d.ReplyTo, d.SentBy = first.FromName, first.ReplyTo, first.SentBy
 	}
-	if _, err := tx.InsertMessages(ctx, []store.Message{d}); err != nil {
+	if _, err := tx.InsertMessages(ctx, []telling.Message{d}); err != nil {
 		return err
 	}
 	return tx.Gather(ctx, ids, d.ID, c.now())

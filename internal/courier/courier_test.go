@@ -23,12 +23,12 @@ import (
 var ctx = context.Background()
 
 // message is one to an address outside of the school's.
-func message(about, address string) store.Message {
+func message(about, address string) telling.Message {
 	now := time.Now()
-	return store.Message{ID: store.NewID(), Kind: telling.Written, About: about, FromName: "Ifeoma Oduya", ToName: "Somebody", ToAddress: address, Subject: "About " + about, Body: "Hello", State: store.MessageWaiting, NotBefore: now, MadeAt: now}
+	return telling.Message{ID: store.NewID(), Kind: telling.Written, About: about, FromName: "Ifeoma Oduya", ToName: "Somebody", ToAddress: address, Subject: "About " + about, Body: "Hello", State: telling.Waiting, NotBefore: now, MadeAt: now}
 }
 
-func insert(t *testing.T, a *app.App, of ...store.Message) {
+func insert(t *testing.T, a *app.App, of ...telling.Message) {
 	t.Helper()
 	if _, err := a.Store.InsertMessages(ctx, of); err != nil {
 		t.Fatal(err)
@@ -63,7 +63,7 @@ func TestKilled(t *testing.T) {
 	if err := a.Rooms.ChangeSchool(ctx, "office", classroom.SchoolChange{Post: &limit}, classroom.SchoolChange{}); err != nil {
 		t.Fatal(err)
 	}
-	var all []store.Message
+	var all []telling.Message
 	for i := range many {
 		all = append(all, message(fmt.Sprint("m", i), fmt.Sprintf("p%d@home.example", i)))
 	}
@@ -184,7 +184,7 @@ func TestRefused(t *testing.T) {
 		return o
 	}
 	waits := time.Duration(0)
-	for try := 1; of(late.ID).State == store.MessageWaiting; try++ {
+	for try := 1; of(late.ID).State == telling.Waiting; try++ {
 		if err := a.Courier.Carry(ctx); err != nil {
 			t.Fatal(err)
 		}
@@ -192,7 +192,7 @@ func TestRefused(t *testing.T) {
 		if o.Tries != try || o.Reason != "451 4.3.2 Not now, try again later" {
 			t.Fatalf("try %d: %+v", try, o)
 		}
-		if o.State == store.MessageWaiting {
+		if o.State == telling.Waiting {
 			if wait := o.NotBefore.Sub(day.Now()); wait <= 0 || wait > time.Hour+time.Second {
 				t.Fatalf("try %d waits %s", try, wait)
 			}
@@ -206,7 +206,7 @@ func TestRefused(t *testing.T) {
 	if waits < 30*time.Hour || waits > 4*24*time.Hour {
 		t.Errorf("given up after %s", waits)
 	}
-	if o := of(nobody.ID); o.State != store.MessageFailed || o.Tries != 1 || o.Reason != "550 5.1.1 There is no such mailbox here" {
+	if o := of(nobody.ID); o.State != telling.Failed || o.Tries != 1 || o.Reason != "550 5.1.1 There is no such mailbox here" {
 		t.Errorf("%+v", o)
 	}
 	if n := count(t, a, `select count(*) from postroom.mails`); n != 0 {
@@ -226,7 +226,7 @@ func (a *away) Send(_ context.Context, _ []post.Mail, done func(int, error)) {
 // hasn't been tried.
 func TestServerAway(t *testing.T) {
 	a := apptest.Open(t)
-	var all []store.Message
+	var all []telling.Message
 	for i := range 50 {
 		all = append(all, message(fmt.Sprint("m", i), fmt.Sprintf("p%d@home.example", i)))
 	}

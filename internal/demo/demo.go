@@ -20,9 +20,9 @@ import (
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/room"
+	"jollysatchel/internal/core/school"
 	cupboardstandin "jollysatchel/internal/cupboard/standin"
 	"jollysatchel/internal/schoolbook/standin"
-	"jollysatchel/internal/store"
 	"jollysatchel/internal/web"
 )
 
@@ -30,7 +30,7 @@ import (
 const Password = "low water at eleven"
 
 // School is what the office of Kestrel Quay said.
-var School = store.SchoolSettings{Name: "Kestrel Quay School", Domain: domain}
+var School = school.Settings{Name: "Kestrel Quay School", Domain: domain}
 
 // Tell prints the demo's sign-ins.
 func Tell(w io.Writer) {

@@ -9,49 +9,12 @@ import (
 	"jollysatchel/internal/core/telling"
 )
 
-// States of a message.
-const (
-	MessageWaiting   = "waiting"   // for its turn, or to be tried again
-	MessageGathering = "gathering" // for its digest
-	MessageGathered  = "gathered"  // in a digest, which says what became of it
-	MessageSent      = "sent"
-	MessageFailed    = "failed"
-)
-
-// A Message is what somebody is told by post. Its About names what it tells of and to
-// whom: there is one of each.
-type Message struct {
-	ID        string       `db:"id" json:"id"`
-	N         int64        `db:"n" json:"-"`
-	ClassID   string       `db:"class_id" json:"class_id"` // empty: the school's
-	HandoutID string       `db:"handout_id" json:"handout_id"`
-	Row       string       `db:"row_id" json:"row_id"`
-	Account   string       `db:"account" json:"account"`
-	Kind      telling.Kind `db:"kind" json:"kind"`
-	About     string       `db:"about" json:"about"`
-	SentBy    string       `db:"sent_by" json:"sent_by"`
-	ReplyTo   string       `db:"reply_to" json:"reply_to"`
-	FromName  string       `db:"from_name" json:"from_name"`
-	ToName    string       `db:"to_name" json:"to_name"`
-	ToAddress string       `db:"to_address" json:"to_address"`
-	Outside   bool         `db:"outside" json:"outside"` // an address that a column has, not the student's own
-	Subject   string       `db:"subject" json:"subject"`
-	Body      string       `db:"body" json:"body"`
-	State     string       `db:"state" json:"state"`
-	Reason    string       `db:"reason" json:"-"`
-	Tries     int          `db:"tries" json:"-"`
-	NotBefore time.Time    `db:"not_before" json:"not_before"`
-	MadeAt    time.Time    `db:"made_at" json:"made_at"`
-	EndedAt   time.Time    `db:"-" json:"-"`
-	InDigest  bool         `db:"in_digest" json:"-"`
-}
-
 type messageRow struct {
-	Message
+	telling.Message
 	EndedAt sql.NullTime `db:"ended_at"`
 }
 
-func (r messageRow) plain() Message {
+func (r messageRow) plain() telling.Message {
 	r.Message.EndedAt = orZero(r.EndedAt)
 	return r.Message
 }
@@ -64,7 +27,7 @@ const messageColumns = messageTold + `, m.state, m.reason, m.tries, m.ended_at`
 
 // InsertMessages adds messages; whoever was told of the same before isn't told again. It
 // returns how many are new.
-func (s *Store) InsertMessages(ctx context.Context, of []Message) (int, error) {
+func (s *Store) InsertMessages(ctx context.Context, of []telling.Message) (int, error) {
 	if len(of) == 0 {
 		return 0, nil
 	}
@@ -102,8 +65,8 @@ func (s *Store) CountWritten(ctx context.Context, by string, since time.Time) (i
 // ClaimMessages leases up to most messages whose turn it is. perMinute says how fast messages
 // may go, whoever sends them; 0: as fast as they do. Pace and lease are by the database's
 // clock, so that several programs agree.
-func (s *Store) ClaimMessages(ctx context.Context, worker string, now time.Time, lease time.Duration, most, perMinute int) ([]Message, error) {
-	var out []Message
+func (s *Store) ClaimMessages(ctx context.Context, worker string, now time.Time, lease time.Duration, most, perMinute int) ([]telling.Message, error) {
+	var out []telling.Message
 	err := s.Tx(ctx, func(tx *Store) error {
 		var free time.Time
 		if perMinute > 0 {
@@ -168,7 +131,7 @@ func (s *Store) DueDigests(ctx context.Context, now time.Time) ([]string, error)
 
 // Gathering returns an account's messages that wait to be gathered, all of them, and holds
 // them until the transaction ends.
-func (s *Store) Gathering(ctx context.Context, account string) ([]Message, error) {
+func (s *Store) Gathering(ctx context.Context, account string) ([]telling.Message, error) {
 	return plainly[messageRow](ctx, s, `select `+messageColumns+` from messages m where account = $1 and state = 'gathering' order by n for update`, account)
 }
 
@@ -193,7 +156,7 @@ const became = `messages m left join messages d on d.id = m.sent_in
 const becameColumns = messageTold + `, o.state, o.reason, o.tries, o.ended_at`
 
 // Messages returns a class's messages, the latest first.
-func (s *Store) Messages(ctx context.Context, class string, f MessageFilter) ([]Message, error) {
+func (s *Store) Messages(ctx context.Context, class string, f MessageFilter) ([]telling.Message, error) {
 	return plainly[messageRow](ctx, s, `select `+becameColumns+` from `+became+`
 		where m.class_id = $1 and ($2 = '' or strpos(lower(m.to_name || ' ' || m.to_address || ' ' || m.subject || ' ' || m.body), lower($2)) > 0) and ($3 = '' or o.state = $3)
 			and ($4 = '' or m.row_id::text = $4) and ($5 = '' or m.handout_id::text = $5) and ($6 = 0 or m.n < $6) order by m.n desc limit $7`, class, f.Text, f.State, f.Row, f.Handout, f.Before, f.Most)
@@ -215,7 +178,7 @@ func (s *Store) CountMessages(ctx context.Context, class string) (map[string]int
 
 // MessagesByID returns those of some messages of a class that there are, in their order, with
 // what became of them.
-func (s *Store) MessagesByID(ctx context.Context, class string, ids []string) ([]Message, error) {
+func (s *Store) MessagesByID(ctx context.Context, class string, ids []string) ([]telling.Message, error) {
 	return plainly[messageRow](ctx, s, `select `+becameColumns+` from `+became+` where m.class_id = $1 and m.id = any($2::uuid[]) order by m.n`, class, ids)
 }
 
@@ -257,18 +220,11 @@ func (s *Store) GivenBy(ctx context.Context, run string) ([]Given, error) {
 		union all select l.key, a.account, true from steps s join ledger l on l.key = s.key and l.ended_at is null cross join lateral jsonb_object_keys(l.granted) as a(account) where s.run_id = $1 and s.act = 'renew' and s.state = 'packed'`, run)
 }
 
-// A Wish is how somebody wants to be told; At is the time of day of the digest, "15:30".
-type Wish struct {
-	Account string       `db:"account"`
-	Wish    telling.Wish `db:"wish"`
-	At      string       `db:"at"`
-}
-
 // Wishes are those of some accounts who said something.
-func (s *Store) Wishes(ctx context.Context, accounts []string) (map[string]Wish, error) {
-	var rows []Wish
+func (s *Store) Wishes(ctx context.Context, accounts []string) (map[string]telling.Wished, error) {
+	var rows []telling.Wished
 	err := s.all(ctx, &rows, `select account, wish, at from wishes where account = any($1)`, accounts)
-	out := make(map[string]Wish, len(rows))
+	out := make(map[string]telling.Wished, len(rows))
 	for _, w := range rows {
 		out[w.Account] = w
 	}
@@ -277,7 +233,7 @@ func (s *Store) Wishes(ctx context.Context, accounts []string) (map[string]Wish,
 
 // SaveWish keeps how somebody wants to be told. What waits for a digest goes by itself where
 // they don't want one any more.
-func (s *Store) SaveWish(ctx context.Context, w Wish, at time.Time) error {
+func (s *Store) SaveWish(ctx context.Context, w telling.Wished, at time.Time) error {
 	if err := s.exec(ctx, `insert into wishes (account, wish, at, changed_at) values ($1, $2, $3, $4) on conflict (account) do update set wish = excluded.wish, at = excluded.at, changed_at = excluded.changed_at`, w.Account, w.Wish, w.At, at); err != nil {
 		return err
 	}

@@ -4,53 +4,15 @@ import (
 	"context"
 	"errors"
 	"time"
+
+	"jollysatchel/internal/core/school"
 )
-
-// SchoolSettings are what an office said about its school; empty: nothing was said.
-type SchoolSettings struct {
-	Name      string `json:"name,omitempty"`
-	Domain    string `json:"domain,omitempty"`
-	Zone      string `json:"zone,omitempty"`     // as in the zone database
-	Language  string `json:"language,omitempty"` // BCP 47
-	SatchelMB int64  `json:"satchel_mb,omitempty"`
-	// OfficeCodes keeps codes for students' next sign-in to the office.
-	OfficeCodes bool `json:"office_codes,omitempty"`
-	// StaffReset lets teachers give codes to students of their classes who have a password.
-	StaffReset bool `json:"staff_reset,omitempty"`
-	// OutsideMail lets people write to addresses of other domains that are no account's.
-	OutsideMail bool `json:"outside_mail,omitempty"`
-	// ListAccounts lets class lists that teachers accept enter students into the school book.
-	ListAccounts bool              `json:"list_accounts,omitempty"`
-	Words        map[string]string `json:"words,omitempty"`
-	Site         string            `json:"site,omitempty"` // where its pages are, without a slash at its end
-	Post         PostSettings      `json:"post,omitzero"`
-	Service      ServiceSettings   `json:"service,omitzero"`
-}
-
-// ServiceSettings are the school's own service that people sign in with. Its secret isn't
-// kept here.
-type ServiceSettings struct {
-	Client string `json:"client,omitempty"` // what we are called there
-	Issuer string `json:"issuer,omitempty"` // empty: there is none
-	Make   bool   `json:"make,omitempty"`   // whoever it vouches for gets a student's account
-	Name   string `json:"name,omitempty"`   // what people call it
-}
-
-// PostSettings are how the school's mail goes out. Its password isn't kept here.
-type PostSettings struct {
-	From      string `json:"from,omitempty"`      // address
-	PerMinute int    `json:"perMinute,omitempty"` // messages; 0: as many as there are
-	Port      int    `json:"port,omitempty"`      // 0: the usual one
-	Security  string `json:"security,omitempty"`
-	Server    string `json:"server,omitempty"` // empty: the stand-in
-	User      string `json:"user,omitempty"`
-}
 
 // SchoolSettings returns what was said; there is false where nothing ever was. Within a
 // transaction, nobody else changes it until that ends.
-func (s *Store) SchoolSettings(ctx context.Context) (out SchoolSettings, there bool, err error) {
+func (s *Store) SchoolSettings(ctx context.Context) (out school.Settings, there bool, err error) {
 	var row struct {
-		Settings asJSON[SchoolSettings] `db:"settings"`
+		Settings asJSON[school.Settings] `db:"settings"`
 	}
 	query := `select settings from school`
 	if s.SQLTx() != nil {
@@ -64,8 +26,8 @@ func (s *Store) SchoolSettings(ctx context.Context) (out SchoolSettings, there b
 }
 
 // SaveSchoolSettings keeps what was said.
-func (s *Store) SaveSchoolSettings(ctx context.Context, to SchoolSettings, at time.Time) error {
-	return s.exec(ctx, `insert into school (settings, changed_at) values ($1, $2) on conflict (id) do update set settings = excluded.settings, changed_at = excluded.changed_at`, asJSON[SchoolSettings]{to}, at)
+func (s *Store) SaveSchoolSettings(ctx context.Context, to school.Settings, at time.Time) error {
+	return s.exec(ctx, `insert into school (settings, changed_at) values ($1, $2) on conflict (id) do update set settings = excluded.settings, changed_at = excluded.changed_at`, asJSON[school.Settings]{to}, at)
 }
 
 // A FirstKey opens the first start once: its digest is kept, not itself.

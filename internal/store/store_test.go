@@ -27,6 +27,7 @@ import (
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/core/teams"
+	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/pgserver/pgtest"
 	"jollysatchel/internal/store"
@@ -758,19 +759,19 @@ func TestAwayAndFull(t *testing.T) {
 func TestTurns(t *testing.T) {
 	s := open(t)
 	now := time.Date(2026, 11, 26, 8, 0, 0, 0, time.UTC)
-	var many []store.Message
+	var many []telling.Message
 	for i := range 2000 {
-		many = append(many, store.Message{ID: store.NewID(), Kind: "written", About: fmt.Sprint("written/", i), SentBy: "loud", ToAddress: fmt.Sprintf("x%d@kestrelquay.example", i), State: store.MessageWaiting, NotBefore: now, MadeAt: now})
+		many = append(many, telling.Message{ID: store.NewID(), Kind: "written", About: fmt.Sprint("written/", i), SentBy: "loud", ToAddress: fmt.Sprintf("x%d@kestrelquay.example", i), State: telling.Waiting, NotBefore: now, MadeAt: now})
 	}
 	later := now.Add(time.Minute)
-	quiet := store.Message{ID: store.NewID(), Kind: "written", About: "written/one", SentBy: "quiet", ToAddress: "y@kestrelquay.example", State: store.MessageWaiting, NotBefore: later, MadeAt: later}
-	for _, of := range [][]store.Message{many, {quiet}} {
+	quiet := telling.Message{ID: store.NewID(), Kind: "written", About: "written/one", SentBy: "quiet", ToAddress: "y@kestrelquay.example", State: telling.Waiting, NotBefore: later, MadeAt: later}
+	for _, of := range [][]telling.Message{many, {quiet}} {
 		if err := s.Tx(ctx, func(tx *store.Store) error { _, err := tx.InsertMessages(ctx, of); return err }); err != nil {
 			t.Fatal(err)
 		}
 	}
 	got, err := s.ClaimMessages(ctx, "w", later, time.Minute, 10, 0)
-	if err != nil || len(got) != 10 || !slices.ContainsFunc(got, func(m store.Message) bool { return m.ID == quiet.ID }) {
+	if err != nil || len(got) != 10 || !slices.ContainsFunc(got, func(m telling.Message) bool { return m.ID == quiet.ID }) {
 		t.Errorf("the first handful is %d messages, %v", len(got), err)
 	}
 	if n, err := s.CountWritten(ctx, "loud", now.Add(-time.Hour)); err != nil || n != 2000 {

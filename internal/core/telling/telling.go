@@ -70,14 +70,14 @@ type Text struct {
 
 // Columns that only messages have. A class's own column of such a name comes first.
 const (
-	Link    = "Link"    // the person's own
-	Due     = "Due"     // when it closes, as people say it
-	Message = "Message" // the handout's
-	Name    = "Name"    // by which a student goes
+	Link = "Link"    // the person's own
+	Due  = "Due"     // when it closes, as people say it
+	Says = "Message" // what the handout says
+	Name = "Name"    // by which a student goes
 )
 
 // Own are their names, as people read them.
-var Own = []string{Name, Link, Due, Message}
+var Own = []string{Name, Link, Due, Says}
 
 // Values are the columns of one message: those of messages by their name, then those
 // of the class.

@@ -17,7 +17,7 @@ func values(own map[string]string, rest record.Values, extra ...record.Field) te
 }
 
 func TestLetters(t *testing.T) {
-	own := map[string]string{telling.Name: "Ximena", telling.Link: "https://satchel.example/go/abc", telling.Message: "Bring boots.\nAnd a hat."}
+	own := map[string]string{telling.Name: "Ximena", telling.Link: "https://satchel.example/go/abc", telling.Says: "Bring boots.\nAnd a hat."}
 	rest := record.Values{record.Given: "Ximena", record.Title: "Rock pools", record.Extra("Boat"): "Petrel"}
 	for _, x := range []struct {
 		name, body, want string
@@ -46,7 +46,7 @@ func TestLetters(t *testing.T) {
 // A subject is one line, whatever a column holds.
 func TestSubjectIsOneLine(t *testing.T) {
 	rest := record.Values{record.Title: "Rock\r\nBcc: all@school.example\npools"}
-	got := telling.Text{Subject: "About\n[Title] [Message]"}.For(values(map[string]string{telling.Message: "a\r\nb"}, rest))
+	got := telling.Text{Subject: "About\n[Title] [Message]"}.For(values(map[string]string{telling.Says: "a\r\nb"}, rest))
 	if strings.ContainsAny(got.Subject, "\r\n") || !strings.HasSuffix(got.Subject, "pools a b") {
 		t.Errorf("%q", got.Subject)
 	}
