@@ -391,6 +391,7 @@ func TestSignIn(t *testing.T) {
 	// The office sees every class's list and Register, and no satchel.
 	office := s.visit(t, "").open("/sign-in")
 	office.click(`[data-person="office"]`)
+	office.until(`() => location.pathname !== '/sign-in'`)
 	office.enterAsOffice("Weather Station Club")
 	office.see("table", "Zandstra")
 	if nav := office.el("header nav").MustText(); strings.Contains(nav, "Handouts") || strings.Contains(nav, "Room") {

@@ -59,6 +59,7 @@ export async function answered<T>(queries: QueryClient, queryKey: string[], chan
     queries.setQueryData(queryKey, next)
     if (underWay) void queries.invalidateQueries({ queryKey, exact: true })
   }
+  await new Promise((told) => setTimeout(told)) // pages are told in a turn of their own: they show it by now
   return next
 }
 
