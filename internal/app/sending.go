@@ -7,6 +7,7 @@ import (
 	"github.com/riverqueue/river"
 
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/store"
 )
 
@@ -30,7 +31,7 @@ type sending struct {
 }
 
 // SendAt implements classroom.Sending.
-func (s *sending) SendAt(ctx context.Context, tx *store.Store, h store.Handout, at time.Time) error {
+func (s *sending) SendAt(ctx context.Context, tx *store.Store, h handout.Handout, at time.Time) error {
 	return s.jobs.InsertAt(ctx, tx.SQLTx(), sendHandout{h.ClassID, h.ID, classroom.Written(h.Send)}, at)
 }
 

@@ -4,6 +4,7 @@ import (
 	"errors"
 
 	"jollysatchel/internal/core/classes"
+	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/school"
 	"jollysatchel/internal/cupboard"
@@ -14,13 +15,13 @@ import (
 // What use cases answer with, by the names whoever asks knows them by.
 type (
 	// A Handout is one delivery of a template.
-	Handout = store.Handout
+	Handout = handout.Handout
 	// A Template is a document a teacher hands out.
-	Template = store.Template
+	Template = handout.Template
 	// A Document is one that a handout gives.
-	Document = store.Document
+	Document = handout.GivenDocument
 	// A Heading is what some of a class's handouts stand under.
-	Heading = store.Heading
+	Heading = handout.Heading
 	// A Run carries one packing list out.
 	Run = ledger.Run
 	// PostSettings are how the school's mail goes out.

@@ -7,11 +7,10 @@ import (
 	"jollysatchel/internal/core/choosing"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
-	"jollysatchel/internal/store"
 )
 
 // Out says who gets no copy of a handout and why: by hand or by its choice.
-func (c Class) Out(h store.Handout) map[string]string {
+func (c Class) Out(h handout.Handout) map[string]string {
 	out := map[string]string{}
 	for _, o := range choosing.Choose(c.choosable(h.Settings.Out), h.Settings.Choice) {
 		if !o.In {

@@ -14,6 +14,7 @@ import (
 
 	"jollysatchel/internal/clock"
 	"jollysatchel/internal/core/classes"
+	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/room"
@@ -74,7 +75,7 @@ type Packer interface {
 type Sending interface {
 	// SendAt has SendNow called with the handout as it is, at a moment, once tx is
 	// committed.
-	SendAt(ctx context.Context, tx *store.Store, h store.Handout, at time.Time) error
+	SendAt(ctx context.Context, tx *store.Store, h handout.Handout, at time.Time) error
 }
 
 // New puts the use cases together.

@@ -22,7 +22,6 @@ import (
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/cupboard"
-	"jollysatchel/internal/store"
 )
 
 var ctx = context.Background()
@@ -682,7 +681,7 @@ func TestDueAt(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			h := store.Handout{Zone: zone}
+			h := handout.Handout{Zone: zone}
 			h.Due = w
 			at, ok := classroom.DueAt(h)
 			if !ok {
@@ -699,7 +698,7 @@ func TestDueAt(t *testing.T) {
 	if strings.Join(got, "\n") != strings.TrimSpace(string(want)) {
 		t.Errorf("%v, Python has %s", got, want)
 	}
-	if _, ok := classroom.DueAt(store.Handout{Zone: "UTC"}); ok {
+	if _, ok := classroom.DueAt(handout.Handout{Zone: "UTC"}); ok {
 		t.Error("a handout without a due time has one")
 	}
 }

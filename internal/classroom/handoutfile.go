@@ -11,7 +11,6 @@ import (
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/planfile"
 	"jollysatchel/internal/core/record"
-	"jollysatchel/internal/store"
 )
 
 // HandoutFile is a handout's sentence as a file, with its title.
@@ -56,19 +55,19 @@ func (c *Handouts) HandoutFile(ctx context.Context, class, id string) ([]byte, s
 // ReadHandoutFile begins a handout as a file says. Of the account's templates the
 // one of that name is taken, of the class's pockets too; where there is none, that
 // part is left to be said. columns is as in ReadRoomFile.
-func (c *Handouts) ReadHandoutFile(ctx context.Context, by, class string, file []byte, columns map[string]record.Field) (store.Handout, error) {
+func (c *Handouts) ReadHandoutFile(ctx context.Context, by, class string, file []byte, columns map[string]record.Field) (handout.Handout, error) {
 	book, err := c.book(ctx)
 	if err != nil {
-		return store.Handout{}, err
+		return handout.Handout{}, err
 	}
 	cl, err := c.class(ctx, c.Store, book, class)
 	if err != nil {
-		return store.Handout{}, err
+		return handout.Handout{}, err
 	}
 	r := planfile.Reader{Known: cl.Vocabulary(), Columns: columns}
 	f, err := r.ReadHandout(file)
 	if err != nil {
-		return store.Handout{}, refusedFile("file", err)
+		return handout.Handout{}, refusedFile("file", err)
 	}
 	if f.Choice != nil { // conditions on columns that stand for nothing are left out
 		kept := []choosing.Condition{}
@@ -84,11 +83,11 @@ func (c *Handouts) ReadHandoutFile(ctx context.Context, by, class string, file [
 		r.Unknown = slices.DeleteFunc(r.Unknown, func(label string) bool { _, said := columns[label]; return said })
 	}
 	if len(r.Unknown) > 0 {
-		return store.Handout{}, unknownColumns(r.Unknown)
+		return handout.Handout{}, unknownColumns(r.Unknown)
 	}
 	level, ok := access.ParseLevel(f.Level)
 	if !ok || level < access.Read || level > access.Edit {
-		return store.Handout{}, &Invalid{"file", "level-unknown", map[string]string{"value": f.Level}}
+		return handout.Handout{}, &Invalid{"file", "level-unknown", map[string]string{"value": f.Level}}
 	}
 	way := cmp.Or(f.Way, handout.EachName)
 	if len(f.Called) == 0 {
@@ -120,12 +119,12 @@ func (c *Handouts) ReadHandoutFile(ctx context.Context, by, class string, file [
 	change.Pocket = &pocket
 	templates, err := c.Store.Templates(ctx, by)
 	if err != nil {
-		return store.Handout{}, err
+		return handout.Handout{}, err
 	}
-	documents := []store.Document{}
+	documents := []handout.GivenDocument{}
 	for i, d := range f.Documents {
-		if at := slices.IndexFunc(templates, func(t store.Template) bool { return naming.Fold(t.Name) == naming.Fold(d.Template) }); at >= 0 {
-			documents = append(documents, store.Document{Template: templates[at].ID, Name: f.Names[i], For: d.For, Plain: d.Plain})
+		if at := slices.IndexFunc(templates, func(t handout.Template) bool { return naming.Fold(t.Name) == naming.Fold(d.Template) }); at >= 0 {
+			documents = append(documents, handout.GivenDocument{Template: templates[at].ID, Name: f.Names[i], For: d.For, Plain: d.Plain})
 		}
 	}
 	change.Documents = &documents

@@ -25,19 +25,19 @@ import (
 
 // AddTemplate keeps a document as one of the account's templates. It lies at
 // the top of the account's own things, shared with nobody.
-func (c *Handouts) AddTemplate(ctx context.Context, account, name, mediaType string, content io.Reader) (store.Template, error) {
+func (c *Handouts) AddTemplate(ctx context.Context, account, name, mediaType string, content io.Reader) (handout.Template, error) {
 	ending := naming.Ending(name)
 	stem := strings.TrimSuffix(strings.TrimSpace(name), ending)
 	if tidy(stem) == "" {
-		return store.Template{}, &Invalid{"name", "missing", nil}
+		return handout.Template{}, &Invalid{"name", "missing", nil}
 	}
 	name = naming.Safe(stem, ending)
 	if n, err := c.Store.CountTemplates(ctx, account); err != nil {
-		return store.Template{}, err
+		return handout.Template{}, err
 	} else if n >= mostTemplates {
-		return store.Template{}, tooMany("file", "too-many-templates", mostTemplates)
+		return handout.Template{}, tooMany("file", "too-many-templates", mostTemplates)
 	}
-	t := store.Template{ID: store.NewID(), Account: account, Name: name, MediaType: mediaType, CreatedAt: c.Now()}
+	t := handout.Template{ID: store.NewID(), Account: account, Name: name, MediaType: mediaType, CreatedAt: c.Now()}
 	act := c.act(ctx, account, "template-added", map[string]string{"name": name})
 	key := "template/" + t.ID
 	if act.Key != "" {
@@ -47,21 +47,21 @@ func (c *Handouts) AddTemplate(ctx context.Context, account, name, mediaType str
 	file := io.TeeReader(content, sum)
 	th, err := c.cup.AddFile(ctx, account, key, cupboard.NewThing{Name: name, MediaType: mediaType, StandsAlone: true}, file)
 	if err != nil {
-		return store.Template{}, err
+		return handout.Template{}, err
 	}
 	if _, err := io.Copy(io.Discard, file); err != nil {
-		return store.Template{}, err
+		return handout.Template{}, err
 	}
 	t.Thing, act.Content = th.ID, name+" "+hex.EncodeToString(sum.Sum(nil))
 	id := t.ID
 	if err := c.Store.Change(ctx, act, &id, func(tx *store.Store) error { return tx.InsertTemplate(ctx, t) }); err != nil {
-		return store.Template{}, err
+		return handout.Template{}, err
 	}
 	return c.Store.Template(ctx, id)
 }
 
 // TemplateFor returns a template if the account may hand it out.
-func (c *Handouts) TemplateFor(ctx context.Context, account, id string) (store.Template, error) {
+func (c *Handouts) TemplateFor(ctx context.Context, account, id string) (handout.Template, error) {
 	t, err := c.Store.Template(ctx, id)
 	if err == nil && (t.Account != account || t.Removed) {
 		err = ErrNotFound
@@ -113,26 +113,26 @@ func (c *Handouts) RemoveTemplate(ctx context.Context, account, key, id string) 
 }
 
 // TemplatesOf are the templates a handout gives, by id.
-func (c *Handouts) TemplatesOf(ctx context.Context, h store.Handout) (map[string]store.Template, error) {
+func (c *Handouts) TemplatesOf(ctx context.Context, h handout.Handout) (map[string]handout.Template, error) {
 	return documentsFor(ctx, c.Store, h.Settings.Documents)
 }
 
 // NewHandout begins a handout with everything at its usual value, in the pocket that the
 // class's latest is in, of one of the
 // account's templates or of none yet. It isn't packed before Pack is asked for.
-func (c *Handouts) NewHandout(ctx context.Context, by, class, template string) (store.Handout, error) {
+func (c *Handouts) NewHandout(ctx context.Context, by, class, template string) (handout.Handout, error) {
 	now := c.Now()
-	h := store.Handout{ID: store.NewID(), ClassID: class, Zone: c.School().Zone.String(), CreatedAt: now, ChangedAt: now}
-	h.Settings = store.HandoutSettings{Name: handout.UsualName(), Level: access.Edit.String(), Out: map[string]string{}, Documents: []store.Document{}}
+	h := handout.Handout{ID: store.NewID(), ClassID: class, Zone: c.School().Zone.String(), CreatedAt: now, ChangedAt: now}
+	h.Settings = handout.Sentence{Name: handout.UsualName(), Level: access.Edit.String(), Out: map[string]string{}, Documents: []handout.GivenDocument{}}
 	if template != "" {
 		t, err := c.TemplateFor(ctx, by, template)
 		if err != nil {
 			return h, err
 		}
-		h.Settings.Documents = []store.Document{{Slot: 1, Template: t.ID}}
+		h.Settings.Documents = []handout.GivenDocument{{Slot: 1, Template: t.ID}}
 		h.Title = plainTitle(t)
 	}
-	return c.begun(ctx, by, h, func(tx *store.Store, h *store.Handout) error {
+	return c.begun(ctx, by, h, func(tx *store.Store, h *handout.Handout) error {
 		cl, err := tx.Class(ctx, class)
 		if err != nil || len(cl.Plan.Pockets) == 0 {
 			return err
@@ -144,7 +144,7 @@ func (c *Handouts) NewHandout(ctx context.Context, by, class, template string) (
 }
 
 // begun keeps a handout that is new, once prepare has looked at its class.
-func (c *Handouts) begun(ctx context.Context, by string, h store.Handout, prepare func(*store.Store, *store.Handout) error) (store.Handout, error) {
+func (c *Handouts) begun(ctx context.Context, by string, h handout.Handout, prepare func(*store.Store, *handout.Handout) error) (handout.Handout, error) {
 	id := h.ID
 	act := c.act(ctx, by, "handout-begun", map[string]string{"handout": h.ID, "title": h.Title}, h.ClassID)
 	err := c.Store.Change(ctx, act, &id, func(tx *store.Store) error {
@@ -161,17 +161,17 @@ func (c *Handouts) begun(ctx context.Context, by string, h store.Handout, prepar
 }
 
 // NewNotice begins a notice for the class, or for some of its students alone.
-func (c *Handouts) NewNotice(ctx context.Context, by, class string, only []string) (store.Handout, error) {
+func (c *Handouts) NewNotice(ctx context.Context, by, class string, only []string) (handout.Handout, error) {
 	now := c.Now()
-	h := store.Handout{ID: store.NewID(), ClassID: class, Zone: c.School().Zone.String(), CreatedAt: now, ChangedAt: now}
-	h.Settings = store.HandoutSettings{Way: handout.NoticeName, Name: handout.UsualName(), Level: access.Read.String(), Out: map[string]string{}, Documents: []store.Document{}}
+	h := handout.Handout{ID: store.NewID(), ClassID: class, Zone: c.School().Zone.String(), CreatedAt: now, ChangedAt: now}
+	h.Settings = handout.Sentence{Way: handout.NoticeName, Name: handout.UsualName(), Level: access.Read.String(), Out: map[string]string{}, Documents: []handout.GivenDocument{}}
 	if len(only) > 0 {
 		h.Settings.Choice = choosing.Choice{Picked: true, Ticked: map[string]bool{}}
 		for _, row := range only {
 			h.Settings.Choice.Ticked[row] = true
 		}
 	}
-	return c.begun(ctx, by, h, func(tx *store.Store, _ *store.Handout) error {
+	return c.begun(ctx, by, h, func(tx *store.Store, _ *handout.Handout) error {
 		rows, err := tx.Rows(ctx, class)
 		if err != nil {
 			return err
@@ -191,7 +191,7 @@ func (c *Handouts) NewNotice(ctx context.Context, by, class string, only []strin
 // account's where it wasn't.
 func (c *Handouts) DeleteHandout(ctx context.Context, by, class, id string) error {
 	args := map[string]string{"handout": id}
-	return notFound(c.together(ctx, c.act(ctx, by, "handout-removed", args, class), nil, id, true, func(tx *store.Store, h store.Handout, others []store.Handout) error {
+	return notFound(c.together(ctx, c.act(ctx, by, "handout-removed", args, class), nil, id, true, func(tx *store.Store, h handout.Handout, others []handout.Handout) error {
 		args["title"] = h.Title
 		for _, o := range others {
 			if mine, err := teaches(ctx, tx, by, o.ClassID); err != nil {
@@ -207,32 +207,32 @@ func (c *Handouts) DeleteHandout(ctx context.Context, by, class, id string) erro
 }
 
 // plainTitle is what a handout of a document is called at first.
-func plainTitle(t store.Template) string { return strings.TrimSuffix(t.Name, naming.Ending(t.Name)) }
+func plainTitle(t handout.Template) string { return strings.TrimSuffix(t.Name, naming.Ending(t.Name)) }
 
 // A HandoutChange is what the teacher edits in the sentence. Nil parts stay.
 type HandoutChange struct {
-	Title        *string           `json:"title,omitempty"`
-	Way          *handout.WayName  `json:"way,omitempty"`
-	Documents    *[]store.Document `json:"documents,omitempty"` // a new one has slot 0
-	By           *record.Field     `json:"by,omitempty"`
-	Teams        *record.Field     `json:"teams,omitempty"`
-	Name         *naming.Pattern   `json:"name,omitempty"`
-	Pocket       *string           `json:"pocket,omitempty"`
-	Level        *string           `json:"level,omitempty"`
-	Classmates   *string           `json:"classmates,omitempty"` // nothing, read or comment
-	Passing      *string           `json:"passing,omitempty"`    // nothing, read, comment or edit
-	Out          map[string]string `json:"out,omitempty"`        // row → reason, or "" to take in again
-	Due          *string           `json:"due,omitempty"`        // wall-clock "2006-01-02T15:04", or "" for none
-	Send         *string           `json:"send,omitempty"`       // the same, maybe with seconds
-	Message      *string           `json:"message,omitempty"`
-	Instructions *string           `json:"instructions,omitempty"`
-	Links        *[]handout.Link   `json:"links,omitempty"`
-	ForParents   *bool             `json:"forParents,omitempty"`
-	Tell         *telling.When     `json:"tell,omitempty"`
-	Mail         *telling.Text     `json:"mail,omitempty"`        // without a word: the usual one
-	MailChanged  *telling.Text     `json:"mailChanged,omitempty"` // the same
-	Choice       *choosing.Choice  `json:"choice,omitempty"`
-	Own          *OwnParts         `json:"own,omitempty"`
+	Title        *string                  `json:"title,omitempty"`
+	Way          *handout.WayName         `json:"way,omitempty"`
+	Documents    *[]handout.GivenDocument `json:"documents,omitempty"` // a new one has slot 0
+	By           *record.Field            `json:"by,omitempty"`
+	Teams        *record.Field            `json:"teams,omitempty"`
+	Name         *naming.Pattern          `json:"name,omitempty"`
+	Pocket       *string                  `json:"pocket,omitempty"`
+	Level        *string                  `json:"level,omitempty"`
+	Classmates   *string                  `json:"classmates,omitempty"` // nothing, read or comment
+	Passing      *string                  `json:"passing,omitempty"`    // nothing, read, comment or edit
+	Out          map[string]string        `json:"out,omitempty"`        // row → reason, or "" to take in again
+	Due          *string                  `json:"due,omitempty"`        // wall-clock "2006-01-02T15:04", or "" for none
+	Send         *string                  `json:"send,omitempty"`       // the same, maybe with seconds
+	Message      *string                  `json:"message,omitempty"`
+	Instructions *string                  `json:"instructions,omitempty"`
+	Links        *[]handout.Link          `json:"links,omitempty"`
+	ForParents   *bool                    `json:"forParents,omitempty"`
+	Tell         *telling.When            `json:"tell,omitempty"`
+	Mail         *telling.Text            `json:"mail,omitempty"`        // without a word: the usual one
+	MailChanged  *telling.Text            `json:"mailChanged,omitempty"` // the same
+	Choice       *choosing.Choice         `json:"choice,omitempty"`
+	Own          *OwnParts                `json:"own,omitempty"`
 }
 
 // OwnParts give some students' copies a name or pocket of their own; Alike takes them
@@ -249,14 +249,14 @@ type OwnParts struct {
 // what changes, the values that were looked at: where somebody changed one
 // since, both values are told and nothing is written. What is packed keeps its way
 // and its documents, to which more can come; the message is read as it is now.
-func (c *Handouts) ChangeHandout(ctx context.Context, by, class, id string, ch, was HandoutChange) (store.Handout, error) {
+func (c *Handouts) ChangeHandout(ctx context.Context, by, class, id string, ch, was HandoutChange) (handout.Handout, error) {
 	book, err := c.book(ctx)
 	if err != nil {
-		return store.Handout{}, err
+		return handout.Handout{}, err
 	}
-	var h store.Handout
+	var h handout.Handout
 	args := map[string]any{"handout": id, "change": ch}
-	err = c.together(ctx, c.act(ctx, by, "handout-changed", args, class), nil, id, ch.common(), func(tx *store.Store, now store.Handout, others []store.Handout) error {
+	err = c.together(ctx, c.act(ctx, by, "handout-changed", args, class), nil, id, ch.common(), func(tx *store.Store, now handout.Handout, others []handout.Handout) error {
 		cl, err := c.class(ctx, tx, book, class)
 		if err != nil {
 			return err
@@ -307,7 +307,7 @@ func (c *Handouts) ChangeHandout(ctx context.Context, by, class, id string, ch, 
 }
 
 // dueElsewhere is toldOfDue in another class that a handout is for, once it follows.
-func (c *Handouts) dueElsewhere(ctx context.Context, tx *store.Store, book *bookIndex, by string, before store.Handout) error {
+func (c *Handouts) dueElsewhere(ctx context.Context, tx *store.Store, book *bookIndex, by string, before handout.Handout) error {
 	h, err := tx.Handout(ctx, before.ClassID, before.ID)
 	if err != nil {
 		return err
@@ -316,7 +316,7 @@ func (c *Handouts) dueElsewhere(ctx context.Context, tx *store.Store, book *book
 }
 
 // keep keeps a handout, and has it sent where a time for that was set.
-func (c *Handouts) keep(ctx context.Context, tx *store.Store, h store.Handout, timed bool) error {
+func (c *Handouts) keep(ctx context.Context, tx *store.Store, h handout.Handout, timed bool) error {
 	if err := tx.SaveHandout(ctx, h); err != nil || !timed || h.Send.IsZero() {
 		return err
 	}
@@ -324,25 +324,25 @@ func (c *Handouts) keep(ctx context.Context, tx *store.Store, h store.Handout, t
 }
 
 // sendAt has a handout sent at its time.
-func (c *Handouts) sendAt(ctx context.Context, tx *store.Store, h store.Handout) error {
+func (c *Handouts) sendAt(ctx context.Context, tx *store.Store, h handout.Handout) error {
 	return c.sending.SendAt(ctx, tx, h, momentOf(h.Send, h.Zone))
 }
 
 // A handoutEdit is a handout that is held while it is changed, part by part.
 type handoutEdit struct {
 	cl        Class
-	h         *store.Handout
+	h         *handout.Handout
 	by        string // account
 	now       time.Time
 	ch, was   HandoutChange
-	known     record.Vocabulary         // the columns of all the classes it is for
-	slots     int                       // the highest slot that any of them has
-	templates map[string]store.Template // those of the documents, by id
+	known     record.Vocabulary           // the columns of all the classes it is for
+	slots     int                         // the highest slot that any of them has
+	templates map[string]handout.Template // those of the documents, by id
 }
 
 // documentsFor are the templates of documents, by id; within a transaction, none is
 // taken off a list until it ends.
-func documentsFor(ctx context.Context, tx *store.Store, documents []store.Document) (map[string]store.Template, error) {
+func documentsFor(ctx context.Context, tx *store.Store, documents []handout.GivenDocument) (map[string]handout.Template, error) {
 	if len(documents) > handout.MostDocuments {
 		return nil, tooMany("documents", "too-many-documents", handout.MostDocuments)
 	}
@@ -358,7 +358,7 @@ func documentsFor(ctx context.Context, tx *store.Store, documents []store.Docume
 		}
 	}
 	found, err := tx.TemplatesByID(ctx, ids)
-	out := make(map[string]store.Template, len(found))
+	out := make(map[string]handout.Template, len(found))
 	for _, t := range found {
 		out[t.ID] = t
 	}
@@ -373,7 +373,7 @@ func text(v any) string {
 	return string(b)
 }
 
-func (e *handoutEdit) set() *store.HandoutSettings { return &e.h.Settings }
+func (e *handoutEdit) set() *handout.Sentence { return &e.h.Settings }
 
 // packed refuses to change what stands once the handout is packed.
 func (e *handoutEdit) packed(field string, same bool) error {
@@ -464,7 +464,7 @@ func (e *handoutEdit) documents() error {
 		}
 	}
 	slot := e.slots
-	had := map[int]store.Document{}
+	had := map[int]handout.GivenDocument{}
 	for _, d := range now {
 		had[d.Slot], slot = d, max(slot, d.Slot)
 	}
@@ -508,7 +508,7 @@ func (e *handoutEdit) documents() error {
 }
 
 // forAll are documents as a page says them: without whom alone they are for.
-func forAll(documents []store.Document) []store.Document {
+func forAll(documents []handout.GivenDocument) []handout.GivenDocument {
 	out := slices.Clone(documents)
 	for i := range out {
 		out[i].Only = nil
@@ -830,9 +830,9 @@ func (e *handoutEdit) tell() error {
 		return &Invalid{"tell", "no-such-choice", nil}
 	}
 	way := e.set().Way
-	now := string(e.set().Tell.For(way))
+	now := string(way.Tells(e.set().Tell))
 	was := (*string)(e.was.Tell)
-	if err := unless(was, "tell", now, string(e.ch.Tell.For(way))); err != nil {
+	if err := unless(was, "tell", now, string(way.Tells(*e.ch.Tell))); err != nil {
 		return err
 	}
 	e.set().Tell = *e.ch.Tell
@@ -895,7 +895,7 @@ func checkPattern(known record.Vocabulary, p naming.Pattern) error {
 }
 
 // DueAt is the moment a handout is due: its wall-clock time in its own zone.
-func DueAt(h store.Handout) (time.Time, bool) {
+func DueAt(h handout.Handout) (time.Time, bool) {
 	if h.Due.IsZero() {
 		return time.Time{}, false
 	}

@@ -9,12 +9,12 @@ import (
 )
 
 // Headings are what a class's handouts stand under, in order.
-func (c *Handouts) Headings(ctx context.Context, class string) ([]store.Heading, error) {
+func (c *Handouts) Headings(ctx context.Context, class string) ([]handout.Heading, error) {
 	return c.Store.Headings(ctx, class)
 }
 
 // headings changes the headings of a class as they are then.
-func (c *Handouts) headings(ctx context.Context, by, class, what string, args map[string]string, do func(now []store.Heading) ([]store.Heading, error)) error {
+func (c *Handouts) headings(ctx context.Context, by, class, what string, args map[string]string, do func(now []handout.Heading) ([]handout.Heading, error)) error {
 	return notFound(c.Store.Change(ctx, c.act(ctx, by, what, args, class), nil, func(tx *store.Store) error {
 		now, err := tx.Headings(ctx, class)
 		if err != nil {
@@ -43,12 +43,12 @@ func headingTitle(title string) (string, error) {
 }
 
 // AddHeading puts a heading above the others.
-func (c *Handouts) AddHeading(ctx context.Context, by, class, title string) (store.Heading, error) {
+func (c *Handouts) AddHeading(ctx context.Context, by, class, title string) (handout.Heading, error) {
 	title, err := headingTitle(title)
 	if err != nil {
-		return store.Heading{}, err
+		return handout.Heading{}, err
 	}
-	h := store.Heading{ID: store.NewID(), Title: title}
+	h := handout.Heading{ID: store.NewID(), Title: title}
 	act := c.act(ctx, by, "heading-added", map[string]string{"title": title}, class)
 	err = c.Store.Change(ctx, act, &h, func(tx *store.Store) error {
 		now, err := tx.Headings(ctx, class)
@@ -58,7 +58,7 @@ func (c *Handouts) AddHeading(ctx context.Context, by, class, title string) (sto
 		if len(now) >= mostHeadings {
 			return tooMany("title", "too-many-headings", mostHeadings)
 		}
-		return tx.SaveHeadings(ctx, class, append([]store.Heading{h}, now...))
+		return tx.SaveHeadings(ctx, class, append([]handout.Heading{h}, now...))
 	})
 	return h, notFound(err)
 }
@@ -80,8 +80,8 @@ func (c *Handouts) ChangeHeading(ctx context.Context, by, class, id string, ch H
 			return err
 		}
 	}
-	return c.headings(ctx, by, class, "heading-changed", map[string]string{"heading": id, "title": title}, func(now []store.Heading) ([]store.Heading, error) {
-		at := slices.IndexFunc(now, func(h store.Heading) bool { return h.ID == id })
+	return c.headings(ctx, by, class, "heading-changed", map[string]string{"heading": id, "title": title}, func(now []handout.Heading) ([]handout.Heading, error) {
+		at := slices.IndexFunc(now, func(h handout.Heading) bool { return h.ID == id })
 		if at < 0 {
 			return nil, ErrNotFound
 		}
@@ -97,7 +97,7 @@ func (c *Handouts) ChangeHeading(ctx context.Context, by, class, id string, ch H
 		if ch.Before == nil {
 			return now, nil
 		}
-		ids, of := make([]string, len(now)), map[string]store.Heading{}
+		ids, of := make([]string, len(now)), map[string]handout.Heading{}
 		for i, h := range now {
 			ids[i], of[h.ID] = h.ID, h
 		}
@@ -110,8 +110,8 @@ func (c *Handouts) ChangeHeading(ctx context.Context, by, class, id string, ch H
 
 // RemoveHeading takes a heading away; what stands under it stands under none then.
 func (c *Handouts) RemoveHeading(ctx context.Context, by, class, id string) error {
-	return c.headings(ctx, by, class, "heading-removed", map[string]string{"heading": id}, func(now []store.Heading) ([]store.Heading, error) {
-		to := slices.DeleteFunc(slices.Clone(now), func(h store.Heading) bool { return h.ID == id })
+	return c.headings(ctx, by, class, "heading-removed", map[string]string{"heading": id}, func(now []handout.Heading) ([]handout.Heading, error) {
+		to := slices.DeleteFunc(slices.Clone(now), func(h handout.Heading) bool { return h.ID == id })
 		if len(to) == len(now) {
 			return nil, ErrNotFound
 		}
@@ -129,7 +129,7 @@ func (c *Handouts) PlaceHandout(ctx context.Context, by, class, id, heading, bef
 			if err != nil {
 				return err
 			}
-			if !slices.ContainsFunc(all, func(h store.Heading) bool { return h.ID == heading }) {
+			if !slices.ContainsFunc(all, func(h handout.Heading) bool { return h.ID == heading }) {
 				return &Invalid{"heading", "no-such-heading", nil}
 			}
 		}

@@ -9,7 +9,7 @@ import (
 
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/classroom"
-	"jollysatchel/internal/store"
+	"jollysatchel/internal/core/handout"
 )
 
 // listed are the handouts of a class as their list shows them, under its headings.
@@ -24,7 +24,7 @@ func listed(t *testing.T, a *app.App, class string) string {
 		t.Fatal(err)
 	}
 	var b strings.Builder
-	for _, h := range append([]store.Heading{{}}, headings...) {
+	for _, h := range append([]handout.Heading{{}}, headings...) {
 		fmt.Fprintf(&b, "%s(", h.Title)
 		for i := len(tags) - 1; i >= 0; i-- {
 			if tags[i].Heading == h.ID {
@@ -53,7 +53,7 @@ func TestHeadings(t *testing.T) {
 			ids[title] = h.ID
 		}
 	}
-	add := func(title string) store.Heading {
+	add := func(title string) handout.Heading {
 		t.Helper()
 		h, err := a.Rooms.AddHeading(ctx, "oduya", c.ID, title)
 		if err != nil {

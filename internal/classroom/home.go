@@ -8,11 +8,11 @@ import (
 
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/classes"
+	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/cupboard"
-	"jollysatchel/internal/store"
 )
 
 // A Home is one class as one of its students sees it, as it was last seen in the
@@ -29,9 +29,9 @@ type Home struct {
 	Cue     room.Cue
 	Added   int // things the student put into the satchel
 	Copies  []StudentCopy
-	Notices []store.Handout // newest first
+	Notices []handout.Handout // newest first
 	// Headings are what the handouts stand under, in order.
-	Headings []store.Heading
+	Headings []handout.Heading
 }
 
 // A Pocket is a folder of a student's satchel.
@@ -55,7 +55,7 @@ type StudentCopy struct {
 	Renewed time.Time // when it was given anew; zero: never
 	Opened  bool      // by the student
 	Level   access.Level
-	Handout store.Handout
+	Handout handout.Handout
 	Work    ledger.Work
 }
 
@@ -125,7 +125,7 @@ func (c *Registers) homeIn(ctx context.Context, account string, row classes.Row,
 	if err != nil {
 		return h, err
 	}
-	byID := map[string]store.Handout{}
+	byID := map[string]handout.Handout{}
 	for _, x := range handouts {
 		byID[x.ID] = x
 	}
@@ -160,7 +160,7 @@ func (c *Registers) homeIn(ctx context.Context, account string, row classes.Row,
 
 // put adds to a student's home what the student was given, as far as it can be
 // read.
-func (s *snapshot) put(h *Home, e *ledger.Entry, account string, handouts map[string]store.Handout, works map[string]ledger.Work) {
+func (s *snapshot) put(h *Home, e *ledger.Entry, account string, handouts map[string]handout.Handout, works map[string]ledger.Work) {
 	st := s.state(e)
 	level := s.level(e, account)
 	if st.Place != cupboard.Lies || level < access.Read {

@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
@@ -21,7 +22,7 @@ type Mate struct {
 }
 
 // matesOf are those whom a student with a row could let into their copies of a handout.
-func (s *snapshot) matesOf(h store.Handout, row string) []Mate {
+func (s *snapshot) matesOf(h handout.Handout, row string) []Mate {
 	if !h.PassedOn() {
 		return nil
 	}
@@ -37,7 +38,7 @@ func (s *snapshot) matesOf(h store.Handout, row string) []Mate {
 }
 
 // passed are the accounts that students let into their copies of a handout, by row.
-func (s *snapshot) passed(h store.Handout) map[string][]string {
+func (s *snapshot) passed(h handout.Handout) map[string][]string {
 	out := map[string][]string{}
 	for row, mates := range s.letIn[h.ID] {
 		for _, mate := range mates {
@@ -119,10 +120,10 @@ func (s *snapshot) reach(w packing.Wanted, account string) []packing.Step {
 
 // handoutOf is a handout of a class whose list a student is in, with their row there;
 // only where students may reach each other's copies of it.
-func (c *house) handoutOf(ctx context.Context, account, id string) (store.Handout, string, error) {
+func (c *house) handoutOf(ctx context.Context, account, id string) (handout.Handout, string, error) {
 	rows, err := c.Store.RowsOf(ctx, account)
 	if err != nil {
-		return store.Handout{}, "", err
+		return handout.Handout{}, "", err
 	}
 	for _, row := range rows {
 		if row.Gone {
@@ -136,7 +137,7 @@ func (c *house) handoutOf(ctx context.Context, account, id string) (store.Handou
 			return h, "", err
 		}
 	}
-	return store.Handout{}, "", ErrNotFound
+	return handout.Handout{}, "", ErrNotFound
 }
 
 // passing says what students may let classmates do with their own copies.

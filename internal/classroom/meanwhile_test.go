@@ -15,6 +15,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
+	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
@@ -320,7 +321,7 @@ func TestPackingMeanwhile(t *testing.T) {
 // through, everything is made once, and nothing is left.
 func TestPackingBesideARun(t *testing.T) {
 	a, c := school(t, 25)
-	hs := make([]store.Handout, 4)
+	hs := make([]handout.Handout, 4)
 	for i := range hs {
 		hs[i] = apptest.Handout(t, a, c, "# Log\n")
 	}

@@ -5,6 +5,7 @@ import (
 	"maps"
 	"slices"
 
+	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
@@ -80,7 +81,7 @@ const mostNumbered = 8
 // namesFor reads the names that those of one handout meet: of what it is still to make or to
 // rename. It asks for these names, and with a number where one is there already, not for all
 // there are.
-func (s *snapshot) namesFor(ctx context.Context, st *store.Store, h store.Handout) (names, error) {
+func (s *snapshot) namesFor(ctx context.Context, st *store.Store, h handout.Handout) (names, error) {
 	n, planned := names{}, names{}
 	planned.coming(s.coming)
 	fresh := names{}

@@ -10,22 +10,22 @@ import (
 
 // Post puts a notice up on the pages of all who are in. seen is the digest of the list
 // that was looked at.
-func (c *Packing) Post(ctx context.Context, by, class, id, seen string) (store.Handout, error) {
+func (c *Packing) Post(ctx context.Context, by, class, id, seen string) (handout.Handout, error) {
 	return c.post(ctx, by, class, id, seen, "")
 }
 
 // post is Post; with send, only while it is to go out then.
-func (c *Packing) post(ctx context.Context, by, class, id, seen, send string) (store.Handout, error) {
+func (c *Packing) post(ctx context.Context, by, class, id, seen, send string) (handout.Handout, error) {
 	book, err := c.book(ctx)
 	if err != nil {
-		return store.Handout{}, err
+		return handout.Handout{}, err
 	}
 	act := c.act(ctx, by, "notice-posted", map[string]string{"handout": id}, class)
 	err = c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
 		return c.postNow(ctx, tx, book, by, class, id, seen, send)
 	})
 	if err != nil {
-		return store.Handout{}, notFound(err)
+		return handout.Handout{}, notFound(err)
 	}
 	h, err := c.Store.Handout(ctx, class, id)
 	return h, notFound(err)
@@ -64,7 +64,7 @@ func (c *Packing) postNow(ctx context.Context, tx *store.Store, book *bookIndex,
 	} else {
 		err = tx.MarkPacked(ctx, id, c.Now())
 	}
-	if err != nil || h.Settings.Tell.For(h.Settings.Way) == telling.Not {
+	if err != nil || h.Settings.Way.Tells(h.Settings.Tell) == telling.Not {
 		return err
 	}
 	out := s.Out(h)
@@ -79,7 +79,7 @@ func (c *Packing) postNow(ctx context.Context, tx *store.Store, book *bookIndex,
 }
 
 // TakeDown takes a notice off all pages; it can be put up again.
-func (c *Packing) TakeDown(ctx context.Context, by, class, id string) (store.Handout, error) {
+func (c *Packing) TakeDown(ctx context.Context, by, class, id string) (handout.Handout, error) {
 	act := c.act(ctx, by, "notice-taken-down", map[string]string{"handout": id}, class)
 	err := c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
 		h, err := tx.Handout(ctx, class, id)
@@ -92,20 +92,20 @@ func (c *Packing) TakeDown(ctx context.Context, by, class, id string) (store.Han
 		return tx.MarkWithdrawn(ctx, id, c.Now())
 	})
 	if err != nil {
-		return store.Handout{}, notFound(err)
+		return handout.Handout{}, notFound(err)
 	}
 	h, err := c.Store.Handout(ctx, class, id)
 	return h, notFound(err)
 }
 
 // noticesFor are the notices that are up for a student of a class, newest first.
-func noticesFor(cl Class, all []store.Handout) []store.Handout {
-	var out []store.Handout
+func noticesFor(cl Class, all []handout.Handout) []handout.Handout {
+	var out []handout.Handout
 	for _, h := range all {
 		if h.Settings.Way != handout.NoticeName || !h.Packed() || len(cl.Out(h)) > 0 {
 			continue
 		}
-		out = append([]store.Handout{h}, out...)
+		out = append([]handout.Handout{h}, out...)
 	}
 	return out
 }

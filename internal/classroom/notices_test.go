@@ -33,7 +33,7 @@ func noticesOf(t *testing.T, a *app.App, account string) string {
 // taken down, and nothing is made of it.
 func TestNotices(t *testing.T) {
 	a, c := school(t, 3)
-	set := func(h store.Handout, ch classroom.HandoutChange) store.Handout {
+	set := func(h handout.Handout, ch classroom.HandoutChange) handout.Handout {
 		t.Helper()
 		h, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, classroom.HandoutChange{})
 		if err != nil {

@@ -157,25 +157,25 @@ func (c *Rosters) History(ctx context.Context, class string) ([]store.HistoryEnt
 }
 
 // Handout returns a handout of a class.
-func (c *Handouts) Handout(ctx context.Context, class, id string) (store.Handout, error) {
+func (c *Handouts) Handout(ctx context.Context, class, id string) (handout.Handout, error) {
 	h, err := c.Store.Handout(ctx, class, id)
 	return h, notFound(err)
 }
 
 // Template returns a template that is used in a handout.
-func (c *Handouts) Template(ctx context.Context, id string) (store.Template, error) {
+func (c *Handouts) Template(ctx context.Context, id string) (handout.Template, error) {
 	t, err := c.Store.Template(ctx, id)
 	return t, notFound(err)
 }
 
 // Templates returns an account's templates, newest first.
-func (c *Handouts) Templates(ctx context.Context, account string) ([]store.Template, error) {
+func (c *Handouts) Templates(ctx context.Context, account string) ([]handout.Template, error) {
 	return c.Store.Templates(ctx, account)
 }
 
 // A HandoutTag is a handout in a list, with how many students are in which state.
 type HandoutTag struct {
-	store.Handout
+	handout.Handout
 	Counts map[string]int
 }
 

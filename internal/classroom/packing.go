@@ -60,7 +60,7 @@ func (c *Packing) looked(ctx context.Context, class string) (*reading, error) {
 }
 
 // HandoutList is the packing list of a handout with what it needs of the room.
-func (c *Packing) HandoutList(ctx context.Context, class string, h store.Handout) (packing.List, error) {
+func (c *Packing) HandoutList(ctx context.Context, class string, h handout.Handout) (packing.List, error) {
 	if err := c.look(ctx, class, h.ID); err != nil && !errors.Is(err, cupboard.ErrUnavailable) {
 		return packing.List{}, err
 	}
@@ -69,7 +69,7 @@ func (c *Packing) HandoutList(ctx context.Context, class string, h store.Handout
 
 // HandoutListSeen is HandoutList of what was last seen in the cupboard, without asking it:
 // for a page that asked when it was opened, after each change on it. Packing asks.
-func (c *Packing) HandoutListSeen(ctx context.Context, class string, h store.Handout) (packing.List, error) {
+func (c *Packing) HandoutListSeen(ctx context.Context, class string, h handout.Handout) (packing.List, error) {
 	book, err := c.book(ctx)
 	if err != nil {
 		return packing.List{}, err
@@ -253,7 +253,7 @@ func (c *Packing) enqueue(ctx context.Context, tx *store.Store, run ledger.Run, 
 }
 
 // ready checks that a handout can be packed.
-func ready(h store.Handout) error {
+func ready(h handout.Handout) error {
 	switch {
 	case !h.WithdrawnAt.IsZero():
 		return &Invalid{"handout", "withdrawn", nil}

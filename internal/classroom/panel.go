@@ -10,11 +10,11 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/progress"
 	"jollysatchel/internal/cupboard"
-	"jollysatchel/internal/store"
 )
 
 // A Panel is one student of a class with everything of theirs, the satchel first.
@@ -25,8 +25,8 @@ type Panel struct {
 
 // A PanelThing is one thing of a student as the side panel shows it.
 type PanelThing struct {
-	Handout  *store.Handout // nil for the satchel
-	Column   int            // of the Register
+	Handout  *handout.Handout // nil for the satchel
+	Column   int              // of the Register
 	Cell     Cell
 	Days     []int // words on each of the last seven days
 	OpenedAt time.Time

@@ -11,7 +11,6 @@ import (
 	"jollysatchel/internal/core/progress"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/cupboard"
-	"jollysatchel/internal/store"
 )
 
 // A Cell of the Register: one student and one thing, or several documents of a handout;
@@ -32,8 +31,8 @@ type Cell struct {
 
 // A Column of the Register: the satchels, or one handout.
 type Column struct {
-	Handout *store.Handout // nil for the satchels
-	Cells   []Cell         // one for each student, in order
+	Handout *handout.Handout // nil for the satchels
+	Cells   []Cell           // one for each student, in order
 }
 
 // A Register is the tracking table: students down, satchel and handouts across.
@@ -42,7 +41,7 @@ type Register struct {
 	Class   Class
 	Columns []Column
 	// Headings are what the handouts stand under, in order.
-	Headings []store.Heading
+	Headings []handout.Heading
 	Week     [][]int // words added by each student on each of the last seven days
 	Days     []time.Time
 	Changed  []time.Time // last change of each student
@@ -96,7 +95,7 @@ func (r *reading) makeRegister() Register {
 
 // keysOf says of each row under which keys its student can have something of a
 // handout.
-func (s *snapshot) keysOf(h store.Handout) func(row string) []packing.Key {
+func (s *snapshot) keysOf(h handout.Handout) func(row string) []packing.Key {
 	slots := make([]int, len(h.Settings.Documents))
 	for i, d := range h.Settings.Documents {
 		slots[i] = d.Slot

@@ -144,7 +144,7 @@ func (c *Packing) Reissue(ctx context.Context, by, class, handout string, begun 
 
 // beside adds, for whoever has begun, the documents they have begun once more, for them
 // alone, and returns the steps that make those.
-func (c *Packing) beside(ctx context.Context, tx *store.Store, book *bookIndex, h store.Handout, stale Copies) ([]packing.Step, error) {
+func (c *Packing) beside(ctx context.Context, tx *store.Store, book *bookIndex, h handout.Handout, stale Copies) ([]packing.Step, error) {
 	if h.Settings.Way == handout.TeamName || h.Settings.Way == handout.ForAllName {
 		return nil, &Invalid{"begun", "beside-several", nil}
 	}
@@ -191,10 +191,10 @@ func (c *Packing) beside(ctx context.Context, tx *store.Store, book *bookIndex, 
 }
 
 // besides reports that the same document was given once more beside a copy.
-func (s *snapshot) besides(h store.Handout, e *ledger.Entry) bool {
+func (s *snapshot) besides(h handout.Handout, e *ledger.Entry) bool {
 	documents := h.Settings.Documents
-	i := slices.IndexFunc(documents, func(d store.Document) bool { return d.Slot == e.Key.What.Slot })
-	return i >= 0 && slices.ContainsFunc(documents, func(d store.Document) bool {
+	i := slices.IndexFunc(documents, func(d handout.GivenDocument) bool { return d.Slot == e.Key.What.Slot })
+	return i >= 0 && slices.ContainsFunc(documents, func(d handout.GivenDocument) bool {
 		k := e.Key
 		k.What.Slot = d.Slot
 		return d.Slot > e.Key.What.Slot && d.Template == documents[i].Template && slices.Contains(d.Only, k.Whom.Row) && s.entries[k] != nil

@@ -10,15 +10,15 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
+	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/packing"
-	"jollysatchel/internal/store"
 )
 
 // A handout goes out by itself once, at the time that was set last; what it packs is
 // worked out then; what keeps it from going out is said.
 func TestSendNow(t *testing.T) {
 	a, c := school(t, 3)
-	set := func(h store.Handout, ch classroom.HandoutChange) store.Handout {
+	set := func(h handout.Handout, ch classroom.HandoutChange) handout.Handout {
 		t.Helper()
 		h, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, classroom.HandoutChange{})
 		if err != nil {
@@ -29,7 +29,7 @@ func TestSendNow(t *testing.T) {
 	h := apptest.Handout(t, a, c, "# Log\n")
 	later := clock.System().AddDate(0, 0, 2).Format("2006-01-02T15:04")
 	h = set(h, classroom.HandoutChange{Send: &later})
-	send := func(at string) store.Handout {
+	send := func(at string) handout.Handout {
 		t.Helper()
 		if err := a.Rooms.SendNow(ctx, c.ID, h.ID, at); err != nil {
 			t.Fatal(err)
@@ -119,7 +119,7 @@ func TestWallClocks(t *testing.T) {
 				if err != nil {
 					t.Fatal(err)
 				}
-				moment, _ := classroom.DueAt(store.Handout{Zone: name, Due: w})
+				moment, _ := classroom.DueAt(handout.Handout{Zone: name, Due: w})
 				got = append(got, fmt.Sprintf("%s %s %d", name, wall, moment.Unix()))
 				fmt.Fprintf(&script, "print(%q, %q, int(datetime.fromisoformat(%q).replace(tzinfo=ZoneInfo(%q)).timestamp()))\n", name, wall, wall, name)
 			}

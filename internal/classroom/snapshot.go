@@ -27,9 +27,9 @@ type snapshot struct {
 	Class
 	*made
 	room      room.Class
-	handouts  []store.Handout
-	headings  []store.Heading
-	templates map[string]store.Template
+	handouts  []handout.Handout
+	headings  []handout.Heading
+	templates map[string]handout.Template
 	decisions map[string]store.Decision      // by row
 	letBe     map[packing.Key]bool           // left as it is on purpose, whatever became of it
 	known     record.Vocabulary              // the class's
@@ -116,7 +116,7 @@ func (c *house) snapshotOf(ctx context.Context, st *store.Store, cl Class, m *ma
 		return nil, err
 	}
 	cl.Plan.Day = or(cl.Plan.Day, c.today())
-	s := &snapshot{house: c, Class: cl, made: m, coming: coming, packed: m.packed, room: c.forRoom(cl, sets, m.satchels), templates: map[string]store.Template{}, known: cl.Vocabulary()}
+	s := &snapshot{house: c, Class: cl, made: m, coming: coming, packed: m.packed, room: c.forRoom(cl, sets, m.satchels), templates: map[string]handout.Template{}, known: cl.Vocabulary()}
 	s.room.Satchels = s.Plan.SatchelNames(s.room)
 	if s.handouts, err = st.Handouts(ctx, cl.ID); err != nil {
 		return nil, err
@@ -217,20 +217,20 @@ func (s *snapshot) asLeft(e *ledger.Entry) cupboard.State {
 	return cupboard.State{Place: cupboard.Lies, Name: e.Name, Owner: s.Owner(), Rule: access.Rule{Grants: e.Granted, StandsAlone: e.Key.What.Purpose == packing.ClassFolder}, Version: 1}
 }
 
-func (s *snapshot) handout(id string) (store.Handout, bool) {
-	if i := slices.IndexFunc(s.handouts, func(h store.Handout) bool { return h.ID == id }); i >= 0 {
+func (s *snapshot) handout(id string) (handout.Handout, bool) {
+	if i := slices.IndexFunc(s.handouts, func(h handout.Handout) bool { return h.ID == id }); i >= 0 {
 		return s.handouts[i], true
 	}
-	return store.Handout{}, false
+	return handout.Handout{}, false
 }
 
 // subject is a handout as the core sees it.
-func (s *snapshot) subject(h store.Handout) handout.Way {
+func (s *snapshot) subject(h handout.Handout) handout.Way {
 	return s.subjectBeside(h, func(folder packing.Key) []string { return s.names().but(h.ID, folder.String()) })
 }
 
 // subjectBeside is subject beside things of certain names in a folder.
-func (s *snapshot) subjectBeside(h store.Handout, beside func(folder packing.Key) []string) handout.Way {
+func (s *snapshot) subjectBeside(h handout.Handout, beside func(folder packing.Key) []string) handout.Way {
 	set := handout.Settings{ID: h.ID, Title: h.Title, Name: h.Settings.Name, Pocket: h.Settings.Pocket, Out: s.Out(h), Packed: s.packed}
 	there := func(pocket string) string {
 		if s.Plan.HasPocket(pocket) {
@@ -290,9 +290,9 @@ func (c *house) today() string { return c.Now().In(c.School().Zone).Format(time.
 // everything is what is wanted in the class: of the room, and of every handout
 // that was packed. of says which handout what is wanted is for; of the rest, it
 // is the room.
-func (s *snapshot) everything() (wanted []packing.Wanted, of map[packing.Key]*store.Handout) {
+func (s *snapshot) everything() (wanted []packing.Wanted, of map[packing.Key]*handout.Handout) {
 	wanted, _ = s.Plan.Wanted(s.room)
-	of = map[packing.Key]*store.Handout{}
+	of = map[packing.Key]*handout.Handout{}
 	given := names{} // to what isn't made yet, or is to be renamed, by the handouts before
 	for i, h := range s.handouts {
 		if !h.Packed() {
@@ -317,7 +317,7 @@ func (s *snapshot) everything() (wanted []packing.Wanted, of map[packing.Key]*st
 
 // wanted is everything that is wanted in the class, and of a handout that is given
 // all it needs, though it wasn't packed.
-func (s *snapshot) wanted(h *store.Handout) map[packing.Key]packing.Wanted {
+func (s *snapshot) wanted(h *handout.Handout) map[packing.Key]packing.Wanted {
 	out := map[packing.Key]packing.Wanted{}
 	if h != nil {
 		needs, _ := s.subject(*h).Wanted(s.room)
@@ -424,7 +424,7 @@ func (s *snapshot) roomList(relinked ...string) packing.List {
 
 // handoutList is the packing list of a handout. Of the room's things it holds
 // what is to be packed, not what is to be changed.
-func (s *snapshot) handoutList(h store.Handout) packing.List {
+func (s *snapshot) handoutList(h handout.Handout) packing.List {
 	wanted, absent := s.subject(h).Wanted(s.room)
 	l := packing.Compute(wanted, absent, nil, s.actual(wanted))
 	l.Lines = slices.DeleteFunc(l.Lines, func(line packing.Line) bool {
@@ -435,9 +435,9 @@ func (s *snapshot) handoutList(h store.Handout) packing.List {
 
 // A Lacking is what a top-up would pack, and what waits besides.
 type Lacking struct {
-	Students int              // whom a top-up would serve
-	Changes  int              // lines to change, which a top-up leaves alone
-	Subjects []*store.Handout // nil for the room
+	Students int                // whom a top-up would serve
+	Changes  int                // lines to change, which a top-up leaves alone
+	Subjects []*handout.Handout // nil for the room
 }
 
 // lacking counts the lines a top-up would pack: things never made or unshared in
@@ -451,7 +451,7 @@ func (s *snapshot) lackingBut(underWay map[packing.Key]bool, rows ...string) Lac
 		return out // the room isn't packed yet: that is the first act, not a top-up
 	}
 	list, of := s.toDo(rows)
-	who, some := map[string]bool{}, map[*store.Handout]bool{}
+	who, some := map[string]bool{}, map[*handout.Handout]bool{}
 	for _, line := range list.Lines {
 		key := line.Wanted.Key
 		switch line.Section {
@@ -481,7 +481,7 @@ func (s *snapshot) lackingBut(underWay map[packing.Key]bool, rows ...string) Lac
 
 // toDo is what there is to pack and to change in the whole class. What is stuck
 // stands on its line, to be fixed there, but for the rows that are asked for.
-func (s *snapshot) toDo(rows []string) (packing.List, map[packing.Key]*store.Handout) {
+func (s *snapshot) toDo(rows []string) (packing.List, map[packing.Key]*handout.Handout) {
 	wanted, of := s.everything()
 	l := packing.Compute(wanted, nil, s.room.Links(), s.actual(wanted))
 	l.Lines = slices.DeleteFunc(l.Lines, func(line packing.Line) bool {

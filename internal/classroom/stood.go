@@ -3,6 +3,7 @@ package classroom
 import (
 	"context"
 
+	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/store"
 )
@@ -11,8 +12,8 @@ import (
 const mostStood = 50
 
 // stood is the class list as it stands now, with what becomes of each student.
-func (s *snapshot) stood(by string, l packing.List) store.Stood {
-	out := store.Stood{ID: store.NewID(), At: s.Now(), By: by, Students: []store.StoodStudent{}}
+func (s *snapshot) stood(by string, l packing.List) handout.Stood {
+	out := handout.Stood{ID: store.NewID(), At: s.Now(), By: by, Students: []handout.StoodStudent{}}
 	said := map[string]packing.Outcome{}
 	for _, o := range l.Outcomes() {
 		said[o.Row] = o
@@ -22,18 +23,18 @@ func (s *snapshot) stood(by string, l packing.List) store.Stood {
 		if !ok { // of a notice, no line is about who reads it
 			o = packing.Outcome{Row: st.ID, Section: packing.AlreadyThere}
 		}
-		out.Students = append(out.Students, store.StoodStudent{Outcome: o, Name: st.SortName()})
+		out.Students = append(out.Students, handout.StoodStudent{Outcome: o, Name: st.SortName()})
 	}
 	return out
 }
 
 // StoodTimes returns when a handout was packed, newest first.
-func (c *Packing) StoodTimes(ctx context.Context, class, handout string) ([]store.Stood, error) {
+func (c *Packing) StoodTimes(ctx context.Context, class, handout string) ([]handout.Stood, error) {
 	return c.Store.StoodTimes(ctx, class, handout, mostStood)
 }
 
 // StoodList is the class list as it stood when a handout was packed.
-func (c *Packing) StoodList(ctx context.Context, class, handout, id string) (store.Stood, error) {
+func (c *Packing) StoodList(ctx context.Context, class, handout, id string) (handout.Stood, error) {
 	st, err := c.Store.StoodList(ctx, class, handout, id)
 	return st, notFound(err)
 }

@@ -31,7 +31,7 @@ type Courier interface {
 type Telling struct{ *house }
 
 // usualMail is what a handout's message says where its teacher said nothing.
-func usualMail(h store.Handout, kind telling.Kind) telling.Text {
+func usualMail(h handout.Handout, kind telling.Kind) telling.Text {
 	code := string(kind)
 	t := telling.Text{Subject: words.Mail(code + "-subject"), Body: words.Mail(code + "-body")}
 	if kind == telling.Given && h.Settings.Way == handout.NoticeName {
@@ -41,7 +41,7 @@ func usualMail(h store.Handout, kind telling.Kind) telling.Text {
 }
 
 // MailOf is what a handout's message of a kind says.
-func MailOf(h store.Handout, kind telling.Kind) telling.Text {
+func MailOf(h handout.Handout, kind telling.Kind) telling.Text {
 	own := h.Settings.Mail
 	if kind == telling.Changed {
 		own = h.Settings.MailChanged
@@ -93,7 +93,7 @@ func (m *mails) reader(row string, of record.Field) telling.Reader {
 }
 
 // wayIn is where a student's own of a handout is, or, of none, their satchel.
-func (m *mails) wayIn(h *store.Handout, row string) string {
+func (m *mails) wayIn(h *handout.Handout, row string) string {
 	keys := []packing.Key{room.SatchelKey(m.ID, row)}
 	if h != nil {
 		if h.Settings.Way == handout.NoticeName {
@@ -117,7 +117,7 @@ func (m *mails) wayIn(h *store.Handout, row string) string {
 }
 
 // values are the columns of a message to a student.
-func (m *mails) values(h *store.Handout, row string) telling.Values {
+func (m *mails) values(h *handout.Handout, row string) telling.Values {
 	st := m.room.Students[m.at[row]]
 	own := map[string]string{telling.Name: calledName(m.Students[m.at[row]].Record), telling.Link: m.wayIn(h, row)}
 	if h == nil {
@@ -134,7 +134,7 @@ func (m *mails) values(h *store.Handout, row string) telling.Values {
 
 // gets says of a row whether a handout has something for it: whoever has no level, or no team,
 // isn't told that they were given something.
-func (m *mails) gets(h store.Handout) func(row string) bool {
+func (m *mails) gets(h handout.Handout) func(row string) bool {
 	if h.Settings.Way == handout.NoticeName {
 		return func(string) bool { return true }
 	}
@@ -154,7 +154,7 @@ func calledName(r record.Record) string { return or(r.Preferred, or(r.Given, r.N
 // A telling of something: to whom, in which words, by whom.
 type tale struct {
 	kind    telling.Kind
-	handout *store.Handout
+	handout *handout.Handout
 	text    telling.Text
 	by      Account
 	about   string // what it tells of; each row has one of it
@@ -233,7 +233,7 @@ func (c *house) runEnded(ctx context.Context, st *store.Store, run ledger.Run) (
 		return nil, nil
 	}
 	h, err := st.Handout(ctx, run.ClassID, run.HandoutID)
-	if err != nil || h.Settings.Tell.For(h.Settings.Way) == telling.Not {
+	if err != nil || h.Settings.Way.Tells(h.Settings.Tell) == telling.Not {
 		return nil, notFound(err)
 	}
 	book, err := c.book(ctx)
@@ -246,7 +246,7 @@ func (c *house) runEnded(ctx context.Context, st *store.Store, run ledger.Run) (
 			return err
 		}
 		h, ok := s.handout(run.HandoutID)
-		when := h.Settings.Tell.For(h.Settings.Way)
+		when := h.Settings.Way.Tells(h.Settings.Tell)
 		if !ok || h.Withdrawn() || when == telling.Not {
 			return nil
 		}
@@ -277,7 +277,7 @@ const afterDue = 2 * time.Minute
 
 // toldOfDue tells those who have a handout that it is due at another time, where its people
 // are told of changes.
-func (c *house) toldOfDue(ctx context.Context, tx *store.Store, book *bookIndex, by string, before, h store.Handout) error {
+func (c *house) toldOfDue(ctx context.Context, tx *store.Store, book *bookIndex, by string, before, h handout.Handout) error {
 	if before.Due.Equal(h.Due) || !h.Packed() || h.Settings.Tell != telling.Changes {
 		return nil
 	}

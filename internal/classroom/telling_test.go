@@ -60,7 +60,7 @@ func letter(t *testing.T, a *app.App, mailbox string) string {
 	return l.Text
 }
 
-func change(t *testing.T, a *app.App, c classroom.Class, h *store.Handout, ch classroom.HandoutChange) {
+func change(t *testing.T, a *app.App, c classroom.Class, h *handout.Handout, ch classroom.HandoutChange) {
 	t.Helper()
 	next, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, classroom.HandoutChange{})
 	if err != nil {
@@ -151,7 +151,7 @@ func TestToldOfChanges(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	change(t, a, c, &h, classroom.HandoutChange{Documents: ptr(append(slices.Clone(h.Settings.Documents), store.Document{Slot: 2, Template: more.ID})), Out: map[string]string{c.Students[2].ID: "sits-out"}})
+	change(t, a, c, &h, classroom.HandoutChange{Documents: ptr(append(slices.Clone(h.Settings.Documents), handout.GivenDocument{Slot: 2, Template: more.ID})), Out: map[string]string{c.Students[2].ID: "sits-out"}})
 	apptest.Pack(t, a, c, &h)
 	if got := newsIn(t, a, &seen); got != "s0: Log has changed – Tide Watch 7B; s1: Log has changed – Tide Watch 7B" {
 		t.Errorf("after another document: %s", got)

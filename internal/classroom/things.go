@@ -11,6 +11,7 @@ import (
 
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/classes"
+	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/cupboard"
@@ -23,7 +24,7 @@ type View struct {
 	Inside  []cupboard.Thing // of a folder
 	Class   string           // its class's name; empty: of none
 	Teaches string           // id of that class where the account is one of its teachers
-	Handout *store.Handout   // of a copy
+	Handout *handout.Handout // of a copy
 	// School, of what the account may open so, is what everybody of the school may do
 	// who has its link.
 	School *access.Level

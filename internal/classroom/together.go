@@ -23,10 +23,10 @@ var errMore = errors.New("classroom: more classes are concerned")
 
 // together changes a handout of the act's class with those it is one with: do is run while
 // all their classes are held. Where others aren't concerned they are left alone.
-func (c *house) together(ctx context.Context, act store.Act, result any, id string, concerned bool, do func(tx *store.Store, h store.Handout, others []store.Handout) error) error {
+func (c *house) together(ctx context.Context, act store.Act, result any, id string, concerned bool, do func(tx *store.Store, h handout.Handout, others []handout.Handout) error) error {
 	class := act.Classes[0]
 	for range 5 {
-		var partners []store.Partner
+		var partners []handout.Partner
 		var err error
 		if concerned {
 			if partners, err = c.Store.Partners(ctx, class, id); err != nil {
@@ -49,7 +49,7 @@ func (c *house) together(ctx context.Context, act store.Act, result any, id stri
 			if err != nil {
 				return err
 			}
-			if slices.ContainsFunc(others, func(o store.Handout) bool { return !slices.Contains(act.Classes, o.ClassID) }) {
+			if slices.ContainsFunc(others, func(o handout.Handout) bool { return !slices.Contains(act.Classes, o.ClassID) }) {
 				return errMore
 			}
 			return do(tx, h, others)
@@ -69,7 +69,7 @@ func teaches(ctx context.Context, st *store.Store, account, class string) (bool,
 
 // A Partner is the handout of another class that one of a class is one with.
 type Partner struct {
-	store.Partner
+	handout.Partner
 	Yours bool // the account that asks teaches that class
 }
 
@@ -96,7 +96,7 @@ func (ch HandoutChange) common() bool {
 
 // with reads the classes of the others a handout is one with: names can have the columns
 // of all, and a new document's slot is above all there are.
-func (e *handoutEdit) with(ctx context.Context, c *house, tx *store.Store, book *bookIndex, others []store.Handout) ([]Class, error) {
+func (e *handoutEdit) with(ctx context.Context, c *house, tx *store.Store, book *bookIndex, others []handout.Handout) ([]Class, error) {
 	cs := make([]Class, len(others))
 	for i, o := range others {
 		var err error
@@ -123,7 +123,7 @@ func (e *handoutEdit) with(ctx context.Context, c *house, tx *store.Store, book 
 
 // follow gives the handout of another class what it has in common with the one that was
 // changed, where the account teaches that class.
-func (c *Handouts) follow(ctx context.Context, tx *store.Store, e handoutEdit, cl Class, o store.Handout) error {
+func (c *Handouts) follow(ctx context.Context, tx *store.Store, e handoutEdit, cl Class, o handout.Handout) error {
 	next := alike(*e.h, o, e.cl.Plan, cl.Plan)
 	if e.ch.Send != nil && !o.Fixed() {
 		next.Send, next.SendBy, next.SendProblem = e.h.Send, e.h.SendBy, nil
@@ -149,21 +149,21 @@ func (c *Handouts) follow(ctx context.Context, tx *store.Store, e handoutEdit, c
 }
 
 // unchanged reports whether nothing about a handout is another.
-func unchanged(a, b store.Handout) bool {
+func unchanged(a, b handout.Handout) bool {
 	return a.Title == b.Title && a.Due.Equal(b.Due) && a.Zone == b.Zone && a.Send.Equal(b.Send) && text(a.Settings) == text(b.Settings)
 }
 
 // fits says what of a packed handout of a class can't become as next, and that its class
 // isn't too large for it.
-func fits(o, next store.Handout, cl Class) error {
+func fits(o, next handout.Handout, cl Class) error {
 	there := map[string]string{"class": cl.Name}
 	was, to := o.Settings, next.Settings
 	if o.Fixed() {
 		switch {
 		case was.Way != to.Way, was.By != to.By, was.Teams != to.Teams:
 			return &Invalid{"way", "packed-there", there}
-		case slices.ContainsFunc(was.Documents, func(d store.Document) bool {
-			return !slices.ContainsFunc(to.Documents, func(x store.Document) bool { return x.Slot == d.Slot && x.Template == d.Template })
+		case slices.ContainsFunc(was.Documents, func(d handout.GivenDocument) bool {
+			return !slices.ContainsFunc(to.Documents, func(x handout.GivenDocument) bool { return x.Slot == d.Slot && x.Template == d.Template })
 		}):
 			return &Invalid{"documents", "packed-there", there}
 		}
@@ -176,12 +176,12 @@ func fits(o, next store.Handout, cl Class) error {
 
 // alike is a handout of another class with what it has in common with h. Its own are who
 // is in, what single students have of their own, what was given beside, and the pocket where its class has none of that name.
-func alike(h, o store.Handout, plan, there room.Plan) store.Handout {
+func alike(h, o handout.Handout, plan, there room.Plan) handout.Handout {
 	own := o.Settings
 	o.Settings = h.Settings
 	o.Title, o.Due, o.Zone = h.Title, h.Due, h.Zone
 	o.Settings.Out, o.Settings.Choice, o.Settings.Date, o.Settings.Names, o.Settings.Pockets = own.Out, own.Choice, own.Date, own.Names, own.Pockets
-	o.Settings.Documents = []store.Document{}
+	o.Settings.Documents = []handout.GivenDocument{}
 	for _, d := range h.Settings.Documents {
 		if len(d.Only) == 0 {
 			o.Settings.Documents = append(o.Settings.Documents, d)
@@ -232,7 +232,7 @@ func (c *Handouts) AlsoFor(ctx context.Context, by, class, id, to string, picked
 			return err
 		case h.Withdrawn():
 			return &Invalid{"handout", "withdrawn", nil}
-		case to == class || slices.ContainsFunc(others, func(o store.Handout) bool { return o.ClassID == to }):
+		case to == class || slices.ContainsFunc(others, func(o handout.Handout) bool { return o.ClassID == to }):
 			return &Invalid{"to", "for-it-already", nil}
 		case len(others)+2 > mostTogether:
 			return tooMany("to", "too-many-classes", mostTogether)
@@ -252,12 +252,12 @@ func (c *Handouts) AlsoFor(ctx context.Context, by, class, id, to string, picked
 			return err
 		}
 		now := c.Now()
-		next := alike(h, store.Handout{ID: made, ClassID: to, Together: h.Together, CreatedAt: now, ChangedAt: now}, from.Plan, cl.Plan)
+		next := alike(h, handout.Handout{ID: made, ClassID: to, Together: h.Together, CreatedAt: now, ChangedAt: now}, from.Plan, cl.Plan)
 		next.Settings.Out, next.Settings.Choice = map[string]string{}, choosing.Choice{Picked: picked}
 		if !h.Send.IsZero() && momentOf(h.Send, h.Zone).After(now) {
 			next.Send, next.SendBy = h.Send, by
 		}
-		if err := fits(store.Handout{}, next, cl); err != nil {
+		if err := fits(handout.Handout{}, next, cl); err != nil {
 			return err
 		}
 		if next.Settings.Way == handout.TeamName {
@@ -277,12 +277,12 @@ func (c *Handouts) AlsoFor(ctx context.Context, by, class, id, to string, picked
 // wasn't packed there is removed; what was stays, as a handout of its own.
 func (c *Handouts) NotFor(ctx context.Context, by, class, id, other string) error {
 	args := map[string]string{"handout": id}
-	return notFound(c.together(ctx, c.act(ctx, by, "handout-not-for", args, class), nil, id, true, func(tx *store.Store, h store.Handout, others []store.Handout) error {
+	return notFound(c.together(ctx, c.act(ctx, by, "handout-not-for", args, class), nil, id, true, func(tx *store.Store, h handout.Handout, others []handout.Handout) error {
 		args["title"] = h.Title
 		if other == class {
 			return tx.SetTogether(ctx, id, "")
 		}
-		i := slices.IndexFunc(others, func(o store.Handout) bool { return o.ClassID == other })
+		i := slices.IndexFunc(others, func(o handout.Handout) bool { return o.ClassID == other })
 		if i < 0 {
 			return ErrNotFound
 		}
@@ -320,11 +320,11 @@ func (c *Packing) PackTogether(ctx context.Context, by, class, id string, parts 
 	}
 	runs := map[string]string{} // class → run
 	args := map[string]any{"handout": id}
-	err = c.together(ctx, c.act(ctx, by, "packed", args, class), &runs, id, true, func(tx *store.Store, h store.Handout, others []store.Handout) error {
+	err = c.together(ctx, c.act(ctx, by, "packed", args, class), &runs, id, true, func(tx *store.Store, h handout.Handout, others []handout.Handout) error {
 		clear(runs)
 		args["title"] = h.Title
 		said := 0
-		for _, x := range append([]store.Handout{h}, others...) {
+		for _, x := range append([]handout.Handout{h}, others...) {
 			part, meant := parts[x.ClassID]
 			mine, err := teaches(ctx, tx, by, x.ClassID)
 			switch {
@@ -373,7 +373,7 @@ func (c *Packing) runsOf(ctx context.Context, of map[string]string) ([]ledger.Ru
 }
 
 // packOne packs the handout of one class, or puts its notice up.
-func (c *Packing) packOne(ctx context.Context, tx *store.Store, book *bookIndex, run, by string, h store.Handout, part Part) error {
+func (c *Packing) packOne(ctx context.Context, tx *store.Store, book *bookIndex, run, by string, h handout.Handout, part Part) error {
 	if h.Settings.Way == handout.NoticeName {
 		return c.postNow(ctx, tx, book, by, h.ClassID, h.ID, part.Seen, "")
 	}

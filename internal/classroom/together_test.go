@@ -19,7 +19,7 @@ import (
 
 // trio is a handout of one document for a class of three, all of a second of three and,
 // as nobody is ticked there yet, nobody of a third. It returns it and its partners.
-func trio(t *testing.T, a *app.App) (h store.Handout, cs []classroom.Class, partners []store.Handout) {
+func trio(t *testing.T, a *app.App) (h handout.Handout, cs []classroom.Class, partners []handout.Handout) {
 	t.Helper()
 	apptest.People(t, a, 9)
 	for n := range 3 {
@@ -40,7 +40,7 @@ func trio(t *testing.T, a *app.App) (h store.Handout, cs []classroom.Class, part
 	return h, cs, partners
 }
 
-func load(t *testing.T, a *app.App, class, id string) store.Handout {
+func load(t *testing.T, a *app.App, class, id string) handout.Handout {
 	t.Helper()
 	h, err := a.Store.Handout(ctx, class, id)
 	if err != nil {
@@ -62,7 +62,7 @@ func TestTogether(t *testing.T) {
 		t.Error("who is ticked in one class is in another, too")
 	}
 	parts := map[string]classroom.Part{}
-	for i, x := range append([]store.Handout{h}, with...) {
+	for i, x := range append([]handout.Handout{h}, with...) {
 		l, err := a.Rooms.HandoutList(ctx, x.ClassID, load(t, a, x.ClassID, x.ID))
 		if err != nil {
 			t.Fatal(err)
@@ -124,8 +124,8 @@ func TestTogetherChanges(t *testing.T) {
 	if err := a.Store.AddStaff(ctx, classes.Member{ClassID: cs[1].ID, Account: "lindqvist", Role: classes.Teacher}); err != nil {
 		t.Fatal(err)
 	}
-	there := func() []store.Handout {
-		return []store.Handout{load(t, a, h.ClassID, h.ID), load(t, a, cs[1].ID, with[0].ID), load(t, a, cs[2].ID, with[1].ID)}
+	there := func() []handout.Handout {
+		return []handout.Handout{load(t, a, h.ClassID, h.ID), load(t, a, cs[1].ID, with[0].ID), load(t, a, cs[2].ID, with[1].ID)}
 	}
 	_, err := a.Rooms.ChangeHandout(ctx, "lindqvist", cs[1].ID, with[0].ID, classroom.HandoutChange{Title: ptr("Mine")}, classroom.HandoutChange{})
 	wantInvalid(t, err, "together", "not-your-class")
@@ -171,7 +171,7 @@ func TestTogetherChanges(t *testing.T) {
 	var all sync.WaitGroup
 	for n, ch := range []classroom.HandoutChange{{Title: ptr("Ropes")}, {Message: ptr("Bring string.")}, {Documents: &more}} {
 		all.Go(func() {
-			x := append([]store.Handout{h}, with...)[n]
+			x := append([]handout.Handout{h}, with...)[n]
 			if _, err := a.Rooms.ChangeHandout(ctx, "oduya", x.ClassID, x.ID, ch, classroom.HandoutChange{}); err != nil {
 				t.Errorf("change %d: %v", n, err)
 			}

@@ -60,8 +60,8 @@ func (c *Handouts) UseAgain(ctx context.Context, by, class, id, to string) (begu
 			return err
 		}
 		now := c.Now()
-		next := store.Handout{ID: out.ID, ClassID: to, Title: h.Title, Zone: c.School().Zone.String(), CreatedAt: now, ChangedAt: now}
-		next.Settings, out.Without = cl.fitting(h.Settings, from.Plan, func(d store.Document) bool {
+		next := handout.Handout{ID: out.ID, ClassID: to, Title: h.Title, Zone: c.School().Zone.String(), CreatedAt: now, ChangedAt: now}
+		next.Settings, out.Without = cl.fitting(h.Settings, from.Plan, func(d handout.GivenDocument) bool {
 			return templates[d.Template].Account == by && !templates[d.Template].Removed
 		})
 		if next.Settings.Way == handout.TeamName {
@@ -75,7 +75,7 @@ func (c *Handouts) UseAgain(ctx context.Context, by, class, id, to string) (begu
 }
 
 // begin keeps a handout that is new, where there is room for one more.
-func begin(ctx context.Context, tx *store.Store, h store.Handout) error {
+func begin(ctx context.Context, tx *store.Store, h handout.Handout) error {
 	n, err := tx.CountHandouts(ctx, h.ClassID)
 	if err != nil {
 		return err
@@ -88,7 +88,7 @@ func begin(ctx context.Context, tx *store.Store, h store.Handout) error {
 
 // fitting are settings as they can be in the class, and what is lost of them. plan is
 // that of the class they come from; mine says of a document whether it may come along.
-func (c Class) fitting(s store.HandoutSettings, plan room.Plan, mine func(store.Document) bool) (store.HandoutSettings, []string) {
+func (c Class) fitting(s handout.Sentence, plan room.Plan, mine func(handout.GivenDocument) bool) (handout.Sentence, []string) {
 	var without []string
 	known := c.Vocabulary()
 	lacks := func(p naming.Pattern) bool {
@@ -99,7 +99,7 @@ func (c Class) fitting(s store.HandoutSettings, plan room.Plan, mine func(store.
 			without = append(without, what)
 		}
 	}
-	out := store.HandoutSettings{Way: s.Way, By: s.By, Teams: s.Teams, Name: s.Name, Level: s.Level, Classmates: s.Classmates, Passing: s.Passing, Message: s.Message, Instructions: s.Instructions, Links: s.Links, ForParents: s.ForParents, Tell: s.Tell, Mail: s.Mail, MailChanged: s.MailChanged, Out: map[string]string{}, Documents: []store.Document{}}
+	out := handout.Sentence{Way: s.Way, By: s.By, Teams: s.Teams, Name: s.Name, Level: s.Level, Classmates: s.Classmates, Passing: s.Passing, Message: s.Message, Instructions: s.Instructions, Links: s.Links, ForParents: s.ForParents, Tell: s.Tell, Mail: s.Mail, MailChanged: s.MailChanged, Out: map[string]string{}, Documents: []handout.GivenDocument{}}
 	for _, d := range s.Documents {
 		if len(d.Only) > 0 {
 			continue

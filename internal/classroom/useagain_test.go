@@ -65,7 +65,7 @@ func TestUseAgain(t *testing.T) {
 	more := append(slices.Clone(h.Settings.Documents), classroom.Document{Template: doc("lindqvist", "Sea")})
 	change("lindqvist", classroom.HandoutChange{Documents: &more})
 
-	again := func(by, to string, want ...string) store.Handout {
+	again := func(by, to string, want ...string) handout.Handout {
 		t.Helper()
 		id, without, err := a.Rooms.UseAgain(ctx, by, c.ID, h.ID, to)
 		if err != nil || !slices.Equal(without, want) {

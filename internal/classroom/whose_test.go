@@ -13,11 +13,11 @@ import (
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/choosing"
 	"jollysatchel/internal/core/classes"
+	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/schoolbook"
-	"jollysatchel/internal/store"
 )
 
 // A twin is a school where oduya and the stranger each have a class of the same
@@ -26,7 +26,7 @@ type twin struct {
 	t            *testing.T
 	a            *app.App
 	mine, theirs classroom.Class // oduya's, the stranger's
-	work         store.Handout   // of the stranger's class
+	work         handout.Handout // of the stranger's class
 }
 
 func twins(t *testing.T, n int) *twin {

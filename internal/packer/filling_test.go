@@ -18,7 +18,7 @@ import (
 )
 
 // document changes what the first document of a handout says.
-func document(t *testing.T, a *app.App, h store.Handout, text string, base int) {
+func document(t *testing.T, a *app.App, h handout.Handout, text string, base int) {
 	t.Helper()
 	tpl, err := a.Store.Template(ctx, h.Settings.Documents[0].Template)
 	if err != nil {
@@ -30,7 +30,7 @@ func document(t *testing.T, a *app.App, h store.Handout, text string, base int) 
 }
 
 // given is what the newest state of a copy says.
-func given(t *testing.T, a *app.App, c classroom.Class, h store.Handout, whom packing.Whom) string {
+func given(t *testing.T, a *app.App, c classroom.Class, h handout.Handout, whom packing.Whom) string {
 	t.Helper()
 	e, err := a.Store.EntryByKey(ctx, handout.CopyKey(c.ID, h.ID, 1, whom))
 	if err != nil {

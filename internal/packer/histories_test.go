@@ -340,12 +340,12 @@ func (h *history) happenings() map[string]func() error {
 }
 
 // packed are the handouts that were packed and not withdrawn, or those that were.
-func (h *history) packed(withdrawn bool) []store.Handout {
+func (h *history) packed(withdrawn bool) []handout.Handout {
 	all, err := h.a.Store.Handouts(ctx, h.class)
 	if err != nil {
 		h.fatal("%v", err)
 	}
-	return slices.DeleteFunc(all, func(x store.Handout) bool { return !x.Fixed() || x.Withdrawn() != withdrawn })
+	return slices.DeleteFunc(all, func(x handout.Handout) bool { return !x.Fixed() || x.Withdrawn() != withdrawn })
 }
 
 // kept checks that whatever was written is among the versions of what is still there, or

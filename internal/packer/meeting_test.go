@@ -60,7 +60,7 @@ type meeting struct {
 	a     *app.App
 	r     *rand.Rand
 	class classroom.Class
-	h     store.Handout
+	h     handout.Handout
 }
 
 func meet(t *testing.T) *meeting {

@@ -18,6 +18,7 @@ import (
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/classes"
+	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/telling"
@@ -520,7 +521,7 @@ func BenchmarkSchool(b *testing.B) {
 // a plain loop writes the same final rows in one transaction for each student;
 // the two in turn, nine times after a first one that isn't counted.
 func BenchmarkPack(b *testing.B) {
-	againstPlain(b, 30, 11, func(a *app.App, c classroom.Class) *store.Handout {
+	againstPlain(b, 30, 11, func(a *app.App, c classroom.Class) *handout.Handout {
 		h := apptest.Handout(b, a, c, "# Log\n")
 		return &h
 	})
@@ -529,7 +530,7 @@ func BenchmarkPack(b *testing.B) {
 // BenchmarkPackSeveral is BenchmarkPack for 35 copies of three documents each, in a room
 // that is packed already.
 func BenchmarkPackSeveral(b *testing.B) {
-	againstPlain(b, 35, 25, func(a *app.App, c classroom.Class) *store.Handout {
+	againstPlain(b, 35, 25, func(a *app.App, c classroom.Class) *handout.Handout {
 		apptest.Pack(b, a, c, nil)
 		h := apptest.Handout(b, a, c, "# Log\n")
 		for slot := 2; slot <= 3; slot++ {
@@ -549,7 +550,7 @@ func BenchmarkPackSeveral(b *testing.B) {
 
 // againstPlain packs what is begun in a new class, ten times a round, and compares with a
 // plain loop that writes the same final rows, so many for each student.
-func againstPlain(b *testing.B, students, rows int, begin func(*app.App, classroom.Class) *store.Handout) {
+func againstPlain(b *testing.B, students, rows int, begin func(*app.App, classroom.Class) *handout.Handout) {
 	a := apptest.Open(b)
 	apptest.People(b, a, students)
 	if _, err := a.Store.DB.Exec(`

@@ -33,7 +33,7 @@ func wayClass(t *testing.T) (*app.App, classroom.Class) {
 }
 
 // hand begins a handout of a way with documents of some names.
-func hand(t *testing.T, a *app.App, c classroom.Class, ch classroom.HandoutChange, docs ...string) store.Handout {
+func hand(t *testing.T, a *app.App, c classroom.Class, ch classroom.HandoutChange, docs ...string) handout.Handout {
 	t.Helper()
 	h, err := a.Rooms.NewHandout(ctx, "oduya", c.ID, "")
 	if err != nil {
@@ -106,7 +106,7 @@ func rowOf(c classroom.Class, i int) string {
 }
 
 // nothingLeft checks that all is packed but n students who must be fixed.
-func nothingLeft(t *testing.T, a *app.App, c classroom.Class, h store.Handout, n int) {
+func nothingLeft(t *testing.T, a *app.App, c classroom.Class, h handout.Handout, n int) {
 	t.Helper()
 	l, err := a.Rooms.HandoutList(ctx, c.ID, h)
 	if err != nil {

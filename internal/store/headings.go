@@ -1,23 +1,20 @@
 package store
 
-import "context"
+import (
+	"context"
 
-// A Heading is what some of a class's handouts stand under.
-type Heading struct {
-	ID     string `db:"id"`
-	Title  string `db:"title"`
-	Folded bool   `db:"folded"` // what stands under it is put away
-}
+	"jollysatchel/internal/core/handout"
+)
 
 // Headings returns a class's headings in their order.
-func (s *Store) Headings(ctx context.Context, class string) ([]Heading, error) {
-	out := []Heading{}
+func (s *Store) Headings(ctx context.Context, class string) ([]handout.Heading, error) {
+	out := []handout.Heading{}
 	return out, s.all(ctx, &out, `select id, title, folded from headings where class_id = $1 order by place, id`, class)
 }
 
 // SaveHeadings keeps all headings of a class, in their order; those it had besides end,
 // and what stood under them stands under none.
-func (s *Store) SaveHeadings(ctx context.Context, class string, headings []Heading) error {
+func (s *Store) SaveHeadings(ctx context.Context, class string, headings []handout.Heading) error {
 	ids := make([]string, len(headings))
 	for i, h := range headings {
 		ids[i] = h.ID

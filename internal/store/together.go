@@ -1,27 +1,22 @@
 package store
 
-import "context"
+import (
+	"context"
 
-// A Partner is the handout of another class that one of a class is one with.
-type Partner struct {
-	Handout string `db:"handout"` // that of the class asked about
-	ID      string `db:"id"`
-	ClassID string `db:"class_id"`
-	Code    string `db:"code"` // of its class
-	Name    string `db:"name"`
-}
+	"jollysatchel/internal/core/handout"
+)
 
 // Partners returns the partners of a class's handouts, or of one of them, in the order
 // in which they came.
-func (s *Store) Partners(ctx context.Context, class, handout string) ([]Partner, error) {
-	out := []Partner{}
+func (s *Store) Partners(ctx context.Context, class, handoutID string) ([]handout.Partner, error) {
+	out := []handout.Partner{}
 	return out, s.all(ctx, &out, `select h.id as handout, o.id, o.class_id, c.code, c.name from handouts h
 		join handouts o on o.together = h.together and o.id <> h.id join classes c on c.id = o.class_id
-		where h.class_id = $1 and ($2 = '' or h.id::text = $2) order by o.created_at, o.id`, class, handout)
+		where h.class_id = $1 and ($2 = '' or h.id::text = $2) order by o.created_at, o.id`, class, handoutID)
 }
 
 // Together returns the handouts that one is one with.
-func (s *Store) Together(ctx context.Context, h Handout) ([]Handout, error) {
+func (s *Store) Together(ctx context.Context, h handout.Handout) ([]handout.Handout, error) {
 	if h.Together == "" {
 		return nil, nil
 	}

@@ -234,7 +234,7 @@ func (s *Server) handoutView(ctx context.Context, c classroom.Class, h classroom
 	out := api.Handout{
 		Id: h.ID, Title: h.Title, Way: api.Way(cmp.Or(v.Way, handout.EachName)), Documents: []api.GivenDocument{}, By: string(v.By), Teams: string(v.Teams), Name: parts(v.Name), Pocket: v.Pocket, Level: api.HandoutLevel(v.Level), Out: []api.Out{}, Choice: choiceView(v.Choice), Due: due(h), Zone: h.Zone, Send: classroom.Written(h.Send), SendProblem: reasonPtr(h.SendProblem),
 		Message: v.Message, PackedAt: moment(h.PackedAt), WithdrawnAt: moment(h.WithdrawnAt), ChangedAt: h.ChangedAt, Classmates: api.HandoutClassmates(cmp.Or(v.Classmates, "nothing")), Passing: api.HandoutPassing(cmp.Or(v.Passing, "nothing")), Instructions: v.Instructions, ForParents: v.ForParents,
-		Tell: api.HandoutTell(v.Tell.For(v.Way)), Mail: textView(classroom.MailOf(h, telling.Given)), MailChanged: textView(classroom.MailOf(h, telling.Changed)),
+		Tell: api.HandoutTell(v.Way.Tells(v.Tell)), Mail: textView(classroom.MailOf(h, telling.Given)), MailChanged: textView(classroom.MailOf(h, telling.Changed)),
 	}
 	out.InstructionsHtml, out.Links = withIt(h)
 	absent := c.Out(h)

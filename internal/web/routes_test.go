@@ -23,6 +23,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/classes"
+	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
@@ -41,7 +42,7 @@ type school struct {
 	srv     *httptest.Server
 	web     *web.Server
 	class   classroom.Class
-	handout store.Handout
+	handout handout.Handout
 	run     ledger.Run
 	copy    ledger.Entry // of s0
 	satchel ledger.Entry // of s0

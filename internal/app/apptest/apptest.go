@@ -15,6 +15,7 @@ import (
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
+	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/pgserver/pgtest"
 	"jollysatchel/internal/schoolbook"
@@ -150,7 +151,7 @@ func owner(t testing.TB, a *app.App, c classroom.Class) string {
 }
 
 // Handout begins a handout of a new text template, with everything as usual.
-func Handout(t testing.TB, a *app.App, c classroom.Class, text string) store.Handout {
+func Handout(t testing.TB, a *app.App, c classroom.Class, text string) handout.Handout {
 	t.Helper()
 	ctx := context.Background()
 	tpl, err := a.Rooms.AddTemplate(ctx, owner(t, a, c), "Rock-pool field log.md", "text/markdown; charset=utf-8", strings.NewReader(text))
@@ -165,7 +166,7 @@ func Handout(t testing.TB, a *app.App, c classroom.Class, text string) store.Han
 }
 
 // Pack packs a handout, or the room where h is nil, and waits for the end.
-func Pack(t testing.TB, a *app.App, c classroom.Class, h *store.Handout) ledger.Run {
+func Pack(t testing.TB, a *app.App, c classroom.Class, h *handout.Handout) ledger.Run {
 	t.Helper()
 	id := ""
 	if h != nil {
@@ -221,7 +222,7 @@ var doubling = []string{
 }
 
 // copyOf doubles in the database what was made of a handout, for another.
-func copyOf(t testing.TB, a *app.App, first, h store.Handout, title string) {
+func copyOf(t testing.TB, a *app.App, first, h handout.Handout, title string) {
 	t.Helper()
 	old := first.Title
 	err := a.Store.Tx(context.Background(), func(tx *store.Store) error {

@@ -13,6 +13,7 @@ import (
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/room"
+	"jollysatchel/internal/core/telling"
 )
 
 // Reasons why a student gets no copy.
@@ -33,6 +34,18 @@ const (
 	ForAllName WayName = "one-for-all"
 	NoticeName WayName = "notice"
 )
+
+// Tells is what people are told of, of what was said: where nothing was, a notice is told of,
+// for it comes to no place that people look into, and what lies in their satchels isn't.
+func (w WayName) Tells(said telling.When) telling.When {
+	switch {
+	case said != telling.Usual:
+		return said
+	case w == NoticeName:
+		return telling.First
+	}
+	return telling.Not
+}
 
 // MostDocuments is how many documents one handout gives.
 const MostDocuments = 20

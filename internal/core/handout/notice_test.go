@@ -5,6 +5,7 @@ import (
 	"testing"
 
 	"jollysatchel/internal/core/room"
+	"jollysatchel/internal/core/telling"
 )
 
 func TestLinks(t *testing.T) {
@@ -44,5 +45,19 @@ func TestNotice(t *testing.T) {
 	w, absent := Of(NoticeName, room.Plan{}, Settings{Out: map[string]string{"b": SitsOut}}).Wanted(c)
 	if len(w) != 0 || len(absent) != 1 || absent[0].Whom.Row != "b" || absent[0].Reason.Code != SitsOut {
 		t.Errorf("%v %v", w, absent)
+	}
+}
+
+// A notice comes to no place that people look into: they are told of it, where nobody
+// says otherwise; what lies in their satchels isn't told (common practice, no published
+// source).
+func TestUsual(t *testing.T) {
+	for way, want := range map[WayName]telling.When{NoticeName: telling.First, EachName: telling.Not, "": telling.Not, ForAllName: telling.Not} {
+		if got := way.Tells(telling.Usual); got != want {
+			t.Errorf("%q: %q", way, got)
+		}
+	}
+	if NoticeName.Tells(telling.Not) != telling.Not || EachName.Tells(telling.Changes) != telling.Changes {
+		t.Error("what was said doesn't hold")
 	}
 }

@@ -8,7 +8,6 @@ import (
 	"unicode"
 
 	"jollysatchel/internal/core/filling"
-	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
 )
@@ -27,18 +26,6 @@ const (
 
 // Known reports whether there is such a choice.
 func (w When) Known() bool { return w == Usual || w == Not || w == First || w == Changes }
-
-// For is what holds for a way of handing out: where nothing was said, a notice is told of,
-// for it comes to no place that people look into, and what lies in their satchels isn't.
-func (w When) For(way handout.WayName) When {
-	switch {
-	case w != Usual:
-		return w
-	case way == handout.NoticeName:
-		return First
-	}
-	return Not
-}
 
 // A Kind says what a message is about.
 type Kind string

@@ -6,7 +6,6 @@ import (
 	"strings"
 	"testing"
 
-	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/telling"
 )
@@ -64,20 +63,6 @@ func TestStrange(t *testing.T) {
 	got := telling.Text{Subject: "[Titel]", Body: "[Name] [Vorname] [x]"}.Strange(values(nil, nil))
 	if !slices.Equal(got, []string{"Titel", "Vorname"}) {
 		t.Errorf("%q", got)
-	}
-}
-
-// A notice comes to no place that people look into: they are told of it, where nobody
-// says otherwise; what lies in their satchels isn't told (common practice, no published
-// source).
-func TestUsual(t *testing.T) {
-	for way, want := range map[handout.WayName]telling.When{handout.NoticeName: telling.First, handout.EachName: telling.Not, "": telling.Not, handout.ForAllName: telling.Not} {
-		if got := telling.Usual.For(way); got != want {
-			t.Errorf("%q: %q", way, got)
-		}
-	}
-	if telling.Not.For(handout.NoticeName) != telling.Not || telling.Changes.For(handout.EachName) != telling.Changes {
-		t.Error("what was said doesn't hold")
 	}
 }
 
