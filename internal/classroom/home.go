@@ -215,21 +215,26 @@ func (s *snapshot) putPlace(h *Home, e *ledger.Entry, name string, level access.
 // level is what an account has on a thing by the rules that were last seen: of the
 // thing, of the student's own folders it lies in, and of the class's.
 func (s *snapshot) level(e *ledger.Entry, account string) access.Level {
+	where := s.lying()
+	where.Parent = func(e *ledger.Entry) string {
+		if parent := s.state(e).Parent; s.byThing[parent] != nil {
+			return parent
+		}
+		if e.Key.What.Purpose == packing.Copy || e.Key.What.Purpose == packing.Pocket {
+			if satchel := s.satchel(e.Key.Whom.Row); satchel != nil {
+				return satchel.Thing
+			}
+		}
+		if class := s.entries[packing.Key{Class: s.ID, What: packing.What{Purpose: packing.ClassFolder}}]; class != nil {
+			return class.Thing
+		}
+		return ""
+	}
+	above, _ := where.Above(e)
 	var chain []access.Thing
-	for at := e; at != nil && len(chain) <= len(s.entries); {
+	for _, at := range append([]*ledger.Entry{e}, above...) {
 		st := s.state(at)
 		chain = append(chain, access.Thing{ID: at.Thing, Owner: st.Owner, Rule: st.Rule, Closed: st.Closed})
-		if at.Key.What.Purpose == packing.ClassFolder {
-			break
-		}
-		next := s.byThing[st.Parent]
-		if next == nil && (at.Key.What.Purpose == packing.Copy || at.Key.What.Purpose == packing.Pocket) {
-			next = s.satchel(at.Key.Whom.Row)
-		}
-		if next == nil {
-			next = s.entries[packing.Key{Class: s.ID, What: packing.What{Purpose: packing.ClassFolder}}]
-		}
-		at = next
 	}
 	return access.Effective(account, chain, s.Now()).Level
 }

@@ -122,31 +122,11 @@ func (s *snapshot) leaver(st Student, mine []*ledger.Entry, works map[string]led
 		if e == satchel {
 			l.Own, l.Newest, l.Owned, l.Binned, l.BinUntil = state.Inside, state.InsideAt, state.Owner == st.Account, state.Place == cupboard.InBin, state.BinUntil
 		}
-		if e == satchel || satchel == nil || !s.under(e, satchel) {
+		if e == satchel || satchel == nil || !s.lying().Under(e, satchel) {
 			l.Things = append(l.Things, *e)
 		}
 	}
 	return l, any
-}
-
-// under reports that a thing of the ledger lies in a folder of it, at any depth
-// that the ledger knows. A copy in a folder that isn't the ledger's is taken to.
-func (s *snapshot) under(e, folder *ledger.Entry) bool {
-	for n := 0; n < 20; n++ {
-		if e.Thing == folder.Thing {
-			return true
-		}
-		st := s.state(e)
-		if st.Parent == "" { // at the top, or not looked at since it was made
-			return n == 0 && e.Key.What.Purpose != packing.Place
-		}
-		up := s.byThing[st.Parent]
-		if up == nil {
-			return e.Key.What.Purpose == packing.Copy
-		}
-		e = up
-	}
-	return false
 }
 
 // Decide does what a teacher says about the things of somebody who left: keeps them

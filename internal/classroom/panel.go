@@ -119,23 +119,17 @@ func (c *Registers) askedFor(ctx context.Context, r *reading, of Panel, things [
 	return all.Wait()
 }
 
-// above are the ledger's folders a thing lies in, innermost first; known is false
-// where it lies in one that isn't the ledger's.
+// above are the folders of the class that a thing lies in, or is meant to where that isn't known,
+// innermost first; known is false where it lies in one that isn't the class's.
 func (r *reading) above(e *ledger.Entry) (out []*ledger.Entry, known bool) {
-	for len(out) <= len(r.entries) {
-		if e.Key.What.Purpose == packing.ClassFolder {
-			return out, true
+	where := r.lying()
+	where.Parent = func(e *ledger.Entry) string {
+		if parent := r.seen[e.Thing].Parent; parent != "" {
+			return parent
 		}
-		parent := r.seen[e.Thing].Parent
-		if parent == "" {
-			parent = r.parents()[e.Thing]
-		}
-		if e = r.byThing[parent]; e == nil {
-			return out, false
-		}
-		out = append(out, e)
+		return r.parents()[e.Thing]
 	}
-	return out, false
+	return where.Above(e)
 }
 
 // wantedParents says in what each thing made is meant to lie.

@@ -212,6 +212,11 @@ func (s *snapshot) state(e *ledger.Entry) cupboard.State {
 	return st
 }
 
+// lying is where things were last seen to lie.
+func (s *snapshot) lying() ledger.Where {
+	return ledger.Where{Things: s.byThing, Parent: func(e *ledger.Entry) string { return s.state(e).Parent }}
+}
+
 // asLeft is how a thing stands that wasn't looked at since we made it.
 func (s *snapshot) asLeft(e *ledger.Entry) cupboard.State {
 	return cupboard.State{Place: cupboard.Lies, Name: e.Name, Owner: s.Owner(), Rule: access.Rule{Grants: e.Granted, StandsAlone: e.Key.What.Purpose == packing.ClassFolder}, Version: 1}

@@ -391,16 +391,13 @@ var holding = []string{"", "inside-later", "inside-put", "inside-begun"}
 // that others put there, that another run made, or that is held.
 func (s *snapshot) backing(r ledger.Run, works map[string]ledger.Work) Backing {
 	out := Backing{Run: r, Lines: []BackLine{}}
-	depth := func(e *ledger.Entry) (n int) {
-		for up := s.byThing[s.state(e).Parent]; up != nil && n < 20; up = s.byThing[s.state(up).Parent] {
-			n++
-		}
-		return n
-	}
+	where := s.lying()
+	depth := func(e *ledger.Entry) int { in, _ := where.Above(e); return len(in) }
 	held := map[string]*packing.Reason{} // by what a thing is itself
 	above := map[string]string{}         // by what lies in it: the weightiest of what does
-	hold := func(thing, code string) {
-		for e, n := s.byThing[thing], 0; e != nil && n < 20; e, n = s.byThing[s.state(e).Parent], n+1 {
+	hold := func(inside *ledger.Entry, code string) {
+		in, _ := where.Above(inside)
+		for _, e := range in {
 			if slices.Index(holding, code) > slices.Index(holding, above[e.Thing]) {
 				above[e.Thing] = code
 			}
@@ -414,12 +411,12 @@ func (s *snapshot) backing(r ledger.Run, works map[string]ledger.Work) Backing {
 		switch w := works[e.Thing]; {
 		case w.Begun:
 			held[e.Thing] = &packing.Reason{Code: "begun", Args: map[string]string{"words": strconv.Itoa(w.Added)}}
-			hold(st.Parent, "inside-begun")
+			hold(e, "inside-begun")
 		case st.Inside > 0:
 			held[e.Thing] = &packing.Reason{Code: "inside", Args: map[string]string{"count": strconv.Itoa(st.Inside)}}
-			hold(st.Parent, "inside-put")
+			hold(e, "inside-put")
 		case e.RunID != r.ID:
-			hold(st.Parent, "inside-later")
+			hold(e, "inside-later")
 		}
 	}
 	for _, e := range s.entries {
