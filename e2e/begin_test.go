@@ -54,10 +54,10 @@ func TestFirstStartToFirstClass(t *testing.T) {
 	o.fill(`[data-panel="account"] [data-field="given"]`, "Ifeoma")
 	o.fill(`[data-panel="account"] [data-field="family"]`, "Oduya")
 	o.fill(`[data-panel="account"] [data-field="address"]`, "oduya@kestrelquay.example")
-	o.see(`[data-panel="account"] label`, "teacher").MustClick()
+	o.clickOn(`[data-panel="account"] label`, "teacher")
 	o.click(`[data-act="keep-account"]`)
 	o.see(`[data-account="oduya@kestrelquay.example"]`, "Oduya")
-	o.see(`[data-account="oduya@kestrelquay.example"] button`, "Oduya").MustClick()
+	o.clickOn(`[data-account="oduya@kestrelquay.example"] button`, "Oduya")
 	o.click(`[data-act="code"]`)
 	code := o.see(`[data-slip="oduya@kestrelquay.example"] .code`, "-").MustText()
 
@@ -77,7 +77,7 @@ func TestFirstStartToFirstClass(t *testing.T) {
 
 	teacher.click(".hang")
 	teacher.fill("#class-name", "Tide Watch 7B")
-	teacher.see(`[data-part="new-class"] button`, "Hang").MustClick()
+	teacher.clickOn(`[data-part="new-class"] button`, "Hang")
 	teacher.see("#page-title", "Tide Watch 7B")
 	teacher.paste(".paste", "Surname\tFirst\tEmail\nDube\tNokuthula\tdube@kestrelquay.example\nBensaïd\tTariq\tbensaid@kestrelquay.example\n")
 	teacher.click(`[data-act="accept"]`)
@@ -89,9 +89,9 @@ func TestFirstStartToFirstClass(t *testing.T) {
 	// The office says yes to the class: its teachers may print codes for those on its list.
 	class, _, _ := strings.Cut(strings.TrimPrefix(teacher.page.MustInfo().URL, s.url+"/classes/"), "/")
 	o.open("/classes/" + class + "/roster")
-	o.see(`[data-act="place"]`, "all 2").MustClick()
+	o.clickOn(`[data-act="place"]`, "all 2")
 	o.see(`[data-part="placing"]`, "can print sign-in codes for 2 students")
-	teacher.see("header nav a", "Doors").MustClick()
+	teacher.clickOn("header nav a", "Doors")
 	teacher.click(`[data-act="class-codes"]`)
 	teacher.see(`[data-slip="dube@kestrelquay.example"]`, "Nokuthula Dube")
 	if n := teacher.count("[data-slip]"); n != 2 {
@@ -104,7 +104,7 @@ func TestFirstStartToFirstClass(t *testing.T) {
 	if strings.Count(paper, "Kestrel Quay School") != 2 || strings.Contains(paper, "Register") || strings.Contains(paper, "Print") {
 		t.Errorf("on paper:\n%s", paper)
 	}
-	teacher.see(`[data-form="codes"] .bar button`, "Done").MustClick()
+	teacher.clickOn(`[data-form="codes"] .bar button`, "Done")
 
 	// A lost office account is mended beside the running program.
 	cmd := exec.Command(program, "office", "office@kestrelquay.example")
@@ -122,10 +122,10 @@ func TestFirstStartToFirstClass(t *testing.T) {
 	mended.see("h1", "School book")
 
 	// Who is switched off is out at once, also of the page that is open.
-	mended.see(`[data-account="oduya@kestrelquay.example"] button`, "Oduya").MustClick()
+	mended.clickOn(`[data-account="oduya@kestrelquay.example"] button`, "Oduya")
 	mended.click(`[data-act="switch"]`)
 	mended.see(`[data-account="oduya@kestrelquay.example"]`, "switched off")
-	teacher.see("header nav a", "Roster").MustClick()
+	teacher.clickOn("header nav a", "Roster")
 	teacher.see("h1", "Good to see you")
 }
 
@@ -144,8 +144,8 @@ func TestStaffOfAClass(t *testing.T) {
 	rita := s.visit(t, "404").be("staff-amaral")
 	rita.enterClass("Boat Workshop 8A")
 	rita.see(`tr[data-student="Amara Abiodun"]`, "Abiodun")
-	rita.see("header nav a", "Handouts").MustClick()
-	rita.see(`[data-handout="Knot card"]`, "begun").MustClick()
+	rita.clickOn("header nav a", "Handouts")
+	rita.clickOn(`[data-handout="Knot card"]`, "begun")
 	rita.see(".say", "Knot card")
 	if n := rita.count(`[data-act="pack"]:not([disabled]), [data-act="new-handout"]`); n > 0 {
 		t.Errorf("an assistant could pack: %d", n)

@@ -328,9 +328,31 @@ func (p *person) see(selector, text string) *rod.Element {
 
 func (p *person) click(selector string) {
 	p.t.Helper()
-	e := p.el(selector)
-	p.must(e.Timeout(15*time.Second).WaitStableRAF(), "still "+selector) // as people do: what moves isn't pressed
-	p.must(e.Timeout(15*time.Second).Click(proto.InputMouseButtonLeft, 1), "click "+selector)
+	p.hit(selector, func() *rod.Element { return p.el(selector) })
+}
+
+// clickOn presses the element with the selector that holds the text.
+func (p *person) clickOn(selector, text string) {
+	p.t.Helper()
+	p.hit(text+" in "+selector, func() *rod.Element { return p.see(selector, text) })
+}
+
+// hit presses as people do: what moves isn't pressed, and who pressed beside, since it moved
+// just then, presses again.
+func (p *person) hit(what string, find func() *rod.Element) {
+	p.t.Helper()
+	for range 3 {
+		e := find()
+		p.must(e.Timeout(15*time.Second).WaitStableRAF(), "still "+what)
+		if _, err := e.Eval(`() => this.addEventListener('click', () => (this.hit = true), { capture: true, once: true })`); err != nil {
+			continue // another is in its place
+		}
+		p.must(e.Timeout(15*time.Second).Click(proto.InputMouseButtonLeft, 1), "click "+what)
+		if beside, err := e.Eval(`() => this.isConnected && !this.hit`); err != nil || !beside.Value.Bool() {
+			return
+		}
+	}
+	p.t.Fatalf("pressed beside %s three times", what)
 }
 
 func (p *person) press(keys ...input.Key) {

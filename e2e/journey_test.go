@@ -46,7 +46,7 @@ func TestMainJob(t *testing.T) {
 	teacher.click(`[data-act="write-template"]`)
 	teacher.must(teacher.el(`.pop input`).Input("Rope and tide"), "name")
 	teacher.must(teacher.el(`.pop textarea`).Input("# Rope and tide\n\nWhat did the rope walk make?\n"), "text")
-	teacher.see(".pop button", "Use it").MustClick()
+	teacher.clickOn(".pop button", "Use it")
 	teacher.see(`[data-act="pack"]`, "Pack 28 copies")
 	teacher.see(`tr[data-section="to-pack"]`, "2 Amini – Rope and tide")
 	teacher.press('p')
@@ -138,7 +138,7 @@ func TestMessyList(t *testing.T) {
 	p.click(`[data-act="accept"]`)
 	p.see(`[data-count="to-pack"]`, "14")
 	// One student's eyes see three places and nobody else.
-	p.see(".ant-segmented-item", "As a student").MustClick()
+	p.clickOn(".ant-segmented-item", "As a student")
 	tree := p.see(`[data-tree="student"]`, "Shelf").MustText()
 	if strings.Contains(tree, "Drawer") || strings.Contains(tree, "Cloakroom") || !strings.Contains(tree, "Ashdown, Wren") || strings.Contains(tree, "Calloway") {
 		t.Errorf("a student sees %s", tree)
@@ -152,7 +152,7 @@ func TestStuckLine(t *testing.T) {
 	p.enterClass("Tide Watch 7B")
 	p.click(`tr[data-student="Quill Marsh"] [data-state="stuck"]`)
 	p.see(".panel", "the school book doesn’t know quil.marsh@kestrelquay.example")
-	p.see(".panel .fix button", "Fix and pack").MustClick()
+	p.clickOn(".panel .fix button", "Fix and pack")
 	p.until(`() => document.querySelectorAll('tr[data-student="Quill Marsh"] [data-state="shared"]').length === 4`)
 	p.gone(`[data-state="stuck"]`)
 
@@ -222,12 +222,12 @@ func TestHangUp(t *testing.T) {
 	p.gone(`[data-part="new-class"]`)
 	// Called otherwise, in short too; where it was packed that is a line to change.
 	p.click(`.peg[title="Boat Workshop 8A"]`)
-	p.see(`[data-act="name-class"]`, "8A in short").MustClick()
+	p.clickOn(`[data-act="name-class"]`, "8A in short")
 	p.fill(`[data-form="class-name"] [data-field="name"]`, "Boats and Ropes")
 	p.fill(`[data-form="class-name"] [data-field="code"]`, "")
 	p.press(input.Enter)
 	p.see(`.peg[title="Boats and Ropes"]`, "BAR")
-	p.see("header nav a", "Room").MustClick()
+	p.clickOn("header nav a", "Room")
 	p.see(`tr[data-section="to-change"]`, "gets the name BAR Boats and Ropes")
 }
 
@@ -307,14 +307,14 @@ func TestNoTextIsLost(t *testing.T) {
 	first.see(`.doc[data-state="saved"]`, "Kept")
 	second.open(strings.TrimPrefix(first.page.MustInfo().URL, s.url)).see(".sheet", "Written without a connection.")
 	// Every state is kept: as it was handed out, and each since.
-	second.see(".line button", "Earlier states").MustClick()
-	second.see(".versions li:last-child button", "as it was handed out").MustClick()
+	second.clickOn(".line button", "Earlier states")
+	second.clickOn(".versions li:last-child button", "as it was handed out")
 	text := second.see(".versions .sheet", "Rock-pool").MustText()
 	if strings.Contains(text, "window") {
 		t.Errorf("as it was handed out: %s", text)
 	}
 	// Signing out leaves nothing on the device.
-	first.see("header button", "Sign out").MustClick()
+	first.clickOn("header button", "Sign out")
 	first.see("h1", "Good to see you")
 	if kept := first.page.MustEval(`() => JSON.stringify(localStorage)`).Str(); strings.Contains(kept, "satchel") {
 		t.Errorf("after signing out the device keeps %s", kept)
@@ -329,7 +329,7 @@ func TestNoTypingIsLost(t *testing.T) {
 	p.enterClass("Boat Workshop 8A")
 	p.click(`[data-act="new-handout"]`)
 	p.click(`[data-part="template"]`)
-	p.see("[data-template]", "Chart-reading sheet").MustClick()
+	p.clickOn("[data-template]", "Chart-reading sheet")
 	p.see(`[data-act="pack"]`, "Pack 31 copies")
 	// type opens fields and types into them, as fast as a page can follow, and
 	// ends with a click.
@@ -368,11 +368,11 @@ func TestNoTypingIsLost(t *testing.T) {
 	p.see(`tr[data-section="already-there"]`, "Chart reading, third part")
 	p.see(`[data-part="message"]`, "Bring a ruler")
 	// The room's pattern, typed and left at once.
-	p.see("header nav a", "Room").MustClick()
-	p.see(".u", "Abiodun").MustClick()
+	p.clickOn("header nav a", "Room")
+	p.clickOn(".u", "Abiodun")
 	p.page.MustEval(`() => { const f = document.querySelector('.pop input'); f.focus(); document.execCommand('insertText', false, 'Crew '); document.querySelector('header nav a[href$="/roster"]').click() }`)
 	p.el("tr[data-student]")
-	p.see("header nav a", "Room").MustClick()
+	p.clickOn("header nav a", "Room")
 	p.see(".u", "Crew Abiodun")
 }
 
@@ -407,14 +407,14 @@ func TestPlainTextAndWords(t *testing.T) {
 	p.see(".hang", "Hang up a course")
 	p.enterClass("Weather Station Club")
 	p.see("header nav", "Tasks")
-	p.see("header button", "New task").MustClick()
+	p.clickOn("header button", "New task")
 	p.click(`[data-part="template"]`)
 	p.click(`[data-act="write-template"]`)
 	odd := "Press <kbd>Enter</kbd>, then:\n\n<details>look</details>\n"
 	p.must(p.el(`.pop input`).Input("Odd one"), "name")
 	p.must(p.el(`.pop textarea`).Input(odd), "text")
-	p.see(".pop button", "Use it").MustClick()
-	p.see(`[data-act="pack"]`, "Pack 9 copies").MustClick()
+	p.clickOn(".pop button", "Use it")
+	p.clickOn(`[data-act="pack"]`, "Pack 9 copies")
 	p.see("th.c", "Odd one")
 	p.until(`() => document.querySelectorAll('tbody td:nth-of-type(3) [data-state="shared"]').length === 9`)
 	student := s.visit(t, "").be("student-nokuthula.dube")

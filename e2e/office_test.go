@@ -29,7 +29,7 @@ func TestOfficeJoins(t *testing.T) {
 	owner := s.visit(t, "").be("staff-lindqvist")
 	owner.enterClass("Weather Station Club")
 	owner.see("header", "Harbour Office")
-	owner.see("header nav a", "Log").MustClick()
+	owner.clickOn("header nav a", "Log")
 	owner.see(`[data-table="log"]`, "for the school’s office: Harbour Office")
 	o.click(`[data-act="leave"]`)
 	o.gone(`.peg[title="Weather Station Club"]`)
@@ -51,11 +51,11 @@ func TestStudentsEyes(t *testing.T) {
 	if text := p.el("main").MustText(); strings.Contains(text, "Adeyemi") || strings.Contains(text, "Boat Workshop") {
 		t.Errorf("others and other classes are seen: %s", text)
 	}
-	p.see("[data-satchel] a", "Tide Watch 7B").MustClick()
+	p.clickOn("[data-satchel] a", "Tide Watch 7B")
 	p.see(`[data-thing="Field work"]`, "can edit")
 	p.see("[data-eyes]", "as Nokuthula Dube sees it")
 	p.click(`[data-act="leave-eyes"]`)
-	p.see("header nav a", "Log").MustClick()
+	p.clickOn("header nav a", "Log")
 	p.see(`[data-table="log"]`, "looked at the pages of Nokuthula Dube as they see them")
 }
 
@@ -98,7 +98,7 @@ func TestAskedToBeLetIn(t *testing.T) {
 	s := start(t)
 	p := s.visit(t, "").be("staff-oduya")
 	p.enterClass("Tide Watch 7B")
-	p.see("header nav a", "Doors").MustClick()
+	p.clickOn("header nav a", "Doors")
 	p.click(`[data-act="open-join"]`)
 	link := strings.TrimPrefix(p.el("[data-join]").MustText(), s.url)
 	q := s.visit(t, "").signIn("wren.ashdown@kestrelquay.example")
@@ -109,9 +109,9 @@ func TestAskedToBeLetIn(t *testing.T) {
 	p.click(`[data-act="take"]`)
 	p.see(".ant-notification", "One student is on the list now")
 	q.see("p", "You are in this class")
-	p.see("header nav a", "Roster").MustClick()
+	p.clickOn("header nav a", "Roster")
 	p.see("td, th, button", "Ashdown")
-	p.see("header nav a", "Doors").MustClick()
+	p.clickOn("header nav a", "Doors")
 	p.click(`[data-act="shut-join"]`)
 	p.el(`[data-act="open-join"]`)
 	other := s.visit(t, "/api/join/").signIn("nokuthula.dube@kestrelquay.example")

@@ -101,17 +101,17 @@ func TestRoomInFull(t *testing.T) {
 	p.click(`[data-act="keep-place"]`)
 	p.see(`[data-form="place"] [role="alert"]`, "There is a place called SHELF there already.")
 	p.allow = nil
-	p.see(`[data-form="place"] button`, "Cancel").MustClick()
+	p.clickOn(`[data-form="place"] button`, "Cancel")
 	p.click(`[data-act="pack"]`)
 	p.see(".note", "28 of 28 satchels are shared")
 	p.gone(`[data-run-state="packing"]`)
 
 	// As staff: everything; as one student: only what is theirs.
 	p.page2("room")
-	p.see(".ant-segmented-item", "As staff see it").MustClick()
+	p.clickOn(".ant-segmented-item", "As staff see it")
 	p.see(`[data-tree="staff"]`, "Crews")
 	p.see(`[data-node="place"]`, "each team sees only its own")
-	p.see(".ant-segmented-item", "As a student").MustClick()
+	p.clickOn(".ant-segmented-item", "As a student")
 	for _, want := range []string{"Hand in › ", "Shelf", "Table", "Crews › ", "Field work", "Reading"} {
 		p.see(`[data-tree]`, want) // what was made last comes by itself
 	}
@@ -121,17 +121,17 @@ func TestRoomInFull(t *testing.T) {
 	}
 
 	// Changed: a pocket is renamed, the team place goes. What is there stays.
-	p.see(".ant-segmented-item", "The plan").MustClick()
+	p.clickOn(".ant-segmented-item", "The plan")
 	p.click(`[data-pocket="Reading"] button`)
 	p.fill(`.pockets .name input`, "Books")
 	p.press(input.Enter)
 	p.see(`[data-pocket="Books"]`, "Books")
 	p.see(`tr[data-section="to-change"]`, "gets the name Books")
-	p.see(`[data-place="Crews"] button`, "Crews").MustClick()
+	p.clickOn(`[data-place="Crews"] button`, "Crews")
 	p.click(`[data-act="remove-place"]`)
 	p.gone(`[data-place="Crews"]`)
 	p.see(`[data-kept="Crews"]`, "folders")
-	p.see(`[data-act="pack"]`, "Pack 28 things").MustClick()
+	p.clickOn(`[data-act="pack"]`, "Pack 28 things")
 	p.see(".note", "28 of 28 satchels are shared")
 	p.gone(`[data-run-state="packing"]`)
 	p.page2("room")
@@ -145,9 +145,9 @@ func TestRoomInFull(t *testing.T) {
 	// The log has it all in words, the runs their figures.
 	p.page2("log")
 	p.see(`[data-table="log"]`, "changed the plan of the room")
-	p.see(".ant-segmented-item", "Packing").MustClick()
+	p.clickOn(".ant-segmented-item", "Packing")
 	p.see(`[data-run="room"]`, "made")
-	p.see(".ant-segmented-item", "What was made").MustClick()
+	p.clickOn(".ant-segmented-item", "What was made")
 	p.see(`[data-table="ledger"]`, "Satchel")
 }
 
@@ -163,7 +163,7 @@ func TestPlanAsFile(t *testing.T) {
 	p.must(p.el(`[data-file="plan"]`).SetFiles([]string{file}), "the file")
 	p.see(`[data-form="columns"]`, "House")
 	p.choose(`[data-form="columns"] select`, "Given name")
-	p.see(`[data-form="columns"] button`, "Take the plan").MustClick()
+	p.clickOn(`[data-form="columns"] button`, "Take the plan")
 	p.see(`[data-place="Songs"]`, "everyone in class can comment")
 	p.gone(`[data-place="Shelf"]`)
 	p.see(`tr[data-section="to-pack"]`, "Amini Soraya")
@@ -219,7 +219,7 @@ func TestFrontDoor(t *testing.T) {
 		name string
 		box  string // in points: 210 × 297 mm (ISO 216), 8.5 × 11 inches
 	}{{"A4", "[0 0 594.95996 841.91998]"}, {"Letter", "[0 0 612 792]"}} {
-		p.see(".ant-segmented-item", paper.name).MustClick()
+		p.clickOn(".ant-segmented-item", paper.name)
 		p.el(`[data-paper="` + paper.name + `"]`)
 		r, err := p.page.PDF(&proto.PagePrintToPDF{PreferCSSPageSize: true, PrintBackground: true})
 		p.must(err, "printing")
@@ -312,19 +312,19 @@ func TestMover(t *testing.T) {
 func TestArranging(t *testing.T) {
 	s := start(t)
 	p := s.visit(t, "").be("student-nokuthula.dube")
-	p.see(`[data-satchel="Tide Watch 7B"] .words a`, "Field work").MustClick()
+	p.clickOn(`[data-satchel="Tide Watch 7B"] .words a`, "Field work")
 	p.see("h1", "Field work")
 	p.see(".folder li", "Rock-pool field log")
 	// A copy is arranged, not binned.
 	p.click(`.folder li input`)
 	p.gone(`[data-act="bin"]`)
 	p.click(`[data-act="move"]`)
-	p.see(".picker .way button", "Dube, Nokuthula").MustClick()
+	p.clickOn(".picker .way button", "Dube, Nokuthula")
 	p.fill(`.picker form input`, "My own order")
-	p.see(".picker button", "Make it here").MustClick()
-	p.see(`[data-act="take-folder"]`, "My own order").MustClick()
+	p.clickOn(".picker button", "Make it here")
+	p.clickOn(`[data-act="take-folder"]`, "My own order")
 	p.gone(".picker")
-	p.see(".path a", "Dube, Nokuthula").MustClick()
+	p.clickOn(".path a", "Dube, Nokuthula")
 	p.see("h1", "Dube, Nokuthula")
 	p.see(".folder li a", "My own order")
 	// One's own folder: binned with what is in it, counted, and brought back.
@@ -332,7 +332,7 @@ func TestArranging(t *testing.T) {
 	p.click(`[data-act="rename"]`)
 	p.fill(`.arrange input`, "In my order")
 	p.press(input.Enter)
-	p.see(".folder li a", "In my order").MustClick()
+	p.clickOn(".folder li a", "In my order")
 	p.see("h1", "In my order")
 	p.count(".folder li")
 }
@@ -344,7 +344,7 @@ func TestEachToItsOwnPlace(t *testing.T) {
 	table := ""
 	for account, name := range map[string]string{"nokuthula.dube": "limpets", "jonas.eriksen": "anemones"} {
 		p := s.visit(t, "").signIn(account + "@kestrelquay.example")
-		p.see(".pl", "Table").MustClick()
+		p.clickOn(".pl", "Table")
 		p.see("h1", "Table")
 		file := filepath.Join(t.TempDir(), name+".txt")
 		if err := os.WriteFile(file, []byte(name), 0o644); err != nil {
@@ -372,10 +372,10 @@ func TestEachToItsOwnPlace(t *testing.T) {
 	p.click(`[data-act="spread-rest"]`)
 	p.fill(".picker input", "draw")
 	p.shot("/tmp/s5.png")
-	p.see(".picker .pick", "Drawer · in 7B Tide Watch").MustClick()
-	p.see(`[data-act="take-folder"]`, "Drawer").MustClick()
+	p.clickOn(".picker .pick", "Drawer · in 7B Tide Watch")
+	p.clickOn(`[data-act="take-folder"]`, "Drawer")
 	p.see(".said", "goes to Drawer")
-	p.see(`[data-act="spread"]`, "Move 3 things").MustClick()
+	p.clickOn(`[data-act="spread"]`, "Move 3 things")
 	p.gone(".spread")
 	p.gone(`.folder li input[aria-label="Choose limpets.txt"]`)
 	p.gone(`.folder li input[aria-label="Choose Species we found.md"]`)
@@ -386,7 +386,7 @@ func TestEachToItsOwnPlace(t *testing.T) {
 func TestStandins(t *testing.T) {
 	s := start(t)
 	p := s.visit(t, "").be("office")
-	p.see(".me a", "Stand-ins").MustClick()
+	p.clickOn(".me a", "Stand-ins")
 	p.see("dl", "Distinct contents")
 	p.click(`[data-act="rough"]`)
 	p.see("[data-weather]", "300 ms, 20 % fail, 5 % lost, limit 10")

@@ -82,7 +82,7 @@ func TestClassListInFull(t *testing.T) {
 		p.gone(`[data-finding="` + code + `"]`)
 	}
 	for range 2 {
-		p.see(`[data-finding="student-twice"] .acts button`, "Leave out").MustClick()
+		p.clickOn(`[data-finding="student-twice"] .acts button`, "Leave out")
 		p.until(`() => document.querySelectorAll('[data-finding="student-twice"]').length < 2`)
 	}
 	p.gone(`[data-finding="student-twice"]`)
@@ -138,7 +138,7 @@ func TestClassListInFull(t *testing.T) {
 	if may := p.el(`[data-act="accept"]`).MustProperty("disabled").Bool(); !may {
 		t.Error("a list with an open question can be accepted")
 	}
-	p.see(`[data-line="Nele Brandt"] button`, "Somebody new").MustClick()
+	p.clickOn(`[data-line="Nele Brandt"] button`, "Somebody new")
 	p.see(`[data-kind="joined"]`, "Nele Brandt")
 	p.see(`[data-kind="left"]`, "Iris Calloway")
 	p.click(`[data-line="Iris Calloway"] input`) // she stays
@@ -147,10 +147,10 @@ func TestClassListInFull(t *testing.T) {
 	p.click(`[data-line="Nele Brandt"] input`) // later
 	p.see(`[data-act="accept"]`, "Accept 4 changes")
 	p.open(strings.TrimPrefix(p.page.MustInfo().URL, s.url)) // the answers survive leaving the page
-	p.see(`[data-act="accept"]`, "Accept 4 changes").MustClick()
+	p.clickOn(`[data-act="accept"]`, "Accept 4 changes")
 	p.see("[data-last]", "one joined, 2 entries changed, one taken off the list")
 	p.el(`tr[data-student="Cosmin Bălan"].left`)
-	p.see("[data-last] a", "See the packing list").MustClick()
+	p.clickOn("[data-last] a", "See the packing list")
 	p.see(`tr[data-section="to-change"]`, "gets the name Ashdown-Lee, Wren; now Ashdown, Wren")
 	p.click(`[data-act="pack"]`)
 	p.see(".note", "satchels are shared")
@@ -171,7 +171,7 @@ func TestClassListInFull(t *testing.T) {
 	p.click(`[data-history="list"] [data-act="as-list"]`)
 	p.see(`[data-kind="returned"]`, "Cosmin Bălan")
 	p.see(`[data-kind="changed"]`, "Ashdown")
-	p.see(".foot button", "Put the list away").MustClick()
+	p.clickOn(".foot button", "Put the list away")
 	p.el(`tr[data-student="Wren Ashdown-Lee"]`)
 }
 
@@ -217,7 +217,7 @@ func TestRosterGrid(t *testing.T) {
 	// From the school book, by parts of a name in any order.
 	p.click(`[data-panel="add"]`)
 	p.must(p.el(`[data-add="look"]`).Input("ash wr"), "look")
-	p.see(".found button", "Ashdown, Wren").MustClick()
+	p.clickOn(".found button", "Ashdown, Wren")
 	p.see("[data-last]", "Wren Ashdown is on the list")
 	// Choosing by a condition, then one value for all of them.
 	p.click(`[data-panel="choose"]`)
@@ -246,7 +246,7 @@ func TestRosterGrid(t *testing.T) {
 	// Off the list and back on.
 	p.click(`tr[data-student="Wren Ashdown"] .pick input`)
 	p.click(`[data-act="leave"]`)
-	p.see(".ant-modal-confirm .ant-btn-dangerous", "Take one off the list").MustClick()
+	p.clickOn(".ant-modal-confirm .ant-btn-dangerous", "Take one off the list")
 	p.el(`tr[data-student="Wren Ashdown"].left`)
 	p.click(`tr[data-student="Wren Ashdown"] .pick input`)
 	p.click(`[data-act="back"]`)
@@ -267,7 +267,7 @@ func TestWhoseAddress(t *testing.T) {
 	s := start(t)
 	p := s.visit(t, ".*").be("staff-oduya")
 	p.enterClass("Boat Workshop 8A")
-	tab := func(page string) { p.see("header nav a", page).MustClick() }
+	tab := func(page string) { p.clickOn("header nav a", page) }
 	address := func(student string) string {
 		return fmt.Sprintf(`tr[data-student="%s"] [data-field="address"]`, student)
 	}
@@ -304,7 +304,7 @@ func TestWhoseAddress(t *testing.T) {
 	// Two students are called Eero Rautio; the first of them was given the
 	// account of another.
 	change("Eero Rautio", "eero.rautio@kestrelquay.example")
-	p.see(`tr[data-student="Eero Rautio"] .relink`, "see the room").MustClick()
+	p.clickOn(`tr[data-student="Eero Rautio"] .relink`, "see the room")
 	p.see(".to-change", "everything is given to Eero Rautio (eero.rautio@kestrelquay.example) and taken from Eero Rautio (eero.rautio2@kestrelquay.example)")
 	p.until(`() => !document.querySelector('.to-change input').checked`)
 	tab("Register")
@@ -328,7 +328,7 @@ func TestCoverAndPractice(t *testing.T) {
 	p.enterClass("Tide Watch 7B")
 	p.until(`() => document.querySelectorAll('tbody tr[data-student]').length === 28`)
 	for _, part := range []string{"Register", "Room", "Roster", "Handouts"} {
-		p.see("header nav a", part).MustClick()
+		p.clickOn("header nav a", part)
 		p.see("header nav a.on", part)
 		p.until(`() => document.querySelector('main').textContent.length > 200`)
 		text := p.el("main").MustText()
@@ -355,7 +355,7 @@ func TestCoverAndPractice(t *testing.T) {
 	p.see(".note", "24 of 24 satchels are shared")
 	p.gone(`[data-run-state="packing"]`)
 	p.click(`[data-act="clear-practice"]`)
-	p.see(".ant-modal-confirm .ant-btn-dangerous", "Clear it away").MustClick()
+	p.clickOn(".ant-modal-confirm .ant-btn-dangerous", "Clear it away")
 	p.see("h1", "Good day")
 	p.gone(`.peg[title="Practice class"]`)
 }
@@ -379,13 +379,13 @@ func TestSeveralClassesAndChoice(t *testing.T) {
 	p.click(`[data-act="accept"]`)
 	p.see("#page-title", "Lighthouse 6A")
 	p.el(`.peg[title="Signals 6B"]`)
-	p.see("header nav a", "Handouts").MustClick()
-	p.see("button", "New handout").MustClick()
+	p.clickOn("header nav a", "Handouts")
+	p.clickOn("button", "New handout")
 	p.click(`[data-part="template"]`)
 	p.click(`[data-act="write-template"]`)
 	p.must(p.el(`.pop input`).Input("Lamp"), "name")
 	p.must(p.el(`.pop textarea`).Input("# Lamp\n"), "text")
-	p.see(".pop button", "Use it").MustClick()
+	p.clickOn(".pop button", "Use it")
 	p.see(`[data-act="pack"]`, "Pack 2 copies")
 	p.click(`[data-part="who"]`)
 	p.click(`[data-act="add-condition"]`)
@@ -395,25 +395,25 @@ func TestSeveralClassesAndChoice(t *testing.T) {
 	p.see(`[data-part="who"]`, "one student of Lighthouse 6A")
 	p.see(`tr[data-section="left-out"]`, "not among those chosen")
 	p.see(".choice li.out", "Level is one of A doesn’t hold")
-	p.see(`tr[data-section="left-out"] button`, "Take in").MustClick() // against the condition
+	p.clickOn(`tr[data-section="left-out"] button`, "Take in") // against the condition
 	p.see(`[data-act="pack"]`, "Pack 2 copies")
 	// One sits out, and is back.
 	p.must(p.el(`tr[data-section="to-pack"]`).Hover(), "hover")
 	p.click(`[data-act="sits-out"]`)
 	p.see(`tr[data-section="left-out"]`, "sits out this handout")
 	p.see(`[data-act="pack"]`, "Pack one copy")
-	p.see(`tr[data-section="left-out"] button`, "Take in").MustClick()
+	p.clickOn(`tr[data-section="left-out"] button`, "Take in")
 	p.see(`[data-act="pack"]`, "Pack 2 copies")
 
 	// Students of other classes, some of them by hand.
 	p.enterClass("Signals 6B")
-	p.see("header nav a", "Roster").MustClick()
+	p.clickOn("header nav a", "Roster")
 	p.click(`[data-panel="add"]`)
-	p.see("summary", "From other classes").MustClick()
+	p.clickOn("summary", "From other classes")
 	p.click(`.add .pick input`)
 	p.see(`[data-act="add-chosen"]`, "Add 2 students")
 	p.see(".choice li", "Calloway, Iris").MustElement("input").MustClick()
-	p.see(`[data-act="add-chosen"]`, "Add one student").MustClick()
+	p.clickOn(`[data-act="add-chosen"]`, "Add one student")
 	p.el(`tr[data-student="Wren Ashdown"]`)
 	p.until(`() => document.querySelectorAll('tbody tr[data-student]').length === 2`)
 

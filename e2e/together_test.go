@@ -49,8 +49,8 @@ func TestTwoClassesAndAPickedStudent(t *testing.T) {
 	}
 
 	p.enterClass("Boat Workshop 8A")
-	p.see("header nav a", "Handouts").MustClick()
-	p.see(`[data-handout="Splice card"]`, "also in 7B").MustClick()
+	p.clickOn("header nav a", "Handouts")
+	p.clickOn(`[data-handout="Splice card"]`, "also in 7B")
 	p.click(`[data-part="message"]`)
 	p.typeIn(`.message textarea`, "Bring string.")
 	p.click(".sub h2")
@@ -59,8 +59,8 @@ func TestTwoClassesAndAPickedStudent(t *testing.T) {
 	p.click(`[data-act="not-together"]`)
 	p.gone(`[data-part="who-7B"]`)
 	p.enterClass("Tide Watch 7B")
-	p.see("header nav a", "Handouts").MustClick()
-	p.see(`[data-handout="Splice card"]`, "Splice card").MustClick()
+	p.clickOn("header nav a", "Handouts")
+	p.clickOn(`[data-handout="Splice card"]`, "Splice card")
 	p.see(`[data-part="message"]`, "Bring string.")
 	p.gone(`[data-part="who-8A"]`)
 }
@@ -95,14 +95,14 @@ func TestLettingAClassmateIn(t *testing.T) {
 	s := start(t)
 	p := s.visit(t, "").be("staff-oduya")
 	p.enterClass("Tide Watch 7B")
-	p.see("header nav a", "Handouts").MustClick()
-	p.see(`[data-handout="Rock-pool field log"]`, "begun").MustClick()
+	p.clickOn("header nav a", "Handouts")
+	p.clickOn(`[data-handout="Rock-pool field log"]`, "begun")
 	p.choose(`[data-part="passing"]`, "classmates read it")
 	p.see(`[data-reach]`, "any of the 27 others")
 	dube := s.visit(t, "").be("student-nokuthula.dube")
 	dube.click(`[data-copy="Rock-pool field log"] [data-act="mates"]`)
 	dube.see("h2", "Who gets into my copy")
-	dube.see(`[data-form="let-in"] label`, "Tolu Adeyemi").MustClick()
+	dube.clickOn(`[data-form="let-in"] label`, "Tolu Adeyemi")
 	dube.see(".mates", "staff and one more")
 	tolu := s.visit(t, "").signIn("tolu.adeyemi@kestrelquay.example")
 	tolu.click(`[data-copy="Rock-pool field log"] [data-act="mates"]`)
@@ -110,9 +110,9 @@ func TestLettingAClassmateIn(t *testing.T) {
 	for here := tolu.page.MustInfo().URL; tolu.count(`.mates a[href^="/things/"]`) == 0; tolu.see(".mates [data-form], .mates h2", "") {
 		tolu.open(strings.TrimPrefix(here, s.url))
 	}
-	tolu.see(`.mates a[href^="/things/"]`, "Nokuthula").MustClick()
+	tolu.clickOn(`.mates a[href^="/things/"]`, "Nokuthula")
 	tolu.see("h1", "Dube")
-	dube.see(`[data-form="let-in"] label`, "Tolu Adeyemi").MustClick()
+	dube.clickOn(`[data-form="let-in"] label`, "Tolu Adeyemi")
 	dube.see(".mates", "Now it is you and staff.")
 }
 
@@ -122,7 +122,7 @@ func TestLateAnswer(t *testing.T) {
 	s := start(t)
 	p := s.visit(t, "").be("staff-oduya")
 	p.enterClass("Tide Watch 7B")
-	p.see("header nav a", "Handouts").MustClick()
+	p.clickOn("header nav a", "Handouts")
 	p.click(`main a[href*="/handouts/"]`)
 	p.el(`[data-part="message"]`)
 	path := p.page.MustEval(`() => location.pathname`).Str()
@@ -176,7 +176,7 @@ func TestLateAnswer(t *testing.T) {
 	case <-time.After(20 * time.Second):
 		t.Fatal("the page doesn't ask")
 	}
-	p.see("header nav a", "Handouts").MustClick()
+	p.clickOn("header nav a", "Handouts")
 	p.gone(`[data-part="message"]`)
 	asked := `() => performance.getEntriesByType('resource').filter((e) => e.name.endsWith('/handouts')).length`
 	before := p.page.MustEval(asked).Int()

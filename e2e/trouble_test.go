@@ -92,7 +92,7 @@ func TestDatabaseAway(t *testing.T) {
 	student.el("main a")
 
 	w.set(true)
-	teacher.see("header nav a", "Roster").MustClick()
+	teacher.clickOn("header nav a", "Roster")
 	teacher.see("[data-trouble]", "The database doesn’t answer")
 	w.set(false)
 	teacher.gone("[data-trouble]")
