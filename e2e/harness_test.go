@@ -337,8 +337,8 @@ func (p *person) clickOn(selector, text string) {
 	p.hit(text+" in "+selector, func() *rod.Element { return p.see(selector, text) })
 }
 
-// hit presses as people do: what moves isn't pressed, and who pressed beside, since it moved
-// just then, presses again.
+// hit presses as people do: what moves isn't pressed. What moves just when it is pressed, so
+// that one presses beside, fails.
 func (p *person) hit(what string, find func() *rod.Element) {
 	p.t.Helper()
 	for range 3 {
@@ -348,11 +348,12 @@ func (p *person) hit(what string, find func() *rod.Element) {
 			continue // another is in its place
 		}
 		p.must(e.Timeout(15*time.Second).Click(proto.InputMouseButtonLeft, 1), "click "+what)
-		if beside, err := e.Eval(`() => this.isConnected && !this.hit`); err != nil || !beside.Value.Bool() {
-			return
+		if beside, err := e.Eval(`() => this.isConnected && !this.hit`); err == nil && beside.Value.Bool() {
+			p.must(errors.New("it moved away"), "pressed beside "+what)
 		}
+		return
 	}
-	p.t.Fatalf("pressed beside %s three times", what)
+	p.t.Fatalf("%s is another each time it is looked at", what)
 }
 
 func (p *person) press(keys ...input.Key) {
@@ -397,6 +398,19 @@ func (p *person) shot(file string) {
 	b, err := p.page.Screenshot(false, &proto.PageCaptureScreenshot{Format: proto.PageCaptureScreenshotFormatPng})
 	p.must(err, "picture")
 	p.must(os.WriteFile(file, b, 0o644), "picture")
+}
+
+// hold keeps the answers of an address back until they are let go.
+func (p *person) hold(pattern string) (letGo func()) {
+	p.t.Helper()
+	ctx, stop := context.WithCancel(context.Background())
+	go p.page.Context(ctx).EachEvent(func(*proto.FetchRequestPaused) {})()
+	p.must(proto.FetchEnable{Patterns: []*proto.FetchRequestPattern{{URLPattern: pattern, RequestStage: proto.FetchRequestStageResponse}}}.Call(p.page), "holding answers")
+	return func() {
+		p.t.Helper()
+		stop()
+		p.must(proto.FetchDisable{}.Call(p.page), "letting answers go")
+	}
 }
 
 // paste puts text into an element as the clipboard does.

@@ -79,8 +79,16 @@ func TestHandoutTells(t *testing.T) {
 	p.clickOn("header nav a", "Handouts")
 	p.clickOn("[data-handout]", "Knot card")
 	p.choose(`[data-part="tell"]`, "when it is there, and of changes")
+	// The acts stand below the letter once it is there, and aren't pushed away by it.
+	letGo := p.hold("*/messages/look")
 	p.clickOn(`[data-part="mail"]`, "in these words")
+	p.el(`[data-form="mail"] [data-field="body"]`)
+	if n := p.count(`[data-form="mail"] .acts`); n != 0 {
+		t.Error("there are acts before the letter")
+	}
+	letGo()
 	p.see("[data-letter] strong", "Boat Workshop 8A")
+	p.el(`[data-form="mail"] .acts`)
 	body := p.el(`[data-form="mail"] [data-field="body"]`)
 	body.MustSelectAllText().MustInput("Dear [Given name],\n\nmind the [Knto]: [Link]")
 	p.see("[data-letter] .body", "Dear ")

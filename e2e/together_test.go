@@ -55,7 +55,13 @@ func TestTwoClassesAndAPickedStudent(t *testing.T) {
 	p.typeIn(`.message textarea`, "Bring string.")
 	p.click(".sub h2")
 	p.see(`[data-part="message"]`, "Bring string.")
+	letGo := p.hold("*/api/choose") // nor are these by the list of whom it is for
 	p.click(`[data-part="who"]`)
+	p.el("[data-in]")
+	if n := p.count(`[data-act="not-together"]`); n != 0 {
+		t.Error("there are acts before the list")
+	}
+	letGo()
 	p.click(`[data-act="not-together"]`)
 	p.gone(`[data-part="who-7B"]`)
 	p.enterClass("Tide Watch 7B")

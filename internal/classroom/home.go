@@ -215,8 +215,7 @@ func (s *snapshot) putPlace(h *Home, e *ledger.Entry, name string, level access.
 // level is what an account has on a thing by the rules that were last seen: of the
 // thing, of the student's own folders it lies in, and of the class's.
 func (s *snapshot) level(e *ledger.Entry, account string) access.Level {
-	where := s.lying()
-	where.Parent = func(e *ledger.Entry) string {
+	where := ledger.Where{Things: s.byThing, Parent: func(e *ledger.Entry) string {
 		if parent := s.state(e).Parent; s.byThing[parent] != nil {
 			return parent
 		}
@@ -229,7 +228,7 @@ func (s *snapshot) level(e *ledger.Entry, account string) access.Level {
 			return class.Thing
 		}
 		return ""
-	}
+	}}
 	above, _ := where.Above(e)
 	var chain []access.Thing
 	for _, at := range append([]*ledger.Entry{e}, above...) {

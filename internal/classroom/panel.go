@@ -122,13 +122,12 @@ func (c *Registers) askedFor(ctx context.Context, r *reading, of Panel, things [
 // above are the folders of the class that a thing lies in, or is meant to where that isn't known,
 // innermost first; known is false where it lies in one that isn't the class's.
 func (r *reading) above(e *ledger.Entry) (out []*ledger.Entry, known bool) {
-	where := r.lying()
-	where.Parent = func(e *ledger.Entry) string {
+	where := ledger.Where{Things: r.byThing, Parent: func(e *ledger.Entry) string {
 		if parent := r.seen[e.Thing].Parent; parent != "" {
 			return parent
 		}
 		return r.parents()[e.Thing]
-	}
+	}}
 	return where.Above(e)
 }
 

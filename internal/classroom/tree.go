@@ -11,6 +11,7 @@ import (
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/room"
+	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
 )
 
@@ -383,60 +384,33 @@ func (c *Packing) TakingBack(ctx context.Context, class, run string) (Backing, e
 	return s.backing(r, works), nil
 }
 
-// holding is why a folder is held by what lies in it, weightiest last.
-var holding = []string{"", "inside-later", "inside-put", "inside-begun"}
-
 // backing are the things a run made that still lie where they were put, parents
 // first. One that was begun is held, and so is a folder in which something lies
 // that others put there, that another run made, or that is held.
 func (s *snapshot) backing(r ledger.Run, works map[string]ledger.Work) Backing {
 	out := Backing{Run: r, Lines: []BackLine{}}
 	where := s.lying()
-	depth := func(e *ledger.Entry) int { in, _ := where.Above(e); return len(in) }
-	held := map[string]*packing.Reason{} // by what a thing is itself
-	above := map[string]string{}         // by what lies in it: the weightiest of what does
-	hold := func(inside *ledger.Entry, code string) {
-		in, _ := where.Above(inside)
-		for _, e := range in {
-			if slices.Index(holding, code) > slices.Index(holding, above[e.Thing]) {
-				above[e.Thing] = code
-			}
-		}
-	}
+	stays := where.Stays(r.ID, func(e *ledger.Entry) ledger.Stands {
+		st, w := s.state(e), works[e.Thing]
+		return ledger.Stands{Lies: st.Place == cupboard.Lies, Begun: w.Begun, Words: w.Added, Inside: st.Inside}
+	})
+	depth := map[packing.Key]int{}
 	for _, e := range s.entries {
 		st := s.state(e)
-		if st.Place != "lies" {
+		if e.RunID != r.ID || st.Place != cupboard.Lies {
 			continue
 		}
-		switch w := works[e.Thing]; {
-		case w.Begun:
-			held[e.Thing] = &packing.Reason{Code: "begun", Args: map[string]string{"words": strconv.Itoa(w.Added)}}
-			hold(e, "inside-begun")
-		case st.Inside > 0:
-			held[e.Thing] = &packing.Reason{Code: "inside", Args: map[string]string{"count": strconv.Itoa(st.Inside)}}
-			hold(e, "inside-put")
-		case e.RunID != r.ID:
-			hold(e, "inside-later")
-		}
-	}
-	for _, e := range s.entries {
-		if e.RunID != r.ID || s.state(e).Place != "lies" {
-			continue
-		}
-		line := BackLine{Entry: *e, Name: s.state(e).Name, Reason: held[e.Thing]}
-		if code := above[e.Thing]; line.Reason == nil && code != "" {
-			line.Reason = &packing.Reason{Code: code}
-		}
-		if line.Reason != nil {
+		line := BackLine{Entry: *e, Name: st.Name}
+		if why, held := stays[e]; held {
+			line.Reason = &why
 			out.Held++
 		}
+		above, _ := where.Above(e)
+		depth[e.Key] = len(above)
 		out.Lines = append(out.Lines, line)
 	}
 	slices.SortFunc(out.Lines, func(a, b BackLine) int {
-		if d := depth(&a.Entry) - depth(&b.Entry); d != 0 {
-			return d
-		}
-		return cmp.Compare(a.Entry.Key.String(), b.Entry.Key.String())
+		return cmp.Or(depth[a.Entry.Key]-depth[b.Entry.Key], cmp.Compare(a.Entry.Key.String(), b.Entry.Key.String()))
 	})
 	return out
 }

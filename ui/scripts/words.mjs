@@ -6,7 +6,10 @@ import ts from 'typescript'
 
 const here = (path) => new URL(path, import.meta.url)
 const catalogue = readFileSync(here('../../internal/core/words/en.json'), 'utf8')
-const source = readFileSync(here('../src/words/en.ts'), 'utf8').replace(/^import .*$/m, `const catalogue = ${catalogue}`)
+const source = readFileSync(here('../src/words/en.ts'), 'utf8').replace(
+  /^import .*$/m,
+  `const catalogue = ${catalogue}`,
+)
 const { outputText } = ts.transpileModule(source, { compilerOptions: { module: 'esnext', target: 'esnext' } })
 const { default: words } = await import(`data:text/javascript;base64,${Buffer.from(outputText).toString('base64')}`)
 
@@ -33,9 +36,17 @@ function check(value, path) {
 }
 check(words, '')
 // Every message that is asked for by its whole name is there.
-const sources = readdirSync(here('../src'), { recursive: true }).filter((f) => /\.(vue|ts)$/.test(f) && !f.endsWith('.gen.ts'))
+const sources = readdirSync(here('../src'), { recursive: true }).filter(
+  (f) => /\.(vue|ts)$/.test(f) && !f.endsWith('.gen.ts'),
+)
 for (const file of sources) {
-  for (const [, key] of readFileSync(here(`../src/${file}`), 'utf8').matchAll(/\bt\(\s*'([\w-]+(?:\.[\w-]+)+)'/g)) {
+  const text = readFileSync(here(`../src/${file}`), 'utf8')
+  // A space that begins an element isn't kept: what follows a sentence there is glued to it.
+  for (const [glued] of text.matchAll(/\S<(?:template|span|b|small)\b(?:"[^"]*"|[^">])*> +\{\{[^}]*/g)) {
+    bad++
+    console.error(`${file}: the space is lost in ${glued}`)
+  }
+  for (const [, key] of text.matchAll(/\bt\(\s*'([\w-]+(?:\.[\w-]+)+)'/g)) {
     if (typeof key.split('.').reduce((at, part) => at?.[part], words) === 'string') continue
     bad++
     console.error(`${file}: there is no message ${key}`)

@@ -22,7 +22,7 @@ type Settings struct {
 	Service      Service           `json:"service,omitzero"`
 }
 
-// Service are the school's own service that people sign in with. Its secret isn't
+// Service is the school's own service that people sign in with. Its secret isn't
 // kept here.
 type Service struct {
 	Client string `json:"client,omitempty"` // what we are called there
@@ -31,7 +31,7 @@ type Service struct {
 	Name   string `json:"name,omitempty"`   // what people call it
 }
 
-// Post are how the school's mail goes out. Its password isn't kept here.
+// Post is how the school's mail goes out. Its password isn't kept here.
 type Post struct {
 	From      string `json:"from,omitempty"`      // address
 	PerMinute int    `json:"perMinute,omitempty"` // messages; 0: as many as there are

@@ -26,8 +26,8 @@ const ofClass =
 
 /**
  * Has something asked for again. An answer that is under way may be of before what makes this due:
- * it is dropped, or let through and asked for once more. One that no page waits for is always let
- * through: it would pass for fresh otherwise.
+ * it is dropped, or let through and asked for once more. One of a page that was left is let through
+ * in any case, and out of date when it comes; it passed for fresh otherwise.
  */
 export async function freshen(queries: QueryClient, queryKey: string[], answers: 'drop' | 'through' = 'drop') {
   const how = { cancelRefetch: answers === 'drop' }

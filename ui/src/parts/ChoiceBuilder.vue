@@ -8,7 +8,10 @@ import { useFieldName } from './fieldName'
 import PickOne from './PickOne.vue'
 import PickSome from './PickSome.vue'
 
-/** Who is in: conditions on any column, hand picks on top, and at once who is caught and why. */
+/**
+ * Who is in: conditions on any column, hand picks on top, and at once who is caught and why. What is
+ * put into it stands below, once they are there: it isn't pushed away by them.
+ */
 const props = defineProps<{
   classes: string[]
   columns: string[]
@@ -27,7 +30,7 @@ const asked = computed(() => ({
   sitsOut: props.sitsOut,
   choice: { ...choice.value, conditions: choice.value.conditions.filter(whole) },
 }))
-const { data: outcome } = useQuery({
+const { data: outcome, isPending } = useQuery({
   queryKey: computed(() => ['choose', asked.value]),
   queryFn: () => data(api.POST('/choose', { body: asked.value })),
   placeholderData: (before: Of<'Chosen'>[] | undefined) => before,
@@ -169,6 +172,7 @@ const shown = computed(() => {
         <span v-if="o.reason !== 'everybody' && !(o.in && o.reason === 'condition')" class="faint">{{ why(o) }}</span>
       </li>
     </ul>
+    <slot v-if="!isPending" />
   </div>
 </template>
 

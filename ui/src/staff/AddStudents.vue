@@ -122,10 +122,11 @@ const addChosen = () =>
           :columns="columns"
           :values="() => []"
           @chosen="(c) => (chosen = c)"
-        />
-        <Button :disabled="!adding.length" :loading="busy" data-act="add-chosen" @click="addChosen">{{
-          adding.length ? t('add.add-n', { n: adding.length }, adding.length) : t('add.nobody')
-        }}</Button>
+        >
+          <Button :disabled="!adding.length" :loading="busy" data-act="add-chosen" @click="addChosen">{{
+            adding.length ? t('add.add-n', { n: adding.length }, adding.length) : t('add.nobody')
+          }}</Button>
+        </ChoiceBuilder>
       </template>
     </details>
   </div>

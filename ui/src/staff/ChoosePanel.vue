@@ -28,19 +28,20 @@ const choiceColumns = computed(() => (cls.value?.columns ?? []).map((c) => c.fie
       :columns="choiceColumns"
       :values="valuesOf"
       @chosen="(c) => (caught = c)"
-    />
-    <Button
-      v-if="mayChange"
-      class="use"
-      data-act="use-choice"
-      @click="
-        emit(
-          'use',
-          caught.filter((c) => c.in).map((c) => c.row),
-        )
-      "
-      >{{ t('choice.use', { n: caught.filter((c) => c.in).length }, caught.filter((c) => c.in).length) }}</Button
     >
+      <Button
+        v-if="mayChange"
+        class="use"
+        data-act="use-choice"
+        @click="
+          emit(
+            'use',
+            caught.filter((c) => c.in).map((c) => c.row),
+          )
+        "
+        >{{ t('choice.use', { n: caught.filter((c) => c.in).length }, caught.filter((c) => c.in).length) }}</Button
+      >
+    </ChoiceBuilder>
   </div>
 </template>
 

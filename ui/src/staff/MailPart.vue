@@ -78,12 +78,13 @@ async function usual() {
       >.
     </p>
     <div v-if="(open === 'mail' || open === 'mailChanged') && mayPack" class="pop" data-form="mail">
-      <MessageLetter :key="kind" :class-id="classId" :ask="{ kind, handout: h.id }" :text="text" @update:text="typed" />
-      <p v-if="problems[parts[kind]]" class="bad" role="alert">{{ problems[parts[kind]] }}</p>
-      <div class="acts">
-        <Button size="small" @click="open = ''">{{ t('act.done') }}</Button>
-        <Button size="small" @click="usual">{{ t('mail.usual') }}</Button>
-      </div>
+      <MessageLetter :key="kind" :class-id="classId" :ask="{ kind, handout: h.id }" :text="text" @update:text="typed">
+        <p v-if="problems[parts[kind]]" class="bad" role="alert">{{ problems[parts[kind]] }}</p>
+        <div class="acts">
+          <Button size="small" @click="open = ''">{{ t('act.done') }}</Button>
+          <Button size="small" @click="usual">{{ t('mail.usual') }}</Button>
+        </div>
+      </MessageLetter>
     </div>
     <p v-if="problems.tell" class="bad" role="alert">{{ problems.tell }}</p>
   </div>

@@ -59,17 +59,18 @@ const send = () =>
           ...columns.map((c) => ({ value: c, label: t('mail.to-column', { column: fieldName(c) }) })),
         ]"
     /></label>
-    <MessageLetter v-model:text="text" :class-id="classId" :ask="ask" @looked="looked" />
-    <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
-    <Button
-      type="primary"
-      size="small"
-      html-type="submit"
-      :loading="busy"
-      :disabled="!messages || !text.subject.trim() || !text.body.trim()"
-      data-act="send"
-      >{{ t('mail.send', { n: messages }, messages) }}</Button
-    >
+    <MessageLetter v-model:text="text" :class-id="classId" :ask="ask" @looked="looked">
+      <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
+      <Button
+        type="primary"
+        size="small"
+        html-type="submit"
+        :loading="busy"
+        :disabled="!messages || !text.subject.trim() || !text.body.trim()"
+        data-act="send"
+        >{{ t('mail.send', { n: messages }, messages) }}</Button
+      >
+    </MessageLetter>
   </form>
 </template>
 

@@ -7,14 +7,21 @@ import { api, data, type Of } from '@/api/client'
 import { useRested } from '@/parts/rested'
 import { sentence } from '@/tell'
 
-/** Subject and text of a message with its columns, and the letter as any of its readers gets it. */
+/**
+ * Subject and text of a message with its columns, and the letter as any of its readers gets it. What
+ * is put into it stands below, once the letter is there: it isn't pushed away by it.
+ */
 const text = defineModel<Of<'MailText'>>('text', { required: true })
 const props = defineProps<{ classId: string; ask: Omit<Of<'MessageAsk'>, 'text' | 'row'> }>()
 const emit = defineEmits<{ looked: [look: Of<'MessageLook'>] }>()
 const { t } = useI18n()
 const row = ref('')
 const rested = useRested(computed(() => JSON.stringify(text.value)))
-const { data: look, error } = useQuery({
+const {
+  data: look,
+  error,
+  isPending,
+} = useQuery({
   queryKey: computed(() => ['letter', props.classId, props.ask, rested.value, row.value]),
   queryFn: async () => {
     const typed = JSON.parse(rested.value || '{}') as Of<'MailText'>
@@ -114,10 +121,11 @@ const offered = computed(() => look.value?.columns.slice(0, more.value ? undefin
         </ul>
       </details>
       <p class="quiet count">
-        {{ t('mail.goes-to', { n: look.messages }, look.messages)
-        }}<template v-if="look.standin"> {{ t('mail.standin') }}</template>
+        {{ t('mail.goes-to', { n: look.messages }, look.messages) }}
+        <template v-if="look.standin">{{ t('mail.standin') }}</template>
       </p>
     </template>
+    <slot v-if="!isPending" />
   </div>
 </template>
 

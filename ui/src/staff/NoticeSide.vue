@@ -55,7 +55,7 @@ async function take() {
     <h2>{{ t('notice.title') }}</h2>
     <p class="big">{{ t(up ? 'notice.read-by' : 'notice.for', { n: inCount }, inCount) }}</p>
     <p class="quiet">
-      {{ t('notice.nothing-made') }}<template v-if="!h.choice.picked"> {{ t('notice.later') }}</template>
+      {{ t('notice.nothing-made') }} <template v-if="!h.choice.picked">{{ t('notice.later') }}</template>
     </p>
     <p v-if="up" class="quiet">{{ t('notice.since', { when: ago(Date.parse(h.packedAt!), t) }) }}</p>
     <p v-else-if="!ready" class="quiet">{{ t('notice.lacks') }}</p>

@@ -103,7 +103,7 @@ const join = (c: Of<'ClassTag'>, role: 'teacher' | 'assistant' | 'none') =>
             >
           </td>
           <td class="n">
-            {{ c.students }}<span class="narrow"> {{ t('office.students').toLowerCase() }}</span>
+            {{ c.students }} <span class="narrow">{{ t('office.students').toLowerCase() }}</span>
           </td>
           <td>
             <ul v-if="c.notes.length || c.troubled">

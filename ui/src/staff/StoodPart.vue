@@ -53,7 +53,7 @@ const given = computed(() => list.value?.filter((x) => x.outcome === 'given') ??
         <p>{{ t('stood.counts', { given: n('given'), out: n('left-out'), fix: n('needs-fixing') }) }}</p>
         <ul>
           <li v-for="x in others" :key="x.row">
-            <bdi>{{ x.name }}</bdi><span class="quiet"> {{ x.reason ? reasonText(x.reason) : '' }}</span>
+            <bdi>{{ x.name }}</bdi> <span class="quiet">{{ x.reason ? reasonText(x.reason) : '' }}</span>
           </li>
         </ul>
         <details>

@@ -62,8 +62,8 @@ const bring = () =>
                 :checked="!left[l.key]"
                 @update:checked="(on: boolean) => (left = { ...left, [l.key]: !on })"
                 ><b>{{ l.name }}</b></Checkbox
-              ><b v-else>{{ l.name }}</b
-              ><span v-if="l.period" class="quiet more"> {{ t('class.period-n', { period: l.period }) }}</span>
+              ><b v-else>{{ l.name }}</b>
+              <span v-if="l.period" class="quiet more">{{ t('class.period-n', { period: l.period }) }}</span>
             </td>
             <td>
               {{ l.owner }}<template v-if="l.others.length">, {{ l.others.join(', ') }}</template>
@@ -72,8 +72,8 @@ const bring = () =>
               >
             </td>
             <td class="n">
-              {{ t('class.count', { n: l.students }, l.students)
-              }}<span v-if="l.unknown" class="attention more"> {{ t('term.unknown', { n: l.unknown }) }}</span>
+              {{ t('class.count', { n: l.students }, l.students) }}
+              <span v-if="l.unknown" class="attention more">{{ t('term.unknown', { n: l.unknown }) }}</span>
             </td>
             <td class="quiet">{{ t(`term.${l.act}`) }}</td>
           </tr>

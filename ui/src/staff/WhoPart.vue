@@ -36,9 +36,10 @@ function choose(c: Of<'Choice'>) {
       :values="(column: string) => columnValues(rows ?? [], column)"
       :sits-out="h.out.filter((o) => o.reason === 'sits-out').map((o) => o.row)"
       @update:model-value="choose"
-    />
-    <p v-if="problems.choice" class="bad" role="alert">{{ problems.choice }}</p>
-    <p class="quiet help">{{ t('say.who-help') }}</p>
-    <slot />
+    >
+      <p v-if="problems.choice" class="bad" role="alert">{{ problems.choice }}</p>
+      <p class="quiet help">{{ t('say.who-help') }}</p>
+      <slot />
+    </ChoiceBuilder>
   </div>
 </template>

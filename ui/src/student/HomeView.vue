@@ -80,8 +80,8 @@ const waiting = computed(() => props.home.classes.filter((c) => !c.satchel))
       <p class="lead quiet">{{ lead }}</p>
       <div v-for="n in notices" :key="n.id" class="notice" :data-notice="n.title">
         <p>
-          <strong>{{ n.title }}</strong><span v-if="n.forParents" class="mark">{{ t('notice.parents') }}</span
-          ><span class="quiet"> {{ n.className }} · {{ ago(Date.parse(n.postedAt), t) }}</span>
+          <strong>{{ n.title }}</strong><span v-if="n.forParents" class="mark">{{ t('notice.parents') }}</span>
+          <span class="quiet">{{ n.className }} · {{ ago(Date.parse(n.postedAt), t) }}</span>
         </p>
         <WithIt :html="n.html" :links="n.links" />
       </div>
