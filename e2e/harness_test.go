@@ -209,7 +209,9 @@ func (s *server) visit(t testing.TB, allow string) *person {
 				p.fail("console: " + strings.Join(text, " "))
 			}
 		},
-		func(e *proto.RuntimeExceptionThrown) { p.fail("exception: " + e.ExceptionDetails.Text) },
+		func(e *proto.RuntimeExceptionThrown) {
+			p.fail("exception: " + e.ExceptionDetails.Text + " " + thrown(e.ExceptionDetails.Exception))
+		},
 		func(e *proto.NetworkResponseReceived) {
 			if e.Response.Status >= 400 {
 				p.fail(fmt.Sprintf("%d %s", e.Response.Status, e.Response.URL))
@@ -425,4 +427,11 @@ func (p *person) paste(selector, text string) {
 		e.dispatchEvent(new ClipboardEvent('paste', { clipboardData: d, bubbles: true, cancelable: true }))
 	}`, selector, text)
 	p.must(err, "paste")
+}
+
+func thrown(o *proto.RuntimeRemoteObject) string {
+	if o == nil {
+		return ""
+	}
+	return o.Description
 }

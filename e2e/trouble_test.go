@@ -1,12 +1,16 @@
 package e2e
 
 import (
+	"context"
 	"io"
 	"net"
+	"net/http"
 	"net/url"
 	"strings"
 	"sync"
 	"testing"
+
+	"github.com/go-rod/rod/lib/proto"
 )
 
 // A wire leads to a database and can be cut.
@@ -103,6 +107,51 @@ func TestDatabaseAway(t *testing.T) {
 	student.see("#app", "The database doesn’t answer")
 	w.set(false)
 	student.el("main a")
+}
+
+// A page whose program doesn't come is loaded anew: the program was renewed while this page was
+// open, or the connection was away just then. One that never comes is said, and asked for no more.
+func TestPageDoesNotCome(t *testing.T) {
+	s := start(t)
+	p := s.visit(t, "^404 .*/assets/|dynamically imported module").be("staff-oduya")
+	p.enterClass("Tide Watch 7B")
+	without := func(file string, answers ...int) func() { // each once, the last one always
+		ctx, stop := context.WithCancel(context.Background())
+		go p.page.Context(ctx).EachEvent(func(e *proto.FetchRequestPaused) {
+			switch {
+			case answers[0] == http.StatusOK:
+				proto.FetchContinueRequest{RequestID: e.RequestID}.Call(p.page)
+			case answers[0] == 0:
+				proto.FetchFailRequest{RequestID: e.RequestID, ErrorReason: proto.NetworkErrorReasonInternetDisconnected}.Call(p.page)
+			default:
+				proto.FetchFulfillRequest{RequestID: e.RequestID, ResponseCode: answers[0], Body: []byte("{}")}.Call(p.page)
+			}
+			if len(answers) > 1 {
+				answers = answers[1:]
+			}
+		})()
+		p.must(proto.FetchEnable{Patterns: []*proto.FetchRequestPattern{{URLPattern: "*/assets/" + file}}}.Call(p.page), "holding files")
+		return func() {
+			stop()
+			p.must(proto.FetchDisable{}.Call(p.page), "letting files go")
+		}
+	}
+	through := without("LogPage-*.js", http.StatusNotFound, http.StatusOK)
+	p.clickOn("header nav a", "Log")
+	p.see("main .records", "What was done")
+	through()
+
+	through = without("RoomPage-*.js", 0, http.StatusOK)
+	p.clickOn("header nav a", "Room")
+	p.see("main .eyes", "The plan")
+	through()
+
+	through = without("RosterPage-*.js", http.StatusNotFound)
+	p.clickOn("header nav a", "Roster")
+	p.see("[role=alert]", "Not all of this page came")
+	through()
+	p.clickOn("[role=alert] button", "Load the page again")
+	p.see("main", "Bring in")
 }
 
 func (s *server) database() string {

@@ -1,14 +1,16 @@
 <script setup lang="ts">
 import { ConfigProvider } from 'ant-design-vue'
-import { computed, defineAsyncComponent } from 'vue'
+import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRoute } from 'vue-router'
+import { late, missing } from './late'
 import { me } from './me'
+import NotFetched from './parts/NotFetched.vue'
 import { libraryTheme } from './theme/theme'
 import { trouble } from './trouble'
 
 /** The frame of the staff's pages stays while one goes from page to page. */
-const StaffFrame = defineAsyncComponent(() => import('./staff/StaffFrame.vue'))
+const StaffFrame = late(() => import('./staff/StaffFrame.vue'))
 const { t } = useI18n()
 const route = useRoute()
 const framed = computed(() => route.meta.frame && me.value?.role !== 'student')
@@ -17,6 +19,7 @@ const framed = computed(() => route.meta.frame && me.value?.role !== 'student')
 <template>
   <ConfigProvider :theme="libraryTheme">
     <p v-if="trouble" class="trouble" role="status" data-trouble>{{ t(`trouble.${trouble}`) }}</p>
+    <NotFetched v-else-if="missing" class="trouble" />
     <StaffFrame v-if="framed"><RouterView /></StaffFrame>
     <RouterView v-else />
   </ConfigProvider>

@@ -49,4 +49,4 @@ createApp(App)
   .use(makeRouter())
   .directive('focus', focus)
   .mount('#app')
-void otherScripts()
+otherScripts().catch(() => {}) // the device's own letters do until then

@@ -1,4 +1,5 @@
 import { createRouter, createWebHistory } from 'vue-router'
+import { openAnew, opened } from './late'
 import { me } from './me'
 
 export function makeRouter() {
@@ -90,5 +91,8 @@ export function makeRouter() {
       return { name: 'nothing', params: { rest: to.path.slice(1).split('/') } }
     return true
   })
+  // A page's program didn't come: it was renewed since this one was loaded, or the connection is away.
+  r.onError((_e, to) => openAnew(to.fullPath))
+  r.afterEach((_to, _from, failure) => void (failure || opened()))
   return r
 }

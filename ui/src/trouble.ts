@@ -7,6 +7,13 @@ export const trouble = ref('')
 const every = 2_000
 let looking = false
 
+/** Whether the server is there and ready. */
+export const serverAnswers = () =>
+  fetch('/healthz').then(
+    (r) => r.ok,
+    () => false,
+  )
+
 /** Whether something went wrong that passes by itself. */
 export const passes = (e: unknown): e is ProblemError =>
   e instanceof ProblemError && (e.code === 'no-database' || e.code === 'offline')
@@ -18,11 +25,7 @@ export function seeTrouble(e: unknown, back: () => void) {
   if (looking) return
   looking = true
   const look = window.setInterval(async () => {
-    const ready = await fetch('/healthz').then(
-      (r) => r.ok,
-      () => false,
-    )
-    if (!ready) return
+    if (!(await serverAnswers())) return
     window.clearInterval(look)
     looking = false
     trouble.value = ''

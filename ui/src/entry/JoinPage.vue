@@ -1,17 +1,18 @@
 <script setup lang="ts">
 import { Button } from 'ant-design-vue'
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed, defineAsyncComponent } from 'vue'
+import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRoute } from 'vue-router'
+import { late } from '@/late'
 import { api, data } from '@/api/client'
 import { me } from '@/me'
 import { useActing } from '@/parts/acting'
 import NothingHere from './NothingHere.vue'
 
 /** Where a student asks to be let into a class. */
-const StudentFrame = defineAsyncComponent(() => import('@/student/StudentFrame.vue'))
-const StaffFrame = defineAsyncComponent(() => import('@/staff/StaffFrame.vue'))
+const StudentFrame = late(() => import('@/student/StudentFrame.vue'))
+const StaffFrame = late(() => import('@/staff/StaffFrame.vue'))
 const { t } = useI18n()
 const route = useRoute()
 const queries = useQueryClient()

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { Button, Input } from 'ant-design-vue'
-import { computed, defineAsyncComponent, ref } from 'vue'
+import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api } from '@/api/client'
+import { late } from '@/late'
 import { me } from '@/me'
 import { useActing } from '@/parts/acting'
 import { tellDone } from '@/tell'
@@ -11,8 +12,8 @@ import OwnCodes from './OwnCodes.vue'
 import OwnSessions from './OwnSessions.vue'
 
 /** One's own account: who the school book says one is, and one's password. */
-const StudentFrame = defineAsyncComponent(() => import('@/student/StudentFrame.vue'))
-const StaffFrame = defineAsyncComponent(() => import('@/staff/StaffFrame.vue'))
+const StudentFrame = late(() => import('@/student/StudentFrame.vue'))
+const StaffFrame = late(() => import('@/staff/StaffFrame.vue'))
 const { t } = useI18n()
 const student = computed(() => me.value?.role === 'student')
 const before = ref('')

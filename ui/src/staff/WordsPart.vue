@@ -1,14 +1,15 @@
 <script setup lang="ts">
 import { Button, Checkbox, Input, Textarea } from 'ant-design-vue'
-import { computed, defineAsyncComponent, ref, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import type { Of } from '@/api/client'
+import { late } from '@/late'
 import type { Hand } from './handout'
 import { useClass } from './theClass'
 
 /** What is said with a handout, or all that a notice says: formatted words, and links. */
 const props = defineProps<{ hand: Hand }>()
-const RichText = defineAsyncComponent(() => import('@/things/RichText.vue'))
+const RichText = late(() => import('@/things/RichText.vue'))
 const { h, open, problems, change, later } = props.hand
 const { mayPack } = useClass()
 const { t } = useI18n()

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { Button } from 'ant-design-vue'
 import { useQuery } from '@tanstack/vue-query'
-import { defineAsyncComponent } from 'vue'
 import { useI18n } from 'vue-i18n'
+import { late } from '@/late'
 import { api, data } from '@/api/client'
 import { me } from '@/me'
 import { useActing } from '@/parts/acting'
@@ -11,8 +11,8 @@ import { tellDone } from '@/tell'
 import { ago, exact } from '@/when'
 
 /** What is yours and lies in the bin: it can be brought back until its term is over. */
-const StudentFrame = defineAsyncComponent(() => import('@/student/StudentFrame.vue'))
-const StaffFrame = defineAsyncComponent(() => import('@/staff/StaffFrame.vue'))
+const StudentFrame = late(() => import('@/student/StudentFrame.vue'))
+const StaffFrame = late(() => import('@/staff/StaffFrame.vue'))
 const { t } = useI18n()
 const student = me.value?.role === 'student'
 const { data: bin, refetch } = useQuery({ queryKey: ['bin'], queryFn: () => data(api.GET('/bin')), staleTime: 0 })

@@ -1,6 +1,7 @@
 <script setup lang="ts">
-import { computed, defineAsyncComponent, onBeforeUnmount, onMounted, ref, shallowRef } from 'vue'
+import { computed, onBeforeUnmount, onMounted, ref, shallowRef } from 'vue'
 import { useI18n } from 'vue-i18n'
+import { late } from '@/late'
 import { api, data, ProblemError, type Of } from '@/api/client'
 import { now } from '@/me'
 import { sentence, tellDone } from '@/tell'
@@ -13,7 +14,7 @@ import DocumentVersions from './DocumentVersions.vue'
  * windows never destroy each other's text: the later one is offered both.
  */
 const props = defineProps<{ thing: Of<'Thing'> }>()
-const RichText = defineAsyncComponent(() => import('./RichText.vue'))
+const RichText = late(() => import('./RichText.vue'))
 const { t } = useI18n()
 const path = { path: { thingId: props.thing.id } }
 const shelf = `satchel.draft.${props.thing.id}`

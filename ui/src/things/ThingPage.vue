@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed, defineAsyncComponent } from 'vue'
+import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
+import { late } from '@/late'
 import { plainName } from '@/parts/plainName'
 import { useRoute } from 'vue-router'
 import { api, data, ProblemError } from '@/api/client'
@@ -14,9 +15,9 @@ import LinkPart from './LinkPart.vue'
 import FileView from './FileView.vue'
 
 /** A folder, a document or another file, for staff and students alike. */
-const StudentFrame = defineAsyncComponent(() => import('@/student/StudentFrame.vue'))
-const StaffFrame = defineAsyncComponent(() => import('@/staff/StaffFrame.vue'))
-const TextDocument = defineAsyncComponent(() => import('./TextDocument.vue'))
+const StudentFrame = late(() => import('@/student/StudentFrame.vue'))
+const StaffFrame = late(() => import('@/staff/StaffFrame.vue'))
+const TextDocument = late(() => import('./TextDocument.vue'))
 const { t } = useI18n()
 const route = useRoute()
 const id = computed(() => String(route.params.thingId))

@@ -1184,6 +1184,8 @@ export default {
   trouble: {
     'no-database': 'The database doesn’t answer just now. Nothing was lost; this page comes back by itself.',
     offline: 'No connection just now. Nothing was lost; this page comes back by itself.',
+    part: 'Not all of this page came.',
+    load: 'Load the page again',
   },
   practice: {
     make: 'or try everything in a practice class',
