@@ -13,7 +13,6 @@ import (
 	_ "time/tzdata" // zone rules ship with the program
 
 	"github.com/alexedwards/scs/pgxstore"
-	contract "jollysatchel/api"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
 	"jollysatchel/internal/core/room"
@@ -232,7 +231,7 @@ func (a *App) Web(people []web.DemoPerson) *web.Server {
 		shown = standins{a.Cup}
 	}
 	return web.New(web.Options{
-		Rooms: a.Rooms, Standins: shown, Postroom: mailroom{a.Postroom, a.Cup}, PostReady: a.PostPassword != "", ServiceSecret: a.ServiceSecret, TryPost: a.tryPost, School: a.Charter.School, Now: a.Now, Demo: people, Contract: contract.Contract, Sessions: pgxstore.NewWithCleanupInterval(a.Store.Pool, 0), Listen: a.Store.Listen, Hosts: a.Hosts, Proxies: a.Proxies, Pace: a.Pace,
+		Rooms: a.Rooms, Standins: shown, Postroom: mailroom{a.Postroom, a.Cup}, PostReady: a.PostPassword != "", ServiceSecret: a.ServiceSecret, TryPost: a.tryPost, School: a.Charter.School, Now: a.Now, Demo: people, Sessions: pgxstore.NewWithCleanupInterval(a.Store.Pool, 0), Listen: a.Store.Listen, Hosts: a.Hosts, Proxies: a.Proxies, Pace: a.Pace,
 		Ready: func(ctx context.Context) error { return a.Store.Pool.Ping(ctx) }, Log: a.Log,
 	})
 }

@@ -14,11 +14,13 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
 	"unicode/utf8"
 
 	"github.com/getkin/kin-openapi/openapi3"
 	"github.com/gin-gonic/gin"
 
+	served "jollysatchel/api"
 	"jollysatchel/internal/classroom"
 )
 
@@ -35,6 +37,9 @@ type operation struct {
 	most     int64            // bytes of the body
 	inMemory bool             // the body is
 }
+
+// contract is the API's, read once.
+var contract = sync.OnceValue(func() map[string]operation { return readContract(served.Contract) })
 
 // readContract returns the operations by "METHOD path", as gin writes paths.
 func readContract(b []byte) map[string]operation {
@@ -142,36 +147,38 @@ const (
 	mostValues = 500_000
 )
 
-func checkJSON(b []byte, schema *openapi3.Schema) error {
-	d := json.NewDecoder(bytes.NewReader(b))
-	for depth, values := 0, 0; ; values++ {
-		if values > mostValues {
-			return &wrong{http.StatusUnprocessableEntity, "", "too-many", map[string]string{"most": strconv.Itoa(mostValues)}}
-		}
-		t, err := d.Token()
-		if err == io.EOF {
-			break
-		}
-		if err != nil {
-			return badRequest(err)
-		}
-		switch v := t.(type) {
-		case json.Delim:
-			if v == '{' || v == '[' {
-				if depth++; depth > mostDeep {
-					return badRequest(errors.New("too deep"))
-				}
-			} else {
-				depth--
-			}
-		case string:
-			if strings.ContainsRune(v, 0) {
-				return &wrong{http.StatusBadRequest, "", "no-such-letter", nil}
-			}
+// sizeOfJSON says how deep the values of a body lie in one another, and how many there are
+// with the names of members, before it is made into any. It doesn't ask whether it is JSON.
+func sizeOfJSON(b []byte) (deepest, values int) {
+	values = 1
+	for i, deep, quoted := 0, 0, false; i < len(b); i++ {
+		switch c := b[i]; {
+		case quoted && c == '\\':
+			i++
+		case c == '"':
+			quoted = !quoted
+		case quoted:
+		case c == '[' || c == '{':
+			deep++
+			values, deepest = values+1, max(deepest, deep)
+		case c == ']' || c == '}':
+			deep--
+		case c == ',' || c == ':':
+			values++
 		}
 	}
+	return deepest, values
+}
+
+func checkJSON(b []byte, schema *openapi3.Schema) error {
+	switch deep, values := sizeOfJSON(b); {
+	case deep > mostDeep:
+		return badRequest(errors.New("too deep"))
+	case values > mostValues:
+		return &wrong{http.StatusUnprocessableEntity, "", "too-many", map[string]string{"most": strconv.Itoa(mostValues)}}
+	}
 	var v any
-	d = json.NewDecoder(bytes.NewReader(b))
+	d := json.NewDecoder(bytes.NewReader(b))
 	d.UseNumber()
 	if err := d.Decode(&v); err != nil {
 		return badRequest(err)
@@ -179,7 +186,27 @@ func checkJSON(b []byte, schema *openapi3.Schema) error {
 	if _, err := d.Token(); err != io.EOF {
 		return badRequest(errors.New("more than one value"))
 	}
+	if holdsNUL(v) {
+		return &wrong{http.StatusBadRequest, "", "no-such-letter", nil}
+	}
 	return asWrong(schema.VisitJSON(v), "")
+}
+
+// holdsNUL reports whether a text in a value has the letter that a database can't keep.
+func holdsNUL(v any) bool {
+	switch v := v.(type) {
+	case string:
+		return strings.ContainsRune(v, 0)
+	case []any:
+		return slices.ContainsFunc(v, holdsNUL)
+	case map[string]any:
+		for name, inner := range v {
+			if holdsNUL(name) || holdsNUL(inner) {
+				return true
+			}
+		}
+	}
+	return false
 }
 
 // checkParams holds the parameters in some places against the contract.

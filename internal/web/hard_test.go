@@ -330,6 +330,23 @@ func TestLargeBodies(t *testing.T) {
 	if took := after.TotalAlloc - before.TotalAlloc; took > 500<<20 { // of which most is sending it
 		t.Errorf("20 million values took %d MB", took>>20)
 	}
+	deep := func(n int) string { return strings.Repeat("[", n) + strings.Repeat("]", n) }
+	for _, x := range []struct {
+		body string
+		want int
+		code string
+	}{
+		{`{"name":` + deep(19) + `}`, 400, `"field":"name"`},
+		{`{"name":` + deep(20) + `}`, 400, `"bad-request","message"`},
+		{`{"name":"\"` + deep(50) + `"}`, 201, ""}, // in a text they are letters
+		{`{"name":"a\u0000"}`, 400, "no-such-letter"},
+		{`{"name":"a","\u0000":1}`, 400, "no-such-letter"},
+		{`{"name":"a"} {}`, 400, "bad-request"},
+	} {
+		if status, answer := s.call(c, "POST", "/api/classes", x.body); status != x.want || !strings.Contains(answer, x.code) {
+			t.Errorf("%.60s: %d %.200s", x.body, status, answer)
+		}
+	}
 	for length, want := range map[int]int{257: 422, 10_000: 422, 100_000: 413} { // the last isn't read
 		if got := s.tryIn(http.DefaultClient, "oduya@kestrelquay.example", strings.Repeat("a", length)); got != want {
 			t.Errorf("a password of %d letters: %d, want %d", length, got, want)

@@ -21,6 +21,7 @@ import (
 	"github.com/gin-contrib/gzip"
 	"github.com/gin-gonic/gin"
 
+	served "jollysatchel/api"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
 	"jollysatchel/internal/gate"
@@ -48,7 +49,6 @@ type Options struct {
 	Sessions      scs.Store
 	Listen        Listen
 	Demo          []DemoPerson // people the sign-in page lets you be; nil outside of the demo
-	Contract      []byte       // api/openapi.yaml, as served
 	Ready         func(context.Context) error
 	Log           *slog.Logger
 	// Hosts are the names this server is called by, beside those of this machine.
@@ -123,7 +123,7 @@ func New(o Options) *Server {
 		o.Pace = 60
 	}
 	s := &Server{
-		Options: o, hub: newHub(), registers: newWritten(), contract: readContract(o.Contract), foreign: http.NewCrossOriginProtection(),
+		Options: o, hub: newHub(), registers: newWritten(), contract: contract(), foreign: http.NewCrossOriginProtection(),
 		tries: newLimiter(1.0/6, 10), strangers: newLimiter(0.5, 40), starts: newLimiter(5, 300), pace: newLimiter(o.Pace, int(4*o.Pace)), origins: newLimiter(o.Pace, int(10*o.Pace)),
 		service: &service.Service{}, lately: &accounts{known: map[string]classroom.Account{}}, uploads: newCounter(4), watching: newCounter(12), bodies: gate.New(3, 30, 30*time.Second), shows: gate.New(2, 40, 10*time.Second), compares: gate.New(1, 40, 10*time.Second), rendering: newCounter(mostRendering),
 	}
@@ -148,7 +148,7 @@ func New(o Options) *Server {
 	}
 	r.Use(s.recover, keepUp, s.headers, s.ours, gzip.Gzip(4, gzip.WithCustomShouldCompressFn(compressed)), s.route)
 	r.GET("/healthz", s.health)
-	r.GET("/api/openapi.yaml", func(c *gin.Context) { c.Data(http.StatusOK, "application/yaml", o.Contract) })
+	r.GET("/api/openapi.yaml", func(c *gin.Context) { c.Data(http.StatusOK, "application/yaml", served.Contract) })
 	strict := api.NewStrictHandlerWithOptions(s, nil, api.StrictGinServerOptions{
 		RequestErrorHandlerFunc:  func(c *gin.Context, err error) { s.refuse(c, badRequest(err)) },
 		HandlerErrorFunc:         s.refuse,

@@ -3,18 +3,26 @@ import { me, now } from './me'
 const zone = () => me.value?.zone ?? 'UTC'
 const locale = () => me.value?.language ?? 'en'
 
-function parts(ms: number) {
-  const f = new Intl.DateTimeFormat('en-CA', { timeZone: zone(), year: 'numeric', month: '2-digit', day: '2-digit' })
-  return f.format(ms)
+// To make a formatter costs a hundred times what using it does, and a Register has some hundred times.
+const formatters = new Map<string, Intl.DateTimeFormat>()
+function formatter(language: string, options: Intl.DateTimeFormatOptions) {
+  const o = { timeZone: zone(), ...options }
+  const key = language + JSON.stringify(o)
+  const f = formatters.get(key) ?? new Intl.DateTimeFormat(language, o)
+  formatters.set(key, f)
+  return f
 }
+
+const ymd = { year: 'numeric', month: '2-digit', day: '2-digit' } as const
+const hm = { hour: '2-digit', minute: '2-digit', hourCycle: 'h23' } as const
+const parts = (ms: number) => formatter('en-CA', ymd).format(ms)
 
 const dayNumber = (ms: number) => Math.round(Date.parse(`${parts(ms)}T00:00:00Z`) / 86_400_000)
 
-function format(ms: number, o: Intl.DateTimeFormatOptions) {
-  return new Intl.DateTimeFormat(locale() === 'en' ? 'en-GB' : locale(), { timeZone: zone(), ...o })
+const format = (ms: number, o: Intl.DateTimeFormatOptions) =>
+  formatter(locale() === 'en' ? 'en-GB' : locale(), o)
     .format(ms)
     .replace(',', '')
-}
 
 /** A day, as the school's calendar counts days, by its number. */
 const dayOf = (number: number) => new Date(number * 86_400_000).toISOString().slice(0, 10)
@@ -26,10 +34,7 @@ export const lastDays = (n: number) => Array.from({ length: n }, (_, i) => dayOf
 export const today = () => format(now(), { weekday: 'long', day: 'numeric', month: 'long' })
 
 /** What the school's clocks show now, such as 07:40. */
-export const hourNow = () =>
-  new Intl.DateTimeFormat('en-GB', { timeZone: zone(), hour: '2-digit', minute: '2-digit', hourCycle: 'h23' }).format(
-    now(),
-  )
+export const hourNow = () => formatter('en-GB', hm).format(now())
 
 export const clockTime = (ms: number) => format(ms, { hour: 'numeric', minute: '2-digit' })
 
@@ -63,18 +68,7 @@ export const wall = (due: string) =>
 export const wallShort = (due: string) => `${inWall(due, { weekday: 'short', day: 'numeric' })} ${clockOf(due)}`
 
 /** Whether a wall-clock time of the school's has passed. */
-export function past(due: string): boolean {
-  const f = new Intl.DateTimeFormat('en-CA', {
-    timeZone: zone(),
-    year: 'numeric',
-    month: '2-digit',
-    day: '2-digit',
-    hour: '2-digit',
-    minute: '2-digit',
-    hour12: false,
-  })
-  return due <= f.format(now()).replace(', ', 'T').replace('T24', 'T00')
-}
+export const past = (due: string) => due <= `${parts(now())}T${hourNow()}`
 
 export const weekday = (day: string) => inWall(day, { weekday: 'short' })
 

@@ -7,7 +7,7 @@ const again = () => window.location.reload()
 </script>
 
 <template>
-  <p role="alert" data-not-fetched>
+  <p role="alert">
     {{ t('trouble.part') }} <button class="plain" @click="again">{{ t('trouble.load') }}</button>
   </p>
 </template>
