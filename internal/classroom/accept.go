@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
@@ -36,7 +37,7 @@ func (c *Lists) DropDraft(ctx context.Context, by, class string, looked Looked) 
 			return err
 		}
 		if e.Revision != looked.Revision {
-			return &Changed{Field: "draft"}
+			return &change.Changed{Field: "draft"}
 		}
 		return tx.DeleteDraft(ctx, e.ID)
 	}))
@@ -76,14 +77,14 @@ func (c *Lists) Accept(ctx context.Context, by, class string, looked Looked) (Ac
 			return err
 		}
 		if e.Revision != looked.Revision || e.Revision != d.Revision || e.ID != d.ID {
-			return &Changed{Field: "draft"}
+			return &change.Changed{Field: "draft"}
 		}
 		now := d // the same list: only the classes may be others by now
 		if err := c.plan(ctx, tx, by, &now); err != nil {
 			return err
 		}
 		if now.Looked != looked.Digest {
-			return &Changed{Field: "list"}
+			return &change.Changed{Field: "list"}
 		}
 		if out, err = c.acceptNow(ctx, tx, book, by, act, now); err != nil {
 			return err
@@ -170,7 +171,7 @@ func (c *Lists) acceptedBefore(ctx context.Context, by string, gone error) (Acce
 func (c *Lists) acceptNow(ctx context.Context, tx *store.Store, book *bookIndex, by string, act store.Act, d Draft) (Accepted, error) {
 	out := Accepted{Counts: d.Plan.Counts()}
 	if r := d.Plan.Refused(d.Read, d.Answers); r != nil {
-		return out, &Invalid{"list", r.Code, r.Args}
+		return out, &change.Invalid{Field: "list", Code: r.Code, Args: r.Args}
 	}
 	ids := map[string]string{} // part → class
 	var err error

@@ -10,6 +10,7 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
@@ -145,10 +146,10 @@ func (c *Things) Rename(ctx context.Context, account, key, id, name string) erro
 		return err
 	}
 	if tidy(name) == "" {
-		return &Invalid{"name", "missing", nil}
+		return change.Refuse("name", "missing")
 	}
 	if len(name) > mostPlaceName {
-		return tooLong("name", mostPlaceName)
+		return change.TooLong("name", mostPlaceName)
 	}
 	by, err := c.arranger(ctx, account, t, nil)
 	if err != nil {
@@ -188,7 +189,7 @@ func (c *Things) Rename(ctx context.Context, account, key, id, name string) erro
 // begins.
 func (c *Things) Move(ctx context.Context, account, key string, ids []string, to string) error {
 	if len(ids) > mostArranged {
-		return tooMany("things", "too-many", mostArranged)
+		return change.TooMany("things", "too-many", mostArranged)
 	}
 	folder, err := c.folder(ctx, account, to)
 	if err != nil {
@@ -216,7 +217,7 @@ func (c *Things) Move(ctx context.Context, account, key string, ids []string, to
 // move puts one thing into a folder, under a key of its own.
 func (c *Things) move(ctx context.Context, by acting, key string, t, folder cupboard.Thing) error {
 	if e := by.home; e != nil && e.Thing == t.ID && e.Key.What.Purpose == packing.ClassFolder {
-		return &Invalid{"things", "class-by-plan", nil}
+		return change.Refuse("things", "class-by-plan")
 	}
 	if by.home != nil && !by.staff { // what is of a class stays within its staff's reach
 		to, in, err := c.home(ctx, folder)
@@ -224,7 +225,7 @@ func (c *Things) move(ctx context.Context, by acting, key string, t, folder cupb
 			return err
 		}
 		if !in || to.Key.Class != by.home.Key.Class {
-			return &Invalid{"to", "stays-in-class", nil}
+			return change.Refuse("to", "stays-in-class")
 		}
 	}
 	if folder.Level < access.Edit { // whoever acts needs the right in both places, not whom they act for
@@ -232,7 +233,7 @@ func (c *Things) move(ctx context.Context, by acting, key string, t, folder cupb
 	}
 	if err := c.cup.Move(ctx, by.as, key+"/"+t.ID, t.ID, folder.ID); err != nil {
 		if errors.Is(err, cupboard.ErrInside) {
-			return &Invalid{"to", "base-inside", nil}
+			return change.Refuse("to", "base-inside")
 		}
 		return notFound(err)
 	}
@@ -262,7 +263,7 @@ func (c *Things) arranged(ctx context.Context, account, what string, n int, name
 // its term. inside is how much was looked at, of all of them together.
 func (c *Things) Bin(ctx context.Context, account, key string, ids []string, inside int) error {
 	if len(ids) > mostArranged {
-		return tooMany("things", "too-many", mostArranged)
+		return change.TooMany("things", "too-many", mostArranged)
 	}
 	now := 0
 	for _, id := range ids {
@@ -273,7 +274,7 @@ func (c *Things) Bin(ctx context.Context, account, key string, ids []string, ins
 		now += in.Folders + in.Files
 	}
 	if now != inside {
-		return &Changed{Field: "list"}
+		return &change.Changed{Field: "list"}
 	}
 	var all []acting
 	for _, id := range ids {
@@ -286,7 +287,7 @@ func (c *Things) Bin(ctx context.Context, account, key string, ids []string, ins
 			return err
 		}
 		if e := by.home; e != nil && e.Thing == t.ID && e.Key.What.Purpose == packing.ClassFolder {
-			return &Invalid{"things", "class-by-plan", nil}
+			return change.Refuse("things", "class-by-plan")
 		}
 		base := 0
 		if t.Kind == cupboard.File {
@@ -294,7 +295,7 @@ func (c *Things) Bin(ctx context.Context, account, key string, ids []string, ins
 		}
 		err = c.cup.Bin(ctx, by.as, "bin/"+account+"/"+key+"/"+id, id, base)
 		if errors.As(err, new(*cupboard.Conflict)) {
-			return &Changed{Field: "list"}
+			return &change.Changed{Field: "list"}
 		}
 		if err != nil {
 			return notFound(err)
@@ -320,7 +321,7 @@ func (c *Things) Binned(ctx context.Context, account string) ([]cupboard.Binned,
 func (c *Things) Restore(ctx context.Context, account, key, id string) error {
 	err := c.cup.Restore(ctx, account, "restore/"+account+"/"+key, id)
 	if errors.Is(err, cupboard.ErrWaits) {
-		return &Invalid{"thing", "waits-for-folder", nil}
+		return change.Refuse("thing", "waits-for-folder")
 	}
 	if err != nil {
 		return notFound(err)
@@ -407,7 +408,7 @@ func (c *Things) MoveEffects(ctx context.Context, account string, ids []string, 
 func (c *Things) folder(ctx context.Context, account, id string) (cupboard.Thing, error) {
 	t, err := c.Look(ctx, account, id)
 	if err == nil && t.Kind != cupboard.Folder {
-		err = &Invalid{"to", "base-not-folder", nil}
+		err = change.Refuse("to", "base-not-folder")
 	}
 	return t, err
 }

@@ -11,6 +11,7 @@ import (
 	"strings"
 	"time"
 
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/passwords"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/core/telling"
@@ -93,9 +94,9 @@ func (ch AccountChange) apply(a *schoolbook.Account, was AccountChange) error {
 		}
 		to := tidy(*x.to)
 		if len(to) > x.most {
-			return tooLong(x.field, x.most)
+			return change.TooLong(x.field, x.most)
 		}
-		if err := unless(x.was, x.field, *x.now, to); err != nil {
+		if err := change.Unless(x.was, x.field, *x.now, to); err != nil {
 			return err
 		}
 		*x.now = to
@@ -144,15 +145,15 @@ func checkAccount(a schoolbook.Account) error {
 	switch a.Role {
 	case schoolbook.Office, schoolbook.Staff, schoolbook.Student:
 	default:
-		return &Invalid{"role", "no-such-role", nil}
+		return change.Refuse("role", "no-such-role")
 	}
 	switch {
 	case a.Name() == "":
-		return &Invalid{"given", "missing", nil}
+		return change.Refuse("given", "missing")
 	case a.Address == "":
-		return &Invalid{"address", "missing", nil}
+		return change.Refuse("address", "missing")
 	case roster.AddressForm(a.Address) != "":
-		return &Invalid{"address", "no-address", nil}
+		return change.Refuse("address", "no-address")
 	}
 	return nil
 }
@@ -161,9 +162,9 @@ func checkAccount(a schoolbook.Account) error {
 func bookError(err error) error {
 	switch {
 	case errors.Is(err, schoolbook.ErrTaken):
-		return &Invalid{"address", "address-taken", nil}
+		return change.Refuse("address", "address-taken")
 	case errors.Is(err, schoolbook.ErrLast):
-		return &Invalid{"role", "last-office", nil}
+		return change.Refuse("role", "last-office")
 	case errors.Is(err, schoolbook.ErrNobody):
 		return ErrNotFound
 	}
@@ -187,7 +188,7 @@ type CodesAsked struct{ Away, Mail, Replace bool }
 // the accounts' own record, in the school book and in the log of each of their classes.
 func (c *People) GiveCodes(ctx context.Context, by string, ids []string, ask CodesAsked) ([]Code, error) {
 	if len(ids) > mostCodes {
-		return nil, tooMany("accounts", "too-many", mostCodes)
+		return nil, change.TooMany("accounts", "too-many", mostCodes)
 	}
 	found, err := c.Book.ByID(ctx, ids)
 	if err != nil {
@@ -219,7 +220,7 @@ func (c *People) GiveCodes(ctx context.Context, by string, ids []string, ask Cod
 	var good *schoolbook.CodesGood
 	if errors.As(err, &good) {
 		first := found[good.Accounts[0]]
-		return nil, &Invalid{"accounts", "codes-good", map[string]string{"count": strconv.Itoa(len(good.Accounts)), "name": first.Name(), "until": c.moment(*first.CodeUntil)}}
+		return nil, &change.Invalid{Field: "accounts", Code: "codes-good", Args: map[string]string{"count": strconv.Itoa(len(good.Accounts)), "name": first.Name(), "until": c.moment(*first.CodeUntil)}}
 	}
 	if err != nil {
 		return nil, bookError(err)
@@ -288,7 +289,7 @@ func (c *People) codeMails(by string, codes []Code) []telling.Message {
 // way in is given none unless the office lets teachers do that.
 func (c *People) ClassCodes(ctx context.Context, by, class string, rows []string, ask CodesAsked) ([]Code, error) {
 	if c.School().OfficeCodes {
-		return nil, &Invalid{"rows", "office-only", nil}
+		return nil, change.Refuse("rows", "office-only")
 	}
 	book, err := c.book(ctx)
 	if err != nil {
@@ -314,11 +315,11 @@ func (c *People) ClassCodes(ctx context.Context, by, class string, rows []string
 		switch {
 		case !picked:
 		case ready && !c.School().StaffReset:
-			return nil, &Invalid{"rows", "reset-by-office", map[string]string{"name": a.Name()}}
+			return nil, change.Refuse("rows", "reset-by-office", "name", a.Name())
 		case !ask.Mail && !placed[a.ID]:
 			unplaced = a.Name()
 			if len(rows) > 0 {
-				return nil, &Invalid{"rows", "not-placed", map[string]string{"name": unplaced}}
+				return nil, change.Refuse("rows", "not-placed", "name", unplaced)
 			}
 		default:
 			ids = append(ids, a.ID)
@@ -326,9 +327,9 @@ func (c *People) ClassCodes(ctx context.Context, by, class string, rows []string
 	}
 	switch {
 	case len(ids) == 0 && unplaced != "":
-		return nil, &Invalid{"rows", "not-placed", map[string]string{"name": unplaced}}
+		return nil, change.Refuse("rows", "not-placed", "name", unplaced)
 	case len(ids) == 0:
-		return nil, &Invalid{"rows", "nobody-needs-codes", nil}
+		return nil, change.Refuse("rows", "nobody-needs-codes")
 	}
 	return c.GiveCodes(ctx, by, ids, ask)
 }
@@ -384,7 +385,7 @@ func (c *People) PlaceClass(ctx context.Context, by, class, seen string) error {
 			return err
 		}
 		if now.Seen != seen {
-			return &Changed{Field: "list"}
+			return &change.Changed{Field: "list"}
 		}
 		what["things"] = now.Students
 		return tx.Place(ctx, []string{class}, by, c.Now())
@@ -411,7 +412,7 @@ func (c *People) ChangePassword(ctx context.Context, account, before, password s
 	}
 	err = c.directory.ChangePassword(ctx, account, before, password)
 	if errors.Is(err, schoolbook.ErrRefused) {
-		return &Invalid{"before", "password-wrong", nil}
+		return change.Refuse("before", "password-wrong")
 	}
 	return err
 }
@@ -419,7 +420,7 @@ func (c *People) ChangePassword(ctx context.Context, account, before, password s
 // weak says why a password can't be one.
 func weak(password string, own ...string) error {
 	if code := passwords.Weak(password, own...); code != "" {
-		return &Invalid{"password", code, nil}
+		return change.Refuse("password", code)
 	}
 	return nil
 }
@@ -476,7 +477,7 @@ func (c *People) Begin(ctx context.Context, secret string, f First) (schoolbook.
 		return a, err
 	}
 	if len(a.Given) > 200 || len(a.Family) > 200 {
-		return a, tooLong("given", 200)
+		return a, change.TooLong("given", 200)
 	}
 	if err := weak(f.Password, a.Name(), a.Address); err != nil {
 		return a, err
@@ -487,7 +488,7 @@ func (c *People) Begin(ctx context.Context, secret string, f First) (schoolbook.
 			return ErrNotFound
 		}
 		if k.Address != "" && !strings.EqualFold(k.Address, a.Address) {
-			return &Invalid{"address", "another-address", map[string]string{"address": k.Address}}
+			return change.Refuse("address", "another-address", "address", k.Address)
 		}
 		if err := c.sayIn(ctx, tx, f.School, SchoolChange{}); err != nil {
 			return err
@@ -498,7 +499,7 @@ func (c *People) Begin(ctx context.Context, secret string, f First) (schoolbook.
 		}
 		if before, there := found[strings.ToLower(a.Address)]; there {
 			if before.Role != schoolbook.Office {
-				return &Invalid{"address", "address-taken", nil}
+				return change.Refuse("address", "address-taken")
 			}
 			a.ID, a.Number = before.ID, before.Number
 		}

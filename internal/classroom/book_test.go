@@ -10,6 +10,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/pgserver/pgtest"
@@ -176,7 +177,7 @@ func TestKeepingTheBook(t *testing.T) {
 	wantInvalid(t, err, "role", "last-office")
 	_, err = put("", classroom.AccountChange{Given: ptr(strings.Repeat("x", 300)), Address: ptr("x@kestrelquay.example")}, classroom.AccountChange{})
 	wantInvalid(t, err, "given", "too-long")
-	var changed *classroom.Changed
+	var changed *change.Changed
 	if _, err := put(id, classroom.AccountChange{Family: ptr("Malley")}, classroom.AccountChange{Family: ptr("Mally")}); !errors.As(err, &changed) || changed.Theirs != "O’Malley" {
 		t.Errorf("of what another changed: %v", err)
 	}

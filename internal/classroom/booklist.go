@@ -6,6 +6,7 @@ import (
 	"errors"
 	"strings"
 
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
@@ -23,7 +24,7 @@ type BookList struct {
 // says what it would do to the school book.
 func (c *People) LookBookList(ctx context.Context, role schoolbook.Role, list []byte) (BookList, error) {
 	if role != schoolbook.Student && role != schoolbook.Staff {
-		return BookList{}, &Invalid{"role", "no-such-role", nil}
+		return BookList{}, change.Refuse("role", "no-such-role")
 	}
 	b, err := tables.Bytes(bytes.NewReader(list))
 	if err != nil {
@@ -78,7 +79,7 @@ func (c *People) BringBookList(ctx context.Context, by string, role schoolbook.R
 		return 0, err
 	}
 	if look.Seen != seen {
-		return 0, &Changed{Field: "list"}
+		return 0, &change.Changed{Field: "list"}
 	}
 	var put []schoolbook.Account
 	var ids []string
@@ -89,10 +90,10 @@ func (c *People) BringBookList(ctx context.Context, by string, role schoolbook.R
 		}
 	}
 	if len(put) == 0 {
-		return 0, &Invalid{"list", "nothing-to-do", nil}
+		return 0, change.Refuse("list", "nothing-to-do")
 	}
 	if err := c.directory.PutAll(ctx, look.book, put); errors.Is(err, schoolbook.ErrMoved) {
-		return 0, &Changed{Field: "list"} // it is looked at anew
+		return 0, &change.Changed{Field: "list"} // it is looked at anew
 	} else if err != nil {
 		return 0, bookError(err)
 	}

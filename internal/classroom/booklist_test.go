@@ -8,6 +8,7 @@ import (
 
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/schoolbook"
 )
@@ -44,7 +45,7 @@ func TestBookList(t *testing.T) {
 	if count[roster.BookWrong] != 41 || count[roster.BookEnter] != 4959 || count[roster.BookLeave] != 3 || len(count) != 3 {
 		t.Fatalf("%v", count)
 	}
-	var changed *classroom.Changed
+	var changed *change.Changed
 	if _, err := a.Rooms.BringBookList(ctx, "office", schoolbook.Student, list, "another", false); !errors.As(err, &changed) {
 		t.Errorf("what nobody looked at: %v", err)
 	}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"slices"
 
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/choosing"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
@@ -41,7 +42,7 @@ type Chosen struct {
 // the rows that sit out what is chosen for.
 func (c *Rooms) Choose(ctx context.Context, by string, cs, sitsOut []string, choice choosing.Choice) ([]Chosen, error) {
 	if code, args := choice.Refused(); code != "" {
-		return nil, &Invalid{"choice", code, args}
+		return nil, &change.Invalid{Field: "choice", Code: code, Args: args}
 	}
 	mine, err := c.Store.Classes(ctx, by)
 	if err != nil {

@@ -13,12 +13,14 @@ import (
 	"time"
 
 	"jollysatchel/internal/clock"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/cupboard"
+	"jollysatchel/internal/gate"
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
 )
@@ -117,7 +119,7 @@ type Classes struct {
 type Lists struct {
 	*house
 	directory Directory
-	turns     turns // of a person's
+	turns     gate.Turns // of a person's
 }
 
 // Rosters are the rows of classes and their history.
@@ -158,7 +160,7 @@ type Things struct {
 	*house
 	cup      cupboard.Cupboard
 	observer Observer
-	turns    turns
+	turns    gate.Turns
 	coming   coming
 	all      weighing
 }
@@ -169,23 +171,8 @@ type People struct {
 	directory Directory
 }
 
-// An Invalid says what can't be accepted and where: Field is the name of the
-// field as the caller knows it.
-type Invalid struct {
-	Field, Code string
-	Args        map[string]string
-}
-
-func (e *Invalid) Error() string { return "invalid " + e.Field + ": " + e.Code }
-
 // ErrNotFound is the one answer for what isn't there and what isn't yours.
 var ErrNotFound = errors.New("classroom: not there")
-
-// A Changed says that what was looked at isn't what there is: somebody changed
-// it meanwhile. Nothing was kept. Where one value is meant, both stand here.
-type Changed struct{ Field, Row, Yours, Theirs string }
-
-func (e *Changed) Error() string { return "changed meanwhile: " + e.Field }
 
 // asked is what a request says of itself: its key, and what it asks for.
 type asked struct {
@@ -265,7 +252,7 @@ func (c *Classes) ChangeClass(ctx context.Context, by, class string, ch, was Cla
 			if x.said == nil {
 				continue
 			}
-			if err := unless(x.was, x.field, *x.now, tidy(*x.said)); err != nil {
+			if err := change.Unless(x.was, x.field, *x.now, tidy(*x.said)); err != nil {
 				return err
 			}
 			*x.now = *x.said
@@ -289,7 +276,7 @@ func (c *Classes) RemoveClass(ctx context.Context, by, class string) error {
 		if empty, err := tx.Untouched(ctx, class); err != nil {
 			return err
 		} else if !empty {
-			return &Invalid{"class", "not-empty", nil}
+			return change.Refuse("class", "not-empty")
 		}
 		return tx.DeleteClass(ctx, class)
 	})
@@ -301,13 +288,13 @@ func (c *house) classOf(code, name, period string) (classes.Class, error) {
 	code, name, period = tidy(code), tidy(name), tidy(period)
 	switch {
 	case name == "":
-		return classes.Class{}, &Invalid{"name", "missing", nil}
+		return classes.Class{}, change.Refuse("name", "missing")
 	case len(name) > mostClassName:
-		return classes.Class{}, tooLong("name", mostClassName)
+		return classes.Class{}, change.TooLong("name", mostClassName)
 	case len([]rune(code)) > mostCode:
-		return classes.Class{}, tooLong("code", mostCode)
+		return classes.Class{}, change.TooLong("code", mostCode)
 	case len([]rune(period)) > mostPeriod:
-		return classes.Class{}, tooLong("period", mostPeriod)
+		return classes.Class{}, change.TooLong("period", mostPeriod)
 	}
 	if code == "" {
 		code = shortCode(name)

@@ -15,6 +15,7 @@ import (
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
@@ -53,7 +54,7 @@ func take(a *app.App, class string) (classroom.Accepted, error) {
 
 func wantInvalid(t *testing.T, err error, field, code string) {
 	t.Helper()
-	var invalid *classroom.Invalid
+	var invalid *change.Invalid
 	if !errors.As(err, &invalid) || invalid.Field != field || invalid.Code != code {
 		t.Errorf("%v, want %s at %s", err, code, field)
 	}
@@ -552,7 +553,7 @@ func TestQuota(t *testing.T) {
 	}
 	full := func(what string, err error) {
 		t.Helper()
-		var invalid *classroom.Invalid
+		var invalid *change.Invalid
 		if !errors.As(err, &invalid) || invalid.Code != "full" || invalid.Args["most"] != "1" {
 			t.Errorf("%s: %v", what, err)
 		}

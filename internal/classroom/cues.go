@@ -3,6 +3,7 @@ package classroom
 import (
 	"context"
 
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/store"
 )
@@ -15,7 +16,7 @@ func (c *Rooms) Cues(ctx context.Context, class string) (map[string]room.Cue, er
 // SetCue gives a student a colour and a symbol, or takes them away.
 func (c *Rooms) SetCue(ctx context.Context, by, class, row string, cue room.Cue) error {
 	if !cue.Known() {
-		return &Invalid{"cue", "not-one-of", nil}
+		return change.Refuse("cue", "not-one-of")
 	}
 	return notFound(c.Store.Change(ctx, c.act(ctx, by, "cue-set", map[string]string{"row": row}, class), nil, func(tx *store.Store) error {
 		return tx.SetCue(ctx, class, row, cue)

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"slices"
 
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/store"
@@ -77,7 +78,7 @@ const mostChanges = 10_000
 // was replaced meanwhile is not changed.
 func (c *Lists) ChangeDraft(ctx context.Context, by, class, id string, changes []DraftChange) (Draft, error) {
 	if len(changes) > mostChanges {
-		return Draft{}, &Invalid{"changes", "too-many", map[string]string{"most": fmt.Sprint(mostChanges)}}
+		return Draft{}, change.Refuse("changes", "too-many", "most", fmt.Sprint(mostChanges))
 	}
 	var shape string
 	var roles map[int]roster.Role
@@ -131,7 +132,7 @@ func (c *Lists) editDraft(ctx context.Context, tx *store.Store, class, id string
 	case err != nil:
 		return nil, err
 	case id != "" && d.ID != id:
-		return nil, &Changed{Field: "draft"}
+		return nil, &change.Changed{Field: "draft"}
 	}
 	return &draftEdit{Draft: d, house: c.house, tx: tx}, nil
 }
@@ -144,40 +145,24 @@ func (e *draftEdit) cells(ctx context.Context) ([]roster.Row, error) {
 	return e.rows, err
 }
 
-// unless refuses what somebody changed since it was looked at.
-func unless(was *string, field, theirs, yours string) error {
-	if was != nil && theirs != *was && theirs != yours {
-		return &Changed{Field: field, Yours: yours, Theirs: theirs}
-	}
-	return nil
-}
-
-// unlessSame is unless for what isn't a text: it is told that it changed, without values.
-func unlessSame[T any](was *T, field string, theirs, yours T) error {
-	if was != nil && text(theirs) != text(*was) && text(theirs) != text(yours) {
-		return &Changed{Field: field}
-	}
-	return nil
-}
-
 func (e *draftEdit) apply(ctx context.Context, ch DraftChange) error {
 	set := &e.Settings
 	switch {
 	case ch.Cell != nil:
 		return e.setCell(ctx, *ch.Cell, ch.Was)
 	case ch.Sheet != nil:
-		if err := unless(ch.Was, "sheet", set.Sheet, *ch.Sheet); err != nil {
+		if err := change.Unless(ch.Was, "sheet", set.Sheet, *ch.Sheet); err != nil {
 			return err
 		}
 		return e.turnTo(*ch.Sheet)
 	case ch.Encoding != nil:
 		return e.readAs(ctx, *ch.Encoding)
 	case ch.Derive != nil:
-		if err := unless(ch.Was, "derive", string(set.Derive), string(*ch.Derive)); err != nil {
+		if err := change.Unless(ch.Was, "derive", string(set.Derive), string(*ch.Derive)); err != nil {
 			return err
 		}
 		if r := *ch.Derive; r != "" && r.Derive(record.Record{Given: "a", Family: "b", Number: "1"}, "school.example") == "" {
-			return &Invalid{"derive", "no-such-rule", nil}
+			return change.Refuse("derive", "no-such-rule")
 		}
 		set.Derive = *ch.Derive
 	case ch.Without != nil:
@@ -208,12 +193,12 @@ func applyToSheet(of *store.DraftSheetAnswers, ch DraftChange) error {
 		if of.Heading != nil {
 			now = fmt.Sprint(*of.Heading)
 		}
-		if err := unless(ch.Was, "heading", now, fmt.Sprint(*ch.Heading)); err != nil {
+		if err := change.Unless(ch.Was, "heading", now, fmt.Sprint(*ch.Heading)); err != nil {
 			return err
 		}
 		of.Heading = ch.Heading
 	case ch.Said != nil:
-		if err := unless(ch.Was, "said", of.Said[ch.Said.Line], ch.Said.Row); err != nil {
+		if err := change.Unless(ch.Was, "said", of.Said[ch.Said.Line], ch.Said.Row); err != nil {
 			return err
 		}
 		put(&of.Said, ch.Said.Line, ch.Said.Row)
@@ -223,7 +208,7 @@ func applyToSheet(of *store.DraftSheetAnswers, ch DraftChange) error {
 	case ch.Tick != nil:
 		put(&of.Ticked, ch.Tick.Key, ch.Tick.On)
 	case ch.Target != nil:
-		if err := unless(ch.Was, "target", of.Targets[ch.Target.Group], ch.Target.Class); err != nil {
+		if err := change.Unless(ch.Was, "target", of.Targets[ch.Target.Group], ch.Target.Class); err != nil {
 			return err
 		}
 		put(&of.Targets, ch.Target.Group, ch.Target.Class)
@@ -245,16 +230,16 @@ func (e *draftEdit) setCell(ctx context.Context, ch CellChange, was *string) err
 	}
 	i := slices.IndexFunc(rows, func(r roster.Row) bool { return r.Line == ch.Row })
 	if i < 0 || ch.Field < 0 || ch.Field >= tables.MaxColumns {
-		return &Invalid{"cell", "no-such-cell", nil}
+		return change.Refuse("cell", "no-such-cell")
 	}
 	if len(ch.Value) > roster.MaxValue {
-		return tooLong("cell", roster.MaxValue)
+		return change.TooLong("cell", roster.MaxValue)
 	}
 	now := ""
 	if ch.Field < len(rows[i].Cells) {
 		now = rows[i].Cells[ch.Field]
 	}
-	if err := unless(was, "cell", roster.Clip(now), ch.Value); err != nil {
+	if err := change.Unless(was, "cell", roster.Clip(now), ch.Value); err != nil {
 		return err
 	}
 	e.rows = nil
@@ -265,10 +250,10 @@ func (e *draftEdit) setCell(ctx context.Context, ch CellChange, was *string) err
 // column that had it.
 func setRole(of *store.DraftSheetAnswers, ch RoleChange, was *string) error {
 	if !slices.Contains(roster.Roles, ch.Role) {
-		return &Invalid{"role", "no-such-role", nil}
+		return change.Refuse("role", "no-such-role")
 	}
 	if now, said := of.Roles[ch.Field]; said {
-		if err := unless(was, "role", string(now), string(ch.Role)); err != nil {
+		if err := change.Unless(was, "role", string(now), string(ch.Role)); err != nil {
 			return err
 		}
 	}
@@ -285,7 +270,7 @@ func setRole(of *store.DraftSheetAnswers, ch RoleChange, was *string) error {
 // the one before stays there.
 func (e *draftEdit) turnTo(sheet string) error {
 	if !slices.ContainsFunc(e.Sheets, func(s store.DraftSheet) bool { return s.Name == sheet }) {
-		return &Invalid{"sheet", "no-such-sheet", map[string]string{"sheet": sheet}}
+		return change.Refuse("sheet", "no-such-sheet", "sheet", sheet)
 	}
 	if sheet != e.Settings.Sheet {
 		e.Settings.Sheet, e.Settings.OfSheet, e.rows = sheet, store.DraftSheetAnswers{}, nil
@@ -296,7 +281,7 @@ func (e *draftEdit) turnTo(sheet string) error {
 // readAs reads the letters of the list in another of the ways they can be read.
 func (e *draftEdit) readAs(ctx context.Context, encoding string) error {
 	if !slices.ContainsFunc(e.Settings.Encodings, func(r store.DraftReading) bool { return r.Encoding == encoding }) {
-		return &Invalid{"encoding", "no-such-encoding", nil}
+		return change.Refuse("encoding", "no-such-encoding")
 	}
 	original, err := e.tx.DraftOriginal(ctx, e.ID)
 	if err != nil {

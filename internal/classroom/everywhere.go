@@ -7,6 +7,7 @@ import (
 
 	"golang.org/x/sync/errgroup"
 
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/packing"
 )
@@ -74,7 +75,7 @@ func (c *Packing) PackEverywhere(ctx context.Context, by string, where []Somewhe
 	}
 	for _, w := range where {
 		err := c.packOutstanding(within(ctx, w.Class), by, w)
-		var other *Changed
+		var other *change.Changed
 		if errors.As(err, &other) {
 			changed = append(changed, w.Class)
 			continue
@@ -92,7 +93,7 @@ func (c *Packing) packOutstanding(ctx context.Context, by string, w Somewhere) e
 		return err
 	}
 	if w.Seen != r.outstanding().Digest() {
-		return &Changed{Field: "list"}
+		return &change.Changed{Field: "list"}
 	}
 	if len(r.entries) > 0 {
 		_, err = c.TopUp(ctx, by, w.Class, Part{Seen: w.Seen})

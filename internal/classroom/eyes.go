@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
 )
@@ -23,7 +24,7 @@ func (c *house) studentOf(ctx context.Context, class, row string) (Student, *boo
 	case !ok:
 		return Student{}, nil, ErrNotFound
 	case st.Account == "":
-		return Student{}, nil, &Invalid{"row", "no-eyes", map[string]string{"name": st.Name()}}
+		return Student{}, nil, change.Refuse("row", "no-eyes", "name", st.Name())
 	}
 	return st, book, nil
 }

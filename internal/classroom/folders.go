@@ -4,6 +4,7 @@ import (
 	"context"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/cupboard"
 )
@@ -51,7 +52,7 @@ const mostFound = 40
 func (c *Things) FindFolders(ctx context.Context, account, text string) (Folders, error) {
 	text = tidy(text)
 	if len(text) > mostPlaceName {
-		return Folders{}, tooLong("find", mostPlaceName)
+		return Folders{}, change.TooLong("find", mostPlaceName)
 	}
 	found, err := c.cup.Find(ctx, account, text, mostFound+1)
 	if len(found) > mostFound {
@@ -64,10 +65,10 @@ func (c *Things) FindFolders(ctx context.Context, account, text string) (Folders
 // own things. A name that is taken there gets a counter.
 func (c *Things) MakeFolder(ctx context.Context, account, key, in, name string) (cupboard.Thing, error) {
 	if tidy(name) == "" {
-		return cupboard.Thing{}, &Invalid{"name", "missing", nil}
+		return cupboard.Thing{}, change.Refuse("name", "missing")
 	}
 	if len(name) > mostPlaceName {
-		return cupboard.Thing{}, tooLong("name", mostPlaceName)
+		return cupboard.Thing{}, change.TooLong("name", mostPlaceName)
 	}
 	var t cupboard.Thing
 	err := c.alone(ctx, or(in, "top of "+account), func() error {
@@ -101,7 +102,7 @@ func (c *Things) inside(ctx context.Context, account, in string) (folder cupboar
 // makeFolder makes a folder beside what is there.
 func (c *Things) makeFolder(ctx context.Context, account, key, in, name string, there []cupboard.Thing) (cupboard.Thing, error) {
 	if len(there) >= mostInFolder {
-		return cupboard.Thing{}, tooMany("name", "folder-full", mostInFolder)
+		return cupboard.Thing{}, change.TooMany("name", "folder-full", mostInFolder)
 	}
 	taken := map[string]bool{}
 	for _, t := range there {

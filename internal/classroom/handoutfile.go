@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/choosing"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/naming"
@@ -87,7 +88,7 @@ func (c *Handouts) ReadHandoutFile(ctx context.Context, by, class string, file [
 	}
 	level, ok := access.ParseLevel(f.Level)
 	if !ok || level < access.Read || level > access.Edit {
-		return handout.Handout{}, &Invalid{"file", "level-unknown", map[string]string{"value": f.Level}}
+		return handout.Handout{}, change.Refuse("file", "level-unknown", "value", f.Level)
 	}
 	way := cmp.Or(f.Way, handout.EachName)
 	if len(f.Called) == 0 {

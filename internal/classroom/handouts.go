@@ -5,7 +5,6 @@ import (
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
-	"encoding/json"
 	"io"
 	"maps"
 	"slices"
@@ -14,6 +13,7 @@ import (
 	"time"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/choosing"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/naming"
@@ -29,13 +29,13 @@ func (c *Handouts) AddTemplate(ctx context.Context, account, name, mediaType str
 	ending := naming.Ending(name)
 	stem := strings.TrimSuffix(strings.TrimSpace(name), ending)
 	if tidy(stem) == "" {
-		return handout.Template{}, &Invalid{"name", "missing", nil}
+		return handout.Template{}, change.Refuse("name", "missing")
 	}
 	name = naming.Safe(stem, ending)
 	if n, err := c.Store.CountTemplates(ctx, account); err != nil {
 		return handout.Template{}, err
 	} else if n >= mostTemplates {
-		return handout.Template{}, tooMany("file", "too-many-templates", mostTemplates)
+		return handout.Template{}, change.TooMany("file", "too-many-templates", mostTemplates)
 	}
 	t := handout.Template{ID: store.NewID(), Account: account, Name: name, MediaType: mediaType, CreatedAt: c.Now()}
 	act := c.act(ctx, account, "template-added", map[string]string{"name": name})
@@ -76,10 +76,10 @@ func (c *Handouts) RenameTemplate(ctx context.Context, account, key, id, name st
 		return err
 	}
 	if tidy(name) == "" {
-		return &Invalid{"name", "missing", nil}
+		return change.Refuse("name", "missing")
 	}
 	if len(name) > mostPlaceName {
-		return tooLong("name", mostPlaceName)
+		return change.TooLong("name", mostPlaceName)
 	}
 	ending := naming.Ending(t.Name)
 	to := naming.Safe(strings.TrimSuffix(tidy(name), ending), ending)
@@ -181,7 +181,7 @@ func (c *Handouts) NewNotice(ctx context.Context, by, class string, only []strin
 			there[r.ID] = true
 		}
 		if slices.ContainsFunc(only, func(row string) bool { return !there[row] }) {
-			return &Invalid{"out", "no-such-student", nil}
+			return change.Refuse("out", "no-such-student")
 		}
 		return nil
 	})
@@ -344,12 +344,12 @@ type handoutEdit struct {
 // taken off a list until it ends.
 func documentsFor(ctx context.Context, tx *store.Store, documents []handout.GivenDocument) (map[string]handout.Template, error) {
 	if len(documents) > handout.MostDocuments {
-		return nil, tooMany("documents", "too-many-documents", handout.MostDocuments)
+		return nil, change.TooMany("documents", "too-many-documents", handout.MostDocuments)
 	}
 	ids := make([]string, len(documents))
 	for i, d := range documents {
 		if ids[i] = d.Template; !store.ValidID(d.Template) {
-			return nil, &Invalid{"documents", "no-such-template", nil}
+			return nil, change.Refuse("documents", "no-such-template")
 		}
 	}
 	if tx.SQLTx() != nil {
@@ -365,20 +365,12 @@ func documentsFor(ctx context.Context, tx *store.Store, documents []handout.Give
 	return out, err
 }
 
-func text(v any) string {
-	b, err := json.Marshal(v)
-	if err != nil {
-		return ""
-	}
-	return string(b)
-}
-
 func (e *handoutEdit) set() *handout.Sentence { return &e.h.Settings }
 
 // packed refuses to change what stands once the handout is packed.
 func (e *handoutEdit) packed(field string, same bool) error {
 	if e.h.Fixed() && !same {
-		return &Invalid{field, "packed-already", nil}
+		return change.Refuse(field, "packed-already")
 	}
 	return nil
 }
@@ -389,9 +381,9 @@ func (e *handoutEdit) title() error {
 	}
 	title := tidy(*e.ch.Title)
 	if len(title) > mostTitle {
-		return tooLong("title", mostTitle)
+		return change.TooLong("title", mostTitle)
 	}
-	if err := unless(e.was.Title, "title", e.h.Title, title); err != nil {
+	if err := change.Unless(e.was.Title, "title", e.h.Title, title); err != nil {
 		return err
 	}
 	e.h.Title = title
@@ -405,12 +397,12 @@ func (e *handoutEdit) way() error {
 	}
 	now, to := cmp.Or(e.set().Way, handout.EachName), *e.ch.Way
 	if !to.Known() {
-		return &Invalid{"way", "no-such-way", nil}
+		return change.Refuse("way", "no-such-way")
 	}
 	if err := e.packed("way", now == to); err != nil {
 		return err
 	}
-	if err := unless((*string)(e.was.Way), "way", string(now), string(to)); err != nil {
+	if err := change.Unless((*string)(e.was.Way), "way", string(now), string(to)); err != nil {
 		return err
 	}
 	if e.set().Name.String() == handout.UsualNameOf(now).String() {
@@ -436,12 +428,12 @@ func (e *handoutEdit) columns() error {
 			continue
 		}
 		if x.to.Own() || !e.known.Has(*x.to) {
-			return &Invalid{x.field, "column-unknown", map[string]string{"column": x.to.Label()}}
+			return change.Refuse(x.field, "column-unknown", "column", x.to.Label())
 		}
 		if err := e.packed(x.field, *x.to == *x.now); err != nil {
 			return err
 		}
-		if err := unless((*string)(x.was), x.field, string(*x.now), string(*x.to)); err != nil {
+		if err := change.Unless((*string)(x.was), x.field, string(*x.now), string(*x.to)); err != nil {
 			return err
 		}
 		*x.now = *x.to
@@ -458,8 +450,8 @@ func (e *handoutEdit) documents() error {
 	}
 	now, to := e.set().Documents, slices.Clone(*e.ch.Documents)
 	if e.was.Documents != nil {
-		was := text(forAll(*e.was.Documents))
-		if err := unless(&was, "documents", text(forAll(now)), text(forAll(to))); err != nil {
+		was := change.Digest(forAll(*e.was.Documents))
+		if err := change.Unless(&was, "documents", change.Digest(forAll(now)), change.Digest(forAll(to))); err != nil {
 			return err
 		}
 	}
@@ -475,18 +467,18 @@ func (e *handoutEdit) documents() error {
 			}
 		}
 		if to[i].For = tidy(d.For); len(d.For) > mostPartText {
-			return tooLong("documents", mostPartText)
+			return change.TooLong("documents", mostPartText)
 		}
 		before, there := had[d.Slot]
 		to[i].Only = before.Only // whom it was given to beside isn't said here
 		if t := e.templates[d.Template]; before.Template != d.Template && (t.Account != e.by || t.Removed) {
-			return &Invalid{"documents", "no-such-template", nil}
+			return change.Refuse("documents", "no-such-template")
 		}
 		switch {
 		case d.Slot > slot && d.Slot <= slot+handout.MostDocuments:
 			slot = d.Slot
 		case d.Slot > slot:
-			return &Invalid{"documents", "no-such-template", nil}
+			return change.Refuse("documents", "no-such-template")
 		case !there: // new, whatever it was called
 			slot++
 			to[i].Slot = slot
@@ -525,7 +517,7 @@ func (e *handoutEdit) name() error {
 	}
 	if e.was.Name != nil {
 		was := e.was.Name.String()
-		if err := unless(&was, "name", e.set().Name.String(), e.ch.Name.String()); err != nil {
+		if err := change.Unless(&was, "name", e.set().Name.String(), e.ch.Name.String()); err != nil {
 			return err
 		}
 	}
@@ -539,9 +531,9 @@ func (e *handoutEdit) place() error {
 	}
 	pocket := *e.ch.Pocket
 	if !e.cl.Plan.HasPocket(pocket) {
-		return &Invalid{"pocket", "no-such-pocket", nil}
+		return change.Refuse("pocket", "no-such-pocket")
 	}
-	if err := unless(e.was.Pocket, "pocket", e.set().Pocket, pocket); err != nil {
+	if err := change.Unless(e.was.Pocket, "pocket", e.set().Pocket, pocket); err != nil {
 		return err
 	}
 	e.set().Pocket = pocket
@@ -553,9 +545,9 @@ func (e *handoutEdit) level() error {
 		return nil
 	}
 	if l, ok := access.ParseLevel(*e.ch.Level); !ok || l < access.Read || l > access.Edit {
-		return &Invalid{"level", "no-such-level", nil}
+		return change.Refuse("level", "no-such-level")
 	}
-	if err := unless(e.was.Level, "level", e.set().Level, *e.ch.Level); err != nil {
+	if err := change.Unless(e.was.Level, "level", e.set().Level, *e.ch.Level); err != nil {
 		return err
 	}
 	e.set().Level = *e.ch.Level
@@ -570,12 +562,12 @@ func (e *handoutEdit) classmates() error {
 	now, to := cmp.Or(e.set().Classmates, access.Nothing.String()), *e.ch.Classmates
 	l, ok := access.ParseLevel(to)
 	if !ok || l > access.Comment {
-		return &Invalid{"classmates", "no-such-level", nil}
+		return change.Refuse("classmates", "no-such-level")
 	}
 	if l > access.Nothing && len(e.cl.Students)-len(e.cl.Out(*e.h)) > handout.MostClassmates {
-		return tooMany("classmates", "too-many-classmates", handout.MostClassmates)
+		return change.TooMany("classmates", "too-many-classmates", handout.MostClassmates)
 	}
-	if err := unless(e.was.Classmates, "classmates", now, to); err != nil {
+	if err := change.Unless(e.was.Classmates, "classmates", now, to); err != nil {
 		return err
 	}
 	if e.set().Classmates != "" || l > access.Nothing {
@@ -589,16 +581,16 @@ func (e *handoutEdit) choice() error {
 		return nil
 	}
 	if code, args := e.ch.Choice.Refused(); code != "" {
-		return &Invalid{"choice", code, args}
+		return &change.Invalid{Field: "choice", Code: code, Args: args}
 	}
 	for i, cond := range e.ch.Choice.Conditions {
 		if !cond.Whole() {
-			return &Invalid{"choice", "condition-unfinished", map[string]string{"place": strconv.Itoa(i + 1)}}
+			return change.Refuse("choice", "condition-unfinished", "place", strconv.Itoa(i+1))
 		}
 	}
 	if e.was.Choice != nil {
-		was := text(e.was.Choice.Plain())
-		if err := unless(&was, "choice", text(e.set().Choice.Plain()), text(e.ch.Choice.Plain())); err != nil {
+		was := change.Digest(e.was.Choice.Plain())
+		if err := change.Unless(&was, "choice", change.Digest(e.set().Choice.Plain()), change.Digest(e.ch.Choice.Plain())); err != nil {
 			return err
 		}
 	}
@@ -621,10 +613,10 @@ func (e *handoutEdit) picks() error {
 	for _, row := range sortedKeys(e.ch.Out) {
 		why := e.ch.Out[row]
 		if _, ok := e.cl.Student(row); !ok && why != "" {
-			return &Invalid{"out", "no-such-student", nil}
+			return change.Refuse("out", "no-such-student")
 		}
 		if was, said := e.was.Out[row]; said {
-			if err := unless(&was, "out", now[row], why); err != nil {
+			if err := change.Unless(&was, "out", now[row], why); err != nil {
 				return err
 			}
 		}
@@ -640,7 +632,7 @@ func (e *handoutEdit) picks() error {
 		case handout.Unticked:
 			s.Choice.Ticked[row] = false
 		default:
-			return &Invalid{"out", "no-such-reason", nil}
+			return change.Refuse("out", "no-such-reason")
 		}
 	}
 	return nil
@@ -653,7 +645,7 @@ func (e *handoutEdit) own() error {
 	}
 	s, to := e.set(), e.ch.Own
 	if w := cmp.Or(s.Way, handout.EachName); w != handout.EachName && w != handout.LevelName {
-		return &Invalid{"own", "not-own", nil}
+		return change.Refuse("own", "not-own")
 	}
 	if to.Name != nil {
 		if err := checkPattern(e.known, *to.Name); err != nil {
@@ -661,7 +653,7 @@ func (e *handoutEdit) own() error {
 		}
 	}
 	if to.Pocket != nil && !e.cl.Plan.HasPocket(*to.Pocket) {
-		return &Invalid{"pocket", "no-such-pocket", nil}
+		return change.Refuse("pocket", "no-such-pocket")
 	}
 	s.Names, s.Pockets = maps.Clone(s.Names), maps.Clone(s.Pockets)
 	if s.Names == nil {
@@ -672,7 +664,7 @@ func (e *handoutEdit) own() error {
 	}
 	for _, row := range to.Rows {
 		if _, ok := e.cl.Student(row); !ok {
-			return &Invalid{"own", "no-such-student", nil}
+			return change.Refuse("own", "no-such-student")
 		}
 		if to.Alike {
 			delete(s.Names, row)
@@ -699,7 +691,7 @@ func (e *handoutEdit) due() error {
 	if !e.h.Due.IsZero() {
 		now = e.h.Due.Format(wall)
 	}
-	if err := unless(e.was.Due, "due", now, *e.ch.Due); err != nil {
+	if err := change.Unless(e.was.Due, "due", now, *e.ch.Due); err != nil {
 		return err
 	}
 	e.h.Due = time.Time{}
@@ -708,7 +700,7 @@ func (e *handoutEdit) due() error {
 	}
 	t, err := time.Parse(wall, *e.ch.Due)
 	if err != nil {
-		return &Invalid{"due", "not-a-time", nil}
+		return change.Refuse("due", "not-a-time")
 	}
 	e.h.Due = t
 	return nil
@@ -725,7 +717,7 @@ func (e *handoutEdit) send() error {
 	if err := e.packed("send", *e.ch.Send == ""); err != nil {
 		return err
 	}
-	if err := unless(e.was.Send, "send", Written(e.h.Send), *e.ch.Send); err != nil {
+	if err := change.Unless(e.was.Send, "send", Written(e.h.Send), *e.ch.Send); err != nil {
 		return err
 	}
 	e.h.Send, e.h.SendBy, e.h.SendProblem = time.Time{}, "", nil
@@ -735,13 +727,13 @@ func (e *handoutEdit) send() error {
 	for _, layout := range walls {
 		if t, err := time.Parse(layout, *e.ch.Send); err == nil {
 			if !momentOf(t, e.h.Zone).After(e.now) {
-				return &Invalid{"send", "time-past", nil}
+				return change.Refuse("send", "time-past")
 			}
 			e.h.Send, e.h.SendBy = t, e.by
 			return nil
 		}
 	}
-	return &Invalid{"send", "not-a-time", nil}
+	return change.Refuse("send", "not-a-time")
 }
 
 // Written is a wall-clock time as it is written; empty for none.
@@ -761,9 +753,9 @@ func (e *handoutEdit) message() error {
 	}
 	message := strings.TrimSpace(*e.ch.Message)
 	if len(message) > mostMessage {
-		return tooLong("message", mostMessage)
+		return change.TooLong("message", mostMessage)
 	}
-	if err := unless(e.was.Message, "message", e.set().Message, message); err != nil {
+	if err := change.Unless(e.was.Message, "message", e.set().Message, message); err != nil {
 		return err
 	}
 	e.set().Message = message
@@ -776,9 +768,9 @@ func (e *handoutEdit) instructions() error {
 	}
 	to := strings.TrimSpace(*e.ch.Instructions)
 	if len(to) > mostInstructions {
-		return tooLong("instructions", mostInstructions)
+		return change.TooLong("instructions", mostInstructions)
 	}
-	if err := unless(e.was.Instructions, "instructions", e.set().Instructions, to); err != nil {
+	if err := change.Unless(e.was.Instructions, "instructions", e.set().Instructions, to); err != nil {
 		return err
 	}
 	e.set().Instructions = to
@@ -791,18 +783,18 @@ func (e *handoutEdit) links() error {
 		return nil
 	}
 	if len(*e.ch.Links) > handout.MostLinks {
-		return tooMany("links", "too-many-links", handout.MostLinks)
+		return change.TooMany("links", "too-many-links", handout.MostLinks)
 	}
 	to := make([]handout.Link, len(*e.ch.Links))
 	for i, l := range *e.ch.Links {
 		to[i] = l.Tidy()
 		if code := to[i].Problem(); code != "" {
-			return &Invalid{"links", code, map[string]string{"place": strconv.Itoa(i + 1), "most": strconv.Itoa(handout.MostAddress)}}
+			return change.Refuse("links", code, "place", strconv.Itoa(i+1), "most", strconv.Itoa(handout.MostAddress))
 		}
 	}
 	if e.was.Links != nil {
-		was := text(*e.was.Links)
-		if err := unless(&was, "links", text(append([]handout.Link{}, e.set().Links...)), text(to)); err != nil {
+		was := change.Digest(*e.was.Links)
+		if err := change.Unless(&was, "links", change.Digest(append([]handout.Link{}, e.set().Links...)), change.Digest(to)); err != nil {
 			return err
 		}
 	}
@@ -814,7 +806,7 @@ func (e *handoutEdit) forParents() error {
 	if e.ch.ForParents == nil {
 		return nil
 	}
-	if err := unlessSame(e.was.ForParents, "forParents", e.set().ForParents, *e.ch.ForParents); err != nil {
+	if err := change.UnlessSame(e.was.ForParents, "forParents", e.set().ForParents, *e.ch.ForParents); err != nil {
 		return err
 	}
 	e.set().ForParents = *e.ch.ForParents
@@ -827,12 +819,12 @@ func (e *handoutEdit) tell() error {
 		return nil
 	}
 	if !e.ch.Tell.Known() {
-		return &Invalid{"tell", "no-such-choice", nil}
+		return change.Refuse("tell", "no-such-choice")
 	}
 	way := e.set().Way
 	now := string(way.Tells(e.set().Tell))
 	was := (*string)(e.was.Tell)
-	if err := unless(was, "tell", now, string(way.Tells(*e.ch.Tell))); err != nil {
+	if err := change.Unless(was, "tell", now, string(way.Tells(*e.ch.Tell))); err != nil {
 		return err
 	}
 	e.set().Tell = *e.ch.Tell
@@ -854,7 +846,7 @@ func (e *handoutEdit) mail() error {
 		if err != nil {
 			return err
 		}
-		if err := unlessSame(x.was, x.field, MailOf(*e.h, x.kind), to); err != nil {
+		if err := change.UnlessSame(x.was, x.field, MailOf(*e.h, x.kind), to); err != nil {
 			return err
 		}
 		*x.is = nil
@@ -870,25 +862,25 @@ func checkText(field string, t telling.Text) (telling.Text, error) {
 	t.Subject, t.Body = tidy(t.Subject), strings.TrimSpace(strings.ReplaceAll(t.Body, "\r\n", "\n"))
 	switch {
 	case len(t.Subject) > telling.MostSubject:
-		return t, tooLong(field, telling.MostSubject)
+		return t, change.TooLong(field, telling.MostSubject)
 	case len(t.Body) > telling.MostBody:
-		return t, tooLong(field, telling.MostBody)
+		return t, change.TooLong(field, telling.MostBody)
 	case t != (telling.Text{}) && (t.Subject == "" || t.Body == ""):
-		return t, &Invalid{field, "missing", nil}
+		return t, change.Refuse(field, "missing")
 	}
 	return t, nil
 }
 
 func checkPattern(known record.Vocabulary, p naming.Pattern) error {
 	if len(p) == 0 || len(p) > 40 {
-		return &Invalid{"name", "missing", nil}
+		return change.Refuse("name", "missing")
 	}
 	for _, part := range p {
 		if part.Column != "" && !known.Has(part.Column) {
-			return &Invalid{"name", "column-unknown", map[string]string{"column": part.Column.Label()}}
+			return change.Refuse("name", "column-unknown", "column", part.Column.Label())
 		}
 		if len(part.Text) > mostPartText {
-			return tooLong("name", mostPartText)
+			return change.TooLong("name", mostPartText)
 		}
 	}
 	return nil

@@ -4,6 +4,7 @@ import (
 	"context"
 	"slices"
 
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/store"
 )
@@ -34,10 +35,10 @@ func (c *Handouts) headings(ctx context.Context, by, class, what string, args ma
 func headingTitle(title string) (string, error) {
 	title = tidy(title)
 	if title == "" {
-		return "", &Invalid{"title", "missing", nil}
+		return "", change.Refuse("title", "missing")
 	}
 	if len(title) > mostTitle {
-		return "", tooLong("title", mostTitle)
+		return "", change.TooLong("title", mostTitle)
 	}
 	return title, nil
 }
@@ -56,7 +57,7 @@ func (c *Handouts) AddHeading(ctx context.Context, by, class, title string) (han
 			return err
 		}
 		if len(now) >= mostHeadings {
-			return tooMany("title", "too-many-headings", mostHeadings)
+			return change.TooMany("title", "too-many-headings", mostHeadings)
 		}
 		return tx.SaveHeadings(ctx, class, append([]handout.Heading{h}, now...))
 	})
@@ -86,7 +87,7 @@ func (c *Handouts) ChangeHeading(ctx context.Context, by, class, id string, ch H
 			return nil, ErrNotFound
 		}
 		if ch.Title != nil {
-			if err := unless(ch.Was, "title", now[at].Title, title); err != nil {
+			if err := change.Unless(ch.Was, "title", now[at].Title, title); err != nil {
 				return nil, err
 			}
 			now[at].Title = title
@@ -130,7 +131,7 @@ func (c *Handouts) PlaceHandout(ctx context.Context, by, class, id, heading, bef
 				return err
 			}
 			if !slices.ContainsFunc(all, func(h handout.Heading) bool { return h.ID == heading }) {
-				return &Invalid{"heading", "no-such-heading", nil}
+				return change.Refuse("heading", "no-such-heading")
 			}
 		}
 		all, err := tx.Handouts(ctx, class)

@@ -9,6 +9,7 @@ import (
 
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/handout"
 )
 
@@ -89,7 +90,7 @@ func TestHeadings(t *testing.T) {
 		t.Fatal(err)
 	}
 	want("(ced)Unit one(b)Two(a)")
-	var changed *classroom.Changed
+	var changed *change.Changed
 	if err := a.Rooms.ChangeHeading(ctx, "oduya", c.ID, u1.ID, classroom.HeadingChange{Title: ptr("1"), Was: ptr("One")}); !errors.As(err, &changed) {
 		t.Errorf("a title that somebody changed since: %v", err)
 	}
@@ -99,7 +100,7 @@ func TestHeadings(t *testing.T) {
 	if got := listed(t, a, c.ID); !strings.HasPrefix(got, "(") || !strings.Contains(got, "b") || !strings.HasSuffix(got, "Two(a)") {
 		t.Errorf("after a heading was taken away: %s", got)
 	}
-	var invalid *classroom.Invalid
+	var invalid *change.Invalid
 	if _, err := a.Rooms.AddHeading(ctx, "oduya", c.ID, strings.Repeat("x", 10_000)); !errors.As(err, &invalid) || invalid.Code != "too-long" {
 		t.Errorf("a heading of 10,000 characters: %v", err)
 	}

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"time"
 
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/schoolbook"
@@ -57,7 +58,7 @@ func (c *Rosters) JoinDoor(ctx context.Context, class string) (JoinDoor, error) 
 // OpenJoinDoor lets students ask to be let into a class for some hours; 0 shuts it.
 func (c *Rosters) OpenJoinDoor(ctx context.Context, by, class string, hours int) error {
 	if hours < 0 || hours > mostJoinHours {
-		return tooMany("hours", "too-large-number", mostJoinHours)
+		return change.TooMany("hours", "too-large-number", mostJoinHours)
 	}
 	what := map[bool]string{true: "join-door-opened", false: "join-door-shut"}[hours > 0]
 	until := c.Now().Add(time.Duration(hours) * time.Hour)
@@ -173,7 +174,7 @@ func (c *Rosters) AskToJoin(ctx context.Context, account, link string) error {
 		}
 		full, err := tx.InsertJoinAsk(ctx, d.ClassID, account, c.Now(), mostAsks)
 		if full {
-			return tooMany("link", "too-many-ask", mostAsks)
+			return change.TooMany("link", "too-many-ask", mostAsks)
 		}
 		return err
 	}))

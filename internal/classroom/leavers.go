@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
@@ -142,7 +143,7 @@ func (c *Packing) Decide(ctx context.Context, by, class, row, decision string, o
 	}
 	verb := map[string]string{store.Keep: "leaver-kept", store.HandOver: "leaver-handed-over", store.Binned: "leaver-binned", BringBack: "leaver-restored"}[decision]
 	if verb == "" {
-		return &Invalid{"decision", "not-one-of", nil}
+		return change.Refuse("decision", "not-one-of")
 	}
 	cl, err := c.class(ctx, c.Store, book, class)
 	if err != nil {
@@ -170,9 +171,9 @@ func (c *Packing) Decide(ctx context.Context, by, class, row, decision string, o
 		case !any:
 			return ErrNotFound
 		case decision != store.Keep && l.Own != own:
-			return &Changed{Field: "list"}
+			return &change.Changed{Field: "list"}
 		case decision == store.HandOver && l.Student.Account == "":
-			return &Invalid{"decision", "no-account", nil}
+			return change.Refuse("decision", "no-account")
 		}
 		if decision != BringBack {
 			if err := tx.Decide(ctx, class, store.Decision{RowID: row, Decision: decision, By: by, At: c.Now()}); err != nil {
@@ -340,14 +341,14 @@ func (c *Packing) Former(ctx context.Context, by, class, row string, along bool)
 			return err
 		}
 		if now[row] != f {
-			return &Changed{Field: "list"}
+			return &change.Changed{Field: "list"}
 		}
 		decided, err := tx.Decisions(ctx, class)
 		if err != nil {
 			return err
 		}
 		if d := decided[row].Decision; d == store.Along || along && (d == store.Asked || d == store.Refused) {
-			return &Changed{Field: "list"} // it is on its way, or was answered
+			return &change.Changed{Field: "list"} // it is on its way, or was answered
 		}
 		if err := tx.Decide(ctx, class, store.Decision{RowID: row, Decision: decision, By: by, At: c.Now()}); err != nil {
 			return err
@@ -383,7 +384,7 @@ func (c *Packing) AnswerRequest(ctx context.Context, by, class, oldRow, asks str
 	case !ok:
 		return ErrNotFound
 	case q.Row != asks:
-		return &Changed{Field: "list"}
+		return &change.Changed{Field: "list"}
 	}
 	former, err := c.Store.Formers(ctx, q.Class)
 	if err != nil {
@@ -408,7 +409,7 @@ func (c *Packing) AnswerRequest(ctx context.Context, by, class, oldRow, asks str
 			return err
 		}
 		if now[oldRow] != q {
-			return &Changed{Field: "list"}
+			return &change.Changed{Field: "list"}
 		}
 		if err := tx.Decide(ctx, q.Class, store.Decision{RowID: q.Row, Decision: store.Refused, By: by, At: c.Now()}); err != nil {
 			return err
@@ -437,7 +438,7 @@ func (c *Packing) fetch(ctx context.Context, book *bookIndex, by, verb, class st
 			return err
 		}
 		if now[row] != f {
-			return &Changed{Field: "list"}
+			return &change.Changed{Field: "list"}
 		}
 		if may, err := teaches(ctx, tx, by, f.Class); err != nil || !may && book.account(by).Role != schoolbook.Office {
 			return cmp.Or(err, error(ErrNotFound))
@@ -445,7 +446,7 @@ func (c *Packing) fetch(ctx context.Context, book *bookIndex, by, verb, class st
 		if verb == "satchel-given" { // what is said yes to is what is asked then
 			asked, err := tx.SatchelRequests(ctx, f.Class)
 			if err != nil || asked[f.OldRow].Row != row || asked[f.OldRow].Entry != f.Entry {
-				return cmp.Or(err, error(&Changed{Field: "list"}))
+				return cmp.Or(err, error(&change.Changed{Field: "list"}))
 			}
 		}
 		if err := tx.Decide(ctx, class, store.Decision{RowID: row, Decision: store.Along, By: by, At: c.Now()}); err != nil {
@@ -463,7 +464,7 @@ func (c *Packing) fetch(ctx context.Context, book *bookIndex, by, verb, class st
 			return err
 		}
 		if here.entries[room.SatchelKey(class, row)] != nil {
-			return &Changed{Field: "list"}
+			return &change.Changed{Field: "list"}
 		}
 		run := ledger.Run{ID: store.NewID(), ClassID: class, State: ledger.RunPacking, StartedBy: by, StartedAt: c.Now(), Title: st.SortName()}
 		step := packing.Step{
@@ -474,7 +475,7 @@ func (c *Packing) fetch(ctx context.Context, book *bookIndex, by, verb, class st
 			Change: &packing.Change{Bring: bringing(f, here, there)}, State: packing.Waiting,
 		}
 		if here.entries[step.Wanted.Parent] == nil {
-			return &Invalid{"decision", "room-first", nil}
+			return change.Refuse("decision", "room-first")
 		}
 		return c.packer.Enqueue(ctx, tx, run, []packing.Step{step})
 	}))

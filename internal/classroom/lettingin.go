@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
@@ -79,9 +80,9 @@ func (c *Packing) LetIn(ctx context.Context, account, handout, mate string, in b
 		case !mine || me.Account != account || !there || mate == row || them.Account == "":
 			return ErrNotFound
 		case in && (!now.Packed() || !now.PassedOn()):
-			return &Invalid{"mate", "not-passed-on", nil}
+			return change.Refuse("mate", "not-passed-on")
 		case in && len(s.letIn[handout][row]) >= mostLetIn && !slices.Contains(s.letIn[handout][row], mate):
-			return tooMany("mate", "too-many-let-in", mostLetIn)
+			return change.TooMany("mate", "too-many-let-in", mostLetIn)
 		}
 		args["name"] = them.Name()
 		if err := tx.SetLetIn(ctx, store.LetIn{Handout: handout, Row: row, Mate: mate}, in, c.Now()); err != nil {
@@ -148,12 +149,12 @@ func (e *handoutEdit) passing() error {
 	to := *e.ch.Passing
 	l, ok := access.ParseLevel(to)
 	if !ok || l > access.Edit {
-		return &Invalid{"passing", "no-such-level", nil}
+		return change.Refuse("passing", "no-such-level")
 	}
 	if most, _ := access.ParseLevel(e.set().Level); l > most {
-		return &Invalid{"passing", "more-than-own", nil}
+		return change.Refuse("passing", "more-than-own")
 	}
-	if err := unless(e.was.Passing, "passing", or(e.set().Passing, access.Nothing.String()), to); err != nil {
+	if err := change.Unless(e.was.Passing, "passing", or(e.set().Passing, access.Nothing.String()), to); err != nil {
 		return err
 	}
 	if e.set().Passing != "" || l > access.Nothing {

@@ -2,8 +2,8 @@ package classroom
 
 import (
 	"context"
-	"strconv"
 
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/store"
 )
 
@@ -38,19 +38,11 @@ const mostMails = 3000
 // UsualDisk is what everything of a school may weigh, in bytes, each content once.
 const UsualDisk = 500_000_000_000
 
-func tooMany(field, code string, most int) *Invalid {
-	return &Invalid{field, code, map[string]string{"most": strconv.Itoa(most)}}
-}
-
-func tooLong(field string, most int) *Invalid {
-	return &Invalid{field, "too-long", map[string]string{"most": strconv.Itoa(most)}}
-}
-
 // moreClasses refuses a class beyond those one account may hang up.
 func moreClasses(ctx context.Context, tx *store.Store, owner string) error {
 	n, err := tx.CountClasses(ctx, owner)
 	if err == nil && n >= mostClasses {
-		err = tooMany("class", "too-many-classes-mine", mostClasses)
+		err = change.TooMany("class", "too-many-classes-mine", mostClasses)
 	}
 	return err
 }

@@ -47,11 +47,12 @@ func (c *Lists) BringDraft(ctx context.Context, by, class, source string, list i
 	if err != nil {
 		return Draft{}, err
 	}
-	var book tables.Book
-	err = c.turns.alone(ctx, by, func() (err error) { // one person's lists wait for one another
-		book, err = c.readList(ctx, b, "")
-		return err
-	})
+	leave, err := c.turns.Take(ctx, by) // one person's lists wait for one another
+	if err != nil {
+		return Draft{}, err
+	}
+	book, err := c.readList(ctx, b, "")
+	leave()
 	if err != nil {
 		return Draft{}, err
 	}

@@ -15,6 +15,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
@@ -50,7 +51,7 @@ func oneKept(t *testing.T, what, now string, yours []string, errs []error) {
 	t.Helper()
 	kept := 0
 	for i, err := range errs {
-		var changed *classroom.Changed
+		var changed *change.Changed
 		switch {
 		case err == nil:
 			kept++
@@ -184,7 +185,7 @@ func TestAcceptingMeanwhile(t *testing.T) {
 	}
 	wantChanged := func(what string, err error) {
 		t.Helper()
-		var changed *classroom.Changed
+		var changed *change.Changed
 		if !errors.As(err, &changed) {
 			t.Errorf("%s: %v", what, err)
 		}
@@ -302,7 +303,7 @@ func TestPackingMeanwhile(t *testing.T) {
 		if err != nil || errs[1] != nil || now.Title != title {
 			t.Errorf("round %d: the title is %q, %v %v", round, now.Title, errs[1], err)
 		}
-		var changed *classroom.Changed
+		var changed *change.Changed
 		switch {
 		case errs[0] == nil:
 			if !now.Packed() || now.Settings.Date == "" {
@@ -381,7 +382,7 @@ func TestPackingWhatWasLookedAt(t *testing.T) {
 			}
 		}
 		edit(record.Family, "Khumalo"+handout[:min(3, len(handout))])
-		var changed *classroom.Changed
+		var changed *change.Changed
 		if _, err := a.Rooms.Pack(ctx, "oduya", c.ID, handout, classroom.Part{Seen: seen}); !errors.As(err, &changed) {
 			t.Errorf("%q: a name changed, and the list that was looked at is packed: %v", handout, err)
 		}
@@ -550,7 +551,7 @@ func TestTwoClassesAtOnce(t *testing.T) {
 			}
 			_, err = a.Rooms.Accept(ctx, "oduya", cl.ID, d.LookedAt())
 			kept[i] = err == nil
-			var changed *classroom.Changed
+			var changed *change.Changed
 			if errors.As(err, &changed) || errors.Is(err, classroom.ErrNotFound) {
 				return nil // another list took its place, or the rosters changed since
 			}
@@ -621,8 +622,8 @@ func TestEverythingAtOnce(t *testing.T) {
 			case 7:
 				_, err = a.Rooms.AddStudents(ctx, "oduya", c.ID, []record.Record{{Family: v}})
 			}
-			var invalid *classroom.Invalid
-			var changed *classroom.Changed
+			var invalid *change.Invalid
+			var changed *change.Changed
 			if err != nil && !errors.As(err, &invalid) && !errors.As(err, &changed) && !errors.Is(err, classroom.ErrNotFound) {
 				return err
 			}

@@ -3,6 +3,7 @@ package classroom
 import (
 	"context"
 
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/store"
@@ -42,19 +43,19 @@ func (c *Packing) postNow(ctx context.Context, tx *store.Store, book *bookIndex,
 	case !ok:
 		return ErrNotFound
 	case h.Settings.Way != handout.NoticeName:
-		return &Invalid{"way", "no-notice", nil}
+		return change.Refuse("way", "no-notice")
 	case send != "" && (h.Packed() || Written(h.Send) != send):
 		return errNotNow
 	case h.Packed():
 		return nil
 	case tidy(h.Title) == "":
-		return &Invalid{"title", "missing", nil}
+		return change.Refuse("title", "missing")
 	case h.Settings.Instructions == "" && len(h.Settings.Links) == 0:
-		return &Invalid{"instructions", "missing", nil}
+		return change.Refuse("instructions", "missing")
 	case seen != "" && s.handoutList(h).Digest() != seen:
-		return &Changed{Field: "list"}
+		return &change.Changed{Field: "list"}
 	case len(s.Out(h)) == len(s.Students):
-		return &Invalid{"list", "nobody", nil}
+		return change.Refuse("list", "nobody")
 	}
 	if err := tx.InsertStood(ctx, class, id, s.stood(by, s.handoutList(h))); err != nil {
 		return err
@@ -87,7 +88,7 @@ func (c *Packing) TakeDown(ctx context.Context, by, class, id string) (handout.H
 			return err
 		}
 		if h.Settings.Way != handout.NoticeName || !h.Packed() {
-			return &Invalid{"way", "no-notice", nil}
+			return change.Refuse("way", "no-notice")
 		}
 		return tx.MarkWithdrawn(ctx, id, c.Now())
 	})

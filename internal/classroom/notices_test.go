@@ -9,6 +9,7 @@ import (
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/store"
 )
@@ -45,7 +46,7 @@ func TestNotices(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	var invalid *classroom.Invalid
+	var invalid *change.Invalid
 	if _, err := a.Rooms.Post(ctx, "oduya", c.ID, h.ID, ""); !errors.As(err, &invalid) || invalid.Field != "title" {
 		t.Errorf("without a title: %v", err)
 	}
@@ -54,7 +55,7 @@ func TestNotices(t *testing.T) {
 		t.Errorf("without words: %v", err)
 	}
 	h = set(h, classroom.HandoutChange{Instructions: ptr("Bring **boots**."), Out: map[string]string{c.Students[1].ID: handout.SitsOut}})
-	var changed *classroom.Changed
+	var changed *change.Changed
 	if _, err := a.Rooms.Post(ctx, "oduya", c.ID, h.ID, "something else"); !errors.As(err, &changed) {
 		t.Errorf("another list: %v", err)
 	}
@@ -119,7 +120,7 @@ func TestSaidWithIt(t *testing.T) {
 		"link-unreadable": {Links: link("https://")},
 		"too-many-links":  {Links: &many},
 	} {
-		var invalid *classroom.Invalid
+		var invalid *change.Invalid
 		if _, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, classroom.HandoutChange{}); !errors.As(err, &invalid) || invalid.Code != code {
 			t.Errorf("%s: %v", code, err)
 		}
@@ -129,7 +130,7 @@ func TestSaidWithIt(t *testing.T) {
 	if _, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, was); err != nil {
 		t.Error(err)
 	}
-	var changed *classroom.Changed
+	var changed *change.Changed
 	ch.Links = link("https://ebb.example")
 	if _, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, was); !errors.As(err, &changed) {
 		t.Errorf("what somebody changed since: %v", err)

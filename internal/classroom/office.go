@@ -4,6 +4,7 @@ import (
 	"context"
 	"slices"
 
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
 )
@@ -63,7 +64,7 @@ func (c *Rooms) Join(ctx context.Context, by, class, role string) error {
 // no more than it does.
 func (c *Registers) PutOff(ctx context.Context, account, class, code, about string, count int) error {
 	if len(code) > 60 || len(about) > 60 {
-		return &Invalid{"code", "too-long", map[string]string{"most": "60"}}
+		return change.Refuse("code", "too-long", "most", "60")
 	}
 	return c.Store.SavePutOff(ctx, account, c.today(), store.PutOff{ClassID: class, Code: code, About: about, Count: count})
 }

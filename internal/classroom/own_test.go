@@ -24,7 +24,7 @@ func TestOwnNames(t *testing.T) {
 	if h.Settings.Pocket != "" {
 		t.Error("it is to lie in a pocket that nobody chose")
 	}
-	change(t, a, c, &h, classroom.HandoutChange{Pocket: &c.Plan.Pockets[0].ID})
+	edit(t, a, c, &h, classroom.HandoutChange{Pocket: &c.Plan.Pockets[0].ID})
 	apptest.Pack(t, a, c, &h)
 	if next := apptest.Handout(t, a, c, "# Log"); next.Settings.Pocket != h.Settings.Pocket {
 		t.Error("the next one is to lie elsewhere than the one before")

@@ -7,6 +7,7 @@ import (
 	"sort"
 	"time"
 
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
@@ -141,7 +142,7 @@ func (c *Packing) packNow(ctx context.Context, tx *store.Store, book *bookIndex,
 	if handout == "" {
 		l := s.roomList()
 		if part.Seen != "" && part.Seen != l.Digest() {
-			return &Changed{Field: "list"}
+			return &change.Changed{Field: "list"}
 		}
 		rows, err := c.relink(ctx, tx, s, book, by, l, part.Changes)
 		if err != nil {
@@ -169,7 +170,7 @@ func (c *Packing) packNow(ctx context.Context, tx *store.Store, book *bookIndex,
 	run.Title, run.HandoutID = h.Title, h.ID
 	l := s.handoutList(h)
 	if part.Seen != "" && part.Seen != l.Digest() {
-		return &Changed{Field: "list"}
+		return &change.Changed{Field: "list"}
 	}
 	if err := c.enqueue(ctx, tx, run, l, part); err != nil {
 		return err
@@ -246,7 +247,7 @@ func (s *snapshot) former(rows []string) map[string]bool {
 func (c *Packing) enqueue(ctx context.Context, tx *store.Store, run ledger.Run, l packing.List, part Part) error {
 	steps := l.Steps(part.Part)
 	if !slices.ContainsFunc(steps, func(s packing.Step) bool { return s.State == packing.Waiting }) {
-		return &Invalid{"list", "nothing-to-pack", nil}
+		return change.Refuse("list", "nothing-to-pack")
 	}
 	run.LeftOut = l.Counts()[packing.LeftOut]
 	return c.packer.Enqueue(ctx, tx, run, steps)
@@ -256,15 +257,15 @@ func (c *Packing) enqueue(ctx context.Context, tx *store.Store, run ledger.Run, 
 func ready(h handout.Handout) error {
 	switch {
 	case !h.WithdrawnAt.IsZero():
-		return &Invalid{"handout", "withdrawn", nil}
+		return change.Refuse("handout", "withdrawn")
 	case tidy(h.Title) == "":
-		return &Invalid{"title", "missing", nil}
+		return change.Refuse("title", "missing")
 	case h.Settings.Way == handout.NoticeName:
-		return &Invalid{"way", "is-a-notice", nil}
+		return change.Refuse("way", "is-a-notice")
 	case len(h.Settings.Documents) == 0:
-		return &Invalid{"documents", "missing", nil}
+		return change.Refuse("documents", "missing")
 	case len(h.Settings.Name) == 0:
-		return &Invalid{"name", "missing", nil}
+		return change.Refuse("name", "missing")
 	}
 	return nil
 }
@@ -288,7 +289,7 @@ func (c *Packing) TopUp(ctx context.Context, by, class string, part Part) (int, 
 		return 0, err
 	}
 	if part.Seen != "" && part.Seen != s.missingNow().Digest() {
-		return 0, &Changed{Field: "list"}
+		return 0, &change.Changed{Field: "list"}
 	}
 	l := s.lacking(part.Rows...)
 	for _, h := range l.Subjects {
@@ -296,7 +297,7 @@ func (c *Packing) TopUp(ctx context.Context, by, class string, part Part) (int, 
 		if h != nil {
 			id = h.ID
 		}
-		var nothing *Invalid
+		var nothing *change.Invalid
 		_, err := c.Pack(within(ctx, "pack/"+id), by, class, id, Part{Part: packing.Part{Rows: part.Rows}})
 		if err != nil && !(errors.As(err, &nothing) && (nothing.Code == "nothing-to-pack" || nothing.Code == "withdrawn")) { // by somebody else, meanwhile
 			return 0, err
@@ -314,7 +315,7 @@ func (c *Packing) FixLine(ctx context.Context, by, class, run string, seq int, a
 	}
 	if address != "" {
 		if st.Key.Whom.Row == "" {
-			return &Invalid{"address", "no-student", nil}
+			return change.Refuse("address", "no-student")
 		}
 		if err := c.rosters.CorrectAddress(within(ctx, "address"), by, class, st.Key.Whom.Row, address); err != nil {
 			return err
@@ -354,7 +355,7 @@ func (c *Packing) stuckLine(ctx context.Context, st *store.Store, class, run str
 	case i < 0:
 		return ledger.Step{}, ErrNotFound
 	case all[i].State != packing.Stuck:
-		return ledger.Step{}, &Invalid{"line", "not-stuck", nil}
+		return ledger.Step{}, change.Refuse("line", "not-stuck")
 	}
 	return all[i], nil
 }

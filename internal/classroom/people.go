@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
@@ -99,7 +100,7 @@ func (c *People) CountAccounts(ctx context.Context) (int, error) {
 // their address. Who has none gets a student's, where the school makes them so and the
 // address is of its domain.
 func (c *People) SignInAs(ctx context.Context, address, given, family string) (schoolbook.Account, error) {
-	nobody := &Invalid{"service", "service-nobody", nil}
+	nobody := change.Refuse("service", "service-nobody")
 	a, there, err := c.AccountOf(ctx, address)
 	switch {
 	case err != nil:

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"strings"
 
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
@@ -95,7 +96,7 @@ func (c *Classes) ClearPractice(ctx context.Context, by, class string) error {
 		return notFound(err)
 	}
 	if !cl.Practice {
-		return &Invalid{"class", "not-practice", nil}
+		return change.Refuse("class", "not-practice")
 	}
 	runs, err := c.Store.RecentRuns(ctx, class)
 	if err != nil {

@@ -10,6 +10,7 @@ import (
 	"sync"
 	"time"
 
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/schoolbook"
@@ -179,7 +180,7 @@ func (r *roomFor) Read(p []byte) (int, error) {
 	r.mine += int64(n)
 	for _, b := range r.bounds {
 		if b.of.Used+r.coming.add(b.place, int64(n)) > b.of.Most && n > 0 {
-			return 0, &Invalid{"file", b.code, map[string]string{"most": strconv.FormatInt(b.of.Most/1_000_000, 10)}}
+			return 0, change.Refuse("file", b.code, "most", strconv.FormatInt(b.of.Most/1_000_000, 10))
 		}
 	}
 	return n, err

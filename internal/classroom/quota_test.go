@@ -7,7 +7,7 @@ import (
 
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/app/apptest"
-	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/cupboard"
 )
 
@@ -33,7 +33,7 @@ func TestQuotaOutside(t *testing.T) {
 	}
 	full := func(err error, code, most string) {
 		t.Helper()
-		var invalid *classroom.Invalid
+		var invalid *change.Invalid
 		if !errors.As(err, &invalid) || invalid.Code != code || invalid.Args["most"] != most {
 			t.Errorf("%v, want %s", err, code)
 		}

@@ -5,6 +5,7 @@ import (
 	"maps"
 	"slices"
 
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
@@ -109,7 +110,7 @@ func (c *Packing) Reissue(ctx context.Context, by, class, handout string, begun 
 		}
 		r := s.stale(handout, documents)
 		if r.Digest() != seen {
-			return &Changed{Field: "list"}
+			return &change.Changed{Field: "list"}
 		}
 		h, _ := s.handout(handout)
 		wanted := s.wanted(&h)
@@ -131,7 +132,7 @@ func (c *Packing) Reissue(ctx context.Context, by, class, handout string, begun 
 			steps = append(steps, more...)
 		}
 		if len(steps) == 0 {
-			return &Invalid{"list", "nothing-to-pack", nil}
+			return change.Refuse("list", "nothing-to-pack")
 		}
 		run := ledger.Run{ID: id, ClassID: class, HandoutID: handout, Title: h.Title, State: ledger.RunPacking, StartedBy: by, StartedAt: c.Now()}
 		return c.packer.Enqueue(ctx, tx, run, steps)
@@ -146,7 +147,7 @@ func (c *Packing) Reissue(ctx context.Context, by, class, handout string, begun 
 // alone, and returns the steps that make those.
 func (c *Packing) beside(ctx context.Context, tx *store.Store, book *bookIndex, h handout.Handout, stale Copies) ([]packing.Step, error) {
 	if h.Settings.Way == handout.TeamName || h.Settings.Way == handout.ForAllName {
-		return nil, &Invalid{"begun", "beside-several", nil}
+		return nil, change.Refuse("begun", "beside-several")
 	}
 	rows := map[int][]string{} // slot → whose copies are begun
 	for _, x := range stale {
@@ -164,7 +165,7 @@ func (c *Packing) beside(ctx context.Context, tx *store.Store, book *bookIndex, 
 			continue
 		}
 		if last++; len(h.Settings.Documents) >= handout.MostDocuments {
-			return nil, tooMany("documents", "too-many-documents", handout.MostDocuments)
+			return nil, change.TooMany("documents", "too-many-documents", handout.MostDocuments)
 		}
 		fresh[last] = true
 		d.Only, d.Slot = slices.Sorted(slices.Values(rows[d.Slot])), last

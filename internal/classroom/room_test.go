@@ -14,6 +14,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
@@ -324,7 +325,7 @@ func TestKeptAndLetBe(t *testing.T) {
 	if k := kept[i]; k.Name != "Hand in" || k.Things != 4 || k.Inside != 1 || k.Newest == "" {
 		t.Errorf("%+v", k)
 	}
-	if _, err := a.Rooms.BinKept(ctx, "oduya", c.ID, id, 4, 0); !errors.As(err, new(*classroom.Changed)) {
+	if _, err := a.Rooms.BinKept(ctx, "oduya", c.ID, id, 4, 0); !errors.As(err, new(*change.Changed)) {
 		t.Errorf("binned what wasn't looked at: %v", err)
 	}
 	run, err := a.Rooms.BinKept(ctx, "oduya", c.ID, id, 4, 1)
@@ -400,7 +401,7 @@ func TestTakeBack(t *testing.T) {
 	if b := back(); len(b.Lines) != 5 || b.Held != 0 {
 		t.Fatalf("%d lines, %d held", len(b.Lines), b.Held)
 	}
-	if _, err := a.Rooms.TakeBack(ctx, "oduya", c.ID, run.ID, 4); !errors.As(err, new(*classroom.Changed)) {
+	if _, err := a.Rooms.TakeBack(ctx, "oduya", c.ID, run.ID, 4); !errors.As(err, new(*change.Changed)) {
 		t.Errorf("taken back what wasn't looked at: %v", err)
 	}
 	first := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Copy, ID: h.ID, Slot: 1}, Whom: packing.Whom{Row: c.Students[0].ID}})
@@ -552,7 +553,7 @@ func TestLeavers(t *testing.T) {
 	}
 	apptest.Pack(t, a, c, nil)
 	h := apptest.Handout(t, a, c, "# Log\n")
-	change(t, a, c, &h, classroom.HandoutChange{Pocket: &apptest.Load(t, a, c.ID).Plan.Pockets[0].ID})
+	edit(t, a, c, &h, classroom.HandoutChange{Pocket: &apptest.Load(t, a, c.ID).Plan.Pockets[0].ID})
 	apptest.Pack(t, a, c, &h)
 	satchel := satchelOf(t, a, c, 0)
 	for _, name := range []string{"a/b.txt", "same.txt", "SAME.txt"} {
@@ -614,7 +615,7 @@ func TestLeavers(t *testing.T) {
 	decide := func(i int, what string, own int) error {
 		return a.Rooms.Decide(ctx, "oduya", c.ID, c.Students[i].ID, what, own)
 	}
-	if err := decide(0, store.Binned, 0); !errors.As(err, new(*classroom.Changed)) {
+	if err := decide(0, store.Binned, 0); !errors.As(err, new(*change.Changed)) {
 		t.Errorf("binned without what is the student's being counted: %v", err)
 	}
 	if err := decide(3, store.Keep, 0); !errors.Is(err, classroom.ErrNotFound) {
@@ -797,7 +798,7 @@ func TestFormer(t *testing.T) {
 	if err := a.Rooms.AnswerRequest(ctx, "stranger", there.ID, row, row, true); !errors.Is(err, classroom.ErrNotFound) {
 		t.Errorf("from the class that asks: %v", err)
 	}
-	if err := a.Rooms.AnswerRequest(ctx, "lindqvist", c.ID, c.Students[0].ID, c.Students[1].ID, true); !errors.As(err, new(*classroom.Changed)) {
+	if err := a.Rooms.AnswerRequest(ctx, "lindqvist", c.ID, c.Students[0].ID, c.Students[1].ID, true); !errors.As(err, new(*change.Changed)) {
 		t.Errorf("a yes to what another asked: %v", err)
 	}
 	if err := a.Rooms.AnswerRequest(ctx, "lindqvist", c.ID, c.Students[0].ID, row, false); err != nil {
@@ -806,7 +807,7 @@ func TestFormer(t *testing.T) {
 	if problem().Code != packing.SatchelRefused {
 		t.Errorf("refused: %+v", problem())
 	}
-	if _, err := a.Rooms.Former(ctx, "stranger", there.ID, row, true); !errors.As(err, new(*classroom.Changed)) {
+	if _, err := a.Rooms.Former(ctx, "stranger", there.ID, row, true); !errors.As(err, new(*change.Changed)) {
 		t.Errorf("asked again after a no: %v", err)
 	}
 	if err := a.Store.Decide(ctx, there.ID, store.Decision{RowID: row, Decision: store.Keep, By: "stranger", At: a.Now()}); err != nil {
@@ -983,14 +984,14 @@ func TestArranging(t *testing.T) {
 		{"an assistant names it", func() error { return rename("amaral", own.ID) }, cupboard.ErrNoRight},
 		{"a co-teacher names it", func() error { return rename("lindqvist", own.ID) }, nil},
 		{"a co-teacher moves it to another satchel", func() error { return move("lindqvist", own.ID, theirs.Thing) }, nil},
-		{"into itself", func() error { return move("oduya", mine.Thing, mine.Thing) }, &classroom.Invalid{}},
+		{"into itself", func() error { return move("oduya", mine.Thing, mine.Thing) }, &change.Invalid{}},
 		{"the class's folder is binned", func() error {
 			return bin("oduya", entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.ClassFolder}}).Thing)
-		}, &classroom.Invalid{}},
+		}, &change.Invalid{}},
 		{"the teacher bins it", func() error { return bin("oduya", own.ID) }, nil},
 	} {
 		err := x.do()
-		var invalid *classroom.Invalid
+		var invalid *change.Invalid
 		switch {
 		case x.want == nil && err != nil:
 			t.Errorf("%s: %v", x.what, err)
@@ -1002,7 +1003,7 @@ func TestArranging(t *testing.T) {
 			t.Errorf("%s: %v, want %v", x.what, err, x.want)
 		}
 	}
-	if err := a.Rooms.Bin(ctx, "oduya", store.NewID(), []string{mine.Thing}, 99); !errors.As(err, new(*classroom.Changed)) {
+	if err := a.Rooms.Bin(ctx, "oduya", store.NewID(), []string{mine.Thing}, 99); !errors.As(err, new(*change.Changed)) {
 		t.Errorf("binned without being counted: %v", err)
 	}
 	// What the student made lies in the student's own bin, with a way back.

@@ -9,6 +9,7 @@ import (
 	"strconv"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
@@ -93,9 +94,9 @@ func (c *Rooms) ChangeRoom(ctx context.Context, by, class string, ch RoomChange)
 	return c.planned(ctx, by, class, "room-changed", ch, func(_ Class, plan room.Plan) (room.Plan, error) { return applied(plan, ch) })
 }
 
-// planned gives a class the plan that change makes of the one it has now. What is
+// planned gives a class the plan that edit makes of the one it has now. What is
 // wrong with it is refused, unless that was wrong before.
-func (c *Rooms) planned(ctx context.Context, by, class, verb string, what any, change func(Class, room.Plan) (room.Plan, error)) error {
+func (c *Rooms) planned(ctx context.Context, by, class, verb string, what any, edit func(Class, room.Plan) (room.Plan, error)) error {
 	book, err := c.book(ctx)
 	if err != nil {
 		return err
@@ -105,7 +106,7 @@ func (c *Rooms) planned(ctx context.Context, by, class, verb string, what any, c
 		if err != nil {
 			return err
 		}
-		plan, err := change(cl, cl.Plan)
+		plan, err := edit(cl, cl.Plan)
 		if err != nil {
 			return err
 		}
@@ -117,7 +118,7 @@ func (c *Rooms) planned(ctx context.Context, by, class, verb string, what any, c
 			if !slices.ContainsFunc(before, func(b room.Problem) bool {
 				return b.Code == p.Code && b.Field == p.Field && reflect.DeepEqual(b.Args, p.Args)
 			}) {
-				return &Invalid{p.Field, p.Code, p.Args}
+				return &change.Invalid{Field: p.Field, Code: p.Code, Args: p.Args}
 			}
 		}
 		if err := c.pocketsFree(ctx, tx, cl.Plan, plan, class); err != nil {
@@ -157,7 +158,7 @@ func (c *house) pocketsFree(ctx context.Context, tx *store.Store, before, after 
 		}
 		for _, h := range handouts {
 			if h.Packed() && h.Settings.Pocket == p.ID {
-				return &Invalid{"pockets", "pocket-in-use", map[string]string{"name": p.Name, "title": h.Title}}
+				return change.Refuse("pockets", "pocket-in-use", "name", p.Name, "title", h.Title)
 			}
 		}
 	}
@@ -190,7 +191,7 @@ func (c *Rooms) passOn(ctx context.Context, tx *store.Store, book *bookIndex, cl
 		return err
 	}
 	if slices.ContainsFunc(runs, func(r ledger.Run) bool { return r.State == ledger.RunPacking || r.State == ledger.RunPaused }) {
-		return &Invalid{"school", "being-packed", nil}
+		return change.Refuse("school", "being-packed")
 	}
 	step := s.discarding(folder)
 	step.Act, step.Change = packing.HandOver, &packing.Change{To: to, Keeper: keeper}
@@ -242,28 +243,28 @@ func addTeams(ctx context.Context, tx *store.Store, class string, plan room.Plan
 func bounded(plan room.Plan) error {
 	for _, p := range append(append([]naming.Pattern{plan.Satchel}, plan.Within...), plan.Path...) {
 		if len(p) > 40 {
-			return &Invalid{"satchel", "missing", nil}
+			return change.Refuse("satchel", "missing")
 		}
 		for _, part := range p {
 			if len(part.Text) > mostPartText {
-				return tooLong("satchel", mostPartText)
+				return change.TooLong("satchel", mostPartText)
 			}
 		}
 	}
 	if len(plan.Name) > mostClassName {
-		return tooLong("name", mostClassName)
+		return change.TooLong("name", mostClassName)
 	}
 	if len(plan.Term) > mostPartText {
-		return tooLong("term", mostPartText)
+		return change.TooLong("term", mostPartText)
 	}
 	for _, p := range plan.Places {
 		if len(p.Name) > mostPlaceName {
-			return tooLong("places", mostPlaceName)
+			return change.TooLong("places", mostPlaceName)
 		}
 	}
 	for _, p := range plan.Pockets {
 		if len(p.Name) > mostPlaceName {
-			return tooLong("pockets", mostPlaceName)
+			return change.TooLong("pockets", mostPlaceName)
 		}
 	}
 	return nil
@@ -274,8 +275,8 @@ func same[T any](was, to *T, field string, now T, text func(T) string) error {
 	if was == nil || to == nil {
 		return nil
 	}
-	w := text(*was)
-	return unless(&w, field, text(now), text(*to))
+	w := change.Digest(*was)
+	return change.Unless(&w, field, change.Digest(now), change.Digest(*to))
 }
 
 func set[T any](into *T, to *T) {
@@ -325,10 +326,10 @@ func appliedPockets(plan room.Plan, ch RoomChange) (room.Plan, error) {
 	for _, r := range ch.Pockets.Rename {
 		i := slices.IndexFunc(plan.Pockets, func(p room.Pocket) bool { return p.ID == r.ID })
 		if i < 0 {
-			return plan, &Changed{Field: "pockets"}
+			return plan, &change.Changed{Field: "pockets"}
 		}
 		name := safely(r.Name)
-		if err := unless(r.Was, "pockets", plan.Pockets[i].Name, name); err != nil {
+		if err := change.Unless(r.Was, "pockets", plan.Pockets[i].Name, name); err != nil {
 			return plan, err
 		}
 		plan.Pockets[i].Name = name
@@ -384,7 +385,7 @@ func appliedPlaces(plan room.Plan, ch RoomChange) (room.Plan, error) {
 	for _, x := range c.Change {
 		i := slices.IndexFunc(places, func(p room.Place) bool { return p.ID == x.ID })
 		if i < 0 {
-			return plan, &Changed{Field: "places"}
+			return plan, &change.Changed{Field: "places"}
 		}
 		p := &places[i]
 		err := errors.Join(
@@ -448,13 +449,13 @@ func (c *Rooms) baseFor(ctx context.Context, class, base, by, owner string) erro
 		case notFound(err) == ErrNotFound && account == by:
 			return ErrNotFound
 		case notFound(err) == ErrNotFound:
-			return &Invalid{"base", "base-no-right", map[string]string{"name": ""}}
+			return change.Refuse("base", "base-no-right", "name", "")
 		case err != nil:
 			return err
 		case t.Kind != cupboard.Folder:
-			return &Invalid{"base", "base-not-folder", nil}
+			return change.Refuse("base", "base-not-folder")
 		case t.Level < access.Edit:
-			return &Invalid{"base", "base-no-right", map[string]string{"name": t.Name}}
+			return change.Refuse("base", "base-no-right", "name", t.Name)
 		}
 		above := []string{t.ID}
 		for _, crumb := range t.Path {
@@ -466,9 +467,9 @@ func (c *Rooms) baseFor(ctx context.Context, class, base, by, owner string) erro
 		}
 		for _, e := range found {
 			if e.Key.Class == class {
-				return &Invalid{"base", "base-inside", nil}
+				return change.Refuse("base", "base-inside")
 			}
-			return &Invalid{"base", "base-of-class", map[string]string{"name": t.Name}}
+			return change.Refuse("base", "base-of-class", "name", t.Name)
 		}
 	}
 	return nil
@@ -497,7 +498,7 @@ func (c *Rooms) ReadRoomFile(ctx context.Context, by, class string, file []byte,
 			return plan, unknownColumns(r.Unknown)
 		}
 		if problems := read.Check(c.names(), cl.Vocabulary()); len(problems) > 0 {
-			return plan, &Invalid{"file", problems[0].Code, problems[0].Args}
+			return plan, &change.Invalid{Field: "file", Code: problems[0].Code, Args: problems[0].Args}
 		}
 		for i := range read.Pockets {
 			read.Pockets[i].Name = safely(read.Pockets[i].Name)
@@ -509,7 +510,7 @@ func (c *Rooms) ReadRoomFile(ctx context.Context, by, class string, file []byte,
 func refusedFile(field string, err error) error {
 	var e *planfile.Error
 	if errors.As(err, &e) {
-		return &Invalid{field, e.Code, e.Args}
+		return &change.Invalid{Field: field, Code: e.Code, Args: e.Args}
 	}
 	return err
 }
@@ -525,7 +526,7 @@ func unknownColumns(unknown []string) error {
 		text += label
 	}
 	args["columns"] = text
-	return &Invalid{"file", "columns-unknown", args}
+	return &change.Invalid{Field: "file", Code: "columns-unknown", Args: args}
 }
 
 // setOf returns the set of teams of a column; one without an id where there is none.

@@ -8,6 +8,7 @@ import (
 	"strings"
 	"time"
 
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
@@ -100,7 +101,7 @@ func (rs *rosters) keep(ctx context.Context) (map[string][]roster.RowChange, err
 		r := rs.of[id]
 		if n := r.present(); n > roster.MaxStudents {
 			refused := roster.TooMany(n)
-			return nil, &Invalid{"list", refused.Code, refused.Args}
+			return nil, &change.Invalid{Field: "list", Code: refused.Code, Args: refused.Args}
 		}
 		if len(r.removed) > 0 {
 			if err := rs.tx.DeleteRows(ctx, id, r.removed); err != nil {
@@ -226,7 +227,7 @@ const mostEdits = 5 * roster.MaxStudents
 // EditRoster changes cells of a class's roster, all of them or none.
 func (c *Rosters) EditRoster(ctx context.Context, by, class string, edits []CellEdit) (string, error) {
 	if len(edits) > mostEdits {
-		return "", &Invalid{"edits", "too-many", map[string]string{"most": fmt.Sprint(mostEdits)}}
+		return "", change.Refuse("edits", "too-many", "most", fmt.Sprint(mostEdits))
 	}
 	return c.changeRosters(ctx, rosterAct{by: by, kind: "edit"}, c.act(ctx, by, "roster-edited", edits, class), func(rs *rosters) error {
 		r := rs.of[class]
@@ -249,21 +250,21 @@ func (e CellEdit) apply(row *classes.Row) error {
 	now := row.Get(e.Field)
 	switch {
 	case e.Was != nil && now != *e.Was && now != value:
-		return &Changed{Field: string(e.Field), Row: e.Row, Yours: value, Theirs: now}
+		return &change.Changed{Field: string(e.Field), Row: e.Row, Yours: value, Theirs: now}
 	case now == value:
 		return nil
 	case len(value) > roster.MaxValue:
 		args["most"] = fmt.Sprint(roster.MaxValue)
-		return &Invalid{string(e.Field), "too-long", args}
+		return &change.Invalid{Field: string(e.Field), Code: "too-long", Args: args}
 	case e.Field == record.Address && value != "" && roster.AddressForm(value) != "":
 		args["why"] = roster.AddressForm(value)
-		return &Invalid{string(e.Field), "address-malformed", args}
+		return &change.Invalid{Field: string(e.Field), Code: "address-malformed", Args: args}
 	case e.Field == record.Class || len(e.Field) > len(record.Extra(""))+roster.MaxHeading || !row.Set(e.Field, value):
-		return &Invalid{string(e.Field), "no-such-cell", args}
+		return &change.Invalid{Field: string(e.Field), Code: "no-such-cell", Args: args}
 	case len(row.Extra) > roster.MaxColumns:
-		return &Invalid{string(e.Field), "too-many-columns", map[string]string{"most": fmt.Sprint(roster.MaxColumns)}}
+		return change.Refuse(string(e.Field), "too-many-columns", "most", fmt.Sprint(roster.MaxColumns))
 	case row.Nameless():
-		return &Invalid{string(e.Field), "name-missing", args}
+		return &change.Invalid{Field: string(e.Field), Code: "name-missing", Args: args}
 	}
 	return nil
 }
@@ -287,7 +288,7 @@ func apart(r *classRoster) error {
 	if clash.Left {
 		code = "address-of-leaver"
 	}
-	return &Invalid{"address", code, map[string]string{"address": at.Address, "other": clash.Other, "row": clash.Row, "field": "address"}}
+	return &change.Invalid{Field: "address", Code: code, Args: map[string]string{"address": at.Address, "other": clash.Other, "row": clash.Row, "field": "address"}}
 }
 
 // ConfirmAccount says that a row's address is that student's although the school
@@ -300,7 +301,7 @@ func (c *Rosters) ConfirmAccount(ctx context.Context, by, class, row string) (st
 		}
 		a, ok := rs.book.ByAddress(r.Address)
 		if !ok || !a.Student {
-			return &Invalid{"address", "account-unknown", map[string]string{"address": r.Address}}
+			return change.Refuse("address", "account-unknown", "address", r.Address)
 		}
 		r.Confirmed = a.ID
 		return nil
@@ -313,7 +314,7 @@ func (c *Rosters) ConfirmAccount(ctx context.Context, by, class, row string) (st
 func (c *Rosters) CorrectAddress(ctx context.Context, by, class, row, address string) error {
 	address = strings.TrimSpace(address)
 	if why := roster.AddressForm(address); why != "" {
-		return &Invalid{"address", "address-malformed", map[string]string{"value": address, "why": why}}
+		return change.Refuse("address", "address-malformed", "value", address, "why", why)
 	}
 	act := c.act(ctx, by, "roster-edited", []CellEdit{{Row: row, Field: record.Address, Value: address}}, class)
 	_, err := c.changeRosters(ctx, rosterAct{by: by, kind: "edit"}, act, func(rs *rosters) error {
@@ -327,7 +328,7 @@ func (c *Rosters) CorrectAddress(ctx context.Context, by, class, row, address st
 		}
 		for i, l := range links(rs.of[class].rows, rs.book.forClass(rs.of[class].ofStaff)) {
 			if rs.of[class].rows[i].ID == row && l.Problem != nil {
-				return &Invalid{"address", l.Problem.Code, l.Problem.Args}
+				return &change.Invalid{Field: "address", Code: l.Problem.Code, Args: l.Problem.Args}
 			}
 		}
 		return nil
@@ -340,7 +341,7 @@ func (c *Rosters) CorrectAddress(ctx context.Context, by, class, row, address st
 func (c *Rosters) AddStudents(ctx context.Context, by, class string, students []record.Record) (string, error) {
 	if len(students) > roster.MaxStudents {
 		refused := roster.TooMany(len(students))
-		return "", &Invalid{"list", refused.Code, refused.Args}
+		return "", &change.Invalid{Field: "list", Code: refused.Code, Args: refused.Args}
 	}
 	for i := range students {
 		if err := tidyRecord(&students[i]); err != nil {
@@ -362,7 +363,7 @@ func (r *classRoster) add(class string, students []record.Record) error {
 		i, here := roster.Arriving(known, s)
 		switch {
 		case here:
-			return &Invalid{"address", "student-there", map[string]string{"name": known[i].Name()}}
+			return change.Refuse("address", "student-there", "name", known[i].Name())
 		case i < 0:
 			r.join(class, s, "")
 			known = append(known, r.rows[len(r.rows)-1].ClassRow)
@@ -380,15 +381,15 @@ func tidyRecord(s *record.Record) error {
 	for _, f := range record.Listed {
 		v := tidy(s.Get(f))
 		if len(v) > roster.MaxValue {
-			return tooLong(string(f), roster.MaxValue)
+			return change.TooLong(string(f), roster.MaxValue)
 		}
 		s.Set(f, v)
 	}
 	switch {
 	case s.Given == "" && s.Family == "":
-		return &Invalid{"family", "name-missing", nil}
+		return change.Refuse("family", "name-missing")
 	case s.Address != "" && roster.AddressForm(s.Address) != "":
-		return &Invalid{"address", "address-malformed", map[string]string{"value": s.Address, "why": roster.AddressForm(s.Address)}}
+		return change.Refuse("address", "address-malformed", "value", s.Address, "why", roster.AddressForm(s.Address))
 	}
 	return nil
 }
@@ -426,9 +427,9 @@ func (c *Rosters) RenameTeam(ctx context.Context, by, class, team, name string) 
 	name = tidy(name)
 	switch {
 	case name == "":
-		return "", &Invalid{"team", "missing", nil}
+		return "", change.Refuse("team", "missing")
 	case len(name) > roster.MaxValue:
-		return "", tooLong("team", roster.MaxValue)
+		return "", change.TooLong("team", roster.MaxValue)
 	}
 	return c.changeRosters(ctx, rosterAct{by: by, kind: "edit"}, c.act(ctx, by, "team-renamed", map[string]string{"team": team, "name": name}, class), func(rs *rosters) error {
 		sets, err := rs.tx.TeamSets(ctx, class)
@@ -438,7 +439,7 @@ func (c *Rosters) RenameTeam(ctx context.Context, by, class, team, name string) 
 		set := setOf(sets, record.Team)
 		for _, t := range set.Teams {
 			if t.ID != team && strings.EqualFold(t.Name, name) {
-				return &Invalid{"team", "team-there", map[string]string{"name": t.Name}}
+				return change.Refuse("team", "team-there", "name", t.Name)
 			}
 		}
 		r := rs.of[class]
@@ -470,7 +471,7 @@ func (c *Rosters) Undo(ctx context.Context, by, class, batch string) error {
 	var cs []string
 	for _, e := range entries {
 		if !slices.ContainsFunc(mine, func(cl classes.Class) bool { return cl.ID == e.ClassID }) {
-			return &Invalid{"history", "other-class", nil}
+			return change.Refuse("history", "other-class")
 		}
 		cs = append(cs, e.ClassID)
 	}
@@ -481,7 +482,7 @@ func (c *Rosters) Undo(ctx context.Context, by, class, batch string) error {
 			return err
 		}
 		if err := rs.tx.MarkUndone(ctx, batch, c.Now()); errors.Is(err, store.ErrNotFound) {
-			return &Invalid{"history", "undone-already", nil}
+			return change.Refuse("history", "undone-already")
 		} else if err != nil {
 			return err
 		}
@@ -500,7 +501,7 @@ func (c *Rosters) Undo(ctx context.Context, by, class, batch string) error {
 func (c *house) back(ctx context.Context, rs *rosters, e store.HistoryEntry) error {
 	r := rs.of[e.ClassID]
 	if e.Kind == "relinked" {
-		return &Invalid{"history", "not-undoable", nil} // the address says whom a row is linked to
+		return change.Refuse("history", "not-undoable") // the address says whom a row is linked to
 	}
 	packed, err := rs.tx.PackedSince(ctx, e.ID)
 	if err != nil {
@@ -508,7 +509,7 @@ func (c *house) back(ctx context.Context, rs *rosters, e store.HistoryEntry) err
 	}
 	back, code := roster.Back(e.Changes, r.states(), e.Kind == "list", packed)
 	if code != "" {
-		return &Invalid{"history", code, nil}
+		return change.Refuse("history", code)
 	}
 	for _, row := range sortedKeys(back) {
 		if back[row] == nil {

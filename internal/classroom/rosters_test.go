@@ -15,6 +15,7 @@ import (
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/choosing"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
@@ -519,7 +520,7 @@ func TestSheetsShapesAndRules(t *testing.T) {
 	if err != nil || d.Settings.Sheet != "7B" || len(d.Sheets) != 2 {
 		t.Fatalf("%+v, %v", d.Settings, err)
 	}
-	change := func(ch classroom.DraftChange) classroom.Draft {
+	edit := func(ch classroom.DraftChange) classroom.Draft {
 		t.Helper()
 		d, err := a.Rooms.ChangeDraft(ctx, "oduya", c.ID, "", []classroom.DraftChange{ch})
 		if err != nil {
@@ -527,16 +528,16 @@ func TestSheetsShapesAndRules(t *testing.T) {
 		}
 		return d
 	}
-	change(classroom.DraftChange{Heading: ptr(1)})
-	d = change(classroom.DraftChange{Role: &classroom.RoleChange{Field: 0, Role: roster.Full}})
+	edit(classroom.DraftChange{Heading: ptr(1)})
+	d = edit(classroom.DraftChange{Role: &classroom.RoleChange{Field: 0, Role: roster.Full}})
 	if len(d.Read.Students) != 2 || d.Read.Students[0].Family != "Anna" {
 		t.Fatalf("%+v", d.Read)
 	}
-	if d = change(classroom.DraftChange{FamilyFirst: ptr(true)}); d.Read.Students[0].Family != "Kovács" {
+	if d = edit(classroom.DraftChange{FamilyFirst: ptr(true)}); d.Read.Students[0].Family != "Kovács" {
 		t.Errorf("family first: %+v", d.Read.Students[0])
 	}
-	change(classroom.DraftChange{FamilyFirst: ptr(false)})
-	d = change(classroom.DraftChange{Derive: ptr(roster.AddressRule("[given].[family]"))})
+	edit(classroom.DraftChange{FamilyFirst: ptr(false)})
+	d = edit(classroom.DraftChange{Derive: ptr(roster.AddressRule("[given].[family]"))})
 	if d.Read.Students[0].Address != "kovacs.anna@kestrelquay.example" || d.Read.Errors() != 0 {
 		t.Errorf("derived: %+v %+v", d.Read.Students[0], d.Read.Findings)
 	}
@@ -548,16 +549,16 @@ func TestSheetsShapesAndRules(t *testing.T) {
 	wantInvalid(t, err, "derive", "no-such-rule")
 	_, err = a.Rooms.ChangeDraft(ctx, "oduya", c.ID, "", []classroom.DraftChange{{Sheet: ptr("8A")}})
 	wantInvalid(t, err, "sheet", "no-such-sheet")
-	if d = change(classroom.DraftChange{Sheet: ptr("Old")}); len(d.Read.Students) != 1 {
+	if d = edit(classroom.DraftChange{Sheet: ptr("Old")}); len(d.Read.Students) != 1 {
 		t.Errorf("the other sheet: %+v", d.Read)
 	}
-	if d = change(classroom.DraftChange{Sheet: ptr("7B")}); len(d.Rows) != 3 {
+	if d = edit(classroom.DraftChange{Sheet: ptr("7B")}); len(d.Rows) != 3 {
 		t.Errorf("and back: %+v", d.Rows)
 	}
 	// What was said about the columns is remembered for a list of that shape, for
 	// this teacher alone.
 	paste(t, a, c.ID, "Berth,Surname,E-mail\n4,Dube,n@kestrelquay.example\n")
-	change(classroom.DraftChange{Role: &classroom.RoleChange{Field: 0, Role: roster.Number}})
+	edit(classroom.DraftChange{Role: &classroom.RoleChange{Field: 0, Role: roster.Number}})
 	if d = paste(t, a, c.ID, "BERTH,Surname,E-Mail\n9,Eze,k@kestrelquay.example\n"); d.Read.Students[0].Number != "9" {
 		t.Errorf("not remembered: %+v", d.Read)
 	}
@@ -615,18 +616,18 @@ func TestLettersReadAnotherWay(t *testing.T) {
 		t.Fatalf("%+v, %+v", set.Encodings, d.Read.Students)
 	}
 	other := set.Encodings[1]
-	change := func(ch classroom.DraftChange) {
+	edit := func(ch classroom.DraftChange) {
 		t.Helper()
 		if d, err = a.Rooms.ChangeDraft(ctx, "oduya", c.ID, d.ID, []classroom.DraftChange{ch}); err != nil {
 			t.Fatal(err)
 		}
 	}
-	change(classroom.DraftChange{Cell: &classroom.CellChange{Row: 3, Field: 2, Value: "Anja"}})
-	change(classroom.DraftChange{Encoding: &other.Encoding})
+	edit(classroom.DraftChange{Cell: &classroom.CellChange{Row: 3, Field: 2, Value: "Anja"}})
+	edit(classroom.DraftChange{Encoding: &other.Encoding})
 	if s := d.Read.Students; s[0].Family != other.Example || s[1].Given != "Anja" || d.Settings.Encoding != other.Encoding || d.Settings.Encodings[0].Encoding != other.Encoding {
 		t.Errorf("read another way: %+v %+v", s, d.Settings.Encodings)
 	}
-	change(classroom.DraftChange{Encoding: &set.Encoding})
+	edit(classroom.DraftChange{Encoding: &set.Encoding})
 	if s := d.Read.Students; s[0].Family != "Ľubica" || s[1].Given != "Anja" {
 		t.Errorf("and back: %+v", s)
 	}
@@ -682,8 +683,8 @@ func TestNothingChanged(t *testing.T) {
 func TestCalledOtherwise(t *testing.T) {
 	a, c := school(t, 2)
 	apptest.Pack(t, a, c, nil)
-	change := func(ch, was classroom.ClassChange) error { return a.Rooms.ChangeClass(ctx, "oduya", c.ID, ch, was) }
-	if err := change(classroom.ClassChange{Name: ptr(" Tide  Watch "), Code: ptr("")}, classroom.ClassChange{Name: &c.Name}); err != nil {
+	edit := func(ch, was classroom.ClassChange) error { return a.Rooms.ChangeClass(ctx, "oduya", c.ID, ch, was) }
+	if err := edit(classroom.ClassChange{Name: ptr(" Tide  Watch "), Code: ptr("")}, classroom.ClassChange{Name: &c.Name}); err != nil {
 		t.Fatal(err)
 	}
 	if now := apptest.Load(t, a, c.ID); now.Name != "Tide Watch" || now.Code != "TW" || now.Period != c.Period {
@@ -697,14 +698,14 @@ func TestCalledOtherwise(t *testing.T) {
 	if i < 0 || l.Lines[i].Wanted.Key.What.Purpose != packing.ClassFolder || l.Lines[i].Change.Rename != "TW Tide Watch" {
 		t.Errorf("lines to change: %+v", l.Counts())
 	}
-	var changed *classroom.Changed
-	if err := change(classroom.ClassChange{Name: ptr("Another")}, classroom.ClassChange{Name: &c.Name}); !errors.As(err, &changed) || changed.Theirs != "Tide Watch" {
+	var changed *change.Changed
+	if err := edit(classroom.ClassChange{Name: ptr("Another")}, classroom.ClassChange{Name: &c.Name}); !errors.As(err, &changed) || changed.Theirs != "Tide Watch" {
 		t.Errorf("over another's: %v", err)
 	}
-	wantInvalid(t, change(classroom.ClassChange{Name: ptr(" ")}, classroom.ClassChange{}), "name", "missing")
-	wantInvalid(t, change(classroom.ClassChange{Code: ptr(strings.Repeat("x", 13))}, classroom.ClassChange{}), "code", "too-long")
+	wantInvalid(t, edit(classroom.ClassChange{Name: ptr(" ")}, classroom.ClassChange{}), "name", "missing")
+	wantInvalid(t, edit(classroom.ClassChange{Code: ptr(strings.Repeat("x", 13))}, classroom.ClassChange{}), "code", "too-long")
 	before := apptest.Load(t, a, c.ID).Revision
-	if err := change(classroom.ClassChange{Code: ptr("TW")}, classroom.ClassChange{}); err != nil || apptest.Load(t, a, c.ID).Revision != before {
+	if err := edit(classroom.ClassChange{Code: ptr("TW")}, classroom.ClassChange{}); err != nil || apptest.Load(t, a, c.ID).Revision != before {
 		t.Errorf("as it is: %v", err)
 	}
 }
@@ -1114,7 +1115,7 @@ func TestPicksByHand(t *testing.T) {
 	a, c := school(t, 3)
 	h := apptest.Handout(t, a, c, "# Log\n")
 	row := func(i int) string { return c.Students[i].ID }
-	change := func(ch classroom.HandoutChange) map[string]string {
+	edit := func(ch classroom.HandoutChange) map[string]string {
 		t.Helper()
 		var err error
 		if h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, classroom.HandoutChange{}); err != nil {
@@ -1122,14 +1123,14 @@ func TestPicksByHand(t *testing.T) {
 		}
 		return c.Out(h)
 	}
-	out := change(classroom.HandoutChange{Choice: &choosing.Choice{Conditions: []choosing.Condition{{Column: record.Family, Test: choosing.Is, Values: []string{"Family0"}}}}})
+	out := edit(classroom.HandoutChange{Choice: &choosing.Choice{Conditions: []choosing.Condition{{Column: record.Family, Test: choosing.Is, Values: []string{"Family0"}}}}})
 	if len(out) != 2 || out[row(1)] != "condition" {
 		t.Fatalf("%v", out)
 	}
-	if out = change(classroom.HandoutChange{Out: map[string]string{row(1): "", row(0): "unticked"}}); !reflect.DeepEqual(out, map[string]string{row(0): "unticked", row(2): "condition"}) {
+	if out = edit(classroom.HandoutChange{Out: map[string]string{row(1): "", row(0): "unticked"}}); !reflect.DeepEqual(out, map[string]string{row(0): "unticked", row(2): "condition"}) {
 		t.Errorf("one taken in, one out: %v", out)
 	}
-	if out = change(classroom.HandoutChange{Out: map[string]string{row(0): "", row(1): "sits-out"}}); !reflect.DeepEqual(out, map[string]string{row(1): "sits-out", row(2): "condition"}) {
+	if out = edit(classroom.HandoutChange{Out: map[string]string{row(0): "", row(1): "sits-out"}}); !reflect.DeepEqual(out, map[string]string{row(1): "sits-out", row(2): "condition"}) {
 		t.Errorf("and the other way round: %v", out)
 	}
 	_, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{Out: map[string]string{row(0): "tired"}}, classroom.HandoutChange{})

@@ -13,6 +13,7 @@ import (
 
 	"golang.org/x/text/language"
 
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/core/roster"
@@ -185,21 +186,21 @@ func (ch SchoolChange) apply(s *school.Settings, is School, was SchoolChange, fi
 			return err
 		}
 		if slices.Contains(fixed, x.field) {
-			return &Invalid{x.field, "fixed", nil}
+			return change.Refuse(x.field, "fixed")
 		}
-		if err := unless(x.was, x.field, x.is, to); err != nil {
+		if err := change.Unless(x.was, x.field, x.is, to); err != nil {
 			return err
 		}
 		*x.now = to
 	}
 	if ch.SatchelMB != nil {
 		if *ch.SatchelMB < 0 || *ch.SatchelMB > mostSatchelMB {
-			return tooMany("satchelMB", "too-large-number", mostSatchelMB)
+			return change.TooMany("satchelMB", "too-large-number", mostSatchelMB)
 		}
 		if slices.Contains(fixed, "satchelMB") {
-			return &Invalid{"satchelMB", "fixed", nil}
+			return change.Refuse("satchelMB", "fixed")
 		}
-		if err := unlessSame(was.SatchelMB, "satchelMB", is.Quota/1_000_000, *ch.SatchelMB); err != nil {
+		if err := change.UnlessSame(was.SatchelMB, "satchelMB", is.Quota/1_000_000, *ch.SatchelMB); err != nil {
 			return err
 		}
 		s.SatchelMB = *ch.SatchelMB
@@ -213,7 +214,7 @@ func (ch SchoolChange) apply(s *school.Settings, is School, was SchoolChange, fi
 		if x.to == nil {
 			continue
 		}
-		if err := unlessSame(x.was, x.field, x.is, *x.to); err != nil {
+		if err := change.UnlessSame(x.was, x.field, x.is, *x.to); err != nil {
 			return err
 		}
 		*x.now = *x.to
@@ -223,7 +224,7 @@ func (ch SchoolChange) apply(s *school.Settings, is School, was SchoolChange, fi
 		if err != nil {
 			return err
 		}
-		if err := unlessSame(was.Post, "post", is.Post, to); err != nil {
+		if err := change.UnlessSame(was.Post, "post", is.Post, to); err != nil {
 			return err
 		}
 		s.Post = to
@@ -233,7 +234,7 @@ func (ch SchoolChange) apply(s *school.Settings, is School, was SchoolChange, fi
 		if err != nil {
 			return err
 		}
-		if err := unlessSame(was.Service, "service", is.Service, to); err != nil {
+		if err := change.UnlessSame(was.Service, "service", is.Service, to); err != nil {
 			return err
 		}
 		s.Service = to
@@ -244,9 +245,9 @@ func (ch SchoolChange) apply(s *school.Settings, is School, was SchoolChange, fi
 			return err
 		}
 		if slices.Contains(fixed, "words") {
-			return &Invalid{"words", "fixed", nil}
+			return change.Refuse("words", "fixed")
 		}
-		if err := unlessSame(was.Words, "words", is.Words, words); err != nil {
+		if err := change.UnlessSame(was.Words, "words", is.Words, words); err != nil {
 			return err
 		}
 		s.Words = words
@@ -261,9 +262,9 @@ func ownWords(typed map[string]string) (map[string]string, error) {
 		word = tidy(word)
 		switch {
 		case !slices.Contains(SchoolWords, name):
-			return nil, &Invalid{"words", "no-such-word", nil}
+			return nil, change.Refuse("words", "no-such-word")
 		case len(word) > mostWord:
-			return nil, tooLong("words", mostWord)
+			return nil, change.TooLong("words", mostWord)
 		case word != "":
 			words[name] = word
 		}
@@ -273,10 +274,10 @@ func ownWords(typed map[string]string) (map[string]string, error) {
 
 func schoolName(s string) (string, error) {
 	if s = tidy(s); s == "" {
-		return "", &Invalid{"name", "missing", nil}
+		return "", change.Refuse("name", "missing")
 	}
 	if len(s) > mostSchoolName {
-		return "", tooLong("name", mostSchoolName)
+		return "", change.TooLong("name", mostSchoolName)
 	}
 	return s, nil
 }
@@ -286,7 +287,7 @@ func schoolName(s string) (string, error) {
 func domainName(s string) (string, error) {
 	s = strings.ToLower(strings.TrimPrefix(strings.TrimSpace(s), "@"))
 	if s != "" && roster.AddressForm("x@"+s) != "" {
-		return "", &Invalid{"domain", "no-domain", nil}
+		return "", change.Refuse("domain", "no-domain")
 	}
 	return s, nil
 }
@@ -299,7 +300,7 @@ func siteAddress(s string) (string, error) {
 	}
 	u, err := url.Parse(s)
 	if err != nil || u.Scheme != "http" && u.Scheme != "https" || u.Hostname() == "" || u.User != nil || u.Path != "" || u.RawQuery != "" || u.Fragment != "" || len(s) > mostSite {
-		return "", &Invalid{"site", "no-site", nil}
+		return "", change.Refuse("site", "no-site")
 	}
 	return s, nil
 }
@@ -312,17 +313,17 @@ func postSettings(p school.Post) (school.Post, error) {
 	p.Server, p.User, p.From = strings.TrimSpace(p.Server), strings.TrimSpace(p.User), strings.ToLower(strings.TrimSpace(p.From))
 	switch {
 	case p.Server != "" && !serverName.MatchString(p.Server):
-		return p, &Invalid{"post.server", "no-server", nil}
+		return p, change.Refuse("post.server", "no-server")
 	case p.Port < 0 || p.Port > 65535:
-		return p, &Invalid{"post.port", "too-large-number", map[string]string{"most": "65535"}}
+		return p, change.Refuse("post.port", "too-large-number", "most", "65535")
 	case p.Security != "" && p.Security != post.StartTLS && p.Security != post.TLS && p.Security != post.Open:
-		return p, &Invalid{"post.security", "no-such-choice", nil}
+		return p, change.Refuse("post.security", "no-such-choice")
 	case len(p.User) > mostSchoolName:
-		return p, tooLong("post.user", mostSchoolName)
+		return p, change.TooLong("post.user", mostSchoolName)
 	case p.From != "" && roster.AddressForm(p.From) != "":
-		return p, &Invalid{"post.from", "no-such-address", nil}
+		return p, change.Refuse("post.from", "no-such-address")
 	case p.PerMinute < 0 || p.PerMinute > mostPerMinute:
-		return p, tooMany("post.perMinute", "too-large-number", mostPerMinute)
+		return p, change.TooMany("post.perMinute", "too-large-number", mostPerMinute)
 	}
 	return p, nil
 }
@@ -334,20 +335,20 @@ func serviceSettings(p school.Service) (school.Service, error) {
 	case p.Issuer == "":
 		return p, nil
 	case len(p.Issuer) > mostSite || !service.Address(p.Issuer):
-		return p, &Invalid{"service.issuer", "no-service", nil}
+		return p, change.Refuse("service.issuer", "no-service")
 	case p.Client == "":
-		return p, &Invalid{"service.client", "missing", nil}
+		return p, change.Refuse("service.client", "missing")
 	case len(p.Client) > mostSchoolName:
-		return p, tooLong("service.client", mostSchoolName)
+		return p, change.TooLong("service.client", mostSchoolName)
 	case len(p.Name) > mostSchoolName:
-		return p, tooLong("service.name", mostSchoolName)
+		return p, change.TooLong("service.name", mostSchoolName)
 	}
 	return p, nil
 }
 
 func zoneName(s string) (string, error) {
 	if _, err := time.LoadLocation(s); err != nil || s == "" || s == "Local" {
-		return "", &Invalid{"zone", "no-zone", nil}
+		return "", change.Refuse("zone", "no-zone")
 	}
 	return s, nil
 }
@@ -355,7 +356,7 @@ func zoneName(s string) (string, error) {
 func languageTag(s string) (string, error) {
 	t, err := language.Parse(s)
 	if err != nil || s == "" {
-		return "", &Invalid{"language", "no-language", nil}
+		return "", change.Refuse("language", "no-language")
 	}
 	return t.String(), nil
 }

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/schoolbook"
@@ -34,7 +35,7 @@ func (c *Packing) SendNow(ctx context.Context, class, id, send string) error {
 		return err
 	}
 	if keeper == "" || ofStaff(book, h.SendBy) != nil && book.account(h.SendBy).Role != schoolbook.Office { // or switched off
-		err = &Invalid{"send", "not-teaching", nil}
+		err = change.Refuse("send", "not-teaching")
 	} else {
 		ctx := Asked(ctx, "send/"+id+"/"+send, nil)
 		if h.Settings.Way == handout.NoticeName {
@@ -46,7 +47,7 @@ func (c *Packing) SendNow(ctx context.Context, class, id, send string) error {
 	if errors.Is(err, errNotNow) {
 		return nil
 	}
-	var invalid *Invalid
+	var invalid *change.Invalid
 	if !errors.As(err, &invalid) {
 		return err // nil, or worth another try
 	}

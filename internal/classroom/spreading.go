@@ -11,6 +11,7 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
@@ -103,7 +104,7 @@ func (c *Things) SpreadOut(ctx context.Context, account, key string, ask Spreadi
 		return nil, err
 	}
 	if s.Digest() != seen {
-		return nil, &Changed{Field: "list"}
+		return nil, &change.Changed{Field: "list"}
 	}
 	if err := c.makePlaces(ctx, account, key, ask.To, &s); err != nil {
 		return nil, err
@@ -112,7 +113,7 @@ func (c *Things) SpreadOut(ctx context.Context, account, key string, ask Spreadi
 	for _, to := range s.To {
 		for _, id := range to.Things {
 			err := c.move(ctx, s.by[id], "spread/"+account+"/"+key, s.things[id], s.places[to.Folder])
-			var invalid *Invalid
+			var invalid *change.Invalid
 			switch {
 			case errors.Is(err, ErrNotFound), errors.Is(err, cupboard.ErrNoRight), errors.As(err, &invalid):
 				stay = append(stay, Stay{id, Refused})
@@ -134,7 +135,7 @@ func (c *Things) SpreadOut(ctx context.Context, account, key string, ask Spreadi
 func (c *Things) spread(ctx context.Context, account string, ask Spreading) (Spread, error) {
 	s := Spread{places: map[string]cupboard.Thing{}, by: map[string]acting{}}
 	if len(ask.Things) > mostArranged {
-		return s, tooMany("things", "too-many", mostArranged)
+		return s, change.TooMany("things", "too-many", mostArranged)
 	}
 	var err error
 	if s.things, err = c.lookAll(ctx, account, ask.Things); err != nil {
@@ -163,7 +164,7 @@ func (c *Things) spread(ctx context.Context, account string, ask Spreading) (Spr
 		}
 	} else {
 		if !cl.Vocabulary().Has(ask.By) {
-			return s, &Invalid{"by", "column-unknown", map[string]string{"column": ask.By.Label()}}
+			return s, change.Refuse("by", "column-unknown", "column", ask.By.Label())
 		}
 		to, rest = room.Spread(of, func(row string) string {
 			st, _ := cl.Student(row)
@@ -244,7 +245,7 @@ func (c *Things) actors(ctx context.Context, account string, ids []string, s *Sp
 		e, ok := homes[id]
 		switch {
 		case !ok:
-			return &Invalid{"things", "of-no-class", nil}
+			return change.Refuse("things", "of-no-class")
 		case s.class == "":
 			if s.keeper, err = c.teaches(ctx, account, e.Key.Class); err != nil {
 				return err
@@ -254,7 +255,7 @@ func (c *Things) actors(ctx context.Context, account string, ids []string, s *Sp
 			}
 			s.class = e.Key.Class
 		case s.class != e.Key.Class:
-			return &Invalid{"things", "of-several-classes", nil}
+			return change.Refuse("things", "of-several-classes")
 		}
 		s.by[id] = acting{s.keeper, &e, true}
 	}
@@ -320,7 +321,7 @@ func (c *Things) settle(ctx context.Context, account string, ask Spreading, to [
 			if err == nil {
 				t, err = c.writable(ctx, account, s.keeper, t.ID)
 			}
-			var invalid *Invalid
+			var invalid *change.Invalid
 			if err = notFound(err); errors.Is(err, ErrNotFound) || errors.As(err, &invalid) {
 				return nil
 			}
@@ -379,7 +380,7 @@ func (c *Things) writable(ctx context.Context, account, keeper, id string) (cupb
 		level = min(level, k.Level) // none of what isn't there
 	}
 	if level < access.Edit {
-		return t, &Invalid{"to", "base-no-right", map[string]string{"name": t.Name}}
+		return t, change.Refuse("to", "base-no-right", "name", t.Name)
 	}
 	return t, nil
 }

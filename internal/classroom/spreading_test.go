@@ -11,6 +11,7 @@ import (
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
@@ -176,7 +177,7 @@ func TestSpreadRefused(t *testing.T) {
 	if _, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: c.Students[3].ID, Field: group, Value: "Blue"}}); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Rooms.SpreadOut(ctx, "lindqvist", store.NewID(), ask, s.Digest()); !errors.As(err, new(*classroom.Changed)) {
+	if _, err := a.Rooms.SpreadOut(ctx, "lindqvist", store.NewID(), ask, s.Digest()); !errors.As(err, new(*change.Changed)) {
 		t.Errorf("a row was changed meanwhile: %v", err)
 	}
 	if now := names(t, a, table); now != "oduya.md s0.md s1.md s2.md s3.md" {

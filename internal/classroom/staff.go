@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
@@ -28,7 +29,7 @@ func (c Class) member(account string) (classes.Member, bool) {
 // ofStaff checks that an account is one of the school's teachers that can sign in.
 func ofStaff(book *bookIndex, account string) error {
 	if a := book.account(account); a.Role != schoolbook.Staff || a.Off {
-		return &Invalid{"account", "no-teacher", nil}
+		return change.Refuse("account", "no-teacher")
 	}
 	return nil
 }
@@ -45,7 +46,7 @@ func (c *Rooms) SetStaff(ctx context.Context, by, class, account, role, was stri
 	return c.setStaff(ctx, book, by, class, account, role, what, func(now string) error {
 		switch {
 		case now != was:
-			return &Changed{Field: "role", Yours: role, Theirs: now}
+			return &change.Changed{Field: "role", Yours: role, Theirs: now}
 		case role != "":
 			return ofStaff(book, account)
 		}
@@ -57,7 +58,7 @@ func (c *Rooms) SetStaff(ctx context.Context, by, class, account, role, was stri
 // who is of a role now may have the other one.
 func (c *Rooms) setStaff(ctx context.Context, book *bookIndex, by, class, account, role, what string, may func(now string) error) error {
 	if role != "" && role != classes.Teacher && role != classes.Assistant {
-		return &Invalid{"role", "no-such-role", nil}
+		return change.Refuse("role", "no-such-role")
 	}
 	args := map[string]string{"account": account, "name": book.account(account).Name(), "role": role}
 	return notFound(c.Store.Change(ctx, c.act(ctx, by, what, args, class), nil, func(tx *store.Store) error {
@@ -68,7 +69,7 @@ func (c *Rooms) setStaff(ctx context.Context, book *bookIndex, by, class, accoun
 		m, there := cl.member(account)
 		switch {
 		case m.Role == classes.Owner:
-			return &Invalid{"account", "owner-stays", nil}
+			return change.Refuse("account", "owner-stays")
 		case m.Role == role:
 			return nil
 		}
@@ -79,7 +80,7 @@ func (c *Rooms) setStaff(ctx context.Context, book *bookIndex, by, class, accoun
 		case role == "":
 			err = tx.RemoveStaff(ctx, class, account)
 		case !there && len(cl.Staff) >= mostStaff:
-			return tooMany("account", "too-many-staff", mostStaff)
+			return change.TooMany("account", "too-many-staff", mostStaff)
 		default:
 			err = tx.AddStaff(ctx, classes.Member{ClassID: class, Account: account, Role: role})
 		}
@@ -143,7 +144,7 @@ func (c *Rooms) ChangeOwner(ctx context.Context, by, class, to, was string) erro
 			return nil
 		}
 		if before != was {
-			return &Changed{Field: "owner", Yours: args["name"], Theirs: cl.Teacher}
+			return &change.Changed{Field: "owner", Yours: args["name"], Theirs: cl.Teacher}
 		}
 		if err := ofStaff(book, to); err != nil {
 			return err
@@ -160,7 +161,7 @@ func (c *Rooms) ChangeOwner(ctx context.Context, by, class, to, was string) erro
 				return err
 			}
 			if slices.ContainsFunc(runs, func(r ledger.Run) bool { return r.State == ledger.RunPacking || r.State == ledger.RunPaused }) {
-				return &Invalid{"account", "being-packed", nil}
+				return change.Refuse("account", "being-packed")
 			}
 			if err := tx.SetHeldBy(ctx, class, before); err != nil { // until it is passed on
 				return err

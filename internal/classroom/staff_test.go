@@ -9,6 +9,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/room"
@@ -81,7 +82,7 @@ func TestStaff(t *testing.T) {
 	wantInvalid(t, set("s0", classes.Teacher, ""), "account", "no-teacher")
 	wantInvalid(t, set("nobody", classes.Teacher, ""), "account", "no-teacher")
 	wantInvalid(t, set("amaral", classes.Owner, ""), "role", "no-such-role")
-	var changed *classroom.Changed
+	var changed *change.Changed
 	if err := set("amaral", classes.Teacher, classes.Assistant); !errors.As(err, &changed) {
 		t.Errorf("of what another changed: %v", err)
 	}
@@ -97,23 +98,23 @@ func TestStaff(t *testing.T) {
 // is packed from then on is theirs. It can be done before anything is made, and back.
 func TestChangeOwner(t *testing.T) {
 	a, c := school(t, 2)
-	change := func(to, was string) error {
+	edit := func(to, was string) error {
 		err := a.Rooms.ChangeOwner(ctx, "office", c.ID, to, was)
 		settled(t, a)
 		return err
 	}
 	for _, step := range [][2]string{{"lindqvist", "oduya"}, {"oduya", "lindqvist"}} {
-		if err := change(step[0], step[1]); err != nil {
+		if err := edit(step[0], step[1]); err != nil {
 			t.Fatal(err)
 		}
 	}
 	apptest.Pack(t, a, apptest.Load(t, a, c.ID), nil)
-	var changed *classroom.Changed
-	if err := change("amaral", "lindqvist"); !errors.As(err, &changed) {
+	var changed *change.Changed
+	if err := edit("amaral", "lindqvist"); !errors.As(err, &changed) {
 		t.Errorf("of another owner: %v", err)
 	}
-	wantInvalid(t, change("s0", "oduya"), "account", "no-teacher")
-	if err := change("amaral", "oduya"); err != nil {
+	wantInvalid(t, edit("s0", "oduya"), "account", "no-teacher")
+	if err := edit("amaral", "oduya"); err != nil {
 		t.Fatal(err)
 	}
 	h := apptest.Handout(t, a, apptest.Load(t, a, c.ID), "# Log")

@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
@@ -426,10 +427,10 @@ func (m *mails) look(t tale, rows []string, whose string) MessageLook {
 func (m *mails) taleOf(ask MessageAsk) (tale, []string, error) {
 	t := tale{kind: ask.Kind, column: ask.Column}
 	if ask.Kind != telling.Written && (ask.Kind != telling.Given && ask.Kind != telling.Changed || ask.Handout == "") {
-		return t, nil, &Invalid{"kind", "no-such-choice", nil}
+		return t, nil, change.Refuse("kind", "no-such-choice")
 	}
 	if _, heading := ask.Column.Heading(); ask.Column != "" && (!heading || !m.known.Has(ask.Column)) {
-		return t, nil, &Invalid{"column", "column-unknown", map[string]string{"column": ask.Column.Label()}}
+		return t, nil, change.Refuse("column", "column-unknown", "column", ask.Column.Label())
 	}
 	out := map[string]string{}
 	if ask.Handout != "" {
@@ -486,7 +487,7 @@ func (c *Telling) SendMessage(ctx context.Context, by, class string, ask Message
 		}
 		ask.Kind = telling.Written
 		if ask.Text == nil {
-			return &Invalid{"text", "missing", nil}
+			return change.Refuse("text", "missing")
 		}
 		t, rows, err := m.taleOf(ask)
 		if err != nil {
@@ -494,11 +495,11 @@ func (c *Telling) SendMessage(ctx context.Context, by, class string, ask Message
 		}
 		t.by, t.about = book.account(by), "written/"+store.NewID()
 		if s.Practice {
-			return &Invalid{"rows", "practice-not-told", nil}
+			return change.Refuse("rows", "practice-not-told")
 		}
 		of := m.messages(t, rows)
 		if len(of) == 0 {
-			return &Invalid{"rows", "nobody-told", nil}
+			return change.Refuse("rows", "nobody-told")
 		}
 		if err := c.mayWrite(ctx, tx, by, len(of)); err != nil {
 			return err
@@ -547,7 +548,7 @@ func (c *house) mayWrite(ctx context.Context, tx *store.Store, by string, more i
 	}
 	sent, err := tx.CountWritten(ctx, by, c.Now().Add(-24*time.Hour))
 	if err == nil && sent+more > mostMails {
-		err = tooMany("rows", "too-many-mails", mostMails)
+		err = change.TooMany("rows", "too-many-mails", mostMails)
 	}
 	return err
 }
@@ -639,10 +640,10 @@ func (c *Telling) Wish(ctx context.Context, account string) (telling.Wished, err
 // digest goes at once where there is to be none.
 func (c *Telling) SetWish(ctx context.Context, account string, w telling.Wish, at string) error {
 	if w != telling.Each && w != telling.Together && w != telling.Off {
-		return &Invalid{"wish", "no-such-choice", nil}
+		return change.Refuse("wish", "no-such-choice")
 	}
 	if t, err := time.Parse("15:04", at); err != nil || t.Format("15:04") != at {
-		return &Invalid{"at", "not-a-time", nil}
+		return change.Refuse("at", "not-a-time")
 	}
 	return c.Store.Change(ctx, c.act(ctx, account, "wish-changed", map[string]string{"wish": string(w)}), nil, func(tx *store.Store) error {
 		if err := tx.SaveWish(ctx, telling.Wished{Account: account, Wish: w, At: at}, c.Now()); err != nil {

@@ -7,6 +7,7 @@ import (
 	"strconv"
 	"strings"
 
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/schoolbook"
@@ -99,7 +100,7 @@ func (c *Lists) BringTerm(ctx context.Context, by string, list []byte, seen stri
 		return 0, err
 	}
 	if len(keys) > mostTermClasses {
-		return 0, tooMany("classes", "too-many", mostTermClasses)
+		return 0, change.TooMany("classes", "too-many", mostTermClasses)
 	}
 	n := 0
 	args := map[string]any{"things": len(keys)}
@@ -113,7 +114,7 @@ func (c *Lists) BringTerm(ctx context.Context, by string, list []byte, seen stri
 			return err
 		}
 		if term.Seen != seen {
-			return &Changed{Field: "list"}
+			return &change.Changed{Field: "list"}
 		}
 		n = 0
 		var made []string
@@ -134,7 +135,7 @@ func (c *Lists) BringTerm(ctx context.Context, by string, list []byte, seen stri
 			err = tx.Place(ctx, made, by, c.Now())
 		}
 		if err == nil && n == 0 {
-			err = &Invalid{"classes", "nothing-to-do", nil}
+			err = change.Refuse("classes", "nothing-to-do")
 		}
 		args["things"] = n
 		return err
@@ -149,7 +150,7 @@ func (c *Lists) hangUp(ctx context.Context, tx *store.Store, rs *rosters, l rost
 		return err
 	}
 	if len(l.Others) >= mostStaff {
-		return &Invalid{"classes", "too-many-staff-of", map[string]string{"name": cl.Name, "most": strconv.Itoa(mostStaff)}}
+		return change.Refuse("classes", "too-many-staff-of", "name", cl.Name, "most", strconv.Itoa(mostStaff))
 	}
 	if err := moreClasses(ctx, tx, l.Owner.Account); err != nil {
 		return err

@@ -9,7 +9,7 @@ import (
 	"testing"
 
 	"jollysatchel/internal/app/apptest"
-	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/schoolbook"
@@ -80,7 +80,7 @@ func TestNewTerm(t *testing.T) {
 		t.Errorf("%s", got)
 	}
 	all := []string{look.Lines[0].Key, look.Lines[1].Key, look.Lines[2].Key}
-	var changed *classroom.Changed
+	var changed *change.Changed
 	if _, err := a.Rooms.BringTerm(ctx, "office", list, "another", all); !errors.As(err, &changed) {
 		t.Errorf("another list: %v", err)
 	}
@@ -90,7 +90,7 @@ func TestNewTerm(t *testing.T) {
 	for range 2 { // of two who do it at once, one does it
 		done.Go(func() {
 			n, err := a.Rooms.BringTerm(ctx, "office", list, look.Seen, all)
-			if err != nil && !errors.As(err, new(*classroom.Changed)) {
+			if err != nil && !errors.As(err, new(*change.Changed)) {
 				t.Error(err)
 			}
 			mu.Lock()
@@ -155,7 +155,7 @@ func TestNewTermWithTooManyTeachers(t *testing.T) {
 	}
 	_, err = a.Rooms.BringTerm(ctx, "office", list, look.Seen, []string{look.Lines[0].Key, look.Lines[1].Key})
 	wantInvalid(t, err, "classes", "too-many-staff-of")
-	if invalid := new(classroom.Invalid); errors.As(err, &invalid) && (invalid.Args["name"] != "Crowd" || invalid.Args["most"] != "30") {
+	if invalid := new(change.Invalid); errors.As(err, &invalid) && (invalid.Args["name"] != "Crowd" || invalid.Args["most"] != "30") {
 		t.Errorf("%v", invalid.Args)
 	}
 	if all, err := a.Store.Classes(ctx, ""); err != nil || len(all) != 1 {

@@ -10,6 +10,7 @@ import (
 	"strings"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
@@ -306,7 +307,12 @@ func (c *Things) toldApart(ctx context.Context, account, key, folder string, t c
 
 // alone does what is done to one folder at a time, by all programs there are.
 func (c *Things) alone(ctx context.Context, folder string, do func() error) error {
-	return c.turns.alone(ctx, folder, func() error { return c.Store.Alone(ctx, "folder/"+folder, do) })
+	leave, err := c.turns.Take(ctx, folder)
+	if err != nil {
+		return err
+	}
+	defer leave()
+	return c.Store.Alone(ctx, "folder/"+folder, do)
 }
 
 // lookAround has it seen at once that something was added, so that whoever added
@@ -340,7 +346,7 @@ func (c *Things) free(ctx context.Context, account, folder, name string) (string
 		return "", notFound(err)
 	}
 	if len(there) >= mostInFolder {
-		return "", tooMany("file", "folder-full", mostInFolder)
+		return "", change.TooMany("file", "folder-full", mostInFolder)
 	}
 	taken := map[string]bool{}
 	for _, t := range there {

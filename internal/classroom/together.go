@@ -5,6 +5,7 @@ import (
 	"errors"
 	"slices"
 
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/choosing"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
@@ -58,7 +59,7 @@ func (c *house) together(ctx context.Context, act store.Act, result any, id stri
 			return err
 		}
 	}
-	return &Changed{Field: "together"}
+	return &change.Changed{Field: "together"}
 }
 
 // teaches reports whether an account is a class's owner or one of its co-teachers.
@@ -91,7 +92,7 @@ func (c *Handouts) Partners(ctx context.Context, by, class, handout string) ([]P
 // but who is in, and what single students have of their own.
 func (ch HandoutChange) common() bool {
 	ch.Choice, ch.Out, ch.Own = nil, nil, nil
-	return text(ch) != "{}"
+	return change.Digest(ch) != "{}"
 }
 
 // with reads the classes of the others a handout is one with: names can have the columns
@@ -134,7 +135,7 @@ func (c *Handouts) follow(ctx context.Context, tx *store.Store, e handoutEdit, c
 	if mine, err := teaches(ctx, tx, e.by, o.ClassID); err != nil {
 		return err
 	} else if !mine {
-		return &Invalid{"together", "not-your-class", map[string]string{"class": cl.Name}}
+		return change.Refuse("together", "not-your-class", "class", cl.Name)
 	}
 	if err := fits(o, next, cl); err != nil {
 		return err
@@ -150,7 +151,7 @@ func (c *Handouts) follow(ctx context.Context, tx *store.Store, e handoutEdit, c
 
 // unchanged reports whether nothing about a handout is another.
 func unchanged(a, b handout.Handout) bool {
-	return a.Title == b.Title && a.Due.Equal(b.Due) && a.Zone == b.Zone && a.Send.Equal(b.Send) && text(a.Settings) == text(b.Settings)
+	return a.Title == b.Title && a.Due.Equal(b.Due) && a.Zone == b.Zone && a.Send.Equal(b.Send) && change.Digest(a.Settings) == change.Digest(b.Settings)
 }
 
 // fits says what of a packed handout of a class can't become as next, and that its class
@@ -161,15 +162,15 @@ func fits(o, next handout.Handout, cl Class) error {
 	if o.Fixed() {
 		switch {
 		case was.Way != to.Way, was.By != to.By, was.Teams != to.Teams:
-			return &Invalid{"way", "packed-there", there}
+			return &change.Invalid{Field: "way", Code: "packed-there", Args: there}
 		case slices.ContainsFunc(was.Documents, func(d handout.GivenDocument) bool {
 			return !slices.ContainsFunc(to.Documents, func(x handout.GivenDocument) bool { return x.Slot == d.Slot && x.Template == d.Template })
 		}):
-			return &Invalid{"documents", "packed-there", there}
+			return &change.Invalid{Field: "documents", Code: "packed-there", Args: there}
 		}
 	}
 	if next.MatesRead() && was.Classmates != to.Classmates && len(cl.Students)-len(cl.Out(next)) > handout.MostClassmates {
-		return tooMany("classmates", "too-many-classmates", handout.MostClassmates)
+		return change.TooMany("classmates", "too-many-classmates", handout.MostClassmates)
 	}
 	return nil
 }
@@ -231,11 +232,11 @@ func (c *Handouts) AlsoFor(ctx context.Context, by, class, id, to string, picked
 		case err != nil:
 			return err
 		case h.Withdrawn():
-			return &Invalid{"handout", "withdrawn", nil}
+			return change.Refuse("handout", "withdrawn")
 		case to == class || slices.ContainsFunc(others, func(o handout.Handout) bool { return o.ClassID == to }):
-			return &Invalid{"to", "for-it-already", nil}
+			return change.Refuse("to", "for-it-already")
 		case len(others)+2 > mostTogether:
-			return tooMany("to", "too-many-classes", mostTogether)
+			return change.TooMany("to", "too-many-classes", mostTogether)
 		}
 		if h.Together == "" {
 			h.Together = store.NewID()
@@ -333,7 +334,7 @@ func (c *Packing) PackTogether(ctx context.Context, by, class, id string, parts 
 			case !mine:
 				continue
 			case !meant:
-				return &Changed{Field: "together"}
+				return &change.Changed{Field: "together"}
 			}
 			said++
 			run := store.NewID()
@@ -348,7 +349,7 @@ func (c *Packing) PackTogether(ctx context.Context, by, class, id string, parts 
 			return ErrNotFound
 		}
 		if len(runs) == 0 {
-			return &Invalid{"list", "nothing-to-pack", nil}
+			return change.Refuse("list", "nothing-to-pack")
 		}
 		return nil
 	})
@@ -382,6 +383,6 @@ func (c *Packing) packOne(ctx context.Context, tx *store.Store, book *bookIndex,
 
 // nothingToPack reports that a list had nothing to do.
 func nothingToPack(err error) bool {
-	var invalid *Invalid
+	var invalid *change.Invalid
 	return errors.As(err, &invalid) && (invalid.Code == "nothing-to-pack" || invalid.Code == "nobody")
 }

@@ -10,6 +10,7 @@ import (
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/choosing"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
@@ -71,7 +72,7 @@ func TestTogether(t *testing.T) {
 	}
 	old := parts[cs[1].ID]
 	parts[cs[1].ID] = classroom.Part{Seen: "another"}
-	var changed *classroom.Changed
+	var changed *change.Changed
 	if _, err := a.Rooms.PackTogether(ctx, "oduya", h.ClassID, h.ID, parts); !errors.As(err, &changed) {
 		t.Errorf("a list that is otherwise: %v", err)
 	}

@@ -8,6 +8,7 @@ import (
 	"strconv"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/room"
@@ -289,7 +290,7 @@ func (c *Packing) BinKept(ctx context.Context, by, class, id string, things, ins
 			return nil, ErrNotFound
 		}
 		if kept[i].Things != things || kept[i].Inside != inside {
-			return nil, &Changed{Field: "list"}
+			return nil, &change.Changed{Field: "list"}
 		}
 		run.Title = kept[i].Name
 		var steps []packing.Step
@@ -338,7 +339,7 @@ func (c *Packing) discard(ctx context.Context, by, class, verb string, what any,
 			return err
 		}
 		if len(todo) == 0 {
-			return &Invalid{"list", "nothing-to-pack", nil}
+			return change.Refuse("list", "nothing-to-pack")
 		}
 		kept = id
 		return c.packer.Enqueue(ctx, tx, run, todo)
@@ -434,9 +435,9 @@ func (c *Packing) TakeBack(ctx context.Context, by, class, run string, seen int)
 		b := s.backing(r, works)
 		switch {
 		case b.Held > 0:
-			return nil, &Invalid{"list", "begun-already", map[string]string{"count": strconv.Itoa(b.Held)}}
+			return nil, change.Refuse("list", "begun-already", "count", strconv.Itoa(b.Held))
 		case len(b.Lines) != seen:
-			return nil, &Changed{Field: "list"}
+			return nil, &change.Changed{Field: "list"}
 		}
 		next.Title, next.HandoutID = r.Title, r.HandoutID
 		var steps []packing.Step

@@ -5,6 +5,7 @@ import (
 	"context"
 	"slices"
 
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/choosing"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/naming"
@@ -81,7 +82,7 @@ func begin(ctx context.Context, tx *store.Store, h handout.Handout) error {
 		return err
 	}
 	if n >= mostHandouts {
-		return tooMany("handout", "too-many-handouts", mostHandouts)
+		return change.TooMany("handout", "too-many-handouts", mostHandouts)
 	}
 	return tx.SaveHandout(ctx, h)
 }

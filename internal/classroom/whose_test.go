@@ -11,6 +11,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/choosing"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
@@ -69,7 +70,7 @@ func (w *twin) list(class, list string) {
 func (w *twin) pack(handout string, part classroom.Part) {
 	w.t.Helper()
 	run, err := w.a.Rooms.Pack(ctx, "stranger", w.theirs.ID, handout, part)
-	var invalid *classroom.Invalid
+	var invalid *change.Invalid
 	if errors.As(err, &invalid) && invalid.Code == "nothing-to-pack" {
 		return
 	}
@@ -213,7 +214,7 @@ func TestOneClassNeverTouchesAnother(t *testing.T) {
 		}},
 		{"and taken back", func() error {
 			err := rooms.Undo(ctx, "stranger", theirs, batch)
-			var invalid *classroom.Invalid
+			var invalid *change.Invalid
 			if errors.As(err, &invalid) && invalid.Code == "packed-since" {
 				return nil
 			}

@@ -7,6 +7,7 @@ import (
 	"slices"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/schoolbook"
@@ -129,7 +130,7 @@ func (c *Things) openness(ctx context.Context, by acting, t cupboard.Thing) (Ope
 // comment, or takes that back. was is what was looked at.
 func (c *Things) OpenToSchool(ctx context.Context, account, key, id string, to, was access.Level) (Openness, error) {
 	if to > access.Comment {
-		return Openness{}, &Invalid{"level", "no-such-level", nil}
+		return Openness{}, change.Refuse("level", "no-such-level")
 	}
 	t, by, err := c.widening(ctx, account, id)
 	if err != nil {
@@ -140,11 +141,11 @@ func (c *Things) OpenToSchool(ctx context.Context, account, key, id string, to, 
 		return now, err
 	}
 	if now.School != was {
-		return Openness{}, &Changed{Field: "level"}
+		return Openness{}, &change.Changed{Field: "level"}
 	}
 	if to > access.Nothing {
 		if begun, err := c.written(ctx, by, id); err != nil || begun {
-			return Openness{}, cmp.Or(err, error(&Invalid{"level", "begun-by-student", nil}))
+			return Openness{}, cmp.Or(err, error(change.Refuse("level", "begun-by-student")))
 		}
 	}
 	if err := c.cup.SetRule(ctx, by.as, "school/"+account+"/"+key, id, cupboard.RuleChange{School: &to}); err != nil {
@@ -152,7 +153,7 @@ func (c *Things) OpenToSchool(ctx context.Context, account, key, id string, to, 
 	}
 	if to > access.Nothing { // somebody may have begun in this moment, and saw it shut
 		if begun, err := c.written(ctx, by, id); err != nil || begun {
-			return Openness{}, errors.Join(err, c.shut(ctx, by.as, id), &Invalid{"level", "begun-by-student", nil})
+			return Openness{}, errors.Join(err, c.shut(ctx, by.as, id), change.Refuse("level", "begun-by-student"))
 		}
 	}
 	what := "link-opened"

@@ -8,6 +8,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
@@ -73,7 +74,7 @@ func TestOpenToSchool(t *testing.T) {
 	if v, err := a.Rooms.View(ctx, "oduya", id); err != nil || v.School == nil || *v.School != access.Read {
 		t.Errorf("the owner sees %+v, %v", v.School, err)
 	}
-	var changed *classroom.Changed
+	var changed *change.Changed
 	if err := open("oduya", id, access.Comment, access.Nothing); !errors.As(err, &changed) {
 		t.Errorf("what another changed meanwhile: %v", err)
 	}

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"slices"
 
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/cupboard"
@@ -82,11 +83,11 @@ func (c *Packing) Withdraw(ctx context.Context, by, class, handout string, begun
 			return nil, ErrNotFound
 		}
 		if !h.Packed() {
-			return nil, &Invalid{"handout", "not-packed", nil}
+			return nil, change.Refuse("handout", "not-packed")
 		}
 		given := s.copiesOf(handout, anyCopy)
 		if given.Digest() != seen {
-			return nil, &Changed{Field: "list"}
+			return nil, &change.Changed{Field: "list"}
 		}
 		run.Title, run.HandoutID = h.Title, h.ID
 		var steps []packing.Step
@@ -116,7 +117,7 @@ func (c *Packing) GiveBack(ctx context.Context, by, class, handout string) error
 			return nil, ErrNotFound
 		}
 		if h.WithdrawnAt.IsZero() {
-			return nil, &Invalid{"handout", "not-withdrawn", nil}
+			return nil, change.Refuse("handout", "not-withdrawn")
 		}
 		run.Title, run.HandoutID = h.Title, h.ID
 		anew := map[packing.Key]string{} // what is called otherwise when it is back

@@ -8,6 +8,7 @@ import (
 
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
@@ -100,7 +101,7 @@ func TestTeamsRead(t *testing.T) {
 	if got := reaches(t, a, c, "s0"); got != "Gull – Charts.md:edit Tern – Charts.md:read" {
 		t.Errorf("s0 reaches %s", got)
 	}
-	var invalid *classroom.Invalid
+	var invalid *change.Invalid
 	if _, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{Classmates: word("edit")}, classroom.HandoutChange{}); !errors.As(err, &invalid) {
 		t.Errorf("classmates who may write: %v", err)
 	}

@@ -11,6 +11,7 @@ import (
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
@@ -194,7 +195,7 @@ func TestBeside(t *testing.T) {
 	if stale, err = a.Rooms.LookReissue(ctx, c.ID, team.ID); err != nil {
 		t.Fatal(err)
 	}
-	var invalid *classroom.Invalid
+	var invalid *change.Invalid
 	if _, err := a.Rooms.Reissue(ctx, "oduya", c.ID, team.ID, classroom.BesideBegun, stale.Digest()); !errors.As(err, &invalid) || invalid.Code != "beside-several" {
 		t.Errorf("beside what several have: %v", err)
 	}

@@ -19,6 +19,7 @@ import (
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
@@ -424,7 +425,7 @@ func (h *history) everything() []packing.Line {
 				}
 			}
 			run, err := h.a.Rooms.Pack(ctx, "oduya", h.class, subject, part)
-			var nothing *classroom.Invalid
+			var nothing *change.Invalid
 			if errors.As(err, &nothing) {
 				continue
 			}

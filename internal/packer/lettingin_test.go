@@ -8,6 +8,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/store"
@@ -28,7 +29,7 @@ func TestLettingIn(t *testing.T) {
 		}
 		return ""
 	}
-	change := func(ch classroom.HandoutChange) error {
+	edit := func(ch classroom.HandoutChange) error {
 		_, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, classroom.HandoutChange{})
 		return err
 	}
@@ -37,15 +38,15 @@ func TestLettingIn(t *testing.T) {
 		t.Errorf("where nobody may: %v", err)
 	}
 	level, passing := "comment", "edit"
-	if err := change(classroom.HandoutChange{Level: &level}); err != nil {
+	if err := edit(classroom.HandoutChange{Level: &level}); err != nil {
 		t.Fatal(err)
 	}
-	var invalid *classroom.Invalid
-	if err := change(classroom.HandoutChange{Passing: &passing}); !errors.As(err, &invalid) || invalid.Code != "more-than-own" {
+	var invalid *change.Invalid
+	if err := edit(classroom.HandoutChange{Passing: &passing}); !errors.As(err, &invalid) || invalid.Code != "more-than-own" {
 		t.Errorf("more than they may themselves: %v", err)
 	}
 	level = "edit"
-	if err := change(classroom.HandoutChange{Level: &level, Passing: &passing}); err != nil {
+	if err := edit(classroom.HandoutChange{Level: &level, Passing: &passing}); err != nil {
 		t.Fatal(err)
 	}
 	copies := map[string]ledger.Entry{}
@@ -129,7 +130,7 @@ func TestLettingIn(t *testing.T) {
 		t.Errorf("who left: %v", may("s2"))
 	}
 	passing = "nothing"
-	if err := change(classroom.HandoutChange{Passing: &passing}); err != nil {
+	if err := edit(classroom.HandoutChange{Passing: &passing}); err != nil {
 		t.Fatal(err)
 	}
 	if h, err = a.Store.Handout(ctx, c.ID, h.ID); err != nil {

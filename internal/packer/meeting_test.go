@@ -17,6 +17,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
@@ -113,7 +114,7 @@ func (m *meeting) withdraw(handout string, begun bool) error {
 		if err == nil {
 			_, err = m.a.Rooms.Withdraw(ctx, "oduya", m.class.ID, handout, begun, look.Digest())
 		}
-		if !errors.As(err, new(*classroom.Changed)) {
+		if !errors.As(err, new(*change.Changed)) {
 			return nothing(err)
 		}
 	}
@@ -121,7 +122,7 @@ func (m *meeting) withdraw(handout string, begun bool) error {
 
 // nothing forgives that there was nothing to do.
 func nothing(err error) error {
-	var invalid *classroom.Invalid
+	var invalid *change.Invalid
 	if errors.As(err, &invalid) && invalid.Code == "nothing-to-pack" {
 		return nil
 	}
@@ -449,7 +450,7 @@ func schedule(t *testing.T, seed uint64, round int) {
 					}
 				}
 				said(who, what, err)
-				if err != nil && !errors.Is(err, classroom.ErrNotFound) && !errors.Is(err, cupboard.ErrNotFound) && !errors.Is(err, cupboard.ErrNoRight) && !errors.As(err, new(*classroom.Invalid)) && !errors.As(err, new(*classroom.Changed)) && !errors.As(err, new(*cupboard.Conflict)) {
+				if err != nil && !errors.Is(err, classroom.ErrNotFound) && !errors.Is(err, cupboard.ErrNotFound) && !errors.Is(err, cupboard.ErrNoRight) && !errors.As(err, new(*change.Invalid)) && !errors.As(err, new(*change.Changed)) && !errors.As(err, new(*cupboard.Conflict)) {
 					t.Errorf("%s %s: %v", who, what, err)
 				}
 			}

@@ -17,6 +17,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
@@ -171,7 +172,7 @@ func TestStuckAndFixed(t *testing.T) {
 	}
 	for address, code := range map[string]string{"nonsense": "address-malformed", "who@kestrelquay.example": "account-unknown", "s1@kestrelquay.example": "address-twice"} {
 		err := a.Rooms.FixLine(ctx, "oduya", c.ID, r.ID, stuck.Seq, address)
-		if invalid, ok := err.(*classroom.Invalid); !ok || invalid.Code != code {
+		if invalid, ok := err.(*change.Invalid); !ok || invalid.Code != code {
 			t.Errorf("fixed with %s: %v, want %s", address, err, code)
 		}
 	}

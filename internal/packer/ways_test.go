@@ -12,6 +12,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
@@ -381,7 +382,7 @@ func TestReissue(t *testing.T) {
 	r = look(0, 1)
 	write("s0", copyOf(0).Thing, "# Log\n\nlow water at noon, high at six\n", 2)
 	apptest.Look(t, a)
-	if _, err := a.Rooms.Reissue(ctx, "oduya", c.ID, h.ID, classroom.ReplaceBegun, r.Digest()); !errors.As(err, new(*classroom.Changed)) {
+	if _, err := a.Rooms.Reissue(ctx, "oduya", c.ID, h.ID, classroom.ReplaceBegun, r.Digest()); !errors.As(err, new(*change.Changed)) {
 		t.Errorf("written in since it was looked at: %v", err)
 	}
 	give(true, look(0, 1).Digest())
@@ -444,7 +445,7 @@ func TestWithdraw(t *testing.T) {
 			if err != nil || len(look) < 2 || !look[len(look)-1].Begun || look[0].Begun {
 				t.Fatalf("%s: %+v, %v", w, look, err)
 			}
-			if _, err := a.Rooms.Withdraw(ctx, "oduya", c.ID, h.ID, too, "other"); !errors.As(err, new(*classroom.Changed)) {
+			if _, err := a.Rooms.Withdraw(ctx, "oduya", c.ID, h.ID, too, "other"); !errors.As(err, new(*change.Changed)) {
 				t.Errorf("%s: not what was looked at: %v", w, err)
 			}
 			run, err := a.Rooms.Withdraw(ctx, "oduya", c.ID, h.ID, too, look.Digest())
@@ -474,7 +475,7 @@ func TestWithdraw(t *testing.T) {
 					t.Errorf("%s: a run that goes on would make %s, %v", w, k, err)
 				}
 			}
-			var invalid *classroom.Invalid
+			var invalid *change.Invalid
 			if _, err := a.Rooms.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{}); !errors.As(err, &invalid) || invalid.Code != "withdrawn" {
 				t.Errorf("%s: packed while it is withdrawn: %v", w, err)
 			}

@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/core/words"
 	"jollysatchel/internal/web/api"
@@ -73,7 +74,7 @@ func (s *Server) FirstSignIn(ctx context.Context, r api.FirstSignInRequestObject
 		return a, s.endSessions(asGin(ctx).Request.Context(), a.ID) // whoever had it before is out
 	})
 	if errors.Is(err, classroom.ErrRefused) { // it may be used, too old, or another's
-		err = &classroom.Invalid{Field: "code", Code: "code-refused"}
+		err = &change.Invalid{Field: "code", Code: "code-refused"}
 	}
 	return api.FirstSignIn200JSONResponse(me), err
 }

@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/tables"
 	"jollysatchel/internal/web/api"
@@ -52,7 +53,7 @@ func (s *Server) UploadDraft(ctx context.Context, r api.UploadDraftRequestObject
 // ChangeDraft implements the route of that name.
 func (s *Server) ChangeDraft(ctx context.Context, r api.ChangeDraftRequestObject) (api.ChangeDraftResponseObject, error) {
 	if r.Body.Draft == "" {
-		return nil, &classroom.Invalid{Field: "draft", Code: "missing"}
+		return nil, &change.Invalid{Field: "draft", Code: "missing"}
 	}
 	var changes []classroom.DraftChange
 	for _, ch := range r.Body.Changes {

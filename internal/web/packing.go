@@ -9,6 +9,7 @@ import (
 
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
@@ -594,7 +595,7 @@ func (s *Server) UploadTemplate(ctx context.Context, r api.UploadTemplateRequest
 	}
 	if _, err := content.ReadByte(); err != nil {
 		if errors.Is(err, io.EOF) {
-			err = &classroom.Invalid{Field: "file", Code: "file-empty"}
+			err = &change.Invalid{Field: "file", Code: "file-empty"}
 		}
 		return nil, err
 	}

@@ -8,6 +8,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/words"
 	"jollysatchel/internal/gate"
 	"jollysatchel/internal/tables"
@@ -57,8 +58,8 @@ func (s *Server) refuse(c *gin.Context, err error) {
 }
 
 func problem(err error) (int, api.Problem) {
-	var invalid *classroom.Invalid
-	var changed *classroom.Changed
+	var invalid *change.Invalid
+	var changed *change.Changed
 	var table *tables.Error
 	var large *http.MaxBytesError
 	var bad requestError

@@ -24,6 +24,7 @@ import (
 	served "jollysatchel/api"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/gate"
 	"jollysatchel/internal/service"
 	"jollysatchel/internal/web/api"
@@ -75,6 +76,7 @@ type Server struct {
 	shows     *gate.Gate // documents that are shown
 	compares  *gate.Gate // texts that are compared, and files that are looked into
 	rendering *counter   // of those, of an account, at once
+	turns     gate.Turns // of an account's
 	hub       *hub
 	lately    *accounts
 	contract  map[string]operation
@@ -97,18 +99,25 @@ func compressed(c *gin.Context) bool {
 // mostRendering is how much that costs a person has under way at once: a page asks for one or two.
 const mostRendering = 6
 
-// costly lets a request of an account through a gate, within the account's share.
+// costly lets a request of an account through a gate, within the account's share: what one
+// person asks for comes one after another, so that others wait for one of it, and not for all.
 func (s *Server) costly(ctx context.Context, g *gate.Gate) (leave func(), err error) {
 	done, ok := s.rendering.enter(account(ctx))
 	if !ok {
 		return nil, errPace
 	}
-	through, err := g.Enter(ctx)
+	turn, err := s.turns.Take(ctx, account(ctx))
 	if err != nil {
 		done()
 		return nil, err
 	}
-	return func() { through(); done() }, nil
+	through, err := g.Enter(ctx)
+	if err != nil {
+		turn()
+		done()
+		return nil, err
+	}
+	return func() { through(); turn(); done() }, nil
 }
 
 // How long a session lasts that isn't told to stay, and one that is.
@@ -250,7 +259,7 @@ func formFile(r *multipart.Reader) (f *uploaded, key string, err error) {
 			return nil, "", err
 		}
 		if err != nil {
-			return nil, "", &classroom.Invalid{Field: "file", Code: "missing"}
+			return nil, "", &change.Invalid{Field: "file", Code: "missing"}
 		}
 		switch p.FormName() {
 		case "file":
@@ -259,7 +268,7 @@ func formFile(r *multipart.Reader) (f *uploaded, key string, err error) {
 			case !utf8.ValidString(name) || strings.ContainsRune(name, 0):
 				return nil, "", &wrong{http.StatusBadRequest, "file", "no-such-letter", nil}
 			case len(name) > mostName:
-				return nil, "", &classroom.Invalid{Field: "file", Code: "too-long", Args: map[string]string{"most": strconv.Itoa(mostName)}}
+				return nil, "", &change.Invalid{Field: "file", Code: "too-long", Args: map[string]string{"most": strconv.Itoa(mostName)}}
 			}
 			return &uploaded{name: name, part: p, form: r}, key, nil
 		case "key":
@@ -272,7 +281,7 @@ func formFile(r *multipart.Reader) (f *uploaded, key string, err error) {
 			}
 		}
 	}
-	return nil, "", &classroom.Invalid{Field: "file", Code: "missing"}
+	return nil, "", &change.Invalid{Field: "file", Code: "missing"}
 }
 
 func queryVersion(v *int) int {

@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/service"
 	"jollysatchel/internal/web/api"
 )
@@ -97,7 +98,7 @@ func (s *Server) GoToService(ctx context.Context, r api.GoToServiceRequestObject
 // refusedBy is the code for why somebody isn't signed in; what a service said is for the log.
 func (s *Server) refusedBy(err error) string {
 	var r *service.Refused
-	var invalid *classroom.Invalid
+	var invalid *change.Invalid
 	switch {
 	case errors.As(err, &r):
 		s.Log.Warn("the school's own service", "code", r.Code, "error", r.Err)

@@ -4,7 +4,7 @@ import (
 	"context"
 	"time"
 
-	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/web/api"
 )
 
@@ -61,7 +61,7 @@ func (s *Server) SetWeather(ctx context.Context, r api.SetWeatherRequestObject) 
 			return nil, err
 		}
 		if !ok {
-			return nil, &classroom.Invalid{Field: "unknown", Code: "account-unknown", Args: map[string]string{"address": address}}
+			return nil, &change.Invalid{Field: "unknown", Code: "account-unknown", Args: map[string]string{"address": address}}
 		}
 		w.Unknown = append(w.Unknown, a.ID)
 	}

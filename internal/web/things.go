@@ -13,6 +13,7 @@ import (
 
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/progress"
 	"jollysatchel/internal/core/words"
 	"jollysatchel/internal/document"
@@ -44,7 +45,7 @@ func (s *Server) WriteTemplate(ctx context.Context, r api.WriteTemplateRequestOb
 	}
 	name := strings.TrimSuffix(strings.TrimSpace(r.Body.Name), ".md")
 	if name == "" {
-		return nil, &classroom.Invalid{Field: "name", Code: "missing"}
+		return nil, &change.Invalid{Field: "name", Code: "missing"}
 	}
 	t, err := s.Rooms.AddTemplate(ctx, account(ctx), name+".md", "text/markdown; charset=utf-8", strings.NewReader(r.Body.Text))
 	if err != nil {

@@ -1,0 +1,70 @@
+// Package change is how what people change is held against what it is by then: what can't be
+// refuses by its place and reason, and what somebody else changed meanwhile is told with both
+// values. Nothing that was refused is kept.
+package change
+
+import (
+	"encoding/json"
+	"strconv"
+)
+
+// An Invalid says which field of what was asked for can't be as it is, and why: a code that has
+// words, with their arguments.
+type Invalid struct {
+	Field, Code string
+	Args        map[string]string
+}
+
+func (e *Invalid) Error() string { return "invalid " + e.Field + ": " + e.Code }
+
+// Refuse returns an Invalid; args are names and values of the arguments in turn.
+func Refuse(field, code string, args ...string) *Invalid {
+	e := &Invalid{Field: field, Code: code}
+	for i := 0; i+1 < len(args); i += 2 {
+		if e.Args == nil {
+			e.Args = map[string]string{}
+		}
+		e.Args[args[i]] = args[i+1]
+	}
+	return e
+}
+
+// TooMany refuses more than most of something.
+func TooMany(field, code string, most int) *Invalid {
+	return Refuse(field, code, "most", strconv.Itoa(most))
+}
+
+// TooLong refuses a text of more than most bytes.
+func TooLong(field string, most int) *Invalid { return TooMany(field, "too-long", most) }
+
+// A Changed says that what was looked at isn't what there is: somebody changed it meanwhile.
+// Where one value is meant, both stand here.
+type Changed struct{ Field, Row, Yours, Theirs string }
+
+func (e *Changed) Error() string { return "changed meanwhile: " + e.Field }
+
+// Unless returns a Changed with both texts, unless theirs, which is kept now, is what was looked
+// at or what it is to be anyway. Without a was nobody looked.
+func Unless(was *string, field, theirs, yours string) error {
+	if was != nil && theirs != *was && theirs != yours {
+		return &Changed{Field: field, Yours: yours, Theirs: theirs}
+	}
+	return nil
+}
+
+// UnlessSame is Unless for what isn't a text: it is told that it changed, without the values.
+func UnlessSame[T any](was *T, field string, theirs, yours T) error {
+	if was != nil && Digest(theirs) != Digest(*was) && Digest(theirs) != Digest(yours) {
+		return &Changed{Field: field}
+	}
+	return nil
+}
+
+// Digest is the same for values that say the same.
+func Digest(v any) string {
+	b, err := json.Marshal(v)
+	if err != nil {
+		return ""
+	}
+	return string(b)
+}
