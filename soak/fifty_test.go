@@ -20,6 +20,7 @@ import (
 	"time"
 
 	"jollysatchel/internal/classroom"
+	settings "jollysatchel/internal/core/school"
 	"jollysatchel/internal/service/servicetest"
 	"jollysatchel/internal/web/api"
 )
@@ -34,7 +35,7 @@ func TestFifty(t *testing.T) {
 	long := howLong(t, 5*time.Minute)
 	a := school(t)
 	provider := servicetest.New(t)
-	set := classroom.ServiceSettings{Issuer: provider.URL, Client: "satchel"}
+	set := settings.Service{Issuer: provider.URL, Client: "satchel"}
 	if err := a.Rooms.ChangeSchool(t.Context(), "office", classroom.SchoolChange{Service: &set}, classroom.SchoolChange{}); err != nil {
 		t.Fatal(err)
 	}

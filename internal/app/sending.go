@@ -6,8 +6,8 @@ import (
 
 	"github.com/riverqueue/river"
 
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/core/wall"
 	"jollysatchel/internal/store"
 )
 
@@ -32,7 +32,7 @@ type sending struct {
 
 // SendAt implements classroom.Sending.
 func (s *sending) SendAt(ctx context.Context, tx *store.Store, h handout.Handout, at time.Time) error {
-	return s.jobs.InsertAt(ctx, tx.SQLTx(), sendHandout{h.ClassID, h.ID, classroom.Written(h.Send)}, at)
+	return s.jobs.InsertAt(ctx, tx.SQLTx(), sendHandout{h.ClassID, h.ID, wall.Written(h.Send)}, at)
 }
 
 // Work implements river.Worker.

@@ -12,6 +12,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
+	settings "jollysatchel/internal/core/school"
 	"jollysatchel/internal/cupboard/standin"
 	"jollysatchel/internal/pgserver/pgtest"
 )
@@ -66,7 +67,7 @@ func TestWeatherStays(t *testing.T) {
 	if page, weather, mails := ask("GET", "/api/standins", ""), ask("PUT", "/api/postroom", `{"refuses":0,"lost":0,"delay":0}`), ask("GET", "/api/postroom", ""); page != 404 || weather != 404 || mails != 200 {
 		t.Errorf("in a school the stand-ins answer %d and %d, the postroom %d", page, weather, mails)
 	}
-	post := classroom.PostSettings{Server: "mail.kestrelquay.example", From: "satchel@kestrelquay.example"}
+	post := settings.Post{Server: "mail.kestrelquay.example", From: "satchel@kestrelquay.example"}
 	if err := school.Rooms.ChangeSchool(t.Context(), "office", classroom.SchoolChange{Post: &post}, classroom.SchoolChange{}); err != nil {
 		t.Fatal(err)
 	}

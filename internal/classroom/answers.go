@@ -3,10 +3,6 @@ package classroom
 import (
 	"errors"
 
-	"jollysatchel/internal/core/classes"
-	"jollysatchel/internal/core/handout"
-	"jollysatchel/internal/core/ledger"
-	"jollysatchel/internal/core/school"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
@@ -14,20 +10,6 @@ import (
 
 // What use cases answer with, by the names whoever asks knows them by.
 type (
-	// A Handout is one delivery of a template.
-	Handout = handout.Handout
-	// A Template is a document a teacher hands out.
-	Template = handout.Template
-	// A Document is one that a handout gives.
-	Document = handout.GivenDocument
-	// A Heading is what some of a class's handouts stand under.
-	Heading = handout.Heading
-	// A Run carries one packing list out.
-	Run = ledger.Run
-	// PostSettings are how the school's mail goes out.
-	PostSettings = school.Post
-	// ServiceSettings are the school's own service that people sign in with.
-	ServiceSettings = school.Service
 	// A MessageFilter says which of a class's messages are meant.
 	MessageFilter = store.MessageFilter
 	// An Account is a person's entry in the school book.
@@ -42,13 +24,10 @@ type (
 
 // Roles at the school, and on the staff of a class.
 const (
-	Office     = schoolbook.Office
-	AStudent   = schoolbook.Student
-	OfStaff    = schoolbook.Staff
-	OwnsClass  = classes.Owner
-	Assists    = classes.Assistant
-	RunPacking = ledger.RunPacking // state of a run under way
-	File       = cupboard.File     // kind of a thing
+	Office   = schoolbook.Office
+	AStudent = schoolbook.Student
+	OfStaff  = schoolbook.Staff
+	File     = cupboard.File // kind of a thing
 )
 
 // Errors of use cases besides ErrNotFound.

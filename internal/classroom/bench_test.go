@@ -10,6 +10,7 @@ import (
 
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/store"
@@ -76,17 +77,17 @@ func BenchmarkHandoutList(b *testing.B) {
 		if err != nil {
 			b.Fatal(err)
 		}
-		h.Settings.Documents = append(h.Settings.Documents, classroom.Document{Slot: slot, Template: tpl.ID})
+		h.Settings.Documents = append(h.Settings.Documents, handout.GivenDocument{Slot: slot, Template: tpl.ID})
 	}
-	change := func(ch classroom.HandoutChange) {
+	change := func(ch handout.Change) {
 		var err error
-		if h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, classroom.HandoutChange{}); err != nil {
+		if h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, handout.Change{}); err != nil {
 			b.Fatal(err)
 		}
 	}
-	change(classroom.HandoutChange{Documents: &h.Settings.Documents})
+	change(handout.Change{Documents: &h.Settings.Documents})
 	var fresh, packed, renamed []float64
-	list := func(into *[]float64, of func(text string) classroom.HandoutChange) {
+	list := func(into *[]float64, of func(text string) handout.Change) {
 		for i := range 9 {
 			began := time.Now()
 			change(of(fmt.Sprint("Charts ", i)))
@@ -96,8 +97,8 @@ func BenchmarkHandoutList(b *testing.B) {
 			*into = append(*into, time.Since(began).Seconds())
 		}
 	}
-	title := func(text string) classroom.HandoutChange { return classroom.HandoutChange{Title: &text} }
-	message := func(text string) classroom.HandoutChange { return classroom.HandoutChange{Message: &text} }
+	title := func(text string) handout.Change { return handout.Change{Title: &text} }
+	message := func(text string) handout.Change { return handout.Change{Message: &text} }
 	for b.Loop() {
 		list(&fresh, title)
 	}
@@ -180,15 +181,15 @@ func BenchmarkTogether(b *testing.B) {
 			}
 			all[cl.ID] = id
 		}
-		change := func(ch classroom.HandoutChange) float64 {
+		change := func(ch handout.Change) float64 {
 			began := time.Now()
-			if _, err := a.Rooms.ChangeHandout(ctx, "oduya", first.ID, h.ID, ch, classroom.HandoutChange{}); err != nil {
+			if _, err := a.Rooms.ChangeHandout(ctx, "oduya", first.ID, h.ID, ch, handout.Change{}); err != nil {
 				b.Fatal(err)
 			}
 			return time.Since(began).Seconds()
 		}
-		common = append(common, change(classroom.HandoutChange{Title: ptr(fmt.Sprint("Knots ", len(common)))}))
-		own = append(own, change(classroom.HandoutChange{Out: map[string]string{first.Students[0].ID: "sits-out"}}))
+		common = append(common, change(handout.Change{Title: ptr(fmt.Sprint("Knots ", len(common)))}))
+		own = append(own, change(handout.Change{Out: map[string]string{first.Students[0].ID: "sits-out"}}))
 		parts := map[string]classroom.Part{}
 		for class := range all {
 			parts[class] = classroom.Part{}
@@ -319,7 +320,7 @@ func views(t testing.TB, students, handouts int) map[string]func() error {
 		"change": func() error {
 			n++
 			title := fmt.Sprint("Word ", n)
-			now, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{Title: &title}, classroom.HandoutChange{})
+			now, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Title: &title}, handout.Change{})
 			if err != nil {
 				return err
 			}

@@ -11,21 +11,13 @@ import (
 )
 
 // Out says who gets no copy of a handout and why: by hand or by its choice.
-func (c Class) Out(h handout.Handout) map[string]string {
-	out := map[string]string{}
-	for _, o := range choosing.Choose(c.choosable(h.Settings.Out), h.Settings.Choice) {
-		if !o.In {
-			out[o.Row] = string(o.Reason)
-		}
-	}
-	return out
-}
+func (c Class) Out(h handout.Handout) map[string]string { return h.Out(c.choosable()) }
 
 // choosable are the class's students as choosing sees them.
-func (c Class) choosable(out map[string]string) []choosing.Student {
+func (c Class) choosable() []choosing.Student {
 	students := make([]choosing.Student, len(c.Students))
 	for i, s := range c.Students {
-		students[i] = choosing.Student{Row: s.ID, SitsOut: out[s.ID] == handout.SitsOut, Values: c.inClass(s)}
+		students[i] = choosing.Student{Row: s.ID, Values: c.inClass(s)}
 	}
 	return students
 }
@@ -54,10 +46,6 @@ func (c *Rooms) Choose(ctx context.Context, by string, cs, sitsOut []string, cho
 	}
 	whole := slices.DeleteFunc(slices.Clone(choice.Conditions), func(cond choosing.Condition) bool { return !cond.Whole() })
 	choice.Conditions = whole
-	exempt := map[string]string{}
-	for _, row := range sitsOut {
-		exempt[row] = handout.SitsOut
-	}
 	out := []Chosen{}
 	for _, id := range cs {
 		if !slices.ContainsFunc(mine, func(cl classes.Class) bool { return cl.ID == id }) {
@@ -67,7 +55,11 @@ func (c *Rooms) Choose(ctx context.Context, by string, cs, sitsOut []string, cho
 		if err != nil {
 			return nil, err
 		}
-		for i, o := range choosing.Choose(cl.choosable(exempt), choice) {
+		students := cl.choosable()
+		for i, s := range students {
+			students[i].SitsOut = slices.Contains(sitsOut, s.Row)
+		}
+		for i, o := range choosing.Choose(students, choice) {
 			out = append(out, Chosen{o, cl, cl.Students[i]})
 		}
 	}

@@ -238,11 +238,16 @@ func (c Class) inClass(s Student) record.InClass {
 }
 
 // Vocabulary is the columns that names and conditions of the class can use.
-func (c Class) Vocabulary() record.Vocabulary {
+func (c Class) Vocabulary() record.Vocabulary { return vocabularyOf(c) }
+
+// vocabularyOf is the columns that some classes have together.
+func vocabularyOf(of ...Class) record.Vocabulary {
 	return record.VocabularyOf(func(yield func(record.Record) bool) {
-		for _, s := range c.Students {
-			if !yield(s.Record) {
-				return
+		for _, c := range of {
+			for _, s := range c.Students {
+				if !yield(s.Record) {
+					return
+				}
 			}
 		}
 	})

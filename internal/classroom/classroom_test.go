@@ -4,13 +4,11 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"os/exec"
 	"reflect"
 	"slices"
 	"strings"
 	"sync"
 	"testing"
-	"time"
 
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/app/apptest"
@@ -61,10 +59,10 @@ func wantInvalid(t *testing.T, err error, field, code string) {
 }
 
 // docs are new documents of some templates.
-func docs(templates ...string) *[]classroom.Document {
-	out := []classroom.Document{}
+func docs(templates ...string) *[]handout.GivenDocument {
+	out := []handout.GivenDocument{}
 	for _, id := range templates {
-		out = append(out, classroom.Document{Template: id})
+		out = append(out, handout.GivenDocument{Template: id})
 	}
 	return &out
 }
@@ -250,12 +248,12 @@ func TestChangeHandout(t *testing.T) {
 		t.Errorf("a new handout: %+v", h)
 	}
 	row := c.Students[0].ID
-	for _, ok := range []classroom.HandoutChange{
+	for _, ok := range []handout.Change{
 		{Title: ptr("  Low   water ")}, {Level: ptr("comment")}, {Due: ptr("2026-11-27T17:00")}, {Message: ptr("Take boots.")}, {Out: map[string]string{row: "sits-out"}},
 		{Name: &naming.Pattern{{Column: record.Title}, {Text: " "}, {Column: record.Family}}},
 	} {
 		var err error
-		if h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ok, classroom.HandoutChange{}); err != nil {
+		if h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ok, handout.Change{}); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -264,20 +262,20 @@ func TestChangeHandout(t *testing.T) {
 		t.Errorf("kept %+v, %v", kept, err)
 	}
 	for _, bad := range []struct {
-		ch          classroom.HandoutChange
+		ch          handout.Change
 		field, code string
 	}{
-		{classroom.HandoutChange{Title: ptr(strings.Repeat("x", 201))}, "title", "too-long"},
-		{classroom.HandoutChange{Level: ptr("owner")}, "level", "no-such-level"}, {classroom.HandoutChange{Level: ptr("nothing")}, "level", "no-such-level"},
-		{classroom.HandoutChange{Due: ptr("Friday")}, "due", "not-a-time"}, {classroom.HandoutChange{Pocket: ptr("p9")}, "pocket", "no-such-pocket"},
-		{classroom.HandoutChange{Out: map[string]string{"somebody": "sits-out"}}, "out", "no-such-student"}, {classroom.HandoutChange{Out: map[string]string{row: "ill"}}, "out", "no-such-reason"},
-		{classroom.HandoutChange{Name: &naming.Pattern{}}, "name", "missing"}, {classroom.HandoutChange{Name: &naming.Pattern{{Column: "extra:Shoe size"}}}, "name", "column-unknown"},
-		{classroom.HandoutChange{Documents: docs("0198a0c0-0000-7000-8000-000000000000")}, "documents", "no-such-template"},
-		{classroom.HandoutChange{Documents: docs(slices.Repeat([]string{"0198a0c0-0000-7000-8000-000000000000"}, 21)...)}, "documents", "too-many-documents"},
-		{classroom.HandoutChange{Way: ptr(handout.WayName("by-chance"))}, "way", "no-such-way"}, {classroom.HandoutChange{By: ptr(record.Extra("Shoe size"))}, "by", "column-unknown"},
-		{classroom.HandoutChange{Message: ptr(strings.Repeat("x", 2001))}, "message", "too-long"},
+		{handout.Change{Title: ptr(strings.Repeat("x", 201))}, "title", "too-long"},
+		{handout.Change{Level: ptr("owner")}, "level", "no-such-level"}, {handout.Change{Level: ptr("nothing")}, "level", "no-such-level"},
+		{handout.Change{Due: ptr("Friday")}, "due", "not-a-time"}, {handout.Change{Pocket: ptr("p9")}, "pocket", "no-such-pocket"},
+		{handout.Change{Out: map[string]string{"somebody": "sits-out"}}, "out", "no-such-student"}, {handout.Change{Out: map[string]string{row: "ill"}}, "out", "no-such-reason"},
+		{handout.Change{Name: &naming.Pattern{}}, "name", "missing"}, {handout.Change{Name: &naming.Pattern{{Column: "extra:Shoe size"}}}, "name", "column-unknown"},
+		{handout.Change{Documents: docs("0198a0c0-0000-7000-8000-000000000000")}, "documents", "no-such-template"},
+		{handout.Change{Documents: docs(slices.Repeat([]string{"0198a0c0-0000-7000-8000-000000000000"}, 21)...)}, "documents", "too-many-documents"},
+		{handout.Change{Way: ptr(handout.WayName("by-chance"))}, "way", "no-such-way"}, {handout.Change{By: ptr(record.Extra("Shoe size"))}, "by", "column-unknown"},
+		{handout.Change{Message: ptr(strings.Repeat("x", 2001))}, "message", "too-long"},
 	} {
-		_, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, kept.ID, bad.ch, classroom.HandoutChange{})
+		_, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, kept.ID, bad.ch, handout.Change{})
 		wantInvalid(t, err, bad.field, bad.code)
 	}
 	if again, _ := a.Store.Handout(ctx, c.ID, h.ID); !reflect.DeepEqual(again, kept) {
@@ -288,12 +286,12 @@ func TestChangeHandout(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	_, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, kept.ID, classroom.HandoutChange{Documents: docs(theirs.ID)}, classroom.HandoutChange{})
+	_, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, kept.ID, handout.Change{Documents: docs(theirs.ID)}, handout.Change{})
 	wantInvalid(t, err, "documents", "no-such-template")
 	apptest.Pack(t, a, c, &kept)
 	second := apptest.Handout(t, a, c, "other")
 	packed, _ := a.Store.Handout(ctx, c.ID, h.ID)
-	_, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, packed.ID, classroom.HandoutChange{Documents: &second.Settings.Documents}, classroom.HandoutChange{})
+	_, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, packed.ID, handout.Change{Documents: &second.Settings.Documents}, handout.Change{})
 	wantInvalid(t, err, "documents", "packed-already")
 	if err := a.Rooms.DeleteHandout(ctx, "oduya", c.ID, h.ID); err == nil {
 		t.Error("a packed handout was thrown away")
@@ -308,7 +306,7 @@ func TestPackNeedsItsParts(t *testing.T) {
 	}
 	_, err = a.Rooms.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{})
 	wantInvalid(t, err, "title", "missing")
-	if h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{Title: ptr("Log")}, classroom.HandoutChange{}); err != nil {
+	if h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Title: ptr("Log")}, handout.Change{}); err != nil {
 		t.Fatal(err)
 	}
 	_, err = a.Rooms.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{})
@@ -381,7 +379,7 @@ func TestRegister(t *testing.T) {
 	a, c := school(t, 3)
 	h := apptest.Handout(t, a, c, "# Log\n\nWhere did you stand?\n")
 	out := c.Students[2].ID
-	h, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{Out: map[string]string{out: "sits-out"}}, classroom.HandoutChange{})
+	h, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Out: map[string]string{out: "sits-out"}}, handout.Change{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -667,39 +665,5 @@ func TestAttention(t *testing.T) {
 	}
 	if got := codes(); got != "true students-unknown=1 students-missing=1" {
 		t.Errorf("with a newcomer and an unknown address: %s", got)
-	}
-}
-
-// A due time is a wall-clock time in its own zone, also where clocks change:
-// the same moments as Python's zoneinfo has.
-func TestDueAt(t *testing.T) {
-	var script strings.Builder
-	script.WriteString("from datetime import datetime\nfrom zoneinfo import ZoneInfo\n")
-	var got []string
-	for _, zone := range []string{"Europe/Lisbon", "America/New_York", "Australia/Lord_Howe", "Asia/Kathmandu", "Atlantic/Azores"} {
-		for _, wall := range []string{"2026-03-28T17:00", "2026-03-29T12:00", "2026-10-25T12:00", "2026-11-27T17:00", "2027-07-01T08:30"} {
-			w, err := time.Parse("2006-01-02T15:04", wall)
-			if err != nil {
-				t.Fatal(err)
-			}
-			h := handout.Handout{Zone: zone}
-			h.Due = w
-			at, ok := classroom.DueAt(h)
-			if !ok {
-				t.Fatal("no due time")
-			}
-			got = append(got, fmt.Sprint(at.Unix()))
-			fmt.Fprintf(&script, "print(int(datetime.fromisoformat(%q).replace(tzinfo=ZoneInfo(%q)).timestamp()))\n", wall, zone)
-		}
-	}
-	want, err := exec.Command("python3", "-c", script.String()).CombinedOutput()
-	if err != nil {
-		t.Fatalf("%v: %s", err, want)
-	}
-	if strings.Join(got, "\n") != strings.TrimSpace(string(want)) {
-		t.Errorf("%v, Python has %s", got, want)
-	}
-	if _, ok := classroom.DueAt(handout.Handout{Zone: "UTC"}); ok {
-		t.Error("a handout without a due time has one")
 	}
 }

@@ -7,6 +7,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/record"
+	settings "jollysatchel/internal/core/school"
 )
 
 // Putting somebody on a list never lets a teacher become them: codes are printed for those alone
@@ -91,7 +92,7 @@ func TestCodesBecomeNobody(t *testing.T) {
 		}
 	}
 	// Whoever comes in through the school's own service has a way in.
-	if err := a.Rooms.ChangeSchool(ctx, "office", classroom.SchoolChange{Service: &classroom.ServiceSettings{Issuer: "https://id.kestrelquay.example", Client: "satchel"}}, classroom.SchoolChange{}); err != nil {
+	if err := a.Rooms.ChangeSchool(ctx, "office", classroom.SchoolChange{Service: &settings.Service{Issuer: "https://id.kestrelquay.example", Client: "satchel"}}, classroom.SchoolChange{}); err != nil {
 		t.Fatal(err)
 	}
 	_, err = give("oduya", c.ID, classroom.CodesAsked{Replace: true})

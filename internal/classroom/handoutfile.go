@@ -94,7 +94,7 @@ func (c *Handouts) ReadHandoutFile(ctx context.Context, by, class string, file [
 	if len(f.Called) == 0 {
 		f.Called = handout.UsualNameOf(way)
 	}
-	change := HandoutChange{Title: &f.Title, Way: &way, Name: &f.Called, Level: &f.Level, Due: &f.Due, Message: &f.Message, Instructions: &f.Instructions, Links: &f.Links, ForParents: &f.ForParents, Choice: f.Choice}
+	change := handout.Change{Title: &f.Title, Way: &way, Name: &f.Called, Level: &f.Level, Due: &f.Due, Message: &f.Message, Instructions: &f.Instructions, Links: &f.Links, ForParents: &f.ForParents, Choice: f.Choice}
 	if f.Classmates != "" {
 		change.Classmates = &f.Classmates
 	}
@@ -133,7 +133,7 @@ func (c *Handouts) ReadHandoutFile(ctx context.Context, by, class string, file [
 	if err != nil {
 		return h, err
 	}
-	read, err := c.ChangeHandout(within(ctx, "read"), by, class, h.ID, change, HandoutChange{})
+	read, err := c.ChangeHandout(within(ctx, "read"), by, class, h.ID, change, handout.Change{})
 	if err != nil { // what it says isn't kept by half
 		if e := c.DeleteHandout(within(ctx, "drop"), by, class, h.ID); e != nil {
 			return h, e

@@ -37,8 +37,8 @@ func headingTitle(title string) (string, error) {
 	if title == "" {
 		return "", change.Refuse("title", "missing")
 	}
-	if len(title) > mostTitle {
-		return "", change.TooLong("title", mostTitle)
+	if len(title) > handout.MostTitle {
+		return "", change.TooLong("title", handout.MostTitle)
 	}
 	return title, nil
 }

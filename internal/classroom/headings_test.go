@@ -46,7 +46,7 @@ func TestHeadings(t *testing.T) {
 		for _, title := range strings.Split(titles, "") {
 			h, err := a.Rooms.NewNotice(ctx, "oduya", c.ID, nil)
 			if err == nil {
-				_, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{Title: &title}, classroom.HandoutChange{})
+				_, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Title: &title}, handout.Change{})
 			}
 			if err != nil {
 				t.Fatal(err)

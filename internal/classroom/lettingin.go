@@ -4,7 +4,6 @@ import (
 	"context"
 	"slices"
 
-	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
@@ -139,26 +138,4 @@ func (c *house) handoutOf(ctx context.Context, account, id string) (handout.Hand
 		}
 	}
 	return handout.Handout{}, "", ErrNotFound
-}
-
-// passing says what students may let classmates do with their own copies.
-func (e *handoutEdit) passing() error {
-	if e.ch.Passing == nil {
-		return nil
-	}
-	to := *e.ch.Passing
-	l, ok := access.ParseLevel(to)
-	if !ok || l > access.Edit {
-		return change.Refuse("passing", "no-such-level")
-	}
-	if most, _ := access.ParseLevel(e.set().Level); l > most {
-		return change.Refuse("passing", "more-than-own")
-	}
-	if err := change.Unless(e.was.Passing, "passing", or(e.set().Passing, access.Nothing.String()), to); err != nil {
-		return err
-	}
-	if e.set().Passing != "" || l > access.Nothing {
-		e.set().Passing = to
-	}
-	return nil
 }

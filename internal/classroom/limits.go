@@ -9,14 +9,10 @@ import (
 
 // How long what people type may be, in bytes; of codes and periods, in letters.
 const (
-	mostClassName    = 120
-	mostCode         = 12
-	mostPeriod       = 20
-	mostTitle        = 200
-	mostMessage      = 2000
-	mostInstructions = 4000
-	mostPartText     = 100 // of a name's pattern
-	mostPlaceName    = 240 // of a place or pocket
+	mostClassName = 120
+	mostCode      = 12
+	mostPeriod    = 20
+	mostPlaceName = 240 // of a place or pocket
 )
 
 // How many of a thing there may be.

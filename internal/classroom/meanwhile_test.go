@@ -150,12 +150,12 @@ func TestEightWriters(t *testing.T) {
 	oneKept(t, "what satchels are called", apptest.Load(t, a, c.ID).Plan.Satchel.String(), written, errs)
 
 	h := apptest.Handout(t, a, c, "# Log\n")
-	change := func(ch, was classroom.HandoutChange) error {
+	change := func(ch, was handout.Change) error {
 		_, err := rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, was)
 		return err
 	}
-	parts := []classroom.HandoutChange{{Title: ptr("Low water")}, {Level: ptr("comment")}, {Due: ptr("2026-12-01T17:00")}, {Message: ptr("Boots.")}, {Out: map[string]string{row(1): "sits-out"}}, {Out: map[string]string{row(2): "unticked"}}, {Out: map[string]string{row(3): "sits-out"}}, {Name: &naming.Pattern{{Column: record.Title}}}}
-	none(t, "parts of a handout", together(len(parts), func(i int) error { return change(parts[i], classroom.HandoutChange{}) }))
+	parts := []handout.Change{{Title: ptr("Low water")}, {Level: ptr("comment")}, {Due: ptr("2026-12-01T17:00")}, {Message: ptr("Boots.")}, {Out: map[string]string{row(1): "sits-out"}}, {Out: map[string]string{row(2): "unticked"}}, {Out: map[string]string{row(3): "sits-out"}}, {Name: &naming.Pattern{{Column: record.Title}}}}
+	none(t, "parts of a handout", together(len(parts), func(i int) error { return change(parts[i], handout.Change{}) }))
 	h, err = a.Store.Handout(ctx, c.ID, h.ID)
 	if err != nil {
 		t.Fatal(err)
@@ -164,7 +164,7 @@ func TestEightWriters(t *testing.T) {
 		t.Errorf("handout %+v", h)
 	}
 	errs = together(writers, func(i int) error {
-		return change(classroom.HandoutChange{Title: &values[i]}, classroom.HandoutChange{Title: ptr("Low water")})
+		return change(handout.Change{Title: &values[i]}, handout.Change{Title: ptr("Low water")})
 	})
 	if h, err = a.Store.Handout(ctx, c.ID, h.ID); err != nil {
 		t.Fatal(err)
@@ -296,7 +296,7 @@ func TestPackingMeanwhile(t *testing.T) {
 				run, err = a.Rooms.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{Seen: l.Digest()})
 				return err
 			}
-			_, err = a.Rooms.ChangeHandout(ctx, "lindqvist", c.ID, h.ID, classroom.HandoutChange{Title: &title}, classroom.HandoutChange{})
+			_, err = a.Rooms.ChangeHandout(ctx, "lindqvist", c.ID, h.ID, handout.Change{Title: &title}, handout.Change{})
 			return err
 		})
 		now, err := a.Store.Handout(ctx, c.ID, h.ID)
@@ -602,7 +602,7 @@ func TestEverythingAtOnce(t *testing.T) {
 					say("pocket", v)
 				}
 			case 2:
-				if _, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{Message: &v}, classroom.HandoutChange{}); err == nil {
+				if _, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Message: &v}, handout.Change{}); err == nil {
 					say("message", v)
 				}
 			case 3:

@@ -7,6 +7,7 @@ import (
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/classes"
+	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/room"
@@ -102,7 +103,7 @@ func TestSwitchedOffSendsNothing(t *testing.T) {
 	apptest.Pack(t, a, c, nil)
 	h := apptest.Handout(t, a, c, "# Log")
 	at := a.Now().AddDate(0, 0, 1).Format("2006-01-02T15:04")
-	if _, err := a.Rooms.ChangeHandout(ctx, "lindqvist", c.ID, h.ID, classroom.HandoutChange{Send: &at}, classroom.HandoutChange{}); err != nil {
+	if _, err := a.Rooms.ChangeHandout(ctx, "lindqvist", c.ID, h.ID, handout.Change{Send: &at}, handout.Change{}); err != nil {
 		t.Fatal(err)
 	}
 	off := true

@@ -6,6 +6,7 @@ import (
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/telling"
+	"jollysatchel/internal/core/wall"
 	"jollysatchel/internal/store"
 )
 
@@ -44,7 +45,7 @@ func (c *Packing) postNow(ctx context.Context, tx *store.Store, book *bookIndex,
 		return ErrNotFound
 	case h.Settings.Way != handout.NoticeName:
 		return change.Refuse("way", "no-notice")
-	case send != "" && (h.Packed() || Written(h.Send) != send):
+	case send != "" && (h.Packed() || wall.Written(h.Send) != send):
 		return errNotNow
 	case h.Packed():
 		return nil
@@ -75,7 +76,7 @@ func (c *Packing) postNow(ctx context.Context, tx *store.Store, book *bookIndex,
 			rows = append(rows, st.ID)
 		}
 	}
-	_, err = c.tell(ctx, tx, s, tale{kind: telling.Given, handout: &h, text: MailOf(h, telling.Given), by: book.account(by), about: "given/" + h.ID}, rows)
+	_, err = c.tell(ctx, tx, s, tale{kind: telling.Given, handout: &h, text: h.Mail(telling.Given), by: book.account(by), about: "given/" + h.ID}, rows)
 	return err
 }
 

@@ -34,9 +34,9 @@ func noticesOf(t *testing.T, a *app.App, account string) string {
 // taken down, and nothing is made of it.
 func TestNotices(t *testing.T) {
 	a, c := school(t, 3)
-	set := func(h handout.Handout, ch classroom.HandoutChange) handout.Handout {
+	set := func(h handout.Handout, ch handout.Change) handout.Handout {
 		t.Helper()
-		h, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, classroom.HandoutChange{})
+		h, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, handout.Change{})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -50,11 +50,11 @@ func TestNotices(t *testing.T) {
 	if _, err := a.Rooms.Post(ctx, "oduya", c.ID, h.ID, ""); !errors.As(err, &invalid) || invalid.Field != "title" {
 		t.Errorf("without a title: %v", err)
 	}
-	h = set(h, classroom.HandoutChange{Title: ptr("Boots")})
+	h = set(h, handout.Change{Title: ptr("Boots")})
 	if _, err := a.Rooms.Post(ctx, "oduya", c.ID, h.ID, ""); !errors.As(err, &invalid) || invalid.Field != "instructions" {
 		t.Errorf("without words: %v", err)
 	}
-	h = set(h, classroom.HandoutChange{Instructions: ptr("Bring **boots**."), Out: map[string]string{c.Students[1].ID: handout.SitsOut}})
+	h = set(h, handout.Change{Instructions: ptr("Bring **boots**."), Out: map[string]string{c.Students[1].ID: handout.SitsOut}})
 	var changed *change.Changed
 	if _, err := a.Rooms.Post(ctx, "oduya", c.ID, h.ID, "something else"); !errors.As(err, &changed) {
 		t.Errorf("another list: %v", err)
@@ -74,9 +74,9 @@ func TestNotices(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	one = set(one, classroom.HandoutChange{Title: ptr("Glasses"), Links: &[]handout.Link{{Address: "https://lost.example"}}, ForParents: ptr(true)})
+	one = set(one, handout.Change{Title: ptr("Glasses"), Links: &[]handout.Link{{Address: "https://lost.example"}}, ForParents: ptr(true)})
 	later := clock.System().AddDate(0, 0, 2).Format("2006-01-02T15:04")
-	one = set(one, classroom.HandoutChange{Send: &later})
+	one = set(one, handout.Change{Send: &later})
 	for range 2 {
 		if err := a.Rooms.SendNow(ctx, c.ID, one.ID, later); err != nil {
 			t.Fatal(err)
@@ -114,19 +114,19 @@ func TestSaidWithIt(t *testing.T) {
 	}
 	link := func(address string) *[]handout.Link { return &[]handout.Link{{Words: "x", Address: address}} }
 	many := slices.Repeat(*link("https://tides.example"), handout.MostLinks+1)
-	for code, ch := range map[string]classroom.HandoutChange{
+	for code, ch := range map[string]handout.Change{
 		"too-long":        {Instructions: ptr(strings.Repeat("w", 4001))},
 		"link-scheme":     {Links: link("javascript:alert(1)")},
 		"link-unreadable": {Links: link("https://")},
 		"too-many-links":  {Links: &many},
 	} {
 		var invalid *change.Invalid
-		if _, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, classroom.HandoutChange{}); !errors.As(err, &invalid) || invalid.Code != code {
+		if _, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, handout.Change{}); !errors.As(err, &invalid) || invalid.Code != code {
 			t.Errorf("%s: %v", code, err)
 		}
 	}
-	ch := classroom.HandoutChange{Links: link("https://tides.example"), Instructions: ptr("a")}
-	was := classroom.HandoutChange{Links: &[]handout.Link{}, Instructions: ptr("")}
+	ch := handout.Change{Links: link("https://tides.example"), Instructions: ptr("a")}
+	was := handout.Change{Links: &[]handout.Link{}, Instructions: ptr("")}
 	if _, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, was); err != nil {
 		t.Error(err)
 	}

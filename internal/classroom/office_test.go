@@ -12,6 +12,7 @@ import (
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
 	"jollysatchel/internal/core/classes"
+	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/pgserver/pgtest"
@@ -156,7 +157,7 @@ func TestTodayInFull(t *testing.T) {
 	apptest.People(t, a, 3)
 	c := apptest.Class(t, a, apptest.List(2))
 	h := apptest.Handout(t, a, c, "# Log\n")
-	edit(t, a, c, &h, classroom.HandoutChange{Title: ptr("Log"), Due: ptr("2026-11-27T00:05")})
+	edit(t, a, c, &h, handout.Change{Title: ptr("Log"), Due: ptr("2026-11-27T00:05")})
 	apptest.Pack(t, a, c, &h)
 	if got := codesOf(t, a, "oduya", c.ID); got != "due-tomorrow 1" {
 		t.Errorf("%s", got)

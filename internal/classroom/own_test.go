@@ -24,14 +24,14 @@ func TestOwnNames(t *testing.T) {
 	if h.Settings.Pocket != "" {
 		t.Error("it is to lie in a pocket that nobody chose")
 	}
-	edit(t, a, c, &h, classroom.HandoutChange{Pocket: &c.Plan.Pockets[0].ID})
+	edit(t, a, c, &h, handout.Change{Pocket: &c.Plan.Pockets[0].ID})
 	apptest.Pack(t, a, c, &h)
 	if next := apptest.Handout(t, a, c, "# Log"); next.Settings.Pocket != h.Settings.Pocket {
 		t.Error("the next one is to lie elsewhere than the one before")
 	}
 	rows := []string{c.Students[0].ID, c.Students[1].ID}
-	change := func(ch classroom.HandoutChange) (err error) {
-		_, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, classroom.HandoutChange{})
+	change := func(ch handout.Change) (err error) {
+		_, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, handout.Change{})
 		return err
 	}
 	changes := func() (acts []string) {
@@ -55,20 +55,20 @@ func TestOwnNames(t *testing.T) {
 		}
 		return acts
 	}
-	own := &classroom.OwnParts{Rows: rows, Name: &naming.Pattern{{Column: record.Given}}, Pocket: ptr("")}
-	if err := change(classroom.HandoutChange{Own: own}); err != nil {
+	own := &handout.OwnParts{Rows: rows, Name: &naming.Pattern{{Column: record.Given}}, Pocket: ptr("")}
+	if err := change(handout.Change{Own: own}); err != nil {
 		t.Fatal(err)
 	}
 	if got := strings.Join(changes(), "; "); strings.Count(got, "rename Given") != 2 || strings.Count(got, "move Given") != 2 || strings.Contains(got, "Given2") {
 		t.Errorf("to change: %s", got)
 	}
-	if err := change(classroom.HandoutChange{Name: &naming.Pattern{{Column: record.Family}}}); err != nil {
+	if err := change(handout.Change{Name: &naming.Pattern{{Column: record.Family}}}); err != nil {
 		t.Fatal(err)
 	}
 	if got := changes(); len(got) != 1 || !strings.HasPrefix(got[0], "rename Family2") {
 		t.Errorf("to change where the handout has another name: %v", got)
 	}
-	if err := change(classroom.HandoutChange{Own: &classroom.OwnParts{Rows: rows[:1], Alike: true}}); err != nil {
+	if err := change(handout.Change{Own: &handout.OwnParts{Rows: rows[:1], Alike: true}}); err != nil {
 		t.Fatal(err)
 	}
 	if got := strings.Join(changes(), "; "); !strings.Contains(got, "rename Family0") || strings.Contains(got, "Given1") {
@@ -83,14 +83,14 @@ func TestOwnNames(t *testing.T) {
 		t.Errorf("all: %d lines, %v", len(all), err)
 	}
 
-	wantInvalid(t, change(classroom.HandoutChange{Own: &classroom.OwnParts{Rows: []string{h.ID}}}), "own", "no-such-student")
+	wantInvalid(t, change(handout.Change{Own: &handout.OwnParts{Rows: []string{h.ID}}}), "own", "no-such-student")
 	pocket := "elsewhere"
-	wantInvalid(t, change(classroom.HandoutChange{Own: &classroom.OwnParts{Rows: rows, Pocket: &pocket}}), "pocket", "no-such-pocket")
-	wantInvalid(t, change(classroom.HandoutChange{Own: &classroom.OwnParts{Rows: rows, Name: &naming.Pattern{}}}), "name", "missing")
+	wantInvalid(t, change(handout.Change{Own: &handout.OwnParts{Rows: rows, Pocket: &pocket}}), "pocket", "no-such-pocket")
+	wantInvalid(t, change(handout.Change{Own: &handout.OwnParts{Rows: rows, Name: &naming.Pattern{}}}), "name", "missing")
 	one, way := apptest.Handout(t, a, c, "# Sheet"), handout.ForAllName
-	if one, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, one.ID, classroom.HandoutChange{Way: &way}, classroom.HandoutChange{}); err != nil {
+	if one, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, one.ID, handout.Change{Way: &way}, handout.Change{}); err != nil {
 		t.Fatal(err)
 	}
-	_, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, one.ID, classroom.HandoutChange{Own: own}, classroom.HandoutChange{})
+	_, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, one.ID, handout.Change{Own: own}, handout.Change{})
 	wantInvalid(t, err, "own", "not-own")
 }

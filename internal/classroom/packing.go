@@ -13,6 +13,7 @@ import (
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/roster"
+	"jollysatchel/internal/core/wall"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
 )
@@ -161,7 +162,7 @@ func (c *Packing) packNow(ctx context.Context, tx *store.Store, book *bookIndex,
 	if !ok {
 		return ErrNotFound
 	}
-	if part.send != "" && (h.Packed() || Written(h.Send) != part.send) {
+	if part.send != "" && (h.Packed() || wall.Written(h.Send) != part.send) {
 		return errNotNow
 	}
 	if err := ready(h); err != nil {

@@ -16,6 +16,7 @@ import (
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
+	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
@@ -181,7 +182,7 @@ func TestSchoolOwns(t *testing.T) {
 	}
 	apptest.Pack(t, a, c, nil)
 	h := apptest.Handout(t, a, c, "# Log\n")
-	h, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{Level: ptr("comment")}, classroom.HandoutChange{})
+	h, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Level: ptr("comment")}, handout.Change{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -553,7 +554,7 @@ func TestLeavers(t *testing.T) {
 	}
 	apptest.Pack(t, a, c, nil)
 	h := apptest.Handout(t, a, c, "# Log\n")
-	edit(t, a, c, &h, classroom.HandoutChange{Pocket: &apptest.Load(t, a, c.ID).Plan.Pockets[0].ID})
+	edit(t, a, c, &h, handout.Change{Pocket: &apptest.Load(t, a, c.ID).Plan.Pockets[0].ID})
 	apptest.Pack(t, a, c, &h)
 	satchel := satchelOf(t, a, c, 0)
 	for _, name := range []string{"a/b.txt", "same.txt", "SAME.txt"} {
@@ -1108,7 +1109,7 @@ func TestHandoutFile(t *testing.T) {
 	}
 	pockets := apptest.Load(t, a, c.ID).Plan.Pockets
 	h := apptest.Handout(t, a, c, "# Log\n")
-	h, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{Due: ptr("2026-12-01T17:00"), Message: ptr("Boots!"), Level: ptr("comment"), Pocket: &pockets[1].ID}, classroom.HandoutChange{})
+	h, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Due: ptr("2026-12-01T17:00"), Message: ptr("Boots!"), Level: ptr("comment"), Pocket: &pockets[1].ID}, handout.Change{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -1135,7 +1136,7 @@ func TestHandoutFile(t *testing.T) {
 
 	apptest.Pack(t, a, c, &h)
 	wantInvalid(t, a.Rooms.ChangeRoom(ctx, "oduya", c.ID, dropPocket(pockets[1].ID)), "pockets", "pocket-in-use")
-	if h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{Pocket: &pockets[0].ID}, classroom.HandoutChange{}); err != nil {
+	if h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Pocket: &pockets[0].ID}, handout.Change{}); err != nil {
 		t.Fatal(err)
 	}
 	work := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Copy, ID: h.ID, Slot: 1}, Whom: packing.Whom{Row: c.Students[0].ID}})

@@ -246,16 +246,16 @@ func bounded(plan room.Plan) error {
 			return change.Refuse("satchel", "missing")
 		}
 		for _, part := range p {
-			if len(part.Text) > mostPartText {
-				return change.TooLong("satchel", mostPartText)
+			if len(part.Text) > naming.MostText {
+				return change.TooLong("satchel", naming.MostText)
 			}
 		}
 	}
 	if len(plan.Name) > mostClassName {
 		return change.TooLong("name", mostClassName)
 	}
-	if len(plan.Term) > mostPartText {
-		return change.TooLong("term", mostPartText)
+	if len(plan.Term) > naming.MostText {
+		return change.TooLong("term", naming.MostText)
 	}
 	for _, p := range plan.Places {
 		if len(p.Name) > mostPlaceName {
@@ -275,8 +275,8 @@ func same[T any](was, to *T, field string, now T, text func(T) string) error {
 	if was == nil || to == nil {
 		return nil
 	}
-	w := change.Digest(*was)
-	return change.Unless(&w, field, change.Digest(now), change.Digest(*to))
+	w := text(*was)
+	return change.Unless(&w, field, text(now), text(*to))
 }
 
 func set[T any](into *T, to *T) {

@@ -645,7 +645,7 @@ func TestNothingChanged(t *testing.T) {
 	title, left, name := "Tides", "Family0", record.Family
 	acts := []func() error{
 		func() error {
-			_, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{Title: &title}, classroom.HandoutChange{})
+			_, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Title: &title}, handout.Change{})
 			return err
 		},
 		func() error {
@@ -768,7 +768,7 @@ func TestListsOwnTitleAndYear(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{Name: &name, Title: ptr("Log")}, classroom.HandoutChange{})
+	h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Name: &name, Title: ptr("Log")}, handout.Change{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -825,13 +825,13 @@ func TestHandoutByChoice(t *testing.T) {
 	}
 	c = apptest.Load(t, a, c.ID)
 	h := apptest.Handout(t, a, c, "# Log\n")
-	_, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{Choice: &choosing.Choice{Conditions: []choosing.Condition{{Column: record.Level, Test: choosing.Is}}}}, classroom.HandoutChange{})
+	_, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Choice: &choosing.Choice{Conditions: []choosing.Condition{{Column: record.Level, Test: choosing.Is}}}}, handout.Change{})
 	wantInvalid(t, err, "choice", "condition-unfinished")
 	row := func(i int) string { return c.Students[i].ID }
-	h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{
+	h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{
 		Choice: &choosing.Choice{Conditions: []choosing.Condition{{Column: record.Level, Test: choosing.OneOf, Values: []string{"A"}}}, Ticked: map[string]bool{row(1): true}},
 		Out:    map[string]string{row(2): "sits-out"},
-	}, classroom.HandoutChange{})
+	}, handout.Change{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -1115,25 +1115,25 @@ func TestPicksByHand(t *testing.T) {
 	a, c := school(t, 3)
 	h := apptest.Handout(t, a, c, "# Log\n")
 	row := func(i int) string { return c.Students[i].ID }
-	edit := func(ch classroom.HandoutChange) map[string]string {
+	edit := func(ch handout.Change) map[string]string {
 		t.Helper()
 		var err error
-		if h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, classroom.HandoutChange{}); err != nil {
+		if h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, handout.Change{}); err != nil {
 			t.Fatal(err)
 		}
 		return c.Out(h)
 	}
-	out := edit(classroom.HandoutChange{Choice: &choosing.Choice{Conditions: []choosing.Condition{{Column: record.Family, Test: choosing.Is, Values: []string{"Family0"}}}}})
+	out := edit(handout.Change{Choice: &choosing.Choice{Conditions: []choosing.Condition{{Column: record.Family, Test: choosing.Is, Values: []string{"Family0"}}}}})
 	if len(out) != 2 || out[row(1)] != "condition" {
 		t.Fatalf("%v", out)
 	}
-	if out = edit(classroom.HandoutChange{Out: map[string]string{row(1): "", row(0): "unticked"}}); !reflect.DeepEqual(out, map[string]string{row(0): "unticked", row(2): "condition"}) {
+	if out = edit(handout.Change{Out: map[string]string{row(1): "", row(0): "unticked"}}); !reflect.DeepEqual(out, map[string]string{row(0): "unticked", row(2): "condition"}) {
 		t.Errorf("one taken in, one out: %v", out)
 	}
-	if out = edit(classroom.HandoutChange{Out: map[string]string{row(0): "", row(1): "sits-out"}}); !reflect.DeepEqual(out, map[string]string{row(1): "sits-out", row(2): "condition"}) {
+	if out = edit(handout.Change{Out: map[string]string{row(0): "", row(1): "sits-out"}}); !reflect.DeepEqual(out, map[string]string{row(1): "sits-out", row(2): "condition"}) {
 		t.Errorf("and the other way round: %v", out)
 	}
-	_, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{Out: map[string]string{row(0): "tired"}}, classroom.HandoutChange{})
+	_, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Out: map[string]string{row(0): "tired"}}, handout.Change{})
 	wantInvalid(t, err, "out", "no-such-reason")
 }
 

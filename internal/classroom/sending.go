@@ -7,6 +7,7 @@ import (
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/wall"
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
 )
@@ -23,7 +24,7 @@ func (c *Packing) SendNow(ctx context.Context, class, id, send string) error {
 	if errors.Is(err, store.ErrNotFound) {
 		return nil
 	}
-	if err != nil || h.Packed() || Written(h.Send) != send {
+	if err != nil || h.Packed() || wall.Written(h.Send) != send {
 		return err
 	}
 	keeper, err := c.teaches(ctx, h.SendBy, class)
@@ -55,7 +56,7 @@ func (c *Packing) SendNow(ctx context.Context, class, id, send string) error {
 	act := c.act(ctx, h.SendBy, "handout-not-sent", map[string]string{"handout": h.ID}, class)
 	return notFound(c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
 		now, err := tx.Handout(ctx, class, id)
-		if err != nil || now.Packed() || Written(now.Send) != send {
+		if err != nil || now.Packed() || wall.Written(now.Send) != send {
 			return err
 		}
 		now.SendProblem = why

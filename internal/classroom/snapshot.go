@@ -263,7 +263,7 @@ func (s *snapshot) subjectBeside(h handout.Handout, beside func(folder packing.K
 	set.By, set.Teams = h.Settings.By, h.Settings.Teams
 	for _, d := range h.Settings.Documents {
 		if t, ok := s.templates[d.Template]; ok {
-			set.Documents = append(set.Documents, handout.Document{Slot: d.Slot, Thing: t.Thing, Lender: t.Account, Original: plainTitle(t), Ending: naming.Ending(t.Name), Name: d.Name, For: d.For, MediaType: t.MediaType, Plain: d.Plain, Only: d.Only})
+			set.Documents = append(set.Documents, handout.Document{Slot: d.Slot, Thing: t.Thing, Lender: t.Account, Original: t.Title(), Ending: naming.Ending(t.Name), Name: d.Name, For: d.For, MediaType: t.MediaType, Plain: d.Plain, Only: d.Only})
 		}
 	}
 	set.Known, set.Beside = s.known, beside

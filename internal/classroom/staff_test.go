@@ -7,10 +7,10 @@ import (
 
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/app/apptest"
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
+	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/room"
 )
@@ -34,7 +34,7 @@ func TestStaff(t *testing.T) {
 	apptest.Pack(t, a, c, nil)
 	h, level := apptest.Handout(t, a, c, "# Log"), "read" // its copies stand alone
 	var err error
-	if h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{Level: &level}, classroom.HandoutChange{}); err != nil {
+	if h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Level: &level}, handout.Change{}); err != nil {
 		t.Fatal(err)
 	}
 	apptest.Pack(t, a, c, &h)

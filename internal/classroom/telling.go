@@ -14,6 +14,7 @@ import (
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/core/telling"
+	"jollysatchel/internal/core/wall"
 	"jollysatchel/internal/core/words"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
@@ -30,28 +31,6 @@ type Courier interface {
 
 // Telling tells people by post.
 type Telling struct{ *house }
-
-// usualMail is what a handout's message says where its teacher said nothing.
-func usualMail(h handout.Handout, kind telling.Kind) telling.Text {
-	code := string(kind)
-	t := telling.Text{Subject: words.Mail(code + "-subject"), Body: words.Mail(code + "-body")}
-	if kind == telling.Given && h.Settings.Way == handout.NoticeName {
-		t.Body = words.Mail("notice-body")
-	}
-	return t
-}
-
-// MailOf is what a handout's message of a kind says.
-func MailOf(h handout.Handout, kind telling.Kind) telling.Text {
-	own := h.Settings.Mail
-	if kind == telling.Changed {
-		own = h.Settings.MailChanged
-	}
-	if own != nil {
-		return *own
-	}
-	return usualMail(h, kind)
-}
 
 // mails are what a class's messages are made of.
 type mails struct {
@@ -124,7 +103,7 @@ func (m *mails) values(h *handout.Handout, row string) telling.Values {
 	if h == nil {
 		return telling.Values{Class: m.known, Own: own, Rest: record.With{Own: record.DayValues(m.today(), m.Plan.Term), Rest: st.Values}}
 	}
-	if due, ok := DueAt(*h); ok && h.Settings.Way != handout.NoticeName {
+	if due, ok := h.DueAt(); ok && h.Settings.Way != handout.NoticeName {
 		own[telling.Due] = due.In(m.zone).Format("Mon 2 Jan, 15:04")
 	}
 	own[telling.Says] = h.Settings.Message
@@ -206,8 +185,8 @@ func nextTime(now time.Time, at string, zone *time.Location) time.Time {
 	}
 	here := now.In(zone)
 	for days := 0; ; days++ {
-		wall := time.Date(here.Year(), here.Month(), here.Day()+days, clock.Hour(), clock.Minute(), 0, 0, time.UTC)
-		if next := momentOf(wall, zone.String()); next.After(now) {
+		at := time.Date(here.Year(), here.Month(), here.Day()+days, clock.Hour(), clock.Minute(), 0, 0, time.UTC)
+		if next := wall.Moment(at, zone.String()); next.After(now) {
 			return next
 		}
 	}
@@ -261,13 +240,13 @@ func (c *house) runEnded(ctx context.Context, st *store.Store, run ledger.Run) (
 		}
 		first, later := s.news(given, told)
 		by := book.account(run.StartedBy)
-		if _, err := c.tell(ctx, tx, s, tale{kind: telling.Given, handout: &h, text: MailOf(h, telling.Given), by: by, about: "given/" + h.ID}, first); err != nil {
+		if _, err := c.tell(ctx, tx, s, tale{kind: telling.Given, handout: &h, text: h.Mail(telling.Given), by: by, about: "given/" + h.ID}, first); err != nil {
 			return err
 		}
 		if when != telling.Changes {
 			return nil
 		}
-		_, err = c.tell(ctx, tx, s, tale{kind: telling.Changed, handout: &h, text: MailOf(h, telling.Changed), by: by, about: "changed/" + run.ID}, later)
+		_, err = c.tell(ctx, tx, s, tale{kind: telling.Changed, handout: &h, text: h.Mail(telling.Changed), by: by, about: "changed/" + run.ID}, later)
 		return err
 	}, nil
 }
@@ -300,7 +279,7 @@ func (c *house) toldOfDue(ctx context.Context, tx *store.Store, book *bookIndex,
 	if err := tx.DropMessages(ctx, h.ID, about); err != nil {
 		return err
 	}
-	_, err = c.tell(ctx, tx, s, tale{kind: telling.Changed, handout: &h, text: MailOf(h, telling.Changed), by: book.account(by), about: about + store.NewID(), after: afterDue}, rows)
+	_, err = c.tell(ctx, tx, s, tale{kind: telling.Changed, handout: &h, text: h.Mail(telling.Changed), by: book.account(by), about: about + store.NewID(), after: afterDue}, rows)
 	return err
 }
 
@@ -442,7 +421,7 @@ func (m *mails) taleOf(ask MessageAsk) (tale, []string, error) {
 	}
 	switch {
 	case ask.Text != nil:
-		text, err := checkText("text", *ask.Text)
+		text, err := ask.Text.Tidy("text")
 		if err != nil {
 			return t, nil, err
 		}
@@ -450,7 +429,7 @@ func (m *mails) taleOf(ask MessageAsk) (tale, []string, error) {
 	case ask.Kind == telling.Written:
 		t.text = telling.Text{Subject: words.Mail("written-subject"), Body: words.Mail("written-body")}
 	default:
-		t.text = MailOf(*t.handout, ask.Kind)
+		t.text = t.handout.Mail(ask.Kind)
 	}
 	gets := func(string) bool { return true }
 	if ask.Kind != telling.Written {

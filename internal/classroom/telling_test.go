@@ -60,9 +60,9 @@ func letter(t *testing.T, a *app.App, mailbox string) string {
 	return l.Text
 }
 
-func edit(t *testing.T, a *app.App, c classroom.Class, h *handout.Handout, ch classroom.HandoutChange) {
+func edit(t *testing.T, a *app.App, c classroom.Class, h *handout.Handout, ch handout.Change) {
 	t.Helper()
-	next, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, classroom.HandoutChange{})
+	next, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, handout.Change{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -81,7 +81,7 @@ func TestToldAtFirst(t *testing.T) {
 		t.Errorf("as usual, what lies in their satchels isn't told: %s", got)
 	}
 	second := apptest.Handout(t, a, c, "# Knots\n")
-	edit(t, a, c, &second, classroom.HandoutChange{
+	edit(t, a, c, &second, handout.Change{
 		Title: ptr("Knots"), Tell: ptr(telling.First), Message: ptr("Bring rope."), Due: ptr("2026-12-04T17:00"), Out: map[string]string{c.Students[3].ID: "sits-out"},
 		Mail: &telling.Text{Subject: "[Title] for [Given name]", Body: "Dear [Given name] [Family name],\n\nyours: [Link]\nuntil [Due]\nboat [Team]\n\n[Message]\n\n[Teacher]"},
 	})
@@ -106,7 +106,7 @@ func TestToldAtFirst(t *testing.T) {
 	if again := apptest.Wait(t, a, r.ID); again.ID != r.ID {
 		t.Fatal(again)
 	}
-	edit(t, a, c, &second, classroom.HandoutChange{Out: map[string]string{c.Students[3].ID: ""}})
+	edit(t, a, c, &second, handout.Change{Out: map[string]string{c.Students[3].ID: ""}})
 	apptest.Pack(t, a, c, &second)
 	if got := newsIn(t, a, &seen); got != "s3: Knots for Given3" {
 		t.Errorf("after one was taken in: %s", got)
@@ -123,8 +123,8 @@ func TestLookAtThoseWhoGet(t *testing.T) {
 	}
 	h := apptest.Handout(t, a, c, "# Log\n")
 	by := handout.LevelName
-	docs := []classroom.Document{{Slot: h.Settings.Documents[0].Slot, Template: h.Settings.Documents[0].Template, For: "A"}}
-	edit(t, a, c, &h, classroom.HandoutChange{Way: &by, Documents: &docs, Tell: ptr(telling.First)})
+	docs := []handout.GivenDocument{{Slot: h.Settings.Documents[0].Slot, Template: h.Settings.Documents[0].Template, For: "A"}}
+	edit(t, a, c, &h, handout.Change{Way: &by, Documents: &docs, Tell: ptr(telling.First)})
 	for _, when := range []string{"before", "after"} {
 		look, err := a.Rooms.LookMessage(ctx, c.ID, classroom.MessageAsk{Kind: telling.Given, Handout: h.ID, Row: c.Students[0].ID})
 		if err != nil || look.Messages != 2 || len(look.Readers) != 2 || look.Row != c.Students[1].ID || look.Readers[1].Row != c.Students[3].ID {
@@ -141,7 +141,7 @@ func TestLookAtThoseWhoGet(t *testing.T) {
 func TestToldOfChanges(t *testing.T) {
 	a, c := school(t, 3)
 	h := apptest.Handout(t, a, c, "# Log\n")
-	edit(t, a, c, &h, classroom.HandoutChange{Title: ptr("Log"), Tell: ptr(telling.Changes)})
+	edit(t, a, c, &h, handout.Change{Title: ptr("Log"), Tell: ptr(telling.Changes)})
 	seen := 0
 	apptest.Pack(t, a, c, &h)
 	if got := newsIn(t, a, &seen); strings.Count(got, "Log – Tide Watch 7B") != 3 {
@@ -151,7 +151,7 @@ func TestToldOfChanges(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	edit(t, a, c, &h, classroom.HandoutChange{Documents: ptr(append(slices.Clone(h.Settings.Documents), handout.GivenDocument{Slot: 2, Template: more.ID})), Out: map[string]string{c.Students[2].ID: "sits-out"}})
+	edit(t, a, c, &h, handout.Change{Documents: ptr(append(slices.Clone(h.Settings.Documents), handout.GivenDocument{Slot: 2, Template: more.ID})), Out: map[string]string{c.Students[2].ID: "sits-out"}})
 	apptest.Pack(t, a, c, &h)
 	if got := newsIn(t, a, &seen); got != "s0: Log has changed – Tide Watch 7B; s1: Log has changed – Tide Watch 7B" {
 		t.Errorf("after another document: %s", got)
@@ -165,7 +165,7 @@ func TestToldOfChanges(t *testing.T) {
 func TestToldOfWhatIsThere(t *testing.T) {
 	a, c := school(t, 3)
 	h := apptest.Handout(t, a, c, "# Log\n")
-	edit(t, a, c, &h, classroom.HandoutChange{Title: ptr("Log"), Tell: ptr(telling.First)})
+	edit(t, a, c, &h, handout.Change{Title: ptr("Log"), Tell: ptr(telling.First)})
 	r, err := a.Rooms.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{})
 	if err != nil {
 		t.Fatal(err)
@@ -190,7 +190,7 @@ func TestToldOfNotices(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	edit(t, a, c, &h, classroom.HandoutChange{Title: ptr("Boots"), Instructions: ptr("Bring boots.")})
+	edit(t, a, c, &h, handout.Change{Title: ptr("Boots"), Instructions: ptr("Bring boots.")})
 	seen := 0
 	for range 2 {
 		if _, err := a.Rooms.Post(ctx, "oduya", c.ID, h.ID, ""); err != nil {
@@ -207,7 +207,7 @@ func TestToldOfNotices(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	edit(t, a, c, &quiet, classroom.HandoutChange{Title: ptr("Quiet"), Instructions: ptr("Nothing."), Tell: ptr(telling.Not)})
+	edit(t, a, c, &quiet, handout.Change{Title: ptr("Quiet"), Instructions: ptr("Nothing."), Tell: ptr(telling.Not)})
 	if _, err := a.Rooms.Post(ctx, "oduya", c.ID, quiet.ID, ""); err != nil {
 		t.Fatal(err)
 	}
@@ -451,14 +451,14 @@ func TestToldOfDue(t *testing.T) {
 	apptest.People(t, a, 2)
 	c := apptest.Class(t, a, apptest.List(2))
 	h := apptest.Handout(t, a, c, "# Log\n")
-	edit(t, a, c, &h, classroom.HandoutChange{Title: ptr("Log"), Tell: ptr(telling.Changes), Due: ptr("2026-11-27T17:00"), Out: map[string]string{c.Students[1].ID: "sits-out"}})
+	edit(t, a, c, &h, handout.Change{Title: ptr("Log"), Tell: ptr(telling.Changes), Due: ptr("2026-11-27T17:00"), Out: map[string]string{c.Students[1].ID: "sits-out"}})
 	apptest.Pack(t, a, c, &h)
 	seen := 0
 	newsIn(t, a, &seen)
 	for _, due := range []string{"2026-12-01T17:00", "2026-12-02T17:00"} {
-		edit(t, a, c, &h, classroom.HandoutChange{Due: ptr(due)})
+		edit(t, a, c, &h, handout.Change{Due: ptr(due)})
 	}
-	edit(t, a, c, &h, classroom.HandoutChange{Message: ptr("Bring rope.")})
+	edit(t, a, c, &h, handout.Change{Message: ptr("Bring rope.")})
 	if got := newsIn(t, a, &seen); got != "" {
 		t.Errorf("while it is typed: %s", got)
 	}
@@ -469,7 +469,7 @@ func TestToldOfDue(t *testing.T) {
 	if got := letter(t, a, "s0@"); !strings.Contains(got, "Wed 2 Dec, 17:00") {
 		t.Errorf("%s", got)
 	}
-	edit(t, a, c, &h, classroom.HandoutChange{Tell: ptr(telling.First), Due: ptr("2026-12-03T17:00")})
+	edit(t, a, c, &h, handout.Change{Tell: ptr(telling.First), Due: ptr("2026-12-03T17:00")})
 	day.Set(day.Now().Add(time.Hour))
 	if got := newsIn(t, a, &seen); got != "" {
 		t.Errorf("who is told at first alone: %s", got)

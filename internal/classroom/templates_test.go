@@ -7,6 +7,7 @@ import (
 
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
 )
@@ -53,6 +54,6 @@ func TestTemplates(t *testing.T) {
 		t.Errorf("the one that is given: %+v", r)
 	}
 	more := append(*docs(loose.ID), h.Settings.Documents...)
-	_, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{Documents: &more}, classroom.HandoutChange{})
+	_, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Documents: &more}, handout.Change{})
 	wantInvalid(t, err, "documents", "no-such-template")
 }

@@ -10,8 +10,6 @@ import (
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
-	"jollysatchel/internal/core/naming"
-	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/store"
 )
@@ -88,56 +86,44 @@ func (c *Handouts) Partners(ctx context.Context, by, class, handout string) ([]P
 	return out, err
 }
 
-// common reports whether a change is about what a handout's classes have in common: all
-// but who is in, and what single students have of their own.
-func (ch HandoutChange) common() bool {
-	ch.Choice, ch.Out, ch.Own = nil, nil, nil
-	return change.Digest(ch) != "{}"
-}
-
-// with reads the classes of the others a handout is one with: names can have the columns
-// of all, and a new document's slot is above all there are.
-func (e *handoutEdit) with(ctx context.Context, c *house, tx *store.Store, book *bookIndex, others []handout.Handout) ([]Class, error) {
+// around is what a change of a handout asks about its class and those of the others it is one
+// with, which it reads: names can have the columns of all, and a new document's slot is above
+// all there are.
+func (c *house) around(ctx context.Context, tx *store.Store, book *bookIndex, cl Class, others []handout.Handout) (handout.Setting, []Class, error) {
+	at := handout.Setting{Plan: cl.Plan, Students: cl.choosable(), Known: cl.Vocabulary(), Now: c.Now()}
 	cs := make([]Class, len(others))
 	for i, o := range others {
 		var err error
 		if cs[i], err = c.class(ctx, tx, book, o.ClassID); err != nil {
-			return nil, err
+			return at, nil, err
 		}
 		for _, d := range o.Settings.Documents {
-			e.slots = max(e.slots, d.Slot)
+			at.Slots = max(at.Slots, d.Slot)
 		}
 	}
 	if len(cs) > 0 {
-		e.known = record.VocabularyOf(func(yield func(record.Record) bool) {
-			for _, cl := range append(cs, e.cl) {
-				for _, s := range cl.Students {
-					if !yield(s.Record) {
-						return
-					}
-				}
-			}
-		})
+		at.Known = vocabularyOf(append(cs, cl)...)
 	}
-	return cs, nil
+	return at, cs, nil
 }
 
-// follow gives the handout of another class what it has in common with the one that was
-// changed, where the account teaches that class.
-func (c *Handouts) follow(ctx context.Context, tx *store.Store, e handoutEdit, cl Class, o handout.Handout) error {
-	next := alike(*e.h, o, e.cl.Plan, cl.Plan)
-	if e.ch.Send != nil && !o.Fixed() {
-		next.Send, next.SendBy, next.SendProblem = e.h.Send, e.h.SendBy, nil
+// follow gives the handout of another class what it has in common with h, whose class has the
+// plan, where the account teaches that class; timed says that h's time to be sent is new.
+func (c *Handouts) follow(ctx context.Context, tx *store.Store, by string, h handout.Handout, plan room.Plan, cl Class, o handout.Handout, timed bool) error {
+	timed = timed && !o.Fixed()
+	next := handout.Alike(h, o, plan, cl.Plan)
+	if timed {
+		next.Send, next.SendBy, next.SendProblem = h.Send, h.SendBy, nil
 	}
-	if unchanged(o, next) {
+	if handout.Same(o, next) {
 		return nil
 	}
-	if mine, err := teaches(ctx, tx, e.by, o.ClassID); err != nil {
+	if mine, err := teaches(ctx, tx, by, o.ClassID); err != nil {
 		return err
 	} else if !mine {
 		return change.Refuse("together", "not-your-class", "class", cl.Name)
 	}
-	if err := fits(o, next, cl); err != nil {
+	if err := o.Becomes(next, cl.Name, cl.choosable()); err != nil {
 		return err
 	}
 	if next.Settings.Way == handout.TeamName {
@@ -145,67 +131,8 @@ func (c *Handouts) follow(ctx context.Context, tx *store.Store, e handoutEdit, c
 			return err
 		}
 	}
-	next.ChangedAt = e.h.ChangedAt
-	return c.keep(ctx, tx, next, e.ch.Send != nil && !o.Fixed())
-}
-
-// unchanged reports whether nothing about a handout is another.
-func unchanged(a, b handout.Handout) bool {
-	return a.Title == b.Title && a.Due.Equal(b.Due) && a.Zone == b.Zone && a.Send.Equal(b.Send) && change.Digest(a.Settings) == change.Digest(b.Settings)
-}
-
-// fits says what of a packed handout of a class can't become as next, and that its class
-// isn't too large for it.
-func fits(o, next handout.Handout, cl Class) error {
-	there := map[string]string{"class": cl.Name}
-	was, to := o.Settings, next.Settings
-	if o.Fixed() {
-		switch {
-		case was.Way != to.Way, was.By != to.By, was.Teams != to.Teams:
-			return &change.Invalid{Field: "way", Code: "packed-there", Args: there}
-		case slices.ContainsFunc(was.Documents, func(d handout.GivenDocument) bool {
-			return !slices.ContainsFunc(to.Documents, func(x handout.GivenDocument) bool { return x.Slot == d.Slot && x.Template == d.Template })
-		}):
-			return &change.Invalid{Field: "documents", Code: "packed-there", Args: there}
-		}
-	}
-	if next.MatesRead() && was.Classmates != to.Classmates && len(cl.Students)-len(cl.Out(next)) > handout.MostClassmates {
-		return change.TooMany("classmates", "too-many-classmates", handout.MostClassmates)
-	}
-	return nil
-}
-
-// alike is a handout of another class with what it has in common with h. Its own are who
-// is in, what single students have of their own, what was given beside, and the pocket where its class has none of that name.
-func alike(h, o handout.Handout, plan, there room.Plan) handout.Handout {
-	own := o.Settings
-	o.Settings = h.Settings
-	o.Title, o.Due, o.Zone = h.Title, h.Due, h.Zone
-	o.Settings.Out, o.Settings.Choice, o.Settings.Date, o.Settings.Names, o.Settings.Pockets = own.Out, own.Choice, own.Date, own.Names, own.Pockets
-	o.Settings.Documents = []handout.GivenDocument{}
-	for _, d := range h.Settings.Documents {
-		if len(d.Only) == 0 {
-			o.Settings.Documents = append(o.Settings.Documents, d)
-		}
-	}
-	for _, d := range own.Documents {
-		if len(d.Only) > 0 {
-			o.Settings.Documents = append(o.Settings.Documents, d)
-		}
-	}
-	o.Settings.Pocket = ""
-	if p, has := plan.Pocket(h.Settings.Pocket); has {
-		o.Settings.Pocket = pocketLike(there, p.Name)
-	}
-	return o
-}
-
-// pocketLike is the plan's pocket of a name; empty for none.
-func pocketLike(plan room.Plan, name string) string {
-	if i := slices.IndexFunc(plan.Pockets, func(p room.Pocket) bool { return naming.Fold(p.Name) == naming.Fold(name) }); i >= 0 {
-		return plan.Pockets[i].ID
-	}
-	return ""
+	next.ChangedAt = h.ChangedAt
+	return c.keep(ctx, tx, next, timed)
 }
 
 // AlsoFor makes a handout one for another class that the account teaches, too: for all of
@@ -253,12 +180,12 @@ func (c *Handouts) AlsoFor(ctx context.Context, by, class, id, to string, picked
 			return err
 		}
 		now := c.Now()
-		next := alike(h, handout.Handout{ID: made, ClassID: to, Together: h.Together, CreatedAt: now, ChangedAt: now}, from.Plan, cl.Plan)
+		next := handout.Alike(h, handout.Handout{ID: made, ClassID: to, Together: h.Together, CreatedAt: now, ChangedAt: now}, from.Plan, cl.Plan)
 		next.Settings.Out, next.Settings.Choice = map[string]string{}, choosing.Choice{Picked: picked}
-		if !h.Send.IsZero() && momentOf(h.Send, h.Zone).After(now) {
+		if at, timed := h.SendAt(); timed && at.After(now) {
 			next.Send, next.SendBy = h.Send, by
 		}
-		if err := fits(handout.Handout{}, next, cl); err != nil {
+		if err := (handout.Handout{}).Becomes(next, cl.Name, cl.choosable()); err != nil {
 			return err
 		}
 		if next.Settings.Way == handout.TeamName {

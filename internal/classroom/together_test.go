@@ -56,7 +56,7 @@ func TestTogether(t *testing.T) {
 	a := apptest.Open(t)
 	h, cs, with := trio(t, a)
 	row := cs[2].Students[1].ID
-	if _, err := a.Rooms.ChangeHandout(ctx, "oduya", cs[2].ID, with[1].ID, classroom.HandoutChange{Out: map[string]string{row: ""}}, classroom.HandoutChange{}); err != nil {
+	if _, err := a.Rooms.ChangeHandout(ctx, "oduya", cs[2].ID, with[1].ID, handout.Change{Out: map[string]string{row: ""}}, handout.Change{}); err != nil {
 		t.Fatal(err)
 	}
 	if again := load(t, a, h.ClassID, h.ID); len(again.Settings.Choice.Ticked)+len(load(t, a, cs[1].ID, with[0].ID).Settings.Choice.Ticked) > 0 {
@@ -107,7 +107,7 @@ func TestTogether(t *testing.T) {
 		}
 	}
 	way := handout.ForAllName
-	_, err = a.Rooms.ChangeHandout(ctx, "oduya", h.ClassID, h.ID, classroom.HandoutChange{Way: &way}, classroom.HandoutChange{})
+	_, err = a.Rooms.ChangeHandout(ctx, "oduya", h.ClassID, h.ID, handout.Change{Way: &way}, handout.Change{})
 	wantInvalid(t, err, "way", "packed-already")
 	if err := a.Rooms.NotFor(ctx, "oduya", h.ClassID, h.ID, cs[1].ID); err != nil {
 		t.Fatal(err)
@@ -128,10 +128,10 @@ func TestTogetherChanges(t *testing.T) {
 	there := func() []handout.Handout {
 		return []handout.Handout{load(t, a, h.ClassID, h.ID), load(t, a, cs[1].ID, with[0].ID), load(t, a, cs[2].ID, with[1].ID)}
 	}
-	_, err := a.Rooms.ChangeHandout(ctx, "lindqvist", cs[1].ID, with[0].ID, classroom.HandoutChange{Title: ptr("Mine")}, classroom.HandoutChange{})
+	_, err := a.Rooms.ChangeHandout(ctx, "lindqvist", cs[1].ID, with[0].ID, handout.Change{Title: ptr("Mine")}, handout.Change{})
 	wantInvalid(t, err, "together", "not-your-class")
-	mine := classroom.HandoutChange{Choice: &choosing.Choice{Picked: true}}
-	if _, err := a.Rooms.ChangeHandout(ctx, "lindqvist", cs[1].ID, with[0].ID, mine, classroom.HandoutChange{}); err != nil {
+	mine := handout.Change{Choice: &choosing.Choice{Picked: true}}
+	if _, err := a.Rooms.ChangeHandout(ctx, "lindqvist", cs[1].ID, with[0].ID, mine, handout.Change{}); err != nil {
 		t.Error(err)
 	}
 	if _, err := a.Rooms.AlsoFor(ctx, "lindqvist", cs[1].ID, with[0].ID, cs[0].ID, false); !errors.Is(err, classroom.ErrNotFound) {
@@ -168,12 +168,12 @@ func TestTogetherChanges(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	more := append(there()[0].Settings.Documents, classroom.Document{Template: tpl.ID})
+	more := append(there()[0].Settings.Documents, handout.GivenDocument{Template: tpl.ID})
 	var all sync.WaitGroup
-	for n, ch := range []classroom.HandoutChange{{Title: ptr("Ropes")}, {Message: ptr("Bring string.")}, {Documents: &more}} {
+	for n, ch := range []handout.Change{{Title: ptr("Ropes")}, {Message: ptr("Bring string.")}, {Documents: &more}} {
 		all.Go(func() {
 			x := append([]handout.Handout{h}, with...)[n]
-			if _, err := a.Rooms.ChangeHandout(ctx, "oduya", x.ClassID, x.ID, ch, classroom.HandoutChange{}); err != nil {
+			if _, err := a.Rooms.ChangeHandout(ctx, "oduya", x.ClassID, x.ID, ch, handout.Change{}); err != nil {
 				t.Errorf("change %d: %v", n, err)
 			}
 		})
@@ -210,9 +210,9 @@ func TestTogetherPackedThere(t *testing.T) {
 	h, cs, with := trio(t, a)
 	apptest.Pack(t, a, cs[1], &with[0])
 	way := handout.ForAllName
-	_, err := a.Rooms.ChangeHandout(ctx, "oduya", h.ClassID, h.ID, classroom.HandoutChange{Way: &way}, classroom.HandoutChange{})
+	_, err := a.Rooms.ChangeHandout(ctx, "oduya", h.ClassID, h.ID, handout.Change{Way: &way}, handout.Change{})
 	wantInvalid(t, err, "way", "packed-there")
-	_, err = a.Rooms.ChangeHandout(ctx, "oduya", h.ClassID, h.ID, classroom.HandoutChange{Documents: &[]classroom.Document{}}, classroom.HandoutChange{})
+	_, err = a.Rooms.ChangeHandout(ctx, "oduya", h.ClassID, h.ID, handout.Change{Documents: &[]handout.GivenDocument{}}, handout.Change{})
 	wantInvalid(t, err, "documents", "packed-there")
 
 	there := load(t, a, cs[1].ID, with[0].ID)
@@ -222,8 +222,8 @@ func TestTogetherPackedThere(t *testing.T) {
 	if err := a.Store.SaveHandout(ctx, there); err != nil {
 		t.Fatal(err)
 	}
-	more := append(load(t, a, h.ClassID, h.ID).Settings.Documents, classroom.Document{Slot: 2, Template: beside.Template})
-	if _, err := a.Rooms.ChangeHandout(ctx, "oduya", h.ClassID, h.ID, classroom.HandoutChange{Documents: &more}, classroom.HandoutChange{}); err != nil {
+	more := append(load(t, a, h.ClassID, h.ID).Settings.Documents, handout.GivenDocument{Slot: 2, Template: beside.Template})
+	if _, err := a.Rooms.ChangeHandout(ctx, "oduya", h.ClassID, h.ID, handout.Change{Documents: &more}, handout.Change{}); err != nil {
 		t.Fatal(err)
 	}
 	got := load(t, a, cs[1].ID, with[0].ID).Settings.Documents

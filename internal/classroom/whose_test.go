@@ -158,9 +158,9 @@ func TestOneClassNeverTouchesAnother(t *testing.T) {
 			return err
 		}
 	}
-	handout := func(ch classroom.HandoutChange) func() error {
+	editing := func(ch handout.Change) func() error {
 		return func() error {
-			_, err := rooms.ChangeHandout(ctx, "stranger", theirs, w.work.ID, ch, classroom.HandoutChange{})
+			_, err := rooms.ChangeHandout(ctx, "stranger", theirs, w.work.ID, ch, handout.Change{})
 			return err
 		}
 	}
@@ -222,8 +222,8 @@ func TestOneClassNeverTouchesAnother(t *testing.T) {
 		}},
 		{"a list with other names and addresses", list("No,Surname,First,Email\n70000,Other,Given0,s0@kestrelquay.example\n70002,Family2,Renamed,s2@kestrelquay.example\n70003,Family3,Given3,again0@kestrelquay.example\n")},
 		{"a list of nobody there", list("No,Surname,First,Email\n1,Family5,Given5,s5@kestrelquay.example\n")},
-		{"a handout's title, level, due time and name", handout(classroom.HandoutChange{Title: ptr("Other"), Level: ptr("read"), Due: ptr("2026-12-01T17:00"), Name: &naming.Pattern{{Column: record.Title}, {Text: " "}, {Column: record.Given}}})},
-		{"a handout's choice", handout(classroom.HandoutChange{Choice: &choosing.Choice{Conditions: []choosing.Condition{{Column: record.Level, Test: choosing.Is, Values: []string{"A"}}}}})},
+		{"a handout's title, level, due time and name", editing(handout.Change{Title: ptr("Other"), Level: ptr("read"), Due: ptr("2026-12-01T17:00"), Name: &naming.Pattern{{Column: record.Title}, {Text: " "}, {Column: record.Given}}})},
+		{"a handout's choice", editing(handout.Change{Choice: &choosing.Choice{Conditions: []choosing.Condition{{Column: record.Level, Test: choosing.Is, Values: []string{"A"}}}}})},
 		{"satchels called otherwise, and pockets", func() error {
 			ch := addPockets("Field work")
 			ch.To.Satchel = &naming.Pattern{{Column: record.Number}}
@@ -277,7 +277,7 @@ func TestIdsOfAnotherClassAreNothing(t *testing.T) {
 		"an act":         func() error { return rooms.Undo(ctx, "stranger", theirs, history[0].Batch) },
 		"an act as list": func() error { _, err := rooms.ListBefore(ctx, "stranger", theirs, history[0].Batch); return err },
 		"a handout": func() error {
-			_, err := rooms.ChangeHandout(ctx, "stranger", theirs, h, classroom.HandoutChange{Title: ptr("x")}, classroom.HandoutChange{})
+			_, err := rooms.ChangeHandout(ctx, "stranger", theirs, h, handout.Change{Title: ptr("x")}, handout.Change{})
 			return err
 		},
 		"one to throw":    func() error { return rooms.DeleteHandout(ctx, "stranger", theirs, h) },
@@ -458,7 +458,7 @@ func TestCoTeachersTemplateAndLowerLevel(t *testing.T) {
 		t.Errorf("packed: %v", got)
 	}
 	for _, level := range []string{"read", "edit", "comment"} {
-		if _, err := a.Rooms.ChangeHandout(ctx, "lindqvist", c.ID, h.ID, classroom.HandoutChange{Level: &level}, classroom.HandoutChange{}); err != nil {
+		if _, err := a.Rooms.ChangeHandout(ctx, "lindqvist", c.ID, h.ID, handout.Change{Level: &level}, handout.Change{}); err != nil {
 			t.Fatal(err)
 		}
 		h, err = a.Store.Handout(ctx, c.ID, h.ID)

@@ -12,6 +12,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
+	settings "jollysatchel/internal/core/school"
 	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/courier"
 	"jollysatchel/internal/pgserver/pgtest"
@@ -59,7 +60,7 @@ func TestKilled(t *testing.T) {
 	}
 	url := pgtest.New(t)
 	a := apptest.At(t, url)
-	limit := classroom.PostSettings{PerMinute: perMinute}
+	limit := settings.Post{PerMinute: perMinute}
 	if err := a.Rooms.ChangeSchool(ctx, "office", classroom.SchoolChange{Post: &limit}, classroom.SchoolChange{}); err != nil {
 		t.Fatal(err)
 	}

@@ -16,6 +16,7 @@ import (
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
 	"jollysatchel/internal/core/classes"
+	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
@@ -272,14 +273,14 @@ func (p *player) handout(ctx context.Context, class, owner, name, text string, g
 		return err
 	}
 	at := p.now.In(p.Rooms.School().Zone).AddDate(0, 0, due).Format("2006-01-02") + "T17:00"
-	change := classroom.HandoutChange{Due: &at, Message: &message}
+	change := handout.Change{Due: &at, Message: &message}
 	if len(cl.Plan.Pockets) > 0 {
 		change.Pocket = &cl.Plan.Pockets[0].ID
 	}
 	if name == "Tide-table worksheet" {
 		change.Out = map[string]string{cl.Students[11].ID: "sits-out"}
 	}
-	if h, err = p.Rooms.ChangeHandout(ctx, owner, class, h.ID, change, classroom.HandoutChange{}); err != nil {
+	if h, err = p.Rooms.ChangeHandout(ctx, owner, class, h.ID, change, handout.Change{}); err != nil {
 		return err
 	}
 	run, err := p.Rooms.Pack(ctx, owner, class, h.ID, classroom.Part{})

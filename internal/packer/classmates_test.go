@@ -20,7 +20,7 @@ func word(s string) *string { return &s }
 // joins is let in, who leaves is out, and it can be taken back.
 func TestClassmates(t *testing.T) {
 	a, c := wayClass(t)
-	h := hand(t, a, c, classroom.HandoutChange{Classmates: word("comment")}, "Log")
+	h := hand(t, a, c, handout.Change{Classmates: word("comment")}, "Log")
 	apptest.Pack(t, a, c, &h)
 	if got := reaches(t, a, c, "s1"); strings.Count(got, ":comment") != 4 || strings.Count(got, ":edit") != 1 {
 		t.Fatalf("s1 reaches %s", got)
@@ -62,7 +62,7 @@ func TestClassmates(t *testing.T) {
 
 	// Less, and then nothing: lines to change, until packed.
 	for _, level := range []string{"read", "nothing"} {
-		if h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{Classmates: &level}, classroom.HandoutChange{}); err != nil {
+		if h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Classmates: &level}, handout.Change{}); err != nil {
 			t.Fatal(err)
 		}
 		l, err := a.Rooms.HandoutList(ctx, c.ID, h)
@@ -96,13 +96,13 @@ func TestTeamsRead(t *testing.T) {
 	if !c.Vocabulary().Has(crew) {
 		crew = record.Team
 	}
-	h := hand(t, a, c, classroom.HandoutChange{Way: way(handout.TeamName), Teams: &crew, Classmates: word("read")}, "Map")
+	h := hand(t, a, c, handout.Change{Way: way(handout.TeamName), Teams: &crew, Classmates: word("read")}, "Map")
 	apptest.Pack(t, a, c, &h)
 	if got := reaches(t, a, c, "s0"); got != "Gull – Charts.md:edit Tern – Charts.md:read" {
 		t.Errorf("s0 reaches %s", got)
 	}
 	var invalid *change.Invalid
-	if _, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{Classmates: word("edit")}, classroom.HandoutChange{}); !errors.As(err, &invalid) {
+	if _, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Classmates: word("edit")}, handout.Change{}); !errors.As(err, &invalid) {
 		t.Errorf("classmates who may write: %v", err)
 	}
 	apptest.People(t, a, 70)
@@ -116,7 +116,7 @@ func TestTeamsRead(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Rooms.ChangeHandout(ctx, "oduya", large.ID, draft.ID, classroom.HandoutChange{Classmates: word("read")}, classroom.HandoutChange{}); !errors.As(err, &invalid) || invalid.Code != "too-many-classmates" {
+	if _, err := a.Rooms.ChangeHandout(ctx, "oduya", large.ID, draft.ID, handout.Change{Classmates: word("read")}, handout.Change{}); !errors.As(err, &invalid) || invalid.Code != "too-many-classmates" {
 		t.Errorf("65 classmates: %v", err)
 	}
 }
@@ -125,9 +125,9 @@ func TestTeamsRead(t *testing.T) {
 // left out now.
 func TestClassmatesLeave(t *testing.T) {
 	a, c := wayClass(t)
-	h := hand(t, a, c, classroom.HandoutChange{Classmates: word("read")}, "Log")
+	h := hand(t, a, c, handout.Change{Classmates: word("read")}, "Log")
 	apptest.Pack(t, a, c, &h)
-	if _, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{Out: map[string]string{rowOf(c, 4): handout.SitsOut}}, classroom.HandoutChange{}); err != nil {
+	if _, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Out: map[string]string{rowOf(c, 4): handout.SitsOut}}, handout.Change{}); err != nil {
 		t.Fatal(err)
 	}
 	for _, i := range []int{0, 1} {
@@ -151,7 +151,7 @@ func TestClassmateUnknown(t *testing.T) {
 	if _, err := a.Store.DB.Exec(`delete from standin.people where account = 's4'`); err != nil {
 		t.Fatal(err)
 	}
-	h := hand(t, a, c, classroom.HandoutChange{Classmates: word("read")}, "Log")
+	h := hand(t, a, c, handout.Change{Classmates: word("read")}, "Log")
 	l, err := a.Rooms.HandoutList(ctx, c.ID, h)
 	if err != nil {
 		t.Fatal(err)

@@ -53,7 +53,7 @@ func given(t *testing.T, a *app.App, c classroom.Class, h handout.Handout, whom 
 // a copy isn't begun by that, and isn't asked to be given again.
 func TestFilledIn(t *testing.T) {
 	a, c := wayClass(t)
-	h := hand(t, a, c, classroom.HandoutChange{}, "Log")
+	h := hand(t, a, c, handout.Change{}, "Log")
 	document(t, a, h, "# [Title] of [Given name] [Family name[1]].\n\n[Level] [Nothing]\n", 1)
 	apptest.Pack(t, a, c, &h)
 	if got := given(t, a, c, h, packing.Whom{Row: rowOf(c, 1)}); got != "# Charts of Given1 F.\n\nB [Nothing]\n" {
@@ -91,7 +91,7 @@ func TestFilledIn(t *testing.T) {
 	}
 	var used [2]int
 	for i, text := range []string{"# Plain", "# [Title]"} {
-		more := hand(t, a, c, classroom.HandoutChange{}, "More")
+		more := hand(t, a, c, handout.Change{}, "More")
 		document(t, a, more, text, 1)
 		before := a.Cup.Requests()
 		apptest.Pack(t, a, c, &more)
@@ -110,7 +110,7 @@ func TestFilledForSeveral(t *testing.T) {
 	if !c.Vocabulary().Has(crew) {
 		crew = record.Team
 	}
-	h := hand(t, a, c, classroom.HandoutChange{Way: way(handout.TeamName), Teams: &crew}, "Map")
+	h := hand(t, a, c, handout.Change{Way: way(handout.TeamName), Teams: &crew}, "Map")
 	document(t, a, h, "["+crew.Label()+"]: [Family name], [Title]", 1)
 	apptest.Pack(t, a, c, &h)
 	ledger, err := a.Store.Ledger(ctx, c.ID)
@@ -126,11 +126,11 @@ func TestFilledForSeveral(t *testing.T) {
 			t.Errorf("%q", got)
 		}
 	}
-	plain := hand(t, a, c, classroom.HandoutChange{Way: way(handout.ForAllName)}, "Plan")
+	plain := hand(t, a, c, handout.Change{Way: way(handout.ForAllName)}, "Plan")
 	document(t, a, plain, "[Class], [Title]", 1)
 	plain.Settings.Documents[0].Plain = true
-	ch := classroom.HandoutChange{Documents: &plain.Settings.Documents}
-	if plain, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, plain.ID, ch, classroom.HandoutChange{}); err != nil {
+	ch := handout.Change{Documents: &plain.Settings.Documents}
+	if plain, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, plain.ID, ch, handout.Change{}); err != nil {
 		t.Fatal(err)
 	}
 	apptest.Pack(t, a, c, &plain)
@@ -143,7 +143,7 @@ func TestFilledForSeveral(t *testing.T) {
 // with what they wrote as it was, and the page still says what it says of the others.
 func TestBeside(t *testing.T) {
 	a, c := wayClass(t)
-	h := hand(t, a, c, classroom.HandoutChange{}, "Log")
+	h := hand(t, a, c, handout.Change{}, "Log")
 	apptest.Pack(t, a, c, &h)
 	key := handout.CopyKey(c.ID, h.ID, 1, packing.Whom{Row: rowOf(c, 0)})
 	e, err := a.Store.EntryByKey(ctx, key)
@@ -180,7 +180,7 @@ func TestBeside(t *testing.T) {
 		t.Errorf("%d copies to give again after that, %v", len(stale), err)
 	}
 	// A change of the sentence keeps whom it was for.
-	ch := classroom.HandoutChange{Documents: &[]classroom.Document{{Slot: 1, Template: h.Settings.Documents[0].Template}, {Slot: 2, Template: h.Settings.Documents[0].Template}}}
+	ch := handout.Change{Documents: &[]handout.GivenDocument{{Slot: 1, Template: h.Settings.Documents[0].Template}, {Slot: 2, Template: h.Settings.Documents[0].Template}}}
 	if h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, ch); err != nil || len(h.Settings.Documents[1].Only) != 1 {
 		t.Errorf("%+v, %v", h.Settings.Documents, err)
 	}
@@ -188,7 +188,7 @@ func TestBeside(t *testing.T) {
 	if !c.Vocabulary().Has(crew) {
 		crew = record.Team
 	}
-	team := hand(t, a, c, classroom.HandoutChange{Way: way(handout.TeamName), Teams: &crew}, "Map")
+	team := hand(t, a, c, handout.Change{Way: way(handout.TeamName), Teams: &crew}, "Map")
 	apptest.Pack(t, a, c, &team)
 	document(t, a, team, "# Map, mended\n", 1)
 	apptest.Look(t, a)

@@ -219,7 +219,7 @@ func (h *history) happenings() map[string]func() error {
 				return err
 			}
 			x, _ := anyOf(r, all)
-			var ch classroom.HandoutChange
+			var ch handout.Change
 			switch c := h.load(); r.IntN(5) {
 			case 4:
 				mates := []string{"nothing", "read", "comment"}[r.IntN(3)]
@@ -237,7 +237,7 @@ func (h *history) happenings() map[string]func() error {
 				level := []string{"read", "comment", "edit"}[r.IntN(3)]
 				ch.Level = &level
 			case 2:
-				more := append(slices.Clone(x.Settings.Documents), classroom.Document{Template: x.Settings.Documents[0].Template, For: "C"})
+				more := append(slices.Clone(x.Settings.Documents), handout.GivenDocument{Template: x.Settings.Documents[0].Template, For: "C"})
 				if len(more) > 3 {
 					return nil
 				}
@@ -247,7 +247,7 @@ func (h *history) happenings() map[string]func() error {
 					ch.Out = map[string]string{st.ID: []string{"sits-out", ""}[r.IntN(2)]}
 				}
 			}
-			_, err = h.a.Rooms.ChangeHandout(ctx, "oduya", h.class, x.ID, ch, classroom.HandoutChange{})
+			_, err = h.a.Rooms.ChangeHandout(ctx, "oduya", h.class, x.ID, ch, handout.Change{})
 			return err
 		},
 		"a classmate is let in, or out": func() error {
@@ -558,7 +558,7 @@ func happen(t *testing.T, seed uint64, round int) {
 	log := apptest.Handout(t, a, c, "# Log\n")
 	apptest.Pack(t, a, c, &log)
 	for _, w := range []handout.WayName{handout.LevelName, handout.TeamName, handout.ForAllName} {
-		x := hand(t, a, c, classroom.HandoutChange{Way: way(w)}, "One:A", "Two:B")
+		x := hand(t, a, c, handout.Change{Way: way(w)}, "One:A", "Two:B")
 		if _, err := a.Rooms.Pack(ctx, "oduya", c.ID, x.ID, classroom.Part{}); err != nil {
 			t.Fatal(err)
 		}

@@ -9,6 +9,7 @@ import (
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/change"
+	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/store"
@@ -29,8 +30,8 @@ func TestLettingIn(t *testing.T) {
 		}
 		return ""
 	}
-	edit := func(ch classroom.HandoutChange) error {
-		_, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, classroom.HandoutChange{})
+	edit := func(ch handout.Change) error {
+		_, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, handout.Change{})
 		return err
 	}
 	apptest.Pack(t, a, c, &h)
@@ -38,15 +39,15 @@ func TestLettingIn(t *testing.T) {
 		t.Errorf("where nobody may: %v", err)
 	}
 	level, passing := "comment", "edit"
-	if err := edit(classroom.HandoutChange{Level: &level}); err != nil {
+	if err := edit(handout.Change{Level: &level}); err != nil {
 		t.Fatal(err)
 	}
 	var invalid *change.Invalid
-	if err := edit(classroom.HandoutChange{Passing: &passing}); !errors.As(err, &invalid) || invalid.Code != "more-than-own" {
+	if err := edit(handout.Change{Passing: &passing}); !errors.As(err, &invalid) || invalid.Code != "more-than-own" {
 		t.Errorf("more than they may themselves: %v", err)
 	}
 	level = "edit"
-	if err := edit(classroom.HandoutChange{Level: &level, Passing: &passing}); err != nil {
+	if err := edit(handout.Change{Level: &level, Passing: &passing}); err != nil {
 		t.Fatal(err)
 	}
 	copies := map[string]ledger.Entry{}
@@ -130,7 +131,7 @@ func TestLettingIn(t *testing.T) {
 		t.Errorf("who left: %v", may("s2"))
 	}
 	passing = "nothing"
-	if err := edit(classroom.HandoutChange{Passing: &passing}); err != nil {
+	if err := edit(handout.Change{Passing: &passing}); err != nil {
 		t.Fatal(err)
 	}
 	if h, err = a.Store.Handout(ctx, c.ID, h.ID); err != nil {

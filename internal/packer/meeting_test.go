@@ -71,7 +71,7 @@ func meet(t *testing.T) *meeting {
 	apptest.Pack(t, a, c, nil)
 	h := apptest.Handout(t, a, c, "# Log\n")
 	passing := "edit"
-	h, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{Passing: &passing}, classroom.HandoutChange{})
+	h, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Passing: &passing}, handout.Change{})
 	if err != nil {
 		t.Fatal(err)
 	}

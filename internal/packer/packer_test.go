@@ -369,7 +369,7 @@ func killed(t *testing.T) (kills int) {
 	c := apptest.Class(t, a, apptest.List(25))
 	h := apptest.Handout(t, a, c, "# Log\n")
 	first := telling.First
-	if _, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{Tell: &first}, classroom.HandoutChange{}); err != nil {
+	if _, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Tell: &first}, handout.Change{}); err != nil {
 		t.Fatal(err)
 	}
 	r, err := a.Rooms.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{})
@@ -539,9 +539,9 @@ func BenchmarkPackSeveral(b *testing.B) {
 			if err != nil {
 				b.Fatal(err)
 			}
-			h.Settings.Documents = append(h.Settings.Documents, classroom.Document{Slot: slot, Template: tpl.ID})
+			h.Settings.Documents = append(h.Settings.Documents, handout.GivenDocument{Slot: slot, Template: tpl.ID})
 		}
-		h, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{Documents: &h.Settings.Documents}, classroom.HandoutChange{})
+		h, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Documents: &h.Settings.Documents}, handout.Change{})
 		if err != nil {
 			b.Fatal(err)
 		}

@@ -14,7 +14,7 @@ import (
 // the class.
 func TestStood(t *testing.T) {
 	a, c := wayClass(t)
-	h := hand(t, a, c, classroom.HandoutChange{Way: way(handout.LevelName), Out: map[string]string{rowOf(c, 1): handout.SitsOut}}, "Low:A", "High:B")
+	h := hand(t, a, c, handout.Change{Way: way(handout.LevelName), Out: map[string]string{rowOf(c, 1): handout.SitsOut}}, "Low:A", "High:B")
 	apptest.Pack(t, a, c, &h)
 	first := func() string {
 		t.Helper()
@@ -44,7 +44,7 @@ func TestStood(t *testing.T) {
 		t.Fatal(err)
 	}
 	settleAll(t, a)
-	if h, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{Out: map[string]string{rowOf(c, 1): ""}}, classroom.HandoutChange{}); err != nil {
+	if h, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Out: map[string]string{rowOf(c, 1): ""}}, handout.Change{}); err != nil {
 		t.Fatal(err)
 	} else {
 		apptest.Pack(t, a, c, &h)

@@ -34,24 +34,24 @@ func wayClass(t *testing.T) (*app.App, classroom.Class) {
 }
 
 // hand begins a handout of a way with documents of some names.
-func hand(t *testing.T, a *app.App, c classroom.Class, ch classroom.HandoutChange, docs ...string) handout.Handout {
+func hand(t *testing.T, a *app.App, c classroom.Class, ch handout.Change, docs ...string) handout.Handout {
 	t.Helper()
 	h, err := a.Rooms.NewHandout(ctx, "oduya", c.ID, "")
 	if err != nil {
 		t.Fatal(err)
 	}
-	given := []classroom.Document{}
+	given := []handout.GivenDocument{}
 	for _, d := range docs {
 		name, level, _ := strings.Cut(d, ":")
 		tpl, err := a.Rooms.AddTemplate(ctx, "oduya", name+".md", "text/markdown", strings.NewReader("# "+name+"\n"))
 		if err != nil {
 			t.Fatal(err)
 		}
-		given = append(given, classroom.Document{Template: tpl.ID, For: level})
+		given = append(given, handout.GivenDocument{Template: tpl.ID, For: level})
 	}
 	title := "Charts"
 	ch.Documents, ch.Title = &given, &title
-	if h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, classroom.HandoutChange{}); err != nil {
+	if h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, handout.Change{}); err != nil {
 		t.Fatal(err)
 	}
 	return h
@@ -122,7 +122,7 @@ func nothingLeft(t *testing.T, a *app.App, c classroom.Class, h handout.Handout,
 // given what is theirs once that is said.
 func TestByLevel(t *testing.T) {
 	a, c := wayClass(t)
-	h := hand(t, a, c, classroom.HandoutChange{Way: way(handout.LevelName)}, "Coast:a", "Open sea:B")
+	h := hand(t, a, c, handout.Change{Way: way(handout.LevelName)}, "Coast:a", "Open sea:B")
 	r := apptest.Pack(t, a, c, &h)
 	if r.Stuck != 2 {
 		t.Errorf("%d stuck: one without a level, one of a level without a document", r.Stuck)
@@ -136,8 +136,8 @@ func TestByLevel(t *testing.T) {
 	if _, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: rowOf(c, 3), Field: record.Level, Value: "B"}}); err != nil {
 		t.Fatal(err)
 	}
-	more := append(slices.Clone(h.Settings.Documents), classroom.Document{Template: h.Settings.Documents[0].Template, For: "C"})
-	h, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{Documents: &more}, classroom.HandoutChange{})
+	more := append(slices.Clone(h.Settings.Documents), handout.GivenDocument{Template: h.Settings.Documents[0].Template, For: "C"})
+	h, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Documents: &more}, handout.Change{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -176,7 +176,7 @@ func TestPerTeam(t *testing.T) {
 	if !c.Vocabulary().Has(crew) {
 		crew = record.Team
 	}
-	h := hand(t, a, c, classroom.HandoutChange{Way: way(handout.TeamName), Teams: &crew}, "Log")
+	h := hand(t, a, c, handout.Change{Way: way(handout.TeamName), Teams: &crew}, "Log")
 	r := apptest.Pack(t, a, c, &h)
 	if r.Stuck != 1 {
 		t.Errorf("%d stuck: one is in no team", r.Stuck)
@@ -235,7 +235,7 @@ func TestPerTeam(t *testing.T) {
 // the template stays the teacher's alone. Who leaves is out of it.
 func TestOneForAll(t *testing.T) {
 	a, c := wayClass(t)
-	h := hand(t, a, c, classroom.HandoutChange{Way: way(handout.ForAllName), Out: map[string]string{rowOf(c, 4): handout.SitsOut}}, "Tides")
+	h := hand(t, a, c, handout.Change{Way: way(handout.ForAllName), Out: map[string]string{rowOf(c, 4): handout.SitsOut}}, "Tides")
 	r := apptest.Pack(t, a, c, &h)
 	if r.Stuck != 0 || r.Told != 4 {
 		t.Errorf("%+v", r)
@@ -276,7 +276,7 @@ func TestOneForAll(t *testing.T) {
 // the one stands that has come furthest.
 func TestSeveralDocuments(t *testing.T) {
 	a, c := wayClass(t)
-	h := hand(t, a, c, classroom.HandoutChange{}, "Map", "Log", "Map")
+	h := hand(t, a, c, handout.Change{}, "Map", "Log", "Map")
 	if r := apptest.Pack(t, a, c, &h); r.Stuck != 0 {
 		t.Errorf("%+v", r)
 	}
@@ -309,7 +309,7 @@ func TestReissue(t *testing.T) {
 	a := apptest.Open(t)
 	apptest.People(t, a, 4)
 	c := apptest.Class(t, a, apptest.List(3))
-	h := hand(t, a, c, classroom.HandoutChange{}, "Log")
+	h := hand(t, a, c, handout.Change{}, "Log")
 	apptest.Pack(t, a, c, &h)
 	tpl, err := a.Store.Template(ctx, h.Settings.Documents[0].Template)
 	if err != nil {
@@ -411,7 +411,7 @@ func TestWithdraw(t *testing.T) {
 		if !c.Vocabulary().Has(crew) {
 			crew = record.Team
 		}
-		h := hand(t, a, c, classroom.HandoutChange{Way: way(w), Teams: &crew, Out: map[string]string{rowOf(c, 4): handout.SitsOut}}, "Log")
+		h := hand(t, a, c, handout.Change{Way: way(w), Teams: &crew, Out: map[string]string{rowOf(c, 4): handout.SitsOut}}, "Log")
 		apptest.Pack(t, a, c, &h)
 		first := packing.Whom{Row: rowOf(c, 0)}
 		if w == handout.TeamName {
@@ -502,7 +502,7 @@ func TestLeavesAWithdrawn(t *testing.T) {
 	if !c.Vocabulary().Has(crew) {
 		crew = record.Team
 	}
-	h := hand(t, a, c, classroom.HandoutChange{Way: way(handout.TeamName), Teams: &crew}, "Log")
+	h := hand(t, a, c, handout.Change{Way: way(handout.TeamName), Teams: &crew}, "Log")
 	apptest.Pack(t, a, c, &h)
 	homes, err := a.Rooms.Home(ctx, "s0")
 	if err != nil {
@@ -547,8 +547,8 @@ func btoi(b bool) int {
 func TestBackBesideAnother(t *testing.T) {
 	for _, w := range []handout.WayName{handout.EachName, handout.ForAllName} {
 		a, c := wayClass(t)
-		first := hand(t, a, c, classroom.HandoutChange{Way: way(w)}, "Log")
-		second := hand(t, a, c, classroom.HandoutChange{Way: way(w)}, "Log")
+		first := hand(t, a, c, handout.Change{Way: way(w)}, "Log")
+		second := hand(t, a, c, handout.Change{Way: way(w)}, "Log")
 		apptest.Pack(t, a, c, &first)
 		before := inSatchel(t, a, c, 0)
 		look, err := a.Rooms.LookWithdraw(ctx, c.ID, first.ID)
@@ -581,7 +581,7 @@ func TestBackBesideAnother(t *testing.T) {
 
 func TestSingleBackBesideAnother(t *testing.T) {
 	a, c := wayClass(t)
-	first := hand(t, a, c, classroom.HandoutChange{}, "Log")
+	first := hand(t, a, c, handout.Change{}, "Log")
 	apptest.Pack(t, a, c, &first)
 	key := handout.CopyKey(c.ID, first.ID, 1, packing.Whom{Row: rowOf(c, 0)})
 	e, err := a.Store.EntryByKey(ctx, key)
@@ -593,7 +593,7 @@ func TestSingleBackBesideAnother(t *testing.T) {
 		t.Fatal(err)
 	}
 	apptest.Look(t, a)
-	second := hand(t, a, c, classroom.HandoutChange{}, "Log")
+	second := hand(t, a, c, handout.Change{}, "Log")
 	apptest.Pack(t, a, c, &second)
 	list, err := a.Rooms.HandoutList(ctx, c.ID, first)
 	if err != nil {

@@ -7,7 +7,9 @@ import (
 
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/change"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/roster"
+	"jollysatchel/internal/core/school"
 	"jollysatchel/internal/core/words"
 	"jollysatchel/internal/web/api"
 )
@@ -23,7 +25,7 @@ func (s *Server) schoolView() api.School {
 }
 
 func schoolParts(p api.SchoolParts) classroom.SchoolChange {
-	return classroom.SchoolChange{Name: p.Name, Domain: p.Domain, Zone: p.Zone, Language: p.Language, SatchelMB: p.SatchelMB, Words: p.Words, OfficeCodes: p.OfficeCodes, StaffReset: p.StaffReset, OutsideMail: p.OutsideMail, ListAccounts: p.ListAccounts, Site: p.Site, Post: (*classroom.PostSettings)(p.Post), Service: (*classroom.ServiceSettings)(p.Service)}
+	return classroom.SchoolChange{Name: p.Name, Domain: p.Domain, Zone: p.Zone, Language: p.Language, SatchelMB: p.SatchelMB, Words: p.Words, OfficeCodes: p.OfficeCodes, StaffReset: p.StaffReset, OutsideMail: p.OutsideMail, ListAccounts: p.ListAccounts, Site: p.Site, Post: (*school.Post)(p.Post), Service: (*school.Service)(p.Service)}
 }
 
 // LookFirst implements the route of that name.
@@ -229,7 +231,7 @@ func (s *Server) SetStaff(ctx context.Context, r api.SetStaffRequestObject) (api
 
 // ChangeOwner implements the route of that name: for the owner and the office.
 func (s *Server) ChangeOwner(ctx context.Context, r api.ChangeOwnerRequestObject) (api.ChangeOwnerResponseObject, error) {
-	if mine := asGin(ctx).GetString(mineKey); mine != classroom.OwnsClass && mine != string(classroom.Office) {
+	if mine := asGin(ctx).GetString(mineKey); mine != classes.Owner && mine != string(classroom.Office) {
 		return nil, classroom.ErrNotFound
 	}
 	return api.ChangeOwner204Response{}, s.Rooms.ChangeOwner(ctx, account(ctx), r.ClassId, r.Body.Account, r.Body.Was)

@@ -4,6 +4,7 @@ import (
 	"context"
 
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/web/api"
 )
@@ -39,7 +40,7 @@ func classTag(by string, p classroom.Tab) api.ClassTag {
 	tag := api.ClassTag{Id: p.ID, Code: p.Code, Name: p.Name, Period: p.Period, Students: p.Students, Notes: []api.Note{}, PutOff: p.PutOff, Staff: []string{}, Ready: p.Ready, Troubled: p.Troubled}
 	for _, m := range p.Staff {
 		tag.Staff = append(tag.Staff, m.Name)
-		tag.Teach = tag.Teach || m.Account == by && m.Role != classroom.Assists
+		tag.Teach = tag.Teach || m.Account == by && m.Role != classes.Assistant
 	}
 	for _, n := range p.Notes {
 		tag.Attention += n.Count
@@ -74,7 +75,7 @@ func (s *Server) CreateClass(ctx context.Context, r api.CreateClassRequestObject
 // newClass is a class that was just made, as its owner sees it.
 func (s *Server) newClass(ctx context.Context, id string) (api.Class, error) {
 	o, err := s.Rooms.Overview(ctx, id)
-	return classView(o, classroom.OwnsClass), err
+	return classView(o, classes.Owner), err
 }
 
 // GetClass implements the route of that name.
@@ -110,7 +111,7 @@ func members(staff []classroom.Member) []api.StaffMember {
 
 // RemoveClass implements the route of that name.
 func (s *Server) RemoveClass(ctx context.Context, r api.RemoveClassRequestObject) (api.RemoveClassResponseObject, error) {
-	if asGin(ctx).GetString(mineKey) != classroom.OwnsClass {
+	if asGin(ctx).GetString(mineKey) != classes.Owner {
 		return nil, classroom.ErrNotFound
 	}
 	return api.RemoveClass204Response{}, s.Rooms.RemoveClass(ctx, account(ctx), r.ClassId)

@@ -4,10 +4,11 @@ import (
 	"context"
 
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/web/api"
 )
 
-func headings(all []classroom.Heading) []api.Heading {
+func headings(all []handout.Heading) []api.Heading {
 	out := []api.Heading{}
 	for _, h := range all {
 		out = append(out, api.Heading{Id: h.ID, Title: h.Title, Folded: h.Folded})

@@ -3,14 +3,13 @@ package web
 import (
 	"context"
 
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/document"
 	"jollysatchel/internal/web/api"
 )
 
 // withIt is what is said with a handout: its instructions as HTML, and its links.
-func withIt(h classroom.Handout) (html string, links []api.HandoutLink) {
+func withIt(h handout.Handout) (html string, links []api.HandoutLink) {
 	if h.Settings.Instructions != "" {
 		html, _ = document.HTML(h.Settings.Instructions)
 	}
@@ -33,7 +32,7 @@ func linksOf(links *[]api.HandoutLink) *[]handout.Link {
 }
 
 // notices are a class's as a student sees them.
-func notices(all []classroom.Handout) []api.Notice {
+func notices(all []handout.Handout) []api.Notice {
 	out := []api.Notice{}
 	for _, h := range all {
 		n := api.Notice{Id: h.ID, Title: h.Title, ForParents: h.Settings.ForParents, PostedAt: h.PackedAt}
@@ -56,8 +55,8 @@ func (s *Server) TakeNoticeDown(ctx context.Context, r api.TakeNoticeDownRequest
 }
 
 // noticed shows a notice after something was done with it.
-func (s *Server) noticed(ctx context.Context) func(classroom.Handout, error) (api.Handout, error) {
-	return func(h classroom.Handout, err error) (api.Handout, error) {
+func (s *Server) noticed(ctx context.Context) func(handout.Handout, error) (api.Handout, error) {
+	return func(h handout.Handout, err error) (api.Handout, error) {
 		if err != nil {
 			return api.Handout{}, err
 		}

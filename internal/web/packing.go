@@ -11,10 +11,12 @@ import (
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/telling"
+	"jollysatchel/internal/core/wall"
 	"jollysatchel/internal/document"
 	"jollysatchel/internal/web/api"
 )
@@ -182,12 +184,12 @@ func (s *Server) ListHandouts(ctx context.Context, r api.ListHandoutsRequestObje
 	}
 	out := api.ListHandouts200JSONResponse{}
 	for _, h := range handouts {
-		out = append(out, api.HandoutTag{Together: append([]string{}, with[h.ID]...), Id: h.ID, Title: h.Title, Heading: h.Heading, Way: api.Way(cmp.Or(h.Settings.Way, handout.EachName)), Due: due(h.Handout), Send: classroom.Written(h.Send), SendProblem: reasonPtr(h.SendProblem), ChangedAt: h.ChangedAt, PackedAt: moment(h.PackedAt), WithdrawnAt: moment(h.WithdrawnAt), Counts: h.Counts})
+		out = append(out, api.HandoutTag{Together: append([]string{}, with[h.ID]...), Id: h.ID, Title: h.Title, Heading: h.Heading, Way: api.Way(cmp.Or(h.Settings.Way, handout.EachName)), Due: due(h.Handout), Send: wall.Written(h.Send), SendProblem: reasonPtr(h.SendProblem), ChangedAt: h.ChangedAt, PackedAt: moment(h.PackedAt), WithdrawnAt: moment(h.WithdrawnAt), Counts: h.Counts})
 	}
 	return out, nil
 }
 
-func due(h classroom.Handout) string {
+func due(h handout.Handout) string {
 	if h.Due.IsZero() {
 		return ""
 	}
@@ -195,7 +197,7 @@ func due(h classroom.Handout) string {
 }
 
 // begun is a handout or a notice that is begun as asked.
-func (s *Server) begun(ctx context.Context, class string, b api.NewHandout) (classroom.Handout, error) {
+func (s *Server) begun(ctx context.Context, class string, b api.NewHandout) (handout.Handout, error) {
 	if b.Notice == nil || !*b.Notice {
 		return s.Rooms.NewHandout(ctx, account(ctx), class, deref(b.Template))
 	}
@@ -220,22 +222,22 @@ func (s *Server) CreateHandout(ctx context.Context, r api.CreateHandoutRequestOb
 	return api.CreateHandout201JSONResponse(out), err
 }
 
-func (s *Server) handout(ctx context.Context, id string) (classroom.Class, classroom.Handout, error) {
+func (s *Server) handout(ctx context.Context, id string) (classroom.Class, handout.Handout, error) {
 	c, err := s.class(ctx)
 	if err != nil {
-		return c, classroom.Handout{}, err
+		return c, handout.Handout{}, err
 	}
 	h, err := s.Rooms.Handout(ctx, c.ID, id)
 	return c, h, err
 }
 
 // handoutView is a handout with its packing list, which list computes.
-func (s *Server) handoutView(ctx context.Context, c classroom.Class, h classroom.Handout, list func(context.Context, string, classroom.Handout) (packing.List, error)) (api.Handout, error) {
+func (s *Server) handoutView(ctx context.Context, c classroom.Class, h handout.Handout, list func(context.Context, string, handout.Handout) (packing.List, error)) (api.Handout, error) {
 	v := h.Settings
 	out := api.Handout{
-		Id: h.ID, Title: h.Title, Way: api.Way(cmp.Or(v.Way, handout.EachName)), Documents: []api.GivenDocument{}, By: string(v.By), Teams: string(v.Teams), Name: parts(v.Name), Pocket: v.Pocket, Level: api.HandoutLevel(v.Level), Out: []api.Out{}, Choice: choiceView(v.Choice), Due: due(h), Zone: h.Zone, Send: classroom.Written(h.Send), SendProblem: reasonPtr(h.SendProblem),
+		Id: h.ID, Title: h.Title, Way: api.Way(cmp.Or(v.Way, handout.EachName)), Documents: []api.GivenDocument{}, By: string(v.By), Teams: string(v.Teams), Name: parts(v.Name), Pocket: v.Pocket, Level: api.HandoutLevel(v.Level), Out: []api.Out{}, Choice: choiceView(v.Choice), Due: due(h), Zone: h.Zone, Send: wall.Written(h.Send), SendProblem: reasonPtr(h.SendProblem),
 		Message: v.Message, PackedAt: moment(h.PackedAt), WithdrawnAt: moment(h.WithdrawnAt), ChangedAt: h.ChangedAt, Classmates: api.HandoutClassmates(cmp.Or(v.Classmates, "nothing")), Passing: api.HandoutPassing(cmp.Or(v.Passing, "nothing")), Instructions: v.Instructions, ForParents: v.ForParents,
-		Tell: api.HandoutTell(v.Way.Tells(v.Tell)), Mail: textView(classroom.MailOf(h, telling.Given)), MailChanged: textView(classroom.MailOf(h, telling.Changed)),
+		Tell: api.HandoutTell(v.Way.Tells(v.Tell)), Mail: textView(h.Mail(telling.Given)), MailChanged: textView(h.Mail(telling.Changed)),
 	}
 	out.InstructionsHtml, out.Links = withIt(h)
 	absent := c.Out(h)
@@ -302,14 +304,14 @@ func (s *Server) ChangeHandout(ctx context.Context, r api.ChangeHandoutRequestOb
 	return api.ChangeHandout200JSONResponse(out), err
 }
 
-func handoutChange(b api.HandoutParts) classroom.HandoutChange {
-	ch := classroom.HandoutChange{
+func handoutChange(b api.HandoutParts) handout.Change {
+	ch := handout.Change{
 		Title: b.Title, Way: (*handout.WayName)(b.Way), By: (*record.Field)(b.By), Teams: (*record.Field)(b.Teams), Pocket: b.Pocket, Level: b.Level, Due: b.Due, Send: b.Send, Message: b.Message, Classmates: b.Classmates, Passing: b.Passing, Instructions: b.Instructions, Links: linksOf(b.Links), ForParents: b.ForParents, Tell: (*telling.When)(b.Tell), Mail: mailText(b.Mail), MailChanged: mailText(b.MailChanged),
 	}
 	if b.Documents != nil {
-		documents := []classroom.Document{}
+		documents := []handout.GivenDocument{}
 		for _, d := range *b.Documents {
-			doc := classroom.Document{Slot: d.Slot, Template: d.Template, For: deref(d.For), Plain: d.Plain != nil && *d.Plain}
+			doc := handout.GivenDocument{Slot: d.Slot, Template: d.Template, For: deref(d.For), Plain: d.Plain != nil && *d.Plain}
 			if d.Name != nil && len(*d.Name) > 0 {
 				doc.Name = pattern(*d.Name)
 			}
@@ -325,7 +327,7 @@ func handoutChange(b api.HandoutParts) classroom.HandoutChange {
 		ch.Out = *b.Out
 	}
 	if b.Own != nil {
-		ch.Own = &classroom.OwnParts{Rows: b.Own.Rows, Pocket: b.Own.Pocket, Alike: b.Own.Alike != nil && *b.Own.Alike}
+		ch.Own = &handout.OwnParts{Rows: b.Own.Rows, Pocket: b.Own.Pocket, Alike: b.Own.Alike != nil && *b.Own.Alike}
 		if b.Own.Name != nil {
 			p := pattern(*b.Own.Name)
 			ch.Own.Name = &p
@@ -469,7 +471,7 @@ func (s *Server) runs(ctx context.Context, class string) ([]api.Run, error) {
 }
 
 // runViews are runs with the names of who began them.
-func (s *Server) runViews(ctx context.Context, runs []classroom.Run) ([]api.Run, error) {
+func (s *Server) runViews(ctx context.Context, runs []ledger.Run) ([]api.Run, error) {
 	out := []api.Run{}
 	var by []string
 	for _, r := range runs {
@@ -483,20 +485,20 @@ func (s *Server) runViews(ctx context.Context, runs []classroom.Run) ([]api.Run,
 }
 
 // aRun is one run with the name of who began it.
-func (s *Server) aRun(ctx context.Context, r classroom.Run) (api.Run, error) {
-	out, err := s.runViews(ctx, []classroom.Run{r})
+func (s *Server) aRun(ctx context.Context, r ledger.Run) (api.Run, error) {
+	out, err := s.runViews(ctx, []ledger.Run{r})
 	if err != nil {
 		return api.Run{}, err
 	}
 	return out[0], nil
 }
 
-func (s *Server) runView(r classroom.Run, names map[string]string) api.Run {
+func (s *Server) runView(r ledger.Run, names map[string]string) api.Run {
 	v := api.Run{Id: r.ID, Title: r.Title, State: api.RunState(r.State), Kind: api.RunKind(r.Kind), Made: r.Made, Shared: r.Shared, Told: r.Told, LeftOut: r.LeftOut, StartedBy: names[r.StartedBy], Total: r.Total, Packed: r.Packed, Stuck: r.Stuck, Passed: r.Passed, StartedAt: r.StartedAt.UTC(), FinishedAt: moment(r.FinishedAt)}
 	if r.HandoutID != "" {
 		v.Handout = &r.HandoutID
 	}
-	if done := r.Packed; done > 0 && r.State == classroom.RunPacking {
+	if done := r.Packed; done > 0 && r.State == ledger.RunPacking {
 		v.SecondsLeft = float32(s.Now().Sub(r.StartedAt).Seconds() / float64(done) * float64(r.Waiting()))
 	}
 	return v
@@ -568,7 +570,7 @@ func (s *Server) ListTemplates(ctx context.Context, _ api.ListTemplatesRequestOb
 	return out, err
 }
 
-func templateView(t classroom.Template) api.Template {
+func templateView(t handout.Template) api.Template {
 	return api.Template{Id: t.ID, Name: t.Name, Thing: t.Thing, Text: document.IsText(t.MediaType), AddedAt: t.CreatedAt.UTC()}
 }
 

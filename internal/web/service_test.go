@@ -8,6 +8,7 @@ import (
 	"testing"
 
 	"jollysatchel/internal/classroom"
+	settings "jollysatchel/internal/core/school"
 	"jollysatchel/internal/service/servicetest"
 )
 
@@ -16,7 +17,7 @@ import (
 func TestComeThroughTheService(t *testing.T) {
 	s := open(t)
 	p := servicetest.New(t)
-	set := func(v classroom.ServiceSettings) {
+	set := func(v settings.Service) {
 		t.Helper()
 		if err := s.app.Rooms.ChangeSchool(context.Background(), "office", classroom.SchoolChange{Service: &v}, classroom.SchoolChange{}); err != nil {
 			t.Fatal(err)
@@ -52,7 +53,7 @@ func TestComeThroughTheService(t *testing.T) {
 	if status, _ := visit(c, "/api/session/service"); status != http.StatusNotFound {
 		t.Errorf("without a service: %d", status)
 	}
-	set(classroom.ServiceSettings{Issuer: p.URL, Client: "satchel", Name: "Harbour pass"})
+	set(settings.Service{Issuer: p.URL, Client: "satchel", Name: "Harbour pass"})
 	if _, body := s.call(c, "GET", "/api/session/look", ""); !strings.Contains(body, "Harbour pass") {
 		t.Errorf("the sign-in page is told %s", body)
 	}
@@ -89,7 +90,7 @@ func TestComeThroughTheService(t *testing.T) {
 	if at := through(s.as(""), "s1@kestrelquay.example", "/"); at != "/sign-in?refused=service-nobody" {
 		t.Errorf("who is switched off comes to %s", at)
 	}
-	set(classroom.ServiceSettings{Issuer: p.URL, Client: "satchel", Make: true})
+	set(settings.Service{Issuer: p.URL, Client: "satchel", Make: true})
 	fresh := s.as("")
 	if at := through(fresh, "ana.reis@kestrelquay.example", "/"); at != "/" || !strings.Contains(me(fresh), `"role":"student"`) || !strings.Contains(me(fresh), "Ana Reis") {
 		t.Errorf("made: %s %s", at, me(fresh))

@@ -13,6 +13,7 @@ import (
 	"time"
 
 	"jollysatchel/internal/classroom"
+	settings "jollysatchel/internal/core/school"
 	"jollysatchel/internal/service/servicetest"
 )
 
@@ -78,7 +79,7 @@ func TestCodeEndsSessions(t *testing.T) {
 func TestStartsCountApart(t *testing.T) {
 	s := open(t)
 	p := servicetest.New(t)
-	set := classroom.ServiceSettings{Issuer: p.URL, Client: "satchel"}
+	set := settings.Service{Issuer: p.URL, Client: "satchel"}
 	if err := s.app.Rooms.ChangeSchool(context.Background(), "office", classroom.SchoolChange{Service: &set}, classroom.SchoolChange{}); err != nil {
 		t.Fatal(err)
 	}

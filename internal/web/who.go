@@ -10,6 +10,7 @@ import (
 	"golang.org/x/time/rate"
 
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/classes"
 )
 
 // A need says who may use a route. What a signed-in person may do with a
@@ -303,7 +304,7 @@ func (s *Server) enterClass(c *gin.Context, account string, role classroom.Role,
 		return err
 	case mine == "" && role == classroom.Office && n == classOpen:
 		mine = string(classroom.Office)
-	case mine == "", mine == classroom.Assists && n == classHands:
+	case mine == "", mine == classes.Assistant && n == classHands:
 		return classroom.ErrNotFound
 	}
 	c.Set(classKey, id)

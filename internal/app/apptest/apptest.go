@@ -200,7 +200,7 @@ func Full(t testing.TB, a *app.App, c classroom.Class, handouts int) {
 			t.Fatal(err)
 		}
 		title := fmt.Sprint("Log ", i+1)
-		if h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, classroom.HandoutChange{Title: &title}, classroom.HandoutChange{}); err != nil {
+		if h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Title: &title}, handout.Change{}); err != nil {
 			t.Fatal(err)
 		}
 		copyOf(t, a, first, h, title)

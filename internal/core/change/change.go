@@ -45,10 +45,19 @@ func (e *Changed) Error() string { return "changed meanwhile: " + e.Field }
 
 // Unless returns a Changed with both texts, unless theirs, which is kept now, is what was looked
 // at or what it is to be anyway. Without a was nobody looked.
-func Unless(was *string, field, theirs, yours string) error {
+func Unless[T ~string](was *T, field string, theirs, yours T) error {
 	if was != nil && theirs != *was && theirs != yours {
-		return &Changed{Field: field, Yours: yours, Theirs: theirs}
+		return &Changed{Field: field, Yours: string(yours), Theirs: string(theirs)}
 	}
+	return nil
+}
+
+// Put is Unless, and puts yours in place of theirs.
+func Put[T ~string](was *T, field string, theirs *T, yours T) error {
+	if err := Unless(was, field, *theirs, yours); err != nil {
+		return err
+	}
+	*theirs = yours
 	return nil
 }
 
@@ -57,6 +66,15 @@ func UnlessSame[T any](was *T, field string, theirs, yours T) error {
 	if was != nil && Digest(theirs) != Digest(*was) && Digest(theirs) != Digest(yours) {
 		return &Changed{Field: field}
 	}
+	return nil
+}
+
+// PutSame is UnlessSame, and puts yours in place of theirs.
+func PutSame[T any](was *T, field string, theirs *T, yours T) error {
+	if err := UnlessSame(was, field, *theirs, yours); err != nil {
+		return err
+	}
+	*theirs = yours
 	return nil
 }
 

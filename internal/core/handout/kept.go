@@ -2,6 +2,7 @@ package handout
 
 import (
 	"encoding/json"
+	"strings"
 	"time"
 
 	"jollysatchel/internal/core/access"
@@ -10,6 +11,7 @@ import (
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/telling"
+	"jollysatchel/internal/core/wall"
 )
 
 // A Sentence is what a handout is said to do, part by part, as it is kept.
@@ -46,6 +48,19 @@ type Sentence struct {
 	Date    string                    `json:"date"` // the handout's own [Date], fixed when first packed
 }
 
+// Usual is what a handout of a way says where nothing is said yet: students edit their copies,
+// and read notices.
+func Usual(w WayName) Sentence {
+	s := Sentence{Way: w, Name: UsualNameOf(w), Level: access.Edit.String(), Out: map[string]string{}, Documents: []GivenDocument{}}
+	switch w {
+	case EachName:
+		s.Way = "" // kept as nothing
+	case NoticeName:
+		s.Level = access.Read.String()
+	}
+	return s
+}
+
 // A Handout is one delivery of documents to a class.
 type Handout struct {
 	ID       string    `db:"id"`
@@ -65,6 +80,22 @@ type Handout struct {
 	Heading     string          `db:"heading"` // id of what it stands under; empty: none
 	// Together is the same for handouts of several classes that are one; empty: it is alone.
 	Together string `db:"together"`
+}
+
+// DueAt is the moment a handout is due, by the clocks of its zone; ok is false for none.
+func (h Handout) DueAt() (at time.Time, ok bool) {
+	if h.Due.IsZero() {
+		return time.Time{}, false
+	}
+	return wall.Moment(h.Due, h.Zone), true
+}
+
+// SendAt is the moment it is packed by itself; ok is false where it isn't.
+func (h Handout) SendAt() (at time.Time, ok bool) {
+	if h.Send.IsZero() {
+		return time.Time{}, false
+	}
+	return wall.Moment(h.Send, h.Zone), true
 }
 
 // Says is all that a handout says, to see whether a change makes a difference.
@@ -119,6 +150,9 @@ type Template struct {
 	CreatedAt time.Time `db:"created_at"`
 	Removed   bool      `db:"removed"` // off its teacher's list
 }
+
+// Title is what a handout of it is called at first.
+func (t Template) Title() string { return strings.TrimSuffix(t.Name, naming.Ending(t.Name)) }
 
 // A Heading is what some of a class's handouts stand under.
 type Heading struct {

@@ -27,6 +27,12 @@ type Part struct {
 	Text   string       `json:"text,omitempty"`
 }
 
+// How much a pattern may be: parts, and bytes of a part's text.
+const (
+	MostParts = 40
+	MostText  = 100
+)
+
 // MostLetters are as many first letters as can be asked for.
 const MostLetters = 20
 

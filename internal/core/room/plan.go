@@ -123,6 +123,14 @@ func (p Plan) HasPocket(id string) bool {
 	return there || id == ""
 }
 
+// PocketOf is the id of the pocket of a name; empty for none.
+func (p Plan) PocketOf(name string) string {
+	if i := slices.IndexFunc(p.Pockets, func(x Pocket) bool { return naming.Fold(x.Name) == naming.Fold(name) }); i >= 0 {
+		return p.Pockets[i].ID
+	}
+	return ""
+}
+
 // UsualPocket is where the copies of a new handout lie: where those of the class's latest do,
 // while there is that pocket, and in the satchel itself at first.
 func (p Plan) UsualPocket(latest string) string {

@@ -7,6 +7,7 @@ import (
 	"strings"
 	"unicode"
 
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/filling"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
@@ -53,6 +54,21 @@ const (
 type Text struct {
 	Subject string `json:"subject"`
 	Body    string `json:"body"`
+}
+
+// Tidy is a text as it is kept; without a word it stands for the usual one. The error names
+// the field, where a part is too long or missing.
+func (t Text) Tidy(field string) (Text, error) {
+	t.Subject, t.Body = strings.Join(strings.Fields(t.Subject), " "), strings.TrimSpace(strings.ReplaceAll(t.Body, "\r\n", "\n"))
+	switch {
+	case len(t.Subject) > MostSubject:
+		return t, change.TooLong(field, MostSubject)
+	case len(t.Body) > MostBody:
+		return t, change.TooLong(field, MostBody)
+	case t != (Text{}) && (t.Subject == "" || t.Body == ""):
+		return t, change.Refuse(field, "missing")
+	}
+	return t, nil
 }
 
 // Columns that only messages have. A class's own column of such a name comes first.
