@@ -180,7 +180,9 @@ func (s *snapshot) put(h *Home, e *ledger.Entry, account string, handouts map[st
 	case packing.Place:
 		s.putPlace(h, e, st.Name, level)
 	case packing.Copy:
-		h.Copies = append(h.Copies, StudentCopy{e.Key, e.Thing, st.Name, e.RenewedAt, false, level, handouts[e.Key.What.ID], works[e.Thing]})
+		w := works[e.Thing]
+		w.Begun = e.Begun(st.Version, w)
+		h.Copies = append(h.Copies, StudentCopy{e.Key, e.Thing, st.Name, e.RenewedAt, false, level, handouts[e.Key.What.ID], w})
 	}
 }
 

@@ -116,7 +116,7 @@ func (s *snapshot) leaver(st Student, mine []*ledger.Entry, works map[string]led
 		any = true
 		if e.Key.What.Purpose == packing.Copy {
 			l.Copies++
-			if works[e.Thing].Begun {
+			if e.Begun(state.Version, works[e.Thing]) {
 				l.Begun++
 			}
 		}

@@ -94,8 +94,12 @@ func (c *Packing) settled(ctx context.Context, tx *store.Store, book *bookIndex,
 	if err != nil {
 		return err
 	}
+	works, err := tx.Works(ctx, run.ClassID)
+	if err != nil {
+		return err
+	}
 	var steps []packing.Step
-	for _, g := range s.copiesOf(h.ID, func(e *ledger.Entry, _ cupboard.State) bool { return e.RunID == run.ID }) {
+	for _, g := range s.copiesOf(h.ID, works, func(e *ledger.Entry, _ cupboard.State) bool { return e.RunID == run.ID }) {
 		if !g.Begun {
 			step := s.discarding(s.entries[g.Entry.Key])
 			step.Change = &packing.Change{Base: g.Base}

@@ -191,7 +191,7 @@ func (r *reading) fillIn(cell *Cell, now *progress.Facts, e *ledger.Entry, s Stu
 		return
 	}
 	w := r.works[e.Thing]
-	now.Begun, cell.Words, cell.Uncounted = w.Begun, w.Added, w.Uncounted
+	now.Begun, cell.Words, cell.Uncounted = e.Begun(st.Version, w), w.Added, w.Uncounted
 	if st.Version > max(1, e.Given) { // giving it, once more too, is no change of theirs
 		cell.Changed = st.ChangedAt
 	}

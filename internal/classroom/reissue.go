@@ -24,7 +24,8 @@ func (c *Packing) LookReissue(ctx context.Context, class, handout string) (Copie
 	if err != nil {
 		return nil, err
 	}
-	return s.stale(handout, documents), nil
+	works, err := c.Store.Works(ctx, class)
+	return s.stale(handout, documents, works), err
 }
 
 // documents are a packed handout's as they are now, by slot; none of one that isn't packed.
@@ -58,9 +59,9 @@ func (c *Packing) documents(ctx context.Context, class, handout string) (map[int
 
 // stale are the copies whose document was changed since they were given. Of one made
 // before what it was given with was kept, times decide.
-func (s *snapshot) stale(handout string, documents map[int]cupboard.State) Copies {
+func (s *snapshot) stale(handout string, documents map[int]cupboard.State, works map[string]ledger.Work) Copies {
 	h, _ := s.handout(handout)
-	return s.copiesOf(handout, func(e *ledger.Entry, st cupboard.State) bool {
+	return s.copiesOf(handout, works, func(e *ledger.Entry, st cupboard.State) bool {
 		if s.besides(h, e) {
 			return false
 		}
@@ -108,7 +109,11 @@ func (c *Packing) Reissue(ctx context.Context, by, class, handout string, begun 
 		if err != nil {
 			return err
 		}
-		r := s.stale(handout, documents)
+		works, err := tx.Works(ctx, class)
+		if err != nil {
+			return err
+		}
+		r := s.stale(handout, documents, works)
 		if r.Digest() != seen {
 			return &change.Changed{Field: "list"}
 		}

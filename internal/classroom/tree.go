@@ -393,7 +393,7 @@ func (s *snapshot) backing(r ledger.Run, works map[string]ledger.Work) Backing {
 	where := s.lying()
 	stays := where.Stays(r.ID, func(e *ledger.Entry) ledger.Stands {
 		st, w := s.state(e), works[e.Thing]
-		return ledger.Stands{Lies: st.Place == cupboard.Lies, Begun: w.Begun, Words: w.Added, Inside: st.Inside}
+		return ledger.Stands{Lies: st.Place == cupboard.Lies, Begun: e.Begun(st.Version, w), Words: w.Added, Inside: st.Inside}
 	})
 	depth := map[packing.Key]int{}
 	for _, e := range s.entries {

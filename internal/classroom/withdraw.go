@@ -19,7 +19,7 @@ import (
 type GivenCopy struct {
 	Entry ledger.Entry
 	Name  string // whose it is, as listed; of several, what it is called
-	Begun bool   // somebody wrote in it since it was given
+	Begun bool   // somebody has begun with it
 	Base  int    // its version
 }
 
@@ -36,14 +36,14 @@ func (c Copies) Digest() string {
 }
 
 // copiesOf are those copies of a handout that lie somewhere and are meant.
-func (s *snapshot) copiesOf(handout string, meant func(e *ledger.Entry, st cupboard.State) bool) Copies {
+func (s *snapshot) copiesOf(handout string, works map[string]ledger.Work, meant func(e *ledger.Entry, st cupboard.State) bool) Copies {
 	var out Copies
 	for k, e := range s.entries {
 		st := s.state(e)
 		if k.What.Purpose != packing.Copy || k.What.ID != handout || st.Place != cupboard.Lies || !meant(e, st) {
 			continue
 		}
-		x := GivenCopy{Entry: *e, Name: st.Name, Begun: st.Version > e.Given, Base: max(st.Version, e.Given)}
+		x := GivenCopy{Entry: *e, Name: st.Name, Begun: e.Begun(st.Version, works[e.Thing]), Base: max(st.Version, e.Given)}
 		if student, there := s.Student(k.Whom.Row); there {
 			x.Name = student.SortName()
 		}
@@ -65,7 +65,8 @@ func (c *Packing) LookWithdraw(ctx context.Context, class, handout string) (Copi
 	if _, ok := s.handout(handout); !ok {
 		return nil, ErrNotFound
 	}
-	return s.copiesOf(handout, anyCopy), nil
+	works, err := c.Store.Works(ctx, class)
+	return s.copiesOf(handout, works, anyCopy), err
 }
 
 func anyCopy(*ledger.Entry, cupboard.State) bool { return true }
@@ -85,7 +86,11 @@ func (c *Packing) Withdraw(ctx context.Context, by, class, handout string, begun
 		if !h.Packed() {
 			return nil, change.Refuse("handout", "not-packed")
 		}
-		given := s.copiesOf(handout, anyCopy)
+		works, err := tx.Works(ctx, class)
+		if err != nil {
+			return nil, err
+		}
+		given := s.copiesOf(handout, works, anyCopy)
 		if given.Digest() != seen {
 			return nil, &change.Changed{Field: "list"}
 		}

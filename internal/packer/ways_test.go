@@ -612,3 +612,91 @@ func TestSingleBackBesideAnother(t *testing.T) {
 	nothingLeft(t, a, c, first, 0)
 	nothingLeft(t, a, c, second, 0)
 }
+
+// Begun is one notion wherever it is asked: who kept a copy as it was handed out hasn't begun,
+// and what was written a moment ago, and nobody measured yet, is begun.
+func TestBegunEverywhere(t *testing.T) {
+	a, c := wayClass(t)
+	h := hand(t, a, c, handout.Change{}, "Log")
+	run := apptest.Pack(t, a, c, &h)
+	copyOf := func(i int) ledger.Entry {
+		t.Helper()
+		e, err := a.Store.EntryByKey(ctx, handout.CopyKey(c.ID, h.ID, 1, packing.Whom{Row: rowOf(c, i)}))
+		if err != nil {
+			t.Fatal(err)
+		}
+		return e
+	}
+	write := func(i int, text string) {
+		t.Helper()
+		if _, err := a.Cup.Write(ctx, fmt.Sprint("s", i), store.NewID(), copyOf(i).Thing, 1, strings.NewReader(text)); err != nil {
+			t.Fatal(err)
+		}
+	}
+	write(0, "# Log\n\nlow water at noon\n")
+	write(1, "# Log\n") // kept, and nothing else
+	apptest.Look(t, a)
+	begun := func(of classroom.Copies, err error) string {
+		t.Helper()
+		if err != nil {
+			t.Fatal(err)
+		}
+		var out []string
+		for _, x := range of {
+			if x.Begun {
+				out = append(out, x.Name)
+			}
+		}
+		return strings.Join(out, "; ")
+	}
+	reg, err := a.Rooms.Register(ctx, c.ID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var working []string
+	for i, cell := range reg.Columns[1].Cells {
+		if cell.State == progress.Working {
+			working = append(working, c.Students[i].SortName())
+		}
+	}
+	first := c.Students[0].SortName()
+	if got := strings.Join(working, "; "); got != first {
+		t.Errorf("in the Register %s work, want %s", got, first)
+	}
+	if got := begun(a.Rooms.LookWithdraw(ctx, c.ID, h.ID)); got != first {
+		t.Errorf("to withdraw, begun are %s, want %s", got, first)
+	}
+	tpl, err := a.Store.Template(ctx, h.Settings.Documents[0].Template)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := a.Cup.Write(ctx, "oduya", store.NewID(), tpl.Thing, 1, strings.NewReader("# Log, mended\n")); err != nil {
+		t.Fatal(err)
+	}
+	if got := begun(a.Rooms.LookReissue(ctx, c.ID, h.ID)); got != first {
+		t.Errorf("to give again, begun are %s, want %s", got, first)
+	}
+	back, err := a.Rooms.TakingBack(ctx, c.ID, run.ID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, l := range back.Lines {
+		if held := l.Reason != nil && l.Reason.Code == "begun"; held != (l.Entry.Thing == copyOf(0).Thing) {
+			t.Errorf("taken back: %s: %+v", l.Name, l.Reason)
+		}
+	}
+	for i, want := range []bool{true, false, false} {
+		homes, err := a.Rooms.Home(ctx, fmt.Sprint("s", i))
+		if err != nil || homes[0].Copies[0].Work.Begun != want {
+			t.Errorf("at s%d's: begun %v, want %v: %v", i, homes[0].Copies[0].Work.Begun, want, err)
+		}
+	}
+
+	// What isn't measured: the observer saw the new version, and hasn't read it.
+	if _, err := a.Store.DB.Exec(`delete from work where thing = $1`, copyOf(1).Thing); err != nil {
+		t.Fatal(err)
+	}
+	if got, want := begun(a.Rooms.LookWithdraw(ctx, c.ID, h.ID)), first+"; "+c.Students[1].SortName(); got != want {
+		t.Errorf("not measured: begun are %s, want %s", got, want)
+	}
+}

@@ -11,5 +11,18 @@ type Work struct {
 	Uncounted bool `db:"uncounted"`
 }
 
+// Begun reports whether somebody has begun with what an entry gave: its text is another than
+// was handed out (product.md, Progress). version is its newest, and work what was measured of
+// it, maybe earlier: what was written since counts as begun, since nobody's work is taken unread.
+func (e Entry) Begun(version int, work Work) bool {
+	switch {
+	case version <= max(1, e.Given):
+		return false
+	case work.Version < version:
+		return true
+	}
+	return work.Begun
+}
+
 // An Opening is somebody who opened what they were given.
 type Opening struct{ Thing, Account string }
