@@ -289,11 +289,11 @@ func (c *Things) Bin(ctx context.Context, account, key string, ids []string, ins
 		if e := by.home; e != nil && e.Thing == t.ID && e.Key.What.Purpose == packing.ClassFolder {
 			return change.Refuse("things", "class-by-plan")
 		}
-		base := 0
+		var seen cupboard.Seen
 		if t.Kind == cupboard.File {
-			base = t.Version
+			seen = cupboard.Seen{t.ID: t.Version}
 		}
-		err = c.cup.Bin(ctx, by.as, "bin/"+account+"/"+key+"/"+id, id, base)
+		err = c.cup.Bin(ctx, by.as, "bin/"+account+"/"+key+"/"+id, id, seen)
 		if errors.As(err, new(*cupboard.Conflict)) {
 			return &change.Changed{Field: "list"}
 		}

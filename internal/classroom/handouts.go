@@ -100,7 +100,7 @@ func (c *Handouts) RemoveTemplate(ctx context.Context, account, key, id string) 
 	if err != nil || used {
 		return notFound(err)
 	}
-	if err := notFound(c.cup.Bin(ctx, account, "template/"+account+"/"+key, t.Thing, 0)); err != nil && err != ErrNotFound {
+	if err := notFound(c.cup.Bin(ctx, account, "template/"+account+"/"+key, t.Thing, nil)); err != nil && err != ErrNotFound {
 		return err
 	}
 	return nil

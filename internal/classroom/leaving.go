@@ -102,7 +102,7 @@ func (c *Packing) settled(ctx context.Context, tx *store.Store, book *bookIndex,
 	for _, g := range s.copiesOf(h.ID, works, func(e *ledger.Entry, _ cupboard.State) bool { return e.RunID == run.ID }) {
 		if !g.Begun {
 			step := s.discarding(s.entries[g.Entry.Key])
-			step.Change = &packing.Change{Base: g.Base}
+			step.Change = &packing.Change{Seen: g.seen()}
 			steps = append(steps, step)
 		}
 	}

@@ -80,7 +80,7 @@ func TestWithinReach(t *testing.T) {
 		t.Errorf("a satchel on the shelf is said to be open to %d classmates: %+v", mates, panel.Things[0].Reach)
 	}
 
-	if err := a.Cup.Bin(ctx, "oduya", "bin", satchel.Thing, 0); err != nil {
+	if err := a.Cup.Bin(ctx, "oduya", "bin", satchel.Thing, nil); err != nil {
 		t.Fatal(err)
 	}
 	wantInvalid(t, a.Rooms.Restore(ctx, "s0", store.NewID(), own.ID), "thing", "waits-for-folder")

@@ -224,7 +224,7 @@ func TestTagChanges(t *testing.T) {
 			apptest.Look(t, a)
 			return err
 		}},
-		{"and bins it", func() error { err := a.Cup.Bin(ctx, "oduya", "bin", copy, 0); apptest.Look(t, a); return err }},
+		{"and bins it", func() error { err := a.Cup.Bin(ctx, "oduya", "bin", copy, nil); apptest.Look(t, a); return err }},
 	} {
 		if err := x.do(); err != nil {
 			t.Fatalf("%s: %v", x.what, err)
@@ -283,7 +283,7 @@ func TestObservedIsWhatThereIs(t *testing.T) {
 					t.Error(err)
 				}
 				if i%5 == 0 {
-					if err := cup.Bin(ctx, "oduya", key+"b", e.Thing, 0); err != nil && !errors.Is(err, cupboard.ErrNotFound) {
+					if err := cup.Bin(ctx, "oduya", key+"b", e.Thing, nil); err != nil && !errors.Is(err, cupboard.ErrNotFound) {
 						t.Error(err)
 					}
 				}

@@ -359,7 +359,7 @@ func TestKeptAndLetBe(t *testing.T) {
 
 	// Something binned by hand is asked about until it is left so.
 	table := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Table}})
-	if err := a.Cup.Bin(ctx, "oduya", store.NewID(), table.Thing, 0); err != nil {
+	if err := a.Cup.Bin(ctx, "oduya", store.NewID(), table.Thing, nil); err != nil {
 		t.Fatal(err)
 	}
 	counts := func() map[packing.Section]int {

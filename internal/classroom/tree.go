@@ -416,6 +416,26 @@ func (s *snapshot) backing(r ledger.Run, works map[string]ledger.Work) Backing {
 	return out
 }
 
+// filesIn are the versions of the copies that lie somewhere, by the copy and by each folder of
+// the class that it lies in.
+func (s *snapshot) filesIn() map[string]map[string]int {
+	out, where := map[string]map[string]int{}, s.lying()
+	for _, e := range s.entries {
+		st := s.state(e)
+		if e.Key.What.Purpose != packing.Copy || st.Place != cupboard.Lies {
+			continue
+		}
+		above, _ := where.Above(e)
+		for _, in := range append(above, e) {
+			if out[in.Thing] == nil {
+				out[in.Thing] = map[string]int{}
+			}
+			out[in.Thing][e.Thing] = max(st.Version, e.Given)
+		}
+	}
+	return out
+}
+
 // TakeBack puts what a run made into the bin, as a run of its own, while nobody has
 // begun with any of it. A handout whose copies all go is as it was before it was
 // packed. seen is how many things were looked at.
@@ -442,9 +462,14 @@ func (c *Packing) TakeBack(ctx context.Context, by, class, run string, seen int)
 		next.Title, next.HandoutID = r.Title, r.HandoutID
 		var steps []packing.Step
 		gone := map[string]bool{}
+		seen := s.filesIn()
 		for _, l := range b.Lines {
 			gone[l.Entry.Thing] = true
-			steps = append(steps, s.discarding(s.entries[l.Entry.Key]))
+			step := s.discarding(s.entries[l.Entry.Key])
+			if step.Change.Seen = seen[l.Entry.Thing]; step.Change.Seen == nil {
+				step.Change.Seen = map[string]int{}
+			}
+			steps = append(steps, step)
 		}
 		if r.HandoutID == "" {
 			return steps, nil

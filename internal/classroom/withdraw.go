@@ -23,6 +23,9 @@ type GivenCopy struct {
 	Base  int    // its version
 }
 
+// seen is the copy as it was looked at.
+func (g GivenCopy) seen() map[string]int { return map[string]int{g.Entry.Thing: g.Base} }
+
 // Copies are copies of a handout, untouched ones first.
 type Copies []GivenCopy
 
@@ -99,7 +102,7 @@ func (c *Packing) Withdraw(ctx context.Context, by, class, handout string, begun
 		for _, g := range given {
 			if !g.Begun || begun {
 				step := s.discarding(s.entries[g.Entry.Key])
-				step.Change = &packing.Change{Base: g.Base} // it stays the handout's
+				step.Change = &packing.Change{Seen: g.seen()} // it stays the handout's
 				steps = append(steps, step)
 			}
 		}

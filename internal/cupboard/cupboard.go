@@ -119,10 +119,11 @@ type Owner interface {
 	// nothing. What is others' in it comes along.
 	Transfer(ctx context.Context, as, key, id, to, folder string) error
 	// Bin puts a thing with what is in it into the bin for the cupboard's term:
-	// nobody reaches it there. What belongs to others lies in their bin too. base, unless
-	// it is 0, is the version of a file that was looked at: when it is no longer the
-	// newest, nothing is binned and a *Conflict tells so.
-	Bin(ctx context.Context, as, key, id string, base int) error
+	// nobody reaches it there. What belongs to others lies in their bin too. seen, unless
+	// it is nil, has every file that is to go there as it was looked at: when one has
+	// another version by now, or there is one more, nothing is binned and a *Conflict
+	// tells so.
+	Bin(ctx context.Context, as, key, id string, seen Seen) error
 	// Restore puts a thing of as's bin back to where it lay. Where that folder is in the bin
 	// as well, it goes to the top of as's own things, if the tree was as's; in the tree of
 	// another it waits for that folder: ErrWaits.
@@ -297,6 +298,9 @@ func (e *UnknownPeople) Error() string {
 type TooFast struct{ After time.Duration }
 
 func (e *TooFast) Error() string { return fmt.Sprintf("cupboard: too fast, again in %v", e.After) }
+
+// Seen are the versions of files that were looked at, by thing.
+type Seen map[string]int
 
 // A Conflict says that a file has a newer version than the writer began from.
 type Conflict struct{ Current Version }

@@ -166,8 +166,8 @@ func (p Patient) Transfer(ctx context.Context, as, key, id, to, folder string) e
 }
 
 // Bin implements Owner.
-func (p Patient) Bin(ctx context.Context, as, key, id string, base int) error {
-	return done(ctx, func() error { return p.Cupboard.Bin(ctx, as, key, id, base) })
+func (p Patient) Bin(ctx context.Context, as, key, id string, seen Seen) error {
+	return done(ctx, func() error { return p.Cupboard.Bin(ctx, as, key, id, seen) })
 }
 
 // Restore implements Owner.

@@ -183,7 +183,7 @@ func (h *history) happenings() map[string]func() error {
 		},
 		"a thing is binned behind our back": func() error {
 			if e, ok := h.some(packing.Satchel, packing.Pocket, packing.Place, packing.Table, packing.Copy); ok {
-				return h.a.Cup.Bin(ctx, "oduya", key(), e.Thing, 0)
+				return h.a.Cup.Bin(ctx, "oduya", key(), e.Thing, nil)
 			}
 			return nil
 		},

@@ -108,6 +108,18 @@ func (m *meeting) copies(handout string) map[string]cupboard.State {
 	return out
 }
 
+// copiesOf are some things as the cupboard has them, by row.
+func (m *meeting) copiesOf(things map[string]string) map[string]cupboard.State {
+	m.t.Helper()
+	out := map[string]cupboard.State{}
+	for row, thing := range things {
+		states, err := m.a.Cup.States(ctx, "oduya", []string{thing})
+		m.must(err)
+		out[row] = states[thing]
+	}
+	return out
+}
+
 func (m *meeting) withdraw(handout string, begun bool) error {
 	for { // whoever is told that it changed looks again
 		look, err := m.a.Rooms.LookWithdraw(ctx, m.class.ID, handout)
@@ -217,6 +229,47 @@ func TestActsMeet(t *testing.T) {
 			if n%8 == 7 { // all are begun by now: another handout
 				m.h = apptest.Handout(t, m.a, m.class, "# Another\n")
 				apptest.Pack(t, m.a, m.class, &m.h)
+			}
+		}
+	})
+	t.Run("write and take back", func(t *testing.T) {
+		t.Parallel()
+		m := meet(t)
+		for n := range times {
+			h := apptest.Handout(t, m.a, m.class, fmt.Sprintf("# The %dth\n", n))
+			run := apptest.Pack(t, m.a, m.class, &h)
+			apptest.Look(t, m.a)
+			before, entries := m.copies(h.ID), map[string]string{}
+			all, err := m.a.Store.Ledger(ctx, m.class.ID)
+			m.must(err)
+			for _, e := range all {
+				if e.Key.What.ID == h.ID && e.Key.What.Purpose == packing.Copy {
+					entries[e.Key.Whom.Row] = e.Thing
+				}
+			}
+			rest := driving(t, m.a)
+			var writing sync.WaitGroup
+			written := map[string]bool{}
+			writing.Go(func() {
+				for _, st := range m.class.Students {
+					m.soon()
+					_, err := m.a.Rooms.Write(ctx, st.Account, store.NewID(), entries[st.ID], before[st.ID].Version, strings.NewReader("# Log\n\nwritten\n"))
+					written[st.ID] = err == nil
+				}
+			})
+			back, err := m.a.Rooms.TakingBack(ctx, m.class.ID, run.ID)
+			m.must(err)
+			_, err = m.a.Rooms.TakeBack(ctx, "oduya", m.class.ID, run.ID, len(back.Lines))
+			var begun *change.Invalid
+			if kept := errors.As(err, &begun); !kept {
+				m.must(err)
+			}
+			writing.Wait()
+			rest()
+			for row, st := range m.copiesOf(entries) {
+				if written[row] != (st.Version > before[row].Version) || st.Version > before[row].Version && st.Place != cupboard.Lies || begun == nil && st.Version == before[row].Version && st.Place != cupboard.InBin {
+					t.Fatalf("the %dth time: written %v, taken back %v, and the copy is %s at version %d", n, written[row], begun == nil, st.Place, st.Version)
+				}
 			}
 		}
 	})

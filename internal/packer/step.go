@@ -245,12 +245,16 @@ func (j *job) alter(ctx context.Context, st ledger.Step) error {
 		if w, _ := ledger.BoundBy(st.Act); e.Bound != w {
 			return j.record(ctx, st, nil, packing.PassedOver, &packing.Reason{Code: "wanted-elsewhere"})
 		}
-		err = j.unless(ctx, e, cupboard.InBin, j.cup.Bin(ctx, j.owner, j.stepKey(st), e.Thing, st.Change.Base))
+		seen := cupboard.Seen(st.Change.Seen)
+		if st.Change.Base > 0 { // as a line of a version before said it
+			seen = cupboard.Seen{e.Thing: st.Change.Base}
+		}
+		err = j.unless(ctx, e, cupboard.InBin, j.cup.Bin(ctx, j.owner, j.stepKey(st), e.Thing, seen))
 		if errors.As(err, new(*cupboard.Conflict)) {
 			return j.keepBegun(ctx, st, e)
 		}
 		if err == nil {
-			err = j.withPointers(ctx, st, e, func(ctx context.Context, as, key, id string) error { return j.cup.Bin(ctx, as, key, id, 0) })
+			err = j.withPointers(ctx, st, e, func(ctx context.Context, as, key, id string) error { return j.cup.Bin(ctx, as, key, id, nil) })
 		}
 	case packing.Take:
 		if err = j.cup.SetRule(ctx, j.owner, j.stepKey(st), e.Thing, cupboard.RuleChange{Levels: map[string]access.Level{st.Account: access.Nothing}}); err == nil {

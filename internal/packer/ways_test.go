@@ -18,6 +18,7 @@ import (
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/progress"
 	"jollysatchel/internal/core/record"
+	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
 )
 
@@ -589,7 +590,7 @@ func TestSingleBackBesideAnother(t *testing.T) {
 		t.Fatal(err)
 	}
 	before := inSatchel(t, a, c, 0)
-	if err := a.Cup.Bin(ctx, "oduya", store.NewID(), e.Thing, 0); err != nil {
+	if err := a.Cup.Bin(ctx, "oduya", store.NewID(), e.Thing, nil); err != nil {
 		t.Fatal(err)
 	}
 	apptest.Look(t, a)
@@ -698,5 +699,46 @@ func TestBegunEverywhere(t *testing.T) {
 	}
 	if got, want := begun(a.Rooms.LookWithdraw(ctx, c.ID, h.ID)), first+"; "+c.Students[1].SortName(); got != want {
 		t.Errorf("not measured: begun are %s, want %s", got, want)
+	}
+}
+
+// Whoever begins once a packing was taken back, before its lines are done, keeps what they
+// write where it is, with the folders it lies in; what the others were given goes.
+func TestTakenBackBesideAWriter(t *testing.T) {
+	a, c := wayClass(t)
+	h := hand(t, a, c, handout.Change{}, "Log")
+	first := apptest.Pack(t, a, c, &h) // it makes the satchels too
+	apptest.Look(t, a)
+	back, err := a.Rooms.TakingBack(ctx, c.ID, first.ID)
+	if err != nil || back.Held > 0 {
+		t.Fatal(back.Held, err)
+	}
+	taken, err := a.Rooms.TakeBack(ctx, "oduya", c.ID, first.ID, len(back.Lines))
+	if err != nil {
+		t.Fatal(err)
+	}
+	writer := rowOf(c, 1)
+	mine, err := a.Store.EntryByKey(ctx, handout.CopyKey(c.ID, h.ID, 1, packing.Whom{Row: writer}))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := a.Rooms.Write(ctx, "s1", store.NewID(), mine.Thing, 1, strings.NewReader("# Log\n\nlow water at noon\n")); err != nil {
+		t.Fatal(err)
+	}
+	apptest.Wait(t, a, taken.ID)
+	for _, l := range back.Lines {
+		k := l.Entry.Key
+		states, err := a.Cup.States(ctx, "oduya", []string{l.Entry.Thing})
+		if err != nil {
+			t.Fatal(err)
+		}
+		above := []packing.Purpose{packing.ClassFolder, packing.Cloakroom}
+		stays := k.Whom.Row == writer || slices.Contains(above, k.What.Purpose)
+		if want := map[bool]cupboard.Place{true: cupboard.Lies, false: cupboard.InBin}[stays]; states[l.Entry.Thing].Place != want {
+			t.Errorf("%s is %s, want %s", k, states[l.Entry.Thing].Place, want)
+		}
+	}
+	if _, v, err := a.Cup.Open(ctx, "s1", mine.Thing, 0); err != nil || v.Number != 2 {
+		t.Errorf("the writer reads version %d: %v", v.Number, err)
 	}
 }

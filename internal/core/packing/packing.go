@@ -170,6 +170,9 @@ type Change struct {
 	Ends   bool         `json:"ends,omitempty"`   // of what is binned: it isn't the class's any more
 	Bring  *Bringing    `json:"bring,omitempty"`
 	Base   int          `json:"base,omitempty"` // version that was looked at, of what is renewed
+	// Seen are the versions that were looked at of what is binned and of the files in it, by thing;
+	// nil: whatever it is by then.
+	Seen map[string]int `json:"seen"`
 }
 
 // A Bringing fetches a satchel that was packed for somebody in another class.

@@ -274,7 +274,7 @@ func hidden(t *testing.T, r *room) {
 		"people":    func(id string) error { _, err := r.Cupboard.People(r.ctx, "dube", id); return err },
 		"rename":    func(id string) error { return r.Rename(r.ctx, "dube", r.key(), id, "mine") },
 		"move":      func(id string) error { return r.Move(r.ctx, "dube", r.key(), id, "") },
-		"bin":       func(id string) error { return r.Bin(r.ctx, "dube", r.key(), id, 0) },
+		"bin":       func(id string) error { return r.Bin(r.ctx, "dube", r.key(), id, nil) },
 		"restore":   func(id string) error { return r.Restore(r.ctx, "dube", r.key(), id) },
 		"close":     func(id string) error { return r.Close(r.ctx, "dube", r.key(), id, access.Mark{}) },
 		"reopen":    func(id string) error { return r.Reopen(r.ctx, "dube", r.key(), id) },
@@ -399,7 +399,7 @@ func finding(t *testing.T, r *room) {
 	r.file("dube", satchel.ID, "100.md", "no folder")
 	binned := r.folder("oduya", class.ID, "Old 100")
 	r.folder("oduya", binned.ID, "Older 100")
-	r.ok(r.Bin(r.ctx, "oduya", r.key(), binned.ID, 0))
+	r.ok(r.Bin(r.ctx, "oduya", r.key(), binned.ID, nil))
 	for _, x := range []struct {
 		as, text string
 		most     int
@@ -644,7 +644,7 @@ func counting(t *testing.T, r *room) {
 	counts("handed over, as the folder's owner is another", "oduya", 1, 0, 2, 1)
 	r.ok(r.HandOver(r.ctx, "oduya", r.key(), class.ID, "lindqvist"))
 	counts("all of it another's", "lindqvist", 1, 0, 2, 1)
-	r.ok(r.Bin(r.ctx, "lindqvist", r.key(), other.ID, 0))
+	r.ok(r.Bin(r.ctx, "lindqvist", r.key(), other.ID, nil))
 	counts("binned", "lindqvist", 0, 0, 0, 0)
 }
 
@@ -669,7 +669,7 @@ func settingRules(t *testing.T, r *room) {
 	if _, err := r.Get(r.ctx, "dube", satchel.ID); err != nil {
 		t.Errorf("a request sent again was done again: %v", err)
 	}
-	r.ok(r.Bin(r.ctx, "oduya", r.key(), satchel.ID, 0))
+	r.ok(r.Bin(r.ctx, "oduya", r.key(), satchel.ID, nil))
 	r.ok(set("oduya", "away in the bin", away))
 	r.ok(r.Restore(r.ctx, "oduya", r.key(), satchel.ID))
 	_, err = r.Get(r.ctx, "dube", satchel.ID)

@@ -67,7 +67,7 @@ func changes(t *testing.T, r *room) {
 		{"moving a folder", func() error { return r.Move(r.ctx, "oduya", r.key(), pocket.ID, table.ID) }, []string{pocket.ID, c.ID}},
 		{"a mark", func() error { return r.Close(r.ctx, "oduya", r.key(), table.ID, mark) }, []string{table.ID, pocket.ID, c.ID}},
 		{"taking it away", func() error { return r.Reopen(r.ctx, "oduya", r.key(), table.ID) }, []string{table.ID, pocket.ID, c.ID}},
-		{"the bin", func() error { return r.Bin(r.ctx, "oduya", r.key(), table.ID, 0) }, []string{table.ID, pocket.ID, c.ID}},
+		{"the bin", func() error { return r.Bin(r.ctx, "oduya", r.key(), table.ID, nil) }, []string{table.ID, pocket.ID, c.ID}},
 		{"restoring", func() error { return r.Restore(r.ctx, "oduya", r.key(), table.ID) }, []string{table.ID, pocket.ID, c.ID}},
 		{"handing over", func() error { return r.HandOver(r.ctx, "oduya", r.key(), table.ID, "lindqvist") }, []string{table.ID, pocket.ID, c.ID}},
 		{"the end", func() error { return r.Remove(r.ctx, "lindqvist", r.key(), table.ID) }, []string{table.ID, pocket.ID, c.ID}},

@@ -69,7 +69,7 @@ func doneOnce(t *testing.T, r *room) {
 			func(id, _ string) error { return r.Rename(r.ctx, "oduya", r.key(), id, "First") }},
 		{"move", func(key, id, other string) error { return r.Move(r.ctx, "oduya", key, id, other) },
 			func(id, home string) error { return r.Move(r.ctx, "oduya", r.key(), id, home) }},
-		{"bin", func(key, id, _ string) error { return r.Bin(r.ctx, "oduya", key, id, 0) },
+		{"bin", func(key, id, _ string) error { return r.Bin(r.ctx, "oduya", key, id, nil) },
 			func(id, _ string) error { return r.Restore(r.ctx, "oduya", r.key(), id) }},
 		{"close", func(key, id, _ string) error { return r.Close(r.ctx, "oduya", key, id, mark) },
 			func(id, _ string) error { return r.Reopen(r.ctx, "oduya", r.key(), id) }},
@@ -98,9 +98,9 @@ func doneOnce(t *testing.T, r *room) {
 func restoredOnce(t *testing.T, r *room) {
 	mark := access.Mark{By: "oduya"}
 	_, satchel := r.classroom()
-	r.ok(r.Bin(r.ctx, "oduya", r.key(), satchel.ID, 0))
+	r.ok(r.Bin(r.ctx, "oduya", r.key(), satchel.ID, nil))
 	r.ok(r.Restore(r.ctx, "oduya", "back", satchel.ID))
-	r.ok(r.Bin(r.ctx, "oduya", r.key(), satchel.ID, 0))
+	r.ok(r.Bin(r.ctx, "oduya", r.key(), satchel.ID, nil))
 	r.ok(r.Restore(r.ctx, "oduya", "back", satchel.ID))
 	if st := r.state(satchel.ID); st.Place != cupboard.InBin {
 		t.Errorf("restored again with its key: %+v", st)
@@ -136,7 +136,7 @@ func madeOnceForEver(t *testing.T, r *room) {
 		key := r.key()
 		a, err := do(key, class.ID)
 		r.ok(err)
-		r.ok(r.Bin(r.ctx, "oduya", r.key(), a.ID, 0))
+		r.ok(r.Bin(r.ctx, "oduya", r.key(), a.ID, nil))
 		if b, err := do(key, class.ID); err != nil || b.ID != a.ID {
 			t.Errorf("%s in the bin: %+v, %v", what, b, err)
 		}
@@ -250,15 +250,24 @@ func bin(t *testing.T, r *room) {
 	v, err := r.Write(r.ctx, "oduya", r.key(), c.ID, 1, strings.NewReader("more"))
 	r.ok(err)
 	var conflict *cupboard.Conflict
-	if err := r.Bin(r.ctx, "oduya", r.key(), c.ID, 1); !errors.As(err, &conflict) || conflict.Current.Number != v.Number {
+	if err := r.Bin(r.ctx, "oduya", r.key(), c.ID, cupboard.Seen{c.ID: 1}); !errors.As(err, &conflict) || conflict.Current.Number != v.Number {
 		t.Errorf("binned at a version that isn't the newest: %v", err)
 	}
-	r.ok(r.Bin(r.ctx, "oduya", r.key(), c.ID, v.Number))
+	for _, seen := range []cupboard.Seen{{c.ID: 1}, {}} { // a file in it was written since, or is one more
+		if err := r.Bin(r.ctx, "oduya", r.key(), satchel.ID, seen); !errors.As(err, &conflict) || conflict.Current.Number != v.Number {
+			t.Errorf("a folder binned as it isn't any more: %v", err)
+		}
+	}
+	r.ok(r.Bin(r.ctx, "oduya", r.key(), satchel.ID, cupboard.Seen{c.ID: v.Number}))
+	r.ok(r.Restore(r.ctx, "oduya", r.key(), satchel.ID))
+	r.ok(r.Bin(r.ctx, "oduya", r.key(), c.ID, cupboard.Seen{c.ID: v.Number}))
+	r.ok(r.Bin(r.ctx, "oduya", r.key(), satchel.ID, cupboard.Seen{})) // what is in the bin already doesn't count
+	r.ok(r.Restore(r.ctx, "oduya", r.key(), satchel.ID))
 	_, err = r.Write(r.ctx, "oduya", r.key(), c.ID, v.Number, strings.NewReader("in the bin"))
 	r.is(err, cupboard.ErrNotFound, "written in the bin")
 	r.ok(r.Restore(r.ctx, "oduya", r.key(), c.ID))
-	r.is(r.Bin(r.ctx, "dube", r.key(), c.ID, 0), cupboard.ErrNoRight, "a copy, by its student")
-	r.ok(r.Bin(r.ctx, "oduya", r.key(), satchel.ID, 0))
+	r.is(r.Bin(r.ctx, "dube", r.key(), c.ID, nil), cupboard.ErrNoRight, "a copy, by its student")
+	r.ok(r.Bin(r.ctx, "oduya", r.key(), satchel.ID, nil))
 	for _, id := range []string{satchel.ID, c.ID} {
 		for _, as := range []string{"oduya", "dube"} {
 			_, err := r.Get(r.ctx, as, id)
@@ -286,8 +295,8 @@ func bin(t *testing.T, r *room) {
 
 	// Its folder binned after it: it comes back to the top of its owner's things.
 	pocket := r.folder("oduya", satchel.ID, "Field work")
-	r.ok(r.Bin(r.ctx, "oduya", r.key(), pocket.ID, 0))
-	r.ok(r.Bin(r.ctx, "oduya", r.key(), satchel.ID, 0))
+	r.ok(r.Bin(r.ctx, "oduya", r.key(), pocket.ID, nil))
+	r.ok(r.Bin(r.ctx, "oduya", r.key(), satchel.ID, nil))
 	r.ok(r.Restore(r.ctx, "oduya", r.key(), pocket.ID))
 	if got, err := r.Get(r.ctx, "oduya", pocket.ID); err != nil || got.Parent != "" || len(got.Path) != 0 {
 		t.Errorf("restored: %+v, %v", got, err)
@@ -314,14 +323,14 @@ func refusals(t *testing.T, r *room) {
 	r.file("dube", own.ID, "a", "x")
 	r.file("oduya", own.ID, "b", "x")
 	r.file("oduya", own.ID, "c", "x")
-	for what, err := range map[string]error{"bin": r.Bin(r.ctx, "dube", r.key(), own.ID, 0), "move": r.Move(r.ctx, "dube", r.key(), own.ID, ""), "end": r.Remove(r.ctx, "dube", r.key(), own.ID)} {
+	for what, err := range map[string]error{"bin": r.Bin(r.ctx, "dube", r.key(), own.ID, nil), "move": r.Move(r.ctx, "dube", r.key(), own.ID, ""), "end": r.Remove(r.ctx, "dube", r.key(), own.ID)} {
 		var refused *cupboard.Refused
 		if !errors.As(err, &refused) || refused.Missing != 2 || !errors.Is(err, cupboard.ErrNoRight) {
 			t.Errorf("%s: %v", what, err)
 		}
 	}
 	r.ok(r.Rename(r.ctx, "dube", r.key(), own.ID, "Notes")) // a name concerns nobody else
-	r.ok(r.Bin(r.ctx, "oduya", r.key(), own.ID, 0))         // the class's teacher may
+	r.ok(r.Bin(r.ctx, "oduya", r.key(), own.ID, nil))       // the class's teacher may
 }
 
 func othersInBin(t *testing.T, r *room) {
@@ -329,7 +338,7 @@ func othersInBin(t *testing.T, r *room) {
 	pocket := r.folder("oduya", satchel.ID, "Field work")
 	own := r.folder("dube", pocket.ID, "My notes")
 	note := r.file("dube", own.ID, "note", "mine")
-	r.ok(r.Bin(r.ctx, "oduya", r.key(), satchel.ID, 0))
+	r.ok(r.Bin(r.ctx, "oduya", r.key(), satchel.ID, nil))
 	in, err := r.Binned(r.ctx, "dube")
 	r.ok(err)
 	if len(in) != 1 || in[0].ID != own.ID {
@@ -340,8 +349,8 @@ func othersInBin(t *testing.T, r *room) {
 	if r.text("dube", note.ID, 0) != "mine" || r.level("oduya", note.ID) != access.Edit {
 		t.Error("it isn't back where staff reach it")
 	}
-	r.ok(r.Bin(r.ctx, "dube", r.key(), own.ID, 0))
-	r.ok(r.Bin(r.ctx, "oduya", r.key(), satchel.ID, 0))
+	r.ok(r.Bin(r.ctx, "dube", r.key(), own.ID, nil))
+	r.ok(r.Bin(r.ctx, "oduya", r.key(), satchel.ID, nil))
 	r.is(r.Restore(r.ctx, "dube", r.key(), own.ID), cupboard.ErrWaits, "binned before its satchel was")
 	r.ok(r.Restore(r.ctx, "oduya", r.key(), satchel.ID))
 	r.ok(r.Restore(r.ctx, "dube", r.key(), own.ID))
@@ -366,7 +375,7 @@ func closing(t *testing.T, r *room) {
 	_, err := r.AddFile(r.ctx, "dube", r.key(), cupboard.NewThing{Parent: satchel.ID, Name: "x"}, strings.NewReader("x"))
 	r.is(err, cupboard.ErrNoRight, "adding to what is closed")
 	for what, err := range map[string]error{
-		"rename": r.Rename(r.ctx, "dube", r.key(), essay.ID, "x"), "move": r.Move(r.ctx, "dube", r.key(), essay.ID, ""), "bin": r.Bin(r.ctx, "dube", r.key(), essay.ID, 0),
+		"rename": r.Rename(r.ctx, "dube", r.key(), essay.ID, "x"), "move": r.Move(r.ctx, "dube", r.key(), essay.ID, ""), "bin": r.Bin(r.ctx, "dube", r.key(), essay.ID, nil),
 		"end": r.Remove(r.ctx, "dube", r.key(), essay.ID), "hand over": r.HandOver(r.ctx, "dube", r.key(), essay.ID, "lindqvist"),
 	} {
 		r.is(err, cupboard.ErrNoRight, what+" what is closed, by its owner")
@@ -392,7 +401,7 @@ func roots(t *testing.T, r *room) {
 	r.file("dube", satchel.ID, "essay.md", "mine")
 	own := r.file("dube", "", "own.md", "mine")
 	away := r.file("dube", "", "away.md", "mine")
-	r.ok(r.Bin(r.ctx, "dube", r.key(), away.ID, 0))
+	r.ok(r.Bin(r.ctx, "dube", r.key(), away.ID, nil))
 	for as, want := range map[string][]string{"oduya": {class.ID}, "lindqvist": {class.ID}, "dube": {satchel.ID, own.ID}, "eriksen": nil} {
 		got, err := r.Roots(r.ctx, as)
 		r.ok(err)

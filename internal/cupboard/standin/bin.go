@@ -22,10 +22,12 @@ func (s *Standin) ended(rows []row) bool {
 }
 
 // Bin implements cupboard.Owner.
-func (s *Standin) Bin(ctx context.Context, as, key, id string, base int) error {
+func (s *Standin) Bin(ctx context.Context, as, key, id string, seen cupboard.Seen) error {
 	return s.change(ctx, as, key, id, s.owns, func(tx *sqlx.Tx, rows []row) error {
-		if base > 0 && rows[0].Version != base {
-			return s.conflict(ctx, tx, id, rows[0].Version)
+		if seen != nil {
+			if err := s.unchanged(ctx, tx, id, seen); err != nil {
+				return err
+			}
 		}
 		if err := allTheirs(ctx, tx, rows, as); err != nil {
 			return err
@@ -36,6 +38,24 @@ func (s *Standin) Bin(ctx context.Context, as, key, id string, base int) error {
 		}
 		return tellBelow(ctx, tx, id)
 	})
+}
+
+// unchanged holds a thing and what is in it, and refuses where a file of it isn't as it was seen.
+func (s *Standin) unchanged(ctx context.Context, tx *sqlx.Tx, id string, seen cupboard.Seen) error {
+	var now []struct {
+		ID      string `db:"id"`
+		Version int    `db:"version"`
+		File    bool   `db:"file"`
+	}
+	if err := tx.SelectContext(ctx, &now, `select id, version, kind = 'file' and binned_at is null as file from standin.things where id = $1 or above @> array[$1::uuid] order by id for no key update`, id); err != nil {
+		return err
+	}
+	for _, f := range now {
+		if f.File && seen[f.ID] != f.Version {
+			return s.conflict(ctx, tx, f.ID, f.Version)
+		}
+	}
+	return nil
 }
 
 // Restore implements cupboard.Owner.
