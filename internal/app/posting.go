@@ -5,6 +5,7 @@ import (
 
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/roster"
+	"jollysatchel/internal/core/school"
 	"jollysatchel/internal/core/words"
 	"jollysatchel/internal/courier"
 	"jollysatchel/internal/cupboard/standin"
@@ -28,7 +29,7 @@ func (a *App) postOf(is classroom.School) post.Post {
 		if port == 0 {
 			port = 1 // nobody is there: what is to be sent waits, and goes to no other server of this machine
 		}
-		return post.SMTP{Host: "127.0.0.1", Port: port, Security: post.Open}
+		return post.SMTP{Host: "127.0.0.1", Port: port, Security: school.Open}
 	}
 	return post.SMTP{Host: p.Server, Port: p.Port, Security: p.Security, User: p.User, Password: a.PostPassword}
 }

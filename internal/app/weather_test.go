@@ -10,7 +10,6 @@ import (
 
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/app/apptest"
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
 	settings "jollysatchel/internal/core/school"
 	"jollysatchel/internal/cupboard/standin"
@@ -68,7 +67,7 @@ func TestWeatherStays(t *testing.T) {
 		t.Errorf("in a school the stand-ins answer %d and %d, the postroom %d", page, weather, mails)
 	}
 	post := settings.Post{Server: "mail.kestrelquay.example", From: "satchel@kestrelquay.example"}
-	if err := school.Rooms.ChangeSchool(t.Context(), "office", classroom.SchoolChange{Post: &post}, classroom.SchoolChange{}); err != nil {
+	if err := school.Rooms.ChangeSchool(t.Context(), "office", settings.Change{Post: &post}, settings.Change{}); err != nil {
 		t.Fatal(err)
 	}
 	if mails := ask("GET", "/api/postroom", ""); mails != 404 {

@@ -9,6 +9,7 @@ import (
 
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
+	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/core/words"
@@ -244,7 +245,7 @@ func (c *Lists) carryOut(rs *rosters, a roster.Act, ids map[string]string) error
 // newClass hangs up a class for a part of the list, with the teachers the file
 // names for it where they are staff of the school.
 func (c *Lists) newClass(ctx context.Context, tx *store.Store, by string, p roster.Part, d Draft, book *bookIndex) (string, error) {
-	cl, err := c.classOf("", or(tidy(p.Class), "New class"), p.Period)
+	cl, err := c.classOf("", or(naming.Tidy(p.Class), "New class"), p.Period)
 	if err != nil {
 		return "", err
 	}

@@ -145,11 +145,11 @@ func (c *Things) Rename(ctx context.Context, account, key, id, name string) erro
 	if err != nil {
 		return err
 	}
-	if tidy(name) == "" {
+	if naming.Tidy(name) == "" {
 		return change.Refuse("name", "missing")
 	}
-	if len(name) > mostPlaceName {
-		return change.TooLong("name", mostPlaceName)
+	if len(name) > naming.MostName {
+		return change.TooLong("name", naming.MostName)
 	}
 	by, err := c.arranger(ctx, account, t, nil)
 	if err != nil {

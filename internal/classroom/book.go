@@ -12,8 +12,10 @@ import (
 	"time"
 
 	"jollysatchel/internal/core/change"
+	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/passwords"
 	"jollysatchel/internal/core/roster"
+	"jollysatchel/internal/core/school"
 	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/core/words"
 	"jollysatchel/internal/schoolbook"
@@ -55,7 +57,7 @@ func (c *People) BookPage(ctx context.Context, f BookFilter) (page []schoolbook.
 		return nil, 0, false, err
 	}
 	found := book.all
-	if tidy(f.Text) != "" {
+	if naming.Tidy(f.Text) != "" {
 		found = schoolbook.Find(f.Text, book.all, len(book.all))
 	}
 	for _, a := range found {
@@ -92,7 +94,7 @@ func (ch AccountChange) apply(a *schoolbook.Account, was AccountChange) error {
 		if x.to == nil {
 			continue
 		}
-		to := tidy(*x.to)
+		to := naming.Tidy(*x.to)
 		if len(to) > x.most {
 			return change.TooLong(x.field, x.most)
 		}
@@ -465,14 +467,14 @@ func (c *People) LookFirst(ctx context.Context, secret string) (address string, 
 
 // A First is what is said at the first start: what the school is, and who its office is.
 type First struct {
-	School                           SchoolChange
+	School                           school.Change
 	Given, Family, Address, Password string
 }
 
 // Begin begins a school, or mends its office account, where the secret opens it, which is
 // spent then. It returns the office's account.
 func (c *People) Begin(ctx context.Context, secret string, f First) (schoolbook.Account, error) {
-	a := schoolbook.Account{ID: store.NewID(), Given: tidy(f.Given), Family: tidy(f.Family), Address: strings.TrimSpace(f.Address), Role: schoolbook.Office}
+	a := schoolbook.Account{ID: store.NewID(), Given: naming.Tidy(f.Given), Family: naming.Tidy(f.Family), Address: strings.TrimSpace(f.Address), Role: schoolbook.Office}
 	if err := checkAccount(a); err != nil {
 		return a, err
 	}
@@ -490,7 +492,7 @@ func (c *People) Begin(ctx context.Context, secret string, f First) (schoolbook.
 		if k.Address != "" && !strings.EqualFold(k.Address, a.Address) {
 			return change.Refuse("address", "another-address", "address", k.Address)
 		}
-		if err := c.sayIn(ctx, tx, f.School, SchoolChange{}); err != nil {
+		if err := c.sayIn(ctx, tx, f.School, school.Change{}); err != nil {
 			return err
 		}
 		found, err := c.Book.ByAddress(ctx, []string{a.Address})

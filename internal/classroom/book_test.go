@@ -13,6 +13,7 @@ import (
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
+	settings "jollysatchel/internal/core/school"
 	"jollysatchel/internal/pgserver/pgtest"
 	"jollysatchel/internal/schoolbook"
 )
@@ -34,7 +35,7 @@ func empty(t *testing.T) (*app.App, *clock.Manual) {
 
 func first() classroom.First {
 	return classroom.First{
-		School: classroom.SchoolChange{Name: ptr("Kestrel Quay School"), Zone: ptr("Atlantic/Azores"), Domain: ptr("@KestrelQuay.example"), Language: ptr("pt")},
+		School: settings.Change{Name: ptr("Kestrel Quay School"), Zone: ptr("Atlantic/Azores"), Domain: ptr("@KestrelQuay.example"), Language: ptr("pt")},
 		Given:  "Harbour", Family: "Office", Address: "office@kestrelquay.example", Password: words,
 	}
 }
@@ -128,7 +129,7 @@ func TestFirstStart(t *testing.T) {
 	}
 	wantInvalid(t, begin(secret, func(f *classroom.First) { f.Address = "me@kestrelquay.example" }), "address", "another-address")
 	if err := begin(secret, func(f *classroom.First) {
-		f.Password, f.School = "another set of words", classroom.SchoolChange{}
+		f.Password, f.School = "another set of words", settings.Change{}
 	}); err != nil {
 		t.Fatal(err)
 	}
@@ -230,7 +231,7 @@ func TestKeepingTheBook(t *testing.T) {
 	wantInvalid(t, err, "rows", "nobody-needs-codes") // all have passwords
 	_, err = a.Rooms.ClassCodes(ctx, "oduya", c.ID, []string{c.Students[0].ID}, classroom.CodesAsked{})
 	wantInvalid(t, err, "rows", "reset-by-office")
-	if err := a.Rooms.ChangeSchool(ctx, "office", classroom.SchoolChange{StaffReset: ptr(true)}, classroom.SchoolChange{}); err != nil {
+	if err := a.Rooms.ChangeSchool(ctx, "office", settings.Change{StaffReset: ptr(true)}, settings.Change{}); err != nil {
 		t.Fatal(err)
 	}
 	_, err = a.Rooms.ClassCodes(ctx, "oduya", c.ID, []string{c.Students[0].ID}, classroom.CodesAsked{Away: true})
@@ -264,24 +265,24 @@ func TestKeepingTheBook(t *testing.T) {
 		t.Errorf("the password that was taken away: %v", err)
 	}
 
-	if err := a.Rooms.ChangeSchool(ctx, "office", classroom.SchoolChange{OfficeCodes: ptr(true)}, classroom.SchoolChange{}); err != nil {
+	if err := a.Rooms.ChangeSchool(ctx, "office", settings.Change{OfficeCodes: ptr(true)}, settings.Change{}); err != nil {
 		t.Fatal(err)
 	}
 	_, err = a.Rooms.ClassCodes(ctx, "oduya", c.ID, []string{c.Students[0].ID}, classroom.CodesAsked{Away: true})
 	wantInvalid(t, err, "rows", "office-only")
 
-	wantInvalid(t, a.Rooms.ChangeSchool(ctx, "office", classroom.SchoolChange{Name: ptr("Another")}, classroom.SchoolChange{}), "name", "fixed")
-	if err := a.Rooms.ChangeSchool(ctx, "office", classroom.SchoolChange{Words: &map[string]string{"class": " course "}, SatchelMB: ptr(int64(5))}, classroom.SchoolChange{}); err != nil {
+	wantInvalid(t, a.Rooms.ChangeSchool(ctx, "office", settings.Change{Name: ptr("Another")}, settings.Change{}), "name", "fixed")
+	if err := a.Rooms.ChangeSchool(ctx, "office", settings.Change{Words: &map[string]string{"class": " course "}, SatchelMB: ptr(int64(5))}, settings.Change{}); err != nil {
 		t.Fatal(err)
 	}
 	if s := a.Rooms.School(); s.Words["class"] != "course" || s.Quota != 5_000_000 || s.Name != "Kestrel Quay School" {
 		t.Errorf("the school is %+v", s)
 	}
-	looked := classroom.SchoolChange{Words: &map[string]string{}}
-	if err := a.Rooms.ChangeSchool(ctx, "office", classroom.SchoolChange{Words: &map[string]string{"class": "group"}}, looked); !errors.As(err, &changed) {
+	looked := settings.Change{Words: &map[string]string{}}
+	if err := a.Rooms.ChangeSchool(ctx, "office", settings.Change{Words: &map[string]string{"class": "group"}}, looked); !errors.As(err, &changed) {
 		t.Errorf("words that another changed: %v", err)
 	}
-	wantInvalid(t, a.Rooms.ChangeSchool(ctx, "office", classroom.SchoolChange{SatchelMB: ptr(int64(-1))}, classroom.SchoolChange{}), "satchelMB", "too-large-number")
+	wantInvalid(t, a.Rooms.ChangeSchool(ctx, "office", settings.Change{SatchelMB: ptr(int64(-1))}, settings.Change{}), "satchelMB", "too-large-number")
 }
 
 // The school's own word for handouts is what the folder of them is called in every class; one
@@ -293,7 +294,7 @@ func TestOwnWordsInNames(t *testing.T) {
 	say := func(word string) {
 		t.Helper()
 		words := map[string]string{"Handouts": word}
-		if err := a.Rooms.ChangeSchool(ctx, "office", classroom.SchoolChange{Words: &words}, classroom.SchoolChange{}); err != nil {
+		if err := a.Rooms.ChangeSchool(ctx, "office", settings.Change{Words: &words}, settings.Change{}); err != nil {
 			t.Fatal(err)
 		}
 	}

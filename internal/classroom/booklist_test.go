@@ -10,6 +10,7 @@ import (
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/roster"
+	settings "jollysatchel/internal/core/school"
 	"jollysatchel/internal/schoolbook"
 )
 
@@ -92,7 +93,7 @@ func TestListsEnterStudents(t *testing.T) {
 	if got := linked(); got["New"] || !got["Family0"] {
 		t.Fatalf("before it is allowed: %v", got)
 	}
-	if err := a.Rooms.ChangeSchool(ctx, "office", classroom.SchoolChange{ListAccounts: ptr(true)}, classroom.SchoolChange{}); err != nil {
+	if err := a.Rooms.ChangeSchool(ctx, "office", settings.Change{ListAccounts: ptr(true)}, settings.Change{}); err != nil {
 		t.Fatal(err)
 	}
 	accept(t, a, c.ID, list+"90003,Later,Lea,lea@kestrelquay.example,3\n")

@@ -17,6 +17,7 @@ import (
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
+	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/cupboard"
@@ -252,7 +253,7 @@ func (c *Classes) ChangeClass(ctx context.Context, by, class string, ch, was Cla
 			if x.said == nil {
 				continue
 			}
-			if err := change.Unless(x.was, x.field, *x.now, tidy(*x.said)); err != nil {
+			if err := change.Unless(x.was, x.field, *x.now, naming.Tidy(*x.said)); err != nil {
 				return err
 			}
 			*x.now = *x.said
@@ -285,12 +286,12 @@ func (c *Classes) RemoveClass(ctx context.Context, by, class string) error {
 
 // classOf checks what a new class is called.
 func (c *house) classOf(code, name, period string) (classes.Class, error) {
-	code, name, period = tidy(code), tidy(name), tidy(period)
+	code, name, period = naming.Tidy(code), naming.Tidy(name), naming.Tidy(period)
 	switch {
 	case name == "":
 		return classes.Class{}, change.Refuse("name", "missing")
-	case len(name) > mostClassName:
-		return classes.Class{}, change.TooLong("name", mostClassName)
+	case len(name) > room.MostName:
+		return classes.Class{}, change.TooLong("name", room.MostName)
 	case len([]rune(code)) > mostCode:
 		return classes.Class{}, change.TooLong("code", mostCode)
 	case len([]rune(period)) > mostPeriod:
@@ -319,8 +320,6 @@ func shortCode(name string) string {
 	}
 	return string([]rune(code)[:min(4, len([]rune(code)))])
 }
-
-func tidy(s string) string { return strings.Join(strings.Fields(s), " ") }
 
 // or returns a, or b where a is empty.
 func or(a, b string) string {

@@ -19,6 +19,7 @@ import (
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/progress"
 	"jollysatchel/internal/core/record"
+	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/cupboard"
 )
@@ -316,24 +317,24 @@ func TestPackNeedsItsParts(t *testing.T) {
 	wantInvalid(t, err, "list", "nothing-to-pack")
 }
 
-func addPockets(names ...string) (ch classroom.RoomChange) {
+func addPockets(names ...string) (ch room.Change) {
 	ch.Pockets.Add = names
 	return ch
 }
 
-func dropPocket(id string) (ch classroom.RoomChange) {
+func dropPocket(id string) (ch room.Change) {
 	ch.Pockets.Remove = []string{id}
 	return ch
 }
 
-func nameSatchels(p naming.Pattern, was *naming.Pattern) (ch classroom.RoomChange) {
+func nameSatchels(p naming.Pattern, was *naming.Pattern) (ch room.Change) {
 	ch.To.Satchel, ch.Was.Satchel = &p, was
 	return ch
 }
 
 func TestPockets(t *testing.T) {
 	a, c := school(t, 2)
-	change := func(ch classroom.RoomChange) error { return a.Rooms.ChangeRoom(ctx, "oduya", c.ID, ch) }
+	change := func(ch room.Change) error { return a.Rooms.ChangeRoom(ctx, "oduya", c.ID, ch) }
 	if err := change(addPockets("Field work", " Photographs ")); err != nil {
 		t.Fatal(err)
 	}

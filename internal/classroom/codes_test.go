@@ -92,7 +92,7 @@ func TestCodesBecomeNobody(t *testing.T) {
 		}
 	}
 	// Whoever comes in through the school's own service has a way in.
-	if err := a.Rooms.ChangeSchool(ctx, "office", classroom.SchoolChange{Service: &settings.Service{Issuer: "https://id.kestrelquay.example", Client: "satchel"}}, classroom.SchoolChange{}); err != nil {
+	if err := a.Rooms.ChangeSchool(ctx, "office", settings.Change{Service: &settings.Service{Issuer: "https://id.kestrelquay.example", Client: "satchel"}}, settings.Change{}); err != nil {
 		t.Fatal(err)
 	}
 	_, err = give("oduya", c.ID, classroom.CodesAsked{Replace: true})

@@ -50,9 +50,9 @@ const mostFound = 40
 
 // FindFolders are folders an account reaches, wherever they lie, whose name holds a text.
 func (c *Things) FindFolders(ctx context.Context, account, text string) (Folders, error) {
-	text = tidy(text)
-	if len(text) > mostPlaceName {
-		return Folders{}, change.TooLong("find", mostPlaceName)
+	text = naming.Tidy(text)
+	if len(text) > naming.MostName {
+		return Folders{}, change.TooLong("find", naming.MostName)
 	}
 	found, err := c.cup.Find(ctx, account, text, mostFound+1)
 	if len(found) > mostFound {
@@ -64,11 +64,11 @@ func (c *Things) FindFolders(ctx context.Context, account, text string) (Folders
 // MakeFolder makes a folder on the spot, in another or at the top of the account's
 // own things. A name that is taken there gets a counter.
 func (c *Things) MakeFolder(ctx context.Context, account, key, in, name string) (cupboard.Thing, error) {
-	if tidy(name) == "" {
+	if naming.Tidy(name) == "" {
 		return cupboard.Thing{}, change.Refuse("name", "missing")
 	}
-	if len(name) > mostPlaceName {
-		return cupboard.Thing{}, change.TooLong("name", mostPlaceName)
+	if len(name) > naming.MostName {
+		return cupboard.Thing{}, change.TooLong("name", naming.MostName)
 	}
 	var t cupboard.Thing
 	err := c.alone(ctx, or(in, "top of "+account), func() error {

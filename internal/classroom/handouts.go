@@ -22,7 +22,7 @@ import (
 func (c *Handouts) AddTemplate(ctx context.Context, account, name, mediaType string, content io.Reader) (handout.Template, error) {
 	ending := naming.Ending(name)
 	stem := strings.TrimSuffix(strings.TrimSpace(name), ending)
-	if tidy(stem) == "" {
+	if naming.Tidy(stem) == "" {
 		return handout.Template{}, change.Refuse("name", "missing")
 	}
 	name = naming.Safe(stem, ending)
@@ -69,14 +69,14 @@ func (c *Handouts) RenameTemplate(ctx context.Context, account, key, id, name st
 	if err != nil {
 		return err
 	}
-	if tidy(name) == "" {
+	if naming.Tidy(name) == "" {
 		return change.Refuse("name", "missing")
 	}
-	if len(name) > mostPlaceName {
-		return change.TooLong("name", mostPlaceName)
+	if len(name) > naming.MostName {
+		return change.TooLong("name", naming.MostName)
 	}
 	ending := naming.Ending(t.Name)
-	to := naming.Safe(strings.TrimSuffix(tidy(name), ending), ending)
+	to := naming.Safe(strings.TrimSuffix(naming.Tidy(name), ending), ending)
 	if err := c.cup.Rename(ctx, account, "template/"+account+"/"+key, t.Thing, to); err != nil {
 		return notFound(err)
 	}

@@ -6,6 +6,7 @@ import (
 
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/store"
 )
 
@@ -33,7 +34,7 @@ func (c *Handouts) headings(ctx context.Context, by, class, what string, args ma
 }
 
 func headingTitle(title string) (string, error) {
-	title = tidy(title)
+	title = naming.Tidy(title)
 	if title == "" {
 		return "", change.Refuse("title", "missing")
 	}

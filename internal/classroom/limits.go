@@ -9,10 +9,8 @@ import (
 
 // How long what people type may be, in bytes; of codes and periods, in letters.
 const (
-	mostClassName = 120
-	mostCode      = 12
-	mostPeriod    = 20
-	mostPlaceName = 240 // of a place or pocket
+	mostCode   = 12
+	mostPeriod = 20
 )
 
 // How many of a thing there may be.

@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"jollysatchel/internal/core/classes"
+	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/gate"
@@ -135,7 +136,7 @@ func draftOf(class, source string, book tables.Book) (store.Draft, error) {
 		}
 	}
 	for _, t := range book.Teachers {
-		d.Settings.Teachers = append(d.Settings.Teachers, store.DraftTeacher{Class: t.Class, Period: t.Period, Name: tidy(t.Given + " " + t.Family), Address: t.Address})
+		d.Settings.Teachers = append(d.Settings.Teachers, store.DraftTeacher{Class: t.Class, Period: t.Period, Name: naming.Tidy(t.Given + " " + t.Family), Address: t.Address})
 	}
 	for _, r := range book.Readings {
 		d.Settings.Encodings = append(d.Settings.Encodings, store.DraftReading(r))

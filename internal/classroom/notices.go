@@ -5,6 +5,7 @@ import (
 
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/core/wall"
 	"jollysatchel/internal/store"
@@ -49,7 +50,7 @@ func (c *Packing) postNow(ctx context.Context, tx *store.Store, book *bookIndex,
 		return errNotNow
 	case h.Packed():
 		return nil
-	case tidy(h.Title) == "":
+	case naming.Tidy(h.Title) == "":
 		return change.Refuse("title", "missing")
 	case h.Settings.Instructions == "" && len(h.Settings.Links) == 0:
 		return change.Refuse("instructions", "missing")

@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"jollysatchel/internal/core/change"
+	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
 )
@@ -16,7 +17,7 @@ const classPage = 50
 // many there are of the kind: those whose name, code or period hold a text, or their owner's
 // name; needing alone those in which something needs attention.
 func (c *Registers) AllClasses(ctx context.Context, text string, needing bool, from int) ([]Tab, int, error) {
-	f := store.ClassFilter{Text: tidy(text), Needing: needing, From: from, Most: classPage}
+	f := store.ClassFilter{Text: naming.Tidy(text), Needing: needing, From: from, Most: classPage}
 	if f.Text != "" {
 		book, err := c.book(ctx)
 		if err != nil {

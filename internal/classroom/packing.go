@@ -11,6 +11,7 @@ import (
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
+	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/core/wall"
@@ -259,7 +260,7 @@ func ready(h handout.Handout) error {
 	switch {
 	case !h.WithdrawnAt.IsZero():
 		return change.Refuse("handout", "withdrawn")
-	case tidy(h.Title) == "":
+	case naming.Tidy(h.Title) == "":
 		return change.Refuse("title", "missing")
 	case h.Settings.Way == handout.NoticeName:
 		return change.Refuse("way", "is-a-notice")

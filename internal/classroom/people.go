@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"jollysatchel/internal/core/change"
+	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
@@ -83,7 +84,7 @@ func (c *People) AccountOf(ctx context.Context, address string) (Account, bool, 
 	if err != nil {
 		return Account{}, false, err
 	}
-	a, ok := book.ByAddress(tidy(address))
+	a, ok := book.ByAddress(naming.Tidy(address))
 	return book.account(a.ID), ok, nil
 }
 
@@ -115,7 +116,7 @@ func (c *People) SignInAs(ctx context.Context, address, given, family string) (s
 		return schoolbook.Account{}, nobody
 	}
 	a = schoolbook.Account{ID: store.NewID(), Role: schoolbook.Student}
-	if tidy(given+family) == "" {
+	if naming.Tidy(given+family) == "" {
 		given, _, _ = strings.Cut(address, "@")
 	}
 	if err := (AccountChange{Given: &given, Family: &family, Address: &address}).apply(&a, AccountChange{}); err != nil {

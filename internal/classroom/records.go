@@ -10,6 +10,7 @@ import (
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/ledger"
+	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/words"
 	"jollysatchel/internal/cupboard"
@@ -47,7 +48,7 @@ func (c *house) logOf(ctx context.Context, class, find string, before int64, mos
 	if err != nil {
 		return nil, err
 	}
-	f := store.LogFilter{Text: tidy(find), Before: before, Most: most, Deleted: words.English.Reason["deleted"]}
+	f := store.LogFilter{Text: naming.Tidy(find), Before: before, Most: most, Deleted: words.English.Reason["deleted"]}
 	if f.Text != "" {
 		low := strings.ToLower(f.Text)
 		for act, text := range words.English.Act {
@@ -123,7 +124,7 @@ func (c *house) ledgerOf(ctx context.Context, class, find string, from, most int
 	if err != nil {
 		return nil, err
 	}
-	f := store.LedgerFilter{Text: tidy(find), From: from, Most: most}
+	f := store.LedgerFilter{Text: naming.Tidy(find), From: from, Most: most}
 	names := make(map[string]string, len(rows))
 	for _, r := range rows {
 		names[r.ID] = r.SortName()

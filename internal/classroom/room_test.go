@@ -75,8 +75,8 @@ func packed(t *testing.T, a *app.App, class string) ledger.Run {
 	return apptest.Wait(t, a, run.ID)
 }
 
-func addPlace(name string, whom room.For, level string) (ch classroom.RoomChange) {
-	ch.Places.Add = []classroom.PlaceParts{{Name: &name, For: &whom, Level: &level}}
+func addPlace(name string, whom room.For, level string) (ch room.Change) {
+	ch.Places.Add = []room.PlaceParts{{Name: &name, For: &whom, Level: &level}}
 	return ch
 }
 
@@ -95,7 +95,7 @@ func TestBase(t *testing.T) {
 	apptest.Pack(t, a, c, nil)
 	folder := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.ClassFolder}})
 	set := func(base string) error {
-		ch := classroom.RoomChange{}
+		ch := room.Change{}
 		ch.To.Base = &base
 		return a.Rooms.ChangeRoom(ctx, "oduya", c.ID, ch)
 	}
@@ -129,12 +129,12 @@ func TestBase(t *testing.T) {
 
 	other := apptest.Class(t, a, apptest.List(1))
 	wantInvalid(t, func() error {
-		ch := classroom.RoomChange{}
+		ch := room.Change{}
 		ch.To.Base = &folder.Thing
 		return a.Rooms.ChangeRoom(ctx, "oduya", other.ID, ch)
 	}(), "base", "base-of-class")
 	for _, class := range []string{c.ID, other.ID} {
-		ch := classroom.RoomChange{}
+		ch := room.Change{}
 		term := "Autumn"
 		ch.To.Base, ch.To.Term, ch.To.Path = &shelf.ID, &term, &[]naming.Pattern{{{Text: "Boats"}}, {{Column: record.Term}}}
 		if err := a.Rooms.ChangeRoom(ctx, "oduya", class, ch); err != nil {
@@ -173,7 +173,7 @@ func TestBase(t *testing.T) {
 func TestSchoolOwns(t *testing.T) {
 	a, c := school(t, 3)
 	own := func(school bool) error {
-		ch := classroom.RoomChange{}
+		ch := room.Change{}
 		ch.To.School = &school
 		return a.Rooms.ChangeRoom(ctx, "oduya", c.ID, ch)
 	}
@@ -306,7 +306,7 @@ func TestKeptAndLetBe(t *testing.T) {
 	if _, err := a.Cup.MakeFolder(ctx, "s0", store.NewID(), cupboard.NewThing{Parent: mine.Thing, Name: "Essay"}); err != nil {
 		t.Fatal(err)
 	}
-	var ch classroom.RoomChange
+	var ch room.Change
 	ch.Places.Remove = []string{id, room.Shelf}
 	if err := a.Rooms.ChangeRoom(ctx, "oduya", c.ID, ch); err != nil {
 		t.Fatal(err)
@@ -348,8 +348,8 @@ func TestKeptAndLetBe(t *testing.T) {
 
 	// The shelf comes back into the plan, and is the one there was.
 	shelf := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Shelf}})
-	back := classroom.RoomChange{}
-	back.Places.Add = []classroom.PlaceParts{{Usual: ptr(room.Shelf)}}
+	back := room.Change{}
+	back.Places.Add = []room.PlaceParts{{Usual: ptr(room.Shelf)}}
 	if err := a.Rooms.ChangeRoom(ctx, "oduya", c.ID, back); err != nil {
 		t.Fatal(err)
 	}
@@ -485,7 +485,7 @@ func TestKeepInStep(t *testing.T) {
 		t.Errorf("off, and %d things were made", n)
 	}
 	on := true
-	ch := classroom.RoomChange{}
+	ch := room.Change{}
 	ch.To.KeepInStep = &on
 	if err := a.Rooms.ChangeRoom(ctx, "oduya", c.ID, ch); err != nil {
 		t.Fatal(err)
@@ -669,13 +669,13 @@ func TestLeavingClosesPlaces(t *testing.T) {
 	if _, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, edits); err != nil {
 		t.Fatal(err)
 	}
-	for _, ch := range []classroom.RoomChange{addPlace("Songs", room.ForClass, "comment"), addPlace("Crews", room.ForTeam, "edit"), addPlace("Hand in", room.ForStudent, "edit"), addPlace("Old", room.ForClass, "edit"), addPlace("Old crews", room.ForTeam, "edit")} {
+	for _, ch := range []room.Change{addPlace("Songs", room.ForClass, "comment"), addPlace("Crews", room.ForTeam, "edit"), addPlace("Hand in", room.ForStudent, "edit"), addPlace("Old", room.ForClass, "edit"), addPlace("Old crews", room.ForTeam, "edit")} {
 		if err := a.Rooms.ChangeRoom(ctx, "oduya", c.ID, ch); err != nil {
 			t.Fatal(err)
 		}
 	}
 	apptest.Pack(t, a, c, nil)
-	var ch classroom.RoomChange
+	var ch room.Change
 	for _, p := range apptest.Load(t, a, c.ID).Plan.Places {
 		if strings.HasPrefix(p.Name, "Old") {
 			ch.Places.Remove = append(ch.Places.Remove, p.ID)

@@ -21,64 +21,9 @@ import (
 	"jollysatchel/internal/store"
 )
 
-// RoomParts are values of the room plan; nil is one that nothing is said about.
-type RoomParts struct {
-	Satchel    *naming.Pattern   `json:"satchel,omitempty"`
-	Within     *[]naming.Pattern `json:"within,omitempty"`
-	Path       *[]naming.Pattern `json:"path,omitempty"`
-	Name       *string           `json:"name,omitempty"`
-	Term       *string           `json:"term,omitempty"`
-	Base       *string           `json:"base,omitempty"`
-	Sorted     *bool             `json:"sorted,omitempty"`
-	KeepInStep *bool             `json:"keepInStep,omitempty"`
-	School     *bool             `json:"school,omitempty"` // what is made is the school's, not the owner teacher's
-}
-
-// PlaceParts are values of a place; nil is one that nothing is said about.
-type PlaceParts struct {
-	Name   *string       `json:"name,omitempty"`
-	For    *room.For     `json:"for,omitempty"`
-	Level  *string       `json:"level,omitempty"`
-	HandIn *bool         `json:"handIn,omitempty"`
-	Set    *record.Field `json:"set,omitempty"`
-	Under  *string       `json:"under,omitempty"`
-	Usual  *string       `json:"usual,omitempty"` // of one that is added: the usual place that comes back
-}
-
-// A PocketName is another name for a pocket, and the one that was looked at.
-type PocketName struct {
-	ID, Name string
-	Was      *string
-}
-
-// A PlaceChange is other values of a place, and those that were looked at.
-type PlaceChange struct {
-	ID      string
-	To, Was PlaceParts
-}
-
-// A RoomChange is what the teacher changes about the room plan. Was are the values
-// that were looked at, of those that change. Orders are ids: those that are named
-// come in that order, the others keep theirs behind them.
-type RoomChange struct {
-	To, Was RoomParts
-	Pockets struct {
-		Add    []string // names
-		Remove []string // ids
-		Rename []PocketName
-		Order  []string
-	}
-	Places struct {
-		Add    []PlaceParts
-		Remove []string // ids
-		Change []PlaceChange
-		Order  []string
-	}
-}
-
 // ChangeRoom changes the room plan as it is now: pockets and places that several
 // people add or remove all come and go. What was made for those that go stays.
-func (c *Rooms) ChangeRoom(ctx context.Context, by, class string, ch RoomChange) error {
+func (c *Rooms) ChangeRoom(ctx context.Context, by, class string, ch room.Change) error {
 	if base := ch.To.Base; base != nil && *base != "" {
 		if !store.ValidID(*base) {
 			return ErrNotFound
@@ -91,7 +36,7 @@ func (c *Rooms) ChangeRoom(ctx context.Context, by, class string, ch RoomChange)
 			return err
 		}
 	}
-	return c.planned(ctx, by, class, "room-changed", ch, func(_ Class, plan room.Plan) (room.Plan, error) { return applied(plan, ch) })
+	return c.planned(ctx, by, class, "room-changed", ch, func(_ Class, plan room.Plan) (room.Plan, error) { return ch.Of(plan, store.NewID) })
 }
 
 // planned gives a class the plan that edit makes of the one it has now. What is
@@ -110,7 +55,7 @@ func (c *Rooms) planned(ctx context.Context, by, class, verb string, what any, e
 		if err != nil {
 			return err
 		}
-		if err := bounded(plan); err != nil {
+		if err := plan.Bounded(); err != nil {
 			return err
 		}
 		before := cl.Plan.Check(c.names(), cl.Vocabulary())
@@ -124,7 +69,7 @@ func (c *Rooms) planned(ctx context.Context, by, class, verb string, what any, e
 		if err := c.pocketsFree(ctx, tx, cl.Plan, plan, class); err != nil {
 			return err
 		}
-		w, ok := what.(RoomChange)
+		w, ok := what.(room.Change)
 		if !(ok && (w.To.School != nil || w.To.KeepInStep != nil)) && reflect.DeepEqual(plan, cl.Plan) {
 			return store.ErrUnchanged
 		}
@@ -239,207 +184,6 @@ func addTeams(ctx context.Context, tx *store.Store, class string, plan room.Plan
 	return nil
 }
 
-// bounded refuses texts of a plan that are too long.
-func bounded(plan room.Plan) error {
-	for _, p := range append(append([]naming.Pattern{plan.Satchel}, plan.Within...), plan.Path...) {
-		if len(p) > 40 {
-			return change.Refuse("satchel", "missing")
-		}
-		for _, part := range p {
-			if len(part.Text) > naming.MostText {
-				return change.TooLong("satchel", naming.MostText)
-			}
-		}
-	}
-	if len(plan.Name) > mostClassName {
-		return change.TooLong("name", mostClassName)
-	}
-	if len(plan.Term) > naming.MostText {
-		return change.TooLong("term", naming.MostText)
-	}
-	for _, p := range plan.Places {
-		if len(p.Name) > mostPlaceName {
-			return change.TooLong("places", mostPlaceName)
-		}
-	}
-	for _, p := range plan.Pockets {
-		if len(p.Name) > mostPlaceName {
-			return change.TooLong("pockets", mostPlaceName)
-		}
-	}
-	return nil
-}
-
-// same refuses a value that isn't what was looked at any more.
-func same[T any](was, to *T, field string, now T, text func(T) string) error {
-	if was == nil || to == nil {
-		return nil
-	}
-	w := text(*was)
-	return change.Unless(&w, field, text(now), text(*to))
-}
-
-func set[T any](into *T, to *T) {
-	if to != nil {
-		*into = *to
-	}
-}
-
-func plainly[T ~string](v T) string { return string(v) }
-
-func yesNo(v bool) string { return strconv.FormatBool(v) }
-
-func levelsText(path []naming.Pattern) string { return fmt.Sprint(path) }
-
-// applied is a plan with a change.
-func applied(plan room.Plan, ch RoomChange) (room.Plan, error) {
-	t, w := ch.To, ch.Was
-	if t.Name != nil {
-		name := tidy(*t.Name)
-		t.Name = &name
-	}
-	if t.Term != nil {
-		term := tidy(*t.Term)
-		t.Term = &term
-	}
-	err := errors.Join(
-		same(w.Satchel, t.Satchel, "name", plan.Satchel, naming.Pattern.String), same(w.Within, t.Within, "within", plan.Within, levelsText), same(w.Path, t.Path, "path", plan.Path, levelsText),
-		same(w.Name, t.Name, "folder", plan.Name, plainly), same(w.Term, t.Term, "term", plan.Term, plainly), same(w.Base, t.Base, "base", plan.Base, plainly), same(w.Sorted, t.Sorted, "sorted", plan.Sorted, yesNo))
-	if err != nil {
-		return plan, err
-	}
-	set(&plan.Satchel, t.Satchel)
-	set(&plan.Within, t.Within)
-	set(&plan.Path, t.Path)
-	set(&plan.Name, t.Name)
-	set(&plan.Term, t.Term)
-	set(&plan.Base, t.Base)
-	set(&plan.Sorted, t.Sorted)
-	if plan, err = appliedPockets(plan, ch); err != nil {
-		return plan, err
-	}
-	return appliedPlaces(plan, ch)
-}
-
-func appliedPockets(plan room.Plan, ch RoomChange) (room.Plan, error) {
-	plan.Pockets = slices.DeleteFunc(slices.Clone(plan.Pockets), func(p room.Pocket) bool { return slices.Contains(ch.Pockets.Remove, p.ID) })
-	for _, r := range ch.Pockets.Rename {
-		i := slices.IndexFunc(plan.Pockets, func(p room.Pocket) bool { return p.ID == r.ID })
-		if i < 0 {
-			return plan, &change.Changed{Field: "pockets"}
-		}
-		name := safely(r.Name)
-		if err := change.Unless(r.Was, "pockets", plan.Pockets[i].Name, name); err != nil {
-			return plan, err
-		}
-		plan.Pockets[i].Name = name
-	}
-	for _, name := range ch.Pockets.Add {
-		plan.Pockets = append(plan.Pockets, room.Pocket{ID: store.NewID(), Name: safely(name)})
-	}
-	plan.Pockets = inOrder(plan.Pockets, ch.Pockets.Order, func(p room.Pocket) string { return p.ID })
-	return plan, nil
-}
-
-// safely is a name as it will be, and nothing for one that has nothing in it.
-func safely(name string) string {
-	if tidy(name) == "" {
-		return ""
-	}
-	return naming.Safe(name, "")
-}
-
-// inOrder puts what order names first, in its order.
-func inOrder[T any](all []T, order []string, id func(T) string) []T {
-	at := func(x T) int {
-		if i := slices.Index(order, id(x)); i >= 0 {
-			return i
-		}
-		return len(order)
-	}
-	out := slices.Clone(all)
-	if len(order) > 0 {
-		slices.SortStableFunc(out, func(a, b T) int { return at(a) - at(b) })
-	}
-	return out
-}
-
-func appliedPlaces(plan room.Plan, ch RoomChange) (room.Plan, error) {
-	c := ch.Places
-	if len(c.Add)+len(c.Remove)+len(c.Change)+len(c.Order) == 0 {
-		return plan, nil
-	}
-	places := slices.Clone(plan.AllPlaces())
-	for _, id := range c.Remove {
-		i := slices.IndexFunc(places, func(p room.Place) bool { return p.ID == id })
-		if i < 0 {
-			continue // somebody else took it away
-		}
-		for k := range places { // what lies in it comes to lie where it lay
-			if places[k].Under == id {
-				places[k].Under = places[i].Under
-			}
-		}
-		places = slices.Delete(places, i, i+1)
-	}
-	for _, x := range c.Change {
-		i := slices.IndexFunc(places, func(p room.Place) bool { return p.ID == x.ID })
-		if i < 0 {
-			return plan, &change.Changed{Field: "places"}
-		}
-		p := &places[i]
-		err := errors.Join(
-			same(x.Was.Name, x.To.Name, "places", p.Name, plainly), same(x.Was.For, x.To.For, "places", p.For, plainly), same(x.Was.Level, x.To.Level, "places", p.Level, plainly),
-			same(x.Was.HandIn, x.To.HandIn, "places", p.HandIn, yesNo), same(x.Was.Set, x.To.Set, "places", p.Set, plainly), same(x.Was.Under, x.To.Under, "places", p.Under, plainly))
-		if err != nil {
-			return plan, err
-		}
-		place(p, x.To)
-	}
-	for _, x := range c.Add {
-		p := room.Place{ID: store.NewID(), For: room.ForClass, Level: access.Read.String()}
-		for _, usual := range room.UsualPlaces() {
-			if x.Usual != nil && *x.Usual == usual.ID {
-				p = usual
-			}
-		}
-		place(&p, x)
-		places = append(places, p)
-	}
-	plan.Places = inOrder(places, c.Order, func(p room.Place) string { return p.ID })
-	return plan, nil
-}
-
-// place gives a place other values. What goes with who it is for follows: staff
-// have no level, handing in is editing, and only teams come of a column.
-func place(p *room.Place, to PlaceParts) {
-	if to.Name != nil {
-		p.Name = safely(*to.Name)
-	}
-	set(&p.For, to.For)
-	set(&p.Level, to.Level)
-	set(&p.HandIn, to.HandIn)
-	set(&p.Set, to.Set)
-	set(&p.Under, to.Under)
-	switch {
-	case p.For == room.ForStaff:
-		p.Level = ""
-	case p.Level == "":
-		p.Level = access.Read.String()
-	}
-	if p.For != room.ForStudent {
-		p.HandIn = false
-	}
-	if p.HandIn {
-		p.Level = access.Edit.String()
-	}
-	if p.For != room.ForTeam {
-		p.Set = ""
-	} else if p.Set == "" {
-		p.Set = record.Team
-	}
-}
-
 // baseFor checks that a class's folder can be put into another folder: both its
 // owner and whoever asks may write there, and it is no class's own.
 func (c *Rooms) baseFor(ctx context.Context, class, base, by, owner string) error {
@@ -501,7 +245,7 @@ func (c *Rooms) ReadRoomFile(ctx context.Context, by, class string, file []byte,
 			return plan, &change.Invalid{Field: "file", Code: problems[0].Code, Args: problems[0].Args}
 		}
 		for i := range read.Pockets {
-			read.Pockets[i].Name = safely(read.Pockets[i].Name)
+			read.Pockets[i].Name = naming.Folder(read.Pockets[i].Name)
 		}
 		return planfile.Adopt(read, plan, store.NewID), nil
 	})

@@ -10,6 +10,7 @@ import (
 
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
+	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/store"
@@ -245,7 +246,7 @@ func (c *Rosters) EditRoster(ctx context.Context, by, class string, edits []Cell
 }
 
 func (e CellEdit) apply(row *classes.Row) error {
-	value := tidy(e.Value)
+	value := naming.Tidy(e.Value)
 	args := map[string]string{"row": e.Row, "field": string(e.Field), "value": value}
 	now := row.Get(e.Field)
 	switch {
@@ -379,7 +380,7 @@ func (r *classRoster) add(class string, students []record.Record) error {
 // could say.
 func tidyRecord(s *record.Record) error {
 	for _, f := range record.Listed {
-		v := tidy(s.Get(f))
+		v := naming.Tidy(s.Get(f))
 		if len(v) > roster.MaxValue {
 			return change.TooLong(string(f), roster.MaxValue)
 		}
@@ -424,7 +425,7 @@ func (c *house) setLeft(row *classes.Row, left bool) {
 
 // RenameTeam gives a team another name, on the rows of its students too.
 func (c *Rosters) RenameTeam(ctx context.Context, by, class, team, name string) (string, error) {
-	name = tidy(name)
+	name = naming.Tidy(name)
 	switch {
 	case name == "":
 		return "", change.Refuse("team", "missing")

@@ -10,6 +10,7 @@ import (
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
+	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/room"
@@ -506,7 +507,7 @@ func (c *Telling) Messages(ctx context.Context, class string, f store.MessageFil
 	if err != nil {
 		return nil, false, nil, err
 	}
-	f.Text, f.Most = tidy(f.Text), messagePage+1
+	f.Text, f.Most = naming.Tidy(f.Text), messagePage+1
 	found, err := c.Store.Messages(ctx, class, f)
 	if err != nil {
 		return nil, false, nil, err

@@ -14,6 +14,7 @@ import (
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/record"
+	settings "jollysatchel/internal/core/school"
 	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/pgserver/pgtest"
 	"jollysatchel/internal/store"
@@ -243,7 +244,7 @@ func TestMessages(t *testing.T) {
 		t.Errorf("to strangers' addresses, which the office doesn't allow: %+v, %v", look, err)
 	}
 	allow := true
-	if err := a.Rooms.ChangeSchool(ctx, "office", classroom.SchoolChange{OutsideMail: &allow}, classroom.SchoolChange{}); err != nil {
+	if err := a.Rooms.ChangeSchool(ctx, "office", settings.Change{OutsideMail: &allow}, settings.Change{}); err != nil {
 		t.Fatal(err)
 	}
 	if look, err = a.Rooms.LookMessage(ctx, c.ID, classroom.MessageAsk{Kind: telling.Written, Text: text, Column: home}); err != nil {

@@ -9,6 +9,7 @@ import (
 
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
+	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
@@ -59,7 +60,7 @@ func (c *Lists) termOf(ctx context.Context, st *store.Store, book *bookIndex, re
 	people := roster.Read(sheet.Table, roster.Options{Domain: c.School().Domain, MostWarnings: 1})
 	var teachers []roster.TermTeacher
 	for _, t := range read.Teachers {
-		x := roster.TermTeacher{Class: tidy(t.Class), Period: tidy(t.Period), Name: tidy(t.Given + " " + t.Family), Address: t.Address}
+		x := roster.TermTeacher{Class: naming.Tidy(t.Class), Period: naming.Tidy(t.Period), Name: naming.Tidy(t.Given + " " + t.Family), Address: t.Address}
 		if a := book.accountAt(t.Address); a.Role == schoolbook.Staff && !a.Off {
 			x.Account = a.ID
 		}

@@ -10,7 +10,6 @@ import (
 
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/app/apptest"
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
 	settings "jollysatchel/internal/core/school"
 	"jollysatchel/internal/core/telling"
@@ -61,7 +60,7 @@ func TestKilled(t *testing.T) {
 	url := pgtest.New(t)
 	a := apptest.At(t, url)
 	limit := settings.Post{PerMinute: perMinute}
-	if err := a.Rooms.ChangeSchool(ctx, "office", classroom.SchoolChange{Post: &limit}, classroom.SchoolChange{}); err != nil {
+	if err := a.Rooms.ChangeSchool(ctx, "office", settings.Change{Post: &limit}, settings.Change{}); err != nil {
 		t.Fatal(err)
 	}
 	var all []telling.Message

@@ -197,16 +197,16 @@ func (p *player) people(ctx context.Context) error {
 }
 
 // rooms are what the teachers of some classes changed about the usual plan.
-var rooms = func() map[string]classroom.RoomChange {
-	var tide, boat classroom.RoomChange
+var rooms = func() map[string]room.Change {
+	var tide, boat room.Change
 	tide.Pockets.Add = []string{"Field work", "Photographs"}
-	place := func(name string, whom room.For, level string, handIn bool, set record.Field) classroom.PlaceParts {
-		return classroom.PlaceParts{Name: &name, For: &whom, Level: &level, HandIn: &handIn, Set: &set}
+	place := func(name string, whom room.For, level string, handIn bool, set record.Field) room.PlaceParts {
+		return room.PlaceParts{Name: &name, For: &whom, Level: &level, HandIn: &handIn, Set: &set}
 	}
-	boat.Places.Add = []classroom.PlaceParts{
+	boat.Places.Add = []room.PlaceParts{
 		place("Crews", room.ForTeam, "edit", false, record.Extra("Boat group")), place("Hand in", room.ForStudent, "edit", true, ""), place("Keys and codes", room.ForStaff, "", false, ""),
 	}
-	return map[string]classroom.RoomChange{"Tide Watch 7B": tide, "Boat Workshop 8A": boat}
+	return map[string]room.Change{"Tide Watch 7B": tide, "Boat Workshop 8A": boat}
 }()
 
 // class hangs up a class, brings its list in and packs its room.

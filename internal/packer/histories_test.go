@@ -74,8 +74,8 @@ func (h *history) edit(field record.Field, value string) error {
 	return err
 }
 
-func (h *history) room(change func(plan room.Plan, ch *classroom.RoomChange)) error {
-	var ch classroom.RoomChange
+func (h *history) room(change func(plan room.Plan, ch *room.Change)) error {
+	var ch room.Change
 	change(h.load().Plan, &ch)
 	return h.a.Rooms.ChangeRoom(ctx, "oduya", h.class, ch)
 }
@@ -121,32 +121,32 @@ func (h *history) happenings() map[string]func() error {
 		"a period changes": func() error { return h.edit(record.Period, fmt.Sprint(r.IntN(3))) },
 		"a team changes":   func() error { return h.edit(record.Team, []string{"Gull", "Tern", "Auk", ""}[r.IntN(4)]) },
 		"a place comes": func() error {
-			return h.room(func(_ room.Plan, ch *classroom.RoomChange) {
+			return h.room(func(_ room.Plan, ch *room.Change) {
 				whom := []room.For{room.ForClass, room.ForTeam, room.ForStudent, room.ForStaff}[r.IntN(4)]
 				level, name, under := []string{"read", "comment", "edit"}[r.IntN(3)], fmt.Sprint("Place ", r.IntN(1000)), ""
 				if r.IntN(2) == 0 {
 					under = room.Drawer
 				}
-				ch.Places.Add = []classroom.PlaceParts{{Name: &name, For: &whom, Level: &level, Under: &under}}
+				ch.Places.Add = []room.PlaceParts{{Name: &name, For: &whom, Level: &level, Under: &under}}
 			})
 		},
 		"a place goes": func() error {
-			return h.room(func(p room.Plan, ch *classroom.RoomChange) {
+			return h.room(func(p room.Plan, ch *room.Change) {
 				if x, ok := anyOf(r, p.AllPlaces()); ok && !x.Needed() {
 					ch.Places.Remove = []string{x.ID}
 				}
 			})
 		},
 		"a place changes": func() error {
-			return h.room(func(p room.Plan, ch *classroom.RoomChange) {
+			return h.room(func(p room.Plan, ch *room.Change) {
 				if x, ok := anyOf(r, p.AllPlaces()); ok && !x.Needed() {
 					name, under, level := fmt.Sprint("Other ", r.IntN(1000)), []string{"", room.Drawer}[r.IntN(2)], []string{"read", "comment", "edit"}[r.IntN(3)]
-					ch.Places.Change = []classroom.PlaceChange{{ID: x.ID, To: classroom.PlaceParts{Name: &name, Under: &under, Level: &level}}}
+					ch.Places.Change = []room.PlaceChange{{ID: x.ID, To: room.PlaceParts{Name: &name, Under: &under, Level: &level}}}
 				}
 			})
 		},
 		"pockets come and go": func() error {
-			return h.room(func(p room.Plan, ch *classroom.RoomChange) {
+			return h.room(func(p room.Plan, ch *room.Change) {
 				if x, ok := anyOf(r, p.Pockets); ok && r.IntN(2) == 0 {
 					ch.Pockets.Remove = []string{x.ID}
 				} else {
@@ -155,7 +155,7 @@ func (h *history) happenings() map[string]func() error {
 			})
 		},
 		"satchels stand by period, or not": func() error {
-			return h.room(func(p room.Plan, ch *classroom.RoomChange) {
+			return h.room(func(p room.Plan, ch *room.Change) {
 				within := []naming.Pattern{{{Text: "Period "}, {Column: record.Period}}}
 				if len(p.Within) > 0 {
 					within = nil
@@ -164,13 +164,13 @@ func (h *history) happenings() map[string]func() error {
 			})
 		},
 		"the class's folder moves": func() error {
-			return h.room(func(p room.Plan, ch *classroom.RoomChange) {
+			return h.room(func(p room.Plan, ch *room.Change) {
 				path := []naming.Pattern{{{Column: record.SchoolYear}}, {{Text: fmt.Sprint("Shelf ", r.IntN(2))}}}
 				ch.To.Path = &path
 			})
 		},
 		"satchels are called otherwise": func() error {
-			return h.room(func(p room.Plan, ch *classroom.RoomChange) {
+			return h.room(func(p room.Plan, ch *room.Change) {
 				pattern := naming.Pattern{{Column: []record.Field{record.Given, record.Family, record.Number}[r.IntN(3)]}}
 				ch.To.Satchel = &pattern
 			})

@@ -454,7 +454,7 @@ func schedule(t *testing.T, seed uint64, round int) {
 				st, mate := m.class.Students[r.IntN(6)], m.class.Students[r.IntN(6)]
 				thing := copies[st.ID]
 				what, err := "", error(nil)
-				switch act := r.IntN(11); {
+				switch act := r.IntN(13); {
 				case who == "s0" && act < 5, act == 0:
 					versions, e := m.a.Cup.Versions(ctx, st.Account, thing)
 					if what, err = "writes for "+st.Account, e; e == nil {
@@ -495,6 +495,12 @@ func schedule(t *testing.T, seed uint64, round int) {
 					if err = e; err == nil {
 						_, err = m.a.Rooms.Pack(ctx, "oduya", m.class.ID, other.ID, classroom.Part{})
 					}
+				case act == 10:
+					what = "packs another and takes it back"
+					err = m.packAndTakeBack()
+				case act == 11:
+					what = "gives the document again"
+					err = m.giveAgain(fmt.Sprintf("# Log %d\n", r.IntN(1_000_000)), []classroom.BegunCopy{classroom.LeaveBegun, classroom.ReplaceBegun}[r.IntN(2)])
 				default:
 					if what, err = "restores the copy of "+st.Account, m.a.Rooms.Restore(ctx, "oduya", store.NewID(), thing); err == nil {
 						mu.Lock()
@@ -540,6 +546,44 @@ func schedule(t *testing.T, seed uint64, round int) {
 	h.asSaid()
 	h.kept()
 	m.oneOfEachName(h, byHand)
+}
+
+// packAndTakeBack packs another handout of the same document and takes that back at once.
+func (m *meeting) packAndTakeBack() error {
+	other, err := m.a.Rooms.NewHandout(ctx, "oduya", m.class.ID, m.h.Settings.Documents[0].Template)
+	if err != nil {
+		return err
+	}
+	run, err := m.a.Rooms.Pack(ctx, "oduya", m.class.ID, other.ID, classroom.Part{})
+	if err != nil {
+		return err
+	}
+	back, err := m.a.Rooms.TakingBack(ctx, m.class.ID, run.ID)
+	if err == nil {
+		_, err = m.a.Rooms.TakeBack(ctx, "oduya", m.class.ID, run.ID, len(back.Lines))
+	}
+	return err
+}
+
+// giveAgain changes the handout's document and gives it again.
+func (m *meeting) giveAgain(text string, begun classroom.BegunCopy) error {
+	t, err := m.a.Store.Template(ctx, m.h.Settings.Documents[0].Template)
+	if err != nil {
+		return err
+	}
+	versions, err := m.a.Cup.Versions(ctx, "oduya", t.Thing)
+	if err != nil {
+		return err
+	}
+	if _, err := m.a.Cup.Write(ctx, "oduya", store.NewID(), t.Thing, versions[0].Number, strings.NewReader(text)); err != nil {
+		return err
+	}
+	look, err := m.a.Rooms.LookReissue(ctx, m.class.ID, m.h.ID)
+	if err != nil {
+		return err
+	}
+	_, err = m.a.Rooms.Reissue(ctx, "oduya", m.class.ID, m.h.ID, begun, look.Digest())
+	return err
 }
 
 // story tells what runs did for some keys.

@@ -19,6 +19,7 @@ import (
 	"github.com/emersion/go-smtp"
 	"github.com/wneessen/go-mail"
 
+	"jollysatchel/internal/core/school"
 	"jollysatchel/internal/post"
 )
 
@@ -224,7 +225,7 @@ func serveWith(t *testing.T, s *server, secret *tls.Config) post.SMTP {
 	x.ErrorLog = quiet{}
 	go x.Serve(l)
 	t.Cleanup(func() { x.Close() })
-	return post.SMTP{Host: "127.0.0.1", Port: l.Addr().(*net.TCPAddr).Port, Security: post.Open, Patience: 2 * time.Second}
+	return post.SMTP{Host: "127.0.0.1", Port: l.Addr().(*net.TCPAddr).Port, Security: school.Open, Patience: 2 * time.Second}
 }
 
 type quiet struct{}
@@ -299,7 +300,7 @@ func TestSignsIn(t *testing.T) {
 	defer certified.Close()
 	roots := certified.Client().Transport.(*http.Transport).TLSClientConfig.RootCAs
 	p := serveWith(t, s, &tls.Config{Certificates: certified.TLS.Certificates})
-	p.Security, p.User, p.Password = post.StartTLS, "satchel", "low water"
+	p.Security, p.User, p.Password = school.StartTLS, "satchel", "low water"
 	if got := send(p, to("a")); !strings.Contains(got[0], "certificate") {
 		t.Errorf("a server nobody vouches for: %q", got)
 	}
@@ -322,13 +323,13 @@ func TestServersThatDont(t *testing.T) {
 		t.Fatal(err)
 	}
 	defer l.Close()
-	silent := post.SMTP{Host: "127.0.0.1", Port: l.Addr().(*net.TCPAddr).Port, Security: post.Open, Patience: 200 * time.Millisecond}
+	silent := post.SMTP{Host: "127.0.0.1", Port: l.Addr().(*net.TCPAddr).Port, Security: school.Open, Patience: 200 * time.Millisecond}
 	plain := serve(t, &server{})
-	plain.Security = post.StartTLS
+	plain.Security = school.StartTLS
 	gone := silent
 	gone.Port = 1
 	wrong := serve(t, &server{})
-	wrong.Security = post.TLS
+	wrong.Security = school.TLS
 	for name, p := range map[string]post.SMTP{"silent": silent, "gone": gone, "no secret": plain, "other": wrong} {
 		begun := time.Now()
 		got := send(p, to("a", "b"))

@@ -9,20 +9,15 @@ import (
 
 	gomail "github.com/wneessen/go-mail"
 	"github.com/wneessen/go-mail/smtp"
-)
 
-// How a connection is kept from being read on the way.
-const (
-	StartTLS = "starttls" // begun in the open and made secret before anything is said; refused where it can't be
-	TLS      = "tls"      // secret from the beginning
-	Open     = "none"     // not at all: for this machine or a network of the school's own
+	"jollysatchel/internal/core/school"
 )
 
 // An SMTP sends mails to a server, which passes them on.
 type SMTP struct {
 	Host           string
 	Port           int    // 0: the usual one
-	Security       string // StartTLS, TLS or Open
+	Security       string // school.StartTLS, school.TLS or school.Open
 	User, Password string // empty: it isn't signed in
 	// Patience is how long each step may take; 0: patience.
 	Patience time.Duration
@@ -48,9 +43,9 @@ func (s SMTP) client() (*gomail.Client, error) {
 	}
 	o := []gomail.Option{gomail.WithTimeout(wait), gomail.WithoutNoop()}
 	switch s.Security {
-	case TLS:
+	case school.TLS:
 		o = append(o, gomail.WithSSLPort(false))
-	case Open:
+	case school.Open:
 		o = append(o, gomail.WithTLSPolicy(gomail.NoTLS))
 	default:
 		o = append(o, gomail.WithTLSPortPolicy(gomail.TLSMandatory))

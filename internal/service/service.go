@@ -8,7 +8,6 @@ import (
 	"crypto/subtle"
 	"errors"
 	"io"
-	"net"
 	"net/http"
 	"net/url"
 	"strings"
@@ -17,6 +16,8 @@ import (
 
 	"github.com/coreos/go-oidc/v3/oidc"
 	"golang.org/x/oauth2"
+
+	"jollysatchel/internal/core/school"
 )
 
 // Settings say which service it is, and who we are to it.
@@ -81,17 +82,6 @@ func (l limited) RoundTrip(r *http.Request) (*http.Response, error) {
 	return res, err
 }
 
-// Address checks where a service is: https, but for this machine.
-func Address(issuer string) bool {
-	u, err := url.Parse(issuer)
-	if err != nil || u.Hostname() == "" || u.User != nil || u.RawQuery != "" || u.Fragment != "" {
-		return false
-	}
-	ip := net.ParseIP(u.Hostname())
-	here := u.Hostname() == "localhost" || ip != nil && ip.IsLoopback()
-	return u.Scheme == "https" || u.Scheme == "http" && here
-}
-
 // provider is what a service says of itself, asked for at most once an hour.
 func (s *Service) provider(issuer string) (*oidc.Provider, error) {
 	s.mu.Lock()
@@ -100,7 +90,7 @@ func (s *Service) provider(issuer string) (*oidc.Provider, error) {
 	if is != nil && fresh {
 		return is, nil
 	}
-	if !Address(issuer) {
+	if !school.IssuerAddress(issuer) {
 		return nil, &Refused{Code: "service-away", Err: errors.New("no address of a service")}
 	}
 	is, err := oidc.NewProvider(oidc.ClientContext(context.Background(), client), issuer) // its keys are asked for later, too

@@ -9,6 +9,7 @@ import (
 	"testing"
 	"time"
 
+	"jollysatchel/internal/core/school"
 	"jollysatchel/internal/service"
 	"jollysatchel/internal/service/servicetest"
 )
@@ -91,7 +92,7 @@ func TestAddress(t *testing.T) {
 		"https://id.school.example": true, "https://id.school.example/realm/a": true, "http://127.0.0.1:8080": true, "http://localhost": true, "http://[::1]:1": true,
 		"http://id.school.example": false, "id.school.example": false, "": false, "https://": false, "https://a@id.school.example": false, "ftp://id.school.example": false, "https://id.school.example?x": false,
 	} {
-		if service.Address(address) != want {
+		if school.IssuerAddress(address) != want {
 			t.Errorf("%q", address)
 		}
 	}

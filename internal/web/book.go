@@ -24,8 +24,8 @@ func (s *Server) schoolView() api.School {
 	return out
 }
 
-func schoolParts(p api.SchoolParts) classroom.SchoolChange {
-	return classroom.SchoolChange{Name: p.Name, Domain: p.Domain, Zone: p.Zone, Language: p.Language, SatchelMB: p.SatchelMB, Words: p.Words, OfficeCodes: p.OfficeCodes, StaffReset: p.StaffReset, OutsideMail: p.OutsideMail, ListAccounts: p.ListAccounts, Site: p.Site, Post: (*school.Post)(p.Post), Service: (*school.Service)(p.Service)}
+func schoolParts(p api.SchoolParts) school.Change {
+	return school.Change{Name: p.Name, Domain: p.Domain, Zone: p.Zone, Language: p.Language, SatchelMB: p.SatchelMB, Words: p.Words, OfficeCodes: p.OfficeCodes, StaffReset: p.StaffReset, OutsideMail: p.OutsideMail, ListAccounts: p.ListAccounts, Site: p.Site, Post: (*school.Post)(p.Post), Service: (*school.Service)(p.Service)}
 }
 
 // LookFirst implements the route of that name.

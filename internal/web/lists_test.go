@@ -13,8 +13,8 @@ import (
 	"testing"
 
 	"jollysatchel/internal/app/apptest"
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/roster"
+	settings "jollysatchel/internal/core/school"
 	"jollysatchel/internal/tables"
 	"jollysatchel/internal/web/api"
 )
@@ -355,7 +355,7 @@ func TestLinksOfTheSchool(t *testing.T) {
 		at := s.srv.URL
 		if said != "" {
 			at = said
-			if err := s.app.Rooms.ChangeSchool(t.Context(), "office", classroom.SchoolChange{Site: &said}, classroom.SchoolChange{}); err != nil {
+			if err := s.app.Rooms.ChangeSchool(t.Context(), "office", settings.Change{Site: &said}, settings.Change{}); err != nil {
 				t.Fatal(err)
 			}
 		}

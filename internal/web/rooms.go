@@ -80,11 +80,11 @@ func (s *Server) roomView(ctx context.Context, class string) (api.Room, error) {
 	return out, err
 }
 
-func roomParts(p *api.RoomParts) classroom.RoomParts {
+func roomParts(p *api.RoomParts) room.Parts {
 	if p == nil {
-		return classroom.RoomParts{}
+		return room.Parts{}
 	}
-	out := classroom.RoomParts{Name: p.Name, Term: p.Term, Base: p.Base, Sorted: p.Sorted, KeepInStep: p.KeepInStep, School: p.School}
+	out := room.Parts{Name: p.Name, Term: p.Term, Base: p.Base, Sorted: p.Sorted, KeepInStep: p.KeepInStep, School: p.School}
 	if p.Satchel != nil {
 		x := pattern(*p.Satchel)
 		out.Satchel = &x
@@ -103,11 +103,11 @@ func roomParts(p *api.RoomParts) classroom.RoomParts {
 	return out
 }
 
-func placeParts(p *api.PlaceParts) classroom.PlaceParts {
+func placeParts(p *api.PlaceParts) room.PlaceParts {
 	if p == nil {
-		return classroom.PlaceParts{}
+		return room.PlaceParts{}
 	}
-	return classroom.PlaceParts{Name: p.Name, For: (*room.For)(p.For), Level: (*string)(p.Level), HandIn: p.HandIn, Set: (*record.Field)(p.Teams), Under: p.Under, Usual: (*string)(p.Usual)}
+	return room.PlaceParts{Name: p.Name, For: (*room.For)(p.For), Level: (*string)(p.Level), HandIn: p.HandIn, Set: (*record.Field)(p.Teams), Under: p.Under, Usual: (*string)(p.Usual)}
 }
 
 func listed[T any](p *[]T) []T {
@@ -119,11 +119,11 @@ func listed[T any](p *[]T) []T {
 
 // ChangeRoom implements the route of that name.
 func (s *Server) ChangeRoom(ctx context.Context, r api.ChangeRoomRequestObject) (api.ChangeRoomResponseObject, error) {
-	ch := classroom.RoomChange{To: roomParts(r.Body.To), Was: roomParts(r.Body.Was)}
+	ch := room.Change{To: roomParts(r.Body.To), Was: roomParts(r.Body.Was)}
 	if p := r.Body.Pockets; p != nil {
 		ch.Pockets.Add, ch.Pockets.Remove, ch.Pockets.Order = listed(p.Add), listed(p.Remove), listed(p.Order)
 		for _, x := range listed(p.Rename) {
-			ch.Pockets.Rename = append(ch.Pockets.Rename, classroom.PocketName{ID: x.Id, Name: x.Name, Was: x.Was})
+			ch.Pockets.Rename = append(ch.Pockets.Rename, room.PocketName{ID: x.Id, Name: x.Name, Was: x.Was})
 		}
 	}
 	if p := r.Body.Places; p != nil {
@@ -132,7 +132,7 @@ func (s *Server) ChangeRoom(ctx context.Context, r api.ChangeRoomRequestObject) 
 			ch.Places.Add = append(ch.Places.Add, placeParts(&x))
 		}
 		for _, x := range listed(p.Change) {
-			ch.Places.Change = append(ch.Places.Change, classroom.PlaceChange{ID: x.Id, To: placeParts(&x.To), Was: placeParts(x.Was)})
+			ch.Places.Change = append(ch.Places.Change, room.PlaceChange{ID: x.Id, To: placeParts(&x.To), Was: placeParts(x.Was)})
 		}
 	}
 	if err := s.Rooms.ChangeRoom(ctx, account(ctx), r.ClassId, ch); err != nil {

@@ -7,7 +7,6 @@ import (
 	"strings"
 	"testing"
 
-	"jollysatchel/internal/classroom"
 	settings "jollysatchel/internal/core/school"
 	"jollysatchel/internal/service/servicetest"
 )
@@ -19,7 +18,7 @@ func TestComeThroughTheService(t *testing.T) {
 	p := servicetest.New(t)
 	set := func(v settings.Service) {
 		t.Helper()
-		if err := s.app.Rooms.ChangeSchool(context.Background(), "office", classroom.SchoolChange{Service: &v}, classroom.SchoolChange{}); err != nil {
+		if err := s.app.Rooms.ChangeSchool(context.Background(), "office", settings.Change{Service: &v}, settings.Change{}); err != nil {
 			t.Fatal(err)
 		}
 	}

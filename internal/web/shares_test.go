@@ -80,7 +80,7 @@ func TestStartsCountApart(t *testing.T) {
 	s := open(t)
 	p := servicetest.New(t)
 	set := settings.Service{Issuer: p.URL, Client: "satchel"}
-	if err := s.app.Rooms.ChangeSchool(context.Background(), "office", classroom.SchoolChange{Service: &set}, classroom.SchoolChange{}); err != nil {
+	if err := s.app.Rooms.ChangeSchool(context.Background(), "office", settings.Change{Service: &set}, settings.Change{}); err != nil {
 		t.Fatal(err)
 	}
 	get := func(c *http.Client, path string, head ...string) (int, string) {

@@ -4,7 +4,6 @@ import (
 	"cmp"
 	"maps"
 	"slices"
-	"strings"
 	"time"
 
 	"jollysatchel/internal/core/change"
@@ -116,7 +115,7 @@ func (e editing) title() error {
 	if e.To.Title == nil {
 		return nil
 	}
-	title := tidy(*e.To.Title)
+	title := naming.Tidy(*e.To.Title)
 	if len(title) > MostTitle {
 		return change.TooLong("title", MostTitle)
 	}
@@ -228,7 +227,7 @@ func (e editing) document(d *GivenDocument, before GivenDocument) error {
 			return err
 		}
 	}
-	d.For, d.Only = tidy(d.For), before.Only // whom it was given to beside isn't said here
+	d.For, d.Only = naming.Tidy(d.For), before.Only // whom it was given to beside isn't said here
 	if len(d.For) > naming.MostText {
 		return change.TooLong("documents", naming.MostText)
 	}
@@ -332,6 +331,3 @@ func cloned[K comparable, V any](m map[K]V) map[K]V {
 	}
 	return maps.Clone(m)
 }
-
-// tidy is a text on one line, without white space around it.
-func tidy(s string) string { return strings.Join(strings.Fields(s), " ") }

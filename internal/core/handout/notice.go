@@ -5,6 +5,7 @@ import (
 	"strings"
 	"unicode"
 
+	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/room"
 )
@@ -48,7 +49,7 @@ type Link struct {
 // Tidy is the link without white space around it; where it has no words, its host is
 // what it is called.
 func (l Link) Tidy() Link {
-	l.Words, l.Address = strings.Join(strings.Fields(l.Words), " "), strings.TrimSpace(l.Address)
+	l.Words, l.Address = naming.Tidy(l.Words), strings.TrimSpace(l.Address)
 	if u, err := url.Parse(l.Address); l.Words == "" && err == nil {
 		l.Words = u.Hostname()
 	}

@@ -27,11 +27,25 @@ type Part struct {
 	Text   string       `json:"text,omitempty"`
 }
 
-// How much a pattern may be: parts, and bytes of a part's text.
+// How much a pattern may be, in parts and bytes of a part's text, and a name that somebody
+// types for a thing, in bytes.
 const (
 	MostParts = 40
 	MostText  = 100
+	MostName  = 240
 )
+
+// Tidy is what somebody typed on one line, without white space around it.
+func Tidy(s string) string { return strings.Join(strings.Fields(s), " ") }
+
+// Folder is what a folder that somebody named will be called, and nothing where the name has
+// nothing in it.
+func Folder(typed string) string {
+	if Tidy(typed) == "" {
+		return ""
+	}
+	return Safe(typed, "")
+}
 
 // MostLetters are as many first letters as can be asked for.
 const MostLetters = 20

@@ -31,6 +31,13 @@ type Service struct {
 	Name   string `json:"name,omitempty"`   // what people call it
 }
 
+// How the connection of the school's mail is kept from being read on the way.
+const (
+	StartTLS = "starttls" // begun in the open and made secret before anything is said; refused where it can't be
+	TLS      = "tls"      // secret from the beginning
+	Open     = "none"     // not at all: for this machine or a network of the school's own
+)
+
 // Post is how the school's mail goes out. Its password isn't kept here.
 type Post struct {
 	From      string `json:"from,omitempty"`      // address

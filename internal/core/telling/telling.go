@@ -9,6 +9,7 @@ import (
 
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/filling"
+	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
 )
@@ -59,7 +60,7 @@ type Text struct {
 // Tidy is a text as it is kept; without a word it stands for the usual one. The error names
 // the field, where a part is too long or missing.
 func (t Text) Tidy(field string) (Text, error) {
-	t.Subject, t.Body = strings.Join(strings.Fields(t.Subject), " "), strings.TrimSpace(strings.ReplaceAll(t.Body, "\r\n", "\n"))
+	t.Subject, t.Body = naming.Tidy(t.Subject), strings.TrimSpace(strings.ReplaceAll(t.Body, "\r\n", "\n"))
 	switch {
 	case len(t.Subject) > MostSubject:
 		return t, change.TooLong(field, MostSubject)
