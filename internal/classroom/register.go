@@ -118,10 +118,18 @@ func fill(cells []Cell) {
 	}
 	median := progress.Median(words)
 	for i := range cells {
-		cells[i].Fill = progress.Fill(cells[i].Words, median)
-		if cells[i].Uncounted {
-			cells[i].Fill = 50 // somewhere on the way: more isn't known
+		cells[i].filled(median)
+		for k := range cells[i].Each { // of several things, each against its part
+			cells[i].Each[k].filled(median / len(cells[i].Each))
 		}
+	}
+}
+
+// filled says how far a cell has come, against how far half of those who began have.
+func (c *Cell) filled(median int) {
+	c.Fill = progress.Fill(c.Words, median)
+	if c.Uncounted {
+		c.Fill = 50 // somewhere on the way: more isn't known
 	}
 }
 

@@ -285,12 +285,18 @@ func (j *job) alter(ctx context.Context, st ledger.Step) error {
 		return err
 	}
 	j.tidings()
-	if unsure { // the line has ended all the same; each list that is looked at asks again
-		if err := j.look.Look(ctx, []store.Concern{{Thing: e.Thing, Class: j.run.ClassID, Owner: j.owner}}); err != nil {
-			j.log.Warn("looking at what was told of while it was changed", "thing", e.Thing, "error", err)
-		}
+	if unsure {
+		j.lookAgain(ctx, e.Thing)
 	}
 	return nil
+}
+
+// lookAgain asks anew how a thing stands that was told of while it was changed. The line has ended
+// all the same; each list that is looked at asks again.
+func (j *job) lookAgain(ctx context.Context, thing string) {
+	if err := j.look.Look(ctx, []store.Concern{{Thing: thing, Class: j.run.ClassID, Owner: j.owner}}); err != nil {
+		j.log.Warn("looking at what was told of while it was changed", "thing", thing, "error", err)
+	}
 }
 
 // keepBegun leaves a thing where it is that somebody wrote in since it was looked at.
@@ -519,10 +525,11 @@ func lasting(err error) bool {
 // record keeps what was done, ledger and line in one statement, and sees to it
 // that those who watch are told.
 func (j *job) record(ctx context.Context, st ledger.Step, e *ledger.Entry, state packing.StepState, why *packing.Reason) error {
-	err := j.store.FinishStep(ctx, st, e, state, why, j.now())
+	unsure, err := j.store.FinishStep(ctx, st, e, state, why, j.now())
 	if lasting(err) && e != nil {
 		report(j.log, err, "a line can't be recorded", "run", j.run.ID, "line", st.Seq)
-		e, err = nil, j.store.FinishStep(ctx, st, nil, packing.Stuck, &packing.Reason{Code: "cannot-be-packed"}, j.now())
+		e = nil
+		unsure, err = j.store.FinishStep(ctx, st, nil, packing.Stuck, &packing.Reason{Code: "cannot-be-packed"}, j.now())
 	}
 	if err != nil {
 		return err
@@ -531,6 +538,9 @@ func (j *job) record(ctx context.Context, st ledger.Step, e *ledger.Entry, state
 		j.things.Store(st.Key, e.Thing)
 	}
 	j.tidings()
+	if unsure {
+		j.lookAgain(ctx, e.Thing)
+	}
 	return nil
 }
 

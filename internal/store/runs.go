@@ -260,15 +260,16 @@ const finish = `update steps set state = $3, reason = nullif($4::jsonb, 'null'),
 
 // FinishStep ends a line and enters in the ledger what was made, if anything, in
 // one statement. Done again, it changes the same entry, and a fact once noted
-// stays noted. A thing made anew ends the entry of the one before.
-func (s *Store) FinishStep(ctx context.Context, st ledger.Step, e *ledger.Entry, state packing.StepState, reason *packing.Reason, at time.Time) error {
+// stays noted. A thing made anew ends the entry of the one before. What unsure says, FinishChange
+// tells.
+func (s *Store) FinishStep(ctx context.Context, st ledger.Step, e *ledger.Entry, state packing.StepState, reason *packing.Reason, at time.Time) (unsure bool, err error) {
 	why := asJSON[*packing.Reason]{reason}
 	if e == nil {
-		return s.exec(ctx, finish, st.RunID, st.Seq, state, why, at)
+		return false, s.exec(ctx, finish, st.RunID, st.Seq, state, why, at)
 	}
 	if e.Generation > 1 {
 		if err := s.exec(ctx, `update ledger set ended_at = $3 where key = $1 and generation < $2 and ended_at is null`, e.Key.String(), e.Generation, at); err != nil {
-			return err
+			return false, err
 		}
 	}
 	k := e.Key
@@ -279,7 +280,7 @@ func (s *Store) FinishStep(ctx context.Context, st ledger.Step, e *ledger.Entry,
 		e.Pointers = map[string]string{}
 	}
 	enter := func() error {
-		return s.exec(ctx, `with old as (select granted from ledger where key = $8 and ended_at is null), entered as (
+		return s.get(ctx, &unsure, `with old as (select granted from ledger where key = $8 and ended_at is null), entered as (
 		insert into ledger (id, class_id, key, generation, purpose, row_id, team_id, handout_id, thing, link, name, spot, put_in, granted, pointers, run_id, made_at, shared_at, given_sha)
 		values ($6, $7, $8, $9, $10, nullif($11, '')::uuid, nullif($12, '')::uuid, nullif($13, '')::uuid, $14, $15, $16, $22, $23, $17, $18, $1, $19, $20, $25)
 		on conflict (key) where ended_at is null do update set
@@ -287,12 +288,12 @@ func (s *Store) FinishStep(ctx context.Context, st ledger.Step, e *ledger.Entry,
 			returning id),
 		given as (insert into grants (ledger_id, account, level, run_id, at)
 			select e.id, g.key, g.value::int, $1, $5 from entered e, jsonb_each($17::jsonb) g where (select granted -> g.key from old) is distinct from g.value),
-		seen as (update observed set grants = grants || $17::jsonb, asked = $21 where thing = $14 and asked < $21
-		) `+finish,
+		before as materialized (select thing, asked from observed where thing = $14 for update),
+		seen as (update observed o set grants = o.grants || $17::jsonb, asked = nextval('askings') from before b where o.thing = b.thing) `+finish+` returning coalesce((select asked > $21 from before), false)`,
 			st.RunID, st.Seq, state, why, at, e.ID, k.Class, k.String(), e.Generation, string(k.What.Purpose), k.Whom.Row, k.Whom.Team, k.Handout(), e.Thing, e.Link, e.Name,
 			asJSON[map[string]access.Level]{e.Granted}, asJSON[map[string]string]{e.Pointers}, e.MadeAt, sql.NullTime{Time: e.SharedAt, Valid: e.Shared()}, st.Asking, e.Spot, e.PutIn, append([]string{}, e.Unpointed...), e.GivenSHA)
 	}
-	err := enter()
+	err = enter()
 	// Two runs that make one thing in one moment may meet at its id before they meet
 	// at its key, and only the key's conflict is resolved: the one that is second
 	// finds the first one's entry when it asks again.
@@ -300,7 +301,10 @@ func (s *Store) FinishStep(ctx context.Context, st ledger.Step, e *ledger.Entry,
 	if errors.As(err, &pg) && pg.Code == pgerrcode.UniqueViolation && pg.ConstraintName == "ledger_thing_key" {
 		err = enter()
 	}
-	return err
+	if errors.Is(err, ErrNotFound) { // another ended it
+		err = nil
+	}
+	return unsure, err
 }
 
 // FinishChange ends a line to change and notes in the ledger, and in what was

@@ -433,7 +433,7 @@ func TestClaim(t *testing.T) {
 	finish := func(st ledger.Step, state packing.StepState) {
 		t.Helper()
 		e := &ledger.Entry{ID: store.NewID(), Key: st.Key, Generation: 1, Thing: store.NewID(), Name: "x", RunID: run.ID, MadeAt: time.Now()}
-		if err := s.FinishStep(ctx, st, e, state, nil, time.Now()); err != nil {
+		if _, err := s.FinishStep(ctx, st, e, state, nil, time.Now()); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -490,7 +490,7 @@ func TestFinishStepTwice(t *testing.T) {
 	for i, granted := range []map[string]access.Level{{"dube": access.Edit}, {"eze": access.Read}} {
 		e.ID, e.Granted = store.NewID(), granted
 		e.SharedAt, e.Pointers = shared.Add(time.Duration(i)*time.Hour), map[string]string{"f": fmt.Sprint("p", i)}
-		if err := s.FinishStep(ctx, st, &e, packing.Packed, nil, shared); err != nil {
+		if _, err := s.FinishStep(ctx, st, &e, packing.Packed, nil, shared); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -501,7 +501,7 @@ func TestFinishStepTwice(t *testing.T) {
 	// Made anew: the entry before ends and is kept.
 	first := got.Thing
 	e.ID, e.Generation, e.Thing = store.NewID(), 2, store.NewID()
-	if err := s.FinishStep(ctx, steps[1], &e, packing.Packed, nil, shared); err != nil {
+	if _, err := s.FinishStep(ctx, steps[1], &e, packing.Packed, nil, shared); err != nil {
 		t.Fatal(err)
 	}
 	if got, err = s.EntryByKey(ctx, st.Key); err != nil || got.Generation != 2 || got.Thing == first {
@@ -532,7 +532,7 @@ func TestFinishChange(t *testing.T) {
 		t.Fatal(err)
 	}
 	e := ledger.Entry{ID: store.NewID(), Key: k, Generation: 1, Thing: store.NewID(), Name: "old", Granted: map[string]access.Level{"dube": access.Edit, "eze": access.Edit}, RunID: run.ID, MadeAt: time.Now()}
-	if err := s.FinishStep(ctx, steps[0], &e, packing.Packed, nil, time.Now()); err != nil {
+	if _, err := s.FinishStep(ctx, steps[0], &e, packing.Packed, nil, time.Now()); err != nil {
 		t.Fatal(err)
 	}
 	for _, st := range steps[1:] {
@@ -573,7 +573,7 @@ func TestAskedDuringAnAct(t *testing.T) {
 			t.Fatal(err)
 		}
 		e := ledger.Entry{ID: store.NewID(), Key: k, Generation: 1, Thing: store.NewID(), Name: "a", RunID: run.ID, MadeAt: time.Now()}
-		if err := s.FinishStep(ctx, steps[0], &e, packing.Packed, nil, time.Now()); err != nil {
+		if _, err := s.FinishStep(ctx, steps[0], &e, packing.Packed, nil, time.Now()); err != nil {
 			t.Fatal(err)
 		}
 		asking := func() int64 {
@@ -620,6 +620,60 @@ func TestAskedDuringAnAct(t *testing.T) {
 	}
 }
 
+// A share that ends is no news to whoever asked before it ended, as a change isn't.
+func TestFinishShareMeanwhile(t *testing.T) {
+	for _, during := range []bool{true, false} {
+		s := open(t)
+		cl := class(t, s)
+		k := key(cl, "a")
+		run := ledger.Run{ID: store.NewID(), ClassID: cl, State: ledger.RunPacking, StartedBy: "oduya", StartedAt: time.Now()}
+		share := step(k)
+		share.Act = packing.Share
+		if err := s.InsertRun(ctx, run, []packing.Step{step(k), share}); err != nil {
+			t.Fatal(err)
+		}
+		steps, err := s.Steps(ctx, run.ID)
+		if err != nil {
+			t.Fatal(err)
+		}
+		asking := func() int64 {
+			n, err := s.Asking(ctx)
+			if err != nil {
+				t.Fatal(err)
+			}
+			return n
+		}
+		e := ledger.Entry{ID: store.NewID(), Key: k, Generation: 1, Thing: store.NewID(), Name: "a", RunID: run.ID, MadeAt: time.Now()}
+		hear := func(n int64) {
+			t.Helper()
+			if _, err := s.Observe(ctx, n, []store.Concern{{Thing: e.Thing, Class: cl, Owner: "oduya"}}, map[string]cupboard.State{e.Thing: {Place: cupboard.Lies}}, true); err != nil {
+				t.Fatal(err)
+			}
+		}
+		if unsure, err := s.FinishStep(ctx, steps[0], &e, packing.Packed, nil, time.Now()); err != nil || unsure {
+			t.Fatal(unsure, err)
+		}
+		hear(asking())
+		steps[1].Asking = asking()
+		other := asking()
+		if during {
+			hear(other)
+		}
+		e.Granted, e.SharedAt = map[string]access.Level{"s0": access.Edit}, time.Now()
+		unsure, err := s.FinishStep(ctx, steps[1], &e, packing.Packed, nil, time.Now())
+		if err != nil {
+			t.Fatal(err)
+		}
+		if !during {
+			hear(other)
+		}
+		all, err := s.Observed(ctx, cl)
+		if err != nil || unsure != during || all[e.Thing].Rule.Grants["s0"] != access.Edit {
+			t.Errorf("answered before it ended %v: unsure %v, seen %v, %v", during, unsure, all[e.Thing].Rule.Grants, err)
+		}
+	}
+}
+
 // A class folder that is handed over takes the class along, in the statement that
 // ends the line; a folder of one student leaves the class where it was.
 func TestFinishHandOver(t *testing.T) {
@@ -638,7 +692,7 @@ func TestFinishHandOver(t *testing.T) {
 			t.Fatal(err)
 		}
 		e := ledger.Entry{ID: store.NewID(), Key: k, Generation: 1, Thing: store.NewID(), Name: "a", RunID: run.ID, MadeAt: time.Now()}
-		if err := s.FinishStep(ctx, steps[0], &e, packing.Packed, nil, time.Now()); err != nil {
+		if _, err := s.FinishStep(ctx, steps[0], &e, packing.Packed, nil, time.Now()); err != nil {
 			t.Fatal(err)
 		}
 		if _, err := s.FinishChange(ctx, steps[1], e, "", time.Now()); err != nil {

@@ -177,7 +177,7 @@ func (s *Server) GetPanel(ctx context.Context, r api.GetPanelRequestObject) (api
 }
 
 func panelThing(t classroom.PanelThing) api.PanelThing {
-	v := api.PanelThing{Purpose: "satchel", Column: t.Column, Of: api.WhoseStudent, State: api.CellState(t.Cell.State), Words: wordsOf(t.Cell), Inside: t.Cell.Inside, Changed: unix(t.Cell.Changed), Days: t.Days, Access: []api.Access{}, Where: t.Where, Reason: reasonPtr(t.Cell.Reason)}
+	v := api.PanelThing{Purpose: "satchel", Column: t.Column, Of: api.WhoseStudent, State: api.CellState(t.Cell.State), Words: wordsOf(t.Cell), Fill: t.Cell.Fill, Inside: t.Cell.Inside, Changed: unix(t.Cell.Changed), Days: t.Days, Access: []api.Access{}, Where: t.Where, Reason: reasonPtr(t.Cell.Reason)}
 	if t.Handout != nil {
 		v.Purpose, v.Handout, v.Title = "copy", &t.Handout.ID, t.Handout.Title
 	}

@@ -3480,8 +3480,11 @@ type PanelThing struct {
 	Changed int64    `json:"changed"`
 
 	// Column of the Register, from 0
-	Column  int     `json:"column"`
-	Days    []int   `json:"days"`
+	Column int   `json:"column"`
+	Days   []int `json:"days"`
+
+	// Fill how full its tag is, in percent, as in the Register
+	Fill    int     `json:"fill"`
 	Handout *string `json:"handout,omitempty"`
 
 	// Inside things the student put into a satchel

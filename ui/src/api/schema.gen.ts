@@ -5248,6 +5248,8 @@ export interface components {
             name: string;
             state: components["schemas"]["CellState"];
             words: number;
+            /** @description how full its tag is, in percent, as in the Register */
+            fill: number;
             days: number[];
             thing: string;
             link: string;

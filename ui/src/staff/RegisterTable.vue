@@ -240,11 +240,6 @@ const here = (i: number, k: number) => at.value?.row === props.reg.students[i].r
 </template>
 
 <style scoped>
-<style scoped > .work {
-  display: grid;
-  grid-template-columns: minmax(0, 1fr) 348px;
-  min-height: 0;
-}
 .scroll {
   flex: 1;
   min-height: 0;

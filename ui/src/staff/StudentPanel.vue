@@ -139,7 +139,7 @@ const level = (a: Of<'Access'>) =>
         }}
       </div>
       <div class="now">
-        <TagMark :state="thing.state" :fill="thing.words ? 60 : 0" bare />
+        <TagMark :state="thing.state" :fill="thing.fill" bare />
         <span>
           <strong>{{ t(`state.${thing.state}`) }}.</strong>
           <template v-if="thing.reason">
@@ -237,7 +237,7 @@ const level = (a: Of<'Access'>) =>
       <ToldPart :class-id="classId" :row="row" />
       <h3>{{ t('panel.all') }}</h3>
       <button v-for="(x, k) in panel.things" :key="k" class="plain other" :class="{ on: x === thing }" @click="show(x)">
-        <TagMark :state="x.state" :fill="x.words ? 50 : 0" bare /><span class="grow">{{ called(x) }}</span>
+        <TagMark :state="x.state" :fill="x.fill" bare /><span class="grow">{{ called(x) }}</span>
         <span class="quiet" :title="x.changed ? exact(x.changed * 1000) : undefined">{{
           x.changed ? ago(x.changed * 1000, t) : t(`state.${x.state}`)
         }}</span>
