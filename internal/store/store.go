@@ -146,7 +146,7 @@ func (s *Store) SQLTx() *sql.Tx {
 }
 
 // Listen tells of each class that changes, in any program, until ctx ends or the
-// database goes away.
+// database goes away. At first it tells of no class: of what changed before nobody told.
 func (s *Store) Listen(ctx context.Context, tell func(class string)) error {
 	conn, err := s.Pool.Acquire(ctx)
 	if err != nil {
@@ -156,6 +156,7 @@ func (s *Store) Listen(ctx context.Context, tell func(class string)) error {
 	if _, err := conn.Exec(ctx, "listen jolly"); err != nil {
 		return err
 	}
+	tell("")
 	for {
 		n, err := conn.Conn().WaitForNotification(ctx)
 		if err != nil {

@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"maps"
 	"net/http"
 	"slices"
 	"sync"
@@ -17,35 +18,69 @@ import (
 // A hub passes the ids of changed classes to everybody who watches.
 type hub struct {
 	mu       sync.Mutex
-	watchers map[chan string]bool
+	watchers map[*watcher]bool
 	over     chan struct{} // closed when no more news come
 }
 
-func newHub() *hub {
-	return &hub{watchers: map[chan string]bool{}, over: make(chan struct{})}
+// A watcher has what changed since it was asked last.
+type watcher struct {
+	wake    chan struct{}
+	mu      sync.Mutex
+	changed []string
+	all     bool // more than is kept, or than was heard of: any class may have
 }
 
-func (h *hub) watch() (news chan string, leave func()) {
-	news = make(chan string, 64)
+// mostChanged are as many classes as a watcher is told of by name.
+const mostChanged = 64
+
+func newHub() *hub {
+	return &hub{watchers: map[*watcher]bool{}, over: make(chan struct{})}
+}
+
+func (h *hub) watch() (w *watcher, leave func()) {
+	w = &watcher{wake: make(chan struct{}, 1)}
 	h.mu.Lock()
-	h.watchers[news] = true
+	h.watchers[w] = true
 	h.mu.Unlock()
-	return news, func() {
+	return w, func() {
 		h.mu.Lock()
-		delete(h.watchers, news)
+		delete(h.watchers, w)
 		h.mu.Unlock()
 	}
 }
 
+// tell says that a class changed; of no class, that any may have.
 func (h *hub) tell(class string) {
 	h.mu.Lock()
 	defer h.mu.Unlock()
 	for w := range h.watchers {
-		select {
-		case w <- class:
-		default: // a watcher so far behind reads the present state anyway
-		}
+		w.add(class)
 	}
+}
+
+func (w *watcher) add(class string) {
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	switch {
+	case w.all || slices.Contains(w.changed, class):
+	case class == "" || len(w.changed) == mostChanged:
+		w.all, w.changed = true, nil
+	default:
+		w.changed = append(w.changed, class)
+	}
+	select {
+	case w.wake <- struct{}{}:
+	default: // it wakes already
+	}
+}
+
+// take returns what changed, and forgets it; none is all.
+func (w *watcher) take() []string {
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	changed := w.changed
+	w.all, w.changed = false, nil
+	return changed
 }
 
 // run listens to the database, so that news of every program arrives.
@@ -92,7 +127,7 @@ func (e stream) VisitEventsResponse(w http.ResponseWriter) error {
 	rc := http.NewResponseController(w)
 	w = untilTaken{w, rc}
 	token := e.s.sessions.Token(e.ctx)
-	changed, leave := e.s.hub.watch()
+	watcher, leave := e.s.hub.watch()
 	defer leave()
 	w.Header().Set("Content-Type", "text/event-stream")
 	w.Header().Set("Cache-Control", "no-store")
@@ -123,9 +158,13 @@ func (e stream) VisitEventsResponse(w http.ResponseWriter) error {
 				return err
 			}
 			w.(http.Flusher).Flush()
-		case class := <-changed:
-			batch := gather(e.ctx, changed, class)
-			if err := e.send(w, batch); err != nil {
+		case <-watcher.wake:
+			select { // what changes within a moment is one
+			case <-e.ctx.Done():
+				return nil
+			case <-time.After(120 * time.Millisecond):
+			}
+			if err := e.send(w, watcher.take()); err != nil {
 				return err
 			}
 		}
@@ -164,25 +203,6 @@ func (w untilTaken) Write(b []byte) (int, error) {
 // Flush implements http.Flusher.
 func (w untilTaken) Flush() { _ = w.rc.Flush() }
 
-// gather collects what changes within a moment.
-func gather(ctx context.Context, changed chan string, first string) []string {
-	batch := []string{first}
-	moment := time.NewTimer(120 * time.Millisecond)
-	defer moment.Stop()
-	for {
-		select {
-		case <-ctx.Done():
-			return batch
-		case <-moment.C:
-			return batch
-		case class := <-changed:
-			if !slices.Contains(batch, class) {
-				batch = append(batch, class)
-			}
-		}
-	}
-}
-
 // send tells of those of some classes on whose staff the watcher is; of no
 // classes, of all.
 func (e stream) send(w http.ResponseWriter, classes []string) error {
@@ -204,6 +224,9 @@ func (e stream) send(w http.ResponseWriter, classes []string) error {
 		if _, err := fmt.Fprintf(w, "data: %s\n\n", b); err != nil {
 			return err
 		}
+	}
+	if len(classes) == 0 {
+		classes = slices.Collect(maps.Keys(e.told))
 	}
 	for _, id := range classes { // no longer theirs: they are told once, and see that it is so
 		if !e.told[id] || still[id] {

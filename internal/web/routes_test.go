@@ -813,10 +813,11 @@ func TestEventsOfOthers(t *testing.T) {
 			}
 		}
 	}()
+	others := true // the class is another's
 	until := func(want string) {
 		t.Helper()
 		for line := range told {
-			if strings.Contains(line, s.class.ID) && want != s.class.ID {
+			if strings.Contains(line, s.class.ID) && others {
 				t.Errorf("told of another's class: %s", line)
 			}
 			if strings.Contains(line, want) {
@@ -836,6 +837,7 @@ func TestEventsOfOthers(t *testing.T) {
 		}
 	}
 	until(cs[0].ID)
+	others = false
 	if err := s.app.Store.AddStaff(ctx, classes.Member{ClassID: s.class.ID, Account: "stranger", Role: classes.Teacher}); err != nil {
 		t.Fatal(err)
 	}
@@ -843,4 +845,29 @@ func TestEventsOfOthers(t *testing.T) {
 		t.Fatal(err)
 	}
 	until(s.class.ID)
+	// What changes while nobody listens to the database is told of once somebody does.
+	var ended bool
+	if err := s.app.Store.DB.Get(&ended, `select pg_terminate_backend(pid) from pg_stat_activity where query = 'listen jolly' and datname = current_database()`); err != nil || !ended {
+		t.Fatal(ended, err)
+	}
+	if err := s.app.Store.Touch(ctx, cs[0].ID); err != nil {
+		t.Fatal(err)
+	}
+	until(cs[0].ID)
+	// So is each of more at once than are told of by name.
+	var after int64
+	if err := s.app.Store.DB.Get(&after, `select revision + 1 from classes where id = $1`, cs[0].ID); err != nil {
+		t.Fatal(err)
+	}
+	s.tellMany(cs[0].ID)
+	until(fmt.Sprintf(`%s","revision":%d`, cs[0].ID, after))
+}
+
+// tellMany has the database tell of 200 other classes, and of one between them.
+func (s *school) tellMany(class string) {
+	s.t.Helper()
+	if _, err := s.app.Store.DB.Exec(`with more as (update classes set revision = revision + 1 where id = $1::uuid returning 1)
+		select pg_notify('jolly', case n when 100 then $1::text else gen_random_uuid()::text end) from generate_series(1, 200) n, more`, class); err != nil {
+		s.t.Fatal(err)
+	}
 }

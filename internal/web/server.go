@@ -30,7 +30,7 @@ import (
 	"jollysatchel/internal/web/api"
 )
 
-// Listen tells of each class that changes until ctx ends, or fails.
+// Listen tells of each class that changes until ctx ends, or fails; of no class, that any may have.
 type Listen func(ctx context.Context, tell func(class string)) error
 
 // Options of a Server.
