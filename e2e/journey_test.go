@@ -427,6 +427,34 @@ func TestPlainTextAndWords(t *testing.T) {
 	student.see(`.doc[data-state="saved"]`, "Kept")
 }
 
+// What waits for the answer to what was typed before goes out with the page, when that goes.
+func TestTypedBehind(t *testing.T) {
+	s := start(t)
+	p := s.visit(t, "").be("staff-oduya")
+	p.enterClass("Boat Workshop 8A")
+	p.click(`[data-act="new-handout"]`)
+	p.el(`[data-part="message"]`)
+	path, was := p.page.MustEval(`() => location.pathname`).Str(), "nothing more"
+	for _, away := range []string{"the page", "another"} {
+		title, message := "First part, before "+away, "Bring a pencil, before "+away
+		p.see(`[data-part="message"]`, was)
+		// The next change is sent, and its answer isn't there while this page is.
+		p.page.MustEval(`() => { const real = window.fetch; let held = false; window.fetch = (r, ...more) => { const answer = real(r, ...more); if (r.method !== 'PATCH' || held) return answer; held = true; return new Promise(() => {}) } }`)
+		p.click(`[data-part="title"]`)
+		p.typeIn(`.say p input`, title)
+		p.click(`[data-part="message"]`)
+		p.typeIn(`.say textarea`, message)
+		if away == "another" {
+			p.clickOn("header nav a", "Roster")
+			p.el("tr[data-student]")
+		}
+		p.open("/account")
+		p.eventually(`async (path, title, message) => { const h = await fetch('/api' + path).then((r) => r.json()); return h.title.endsWith(title) && h.message.endsWith(message) }`, path, title, message)
+		p.open(path)
+		was = message
+	}
+}
+
 // messyList is a list with the troubles lists have.
 const messyList = "Stud No\tSurname\tFirst\tE-mail (school)\tSet\tBoat group\n" +
 	"70640\tAshdown\tWren\twren.ashdown@kestrelquay.example\tA\tGull\n" +

@@ -94,7 +94,7 @@ func (c *Packing) settled(ctx context.Context, tx *store.Store, book *bookIndex,
 	if err != nil {
 		return err
 	}
-	works, err := tx.Works(ctx, run.ClassID)
+	works, err := tx.WorksFor(ctx, run.ClassID, run.HandoutID)
 	if err != nil {
 		return err
 	}

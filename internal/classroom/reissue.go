@@ -24,7 +24,7 @@ func (c *Packing) LookReissue(ctx context.Context, class, handout string) (Copie
 	if err != nil {
 		return nil, err
 	}
-	works, err := c.Store.Works(ctx, class)
+	works, err := c.Store.WorksFor(ctx, class, handout)
 	return s.stale(handout, documents, works), err
 }
 
@@ -109,7 +109,7 @@ func (c *Packing) Reissue(ctx context.Context, by, class, handout string, begun 
 		if err != nil {
 			return err
 		}
-		works, err := tx.Works(ctx, class)
+		works, err := tx.WorksFor(ctx, class, handout)
 		if err != nil {
 			return err
 		}

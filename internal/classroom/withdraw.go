@@ -68,7 +68,7 @@ func (c *Packing) LookWithdraw(ctx context.Context, class, handout string) (Copi
 	if _, ok := s.handout(handout); !ok {
 		return nil, ErrNotFound
 	}
-	works, err := c.Store.Works(ctx, class)
+	works, err := c.Store.WorksFor(ctx, class, handout)
 	return s.copiesOf(handout, works, anyCopy), err
 }
 
@@ -89,7 +89,7 @@ func (c *Packing) Withdraw(ctx context.Context, by, class, handout string, begun
 		if !h.Packed() {
 			return nil, change.Refuse("handout", "not-packed")
 		}
-		works, err := tx.Works(ctx, class)
+		works, err := tx.WorksFor(ctx, class, handout)
 		if err != nil {
 			return nil, err
 		}

@@ -169,6 +169,11 @@ func (s *Store) Works(ctx context.Context, class string) (map[string]ledger.Work
 	return s.works(ctx, `class_id = $1 and ended_at is null`, class)
 }
 
+// WorksFor is Works of one handout's copies.
+func (s *Store) WorksFor(ctx context.Context, class, handout string) (map[string]ledger.Work, error) {
+	return s.works(ctx, `class_id = $1 and ended_at is null and handout_id = $2`, class, handout)
+}
+
 // WorksOf is Works of what LedgerOf returns.
 func (s *Store) WorksOf(ctx context.Context, class, row string, teams []string) (map[string]ledger.Work, error) {
 	return s.works(ctx, ofRow, class, row, teams)

@@ -12,8 +12,11 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"time"
 
 	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgtype"
 	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/jmoiron/sqlx"
@@ -46,6 +49,10 @@ func Open(ctx context.Context, url string) (*Store, error) {
 		return nil, fmt.Errorf("database address: %w", err)
 	}
 	cfg.MaxConns = max(cfg.MaxConns, 24)
+	cfg.AfterConnect = func(_ context.Context, c *pgx.Conn) error { // moments are read in UTC, wherever the machine is
+		c.TypeMap().RegisterType(&pgtype.Type{Name: "timestamptz", OID: pgtype.TimestamptzOID, Codec: &pgtype.TimestamptzCodec{ScanLocation: time.UTC}})
+		return nil
+	}
 	pool, err := pgxpool.NewWithConfig(ctx, cfg)
 	if err != nil {
 		return nil, err

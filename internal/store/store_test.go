@@ -832,3 +832,25 @@ func TestTurns(t *testing.T) {
 		t.Errorf("%d, %v", n, err)
 	}
 }
+
+// Moments come out of the database in UTC, wherever the machine is.
+func TestMomentsInUTC(t *testing.T) {
+	s := open(t)
+	here := time.Local
+	time.Local = time.FixedZone("Auckland", 13*60*60)
+	defer func() { time.Local = here }()
+	at := time.Date(2026, 12, 31, 23, 59, 0, 1000, time.UTC)
+	var one struct{ At time.Time }
+	var more []time.Time
+	if err := s.DB.Get(&one, `select $1::timestamptz as at`, at); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.DB.Select(&more, `select $1::timestamptz`, at); err != nil {
+		t.Fatal(err)
+	}
+	for _, got := range append(more, one.At) {
+		if got != at {
+			t.Errorf("%v, want %v", got, at)
+		}
+	}
+}
