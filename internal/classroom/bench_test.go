@@ -247,13 +247,13 @@ func BenchmarkGrowth(b *testing.B) {
 }
 
 // What a page waits for doesn't grow with what it doesn't show: 40 handouts beside 4. The least
-// of several is taken, and the least of five tries: the machine may have something else to do.
+// of several is taken, and the least of ten tries: the machine may have something else to do.
 // What is answered from what was read before takes next to nothing either way: 10 ms at least
 // are counted.
 func TestGrowth(t *testing.T) {
 	const most = 1.5
 	times := map[string]float64{}
-	for range 5 {
+	for range 10 {
 		over := false
 		for name, took := range growth(t, 60, 9, slices.Min) {
 			if ratio := took[1] / max(took[0], 0.010); times[name] == 0 || ratio < times[name] {
