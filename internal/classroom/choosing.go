@@ -46,6 +46,10 @@ func (c *Rooms) Choose(ctx context.Context, by string, cs, sitsOut []string, cho
 	}
 	whole := slices.DeleteFunc(slices.Clone(choice.Conditions), func(cond choosing.Condition) bool { return !cond.Whole() })
 	choice.Conditions = whole
+	exempt := make(map[string]bool, len(sitsOut))
+	for _, row := range sitsOut {
+		exempt[row] = true
+	}
 	out := []Chosen{}
 	for _, id := range cs {
 		if !slices.ContainsFunc(mine, func(cl classes.Class) bool { return cl.ID == id }) {
@@ -57,7 +61,7 @@ func (c *Rooms) Choose(ctx context.Context, by string, cs, sitsOut []string, cho
 		}
 		students := cl.choosable()
 		for i, s := range students {
-			students[i].SitsOut = slices.Contains(sitsOut, s.Row)
+			students[i].SitsOut = exempt[s.Row]
 		}
 		for i, o := range choosing.Choose(students, choice) {
 			out = append(out, Chosen{o, cl, cl.Students[i]})

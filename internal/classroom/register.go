@@ -118,16 +118,17 @@ func fill(cells []Cell) {
 	}
 	median := progress.Median(words)
 	for i := range cells {
-		cells[i].filled(median)
+		cells[i].filled(median, 1)
 		for k := range cells[i].Each { // of several things, each against its part
-			cells[i].Each[k].filled(median / len(cells[i].Each))
+			cells[i].Each[k].filled(median, len(cells[i].Each))
 		}
 	}
 }
 
-// filled says how far a cell has come, against how far half of those who began have.
-func (c *Cell) filled(median int) {
-	c.Fill = progress.Fill(c.Words, median)
+// filled says how far a cell, one of so many, has come, against how far half of those who began
+// have with all of them.
+func (c *Cell) filled(median, of int) {
+	c.Fill = progress.Fill(c.Words*of, median)
 	if c.Uncounted {
 		c.Fill = 50 // somewhere on the way: more isn't known
 	}

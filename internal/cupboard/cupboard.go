@@ -120,9 +120,9 @@ type Owner interface {
 	Transfer(ctx context.Context, as, key, id, to, folder string) error
 	// Bin puts a thing with what is in it into the bin for the cupboard's term:
 	// nobody reaches it there. What belongs to others lies in their bin too. seen, unless
-	// it is nil, has every file that is to go there as it was looked at: when one has
-	// another version by now, or there is one more, nothing is binned and a *Conflict
-	// tells so.
+	// it is nil, has files that are to go there as they were looked at: when one has
+	// another version by now, or one of somebody else's came to them, nothing is binned
+	// and a *Conflict tells so.
 	Bin(ctx context.Context, as, key, id string, seen Seen) error
 	// Restore puts a thing of as's bin back to where it lay. Where that folder is in the bin
 	// as well, it goes to the top of as's own things, if the tree was as's; in the tree of

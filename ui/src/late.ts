@@ -20,7 +20,8 @@ export async function openAnew(path: string) {
   missing.value = sessionStorage.getItem(anew) === path
   if (missing.value) return
   sessionStorage.setItem(anew, path)
-  const go = () => window.location.assign(path)
+  // Somebody who went elsewhere meanwhile stays there.
+  const go = () => sessionStorage.getItem(anew) === path && window.location.assign(path)
   // A page that is just being left for another one ends here.
   if (await serverAnswers()) go()
   else seeTrouble(new ProblemError(0, 'offline', {}, '', ''), go)

@@ -6,6 +6,7 @@ export const trouble = ref('')
 
 const every = 2_000
 let looking = false
+const waiting: (() => void)[] = []
 
 /** Whether the server is there and ready. */
 export const serverAnswers = () =>
@@ -22,6 +23,7 @@ export const passes = (e: unknown): e is ProblemError =>
 export function seeTrouble(e: unknown, back: () => void) {
   if (!passes(e)) return
   trouble.value = e.code
+  waiting.push(back)
   if (looking) return
   looking = true
   const look = window.setInterval(async () => {
@@ -29,6 +31,6 @@ export function seeTrouble(e: unknown, back: () => void) {
     window.clearInterval(look)
     looking = false
     trouble.value = ''
-    back()
+    for (const each of waiting.splice(0)) each()
   }, every)
 }

@@ -172,7 +172,7 @@ type Change struct {
 	Base   int          `json:"base,omitempty"` // version that was looked at, of what is renewed
 	// Seen are the versions that were looked at of what is binned and of the files in it, by thing;
 	// nil: whatever it is by then.
-	Seen map[string]int `json:"seen"`
+	Seen map[string]int `json:"seen,omitzero"`
 }
 
 // A Bringing fetches a satchel that was packed for somebody in another class.

@@ -253,13 +253,19 @@ func bin(t *testing.T, r *room) {
 	if err := r.Bin(r.ctx, "oduya", r.key(), c.ID, cupboard.Seen{c.ID: 1}); !errors.As(err, &conflict) || conflict.Current.Number != v.Number {
 		t.Errorf("binned at a version that isn't the newest: %v", err)
 	}
-	for _, seen := range []cupboard.Seen{{c.ID: 1}, {}} { // a file in it was written since, or is one more
-		if err := r.Bin(r.ctx, "oduya", r.key(), satchel.ID, seen); !errors.As(err, &conflict) || conflict.Current.Number != v.Number {
-			t.Errorf("a folder binned as it isn't any more: %v", err)
-		}
+	if err := r.Bin(r.ctx, "oduya", r.key(), satchel.ID, cupboard.Seen{c.ID: 1}); !errors.As(err, &conflict) || conflict.Current.Number != v.Number {
+		t.Errorf("a folder binned in which something was written since: %v", err)
 	}
+	essay := r.file("dube", satchel.ID, "essay.md", "mine")
+	if err := r.Bin(r.ctx, "oduya", r.key(), satchel.ID, cupboard.Seen{c.ID: v.Number}); !errors.As(err, &conflict) || conflict.Current.Number != 1 {
+		t.Errorf("a folder binned to which another's came since: %v", err)
+	}
+	r.ok(r.Bin(r.ctx, "dube", r.key(), essay.ID, nil))
 	r.ok(r.Bin(r.ctx, "oduya", r.key(), satchel.ID, cupboard.Seen{c.ID: v.Number}))
 	r.ok(r.Restore(r.ctx, "oduya", r.key(), satchel.ID))
+	r.ok(r.Bin(r.ctx, "oduya", r.key(), satchel.ID, cupboard.Seen{})) // one's own goes along
+	r.ok(r.Restore(r.ctx, "oduya", r.key(), satchel.ID))
+	r.ok(r.Remove(r.ctx, "dube", r.key(), essay.ID))
 	r.ok(r.Bin(r.ctx, "oduya", r.key(), c.ID, cupboard.Seen{c.ID: v.Number}))
 	r.ok(r.Bin(r.ctx, "oduya", r.key(), satchel.ID, cupboard.Seen{})) // what is in the bin already doesn't count
 	r.ok(r.Restore(r.ctx, "oduya", r.key(), satchel.ID))

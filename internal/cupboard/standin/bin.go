@@ -25,7 +25,7 @@ func (s *Standin) ended(rows []row) bool {
 func (s *Standin) Bin(ctx context.Context, as, key, id string, seen cupboard.Seen) error {
 	return s.change(ctx, as, key, id, s.owns, func(tx *sqlx.Tx, rows []row) error {
 		if seen != nil {
-			if err := s.unchanged(ctx, tx, id, seen); err != nil {
+			if err := s.unchanged(ctx, tx, as, id, seen); err != nil {
 				return err
 			}
 		}
@@ -40,18 +40,20 @@ func (s *Standin) Bin(ctx context.Context, as, key, id string, seen cupboard.See
 	})
 }
 
-// unchanged holds a thing and what is in it, and refuses where a file of it isn't as it was seen.
-func (s *Standin) unchanged(ctx context.Context, tx *sqlx.Tx, id string, seen cupboard.Seen) error {
+// unchanged holds a thing and what is in it, and refuses where a file of it isn't as it was seen, or
+// is another's and wasn't.
+func (s *Standin) unchanged(ctx context.Context, tx *sqlx.Tx, as, id string, seen cupboard.Seen) error {
 	var now []struct {
 		ID      string `db:"id"`
 		Version int    `db:"version"`
+		Owner   string `db:"owner"`
 		File    bool   `db:"file"`
 	}
-	if err := tx.SelectContext(ctx, &now, `select id, version, kind = 'file' and binned_at is null as file from standin.things where id = $1 or above @> array[$1::uuid] order by id for no key update`, id); err != nil {
+	if err := tx.SelectContext(ctx, &now, `select id, version, owner, kind = 'file' and binned_at is null as file from standin.things where id = $1 or above @> array[$1::uuid] order by id for no key update`, id); err != nil {
 		return err
 	}
 	for _, f := range now {
-		if f.File && seen[f.ID] != f.Version {
+		if was, looked := seen[f.ID]; f.File && (looked && was != f.Version || !looked && f.Owner != as) {
 			return s.conflict(ctx, tx, f.ID, f.Version)
 		}
 	}

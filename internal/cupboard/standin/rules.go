@@ -3,10 +3,13 @@ package standin
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"maps"
 	"slices"
 
 	"github.com/google/uuid"
+	"github.com/jackc/pgerrcode"
+	"github.com/jackc/pgx/v5/pgconn"
 	"github.com/jmoiron/sqlx"
 
 	"jollysatchel/internal/core/access"
@@ -17,10 +20,20 @@ import (
 // may lets it change, with the thing held. What it refuses leaves the key unused.
 func (s *Standin) change(ctx context.Context, as, key, id string, may func(rows []row, as string) error, do func(tx *sqlx.Tx, rows []row) error) error {
 	_, err := suffer(ctx, s.weather, func() (struct{}, error) {
-		return struct{}{}, s.tx(ctx, func(tx *sqlx.Tx) error { return s.once(ctx, tx, as, key, id, may, do) })
+		for tries := 1; ; tries++ {
+			err := s.tx(ctx, func(tx *sqlx.Tx) error { return s.once(ctx, tx, as, key, id, may, do) })
+			// Two that hold a folder and what goes into it, each the other one first: one begins again.
+			var pg *pgconn.PgError
+			if tries == mostTries || !errors.As(err, &pg) || pg.Code != pgerrcode.DeadlockDetected {
+				return struct{}{}, err
+			}
+		}
 	})
 	return err
 }
+
+// mostTries is how often a change begins that another is in the way of.
+const mostTries = 5
 
 func (s *Standin) once(ctx context.Context, tx *sqlx.Tx, as, key, id string, may func([]row, string) error, do func(*sqlx.Tx, []row) error) error {
 	if _, err := uuid.Parse(id); err != nil {
