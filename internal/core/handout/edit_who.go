@@ -123,6 +123,9 @@ func (e editing) choice() error {
 func (e editing) picks() error {
 	s := e.set()
 	s.Out, s.Choice.Ticked = cloned(s.Out), cloned(s.Choice.Ticked)
+	if len(e.To.Out) == 0 {
+		return nil
+	}
 	now := e.h.Out(e.Students)
 	for _, row := range slices.Sorted(maps.Keys(e.To.Out)) {
 		why := e.To.Out[row]

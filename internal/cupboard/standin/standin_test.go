@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"reflect"
 	"strings"
+	"sync"
 	"sync/atomic"
 	"testing"
 	"time"
@@ -143,5 +144,33 @@ func TestManyContentsDropped(t *testing.T) {
 	}
 	if n, err := s.Kept(ctx); err != nil || n != int64(len("low water")) {
 		t.Errorf("%d bytes are kept, %v", n, err)
+	}
+}
+
+// A folder that is binned as it was looked at, and what is moved up into it at the same moment:
+// both are done, or the folder isn't what was looked at any more.
+func TestBinBesideMove(t *testing.T) {
+	s, _ := open(t)
+	ctx := context.Background()
+	made := func(th cupboard.Thing, err error) cupboard.Thing {
+		t.Helper()
+		if err != nil {
+			t.Fatal(err)
+		}
+		return th
+	}
+	for n := range 5 { // each waits a second for the other
+		key := func(what string) string { return fmt.Sprint(what, n) }
+		top := made(s.MakeFolder(ctx, "oduya", key("top"), cupboard.NewThing{Name: "Top"}))
+		under := made(s.MakeFolder(ctx, "oduya", key("under"), cupboard.NewThing{Name: "Under", Parent: top.ID}))
+		low := made(s.MakeFolder(ctx, "oduya", key("low"), cupboard.NewThing{Name: "Low", Parent: under.ID}))
+		var both sync.WaitGroup
+		var binned, moved error
+		both.Go(func() { binned = s.Bin(ctx, "oduya", key("bin"), top.ID, cupboard.Seen{}) })
+		both.Go(func() { moved = s.Move(ctx, "oduya", key("move"), low.ID, top.ID) })
+		both.Wait()
+		if binned != nil || moved != nil && !errors.Is(moved, cupboard.ErrNotFound) {
+			t.Fatalf("the %dth time: binned %v, moved %v", n, binned, moved)
+		}
 	}
 }
