@@ -4,6 +4,7 @@ import (
 	"context"
 	"maps"
 	"slices"
+	"strings"
 
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
@@ -159,6 +160,36 @@ func (s *snapshot) nameTaken(k packing.Key) bool {
 	_, was := s.made.packed[k]
 	_, has := s.packed[k]
 	return was && !has
+}
+
+// backAs is what a handout's copies in the bin that lost their names are called when they are
+// back: as is wanted, or of whoever isn't given one any more, with a number.
+func (s *snapshot) backAs(h handout.Handout) map[packing.Key]string {
+	out, given := map[packing.Key]string{}, names{}
+	give := func(k packing.Key, name string) {
+		out[k] = name
+		for _, folder := range s.entries[k].Folders() {
+			given.note(h.ID, name, folder.String())
+		}
+	}
+	for _, w := range s.subject(h).Own(s.room) {
+		if s.nameTaken(w.Key) && w.Problem == nil {
+			give(w.Key, w.Name)
+		}
+	}
+	for k, e := range s.entries {
+		if k.What.Purpose != packing.Copy || k.What.ID != h.ID || !s.nameTaken(k) || out[k] != "" {
+			continue
+		}
+		taken := map[string]bool{}
+		for _, folder := range e.Folders() {
+			for _, x := range slices.Concat(s.names()[folder.String()], given[folder.String()]) {
+				taken[naming.Fold(x.Name)] = true
+			}
+		}
+		give(k, naming.Free(strings.TrimSuffix(e.Name, naming.Ending(e.Name)), naming.Ending(e.Name), taken))
+	}
+	return out
 }
 
 // repack gives a snapshot names of its own, before one is changed: what was made is shared.

@@ -128,12 +128,7 @@ func (c *Packing) GiveBack(ctx context.Context, by, class, handout string) error
 			return nil, change.Refuse("handout", "not-withdrawn")
 		}
 		run.Title, run.HandoutID = h.Title, h.ID
-		anew := map[packing.Key]string{} // what is called otherwise when it is back
-		for _, w := range s.subject(h).Own(s.room) {
-			if s.nameTaken(w.Key) && w.Problem == nil {
-				anew[w.Key] = w.Name
-			}
-		}
+		anew := s.backAs(h)
 		var steps []packing.Step
 		for k, e := range s.entries {
 			if k.What.Purpose == packing.Copy && k.What.ID == handout && s.state(e).Place == cupboard.InBin { // or on its way there
