@@ -510,7 +510,7 @@ func (c *Things) RoomUsed(ctx context.Context, class string) (all int64, each []
 	}
 	weigh := func(key packing.Key) (int64, error) {
 		e := r.entries[key]
-		if e == nil || r.state(e).Place != cupboard.Lies {
+		if e == nil || r.state(e).Place != ledger.Lies {
 			return 0, nil
 		}
 		n, err := c.cup.Weight(ctx, r.Owner(), e.Thing)

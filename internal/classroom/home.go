@@ -12,7 +12,6 @@ import (
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/room"
-	"jollysatchel/internal/cupboard"
 )
 
 // A Home is one class as one of its students sees it, as it was last seen in the
@@ -163,7 +162,7 @@ func (c *Registers) homeIn(ctx context.Context, account string, row classes.Row,
 func (s *snapshot) put(h *Home, e *ledger.Entry, account string, handouts map[string]handout.Handout, works map[string]ledger.Work) {
 	st := s.state(e)
 	level := s.level(e, account)
-	if st.Place != cupboard.Lies || level < access.Read {
+	if st.Place != ledger.Lies || level < access.Read {
 		return // made and not shared yet, or no longer there
 	}
 	switch e.Key.What.Purpose {

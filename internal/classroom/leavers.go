@@ -110,7 +110,7 @@ func (s *snapshot) leaver(st Student, mine []*ledger.Entry, works map[string]led
 	})
 	for _, e := range mine {
 		state := s.state(e)
-		if state.Place != cupboard.Lies && state.Place != cupboard.InBin {
+		if state.Place != ledger.Lies && state.Place != ledger.InBin {
 			continue
 		}
 		any = true
@@ -121,7 +121,7 @@ func (s *snapshot) leaver(st Student, mine []*ledger.Entry, works map[string]led
 			}
 		}
 		if e == satchel {
-			l.Own, l.Newest, l.Owned, l.Binned, l.BinUntil = state.Inside, state.InsideAt, state.Owner == st.Account, state.Place == cupboard.InBin, state.BinUntil
+			l.Own, l.Newest, l.Owned, l.Binned, l.BinUntil = state.Inside, state.InsideAt, state.Owner == st.Account, state.Place == ledger.InBin, state.BinUntil
 		}
 		if e == satchel || satchel == nil || !s.lying().Under(e, satchel) {
 			l.Things = append(l.Things, *e)

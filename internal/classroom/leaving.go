@@ -6,7 +6,6 @@ import (
 
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
-	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
 )
 
@@ -99,7 +98,7 @@ func (c *Packing) settled(ctx context.Context, tx *store.Store, book *bookIndex,
 		return err
 	}
 	var steps []packing.Step
-	for _, g := range s.copiesOf(h.ID, works, func(e *ledger.Entry, _ cupboard.State) bool { return e.RunID == run.ID }) {
+	for _, g := range s.copiesOf(h.ID, works, func(e *ledger.Entry, _ ledger.Seen) bool { return e.RunID == run.ID }) {
 		if !g.Begun {
 			step := s.discarding(s.entries[g.Entry.Key])
 			step.Change = &packing.Change{Seen: g.seen()}
@@ -129,7 +128,7 @@ func (s *snapshot) unlisted() []*ledger.Entry {
 	var out []*ledger.Entry
 	wanted := s.wanted(nil)
 	for k, e := range s.entries {
-		if k.What.Purpose != packing.Copy || s.state(e).Place != cupboard.Lies {
+		if k.What.Purpose != packing.Copy || s.state(e).Place != ledger.Lies {
 			continue
 		}
 		h, ok := s.handout(k.What.ID)

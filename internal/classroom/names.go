@@ -10,7 +10,6 @@ import (
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
-	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
 )
 
@@ -54,7 +53,7 @@ func (s *snapshot) namesThere() names {
 		if k.Handout() == "" {
 			continue
 		}
-		if place := s.state(e).Place; place == cupboard.Gone || place == cupboard.InBin && e.Bound != ledger.BoundForBin {
+		if place := s.state(e).Place; place == ledger.Gone || place == ledger.InBin && e.Bound != ledger.BoundForBin {
 			continue // on its way there it may be kept
 		}
 		n.note(k.What.ID, e.Name, e.Spot)
@@ -91,7 +90,7 @@ func (s *snapshot) namesFor(ctx context.Context, st *store.Store, h handout.Hand
 		if w.Key.What.ID != h.ID {
 			continue
 		}
-		if e := s.entries[w.Key]; s.packed[w.Key] != w.Name || e != nil && s.state(e).Place == cupboard.InBin {
+		if e := s.entries[w.Key]; s.packed[w.Key] != w.Name || e != nil && s.state(e).Place == ledger.InBin {
 			fresh.give(h.ID, w)
 			asked[w.Name] = ""
 			if w.Kind == packing.File {
@@ -142,7 +141,7 @@ func (s *snapshot) namesFor(ctx context.Context, st *store.Store, h handout.Hand
 func (s *snapshot) nameAnew() {
 	for k, name := range s.made.packed {
 		e := s.entries[k]
-		if e == nil || s.state(e).Place != cupboard.InBin {
+		if e == nil || s.state(e).Place != ledger.InBin {
 			continue
 		}
 		for _, folder := range e.Folders() {

@@ -79,9 +79,9 @@ func (c *Registers) Panel(ctx context.Context, class, row string) (Panel, error)
 			t := PanelThing{Handout: col.Handout, Column: column, Cell: cell}
 			if e := cell.Entry; e != nil {
 				t.OpenedAt, t.Days = r.opened[ledger.Opening{Thing: e.Thing, Account: out.Student.Wants()}], progress.PerDay(r.words[e.Thing], r.days)
-				if above, known := r.above(e); known && r.state(e).Place == cupboard.Lies {
+				if above, known := r.above(e); known && r.state(e).Place == ledger.Lies {
 					t.Where, t.Reach = r.where(above), r.reach(e, above, book, out.Student)
-				} else if r.state(e).Place == cupboard.Lies {
+				} else if r.state(e).Place == ledger.Lies {
 					strayed = append(strayed, len(out.Things))
 				}
 			}

@@ -18,6 +18,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/cupboard/standin"
@@ -321,7 +322,7 @@ func TestObservedIsWhatThereIs(t *testing.T) {
 }
 
 // plain is a state without its moments, which the database keeps less finely.
-func plain(s cupboard.State) cupboard.State {
+func plain(s ledger.Seen) ledger.Seen {
 	s.ChangedAt, s.InsideAt, s.BinUntil = time.Time{}, time.Time{}, time.Time{}
 	return s
 }

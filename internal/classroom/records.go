@@ -13,7 +13,6 @@ import (
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/words"
-	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
 )
 
@@ -209,13 +208,13 @@ func (c *Registers) Links(ctx context.Context, class, handout string) ([]Link, e
 	out := []Link{}
 	for _, p := range r.Plan.AllPlaces() {
 		e := r.entries[r.room.PlaceKey(p.ID, packing.Whom{})]
-		if handout == "" && p.For == "class" && e != nil && r.state(e).Place == cupboard.Lies {
+		if handout == "" && p.For == "class" && e != nil && r.state(e).Place == ledger.Lies {
 			out = append(out, Link{Name: r.state(e).Name, Place: r.Name, Link: e.Link})
 		}
 	}
 	of := map[string][]*ledger.Entry{}
 	for k, e := range r.entries {
-		if k.Whom.Row == "" || !e.Shared() || r.state(e).Place != cupboard.Lies {
+		if k.Whom.Row == "" || !e.Shared() || r.state(e).Place != ledger.Lies {
 			continue
 		}
 		if handout == "" && k.What.Purpose == packing.Satchel || handout != "" && k.What.Purpose == packing.Copy && k.What.ID == handout {

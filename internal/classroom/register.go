@@ -10,7 +10,6 @@ import (
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/progress"
 	"jollysatchel/internal/core/room"
-	"jollysatchel/internal/cupboard"
 )
 
 // A Cell of the Register: one student and one thing, or several documents of a handout;
@@ -192,7 +191,7 @@ func (r *reading) one(e *ledger.Entry, s Student, out, stuck bool, why *packing.
 // fillIn notes how what a student was given stands.
 func (r *reading) fillIn(cell *Cell, now *progress.Facts, e *ledger.Entry, s Student) {
 	st := r.state(e)
-	has := st.Place == cupboard.Lies && st.Rule.Grants[s.Wants()] > access.Nothing && s.Problem == nil
+	has := st.Place == ledger.Lies && st.Rule.Grants[s.Wants()] > access.Nothing && s.Problem == nil
 	now.Made, now.Shared = true, e.Shared() && has
 	_, now.Opened = r.opened[ledger.Opening{Thing: e.Thing, Account: s.Wants()}]
 	if e.Key.What.Purpose != packing.Copy {

@@ -9,7 +9,6 @@ import (
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
-	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
 )
 
@@ -29,7 +28,7 @@ func (c *Packing) LookReissue(ctx context.Context, class, handout string) (Copie
 }
 
 // documents are a packed handout's as they are now, by slot; none of one that isn't packed.
-func (c *Packing) documents(ctx context.Context, class, handout string) (map[int]cupboard.State, error) {
+func (c *Packing) documents(ctx context.Context, class, handout string) (map[int]ledger.Seen, error) {
 	h, err := c.Store.Handout(ctx, class, handout)
 	if err != nil || !h.Packed() {
 		return nil, notFound(err)
@@ -42,7 +41,7 @@ func (c *Packing) documents(ctx context.Context, class, handout string) (map[int
 	for _, t := range templates {
 		of[t.Account] = append(of[t.Account], t.Thing)
 	}
-	now := map[string]cupboard.State{}
+	now := map[string]ledger.Seen{}
 	for account, things := range of {
 		states, err := c.cup.States(ctx, account, things)
 		if err != nil {
@@ -50,7 +49,7 @@ func (c *Packing) documents(ctx context.Context, class, handout string) (map[int
 		}
 		maps.Copy(now, states)
 	}
-	out := map[int]cupboard.State{}
+	out := map[int]ledger.Seen{}
 	for _, d := range h.Settings.Documents {
 		out[d.Slot] = now[templates[d.Template].Thing]
 	}
@@ -59,9 +58,9 @@ func (c *Packing) documents(ctx context.Context, class, handout string) (map[int
 
 // stale are the copies whose document was changed since they were given. Of one made
 // before what it was given with was kept, times decide.
-func (s *snapshot) stale(handout string, documents map[int]cupboard.State, works map[string]ledger.Work) Copies {
+func (s *snapshot) stale(handout string, documents map[int]ledger.Seen, works map[string]ledger.Work) Copies {
 	h, _ := s.handout(handout)
-	return s.copiesOf(handout, works, func(e *ledger.Entry, st cupboard.State) bool {
+	return s.copiesOf(handout, works, func(e *ledger.Entry, st ledger.Seen) bool {
 		if s.besides(h, e) {
 			return false
 		}

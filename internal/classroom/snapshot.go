@@ -15,7 +15,6 @@ import (
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/room"
-	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
 )
 
@@ -49,7 +48,7 @@ type made struct {
 	packed   map[packing.Key]string // copy, or handout's folder → name it was packed with
 	ended    map[packing.Key]int    // generation of what ended last
 	stuck    map[packing.Key]ledger.Step
-	seen     map[string]cupboard.State // what was last observed, by thing; the others stand as the ledger has them
+	seen     map[string]ledger.Seen // what was last observed, by thing; the others stand as the ledger has them
 }
 
 // snapshot reads a class from st.
@@ -198,16 +197,16 @@ func madeOf(all []ledger.Entry) *made {
 
 // state is how what was made stands: as it was last observed, else as we left it. What is
 // on its way to the bin or back is taken to be there.
-func (s *snapshot) state(e *ledger.Entry) cupboard.State {
+func (s *snapshot) state(e *ledger.Entry) ledger.Seen {
 	st, ok := s.seen[e.Thing]
 	switch {
 	case !ok:
 		st = s.asLeft(e)
-	case e.Bound == ledger.BoundBack && st.Place == cupboard.InBin:
-		st.Place = cupboard.Lies
+	case e.Bound == ledger.BoundBack && st.Place == ledger.InBin:
+		st.Place = ledger.Lies
 	}
-	if e.Bound == ledger.BoundForBin && st.Place == cupboard.Lies {
-		st.Place = cupboard.InBin
+	if e.Bound == ledger.BoundForBin && st.Place == ledger.Lies {
+		st.Place = ledger.InBin
 	}
 	return st
 }
@@ -218,8 +217,8 @@ func (s *snapshot) lying() ledger.Where {
 }
 
 // asLeft is how a thing stands that wasn't looked at since we made it.
-func (s *snapshot) asLeft(e *ledger.Entry) cupboard.State {
-	return cupboard.State{Place: cupboard.Lies, Name: e.Name, Owner: s.Owner(), Rule: access.Rule{Grants: e.Granted, StandsAlone: e.Key.What.Purpose == packing.ClassFolder}, Version: 1}
+func (s *snapshot) asLeft(e *ledger.Entry) ledger.Seen {
+	return ledger.Seen{Place: ledger.Lies, Name: e.Name, Owner: s.Owner(), Rule: access.Rule{Grants: e.Granted, StandsAlone: e.Key.What.Purpose == packing.ClassFolder}, Version: 1}
 }
 
 func (s *snapshot) handout(id string) (handout.Handout, bool) {
@@ -364,7 +363,7 @@ func (s *snapshot) actual(wanted []packing.Wanted) map[packing.Key]packing.Actua
 
 // spot is where we put a thing last. Of one made before that was kept, it is taken
 // to be where it lies; a class's folder lay at the top then.
-func (s *snapshot) spot(e *ledger.Entry, st cupboard.State) string {
+func (s *snapshot) spot(e *ledger.Entry, st ledger.Seen) string {
 	if e.Spot != "" {
 		return e.Spot
 	}
@@ -379,7 +378,7 @@ func (s *snapshot) spot(e *ledger.Entry, st cupboard.State) string {
 
 // strayed reports a thing that lies where nobody meant it to. A copy in a folder
 // that isn't the ledger's, or among other things of its student, was arranged.
-func (s *snapshot) strayed(w packing.Wanted, st cupboard.State) bool {
+func (s *snapshot) strayed(w packing.Wanted, st ledger.Seen) bool {
 	if w.Kind != packing.File {
 		return true
 	}
@@ -400,13 +399,13 @@ func (s *snapshot) putIn(e *ledger.Entry, w packing.Wanted) (thing string, known
 }
 
 // stateIn says what a packing list calls how a thing stands.
-func stateIn(st cupboard.State, shared bool) packing.State {
+func stateIn(st ledger.Seen, shared bool) packing.State {
 	switch {
-	case st.Place == cupboard.Gone:
+	case st.Place == ledger.Gone:
 		return packing.Gone
-	case st.Place == cupboard.InBin:
+	case st.Place == ledger.InBin:
 		return packing.InBin
-	case st.Place == store.Unseen:
+	case st.Place == ledger.Unseen:
 		return packing.Unseen
 	case !shared:
 		return packing.Unshared

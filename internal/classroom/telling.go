@@ -17,7 +17,6 @@ import (
 	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/core/wall"
 	"jollysatchel/internal/core/words"
-	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
 )
 
@@ -84,7 +83,7 @@ func (m *mails) wayIn(h *handout.Handout, row string) string {
 	}
 	var links []string
 	for _, k := range keys {
-		if e := m.entries[k]; e != nil && e.Shared() && m.state(e).Place == cupboard.Lies {
+		if e := m.entries[k]; e != nil && e.Shared() && m.state(e).Place == ledger.Lies {
 			links = append(links, e.Link)
 		}
 	}

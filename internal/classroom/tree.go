@@ -12,7 +12,6 @@ import (
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/room"
-	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
 )
 
@@ -393,12 +392,12 @@ func (s *snapshot) backing(r ledger.Run, works map[string]ledger.Work) Backing {
 	where := s.lying()
 	stays := where.Stays(r.ID, func(e *ledger.Entry) ledger.Stands {
 		st, w := s.state(e), works[e.Thing]
-		return ledger.Stands{Lies: st.Place == cupboard.Lies, Begun: e.Begun(st.Version, w), Words: w.Added, Inside: st.Inside}
+		return ledger.Stands{Lies: st.Place == ledger.Lies, Begun: e.Begun(st.Version, w), Words: w.Added, Inside: st.Inside}
 	})
 	depth := map[packing.Key]int{}
 	for _, e := range s.entries {
 		st := s.state(e)
-		if e.RunID != r.ID || st.Place != cupboard.Lies {
+		if e.RunID != r.ID || st.Place != ledger.Lies {
 			continue
 		}
 		line := BackLine{Entry: *e, Name: st.Name}
@@ -422,7 +421,7 @@ func (s *snapshot) filesIn() map[string]map[string]int {
 	out, where := map[string]map[string]int{}, s.lying()
 	for _, e := range s.entries {
 		st := s.state(e)
-		if e.Key.What.Purpose != packing.Copy || st.Place != cupboard.Lies {
+		if e.Key.What.Purpose != packing.Copy || st.Place != ledger.Lies {
 			continue
 		}
 		above, _ := where.Above(e)

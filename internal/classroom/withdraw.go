@@ -11,7 +11,6 @@ import (
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
-	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
 )
 
@@ -39,11 +38,11 @@ func (c Copies) Digest() string {
 }
 
 // copiesOf are those copies of a handout that lie somewhere and are meant.
-func (s *snapshot) copiesOf(handout string, works map[string]ledger.Work, meant func(e *ledger.Entry, st cupboard.State) bool) Copies {
+func (s *snapshot) copiesOf(handout string, works map[string]ledger.Work, meant func(e *ledger.Entry, st ledger.Seen) bool) Copies {
 	var out Copies
 	for k, e := range s.entries {
 		st := s.state(e)
-		if k.What.Purpose != packing.Copy || k.What.ID != handout || st.Place != cupboard.Lies || !meant(e, st) {
+		if k.What.Purpose != packing.Copy || k.What.ID != handout || st.Place != ledger.Lies || !meant(e, st) {
 			continue
 		}
 		x := GivenCopy{Entry: *e, Name: st.Name, Begun: e.Begun(st.Version, works[e.Thing]), Base: max(st.Version, e.Given)}
@@ -72,7 +71,7 @@ func (c *Packing) LookWithdraw(ctx context.Context, class, handout string) (Copi
 	return s.copiesOf(handout, works, anyCopy), err
 }
 
-func anyCopy(*ledger.Entry, cupboard.State) bool { return true }
+func anyCopy(*ledger.Entry, ledger.Seen) bool { return true }
 
 // Withdraw puts what a handout gave into the bin: the untouched copies that were
 // looked at, and with begun the others too; those are kept otherwise, in the satchels
@@ -131,7 +130,7 @@ func (c *Packing) GiveBack(ctx context.Context, by, class, handout string) error
 		anew := s.backAs(h)
 		var steps []packing.Step
 		for k, e := range s.entries {
-			if k.What.Purpose == packing.Copy && k.What.ID == handout && s.state(e).Place == cupboard.InBin { // or on its way there
+			if k.What.Purpose == packing.Copy && k.What.ID == handout && s.state(e).Place == ledger.InBin { // or on its way there
 				step := s.discarding(e)
 				step.Act, step.Change = packing.Restore, &packing.Change{Rename: anew[k]}
 				step.Wanted.Pointers = e.Folders()

@@ -13,6 +13,7 @@ import (
 	"time"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/ledger"
 )
 
 // A Cupboard is a storage service. In each call as is the account on whose
@@ -56,7 +57,7 @@ type Reader interface {
 	// States tells how things stand: those of ids that as can read, or could while
 	// they lay where they lay, and those that have ended. What as can't read is
 	// left out: that is not the same as gone.
-	States(ctx context.Context, as string, ids []string) (map[string]State, error)
+	States(ctx context.Context, as string, ids []string) (map[string]ledger.Seen, error)
 	// Weight returns how many bytes the versions of everything in a folder weigh
 	// together, at any depth, for no folder of everything that as owns; content that is
 	// there several times weighs once.
@@ -228,34 +229,6 @@ type Version struct {
 	SHA    string // SHA-256 of the content, hexadecimal
 	At     time.Time
 	By     string
-}
-
-// A Place is where a thing is.
-type Place string
-
-// The places. In the bin a thing can be restored until its term is over.
-const (
-	Lies  Place = "lies" // where things are that nobody binned
-	InBin Place = "in-bin"
-	Gone  Place = "gone"
-)
-
-// A State is how a thing stands, for joining with the ledger. Of one that is gone
-// nothing else is known.
-type State struct {
-	Place     Place
-	Name      string
-	Parent    string
-	Owner     string
-	Rule      access.Rule  // its own
-	Closed    *access.Mark // its own
-	Version   int
-	SHA       string
-	ChangedAt time.Time
-	ChangedBy string
-	Inside    int       // things in a folder made by others than its owner, at any depth
-	InsideAt  time.Time // newest change among them
-	BinUntil  time.Time // of one in the bin: when it ends
 }
 
 // A Binned is a thing in a bin.

@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/ledger"
 )
 
 // Patience is how often a Patient asks, and for how long at most.
@@ -101,8 +102,8 @@ func (p Patient) Versions(ctx context.Context, as, id string) ([]Version, error)
 }
 
 // States implements Reader.
-func (p Patient) States(ctx context.Context, as string, ids []string) (map[string]State, error) {
-	return again(ctx, func() (map[string]State, error) { return p.Cupboard.States(ctx, as, ids) })
+func (p Patient) States(ctx context.Context, as string, ids []string) (map[string]ledger.Seen, error) {
+	return again(ctx, func() (map[string]ledger.Seen, error) { return p.Cupboard.States(ctx, as, ids) })
 }
 
 // People implements Reader.

@@ -357,7 +357,7 @@ func (h *history) kept() {
 		if err != nil {
 			h.fatal("%v", err)
 		}
-		if states[thing].Place != cupboard.Lies { // nobody reads what is in the bin
+		if states[thing].Place != ledger.Lies { // nobody reads what is in the bin
 			continue
 		}
 		versions, err := h.a.Cup.Versions(ctx, "oduya", thing)

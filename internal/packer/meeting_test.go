@@ -93,11 +93,11 @@ func (m *meeting) must(err error) {
 }
 
 // copies are the handout's, as the cupboard has them, by row.
-func (m *meeting) copies(handout string) map[string]cupboard.State {
+func (m *meeting) copies(handout string) map[string]ledger.Seen {
 	m.t.Helper()
 	entries, err := m.a.Store.Ledger(ctx, m.class.ID)
 	m.must(err)
-	out := map[string]cupboard.State{}
+	out := map[string]ledger.Seen{}
 	for _, e := range entries {
 		if e.Key.What.Purpose == packing.Copy && e.Key.What.ID == handout {
 			states, err := m.a.Cup.States(ctx, "oduya", []string{e.Thing})
@@ -109,9 +109,9 @@ func (m *meeting) copies(handout string) map[string]cupboard.State {
 }
 
 // copiesOf are some things as the cupboard has them, by row.
-func (m *meeting) copiesOf(things map[string]string) map[string]cupboard.State {
+func (m *meeting) copiesOf(things map[string]string) map[string]ledger.Seen {
 	m.t.Helper()
-	out := map[string]cupboard.State{}
+	out := map[string]ledger.Seen{}
 	for row, thing := range things {
 		states, err := m.a.Cup.States(ctx, "oduya", []string{thing})
 		m.must(err)
@@ -178,7 +178,7 @@ func TestActsMeet(t *testing.T) {
 				m.soon()
 			}
 			rest()
-			m.all(n, m.h.ID, map[bool]cupboard.Place{true: cupboard.InBin, false: cupboard.Lies}[withdrawn])
+			m.all(n, m.h.ID, map[bool]ledger.Place{true: ledger.InBin, false: ledger.Lies}[withdrawn])
 		}
 	})
 	t.Run("pack and withdraw", func(t *testing.T) {
@@ -192,7 +192,7 @@ func TestActsMeet(t *testing.T) {
 			m.soon()
 			m.must(m.withdraw(h.ID, true))
 			rest()
-			m.all(n, h.ID, cupboard.InBin)
+			m.all(n, h.ID, ledger.InBin)
 		}
 	})
 	t.Run("write and withdraw", func(t *testing.T) {
@@ -218,14 +218,14 @@ func TestActsMeet(t *testing.T) {
 			all.Wait()
 			rest()
 			for row, st := range m.copies(m.h.ID) {
-				if begun := st.Version > 1; begun != (st.Place == cupboard.Lies) || written[row] != (st.Version > before[row].Version) {
+				if begun := st.Version > 1; begun != (st.Place == ledger.Lies) || written[row] != (st.Version > before[row].Version) {
 					t.Fatalf("the %dth time: written %v, and the copy is %s at version %d", n, written[row], st.Place, st.Version)
 				}
 			}
 			rest = driving(t, m.a)
 			m.must(m.a.Rooms.GiveBack(ctx, "oduya", m.class.ID, m.h.ID))
 			rest()
-			m.all(n, m.h.ID, cupboard.Lies)
+			m.all(n, m.h.ID, ledger.Lies)
 			if n%8 == 7 { // all are begun by now: another handout
 				m.h = apptest.Handout(t, m.a, m.class, "# Another\n")
 				apptest.Pack(t, m.a, m.class, &m.h)
@@ -267,7 +267,7 @@ func TestActsMeet(t *testing.T) {
 			writing.Wait()
 			rest()
 			for row, st := range m.copiesOf(entries) {
-				if written[row] != (st.Version > before[row].Version) || st.Version > before[row].Version && st.Place != cupboard.Lies || begun == nil && st.Version == before[row].Version && st.Place != cupboard.InBin {
+				if written[row] != (st.Version > before[row].Version) || st.Version > before[row].Version && st.Place != ledger.Lies || begun == nil && st.Version == before[row].Version && st.Place != ledger.InBin {
 					t.Fatalf("the %dth time: written %v, taken back %v, and the copy is %s at version %d", n, written[row], begun == nil, st.Place, st.Version)
 				}
 			}
@@ -401,7 +401,7 @@ func (m *meeting) things() map[string]string {
 }
 
 // all checks where the copies of a handout are, and that nothing is stuck.
-func (m *meeting) all(n int, handout string, want cupboard.Place) {
+func (m *meeting) all(n int, handout string, want ledger.Place) {
 	m.t.Helper()
 	for row, st := range m.copies(handout) {
 		if st.Place != want {
@@ -525,9 +525,9 @@ func schedule(t *testing.T, seed uint64, round int) {
 		thing := copies[row]
 		switch {
 		case byHand[thing]: // by hand or not: either order of what met is one
-		case now.Withdrawn() && st.Version == 1 && st.Place != cupboard.InBin:
+		case now.Withdrawn() && st.Version == 1 && st.Place != ledger.InBin:
 			h.fatal("withdrawn, and the untouched copy of %s is %s", row, st.Place)
-		case !now.Withdrawn() && st.Place != cupboard.Lies:
+		case !now.Withdrawn() && st.Place != ledger.Lies:
 			m.story(handout.CopyKey(m.class.ID, m.h.ID, 1, packing.Whom{Row: row}).String())
 			h.fatal("not withdrawn, and the copy of %s is %s", row, st.Place)
 		}

@@ -115,7 +115,7 @@ func (j *job) point(ctx context.Context, st ledger.Step, thing string, k packing
 		if asked != nil {
 			return "", asked
 		}
-		if states[folder].Place != cupboard.Lies || states[thing].Place != cupboard.Lies {
+		if states[folder].Place != ledger.Lies || states[thing].Place != ledger.Lies {
 			return "", err
 		}
 		key = fmt.Sprintf("%s/%d", first, n+1)
@@ -201,7 +201,7 @@ func (j *job) made(ctx context.Context, k packing.Key) (ledger.Entry, error) {
 
 // unless forgives that something wasn't there to be brought back or binned where
 // it is where it should be: with the folder it lies in.
-func (j *job) unless(ctx context.Context, e ledger.Entry, there cupboard.Place, err error) error {
+func (j *job) unless(ctx context.Context, e ledger.Entry, there ledger.Place, err error) error {
 	if !errors.Is(err, cupboard.ErrNotFound) {
 		return err
 	}
@@ -235,7 +235,7 @@ func (j *job) alter(ctx context.Context, st ledger.Step) error {
 		if w, _ := ledger.BoundBy(st.Act); e.Bound != w { // a later act wants it elsewhere
 			return j.record(ctx, st, nil, packing.PassedOver, &packing.Reason{Code: "wanted-elsewhere"})
 		}
-		if err = j.unless(ctx, e, cupboard.Lies, j.cup.Restore(ctx, j.owner, j.stepKey(st), e.Thing)); err == nil {
+		if err = j.unless(ctx, e, ledger.Lies, j.cup.Restore(ctx, j.owner, j.stepKey(st), e.Thing)); err == nil {
 			err = j.withPointers(ctx, st, e, j.cup.Restore)
 		}
 		if err == nil && st.Change.Rename != "" { // its name is another's by now
@@ -249,7 +249,7 @@ func (j *job) alter(ctx context.Context, st ledger.Step) error {
 		if st.Change.Base > 0 { // as a line of a version before said it
 			seen = cupboard.Seen{e.Thing: st.Change.Base}
 		}
-		err = j.unless(ctx, e, cupboard.InBin, j.cup.Bin(ctx, j.owner, j.stepKey(st), e.Thing, seen))
+		err = j.unless(ctx, e, ledger.InBin, j.cup.Bin(ctx, j.owner, j.stepKey(st), e.Thing, seen))
 		if errors.As(err, new(*cupboard.Conflict)) {
 			return j.keepBegun(ctx, st, e)
 		}
@@ -442,7 +442,7 @@ func (j *job) levels(ctx context.Context, in string, path []string) (string, err
 			if err != nil {
 				return "", err
 			}
-			if states[t.ID].Place == cupboard.Lies {
+			if states[t.ID].Place == ledger.Lies {
 				in = t.ID
 				break
 			}

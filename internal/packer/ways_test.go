@@ -18,7 +18,6 @@ import (
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/progress"
 	"jollysatchel/internal/core/record"
-	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
 )
 
@@ -739,7 +738,7 @@ func TestTakenBackBesideAWriter(t *testing.T) {
 		}
 		above := []packing.Purpose{packing.ClassFolder, packing.Cloakroom}
 		stays := k.Whom.Row == writer || slices.Contains(above, k.What.Purpose)
-		if want := map[bool]cupboard.Place{true: cupboard.Lies, false: cupboard.InBin}[stays]; states[l.Entry.Thing].Place != want {
+		if want := map[bool]ledger.Place{true: ledger.Lies, false: ledger.InBin}[stays]; states[l.Entry.Thing].Place != want {
 			t.Errorf("%s is %s, want %s", k, states[l.Entry.Thing].Place, want)
 		}
 	}

@@ -8,12 +8,8 @@ import (
 	"time"
 
 	"jollysatchel/internal/core/access"
-	"jollysatchel/internal/cupboard"
+	"jollysatchel/internal/core/ledger"
 )
-
-// Unseen is the place of a thing that its class's owner teacher can't read: it
-// isn't known to be gone.
-const Unseen cupboard.Place = "unseen"
 
 // A Concern is a thing of the ledger somebody wants to know the state of, and the
 // account that asks: the owner teacher of its class.
@@ -64,7 +60,7 @@ func (s *Store) Asking(ctx context.Context) (int64, error) {
 // an observation as it goes to the database; many go at once.
 type observation struct {
 	Thing       string                  `json:"thing"`
-	Place       cupboard.Place          `json:"place"`
+	Place       ledger.Place            `json:"place"`
 	Name        string                  `json:"name"`
 	Parent      string                  `json:"parent"`
 	Owner       string                  `json:"owner"`
@@ -95,7 +91,7 @@ func orNone(t time.Time) *time.Time {
 // then it is also kept that nothing is different, so that no earlier answer comes
 // after it, and those of which later was heard are returned: that may not have been of what
 // was told, and they are to be asked about once more.
-func (s *Store) Observe(ctx context.Context, asking int64, concerns []Concern, states map[string]cupboard.State, told bool) (later map[string]bool, err error) {
+func (s *Store) Observe(ctx context.Context, asking int64, concerns []Concern, states map[string]ledger.Seen, told bool) (later map[string]bool, err error) {
 	var classes []string
 	things := make([]string, len(concerns))
 	seen := make([]observation, len(concerns))
@@ -103,7 +99,7 @@ func (s *Store) Observe(ctx context.Context, asking int64, concerns []Concern, s
 		things[i], classes = c.Thing, append(classes, c.Class)
 		st, ok := states[c.Thing]
 		if !ok {
-			st.Place = Unseen
+			st.Place = ledger.Unseen
 		}
 		if st.Rule.Grants == nil {
 			st.Rule.Grants = map[string]access.Level{}
@@ -161,7 +157,7 @@ var observe = func() string {
 
 type observedRow struct {
 	Thing       string               `db:"thing"`
-	Place       cupboard.Place       `db:"place"`
+	Place       ledger.Place         `db:"place"`
 	Name        string               `db:"name"`
 	Parent      string               `db:"parent"`
 	Owner       string               `db:"owner"`
@@ -180,35 +176,35 @@ type observedRow struct {
 
 // Observed returns what was last seen of a class's things, by thing. Those that
 // were made and not looked at since are not among them.
-func (s *Store) Observed(ctx context.Context, class string) (map[string]cupboard.State, error) {
+func (s *Store) Observed(ctx context.Context, class string) (map[string]ledger.Seen, error) {
 	return s.observed(ctx, `class_id = $1 and ended_at is null`, class)
 }
 
 // ObservedFor is Observed of what LedgerFor returns.
-func (s *Store) ObservedFor(ctx context.Context, class, handout string) (map[string]cupboard.State, error) {
+func (s *Store) ObservedFor(ctx context.Context, class, handout string) (map[string]ledger.Seen, error) {
 	return s.observed(ctx, ofHandout, class, orNoHandout(handout))
 }
 
 // ObservedOf returns what was last seen of one row's things, of some teams', and
 // of its class's places.
-func (s *Store) ObservedOf(ctx context.Context, class, row string, teams []string) (map[string]cupboard.State, error) {
+func (s *Store) ObservedOf(ctx context.Context, class, row string, teams []string) (map[string]ledger.Seen, error) {
 	return s.observed(ctx, ofRow, class, row, teams)
 }
 
-func (s *Store) observed(ctx context.Context, where string, args ...any) (map[string]cupboard.State, error) {
+func (s *Store) observed(ctx context.Context, where string, args ...any) (map[string]ledger.Seen, error) {
 	var rows []observedRow
 	if err := s.all(ctx, &rows, `select o.thing, o.place, o.name, o.parent, o.owner, o.grants, o.stands_alone, o.school, o.closed, o.version, o.sha, o.changed_at, o.changed_by, o.inside, o.inside_at, o.bin_until
 		from observed o join ledger l on l.thing = o.thing where `+where, args...); err != nil {
 		return nil, err
 	}
-	out := make(map[string]cupboard.State, len(rows))
+	out := make(map[string]ledger.Seen, len(rows))
 	grants := levels{}
 	for _, r := range rows {
 		g, err := grants.read(r.Grants)
 		if err != nil {
 			return nil, err
 		}
-		out[r.Thing] = cupboard.State{
+		out[r.Thing] = ledger.Seen{
 			Place: r.Place, Name: r.Name, Parent: r.Parent, Owner: r.Owner, Rule: access.Rule{Grants: g, StandsAlone: r.StandsAlone, School: r.School}, Closed: r.Closed.V, Version: r.Version, SHA: r.SHA,
 			ChangedAt: orZero(r.ChangedAt), ChangedBy: r.ChangedBy, Inside: r.Inside, InsideAt: orZero(r.InsideAt), BinUntil: orZero(r.BinUntil),
 		}

@@ -15,7 +15,6 @@ import (
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
-	"jollysatchel/internal/cupboard"
 )
 
 type runRow struct {
@@ -328,9 +327,9 @@ func (s *Store) FinishChange(ctx context.Context, st ledger.Step, e ledger.Entry
 	case packing.Renew:
 		set, seen, args = `given_version = $7, given_sha = $9, renewed_at = $5`, `name = name`, []any{e.Given, e.GivenSHA}
 	case packing.Restore:
-		set, seen, args = `bound = case bound when 'lies' then '' else bound end, name = coalesce(nullif($9, ''), name)`, `place = $7, name = coalesce(nullif($9, ''), name)`, []any{string(cupboard.Lies), st.Change.Rename}
+		set, seen, args = `bound = case bound when 'lies' then '' else bound end, name = coalesce(nullif($9, ''), name)`, `place = $7, name = coalesce(nullif($9, ''), name)`, []any{string(ledger.Lies), st.Change.Rename}
 	case packing.Discard:
-		set, seen, args = fmt.Sprintf(`bound = case bound when 'bin' then '' else bound end, ended_at = case when %t then $5::timestamptz end`, st.Change.Ends), `place = $7`, []any{string(cupboard.InBin)}
+		set, seen, args = fmt.Sprintf(`bound = case bound when 'bin' then '' else bound end, ended_at = case when %t then $5::timestamptz end`, st.Change.Ends), `place = $7`, []any{string(ledger.InBin)}
 	case packing.HandOver:
 		set, seen, args = `name = name`, `owner = $7`, []any{st.Change.To}
 		if st.Key.What.Purpose == packing.ClassFolder { // with all that is in it: the class is another's

@@ -28,7 +28,6 @@ import (
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/core/teams"
 	"jollysatchel/internal/core/telling"
-	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/pgserver/pgtest"
 	"jollysatchel/internal/store"
 )
@@ -583,38 +582,38 @@ func TestAskedDuringAnAct(t *testing.T) {
 			}
 			return n
 		}
-		hear := func(n int64, place cupboard.Place) map[string]bool {
-			later, err := s.Observe(ctx, n, []store.Concern{{Thing: e.Thing, Class: cl, Owner: "oduya"}}, map[string]cupboard.State{e.Thing: {Place: place}}, true)
+		hear := func(n int64, place ledger.Place) map[string]bool {
+			later, err := s.Observe(ctx, n, []store.Concern{{Thing: e.Thing, Class: cl, Owner: "oduya"}}, map[string]ledger.Seen{e.Thing: {Place: place}}, true)
 			if err != nil {
 				t.Fatal(err)
 			}
 			return later
 		}
-		seen := func() cupboard.Place {
+		seen := func() ledger.Place {
 			all, err := s.Observed(ctx, cl)
 			if err != nil {
 				t.Fatal(err)
 			}
 			return all[e.Thing].Place
 		}
-		hear(asking(), cupboard.Lies)
+		hear(asking(), ledger.Lies)
 		steps[1].Asking = asking()
 		other := asking()
 		later := map[string]bool{}
 		if c.during {
-			later = hear(other, cupboard.Lies)
+			later = hear(other, ledger.Lies)
 		}
 		unsure, err := s.FinishChange(ctx, steps[1], e, "", time.Now())
 		if err != nil {
 			t.Fatal(err)
 		}
 		if !c.during {
-			later = hear(other, cupboard.Lies)
+			later = hear(other, ledger.Lies)
 		}
-		if unsure != c.unsure || later[e.Thing] != c.later || seen() != cupboard.InBin {
+		if unsure != c.unsure || later[e.Thing] != c.later || seen() != ledger.InBin {
 			t.Errorf("%s: unsure %v, later was heard %v, %s", c.what, unsure, later, seen())
 		}
-		if later := hear(asking(), cupboard.Lies); later[e.Thing] || seen() != cupboard.Lies {
+		if later := hear(asking(), ledger.Lies); later[e.Thing] || seen() != ledger.Lies {
 			t.Errorf("%s, asked after it: %v, %s", c.what, later, seen())
 		}
 	}
@@ -646,7 +645,7 @@ func TestFinishShareMeanwhile(t *testing.T) {
 		e := ledger.Entry{ID: store.NewID(), Key: k, Generation: 1, Thing: store.NewID(), Name: "a", RunID: run.ID, MadeAt: time.Now()}
 		hear := func(n int64) {
 			t.Helper()
-			if _, err := s.Observe(ctx, n, []store.Concern{{Thing: e.Thing, Class: cl, Owner: "oduya"}}, map[string]cupboard.State{e.Thing: {Place: cupboard.Lies}}, true); err != nil {
+			if _, err := s.Observe(ctx, n, []store.Concern{{Thing: e.Thing, Class: cl, Owner: "oduya"}}, map[string]ledger.Seen{e.Thing: {Place: ledger.Lies}}, true); err != nil {
 				t.Fatal(err)
 			}
 		}

@@ -18,6 +18,7 @@ import (
 	"time"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/cupboard"
 )
 
@@ -604,7 +605,7 @@ func states(t *testing.T, r *room) {
 	got, err := r.Cupboard.States(r.ctx, "oduya", []string{satchel.ID, c.ID, theirs.ID, "0198a0c0-0000-7000-8000-000000000000", "no id at all"})
 	r.ok(err)
 	for _, id := range []string{"0198a0c0-0000-7000-8000-000000000000", "no id at all"} {
-		if got[id].Place != cupboard.Gone {
+		if got[id].Place != ledger.Gone {
 			t.Errorf("%s: %+v", id, got[id])
 		}
 	}
@@ -612,7 +613,7 @@ func states(t *testing.T, r *room) {
 		t.Errorf("what can't be read isn't gone: %+v", st)
 	}
 	s, f := got[satchel.ID], got[c.ID]
-	if s.Place != cupboard.Lies || s.Owner != "oduya" || s.Inside != 2 || s.InsideAt.IsZero() || s.Rule.Grants["dube"] != access.Edit || s.Parent != class.ID || f.Version != 2 || f.ChangedBy != "dube" {
+	if s.Place != ledger.Lies || s.Owner != "oduya" || s.Inside != 2 || s.InsideAt.IsZero() || s.Rule.Grants["dube"] != access.Edit || s.Parent != class.ID || f.Version != 2 || f.ChangedBy != "dube" {
 		t.Errorf("states %+v", got)
 	}
 }

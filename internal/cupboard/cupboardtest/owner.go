@@ -8,11 +8,12 @@ import (
 	"time"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/cupboard"
 )
 
 // state is how a thing stands, as its class's teacher sees it.
-func (r *room) state(id string) cupboard.State {
+func (r *room) state(id string) ledger.Seen {
 	r.t.Helper()
 	got, err := r.States(r.ctx, "oduya", []string{id})
 	r.ok(err)
@@ -102,7 +103,7 @@ func restoredOnce(t *testing.T, r *room) {
 	r.ok(r.Restore(r.ctx, "oduya", "back", satchel.ID))
 	r.ok(r.Bin(r.ctx, "oduya", r.key(), satchel.ID, nil))
 	r.ok(r.Restore(r.ctx, "oduya", "back", satchel.ID))
-	if st := r.state(satchel.ID); st.Place != cupboard.InBin {
+	if st := r.state(satchel.ID); st.Place != ledger.InBin {
 		t.Errorf("restored again with its key: %+v", st)
 	}
 	_, satchel = r.classroom()
@@ -161,7 +162,7 @@ func writtenOnce(t *testing.T, r *room) {
 }
 
 // same compares what the calls change.
-func same(a, b cupboard.State) bool {
+func same(a, b ledger.Seen) bool {
 	return a.Place == b.Place && a.Name == b.Name && a.Parent == b.Parent && a.Owner == b.Owner && a.Rule.Grants["dube"] == b.Rule.Grants["dube"] && (a.Closed == nil) == (b.Closed == nil)
 }
 
@@ -279,7 +280,7 @@ func bin(t *testing.T, r *room) {
 			_, err := r.Get(r.ctx, as, id)
 			r.is(err, cupboard.ErrNotFound, "in the bin")
 		}
-		if st := r.state(id); st.Place != cupboard.InBin || st.BinUntil.IsZero() {
+		if st := r.state(id); st.Place != ledger.InBin || st.BinUntil.IsZero() {
 			t.Errorf("state %+v", st)
 		}
 	}
@@ -310,15 +311,15 @@ func bin(t *testing.T, r *room) {
 
 	until := r.state(satchel.ID).BinUntil
 	r.Stage.Pass(time.Until(until) + 48*time.Hour)
-	if st := r.state(satchel.ID); st.Place != cupboard.Gone {
+	if st := r.state(satchel.ID); st.Place != ledger.Gone {
 		t.Errorf("after its term: %+v", st)
 	}
 	r.is(r.Restore(r.ctx, "oduya", r.key(), satchel.ID), cupboard.ErrNotFound, "after its term")
 	r.ok(r.Stage.Forget(r.ctx))
-	if st := r.state(c.ID); st.Place != cupboard.Gone {
+	if st := r.state(c.ID); st.Place != ledger.Gone {
 		t.Errorf("what was in it: %+v", st)
 	}
-	if st := r.state(pocket.ID); st.Place != cupboard.Lies {
+	if st := r.state(pocket.ID); st.Place != ledger.Lies {
 		t.Errorf("what was restored: %+v", st)
 	}
 }

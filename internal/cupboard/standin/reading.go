@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/cupboard"
 )
 
@@ -154,8 +155,8 @@ func (v versionRow) version() cupboard.Version {
 }
 
 // States implements cupboard.Reader in two queries, whatever the number of ids.
-func (s *Standin) States(ctx context.Context, as string, ids []string) (map[string]cupboard.State, error) {
-	return suffer(ctx, s.weather, func() (map[string]cupboard.State, error) {
+func (s *Standin) States(ctx context.Context, as string, ids []string) (map[string]ledger.Seen, error) {
+	return suffer(ctx, s.weather, func() (map[string]ledger.Seen, error) {
 		valid := slices.DeleteFunc(slices.Clone(ids), func(id string) bool { return !validID(id) })
 		var rows []row
 		err := s.db.SelectContext(ctx, &rows, `select `+columns+` from standin.things
@@ -168,10 +169,10 @@ func (s *Standin) States(ctx context.Context, as string, ids []string) (map[stri
 		for _, r := range rows {
 			byID[r.ID], ruleOf[r.ID] = r, r.rule()
 		}
-		out := make(map[string]cupboard.State, len(ids))
+		out := make(map[string]ledger.Seen, len(ids))
 		for _, id := range ids {
 			if r, ok := byID[id]; !ok {
-				out[id] = cupboard.State{Place: cupboard.Gone}
+				out[id] = ledger.Seen{Place: ledger.Gone}
 			} else if st, ok := s.state(as, r, byID, ruleOf); ok {
 				out[id] = st
 			}
@@ -181,30 +182,30 @@ func (s *Standin) States(ctx context.Context, as string, ids []string) (map[stri
 }
 
 // state is how a thing stands, with what is above it at hand.
-func (s *Standin) state(as string, r row, byID map[string]row, ruleOf map[string]access.Thing) (cupboard.State, bool) {
+func (s *Standin) state(as string, r row, byID map[string]row, ruleOf map[string]access.Thing) (ledger.Seen, bool) {
 	var up []access.Thing
 	var rows []row
 	for at, more := r, true; more; at, more = byID[at.Parent.String], at.Parent.Valid {
 		up, rows = append(up, ruleOf[at.ID]), append(rows, at)
 	}
 	if access.Effective(as, up, s.now()).Level < access.Read {
-		return cupboard.State{}, false
+		return ledger.Seen{}, false
 	}
 	if s.ended(rows) {
-		return cupboard.State{Place: cupboard.Gone}, true
+		return ledger.Seen{Place: ledger.Gone}, true
 	}
-	st := cupboard.State{
-		Place: cupboard.Lies, Name: r.Name, Parent: r.Parent.String, Owner: r.Owner, Rule: up[0].Rule, Closed: up[0].Closed, Version: r.Version, SHA: hex.EncodeToString(r.SHA),
+	st := ledger.Seen{
+		Place: ledger.Lies, Name: r.Name, Parent: r.Parent.String, Owner: r.Owner, Rule: up[0].Rule, Closed: up[0].Closed, Version: r.Version, SHA: hex.EncodeToString(r.SHA),
 		ChangedAt: r.ChangedAt.UTC(), ChangedBy: r.ChangedBy,
 	}
 	if b, away := binned(rows); away {
-		st.Place, st.BinUntil = cupboard.InBin, b.BinUntil.Time.UTC()
+		st.Place, st.BinUntil = ledger.InBin, b.BinUntil.Time.UTC()
 	}
 	return st, true
 }
 
 // inside counts what others than a folder's owner put into it and nobody binned.
-func (s *Standin) inside(ctx context.Context, ids []string, out map[string]cupboard.State) error {
+func (s *Standin) inside(ctx context.Context, ids []string, out map[string]ledger.Seen) error {
 	var counts []struct {
 		ID string    `db:"id"`
 		N  int       `db:"n"`
