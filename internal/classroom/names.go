@@ -15,11 +15,11 @@ import (
 
 // names are what things of handouts are called, by the folder they lie in or are pointed to
 // from: nobody finds two of one name in their satchel.
-type names map[string][]store.Called
+type names map[string][]ledger.Called
 
 func (n names) note(handout, name string, folders ...string) {
 	for _, at := range folders {
-		n[at] = append(n[at], store.Called{Handout: handout, Folder: at, Name: name})
+		n[at] = append(n[at], ledger.Called{Handout: handout, Folder: at, Name: name})
 	}
 }
 
@@ -66,11 +66,10 @@ func (s *snapshot) namesThere() names {
 }
 
 // coming notes what a run is still to make, or to call otherwise.
-func (n names) coming(of []store.Coming) {
+func (n names) coming(of []ledger.Coming) {
 	for _, x := range of {
-		k, err := packing.ParseKey(x.Key)
-		if err == nil && x.Named && k.Handout() != "" {
-			n.note(k.Handout(), x.Name, append(x.Points.V, x.Folder)...)
+		if x.Named && x.Key.Handout() != "" {
+			n.note(x.Key.Handout(), x.Name, append(slices.Clone(x.Points), x.Folder)...)
 		}
 	}
 }
@@ -202,10 +201,9 @@ func (s *snapshot) repack() {
 // name for everybody who asks, so it keeps it while it says what the values say.
 func (s *snapshot) nameComing() {
 	for _, x := range s.coming {
-		k, err := packing.ParseKey(x.Key)
-		if err == nil && x.Named && s.entries[k] == nil && k.Handout() != "" {
+		if x.Named && s.entries[x.Key] == nil && x.Key.Handout() != "" {
 			s.repack()
-			s.packed[k] = x.Name
+			s.packed[x.Key] = x.Name
 		}
 	}
 }
@@ -214,8 +212,8 @@ func (s *snapshot) nameComing() {
 func (s *snapshot) underWay() map[packing.Key]bool {
 	out := map[packing.Key]bool{}
 	for _, x := range s.coming {
-		if k, err := packing.ParseKey(x.Key); err == nil && x.Gives && !x.Paused {
-			out[k] = true
+		if x.Gives && !x.Paused {
+			out[x.Key] = true
 		}
 	}
 	return out

@@ -10,6 +10,7 @@ import (
 
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/core/leaving"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
@@ -29,11 +30,11 @@ type snapshot struct {
 	handouts  []handout.Handout
 	headings  []handout.Heading
 	templates map[string]handout.Template
-	decisions map[string]store.Decision      // by row
+	decisions map[string]leaving.Decision    // by row
 	letBe     map[packing.Key]bool           // left as it is on purpose, whatever became of it
 	known     record.Vocabulary              // the class's
 	letIn     map[string]map[string][]string // handout → row → rows of those let into their copies
-	coming    []store.Coming                 // what runs are still to do; read before what was made, so that nothing is in neither
+	coming    []ledger.Coming                // what runs are still to do; read before what was made, so that nothing is in neither
 	packed    map[packing.Key]string         // copy, or handout's folder → the name it was packed with, or is to have
 	repacked  bool                           // it has them for itself
 	names     func() names                   // of what there is and what is coming
@@ -109,7 +110,7 @@ func (c *house) snapshotFor(ctx context.Context, st *store.Store, book *bookInde
 }
 
 // snapshotOf is a class with what was made in it.
-func (c *house) snapshotOf(ctx context.Context, st *store.Store, cl Class, m *made, coming []store.Coming) (*snapshot, error) {
+func (c *house) snapshotOf(ctx context.Context, st *store.Store, cl Class, m *made, coming []ledger.Coming) (*snapshot, error) {
 	sets, err := st.TeamSets(ctx, cl.ID)
 	if err != nil {
 		return nil, err
@@ -279,10 +280,10 @@ func (s *snapshot) cameAlong(ctx context.Context, st *store.Store) error {
 		return err
 	}
 	for i, x := range s.room.Students {
-		if _, came := formers[x.Row]; !came || s.entries[room.SatchelKey(s.ID, x.Row)] != nil || s.decisions[x.Row].Decision == store.Anew {
+		if _, came := formers[x.Row]; !came || s.entries[room.SatchelKey(s.ID, x.Row)] != nil || s.decisions[x.Row].Decision == leaving.Anew {
 			continue
 		}
-		code := map[string]string{store.Asked: packing.SatchelAsked, store.Refused: packing.SatchelRefused, store.Along: packing.SatchelComing}[s.decisions[x.Row].Decision]
+		code := map[string]string{leaving.Asked: packing.SatchelAsked, leaving.Refused: packing.SatchelRefused, leaving.Along: packing.SatchelComing}[s.decisions[x.Row].Decision]
 		s.room.Students[i].Asked = &packing.Reason{Code: or(code, packing.MovedHere)}
 	}
 	return nil

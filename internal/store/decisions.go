@@ -4,36 +4,18 @@ import (
 	"context"
 	"time"
 
+	"jollysatchel/internal/core/leaving"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 )
 
-// What can be decided about somebody's things.
-const (
-	Keep     = "keep"
-	HandOver = "hand-over"
-	Binned   = "bin"
-	Along    = "along"   // the satchel of the former class comes along
-	Anew     = "anew"    // it stays, and a new one is made
-	Asked    = "asked"   // the former class was asked for it
-	Refused  = "refused" // and said no
-)
-
-// A Decision about the things of a row.
-type Decision struct {
-	RowID    string    `db:"row_id"`
-	Decision string    `db:"decision"`
-	By       string    `db:"by"`
-	At       time.Time `db:"at"`
-}
-
 // Decisions returns the decisions about a class's rows.
-func (s *Store) Decisions(ctx context.Context, class string) (map[string]Decision, error) {
-	var found []Decision
+func (s *Store) Decisions(ctx context.Context, class string) (map[string]leaving.Decision, error) {
+	var found []leaving.Decision
 	if err := s.all(ctx, &found, `select d.row_id, d.decision, d.by, d.at from decisions d join rows r on r.id = d.row_id where r.class_id = $1`, class); err != nil {
 		return nil, err
 	}
-	out := make(map[string]Decision, len(found))
+	out := make(map[string]leaving.Decision, len(found))
 	for _, d := range found {
 		out[d.RowID] = d
 	}
@@ -41,7 +23,7 @@ func (s *Store) Decisions(ctx context.Context, class string) (map[string]Decisio
 }
 
 // Decide keeps a decision about a row of a class, in place of an earlier one.
-func (s *Store) Decide(ctx context.Context, class string, d Decision) error {
+func (s *Store) Decide(ctx context.Context, class string, d leaving.Decision) error {
 	return s.one(ctx, `insert into decisions (row_id, decision, by, at) select id, $3, $4, $5 from rows where class_id = $1 and id = $2
 		on conflict (row_id) do update set decision = excluded.decision, by = excluded.by, at = excluded.at`, class, d.RowID, d.Decision, d.By, d.At)
 }

@@ -1,0 +1,24 @@
+package ledger
+
+import "jollysatchel/internal/core/packing"
+
+// A Called says what a handout's thing is called in a folder, where it lies or is pointed to
+// from. The folder is a key. Pointers to a student's own copy lie among its handout's things
+// and meet no others.
+type Called struct {
+	Handout string `db:"handout_id"`
+	Folder  string `db:"folder"`
+	Name    string `db:"name"`
+}
+
+// A Coming is what a run is still to make, share, point to or call otherwise, with the folders
+// in which it is to lie or be pointed to from, as keys.
+type Coming struct {
+	Key    packing.Key
+	Named  bool // it has its name from then on
+	Gives  bool // it is made, shared or pointed to
+	Paused bool
+	Name   string
+	Folder string
+	Points []string
+}
