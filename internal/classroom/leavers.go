@@ -13,7 +13,6 @@ import (
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
-	"jollysatchel/internal/core/leaving"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
@@ -142,7 +141,7 @@ func (c *Packing) Decide(ctx context.Context, by, class, row, decision string, o
 	if err != nil {
 		return err
 	}
-	verb := map[string]string{leaving.Keep: "leaver-kept", leaving.HandOver: "leaver-handed-over", leaving.Bin: "leaver-binned", BringBack: "leaver-restored"}[decision]
+	verb := map[string]string{classes.Keep: "leaver-kept", classes.HandOver: "leaver-handed-over", classes.Bin: "leaver-binned", BringBack: "leaver-restored"}[decision]
 	if verb == "" {
 		return change.Refuse("decision", "not-one-of")
 	}
@@ -171,32 +170,32 @@ func (c *Packing) Decide(ctx context.Context, by, class, row, decision string, o
 		switch {
 		case !any:
 			return ErrNotFound
-		case decision != leaving.Keep && l.Own != own:
+		case decision != classes.Keep && l.Own != own:
 			return &change.Changed{Field: "list"}
-		case decision == leaving.HandOver && l.Student.Account == "":
+		case decision == classes.HandOver && l.Student.Account == "":
 			return change.Refuse("decision", "no-account")
 		}
 		if decision != BringBack {
-			if err := tx.Decide(ctx, class, leaving.Decision{RowID: row, Decision: decision, By: by, At: c.Now()}); err != nil {
+			if err := tx.Decide(ctx, class, classes.Decision{RowID: row, Decision: decision, By: by, At: c.Now()}); err != nil {
 				return err
 			}
-		} else if err := tx.Decide(ctx, class, leaving.Decision{RowID: row, Decision: leaving.Keep, By: by, At: c.Now()}); err != nil {
+		} else if err := tx.Decide(ctx, class, classes.Decision{RowID: row, Decision: classes.Keep, By: by, At: c.Now()}); err != nil {
 			return err
 		}
 		var steps []packing.Step
 		for i := range l.Things {
 			step := s.discarding(&l.Things[i])
 			switch decision {
-			case leaving.HandOver:
+			case classes.HandOver:
 				step.Act, step.Change = packing.HandOver, &packing.Change{To: l.Student.Account}
-			case leaving.Bin:
+			case classes.Bin:
 				step.Change = &packing.Change{}
 			case BringBack:
 				step.Act, step.Change = packing.Restore, &packing.Change{}
 			}
 			steps = append(steps, step)
 		}
-		if decision == leaving.Keep {
+		if decision == classes.Keep {
 			return nil
 		}
 		run := ledger.Run{ID: store.NewID(), ClassID: class, State: ledger.RunPacking, StartedBy: by, StartedAt: c.Now(), Kind: ledger.DiscardRun, Title: name}
@@ -330,9 +329,9 @@ func (c *Packing) Former(ctx context.Context, by, class, row string, along bool)
 		return false, err
 	}
 	st, _ := cl.Student(row)
-	verb, decision, held := "mover-anew", leaving.Anew, []string{class}
+	verb, decision, held := "mover-anew", classes.Anew, []string{class}
 	if along {
-		verb, decision = "satchel-asked", leaving.Asked
+		verb, decision = "satchel-asked", classes.Asked
 		held = append(held, f.Class) // which sees that it is asked
 	}
 	act := c.act(ctx, by, verb, map[string]any{"row": row, "name": st.SortName(), "title": cl.Name}, held...)
@@ -348,10 +347,10 @@ func (c *Packing) Former(ctx context.Context, by, class, row string, along bool)
 		if err != nil {
 			return err
 		}
-		if d := decided[row].Decision; d == leaving.Along || along && (d == leaving.Asked || d == leaving.Refused) {
+		if d := decided[row].Decision; d == classes.Along || along && (d == classes.Asked || d == classes.Refused) {
 			return &change.Changed{Field: "list"} // it is on its way, or was answered
 		}
-		if err := tx.Decide(ctx, class, leaving.Decision{RowID: row, Decision: decision, By: by, At: c.Now()}); err != nil {
+		if err := tx.Decide(ctx, class, classes.Decision{RowID: row, Decision: decision, By: by, At: c.Now()}); err != nil {
 			return err
 		}
 		if !along {
@@ -412,7 +411,7 @@ func (c *Packing) AnswerRequest(ctx context.Context, by, class, oldRow, asks str
 		if now[oldRow] != q {
 			return &change.Changed{Field: "list"}
 		}
-		if err := tx.Decide(ctx, q.Class, leaving.Decision{RowID: q.Row, Decision: leaving.Refused, By: by, At: c.Now()}); err != nil {
+		if err := tx.Decide(ctx, q.Class, classes.Decision{RowID: q.Row, Decision: classes.Refused, By: by, At: c.Now()}); err != nil {
 			return err
 		}
 		return tx.DropSatchelRequest(ctx, q.Row)
@@ -450,7 +449,7 @@ func (c *Packing) fetch(ctx context.Context, book *bookIndex, by, verb, class st
 				return cmp.Or(err, error(&change.Changed{Field: "list"}))
 			}
 		}
-		if err := tx.Decide(ctx, class, leaving.Decision{RowID: row, Decision: leaving.Along, By: by, At: c.Now()}); err != nil {
+		if err := tx.Decide(ctx, class, classes.Decision{RowID: row, Decision: classes.Along, By: by, At: c.Now()}); err != nil {
 			return err
 		}
 		if err := tx.DropSatchelRequest(ctx, row); err != nil {

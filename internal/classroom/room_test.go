@@ -17,7 +17,6 @@ import (
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
-	"jollysatchel/internal/core/leaving"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
@@ -617,14 +616,14 @@ func TestLeavers(t *testing.T) {
 	decide := func(i int, what string, own int) error {
 		return a.Rooms.Decide(ctx, "oduya", c.ID, c.Students[i].ID, what, own)
 	}
-	if err := decide(0, leaving.Bin, 0); !errors.As(err, new(*change.Changed)) {
+	if err := decide(0, classes.Bin, 0); !errors.As(err, new(*change.Changed)) {
 		t.Errorf("binned without what is the student's being counted: %v", err)
 	}
-	if err := decide(3, leaving.Keep, 0); !errors.Is(err, classroom.ErrNotFound) {
+	if err := decide(3, classes.Keep, 0); !errors.Is(err, classroom.ErrNotFound) {
 		t.Errorf("somebody who is there: %v", err)
 	}
 	wantInvalid(t, decide(0, "eat", 3), "decision", "not-one-of")
-	for i, what := range []string{leaving.Bin, leaving.HandOver, leaving.Keep} {
+	for i, what := range []string{classes.Bin, classes.HandOver, classes.Keep} {
 		if err := decide(i, what, of(i).Own); err != nil {
 			t.Fatalf("%s: %v", what, err)
 		}
@@ -639,7 +638,7 @@ func TestLeavers(t *testing.T) {
 	if l := of(1); !l.Owned || levelOf(t, a, "s1", satchelOf(t, a, c, 1).Thing) != access.Owner || levelOf(t, a, "oduya", satchelOf(t, a, c, 1).Thing) != access.Edit {
 		t.Errorf("handed over: %+v, the teacher has %v", l, levelOf(t, a, "oduya", satchelOf(t, a, c, 1).Thing))
 	}
-	if l := of(2); l.Decision != leaving.Keep || levelOf(t, a, "s2", satchelOf(t, a, c, 2).Thing) != access.Edit {
+	if l := of(2); l.Decision != classes.Keep || levelOf(t, a, "s2", satchelOf(t, a, c, 2).Thing) != access.Edit {
 		t.Errorf("kept: %+v", l)
 	}
 	if err := decide(0, classroom.BringBack, of(0).Own); err != nil {
@@ -812,7 +811,7 @@ func TestFormer(t *testing.T) {
 	if _, err := a.Rooms.Former(ctx, "stranger", there.ID, row, true); !errors.As(err, new(*change.Changed)) {
 		t.Errorf("asked again after a no: %v", err)
 	}
-	if err := a.Store.Decide(ctx, there.ID, leaving.Decision{RowID: row, Decision: leaving.Keep, By: "stranger", At: a.Now()}); err != nil {
+	if err := a.Store.Decide(ctx, there.ID, classes.Decision{RowID: row, Decision: classes.Keep, By: "stranger", At: a.Now()}); err != nil {
 		t.Fatal(err)
 	}
 	asked()

@@ -9,8 +9,8 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
-	"jollysatchel/internal/core/leaving"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
@@ -30,7 +30,7 @@ type snapshot struct {
 	handouts  []handout.Handout
 	headings  []handout.Heading
 	templates map[string]handout.Template
-	decisions map[string]leaving.Decision    // by row
+	decisions map[string]classes.Decision    // by row
 	letBe     map[packing.Key]bool           // left as it is on purpose, whatever became of it
 	known     record.Vocabulary              // the class's
 	letIn     map[string]map[string][]string // handout → row → rows of those let into their copies
@@ -280,10 +280,10 @@ func (s *snapshot) cameAlong(ctx context.Context, st *store.Store) error {
 		return err
 	}
 	for i, x := range s.room.Students {
-		if _, came := formers[x.Row]; !came || s.entries[room.SatchelKey(s.ID, x.Row)] != nil || s.decisions[x.Row].Decision == leaving.Anew {
+		if _, came := formers[x.Row]; !came || s.entries[room.SatchelKey(s.ID, x.Row)] != nil || s.decisions[x.Row].Decision == classes.Anew {
 			continue
 		}
-		code := map[string]string{leaving.Asked: packing.SatchelAsked, leaving.Refused: packing.SatchelRefused, leaving.Along: packing.SatchelComing}[s.decisions[x.Row].Decision]
+		code := map[string]string{classes.Asked: packing.SatchelAsked, classes.Refused: packing.SatchelRefused, classes.Along: packing.SatchelComing}[s.decisions[x.Row].Decision]
 		s.room.Students[i].Asked = &packing.Reason{Code: or(code, packing.MovedHere)}
 	}
 	return nil

@@ -4,18 +4,18 @@ import (
 	"context"
 	"time"
 
-	"jollysatchel/internal/core/leaving"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 )
 
 // Decisions returns the decisions about a class's rows.
-func (s *Store) Decisions(ctx context.Context, class string) (map[string]leaving.Decision, error) {
-	var found []leaving.Decision
+func (s *Store) Decisions(ctx context.Context, class string) (map[string]classes.Decision, error) {
+	var found []classes.Decision
 	if err := s.all(ctx, &found, `select d.row_id, d.decision, d.by, d.at from decisions d join rows r on r.id = d.row_id where r.class_id = $1`, class); err != nil {
 		return nil, err
 	}
-	out := make(map[string]leaving.Decision, len(found))
+	out := make(map[string]classes.Decision, len(found))
 	for _, d := range found {
 		out[d.RowID] = d
 	}
@@ -23,7 +23,7 @@ func (s *Store) Decisions(ctx context.Context, class string) (map[string]leaving
 }
 
 // Decide keeps a decision about a row of a class, in place of an earlier one.
-func (s *Store) Decide(ctx context.Context, class string, d leaving.Decision) error {
+func (s *Store) Decide(ctx context.Context, class string, d classes.Decision) error {
 	return s.one(ctx, `insert into decisions (row_id, decision, by, at) select id, $3, $4, $5 from rows where class_id = $1 and id = $2
 		on conflict (row_id) do update set decision = excluded.decision, by = excluded.by, at = excluded.at`, class, d.RowID, d.Decision, d.By, d.At)
 }

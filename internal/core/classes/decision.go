@@ -1,6 +1,4 @@
-// Package leaving is what becomes of somebody's things when they leave a class, or come from
-// another.
-package leaving
+package classes
 
 import "time"
 
