@@ -107,7 +107,7 @@ func (c *Registers) homeIn(ctx context.Context, account string, row classes.Row,
 	if err != nil {
 		return h, err
 	}
-	s := &snapshot{house: c.house, Class: Class{Class: h.Class, Staff: staff}, made: madeOf(entries)}
+	s := &snapshot{Class: Class{Class: h.Class, Staff: staff}, made: madeOf(entries)}
 	if s.seen, err = c.Store.ObservedOf(ctx, row.ClassID, row.ID, in); err != nil {
 		return h, err
 	}
@@ -135,7 +135,7 @@ func (c *Registers) homeIn(ctx context.Context, account string, row classes.Row,
 		h.Notices = noticesFor(Class{Class: h.Class, Students: []Student{{Row: row}}}, handouts)
 	}
 	for i := range entries {
-		s.put(&h, &entries[i], account, byID, works)
+		s.put(&h, &entries[i], account, byID, works, c.Now())
 	}
 	things := make([]string, len(h.Copies))
 	for i, k := range h.Copies {
@@ -159,9 +159,9 @@ func (c *Registers) homeIn(ctx context.Context, account string, row classes.Row,
 
 // put adds to a student's home what the student was given, as far as it can be
 // read.
-func (s *snapshot) put(h *Home, e *ledger.Entry, account string, handouts map[string]handout.Handout, works map[string]ledger.Work) {
+func (s *snapshot) put(h *Home, e *ledger.Entry, account string, handouts map[string]handout.Handout, works map[string]ledger.Work, now time.Time) {
 	st := s.state(e)
-	level := s.level(e, account)
+	level := s.level(e, account, now)
 	if st.Place != ledger.Lies || level < access.Read {
 		return // made and not shared yet, or no longer there
 	}
@@ -213,9 +213,9 @@ func (s *snapshot) putPlace(h *Home, e *ledger.Entry, name string, level access.
 	h.Places = append(h.Places, p)
 }
 
-// level is what an account has on a thing by the rules that were last seen: of the
+// level is what an account has on a thing at a moment by the rules that were last seen: of the
 // thing, of the student's own folders it lies in, and of the class's.
-func (s *snapshot) level(e *ledger.Entry, account string) access.Level {
+func (s *snapshot) level(e *ledger.Entry, account string, now time.Time) access.Level {
 	where := ledger.Where{Things: s.byThing, Parent: func(e *ledger.Entry) string {
 		if parent := s.state(e).Parent; s.byThing[parent] != nil {
 			return parent
@@ -236,7 +236,7 @@ func (s *snapshot) level(e *ledger.Entry, account string) access.Level {
 		st := s.state(at)
 		chain = append(chain, access.Thing{ID: at.Thing, Owner: st.Owner, Rule: st.Rule, Closed: st.Closed})
 	}
-	return access.Effective(account, chain, s.Now()).Level
+	return access.Effective(account, chain, now).Level
 }
 
 func (s *snapshot) satchel(row string) *ledger.Entry {

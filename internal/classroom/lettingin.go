@@ -32,7 +32,7 @@ func (s *snapshot) matesOf(h handout.Handout, row string) []Mate {
 			out = append(out, Mate{st.ID, st.CallName(), slices.Contains(s.letIn[h.ID][row], st.ID)})
 		}
 	}
-	order := naming.NewOrder(s.School().Language)
+	order := naming.NewOrder(s.language)
 	order.Sort(len(out), func(i int) string { return out[i].Name }, func(i, j int) { out[i], out[j] = out[j], out[i] })
 	return out
 }

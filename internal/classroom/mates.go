@@ -45,7 +45,7 @@ func (c *Registers) MatesCopies(ctx context.Context, account, handout string) (o
 		if k.What.Purpose != packing.Copy || k.What.ID != handout || k.Whom.Row == row || mine[k.Whom.Team] || k.Whom == (packing.Whom{}) {
 			continue
 		}
-		if s.state(e).Place == ledger.Lies && s.level(e, account) >= access.Read {
+		if s.state(e).Place == ledger.Lies && s.level(e, account, c.Now()) >= access.Read {
 			theirs = append(theirs, e)
 			of[k.Whom.Row]++
 		}

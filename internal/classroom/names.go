@@ -1,7 +1,6 @@
 package classroom
 
 import (
-	"context"
 	"maps"
 	"slices"
 	"strings"
@@ -10,7 +9,6 @@ import (
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
-	"jollysatchel/internal/store"
 )
 
 // names are what things of handouts are called, by the folder they lie in or are pointed to
@@ -78,9 +76,9 @@ func (n names) coming(of []ledger.Coming) {
 const mostNumbered = 8
 
 // namesFor reads the names that those of one handout meet: of what it is still to make or to
-// rename. It asks for these names, and with a number where one is there already, not for all
+// rename. It asks for these names, by like, and with a number where one is there already, not for all
 // there are.
-func (s *snapshot) namesFor(ctx context.Context, st *store.Store, h handout.Handout) (names, error) {
+func (s *snapshot) namesFor(h handout.Handout, like func([]string) ([]ledger.Called, error)) (names, error) {
 	n, planned := names{}, names{}
 	planned.coming(s.coming)
 	fresh := names{}
@@ -103,7 +101,7 @@ func (s *snapshot) namesFor(ctx context.Context, st *store.Store, h handout.Hand
 	}
 	each := 1
 	for from := 2; len(of) > 0 && from < 100; from += mostNumbered {
-		found, err := st.NamesLike(ctx, s.ID, h.ID, slices.Collect(maps.Keys(of)))
+		found, err := like(slices.Collect(maps.Keys(of)))
 		if err != nil {
 			return nil, err
 		}

@@ -59,7 +59,7 @@ func (c *Packing) postNow(ctx context.Context, tx *store.Store, book *bookIndex,
 	case len(s.Out(h)) == len(s.Students):
 		return change.Refuse("list", "nobody")
 	}
-	if err := tx.InsertStood(ctx, class, id, s.stood(by, s.handoutList(h))); err != nil {
+	if err := tx.InsertStood(ctx, class, id, s.stood(store.NewID(), by, c.Now(), s.handoutList(h))); err != nil {
 		return err
 	}
 	if h.Withdrawn() {

@@ -177,7 +177,7 @@ func (c *Packing) packNow(ctx context.Context, tx *store.Store, book *bookIndex,
 	if err := c.enqueue(ctx, tx, run, l, part); err != nil {
 		return err
 	}
-	if err := tx.InsertStood(ctx, class, h.ID, s.stood(by, l)); err != nil {
+	if err := tx.InsertStood(ctx, class, h.ID, s.stood(store.NewID(), by, c.Now(), l)); err != nil {
 		return err
 	}
 	if h.Settings.Date == "" {

@@ -80,7 +80,7 @@ func (c *Registers) Panel(ctx context.Context, class, row string) (Panel, error)
 			if e := cell.Entry; e != nil {
 				t.OpenedAt, t.Days = r.opened[ledger.Opening{Thing: e.Thing, Account: out.Student.Wants()}], progress.PerDay(r.words[e.Thing], r.days)
 				if above, known := r.above(e); known && r.state(e).Place == ledger.Lies {
-					t.Where, t.Reach = r.where(above), r.reach(e, above, book, out.Student)
+					t.Where, t.Reach = r.where(above), r.reach(e, above, book, out.Student, c.Now())
 				} else if r.state(e).Place == ledger.Lies {
 					strayed = append(strayed, len(out.Things))
 				}
@@ -152,14 +152,14 @@ func (r *reading) where(above []*ledger.Entry) []string {
 	return out
 }
 
-// reach computes who has access to a thing from the rules that were last seen.
-func (r *reading) reach(e *ledger.Entry, above []*ledger.Entry, book *bookIndex, of Student) []Reach {
+// reach computes who has access to a thing at a moment from the rules that were last seen.
+func (r *reading) reach(e *ledger.Entry, above []*ledger.Entry, book *bookIndex, of Student, now time.Time) []Reach {
 	var chain []access.Thing
 	for _, x := range append([]*ledger.Entry{e}, above...) {
 		st := r.state(x)
 		chain = append(chain, access.Thing{ID: x.Thing, Owner: st.Owner, Rule: st.Rule, Closed: st.Closed})
 	}
-	return r.reaching(e, access.People(chain, r.Now()), chain[0].Rule.School, book, of)
+	return r.reaching(e, access.People(chain, now), chain[0].Rule.School, book, of)
 }
 
 // reaching says as what each of some people reaches a thing; school is what everybody may who

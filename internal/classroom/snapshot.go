@@ -23,7 +23,6 @@ import (
 // of, read by a fixed number of statements. What it says is computed from that
 // alone.
 type snapshot struct {
-	*house
 	Class
 	*made
 	room      room.Class
@@ -38,6 +37,8 @@ type snapshot struct {
 	packed    map[packing.Key]string         // copy, or handout's folder → the name it was packed with, or is to have
 	repacked  bool                           // it has them for itself
 	names     func() names                   // of what there is and what is coming
+	today     string                         // at the school, as in ISO 8601
+	language  string                         // the school's, in whose order names are listed
 }
 
 // made is what was made in a class and how it was last seen. It changes with what
@@ -99,7 +100,7 @@ func (c *house) snapshotFor(ctx context.Context, st *store.Store, book *bookInde
 		return nil, err
 	}
 	if h, ok := s.handout(handout); ok {
-		there, err := s.namesFor(ctx, st, h)
+		there, err := s.namesFor(h, func(names []string) ([]ledger.Called, error) { return st.NamesLike(ctx, class, h.ID, names) })
 		if err != nil {
 			return nil, err
 		}
@@ -116,7 +117,7 @@ func (c *house) snapshotOf(ctx context.Context, st *store.Store, cl Class, m *ma
 		return nil, err
 	}
 	cl.Plan.Day = or(cl.Plan.Day, c.today())
-	s := &snapshot{house: c, Class: cl, made: m, coming: coming, packed: m.packed, room: c.forRoom(cl, sets, m.satchels), templates: map[string]handout.Template{}, known: cl.Vocabulary()}
+	s := &snapshot{today: c.today(), language: c.School().Language, Class: cl, made: m, coming: coming, packed: m.packed, room: c.forRoom(cl, sets, m.satchels), templates: map[string]handout.Template{}, known: cl.Vocabulary()}
 	s.room.Satchels = s.Plan.SatchelNames(s.room)
 	if s.handouts, err = st.Handouts(ctx, cl.ID); err != nil {
 		return nil, err
@@ -141,9 +142,11 @@ func (c *house) snapshotOf(ctx context.Context, st *store.Store, cl Class, m *ma
 	if s.decisions, err = st.Decisions(ctx, cl.ID); err != nil {
 		return nil, err
 	}
-	if err = s.cameAlong(ctx, st); err != nil {
+	formers, err := st.Formers(ctx, cl.ID)
+	if err != nil {
 		return nil, err
 	}
+	s.cameAlong(func(row string) bool { _, came := formers[row]; return came })
 	templates, err := st.TemplatesOf(ctx, cl.ID)
 	for _, t := range templates {
 		s.templates[t.ID] = t
@@ -267,26 +270,21 @@ func (s *snapshot) subjectBeside(h handout.Handout, beside func(folder packing.K
 		}
 	}
 	set.Known, set.Beside = s.known, beside
-	set.Values = record.DayValues(or(h.Settings.Date, s.today()), s.Plan.Term)
+	set.Values = record.DayValues(or(h.Settings.Date, s.today), s.Plan.Term)
 	set.Values[record.Title] = h.Title
 	return handout.Of(h.Settings.Way, s.Plan, set)
 }
 
 // cameAlong has it asked whether the satchel of whoever came from another class
 // comes along, before a new one is made. What that class is called is said to nobody.
-func (s *snapshot) cameAlong(ctx context.Context, st *store.Store) error {
-	formers, err := st.Formers(ctx, s.ID)
-	if err != nil || len(formers) == 0 {
-		return err
-	}
+func (s *snapshot) cameAlong(came func(row string) bool) {
 	for i, x := range s.room.Students {
-		if _, came := formers[x.Row]; !came || s.entries[room.SatchelKey(s.ID, x.Row)] != nil || s.decisions[x.Row].Decision == classes.Anew {
+		if !came(x.Row) || s.entries[room.SatchelKey(s.ID, x.Row)] != nil || s.decisions[x.Row].Decision == classes.Anew {
 			continue
 		}
 		code := map[string]string{classes.Asked: packing.SatchelAsked, classes.Refused: packing.SatchelRefused, classes.Along: packing.SatchelComing}[s.decisions[x.Row].Decision]
 		s.room.Students[i].Asked = &packing.Reason{Code: or(code, packing.MovedHere)}
 	}
-	return nil
 }
 
 // today is this day at the school, as in ISO 8601.

@@ -2,18 +2,18 @@ package classroom
 
 import (
 	"context"
+	"time"
 
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/packing"
-	"jollysatchel/internal/store"
 )
 
 // mostStood is how many times of packing are told of a handout.
 const mostStood = 50
 
 // stood is the class list as it stands now, with what becomes of each student.
-func (s *snapshot) stood(by string, l packing.List) handout.Stood {
-	out := handout.Stood{ID: store.NewID(), At: s.Now(), By: by, Students: []handout.StoodStudent{}}
+func (s *snapshot) stood(id, by string, at time.Time, l packing.List) handout.Stood {
+	out := handout.Stood{ID: id, At: at, By: by, Students: []handout.StoodStudent{}}
 	said := map[string]packing.Outcome{}
 	for _, o := range l.Outcomes() {
 		said[o.Row] = o

@@ -35,15 +35,15 @@ type Telling struct{ *house }
 // mails are what a class's messages are made of.
 type mails struct {
 	*snapshot
-	at   map[string]int // row → its place among the students
-	wish map[string]telling.Wished
-	site string
-	zone *time.Location
+	school School
+	now    time.Time
+	at     map[string]int // row → its place among the students
+	wish   map[string]telling.Wished
 }
 
 // mailsOf prepares messages of a class.
 func (c *house) mailsOf(ctx context.Context, st *store.Store, s *snapshot) (*mails, error) {
-	m := &mails{snapshot: s, at: make(map[string]int, len(s.Students)), site: c.School().Site, zone: c.School().Zone}
+	m := &mails{snapshot: s, school: c.School(), now: c.Now(), at: make(map[string]int, len(s.Students))}
 	accounts := make([]string, 0, len(s.Students))
 	for i, x := range s.Students {
 		m.at[x.ID] = i
@@ -77,7 +77,7 @@ func (m *mails) wayIn(h *handout.Handout, row string) string {
 	keys := []packing.Key{room.SatchelKey(m.ID, row)}
 	if h != nil {
 		if h.Settings.Way == handout.NoticeName {
-			return m.site + "/"
+			return m.school.Site + "/"
 		}
 		keys = m.keysOf(*h)(row)
 	}
@@ -89,11 +89,11 @@ func (m *mails) wayIn(h *handout.Handout, row string) string {
 	}
 	switch {
 	case len(links) == 1:
-		return m.site + "/go/" + links[0]
+		return m.school.Site + "/go/" + links[0]
 	case len(links) > 1:
-		return m.site + "/door/" + m.ID + "/" + h.ID
+		return m.school.Site + "/door/" + m.ID + "/" + h.ID
 	}
-	return m.site + "/"
+	return m.school.Site + "/"
 }
 
 // values are the columns of a message to a student.
@@ -101,13 +101,13 @@ func (m *mails) values(h *handout.Handout, row string) telling.Values {
 	st := m.room.Students[m.at[row]]
 	own := map[string]string{telling.Name: calledName(m.Students[m.at[row]].Record), telling.Link: m.wayIn(h, row)}
 	if h == nil {
-		return telling.Values{Class: m.known, Own: own, Rest: record.With{Own: record.DayValues(m.today(), m.Plan.Term), Rest: st.Values}}
+		return telling.Values{Class: m.known, Own: own, Rest: record.With{Own: record.DayValues(m.today, m.Plan.Term), Rest: st.Values}}
 	}
 	if due, ok := h.DueAt(); ok && h.Settings.Way != handout.NoticeName {
-		own[telling.Due] = due.In(m.zone).Format("Mon 2 Jan, 15:04")
+		own[telling.Due] = due.In(m.school.Zone).Format("Mon 2 Jan, 15:04")
 	}
 	own[telling.Says] = h.Settings.Message
-	day := record.DayValues(or(h.Settings.Date, m.today()), m.Plan.Term)
+	day := record.DayValues(or(h.Settings.Date, m.today), m.Plan.Term)
 	day[record.Title] = h.Title
 	return telling.Values{Class: m.known, Own: own, Rest: record.With{Own: day, Rest: st.Values}}
 }
@@ -148,8 +148,8 @@ func (m *mails) messages(t tale, rows []string) []telling.Message {
 	for i, row := range rows {
 		readers[i] = m.reader(row, t.column)
 	}
-	odd := telling.Odd(readers, m.School().Domain, m.School().OutsideMail)
-	now := m.Now()
+	odd := telling.Odd(readers, m.school.Domain, m.school.OutsideMail)
+	now := m.now
 	var out []telling.Message
 	for i, r := range readers {
 		if !odd[i].Reached() {
@@ -164,7 +164,7 @@ func (m *mails) messages(t tale, rows []string) []telling.Message {
 			msg.HandoutID = t.handout.ID
 		}
 		if r.Wish == telling.Together {
-			msg.State, msg.NotBefore = telling.Gathering, nextTime(now, m.wish[r.Account].At, m.zone)
+			msg.State, msg.NotBefore = telling.Gathering, nextTime(now, m.wish[r.Account].At, m.school.Zone)
 		}
 		if msg.Outside = t.column != ""; msg.Outside {
 			msg.ToName = ""
@@ -376,7 +376,7 @@ func (m *mails) look(t tale, rows []string, whose string) MessageLook {
 	for i, row := range rows {
 		readers[i] = m.reader(row, t.column)
 	}
-	odd := telling.Odd(readers, m.School().Domain, m.School().OutsideMail)
+	odd := telling.Odd(readers, m.school.Domain, m.school.OutsideMail)
 	for i, r := range readers {
 		st := m.Students[m.at[r.Row]]
 		out.Readers = append(out.Readers, LookReader{r.Row, st.SortName(), odd[i]})

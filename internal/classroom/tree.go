@@ -6,6 +6,7 @@ import (
 	"errors"
 	"slices"
 	"strconv"
+	"time"
 
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/change"
@@ -83,15 +84,15 @@ func (c *Packing) Tree(ctx context.Context, class, eyes, under string, from int)
 			return Tree{}, ErrNotFound
 		}
 	}
-	return s.tree(account, parent, from), nil
+	return s.tree(account, parent, from, c.Now()), nil
 }
 
-func (s *snapshot) tree(account string, under packing.Key, from int) Tree {
+func (s *snapshot) tree(account string, under packing.Key, from int, now time.Time) Tree {
 	wanted, _ := s.everything()
 	world := packing.WorldOf(wanted)
 	states := s.nodeStates(wanted)
 	t := Tree{Nodes: []Node{}, States: map[string]int{}}
-	sees := func(k packing.Key) access.Reason { return access.Effective(account, world.Chain(k), s.Now()) }
+	sees := func(k packing.Key) access.Reason { return access.Effective(account, world.Chain(k), now) }
 	// What lies in a folder that isn't seen stands where that would stand.
 	shown := map[packing.Key]packing.Key{{}: {}} // key → the nearest above that is seen
 	inside := map[packing.Key]int{}
@@ -210,10 +211,10 @@ func (c *Packing) KeptPlaces(ctx context.Context, class string) ([]Kept, error) 
 	if err != nil {
 		return nil, err
 	}
-	return r.kept(), nil
+	return r.kept(c.School().Zone), nil
 }
 
-func (s *snapshot) kept() []Kept {
+func (s *snapshot) kept(zone *time.Location) []Kept {
 	out := []Kept{}
 	at := map[string]int{}
 	for _, e := range s.unplanned() {
@@ -231,7 +232,7 @@ func (s *snapshot) kept() []Kept {
 			k.Name = st.Name
 			k.Inside += st.Inside
 		}
-		if day := st.InsideAt.In(s.School().Zone).Format("2006-01-02"); !st.InsideAt.IsZero() && day > k.Newest {
+		if day := st.InsideAt.In(zone).Format("2006-01-02"); !st.InsideAt.IsZero() && day > k.Newest {
 			k.Newest = day
 		}
 	}
@@ -283,7 +284,7 @@ func (c *Packing) BinKept(ctx context.Context, by, class, id string, things, ins
 		return ledger.Run{}, err
 	}
 	return c.discard(ctx, by, class, "place-binned", map[string]any{"place": id, "things": things, "inside": inside}, func(_ *store.Store, s *snapshot, run *ledger.Run) ([]packing.Step, error) {
-		kept := s.kept()
+		kept := s.kept(c.School().Zone)
 		i := slices.IndexFunc(kept, func(k Kept) bool { return k.ID == id })
 		if i < 0 {
 			return nil, ErrNotFound
