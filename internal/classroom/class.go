@@ -253,11 +253,11 @@ func vocabularyOf(of ...Class) record.Vocabulary {
 	})
 }
 
-// forRoom is the class as core/room and core/handout see it; satchels are the
-// names they were packed with, by row.
-func (c *house) forRoom(cl Class, sets []teams.Set, satchels map[string]string) room.Class {
+// forRoom is the class as rooms and handouts see it, with the names of its own places; satchels
+// are the names they were packed with, by row.
+func (cl Class) forRoom(names room.Names, sets []teams.Set, satchels map[string]string) room.Class {
 	r := room.Class{
-		ID: cl.ID, Folder: naming.Tidy(cl.Code + " " + strings.TrimSuffix(cl.Name, " "+cl.Code)), Owner: cl.Owner(), Names: c.names(),
+		ID: cl.ID, Folder: naming.Tidy(cl.Code + " " + strings.TrimSuffix(cl.Name, " "+cl.Code)), Owner: cl.Owner(), Names: names,
 		Own: record.Values{record.Code: cl.Code, record.ClassName: cl.Name, record.Period: cl.Period, record.Teacher: cl.Teacher, record.Initials: record.InitialsOf(cl.Teacher)}, Teams: map[record.Field][]room.Team{},
 	}
 	for _, set := range sets {

@@ -135,7 +135,7 @@ func (c *Registers) homeIn(ctx context.Context, account string, row classes.Row,
 		h.Notices = noticesFor(Class{Class: h.Class, Students: []Student{{Row: row}}}, handouts)
 	}
 	for i := range entries {
-		s.put(&h, &entries[i], account, byID, works, c.Now())
+		h.put(s, &entries[i], account, byID, works, c.Now())
 	}
 	things := make([]string, len(h.Copies))
 	for i, k := range h.Copies {
@@ -159,7 +159,7 @@ func (c *Registers) homeIn(ctx context.Context, account string, row classes.Row,
 
 // put adds to a student's home what the student was given, as far as it can be
 // read.
-func (s *snapshot) put(h *Home, e *ledger.Entry, account string, handouts map[string]handout.Handout, works map[string]ledger.Work, now time.Time) {
+func (h *Home) put(s *snapshot, e *ledger.Entry, account string, handouts map[string]handout.Handout, works map[string]ledger.Work, now time.Time) {
 	st := s.state(e)
 	level := s.level(e, account, now)
 	if st.Place != ledger.Lies || level < access.Read {
@@ -177,7 +177,7 @@ func (s *snapshot) put(h *Home, e *ledger.Entry, account string, handouts map[st
 		h.Table = e.Thing
 		h.call(e.Thing, st.Name)
 	case packing.Place:
-		s.putPlace(h, e, st.Name, level)
+		h.putPlace(e, st.Name, level)
 	case packing.Copy:
 		w := works[e.Thing]
 		w.Begun = e.Begun(st.Version, w)
@@ -195,7 +195,7 @@ func (h *Home) call(id, name string) {
 // putPlace adds a place of the class's own to a student's home, but for one that
 // lies in another the student reaches. The folder of a team or of a student's own
 // is called as the place is.
-func (s *snapshot) putPlace(h *Home, e *ledger.Entry, name string, level access.Level) {
+func (h *Home) putPlace(e *ledger.Entry, name string, level access.Level) {
 	places := h.Class.Plan.AllPlaces()
 	i := slices.IndexFunc(places, func(p room.Place) bool { return p.ID == e.Key.What.ID })
 	if i < 0 {

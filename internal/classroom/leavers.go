@@ -53,7 +53,7 @@ func (c *Packing) Leavers(ctx context.Context, class string) ([]Leaver, error) {
 	if err != nil {
 		return nil, err
 	}
-	out := s.leavers(s.works)
+	out := leavers(s.snapshot, s.works)
 	asked, err := c.Store.SatchelRequests(ctx, class)
 	if err != nil {
 		return nil, err
@@ -72,10 +72,10 @@ func (c *Packing) Leavers(ctx context.Context, class string) ([]Leaver, error) {
 }
 
 // leavers are those who left and have things here, in the order of the class list.
-func (s *snapshot) leavers(works map[string]ledger.Work) []Leaver {
+func leavers(s *snapshot, works map[string]ledger.Work) []Leaver {
 	mine, out := s.byRow(), []Leaver{}
 	for _, st := range s.Left {
-		if l, any := s.leaver(st, mine[st.ID], works); any {
+		if l, any := leaver(s, st, mine[st.ID], works); any {
 			out = append(out, l)
 		}
 	}
@@ -93,7 +93,7 @@ func (s *snapshot) byRow() map[string][]*ledger.Entry {
 
 // leaver says what there is of somebody who left, of the entries that are theirs; any
 // reports that there is.
-func (s *snapshot) leaver(st Student, mine []*ledger.Entry, works map[string]ledger.Work) (l Leaver, any bool) {
+func leaver(s *snapshot, st Student, mine []*ledger.Entry, works map[string]ledger.Work) (l Leaver, any bool) {
 	l = Leaver{Student: st}
 	if d, ok := s.decisions[st.ID]; ok && !d.At.Before(st.LeftAt) {
 		l.Decision, l.DecidedA = d.Decision, d.At
@@ -166,7 +166,7 @@ func (c *Packing) Decide(ctx context.Context, by, class, row, decision string, o
 		if err != nil {
 			return err
 		}
-		l, any := s.leaver(s.Left[i], s.byRow()[s.Left[i].ID], works)
+		l, any := leaver(s, s.Left[i], s.byRow()[s.Left[i].ID], works)
 		switch {
 		case !any:
 			return ErrNotFound
@@ -221,7 +221,7 @@ func (c *Packing) Archive(ctx context.Context, class, row string, to io.Writer) 
 	if i < 0 {
 		return ErrNotFound
 	}
-	l, any := s.leaver(s.Left[i], s.byRow()[s.Left[i].ID], nil)
+	l, any := leaver(s, s.Left[i], s.byRow()[s.Left[i].ID], nil)
 	if !any {
 		return ErrNotFound
 	}

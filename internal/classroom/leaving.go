@@ -34,6 +34,11 @@ func (c *Packing) closing(ctx context.Context, st *store.Store, book *bookIndex,
 	if err != nil {
 		return nil, err
 	}
+	return closingSteps(s, left), nil
+}
+
+// closingSteps take the class's own places, and what several reach, from those who left it.
+func closingSteps(s *snapshot, left map[string]bool) []packing.Step {
 	steps := s.roomList().Closing(left)
 	for _, e := range s.unplanned() { // what the plan no longer has is closed, too
 		for _, account := range sortedKeys(e.Granted) {
@@ -45,9 +50,9 @@ func (c *Packing) closing(ctx context.Context, st *store.Store, book *bookIndex,
 			steps = append(steps, step)
 		}
 	}
-	for _, e := range s.unlisted() {
+	for _, e := range unlisted(s) {
 		for _, account := range sortedKeys(e.Granted) {
-			if !left[account] || s.whose(e.Key.Whom.Row) == account { // one's own is decided with the leaver
+			if !left[account] || whose(s, e.Key.Whom.Row) == account { // one's own is decided with the leaver
 				continue
 			}
 			step := s.discarding(e)
@@ -56,7 +61,7 @@ func (c *Packing) closing(ctx context.Context, st *store.Store, book *bookIndex,
 			steps = append(steps, step)
 		}
 	}
-	return steps, nil
+	return steps
 }
 
 // RunEnded returns what is done within the transaction in which a run ends: what its class's
@@ -112,7 +117,7 @@ func (c *Packing) settled(ctx context.Context, tx *store.Store, book *bookIndex,
 }
 
 // whose is the account of a row, also of one that left.
-func (s *snapshot) whose(row string) string {
+func whose(s *snapshot, row string) string {
 	for _, st := range append(slices.Clone(s.Students), s.Left...) {
 		if st.ID == row {
 			return st.Account
@@ -124,7 +129,7 @@ func (s *snapshot) whose(row string) string {
 // unlisted are copies that others than one student reach and no list is about any more: of
 // several, where their handout was withdrawn; those that classmates reach also where whose
 // they are left, or is left out now.
-func (s *snapshot) unlisted() []*ledger.Entry {
+func unlisted(s *snapshot) []*ledger.Entry {
 	var out []*ledger.Entry
 	wanted := s.wanted(nil)
 	for k, e := range s.entries {

@@ -4,6 +4,7 @@ import (
 	"maps"
 	"slices"
 	"strings"
+	"sync"
 
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
@@ -186,6 +187,26 @@ func (s *snapshot) backAs(h handout.Handout) map[packing.Key]string {
 		give(k, naming.Free(strings.TrimSuffix(e.Name, naming.Ending(e.Name)), naming.Ending(e.Name), taken))
 	}
 	return out
+}
+
+// nameAll works out what everything is called, once all is read.
+func (s *snapshot) nameAll() {
+	s.packed = s.made.packed
+	s.names = sync.OnceValue(s.namesThere)
+	s.nameAnew()
+	s.nameComing()
+}
+
+// nameBeside works out what the things of one handout are called, where of the others' names only
+// those are known that like finds: some names, with or without a number.
+func (s *snapshot) nameBeside(h handout.Handout, like func([]string) ([]ledger.Called, error)) error {
+	there, err := s.namesFor(h, like)
+	if err != nil {
+		return err
+	}
+	s.names = func() names { return there }
+	s.nameAnew()
+	return nil
 }
 
 // repack gives a snapshot names of its own, before one is changed: what was made is shared.

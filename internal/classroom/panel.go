@@ -132,7 +132,7 @@ func (r *reading) above(e *ledger.Entry) (out []*ledger.Entry, known bool) {
 }
 
 // wantedParents says in what each thing made is meant to lie.
-func (s *snapshot) wantedParents() map[string]string {
+func wantedParents(s *snapshot) map[string]string {
 	out := map[string]string{}
 	for k, w := range s.wanted(nil) {
 		if e, in := s.entries[k], s.entries[w.Parent]; e != nil && in != nil {

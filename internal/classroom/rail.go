@@ -186,7 +186,7 @@ func (r *reading) makeAttention() (notes []Note) {
 	}
 	add("movers-asked", asked)
 	asked = 0
-	for _, l := range r.leavers(nil) {
+	for _, l := range leavers(r.snapshot, nil) {
 		if l.Decision == "" {
 			asked++
 		}

@@ -176,7 +176,7 @@ func (c *house) read(ctx context.Context, class string, tag Tag) (*reading, erro
 	r.lacks = sync.OnceValue(func() Lacking { return r.lackingBut(r.underWay()) })
 	r.roomNow = sync.OnceValue(func() packing.List { return r.roomList() })
 	r.missingNow = sync.OnceValue(r.missing)
-	r.parents = sync.OnceValue(r.wantedParents)
+	r.parents = sync.OnceValue(func() map[string]string { return wantedParents(r.snapshot) })
 	r.register = sync.OnceValue(r.makeRegister)
 	r.attention = sync.OnceValue(r.makeAttention)
 	return r, nil

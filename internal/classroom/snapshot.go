@@ -3,7 +3,6 @@ package classroom
 import (
 	"context"
 	"slices"
-	"sync"
 	"time"
 
 	"golang.org/x/sync/errgroup"
@@ -100,14 +99,9 @@ func (c *house) snapshotFor(ctx context.Context, st *store.Store, book *bookInde
 		return nil, err
 	}
 	if h, ok := s.handout(handout); ok {
-		there, err := s.namesFor(h, func(names []string) ([]ledger.Called, error) { return st.NamesLike(ctx, class, h.ID, names) })
-		if err != nil {
-			return nil, err
-		}
-		s.names = func() names { return there }
-		s.nameAnew()
+		err = s.nameBeside(h, func(names []string) ([]ledger.Called, error) { return st.NamesLike(ctx, class, h.ID, names) })
 	}
-	return s, nil
+	return s, err
 }
 
 // snapshotOf is a class with what was made in it.
@@ -117,7 +111,7 @@ func (c *house) snapshotOf(ctx context.Context, st *store.Store, cl Class, m *ma
 		return nil, err
 	}
 	cl.Plan.Day = or(cl.Plan.Day, c.today())
-	s := &snapshot{today: c.today(), language: c.School().Language, Class: cl, made: m, coming: coming, packed: m.packed, room: c.forRoom(cl, sets, m.satchels), templates: map[string]handout.Template{}, known: cl.Vocabulary()}
+	s := &snapshot{today: c.today(), language: c.School().Language, Class: cl, made: m, coming: coming, room: cl.forRoom(c.names(), sets, m.satchels), templates: map[string]handout.Template{}, known: cl.Vocabulary()}
 	s.room.Satchels = s.Plan.SatchelNames(s.room)
 	if s.handouts, err = st.Handouts(ctx, cl.ID); err != nil {
 		return nil, err
@@ -154,9 +148,7 @@ func (c *house) snapshotOf(ctx context.Context, st *store.Store, cl Class, m *ma
 	if err != nil {
 		return nil, err
 	}
-	s.names = sync.OnceValue(s.namesThere)
-	s.nameAnew()
-	s.nameComing()
+	s.nameAll()
 	return s, nil
 }
 

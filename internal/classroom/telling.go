@@ -238,7 +238,7 @@ func (c *house) runEnded(ctx context.Context, st *store.Store, run ledger.Run) (
 		if err != nil {
 			return err
 		}
-		first, later := s.news(given, told)
+		first, later := news(s.Students, given, told)
 		by := book.account(run.StartedBy)
 		if _, err := c.tell(ctx, tx, s, tale{kind: telling.Given, handout: &h, text: h.Mail(telling.Given), by: by, about: "given/" + h.ID}, first); err != nil {
 			return err
@@ -286,10 +286,10 @@ func (c *house) toldOfDue(ctx context.Context, tx *store.Store, book *bookIndex,
 // news are the rows of those who were given something for the first time, and of those who
 // had something of it before, in the order of the class. What somebody was let into of a
 // classmate's isn't theirs.
-func (s *snapshot) news(given []store.Given, told map[string]bool) (first, later []string) {
+func news(students []Student, given []store.Given, told map[string]bool) (first, later []string) {
 	gave, renewed := map[string]bool{}, map[string]bool{} // by account
 	row := map[string]string{}                            // account → row
-	for _, st := range s.Students {
+	for _, st := range students {
 		if st.Account != "" {
 			row[st.Account] = st.ID
 		}
@@ -305,7 +305,7 @@ func (s *snapshot) news(given []store.Given, told map[string]bool) (first, later
 			gave[g.Account] = true
 		}
 	}
-	for _, st := range s.Students {
+	for _, st := range students {
 		switch {
 		case gave[st.Account] && !told[st.Account]:
 			first = append(first, st.ID)
