@@ -509,8 +509,8 @@ func (c *Things) RoomUsed(ctx context.Context, class string) (all int64, each []
 		return 0, nil, err
 	}
 	weigh := func(key packing.Key) (int64, error) {
-		e := r.entries[key]
-		if e == nil || r.state(e).Place != ledger.Lies {
+		e := r.Entries[key]
+		if e == nil || r.State(e).Place != ledger.Lies {
 			return 0, nil
 		}
 		n, err := c.cup.Weight(ctx, r.Owner(), e.Thing)
@@ -519,7 +519,7 @@ func (c *Things) RoomUsed(ctx context.Context, class string) (all int64, each []
 		}
 		return n, err
 	}
-	if all, err = weigh(r.room.Key(packing.ClassFolder)); err != nil {
+	if all, err = weigh(r.Room.Key(packing.ClassFolder)); err != nil {
 		return 0, nil, err
 	}
 	each = make([]Used, len(r.Students))

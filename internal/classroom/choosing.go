@@ -17,7 +17,7 @@ func (c Class) Out(h handout.Handout) map[string]string { return h.Out(c.choosab
 func (c Class) choosable() []choosing.Student {
 	students := make([]choosing.Student, len(c.Students))
 	for i, s := range c.Students {
-		students[i] = choosing.Student{Row: s.ID, Values: c.inClass(s)}
+		students[i] = choosing.Student{Row: s.ID, Values: c.InClass(s)}
 	}
 	return students
 }

@@ -233,15 +233,15 @@ func links(rows []classes.Row, book *classBook) []roster.Linking {
 }
 
 // inClass is a student's record as names and conditions see it.
-func (c Class) inClass(s Student) record.InClass {
+func (c Class) InClass(s Student) record.InClass {
 	return record.InClass{Record: s.Record, ClassCode: c.Code, ClassTitle: c.Name, ClassPeriod: c.Period, Teacher: c.Teacher}
 }
 
 // Vocabulary is the columns that names and conditions of the class can use.
-func (c Class) Vocabulary() record.Vocabulary { return vocabularyOf(c) }
+func (c Class) Vocabulary() record.Vocabulary { return VocabularyOf(c) }
 
 // vocabularyOf is the columns that some classes have together.
-func vocabularyOf(of ...Class) record.Vocabulary {
+func VocabularyOf(of ...Class) record.Vocabulary {
 	return record.VocabularyOf(func(yield func(record.Record) bool) {
 		for _, c := range of {
 			for _, s := range c.Students {
@@ -255,13 +255,13 @@ func vocabularyOf(of ...Class) record.Vocabulary {
 
 // forRoom is the class as rooms and handouts see it, with the names of its own places; satchels
 // are the names they were packed with, by row.
-func (cl Class) forRoom(names room.Names, sets []teams.Set, satchels map[string]string) room.Class {
+func (cl Class) ForRoom(names room.Names, sets []teams.Set, satchels map[string]string) room.Class {
 	r := room.Class{
 		ID: cl.ID, Folder: naming.Tidy(cl.Code + " " + strings.TrimSuffix(cl.Name, " "+cl.Code)), Owner: cl.Owner(), Names: names,
 		Own: record.Values{record.Code: cl.Code, record.ClassName: cl.Name, record.Period: cl.Period, record.Teacher: cl.Teacher, record.Initials: record.InitialsOf(cl.Teacher)}, Teams: map[record.Field][]room.Team{},
 	}
 	for _, set := range sets {
-		r.Teams[set.Field] = cl.teams(set)
+		r.Teams[set.Field] = cl.Teams(set)
 	}
 	for _, s := range cl.Staff {
 		level := access.Edit
@@ -272,14 +272,14 @@ func (cl Class) forRoom(names room.Names, sets []teams.Set, satchels map[string]
 	}
 	for _, s := range cl.Students {
 		r.Students = append(r.Students, room.Student{
-			Row: s.ID, Account: s.Account, Problem: s.Problem, Added: s.Added, Packed: satchels[s.ID], Values: cl.inClass(s), Relink: s.Relink, Name: s.SortName(),
+			Row: s.ID, Account: s.Account, Problem: s.Problem, Added: s.Added, Packed: satchels[s.ID], Values: cl.InClass(s), Relink: s.Relink, Name: s.SortName(),
 		})
 	}
 	return r
 }
 
 // teams are the teams of a set with the rows that are in them.
-func (c Class) teams(set teams.Set) []room.Team {
+func (c Class) Teams(set teams.Set) []room.Team {
 	out := make([]room.Team, len(set.Teams))
 	at := make(map[string]int, len(set.Teams))
 	for i, t := range set.Teams {

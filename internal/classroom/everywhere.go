@@ -36,7 +36,7 @@ func (c *Packing) Everywhere(ctx context.Context, account string) ([]ClassList, 
 		all.Go(func() error {
 			r, err := c.reading(ctx, cl.ID)
 			if err == nil {
-				lists[i] = ClassList{cl, r.outstanding()}
+				lists[i] = ClassList{cl, r.Outstanding()}
 			}
 			return err
 		})
@@ -48,11 +48,11 @@ func (c *Packing) Everywhere(ctx context.Context, account string) ([]ClassList, 
 }
 
 // outstanding is what a top-up would pack, and of a room that isn't packed yet, all.
-func (s *snapshot) outstanding() packing.List {
+func (s *Picture) Outstanding() packing.List {
 	if len(s.Students) == 0 {
 		return packing.List{}
 	}
-	l, _ := s.toDo(nil)
+	l, _ := s.ToDo(nil)
 	l.Lines = slices.DeleteFunc(l.Lines, func(line packing.Line) bool { return line.Section != packing.ToPack })
 	return l
 }
@@ -92,13 +92,13 @@ func (c *Packing) packOutstanding(ctx context.Context, by string, w Somewhere) e
 	if err != nil {
 		return err
 	}
-	if w.Seen != r.outstanding().Digest() {
+	if w.Seen != r.Outstanding().Digest() {
 		return &change.Changed{Field: "list"}
 	}
-	if len(r.entries) > 0 {
+	if len(r.Entries) > 0 {
 		_, err = c.TopUp(ctx, by, w.Class, Part{Seen: w.Seen})
 		return err
 	}
-	_, err = c.Pack(ctx, by, w.Class, "", Part{Seen: r.roomList().Digest()})
+	_, err = c.Pack(ctx, by, w.Class, "", Part{Seen: r.RoomList().Digest()})
 	return err
 }

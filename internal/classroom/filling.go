@@ -66,14 +66,14 @@ func (c *Packing) LookFilling(ctx context.Context, class, handout string, slot i
 	if err != nil {
 		return nil, notFound(err)
 	}
-	h, ok := s.handout(handout)
+	h, ok := s.Handout(handout)
 	if !ok {
 		return nil, ErrNotFound
 	}
 	out := &Filling{}
 	var copies []packing.Wanted
 	var at *packing.Wanted
-	for _, w := range s.subject(h).Own(s.room) {
+	for _, w := range s.Way(h).Own(s.Room) {
 		if w.Key.What.Purpose != packing.Copy || w.Key.What.Slot != slot {
 			continue
 		}

@@ -107,8 +107,8 @@ func (c *Registers) homeIn(ctx context.Context, account string, row classes.Row,
 	if err != nil {
 		return h, err
 	}
-	s := &snapshot{Class: Class{Class: h.Class, Staff: staff}, made: madeOf(entries)}
-	if s.seen, err = c.Store.ObservedOf(ctx, row.ClassID, row.ID, in); err != nil {
+	s := &Picture{Class: Class{Class: h.Class, Staff: staff}, Made: MadeOf(entries)}
+	if s.Seen, err = c.Store.ObservedOf(ctx, row.ClassID, row.ID, in); err != nil {
 		return h, err
 	}
 	cues, err := c.Store.Cues(ctx, row.ClassID)
@@ -151,7 +151,7 @@ func (c *Registers) homeIn(ctx context.Context, account string, row classes.Row,
 	slices.SortStableFunc(h.Places, func(a, b HomePlace) int { return a.at - b.at })
 	order := h.Class.Plan.InOrder(c.School().Language)
 	at := func(p Pocket) int {
-		return slices.IndexFunc(order, func(x room.Pocket) bool { return x.ID == s.byThing[p.ID].Key.What.ID })
+		return slices.IndexFunc(order, func(x room.Pocket) bool { return x.ID == s.ByThing[p.ID].Key.What.ID })
 	}
 	slices.SortStableFunc(h.Pockets, func(a, b Pocket) int { return cmp.Compare(at(a), at(b)) })
 	return h, nil
@@ -159,9 +159,9 @@ func (c *Registers) homeIn(ctx context.Context, account string, row classes.Row,
 
 // put adds to a student's home what the student was given, as far as it can be
 // read.
-func (h *Home) put(s *snapshot, e *ledger.Entry, account string, handouts map[string]handout.Handout, works map[string]ledger.Work, now time.Time) {
-	st := s.state(e)
-	level := s.level(e, account, now)
+func (h *Home) put(s *Picture, e *ledger.Entry, account string, handouts map[string]handout.Handout, works map[string]ledger.Work, now time.Time) {
+	st := s.State(e)
+	level := s.Level(e, account, now)
 	if st.Place != ledger.Lies || level < access.Read {
 		return // made and not shared yet, or no longer there
 	}
@@ -215,9 +215,9 @@ func (h *Home) putPlace(e *ledger.Entry, name string, level access.Level) {
 
 // level is what an account has on a thing at a moment by the rules that were last seen: of the
 // thing, of the student's own folders it lies in, and of the class's.
-func (s *snapshot) level(e *ledger.Entry, account string, now time.Time) access.Level {
-	where := ledger.Where{Things: s.byThing, Parent: func(e *ledger.Entry) string {
-		if parent := s.state(e).Parent; s.byThing[parent] != nil {
+func (s *Picture) Level(e *ledger.Entry, account string, now time.Time) access.Level {
+	where := ledger.Where{Things: s.ByThing, Parent: func(e *ledger.Entry) string {
+		if parent := s.State(e).Parent; s.ByThing[parent] != nil {
 			return parent
 		}
 		if e.Key.What.Purpose == packing.Copy || e.Key.What.Purpose == packing.Pocket {
@@ -225,7 +225,7 @@ func (s *snapshot) level(e *ledger.Entry, account string, now time.Time) access.
 				return satchel.Thing
 			}
 		}
-		if class := s.entries[packing.Key{Class: s.ID, What: packing.What{Purpose: packing.ClassFolder}}]; class != nil {
+		if class := s.Entries[packing.Key{Class: s.ID, What: packing.What{Purpose: packing.ClassFolder}}]; class != nil {
 			return class.Thing
 		}
 		return ""
@@ -233,14 +233,14 @@ func (s *snapshot) level(e *ledger.Entry, account string, now time.Time) access.
 	above, _ := where.Above(e)
 	var chain []access.Thing
 	for _, at := range append([]*ledger.Entry{e}, above...) {
-		st := s.state(at)
+		st := s.State(at)
 		chain = append(chain, access.Thing{ID: at.Thing, Owner: st.Owner, Rule: st.Rule, Closed: st.Closed})
 	}
 	return access.Effective(account, chain, now).Level
 }
 
-func (s *snapshot) satchel(row string) *ledger.Entry {
-	for k, e := range s.entries {
+func (s *Picture) satchel(row string) *ledger.Entry {
+	for k, e := range s.Entries {
 		if k.What.Purpose == packing.Satchel && k.Whom.Row == row {
 			return e
 		}

@@ -53,7 +53,7 @@ func (c *Packing) Leavers(ctx context.Context, class string) ([]Leaver, error) {
 	if err != nil {
 		return nil, err
 	}
-	out := leavers(s.snapshot, s.works)
+	out := leavers(s.Picture, s.works)
 	asked, err := c.Store.SatchelRequests(ctx, class)
 	if err != nil {
 		return nil, err
@@ -72,8 +72,8 @@ func (c *Packing) Leavers(ctx context.Context, class string) ([]Leaver, error) {
 }
 
 // leavers are those who left and have things here, in the order of the class list.
-func leavers(s *snapshot, works map[string]ledger.Work) []Leaver {
-	mine, out := s.byRow(), []Leaver{}
+func leavers(s *Picture, works map[string]ledger.Work) []Leaver {
+	mine, out := s.ByRow(), []Leaver{}
 	for _, st := range s.Left {
 		if l, any := leaver(s, st, mine[st.ID], works); any {
 			out = append(out, l)
@@ -83,9 +83,9 @@ func leavers(s *snapshot, works map[string]ledger.Work) []Leaver {
 }
 
 // byRow are the entries of the ledger by the row of the class list they are for.
-func (s *snapshot) byRow() map[string][]*ledger.Entry {
+func (s *Picture) ByRow() map[string][]*ledger.Entry {
 	out := map[string][]*ledger.Entry{}
-	for k, e := range s.entries {
+	for k, e := range s.Entries {
 		out[k.Whom.Row] = append(out[k.Whom.Row], e)
 	}
 	return out
@@ -93,12 +93,12 @@ func (s *snapshot) byRow() map[string][]*ledger.Entry {
 
 // leaver says what there is of somebody who left, of the entries that are theirs; any
 // reports that there is.
-func leaver(s *snapshot, st Student, mine []*ledger.Entry, works map[string]ledger.Work) (l Leaver, any bool) {
+func leaver(s *Picture, st Student, mine []*ledger.Entry, works map[string]ledger.Work) (l Leaver, any bool) {
 	l = Leaver{Student: st}
-	if d, ok := s.decisions[st.ID]; ok && !d.At.Before(st.LeftAt) {
+	if d, ok := s.Decisions[st.ID]; ok && !d.At.Before(st.LeftAt) {
 		l.Decision, l.DecidedA = d.Decision, d.At
 	}
-	satchel := s.entries[room.SatchelKey(s.ID, st.ID)]
+	satchel := s.Entries[room.SatchelKey(s.ID, st.ID)]
 	slices.SortFunc(mine, func(a, b *ledger.Entry) int {
 		if (a == satchel) != (b == satchel) {
 			if a == satchel {
@@ -109,7 +109,7 @@ func leaver(s *snapshot, st Student, mine []*ledger.Entry, works map[string]ledg
 		return a.MadeAt.Compare(b.MadeAt)
 	})
 	for _, e := range mine {
-		state := s.state(e)
+		state := s.State(e)
 		if state.Place != ledger.Lies && state.Place != ledger.InBin {
 			continue
 		}
@@ -123,7 +123,7 @@ func leaver(s *snapshot, st Student, mine []*ledger.Entry, works map[string]ledg
 		if e == satchel {
 			l.Own, l.Newest, l.Owned, l.Binned, l.BinUntil = state.Inside, state.InsideAt, state.Owner == st.Account, state.Place == ledger.InBin, state.BinUntil
 		}
-		if e == satchel || satchel == nil || !s.lying().Under(e, satchel) {
+		if e == satchel || satchel == nil || !s.Lying().Under(e, satchel) {
 			l.Things = append(l.Things, *e)
 		}
 	}
@@ -166,7 +166,7 @@ func (c *Packing) Decide(ctx context.Context, by, class, row, decision string, o
 		if err != nil {
 			return err
 		}
-		l, any := leaver(s, s.Left[i], s.byRow()[s.Left[i].ID], works)
+		l, any := leaver(s, s.Left[i], s.ByRow()[s.Left[i].ID], works)
 		switch {
 		case !any:
 			return ErrNotFound
@@ -184,7 +184,7 @@ func (c *Packing) Decide(ctx context.Context, by, class, row, decision string, o
 		}
 		var steps []packing.Step
 		for i := range l.Things {
-			step := s.discarding(&l.Things[i])
+			step := s.Discarding(&l.Things[i])
 			switch decision {
 			case classes.HandOver:
 				step.Act, step.Change = packing.HandOver, &packing.Change{To: l.Student.Account}
@@ -221,7 +221,7 @@ func (c *Packing) Archive(ctx context.Context, class, row string, to io.Writer) 
 	if i < 0 {
 		return ErrNotFound
 	}
-	l, any := leaver(s, s.Left[i], s.byRow()[s.Left[i].ID], nil)
+	l, any := leaver(s, s.Left[i], s.ByRow()[s.Left[i].ID], nil)
 	if !any {
 		return ErrNotFound
 	}
@@ -463,18 +463,18 @@ func (c *Packing) fetch(ctx context.Context, book *bookIndex, by, verb, class st
 		if err != nil {
 			return err
 		}
-		if here.entries[room.SatchelKey(class, row)] != nil {
+		if here.Entries[room.SatchelKey(class, row)] != nil {
 			return &change.Changed{Field: "list"}
 		}
 		run := ledger.Run{ID: store.NewID(), ClassID: class, State: ledger.RunPacking, StartedBy: by, StartedAt: c.Now(), Title: st.SortName()}
 		step := packing.Step{
 			StepKey: packing.StepKey{Key: room.SatchelKey(class, row), Act: packing.Bring, Generation: 1},
 			Wanted: packing.Wanted{
-				Key: room.SatchelKey(class, row), Kind: packing.Folder, Name: st.SortName(), Parent: here.room.Key(packing.Cloakroom), Owner: here.Owner(), Rule: access.Rule{Grants: map[string]access.Level{}},
+				Key: room.SatchelKey(class, row), Kind: packing.Folder, Name: st.SortName(), Parent: here.Room.Key(packing.Cloakroom), Owner: here.Owner(), Rule: access.Rule{Grants: map[string]access.Level{}},
 			},
 			Change: &packing.Change{Bring: bringing(f, here, there)}, State: packing.Waiting,
 		}
-		if here.entries[step.Wanted.Parent] == nil {
+		if here.Entries[step.Wanted.Parent] == nil {
 			return change.Refuse("decision", "room-first")
 		}
 		return c.packer.Enqueue(ctx, tx, run, []packing.Step{step})
@@ -482,14 +482,14 @@ func (c *Packing) fetch(ctx context.Context, book *bookIndex, by, verb, class st
 }
 
 // bringing says what is to be done to fetch a satchel.
-func bringing(f store.Former, here, there *snapshot) *packing.Bringing {
+func bringing(f store.Former, here, there *Picture) *packing.Bringing {
 	b := &packing.Bringing{Entry: f.Entry, Thing: f.Thing, Owner: there.Owner(), Readers: []string{}, Copies: []string{}, Pockets: map[string]string{}}
 	for _, m := range there.Staff {
 		if !slices.ContainsFunc(here.Staff, func(x classes.Member) bool { return x.Account == m.Account }) {
 			b.Readers = append(b.Readers, m.Account)
 		}
 	}
-	for k, e := range there.entries {
+	for k, e := range there.Entries {
 		if k.Whom.Row != f.OldRow {
 			continue
 		}

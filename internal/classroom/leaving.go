@@ -38,14 +38,14 @@ func (c *Packing) closing(ctx context.Context, st *store.Store, book *bookIndex,
 }
 
 // closingSteps take the class's own places, and what several reach, from those who left it.
-func closingSteps(s *snapshot, left map[string]bool) []packing.Step {
-	steps := s.roomList().Closing(left)
-	for _, e := range s.unplanned() { // what the plan no longer has is closed, too
+func closingSteps(s *Picture, left map[string]bool) []packing.Step {
+	steps := s.RoomList().Closing(left)
+	for _, e := range s.Unplanned() { // what the plan no longer has is closed, too
 		for _, account := range sortedKeys(e.Granted) {
 			if e.Key.Whom.Row != "" || !left[account] {
 				continue
 			}
-			step := s.discarding(e)
+			step := s.Discarding(e)
 			step.Act, step.Account, step.Change = packing.Take, account, &packing.Change{}
 			steps = append(steps, step)
 		}
@@ -55,7 +55,7 @@ func closingSteps(s *snapshot, left map[string]bool) []packing.Step {
 			if !left[account] || whose(s, e.Key.Whom.Row) == account { // one's own is decided with the leaver
 				continue
 			}
-			step := s.discarding(e)
+			step := s.Discarding(e)
 			step.Act, step.Account, step.Change = packing.Take, account, &packing.Change{}
 			step.Wanted.Pointers = e.PointedFrom() // the others keep theirs
 			steps = append(steps, step)
@@ -103,10 +103,10 @@ func (c *Packing) settled(ctx context.Context, tx *store.Store, book *bookIndex,
 		return err
 	}
 	var steps []packing.Step
-	for _, g := range s.copiesOf(h.ID, works, func(e *ledger.Entry, _ ledger.Seen) bool { return e.RunID == run.ID }) {
+	for _, g := range s.CopiesOf(h.ID, works, func(e *ledger.Entry, _ ledger.Seen) bool { return e.RunID == run.ID }) {
 		if !g.Begun {
-			step := s.discarding(s.entries[g.Entry.Key])
-			step.Change = &packing.Change{Seen: g.seen()}
+			step := s.Discarding(s.Entries[g.Entry.Key])
+			step.Change = &packing.Change{Seen: g.Seen()}
 			steps = append(steps, step)
 		}
 	}
@@ -117,7 +117,7 @@ func (c *Packing) settled(ctx context.Context, tx *store.Store, book *bookIndex,
 }
 
 // whose is the account of a row, also of one that left.
-func whose(s *snapshot, row string) string {
+func whose(s *Picture, row string) string {
 	for _, st := range append(slices.Clone(s.Students), s.Left...) {
 		if st.ID == row {
 			return st.Account
@@ -129,14 +129,14 @@ func whose(s *snapshot, row string) string {
 // unlisted are copies that others than one student reach and no list is about any more: of
 // several, where their handout was withdrawn; those that classmates reach also where whose
 // they are left, or is left out now.
-func unlisted(s *snapshot) []*ledger.Entry {
+func unlisted(s *Picture) []*ledger.Entry {
 	var out []*ledger.Entry
-	wanted := s.wanted(nil)
-	for k, e := range s.entries {
-		if k.What.Purpose != packing.Copy || s.state(e).Place != ledger.Lies {
+	wanted := s.Wanted(nil)
+	for k, e := range s.Entries {
+		if k.What.Purpose != packing.Copy || s.State(e).Place != ledger.Lies {
 			continue
 		}
-		h, ok := s.handout(k.What.ID)
+		h, ok := s.Handout(k.What.ID)
 		_, listed := wanted[k]
 		if ok && (k.Whom.Row == "" && h.Withdrawn() || k.Whom.Row != "" && (h.Settings.Classmates != "" || h.Settings.Passing != "") && !listed) {
 			out = append(out, e)

@@ -22,25 +22,25 @@ type Mate struct {
 }
 
 // matesOf are those whom a student with a row could let into their copies of a handout.
-func (s *snapshot) matesOf(h handout.Handout, row string) []Mate {
+func (s *Picture) MatesOf(h handout.Handout, row string) []Mate {
 	if !h.PassedOn() {
 		return nil
 	}
 	var out []Mate
 	for _, st := range s.Students {
 		if st.ID != row && st.Account != "" && st.Problem == nil {
-			out = append(out, Mate{st.ID, st.CallName(), slices.Contains(s.letIn[h.ID][row], st.ID)})
+			out = append(out, Mate{st.ID, st.CallName(), slices.Contains(s.LetIn[h.ID][row], st.ID)})
 		}
 	}
-	order := naming.NewOrder(s.language)
+	order := naming.NewOrder(s.Language)
 	order.Sort(len(out), func(i int) string { return out[i].Name }, func(i, j int) { out[i], out[j] = out[j], out[i] })
 	return out
 }
 
 // passed are the accounts that students let into their copies of a handout, by row.
-func (s *snapshot) passed(h handout.Handout) map[string][]string {
+func (s *Picture) passed(h handout.Handout) map[string][]string {
 	out := map[string][]string{}
-	for row, mates := range s.letIn[h.ID] {
+	for row, mates := range s.LetIn[h.ID] {
 		for _, mate := range mates {
 			if st, there := s.Student(mate); there && st.Account != "" && st.Problem == nil {
 				out[row] = append(out[row], st.Account)
@@ -72,7 +72,7 @@ func (c *Packing) LetIn(ctx context.Context, account, handout, mate string, in b
 		if err != nil {
 			return err
 		}
-		now, _ := s.handout(handout)
+		now, _ := s.Handout(handout)
 		me, mine := s.Student(row)
 		them, there := s.Student(mate)
 		switch {
@@ -80,7 +80,7 @@ func (c *Packing) LetIn(ctx context.Context, account, handout, mate string, in b
 			return ErrNotFound
 		case in && (!now.Packed() || !now.PassedOn()):
 			return change.Refuse("mate", "not-passed-on")
-		case in && len(s.letIn[handout][row]) >= mostLetIn && !slices.Contains(s.letIn[handout][row], mate):
+		case in && len(s.LetIn[handout][row]) >= mostLetIn && !slices.Contains(s.LetIn[handout][row], mate):
 			return change.TooMany("mate", "too-many-let-in", mostLetIn)
 		}
 		args["name"] = them.Name()
@@ -91,9 +91,9 @@ func (c *Packing) LetIn(ctx context.Context, account, handout, mate string, in b
 			return err
 		}
 		var steps []packing.Step
-		for _, w := range s.subject(now).Own(s.room) {
+		for _, w := range s.Way(now).Own(s.Room) {
 			if k := w.Key; k.What.Purpose == packing.Copy && k.Whom.Row == row && w.Problem == nil {
-				for _, step := range s.reach(w, them.Account) {
+				for _, step := range s.Reach(w, them.Account) {
 					if (step.Act == packing.Share) == in {
 						steps = append(steps, step)
 					}
@@ -110,9 +110,9 @@ func (c *Packing) LetIn(ctx context.Context, account, handout, mate string, in b
 
 // reach are the steps that bring an account to what is wanted of a thing for it; where that
 // isn't made yet they come to nothing, for making it does so.
-func (s *snapshot) reach(w packing.Wanted, account string) []packing.Step {
+func (s *Picture) Reach(w packing.Wanted, account string) []packing.Step {
 	generation := 1
-	if e := s.entries[w.Key]; e != nil {
+	if e := s.Entries[w.Key]; e != nil {
 		generation = e.Generation
 	}
 	return packing.Reach(w, generation, account)

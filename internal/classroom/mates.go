@@ -34,24 +34,24 @@ func (c *Registers) MatesCopies(ctx context.Context, account, handout string) (o
 		return out, notFound(err)
 	}
 	mine := map[string]bool{} // teams
-	for _, all := range s.room.Teams {
+	for _, all := range s.Room.Teams {
 		for _, team := range all {
 			mine[team.ID] = slices.Contains(team.Rows, row)
 		}
 	}
 	of := map[string]int{} // copies of one student
 	var theirs []*ledger.Entry
-	for k, e := range s.entries {
+	for k, e := range s.Entries {
 		if k.What.Purpose != packing.Copy || k.What.ID != handout || k.Whom.Row == row || mine[k.Whom.Team] || k.Whom == (packing.Whom{}) {
 			continue
 		}
-		if s.state(e).Place == ledger.Lies && s.level(e, account, c.Now()) >= access.Read {
+		if s.State(e).Place == ledger.Lies && s.Level(e, account, c.Now()) >= access.Read {
 			theirs = append(theirs, e)
 			of[k.Whom.Row]++
 		}
 	}
 	for _, e := range theirs {
-		x := MateCopy{Thing: e.Thing, Name: s.state(e).Name}
+		x := MateCopy{Thing: e.Thing, Name: s.State(e).Name}
 		if student, there := s.Student(e.Key.Whom.Row); there && of[student.ID] > 1 {
 			x.Name = student.CallName() + " · " + x.Name
 		} else if there {
@@ -62,6 +62,6 @@ func (c *Registers) MatesCopies(ctx context.Context, account, handout string) (o
 	order := naming.NewOrder(c.School().Language)
 	copies := out.Copies
 	order.Sort(len(copies), func(i int) string { return copies[i].Name }, func(i, j int) { copies[i], copies[j] = copies[j], copies[i] })
-	out.Title, out.Passing, out.Mine = h.Title, or(h.Settings.Passing, access.Nothing.String()), s.matesOf(h, row)
+	out.Title, out.Passing, out.Mine = h.Title, or(h.Settings.Passing, access.Nothing.String()), s.MatesOf(h, row)
 	return out, nil
 }

@@ -46,13 +46,13 @@ func (n names) but(handout, folder string) []string {
 
 // namesThere are the names of what was made, of all that was read, and of what is coming; of
 // what is in the bin none.
-func (s *snapshot) namesThere() names {
+func (s *Picture) namesThere() names {
 	n := names{}
-	for k, e := range s.entries {
+	for k, e := range s.Entries {
 		if k.Handout() == "" {
 			continue
 		}
-		if place := s.state(e).Place; place == ledger.Gone || place == ledger.InBin && e.Bound != ledger.BoundForBin {
+		if place := s.State(e).Place; place == ledger.Gone || place == ledger.InBin && e.Bound != ledger.BoundForBin {
 			continue // on its way there it may be kept
 		}
 		n.note(k.What.ID, e.Name, e.Spot)
@@ -60,7 +60,7 @@ func (s *snapshot) namesThere() names {
 			n.note(k.What.ID, e.Name, slices.Collect(maps.Keys(e.Pointers))...)
 		}
 	}
-	n.coming(s.coming)
+	n.coming(s.Coming)
 	return n
 }
 
@@ -79,16 +79,16 @@ const mostNumbered = 8
 // namesFor reads the names that those of one handout meet: of what it is still to make or to
 // rename. It asks for these names, by like, and with a number where one is there already, not for all
 // there are.
-func (s *snapshot) namesFor(h handout.Handout, like func([]string) ([]ledger.Called, error)) (names, error) {
+func (s *Picture) namesFor(h handout.Handout, like func([]string) ([]ledger.Called, error)) (names, error) {
 	n, planned := names{}, names{}
-	planned.coming(s.coming)
+	planned.coming(s.Coming)
 	fresh := names{}
 	asked := map[string]string{} // name → its ending
-	for _, w := range s.subjectBeside(h, func(packing.Key) []string { return nil }).Own(s.room) {
+	for _, w := range s.subjectBeside(h, func(packing.Key) []string { return nil }).Own(s.Room) {
 		if w.Key.What.ID != h.ID {
 			continue
 		}
-		if e := s.entries[w.Key]; s.packed[w.Key] != w.Name || e != nil && s.state(e).Place == ledger.InBin {
+		if e := s.Entries[w.Key]; s.packed[w.Key] != w.Name || e != nil && s.State(e).Place == ledger.InBin {
 			fresh.give(h.ID, w)
 			asked[w.Name] = ""
 			if w.Kind == packing.File {
@@ -136,10 +136,10 @@ func (s *snapshot) namesFor(h handout.Handout, like func([]string) ([]ledger.Cal
 
 // nameAnew forgets what a handout's thing in the bin is called where a thing of another has
 // taken its name meanwhile: it has another when it comes back.
-func (s *snapshot) nameAnew() {
-	for k, name := range s.made.packed {
-		e := s.entries[k]
-		if e == nil || s.state(e).Place != ledger.InBin {
+func (s *Picture) nameAnew() {
+	for k, name := range s.Made.Packed {
+		e := s.Entries[k]
+		if e == nil || s.State(e).Place != ledger.InBin {
 			continue
 		}
 		for _, folder := range e.Folders() {
@@ -153,28 +153,28 @@ func (s *snapshot) nameAnew() {
 }
 
 // nameTaken reports whether a thing in the bin lost its name to another.
-func (s *snapshot) nameTaken(k packing.Key) bool {
-	_, was := s.made.packed[k]
+func (s *Picture) nameTaken(k packing.Key) bool {
+	_, was := s.Made.Packed[k]
 	_, has := s.packed[k]
 	return was && !has
 }
 
 // backAs is what a handout's copies in the bin that lost their names are called when they are
 // back: as is wanted, or of whoever isn't given one any more, with a number.
-func (s *snapshot) backAs(h handout.Handout) map[packing.Key]string {
+func (s *Picture) BackAs(h handout.Handout) map[packing.Key]string {
 	out, given := map[packing.Key]string{}, names{}
 	give := func(k packing.Key, name string) {
 		out[k] = name
-		for _, folder := range s.entries[k].Folders() {
+		for _, folder := range s.Entries[k].Folders() {
 			given.note(h.ID, name, folder.String())
 		}
 	}
-	for _, w := range s.subject(h).Own(s.room) {
+	for _, w := range s.Way(h).Own(s.Room) {
 		if s.nameTaken(w.Key) && w.Problem == nil {
 			give(w.Key, w.Name)
 		}
 	}
-	for k, e := range s.entries {
+	for k, e := range s.Entries {
 		if k.What.Purpose != packing.Copy || k.What.ID != h.ID || !s.nameTaken(k) || out[k] != "" {
 			continue
 		}
@@ -190,8 +190,8 @@ func (s *snapshot) backAs(h handout.Handout) map[packing.Key]string {
 }
 
 // nameAll works out what everything is called, once all is read.
-func (s *snapshot) nameAll() {
-	s.packed = s.made.packed
+func (s *Picture) NameAll() {
+	s.packed = s.Made.Packed
 	s.names = sync.OnceValue(s.namesThere)
 	s.nameAnew()
 	s.nameComing()
@@ -199,7 +199,7 @@ func (s *snapshot) nameAll() {
 
 // nameBeside works out what the things of one handout are called, where of the others' names only
 // those are known that like finds: some names, with or without a number.
-func (s *snapshot) nameBeside(h handout.Handout, like func([]string) ([]ledger.Called, error)) error {
+func (s *Picture) NameBeside(h handout.Handout, like func([]string) ([]ledger.Called, error)) error {
 	there, err := s.namesFor(h, like)
 	if err != nil {
 		return err
@@ -210,7 +210,7 @@ func (s *snapshot) nameBeside(h handout.Handout, like func([]string) ([]ledger.C
 }
 
 // repack gives a snapshot names of its own, before one is changed: what was made is shared.
-func (s *snapshot) repack() {
+func (s *Picture) repack() {
 	if !s.repacked {
 		s.packed, s.repacked = maps.Clone(s.packed), true
 	}
@@ -218,9 +218,9 @@ func (s *snapshot) repack() {
 
 // nameComing takes what a run is still to make for packed as it is to be called: it has that
 // name for everybody who asks, so it keeps it while it says what the values say.
-func (s *snapshot) nameComing() {
-	for _, x := range s.coming {
-		if x.Named && s.entries[x.Key] == nil && x.Key.Handout() != "" {
+func (s *Picture) nameComing() {
+	for _, x := range s.Coming {
+		if x.Named && s.Entries[x.Key] == nil && x.Key.Handout() != "" {
 			s.repack()
 			s.packed[x.Key] = x.Name
 		}
@@ -228,9 +228,9 @@ func (s *snapshot) nameComing() {
 }
 
 // underWay are the keys of what is being packed now.
-func (s *snapshot) underWay() map[packing.Key]bool {
+func (s *Picture) UnderWay() map[packing.Key]bool {
 	out := map[packing.Key]bool{}
-	for _, x := range s.coming {
+	for _, x := range s.Coming {
 		if x.Gives && !x.Paused {
 			out[x.Key] = true
 		}

@@ -40,7 +40,7 @@ func (c *Packing) postNow(ctx context.Context, tx *store.Store, book *bookIndex,
 	if err != nil {
 		return err
 	}
-	h, ok := s.handout(id)
+	h, ok := s.Handout(id)
 	switch {
 	case !ok:
 		return ErrNotFound
@@ -54,12 +54,12 @@ func (c *Packing) postNow(ctx context.Context, tx *store.Store, book *bookIndex,
 		return change.Refuse("title", "missing")
 	case h.Settings.Instructions == "" && len(h.Settings.Links) == 0:
 		return change.Refuse("instructions", "missing")
-	case seen != "" && s.handoutList(h).Digest() != seen:
+	case seen != "" && s.HandoutList(h).Digest() != seen:
 		return &change.Changed{Field: "list"}
 	case len(s.Out(h)) == len(s.Students):
 		return change.Refuse("list", "nobody")
 	}
-	if err := tx.InsertStood(ctx, class, id, s.stood(store.NewID(), by, c.Now(), s.handoutList(h))); err != nil {
+	if err := tx.InsertStood(ctx, class, id, s.Stood(store.NewID(), by, c.Now(), s.HandoutList(h))); err != nil {
 		return err
 	}
 	if h.Withdrawn() {

@@ -185,9 +185,9 @@ func (c *Registers) HandoutTags(ctx context.Context, class string) ([]HandoutTag
 	if err != nil {
 		return nil, err
 	}
-	out := make([]HandoutTag, len(r.handouts))
+	out := make([]HandoutTag, len(r.Handouts))
 	at := map[string]int{}
-	for i, h := range r.handouts {
+	for i, h := range r.Handouts {
 		out[i], at[h.ID] = HandoutTag{h, map[string]int{}}, i
 	}
 	for _, col := range r.register().Columns {

@@ -32,7 +32,7 @@ func (c *Packing) look(ctx context.Context, class, handout string) error {
 // now reads a class, with what its lists are about looked at before. Where the
 // cupboard doesn't answer, lists are shown of what was last seen; nothing is
 // packed of that.
-func (c *Packing) now(ctx context.Context, class, handout string) (*snapshot, error) {
+func (c *Packing) now(ctx context.Context, class, handout string) (*Picture, error) {
 	if err := c.look(ctx, class, handout); err != nil && !errors.Is(err, cupboard.ErrUnavailable) {
 		return nil, err
 	}
@@ -81,7 +81,7 @@ func (c *Packing) HandoutListSeen(ctx context.Context, class string, h handout.H
 	if err != nil {
 		return packing.List{}, notFound(err)
 	}
-	return s.handoutList(h), nil
+	return s.HandoutList(h), nil
 }
 
 // Wanted says what is wanted now of what a run is about. It asks no cupboard.
@@ -94,11 +94,11 @@ func (c *Packing) Wanted(ctx context.Context, r ledger.Run) (map[packing.Key]pac
 	if err != nil {
 		return nil, 0, err
 	}
-	h, ok := s.handout(r.HandoutID)
+	h, ok := s.Handout(r.HandoutID)
 	if !ok || !h.WithdrawnAt.IsZero() { // a run that goes on makes nothing of it any more
-		return s.wanted(nil), s.Wants, nil
+		return s.Wanted(nil), s.Wants, nil
 	}
-	return s.wanted(&h), s.Wants, nil
+	return s.Wanted(&h), s.Wants, nil
 }
 
 // A Part is what of a packing list is to be packed. Seen is the digest of the
@@ -142,7 +142,7 @@ func (c *Packing) packNow(ctx context.Context, tx *store.Store, book *bookIndex,
 		return err
 	}
 	if handout == "" {
-		l := s.roomList()
+		l := s.RoomList()
 		if part.Seen != "" && part.Seen != l.Digest() {
 			return &change.Changed{Field: "list"}
 		}
@@ -154,12 +154,12 @@ func (c *Packing) packNow(ctx context.Context, tx *store.Store, book *bookIndex,
 			if s, err = c.snapshot(ctx, tx, book, class); err != nil {
 				return err
 			}
-			l = s.roomList(rows...)
-			part.Changes = append(part.Changes, l.Following(rows, s.former(rows))...)
+			l = s.RoomList(rows...)
+			part.Changes = append(part.Changes, l.Following(rows, s.Former(rows))...)
 		}
 		return c.enqueue(ctx, tx, run, l, part)
 	}
-	h, ok := s.handout(handout)
+	h, ok := s.Handout(handout)
 	if !ok {
 		return ErrNotFound
 	}
@@ -170,14 +170,14 @@ func (c *Packing) packNow(ctx context.Context, tx *store.Store, book *bookIndex,
 		return err
 	}
 	run.Title, run.HandoutID = h.Title, h.ID
-	l := s.handoutList(h)
+	l := s.HandoutList(h)
 	if part.Seen != "" && part.Seen != l.Digest() {
 		return &change.Changed{Field: "list"}
 	}
 	if err := c.enqueue(ctx, tx, run, l, part); err != nil {
 		return err
 	}
-	if err := tx.InsertStood(ctx, class, h.ID, s.stood(store.NewID(), by, c.Now(), l)); err != nil {
+	if err := tx.InsertStood(ctx, class, h.ID, s.Stood(store.NewID(), by, c.Now(), l)); err != nil {
 		return err
 	}
 	if h.Settings.Date == "" {
@@ -201,7 +201,7 @@ func (c *Packing) fixDay(ctx context.Context, tx *store.Store, class string) err
 
 // relink links the rows whose line is ticked to the accounts their addresses
 // belong to, and returns the rows.
-func (c *Packing) relink(ctx context.Context, tx *store.Store, s *snapshot, book *bookIndex, by string, l packing.List, ticked []string) ([]string, error) {
+func (c *Packing) relink(ctx context.Context, tx *store.Store, s *Picture, book *bookIndex, by string, l packing.List, ticked []string) ([]string, error) {
 	var rows []string
 	var put []classes.Row
 	for _, line := range l.Lines {
@@ -231,9 +231,9 @@ func (c *Packing) relink(ctx context.Context, tx *store.Store, s *snapshot, book
 }
 
 // former are the accounts that rows' things were given to and that are no student's now.
-func (s *snapshot) former(rows []string) map[string]bool {
+func (s *Picture) Former(rows []string) map[string]bool {
 	out := map[string]bool{}
-	for k, e := range s.entries {
+	for k, e := range s.Entries {
 		if slices.Contains(rows, k.Whom.Row) {
 			for account := range e.Granted {
 				out[account] = true
@@ -293,7 +293,7 @@ func (c *Packing) TopUp(ctx context.Context, by, class string, part Part) (int, 
 	if part.Seen != "" && part.Seen != s.missingNow().Digest() {
 		return 0, &change.Changed{Field: "list"}
 	}
-	l := s.lacking(part.Rows...)
+	l := s.Lacking(part.Rows...)
 	for _, h := range l.Subjects {
 		id := ""
 		if h != nil {
@@ -373,7 +373,7 @@ func runOf(ctx context.Context, st *store.Store, class, run string) (ledger.Run,
 
 // reopen puts a stuck line and those of the same student back to waiting, as the
 // list has them now; what still needs fixing says why.
-func (c *Packing) reopen(ctx context.Context, tx *store.Store, s *snapshot, run string, seq int) error {
+func (c *Packing) reopen(ctx context.Context, tx *store.Store, s *Picture, run string, seq int) error {
 	st, err := c.stuckLine(ctx, tx, s.ID, run, seq)
 	if err != nil {
 		return err
@@ -386,9 +386,9 @@ func (c *Packing) reopen(ctx context.Context, tx *store.Store, s *snapshot, run 
 	if err != nil {
 		return err
 	}
-	l := s.roomList()
-	if h, ok := s.handout(r.HandoutID); ok {
-		l = s.handoutList(h)
+	l := s.RoomList()
+	if h, ok := s.Handout(r.HandoutID); ok {
+		l = s.HandoutList(h)
 	}
 	now := map[packing.Key]packing.Step{}
 	for _, step := range l.Steps(packing.Part{}) {

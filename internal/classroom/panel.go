@@ -79,9 +79,9 @@ func (c *Registers) Panel(ctx context.Context, class, row string) (Panel, error)
 			t := PanelThing{Handout: col.Handout, Column: column, Cell: cell}
 			if e := cell.Entry; e != nil {
 				t.OpenedAt, t.Days = r.opened[ledger.Opening{Thing: e.Thing, Account: out.Student.Wants()}], progress.PerDay(r.words[e.Thing], r.days)
-				if above, known := r.above(e); known && r.state(e).Place == ledger.Lies {
+				if above, known := r.above(e); known && r.State(e).Place == ledger.Lies {
 					t.Where, t.Reach = r.where(above), r.reach(e, above, book, out.Student, c.Now())
-				} else if r.state(e).Place == ledger.Lies {
+				} else if r.State(e).Place == ledger.Lies {
 					strayed = append(strayed, len(out.Things))
 				}
 			}
@@ -104,7 +104,7 @@ func (c *Registers) askedFor(ctx context.Context, r *reading, of Panel, things [
 			if err == nil {
 				var people map[string]access.Reason
 				if people, err = c.cup.People(ctx, r.Owner(), e.Thing); err == nil {
-					t.Reach = r.reaching(e, people, r.state(e).Rule.School, book, of.Student)
+					t.Reach = r.reaching(e, people, r.State(e).Rule.School, book, of.Student)
 					for _, crumb := range x.Path[min(1, len(x.Path)):] {
 						t.Where = append(t.Where, crumb.Name)
 					}
@@ -122,8 +122,8 @@ func (c *Registers) askedFor(ctx context.Context, r *reading, of Panel, things [
 // above are the folders of the class that a thing lies in, or is meant to where that isn't known,
 // innermost first; known is false where it lies in one that isn't the class's.
 func (r *reading) above(e *ledger.Entry) (out []*ledger.Entry, known bool) {
-	where := ledger.Where{Things: r.byThing, Parent: func(e *ledger.Entry) string {
-		if parent := r.seen[e.Thing].Parent; parent != "" {
+	where := ledger.Where{Things: r.ByThing, Parent: func(e *ledger.Entry) string {
+		if parent := r.Seen[e.Thing].Parent; parent != "" {
 			return parent
 		}
 		return r.parents()[e.Thing]
@@ -132,10 +132,10 @@ func (r *reading) above(e *ledger.Entry) (out []*ledger.Entry, known bool) {
 }
 
 // wantedParents says in what each thing made is meant to lie.
-func wantedParents(s *snapshot) map[string]string {
+func wantedParents(s *Picture) map[string]string {
 	out := map[string]string{}
-	for k, w := range s.wanted(nil) {
-		if e, in := s.entries[k], s.entries[w.Parent]; e != nil && in != nil {
+	for k, w := range s.Wanted(nil) {
+		if e, in := s.Entries[k], s.Entries[w.Parent]; e != nil && in != nil {
 			out[e.Thing] = in.Thing
 		}
 	}
@@ -146,7 +146,7 @@ func (r *reading) where(above []*ledger.Entry) []string {
 	var out []string
 	for _, e := range slices.Backward(above) {
 		if e.Key.What.Purpose != packing.ClassFolder {
-			out = append(out, r.state(e).Name)
+			out = append(out, r.State(e).Name)
 		}
 	}
 	return out
@@ -156,7 +156,7 @@ func (r *reading) where(above []*ledger.Entry) []string {
 func (r *reading) reach(e *ledger.Entry, above []*ledger.Entry, book *bookIndex, of Student, now time.Time) []Reach {
 	var chain []access.Thing
 	for _, x := range append([]*ledger.Entry{e}, above...) {
-		st := r.state(x)
+		st := r.State(x)
 		chain = append(chain, access.Thing{ID: x.Thing, Owner: st.Owner, Rule: st.Rule, Closed: st.Closed})
 	}
 	return r.reaching(e, access.People(chain, now), chain[0].Rule.School, book, of)

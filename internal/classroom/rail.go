@@ -131,7 +131,7 @@ func (c *Registers) tab(ctx context.Context, class string, tag Tag) (store.Tab, 
 	if err != nil {
 		return store.Tab{}, err
 	}
-	p := store.Tab{ClassID: class, Tag: tag.String(), Students: len(r.Students), Ready: len(r.entries) > 0, Notes: r.attention()}
+	p := store.Tab{ClassID: class, Tag: tag.String(), Students: len(r.Students), Ready: len(r.Entries) > 0, Notes: r.attention()}
 	return p, c.Store.SaveTab(ctx, p)
 }
 
@@ -152,13 +152,13 @@ func (r *reading) makeAttention() (notes []Note) {
 		}
 	}
 	unsent := 0
-	for _, h := range r.handouts {
+	for _, h := range r.Handouts {
 		if h.SendProblem != nil {
 			unsent++
 		}
 	}
 	add("handouts-unsent", unsent)
-	if len(r.entries) == 0 {
+	if len(r.Entries) == 0 {
 		return notes
 	}
 	unknown := map[string]bool{}
@@ -169,7 +169,7 @@ func (r *reading) makeAttention() (notes []Note) {
 	}
 	add("students-unknown", len(unknown))
 	lines := map[string]bool{}
-	for k := range r.stuck {
+	for k := range r.Stuck {
 		if k.Whom.Row == "" || !unknown[k.Whom.Row] {
 			lines[k.Whom.Row+string(k.What.Purpose)] = true
 		}
@@ -179,14 +179,14 @@ func (r *reading) makeAttention() (notes []Note) {
 	add("students-missing", l.Students)
 	add("changes-waiting", l.Changes)
 	asked := 0
-	for _, st := range r.room.Students {
+	for _, st := range r.Room.Students {
 		if st.Asked != nil && (st.Asked.Code == packing.MovedHere || st.Asked.Code == packing.SatchelRefused) {
 			asked++
 		}
 	}
 	add("movers-asked", asked)
 	asked = 0
-	for _, l := range leavers(r.snapshot, nil) {
+	for _, l := range leavers(r.Picture, nil) {
 		if l.Decision == "" {
 			asked++
 		}
@@ -202,7 +202,7 @@ func (r *reading) due() (notes []Note) {
 	if err != nil {
 		return nil
 	}
-	for _, h := range r.handouts {
+	for _, h := range r.Handouts {
 		if h.Due.IsZero() || !h.Packed() || h.Settings.Way == handout.NoticeName {
 			continue
 		}
@@ -215,7 +215,7 @@ func (r *reading) due() (notes []Note) {
 		default:
 			continue
 		}
-		absent, keys, idle, all := r.Out(h), r.keysOf(h), 0, 0
+		absent, keys, idle, all := r.Out(h), r.KeysOf(h), 0, 0
 		for _, st := range r.Students {
 			if _, out := absent[st.ID]; out {
 				continue

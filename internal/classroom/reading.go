@@ -27,7 +27,7 @@ type Tag struct {
 // of. It is read once, shared, and never changed; what is computed from it is
 // computed once.
 type reading struct {
-	*snapshot
+	*Picture
 	*work
 	tag      Tag
 	register func() Register
@@ -68,7 +68,7 @@ func newReadings() *readings {
 	return r
 }
 
-func (r *reading) weight() int { return len(r.entries) + len(r.Students) + 10 }
+func (r *reading) weight() int { return len(r.Entries) + len(r.Students) + 10 }
 
 func (r *readings) get(class string, tag Tag) *reading {
 	r.mu.Lock()
@@ -157,10 +157,10 @@ func (c *house) read(ctx context.Context, class string, tag Tag) (*reading, erro
 		return nil, err
 	}
 	r := &reading{tag: tag}
-	var m *made
+	var m *Made
 	at := cl.Revision - cl.Wants // every change of the class raises both
 	if b := c.readings.before(class); b != nil && b.work.at == at && b.work.day == tag.Day {
-		m, r.work = b.made, b.work
+		m, r.work = b.Made, b.work
 	} else {
 		var both errgroup.Group
 		both.Go(func() (err error) { m, err = madeIn(ctx, c.Store, class); return })
@@ -170,13 +170,13 @@ func (c *house) read(ctx context.Context, class string, tag Tag) (*reading, erro
 		}
 		r.work.at = at
 	}
-	if r.snapshot, err = c.snapshotOf(ctx, c.Store, cl, m, coming); err != nil {
+	if r.Picture, err = c.snapshotOf(ctx, c.Store, cl, m, coming); err != nil {
 		return nil, err
 	}
-	r.lacks = sync.OnceValue(func() Lacking { return r.lackingBut(r.underWay()) })
-	r.roomNow = sync.OnceValue(func() packing.List { return r.roomList() })
-	r.missingNow = sync.OnceValue(r.missing)
-	r.parents = sync.OnceValue(func() map[string]string { return wantedParents(r.snapshot) })
+	r.lacks = sync.OnceValue(func() Lacking { return r.LackingBut(r.UnderWay()) })
+	r.roomNow = sync.OnceValue(func() packing.List { return r.RoomList() })
+	r.missingNow = sync.OnceValue(r.Missing)
+	r.parents = sync.OnceValue(func() map[string]string { return wantedParents(r.Picture) })
 	r.register = sync.OnceValue(r.makeRegister)
 	r.attention = sync.OnceValue(r.makeAttention)
 	return r, nil

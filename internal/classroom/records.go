@@ -199,7 +199,7 @@ func (c *Registers) Links(ctx context.Context, class, handout string) ([]Link, e
 	}
 	title := r.Name
 	if handout != "" {
-		h, ok := r.handout(handout)
+		h, ok := r.Handout(handout)
 		if !ok {
 			return nil, ErrNotFound
 		}
@@ -207,14 +207,14 @@ func (c *Registers) Links(ctx context.Context, class, handout string) ([]Link, e
 	}
 	out := []Link{}
 	for _, p := range r.Plan.AllPlaces() {
-		e := r.entries[r.room.PlaceKey(p.ID, packing.Whom{})]
-		if handout == "" && p.For == "class" && e != nil && r.state(e).Place == ledger.Lies {
-			out = append(out, Link{Name: r.state(e).Name, Place: r.Name, Link: e.Link})
+		e := r.Entries[r.Room.PlaceKey(p.ID, packing.Whom{})]
+		if handout == "" && p.For == "class" && e != nil && r.State(e).Place == ledger.Lies {
+			out = append(out, Link{Name: r.State(e).Name, Place: r.Name, Link: e.Link})
 		}
 	}
 	of := map[string][]*ledger.Entry{}
-	for k, e := range r.entries {
-		if k.Whom.Row == "" || !e.Shared() || r.state(e).Place != ledger.Lies {
+	for k, e := range r.Entries {
+		if k.Whom.Row == "" || !e.Shared() || r.State(e).Place != ledger.Lies {
 			continue
 		}
 		if handout == "" && k.What.Purpose == packing.Satchel || handout != "" && k.What.Purpose == packing.Copy && k.What.ID == handout {
@@ -225,7 +225,7 @@ func (c *Registers) Links(ctx context.Context, class, handout string) ([]Link, e
 		mine := of[st.ID]
 		slices.SortFunc(mine, func(a, b *ledger.Entry) int { return a.Key.What.Slot - b.Key.What.Slot })
 		for _, e := range mine {
-			out = append(out, Link{Row: st.ID, Student: st.SortName(), Address: st.Address, Name: r.state(e).Name, Place: title, Link: e.Link})
+			out = append(out, Link{Row: st.ID, Student: st.SortName(), Address: st.Address, Name: r.State(e).Name, Place: title, Link: e.Link})
 		}
 	}
 	return out, nil

@@ -67,18 +67,18 @@ func (c *Registers) Tag(ctx context.Context, class string) (Tag, error) {
 }
 
 func (r *reading) makeRegister() Register {
-	out := Register{Tag: r.tag, Class: r.Class, Days: r.days, Headings: r.headings}
+	out := Register{Tag: r.tag, Class: r.Class, Days: r.days, Headings: r.Headings}
 	satchels := Column{}
 	for _, st := range r.Students {
 		satchels.Cells = append(satchels.Cells, r.cell([]packing.Key{room.SatchelKey(r.ID, st.ID)}, st, false))
 	}
 	out.Columns = append(out.Columns, satchels)
-	for i, h := range r.handouts {
+	for i, h := range r.Handouts {
 		if !h.Packed() || h.Settings.Way == handout.NoticeName {
 			continue
 		}
-		col := Column{Handout: &r.handouts[i]}
-		absent, keys := r.Out(h), r.keysOf(h)
+		col := Column{Handout: &r.Handouts[i]}
+		absent, keys := r.Out(h), r.KeysOf(h)
 		for _, st := range r.Students {
 			_, absent := absent[st.ID]
 			col.Cells = append(col.Cells, r.cell(keys(st.ID), st, absent))
@@ -94,14 +94,14 @@ func (r *reading) makeRegister() Register {
 
 // keysOf says of each row under which keys its student can have something of a
 // handout.
-func (s *snapshot) keysOf(h handout.Handout) func(row string) []packing.Key {
+func (s *Picture) KeysOf(h handout.Handout) func(row string) []packing.Key {
 	slots := make([]int, len(h.Settings.Documents))
 	for i, d := range h.Settings.Documents {
 		slots[i] = d.Slot
 	}
 	in := map[string][]string{} // row → teams
 	if h.Settings.Way == handout.TeamName {
-		for _, team := range s.room.Teams[h.Settings.Teams] {
+		for _, team := range s.Room.Teams[h.Settings.Teams] {
 			for _, row := range team.Rows {
 				in[row] = append(in[row], team.ID)
 			}
@@ -140,13 +140,13 @@ func (r *reading) cell(keys []packing.Key, s Student, out bool) Cell {
 	var why *packing.Reason
 	stuck := false
 	for _, key := range keys {
-		if step, ok := r.stuck[key]; ok && !stuck {
+		if step, ok := r.Stuck[key]; ok && !stuck {
 			stuck, why = true, step.Reason
 		}
 	}
 	var cell Cell
 	for _, key := range keys {
-		e := r.entries[key]
+		e := r.Entries[key]
 		if e == nil {
 			continue
 		}
@@ -190,7 +190,7 @@ func (r *reading) one(e *ledger.Entry, s Student, out, stuck bool, why *packing.
 
 // fillIn notes how what a student was given stands.
 func (r *reading) fillIn(cell *Cell, now *progress.Facts, e *ledger.Entry, s Student) {
-	st := r.state(e)
+	st := r.State(e)
 	has := st.Place == ledger.Lies && st.Rule.Grants[s.Wants()] > access.Nothing && s.Problem == nil
 	now.Made, now.Shared = true, e.Shared() && has
 	_, now.Opened = r.opened[ledger.Opening{Thing: e.Thing, Account: s.Wants()}]

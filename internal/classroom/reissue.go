@@ -24,7 +24,7 @@ func (c *Packing) LookReissue(ctx context.Context, class, handout string) (Copie
 		return nil, err
 	}
 	works, err := c.Store.WorksFor(ctx, class, handout)
-	return s.stale(handout, documents, works), err
+	return s.Stale(handout, documents, works), err
 }
 
 // documents are a packed handout's as they are now, by slot; none of one that isn't packed.
@@ -58,9 +58,9 @@ func (c *Packing) documents(ctx context.Context, class, handout string) (map[int
 
 // stale are the copies whose document was changed since they were given. Of one made
 // before what it was given with was kept, times decide.
-func (s *snapshot) stale(handout string, documents map[int]ledger.Seen, works map[string]ledger.Work) Copies {
-	h, _ := s.handout(handout)
-	return s.copiesOf(handout, works, func(e *ledger.Entry, st ledger.Seen) bool {
+func (s *Picture) Stale(handout string, documents map[int]ledger.Seen, works map[string]ledger.Work) Copies {
+	h, _ := s.Handout(handout)
+	return s.CopiesOf(handout, works, func(e *ledger.Entry, st ledger.Seen) bool {
 		if s.besides(h, e) {
 			return false
 		}
@@ -112,12 +112,12 @@ func (c *Packing) Reissue(ctx context.Context, by, class, handout string, begun 
 		if err != nil {
 			return err
 		}
-		r := s.stale(handout, documents, works)
+		r := s.Stale(handout, documents, works)
 		if r.Digest() != seen {
 			return &change.Changed{Field: "list"}
 		}
-		h, _ := s.handout(handout)
-		wanted := s.wanted(&h)
+		h, _ := s.Handout(handout)
+		wanted := s.Wanted(&h)
 		var steps []packing.Step
 		for _, x := range r {
 			w, ok := wanted[x.Entry.Key]
@@ -187,7 +187,7 @@ func (c *Packing) beside(ctx context.Context, tx *store.Store, book *bookIndex, 
 		return nil, err
 	}
 	var steps []packing.Step
-	for _, line := range s.handoutList(h).Lines {
+	for _, line := range s.HandoutList(h).Lines {
 		if line.Section == packing.ToPack && line.Wanted.Key.What.Purpose == packing.Copy && fresh[line.Wanted.Key.What.Slot] {
 			steps = append(steps, packing.Step{StepKey: line.Step, Wanted: line.Wanted, State: packing.Waiting})
 		}
@@ -196,12 +196,12 @@ func (c *Packing) beside(ctx context.Context, tx *store.Store, book *bookIndex, 
 }
 
 // besides reports that the same document was given once more beside a copy.
-func (s *snapshot) besides(h handout.Handout, e *ledger.Entry) bool {
+func (s *Picture) besides(h handout.Handout, e *ledger.Entry) bool {
 	documents := h.Settings.Documents
 	i := slices.IndexFunc(documents, func(d handout.GivenDocument) bool { return d.Slot == e.Key.What.Slot })
 	return i >= 0 && slices.ContainsFunc(documents, func(d handout.GivenDocument) bool {
 		k := e.Key
 		k.What.Slot = d.Slot
-		return d.Slot > e.Key.What.Slot && d.Template == documents[i].Template && slices.Contains(d.Only, k.Whom.Row) && s.entries[k] != nil
+		return d.Slot > e.Key.What.Slot && d.Template == documents[i].Template && slices.Contains(d.Only, k.Whom.Row) && s.Entries[k] != nil
 	})
 }

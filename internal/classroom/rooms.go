@@ -127,7 +127,7 @@ func (c *Rooms) passOn(ctx context.Context, tx *store.Store, book *bookIndex, cl
 	if err != nil {
 		return err
 	}
-	folder := s.entries[s.room.Key(packing.ClassFolder)]
+	folder := s.Entries[s.Room.Key(packing.ClassFolder)]
 	if folder == nil {
 		return tx.SetHeldBy(ctx, cl.ID, keeper)
 	}
@@ -138,12 +138,12 @@ func (c *Rooms) passOn(ctx context.Context, tx *store.Store, book *bookIndex, cl
 	if slices.ContainsFunc(runs, func(r ledger.Run) bool { return r.State == ledger.RunPacking || r.State == ledger.RunPaused }) {
 		return change.Refuse("school", "being-packed")
 	}
-	step := s.discarding(folder)
+	step := s.Discarding(folder)
 	step.Act, step.Change = packing.HandOver, &packing.Change{To: to, Keeper: keeper}
 	if school { // the teacher reaches everything as before
 		step.Wanted.Rule.Grants[cl.Staff[0].Account] = access.Edit
 	}
-	run := ledger.Run{ID: store.NewID(), ClassID: cl.ID, State: ledger.RunPacking, StartedBy: by, StartedAt: c.Now(), Title: s.state(folder).Name}
+	run := ledger.Run{ID: store.NewID(), ClassID: cl.ID, State: ledger.RunPacking, StartedBy: by, StartedAt: c.Now(), Title: s.State(folder).Name}
 	return c.packing.packer.Enqueue(ctx, tx, run, []packing.Step{step})
 }
 

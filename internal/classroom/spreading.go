@@ -168,7 +168,7 @@ func (c *Things) spread(ctx context.Context, account string, ask Spreading) (Spr
 		}
 		to, rest = room.Spread(of, func(row string) string {
 			st, _ := cl.Student(row)
-			return cl.inClass(st).Get(ask.By)
+			return cl.InClass(st).Get(ask.By)
 		})
 	}
 	if err := c.settle(ctx, account, ask, to, &s); err != nil {

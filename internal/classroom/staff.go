@@ -98,15 +98,15 @@ func (c *Rooms) followStaff(ctx context.Context, tx *store.Store, book *bookInde
 		return err
 	}
 	s, err := c.snapshot(ctx, tx, book, class)
-	if err != nil || len(s.entries) == 0 {
+	if err != nil || len(s.Entries) == 0 {
 		return err
 	}
-	all, _ := s.toDo(nil)
+	all, _ := s.ToDo(nil)
 	var steps []packing.Step
-	wanted := s.wanted(nil)
+	wanted := s.Wanted(nil)
 	for _, k := range under { // what the ledger says of these may be another in a moment
 		if w, ok := wanted[k]; ok && w.Problem == nil {
-			steps = append(steps, s.reach(w, account)...)
+			steps = append(steps, s.Reach(w, account)...)
 		}
 	}
 	for _, line := range all.Lines {
@@ -153,7 +153,7 @@ func (c *Rooms) ChangeOwner(ctx context.Context, by, class, to, was string) erro
 		if err != nil {
 			return err
 		}
-		folder := s.entries[s.room.Key(packing.ClassFolder)]
+		folder := s.Entries[s.Room.Key(packing.ClassFolder)]
 		passes := folder != nil && cl.HeldBy == ""
 		if passes {
 			runs, err := tx.RecentRuns(ctx, class)
@@ -175,10 +175,10 @@ func (c *Rooms) ChangeOwner(ctx context.Context, by, class, to, was string) erro
 		if !passes {
 			return c.followStaff(ctx, tx, book, by, class, to)
 		}
-		step := s.discarding(folder)
+		step := s.Discarding(folder)
 		step.Act, step.Change = packing.HandOver, &packing.Change{To: to}
 		step.Wanted.Rule.Grants[before] = access.Edit // they reach everything as before
-		run := ledger.Run{ID: store.NewID(), ClassID: class, State: ledger.RunPacking, StartedBy: by, StartedAt: c.Now(), Title: s.state(folder).Name}
+		run := ledger.Run{ID: store.NewID(), ClassID: class, State: ledger.RunPacking, StartedBy: by, StartedAt: c.Now(), Title: s.State(folder).Name}
 		return c.packing.packer.Enqueue(ctx, tx, run, []packing.Step{step})
 	}))
 }

@@ -12,7 +12,7 @@ import (
 const mostStood = 50
 
 // stood is the class list as it stands now, with what becomes of each student.
-func (s *snapshot) stood(id, by string, at time.Time, l packing.List) handout.Stood {
+func (s *Picture) Stood(id, by string, at time.Time, l packing.List) handout.Stood {
 	out := handout.Stood{ID: id, At: at, By: by, Students: []handout.StoodStudent{}}
 	said := map[string]packing.Outcome{}
 	for _, o := range l.Outcomes() {

@@ -34,7 +34,7 @@ type Telling struct{ *house }
 
 // mails are what a class's messages are made of.
 type mails struct {
-	*snapshot
+	*Picture
 	school School
 	now    time.Time
 	at     map[string]int // row → its place among the students
@@ -42,8 +42,8 @@ type mails struct {
 }
 
 // mailsOf prepares messages of a class.
-func (c *house) mailsOf(ctx context.Context, st *store.Store, s *snapshot) (*mails, error) {
-	m := &mails{snapshot: s, school: c.School(), now: c.Now(), at: make(map[string]int, len(s.Students))}
+func (c *house) mailsOf(ctx context.Context, st *store.Store, s *Picture) (*mails, error) {
+	m := &mails{Picture: s, school: c.School(), now: c.Now(), at: make(map[string]int, len(s.Students))}
 	accounts := make([]string, 0, len(s.Students))
 	for i, x := range s.Students {
 		m.at[x.ID] = i
@@ -79,11 +79,11 @@ func (m *mails) wayIn(h *handout.Handout, row string) string {
 		if h.Settings.Way == handout.NoticeName {
 			return m.school.Site + "/"
 		}
-		keys = m.keysOf(*h)(row)
+		keys = m.KeysOf(*h)(row)
 	}
 	var links []string
 	for _, k := range keys {
-		if e := m.entries[k]; e != nil && e.Shared() && m.state(e).Place == ledger.Lies {
+		if e := m.Entries[k]; e != nil && e.Shared() && m.State(e).Place == ledger.Lies {
 			links = append(links, e.Link)
 		}
 	}
@@ -98,18 +98,18 @@ func (m *mails) wayIn(h *handout.Handout, row string) string {
 
 // values are the columns of a message to a student.
 func (m *mails) values(h *handout.Handout, row string) telling.Values {
-	st := m.room.Students[m.at[row]]
+	st := m.Room.Students[m.at[row]]
 	own := map[string]string{telling.Name: calledName(m.Students[m.at[row]].Record), telling.Link: m.wayIn(h, row)}
 	if h == nil {
-		return telling.Values{Class: m.known, Own: own, Rest: record.With{Own: record.DayValues(m.today, m.Plan.Term), Rest: st.Values}}
+		return telling.Values{Class: m.Known, Own: own, Rest: record.With{Own: record.DayValues(m.Today, m.Plan.Term), Rest: st.Values}}
 	}
 	if due, ok := h.DueAt(); ok && h.Settings.Way != handout.NoticeName {
 		own[telling.Due] = due.In(m.school.Zone).Format("Mon 2 Jan, 15:04")
 	}
 	own[telling.Says] = h.Settings.Message
-	day := record.DayValues(or(h.Settings.Date, m.today), m.Plan.Term)
+	day := record.DayValues(or(h.Settings.Date, m.Today), m.Plan.Term)
 	day[record.Title] = h.Title
-	return telling.Values{Class: m.known, Own: own, Rest: record.With{Own: day, Rest: st.Values}}
+	return telling.Values{Class: m.Known, Own: own, Rest: record.With{Own: day, Rest: st.Values}}
 }
 
 // gets says of a row whether a handout has something for it: whoever has no level, or no team,
@@ -119,10 +119,10 @@ func (m *mails) gets(h handout.Handout) func(row string) bool {
 		return func(string) bool { return true }
 	}
 	given := map[packing.Key]bool{}
-	for _, w := range m.subject(h).Own(m.room) {
+	for _, w := range m.Way(h).Own(m.Room) {
 		given[w.Key] = w.Problem == nil
 	}
-	keys := m.keysOf(h)
+	keys := m.KeysOf(h)
 	return func(row string) bool {
 		return slices.ContainsFunc(keys(row), func(k packing.Key) bool { return given[k] })
 	}
@@ -193,7 +193,7 @@ func nextTime(now time.Time, at string, zone *time.Location) time.Time {
 }
 
 // tell tells a class's students of something within tx. Invented ones aren't told.
-func (c *house) tell(ctx context.Context, tx *store.Store, s *snapshot, t tale, rows []string) (int, error) {
+func (c *house) tell(ctx context.Context, tx *store.Store, s *Picture, t tale, rows []string) (int, error) {
 	if s.Practice {
 		return 0, nil
 	}
@@ -225,7 +225,7 @@ func (c *house) runEnded(ctx context.Context, st *store.Store, run ledger.Run) (
 		if err != nil {
 			return err
 		}
-		h, ok := s.handout(run.HandoutID)
+		h, ok := s.Handout(run.HandoutID)
 		when := h.Settings.Way.Tells(h.Settings.Tell)
 		if !ok || h.Withdrawn() || when == telling.Not {
 			return nil
@@ -265,11 +265,11 @@ func (c *house) toldOfDue(ctx context.Context, tx *store.Store, book *bookIndex,
 	if err != nil {
 		return err
 	}
-	keys := s.keysOf(h)
+	keys := s.KeysOf(h)
 	var rows []string
 	for _, st := range s.Students {
 		for _, k := range keys(st.ID) {
-			if e := s.entries[k]; e != nil && e.Shared() {
+			if e := s.Entries[k]; e != nil && e.Shared() {
 				rows = append(rows, st.ID)
 				break
 			}
@@ -408,12 +408,12 @@ func (m *mails) taleOf(ask MessageAsk) (tale, []string, error) {
 	if ask.Kind != telling.Written && (ask.Kind != telling.Given && ask.Kind != telling.Changed || ask.Handout == "") {
 		return t, nil, change.Refuse("kind", "no-such-choice")
 	}
-	if _, heading := ask.Column.Heading(); ask.Column != "" && (!heading || !m.known.Has(ask.Column)) {
+	if _, heading := ask.Column.Heading(); ask.Column != "" && (!heading || !m.Known.Has(ask.Column)) {
 		return t, nil, change.Refuse("column", "column-unknown", "column", ask.Column.Label())
 	}
 	out := map[string]string{}
 	if ask.Handout != "" {
-		h, ok := m.handout(ask.Handout)
+		h, ok := m.Handout(ask.Handout)
 		if !ok {
 			return t, nil, ErrNotFound
 		}

@@ -102,7 +102,7 @@ func (c *house) around(ctx context.Context, tx *store.Store, book *bookIndex, cl
 		}
 	}
 	if len(cs) > 0 {
-		at.Known = vocabularyOf(append(cs, cl)...)
+		at.Known = VocabularyOf(append(cs, cl)...)
 	}
 	return at, cs, nil
 }

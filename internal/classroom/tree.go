@@ -62,12 +62,12 @@ func (c *Packing) Tree(ctx context.Context, class, eyes, under string, from int)
 	if err != nil {
 		return Tree{}, err
 	}
-	s := *r.snapshot
+	s := *r.Picture
 	account := s.Owner()
 	switch eyes {
 	case StaffEyes, "":
 	case AssistantEyes:
-		s.room.Staff = append(slices.Clone(s.room.Staff), room.Staff{Account: imagined, Level: access.Comment})
+		s.Room.Staff = append(slices.Clone(s.Room.Staff), room.Staff{Account: imagined, Level: access.Comment})
 		account = imagined
 	default:
 		st, ok := s.Student(eyes)
@@ -84,10 +84,10 @@ func (c *Packing) Tree(ctx context.Context, class, eyes, under string, from int)
 			return Tree{}, ErrNotFound
 		}
 	}
-	return s.tree(account, parent, from, c.Now()), nil
+	return s.Tree(account, parent, from, c.Now()), nil
 }
 
-func (s *snapshot) tree(account string, under packing.Key, from int, now time.Time) Tree {
+func (s *Picture) Tree(account string, under packing.Key, from int, now time.Time) Tree {
 	wanted, _ := s.everything()
 	world := packing.WorldOf(wanted)
 	states := s.nodeStates(wanted)
@@ -126,10 +126,10 @@ func (s *snapshot) tree(account string, under packing.Key, from int, now time.Ti
 	return t
 }
 
-func (s *snapshot) node(w packing.Wanted, st nodeState, why access.Reason) Node {
+func (s *Picture) node(w packing.Wanted, st nodeState, why access.Reason) Node {
 	n := Node{Wanted: w, Row: w.Key.Whom.Row, State: st.state, Note: st.note, Level: why.Level, People: len(w.Rule.Grants)}
 	staff := map[string]bool{}
-	for _, m := range s.room.Staff {
+	for _, m := range s.Room.Staff {
 		staff[m.Account] = true
 	}
 	for account, l := range w.Rule.Grants {
@@ -145,7 +145,7 @@ func (s *snapshot) node(w packing.Wanted, st nodeState, why access.Reason) Node 
 	default:
 		n.Place, _ = s.Plan.Place(string(w.Key.What.Purpose))
 	}
-	for _, teams := range s.room.Teams {
+	for _, teams := range s.Room.Teams {
 		for _, t := range teams {
 			if w.Key.Whom.Team == t.ID {
 				n.Team = t.Name
@@ -171,7 +171,7 @@ type nodeState struct {
 }
 
 // nodeStates says what a packing list of everything does about each thing.
-func (s *snapshot) nodeStates(wanted []packing.Wanted) map[packing.Key]nodeState {
+func (s *Picture) nodeStates(wanted []packing.Wanted) map[packing.Key]nodeState {
 	out := make(map[packing.Key]nodeState, len(wanted))
 	for _, line := range packing.Compute(wanted, nil, nil, s.actual(wanted)).Lines {
 		key := line.Wanted.Key
@@ -211,16 +211,16 @@ func (c *Packing) KeptPlaces(ctx context.Context, class string) ([]Kept, error) 
 	if err != nil {
 		return nil, err
 	}
-	return r.kept(c.School().Zone), nil
+	return r.Kept(c.School().Zone), nil
 }
 
-func (s *snapshot) kept(zone *time.Location) []Kept {
+func (s *Picture) Kept(zone *time.Location) []Kept {
 	out := []Kept{}
 	at := map[string]int{}
-	for _, e := range s.unplanned() {
-		id := placeID(e.Key)
+	for _, e := range s.Unplanned() {
+		id := PlaceID(e.Key)
 		i, there := at[id]
-		st := s.state(e)
+		st := s.State(e)
 		if !there {
 			i = len(out)
 			at[id] = i
@@ -240,21 +240,21 @@ func (s *snapshot) kept(zone *time.Location) []Kept {
 }
 
 // placeID is the id of the place or pocket something was made for.
-func placeID(k packing.Key) string { return or(k.What.ID, string(k.What.Purpose)) }
+func PlaceID(k packing.Key) string { return or(k.What.ID, string(k.What.Purpose)) }
 
 // unplanned are the entries of places and pockets that aren't wanted any more, the
 // folders that hold others first.
-func (s *snapshot) unplanned() []*ledger.Entry {
+func (s *Picture) Unplanned() []*ledger.Entry {
 	wanted, _ := s.everything()
 	world := packing.WorldOf(wanted)
 	var out []*ledger.Entry
-	for k, e := range s.entries {
+	for k, e := range s.Entries {
 		switch k.What.Purpose {
 		case packing.Place, packing.Pocket, packing.Shelf, packing.Table:
 		default:
 			continue
 		}
-		if _, there := world[k]; there || stateIn(s.state(e), true) != packing.Here {
+		if _, there := world[k]; there || stateIn(s.State(e), true) != packing.Here {
 			continue
 		}
 		if st, in := s.Student(k.Whom.Row); k.Whom.Row != "" && (!in || st.Gone) {
@@ -283,8 +283,8 @@ func (c *Packing) BinKept(ctx context.Context, by, class, id string, things, ins
 	if err := c.look(ctx, class, ""); err != nil {
 		return ledger.Run{}, err
 	}
-	return c.discard(ctx, by, class, "place-binned", map[string]any{"place": id, "things": things, "inside": inside}, func(_ *store.Store, s *snapshot, run *ledger.Run) ([]packing.Step, error) {
-		kept := s.kept(c.School().Zone)
+	return c.discard(ctx, by, class, "place-binned", map[string]any{"place": id, "things": things, "inside": inside}, func(_ *store.Store, s *Picture, run *ledger.Run) ([]packing.Step, error) {
+		kept := s.Kept(c.School().Zone)
 		i := slices.IndexFunc(kept, func(k Kept) bool { return k.ID == id })
 		if i < 0 {
 			return nil, ErrNotFound
@@ -294,9 +294,9 @@ func (c *Packing) BinKept(ctx context.Context, by, class, id string, things, ins
 		}
 		run.Title = kept[i].Name
 		var steps []packing.Step
-		for _, e := range s.unplanned() {
-			if placeID(e.Key) == id {
-				steps = append(steps, s.discarding(e))
+		for _, e := range s.Unplanned() {
+			if PlaceID(e.Key) == id {
+				steps = append(steps, s.Discarding(e))
 			}
 		}
 		return steps, nil
@@ -304,21 +304,21 @@ func (c *Packing) BinKept(ctx context.Context, by, class, id string, things, ins
 }
 
 // discarding is the step that puts something into the bin.
-func (s *snapshot) discarding(e *ledger.Entry) packing.Step {
+func (s *Picture) Discarding(e *ledger.Entry) packing.Step {
 	kind := packing.Folder
 	if e.Key.What.Purpose == packing.Copy {
 		kind = packing.File
 	}
 	return packing.Step{
 		StepKey: packing.StepKey{Key: e.Key, Act: packing.Discard, Generation: e.Generation},
-		Wanted:  packing.Wanted{Key: e.Key, Kind: kind, Name: s.state(e).Name, Owner: s.Owner(), Rule: access.Rule{Grants: map[string]access.Level{}}},
+		Wanted:  packing.Wanted{Key: e.Key, Kind: kind, Name: s.State(e).Name, Owner: s.Owner(), Rule: access.Rule{Grants: map[string]access.Level{}}},
 		Change:  &packing.Change{Ends: true}, State: packing.Waiting,
 	}
 }
 
 // discard makes a run of what steps says, with the class held. Where there is nothing to do
 // that is refused, unless steps says that the change stands all the same: then there is no run.
-func (c *Packing) discard(ctx context.Context, by, class, verb string, what any, steps func(*store.Store, *snapshot, *ledger.Run) ([]packing.Step, error)) (ledger.Run, error) {
+func (c *Packing) discard(ctx context.Context, by, class, verb string, what any, steps func(*store.Store, *Picture, *ledger.Run) ([]packing.Step, error)) (ledger.Run, error) {
 	book, err := c.book(ctx)
 	if err != nil {
 		return ledger.Run{}, err
@@ -382,22 +382,22 @@ func (c *Packing) TakingBack(ctx context.Context, class, run string) (Backing, e
 	if err != nil {
 		return Backing{}, err
 	}
-	return s.backing(r, works), nil
+	return s.TakingBack(r, works), nil
 }
 
 // backing are the things a run made that still lie where they were put, parents
 // first. One that was begun is held, and so is a folder in which something lies
 // that others put there, that another run made, or that is held.
-func (s *snapshot) backing(r ledger.Run, works map[string]ledger.Work) Backing {
+func (s *Picture) TakingBack(r ledger.Run, works map[string]ledger.Work) Backing {
 	out := Backing{Run: r, Lines: []BackLine{}}
-	where := s.lying()
+	where := s.Lying()
 	stays := where.Stays(r.ID, func(e *ledger.Entry) ledger.Stands {
-		st, w := s.state(e), works[e.Thing]
+		st, w := s.State(e), works[e.Thing]
 		return ledger.Stands{Lies: st.Place == ledger.Lies, Begun: e.Begun(st.Version, w), Words: w.Added, Inside: st.Inside}
 	})
 	depth := map[packing.Key]int{}
-	for _, e := range s.entries {
-		st := s.state(e)
+	for _, e := range s.Entries {
+		st := s.State(e)
 		if e.RunID != r.ID || st.Place != ledger.Lies {
 			continue
 		}
@@ -418,10 +418,10 @@ func (s *snapshot) backing(r ledger.Run, works map[string]ledger.Work) Backing {
 
 // filesIn are the versions of the copies that lie somewhere, by the copy and by each folder of
 // the class that it lies in.
-func (s *snapshot) filesIn() map[string]map[string]int {
-	out, where := map[string]map[string]int{}, s.lying()
-	for _, e := range s.entries {
-		st := s.state(e)
+func (s *Picture) FilesIn() map[string]map[string]int {
+	out, where := map[string]map[string]int{}, s.Lying()
+	for _, e := range s.Entries {
+		st := s.State(e)
 		if e.Key.What.Purpose != packing.Copy || st.Place != ledger.Lies {
 			continue
 		}
@@ -447,12 +447,12 @@ func (c *Packing) TakeBack(ctx context.Context, by, class, run string, seen int)
 	if err := c.look(ctx, class, ""); err != nil {
 		return ledger.Run{}, err
 	}
-	return c.discard(ctx, by, class, "run-taken-back", map[string]any{"run": run, "things": seen}, func(tx *store.Store, s *snapshot, next *ledger.Run) ([]packing.Step, error) {
+	return c.discard(ctx, by, class, "run-taken-back", map[string]any{"run": run, "things": seen}, func(tx *store.Store, s *Picture, next *ledger.Run) ([]packing.Step, error) {
 		works, err := tx.Works(ctx, class)
 		if err != nil {
 			return nil, err
 		}
-		b := s.backing(r, works)
+		b := s.TakingBack(r, works)
 		switch {
 		case b.Held > 0:
 			return nil, change.Refuse("list", "begun-already", "count", strconv.Itoa(b.Held))
@@ -462,10 +462,10 @@ func (c *Packing) TakeBack(ctx context.Context, by, class, run string, seen int)
 		next.Title, next.HandoutID = r.Title, r.HandoutID
 		var steps []packing.Step
 		gone := map[string]bool{}
-		seen := s.filesIn()
+		seen := s.FilesIn()
 		for _, l := range b.Lines {
 			gone[l.Entry.Thing] = true
-			step := s.discarding(s.entries[l.Entry.Key])
+			step := s.Discarding(s.Entries[l.Entry.Key])
 			if step.Change.Seen = seen[l.Entry.Thing]; step.Change.Seen == nil {
 				step.Change.Seen = map[string]int{}
 			}
@@ -474,7 +474,7 @@ func (c *Packing) TakeBack(ctx context.Context, by, class, run string, seen int)
 		if r.HandoutID == "" {
 			return steps, nil
 		}
-		for k, e := range s.entries {
+		for k, e := range s.Entries {
 			if k.What.Purpose == packing.Copy && k.What.ID == r.HandoutID && !gone[e.Thing] {
 				return steps, nil
 			}

@@ -23,7 +23,7 @@ type GivenCopy struct {
 }
 
 // seen is the copy as it was looked at.
-func (g GivenCopy) seen() map[string]int { return map[string]int{g.Entry.Thing: g.Base} }
+func (g GivenCopy) Seen() map[string]int { return map[string]int{g.Entry.Thing: g.Base} }
 
 // Copies are copies of a handout, untouched ones first.
 type Copies []GivenCopy
@@ -38,10 +38,10 @@ func (c Copies) Digest() string {
 }
 
 // copiesOf are those copies of a handout that lie somewhere and are meant.
-func (s *snapshot) copiesOf(handout string, works map[string]ledger.Work, meant func(e *ledger.Entry, st ledger.Seen) bool) Copies {
+func (s *Picture) CopiesOf(handout string, works map[string]ledger.Work, meant func(e *ledger.Entry, st ledger.Seen) bool) Copies {
 	var out Copies
-	for k, e := range s.entries {
-		st := s.state(e)
+	for k, e := range s.Entries {
+		st := s.State(e)
 		if k.What.Purpose != packing.Copy || k.What.ID != handout || st.Place != ledger.Lies || !meant(e, st) {
 			continue
 		}
@@ -64,14 +64,14 @@ func (c *Packing) LookWithdraw(ctx context.Context, class, handout string) (Copi
 	if err != nil {
 		return nil, err
 	}
-	if _, ok := s.handout(handout); !ok {
+	if _, ok := s.Handout(handout); !ok {
 		return nil, ErrNotFound
 	}
 	works, err := c.Store.WorksFor(ctx, class, handout)
-	return s.copiesOf(handout, works, anyCopy), err
+	return s.CopiesOf(handout, works, AnyCopy), err
 }
 
-func anyCopy(*ledger.Entry, ledger.Seen) bool { return true }
+func AnyCopy(*ledger.Entry, ledger.Seen) bool { return true }
 
 // Withdraw puts what a handout gave into the bin: the untouched copies that were
 // looked at, and with begun the others too; those are kept otherwise, in the satchels
@@ -80,8 +80,8 @@ func (c *Packing) Withdraw(ctx context.Context, by, class, handout string, begun
 	if err := c.look(ctx, class, handout); err != nil {
 		return ledger.Run{}, err
 	}
-	return c.discard(ctx, by, class, "handout-withdrawn", map[string]any{"handout": handout, "begun": begun}, func(tx *store.Store, s *snapshot, run *ledger.Run) ([]packing.Step, error) {
-		h, ok := s.handout(handout)
+	return c.discard(ctx, by, class, "handout-withdrawn", map[string]any{"handout": handout, "begun": begun}, func(tx *store.Store, s *Picture, run *ledger.Run) ([]packing.Step, error) {
+		h, ok := s.Handout(handout)
 		if !ok {
 			return nil, ErrNotFound
 		}
@@ -92,7 +92,7 @@ func (c *Packing) Withdraw(ctx context.Context, by, class, handout string, begun
 		if err != nil {
 			return nil, err
 		}
-		given := s.copiesOf(handout, works, anyCopy)
+		given := s.CopiesOf(handout, works, AnyCopy)
 		if given.Digest() != seen {
 			return nil, &change.Changed{Field: "list"}
 		}
@@ -100,8 +100,8 @@ func (c *Packing) Withdraw(ctx context.Context, by, class, handout string, begun
 		var steps []packing.Step
 		for _, g := range given {
 			if !g.Begun || begun {
-				step := s.discarding(s.entries[g.Entry.Key])
-				step.Change = &packing.Change{Seen: g.seen()} // it stays the handout's
+				step := s.Discarding(s.Entries[g.Entry.Key])
+				step.Change = &packing.Change{Seen: g.Seen()} // it stays the handout's
 				steps = append(steps, step)
 			}
 		}
@@ -118,8 +118,8 @@ func (c *Packing) GiveBack(ctx context.Context, by, class, handout string) error
 	if err := c.look(ctx, class, handout); err != nil {
 		return err
 	}
-	_, err := c.discard(ctx, by, class, "handout-brought-back", map[string]any{"handout": handout}, func(tx *store.Store, s *snapshot, run *ledger.Run) ([]packing.Step, error) {
-		h, ok := s.handout(handout)
+	_, err := c.discard(ctx, by, class, "handout-brought-back", map[string]any{"handout": handout}, func(tx *store.Store, s *Picture, run *ledger.Run) ([]packing.Step, error) {
+		h, ok := s.Handout(handout)
 		if !ok {
 			return nil, ErrNotFound
 		}
@@ -127,11 +127,11 @@ func (c *Packing) GiveBack(ctx context.Context, by, class, handout string) error
 			return nil, change.Refuse("handout", "not-withdrawn")
 		}
 		run.Title, run.HandoutID = h.Title, h.ID
-		anew := s.backAs(h)
+		anew := s.BackAs(h)
 		var steps []packing.Step
-		for k, e := range s.entries {
-			if k.What.Purpose == packing.Copy && k.What.ID == handout && s.state(e).Place == ledger.InBin { // or on its way there
-				step := s.discarding(e)
+		for k, e := range s.Entries {
+			if k.What.Purpose == packing.Copy && k.What.ID == handout && s.State(e).Place == ledger.InBin { // or on its way there
+				step := s.Discarding(e)
 				step.Act, step.Change = packing.Restore, &packing.Change{Rename: anew[k]}
 				step.Wanted.Pointers = e.Folders()
 				steps = append(steps, step)
