@@ -7,26 +7,14 @@ import (
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/choosing"
 	"jollysatchel/internal/core/classes"
-	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/core/picture"
 )
-
-// Out says who gets no copy of a handout and why: by hand or by its choice.
-func (c Class) Out(h handout.Handout) map[string]string { return h.Out(c.choosable()) }
-
-// choosable are the class's students as choosing sees them.
-func (c Class) choosable() []choosing.Student {
-	students := make([]choosing.Student, len(c.Students))
-	for i, s := range c.Students {
-		students[i] = choosing.Student{Row: s.ID, Values: c.InClass(s)}
-	}
-	return students
-}
 
 // A Chosen is a student of one of several classes, in or out.
 type Chosen struct {
 	choosing.Outcome
-	Class   Class
-	Student Student
+	Class   picture.Class
+	Student picture.Student
 }
 
 // Choose says who is in, of one class or several of the account's, or any for no
@@ -59,7 +47,7 @@ func (c *Rooms) Choose(ctx context.Context, by string, cs, sitsOut []string, cho
 		if err != nil {
 			return nil, err
 		}
-		students := cl.choosable()
+		students := cl.Choosable()
 		for i, s := range students {
 			students[i].SitsOut = exempt[s.Row]
 		}

@@ -17,6 +17,7 @@ import (
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/progress"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/room"
@@ -26,7 +27,7 @@ import (
 
 var ctx = context.Background()
 
-func school(t *testing.T, n int) (*app.App, classroom.Class) {
+func school(t *testing.T, n int) (*app.App, picture.Class) {
 	t.Helper()
 	a := apptest.Open(t)
 	apptest.People(t, a, n+1)
@@ -199,7 +200,7 @@ func TestCorrectAddress(t *testing.T) {
 		t.Fatal(err)
 	}
 	c = apptest.Load(t, a, c.ID)
-	var odd classroom.Student
+	var odd picture.Student
 	for _, s := range c.Students {
 		if s.Family == "Odd" {
 			odd = s

@@ -47,16 +47,6 @@ func (c *Packing) Everywhere(ctx context.Context, account string) ([]ClassList, 
 	return slices.DeleteFunc(lists, func(l ClassList) bool { return len(l.List.Lines) == 0 }), nil
 }
 
-// outstanding is what a top-up would pack, and of a room that isn't packed yet, all.
-func (s *Picture) Outstanding() packing.List {
-	if len(s.Students) == 0 {
-		return packing.List{}
-	}
-	l, _ := s.ToDo(nil)
-	l.Lines = slices.DeleteFunc(l.Lines, func(line packing.Line) bool { return line.Section != packing.ToPack })
-	return l
-}
-
 // Somewhere is one class of those that are packed at once, with the digest of its
 // list that was looked at.
 type Somewhere struct{ Class, Seen string }

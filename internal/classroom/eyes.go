@@ -5,26 +5,27 @@ import (
 	"context"
 
 	"jollysatchel/internal/core/change"
+	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
 )
 
 // studentOf is a student on a class's list who has an account.
-func (c *house) studentOf(ctx context.Context, class, row string) (Student, *bookIndex, error) {
+func (c *house) studentOf(ctx context.Context, class, row string) (picture.Student, *bookIndex, error) {
 	book, err := c.book(ctx)
 	if err != nil {
-		return Student{}, nil, err
+		return picture.Student{}, nil, err
 	}
 	cl, err := c.class(ctx, c.Store, book, class)
 	if err != nil {
-		return Student{}, nil, notFound(err)
+		return picture.Student{}, nil, notFound(err)
 	}
 	st, ok := cl.Student(row)
 	switch {
 	case !ok:
-		return Student{}, nil, ErrNotFound
+		return picture.Student{}, nil, ErrNotFound
 	case st.Account == "":
-		return Student{}, nil, change.Refuse("row", "no-eyes", "name", st.Name())
+		return picture.Student{}, nil, change.Refuse("row", "no-eyes", "name", st.Name())
 	}
 	return st, book, nil
 }

@@ -62,7 +62,7 @@ func (c *Packing) LookFilling(ctx context.Context, class, handout string, slot i
 	if err != nil {
 		return nil, err
 	}
-	s, err := c.snapshot(ctx, c.Store, book, class)
+	s, err := c.picture(ctx, c.Store, book, class)
 	if err != nil {
 		return nil, notFound(err)
 	}

@@ -11,6 +11,7 @@ import (
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/room"
 )
 
@@ -107,7 +108,7 @@ func (c *Registers) homeIn(ctx context.Context, account string, row classes.Row,
 	if err != nil {
 		return h, err
 	}
-	s := &Picture{Class: Class{Class: h.Class, Staff: staff}, Made: MadeOf(entries)}
+	s := &picture.Picture{Class: picture.Class{Class: h.Class, Staff: staff}, Made: picture.MadeOf(entries)}
 	if s.Seen, err = c.Store.ObservedOf(ctx, row.ClassID, row.ID, in); err != nil {
 		return h, err
 	}
@@ -132,7 +133,7 @@ func (c *Registers) homeIn(ctx context.Context, account string, row classes.Row,
 		return h, err
 	}
 	if !row.Gone {
-		h.Notices = noticesFor(Class{Class: h.Class, Students: []Student{{Row: row}}}, handouts)
+		h.Notices = noticesFor(picture.Class{Class: h.Class, Students: []picture.Student{{Row: row}}}, handouts)
 	}
 	for i := range entries {
 		h.put(s, &entries[i], account, byID, works, c.Now())
@@ -159,7 +160,7 @@ func (c *Registers) homeIn(ctx context.Context, account string, row classes.Row,
 
 // put adds to a student's home what the student was given, as far as it can be
 // read.
-func (h *Home) put(s *Picture, e *ledger.Entry, account string, handouts map[string]handout.Handout, works map[string]ledger.Work, now time.Time) {
+func (h *Home) put(s *picture.Picture, e *ledger.Entry, account string, handouts map[string]handout.Handout, works map[string]ledger.Work, now time.Time) {
 	st := s.State(e)
 	level := s.Level(e, account, now)
 	if st.Place != ledger.Lies || level < access.Read {
@@ -211,39 +212,4 @@ func (h *Home) putPlace(e *ledger.Entry, name string, level access.Level) {
 		}
 	}
 	h.Places = append(h.Places, p)
-}
-
-// level is what an account has on a thing at a moment by the rules that were last seen: of the
-// thing, of the student's own folders it lies in, and of the class's.
-func (s *Picture) Level(e *ledger.Entry, account string, now time.Time) access.Level {
-	where := ledger.Where{Things: s.ByThing, Parent: func(e *ledger.Entry) string {
-		if parent := s.State(e).Parent; s.ByThing[parent] != nil {
-			return parent
-		}
-		if e.Key.What.Purpose == packing.Copy || e.Key.What.Purpose == packing.Pocket {
-			if satchel := s.satchel(e.Key.Whom.Row); satchel != nil {
-				return satchel.Thing
-			}
-		}
-		if class := s.Entries[packing.Key{Class: s.ID, What: packing.What{Purpose: packing.ClassFolder}}]; class != nil {
-			return class.Thing
-		}
-		return ""
-	}}
-	above, _ := where.Above(e)
-	var chain []access.Thing
-	for _, at := range append([]*ledger.Entry{e}, above...) {
-		st := s.State(at)
-		chain = append(chain, access.Thing{ID: at.Thing, Owner: st.Owner, Rule: st.Rule, Closed: st.Closed})
-	}
-	return access.Effective(account, chain, now).Level
-}
-
-func (s *Picture) satchel(row string) *ledger.Entry {
-	for k, e := range s.Entries {
-		if k.What.Purpose == packing.Satchel && k.Whom.Row == row {
-			return e
-		}
-	}
-	return nil
 }

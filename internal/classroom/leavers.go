@@ -16,6 +16,7 @@ import (
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/schoolbook"
@@ -25,7 +26,7 @@ import (
 // A Leaver is somebody who left a class, with what there is of their things and what
 // was decided about them.
 type Leaver struct {
-	Student  Student
+	Student  picture.Student
 	Things   []ledger.Entry // the satchel first, then what doesn't lie in it
 	Copies   int
 	Begun    int       // of those, with work in them
@@ -72,7 +73,7 @@ func (c *Packing) Leavers(ctx context.Context, class string) ([]Leaver, error) {
 }
 
 // leavers are those who left and have things here, in the order of the class list.
-func leavers(s *Picture, works map[string]ledger.Work) []Leaver {
+func leavers(s *picture.Picture, works map[string]ledger.Work) []Leaver {
 	mine, out := s.ByRow(), []Leaver{}
 	for _, st := range s.Left {
 		if l, any := leaver(s, st, mine[st.ID], works); any {
@@ -82,18 +83,9 @@ func leavers(s *Picture, works map[string]ledger.Work) []Leaver {
 	return out
 }
 
-// byRow are the entries of the ledger by the row of the class list they are for.
-func (s *Picture) ByRow() map[string][]*ledger.Entry {
-	out := map[string][]*ledger.Entry{}
-	for k, e := range s.Entries {
-		out[k.Whom.Row] = append(out[k.Whom.Row], e)
-	}
-	return out
-}
-
 // leaver says what there is of somebody who left, of the entries that are theirs; any
 // reports that there is.
-func leaver(s *Picture, st Student, mine []*ledger.Entry, works map[string]ledger.Work) (l Leaver, any bool) {
+func leaver(s *picture.Picture, st picture.Student, mine []*ledger.Entry, works map[string]ledger.Work) (l Leaver, any bool) {
 	l = Leaver{Student: st}
 	if d, ok := s.Decisions[st.ID]; ok && !d.At.Before(st.LeftAt) {
 		l.Decision, l.DecidedA = d.Decision, d.At
@@ -150,15 +142,15 @@ func (c *Packing) Decide(ctx context.Context, by, class, row, decision string, o
 		return err
 	}
 	name := ""
-	if i := slices.IndexFunc(cl.Left, func(s Student) bool { return s.ID == row }); i >= 0 {
+	if i := slices.IndexFunc(cl.Left, func(s picture.Student) bool { return s.ID == row }); i >= 0 {
 		name = cl.Left[i].SortName()
 	}
 	return notFound(c.Store.Change(ctx, c.act(ctx, by, verb, map[string]any{"row": row, "name": name}, class), nil, func(tx *store.Store) error {
-		s, err := c.snapshot(ctx, tx, book, class)
+		s, err := c.picture(ctx, tx, book, class)
 		if err != nil {
 			return err
 		}
-		i := slices.IndexFunc(s.Left, func(s Student) bool { return s.ID == row })
+		i := slices.IndexFunc(s.Left, func(s picture.Student) bool { return s.ID == row })
 		if i < 0 {
 			return ErrNotFound
 		}
@@ -213,11 +205,11 @@ func (c *Packing) Archive(ctx context.Context, class, row string, to io.Writer) 
 	if err != nil {
 		return err
 	}
-	s, err := c.snapshot(ctx, c.Store, book, class)
+	s, err := c.picture(ctx, c.Store, book, class)
 	if err != nil {
 		return err
 	}
-	i := slices.IndexFunc(s.Left, func(s Student) bool { return s.ID == row })
+	i := slices.IndexFunc(s.Left, func(s picture.Student) bool { return s.ID == row })
 	if i < 0 {
 		return ErrNotFound
 	}
@@ -455,11 +447,11 @@ func (c *Packing) fetch(ctx context.Context, book *bookIndex, by, verb, class st
 		if err := tx.DropSatchelRequest(ctx, row); err != nil {
 			return err
 		}
-		here, err := c.snapshot(ctx, tx, book, class)
+		here, err := c.picture(ctx, tx, book, class)
 		if err != nil {
 			return err
 		}
-		there, err := c.snapshot(ctx, tx, book, f.Class)
+		there, err := c.picture(ctx, tx, book, f.Class)
 		if err != nil {
 			return err
 		}
@@ -482,7 +474,7 @@ func (c *Packing) fetch(ctx context.Context, book *bookIndex, by, verb, class st
 }
 
 // bringing says what is to be done to fetch a satchel.
-func bringing(f store.Former, here, there *Picture) *packing.Bringing {
+func bringing(f store.Former, here, there *picture.Picture) *packing.Bringing {
 	b := &packing.Bringing{Entry: f.Entry, Thing: f.Thing, Owner: there.Owner(), Readers: []string{}, Copies: []string{}, Pockets: map[string]string{}}
 	for _, m := range there.Staff {
 		if !slices.ContainsFunc(here.Staff, func(x classes.Member) bool { return x.Account == m.Account }) {

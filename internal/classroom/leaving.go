@@ -6,6 +6,7 @@ import (
 
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/store"
 )
 
@@ -30,7 +31,7 @@ func (c *Packing) closing(ctx context.Context, st *store.Store, book *bookIndex,
 	for _, account := range lingering[class] {
 		left[account] = true
 	}
-	s, err := c.snapshot(ctx, st, book, class)
+	s, err := c.picture(ctx, st, book, class)
 	if err != nil {
 		return nil, err
 	}
@@ -38,7 +39,7 @@ func (c *Packing) closing(ctx context.Context, st *store.Store, book *bookIndex,
 }
 
 // closingSteps take the class's own places, and what several reach, from those who left it.
-func closingSteps(s *Picture, left map[string]bool) []packing.Step {
+func closingSteps(s *picture.Picture, left map[string]bool) []packing.Step {
 	steps := s.RoomList().Closing(left)
 	for _, e := range s.Unplanned() { // what the plan no longer has is closed, too
 		for _, account := range sortedKeys(e.Granted) {
@@ -94,7 +95,7 @@ func (c *Packing) settled(ctx context.Context, tx *store.Store, book *bookIndex,
 	if err != nil || !h.Withdrawn() || run.Kind == ledger.DiscardRun {
 		return notFound(err)
 	}
-	s, err := c.snapshot(ctx, tx, book, run.ClassID)
+	s, err := c.picture(ctx, tx, book, run.ClassID)
 	if err != nil {
 		return err
 	}
@@ -117,7 +118,7 @@ func (c *Packing) settled(ctx context.Context, tx *store.Store, book *bookIndex,
 }
 
 // whose is the account of a row, also of one that left.
-func whose(s *Picture, row string) string {
+func whose(s *picture.Picture, row string) string {
 	for _, st := range append(slices.Clone(s.Students), s.Left...) {
 		if st.ID == row {
 			return st.Account
@@ -129,7 +130,7 @@ func whose(s *Picture, row string) string {
 // unlisted are copies that others than one student reach and no list is about any more: of
 // several, where their handout was withdrawn; those that classmates reach also where whose
 // they are left, or is left out now.
-func unlisted(s *Picture) []*ledger.Entry {
+func unlisted(s *picture.Picture) []*ledger.Entry {
 	var out []*ledger.Entry
 	wanted := s.Wanted(nil)
 	for k, e := range s.Entries {

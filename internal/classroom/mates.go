@@ -8,6 +8,7 @@ import (
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/picture"
 )
 
 // A MateCopy is a classmate's or another team's copy.
@@ -19,7 +20,7 @@ type Mates struct {
 	Title   string
 	Copies  []MateCopy
 	Passing string
-	Mine    []Mate
+	Mine    []picture.Mate
 }
 
 // MatesCopies are the copies of a handout that a student reaches and that are others', by

@@ -6,6 +6,7 @@ import (
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/naming"
+	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/core/wall"
 	"jollysatchel/internal/store"
@@ -36,7 +37,7 @@ func (c *Packing) post(ctx context.Context, by, class, id, seen, send string) (h
 
 // postNow is post with the class held.
 func (c *Packing) postNow(ctx context.Context, tx *store.Store, book *bookIndex, by, class, id, seen, send string) error {
-	s, err := c.snapshot(ctx, tx, book, class)
+	s, err := c.picture(ctx, tx, book, class)
 	if err != nil {
 		return err
 	}
@@ -102,7 +103,7 @@ func (c *Packing) TakeDown(ctx context.Context, by, class, id string) (handout.H
 }
 
 // noticesFor are the notices that are up for a student of a class, newest first.
-func noticesFor(cl Class, all []handout.Handout) []handout.Handout {
+func noticesFor(cl picture.Class, all []handout.Handout) []handout.Handout {
 	var out []handout.Handout
 	for _, h := range all {
 		if h.Settings.Way != handout.NoticeName || !h.Packed() || len(cl.Out(h)) > 0 {

@@ -8,6 +8,7 @@ import (
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/core/teams"
 	"jollysatchel/internal/schoolbook"
@@ -16,7 +17,7 @@ import (
 
 // An Overview is what is said of a class at the top of its pages.
 type Overview struct {
-	Class
+	picture.Class
 	Staff  []Member
 	Teams  []teams.Team
 	Packed bool // any satchel was
@@ -26,10 +27,10 @@ type Overview struct {
 
 // Class loads a class. Students whose address the school book has come to know
 // are linked in what is returned; it is kept with the next change.
-func (c *Classes) Class(ctx context.Context, id string) (Class, error) {
+func (c *Classes) Class(ctx context.Context, id string) (picture.Class, error) {
 	book, err := c.book(ctx)
 	if err != nil {
-		return Class{}, err
+		return picture.Class{}, err
 	}
 	return c.class(ctx, c.Store, book, id)
 }
@@ -91,7 +92,7 @@ func (c *Classes) Watched(ctx context.Context, account string, cs []string) ([]c
 
 // A RosterLine is a student of a class as the roster shows it.
 type RosterLine struct {
-	Student
+	picture.Student
 	Also    []string // codes of those other classes the student is in that whoever looks may know of
 	SitsOut []string // titles of handouts
 }

@@ -13,6 +13,7 @@ import (
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/core/wall"
 	"jollysatchel/internal/cupboard"
@@ -32,7 +33,7 @@ func (c *Packing) look(ctx context.Context, class, handout string) error {
 // now reads a class, with what its lists are about looked at before. Where the
 // cupboard doesn't answer, lists are shown of what was last seen; nothing is
 // packed of that.
-func (c *Packing) now(ctx context.Context, class, handout string) (*Picture, error) {
+func (c *Packing) now(ctx context.Context, class, handout string) (*picture.Picture, error) {
 	if err := c.look(ctx, class, handout); err != nil && !errors.Is(err, cupboard.ErrUnavailable) {
 		return nil, err
 	}
@@ -40,7 +41,7 @@ func (c *Packing) now(ctx context.Context, class, handout string) (*Picture, err
 	if err != nil {
 		return nil, err
 	}
-	return c.snapshot(ctx, c.Store, book, class)
+	return c.picture(ctx, c.Store, book, class)
 }
 
 // RoomList is the packing list of the class's room, with what is to be changed
@@ -77,7 +78,7 @@ func (c *Packing) HandoutListSeen(ctx context.Context, class string, h handout.H
 	if err != nil {
 		return packing.List{}, err
 	}
-	s, err := c.snapshotFor(ctx, c.Store, book, class, h.ID)
+	s, err := c.pictureFor(ctx, c.Store, book, class, h.ID)
 	if err != nil {
 		return packing.List{}, notFound(err)
 	}
@@ -90,7 +91,7 @@ func (c *Packing) Wanted(ctx context.Context, r ledger.Run) (map[packing.Key]pac
 	if err != nil {
 		return nil, 0, err
 	}
-	s, err := c.snapshot(ctx, c.Store, book, r.ClassID)
+	s, err := c.picture(ctx, c.Store, book, r.ClassID)
 	if err != nil {
 		return nil, 0, err
 	}
@@ -133,7 +134,7 @@ func (c *Packing) Pack(ctx context.Context, by, class, handout string, part Part
 
 // packNow makes the run of what the list does now, with the class held.
 func (c *Packing) packNow(ctx context.Context, tx *store.Store, book *bookIndex, id, by, class, handout string, part Part) error {
-	s, err := c.snapshotFor(ctx, tx, book, class, handout)
+	s, err := c.pictureFor(ctx, tx, book, class, handout)
 	if err != nil {
 		return err
 	}
@@ -151,7 +152,7 @@ func (c *Packing) packNow(ctx context.Context, tx *store.Store, book *bookIndex,
 			return err
 		}
 		if len(rows) > 0 {
-			if s, err = c.snapshot(ctx, tx, book, class); err != nil {
+			if s, err = c.picture(ctx, tx, book, class); err != nil {
 				return err
 			}
 			l = s.RoomList(rows...)
@@ -201,7 +202,7 @@ func (c *Packing) fixDay(ctx context.Context, tx *store.Store, class string) err
 
 // relink links the rows whose line is ticked to the accounts their addresses
 // belong to, and returns the rows.
-func (c *Packing) relink(ctx context.Context, tx *store.Store, s *Picture, book *bookIndex, by string, l packing.List, ticked []string) ([]string, error) {
+func (c *Packing) relink(ctx context.Context, tx *store.Store, s *picture.Picture, book *bookIndex, by string, l packing.List, ticked []string) ([]string, error) {
 	var rows []string
 	var put []classes.Row
 	for _, line := range l.Lines {
@@ -228,22 +229,6 @@ func (c *Packing) relink(ctx context.Context, tx *store.Store, s *Picture, book 
 		changes = append(changes, roster.RowChange{Row: row.ID, Before: &state, After: &state})
 	}
 	return rows, tx.InsertHistory(ctx, store.HistoryEntry{ID: store.NewID(), ClassID: s.ID, Batch: store.NewID(), At: c.Now(), Account: by, Kind: "relinked", Changes: changes})
-}
-
-// former are the accounts that rows' things were given to and that are no student's now.
-func (s *Picture) Former(rows []string) map[string]bool {
-	out := map[string]bool{}
-	for k, e := range s.Entries {
-		if slices.Contains(rows, k.Whom.Row) {
-			for account := range e.Granted {
-				out[account] = true
-			}
-		}
-	}
-	for _, st := range s.Students {
-		delete(out, st.Account)
-	}
-	return out
 }
 
 func (c *Packing) enqueue(ctx context.Context, tx *store.Store, run ledger.Run, l packing.List, part Part) error {
@@ -335,7 +320,7 @@ func (c *Packing) FixLine(ctx context.Context, by, class, run string, seq int, a
 		return err
 	}
 	return c.Store.Change(ctx, c.act(ctx, by, "line-fixed", map[string]any{"run": run, "line": seq}, class), nil, func(tx *store.Store) error {
-		s, err := c.snapshot(ctx, tx, book, class)
+		s, err := c.picture(ctx, tx, book, class)
 		if err != nil {
 			return err
 		}
@@ -373,7 +358,7 @@ func runOf(ctx context.Context, st *store.Store, class, run string) (ledger.Run,
 
 // reopen puts a stuck line and those of the same student back to waiting, as the
 // list has them now; what still needs fixing says why.
-func (c *Packing) reopen(ctx context.Context, tx *store.Store, s *Picture, run string, seq int) error {
+func (c *Packing) reopen(ctx context.Context, tx *store.Store, s *picture.Picture, run string, seq int) error {
 	st, err := c.stuckLine(ctx, tx, s.ID, run, seq)
 	if err != nil {
 		return err

@@ -13,13 +13,14 @@ import (
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/progress"
 	"jollysatchel/internal/cupboard"
 )
 
 // A Panel is one student of a class with everything of theirs, the satchel first.
 type Panel struct {
-	Student Student
+	Student picture.Student
 	Things  []PanelThing
 }
 
@@ -60,7 +61,7 @@ func (c *Registers) Panel(ctx context.Context, class, row string) (Panel, error)
 		return Panel{}, err
 	}
 	reg := r.register()
-	at := slices.IndexFunc(r.Students, func(s Student) bool { return s.ID == row })
+	at := slices.IndexFunc(r.Students, func(s picture.Student) bool { return s.ID == row })
 	if at < 0 {
 		return Panel{}, ErrNotFound
 	}
@@ -132,7 +133,7 @@ func (r *reading) above(e *ledger.Entry) (out []*ledger.Entry, known bool) {
 }
 
 // wantedParents says in what each thing made is meant to lie.
-func wantedParents(s *Picture) map[string]string {
+func wantedParents(s *picture.Picture) map[string]string {
 	out := map[string]string{}
 	for k, w := range s.Wanted(nil) {
 		if e, in := s.Entries[k], s.Entries[w.Parent]; e != nil && in != nil {
@@ -153,7 +154,7 @@ func (r *reading) where(above []*ledger.Entry) []string {
 }
 
 // reach computes who has access to a thing at a moment from the rules that were last seen.
-func (r *reading) reach(e *ledger.Entry, above []*ledger.Entry, book *bookIndex, of Student, now time.Time) []Reach {
+func (r *reading) reach(e *ledger.Entry, above []*ledger.Entry, book *bookIndex, of picture.Student, now time.Time) []Reach {
 	var chain []access.Thing
 	for _, x := range append([]*ledger.Entry{e}, above...) {
 		st := r.State(x)
@@ -164,7 +165,7 @@ func (r *reading) reach(e *ledger.Entry, above []*ledger.Entry, book *bookIndex,
 
 // reaching says as what each of some people reaches a thing; school is what everybody may who
 // has its link.
-func (r *reading) reaching(e *ledger.Entry, people map[string]access.Reason, school access.Level, book *bookIndex, of Student) []Reach {
+func (r *reading) reaching(e *ledger.Entry, people map[string]access.Reason, school access.Level, book *bookIndex, of picture.Student) []Reach {
 	staff := map[string]bool{}
 	for _, m := range r.Staff {
 		staff[m.Account] = true

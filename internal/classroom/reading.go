@@ -12,6 +12,7 @@ import (
 
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/progress"
 )
 
@@ -27,11 +28,11 @@ type Tag struct {
 // of. It is read once, shared, and never changed; what is computed from it is
 // computed once.
 type reading struct {
-	*Picture
+	*picture.Picture
 	*work
 	tag      Tag
 	register func() Register
-	lacks    func() Lacking
+	lacks    func() picture.Lacking
 	// The lists of the room, and of what a top-up packs.
 	roomNow, missingNow func() packing.List
 	attention           func() []Note
@@ -157,7 +158,7 @@ func (c *house) read(ctx context.Context, class string, tag Tag) (*reading, erro
 		return nil, err
 	}
 	r := &reading{tag: tag}
-	var m *Made
+	var m *picture.Made
 	at := cl.Revision - cl.Wants // every change of the class raises both
 	if b := c.readings.before(class); b != nil && b.work.at == at && b.work.day == tag.Day {
 		m, r.work = b.Made, b.work
@@ -170,10 +171,10 @@ func (c *house) read(ctx context.Context, class string, tag Tag) (*reading, erro
 		}
 		r.work.at = at
 	}
-	if r.Picture, err = c.snapshotOf(ctx, c.Store, cl, m, coming); err != nil {
+	if r.Picture, err = c.pictureOf(ctx, c.Store, cl, m, coming); err != nil {
 		return nil, err
 	}
-	r.lacks = sync.OnceValue(func() Lacking { return r.LackingBut(r.UnderWay()) })
+	r.lacks = sync.OnceValue(func() picture.Lacking { return r.LackingBut(r.UnderWay()) })
 	r.roomNow = sync.OnceValue(func() packing.List { return r.RoomList() })
 	r.missingNow = sync.OnceValue(r.Missing)
 	r.parents = sync.OnceValue(func() map[string]string { return wantedParents(r.Picture) })

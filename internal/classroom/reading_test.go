@@ -19,6 +19,7 @@ import (
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/ledger"
+	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/cupboard/standin"
@@ -51,7 +52,7 @@ func (c *counting) ExecContext(ctx context.Context, q string, args ...any) (sql.
 }
 
 // pages are those that show how a class stands.
-func pages(a *app.App, c classroom.Class) map[string]func() error {
+func pages(a *app.App, c picture.Class) map[string]func() error {
 	return map[string]func() error{
 		"register": func() error { _, err := a.Rooms.Register(ctx, c.ID); return err },
 		"panel":    func() error { _, err := a.Rooms.Panel(ctx, c.ID, c.Students[0].ID); return err },

@@ -8,6 +8,7 @@ import (
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/progress"
 	"jollysatchel/internal/core/room"
 )
@@ -37,7 +38,7 @@ type Column struct {
 // A Register is the tracking table: students down, satchel and handouts across.
 type Register struct {
 	Tag     Tag
-	Class   Class
+	Class   picture.Class
 	Columns []Column
 	// Headings are what the handouts stand under, in order.
 	Headings []handout.Heading
@@ -92,24 +93,6 @@ func (r *reading) makeRegister() Register {
 	return out
 }
 
-// keysOf says of each row under which keys its student can have something of a
-// handout.
-func (s *Picture) KeysOf(h handout.Handout) func(row string) []packing.Key {
-	slots := make([]int, len(h.Settings.Documents))
-	for i, d := range h.Settings.Documents {
-		slots[i] = d.Slot
-	}
-	in := map[string][]string{} // row → teams
-	if h.Settings.Way == handout.TeamName {
-		for _, team := range s.Room.Teams[h.Settings.Teams] {
-			for _, row := range team.Rows {
-				in[row] = append(in[row], team.ID)
-			}
-		}
-	}
-	return func(row string) []packing.Key { return handout.KeysOf(s.ID, h.ID, h.Settings.Way, slots, row, in[row]) }
-}
-
 func fill(cells []Cell) {
 	words := make([]int, len(cells))
 	for i, cell := range cells {
@@ -136,7 +119,7 @@ func (c *Cell) filled(median, of int) {
 // cell is one student and what they have under some keys: of several things, the one
 // that has come furthest. Shared is what the account the thing is for has, not what
 // another was given.
-func (r *reading) cell(keys []packing.Key, s Student, out bool) Cell {
+func (r *reading) cell(keys []packing.Key, s picture.Student, out bool) Cell {
 	var why *packing.Reason
 	stuck := false
 	for _, key := range keys {
@@ -172,7 +155,7 @@ func (r *reading) cell(keys []packing.Key, s Student, out bool) Cell {
 }
 
 // one is how one thing of a student's stands; there may be none.
-func (r *reading) one(e *ledger.Entry, s Student, out, stuck bool, why *packing.Reason) Cell {
+func (r *reading) one(e *ledger.Entry, s picture.Student, out, stuck bool, why *packing.Reason) Cell {
 	var cell Cell
 	now := progress.Facts{Out: out}
 	if e != nil {
@@ -189,7 +172,7 @@ func (r *reading) one(e *ledger.Entry, s Student, out, stuck bool, why *packing.
 }
 
 // fillIn notes how what a student was given stands.
-func (r *reading) fillIn(cell *Cell, now *progress.Facts, e *ledger.Entry, s Student) {
+func (r *reading) fillIn(cell *Cell, now *progress.Facts, e *ledger.Entry, s picture.Student) {
 	st := r.State(e)
 	has := st.Place == ledger.Lies && st.Rule.Grants[s.Wants()] > access.Nothing && s.Problem == nil
 	now.Made, now.Shared = true, e.Shared() && has

@@ -9,12 +9,13 @@ import (
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/store"
 )
 
 // LookReissue says which copies of a packed handout have an earlier state of their
 // document than there is now.
-func (c *Packing) LookReissue(ctx context.Context, class, handout string) (Copies, error) {
+func (c *Packing) LookReissue(ctx context.Context, class, handout string) (picture.Copies, error) {
 	documents, err := c.documents(ctx, class, handout)
 	if err != nil || len(documents) == 0 {
 		return nil, err
@@ -56,25 +57,6 @@ func (c *Packing) documents(ctx context.Context, class, handout string) (map[int
 	return out, nil
 }
 
-// stale are the copies whose document was changed since they were given. Of one made
-// before what it was given with was kept, times decide.
-func (s *Picture) Stale(handout string, documents map[int]ledger.Seen, works map[string]ledger.Work) Copies {
-	h, _ := s.Handout(handout)
-	return s.CopiesOf(handout, works, func(e *ledger.Entry, st ledger.Seen) bool {
-		if s.besides(h, e) {
-			return false
-		}
-		document, given := documents[e.Key.What.Slot], e.GivenSHA
-		if given == "" && st.Version == e.Given {
-			given = st.SHA
-		}
-		if document.SHA == "" || given == "" {
-			return document.SHA != "" && document.ChangedAt.After(e.MadeAt)
-		}
-		return given != document.SHA
-	})
-}
-
 // A BegunCopy says what becomes of begun copies when a document is given again.
 type BegunCopy string
 
@@ -104,7 +86,7 @@ func (c *Packing) Reissue(ctx context.Context, by, class, handout string, begun 
 	id := store.NewID()
 	act := c.act(ctx, by, "handout-reissued", map[string]any{"run": id, "handout": handout, "begun": begun}, class)
 	err = c.Store.Change(ctx, act, &id, func(tx *store.Store) error {
-		s, err := c.snapshot(ctx, tx, book, class)
+		s, err := c.picture(ctx, tx, book, class)
 		if err != nil {
 			return err
 		}
@@ -149,7 +131,7 @@ func (c *Packing) Reissue(ctx context.Context, by, class, handout string, begun 
 
 // beside adds, for whoever has begun, the documents they have begun once more, for them
 // alone, and returns the steps that make those.
-func (c *Packing) beside(ctx context.Context, tx *store.Store, book *bookIndex, h handout.Handout, stale Copies) ([]packing.Step, error) {
+func (c *Packing) beside(ctx context.Context, tx *store.Store, book *bookIndex, h handout.Handout, stale picture.Copies) ([]packing.Step, error) {
 	if h.Settings.Way == handout.TeamName || h.Settings.Way == handout.ForAllName {
 		return nil, change.Refuse("begun", "beside-several")
 	}
@@ -182,7 +164,7 @@ func (c *Packing) beside(ctx context.Context, tx *store.Store, book *bookIndex, 
 	if err := tx.SaveHandout(ctx, h); err != nil {
 		return nil, err
 	}
-	s, err := c.snapshot(ctx, tx, book, h.ClassID)
+	s, err := c.picture(ctx, tx, book, h.ClassID)
 	if err != nil {
 		return nil, err
 	}
@@ -193,15 +175,4 @@ func (c *Packing) beside(ctx context.Context, tx *store.Store, book *bookIndex, 
 		}
 	}
 	return steps, nil
-}
-
-// besides reports that the same document was given once more beside a copy.
-func (s *Picture) besides(h handout.Handout, e *ledger.Entry) bool {
-	documents := h.Settings.Documents
-	i := slices.IndexFunc(documents, func(d handout.GivenDocument) bool { return d.Slot == e.Key.What.Slot })
-	return i >= 0 && slices.ContainsFunc(documents, func(d handout.GivenDocument) bool {
-		k := e.Key
-		k.What.Slot = d.Slot
-		return d.Slot > e.Key.What.Slot && d.Template == documents[i].Template && slices.Contains(d.Only, k.Whom.Row) && s.Entries[k] != nil
-	})
 }

@@ -20,6 +20,7 @@ import (
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/cupboard"
@@ -36,7 +37,7 @@ func entry(t *testing.T, a *app.App, k packing.Key) ledger.Entry {
 	return e
 }
 
-func satchelOf(t *testing.T, a *app.App, c classroom.Class, i int) ledger.Entry {
+func satchelOf(t *testing.T, a *app.App, c picture.Class, i int) ledger.Entry {
 	t.Helper()
 	return entry(t, a, room.SatchelKey(c.ID, c.Students[i].ID))
 }
@@ -252,7 +253,7 @@ func TestTree(t *testing.T) {
 	if err := a.Rooms.ChangeRoom(ctx, "oduya", c.ID, addPlace("Hand in", room.ForStudent, "edit")); err != nil {
 		t.Fatal(err)
 	}
-	tree := func(eyes, under string, from int) classroom.Tree {
+	tree := func(eyes, under string, from int) picture.Tree {
 		x, err := a.Rooms.Tree(ctx, c.ID, eyes, under, from)
 		if err != nil {
 			t.Fatal(err)
@@ -322,7 +323,7 @@ func TestKeptAndLetBe(t *testing.T) {
 	if err != nil || len(kept) != 2 {
 		t.Fatalf("%+v, %v", kept, err)
 	}
-	i := slices.IndexFunc(kept, func(k classroom.Kept) bool { return k.ID == id })
+	i := slices.IndexFunc(kept, func(k picture.Kept) bool { return k.ID == id })
 	if k := kept[i]; k.Name != "Hand in" || k.Things != 4 || k.Inside != 1 || k.Newest == "" {
 		t.Errorf("%+v", k)
 	}
@@ -391,7 +392,7 @@ func TestTakeBack(t *testing.T) {
 	packed := apptest.Pack(t, a, c, nil)
 	h := apptest.Handout(t, a, c, "# Log\n")
 	run := apptest.Pack(t, a, c, &h)
-	back := func() classroom.Backing {
+	back := func() picture.Backing {
 		apptest.Look(t, a)
 		b, err := a.Rooms.TakingBack(ctx, c.ID, run.ID)
 		if err != nil {
@@ -409,7 +410,7 @@ func TestTakeBack(t *testing.T) {
 	if _, err := a.Rooms.Write(ctx, "s0", store.NewID(), first.Thing, 1, strings.NewReader("# Log\n\nI stood here.\n")); err != nil {
 		t.Fatal(err)
 	}
-	if b := back(); b.Held != 1 || b.Lines[slices.IndexFunc(b.Lines, func(l classroom.BackLine) bool { return l.Reason != nil })].Reason.Code != "begun" {
+	if b := back(); b.Held != 1 || b.Lines[slices.IndexFunc(b.Lines, func(l picture.BackLine) bool { return l.Reason != nil })].Reason.Code != "begun" {
 		t.Errorf("begun: %+v", b)
 	}
 	_, err := a.Rooms.TakeBack(ctx, "oduya", c.ID, run.ID, 5)
@@ -523,7 +524,7 @@ func TestKeepInStep(t *testing.T) {
 }
 
 // left takes a student off the list and has what follows done.
-func left(t *testing.T, a *app.App, c classroom.Class, i int) {
+func left(t *testing.T, a *app.App, c picture.Class, i int) {
 	t.Helper()
 	if _, err := a.Rooms.SetLeft(ctx, "oduya", c.ID, []string{c.Students[i].ID}, true); err != nil {
 		t.Fatal(err)
@@ -742,7 +743,7 @@ func TestFormer(t *testing.T) {
 			t.Fatal(err)
 		}
 		cl := apptest.Load(t, a, there.ID)
-		return cl.Students[slices.IndexFunc(cl.Students, func(s classroom.Student) bool { return s.Address == fmt.Sprintf("s%d@kestrelquay.example", i) })].ID
+		return cl.Students[slices.IndexFunc(cl.Students, func(s picture.Student) bool { return s.Address == fmt.Sprintf("s%d@kestrelquay.example", i) })].ID
 	}
 	row := come(0)
 	if _, err := a.Rooms.Former(ctx, "stranger", there.ID, row, true); !errors.Is(err, classroom.ErrNotFound) {
@@ -870,7 +871,7 @@ func TestFormer(t *testing.T) {
 	if _, err := a.Rooms.AddStudents(ctx, "lindqvist", third.ID, []record.Record{{Family: "Family1", Given: "Given1", Address: "s1@kestrelquay.example"}}); err != nil {
 		t.Fatal(err)
 	}
-	left(t, a, apptest.Load(t, a, there.ID), slices.IndexFunc(apptest.Load(t, a, there.ID).Students, func(s classroom.Student) bool { return s.ID == second }))
+	left(t, a, apptest.Load(t, a, there.ID), slices.IndexFunc(apptest.Load(t, a, there.ID).Students, func(s picture.Student) bool { return s.ID == second }))
 	if run, err = a.Rooms.Pack(ctx, "lindqvist", third.ID, "", classroom.Part{}); err != nil {
 		t.Fatal(err)
 	}

@@ -13,6 +13,7 @@ import (
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/planfile"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/room"
@@ -36,12 +37,12 @@ func (c *Rooms) ChangeRoom(ctx context.Context, by, class string, ch room.Change
 			return err
 		}
 	}
-	return c.planned(ctx, by, class, "room-changed", ch, func(_ Class, plan room.Plan) (room.Plan, error) { return ch.Of(plan, store.NewID) })
+	return c.planned(ctx, by, class, "room-changed", ch, func(_ picture.Class, plan room.Plan) (room.Plan, error) { return ch.Of(plan, store.NewID) })
 }
 
 // planned gives a class the plan that edit makes of the one it has now. What is
 // wrong with it is refused, unless that was wrong before.
-func (c *Rooms) planned(ctx context.Context, by, class, verb string, what any, edit func(Class, room.Plan) (room.Plan, error)) error {
+func (c *Rooms) planned(ctx context.Context, by, class, verb string, what any, edit func(picture.Class, room.Plan) (room.Plan, error)) error {
 	book, err := c.book(ctx)
 	if err != nil {
 		return err
@@ -115,7 +116,7 @@ const SchoolAccount = "the-school"
 
 // passOn makes the school the owner of what is made in a class, or its owner teacher
 // again: at once where nothing was made, else by a run, which passes on all there is.
-func (c *Rooms) passOn(ctx context.Context, tx *store.Store, book *bookIndex, cl Class, by string, school bool) error {
+func (c *Rooms) passOn(ctx context.Context, tx *store.Store, book *bookIndex, cl picture.Class, by string, school bool) error {
 	keeper, to := "", cl.Staff[0].Account
 	if school {
 		keeper, to = SchoolAccount, SchoolAccount
@@ -123,7 +124,7 @@ func (c *Rooms) passOn(ctx context.Context, tx *store.Store, book *bookIndex, cl
 	if cl.Owner() == to {
 		return nil
 	}
-	s, err := c.snapshot(ctx, tx, book, cl.ID)
+	s, err := c.picture(ctx, tx, book, cl.ID)
 	if err != nil {
 		return err
 	}
@@ -148,7 +149,7 @@ func (c *Rooms) passOn(ctx context.Context, tx *store.Store, book *bookIndex, cl
 }
 
 // addTeams adds the teams that the columns name which places, or handouts, are for.
-func (c *house) addTeams(ctx context.Context, tx *store.Store, cl Class, plan room.Plan, more ...record.Field) error {
+func (c *house) addTeams(ctx context.Context, tx *store.Store, cl picture.Class, plan room.Plan, more ...record.Field) error {
 	records := make([]record.Record, len(cl.Students))
 	for i, s := range cl.Students {
 		records[i] = s.Record
@@ -232,7 +233,7 @@ func (c *Rooms) RoomFile(ctx context.Context, class string) ([]byte, error) {
 // columns the class hasn't, by their label; those it says nothing of are asked
 // about, and nothing is changed.
 func (c *Rooms) ReadRoomFile(ctx context.Context, by, class string, file []byte, columns map[string]record.Field) error {
-	return c.planned(ctx, by, class, "room-read", map[string]any{"columns": columns}, func(cl Class, plan room.Plan) (room.Plan, error) {
+	return c.planned(ctx, by, class, "room-read", map[string]any{"columns": columns}, func(cl picture.Class, plan room.Plan) (room.Plan, error) {
 		r := planfile.Reader{Known: cl.Vocabulary(), Columns: columns}
 		read, err := r.ReadRoom(file)
 		if err != nil {

@@ -11,6 +11,7 @@ import (
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/naming"
+	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/store"
@@ -540,7 +541,7 @@ func (c *house) back(ctx context.Context, rs *rosters, e store.HistoryEntry) err
 }
 
 // ExportRoster is the class's roster as a table, in the order of names.
-func (c *Rosters) ExportRoster(cl Class) [][]string {
+func (c *Rosters) ExportRoster(cl picture.Class) [][]string {
 	var records []record.Record
 	for _, s := range cl.Students {
 		records = append(records, s.Record)

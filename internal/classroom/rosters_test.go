@@ -21,6 +21,7 @@ import (
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/progress"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/room"
@@ -55,7 +56,7 @@ func kinds(d classroom.Draft) string {
 
 // toChange carries out every line to change that is ticked or of some acts, and
 // what is to be packed besides, and returns what the lines said.
-func toChange(t *testing.T, a *app.App, c classroom.Class, also ...packing.Act) []string {
+func toChange(t *testing.T, a *app.App, c picture.Class, also ...packing.Act) []string {
 	t.Helper()
 	l, err := a.Rooms.RoomList(ctx, c.ID)
 	if err != nil {
@@ -246,16 +247,16 @@ func TestDoubtfulIsAsked(t *testing.T) {
 	list := "No,Surname,First,Email\n70000,Other,Name,s9@kestrelquay.example\n70001,Family1,Given1,s1@kestrelquay.example\n"
 	for _, c := range []struct {
 		what   string
-		change func(c classroom.Class) classroom.DraftChange
+		change func(c picture.Class) classroom.DraftChange
 		want   string // names of the class afterwards
 	}{
-		{"it is she", func(c classroom.Class) classroom.DraftChange {
+		{"it is she", func(c picture.Class) classroom.DraftChange {
 			return classroom.DraftChange{Said: &classroom.SaidChange{Line: 2, Row: c.Students[0].ID}}
 		}, "Given1 Family1, Name Other"},
-		{"somebody new", func(classroom.Class) classroom.DraftChange {
+		{"somebody new", func(picture.Class) classroom.DraftChange {
 			return classroom.DraftChange{Said: &classroom.SaidChange{Line: 2, Row: "new"}}
 		}, "Given1 Family1, Name Other"},
-		{"left for later", func(classroom.Class) classroom.DraftChange {
+		{"left for later", func(picture.Class) classroom.DraftChange {
 			return classroom.DraftChange{Tick: &classroom.TickChange{Key: "n2", On: false}}
 		}, "Given0 Family0, Given1 Family1"},
 	} {

@@ -14,6 +14,7 @@ import (
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/cupboard"
@@ -264,14 +265,14 @@ func (c *Things) actors(ctx context.Context, account string, ids []string, s *Sp
 
 // rowOf is the row of the student a thing of a class belongs to: whom it was packed
 // for, in whose satchel it lies, or who put it where it lies; empty: nobody's.
-func rowOf(cl Class, by acting, t cupboard.Thing) string {
+func rowOf(cl picture.Class, by acting, t cupboard.Thing) string {
 	if row := by.home.Key.Whom.Row; row != "" {
 		if _, ok := cl.Student(row); ok {
 			return row
 		}
 		return ""
 	}
-	if i := slices.IndexFunc(cl.Students, func(s Student) bool { return s.Account != "" && s.Account == t.Owner }); i >= 0 {
+	if i := slices.IndexFunc(cl.Students, func(s picture.Student) bool { return s.Account != "" && s.Account == t.Owner }); i >= 0 {
 		return cl.Students[i].ID
 	}
 	return ""

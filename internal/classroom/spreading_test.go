@@ -14,6 +14,7 @@ import (
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
@@ -21,7 +22,7 @@ import (
 
 // spreadClass is a packed class of four with a column “Goes to” (green, Green, a link, nothing) and
 // what each of them put onto the table; the last of the things is the teacher's.
-func spreadClass(t *testing.T) (a *app.App, c classroom.Class, table string, things []string, elsewhere cupboard.Thing) {
+func spreadClass(t *testing.T) (a *app.App, c picture.Class, table string, things []string, elsewhere cupboard.Thing) {
 	t.Helper()
 	a = apptest.Open(t)
 	apptest.People(t, a, 5)

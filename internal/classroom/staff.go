@@ -17,15 +17,6 @@ import (
 // alone in it, names them all.
 const mostStaff = 30
 
-// member returns what an account is on a class's staff.
-func (c Class) member(account string) (classes.Member, bool) {
-	i := slices.IndexFunc(c.Staff, func(m classes.Member) bool { return m.Account == account })
-	if i < 0 {
-		return classes.Member{}, false
-	}
-	return c.Staff[i], true
-}
-
 // ofStaff checks that an account is one of the school's teachers that can sign in.
 func ofStaff(book *bookIndex, account string) error {
 	if a := book.account(account); a.Role != schoolbook.Staff || a.Off {
@@ -66,7 +57,7 @@ func (c *Rooms) setStaff(ctx context.Context, book *bookIndex, by, class, accoun
 		if err != nil {
 			return err
 		}
-		m, there := cl.member(account)
+		m, there := cl.Member(account)
 		switch {
 		case m.Role == classes.Owner:
 			return change.Refuse("account", "owner-stays")
@@ -97,7 +88,7 @@ func (c *Rooms) followStaff(ctx context.Context, tx *store.Store, book *bookInde
 	if err != nil {
 		return err
 	}
-	s, err := c.snapshot(ctx, tx, book, class)
+	s, err := c.picture(ctx, tx, book, class)
 	if err != nil || len(s.Entries) == 0 {
 		return err
 	}
@@ -149,7 +140,7 @@ func (c *Rooms) ChangeOwner(ctx context.Context, by, class, to, was string) erro
 		if err := ofStaff(book, to); err != nil {
 			return err
 		}
-		s, err := c.snapshot(ctx, tx, book, class)
+		s, err := c.picture(ctx, tx, book, class)
 		if err != nil {
 			return err
 		}

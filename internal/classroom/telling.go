@@ -12,6 +12,7 @@ import (
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/core/telling"
@@ -34,7 +35,7 @@ type Telling struct{ *house }
 
 // mails are what a class's messages are made of.
 type mails struct {
-	*Picture
+	*picture.Picture
 	school School
 	now    time.Time
 	at     map[string]int // row → its place among the students
@@ -42,7 +43,7 @@ type mails struct {
 }
 
 // mailsOf prepares messages of a class.
-func (c *house) mailsOf(ctx context.Context, st *store.Store, s *Picture) (*mails, error) {
+func (c *house) mailsOf(ctx context.Context, st *store.Store, s *picture.Picture) (*mails, error) {
 	m := &mails{Picture: s, school: c.School(), now: c.Now(), at: make(map[string]int, len(s.Students))}
 	accounts := make([]string, 0, len(s.Students))
 	for i, x := range s.Students {
@@ -193,7 +194,7 @@ func nextTime(now time.Time, at string, zone *time.Location) time.Time {
 }
 
 // tell tells a class's students of something within tx. Invented ones aren't told.
-func (c *house) tell(ctx context.Context, tx *store.Store, s *Picture, t tale, rows []string) (int, error) {
+func (c *house) tell(ctx context.Context, tx *store.Store, s *picture.Picture, t tale, rows []string) (int, error) {
 	if s.Practice {
 		return 0, nil
 	}
@@ -221,7 +222,7 @@ func (c *house) runEnded(ctx context.Context, st *store.Store, run ledger.Run) (
 		return nil, err
 	}
 	return func(ctx context.Context, tx *store.Store) error {
-		s, err := c.snapshot(ctx, tx, book, run.ClassID)
+		s, err := c.picture(ctx, tx, book, run.ClassID)
 		if err != nil {
 			return err
 		}
@@ -261,7 +262,7 @@ func (c *house) toldOfDue(ctx context.Context, tx *store.Store, book *bookIndex,
 	if before.Due.Equal(h.Due) || !h.Packed() || h.Settings.Tell != telling.Changes {
 		return nil
 	}
-	s, err := c.snapshot(ctx, tx, book, h.ClassID)
+	s, err := c.picture(ctx, tx, book, h.ClassID)
 	if err != nil {
 		return err
 	}
@@ -286,7 +287,7 @@ func (c *house) toldOfDue(ctx context.Context, tx *store.Store, book *bookIndex,
 // news are the rows of those who were given something for the first time, and of those who
 // had something of it before, in the order of the class. What somebody was let into of a
 // classmate's isn't theirs.
-func news(students []Student, given []store.Given, told map[string]bool) (first, later []string) {
+func news(students []picture.Student, given []store.Given, told map[string]bool) (first, later []string) {
 	gave, renewed := map[string]bool{}, map[string]bool{} // by account
 	row := map[string]string{}                            // account → row
 	for _, st := range students {
@@ -354,7 +355,7 @@ func (c *Telling) LookMessage(ctx context.Context, class string, ask MessageAsk)
 	if err != nil {
 		return MessageLook{}, err
 	}
-	s, err := c.snapshot(ctx, c.Store, book, class)
+	s, err := c.picture(ctx, c.Store, book, class)
 	if err != nil {
 		return MessageLook{}, notFound(err)
 	}
@@ -456,7 +457,7 @@ func (c *Telling) SendMessage(ctx context.Context, by, class string, ask Message
 	n := 0
 	args := map[string]any{"handout": ask.Handout, "rows": ask.Rows}
 	err = c.Store.Change(ctx, c.act(ctx, by, "message-sent", args, class), &n, func(tx *store.Store) error {
-		s, err := c.snapshot(ctx, tx, book, class)
+		s, err := c.picture(ctx, tx, book, class)
 		if err != nil {
 			return err
 		}

@@ -13,6 +13,7 @@ import (
 	"jollysatchel/internal/clock"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/record"
 	settings "jollysatchel/internal/core/school"
 	"jollysatchel/internal/core/telling"
@@ -61,7 +62,7 @@ func letter(t *testing.T, a *app.App, mailbox string) string {
 	return l.Text
 }
 
-func edit(t *testing.T, a *app.App, c classroom.Class, h *handout.Handout, ch handout.Change) {
+func edit(t *testing.T, a *app.App, c picture.Class, h *handout.Handout, ch handout.Change) {
 	t.Helper()
 	next, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, handout.Change{})
 	if err != nil {
@@ -484,7 +485,7 @@ func TestMostMessages(t *testing.T) {
 	a := apptest.Open(t)
 	apptest.People(t, a, 1)
 	list := "First,Surname,Email\nGiven0,Family0,s0@kestrelquay.example\n"
-	cs := []classroom.Class{apptest.Class(t, a, list)}
+	cs := []picture.Class{apptest.Class(t, a, list)}
 	second, err := a.Rooms.CreateClass(ctx, "oduya", "8A", "Boats 8A", "", false)
 	if err != nil {
 		t.Fatal(err)
@@ -493,7 +494,7 @@ func TestMostMessages(t *testing.T) {
 		t.Fatal(err)
 	}
 	cs = append(cs, apptest.Load(t, a, second.ID))
-	send := func(c classroom.Class) error {
+	send := func(c picture.Class) error {
 		_, err := a.Rooms.SendMessage(ctx, "oduya", c.ID, classroom.MessageAsk{Text: &telling.Text{Subject: "Boats", Body: "Hello"}})
 		return err
 	}

@@ -10,6 +10,7 @@ import (
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
+	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/store"
 )
@@ -89,9 +90,9 @@ func (c *Handouts) Partners(ctx context.Context, by, class, handout string) ([]P
 // around is what a change of a handout asks about its class and those of the others it is one
 // with, which it reads: names can have the columns of all, and a new document's slot is above
 // all there are.
-func (c *house) around(ctx context.Context, tx *store.Store, book *bookIndex, cl Class, others []handout.Handout) (handout.Setting, []Class, error) {
-	at := handout.Setting{Plan: cl.Plan, Students: cl.choosable(), Known: cl.Vocabulary(), Now: c.Now()}
-	cs := make([]Class, len(others))
+func (c *house) around(ctx context.Context, tx *store.Store, book *bookIndex, cl picture.Class, others []handout.Handout) (handout.Setting, []picture.Class, error) {
+	at := handout.Setting{Plan: cl.Plan, Students: cl.Choosable(), Known: cl.Vocabulary(), Now: c.Now()}
+	cs := make([]picture.Class, len(others))
 	for i, o := range others {
 		var err error
 		if cs[i], err = c.class(ctx, tx, book, o.ClassID); err != nil {
@@ -102,14 +103,14 @@ func (c *house) around(ctx context.Context, tx *store.Store, book *bookIndex, cl
 		}
 	}
 	if len(cs) > 0 {
-		at.Known = VocabularyOf(append(cs, cl)...)
+		at.Known = picture.VocabularyOf(append(cs, cl)...)
 	}
 	return at, cs, nil
 }
 
 // follow gives the handout of another class what it has in common with h, whose class has the
 // plan, where the account teaches that class; timed says that h's time to be sent is new.
-func (c *Handouts) follow(ctx context.Context, tx *store.Store, by string, h handout.Handout, plan room.Plan, cl Class, o handout.Handout, timed bool) error {
+func (c *Handouts) follow(ctx context.Context, tx *store.Store, by string, h handout.Handout, plan room.Plan, cl picture.Class, o handout.Handout, timed bool) error {
 	timed = timed && !o.Fixed()
 	next := handout.Alike(h, o, plan, cl.Plan)
 	if timed {
@@ -123,7 +124,7 @@ func (c *Handouts) follow(ctx context.Context, tx *store.Store, by string, h han
 	} else if !mine {
 		return change.Refuse("together", "not-your-class", "class", cl.Name)
 	}
-	if err := o.Becomes(next, cl.Name, cl.choosable()); err != nil {
+	if err := o.Becomes(next, cl.Name, cl.Choosable()); err != nil {
 		return err
 	}
 	if next.Settings.Way == handout.TeamName {
@@ -185,7 +186,7 @@ func (c *Handouts) AlsoFor(ctx context.Context, by, class, id, to string, picked
 		if at, timed := h.SendAt(); timed && at.After(now) {
 			next.Send, next.SendBy = h.Send, by
 		}
-		if err := (handout.Handout{}).Becomes(next, cl.Name, cl.choosable()); err != nil {
+		if err := (handout.Handout{}).Becomes(next, cl.Name, cl.Choosable()); err != nil {
 			return err
 		}
 		if next.Settings.Way == handout.TeamName {

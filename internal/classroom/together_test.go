@@ -15,12 +15,13 @@ import (
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/store"
 )
 
 // trio is a handout of one document for a class of three, all of a second of three and,
 // as nobody is ticked there yet, nobody of a third. It returns it and its partners.
-func trio(t *testing.T, a *app.App) (h handout.Handout, cs []classroom.Class, partners []handout.Handout) {
+func trio(t *testing.T, a *app.App) (h handout.Handout, cs []picture.Class, partners []handout.Handout) {
 	t.Helper()
 	apptest.People(t, a, 9)
 	for n := range 3 {

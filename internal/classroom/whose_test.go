@@ -17,6 +17,7 @@ import (
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/schoolbook"
 )
@@ -26,7 +27,7 @@ import (
 type twin struct {
 	t            *testing.T
 	a            *app.App
-	mine, theirs classroom.Class // oduya's, the stranger's
+	mine, theirs picture.Class   // oduya's, the stranger's
 	work         handout.Handout // of the stranger's class
 }
 
@@ -308,7 +309,7 @@ func TestNobodyIsTakenOver(t *testing.T) {
 	w := twins(t, 2)
 	rooms, theirs := w.a.Rooms, w.theirs.ID
 	row := w.theirs.Students[0].ID
-	put := func(address string) classroom.Student {
+	put := func(address string) picture.Student {
 		t.Helper()
 		_, err := rooms.EditRoster(ctx, "stranger", theirs, []classroom.CellEdit{{Row: row, Field: record.Address, Value: address}})
 		w.ok(err)

@@ -19,6 +19,7 @@ import (
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/core/school"
@@ -359,7 +360,7 @@ func (p *player) lately(ctx context.Context, tide, boat string) error {
 	if err != nil {
 		return err
 	}
-	people := map[string]classroom.Student{}
+	people := map[string]picture.Student{}
 	for _, s := range cl.Students {
 		people[s.ID] = s
 	}

@@ -14,6 +14,7 @@ import (
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/store"
 )
@@ -31,7 +32,7 @@ func document(t *testing.T, a *app.App, h handout.Handout, text string, base int
 }
 
 // given is what the newest state of a copy says.
-func given(t *testing.T, a *app.App, c classroom.Class, h handout.Handout, whom packing.Whom) string {
+func given(t *testing.T, a *app.App, c picture.Class, h handout.Handout, whom packing.Whom) string {
 	t.Helper()
 	e, err := a.Store.EntryByKey(ctx, handout.CopyKey(c.ID, h.ID, 1, whom))
 	if err != nil {

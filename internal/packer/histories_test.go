@@ -24,6 +24,7 @@ import (
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/cupboard"
@@ -42,7 +43,7 @@ type history struct {
 	texts map[string][]string // what students wrote, by the thing they wrote it in
 }
 
-func (h *history) load() classroom.Class { return apptest.Load(h.t, h.a, h.class) }
+func (h *history) load() picture.Class { return apptest.Load(h.t, h.a, h.class) }
 
 func (h *history) fatal(format string, args ...any) {
 	h.t.Helper()

@@ -21,6 +21,7 @@ import (
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/cupboard/standin"
 	"jollysatchel/internal/store"
@@ -60,7 +61,7 @@ type meeting struct {
 	t     *testing.T
 	a     *app.App
 	r     *rand.Rand
-	class classroom.Class
+	class picture.Class
 	h     handout.Handout
 }
 

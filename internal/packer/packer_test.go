@@ -22,6 +22,7 @@ import (
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/cupboard"
 	cupboardstandin "jollysatchel/internal/cupboard/standin"
@@ -33,7 +34,7 @@ var ctx = context.Background()
 
 // whole checks that class and handouts are complete: nothing missing, nothing
 // doubled, nothing shared with anybody it isn't for.
-func whole(t *testing.T, a *app.App, c classroom.Class, handouts int) {
+func whole(t *testing.T, a *app.App, c picture.Class, handouts int) {
 	t.Helper()
 	n := len(c.Students)
 	for kind, want := range map[string]int{"folder": 5 + n + min(handouts, 1) + handouts, "file": handouts + handouts*n, "pointer": handouts * n} {
@@ -457,7 +458,7 @@ func BenchmarkSchool(b *testing.B) {
 		a := apptest.Open(b)
 		const cs, students = 80, 25
 		apptest.People(b, a, cs*students)
-		var all []classroom.Class
+		var all []picture.Class
 		for i := range cs {
 			c, err := a.Rooms.CreateClass(ctx, "oduya", fmt.Sprint(i), fmt.Sprint("Class ", i), "1", false)
 			if err != nil {
@@ -522,7 +523,7 @@ func BenchmarkSchool(b *testing.B) {
 // a plain loop writes the same final rows in one transaction for each student;
 // the two in turn, nine times after a first one that isn't counted.
 func BenchmarkPack(b *testing.B) {
-	againstPlain(b, 30, 11, func(a *app.App, c classroom.Class) *handout.Handout {
+	againstPlain(b, 30, 11, func(a *app.App, c picture.Class) *handout.Handout {
 		h := apptest.Handout(b, a, c, "# Log\n")
 		return &h
 	})
@@ -531,7 +532,7 @@ func BenchmarkPack(b *testing.B) {
 // BenchmarkPackSeveral is BenchmarkPack for 35 copies of three documents each, in a room
 // that is packed already.
 func BenchmarkPackSeveral(b *testing.B) {
-	againstPlain(b, 35, 25, func(a *app.App, c classroom.Class) *handout.Handout {
+	againstPlain(b, 35, 25, func(a *app.App, c picture.Class) *handout.Handout {
 		apptest.Pack(b, a, c, nil)
 		h := apptest.Handout(b, a, c, "# Log\n")
 		for slot := 2; slot <= 3; slot++ {
@@ -551,7 +552,7 @@ func BenchmarkPackSeveral(b *testing.B) {
 
 // againstPlain packs what is begun in a new class, ten times a round, and compares with a
 // plain loop that writes the same final rows, so many for each student.
-func againstPlain(b *testing.B, students, rows int, begin func(*app.App, classroom.Class) *handout.Handout) {
+func againstPlain(b *testing.B, students, rows int, begin func(*app.App, picture.Class) *handout.Handout) {
 	a := apptest.Open(b)
 	apptest.People(b, a, students)
 	if _, err := a.Store.DB.Exec(`
@@ -591,7 +592,7 @@ func median(x []float64) float64 {
 // plainLoop writes the rows a packed class has, read beforehand: for each
 // student one transaction that inserts, row by row, the satchel, the copy, its
 // version, its pointer, the keys of making them, the ledger's entries and the run's lines.
-func plainLoop(b *testing.B, a *app.App, c classroom.Class, each int) time.Duration {
+func plainLoop(b *testing.B, a *app.App, c picture.Class, each int) time.Duration {
 	db := a.Store.DB
 	tables := []struct{ into, from string }{
 		{"plain_things", `select t.* from standin.things t join ledger l on t.id::text = l.thing or t.id::text in (select value from jsonb_each_text(l.pointers)) where l.row_id = $1 and l.class_id = $2`},

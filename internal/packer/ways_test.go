@@ -16,13 +16,14 @@ import (
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/progress"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/store"
 )
 
 // wayClass is a class of five: levels A, B, A, none, C; teams Gull, Gull, Tern, Tern, none.
-func wayClass(t *testing.T) (*app.App, classroom.Class) {
+func wayClass(t *testing.T) (*app.App, picture.Class) {
 	t.Helper()
 	a := apptest.Open(t)
 	apptest.People(t, a, 5)
@@ -34,7 +35,7 @@ func wayClass(t *testing.T) (*app.App, classroom.Class) {
 }
 
 // hand begins a handout of a way with documents of some names.
-func hand(t *testing.T, a *app.App, c classroom.Class, ch handout.Change, docs ...string) handout.Handout {
+func hand(t *testing.T, a *app.App, c picture.Class, ch handout.Change, docs ...string) handout.Handout {
 	t.Helper()
 	h, err := a.Rooms.NewHandout(ctx, "oduya", c.ID, "")
 	if err != nil {
@@ -60,7 +61,7 @@ func hand(t *testing.T, a *app.App, c classroom.Class, ch handout.Change, docs .
 func way(w handout.WayName) *handout.WayName { return &w }
 
 // reaches says which of the files of a class's handout an account reaches, at which level.
-func reaches(t *testing.T, a *app.App, c classroom.Class, account string) string {
+func reaches(t *testing.T, a *app.App, c picture.Class, account string) string {
 	t.Helper()
 	entries, err := a.Store.Ledger(ctx, c.ID)
 	if err != nil {
@@ -80,7 +81,7 @@ func reaches(t *testing.T, a *app.App, c classroom.Class, account string) string
 }
 
 // inSatchel are the names of what lies in a student's satchel.
-func inSatchel(t *testing.T, a *app.App, c classroom.Class, i int) string {
+func inSatchel(t *testing.T, a *app.App, c picture.Class, i int) string {
 	t.Helper()
 	e, err := a.Store.EntryByKey(ctx, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Satchel}, Whom: packing.Whom{Row: rowOf(c, i)}})
 	if err != nil {
@@ -97,7 +98,7 @@ func inSatchel(t *testing.T, a *app.App, c classroom.Class, i int) string {
 	return strings.Join(out, ", ")
 }
 
-func rowOf(c classroom.Class, i int) string {
+func rowOf(c picture.Class, i int) string {
 	for _, s := range c.Students {
 		if s.Account == fmt.Sprint("s", i) {
 			return s.ID
@@ -107,7 +108,7 @@ func rowOf(c classroom.Class, i int) string {
 }
 
 // nothingLeft checks that all is packed but n students who must be fixed.
-func nothingLeft(t *testing.T, a *app.App, c classroom.Class, h handout.Handout, n int) {
+func nothingLeft(t *testing.T, a *app.App, c picture.Class, h handout.Handout, n int) {
 	t.Helper()
 	l, err := a.Rooms.HandoutList(ctx, c.ID, h)
 	if err != nil {
@@ -342,7 +343,7 @@ func TestReissue(t *testing.T) {
 		}
 		return string(b)
 	}
-	look := func(untouched, begun int) classroom.Copies {
+	look := func(untouched, begun int) picture.Copies {
 		t.Helper()
 		apptest.Look(t, a)
 		r, err := a.Rooms.LookReissue(ctx, c.ID, h.ID)
@@ -641,7 +642,7 @@ func TestBegunEverywhere(t *testing.T) {
 	write(0, "# Log\n\nlow water at noon\n")
 	write(1, "# Log\n") // kept, and nothing else
 	apptest.Look(t, a)
-	begun := func(of classroom.Copies, err error) string {
+	begun := func(of picture.Copies, err error) string {
 		t.Helper()
 		if err != nil {
 			t.Fatal(err)

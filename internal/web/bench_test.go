@@ -15,6 +15,7 @@ import (
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/record"
 )
 
@@ -24,7 +25,7 @@ import (
 func BenchmarkRegister(b *testing.B) {
 	a := apptest.Open(b)
 	apptest.People(b, a, 200)
-	var classes []classroom.Class
+	var classes []picture.Class
 	for range 8 {
 		c := apptest.Class(b, a, apptest.List(200))
 		apptest.Pack(b, a, c, nil)
@@ -38,7 +39,7 @@ func BenchmarkRegister(b *testing.B) {
 	}
 }
 
-func measure(b *testing.B, a *app.App, what, path string, c classroom.Class) {
+func measure(b *testing.B, a *app.App, what, path string, c picture.Class) {
 	srv := httptest.NewServer(apptest.At(b, a.Settings.Database).Web(nil)) // a program that knows nothing yet
 	defer srv.Close()
 	s := &school{t: nil, srv: srv}

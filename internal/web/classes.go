@@ -5,12 +5,13 @@ import (
 
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/classes"
+	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/web/api"
 )
 
 // class loads the route's class; guard has let it through.
-func (s *Server) class(ctx context.Context) (classroom.Class, error) {
+func (s *Server) class(ctx context.Context) (picture.Class, error) {
 	return s.Rooms.Class(ctx, asGin(ctx).GetString(classKey))
 }
 

@@ -14,6 +14,7 @@ import (
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/core/wall"
@@ -69,9 +70,9 @@ func pattern(ps []api.Part) naming.Pattern {
 	return out
 }
 
-func (s *Server) listView(ctx context.Context, c classroom.Class, l packing.List) (api.PackingList, error) {
+func (s *Server) listView(ctx context.Context, c picture.Class, l packing.List) (api.PackingList, error) {
 	out := api.PackingList{Lines: []api.Line{}, Counts: map[string]int{}, Digest: l.Digest()}
-	students, pupils := make(map[string]classroom.Student, len(c.Students)), make(map[string]bool, len(c.Students))
+	students, pupils := make(map[string]picture.Student, len(c.Students)), make(map[string]bool, len(c.Students))
 	for _, st := range c.Students {
 		students[st.ID], pupils[st.Account] = st, true
 	}
@@ -222,7 +223,7 @@ func (s *Server) CreateHandout(ctx context.Context, r api.CreateHandoutRequestOb
 	return api.CreateHandout201JSONResponse(out), err
 }
 
-func (s *Server) handout(ctx context.Context, id string) (classroom.Class, handout.Handout, error) {
+func (s *Server) handout(ctx context.Context, id string) (picture.Class, handout.Handout, error) {
 	c, err := s.class(ctx)
 	if err != nil {
 		return c, handout.Handout{}, err
@@ -232,7 +233,7 @@ func (s *Server) handout(ctx context.Context, id string) (classroom.Class, hando
 }
 
 // handoutView is a handout with its packing list, which list computes.
-func (s *Server) handoutView(ctx context.Context, c classroom.Class, h handout.Handout, list func(context.Context, string, handout.Handout) (packing.List, error)) (api.Handout, error) {
+func (s *Server) handoutView(ctx context.Context, c picture.Class, h handout.Handout, list func(context.Context, string, handout.Handout) (packing.List, error)) (api.Handout, error) {
 	v := h.Settings
 	out := api.Handout{
 		Id: h.ID, Title: h.Title, Way: api.Way(cmp.Or(v.Way, handout.EachName)), Documents: []api.GivenDocument{}, By: string(v.By), Teams: string(v.Teams), Name: parts(v.Name), Pocket: v.Pocket, Level: api.HandoutLevel(v.Level), Out: []api.Out{}, Choice: choiceView(v.Choice), Due: due(h), Zone: h.Zone, Send: wall.Written(h.Send), SendProblem: reasonPtr(h.SendProblem),
@@ -386,7 +387,7 @@ func (s *Server) LookWithdraw(ctx context.Context, r api.LookWithdrawRequestObje
 	return api.LookWithdraw200JSONResponse(touched(found)), err
 }
 
-func touched(copies classroom.Copies) api.Touched {
+func touched(copies picture.Copies) api.Touched {
 	out := api.Touched{Seen: copies.Digest(), Begun: []string{}}
 	for _, x := range copies {
 		if x.Begun {

@@ -12,6 +12,7 @@ import (
 
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/tables"
 	"jollysatchel/internal/web/api"
 )
@@ -59,7 +60,7 @@ func (s *Server) ListPastRuns(ctx context.Context, r api.ListPastRunsRequestObje
 }
 
 // export writes a table of the route's class in a format as a file to keep.
-func (s *Server) export(ctx context.Context, format, what string, rows func(classroom.Class) ([][]string, error)) (exported, error) {
+func (s *Server) export(ctx context.Context, format, what string, rows func(picture.Class) ([][]string, error)) (exported, error) {
 	c, err := s.class(ctx)
 	if err != nil {
 		return exported{}, err
@@ -82,26 +83,26 @@ func (s *Server) export(ctx context.Context, format, what string, rows func(clas
 
 // ExportLog implements the route of that name.
 func (s *Server) ExportLog(ctx context.Context, r api.ExportLogRequestObject) (api.ExportLogResponseObject, error) {
-	return s.export(ctx, r.Format, "log", func(c classroom.Class) ([][]string, error) { return s.Rooms.ExportLog(ctx, c.ID, deref(r.Params.Find)) })
+	return s.export(ctx, r.Format, "log", func(c picture.Class) ([][]string, error) { return s.Rooms.ExportLog(ctx, c.ID, deref(r.Params.Find)) })
 }
 
 // ExportLedger implements the route of that name.
 func (s *Server) ExportLedger(ctx context.Context, r api.ExportLedgerRequestObject) (api.ExportLedgerResponseObject, error) {
-	return s.export(ctx, r.Format, "ledger", func(c classroom.Class) ([][]string, error) {
+	return s.export(ctx, r.Format, "ledger", func(c picture.Class) ([][]string, error) {
 		return s.Rooms.ExportLedger(ctx, c.ID, deref(r.Params.Find), s.site(ctx))
 	})
 }
 
 // ExportRegister implements the route of that name.
 func (s *Server) ExportRegister(ctx context.Context, r api.ExportRegisterRequestObject) (api.ExportRegisterResponseObject, error) {
-	return s.export(ctx, r.Format, "Register", func(c classroom.Class) ([][]string, error) {
+	return s.export(ctx, r.Format, "Register", func(c picture.Class) ([][]string, error) {
 		return s.Rooms.ExportRegister(ctx, c.ID, r.Body.Rows, s.site(ctx))
 	})
 }
 
 // ExportLinks implements the route of that name.
 func (s *Server) ExportLinks(ctx context.Context, r api.ExportLinksRequestObject) (api.ExportLinksResponseObject, error) {
-	return s.export(ctx, r.Format, "links", func(c classroom.Class) ([][]string, error) {
+	return s.export(ctx, r.Format, "links", func(c picture.Class) ([][]string, error) {
 		return s.Rooms.ExportLinks(ctx, c.ID, deref(r.Params.Handout), s.site(ctx))
 	})
 }

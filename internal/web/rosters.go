@@ -9,6 +9,7 @@ import (
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/choosing"
+	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/core/teams"
@@ -38,7 +39,7 @@ func (s *Server) GetRoster(ctx context.Context, r api.GetRosterRequestObject) (a
 	return out, nil
 }
 
-func rosterRow(st classroom.Student) api.RosterRow {
+func rosterRow(st picture.Student) api.RosterRow {
 	row := api.RosterRow{
 		Row: st.ID, Name: st.CallName(), SortName: st.SortName(), Given: st.Given, Family: st.Family, Preferred: st.Preferred, Number: st.Number, Address: st.Address,
 		Period: st.Period, Level: st.Level, Team: st.Team, Extra: st.Extra, Also: []string{}, SitsOut: []string{}, Remarks: []api.Remark{}, Relink: st.Relink != "",
@@ -175,7 +176,7 @@ func (e exported) VisitExportRegisterResponse(w http.ResponseWriter) error { ret
 
 // ExportRoster implements the route of that name.
 func (s *Server) ExportRoster(ctx context.Context, r api.ExportRosterRequestObject) (api.ExportRosterResponseObject, error) {
-	return s.export(ctx, r.Format, "roster", func(c classroom.Class) ([][]string, error) { return s.Rooms.ExportRoster(c), nil })
+	return s.export(ctx, r.Format, "roster", func(c picture.Class) ([][]string, error) { return s.Rooms.ExportRoster(c), nil })
 }
 
 // RosterHistory implements the route of that name.

@@ -26,6 +26,7 @@ import (
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/schoolbook"
@@ -41,7 +42,7 @@ type school struct {
 	app     *app.App
 	srv     *httptest.Server
 	web     *web.Server
-	class   classroom.Class
+	class   picture.Class
 	handout handout.Handout
 	run     ledger.Run
 	copy    ledger.Entry // of s0

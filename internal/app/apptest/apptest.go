@@ -17,6 +17,7 @@ import (
 	"jollysatchel/internal/clock"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
+	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/pgserver/pgtest"
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
@@ -113,7 +114,7 @@ func List(n int) string {
 }
 
 // Class hangs up a class of oduya's with the students of a list.
-func Class(t testing.TB, a *app.App, list string) classroom.Class {
+func Class(t testing.TB, a *app.App, list string) picture.Class {
 	t.Helper()
 	ctx := context.Background()
 	c, err := a.Rooms.CreateClass(ctx, "oduya", "7B", "Tide Watch 7B", "3", false)
@@ -131,7 +132,7 @@ func Class(t testing.TB, a *app.App, list string) classroom.Class {
 }
 
 // Load loads a class as it stands.
-func Load(t testing.TB, a *app.App, id string) classroom.Class {
+func Load(t testing.TB, a *app.App, id string) picture.Class {
 	t.Helper()
 	c, err := a.Rooms.Class(context.Background(), id)
 	if err != nil {
@@ -141,7 +142,7 @@ func Load(t testing.TB, a *app.App, id string) classroom.Class {
 }
 
 // owner is a class's owner teacher.
-func owner(t testing.TB, a *app.App, c classroom.Class) string {
+func owner(t testing.TB, a *app.App, c picture.Class) string {
 	t.Helper()
 	staff, err := a.Store.Staff(context.Background(), c.ID)
 	if err != nil || len(staff) == 0 {
@@ -151,7 +152,7 @@ func owner(t testing.TB, a *app.App, c classroom.Class) string {
 }
 
 // Handout begins a handout of a new text template, with everything as usual.
-func Handout(t testing.TB, a *app.App, c classroom.Class, text string) handout.Handout {
+func Handout(t testing.TB, a *app.App, c picture.Class, text string) handout.Handout {
 	t.Helper()
 	ctx := context.Background()
 	tpl, err := a.Rooms.AddTemplate(ctx, owner(t, a, c), "Rock-pool field log.md", "text/markdown; charset=utf-8", strings.NewReader(text))
@@ -166,7 +167,7 @@ func Handout(t testing.TB, a *app.App, c classroom.Class, text string) handout.H
 }
 
 // Pack packs a handout, or the room where h is nil, and waits for the end.
-func Pack(t testing.TB, a *app.App, c classroom.Class, h *handout.Handout) ledger.Run {
+func Pack(t testing.TB, a *app.App, c picture.Class, h *handout.Handout) ledger.Run {
 	t.Helper()
 	id := ""
 	if h != nil {
@@ -189,7 +190,7 @@ func Look(t testing.TB, a *app.App) {
 
 // Full fills a class, packed already, with handouts as if each had been packed:
 // every student's copy made, shared and seen, without the time that packing takes.
-func Full(t testing.TB, a *app.App, c classroom.Class, handouts int) {
+func Full(t testing.TB, a *app.App, c picture.Class, handouts int) {
 	t.Helper()
 	ctx := context.Background()
 	first := Handout(t, a, c, "# Log\n\nWhere did you stand?\n")

@@ -1,0 +1,107 @@
+package picture
+
+import (
+	"time"
+
+	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/ledger"
+	"jollysatchel/internal/core/packing"
+)
+
+// Level is what an account has on a thing at a moment by the rules that were last seen: of the
+// thing, of the student's own folders it lies in, and of the class's.
+func (s *Picture) Level(e *ledger.Entry, account string, now time.Time) access.Level {
+	where := ledger.Where{Things: s.ByThing, Parent: func(e *ledger.Entry) string {
+		if parent := s.State(e).Parent; s.ByThing[parent] != nil {
+			return parent
+		}
+		if e.Key.What.Purpose == packing.Copy || e.Key.What.Purpose == packing.Pocket {
+			if satchel := s.satchel(e.Key.Whom.Row); satchel != nil {
+				return satchel.Thing
+			}
+		}
+		if class := s.Entries[packing.Key{Class: s.ID, What: packing.What{Purpose: packing.ClassFolder}}]; class != nil {
+			return class.Thing
+		}
+		return ""
+	}}
+	above, _ := where.Above(e)
+	var chain []access.Thing
+	for _, at := range append([]*ledger.Entry{e}, above...) {
+		st := s.State(at)
+		chain = append(chain, access.Thing{ID: at.Thing, Owner: st.Owner, Rule: st.Rule, Closed: st.Closed})
+	}
+	return access.Effective(account, chain, now).Level
+}
+
+func (s *Picture) satchel(row string) *ledger.Entry {
+	for k, e := range s.Entries {
+		if k.What.Purpose == packing.Satchel && k.Whom.Row == row {
+			return e
+		}
+	}
+	return nil
+}
+
+// State is how what was made stands: as it was last observed, else as we left it. What is
+// on its way to the bin or back is taken to be there.
+func (s *Picture) State(e *ledger.Entry) ledger.Seen {
+	st, ok := s.Seen[e.Thing]
+	switch {
+	case !ok:
+		st = s.asLeft(e)
+	case e.Bound == ledger.BoundBack && st.Place == ledger.InBin:
+		st.Place = ledger.Lies
+	}
+	if e.Bound == ledger.BoundForBin && st.Place == ledger.Lies {
+		st.Place = ledger.InBin
+	}
+	return st
+}
+
+// Lying is where things were last seen to lie.
+func (s *Picture) Lying() ledger.Where {
+	return ledger.Where{Things: s.ByThing, Parent: func(e *ledger.Entry) string { return s.State(e).Parent }}
+}
+
+// asLeft is how a thing stands that wasn't looked at since we made it.
+func (s *Picture) asLeft(e *ledger.Entry) ledger.Seen {
+	return ledger.Seen{Place: ledger.Lies, Name: e.Name, Owner: s.Owner(), Rule: access.Rule{Grants: e.Granted, StandsAlone: e.Key.What.Purpose == packing.ClassFolder}, Version: 1}
+}
+
+// spot is where we put a thing last. Of one made before that was kept, it is taken
+// to be where it lies; a class's folder lay at the top then.
+func (s *Picture) spot(e *ledger.Entry, st ledger.Seen) string {
+	if e.Spot != "" {
+		return e.Spot
+	}
+	if e.Key.What.Purpose == packing.ClassFolder {
+		return packing.Wanted{}.Spot()
+	}
+	if parent := s.ByThing[st.Parent]; parent != nil {
+		return parent.Key.String()
+	}
+	return ""
+}
+
+// strayed reports a thing that lies where nobody meant it to. A copy in a folder
+// that isn't the ledger's, or among other things of its student, was arranged.
+func (s *Picture) strayed(w packing.Wanted, st ledger.Seen) bool {
+	if w.Kind != packing.File {
+		return true
+	}
+	in := s.ByThing[st.Parent]
+	return in != nil && in.Key.Whom != w.Key.Whom
+}
+
+// putIn is the folder we put a thing into last, as far as that is known.
+func (s *Picture) putIn(e *ledger.Entry, w packing.Wanted) (thing string, known bool) {
+	if e.Spot != "" || e.PutIn != "" {
+		return e.PutIn, true
+	}
+	parent := s.Entries[w.Parent]
+	if parent == nil {
+		return "", false
+	}
+	return parent.Thing, true
+}
