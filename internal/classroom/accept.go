@@ -3,6 +3,7 @@ package classroom
 import (
 	"context"
 	"errors"
+	"maps"
 	"slices"
 	"strings"
 	"time"
@@ -303,7 +304,7 @@ func rosterTable(class string, records []record.Record) [][]string {
 			seen[h] = true
 		}
 	}
-	extras := sortedKeys(seen)
+	extras := slices.Sorted(maps.Keys(seen))
 	fields := []record.Field{record.Family, record.Given, record.Preferred, record.Number, record.Address, record.Period, record.Level, record.Team}
 	var head []string
 	for _, f := range fields {

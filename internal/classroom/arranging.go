@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"errors"
+	"maps"
 	"slices"
 	"time"
 
@@ -78,7 +79,7 @@ func (c *Things) Inside(ctx context.Context, account, id string) (Inside, error)
 		}
 	}
 	book, err := c.book(ctx)
-	for _, owner := range sortedKeys(of) {
+	for _, owner := range slices.Sorted(maps.Keys(of)) {
 		out.Of = append(out.Of, InsideOf{book.account(owner).Name(), of[owner]})
 	}
 	slices.SortStableFunc(out.Of, func(a, b InsideOf) int { return cmp.Compare(b.Things, a.Things) })

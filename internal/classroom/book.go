@@ -6,6 +6,7 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"errors"
+	"maps"
 	"slices"
 	"strconv"
 	"strings"
@@ -254,7 +255,7 @@ func (c *People) codesInLogs(ctx context.Context, by string, found map[string]sc
 			names[class] = append(names[class], found[id].Name())
 		}
 	}
-	for _, class := range sortedKeys(names) {
+	for _, class := range slices.Sorted(maps.Keys(names)) {
 		n := len(names[class])
 		act := c.act(ctx, by, "codes-given-here", map[string]any{"things": n, "name": strings.Join(names[class][:min(n, 5)], ", ")}, class)
 		act.Key = ""

@@ -193,3 +193,6 @@ func links(rows []classes.Row, book *classBook) []roster.Linking {
 	}
 	return roster.Links(of, book)
 }
+
+// called is the name of an account.
+func (b *knownBook) called(account string) string { return b.account(account).Name() }

@@ -20,6 +20,7 @@ import (
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/progress"
 	"jollysatchel/internal/core/record"
+	"jollysatchel/internal/core/register"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/cupboard"
@@ -459,7 +460,7 @@ func TestRegister(t *testing.T) {
 		t.Errorf("panel %+v", d.Things)
 	}
 	people, err := a.Cup.People(ctx, "oduya", copy)
-	if err != nil || len(copyThing.Reach) != len(people) || copyThing.Reach[0].As != classroom.AsStudent || copyThing.Reach[0].Level != people["s0"].Level || copyThing.Reach[1].Level != people["oduya"].Level {
+	if err != nil || len(copyThing.Reach) != len(people) || copyThing.Reach[0].As != register.AsStudent || copyThing.Reach[0].Level != people["s0"].Level || copyThing.Reach[1].Level != people["oduya"].Level {
 		t.Errorf("the panel says %+v, the cupboard %+v, %v", copyThing.Reach, people, err)
 	}
 }

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"hash/fnv"
+	"maps"
 	"slices"
 	"strconv"
 	"strings"
@@ -48,7 +49,7 @@ func (c *People) CoverNames(ctx context.Context, by string) ([]Cover, error) {
 		h.Write([]byte(id))
 		return h.Sum32()
 	}
-	ids := sortedKeys(people)
+	ids := slices.Sorted(maps.Keys(people))
 	slices.SortFunc(ids, func(a, b string) int { return cmp.Compare(hash(a), hash(b)) })
 	out, taken := []Cover{}, map[string]bool{}
 	add := func(find, cover string) {

@@ -8,11 +8,11 @@ import (
 	"io"
 	"path"
 	"slices"
-	"time"
 
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
+	"jollysatchel/internal/core/leaving"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
@@ -23,38 +23,14 @@ import (
 	"jollysatchel/internal/store"
 )
 
-// A Leaver is somebody who left a class, with what there is of their things and what
-// was decided about them.
-type Leaver struct {
-	Student  picture.Student
-	Things   []ledger.Entry // the satchel first, then what doesn't lie in it
-	Copies   int
-	Begun    int       // of those, with work in them
-	Own      int       // things the student put in
-	Newest   time.Time // of those
-	Owned    bool      // the satchel is the student's own already
-	Binned   bool
-	BinUntil time.Time
-	Decision string // empty: asked for
-	DecidedA time.Time
-	Request  *Asking // somebody asks for the satchel
-}
-
-// An Asking is a teacher who asks for a satchel, and the class that it is for.
-type Asking struct {
-	Row       string // of the student in the class it is for: what an answer is about
-	By, Class string
-	At        time.Time
-}
-
 // Leavers are those who left a class and have things in it, the latest first, as it
 // was last seen.
-func (c *Packing) Leavers(ctx context.Context, class string) ([]Leaver, error) {
+func (c *Packing) Leavers(ctx context.Context, class string) ([]leaving.Leaver, error) {
 	s, err := c.reading(ctx, class)
 	if err != nil {
 		return nil, err
 	}
-	out := leavers(s.Picture, s.works)
+	out := leaving.Leavers(s.Picture, s.Works)
 	asked, err := c.Store.SatchelRequests(ctx, class)
 	if err != nil {
 		return nil, err
@@ -65,61 +41,11 @@ func (c *Packing) Leavers(ctx context.Context, class string) ([]Leaver, error) {
 	}
 	for i := range out {
 		if q, ok := asked[out[i].Student.ID]; ok {
-			out[i].Request = &Asking{q.Row, book.account(q.AskedBy).Name(), q.Called, q.At}
+			out[i].Request = &leaving.Asking{Row: q.Row, By: book.called(q.AskedBy), Class: q.Called, At: q.At}
 		}
 	}
-	slices.SortStableFunc(out, func(a, b Leaver) int { return b.Student.LeftAt.Compare(a.Student.LeftAt) })
+	slices.SortStableFunc(out, func(a, b leaving.Leaver) int { return b.Student.LeftAt.Compare(a.Student.LeftAt) })
 	return out, nil
-}
-
-// leavers are those who left and have things here, in the order of the class list.
-func leavers(s *picture.Picture, works map[string]ledger.Work) []Leaver {
-	mine, out := s.ByRow(), []Leaver{}
-	for _, st := range s.Left {
-		if l, any := leaver(s, st, mine[st.ID], works); any {
-			out = append(out, l)
-		}
-	}
-	return out
-}
-
-// leaver says what there is of somebody who left, of the entries that are theirs; any
-// reports that there is.
-func leaver(s *picture.Picture, st picture.Student, mine []*ledger.Entry, works map[string]ledger.Work) (l Leaver, any bool) {
-	l = Leaver{Student: st}
-	if d, ok := s.Decisions[st.ID]; ok && !d.At.Before(st.LeftAt) {
-		l.Decision, l.DecidedA = d.Decision, d.At
-	}
-	satchel := s.Entries[room.SatchelKey(s.ID, st.ID)]
-	slices.SortFunc(mine, func(a, b *ledger.Entry) int {
-		if (a == satchel) != (b == satchel) {
-			if a == satchel {
-				return -1
-			}
-			return 1
-		}
-		return a.MadeAt.Compare(b.MadeAt)
-	})
-	for _, e := range mine {
-		state := s.State(e)
-		if state.Place != ledger.Lies && state.Place != ledger.InBin {
-			continue
-		}
-		any = true
-		if e.Key.What.Purpose == packing.Copy {
-			l.Copies++
-			if e.Begun(state.Version, works[e.Thing]) {
-				l.Begun++
-			}
-		}
-		if e == satchel {
-			l.Own, l.Newest, l.Owned, l.Binned, l.BinUntil = state.Inside, state.InsideAt, state.Owner == st.Account, state.Place == ledger.InBin, state.BinUntil
-		}
-		if e == satchel || satchel == nil || !s.Lying().Under(e, satchel) {
-			l.Things = append(l.Things, *e)
-		}
-	}
-	return l, any
 }
 
 // Decide does what a teacher says about the things of somebody who left: keeps them
@@ -133,7 +59,7 @@ func (c *Packing) Decide(ctx context.Context, by, class, row, decision string, o
 	if err != nil {
 		return err
 	}
-	verb := map[string]string{classes.Keep: "leaver-kept", classes.HandOver: "leaver-handed-over", classes.Bin: "leaver-binned", BringBack: "leaver-restored"}[decision]
+	verb := map[string]string{classes.Keep: "leaver-kept", classes.HandOver: "leaver-handed-over", classes.Bin: "leaver-binned", leaving.BringBack: "leaver-restored"}[decision]
 	if verb == "" {
 		return change.Refuse("decision", "not-one-of")
 	}
@@ -158,7 +84,7 @@ func (c *Packing) Decide(ctx context.Context, by, class, row, decision string, o
 		if err != nil {
 			return err
 		}
-		l, any := leaver(s, s.Left[i], s.ByRow()[s.Left[i].ID], works)
+		l, any := leaving.Of(s, s.Left[i], s.ByRow()[s.Left[i].ID], works)
 		switch {
 		case !any:
 			return ErrNotFound
@@ -167,36 +93,20 @@ func (c *Packing) Decide(ctx context.Context, by, class, row, decision string, o
 		case decision == classes.HandOver && l.Student.Account == "":
 			return change.Refuse("decision", "no-account")
 		}
-		if decision != BringBack {
+		if decision != leaving.BringBack {
 			if err := tx.Decide(ctx, class, classes.Decision{RowID: row, Decision: decision, By: by, At: c.Now()}); err != nil {
 				return err
 			}
 		} else if err := tx.Decide(ctx, class, classes.Decision{RowID: row, Decision: classes.Keep, By: by, At: c.Now()}); err != nil {
 			return err
 		}
-		var steps []packing.Step
-		for i := range l.Things {
-			step := s.Discarding(&l.Things[i])
-			switch decision {
-			case classes.HandOver:
-				step.Act, step.Change = packing.HandOver, &packing.Change{To: l.Student.Account}
-			case classes.Bin:
-				step.Change = &packing.Change{}
-			case BringBack:
-				step.Act, step.Change = packing.Restore, &packing.Change{}
-			}
-			steps = append(steps, step)
-		}
 		if decision == classes.Keep {
 			return nil
 		}
 		run := ledger.Run{ID: store.NewID(), ClassID: class, State: ledger.RunPacking, StartedBy: by, StartedAt: c.Now(), Kind: ledger.DiscardRun, Title: name}
-		return c.packer.Enqueue(ctx, tx, run, steps)
+		return c.packer.Enqueue(ctx, tx, run, l.Steps(s, decision))
 	}))
 }
-
-// BringBack takes the things of somebody who left out of the bin.
-const BringBack = packing.BringBack
 
 // Archive writes what lies in a leaver's folders into a ZIP archive in tidy order:
 // every folder with what is in it, by name. Nothing is held in memory as a whole.
@@ -213,7 +123,7 @@ func (c *Packing) Archive(ctx context.Context, class, row string, to io.Writer) 
 	if i < 0 {
 		return ErrNotFound
 	}
-	l, any := leaver(s, s.Left[i], s.ByRow()[s.Left[i].ID], nil)
+	l, any := leaving.Of(s, s.Left[i], s.ByRow()[s.Left[i].ID], nil)
 	if !any {
 		return ErrNotFound
 	}
@@ -464,40 +374,11 @@ func (c *Packing) fetch(ctx context.Context, book *bookIndex, by, verb, class st
 			Wanted: packing.Wanted{
 				Key: room.SatchelKey(class, row), Kind: packing.Folder, Name: st.SortName(), Parent: here.Room.Key(packing.Cloakroom), Owner: here.Owner(), Rule: access.Rule{Grants: map[string]access.Level{}},
 			},
-			Change: &packing.Change{Bring: bringing(f, here, there)}, State: packing.Waiting,
+			Change: &packing.Change{Bring: leaving.Bringing(f.Entry, f.Thing, f.OldRow, here, there)}, State: packing.Waiting,
 		}
 		if here.Entries[step.Wanted.Parent] == nil {
 			return change.Refuse("decision", "room-first")
 		}
 		return c.packer.Enqueue(ctx, tx, run, []packing.Step{step})
 	}))
-}
-
-// bringing says what is to be done to fetch a satchel.
-func bringing(f store.Former, here, there *picture.Picture) *packing.Bringing {
-	b := &packing.Bringing{Entry: f.Entry, Thing: f.Thing, Owner: there.Owner(), Readers: []string{}, Copies: []string{}, Pockets: map[string]string{}}
-	for _, m := range there.Staff {
-		if !slices.ContainsFunc(here.Staff, func(x classes.Member) bool { return x.Account == m.Account }) {
-			b.Readers = append(b.Readers, m.Account)
-		}
-	}
-	for k, e := range there.Entries {
-		if k.Whom.Row != f.OldRow {
-			continue
-		}
-		switch k.What.Purpose {
-		case packing.Copy:
-			b.Copies = append(b.Copies, e.Thing)
-		case packing.Pocket:
-			b.Pockets[e.ID] = ""
-			was := slices.IndexFunc(there.Plan.Pockets, func(p room.Pocket) bool { return p.ID == k.What.ID })
-			for _, p := range here.Plan.Pockets {
-				if was >= 0 && naming.Fold(p.Name) == naming.Fold(there.Plan.Pockets[was].Name) {
-					b.Pockets[e.ID] = p.ID
-				}
-			}
-		}
-	}
-	slices.Sort(b.Copies)
-	return b
 }

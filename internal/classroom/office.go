@@ -6,6 +6,7 @@ import (
 
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/naming"
+	"jollysatchel/internal/core/register"
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
 )
@@ -82,7 +83,7 @@ func (c *Registers) without(ctx context.Context, account string, tabs []Tab) err
 		return err
 	}
 	for i := range tabs {
-		kept := []Note{}
+		kept := []register.Note{}
 		for _, n := range tabs[i].Notes {
 			if slices.ContainsFunc(off, func(p store.PutOff) bool {
 				return p.ClassID == tabs[i].ID && p.Code == n.Reason.Code && p.About == n.About && n.Count <= p.Count

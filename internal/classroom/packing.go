@@ -4,7 +4,6 @@ import (
 	"context"
 	"errors"
 	"slices"
-	"sort"
 	"time"
 
 	"jollysatchel/internal/core/change"
@@ -435,15 +434,6 @@ func (c *Packing) steer(ctx context.Context, by, class, run, to string, from ...
 		return tell(ctx, tx)
 	})
 	return notFound(err)
-}
-
-func sortedKeys[V any](m map[string]V) []string {
-	keys := make([]string, 0, len(m))
-	for k := range m {
-		keys = append(keys, k)
-	}
-	sort.Strings(keys)
-	return keys
 }
 
 // LetBe leaves what became of a thing of the class as it is, so that no list asks

@@ -2,22 +2,15 @@ package classroom
 
 import (
 	"context"
-	"maps"
 	"slices"
-	"strconv"
 	"time"
 
 	"golang.org/x/sync/errgroup"
 
 	"jollysatchel/internal/core/classes"
-	"jollysatchel/internal/core/handout"
-	"jollysatchel/internal/core/packing"
-	"jollysatchel/internal/core/progress"
+	"jollysatchel/internal/core/register"
 	"jollysatchel/internal/store"
 )
-
-// A Note is something in a class that needs attention.
-type Note = store.Note
 
 // A Tab is a class as it hangs on the rail. Troubled says that it can't be read
 // just now; then its name alone is known.
@@ -25,7 +18,7 @@ type Tab struct {
 	classes.Class
 	Staff    []Member
 	Students int
-	Notes    []Note
+	Notes    []register.Note
 	Ready    bool // its room has been packed
 	Troubled bool
 	PutOff   int // notes that whoever looks put off
@@ -113,14 +106,8 @@ func (c *Registers) tabs(ctx context.Context, cs []classes.Class) ([]Tab, error)
 // note adds what needs attention, if it concerns anything.
 func (p *Tab) note(code, about string, n int) {
 	if n > 0 {
-		p.Notes = append(p.Notes, noteOf(code, about, n, nil))
+		p.Notes = append(p.Notes, register.NoteOf(code, about, n, nil))
 	}
-}
-
-func noteOf(code, about string, n int, args map[string]string) Note {
-	all := map[string]string{"count": strconv.Itoa(n)}
-	maps.Copy(all, args)
-	return Note{Reason: packing.Reason{Code: code, Args: all}, Count: n, About: about}
 }
 
 func (p *Tab) take(of store.Tab) { p.Students, p.Ready, p.Notes = of.Students, of.Ready, of.Notes }
@@ -142,94 +129,4 @@ func (b *knownBook) members(staff []classes.Member) []Member {
 		out[i] = Member{m.Account, b.account(m.Account).Name(), m.Role}
 	}
 	return out
-}
-
-// makeAttention lists what needs attention in a class today.
-func (r *reading) makeAttention() (notes []Note) {
-	add := func(code string, n int) {
-		if n > 0 {
-			notes = append(notes, noteOf(code, "", n, nil))
-		}
-	}
-	unsent := 0
-	for _, h := range r.Handouts {
-		if h.SendProblem != nil {
-			unsent++
-		}
-	}
-	add("handouts-unsent", unsent)
-	if len(r.Entries) == 0 {
-		return notes
-	}
-	unknown := map[string]bool{}
-	for _, st := range r.Students {
-		if st.Problem != nil {
-			unknown[st.ID] = true
-		}
-	}
-	add("students-unknown", len(unknown))
-	lines := map[string]bool{}
-	for k := range r.Stuck {
-		if k.Whom.Row == "" || !unknown[k.Whom.Row] {
-			lines[k.Whom.Row+string(k.What.Purpose)] = true
-		}
-	}
-	add("lines-stuck", len(lines))
-	l := r.lacks()
-	add("students-missing", l.Students)
-	add("changes-waiting", l.Changes)
-	asked := 0
-	for _, st := range r.Room.Students {
-		if st.Asked != nil && (st.Asked.Code == packing.MovedHere || st.Asked.Code == packing.SatchelRefused) {
-			asked++
-		}
-	}
-	add("movers-asked", asked)
-	asked = 0
-	for _, l := range leavers(r.Picture, nil) {
-		if l.Decision == "" {
-			asked++
-		}
-	}
-	add("leavers-asked", asked)
-	return append(notes, r.due()...)
-}
-
-// due are notes of handouts that are due today or tomorrow, and how many have not begun
-// there.
-func (r *reading) due() (notes []Note) {
-	today, err := time.Parse(time.DateOnly, r.tag.Day)
-	if err != nil {
-		return nil
-	}
-	for _, h := range r.Handouts {
-		if h.Due.IsZero() || !h.Packed() || h.Settings.Way == handout.NoticeName {
-			continue
-		}
-		code := ""
-		switch h.Due.Format(time.DateOnly) {
-		case r.tag.Day:
-			code = "due-today"
-		case today.AddDate(0, 0, 1).Format(time.DateOnly):
-			code = "due-tomorrow"
-		default:
-			continue
-		}
-		absent, keys, idle, all := r.Out(h), r.KeysOf(h), 0, 0
-		for _, st := range r.Students {
-			if _, out := absent[st.ID]; out {
-				continue
-			}
-			all++
-			switch r.cell(keys(st.ID), st, false).State {
-			case progress.Working, progress.Stuck:
-			default:
-				idle++
-			}
-		}
-		if all > 0 {
-			notes = append(notes, noteOf(code, h.ID, 1, map[string]string{"all": strconv.Itoa(all), "title": h.Title, "time": h.Due.Format("15:04"), "idle": strconv.Itoa(idle)}))
-		}
-	}
-	return notes
 }

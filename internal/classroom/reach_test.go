@@ -11,6 +11,7 @@ import (
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
+	"jollysatchel/internal/core/register"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
@@ -72,7 +73,7 @@ func TestWithinReach(t *testing.T) {
 	}
 	mates := 0
 	for _, r := range panel.Things[0].Reach {
-		if r.As == classroom.AsMate {
+		if r.As == register.AsMate {
 			mates++
 		}
 	}

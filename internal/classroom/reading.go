@@ -10,10 +10,9 @@ import (
 	"golang.org/x/sync/errgroup"
 	"golang.org/x/sync/singleflight"
 
-	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/picture"
-	"jollysatchel/internal/core/progress"
+	"jollysatchel/internal/core/register"
 )
 
 // A Tag tells one state of a class's pages from another: it is different whenever
@@ -28,25 +27,15 @@ type Tag struct {
 // of. It is read once, shared, and never changed; what is computed from it is
 // computed once.
 type reading struct {
-	*picture.Picture
-	*work
+	register.Facts
+	at       int64 // what was made is of this state of the class, and what came of it of the tag's day
 	tag      Tag
-	register func() Register
+	register func() register.Register
 	lacks    func() picture.Lacking
 	// The lists of the room, and of what a top-up packs.
 	roomNow, missingNow func() packing.List
-	attention           func() []Note
+	attention           func() []register.Note
 	parents             func() map[string]string
-}
-
-// work is what came of what was made.
-type work struct {
-	at     int64 // what was made is of this state of the class
-	day    string
-	days   []time.Time // the last seven
-	works  map[string]ledger.Work
-	opened map[ledger.Opening]time.Time
-	words  map[string][]progress.Tally
 }
 
 // What is kept of readings: as many as have this many things together.
@@ -157,19 +146,18 @@ func (c *house) read(ctx context.Context, class string, tag Tag) (*reading, erro
 	if err != nil {
 		return nil, err
 	}
-	r := &reading{tag: tag}
 	var m *picture.Made
 	at := cl.Revision - cl.Wants // every change of the class raises both
-	if b := c.readings.before(class); b != nil && b.work.at == at && b.work.day == tag.Day {
-		m, r.work = b.Made, b.work
+	r := &reading{tag: tag, at: at}
+	if b := c.readings.before(class); b != nil && b.at == at && b.tag.Day == tag.Day {
+		m, r.Work = b.Made, b.Work
 	} else {
 		var both errgroup.Group
 		both.Go(func() (err error) { m, err = madeIn(ctx, c.Store, class); return })
-		both.Go(func() (err error) { r.work, err = c.workIn(ctx, class, tag.Day); return })
+		both.Go(func() (err error) { r.Work, err = c.workIn(ctx, class, tag.Day); return })
 		if err := both.Wait(); err != nil {
 			return nil, err
 		}
-		r.work.at = at
 	}
 	if r.Picture, err = c.pictureOf(ctx, c.Store, cl, m, coming); err != nil {
 		return nil, err
@@ -177,28 +165,28 @@ func (c *house) read(ctx context.Context, class string, tag Tag) (*reading, erro
 	r.lacks = sync.OnceValue(func() picture.Lacking { return r.LackingBut(r.UnderWay()) })
 	r.roomNow = sync.OnceValue(func() packing.List { return r.RoomList() })
 	r.missingNow = sync.OnceValue(r.Missing)
-	r.parents = sync.OnceValue(func() map[string]string { return wantedParents(r.Picture) })
-	r.register = sync.OnceValue(r.makeRegister)
-	r.attention = sync.OnceValue(r.makeAttention)
+	r.parents = sync.OnceValue(r.WantedParents)
+	r.register = sync.OnceValue(func() register.Register { return r.Register(r.lacks()) })
+	r.attention = sync.OnceValue(func() []register.Note { return r.Attention(r.lacks(), tag.Day) })
 	return r, nil
 }
 
-func (c *house) workIn(ctx context.Context, class, day string) (*work, error) {
-	w := &work{day: day}
+func (c *house) workIn(ctx context.Context, class, day string) (*register.Work, error) {
+	w := &register.Work{}
 	today, err := time.Parse(time.DateOnly, day)
 	if err != nil {
 		return nil, err
 	}
 	for i := 6; i >= 0; i-- {
-		w.days = append(w.days, today.AddDate(0, 0, -i))
+		w.Days = append(w.Days, today.AddDate(0, 0, -i))
 	}
-	if w.works, err = c.Store.Works(ctx, class); err != nil {
+	if w.Works, err = c.Store.Works(ctx, class); err != nil {
 		return nil, err
 	}
-	if w.opened, err = c.Store.Openings(ctx, class); err != nil {
+	if w.Opened, err = c.Store.Openings(ctx, class); err != nil {
 		return nil, err
 	}
-	w.words, err = c.Store.WorkDays(ctx, class, w.days[0])
+	w.Words, err = c.Store.WorkDays(ctx, class, w.Days[0])
 	return w, err
 }
 

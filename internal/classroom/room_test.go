@@ -17,6 +17,7 @@ import (
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/core/leaving"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
@@ -570,13 +571,13 @@ func TestLeavers(t *testing.T) {
 	if err != nil || len(all) != 3 {
 		t.Fatalf("%d left, %v", len(all), err)
 	}
-	of := func(i int) classroom.Leaver {
+	of := func(i int) leaving.Leaver {
 		t.Helper()
 		all, err := a.Rooms.Leavers(ctx, c.ID)
 		if err != nil {
 			t.Fatal(err)
 		}
-		return all[slices.IndexFunc(all, func(l classroom.Leaver) bool { return l.Student.ID == c.Students[i].ID })]
+		return all[slices.IndexFunc(all, func(l leaving.Leaver) bool { return l.Student.ID == c.Students[i].ID })]
 	}
 	if l := of(0); l.Decision != "" || l.Copies != 1 || l.Own != 3 || l.Newest.IsZero() || l.Binned || len(l.Things) != 1 {
 		t.Errorf("%+v", l)
@@ -642,7 +643,7 @@ func TestLeavers(t *testing.T) {
 	if l := of(2); l.Decision != classes.Keep || levelOf(t, a, "s2", satchelOf(t, a, c, 2).Thing) != access.Edit {
 		t.Errorf("kept: %+v", l)
 	}
-	if err := decide(0, classroom.BringBack, of(0).Own); err != nil {
+	if err := decide(0, leaving.BringBack, of(0).Own); err != nil {
 		t.Fatal(err)
 	}
 	settle(t, a)

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 	"time"
@@ -513,7 +514,7 @@ func (c *house) back(ctx context.Context, rs *rosters, e store.HistoryEntry) err
 	if code != "" {
 		return change.Refuse("history", code)
 	}
-	for _, row := range sortedKeys(back) {
+	for _, row := range slices.Sorted(maps.Keys(back)) {
 		if back[row] == nil {
 			r.remove(row)
 		} else if at, err := r.at(row); err != nil {

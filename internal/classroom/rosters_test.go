@@ -24,6 +24,7 @@ import (
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/progress"
 	"jollysatchel/internal/core/record"
+	"jollysatchel/internal/core/register"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/cupboard"
@@ -190,7 +191,7 @@ func TestNewerListCarriesThrough(t *testing.T) {
 }
 
 // states are what the Register shows of a student.
-func states(reg classroom.Register, family string) (out []progress.State) {
+func states(reg register.Register, family string) (out []progress.State) {
 	for i, s := range reg.Class.Students {
 		if s.Family == family {
 			for _, col := range reg.Columns {

@@ -3,6 +3,7 @@ package classroom
 import (
 	"context"
 	"errors"
+	"maps"
 	"slices"
 
 	"jollysatchel/internal/core/change"
@@ -290,7 +291,7 @@ func (c *Packing) PackTogether(ctx context.Context, by, class, id string, parts 
 // runsOf are the runs of some classes; a notice has none.
 func (c *Packing) runsOf(ctx context.Context, of map[string]string) ([]ledger.Run, error) {
 	out := []ledger.Run{}
-	for _, class := range sortedKeys(of) {
+	for _, class := range slices.Sorted(maps.Keys(of)) {
 		r, err := c.Store.Run(ctx, of[class])
 		if err == nil {
 			out = append(out, r)

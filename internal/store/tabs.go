@@ -4,29 +4,21 @@ import (
 	"context"
 
 	"jollysatchel/internal/core/classes"
-	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/register"
 )
-
-// A Note is something in a class that needs attention; Count is how many
-// students or lines it concerns.
-type Note struct {
-	Reason packing.Reason `json:"reason"`
-	Count  int            `json:"count"`
-	About  string         `json:"about,omitempty"` // id of the handout it is about
-}
 
 // A Tab is what was worked out of a class for the rail, at a tag.
 type Tab struct {
-	ClassID  string `db:"class_id"`
-	Tag      string `db:"tag"`
-	Students int    `db:"students"`
-	Ready    bool   `db:"ready"`
-	Notes    []Note `db:"-"`
+	ClassID  string          `db:"class_id"`
+	Tag      string          `db:"tag"`
+	Students int             `db:"students"`
+	Ready    bool            `db:"ready"`
+	Notes    []register.Note `db:"-"`
 }
 
 type tabRow struct {
 	Tab
-	Notes asJSON[[]Note] `db:"notes"`
+	Notes asJSON[[]register.Note] `db:"notes"`
 }
 
 func (r tabRow) plain() Tab {
@@ -50,7 +42,7 @@ func (s *Store) Tabs(ctx context.Context, all []string) (map[string]Tab, error) 
 // SaveTab keeps what was worked out of a class; of one that is gone nothing.
 func (s *Store) SaveTab(ctx context.Context, p Tab) error {
 	return s.exec(ctx, `insert into tabs (class_id, tag, students, ready, notes) select id, $2, $3, $4, $5 from classes where id = $1
-		on conflict (class_id) do update set tag = excluded.tag, students = excluded.students, ready = excluded.ready, notes = excluded.notes`, p.ClassID, p.Tag, p.Students, p.Ready, asJSON[[]Note]{p.Notes})
+		on conflict (class_id) do update set tag = excluded.tag, students = excluded.students, ready = excluded.ready, notes = excluded.notes`, p.ClassID, p.Tag, p.Students, p.Ready, asJSON[[]register.Note]{p.Notes})
 }
 
 // StaffOf returns the staff of some classes, by class, the owner first.

@@ -13,6 +13,7 @@ import (
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/progress"
+	"jollysatchel/internal/core/register"
 	"jollysatchel/internal/web/api"
 )
 
@@ -50,14 +51,14 @@ func (s *Server) GetRegister(ctx context.Context, r api.GetRegisterRequestObject
 // written are the latest Registers as they were sent.
 type written struct {
 	flight singleflight.Group
-	last   *lru.Cache[string, register]
+	last   *lru.Cache[string, writtenRegister]
 }
 
 // keptRegisters is of how many classes the Register is kept as it was sent.
 const keptRegisters = 64
 
 func newWritten() *written {
-	last, _ := lru.New[string, register](keptRegisters) // a size above zero is no error
+	last, _ := lru.New[string, writtenRegister](keptRegisters) // a size above zero is no error
 	return &written{last: last}
 }
 
@@ -67,7 +68,7 @@ func (w *written) get(class, tag string, write func() ([]byte, error)) (api.GetR
 	}
 	r, err, _ := w.flight.Do(class+tag, func() (any, error) {
 		b, err := write()
-		r := register{tag, b}
+		r := writtenRegister{tag, b}
 		if err == nil {
 			w.last.Add(class, r)
 		}
@@ -76,17 +77,17 @@ func (w *written) get(class, tag string, write func() ([]byte, error)) (api.GetR
 	if err != nil {
 		return nil, err
 	}
-	return r.(register), nil
+	return r.(writtenRegister), nil
 }
 
-// A register is one as it was sent.
-type register struct {
+// A writtenRegister is one as it was sent.
+type writtenRegister struct {
 	tag  string
 	body []byte
 }
 
 // VisitGetRegisterResponse implements api.GetRegisterResponseObject.
-func (r register) VisitGetRegisterResponse(w http.ResponseWriter) error {
+func (r writtenRegister) VisitGetRegisterResponse(w http.ResponseWriter) error {
 	w.Header().Set("Content-Type", "application/json")
 	_, err := w.Write(r.body)
 	return err
@@ -99,7 +100,7 @@ func etag(tag classroom.Tag, seen time.Time, old bool) string {
 	return fmt.Sprintf(`"%s-%d"`, tag, seen.Unix())
 }
 
-func registerView(reg classroom.Register) api.Register {
+func registerView(reg register.Register) api.Register {
 	cl := reg.Class
 	out := api.Register{Revision: cl.Revision, Students: []api.RegisterStudent{}, Columns: []api.RegisterColumn{}, Week: [][]int{}, Days: []string{}, Changed: []int64{}, Missing: reg.Missing, Stuck: []api.StuckNote{}, Headings: headings(reg.Headings)}
 	for i, st := range cl.Students {
@@ -176,7 +177,7 @@ func (s *Server) GetPanel(ctx context.Context, r api.GetPanelRequestObject) (api
 	return out, nil
 }
 
-func panelThing(t classroom.PanelThing) api.PanelThing {
+func panelThing(t register.PanelThing) api.PanelThing {
 	v := api.PanelThing{Purpose: "satchel", Column: t.Column, Of: api.WhoseStudent, State: api.CellState(t.Cell.State), Words: wordsOf(t.Cell), Fill: t.Cell.Fill, Inside: t.Cell.Inside, Changed: unix(t.Cell.Changed), Days: t.Days, Access: []api.Access{}, Where: t.Where, Reason: reasonPtr(t.Cell.Reason)}
 	if t.Handout != nil {
 		v.Purpose, v.Handout, v.Title = "copy", &t.Handout.ID, t.Handout.Title
@@ -208,7 +209,7 @@ func whoseThing(k packing.Key) api.Whose {
 }
 
 // wordsOf is how many words were written in a copy; -1 where they can't be counted.
-func wordsOf(c classroom.Cell) int {
+func wordsOf(c register.Cell) int {
 	if c.Uncounted {
 		return -1
 	}

@@ -1,0 +1,206 @@
+package register
+
+import (
+	"time"
+
+	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/core/ledger"
+	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/picture"
+	"jollysatchel/internal/core/progress"
+	"jollysatchel/internal/core/room"
+)
+
+// A Cell of the Register: one student and one thing, or several documents of a handout;
+// then it says how the one stands that has come furthest, with the words of all.
+type Cell struct {
+	State progress.State
+	Words int // added since it was handed out
+	// Uncounted says that its words can't be counted.
+	Uncounted bool
+	Fill      int // percent
+	Inside    int // things the student put into a satchel
+	Changed   time.Time
+	Entry     *ledger.Entry
+	Each      []Cell          // of several there are, each by itself
+	Shared    bool            // with whom it is for
+	Reason    *packing.Reason // why it is stuck
+}
+
+// A Column of the Register: the satchels, or one handout.
+type Column struct {
+	Handout *handout.Handout // nil for the satchels
+	Cells   []Cell           // one for each student, in order
+}
+
+// A Register is the tracking table: students down, satchel and handouts across.
+type Register struct {
+	Class   picture.Class
+	Columns []Column
+	// Headings are what the handouts stand under, in order.
+	Headings []handout.Heading
+	Week     [][]int // words added by each student on each of the last seven days
+	Days     []time.Time
+	Changed  []time.Time // last change of each student
+	Missing  int         // students a top-up would serve
+	Changes  int         // lines to change that wait for the teacher
+}
+
+// Register works out the Register, of which l is what a top-up would pack.
+func (r *Facts) Register(l picture.Lacking) Register {
+	out := Register{Class: r.Class, Days: r.Days, Headings: r.Headings}
+	satchels := Column{}
+	for _, st := range r.Students {
+		satchels.Cells = append(satchels.Cells, r.cell([]packing.Key{room.SatchelKey(r.ID, st.ID)}, st, false))
+	}
+	out.Columns = append(out.Columns, satchels)
+	for i, h := range r.Handouts {
+		if !h.Packed() || h.Settings.Way == handout.NoticeName {
+			continue
+		}
+		col := Column{Handout: &r.Handouts[i]}
+		absent, keys := r.Out(h), r.KeysOf(h)
+		for _, st := range r.Students {
+			_, absent := absent[st.ID]
+			col.Cells = append(col.Cells, r.cell(keys(st.ID), st, absent))
+		}
+		fill(col.Cells)
+		out.Columns = append(out.Columns, col)
+	}
+	r.week(&out)
+	out.Missing, out.Changes = l.Students, l.Changes
+	return out
+}
+
+func fill(cells []Cell) {
+	words := make([]int, len(cells))
+	for i, cell := range cells {
+		words[i] = cell.Words
+	}
+	median := progress.Median(words)
+	for i := range cells {
+		cells[i].filled(median, 1)
+		for k := range cells[i].Each { // of several things, each against its part
+			cells[i].Each[k].filled(median, len(cells[i].Each))
+		}
+	}
+}
+
+// filled says how far a cell, one of so many, has come, against how far half of those who began
+// have with all of them.
+func (c *Cell) filled(median, of int) {
+	c.Fill = progress.Fill(c.Words*of, median)
+	if c.Uncounted {
+		c.Fill = 50 // somewhere on the way: more isn't known
+	}
+}
+
+// cell is one student and what they have under some keys: of several things, the one
+// that has come furthest. Shared is what the account the thing is for has, not what
+// another was given.
+func (r *Facts) cell(keys []packing.Key, s picture.Student, out bool) Cell {
+	var why *packing.Reason
+	stuck := false
+	for _, key := range keys {
+		if step, ok := r.Stuck[key]; ok && !stuck {
+			stuck, why = true, step.Reason
+		}
+	}
+	var cell Cell
+	for _, key := range keys {
+		e := r.Entries[key]
+		if e == nil {
+			continue
+		}
+		one := r.one(e, s, out, stuck, why)
+		one.Entry = e
+		if cell.Each = append(cell.Each, one); len(cell.Each) == 1 || one.State.Further(cell.State) {
+			one.Each, one.Words, one.Uncounted, one.Changed = cell.Each, cell.Words, cell.Uncounted, cell.Changed
+			cell = one
+		}
+		last := cell.Each[len(cell.Each)-1]
+		cell.Words, cell.Uncounted = cell.Words+last.Words, cell.Uncounted || last.Uncounted
+		if last.Changed.After(cell.Changed) {
+			cell.Changed = last.Changed
+		}
+	}
+	if len(cell.Each) == 0 {
+		return r.one(nil, s, out, stuck, why)
+	}
+	if len(cell.Each) == 1 {
+		cell.Each = nil
+	}
+	return cell
+}
+
+// one is how one thing of a student's stands; there may be none.
+func (r *Facts) one(e *ledger.Entry, s picture.Student, out, stuck bool, why *packing.Reason) Cell {
+	var cell Cell
+	now := progress.Facts{Out: out}
+	if e != nil {
+		r.fillIn(&cell, &now, e, s)
+	}
+	if stuck && !now.Shared {
+		now.Stuck, cell.Reason = true, why
+	}
+	if !now.Stuck && s.Problem != nil && !now.Shared && !out {
+		now.Stuck, cell.Reason = true, s.Problem
+	}
+	cell.State, cell.Shared = progress.StateOf(now), now.Shared
+	return cell
+}
+
+// fillIn notes how what a student was given stands.
+func (r *Facts) fillIn(cell *Cell, now *progress.Facts, e *ledger.Entry, s picture.Student) {
+	st := r.State(e)
+	has := st.Place == ledger.Lies && st.Rule.Grants[s.Wants()] > access.Nothing && s.Problem == nil
+	now.Made, now.Shared = true, e.Shared() && has
+	_, now.Opened = r.Opened[ledger.Opening{Thing: e.Thing, Account: s.Wants()}]
+	if e.Key.What.Purpose != packing.Copy {
+		cell.Inside, cell.Changed = st.Inside, st.InsideAt
+		return
+	}
+	w := r.Works[e.Thing]
+	now.Begun, cell.Words, cell.Uncounted = e.Begun(st.Version, w), w.Added, w.Uncounted
+	if st.Version > max(1, e.Given) { // giving it, once more too, is no change of theirs
+		cell.Changed = st.ChangedAt
+	}
+}
+
+// entries are those of the ledger a cell is about.
+func (c Cell) entries() []*ledger.Entry {
+	if len(c.Each) == 0 {
+		if c.Entry == nil {
+			return nil
+		}
+		return []*ledger.Entry{c.Entry}
+	}
+	out := make([]*ledger.Entry, len(c.Each))
+	for i, one := range c.Each {
+		out[i] = one.Entry
+	}
+	return out
+}
+
+// week adds the last seven days and each student's last change.
+func (r *Facts) week(out *Register) {
+	for i := range r.Students {
+		week, last := make([]int, len(r.Days)), time.Time{}
+		for _, col := range out.Columns {
+			cell := col.Cells[i]
+			if cell.Changed.After(last) {
+				last = cell.Changed
+			}
+			for _, e := range cell.entries() {
+				if e.Key.Whom.Row == "" {
+					continue // what several wrote is nobody's alone
+				}
+				for d, n := range progress.PerDay(r.Words[e.Thing], r.Days) {
+					week[d] += n
+				}
+			}
+		}
+		out.Week, out.Changed = append(out.Week, week), append(out.Changed, last)
+	}
+}
