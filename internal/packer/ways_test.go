@@ -536,6 +536,66 @@ func TestLeavesAWithdrawn(t *testing.T) {
 	}
 }
 
+// Who leaves reaches no copy that a classmate let them into, whatever became of it or its
+// handout meanwhile; whose it is keeps it.
+func TestLeavesACopyOfAClassmate(t *testing.T) {
+	for what, meanwhile := range map[string]func(a *app.App, c picture.Class, h handout.Handout, thing string) error{
+		"nothing else": func(*app.App, picture.Class, handout.Handout, string) error { return nil },
+		"nobody may be let in any more": func(a *app.App, c picture.Class, h handout.Handout, _ string) error {
+			none, was := "nothing", "read"
+			_, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Passing: &none}, handout.Change{Passing: &was})
+			return err
+		},
+		"whose it is isn't known": func(a *app.App, _ picture.Class, _ handout.Handout, _ string) error {
+			return a.Book.Remove(ctx, []string{"s0"})
+		},
+		"it lies in the bin": func(a *app.App, _ picture.Class, _ handout.Handout, thing string) error {
+			return a.Cup.Bin(ctx, "oduya", store.NewID(), thing, nil)
+		},
+	} {
+		t.Run(what, func(t *testing.T) {
+			t.Parallel()
+			a, c := wayClass(t)
+			passing := "read"
+			h := hand(t, a, c, handout.Change{Passing: &passing}, "Log")
+			apptest.Pack(t, a, c, &h)
+			e, err := a.Store.EntryByKey(ctx, handout.CopyKey(c.ID, h.ID, 1, packing.Whom{Row: rowOf(c, 0)}))
+			if err != nil {
+				t.Fatal(err)
+			}
+			if err := a.Rooms.LetIn(ctx, "s0", h.ID, rowOf(c, 1), true); err != nil {
+				t.Fatal(err)
+			}
+			settleAll(t, a)
+			if _, err := a.Cup.Get(ctx, "s1", e.Thing); err != nil {
+				t.Fatalf("who was let in: %v", err)
+			}
+			if err := meanwhile(a, c, h, e.Thing); err != nil {
+				t.Fatal(err)
+			}
+			apptest.Look(t, a)
+			if _, err := a.Rooms.SetLeft(ctx, "oduya", c.ID, []string{rowOf(c, 1)}, true); err != nil {
+				t.Fatal(err)
+			}
+			settleAll(t, a)
+			states, err := a.Cup.States(ctx, "oduya", []string{e.Thing})
+			if err != nil || states[e.Thing].Rule.Grants["s1"] != access.Nothing || states[e.Thing].Rule.Grants["s0"] != access.Edit {
+				t.Errorf("it gives %v, %v", states[e.Thing].Rule.Grants, err)
+			}
+			runs, err := a.Store.RecentRuns(ctx, c.ID)
+			if err != nil {
+				t.Fatal(err)
+			}
+			if err := a.Rooms.CloseOff(ctx); err != nil {
+				t.Fatal(err)
+			}
+			if again, err := a.Store.RecentRuns(ctx, c.ID); err != nil || len(again) != len(runs) {
+				t.Errorf("closed off again: %d runs after %d, %v", len(again), len(runs), err)
+			}
+		})
+	}
+}
+
 func btoi(b bool) int {
 	if b {
 		return 1
