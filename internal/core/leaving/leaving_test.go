@@ -44,7 +44,7 @@ func TestRevoking(t *testing.T) {
 		"nobody is let in": func(_ *picture.Class, _ *picture.Picture, h *handout.Handout) { h.Settings.Passing = "nothing" },
 		"it was withdrawn": func(_ *picture.Class, _ *picture.Picture, h *handout.Handout) { h.WithdrawnAt = Noon },
 		"its owner is left out": func(_ *picture.Class, _ *picture.Picture, h *handout.Handout) {
-			h.Settings.Out = map[string]string{"r0": "by-hand"}
+			h.Settings.Out = map[string]string{"r0": handout.SitsOut}
 		},
 		"its owner isn't known": func(c *picture.Class, _ *picture.Picture, _ *handout.Handout) {
 			c.Students[0].Problem = &packing.Reason{Code: "account-unknown"}

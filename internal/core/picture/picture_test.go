@@ -76,7 +76,7 @@ func TestBackAs(t *testing.T) {
 		case "left":
 			c.Left, c.Students = c.Students[1:], c.Students[:1]
 		case "left out":
-			p.Handouts[0].Settings.Out = map[string]string{"r1": "by-hand"}
+			p.Handouts[0].Settings.Out = map[string]string{"r1": handout.SitsOut}
 		}
 		p = With(c, p.Made, p.Handouts...)
 		name := p.BackAs(p.Handouts[0])[old.Key]
