@@ -11,6 +11,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/core/letters"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/store"
@@ -212,7 +213,7 @@ func BenchmarkTelling(b *testing.B) {
 	a := apptest.Open(b)
 	apptest.People(b, a, n)
 	c := apptest.Class(b, a, apptest.List(n))
-	ask := classroom.MessageAsk{Kind: telling.Written, Text: &telling.Text{Subject: "Boots, [Given name]", Body: "Hello [Name],\n\nbring boots: [Link]\n\n[Teacher]"}}
+	ask := letters.Ask{Kind: telling.Written, Text: &telling.Text{Subject: "Boots, [Given name]", Body: "Hello [Name],\n\nbring boots: [Link]\n\n[Teacher]"}}
 	var look, send, record []float64
 	for b.Loop() {
 		began := time.Now()

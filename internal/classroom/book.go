@@ -18,7 +18,6 @@ import (
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/core/school"
 	"jollysatchel/internal/core/telling"
-	"jollysatchel/internal/core/words"
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
 )
@@ -276,11 +275,9 @@ func (c *People) codeMails(by string, codes []Code) []telling.Message {
 	school, now := c.School(), c.Now()
 	out := make([]telling.Message, len(codes))
 	for i, x := range codes {
-		out[i] = telling.Message{
-			ID: store.NewID(), Account: x.Account.ID, Kind: telling.Code, About: "code/" + store.NewID(), SentBy: by, FromName: school.Name, ToName: x.Account.Name(), ToAddress: x.Account.Address,
-			Subject: words.Mail("code-subject", "school", school.Name), State: telling.Waiting, NotBefore: now, MadeAt: now,
-			Body: words.Mail("code-body", "name", x.Account.Name(), "code", x.Code, "until", x.Until.In(school.Zone).Format("Mon 2 Jan, 15:04"), "site", school.Site),
-		}
+		until := x.Until.In(school.Zone).Format("Mon 2 Jan, 15:04")
+		out[i] = telling.CodeFor(x.Account.ID, x.Account.Name(), x.Account.Address, x.Code, until, school.Name, school.Site, now)
+		out[i].About, out[i].SentBy = "code/"+store.NewID(), by
 	}
 	return out
 }

@@ -5,6 +5,7 @@ import (
 
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/core/letters"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/telling"
@@ -78,7 +79,7 @@ func (c *Packing) postNow(ctx context.Context, tx *store.Store, book *bookIndex,
 			rows = append(rows, st.ID)
 		}
 	}
-	_, err = c.tell(ctx, tx, s, tale{kind: telling.Given, handout: &h, text: h.Mail(telling.Given), by: book.account(by), about: "given/" + h.ID}, rows)
+	_, err = c.tell(ctx, tx, s, letters.Tale{Kind: telling.Given, Handout: &h, Text: h.Mail(telling.Given), By: sender(book.account(by)), About: "given/" + h.ID}, rows)
 	return err
 }
 

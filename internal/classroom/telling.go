@@ -2,7 +2,7 @@ package classroom
 
 import (
 	"context"
-	"slices"
+	"errors"
 	"strconv"
 	"strings"
 	"time"
@@ -10,14 +10,10 @@ import (
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
+	"jollysatchel/internal/core/letters"
 	"jollysatchel/internal/core/naming"
-	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/picture"
-	"jollysatchel/internal/core/record"
-	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/core/telling"
-	"jollysatchel/internal/core/wall"
-	"jollysatchel/internal/core/words"
 	"jollysatchel/internal/store"
 )
 
@@ -33,176 +29,28 @@ type Courier interface {
 // Telling tells people by post.
 type Telling struct{ *house }
 
-// mails are what a class's messages are made of.
-type mails struct {
-	*picture.Picture
-	school School
-	now    time.Time
-	at     map[string]int // row → its place among the students
-	wish   map[string]telling.Wished
+// letters prepares those of a class.
+func (c *house) letters(ctx context.Context, st *store.Store, s *picture.Picture) (*letters.Book, error) {
+	wishes, err := st.Wishes(ctx, letters.Accounts(s))
+	is := c.School()
+	return letters.Of(s, letters.School{Site: is.Site, Domain: is.Domain, OutsideMail: is.OutsideMail, Zone: is.Zone}, c.Now(), wishes), err
 }
 
-// mailsOf prepares messages of a class.
-func (c *house) mailsOf(ctx context.Context, st *store.Store, s *picture.Picture) (*mails, error) {
-	m := &mails{Picture: s, school: c.School(), now: c.Now(), at: make(map[string]int, len(s.Students))}
-	accounts := make([]string, 0, len(s.Students))
-	for i, x := range s.Students {
-		m.at[x.ID] = i
-		if x.Account != "" {
-			accounts = append(accounts, x.Account)
-		}
-	}
-	var err error
-	m.wish, err = st.Wishes(ctx, accounts)
-	return m, err
-}
-
-// reader is a student as somebody who may be told: at their own address or, of a column,
-// at those that stand there.
-func (m *mails) reader(row string, of record.Field) telling.Reader {
-	st := m.Students[m.at[row]]
-	r := telling.Reader{Row: row, Account: st.Account, Name: st.CallName()}
-	if of != "" {
-		r.Account, r.Outside = "", true
-		r.Addresses, r.Bad = telling.Addresses(st.Get(of))
-		return r
-	}
-	r.Addresses, r.Bad = telling.Addresses(st.Address)
-	r.Addresses = r.Addresses[:min(len(r.Addresses), 1)]
-	r.Wish = m.wish[st.Account].Wish
-	return r
-}
-
-// wayIn is where a student's own of a handout is, or, of none, their satchel.
-func (m *mails) wayIn(h *handout.Handout, row string) string {
-	keys := []packing.Key{room.SatchelKey(m.ID, row)}
-	if h != nil {
-		if h.Settings.Way == handout.NoticeName {
-			return m.school.Site + "/"
-		}
-		keys = m.KeysOf(*h)(row)
-	}
-	var links []string
-	for _, k := range keys {
-		if e := m.Entries[k]; e != nil && e.Shared() && m.State(e).Place == ledger.Lies {
-			links = append(links, e.Link)
-		}
-	}
-	switch {
-	case len(links) == 1:
-		return m.school.Site + "/go/" + links[0]
-	case len(links) > 1:
-		return m.school.Site + "/door/" + m.ID + "/" + h.ID
-	}
-	return m.school.Site + "/"
-}
-
-// values are the columns of a message to a student.
-func (m *mails) values(h *handout.Handout, row string) telling.Values {
-	st := m.Room.Students[m.at[row]]
-	own := map[string]string{telling.Name: calledName(m.Students[m.at[row]].Record), telling.Link: m.wayIn(h, row)}
-	if h == nil {
-		return telling.Values{Class: m.Known, Own: own, Rest: record.With{Own: record.DayValues(m.Today, m.Plan.Term), Rest: st.Values}}
-	}
-	if due, ok := h.DueAt(); ok && h.Settings.Way != handout.NoticeName {
-		own[telling.Due] = due.In(m.school.Zone).Format("Mon 2 Jan, 15:04")
-	}
-	own[telling.Says] = h.Settings.Message
-	day := record.DayValues(or(h.Settings.Date, m.Today), m.Plan.Term)
-	day[record.Title] = h.Title
-	return telling.Values{Class: m.Known, Own: own, Rest: record.With{Own: day, Rest: st.Values}}
-}
-
-// gets says of a row whether a handout has something for it: whoever has no level, or no team,
-// isn't told that they were given something.
-func (m *mails) gets(h handout.Handout) func(row string) bool {
-	if h.Settings.Way == handout.NoticeName {
-		return func(string) bool { return true }
-	}
-	given := map[packing.Key]bool{}
-	for _, w := range m.Way(h).Own(m.Room) {
-		given[w.Key] = w.Problem == nil
-	}
-	keys := m.KeysOf(h)
-	return func(row string) bool {
-		return slices.ContainsFunc(keys(row), func(k packing.Key) bool { return given[k] })
-	}
-}
-
-// calledName is how a student is spoken to.
-func calledName(r record.Record) string { return or(r.Preferred, or(r.Given, r.Name())) }
-
-// A telling of something: to whom, in which words, by whom.
-type tale struct {
-	kind    telling.Kind
-	handout *handout.Handout
-	text    telling.Text
-	by      Account
-	about   string // what it tells of; each row has one of it
-	column  record.Field
-	after   time.Duration // how long it waits: it may be said otherwise until then
-}
-
-// messages are those of a tale to some rows; whoever can't be told gets none.
-func (m *mails) messages(t tale, rows []string) []telling.Message {
-	readers := make([]telling.Reader, len(rows))
-	for i, row := range rows {
-		readers[i] = m.reader(row, t.column)
-	}
-	odd := telling.Odd(readers, m.school.Domain, m.school.OutsideMail)
-	now := m.now
-	var out []telling.Message
-	for i, r := range readers {
-		if !odd[i].Reached() {
-			continue
-		}
-		letter := t.text.For(m.values(t.handout, r.Row))
-		msg := telling.Message{
-			ClassID: m.ID, Row: r.Row, Account: r.Account, Kind: t.kind, SentBy: t.by.ID, ReplyTo: t.by.Address, FromName: t.by.Name(), ToName: r.Name,
-			Subject: letter.Subject, Body: letter.Body, State: telling.Waiting, NotBefore: now.Add(t.after), MadeAt: now,
-		}
-		if t.handout != nil {
-			msg.HandoutID = t.handout.ID
-		}
-		if r.Wish == telling.Together {
-			msg.State, msg.NotBefore = telling.Gathering, nextTime(now, m.wish[r.Account].At, m.school.Zone)
-		}
-		if msg.Outside = t.column != ""; msg.Outside {
-			msg.ToName = ""
-		}
-		for _, a := range r.Addresses {
-			msg.ID, msg.ToAddress, msg.About = store.NewID(), a, t.about+"/"+r.Row+"/"+or(r.Account, a)
-			out = append(out, msg)
-		}
-	}
-	return out
-}
-
-// nextTime is when a time of day, "15:30", comes next by a zone's clocks.
-func nextTime(now time.Time, at string, zone *time.Location) time.Time {
-	clock, err := time.Parse("15:04", at)
-	if err != nil {
-		return now
-	}
-	here := now.In(zone)
-	for days := 0; ; days++ {
-		at := time.Date(here.Year(), here.Month(), here.Day()+days, clock.Hour(), clock.Minute(), 0, 0, time.UTC)
-		if next := wall.Moment(at, zone.String()); next.After(now) {
-			return next
-		}
-	}
+// sender is an account as letters name it.
+func sender(a Account) letters.Sender {
+	return letters.Sender{Account: a.ID, Address: a.Address, Name: a.Name()}
 }
 
 // tell tells a class's students of something within tx. Invented ones aren't told.
-func (c *house) tell(ctx context.Context, tx *store.Store, s *picture.Picture, t tale, rows []string) (int, error) {
+func (c *house) tell(ctx context.Context, tx *store.Store, s *picture.Picture, t letters.Tale, rows []string) (int, error) {
 	if s.Practice {
 		return 0, nil
 	}
-	m, err := c.mailsOf(ctx, tx, s)
+	m, err := c.letters(ctx, tx, s)
 	if err != nil {
 		return 0, err
 	}
-	return c.courier.Post(ctx, tx, m.messages(t, rows))
+	return c.courier.Post(ctx, tx, m.Messages(t, rows))
 }
 
 // runEnded returns what is to be told of a run that has ended, or was stopped, within the
@@ -239,15 +87,15 @@ func (c *house) runEnded(ctx context.Context, st *store.Store, run ledger.Run) (
 		if err != nil {
 			return err
 		}
-		first, later := news(s.Students, given, told)
-		by := book.account(run.StartedBy)
-		if _, err := c.tell(ctx, tx, s, tale{kind: telling.Given, handout: &h, text: h.Mail(telling.Given), by: by, about: "given/" + h.ID}, first); err != nil {
+		first, later := letters.News(s.Students, given, told)
+		by := sender(book.account(run.StartedBy))
+		if _, err := c.tell(ctx, tx, s, letters.Tale{Kind: telling.Given, Handout: &h, Text: h.Mail(telling.Given), By: by, About: "given/" + h.ID}, first); err != nil {
 			return err
 		}
 		if when != telling.Changes {
 			return nil
 		}
-		_, err = c.tell(ctx, tx, s, tale{kind: telling.Changed, handout: &h, text: h.Mail(telling.Changed), by: by, about: "changed/" + run.ID}, later)
+		_, err = c.tell(ctx, tx, s, letters.Tale{Kind: telling.Changed, Handout: &h, Text: h.Mail(telling.Changed), By: by, About: "changed/" + run.ID}, later)
 		return err
 	}, nil
 }
@@ -280,176 +128,42 @@ func (c *house) toldOfDue(ctx context.Context, tx *store.Store, book *bookIndex,
 	if err := tx.DropMessages(ctx, h.ID, about); err != nil {
 		return err
 	}
-	_, err = c.tell(ctx, tx, s, tale{kind: telling.Changed, handout: &h, text: h.Mail(telling.Changed), by: book.account(by), about: about + store.NewID(), after: afterDue}, rows)
+	_, err = c.tell(ctx, tx, s, letters.Tale{Kind: telling.Changed, Handout: &h, Text: h.Mail(telling.Changed), By: sender(book.account(by)), About: about + store.NewID(), After: afterDue}, rows)
 	return err
 }
 
-// news are the rows of those who were given something for the first time, and of those who
-// had something of it before, in the order of the class. What somebody was let into of a
-// classmate's isn't theirs.
-func news(students []picture.Student, given []store.Given, told map[string]bool) (first, later []string) {
-	gave, renewed := map[string]bool{}, map[string]bool{} // by account
-	row := map[string]string{}                            // account → row
-	for _, st := range students {
-		if st.Account != "" {
-			row[st.Account] = st.ID
-		}
-	}
-	for _, g := range given {
-		k, err := packing.ParseKey(g.Key)
-		if err != nil || row[g.Account] == "" || k.Whom.Row != "" && k.Whom.Row != row[g.Account] {
-			continue
-		}
-		if g.Renewed {
-			renewed[g.Account] = true
-		} else {
-			gave[g.Account] = true
-		}
-	}
-	for _, st := range students {
-		switch {
-		case gave[st.Account] && !told[st.Account]:
-			first = append(first, st.ID)
-		case gave[st.Account] || renewed[st.Account]:
-			later = append(later, st.ID)
-		}
-	}
-	return first, later
-}
-
-// A MessageAsk is a message that somebody wants to send, or to see first: about a handout
-// or none, to the rows that are meant (none: all who are in), at their own addresses or
-// at those of a column. Kind is telling.Written, or what a handout tells by itself.
-type MessageAsk struct {
-	Kind    telling.Kind
-	Handout string
-	Rows    []string
-	Column  record.Field
-	Text    *telling.Text // nil: what it says where nothing else was said
-	Row     string        // whose is shown
-}
-
-// A MessageLook is a message as it would go out.
-type MessageLook struct {
-	Text     telling.Text   // with its columns
-	Letter   telling.Letter // to the one who is shown
-	Row      string
-	Name     string
-	To       []string
-	Readers  []LookReader // all who are meant, in the order of the class
-	Messages int          // that would be sent
-	Strange  []string     // words in brackets that are no column
-	Lacking  map[string]int
-	Columns  []string // that can be asked for, as they are written
-}
-
-// A LookReader is somebody who is meant.
-type LookReader struct {
-	Row, Name string
-	Odd       telling.Oddity
-}
-
 // LookMessage shows a message before it is sent.
-func (c *Telling) LookMessage(ctx context.Context, class string, ask MessageAsk) (MessageLook, error) {
+func (c *Telling) LookMessage(ctx context.Context, class string, ask letters.Ask) (letters.Preview, error) {
 	book, err := c.book(ctx)
 	if err != nil {
-		return MessageLook{}, err
+		return letters.Preview{}, err
 	}
 	s, err := c.picture(ctx, c.Store, book, class)
 	if err != nil {
-		return MessageLook{}, notFound(err)
+		return letters.Preview{}, notFound(err)
 	}
-	m, err := c.mailsOf(ctx, c.Store, s)
+	m, err := c.letters(ctx, c.Store, s)
 	if err != nil {
-		return MessageLook{}, err
+		return letters.Preview{}, err
 	}
-	t, rows, err := m.taleOf(ask)
+	t, rows, err := taleOf(m, ask)
 	if err != nil {
-		return MessageLook{}, err
+		return letters.Preview{}, err
 	}
-	return m.look(t, rows, ask.Row), nil
+	return m.Preview(t, rows, ask.Row), nil
 }
 
-// look is a tale as it would go out to some rows; whose is shown is one of them.
-func (m *mails) look(t tale, rows []string, whose string) MessageLook {
-	out := MessageLook{Text: t.text, Lacking: map[string]int{}}
-	readers := make([]telling.Reader, len(rows))
-	for i, row := range rows {
-		readers[i] = m.reader(row, t.column)
+func taleOf(m *letters.Book, ask letters.Ask) (letters.Tale, []string, error) {
+	t, rows, err := m.Tale(ask)
+	if errors.Is(err, letters.ErrNoHandout) {
+		err = ErrNotFound
 	}
-	odd := telling.Odd(readers, m.school.Domain, m.school.OutsideMail)
-	for i, r := range readers {
-		st := m.Students[m.at[r.Row]]
-		out.Readers = append(out.Readers, LookReader{r.Row, st.SortName(), odd[i]})
-		letter := t.text.For(m.values(t.handout, r.Row))
-		if odd[i].Reached() {
-			out.Messages += len(r.Addresses)
-			for _, label := range letter.Empty {
-				out.Lacking[label]++
-			}
-		}
-		if out.Row == "" || r.Row == whose {
-			out.Row, out.Name, out.Letter, out.To = r.Row, st.SortName(), letter, r.Addresses
-		}
-	}
-	if len(rows) > 0 {
-		v := m.values(t.handout, rows[0])
-		out.Strange = t.text.Strange(v)
-		out.Columns = append(out.Columns, telling.Own...)
-		for _, f := range v.Class {
-			out.Columns = append(out.Columns, f.Label())
-		}
-	}
-	return out
-}
-
-// taleOf is what is asked to be told, and whom.
-func (m *mails) taleOf(ask MessageAsk) (tale, []string, error) {
-	t := tale{kind: ask.Kind, column: ask.Column}
-	if ask.Kind != telling.Written && (ask.Kind != telling.Given && ask.Kind != telling.Changed || ask.Handout == "") {
-		return t, nil, change.Refuse("kind", "no-such-choice")
-	}
-	if _, heading := ask.Column.Heading(); ask.Column != "" && (!heading || !m.Known.Has(ask.Column)) {
-		return t, nil, change.Refuse("column", "column-unknown", "column", ask.Column.Label())
-	}
-	out := map[string]string{}
-	if ask.Handout != "" {
-		h, ok := m.Handout(ask.Handout)
-		if !ok {
-			return t, nil, ErrNotFound
-		}
-		t.handout, out = &h, m.Out(h)
-	}
-	switch {
-	case ask.Text != nil:
-		text, err := ask.Text.Tidy("text")
-		if err != nil {
-			return t, nil, err
-		}
-		t.text = text
-	case ask.Kind == telling.Written:
-		t.text = telling.Text{Subject: words.Mail("written-subject"), Body: words.Mail("written-body")}
-	default:
-		t.text = t.handout.Mail(ask.Kind)
-	}
-	gets := func(string) bool { return true }
-	if ask.Kind != telling.Written {
-		gets = m.gets(*t.handout)
-	}
-	var rows []string
-	for _, st := range m.Students {
-		_, absent := out[st.ID]
-		absent = absent || !gets(st.ID)
-		if len(ask.Rows) > 0 && slices.Contains(ask.Rows, st.ID) || len(ask.Rows) == 0 && !absent {
-			rows = append(rows, st.ID)
-		}
-	}
-	return t, rows, nil
+	return t, rows, err
 }
 
 // SendMessage sends what somebody wrote to some of a class, and returns how many messages
 // that are.
-func (c *Telling) SendMessage(ctx context.Context, by, class string, ask MessageAsk) (int, error) {
+func (c *Telling) SendMessage(ctx context.Context, by, class string, ask letters.Ask) (int, error) {
 	book, err := c.book(ctx)
 	if err != nil {
 		return 0, err
@@ -461,7 +175,7 @@ func (c *Telling) SendMessage(ctx context.Context, by, class string, ask Message
 		if err != nil {
 			return err
 		}
-		m, err := c.mailsOf(ctx, tx, s)
+		m, err := c.letters(ctx, tx, s)
 		if err != nil {
 			return err
 		}
@@ -469,22 +183,22 @@ func (c *Telling) SendMessage(ctx context.Context, by, class string, ask Message
 		if ask.Text == nil {
 			return change.Refuse("text", "missing")
 		}
-		t, rows, err := m.taleOf(ask)
+		t, rows, err := taleOf(m, ask)
 		if err != nil {
 			return err
 		}
-		t.by, t.about = book.account(by), "written/"+store.NewID()
+		t.By, t.About = sender(book.account(by)), "written/"+store.NewID()
 		if s.Practice {
 			return change.Refuse("rows", "practice-not-told")
 		}
-		of := m.messages(t, rows)
+		of := m.Messages(t, rows)
 		if len(of) == 0 {
 			return change.Refuse("rows", "nobody-told")
 		}
 		if err := c.mayWrite(ctx, tx, by, len(of)); err != nil {
 			return err
 		}
-		args["things"], args["title"] = len(of), t.text.Subject
+		args["things"], args["title"] = len(of), t.Text.Subject
 		n, err = c.courier.Post(ctx, tx, of)
 		return err
 	})
@@ -576,8 +290,8 @@ func (c *Telling) SendAgain(ctx context.Context, by, class string, ids []string)
 			case m.State == telling.Failed && !m.InDigest:
 				retry[m.ID] = m.ToAddress
 			case m.State == telling.Failed, m.State == telling.Sent:
-				m.ID, m.SentBy = store.NewID(), by
-				m.About, m.State, m.NotBefore, m.MadeAt = "again/"+m.ID, telling.Waiting, c.Now(), c.Now()
+				m.SentBy, m.About = by, "again/"+store.NewID()
+				m.State, m.NotBefore, m.MadeAt = telling.Waiting, c.Now(), c.Now()
 				anew = append(anew, m)
 			}
 		}

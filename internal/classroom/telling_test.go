@@ -13,6 +13,7 @@ import (
 	"jollysatchel/internal/clock"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/core/letters"
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/record"
 	settings "jollysatchel/internal/core/school"
@@ -128,7 +129,7 @@ func TestLookAtThoseWhoGet(t *testing.T) {
 	docs := []handout.GivenDocument{{Slot: h.Settings.Documents[0].Slot, Template: h.Settings.Documents[0].Template, For: "A"}}
 	edit(t, a, c, &h, handout.Change{Way: &by, Documents: &docs, Tell: ptr(telling.First)})
 	for _, when := range []string{"before", "after"} {
-		look, err := a.Rooms.LookMessage(ctx, c.ID, classroom.MessageAsk{Kind: telling.Given, Handout: h.ID, Row: c.Students[0].ID})
+		look, err := a.Rooms.LookMessage(ctx, c.ID, letters.Ask{Kind: telling.Given, Handout: h.ID, Row: c.Students[0].ID})
 		if err != nil || look.Messages != 2 || len(look.Readers) != 2 || look.Row != c.Students[1].ID || look.Readers[1].Row != c.Students[3].ID {
 			t.Errorf("%s packing: %d messages to %+v, shown as to %s, %v", when, look.Messages, look.Readers, look.Name, err)
 		}
@@ -232,7 +233,7 @@ func TestMessages(t *testing.T) {
 		row[s.Given] = s.ID
 	}
 	text := &telling.Text{Subject: "Boats, [Given name]", Body: "Hello [Name], see [Lnik] and [Home]"}
-	ask := classroom.MessageAsk{Kind: telling.Written, Text: text, Row: row["Bo"]}
+	ask := letters.Ask{Kind: telling.Written, Text: text, Row: row["Bo"]}
 	look, err := a.Rooms.LookMessage(ctx, c.ID, ask)
 	if err != nil {
 		t.Fatal(err)
@@ -241,14 +242,14 @@ func TestMessages(t *testing.T) {
 		t.Errorf("%+v", look)
 	}
 	home := record.Extra("Home")
-	if look, err = a.Rooms.LookMessage(ctx, c.ID, classroom.MessageAsk{Kind: telling.Written, Text: text, Column: home}); err != nil || look.Messages != 0 || look.Readers[0].Odd != telling.NotAllowed {
+	if look, err = a.Rooms.LookMessage(ctx, c.ID, letters.Ask{Kind: telling.Written, Text: text, Column: home}); err != nil || look.Messages != 0 || look.Readers[0].Odd != telling.NotAllowed {
 		t.Errorf("to strangers' addresses, which the office doesn't allow: %+v, %v", look, err)
 	}
 	allow := true
 	if err := a.Rooms.ChangeSchool(ctx, "office", settings.Change{OutsideMail: &allow}, settings.Change{}); err != nil {
 		t.Fatal(err)
 	}
-	if look, err = a.Rooms.LookMessage(ctx, c.ID, classroom.MessageAsk{Kind: telling.Written, Text: text, Column: home}); err != nil {
+	if look, err = a.Rooms.LookMessage(ctx, c.ID, letters.Ask{Kind: telling.Written, Text: text, Column: home}); err != nil {
 		t.Fatal(err)
 	}
 	var odd []string
@@ -265,7 +266,7 @@ func TestMessages(t *testing.T) {
 	if got := newsIn(t, a, &seen); got != "ana: Boats, Ana; bo: Boats, Bo" {
 		t.Errorf("sent: %s", got)
 	}
-	if n, err := a.Rooms.SendMessage(ctx, "oduya", c.ID, classroom.MessageAsk{Text: text, Column: home}); err != nil || n != 2 {
+	if n, err := a.Rooms.SendMessage(ctx, "oduya", c.ID, letters.Ask{Text: text, Column: home}); err != nil || n != 2 {
 		t.Fatal(n, err)
 	}
 	if got := newsIn(t, a, &seen); got != "dad@home.example: Boats, Ana; mum@home.example: Boats, Ana" {
@@ -291,16 +292,16 @@ func TestMessages(t *testing.T) {
 		t.Errorf("once more: %s", got)
 	}
 	for _, x := range []struct {
-		ask         classroom.MessageAsk
+		ask         letters.Ask
 		field, code string
 	}{
-		{classroom.MessageAsk{}, "text", "missing"},
-		{classroom.MessageAsk{Text: &telling.Text{Subject: "x"}}, "text", "missing"},
-		{classroom.MessageAsk{Text: &telling.Text{Subject: strings.Repeat("x", telling.MostSubject+1), Body: "x"}}, "text", "too-long"},
-		{classroom.MessageAsk{Text: &telling.Text{Subject: "x", Body: strings.Repeat("x", telling.MostBody+1)}}, "text", "too-long"},
-		{classroom.MessageAsk{Text: text, Column: record.Extra("Nowhere")}, "column", "column-unknown"},
-		{classroom.MessageAsk{Text: text, Column: home, Rows: []string{row["Bo"]}}, "rows", "nobody-told"},
-		{classroom.MessageAsk{Text: text, Rows: []string{store.NewID()}}, "rows", "nobody-told"},
+		{letters.Ask{}, "text", "missing"},
+		{letters.Ask{Text: &telling.Text{Subject: "x"}}, "text", "missing"},
+		{letters.Ask{Text: &telling.Text{Subject: strings.Repeat("x", telling.MostSubject+1), Body: "x"}}, "text", "too-long"},
+		{letters.Ask{Text: &telling.Text{Subject: "x", Body: strings.Repeat("x", telling.MostBody+1)}}, "text", "too-long"},
+		{letters.Ask{Text: text, Column: record.Extra("Nowhere")}, "column", "column-unknown"},
+		{letters.Ask{Text: text, Column: home, Rows: []string{row["Bo"]}}, "rows", "nobody-told"},
+		{letters.Ask{Text: text, Rows: []string{store.NewID()}}, "rows", "nobody-told"},
 	} {
 		_, err := a.Rooms.SendMessage(ctx, "oduya", c.ID, x.ask)
 		wantInvalid(t, err, x.field, x.code)
@@ -330,7 +331,7 @@ func TestWishes(t *testing.T) {
 	}
 	send := func(subject string) {
 		t.Helper()
-		if _, err := a.Rooms.SendMessage(ctx, "oduya", c.ID, classroom.MessageAsk{Text: &telling.Text{Subject: subject, Body: "Hello [Name]"}}); err != nil {
+		if _, err := a.Rooms.SendMessage(ctx, "oduya", c.ID, letters.Ask{Text: &telling.Text{Subject: subject, Body: "Hello [Name]"}}); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -395,7 +396,7 @@ func TestDigestWhenClocksChange(t *testing.T) {
 	if err := a.Rooms.SetWish(ctx, "s0", telling.Together, "01:30"); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Rooms.SendMessage(ctx, "oduya", c.ID, classroom.MessageAsk{Text: &telling.Text{Subject: "One", Body: "Hello"}}); err != nil {
+	if _, err := a.Rooms.SendMessage(ctx, "oduya", c.ID, letters.Ask{Text: &telling.Text{Subject: "One", Body: "Hello"}}); err != nil {
 		t.Fatal(err)
 	}
 	told, _, _, err := a.Rooms.Messages(ctx, c.ID, store.MessageFilter{})
@@ -411,7 +412,7 @@ func TestPracticeIsNotTold(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	_, err = a.Rooms.SendMessage(ctx, "oduya", c.ID, classroom.MessageAsk{Text: &telling.Text{Subject: "x", Body: "y"}})
+	_, err = a.Rooms.SendMessage(ctx, "oduya", c.ID, letters.Ask{Text: &telling.Text{Subject: "x", Body: "y"}})
 	wantInvalid(t, err, "rows", "practice-not-told")
 }
 
@@ -495,7 +496,7 @@ func TestMostMessages(t *testing.T) {
 	}
 	cs = append(cs, apptest.Load(t, a, second.ID))
 	send := func(c picture.Class) error {
-		_, err := a.Rooms.SendMessage(ctx, "oduya", c.ID, classroom.MessageAsk{Text: &telling.Text{Subject: "Boats", Body: "Hello"}})
+		_, err := a.Rooms.SendMessage(ctx, "oduya", c.ID, letters.Ask{Text: &telling.Text{Subject: "Boats", Body: "Hello"}})
 		return err
 	}
 	if err := send(cs[0]); err != nil {

@@ -16,7 +16,6 @@ import (
 
 	"jollysatchel/internal/clock"
 	"jollysatchel/internal/core/telling"
-	"jollysatchel/internal/core/words"
 	"jollysatchel/internal/jobs"
 	"jollysatchel/internal/post"
 	"jollysatchel/internal/store"
@@ -62,9 +61,12 @@ func New(st *store.Store, q *jobs.Queue, terms func() Terms, now clock.Clock, lo
 	return c
 }
 
-// Post keeps messages within tx, and has them carried once that is committed. It returns
+// Post keeps messages within tx, each with an id of its own, and has them carried once that is committed. It returns
 // how many weren't there before.
 func (c *Courier) Post(ctx context.Context, tx *store.Store, of []telling.Message) (int, error) {
+	for i := range of {
+		of[i].ID = store.NewID()
+	}
 	n, err := tx.InsertMessages(ctx, of)
 	if err != nil || n == 0 {
 		return n, err
@@ -184,20 +186,12 @@ func (c *Courier) wait(tries int) time.Duration {
 
 // mail is a message as it is sent, the same however often.
 func (t Terms) mail(m telling.Message) post.Mail {
-	name := m.FromName
-	if name != "" && name != t.School {
-		name = words.Mail("from", "name", name, "school", t.School)
-	}
 	out := post.Mail{
-		ID: m.ID, From: post.Person{Name: name, Address: t.From}, ReplyTo: post.Person{Name: m.FromName, Address: m.ReplyTo}, To: post.Person{Name: m.ToName, Address: m.ToAddress},
+		ID: m.ID, From: post.Person{Name: m.From(t.School), Address: t.From}, ReplyTo: post.Person{Name: m.FromName, Address: m.ReplyTo}, To: post.Person{Name: m.ToName, Address: m.ToAddress},
 		Subject: m.Subject, Body: m.Body, At: m.MadeAt,
 	}
-	foot := words.Mail("foot", "school", t.School)
-	if m.Account != "" && (m.Kind.Notice() || m.Kind == telling.Digest) {
-		out.Off = t.Site + "/account"
-		foot = words.Mail("foot-notice", "school", t.School, "site", out.Off)
-	}
-	out.Body += "\n\n-- \n" + foot + "\n"
+	foot, off := m.Foot(t.School, t.Site)
+	out.Body, out.Off = out.Body+foot, off
 	return out
 }
 
@@ -221,24 +215,11 @@ func (c *Courier) gatherFor(ctx context.Context, tx *store.Store, account string
 		return err
 	}
 	parts = parts[:min(len(parts), mostPieces)]
-	first := parts[0]
-	var texts []telling.Text
-	var ids []string
-	for _, p := range parts {
-		texts, ids = append(texts, telling.Text{Subject: p.Subject, Body: p.Body}), append(ids, p.ID)
-	}
-	t := c.Terms()
-	text := telling.Gathered(words.Mail("digest", "n", strconv.Itoa(len(parts)), "school", t.School), texts)
-	if len(parts) == 1 {
-		text.Subject = first.Subject
-		text.Body = first.Body
-	}
-	d := telling.Message{
-		ID: store.NewID(), Account: account, Kind: telling.Digest, About: "digest/" + first.ID, FromName: t.School, ToName: first.ToName, ToAddress: first.ToAddress,
-		Subject: text.Subject, Body: text.Body, State: telling.Waiting, NotBefore: c.now(), MadeAt: c.now(),
-	}
-	if len(parts) == 1 {
-		d.FromName, d.ReplyTo, d.SentBy = first.FromName, first.ReplyTo, first.SentBy
+	d := telling.DigestOf(parts, c.Terms().School, c.now())
+	d.ID = store.NewID()
+	ids := make([]string, len(parts))
+	for i, p := range parts {
+		ids[i] = p.ID
 	}
 	if _, err := tx.InsertMessages(ctx, []telling.Message{d}); err != nil {
 		return err

@@ -6,6 +6,8 @@ import (
 	"encoding/json"
 	"time"
 
+	"jollysatchel/internal/core/ledger"
+	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/telling"
 )
 
@@ -206,18 +208,24 @@ func (s *Store) Told(ctx context.Context, handout string) (map[string]bool, erro
 	return out, err
 }
 
-// A Given is what a run did to a copy for somebody.
-type Given struct {
-	Key     string `db:"key"`
-	Account string `db:"account"`
-	Renewed bool   `db:"renewed"` // what was there is another by now
-}
-
 // GivenBy returns what a run gave whom of its handout, and whose copies it gave anew.
-func (s *Store) GivenBy(ctx context.Context, run string) ([]Given, error) {
-	out := []Given{}
-	return out, s.all(ctx, &out, `select l.key, g.account, false as renewed from grants g join ledger l on l.id = g.ledger_id where g.run_id = $1 and g.level > 0 and l.purpose = 'copy'
-		union all select l.key, a.account, true from steps s join ledger l on l.key = s.key and l.ended_at is null cross join lateral jsonb_object_keys(l.granted) as a(account) where s.run_id = $1 and s.act = 'renew' and s.state = 'packed'`, run)
+func (s *Store) GivenBy(ctx context.Context, run string) ([]ledger.Given, error) {
+	var rows []struct {
+		Key     string
+		Account string
+		Renewed bool
+	}
+	if err := s.all(ctx, &rows, `select l.key, g.account, false as renewed from grants g join ledger l on l.id = g.ledger_id where g.run_id = $1 and g.level > 0 and l.purpose = 'copy'
+		union all select l.key, a.account, true from steps s join ledger l on l.key = s.key and l.ended_at is null cross join lateral jsonb_object_keys(l.granted) as a(account) where s.run_id = $1 and s.act = 'renew' and s.state = 'packed'`, run); err != nil {
+		return nil, err
+	}
+	out := make([]ledger.Given, 0, len(rows))
+	for _, r := range rows {
+		if k, err := packing.ParseKey(r.Key); err == nil {
+			out = append(out, ledger.Given{Key: k, Account: r.Account, Renewed: r.Renewed})
+		}
+	}
+	return out, nil
 }
 
 // Wishes are those of some accounts who said something.

@@ -25,6 +25,7 @@ import (
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
+	"jollysatchel/internal/core/letters"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/record"
@@ -515,7 +516,7 @@ func (s *school) told() string {
 		s.t.Fatal(err)
 	}
 	if len(all) == 0 {
-		if _, err := s.app.Rooms.SendMessage(ctx, "oduya", s.class.ID, classroom.MessageAsk{Text: &telling.Text{Subject: "x", Body: "y"}}); err != nil {
+		if _, err := s.app.Rooms.SendMessage(ctx, "oduya", s.class.ID, letters.Ask{Text: &telling.Text{Subject: "x", Body: "y"}}); err != nil {
 			s.t.Fatal(err)
 		}
 		if all, _, _, err = s.app.Rooms.Messages(ctx, s.class.ID, store.MessageFilter{}); err != nil {

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/letters"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/web/api"
@@ -21,8 +22,8 @@ func mailText(t *api.MailText) *telling.Text {
 
 func textView(t telling.Text) api.MailText { return api.MailText{Subject: t.Subject, Body: t.Body} }
 
-func messageAsk(b *api.MessageAsk) classroom.MessageAsk {
-	ask := classroom.MessageAsk{Kind: telling.Kind(b.Kind), Handout: deref(b.Handout), Column: record.Field(deref(b.Column)), Text: mailText(b.Text), Row: deref(b.Row)}
+func messageAsk(b *api.MessageAsk) letters.Ask {
+	ask := letters.Ask{Kind: telling.Kind(b.Kind), Handout: deref(b.Handout), Column: record.Field(deref(b.Column)), Text: mailText(b.Text), Row: deref(b.Row)}
 	if b.Rows != nil {
 		ask.Rows = *b.Rows
 	}

@@ -22,3 +22,10 @@ type Coming struct {
 	Folder string
 	Points []string
 }
+
+// A Given is what a run did to a copy for somebody.
+type Given struct {
+	Key     packing.Key
+	Account string
+	Renewed bool // what was there is another by now
+}

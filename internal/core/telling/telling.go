@@ -184,15 +184,6 @@ func (t Text) Strange(v Values) []string {
 	return out
 }
 
-// Gathered is one letter of several, in their order: each under its subject.
-func Gathered(subject string, of []Text) Text {
-	parts := make([]string, len(of))
-	for i, t := range of {
-		parts[i] = t.Subject + "\n\n" + t.Body
-	}
-	return Text{subject, strings.Join(parts, "\n\n* * *\n\n")}
-}
-
 // MostAddresses of one cell are told.
 const MostAddresses = 5
 

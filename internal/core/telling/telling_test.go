@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/telling"
@@ -110,10 +111,35 @@ func TestOdd(t *testing.T) {
 	}
 }
 
-func TestGathered(t *testing.T) {
-	got := telling.Gathered("2 things", []telling.Text{{Subject: "A", Body: "a\nb"}, {Subject: "B", Body: "c"}})
-	if got.Subject != "2 things" || got.Body != "A\n\na\nb\n\n* * *\n\nB\n\nc" {
-		t.Errorf("%q", got.Body)
+// A digest has each message under its subject; of one alone it is that one, from whom it is.
+func TestDigestOf(t *testing.T) {
+	now := time.Date(2026, 11, 30, 15, 30, 0, 0, time.UTC)
+	parts := []telling.Message{{ID: "1", Account: "s0", Subject: "A", Body: "a\nb", FromName: "T. Oduya", SentBy: "oduya", ToAddress: "s0@school.example"}, {ID: "2", Account: "s0", Subject: "B", Body: "c"}}
+	d := telling.DigestOf(parts, "Kestrel Quay", now)
+	if d.Body != "A\n\na\nb\n\n* * *\n\nB\n\nc" || d.FromName != "Kestrel Quay" || d.SentBy != "" || d.Kind != telling.Digest || d.Account != "s0" || d.ToAddress != "s0@school.example" || !strings.Contains(d.Subject, "2") {
+		t.Errorf("of two: %+v", d)
+	}
+	if d = telling.DigestOf(parts[:1], "Kestrel Quay", now); d.Subject != "A" || d.Body != "a\nb" || d.FromName != "T. Oduya" || d.SentBy != "oduya" {
+		t.Errorf("of one: %+v", d)
+	}
+}
+
+// Whoever is told of something they needn't be told of can say so; a code has no such way.
+func TestFoot(t *testing.T) {
+	for kind, want := range map[telling.Kind]string{telling.Given: "https://satchel.example/account", telling.Digest: "https://satchel.example/account", telling.Code: ""} {
+		text, off := telling.Message{Account: "s0", Kind: kind}.Foot("Kestrel Quay", "https://satchel.example")
+		if off != want || !strings.Contains(text, "Kestrel Quay") || want != "" && !strings.Contains(text, want) {
+			t.Errorf("%s: %q, %q", kind, text, off)
+		}
+	}
+	if _, off := (telling.Message{Kind: telling.Written}).Foot("Kestrel Quay", "https://satchel.example"); off != "" {
+		t.Errorf("an address that is no account's has a way to %s", off)
+	}
+	if got := (telling.Message{FromName: "Kestrel Quay"}).From("Kestrel Quay"); got != "Kestrel Quay" {
+		t.Errorf("the school writes as %q", got)
+	}
+	if got := (telling.Message{FromName: "T. Oduya"}).From("Kestrel Quay"); !strings.Contains(got, "T. Oduya") || !strings.Contains(got, "Kestrel Quay") {
+		t.Errorf("a teacher writes as %q", got)
 	}
 }
 
