@@ -28,7 +28,7 @@ import (
 
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/app/apptest"
-	"jollysatchel/internal/schoolbook"
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/schoolbook/standin"
 	"jollysatchel/internal/tables"
 	"jollysatchel/internal/web/api"
@@ -128,7 +128,7 @@ func school(t *testing.T) *app.App {
 		t.Fatal(err)
 	}
 	for i := range teachers {
-		acc := schoolbook.Account{ID: fmt.Sprint("t", i), Address: fmt.Sprintf("t%d@kestrelquay.example", i), Given: "Teacher", Family: fmt.Sprint("No", i), Role: schoolbook.Staff}
+		acc := accounts.Account{ID: fmt.Sprint("t", i), Address: fmt.Sprintf("t%d@kestrelquay.example", i), Given: "Teacher", Family: fmt.Sprint("No", i), Role: accounts.Staff}
 		if err := a.Book.Add(ctx, acc, hash); err != nil {
 			t.Fatal(err)
 		}

@@ -9,10 +9,10 @@ import (
 	"os"
 	"strings"
 
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
-	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/tables"
 )
 
@@ -185,20 +185,20 @@ func (c rosterCommand) known(file string) (func(string, record.Record) roster.Kn
 		names[strings.ToLower(s.Address)] = s.Name()
 	}
 	known := map[string]bool{}
-	var accounts []schoolbook.Account
+	var all []accounts.Account
 	for _, row := range sheet.Table.Rows {
 		for _, cell := range row.Cells {
 			a := strings.TrimSpace(cell)
 			if lower := strings.ToLower(a); roster.AddressForm(a) == "" && !known[lower] {
 				known[lower] = true
-				accounts = append(accounts, schoolbook.Account{Address: a, Given: names[lower]})
+				all = append(all, accounts.Account{Address: a, Given: names[lower]})
 			}
 		}
 	}
 	return func(address string, of record.Record) roster.Knowing {
 		lower := strings.ToLower(address)
 		if !known[lower] {
-			return roster.Knowing{Suggestion: schoolbook.Like(address, of.Name(), accounts)}
+			return roster.Knowing{Suggestion: accounts.Like(address, of.Name(), all)}
 		}
 		k := roster.Knowing{Known: true}
 		if name := names[lower]; name != "" {

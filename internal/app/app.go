@@ -13,8 +13,10 @@ import (
 	_ "time/tzdata" // zone rules ship with the program
 
 	"github.com/alexedwards/scs/pgxstore"
+
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/courier"
 	"jollysatchel/internal/cupboard"
@@ -23,7 +25,6 @@ import (
 	"jollysatchel/internal/observer"
 	"jollysatchel/internal/packer"
 	"jollysatchel/internal/post/postroom"
-	book "jollysatchel/internal/schoolbook"
 	schoolbook "jollysatchel/internal/schoolbook/standin"
 	"jollysatchel/internal/store"
 	"jollysatchel/internal/web"
@@ -130,7 +131,7 @@ func (d directory) Known(ctx context.Context, ids ...string) error {
 type practice struct{ *App }
 
 // Enrol implements classroom.Practice.
-func (p practice) Enrol(ctx context.Context, accounts []book.Account) error {
+func (p practice) Enrol(ctx context.Context, accounts []accounts.Account) error {
 	for _, a := range accounts {
 		if err := p.Book.Add(ctx, a, ""); err != nil {
 			return err

@@ -4,6 +4,7 @@ import (
 	"context"
 
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/core/school"
 	"jollysatchel/internal/core/words"
@@ -46,7 +47,7 @@ func (a *App) noMailbox(ctx context.Context, address string) bool {
 }
 
 // tryPost sends one mail now, past all that waits, and says what the server answered.
-func (a *App) tryPost(ctx context.Context, to classroom.Account) error {
+func (a *App) tryPost(ctx context.Context, to accounts.Account) error {
 	is := a.Charter.School()
 	server := is.PostServer()
 	if server == "" {

@@ -8,6 +8,7 @@ import (
 	"strings"
 	"time"
 
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/naming"
@@ -133,9 +134,9 @@ func (c *Lists) enterStudents(ctx context.Context, by string, cs []string) error
 
 // unknownStudents are accounts for students of classes whose address the school book doesn't
 // know.
-func (c *Lists) unknownStudents(ctx context.Context, book *bookIndex, cs []string) ([]schoolbook.Account, error) {
+func (c *Lists) unknownStudents(ctx context.Context, book *bookIndex, cs []string) ([]accounts.Account, error) {
 	domain := "@" + strings.ToLower(c.School().Domain)
-	var out []schoolbook.Account
+	var out []accounts.Account
 	seen := map[string]bool{}
 	for _, class := range cs {
 		cl, err := c.class(ctx, c.Store, book, class)
@@ -148,8 +149,8 @@ func (c *Lists) unknownStudents(ctx context.Context, book *bookIndex, cs []strin
 			if address == "" || known || seen[address] || cl.OfStaff || domain != "@" && !strings.HasSuffix(address, domain) {
 				continue
 			}
-			a := schoolbook.Account{ID: store.NewID(), Given: st.Given, Family: st.Family, Number: st.Number, Address: address, Role: schoolbook.Student}
-			if checkAccount(a) == nil {
+			a := accounts.Account{ID: store.NewID(), Given: st.Given, Family: st.Family, Number: st.Number, Address: address, Role: accounts.Student}
+			if a.Check() == nil {
 				seen[address] = true
 				out = append(out, a)
 			}
@@ -258,7 +259,7 @@ func (c *Lists) newClass(ctx context.Context, tx *store.Store, by string, p rost
 	}
 	for _, t := range d.Teachers(p) {
 		i, ok := book.byAddress[strings.ToLower(t.Address)]
-		if d.Settings.NoStaff || !ok || book.all[i].Role == schoolbook.Student || book.all[i].ID == by {
+		if d.Settings.NoStaff || !ok || book.all[i].Role == accounts.Student || book.all[i].ID == by {
 			continue
 		}
 		if err := tx.AddStaff(ctx, classes.Member{ClassID: cl.ID, Account: book.all[i].ID, Role: classes.Teacher}); err != nil {

@@ -12,23 +12,14 @@ import (
 type (
 	// A MessageFilter says which of a class's messages are meant.
 	MessageFilter = store.MessageFilter
-	// An Account is a person's entry in the school book.
-	Account = schoolbook.Account
-	// A Role is what an account is at the school.
-	Role = schoolbook.Role
 	// A Thing is a folder, file or pointer as one account sees it.
 	Thing = cupboard.Thing
 	// A Version is one kept state of a file.
 	Version = cupboard.Version
 )
 
-// Roles at the school, and on the staff of a class.
-const (
-	Office   = schoolbook.Office
-	AStudent = schoolbook.Student
-	OfStaff  = schoolbook.Staff
-	File     = cupboard.File // kind of a thing
-)
+// File is the kind of a thing that has content.
+const File = cupboard.File
 
 // Errors of use cases besides ErrNotFound.
 var (

@@ -12,10 +12,10 @@ import (
 	"strings"
 	"time"
 
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/passwords"
-	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/core/school"
 	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/schoolbook"
@@ -45,20 +45,20 @@ const mostCodes = 2000
 // counts those passed over.
 type BookFilter struct {
 	Text string
-	Role schoolbook.Role
+	Role accounts.Role
 	From int
 }
 
 // BookPage returns accounts of the school book, how many there are of them, and whether
 // there are more than are returned.
-func (c *People) BookPage(ctx context.Context, f BookFilter) (page []schoolbook.Account, all int, more bool, err error) {
+func (c *People) BookPage(ctx context.Context, f BookFilter) (page []accounts.Account, all int, more bool, err error) {
 	book, err := c.book(ctx)
 	if err != nil {
 		return nil, 0, false, err
 	}
 	found := book.all
 	if naming.Tidy(f.Text) != "" {
-		found = schoolbook.Find(f.Text, book.all, len(book.all))
+		found = accounts.Find(f.Text, book.all, len(book.all))
 	}
 	for _, a := range found {
 		if f.Role != "" && a.Role != f.Role || strings.HasPrefix(a.ID, PracticePrefix) {
@@ -71,49 +71,10 @@ func (c *People) BookPage(ctx context.Context, f BookFilter) (page []schoolbook.
 	return page, all, all > f.From+len(page), nil
 }
 
-// An AccountChange is what the office says about an account. Nil parts stay.
-type AccountChange struct {
-	Given, Family, Address, Number *string
-	Role                           *schoolbook.Role
-	Off                            *bool
-}
-
-// apply puts a change into an account, or says what is wrong with it. was holds, of what
-// changes, what was looked at.
-func (ch AccountChange) apply(a *schoolbook.Account, was AccountChange) error {
-	role := string(a.Role)
-	for _, x := range []struct {
-		field   string
-		to, was *string
-		now     *string
-		most    int
-	}{
-		{"given", ch.Given, was.Given, &a.Given, 200}, {"family", ch.Family, was.Family, &a.Family, 200}, {"address", ch.Address, was.Address, &a.Address, 254}, {"number", ch.Number, was.Number, &a.Number, 100},
-		{"role", (*string)(ch.Role), (*string)(was.Role), &role, 20},
-	} {
-		if x.to == nil {
-			continue
-		}
-		to := naming.Tidy(*x.to)
-		if len(to) > x.most {
-			return change.TooLong(x.field, x.most)
-		}
-		if err := change.Unless(x.was, x.field, *x.now, to); err != nil {
-			return err
-		}
-		*x.now = to
-	}
-	a.Role = schoolbook.Role(role)
-	if ch.Off != nil {
-		a.Off = *ch.Off
-	}
-	return checkAccount(*a)
-}
-
 // AddAccount enters an account and returns its id.
-func (c *People) AddAccount(ctx context.Context, by string, ch AccountChange) (string, error) {
-	a := schoolbook.Account{ID: store.NewID(), Role: schoolbook.Student}
-	if err := ch.apply(&a, AccountChange{}); err != nil {
+func (c *People) AddAccount(ctx context.Context, by string, ch accounts.Change) (string, error) {
+	a := accounts.Account{ID: store.NewID(), Role: accounts.Student}
+	if err := ch.Of(&a, accounts.Change{}); err != nil {
 		return "", err
 	}
 	kept := a.ID
@@ -125,10 +86,10 @@ func (c *People) AddAccount(ctx context.Context, by string, ch AccountChange) (s
 
 // ChangeAccount changes an account as it is then. was holds, of what changes, what was
 // looked at.
-func (c *People) ChangeAccount(ctx context.Context, by, id string, ch, was AccountChange) error {
-	var now schoolbook.Account
-	err := c.directory.Edit(ctx, id, func(a *schoolbook.Account) error {
-		err := ch.apply(a, was)
+func (c *People) ChangeAccount(ctx context.Context, by, id string, ch, was accounts.Change) error {
+	var now accounts.Account
+	err := c.directory.Edit(ctx, id, func(a *accounts.Account) error {
+		err := ch.Of(a, was)
 		now = *a
 		return err
 	})
@@ -138,26 +99,8 @@ func (c *People) ChangeAccount(ctx context.Context, by, id string, ch, was Accou
 	return c.Store.Change(ctx, c.act(ctx, by, "account-kept", accountArgs(now)), nil, func(*store.Store) error { return nil })
 }
 
-func accountArgs(a schoolbook.Account) map[string]string {
+func accountArgs(a accounts.Account) map[string]string {
 	return map[string]string{"account": a.ID, "name": a.Name()}
-}
-
-// checkAccount says what is wrong with an account.
-func checkAccount(a schoolbook.Account) error {
-	switch a.Role {
-	case schoolbook.Office, schoolbook.Staff, schoolbook.Student:
-	default:
-		return change.Refuse("role", "no-such-role")
-	}
-	switch {
-	case a.Name() == "":
-		return change.Refuse("given", "missing")
-	case a.Address == "":
-		return change.Refuse("address", "missing")
-	case roster.AddressForm(a.Address) != "":
-		return change.Refuse("address", "no-address")
-	}
-	return nil
 }
 
 // bookError is what a keeper said, at its place.
@@ -175,7 +118,7 @@ func bookError(err error) error {
 
 // A Code lets somebody in for the first time, once.
 type Code struct {
-	Account schoolbook.Account
+	Account accounts.Account
 	Code    string
 	Until   time.Time
 }
@@ -243,7 +186,7 @@ func (c *People) GiveCodes(ctx context.Context, by string, ids []string, ask Cod
 }
 
 // codesInLogs has each class see for whom of its list codes were made, and nothing of others.
-func (c *People) codesInLogs(ctx context.Context, by string, found map[string]schoolbook.Account, ids []string) error {
+func (c *People) codesInLogs(ctx context.Context, by string, found map[string]accounts.Account, ids []string) error {
 	classes, err := c.Store.ClassesOf(ctx, ids)
 	if err != nil {
 		return err
@@ -307,7 +250,7 @@ func (c *People) ClassCodes(ctx context.Context, by, class string, rows []string
 	unplaced := ""
 	for _, st := range cl.Students {
 		a := book.account(st.Account)
-		if a.Role != schoolbook.Student || a.Off {
+		if a.Role != accounts.Student || a.Off {
 			continue
 		}
 		ready := a.Ready || c.School().Service.Issuer != ""
@@ -393,9 +336,9 @@ func (c *People) PlaceClass(ctx context.Context, by, class, seen string) error {
 }
 
 // FirstSignIn gives the account of an address a password where its code fits.
-func (c *People) FirstSignIn(ctx context.Context, address, code, password string) (schoolbook.Account, error) {
+func (c *People) FirstSignIn(ctx context.Context, address, code, password string) (accounts.Account, error) {
 	if err := weak(password, address); err != nil {
-		return schoolbook.Account{}, err
+		return accounts.Account{}, err
 	}
 	return c.directory.UseCode(ctx, address, passwords.PlainCode(code), password, c.Now())
 }
@@ -444,7 +387,7 @@ func (c *People) HasOffice(ctx context.Context) (bool, error) {
 		return false, err
 	}
 	for _, a := range book.all {
-		if a.Role == schoolbook.Office && !a.Off && a.Ready {
+		if a.Role == accounts.Office && !a.Off && a.Ready {
 			return true, nil
 		}
 	}
@@ -471,13 +414,10 @@ type First struct {
 
 // Begin begins a school, or mends its office account, where the secret opens it, which is
 // spent then. It returns the office's account.
-func (c *People) Begin(ctx context.Context, secret string, f First) (schoolbook.Account, error) {
-	a := schoolbook.Account{ID: store.NewID(), Given: naming.Tidy(f.Given), Family: naming.Tidy(f.Family), Address: strings.TrimSpace(f.Address), Role: schoolbook.Office}
-	if err := checkAccount(a); err != nil {
+func (c *People) Begin(ctx context.Context, secret string, f First) (accounts.Account, error) {
+	a := accounts.Account{ID: store.NewID(), Given: naming.Tidy(f.Given), Family: naming.Tidy(f.Family), Address: strings.TrimSpace(f.Address), Role: accounts.Office}
+	if err := a.Check(); err != nil {
 		return a, err
-	}
-	if len(a.Given) > 200 || len(a.Family) > 200 {
-		return a, change.TooLong("given", 200)
 	}
 	if err := weak(f.Password, a.Name(), a.Address); err != nil {
 		return a, err
@@ -498,7 +438,7 @@ func (c *People) Begin(ctx context.Context, secret string, f First) (schoolbook.
 			return err
 		}
 		if before, there := found[strings.ToLower(a.Address)]; there {
-			if before.Role != schoolbook.Office {
+			if before.Role != accounts.Office {
 				return change.Refuse("address", "address-taken")
 			}
 			a.ID, a.Number = before.ID, before.Number

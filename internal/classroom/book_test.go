@@ -10,12 +10,12 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
 	settings "jollysatchel/internal/core/school"
 	"jollysatchel/internal/pgserver/pgtest"
-	"jollysatchel/internal/schoolbook"
 )
 
 const words = "low water at eleven"
@@ -117,7 +117,7 @@ func TestFirstStart(t *testing.T) {
 		}
 	}
 	o, err := a.Rooms.SignIn(ctx, "office@kestrelquay.example", words)
-	if err != nil || o.Role != schoolbook.Office {
+	if err != nil || o.Role != accounts.Office {
 		t.Fatalf("%+v, %v", o, err)
 	}
 
@@ -150,14 +150,14 @@ func TestFirstStart(t *testing.T) {
 func TestKeepingTheBook(t *testing.T) {
 	a := apptest.Open(t)
 	apptest.People(t, a, 3)
-	put := func(id string, ch, was classroom.AccountChange) (string, error) {
+	put := func(id string, ch, was accounts.Change) (string, error) {
 		if id == "" {
 			return a.Rooms.AddAccount(ctx, "office", ch)
 		}
 		return id, a.Rooms.ChangeAccount(ctx, "office", id, ch, was)
 	}
-	staff := schoolbook.Staff
-	id, err := put("", classroom.AccountChange{Given: ptr(" Sinéad "), Family: ptr("O’Malley"), Address: ptr("sinead@kestrelquay.example"), Role: &staff}, classroom.AccountChange{})
+	staff := accounts.Staff
+	id, err := put("", accounts.Change{Given: ptr(" Sinéad "), Family: ptr("O’Malley"), Address: ptr("sinead@kestrelquay.example"), Role: &staff}, accounts.Change{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -165,32 +165,32 @@ func TestKeepingTheBook(t *testing.T) {
 	if err != nil || n != 1 || more || page[0].Given != "Sinéad" || page[0].Ready {
 		t.Errorf("found %+v, %d, %v", page, n, err)
 	}
-	if _, n, _, err := a.Rooms.BookPage(ctx, classroom.BookFilter{Role: schoolbook.Student}); err != nil || n != 3 {
+	if _, n, _, err := a.Rooms.BookPage(ctx, classroom.BookFilter{Role: accounts.Student}); err != nil || n != 3 {
 		t.Errorf("%d students, %v", n, err)
 	}
-	_, err = put("", classroom.AccountChange{Given: ptr("X"), Address: ptr("OFFICE@kestrelquay.example")}, classroom.AccountChange{})
+	_, err = put("", accounts.Change{Given: ptr("X"), Address: ptr("OFFICE@kestrelquay.example")}, accounts.Change{})
 	wantInvalid(t, err, "address", "address-taken")
-	_, err = put("", classroom.AccountChange{Given: ptr("X"), Address: ptr("nowhere")}, classroom.AccountChange{})
+	_, err = put("", accounts.Change{Given: ptr("X"), Address: ptr("nowhere")}, accounts.Change{})
 	wantInvalid(t, err, "address", "no-address")
-	_, err = put("office", classroom.AccountChange{Role: &staff}, classroom.AccountChange{})
+	_, err = put("office", accounts.Change{Role: &staff}, accounts.Change{})
 	wantInvalid(t, err, "role", "last-office")
-	_, err = put("office", classroom.AccountChange{Off: ptr(true)}, classroom.AccountChange{})
+	_, err = put("office", accounts.Change{Off: ptr(true)}, accounts.Change{})
 	wantInvalid(t, err, "role", "last-office")
-	_, err = put("", classroom.AccountChange{Given: ptr(strings.Repeat("x", 300)), Address: ptr("x@kestrelquay.example")}, classroom.AccountChange{})
+	_, err = put("", accounts.Change{Given: ptr(strings.Repeat("x", 300)), Address: ptr("x@kestrelquay.example")}, accounts.Change{})
 	wantInvalid(t, err, "given", "too-long")
 	var changed *change.Changed
-	if _, err := put(id, classroom.AccountChange{Family: ptr("Malley")}, classroom.AccountChange{Family: ptr("Mally")}); !errors.As(err, &changed) || changed.Theirs != "O’Malley" {
+	if _, err := put(id, accounts.Change{Family: ptr("Malley")}, accounts.Change{Family: ptr("Mally")}); !errors.As(err, &changed) || changed.Theirs != "O’Malley" {
 		t.Errorf("of what another changed: %v", err)
 	}
-	if _, err := put("nobody", classroom.AccountChange{Given: ptr("X")}, classroom.AccountChange{}); !errors.Is(err, classroom.ErrNotFound) {
+	if _, err := put("nobody", accounts.Change{Given: ptr("X")}, accounts.Change{}); !errors.Is(err, classroom.ErrNotFound) {
 		t.Errorf("nobody's: %v", err)
 	}
 
 	// Two who change different values of one account at the same moment both stand.
 	var all sync.WaitGroup
-	for _, ch := range []classroom.AccountChange{{Number: ptr("77")}, {Given: ptr("Sinéad Órla")}} {
+	for _, ch := range []accounts.Change{{Number: ptr("77")}, {Given: ptr("Sinéad Órla")}} {
 		all.Go(func() {
-			if _, err := put(id, ch, classroom.AccountChange{}); err != nil {
+			if _, err := put(id, ch, accounts.Change{}); err != nil {
 				t.Error(err)
 			}
 		})
@@ -200,11 +200,11 @@ func TestKeepingTheBook(t *testing.T) {
 		t.Errorf("after both: %+v, %v", now[id], err)
 	}
 	// Nor does one of the office count who has no password, and nobody takes the last away.
-	office := schoolbook.Office
-	if _, err := put("", classroom.AccountChange{Given: ptr("New"), Address: ptr("new@kestrelquay.example"), Role: &office}, classroom.AccountChange{}); err != nil {
+	office := accounts.Office
+	if _, err := put("", accounts.Change{Given: ptr("New"), Address: ptr("new@kestrelquay.example"), Role: &office}, accounts.Change{}); err != nil {
 		t.Fatal(err)
 	}
-	_, err = put("office", classroom.AccountChange{Off: ptr(true)}, classroom.AccountChange{})
+	_, err = put("office", accounts.Change{Off: ptr(true)}, accounts.Change{})
 	wantInvalid(t, err, "role", "last-office")
 	_, err = a.Rooms.GiveCodes(ctx, "office", []string{"office"}, classroom.CodesAsked{Away: true})
 	wantInvalid(t, err, "role", "last-office")

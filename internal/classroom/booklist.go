@@ -6,6 +6,7 @@ import (
 	"errors"
 	"strings"
 
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/schoolbook"
@@ -22,8 +23,8 @@ type BookList struct {
 
 // LookBookList reads a list of people of one role, in any format a class list can have, and
 // says what it would do to the school book.
-func (c *People) LookBookList(ctx context.Context, role schoolbook.Role, list []byte) (BookList, error) {
-	if role != schoolbook.Student && role != schoolbook.Staff {
+func (c *People) LookBookList(ctx context.Context, role accounts.Role, list []byte) (BookList, error) {
+	if role != accounts.Student && role != accounts.Staff {
 		return BookList{}, change.Refuse("role", "no-such-role")
 	}
 	b, err := tables.Bytes(bytes.NewReader(list))
@@ -38,7 +39,7 @@ func (c *People) LookBookList(ctx context.Context, role schoolbook.Role, list []
 	if err != nil {
 		return BookList{}, err
 	}
-	if role == schoolbook.Staff && len(read.Teachers) > 0 {
+	if role == accounts.Staff && len(read.Teachers) > 0 {
 		sheet.Table = teachersOf(read.Teachers)
 	}
 	book, err := c.book(ctx)
@@ -73,7 +74,7 @@ func teachersOf(of []tables.Teacher) roster.Table {
 
 // BringBookList has a list do what was looked at, all of it or nothing; with away, those
 // who are in it no more are switched off. It returns how many accounts are otherwise.
-func (c *People) BringBookList(ctx context.Context, by string, role schoolbook.Role, list []byte, seen string, away bool) (int, error) {
+func (c *People) BringBookList(ctx context.Context, by string, role accounts.Role, list []byte, seen string, away bool) (int, error) {
 	look, err := c.LookBookList(ctx, role, list)
 	if err != nil {
 		return 0, err
@@ -81,12 +82,12 @@ func (c *People) BringBookList(ctx context.Context, by string, role schoolbook.R
 	if look.Seen != seen {
 		return 0, &change.Changed{Field: "list"}
 	}
-	var put []schoolbook.Account
+	var put []accounts.Account
 	var ids []string
 	for _, l := range look.Lines {
 		if l.Act == roster.BookEnter || l.Act == roster.BookChange || l.Act == roster.BookLeave && away {
 			id := or(l.To.ID, store.NewID())
-			put, ids = append(put, schoolbook.Account{ID: id, Given: l.To.Given, Family: l.To.Family, Number: l.To.Number, Address: l.To.Address, Off: l.To.Off, Role: role}), append(ids, id)
+			put, ids = append(put, accounts.Account{ID: id, Given: l.To.Given, Family: l.To.Family, Number: l.To.Number, Address: l.To.Address, Off: l.To.Off, Role: role}), append(ids, id)
 		}
 	}
 	if len(put) == 0 {

@@ -8,10 +8,10 @@ import (
 
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/roster"
 	settings "jollysatchel/internal/core/school"
-	"jollysatchel/internal/schoolbook"
 )
 
 // A list of 5,000 of whom 40 are wrong: who is right is in the book after it, who is wrong is
@@ -35,7 +35,7 @@ func TestBookList(t *testing.T) {
 		fmt.Fprintf(&b, "%d;Given%d;Family%d;%s\n", 100+i, i, i, address)
 	}
 	list := []byte(b.String())
-	look, err := a.Rooms.LookBookList(ctx, schoolbook.Student, list)
+	look, err := a.Rooms.LookBookList(ctx, accounts.Student, list)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -47,13 +47,13 @@ func TestBookList(t *testing.T) {
 		t.Fatalf("%v", count)
 	}
 	var changed *change.Changed
-	if _, err := a.Rooms.BringBookList(ctx, "office", schoolbook.Student, list, "another", false); !errors.As(err, &changed) {
+	if _, err := a.Rooms.BringBookList(ctx, "office", accounts.Student, list, "another", false); !errors.As(err, &changed) {
 		t.Errorf("what nobody looked at: %v", err)
 	}
-	if n, err := a.Rooms.BringBookList(ctx, "office", schoolbook.Student, list, look.Seen, false); err != nil || n != 4959 {
+	if n, err := a.Rooms.BringBookList(ctx, "office", accounts.Student, list, look.Seen, false); err != nil || n != 4959 {
 		t.Fatalf("%d, %v", n, err)
 	}
-	if _, n, _, err := a.Rooms.BookPage(ctx, classroom.BookFilter{Role: schoolbook.Student}); err != nil || n != 4962 {
+	if _, n, _, err := a.Rooms.BookPage(ctx, classroom.BookFilter{Role: accounts.Student}); err != nil || n != 4962 {
 		t.Errorf("%d students, %v", n, err)
 	}
 	c := apptest.Class(t, a, "Surname,First,Email\nFamily50,Given50,list50@kestrelquay.example\n")
@@ -61,19 +61,19 @@ func TestBookList(t *testing.T) {
 		t.Errorf("a class's student of the list: %+v", c.Students[0])
 	}
 	apptest.Pack(t, a, c, nil) // the cupboard knows them, too
-	again, err := a.Rooms.LookBookList(ctx, schoolbook.Student, list)
+	again, err := a.Rooms.LookBookList(ctx, accounts.Student, list)
 	if err != nil {
 		t.Fatal(err)
 	}
-	_, err = a.Rooms.BringBookList(ctx, "office", schoolbook.Student, list, again.Seen, false)
+	_, err = a.Rooms.BringBookList(ctx, "office", accounts.Student, list, again.Seen, false)
 	wantInvalid(t, err, "list", "nothing-to-do")
-	if n, err := a.Rooms.BringBookList(ctx, "office", schoolbook.Student, list, again.Seen, true); err != nil || n != 3 {
+	if n, err := a.Rooms.BringBookList(ctx, "office", accounts.Student, list, again.Seen, true); err != nil || n != 3 {
 		t.Errorf("switched off: %d, %v", n, err)
 	}
 	if _, err := a.Rooms.SignIn(ctx, "s0@kestrelquay.example", apptest.Password); !errors.Is(err, classroom.ErrRefused) {
 		t.Errorf("who is switched off: %v", err)
 	}
-	_, err = a.Rooms.LookBookList(ctx, schoolbook.Office, list)
+	_, err = a.Rooms.LookBookList(ctx, accounts.Office, list)
 	wantInvalid(t, err, "role", "no-such-role")
 }
 

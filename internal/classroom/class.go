@@ -5,12 +5,12 @@ import (
 	"strings"
 	"sync"
 
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/roster"
-	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
 )
 
@@ -18,7 +18,7 @@ import (
 // is the same for everybody and never changed.
 type knownBook struct {
 	revision  string
-	all       []schoolbook.Account
+	all       []accounts.Account
 	byAddress map[string]int
 	byID      map[string]int
 	school    string // what the school is called
@@ -29,7 +29,7 @@ type knownBook struct {
 func (b *knownBook) isName(word string) bool { return b.names()[naming.Fold(word)] }
 
 // oddNames are the parts of names that have letters beyond ASCII, folded.
-func oddNames(all []schoolbook.Account) map[string]bool {
+func oddNames(all []accounts.Account) map[string]bool {
 	out := map[string]bool{}
 	for _, a := range all {
 		for _, part := range strings.FieldsFunc(a.Given+" "+a.Family, func(r rune) bool { return r < 0x40 }) {
@@ -74,18 +74,18 @@ func (b *knownBook) at(i int, ok bool) (roster.Account, bool) {
 		return roster.Account{}, false
 	}
 	a := b.all[i]
-	return roster.Account{ID: a.ID, Address: a.Address, Given: a.Given, Family: a.Family, Student: a.Role == schoolbook.Student}, true
+	return roster.Account{ID: a.ID, Address: a.Address, Given: a.Given, Family: a.Family, Student: a.Role == accounts.Student}, true
 }
 
 // account returns the account with an id, or none of that name.
-func (b *knownBook) account(id string) schoolbook.Account {
+func (b *knownBook) account(id string) accounts.Account {
 	if id == SchoolAccount {
-		return schoolbook.Account{ID: id, Given: b.school}
+		return accounts.Account{ID: id, Given: b.school}
 	}
 	if i, ok := b.byID[id]; ok {
 		return b.all[i]
 	}
-	return schoolbook.Account{}
+	return accounts.Account{}
 }
 
 // ByAddress implements roster.Book.
@@ -109,7 +109,7 @@ func (b *bookIndex) like(address, name string) string {
 	if b.asked++; b.asked > mostSuggestions {
 		return ""
 	}
-	return schoolbook.Like(address, name, b.all)
+	return accounts.Like(address, name, b.all)
 }
 
 // A classBook is the school book as a class asks it: whoever can be in the class is a
@@ -123,7 +123,7 @@ func (b *bookIndex) forClass(ofStaff bool) *classBook { return &classBook{b, ofS
 
 func (b *classBook) in(a roster.Account, ok bool) (roster.Account, bool) {
 	if ok && b.ofStaff {
-		a.Student = b.account(a.ID).Role == schoolbook.Staff
+		a.Student = b.account(a.ID).Role == accounts.Staff
 	}
 	return a, ok
 }

@@ -6,6 +6,7 @@ import (
 
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/record"
 	settings "jollysatchel/internal/core/school"
 )
@@ -17,7 +18,7 @@ import (
 func TestCodesBecomeNobody(t *testing.T) {
 	a, c := school(t, 2)
 	apptest.Account(t, a, "eriksen", "Jonas", "Eriksen") // has no password
-	victim := classroom.Account{ID: "eriksen", Address: "eriksen@kestrelquay.example"}
+	victim := accounts.Account{ID: "eriksen", Address: "eriksen@kestrelquay.example"}
 	add := func(by, class, address string) {
 		t.Helper()
 		if _, err := a.Rooms.AddStudents(ctx, by, class, []record.Record{{Family: "Eriksen", Given: "Jonas", Address: address}}); err != nil {
@@ -50,7 +51,7 @@ func TestCodesBecomeNobody(t *testing.T) {
 	}
 	// Who is added after the yes isn't among them, and a row that gets another address neither.
 	apptest.Account(t, a, "later", "Late", "Comer")
-	other := classroom.Account{ID: "later", Address: "later@kestrelquay.example"}
+	other := accounts.Account{ID: "later", Address: "later@kestrelquay.example"}
 	if _, err := a.Rooms.AddStudents(ctx, "oduya", c.ID, []record.Record{{Family: "Comer", Given: "Late", Address: other.Address}}); err != nil {
 		t.Fatal(err)
 	}

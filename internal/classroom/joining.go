@@ -7,10 +7,10 @@ import (
 	"slices"
 	"time"
 
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/record"
-	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
 )
 
@@ -22,7 +22,7 @@ const (
 
 // An Asker is somebody who asked to be let into a class.
 type Asker struct {
-	Account
+	accounts.Account
 	At time.Time
 }
 
@@ -165,7 +165,7 @@ func (c *Rosters) AskToJoin(ctx context.Context, account, link string) error {
 	if err != nil {
 		return err
 	}
-	if a := book.account(account); a.Role != schoolbook.Student || a.Off {
+	if a := book.account(account); a.Role != accounts.Student || a.Off {
 		return ErrNotFound
 	}
 	return notFound(c.Store.Change(ctx, c.act(ctx, account, "asked-to-join", map[string]string{}, d.ClassID), nil, func(tx *store.Store) error {

@@ -10,6 +10,7 @@ import (
 	"slices"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/leaving"
@@ -19,7 +20,6 @@ import (
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/cupboard"
-	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
 )
 
@@ -274,7 +274,7 @@ func (c *Packing) AnswerRequest(ctx context.Context, by, class, oldRow, asks str
 	if err != nil {
 		return err
 	}
-	if !may && book.account(by).Role != schoolbook.Office {
+	if !may && book.account(by).Role != accounts.Office {
 		return ErrNotFound
 	}
 	requests, err := c.Store.SatchelRequests(ctx, class)
@@ -342,7 +342,7 @@ func (c *Packing) fetch(ctx context.Context, book *bookIndex, by, verb, class st
 		if now[row] != f {
 			return &change.Changed{Field: "list"}
 		}
-		if may, err := teaches(ctx, tx, by, f.Class); err != nil || !may && book.account(by).Role != schoolbook.Office {
+		if may, err := teaches(ctx, tx, by, f.Class); err != nil || !may && book.account(by).Role != accounts.Office {
 			return cmp.Or(err, error(ErrNotFound))
 		}
 		if verb == "satchel-given" { // what is said yes to is what is asked then

@@ -7,12 +7,12 @@ import (
 	"slices"
 	"time"
 
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/gate"
-	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
 	"jollysatchel/internal/tables"
 )
@@ -216,7 +216,7 @@ func (b *classBook) known(address string, s record.Record) roster.Knowing {
 func (b *bookIndex) rule() roster.AddressRule {
 	var students []roster.Student
 	for _, a := range b.all {
-		if a.Role == schoolbook.Student {
+		if a.Role == accounts.Student {
 			students = append(students, roster.Student{Record: record.Record{Given: a.Given, Family: a.Family, Number: a.Number, Address: a.Address}})
 		}
 	}

@@ -6,6 +6,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/packing"
@@ -107,7 +108,7 @@ func TestSwitchedOffSendsNothing(t *testing.T) {
 		t.Fatal(err)
 	}
 	off := true
-	if err := a.Rooms.ChangeAccount(ctx, "office", "lindqvist", classroom.AccountChange{Off: &off}, classroom.AccountChange{}); err != nil {
+	if err := a.Rooms.ChangeAccount(ctx, "office", "lindqvist", accounts.Change{Off: &off}, accounts.Change{}); err != nil {
 		t.Fatal(err)
 	}
 	if err := a.Rooms.SendNow(ctx, c.ID, h.ID, at); err != nil {

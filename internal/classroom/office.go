@@ -4,10 +4,10 @@ import (
 	"context"
 	"slices"
 
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/register"
-	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
 )
 
@@ -24,8 +24,8 @@ func (c *Registers) AllClasses(ctx context.Context, text string, needing bool, f
 		if err != nil {
 			return nil, 0, err
 		}
-		staff := slices.DeleteFunc(slices.Clone(book.all), func(a schoolbook.Account) bool { return a.Role == schoolbook.Student })
-		for _, a := range schoolbook.Find(f.Text, staff, 200) {
+		staff := slices.DeleteFunc(slices.Clone(book.all), func(a accounts.Account) bool { return a.Role == accounts.Student })
+		for _, a := range accounts.Find(f.Text, staff, 200) {
 			f.Owners = append(f.Owners, a.ID)
 		}
 	}

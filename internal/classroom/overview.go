@@ -4,6 +4,7 @@ import (
 	"context"
 	"slices"
 
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
@@ -11,7 +12,6 @@ import (
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/core/teams"
-	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
 )
 
@@ -124,7 +124,7 @@ func (c *Rosters) Roster(ctx context.Context, by, class string) ([]RosterLine, e
 	for _, x := range mine {
 		knows[x.ID] = true
 	}
-	office := book.account(by).Role == schoolbook.Office
+	office := book.account(by).Role == accounts.Office
 	var out []RosterLine
 	for _, st := range cl.Students {
 		line := RosterLine{Student: st}

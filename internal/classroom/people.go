@@ -7,25 +7,25 @@ import (
 	"strings"
 	"time"
 
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/roster"
-	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
 )
 
 // SignIn returns the account whose password fits.
-func (c *People) SignIn(ctx context.Context, address, password string) (schoolbook.Account, error) {
+func (c *People) SignIn(ctx context.Context, address, password string) (accounts.Account, error) {
 	return c.Book.SignIn(ctx, address, password)
 }
 
 // Accounts returns the accounts of those ids the school book knows.
-func (c *People) Accounts(ctx context.Context, ids ...string) (map[string]schoolbook.Account, error) {
+func (c *People) Accounts(ctx context.Context, ids ...string) (map[string]accounts.Account, error) {
 	book, err := c.book(ctx)
 	if err != nil {
 		return nil, err
 	}
-	out := make(map[string]schoolbook.Account, len(ids))
+	out := make(map[string]accounts.Account, len(ids))
 	for _, id := range ids {
 		if i, ok := book.byID[id]; ok {
 			out[id] = book.all[i]
@@ -46,15 +46,15 @@ func (c *People) Names(ctx context.Context, ids ...string) (map[string]string, e
 
 // Find returns the students of the school book that come nearest to what was
 // typed, a few of them.
-func (c *People) Find(ctx context.Context, typed string, most int) ([]schoolbook.Account, error) {
+func (c *People) Find(ctx context.Context, typed string, most int) ([]accounts.Account, error) {
 	book, err := c.book(ctx)
 	if err != nil {
 		return nil, err
 	}
-	students := slices.DeleteFunc(slices.Clone(book.all), func(a schoolbook.Account) bool {
-		return a.Role != schoolbook.Student || strings.HasPrefix(a.ID, PracticePrefix)
+	students := slices.DeleteFunc(slices.Clone(book.all), func(a accounts.Account) bool {
+		return a.Role != accounts.Student || strings.HasPrefix(a.ID, PracticePrefix)
 	})
-	return schoolbook.Find(typed, students, most), nil
+	return accounts.Find(typed, students, most), nil
 }
 
 // DeviceFor is how long a device is known after somebody signed in from it.
@@ -79,10 +79,10 @@ func (c *People) KeepDevice(ctx context.Context, device, account string) error {
 }
 
 // AccountOf returns the account of an address, as the school book has it.
-func (c *People) AccountOf(ctx context.Context, address string) (Account, bool, error) {
+func (c *People) AccountOf(ctx context.Context, address string) (accounts.Account, bool, error) {
 	book, err := c.book(ctx)
 	if err != nil {
-		return Account{}, false, err
+		return accounts.Account{}, false, err
 	}
 	a, ok := book.ByAddress(naming.Tidy(address))
 	return book.account(a.ID), ok, nil
@@ -100,27 +100,27 @@ func (c *People) CountAccounts(ctx context.Context) (int, error) {
 // SignInAs returns the account of somebody whom the school's own service vouches for, by
 // their address. Who has none gets a student's, where the school makes them so and the
 // address is of its domain.
-func (c *People) SignInAs(ctx context.Context, address, given, family string) (schoolbook.Account, error) {
+func (c *People) SignInAs(ctx context.Context, address, given, family string) (accounts.Account, error) {
 	nobody := change.Refuse("service", "service-nobody")
 	a, there, err := c.AccountOf(ctx, address)
 	switch {
 	case err != nil:
-		return schoolbook.Account{}, err
+		return accounts.Account{}, err
 	case there && (a.Off || !roster.SameAddress(a.Address, address)): // letters that only look like its own
-		return schoolbook.Account{}, nobody
+		return accounts.Account{}, nobody
 	case there:
 		return a, nil
 	}
 	school := c.School()
 	if !school.Service.Make || school.Domain != "" && !roster.InDomain(address, school.Domain) {
-		return schoolbook.Account{}, nobody
+		return accounts.Account{}, nobody
 	}
-	a = schoolbook.Account{ID: store.NewID(), Role: schoolbook.Student}
+	a = accounts.Account{ID: store.NewID(), Role: accounts.Student}
 	if naming.Tidy(given+family) == "" {
 		given, _, _ = strings.Cut(address, "@")
 	}
-	if err := (AccountChange{Given: &given, Family: &family, Address: &address}).apply(&a, AccountChange{}); err != nil {
-		return schoolbook.Account{}, nobody
+	if err := (accounts.Change{Given: &given, Family: &family, Address: &address}).Of(&a, accounts.Change{}); err != nil {
+		return accounts.Account{}, nobody
 	}
 	err = c.Store.Change(ctx, c.act(ctx, a.ID, "account-by-service", accountArgs(a)), nil, func(*store.Store) error {
 		return bookError(errors.Join(c.directory.Put(ctx, a), c.directory.Known(ctx, a.ID)))

@@ -6,18 +6,18 @@ import (
 	"fmt"
 	"strings"
 
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
-	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
 )
 
 // A Practice makes accounts for invented students known to the school book and
 // the cupboard, and forgets them again.
 type Practice interface {
-	Enrol(ctx context.Context, accounts []schoolbook.Account) error
+	Enrol(ctx context.Context, accounts []accounts.Account) error
 	Dismiss(ctx context.Context, ids []string) error
 }
 
@@ -41,19 +41,19 @@ func (c *Classes) MakePractice(ctx context.Context, by string) (classes.Class, e
 	}
 	cl.Practice = true
 	mark := cl.ID[len(cl.ID)-6:]
-	var accounts []schoolbook.Account
+	var all []accounts.Account
 	var students []record.Record
 	for i, n := range practiceNames {
-		a := schoolbook.Account{
-			ID: PracticePrefix + mark + fmt.Sprintf("-%02d", i+1), Given: n[0], Family: n[1], Number: strings.ToUpper(mark) + fmt.Sprintf("%02d", i+1), Role: schoolbook.Student,
+		a := accounts.Account{
+			ID: PracticePrefix + mark + fmt.Sprintf("-%02d", i+1), Given: n[0], Family: n[1], Number: strings.ToUpper(mark) + fmt.Sprintf("%02d", i+1), Role: accounts.Student,
 			Address: strings.ToLower(n[0]+"."+n[1]) + "." + mark + "@practice." + or(c.School().Domain, "school.example"),
 		}
-		accounts = append(accounts, a)
+		all = append(all, a)
 		students = append(students, record.Record{
 			Given: n[0], Family: n[1], Address: a.Address, Number: a.Number, Period: string('1' + rune(i%2)), Level: string('A' + rune(i%3)), Team: string('A' + rune(i%4)), Extra: map[string]string{},
 		})
 	}
-	if err := c.practice.Enrol(ctx, accounts); err != nil {
+	if err := c.practice.Enrol(ctx, all); err != nil {
 		return cl, err
 	}
 	book, err := c.book(ctx)
@@ -79,7 +79,7 @@ func (c *Classes) MakePractice(ctx context.Context, by string) (classes.Class, e
 	})
 	if err != nil || id != cl.ID { // not made, or made when it was asked for before
 		var ids []string
-		for _, a := range accounts {
+		for _, a := range all {
 			ids = append(ids, a.ID)
 		}
 		if err := errors.Join(err, c.practice.Dismiss(ctx, ids)); err != nil {

@@ -10,10 +10,10 @@ import (
 	"sync"
 	"time"
 
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/cupboard"
-	"jollysatchel/internal/schoolbook"
 )
 
 // Filled is how much of a satchel, or of a place the class writes in together, is
@@ -96,7 +96,7 @@ func (c *Things) weigh(ctx context.Context, account string, b *bound) (err error
 		if err != nil {
 			return err
 		}
-		if b.of.Most = c.quota(); book.account(owner).Role != schoolbook.Student {
+		if b.of.Most = c.quota(); book.account(owner).Role != accounts.Student {
 			b.of.Most *= staffTimes
 		}
 		b.of.Used, err = c.all.weight(b.place, func() (int64, error) { return c.cup.Weight(ctx, owner, "") })

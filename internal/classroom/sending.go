@@ -4,11 +4,11 @@ import (
 	"context"
 	"errors"
 
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/wall"
-	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
 )
 
@@ -35,7 +35,7 @@ func (c *Packing) SendNow(ctx context.Context, class, id, send string) error {
 	if err != nil {
 		return err
 	}
-	if keeper == "" || ofStaff(book, h.SendBy) != nil && book.account(h.SendBy).Role != schoolbook.Office { // or switched off
+	if keeper == "" || ofStaff(book, h.SendBy) != nil && book.account(h.SendBy).Role != accounts.Office { // or switched off
 		err = change.Refuse("send", "not-teaching")
 	} else {
 		ctx := Asked(ctx, "send/"+id+"/"+send, nil)

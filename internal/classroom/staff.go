@@ -5,11 +5,11 @@ import (
 	"slices"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
-	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
 )
 
@@ -19,7 +19,7 @@ const mostStaff = 30
 
 // ofStaff checks that an account is one of the school's teachers that can sign in.
 func ofStaff(book *bookIndex, account string) error {
-	if a := book.account(account); a.Role != schoolbook.Staff || a.Off {
+	if a := book.account(account); a.Role != accounts.Staff || a.Off {
 		return change.Refuse("account", "no-teacher")
 	}
 	return nil

@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
@@ -37,7 +38,7 @@ func (c *house) letters(ctx context.Context, st *store.Store, s *picture.Picture
 }
 
 // sender is an account as letters name it.
-func sender(a Account) letters.Sender {
+func sender(a accounts.Account) letters.Sender {
 	return letters.Sender{Account: a.ID, Address: a.Address, Name: a.Name()}
 }
 

@@ -11,6 +11,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/letters"
@@ -419,7 +420,7 @@ func TestPracticeIsNotTold(t *testing.T) {
 // A code that goes by mail is told to nobody else, lets its reader in once, and isn't kept.
 func TestCodesByMail(t *testing.T) {
 	a, _ := school(t, 1)
-	id, err := a.Rooms.AddAccount(ctx, "office", classroom.AccountChange{Given: ptr("Nadia"), Address: ptr("nadia@kestrelquay.example")})
+	id, err := a.Rooms.AddAccount(ctx, "office", accounts.Change{Given: ptr("Nadia"), Address: ptr("nadia@kestrelquay.example")})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -7,11 +7,11 @@ import (
 	"strconv"
 	"strings"
 
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/roster"
-	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
 	"jollysatchel/internal/tables"
 )
@@ -27,11 +27,11 @@ type Term struct {
 }
 
 // accountAt is the account of an address; one without a role where there is none.
-func (b *bookIndex) accountAt(address string) schoolbook.Account {
+func (b *bookIndex) accountAt(address string) accounts.Account {
 	if i, ok := b.byAddress[strings.ToLower(address)]; ok {
 		return b.all[i]
 	}
-	return schoolbook.Account{}
+	return accounts.Account{}
 }
 
 // LookTerm reads an open roster archive, or any list with a column of classes, and says which
@@ -61,7 +61,7 @@ func (c *Lists) termOf(ctx context.Context, st *store.Store, book *bookIndex, re
 	var teachers []roster.TermTeacher
 	for _, t := range read.Teachers {
 		x := roster.TermTeacher{Class: naming.Tidy(t.Class), Period: naming.Tidy(t.Period), Name: naming.Tidy(t.Given + " " + t.Family), Address: t.Address}
-		if a := book.accountAt(t.Address); a.Role == schoolbook.Staff && !a.Off {
+		if a := book.accountAt(t.Address); a.Role == accounts.Staff && !a.Off {
 			x.Account = a.ID
 		}
 		teachers = append(teachers, x)
@@ -74,7 +74,7 @@ func (c *Lists) termOf(ctx context.Context, st *store.Store, book *bookIndex, re
 	for i, cl := range cs {
 		there[i] = roster.TermClass{ID: cl.ID, Name: cl.Name, Period: cl.Period}
 	}
-	lines := roster.TermPlan(people.Students, teachers, there, func(address string) bool { return book.accountAt(address).Role == schoolbook.Student })
+	lines := roster.TermPlan(people.Students, teachers, there, func(address string) bool { return book.accountAt(address).Role == accounts.Student })
 	out := Term{Lines: lines, Seen: roster.TermDigest(lines)}
 	for _, f := range people.Findings {
 		if f.Severity == roster.Error {

@@ -9,10 +9,10 @@ import (
 	"testing"
 
 	"jollysatchel/internal/app/apptest"
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/roster"
-	"jollysatchel/internal/schoolbook"
 )
 
 // termArchive is an open roster archive of two classes with two teachers, of whom one is known,
@@ -67,7 +67,7 @@ func TestNewTerm(t *testing.T) {
 	if got := acts(); got != "make Boats: Mats Lindqvist, 0 others, 2 students, 0 unknown; no-owner Tides: , 0 others, 2 students, 1 unknown; there Tide Watch 7B: Mats Lindqvist, 0 others, 1 students, 0 unknown; " {
 		t.Errorf("%s", got)
 	}
-	for _, role := range []schoolbook.Role{schoolbook.Staff, schoolbook.Student} {
+	for _, role := range []accounts.Role{accounts.Staff, accounts.Student} {
 		book, err := a.Rooms.LookBookList(ctx, role, list)
 		if err != nil {
 			t.Fatal(err)
@@ -142,11 +142,11 @@ func TestNewTermWithTooManyTeachers(t *testing.T) {
 		enrollments += fmt.Sprintf("t%d,c2,teacher\n", i)
 	}
 	list := archive(t, map[string]string{"manifest.csv": "propertyName,value\nmanifest.version,1.0\n", "classes.csv": "sourcedId,title,periods\nc1,Boats,1\nc2,Crowd,2\n", "users.csv": users, "enrollments.csv": enrollments})
-	book, err := a.Rooms.LookBookList(ctx, schoolbook.Staff, list)
+	book, err := a.Rooms.LookBookList(ctx, accounts.Staff, list)
 	if err != nil {
 		t.Fatal(err)
 	}
-	if n, err := a.Rooms.BringBookList(ctx, "office", schoolbook.Staff, list, book.Seen, false); err != nil || n != 31 {
+	if n, err := a.Rooms.BringBookList(ctx, "office", accounts.Staff, list, book.Seen, false); err != nil || n != 31 {
 		t.Fatal(n, err)
 	}
 	look, err := a.Rooms.LookTerm(ctx, list)

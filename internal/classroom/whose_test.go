@@ -11,6 +11,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/choosing"
 	"jollysatchel/internal/core/classes"
@@ -19,7 +20,6 @@ import (
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/record"
-	"jollysatchel/internal/schoolbook"
 )
 
 // A twin is a school where oduya and the stranger each have a class of the same
@@ -167,7 +167,7 @@ func TestOneClassNeverTouchesAnother(t *testing.T) {
 	}
 	list := func(text string) func() error { return func() error { w.list(theirs, text); return nil } }
 	batch := ""
-	book := func(a schoolbook.Account) func() error {
+	book := func(a accounts.Account) func() error {
 		return func() error { return errors.Join(w.a.Book.Add(ctx, a, ""), w.a.Book.Update(ctx, a)) }
 	}
 	for _, act := range []struct {
@@ -230,8 +230,8 @@ func TestOneClassNeverTouchesAnother(t *testing.T) {
 			ch.To.Satchel = &naming.Pattern{{Column: record.Number}}
 			return rooms.ChangeRoom(ctx, "stranger", theirs, ch)
 		}},
-		{"the book learns an address", book(schoolbook.Account{ID: "late", Address: "nobody@kestrelquay.example", Given: "Given0", Family: "Taken", Role: schoolbook.Student})},
-		{"the book gives one another name", book(schoolbook.Account{ID: "s1", Address: "s1@kestrelquay.example", Given: "Given1", Family: "Married", Role: schoolbook.Student})},
+		{"the book learns an address", book(accounts.Account{ID: "late", Address: "nobody@kestrelquay.example", Given: "Given0", Family: "Taken", Role: accounts.Student})},
+		{"the book gives one another name", book(accounts.Account{ID: "s1", Address: "s1@kestrelquay.example", Given: "Given1", Family: "Married", Role: accounts.Student})},
 	} {
 		before := w.world()
 		if err := act.do(); err != nil {
@@ -378,7 +378,7 @@ func TestBookLearnsLater(t *testing.T) {
 		t.Fatal(err)
 	}
 	// Their account moves to the other address: two rows of one account.
-	if err := a.Book.Update(ctx, schoolbook.Account{ID: "s1", Address: "late@kestrelquay.example", Given: "Given1", Family: "Family1", Role: schoolbook.Student}); err != nil {
+	if err := a.Book.Update(ctx, accounts.Account{ID: "s1", Address: "late@kestrelquay.example", Given: "Given1", Family: "Family1", Role: accounts.Student}); err != nil {
 		t.Fatal(err)
 	}
 	tags, err := a.Rooms.Rail(ctx, "")

@@ -7,10 +7,10 @@ import (
 	"slices"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/cupboard"
-	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
 )
 
@@ -19,7 +19,7 @@ type Openness struct {
 	School access.Level // what everybody of the school may do with its link now
 	Named  int          // who can open it without that
 	// Accounts of the school, by role: all who could.
-	Accounts map[schoolbook.Role]int
+	Accounts map[accounts.Role]int
 }
 
 // widening is a file that an account may open to the whole school by its link: one of a
@@ -119,7 +119,7 @@ func (c *Things) openness(ctx context.Context, by acting, t cupboard.Thing) (Ope
 	if err != nil {
 		return Openness{}, err
 	}
-	out := Openness{School: school, Named: len(people), Accounts: map[schoolbook.Role]int{}}
+	out := Openness{School: school, Named: len(people), Accounts: map[accounts.Role]int{}}
 	for _, a := range book.all {
 		out.Accounts[a.Role]++
 	}

@@ -8,6 +8,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/ledger"
@@ -59,7 +60,7 @@ func TestOpenToSchool(t *testing.T) {
 		t.Errorf("a stranger, before: %v", err)
 	}
 	reach, err := a.Rooms.LookWide(ctx, "lindqvist", id)
-	if n := reach.Accounts[classroom.AStudent]; err != nil || reach.School != access.Nothing || reach.Named < 4 || n < 3 {
+	if n := reach.Accounts[accounts.Student]; err != nil || reach.School != access.Nothing || reach.Named < 4 || n < 3 {
 		t.Errorf("who could get in: %+v, %v", reach, err)
 	}
 	if err := open("lindqvist", id, access.Read, access.Nothing); err != nil {

@@ -46,7 +46,7 @@ func People() []web.DemoPerson {
 		"student-nokuthula.dube": "student-three", "student-tariq.bensaid": "student-one", "student-ximena": "student-one-name", "student-wren.ashdown": "student-none",
 	}
 	var out []web.DemoPerson
-	for _, a := range accounts() {
+	for _, a := range everybody() {
 		if about[a.ID] != "" {
 			out = append(out, web.DemoPerson{Account: a, About: about[a.ID]})
 		}
@@ -97,7 +97,7 @@ func Ensure(ctx context.Context, s app.Settings) ([]web.DemoPerson, error) {
 
 func ids() []string {
 	var out []string
-	for _, a := range accounts() {
+	for _, a := range everybody() {
 		out = append(out, a.ID)
 	}
 	return out
@@ -186,7 +186,7 @@ func (p *player) people(ctx context.Context) error {
 		return err
 	}
 	var ids []string
-	for _, a := range accounts() {
+	for _, a := range everybody() {
 		if err := p.Book.Add(ctx, a, hash); err != nil {
 			return err
 		}

@@ -5,9 +5,9 @@ import (
 	"strings"
 	"unicode"
 
-	"golang.org/x/text/unicode/norm"
+	"jollysatchel/internal/core/accounts"
 
-	"jollysatchel/internal/schoolbook"
+	"golang.org/x/text/unicode/norm"
 )
 
 // Invented people of an invented school. Nobody here exists.
@@ -19,11 +19,11 @@ type pupil struct {
 }
 
 // Staff of Kestrel Quay.
-var staff = []schoolbook.Account{
-	{ID: "staff-oduya", Address: "ifeoma.oduya@" + domain, Given: "Ifeoma", Family: "Oduya", Role: schoolbook.Staff},
-	{ID: "staff-lindqvist", Address: "mats.lindqvist@" + domain, Given: "Mats", Family: "Lindqvist", Role: schoolbook.Staff},
-	{ID: "staff-amaral", Address: "rita.amaral@" + domain, Given: "Rita", Family: "Amaral", Role: schoolbook.Staff},
-	{ID: "office", Address: "office@" + domain, Given: "Harbour", Family: "Office", Role: schoolbook.Office},
+var staff = []accounts.Account{
+	{ID: "staff-oduya", Address: "ifeoma.oduya@" + domain, Given: "Ifeoma", Family: "Oduya", Role: accounts.Staff},
+	{ID: "staff-lindqvist", Address: "mats.lindqvist@" + domain, Given: "Mats", Family: "Lindqvist", Role: accounts.Staff},
+	{ID: "staff-amaral", Address: "rita.amaral@" + domain, Given: "Rita", Family: "Amaral", Role: accounts.Staff},
+	{ID: "office", Address: "office@" + domain, Given: "Harbour", Family: "Office", Role: accounts.Office},
 }
 
 var tide7B = []pupil{
@@ -87,9 +87,9 @@ func (p pupil) addressOf() string {
 // unknown to the school book although they stand on a list.
 var unknown = map[string]bool{"quil.marsh@" + domain: true}
 
-// accounts makes the school book: everybody on a list once, with a number.
-func accounts() []schoolbook.Account {
-	out := append([]schoolbook.Account{}, staff...)
+// everybody is the school book: everybody on a list once, with a number.
+func everybody() []accounts.Account {
+	out := append([]accounts.Account{}, staff...)
 	seen := map[string]bool{}
 	number := 70388
 	add := func(p pupil) {
@@ -99,7 +99,7 @@ func accounts() []schoolbook.Account {
 		}
 		seen[a] = true
 		number += 3
-		out = append(out, schoolbook.Account{ID: "student-" + strings.TrimSuffix(a, "@"+domain), Address: a, Given: p.given, Family: p.family, Number: fmt.Sprint(number), Role: schoolbook.Student})
+		out = append(out, accounts.Account{ID: "student-" + strings.TrimSuffix(a, "@"+domain), Address: a, Given: p.given, Family: p.family, Number: fmt.Sprint(number), Role: accounts.Student})
 	}
 	for _, list := range [][]pupil{tide7B, boat8A, weatherClub, history} {
 		for _, p := range list {
@@ -113,7 +113,7 @@ func accounts() []schoolbook.Account {
 // csv writes a class list as a records system exports it.
 func csv(list []pupil, period string, levels bool) string {
 	numbers := map[string]string{}
-	for _, a := range accounts() {
+	for _, a := range everybody() {
 		numbers[a.Address] = a.Number
 	}
 	var b strings.Builder

@@ -7,40 +7,9 @@ import (
 	"errors"
 	"fmt"
 	"time"
+
+	"jollysatchel/internal/core/accounts"
 )
-
-// A Role is what an account is at the school.
-type Role string
-
-// The roles.
-const (
-	Office  Role = "office"
-	Staff   Role = "staff"
-	Student Role = "student"
-)
-
-// An Account is a person's entry in the school book.
-type Account struct {
-	ID      string `db:"id"`
-	Address string `db:"address"`
-	Given   string `db:"given"`
-	Family  string `db:"family"`
-	Number  string `db:"number"`
-	Role    Role   `db:"role"`
-	Off     bool   `db:"off"`   // switched off: it signs in nowhere, and what it had stays
-	Ready   bool   `db:"ready"` // it has a password
-	// CodeUntil is when the code for its first sign-in ends; nil: it has none.
-	CodeUntil *time.Time `db:"code_until"`
-	CodeBy    string     `db:"code_by"` // the account that made it
-}
-
-// Name is the account's name as it is spoken.
-func (a Account) Name() string {
-	if a.Given == "" || a.Family == "" {
-		return a.Given + a.Family
-	}
-	return a.Given + " " + a.Family
-}
 
 // ErrRefused says that address and password don't fit; it says no more.
 var ErrRefused = errors.New("schoolbook: address and password don't fit")
@@ -57,12 +26,12 @@ var (
 // left that has a password and isn't switched off.
 type Keeper interface {
 	// Put enters an account, or brings the one with its id up to date.
-	Put(ctx context.Context, a Account) error
+	Put(ctx context.Context, a accounts.Account) error
 	// Edit has do change an account as it is then, while nobody else changes the book.
-	Edit(ctx context.Context, id string, do func(a *Account) error) error
+	Edit(ctx context.Context, id string, do func(a *accounts.Account) error) error
 	// PutAll does with many what Put does, all or none, where the book still is of a
 	// revision; else it is ErrMoved.
-	PutAll(ctx context.Context, revision string, accounts []Account) error
+	PutAll(ctx context.Context, revision string, accounts []accounts.Account) error
 	// SetPassword gives an account a password, in the place of one and of a code.
 	SetPassword(ctx context.Context, id, password string) error
 	// ChangePassword does so where the one before fits, else it is ErrRefused.
@@ -71,7 +40,7 @@ type Keeper interface {
 	SetCodes(ctx context.Context, c Codes) error
 	// UseCode gives the account of an address a password where its code fits, which is
 	// spent then; else it is ErrRefused, in the time that a wrong password takes.
-	UseCode(ctx context.Context, address, code, password string, now time.Time) (Account, error)
+	UseCode(ctx context.Context, address, code, password string, now time.Time) (accounts.Account, error)
 }
 
 // Codes are codes for accounts' next sign-in, good once and until a moment.
@@ -97,11 +66,11 @@ type Book interface {
 	// Revision returns a word that is another whenever anything in the book is.
 	Revision(ctx context.Context) (string, error)
 	// ByAddress returns the accounts of those addresses it knows, by lower-case address.
-	ByAddress(ctx context.Context, addresses []string) (map[string]Account, error)
+	ByAddress(ctx context.Context, addresses []string) (map[string]accounts.Account, error)
 	// ByID returns the accounts of those ids it knows.
-	ByID(ctx context.Context, ids []string) (map[string]Account, error)
+	ByID(ctx context.Context, ids []string) (map[string]accounts.Account, error)
 	// All returns every account, students last, by family name.
-	All(ctx context.Context) ([]Account, error)
+	All(ctx context.Context) ([]accounts.Account, error)
 	// SignIn returns the account whose password fits, or ErrRefused.
-	SignIn(ctx context.Context, address, password string) (Account, error)
+	SignIn(ctx context.Context, address, password string) (accounts.Account, error)
 }

@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/roster"
@@ -68,7 +69,7 @@ func (s *Server) Begin(ctx context.Context, r api.BeginRequestObject) (api.Begin
 
 // FirstSignIn implements the route of that name.
 func (s *Server) FirstSignIn(ctx context.Context, r api.FirstSignInRequestObject) (api.FirstSignInResponseObject, error) {
-	me, err := s.admit(asGin(ctx), r.Body.Address, r.Body.Stay, func(address string) (classroom.Account, error) {
+	me, err := s.admit(asGin(ctx), r.Body.Address, r.Body.Stay, func(address string) (accounts.Account, error) {
 		a, err := s.Rooms.FirstSignIn(ctx, address, r.Body.Code, r.Body.Password)
 		if err != nil {
 			return a, err
@@ -111,7 +112,7 @@ func (s *Server) ChangeSchool(ctx context.Context, r api.ChangeSchoolRequestObje
 func (s *Server) ListBook(ctx context.Context, r api.ListBookRequestObject) (api.ListBookResponseObject, error) {
 	f := classroom.BookFilter{Text: deref(r.Params.Text)}
 	if r.Params.Role != nil {
-		f.Role = classroom.Role(*r.Params.Role)
+		f.Role = accounts.Role(*r.Params.Role)
 	}
 	if r.Params.From != nil {
 		f.From = *r.Params.From
@@ -166,14 +167,14 @@ func (s *Server) GetPlacing(ctx context.Context, r api.GetPlacingRequestObject) 
 
 // PlaceClass implements the route of that name: for the office.
 func (s *Server) PlaceClass(ctx context.Context, r api.PlaceClassRequestObject) (api.PlaceClassResponseObject, error) {
-	if role, _ := asGin(ctx).Get(roleKey); role != classroom.Office {
+	if role, _ := asGin(ctx).Get(roleKey); role != accounts.Office {
 		return nil, classroom.ErrNotFound
 	}
 	return api.PlaceClass204Response{}, s.Rooms.PlaceClass(ctx, account(ctx), r.ClassId, r.Body.Seen)
 }
 
-func accountParts(p api.AccountParts) classroom.AccountChange {
-	return classroom.AccountChange{Given: p.Given, Family: p.Family, Address: p.Address, Number: p.Number, Role: (*classroom.Role)(p.Role), Off: p.Off}
+func accountParts(p api.AccountParts) accounts.Change {
+	return accounts.Change{Given: p.Given, Family: p.Family, Address: p.Address, Number: p.Number, Role: (*accounts.Role)(p.Role), Off: p.Off}
 }
 
 // AddAccount implements the route of that name.
@@ -231,7 +232,7 @@ func (s *Server) SetStaff(ctx context.Context, r api.SetStaffRequestObject) (api
 
 // ChangeOwner implements the route of that name: for the owner and the office.
 func (s *Server) ChangeOwner(ctx context.Context, r api.ChangeOwnerRequestObject) (api.ChangeOwnerResponseObject, error) {
-	if mine := asGin(ctx).GetString(mineKey); mine != classes.Owner && mine != string(classroom.Office) {
+	if mine := asGin(ctx).GetString(mineKey); mine != classes.Owner && mine != string(accounts.Office) {
 		return nil, classroom.ErrNotFound
 	}
 	return api.ChangeOwner204Response{}, s.Rooms.ChangeOwner(ctx, account(ctx), r.ClassId, r.Body.Account, r.Body.Was)
@@ -251,7 +252,7 @@ const mostBookLines = 300
 
 // LookBookList implements the route of that name.
 func (s *Server) LookBookList(ctx context.Context, r api.LookBookListRequestObject) (api.LookBookListResponseObject, error) {
-	look, err := s.Rooms.LookBookList(ctx, classroom.Role(r.Body.Role), r.Body.List)
+	look, err := s.Rooms.LookBookList(ctx, accounts.Role(r.Body.Role), r.Body.List)
 	out := api.LookBookList200JSONResponse{Seen: look.Seen, Counts: map[string]int{}, Lines: []api.BookListLine{}}
 	for _, l := range look.Lines {
 		if out.Counts[string(l.Act)]++; out.Counts[string(l.Act)] <= mostBookLines {
@@ -262,7 +263,7 @@ func (s *Server) LookBookList(ctx context.Context, r api.LookBookListRequestObje
 }
 
 func bookLine(l roster.BookLine) api.BookListLine {
-	name := func(e roster.BookEntry) string { return classroom.Account{Given: e.Given, Family: e.Family}.Name() }
+	name := func(e roster.BookEntry) string { return accounts.Account{Given: e.Given, Family: e.Family}.Name() }
 	v := api.BookListLine{Act: api.BookListLineAct(l.Act), Row: l.Row, Name: name(l.To), Address: l.To.Address}
 	switch l.Act {
 	case roster.BookChange:
@@ -287,7 +288,7 @@ func bookLine(l roster.BookLine) api.BookListLine {
 
 // BringBookList implements the route of that name.
 func (s *Server) BringBookList(ctx context.Context, r api.BringBookListRequestObject) (api.BringBookListResponseObject, error) {
-	n, err := s.Rooms.BringBookList(ctx, account(ctx), classroom.Role(r.Body.Role), r.Body.List, r.Body.Seen, r.Body.Away)
+	n, err := s.Rooms.BringBookList(ctx, account(ctx), accounts.Role(r.Body.Role), r.Body.List, r.Body.Seen, r.Body.Away)
 	s.lately.forget()
 	return api.BringBookList200JSONResponse{Accounts: n}, err
 }

@@ -16,7 +16,7 @@ import (
 	"time"
 
 	"jollysatchel/internal/app/apptest"
-	"jollysatchel/internal/schoolbook"
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/web"
 	"jollysatchel/internal/web/api"
 )
@@ -167,7 +167,7 @@ func TestNoLongerInTheBook(t *testing.T) {
 	if status, _ := s.call(lindqvist, "GET", "/api/classes", ""); status != 200 {
 		t.Fatal(status)
 	}
-	if err := s.app.Book.Update(ctx, schoolbook.Account{ID: "lindqvist", Address: "lindqvist@kestrelquay.example", Given: "Mats", Family: "Lindqvist", Role: schoolbook.Student}); err != nil {
+	if err := s.app.Book.Update(ctx, accounts.Account{ID: "lindqvist", Address: "lindqvist@kestrelquay.example", Given: "Mats", Family: "Lindqvist", Role: accounts.Student}); err != nil {
 		t.Fatal(err)
 	}
 	// It is asked again within seconds.
@@ -274,7 +274,7 @@ func (s *school) tryAt(srv *httptest.Server, address, from string) int {
 func TestChooserStaysHere(t *testing.T) {
 	s := open(t)
 	s.app.Settings.Hosts = []string{"satchel.kestrelquay.example"}
-	demo := httptest.NewServer(s.app.Web([]web.DemoPerson{{Account: schoolbook.Account{ID: "oduya"}}}))
+	demo := httptest.NewServer(s.app.Web([]web.DemoPerson{{Account: accounts.Account{ID: "oduya"}}}))
 	defer demo.Close()
 	be := func(headers ...string) int {
 		res, _ := s.do(http.DefaultClient, "POST", demo.URL+"/api/demo/session", `{"account":"oduya"}`, headers...)

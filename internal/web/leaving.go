@@ -8,6 +8,7 @@ import (
 
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/web/api"
 )
@@ -105,7 +106,7 @@ func (s *Server) LookWide(ctx context.Context, r api.LookWideRequestObject) (api
 }
 
 func opennessView(r classroom.Openness) api.Openness {
-	return api.Openness{Level: api.OpennessLevel(r.School.String()), Named: r.Named, Students: r.Accounts[classroom.AStudent], Staff: r.Accounts[classroom.OfStaff], Office: r.Accounts[classroom.Office]}
+	return api.Openness{Level: api.OpennessLevel(r.School.String()), Named: r.Named, Students: r.Accounts[accounts.Student], Staff: r.Accounts[accounts.Staff], Office: r.Accounts[accounts.Office]}
 }
 
 // OpenToSchool implements the route of that name.

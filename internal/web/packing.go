@@ -9,6 +9,7 @@ import (
 
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
@@ -137,7 +138,7 @@ func (s *Server) listView(ctx context.Context, c picture.Class, l packing.List) 
 }
 
 // told names an account so that it can't be taken for another of the same name.
-func told(a classroom.Account) string { return a.Name() + " (" + a.Address + ")" }
+func told(a accounts.Account) string { return a.Name() + " (" + a.Address + ")" }
 
 // PackRoom implements the route of that name.
 func (s *Server) PackRoom(ctx context.Context, r api.PackRoomRequestObject) (api.PackRoomResponseObject, error) {

@@ -22,6 +22,7 @@ import (
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
@@ -30,7 +31,6 @@ import (
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/telling"
-	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
 	"jollysatchel/internal/web"
 )
@@ -413,8 +413,8 @@ func TestEveryRouteAsEveryRole(t *testing.T) {
 // account was switched off since.
 func (s *school) formers(clients map[string]*http.Client) {
 	s.t.Helper()
-	for id, role := range map[string]schoolbook.Role{"once": schoolbook.Staff, "gone": schoolbook.Student, "off": schoolbook.Staff} {
-		a := schoolbook.Account{ID: id, Address: id + "@kestrelquay.example", Given: "Some", Family: id, Role: role}
+	for id, role := range map[string]accounts.Role{"once": accounts.Staff, "gone": accounts.Student, "off": accounts.Staff} {
+		a := accounts.Account{ID: id, Address: id + "@kestrelquay.example", Given: "Some", Family: id, Role: role}
 		if err := errors.Join(s.app.Book.Add(context.Background(), a, apptest.Hash), s.app.Cup.AddPeople(context.Background(), id)); err != nil {
 			s.t.Fatal(err)
 		}

@@ -24,6 +24,7 @@ import (
 	served "jollysatchel/api"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/gate"
 	"jollysatchel/internal/service"
@@ -44,7 +45,7 @@ type Options struct {
 	PostReady bool
 	// ServiceSecret opens the school's own service to sign in with.
 	ServiceSecret string
-	TryPost       func(ctx context.Context, to classroom.Account) error
+	TryPost       func(ctx context.Context, to accounts.Account) error
 	School        func() classroom.School // as it is now
 	Now           clock.Clock
 	Sessions      scs.Store
@@ -78,7 +79,7 @@ type Server struct {
 	rendering *counter   // of those, of an account, at once
 	turns     gate.Turns // of an account's
 	hub       *hub
-	lately    *accounts
+	lately    *recentAccounts
 	contract  map[string]operation
 	foreign   *http.CrossOriginProtection
 	registers *written
@@ -134,7 +135,7 @@ func New(o Options) *Server {
 	s := &Server{
 		Options: o, hub: newHub(), registers: newWritten(), contract: contract(), foreign: http.NewCrossOriginProtection(),
 		tries: newLimiter(1.0/6, 10), strangers: newLimiter(0.5, 40), starts: newLimiter(5, 300), pace: newLimiter(o.Pace, int(4*o.Pace)), origins: newLimiter(o.Pace, int(10*o.Pace)),
-		service: &service.Service{}, lately: &accounts{known: map[string]classroom.Account{}}, uploads: newCounter(4), watching: newCounter(12), bodies: gate.New(3, 30, 30*time.Second), shows: gate.New(2, 40, 10*time.Second), compares: gate.New(1, 40, 10*time.Second), rendering: newCounter(mostRendering),
+		service: &service.Service{}, lately: &recentAccounts{known: map[string]accounts.Account{}}, uploads: newCounter(4), watching: newCounter(12), bodies: gate.New(3, 30, 30*time.Second), shows: gate.New(2, 40, 10*time.Second), compares: gate.New(1, 40, 10*time.Second), rendering: newCounter(mostRendering),
 	}
 	s.sessions = scs.New()
 	s.sessions.Store = o.Sessions

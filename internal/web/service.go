@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/service"
 	"jollysatchel/internal/web/api"
@@ -128,7 +129,7 @@ func (s *Server) ComeFromService(ctx context.Context, _ api.ComeFromServiceReque
 		}
 	}
 	who, err := s.service.Finish(session, set, kept, c.Request.URL.Query())
-	var a classroom.Account
+	var a accounts.Account
 	if err == nil {
 		a, err = s.Rooms.SignInAs(session, who.Address, who.Given, who.Family)
 	}

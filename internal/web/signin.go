@@ -11,12 +11,13 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/web/api"
 )
 
 // A DemoPerson is somebody the demo's sign-in page lets you be.
 type DemoPerson struct {
-	Account classroom.Account
+	Account accounts.Account
 	About   string
 }
 
@@ -29,7 +30,7 @@ func (s *Server) SignIn(ctx context.Context, r api.SignInRequestObject) (api.Sig
 	if r.Body.Password == "" {
 		return nil, classroom.ErrRefused
 	}
-	me, err := s.admit(asGin(ctx), r.Body.Address, r.Body.Stay, func(address string) (classroom.Account, error) {
+	me, err := s.admit(asGin(ctx), r.Body.Address, r.Body.Stay, func(address string) (accounts.Account, error) {
 		return s.Rooms.SignIn(ctx, address, r.Body.Password)
 	})
 	return api.SignIn200JSONResponse(me), err
@@ -38,7 +39,7 @@ func (s *Server) SignIn(ctx context.Context, r api.SignInRequestObject) (api.Sig
 // admit signs in whom ask knows of an address. Wrong tries are limited by origin
 // and account together, and fewer by origin alone; a device from which somebody
 // signed in before counts by itself, so that nobody keeps them out.
-func (s *Server) admit(c *gin.Context, address string, stay *bool, ask func(address string) (classroom.Account, error)) (api.Me, error) {
+func (s *Server) admit(c *gin.Context, address string, stay *bool, ask func(address string) (accounts.Account, error)) (api.Me, error) {
 	if address = strings.ToLower(strings.TrimSpace(address)); address == "" {
 		return api.Me{}, classroom.ErrRefused
 	}
@@ -86,7 +87,7 @@ func deviceOf(c *gin.Context) string {
 }
 
 // enter begins a session under a new token.
-func (s *Server) enter(c *gin.Context, a classroom.Account, stay bool) (api.Me, error) {
+func (s *Server) enter(c *gin.Context, a accounts.Account, stay bool) (api.Me, error) {
 	ctx := c.Request.Context()
 	if err := s.sessions.RenewToken(ctx); err != nil {
 		return api.Me{}, err
@@ -140,7 +141,7 @@ func (s *Server) endSessions(ctx context.Context, of ...string) error {
 	return s.Rooms.EndSessions(ctx, of, "")
 }
 
-func (s *Server) me(ctx context.Context, a classroom.Account) api.Me {
+func (s *Server) me(ctx context.Context, a accounts.Account) api.Me {
 	return api.Me{Account: a.ID, Name: a.Name(), Address: a.Address, Role: api.MeRole(a.Role), School: s.School().Name, Zone: s.School().Zone.String(), Language: s.School().Language, Demo: s.Demo != nil, Standins: s.Standins != nil, Postroom: s.postroomed(), Site: s.site(ctx), Now: s.Now(), Words: s.words()}
 }
 

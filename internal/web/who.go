@@ -10,6 +10,7 @@ import (
 	"golang.org/x/time/rate"
 
 	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/classes"
 )
 
@@ -176,13 +177,13 @@ func (s *Server) weight(c *gin.Context, op operation) int {
 
 // asWho returns who is there, for a route that isn't open to anybody. The account
 // is the school book's of this moment: whoever is no longer in it is nobody.
-func (s *Server) asWho(c *gin.Context, name string, weight int) (classroom.Account, error) {
+func (s *Server) asWho(c *gin.Context, name string, weight int) (accounts.Account, error) {
 	n, listed := needs[name]
 	if !listed {
-		return classroom.Account{}, classroom.ErrNotFound
+		return accounts.Account{}, classroom.ErrNotFound
 	}
 	if n == anybody {
-		return classroom.Account{}, nil
+		return accounts.Account{}, nil
 	}
 	a, err := s.signedIn(c.Request.Context())
 	if err != nil {
@@ -197,14 +198,14 @@ func (s *Server) asWho(c *gin.Context, name string, weight int) (classroom.Accou
 }
 
 // guard asks on every route whether whoever is there may use it.
-func (s *Server) guard(c *gin.Context, a classroom.Account, name string) error {
+func (s *Server) guard(c *gin.Context, a accounts.Account, name string) error {
 	n, role := needs[name], a.Role
 	switch {
-	case n == standIns && (role != classroom.Office || s.Standins == nil),
-		n == postRoom && (role != classroom.Office || !s.postroomed()),
-		n == officeOnly && role != classroom.Office,
-		n == studentOwn && role != classroom.AStudent,
-		n >= schoolWork && n <= classHands && role == classroom.AStudent:
+	case n == standIns && (role != accounts.Office || s.Standins == nil),
+		n == postRoom && (role != accounts.Office || !s.postroomed()),
+		n == officeOnly && role != accounts.Office,
+		n == studentOwn && role != accounts.Student,
+		n >= schoolWork && n <= classHands && role == accounts.Student:
 		return classroom.ErrNotFound
 	case n >= classOpen && n <= classHands:
 		return s.enterClass(c, a.ID, role, n)
@@ -214,17 +215,17 @@ func (s *Server) guard(c *gin.Context, a classroom.Account, name string) error {
 
 // signedIn returns the account of a loaded session as the school book has it now,
 // or had it a moment ago.
-func (s *Server) signedIn(ctx context.Context) (classroom.Account, error) {
+func (s *Server) signedIn(ctx context.Context) (accounts.Account, error) {
 	id := s.sessions.GetString(ctx, accountKey)
 	if id == "" {
-		return classroom.Account{}, errSignIn
+		return accounts.Account{}, errSignIn
 	}
 	if a, ok := s.lately.get(id); ok {
 		return a, nil
 	}
 	found, err := s.Rooms.Accounts(ctx, id)
 	if err != nil {
-		return classroom.Account{}, err
+		return accounts.Account{}, err
 	}
 	a, ok := found[id]
 	if !ok || a.Off {
@@ -237,31 +238,31 @@ func (s *Server) signedIn(ctx context.Context) (classroom.Account, error) {
 // lately is how long an account is taken for what it was.
 const lately = 2 * time.Second
 
-// An accounts remembers accounts for a moment.
-type accounts struct {
+// recentAccounts remember accounts for a moment.
+type recentAccounts struct {
 	mu    sync.Mutex
-	known map[string]classroom.Account
+	known map[string]accounts.Account
 	since time.Time // nothing is remembered from before
 }
 
-func (k *accounts) get(id string) (classroom.Account, bool) {
+func (k *recentAccounts) get(id string) (accounts.Account, bool) {
 	k.mu.Lock()
 	defer k.mu.Unlock()
 	if time.Since(k.since) > lately {
-		k.known, k.since = map[string]classroom.Account{}, time.Now()
+		k.known, k.since = map[string]accounts.Account{}, time.Now()
 	}
 	a, ok := k.known[id]
 	return a, ok
 }
 
 // forget has all be asked for anew.
-func (k *accounts) forget() {
+func (k *recentAccounts) forget() {
 	k.mu.Lock()
 	defer k.mu.Unlock()
-	k.known = map[string]classroom.Account{}
+	k.known = map[string]accounts.Account{}
 }
 
-func (k *accounts) put(a classroom.Account) {
+func (k *recentAccounts) put(a accounts.Account) {
 	k.mu.Lock()
 	defer k.mu.Unlock()
 	k.known[a.ID] = a
@@ -273,7 +274,7 @@ const maxKey = 100
 // whose names the classes somebody may look into: their own by account, every
 // class, an empty name, for the office.
 func whose(ctx context.Context) string {
-	if role, _ := asGin(ctx).Get(roleKey); role == classroom.Office {
+	if role, _ := asGin(ctx).Get(roleKey); role == accounts.Office {
 		return ""
 	}
 	return account(ctx)
@@ -296,14 +297,14 @@ func about(ctx context.Context, more any) context.Context {
 
 // enterClass finds what the account is in the route's class. Whoever has no
 // business there gets the same answer as for a class that doesn't exist.
-func (s *Server) enterClass(c *gin.Context, account string, role classroom.Role, n need) error {
+func (s *Server) enterClass(c *gin.Context, account string, role accounts.Role, n need) error {
 	id := c.Param("classId")
 	mine, err := s.Rooms.Standing(c, id, account)
 	switch {
 	case err != nil:
 		return err
-	case mine == "" && role == classroom.Office && n == classOpen:
-		mine = string(classroom.Office)
+	case mine == "" && role == accounts.Office && n == classOpen:
+		mine = string(accounts.Office)
 	case mine == "", mine == classes.Assistant && n == classHands:
 		return classroom.ErrNotFound
 	}

@@ -15,11 +15,11 @@ import (
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/pgserver/pgtest"
-	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
 )
 
@@ -69,15 +69,15 @@ var Hash = func() string {
 // lindqvist of the staff, amaral too, the office, and n students s0, s1, …
 func People(t testing.TB, a *app.App, n int) {
 	t.Helper()
-	all := []schoolbook.Account{
-		{ID: "oduya", Address: "oduya@kestrelquay.example", Given: "Ifeoma", Family: "Oduya", Role: schoolbook.Staff},
-		{ID: "lindqvist", Address: "lindqvist@kestrelquay.example", Given: "Mats", Family: "Lindqvist", Role: schoolbook.Staff},
-		{ID: "amaral", Address: "amaral@kestrelquay.example", Given: "Rita", Family: "Amaral", Role: schoolbook.Staff},
-		{ID: "stranger", Address: "stranger@kestrelquay.example", Given: "Sten", Family: "Stranger", Role: schoolbook.Staff},
-		{ID: "office", Address: "office@kestrelquay.example", Given: "Harbour", Family: "Office", Role: schoolbook.Office},
+	all := []accounts.Account{
+		{ID: "oduya", Address: "oduya@kestrelquay.example", Given: "Ifeoma", Family: "Oduya", Role: accounts.Staff},
+		{ID: "lindqvist", Address: "lindqvist@kestrelquay.example", Given: "Mats", Family: "Lindqvist", Role: accounts.Staff},
+		{ID: "amaral", Address: "amaral@kestrelquay.example", Given: "Rita", Family: "Amaral", Role: accounts.Staff},
+		{ID: "stranger", Address: "stranger@kestrelquay.example", Given: "Sten", Family: "Stranger", Role: accounts.Staff},
+		{ID: "office", Address: "office@kestrelquay.example", Given: "Harbour", Family: "Office", Role: accounts.Office},
 	}
 	for i := range n {
-		all = append(all, schoolbook.Account{ID: fmt.Sprint("s", i), Address: fmt.Sprintf("s%d@kestrelquay.example", i), Given: fmt.Sprint("Given", i), Family: fmt.Sprint("Family", i), Number: fmt.Sprint(70000 + i), Role: schoolbook.Student})
+		all = append(all, accounts.Account{ID: fmt.Sprint("s", i), Address: fmt.Sprintf("s%d@kestrelquay.example", i), Given: fmt.Sprint("Given", i), Family: fmt.Sprint("Family", i), Number: fmt.Sprint(70000 + i), Role: accounts.Student})
 	}
 	ctx := context.Background()
 	for _, acc := range all {
@@ -94,7 +94,7 @@ func People(t testing.TB, a *app.App, n int) {
 // the address id@kestrelquay.example.
 func Account(t testing.TB, a *app.App, id, given, family string) {
 	t.Helper()
-	acc := schoolbook.Account{ID: id, Address: id + "@kestrelquay.example", Given: given, Family: family, Role: schoolbook.Student}
+	acc := accounts.Account{ID: id, Address: id + "@kestrelquay.example", Given: given, Family: family, Role: accounts.Student}
 	if err := a.Book.Add(context.Background(), acc, ""); err != nil {
 		t.Fatal(err)
 	}

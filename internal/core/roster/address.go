@@ -82,6 +82,9 @@ func usualAddress(a string) bool {
 	return at > 0 && len(a)-at <= 60 && last != '.' && last != '@' && last != '-'
 }
 
+// MostAddress is how long an address may be, in bytes (RFC 5321 4.5.3.1.3, less the brackets).
+const MostAddress = 254
+
 // AddressForm checks an address's form. It returns an empty string where the
 // form is right, else what is wrong: "no-at", "two-ats", "space", "local",
 // "domain", "too-long" (RFC 5321 4.5.3.1: 64 bytes before the @, 254 in all)
@@ -108,7 +111,7 @@ func AddressForm(a string) string {
 		return "space"
 	case ats > 1:
 		return "two-ats"
-	case at > 64 || len(a) > 254:
+	case at > 64 || len(a) > MostAddress:
 		return "too-long"
 	case !localForm(a[:at]):
 		return "local"

@@ -12,6 +12,7 @@ import (
 	"github.com/jackc/pgx/v5/pgconn"
 	"github.com/jmoiron/sqlx"
 
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/schoolbook"
 )
 
@@ -50,7 +51,7 @@ func (s *Standin) tx(ctx context.Context, do func(tx *sqlx.Tx, revision string) 
 }
 
 // put enters accounts, or brings those with their ids up to date.
-func put(ctx context.Context, tx *sqlx.Tx, accounts ...schoolbook.Account) error {
+func put(ctx context.Context, tx *sqlx.Tx, accounts ...accounts.Account) error {
 	b, err := json.Marshal(accounts)
 	if err != nil {
 		return err
@@ -62,14 +63,14 @@ func put(ctx context.Context, tx *sqlx.Tx, accounts ...schoolbook.Account) error
 }
 
 // Put implements schoolbook.Keeper.
-func (s *Standin) Put(ctx context.Context, a schoolbook.Account) error {
+func (s *Standin) Put(ctx context.Context, a accounts.Account) error {
 	return s.tx(ctx, func(tx *sqlx.Tx, _ string) error { return put(ctx, tx, a) })
 }
 
 // Edit implements schoolbook.Keeper.
-func (s *Standin) Edit(ctx context.Context, id string, do func(*schoolbook.Account) error) error {
+func (s *Standin) Edit(ctx context.Context, id string, do func(*accounts.Account) error) error {
 	return s.tx(ctx, func(tx *sqlx.Tx, _ string) error {
-		var a schoolbook.Account
+		var a accounts.Account
 		if err := tx.GetContext(ctx, &a, `select `+columns+` from schoolbook.accounts where id = $1`, id); errors.Is(err, sql.ErrNoRows) {
 			return schoolbook.ErrNobody
 		} else if err != nil {
@@ -83,7 +84,7 @@ func (s *Standin) Edit(ctx context.Context, id string, do func(*schoolbook.Accou
 }
 
 // PutAll implements schoolbook.Keeper.
-func (s *Standin) PutAll(ctx context.Context, revision string, accounts []schoolbook.Account) error {
+func (s *Standin) PutAll(ctx context.Context, revision string, accounts []accounts.Account) error {
 	return s.tx(ctx, func(tx *sqlx.Tx, now string) error {
 		if now != revision {
 			return schoolbook.ErrMoved
@@ -166,12 +167,12 @@ func (s *Standin) SetCodes(ctx context.Context, c schoolbook.Codes) error {
 }
 
 // UseCode implements schoolbook.Keeper. Of two who use it at once one gets in.
-func (s *Standin) UseCode(ctx context.Context, address, code, password string, now time.Time) (schoolbook.Account, error) {
+func (s *Standin) UseCode(ctx context.Context, address, code, password string, now time.Time) (accounts.Account, error) {
 	hash, err := s.hash(ctx, password) // also for a wrong one: it takes as long
 	if err != nil {
-		return schoolbook.Account{}, err
+		return accounts.Account{}, err
 	}
-	var a schoolbook.Account
+	var a accounts.Account
 	fits := `lower(address) = lower($1) and code = $2 and code <> '' and code_until > $3 and not off`
 	args := []any{strings.TrimSpace(address), sum(code), now}
 	// A wrong one touches nothing: a statement that changes no row raises the book's revision, too.

@@ -9,6 +9,7 @@ import (
 	"testing"
 	"time"
 
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/pgserver/pgtest"
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
@@ -31,7 +32,7 @@ func keeper(t *testing.T) *Standin {
 func TestOneIsLeftInTheOffice(t *testing.T) {
 	ctx, s := context.Background(), keeper(t)
 	for i := range 3 {
-		if err := s.Put(ctx, schoolbook.Account{ID: fmt.Sprint("o", i), Address: fmt.Sprintf("o%d@kq.example", i), Given: "O", Role: schoolbook.Office}); err != nil {
+		if err := s.Put(ctx, accounts.Account{ID: fmt.Sprint("o", i), Address: fmt.Sprintf("o%d@kq.example", i), Given: "O", Role: accounts.Office}); err != nil {
 			t.Fatal(err)
 		}
 		if err := s.SetPassword(ctx, fmt.Sprint("o", i), "low water at eleven"); err != nil {
@@ -43,9 +44,9 @@ func TestOneIsLeftInTheOffice(t *testing.T) {
 		all.Go(func() {
 			var err error
 			if i == 0 {
-				err = s.Put(ctx, schoolbook.Account{ID: "o0", Address: "o0@kq.example", Given: "O", Role: schoolbook.Staff})
+				err = s.Put(ctx, accounts.Account{ID: "o0", Address: "o0@kq.example", Given: "O", Role: accounts.Staff})
 			} else {
-				err = s.Edit(ctx, fmt.Sprint("o", i), func(a *schoolbook.Account) error { a.Off = true; return nil })
+				err = s.Edit(ctx, fmt.Sprint("o", i), func(a *accounts.Account) error { a.Off = true; return nil })
 			}
 			if err != nil && !errors.Is(err, schoolbook.ErrLast) {
 				t.Error(err)
@@ -59,14 +60,14 @@ func TestOneIsLeftInTheOffice(t *testing.T) {
 	}
 	left := 0
 	for _, a := range book {
-		if a.Role == schoolbook.Office && !a.Off {
+		if a.Role == accounts.Office && !a.Off {
 			left++
 		}
 	}
 	if left != 1 {
 		t.Errorf("%d are left: %+v", left, book)
 	}
-	if err := s.Put(ctx, schoolbook.Account{ID: "x", Address: "O1@KQ.example", Given: "X", Role: schoolbook.Staff}); !errors.Is(err, schoolbook.ErrTaken) {
+	if err := s.Put(ctx, accounts.Account{ID: "x", Address: "O1@KQ.example", Given: "X", Role: accounts.Staff}); !errors.Is(err, schoolbook.ErrTaken) {
 		t.Errorf("an address twice: %v", err)
 	}
 }
@@ -76,7 +77,7 @@ func TestOneIsLeftInTheOffice(t *testing.T) {
 func TestCodes(t *testing.T) {
 	ctx, s, now := context.Background(), keeper(t), time.Date(2026, 11, 26, 8, 0, 0, 0, time.UTC)
 	for i := range 3 {
-		if err := s.Put(ctx, schoolbook.Account{ID: fmt.Sprint("s", i), Address: fmt.Sprintf("s%d@kq.example", i), Given: "S", Role: schoolbook.Student}); err != nil {
+		if err := s.Put(ctx, accounts.Account{ID: fmt.Sprint("s", i), Address: fmt.Sprintf("s%d@kq.example", i), Given: "S", Role: accounts.Student}); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -171,7 +172,7 @@ func TestCodes(t *testing.T) {
 func TestRefusalsTakeAsLong(t *testing.T) {
 	ctx, s := context.Background(), keeper(t)
 	for _, id := range []string{"with", "without"} {
-		if err := s.Put(ctx, schoolbook.Account{ID: id, Address: id + "@kq.example", Given: "S", Role: schoolbook.Student}); err != nil {
+		if err := s.Put(ctx, accounts.Account{ID: id, Address: id + "@kq.example", Given: "S", Role: accounts.Student}); err != nil {
 			t.Fatal(err)
 		}
 	}

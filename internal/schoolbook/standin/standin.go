@@ -15,6 +15,7 @@ import (
 	"github.com/pressly/goose/v3"
 	"github.com/pressly/goose/v3/database"
 
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/gate"
 	"jollysatchel/internal/schoolbook"
 )
@@ -54,14 +55,14 @@ func Migrate(ctx context.Context, db *sql.DB) error {
 
 // Add enters an account; hash is a password hash made by Hash. An account that
 // is there already is left as it is.
-func (s *Standin) Add(ctx context.Context, a schoolbook.Account, hash string) error {
+func (s *Standin) Add(ctx context.Context, a accounts.Account, hash string) error {
 	_, err := s.db.ExecContext(ctx, `insert into schoolbook.accounts (id, address, given, family, number, role, password) values ($1, $2, $3, $4, $5, $6, $7) on conflict do nothing`,
 		a.ID, a.Address, a.Given, a.Family, a.Number, a.Role, hash)
 	return err
 }
 
 // Update brings an account up to date: its names, number, address and role.
-func (s *Standin) Update(ctx context.Context, a schoolbook.Account) error {
+func (s *Standin) Update(ctx context.Context, a accounts.Account) error {
 	_, err := s.db.ExecContext(ctx, `update schoolbook.accounts set address = $2, given = $3, family = $4, number = $5, role = $6 where id = $1`, a.ID, a.Address, a.Given, a.Family, a.Number, a.Role)
 	return err
 }
@@ -81,25 +82,25 @@ func (s *Standin) Revision(ctx context.Context) (string, error) {
 const columns = `id, address, given, family, number, role, off, password <> '' as ready, code_until, code_by`
 
 // ByAddress implements schoolbook.Book.
-func (s *Standin) ByAddress(ctx context.Context, addresses []string) (map[string]schoolbook.Account, error) {
+func (s *Standin) ByAddress(ctx context.Context, addresses []string) (map[string]accounts.Account, error) {
 	lower := make([]string, len(addresses))
 	for i, a := range addresses {
 		lower[i] = strings.ToLower(a)
 	}
-	return s.some(ctx, `lower(address) = any($1)`, lower, func(a schoolbook.Account) string { return strings.ToLower(a.Address) })
+	return s.some(ctx, `lower(address) = any($1)`, lower, func(a accounts.Account) string { return strings.ToLower(a.Address) })
 }
 
 // ByID implements schoolbook.Book.
-func (s *Standin) ByID(ctx context.Context, ids []string) (map[string]schoolbook.Account, error) {
-	return s.some(ctx, `id = any($1)`, ids, func(a schoolbook.Account) string { return a.ID })
+func (s *Standin) ByID(ctx context.Context, ids []string) (map[string]accounts.Account, error) {
+	return s.some(ctx, `id = any($1)`, ids, func(a accounts.Account) string { return a.ID })
 }
 
-func (s *Standin) some(ctx context.Context, where string, arg any, key func(schoolbook.Account) string) (map[string]schoolbook.Account, error) {
-	var found []schoolbook.Account
+func (s *Standin) some(ctx context.Context, where string, arg any, key func(accounts.Account) string) (map[string]accounts.Account, error) {
+	var found []accounts.Account
 	if err := s.db.SelectContext(ctx, &found, `select `+columns+` from schoolbook.accounts where `+where, arg); err != nil {
 		return nil, err
 	}
-	m := make(map[string]schoolbook.Account, len(found))
+	m := make(map[string]accounts.Account, len(found))
 	for _, a := range found {
 		m[key(a)] = a
 	}
@@ -107,8 +108,8 @@ func (s *Standin) some(ctx context.Context, where string, arg any, key func(scho
 }
 
 // All implements schoolbook.Book.
-func (s *Standin) All(ctx context.Context) ([]schoolbook.Account, error) {
-	all := []schoolbook.Account{}
+func (s *Standin) All(ctx context.Context) ([]accounts.Account, error) {
+	all := []accounts.Account{}
 	err := s.db.SelectContext(ctx, &all, `select `+columns+` from schoolbook.accounts order by role = 'student', role, family collate "und-x-icu", given collate "und-x-icu", id`)
 	return all, err
 }
@@ -118,17 +119,17 @@ const MaxPassword = 256
 
 // SignIn implements schoolbook.Book. An unknown address takes as long as a
 // wrong password. Passwords are checked a few at a time: each takes memory.
-func (s *Standin) SignIn(ctx context.Context, address, password string) (schoolbook.Account, error) {
+func (s *Standin) SignIn(ctx context.Context, address, password string) (accounts.Account, error) {
 	if len(password) > MaxPassword {
-		return schoolbook.Account{}, schoolbook.ErrRefused
+		return accounts.Account{}, schoolbook.ErrRefused
 	}
 	var row struct {
-		schoolbook.Account
+		accounts.Account
 		Password string `db:"password"`
 	}
 	err := s.db.GetContext(ctx, &row, `select `+columns+`, password from schoolbook.accounts where lower(address) = lower($1)`, strings.TrimSpace(address))
 	if err != nil && !errors.Is(err, sql.ErrNoRows) {
-		return schoolbook.Account{}, err
+		return accounts.Account{}, err
 	}
 	hash, ofDemo := strings.CutPrefix(row.Password, demoMark)
 	if err != nil || hash == "" || ofDemo && !s.Demo || row.Off {
@@ -136,11 +137,11 @@ func (s *Standin) SignIn(ctx context.Context, address, password string) (schoolb
 	}
 	leave, busy := checking.Enter(ctx)
 	if busy != nil {
-		return schoolbook.Account{}, busy
+		return accounts.Account{}, busy
 	}
 	defer leave()
 	if !verify(hash, password) || hash == decoy {
-		return schoolbook.Account{}, schoolbook.ErrRefused
+		return accounts.Account{}, schoolbook.ErrRefused
 	}
 	return row.Account, nil
 }

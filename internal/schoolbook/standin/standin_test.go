@@ -6,6 +6,7 @@ import (
 	"strings"
 	"testing"
 
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/pgserver/pgtest"
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
@@ -26,7 +27,7 @@ func TestBook(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	dube := schoolbook.Account{ID: "dube", Address: "Nokuthula.Dube@kq.example", Given: "Nokuthula", Family: "Dube", Number: "1", Role: schoolbook.Student, Ready: true}
+	dube := accounts.Account{ID: "dube", Address: "Nokuthula.Dube@kq.example", Given: "Nokuthula", Family: "Dube", Number: "1", Role: accounts.Student, Ready: true}
 	for range 2 { // entered twice, it is there once
 		if err := s.Add(ctx, dube, hash); err != nil {
 			t.Fatal(err)

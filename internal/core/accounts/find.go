@@ -1,4 +1,4 @@
-package schoolbook
+package accounts
 
 import (
 	"strings"
