@@ -1,6 +1,7 @@
 package classroom
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"maps"
@@ -34,7 +35,7 @@ func (d Draft) LookedAt() Looked { return Looked{d.ID, d.Revision, d.Looked} }
 
 // DropDraft puts the list away that was looked at.
 func (c *Lists) DropDraft(ctx context.Context, by, class string, looked Looked) error {
-	return notFound(c.Store.Change(ctx, c.draftAct(ctx, by, "list-put-away", class, looked), nil, func(tx *store.Store) error {
+	return NotFound(c.Store.Change(ctx, c.draftAct(ctx, by, "list-put-away", class, looked), nil, func(tx *store.Store) error {
 		e, err := c.editDraft(ctx, tx, class, looked.ID)
 		if err != nil {
 			return err
@@ -63,7 +64,7 @@ func (c *Lists) Accept(ctx context.Context, by, class string, looked Looked) (Ac
 	if err != nil {
 		return c.acceptedBefore(ctx, by, err)
 	}
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return out, err
 	}
@@ -73,7 +74,7 @@ func (c *Lists) Accept(ctx context.Context, by, class string, looked Looked) (Ac
 			cs = append(cs, p.Target)
 		}
 	}
-	act := c.act(ctx, by, "list-accepted", map[string]any{"draft": d.ID, "source": or(d.Source, words.English.Reason["pasted"])}, cs...)
+	act := c.Act(ctx, by, "list-accepted", map[string]any{"draft": d.ID, "source": cmp.Or(d.Source, words.English.Reason["pasted"])}, cs...)
 	err = c.Store.Change(ctx, act, &out, func(tx *store.Store) error {
 		e, err := c.editDraft(ctx, tx, class, looked.ID)
 		if err != nil {
@@ -97,14 +98,14 @@ func (c *Lists) Accept(ctx context.Context, by, class string, looked Looked) (Ac
 	if err == nil && c.School().ListAccounts {
 		err = c.enterStudents(ctx, by, out.Classes)
 	}
-	return out, notFound(err)
+	return out, NotFound(err)
 }
 
 // enterStudents enters those of some classes into the school book whose address it doesn't
 // know, where that is of the school's domain. Asked again it enters who is left.
 func (c *Lists) enterStudents(ctx context.Context, by string, cs []string) error {
 	for try := 0; ; try++ {
-		book, err := c.book(ctx)
+		book, err := c.Book(ctx)
 		if err != nil {
 			return err
 		}
@@ -112,7 +113,7 @@ func (c *Lists) enterStudents(ctx context.Context, by string, cs []string) error
 		if err != nil || len(accounts) == 0 {
 			return err
 		}
-		err = c.directory.PutAll(ctx, book.revision, accounts)
+		err = c.directory.PutAll(ctx, book.Revision, accounts)
 		if errors.Is(err, schoolbook.ErrMoved) && try < 5 { // it is another by now
 			continue
 		}
@@ -126,7 +127,7 @@ func (c *Lists) enterStudents(ctx context.Context, by string, cs []string) error
 		if err := c.directory.Known(ctx, ids...); err != nil {
 			return err
 		}
-		act := c.act(ctx, by, "list-accounts", map[string]any{"things": len(ids)}, cs...)
+		act := c.Act(ctx, by, "list-accounts", map[string]any{"things": len(ids)}, cs...)
 		act.Key = "" // it is part of accepting
 		return c.Store.Change(ctx, act, nil, func(*store.Store) error { return nil })
 	}
@@ -134,12 +135,12 @@ func (c *Lists) enterStudents(ctx context.Context, by string, cs []string) error
 
 // unknownStudents are accounts for students of classes whose address the school book doesn't
 // know.
-func (c *Lists) unknownStudents(ctx context.Context, book *bookIndex, cs []string) ([]accounts.Account, error) {
+func (c *Lists) unknownStudents(ctx context.Context, book *Known, cs []string) ([]accounts.Account, error) {
 	domain := "@" + strings.ToLower(c.School().Domain)
 	var out []accounts.Account
 	seen := map[string]bool{}
 	for _, class := range cs {
-		cl, err := c.class(ctx, c.Store, book, class)
+		cl, err := c.ReadClass(ctx, c.Store, book, class)
 		if err != nil {
 			return nil, err
 		}
@@ -163,7 +164,7 @@ func (c *Lists) unknownStudents(ctx context.Context, book *bookIndex, cs []strin
 // accepted that was.
 func (c *Lists) acceptedBefore(ctx context.Context, by string, gone error) (Accepted, error) {
 	var out Accepted
-	act := c.act(ctx, by, "list-accepted", nil)
+	act := c.Act(ctx, by, "list-accepted", nil)
 	if act.Key == "" || !errors.Is(gone, ErrNotFound) {
 		return out, gone
 	}
@@ -171,7 +172,7 @@ func (c *Lists) acceptedBefore(ctx context.Context, by string, gone error) (Acce
 	return out, err
 }
 
-func (c *Lists) acceptNow(ctx context.Context, tx *store.Store, book *bookIndex, by string, act store.Act, d Draft) (Accepted, error) {
+func (c *Lists) acceptNow(ctx context.Context, tx *store.Store, book *Known, by string, act store.Act, d Draft) (Accepted, error) {
 	out := Accepted{Counts: d.Plan.Counts()}
 	if r := d.Plan.Refused(d.Read, d.Answers); r != nil {
 		return out, &change.Invalid{Field: "list", Code: r.Code, Args: r.Args}
@@ -239,15 +240,15 @@ func (c *Lists) carryOut(rs *rosters, a roster.Act, ids map[string]string) error
 		return nil
 	}
 	row.Record = a.Record
-	row.Confirmed = or(confirmed, row.Confirmed)
+	row.Confirmed = cmp.Or(confirmed, row.Confirmed)
 	c.setLeft(row, false)
 	return nil
 }
 
 // newClass hangs up a class for a part of the list, with the teachers the file
 // names for it where they are staff of the school.
-func (c *Lists) newClass(ctx context.Context, tx *store.Store, by string, p roster.Part, d Draft, book *bookIndex) (string, error) {
-	cl, err := c.classOf("", or(naming.Tidy(p.Class), "New class"), p.Period)
+func (c *Lists) newClass(ctx context.Context, tx *store.Store, by string, p roster.Part, d Draft, book *Known) (string, error) {
+	cl, err := c.classOf("", cmp.Or(naming.Tidy(p.Class), "New class"), p.Period)
 	if err != nil {
 		return "", err
 	}
@@ -259,10 +260,10 @@ func (c *Lists) newClass(ctx context.Context, tx *store.Store, by string, p rost
 	}
 	for _, t := range d.Teachers(p) {
 		i, ok := book.byAddress[strings.ToLower(t.Address)]
-		if d.Settings.NoStaff || !ok || book.all[i].Role == accounts.Student || book.all[i].ID == by {
+		if d.Settings.NoStaff || !ok || book.All[i].Role == accounts.Student || book.All[i].ID == by {
 			continue
 		}
-		if err := tx.AddStaff(ctx, classes.Member{ClassID: cl.ID, Account: book.all[i].ID, Role: classes.Teacher}); err != nil {
+		if err := tx.AddStaff(ctx, classes.Member{ClassID: cl.ID, Account: book.All[i].ID, Role: classes.Teacher}); err != nil {
 			return "", err
 		}
 	}
@@ -274,7 +275,7 @@ func (c *Lists) newClass(ctx context.Context, tx *store.Store, by string, p rost
 func (c *Lists) ListBefore(ctx context.Context, by, class, batch string) (Draft, error) {
 	entries, err := c.Store.HistorySince(ctx, class, batch)
 	if err != nil {
-		return Draft{}, notFound(err)
+		return Draft{}, NotFound(err)
 	}
 	rows, err := c.Store.Rows(ctx, class)
 	if err != nil {

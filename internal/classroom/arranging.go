@@ -57,7 +57,7 @@ func (c *Things) Inside(ctx context.Context, account, id string) (Inside, error)
 	for n := 0; len(todo) > 0 && t.Kind == cupboard.Folder; {
 		inside, err := c.cup.List(ctx, by.as, todo[0])
 		if err != nil {
-			return out, notFound(err)
+			return out, NotFound(err)
 		}
 		todo = todo[1:]
 		for _, x := range inside {
@@ -78,9 +78,9 @@ func (c *Things) Inside(ctx context.Context, account, id string) (Inside, error)
 			}
 		}
 	}
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	for _, owner := range slices.Sorted(maps.Keys(of)) {
-		out.Of = append(out.Of, InsideOf{book.account(owner).Name(), of[owner]})
+		out.Of = append(out.Of, InsideOf{book.Account(owner).Name(), of[owner]})
 	}
 	slices.SortStableFunc(out.Of, func(a, b InsideOf) int { return cmp.Compare(b.Things, a.Things) })
 	return out, err
@@ -100,7 +100,7 @@ func (c *Things) actor(ctx context.Context, account string, t cupboard.Thing) (a
 		return acting{as: account}, err
 	}
 	keeper, err := c.teaches(ctx, account, e.Key.Class)
-	return acting{or(keeper, account), &e, keeper != ""}, err
+	return acting{cmp.Or(keeper, account), &e, keeper != ""}, err
 }
 
 // teaches returns the owner of a class's things where an account is one of its
@@ -128,7 +128,7 @@ func (c *Things) arranger(ctx context.Context, account string, t cupboard.Thing,
 	if to != nil {
 		satchel, err := c.Store.EntryByKey(ctx, room.SatchelKey(e.Key.Class, e.Key.Whom.Row))
 		if err != nil {
-			return by, notFound(err)
+			return by, NotFound(err)
 		}
 		inside := to.ID == satchel.Thing || slices.ContainsFunc(to.Path, func(x cupboard.Crumb) bool { return x.ID == satchel.Thing })
 		if !inside || to.Level < access.Edit {
@@ -163,7 +163,7 @@ func (c *Things) Rename(ctx context.Context, account, key, id, name string) erro
 	taken := map[string]bool{}
 	if t.Parent != "" {
 		beside, err := c.cup.List(ctx, by.as, t.Parent)
-		if err != nil && notFound(err) != ErrNotFound {
+		if err != nil && NotFound(err) != ErrNotFound {
 			return err
 		}
 		for _, x := range beside {
@@ -177,7 +177,7 @@ func (c *Things) Rename(ctx context.Context, account, key, id, name string) erro
 	}
 	name = naming.Free(name, ending, taken)
 	if err := c.cup.Rename(ctx, by.as, "rename/"+account+"/"+key, id, name); err != nil {
-		return notFound(err)
+		return NotFound(err)
 	}
 	if err := c.arranged(ctx, account, "thing-named", 1, name, by); err != nil {
 		return err
@@ -236,7 +236,7 @@ func (c *Things) move(ctx context.Context, by acting, key string, t, folder cupb
 		if errors.Is(err, cupboard.ErrInside) {
 			return change.Refuse("to", "base-inside")
 		}
-		return notFound(err)
+		return NotFound(err)
 	}
 	from := t.Parent
 	if t.Path = append(slices.Clone(folder.Path), cupboard.Crumb{ID: folder.ID}); from != folder.ID {
@@ -256,7 +256,7 @@ func (c *Things) arranged(ctx context.Context, account, what string, n int, name
 	if len(cs) == 0 {
 		return nil
 	}
-	act := c.act(ctx, account, what, map[string]any{"things": n, "name": name}, cs...)
+	act := c.Act(ctx, account, what, map[string]any{"things": n, "name": name}, cs...)
 	return c.Store.Change(ctx, act, nil, func(*store.Store) error { return nil })
 }
 
@@ -299,7 +299,7 @@ func (c *Things) Bin(ctx context.Context, account, key string, ids []string, ins
 			return &change.Changed{Field: "list"}
 		}
 		if err != nil {
-			return notFound(err)
+			return NotFound(err)
 		}
 		if err := c.Store.Unbind(ctx, []string{id}); err != nil { // whatever was to be done with it
 			return err
@@ -325,7 +325,7 @@ func (c *Things) Restore(ctx context.Context, account, key, id string) error {
 		return change.Refuse("thing", "waits-for-folder")
 	}
 	if err != nil {
-		return notFound(err)
+		return NotFound(err)
 	}
 	if err := c.Store.Unbind(ctx, []string{id}); err != nil { // whatever was to be done with it
 		return err
@@ -438,7 +438,7 @@ func (c *Things) effects(ctx context.Context, account string, moves []moving) (E
 		}
 		states, err := c.cup.States(ctx, by.as, []string{m.thing.ID})
 		if err != nil {
-			return out, notFound(err)
+			return out, NotFound(err)
 		}
 		there, err := people(m.to)
 		if err != nil {
@@ -457,13 +457,13 @@ func (c *Things) effects(ctx context.Context, account string, moves []moving) (E
 			lose[who] = true
 		}
 	}
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return out, err
 	}
 	named := func(of map[string]bool) (names []string) {
 		for who := range of {
-			names = append(names, book.account(who).Name())
+			names = append(names, book.Account(who).Name())
 		}
 		slices.Sort(names)
 		return names
@@ -484,7 +484,7 @@ func (c *Things) peopleOn(ctx context.Context, account string, t cupboard.Thing)
 		return map[string]access.Level{account: t.Level}, nil
 	}
 	if err != nil {
-		return nil, notFound(err)
+		return nil, NotFound(err)
 	}
 	out := make(map[string]access.Level, len(people))
 	for who, why := range people {
@@ -505,7 +505,7 @@ const weighedAtOnce = 6
 // RoomUsed is how much room each student's satchel takes, and the whole class, where
 // a content that is there many times counts once; the largest first.
 func (c *Things) RoomUsed(ctx context.Context, class string) (all int64, each []Used, err error) {
-	r, err := c.reading(ctx, class)
+	r, err := c.Reading(ctx, class)
 	if err != nil {
 		return 0, nil, err
 	}
@@ -515,7 +515,7 @@ func (c *Things) RoomUsed(ctx context.Context, class string) (all int64, each []
 			return 0, nil
 		}
 		n, err := c.cup.Weight(ctx, r.Owner(), e.Thing)
-		if notFound(err) == ErrNotFound {
+		if NotFound(err) == ErrNotFound {
 			return 0, nil
 		}
 		return n, err

@@ -52,13 +52,13 @@ type BookFilter struct {
 // BookPage returns accounts of the school book, how many there are of them, and whether
 // there are more than are returned.
 func (c *People) BookPage(ctx context.Context, f BookFilter) (page []accounts.Account, all int, more bool, err error) {
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return nil, 0, false, err
 	}
-	found := book.all
+	found := book.All
 	if naming.Tidy(f.Text) != "" {
-		found = accounts.Find(f.Text, book.all, len(book.all))
+		found = accounts.Find(f.Text, book.All, len(book.All))
 	}
 	for _, a := range found {
 		if f.Role != "" && a.Role != f.Role || strings.HasPrefix(a.ID, PracticePrefix) {
@@ -78,7 +78,7 @@ func (c *People) AddAccount(ctx context.Context, by string, ch accounts.Change) 
 		return "", err
 	}
 	kept := a.ID
-	err := c.Store.Change(ctx, c.act(ctx, by, "account-kept", accountArgs(a)), &kept, func(*store.Store) error {
+	err := c.Store.Change(ctx, c.Act(ctx, by, "account-kept", accountArgs(a)), &kept, func(*store.Store) error {
 		return bookError(errors.Join(c.directory.Put(ctx, a), c.directory.Known(ctx, a.ID)))
 	})
 	return kept, err
@@ -96,7 +96,7 @@ func (c *People) ChangeAccount(ctx context.Context, by, id string, ch, was accou
 	if err != nil {
 		return bookError(err)
 	}
-	return c.Store.Change(ctx, c.act(ctx, by, "account-kept", accountArgs(now)), nil, func(*store.Store) error { return nil })
+	return c.Store.Change(ctx, c.Act(ctx, by, "account-kept", accountArgs(now)), nil, func(*store.Store) error { return nil })
 }
 
 func accountArgs(a accounts.Account) map[string]string {
@@ -135,7 +135,7 @@ func (c *People) GiveCodes(ctx context.Context, by string, ids []string, ask Cod
 	if len(ids) > mostCodes {
 		return nil, change.TooMany("accounts", "too-many", mostCodes)
 	}
-	found, err := c.Book.ByID(ctx, ids)
+	found, err := c.SchoolBook.ByID(ctx, ids)
 	if err != nil {
 		return nil, err
 	}
@@ -165,18 +165,18 @@ func (c *People) GiveCodes(ctx context.Context, by string, ids []string, ask Cod
 	var good *schoolbook.CodesGood
 	if errors.As(err, &good) {
 		first := found[good.Accounts[0]]
-		return nil, &change.Invalid{Field: "accounts", Code: "codes-good", Args: map[string]string{"count": strconv.Itoa(len(good.Accounts)), "name": first.Name(), "until": c.moment(*first.CodeUntil)}}
+		return nil, &change.Invalid{Field: "accounts", Code: "codes-good", Args: map[string]string{"count": strconv.Itoa(len(good.Accounts)), "name": first.Name(), "until": c.Moment(*first.CodeUntil)}}
 	}
 	if err != nil {
 		return nil, bookError(err)
 	}
-	act := c.act(ctx, by, "codes-given", map[string]any{"things": len(out), "accounts": ids})
+	act := c.Act(ctx, by, "codes-given", map[string]any{"things": len(out), "accounts": ids})
 	act.Key = "" // asked again, they are other codes
 	err = c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
 		if err := tx.InsertCodes(ctx, made); err != nil || !ask.Mail {
 			return err
 		}
-		_, err := c.courier.Post(ctx, tx, c.codeMails(by, out))
+		_, err := c.Courier.Post(ctx, tx, c.codeMails(by, out))
 		return err
 	})
 	if err != nil {
@@ -199,9 +199,9 @@ func (c *People) codesInLogs(ctx context.Context, by string, found map[string]ac
 	}
 	for _, class := range slices.Sorted(maps.Keys(names)) {
 		n := len(names[class])
-		act := c.act(ctx, by, "codes-given-here", map[string]any{"things": n, "name": strings.Join(names[class][:min(n, 5)], ", ")}, class)
+		act := c.Act(ctx, by, "codes-given-here", map[string]any{"things": n, "name": strings.Join(names[class][:min(n, 5)], ", ")}, class)
 		act.Key = ""
-		if err := c.Store.Change(ctx, act, nil, func(*store.Store) error { return nil }); notFound(err) != nil && notFound(err) != ErrNotFound {
+		if err := c.Store.Change(ctx, act, nil, func(*store.Store) error { return nil }); NotFound(err) != nil && NotFound(err) != ErrNotFound {
 			return err
 		}
 	}
@@ -234,11 +234,11 @@ func (c *People) ClassCodes(ctx context.Context, by, class string, rows []string
 	if c.School().OfficeCodes {
 		return nil, change.Refuse("rows", "office-only")
 	}
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return nil, err
 	}
-	cl, err := c.class(ctx, c.Store, book, class)
+	cl, err := c.ReadClass(ctx, c.Store, book, class)
 	if err != nil {
 		return nil, err
 	}
@@ -249,7 +249,7 @@ func (c *People) ClassCodes(ctx context.Context, by, class string, rows []string
 	var ids []string
 	unplaced := ""
 	for _, st := range cl.Students {
-		a := book.account(st.Account)
+		a := book.Account(st.Account)
 		if a.Role != accounts.Student || a.Off {
 			continue
 		}
@@ -286,16 +286,16 @@ type Placing struct {
 
 // Placing returns a class's.
 func (c *People) Placing(ctx context.Context, class string) (Placing, error) {
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return Placing{}, err
 	}
 	return c.placing(ctx, c.Store, book, class)
 }
 
-func (c *People) placing(ctx context.Context, st *store.Store, book *bookIndex, class string) (Placing, error) {
+func (c *People) placing(ctx context.Context, st *store.Store, book *Known, class string) (Placing, error) {
 	var out Placing
-	cl, err := c.class(ctx, st, book, class)
+	cl, err := c.ReadClass(ctx, st, book, class)
 	if err != nil {
 		return out, err
 	}
@@ -317,12 +317,12 @@ func (c *People) placing(ctx context.Context, st *store.Store, book *bookIndex, 
 // PlaceClass is the office's yes to a class: its teachers may print codes for those who are on
 // its list now. seen is that of the Placing it said yes to: nobody is put among them meanwhile.
 func (c *People) PlaceClass(ctx context.Context, by, class, seen string) error {
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return err
 	}
 	what := map[string]any{}
-	return notFound(c.Store.Change(ctx, c.act(ctx, by, "class-placed", what, class), nil, func(tx *store.Store) error {
+	return NotFound(c.Store.Change(ctx, c.Act(ctx, by, "class-placed", what, class), nil, func(tx *store.Store) error {
 		now, err := c.placing(ctx, tx, book, class)
 		if err != nil {
 			return err
@@ -345,7 +345,7 @@ func (c *People) FirstSignIn(ctx context.Context, address, code, password string
 
 // ChangePassword gives an account another password where the one before fits.
 func (c *People) ChangePassword(ctx context.Context, account, before, password string) error {
-	found, err := c.Book.ByID(ctx, []string{account})
+	found, err := c.SchoolBook.ByID(ctx, []string{account})
 	if err != nil {
 		return err
 	}
@@ -382,11 +382,11 @@ func digestOf(secret string) []byte {
 
 // HasOffice reports whether anybody can sign in for the office.
 func (c *People) HasOffice(ctx context.Context) (bool, error) {
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return false, err
 	}
-	for _, a := range book.all {
+	for _, a := range book.All {
 		if a.Role == accounts.Office && !a.Off && a.Ready {
 			return true, nil
 		}
@@ -398,7 +398,7 @@ func (c *People) HasOffice(ctx context.Context) (bool, error) {
 func (c *People) LookFirst(ctx context.Context, secret string) (address string, err error) {
 	k, err := c.Store.FirstKey(ctx, digestOf(secret))
 	if err != nil {
-		return "", notFound(err)
+		return "", NotFound(err)
 	}
 	if !c.Now().Before(k.Until) {
 		return "", ErrNotFound
@@ -433,7 +433,7 @@ func (c *People) Begin(ctx context.Context, secret string, f First) (accounts.Ac
 		if err := c.sayIn(ctx, tx, f.School, school.Change{}); err != nil {
 			return err
 		}
-		found, err := c.Book.ByAddress(ctx, []string{a.Address})
+		found, err := c.SchoolBook.ByAddress(ctx, []string{a.Address})
 		if err != nil {
 			return err
 		}
@@ -454,5 +454,5 @@ func (c *People) Begin(ctx context.Context, secret string, f First) (accounts.Ac
 	if err != nil {
 		return a, err
 	}
-	return a, c.charter.Read(ctx)
+	return a, c.Charter.Read(ctx)
 }

@@ -2,6 +2,7 @@ package classroom
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"errors"
 	"strings"
@@ -42,13 +43,13 @@ func (c *People) LookBookList(ctx context.Context, role accounts.Role, list []by
 	if role == accounts.Staff && len(read.Teachers) > 0 {
 		sheet.Table = teachersOf(read.Teachers)
 	}
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return BookList{}, err
 	}
 	var entries []roster.BookEntry
 	others := map[string]bool{}
-	for _, a := range book.all {
+	for _, a := range book.All {
 		if a.Role == role && !strings.HasPrefix(a.ID, PracticePrefix) {
 			entries = append(entries, roster.BookEntry{ID: a.ID, Given: a.Given, Family: a.Family, Number: a.Number, Address: a.Address, Off: a.Off})
 		} else {
@@ -56,7 +57,7 @@ func (c *People) LookBookList(ctx context.Context, role accounts.Role, list []by
 		}
 	}
 	lines := roster.BookPlan(roster.Read(sheet.Table, roster.Options{Domain: c.School().Domain, MostWarnings: 1}), entries, others)
-	return BookList{lines, roster.BookDigest(lines), book.revision}, nil
+	return BookList{lines, roster.BookDigest(lines), book.Revision}, nil
 }
 
 // teachersOf is a table of the teachers that a file names, each once.
@@ -86,7 +87,7 @@ func (c *People) BringBookList(ctx context.Context, by string, role accounts.Rol
 	var ids []string
 	for _, l := range look.Lines {
 		if l.Act == roster.BookEnter || l.Act == roster.BookChange || l.Act == roster.BookLeave && away {
-			id := or(l.To.ID, store.NewID())
+			id := cmp.Or(l.To.ID, store.NewID())
 			put, ids = append(put, accounts.Account{ID: id, Given: l.To.Given, Family: l.To.Family, Number: l.To.Number, Address: l.To.Address, Off: l.To.Off, Role: role}), append(ids, id)
 		}
 	}
@@ -101,7 +102,7 @@ func (c *People) BringBookList(ctx context.Context, by string, role accounts.Rol
 	if err := c.directory.Known(ctx, ids...); err != nil {
 		return 0, err
 	}
-	act := c.act(ctx, by, "book-list", map[string]any{"things": len(put)})
+	act := c.Act(ctx, by, "book-list", map[string]any{"things": len(put)})
 	act.Key = ""
 	return len(put), c.Store.Change(ctx, act, nil, func(*store.Store) error { return nil })
 }

@@ -28,7 +28,7 @@ func (c *Rooms) Choose(ctx context.Context, by string, cs, sitsOut []string, cho
 	if err != nil {
 		return nil, err
 	}
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -43,7 +43,7 @@ func (c *Rooms) Choose(ctx context.Context, by string, cs, sitsOut []string, cho
 		if !slices.ContainsFunc(mine, func(cl classes.Class) bool { return cl.ID == id }) {
 			return nil, ErrNotFound
 		}
-		cl, err := c.class(ctx, c.Store, book, id)
+		cl, err := c.ReadClass(ctx, c.Store, book, id)
 		if err != nil {
 			return nil, err
 		}

@@ -17,8 +17,8 @@ import (
 // A knownBook is the school book as it was at a revision, for looking up many. It
 // is the same for everybody and never changed.
 type knownBook struct {
-	revision  string
-	all       []accounts.Account
+	Revision  string
+	All       []accounts.Account
 	byAddress map[string]int
 	byID      map[string]int
 	school    string // what the school is called
@@ -26,7 +26,7 @@ type knownBook struct {
 }
 
 // isName reports whether a word with letters beyond ASCII is part of somebody's name.
-func (b *knownBook) isName(word string) bool { return b.names()[naming.Fold(word)] }
+func (b *knownBook) IsName(word string) bool { return b.names()[naming.Fold(word)] }
 
 // oddNames are the parts of names that have letters beyond ASCII, folded.
 func oddNames(all []accounts.Account) map[string]bool {
@@ -42,48 +42,48 @@ func oddNames(all []accounts.Account) map[string]bool {
 }
 
 // A bookIndex is the school book as it is now, for one who looks things up.
-type bookIndex struct {
+type Known struct {
 	*knownBook
 	asked int // suggestions looked for
 }
 
 // book returns the school book, read anew where it has changed.
-func (c *house) book(ctx context.Context) (*bookIndex, error) {
-	revision, err := c.Book.Revision(ctx)
+func (c *House) Book(ctx context.Context) (*Known, error) {
+	revision, err := c.SchoolBook.Revision(ctx)
 	if err != nil {
 		return nil, err
 	}
-	if b := c.known.Load(); b != nil && b.revision == revision && b.school == c.School().Name {
-		return &bookIndex{knownBook: b}, nil
+	if b := c.known.Load(); b != nil && b.Revision == revision && b.school == c.School().Name {
+		return &Known{knownBook: b}, nil
 	}
-	all, err := c.Book.All(ctx)
+	all, err := c.SchoolBook.All(ctx)
 	if err != nil {
 		return nil, err
 	}
-	b := &knownBook{revision: revision, school: c.School().Name, all: all, byAddress: make(map[string]int, len(all)), byID: make(map[string]int, len(all))}
+	b := &knownBook{Revision: revision, school: c.School().Name, All: all, byAddress: make(map[string]int, len(all)), byID: make(map[string]int, len(all))}
 	b.names = sync.OnceValue(func() map[string]bool { return oddNames(all) })
 	for i, a := range all {
 		b.byAddress[strings.ToLower(a.Address)], b.byID[a.ID] = i, i
 	}
 	c.known.Store(b)
-	return &bookIndex{knownBook: b}, nil
+	return &Known{knownBook: b}, nil
 }
 
 func (b *knownBook) at(i int, ok bool) (roster.Account, bool) {
 	if !ok {
 		return roster.Account{}, false
 	}
-	a := b.all[i]
+	a := b.All[i]
 	return roster.Account{ID: a.ID, Address: a.Address, Given: a.Given, Family: a.Family, Student: a.Role == accounts.Student}, true
 }
 
 // account returns the account with an id, or none of that name.
-func (b *knownBook) account(id string) accounts.Account {
+func (b *knownBook) Account(id string) accounts.Account {
 	if id == SchoolAccount {
 		return accounts.Account{ID: id, Given: b.school}
 	}
 	if i, ok := b.byID[id]; ok {
-		return b.all[i]
+		return b.All[i]
 	}
 	return accounts.Account{}
 }
@@ -105,55 +105,55 @@ func (b *knownBook) ByID(id string) (roster.Account, bool) {
 const mostSuggestions = 1000
 
 // like returns the address a wrong one was likely meant to be, or none.
-func (b *bookIndex) like(address, name string) string {
+func (b *Known) Like(address, name string) string {
 	if b.asked++; b.asked > mostSuggestions {
 		return ""
 	}
-	return accounts.Like(address, name, b.all)
+	return accounts.Like(address, name, b.All)
 }
 
 // A classBook is the school book as a class asks it: whoever can be in the class is a
 // student, and of a group of staff that is its teachers.
-type classBook struct {
-	*bookIndex
+type ClassBook struct {
+	*Known
 	ofStaff bool
 }
 
-func (b *bookIndex) forClass(ofStaff bool) *classBook { return &classBook{b, ofStaff} }
+func (b *Known) ForClass(ofStaff bool) *ClassBook { return &ClassBook{b, ofStaff} }
 
-func (b *classBook) in(a roster.Account, ok bool) (roster.Account, bool) {
+func (b *ClassBook) in(a roster.Account, ok bool) (roster.Account, bool) {
 	if ok && b.ofStaff {
-		a.Student = b.account(a.ID).Role == accounts.Staff
+		a.Student = b.Account(a.ID).Role == accounts.Staff
 	}
 	return a, ok
 }
 
 // ByAddress implements roster.Book.
-func (b *classBook) ByAddress(address string) (roster.Account, bool) {
-	return b.in(b.bookIndex.ByAddress(address))
+func (b *ClassBook) ByAddress(address string) (roster.Account, bool) {
+	return b.in(b.Known.ByAddress(address))
 }
 
 // ByID implements roster.Book.
-func (b *classBook) ByID(id string) (roster.Account, bool) { return b.in(b.bookIndex.ByID(id)) }
+func (b *ClassBook) ByID(id string) (roster.Account, bool) { return b.in(b.Known.ByID(id)) }
 
 // class reads a class from st.
-func (c *house) class(ctx context.Context, st *store.Store, book *bookIndex, id string) (picture.Class, error) {
+func (c *House) ReadClass(ctx context.Context, st *store.Store, book *Known, id string) (picture.Class, error) {
 	var out picture.Class
 	var err error
 	if out.Class, err = st.Class(ctx, id); err != nil {
-		return out, notFound(err)
+		return out, NotFound(err)
 	}
 	if out.Staff, err = st.Staff(ctx, id); err != nil {
 		return out, err
 	}
 	if len(out.Staff) > 0 {
-		out.Teacher = book.account(out.Staff[0].Account).Name()
+		out.Teacher = book.Account(out.Staff[0].Account).Name()
 	}
 	rows, err := st.Rows(ctx, id)
 	if err != nil {
 		return out, err
 	}
-	for _, s := range students(rows, book.forClass(out.OfStaff)) {
+	for _, s := range Students(rows, book.ForClass(out.OfStaff)) {
 		if s.Gone {
 			out.Left = append(out.Left, s)
 		} else {
@@ -168,15 +168,15 @@ func (c *house) class(ctx context.Context, st *store.Store, book *bookIndex, id 
 }
 
 // students are rows with whom they are linked to, in their order.
-func students(rows []classes.Row, book *classBook) []picture.Student {
+func Students(rows []classes.Row, book *ClassBook) []picture.Student {
 	out := make([]picture.Student, len(rows))
-	for i, l := range links(rows, book) {
+	for i, l := range Links(rows, book) {
 		s := picture.Student{Row: rows[i], Relink: l.Relink, Remarks: l.Remarks}
 		s.Account, s.LinkedBy = l.Account, l.LinkedBy
 		if p := l.Problem; p != nil && !s.Gone {
 			s.Problem = &packing.Reason{Code: p.Code, Args: p.Args}
 			if p.Code == roster.AccountUnknown {
-				if like := book.like(s.Address, s.Name()); like != "" {
+				if like := book.Like(s.Address, s.Name()); like != "" {
 					s.Problem.Args["suggestion"] = like
 				}
 			}
@@ -186,7 +186,7 @@ func students(rows []classes.Row, book *classBook) []picture.Student {
 	return out
 }
 
-func links(rows []classes.Row, book *classBook) []roster.Linking {
+func Links(rows []classes.Row, book *ClassBook) []roster.Linking {
 	of := make([]roster.ClassRow, len(rows))
 	for i, r := range rows {
 		of[i] = r.ClassRow
@@ -195,4 +195,4 @@ func links(rows []classes.Row, book *classBook) []roster.Linking {
 }
 
 // called is the name of an account.
-func (b *knownBook) called(account string) string { return b.account(account).Name() }
+func (b *knownBook) Called(account string) string { return b.Account(account).Name() }

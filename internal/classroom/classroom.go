@@ -83,7 +83,7 @@ type Sending interface {
 
 // New puts the use cases together.
 func New(p Parts) *Classroom {
-	h := &house{charter: p.Charter, Store: p.Store, Book: p.Book, Now: p.Now, Folders: p.Folders, Log: p.Log, courier: p.Courier, readings: newReadings()}
+	h := &house{House: NewHouse(p.Charter, p.Store, p.Book, p.Now, p.Folders, p.Courier, p.Log)}
 	rosters := &Rosters{h}
 	packs := &Packing{h, p.Cup, p.Packer, p.Observer, rosters, &sync.Map{}}
 	h.closeOff = packs.closeOff
@@ -93,19 +93,29 @@ func New(p Parts) *Classroom {
 	}
 }
 
-// A house is what the use cases have in common.
+// A House is what all use cases have in common.
+type House struct {
+	Charter    *Charter
+	Store      *store.Store
+	SchoolBook schoolbook.Book
+	Now        clock.Clock
+	Folders    room.Names // names of the places, in the school's words
+	Log        *slog.Logger
+	Courier    Courier
+	readings   *readings
+	known      atomic.Pointer[knownBook]
+}
+
+// NewHouse builds one of what it stands on.
+func NewHouse(charter *Charter, st *store.Store, book schoolbook.Book, now clock.Clock, folders room.Names, courier Courier, log *slog.Logger) *House {
+	return &House{Charter: charter, Store: st, SchoolBook: book, Now: now, Folders: folders, Courier: courier, Log: log, readings: newReadings()}
+}
+
+// A house is what the use cases of classes have in common.
 type house struct {
-	charter  *Charter
-	Store    *store.Store
-	Book     schoolbook.Book
-	Now      clock.Clock
-	Folders  room.Names
-	Log      *slog.Logger
-	courier  Courier
-	readings *readings
-	known    atomic.Pointer[knownBook]
+	*House
 	// closeOff takes the class's places from whoever leaves it in a change.
-	closeOff func(ctx context.Context, tx *store.Store, book *bookIndex, by, class string) error
+	closeOff func(ctx context.Context, tx *store.Store, book *Known, by, class string) error
 }
 
 // Classes hang up classes and take them down.
@@ -192,7 +202,7 @@ func Asked(ctx context.Context, key string, content any) context.Context {
 
 // within returns the context of an act that is part of the one asked for: its key
 // is of its own, so that the two aren't taken for one.
-func within(ctx context.Context, part string) context.Context {
+func Within(ctx context.Context, part string) context.Context {
 	if k, ok := ctx.Value(askedKey{}).(asked); ok {
 		return Asked(ctx, k.key+"/"+part, k.content)
 	}
@@ -200,7 +210,7 @@ func within(ctx context.Context, part string) context.Context {
 }
 
 // act is what an account does to classes, with the key it was asked for with.
-func (c *house) act(ctx context.Context, by, what string, args any, cs ...string) store.Act {
+func (c *House) Act(ctx context.Context, by, what string, args any, cs ...string) store.Act {
 	a := store.Act{By: by, What: what, Classes: cs, Args: args, At: c.Now()}
 	if k, ok := ctx.Value(askedKey{}).(asked); ok {
 		a.Key, a.Content = k.key, k.content
@@ -217,7 +227,7 @@ func (c *Classes) CreateClass(ctx context.Context, owner, code, name, period str
 	}
 	cl.OfStaff = ofStaff
 	id := cl.ID
-	if err := c.Store.Change(ctx, c.act(ctx, owner, "class-hung-up", map[string]string{"class": cl.ID, "name": cl.Name, "code": cl.Code}), &id, func(tx *store.Store) error {
+	if err := c.Store.Change(ctx, c.Act(ctx, owner, "class-hung-up", map[string]string{"class": cl.ID, "name": cl.Name, "code": cl.Code}), &id, func(tx *store.Store) error {
 		if err := moreClasses(ctx, tx, owner); err != nil {
 			return err
 		}
@@ -240,7 +250,7 @@ type ClassChange struct {
 // it are renamed by the next packing, as lines to change.
 func (c *Classes) ChangeClass(ctx context.Context, by, class string, ch, was ClassChange) error {
 	args := map[string]string{}
-	return notFound(c.Store.Change(ctx, c.act(ctx, by, "class-changed", args, class), nil, func(tx *store.Store) error {
+	return NotFound(c.Store.Change(ctx, c.Act(ctx, by, "class-changed", args, class), nil, func(tx *store.Store) error {
 		now, err := tx.Class(ctx, class)
 		if err != nil {
 			return err
@@ -273,7 +283,7 @@ func (c *Classes) ChangeClass(ctx context.Context, by, class string, ch, was Cla
 
 // RemoveClass takes away a class in which there never was anything.
 func (c *Classes) RemoveClass(ctx context.Context, by, class string) error {
-	err := c.Store.Change(ctx, c.act(ctx, by, "class-removed", map[string]string{}, class), nil, func(tx *store.Store) error {
+	err := c.Store.Change(ctx, c.Act(ctx, by, "class-removed", map[string]string{}, class), nil, func(tx *store.Store) error {
 		if empty, err := tx.Untouched(ctx, class); err != nil {
 			return err
 		} else if !empty {
@@ -281,7 +291,7 @@ func (c *Classes) RemoveClass(ctx context.Context, by, class string) error {
 		}
 		return tx.DeleteClass(ctx, class)
 	})
-	return notFound(err)
+	return NotFound(err)
 }
 
 // classOf checks what a new class is called.
@@ -321,15 +331,7 @@ func shortCode(name string) string {
 	return string([]rune(code)[:min(4, len([]rune(code)))])
 }
 
-// or returns a, or b where a is empty.
-func or(a, b string) string {
-	if a != "" {
-		return a
-	}
-	return b
-}
-
-func notFound(err error) error {
+func NotFound(err error) error {
 	if errors.Is(err, store.ErrNotFound) || errors.Is(err, cupboard.ErrNotFound) {
 		return ErrNotFound
 	}

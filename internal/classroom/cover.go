@@ -40,7 +40,7 @@ func (c *People) CoverNames(ctx context.Context, by string) ([]Cover, error) {
 			return nil, err
 		}
 		for _, r := range rows {
-			who := or(r.Account, r.ID)
+			who := cmp.Or(r.Account, r.ID)
 			people[who] = append(people[who], r)
 		}
 	}

@@ -18,19 +18,19 @@ func (c *Rooms) SetCue(ctx context.Context, by, class, row string, cue room.Cue)
 	if !cue.Known() {
 		return change.Refuse("cue", "not-one-of")
 	}
-	return notFound(c.Store.Change(ctx, c.act(ctx, by, "cue-set", map[string]string{"row": row}, class), nil, func(tx *store.Store) error {
+	return NotFound(c.Store.Change(ctx, c.Act(ctx, by, "cue-set", map[string]string{"row": row}, class), nil, func(tx *store.Store) error {
 		return tx.SetCue(ctx, class, row, cue)
 	}))
 }
 
 // DealCues gives every student of a class who has none a cue of their own.
 func (c *Rooms) DealCues(ctx context.Context, by, class string) error {
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return err
 	}
-	return notFound(c.Store.Change(ctx, c.act(ctx, by, "cues-dealt", map[string]string{}, class), nil, func(tx *store.Store) error {
-		cl, err := c.class(ctx, tx, book, class)
+	return NotFound(c.Store.Change(ctx, c.Act(ctx, by, "cues-dealt", map[string]string{}, class), nil, func(tx *store.Store) error {
+		cl, err := c.ReadClass(ctx, tx, book, class)
 		if err != nil {
 			return err
 		}

@@ -104,7 +104,7 @@ func (c *Lists) ChangeDraft(ctx context.Context, by, class, id string, changes [
 		return err
 	})
 	if err != nil {
-		return Draft{}, notFound(err)
+		return Draft{}, NotFound(err)
 	}
 	if shape != "" {
 		if err := c.Store.SaveShape(ctx, by, shape, roles); err != nil {

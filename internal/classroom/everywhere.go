@@ -34,7 +34,7 @@ func (c *Packing) Everywhere(ctx context.Context, account string) ([]ClassList, 
 	all.SetLimit(classesAtOnce)
 	for i, cl := range cs {
 		all.Go(func() error {
-			r, err := c.reading(ctx, cl.ID)
+			r, err := c.Reading(ctx, cl.ID)
 			if err == nil {
 				lists[i] = ClassList{cl, r.Outstanding()}
 			}
@@ -64,7 +64,7 @@ func (c *Packing) PackEverywhere(ctx context.Context, by string, where []Somewhe
 		}
 	}
 	for _, w := range where {
-		err := c.packOutstanding(within(ctx, w.Class), by, w)
+		err := c.packOutstanding(Within(ctx, w.Class), by, w)
 		var other *change.Changed
 		if errors.As(err, &other) {
 			changed = append(changed, w.Class)
@@ -78,7 +78,7 @@ func (c *Packing) PackEverywhere(ctx context.Context, by string, where []Somewhe
 }
 
 func (c *Packing) packOutstanding(ctx context.Context, by string, w Somewhere) error {
-	r, err := c.reading(ctx, w.Class)
+	r, err := c.Reading(ctx, w.Class)
 	if err != nil {
 		return err
 	}

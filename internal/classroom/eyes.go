@@ -11,14 +11,14 @@ import (
 )
 
 // studentOf is a student on a class's list who has an account.
-func (c *house) studentOf(ctx context.Context, class, row string) (picture.Student, *bookIndex, error) {
-	book, err := c.book(ctx)
+func (c *house) studentOf(ctx context.Context, class, row string) (picture.Student, *Known, error) {
+	book, err := c.Book(ctx)
 	if err != nil {
 		return picture.Student{}, nil, err
 	}
-	cl, err := c.class(ctx, c.Store, book, class)
+	cl, err := c.ReadClass(ctx, c.Store, book, class)
 	if err != nil {
-		return picture.Student{}, nil, notFound(err)
+		return picture.Student{}, nil, NotFound(err)
 	}
 	st, ok := cl.Student(row)
 	switch {
@@ -37,7 +37,7 @@ func (c *Registers) LookAs(ctx context.Context, by, class, row string) (name str
 	if err != nil {
 		return "", h, err
 	}
-	act := c.act(ctx, by, "looked-as", map[string]string{"row": row, "name": st.CallName()})
+	act := c.Act(ctx, by, "looked-as", map[string]string{"row": row, "name": st.CallName()})
 	act.About = class
 	if err := c.Store.Change(ctx, act, nil, func(*store.Store) error { return nil }); err != nil {
 		return "", h, err
@@ -58,7 +58,7 @@ func (c *Things) LookAtAs(ctx context.Context, by, class, row, thing string) (na
 		mine, err = c.cup.Get(ctx, by, mine.Target)
 	}
 	if err != nil {
-		return "", t, false, nil, notFound(err)
+		return "", t, false, nil, NotFound(err)
 	}
 	if who, err := c.actor(ctx, by, mine); err != nil || who.home == nil || who.home.Key.Class != class { // of this class alone
 		return "", t, false, nil, cmp.Or(err, ErrNotFound)
@@ -67,9 +67,9 @@ func (c *Things) LookAtAs(ctx context.Context, by, class, row, thing string) (na
 		t, err = c.cup.Get(ctx, st.Account, t.Target)
 	}
 	if err != nil {
-		return "", t, false, nil, notFound(err)
+		return "", t, false, nil, NotFound(err)
 	}
-	act := c.act(ctx, by, "looked-at-as", map[string]string{"row": row, "thing": t.ID, "title": t.Name, "name": st.CallName()})
+	act := c.Act(ctx, by, "looked-at-as", map[string]string{"row": row, "thing": t.ID, "title": t.Name, "name": st.CallName()})
 	act.About = class
 	if err := c.Store.Change(ctx, act, nil, func(*store.Store) error { return nil }); err != nil {
 		return "", t, false, nil, err
@@ -77,5 +77,5 @@ func (c *Things) LookAtAs(ctx context.Context, by, class, row, thing string) (na
 	if folder = t.Kind == cupboard.Folder; folder {
 		inside, err = c.cup.List(ctx, st.Account, t.ID)
 	}
-	return st.CallName(), t, folder, inside, notFound(err)
+	return st.CallName(), t, folder, inside, NotFound(err)
 }

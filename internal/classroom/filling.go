@@ -58,13 +58,13 @@ func (f *Filling) Close() {
 // LookFilling says what a document of a handout asks for and what stands in the copy of a
 // student or team; of the first one where none is named. Close it.
 func (c *Packing) LookFilling(ctx context.Context, class, handout string, slot int, whom string) (*Filling, error) {
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return nil, err
 	}
-	s, err := c.picture(ctx, c.Store, book, class)
+	s, err := c.Picture(ctx, c.Store, book, class)
 	if err != nil {
-		return nil, notFound(err)
+		return nil, NotFound(err)
 	}
 	h, ok := s.Handout(handout)
 	if !ok {
@@ -92,7 +92,7 @@ func (c *Packing) LookFilling(ctx context.Context, class, handout string, slot i
 	}
 	out.open = func() (io.ReadCloser, error) {
 		r, _, err := c.cup.Open(ctx, at.Lender, at.Source, 0)
-		return r, notFound(err)
+		return r, NotFound(err)
 	}
 	out.Whom, out.Name = at.Key.Whom.Row+at.Key.Whom.Team, at.Name
 	if at.Fill == nil { // it is to be given as it is
@@ -101,7 +101,7 @@ func (c *Packing) LookFilling(ctx context.Context, class, handout string, slot i
 	out.fill, out.MediaType = at.Fill, at.Fill.MediaType
 	content, v, err := c.cup.Open(ctx, at.Lender, at.Source, 0)
 	if err != nil {
-		return nil, notFound(err)
+		return nil, NotFound(err)
 	}
 	defer content.Close()
 	gate.Aside(func() { out.form, err = form.Take(ctx, content, v.Size, at.Fill.Ending, at.Fill.Known) })

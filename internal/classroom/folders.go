@@ -1,6 +1,7 @@
 package classroom
 
 import (
+	"cmp"
 	"context"
 
 	"jollysatchel/internal/core/access"
@@ -58,7 +59,7 @@ func (c *Things) FindFolders(ctx context.Context, account, text string) (Folders
 	if len(found) > mostFound {
 		return Folders{Folders: found[:mostFound], Further: true}, nil
 	}
-	return Folders{Folders: found}, notFound(err)
+	return Folders{Folders: found}, NotFound(err)
 }
 
 // MakeFolder makes a folder on the spot, in another or at the top of the account's
@@ -71,7 +72,7 @@ func (c *Things) MakeFolder(ctx context.Context, account, key, in, name string) 
 		return cupboard.Thing{}, change.TooLong("name", naming.MostName)
 	}
 	var t cupboard.Thing
-	err := c.alone(ctx, or(in, "top of "+account), func() error {
+	err := c.alone(ctx, cmp.Or(in, "top of "+account), func() error {
 		folder, there, err := c.inside(ctx, account, in)
 		if err == nil && in != "" && folder.Level < access.Edit {
 			err = cupboard.ErrNoRight
@@ -88,7 +89,7 @@ func (c *Things) MakeFolder(ctx context.Context, account, key, in, name string) 
 func (c *Things) inside(ctx context.Context, account, in string) (folder cupboard.Thing, there []cupboard.Thing, err error) {
 	if in == "" {
 		there, err = c.cup.Roots(ctx, account)
-		return folder, there, notFound(err)
+		return folder, there, NotFound(err)
 	}
 	if folder, err = c.cup.Get(ctx, account, in); err == nil && folder.Kind != cupboard.Folder {
 		err = ErrNotFound
@@ -96,7 +97,7 @@ func (c *Things) inside(ctx context.Context, account, in string) (folder cupboar
 	if err == nil {
 		there, err = c.cup.List(ctx, account, in)
 	}
-	return folder, there, notFound(err)
+	return folder, there, NotFound(err)
 }
 
 // makeFolder makes a folder beside what is there.
@@ -109,5 +110,5 @@ func (c *Things) makeFolder(ctx context.Context, account, key, in, name string, 
 		taken[naming.Fold(t.Name)] = true
 	}
 	t, err := c.cup.MakeFolder(ctx, account, "folder/"+account+"/"+key, cupboard.NewThing{Parent: in, Name: naming.Free(name, "", taken)})
-	return t, notFound(err)
+	return t, NotFound(err)
 }

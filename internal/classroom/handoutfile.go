@@ -18,11 +18,11 @@ import (
 func (c *Handouts) HandoutFile(ctx context.Context, class, id string) ([]byte, string, error) {
 	h, err := c.Store.Handout(ctx, class, id)
 	if err != nil {
-		return nil, "", notFound(err)
+		return nil, "", NotFound(err)
 	}
 	cl, err := c.Store.Class(ctx, class)
 	if err != nil {
-		return nil, "", notFound(err)
+		return nil, "", NotFound(err)
 	}
 	f := planfile.Handout{Title: h.Title, Way: h.Settings.Way, Name: h.Settings.Name.String(), Level: h.Settings.Level, Message: h.Settings.Message, Classmates: h.Settings.Classmates, Passing: h.Settings.Passing, Instructions: h.Settings.Instructions, Links: h.Settings.Links, ForParents: h.Settings.ForParents, Tell: h.Settings.Tell, Mail: h.Settings.Mail, MailChanged: h.Settings.MailChanged}
 	if !h.Due.IsZero() {
@@ -57,11 +57,11 @@ func (c *Handouts) HandoutFile(ctx context.Context, class, id string) ([]byte, s
 // one of that name is taken, of the class's pockets too; where there is none, that
 // part is left to be said. columns is as in ReadRoomFile.
 func (c *Handouts) ReadHandoutFile(ctx context.Context, by, class string, file []byte, columns map[string]record.Field) (handout.Handout, error) {
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return handout.Handout{}, err
 	}
-	cl, err := c.class(ctx, c.Store, book, class)
+	cl, err := c.ReadClass(ctx, c.Store, book, class)
 	if err != nil {
 		return handout.Handout{}, err
 	}
@@ -133,9 +133,9 @@ func (c *Handouts) ReadHandoutFile(ctx context.Context, by, class string, file [
 	if err != nil {
 		return h, err
 	}
-	read, err := c.ChangeHandout(within(ctx, "read"), by, class, h.ID, change, handout.Change{})
+	read, err := c.ChangeHandout(Within(ctx, "read"), by, class, h.ID, change, handout.Change{})
 	if err != nil { // what it says isn't kept by half
-		if e := c.DeleteHandout(within(ctx, "drop"), by, class, h.ID); e != nil {
+		if e := c.DeleteHandout(Within(ctx, "drop"), by, class, h.ID); e != nil {
 			return h, e
 		}
 		return h, err

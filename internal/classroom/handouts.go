@@ -32,7 +32,7 @@ func (c *Handouts) AddTemplate(ctx context.Context, account, name, mediaType str
 		return handout.Template{}, change.TooMany("file", "too-many-templates", mostTemplates)
 	}
 	t := handout.Template{ID: store.NewID(), Account: account, Name: name, MediaType: mediaType, CreatedAt: c.Now()}
-	act := c.act(ctx, account, "template-added", map[string]string{"name": name})
+	act := c.Act(ctx, account, "template-added", map[string]string{"name": name})
 	key := "template/" + t.ID
 	if act.Key != "" {
 		key = "template/" + account + "/" + act.Key
@@ -60,7 +60,7 @@ func (c *Handouts) TemplateFor(ctx context.Context, account, id string) (handout
 	if err == nil && (t.Account != account || t.Removed) {
 		err = ErrNotFound
 	}
-	return t, notFound(err)
+	return t, NotFound(err)
 }
 
 // RenameTemplate gives one of the account's templates another name; its ending stays.
@@ -78,10 +78,10 @@ func (c *Handouts) RenameTemplate(ctx context.Context, account, key, id, name st
 	ending := naming.Ending(t.Name)
 	to := naming.Safe(strings.TrimSuffix(naming.Tidy(name), ending), ending)
 	if err := c.cup.Rename(ctx, account, "template/"+account+"/"+key, t.Thing, to); err != nil {
-		return notFound(err)
+		return NotFound(err)
 	}
-	act := c.act(ctx, account, "template-renamed", map[string]string{"name": to})
-	return notFound(c.Store.Change(ctx, act, nil, func(tx *store.Store) error { return tx.RenameTemplate(ctx, id, to) }))
+	act := c.Act(ctx, account, "template-renamed", map[string]string{"name": to})
+	return NotFound(c.Store.Change(ctx, act, nil, func(tx *store.Store) error { return tx.RenameTemplate(ctx, id, to) }))
 }
 
 // RemoveTemplate takes one of the account's templates off their list. Its document goes
@@ -92,15 +92,15 @@ func (c *Handouts) RemoveTemplate(ctx context.Context, account, key, id string) 
 		return err
 	}
 	used := false
-	act := c.act(ctx, account, "template-removed", map[string]string{"name": t.Name})
+	act := c.Act(ctx, account, "template-removed", map[string]string{"name": t.Name})
 	err = c.Store.Change(ctx, act, &used, func(tx *store.Store) (err error) {
 		used, err = tx.RemoveTemplate(ctx, id, c.Now())
 		return err
 	})
 	if err != nil || used {
-		return notFound(err)
+		return NotFound(err)
 	}
-	if err := notFound(c.cup.Bin(ctx, account, "template/"+account+"/"+key, t.Thing, nil)); err != nil && err != ErrNotFound {
+	if err := NotFound(c.cup.Bin(ctx, account, "template/"+account+"/"+key, t.Thing, nil)); err != nil && err != ErrNotFound {
 		return err
 	}
 	return nil
@@ -140,7 +140,7 @@ func (c *Handouts) NewHandout(ctx context.Context, by, class, template string) (
 // begun keeps a handout that is new, once prepare has looked at its class.
 func (c *Handouts) begun(ctx context.Context, by string, h handout.Handout, prepare func(*store.Store, *handout.Handout) error) (handout.Handout, error) {
 	id := h.ID
-	act := c.act(ctx, by, "handout-begun", map[string]string{"handout": h.ID, "title": h.Title}, h.ClassID)
+	act := c.Act(ctx, by, "handout-begun", map[string]string{"handout": h.ID, "title": h.Title}, h.ClassID)
 	err := c.Store.Change(ctx, act, &id, func(tx *store.Store) error {
 		if err := prepare(tx, &h); err != nil {
 			return err
@@ -148,10 +148,10 @@ func (c *Handouts) begun(ctx context.Context, by string, h handout.Handout, prep
 		return begin(ctx, tx, h)
 	})
 	if err != nil {
-		return h, notFound(err)
+		return h, NotFound(err)
 	}
 	h, err = c.Store.Handout(ctx, h.ClassID, id)
-	return h, notFound(err)
+	return h, NotFound(err)
 }
 
 // NewNotice begins a notice for the class, or for some of its students alone.
@@ -185,7 +185,7 @@ func (c *Handouts) NewNotice(ctx context.Context, by, class string, only []strin
 // account's where it wasn't.
 func (c *Handouts) DeleteHandout(ctx context.Context, by, class, id string) error {
 	args := map[string]string{"handout": id}
-	return notFound(c.together(ctx, c.act(ctx, by, "handout-removed", args, class), nil, id, true, func(tx *store.Store, h handout.Handout, others []handout.Handout) error {
+	return NotFound(c.together(ctx, c.Act(ctx, by, "handout-removed", args, class), nil, id, true, func(tx *store.Store, h handout.Handout, others []handout.Handout) error {
 		args["title"] = h.Title
 		for _, o := range others {
 			if mine, err := teaches(ctx, tx, by, o.ClassID); err != nil {
@@ -206,14 +206,14 @@ func (c *Handouts) DeleteHandout(ctx context.Context, by, class, id string) erro
 // since, both values are told and nothing is written. What is packed keeps its way
 // and its documents, to which more can come; the message is read as it is now.
 func (c *Handouts) ChangeHandout(ctx context.Context, by, class, id string, ch, was handout.Change) (handout.Handout, error) {
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return handout.Handout{}, err
 	}
 	var h handout.Handout
 	args := map[string]any{"handout": id, "change": ch}
-	err = c.together(ctx, c.act(ctx, by, "handout-changed", args, class), nil, id, ch.Common(), func(tx *store.Store, now handout.Handout, others []handout.Handout) error {
-		cl, err := c.class(ctx, tx, book, class)
+	err = c.together(ctx, c.Act(ctx, by, "handout-changed", args, class), nil, id, ch.Common(), func(tx *store.Store, now handout.Handout, others []handout.Handout) error {
+		cl, err := c.ReadClass(ctx, tx, book, class)
 		if err != nil {
 			return err
 		}
@@ -256,11 +256,11 @@ func (c *Handouts) ChangeHandout(ctx context.Context, by, class, id string, ch, 
 		}
 		return c.toldOfDue(ctx, tx, book, by, now, h)
 	})
-	return h, notFound(err)
+	return h, NotFound(err)
 }
 
 // dueElsewhere is toldOfDue in another class that a handout is for, once it follows.
-func (c *Handouts) dueElsewhere(ctx context.Context, tx *store.Store, book *bookIndex, by string, before handout.Handout) error {
+func (c *Handouts) dueElsewhere(ctx context.Context, tx *store.Store, book *Known, by string, before handout.Handout) error {
 	h, err := tx.Handout(ctx, before.ClassID, before.ID)
 	if err != nil {
 		return err

@@ -17,7 +17,7 @@ func (c *Handouts) Headings(ctx context.Context, class string) ([]handout.Headin
 
 // headings changes the headings of a class as they are then.
 func (c *Handouts) headings(ctx context.Context, by, class, what string, args map[string]string, do func(now []handout.Heading) ([]handout.Heading, error)) error {
-	return notFound(c.Store.Change(ctx, c.act(ctx, by, what, args, class), nil, func(tx *store.Store) error {
+	return NotFound(c.Store.Change(ctx, c.Act(ctx, by, what, args, class), nil, func(tx *store.Store) error {
 		now, err := tx.Headings(ctx, class)
 		if err != nil {
 			return err
@@ -51,7 +51,7 @@ func (c *Handouts) AddHeading(ctx context.Context, by, class, title string) (han
 		return handout.Heading{}, err
 	}
 	h := handout.Heading{ID: store.NewID(), Title: title}
-	act := c.act(ctx, by, "heading-added", map[string]string{"title": title}, class)
+	act := c.Act(ctx, by, "heading-added", map[string]string{"title": title}, class)
 	err = c.Store.Change(ctx, act, &h, func(tx *store.Store) error {
 		now, err := tx.Headings(ctx, class)
 		if err != nil {
@@ -62,7 +62,7 @@ func (c *Handouts) AddHeading(ctx context.Context, by, class, title string) (han
 		}
 		return tx.SaveHeadings(ctx, class, append([]handout.Heading{h}, now...))
 	})
-	return h, notFound(err)
+	return h, NotFound(err)
 }
 
 // A HeadingChange is what of a heading is to be different; nil parts stay. Was is its
@@ -124,8 +124,8 @@ func (c *Handouts) RemoveHeading(ctx context.Context, by, class, id string) erro
 // PlaceHandout puts a handout under a heading, or none, before another there; at the
 // end where none is said.
 func (c *Handouts) PlaceHandout(ctx context.Context, by, class, id, heading, before string) error {
-	act := c.act(ctx, by, "handout-placed", map[string]string{"handout": id}, class)
-	return notFound(c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
+	act := c.Act(ctx, by, "handout-placed", map[string]string{"handout": id}, class)
+	return NotFound(c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
 		if heading != "" {
 			all, err := tx.Headings(ctx, class)
 			if err != nil {

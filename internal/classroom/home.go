@@ -66,7 +66,7 @@ func (c *Registers) Home(ctx context.Context, account string) ([]Home, error) {
 	if err != nil {
 		return nil, err
 	}
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -83,7 +83,7 @@ func (c *Registers) Home(ctx context.Context, account string) ([]Home, error) {
 	return out, nil
 }
 
-func (c *Registers) homeIn(ctx context.Context, account string, row classes.Row, book *bookIndex) (Home, error) {
+func (c *Registers) homeIn(ctx context.Context, account string, row classes.Row, book *Known) (Home, error) {
 	var h Home
 	var err error
 	if h.Class, err = c.Store.Class(ctx, row.ClassID); err != nil {
@@ -93,7 +93,7 @@ func (c *Registers) homeIn(ctx context.Context, account string, row classes.Row,
 	if err != nil {
 		return h, err
 	}
-	h.Staff = book.members(staff)
+	h.Staff = book.Members(staff)
 	sets, err := c.Store.TeamSets(ctx, row.ClassID)
 	if err != nil {
 		return h, err

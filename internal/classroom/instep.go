@@ -16,14 +16,14 @@ func (c *Packing) KeepInStep(ctx context.Context) error {
 		return err
 	}
 	for _, cl := range cs {
-		tag, err := c.tagOf(ctx, cl.Revision)
+		tag, err := c.TagOf(ctx, cl.Revision)
 		if err != nil {
 			return err
 		}
 		if was, looked := c.stepped.Load(cl.ID); looked && was == tag {
 			continue
 		}
-		if err := c.keepInStep(ctx, cl); err != nil && notFound(err) != ErrNotFound {
+		if err := c.keepInStep(ctx, cl); err != nil && NotFound(err) != ErrNotFound {
 			return err
 		}
 		c.stepped.Store(cl.ID, tag)
@@ -33,8 +33,8 @@ func (c *Packing) KeepInStep(ctx context.Context) error {
 
 // keepInStep tops one class up, by one program at a time.
 func (c *Packing) keepInStep(ctx context.Context, cl classes.Class) error {
-	r, err := c.reading(ctx, cl.ID)
-	if err != nil || len(r.lacks().Subjects) == 0 {
+	r, err := c.Reading(ctx, cl.ID)
+	if err != nil || len(r.Lacks().Subjects) == 0 {
 		return err
 	}
 	return c.Store.Alone(ctx, "in-step/"+cl.ID, func() error {

@@ -48,9 +48,9 @@ func (c *Rosters) JoinDoor(ctx context.Context, class string) (JoinDoor, error) 
 	if err != nil {
 		return out, err
 	}
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	for _, a := range asks {
-		out.Asked = append(out.Asked, Asker{book.account(a.Account), a.At})
+		out.Asked = append(out.Asked, Asker{book.Account(a.Account), a.At})
 	}
 	return out, err
 }
@@ -62,7 +62,7 @@ func (c *Rosters) OpenJoinDoor(ctx context.Context, by, class string, hours int)
 	}
 	what := map[bool]string{true: "join-door-opened", false: "join-door-shut"}[hours > 0]
 	until := c.Now().Add(time.Duration(hours) * time.Hour)
-	return notFound(c.Store.Change(ctx, c.act(ctx, by, what, map[string]any{"until": until}, class), nil, func(tx *store.Store) error {
+	return NotFound(c.Store.Change(ctx, c.Act(ctx, by, what, map[string]any{"until": until}, class), nil, func(tx *store.Store) error {
 		if hours == 0 {
 			return tx.ShutJoinDoor(ctx, class)
 		}
@@ -77,7 +77,7 @@ var errNobodyAsks = errors.New("nobody of them asks")
 // them; whoever was taken by another, or refused, is left out. On the list they are as if
 // somebody had typed them: the same findings, undone alike.
 func (c *Rosters) TakeAskers(ctx context.Context, by, class string, accounts []string, in bool) error {
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return err
 	}
@@ -92,7 +92,7 @@ func (c *Rosters) TakeAskers(ctx context.Context, by, class string, accounts []s
 		names := []string{}
 		for _, ask := range asks {
 			if slices.Contains(accounts, ask.Account) {
-				a := book.account(ask.Account)
+				a := book.Account(ask.Account)
 				names = append(names, a.Name())
 				st := record.Record{Given: a.Given, Family: a.Family, Number: a.Number, Address: a.Address}
 				if err := tidyRecord(&st); err != nil {
@@ -108,7 +108,7 @@ func (c *Rosters) TakeAskers(ctx context.Context, by, class string, accounts []s
 		return tx.DropJoinAsks(ctx, class, accounts)
 	}
 	if in {
-		_, err = c.changeRosters(ctx, rosterAct{by: by, kind: "added"}, c.act(ctx, by, "students-added", &students, class), func(rs *rosters) error {
+		_, err = c.changeRosters(ctx, rosterAct{by: by, kind: "added"}, c.Act(ctx, by, "students-added", &students, class), func(rs *rosters) error {
 			if err := answered(rs.tx); err != nil {
 				return err
 			}
@@ -116,7 +116,7 @@ func (c *Rosters) TakeAskers(ctx context.Context, by, class string, accounts []s
 			return rs.of[class].add(class, students)
 		})
 	} else {
-		err = notFound(c.Store.Change(ctx, c.act(ctx, by, "askers-refused", args, class), nil, answered))
+		err = NotFound(c.Store.Change(ctx, c.Act(ctx, by, "askers-refused", args, class), nil, answered))
 	}
 	if errors.Is(err, errNobodyAsks) {
 		return nil
@@ -135,11 +135,11 @@ const (
 func (c *Rosters) AtJoinDoor(ctx context.Context, account, link string) (classes.Class, string, error) {
 	d, err := c.Store.JoinDoorAt(ctx, link, c.Now())
 	if err != nil {
-		return classes.Class{}, "", notFound(err)
+		return classes.Class{}, "", NotFound(err)
 	}
 	cl, err := c.Store.Class(ctx, d.ClassID)
 	if err != nil {
-		return cl, "", notFound(err)
+		return cl, "", NotFound(err)
 	}
 	rows, err := c.Store.RowsOf(ctx, account)
 	if err != nil {
@@ -159,16 +159,16 @@ func (c *Rosters) AtJoinDoor(ctx context.Context, account, link string) (classes
 func (c *Rosters) AskToJoin(ctx context.Context, account, link string) error {
 	d, err := c.Store.JoinDoorAt(ctx, link, c.Now())
 	if err != nil {
-		return notFound(err)
+		return NotFound(err)
 	}
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return err
 	}
-	if a := book.account(account); a.Role != accounts.Student || a.Off {
+	if a := book.Account(account); a.Role != accounts.Student || a.Off {
 		return ErrNotFound
 	}
-	return notFound(c.Store.Change(ctx, c.act(ctx, account, "asked-to-join", map[string]string{}, d.ClassID), nil, func(tx *store.Store) error {
+	return NotFound(c.Store.Change(ctx, c.Act(ctx, account, "asked-to-join", map[string]string{}, d.ClassID), nil, func(tx *store.Store) error {
 		if _, err := tx.JoinDoorAt(ctx, link, c.Now()); err != nil { // it may be shut by now
 			return err
 		}

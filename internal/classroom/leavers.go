@@ -26,7 +26,7 @@ import (
 // Leavers are those who left a class and have things in it, the latest first, as it
 // was last seen.
 func (c *Packing) Leavers(ctx context.Context, class string) ([]leaving.Leaver, error) {
-	s, err := c.reading(ctx, class)
+	s, err := c.Reading(ctx, class)
 	if err != nil {
 		return nil, err
 	}
@@ -35,13 +35,13 @@ func (c *Packing) Leavers(ctx context.Context, class string) ([]leaving.Leaver, 
 	if err != nil {
 		return nil, err
 	}
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return nil, err
 	}
 	for i := range out {
 		if q, ok := asked[out[i].Student.ID]; ok {
-			out[i].Request = &leaving.Asking{Row: q.Row, By: book.called(q.AskedBy), Class: q.Called, At: q.At}
+			out[i].Request = &leaving.Asking{Row: q.Row, By: book.Called(q.AskedBy), Class: q.Called, At: q.At}
 		}
 	}
 	slices.SortStableFunc(out, func(a, b leaving.Leaver) int { return b.Student.LeftAt.Compare(a.Student.LeftAt) })
@@ -55,7 +55,7 @@ func (c *Packing) Decide(ctx context.Context, by, class, row, decision string, o
 	if err := c.look(ctx, class, ""); err != nil {
 		return err
 	}
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return err
 	}
@@ -63,7 +63,7 @@ func (c *Packing) Decide(ctx context.Context, by, class, row, decision string, o
 	if verb == "" {
 		return change.Refuse("decision", "not-one-of")
 	}
-	cl, err := c.class(ctx, c.Store, book, class)
+	cl, err := c.ReadClass(ctx, c.Store, book, class)
 	if err != nil {
 		return err
 	}
@@ -71,8 +71,8 @@ func (c *Packing) Decide(ctx context.Context, by, class, row, decision string, o
 	if i := slices.IndexFunc(cl.Left, func(s picture.Student) bool { return s.ID == row }); i >= 0 {
 		name = cl.Left[i].SortName()
 	}
-	return notFound(c.Store.Change(ctx, c.act(ctx, by, verb, map[string]any{"row": row, "name": name}, class), nil, func(tx *store.Store) error {
-		s, err := c.picture(ctx, tx, book, class)
+	return NotFound(c.Store.Change(ctx, c.Act(ctx, by, verb, map[string]any{"row": row, "name": name}, class), nil, func(tx *store.Store) error {
+		s, err := c.Picture(ctx, tx, book, class)
 		if err != nil {
 			return err
 		}
@@ -111,11 +111,11 @@ func (c *Packing) Decide(ctx context.Context, by, class, row, decision string, o
 // Archive writes what lies in a leaver's folders into a ZIP archive in tidy order:
 // every folder with what is in it, by name. Nothing is held in memory as a whole.
 func (c *Packing) Archive(ctx context.Context, class, row string, to io.Writer) error {
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return err
 	}
-	s, err := c.picture(ctx, c.Store, book, class)
+	s, err := c.Picture(ctx, c.Store, book, class)
 	if err != nil {
 		return err
 	}
@@ -131,7 +131,7 @@ func (c *Packing) Archive(ctx context.Context, class, row string, to io.Writer) 
 	a := archiver{cup: c.cup, as: s.Owner(), zip: z}
 	for _, e := range l.Things {
 		t, err := c.cup.Get(ctx, a.as, e.Thing)
-		if notFound(err) == ErrNotFound {
+		if NotFound(err) == ErrNotFound {
 			continue // in the bin, or out of reach
 		}
 		if err != nil {
@@ -141,7 +141,7 @@ func (c *Packing) Archive(ctx context.Context, class, row string, to io.Writer) 
 			return err
 		}
 	}
-	taken := fmt.Sprintf("%s, taken %s.\n", s.Name, c.moment(c.Now()))
+	taken := fmt.Sprintf("%s, taken %s.\n", s.Name, c.Moment(c.Now()))
 	w, err := z.CreateHeader(&zip.FileHeader{Name: "About this archive.txt", Method: zip.Deflate, Modified: c.Now()})
 	if err != nil {
 		return err
@@ -207,7 +207,7 @@ func (a archiver) add(ctx context.Context, t cupboard.Thing, in string, taken ma
 // teaches both says it by asking; of others its teachers and the office are asked, which
 // asked reports.
 func (c *Packing) Former(ctx context.Context, by, class, row string, along bool) (asked bool, err error) {
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return false, err
 	}
@@ -226,7 +226,7 @@ func (c *Packing) Former(ctx context.Context, by, class, row string, along bool)
 	if along && both {
 		return false, c.fetch(ctx, book, by, "mover-brought", class, f)
 	}
-	cl, err := c.class(ctx, c.Store, book, class)
+	cl, err := c.ReadClass(ctx, c.Store, book, class)
 	if err != nil {
 		return false, err
 	}
@@ -236,8 +236,8 @@ func (c *Packing) Former(ctx context.Context, by, class, row string, along bool)
 		verb, decision = "satchel-asked", classes.Asked
 		held = append(held, f.Class) // which sees that it is asked
 	}
-	act := c.act(ctx, by, verb, map[string]any{"row": row, "name": st.SortName(), "title": cl.Name}, held...)
-	return along, notFound(c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
+	act := c.Act(ctx, by, verb, map[string]any{"row": row, "name": st.SortName(), "title": cl.Name}, held...)
+	return along, NotFound(c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
 		now, err := tx.Formers(ctx, class)
 		if err != nil {
 			return err
@@ -266,7 +266,7 @@ func (c *Packing) Former(ctx context.Context, by, class, row string, along bool)
 // their row there: one of its teachers does, or the office. asks is the row it was asked for;
 // whoever asks meanwhile for another has no answer by it.
 func (c *Packing) AnswerRequest(ctx context.Context, by, class, oldRow, asks string, yes bool) error {
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return err
 	}
@@ -274,7 +274,7 @@ func (c *Packing) AnswerRequest(ctx context.Context, by, class, oldRow, asks str
 	if err != nil {
 		return err
 	}
-	if !may && book.account(by).Role != accounts.Office {
+	if !may && book.Account(by).Role != accounts.Office {
 		return ErrNotFound
 	}
 	requests, err := c.Store.SatchelRequests(ctx, class)
@@ -299,13 +299,13 @@ func (c *Packing) AnswerRequest(ctx context.Context, by, class, oldRow, asks str
 	if yes {
 		return c.fetch(ctx, book, by, "satchel-given", q.Class, f)
 	}
-	cl, err := c.class(ctx, c.Store, book, q.Class)
+	cl, err := c.ReadClass(ctx, c.Store, book, q.Class)
 	if err != nil {
 		return err
 	}
 	st, _ := cl.Student(q.Row)
-	act := c.act(ctx, by, "satchel-refused", map[string]any{"row": q.Row, "name": st.SortName(), "title": cl.Name}, q.Class, class)
-	return notFound(c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
+	act := c.Act(ctx, by, "satchel-refused", map[string]any{"row": q.Row, "name": st.SortName(), "title": cl.Name}, q.Class, class)
+	return NotFound(c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
 		now, err := tx.SatchelRequests(ctx, class)
 		if err != nil {
 			return err
@@ -323,18 +323,18 @@ func (c *Packing) AnswerRequest(ctx context.Context, by, class, oldRow, asks str
 // fetch has a satchel come along to the class its student is in now: with its id, link and
 // content, to this class's owner, and away from the former staff, who go on reading its
 // copies. Whoever says so teaches the former class, or is of the office.
-func (c *Packing) fetch(ctx context.Context, book *bookIndex, by, verb, class string, f store.Former) error {
+func (c *Packing) fetch(ctx context.Context, book *Known, by, verb, class string, f store.Former) error {
 	if err := c.look(ctx, f.Class, ""); err != nil {
 		return err
 	}
-	cl, err := c.class(ctx, c.Store, book, class)
+	cl, err := c.ReadClass(ctx, c.Store, book, class)
 	if err != nil {
 		return err
 	}
 	row := f.Row
 	st, _ := cl.Student(row)
-	act := c.act(ctx, by, verb, map[string]any{"row": row, "name": st.SortName(), "title": cl.Name}, class, f.Class)
-	return notFound(c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
+	act := c.Act(ctx, by, verb, map[string]any{"row": row, "name": st.SortName(), "title": cl.Name}, class, f.Class)
+	return NotFound(c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
 		now, err := tx.Formers(ctx, class)
 		if err != nil {
 			return err
@@ -342,7 +342,7 @@ func (c *Packing) fetch(ctx context.Context, book *bookIndex, by, verb, class st
 		if now[row] != f {
 			return &change.Changed{Field: "list"}
 		}
-		if may, err := teaches(ctx, tx, by, f.Class); err != nil || !may && book.account(by).Role != accounts.Office {
+		if may, err := teaches(ctx, tx, by, f.Class); err != nil || !may && book.Account(by).Role != accounts.Office {
 			return cmp.Or(err, error(ErrNotFound))
 		}
 		if verb == "satchel-given" { // what is said yes to is what is asked then
@@ -357,11 +357,11 @@ func (c *Packing) fetch(ctx context.Context, book *bookIndex, by, verb, class st
 		if err := tx.DropSatchelRequest(ctx, row); err != nil {
 			return err
 		}
-		here, err := c.picture(ctx, tx, book, class)
+		here, err := c.Picture(ctx, tx, book, class)
 		if err != nil {
 			return err
 		}
-		there, err := c.picture(ctx, tx, book, f.Class)
+		there, err := c.Picture(ctx, tx, book, f.Class)
 		if err != nil {
 			return err
 		}

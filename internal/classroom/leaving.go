@@ -12,7 +12,7 @@ import (
 // closeOff takes a class's own places from whoever left it, within the change in
 // which they leave: the packer does it as soon as that stands. Satchels and copies
 // stay as they are.
-func (c *Packing) closeOff(ctx context.Context, tx *store.Store, book *bookIndex, by, class string) error {
+func (c *Packing) closeOff(ctx context.Context, tx *store.Store, book *Known, by, class string) error {
 	steps, err := c.closing(ctx, tx, book, class)
 	if err != nil || len(steps) == 0 {
 		return err
@@ -21,7 +21,7 @@ func (c *Packing) closeOff(ctx context.Context, tx *store.Store, book *bookIndex
 }
 
 // closing are the steps of closeOff; none where nobody is to be closed off.
-func (c *Packing) closing(ctx context.Context, st *store.Store, book *bookIndex, class string) ([]packing.Step, error) {
+func (c *Packing) closing(ctx context.Context, st *store.Store, book *Known, class string) ([]packing.Step, error) {
 	lingering, err := st.Lingering(ctx, class)
 	if err != nil || len(lingering[class]) == 0 {
 		return nil, err
@@ -30,7 +30,7 @@ func (c *Packing) closing(ctx context.Context, st *store.Store, book *bookIndex,
 	for _, account := range lingering[class] {
 		left[account] = true
 	}
-	s, err := c.picture(ctx, st, book, class)
+	s, err := c.Picture(ctx, st, book, class)
 	if err != nil {
 		return nil, err
 	}
@@ -44,7 +44,7 @@ func (c *Packing) RunEnded(ctx context.Context, run ledger.Run) (func(context.Co
 	if err != nil {
 		return nil, err
 	}
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -59,15 +59,15 @@ func (c *Packing) RunEnded(ctx context.Context, run ledger.Run) (func(context.Co
 // settled is done within the transaction that ends a run: what was made or given while its
 // class changed is put right then. Whoever left is closed off, and copies of a handout that
 // was withdrawn meanwhile follow the others into the bin, unless somebody wrote in them.
-func (c *Packing) settled(ctx context.Context, tx *store.Store, book *bookIndex, run ledger.Run) error {
+func (c *Packing) settled(ctx context.Context, tx *store.Store, book *Known, run ledger.Run) error {
 	if err := c.closeOff(ctx, tx, book, run.StartedBy, run.ClassID); err != nil || run.HandoutID == "" {
 		return err
 	}
 	h, err := tx.Handout(ctx, run.ClassID, run.HandoutID)
 	if err != nil || !h.Withdrawn() || run.Kind == ledger.DiscardRun {
-		return notFound(err)
+		return NotFound(err)
 	}
-	s, err := c.picture(ctx, tx, book, run.ClassID)
+	s, err := c.Picture(ctx, tx, book, run.ClassID)
 	if err != nil {
 		return err
 	}
@@ -99,13 +99,13 @@ func (c *Packing) CloseOff(ctx context.Context) error {
 	if len(lingering) == 0 {
 		return nil
 	}
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return err
 	}
 	for class := range lingering {
 		steps, err := c.closing(ctx, c.Store, book, class)
-		if err != nil && notFound(err) != ErrNotFound {
+		if err != nil && NotFound(err) != ErrNotFound {
 			return err
 		}
 		if len(steps) == 0 { // taken away by other hands: nothing changes, nobody is told
@@ -119,10 +119,10 @@ func (c *Packing) CloseOff(ctx context.Context) error {
 		if len(staff) > 0 {
 			owner = staff[0].Account
 		}
-		err = c.Store.Change(ctx, c.act(ctx, owner, "closed-off", lingering[class], class), nil, func(tx *store.Store) error {
+		err = c.Store.Change(ctx, c.Act(ctx, owner, "closed-off", lingering[class], class), nil, func(tx *store.Store) error {
 			return c.closeOff(ctx, tx, book, owner, class)
 		})
-		if err != nil && notFound(err) != ErrNotFound {
+		if err != nil && NotFound(err) != ErrNotFound {
 			return err
 		}
 	}

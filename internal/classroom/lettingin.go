@@ -21,7 +21,7 @@ func (c *Packing) LetIn(ctx context.Context, account, handout, mate string, in b
 	if err != nil {
 		return err
 	}
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return err
 	}
@@ -31,8 +31,8 @@ func (c *Packing) LetIn(ctx context.Context, account, handout, mate string, in b
 		what = "let-out"
 	}
 	args := map[string]any{"handout": handout, "mate": mate}
-	return notFound(c.Store.Change(ctx, c.act(ctx, account, what, args, h.ClassID), &id, func(tx *store.Store) error {
-		s, err := c.picture(ctx, tx, book, h.ClassID)
+	return NotFound(c.Store.Change(ctx, c.Act(ctx, account, what, args, h.ClassID), &id, func(tx *store.Store) error {
+		s, err := c.Picture(ctx, tx, book, h.ClassID)
 		if err != nil {
 			return err
 		}
@@ -51,7 +51,7 @@ func (c *Packing) LetIn(ctx context.Context, account, handout, mate string, in b
 		if err := tx.SetLetIn(ctx, store.LetIn{Handout: handout, Row: row, Mate: mate}, in, c.Now()); err != nil {
 			return err
 		}
-		if s, err = c.picture(ctx, tx, book, h.ClassID); err != nil {
+		if s, err = c.Picture(ctx, tx, book, h.ClassID); err != nil {
 			return err
 		}
 		var steps []packing.Step
@@ -87,7 +87,7 @@ func (c *house) handoutOf(ctx context.Context, account, id string) (handout.Hand
 		if err == nil && h.Packed() && (h.MatesRead() || h.PassedOn()) {
 			return h, row.ID, nil
 		}
-		if err != nil && notFound(err) != ErrNotFound {
+		if err != nil && NotFound(err) != ErrNotFound {
 			return h, "", err
 		}
 	}

@@ -66,7 +66,7 @@ var lists = gate.New(2, 8, 40*time.Second)
 // readList reads a list; of one in older letters, in those in which it has most names of the
 // school book, unless an encoding is said.
 func (c *house) readList(ctx context.Context, b []byte, encoding string) (tables.Book, error) {
-	known, err := c.book(ctx)
+	known, err := c.Book(ctx)
 	if err != nil {
 		return tables.Book{}, err
 	}
@@ -76,7 +76,7 @@ func (c *house) readList(ctx context.Context, b []byte, encoding string) (tables
 	}
 	defer leave()
 	var book tables.Book
-	gate.Aside(func() { book, err = tables.ReadAs(ctx, b, tables.Hint{Encoding: encoding, Known: known.isName}) })
+	gate.Aside(func() { book, err = tables.ReadAs(ctx, b, tables.Hint{Encoding: encoding, Known: known.IsName}) })
 	return book, err
 }
 
@@ -118,7 +118,7 @@ func (c *Lists) bring(ctx context.Context, by, class, source string, book tables
 // draftAct is an act on a class's draft: the class itself isn't held, so that a
 // long list keeps nobody waiting.
 func (c *Lists) draftAct(ctx context.Context, by, what, class string, args any) store.Act {
-	a := c.act(ctx, by, what, args)
+	a := c.Act(ctx, by, what, args)
 	a.About = class
 	return a
 }
@@ -162,9 +162,9 @@ func (c *Lists) recall(ctx context.Context, by string, d *store.Draft, t roster.
 func (c *Lists) Draft(ctx context.Context, by, class string) (Draft, error) {
 	d, err := c.Store.Draft(ctx, class)
 	if err != nil {
-		return Draft{}, notFound(err)
+		return Draft{}, NotFound(err)
 	}
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return Draft{}, err
 	}
@@ -176,7 +176,7 @@ func (c *Lists) Draft(ctx context.Context, by, class string) (Draft, error) {
 }
 
 // readDraft reads the rows of a draft as they were corrected.
-func (c *Lists) readDraft(ctx context.Context, st *store.Store, book *bookIndex, d store.Draft) (Draft, error) {
+func (c *Lists) readDraft(ctx context.Context, st *store.Store, book *Known, d store.Draft) (Draft, error) {
 	out := Draft{Draft: d}
 	var err error
 	if out.Rows, err = st.DraftRows(ctx, d); err != nil {
@@ -189,7 +189,7 @@ func (c *Lists) readDraft(ctx context.Context, st *store.Store, book *bookIndex,
 	set := d.Settings
 	opt := roster.Options{
 		Roles: set.OfSheet.Roles, LeftOut: set.OfSheet.LeftOut, Same: set.OfSheet.Same, Heading: set.OfSheet.Heading, Domain: c.School().Domain,
-		FamilyFirst: set.FamilyFirst, Derive: set.Derive, Known: book.forClass(home.OfStaff).known, MostWarnings: 500,
+		FamilyFirst: set.FamilyFirst, Derive: set.Derive, Known: book.ForClass(home.OfStaff).known, MostWarnings: 500,
 	}
 	table := roster.Table{Rows: out.Rows}
 	if i := slices.IndexFunc(d.Sheets, func(s store.DraftSheet) bool { return s.Name == set.Sheet }); i >= 0 {
@@ -205,17 +205,17 @@ func (c *Lists) readDraft(ctx context.Context, st *store.Store, book *bookIndex,
 }
 
 // known says what the school book has of an address in a list.
-func (b *classBook) known(address string, s record.Record) roster.Knowing {
+func (b *ClassBook) known(address string, s record.Record) roster.Knowing {
 	if a, ok := b.ByAddress(address); ok {
 		return roster.Knowing{Known: true, Account: a}
 	}
-	return roster.Knowing{Suggestion: b.like(address, s.Name())}
+	return roster.Knowing{Suggestion: b.Like(address, s.Name())}
 }
 
 // rule is the way the school makes most of its addresses.
-func (b *bookIndex) rule() roster.AddressRule {
+func (b *Known) rule() roster.AddressRule {
 	var students []roster.Student
-	for _, a := range b.all {
+	for _, a := range b.All {
 		if a.Role == accounts.Student {
 			students = append(students, roster.Student{Record: record.Record{Given: a.Given, Family: a.Family, Number: a.Number, Address: a.Address}})
 		}

@@ -1,6 +1,7 @@
 package classroom
 
 import (
+	"cmp"
 	"context"
 	"slices"
 
@@ -30,9 +31,9 @@ func (c *Registers) MatesCopies(ctx context.Context, account, handout string) (o
 	if err != nil {
 		return out, err
 	}
-	s, err := c.reading(ctx, h.ClassID)
+	s, err := c.Reading(ctx, h.ClassID)
 	if err != nil {
-		return out, notFound(err)
+		return out, NotFound(err)
 	}
 	mine := map[string]bool{} // teams
 	for _, all := range s.Room.Teams {
@@ -63,6 +64,6 @@ func (c *Registers) MatesCopies(ctx context.Context, account, handout string) (o
 	order := naming.NewOrder(c.School().Language)
 	copies := out.Copies
 	order.Sort(len(copies), func(i int) string { return copies[i].Name }, func(i, j int) { copies[i], copies[j] = copies[j], copies[i] })
-	out.Title, out.Passing, out.Mine = h.Title, or(h.Settings.Passing, access.Nothing.String()), s.MatesOf(h, row)
+	out.Title, out.Passing, out.Mine = h.Title, cmp.Or(h.Settings.Passing, access.Nothing.String()), s.MatesOf(h, row)
 	return out, nil
 }

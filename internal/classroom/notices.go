@@ -21,24 +21,24 @@ func (c *Packing) Post(ctx context.Context, by, class, id, seen string) (handout
 
 // post is Post; with send, only while it is to go out then.
 func (c *Packing) post(ctx context.Context, by, class, id, seen, send string) (handout.Handout, error) {
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return handout.Handout{}, err
 	}
-	act := c.act(ctx, by, "notice-posted", map[string]string{"handout": id}, class)
+	act := c.Act(ctx, by, "notice-posted", map[string]string{"handout": id}, class)
 	err = c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
 		return c.postNow(ctx, tx, book, by, class, id, seen, send)
 	})
 	if err != nil {
-		return handout.Handout{}, notFound(err)
+		return handout.Handout{}, NotFound(err)
 	}
 	h, err := c.Store.Handout(ctx, class, id)
-	return h, notFound(err)
+	return h, NotFound(err)
 }
 
 // postNow is post with the class held.
-func (c *Packing) postNow(ctx context.Context, tx *store.Store, book *bookIndex, by, class, id, seen, send string) error {
-	s, err := c.picture(ctx, tx, book, class)
+func (c *Packing) postNow(ctx context.Context, tx *store.Store, book *Known, by, class, id, seen, send string) error {
+	s, err := c.Picture(ctx, tx, book, class)
 	if err != nil {
 		return err
 	}
@@ -79,13 +79,13 @@ func (c *Packing) postNow(ctx context.Context, tx *store.Store, book *bookIndex,
 			rows = append(rows, st.ID)
 		}
 	}
-	_, err = c.tell(ctx, tx, s, letters.Tale{Kind: telling.Given, Handout: &h, Text: h.Mail(telling.Given), By: sender(book.account(by)), About: "given/" + h.ID}, rows)
+	_, err = c.Tell(ctx, tx, s, letters.Tale{Kind: telling.Given, Handout: &h, Text: h.Mail(telling.Given), By: Sender(book.Account(by)), About: "given/" + h.ID}, rows)
 	return err
 }
 
 // TakeDown takes a notice off all pages; it can be put up again.
 func (c *Packing) TakeDown(ctx context.Context, by, class, id string) (handout.Handout, error) {
-	act := c.act(ctx, by, "notice-taken-down", map[string]string{"handout": id}, class)
+	act := c.Act(ctx, by, "notice-taken-down", map[string]string{"handout": id}, class)
 	err := c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
 		h, err := tx.Handout(ctx, class, id)
 		if err != nil {
@@ -97,10 +97,10 @@ func (c *Packing) TakeDown(ctx context.Context, by, class, id string) (handout.H
 		return tx.MarkWithdrawn(ctx, id, c.Now())
 	})
 	if err != nil {
-		return handout.Handout{}, notFound(err)
+		return handout.Handout{}, NotFound(err)
 	}
 	h, err := c.Store.Handout(ctx, class, id)
-	return h, notFound(err)
+	return h, NotFound(err)
 }
 
 // noticesFor are the notices that are up for a student of a class, newest first.

@@ -20,11 +20,11 @@ const classPage = 50
 func (c *Registers) AllClasses(ctx context.Context, text string, needing bool, from int) ([]Tab, int, error) {
 	f := store.ClassFilter{Text: naming.Tidy(text), Needing: needing, From: from, Most: classPage}
 	if f.Text != "" {
-		book, err := c.book(ctx)
+		book, err := c.Book(ctx)
 		if err != nil {
 			return nil, 0, err
 		}
-		staff := slices.DeleteFunc(slices.Clone(book.all), func(a accounts.Account) bool { return a.Role == accounts.Student })
+		staff := slices.DeleteFunc(slices.Clone(book.All), func(a accounts.Account) bool { return a.Role == accounts.Student })
 		for _, a := range accounts.Find(f.Text, staff, 200) {
 			f.Owners = append(f.Owners, a.ID)
 		}
@@ -54,7 +54,7 @@ func (c *Registers) LookAround(ctx context.Context) error {
 // Join makes somebody of the office a co-teacher or an assistant of a class or, for no role,
 // takes them off its staff again. It is logged, and everybody of the staff sees it.
 func (c *Rooms) Join(ctx context.Context, by, class, role string) error {
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return err
 	}
@@ -68,7 +68,7 @@ func (c *Registers) PutOff(ctx context.Context, account, class, code, about stri
 	if len(code) > 60 || len(about) > 60 {
 		return change.Refuse("code", "too-long", "most", "60")
 	}
-	return c.Store.SavePutOff(ctx, account, c.today(), store.PutOff{ClassID: class, Code: code, About: about, Count: count})
+	return c.Store.SavePutOff(ctx, account, c.Today(), store.PutOff{ClassID: class, Code: code, About: about, Count: count})
 }
 
 // ShowAgain shows an account what it put off today.
@@ -78,7 +78,7 @@ func (c *Registers) ShowAgain(ctx context.Context, account string) error {
 
 // without are tabs without what an account put off today.
 func (c *Registers) without(ctx context.Context, account string, tabs []Tab) error {
-	off, err := c.Store.PutOffs(ctx, account, c.today())
+	off, err := c.Store.PutOffs(ctx, account, c.Today())
 	if err != nil || len(off) == 0 {
 		return err
 	}
@@ -115,7 +115,7 @@ func (c *People) SeeSession(ctx context.Context, token string) error {
 
 // EndSession ends one of an account's sessions.
 func (c *People) EndSession(ctx context.Context, account, id string) error {
-	return notFound(c.Store.EndSession(ctx, account, id))
+	return NotFound(c.Store.EndSession(ctx, account, id))
 }
 
 // EndSessions ends all sessions of some accounts, but for one token's; empty: for none.

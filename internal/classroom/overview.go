@@ -28,24 +28,24 @@ type Overview struct {
 // Class loads a class. Students whose address the school book has come to know
 // are linked in what is returned; it is kept with the next change.
 func (c *Classes) Class(ctx context.Context, id string) (picture.Class, error) {
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return picture.Class{}, err
 	}
-	return c.class(ctx, c.Store, book, id)
+	return c.ReadClass(ctx, c.Store, book, id)
 }
 
 // Overview returns what is said of a class at the top of its pages.
 func (c *Classes) Overview(ctx context.Context, id string) (Overview, error) {
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return Overview{}, err
 	}
 	var o Overview
-	if o.Class, err = c.class(ctx, c.Store, book, id); err != nil {
+	if o.Class, err = c.ReadClass(ctx, c.Store, book, id); err != nil {
 		return o, err
 	}
-	o.Staff = book.members(o.Class.Staff)
+	o.Staff = book.Members(o.Class.Staff)
 	if o.Packed, err = c.Store.AnyMade(ctx, id, packing.Satchel); err != nil {
 		return o, err
 	}
@@ -100,11 +100,11 @@ type RosterLine struct {
 // Roster returns a class's students, those who have left last, to an account. What other
 // classes are called is told to their own staff, and to the office.
 func (c *Rosters) Roster(ctx context.Context, by, class string) ([]RosterLine, error) {
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return nil, err
 	}
-	cl, err := c.class(ctx, c.Store, book, class)
+	cl, err := c.ReadClass(ctx, c.Store, book, class)
 	if err != nil {
 		return nil, err
 	}
@@ -124,7 +124,7 @@ func (c *Rosters) Roster(ctx context.Context, by, class string) ([]RosterLine, e
 	for _, x := range mine {
 		knows[x.ID] = true
 	}
-	office := book.account(by).Role == accounts.Office
+	office := book.Account(by).Role == accounts.Office
 	var out []RosterLine
 	for _, st := range cl.Students {
 		line := RosterLine{Student: st}
@@ -160,13 +160,13 @@ func (c *Rosters) History(ctx context.Context, class string) ([]store.HistoryEnt
 // Handout returns a handout of a class.
 func (c *Handouts) Handout(ctx context.Context, class, id string) (handout.Handout, error) {
 	h, err := c.Store.Handout(ctx, class, id)
-	return h, notFound(err)
+	return h, NotFound(err)
 }
 
 // Template returns a template that is used in a handout.
 func (c *Handouts) Template(ctx context.Context, id string) (handout.Template, error) {
 	t, err := c.Store.Template(ctx, id)
-	return t, notFound(err)
+	return t, NotFound(err)
 }
 
 // Templates returns an account's templates, newest first.
@@ -182,7 +182,7 @@ type HandoutTag struct {
 
 // HandoutTags returns a class's handouts with how they stand.
 func (c *Registers) HandoutTags(ctx context.Context, class string) ([]HandoutTag, error) {
-	r, err := c.reading(ctx, class)
+	r, err := c.Reading(ctx, class)
 	if err != nil {
 		return nil, err
 	}
@@ -191,7 +191,7 @@ func (c *Registers) HandoutTags(ctx context.Context, class string) ([]HandoutTag
 	for i, h := range r.Handouts {
 		out[i], at[h.ID] = HandoutTag{h, map[string]int{}}, i
 	}
-	for _, col := range r.register().Columns {
+	for _, col := range r.Table().Columns {
 		if col.Handout == nil {
 			continue
 		}

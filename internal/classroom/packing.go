@@ -36,11 +36,11 @@ func (c *Packing) now(ctx context.Context, class, handout string) (*picture.Pict
 	if err := c.look(ctx, class, handout); err != nil && !errors.Is(err, cupboard.ErrUnavailable) {
 		return nil, err
 	}
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return nil, err
 	}
-	return c.picture(ctx, c.Store, book, class)
+	return c.Picture(ctx, c.Store, book, class)
 }
 
 // RoomList is the packing list of the class's room, with what is to be changed
@@ -50,16 +50,16 @@ func (c *Packing) RoomList(ctx context.Context, class string) (packing.List, err
 	if err != nil {
 		return packing.List{}, err
 	}
-	return r.roomNow(), nil
+	return r.RoomNow(), nil
 }
 
 // looked is a class with the things of its room looked at before: what is computed of it is
 // computed once for all who ask.
-func (c *Packing) looked(ctx context.Context, class string) (*reading, error) {
+func (c *Packing) looked(ctx context.Context, class string) (*Reading, error) {
 	if err := c.look(ctx, class, store.RoomAlone); err != nil && !errors.Is(err, cupboard.ErrUnavailable) {
 		return nil, err
 	}
-	return c.reading(ctx, class)
+	return c.Reading(ctx, class)
 }
 
 // HandoutList is the packing list of a handout with what it needs of the room.
@@ -73,24 +73,24 @@ func (c *Packing) HandoutList(ctx context.Context, class string, h handout.Hando
 // HandoutListSeen is HandoutList of what was last seen in the cupboard, without asking it:
 // for a page that asked when it was opened, after each change on it. Packing asks.
 func (c *Packing) HandoutListSeen(ctx context.Context, class string, h handout.Handout) (packing.List, error) {
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return packing.List{}, err
 	}
-	s, err := c.pictureFor(ctx, c.Store, book, class, h.ID)
+	s, err := c.PictureFor(ctx, c.Store, book, class, h.ID)
 	if err != nil {
-		return packing.List{}, notFound(err)
+		return packing.List{}, NotFound(err)
 	}
 	return s.HandoutList(h), nil
 }
 
 // Wanted says what is wanted now of what a run is about. It asks no cupboard.
 func (c *Packing) Wanted(ctx context.Context, r ledger.Run) (map[packing.Key]packing.Wanted, int64, error) {
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return nil, 0, err
 	}
-	s, err := c.picture(ctx, c.Store, book, r.ClassID)
+	s, err := c.Picture(ctx, c.Store, book, r.ClassID)
 	if err != nil {
 		return nil, 0, err
 	}
@@ -116,24 +116,24 @@ func (c *Packing) Pack(ctx context.Context, by, class, handout string, part Part
 	if err := c.look(ctx, class, handout); err != nil {
 		return ledger.Run{}, err
 	}
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return ledger.Run{}, err
 	}
 	id := store.NewID()
-	act := c.act(ctx, by, "packed", map[string]any{"run": id, "handout": handout, "rows": part.Rows, "changes": part.Changes, "anew": part.Anew}, class)
+	act := c.Act(ctx, by, "packed", map[string]any{"run": id, "handout": handout, "rows": part.Rows, "changes": part.Changes, "anew": part.Anew}, class)
 	err = c.Store.Change(ctx, act, &id, func(tx *store.Store) error {
 		return c.packNow(ctx, tx, book, id, by, class, handout, part)
 	})
 	if err != nil {
-		return ledger.Run{}, notFound(err)
+		return ledger.Run{}, NotFound(err)
 	}
 	return c.Store.Run(ctx, id)
 }
 
 // packNow makes the run of what the list does now, with the class held.
-func (c *Packing) packNow(ctx context.Context, tx *store.Store, book *bookIndex, id, by, class, handout string, part Part) error {
-	s, err := c.pictureFor(ctx, tx, book, class, handout)
+func (c *Packing) packNow(ctx context.Context, tx *store.Store, book *Known, id, by, class, handout string, part Part) error {
+	s, err := c.PictureFor(ctx, tx, book, class, handout)
 	if err != nil {
 		return err
 	}
@@ -151,7 +151,7 @@ func (c *Packing) packNow(ctx context.Context, tx *store.Store, book *bookIndex,
 			return err
 		}
 		if len(rows) > 0 {
-			if s, err = c.picture(ctx, tx, book, class); err != nil {
+			if s, err = c.Picture(ctx, tx, book, class); err != nil {
 				return err
 			}
 			l = s.RoomList(rows...)
@@ -195,13 +195,13 @@ func (c *Packing) fixDay(ctx context.Context, tx *store.Store, class string) err
 	if err != nil || cl.Plan.Day != "" {
 		return err
 	}
-	cl.Plan.Day = c.today()
+	cl.Plan.Day = c.Today()
 	return tx.SavePlan(ctx, class, cl.Plan)
 }
 
 // relink links the rows whose line is ticked to the accounts their addresses
 // belong to, and returns the rows.
-func (c *Packing) relink(ctx context.Context, tx *store.Store, s *picture.Picture, book *bookIndex, by string, l packing.List, ticked []string) ([]string, error) {
+func (c *Packing) relink(ctx context.Context, tx *store.Store, s *picture.Picture, book *Known, by string, l packing.List, ticked []string) ([]string, error) {
 	var rows []string
 	var put []classes.Row
 	for _, line := range l.Lines {
@@ -262,7 +262,7 @@ func (c *Packing) Missing(ctx context.Context, class string) (packing.List, erro
 	if err != nil {
 		return packing.List{}, err
 	}
-	return r.missingNow(), nil
+	return r.MissingNow(), nil
 }
 
 // TopUp packs what is missing, in the room first; with rows, theirs alone, stuck or
@@ -274,7 +274,7 @@ func (c *Packing) TopUp(ctx context.Context, by, class string, part Part) (int, 
 	if err != nil {
 		return 0, err
 	}
-	if part.Seen != "" && part.Seen != s.missingNow().Digest() {
+	if part.Seen != "" && part.Seen != s.MissingNow().Digest() {
 		return 0, &change.Changed{Field: "list"}
 	}
 	l := s.Lacking(part.Rows...)
@@ -284,7 +284,7 @@ func (c *Packing) TopUp(ctx context.Context, by, class string, part Part) (int, 
 			id = h.ID
 		}
 		var nothing *change.Invalid
-		_, err := c.Pack(within(ctx, "pack/"+id), by, class, id, Part{Part: packing.Part{Rows: part.Rows}})
+		_, err := c.Pack(Within(ctx, "pack/"+id), by, class, id, Part{Part: packing.Part{Rows: part.Rows}})
 		if err != nil && !(errors.As(err, &nothing) && (nothing.Code == "nothing-to-pack" || nothing.Code == "withdrawn")) { // by somebody else, meanwhile
 			return 0, err
 		}
@@ -303,7 +303,7 @@ func (c *Packing) FixLine(ctx context.Context, by, class, run string, seq int, a
 		if st.Key.Whom.Row == "" {
 			return change.Refuse("address", "no-student")
 		}
-		if err := c.rosters.CorrectAddress(within(ctx, "address"), by, class, st.Key.Whom.Row, address); err != nil {
+		if err := c.rosters.CorrectAddress(Within(ctx, "address"), by, class, st.Key.Whom.Row, address); err != nil {
 			return err
 		}
 	}
@@ -314,12 +314,12 @@ func (c *Packing) FixLine(ctx context.Context, by, class, run string, seq int, a
 	if err := c.look(ctx, class, r.HandoutID); err != nil {
 		return err
 	}
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return err
 	}
-	return c.Store.Change(ctx, c.act(ctx, by, "line-fixed", map[string]any{"run": run, "line": seq}, class), nil, func(tx *store.Store) error {
-		s, err := c.picture(ctx, tx, book, class)
+	return c.Store.Change(ctx, c.Act(ctx, by, "line-fixed", map[string]any{"run": run, "line": seq}, class), nil, func(tx *store.Store) error {
+		s, err := c.Picture(ctx, tx, book, class)
 		if err != nil {
 			return err
 		}
@@ -352,7 +352,7 @@ func runOf(ctx context.Context, st *store.Store, class, run string) (ledger.Run,
 	if err == nil && r.ClassID != class {
 		err = ErrNotFound
 	}
-	return r, notFound(err)
+	return r, NotFound(err)
 }
 
 // reopen puts a stuck line and those of the same student back to waiting, as the
@@ -413,7 +413,7 @@ func (c *Packing) Stop(ctx context.Context, by, class, run string) error {
 }
 
 func (c *Packing) steer(ctx context.Context, by, class, run, to string, from ...string) error {
-	err := c.Store.Change(ctx, c.act(ctx, by, "run-"+to, map[string]string{"run": run}, class), nil, func(tx *store.Store) error {
+	err := c.Store.Change(ctx, c.Act(ctx, by, "run-"+to, map[string]string{"run": run}, class), nil, func(tx *store.Store) error {
 		r, err := runOf(ctx, tx, class, run)
 		if err != nil {
 			return err
@@ -433,7 +433,7 @@ func (c *Packing) steer(ctx context.Context, by, class, run, to string, from ...
 		}
 		return tell(ctx, tx)
 	})
-	return notFound(err)
+	return NotFound(err)
 }
 
 // LetBe leaves what became of a thing of the class as it is, so that no list asks
@@ -443,7 +443,7 @@ func (c *Packing) LetBe(ctx context.Context, by, class, key string, be bool) err
 	if err != nil || k.Class != class {
 		return ErrNotFound
 	}
-	return notFound(c.Store.Change(ctx, c.act(ctx, by, "let-be", map[string]any{"key": key, "be": be}, class), nil, func(tx *store.Store) error {
+	return NotFound(c.Store.Change(ctx, c.Act(ctx, by, "let-be", map[string]any{"key": key, "be": be}, class), nil, func(tx *store.Store) error {
 		if _, err := tx.EntryByKey(ctx, k); err != nil {
 			return err
 		}

@@ -13,15 +13,15 @@ import (
 
 // register.Panel returns a student of a class with everything of theirs as it was last seen.
 func (c *Registers) Panel(ctx context.Context, class, row string) (register.Panel, error) {
-	r, err := c.reading(ctx, class)
+	r, err := c.Reading(ctx, class)
 	if err != nil {
 		return register.Panel{}, err
 	}
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return register.Panel{}, err
 	}
-	out, strayed, ok := r.Panel(r.register(), row, r.parents(), book.called, c.Now())
+	out, strayed, ok := r.Panel(r.Table(), row, r.Parents(), book.Called, c.Now())
 	if !ok {
 		return register.Panel{}, ErrNotFound
 	}
@@ -30,7 +30,7 @@ func (c *Registers) Panel(ctx context.Context, class, row string) (register.Pane
 
 // askedFor asks the cupboard where those of a panel's things lie, and who reaches them, that
 // are in folders of people's own. Of what it can't say just now nothing is told.
-func (c *Registers) askedFor(ctx context.Context, r *reading, of register.Panel, things []int, book *bookIndex) error {
+func (c *Registers) askedFor(ctx context.Context, r *Reading, of register.Panel, things []int, book *Known) error {
 	var all errgroup.Group
 	all.SetLimit(weighedAtOnce)
 	for _, i := range things {
@@ -41,7 +41,7 @@ func (c *Registers) askedFor(ctx context.Context, r *reading, of register.Panel,
 			if err == nil {
 				var people map[string]access.Reason
 				if people, err = c.cup.People(ctx, r.Owner(), e.Thing); err == nil {
-					t.Reach = r.Reaching(e, people, r.State(e).Rule.School, book.called, of.Student)
+					t.Reach = r.Reaching(e, people, r.State(e).Rule.School, book.Called, of.Student)
 					for _, crumb := range x.Path[min(1, len(x.Path)):] {
 						t.Where = append(t.Where, crumb.Name)
 					}

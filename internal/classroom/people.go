@@ -16,19 +16,19 @@ import (
 
 // SignIn returns the account whose password fits.
 func (c *People) SignIn(ctx context.Context, address, password string) (accounts.Account, error) {
-	return c.Book.SignIn(ctx, address, password)
+	return c.SchoolBook.SignIn(ctx, address, password)
 }
 
 // Accounts returns the accounts of those ids the school book knows.
 func (c *People) Accounts(ctx context.Context, ids ...string) (map[string]accounts.Account, error) {
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return nil, err
 	}
 	out := make(map[string]accounts.Account, len(ids))
 	for _, id := range ids {
 		if i, ok := book.byID[id]; ok {
-			out[id] = book.all[i]
+			out[id] = book.All[i]
 		}
 	}
 	return out, nil
@@ -47,11 +47,11 @@ func (c *People) Names(ctx context.Context, ids ...string) (map[string]string, e
 // Find returns the students of the school book that come nearest to what was
 // typed, a few of them.
 func (c *People) Find(ctx context.Context, typed string, most int) ([]accounts.Account, error) {
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return nil, err
 	}
-	students := slices.DeleteFunc(slices.Clone(book.all), func(a accounts.Account) bool {
+	students := slices.DeleteFunc(slices.Clone(book.All), func(a accounts.Account) bool {
 		return a.Role != accounts.Student || strings.HasPrefix(a.ID, PracticePrefix)
 	})
 	return accounts.Find(typed, students, most), nil
@@ -62,7 +62,7 @@ const DeviceFor = 180 * 24 * time.Hour
 
 // KnowsDevice reports whether whoever has an address signed in from a device.
 func (c *People) KnowsDevice(ctx context.Context, device, address string) (bool, error) {
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return false, err
 	}
@@ -70,7 +70,7 @@ func (c *People) KnowsDevice(ctx context.Context, device, address string) (bool,
 	if !ok {
 		return false, nil
 	}
-	return c.Store.KnowsDevice(ctx, device, book.all[i].ID, c.Now().Add(-DeviceFor))
+	return c.Store.KnowsDevice(ctx, device, book.All[i].ID, c.Now().Add(-DeviceFor))
 }
 
 // KeepDevice remembers that an account signed in from a device.
@@ -80,21 +80,21 @@ func (c *People) KeepDevice(ctx context.Context, device, account string) error {
 
 // AccountOf returns the account of an address, as the school book has it.
 func (c *People) AccountOf(ctx context.Context, address string) (accounts.Account, bool, error) {
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return accounts.Account{}, false, err
 	}
 	a, ok := book.ByAddress(naming.Tidy(address))
-	return book.account(a.ID), ok, nil
+	return book.Account(a.ID), ok, nil
 }
 
 // CountAccounts is how many accounts the school book has.
 func (c *People) CountAccounts(ctx context.Context) (int, error) {
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return 0, err
 	}
-	return len(book.all), nil
+	return len(book.All), nil
 }
 
 // SignInAs returns the account of somebody whom the school's own service vouches for, by
@@ -122,7 +122,7 @@ func (c *People) SignInAs(ctx context.Context, address, given, family string) (a
 	if err := (accounts.Change{Given: &given, Family: &family, Address: &address}).Of(&a, accounts.Change{}); err != nil {
 		return accounts.Account{}, nobody
 	}
-	err = c.Store.Change(ctx, c.act(ctx, a.ID, "account-by-service", accountArgs(a)), nil, func(*store.Store) error {
+	err = c.Store.Change(ctx, c.Act(ctx, a.ID, "account-by-service", accountArgs(a)), nil, func(*store.Store) error {
 		return bookError(errors.Join(c.directory.Put(ctx, a), c.directory.Known(ctx, a.ID)))
 	})
 	return a, err

@@ -1,6 +1,7 @@
 package classroom
 
 import (
+	"cmp"
 	"context"
 	"time"
 
@@ -13,8 +14,8 @@ import (
 )
 
 // picture reads a class from st.
-func (c *house) picture(ctx context.Context, st *store.Store, book *bookIndex, class string) (*picture.Picture, error) {
-	cl, err := c.class(ctx, st, book, class)
+func (c *House) Picture(ctx context.Context, st *store.Store, book *Known, class string) (*picture.Picture, error) {
+	cl, err := c.ReadClass(ctx, st, book, class)
 	if err != nil {
 		return nil, err
 	}
@@ -31,11 +32,11 @@ func (c *house) picture(ctx context.Context, st *store.Store, book *bookIndex, c
 
 // pictureFor reads of a class what the packing list of one handout is about: of what was made,
 // the room's and the handout's own. So that costs no more with forty handouts than with four.
-func (c *house) pictureFor(ctx context.Context, st *store.Store, book *bookIndex, class, handout string) (*picture.Picture, error) {
+func (c *House) PictureFor(ctx context.Context, st *store.Store, book *Known, class, handout string) (*picture.Picture, error) {
 	if handout == "" {
-		return c.picture(ctx, st, book, class)
+		return c.Picture(ctx, st, book, class)
 	}
-	cl, err := c.class(ctx, st, book, class)
+	cl, err := c.ReadClass(ctx, st, book, class)
 	if err != nil {
 		return nil, err
 	}
@@ -65,13 +66,13 @@ func (c *house) pictureFor(ctx context.Context, st *store.Store, book *bookIndex
 }
 
 // pictureOf is a class with what was made in it.
-func (c *house) pictureOf(ctx context.Context, st *store.Store, cl picture.Class, m *picture.Made, coming []ledger.Coming) (*picture.Picture, error) {
+func (c *House) pictureOf(ctx context.Context, st *store.Store, cl picture.Class, m *picture.Made, coming []ledger.Coming) (*picture.Picture, error) {
 	sets, err := st.TeamSets(ctx, cl.ID)
 	if err != nil {
 		return nil, err
 	}
-	cl.Plan.Day = or(cl.Plan.Day, c.today())
-	s := &picture.Picture{Today: c.today(), Language: c.School().Language, Class: cl, Made: m, Coming: coming, Room: cl.ForRoom(c.names(), sets, m.Satchels), Templates: map[string]handout.Template{}, Known: cl.Vocabulary()}
+	cl.Plan.Day = cmp.Or(cl.Plan.Day, c.Today())
+	s := &picture.Picture{Today: c.Today(), Language: c.School().Language, Class: cl, Made: m, Coming: coming, Room: cl.ForRoom(c.RoomNames(), sets, m.Satchels), Templates: map[string]handout.Template{}, Known: cl.Vocabulary()}
 	s.Room.Satchels = s.Plan.SatchelNames(s.Room)
 	if s.Handouts, err = st.Handouts(ctx, cl.ID); err != nil {
 		return nil, err
@@ -138,4 +139,4 @@ func madeIn(ctx context.Context, st *store.Store, class string) (*picture.Made, 
 }
 
 // today is this day at the school, as in ISO 8601.
-func (c *house) today() string { return c.Now().In(c.School().Zone).Format(time.DateOnly) }
+func (c *House) Today() string { return c.Now().In(c.School().Zone).Format(time.DateOnly) }

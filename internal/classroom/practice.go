@@ -1,6 +1,7 @@
 package classroom
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -46,7 +47,7 @@ func (c *Classes) MakePractice(ctx context.Context, by string) (classes.Class, e
 	for i, n := range practiceNames {
 		a := accounts.Account{
 			ID: PracticePrefix + mark + fmt.Sprintf("-%02d", i+1), Given: n[0], Family: n[1], Number: strings.ToUpper(mark) + fmt.Sprintf("%02d", i+1), Role: accounts.Student,
-			Address: strings.ToLower(n[0]+"."+n[1]) + "." + mark + "@practice." + or(c.School().Domain, "school.example"),
+			Address: strings.ToLower(n[0]+"."+n[1]) + "." + mark + "@practice." + cmp.Or(c.School().Domain, "school.example"),
 		}
 		all = append(all, a)
 		students = append(students, record.Record{
@@ -56,12 +57,12 @@ func (c *Classes) MakePractice(ctx context.Context, by string) (classes.Class, e
 	if err := c.practice.Enrol(ctx, all); err != nil {
 		return cl, err
 	}
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return cl, err
 	}
 	id := cl.ID
-	err = c.Store.Change(ctx, c.act(ctx, by, "practice-made", map[string]string{"class": cl.ID}), &id, func(tx *store.Store) error {
+	err = c.Store.Change(ctx, c.Act(ctx, by, "practice-made", map[string]string{"class": cl.ID}), &id, func(tx *store.Store) error {
 		if err := moreClasses(ctx, tx, by); err != nil {
 			return err
 		}
@@ -93,7 +94,7 @@ func (c *Classes) MakePractice(ctx context.Context, by string) (classes.Class, e
 func (c *Classes) ClearPractice(ctx context.Context, by, class string) error {
 	cl, err := c.Store.Class(ctx, class)
 	if err != nil {
-		return notFound(err)
+		return NotFound(err)
 	}
 	if !cl.Practice {
 		return change.Refuse("class", "not-practice")
@@ -103,7 +104,7 @@ func (c *Classes) ClearPractice(ctx context.Context, by, class string) error {
 		return err
 	}
 	for _, r := range runs {
-		if err := c.packing.Stop(within(ctx, r.ID), by, class, r.ID); err != nil {
+		if err := c.packing.Stop(Within(ctx, r.ID), by, class, r.ID); err != nil {
 			return err
 		}
 	}
@@ -123,15 +124,15 @@ func (c *Classes) ClearPractice(ctx context.Context, by, class string) error {
 	}
 	folder, err := c.Store.EntryByKey(ctx, packing.Key{Class: class, What: packing.What{Purpose: packing.ClassFolder}})
 	if err == nil {
-		err = c.cup.Remove(ctx, or(cl.HeldBy, staff[0].Account), class+"/clear", folder.Thing)
+		err = c.cup.Remove(ctx, cmp.Or(cl.HeldBy, staff[0].Account), class+"/clear", folder.Thing)
 	}
-	if err != nil && notFound(err) != ErrNotFound {
+	if err != nil && NotFound(err) != ErrNotFound {
 		return err
 	}
-	if err := c.Store.Change(ctx, c.act(ctx, by, "practice-cleared", map[string]string{}, class), nil, func(tx *store.Store) error {
+	if err := c.Store.Change(ctx, c.Act(ctx, by, "practice-cleared", map[string]string{}, class), nil, func(tx *store.Store) error {
 		return tx.DeleteClass(ctx, class)
 	}); err != nil {
-		return notFound(err)
+		return NotFound(err)
 	}
 	return c.practice.Dismiss(ctx, ids)
 }

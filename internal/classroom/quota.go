@@ -48,7 +48,7 @@ func (c *Things) filled(ctx context.Context, account, place string) (Filled, err
 	f := Filled{Most: c.quota()}
 	var err error
 	f.Used, err = c.cup.Weight(ctx, account, place)
-	return f, notFound(err)
+	return f, NotFound(err)
 }
 
 // staffTimes as much as a student may somebody of the staff have outside of what is counted by
@@ -92,11 +92,11 @@ func (c *Things) weigh(ctx context.Context, account string, b *bound) (err error
 		b.of.Used, err = c.all.weight(b.place, func() (int64, error) { return c.cup.Kept(ctx) })
 		return err
 	case of:
-		book, err := c.book(ctx)
+		book, err := c.Book(ctx)
 		if err != nil {
 			return err
 		}
-		if b.of.Most = c.quota(); book.account(owner).Role != accounts.Student {
+		if b.of.Most = c.quota(); book.Account(owner).Role != accounts.Student {
 			b.of.Most *= staffTimes
 		}
 		b.of.Used, err = c.all.weight(b.place, func() (int64, error) { return c.cup.Weight(ctx, owner, "") })

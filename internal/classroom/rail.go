@@ -59,7 +59,7 @@ func (c *Registers) tabs(ctx context.Context, cs []classes.Class) ([]Tab, error)
 	if err != nil {
 		return nil, err
 	}
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -68,8 +68,8 @@ func (c *Registers) tabs(ctx context.Context, cs []classes.Class) ([]Tab, error)
 	var all errgroup.Group
 	all.SetLimit(atOnce)
 	for i, cl := range cs {
-		out[i] = Tab{Class: cl, Staff: book.members(staff[cl.ID])}
-		tag := Tag{cl.Revision, book.revision, day}
+		out[i] = Tab{Class: cl, Staff: book.Members(staff[cl.ID])}
+		tag := Tag{cl.Revision, book.Revision, day}
 		if p := known[cl.ID]; p.Tag == tag.String() {
 			out[i].take(p)
 			continue
@@ -114,19 +114,19 @@ func (p *Tab) take(of store.Tab) { p.Students, p.Ready, p.Notes = of.Students, o
 
 // tab works out what the rail says of a class.
 func (c *Registers) tab(ctx context.Context, class string, tag Tag) (store.Tab, error) {
-	r, err := c.readAt(ctx, class, tag)
+	r, err := c.ReadAt(ctx, class, tag)
 	if err != nil {
 		return store.Tab{}, err
 	}
-	p := store.Tab{ClassID: class, Tag: tag.String(), Students: len(r.Students), Ready: len(r.Entries) > 0, Notes: r.attention()}
+	p := store.Tab{ClassID: class, Tag: tag.String(), Students: len(r.Students), Ready: len(r.Entries) > 0, Notes: r.Notes()}
 	return p, c.Store.SaveTab(ctx, p)
 }
 
 // members are a class's staff by name.
-func (b *knownBook) members(staff []classes.Member) []Member {
+func (b *knownBook) Members(staff []classes.Member) []Member {
 	out := make([]Member, len(staff))
 	for i, m := range staff {
-		out[i] = Member{m.Account, b.account(m.Account).Name(), m.Role}
+		out[i] = Member{m.Account, b.Account(m.Account).Name(), m.Role}
 	}
 	return out
 }

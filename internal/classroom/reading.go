@@ -26,16 +26,16 @@ type Tag struct {
 // A reading is a class as it stood at a tag, with everything its pages are made
 // of. It is read once, shared, and never changed; what is computed from it is
 // computed once.
-type reading struct {
+type Reading struct {
 	register.Facts
 	at       int64 // what was made is of this state of the class, and what came of it of the tag's day
-	tag      Tag
-	register func() register.Register
-	lacks    func() picture.Lacking
+	Tag      Tag
+	Table func() register.Register
+	Lacks    func() picture.Lacking
 	// The lists of the room, and of what a top-up packs.
-	roomNow, missingNow func() packing.List
-	attention           func() []register.Note
-	parents             func() map[string]string
+	RoomNow, MissingNow func() packing.List
+	Notes           func() []register.Note
+	Parents             func() map[string]string
 }
 
 // What is kept of readings: as many as have this many things together.
@@ -48,36 +48,36 @@ const (
 type readings struct {
 	flight singleflight.Group
 	mu     sync.Mutex
-	of     *simplelru.LRU[string, *reading]
+	of     *simplelru.LRU[string, *Reading]
 	things int
 }
 
 func newReadings() *readings {
 	r := &readings{}
-	r.of, _ = simplelru.NewLRU(1<<20, func(_ string, old *reading) { r.things -= old.weight() }) // a size above zero is no error
+	r.of, _ = simplelru.NewLRU(1<<20, func(_ string, old *Reading) { r.things -= old.weight() }) // a size above zero is no error
 	return r
 }
 
-func (r *reading) weight() int { return len(r.Entries) + len(r.Students) + 10 }
+func (r *Reading) weight() int { return len(r.Entries) + len(r.Students) + 10 }
 
-func (r *readings) get(class string, tag Tag) *reading {
+func (r *readings) get(class string, tag Tag) *Reading {
 	r.mu.Lock()
 	defer r.mu.Unlock()
-	if x, ok := r.of.Get(class); ok && x.tag == tag {
+	if x, ok := r.of.Get(class); ok && x.Tag == tag {
 		return x
 	}
 	return nil
 }
 
 // before returns a class as it stood when it was read last, or nil.
-func (r *readings) before(class string) *reading {
+func (r *readings) before(class string) *Reading {
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	x, _ := r.of.Get(class)
 	return x
 }
 
-func (r *readings) put(class string, x *reading) {
+func (r *readings) put(class string, x *Reading) {
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	r.of.Remove(class)
@@ -88,25 +88,25 @@ func (r *readings) put(class string, x *reading) {
 }
 
 // tagOf is the tag of a class at a revision, now.
-func (c *house) tagOf(ctx context.Context, revision int64) (Tag, error) {
-	book, err := c.Book.Revision(ctx)
+func (c *House) TagOf(ctx context.Context, revision int64) (Tag, error) {
+	book, err := c.SchoolBook.Revision(ctx)
 	return Tag{revision, book, c.Now().In(c.School().Zone).Format(time.DateOnly)}, err
 }
 
 // reading returns a class as it stands now. Of several who ask at once, one reads.
-func (c *house) reading(ctx context.Context, class string) (*reading, error) {
+func (c *House) Reading(ctx context.Context, class string) (*Reading, error) {
 	revision, err := c.Store.Revision(ctx, class)
 	if err != nil {
-		return nil, notFound(err)
+		return nil, NotFound(err)
 	}
-	tag, err := c.tagOf(ctx, revision)
+	tag, err := c.TagOf(ctx, revision)
 	if err != nil {
 		return nil, err
 	}
-	return c.readAt(ctx, class, tag)
+	return c.ReadAt(ctx, class, tag)
 }
 
-func (c *house) readAt(ctx context.Context, class string, tag Tag) (*reading, error) {
+func (c *House) ReadAt(ctx context.Context, class string, tag Tag) (*Reading, error) {
 	if r := c.readings.get(class, tag); r != nil {
 		return r, nil
 	}
@@ -126,19 +126,19 @@ func (c *house) readAt(ctx context.Context, class string, tag Tag) (*reading, er
 	case <-ctx.Done():
 		return nil, ctx.Err()
 	case a := <-answer:
-		r, _ := a.Val.(*reading)
+		r, _ := a.Val.(*Reading)
 		return r, a.Err
 	}
 }
 
 // read reads a class anew. What was made in it is kept from before where only its
 // people changed the class since.
-func (c *house) read(ctx context.Context, class string, tag Tag) (*reading, error) {
-	book, err := c.book(ctx)
+func (c *House) read(ctx context.Context, class string, tag Tag) (*Reading, error) {
+	book, err := c.Book(ctx)
 	if err != nil {
 		return nil, err
 	}
-	cl, err := c.class(ctx, c.Store, book, class)
+	cl, err := c.ReadClass(ctx, c.Store, book, class)
 	if err != nil {
 		return nil, err
 	}
@@ -148,8 +148,8 @@ func (c *house) read(ctx context.Context, class string, tag Tag) (*reading, erro
 	}
 	var m *picture.Made
 	at := cl.Revision - cl.Wants // every change of the class raises both
-	r := &reading{tag: tag, at: at}
-	if b := c.readings.before(class); b != nil && b.at == at && b.tag.Day == tag.Day {
+	r := &Reading{Tag: tag, at: at}
+	if b := c.readings.before(class); b != nil && b.at == at && b.Tag.Day == tag.Day {
 		m, r.Work = b.Made, b.Work
 	} else {
 		var both errgroup.Group
@@ -162,16 +162,16 @@ func (c *house) read(ctx context.Context, class string, tag Tag) (*reading, erro
 	if r.Picture, err = c.pictureOf(ctx, c.Store, cl, m, coming); err != nil {
 		return nil, err
 	}
-	r.lacks = sync.OnceValue(func() picture.Lacking { return r.LackingBut(r.UnderWay()) })
-	r.roomNow = sync.OnceValue(func() packing.List { return r.RoomList() })
-	r.missingNow = sync.OnceValue(r.Missing)
-	r.parents = sync.OnceValue(r.WantedParents)
-	r.register = sync.OnceValue(func() register.Register { return r.Register(r.lacks()) })
-	r.attention = sync.OnceValue(func() []register.Note { return r.Attention(r.lacks(), tag.Day) })
+	r.Lacks = sync.OnceValue(func() picture.Lacking { return r.LackingBut(r.UnderWay()) })
+	r.RoomNow = sync.OnceValue(func() packing.List { return r.RoomList() })
+	r.MissingNow = sync.OnceValue(r.Missing)
+	r.Parents = sync.OnceValue(r.WantedParents)
+	r.Table = sync.OnceValue(func() register.Register { return r.Register(r.Lacks()) })
+	r.Notes = sync.OnceValue(func() []register.Note { return r.Attention(r.Lacks(), tag.Day) })
 	return r, nil
 }
 
-func (c *house) workIn(ctx context.Context, class, day string) (*register.Work, error) {
+func (c *House) workIn(ctx context.Context, class, day string) (*register.Work, error) {
 	w := &register.Work{}
 	today, err := time.Parse(time.DateOnly, day)
 	if err != nil {

@@ -43,7 +43,7 @@ func (c *Registers) LogPage(ctx context.Context, class, find string, before int6
 }
 
 func (c *house) logOf(ctx context.Context, class, find string, before int64, most int) ([]LogLine, error) {
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -55,7 +55,7 @@ func (c *house) logOf(ctx context.Context, class, find string, before int64, mos
 				f.Acts = append(f.Acts, act)
 			}
 		}
-		for _, a := range book.all {
+		for _, a := range book.All {
 			if strings.Contains(strings.ToLower(a.Name()), low) {
 				f.Accounts = append(f.Accounts, a.ID)
 			}
@@ -67,7 +67,7 @@ func (c *house) logOf(ctx context.Context, class, find string, before int64, mos
 	}
 	out := make([]LogLine, len(lines))
 	for i, l := range lines {
-		out[i] = LogLine{l, book.account(l.Account).Name(), words.Act(l.Act, l.Title, l.Name, l.Count)}
+		out[i] = LogLine{l, book.Account(l.Account).Name(), words.Act(l.Act, l.Title, l.Name, l.Count)}
 	}
 	return out, nil
 }
@@ -77,13 +77,13 @@ func (c *Registers) ExportLog(ctx context.Context, class, find string) ([][]stri
 	lines, err := c.logOf(ctx, class, find, 0, mostRecords)
 	out := [][]string{{"When", "Who", "What"}}
 	for _, l := range lines {
-		out = append(out, []string{c.moment(l.At), l.Who, l.Text})
+		out = append(out, []string{c.Moment(l.At), l.Who, l.Text})
 	}
 	return out, err
 }
 
 // moment is a time as exports write it, by the school's clocks.
-func (c *house) moment(t time.Time) string {
+func (c *House) Moment(t time.Time) string {
 	if t.IsZero() {
 		return ""
 	}
@@ -115,7 +115,7 @@ func (c *Registers) LedgerPage(ctx context.Context, class, find string, from int
 }
 
 func (c *house) ledgerOf(ctx context.Context, class, find string, from, most int) ([]LedgerLine, error) {
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -145,7 +145,7 @@ func (c *house) ledgerOf(ctx context.Context, class, find string, from, most int
 	grants, err := c.Store.Grants(ctx, ids)
 	for _, g := range grants {
 		l := &out[at[g.LedgerID]]
-		l.Grants = append(l.Grants, LedgerGrant{book.account(g.Account).Name(), g.Level, g.At})
+		l.Grants = append(l.Grants, LedgerGrant{book.Account(g.Account).Name(), g.Level, g.At})
 	}
 	return out, err
 }
@@ -158,9 +158,9 @@ func (c *Registers) ExportLedger(ctx context.Context, class, find, base string) 
 	for _, l := range lines {
 		var given []string
 		for _, g := range l.Grants {
-			given = append(given, c.moment(g.At)+" "+g.Name+" "+g.Level.String())
+			given = append(given, c.Moment(g.At)+" "+g.Name+" "+g.Level.String())
 		}
-		out = append(out, []string{l.Name, string(l.Key.What.Purpose), l.Student, base + "/go/" + l.Link, l.Thing, c.moment(l.MadeAt), c.moment(l.SharedAt), c.moment(l.EndedAt), l.RunID, short(strings.Join(given, "; "))})
+		out = append(out, []string{l.Name, string(l.Key.What.Purpose), l.Student, base + "/go/" + l.Link, l.Thing, c.Moment(l.MadeAt), c.Moment(l.SharedAt), c.Moment(l.EndedAt), l.RunID, short(strings.Join(given, "; "))})
 	}
 	return out, err
 }
@@ -193,7 +193,7 @@ type Link struct {
 // order of the roster, after those to the class's shared places. Things that
 // aren't there, or aren't shared yet, have none.
 func (c *Registers) Links(ctx context.Context, class, handout string) ([]Link, error) {
-	r, err := c.reading(ctx, class)
+	r, err := c.Reading(ctx, class)
 	if err != nil {
 		return nil, err
 	}
@@ -271,7 +271,7 @@ func (c *Registers) ExportRegister(ctx context.Context, class string, rows []str
 				line = append(line, "")
 			}
 		}
-		out = append(out, append(line, c.moment(r.Changed[i])))
+		out = append(out, append(line, c.Moment(r.Changed[i])))
 	}
 	return out, nil
 }
@@ -290,7 +290,7 @@ func (c *Registers) FrontDoor(ctx context.Context, account, class, handout strin
 	if slices.ContainsFunc(members, func(m classes.Member) bool { return m.Account == account }) {
 		if handout != "" {
 			if _, err := c.Store.Handout(ctx, class, handout); err != nil {
-				return "", false, notFound(err)
+				return "", false, NotFound(err)
 			}
 		}
 		return "", true, nil
@@ -299,7 +299,7 @@ func (c *Registers) FrontDoor(ctx context.Context, account, class, handout strin
 	if err != nil {
 		return "", false, err
 	}
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return "", false, err
 	}

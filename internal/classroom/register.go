@@ -8,18 +8,18 @@ import (
 
 // Register returns the Register of a class as it was last seen.
 func (c *Registers) Register(ctx context.Context, class string) (register.Register, error) {
-	r, err := c.reading(ctx, class)
+	r, err := c.Reading(ctx, class)
 	if err != nil {
 		return register.Register{}, err
 	}
-	return r.register(), nil
+	return r.Table(), nil
 }
 
 // Tag returns the tag of a class's pages: while it is the same, so are they.
 func (c *Registers) Tag(ctx context.Context, class string) (Tag, error) {
 	revision, err := c.Store.Revision(ctx, class)
 	if err != nil {
-		return Tag{}, notFound(err)
+		return Tag{}, NotFound(err)
 	}
-	return c.tagOf(ctx, revision)
+	return c.TagOf(ctx, revision)
 }

@@ -32,7 +32,7 @@ func (c *Packing) LookReissue(ctx context.Context, class, handout string) (pictu
 func (c *Packing) documents(ctx context.Context, class, handout string) (map[int]ledger.Seen, error) {
 	h, err := c.Store.Handout(ctx, class, handout)
 	if err != nil || !h.Packed() {
-		return nil, notFound(err)
+		return nil, NotFound(err)
 	}
 	templates, err := documentsFor(ctx, c.Store, h.Settings.Documents)
 	if err != nil {
@@ -79,14 +79,14 @@ func (c *Packing) Reissue(ctx context.Context, by, class, handout string, begun 
 	if err != nil {
 		return ledger.Run{}, err
 	}
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return ledger.Run{}, err
 	}
 	id := store.NewID()
-	act := c.act(ctx, by, "handout-reissued", map[string]any{"run": id, "handout": handout, "begun": begun}, class)
+	act := c.Act(ctx, by, "handout-reissued", map[string]any{"run": id, "handout": handout, "begun": begun}, class)
 	err = c.Store.Change(ctx, act, &id, func(tx *store.Store) error {
-		s, err := c.picture(ctx, tx, book, class)
+		s, err := c.Picture(ctx, tx, book, class)
 		if err != nil {
 			return err
 		}
@@ -124,14 +124,14 @@ func (c *Packing) Reissue(ctx context.Context, by, class, handout string, begun 
 		return c.packer.Enqueue(ctx, tx, run, steps)
 	})
 	if err != nil {
-		return ledger.Run{}, notFound(err)
+		return ledger.Run{}, NotFound(err)
 	}
 	return c.Store.Run(ctx, id)
 }
 
 // beside adds, for whoever has begun, the documents they have begun once more, for them
 // alone, and returns the steps that make those.
-func (c *Packing) beside(ctx context.Context, tx *store.Store, book *bookIndex, h handout.Handout, stale picture.Copies) ([]packing.Step, error) {
+func (c *Packing) beside(ctx context.Context, tx *store.Store, book *Known, h handout.Handout, stale picture.Copies) ([]packing.Step, error) {
 	if h.Settings.Way == handout.TeamName || h.Settings.Way == handout.ForAllName {
 		return nil, change.Refuse("begun", "beside-several")
 	}
@@ -164,7 +164,7 @@ func (c *Packing) beside(ctx context.Context, tx *store.Store, book *bookIndex, 
 	if err := tx.SaveHandout(ctx, h); err != nil {
 		return nil, err
 	}
-	s, err := c.picture(ctx, tx, book, h.ClassID)
+	s, err := c.Picture(ctx, tx, book, h.ClassID)
 	if err != nil {
 		return nil, err
 	}

@@ -31,7 +31,7 @@ func (c *Rooms) ChangeRoom(ctx context.Context, by, class string, ch room.Change
 		}
 		owner, err := c.Store.Keeper(ctx, class)
 		if err != nil {
-			return notFound(err)
+			return NotFound(err)
 		}
 		if err := c.baseFor(ctx, class, *base, by, owner); err != nil {
 			return err
@@ -43,12 +43,12 @@ func (c *Rooms) ChangeRoom(ctx context.Context, by, class string, ch room.Change
 // planned gives a class the plan that edit makes of the one it has now. What is
 // wrong with it is refused, unless that was wrong before.
 func (c *Rooms) planned(ctx context.Context, by, class, verb string, what any, edit func(picture.Class, room.Plan) (room.Plan, error)) error {
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return err
 	}
-	return notFound(c.Store.Change(ctx, c.act(ctx, by, verb, what, class), nil, func(tx *store.Store) error {
-		cl, err := c.class(ctx, tx, book, class)
+	return NotFound(c.Store.Change(ctx, c.Act(ctx, by, verb, what, class), nil, func(tx *store.Store) error {
+		cl, err := c.ReadClass(ctx, tx, book, class)
 		if err != nil {
 			return err
 		}
@@ -59,8 +59,8 @@ func (c *Rooms) planned(ctx context.Context, by, class, verb string, what any, e
 		if err := plan.Bounded(); err != nil {
 			return err
 		}
-		before := cl.Plan.Check(c.names(), cl.Vocabulary())
-		for _, p := range plan.Check(c.names(), cl.Vocabulary()) {
+		before := cl.Plan.Check(c.RoomNames(), cl.Vocabulary())
+		for _, p := range plan.Check(c.RoomNames(), cl.Vocabulary()) {
 			if !slices.ContainsFunc(before, func(b room.Problem) bool {
 				return b.Code == p.Code && b.Field == p.Field && reflect.DeepEqual(b.Args, p.Args)
 			}) {
@@ -116,7 +116,7 @@ const SchoolAccount = "the-school"
 
 // passOn makes the school the owner of what is made in a class, or its owner teacher
 // again: at once where nothing was made, else by a run, which passes on all there is.
-func (c *Rooms) passOn(ctx context.Context, tx *store.Store, book *bookIndex, cl picture.Class, by string, school bool) error {
+func (c *Rooms) passOn(ctx context.Context, tx *store.Store, book *Known, cl picture.Class, by string, school bool) error {
 	keeper, to := "", cl.Staff[0].Account
 	if school {
 		keeper, to = SchoolAccount, SchoolAccount
@@ -124,7 +124,7 @@ func (c *Rooms) passOn(ctx context.Context, tx *store.Store, book *bookIndex, cl
 	if cl.Owner() == to {
 		return nil
 	}
-	s, err := c.picture(ctx, tx, book, cl.ID)
+	s, err := c.Picture(ctx, tx, book, cl.ID)
 	if err != nil {
 		return err
 	}
@@ -191,9 +191,9 @@ func (c *Rooms) baseFor(ctx context.Context, class, base, by, owner string) erro
 	for _, account := range []string{by, owner} {
 		t, err := c.cup.Get(ctx, account, base)
 		switch {
-		case notFound(err) == ErrNotFound && account == by:
+		case NotFound(err) == ErrNotFound && account == by:
 			return ErrNotFound
-		case notFound(err) == ErrNotFound:
+		case NotFound(err) == ErrNotFound:
 			return change.Refuse("base", "base-no-right", "name", "")
 		case err != nil:
 			return err
@@ -224,7 +224,7 @@ func (c *Rooms) baseFor(ctx context.Context, class, base, by, owner string) erro
 func (c *Rooms) RoomFile(ctx context.Context, class string) ([]byte, error) {
 	cl, err := c.Store.Class(ctx, class)
 	if err != nil {
-		return nil, notFound(err)
+		return nil, NotFound(err)
 	}
 	return planfile.WriteRoom(cl.Plan), nil
 }
@@ -242,7 +242,7 @@ func (c *Rooms) ReadRoomFile(ctx context.Context, by, class string, file []byte,
 		if len(r.Unknown) > 0 {
 			return plan, unknownColumns(r.Unknown)
 		}
-		if problems := read.Check(c.names(), cl.Vocabulary()); len(problems) > 0 {
+		if problems := read.Check(c.RoomNames(), cl.Vocabulary()); len(problems) > 0 {
 			return plan, &change.Invalid{Field: "file", Code: problems[0].Code, Args: problems[0].Args}
 		}
 		for i := range read.Pockets {
@@ -289,4 +289,4 @@ func (c *house) teams(ctx context.Context, class string) ([]teams.Team, error) {
 }
 
 // PlaceNames are the names of the usual places, in the school's words.
-func (c *Rooms) PlaceNames() room.Names { return c.names() }
+func (c *Rooms) PlaceNames() room.Names { return c.RoomNames() }

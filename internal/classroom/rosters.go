@@ -66,7 +66,7 @@ func (r *classRoster) present() int {
 // rosters are the rosters of classes that are held, while they are changed.
 type rosters struct {
 	tx   *store.Store
-	book *bookIndex
+	book *Known
 	of   map[string]*classRoster
 	ids  []string
 	also bool // something beside rows is changed
@@ -116,7 +116,7 @@ func (rs *rosters) keep(ctx context.Context) (map[string][]roster.RowChange, err
 			before[row] = b.State()
 		}
 		var put []classes.Row
-		for i, l := range links(r.rows, rs.book.forClass(r.ofStaff)) {
+		for i, l := range Links(r.rows, rs.book.ForClass(r.ofStaff)) {
 			row := &r.rows[i]
 			row.Account, row.LinkedBy = l.Account, l.LinkedBy
 			if b, was := r.before[row.ID]; !was || b.Account != row.Account || b.LinkedBy != row.LinkedBy || !b.State().Same(row.State()) {
@@ -155,7 +155,7 @@ type rosterAct struct{ by, kind, source string }
 // so that none works on what another is changing. The batch that comes back
 // names the act for taking it back; it is empty where nothing changed.
 func (c *house) changeRosters(ctx context.Context, of rosterAct, act store.Act, do func(rs *rosters) error) (string, error) {
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return "", err
 	}
@@ -173,11 +173,11 @@ func (c *house) changeRosters(ctx context.Context, of rosterAct, act store.Act, 
 		}
 		return err
 	})
-	return batch, notFound(err)
+	return batch, NotFound(err)
 }
 
 // inRosters is changeRosters within a change that is under way.
-func (c *house) inRosters(ctx context.Context, tx *store.Store, book *bookIndex, of rosterAct, act store.Act, do func(rs *rosters) error) (string, error) {
+func (c *house) inRosters(ctx context.Context, tx *store.Store, book *Known, of rosterAct, act store.Act, do func(rs *rosters) error) (string, error) {
 	rs := &rosters{tx: tx, book: book, of: map[string]*classRoster{}}
 	for _, id := range act.Classes {
 		if rs.of[id] != nil {
@@ -232,7 +232,7 @@ func (c *Rosters) EditRoster(ctx context.Context, by, class string, edits []Cell
 	if len(edits) > mostEdits {
 		return "", change.Refuse("edits", "too-many", "most", fmt.Sprint(mostEdits))
 	}
-	return c.changeRosters(ctx, rosterAct{by: by, kind: "edit"}, c.act(ctx, by, "roster-edited", edits, class), func(rs *rosters) error {
+	return c.changeRosters(ctx, rosterAct{by: by, kind: "edit"}, c.Act(ctx, by, "roster-edited", edits, class), func(rs *rosters) error {
 		r := rs.of[class]
 		for _, e := range edits {
 			row, err := r.at(e.Row)
@@ -297,7 +297,7 @@ func apart(r *classRoster) error {
 // ConfirmAccount says that a row's address is that student's although the school
 // book has another name for it.
 func (c *Rosters) ConfirmAccount(ctx context.Context, by, class, row string) (string, error) {
-	return c.changeRosters(ctx, rosterAct{by: by, kind: "confirmed"}, c.act(ctx, by, "account-confirmed", map[string]string{"row": row}, class), func(rs *rosters) error {
+	return c.changeRosters(ctx, rosterAct{by: by, kind: "confirmed"}, c.Act(ctx, by, "account-confirmed", map[string]string{"row": row}, class), func(rs *rosters) error {
 		r, err := rs.of[class].at(row)
 		if err != nil {
 			return err
@@ -319,7 +319,7 @@ func (c *Rosters) CorrectAddress(ctx context.Context, by, class, row, address st
 	if why := roster.AddressForm(address); why != "" {
 		return change.Refuse("address", "address-malformed", "value", address, "why", why)
 	}
-	act := c.act(ctx, by, "roster-edited", []CellEdit{{Row: row, Field: record.Address, Value: address}}, class)
+	act := c.Act(ctx, by, "roster-edited", []CellEdit{{Row: row, Field: record.Address, Value: address}}, class)
 	_, err := c.changeRosters(ctx, rosterAct{by: by, kind: "edit"}, act, func(rs *rosters) error {
 		r, err := rs.of[class].at(row)
 		if err != nil {
@@ -329,7 +329,7 @@ func (c *Rosters) CorrectAddress(ctx context.Context, by, class, row, address st
 		if err := apart(rs.of[class]); err != nil {
 			return err
 		}
-		for i, l := range links(rs.of[class].rows, rs.book.forClass(rs.of[class].ofStaff)) {
+		for i, l := range Links(rs.of[class].rows, rs.book.ForClass(rs.of[class].ofStaff)) {
 			if rs.of[class].rows[i].ID == row && l.Problem != nil {
 				return &change.Invalid{Field: "address", Code: l.Problem.Code, Args: l.Problem.Args}
 			}
@@ -351,7 +351,7 @@ func (c *Rosters) AddStudents(ctx context.Context, by, class string, students []
 			return "", err
 		}
 	}
-	return c.changeRosters(ctx, rosterAct{by: by, kind: "added"}, c.act(ctx, by, "students-added", students, class), func(rs *rosters) error {
+	return c.changeRosters(ctx, rosterAct{by: by, kind: "added"}, c.Act(ctx, by, "students-added", students, class), func(rs *rosters) error {
 		return rs.of[class].add(class, students)
 	})
 }
@@ -404,7 +404,7 @@ func (c *Rosters) SetLeft(ctx context.Context, by, class string, rows []string, 
 	if left {
 		kind = "left"
 	}
-	return c.changeRosters(ctx, rosterAct{by: by, kind: kind}, c.act(ctx, by, "rows-"+kind, rows, class), func(rs *rosters) error {
+	return c.changeRosters(ctx, rosterAct{by: by, kind: kind}, c.Act(ctx, by, "rows-"+kind, rows, class), func(rs *rosters) error {
 		for _, id := range rows {
 			row, err := rs.of[class].at(id)
 			if err != nil {
@@ -434,7 +434,7 @@ func (c *Rosters) RenameTeam(ctx context.Context, by, class, team, name string) 
 	case len(name) > roster.MaxValue:
 		return "", change.TooLong("team", roster.MaxValue)
 	}
-	return c.changeRosters(ctx, rosterAct{by: by, kind: "edit"}, c.act(ctx, by, "team-renamed", map[string]string{"team": team, "name": name}, class), func(rs *rosters) error {
+	return c.changeRosters(ctx, rosterAct{by: by, kind: "edit"}, c.Act(ctx, by, "team-renamed", map[string]string{"team": team, "name": name}, class), func(rs *rosters) error {
 		sets, err := rs.tx.TeamSets(ctx, class)
 		if err != nil {
 			return err
@@ -478,7 +478,7 @@ func (c *Rosters) Undo(ctx context.Context, by, class, batch string) error {
 		}
 		cs = append(cs, e.ClassID)
 	}
-	act := c.act(ctx, by, "taken-back", map[string]string{"batch": batch}, cs...)
+	act := c.Act(ctx, by, "taken-back", map[string]string{"batch": batch}, cs...)
 	_, err = c.changeRosters(ctx, rosterAct{by: by, kind: "undone", source: entries[0].Source}, act, func(rs *rosters) error {
 		entries, err := rs.tx.Batch(ctx, batch) // as they are now
 		if err != nil {

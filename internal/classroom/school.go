@@ -74,14 +74,14 @@ func (c *Charter) Read(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	next := c.over(said)
+	next := c.Over(said)
 	c.now.Store(&next)
 	c.said.Store(there)
 	return nil
 }
 
 // over is the school with what was said.
-func (c *Charter) over(said school.Settings) School {
+func (c *Charter) Over(said school.Settings) School {
 	s := School{
 		Name: cmp.Or(c.fixed.Name, said.Name), Domain: cmp.Or(c.fixed.Domain, said.Domain), Zone: c.fixed.Zone,
 		Language: cmp.Or(c.fixed.Language, said.Language, "en"), Quota: cmp.Or(c.fixed.Quota, said.SatchelMB*1_000_000), Disk: c.fixed.Disk, Words: map[string]string{}, OfficeCodes: said.OfficeCodes, StaffReset: said.StaffReset, OutsideMail: said.OutsideMail, ListAccounts: said.ListAccounts,
@@ -100,7 +100,7 @@ func (c *Charter) over(said school.Settings) School {
 }
 
 // settings are the school as if all of it had been said.
-func (s School) settings() school.Settings {
+func (s School) Settings() school.Settings {
 	return school.Settings{Name: s.Name, Domain: s.Domain, Zone: s.Zone.String(), Language: s.Language, SatchelMB: s.Quota / 1_000_000, OfficeCodes: s.OfficeCodes, StaffReset: s.StaffReset, OutsideMail: s.OutsideMail, ListAccounts: s.ListAccounts, Words: s.Words, Site: s.Site, Post: s.Post, Service: s.Service}
 }
 
@@ -120,13 +120,13 @@ func (c *Charter) Fixed() []string {
 }
 
 // School is what the whole school has in common, as it is now.
-func (h *house) School() School { return h.charter.School() }
+func (h *House) School() School { return h.Charter.School() }
 
 // School is what the whole school has in common, as it is now.
 func (c *Classroom) School() School { return c.People.School() }
 
 // names are what the places of every class are called, in the school's words.
-func (h *house) names() room.Names {
+func (h *House) RoomNames() room.Names {
 	n := h.Folders
 	if own := naming.Safe(h.School().Words["Handouts"], ""); h.School().Words["Handouts"] != "" {
 		n.Handouts = own
@@ -136,13 +136,13 @@ func (h *house) names() room.Names {
 
 // ChangeSchool says what the school is. All programs know within seconds.
 func (c *People) ChangeSchool(ctx context.Context, by string, ch, was school.Change) error {
-	err := c.Store.Change(ctx, c.act(ctx, by, "school-changed", ch), nil, func(tx *store.Store) error {
+	err := c.Store.Change(ctx, c.Act(ctx, by, "school-changed", ch), nil, func(tx *store.Store) error {
 		return c.sayIn(ctx, tx, ch, was)
 	})
 	if err != nil {
 		return err
 	}
-	return c.charter.Read(ctx)
+	return c.Charter.Read(ctx)
 }
 
 // sayIn keeps a change within a transaction.
@@ -151,7 +151,7 @@ func (c *house) sayIn(ctx context.Context, tx *store.Store, ch, was school.Chang
 	if err != nil {
 		return err
 	}
-	next, err := ch.Of(said, c.charter.over(said).settings(), was, c.charter.Fixed())
+	next, err := ch.Of(said, c.Charter.Over(said).Settings(), was, c.Charter.Fixed())
 	if err != nil {
 		return err
 	}
@@ -159,4 +159,4 @@ func (c *house) sayIn(ctx context.Context, tx *store.Store, ch, was school.Chang
 }
 
 // FixedSchool are the names of what can't be said otherwise.
-func (c *People) FixedSchool() []string { return c.charter.Fixed() }
+func (c *People) FixedSchool() []string { return c.Charter.Fixed() }

@@ -31,11 +31,11 @@ func (c *Packing) SendNow(ctx context.Context, class, id, send string) error {
 	if err != nil {
 		return err
 	}
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return err
 	}
-	if keeper == "" || ofStaff(book, h.SendBy) != nil && book.account(h.SendBy).Role != accounts.Office { // or switched off
+	if keeper == "" || ofStaff(book, h.SendBy) != nil && book.Account(h.SendBy).Role != accounts.Office { // or switched off
 		err = change.Refuse("send", "not-teaching")
 	} else {
 		ctx := Asked(ctx, "send/"+id+"/"+send, nil)
@@ -53,8 +53,8 @@ func (c *Packing) SendNow(ctx context.Context, class, id, send string) error {
 		return err // nil, or worth another try
 	}
 	why := &packing.Reason{Code: invalid.Code, Args: invalid.Args}
-	act := c.act(ctx, h.SendBy, "handout-not-sent", map[string]string{"handout": h.ID}, class)
-	return notFound(c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
+	act := c.Act(ctx, h.SendBy, "handout-not-sent", map[string]string{"handout": h.ID}, class)
+	return NotFound(c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
 		now, err := tx.Handout(ctx, class, id)
 		if err != nil || now.Packed() || wall.Written(now.Send) != send {
 			return err

@@ -96,7 +96,7 @@ func (c *Things) LookSpread(ctx context.Context, account string, ask Spreading) 
 // is, and is returned.
 func (c *Things) SpreadOut(ctx context.Context, account, key string, ask Spreading, seen string) ([]Stay, error) {
 	var stay []Stay
-	act := c.act(ctx, account, "things-spread", nil)
+	act := c.Act(ctx, account, "things-spread", nil)
 	if done, err := c.Store.Answered(ctx, act, &stay); done || err != nil {
 		return stay, err
 	}
@@ -145,11 +145,11 @@ func (c *Things) spread(ctx context.Context, account string, ask Spreading) (Spr
 	if err := c.actors(ctx, account, ask.Things, &s); err != nil {
 		return s, err
 	}
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return s, err
 	}
-	cl, err := c.class(ctx, c.Store, book, s.class)
+	cl, err := c.ReadClass(ctx, c.Store, book, s.class)
 	if err != nil {
 		return s, err
 	}
@@ -323,7 +323,7 @@ func (c *Things) settle(ctx context.Context, account string, ask Spreading, to [
 				t, err = c.writable(ctx, account, s.keeper, t.ID)
 			}
 			var invalid *change.Invalid
-			if err = notFound(err); errors.Is(err, ErrNotFound) || errors.As(err, &invalid) {
+			if err = NotFound(err); errors.Is(err, ErrNotFound) || errors.As(err, &invalid) {
 				return nil
 			}
 			found[i] = t
@@ -342,7 +342,7 @@ func (c *Things) settle(ctx context.Context, account string, ask Spreading, to [
 		s.places[in.ID] = in
 		there, err := c.cup.List(ctx, account, in.ID)
 		if err != nil {
-			return notFound(err)
+			return NotFound(err)
 		}
 		named = foldersIn(in, there)
 	}
@@ -407,7 +407,7 @@ func (c *Things) makePlaces(ctx context.Context, account, key, in string, s *Spr
 	return c.alone(ctx, in, func() error {
 		there, err := c.cup.List(ctx, account, in)
 		if err != nil {
-			return notFound(err)
+			return NotFound(err)
 		}
 		named := foldersIn(s.places[in], there)
 		for i, to := range s.To {

@@ -18,8 +18,8 @@ import (
 const mostStaff = 30
 
 // ofStaff checks that an account is one of the school's teachers that can sign in.
-func ofStaff(book *bookIndex, account string) error {
-	if a := book.account(account); a.Role != accounts.Staff || a.Off {
+func ofStaff(book *Known, account string) error {
+	if a := book.Account(account); a.Role != accounts.Staff || a.Off {
 		return change.Refuse("account", "no-teacher")
 	}
 	return nil
@@ -29,7 +29,7 @@ func ofStaff(book *bookIndex, account string) error {
 // them off its staff. What is packed gives them access everywhere in it, or takes it away,
 // at once. The owner stays; was is what they were.
 func (c *Rooms) SetStaff(ctx context.Context, by, class, account, role, was string) error {
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return err
 	}
@@ -47,13 +47,13 @@ func (c *Rooms) SetStaff(ctx context.Context, by, class, account, role, was stri
 
 // setStaff is what all changes of a class's staff have in common; may says whether somebody
 // who is of a role now may have the other one.
-func (c *Rooms) setStaff(ctx context.Context, book *bookIndex, by, class, account, role, what string, may func(now string) error) error {
+func (c *Rooms) setStaff(ctx context.Context, book *Known, by, class, account, role, what string, may func(now string) error) error {
 	if role != "" && role != classes.Teacher && role != classes.Assistant {
 		return change.Refuse("role", "no-such-role")
 	}
-	args := map[string]string{"account": account, "name": book.account(account).Name(), "role": role}
-	return notFound(c.Store.Change(ctx, c.act(ctx, by, what, args, class), nil, func(tx *store.Store) error {
-		cl, err := c.class(ctx, tx, book, class)
+	args := map[string]string{"account": account, "name": book.Account(account).Name(), "role": role}
+	return NotFound(c.Store.Change(ctx, c.Act(ctx, by, what, args, class), nil, func(tx *store.Store) error {
+		cl, err := c.ReadClass(ctx, tx, book, class)
 		if err != nil {
 			return err
 		}
@@ -83,12 +83,12 @@ func (c *Rooms) setStaff(ctx context.Context, book *bookIndex, by, class, accoun
 }
 
 // followStaff has a run give or take what an account of the staff has otherwise now.
-func (c *Rooms) followStaff(ctx context.Context, tx *store.Store, book *bookIndex, by, class, account string) error {
+func (c *Rooms) followStaff(ctx context.Context, tx *store.Store, book *Known, by, class, account string) error {
 	under, err := tx.UnderWay(ctx, class, account) // before the ledger: what ends meanwhile is in one of them
 	if err != nil {
 		return err
 	}
-	s, err := c.picture(ctx, tx, book, class)
+	s, err := c.Picture(ctx, tx, book, class)
 	if err != nil || len(s.Entries) == 0 {
 		return err
 	}
@@ -120,13 +120,13 @@ func (c *Rooms) followStaff(ctx context.Context, tx *store.Store, book *bookInde
 // ChangeOwner makes another teacher a class's owner; the one before stays as co-teacher.
 // What is made there is passed on to them by a run.
 func (c *Rooms) ChangeOwner(ctx context.Context, by, class, to, was string) error {
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return err
 	}
-	args := map[string]string{"account": to, "name": book.account(to).Name()}
-	return notFound(c.Store.Change(ctx, c.act(ctx, by, "owner-changed", args, class), nil, func(tx *store.Store) error {
-		cl, err := c.class(ctx, tx, book, class)
+	args := map[string]string{"account": to, "name": book.Account(to).Name()}
+	return NotFound(c.Store.Change(ctx, c.Act(ctx, by, "owner-changed", args, class), nil, func(tx *store.Store) error {
+		cl, err := c.ReadClass(ctx, tx, book, class)
 		if err != nil {
 			return err
 		}
@@ -140,7 +140,7 @@ func (c *Rooms) ChangeOwner(ctx context.Context, by, class, to, was string) erro
 		if err := ofStaff(book, to); err != nil {
 			return err
 		}
-		s, err := c.picture(ctx, tx, book, class)
+		s, err := c.Picture(ctx, tx, book, class)
 		if err != nil {
 			return err
 		}

@@ -17,5 +17,5 @@ func (c *Packing) StoodTimes(ctx context.Context, class, handout string) ([]hand
 // StoodList is the class list as it stood when a handout was packed.
 func (c *Packing) StoodList(ctx context.Context, class, handout, id string) (handout.Stood, error) {
 	st, err := c.Store.StoodList(ctx, class, handout, id)
-	return st, notFound(err)
+	return st, NotFound(err)
 }

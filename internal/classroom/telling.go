@@ -1,6 +1,7 @@
 package classroom
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"strconv"
@@ -31,27 +32,27 @@ type Courier interface {
 type Telling struct{ *house }
 
 // letters prepares those of a class.
-func (c *house) letters(ctx context.Context, st *store.Store, s *picture.Picture) (*letters.Book, error) {
+func (c *House) Letters(ctx context.Context, st *store.Store, s *picture.Picture) (*letters.Book, error) {
 	wishes, err := st.Wishes(ctx, letters.Accounts(s))
 	is := c.School()
 	return letters.Of(s, letters.School{Site: is.Site, Domain: is.Domain, OutsideMail: is.OutsideMail, Zone: is.Zone}, c.Now(), wishes), err
 }
 
 // sender is an account as letters name it.
-func sender(a accounts.Account) letters.Sender {
+func Sender(a accounts.Account) letters.Sender {
 	return letters.Sender{Account: a.ID, Address: a.Address, Name: a.Name()}
 }
 
 // tell tells a class's students of something within tx. Invented ones aren't told.
-func (c *house) tell(ctx context.Context, tx *store.Store, s *picture.Picture, t letters.Tale, rows []string) (int, error) {
+func (c *House) Tell(ctx context.Context, tx *store.Store, s *picture.Picture, t letters.Tale, rows []string) (int, error) {
 	if s.Practice {
 		return 0, nil
 	}
-	m, err := c.letters(ctx, tx, s)
+	m, err := c.Letters(ctx, tx, s)
 	if err != nil {
 		return 0, err
 	}
-	return c.courier.Post(ctx, tx, m.Messages(t, rows))
+	return c.Courier.Post(ctx, tx, m.Messages(t, rows))
 }
 
 // runEnded returns what is to be told of a run that has ended, or was stopped, within the
@@ -64,14 +65,14 @@ func (c *house) runEnded(ctx context.Context, st *store.Store, run ledger.Run) (
 	}
 	h, err := st.Handout(ctx, run.ClassID, run.HandoutID)
 	if err != nil || h.Settings.Way.Tells(h.Settings.Tell) == telling.Not {
-		return nil, notFound(err)
+		return nil, NotFound(err)
 	}
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return nil, err
 	}
 	return func(ctx context.Context, tx *store.Store) error {
-		s, err := c.picture(ctx, tx, book, run.ClassID)
+		s, err := c.Picture(ctx, tx, book, run.ClassID)
 		if err != nil {
 			return err
 		}
@@ -89,14 +90,14 @@ func (c *house) runEnded(ctx context.Context, st *store.Store, run ledger.Run) (
 			return err
 		}
 		first, later := letters.News(s.Students, given, told)
-		by := sender(book.account(run.StartedBy))
-		if _, err := c.tell(ctx, tx, s, letters.Tale{Kind: telling.Given, Handout: &h, Text: h.Mail(telling.Given), By: by, About: "given/" + h.ID}, first); err != nil {
+		by := Sender(book.Account(run.StartedBy))
+		if _, err := c.Tell(ctx, tx, s, letters.Tale{Kind: telling.Given, Handout: &h, Text: h.Mail(telling.Given), By: by, About: "given/" + h.ID}, first); err != nil {
 			return err
 		}
 		if when != telling.Changes {
 			return nil
 		}
-		_, err = c.tell(ctx, tx, s, letters.Tale{Kind: telling.Changed, Handout: &h, Text: h.Mail(telling.Changed), By: by, About: "changed/" + run.ID}, later)
+		_, err = c.Tell(ctx, tx, s, letters.Tale{Kind: telling.Changed, Handout: &h, Text: h.Mail(telling.Changed), By: by, About: "changed/" + run.ID}, later)
 		return err
 	}, nil
 }
@@ -107,11 +108,11 @@ const afterDue = 2 * time.Minute
 
 // toldOfDue tells those who have a handout that it is due at another time, where its people
 // are told of changes.
-func (c *house) toldOfDue(ctx context.Context, tx *store.Store, book *bookIndex, by string, before, h handout.Handout) error {
+func (c *house) toldOfDue(ctx context.Context, tx *store.Store, book *Known, by string, before, h handout.Handout) error {
 	if before.Due.Equal(h.Due) || !h.Packed() || h.Settings.Tell != telling.Changes {
 		return nil
 	}
-	s, err := c.picture(ctx, tx, book, h.ClassID)
+	s, err := c.Picture(ctx, tx, book, h.ClassID)
 	if err != nil {
 		return err
 	}
@@ -129,21 +130,21 @@ func (c *house) toldOfDue(ctx context.Context, tx *store.Store, book *bookIndex,
 	if err := tx.DropMessages(ctx, h.ID, about); err != nil {
 		return err
 	}
-	_, err = c.tell(ctx, tx, s, letters.Tale{Kind: telling.Changed, Handout: &h, Text: h.Mail(telling.Changed), By: sender(book.account(by)), About: about + store.NewID(), After: afterDue}, rows)
+	_, err = c.Tell(ctx, tx, s, letters.Tale{Kind: telling.Changed, Handout: &h, Text: h.Mail(telling.Changed), By: Sender(book.Account(by)), About: about + store.NewID(), After: afterDue}, rows)
 	return err
 }
 
 // LookMessage shows a message before it is sent.
 func (c *Telling) LookMessage(ctx context.Context, class string, ask letters.Ask) (letters.Preview, error) {
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return letters.Preview{}, err
 	}
-	s, err := c.picture(ctx, c.Store, book, class)
+	s, err := c.Picture(ctx, c.Store, book, class)
 	if err != nil {
-		return letters.Preview{}, notFound(err)
+		return letters.Preview{}, NotFound(err)
 	}
-	m, err := c.letters(ctx, c.Store, s)
+	m, err := c.Letters(ctx, c.Store, s)
 	if err != nil {
 		return letters.Preview{}, err
 	}
@@ -165,18 +166,18 @@ func taleOf(m *letters.Book, ask letters.Ask) (letters.Tale, []string, error) {
 // SendMessage sends what somebody wrote to some of a class, and returns how many messages
 // that are.
 func (c *Telling) SendMessage(ctx context.Context, by, class string, ask letters.Ask) (int, error) {
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return 0, err
 	}
 	n := 0
 	args := map[string]any{"handout": ask.Handout, "rows": ask.Rows}
-	err = c.Store.Change(ctx, c.act(ctx, by, "message-sent", args, class), &n, func(tx *store.Store) error {
-		s, err := c.picture(ctx, tx, book, class)
+	err = c.Store.Change(ctx, c.Act(ctx, by, "message-sent", args, class), &n, func(tx *store.Store) error {
+		s, err := c.Picture(ctx, tx, book, class)
 		if err != nil {
 			return err
 		}
-		m, err := c.letters(ctx, tx, s)
+		m, err := c.Letters(ctx, tx, s)
 		if err != nil {
 			return err
 		}
@@ -188,7 +189,7 @@ func (c *Telling) SendMessage(ctx context.Context, by, class string, ask letters
 		if err != nil {
 			return err
 		}
-		t.By, t.About = sender(book.account(by)), "written/"+store.NewID()
+		t.By, t.About = Sender(book.Account(by)), "written/"+store.NewID()
 		if s.Practice {
 			return change.Refuse("rows", "practice-not-told")
 		}
@@ -200,10 +201,10 @@ func (c *Telling) SendMessage(ctx context.Context, by, class string, ask letters
 			return err
 		}
 		args["things"], args["title"] = len(of), t.Text.Subject
-		n, err = c.courier.Post(ctx, tx, of)
+		n, err = c.Courier.Post(ctx, tx, of)
 		return err
 	})
-	return n, notFound(err)
+	return n, NotFound(err)
 }
 
 // messagePage is how many messages are shown at once.
@@ -218,7 +219,7 @@ type Told struct {
 // Messages returns a class's messages, the latest first, whether there are more, and how
 // many there are by what became of them.
 func (c *Telling) Messages(ctx context.Context, class string, f store.MessageFilter) ([]Told, bool, map[string]int, error) {
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return nil, false, nil, err
 	}
@@ -230,7 +231,7 @@ func (c *Telling) Messages(ctx context.Context, class string, f store.MessageFil
 	more := len(found) > messagePage
 	out := []Told{}
 	for _, m := range found[:min(len(found), messagePage)] {
-		out = append(out, Told{m, book.account(m.SentBy).Name()})
+		out = append(out, Told{m, book.Account(m.SentBy).Name()})
 	}
 	counts, err := c.Store.CountMessages(ctx, class)
 	return out, more, counts, err
@@ -257,13 +258,13 @@ func (c *Telling) SendAgain(ctx context.Context, by, class string, ids []string)
 			return 0, ErrNotFound
 		}
 	}
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return 0, err
 	}
 	n := 0
 	args := map[string]any{"things": len(ids)}
-	err = c.Store.Change(ctx, c.act(ctx, by, "messages-again", args, class), &n, func(tx *store.Store) error {
+	err = c.Store.Change(ctx, c.Act(ctx, by, "messages-again", args, class), &n, func(tx *store.Store) error {
 		found, err := tx.MessagesByID(ctx, class, ids)
 		if err != nil {
 			return err
@@ -271,7 +272,7 @@ func (c *Telling) SendAgain(ctx context.Context, by, class string, ids []string)
 		if len(found) == 0 {
 			return ErrNotFound
 		}
-		cl, err := c.class(ctx, tx, book, class)
+		cl, err := c.ReadClass(ctx, tx, book, class)
 		if err != nil {
 			return err
 		}
@@ -312,12 +313,12 @@ func (c *Telling) SendAgain(ctx context.Context, by, class string, ids []string)
 		if err := tx.RetryMessages(ctx, retry, c.Now()); err != nil {
 			return err
 		}
-		if _, err := c.courier.Post(ctx, tx, anew); err != nil {
+		if _, err := c.Courier.Post(ctx, tx, anew); err != nil {
 			return err
 		}
-		return c.courier.Wake(ctx, tx)
+		return c.Courier.Wake(ctx, tx)
 	})
-	return n, notFound(err)
+	return n, NotFound(err)
 }
 
 // usualDigest is the time of day of digests where nothing else was said.
@@ -327,7 +328,7 @@ const usualDigest = "16:00"
 func (c *Telling) Wish(ctx context.Context, account string) (telling.Wished, error) {
 	found, err := c.Store.Wishes(ctx, []string{account})
 	w := found[account]
-	w.Account, w.At = account, or(w.At, usualDigest)
+	w.Account, w.At = account, cmp.Or(w.At, usualDigest)
 	return w, err
 }
 
@@ -340,11 +341,11 @@ func (c *Telling) SetWish(ctx context.Context, account string, w telling.Wish, a
 	if t, err := time.Parse("15:04", at); err != nil || t.Format("15:04") != at {
 		return change.Refuse("at", "not-a-time")
 	}
-	return c.Store.Change(ctx, c.act(ctx, account, "wish-changed", map[string]string{"wish": string(w)}), nil, func(tx *store.Store) error {
+	return c.Store.Change(ctx, c.Act(ctx, account, "wish-changed", map[string]string{"wish": string(w)}), nil, func(tx *store.Store) error {
 		if err := tx.SaveWish(ctx, telling.Wished{Account: account, Wish: w, At: at}, c.Now()); err != nil {
 			return err
 		}
-		return c.courier.Wake(ctx, tx)
+		return c.Courier.Wake(ctx, tx)
 	})
 }
 

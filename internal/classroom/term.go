@@ -27,9 +27,9 @@ type Term struct {
 }
 
 // accountAt is the account of an address; one without a role where there is none.
-func (b *bookIndex) accountAt(address string) accounts.Account {
+func (b *Known) accountAt(address string) accounts.Account {
 	if i, ok := b.byAddress[strings.ToLower(address)]; ok {
-		return b.all[i]
+		return b.All[i]
 	}
 	return accounts.Account{}
 }
@@ -45,14 +45,14 @@ func (c *Lists) LookTerm(ctx context.Context, list []byte) (Term, error) {
 	if err != nil {
 		return Term{}, err
 	}
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return Term{}, err
 	}
 	return c.termOf(ctx, c.Store, book, read)
 }
 
-func (c *Lists) termOf(ctx context.Context, st *store.Store, book *bookIndex, read tables.Book) (Term, error) {
+func (c *Lists) termOf(ctx context.Context, st *store.Store, book *Known, read tables.Book) (Term, error) {
 	sheet, err := read.Sheet("")
 	if err != nil {
 		return Term{}, err
@@ -96,7 +96,7 @@ func (c *Lists) BringTerm(ctx context.Context, by string, list []byte, seen stri
 	if err != nil {
 		return 0, err
 	}
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return 0, err
 	}
@@ -105,7 +105,7 @@ func (c *Lists) BringTerm(ctx context.Context, by string, list []byte, seen stri
 	}
 	n := 0
 	args := map[string]any{"things": len(keys)}
-	act := c.act(ctx, by, "term-brought", args)
+	act := c.Act(ctx, by, "term-brought", args)
 	err = c.Store.Change(ctx, act, &n, func(tx *store.Store) error {
 		if err := tx.HoldTerm(ctx); err != nil {
 			return err

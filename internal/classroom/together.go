@@ -91,12 +91,12 @@ func (c *Handouts) Partners(ctx context.Context, by, class, handout string) ([]P
 // around is what a change of a handout asks about its class and those of the others it is one
 // with, which it reads: names can have the columns of all, and a new document's slot is above
 // all there are.
-func (c *house) around(ctx context.Context, tx *store.Store, book *bookIndex, cl picture.Class, others []handout.Handout) (handout.Setting, []picture.Class, error) {
+func (c *house) around(ctx context.Context, tx *store.Store, book *Known, cl picture.Class, others []handout.Handout) (handout.Setting, []picture.Class, error) {
 	at := handout.Setting{Plan: cl.Plan, Students: cl.Choosable(), Known: cl.Vocabulary(), Now: c.Now()}
 	cs := make([]picture.Class, len(others))
 	for i, o := range others {
 		var err error
-		if cs[i], err = c.class(ctx, tx, book, o.ClassID); err != nil {
+		if cs[i], err = c.ReadClass(ctx, tx, book, o.ClassID); err != nil {
 			return at, nil, err
 		}
 		for _, d := range o.Settings.Documents {
@@ -140,13 +140,13 @@ func (c *Handouts) follow(ctx context.Context, tx *store.Store, by string, h han
 // AlsoFor makes a handout one for another class that the account teaches, too: for all of
 // it or, picked, for those alone who are ticked then. It returns that class's handout.
 func (c *Handouts) AlsoFor(ctx context.Context, by, class, id, to string, picked bool) (string, error) {
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return "", err
 	}
 	made := store.NewID()
 	args := map[string]string{"handout": id}
-	act := c.act(ctx, by, "handout-also-for", args, class, to)
+	act := c.Act(ctx, by, "handout-also-for", args, class, to)
 	err = c.Store.Change(ctx, act, &made, func(tx *store.Store) error {
 		if mine, err := teaches(ctx, tx, by, to); err != nil || !mine {
 			return errors.Join(err, ErrNotFound)
@@ -177,7 +177,7 @@ func (c *Handouts) AlsoFor(ctx context.Context, by, class, id, to string, picked
 		if err != nil {
 			return err
 		}
-		cl, err := c.class(ctx, tx, book, to)
+		cl, err := c.ReadClass(ctx, tx, book, to)
 		if err != nil {
 			return err
 		}
@@ -200,14 +200,14 @@ func (c *Handouts) AlsoFor(ctx context.Context, by, class, id, to string, picked
 		}
 		return c.sendAt(ctx, tx, next)
 	})
-	return made, notFound(err)
+	return made, NotFound(err)
 }
 
 // NotFor takes a class that the account teaches out of those a handout is for: what
 // wasn't packed there is removed; what was stays, as a handout of its own.
 func (c *Handouts) NotFor(ctx context.Context, by, class, id, other string) error {
 	args := map[string]string{"handout": id}
-	return notFound(c.together(ctx, c.act(ctx, by, "handout-not-for", args, class), nil, id, true, func(tx *store.Store, h handout.Handout, others []handout.Handout) error {
+	return NotFound(c.together(ctx, c.Act(ctx, by, "handout-not-for", args, class), nil, id, true, func(tx *store.Store, h handout.Handout, others []handout.Handout) error {
 		args["title"] = h.Title
 		if other == class {
 			return tx.SetTogether(ctx, id, "")
@@ -244,13 +244,13 @@ func (c *Packing) PackTogether(ctx context.Context, by, class, id string, parts 
 			}
 		}
 	}
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return nil, err
 	}
 	runs := map[string]string{} // class → run
 	args := map[string]any{"handout": id}
-	err = c.together(ctx, c.act(ctx, by, "packed", args, class), &runs, id, true, func(tx *store.Store, h handout.Handout, others []handout.Handout) error {
+	err = c.together(ctx, c.Act(ctx, by, "packed", args, class), &runs, id, true, func(tx *store.Store, h handout.Handout, others []handout.Handout) error {
 		clear(runs)
 		args["title"] = h.Title
 		said := 0
@@ -283,7 +283,7 @@ func (c *Packing) PackTogether(ctx context.Context, by, class, id string, parts 
 		return nil
 	})
 	if err != nil {
-		return nil, notFound(err)
+		return nil, NotFound(err)
 	}
 	return c.runsOf(ctx, runs)
 }
@@ -303,7 +303,7 @@ func (c *Packing) runsOf(ctx context.Context, of map[string]string) ([]ledger.Ru
 }
 
 // packOne packs the handout of one class, or puts its notice up.
-func (c *Packing) packOne(ctx context.Context, tx *store.Store, book *bookIndex, run, by string, h handout.Handout, part Part) error {
+func (c *Packing) packOne(ctx context.Context, tx *store.Store, book *Known, run, by string, h handout.Handout, part Part) error {
 	if h.Settings.Way == handout.NoticeName {
 		return c.postNow(ctx, tx, book, by, h.ClassID, h.ID, part.Seen, "")
 	}

@@ -29,7 +29,7 @@ const imagined = "\x00assistant"
 // row. under is a key as packing writes it, empty for the top; children are shown
 // from from on. A name that isn't to be shown comes from the caller's cover.
 func (c *Packing) Tree(ctx context.Context, class, eyes, under string, from int) (picture.Tree, error) {
-	r, err := c.reading(ctx, class)
+	r, err := c.Reading(ctx, class)
 	if err != nil {
 		return picture.Tree{}, err
 	}
@@ -61,7 +61,7 @@ func (c *Packing) Tree(ctx context.Context, class, eyes, under string, from int)
 // KeptPlaces are what was made for places and pockets that the plan no longer has,
 // and lies where it was put.
 func (c *Packing) KeptPlaces(ctx context.Context, class string) ([]picture.Kept, error) {
-	r, err := c.reading(ctx, class) // the room's list was looked at just before
+	r, err := c.Reading(ctx, class) // the room's list was looked at just before
 	if err != nil {
 		return nil, err
 	}
@@ -97,14 +97,14 @@ func (c *Packing) BinKept(ctx context.Context, by, class, id string, things, ins
 // discard makes a run of what steps says, with the class held. Where there is nothing to do
 // that is refused, unless steps says that the change stands all the same: then there is no run.
 func (c *Packing) discard(ctx context.Context, by, class, verb string, what any, steps func(*store.Store, *picture.Picture, *ledger.Run) ([]packing.Step, error)) (ledger.Run, error) {
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return ledger.Run{}, err
 	}
 	id, kept := store.NewID(), ""
-	err = c.Store.Change(ctx, c.act(ctx, by, verb, what, class), &kept, func(tx *store.Store) error {
+	err = c.Store.Change(ctx, c.Act(ctx, by, verb, what, class), &kept, func(tx *store.Store) error {
 		kept = ""
-		s, err := c.picture(ctx, tx, book, class)
+		s, err := c.Picture(ctx, tx, book, class)
 		if err != nil {
 			return err
 		}
@@ -123,7 +123,7 @@ func (c *Packing) discard(ctx context.Context, by, class, verb string, what any,
 		return c.packer.Enqueue(ctx, tx, run, todo)
 	})
 	if err != nil || kept == "" {
-		return ledger.Run{}, notFound(err)
+		return ledger.Run{}, NotFound(err)
 	}
 	return c.Store.Run(ctx, kept)
 }

@@ -14,20 +14,20 @@ import (
 func (c *Handouts) UseAgain(ctx context.Context, by, class, id, to string) (begun string, without []string, err error) {
 	h, err := c.Store.Handout(ctx, class, id)
 	if err != nil {
-		return "", nil, notFound(err)
+		return "", nil, NotFound(err)
 	}
 	keeper, err := c.teaches(ctx, by, to)
 	if err == nil && keeper == "" {
 		err = ErrNotFound
 	}
 	if err != nil {
-		return "", nil, notFound(err)
+		return "", nil, NotFound(err)
 	}
 	from, err := c.Store.Class(ctx, class)
 	if err != nil {
-		return "", nil, notFound(err)
+		return "", nil, NotFound(err)
 	}
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return "", nil, err
 	}
@@ -35,9 +35,9 @@ func (c *Handouts) UseAgain(ctx context.Context, by, class, id, to string) (begu
 		ID      string
 		Without []string
 	}{ID: store.NewID()}
-	act := c.act(ctx, by, "handout-begun", map[string]string{"handout": out.ID, "title": h.Title, "like": id}, to)
+	act := c.Act(ctx, by, "handout-begun", map[string]string{"handout": out.ID, "title": h.Title, "like": id}, to)
 	err = c.Store.Change(ctx, act, &out, func(tx *store.Store) error {
-		cl, err := c.class(ctx, tx, book, to)
+		cl, err := c.ReadClass(ctx, tx, book, to)
 		if err != nil {
 			return err
 		}
@@ -57,7 +57,7 @@ func (c *Handouts) UseAgain(ctx context.Context, by, class, id, to string) (begu
 		}
 		return begin(ctx, tx, next)
 	})
-	return out.ID, out.Without, notFound(err)
+	return out.ID, out.Without, NotFound(err)
 }
 
 // begin keeps a handout that is new, where there is room for one more.

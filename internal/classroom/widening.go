@@ -47,14 +47,14 @@ func (a acting) opens(account string, t cupboard.Thing) bool {
 // school is what everybody of the school may do with a thing who has its link.
 func (c *Things) school(ctx context.Context, by acting, t cupboard.Thing) (access.Level, error) {
 	states, err := c.cup.States(ctx, by.as, []string{t.ID})
-	return states[t.ID].Rule.School, notFound(err)
+	return states[t.ID].Rule.School, NotFound(err)
 }
 
 // written reports whether somebody else than the staff of its class wrote in a thing.
 func (c *Things) written(ctx context.Context, by acting, id string) (bool, error) {
 	versions, err := c.cup.Versions(ctx, by.as, id)
 	if err != nil {
-		return false, notFound(err)
+		return false, NotFound(err)
 	}
 	staff, err := c.Store.Staff(ctx, by.home.Key.Class)
 	if err != nil {
@@ -68,7 +68,7 @@ func (c *Things) written(ctx context.Context, by acting, id string) (bool, error
 // shut takes from everybody of the school what they may do with a thing.
 func (c *Things) shut(ctx context.Context, as, id string) error {
 	nobody := access.Nothing
-	return notFound(c.cup.SetRule(ctx, as, "shut/"+store.NewID(), id, cupboard.RuleChange{School: &nobody}))
+	return NotFound(c.cup.SetRule(ctx, as, "shut/"+store.NewID(), id, cupboard.RuleChange{School: &nobody}))
 }
 
 // shutBegun shuts a thing of a class that is open to the school once somebody else than its
@@ -93,7 +93,7 @@ func (c *Things) shutBegun(ctx context.Context, account string, t cupboard.Thing
 	if err := c.shut(ctx, keeper, t.ID); err != nil {
 		return err
 	}
-	act := c.act(within(ctx, "shut"), account, "link-shut-begun", map[string]any{"thing": t.ID, "name": t.Name}, e.Key.Class)
+	act := c.Act(Within(ctx, "shut"), account, "link-shut-begun", map[string]any{"thing": t.ID, "name": t.Name}, e.Key.Class)
 	return c.Store.Change(ctx, act, nil, func(*store.Store) error { return nil })
 }
 
@@ -109,18 +109,18 @@ func (c *Things) LookWide(ctx context.Context, account, id string) (Openness, er
 func (c *Things) openness(ctx context.Context, by acting, t cupboard.Thing) (Openness, error) {
 	people, err := c.cup.People(ctx, by.as, t.ID)
 	if err != nil {
-		return Openness{}, notFound(err)
+		return Openness{}, NotFound(err)
 	}
 	school, err := c.school(ctx, by, t)
 	if err != nil {
 		return Openness{}, err
 	}
-	book, err := c.book(ctx)
+	book, err := c.Book(ctx)
 	if err != nil {
 		return Openness{}, err
 	}
 	out := Openness{School: school, Named: len(people), Accounts: map[accounts.Role]int{}}
-	for _, a := range book.all {
+	for _, a := range book.All {
 		out.Accounts[a.Role]++
 	}
 	return out, nil
@@ -149,7 +149,7 @@ func (c *Things) OpenToSchool(ctx context.Context, account, key, id string, to, 
 		}
 	}
 	if err := c.cup.SetRule(ctx, by.as, "school/"+account+"/"+key, id, cupboard.RuleChange{School: &to}); err != nil {
-		return Openness{}, notFound(err)
+		return Openness{}, NotFound(err)
 	}
 	if to > access.Nothing { // somebody may have begun in this moment, and saw it shut
 		if begun, err := c.written(ctx, by, id); err != nil || begun {
@@ -160,7 +160,7 @@ func (c *Things) OpenToSchool(ctx context.Context, account, key, id string, to, 
 	if to == access.Nothing {
 		what = "link-shut"
 	}
-	act := c.act(ctx, account, what, map[string]any{"thing": id, "name": t.Name, "level": to.String()}, by.home.Key.Class)
+	act := c.Act(ctx, account, what, map[string]any{"thing": id, "name": t.Name, "level": to.String()}, by.home.Key.Class)
 	if err := c.Store.Change(ctx, act, nil, func(*store.Store) error { return nil }); err != nil {
 		return Openness{}, err
 	}
