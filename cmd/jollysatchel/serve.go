@@ -19,12 +19,12 @@ import (
 	"time"
 
 	"jollysatchel/internal/app"
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
 	"jollysatchel/internal/cupboard/standin"
 	"jollysatchel/internal/demo"
 	"jollysatchel/internal/gate"
 	"jollysatchel/internal/pgserver"
+	"jollysatchel/internal/usecase/seam"
 	"jollysatchel/internal/web"
 )
 
@@ -72,7 +72,7 @@ func pgDir() string { return filepath.Join(env("JOLLY_DATA", "./var"), "pg") }
 
 func settings(url string, now clock.Clock) (app.Settings, error) {
 	s := app.Settings{Database: url, Now: now, Log: slog.New(slog.NewTextHandler(os.Stderr, nil))}
-	s.School = classroom.School{Name: os.Getenv("JOLLY_SCHOOL"), Domain: os.Getenv("JOLLY_DOMAIN"), Language: os.Getenv("JOLLY_LANGUAGE"), Site: strings.TrimRight(os.Getenv("JOLLY_URL"), "/")}
+	s.School = seam.School{Name: os.Getenv("JOLLY_SCHOOL"), Domain: os.Getenv("JOLLY_DOMAIN"), Language: os.Getenv("JOLLY_LANGUAGE"), Site: strings.TrimRight(os.Getenv("JOLLY_URL"), "/")}
 	var err error
 	if zone := os.Getenv("JOLLY_ZONE"); zone != "" {
 		if s.School.Zone, err = time.LoadLocation(zone); err != nil {

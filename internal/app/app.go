@@ -27,13 +27,14 @@ import (
 	"jollysatchel/internal/post/postroom"
 	schoolbook "jollysatchel/internal/schoolbook/standin"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 	"jollysatchel/internal/web"
 )
 
 // Settings of a program.
 type Settings struct {
 	Database string
-	School   classroom.School // what is fixed of it; the office says the rest
+	School   seam.School // what is fixed of it; the office says the rest
 	Weather  standin.Weather
 	Now      clock.Clock
 	Log      *slog.Logger
@@ -58,7 +59,7 @@ type App struct {
 	Packer   *packer.Packer
 	Observer *observer.Observer
 	Rooms    *classroom.Classroom
-	Charter  *classroom.Charter
+	Charter  *seam.Charter
 	Courier  *courier.Courier
 	Postroom *postroom.Postroom
 
@@ -80,12 +81,12 @@ func Open(ctx context.Context, s Settings) (*App, error) {
 		st.Close()
 		return nil, fmt.Errorf("bringing the database up to date: %w", err)
 	}
-	if a.Charter, err = classroom.NewCharter(ctx, st, s.School, s.Here); err != nil {
+	if a.Charter, err = seam.NewCharter(ctx, st, s.School, s.Here); err != nil {
 		st.Close()
 		return nil, fmt.Errorf("reading what the school is: %w", err)
 	}
 	a.Cup = standin.New(st.DB, s.Now)
-	if err := a.Cup.AddPeople(ctx, classroom.SchoolAccount); err != nil {
+	if err := a.Cup.AddPeople(ctx, seam.SchoolAccount); err != nil {
 		st.Close()
 		return nil, fmt.Errorf("making the school's own account known: %w", err)
 	}

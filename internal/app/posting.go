@@ -3,7 +3,6 @@ package app
 import (
 	"context"
 
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/core/school"
@@ -13,6 +12,7 @@ import (
 	"jollysatchel/internal/post"
 	"jollysatchel/internal/post/postroom"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 	"jollysatchel/internal/web"
 )
 
@@ -23,7 +23,7 @@ func (a *App) terms() courier.Terms {
 	return courier.Terms{Post: a.postOf(is), From: is.PostAddress(), School: is.Name, PerMinute: is.Post.PerMinute, Site: is.Site}
 }
 
-func (a *App) postOf(is classroom.School) post.Post {
+func (a *App) postOf(is seam.School) post.Post {
 	p := is.Post
 	if p.Server == "" {
 		port := a.Postroom.Port()

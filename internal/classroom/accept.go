@@ -19,6 +19,7 @@ import (
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
 	"jollysatchel/internal/tables"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // A Looked names the list that was looked at: its id and revision, and the
@@ -35,7 +36,7 @@ func (d Draft) LookedAt() Looked { return Looked{d.ID, d.Revision, d.Looked} }
 
 // DropDraft puts the list away that was looked at.
 func (c *Lists) DropDraft(ctx context.Context, by, class string, looked Looked) error {
-	return NotFound(c.Store.Change(ctx, c.draftAct(ctx, by, "list-put-away", class, looked), nil, func(tx *store.Store) error {
+	return seam.NotFound(c.Store.Change(ctx, c.draftAct(ctx, by, "list-put-away", class, looked), nil, func(tx *store.Store) error {
 		e, err := c.editDraft(ctx, tx, class, looked.ID)
 		if err != nil {
 			return err
@@ -98,7 +99,7 @@ func (c *Lists) Accept(ctx context.Context, by, class string, looked Looked) (Ac
 	if err == nil && c.School().ListAccounts {
 		err = c.enterStudents(ctx, by, out.Classes)
 	}
-	return out, NotFound(err)
+	return out, seam.NotFound(err)
 }
 
 // enterStudents enters those of some classes into the school book whose address it doesn't
@@ -135,7 +136,7 @@ func (c *Lists) enterStudents(ctx context.Context, by string, cs []string) error
 
 // unknownStudents are accounts for students of classes whose address the school book doesn't
 // know.
-func (c *Lists) unknownStudents(ctx context.Context, book *Known, cs []string) ([]accounts.Account, error) {
+func (c *Lists) unknownStudents(ctx context.Context, book *seam.Known, cs []string) ([]accounts.Account, error) {
 	domain := "@" + strings.ToLower(c.School().Domain)
 	var out []accounts.Account
 	seen := map[string]bool{}
@@ -165,14 +166,14 @@ func (c *Lists) unknownStudents(ctx context.Context, book *Known, cs []string) (
 func (c *Lists) acceptedBefore(ctx context.Context, by string, gone error) (Accepted, error) {
 	var out Accepted
 	act := c.Act(ctx, by, "list-accepted", nil)
-	if act.Key == "" || !errors.Is(gone, ErrNotFound) {
+	if act.Key == "" || !errors.Is(gone, seam.ErrNotFound) {
 		return out, gone
 	}
 	err := c.Store.Change(ctx, act, &out, func(*store.Store) error { return gone })
 	return out, err
 }
 
-func (c *Lists) acceptNow(ctx context.Context, tx *store.Store, book *Known, by string, act store.Act, d Draft) (Accepted, error) {
+func (c *Lists) acceptNow(ctx context.Context, tx *store.Store, book *seam.Known, by string, act store.Act, d Draft) (Accepted, error) {
 	out := Accepted{Counts: d.Plan.Counts()}
 	if r := d.Plan.Refused(d.Read, d.Answers); r != nil {
 		return out, &change.Invalid{Field: "list", Code: r.Code, Args: r.Args}
@@ -247,7 +248,7 @@ func (c *Lists) carryOut(rs *rosters, a roster.Act, ids map[string]string) error
 
 // newClass hangs up a class for a part of the list, with the teachers the file
 // names for it where they are staff of the school.
-func (c *Lists) newClass(ctx context.Context, tx *store.Store, by string, p roster.Part, d Draft, book *Known) (string, error) {
+func (c *Lists) newClass(ctx context.Context, tx *store.Store, by string, p roster.Part, d Draft, book *seam.Known) (string, error) {
 	cl, err := c.classOf("", cmp.Or(naming.Tidy(p.Class), "New class"), p.Period)
 	if err != nil {
 		return "", err
@@ -259,11 +260,11 @@ func (c *Lists) newClass(ctx context.Context, tx *store.Store, by string, p rost
 		return "", err
 	}
 	for _, t := range d.Teachers(p) {
-		i, ok := book.byAddress[strings.ToLower(t.Address)]
-		if d.Settings.NoStaff || !ok || book.All[i].Role == accounts.Student || book.All[i].ID == by {
+		a := book.AccountAt(t.Address)
+		if d.Settings.NoStaff || a.ID == "" || a.Role == accounts.Student || a.ID == by {
 			continue
 		}
-		if err := tx.AddStaff(ctx, classes.Member{ClassID: cl.ID, Account: book.All[i].ID, Role: classes.Teacher}); err != nil {
+		if err := tx.AddStaff(ctx, classes.Member{ClassID: cl.ID, Account: a.ID, Role: classes.Teacher}); err != nil {
 			return "", err
 		}
 	}
@@ -275,7 +276,7 @@ func (c *Lists) newClass(ctx context.Context, tx *store.Store, by string, p rost
 func (c *Lists) ListBefore(ctx context.Context, by, class, batch string) (Draft, error) {
 	entries, err := c.Store.HistorySince(ctx, class, batch)
 	if err != nil {
-		return Draft{}, NotFound(err)
+		return Draft{}, seam.NotFound(err)
 	}
 	rows, err := c.Store.Rows(ctx, class)
 	if err != nil {

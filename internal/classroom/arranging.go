@@ -19,6 +19,7 @@ import (
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // mostArranged things are moved or binned at once.
@@ -57,7 +58,7 @@ func (c *Things) Inside(ctx context.Context, account, id string) (Inside, error)
 	for n := 0; len(todo) > 0 && t.Kind == cupboard.Folder; {
 		inside, err := c.cup.List(ctx, by.as, todo[0])
 		if err != nil {
-			return out, NotFound(err)
+			return out, seam.NotFound(err)
 		}
 		todo = todo[1:]
 		for _, x := range inside {
@@ -128,7 +129,7 @@ func (c *Things) arranger(ctx context.Context, account string, t cupboard.Thing,
 	if to != nil {
 		satchel, err := c.Store.EntryByKey(ctx, room.SatchelKey(e.Key.Class, e.Key.Whom.Row))
 		if err != nil {
-			return by, NotFound(err)
+			return by, seam.NotFound(err)
 		}
 		inside := to.ID == satchel.Thing || slices.ContainsFunc(to.Path, func(x cupboard.Crumb) bool { return x.ID == satchel.Thing })
 		if !inside || to.Level < access.Edit {
@@ -163,7 +164,7 @@ func (c *Things) Rename(ctx context.Context, account, key, id, name string) erro
 	taken := map[string]bool{}
 	if t.Parent != "" {
 		beside, err := c.cup.List(ctx, by.as, t.Parent)
-		if err != nil && NotFound(err) != ErrNotFound {
+		if err != nil && seam.NotFound(err) != seam.ErrNotFound {
 			return err
 		}
 		for _, x := range beside {
@@ -177,7 +178,7 @@ func (c *Things) Rename(ctx context.Context, account, key, id, name string) erro
 	}
 	name = naming.Free(name, ending, taken)
 	if err := c.cup.Rename(ctx, by.as, "rename/"+account+"/"+key, id, name); err != nil {
-		return NotFound(err)
+		return seam.NotFound(err)
 	}
 	if err := c.arranged(ctx, account, "thing-named", 1, name, by); err != nil {
 		return err
@@ -236,7 +237,7 @@ func (c *Things) move(ctx context.Context, by acting, key string, t, folder cupb
 		if errors.Is(err, cupboard.ErrInside) {
 			return change.Refuse("to", "base-inside")
 		}
-		return NotFound(err)
+		return seam.NotFound(err)
 	}
 	from := t.Parent
 	if t.Path = append(slices.Clone(folder.Path), cupboard.Crumb{ID: folder.ID}); from != folder.ID {
@@ -299,7 +300,7 @@ func (c *Things) Bin(ctx context.Context, account, key string, ids []string, ins
 			return &change.Changed{Field: "list"}
 		}
 		if err != nil {
-			return NotFound(err)
+			return seam.NotFound(err)
 		}
 		if err := c.Store.Unbind(ctx, []string{id}); err != nil { // whatever was to be done with it
 			return err
@@ -325,7 +326,7 @@ func (c *Things) Restore(ctx context.Context, account, key, id string) error {
 		return change.Refuse("thing", "waits-for-folder")
 	}
 	if err != nil {
-		return NotFound(err)
+		return seam.NotFound(err)
 	}
 	if err := c.Store.Unbind(ctx, []string{id}); err != nil { // whatever was to be done with it
 		return err
@@ -438,7 +439,7 @@ func (c *Things) effects(ctx context.Context, account string, moves []moving) (E
 		}
 		states, err := c.cup.States(ctx, by.as, []string{m.thing.ID})
 		if err != nil {
-			return out, NotFound(err)
+			return out, seam.NotFound(err)
 		}
 		there, err := people(m.to)
 		if err != nil {
@@ -484,7 +485,7 @@ func (c *Things) peopleOn(ctx context.Context, account string, t cupboard.Thing)
 		return map[string]access.Level{account: t.Level}, nil
 	}
 	if err != nil {
-		return nil, NotFound(err)
+		return nil, seam.NotFound(err)
 	}
 	out := make(map[string]access.Level, len(people))
 	for who, why := range people {
@@ -515,7 +516,7 @@ func (c *Things) RoomUsed(ctx context.Context, class string) (all int64, each []
 			return 0, nil
 		}
 		n, err := c.cup.Weight(ctx, r.Owner(), e.Thing)
-		if NotFound(err) == ErrNotFound {
+		if seam.NotFound(err) == seam.ErrNotFound {
 			return 0, nil
 		}
 		return n, err

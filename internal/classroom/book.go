@@ -20,6 +20,7 @@ import (
 	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // A Directory keeps the accounts of the school book and makes new ones known to the
@@ -111,7 +112,7 @@ func bookError(err error) error {
 	case errors.Is(err, schoolbook.ErrLast):
 		return change.Refuse("role", "last-office")
 	case errors.Is(err, schoolbook.ErrNobody):
-		return ErrNotFound
+		return seam.ErrNotFound
 	}
 	return err
 }
@@ -147,7 +148,7 @@ func (c *People) GiveCodes(ctx context.Context, by string, ids []string, ask Cod
 	for _, id := range ids {
 		a, there := found[id]
 		if !there {
-			return nil, ErrNotFound
+			return nil, seam.ErrNotFound
 		}
 		if _, twice := codes[id]; twice {
 			continue
@@ -201,7 +202,7 @@ func (c *People) codesInLogs(ctx context.Context, by string, found map[string]ac
 		n := len(names[class])
 		act := c.Act(ctx, by, "codes-given-here", map[string]any{"things": n, "name": strings.Join(names[class][:min(n, 5)], ", ")}, class)
 		act.Key = ""
-		if err := c.Store.Change(ctx, act, nil, func(*store.Store) error { return nil }); NotFound(err) != nil && NotFound(err) != ErrNotFound {
+		if err := c.Store.Change(ctx, act, nil, func(*store.Store) error { return nil }); seam.NotFound(err) != nil && seam.NotFound(err) != seam.ErrNotFound {
 			return err
 		}
 	}
@@ -293,7 +294,7 @@ func (c *People) Placing(ctx context.Context, class string) (Placing, error) {
 	return c.placing(ctx, c.Store, book, class)
 }
 
-func (c *People) placing(ctx context.Context, st *store.Store, book *Known, class string) (Placing, error) {
+func (c *People) placing(ctx context.Context, st *store.Store, book *seam.Known, class string) (Placing, error) {
 	var out Placing
 	cl, err := c.ReadClass(ctx, st, book, class)
 	if err != nil {
@@ -322,7 +323,7 @@ func (c *People) PlaceClass(ctx context.Context, by, class, seen string) error {
 		return err
 	}
 	what := map[string]any{}
-	return NotFound(c.Store.Change(ctx, c.Act(ctx, by, "class-placed", what, class), nil, func(tx *store.Store) error {
+	return seam.NotFound(c.Store.Change(ctx, c.Act(ctx, by, "class-placed", what, class), nil, func(tx *store.Store) error {
 		now, err := c.placing(ctx, tx, book, class)
 		if err != nil {
 			return err
@@ -398,10 +399,10 @@ func (c *People) HasOffice(ctx context.Context) (bool, error) {
 func (c *People) LookFirst(ctx context.Context, secret string) (address string, err error) {
 	k, err := c.Store.FirstKey(ctx, digestOf(secret))
 	if err != nil {
-		return "", NotFound(err)
+		return "", seam.NotFound(err)
 	}
 	if !c.Now().Before(k.Until) {
-		return "", ErrNotFound
+		return "", seam.ErrNotFound
 	}
 	return k.Address, nil
 }
@@ -425,7 +426,7 @@ func (c *People) Begin(ctx context.Context, secret string, f First) (accounts.Ac
 	err := c.Store.Change(ctx, store.Act{By: a.ID, What: "school-begun", At: c.Now(), Args: map[string]string{"address": a.Address}}, nil, func(tx *store.Store) error {
 		k, err := tx.FirstKey(ctx, digestOf(secret))
 		if err != nil || !c.Now().Before(k.Until) {
-			return ErrNotFound
+			return seam.ErrNotFound
 		}
 		if k.Address != "" && !strings.EqualFold(k.Address, a.Address) {
 			return change.Refuse("address", "another-address", "address", k.Address)

@@ -16,6 +16,7 @@ import (
 	"jollysatchel/internal/core/record"
 	settings "jollysatchel/internal/core/school"
 	"jollysatchel/internal/pgserver/pgtest"
+	"jollysatchel/internal/usecase/seam"
 )
 
 const words = "low water at eleven"
@@ -64,7 +65,7 @@ func TestFirstStart(t *testing.T) {
 		return err
 	}
 	for what, s := range map[string]string{"one that was made before": old, "another": "another", "none": ""} {
-		if err := begin(s, nil); !errors.Is(err, classroom.ErrNotFound) {
+		if err := begin(s, nil); !errors.Is(err, seam.ErrNotFound) {
 			t.Errorf("with %s: %v", what, err)
 		}
 	}
@@ -140,7 +141,7 @@ func TestFirstStart(t *testing.T) {
 		t.Fatal(err)
 	}
 	now.Set(now.Now().Add(3601e9))
-	if err := begin(secret, nil); !errors.Is(err, classroom.ErrNotFound) {
+	if err := begin(secret, nil); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("after an hour: %v", err)
 	}
 }
@@ -182,7 +183,7 @@ func TestKeepingTheBook(t *testing.T) {
 	if _, err := put(id, accounts.Change{Family: ptr("Malley")}, accounts.Change{Family: ptr("Mally")}); !errors.As(err, &changed) || changed.Theirs != "O’Malley" {
 		t.Errorf("of what another changed: %v", err)
 	}
-	if _, err := put("nobody", accounts.Change{Given: ptr("X")}, accounts.Change{}); !errors.Is(err, classroom.ErrNotFound) {
+	if _, err := put("nobody", accounts.Change{Given: ptr("X")}, accounts.Change{}); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("nobody's: %v", err)
 	}
 

@@ -8,6 +8,7 @@ import (
 	"jollysatchel/internal/core/choosing"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/picture"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // A Chosen is a student of one of several classes, in or out.
@@ -41,7 +42,7 @@ func (c *Rooms) Choose(ctx context.Context, by string, cs, sitsOut []string, cho
 	out := []Chosen{}
 	for _, id := range cs {
 		if !slices.ContainsFunc(mine, func(cl classes.Class) bool { return cl.ID == id }) {
-			return nil, ErrNotFound
+			return nil, seam.ErrNotFound
 		}
 		cl, err := c.ReadClass(ctx, c.Store, book, id)
 		if err != nil {

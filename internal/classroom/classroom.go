@@ -5,11 +5,9 @@ package classroom
 
 import (
 	"context"
-	"errors"
 	"log/slog"
 	"strings"
 	"sync"
-	"sync/atomic"
 	"time"
 
 	"jollysatchel/internal/clock"
@@ -24,6 +22,7 @@ import (
 	"jollysatchel/internal/gate"
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // A Classroom is every use case of the school's classes. Each stands for itself;
@@ -43,7 +42,7 @@ type Classroom struct {
 
 // Parts are what a classroom stands on.
 type Parts struct {
-	Charter   *Charter
+	Charter   *seam.Charter
 	Store     *store.Store
 	Cup       cupboard.Cupboard
 	Observer  Observer
@@ -54,7 +53,7 @@ type Parts struct {
 	Now       clock.Clock
 	Folders   room.Names // names of the places, in the school's words
 	Sending   Sending
-	Courier   Courier
+	Courier   seam.Courier
 	Log       *slog.Logger
 }
 
@@ -83,7 +82,7 @@ type Sending interface {
 
 // New puts the use cases together.
 func New(p Parts) *Classroom {
-	h := &house{House: NewHouse(p.Charter, p.Store, p.Book, p.Now, p.Folders, p.Courier, p.Log)}
+	h := &house{House: seam.NewHouse(p.Charter, p.Store, p.Book, p.Now, p.Folders, p.Courier, p.Log)}
 	rosters := &Rosters{h}
 	packs := &Packing{h, p.Cup, p.Packer, p.Observer, rosters, &sync.Map{}}
 	h.closeOff = packs.closeOff
@@ -93,29 +92,11 @@ func New(p Parts) *Classroom {
 	}
 }
 
-// A House is what all use cases have in common.
-type House struct {
-	Charter    *Charter
-	Store      *store.Store
-	SchoolBook schoolbook.Book
-	Now        clock.Clock
-	Folders    room.Names // names of the places, in the school's words
-	Log        *slog.Logger
-	Courier    Courier
-	readings   *readings
-	known      atomic.Pointer[knownBook]
-}
-
-// NewHouse builds one of what it stands on.
-func NewHouse(charter *Charter, st *store.Store, book schoolbook.Book, now clock.Clock, folders room.Names, courier Courier, log *slog.Logger) *House {
-	return &House{Charter: charter, Store: st, SchoolBook: book, Now: now, Folders: folders, Courier: courier, Log: log, readings: newReadings()}
-}
-
 // A house is what the use cases of classes have in common.
 type house struct {
-	*House
+	*seam.House
 	// closeOff takes the class's places from whoever leaves it in a change.
-	closeOff func(ctx context.Context, tx *store.Store, book *Known, by, class string) error
+	closeOff func(ctx context.Context, tx *store.Store, book *seam.Known, by, class string) error
 }
 
 // Classes hang up classes and take them down.
@@ -182,42 +163,6 @@ type People struct {
 	directory Directory
 }
 
-// ErrNotFound is the one answer for what isn't there and what isn't yours.
-var ErrNotFound = errors.New("classroom: not there")
-
-// asked is what a request says of itself: its key, and what it asks for.
-type asked struct {
-	key     string
-	content any
-}
-
-type askedKey struct{}
-
-// Asked returns a context for an act that was asked for with a key: asked again
-// with the same content it is answered again and not done again, and another
-// content under the same key is refused with store.ErrKey.
-func Asked(ctx context.Context, key string, content any) context.Context {
-	return context.WithValue(ctx, askedKey{}, asked{key, content})
-}
-
-// within returns the context of an act that is part of the one asked for: its key
-// is of its own, so that the two aren't taken for one.
-func Within(ctx context.Context, part string) context.Context {
-	if k, ok := ctx.Value(askedKey{}).(asked); ok {
-		return Asked(ctx, k.key+"/"+part, k.content)
-	}
-	return ctx
-}
-
-// act is what an account does to classes, with the key it was asked for with.
-func (c *House) Act(ctx context.Context, by, what string, args any, cs ...string) store.Act {
-	a := store.Act{By: by, What: what, Classes: cs, Args: args, At: c.Now()}
-	if k, ok := ctx.Value(askedKey{}).(asked); ok {
-		a.Key, a.Content = k.key, k.content
-	}
-	return a
-}
-
 // CreateClass hangs up a new class owned by the account. Of a group of staff the members are
 // teachers, and not students.
 func (c *Classes) CreateClass(ctx context.Context, owner, code, name, period string, ofStaff bool) (classes.Class, error) {
@@ -250,7 +195,7 @@ type ClassChange struct {
 // it are renamed by the next packing, as lines to change.
 func (c *Classes) ChangeClass(ctx context.Context, by, class string, ch, was ClassChange) error {
 	args := map[string]string{}
-	return NotFound(c.Store.Change(ctx, c.Act(ctx, by, "class-changed", args, class), nil, func(tx *store.Store) error {
+	return seam.NotFound(c.Store.Change(ctx, c.Act(ctx, by, "class-changed", args, class), nil, func(tx *store.Store) error {
 		now, err := tx.Class(ctx, class)
 		if err != nil {
 			return err
@@ -291,7 +236,7 @@ func (c *Classes) RemoveClass(ctx context.Context, by, class string) error {
 		}
 		return tx.DeleteClass(ctx, class)
 	})
-	return NotFound(err)
+	return seam.NotFound(err)
 }
 
 // classOf checks what a new class is called.
@@ -329,11 +274,4 @@ func shortCode(name string) string {
 		code += strings.ToUpper(string([]rune(w)[:1]))
 	}
 	return string([]rune(code)[:min(4, len([]rune(code)))])
-}
-
-func NotFound(err error) error {
-	if errors.Is(err, store.ErrNotFound) || errors.Is(err, cupboard.ErrNotFound) {
-		return ErrNotFound
-	}
-	return err
 }

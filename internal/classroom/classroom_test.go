@@ -24,6 +24,7 @@ import (
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/cupboard"
+	"jollysatchel/internal/usecase/seam"
 )
 
 var ctx = context.Background()
@@ -133,7 +134,7 @@ func TestAccept(t *testing.T) {
 	if got := fmt.Sprint(after); !strings.Contains(got, "Newname Family0 s0 B") || !strings.Contains(got, "Given3 Family3 s3 A") {
 		t.Error(got)
 	}
-	if _, err := take(a, c.ID); !errors.Is(err, classroom.ErrNotFound) {
+	if _, err := take(a, c.ID); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("accepted twice: %v", err)
 	}
 }
@@ -213,7 +214,7 @@ func TestCorrectAddress(t *testing.T) {
 	for address, code := range map[string]string{"": "address-malformed", "x": "address-malformed", "nobody@kestrelquay.example": "account-unknown", "S1@kestrelquay.example": "address-twice"} {
 		wantInvalid(t, a.Rooms.CorrectAddress(ctx, "oduya", c.ID, odd.ID, address), "address", code)
 	}
-	if err := a.Rooms.CorrectAddress(ctx, "oduya", c.ID, "0198a0c0-0000-7000-8000-000000000000", "s2@kestrelquay.example"); !errors.Is(err, classroom.ErrNotFound) {
+	if err := a.Rooms.CorrectAddress(ctx, "oduya", c.ID, "0198a0c0-0000-7000-8000-000000000000", "s2@kestrelquay.example"); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("a row that isn't there: %v", err)
 	}
 	// The account may be one that another class has too: nothing of that class changes.
@@ -632,7 +633,7 @@ func TestAddFile(t *testing.T) {
 		t.Errorf("%d things after six files", len(inside))
 	}
 	_, err = a.Rooms.AddFile(ctx, "s1", "k", satchel, "x", "text/plain", strings.NewReader("x"))
-	if !errors.Is(err, classroom.ErrNotFound) {
+	if !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("a classmate adding: %v", err)
 	}
 	_, err = a.Rooms.AddFile(ctx, "s0", "k", home[0].Shelf, "x", "text/plain", strings.NewReader("x"))

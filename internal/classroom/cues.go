@@ -6,6 +6,7 @@ import (
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // Cues are the cues of a class's students, by row.
@@ -18,7 +19,7 @@ func (c *Rooms) SetCue(ctx context.Context, by, class, row string, cue room.Cue)
 	if !cue.Known() {
 		return change.Refuse("cue", "not-one-of")
 	}
-	return NotFound(c.Store.Change(ctx, c.Act(ctx, by, "cue-set", map[string]string{"row": row}, class), nil, func(tx *store.Store) error {
+	return seam.NotFound(c.Store.Change(ctx, c.Act(ctx, by, "cue-set", map[string]string{"row": row}, class), nil, func(tx *store.Store) error {
 		return tx.SetCue(ctx, class, row, cue)
 	}))
 }
@@ -29,7 +30,7 @@ func (c *Rooms) DealCues(ctx context.Context, by, class string) error {
 	if err != nil {
 		return err
 	}
-	return NotFound(c.Store.Change(ctx, c.Act(ctx, by, "cues-dealt", map[string]string{}, class), nil, func(tx *store.Store) error {
+	return seam.NotFound(c.Store.Change(ctx, c.Act(ctx, by, "cues-dealt", map[string]string{}, class), nil, func(tx *store.Store) error {
 		cl, err := c.ReadClass(ctx, tx, book, class)
 		if err != nil {
 			return err

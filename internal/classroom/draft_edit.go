@@ -10,6 +10,7 @@ import (
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/store"
 	"jollysatchel/internal/tables"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // A DraftChange is one correction the teacher makes. Nil parts stay as they
@@ -104,7 +105,7 @@ func (c *Lists) ChangeDraft(ctx context.Context, by, class, id string, changes [
 		return err
 	})
 	if err != nil {
-		return Draft{}, NotFound(err)
+		return Draft{}, seam.NotFound(err)
 	}
 	if shape != "" {
 		if err := c.Store.SaveShape(ctx, by, shape, roles); err != nil {

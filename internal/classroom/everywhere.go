@@ -10,6 +10,7 @@ import (
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // A ClassList is what there is to pack in one class.
@@ -60,11 +61,11 @@ func (c *Packing) PackEverywhere(ctx context.Context, by string, where []Somewhe
 	}
 	for _, w := range where {
 		if !slices.ContainsFunc(mine, func(cl classes.Class) bool { return cl.ID == w.Class }) {
-			return changed, ErrNotFound
+			return changed, seam.ErrNotFound
 		}
 	}
 	for _, w := range where {
-		err := c.packOutstanding(Within(ctx, w.Class), by, w)
+		err := c.packOutstanding(seam.Within(ctx, w.Class), by, w)
 		var other *change.Changed
 		if errors.As(err, &other) {
 			changed = append(changed, w.Class)

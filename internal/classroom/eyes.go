@@ -8,22 +8,23 @@ import (
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // studentOf is a student on a class's list who has an account.
-func (c *house) studentOf(ctx context.Context, class, row string) (picture.Student, *Known, error) {
+func (c *house) studentOf(ctx context.Context, class, row string) (picture.Student, *seam.Known, error) {
 	book, err := c.Book(ctx)
 	if err != nil {
 		return picture.Student{}, nil, err
 	}
 	cl, err := c.ReadClass(ctx, c.Store, book, class)
 	if err != nil {
-		return picture.Student{}, nil, NotFound(err)
+		return picture.Student{}, nil, seam.NotFound(err)
 	}
 	st, ok := cl.Student(row)
 	switch {
 	case !ok:
-		return picture.Student{}, nil, ErrNotFound
+		return picture.Student{}, nil, seam.ErrNotFound
 	case st.Account == "":
 		return picture.Student{}, nil, change.Refuse("row", "no-eyes", "name", st.Name())
 	}
@@ -58,16 +59,16 @@ func (c *Things) LookAtAs(ctx context.Context, by, class, row, thing string) (na
 		mine, err = c.cup.Get(ctx, by, mine.Target)
 	}
 	if err != nil {
-		return "", t, false, nil, NotFound(err)
+		return "", t, false, nil, seam.NotFound(err)
 	}
 	if who, err := c.actor(ctx, by, mine); err != nil || who.home == nil || who.home.Key.Class != class { // of this class alone
-		return "", t, false, nil, cmp.Or(err, ErrNotFound)
+		return "", t, false, nil, cmp.Or(err, seam.ErrNotFound)
 	}
 	if t, err = c.cup.Get(ctx, st.Account, thing); err == nil && t.Kind == cupboard.Pointer {
 		t, err = c.cup.Get(ctx, st.Account, t.Target)
 	}
 	if err != nil {
-		return "", t, false, nil, NotFound(err)
+		return "", t, false, nil, seam.NotFound(err)
 	}
 	act := c.Act(ctx, by, "looked-at-as", map[string]string{"row": row, "thing": t.ID, "title": t.Name, "name": st.CallName()})
 	act.About = class
@@ -77,5 +78,5 @@ func (c *Things) LookAtAs(ctx context.Context, by, class, row, thing string) (na
 	if folder = t.Kind == cupboard.Folder; folder {
 		inside, err = c.cup.List(ctx, st.Account, t.ID)
 	}
-	return st.CallName(), t, folder, inside, NotFound(err)
+	return st.CallName(), t, folder, inside, seam.NotFound(err)
 }

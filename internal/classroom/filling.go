@@ -8,6 +8,7 @@ import (
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/form"
 	"jollysatchel/internal/gate"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // A Filling is what a document asks for in square brackets, and what stands there in one
@@ -64,11 +65,11 @@ func (c *Packing) LookFilling(ctx context.Context, class, handout string, slot i
 	}
 	s, err := c.Picture(ctx, c.Store, book, class)
 	if err != nil {
-		return nil, NotFound(err)
+		return nil, seam.NotFound(err)
 	}
 	h, ok := s.Handout(handout)
 	if !ok {
-		return nil, ErrNotFound
+		return nil, seam.ErrNotFound
 	}
 	out := &Filling{}
 	var copies []packing.Wanted
@@ -92,7 +93,7 @@ func (c *Packing) LookFilling(ctx context.Context, class, handout string, slot i
 	}
 	out.open = func() (io.ReadCloser, error) {
 		r, _, err := c.cup.Open(ctx, at.Lender, at.Source, 0)
-		return r, NotFound(err)
+		return r, seam.NotFound(err)
 	}
 	out.Whom, out.Name = at.Key.Whom.Row+at.Key.Whom.Team, at.Name
 	if at.Fill == nil { // it is to be given as it is
@@ -101,7 +102,7 @@ func (c *Packing) LookFilling(ctx context.Context, class, handout string, slot i
 	out.fill, out.MediaType = at.Fill, at.Fill.MediaType
 	content, v, err := c.cup.Open(ctx, at.Lender, at.Source, 0)
 	if err != nil {
-		return nil, NotFound(err)
+		return nil, seam.NotFound(err)
 	}
 	defer content.Close()
 	gate.Aside(func() { out.form, err = form.Take(ctx, content, v.Size, at.Fill.Ending, at.Fill.Known) })

@@ -8,6 +8,7 @@ import (
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/cupboard"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // mostFolders of a folder are shown at once.
@@ -59,7 +60,7 @@ func (c *Things) FindFolders(ctx context.Context, account, text string) (Folders
 	if len(found) > mostFound {
 		return Folders{Folders: found[:mostFound], Further: true}, nil
 	}
-	return Folders{Folders: found}, NotFound(err)
+	return Folders{Folders: found}, seam.NotFound(err)
 }
 
 // MakeFolder makes a folder on the spot, in another or at the top of the account's
@@ -89,15 +90,15 @@ func (c *Things) MakeFolder(ctx context.Context, account, key, in, name string) 
 func (c *Things) inside(ctx context.Context, account, in string) (folder cupboard.Thing, there []cupboard.Thing, err error) {
 	if in == "" {
 		there, err = c.cup.Roots(ctx, account)
-		return folder, there, NotFound(err)
+		return folder, there, seam.NotFound(err)
 	}
 	if folder, err = c.cup.Get(ctx, account, in); err == nil && folder.Kind != cupboard.Folder {
-		err = ErrNotFound
+		err = seam.ErrNotFound
 	}
 	if err == nil {
 		there, err = c.cup.List(ctx, account, in)
 	}
-	return folder, there, NotFound(err)
+	return folder, there, seam.NotFound(err)
 }
 
 // makeFolder makes a folder beside what is there.
@@ -110,5 +111,5 @@ func (c *Things) makeFolder(ctx context.Context, account, key, in, name string, 
 		taken[naming.Fold(t.Name)] = true
 	}
 	t, err := c.cup.MakeFolder(ctx, account, "folder/"+account+"/"+key, cupboard.NewThing{Parent: in, Name: naming.Free(name, "", taken)})
-	return t, NotFound(err)
+	return t, seam.NotFound(err)
 }

@@ -12,17 +12,18 @@ import (
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/planfile"
 	"jollysatchel/internal/core/record"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // HandoutFile is a handout's sentence as a file, with its title.
 func (c *Handouts) HandoutFile(ctx context.Context, class, id string) ([]byte, string, error) {
 	h, err := c.Store.Handout(ctx, class, id)
 	if err != nil {
-		return nil, "", NotFound(err)
+		return nil, "", seam.NotFound(err)
 	}
 	cl, err := c.Store.Class(ctx, class)
 	if err != nil {
-		return nil, "", NotFound(err)
+		return nil, "", seam.NotFound(err)
 	}
 	f := planfile.Handout{Title: h.Title, Way: h.Settings.Way, Name: h.Settings.Name.String(), Level: h.Settings.Level, Message: h.Settings.Message, Classmates: h.Settings.Classmates, Passing: h.Settings.Passing, Instructions: h.Settings.Instructions, Links: h.Settings.Links, ForParents: h.Settings.ForParents, Tell: h.Settings.Tell, Mail: h.Settings.Mail, MailChanged: h.Settings.MailChanged}
 	if !h.Due.IsZero() {
@@ -133,9 +134,9 @@ func (c *Handouts) ReadHandoutFile(ctx context.Context, by, class string, file [
 	if err != nil {
 		return h, err
 	}
-	read, err := c.ChangeHandout(Within(ctx, "read"), by, class, h.ID, change, handout.Change{})
+	read, err := c.ChangeHandout(seam.Within(ctx, "read"), by, class, h.ID, change, handout.Change{})
 	if err != nil { // what it says isn't kept by half
-		if e := c.DeleteHandout(Within(ctx, "drop"), by, class, h.ID); e != nil {
+		if e := c.DeleteHandout(seam.Within(ctx, "drop"), by, class, h.ID); e != nil {
 			return h, e
 		}
 		return h, err

@@ -15,6 +15,7 @@ import (
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // AddTemplate keeps a document as one of the account's templates. It lies at
@@ -58,9 +59,9 @@ func (c *Handouts) AddTemplate(ctx context.Context, account, name, mediaType str
 func (c *Handouts) TemplateFor(ctx context.Context, account, id string) (handout.Template, error) {
 	t, err := c.Store.Template(ctx, id)
 	if err == nil && (t.Account != account || t.Removed) {
-		err = ErrNotFound
+		err = seam.ErrNotFound
 	}
-	return t, NotFound(err)
+	return t, seam.NotFound(err)
 }
 
 // RenameTemplate gives one of the account's templates another name; its ending stays.
@@ -78,10 +79,10 @@ func (c *Handouts) RenameTemplate(ctx context.Context, account, key, id, name st
 	ending := naming.Ending(t.Name)
 	to := naming.Safe(strings.TrimSuffix(naming.Tidy(name), ending), ending)
 	if err := c.cup.Rename(ctx, account, "template/"+account+"/"+key, t.Thing, to); err != nil {
-		return NotFound(err)
+		return seam.NotFound(err)
 	}
 	act := c.Act(ctx, account, "template-renamed", map[string]string{"name": to})
-	return NotFound(c.Store.Change(ctx, act, nil, func(tx *store.Store) error { return tx.RenameTemplate(ctx, id, to) }))
+	return seam.NotFound(c.Store.Change(ctx, act, nil, func(tx *store.Store) error { return tx.RenameTemplate(ctx, id, to) }))
 }
 
 // RemoveTemplate takes one of the account's templates off their list. Its document goes
@@ -98,9 +99,9 @@ func (c *Handouts) RemoveTemplate(ctx context.Context, account, key, id string) 
 		return err
 	})
 	if err != nil || used {
-		return NotFound(err)
+		return seam.NotFound(err)
 	}
-	if err := NotFound(c.cup.Bin(ctx, account, "template/"+account+"/"+key, t.Thing, nil)); err != nil && err != ErrNotFound {
+	if err := seam.NotFound(c.cup.Bin(ctx, account, "template/"+account+"/"+key, t.Thing, nil)); err != nil && err != seam.ErrNotFound {
 		return err
 	}
 	return nil
@@ -148,10 +149,10 @@ func (c *Handouts) begun(ctx context.Context, by string, h handout.Handout, prep
 		return begin(ctx, tx, h)
 	})
 	if err != nil {
-		return h, NotFound(err)
+		return h, seam.NotFound(err)
 	}
 	h, err = c.Store.Handout(ctx, h.ClassID, id)
-	return h, NotFound(err)
+	return h, seam.NotFound(err)
 }
 
 // NewNotice begins a notice for the class, or for some of its students alone.
@@ -185,7 +186,7 @@ func (c *Handouts) NewNotice(ctx context.Context, by, class string, only []strin
 // account's where it wasn't.
 func (c *Handouts) DeleteHandout(ctx context.Context, by, class, id string) error {
 	args := map[string]string{"handout": id}
-	return NotFound(c.together(ctx, c.Act(ctx, by, "handout-removed", args, class), nil, id, true, func(tx *store.Store, h handout.Handout, others []handout.Handout) error {
+	return seam.NotFound(c.together(ctx, c.Act(ctx, by, "handout-removed", args, class), nil, id, true, func(tx *store.Store, h handout.Handout, others []handout.Handout) error {
 		args["title"] = h.Title
 		for _, o := range others {
 			if mine, err := teaches(ctx, tx, by, o.ClassID); err != nil {
@@ -256,11 +257,11 @@ func (c *Handouts) ChangeHandout(ctx context.Context, by, class, id string, ch, 
 		}
 		return c.toldOfDue(ctx, tx, book, by, now, h)
 	})
-	return h, NotFound(err)
+	return h, seam.NotFound(err)
 }
 
 // dueElsewhere is toldOfDue in another class that a handout is for, once it follows.
-func (c *Handouts) dueElsewhere(ctx context.Context, tx *store.Store, book *Known, by string, before handout.Handout) error {
+func (c *Handouts) dueElsewhere(ctx context.Context, tx *store.Store, book *seam.Known, by string, before handout.Handout) error {
 	h, err := tx.Handout(ctx, before.ClassID, before.ID)
 	if err != nil {
 		return err

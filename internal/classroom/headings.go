@@ -8,6 +8,7 @@ import (
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // Headings are what a class's handouts stand under, in order.
@@ -17,7 +18,7 @@ func (c *Handouts) Headings(ctx context.Context, class string) ([]handout.Headin
 
 // headings changes the headings of a class as they are then.
 func (c *Handouts) headings(ctx context.Context, by, class, what string, args map[string]string, do func(now []handout.Heading) ([]handout.Heading, error)) error {
-	return NotFound(c.Store.Change(ctx, c.Act(ctx, by, what, args, class), nil, func(tx *store.Store) error {
+	return seam.NotFound(c.Store.Change(ctx, c.Act(ctx, by, what, args, class), nil, func(tx *store.Store) error {
 		now, err := tx.Headings(ctx, class)
 		if err != nil {
 			return err
@@ -62,7 +63,7 @@ func (c *Handouts) AddHeading(ctx context.Context, by, class, title string) (han
 		}
 		return tx.SaveHeadings(ctx, class, append([]handout.Heading{h}, now...))
 	})
-	return h, NotFound(err)
+	return h, seam.NotFound(err)
 }
 
 // A HeadingChange is what of a heading is to be different; nil parts stay. Was is its
@@ -85,7 +86,7 @@ func (c *Handouts) ChangeHeading(ctx context.Context, by, class, id string, ch H
 	return c.headings(ctx, by, class, "heading-changed", map[string]string{"heading": id, "title": title}, func(now []handout.Heading) ([]handout.Heading, error) {
 		at := slices.IndexFunc(now, func(h handout.Heading) bool { return h.ID == id })
 		if at < 0 {
-			return nil, ErrNotFound
+			return nil, seam.ErrNotFound
 		}
 		if ch.Title != nil {
 			if err := change.Unless(ch.Was, "title", now[at].Title, title); err != nil {
@@ -115,7 +116,7 @@ func (c *Handouts) RemoveHeading(ctx context.Context, by, class, id string) erro
 	return c.headings(ctx, by, class, "heading-removed", map[string]string{"heading": id}, func(now []handout.Heading) ([]handout.Heading, error) {
 		to := slices.DeleteFunc(slices.Clone(now), func(h handout.Heading) bool { return h.ID == id })
 		if len(to) == len(now) {
-			return nil, ErrNotFound
+			return nil, seam.ErrNotFound
 		}
 		return to, nil
 	})
@@ -125,7 +126,7 @@ func (c *Handouts) RemoveHeading(ctx context.Context, by, class, id string) erro
 // end where none is said.
 func (c *Handouts) PlaceHandout(ctx context.Context, by, class, id, heading, before string) error {
 	act := c.Act(ctx, by, "handout-placed", map[string]string{"handout": id}, class)
-	return NotFound(c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
+	return seam.NotFound(c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
 		if heading != "" {
 			all, err := tx.Headings(ctx, class)
 			if err != nil {
@@ -148,7 +149,7 @@ func (c *Handouts) PlaceHandout(ctx context.Context, by, class, id, heading, bef
 			}
 		}
 		if !there {
-			return ErrNotFound
+			return seam.ErrNotFound
 		}
 		return tx.PlaceHandouts(ctx, class, heading, handout.Moved(order, id, before))
 	}))

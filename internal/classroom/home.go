@@ -13,13 +13,14 @@ import (
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/room"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // A Home is one class as one of its students sees it, as it was last seen in the
 // cupboard.
 type Home struct {
 	Class   classes.Class
-	Staff   []Member
+	Staff   []seam.Member
 	Satchel string // ids; empty: none yet
 	Shelf   string
 	Table   string
@@ -83,7 +84,7 @@ func (c *Registers) Home(ctx context.Context, account string) ([]Home, error) {
 	return out, nil
 }
 
-func (c *Registers) homeIn(ctx context.Context, account string, row classes.Row, book *Known) (Home, error) {
+func (c *Registers) homeIn(ctx context.Context, account string, row classes.Row, book *seam.Known) (Home, error) {
 	var h Home
 	var err error
 	if h.Class, err = c.Store.Class(ctx, row.ClassID); err != nil {

@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"jollysatchel/internal/core/classes"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // KeepInStep tops up the classes whose teachers wished it: whoever joined gets what
@@ -23,7 +24,7 @@ func (c *Packing) KeepInStep(ctx context.Context) error {
 		if was, looked := c.stepped.Load(cl.ID); looked && was == tag {
 			continue
 		}
-		if err := c.keepInStep(ctx, cl); err != nil && NotFound(err) != ErrNotFound {
+		if err := c.keepInStep(ctx, cl); err != nil && seam.NotFound(err) != seam.ErrNotFound {
 			return err
 		}
 		c.stepped.Store(cl.ID, tag)

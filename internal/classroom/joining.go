@@ -12,6 +12,7 @@ import (
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // What asking to be let into a class keeps to.
@@ -62,7 +63,7 @@ func (c *Rosters) OpenJoinDoor(ctx context.Context, by, class string, hours int)
 	}
 	what := map[bool]string{true: "join-door-opened", false: "join-door-shut"}[hours > 0]
 	until := c.Now().Add(time.Duration(hours) * time.Hour)
-	return NotFound(c.Store.Change(ctx, c.Act(ctx, by, what, map[string]any{"until": until}, class), nil, func(tx *store.Store) error {
+	return seam.NotFound(c.Store.Change(ctx, c.Act(ctx, by, what, map[string]any{"until": until}, class), nil, func(tx *store.Store) error {
 		if hours == 0 {
 			return tx.ShutJoinDoor(ctx, class)
 		}
@@ -116,7 +117,7 @@ func (c *Rosters) TakeAskers(ctx context.Context, by, class string, accounts []s
 			return rs.of[class].add(class, students)
 		})
 	} else {
-		err = NotFound(c.Store.Change(ctx, c.Act(ctx, by, "askers-refused", args, class), nil, answered))
+		err = seam.NotFound(c.Store.Change(ctx, c.Act(ctx, by, "askers-refused", args, class), nil, answered))
 	}
 	if errors.Is(err, errNobodyAsks) {
 		return nil
@@ -135,11 +136,11 @@ const (
 func (c *Rosters) AtJoinDoor(ctx context.Context, account, link string) (classes.Class, string, error) {
 	d, err := c.Store.JoinDoorAt(ctx, link, c.Now())
 	if err != nil {
-		return classes.Class{}, "", NotFound(err)
+		return classes.Class{}, "", seam.NotFound(err)
 	}
 	cl, err := c.Store.Class(ctx, d.ClassID)
 	if err != nil {
-		return cl, "", NotFound(err)
+		return cl, "", seam.NotFound(err)
 	}
 	rows, err := c.Store.RowsOf(ctx, account)
 	if err != nil {
@@ -159,16 +160,16 @@ func (c *Rosters) AtJoinDoor(ctx context.Context, account, link string) (classes
 func (c *Rosters) AskToJoin(ctx context.Context, account, link string) error {
 	d, err := c.Store.JoinDoorAt(ctx, link, c.Now())
 	if err != nil {
-		return NotFound(err)
+		return seam.NotFound(err)
 	}
 	book, err := c.Book(ctx)
 	if err != nil {
 		return err
 	}
 	if a := book.Account(account); a.Role != accounts.Student || a.Off {
-		return ErrNotFound
+		return seam.ErrNotFound
 	}
-	return NotFound(c.Store.Change(ctx, c.Act(ctx, account, "asked-to-join", map[string]string{}, d.ClassID), nil, func(tx *store.Store) error {
+	return seam.NotFound(c.Store.Change(ctx, c.Act(ctx, account, "asked-to-join", map[string]string{}, d.ClassID), nil, func(tx *store.Store) error {
 		if _, err := tx.JoinDoorAt(ctx, link, c.Now()); err != nil { // it may be shut by now
 			return err
 		}

@@ -12,6 +12,7 @@ import (
 	"jollysatchel/internal/clock"
 	"jollysatchel/internal/pgserver/pgtest"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // Students ask to be let into a class while its door is open; nobody is in before a teacher
@@ -53,7 +54,7 @@ func TestAskToJoin(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	if err := a.Rooms.AskToJoin(ctx, "lindqvist", d.Link); err != classroom.ErrNotFound {
+	if err := a.Rooms.AskToJoin(ctx, "lindqvist", d.Link); err != seam.ErrNotFound {
 		t.Errorf("a teacher asks: %v", err)
 	}
 	if stands("s1") != classroom.HasAsked || codesOf(t, a, "oduya", c.ID) != "joiners-ask 2" || len(apptest.Load(t, a, c.ID).Students) != 1 {
@@ -94,10 +95,10 @@ func TestAskToJoin(t *testing.T) {
 		t.Errorf("into another class: %v", err)
 	}
 	day.Set(day.Now().Add(2 * time.Hour))
-	if _, _, err := a.Rooms.AtJoinDoor(ctx, "s3", d.Link); err != classroom.ErrNotFound {
+	if _, _, err := a.Rooms.AtJoinDoor(ctx, "s3", d.Link); err != seam.ErrNotFound {
 		t.Errorf("after its time: %v", err)
 	}
-	if err := a.Rooms.AskToJoin(ctx, "s3", d.Link); err != classroom.ErrNotFound {
+	if err := a.Rooms.AskToJoin(ctx, "s3", d.Link); err != seam.ErrNotFound {
 		t.Errorf("after its time: %v", err)
 	}
 	if err := a.Rooms.OpenJoinDoor(ctx, "oduya", c.ID, 2); err != nil {
@@ -106,7 +107,7 @@ func TestAskToJoin(t *testing.T) {
 	if next, err := a.Rooms.JoinDoor(ctx, c.ID); err != nil || next.Link == d.Link {
 		t.Errorf("the old link opens again: %v", err)
 	}
-	if err := a.Rooms.OpenJoinDoor(ctx, "oduya", store.NewID(), 2); err != classroom.ErrNotFound {
+	if err := a.Rooms.OpenJoinDoor(ctx, "oduya", store.NewID(), 2); err != seam.ErrNotFound {
 		t.Errorf("no such class: %v", err)
 	}
 }

@@ -21,6 +21,7 @@ import (
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // Leavers are those who left a class and have things in it, the latest first, as it
@@ -71,14 +72,14 @@ func (c *Packing) Decide(ctx context.Context, by, class, row, decision string, o
 	if i := slices.IndexFunc(cl.Left, func(s picture.Student) bool { return s.ID == row }); i >= 0 {
 		name = cl.Left[i].SortName()
 	}
-	return NotFound(c.Store.Change(ctx, c.Act(ctx, by, verb, map[string]any{"row": row, "name": name}, class), nil, func(tx *store.Store) error {
+	return seam.NotFound(c.Store.Change(ctx, c.Act(ctx, by, verb, map[string]any{"row": row, "name": name}, class), nil, func(tx *store.Store) error {
 		s, err := c.Picture(ctx, tx, book, class)
 		if err != nil {
 			return err
 		}
 		i := slices.IndexFunc(s.Left, func(s picture.Student) bool { return s.ID == row })
 		if i < 0 {
-			return ErrNotFound
+			return seam.ErrNotFound
 		}
 		works, err := tx.Works(ctx, class)
 		if err != nil {
@@ -87,7 +88,7 @@ func (c *Packing) Decide(ctx context.Context, by, class, row, decision string, o
 		l, any := leaving.Of(s, s.Left[i], s.ByRow()[s.Left[i].ID], works)
 		switch {
 		case !any:
-			return ErrNotFound
+			return seam.ErrNotFound
 		case decision != classes.Keep && l.Own != own:
 			return &change.Changed{Field: "list"}
 		case decision == classes.HandOver && l.Student.Account == "":
@@ -121,17 +122,17 @@ func (c *Packing) Archive(ctx context.Context, class, row string, to io.Writer) 
 	}
 	i := slices.IndexFunc(s.Left, func(s picture.Student) bool { return s.ID == row })
 	if i < 0 {
-		return ErrNotFound
+		return seam.ErrNotFound
 	}
 	l, any := leaving.Of(s, s.Left[i], s.ByRow()[s.Left[i].ID], nil)
 	if !any {
-		return ErrNotFound
+		return seam.ErrNotFound
 	}
 	z := zip.NewWriter(to)
 	a := archiver{cup: c.cup, as: s.Owner(), zip: z}
 	for _, e := range l.Things {
 		t, err := c.cup.Get(ctx, a.as, e.Thing)
-		if NotFound(err) == ErrNotFound {
+		if seam.NotFound(err) == seam.ErrNotFound {
 			continue // in the bin, or out of reach
 		}
 		if err != nil {
@@ -217,7 +218,7 @@ func (c *Packing) Former(ctx context.Context, by, class, row string, along bool)
 	}
 	f, ok := former[row]
 	if !ok {
-		return false, ErrNotFound
+		return false, seam.ErrNotFound
 	}
 	both, err := teaches(ctx, c.Store, by, f.Class)
 	if err != nil {
@@ -237,7 +238,7 @@ func (c *Packing) Former(ctx context.Context, by, class, row string, along bool)
 		held = append(held, f.Class) // which sees that it is asked
 	}
 	act := c.Act(ctx, by, verb, map[string]any{"row": row, "name": st.SortName(), "title": cl.Name}, held...)
-	return along, NotFound(c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
+	return along, seam.NotFound(c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
 		now, err := tx.Formers(ctx, class)
 		if err != nil {
 			return err
@@ -275,7 +276,7 @@ func (c *Packing) AnswerRequest(ctx context.Context, by, class, oldRow, asks str
 		return err
 	}
 	if !may && book.Account(by).Role != accounts.Office {
-		return ErrNotFound
+		return seam.ErrNotFound
 	}
 	requests, err := c.Store.SatchelRequests(ctx, class)
 	if err != nil {
@@ -284,7 +285,7 @@ func (c *Packing) AnswerRequest(ctx context.Context, by, class, oldRow, asks str
 	q, ok := requests[oldRow]
 	switch {
 	case !ok:
-		return ErrNotFound
+		return seam.ErrNotFound
 	case q.Row != asks:
 		return &change.Changed{Field: "list"}
 	}
@@ -294,7 +295,7 @@ func (c *Packing) AnswerRequest(ctx context.Context, by, class, oldRow, asks str
 	}
 	f, ok := former[q.Row]
 	if !ok || f.Entry != q.Entry {
-		return ErrNotFound
+		return seam.ErrNotFound
 	}
 	if yes {
 		return c.fetch(ctx, book, by, "satchel-given", q.Class, f)
@@ -305,7 +306,7 @@ func (c *Packing) AnswerRequest(ctx context.Context, by, class, oldRow, asks str
 	}
 	st, _ := cl.Student(q.Row)
 	act := c.Act(ctx, by, "satchel-refused", map[string]any{"row": q.Row, "name": st.SortName(), "title": cl.Name}, q.Class, class)
-	return NotFound(c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
+	return seam.NotFound(c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
 		now, err := tx.SatchelRequests(ctx, class)
 		if err != nil {
 			return err
@@ -323,7 +324,7 @@ func (c *Packing) AnswerRequest(ctx context.Context, by, class, oldRow, asks str
 // fetch has a satchel come along to the class its student is in now: with its id, link and
 // content, to this class's owner, and away from the former staff, who go on reading its
 // copies. Whoever says so teaches the former class, or is of the office.
-func (c *Packing) fetch(ctx context.Context, book *Known, by, verb, class string, f store.Former) error {
+func (c *Packing) fetch(ctx context.Context, book *seam.Known, by, verb, class string, f store.Former) error {
 	if err := c.look(ctx, f.Class, ""); err != nil {
 		return err
 	}
@@ -334,7 +335,7 @@ func (c *Packing) fetch(ctx context.Context, book *Known, by, verb, class string
 	row := f.Row
 	st, _ := cl.Student(row)
 	act := c.Act(ctx, by, verb, map[string]any{"row": row, "name": st.SortName(), "title": cl.Name}, class, f.Class)
-	return NotFound(c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
+	return seam.NotFound(c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
 		now, err := tx.Formers(ctx, class)
 		if err != nil {
 			return err
@@ -343,7 +344,7 @@ func (c *Packing) fetch(ctx context.Context, book *Known, by, verb, class string
 			return &change.Changed{Field: "list"}
 		}
 		if may, err := teaches(ctx, tx, by, f.Class); err != nil || !may && book.Account(by).Role != accounts.Office {
-			return cmp.Or(err, error(ErrNotFound))
+			return cmp.Or(err, error(seam.ErrNotFound))
 		}
 		if verb == "satchel-given" { // what is said yes to is what is asked then
 			asked, err := tx.SatchelRequests(ctx, f.Class)

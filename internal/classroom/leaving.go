@@ -7,12 +7,13 @@ import (
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // closeOff takes a class's own places from whoever left it, within the change in
 // which they leave: the packer does it as soon as that stands. Satchels and copies
 // stay as they are.
-func (c *Packing) closeOff(ctx context.Context, tx *store.Store, book *Known, by, class string) error {
+func (c *Packing) closeOff(ctx context.Context, tx *store.Store, book *seam.Known, by, class string) error {
 	steps, err := c.closing(ctx, tx, book, class)
 	if err != nil || len(steps) == 0 {
 		return err
@@ -21,7 +22,7 @@ func (c *Packing) closeOff(ctx context.Context, tx *store.Store, book *Known, by
 }
 
 // closing are the steps of closeOff; none where nobody is to be closed off.
-func (c *Packing) closing(ctx context.Context, st *store.Store, book *Known, class string) ([]packing.Step, error) {
+func (c *Packing) closing(ctx context.Context, st *store.Store, book *seam.Known, class string) ([]packing.Step, error) {
 	lingering, err := st.Lingering(ctx, class)
 	if err != nil || len(lingering[class]) == 0 {
 		return nil, err
@@ -59,13 +60,13 @@ func (c *Packing) RunEnded(ctx context.Context, run ledger.Run) (func(context.Co
 // settled is done within the transaction that ends a run: what was made or given while its
 // class changed is put right then. Whoever left is closed off, and copies of a handout that
 // was withdrawn meanwhile follow the others into the bin, unless somebody wrote in them.
-func (c *Packing) settled(ctx context.Context, tx *store.Store, book *Known, run ledger.Run) error {
+func (c *Packing) settled(ctx context.Context, tx *store.Store, book *seam.Known, run ledger.Run) error {
 	if err := c.closeOff(ctx, tx, book, run.StartedBy, run.ClassID); err != nil || run.HandoutID == "" {
 		return err
 	}
 	h, err := tx.Handout(ctx, run.ClassID, run.HandoutID)
 	if err != nil || !h.Withdrawn() || run.Kind == ledger.DiscardRun {
-		return NotFound(err)
+		return seam.NotFound(err)
 	}
 	s, err := c.Picture(ctx, tx, book, run.ClassID)
 	if err != nil {
@@ -105,7 +106,7 @@ func (c *Packing) CloseOff(ctx context.Context) error {
 	}
 	for class := range lingering {
 		steps, err := c.closing(ctx, c.Store, book, class)
-		if err != nil && NotFound(err) != ErrNotFound {
+		if err != nil && seam.NotFound(err) != seam.ErrNotFound {
 			return err
 		}
 		if len(steps) == 0 { // taken away by other hands: nothing changes, nobody is told
@@ -122,7 +123,7 @@ func (c *Packing) CloseOff(ctx context.Context) error {
 		err = c.Store.Change(ctx, c.Act(ctx, owner, "closed-off", lingering[class], class), nil, func(tx *store.Store) error {
 			return c.closeOff(ctx, tx, book, owner, class)
 		})
-		if err != nil && NotFound(err) != ErrNotFound {
+		if err != nil && seam.NotFound(err) != seam.ErrNotFound {
 			return err
 		}
 	}

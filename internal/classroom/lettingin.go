@@ -9,6 +9,7 @@ import (
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // mostLetIn is how many classmates a student can let into their copies of a handout.
@@ -31,7 +32,7 @@ func (c *Packing) LetIn(ctx context.Context, account, handout, mate string, in b
 		what = "let-out"
 	}
 	args := map[string]any{"handout": handout, "mate": mate}
-	return NotFound(c.Store.Change(ctx, c.Act(ctx, account, what, args, h.ClassID), &id, func(tx *store.Store) error {
+	return seam.NotFound(c.Store.Change(ctx, c.Act(ctx, account, what, args, h.ClassID), &id, func(tx *store.Store) error {
 		s, err := c.Picture(ctx, tx, book, h.ClassID)
 		if err != nil {
 			return err
@@ -41,7 +42,7 @@ func (c *Packing) LetIn(ctx context.Context, account, handout, mate string, in b
 		them, there := s.Student(mate)
 		switch {
 		case !mine || me.Account != account || !there || mate == row || them.Account == "":
-			return ErrNotFound
+			return seam.ErrNotFound
 		case in && (!now.Packed() || !now.PassedOn()):
 			return change.Refuse("mate", "not-passed-on")
 		case in && len(s.LetIn[handout][row]) >= mostLetIn && !slices.Contains(s.LetIn[handout][row], mate):
@@ -87,9 +88,9 @@ func (c *house) handoutOf(ctx context.Context, account, id string) (handout.Hand
 		if err == nil && h.Packed() && (h.MatesRead() || h.PassedOn()) {
 			return h, row.ID, nil
 		}
-		if err != nil && NotFound(err) != ErrNotFound {
+		if err != nil && seam.NotFound(err) != seam.ErrNotFound {
 			return h, "", err
 		}
 	}
-	return handout.Handout{}, "", ErrNotFound
+	return handout.Handout{}, "", seam.ErrNotFound
 }

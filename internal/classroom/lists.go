@@ -7,14 +7,13 @@ import (
 	"slices"
 	"time"
 
-	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/naming"
-	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/gate"
 	"jollysatchel/internal/store"
 	"jollysatchel/internal/tables"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // A Draft is a list that waits to be accepted, with what was read from it and
@@ -162,7 +161,7 @@ func (c *Lists) recall(ctx context.Context, by string, d *store.Draft, t roster.
 func (c *Lists) Draft(ctx context.Context, by, class string) (Draft, error) {
 	d, err := c.Store.Draft(ctx, class)
 	if err != nil {
-		return Draft{}, NotFound(err)
+		return Draft{}, seam.NotFound(err)
 	}
 	book, err := c.Book(ctx)
 	if err != nil {
@@ -176,7 +175,7 @@ func (c *Lists) Draft(ctx context.Context, by, class string) (Draft, error) {
 }
 
 // readDraft reads the rows of a draft as they were corrected.
-func (c *Lists) readDraft(ctx context.Context, st *store.Store, book *Known, d store.Draft) (Draft, error) {
+func (c *Lists) readDraft(ctx context.Context, st *store.Store, book *seam.Known, d store.Draft) (Draft, error) {
 	out := Draft{Draft: d}
 	var err error
 	if out.Rows, err = st.DraftRows(ctx, d); err != nil {
@@ -189,39 +188,19 @@ func (c *Lists) readDraft(ctx context.Context, st *store.Store, book *Known, d s
 	set := d.Settings
 	opt := roster.Options{
 		Roles: set.OfSheet.Roles, LeftOut: set.OfSheet.LeftOut, Same: set.OfSheet.Same, Heading: set.OfSheet.Heading, Domain: c.School().Domain,
-		FamilyFirst: set.FamilyFirst, Derive: set.Derive, Known: book.ForClass(home.OfStaff).known, MostWarnings: 500,
+		FamilyFirst: set.FamilyFirst, Derive: set.Derive, Known: book.ForClass(home.OfStaff).Knows, MostWarnings: 500,
 	}
 	table := roster.Table{Rows: out.Rows}
 	if i := slices.IndexFunc(d.Sheets, func(s store.DraftSheet) bool { return s.Name == set.Sheet }); i >= 0 {
 		table.HiddenColumns = d.Sheets[i].HiddenColumns
 	}
 	out.Read = roster.Read(table, opt)
-	out.Rule = book.rule()
+	out.Rule = book.Rule()
 	out.Answers = roster.Answers{
 		Home: d.ClassID, ByPeriod: set.ByPeriod, Targets: set.OfSheet.Targets, Said: set.OfSheet.Said, Ticked: set.OfSheet.Ticked,
 		Own: set.Own, Without: set.Without, Derived: set.Derive != "", Same: set.OfSheet.Same,
 	}
 	return out, nil
-}
-
-// known says what the school book has of an address in a list.
-func (b *ClassBook) known(address string, s record.Record) roster.Knowing {
-	if a, ok := b.ByAddress(address); ok {
-		return roster.Knowing{Known: true, Account: a}
-	}
-	return roster.Knowing{Suggestion: b.Like(address, s.Name())}
-}
-
-// rule is the way the school makes most of its addresses.
-func (b *Known) rule() roster.AddressRule {
-	var students []roster.Student
-	for _, a := range b.All {
-		if a.Role == accounts.Student {
-			students = append(students, roster.Student{Record: record.Record{Given: a.Given, Family: a.Family, Number: a.Number, Address: a.Address}})
-		}
-	}
-	rule, _ := roster.GuessRule(students)
-	return rule
 }
 
 // plan compares a draft with the classes it is for, as st has them.

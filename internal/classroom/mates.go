@@ -10,6 +10,7 @@ import (
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/picture"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // A MateCopy is a classmate's or another team's copy.
@@ -33,7 +34,7 @@ func (c *Registers) MatesCopies(ctx context.Context, account, handout string) (o
 	}
 	s, err := c.Reading(ctx, h.ClassID)
 	if err != nil {
-		return out, NotFound(err)
+		return out, seam.NotFound(err)
 	}
 	mine := map[string]bool{} // teams
 	for _, all := range s.Room.Teams {

@@ -24,6 +24,7 @@ import (
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/pgserver/pgtest"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // writers is how many work at the same moment.
@@ -263,7 +264,7 @@ func TestAcceptingMeanwhile(t *testing.T) {
 	// With one key, all are answered alike and it is done once.
 	d = paste(t, a, c.ID, "Surname,First,Email\nFamily8,Given8,s8@kestrelquay.example\n")
 	answers := make([]classroom.Accepted, 6)
-	asked := classroom.Asked(ctx, "a key of an accept", d.ID)
+	asked := seam.Asked(ctx, "a key of an accept", d.ID)
 	none(t, "with one key", together(len(answers), func(i int) (err error) {
 		answers[i], err = rooms.Accept(asked, "oduya", c.ID, d.LookedAt())
 		return err
@@ -273,7 +274,7 @@ func TestAcceptingMeanwhile(t *testing.T) {
 			t.Errorf("answered %+v and %+v", answers[0], got)
 		}
 	}
-	if _, err := rooms.AddStudents(classroom.Asked(ctx, "a key of an accept", "x"), "oduya", c.ID, []record.Record{{Family: "Else"}}); !errors.Is(err, store.ErrKey) {
+	if _, err := rooms.AddStudents(seam.Asked(ctx, "a key of an accept", "x"), "oduya", c.ID, []record.Record{{Family: "Else"}}); !errors.Is(err, store.ErrKey) {
 		t.Errorf("the key for something else: %v", err)
 	}
 }
@@ -552,7 +553,7 @@ func TestTwoClassesAtOnce(t *testing.T) {
 			_, err = a.Rooms.Accept(ctx, "oduya", cl.ID, d.LookedAt())
 			kept[i] = err == nil
 			var changed *change.Changed
-			if errors.As(err, &changed) || errors.Is(err, classroom.ErrNotFound) {
+			if errors.As(err, &changed) || errors.Is(err, seam.ErrNotFound) {
 				return nil // another list took its place, or the rosters changed since
 			}
 			return err
@@ -624,7 +625,7 @@ func TestEverythingAtOnce(t *testing.T) {
 			}
 			var invalid *change.Invalid
 			var changed *change.Changed
-			if err != nil && !errors.As(err, &invalid) && !errors.As(err, &changed) && !errors.Is(err, classroom.ErrNotFound) {
+			if err != nil && !errors.As(err, &invalid) && !errors.As(err, &changed) && !errors.Is(err, seam.ErrNotFound) {
 				return err
 			}
 		}

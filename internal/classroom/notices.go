@@ -11,6 +11,7 @@ import (
 	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/core/wall"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // Post puts a notice up on the pages of all who are in. seen is the digest of the list
@@ -30,14 +31,14 @@ func (c *Packing) post(ctx context.Context, by, class, id, seen, send string) (h
 		return c.postNow(ctx, tx, book, by, class, id, seen, send)
 	})
 	if err != nil {
-		return handout.Handout{}, NotFound(err)
+		return handout.Handout{}, seam.NotFound(err)
 	}
 	h, err := c.Store.Handout(ctx, class, id)
-	return h, NotFound(err)
+	return h, seam.NotFound(err)
 }
 
 // postNow is post with the class held.
-func (c *Packing) postNow(ctx context.Context, tx *store.Store, book *Known, by, class, id, seen, send string) error {
+func (c *Packing) postNow(ctx context.Context, tx *store.Store, book *seam.Known, by, class, id, seen, send string) error {
 	s, err := c.Picture(ctx, tx, book, class)
 	if err != nil {
 		return err
@@ -45,7 +46,7 @@ func (c *Packing) postNow(ctx context.Context, tx *store.Store, book *Known, by,
 	h, ok := s.Handout(id)
 	switch {
 	case !ok:
-		return ErrNotFound
+		return seam.ErrNotFound
 	case h.Settings.Way != handout.NoticeName:
 		return change.Refuse("way", "no-notice")
 	case send != "" && (h.Packed() || wall.Written(h.Send) != send):
@@ -79,7 +80,7 @@ func (c *Packing) postNow(ctx context.Context, tx *store.Store, book *Known, by,
 			rows = append(rows, st.ID)
 		}
 	}
-	_, err = c.Tell(ctx, tx, s, letters.Tale{Kind: telling.Given, Handout: &h, Text: h.Mail(telling.Given), By: Sender(book.Account(by)), About: "given/" + h.ID}, rows)
+	_, err = c.Tell(ctx, tx, s, letters.Tale{Kind: telling.Given, Handout: &h, Text: h.Mail(telling.Given), By: seam.Sender(book.Account(by)), About: "given/" + h.ID}, rows)
 	return err
 }
 
@@ -97,10 +98,10 @@ func (c *Packing) TakeDown(ctx context.Context, by, class, id string) (handout.H
 		return tx.MarkWithdrawn(ctx, id, c.Now())
 	})
 	if err != nil {
-		return handout.Handout{}, NotFound(err)
+		return handout.Handout{}, seam.NotFound(err)
 	}
 	h, err := c.Store.Handout(ctx, class, id)
-	return h, NotFound(err)
+	return h, seam.NotFound(err)
 }
 
 // noticesFor are the notices that are up for a student of a class, newest first.

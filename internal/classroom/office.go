@@ -9,6 +9,7 @@ import (
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/register"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // classPage is how many classes the office is shown at once.
@@ -115,7 +116,7 @@ func (c *People) SeeSession(ctx context.Context, token string) error {
 
 // EndSession ends one of an account's sessions.
 func (c *People) EndSession(ctx context.Context, account, id string) error {
-	return NotFound(c.Store.EndSession(ctx, account, id))
+	return seam.NotFound(c.Store.EndSession(ctx, account, id))
 }
 
 // EndSessions ends all sessions of some accounts, but for one token's; empty: for none.

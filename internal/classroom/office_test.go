@@ -17,6 +17,7 @@ import (
 	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/pgserver/pgtest"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // codesOf are the notes of a class on somebody's rail.
@@ -138,7 +139,7 @@ func TestOfficeJoinsAClass(t *testing.T) {
 	}
 	wantInvalid(t, a.Rooms.Join(ctx, "oduya", c.ID, classes.Assistant), "account", "owner-stays")
 	wantInvalid(t, a.Rooms.Join(ctx, "office", c.ID, classes.Owner), "role", "no-such-role")
-	if err := a.Rooms.Join(ctx, "office", store.NewID(), classes.Teacher); err != classroom.ErrNotFound {
+	if err := a.Rooms.Join(ctx, "office", store.NewID(), classes.Teacher); err != seam.ErrNotFound {
 		t.Errorf("no such class: %v", err)
 	}
 }
@@ -214,7 +215,7 @@ func TestLookAs(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, _, _, _, err := a.Rooms.LookAtAs(ctx, "oduya", c.ID, row, other.Satchel); err != classroom.ErrNotFound {
+	if _, _, _, _, err := a.Rooms.LookAtAs(ctx, "oduya", c.ID, row, other.Satchel); err != seam.ErrNotFound {
 		t.Errorf("another's satchel: %v", err)
 	}
 	if _, again, err := a.Rooms.LookAs(ctx, "oduya", c.ID, row); err != nil || again.Copies[0].Opened {
@@ -236,7 +237,7 @@ func TestLookAs(t *testing.T) {
 			t.Errorf("a satchel of %s: %v", h.Class.Name, err)
 		}
 	}
-	if _, _, err := a.Rooms.LookAs(ctx, "oduya", elsewhere.ID, row); err != classroom.ErrNotFound {
+	if _, _, err := a.Rooms.LookAs(ctx, "oduya", elsewhere.ID, row); err != seam.ErrNotFound {
 		t.Errorf("a row of another class: %v", err)
 	}
 }

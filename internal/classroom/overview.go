@@ -13,12 +13,13 @@ import (
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/core/teams"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // An Overview is what is said of a class at the top of its pages.
 type Overview struct {
 	picture.Class
-	Staff  []Member
+	Staff  []seam.Member
 	Teams  []teams.Team
 	Packed bool // any satchel was
 	Draft  bool // a list waits to be accepted
@@ -63,14 +64,14 @@ func (c *Classes) Overview(ctx context.Context, id string) (Overview, error) {
 // A class without staff, which there is none of, isn't there.
 func (c *Classes) Standing(ctx context.Context, class, account string) (string, error) {
 	if !store.ValidID(class) {
-		return "", ErrNotFound
+		return "", seam.ErrNotFound
 	}
 	staff, err := c.Store.Staff(ctx, class)
 	if err != nil {
 		return "", err
 	}
 	if len(staff) == 0 {
-		return "", ErrNotFound
+		return "", seam.ErrNotFound
 	}
 	for _, m := range staff {
 		if m.Account == account {
@@ -160,13 +161,13 @@ func (c *Rosters) History(ctx context.Context, class string) ([]store.HistoryEnt
 // Handout returns a handout of a class.
 func (c *Handouts) Handout(ctx context.Context, class, id string) (handout.Handout, error) {
 	h, err := c.Store.Handout(ctx, class, id)
-	return h, NotFound(err)
+	return h, seam.NotFound(err)
 }
 
 // Template returns a template that is used in a handout.
 func (c *Handouts) Template(ctx context.Context, id string) (handout.Template, error) {
 	t, err := c.Store.Template(ctx, id)
-	return t, NotFound(err)
+	return t, seam.NotFound(err)
 }
 
 // Templates returns an account's templates, newest first.

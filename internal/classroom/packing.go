@@ -17,6 +17,7 @@ import (
 	"jollysatchel/internal/core/wall"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // look asks the cupboard, once, how the things stand that a list is about: of a
@@ -55,7 +56,7 @@ func (c *Packing) RoomList(ctx context.Context, class string) (packing.List, err
 
 // looked is a class with the things of its room looked at before: what is computed of it is
 // computed once for all who ask.
-func (c *Packing) looked(ctx context.Context, class string) (*Reading, error) {
+func (c *Packing) looked(ctx context.Context, class string) (*seam.Reading, error) {
 	if err := c.look(ctx, class, store.RoomAlone); err != nil && !errors.Is(err, cupboard.ErrUnavailable) {
 		return nil, err
 	}
@@ -79,7 +80,7 @@ func (c *Packing) HandoutListSeen(ctx context.Context, class string, h handout.H
 	}
 	s, err := c.PictureFor(ctx, c.Store, book, class, h.ID)
 	if err != nil {
-		return packing.List{}, NotFound(err)
+		return packing.List{}, seam.NotFound(err)
 	}
 	return s.HandoutList(h), nil
 }
@@ -126,13 +127,13 @@ func (c *Packing) Pack(ctx context.Context, by, class, handout string, part Part
 		return c.packNow(ctx, tx, book, id, by, class, handout, part)
 	})
 	if err != nil {
-		return ledger.Run{}, NotFound(err)
+		return ledger.Run{}, seam.NotFound(err)
 	}
 	return c.Store.Run(ctx, id)
 }
 
 // packNow makes the run of what the list does now, with the class held.
-func (c *Packing) packNow(ctx context.Context, tx *store.Store, book *Known, id, by, class, handout string, part Part) error {
+func (c *Packing) packNow(ctx context.Context, tx *store.Store, book *seam.Known, id, by, class, handout string, part Part) error {
 	s, err := c.PictureFor(ctx, tx, book, class, handout)
 	if err != nil {
 		return err
@@ -161,7 +162,7 @@ func (c *Packing) packNow(ctx context.Context, tx *store.Store, book *Known, id,
 	}
 	h, ok := s.Handout(handout)
 	if !ok {
-		return ErrNotFound
+		return seam.ErrNotFound
 	}
 	if part.send != "" && (h.Packed() || wall.Written(h.Send) != part.send) {
 		return errNotNow
@@ -201,7 +202,7 @@ func (c *Packing) fixDay(ctx context.Context, tx *store.Store, class string) err
 
 // relink links the rows whose line is ticked to the accounts their addresses
 // belong to, and returns the rows.
-func (c *Packing) relink(ctx context.Context, tx *store.Store, s *picture.Picture, book *Known, by string, l packing.List, ticked []string) ([]string, error) {
+func (c *Packing) relink(ctx context.Context, tx *store.Store, s *picture.Picture, book *seam.Known, by string, l packing.List, ticked []string) ([]string, error) {
 	var rows []string
 	var put []classes.Row
 	for _, line := range l.Lines {
@@ -284,7 +285,7 @@ func (c *Packing) TopUp(ctx context.Context, by, class string, part Part) (int, 
 			id = h.ID
 		}
 		var nothing *change.Invalid
-		_, err := c.Pack(Within(ctx, "pack/"+id), by, class, id, Part{Part: packing.Part{Rows: part.Rows}})
+		_, err := c.Pack(seam.Within(ctx, "pack/"+id), by, class, id, Part{Part: packing.Part{Rows: part.Rows}})
 		if err != nil && !(errors.As(err, &nothing) && (nothing.Code == "nothing-to-pack" || nothing.Code == "withdrawn")) { // by somebody else, meanwhile
 			return 0, err
 		}
@@ -303,7 +304,7 @@ func (c *Packing) FixLine(ctx context.Context, by, class, run string, seq int, a
 		if st.Key.Whom.Row == "" {
 			return change.Refuse("address", "no-student")
 		}
-		if err := c.rosters.CorrectAddress(Within(ctx, "address"), by, class, st.Key.Whom.Row, address); err != nil {
+		if err := c.rosters.CorrectAddress(seam.Within(ctx, "address"), by, class, st.Key.Whom.Row, address); err != nil {
 			return err
 		}
 	}
@@ -339,7 +340,7 @@ func (c *Packing) stuckLine(ctx context.Context, st *store.Store, class, run str
 	i := slices.IndexFunc(all, func(s ledger.Step) bool { return s.Seq == seq })
 	switch {
 	case i < 0:
-		return ledger.Step{}, ErrNotFound
+		return ledger.Step{}, seam.ErrNotFound
 	case all[i].State != packing.Stuck:
 		return ledger.Step{}, change.Refuse("line", "not-stuck")
 	}
@@ -350,9 +351,9 @@ func (c *Packing) stuckLine(ctx context.Context, st *store.Store, class, run str
 func runOf(ctx context.Context, st *store.Store, class, run string) (ledger.Run, error) {
 	r, err := st.Run(ctx, run)
 	if err == nil && r.ClassID != class {
-		err = ErrNotFound
+		err = seam.ErrNotFound
 	}
-	return r, NotFound(err)
+	return r, seam.NotFound(err)
 }
 
 // reopen puts a stuck line and those of the same student back to waiting, as the
@@ -433,7 +434,7 @@ func (c *Packing) steer(ctx context.Context, by, class, run, to string, from ...
 		}
 		return tell(ctx, tx)
 	})
-	return NotFound(err)
+	return seam.NotFound(err)
 }
 
 // LetBe leaves what became of a thing of the class as it is, so that no list asks
@@ -441,9 +442,9 @@ func (c *Packing) steer(ctx context.Context, by, class, run, to string, from ...
 func (c *Packing) LetBe(ctx context.Context, by, class, key string, be bool) error {
 	k, err := packing.ParseKey(key)
 	if err != nil || k.Class != class {
-		return ErrNotFound
+		return seam.ErrNotFound
 	}
-	return NotFound(c.Store.Change(ctx, c.Act(ctx, by, "let-be", map[string]any{"key": key, "be": be}, class), nil, func(tx *store.Store) error {
+	return seam.NotFound(c.Store.Change(ctx, c.Act(ctx, by, "let-be", map[string]any{"key": key, "be": be}, class), nil, func(tx *store.Store) error {
 		if _, err := tx.EntryByKey(ctx, k); err != nil {
 			return err
 		}

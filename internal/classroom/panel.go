@@ -9,6 +9,7 @@ import (
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/register"
 	"jollysatchel/internal/cupboard"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // register.Panel returns a student of a class with everything of theirs as it was last seen.
@@ -23,14 +24,14 @@ func (c *Registers) Panel(ctx context.Context, class, row string) (register.Pane
 	}
 	out, strayed, ok := r.Panel(r.Table(), row, r.Parents(), book.Called, c.Now())
 	if !ok {
-		return register.Panel{}, ErrNotFound
+		return register.Panel{}, seam.ErrNotFound
 	}
 	return out, c.askedFor(ctx, r, out, strayed, book)
 }
 
 // askedFor asks the cupboard where those of a panel's things lie, and who reaches them, that
 // are in folders of people's own. Of what it can't say just now nothing is told.
-func (c *Registers) askedFor(ctx context.Context, r *Reading, of register.Panel, things []int, book *Known) error {
+func (c *Registers) askedFor(ctx context.Context, r *seam.Reading, of register.Panel, things []int, book *seam.Known) error {
 	var all errgroup.Group
 	all.SetLimit(weighedAtOnce)
 	for _, i := range things {

@@ -12,6 +12,7 @@ import (
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // SignIn returns the account whose password fits.
@@ -27,8 +28,8 @@ func (c *People) Accounts(ctx context.Context, ids ...string) (map[string]accoun
 	}
 	out := make(map[string]accounts.Account, len(ids))
 	for _, id := range ids {
-		if i, ok := book.byID[id]; ok {
-			out[id] = book.All[i]
+		if a := book.Account(id); a.ID != "" && id != seam.SchoolAccount {
+			out[id] = a
 		}
 	}
 	return out, nil
@@ -66,11 +67,11 @@ func (c *People) KnowsDevice(ctx context.Context, device, address string) (bool,
 	if err != nil {
 		return false, err
 	}
-	i, ok := book.byAddress[strings.ToLower(address)]
-	if !ok {
+	a := book.AccountAt(address)
+	if a.ID == "" {
 		return false, nil
 	}
-	return c.Store.KnowsDevice(ctx, device, book.All[i].ID, c.Now().Add(-DeviceFor))
+	return c.Store.KnowsDevice(ctx, device, a.ID, c.Now().Add(-DeviceFor))
 }
 
 // KeepDevice remembers that an account signed in from a device.

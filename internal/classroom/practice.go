@@ -13,6 +13,7 @@ import (
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // A Practice makes accounts for invented students known to the school book and
@@ -94,7 +95,7 @@ func (c *Classes) MakePractice(ctx context.Context, by string) (classes.Class, e
 func (c *Classes) ClearPractice(ctx context.Context, by, class string) error {
 	cl, err := c.Store.Class(ctx, class)
 	if err != nil {
-		return NotFound(err)
+		return seam.NotFound(err)
 	}
 	if !cl.Practice {
 		return change.Refuse("class", "not-practice")
@@ -104,7 +105,7 @@ func (c *Classes) ClearPractice(ctx context.Context, by, class string) error {
 		return err
 	}
 	for _, r := range runs {
-		if err := c.packing.Stop(Within(ctx, r.ID), by, class, r.ID); err != nil {
+		if err := c.packing.Stop(seam.Within(ctx, r.ID), by, class, r.ID); err != nil {
 			return err
 		}
 	}
@@ -126,13 +127,13 @@ func (c *Classes) ClearPractice(ctx context.Context, by, class string) error {
 	if err == nil {
 		err = c.cup.Remove(ctx, cmp.Or(cl.HeldBy, staff[0].Account), class+"/clear", folder.Thing)
 	}
-	if err != nil && NotFound(err) != ErrNotFound {
+	if err != nil && seam.NotFound(err) != seam.ErrNotFound {
 		return err
 	}
 	if err := c.Store.Change(ctx, c.Act(ctx, by, "practice-cleared", map[string]string{}, class), nil, func(tx *store.Store) error {
 		return tx.DeleteClass(ctx, class)
 	}); err != nil {
-		return NotFound(err)
+		return seam.NotFound(err)
 	}
 	return c.practice.Dismiss(ctx, ids)
 }

@@ -14,6 +14,7 @@ import (
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/cupboard"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // Filled is how much of a satchel, or of a place the class writes in together, is
@@ -48,7 +49,7 @@ func (c *Things) filled(ctx context.Context, account, place string) (Filled, err
 	f := Filled{Most: c.quota()}
 	var err error
 	f.Used, err = c.cup.Weight(ctx, account, place)
-	return f, NotFound(err)
+	return f, seam.NotFound(err)
 }
 
 // staffTimes as much as a student may somebody of the staff have outside of what is counted by

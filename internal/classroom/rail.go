@@ -10,22 +10,20 @@ import (
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/register"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // A Tab is a class as it hangs on the rail. Troubled says that it can't be read
 // just now; then its name alone is known.
 type Tab struct {
 	classes.Class
-	Staff    []Member
+	Staff    []seam.Member
 	Students int
 	Notes    []register.Note
 	Ready    bool // its room has been packed
 	Troubled bool
 	PutOff   int // notes that whoever looks put off
 }
-
-// A Member is somebody on a class's staff.
-type Member struct{ Account, Name, Role string }
 
 // atOnce is how many classes are read at the same time for one who looks.
 const atOnce = 4
@@ -69,7 +67,7 @@ func (c *Registers) tabs(ctx context.Context, cs []classes.Class) ([]Tab, error)
 	all.SetLimit(atOnce)
 	for i, cl := range cs {
 		out[i] = Tab{Class: cl, Staff: book.Members(staff[cl.ID])}
-		tag := Tag{cl.Revision, book.Revision, day}
+		tag := seam.Tag{Revision: cl.Revision, Book: book.Revision, Day: day}
 		if p := known[cl.ID]; p.Tag == tag.String() {
 			out[i].take(p)
 			continue
@@ -113,20 +111,11 @@ func (p *Tab) note(code, about string, n int) {
 func (p *Tab) take(of store.Tab) { p.Students, p.Ready, p.Notes = of.Students, of.Ready, of.Notes }
 
 // tab works out what the rail says of a class.
-func (c *Registers) tab(ctx context.Context, class string, tag Tag) (store.Tab, error) {
+func (c *Registers) tab(ctx context.Context, class string, tag seam.Tag) (store.Tab, error) {
 	r, err := c.ReadAt(ctx, class, tag)
 	if err != nil {
 		return store.Tab{}, err
 	}
 	p := store.Tab{ClassID: class, Tag: tag.String(), Students: len(r.Students), Ready: len(r.Entries) > 0, Notes: r.Notes()}
 	return p, c.Store.SaveTab(ctx, p)
-}
-
-// members are a class's staff by name.
-func (b *knownBook) Members(staff []classes.Member) []Member {
-	out := make([]Member, len(staff))
-	for i, m := range staff {
-		out[i] = Member{m.Account, b.Account(m.Account).Name(), m.Role}
-	}
-	return out
 }

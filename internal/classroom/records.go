@@ -14,6 +14,7 @@ import (
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/words"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // How much of a record is shown at once, and written into a file.
@@ -80,14 +81,6 @@ func (c *Registers) ExportLog(ctx context.Context, class, find string) ([][]stri
 		out = append(out, []string{c.Moment(l.At), l.Who, l.Text})
 	}
 	return out, err
-}
-
-// moment is a time as exports write it, by the school's clocks.
-func (c *House) Moment(t time.Time) string {
-	if t.IsZero() {
-		return ""
-	}
-	return t.In(c.School().Zone).Format("2006-01-02 15:04:05")
 }
 
 // A LedgerGrant is who was given which level, or had it taken away.
@@ -201,7 +194,7 @@ func (c *Registers) Links(ctx context.Context, class, handout string) ([]Link, e
 	if handout != "" {
 		h, ok := r.Handout(handout)
 		if !ok {
-			return nil, ErrNotFound
+			return nil, seam.ErrNotFound
 		}
 		title += " – " + h.Title
 	}
@@ -281,7 +274,7 @@ func (c *Registers) ExportRegister(ctx context.Context, class string, rows []str
 // itself is the answer.
 func (c *Registers) FrontDoor(ctx context.Context, account, class, handout string) (thing string, staff bool, err error) {
 	if !store.ValidID(class) || handout != "" && !store.ValidID(handout) {
-		return "", false, ErrNotFound
+		return "", false, seam.ErrNotFound
 	}
 	members, err := c.Store.Staff(ctx, class)
 	if err != nil {
@@ -290,7 +283,7 @@ func (c *Registers) FrontDoor(ctx context.Context, account, class, handout strin
 	if slices.ContainsFunc(members, func(m classes.Member) bool { return m.Account == account }) {
 		if handout != "" {
 			if _, err := c.Store.Handout(ctx, class, handout); err != nil {
-				return "", false, NotFound(err)
+				return "", false, seam.NotFound(err)
 			}
 		}
 		return "", true, nil
@@ -320,5 +313,5 @@ func (c *Registers) FrontDoor(ctx context.Context, account, class, handout strin
 			}
 		}
 	}
-	return "", false, ErrNotFound
+	return "", false, seam.ErrNotFound
 }

@@ -4,6 +4,7 @@ import (
 	"context"
 
 	"jollysatchel/internal/core/register"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // Register returns the Register of a class as it was last seen.
@@ -16,10 +17,10 @@ func (c *Registers) Register(ctx context.Context, class string) (register.Regist
 }
 
 // Tag returns the tag of a class's pages: while it is the same, so are they.
-func (c *Registers) Tag(ctx context.Context, class string) (Tag, error) {
+func (c *Registers) Tag(ctx context.Context, class string) (seam.Tag, error) {
 	revision, err := c.Store.Revision(ctx, class)
 	if err != nil {
-		return Tag{}, NotFound(err)
+		return seam.Tag{}, seam.NotFound(err)
 	}
 	return c.TagOf(ctx, revision)
 }

@@ -11,6 +11,7 @@ import (
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // LookReissue says which copies of a packed handout have an earlier state of their
@@ -32,7 +33,7 @@ func (c *Packing) LookReissue(ctx context.Context, class, handout string) (pictu
 func (c *Packing) documents(ctx context.Context, class, handout string) (map[int]ledger.Seen, error) {
 	h, err := c.Store.Handout(ctx, class, handout)
 	if err != nil || !h.Packed() {
-		return nil, NotFound(err)
+		return nil, seam.NotFound(err)
 	}
 	templates, err := documentsFor(ctx, c.Store, h.Settings.Documents)
 	if err != nil {
@@ -124,14 +125,14 @@ func (c *Packing) Reissue(ctx context.Context, by, class, handout string, begun 
 		return c.packer.Enqueue(ctx, tx, run, steps)
 	})
 	if err != nil {
-		return ledger.Run{}, NotFound(err)
+		return ledger.Run{}, seam.NotFound(err)
 	}
 	return c.Store.Run(ctx, id)
 }
 
 // beside adds, for whoever has begun, the documents they have begun once more, for them
 // alone, and returns the steps that make those.
-func (c *Packing) beside(ctx context.Context, tx *store.Store, book *Known, h handout.Handout, stale picture.Copies) ([]packing.Step, error) {
+func (c *Packing) beside(ctx context.Context, tx *store.Store, book *seam.Known, h handout.Handout, stale picture.Copies) ([]packing.Step, error) {
 	if h.Settings.Way == handout.TeamName || h.Settings.Way == handout.ForAllName {
 		return nil, change.Refuse("begun", "beside-several")
 	}

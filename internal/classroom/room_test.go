@@ -26,6 +26,7 @@ import (
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // entry is what was made for a key of a class.
@@ -101,7 +102,7 @@ func TestBase(t *testing.T) {
 		ch.To.Base = &base
 		return a.Rooms.ChangeRoom(ctx, "oduya", c.ID, ch)
 	}
-	if err := set(theirs.ID); !errors.Is(err, classroom.ErrNotFound) {
+	if err := set(theirs.ID); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("a folder of somebody else's: %v", err)
 	}
 	if err := a.Cup.Share(ctx, "stranger", store.NewID(), theirs.ID, map[string]access.Level{"oduya": access.Read}); err != nil {
@@ -125,7 +126,7 @@ func TestBase(t *testing.T) {
 		t.Fatal(err)
 	}
 	wantInvalid(t, set(file.ID), "base", "base-not-folder")
-	if err := set("urn:uuid:0198a0c0-0000-7000-8000-000000000000"); !errors.Is(err, classroom.ErrNotFound) {
+	if err := set("urn:uuid:0198a0c0-0000-7000-8000-000000000000"); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("no id: %v", err)
 	}
 
@@ -199,7 +200,7 @@ func TestSchoolOwns(t *testing.T) {
 	for _, x := range []struct {
 		school bool
 		owner  string
-	}{{true, classroom.SchoolAccount}, {false, "oduya"}, {true, classroom.SchoolAccount}} {
+	}{{true, seam.SchoolAccount}, {false, "oduya"}, {true, seam.SchoolAccount}} {
 		if err := own(x.school); err != nil {
 			t.Fatal(err)
 		}
@@ -287,10 +288,10 @@ func TestTree(t *testing.T) {
 			t.Errorf("a student sees %s", x.Key)
 		}
 	}
-	if _, err := a.Rooms.Tree(ctx, c.ID, "nobody", "", 0); !errors.Is(err, classroom.ErrNotFound) {
+	if _, err := a.Rooms.Tree(ctx, c.ID, "nobody", "", 0); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("nobody's eyes: %v", err)
 	}
-	if _, err := a.Rooms.Tree(ctx, c.ID, classroom.StaffEyes, "other/cloakroom/class", 0); !errors.Is(err, classroom.ErrNotFound) {
+	if _, err := a.Rooms.Tree(ctx, c.ID, classroom.StaffEyes, "other/cloakroom/class", 0); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("another class's folder: %v", err)
 	}
 }
@@ -382,7 +383,7 @@ func TestKeptAndLetBe(t *testing.T) {
 			t.Errorf("left as it is %v: %v", be, n)
 		}
 	}
-	if err := a.Rooms.LetBe(ctx, "oduya", c.ID, "other/table/class", true); !errors.Is(err, classroom.ErrNotFound) {
+	if err := a.Rooms.LetBe(ctx, "oduya", c.ID, "other/table/class", true); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("of another class: %v", err)
 	}
 }
@@ -621,7 +622,7 @@ func TestLeavers(t *testing.T) {
 	if err := decide(0, classes.Bin, 0); !errors.As(err, new(*change.Changed)) {
 		t.Errorf("binned without what is the student's being counted: %v", err)
 	}
-	if err := decide(3, classes.Keep, 0); !errors.Is(err, classroom.ErrNotFound) {
+	if err := decide(3, classes.Keep, 0); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("somebody who is there: %v", err)
 	}
 	wantInvalid(t, decide(0, "eat", 3), "decision", "not-one-of")
@@ -747,7 +748,7 @@ func TestFormer(t *testing.T) {
 		return cl.Students[slices.IndexFunc(cl.Students, func(s picture.Student) bool { return s.Address == fmt.Sprintf("s%d@kestrelquay.example", i) })].ID
 	}
 	row := come(0)
-	if _, err := a.Rooms.Former(ctx, "stranger", there.ID, row, true); !errors.Is(err, classroom.ErrNotFound) {
+	if _, err := a.Rooms.Former(ctx, "stranger", there.ID, row, true); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("while the student is in the former class: %v", err)
 	}
 	own, err := a.Rooms.AddFile(ctx, "s0", "own", satchel.Thing, "my pool.txt", "text/plain", strings.NewReader("a limpet"))
@@ -794,11 +795,11 @@ func TestFormer(t *testing.T) {
 		t.Errorf("asked and not answered: %v on the satchel, %+v", l, problem())
 	}
 	for _, who := range []string{"stranger", "amaral", "s0", "s1"} {
-		if err := a.Rooms.AnswerRequest(ctx, who, c.ID, c.Students[0].ID, row, true); !errors.Is(err, classroom.ErrNotFound) {
+		if err := a.Rooms.AnswerRequest(ctx, who, c.ID, c.Students[0].ID, row, true); !errors.Is(err, seam.ErrNotFound) {
 			t.Errorf("%s says yes: %v", who, err)
 		}
 	}
-	if err := a.Rooms.AnswerRequest(ctx, "stranger", there.ID, row, row, true); !errors.Is(err, classroom.ErrNotFound) {
+	if err := a.Rooms.AnswerRequest(ctx, "stranger", there.ID, row, row, true); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("from the class that asks: %v", err)
 	}
 	if err := a.Rooms.AnswerRequest(ctx, "lindqvist", c.ID, c.Students[0].ID, c.Students[1].ID, true); !errors.As(err, new(*change.Changed)) {
@@ -820,7 +821,7 @@ func TestFormer(t *testing.T) {
 	if _, err := a.Rooms.SetLeft(ctx, "oduya", c.ID, []string{c.Students[0].ID}, false); err != nil {
 		t.Fatal(err)
 	}
-	if err := a.Rooms.AnswerRequest(ctx, "lindqvist", c.ID, c.Students[0].ID, row, true); !errors.Is(err, classroom.ErrNotFound) {
+	if err := a.Rooms.AnswerRequest(ctx, "lindqvist", c.ID, c.Students[0].ID, row, true); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("for somebody who came back: %v", err)
 	}
 	left(t, a, c, 0)
@@ -904,7 +905,7 @@ func TestCues(t *testing.T) {
 	}
 	wantInvalid(t, a.Rooms.SetCue(ctx, "oduya", c.ID, c.Students[1].ID, room.Cue{Colour: "pink"}), "cue", "not-one-of")
 	other := apptest.Class(t, a, apptest.List(1))
-	if err := a.Rooms.SetCue(ctx, "oduya", c.ID, other.Students[0].ID, room.Cue{Colour: "moss"}); !errors.Is(err, classroom.ErrNotFound) {
+	if err := a.Rooms.SetCue(ctx, "oduya", c.ID, other.Students[0].ID, room.Cue{Colour: "moss"}); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("a row of another class: %v", err)
 	}
 	for range 2 {
@@ -956,7 +957,7 @@ func TestArranging(t *testing.T) {
 	if e, err := a.Rooms.MoveEffects(ctx, "oduya", []string{work.Thing}, theirs.Thing); err != nil || fmt.Sprint(e.Gain) != "[Given1 Family1]" || len(e.Lose) != 0 {
 		t.Errorf("a copy: %+v, %v", e, err)
 	}
-	if _, err := a.Rooms.MoveEffects(ctx, "stranger", []string{work.Thing}, theirs.Thing); !errors.Is(err, classroom.ErrNotFound) {
+	if _, err := a.Rooms.MoveEffects(ctx, "stranger", []string{work.Thing}, theirs.Thing); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("a stranger asks: %v", err)
 	}
 	if all, each, err := a.Rooms.RoomUsed(ctx, c.ID); err != nil || all == 0 || len(each) != 2 || each[0].Bytes == 0 || each[0].Bytes > all {
@@ -981,9 +982,9 @@ func TestArranging(t *testing.T) {
 		{"a student takes a copy out", func() error { return move("s0", work.Thing, table.Thing) }, cupboard.ErrNoRight},
 		{"a student bins a copy", func() error { return bin("s0", work.Thing) }, cupboard.ErrNoRight},
 		{"a student bins the satchel", func() error { return bin("s0", mine.Thing) }, cupboard.ErrNoRight},
-		{"a classmate names it", func() error { return rename("s1", work.Thing) }, classroom.ErrNotFound},
-		{"a classmate looks in", func() error { _, err := a.Rooms.Inside(ctx, "s1", mine.Thing); return err }, classroom.ErrNotFound},
-		{"a stranger bins it", func() error { return bin("stranger", own.ID) }, classroom.ErrNotFound},
+		{"a classmate names it", func() error { return rename("s1", work.Thing) }, seam.ErrNotFound},
+		{"a classmate looks in", func() error { _, err := a.Rooms.Inside(ctx, "s1", mine.Thing); return err }, seam.ErrNotFound},
+		{"a stranger bins it", func() error { return bin("stranger", own.ID) }, seam.ErrNotFound},
 		{"an assistant names it", func() error { return rename("amaral", own.ID) }, cupboard.ErrNoRight},
 		{"a co-teacher names it", func() error { return rename("lindqvist", own.ID) }, nil},
 		{"a co-teacher moves it to another satchel", func() error { return move("lindqvist", own.ID, theirs.Thing) }, nil},
@@ -1045,7 +1046,7 @@ func TestRecords(t *testing.T) {
 		t.Errorf("the teacher: %v, %v", staff, err)
 	}
 	for _, x := range [][3]string{{"stranger", c.ID, ""}, {"s0", c.ID, c.ID}, {"s0", h.ID, ""}, {"s0", "x", ""}} {
-		if _, _, err := a.Rooms.FrontDoor(ctx, x[0], x[1], x[2]); !errors.Is(err, classroom.ErrNotFound) {
+		if _, _, err := a.Rooms.FrontDoor(ctx, x[0], x[1], x[2]); !errors.Is(err, seam.ErrNotFound) {
 			t.Errorf("%v: %v", x, err)
 		}
 	}

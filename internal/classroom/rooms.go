@@ -20,6 +20,7 @@ import (
 	"jollysatchel/internal/core/teams"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // ChangeRoom changes the room plan as it is now: pockets and places that several
@@ -27,11 +28,11 @@ import (
 func (c *Rooms) ChangeRoom(ctx context.Context, by, class string, ch room.Change) error {
 	if base := ch.To.Base; base != nil && *base != "" {
 		if !store.ValidID(*base) {
-			return ErrNotFound
+			return seam.ErrNotFound
 		}
 		owner, err := c.Store.Keeper(ctx, class)
 		if err != nil {
-			return NotFound(err)
+			return seam.NotFound(err)
 		}
 		if err := c.baseFor(ctx, class, *base, by, owner); err != nil {
 			return err
@@ -47,7 +48,7 @@ func (c *Rooms) planned(ctx context.Context, by, class, verb string, what any, e
 	if err != nil {
 		return err
 	}
-	return NotFound(c.Store.Change(ctx, c.Act(ctx, by, verb, what, class), nil, func(tx *store.Store) error {
+	return seam.NotFound(c.Store.Change(ctx, c.Act(ctx, by, verb, what, class), nil, func(tx *store.Store) error {
 		cl, err := c.ReadClass(ctx, tx, book, class)
 		if err != nil {
 			return err
@@ -111,15 +112,12 @@ func (c *house) pocketsFree(ctx context.Context, tx *store.Store, before, after 
 	return nil
 }
 
-// SchoolAccount is the school's own account in the cupboard. Nobody signs in as it.
-const SchoolAccount = "the-school"
-
 // passOn makes the school the owner of what is made in a class, or its owner teacher
 // again: at once where nothing was made, else by a run, which passes on all there is.
-func (c *Rooms) passOn(ctx context.Context, tx *store.Store, book *Known, cl picture.Class, by string, school bool) error {
+func (c *Rooms) passOn(ctx context.Context, tx *store.Store, book *seam.Known, cl picture.Class, by string, school bool) error {
 	keeper, to := "", cl.Staff[0].Account
 	if school {
-		keeper, to = SchoolAccount, SchoolAccount
+		keeper, to = seam.SchoolAccount, seam.SchoolAccount
 	}
 	if cl.Owner() == to {
 		return nil
@@ -191,9 +189,9 @@ func (c *Rooms) baseFor(ctx context.Context, class, base, by, owner string) erro
 	for _, account := range []string{by, owner} {
 		t, err := c.cup.Get(ctx, account, base)
 		switch {
-		case NotFound(err) == ErrNotFound && account == by:
-			return ErrNotFound
-		case NotFound(err) == ErrNotFound:
+		case seam.NotFound(err) == seam.ErrNotFound && account == by:
+			return seam.ErrNotFound
+		case seam.NotFound(err) == seam.ErrNotFound:
 			return change.Refuse("base", "base-no-right", "name", "")
 		case err != nil:
 			return err
@@ -224,7 +222,7 @@ func (c *Rooms) baseFor(ctx context.Context, class, base, by, owner string) erro
 func (c *Rooms) RoomFile(ctx context.Context, class string) ([]byte, error) {
 	cl, err := c.Store.Class(ctx, class)
 	if err != nil {
-		return nil, NotFound(err)
+		return nil, seam.NotFound(err)
 	}
 	return planfile.WriteRoom(cl.Plan), nil
 }

@@ -16,6 +16,7 @@ import (
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // A classRoster is one class's rows while they are changed: what they were, and
@@ -32,7 +33,7 @@ func (r *classRoster) at(row string) (*classes.Row, error) {
 	if i := slices.IndexFunc(r.rows, func(x classes.Row) bool { return x.ID == row }); i >= 0 {
 		return &r.rows[i], nil
 	}
-	return nil, ErrNotFound
+	return nil, seam.ErrNotFound
 }
 
 // join adds a row.
@@ -66,7 +67,7 @@ func (r *classRoster) present() int {
 // rosters are the rosters of classes that are held, while they are changed.
 type rosters struct {
 	tx   *store.Store
-	book *Known
+	book *seam.Known
 	of   map[string]*classRoster
 	ids  []string
 	also bool // something beside rows is changed
@@ -116,7 +117,7 @@ func (rs *rosters) keep(ctx context.Context) (map[string][]roster.RowChange, err
 			before[row] = b.State()
 		}
 		var put []classes.Row
-		for i, l := range Links(r.rows, rs.book.ForClass(r.ofStaff)) {
+		for i, l := range seam.Links(r.rows, rs.book.ForClass(r.ofStaff)) {
 			row := &r.rows[i]
 			row.Account, row.LinkedBy = l.Account, l.LinkedBy
 			if b, was := r.before[row.ID]; !was || b.Account != row.Account || b.LinkedBy != row.LinkedBy || !b.State().Same(row.State()) {
@@ -173,11 +174,11 @@ func (c *house) changeRosters(ctx context.Context, of rosterAct, act store.Act, 
 		}
 		return err
 	})
-	return batch, NotFound(err)
+	return batch, seam.NotFound(err)
 }
 
 // inRosters is changeRosters within a change that is under way.
-func (c *house) inRosters(ctx context.Context, tx *store.Store, book *Known, of rosterAct, act store.Act, do func(rs *rosters) error) (string, error) {
+func (c *house) inRosters(ctx context.Context, tx *store.Store, book *seam.Known, of rosterAct, act store.Act, do func(rs *rosters) error) (string, error) {
 	rs := &rosters{tx: tx, book: book, of: map[string]*classRoster{}}
 	for _, id := range act.Classes {
 		if rs.of[id] != nil {
@@ -329,7 +330,7 @@ func (c *Rosters) CorrectAddress(ctx context.Context, by, class, row, address st
 		if err := apart(rs.of[class]); err != nil {
 			return err
 		}
-		for i, l := range Links(rs.of[class].rows, rs.book.ForClass(rs.of[class].ofStaff)) {
+		for i, l := range seam.Links(rs.of[class].rows, rs.book.ForClass(rs.of[class].ofStaff)) {
 			if rs.of[class].rows[i].ID == row && l.Problem != nil {
 				return &change.Invalid{Field: "address", Code: l.Problem.Code, Args: l.Problem.Args}
 			}
@@ -465,7 +466,7 @@ func (c *Rosters) Undo(ctx context.Context, by, class, batch string) error {
 		return err
 	}
 	if !slices.ContainsFunc(entries, func(e store.HistoryEntry) bool { return e.ClassID == class }) {
-		return ErrNotFound
+		return seam.ErrNotFound
 	}
 	mine, err := c.Store.Taught(ctx, by)
 	if err != nil {

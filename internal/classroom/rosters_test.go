@@ -29,6 +29,7 @@ import (
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/tables"
+	"jollysatchel/internal/usecase/seam"
 )
 
 func accept(t *testing.T, a *app.App, class, list string) classroom.Accepted {
@@ -348,7 +349,7 @@ func TestSeveralClasses(t *testing.T) {
 	if names(seven.ID) != "Family0 Family1 Family2 Family3" || names(eight.ID) != "" {
 		t.Errorf("taken back: 7B %q, 8A %q", names(seven.ID), names(eight.ID))
 	}
-	if _, err := a.Rooms.Class(ctx, club.ID); !errors.Is(err, classroom.ErrNotFound) {
+	if _, err := a.Rooms.Class(ctx, club.ID); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("the class it made is still there: %v", err)
 	}
 	wantInvalid(t, a.Rooms.Undo(ctx, "oduya", seven.ID, out.Batch), "history", "undone-already")
@@ -424,7 +425,7 @@ func TestEditRoster(t *testing.T) {
 			t.Fatalf("%v was half accepted", e.edits)
 		}
 	}
-	if _, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: "0198a0c0-0000-7000-8000-000000000000", Field: "level", Value: "A"}}); !errors.Is(err, classroom.ErrNotFound) {
+	if _, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: "0198a0c0-0000-7000-8000-000000000000", Field: "level", Value: "A"}}); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("a row that isn't there: %v", err)
 	}
 	batch, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: row(0), Field: "level", Value: " A "}, {Row: row(1), Field: "level", Value: "A"}, {Row: row(1), Field: "extra:Boat", Value: "Gull"}, {Row: row(2), Field: "address", Value: "s3@kestrelquay.example"}})
@@ -456,7 +457,7 @@ func TestEditRoster(t *testing.T) {
 	if !reflect.DeepEqual(state(), before) {
 		t.Errorf("taken back: %+v, before %+v", state(), before)
 	}
-	if err := a.Rooms.Undo(ctx, "oduya", c.ID, "0198a0c0-0000-7000-8000-000000000000"); !errors.Is(err, classroom.ErrNotFound) {
+	if err := a.Rooms.Undo(ctx, "oduya", c.ID, "0198a0c0-0000-7000-8000-000000000000"); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("an act that never was: %v", err)
 	}
 }
@@ -851,7 +852,7 @@ func TestHandoutByChoice(t *testing.T) {
 	if err != nil || len(chosen) != 4 || !chosen[1].In || chosen[0].In || chosen[3].In || chosen[3].Reason != choosing.SitsOut {
 		t.Errorf("chosen: %+v, %v", chosen, err)
 	}
-	if _, err := a.Rooms.Choose(ctx, "stranger", []string{c.ID}, nil, choosing.Choice{}); !errors.Is(err, classroom.ErrNotFound) {
+	if _, err := a.Rooms.Choose(ctx, "stranger", []string{c.ID}, nil, choosing.Choice{}); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("a stranger chooses: %v", err)
 	}
 }
@@ -946,7 +947,7 @@ func TestCoverNames(t *testing.T) {
 	if chosen, err := a.Rooms.Choose(ctx, "", []string{c.ID}, nil, choosing.Choice{}); err != nil || len(chosen) != 5 {
 		t.Errorf("the office chooses among %d, %v", len(chosen), err)
 	}
-	if _, err := a.Rooms.Choose(ctx, "stranger", []string{c.ID}, nil, choosing.Choice{}); !errors.Is(err, classroom.ErrNotFound) {
+	if _, err := a.Rooms.Choose(ctx, "stranger", []string{c.ID}, nil, choosing.Choice{}); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("a stranger chooses: %v", err)
 	}
 	many := choosing.Choice{Conditions: slices.Repeat([]choosing.Condition{{Column: record.Level, Test: choosing.Empty}}, choosing.MaxConditions+1)}

@@ -10,6 +10,7 @@ import (
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/wall"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // errNotNow says that a handout is packed already, or is to go out at another time.
@@ -38,7 +39,7 @@ func (c *Packing) SendNow(ctx context.Context, class, id, send string) error {
 	if keeper == "" || ofStaff(book, h.SendBy) != nil && book.Account(h.SendBy).Role != accounts.Office { // or switched off
 		err = change.Refuse("send", "not-teaching")
 	} else {
-		ctx := Asked(ctx, "send/"+id+"/"+send, nil)
+		ctx := seam.Asked(ctx, "send/"+id+"/"+send, nil)
 		if h.Settings.Way == handout.NoticeName {
 			_, err = c.post(ctx, h.SendBy, class, id, "", send)
 		} else {
@@ -54,7 +55,7 @@ func (c *Packing) SendNow(ctx context.Context, class, id, send string) error {
 	}
 	why := &packing.Reason{Code: invalid.Code, Args: invalid.Args}
 	act := c.Act(ctx, h.SendBy, "handout-not-sent", map[string]string{"handout": h.ID}, class)
-	return NotFound(c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
+	return seam.NotFound(c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
 		now, err := tx.Handout(ctx, class, id)
 		if err != nil || now.Packed() || wall.Written(now.Send) != send {
 			return err

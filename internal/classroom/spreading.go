@@ -19,6 +19,7 @@ import (
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // A Spreading asks for things of a class to be moved, each to the place of its
@@ -116,7 +117,7 @@ func (c *Things) SpreadOut(ctx context.Context, account, key string, ask Spreadi
 			err := c.move(ctx, s.by[id], "spread/"+account+"/"+key, s.things[id], s.places[to.Folder])
 			var invalid *change.Invalid
 			switch {
-			case errors.Is(err, ErrNotFound), errors.Is(err, cupboard.ErrNoRight), errors.As(err, &invalid):
+			case errors.Is(err, seam.ErrNotFound), errors.Is(err, cupboard.ErrNoRight), errors.As(err, &invalid):
 				stay = append(stay, Stay{id, Refused})
 			case err != nil:
 				return nil, err
@@ -323,7 +324,7 @@ func (c *Things) settle(ctx context.Context, account string, ask Spreading, to [
 				t, err = c.writable(ctx, account, s.keeper, t.ID)
 			}
 			var invalid *change.Invalid
-			if err = NotFound(err); errors.Is(err, ErrNotFound) || errors.As(err, &invalid) {
+			if err = seam.NotFound(err); errors.Is(err, seam.ErrNotFound) || errors.As(err, &invalid) {
 				return nil
 			}
 			found[i] = t
@@ -342,7 +343,7 @@ func (c *Things) settle(ctx context.Context, account string, ask Spreading, to [
 		s.places[in.ID] = in
 		there, err := c.cup.List(ctx, account, in.ID)
 		if err != nil {
-			return NotFound(err)
+			return seam.NotFound(err)
 		}
 		named = foldersIn(in, there)
 	}
@@ -375,7 +376,7 @@ func (c *Things) writable(ctx context.Context, account, keeper, id string) (cupb
 	level := t.Level
 	if keeper != account {
 		k, err := c.Look(ctx, keeper, id)
-		if err != nil && !errors.Is(err, ErrNotFound) {
+		if err != nil && !errors.Is(err, seam.ErrNotFound) {
 			return t, err
 		}
 		level = min(level, k.Level) // none of what isn't there
@@ -407,7 +408,7 @@ func (c *Things) makePlaces(ctx context.Context, account, key, in string, s *Spr
 	return c.alone(ctx, in, func() error {
 		there, err := c.cup.List(ctx, account, in)
 		if err != nil {
-			return NotFound(err)
+			return seam.NotFound(err)
 		}
 		named := foldersIn(s.places[in], there)
 		for i, to := range s.To {

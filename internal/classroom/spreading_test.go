@@ -18,6 +18,7 @@ import (
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // spreadClass is a packed class of four with a column “Goes to” (green, Green, a link, nothing) and
@@ -91,7 +92,7 @@ func TestSpread(t *testing.T) {
 	}
 	key := store.NewID()
 	for range 2 { // the answer was lost, and it is asked again
-		stay, err := a.Rooms.SpreadOut(classroom.Asked(ctx, key, ask), "oduya", key, ask, s.Digest())
+		stay, err := a.Rooms.SpreadOut(seam.Asked(ctx, key, ask), "oduya", key, ask, s.Digest())
 		if err != nil || len(stay) > 0 {
 			t.Fatalf("%v, %v", stay, err)
 		}
@@ -157,7 +158,7 @@ func TestSpreadRefused(t *testing.T) {
 	if err := look("s0", classroom.Spreading{Things: things[:1]}); !errors.Is(err, cupboard.ErrNoRight) {
 		t.Errorf("a student: %v", err)
 	}
-	if err := look("stranger", classroom.Spreading{Things: things[:1]}); !errors.Is(err, classroom.ErrNotFound) {
+	if err := look("stranger", classroom.Spreading{Things: things[:1]}); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("a stranger: %v", err)
 	}
 	wantInvalid(t, look("oduya", classroom.Spreading{Things: []string{elsewhere.ID}}), "things", "of-no-class")

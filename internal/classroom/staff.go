@@ -11,6 +11,7 @@ import (
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // mostStaff is how many a class's staff can be: the class's folder, and whatever stands
@@ -18,7 +19,7 @@ import (
 const mostStaff = 30
 
 // ofStaff checks that an account is one of the school's teachers that can sign in.
-func ofStaff(book *Known, account string) error {
+func ofStaff(book *seam.Known, account string) error {
 	if a := book.Account(account); a.Role != accounts.Staff || a.Off {
 		return change.Refuse("account", "no-teacher")
 	}
@@ -47,12 +48,12 @@ func (c *Rooms) SetStaff(ctx context.Context, by, class, account, role, was stri
 
 // setStaff is what all changes of a class's staff have in common; may says whether somebody
 // who is of a role now may have the other one.
-func (c *Rooms) setStaff(ctx context.Context, book *Known, by, class, account, role, what string, may func(now string) error) error {
+func (c *Rooms) setStaff(ctx context.Context, book *seam.Known, by, class, account, role, what string, may func(now string) error) error {
 	if role != "" && role != classes.Teacher && role != classes.Assistant {
 		return change.Refuse("role", "no-such-role")
 	}
 	args := map[string]string{"account": account, "name": book.Account(account).Name(), "role": role}
-	return NotFound(c.Store.Change(ctx, c.Act(ctx, by, what, args, class), nil, func(tx *store.Store) error {
+	return seam.NotFound(c.Store.Change(ctx, c.Act(ctx, by, what, args, class), nil, func(tx *store.Store) error {
 		cl, err := c.ReadClass(ctx, tx, book, class)
 		if err != nil {
 			return err
@@ -83,7 +84,7 @@ func (c *Rooms) setStaff(ctx context.Context, book *Known, by, class, account, r
 }
 
 // followStaff has a run give or take what an account of the staff has otherwise now.
-func (c *Rooms) followStaff(ctx context.Context, tx *store.Store, book *Known, by, class, account string) error {
+func (c *Rooms) followStaff(ctx context.Context, tx *store.Store, book *seam.Known, by, class, account string) error {
 	under, err := tx.UnderWay(ctx, class, account) // before the ledger: what ends meanwhile is in one of them
 	if err != nil {
 		return err
@@ -125,7 +126,7 @@ func (c *Rooms) ChangeOwner(ctx context.Context, by, class, to, was string) erro
 		return err
 	}
 	args := map[string]string{"account": to, "name": book.Account(to).Name()}
-	return NotFound(c.Store.Change(ctx, c.Act(ctx, by, "owner-changed", args, class), nil, func(tx *store.Store) error {
+	return seam.NotFound(c.Store.Change(ctx, c.Act(ctx, by, "owner-changed", args, class), nil, func(tx *store.Store) error {
 		cl, err := c.ReadClass(ctx, tx, book, class)
 		if err != nil {
 			return err

@@ -4,6 +4,7 @@ import (
 	"context"
 
 	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // mostStood is how many times of packing are told of a handout.
@@ -17,5 +18,5 @@ func (c *Packing) StoodTimes(ctx context.Context, class, handout string) ([]hand
 // StoodList is the class list as it stood when a handout was packed.
 func (c *Packing) StoodList(ctx context.Context, class, handout, id string) (handout.Stood, error) {
 	st, err := c.Store.StoodList(ctx, class, handout, id)
-	return st, NotFound(err)
+	return st, seam.NotFound(err)
 }

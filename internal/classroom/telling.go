@@ -4,56 +4,20 @@ import (
 	"cmp"
 	"context"
 	"errors"
-	"strconv"
-	"strings"
 	"time"
 
-	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/letters"
 	"jollysatchel/internal/core/naming"
-	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
-
-// A Courier carries messages out.
-type Courier interface {
-	// Post keeps messages within tx and has them sent once it is committed; of what somebody
-	// was told before they aren't told again. It returns how many are new.
-	Post(ctx context.Context, tx *store.Store, of []telling.Message) (int, error)
-	// Wake has what waits sent once tx is committed.
-	Wake(ctx context.Context, tx *store.Store) error
-}
 
 // Telling tells people by post.
 type Telling struct{ *house }
-
-// letters prepares those of a class.
-func (c *House) Letters(ctx context.Context, st *store.Store, s *picture.Picture) (*letters.Book, error) {
-	wishes, err := st.Wishes(ctx, letters.Accounts(s))
-	is := c.School()
-	return letters.Of(s, letters.School{Site: is.Site, Domain: is.Domain, OutsideMail: is.OutsideMail, Zone: is.Zone}, c.Now(), wishes), err
-}
-
-// sender is an account as letters name it.
-func Sender(a accounts.Account) letters.Sender {
-	return letters.Sender{Account: a.ID, Address: a.Address, Name: a.Name()}
-}
-
-// tell tells a class's students of something within tx. Invented ones aren't told.
-func (c *House) Tell(ctx context.Context, tx *store.Store, s *picture.Picture, t letters.Tale, rows []string) (int, error) {
-	if s.Practice {
-		return 0, nil
-	}
-	m, err := c.Letters(ctx, tx, s)
-	if err != nil {
-		return 0, err
-	}
-	return c.Courier.Post(ctx, tx, m.Messages(t, rows))
-}
 
 // runEnded returns what is to be told of a run that has ended, or was stopped, within the
 // transaction in which it does; nil for nothing. Whoever was given a copy of its handout is
@@ -65,7 +29,7 @@ func (c *house) runEnded(ctx context.Context, st *store.Store, run ledger.Run) (
 	}
 	h, err := st.Handout(ctx, run.ClassID, run.HandoutID)
 	if err != nil || h.Settings.Way.Tells(h.Settings.Tell) == telling.Not {
-		return nil, NotFound(err)
+		return nil, seam.NotFound(err)
 	}
 	book, err := c.Book(ctx)
 	if err != nil {
@@ -90,7 +54,7 @@ func (c *house) runEnded(ctx context.Context, st *store.Store, run ledger.Run) (
 			return err
 		}
 		first, later := letters.News(s.Students, given, told)
-		by := Sender(book.Account(run.StartedBy))
+		by := seam.Sender(book.Account(run.StartedBy))
 		if _, err := c.Tell(ctx, tx, s, letters.Tale{Kind: telling.Given, Handout: &h, Text: h.Mail(telling.Given), By: by, About: "given/" + h.ID}, first); err != nil {
 			return err
 		}
@@ -108,7 +72,7 @@ const afterDue = 2 * time.Minute
 
 // toldOfDue tells those who have a handout that it is due at another time, where its people
 // are told of changes.
-func (c *house) toldOfDue(ctx context.Context, tx *store.Store, book *Known, by string, before, h handout.Handout) error {
+func (c *house) toldOfDue(ctx context.Context, tx *store.Store, book *seam.Known, by string, before, h handout.Handout) error {
 	if before.Due.Equal(h.Due) || !h.Packed() || h.Settings.Tell != telling.Changes {
 		return nil
 	}
@@ -130,7 +94,7 @@ func (c *house) toldOfDue(ctx context.Context, tx *store.Store, book *Known, by 
 	if err := tx.DropMessages(ctx, h.ID, about); err != nil {
 		return err
 	}
-	_, err = c.Tell(ctx, tx, s, letters.Tale{Kind: telling.Changed, Handout: &h, Text: h.Mail(telling.Changed), By: Sender(book.Account(by)), About: about + store.NewID(), After: afterDue}, rows)
+	_, err = c.Tell(ctx, tx, s, letters.Tale{Kind: telling.Changed, Handout: &h, Text: h.Mail(telling.Changed), By: seam.Sender(book.Account(by)), About: about + store.NewID(), After: afterDue}, rows)
 	return err
 }
 
@@ -142,7 +106,7 @@ func (c *Telling) LookMessage(ctx context.Context, class string, ask letters.Ask
 	}
 	s, err := c.Picture(ctx, c.Store, book, class)
 	if err != nil {
-		return letters.Preview{}, NotFound(err)
+		return letters.Preview{}, seam.NotFound(err)
 	}
 	m, err := c.Letters(ctx, c.Store, s)
 	if err != nil {
@@ -158,7 +122,7 @@ func (c *Telling) LookMessage(ctx context.Context, class string, ask letters.Ask
 func taleOf(m *letters.Book, ask letters.Ask) (letters.Tale, []string, error) {
 	t, rows, err := m.Tale(ask)
 	if errors.Is(err, letters.ErrNoHandout) {
-		err = ErrNotFound
+		err = seam.ErrNotFound
 	}
 	return t, rows, err
 }
@@ -189,7 +153,7 @@ func (c *Telling) SendMessage(ctx context.Context, by, class string, ask letters
 		if err != nil {
 			return err
 		}
-		t.By, t.About = Sender(book.Account(by)), "written/"+store.NewID()
+		t.By, t.About = seam.Sender(book.Account(by)), "written/"+store.NewID()
 		if s.Practice {
 			return change.Refuse("rows", "practice-not-told")
 		}
@@ -204,7 +168,7 @@ func (c *Telling) SendMessage(ctx context.Context, by, class string, ask letters
 		n, err = c.Courier.Post(ctx, tx, of)
 		return err
 	})
-	return n, NotFound(err)
+	return n, seam.NotFound(err)
 }
 
 // messagePage is how many messages are shown at once.
@@ -255,7 +219,7 @@ func (c *house) mayWrite(ctx context.Context, tx *store.Store, by string, more i
 func (c *Telling) SendAgain(ctx context.Context, by, class string, ids []string) (int, error) {
 	for _, id := range ids {
 		if !store.ValidID(id) {
-			return 0, ErrNotFound
+			return 0, seam.ErrNotFound
 		}
 	}
 	book, err := c.Book(ctx)
@@ -270,7 +234,7 @@ func (c *Telling) SendAgain(ctx context.Context, by, class string, ids []string)
 			return err
 		}
 		if len(found) == 0 {
-			return ErrNotFound
+			return seam.ErrNotFound
 		}
 		cl, err := c.ReadClass(ctx, tx, book, class)
 		if err != nil {
@@ -318,7 +282,7 @@ func (c *Telling) SendAgain(ctx context.Context, by, class string, ids []string)
 		}
 		return c.Courier.Wake(ctx, tx)
 	})
-	return n, NotFound(err)
+	return n, seam.NotFound(err)
 }
 
 // usualDigest is the time of day of digests where nothing else was said.
@@ -347,27 +311,4 @@ func (c *Telling) SetWish(ctx context.Context, account string, w telling.Wish, a
 		}
 		return c.Courier.Wake(ctx, tx)
 	})
-}
-
-// PostAddress is where the school's mail comes from.
-func (s School) PostAddress() string {
-	if s.Post.From != "" {
-		return s.Post.From
-	}
-	domain := s.Domain
-	if domain == "" {
-		_, host, _ := strings.Cut(s.Site, "://")
-		if domain, _, _ = strings.Cut(host, ":"); domain == "" || !strings.Contains(domain, ".") || domain[0] >= '0' && domain[0] <= '9' {
-			domain = "school.invalid"
-		}
-	}
-	return "satchel@" + domain
-}
-
-// PostServer is the school's mail server as people name it; empty: the stand-in.
-func (s School) PostServer() string {
-	if s.Post.Server == "" || s.Post.Port == 0 {
-		return s.Post.Server
-	}
-	return s.Post.Server + ":" + strconv.Itoa(s.Post.Port)
 }

@@ -21,6 +21,7 @@ import (
 	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/pgserver/pgtest"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // mails are the mails there are by now, oldest first: "mailbox: subject".
@@ -308,7 +309,7 @@ func TestMessages(t *testing.T) {
 		wantInvalid(t, err, x.field, x.code)
 	}
 	other := apptest.Class(t, a, "First,Surname,Email\nAna,Reis0,ana@kestrelquay.example\n")
-	if _, err := a.Rooms.SendAgain(ctx, "oduya", other.ID, []string{told[0].ID}); err != classroom.ErrNotFound {
+	if _, err := a.Rooms.SendAgain(ctx, "oduya", other.ID, []string{told[0].ID}); err != seam.ErrNotFound {
 		t.Errorf("a message of another class: %v", err)
 	}
 }

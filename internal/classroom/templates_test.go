@@ -6,10 +6,10 @@ import (
 	"testing"
 
 	"jollysatchel/internal/app/apptest"
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // Templates are renamed and taken off the list by whose they are; one that a handout
@@ -25,7 +25,7 @@ func TestTemplates(t *testing.T) {
 	rename := func(as, id, name string) error { return a.Rooms.RenameTemplate(ctx, as, store.NewID(), id, name) }
 	remove := func(as, id string) error { return a.Rooms.RemoveTemplate(ctx, as, store.NewID(), id) }
 	for what, err := range map[string]error{"renamed": rename("lindqvist", loose.ID, "Mine"), "removed": remove("lindqvist", loose.ID), "no id": remove("oduya", "x")} {
-		if !errors.Is(err, classroom.ErrNotFound) {
+		if !errors.Is(err, seam.ErrNotFound) {
 			t.Errorf("by somebody else, %s: %v", what, err)
 		}
 	}

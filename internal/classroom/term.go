@@ -14,6 +14,7 @@ import (
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/store"
 	"jollysatchel/internal/tables"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // mostTermClasses are hung up at once.
@@ -24,14 +25,6 @@ type Term struct {
 	Lines []roster.TermLine
 	Seen  string // digest of what was looked at
 	Wrong int    // rows that can't be read
-}
-
-// accountAt is the account of an address; one without a role where there is none.
-func (b *Known) accountAt(address string) accounts.Account {
-	if i, ok := b.byAddress[strings.ToLower(address)]; ok {
-		return b.All[i]
-	}
-	return accounts.Account{}
 }
 
 // LookTerm reads an open roster archive, or any list with a column of classes, and says which
@@ -52,7 +45,7 @@ func (c *Lists) LookTerm(ctx context.Context, list []byte) (Term, error) {
 	return c.termOf(ctx, c.Store, book, read)
 }
 
-func (c *Lists) termOf(ctx context.Context, st *store.Store, book *Known, read tables.Book) (Term, error) {
+func (c *Lists) termOf(ctx context.Context, st *store.Store, book *seam.Known, read tables.Book) (Term, error) {
 	sheet, err := read.Sheet("")
 	if err != nil {
 		return Term{}, err
@@ -61,7 +54,7 @@ func (c *Lists) termOf(ctx context.Context, st *store.Store, book *Known, read t
 	var teachers []roster.TermTeacher
 	for _, t := range read.Teachers {
 		x := roster.TermTeacher{Class: naming.Tidy(t.Class), Period: naming.Tidy(t.Period), Name: naming.Tidy(t.Given + " " + t.Family), Address: t.Address}
-		if a := book.accountAt(t.Address); a.Role == accounts.Staff && !a.Off {
+		if a := book.AccountAt(t.Address); a.Role == accounts.Staff && !a.Off {
 			x.Account = a.ID
 		}
 		teachers = append(teachers, x)
@@ -74,7 +67,7 @@ func (c *Lists) termOf(ctx context.Context, st *store.Store, book *Known, read t
 	for i, cl := range cs {
 		there[i] = roster.TermClass{ID: cl.ID, Name: cl.Name, Period: cl.Period}
 	}
-	lines := roster.TermPlan(people.Students, teachers, there, func(address string) bool { return book.accountAt(address).Role == accounts.Student })
+	lines := roster.TermPlan(people.Students, teachers, there, func(address string) bool { return book.AccountAt(address).Role == accounts.Student })
 	out := Term{Lines: lines, Seen: roster.TermDigest(lines)}
 	for _, f := range people.Findings {
 		if f.Severity == roster.Error {

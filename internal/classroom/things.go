@@ -17,6 +17,7 @@ import (
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // A View is a thing as somebody who opened it sees it.
@@ -52,7 +53,7 @@ func (c *Things) See(ctx context.Context, account, id string) (cupboard.Thing, e
 		t, err = c.cup.Get(ctx, account, t.Target)
 	}
 	if err != nil {
-		return t, NotFound(err)
+		return t, seam.NotFound(err)
 	}
 	class, fresh, err := c.Store.NoteOpening(ctx, t.ID, account, c.Now())
 	if err == nil && fresh {
@@ -70,7 +71,7 @@ func (c *Things) View(ctx context.Context, account, id string) (View, error) {
 	v := View{Thing: t}
 	if t.Kind == cupboard.Folder {
 		if v.Inside, err = c.cup.List(ctx, account, t.ID); err != nil {
-			return v, NotFound(err)
+			return v, seam.NotFound(err)
 		}
 	}
 	by, err := c.actor(ctx, account, t)
@@ -136,7 +137,7 @@ func (c *Things) belongs(ctx context.Context, account, class string) (bool, erro
 func (c *Things) Follow(ctx context.Context, account, link string) (View, error) {
 	t, err := c.cup.ByLink(ctx, account, link)
 	if err != nil {
-		return View{}, NotFound(err)
+		return View{}, seam.NotFound(err)
 	}
 	return c.View(ctx, account, t.ID)
 }
@@ -154,19 +155,19 @@ func (c *Things) Open(ctx context.Context, account, id string, version int) (cup
 		return t, nil, cupboard.Version{}, err
 	}
 	r, v, err := c.cup.Open(ctx, account, t.ID, version)
-	return t, r, v, NotFound(err)
+	return t, r, v, seam.NotFound(err)
 }
 
 // Versions returns a file's versions, newest first.
 func (c *Things) Versions(ctx context.Context, account, id string) ([]cupboard.Version, error) {
 	vs, err := c.cup.Versions(ctx, account, id)
-	return vs, NotFound(err)
+	return vs, seam.NotFound(err)
 }
 
 // Look returns a thing without opening it.
 func (c *Things) Look(ctx context.Context, account, id string) (cupboard.Thing, error) {
 	t, err := c.cup.Get(ctx, account, id)
-	return t, NotFound(err)
+	return t, seam.NotFound(err)
 }
 
 // home returns the entry of the ledger a thing belongs to: its own, else that
@@ -225,7 +226,7 @@ func (c *Things) WriteTo(ctx context.Context, account, key string, t cupboard.Th
 	v, err := c.cup.Write(ctx, account, "write/"+t.ID+"/"+key, t.ID, base, room)
 	done(err)
 	if err != nil {
-		return v, NotFound(err)
+		return v, seam.NotFound(err)
 	}
 	c.observer.Soon()
 	if err := c.shutBegun(context.WithoutCancel(ctx), account, t); err != nil {
@@ -245,7 +246,7 @@ func (c *Things) WriteTo(ctx context.Context, account, key string, t cupboard.Th
 func (c *Things) AddFile(ctx context.Context, account, key, folder, name, mediaType string, content io.Reader) (cupboard.Thing, error) {
 	f, err := c.cup.Get(ctx, account, folder)
 	if err != nil {
-		return f, NotFound(err)
+		return f, seam.NotFound(err)
 	}
 	if f.Kind != cupboard.Folder || f.Level < access.Edit {
 		return f, cupboard.ErrNoRight
@@ -263,13 +264,13 @@ func (c *Things) AddFile(ctx context.Context, account, key, folder, name, mediaT
 	t, err := c.cup.AddFile(ctx, account, "add/"+account+"/"+key, cupboard.NewThing{Parent: folder, Name: name, MediaType: mediaType}, room)
 	done(err)
 	if err != nil {
-		return t, NotFound(err)
+		return t, seam.NotFound(err)
 	}
 	if _, err := io.Copy(io.Discard, file); err != nil {
 		return t, err
 	}
 	if t, err = c.toldApart(ctx, account, key, folder, t); err != nil {
-		return t, NotFound(err)
+		return t, seam.NotFound(err)
 	}
 	if err := c.lookAround(ctx, t); err != nil {
 		return t, err
@@ -343,7 +344,7 @@ func (c *Things) claimed(ctx context.Context, account, key, content string) erro
 func (c *Things) free(ctx context.Context, account, folder, name string) (string, error) {
 	there, err := c.cup.List(ctx, account, folder)
 	if err != nil {
-		return "", NotFound(err)
+		return "", seam.NotFound(err)
 	}
 	if len(there) >= mostInFolder {
 		return "", change.TooMany("file", "folder-full", mostInFolder)

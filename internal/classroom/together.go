@@ -14,6 +14,7 @@ import (
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // mostTogether is how many classes one handout can be for.
@@ -91,7 +92,7 @@ func (c *Handouts) Partners(ctx context.Context, by, class, handout string) ([]P
 // around is what a change of a handout asks about its class and those of the others it is one
 // with, which it reads: names can have the columns of all, and a new document's slot is above
 // all there are.
-func (c *house) around(ctx context.Context, tx *store.Store, book *Known, cl picture.Class, others []handout.Handout) (handout.Setting, []picture.Class, error) {
+func (c *house) around(ctx context.Context, tx *store.Store, book *seam.Known, cl picture.Class, others []handout.Handout) (handout.Setting, []picture.Class, error) {
 	at := handout.Setting{Plan: cl.Plan, Students: cl.Choosable(), Known: cl.Vocabulary(), Now: c.Now()}
 	cs := make([]picture.Class, len(others))
 	for i, o := range others {
@@ -149,7 +150,7 @@ func (c *Handouts) AlsoFor(ctx context.Context, by, class, id, to string, picked
 	act := c.Act(ctx, by, "handout-also-for", args, class, to)
 	err = c.Store.Change(ctx, act, &made, func(tx *store.Store) error {
 		if mine, err := teaches(ctx, tx, by, to); err != nil || !mine {
-			return errors.Join(err, ErrNotFound)
+			return errors.Join(err, seam.ErrNotFound)
 		}
 		h, err := tx.Handout(ctx, class, id)
 		if err != nil {
@@ -200,24 +201,24 @@ func (c *Handouts) AlsoFor(ctx context.Context, by, class, id, to string, picked
 		}
 		return c.sendAt(ctx, tx, next)
 	})
-	return made, NotFound(err)
+	return made, seam.NotFound(err)
 }
 
 // NotFor takes a class that the account teaches out of those a handout is for: what
 // wasn't packed there is removed; what was stays, as a handout of its own.
 func (c *Handouts) NotFor(ctx context.Context, by, class, id, other string) error {
 	args := map[string]string{"handout": id}
-	return NotFound(c.together(ctx, c.Act(ctx, by, "handout-not-for", args, class), nil, id, true, func(tx *store.Store, h handout.Handout, others []handout.Handout) error {
+	return seam.NotFound(c.together(ctx, c.Act(ctx, by, "handout-not-for", args, class), nil, id, true, func(tx *store.Store, h handout.Handout, others []handout.Handout) error {
 		args["title"] = h.Title
 		if other == class {
 			return tx.SetTogether(ctx, id, "")
 		}
 		i := slices.IndexFunc(others, func(o handout.Handout) bool { return o.ClassID == other })
 		if i < 0 {
-			return ErrNotFound
+			return seam.ErrNotFound
 		}
 		if mine, err := teaches(ctx, tx, by, other); err != nil || !mine {
-			return errors.Join(err, ErrNotFound)
+			return errors.Join(err, seam.ErrNotFound)
 		}
 		if others[i].Fixed() {
 			return tx.SetTogether(ctx, others[i].ID, "")
@@ -275,7 +276,7 @@ func (c *Packing) PackTogether(ctx context.Context, by, class, id string, parts 
 			runs[x.ClassID] = run
 		}
 		if said < len(parts) {
-			return ErrNotFound
+			return seam.ErrNotFound
 		}
 		if len(runs) == 0 {
 			return change.Refuse("list", "nothing-to-pack")
@@ -283,7 +284,7 @@ func (c *Packing) PackTogether(ctx context.Context, by, class, id string, parts 
 		return nil
 	})
 	if err != nil {
-		return nil, NotFound(err)
+		return nil, seam.NotFound(err)
 	}
 	return c.runsOf(ctx, runs)
 }
@@ -303,7 +304,7 @@ func (c *Packing) runsOf(ctx context.Context, of map[string]string) ([]ledger.Ru
 }
 
 // packOne packs the handout of one class, or puts its notice up.
-func (c *Packing) packOne(ctx context.Context, tx *store.Store, book *Known, run, by string, h handout.Handout, part Part) error {
+func (c *Packing) packOne(ctx context.Context, tx *store.Store, book *seam.Known, run, by string, h handout.Handout, part Part) error {
 	if h.Settings.Way == handout.NoticeName {
 		return c.postNow(ctx, tx, book, by, h.ClassID, h.ID, part.Seen, "")
 	}

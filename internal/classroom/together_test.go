@@ -17,6 +17,7 @@ import (
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // trio is a handout of one document for a class of three, all of a second of three and,
@@ -135,10 +136,10 @@ func TestTogetherChanges(t *testing.T) {
 	if _, err := a.Rooms.ChangeHandout(ctx, "lindqvist", cs[1].ID, with[0].ID, mine, handout.Change{}); err != nil {
 		t.Error(err)
 	}
-	if _, err := a.Rooms.AlsoFor(ctx, "lindqvist", cs[1].ID, with[0].ID, cs[0].ID, false); !errors.Is(err, classroom.ErrNotFound) {
+	if _, err := a.Rooms.AlsoFor(ctx, "lindqvist", cs[1].ID, with[0].ID, cs[0].ID, false); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("for a class that isn't theirs: %v", err)
 	}
-	if err := a.Rooms.NotFor(ctx, "lindqvist", cs[1].ID, with[0].ID, cs[0].ID); !errors.Is(err, classroom.ErrNotFound) {
+	if err := a.Rooms.NotFor(ctx, "lindqvist", cs[1].ID, with[0].ID, cs[0].ID); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("out of a class that isn't theirs: %v", err)
 	}
 	_, err = a.Rooms.AlsoFor(ctx, "oduya", h.ClassID, h.ID, cs[1].ID, false)

@@ -13,6 +13,7 @@ import (
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // Whose eyes a tree is seen with, where it isn't a student's.
@@ -43,7 +44,7 @@ func (c *Packing) Tree(ctx context.Context, class, eyes, under string, from int)
 	default:
 		st, ok := s.Student(eyes)
 		if !ok {
-			return picture.Tree{}, ErrNotFound
+			return picture.Tree{}, seam.ErrNotFound
 		}
 		if account = st.Account; account == "" {
 			account = "\x00" + st.ID // nobody yet, who reaches nothing
@@ -52,7 +53,7 @@ func (c *Packing) Tree(ctx context.Context, class, eyes, under string, from int)
 	parent := packing.Key{}
 	if under != "" {
 		if parent, err = packing.ParseKey(under); err != nil || parent.Class != class {
-			return picture.Tree{}, ErrNotFound
+			return picture.Tree{}, seam.ErrNotFound
 		}
 	}
 	return s.Tree(account, parent, from, c.Now()), nil
@@ -78,7 +79,7 @@ func (c *Packing) BinKept(ctx context.Context, by, class, id string, things, ins
 		kept := s.Kept(c.School().Zone)
 		i := slices.IndexFunc(kept, func(k picture.Kept) bool { return k.ID == id })
 		if i < 0 {
-			return nil, ErrNotFound
+			return nil, seam.ErrNotFound
 		}
 		if kept[i].Things != things || kept[i].Inside != inside {
 			return nil, &change.Changed{Field: "list"}
@@ -123,7 +124,7 @@ func (c *Packing) discard(ctx context.Context, by, class, verb string, what any,
 		return c.packer.Enqueue(ctx, tx, run, todo)
 	})
 	if err != nil || kept == "" {
-		return ledger.Run{}, NotFound(err)
+		return ledger.Run{}, seam.NotFound(err)
 	}
 	return c.Store.Run(ctx, kept)
 }

@@ -6,6 +6,7 @@ import (
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // UseAgain begins a handout in a class, the same or another that the account teaches,
@@ -14,18 +15,18 @@ import (
 func (c *Handouts) UseAgain(ctx context.Context, by, class, id, to string) (begun string, without []string, err error) {
 	h, err := c.Store.Handout(ctx, class, id)
 	if err != nil {
-		return "", nil, NotFound(err)
+		return "", nil, seam.NotFound(err)
 	}
 	keeper, err := c.teaches(ctx, by, to)
 	if err == nil && keeper == "" {
-		err = ErrNotFound
+		err = seam.ErrNotFound
 	}
 	if err != nil {
-		return "", nil, NotFound(err)
+		return "", nil, seam.NotFound(err)
 	}
 	from, err := c.Store.Class(ctx, class)
 	if err != nil {
-		return "", nil, NotFound(err)
+		return "", nil, seam.NotFound(err)
 	}
 	book, err := c.Book(ctx)
 	if err != nil {
@@ -57,7 +58,7 @@ func (c *Handouts) UseAgain(ctx context.Context, by, class, id, to string) (begu
 		}
 		return begin(ctx, tx, next)
 	})
-	return out.ID, out.Without, NotFound(err)
+	return out.ID, out.Without, seam.NotFound(err)
 }
 
 // begin keeps a handout that is new, where there is room for one more.

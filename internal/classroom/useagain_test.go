@@ -8,7 +8,6 @@ import (
 	"testing"
 
 	"jollysatchel/internal/app/apptest"
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/choosing"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
@@ -17,6 +16,7 @@ import (
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // An earlier handout is begun again: the same in the same class, and in another class
@@ -89,15 +89,15 @@ func TestUseAgain(t *testing.T) {
 	if theirs := again("lindqvist", other.ID, handout.WithoutDocuments, handout.WithoutName, handout.WithoutColumn, handout.WithoutPocket, handout.WithoutChoice); len(theirs.Settings.Documents) != 1 || theirs.Settings.Documents[0].Template != more[1].Template {
 		t.Errorf("by the other teacher: %+v", theirs.Settings.Documents)
 	}
-	if _, _, err := a.Rooms.UseAgain(ctx, "stranger", c.ID, h.ID, other.ID); !errors.Is(err, classroom.ErrNotFound) {
+	if _, _, err := a.Rooms.UseAgain(ctx, "stranger", c.ID, h.ID, other.ID); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("into a class of others: %v", err)
 	}
 	key := store.NewID()
-	one, _, err := a.Rooms.UseAgain(classroom.Asked(ctx, key, h.ID), "oduya", c.ID, h.ID, other.ID)
+	one, _, err := a.Rooms.UseAgain(seam.Asked(ctx, key, h.ID), "oduya", c.ID, h.ID, other.ID)
 	if err != nil {
 		t.Fatal(err)
 	}
-	two, without, err := a.Rooms.UseAgain(classroom.Asked(ctx, key, h.ID), "oduya", c.ID, h.ID, other.ID)
+	two, without, err := a.Rooms.UseAgain(seam.Asked(ctx, key, h.ID), "oduya", c.ID, h.ID, other.ID)
 	if err != nil || one != two || len(without) != 5 {
 		t.Errorf("asked again: %s and %s, without %s, %v", one, two, fmt.Sprint(without), err)
 	}

@@ -20,6 +20,7 @@ import (
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/record"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // A twin is a school where oduya and the stranger each have a class of the same
@@ -293,7 +294,7 @@ func TestIdsOfAnotherClassAreNothing(t *testing.T) {
 			return err
 		},
 	} {
-		if err := do(); !errors.Is(err, classroom.ErrNotFound) {
+		if err := do(); !errors.Is(err, seam.ErrNotFound) {
 			t.Errorf("%s of another class: %v", what, err)
 		}
 	}

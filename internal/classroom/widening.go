@@ -12,6 +12,7 @@ import (
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // An Openness is who can open a file, and who could if its link were open to the school.
@@ -47,14 +48,14 @@ func (a acting) opens(account string, t cupboard.Thing) bool {
 // school is what everybody of the school may do with a thing who has its link.
 func (c *Things) school(ctx context.Context, by acting, t cupboard.Thing) (access.Level, error) {
 	states, err := c.cup.States(ctx, by.as, []string{t.ID})
-	return states[t.ID].Rule.School, NotFound(err)
+	return states[t.ID].Rule.School, seam.NotFound(err)
 }
 
 // written reports whether somebody else than the staff of its class wrote in a thing.
 func (c *Things) written(ctx context.Context, by acting, id string) (bool, error) {
 	versions, err := c.cup.Versions(ctx, by.as, id)
 	if err != nil {
-		return false, NotFound(err)
+		return false, seam.NotFound(err)
 	}
 	staff, err := c.Store.Staff(ctx, by.home.Key.Class)
 	if err != nil {
@@ -68,7 +69,7 @@ func (c *Things) written(ctx context.Context, by acting, id string) (bool, error
 // shut takes from everybody of the school what they may do with a thing.
 func (c *Things) shut(ctx context.Context, as, id string) error {
 	nobody := access.Nothing
-	return NotFound(c.cup.SetRule(ctx, as, "shut/"+store.NewID(), id, cupboard.RuleChange{School: &nobody}))
+	return seam.NotFound(c.cup.SetRule(ctx, as, "shut/"+store.NewID(), id, cupboard.RuleChange{School: &nobody}))
 }
 
 // shutBegun shuts a thing of a class that is open to the school once somebody else than its
@@ -93,7 +94,7 @@ func (c *Things) shutBegun(ctx context.Context, account string, t cupboard.Thing
 	if err := c.shut(ctx, keeper, t.ID); err != nil {
 		return err
 	}
-	act := c.Act(Within(ctx, "shut"), account, "link-shut-begun", map[string]any{"thing": t.ID, "name": t.Name}, e.Key.Class)
+	act := c.Act(seam.Within(ctx, "shut"), account, "link-shut-begun", map[string]any{"thing": t.ID, "name": t.Name}, e.Key.Class)
 	return c.Store.Change(ctx, act, nil, func(*store.Store) error { return nil })
 }
 
@@ -109,7 +110,7 @@ func (c *Things) LookWide(ctx context.Context, account, id string) (Openness, er
 func (c *Things) openness(ctx context.Context, by acting, t cupboard.Thing) (Openness, error) {
 	people, err := c.cup.People(ctx, by.as, t.ID)
 	if err != nil {
-		return Openness{}, NotFound(err)
+		return Openness{}, seam.NotFound(err)
 	}
 	school, err := c.school(ctx, by, t)
 	if err != nil {
@@ -149,7 +150,7 @@ func (c *Things) OpenToSchool(ctx context.Context, account, key, id string, to, 
 		}
 	}
 	if err := c.cup.SetRule(ctx, by.as, "school/"+account+"/"+key, id, cupboard.RuleChange{School: &to}); err != nil {
-		return Openness{}, NotFound(err)
+		return Openness{}, seam.NotFound(err)
 	}
 	if to > access.Nothing { // somebody may have begun in this moment, and saw it shut
 		if begun, err := c.written(ctx, by, id); err != nil || begun {

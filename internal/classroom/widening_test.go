@@ -16,6 +16,7 @@ import (
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // A copy is opened to the school by its link and shut again, by the class's teachers
@@ -51,12 +52,12 @@ func TestOpenToSchool(t *testing.T) {
 		return err
 	}
 	for _, no := range []struct{ who, thing string }{{"amaral", id}, {"s0", id}, {"oduya", own.ID}, {"lindqvist", entryOf(entries, room.SatchelKey(c.ID, c.Students[0].ID)).Thing}} {
-		if err := open(no.who, no.thing, access.Read, access.Nothing); !errors.Is(err, classroom.ErrNoRight) && !errors.Is(err, classroom.ErrNotFound) {
+		if err := open(no.who, no.thing, access.Read, access.Nothing); !errors.Is(err, classroom.ErrNoRight) && !errors.Is(err, seam.ErrNotFound) {
 			t.Errorf("%s opened %s: %v", no.who, no.thing, err)
 		}
 	}
 	wantInvalid(t, open("oduya", id, access.Edit, access.Nothing), "level", "no-such-level")
-	if _, err := a.Rooms.Follow(ctx, "eriksen", copies[0].Link); !errors.Is(err, classroom.ErrNotFound) {
+	if _, err := a.Rooms.Follow(ctx, "eriksen", copies[0].Link); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("a stranger, before: %v", err)
 	}
 	reach, err := a.Rooms.LookWide(ctx, "lindqvist", id)
@@ -99,7 +100,7 @@ func TestOpenToSchool(t *testing.T) {
 	if err := open("oduya", id, access.Nothing, access.Read); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Rooms.Follow(ctx, "eriksen", copies[0].Link); !errors.Is(err, classroom.ErrNotFound) {
+	if _, err := a.Rooms.Follow(ctx, "eriksen", copies[0].Link); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("a stranger, after: %v", err)
 	}
 }

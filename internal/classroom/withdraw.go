@@ -10,6 +10,7 @@ import (
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // LookWithdraw says which copies withdrawing a handout would take.
@@ -19,7 +20,7 @@ func (c *Packing) LookWithdraw(ctx context.Context, class, handout string) (pict
 		return nil, err
 	}
 	if _, ok := s.Handout(handout); !ok {
-		return nil, ErrNotFound
+		return nil, seam.ErrNotFound
 	}
 	works, err := c.Store.WorksFor(ctx, class, handout)
 	return s.CopiesOf(handout, works, picture.AnyCopy), err
@@ -35,7 +36,7 @@ func (c *Packing) Withdraw(ctx context.Context, by, class, handout string, begun
 	return c.discard(ctx, by, class, "handout-withdrawn", map[string]any{"handout": handout, "begun": begun}, func(tx *store.Store, s *picture.Picture, run *ledger.Run) ([]packing.Step, error) {
 		h, ok := s.Handout(handout)
 		if !ok {
-			return nil, ErrNotFound
+			return nil, seam.ErrNotFound
 		}
 		if !h.Packed() {
 			return nil, change.Refuse("handout", "not-packed")
@@ -73,7 +74,7 @@ func (c *Packing) GiveBack(ctx context.Context, by, class, handout string) error
 	_, err := c.discard(ctx, by, class, "handout-brought-back", map[string]any{"handout": handout}, func(tx *store.Store, s *picture.Picture, run *ledger.Run) ([]packing.Step, error) {
 		h, ok := s.Handout(handout)
 		if !ok {
-			return nil, ErrNotFound
+			return nil, seam.ErrNotFound
 		}
 		if h.WithdrawnAt.IsZero() {
 			return nil, change.Refuse("handout", "not-withdrawn")

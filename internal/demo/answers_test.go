@@ -23,9 +23,9 @@ import (
 	contract "jollysatchel/api"
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/app/apptest"
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/demo"
 	"jollysatchel/internal/pgserver/pgtest"
+	"jollysatchel/internal/usecase/seam"
 )
 
 var update = flag.Bool("update", false, "write the answers anew")
@@ -41,7 +41,7 @@ func TestAnswers(t *testing.T) {
 		t.Fatal(err)
 	}
 	at := time.Date(2026, 11, 25, 11, 40, 0, 0, time.UTC)
-	s := app.Settings{Database: pgtest.New(t), School: classroom.School{Zone: lisbon}, Now: func() time.Time { return at }, Demo: true, Pace: 10_000, Here: "http://satchel.test", ShowStandins: true}
+	s := app.Settings{Database: pgtest.New(t), School: seam.School{Zone: lisbon}, Now: func() time.Time { return at }, Demo: true, Pace: 10_000, Here: "http://satchel.test", ShowStandins: true}
 	people, err := demo.Ensure(context.Background(), s)
 	if err != nil {
 		t.Fatal(err)

@@ -17,6 +17,7 @@ import (
 	"jollysatchel/internal/demo"
 	"jollysatchel/internal/pgserver/pgtest"
 	"jollysatchel/internal/tables"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // moments at which the demo may be started first: Sundays and other days, a minute before
@@ -50,7 +51,7 @@ func TestDemo(t *testing.T) {
 					t.Fatal(err)
 				}
 				now := func() time.Time { return at }
-				stories[i] = story(t, app.Settings{Database: pgtest.New(t), School: classroom.School{Zone: lisbon}, Now: now}, i == 0)
+				stories[i] = story(t, app.Settings{Database: pgtest.New(t), School: seam.School{Zone: lisbon}, Now: now}, i == 0)
 			})
 		}
 	})

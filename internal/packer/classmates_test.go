@@ -12,6 +12,7 @@ import (
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
+	"jollysatchel/internal/usecase/seam"
 )
 
 func word(s string) *string { return &s }
@@ -43,7 +44,7 @@ func TestClassmates(t *testing.T) {
 		t.Errorf("the page of %s lists %s, %v", title, got, err)
 	}
 	for _, who := range []string{"oduya", "stranger"} {
-		if _, err := a.Rooms.MatesCopies(ctx, who, h.ID); !errors.Is(err, classroom.ErrNotFound) {
+		if _, err := a.Rooms.MatesCopies(ctx, who, h.ID); !errors.Is(err, seam.ErrNotFound) {
 			t.Errorf("%s is told the copies: %v", who, err)
 		}
 	}

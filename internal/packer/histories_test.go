@@ -29,6 +29,7 @@ import (
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // A history is a class to which all sorts of things happen, by chance.
@@ -261,7 +262,7 @@ func (h *history) happenings() map[string]func() error {
 			}
 			err := h.a.Rooms.LetIn(ctx, me.Account, x.ID, mate.ID, r.IntN(3) > 0)
 			settleAll(h.t, h.a)
-			if errors.Is(err, classroom.ErrNotFound) {
+			if errors.Is(err, seam.ErrNotFound) {
 				return nil // it isn't let, or it is oneself
 			}
 			return err

@@ -6,13 +6,13 @@ import (
 	"testing"
 
 	"jollysatchel/internal/app/apptest"
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // A student lets a classmate into their own copy where the teacher lets them, and out
@@ -35,7 +35,7 @@ func TestLettingIn(t *testing.T) {
 		return err
 	}
 	apptest.Pack(t, a, c, &h)
-	if err := a.Rooms.LetIn(ctx, "s0", h.ID, row(1), true); !errors.Is(err, classroom.ErrNotFound) {
+	if err := a.Rooms.LetIn(ctx, "s0", h.ID, row(1), true); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("where nobody may: %v", err)
 	}
 	level, passing := "comment", "edit"
@@ -87,7 +87,7 @@ func TestLettingIn(t *testing.T) {
 		"oneself":      a.Rooms.LetIn(ctx, "s0", h.ID, row(0), true),
 		"no classmate": a.Rooms.LetIn(ctx, "s0", h.ID, h.ID, true),
 	} {
-		if !errors.Is(err, classroom.ErrNotFound) {
+		if !errors.Is(err, seam.ErrNotFound) {
 			t.Errorf("%s: %v", what, err)
 		}
 	}

@@ -25,6 +25,7 @@ import (
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/cupboard/standin"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // driving works on every open run as it comes, until the function it returns is called,
@@ -510,7 +511,7 @@ func schedule(t *testing.T, seed uint64, round int) {
 					}
 				}
 				said(who, what, err)
-				if err != nil && !errors.Is(err, classroom.ErrNotFound) && !errors.Is(err, cupboard.ErrNotFound) && !errors.Is(err, cupboard.ErrNoRight) && !errors.As(err, new(*change.Invalid)) && !errors.As(err, new(*change.Changed)) && !errors.As(err, new(*cupboard.Conflict)) {
+				if err != nil && !errors.Is(err, seam.ErrNotFound) && !errors.Is(err, cupboard.ErrNotFound) && !errors.Is(err, cupboard.ErrNoRight) && !errors.As(err, new(*change.Invalid)) && !errors.As(err, new(*change.Changed)) && !errors.As(err, new(*cupboard.Conflict)) {
 					t.Errorf("%s %s: %v", who, what, err)
 				}
 			}

@@ -6,8 +6,8 @@ import (
 	"testing"
 
 	"jollysatchel/internal/app/apptest"
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // A handout keeps the class list as it stood whenever it was packed, whatever becomes of
@@ -55,7 +55,7 @@ func TestStood(t *testing.T) {
 	if times, err := a.Rooms.StoodTimes(ctx, c.ID, h.ID); err != nil || len(times) != 2 {
 		t.Errorf("packed %d times, %v", len(times), err)
 	}
-	if _, err := a.Rooms.StoodList(ctx, c.ID, h.ID, h.ID); err != classroom.ErrNotFound {
+	if _, err := a.Rooms.StoodList(ctx, c.ID, h.ID, h.ID); err != seam.ErrNotFound {
 		t.Errorf("a list that isn't there: %v", err)
 	}
 }

@@ -12,6 +12,7 @@ import (
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/core/school"
 	"jollysatchel/internal/core/words"
+	"jollysatchel/internal/usecase/seam"
 	"jollysatchel/internal/web/api"
 )
 
@@ -54,7 +55,7 @@ func (s *Server) Begin(ctx context.Context, r api.BeginRequestObject) (api.Begin
 		b.School.Site = &site
 	}
 	a, err := s.Rooms.Begin(ctx, b.Secret, classroom.First{School: schoolParts(b.School), Given: b.Given, Family: b.Family, Address: b.Address, Password: b.Password})
-	if !errors.Is(err, classroom.ErrNotFound) {
+	if !errors.Is(err, seam.ErrNotFound) {
 		s.strangers.giveBack(from)
 	}
 	if err != nil {
@@ -168,7 +169,7 @@ func (s *Server) GetPlacing(ctx context.Context, r api.GetPlacingRequestObject) 
 // PlaceClass implements the route of that name: for the office.
 func (s *Server) PlaceClass(ctx context.Context, r api.PlaceClassRequestObject) (api.PlaceClassResponseObject, error) {
 	if role, _ := asGin(ctx).Get(roleKey); role != accounts.Office {
-		return nil, classroom.ErrNotFound
+		return nil, seam.ErrNotFound
 	}
 	return api.PlaceClass204Response{}, s.Rooms.PlaceClass(ctx, account(ctx), r.ClassId, r.Body.Seen)
 }
@@ -233,7 +234,7 @@ func (s *Server) SetStaff(ctx context.Context, r api.SetStaffRequestObject) (api
 // ChangeOwner implements the route of that name: for the owner and the office.
 func (s *Server) ChangeOwner(ctx context.Context, r api.ChangeOwnerRequestObject) (api.ChangeOwnerResponseObject, error) {
 	if mine := asGin(ctx).GetString(mineKey); mine != classes.Owner && mine != string(accounts.Office) {
-		return nil, classroom.ErrNotFound
+		return nil, seam.ErrNotFound
 	}
 	return api.ChangeOwner204Response{}, s.Rooms.ChangeOwner(ctx, account(ctx), r.ClassId, r.Body.Account, r.Body.Was)
 }

@@ -7,6 +7,7 @@ import (
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/room"
+	"jollysatchel/internal/usecase/seam"
 	"jollysatchel/internal/web/api"
 )
 
@@ -102,7 +103,7 @@ func classView(o classroom.Overview, mine string) api.Class {
 	return out
 }
 
-func members(staff []classroom.Member) []api.StaffMember {
+func members(staff []seam.Member) []api.StaffMember {
 	out := []api.StaffMember{}
 	for _, m := range staff {
 		out = append(out, api.StaffMember{Account: m.Account, Name: m.Name, Role: api.StaffMemberRole(m.Role)})
@@ -113,7 +114,7 @@ func members(staff []classroom.Member) []api.StaffMember {
 // RemoveClass implements the route of that name.
 func (s *Server) RemoveClass(ctx context.Context, r api.RemoveClassRequestObject) (api.RemoveClassResponseObject, error) {
 	if asGin(ctx).GetString(mineKey) != classes.Owner {
-		return nil, classroom.ErrNotFound
+		return nil, seam.ErrNotFound
 	}
 	return api.RemoveClass204Response{}, s.Rooms.RemoveClass(ctx, account(ctx), r.ClassId)
 }

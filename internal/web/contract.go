@@ -21,7 +21,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	served "jollysatchel/api"
-	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // mostJSON is the largest body of a request, in bytes, whose route says nothing else.
@@ -246,7 +246,7 @@ func checkParam(c *gin.Context, query url.Values, p *openapi3.Parameter) error {
 	}
 	text := values[0]
 	if p.In == "path" && (!utf8.ValidString(text) || strings.ContainsRune(text, 0)) {
-		return classroom.ErrNotFound
+		return seam.ErrNotFound
 	}
 	if !utf8.ValidString(text) || strings.ContainsRune(text, 0) {
 		return &wrong{http.StatusBadRequest, p.Name, "no-such-letter", nil}
@@ -276,7 +276,7 @@ func checkParam(c *gin.Context, query url.Values, p *openapi3.Parameter) error {
 // isn't there.
 func paramWrong(p *openapi3.Parameter, err error) error {
 	if p.In == "path" {
-		return classroom.ErrNotFound
+		return seam.ErrNotFound
 	}
 	return err
 }

@@ -8,6 +8,7 @@ import (
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/document"
 	"jollysatchel/internal/gate"
+	"jollysatchel/internal/usecase/seam"
 	"jollysatchel/internal/web/api"
 )
 
@@ -66,7 +67,7 @@ func (s *Server) GetFilled(ctx context.Context, r api.GetFilledRequestObject) (a
 		return nil, err
 	}
 	if f.Whom == "" && len(f.Takers) == 0 {
-		return nil, classroom.ErrNotFound
+		return nil, seam.ErrNotFound
 	}
 	return aCopy{f}, nil
 }

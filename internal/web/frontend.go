@@ -8,7 +8,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
-	"jollysatchel/internal/classroom"
+	"jollysatchel/internal/usecase/seam"
 	"jollysatchel/ui"
 )
 
@@ -23,11 +23,11 @@ func (s *Server) frontend() gin.HandlerFunc {
 	return func(c *gin.Context) {
 		name := strings.TrimPrefix(path.Clean(c.Request.URL.Path), "/")
 		if strings.HasPrefix(name, "api/") || name == "api" {
-			s.refuse(c, classroom.ErrNotFound)
+			s.refuse(c, seam.ErrNotFound)
 			return
 		}
 		if c.Request.Method != http.MethodGet && c.Request.Method != http.MethodHead {
-			s.refuse(c, classroom.ErrNotFound)
+			s.refuse(c, seam.ErrNotFound)
 			return
 		}
 		if info, err := fs.Stat(dist, name); err == nil && !info.IsDir() && name != "index.html" {
@@ -39,7 +39,7 @@ func (s *Server) frontend() gin.HandlerFunc {
 			return
 		}
 		if strings.HasPrefix(name, "assets/") {
-			s.refuse(c, classroom.ErrNotFound)
+			s.refuse(c, seam.ErrNotFound)
 			return
 		}
 		page, err := fs.ReadFile(dist, "index.html")

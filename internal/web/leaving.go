@@ -10,6 +10,7 @@ import (
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/record"
+	"jollysatchel/internal/usecase/seam"
 	"jollysatchel/internal/web/api"
 )
 
@@ -72,7 +73,7 @@ func (s *Server) ArchiveLeaver(ctx context.Context, r api.ArchiveLeaverRequestOb
 			return archived{l.Student.SortName() + ".zip", func(w io.Writer) error { return s.Rooms.Archive(ctx, r.ClassId, r.RowId, w) }}, nil
 		}
 	}
-	return nil, classroom.ErrNotFound
+	return nil, seam.ErrNotFound
 }
 
 // key names an asking: as the browser named it, else anew.

@@ -5,9 +5,9 @@ import (
 
 	"github.com/mileusna/useragent"
 
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/roster"
+	"jollysatchel/internal/usecase/seam"
 	"jollysatchel/internal/web/api"
 )
 
@@ -28,7 +28,7 @@ func (s *Server) ListAllClasses(ctx context.Context, r api.ListAllClassesRequest
 // JoinClass implements the route of that name: for the office alone.
 func (s *Server) JoinClass(ctx context.Context, r api.JoinClassRequestObject) (api.JoinClassResponseObject, error) {
 	if role, _ := asGin(ctx).Get(roleKey); role != accounts.Office {
-		return nil, classroom.ErrNotFound
+		return nil, seam.ErrNotFound
 	}
 	role := map[api.JoinClassRole]string{api.JoinClassRoleTeacher: "teacher", api.JoinClassRoleAssistant: "assistant"}[r.Body.Role]
 	return api.JoinClass204Response{}, s.Rooms.Join(ctx, account(ctx), r.ClassId, role)

@@ -12,6 +12,7 @@ import (
 	"jollysatchel/internal/core/words"
 	"jollysatchel/internal/gate"
 	"jollysatchel/internal/tables"
+	"jollysatchel/internal/usecase/seam"
 	"jollysatchel/internal/web/api"
 )
 
@@ -92,7 +93,7 @@ func problem(err error) (int, api.Problem) {
 		return http.StatusBadRequest, api.Problem{Code: "bad-request"}
 	case classroom.BadText(err):
 		return http.StatusBadRequest, api.Problem{Code: "no-such-letter"}
-	case errors.Is(err, classroom.ErrNotFound):
+	case errors.Is(err, seam.ErrNotFound):
 		return http.StatusNotFound, api.Problem{Code: "not-there"}
 	case errors.Is(err, classroom.ErrNoRight):
 		return http.StatusForbidden, api.Problem{Code: "no-right"}

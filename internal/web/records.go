@@ -14,6 +14,7 @@ import (
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/tables"
+	"jollysatchel/internal/usecase/seam"
 	"jollysatchel/internal/web/api"
 )
 
@@ -67,7 +68,7 @@ func (s *Server) export(ctx context.Context, format, what string, rows func(pict
 	}
 	as := tables.Writing(format)
 	if !slices.Contains([]tables.Writing{tables.CSV, tables.XLSX, tables.ODS}, as) {
-		return exported{}, classroom.ErrNotFound
+		return exported{}, seam.ErrNotFound
 	}
 	table, err := rows(c)
 	if err != nil {

@@ -10,10 +10,10 @@ import (
 	lru "github.com/hashicorp/golang-lru/v2"
 	"golang.org/x/sync/singleflight"
 
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/progress"
 	"jollysatchel/internal/core/register"
+	"jollysatchel/internal/usecase/seam"
 	"jollysatchel/internal/web/api"
 )
 
@@ -93,7 +93,7 @@ func (r writtenRegister) VisitGetRegisterResponse(w http.ResponseWriter) error {
 	return err
 }
 
-func etag(tag classroom.Tag, seen time.Time, old bool) string {
+func etag(tag seam.Tag, seen time.Time, old bool) string {
 	if !old {
 		return `"` + tag.String() + `"`
 	}

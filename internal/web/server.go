@@ -28,6 +28,7 @@ import (
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/gate"
 	"jollysatchel/internal/service"
+	"jollysatchel/internal/usecase/seam"
 	"jollysatchel/internal/web/api"
 )
 
@@ -46,7 +47,7 @@ type Options struct {
 	// ServiceSecret opens the school's own service to sign in with.
 	ServiceSecret string
 	TryPost       func(ctx context.Context, to accounts.Account) error
-	School        func() classroom.School // as it is now
+	School        func() seam.School // as it is now
 	Now           clock.Clock
 	Sessions      scs.Store
 	Listen        Listen
@@ -169,7 +170,7 @@ func New(o Options) *Server {
 		ErrorHandler: func(c *gin.Context, err error, _ int) { s.refuse(c, badRequest(err)) },
 	})
 	r.NoRoute(s.frontend())
-	r.NoMethod(func(c *gin.Context) { s.refuse(c, classroom.ErrNotFound) })
+	r.NoMethod(func(c *gin.Context) { s.refuse(c, seam.ErrNotFound) })
 	s.engine = r
 	return s
 }

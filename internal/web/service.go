@@ -8,10 +8,10 @@ import (
 	"strings"
 	"time"
 
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/service"
+	"jollysatchel/internal/usecase/seam"
 	"jollysatchel/internal/web/api"
 )
 
@@ -63,7 +63,7 @@ func (s *Server) GoToService(ctx context.Context, r api.GoToServiceRequestObject
 	c := asGin(ctx)
 	set, ok := s.serviceSettings()
 	if !ok {
-		return nil, classroom.ErrNotFound
+		return nil, seam.ErrNotFound
 	}
 	if _, err := s.signedIn(c.Request.Context()); err == nil { // whatever page sent them here, their session stays
 		return api.GoToService303Response{Headers: api.GoToService303ResponseHeaders{Location: ourPath(deref(r.Params.To))}}, nil
@@ -115,7 +115,7 @@ func (s *Server) ComeFromService(ctx context.Context, _ api.ComeFromServiceReque
 	c := asGin(ctx)
 	set, ok := s.serviceSettings()
 	if !ok {
-		return nil, classroom.ErrNotFound
+		return nil, seam.ErrNotFound
 	}
 	if !s.strangers.allow(origin(c)) {
 		return api.ComeFromService303Response{Headers: api.ComeFromService303ResponseHeaders{Location: refusedAt("too-often")}}, nil

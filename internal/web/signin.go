@@ -12,6 +12,7 @@ import (
 
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/accounts"
+	"jollysatchel/internal/usecase/seam"
 	"jollysatchel/internal/web/api"
 )
 
@@ -169,7 +170,7 @@ func (s *Server) GetMe(ctx context.Context, _ api.GetMeRequestObject) (api.GetMe
 // DemoPeople implements the route of that name; outside of the demo it isn't there.
 func (s *Server) DemoPeople(ctx context.Context, _ api.DemoPeopleRequestObject) (api.DemoPeopleResponseObject, error) {
 	if s.Demo == nil || !s.atThisMachine(asGin(ctx)) {
-		return nil, classroom.ErrNotFound
+		return nil, seam.ErrNotFound
 	}
 	out := api.DemoPeople200JSONResponse{}
 	for _, p := range s.Demo {
@@ -181,7 +182,7 @@ func (s *Server) DemoPeople(ctx context.Context, _ api.DemoPeopleRequestObject) 
 // DemoSignIn implements the route of that name; outside of the demo it isn't there.
 func (s *Server) DemoSignIn(ctx context.Context, r api.DemoSignInRequestObject) (api.DemoSignInResponseObject, error) {
 	if s.Demo == nil || !s.atThisMachine(asGin(ctx)) {
-		return nil, classroom.ErrNotFound
+		return nil, seam.ErrNotFound
 	}
 	found, err := s.Rooms.Accounts(ctx, r.Body.Account)
 	if err != nil {
@@ -189,7 +190,7 @@ func (s *Server) DemoSignIn(ctx context.Context, r api.DemoSignInRequestObject) 
 	}
 	a, ok := found[r.Body.Account]
 	if !ok {
-		return nil, classroom.ErrNotFound
+		return nil, seam.ErrNotFound
 	}
 	me, err := s.enter(asGin(ctx), a, false)
 	return api.DemoSignIn200JSONResponse(me), err

@@ -10,6 +10,7 @@ import (
 	"jollysatchel/internal/core/letters"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/telling"
+	"jollysatchel/internal/usecase/seam"
 	"jollysatchel/internal/web/api"
 )
 
@@ -171,7 +172,7 @@ func (s *Server) SetPostWeather(ctx context.Context, r api.SetPostWeatherRequest
 func (s *Server) mail(ctx context.Context, n int64) (PostMail, error) {
 	m, there, err := s.Postroom.Mail(ctx, n)
 	if err == nil && !there {
-		err = classroom.ErrNotFound
+		err = seam.ErrNotFound
 	}
 	return m, err
 }

@@ -18,6 +18,7 @@ import (
 	"jollysatchel/internal/core/words"
 	"jollysatchel/internal/document"
 	"jollysatchel/internal/gate"
+	"jollysatchel/internal/usecase/seam"
 	"jollysatchel/internal/web/api"
 )
 
@@ -214,7 +215,7 @@ func (d download) VisitGetContentResponse(w http.ResponseWriter) error {
 func (s *Server) GetContent(ctx context.Context, r api.GetContentRequestObject) (api.GetContentResponseObject, error) {
 	t, f, v, err := s.Rooms.Open(ctx, account(ctx), r.ThingId, queryVersion(r.Params.Version))
 	if errors.Is(err, classroom.ErrNoFile) {
-		err = classroom.ErrNotFound
+		err = seam.ErrNotFound
 	}
 	if err != nil {
 		return nil, err

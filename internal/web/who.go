@@ -9,9 +9,9 @@ import (
 	"github.com/gin-gonic/gin"
 	"golang.org/x/time/rate"
 
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/classes"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // A need says who may use a route. What a signed-in person may do with a
@@ -180,7 +180,7 @@ func (s *Server) weight(c *gin.Context, op operation) int {
 func (s *Server) asWho(c *gin.Context, name string, weight int) (accounts.Account, error) {
 	n, listed := needs[name]
 	if !listed {
-		return accounts.Account{}, classroom.ErrNotFound
+		return accounts.Account{}, seam.ErrNotFound
 	}
 	if n == anybody {
 		return accounts.Account{}, nil
@@ -206,7 +206,7 @@ func (s *Server) guard(c *gin.Context, a accounts.Account, name string) error {
 		n == officeOnly && role != accounts.Office,
 		n == studentOwn && role != accounts.Student,
 		n >= schoolWork && n <= classHands && role == accounts.Student:
-		return classroom.ErrNotFound
+		return seam.ErrNotFound
 	case n >= classOpen && n <= classHands:
 		return s.enterClass(c, a.ID, role, n)
 	}
@@ -292,7 +292,7 @@ func about(ctx context.Context, more any) context.Context {
 	if ctx == context.Context(c) {
 		ctx = c.Request.Context()
 	}
-	return classroom.Asked(ctx, key, what)
+	return seam.Asked(ctx, key, what)
 }
 
 // enterClass finds what the account is in the route's class. Whoever has no
@@ -306,7 +306,7 @@ func (s *Server) enterClass(c *gin.Context, account string, role accounts.Role, 
 	case mine == "" && role == accounts.Office && n == classOpen:
 		mine = string(accounts.Office)
 	case mine == "", mine == classes.Assistant && n == classHands:
-		return classroom.ErrNotFound
+		return seam.ErrNotFound
 	}
 	c.Set(classKey, id)
 	c.Set(mineKey, mine)

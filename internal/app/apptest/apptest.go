@@ -21,13 +21,14 @@ import (
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/pgserver/pgtest"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // Password of every account.
 const Password = "low water at eleven"
 
 // School is the school of the tests.
-var School = classroom.School{Name: "Kestrel Quay School", Domain: "kestrelquay.example", Zone: time.UTC, Language: "en"}
+var School = seam.School{Name: "Kestrel Quay School", Domain: "kestrelquay.example", Zone: time.UTC, Language: "en"}
 
 // Open brings the program up; nothing is running yet.
 func Open(t testing.TB) *app.App {

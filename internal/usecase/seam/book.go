@@ -1,4 +1,4 @@
-package classroom
+package seam
 
 import (
 	"context"
@@ -8,10 +8,8 @@ import (
 	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/naming"
-	"jollysatchel/internal/core/packing"
-	"jollysatchel/internal/core/picture"
+	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
-	"jollysatchel/internal/store"
 )
 
 // A knownBook is the school book as it was at a revision, for looking up many. It
@@ -25,7 +23,7 @@ type knownBook struct {
 	names     func() map[string]bool
 }
 
-// isName reports whether a word with letters beyond ASCII is part of somebody's name.
+// IsName reports whether a word with letters beyond ASCII is part of somebody's name.
 func (b *knownBook) IsName(word string) bool { return b.names()[naming.Fold(word)] }
 
 // oddNames are the parts of names that have letters beyond ASCII, folded.
@@ -41,13 +39,13 @@ func oddNames(all []accounts.Account) map[string]bool {
 	return out
 }
 
-// A bookIndex is the school book as it is now, for one who looks things up.
+// A Known is the school book as it is now, for one who looks things up.
 type Known struct {
 	*knownBook
 	asked int // suggestions looked for
 }
 
-// book returns the school book, read anew where it has changed.
+// Book returns the school book, read anew where it has changed.
 func (c *House) Book(ctx context.Context) (*Known, error) {
 	revision, err := c.SchoolBook.Revision(ctx)
 	if err != nil {
@@ -77,7 +75,7 @@ func (b *knownBook) at(i int, ok bool) (roster.Account, bool) {
 	return roster.Account{ID: a.ID, Address: a.Address, Given: a.Given, Family: a.Family, Student: a.Role == accounts.Student}, true
 }
 
-// account returns the account with an id, or none of that name.
+// Account returns the account with an id, or none of that name.
 func (b *knownBook) Account(id string) accounts.Account {
 	if id == SchoolAccount {
 		return accounts.Account{ID: id, Given: b.school}
@@ -104,7 +102,7 @@ func (b *knownBook) ByID(id string) (roster.Account, bool) {
 // page shows, and a list with so many unknown ones is of another school.
 const mostSuggestions = 1000
 
-// like returns the address a wrong one was likely meant to be, or none.
+// Like returns the address a wrong one was likely meant to be, or none.
 func (b *Known) Like(address, name string) string {
 	if b.asked++; b.asked > mostSuggestions {
 		return ""
@@ -112,7 +110,7 @@ func (b *Known) Like(address, name string) string {
 	return accounts.Like(address, name, b.All)
 }
 
-// A classBook is the school book as a class asks it: whoever can be in the class is a
+// A ClassBook is the school book as a class asks it: whoever can be in the class is a
 // student, and of a group of staff that is its teachers.
 type ClassBook struct {
 	*Known
@@ -136,63 +134,48 @@ func (b *ClassBook) ByAddress(address string) (roster.Account, bool) {
 // ByID implements roster.Book.
 func (b *ClassBook) ByID(id string) (roster.Account, bool) { return b.in(b.Known.ByID(id)) }
 
-// class reads a class from st.
-func (c *House) ReadClass(ctx context.Context, st *store.Store, book *Known, id string) (picture.Class, error) {
-	var out picture.Class
-	var err error
-	if out.Class, err = st.Class(ctx, id); err != nil {
-		return out, NotFound(err)
+// Called is the name of an account.
+func (b *knownBook) Called(account string) string { return b.Account(account).Name() }
+
+// Knows says what the school book has of an address in a list.
+func (b *ClassBook) Knows(address string, s record.Record) roster.Knowing {
+	if a, ok := b.ByAddress(address); ok {
+		return roster.Knowing{Known: true, Account: a}
 	}
-	if out.Staff, err = st.Staff(ctx, id); err != nil {
-		return out, err
-	}
-	if len(out.Staff) > 0 {
-		out.Teacher = book.Account(out.Staff[0].Account).Name()
-	}
-	rows, err := st.Rows(ctx, id)
-	if err != nil {
-		return out, err
-	}
-	for _, s := range Students(rows, book.ForClass(out.OfStaff)) {
-		if s.Gone {
-			out.Left = append(out.Left, s)
-		} else {
-			out.Students = append(out.Students, s)
-		}
-	}
-	order := naming.NewOrder(c.School().Language)
-	for _, of := range [][]picture.Student{out.Students, out.Left} {
-		order.Sort(len(of), func(i int) string { return of[i].SortName() }, func(i, j int) { of[i], of[j] = of[j], of[i] })
-	}
-	return out, nil
+	return roster.Knowing{Suggestion: b.Like(address, s.Name())}
 }
 
-// students are rows with whom they are linked to, in their order.
-func Students(rows []classes.Row, book *ClassBook) []picture.Student {
-	out := make([]picture.Student, len(rows))
-	for i, l := range Links(rows, book) {
-		s := picture.Student{Row: rows[i], Relink: l.Relink, Remarks: l.Remarks}
-		s.Account, s.LinkedBy = l.Account, l.LinkedBy
-		if p := l.Problem; p != nil && !s.Gone {
-			s.Problem = &packing.Reason{Code: p.Code, Args: p.Args}
-			if p.Code == roster.AccountUnknown {
-				if like := book.Like(s.Address, s.Name()); like != "" {
-					s.Problem.Args["suggestion"] = like
-				}
-			}
+// Rule is the way the school makes most of its addresses.
+func (b *Known) Rule() roster.AddressRule {
+	var students []roster.Student
+	for _, a := range b.All {
+		if a.Role == accounts.Student {
+			students = append(students, roster.Student{Record: record.Record{Given: a.Given, Family: a.Family, Number: a.Number, Address: a.Address}})
 		}
-		out[i] = s
+	}
+	rule, _ := roster.GuessRule(students)
+	return rule
+}
+
+// A Member is somebody on a class's staff.
+type Member struct{ Account, Name, Role string }
+
+// Members are a class's staff by name.
+func (b *knownBook) Members(staff []classes.Member) []Member {
+	out := make([]Member, len(staff))
+	for i, m := range staff {
+		out[i] = Member{m.Account, b.Account(m.Account).Name(), m.Role}
 	}
 	return out
 }
 
-func Links(rows []classes.Row, book *ClassBook) []roster.Linking {
-	of := make([]roster.ClassRow, len(rows))
-	for i, r := range rows {
-		of[i] = r.ClassRow
-	}
-	return roster.Links(of, book)
-}
+// SchoolAccount is the school's own account in the cupboard. Nobody signs in as it.
+const SchoolAccount = "the-school"
 
-// called is the name of an account.
-func (b *knownBook) Called(account string) string { return b.Account(account).Name() }
+// AccountAt is the account of an address; one without a role where there is none.
+func (b *Known) AccountAt(address string) accounts.Account {
+	if i, ok := b.byAddress[strings.ToLower(address)]; ok {
+		return b.All[i]
+	}
+	return accounts.Account{}
+}

@@ -1,9 +1,8 @@
-package classroom
+package seam
 
 import (
 	"cmp"
 	"context"
-	"time"
 
 	"golang.org/x/sync/errgroup"
 
@@ -13,7 +12,7 @@ import (
 	"jollysatchel/internal/store"
 )
 
-// picture reads a class from st.
+// Picture reads a class from st.
 func (c *House) Picture(ctx context.Context, st *store.Store, book *Known, class string) (*picture.Picture, error) {
 	cl, err := c.ReadClass(ctx, st, book, class)
 	if err != nil {
@@ -30,7 +29,7 @@ func (c *House) Picture(ctx context.Context, st *store.Store, book *Known, class
 	return c.pictureOf(ctx, st, cl, m, coming)
 }
 
-// pictureFor reads of a class what the packing list of one handout is about: of what was made,
+// PictureFor reads of a class what the packing list of one handout is about: of what was made,
 // the room's and the handout's own. So that costs no more with forty handouts than with four.
 func (c *House) PictureFor(ctx context.Context, st *store.Store, book *Known, class, handout string) (*picture.Picture, error) {
 	if handout == "" {
@@ -137,6 +136,3 @@ func madeIn(ctx context.Context, st *store.Store, class string) (*picture.Made, 
 	m.Seen, m.Ended, m.Stuck = rest.Seen, rest.Ended, rest.Stuck
 	return m, nil
 }
-
-// today is this day at the school, as in ISO 8601.
-func (c *House) Today() string { return c.Now().In(c.School().Zone).Format(time.DateOnly) }

@@ -1,0 +1,70 @@
+package seam
+
+import (
+	"context"
+
+	"jollysatchel/internal/core/classes"
+	"jollysatchel/internal/core/naming"
+	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/picture"
+	"jollysatchel/internal/core/roster"
+	"jollysatchel/internal/store"
+)
+
+// ReadClass reads a class from st.
+func (c *House) ReadClass(ctx context.Context, st *store.Store, book *Known, id string) (picture.Class, error) {
+	var out picture.Class
+	var err error
+	if out.Class, err = st.Class(ctx, id); err != nil {
+		return out, NotFound(err)
+	}
+	if out.Staff, err = st.Staff(ctx, id); err != nil {
+		return out, err
+	}
+	if len(out.Staff) > 0 {
+		out.Teacher = book.Account(out.Staff[0].Account).Name()
+	}
+	rows, err := st.Rows(ctx, id)
+	if err != nil {
+		return out, err
+	}
+	for _, s := range Students(rows, book.ForClass(out.OfStaff)) {
+		if s.Gone {
+			out.Left = append(out.Left, s)
+		} else {
+			out.Students = append(out.Students, s)
+		}
+	}
+	order := naming.NewOrder(c.School().Language)
+	for _, of := range [][]picture.Student{out.Students, out.Left} {
+		order.Sort(len(of), func(i int) string { return of[i].SortName() }, func(i, j int) { of[i], of[j] = of[j], of[i] })
+	}
+	return out, nil
+}
+
+// Students are rows with whom they are linked to, in their order.
+func Students(rows []classes.Row, book *ClassBook) []picture.Student {
+	out := make([]picture.Student, len(rows))
+	for i, l := range Links(rows, book) {
+		s := picture.Student{Row: rows[i], Relink: l.Relink, Remarks: l.Remarks}
+		s.Account, s.LinkedBy = l.Account, l.LinkedBy
+		if p := l.Problem; p != nil && !s.Gone {
+			s.Problem = &packing.Reason{Code: p.Code, Args: p.Args}
+			if p.Code == roster.AccountUnknown {
+				if like := book.Like(s.Address, s.Name()); like != "" {
+					s.Problem.Args["suggestion"] = like
+				}
+			}
+		}
+		out[i] = s
+	}
+	return out
+}
+
+func Links(rows []classes.Row, book *ClassBook) []roster.Linking {
+	of := make([]roster.ClassRow, len(rows))
+	for i, r := range rows {
+		of[i] = r.ClassRow
+	}
+	return roster.Links(of, book)
+}

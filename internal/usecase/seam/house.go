@@ -1,0 +1,56 @@
+// Package seam is what all use cases have in common: who acts and with which key, a class as it is
+// read and kept, the school book, what the school is, and how people are told.
+package seam
+
+import (
+	"log/slog"
+	"sync/atomic"
+	"time"
+
+	"jollysatchel/internal/clock"
+	"jollysatchel/internal/core/naming"
+	"jollysatchel/internal/core/room"
+	"jollysatchel/internal/schoolbook"
+	"jollysatchel/internal/store"
+)
+
+// A House is what all use cases have in common.
+type House struct {
+	Charter    *Charter
+	Store      *store.Store
+	SchoolBook schoolbook.Book
+	Now        clock.Clock
+	Folders    room.Names // names of the places, in the school's words
+	Log        *slog.Logger
+	Courier    Courier
+	readings   *readings
+	known      atomic.Pointer[knownBook]
+}
+
+// NewHouse builds one of what it stands on.
+func NewHouse(charter *Charter, st *store.Store, book schoolbook.Book, now clock.Clock, folders room.Names, courier Courier, log *slog.Logger) *House {
+	return &House{Charter: charter, Store: st, SchoolBook: book, Now: now, Folders: folders, Courier: courier, Log: log, readings: newReadings()}
+}
+
+// Today is this day at the school, as in ISO 8601.
+func (c *House) Today() string { return c.Now().In(c.School().Zone).Format(time.DateOnly) }
+
+// Moment is a time as exports write it, by the school's clocks.
+func (c *House) Moment(t time.Time) string {
+	if t.IsZero() {
+		return ""
+	}
+	return t.In(c.School().Zone).Format("2006-01-02 15:04:05")
+}
+
+// School is what the whole school has in common, as it is now.
+func (h *House) School() School { return h.Charter.School() }
+
+// RoomNames are what the places of every class are called, in the school's words.
+func (h *House) RoomNames() room.Names {
+	n := h.Folders
+	if own := naming.Safe(h.School().Words["Handouts"], ""); h.School().Words["Handouts"] != "" {
+		n.Handouts = own
+	}
+	return n
+}
