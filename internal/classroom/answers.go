@@ -1,8 +1,6 @@
 package classroom
 
 import (
-	"errors"
-
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
@@ -27,13 +25,6 @@ var (
 	ErrRefused = schoolbook.ErrRefused // address and password don't fit
 	ErrKey     = store.ErrKey          // a key was used for something else
 )
-
-// Unavailable reports that the cupboard doesn't answer just now: it is worth
-// trying again.
-func Unavailable(err error) bool {
-	var fast *cupboard.TooFast
-	return errors.Is(err, cupboard.ErrUnavailable) || errors.As(err, &fast)
-}
 
 // BadText reports that text was refused for a character no text holds.
 func BadText(err error) bool { return store.BadText(err) }

@@ -23,6 +23,7 @@ import (
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
 	"jollysatchel/internal/usecase/seam"
+	"jollysatchel/internal/usecase/things"
 )
 
 // A Classroom is every use case of the school's classes. Each stands for itself;
@@ -35,7 +36,7 @@ type Classroom struct {
 	*Handouts
 	*Packing
 	*Registers
-	*Things
+	*things.Things
 	*People
 	*Telling
 }
@@ -45,7 +46,7 @@ type Parts struct {
 	Charter   *seam.Charter
 	Store     *store.Store
 	Cup       cupboard.Cupboard
-	Observer  Observer
+	Observer  seam.Observer
 	Book      schoolbook.Book
 	Packer    Packer
 	Directory Directory
@@ -55,14 +56,6 @@ type Parts struct {
 	Sending   Sending
 	Courier   seam.Courier
 	Log       *slog.Logger
-}
-
-// An Observer looks at the cupboard, beside what anybody waits for.
-type Observer interface {
-	// Look asks now how some things stand.
-	Look(ctx context.Context, concerns []store.Concern) error
-	// Soon says that something was changed there.
-	Soon()
 }
 
 // A Packer carries lists out.
@@ -88,7 +81,7 @@ func New(p Parts) *Classroom {
 	h.closeOff = packs.closeOff
 	return &Classroom{
 		Classes: &Classes{h, p.Cup, p.Practice, packs}, Lists: &Lists{house: h, directory: p.Directory}, Rosters: rosters, Rooms: &Rooms{h, p.Cup, packs}, Handouts: &Handouts{h, p.Cup, p.Sending}, Packing: packs,
-		Registers: &Registers{h, p.Cup}, Things: &Things{house: h, cup: p.Cup, observer: p.Observer}, People: &People{h, p.Directory}, Telling: &Telling{h},
+		Registers: &Registers{h, p.Cup}, Things: things.NewThings(h.House, p.Cup, p.Observer), People: &People{h, p.Directory}, Telling: &Telling{h},
 	}
 }
 
@@ -136,7 +129,7 @@ type Packing struct {
 	*house
 	cup      cupboard.Reader
 	packer   Packer
-	observer Observer
+	observer seam.Observer
 	rosters  *Rosters
 	stepped  *sync.Map // class → its tag when it was last looked at for keeping in step
 }
@@ -145,16 +138,6 @@ type Packing struct {
 type Registers struct {
 	*house
 	cup cupboard.Reader
-}
-
-// Things are folders and documents as people open them.
-type Things struct {
-	*house
-	cup      cupboard.Cupboard
-	observer Observer
-	turns    gate.Turns
-	coming   coming
-	all      weighing
 }
 
 // People are the school's accounts.

@@ -189,7 +189,7 @@ func (c *Handouts) DeleteHandout(ctx context.Context, by, class, id string) erro
 	return seam.NotFound(c.together(ctx, c.Act(ctx, by, "handout-removed", args, class), nil, id, true, func(tx *store.Store, h handout.Handout, others []handout.Handout) error {
 		args["title"] = h.Title
 		for _, o := range others {
-			if mine, err := teaches(ctx, tx, by, o.ClassID); err != nil {
+			if mine, err := seam.Teaches(ctx, tx, by, o.ClassID); err != nil {
 				return err
 			} else if mine && !o.Fixed() {
 				if err := tx.DeleteHandout(ctx, o.ClassID, o.ID); err != nil {

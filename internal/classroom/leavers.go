@@ -220,7 +220,7 @@ func (c *Packing) Former(ctx context.Context, by, class, row string, along bool)
 	if !ok {
 		return false, seam.ErrNotFound
 	}
-	both, err := teaches(ctx, c.Store, by, f.Class)
+	both, err := seam.Teaches(ctx, c.Store, by, f.Class)
 	if err != nil {
 		return false, err
 	}
@@ -271,7 +271,7 @@ func (c *Packing) AnswerRequest(ctx context.Context, by, class, oldRow, asks str
 	if err != nil {
 		return err
 	}
-	may, err := teaches(ctx, c.Store, by, class)
+	may, err := seam.Teaches(ctx, c.Store, by, class)
 	if err != nil {
 		return err
 	}
@@ -343,7 +343,7 @@ func (c *Packing) fetch(ctx context.Context, book *seam.Known, by, verb, class s
 		if now[row] != f {
 			return &change.Changed{Field: "list"}
 		}
-		if may, err := teaches(ctx, tx, by, f.Class); err != nil || !may && book.Account(by).Role != accounts.Office {
+		if may, err := seam.Teaches(ctx, tx, by, f.Class); err != nil || !may && book.Account(by).Role != accounts.Office {
 			return cmp.Or(err, error(seam.ErrNotFound))
 		}
 		if verb == "satchel-given" { // what is said yes to is what is asked then

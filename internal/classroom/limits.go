@@ -19,18 +19,10 @@ const (
 	mostHandouts  = 1000 // of a class
 	mostHeadings  = 100  // of a class
 	mostTemplates = 2000 // of one account
-	mostInFolder  = 5000 // things
 )
-
-// UsualQuota is what a satchel, or what a class writes on together, may weigh, in
-// bytes, where the school says nothing else.
-const UsualQuota = 1_000_000_000
 
 // mostMails are written by one person within a day, to however many.
 const mostMails = 3000
-
-// UsualDisk is what everything of a school may weigh, in bytes, each content once.
-const UsualDisk = 500_000_000_000
 
 // moreClasses refuses a class beyond those one account may hang up.
 func moreClasses(ctx context.Context, tx *store.Store, owner string) error {

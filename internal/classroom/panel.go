@@ -29,11 +29,14 @@ func (c *Registers) Panel(ctx context.Context, class, row string) (register.Pane
 	return out, c.askedFor(ctx, r, out, strayed, book)
 }
 
+// askedAtOnce things are asked about at the same time.
+const askedAtOnce = 6
+
 // askedFor asks the cupboard where those of a panel's things lie, and who reaches them, that
 // are in folders of people's own. Of what it can't say just now nothing is told.
 func (c *Registers) askedFor(ctx context.Context, r *seam.Reading, of register.Panel, things []int, book *seam.Known) error {
 	var all errgroup.Group
-	all.SetLimit(weighedAtOnce)
+	all.SetLimit(askedAtOnce)
 	for _, i := range things {
 		all.Go(func() error {
 			t := &of.Things[i]

@@ -74,7 +74,7 @@ func names(t *testing.T, a *app.App, folder string) string {
 // rest. Ids and links stay, and who would reach it is said first.
 func TestSpread(t *testing.T) {
 	a, c, table, things, elsewhere := spreadClass(t)
-	ask := classroom.Spreading{Things: things, By: record.Extra("Goes to"), To: table}
+	ask := things.Spreading{Things: things, By: record.Extra("Goes to"), To: table}
 	s, err := a.Rooms.LookSpread(ctx, "oduya", ask)
 	if err != nil || fmt.Sprint(s.To) != fmt.Sprintf("[{ green [%s %s]} {%s Elsewhere [%s]}]", things[0], things[1], elsewhere.ID, things[2]) ||
 		fmt.Sprint(s.Stay) != fmt.Sprintf("[{%s nothing-said} {%s of-nobody}]", things[3], things[4]) {
@@ -122,7 +122,7 @@ func TestSpread(t *testing.T) {
 func TestSpreadToSatchels(t *testing.T) {
 	a, c, table, things, _ := spreadClass(t)
 	drawer := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Drawer}}).Thing
-	ask := classroom.Spreading{Things: things, Rest: drawer}
+	ask := things.Spreading{Things: things, Rest: drawer}
 	s, err := a.Rooms.LookSpread(ctx, "lindqvist", ask)
 	if err != nil || len(s.To) != 5 || len(s.Stay) != 0 {
 		t.Fatalf("%+v, %+v, %v", s.To, s.Stay, err)
@@ -138,8 +138,8 @@ func TestSpreadToSatchels(t *testing.T) {
 	if got := names(t, a, drawer); !strings.Contains(got, "oduya.md") || names(t, a, table) != "" {
 		t.Errorf("the drawer has %s, the table %s", got, names(t, a, table))
 	}
-	again, err := a.Rooms.LookSpread(ctx, "oduya", classroom.Spreading{Things: things[:1]})
-	if err != nil || len(again.To) != 0 || again.Stay[0].Code != classroom.InPlace {
+	again, err := a.Rooms.LookSpread(ctx, "oduya", things.Spreading{Things: things[:1]})
+	if err != nil || len(again.To) != 0 || again.Stay[0].Code != things.InPlace {
 		t.Errorf("what lies there already: %+v, %v", again.To, err)
 	}
 }
@@ -148,32 +148,32 @@ func TestSpreadToSatchels(t *testing.T) {
 func TestSpreadRefused(t *testing.T) {
 	a, c, table, things, elsewhere := spreadClass(t)
 	group := record.Extra("Goes to")
-	look := func(as string, ask classroom.Spreading) error {
+	look := func(as string, ask things.Spreading) error {
 		_, err := a.Rooms.LookSpread(ctx, as, ask)
 		return err
 	}
-	if err := look("amaral", classroom.Spreading{Things: things[:1]}); !errors.Is(err, cupboard.ErrNoRight) {
+	if err := look("amaral", things.Spreading{Things: things[:1]}); !errors.Is(err, cupboard.ErrNoRight) {
 		t.Errorf("an assistant: %v", err)
 	}
-	if err := look("s0", classroom.Spreading{Things: things[:1]}); !errors.Is(err, cupboard.ErrNoRight) {
+	if err := look("s0", things.Spreading{Things: things[:1]}); !errors.Is(err, cupboard.ErrNoRight) {
 		t.Errorf("a student: %v", err)
 	}
-	if err := look("stranger", classroom.Spreading{Things: things[:1]}); !errors.Is(err, seam.ErrNotFound) {
+	if err := look("stranger", things.Spreading{Things: things[:1]}); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("a stranger: %v", err)
 	}
-	wantInvalid(t, look("oduya", classroom.Spreading{Things: []string{elsewhere.ID}}), "things", "of-no-class")
-	wantInvalid(t, look("oduya", classroom.Spreading{Things: things, By: record.Extra("Shoe size"), To: table}), "by", "column-unknown")
-	wantInvalid(t, look("oduya", classroom.Spreading{Things: things, By: group, To: things[0]}), "to", "base-not-folder")
-	wantInvalid(t, look("lindqvist", classroom.Spreading{Things: things, Rest: satchelOf(t, a, c, 0).Thing, By: group, To: elsewhereOf(t, a, "lindqvist")}), "to", "base-no-right")
+	wantInvalid(t, look("oduya", things.Spreading{Things: []string{elsewhere.ID}}), "things", "of-no-class")
+	wantInvalid(t, look("oduya", things.Spreading{Things: things, By: record.Extra("Shoe size"), To: table}), "by", "column-unknown")
+	wantInvalid(t, look("oduya", things.Spreading{Things: things, By: group, To: things[0]}), "to", "base-not-folder")
+	wantInvalid(t, look("lindqvist", things.Spreading{Things: things, Rest: satchelOf(t, a, c, 0).Thing, By: group, To: elsewhereOf(t, a, "lindqvist")}), "to", "base-no-right")
 	var many []string
 	for range 201 {
 		many = append(many, things[0])
 	}
-	wantInvalid(t, look("oduya", classroom.Spreading{Things: many}), "things", "too-many")
+	wantInvalid(t, look("oduya", things.Spreading{Things: many}), "things", "too-many")
 	// A co-teacher doesn't reach the folder the link leads to: it isn't there for them.
-	ask := classroom.Spreading{Things: things, By: group, To: table}
+	ask := things.Spreading{Things: things, By: group, To: table}
 	s, err := a.Rooms.LookSpread(ctx, "lindqvist", ask)
-	if err != nil || !slices.Contains(s.Stay, classroom.Stay{Thing: things[2], Code: classroom.PlaceAway}) {
+	if err != nil || !slices.Contains(s.Stay, things.Stay{Thing: things[2], Code: things.PlaceAway}) {
 		t.Errorf("%+v, %+v, %v", s.To, s.Stay, err)
 	}
 	if _, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: c.Students[3].ID, Field: group, Value: "Blue"}}); err != nil {
@@ -203,7 +203,7 @@ func TestSpreadAtOnce(t *testing.T) {
 	var wg sync.WaitGroup
 	for i, who := range []string{"oduya", "lindqvist"} {
 		wg.Go(func() {
-			ask := classroom.Spreading{Things: things[i : i+1], By: record.Extra("Goes to"), To: table}
+			ask := things.Spreading{Things: things[i : i+1], By: record.Extra("Goes to"), To: table}
 			s, err := a.Rooms.LookSpread(ctx, who, ask)
 			if err == nil {
 				_, err = a.Rooms.SpreadOut(ctx, who, store.NewID(), ask, s.Digest())

@@ -63,12 +63,6 @@ func (c *house) together(ctx context.Context, act store.Act, result any, id stri
 	return &change.Changed{Field: "together"}
 }
 
-// teaches reports whether an account is a class's owner or one of its co-teachers.
-func teaches(ctx context.Context, st *store.Store, account, class string) (bool, error) {
-	staff, err := st.Staff(ctx, class)
-	return slices.ContainsFunc(staff, func(m classes.Member) bool { return m.Account == account && m.Role != classes.Assistant }), err
-}
-
 // A Partner is the handout of another class that one of a class is one with.
 type Partner struct {
 	handout.Partner
@@ -121,7 +115,7 @@ func (c *Handouts) follow(ctx context.Context, tx *store.Store, by string, h han
 	if handout.Same(o, next) {
 		return nil
 	}
-	if mine, err := teaches(ctx, tx, by, o.ClassID); err != nil {
+	if mine, err := seam.Teaches(ctx, tx, by, o.ClassID); err != nil {
 		return err
 	} else if !mine {
 		return change.Refuse("together", "not-your-class", "class", cl.Name)
@@ -149,7 +143,7 @@ func (c *Handouts) AlsoFor(ctx context.Context, by, class, id, to string, picked
 	args := map[string]string{"handout": id}
 	act := c.Act(ctx, by, "handout-also-for", args, class, to)
 	err = c.Store.Change(ctx, act, &made, func(tx *store.Store) error {
-		if mine, err := teaches(ctx, tx, by, to); err != nil || !mine {
+		if mine, err := seam.Teaches(ctx, tx, by, to); err != nil || !mine {
 			return errors.Join(err, seam.ErrNotFound)
 		}
 		h, err := tx.Handout(ctx, class, id)
@@ -217,7 +211,7 @@ func (c *Handouts) NotFor(ctx context.Context, by, class, id, other string) erro
 		if i < 0 {
 			return seam.ErrNotFound
 		}
-		if mine, err := teaches(ctx, tx, by, other); err != nil || !mine {
+		if mine, err := seam.Teaches(ctx, tx, by, other); err != nil || !mine {
 			return errors.Join(err, seam.ErrNotFound)
 		}
 		if others[i].Fixed() {
@@ -257,7 +251,7 @@ func (c *Packing) PackTogether(ctx context.Context, by, class, id string, parts 
 		said := 0
 		for _, x := range append([]handout.Handout{h}, others...) {
 			part, meant := parts[x.ClassID]
-			mine, err := teaches(ctx, tx, by, x.ClassID)
+			mine, err := seam.Teaches(ctx, tx, by, x.ClassID)
 			switch {
 			case err != nil:
 				return err

@@ -11,6 +11,7 @@ import (
 	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/usecase/seam"
+	"jollysatchel/internal/usecase/things"
 	"jollysatchel/internal/web/api"
 )
 
@@ -106,7 +107,7 @@ func (s *Server) LookWide(ctx context.Context, r api.LookWideRequestObject) (api
 	return api.LookWide200JSONResponse(opennessView(open)), err
 }
 
-func opennessView(r classroom.Openness) api.Openness {
+func opennessView(r things.Openness) api.Openness {
 	return api.Openness{Level: api.OpennessLevel(r.School.String()), Named: r.Named, Students: r.Accounts[accounts.Student], Staff: r.Accounts[accounts.Staff], Office: r.Accounts[accounts.Office]}
 }
 
@@ -157,7 +158,7 @@ func (s *Server) MoveEffects(ctx context.Context, r api.MoveEffectsRequestObject
 	return api.MoveEffects200JSONResponse(effectsView(e)), err
 }
 
-func effectsView(e classroom.Effects) api.MoveEffects {
+func effectsView(e things.Effects) api.MoveEffects {
 	return api.MoveEffects{Gain: append([]string{}, e.Gain...), Lose: append([]string{}, e.Lose...), More: e.More}
 }
 
@@ -180,11 +181,11 @@ func (s *Server) SpreadThings(ctx context.Context, r api.SpreadThingsRequestObje
 	return api.SpreadThings200JSONResponse(stays(stay)), err
 }
 
-func spreading(b api.Spreading) classroom.Spreading {
-	return classroom.Spreading{Things: b.Things, By: record.Field(deref(b.By)), To: deref(b.To), Rest: deref(b.Rest)}
+func spreading(b api.Spreading) things.Spreading {
+	return things.Spreading{Things: b.Things, By: record.Field(deref(b.By)), To: deref(b.To), Rest: deref(b.Rest)}
 }
 
-func stays(of []classroom.Stay) []api.Stay {
+func stays(of []things.Stay) []api.Stay {
 	out := []api.Stay{}
 	for _, s := range of {
 		out = append(out, api.Stay{Thing: s.Thing, Why: api.StayWhy(s.Code)})

@@ -105,7 +105,7 @@ func problem(err error) (int, api.Problem) {
 		return http.StatusTooManyRequests, api.Problem{Code: "too-often"}
 	case errors.Is(err, errNotText):
 		return http.StatusUnprocessableEntity, api.Problem{Code: "not-text"}
-	case classroom.Unavailable(err):
+	case seam.Unavailable(err):
 		return http.StatusServiceUnavailable, api.Problem{Code: "unavailable"}
 	case classroom.DiskFull(err):
 		return http.StatusServiceUnavailable, api.Problem{Code: "disk-full"}

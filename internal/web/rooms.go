@@ -11,6 +11,7 @@ import (
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/room"
+	"jollysatchel/internal/usecase/things"
 	"jollysatchel/internal/web/api"
 )
 
@@ -280,7 +281,7 @@ func folderView(t classroom.Thing) api.Folder {
 
 // ListFolders implements the route of that name.
 func (s *Server) ListFolders(ctx context.Context, r api.ListFoldersRequestObject) (api.ListFoldersResponseObject, error) {
-	var f classroom.Folders
+	var f things.Folders
 	var err error
 	if find := deref(r.Params.Find); strings.TrimSpace(find) != "" {
 		f, err = s.Rooms.FindFolders(ctx, account(ctx), find)

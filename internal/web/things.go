@@ -19,6 +19,7 @@ import (
 	"jollysatchel/internal/document"
 	"jollysatchel/internal/gate"
 	"jollysatchel/internal/usecase/seam"
+	"jollysatchel/internal/usecase/things"
 	"jollysatchel/internal/web/api"
 )
 
@@ -55,7 +56,7 @@ func (s *Server) WriteTemplate(ctx context.Context, r api.WriteTemplateRequestOb
 	return api.WriteTemplate201JSONResponse(templateView(t)), nil
 }
 
-func thingTag(t classroom.Thing, names map[string]string, me string, may classroom.Arranging) api.ThingTag {
+func thingTag(t classroom.Thing, names map[string]string, me string, may things.Arranging) api.ThingTag {
 	return api.ThingTag{
 		Id: t.ID, Name: t.Name, Kind: api.ThingTagKind(t.Kind), MediaType: t.MediaType, Size: t.Size, ChangedAt: t.ChangedAt, ChangedBy: names[t.ChangedBy],
 		Owner: names[t.Owner], Level: levelWord(t.Level), Text: document.IsText(t.MediaType), ByMe: t.ChangedBy == me, Arrange: api.ThingTagArrange(may),
@@ -83,7 +84,7 @@ func (s *Server) FollowLink(ctx context.Context, r api.FollowLinkRequestObject) 
 	return api.FollowLink200JSONResponse(out), err
 }
 
-func (s *Server) thingView(ctx context.Context, t classroom.View) (api.Thing, error) {
+func (s *Server) thingView(ctx context.Context, t things.View) (api.Thing, error) {
 	me := account(ctx)
 	out := api.Thing{
 		Id: t.ID, Link: t.Link, Name: t.Name, Kind: api.ThingKind(t.Kind), MediaType: t.MediaType, Size: t.Size, Version: t.Version, ChangedAt: t.ChangedAt,
@@ -120,7 +121,7 @@ func (s *Server) thingView(ctx context.Context, t classroom.View) (api.Thing, er
 // GetText implements the route of that name.
 func (s *Server) GetText(ctx context.Context, r api.GetTextRequestObject) (api.GetTextResponseObject, error) {
 	t, f, v, err := s.Rooms.Open(ctx, account(ctx), r.ThingId, queryVersion(r.Params.Version))
-	if errors.Is(err, classroom.ErrNoFile) {
+	if errors.Is(err, things.ErrNoFile) {
 		err = errNotText
 	}
 	if err != nil {
@@ -162,7 +163,7 @@ func (s *Server) PutText(ctx context.Context, r api.PutTextRequestObject) (api.P
 		return nil, errNotText
 	}
 	v, err := s.Rooms.WriteTo(ctx, account(ctx), b.Key, t, b.Base, strings.NewReader(b.Text))
-	if current, late := classroom.Conflict(err); late {
+	if current, late := things.Conflict(err); late {
 		return s.conflict(ctx, t.ID, current)
 	}
 	if err != nil {
@@ -214,7 +215,7 @@ func (d download) VisitGetContentResponse(w http.ResponseWriter) error {
 // GetContent implements the route of that name.
 func (s *Server) GetContent(ctx context.Context, r api.GetContentRequestObject) (api.GetContentResponseObject, error) {
 	t, f, v, err := s.Rooms.Open(ctx, account(ctx), r.ThingId, queryVersion(r.Params.Version))
-	if errors.Is(err, classroom.ErrNoFile) {
+	if errors.Is(err, things.ErrNoFile) {
 		err = seam.ErrNotFound
 	}
 	if err != nil {
@@ -259,7 +260,7 @@ func (s *Server) AddFile(ctx context.Context, r api.AddFileRequestObject) (api.A
 		return nil, err
 	}
 	names, err := s.Rooms.Names(ctx, t.Owner)
-	return api.AddFile201JSONResponse(thingTag(t, names, account(ctx), classroom.ArrangeAll)), err
+	return api.AddFile201JSONResponse(thingTag(t, names, account(ctx), things.ArrangeAll)), err
 }
 
 // Render implements the route of that name.

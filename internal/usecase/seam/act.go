@@ -50,3 +50,10 @@ func NotFound(err error) error {
 	}
 	return err
 }
+
+// Unavailable reports that the cupboard doesn't answer just now: it is worth
+// trying again.
+func Unavailable(err error) bool {
+	var fast *cupboard.TooFast
+	return errors.Is(err, cupboard.ErrUnavailable) || errors.As(err, &fast)
+}

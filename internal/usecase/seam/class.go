@@ -2,7 +2,9 @@ package seam
 
 import (
 	"context"
+	"slices"
 
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
@@ -67,4 +69,40 @@ func Links(rows []classes.Row, book *ClassBook) []roster.Linking {
 		of[i] = r.ClassRow
 	}
 	return roster.Links(of, book)
+}
+
+// Teaches reports whether an account is a class's owner or one of its co-teachers.
+func Teaches(ctx context.Context, st *store.Store, account, class string) (bool, error) {
+	staff, err := st.Staff(ctx, class)
+	return slices.ContainsFunc(staff, func(m classes.Member) bool { return m.Account == account && m.Role != classes.Assistant }), err
+}
+
+// KeeperFor returns the owner of a class's things where an account is one of its
+// teachers; assistants are not.
+func (c *House) KeeperFor(ctx context.Context, account, class string) (keeper string, err error) {
+	mine, err := Teaches(ctx, c.Store, account, class)
+	if err != nil || !mine {
+		return "", err
+	}
+	return c.Store.Keeper(ctx, class)
+}
+
+// StudentOf is a student on a class's list who has an account.
+func (c *House) StudentOf(ctx context.Context, class, row string) (picture.Student, *Known, error) {
+	book, err := c.Book(ctx)
+	if err != nil {
+		return picture.Student{}, nil, err
+	}
+	cl, err := c.ReadClass(ctx, c.Store, book, class)
+	if err != nil {
+		return picture.Student{}, nil, NotFound(err)
+	}
+	st, ok := cl.Student(row)
+	switch {
+	case !ok:
+		return picture.Student{}, nil, ErrNotFound
+	case st.Account == "":
+		return picture.Student{}, nil, change.Refuse("row", "no-eyes", "name", st.Name())
+	}
+	return st, book, nil
 }

@@ -3,6 +3,7 @@
 package seam
 
 import (
+	"context"
 	"log/slog"
 	"sync/atomic"
 	"time"
@@ -53,4 +54,12 @@ func (h *House) RoomNames() room.Names {
 		n.Handouts = own
 	}
 	return n
+}
+
+// An Observer looks at the cupboard, beside what anybody waits for.
+type Observer interface {
+	// Look asks now how some things stand.
+	Look(ctx context.Context, concerns []store.Concern) error
+	// Soon says that something was changed there.
+	Soon()
 }

@@ -141,3 +141,10 @@ func (s School) PostServer() string {
 	}
 	return s.Post.Server + ":" + strconv.Itoa(s.Post.Port)
 }
+
+// UsualQuota is what a satchel, or what a class writes on together, may weigh, in
+// bytes, where the school says nothing else.
+const UsualQuota = 1_000_000_000
+
+// UsualDisk is what everything of a school may weigh, in bytes, each content once.
+const UsualDisk = 500_000_000_000

@@ -1,4 +1,4 @@
-package classroom
+package things
 
 import (
 	"context"
@@ -249,7 +249,7 @@ func (c *Things) actors(ctx context.Context, account string, ids []string, s *Sp
 		case !ok:
 			return change.Refuse("things", "of-no-class")
 		case s.class == "":
-			if s.keeper, err = c.teaches(ctx, account, e.Key.Class); err != nil {
+			if s.keeper, err = c.KeeperFor(ctx, account, e.Key.Class); err != nil {
 				return err
 			}
 			if s.keeper == "" {

@@ -1,4 +1,4 @@
-package classroom
+package things
 
 import (
 	"cmp"
@@ -10,6 +10,9 @@ import (
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/usecase/seam"
 )
+
+// mostInFolder things may lie in a folder.
+const mostInFolder = 5000
 
 // mostFolders of a folder are shown at once.
 const mostFolders = 500

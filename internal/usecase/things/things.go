@@ -1,6 +1,9 @@
-package classroom
+// Package things is folders and documents as people open them: what they see, write, arrange, spread
+// and open to others, and how much room that takes.
+package things
 
 import (
+	"cmp"
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
@@ -16,9 +19,28 @@ import (
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/cupboard"
+	"jollysatchel/internal/gate"
 	"jollysatchel/internal/store"
 	"jollysatchel/internal/usecase/seam"
 )
+
+// Things are folders and documents as people open them.
+type Things struct {
+	*seam.House
+	cup      cupboard.Cupboard
+	observer seam.Observer
+	turns    gate.Turns
+	coming   coming
+	all      weighing
+}
+
+// NewThings returns those of a cupboard.
+func NewThings(h *seam.House, cup cupboard.Cupboard, observer seam.Observer) *Things {
+	return &Things{House: h, cup: cup, observer: observer}
+}
+
+// quota is what a place that is counted may weigh.
+func (c *Things) quota() int64 { return cmp.Or(c.School().Quota, seam.UsualQuota) }
 
 // A View is a thing as somebody who opened it sees it.
 type View struct {
@@ -327,7 +349,7 @@ func (c *Things) lookAround(ctx context.Context, t cupboard.Thing) error {
 	if err != nil {
 		return err
 	}
-	if err := c.observer.Look(ctx, concerns); err != nil && !Unavailable(err) {
+	if err := c.observer.Look(ctx, concerns); err != nil && !seam.Unavailable(err) {
 		return err
 	}
 	c.observer.Soon()

@@ -1,4 +1,4 @@
-package classroom
+package things
 
 import (
 	"cmp"
@@ -100,18 +100,8 @@ func (c *Things) actor(ctx context.Context, account string, t cupboard.Thing) (a
 	if err != nil || !ok {
 		return acting{as: account}, err
 	}
-	keeper, err := c.teaches(ctx, account, e.Key.Class)
+	keeper, err := c.KeeperFor(ctx, account, e.Key.Class)
 	return acting{cmp.Or(keeper, account), &e, keeper != ""}, err
-}
-
-// teaches returns the owner of a class's things where an account is one of its
-// teachers; assistants are not.
-func (c *house) teaches(ctx context.Context, account, class string) (keeper string, err error) {
-	mine, err := teaches(ctx, c.Store, account, class)
-	if err != nil || !mine {
-		return "", err
-	}
-	return c.Store.Keeper(ctx, class)
 }
 
 // arranger is actor, and for a student's own copy, which is theirs to name and to
@@ -537,4 +527,9 @@ func (c *Things) RoomUsed(ctx context.Context, class string) (all int64, each []
 	err = some.Wait()
 	slices.SortStableFunc(each, func(a, b Used) int { return cmp.Compare(b.Bytes, a.Bytes) })
 	return all, each, err
+}
+
+// opens reports whether an account may open a thing to the school.
+func (a acting) opens(account string, t cupboard.Thing) bool {
+	return t.Kind == cupboard.File && a.staff && (t.Owner == a.as || t.Owner == account)
 }

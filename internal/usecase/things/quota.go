@@ -1,4 +1,4 @@
-package classroom
+package things
 
 import (
 	"cmp"
@@ -41,9 +41,6 @@ func (c *Things) counted(ctx context.Context, t cupboard.Thing) (place string, e
 	return "", nil
 }
 
-// quota is what a place that is counted may weigh.
-func (c *house) quota() int64 { return cmp.Or(c.School().Quota, UsualQuota) }
-
 // filled says how much there is in a place that is counted.
 func (c *Things) filled(ctx context.Context, account, place string) (Filled, error) {
 	f := Filled{Most: c.quota()}
@@ -74,7 +71,7 @@ func (c *Things) bounds(ctx context.Context, account string, t cupboard.Thing) (
 	if err != nil {
 		return nil, err
 	}
-	out := []bound{{place: "", code: "full-school", of: Filled{Most: cmp.Or(c.School().Disk, UsualDisk)}}, {place: place, code: "full"}}
+	out := []bound{{place: "", code: "full-school", of: Filled{Most: cmp.Or(c.School().Disk, seam.UsualDisk)}}, {place: place, code: "full"}}
 	if place == "" {
 		owner := account
 		if t.Kind == cupboard.File {

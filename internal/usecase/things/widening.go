@@ -1,4 +1,4 @@
-package classroom
+package things
 
 import (
 	"cmp"
@@ -38,11 +38,6 @@ func (c *Things) widening(ctx context.Context, account, id string) (cupboard.Thi
 		return t, by, cupboard.ErrNoRight
 	}
 	return t, by, nil
-}
-
-// opens reports whether an account may open a thing to the school.
-func (a acting) opens(account string, t cupboard.Thing) bool {
-	return t.Kind == cupboard.File && a.staff && (t.Owner == a.as || t.Owner == account)
 }
 
 // school is what everybody of the school may do with a thing who has its link.
