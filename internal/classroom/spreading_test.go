@@ -19,11 +19,12 @@ import (
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
 	"jollysatchel/internal/usecase/seam"
+	"jollysatchel/internal/usecase/things"
 )
 
 // spreadClass is a packed class of four with a column “Goes to” (green, Green, a link, nothing) and
 // what each of them put onto the table; the last of the things is the teacher's.
-func spreadClass(t *testing.T) (a *app.App, c picture.Class, table string, things []string, elsewhere cupboard.Thing) {
+func spreadClass(t *testing.T) (a *app.App, c picture.Class, table string, ids []string, elsewhere cupboard.Thing) {
 	t.Helper()
 	a = apptest.Open(t)
 	apptest.People(t, a, 5)
@@ -50,9 +51,9 @@ func spreadClass(t *testing.T) (a *app.App, c picture.Class, table string, thing
 		if err != nil {
 			t.Fatal(err)
 		}
-		things = append(things, f.ID)
+		ids = append(ids, f.ID)
 	}
-	return a, c, table, things, elsewhere
+	return a, c, table, ids, elsewhere
 }
 
 func names(t *testing.T, a *app.App, folder string) string {
@@ -73,11 +74,11 @@ func names(t *testing.T, a *app.App, folder string) string {
 // made on the spot; a link leads elsewhere; what names nothing stays, or goes with the
 // rest. Ids and links stay, and who would reach it is said first.
 func TestSpread(t *testing.T) {
-	a, c, table, things, elsewhere := spreadClass(t)
-	ask := things.Spreading{Things: things, By: record.Extra("Goes to"), To: table}
+	a, c, table, ids, elsewhere := spreadClass(t)
+	ask := things.Spreading{Things: ids, By: record.Extra("Goes to"), To: table}
 	s, err := a.Rooms.LookSpread(ctx, "oduya", ask)
-	if err != nil || fmt.Sprint(s.To) != fmt.Sprintf("[{ green [%s %s]} {%s Elsewhere [%s]}]", things[0], things[1], elsewhere.ID, things[2]) ||
-		fmt.Sprint(s.Stay) != fmt.Sprintf("[{%s nothing-said} {%s of-nobody}]", things[3], things[4]) {
+	if err != nil || fmt.Sprint(s.To) != fmt.Sprintf("[{ green [%s %s]} {%s Elsewhere [%s]}]", ids[0], ids[1], elsewhere.ID, ids[2]) ||
+		fmt.Sprint(s.Stay) != fmt.Sprintf("[{%s nothing-said} {%s of-nobody}]", ids[3], ids[4]) {
 		t.Fatalf("%+v, %+v, %v", s.To, s.Stay, err)
 	}
 	if fmt.Sprint(s.Gain) != "[]" || fmt.Sprint(s.Lose) != "[Given0 Family0 Given1 Family1 Given3 Family3 Mats Lindqvist Rita Amaral]" {
@@ -86,7 +87,7 @@ func TestSpread(t *testing.T) {
 	if now := names(t, a, table); now != "oduya.md s0.md s1.md s2.md s3.md" {
 		t.Errorf("looking changed the table: %s", now)
 	}
-	before, err := a.Cup.Get(ctx, "oduya", things[0])
+	before, err := a.Cup.Get(ctx, "oduya", ids[0])
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -97,7 +98,7 @@ func TestSpread(t *testing.T) {
 			t.Fatalf("%v, %v", stay, err)
 		}
 	}
-	ask.Things = slices.Delete(slices.Clone(things), 2, 3) // that isn't the class's any more
+	ask.Things = slices.Delete(slices.Clone(ids), 2, 3) // that isn't the class's any more
 	if s, err = a.Rooms.LookSpread(ctx, "oduya", ask); err != nil || len(s.To) > 0 {
 		t.Fatalf("left to move: %+v, %v", s.To, err)
 	}
@@ -107,7 +108,7 @@ func TestSpread(t *testing.T) {
 	if now := names(t, a, elsewhere.ID); now != "s2.md" {
 		t.Errorf("elsewhere has %s", now)
 	}
-	after, err := a.Cup.Get(ctx, "oduya", things[0])
+	after, err := a.Cup.Get(ctx, "oduya", ids[0])
 	if err != nil || after.Link != before.Link || after.Owner != "s0" || after.Path[len(after.Path)-1].Name != "green" {
 		t.Errorf("%+v, %v", after, err)
 	}
@@ -120,9 +121,9 @@ func TestSpread(t *testing.T) {
 // Each to its student's satchel, the rest to one place; by a co-teacher, in the name
 // of the class's owner.
 func TestSpreadToSatchels(t *testing.T) {
-	a, c, table, things, _ := spreadClass(t)
+	a, c, table, ids, _ := spreadClass(t)
 	drawer := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Drawer}}).Thing
-	ask := things.Spreading{Things: things, Rest: drawer}
+	ask := things.Spreading{Things: ids, Rest: drawer}
 	s, err := a.Rooms.LookSpread(ctx, "lindqvist", ask)
 	if err != nil || len(s.To) != 5 || len(s.Stay) != 0 {
 		t.Fatalf("%+v, %+v, %v", s.To, s.Stay, err)
@@ -138,7 +139,7 @@ func TestSpreadToSatchels(t *testing.T) {
 	if got := names(t, a, drawer); !strings.Contains(got, "oduya.md") || names(t, a, table) != "" {
 		t.Errorf("the drawer has %s, the table %s", got, names(t, a, table))
 	}
-	again, err := a.Rooms.LookSpread(ctx, "oduya", things.Spreading{Things: things[:1]})
+	again, err := a.Rooms.LookSpread(ctx, "oduya", things.Spreading{Things: ids[:1]})
 	if err != nil || len(again.To) != 0 || again.Stay[0].Code != things.InPlace {
 		t.Errorf("what lies there already: %+v, %v", again.To, err)
 	}
@@ -146,34 +147,34 @@ func TestSpreadToSatchels(t *testing.T) {
 
 // Who may not, what isn't there, and what was changed meanwhile.
 func TestSpreadRefused(t *testing.T) {
-	a, c, table, things, elsewhere := spreadClass(t)
+	a, c, table, ids, elsewhere := spreadClass(t)
 	group := record.Extra("Goes to")
 	look := func(as string, ask things.Spreading) error {
 		_, err := a.Rooms.LookSpread(ctx, as, ask)
 		return err
 	}
-	if err := look("amaral", things.Spreading{Things: things[:1]}); !errors.Is(err, cupboard.ErrNoRight) {
+	if err := look("amaral", things.Spreading{Things: ids[:1]}); !errors.Is(err, cupboard.ErrNoRight) {
 		t.Errorf("an assistant: %v", err)
 	}
-	if err := look("s0", things.Spreading{Things: things[:1]}); !errors.Is(err, cupboard.ErrNoRight) {
+	if err := look("s0", things.Spreading{Things: ids[:1]}); !errors.Is(err, cupboard.ErrNoRight) {
 		t.Errorf("a student: %v", err)
 	}
-	if err := look("stranger", things.Spreading{Things: things[:1]}); !errors.Is(err, seam.ErrNotFound) {
+	if err := look("stranger", things.Spreading{Things: ids[:1]}); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("a stranger: %v", err)
 	}
 	wantInvalid(t, look("oduya", things.Spreading{Things: []string{elsewhere.ID}}), "things", "of-no-class")
-	wantInvalid(t, look("oduya", things.Spreading{Things: things, By: record.Extra("Shoe size"), To: table}), "by", "column-unknown")
-	wantInvalid(t, look("oduya", things.Spreading{Things: things, By: group, To: things[0]}), "to", "base-not-folder")
-	wantInvalid(t, look("lindqvist", things.Spreading{Things: things, Rest: satchelOf(t, a, c, 0).Thing, By: group, To: elsewhereOf(t, a, "lindqvist")}), "to", "base-no-right")
+	wantInvalid(t, look("oduya", things.Spreading{Things: ids, By: record.Extra("Shoe size"), To: table}), "by", "column-unknown")
+	wantInvalid(t, look("oduya", things.Spreading{Things: ids, By: group, To: ids[0]}), "to", "base-not-folder")
+	wantInvalid(t, look("lindqvist", things.Spreading{Things: ids, Rest: satchelOf(t, a, c, 0).Thing, By: group, To: elsewhereOf(t, a, "lindqvist")}), "to", "base-no-right")
 	var many []string
 	for range 201 {
-		many = append(many, things[0])
+		many = append(many, ids[0])
 	}
 	wantInvalid(t, look("oduya", things.Spreading{Things: many}), "things", "too-many")
 	// A co-teacher doesn't reach the folder the link leads to: it isn't there for them.
-	ask := things.Spreading{Things: things, By: group, To: table}
+	ask := things.Spreading{Things: ids, By: group, To: table}
 	s, err := a.Rooms.LookSpread(ctx, "lindqvist", ask)
-	if err != nil || !slices.Contains(s.Stay, things.Stay{Thing: things[2], Code: things.PlaceAway}) {
+	if err != nil || !slices.Contains(s.Stay, things.Stay{Thing: ids[2], Code: things.PlaceAway}) {
 		t.Errorf("%+v, %+v, %v", s.To, s.Stay, err)
 	}
 	if _, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: c.Students[3].ID, Field: group, Value: "Blue"}}); err != nil {
@@ -199,11 +200,11 @@ func elsewhereOf(t *testing.T, a *app.App, account string) string {
 
 // Two teachers put things into folders of one name at the same moment: it is one folder.
 func TestSpreadAtOnce(t *testing.T) {
-	a, _, table, things, _ := spreadClass(t)
+	a, _, table, ids, _ := spreadClass(t)
 	var wg sync.WaitGroup
 	for i, who := range []string{"oduya", "lindqvist"} {
 		wg.Go(func() {
-			ask := things.Spreading{Things: things[i : i+1], By: record.Extra("Goes to"), To: table}
+			ask := things.Spreading{Things: ids[i : i+1], By: record.Extra("Goes to"), To: table}
 			s, err := a.Rooms.LookSpread(ctx, who, ask)
 			if err == nil {
 				_, err = a.Rooms.SpreadOut(ctx, who, store.NewID(), ask, s.Digest())

@@ -24,7 +24,7 @@ var ctx = context.Background()
 
 // message is one to an address outside of the school's.
 func message(about, address string) telling.Message {
-	now := time.Now()
+	now := clock.System()
 	return telling.Message{ID: store.NewID(), Kind: telling.Written, About: about, FromName: "Ifeoma Oduya", ToName: "Somebody", ToAddress: address, Subject: "About " + about, Body: "Hello", State: telling.Waiting, NotBefore: now, MadeAt: now}
 }
 
@@ -84,8 +84,12 @@ func TestKilled(t *testing.T) {
 			t.Fatal("the child doesn't start: ", err)
 		}
 		poll := time.NewTicker(5 * time.Millisecond)
-		for count(t, a, `select count(*) from messages where state = 'sent'`) < kills*many/3 {
-			<-poll.C
+		for end := time.After(3 * time.Minute); count(t, a, `select count(*) from messages where state = 'sent'`) < kills*many/3; {
+			select {
+			case <-end:
+				t.Fatalf("%d are sent", count(t, a, `select count(*) from messages where state = 'sent'`))
+			case <-poll.C:
+			}
 		}
 		poll.Stop()
 		if err := child.Process.Kill(); err != nil {

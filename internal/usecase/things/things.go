@@ -165,7 +165,7 @@ func (c *Things) Follow(ctx context.Context, account, link string) (View, error)
 }
 
 // ErrNoFile says that what was to be read is no file.
-var ErrNoFile = errors.New("classroom: no file")
+var ErrNoFile = errors.New("things: no file")
 
 // Open opens a file's content; version 0 is the newest. Close it.
 func (c *Things) Open(ctx context.Context, account, id string, version int) (cupboard.Thing, io.ReadSeekCloser, cupboard.Version, error) {
