@@ -52,7 +52,7 @@ soak: packages-run build
 ## soak-packing: packing at full strength: 50 kills, the worst weather, two programs, 60 random
 ## histories, acts that meet a hundred times each, 1,000 schedules
 soak-packing: packages-run
-	KILLS=50 HISTORIES=60 WEATHER=full MEETINGS=100 SCHEDULES=1000 go run ./internal/pgserver/withpg go test -count 1 -timeout 90m -v -run 'TestKilled|TestBadWeather|TestTwoPrograms|TestHistories|TestActsMeet|TestSchedules' ./internal/packer
+	KILLS=50 HISTORIES=60 WEATHER=full MEETINGS=100 SCHEDULES=1000 go run ./internal/pgserver/withpg go test -count 1 -timeout 110m -parallel 8 -v -run 'TestKilled|TestBadWeather|TestTwoPrograms|TestHistories|TestActsMeet|TestSchedules' ./internal/packer
 
 ## fuzz: every fuzz target for three minutes (FUZZ=30s for less)
 fuzz: packages-run
