@@ -22,7 +22,9 @@ import (
 	"jollysatchel/internal/gate"
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/registers"
 	"jollysatchel/internal/usecase/seam"
+	"jollysatchel/internal/usecase/tell"
 	"jollysatchel/internal/usecase/things"
 )
 
@@ -35,10 +37,10 @@ type Classroom struct {
 	*Rooms
 	*Handouts
 	*Packing
-	*Registers
+	*registers.Registers
 	*things.Things
 	*People
-	*Telling
+	*tell.Telling
 }
 
 // Parts are what a classroom stands on.
@@ -81,7 +83,7 @@ func New(p Parts) *Classroom {
 	h.closeOff = packs.closeOff
 	return &Classroom{
 		Classes: &Classes{h, p.Cup, p.Practice, packs}, Lists: &Lists{house: h, directory: p.Directory}, Rosters: rosters, Rooms: &Rooms{h, p.Cup, packs}, Handouts: &Handouts{h, p.Cup, p.Sending}, Packing: packs,
-		Registers: &Registers{h, p.Cup}, Things: things.NewThings(h.House, p.Cup, p.Observer), People: &People{h, p.Directory}, Telling: &Telling{h},
+		Registers: registers.NewRegisters(h.House, p.Cup), Things: things.NewThings(h.House, p.Cup, p.Observer), People: &People{h, p.Directory}, Telling: tell.NewTelling(h.House),
 	}
 }
 
@@ -132,12 +134,6 @@ type Packing struct {
 	observer seam.Observer
 	rosters  *Rosters
 	stepped  *sync.Map // class → its tag when it was last looked at for keeping in step
-}
-
-// Registers are the pages that tell how a class stands. None asks the cupboard.
-type Registers struct {
-	*house
-	cup cupboard.Reader
 }
 
 // People are the school's accounts.

@@ -5,7 +5,6 @@ import (
 	"slices"
 
 	"jollysatchel/internal/core/change"
-	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/store"
@@ -18,7 +17,7 @@ const mostLetIn = 30
 // LetIn lets a classmate, by their row, into a student's own copies of a handout, or no
 // more, where its teacher lets students do so. It is packed at once.
 func (c *Packing) LetIn(ctx context.Context, account, handout, mate string, in bool) error {
-	h, row, err := c.handoutOf(ctx, account, handout)
+	h, row, err := c.HandoutOf(ctx, account, handout)
 	if err != nil {
 		return err
 	}
@@ -71,26 +70,4 @@ func (c *Packing) LetIn(ctx context.Context, account, handout, mate string, in b
 		run := ledger.Run{ID: id, ClassID: h.ClassID, HandoutID: handout, Title: h.Title, State: ledger.RunPacking, StartedBy: account, StartedAt: c.Now()}
 		return c.packer.Enqueue(ctx, tx, run, steps)
 	}))
-}
-
-// handoutOf is a handout of a class whose list a student is in, with their row there;
-// only where students may reach each other's copies of it.
-func (c *house) handoutOf(ctx context.Context, account, id string) (handout.Handout, string, error) {
-	rows, err := c.Store.RowsOf(ctx, account)
-	if err != nil {
-		return handout.Handout{}, "", err
-	}
-	for _, row := range rows {
-		if row.Gone {
-			continue
-		}
-		h, err := c.Store.Handout(ctx, row.ClassID, id)
-		if err == nil && h.Packed() && (h.MatesRead() || h.PassedOn()) {
-			return h, row.ID, nil
-		}
-		if err != nil && seam.NotFound(err) != seam.ErrNotFound {
-			return h, "", err
-		}
-	}
-	return handout.Handout{}, "", seam.ErrNotFound
 }

@@ -21,9 +21,6 @@ const (
 	mostTemplates = 2000 // of one account
 )
 
-// mostMails are written by one person within a day, to however many.
-const mostMails = 3000
-
 // moreClasses refuses a class beyond those one account may hang up.
 func moreClasses(ctx context.Context, tx *store.Store, owner string) error {
 	n, err := tx.CountClasses(ctx, owner)

@@ -7,7 +7,6 @@ import (
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/letters"
 	"jollysatchel/internal/core/naming"
-	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/core/wall"
 	"jollysatchel/internal/store"
@@ -102,16 +101,4 @@ func (c *Packing) TakeDown(ctx context.Context, by, class, id string) (handout.H
 	}
 	h, err := c.Store.Handout(ctx, class, id)
 	return h, seam.NotFound(err)
-}
-
-// noticesFor are the notices that are up for a student of a class, newest first.
-func noticesFor(cl picture.Class, all []handout.Handout) []handout.Handout {
-	var out []handout.Handout
-	for _, h := range all {
-		if h.Settings.Way != handout.NoticeName || !h.Packed() || len(cl.Out(h)) > 0 {
-			continue
-		}
-		out = append([]handout.Handout{h}, out...)
-	}
-	return out
 }

@@ -7,6 +7,7 @@ import (
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/room"
+	"jollysatchel/internal/usecase/registers"
 	"jollysatchel/internal/usecase/seam"
 	"jollysatchel/internal/web/api"
 )
@@ -38,7 +39,7 @@ func (s *Server) ListClasses(ctx context.Context, _ api.ListClassesRequestObject
 }
 
 // classTag is a class on the tab rail of an account, with what needs attention there.
-func classTag(by string, p classroom.Tab) api.ClassTag {
+func classTag(by string, p registers.Tab) api.ClassTag {
 	tag := api.ClassTag{Id: p.ID, Code: p.Code, Name: p.Name, Period: p.Period, Students: p.Students, Notes: []api.Note{}, PutOff: p.PutOff, Staff: []string{}, Ready: p.Ready, Troubled: p.Troubled}
 	for _, m := range p.Staff {
 		tag.Staff = append(tag.Staff, m.Name)

@@ -18,6 +18,7 @@ import (
 	"jollysatchel/internal/core/words"
 	"jollysatchel/internal/document"
 	"jollysatchel/internal/gate"
+	"jollysatchel/internal/usecase/registers"
 	"jollysatchel/internal/usecase/seam"
 	"jollysatchel/internal/usecase/things"
 	"jollysatchel/internal/web/api"
@@ -317,7 +318,7 @@ func (s *Server) LetIn(ctx context.Context, r api.LetInRequestObject) (api.LetIn
 	return api.LetIn204Response{}, s.Rooms.LetIn(ctx, account(ctx), r.HandoutId, r.RowId, r.Body.In)
 }
 
-func homeView(c classroom.Home) api.HomeClass {
+func homeView(c registers.Home) api.HomeClass {
 	v := api.HomeClass{Id: c.Class.ID, Code: c.Class.Code, Name: c.Class.Name, Staff: []string{}, Pockets: []api.Pocket{}, Cue: cueView(c.Cue), Places: []api.HomePlace{}, Added: c.Added, Copies: []api.HomeCopy{}, Notices: notices(c.Notices), Headings: headings(c.Headings), Satchel: orNone(c.Satchel), Shelf: orNone(c.Shelf), Table: orNone(c.Table)}
 	for _, m := range c.Staff {
 		v.Staff = append(v.Staff, m.Name)

@@ -6,6 +6,7 @@ import (
 
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
+	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/picture"
@@ -105,4 +106,26 @@ func (c *House) StudentOf(ctx context.Context, class, row string) (picture.Stude
 		return picture.Student{}, nil, change.Refuse("row", "no-eyes", "name", st.Name())
 	}
 	return st, book, nil
+}
+
+// HandoutOf is a handout of a class whose list a student is in, with their row there;
+// only where students may reach each other's copies of it.
+func (c *House) HandoutOf(ctx context.Context, account, id string) (handout.Handout, string, error) {
+	rows, err := c.Store.RowsOf(ctx, account)
+	if err != nil {
+		return handout.Handout{}, "", err
+	}
+	for _, row := range rows {
+		if row.Gone {
+			continue
+		}
+		h, err := c.Store.Handout(ctx, row.ClassID, id)
+		if err == nil && h.Packed() && (h.MatesRead() || h.PassedOn()) {
+			return h, row.ID, nil
+		}
+		if err != nil && NotFound(err) != ErrNotFound {
+			return h, "", err
+		}
+	}
+	return handout.Handout{}, "", ErrNotFound
 }

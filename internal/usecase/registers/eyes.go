@@ -1,4 +1,4 @@
-package classroom
+package registers
 
 import (
 	"context"

@@ -1,4 +1,4 @@
-package classroom
+package registers
 
 import (
 	"cmp"
@@ -213,4 +213,16 @@ func (h *Home) putPlace(e *ledger.Entry, name string, level access.Level) {
 		}
 	}
 	h.Places = append(h.Places, p)
+}
+
+// noticesFor are the notices that are up for a student of a class, newest first.
+func noticesFor(cl picture.Class, all []handout.Handout) []handout.Handout {
+	var out []handout.Handout
+	for _, h := range all {
+		if h.Settings.Way != handout.NoticeName || !h.Packed() || len(cl.Out(h)) > 0 {
+			continue
+		}
+		out = append([]handout.Handout{h}, out...)
+	}
+	return out
 }

@@ -1,4 +1,4 @@
-package classroom
+package registers
 
 import (
 	"cmp"
@@ -28,7 +28,7 @@ type Mates struct {
 // MatesCopies are the copies of a handout that a student reaches and that are others', by
 // name. Where none are to be read, there is nothing.
 func (c *Registers) MatesCopies(ctx context.Context, account, handout string) (out Mates, err error) {
-	h, row, err := c.handoutOf(ctx, account, handout)
+	h, row, err := c.HandoutOf(ctx, account, handout)
 	if err != nil {
 		return out, err
 	}

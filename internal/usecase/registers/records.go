@@ -1,4 +1,4 @@
-package classroom
+package registers
 
 import (
 	"context"
@@ -43,7 +43,7 @@ func (c *Registers) LogPage(ctx context.Context, class, find string, before int6
 	return out, false, err
 }
 
-func (c *house) logOf(ctx context.Context, class, find string, before int64, most int) ([]LogLine, error) {
+func (c *Registers) logOf(ctx context.Context, class, find string, before int64, most int) ([]LogLine, error) {
 	book, err := c.Book(ctx)
 	if err != nil {
 		return nil, err
@@ -107,7 +107,7 @@ func (c *Registers) LedgerPage(ctx context.Context, class, find string, from int
 	return out, false, err
 }
 
-func (c *house) ledgerOf(ctx context.Context, class, find string, from, most int) ([]LedgerLine, error) {
+func (c *Registers) ledgerOf(ctx context.Context, class, find string, from, most int) ([]LedgerLine, error) {
 	book, err := c.Book(ctx)
 	if err != nil {
 		return nil, err
