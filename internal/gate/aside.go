@@ -9,8 +9,11 @@ import (
 // lists, two documents that are shown, one that is compared, one that is measured.
 const heavy = 6
 
-// lower is how much lower the priority of work aside is (nice).
-const lower = 10
+// How much lower the priority of work aside is than the program's own, and how low it can be (nice).
+const (
+	lower  = 10
+	lowest = 19
+)
 
 // Spare lets work that is aside run beside everything else, not in its place. It is
 // called once, by main.
@@ -30,7 +33,9 @@ func Aside(do func()) {
 			}
 			done <- f
 		}()
-		_ = syscall.Setpriority(syscall.PRIO_PROCESS, syscall.Gettid(), lower) // where it may
+		if p, err := syscall.Getpriority(syscall.PRIO_PROCESS, syscall.Gettid()); err == nil { // 20 less the priority
+			_ = syscall.Setpriority(syscall.PRIO_PROCESS, syscall.Gettid(), min(20-p+lower, lowest)) // where it may
+		}
 		do()
 	}()
 	if f := <-done; f != nil {

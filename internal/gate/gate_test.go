@@ -99,7 +99,7 @@ func TestAside(t *testing.T) {
 	}
 	var aside int
 	Aside(func() { aside, err = syscall.Getpriority(syscall.PRIO_PROCESS, syscall.Gettid()) })
-	if err != nil || aside != was-lower { // the call returns 20 less the priority
+	if err != nil || aside != max(was-lower, 20-lowest) { // the call returns 20 less the priority
 		t.Errorf("aside %d, beside %d, %v", aside, was, err)
 	}
 	defer func() {
@@ -108,4 +108,43 @@ func TestAside(t *testing.T) {
 		}
 	}()
 	Aside(func() { panic("no") })
+}
+
+// One at a time for each name; whoever gives up leaves the queue, and nothing is kept of names that
+// nobody waits for.
+func TestTurns(t *testing.T) {
+	ctx := context.Background()
+	var turns Turns
+	leave, err := turns.Take(ctx, "oduya")
+	if err != nil {
+		t.Fatal(err)
+	}
+	other, err := turns.Take(ctx, "lindqvist") // has a turn of their own
+	if err != nil {
+		t.Fatal(err)
+	}
+	other()
+	gone, give := context.WithCancel(ctx)
+	give()
+	if _, err := turns.Take(gone, "oduya"); !errors.Is(err, context.Canceled) {
+		t.Errorf("who gave up: %v", err)
+	}
+	at := 0
+	var all sync.WaitGroup
+	for range 20 {
+		all.Go(func() {
+			leave, err := turns.Take(ctx, "oduya")
+			if err != nil {
+				t.Error(err)
+				return
+			}
+			defer leave()
+			at++ // the race detector, and the count, tell where two are in at once
+		})
+	}
+	leave()
+	all.Wait()
+	if at != 20 || len(turns.names) != 0 {
+		t.Errorf("%d had their turn, %d names are kept", at, len(turns.names))
+	}
 }

@@ -78,7 +78,7 @@ func (s *Server) FirstSignIn(ctx context.Context, r api.FirstSignInRequestObject
 		return a, s.endSessions(asGin(ctx).Request.Context(), a.ID) // whoever had it before is out
 	})
 	if errors.Is(err, classroom.ErrRefused) { // it may be used, too old, or another's
-		err = &change.Invalid{Field: "code", Code: "code-refused"}
+		err = change.Refuse("code", "code-refused")
 	}
 	return api.FirstSignIn200JSONResponse(me), err
 }

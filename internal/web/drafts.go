@@ -53,7 +53,7 @@ func (s *Server) UploadDraft(ctx context.Context, r api.UploadDraftRequestObject
 // ChangeDraft implements the route of that name.
 func (s *Server) ChangeDraft(ctx context.Context, r api.ChangeDraftRequestObject) (api.ChangeDraftResponseObject, error) {
 	if r.Body.Draft == "" {
-		return nil, &change.Invalid{Field: "draft", Code: "missing"}
+		return nil, change.Refuse("draft", "missing")
 	}
 	var changes []classroom.DraftChange
 	for _, ch := range r.Body.Changes {

@@ -599,7 +599,7 @@ func (s *Server) UploadTemplate(ctx context.Context, r api.UploadTemplateRequest
 	}
 	if _, err := content.ReadByte(); err != nil {
 		if errors.Is(err, io.EOF) {
-			err = &change.Invalid{Field: "file", Code: "file-empty"}
+			err = change.Refuse("file", "file-empty")
 		}
 		return nil, err
 	}

@@ -121,7 +121,7 @@ func (s *Server) DealTeams(ctx context.Context, r api.DealTeamsRequestObject) (a
 		return nil, err
 	}
 	if r.Body.Teams < 1 || r.Body.Teams > max(1, len(c.Students)) {
-		return nil, &change.Invalid{Field: "teams", Code: "too-many-teams"}
+		return nil, change.Refuse("teams", "too-many-teams")
 	}
 	var students []teams.Student
 	for _, st := range c.Students {
@@ -241,7 +241,7 @@ func (s *Server) ListBefore(ctx context.Context, r api.ListBeforeRequestObject) 
 // Choose implements the route of that name.
 func (s *Server) Choose(ctx context.Context, r api.ChooseRequestObject) (api.ChooseResponseObject, error) {
 	if len(r.Body.Classes) > 50 {
-		return nil, &change.Invalid{Field: "classes", Code: "too-many-classes"}
+		return nil, change.Refuse("classes", "too-many-classes")
 	}
 	var sitsOut []string
 	if r.Body.SitsOut != nil {

@@ -261,7 +261,7 @@ func formFile(r *multipart.Reader) (f *uploaded, key string, err error) {
 			return nil, "", err
 		}
 		if err != nil {
-			return nil, "", &change.Invalid{Field: "file", Code: "missing"}
+			return nil, "", change.Refuse("file", "missing")
 		}
 		switch p.FormName() {
 		case "file":
@@ -270,7 +270,7 @@ func formFile(r *multipart.Reader) (f *uploaded, key string, err error) {
 			case !utf8.ValidString(name) || strings.ContainsRune(name, 0):
 				return nil, "", &wrong{http.StatusBadRequest, "file", "no-such-letter", nil}
 			case len(name) > mostName:
-				return nil, "", &change.Invalid{Field: "file", Code: "too-long", Args: map[string]string{"most": strconv.Itoa(mostName)}}
+				return nil, "", change.TooLong("file", mostName)
 			}
 			return &uploaded{name: name, part: p, form: r}, key, nil
 		case "key":
@@ -283,7 +283,7 @@ func formFile(r *multipart.Reader) (f *uploaded, key string, err error) {
 			}
 		}
 	}
-	return nil, "", &change.Invalid{Field: "file", Code: "missing"}
+	return nil, "", change.Refuse("file", "missing")
 }
 
 func queryVersion(v *int) int {

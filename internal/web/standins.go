@@ -61,7 +61,7 @@ func (s *Server) SetWeather(ctx context.Context, r api.SetWeatherRequestObject) 
 			return nil, err
 		}
 		if !ok {
-			return nil, &change.Invalid{Field: "unknown", Code: "account-unknown", Args: map[string]string{"address": address}}
+			return nil, change.Refuse("unknown", "account-unknown", "address", address)
 		}
 		w.Unknown = append(w.Unknown, a.ID)
 	}

@@ -48,7 +48,7 @@ func (s *Server) WriteTemplate(ctx context.Context, r api.WriteTemplateRequestOb
 	}
 	name := strings.TrimSuffix(strings.TrimSpace(r.Body.Name), ".md")
 	if name == "" {
-		return nil, &change.Invalid{Field: "name", Code: "missing"}
+		return nil, change.Refuse("name", "missing")
 	}
 	t, err := s.Rooms.AddTemplate(ctx, account(ctx), name+".md", "text/markdown; charset=utf-8", strings.NewReader(r.Body.Text))
 	if err != nil {

@@ -264,18 +264,15 @@ func (e editing) name() error {
 }
 
 func checkName(known record.Vocabulary, p naming.Pattern) error {
-	if len(p) == 0 || len(p) > naming.MostParts {
+	if len(p) == 0 {
 		return change.Refuse("name", "missing")
 	}
 	for _, part := range p {
 		if part.Column != "" && !known.Has(part.Column) {
 			return change.Refuse("name", "column-unknown", "column", part.Column.Label())
 		}
-		if len(part.Text) > naming.MostText {
-			return change.TooLong("name", naming.MostText)
-		}
 	}
-	return nil
+	return p.Bounded("name")
 }
 
 func (e editing) place() error {

@@ -12,6 +12,7 @@ import (
 
 	"github.com/rivo/uniseg"
 
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/record"
 )
 
@@ -34,6 +35,19 @@ const (
 	MostText  = 100
 	MostName  = 240
 )
+
+// Bounded refuses a pattern of too many parts, or with too long a text in one, at a field.
+func (p Pattern) Bounded(field string) error {
+	if len(p) > MostParts {
+		return change.Refuse(field, "missing")
+	}
+	for _, part := range p {
+		if len(part.Text) > MostText {
+			return change.TooLong(field, MostText)
+		}
+	}
+	return nil
+}
 
 // Tidy is what somebody typed on one line, without white space around it.
 func Tidy(s string) string { return strings.Join(strings.Fields(s), " ") }

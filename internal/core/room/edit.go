@@ -73,13 +73,8 @@ type Change struct {
 // Bounded refuses texts of a plan that are too long.
 func (plan Plan) Bounded() error {
 	for _, p := range append(append([]naming.Pattern{plan.Satchel}, plan.Within...), plan.Path...) {
-		if len(p) > naming.MostParts {
-			return change.Refuse("satchel", "missing")
-		}
-		for _, part := range p {
-			if len(part.Text) > naming.MostText {
-				return change.TooLong("satchel", naming.MostText)
-			}
+		if err := p.Bounded("satchel"); err != nil {
+			return err
 		}
 	}
 	if len(plan.Name) > MostName {
