@@ -27,6 +27,7 @@ import (
 	"jollysatchel/internal/post/postroom"
 	schoolbook "jollysatchel/internal/schoolbook/standin"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/people"
 	"jollysatchel/internal/usecase/seam"
 	"jollysatchel/internal/web"
 )
@@ -122,7 +123,7 @@ type directory struct {
 	cup *standin.Standin
 }
 
-// Known implements classroom.Directory.
+// Known implements seam.Directory.
 func (d directory) Known(ctx context.Context, ids ...string) error {
 	return d.cup.AddPeople(ctx, ids...)
 }
@@ -175,7 +176,7 @@ func (a *App) forget(ctx context.Context) {
 	every := time.NewTicker(time.Hour)
 	defer every.Stop()
 	for {
-		err := errors.Join(a.Store.ForgetKeys(ctx, a.Now().Add(-keysFor)), a.Store.ForgetSessions(ctx), a.Store.ForgetDevices(ctx, a.Now().Add(-classroom.DeviceFor)), a.Cup.Forget(ctx), a.Postroom.Forget(ctx))
+		err := errors.Join(a.Store.ForgetKeys(ctx, a.Now().Add(-keysFor)), a.Store.ForgetSessions(ctx), a.Store.ForgetDevices(ctx, a.Now().Add(-people.DeviceFor)), a.Cup.Forget(ctx), a.Postroom.Forget(ctx))
 		if err != nil && ctx.Err() == nil {
 			a.Log.Error("what is old isn't forgotten", "error", err)
 		}

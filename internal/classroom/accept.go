@@ -119,7 +119,7 @@ func (c *Lists) enterStudents(ctx context.Context, by string, cs []string) error
 			continue
 		}
 		if err != nil {
-			return bookError(err)
+			return seam.BookError(err)
 		}
 		ids := make([]string, len(accounts))
 		for i, a := range accounts {

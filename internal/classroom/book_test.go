@@ -16,6 +16,7 @@ import (
 	"jollysatchel/internal/core/record"
 	settings "jollysatchel/internal/core/school"
 	"jollysatchel/internal/pgserver/pgtest"
+	"jollysatchel/internal/usecase/people"
 	"jollysatchel/internal/usecase/seam"
 )
 
@@ -34,8 +35,8 @@ func empty(t *testing.T) (*app.App, *clock.Manual) {
 	return a, now
 }
 
-func first() classroom.First {
-	return classroom.First{
+func first() people.First {
+	return people.First{
 		School: settings.Change{Name: ptr("Kestrel Quay School"), Zone: ptr("Atlantic/Azores"), Domain: ptr("@KestrelQuay.example"), Language: ptr("pt")},
 		Given:  "Harbour", Family: "Office", Address: "office@kestrelquay.example", Password: words,
 	}
@@ -56,7 +57,7 @@ func TestFirstStart(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	begin := func(secret string, change func(*classroom.First)) error {
+	begin := func(secret string, change func(*people.First)) error {
 		f := first()
 		if change != nil {
 			change(&f)
@@ -70,18 +71,18 @@ func TestFirstStart(t *testing.T) {
 		}
 	}
 	for _, bad := range []struct {
-		change      func(*classroom.First)
+		change      func(*people.First)
 		field, code string
 	}{
-		{func(f *classroom.First) { f.School.Name = ptr("  ") }, "name", "missing"},
-		{func(f *classroom.First) { f.School.Domain = ptr("no domain") }, "domain", "no-domain"},
-		{func(f *classroom.First) { f.School.Zone = ptr("Sea/Bottom") }, "zone", "no-zone"},
-		{func(f *classroom.First) { f.School.Language = ptr("not a language") }, "language", "no-language"},
-		{func(f *classroom.First) { f.School.Words = &map[string]string{"cat": "dog"} }, "words", "no-such-word"},
-		{func(f *classroom.First) { f.Address = "office" }, "address", "no-address"},
-		{func(f *classroom.First) { f.Given, f.Family = "", "" }, "given", "missing"},
-		{func(f *classroom.First) { f.Password = "short" }, "password", "password-short"},
-		{func(f *classroom.First) { f.Password = "password1234" }, "password", "password-known"},
+		{func(f *people.First) { f.School.Name = ptr("  ") }, "name", "missing"},
+		{func(f *people.First) { f.School.Domain = ptr("no domain") }, "domain", "no-domain"},
+		{func(f *people.First) { f.School.Zone = ptr("Sea/Bottom") }, "zone", "no-zone"},
+		{func(f *people.First) { f.School.Language = ptr("not a language") }, "language", "no-language"},
+		{func(f *people.First) { f.School.Words = &map[string]string{"cat": "dog"} }, "words", "no-such-word"},
+		{func(f *people.First) { f.Address = "office" }, "address", "no-address"},
+		{func(f *people.First) { f.Given, f.Family = "", "" }, "given", "missing"},
+		{func(f *people.First) { f.Password = "short" }, "password", "password-short"},
+		{func(f *people.First) { f.Password = "password1234" }, "password", "password-known"},
 	} {
 		wantInvalid(t, begin(secret, bad.change), bad.field, bad.code)
 	}
@@ -128,8 +129,8 @@ func TestFirstStart(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	wantInvalid(t, begin(secret, func(f *classroom.First) { f.Address = "me@kestrelquay.example" }), "address", "another-address")
-	if err := begin(secret, func(f *classroom.First) {
+	wantInvalid(t, begin(secret, func(f *people.First) { f.Address = "me@kestrelquay.example" }), "address", "another-address")
+	if err := begin(secret, func(f *people.First) {
 		f.Password, f.School = "another set of words", settings.Change{}
 	}); err != nil {
 		t.Fatal(err)
@@ -162,11 +163,11 @@ func TestKeepingTheBook(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	page, n, more, err := a.Rooms.BookPage(ctx, classroom.BookFilter{Text: "malley sin"})
+	page, n, more, err := a.Rooms.BookPage(ctx, people.BookFilter{Text: "malley sin"})
 	if err != nil || n != 1 || more || page[0].Given != "Sinéad" || page[0].Ready {
 		t.Errorf("found %+v, %d, %v", page, n, err)
 	}
-	if _, n, _, err := a.Rooms.BookPage(ctx, classroom.BookFilter{Role: accounts.Student}); err != nil || n != 3 {
+	if _, n, _, err := a.Rooms.BookPage(ctx, people.BookFilter{Role: accounts.Student}); err != nil || n != 3 {
 		t.Errorf("%d students, %v", n, err)
 	}
 	_, err = put("", accounts.Change{Given: ptr("X"), Address: ptr("OFFICE@kestrelquay.example")}, accounts.Change{})
@@ -207,10 +208,10 @@ func TestKeepingTheBook(t *testing.T) {
 	}
 	_, err = put("office", accounts.Change{Off: ptr(true)}, accounts.Change{})
 	wantInvalid(t, err, "role", "last-office")
-	_, err = a.Rooms.GiveCodes(ctx, "office", []string{"office"}, classroom.CodesAsked{Away: true})
+	_, err = a.Rooms.GiveCodes(ctx, "office", []string{"office"}, people.CodesAsked{Away: true})
 	wantInvalid(t, err, "role", "last-office")
 
-	codes, err := a.Rooms.GiveCodes(ctx, "office", []string{id, id}, classroom.CodesAsked{})
+	codes, err := a.Rooms.GiveCodes(ctx, "office", []string{id, id}, people.CodesAsked{})
 	if err != nil || len(codes) != 1 {
 		t.Fatalf("%+v, %v", codes, err)
 	}
@@ -228,14 +229,14 @@ func TestKeepingTheBook(t *testing.T) {
 		t.Fatal(err)
 	}
 	c := apptest.Class(t, a, apptest.List(3))
-	_, err = a.Rooms.ClassCodes(ctx, "oduya", c.ID, nil, classroom.CodesAsked{})
+	_, err = a.Rooms.ClassCodes(ctx, "oduya", c.ID, nil, people.CodesAsked{})
 	wantInvalid(t, err, "rows", "nobody-needs-codes") // all have passwords
-	_, err = a.Rooms.ClassCodes(ctx, "oduya", c.ID, []string{c.Students[0].ID}, classroom.CodesAsked{})
+	_, err = a.Rooms.ClassCodes(ctx, "oduya", c.ID, []string{c.Students[0].ID}, people.CodesAsked{})
 	wantInvalid(t, err, "rows", "reset-by-office")
 	if err := a.Rooms.ChangeSchool(ctx, "office", settings.Change{StaffReset: ptr(true)}, settings.Change{}); err != nil {
 		t.Fatal(err)
 	}
-	_, err = a.Rooms.ClassCodes(ctx, "oduya", c.ID, []string{c.Students[0].ID}, classroom.CodesAsked{Away: true})
+	_, err = a.Rooms.ClassCodes(ctx, "oduya", c.ID, []string{c.Students[0].ID}, people.CodesAsked{Away: true})
 	wantInvalid(t, err, "rows", "not-placed")
 	placing, err := a.Rooms.Placing(ctx, c.ID)
 	if err != nil || placing.Students != 3 || placing.Placed != 0 {
@@ -259,7 +260,7 @@ func TestKeepingTheBook(t *testing.T) {
 	if err := a.Rooms.PlaceClass(ctx, "office", c.ID, placing.Seen); err != nil {
 		t.Fatal(err)
 	}
-	if codes, err = a.Rooms.ClassCodes(ctx, "oduya", c.ID, []string{c.Students[0].ID}, classroom.CodesAsked{Away: true}); err != nil || len(codes) != 1 {
+	if codes, err = a.Rooms.ClassCodes(ctx, "oduya", c.ID, []string{c.Students[0].ID}, people.CodesAsked{Away: true}); err != nil || len(codes) != 1 {
 		t.Fatalf("%+v, %v", codes, err)
 	}
 	if _, err := a.Rooms.SignIn(ctx, codes[0].Account.Address, apptest.Password); !errors.Is(err, classroom.ErrRefused) {
@@ -269,7 +270,7 @@ func TestKeepingTheBook(t *testing.T) {
 	if err := a.Rooms.ChangeSchool(ctx, "office", settings.Change{OfficeCodes: ptr(true)}, settings.Change{}); err != nil {
 		t.Fatal(err)
 	}
-	_, err = a.Rooms.ClassCodes(ctx, "oduya", c.ID, []string{c.Students[0].ID}, classroom.CodesAsked{Away: true})
+	_, err = a.Rooms.ClassCodes(ctx, "oduya", c.ID, []string{c.Students[0].ID}, people.CodesAsked{Away: true})
 	wantInvalid(t, err, "rows", "office-only")
 
 	wantInvalid(t, a.Rooms.ChangeSchool(ctx, "office", settings.Change{Name: ptr("Another")}, settings.Change{}), "name", "fixed")

@@ -12,6 +12,7 @@ import (
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/roster"
 	settings "jollysatchel/internal/core/school"
+	"jollysatchel/internal/usecase/people"
 )
 
 // A list of 5,000 of whom 40 are wrong: who is right is in the book after it, who is wrong is
@@ -53,7 +54,7 @@ func TestBookList(t *testing.T) {
 	if n, err := a.Rooms.BringBookList(ctx, "office", accounts.Student, list, look.Seen, false); err != nil || n != 4959 {
 		t.Fatalf("%d, %v", n, err)
 	}
-	if _, n, _, err := a.Rooms.BookPage(ctx, classroom.BookFilter{Role: accounts.Student}); err != nil || n != 4962 {
+	if _, n, _, err := a.Rooms.BookPage(ctx, people.BookFilter{Role: accounts.Student}); err != nil || n != 4962 {
 		t.Errorf("%d students, %v", n, err)
 	}
 	c := apptest.Class(t, a, "Surname,First,Email\nFamily50,Given50,list50@kestrelquay.example\n")

@@ -22,6 +22,7 @@ import (
 	"jollysatchel/internal/gate"
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/people"
 	"jollysatchel/internal/usecase/registers"
 	"jollysatchel/internal/usecase/seam"
 	"jollysatchel/internal/usecase/tell"
@@ -39,7 +40,7 @@ type Classroom struct {
 	*Packing
 	*registers.Registers
 	*things.Things
-	*People
+	*people.People
 	*tell.Telling
 }
 
@@ -51,7 +52,7 @@ type Parts struct {
 	Observer  seam.Observer
 	Book      schoolbook.Book
 	Packer    Packer
-	Directory Directory
+	Directory seam.Directory
 	Practice  Practice // makes invented accounts
 	Now       clock.Clock
 	Folders   room.Names // names of the places, in the school's words
@@ -83,7 +84,7 @@ func New(p Parts) *Classroom {
 	h.closeOff = packs.closeOff
 	return &Classroom{
 		Classes: &Classes{h, p.Cup, p.Practice, packs}, Lists: &Lists{house: h, directory: p.Directory}, Rosters: rosters, Rooms: &Rooms{h, p.Cup, packs}, Handouts: &Handouts{h, p.Cup, p.Sending}, Packing: packs,
-		Registers: registers.NewRegisters(h.House, p.Cup), Things: things.NewThings(h.House, p.Cup, p.Observer), People: &People{h, p.Directory}, Telling: tell.NewTelling(h.House),
+		Registers: registers.NewRegisters(h.House, p.Cup), Things: things.NewThings(h.House, p.Cup, p.Observer), People: people.NewPeople(h.House, p.Directory), Telling: tell.NewTelling(h.House),
 	}
 }
 
@@ -93,6 +94,9 @@ type house struct {
 	// closeOff takes the class's places from whoever leaves it in a change.
 	closeOff func(ctx context.Context, tx *store.Store, book *seam.Known, by, class string) error
 }
+
+// School is what the whole school has in common, as it is now.
+func (c *Classroom) School() seam.School { return c.People.School() }
 
 // Classes hang up classes and take them down.
 type Classes struct {
@@ -105,7 +109,7 @@ type Classes struct {
 // Lists are what is brought in for a class and not accepted yet.
 type Lists struct {
 	*house
-	directory Directory
+	directory seam.Directory
 	turns     gate.Turns // of a person's
 }
 
@@ -134,12 +138,6 @@ type Packing struct {
 	observer seam.Observer
 	rosters  *Rosters
 	stepped  *sync.Map // class → its tag when it was last looked at for keeping in step
-}
-
-// People are the school's accounts.
-type People struct {
-	*house
-	directory Directory
 }
 
 // CreateClass hangs up a new class owned by the account. Of a group of staff the members are

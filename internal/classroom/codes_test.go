@@ -5,10 +5,10 @@ import (
 	"testing"
 
 	"jollysatchel/internal/app/apptest"
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/record"
 	settings "jollysatchel/internal/core/school"
+	"jollysatchel/internal/usecase/people"
 )
 
 // Putting somebody on a list never lets a teacher become them: codes are printed for those alone
@@ -31,10 +31,10 @@ func TestCodesBecomeNobody(t *testing.T) {
 		t.Fatal(err)
 	}
 	add("stranger", theirs.ID, victim.Address)
-	give := func(by, class string, ask classroom.CodesAsked) ([]classroom.Code, error) {
+	give := func(by, class string, ask people.CodesAsked) ([]people.Code, error) {
 		return a.Rooms.ClassCodes(ctx, by, class, nil, ask)
 	}
-	_, err = give("stranger", theirs.ID, classroom.CodesAsked{})
+	_, err = give("stranger", theirs.ID, people.CodesAsked{})
 	wantInvalid(t, err, "rows", "not-placed")
 	looked, err := a.Rooms.Placing(ctx, c.ID)
 	if err != nil {
@@ -43,9 +43,9 @@ func TestCodesBecomeNobody(t *testing.T) {
 	if err := a.Rooms.PlaceClass(ctx, "office", c.ID, looked.Seen); err != nil {
 		t.Fatal(err)
 	}
-	_, err = give("stranger", theirs.ID, classroom.CodesAsked{})
+	_, err = give("stranger", theirs.ID, people.CodesAsked{})
 	wantInvalid(t, err, "rows", "not-placed") // the yes was to another class
-	codes, err := give("oduya", c.ID, classroom.CodesAsked{})
+	codes, err := give("oduya", c.ID, people.CodesAsked{})
 	if err != nil || len(codes) != 1 || codes[0].Account.ID != victim.ID {
 		t.Fatalf("%+v, %v", codes, err)
 	}
@@ -55,7 +55,7 @@ func TestCodesBecomeNobody(t *testing.T) {
 	if _, err := a.Rooms.AddStudents(ctx, "oduya", c.ID, []record.Record{{Family: "Comer", Given: "Late", Address: other.Address}}); err != nil {
 		t.Fatal(err)
 	}
-	_, err = give("oduya", c.ID, classroom.CodesAsked{Replace: true})
+	_, err = give("oduya", c.ID, people.CodesAsked{Replace: true})
 	if err != nil {
 		t.Fatalf("for who is placed: %v", err)
 	}
@@ -65,12 +65,12 @@ func TestCodesBecomeNobody(t *testing.T) {
 			row = st.ID
 		}
 	}
-	_, err = a.Rooms.ClassCodes(ctx, "oduya", c.ID, []string{row}, classroom.CodesAsked{})
+	_, err = a.Rooms.ClassCodes(ctx, "oduya", c.ID, []string{row}, people.CodesAsked{})
 	wantInvalid(t, err, "rows", "not-placed")
 
-	_, err = a.Rooms.GiveCodes(ctx, "office", []string{victim.ID}, classroom.CodesAsked{})
+	_, err = a.Rooms.GiveCodes(ctx, "office", []string{victim.ID}, people.CodesAsked{})
 	wantInvalid(t, err, "accounts", "codes-good")
-	if mailed, err := give("stranger", theirs.ID, classroom.CodesAsked{Mail: true, Replace: true}); err != nil || len(mailed) != 1 {
+	if mailed, err := give("stranger", theirs.ID, people.CodesAsked{Mail: true, Replace: true}); err != nil || len(mailed) != 1 {
 		t.Fatalf("by mail: %+v, %v", mailed, err)
 	}
 	made, err := a.Rooms.CodesMade(ctx, victim.ID)
@@ -96,6 +96,6 @@ func TestCodesBecomeNobody(t *testing.T) {
 	if err := a.Rooms.ChangeSchool(ctx, "office", settings.Change{Service: &settings.Service{Issuer: "https://id.kestrelquay.example", Client: "satchel"}}, settings.Change{}); err != nil {
 		t.Fatal(err)
 	}
-	_, err = give("oduya", c.ID, classroom.CodesAsked{Replace: true})
+	_, err = give("oduya", c.ID, people.CodesAsked{Replace: true})
 	wantInvalid(t, err, "rows", "nobody-needs-codes")
 }

@@ -288,7 +288,7 @@ func (e *draftEdit) readAs(ctx context.Context, encoding string) error {
 	if err != nil {
 		return err
 	}
-	book, err := e.house.readList(ctx, original, encoding)
+	book, err := e.house.ReadList(ctx, original, encoding)
 	if err != nil {
 		return err
 	}

@@ -5,12 +5,10 @@ import (
 	"errors"
 	"io"
 	"slices"
-	"time"
 
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/roster"
-	"jollysatchel/internal/gate"
 	"jollysatchel/internal/store"
 	"jollysatchel/internal/tables"
 	"jollysatchel/internal/usecase/seam"
@@ -51,32 +49,12 @@ func (c *Lists) BringDraft(ctx context.Context, by, class, source string, list i
 	if err != nil {
 		return Draft{}, err
 	}
-	book, err := c.readList(ctx, b, "")
+	book, err := c.ReadList(ctx, b, "")
 	leave()
 	if err != nil {
 		return Draft{}, err
 	}
 	return c.bring(ctx, by, class, source, book, false, b)
-}
-
-// Two lists are read at a time, in all of a program; a few more wait.
-var lists = gate.New(2, 8, 40*time.Second)
-
-// readList reads a list; of one in older letters, in those in which it has most names of the
-// school book, unless an encoding is said.
-func (c *house) readList(ctx context.Context, b []byte, encoding string) (tables.Book, error) {
-	known, err := c.Book(ctx)
-	if err != nil {
-		return tables.Book{}, err
-	}
-	leave, err := lists.Enter(ctx)
-	if err != nil {
-		return tables.Book{}, err
-	}
-	defer leave()
-	var book tables.Book
-	gate.Aside(func() { book, err = tables.ReadAs(ctx, b, tables.Hint{Encoding: encoding, Known: known.IsName}) })
-	return book, err
 }
 
 // BringBook keeps a list that was read already.

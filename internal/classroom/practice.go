@@ -23,9 +23,6 @@ type Practice interface {
 	Dismiss(ctx context.Context, ids []string) error
 }
 
-// PracticePrefix begins the ids of invented accounts.
-const PracticePrefix = "practice-"
-
 // practiceNames are invented; given and family name in turn.
 var practiceNames = [][2]string{
 	{"Anemone", "Ashlar"}, {"Bram", "Bollard"}, {"Coralie", "Cleat"}, {"Dario", "Dinghy"}, {"Elke", "Eddy"}, {"Finlo", "Fathom"},
@@ -47,7 +44,7 @@ func (c *Classes) MakePractice(ctx context.Context, by string) (classes.Class, e
 	var students []record.Record
 	for i, n := range practiceNames {
 		a := accounts.Account{
-			ID: PracticePrefix + mark + fmt.Sprintf("-%02d", i+1), Given: n[0], Family: n[1], Number: strings.ToUpper(mark) + fmt.Sprintf("%02d", i+1), Role: accounts.Student,
+			ID: seam.PracticePrefix + mark + fmt.Sprintf("-%02d", i+1), Given: n[0], Family: n[1], Number: strings.ToUpper(mark) + fmt.Sprintf("%02d", i+1), Role: accounts.Student,
 			Address: strings.ToLower(n[0]+"."+n[1]) + "." + mark + "@practice." + cmp.Or(c.School().Domain, "school.example"),
 		}
 		all = append(all, a)
@@ -119,7 +116,7 @@ func (c *Classes) ClearPractice(ctx context.Context, by, class string) error {
 	}
 	var ids []string
 	for _, r := range all {
-		if strings.HasPrefix(r.Account, PracticePrefix) {
+		if strings.HasPrefix(r.Account, seam.PracticePrefix) {
 			ids = append(ids, r.Account)
 		}
 	}

@@ -174,3 +174,14 @@ func (c *Rooms) ChangeOwner(ctx context.Context, by, class, to, was string) erro
 		return c.packing.packer.Enqueue(ctx, tx, run, []packing.Step{step})
 	}))
 }
+
+// Join makes somebody of the office a co-teacher or an assistant of a class or, for no role,
+// takes them off its staff again. It is logged, and everybody of the staff sees it.
+func (c *Rooms) Join(ctx context.Context, by, class, role string) error {
+	book, err := c.Book(ctx)
+	if err != nil {
+		return err
+	}
+	what := map[bool]string{true: "office-left", false: "office-joined"}[role == ""]
+	return c.setStaff(ctx, book, by, class, by, role, what, func(string) error { return nil })
+}

@@ -21,6 +21,7 @@ import (
 	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/pgserver/pgtest"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/people"
 	"jollysatchel/internal/usecase/seam"
 )
 
@@ -425,7 +426,7 @@ func TestCodesByMail(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Rooms.GiveCodes(ctx, "office", []string{id}, classroom.CodesAsked{Mail: true}); err != nil {
+	if _, err := a.Rooms.GiveCodes(ctx, "office", []string{id}, people.CodesAsked{Mail: true}); err != nil {
 		t.Fatal(err)
 	}
 	seen := 0

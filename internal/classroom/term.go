@@ -34,7 +34,7 @@ func (c *Lists) LookTerm(ctx context.Context, list []byte) (Term, error) {
 	if err != nil {
 		return Term{}, err
 	}
-	read, err := c.readList(ctx, b, "")
+	read, err := c.ReadList(ctx, b, "")
 	if err != nil {
 		return Term{}, err
 	}
@@ -85,7 +85,7 @@ func (c *Lists) BringTerm(ctx context.Context, by string, list []byte, seen stri
 	if err != nil {
 		return 0, err
 	}
-	read, err := c.readList(ctx, b, "")
+	read, err := c.ReadList(ctx, b, "")
 	if err != nil {
 		return 0, err
 	}

@@ -12,6 +12,7 @@ import (
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/core/school"
 	"jollysatchel/internal/core/words"
+	"jollysatchel/internal/usecase/people"
 	"jollysatchel/internal/usecase/seam"
 	"jollysatchel/internal/web/api"
 )
@@ -54,7 +55,7 @@ func (s *Server) Begin(ctx context.Context, r api.BeginRequestObject) (api.Begin
 		site := s.base(ctx)
 		b.School.Site = &site
 	}
-	a, err := s.Rooms.Begin(ctx, b.Secret, classroom.First{School: schoolParts(b.School), Given: b.Given, Family: b.Family, Address: b.Address, Password: b.Password})
+	a, err := s.Rooms.Begin(ctx, b.Secret, people.First{School: schoolParts(b.School), Given: b.Given, Family: b.Family, Address: b.Address, Password: b.Password})
 	if !errors.Is(err, seam.ErrNotFound) {
 		s.strangers.giveBack(from)
 	}
@@ -111,7 +112,7 @@ func (s *Server) ChangeSchool(ctx context.Context, r api.ChangeSchoolRequestObje
 
 // ListBook implements the route of that name.
 func (s *Server) ListBook(ctx context.Context, r api.ListBookRequestObject) (api.ListBookResponseObject, error) {
-	f := classroom.BookFilter{Text: deref(r.Params.Text)}
+	f := people.BookFilter{Text: deref(r.Params.Text)}
 	if r.Params.Role != nil {
 		f.Role = accounts.Role(*r.Params.Role)
 	}
@@ -196,7 +197,7 @@ func (s *Server) ChangeAccount(ctx context.Context, r api.ChangeAccountRequestOb
 func isTrue(b *bool) bool { return b != nil && *b }
 
 // codeViews are codes as they are told; those that went out by mail aren't.
-func codeViews(codes []classroom.Code, mailed bool) []api.Code {
+func codeViews(codes []people.Code, mailed bool) []api.Code {
 	out := []api.Code{}
 	for _, c := range codes {
 		if mailed {
@@ -208,7 +209,7 @@ func codeViews(codes []classroom.Code, mailed bool) []api.Code {
 }
 
 // endOf ends the sessions of those whose password was taken away.
-func (s *Server) endOf(ctx context.Context, codes []classroom.Code) error {
+func (s *Server) endOf(ctx context.Context, codes []people.Code) error {
 	var of []string
 	for _, c := range codes {
 		of = append(of, c.Account.ID)
@@ -218,7 +219,7 @@ func (s *Server) endOf(ctx context.Context, codes []classroom.Code) error {
 
 // GiveCodes implements the route of that name.
 func (s *Server) GiveCodes(ctx context.Context, r api.GiveCodesRequestObject) (api.GiveCodesResponseObject, error) {
-	codes, err := s.Rooms.GiveCodes(ctx, account(ctx), r.Body.Accounts, classroom.CodesAsked{Away: r.Body.Away, Mail: isTrue(r.Body.Mail), Replace: isTrue(r.Body.Replace)})
+	codes, err := s.Rooms.GiveCodes(ctx, account(ctx), r.Body.Accounts, people.CodesAsked{Away: r.Body.Away, Mail: isTrue(r.Body.Mail), Replace: isTrue(r.Body.Replace)})
 	if err == nil && r.Body.Away {
 		err = s.endOf(ctx, codes)
 	}
@@ -241,7 +242,7 @@ func (s *Server) ChangeOwner(ctx context.Context, r api.ChangeOwnerRequestObject
 
 // ClassCodes implements the route of that name.
 func (s *Server) ClassCodes(ctx context.Context, r api.ClassCodesRequestObject) (api.ClassCodesResponseObject, error) {
-	codes, err := s.Rooms.ClassCodes(ctx, account(ctx), r.ClassId, r.Body.Rows, classroom.CodesAsked{Away: r.Body.Away, Mail: isTrue(r.Body.Mail), Replace: isTrue(r.Body.Replace)})
+	codes, err := s.Rooms.ClassCodes(ctx, account(ctx), r.ClassId, r.Body.Rows, people.CodesAsked{Away: r.Body.Away, Mail: isTrue(r.Body.Mail), Replace: isTrue(r.Body.Replace)})
 	if err == nil && r.Body.Away {
 		err = s.endOf(ctx, codes)
 	}

@@ -12,9 +12,9 @@ import (
 	"testing"
 	"time"
 
-	"jollysatchel/internal/classroom"
 	settings "jollysatchel/internal/core/school"
 	"jollysatchel/internal/service/servicetest"
+	"jollysatchel/internal/usecase/people"
 )
 
 // A stream of news ends soon after its session, in whatever way that ends.
@@ -53,7 +53,7 @@ func TestEventsEnd(t *testing.T) {
 func TestCodeEndsSessions(t *testing.T) {
 	s := open(t)
 	before := s.as("s0")
-	codes, err := s.app.Rooms.GiveCodes(context.Background(), "office", []string{"s0"}, classroom.CodesAsked{})
+	codes, err := s.app.Rooms.GiveCodes(context.Background(), "office", []string{"s0"}, people.CodesAsked{})
 	if err != nil {
 		t.Fatal(err)
 	}

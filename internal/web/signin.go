@@ -12,6 +12,7 @@ import (
 
 	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/accounts"
+	"jollysatchel/internal/usecase/people"
 	"jollysatchel/internal/usecase/seam"
 	"jollysatchel/internal/web/api"
 )
@@ -72,7 +73,7 @@ func (s *Server) admit(c *gin.Context, address string, stay *bool, ask func(addr
 	if err := s.Rooms.KeepDevice(c, device, a.ID); err != nil {
 		return api.Me{}, err
 	}
-	http.SetCookie(c.Writer, &http.Cookie{Name: deviceCookie, Value: device, Path: "/api/session", MaxAge: int(classroom.DeviceFor.Seconds()), HttpOnly: true, SameSite: http.SameSiteStrictMode, Secure: s.secure(c)})
+	http.SetCookie(c.Writer, &http.Cookie{Name: deviceCookie, Value: device, Path: "/api/session", MaxAge: int(people.DeviceFor.Seconds()), HttpOnly: true, SameSite: http.SameSiteStrictMode, Secure: s.secure(c)})
 	return s.enter(c, a, stay != nil && *stay)
 }
 

@@ -2,14 +2,17 @@ package seam
 
 import (
 	"context"
+	"errors"
 	"strings"
 	"sync"
 
 	"jollysatchel/internal/core/accounts"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
+	"jollysatchel/internal/schoolbook"
 )
 
 // A knownBook is the school book as it was at a revision, for looking up many. It
@@ -178,4 +181,27 @@ func (b *Known) AccountAt(address string) accounts.Account {
 		return b.All[i]
 	}
 	return accounts.Account{}
+}
+
+// PracticePrefix begins the ids of invented accounts.
+const PracticePrefix = "practice-"
+
+// A Directory keeps the accounts of the school book and makes new ones known to the
+// storage.
+type Directory interface {
+	schoolbook.Keeper
+	Known(ctx context.Context, ids ...string) error
+}
+
+// BookError is what a keeper said, at its place.
+func BookError(err error) error {
+	switch {
+	case errors.Is(err, schoolbook.ErrTaken):
+		return change.Refuse("address", "address-taken")
+	case errors.Is(err, schoolbook.ErrLast):
+		return change.Refuse("role", "last-office")
+	case errors.Is(err, schoolbook.ErrNobody):
+		return ErrNotFound
+	}
+	return err
 }

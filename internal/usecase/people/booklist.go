@@ -1,4 +1,4 @@
-package classroom
+package people
 
 import (
 	"bytes"
@@ -13,6 +13,7 @@ import (
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
 	"jollysatchel/internal/tables"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // A BookList is what a list would do to the school book.
@@ -32,7 +33,7 @@ func (c *People) LookBookList(ctx context.Context, role accounts.Role, list []by
 	if err != nil {
 		return BookList{}, err
 	}
-	read, err := c.readList(ctx, b, "")
+	read, err := c.ReadList(ctx, b, "")
 	if err != nil {
 		return BookList{}, err
 	}
@@ -50,7 +51,7 @@ func (c *People) LookBookList(ctx context.Context, role accounts.Role, list []by
 	var entries []roster.BookEntry
 	others := map[string]bool{}
 	for _, a := range book.All {
-		if a.Role == role && !strings.HasPrefix(a.ID, PracticePrefix) {
+		if a.Role == role && !strings.HasPrefix(a.ID, seam.PracticePrefix) {
 			entries = append(entries, roster.BookEntry{ID: a.ID, Given: a.Given, Family: a.Family, Number: a.Number, Address: a.Address, Off: a.Off})
 		} else {
 			others[strings.ToLower(a.Address)] = true
@@ -97,7 +98,7 @@ func (c *People) BringBookList(ctx context.Context, by string, role accounts.Rol
 	if err := c.directory.PutAll(ctx, look.book, put); errors.Is(err, schoolbook.ErrMoved) {
 		return 0, &change.Changed{Field: "list"} // it is looked at anew
 	} else if err != nil {
-		return 0, bookError(err)
+		return 0, seam.BookError(err)
 	}
 	if err := c.directory.Known(ctx, ids...); err != nil {
 		return 0, err

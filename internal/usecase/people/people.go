@@ -1,4 +1,6 @@
-package classroom
+// Package people is who is known at the school: accounts and their ways in, what the office says of
+// the school, and where somebody is signed in.
+package people
 
 import (
 	"context"
@@ -14,6 +16,15 @@ import (
 	"jollysatchel/internal/store"
 	"jollysatchel/internal/usecase/seam"
 )
+
+// People are the school's accounts.
+type People struct {
+	*seam.House
+	directory seam.Directory
+}
+
+// NewPeople returns those of a directory.
+func NewPeople(h *seam.House, directory seam.Directory) *People { return &People{h, directory} }
 
 // SignIn returns the account whose password fits.
 func (c *People) SignIn(ctx context.Context, address, password string) (accounts.Account, error) {
@@ -53,7 +64,7 @@ func (c *People) Find(ctx context.Context, typed string, most int) ([]accounts.A
 		return nil, err
 	}
 	students := slices.DeleteFunc(slices.Clone(book.All), func(a accounts.Account) bool {
-		return a.Role != accounts.Student || strings.HasPrefix(a.ID, PracticePrefix)
+		return a.Role != accounts.Student || strings.HasPrefix(a.ID, seam.PracticePrefix)
 	})
 	return accounts.Find(typed, students, most), nil
 }
@@ -124,7 +135,7 @@ func (c *People) SignInAs(ctx context.Context, address, given, family string) (a
 		return accounts.Account{}, nobody
 	}
 	err = c.Store.Change(ctx, c.Act(ctx, a.ID, "account-by-service", accountArgs(a)), nil, func(*store.Store) error {
-		return bookError(errors.Join(c.directory.Put(ctx, a), c.directory.Known(ctx, a.ID)))
+		return seam.BookError(errors.Join(c.directory.Put(ctx, a), c.directory.Known(ctx, a.ID)))
 	})
 	return a, err
 }

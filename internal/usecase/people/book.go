@@ -1,4 +1,4 @@
-package classroom
+package people
 
 import (
 	"context"
@@ -22,13 +22,6 @@ import (
 	"jollysatchel/internal/store"
 	"jollysatchel/internal/usecase/seam"
 )
-
-// A Directory keeps the accounts of the school book and makes new ones known to the
-// storage.
-type Directory interface {
-	schoolbook.Keeper
-	Known(ctx context.Context, ids ...string) error
-}
 
 // How many accounts a page of the school book has, and for how long a code for the first
 // sign-in, or the address of the first start, is good.
@@ -62,7 +55,7 @@ func (c *People) BookPage(ctx context.Context, f BookFilter) (page []accounts.Ac
 		found = accounts.Find(f.Text, book.All, len(book.All))
 	}
 	for _, a := range found {
-		if f.Role != "" && a.Role != f.Role || strings.HasPrefix(a.ID, PracticePrefix) {
+		if f.Role != "" && a.Role != f.Role || strings.HasPrefix(a.ID, seam.PracticePrefix) {
 			continue
 		}
 		if all++; all > f.From && len(page) < bookPage {
@@ -80,7 +73,7 @@ func (c *People) AddAccount(ctx context.Context, by string, ch accounts.Change) 
 	}
 	kept := a.ID
 	err := c.Store.Change(ctx, c.Act(ctx, by, "account-kept", accountArgs(a)), &kept, func(*store.Store) error {
-		return bookError(errors.Join(c.directory.Put(ctx, a), c.directory.Known(ctx, a.ID)))
+		return seam.BookError(errors.Join(c.directory.Put(ctx, a), c.directory.Known(ctx, a.ID)))
 	})
 	return kept, err
 }
@@ -95,26 +88,13 @@ func (c *People) ChangeAccount(ctx context.Context, by, id string, ch, was accou
 		return err
 	})
 	if err != nil {
-		return bookError(err)
+		return seam.BookError(err)
 	}
 	return c.Store.Change(ctx, c.Act(ctx, by, "account-kept", accountArgs(now)), nil, func(*store.Store) error { return nil })
 }
 
 func accountArgs(a accounts.Account) map[string]string {
 	return map[string]string{"account": a.ID, "name": a.Name()}
-}
-
-// bookError is what a keeper said, at its place.
-func bookError(err error) error {
-	switch {
-	case errors.Is(err, schoolbook.ErrTaken):
-		return change.Refuse("address", "address-taken")
-	case errors.Is(err, schoolbook.ErrLast):
-		return change.Refuse("role", "last-office")
-	case errors.Is(err, schoolbook.ErrNobody):
-		return seam.ErrNotFound
-	}
-	return err
 }
 
 // A Code lets somebody in for the first time, once.
@@ -169,7 +149,7 @@ func (c *People) GiveCodes(ctx context.Context, by string, ids []string, ask Cod
 		return nil, &change.Invalid{Field: "accounts", Code: "codes-good", Args: map[string]string{"count": strconv.Itoa(len(good.Accounts)), "name": first.Name(), "until": c.Moment(*first.CodeUntil)}}
 	}
 	if err != nil {
-		return nil, bookError(err)
+		return nil, seam.BookError(err)
 	}
 	act := c.Act(ctx, by, "codes-given", map[string]any{"things": len(out), "accounts": ids})
 	act.Key = "" // asked again, they are other codes
@@ -445,7 +425,7 @@ func (c *People) Begin(ctx context.Context, secret string, f First) (accounts.Ac
 			a.ID, a.Number = before.ID, before.Number
 		}
 		if err := c.directory.Put(ctx, a); err != nil { // switched on
-			return bookError(err)
+			return seam.BookError(err)
 		}
 		if err := errors.Join(c.directory.Known(ctx, a.ID), c.directory.SetPassword(ctx, a.ID, f.Password)); err != nil {
 			return err

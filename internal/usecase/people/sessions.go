@@ -1,4 +1,4 @@
-package classroom
+package people
 
 import (
 	"context"
@@ -6,17 +6,6 @@ import (
 	"jollysatchel/internal/store"
 	"jollysatchel/internal/usecase/seam"
 )
-
-// Join makes somebody of the office a co-teacher or an assistant of a class or, for no role,
-// takes them off its staff again. It is logged, and everybody of the staff sees it.
-func (c *Rooms) Join(ctx context.Context, by, class, role string) error {
-	book, err := c.Book(ctx)
-	if err != nil {
-		return err
-	}
-	what := map[bool]string{true: "office-left", false: "office-joined"}[role == ""]
-	return c.setStaff(ctx, book, by, class, by, role, what, func(string) error { return nil })
-}
 
 // Sessions are where an account is signed in, the latest used first.
 func (c *People) Sessions(ctx context.Context, account string) ([]store.Session, error) {

@@ -1,15 +1,11 @@
-package classroom
+package people
 
 import (
 	"context"
 
 	"jollysatchel/internal/core/school"
 	"jollysatchel/internal/store"
-	"jollysatchel/internal/usecase/seam"
 )
-
-// School is what the whole school has in common, as it is now.
-func (c *Classroom) School() seam.School { return c.People.School() }
 
 // ChangeSchool says what the school is. All programs know within seconds.
 func (c *People) ChangeSchool(ctx context.Context, by string, ch, was school.Change) error {
@@ -23,7 +19,7 @@ func (c *People) ChangeSchool(ctx context.Context, by string, ch, was school.Cha
 }
 
 // sayIn keeps a change within a transaction.
-func (c *house) sayIn(ctx context.Context, tx *store.Store, ch, was school.Change) error {
+func (c *People) sayIn(ctx context.Context, tx *store.Store, ch, was school.Change) error {
 	said, _, err := tx.SchoolSettings(ctx)
 	if err != nil {
 		return err
