@@ -19,6 +19,8 @@ type Kept struct {
 	Newest string
 }
 
+// Kept are places and pockets that the plan no longer has, with what there is of each; days are
+// those of a zone.
 func (s *Picture) Kept(zone *time.Location) []Kept {
 	out := []Kept{}
 	at := map[string]int{}

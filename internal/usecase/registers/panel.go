@@ -12,7 +12,7 @@ import (
 	"jollysatchel/internal/usecase/seam"
 )
 
-// register.Panel returns a student of a class with everything of theirs as it was last seen.
+// Panel returns a student of a class with everything of theirs as it was last seen.
 func (c *Registers) Panel(ctx context.Context, class, row string) (register.Panel, error) {
 	r, err := c.Reading(ctx, class)
 	if err != nil {

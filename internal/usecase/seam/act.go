@@ -44,6 +44,7 @@ func (c *House) Act(ctx context.Context, by, what string, args any, cs ...string
 	return a
 }
 
+// NotFound is an error, or ErrNotFound for what store or cupboard don't have.
 func NotFound(err error) error {
 	if errors.Is(err, store.ErrNotFound) || errors.Is(err, cupboard.ErrNotFound) {
 		return ErrNotFound

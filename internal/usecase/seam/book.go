@@ -120,6 +120,7 @@ type ClassBook struct {
 	ofStaff bool
 }
 
+// ForClass is the book as a class asks it, which may be one of staff.
 func (b *Known) ForClass(ofStaff bool) *ClassBook { return &ClassBook{b, ofStaff} }
 
 func (b *ClassBook) in(a roster.Account, ok bool) (roster.Account, bool) {

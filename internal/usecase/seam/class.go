@@ -64,6 +64,7 @@ func Students(rows []classes.Row, book *ClassBook) []picture.Student {
 	return out
 }
 
+// Links are whom rows are linked to, and what is said about it.
 func Links(rows []classes.Row, book *ClassBook) []roster.Linking {
 	of := make([]roster.ClassRow, len(rows))
 	for i, r := range rows {

@@ -106,6 +106,7 @@ func (c *House) Reading(ctx context.Context, class string) (*Reading, error) {
 	return c.ReadAt(ctx, class, tag)
 }
 
+// ReadAt is Reading of a class at a tag that was just looked up.
 func (c *House) ReadAt(ctx context.Context, class string, tag Tag) (*Reading, error) {
 	if r := c.readings.get(class, tag); r != nil {
 		return r, nil
