@@ -19,6 +19,7 @@ import (
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/progress"
 	"jollysatchel/internal/core/record"
+	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/store"
 )
 
@@ -551,6 +552,13 @@ func TestLeavesACopyOfAClassmate(t *testing.T) {
 		},
 		"it lies in the bin": func(a *app.App, _ picture.Class, _ handout.Handout, thing string) error {
 			return a.Cup.Bin(ctx, "oduya", store.NewID(), thing, nil)
+		},
+		"the satchel it lies in is in the bin": func(a *app.App, c picture.Class, _ handout.Handout, _ string) error {
+			satchel, err := a.Store.EntryByKey(ctx, room.SatchelKey(c.ID, rowOf(c, 0)))
+			if err != nil {
+				return err
+			}
+			return a.Cup.Bin(ctx, "oduya", store.NewID(), satchel.Thing, nil)
 		},
 	} {
 		t.Run(what, func(t *testing.T) {
