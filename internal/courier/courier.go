@@ -61,8 +61,8 @@ func New(st *store.Store, q *jobs.Queue, terms func() Terms, now clock.Clock, lo
 	return c
 }
 
-// Post keeps messages within tx, each with an id of its own, and has them carried once that is committed. It returns
-// how many weren't there before.
+// Post keeps messages within tx, each with an id of its own, and has them carried once that is
+// committed. It returns how many weren't there before.
 func (c *Courier) Post(ctx context.Context, tx *store.Store, of []telling.Message) (int, error) {
 	for i := range of {
 		of[i].ID = store.NewID()

@@ -57,6 +57,18 @@ func TestFind(t *testing.T) {
 	}
 }
 
+// An account from before a bound can be switched off.
+func TestLongBefore(t *testing.T) {
+	a := Account{Given: strings.Repeat("x", MostName+1), Family: "Dahl", Address: "maren@kq.example", Role: Student}
+	if err := (Change{Off: new(true)}).Of(&a, Change{}); err != nil || !a.Off {
+		t.Errorf("switched off %t, %v", a.Off, err)
+	}
+	var refused *change.Invalid
+	if err := a.Check(); !errors.As(err, &refused) || refused.Code != "too-long" {
+		t.Errorf("a new one: %v", err)
+	}
+}
+
 // What the office says stands as it is said, and nothing of what another said meanwhile is lost.
 func TestChangeOf(t *testing.T) {
 	of := func(s string) *string { return &s }

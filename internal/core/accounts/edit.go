@@ -20,43 +20,58 @@ type Change struct {
 }
 
 // Of puts a change into an account, or says what is wrong with it. was holds, of what
-// changes, what was looked at.
+// changes, what was looked at. What isn't changed may be longer than is allowed by now.
 func (ch Change) Of(a *Account, was Change) error {
 	role := string(a.Role)
-	for _, x := range []struct {
-		field   string
-		to, was *string
-		now     *string
-	}{
-		{"given", ch.Given, was.Given, &a.Given}, {"family", ch.Family, was.Family, &a.Family}, {"address", ch.Address, was.Address, &a.Address}, {"number", ch.Number, was.Number, &a.Number},
-		{"role", (*string)(ch.Role), (*string)(was.Role), &role},
-	} {
-		if x.to == nil {
+	said, before := ch.texts(), was.texts()
+	for i, x := range append(a.texts(), text{"role", &role, MostName}) {
+		if said[i] == nil {
 			continue
 		}
-		to := naming.Tidy(*x.to)
-		if err := change.Unless(x.was, x.field, *x.now, to); err != nil {
+		to := naming.Tidy(*said[i])
+		if len(to) > x.most {
+			return change.TooLong(x.field, x.most)
+		}
+		if err := change.Unless(before[i], x.field, *x.value, to); err != nil {
 			return err
 		}
-		*x.now = to
+		*x.value = to
 	}
 	a.Role = Role(role)
 	if ch.Off != nil {
 		a.Off = *ch.Off
 	}
-	return a.Check()
+	return a.form()
 }
 
-// Check says what is wrong with an account.
+// A text is a field of an account, and how long it may be.
+type text struct {
+	field string
+	value *string
+	most  int
+}
+
+func (a *Account) texts() []text {
+	return []text{{"given", &a.Given, MostName}, {"family", &a.Family, MostName}, {"address", &a.Address, roster.MostAddress}, {"number", &a.Number, MostNumber}}
+}
+
+// texts are those that are said, as an account has them, and the role.
+func (ch Change) texts() []*string {
+	return []*string{ch.Given, ch.Family, ch.Address, ch.Number, (*string)(ch.Role)}
+}
+
+// Check says what is wrong with a new account.
 func (a Account) Check() error {
-	for _, x := range []struct {
-		field, value string
-		most         int
-	}{{"given", a.Given, MostName}, {"family", a.Family, MostName}, {"address", a.Address, roster.MostAddress}, {"number", a.Number, MostNumber}} {
-		if len(x.value) > x.most {
+	for _, x := range a.texts() {
+		if len(*x.value) > x.most {
 			return change.TooLong(x.field, x.most)
 		}
 	}
+	return a.form()
+}
+
+// form says what an account lacks, or has that is none.
+func (a Account) form() error {
 	switch a.Role {
 	case Office, Staff, Student:
 	default:

@@ -51,6 +51,15 @@ func (c Class) Student(row string) (Student, bool) {
 	return Student{}, false
 }
 
+// listed are the class's students by row, for looking up many.
+func (c Class) listed() map[string]*Student {
+	out := make(map[string]*Student, len(c.Students))
+	for i := range c.Students {
+		out[c.Students[i].ID] = &c.Students[i]
+	}
+	return out
+}
+
 // Member returns what an account is on a class's staff.
 func (c Class) Member(account string) (classes.Member, bool) {
 	i := slices.IndexFunc(c.Staff, func(m classes.Member) bool { return m.Account == account })

@@ -68,13 +68,14 @@ func (c Copies) Digest() string {
 // CopiesOf are those copies of a handout that lie somewhere and are meant.
 func (s *Picture) CopiesOf(handout string, works map[string]ledger.Work, meant func(e *ledger.Entry, st ledger.Seen) bool) Copies {
 	var out Copies
+	listed := s.listed()
 	for k, e := range s.Entries {
 		st := s.State(e)
 		if k.What.Purpose != packing.Copy || k.What.ID != handout || st.Place != ledger.Lies || !meant(e, st) {
 			continue
 		}
 		x := GivenCopy{Entry: *e, Name: st.Name, Begun: e.Begun(st.Version, works[e.Thing]), Base: max(st.Version, e.Given)}
-		if student, there := s.Student(k.Whom.Row); there {
+		if student := listed[k.Whom.Row]; student != nil {
 			x.Name = student.SortName()
 		}
 		out = append(out, x)

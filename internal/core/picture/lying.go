@@ -6,6 +6,7 @@ import (
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/room"
 )
 
 // Level is what an account has on a thing at a moment by the rules that were last seen: of the
@@ -16,7 +17,7 @@ func (s *Picture) Level(e *ledger.Entry, account string, now time.Time) access.L
 			return parent
 		}
 		if e.Key.What.Purpose == packing.Copy || e.Key.What.Purpose == packing.Pocket {
-			if satchel := s.satchel(e.Key.Whom.Row); satchel != nil {
+			if satchel := s.Entries[room.SatchelKey(s.ID, e.Key.Whom.Row)]; satchel != nil {
 				return satchel.Thing
 			}
 		}
@@ -32,15 +33,6 @@ func (s *Picture) Level(e *ledger.Entry, account string, now time.Time) access.L
 		chain = append(chain, access.Thing{ID: at.Thing, Owner: st.Owner, Rule: st.Rule, Closed: st.Closed})
 	}
 	return access.Effective(account, chain, now).Level
-}
-
-func (s *Picture) satchel(row string) *ledger.Entry {
-	for k, e := range s.Entries {
-		if k.What.Purpose == packing.Satchel && k.Whom.Row == row {
-			return e
-		}
-	}
-	return nil
 }
 
 // State is how what was made stands: as it was last observed, else as we left it. What is

@@ -32,10 +32,10 @@ func (s *Picture) MatesOf(h handout.Handout, row string) []Mate {
 
 // passed are the accounts that students let into their copies of a handout, by row.
 func (s *Picture) passed(h handout.Handout) map[string][]string {
-	out := map[string][]string{}
+	out, listed := map[string][]string{}, s.listed()
 	for row, mates := range s.LetIn[h.ID] {
 		for _, mate := range mates {
-			if st, there := s.Student(mate); there && st.Account != "" && st.Problem == nil {
+			if st := listed[mate]; st != nil && st.Account != "" && st.Problem == nil {
 				out[row] = append(out[row], st.Account)
 			}
 		}

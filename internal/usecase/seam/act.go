@@ -9,7 +9,7 @@ import (
 )
 
 // ErrNotFound is the one answer for what isn't there and what isn't yours.
-var ErrNotFound = errors.New("classroom: not there")
+var ErrNotFound = errors.New("usecase: not there")
 
 // asked is what a request says of itself: its key, and what it asks for.
 type asked struct {

@@ -90,7 +90,7 @@ func (r *readings) put(class string, x *Reading) {
 // TagOf is the tag of a class at a revision, now.
 func (c *House) TagOf(ctx context.Context, revision int64) (Tag, error) {
 	book, err := c.SchoolBook.Revision(ctx)
-	return Tag{revision, book, c.Now().In(c.School().Zone).Format(time.DateOnly)}, err
+	return Tag{revision, book, c.Today()}, err
 }
 
 // Reading returns a class as it stands now. Of several who ask at once, one reads.
