@@ -80,9 +80,12 @@ func (s *Picture) ByRow() map[string][]*ledger.Entry {
 
 // Former are the accounts that rows' things were given to and that are no student's now.
 func (s *Picture) Former(rows []string) map[string]bool {
-	out := map[string]bool{}
+	out, asked := map[string]bool{}, map[string]bool{}
+	for _, row := range rows {
+		asked[row] = true
+	}
 	for k, e := range s.Entries {
-		if slices.Contains(rows, k.Whom.Row) {
+		if asked[k.Whom.Row] {
 			for account := range e.Granted {
 				out[account] = true
 			}
