@@ -35,7 +35,7 @@ func TestFifty(t *testing.T) {
 	a := school(t)
 	provider := servicetest.New(t)
 	set := settings.Service{Issuer: provider.URL, Client: "satchel"}
-	if err := a.Rooms.ChangeSchool(t.Context(), "office", settings.Change{Service: &set}, settings.Change{}); err != nil {
+	if err := a.Cases.People.ChangeSchool(t.Context(), "office", settings.Change{Service: &set}, settings.Change{}); err != nil {
 		t.Fatal(err)
 	}
 	url, pid := serve(t, a.Settings.Database)

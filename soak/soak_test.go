@@ -135,18 +135,18 @@ func school(t *testing.T) *app.App {
 		if err := a.Cup.AddPeople(ctx, acc.ID); err != nil {
 			t.Fatal(err)
 		}
-		cl, err := a.Rooms.CreateClass(ctx, acc.ID, "", fmt.Sprint("Tide Watch ", i), "3", false)
+		cl, err := a.Cases.Classes.CreateClass(ctx, acc.ID, "", fmt.Sprint("Tide Watch ", i), "3", false)
 		if err != nil {
 			t.Fatal(err)
 		}
 		list := strings.Split(strings.TrimSpace(apptest.List(students)), "\n")
 		each := students / teachers
 		mine := append(list[:1:1], list[1+i*each:1+(i+1)*each]...)
-		d, err := a.Rooms.BringDraft(ctx, acc.ID, cl.ID, "", strings.NewReader(strings.Join(mine, "\n")))
+		d, err := a.Cases.Lists.BringDraft(ctx, acc.ID, cl.ID, "", strings.NewReader(strings.Join(mine, "\n")))
 		if err != nil {
 			t.Fatal(err)
 		}
-		if _, err := a.Rooms.Accept(ctx, acc.ID, cl.ID, d.LookedAt()); err != nil {
+		if _, err := a.Cases.Lists.Accept(ctx, acc.ID, cl.ID, d.LookedAt()); err != nil {
 			t.Fatal(err)
 		}
 		apptest.Pack(t, a, apptest.Load(t, a, cl.ID), nil)

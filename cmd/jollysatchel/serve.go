@@ -292,11 +292,11 @@ func runServe(args []string, withDemo bool) error {
 
 // firstStart tells the address at which a school begins where nobody is in its office yet.
 func firstStart(ctx context.Context, a *app.App) (string, error) {
-	has, err := a.Rooms.HasOffice(ctx)
+	has, err := a.Cases.People.HasOffice(ctx)
 	if err != nil || has {
 		return "", err
 	}
-	secret, err := a.Rooms.FirstKey(ctx, "")
+	secret, err := a.Cases.People.FirstKey(ctx, "")
 	return fmt.Sprintf("Nobody is in the office yet. Begin at %s (good once, for an hour; again with: jollysatchel office)\n", firstAddress(a, secret)), err
 }
 
@@ -333,14 +333,14 @@ func runOffice(args []string, out io.Writer) error {
 		address = args[0]
 	}
 	return errand(true, func(ctx context.Context, a *app.App) error {
-		has, err := a.Rooms.HasOffice(ctx)
+		has, err := a.Cases.People.HasOffice(ctx)
 		if err != nil {
 			return err
 		}
 		if has && address == "" {
 			return errors.New("there is an office already: say the address of the account to mend, jollysatchel office ADDRESS")
 		}
-		secret, err := a.Rooms.FirstKey(ctx, address)
+		secret, err := a.Cases.People.FirstKey(ctx, address)
 		if err != nil {
 			return err
 		}

@@ -59,7 +59,7 @@ type App struct {
 	Book     *schoolbook.Standin
 	Packer   *packer.Packer
 	Observer *observer.Observer
-	Rooms    *classroom.Classroom
+	Cases    *classroom.Classroom
 	Charter  *seam.Charter
 	Courier  *courier.Courier
 	Postroom *postroom.Postroom
@@ -109,11 +109,11 @@ func Open(ctx context.Context, s Settings) (*App, error) {
 	a.Courier = courier.New(st, a.jobs, a.terms, s.Now, s.Log)
 	send := &sending{App: a}
 	jobs.Register(a.jobs, send)
-	a.Rooms = classroom.New(classroom.Parts{
+	a.Cases = classroom.New(classroom.Parts{
 		Sending: send, Courier: a.Courier,
 		Charter: a.Charter, Store: st, Cup: patient, Observer: a.Observer, Book: a.Book, Packer: a.Packer, Directory: directory{a.Book, a.Cup}, Practice: practice{a}, Now: s.Now, Folders: room.English, Log: s.Log,
 	})
-	a.Packer.Wants, a.Packer.Ended = a.Rooms.Wanted, a.Rooms.RunEnded
+	a.Packer.Wants, a.Packer.Ended = a.Cases.Packing.Wanted, a.Cases.Packing.RunEnded
 	return a, nil
 }
 
@@ -234,7 +234,7 @@ func (a *App) Web(people []web.DemoPerson) *web.Server {
 		shown = standins{a.Cup}
 	}
 	return web.New(web.Options{
-		Rooms: a.Rooms, Standins: shown, Postroom: mailroom{a.Postroom, a.Cup}, PostReady: a.PostPassword != "", ServiceSecret: a.ServiceSecret, TryPost: a.tryPost, School: a.Charter.School, Now: a.Now, Demo: people, Sessions: pgxstore.NewWithCleanupInterval(a.Store.Pool, 0), Listen: a.Store.Listen, Hosts: a.Hosts, Proxies: a.Proxies, Pace: a.Pace,
+		Cases: a.Cases, Standins: shown, Postroom: mailroom{a.Postroom, a.Cup}, PostReady: a.PostPassword != "", ServiceSecret: a.ServiceSecret, TryPost: a.tryPost, School: a.Charter.School, Now: a.Now, Demo: people, Sessions: pgxstore.NewWithCleanupInterval(a.Store.Pool, 0), Listen: a.Store.Listen, Hosts: a.Hosts, Proxies: a.Proxies, Pace: a.Pace,
 		Ready: func(ctx context.Context) error { return a.Store.Pool.Ping(ctx) }, Log: a.Log,
 	})
 }
@@ -253,10 +253,10 @@ func (a *App) Serve(ctx context.Context, l net.Listener, people []web.DemoPerson
 	server := a.Web(people)
 	go server.Run(news)
 	go a.forget(news)
-	go a.again(news, time.Minute, "classes aren't closed to who left", a.Rooms.CloseOff)
+	go a.again(news, time.Minute, "classes aren't closed to who left", a.Cases.Packing.CloseOff)
 	go a.again(news, 5*time.Second, "what the school is can't be read", a.Charter.Read)
-	go a.again(news, 5*time.Second, "classes aren't kept in step", a.Rooms.KeepInStep)
-	go a.again(news, 20*time.Second, "classes aren't looked at", a.Rooms.LookAround)
+	go a.again(news, 5*time.Second, "classes aren't kept in step", a.Cases.Packing.KeepInStep)
+	go a.again(news, 20*time.Second, "classes aren't looked at", a.Cases.Registers.LookAround)
 	go a.again(news, 2*time.Second, "messages aren't sent", a.Courier.Carry)
 	looking := make(chan struct{})
 	go func() { defer close(looking); a.Observer.Run(news) }()

@@ -60,7 +60,7 @@ func TestDatabaseKilled(t *testing.T) {
 	things := map[string]string{}
 	for i := range 4 {
 		who := fmt.Sprint("s", i)
-		home, err := a.Rooms.Home(ctx, who)
+		home, err := a.Cases.Registers.Home(ctx, who)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -77,9 +77,9 @@ func TestDatabaseKilled(t *testing.T) {
 			version, after := 1, 0
 			for i := 0; after < 10 && ctx.Err() == nil; i++ {
 				text := fmt.Sprint("# Log\n\nline ", i)
-				v, err := a.Rooms.Write(ctx, who, fmt.Sprintf("key %d of %s", i, who), thing, version, strings.NewReader(text))
+				v, err := a.Cases.Things.Write(ctx, who, fmt.Sprintf("key %d of %s", i, who), thing, version, strings.NewReader(text))
 				if err != nil { // kept or not, it isn't acknowledged: the newest is begun from
-					if vs, err := a.Rooms.Versions(ctx, who, thing); err == nil {
+					if vs, err := a.Cases.Things.Versions(ctx, who, thing); err == nil {
 						version = vs[0].Number
 					}
 					continue
@@ -107,7 +107,7 @@ func TestDatabaseKilled(t *testing.T) {
 		return true
 	}
 	for !enough() && ctx.Err() == nil {
-		if _, err := a.Rooms.Home(ctx, "s0"); err != nil { // somebody who looks meanwhile
+		if _, err := a.Cases.Registers.Home(ctx, "s0"); err != nil { // somebody who looks meanwhile
 			t.Fatal(err)
 		}
 	}
@@ -134,7 +134,7 @@ func TestDatabaseKilled(t *testing.T) {
 	}
 	for who, texts := range kept {
 		for n, text := range texts {
-			_, f, _, err := a.Rooms.Open(ctx, who, things[who], n)
+			_, f, _, err := a.Cases.Things.Open(ctx, who, things[who], n)
 			if err != nil {
 				t.Fatalf("version %d of %s: %v", n, who, err)
 			}
@@ -168,15 +168,15 @@ func TestClockSetBack(t *testing.T) {
 	if r := apptest.Pack(t, a, c, &h); r.Packed == 0 || r.Stuck != 0 {
 		t.Errorf("packed %+v", r)
 	}
-	home, err := a.Rooms.Home(ctx, "s0")
+	home, err := a.Cases.Registers.Home(ctx, "s0")
 	if err != nil || len(home) != 1 || len(home[0].Copies) != 1 {
 		t.Fatalf("%+v, %v", home, err)
 	}
-	if _, err := a.Rooms.Write(ctx, "s0", "a key of a write", home[0].Copies[0].Thing, 1, strings.NewReader("# Log\n\nlow water")); err != nil {
+	if _, err := a.Cases.Things.Write(ctx, "s0", "a key of a write", home[0].Copies[0].Thing, 1, strings.NewReader("# Log\n\nlow water")); err != nil {
 		t.Fatal(err)
 	}
 	apptest.Look(t, a)
-	reg, err := a.Rooms.Register(ctx, c.ID)
+	reg, err := a.Cases.Registers.Register(ctx, c.ID)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -42,7 +42,7 @@ func (a *App) noMailbox(ctx context.Context, address string) bool {
 	if domain == "" || !roster.InDomain(address, domain) {
 		return false
 	}
-	_, known, err := a.Rooms.AccountOf(ctx, address)
+	_, known, err := a.Cases.People.AccountOf(ctx, address)
 	return err == nil && !known
 }
 

@@ -37,7 +37,7 @@ func (s *sending) SendAt(ctx context.Context, tx *store.Store, h handout.Handout
 
 // Work implements river.Worker.
 func (s *sending) Work(ctx context.Context, job *river.Job[sendHandout]) error {
-	return s.Rooms.SendNow(ctx, job.Args.Class, job.Args.Handout, job.Args.Send)
+	return s.Cases.Packing.SendNow(ctx, job.Args.Class, job.Args.Handout, job.Args.Send)
 }
 
 // NextRetry implements river.Worker: what couldn't be done just now is tried again soon.

@@ -67,7 +67,7 @@ func TestWeatherStays(t *testing.T) {
 		t.Errorf("in a school the stand-ins answer %d and %d, the postroom %d", page, weather, mails)
 	}
 	post := settings.Post{Server: "mail.kestrelquay.example", From: "satchel@kestrelquay.example"}
-	if err := school.Rooms.ChangeSchool(t.Context(), "office", settings.Change{Post: &post}, settings.Change{}); err != nil {
+	if err := school.Cases.People.ChangeSchool(t.Context(), "office", settings.Change{Post: &post}, settings.Change{}); err != nil {
 		t.Fatal(err)
 	}
 	if mails := ask("GET", "/api/postroom", ""); mails != 404 {

@@ -26,33 +26,33 @@ func BenchmarkLargeClass(b *testing.B) {
 	list := apptest.List(n)
 	var bring, accept, cell, again []float64
 	for b.Loop() {
-		c, err := a.Rooms.CreateClass(ctx, "oduya", "", "Whole year", "", false)
+		c, err := a.Cases.Classes.CreateClass(ctx, "oduya", "", "Whole year", "", false)
 		if err != nil {
 			b.Fatal(err)
 		}
 		began := time.Now()
-		d, err := a.Rooms.BringDraft(ctx, "oduya", c.ID, "", strings.NewReader(list))
+		d, err := a.Cases.Lists.BringDraft(ctx, "oduya", c.ID, "", strings.NewReader(list))
 		if err != nil {
 			b.Fatal(err)
 		}
 		bring = append(bring, time.Since(began).Seconds())
 		began = time.Now()
-		if _, err := a.Rooms.Accept(ctx, "oduya", c.ID, d.LookedAt()); err != nil {
+		if _, err := a.Cases.Lists.Accept(ctx, "oduya", c.ID, d.LookedAt()); err != nil {
 			b.Fatal(err)
 		}
 		accept = append(accept, time.Since(began).Seconds())
 		row := apptest.Load(b, a, c.ID).Students[0].ID
 		began = time.Now()
-		if _, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: row, Field: record.Level, Value: "B"}}); err != nil {
+		if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: row, Field: record.Level, Value: "B"}}); err != nil {
 			b.Fatal(err)
 		}
 		cell = append(cell, time.Since(began).Seconds())
 		began = time.Now()
-		if d, err = a.Rooms.BringDraft(ctx, "oduya", c.ID, "", strings.NewReader(list)); err != nil {
+		if d, err = a.Cases.Lists.BringDraft(ctx, "oduya", c.ID, "", strings.NewReader(list)); err != nil {
 			b.Fatal(err)
 		}
 		again = append(again, time.Since(began).Seconds())
-		if err := a.Rooms.DropDraft(ctx, "oduya", c.ID, d.LookedAt()); err != nil {
+		if err := a.Cases.Lists.DropDraft(ctx, "oduya", c.ID, d.LookedAt()); err != nil {
 			b.Fatal(err)
 		}
 	}
@@ -74,7 +74,7 @@ func BenchmarkHandoutList(b *testing.B) {
 	c := apptest.Class(b, a, apptest.List(200))
 	h := apptest.Handout(b, a, c, "# Log\n")
 	for slot := 2; slot <= 5; slot++ {
-		tpl, err := a.Rooms.AddTemplate(ctx, "oduya", fmt.Sprintf("Sheet %d.md", slot), "text/markdown", strings.NewReader("# Sheet\n"))
+		tpl, err := a.Cases.Handouts.AddTemplate(ctx, "oduya", fmt.Sprintf("Sheet %d.md", slot), "text/markdown", strings.NewReader("# Sheet\n"))
 		if err != nil {
 			b.Fatal(err)
 		}
@@ -82,7 +82,7 @@ func BenchmarkHandoutList(b *testing.B) {
 	}
 	change := func(ch handout.Change) {
 		var err error
-		if h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, handout.Change{}); err != nil {
+		if h, err = a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, handout.Change{}); err != nil {
 			b.Fatal(err)
 		}
 	}
@@ -92,7 +92,7 @@ func BenchmarkHandoutList(b *testing.B) {
 		for i := range 9 {
 			began := time.Now()
 			change(of(fmt.Sprint("Charts ", i)))
-			if _, err := a.Rooms.HandoutListSeen(ctx, c.ID, h); err != nil {
+			if _, err := a.Cases.Packing.HandoutListSeen(ctx, c.ID, h); err != nil {
 				b.Fatal(err)
 			}
 			*into = append(*into, time.Since(began).Seconds())
@@ -133,26 +133,26 @@ func BenchmarkLongList(b *testing.B) {
 	for i := range 100_000 {
 		fmt.Fprintf(&text, "%d\tFamily%d\tGiven%d\tg.f%d@kestrelquay.example\tC%d\t%d\tA\n", 100_000+i, i, i%700, i, i%80, i%7)
 	}
-	c, err := a.Rooms.CreateClass(ctx, "oduya", "", "Everybody", "", false)
+	c, err := a.Cases.Classes.CreateClass(ctx, "oduya", "", "Everybody", "", false)
 	if err != nil {
 		b.Fatal(err)
 	}
 	var paste, cell, page []float64
 	for b.Loop() {
 		began := time.Now()
-		d, err := a.Rooms.BringDraft(ctx, "oduya", c.ID, "", strings.NewReader(text.String()))
+		d, err := a.Cases.Lists.BringDraft(ctx, "oduya", c.ID, "", strings.NewReader(text.String()))
 		if err != nil || d.Read.Counts.Students != 100_000 {
 			b.Fatal(d.Read.Counts, err)
 		}
 		paste = append(paste, time.Since(began).Seconds())
 		for i := range 3 {
 			began = time.Now()
-			if _, err := a.Rooms.ChangeDraft(ctx, "oduya", c.ID, d.ID, []classroom.DraftChange{{Cell: &classroom.CellChange{Row: 5 + i, Field: 2, Value: "Corrected"}}}); err != nil {
+			if _, err := a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, d.ID, []classroom.DraftChange{{Cell: &classroom.CellChange{Row: 5 + i, Field: 2, Value: "Corrected"}}}); err != nil {
 				b.Fatal(err)
 			}
 			cell = append(cell, time.Since(began).Seconds())
 			began = time.Now()
-			if _, err := a.Rooms.Register(ctx, other.ID); err != nil {
+			if _, err := a.Cases.Registers.Register(ctx, other.ID); err != nil {
 				b.Fatal(err)
 			}
 			page = append(page, time.Since(began).Seconds())
@@ -176,7 +176,7 @@ func BenchmarkTogether(b *testing.B) {
 		all := map[string]string{first.ID: h.ID}
 		for range classes - 1 {
 			cl := apptest.Class(b, a, apptest.List(n))
-			id, err := a.Rooms.AlsoFor(ctx, "oduya", first.ID, h.ID, cl.ID, false)
+			id, err := a.Cases.Handouts.AlsoFor(ctx, "oduya", first.ID, h.ID, cl.ID, false)
 			if err != nil {
 				b.Fatal(err)
 			}
@@ -184,7 +184,7 @@ func BenchmarkTogether(b *testing.B) {
 		}
 		change := func(ch handout.Change) float64 {
 			began := time.Now()
-			if _, err := a.Rooms.ChangeHandout(ctx, "oduya", first.ID, h.ID, ch, handout.Change{}); err != nil {
+			if _, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", first.ID, h.ID, ch, handout.Change{}); err != nil {
 				b.Fatal(err)
 			}
 			return time.Since(began).Seconds()
@@ -196,7 +196,7 @@ func BenchmarkTogether(b *testing.B) {
 			parts[class] = classroom.Part{}
 		}
 		began := time.Now()
-		if _, err := a.Rooms.PackTogether(ctx, "oduya", first.ID, h.ID, parts); err != nil {
+		if _, err := a.Cases.Packing.PackTogether(ctx, "oduya", first.ID, h.ID, parts); err != nil {
 			b.Fatal(err)
 		}
 		pack = append(pack, time.Since(began).Seconds())
@@ -217,17 +217,17 @@ func BenchmarkTelling(b *testing.B) {
 	var look, send, record []float64
 	for b.Loop() {
 		began := time.Now()
-		if _, err := a.Rooms.LookMessage(ctx, c.ID, ask); err != nil {
+		if _, err := a.Cases.Telling.LookMessage(ctx, c.ID, ask); err != nil {
 			b.Fatal(err)
 		}
 		look = append(look, time.Since(began).Seconds())
 		began = time.Now()
-		if got, err := a.Rooms.SendMessage(ctx, "oduya", c.ID, ask); err != nil || got != n {
+		if got, err := a.Cases.Telling.SendMessage(ctx, "oduya", c.ID, ask); err != nil || got != n {
 			b.Fatal(got, err)
 		}
 		send = append(send, time.Since(began).Seconds())
 		began = time.Now()
-		if _, _, _, err := a.Rooms.Messages(ctx, c.ID, store.MessageFilter{}); err != nil {
+		if _, _, _, err := a.Cases.Telling.Messages(ctx, c.ID, store.MessageFilter{}); err != nil {
 			b.Fatal(err)
 		}
 		record = append(record, time.Since(began).Seconds())
@@ -315,23 +315,23 @@ func views(t testing.TB, students, handouts int) map[string]func() error {
 	h := all[0]
 	n := 0
 	return map[string]func() error{
-		"room-list":    func() error { _, err := a.Rooms.RoomList(ctx, c.ID); return err },
-		"handout-list": func() error { _, err := a.Rooms.HandoutList(ctx, c.ID, h); return err },
-		"top-up":       func() error { _, err := a.Rooms.Missing(ctx, c.ID); return err },
+		"room-list":    func() error { _, err := a.Cases.Packing.RoomList(ctx, c.ID); return err },
+		"handout-list": func() error { _, err := a.Cases.Packing.HandoutList(ctx, c.ID, h); return err },
+		"top-up":       func() error { _, err := a.Cases.Packing.Missing(ctx, c.ID); return err },
 		"change": func() error {
 			n++
 			title := fmt.Sprint("Word ", n)
-			now, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Title: &title}, handout.Change{})
+			now, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Title: &title}, handout.Change{})
 			if err != nil {
 				return err
 			}
-			_, err = a.Rooms.HandoutListSeen(ctx, c.ID, now)
+			_, err = a.Cases.Packing.HandoutListSeen(ctx, c.ID, now)
 			return err
 		},
 		"new": func() error {
-			made, err := a.Rooms.NewHandout(ctx, "oduya", c.ID, h.Settings.Documents[0].Template)
+			made, err := a.Cases.Handouts.NewHandout(ctx, "oduya", c.ID, h.Settings.Documents[0].Template)
 			if err == nil {
-				_, err = a.Rooms.HandoutList(ctx, c.ID, made)
+				_, err = a.Cases.Packing.HandoutList(ctx, c.ID, made)
 			}
 			return err
 		},

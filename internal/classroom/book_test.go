@@ -46,14 +46,14 @@ func first() people.First {
 // sign in, and all programs know what the school is.
 func TestFirstStart(t *testing.T) {
 	a, now := empty(t)
-	if has, err := a.Rooms.HasOffice(ctx); has || err != nil {
+	if has, err := a.Cases.People.HasOffice(ctx); has || err != nil {
 		t.Fatalf("an office from the first moment: %v, %v", has, err)
 	}
-	old, err := a.Rooms.FirstKey(ctx, "")
+	old, err := a.Cases.People.FirstKey(ctx, "")
 	if err != nil {
 		t.Fatal(err)
 	}
-	secret, err := a.Rooms.FirstKey(ctx, "")
+	secret, err := a.Cases.People.FirstKey(ctx, "")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -62,7 +62,7 @@ func TestFirstStart(t *testing.T) {
 		if change != nil {
 			change(&f)
 		}
-		_, err := a.Rooms.Begin(ctx, secret, f)
+		_, err := a.Cases.People.Begin(ctx, secret, f)
 		return err
 	}
 	for what, s := range map[string]string{"one that was made before": old, "another": "another", "none": ""} {
@@ -114,18 +114,18 @@ func TestFirstStart(t *testing.T) {
 		t.Fatal(err)
 	}
 	for _, x := range []*app.App{a, second} {
-		if s := x.Rooms.School(); s.Name != "Kestrel Quay School" || s.Domain != "kestrelquay.example" || s.Zone.String() != "Atlantic/Azores" || s.Language != "pt" {
+		if s := x.Cases.School(); s.Name != "Kestrel Quay School" || s.Domain != "kestrelquay.example" || s.Zone.String() != "Atlantic/Azores" || s.Language != "pt" {
 			t.Errorf("the school is %+v", s)
 		}
 	}
-	o, err := a.Rooms.SignIn(ctx, "office@kestrelquay.example", words)
+	o, err := a.Cases.People.SignIn(ctx, "office@kestrelquay.example", words)
 	if err != nil || o.Role != accounts.Office {
 		t.Fatalf("%+v, %v", o, err)
 	}
 
 	// A lost office account is mended with a secret for its address alone, also one that is
 	// switched off; too late it opens nothing.
-	secret, err = a.Rooms.FirstKey(ctx, "Office@KestrelQuay.example")
+	secret, err = a.Cases.People.FirstKey(ctx, "Office@KestrelQuay.example")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -135,10 +135,10 @@ func TestFirstStart(t *testing.T) {
 	}); err != nil {
 		t.Fatal(err)
 	}
-	if again, err := a.Rooms.SignIn(ctx, "office@kestrelquay.example", "another set of words"); err != nil || again.ID != o.ID {
+	if again, err := a.Cases.People.SignIn(ctx, "office@kestrelquay.example", "another set of words"); err != nil || again.ID != o.ID {
 		t.Errorf("mended: %+v, %v", again, err)
 	}
-	if secret, err = a.Rooms.FirstKey(ctx, ""); err != nil {
+	if secret, err = a.Cases.People.FirstKey(ctx, ""); err != nil {
 		t.Fatal(err)
 	}
 	now.Set(now.Now().Add(3601e9))
@@ -154,20 +154,20 @@ func TestKeepingTheBook(t *testing.T) {
 	apptest.People(t, a, 3)
 	put := func(id string, ch, was accounts.Change) (string, error) {
 		if id == "" {
-			return a.Rooms.AddAccount(ctx, "office", ch)
+			return a.Cases.People.AddAccount(ctx, "office", ch)
 		}
-		return id, a.Rooms.ChangeAccount(ctx, "office", id, ch, was)
+		return id, a.Cases.People.ChangeAccount(ctx, "office", id, ch, was)
 	}
 	staff := accounts.Staff
 	id, err := put("", accounts.Change{Given: ptr(" Sinéad "), Family: ptr("O’Malley"), Address: ptr("sinead@kestrelquay.example"), Role: &staff}, accounts.Change{})
 	if err != nil {
 		t.Fatal(err)
 	}
-	page, n, more, err := a.Rooms.BookPage(ctx, people.BookFilter{Text: "malley sin"})
+	page, n, more, err := a.Cases.People.BookPage(ctx, people.BookFilter{Text: "malley sin"})
 	if err != nil || n != 1 || more || page[0].Given != "Sinéad" || page[0].Ready {
 		t.Errorf("found %+v, %d, %v", page, n, err)
 	}
-	if _, n, _, err := a.Rooms.BookPage(ctx, people.BookFilter{Role: accounts.Student}); err != nil || n != 3 {
+	if _, n, _, err := a.Cases.People.BookPage(ctx, people.BookFilter{Role: accounts.Student}); err != nil || n != 3 {
 		t.Errorf("%d students, %v", n, err)
 	}
 	_, err = put("", accounts.Change{Given: ptr("X"), Address: ptr("OFFICE@kestrelquay.example")}, accounts.Change{})
@@ -198,7 +198,7 @@ func TestKeepingTheBook(t *testing.T) {
 		})
 	}
 	all.Wait()
-	if now, err := a.Rooms.Accounts(ctx, id); err != nil || now[id].Number != "77" || now[id].Given != "Sinéad Órla" {
+	if now, err := a.Cases.People.Accounts(ctx, id); err != nil || now[id].Number != "77" || now[id].Given != "Sinéad Órla" {
 		t.Errorf("after both: %+v, %v", now[id], err)
 	}
 	// Nor does one of the office count who has no password, and nobody takes the last away.
@@ -208,83 +208,83 @@ func TestKeepingTheBook(t *testing.T) {
 	}
 	_, err = put("office", accounts.Change{Off: ptr(true)}, accounts.Change{})
 	wantInvalid(t, err, "role", "last-office")
-	_, err = a.Rooms.GiveCodes(ctx, "office", []string{"office"}, people.CodesAsked{Away: true})
+	_, err = a.Cases.People.GiveCodes(ctx, "office", []string{"office"}, people.CodesAsked{Away: true})
 	wantInvalid(t, err, "role", "last-office")
 
-	codes, err := a.Rooms.GiveCodes(ctx, "office", []string{id, id}, people.CodesAsked{})
+	codes, err := a.Cases.People.GiveCodes(ctx, "office", []string{id, id}, people.CodesAsked{})
 	if err != nil || len(codes) != 1 {
 		t.Fatalf("%+v, %v", codes, err)
 	}
-	_, err = a.Rooms.FirstSignIn(ctx, "sinead@kestrelquay.example", codes[0].Code, "sinead1234")
+	_, err = a.Cases.People.FirstSignIn(ctx, "sinead@kestrelquay.example", codes[0].Code, "sinead1234")
 	wantInvalid(t, err, "password", "password-own")
-	if _, err := a.Rooms.FirstSignIn(ctx, "sinead@kestrelquay.example", strings.ToLower(codes[0].Code), words); err != nil {
+	if _, err := a.Cases.People.FirstSignIn(ctx, "sinead@kestrelquay.example", strings.ToLower(codes[0].Code), words); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Rooms.FirstSignIn(ctx, "sinead@kestrelquay.example", codes[0].Code, words); !errors.Is(err, classroom.ErrRefused) {
+	if _, err := a.Cases.People.FirstSignIn(ctx, "sinead@kestrelquay.example", codes[0].Code, words); !errors.Is(err, classroom.ErrRefused) {
 		t.Errorf("the code again: %v", err)
 	}
-	wantInvalid(t, a.Rooms.ChangePassword(ctx, id, "wrong", "another set of words"), "before", "password-wrong")
-	wantInvalid(t, a.Rooms.ChangePassword(ctx, id, words, "o'malley sinead"), "password", "password-own")
-	if err := a.Rooms.ChangePassword(ctx, id, words, "another set of words"); err != nil {
+	wantInvalid(t, a.Cases.People.ChangePassword(ctx, id, "wrong", "another set of words"), "before", "password-wrong")
+	wantInvalid(t, a.Cases.People.ChangePassword(ctx, id, words, "o'malley sinead"), "password", "password-own")
+	if err := a.Cases.People.ChangePassword(ctx, id, words, "another set of words"); err != nil {
 		t.Fatal(err)
 	}
 	c := apptest.Class(t, a, apptest.List(3))
-	_, err = a.Rooms.ClassCodes(ctx, "oduya", c.ID, nil, people.CodesAsked{})
+	_, err = a.Cases.People.ClassCodes(ctx, "oduya", c.ID, nil, people.CodesAsked{})
 	wantInvalid(t, err, "rows", "nobody-needs-codes") // all have passwords
-	_, err = a.Rooms.ClassCodes(ctx, "oduya", c.ID, []string{c.Students[0].ID}, people.CodesAsked{})
+	_, err = a.Cases.People.ClassCodes(ctx, "oduya", c.ID, []string{c.Students[0].ID}, people.CodesAsked{})
 	wantInvalid(t, err, "rows", "reset-by-office")
-	if err := a.Rooms.ChangeSchool(ctx, "office", settings.Change{StaffReset: ptr(true)}, settings.Change{}); err != nil {
+	if err := a.Cases.People.ChangeSchool(ctx, "office", settings.Change{StaffReset: ptr(true)}, settings.Change{}); err != nil {
 		t.Fatal(err)
 	}
-	_, err = a.Rooms.ClassCodes(ctx, "oduya", c.ID, []string{c.Students[0].ID}, people.CodesAsked{Away: true})
+	_, err = a.Cases.People.ClassCodes(ctx, "oduya", c.ID, []string{c.Students[0].ID}, people.CodesAsked{Away: true})
 	wantInvalid(t, err, "rows", "not-placed")
-	placing, err := a.Rooms.Placing(ctx, c.ID)
+	placing, err := a.Cases.People.Placing(ctx, c.ID)
 	if err != nil || placing.Students != 3 || placing.Placed != 0 {
 		t.Fatalf("%+v, %v", placing, err)
 	}
 	// One goes and another comes: as many, and not those whom the office saw.
 	apptest.Account(t, a, "changeling", "Change", "Ling")
 	swapped := apptest.Load(t, a, c.ID).Students[2].ID
-	if _, err := a.Rooms.SetLeft(ctx, "oduya", c.ID, []string{swapped}, true); err != nil {
+	if _, err := a.Cases.Rosters.SetLeft(ctx, "oduya", c.ID, []string{swapped}, true); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Rooms.AddStudents(ctx, "oduya", c.ID, []record.Record{{Given: "Change", Family: "Ling", Address: "changeling@kestrelquay.example"}}); err != nil {
+	if _, err := a.Cases.Rosters.AddStudents(ctx, "oduya", c.ID, []record.Record{{Given: "Change", Family: "Ling", Address: "changeling@kestrelquay.example"}}); err != nil {
 		t.Fatal(err)
 	}
-	if err := a.Rooms.PlaceClass(ctx, "office", c.ID, placing.Seen); !errors.As(err, &changed) {
+	if err := a.Cases.People.PlaceClass(ctx, "office", c.ID, placing.Seen); !errors.As(err, &changed) {
 		t.Errorf("a list with another in somebody's place: %v", err)
 	}
-	if placing, err = a.Rooms.Placing(ctx, c.ID); err != nil || placing.Students != 3 || placing.Placed != 0 {
+	if placing, err = a.Cases.People.Placing(ctx, c.ID); err != nil || placing.Students != 3 || placing.Placed != 0 {
 		t.Fatalf("%+v, %v", placing, err)
 	}
-	if err := a.Rooms.PlaceClass(ctx, "office", c.ID, placing.Seen); err != nil {
+	if err := a.Cases.People.PlaceClass(ctx, "office", c.ID, placing.Seen); err != nil {
 		t.Fatal(err)
 	}
-	if codes, err = a.Rooms.ClassCodes(ctx, "oduya", c.ID, []string{c.Students[0].ID}, people.CodesAsked{Away: true}); err != nil || len(codes) != 1 {
+	if codes, err = a.Cases.People.ClassCodes(ctx, "oduya", c.ID, []string{c.Students[0].ID}, people.CodesAsked{Away: true}); err != nil || len(codes) != 1 {
 		t.Fatalf("%+v, %v", codes, err)
 	}
-	if _, err := a.Rooms.SignIn(ctx, codes[0].Account.Address, apptest.Password); !errors.Is(err, classroom.ErrRefused) {
+	if _, err := a.Cases.People.SignIn(ctx, codes[0].Account.Address, apptest.Password); !errors.Is(err, classroom.ErrRefused) {
 		t.Errorf("the password that was taken away: %v", err)
 	}
 
-	if err := a.Rooms.ChangeSchool(ctx, "office", settings.Change{OfficeCodes: ptr(true)}, settings.Change{}); err != nil {
+	if err := a.Cases.People.ChangeSchool(ctx, "office", settings.Change{OfficeCodes: ptr(true)}, settings.Change{}); err != nil {
 		t.Fatal(err)
 	}
-	_, err = a.Rooms.ClassCodes(ctx, "oduya", c.ID, []string{c.Students[0].ID}, people.CodesAsked{Away: true})
+	_, err = a.Cases.People.ClassCodes(ctx, "oduya", c.ID, []string{c.Students[0].ID}, people.CodesAsked{Away: true})
 	wantInvalid(t, err, "rows", "office-only")
 
-	wantInvalid(t, a.Rooms.ChangeSchool(ctx, "office", settings.Change{Name: ptr("Another")}, settings.Change{}), "name", "fixed")
-	if err := a.Rooms.ChangeSchool(ctx, "office", settings.Change{Words: &map[string]string{"class": " course "}, SatchelMB: ptr(int64(5))}, settings.Change{}); err != nil {
+	wantInvalid(t, a.Cases.People.ChangeSchool(ctx, "office", settings.Change{Name: ptr("Another")}, settings.Change{}), "name", "fixed")
+	if err := a.Cases.People.ChangeSchool(ctx, "office", settings.Change{Words: &map[string]string{"class": " course "}, SatchelMB: ptr(int64(5))}, settings.Change{}); err != nil {
 		t.Fatal(err)
 	}
-	if s := a.Rooms.School(); s.Words["class"] != "course" || s.Quota != 5_000_000 || s.Name != "Kestrel Quay School" {
+	if s := a.Cases.School(); s.Words["class"] != "course" || s.Quota != 5_000_000 || s.Name != "Kestrel Quay School" {
 		t.Errorf("the school is %+v", s)
 	}
 	looked := settings.Change{Words: &map[string]string{}}
-	if err := a.Rooms.ChangeSchool(ctx, "office", settings.Change{Words: &map[string]string{"class": "group"}}, looked); !errors.As(err, &changed) {
+	if err := a.Cases.People.ChangeSchool(ctx, "office", settings.Change{Words: &map[string]string{"class": "group"}}, looked); !errors.As(err, &changed) {
 		t.Errorf("words that another changed: %v", err)
 	}
-	wantInvalid(t, a.Rooms.ChangeSchool(ctx, "office", settings.Change{SatchelMB: ptr(int64(-1))}, settings.Change{}), "satchelMB", "too-large-number")
+	wantInvalid(t, a.Cases.People.ChangeSchool(ctx, "office", settings.Change{SatchelMB: ptr(int64(-1))}, settings.Change{}), "satchelMB", "too-large-number")
 }
 
 // The school's own word for handouts is what the folder of them is called in every class; one
@@ -296,12 +296,12 @@ func TestOwnWordsInNames(t *testing.T) {
 	say := func(word string) {
 		t.Helper()
 		words := map[string]string{"Handouts": word}
-		if err := a.Rooms.ChangeSchool(ctx, "office", settings.Change{Words: &words}, settings.Change{}); err != nil {
+		if err := a.Cases.People.ChangeSchool(ctx, "office", settings.Change{Words: &words}, settings.Change{}); err != nil {
 			t.Fatal(err)
 		}
 	}
 	say("Worksheets: all/any")
-	l, err := a.Rooms.RoomList(ctx, c.ID)
+	l, err := a.Cases.Packing.RoomList(ctx, c.ID)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -36,7 +36,7 @@ func TestBookList(t *testing.T) {
 		fmt.Fprintf(&b, "%d;Given%d;Family%d;%s\n", 100+i, i, i, address)
 	}
 	list := []byte(b.String())
-	look, err := a.Rooms.LookBookList(ctx, accounts.Student, list)
+	look, err := a.Cases.People.LookBookList(ctx, accounts.Student, list)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -48,13 +48,13 @@ func TestBookList(t *testing.T) {
 		t.Fatalf("%v", count)
 	}
 	var changed *change.Changed
-	if _, err := a.Rooms.BringBookList(ctx, "office", accounts.Student, list, "another", false); !errors.As(err, &changed) {
+	if _, err := a.Cases.People.BringBookList(ctx, "office", accounts.Student, list, "another", false); !errors.As(err, &changed) {
 		t.Errorf("what nobody looked at: %v", err)
 	}
-	if n, err := a.Rooms.BringBookList(ctx, "office", accounts.Student, list, look.Seen, false); err != nil || n != 4959 {
+	if n, err := a.Cases.People.BringBookList(ctx, "office", accounts.Student, list, look.Seen, false); err != nil || n != 4959 {
 		t.Fatalf("%d, %v", n, err)
 	}
-	if _, n, _, err := a.Rooms.BookPage(ctx, people.BookFilter{Role: accounts.Student}); err != nil || n != 4962 {
+	if _, n, _, err := a.Cases.People.BookPage(ctx, people.BookFilter{Role: accounts.Student}); err != nil || n != 4962 {
 		t.Errorf("%d students, %v", n, err)
 	}
 	c := apptest.Class(t, a, "Surname,First,Email\nFamily50,Given50,list50@kestrelquay.example\n")
@@ -62,19 +62,19 @@ func TestBookList(t *testing.T) {
 		t.Errorf("a class's student of the list: %+v", c.Students[0])
 	}
 	apptest.Pack(t, a, c, nil) // the cupboard knows them, too
-	again, err := a.Rooms.LookBookList(ctx, accounts.Student, list)
+	again, err := a.Cases.People.LookBookList(ctx, accounts.Student, list)
 	if err != nil {
 		t.Fatal(err)
 	}
-	_, err = a.Rooms.BringBookList(ctx, "office", accounts.Student, list, again.Seen, false)
+	_, err = a.Cases.People.BringBookList(ctx, "office", accounts.Student, list, again.Seen, false)
 	wantInvalid(t, err, "list", "nothing-to-do")
-	if n, err := a.Rooms.BringBookList(ctx, "office", accounts.Student, list, again.Seen, true); err != nil || n != 3 {
+	if n, err := a.Cases.People.BringBookList(ctx, "office", accounts.Student, list, again.Seen, true); err != nil || n != 3 {
 		t.Errorf("switched off: %d, %v", n, err)
 	}
-	if _, err := a.Rooms.SignIn(ctx, "s0@kestrelquay.example", apptest.Password); !errors.Is(err, classroom.ErrRefused) {
+	if _, err := a.Cases.People.SignIn(ctx, "s0@kestrelquay.example", apptest.Password); !errors.Is(err, classroom.ErrRefused) {
 		t.Errorf("who is switched off: %v", err)
 	}
-	_, err = a.Rooms.LookBookList(ctx, accounts.Office, list)
+	_, err = a.Cases.People.LookBookList(ctx, accounts.Office, list)
 	wantInvalid(t, err, "role", "no-such-role")
 }
 
@@ -94,14 +94,14 @@ func TestListsEnterStudents(t *testing.T) {
 	if got := linked(); got["New"] || !got["Family0"] {
 		t.Fatalf("before it is allowed: %v", got)
 	}
-	if err := a.Rooms.ChangeSchool(ctx, "office", settings.Change{ListAccounts: ptr(true)}, settings.Change{}); err != nil {
+	if err := a.Cases.People.ChangeSchool(ctx, "office", settings.Change{ListAccounts: ptr(true)}, settings.Change{}); err != nil {
 		t.Fatal(err)
 	}
 	accept(t, a, c.ID, list+"90003,Later,Lea,lea@kestrelquay.example,3\n")
 	if got := linked(); !got["New"] || !got["Later"] || got["Else"] || !got["Family0"] {
 		t.Errorf("%v", got)
 	}
-	found, ok, err := a.Rooms.AccountOf(ctx, "lea@kestrelquay.example")
+	found, ok, err := a.Cases.People.AccountOf(ctx, "lea@kestrelquay.example")
 	if err != nil || !ok || found.Role != "student" || found.Number != "90003" || found.Ready {
 		t.Errorf("%+v %v", found, err)
 	}

@@ -32,16 +32,16 @@ import (
 // A Classroom is every use case of the school's classes. Each stands for itself;
 // what they have in common is the house.
 type Classroom struct {
-	*Classes
-	*Lists
-	*Rosters
-	*Rooms
-	*Handouts
-	*Packing
-	*registers.Registers
-	*things.Things
-	*people.People
-	*tell.Telling
+	Classes   *Classes
+	Lists     *Lists
+	Rosters   *Rosters
+	Rooms     *Rooms
+	Handouts  *Handouts
+	Packing   *Packing
+	Registers *registers.Registers
+	Things    *things.Things
+	People    *people.People
+	Telling   *tell.Telling
 }
 
 // Parts are what a classroom stands on.

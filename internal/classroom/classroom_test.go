@@ -38,7 +38,7 @@ func school(t *testing.T, n int) (*app.App, picture.Class) {
 
 func paste(t *testing.T, a *app.App, class, list string) classroom.Draft {
 	t.Helper()
-	d, err := a.Rooms.BringDraft(ctx, "oduya", class, "", strings.NewReader(list))
+	d, err := a.Cases.Lists.BringDraft(ctx, "oduya", class, "", strings.NewReader(list))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -47,11 +47,11 @@ func paste(t *testing.T, a *app.App, class, list string) classroom.Draft {
 
 // take accepts the list that waits in a class, as it is now.
 func take(a *app.App, class string) (classroom.Accepted, error) {
-	d, err := a.Rooms.Draft(ctx, "oduya", class)
+	d, err := a.Cases.Lists.Draft(ctx, "oduya", class)
 	if err != nil {
 		return classroom.Accepted{}, err
 	}
-	return a.Rooms.Accept(ctx, "oduya", class, d.LookedAt())
+	return a.Cases.Lists.Accept(ctx, "oduya", class, d.LookedAt())
 }
 
 func wantInvalid(t *testing.T, err error, field, code string) {
@@ -85,7 +85,7 @@ func TestCreateClass(t *testing.T) {
 		{"a code too long", "x", "", "", "code", "too-long"},
 		{"", "x", strings.Repeat("3", 21), "", "period", "too-long"},
 	} {
-		got, err := a.Rooms.CreateClass(ctx, "oduya", c.code, c.name, c.period, false)
+		got, err := a.Cases.Classes.CreateClass(ctx, "oduya", c.code, c.name, c.period, false)
 		if c.problem != "" {
 			wantInvalid(t, err, c.field, c.problem)
 			continue
@@ -153,7 +153,7 @@ func TestAcceptRefused(t *testing.T) {
 		if n := len(apptest.Load(t, a, c.ID).Students); n != 1 {
 			t.Errorf("%s: the class has %d students", what, n)
 		}
-		if _, err := a.Rooms.Draft(ctx, "oduya", c.ID); err != nil {
+		if _, err := a.Cases.Lists.Draft(ctx, "oduya", c.ID); err != nil {
 			t.Errorf("%s: the list was lost: %v", what, err)
 		}
 	}
@@ -164,7 +164,7 @@ func TestChangeDraft(t *testing.T) {
 	paste(t, a, c.ID, "What,Who,Mail\nx,Nokuthula Dube,wrong\ny,Kelechi Eze,s1@kestrelquay.example\n")
 	change := func(ch classroom.DraftChange) classroom.Draft {
 		t.Helper()
-		d, err := a.Rooms.ChangeDraft(ctx, "oduya", c.ID, "", []classroom.DraftChange{ch})
+		d, err := a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, "", []classroom.DraftChange{ch})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -188,10 +188,10 @@ func TestChangeDraft(t *testing.T) {
 	for _, bad := range []classroom.DraftChange{
 		{Cell: &classroom.CellChange{Row: 99, Field: 0}}, {Cell: &classroom.CellChange{Row: 2, Field: -1}}, {Cell: &classroom.CellChange{Row: 2, Field: 5000}},
 	} {
-		_, err := a.Rooms.ChangeDraft(ctx, "oduya", c.ID, "", []classroom.DraftChange{bad})
+		_, err := a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, "", []classroom.DraftChange{bad})
 		wantInvalid(t, err, "cell", "no-such-cell")
 	}
-	_, err := a.Rooms.ChangeDraft(ctx, "oduya", c.ID, "", []classroom.DraftChange{{Role: &classroom.RoleChange{Field: 0, Role: "captain"}}})
+	_, err := a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, "", []classroom.DraftChange{{Role: &classroom.RoleChange{Field: 0, Role: "captain"}}})
 	wantInvalid(t, err, "role", "no-such-role")
 }
 
@@ -212,18 +212,18 @@ func TestCorrectAddress(t *testing.T) {
 		t.Fatalf("problem %v", odd.Problem)
 	}
 	for address, code := range map[string]string{"": "address-malformed", "x": "address-malformed", "nobody@kestrelquay.example": "account-unknown", "S1@kestrelquay.example": "address-twice"} {
-		wantInvalid(t, a.Rooms.CorrectAddress(ctx, "oduya", c.ID, odd.ID, address), "address", code)
+		wantInvalid(t, a.Cases.Rosters.CorrectAddress(ctx, "oduya", c.ID, odd.ID, address), "address", code)
 	}
-	if err := a.Rooms.CorrectAddress(ctx, "oduya", c.ID, "0198a0c0-0000-7000-8000-000000000000", "s2@kestrelquay.example"); !errors.Is(err, seam.ErrNotFound) {
+	if err := a.Cases.Rosters.CorrectAddress(ctx, "oduya", c.ID, "0198a0c0-0000-7000-8000-000000000000", "s2@kestrelquay.example"); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("a row that isn't there: %v", err)
 	}
 	// The account may be one that another class has too: nothing of that class changes.
 	known := apptest.Class(t, a, "No,Surname,First,Email\n70002,Family2,Given2,s2@kestrelquay.example\n").Students[0]
-	wantInvalid(t, a.Rooms.CorrectAddress(ctx, "oduya", c.ID, odd.ID, "s2@kestrelquay.example"), "address", "account-other-name")
-	if _, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: odd.ID, Field: record.Family, Value: "Family2"}}); err != nil {
+	wantInvalid(t, a.Cases.Rosters.CorrectAddress(ctx, "oduya", c.ID, odd.ID, "s2@kestrelquay.example"), "address", "account-other-name")
+	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: odd.ID, Field: record.Family, Value: "Family2"}}); err != nil {
 		t.Fatal(err)
 	}
-	if err := a.Rooms.CorrectAddress(ctx, "oduya", c.ID, odd.ID, " S2@kestrelquay.example "); err != nil {
+	if err := a.Cases.Rosters.CorrectAddress(ctx, "oduya", c.ID, odd.ID, " S2@kestrelquay.example "); err != nil {
 		t.Fatal(err)
 	}
 	now, ok := apptest.Load(t, a, c.ID).Student(odd.ID)
@@ -257,7 +257,7 @@ func TestChangeHandout(t *testing.T) {
 		{Name: &naming.Pattern{{Column: record.Title}, {Text: " "}, {Column: record.Family}}},
 	} {
 		var err error
-		if h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ok, handout.Change{}); err != nil {
+		if h, err = a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, ok, handout.Change{}); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -279,44 +279,44 @@ func TestChangeHandout(t *testing.T) {
 		{handout.Change{Way: ptr(handout.WayName("by-chance"))}, "way", "no-such-way"}, {handout.Change{By: ptr(record.Extra("Shoe size"))}, "by", "column-unknown"},
 		{handout.Change{Message: ptr(strings.Repeat("x", 2001))}, "message", "too-long"},
 	} {
-		_, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, kept.ID, bad.ch, handout.Change{})
+		_, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, kept.ID, bad.ch, handout.Change{})
 		wantInvalid(t, err, bad.field, bad.code)
 	}
 	if again, _ := a.Store.Handout(ctx, c.ID, h.ID); !reflect.DeepEqual(again, kept) {
 		t.Error("a refused change was kept")
 	}
 	// Somebody else's template is as if it weren't there.
-	theirs, err := a.Rooms.AddTemplate(ctx, "stranger", "secret.md", "text/markdown", strings.NewReader("x"))
+	theirs, err := a.Cases.Handouts.AddTemplate(ctx, "stranger", "secret.md", "text/markdown", strings.NewReader("x"))
 	if err != nil {
 		t.Fatal(err)
 	}
-	_, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, kept.ID, handout.Change{Documents: docs(theirs.ID)}, handout.Change{})
+	_, err = a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, kept.ID, handout.Change{Documents: docs(theirs.ID)}, handout.Change{})
 	wantInvalid(t, err, "documents", "no-such-template")
 	apptest.Pack(t, a, c, &kept)
 	second := apptest.Handout(t, a, c, "other")
 	packed, _ := a.Store.Handout(ctx, c.ID, h.ID)
-	_, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, packed.ID, handout.Change{Documents: &second.Settings.Documents}, handout.Change{})
+	_, err = a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, packed.ID, handout.Change{Documents: &second.Settings.Documents}, handout.Change{})
 	wantInvalid(t, err, "documents", "packed-already")
-	if err := a.Rooms.DeleteHandout(ctx, "oduya", c.ID, h.ID); err == nil {
+	if err := a.Cases.Handouts.DeleteHandout(ctx, "oduya", c.ID, h.ID); err == nil {
 		t.Error("a packed handout was thrown away")
 	}
 }
 
 func TestPackNeedsItsParts(t *testing.T) {
 	a, c := school(t, 1)
-	h, err := a.Rooms.NewHandout(ctx, "oduya", c.ID, "")
+	h, err := a.Cases.Handouts.NewHandout(ctx, "oduya", c.ID, "")
 	if err != nil {
 		t.Fatal(err)
 	}
-	_, err = a.Rooms.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{})
+	_, err = a.Cases.Packing.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{})
 	wantInvalid(t, err, "title", "missing")
-	if h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Title: ptr("Log")}, handout.Change{}); err != nil {
+	if h, err = a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Title: ptr("Log")}, handout.Change{}); err != nil {
 		t.Fatal(err)
 	}
-	_, err = a.Rooms.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{})
+	_, err = a.Cases.Packing.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{})
 	wantInvalid(t, err, "documents", "missing")
 	apptest.Pack(t, a, c, nil)
-	_, err = a.Rooms.Pack(ctx, "oduya", c.ID, "", classroom.Part{})
+	_, err = a.Cases.Packing.Pack(ctx, "oduya", c.ID, "", classroom.Part{})
 	wantInvalid(t, err, "list", "nothing-to-pack")
 }
 
@@ -337,7 +337,7 @@ func nameSatchels(p naming.Pattern, was *naming.Pattern) (ch room.Change) {
 
 func TestPockets(t *testing.T) {
 	a, c := school(t, 2)
-	change := func(ch room.Change) error { return a.Rooms.ChangeRoom(ctx, "oduya", c.ID, ch) }
+	change := func(ch room.Change) error { return a.Cases.Rooms.ChangeRoom(ctx, "oduya", c.ID, ch) }
 	if err := change(addPockets("Field work", " Photographs ")); err != nil {
 		t.Fatal(err)
 	}
@@ -355,7 +355,7 @@ func TestPockets(t *testing.T) {
 	if p := c.Plan.Pockets; len(p) != 3 || p[0] != first[0] || p[1] != first[1] {
 		t.Errorf("pockets %+v, before %+v", p, first)
 	}
-	l, err := a.Rooms.RoomList(ctx, c.ID)
+	l, err := a.Cases.Packing.RoomList(ctx, c.ID)
 	if err != nil || l.Counts()[packing.ToPack] != 2 {
 		t.Errorf("%v to pack, %v", l.Counts(), err)
 	}
@@ -383,7 +383,7 @@ func TestRegister(t *testing.T) {
 	a, c := school(t, 3)
 	h := apptest.Handout(t, a, c, "# Log\n\nWhere did you stand?\n")
 	out := c.Students[2].ID
-	h, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Out: map[string]string{out: "sits-out"}}, handout.Change{})
+	h, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Out: map[string]string{out: "sits-out"}}, handout.Change{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -392,7 +392,7 @@ func TestRegister(t *testing.T) {
 	state := func() [2][3]progress.State {
 		t.Helper()
 		apptest.Look(t, a)
-		r, err := a.Rooms.Register(ctx, c.ID)
+		r, err := a.Cases.Registers.Register(ctx, c.ID)
 		if err != nil || len(r.Columns) != 2 {
 			t.Fatal(err)
 		}
@@ -408,37 +408,37 @@ func TestRegister(t *testing.T) {
 	if got := state(); got != [2][3]progress.State{{S, S, S}, {S, S, X}} {
 		t.Errorf("packed: %v", got)
 	}
-	r, _ := a.Rooms.Register(ctx, c.ID)
+	r, _ := a.Cases.Registers.Register(ctx, c.ID)
 	copy, satchel := r.Columns[1].Cells[0].Entry.Thing, r.Columns[0].Cells[0].Entry.Thing
-	if _, err := a.Rooms.See(ctx, "oduya", copy); err != nil { // the teacher's look isn't the student's
+	if _, err := a.Cases.Things.See(ctx, "oduya", copy); err != nil { // the teacher's look isn't the student's
 		t.Fatal(err)
 	}
 	if got := state()[1][0]; got != S {
 		t.Errorf("the teacher looked: %v", got)
 	}
-	if _, err := a.Rooms.See(ctx, "s0", copy); err != nil {
+	if _, err := a.Cases.Things.See(ctx, "s0", copy); err != nil {
 		t.Fatal(err)
 	}
 	if got := state()[1][0]; got != O {
 		t.Errorf("opened: %v", got)
 	}
-	if _, err := a.Rooms.Write(ctx, "s0", "same-text", copy, 1, strings.NewReader("Log\n===\n\nWhere did you stand?")); err != nil {
+	if _, err := a.Cases.Things.Write(ctx, "s0", "same-text", copy, 1, strings.NewReader("Log\n===\n\nWhere did you stand?")); err != nil {
 		t.Fatal(err)
 	}
 	if got := state()[1][0]; got != O {
 		t.Errorf("saved without a new word: %v", got)
 	}
-	if _, err := a.Rooms.Write(ctx, "s0", "more-text", copy, 2, strings.NewReader("# Log\n\nWhere did you stand?\n\nBy the **old** slipway.")); err != nil {
+	if _, err := a.Cases.Things.Write(ctx, "s0", "more-text", copy, 2, strings.NewReader("# Log\n\nWhere did you stand?\n\nBy the **old** slipway.")); err != nil {
 		t.Fatal(err)
 	}
 	if got := state()[1]; got != [3]progress.State{W, S, X} {
 		t.Errorf("written: %v", got)
 	}
-	if _, err := a.Rooms.AddFile(ctx, "s0", "k1", satchel, "pool.png", "image/png", strings.NewReader("x")); err != nil {
+	if _, err := a.Cases.Things.AddFile(ctx, "s0", "k1", satchel, "pool.png", "image/png", strings.NewReader("x")); err != nil {
 		t.Fatal(err)
 	}
 	apptest.Look(t, a)
-	r, _ = a.Rooms.Register(ctx, c.ID)
+	r, _ = a.Cases.Registers.Register(ctx, c.ID)
 	if cell := r.Columns[1].Cells[0]; cell.Words != 4 || cell.Fill != 50 || cell.Changed.IsZero() {
 		t.Errorf("copy: %+v", cell)
 	}
@@ -452,7 +452,7 @@ func TestRegister(t *testing.T) {
 	if got := state()[1][1]; got != W {
 		t.Errorf("written by another way: %v", got)
 	}
-	d, err := a.Rooms.Panel(ctx, c.ID, c.Students[0].ID)
+	d, err := a.Cases.Registers.Panel(ctx, c.ID, c.Students[0].ID)
 	if err != nil || len(d.Things) != 2 {
 		t.Fatalf("panel %+v, %v", d, err)
 	}
@@ -473,7 +473,7 @@ func TestStudentHome(t *testing.T) {
 	apptest.Pack(t, a, c, &h)
 	seen := map[string]string{}
 	for _, who := range []string{"s0", "s1", "s2"} {
-		home, err := a.Rooms.Home(ctx, who)
+		home, err := a.Cases.Registers.Home(ctx, who)
 		if err != nil || len(home) != 1 || home[0].Satchel == "" || home[0].Shelf == "" || home[0].Table == "" || len(home[0].Copies) != 1 {
 			t.Fatalf("%s: %+v, %v", who, home, err)
 		}
@@ -484,11 +484,11 @@ func TestStudentHome(t *testing.T) {
 			seen[id] = who
 		}
 	}
-	if home, err := a.Rooms.Home(ctx, "s3"); err != nil || len(home) != 0 {
+	if home, err := a.Cases.Registers.Home(ctx, "s3"); err != nil || len(home) != 0 {
 		t.Errorf("a student on no list: %+v, %v", home, err)
 	}
 	fresh := apptest.Class(t, a, apptest.List(1)) // not packed yet
-	home, err := a.Rooms.Home(ctx, "s0")
+	home, err := a.Cases.Registers.Home(ctx, "s0")
 	if err != nil || len(home) != 2 || home[1].Class.ID != fresh.ID || home[1].Satchel != "" {
 		t.Errorf("a class that isn't packed: %+v, %v", home, err)
 	}
@@ -498,7 +498,7 @@ func TestStudentHome(t *testing.T) {
 func TestAddAtOnce(t *testing.T) {
 	a, c := school(t, 1)
 	apptest.Pack(t, a, c, nil)
-	home, err := a.Rooms.Home(ctx, "s0")
+	home, err := a.Cases.Registers.Home(ctx, "s0")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -507,7 +507,7 @@ func TestAddAtOnce(t *testing.T) {
 	for i := range 8 {
 		for _, name := range []string{"pool.png", long} {
 			all.Go(func() {
-				if _, err := a.Rooms.AddFile(ctx, "s0", fmt.Sprint(name, i), home[0].Satchel, name, "image/png", strings.NewReader(fmt.Sprint(i))); err != nil {
+				if _, err := a.Cases.Things.AddFile(ctx, "s0", fmt.Sprint(name, i), home[0].Satchel, name, "image/png", strings.NewReader(fmt.Sprint(i))); err != nil {
 					t.Error(err)
 				}
 			})
@@ -544,13 +544,13 @@ func TestQuota(t *testing.T) {
 		t.Fatal(err)
 	}
 	defer a.Close()
-	home, err := a.Rooms.Home(ctx, "s0")
+	home, err := a.Cases.Registers.Home(ctx, "s0")
 	if err != nil {
 		t.Fatal(err)
 	}
 	satchel, thing := home[0].Satchel, home[0].Copies[0].Thing
 	add := func(key string, size int) error {
-		_, err := a.Rooms.AddFile(ctx, "s0", key, satchel, key+".bin", "application/octet-stream", strings.NewReader(strings.Repeat(key[:1], size)))
+		_, err := a.Cases.Things.AddFile(ctx, "s0", key, satchel, key+".bin", "application/octet-stream", strings.NewReader(strings.Repeat(key[:1], size)))
 		return err
 	}
 	full := func(what string, err error) {
@@ -564,43 +564,43 @@ func TestQuota(t *testing.T) {
 		t.Fatal(err)
 	}
 	full("a file too much", add("b", 200_000))
-	if _, err := a.Rooms.Write(ctx, "s0", "a key of a write", thing, 1, strings.NewReader(strings.Repeat("w", 60_000))); err != nil {
+	if _, err := a.Cases.Things.Write(ctx, "s0", "a key of a write", thing, 1, strings.NewReader(strings.Repeat("w", 60_000))); err != nil {
 		t.Fatal(err)
 	}
-	_, err = a.Rooms.Write(ctx, "s0", "a key of another", thing, 2, strings.NewReader(strings.Repeat("v", 60_000)))
+	_, err = a.Cases.Things.Write(ctx, "s0", "a key of another", thing, 2, strings.NewReader(strings.Repeat("v", 60_000)))
 	full("a version too much", err)
 	// What was kept is answered again, whatever there is room for by now.
 	if err := add("a", 900_000); err != nil {
 		t.Errorf("the same file once more: %v", err)
 	}
-	if _, err := a.Rooms.Write(ctx, "s0", "a key of a write", thing, 1, strings.NewReader(strings.Repeat("w", 60_000))); err != nil {
+	if _, err := a.Cases.Things.Write(ctx, "s0", "a key of a write", thing, 1, strings.NewReader(strings.Repeat("w", 60_000))); err != nil {
 		t.Errorf("the same text once more: %v", err)
 	}
-	v, err := a.Rooms.View(ctx, "s0", satchel)
+	v, err := a.Cases.Things.View(ctx, "s0", satchel)
 	if err != nil || v.Filled == nil || v.Filled.Most != 1_000_000 || v.Filled.Used < 960_000 || v.Filled.Used > 970_000 || len(v.Inside) != 2 {
 		t.Errorf("filled %+v with %d things, %v", v.Filled, len(v.Inside), err)
 	}
-	if home, err = a.Rooms.Home(ctx, "s1"); err != nil {
+	if home, err = a.Cases.Registers.Home(ctx, "s1"); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Rooms.AddFile(ctx, "s1", "k", home[0].Satchel, "k", "text/plain", strings.NewReader(strings.Repeat("k", 600_000))); err != nil {
+	if _, err := a.Cases.Things.AddFile(ctx, "s1", "k", home[0].Satchel, "k", "text/plain", strings.NewReader(strings.Repeat("k", 600_000))); err != nil {
 		t.Errorf("another's satchel: %v", err)
 	}
 	// Of several that come at once no more are kept than there is room for.
 	var all sync.WaitGroup
 	for i := range 6 {
 		all.Go(func() {
-			_, err := a.Rooms.AddFile(ctx, "s1", fmt.Sprint("at once ", i), home[0].Satchel, "k", "text/plain", strings.NewReader(strings.Repeat(fmt.Sprint(i), 300_000)))
+			_, err := a.Cases.Things.AddFile(ctx, "s1", fmt.Sprint("at once ", i), home[0].Satchel, "k", "text/plain", strings.NewReader(strings.Repeat(fmt.Sprint(i), 300_000)))
 			if err != nil {
 				full("one of several", err)
 			}
 		})
 	}
 	all.Wait()
-	if v, err = a.Rooms.View(ctx, "s1", home[0].Satchel); err != nil || v.Filled.Used > v.Filled.Most || v.Filled.Used < 600_000 {
+	if v, err = a.Cases.Things.View(ctx, "s1", home[0].Satchel); err != nil || v.Filled.Used > v.Filled.Most || v.Filled.Used < 600_000 {
 		t.Errorf("after several at once %+v, %v", v.Filled, err)
 	}
-	if _, err := a.Rooms.AddFile(ctx, "s1", "once it is quiet", home[0].Satchel, "k", "text/plain", strings.NewReader("k")); err != nil {
+	if _, err := a.Cases.Things.AddFile(ctx, "s1", "once it is quiet", home[0].Satchel, "k", "text/plain", strings.NewReader("k")); err != nil {
 		t.Errorf("once it is quiet: %v", err)
 	}
 }
@@ -608,14 +608,14 @@ func TestQuota(t *testing.T) {
 func TestAddFile(t *testing.T) {
 	a, c := school(t, 2)
 	apptest.Pack(t, a, c, nil)
-	home, err := a.Rooms.Home(ctx, "s0")
+	home, err := a.Cases.Registers.Home(ctx, "s0")
 	if err != nil {
 		t.Fatal(err)
 	}
 	satchel := home[0].Satchel
 	add := func(key, name string) string {
 		t.Helper()
-		f, err := a.Rooms.AddFile(ctx, "s0", key, satchel, name, "text/plain", strings.NewReader("x"))
+		f, err := a.Cases.Things.AddFile(ctx, "s0", key, satchel, name, "text/plain", strings.NewReader("x"))
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -632,11 +632,11 @@ func TestAddFile(t *testing.T) {
 	if inside, _ := a.Cup.List(ctx, "s0", satchel); len(inside) != 6 {
 		t.Errorf("%d things after six files", len(inside))
 	}
-	_, err = a.Rooms.AddFile(ctx, "s1", "k", satchel, "x", "text/plain", strings.NewReader("x"))
+	_, err = a.Cases.Things.AddFile(ctx, "s1", "k", satchel, "x", "text/plain", strings.NewReader("x"))
 	if !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("a classmate adding: %v", err)
 	}
-	_, err = a.Rooms.AddFile(ctx, "s0", "k", home[0].Shelf, "x", "text/plain", strings.NewReader("x"))
+	_, err = a.Cases.Things.AddFile(ctx, "s0", "k", home[0].Shelf, "x", "text/plain", strings.NewReader("x"))
 	if !errors.Is(err, cupboard.ErrNoRight) {
 		t.Errorf("adding to the shelf: %v", err)
 	}
@@ -646,7 +646,7 @@ func TestAttention(t *testing.T) {
 	a, c := school(t, 2)
 	codes := func() string {
 		t.Helper()
-		tags, err := a.Rooms.Rail(ctx, "oduya")
+		tags, err := a.Cases.Registers.Rail(ctx, "oduya")
 		if err != nil || len(tags) != 1 {
 			t.Fatal(tags, err)
 		}

@@ -21,26 +21,26 @@ func TestCodesBecomeNobody(t *testing.T) {
 	victim := accounts.Account{ID: "eriksen", Address: "eriksen@kestrelquay.example"}
 	add := func(by, class, address string) {
 		t.Helper()
-		if _, err := a.Rooms.AddStudents(ctx, by, class, []record.Record{{Family: "Eriksen", Given: "Jonas", Address: address}}); err != nil {
+		if _, err := a.Cases.Rosters.AddStudents(ctx, by, class, []record.Record{{Family: "Eriksen", Given: "Jonas", Address: address}}); err != nil {
 			t.Fatal(err)
 		}
 	}
 	add("oduya", c.ID, victim.Address)
-	theirs, err := a.Rooms.CreateClass(ctx, "stranger", "8A", "Boats 8A", "1", false)
+	theirs, err := a.Cases.Classes.CreateClass(ctx, "stranger", "8A", "Boats 8A", "1", false)
 	if err != nil {
 		t.Fatal(err)
 	}
 	add("stranger", theirs.ID, victim.Address)
 	give := func(by, class string, ask people.CodesAsked) ([]people.Code, error) {
-		return a.Rooms.ClassCodes(ctx, by, class, nil, ask)
+		return a.Cases.People.ClassCodes(ctx, by, class, nil, ask)
 	}
 	_, err = give("stranger", theirs.ID, people.CodesAsked{})
 	wantInvalid(t, err, "rows", "not-placed")
-	looked, err := a.Rooms.Placing(ctx, c.ID)
+	looked, err := a.Cases.People.Placing(ctx, c.ID)
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := a.Rooms.PlaceClass(ctx, "office", c.ID, looked.Seen); err != nil {
+	if err := a.Cases.People.PlaceClass(ctx, "office", c.ID, looked.Seen); err != nil {
 		t.Fatal(err)
 	}
 	_, err = give("stranger", theirs.ID, people.CodesAsked{})
@@ -52,7 +52,7 @@ func TestCodesBecomeNobody(t *testing.T) {
 	// Who is added after the yes isn't among them, and a row that gets another address neither.
 	apptest.Account(t, a, "later", "Late", "Comer")
 	other := accounts.Account{ID: "later", Address: "later@kestrelquay.example"}
-	if _, err := a.Rooms.AddStudents(ctx, "oduya", c.ID, []record.Record{{Family: "Comer", Given: "Late", Address: other.Address}}); err != nil {
+	if _, err := a.Cases.Rosters.AddStudents(ctx, "oduya", c.ID, []record.Record{{Family: "Comer", Given: "Late", Address: other.Address}}); err != nil {
 		t.Fatal(err)
 	}
 	_, err = give("oduya", c.ID, people.CodesAsked{Replace: true})
@@ -65,20 +65,20 @@ func TestCodesBecomeNobody(t *testing.T) {
 			row = st.ID
 		}
 	}
-	_, err = a.Rooms.ClassCodes(ctx, "oduya", c.ID, []string{row}, people.CodesAsked{})
+	_, err = a.Cases.People.ClassCodes(ctx, "oduya", c.ID, []string{row}, people.CodesAsked{})
 	wantInvalid(t, err, "rows", "not-placed")
 
-	_, err = a.Rooms.GiveCodes(ctx, "office", []string{victim.ID}, people.CodesAsked{})
+	_, err = a.Cases.People.GiveCodes(ctx, "office", []string{victim.ID}, people.CodesAsked{})
 	wantInvalid(t, err, "accounts", "codes-good")
 	if mailed, err := give("stranger", theirs.ID, people.CodesAsked{Mail: true, Replace: true}); err != nil || len(mailed) != 1 {
 		t.Fatalf("by mail: %+v, %v", mailed, err)
 	}
-	made, err := a.Rooms.CodesMade(ctx, victim.ID)
+	made, err := a.Cases.People.CodesMade(ctx, victim.ID)
 	if err != nil || len(made) != 3 || made[0].By != "stranger" || !made[0].Mailed || made[2].By != "oduya" || made[2].Mailed {
 		t.Errorf("the account's own record: %+v, %v", made, err)
 	}
 	for class, want := range map[string]int{c.ID: 3, theirs.ID: 3} {
-		log, _, err := a.Rooms.LogPage(ctx, class, "", 0)
+		log, _, err := a.Cases.Registers.LogPage(ctx, class, "", 0)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -93,7 +93,7 @@ func TestCodesBecomeNobody(t *testing.T) {
 		}
 	}
 	// Whoever comes in through the school's own service has a way in.
-	if err := a.Rooms.ChangeSchool(ctx, "office", settings.Change{Service: &settings.Service{Issuer: "https://id.kestrelquay.example", Client: "satchel"}}, settings.Change{}); err != nil {
+	if err := a.Cases.People.ChangeSchool(ctx, "office", settings.Change{Service: &settings.Service{Issuer: "https://id.kestrelquay.example", Client: "satchel"}}, settings.Change{}); err != nil {
 		t.Fatal(err)
 	}
 	_, err = give("oduya", c.ID, people.CodesAsked{Replace: true})

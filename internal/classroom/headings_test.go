@@ -16,11 +16,11 @@ import (
 // listed are the handouts of a class as their list shows them, under its headings.
 func listed(t *testing.T, a *app.App, class string) string {
 	t.Helper()
-	headings, err := a.Rooms.Headings(ctx, class)
+	headings, err := a.Cases.Handouts.Headings(ctx, class)
 	if err != nil {
 		t.Fatal(err)
 	}
-	tags, err := a.Rooms.HandoutTags(ctx, class)
+	tags, err := a.Cases.Registers.HandoutTags(ctx, class)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -44,9 +44,9 @@ func TestHeadings(t *testing.T) {
 	begin := func(titles string) {
 		t.Helper()
 		for _, title := range strings.Split(titles, "") {
-			h, err := a.Rooms.NewNotice(ctx, "oduya", c.ID, nil)
+			h, err := a.Cases.Handouts.NewNotice(ctx, "oduya", c.ID, nil)
 			if err == nil {
-				_, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Title: &title}, handout.Change{})
+				_, err = a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Title: &title}, handout.Change{})
 			}
 			if err != nil {
 				t.Fatal(err)
@@ -56,7 +56,7 @@ func TestHeadings(t *testing.T) {
 	}
 	add := func(title string) handout.Heading {
 		t.Helper()
-		h, err := a.Rooms.AddHeading(ctx, "oduya", c.ID, title)
+		h, err := a.Cases.Handouts.AddHeading(ctx, "oduya", c.ID, title)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -64,7 +64,7 @@ func TestHeadings(t *testing.T) {
 	}
 	place := func(title, heading, before string) {
 		t.Helper()
-		if err := a.Rooms.PlaceHandout(ctx, "oduya", c.ID, ids[title], heading, ids[before]); err != nil {
+		if err := a.Cases.Handouts.PlaceHandout(ctx, "oduya", c.ID, ids[title], heading, ids[before]); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -86,25 +86,25 @@ func TestHeadings(t *testing.T) {
 	place("c", "", "e")
 	place("a", u2.ID, "nobody")
 	want("(ced)Two(a)One(b)")
-	if err := a.Rooms.ChangeHeading(ctx, "oduya", c.ID, u1.ID, classroom.HeadingChange{Before: &u2.ID, Title: ptr("Unit one"), Was: ptr("One"), Folded: ptr(true)}); err != nil {
+	if err := a.Cases.Handouts.ChangeHeading(ctx, "oduya", c.ID, u1.ID, classroom.HeadingChange{Before: &u2.ID, Title: ptr("Unit one"), Was: ptr("One"), Folded: ptr(true)}); err != nil {
 		t.Fatal(err)
 	}
 	want("(ced)Unit one(b)Two(a)")
 	var changed *change.Changed
-	if err := a.Rooms.ChangeHeading(ctx, "oduya", c.ID, u1.ID, classroom.HeadingChange{Title: ptr("1"), Was: ptr("One")}); !errors.As(err, &changed) {
+	if err := a.Cases.Handouts.ChangeHeading(ctx, "oduya", c.ID, u1.ID, classroom.HeadingChange{Title: ptr("1"), Was: ptr("One")}); !errors.As(err, &changed) {
 		t.Errorf("a title that somebody changed since: %v", err)
 	}
-	if err := a.Rooms.RemoveHeading(ctx, "oduya", c.ID, u1.ID); err != nil {
+	if err := a.Cases.Handouts.RemoveHeading(ctx, "oduya", c.ID, u1.ID); err != nil {
 		t.Fatal(err)
 	}
 	if got := listed(t, a, c.ID); !strings.HasPrefix(got, "(") || !strings.Contains(got, "b") || !strings.HasSuffix(got, "Two(a)") {
 		t.Errorf("after a heading was taken away: %s", got)
 	}
 	var invalid *change.Invalid
-	if _, err := a.Rooms.AddHeading(ctx, "oduya", c.ID, strings.Repeat("x", 10_000)); !errors.As(err, &invalid) || invalid.Code != "too-long" {
+	if _, err := a.Cases.Handouts.AddHeading(ctx, "oduya", c.ID, strings.Repeat("x", 10_000)); !errors.As(err, &invalid) || invalid.Code != "too-long" {
 		t.Errorf("a heading of 10,000 characters: %v", err)
 	}
-	if err := a.Rooms.PlaceHandout(ctx, "oduya", c.ID, ids["b"], u1.ID, ""); !errors.As(err, &invalid) {
+	if err := a.Cases.Handouts.PlaceHandout(ctx, "oduya", c.ID, ids["b"], u1.ID, ""); !errors.As(err, &invalid) {
 		t.Errorf("under a heading that is gone: %v", err)
 	}
 }
@@ -114,7 +114,7 @@ func TestPlacedAtOnce(t *testing.T) {
 	a, c := school(t, 1)
 	var ids []string
 	for range 6 {
-		h, err := a.Rooms.NewNotice(ctx, "oduya", c.ID, nil)
+		h, err := a.Cases.Handouts.NewNotice(ctx, "oduya", c.ID, nil)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -123,9 +123,9 @@ func TestPlacedAtOnce(t *testing.T) {
 	var all sync.WaitGroup
 	for i, id := range ids {
 		all.Go(func() {
-			u, err := a.Rooms.AddHeading(ctx, "oduya", c.ID, fmt.Sprint("Unit ", i))
+			u, err := a.Cases.Handouts.AddHeading(ctx, "oduya", c.ID, fmt.Sprint("Unit ", i))
 			if err == nil {
-				err = a.Rooms.PlaceHandout(ctx, "oduya", c.ID, id, u.ID, "")
+				err = a.Cases.Handouts.PlaceHandout(ctx, "oduya", c.ID, id, u.ID, "")
 			}
 			if err != nil {
 				t.Error(err)
@@ -133,8 +133,8 @@ func TestPlacedAtOnce(t *testing.T) {
 		})
 	}
 	all.Wait()
-	tags, err := a.Rooms.HandoutTags(ctx, c.ID)
-	headings, err2 := a.Rooms.Headings(ctx, c.ID)
+	tags, err := a.Cases.Registers.HandoutTags(ctx, c.ID)
+	headings, err2 := a.Cases.Handouts.Headings(ctx, c.ID)
 	under := map[string]bool{}
 	for _, h := range tags {
 		under[h.Heading] = true

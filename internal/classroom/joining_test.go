@@ -27,20 +27,20 @@ func TestAskToJoin(t *testing.T) {
 	t.Cleanup(a.Close)
 	apptest.People(t, a, 5)
 	c := apptest.Class(t, a, apptest.List(1))
-	if d, err := a.Rooms.JoinDoor(ctx, c.ID); err != nil || d.Link != "" {
+	if d, err := a.Cases.Rosters.JoinDoor(ctx, c.ID); err != nil || d.Link != "" {
 		t.Fatalf("it is open: %+v %v", d, err)
 	}
-	wantInvalid(t, a.Rooms.OpenJoinDoor(ctx, "oduya", c.ID, 15*24), "hours", "too-large-number")
-	if err := a.Rooms.OpenJoinDoor(ctx, "oduya", c.ID, 2); err != nil {
+	wantInvalid(t, a.Cases.Rosters.OpenJoinDoor(ctx, "oduya", c.ID, 15*24), "hours", "too-large-number")
+	if err := a.Cases.Rosters.OpenJoinDoor(ctx, "oduya", c.ID, 2); err != nil {
 		t.Fatal(err)
 	}
-	d, err := a.Rooms.JoinDoor(ctx, c.ID)
+	d, err := a.Cases.Rosters.JoinDoor(ctx, c.ID)
 	if err != nil || d.Link == "" {
 		t.Fatal(d, err)
 	}
 	stands := func(account string) string {
 		t.Helper()
-		_, s, err := a.Rooms.AtJoinDoor(ctx, account, d.Link)
+		_, s, err := a.Cases.Rosters.AtJoinDoor(ctx, account, d.Link)
 		if err != nil {
 			return err.Error()
 		}
@@ -50,23 +50,23 @@ func TestAskToJoin(t *testing.T) {
 		t.Errorf("s0 %s, s1 %s", stands("s0"), stands("s1"))
 	}
 	for _, who := range []string{"s1", "s2", "s1"} {
-		if err := a.Rooms.AskToJoin(ctx, who, d.Link); err != nil {
+		if err := a.Cases.Rosters.AskToJoin(ctx, who, d.Link); err != nil {
 			t.Fatal(err)
 		}
 	}
-	if err := a.Rooms.AskToJoin(ctx, "lindqvist", d.Link); err != seam.ErrNotFound {
+	if err := a.Cases.Rosters.AskToJoin(ctx, "lindqvist", d.Link); err != seam.ErrNotFound {
 		t.Errorf("a teacher asks: %v", err)
 	}
 	if stands("s1") != classroom.HasAsked || codesOf(t, a, "oduya", c.ID) != "joiners-ask 2" || len(apptest.Load(t, a, c.ID).Students) != 1 {
 		t.Errorf("%s, %s", stands("s1"), codesOf(t, a, "oduya", c.ID))
 	}
-	if homes, err := a.Rooms.Home(ctx, "s1"); err != nil || len(homes) != 0 {
+	if homes, err := a.Cases.Registers.Home(ctx, "s1"); err != nil || len(homes) != 0 {
 		t.Errorf("who asked sees %+v %v", homes, err)
 	}
-	if err := a.Rooms.TakeAskers(ctx, "oduya", c.ID, []string{"s2"}, false); err != nil {
+	if err := a.Cases.Rosters.TakeAskers(ctx, "oduya", c.ID, []string{"s2"}, false); err != nil {
 		t.Fatal(err)
 	}
-	if err := a.Rooms.TakeAskers(ctx, "oduya", c.ID, []string{"s1", "s2", "s3"}, true); err != nil { // s3 never asked
+	if err := a.Cases.Rosters.TakeAskers(ctx, "oduya", c.ID, []string{"s1", "s2", "s3"}, true); err != nil { // s3 never asked
 		t.Fatal(err)
 	}
 	got := apptest.Load(t, a, c.ID).Students
@@ -74,14 +74,14 @@ func TestAskToJoin(t *testing.T) {
 		t.Errorf("%d students, s1 %s, s2 %s", len(got), stands("s1"), stands("s2"))
 	}
 	for _, who := range []string{"s2", "s3", "s4"} {
-		if err := a.Rooms.AskToJoin(ctx, who, d.Link); err != nil {
+		if err := a.Cases.Rosters.AskToJoin(ctx, who, d.Link); err != nil {
 			t.Fatal(err)
 		}
 	}
 	var both sync.WaitGroup
 	for _, some := range [][]string{{"s2", "s3"}, {"s3", "s4"}} { // by two at the same moment
 		both.Go(func() {
-			if err := a.Rooms.TakeAskers(ctx, "oduya", c.ID, some, true); err != nil {
+			if err := a.Cases.Rosters.TakeAskers(ctx, "oduya", c.ID, some, true); err != nil {
 				t.Errorf("%v: %v", some, err)
 			}
 		})
@@ -91,23 +91,23 @@ func TestAskToJoin(t *testing.T) {
 		t.Errorf("%d students, %s", len(got), codesOf(t, a, "oduya", c.ID))
 	}
 	other := apptest.Class(t, a, apptest.List(1))
-	if err := a.Rooms.TakeAskers(ctx, "oduya", other.ID, []string{"s2"}, true); err != nil || len(apptest.Load(t, a, other.ID).Students) != 1 {
+	if err := a.Cases.Rosters.TakeAskers(ctx, "oduya", other.ID, []string{"s2"}, true); err != nil || len(apptest.Load(t, a, other.ID).Students) != 1 {
 		t.Errorf("into another class: %v", err)
 	}
 	day.Set(day.Now().Add(2 * time.Hour))
-	if _, _, err := a.Rooms.AtJoinDoor(ctx, "s3", d.Link); err != seam.ErrNotFound {
+	if _, _, err := a.Cases.Rosters.AtJoinDoor(ctx, "s3", d.Link); err != seam.ErrNotFound {
 		t.Errorf("after its time: %v", err)
 	}
-	if err := a.Rooms.AskToJoin(ctx, "s3", d.Link); err != seam.ErrNotFound {
+	if err := a.Cases.Rosters.AskToJoin(ctx, "s3", d.Link); err != seam.ErrNotFound {
 		t.Errorf("after its time: %v", err)
 	}
-	if err := a.Rooms.OpenJoinDoor(ctx, "oduya", c.ID, 2); err != nil {
+	if err := a.Cases.Rosters.OpenJoinDoor(ctx, "oduya", c.ID, 2); err != nil {
 		t.Fatal(err)
 	}
-	if next, err := a.Rooms.JoinDoor(ctx, c.ID); err != nil || next.Link == d.Link {
+	if next, err := a.Cases.Rosters.JoinDoor(ctx, c.ID); err != nil || next.Link == d.Link {
 		t.Errorf("the old link opens again: %v", err)
 	}
-	if err := a.Rooms.OpenJoinDoor(ctx, "oduya", store.NewID(), 2); err != seam.ErrNotFound {
+	if err := a.Cases.Rosters.OpenJoinDoor(ctx, "oduya", store.NewID(), 2); err != seam.ErrNotFound {
 		t.Errorf("no such class: %v", err)
 	}
 }
@@ -117,7 +117,7 @@ func TestAskToJoin(t *testing.T) {
 func TestGroupOfStaff(t *testing.T) {
 	a := apptest.Open(t)
 	apptest.People(t, a, 1)
-	c, err := a.Rooms.CreateClass(ctx, "oduya", "", "Science staff", "", true)
+	c, err := a.Cases.Classes.CreateClass(ctx, "oduya", "", "Science staff", "", true)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -136,7 +136,7 @@ func TestGroupOfStaff(t *testing.T) {
 	apptest.Pack(t, a, got, nil)
 	h := apptest.Handout(t, a, got, "# Minutes\n")
 	apptest.Pack(t, a, got, &h)
-	homes, err := a.Rooms.Home(ctx, "lindqvist")
+	homes, err := a.Cases.Registers.Home(ctx, "lindqvist")
 	if err != nil || len(homes) != 1 || homes[0].Satchel == "" || len(homes[0].Copies) != 1 {
 		t.Fatalf("%+v %v", homes, err)
 	}

@@ -86,7 +86,7 @@ func none(t *testing.T, what string, errs []error) {
 func TestEightWriters(t *testing.T) {
 	a, c := school(t, writers)
 	apptest.Pack(t, a, c, nil)
-	rooms := a.Rooms
+	rooms := a.Cases
 	said := func(what string) []string {
 		out := make([]string, writers)
 		for i := range out {
@@ -97,12 +97,12 @@ func TestEightWriters(t *testing.T) {
 
 	d := paste(t, a, c.ID, apptest.List(writers))
 	draft := func(row, field int, value string, was *string) error {
-		_, err := rooms.ChangeDraft(ctx, "oduya", c.ID, d.ID, []classroom.DraftChange{{Cell: &classroom.CellChange{Row: row, Field: field, Value: value}, Was: was}})
+		_, err := rooms.Lists.ChangeDraft(ctx, "oduya", c.ID, d.ID, []classroom.DraftChange{{Cell: &classroom.CellChange{Row: row, Field: field, Value: value}, Was: was}})
 		return err
 	}
 	values := said("Corrected")
 	none(t, "cells of a draft", together(writers*5, func(i int) error { return draft(2+i%writers, 1+i/writers%4, fmt.Sprint("v", i), nil) }))
-	now, err := rooms.Draft(ctx, "oduya", c.ID)
+	now, err := rooms.Lists.Draft(ctx, "oduya", c.ID)
 	if err != nil || now.Revision != d.Revision+writers*5 {
 		t.Errorf("revision %d, %v", now.Revision, err)
 	}
@@ -112,14 +112,14 @@ func TestEightWriters(t *testing.T) {
 		}
 	}
 	errs := together(writers, func(i int) error { return draft(3, 5, values[i], ptr("")) })
-	if now, err = rooms.Draft(ctx, "oduya", c.ID); err != nil {
+	if now, err = rooms.Lists.Draft(ctx, "oduya", c.ID); err != nil {
 		t.Fatal(err)
 	}
 	oneKept(t, "one cell of a draft", now.Rows[2].Cells[5], values, errs)
 
 	row := func(i int) string { return c.Students[i].ID }
 	edit := func(row string, f record.Field, value string, was *string) error {
-		_, err := rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: row, Field: f, Value: value, Was: was}})
+		_, err := rooms.Rosters.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: row, Field: f, Value: value, Was: was}})
 		return err
 	}
 	none(t, "cells of a roster", together(writers*4, func(i int) error {
@@ -135,14 +135,14 @@ func TestEightWriters(t *testing.T) {
 	oneKept(t, "one cell of a roster", st.Extra["Bus"], values, errs)
 
 	none(t, "pockets", together(writers, func(i int) error {
-		return rooms.ChangeRoom(ctx, "oduya", c.ID, addPockets(values[i]))
+		return rooms.Rooms.ChangeRoom(ctx, "oduya", c.ID, addPockets(values[i]))
 	}))
 	if p := apptest.Load(t, a, c.ID).Plan.Pockets; len(p) != writers {
 		t.Errorf("pockets %+v", p)
 	}
 	usual := apptest.Load(t, a, c.ID).Plan.Satchel
 	errs = together(writers, func(i int) error {
-		return rooms.ChangeRoom(ctx, "oduya", c.ID, nameSatchels(naming.Pattern{{Column: record.Family}, {Text: values[i]}}, &usual))
+		return rooms.Rooms.ChangeRoom(ctx, "oduya", c.ID, nameSatchels(naming.Pattern{{Column: record.Family}, {Text: values[i]}}, &usual))
 	})
 	written := make([]string, writers)
 	for i, v := range values {
@@ -152,7 +152,7 @@ func TestEightWriters(t *testing.T) {
 
 	h := apptest.Handout(t, a, c, "# Log\n")
 	change := func(ch, was handout.Change) error {
-		_, err := rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, was)
+		_, err := rooms.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, was)
 		return err
 	}
 	parts := []handout.Change{{Title: ptr("Low water")}, {Level: ptr("comment")}, {Due: ptr("2026-12-01T17:00")}, {Message: ptr("Boots.")}, {Out: map[string]string{row(1): "sits-out"}}, {Out: map[string]string{row(2): "unticked"}}, {Out: map[string]string{row(3): "sits-out"}}, {Name: &naming.Pattern{{Column: record.Title}}}}
@@ -179,9 +179,9 @@ func TestEightWriters(t *testing.T) {
 func TestAcceptingMeanwhile(t *testing.T) {
 	a, c := school(t, 3)
 	apptest.People(t, a, 12)
-	rooms := a.Rooms
+	rooms := a.Cases
 	accept := func(class string, l classroom.Looked) error {
-		_, err := rooms.Accept(ctx, "oduya", class, l)
+		_, err := rooms.Lists.Accept(ctx, "oduya", class, l)
 		return err
 	}
 	wantChanged := func(what string, err error) {
@@ -196,35 +196,35 @@ func TestAcceptingMeanwhile(t *testing.T) {
 	old := paste(t, a, c.ID, list)
 	d := paste(t, a, c.ID, list)
 	wantChanged("a list that was replaced", accept(c.ID, old.LookedAt()))
-	if _, err := rooms.ChangeDraft(ctx, "oduya", c.ID, old.ID, nil); err == nil {
+	if _, err := rooms.Lists.ChangeDraft(ctx, "oduya", c.ID, old.ID, nil); err == nil {
 		t.Error("a list that was replaced is corrected")
 	}
-	if _, err := rooms.ChangeDraft(ctx, "lindqvist", c.ID, d.ID, []classroom.DraftChange{{LeftOut: &classroom.RowChange{Row: 3, Out: true}}}); err != nil {
+	if _, err := rooms.Lists.ChangeDraft(ctx, "lindqvist", c.ID, d.ID, []classroom.DraftChange{{LeftOut: &classroom.RowChange{Row: 3, Out: true}}}); err != nil {
 		t.Fatal(err)
 	}
 	wantChanged("a list that was corrected", accept(c.ID, d.LookedAt()))
-	wantChanged("dropping it", rooms.DropDraft(ctx, "oduya", c.ID, d.LookedAt()))
-	d, _ = rooms.Draft(ctx, "oduya", c.ID)
-	if _, err := rooms.EditRoster(ctx, "lindqvist", c.ID, []classroom.CellEdit{{Row: c.Students[0].ID, Field: record.Level, Value: "C"}}); err != nil {
+	wantChanged("dropping it", rooms.Lists.DropDraft(ctx, "oduya", c.ID, d.LookedAt()))
+	d, _ = rooms.Lists.Draft(ctx, "oduya", c.ID)
+	if _, err := rooms.Rosters.EditRoster(ctx, "lindqvist", c.ID, []classroom.CellEdit{{Row: c.Students[0].ID, Field: record.Level, Value: "C"}}); err != nil {
 		t.Fatal(err)
 	}
 	wantChanged("a roster edited since", accept(c.ID, d.LookedAt()))
 	if s, _ := apptest.Load(t, a, c.ID).Student(c.Students[0].ID); s.Level != "C" {
 		t.Errorf("the co-teacher's level became %q", s.Level)
 	}
-	d, _ = rooms.Draft(ctx, "oduya", c.ID)
+	d, _ = rooms.Lists.Draft(ctx, "oduya", c.ID)
 	if err := accept(c.ID, d.LookedAt()); err != nil {
 		t.Errorf("looked at again: %v", err)
 	}
 
 	for round := range 10 {
-		cl, err := rooms.CreateClass(ctx, "oduya", "", fmt.Sprint("Round ", round), "", false)
+		cl, err := rooms.Classes.CreateClass(ctx, "oduya", "", fmt.Sprint("Round ", round), "", false)
 		if err != nil {
 			t.Fatal(err)
 		}
 		d := paste(t, a, cl.ID, "Surname,First,Email,Class\nFamily4,Given4,s4@kestrelquay.example,New"+fmt.Sprint(round)+"\nFamily5,Given5,s5@kestrelquay.example,Other"+fmt.Sprint(round)+"\n")
 		for _, p := range d.Plan.Parts {
-			if d, err = rooms.ChangeDraft(ctx, "oduya", cl.ID, d.ID, []classroom.DraftChange{{Target: &classroom.TargetChange{Group: p.Key, Class: roster.NewClass}}}); err != nil {
+			if d, err = rooms.Lists.ChangeDraft(ctx, "oduya", cl.ID, d.ID, []classroom.DraftChange{{Target: &classroom.TargetChange{Group: p.Key, Class: roster.NewClass}}}); err != nil {
 				t.Fatal(err)
 			}
 		}
@@ -246,13 +246,13 @@ func TestAcceptingMeanwhile(t *testing.T) {
 			if i == 0 {
 				return accept(cl.ID, d.LookedAt())
 			}
-			_, err := rooms.BringDraft(ctx, "lindqvist", cl.ID, "", strings.NewReader("Surname,First,Email\nFamily7,Given7,s7@kestrelquay.example\n"))
+			_, err := rooms.Lists.BringDraft(ctx, "lindqvist", cl.ID, "", strings.NewReader("Surname,First,Email\nFamily7,Given7,s7@kestrelquay.example\n"))
 			return err
 		})
 		if errs[1] != nil {
 			t.Errorf("round %d: pasting: %v", round, errs[1])
 		}
-		now, err := rooms.Draft(ctx, "oduya", cl.ID)
+		now, err := rooms.Lists.Draft(ctx, "oduya", cl.ID)
 		if err != nil || len(now.Read.Students) != 1 || now.Read.Students[0].Family != "Family7" {
 			t.Errorf("round %d: the list that was pasted is lost: %v", round, err)
 		}
@@ -266,7 +266,7 @@ func TestAcceptingMeanwhile(t *testing.T) {
 	answers := make([]classroom.Accepted, 6)
 	asked := seam.Asked(ctx, "a key of an accept", d.ID)
 	none(t, "with one key", together(len(answers), func(i int) (err error) {
-		answers[i], err = rooms.Accept(asked, "oduya", c.ID, d.LookedAt())
+		answers[i], err = rooms.Lists.Accept(asked, "oduya", c.ID, d.LookedAt())
 		return err
 	}))
 	for _, got := range answers {
@@ -274,7 +274,7 @@ func TestAcceptingMeanwhile(t *testing.T) {
 			t.Errorf("answered %+v and %+v", answers[0], got)
 		}
 	}
-	if _, err := rooms.AddStudents(seam.Asked(ctx, "a key of an accept", "x"), "oduya", c.ID, []record.Record{{Family: "Else"}}); !errors.Is(err, store.ErrKey) {
+	if _, err := rooms.Rosters.AddStudents(seam.Asked(ctx, "a key of an accept", "x"), "oduya", c.ID, []record.Record{{Family: "Else"}}); !errors.Is(err, store.ErrKey) {
 		t.Errorf("the key for something else: %v", err)
 	}
 }
@@ -286,7 +286,7 @@ func TestPackingMeanwhile(t *testing.T) {
 	apptest.Pack(t, a, c, nil)
 	for round := range 12 {
 		h := apptest.Handout(t, a, c, "# Log\n")
-		l, err := a.Rooms.HandoutList(ctx, c.ID, h)
+		l, err := a.Cases.Packing.HandoutList(ctx, c.ID, h)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -294,10 +294,10 @@ func TestPackingMeanwhile(t *testing.T) {
 		var run ledger.Run
 		errs := together(2, func(i int) (err error) {
 			if i == 0 {
-				run, err = a.Rooms.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{Seen: l.Digest()})
+				run, err = a.Cases.Packing.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{Seen: l.Digest()})
 				return err
 			}
-			_, err = a.Rooms.ChangeHandout(ctx, "lindqvist", c.ID, h.ID, handout.Change{Title: &title}, handout.Change{})
+			_, err = a.Cases.Handouts.ChangeHandout(ctx, "lindqvist", c.ID, h.ID, handout.Change{Title: &title}, handout.Change{})
 			return err
 		})
 		now, err := a.Store.Handout(ctx, c.ID, h.ID)
@@ -329,7 +329,7 @@ func TestPackingBesideARun(t *testing.T) {
 	}
 	runs := make([]ledger.Run, len(hs))
 	errs := together(len(hs), func(i int) (err error) {
-		if runs[i], err = a.Rooms.Pack(ctx, "oduya", c.ID, hs[i].ID, classroom.Part{}); err == nil {
+		if runs[i], err = a.Cases.Packing.Pack(ctx, "oduya", c.ID, hs[i].ID, classroom.Part{}); err == nil {
 			a.Packer.Drive(ctx, runs[i].ID)
 		}
 		return err
@@ -351,7 +351,7 @@ func TestPackingBesideARun(t *testing.T) {
 		t.Errorf("%d things are in the ledger, want %d, %v", len(entries), want, err)
 	}
 	for _, h := range hs {
-		if l, err := a.Rooms.HandoutList(ctx, c.ID, h); err != nil || l.Counts()[packing.ToPack]+l.Counts()[packing.ToChange] != 0 {
+		if l, err := a.Cases.Packing.HandoutList(ctx, c.ID, h); err != nil || l.Counts()[packing.ToPack]+l.Counts()[packing.ToChange] != 0 {
 			t.Errorf("%v are left, %v", l.Counts(), err)
 		}
 	}
@@ -365,10 +365,10 @@ func TestPackingWhatWasLookedAt(t *testing.T) {
 	for _, handout := range []string{"", h.ID} {
 		list := func() string {
 			t.Helper()
-			l, err := a.Rooms.RoomList(ctx, c.ID)
+			l, err := a.Cases.Packing.RoomList(ctx, c.ID)
 			if handout != "" {
 				now, _ := a.Store.Handout(ctx, c.ID, h.ID)
-				l, err = a.Rooms.HandoutList(ctx, c.ID, now)
+				l, err = a.Cases.Packing.HandoutList(ctx, c.ID, now)
 			}
 			if err != nil {
 				t.Fatal(err)
@@ -378,18 +378,18 @@ func TestPackingWhatWasLookedAt(t *testing.T) {
 		seen := list()
 		edit := func(f record.Field, v string) {
 			t.Helper()
-			if _, err := a.Rooms.EditRoster(ctx, "lindqvist", c.ID, []classroom.CellEdit{{Row: c.Students[0].ID, Field: f, Value: v}}); err != nil {
+			if _, err := a.Cases.Rosters.EditRoster(ctx, "lindqvist", c.ID, []classroom.CellEdit{{Row: c.Students[0].ID, Field: f, Value: v}}); err != nil {
 				t.Fatal(err)
 			}
 		}
 		edit(record.Family, "Khumalo"+handout[:min(3, len(handout))])
 		var changed *change.Changed
-		if _, err := a.Rooms.Pack(ctx, "oduya", c.ID, handout, classroom.Part{Seen: seen}); !errors.As(err, &changed) {
+		if _, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, handout, classroom.Part{Seen: seen}); !errors.As(err, &changed) {
 			t.Errorf("%q: a name changed, and the list that was looked at is packed: %v", handout, err)
 		}
 		seen = list()
 		edit(record.Level, "A"+handout)
-		run, err := a.Rooms.Pack(ctx, "oduya", c.ID, handout, classroom.Part{Seen: seen})
+		run, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, handout, classroom.Part{Seen: seen})
 		if err != nil {
 			t.Fatalf("%q: looked at, and a level changed since: %v", handout, err)
 		}
@@ -402,23 +402,23 @@ func TestPackingWhatWasLookedAt(t *testing.T) {
 func TestPausedCorrectedCarriedOn(t *testing.T) {
 	a, c := school(t, 5)
 	apptest.Account(t, a, "new1", "Given1", "Family1")
-	run, err := a.Rooms.Pack(ctx, "oduya", c.ID, "", classroom.Part{})
+	run, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, "", classroom.Part{})
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := a.Rooms.Pause(ctx, "oduya", c.ID, run.ID); err != nil {
+	if err := a.Cases.Packing.Pause(ctx, "oduya", c.ID, run.ID); err != nil {
 		t.Fatal(err)
 	}
 	row := func(i int) string { return c.Students[i].ID }
-	if _, err := a.Rooms.SetLeft(ctx, "lindqvist", c.ID, []string{row(0)}, true); err != nil {
+	if _, err := a.Cases.Rosters.SetLeft(ctx, "lindqvist", c.ID, []string{row(0)}, true); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Rooms.EditRoster(ctx, "lindqvist", c.ID, []classroom.CellEdit{
+	if _, err := a.Cases.Rosters.EditRoster(ctx, "lindqvist", c.ID, []classroom.CellEdit{
 		{Row: row(1), Field: record.Address, Value: "new1@kestrelquay.example"}, {Row: row(2), Field: record.Family, Value: "Khumalo"}, {Row: row(3), Field: record.Address, Value: "nobody@kestrelquay.example"},
 	}); err != nil {
 		t.Fatal(err)
 	}
-	if err := a.Rooms.Resume(ctx, "oduya", c.ID, run.ID); err != nil {
+	if err := a.Cases.Packing.Resume(ctx, "oduya", c.ID, run.ID); err != nil {
 		t.Fatal(err)
 	}
 	r := apptest.Wait(t, a, run.ID)
@@ -465,12 +465,12 @@ func TestUndoBesidePack(t *testing.T) {
 	t.Cleanup(a.Close)
 	apptest.People(t, a, 6)
 	for round := range 8 {
-		c, err := a.Rooms.CreateClass(ctx, "oduya", "", fmt.Sprint("Round ", round), "", false)
+		c, err := a.Cases.Classes.CreateClass(ctx, "oduya", "", fmt.Sprint("Round ", round), "", false)
 		if err != nil {
 			t.Fatal(err)
 		}
 		d := paste(t, a, c.ID, apptest.List(4))
-		accepted, err := a.Rooms.Accept(ctx, "oduya", c.ID, d.LookedAt())
+		accepted, err := a.Cases.Lists.Accept(ctx, "oduya", c.ID, d.LookedAt())
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -478,9 +478,9 @@ func TestUndoBesidePack(t *testing.T) {
 		var run ledger.Run
 		errs := together(2, func(i int) (err error) {
 			if i == 0 {
-				return a.Rooms.Undo(ctx, "oduya", c.ID, accepted.Batch)
+				return a.Cases.Rosters.Undo(ctx, "oduya", c.ID, accepted.Batch)
 			}
-			run, err = a.Rooms.Pack(ctx, "lindqvist", c.ID, "", classroom.Part{})
+			run, err = a.Cases.Packing.Pack(ctx, "lindqvist", c.ID, "", classroom.Part{})
 			return err
 		})
 		if errs[1] == nil {
@@ -519,7 +519,7 @@ func TestUndoBesidePack(t *testing.T) {
 // answered as kept stands.
 func TestTwoClassesAtOnce(t *testing.T) {
 	a, one := school(t, 40)
-	two, err := a.Rooms.CreateClass(ctx, "oduya", "8A", "Boat Workshop 8A", "", false)
+	two, err := a.Cases.Classes.CreateClass(ctx, "oduya", "8A", "Boat Workshop 8A", "", false)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -546,11 +546,11 @@ func TestTwoClassesAtOnce(t *testing.T) {
 		}
 		switch {
 		case i >= 20: // lists of both classes, brought to either
-			d, err := a.Rooms.BringDraft(ctx, "oduya", cl.ID, "", strings.NewReader(both(fmt.Sprint("L", i))))
+			d, err := a.Cases.Lists.BringDraft(ctx, "oduya", cl.ID, "", strings.NewReader(both(fmt.Sprint("L", i))))
 			if err != nil {
 				return err
 			}
-			_, err = a.Rooms.Accept(ctx, "oduya", cl.ID, d.LookedAt())
+			_, err = a.Cases.Lists.Accept(ctx, "oduya", cl.ID, d.LookedAt())
 			kept[i] = err == nil
 			var changed *change.Changed
 			if errors.As(err, &changed) || errors.Is(err, seam.ErrNotFound) {
@@ -558,7 +558,7 @@ func TestTwoClassesAtOnce(t *testing.T) {
 			}
 			return err
 		default:
-			_, err := a.Rooms.EditRoster(ctx, "oduya", cl.ID, []classroom.CellEdit{{Row: st.ID, Field: record.Extra("Boat"), Value: fmt.Sprint("B", i)}})
+			_, err := a.Cases.Rosters.EditRoster(ctx, "oduya", cl.ID, []classroom.CellEdit{{Row: st.ID, Field: record.Extra("Boat"), Value: fmt.Sprint("B", i)}})
 			return err
 		}
 	})
@@ -595,33 +595,33 @@ func TestEverythingAtOnce(t *testing.T) {
 			var err error
 			switch r.IntN(8) {
 			case 0:
-				if _, err = a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: c.Students[r.IntN(6)].ID, Field: record.Extra(v), Value: v}}); err == nil {
+				if _, err = a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: c.Students[r.IntN(6)].ID, Field: record.Extra(v), Value: v}}); err == nil {
 					say("extra", v)
 				}
 			case 1:
-				if err = a.Rooms.ChangeRoom(ctx, "oduya", c.ID, addPockets(v)); err == nil {
+				if err = a.Cases.Rooms.ChangeRoom(ctx, "oduya", c.ID, addPockets(v)); err == nil {
 					say("pocket", v)
 				}
 			case 2:
-				if _, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Message: &v}, handout.Change{}); err == nil {
+				if _, err = a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Message: &v}, handout.Change{}); err == nil {
 					say("message", v)
 				}
 			case 3:
-				_, err = a.Rooms.BringDraft(ctx, "oduya", c.ID, "", strings.NewReader(apptest.List(6+r.IntN(6))))
+				_, err = a.Cases.Lists.BringDraft(ctx, "oduya", c.ID, "", strings.NewReader(apptest.List(6+r.IntN(6))))
 			case 4:
 				_, err = take(a, c.ID)
 			case 5:
 				var run ledger.Run
-				if run, err = a.Rooms.Pack(ctx, "oduya", c.ID, "", classroom.Part{}); err == nil {
+				if run, err = a.Cases.Packing.Pack(ctx, "oduya", c.ID, "", classroom.Part{}); err == nil {
 					a.Packer.Drive(ctx, run.ID)
 				}
 			case 6:
 				var history []store.HistoryEntry
 				if history, err = a.Store.History(ctx, c.ID, 1); err == nil && history[0].Kind != "edit" {
-					err = a.Rooms.Undo(ctx, "oduya", c.ID, history[0].Batch)
+					err = a.Cases.Rosters.Undo(ctx, "oduya", c.ID, history[0].Batch)
 				}
 			case 7:
-				_, err = a.Rooms.AddStudents(ctx, "oduya", c.ID, []record.Record{{Family: v}})
+				_, err = a.Cases.Rosters.AddStudents(ctx, "oduya", c.ID, []record.Record{{Family: v}})
 			}
 			var invalid *change.Invalid
 			var changed *change.Changed
@@ -664,7 +664,7 @@ func TestEverythingAtOnce(t *testing.T) {
 		}
 	}
 	var part classroom.Part
-	l, err := a.Rooms.RoomList(ctx, c.ID)
+	l, err := a.Cases.Packing.RoomList(ctx, c.ID)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -673,10 +673,10 @@ func TestEverythingAtOnce(t *testing.T) {
 			part.Changes = append(part.Changes, line.Step.String())
 		}
 	}
-	if run, err := a.Rooms.Pack(ctx, "oduya", c.ID, "", part); err == nil {
+	if run, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, "", part); err == nil {
 		apptest.Wait(t, a, run.ID)
 	}
-	if l, err = a.Rooms.RoomList(ctx, c.ID); err != nil || l.Counts()[packing.ToPack]+l.Counts()[packing.ToChange] != 0 {
+	if l, err = a.Cases.Packing.RoomList(ctx, c.ID); err != nil || l.Counts()[packing.ToPack]+l.Counts()[packing.ToChange] != 0 {
 		t.Errorf("after a full run %v is left, %v", l.Counts(), err)
 	}
 }

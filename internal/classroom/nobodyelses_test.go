@@ -17,15 +17,15 @@ import (
 // Typing a student on a list tells nothing of what their other classes are called.
 func TestOtherClassesNames(t *testing.T) {
 	a, _ := school(t, 1)
-	there, err := a.Rooms.CreateClass(ctx, "stranger", "8A", "Boats 8A", "1", false)
+	there, err := a.Cases.Classes.CreateClass(ctx, "stranger", "8A", "Boats 8A", "1", false)
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Rooms.AddStudents(ctx, "stranger", there.ID, []record.Record{{Family: "Family0", Given: "Another", Address: "s0@kestrelquay.example"}}); err != nil {
+	if _, err := a.Cases.Rosters.AddStudents(ctx, "stranger", there.ID, []record.Record{{Family: "Family0", Given: "Another", Address: "s0@kestrelquay.example"}}); err != nil {
 		t.Fatal(err)
 	}
 	for by, also := range map[string]int{"stranger": 0, "oduya": 1, "office": 1} {
-		lines, err := a.Rooms.Roster(ctx, by, there.ID)
+		lines, err := a.Cases.Rosters.Roster(ctx, by, there.ID)
 		if err != nil || len(lines) != 1 || len(lines[0].Also) != also {
 			t.Fatalf("%s: %+v, %v", by, lines, err)
 		}
@@ -44,18 +44,18 @@ func TestAddressCorrectedWhilePaused(t *testing.T) {
 	apptest.Pack(t, a, c, nil)
 	apptest.Account(t, a, "right", "Given0", "Family0")
 	h := apptest.Handout(t, a, c, "# Log")
-	run, err := a.Rooms.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{})
+	run, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{})
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := a.Rooms.Pause(ctx, "oduya", c.ID, run.ID); err != nil {
+	if err := a.Cases.Packing.Pause(ctx, "oduya", c.ID, run.ID); err != nil {
 		t.Fatal(err)
 	}
 	row := c.Students[0].ID
-	if _, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: row, Field: record.Address, Value: "right@kestrelquay.example"}}); err != nil {
+	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: row, Field: record.Address, Value: "right@kestrelquay.example"}}); err != nil {
 		t.Fatal(err)
 	}
-	if err := a.Rooms.Resume(ctx, "oduya", c.ID, run.ID); err != nil {
+	if err := a.Cases.Packing.Resume(ctx, "oduya", c.ID, run.ID); err != nil {
 		t.Fatal(err)
 	}
 	if run = apptest.Wait(t, a, run.ID); run.Stuck != 1 {
@@ -66,7 +66,7 @@ func TestAddressCorrectedWhilePaused(t *testing.T) {
 		t.Errorf("made for %v", e.Granted)
 	}
 	apptest.Look(t, a)
-	list, err := a.Rooms.RoomList(ctx, c.ID)
+	list, err := a.Cases.Packing.RoomList(ctx, c.ID)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -76,12 +76,12 @@ func TestAddressCorrectedWhilePaused(t *testing.T) {
 			ticked = append(ticked, l.Step.String())
 		}
 	}
-	next, err := a.Rooms.Pack(ctx, "oduya", c.ID, "", classroom.Part{Part: packing.Part{Changes: ticked}, Seen: list.Digest()})
+	next, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, "", classroom.Part{Part: packing.Part{Changes: ticked}, Seen: list.Digest()})
 	if err != nil {
 		t.Fatal(err)
 	}
 	apptest.Wait(t, a, next.ID)
-	if _, err := a.Rooms.TopUp(ctx, "oduya", c.ID, classroom.Part{Part: packing.Part{Rows: []string{row}}}); err != nil {
+	if _, err := a.Cases.Packing.TopUp(ctx, "oduya", c.ID, classroom.Part{Part: packing.Part{Rows: []string{row}}}); err != nil {
 		t.Fatal(err)
 	}
 	settle(t, a)
@@ -104,14 +104,14 @@ func TestSwitchedOffSendsNothing(t *testing.T) {
 	apptest.Pack(t, a, c, nil)
 	h := apptest.Handout(t, a, c, "# Log")
 	at := a.Now().AddDate(0, 0, 1).Format("2006-01-02T15:04")
-	if _, err := a.Rooms.ChangeHandout(ctx, "lindqvist", c.ID, h.ID, handout.Change{Send: &at}, handout.Change{}); err != nil {
+	if _, err := a.Cases.Handouts.ChangeHandout(ctx, "lindqvist", c.ID, h.ID, handout.Change{Send: &at}, handout.Change{}); err != nil {
 		t.Fatal(err)
 	}
 	off := true
-	if err := a.Rooms.ChangeAccount(ctx, "office", "lindqvist", accounts.Change{Off: &off}, accounts.Change{}); err != nil {
+	if err := a.Cases.People.ChangeAccount(ctx, "office", "lindqvist", accounts.Change{Off: &off}, accounts.Change{}); err != nil {
 		t.Fatal(err)
 	}
-	if err := a.Rooms.SendNow(ctx, c.ID, h.ID, at); err != nil {
+	if err := a.Cases.Packing.SendNow(ctx, c.ID, h.ID, at); err != nil {
 		t.Fatal(err)
 	}
 	now, err := a.Store.Handout(ctx, c.ID, h.ID)

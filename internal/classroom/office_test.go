@@ -23,7 +23,7 @@ import (
 // codesOf are the notes of a class on somebody's rail.
 func codesOf(t *testing.T, a *app.App, account, class string) string {
 	t.Helper()
-	tabs, err := a.Rooms.Rail(ctx, account)
+	tabs, err := a.Cases.Registers.Rail(ctx, account)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -44,43 +44,43 @@ func codesOf(t *testing.T, a *app.App, account, class string) string {
 func TestAllClasses(t *testing.T) {
 	a, c := school(t, 2)
 	for i := range 60 {
-		if _, err := a.Rooms.CreateClass(ctx, "stranger", "", fmt.Sprintf("Club %02d", i), "", false); err != nil {
+		if _, err := a.Cases.Classes.CreateClass(ctx, "stranger", "", fmt.Sprintf("Club %02d", i), "", false); err != nil {
 			t.Fatal(err)
 		}
 	}
 	h := apptest.Handout(t, a, c, "# Log\n")
 	apptest.Pack(t, a, c, &h)
-	if _, err := a.Rooms.BringDraft(ctx, "oduya", c.ID, "", strings.NewReader(apptest.List(3))); err != nil {
+	if _, err := a.Cases.Lists.BringDraft(ctx, "oduya", c.ID, "", strings.NewReader(apptest.List(3))); err != nil {
 		t.Fatal(err)
 	}
-	page, all, err := a.Rooms.AllClasses(ctx, "", false, 0)
+	page, all, err := a.Cases.Registers.AllClasses(ctx, "", false, 0)
 	if err != nil || all != 61 || len(page) != 50 || page[0].Name != "Club 00" {
 		t.Fatal(len(page), all, err)
 	}
-	last, all, err := a.Rooms.AllClasses(ctx, "", false, 50)
+	last, all, err := a.Cases.Registers.AllClasses(ctx, "", false, 50)
 	if err != nil || all != 61 || len(last) != 11 || last[10].Name != "Tide Watch 7B" || last[10].Students != 2 || last[10].Staff[0].Name != "Ifeoma Oduya" {
 		t.Fatalf("%+v %d %v", last, all, err)
 	}
 	for text, want := range map[string]int{"7b": 1, "ifeo": 1, "club 0": 10, "Sten": 60, "nothing": 0, "%": 0} {
-		if _, n, err := a.Rooms.AllClasses(ctx, text, false, 0); err != nil || n != want {
+		if _, n, err := a.Cases.Registers.AllClasses(ctx, text, false, 0); err != nil || n != want {
 			t.Errorf("%q: %d, not %d, %v", text, n, want, err)
 		}
 	}
 	needing := func() int {
-		_, n, err := a.Rooms.AllClasses(ctx, "", true, 0)
+		_, n, err := a.Cases.Registers.AllClasses(ctx, "", true, 0)
 		if err != nil {
 			t.Fatal(err)
 		}
 		return n
 	}
-	if _, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: c.Students[0].ID, Field: "address", Value: "nobody@kestrelquay.example"}}); err != nil {
+	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: c.Students[0].ID, Field: "address", Value: "nobody@kestrelquay.example"}}); err != nil {
 		t.Fatal(err)
 	}
 	if n := needing(); n != 0 {
 		t.Errorf("%d are known to need something before anybody looked", n)
 	}
 	for range 8 {
-		if err := a.Rooms.LookAround(ctx); err != nil {
+		if err := a.Cases.Registers.LookAround(ctx); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -119,27 +119,27 @@ func TestOfficeJoinsAClass(t *testing.T) {
 	if reaches() {
 		t.Error("a satchel is open to the office")
 	}
-	if err := a.Rooms.Join(ctx, "office", c.ID, classes.Assistant); err != nil {
+	if err := a.Cases.Rooms.Join(ctx, "office", c.ID, classes.Assistant); err != nil {
 		t.Fatal(err)
 	}
 	settle()
 	if !reaches() || codesOf(t, a, "office", c.ID) == "not on the rail" {
 		t.Error("who joined reaches nothing")
 	}
-	log, _, err := a.Rooms.LogPage(ctx, c.ID, "office", 0)
+	log, _, err := a.Cases.Registers.LogPage(ctx, c.ID, "office", 0)
 	if err != nil || len(log) == 0 || !strings.Contains(log[0].Text, "for the school’s office: Harbour Office") {
 		t.Errorf("%+v %v", log, err)
 	}
-	if err := a.Rooms.Join(ctx, "office", c.ID, ""); err != nil {
+	if err := a.Cases.Rooms.Join(ctx, "office", c.ID, ""); err != nil {
 		t.Fatal(err)
 	}
 	settle()
 	if reaches() {
 		t.Error("who left still reaches it")
 	}
-	wantInvalid(t, a.Rooms.Join(ctx, "oduya", c.ID, classes.Assistant), "account", "owner-stays")
-	wantInvalid(t, a.Rooms.Join(ctx, "office", c.ID, classes.Owner), "role", "no-such-role")
-	if err := a.Rooms.Join(ctx, "office", store.NewID(), classes.Teacher); err != seam.ErrNotFound {
+	wantInvalid(t, a.Cases.Rooms.Join(ctx, "oduya", c.ID, classes.Assistant), "account", "owner-stays")
+	wantInvalid(t, a.Cases.Rooms.Join(ctx, "office", c.ID, classes.Owner), "role", "no-such-role")
+	if err := a.Cases.Rooms.Join(ctx, "office", store.NewID(), classes.Teacher); err != seam.ErrNotFound {
 		t.Errorf("no such class: %v", err)
 	}
 }
@@ -163,10 +163,10 @@ func TestTodayInFull(t *testing.T) {
 	if got := codesOf(t, a, "oduya", c.ID); got != "due-tomorrow 1" {
 		t.Errorf("%s", got)
 	}
-	if err := a.Rooms.PutOff(ctx, "oduya", c.ID, "due-tomorrow", h.ID, 1); err != nil {
+	if err := a.Cases.Registers.PutOff(ctx, "oduya", c.ID, "due-tomorrow", h.ID, 1); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Rooms.BringDraft(ctx, "oduya", c.ID, "", strings.NewReader(apptest.List(3))); err != nil {
+	if _, err := a.Cases.Lists.BringDraft(ctx, "oduya", c.ID, "", strings.NewReader(apptest.List(3))); err != nil {
 		t.Fatal(err)
 	}
 	if _, err := a.Store.InsertMessages(ctx, []telling.Message{{ID: store.NewID(), ClassID: c.ID, Kind: "written", About: "x", State: telling.Failed}}); err != nil {
@@ -175,7 +175,7 @@ func TestTodayInFull(t *testing.T) {
 	if got := codesOf(t, a, "oduya", c.ID); got != "list-waits 1, messages-failed 1" {
 		t.Errorf("put off: %s", got)
 	}
-	if err := a.Rooms.PutOff(ctx, "oduya", c.ID, "messages-failed", "", 1); err != nil {
+	if err := a.Cases.Registers.PutOff(ctx, "oduya", c.ID, "messages-failed", "", 1); err != nil {
 		t.Fatal(err)
 	}
 	if _, err := a.Store.InsertMessages(ctx, []telling.Message{{ID: store.NewID(), ClassID: c.ID, Kind: "written", About: "y", State: telling.Failed}}); err != nil {
@@ -184,7 +184,7 @@ func TestTodayInFull(t *testing.T) {
 	if got := codesOf(t, a, "oduya", c.ID); got != "list-waits 1, messages-failed 2" {
 		t.Errorf("it grew: %s", got)
 	}
-	if err := a.Rooms.ShowAgain(ctx, "oduya"); err != nil {
+	if err := a.Cases.Registers.ShowAgain(ctx, "oduya"); err != nil {
 		t.Fatal(err)
 	}
 	day.Set(time.Date(2026, 11, 27, 0, 1, 0, 0, time.UTC))
@@ -200,44 +200,44 @@ func TestLookAs(t *testing.T) {
 	h := apptest.Handout(t, a, c, "# Log\n")
 	apptest.Pack(t, a, c, &h)
 	row := c.Students[0].ID
-	name, home, err := a.Rooms.LookAs(ctx, "oduya", c.ID, row)
+	name, home, err := a.Cases.Registers.LookAs(ctx, "oduya", c.ID, row)
 	if err != nil || name != "Given0 Family0" || len(home.Copies) != 1 || home.Satchel == "" || home.Copies[0].Opened {
 		t.Fatalf("%s %+v %v", name, home, err)
 	}
-	_, satchel, _, inside, err := a.Rooms.LookAtAs(ctx, "oduya", c.ID, row, home.Satchel)
+	_, satchel, _, inside, err := a.Cases.Things.LookAtAs(ctx, "oduya", c.ID, row, home.Satchel)
 	if err != nil || satchel.Level.String() != "edit" || len(inside) != 1 {
 		t.Errorf("%+v %d %v", satchel, len(inside), err)
 	}
-	if _, copied, _, _, err := a.Rooms.LookAtAs(ctx, "oduya", c.ID, row, home.Copies[0].Thing); err != nil || copied.Level.String() != "edit" {
+	if _, copied, _, _, err := a.Cases.Things.LookAtAs(ctx, "oduya", c.ID, row, home.Copies[0].Thing); err != nil || copied.Level.String() != "edit" {
 		t.Errorf("%+v %v", copied, err)
 	}
-	_, other, err := a.Rooms.LookAs(ctx, "oduya", c.ID, c.Students[1].ID)
+	_, other, err := a.Cases.Registers.LookAs(ctx, "oduya", c.ID, c.Students[1].ID)
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, _, _, _, err := a.Rooms.LookAtAs(ctx, "oduya", c.ID, row, other.Satchel); err != seam.ErrNotFound {
+	if _, _, _, _, err := a.Cases.Things.LookAtAs(ctx, "oduya", c.ID, row, other.Satchel); err != seam.ErrNotFound {
 		t.Errorf("another's satchel: %v", err)
 	}
-	if _, again, err := a.Rooms.LookAs(ctx, "oduya", c.ID, row); err != nil || again.Copies[0].Opened {
+	if _, again, err := a.Cases.Registers.LookAs(ctx, "oduya", c.ID, row); err != nil || again.Copies[0].Opened {
 		t.Errorf("it counts as opened: %v", err)
 	}
-	log, _, err := a.Rooms.LogPage(ctx, c.ID, "Given0", 0)
+	log, _, err := a.Cases.Registers.LogPage(ctx, c.ID, "Given0", 0)
 	if err != nil || len(log) != 4 || log[0].Who != "Ifeoma Oduya" {
 		t.Errorf("%+v %v", log, err)
 	}
 	elsewhere := apptest.Class(t, a, apptest.List(1))
 	apptest.Pack(t, a, elsewhere, nil)
-	homes, err := a.Rooms.Home(ctx, "s0")
+	homes, err := a.Cases.Registers.Home(ctx, "s0")
 	if err != nil || len(homes) != 2 {
 		t.Fatal(len(homes), err)
 	}
 	for _, h := range homes {
-		_, _, _, _, err := a.Rooms.LookAtAs(ctx, "oduya", c.ID, row, h.Satchel)
+		_, _, _, _, err := a.Cases.Things.LookAtAs(ctx, "oduya", c.ID, row, h.Satchel)
 		if here := h.Class.ID == c.ID; here != (err == nil) {
 			t.Errorf("a satchel of %s: %v", h.Class.Name, err)
 		}
 	}
-	if _, _, err := a.Rooms.LookAs(ctx, "oduya", elsewhere.ID, row); err != seam.ErrNotFound {
+	if _, _, err := a.Cases.Registers.LookAs(ctx, "oduya", elsewhere.ID, row); err != seam.ErrNotFound {
 		t.Errorf("a row of another class: %v", err)
 	}
 }

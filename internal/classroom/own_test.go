@@ -16,7 +16,7 @@ import (
 // stay as they are, and so do those when the handout's name changes. It can be taken back.
 func TestOwnNames(t *testing.T) {
 	a, c := school(t, 3)
-	if err := a.Rooms.ChangeRoom(ctx, "oduya", c.ID, addPockets("Field work")); err != nil {
+	if err := a.Cases.Rooms.ChangeRoom(ctx, "oduya", c.ID, addPockets("Field work")); err != nil {
 		t.Fatal(err)
 	}
 	c = apptest.Load(t, a, c.ID)
@@ -31,12 +31,12 @@ func TestOwnNames(t *testing.T) {
 	}
 	rows := []string{c.Students[0].ID, c.Students[1].ID}
 	change := func(ch handout.Change) (err error) {
-		_, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, handout.Change{})
+		_, err = a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, handout.Change{})
 		return err
 	}
 	changes := func() (acts []string) {
 		t.Helper()
-		l, err := a.Rooms.HandoutList(ctx, c.ID, load(t, a, c.ID, h.ID))
+		l, err := a.Cases.Packing.HandoutList(ctx, c.ID, load(t, a, c.ID, h.ID))
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -47,7 +47,7 @@ func TestOwnNames(t *testing.T) {
 			}
 		}
 		if len(keys) > 0 {
-			run, err := a.Rooms.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{Part: packing.Part{Changes: keys}})
+			run, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{Part: packing.Part{Changes: keys}})
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -75,11 +75,11 @@ func TestOwnNames(t *testing.T) {
 		t.Errorf("to change where one is as all: %s", got)
 	}
 
-	table, err := a.Rooms.ExportRegister(ctx, c.ID, rows[:1], "http://here")
+	table, err := a.Cases.Registers.ExportRegister(ctx, c.ID, rows[:1], "http://here")
 	if err != nil || len(table) != 2 || table[1][0] != c.Students[0].SortName() || table[1][3] != "shared" || !strings.HasPrefix(table[1][4], "http://here/go/") || table[1][5] != "shared" {
 		t.Errorf("as a table: %v, %v", table, err)
 	}
-	if all, err := a.Rooms.ExportRegister(ctx, c.ID, nil, ""); err != nil || len(all) != 4 {
+	if all, err := a.Cases.Registers.ExportRegister(ctx, c.ID, nil, ""); err != nil || len(all) != 4 {
 		t.Errorf("all: %d lines, %v", len(all), err)
 	}
 
@@ -88,9 +88,9 @@ func TestOwnNames(t *testing.T) {
 	wantInvalid(t, change(handout.Change{Own: &handout.OwnParts{Rows: rows, Pocket: &pocket}}), "pocket", "no-such-pocket")
 	wantInvalid(t, change(handout.Change{Own: &handout.OwnParts{Rows: rows, Name: &naming.Pattern{}}}), "name", "missing")
 	one, way := apptest.Handout(t, a, c, "# Sheet"), handout.ForAllName
-	if one, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, one.ID, handout.Change{Way: &way}, handout.Change{}); err != nil {
+	if one, err = a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, one.ID, handout.Change{Way: &way}, handout.Change{}); err != nil {
 		t.Fatal(err)
 	}
-	_, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, one.ID, handout.Change{Own: own}, handout.Change{})
+	_, err = a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, one.ID, handout.Change{Own: own}, handout.Change{})
 	wantInvalid(t, err, "own", "not-own")
 }

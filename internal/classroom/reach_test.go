@@ -29,34 +29,34 @@ func TestWithinReach(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	there, err := a.Rooms.CreateClass(ctx, "stranger", "8A", "Boats 8A", "1", false)
+	there, err := a.Cases.Classes.CreateClass(ctx, "stranger", "8A", "Boats 8A", "1", false)
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Rooms.AddStudents(ctx, "stranger", there.ID, []record.Record{{Family: "Family0", Given: "Given0", Address: "s0@kestrelquay.example"}}); err != nil {
+	if _, err := a.Cases.Rosters.AddStudents(ctx, "stranger", there.ID, []record.Record{{Family: "Family0", Given: "Given0", Address: "s0@kestrelquay.example"}}); err != nil {
 		t.Fatal(err)
 	}
-	run, err := a.Rooms.Pack(ctx, "stranger", there.ID, "", classroom.Part{})
+	run, err := a.Cases.Packing.Pack(ctx, "stranger", there.ID, "", classroom.Part{})
 	if err != nil {
 		t.Fatal(err)
 	}
 	apptest.Wait(t, a, run.ID)
 	other := entry(t, a, room.SatchelKey(there.ID, apptest.Load(t, a, there.ID).Students[0].ID))
-	wantInvalid(t, a.Rooms.Move(ctx, "s0", store.NewID(), []string{own.ID}, other.Thing), "to", "stays-in-class")
+	wantInvalid(t, a.Cases.Things.Move(ctx, "s0", store.NewID(), []string{own.ID}, other.Thing), "to", "stays-in-class")
 	shelf := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Table}})
-	if err := a.Rooms.Move(ctx, "s0", store.NewID(), []string{own.ID}, shelf.Thing); err != nil {
+	if err := a.Cases.Things.Move(ctx, "s0", store.NewID(), []string{own.ID}, shelf.Thing); err != nil {
 		t.Errorf("to the table of the same class: %v", err)
 	}
-	if err := a.Rooms.Move(ctx, "s0", store.NewID(), []string{own.ID}, satchel.Thing); err != nil {
+	if err := a.Cases.Things.Move(ctx, "s0", store.NewID(), []string{own.ID}, satchel.Thing); err != nil {
 		t.Fatal(err)
 	}
 
 	copied := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Copy, ID: h.ID, Slot: 1}, Whom: packing.Whom{Row: c.Students[0].ID}})
-	if err := a.Rooms.Move(ctx, "s0", store.NewID(), []string{copied.Thing}, own.ID); err != nil {
+	if err := a.Cases.Things.Move(ctx, "s0", store.NewID(), []string{copied.Thing}, own.ID); err != nil {
 		t.Fatal(err)
 	}
 	apptest.Look(t, a)
-	panel, err := a.Rooms.Panel(ctx, c.ID, c.Students[0].ID)
+	panel, err := a.Cases.Registers.Panel(ctx, c.ID, c.Students[0].ID)
 	if err != nil || len(panel.Things) != 2 {
 		t.Fatalf("%+v, %v", panel, err)
 	}
@@ -64,11 +64,11 @@ func TestWithinReach(t *testing.T) {
 		t.Errorf("a copy that was tidied away: %+v in %v", got.Reach, got.Where)
 	}
 
-	if err := a.Rooms.Move(ctx, "oduya", store.NewID(), []string{satchel.Thing}, entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Shelf}}).Thing); err != nil {
+	if err := a.Cases.Things.Move(ctx, "oduya", store.NewID(), []string{satchel.Thing}, entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Shelf}}).Thing); err != nil {
 		t.Fatal(err)
 	}
 	apptest.Look(t, a)
-	if panel, err = a.Rooms.Panel(ctx, c.ID, c.Students[0].ID); err != nil {
+	if panel, err = a.Cases.Registers.Panel(ctx, c.ID, c.Students[0].ID); err != nil {
 		t.Fatal(err)
 	}
 	mates := 0
@@ -84,7 +84,7 @@ func TestWithinReach(t *testing.T) {
 	if err := a.Cup.Bin(ctx, "oduya", "bin", satchel.Thing, nil); err != nil {
 		t.Fatal(err)
 	}
-	wantInvalid(t, a.Rooms.Restore(ctx, "s0", store.NewID(), own.ID), "thing", "waits-for-folder")
+	wantInvalid(t, a.Cases.Things.Restore(ctx, "s0", store.NewID(), own.ID), "thing", "waits-for-folder")
 	if err := a.Cup.Restore(ctx, "oduya", "back", satchel.Thing); err != nil {
 		t.Fatal(err)
 	}
@@ -107,14 +107,14 @@ func TestAssistantElsewhere(t *testing.T) {
 	table := func(class string) string {
 		return entry(t, a, packing.Key{Class: class, What: packing.What{Purpose: packing.Table}}).Thing
 	}
-	f, err := a.Rooms.AddFile(ctx, "oduya", "sheet", table(c.ID), "sheet.txt", "text/plain", strings.NewReader("x"))
+	f, err := a.Cases.Things.AddFile(ctx, "oduya", "sheet", table(c.ID), "sheet.txt", "text/plain", strings.NewReader("x"))
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := a.Rooms.Move(ctx, "lindqvist", store.NewID(), []string{f.ID}, table(other.ID)); !errors.Is(err, cupboard.ErrNoRight) {
+	if err := a.Cases.Things.Move(ctx, "lindqvist", store.NewID(), []string{f.ID}, table(other.ID)); !errors.Is(err, cupboard.ErrNoRight) {
 		t.Errorf("into a class where lindqvist assists: %v", err)
 	}
-	if err := a.Rooms.Move(ctx, "oduya", store.NewID(), []string{f.ID}, table(other.ID)); err != nil {
+	if err := a.Cases.Things.Move(ctx, "oduya", store.NewID(), []string{f.ID}, table(other.ID)); err != nil {
 		t.Errorf("by who teaches both: %v", err)
 	}
 }

@@ -55,12 +55,12 @@ func (c *counting) ExecContext(ctx context.Context, q string, args ...any) (sql.
 // pages are those that show how a class stands.
 func pages(a *app.App, c picture.Class) map[string]func() error {
 	return map[string]func() error{
-		"register": func() error { _, err := a.Rooms.Register(ctx, c.ID); return err },
-		"panel":    func() error { _, err := a.Rooms.Panel(ctx, c.ID, c.Students[0].ID); return err },
-		"handouts": func() error { _, err := a.Rooms.HandoutTags(ctx, c.ID); return err },
-		"home":     func() error { _, err := a.Rooms.Home(ctx, "s0"); return err },
+		"register": func() error { _, err := a.Cases.Registers.Register(ctx, c.ID); return err },
+		"panel":    func() error { _, err := a.Cases.Registers.Panel(ctx, c.ID, c.Students[0].ID); return err },
+		"handouts": func() error { _, err := a.Cases.Registers.HandoutTags(ctx, c.ID); return err },
+		"home":     func() error { _, err := a.Cases.Registers.Home(ctx, "s0"); return err },
 		"rail": func() error {
-			tabs, err := a.Rooms.Rail(ctx, "oduya")
+			tabs, err := a.Cases.Registers.Rail(ctx, "oduya")
 			if err == nil && (len(tabs) == 0 || tabs[0].Troubled) {
 				err = fmt.Errorf("%+v", tabs)
 			}
@@ -114,7 +114,7 @@ func TestPagesAskLittle(t *testing.T) {
 		var all sync.WaitGroup
 		for range 20 {
 			all.Go(func() {
-				if _, err := a.Rooms.Register(ctx, c.ID); err != nil {
+				if _, err := a.Cases.Registers.Register(ctx, c.ID); err != nil {
 					t.Error(err)
 				}
 			})
@@ -132,7 +132,7 @@ func TestPagesComeInAnyWeather(t *testing.T) {
 	a, c := school(t, 3)
 	apptest.Pack(t, a, c, nil)
 	apptest.Full(t, a, c, 2)
-	want, err := a.Rooms.Register(ctx, c.ID)
+	want, err := a.Cases.Registers.Register(ctx, c.ID)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -149,12 +149,12 @@ func TestPagesComeInAnyWeather(t *testing.T) {
 			}
 		}
 	}
-	got, err := a.Rooms.Register(ctx, c.ID)
+	got, err := a.Cases.Registers.Register(ctx, c.ID)
 	if err != nil || !reflect.DeepEqual(states(got, "Family0"), states(want, "Family0")) {
 		t.Errorf("%v, %v; before %v", states(got, "Family0"), err, states(want, "Family0"))
 	}
 	// A packing list asks, and is shown as it was last seen where there is no answer.
-	list, err := a.Rooms.RoomList(ctx, c.ID)
+	list, err := a.Cases.Packing.RoomList(ctx, c.ID)
 	if err != nil || len(list.Lines) == 0 {
 		t.Errorf("list %+v, %v", list, err)
 	}
@@ -166,7 +166,7 @@ func TestOpeningChangesNothing(t *testing.T) {
 	h := apptest.Handout(t, a, c, "# Log\n")
 	apptest.Pack(t, a, c, &h)
 	apptest.Look(t, a)
-	reg, err := a.Rooms.Register(ctx, c.ID)
+	reg, err := a.Cases.Registers.Register(ctx, c.ID)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -179,14 +179,14 @@ func TestOpeningChangesNothing(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	if _, err := a.Rooms.RoomList(ctx, c.ID); err != nil {
+	if _, err := a.Cases.Packing.RoomList(ctx, c.ID); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Rooms.HandoutList(ctx, c.ID, h); err != nil {
+	if _, err := a.Cases.Packing.HandoutList(ctx, c.ID, h); err != nil {
 		t.Fatal(err)
 	}
 	for _, col := range reg.Columns {
-		if _, err := a.Rooms.View(ctx, "oduya", col.Cells[0].Entry.Thing); err != nil {
+		if _, err := a.Cases.Things.View(ctx, "oduya", col.Cells[0].Entry.Thing); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -201,13 +201,13 @@ func TestTagChanges(t *testing.T) {
 	h := apptest.Handout(t, a, c, "# Log\n")
 	apptest.Pack(t, a, c, &h)
 	apptest.Look(t, a)
-	reg, err := a.Rooms.Register(ctx, c.ID)
+	reg, err := a.Cases.Registers.Register(ctx, c.ID)
 	if err != nil {
 		t.Fatal(err)
 	}
 	copy := reg.Columns[1].Cells[0].Entry.Thing
 	last := reg
-	before, err := a.Rooms.Tag(ctx, c.ID)
+	before, err := a.Cases.Registers.Tag(ctx, c.ID)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -216,13 +216,13 @@ func TestTagChanges(t *testing.T) {
 		do   func() error
 	}{
 		{"a cell of the roster", func() error {
-			_, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: c.Students[0].ID, Field: record.Preferred, Value: "Ox"}})
+			_, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: c.Students[0].ID, Field: record.Preferred, Value: "Ox"}})
 			return err
 		}},
 		{"the school book learns who somebody is not", func() error { return a.Book.Remove(ctx, []string{"s1"}) }},
-		{"a student opens a copy", func() error { _, err := a.Rooms.See(ctx, "s0", copy); return err }},
+		{"a student opens a copy", func() error { _, err := a.Cases.Things.See(ctx, "s0", copy); return err }},
 		{"a student writes", func() error {
-			_, err := a.Rooms.Write(ctx, "s0", "write-it", copy, 1, strings.NewReader("# Log\n\nAt the pier."))
+			_, err := a.Cases.Things.Write(ctx, "s0", "write-it", copy, 1, strings.NewReader("# Log\n\nAt the pier."))
 			apptest.Look(t, a)
 			return err
 		}},
@@ -236,11 +236,11 @@ func TestTagChanges(t *testing.T) {
 		if err := x.do(); err != nil {
 			t.Fatalf("%s: %v", x.what, err)
 		}
-		tag, err := a.Rooms.Tag(ctx, c.ID)
+		tag, err := a.Cases.Registers.Tag(ctx, c.ID)
 		if err != nil || tag == before {
 			t.Errorf("%s: tag %v, %v", x.what, tag, err)
 		}
-		now, err := a.Rooms.Register(ctx, c.ID)
+		now, err := a.Cases.Registers.Register(ctx, c.ID)
 		if err != nil || reflect.DeepEqual(shown(now), shown(last)) {
 			t.Errorf("%s isn't shown: %v", x.what, err)
 		}
@@ -301,7 +301,7 @@ func TestObservedIsWhatThereIs(t *testing.T) {
 		busy.Go(func() {
 			for range 6 {
 				_ = a.Observer.CatchUp(ctx) // in this weather it may not come through
-				_, _ = a.Rooms.RoomList(ctx, c.ID)
+				_, _ = a.Cases.Packing.RoomList(ctx, c.ID)
 			}
 		})
 	}

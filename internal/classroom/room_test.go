@@ -61,7 +61,7 @@ func levelOf(t *testing.T, a *app.App, account, thing string) access.Level {
 func packed(t *testing.T, a *app.App, class string) ledger.Run {
 	t.Helper()
 	apptest.Look(t, a)
-	l, err := a.Rooms.RoomList(ctx, class)
+	l, err := a.Cases.Packing.RoomList(ctx, class)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -71,7 +71,7 @@ func packed(t *testing.T, a *app.App, class string) ledger.Run {
 			part.Changes = append(part.Changes, line.Step.String())
 		}
 	}
-	run, err := a.Rooms.Pack(ctx, "oduya", class, "", part)
+	run, err := a.Cases.Packing.Pack(ctx, "oduya", class, "", part)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -100,7 +100,7 @@ func TestBase(t *testing.T) {
 	set := func(base string) error {
 		ch := room.Change{}
 		ch.To.Base = &base
-		return a.Rooms.ChangeRoom(ctx, "oduya", c.ID, ch)
+		return a.Cases.Rooms.ChangeRoom(ctx, "oduya", c.ID, ch)
 	}
 	if err := set(theirs.ID); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("a folder of somebody else's: %v", err)
@@ -113,13 +113,13 @@ func TestBase(t *testing.T) {
 	for i := range 41 {
 		mk("oduya", shelf.ID, fmt.Sprint("Chart ", i))
 	}
-	if f, err := a.Rooms.FindFolders(ctx, "oduya", " chart "); err != nil || len(f.Folders) != 40 || !f.Further || f.Folders[0].Path[0].Name != "Year books" {
+	if f, err := a.Cases.Things.FindFolders(ctx, "oduya", " chart "); err != nil || len(f.Folders) != 40 || !f.Further || f.Folders[0].Path[0].Name != "Year books" {
 		t.Errorf("%d found, further %v, %v", len(f.Folders), f.Further, err)
 	}
-	if f, err := a.Rooms.FindFolders(ctx, "oduya", "PRIVATE"); err != nil || len(f.Folders) != 1 || f.Further || f.Folders[0].ID != theirs.ID {
+	if f, err := a.Cases.Things.FindFolders(ctx, "oduya", "PRIVATE"); err != nil || len(f.Folders) != 1 || f.Further || f.Folders[0].ID != theirs.ID {
 		t.Errorf("%+v, %v", f, err)
 	}
-	_, err := a.Rooms.FindFolders(ctx, "oduya", strings.Repeat("x", 241))
+	_, err := a.Cases.Things.FindFolders(ctx, "oduya", strings.Repeat("x", 241))
 	wantInvalid(t, err, "find", "too-long")
 	file, err := a.Cup.AddFile(ctx, "oduya", store.NewID(), cupboard.NewThing{Parent: shelf.ID, Name: "a.txt"}, strings.NewReader("a"))
 	if err != nil {
@@ -134,13 +134,13 @@ func TestBase(t *testing.T) {
 	wantInvalid(t, func() error {
 		ch := room.Change{}
 		ch.To.Base = &folder.Thing
-		return a.Rooms.ChangeRoom(ctx, "oduya", other.ID, ch)
+		return a.Cases.Rooms.ChangeRoom(ctx, "oduya", other.ID, ch)
 	}(), "base", "base-of-class")
 	for _, class := range []string{c.ID, other.ID} {
 		ch := room.Change{}
 		term := "Autumn"
 		ch.To.Base, ch.To.Term, ch.To.Path = &shelf.ID, &term, &[]naming.Pattern{{{Text: "Boats"}}, {{Column: record.Term}}}
-		if err := a.Rooms.ChangeRoom(ctx, "oduya", class, ch); err != nil {
+		if err := a.Cases.Rooms.ChangeRoom(ctx, "oduya", class, ch); err != nil {
 			t.Fatal(err)
 		}
 		if run := packed(t, a, class); run.Stuck > 0 {
@@ -166,7 +166,7 @@ func TestBase(t *testing.T) {
 	if l := levelOf(t, a, "s0", satchelOf(t, a, c, 0).Thing); l != access.Edit {
 		t.Errorf("after the move the student has %v", l)
 	}
-	if l, err := a.Rooms.RoomList(ctx, c.ID); err != nil || l.Counts()[packing.ToChange]+l.Counts()[packing.ToPack] > 0 {
+	if l, err := a.Cases.Packing.RoomList(ctx, c.ID); err != nil || l.Counts()[packing.ToChange]+l.Counts()[packing.ToPack] > 0 {
 		t.Errorf("%v, %v", l.Counts(), err)
 	}
 }
@@ -178,18 +178,18 @@ func TestSchoolOwns(t *testing.T) {
 	own := func(school bool) error {
 		ch := room.Change{}
 		ch.To.School = &school
-		return a.Rooms.ChangeRoom(ctx, "oduya", c.ID, ch)
+		return a.Cases.Rooms.ChangeRoom(ctx, "oduya", c.ID, ch)
 	}
 	if err := a.Store.AddStaff(ctx, classes.Member{ClassID: c.ID, Account: "lindqvist", Role: classes.Teacher}); err != nil {
 		t.Fatal(err)
 	}
 	apptest.Pack(t, a, c, nil)
 	h := apptest.Handout(t, a, c, "# Log\n")
-	h, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Level: ptr("comment")}, handout.Change{})
+	h, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Level: ptr("comment")}, handout.Change{})
 	if err != nil {
 		t.Fatal(err)
 	}
-	run, err := a.Rooms.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{})
+	run, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -208,7 +208,7 @@ func TestSchoolOwns(t *testing.T) {
 		if cl := apptest.Load(t, a, c.ID); cl.Owner() != x.owner {
 			t.Fatalf("it is %s's, want %s's", cl.Owner(), x.owner)
 		}
-		if n, err := a.Rooms.TopUp(ctx, "oduya", c.ID, classroom.Part{}); err != nil {
+		if n, err := a.Cases.Packing.TopUp(ctx, "oduya", c.ID, classroom.Part{}); err != nil {
 			t.Fatal(n, err)
 		}
 		settle(t, a)
@@ -225,18 +225,18 @@ func TestSchoolOwns(t *testing.T) {
 		if l := levelOf(t, a, "oduya", work.Thing); l < access.Edit {
 			t.Errorf("%s's: the teacher has %v on the copy", x.owner, l)
 		}
-		if l, err := a.Rooms.RoomList(ctx, c.ID); err != nil || l.Counts()[packing.ToPack]+l.Counts()[packing.NeedsFixing]+l.Counts()[packing.ToChange] > 0 {
+		if l, err := a.Cases.Packing.RoomList(ctx, c.ID); err != nil || l.Counts()[packing.ToPack]+l.Counts()[packing.NeedsFixing]+l.Counts()[packing.ToChange] > 0 {
 			t.Errorf("%s's: %v, %v", x.owner, l.Counts(), err)
 		}
 	}
 	// Teachers name and move what is the school's; a newcomer is packed for.
-	if err := a.Rooms.Rename(ctx, "lindqvist", store.NewID(), satchel.Thing, "Other"); err != nil {
+	if err := a.Cases.Things.Rename(ctx, "lindqvist", store.NewID(), satchel.Thing, "Other"); err != nil {
 		t.Error(err)
 	}
-	if _, err := a.Rooms.AddStudents(ctx, "oduya", c.ID, []record.Record{{Family: "Family3", Given: "Given3", Address: "s3@kestrelquay.example"}}); err != nil {
+	if _, err := a.Cases.Rosters.AddStudents(ctx, "oduya", c.ID, []record.Record{{Family: "Family3", Given: "Given3", Address: "s3@kestrelquay.example"}}); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Rooms.TopUp(ctx, "oduya", c.ID, classroom.Part{}); err != nil {
+	if _, err := a.Cases.Packing.TopUp(ctx, "oduya", c.ID, classroom.Part{}); err != nil {
 		t.Fatal(err)
 	}
 	settle(t, a)
@@ -252,11 +252,11 @@ func TestSchoolOwns(t *testing.T) {
 func TestTree(t *testing.T) {
 	const n = 70 // more than are shown at once
 	a, c := school(t, n)
-	if err := a.Rooms.ChangeRoom(ctx, "oduya", c.ID, addPlace("Hand in", room.ForStudent, "edit")); err != nil {
+	if err := a.Cases.Rooms.ChangeRoom(ctx, "oduya", c.ID, addPlace("Hand in", room.ForStudent, "edit")); err != nil {
 		t.Fatal(err)
 	}
 	tree := func(eyes, under string, from int) picture.Tree {
-		x, err := a.Rooms.Tree(ctx, c.ID, eyes, under, from)
+		x, err := a.Cases.Packing.Tree(ctx, c.ID, eyes, under, from)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -288,10 +288,10 @@ func TestTree(t *testing.T) {
 			t.Errorf("a student sees %s", x.Key)
 		}
 	}
-	if _, err := a.Rooms.Tree(ctx, c.ID, "nobody", "", 0); !errors.Is(err, seam.ErrNotFound) {
+	if _, err := a.Cases.Packing.Tree(ctx, c.ID, "nobody", "", 0); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("nobody's eyes: %v", err)
 	}
-	if _, err := a.Rooms.Tree(ctx, c.ID, classroom.StaffEyes, "other/cloakroom/class", 0); !errors.Is(err, seam.ErrNotFound) {
+	if _, err := a.Cases.Packing.Tree(ctx, c.ID, classroom.StaffEyes, "other/cloakroom/class", 0); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("another class's folder: %v", err)
 	}
 }
@@ -300,7 +300,7 @@ func TestTree(t *testing.T) {
 // counted; what the teacher left in the bin isn't asked about again.
 func TestKeptAndLetBe(t *testing.T) {
 	a, c := school(t, 3)
-	if err := a.Rooms.ChangeRoom(ctx, "oduya", c.ID, addPlace("Hand in", room.ForStudent, "edit")); err != nil {
+	if err := a.Cases.Rooms.ChangeRoom(ctx, "oduya", c.ID, addPlace("Hand in", room.ForStudent, "edit")); err != nil {
 		t.Fatal(err)
 	}
 	apptest.Pack(t, a, c, nil)
@@ -311,17 +311,17 @@ func TestKeptAndLetBe(t *testing.T) {
 	}
 	var ch room.Change
 	ch.Places.Remove = []string{id, room.Shelf}
-	if err := a.Rooms.ChangeRoom(ctx, "oduya", c.ID, ch); err != nil {
+	if err := a.Cases.Rooms.ChangeRoom(ctx, "oduya", c.ID, ch); err != nil {
 		t.Fatal(err)
 	}
-	if l, err := a.Rooms.RoomList(ctx, c.ID); err != nil || l.Counts()[packing.AlreadyThere] != len(l.Lines) {
+	if l, err := a.Cases.Packing.RoomList(ctx, c.ID); err != nil || l.Counts()[packing.AlreadyThere] != len(l.Lines) {
 		t.Errorf("out of the plan: %v, %v", l.Counts(), err)
 	}
 	apptest.Look(t, a)
-	if _, err := a.Rooms.RoomList(ctx, c.ID); err != nil {
+	if _, err := a.Cases.Packing.RoomList(ctx, c.ID); err != nil {
 		t.Fatal(err)
 	}
-	kept, err := a.Rooms.KeptPlaces(ctx, c.ID)
+	kept, err := a.Cases.Packing.KeptPlaces(ctx, c.ID)
 	if err != nil || len(kept) != 2 {
 		t.Fatalf("%+v, %v", kept, err)
 	}
@@ -329,10 +329,10 @@ func TestKeptAndLetBe(t *testing.T) {
 	if k := kept[i]; k.Name != "Hand in" || k.Things != 4 || k.Inside != 1 || k.Newest == "" {
 		t.Errorf("%+v", k)
 	}
-	if _, err := a.Rooms.BinKept(ctx, "oduya", c.ID, id, 4, 0); !errors.As(err, new(*change.Changed)) {
+	if _, err := a.Cases.Packing.BinKept(ctx, "oduya", c.ID, id, 4, 0); !errors.As(err, new(*change.Changed)) {
 		t.Errorf("binned what wasn't looked at: %v", err)
 	}
-	run, err := a.Rooms.BinKept(ctx, "oduya", c.ID, id, 4, 1)
+	run, err := a.Cases.Packing.BinKept(ctx, "oduya", c.ID, id, 4, 1)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -342,10 +342,10 @@ func TestKeptAndLetBe(t *testing.T) {
 	if l := levelOf(t, a, "s0", mine.Thing); l != access.Nothing {
 		t.Errorf("what was binned is open to its student: %v", l)
 	}
-	if bin, err := a.Rooms.Binned(ctx, "s0"); err != nil || len(bin) != 1 || bin[0].Name != "Essay" {
+	if bin, err := a.Cases.Things.Binned(ctx, "s0"); err != nil || len(bin) != 1 || bin[0].Name != "Essay" {
 		t.Errorf("the student's own bin holds %v, %v", bin, err)
 	}
-	if kept, err = a.Rooms.KeptPlaces(ctx, c.ID); err != nil || len(kept) != 1 || kept[0].ID != room.Shelf {
+	if kept, err = a.Cases.Packing.KeptPlaces(ctx, c.ID); err != nil || len(kept) != 1 || kept[0].ID != room.Shelf {
 		t.Errorf("kept then: %+v, %v", kept, err)
 	}
 
@@ -353,10 +353,10 @@ func TestKeptAndLetBe(t *testing.T) {
 	shelf := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Shelf}})
 	back := room.Change{}
 	back.Places.Add = []room.PlaceParts{{Usual: ptr(room.Shelf)}}
-	if err := a.Rooms.ChangeRoom(ctx, "oduya", c.ID, back); err != nil {
+	if err := a.Cases.Rooms.ChangeRoom(ctx, "oduya", c.ID, back); err != nil {
 		t.Fatal(err)
 	}
-	if l, err := a.Rooms.RoomList(ctx, c.ID); err != nil || l.Counts()[packing.ToPack] != 0 || entry(t, a, shelf.Key).Thing != shelf.Thing {
+	if l, err := a.Cases.Packing.RoomList(ctx, c.ID); err != nil || l.Counts()[packing.ToPack] != 0 || entry(t, a, shelf.Key).Thing != shelf.Thing {
 		t.Errorf("the shelf is back: %v, %v", l.Counts(), err)
 	}
 
@@ -366,7 +366,7 @@ func TestKeptAndLetBe(t *testing.T) {
 		t.Fatal(err)
 	}
 	counts := func() map[packing.Section]int {
-		l, err := a.Rooms.RoomList(ctx, c.ID)
+		l, err := a.Cases.Packing.RoomList(ctx, c.ID)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -376,14 +376,14 @@ func TestKeptAndLetBe(t *testing.T) {
 		t.Errorf("in the bin: %v", n)
 	}
 	for _, be := range []bool{true, false} {
-		if err := a.Rooms.LetBe(ctx, "oduya", c.ID, table.Key.String(), be); err != nil {
+		if err := a.Cases.Packing.LetBe(ctx, "oduya", c.ID, table.Key.String(), be); err != nil {
 			t.Fatal(err)
 		}
 		if n := counts(); (n[packing.LeftOut] == 1) != be || (n[packing.NeedsFixing] == 1) == be {
 			t.Errorf("left as it is %v: %v", be, n)
 		}
 	}
-	if err := a.Rooms.LetBe(ctx, "oduya", c.ID, "other/table/class", true); !errors.Is(err, seam.ErrNotFound) {
+	if err := a.Cases.Packing.LetBe(ctx, "oduya", c.ID, "other/table/class", true); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("of another class: %v", err)
 	}
 }
@@ -396,7 +396,7 @@ func TestTakeBack(t *testing.T) {
 	run := apptest.Pack(t, a, c, &h)
 	back := func() picture.Backing {
 		apptest.Look(t, a)
-		b, err := a.Rooms.TakingBack(ctx, c.ID, run.ID)
+		b, err := a.Cases.Packing.TakingBack(ctx, c.ID, run.ID)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -405,20 +405,20 @@ func TestTakeBack(t *testing.T) {
 	if b := back(); len(b.Lines) != 5 || b.Held != 0 {
 		t.Fatalf("%d lines, %d held", len(b.Lines), b.Held)
 	}
-	if _, err := a.Rooms.TakeBack(ctx, "oduya", c.ID, run.ID, 4); !errors.As(err, new(*change.Changed)) {
+	if _, err := a.Cases.Packing.TakeBack(ctx, "oduya", c.ID, run.ID, 4); !errors.As(err, new(*change.Changed)) {
 		t.Errorf("taken back what wasn't looked at: %v", err)
 	}
 	first := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Copy, ID: h.ID, Slot: 1}, Whom: packing.Whom{Row: c.Students[0].ID}})
-	if _, err := a.Rooms.Write(ctx, "s0", store.NewID(), first.Thing, 1, strings.NewReader("# Log\n\nI stood here.\n")); err != nil {
+	if _, err := a.Cases.Things.Write(ctx, "s0", store.NewID(), first.Thing, 1, strings.NewReader("# Log\n\nI stood here.\n")); err != nil {
 		t.Fatal(err)
 	}
 	if b := back(); b.Held != 1 || b.Lines[slices.IndexFunc(b.Lines, func(l picture.BackLine) bool { return l.Reason != nil })].Reason.Code != "begun" {
 		t.Errorf("begun: %+v", b)
 	}
-	_, err := a.Rooms.TakeBack(ctx, "oduya", c.ID, run.ID, 5)
+	_, err := a.Cases.Packing.TakeBack(ctx, "oduya", c.ID, run.ID, 5)
 	wantInvalid(t, err, "list", "begun-already")
 	// What holds it says so, whatever else it holds.
-	room, err := a.Rooms.TakingBack(ctx, c.ID, packed.ID)
+	room, err := a.Cases.Packing.TakingBack(ctx, c.ID, packed.ID)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -438,7 +438,7 @@ func TestTakeBack(t *testing.T) {
 	again := apptest.Handout(t, a, c, "# Card\n")
 	run = apptest.Pack(t, a, c, &again)
 	made := back()
-	taken, err := a.Rooms.TakeBack(ctx, "oduya", c.ID, run.ID, len(made.Lines))
+	taken, err := a.Cases.Packing.TakeBack(ctx, "oduya", c.ID, run.ID, len(made.Lines))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -448,7 +448,7 @@ func TestTakeBack(t *testing.T) {
 	if now, err := a.Store.Handout(ctx, c.ID, again.ID); err != nil || now.Packed() {
 		t.Errorf("it is packed still, %v", err)
 	}
-	if l, err := a.Rooms.Missing(ctx, c.ID); err != nil || len(l.Lines) != 0 {
+	if l, err := a.Cases.Packing.Missing(ctx, c.ID); err != nil || len(l.Lines) != 0 {
 		t.Errorf("a top-up would bring it back: %d, %v", len(l.Lines), err)
 	}
 	if run = apptest.Pack(t, a, c, &again); run.Packed != len(made.Lines) || run.Stuck != 0 {
@@ -464,13 +464,13 @@ func TestKeepInStep(t *testing.T) {
 	h := apptest.Handout(t, a, c, "# Log\n")
 	apptest.Pack(t, a, c, &h)
 	join := func(i int, address string) {
-		if _, err := a.Rooms.AddStudents(ctx, "oduya", c.ID, []record.Record{{Family: fmt.Sprint("Family", i), Given: fmt.Sprint("Given", i), Address: address}}); err != nil {
+		if _, err := a.Cases.Rosters.AddStudents(ctx, "oduya", c.ID, []record.Record{{Family: fmt.Sprint("Family", i), Given: fmt.Sprint("Given", i), Address: address}}); err != nil {
 			t.Fatal(err)
 		}
 	}
 	step := func() (made int) {
 		t.Helper()
-		if err := a.Rooms.KeepInStep(ctx); err != nil {
+		if err := a.Cases.Packing.KeepInStep(ctx); err != nil {
 			t.Fatal(err)
 		}
 		runs, err := a.Store.OpenRuns(ctx)
@@ -490,7 +490,7 @@ func TestKeepInStep(t *testing.T) {
 	on := true
 	ch := room.Change{}
 	ch.To.KeepInStep = &on
-	if err := a.Rooms.ChangeRoom(ctx, "oduya", c.ID, ch); err != nil {
+	if err := a.Cases.Rooms.ChangeRoom(ctx, "oduya", c.ID, ch); err != nil {
 		t.Fatal(err)
 	}
 	if n := step(); n != 2 {
@@ -508,7 +508,7 @@ func TestKeepInStep(t *testing.T) {
 		t.Errorf("%d runs, %v", len(runs), err)
 	}
 	// A new name is a line to change: for the teacher to tick.
-	if _, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: c.Students[0].ID, Field: record.Family, Value: "Renamed"}}); err != nil {
+	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: c.Students[0].ID, Field: record.Family, Value: "Renamed"}}); err != nil {
 		t.Fatal(err)
 	}
 	step()
@@ -528,7 +528,7 @@ func TestKeepInStep(t *testing.T) {
 // left takes a student off the list and has what follows done.
 func left(t *testing.T, a *app.App, c picture.Class, i int) {
 	t.Helper()
-	if _, err := a.Rooms.SetLeft(ctx, "oduya", c.ID, []string{c.Students[i].ID}, true); err != nil {
+	if _, err := a.Cases.Rosters.SetLeft(ctx, "oduya", c.ID, []string{c.Students[i].ID}, true); err != nil {
 		t.Fatal(err)
 	}
 	settle(t, a)
@@ -552,7 +552,7 @@ func settle(t *testing.T, a *app.App) {
 // has a way back, handing over makes the student the owner.
 func TestLeavers(t *testing.T) {
 	a, c := school(t, 4)
-	if err := a.Rooms.ChangeRoom(ctx, "oduya", c.ID, addPockets("Field work")); err != nil {
+	if err := a.Cases.Rooms.ChangeRoom(ctx, "oduya", c.ID, addPockets("Field work")); err != nil {
 		t.Fatal(err)
 	}
 	apptest.Pack(t, a, c, nil)
@@ -561,20 +561,20 @@ func TestLeavers(t *testing.T) {
 	apptest.Pack(t, a, c, &h)
 	satchel := satchelOf(t, a, c, 0)
 	for _, name := range []string{"a/b.txt", "same.txt", "SAME.txt"} {
-		if _, err := a.Rooms.AddFile(ctx, "s0", store.NewID(), satchel.Thing, name, "text/plain", strings.NewReader("mine "+name)); err != nil {
+		if _, err := a.Cases.Things.AddFile(ctx, "s0", store.NewID(), satchel.Thing, name, "text/plain", strings.NewReader("mine "+name)); err != nil {
 			t.Fatal(err)
 		}
 	}
 	for i := range 3 {
 		left(t, a, c, i)
 	}
-	all, err := a.Rooms.Leavers(ctx, c.ID)
+	all, err := a.Cases.Packing.Leavers(ctx, c.ID)
 	if err != nil || len(all) != 3 {
 		t.Fatalf("%d left, %v", len(all), err)
 	}
 	of := func(i int) leaving.Leaver {
 		t.Helper()
-		all, err := a.Rooms.Leavers(ctx, c.ID)
+		all, err := a.Cases.Packing.Leavers(ctx, c.ID)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -588,7 +588,7 @@ func TestLeavers(t *testing.T) {
 	}
 
 	var b bytes.Buffer
-	if err := a.Rooms.Archive(ctx, c.ID, c.Students[0].ID, &b); err != nil {
+	if err := a.Cases.Packing.Archive(ctx, c.ID, c.Students[0].ID, &b); err != nil {
 		t.Fatal(err)
 	}
 	z, err := zip.NewReader(bytes.NewReader(b.Bytes()), int64(b.Len()))
@@ -617,7 +617,7 @@ func TestLeavers(t *testing.T) {
 	}
 
 	decide := func(i int, what string, own int) error {
-		return a.Rooms.Decide(ctx, "oduya", c.ID, c.Students[i].ID, what, own)
+		return a.Cases.Packing.Decide(ctx, "oduya", c.ID, c.Students[i].ID, what, own)
 	}
 	if err := decide(0, classes.Bin, 0); !errors.As(err, new(*change.Changed)) {
 		t.Errorf("binned without what is the student's being counted: %v", err)
@@ -635,7 +635,7 @@ func TestLeavers(t *testing.T) {
 	if l := of(0); !l.Binned || l.BinUntil.IsZero() || levelOf(t, a, "s0", satchel.Thing) != access.Nothing {
 		t.Errorf("binned: %+v", l)
 	}
-	if bin, err := a.Rooms.Binned(ctx, "s0"); err != nil || len(bin) != 3 {
+	if bin, err := a.Cases.Things.Binned(ctx, "s0"); err != nil || len(bin) != 3 {
 		t.Errorf("the student's own bin: %d, %v", len(bin), err)
 	}
 	if l := of(1); !l.Owned || levelOf(t, a, "s1", satchelOf(t, a, c, 1).Thing) != access.Owner || levelOf(t, a, "oduya", satchelOf(t, a, c, 1).Thing) != access.Edit {
@@ -652,7 +652,7 @@ func TestLeavers(t *testing.T) {
 		t.Errorf("brought back, and the student has %v", l)
 	}
 	// Who comes back has the same satchel, and leaving again is asked about anew.
-	if _, err := a.Rooms.SetLeft(ctx, "oduya", c.ID, []string{c.Students[2].ID}, false); err != nil {
+	if _, err := a.Cases.Rosters.SetLeft(ctx, "oduya", c.ID, []string{c.Students[2].ID}, false); err != nil {
 		t.Fatal(err)
 	}
 	left(t, a, c, 2)
@@ -669,11 +669,11 @@ func TestLeavingClosesPlaces(t *testing.T) {
 	for _, st := range c.Students {
 		edits = append(edits, classroom.CellEdit{Row: st.ID, Field: record.Team, Value: "Gull"})
 	}
-	if _, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, edits); err != nil {
+	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, edits); err != nil {
 		t.Fatal(err)
 	}
 	for _, ch := range []room.Change{addPlace("Songs", room.ForClass, "comment"), addPlace("Crews", room.ForTeam, "edit"), addPlace("Hand in", room.ForStudent, "edit"), addPlace("Old", room.ForClass, "edit"), addPlace("Old crews", room.ForTeam, "edit")} {
-		if err := a.Rooms.ChangeRoom(ctx, "oduya", c.ID, ch); err != nil {
+		if err := a.Cases.Rooms.ChangeRoom(ctx, "oduya", c.ID, ch); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -684,7 +684,7 @@ func TestLeavingClosesPlaces(t *testing.T) {
 			ch.Places.Remove = append(ch.Places.Remove, p.ID)
 		}
 	}
-	if err := a.Rooms.ChangeRoom(ctx, "oduya", c.ID, ch); err != nil {
+	if err := a.Cases.Rooms.ChangeRoom(ctx, "oduya", c.ID, ch); err != nil {
 		t.Fatal(err)
 	}
 	reached := func(account string) (names []string) {
@@ -720,7 +720,7 @@ func TestLeavingClosesPlaces(t *testing.T) {
 // who go on reading its copies. Whoever asks sees nothing of it, nor what that class is called.
 func TestFormer(t *testing.T) {
 	a, c := school(t, 2)
-	if err := a.Rooms.ChangeRoom(ctx, "oduya", c.ID, addPockets("Field work", "Old things")); err != nil {
+	if err := a.Cases.Rooms.ChangeRoom(ctx, "oduya", c.ID, addPockets("Field work", "Old things")); err != nil {
 		t.Fatal(err)
 	}
 	c = apptest.Load(t, a, c.ID)
@@ -733,30 +733,30 @@ func TestFormer(t *testing.T) {
 	satchel := satchelOf(t, a, c, 0)
 	work := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Copy, ID: h.ID, Slot: 1}, Whom: packing.Whom{Row: c.Students[0].ID}})
 
-	there, err := a.Rooms.CreateClass(ctx, "stranger", "8A", "Boats 8A", "1", false)
+	there, err := a.Cases.Classes.CreateClass(ctx, "stranger", "8A", "Boats 8A", "1", false)
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := a.Rooms.ChangeRoom(ctx, "stranger", there.ID, addPockets("FIELD work")); err != nil {
+	if err := a.Cases.Rooms.ChangeRoom(ctx, "stranger", there.ID, addPockets("FIELD work")); err != nil {
 		t.Fatal(err)
 	}
 	come := func(i int) string {
-		if _, err := a.Rooms.AddStudents(ctx, "stranger", there.ID, []record.Record{{Family: fmt.Sprint("Family", i), Given: fmt.Sprint("Given", i), Address: fmt.Sprintf("s%d@kestrelquay.example", i)}}); err != nil {
+		if _, err := a.Cases.Rosters.AddStudents(ctx, "stranger", there.ID, []record.Record{{Family: fmt.Sprint("Family", i), Given: fmt.Sprint("Given", i), Address: fmt.Sprintf("s%d@kestrelquay.example", i)}}); err != nil {
 			t.Fatal(err)
 		}
 		cl := apptest.Load(t, a, there.ID)
 		return cl.Students[slices.IndexFunc(cl.Students, func(s picture.Student) bool { return s.Address == fmt.Sprintf("s%d@kestrelquay.example", i) })].ID
 	}
 	row := come(0)
-	if _, err := a.Rooms.Former(ctx, "stranger", there.ID, row, true); !errors.Is(err, seam.ErrNotFound) {
+	if _, err := a.Cases.Packing.Former(ctx, "stranger", there.ID, row, true); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("while the student is in the former class: %v", err)
 	}
-	own, err := a.Rooms.AddFile(ctx, "s0", "own", satchel.Thing, "my pool.txt", "text/plain", strings.NewReader("a limpet"))
+	own, err := a.Cases.Things.AddFile(ctx, "s0", "own", satchel.Thing, "my pool.txt", "text/plain", strings.NewReader("a limpet"))
 	if err != nil {
 		t.Fatal(err)
 	}
 	left(t, a, c, 0)
-	run, err := a.Rooms.Pack(ctx, "stranger", there.ID, "", classroom.Part{})
+	run, err := a.Cases.Packing.Pack(ctx, "stranger", there.ID, "", classroom.Part{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -765,7 +765,7 @@ func TestFormer(t *testing.T) {
 		t.Fatal("a new satchel was made before anybody was asked")
 	}
 	problem := func() packing.Reason {
-		list, err := a.Rooms.RoomList(ctx, there.ID)
+		list, err := a.Cases.Packing.RoomList(ctx, there.ID)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -781,10 +781,10 @@ func TestFormer(t *testing.T) {
 	}
 	asked := func() {
 		t.Helper()
-		if asked, err := a.Rooms.Former(ctx, "stranger", there.ID, row, true); err != nil || !asked {
+		if asked, err := a.Cases.Packing.Former(ctx, "stranger", there.ID, row, true); err != nil || !asked {
 			t.Fatalf("asking: %v, %v", asked, err)
 		}
-		leavers, err := a.Rooms.Leavers(ctx, c.ID)
+		leavers, err := a.Cases.Packing.Leavers(ctx, c.ID)
 		if err != nil || len(leavers) != 1 || leavers[0].Request == nil || leavers[0].Request.By != "Sten Stranger" || leavers[0].Request.Class != "Boats 8A" || leavers[0].Request.Row != row || leavers[0].Own != 1 {
 			t.Errorf("what the former class sees: %+v, %v", leavers, err)
 		}
@@ -795,37 +795,37 @@ func TestFormer(t *testing.T) {
 		t.Errorf("asked and not answered: %v on the satchel, %+v", l, problem())
 	}
 	for _, who := range []string{"stranger", "amaral", "s0", "s1"} {
-		if err := a.Rooms.AnswerRequest(ctx, who, c.ID, c.Students[0].ID, row, true); !errors.Is(err, seam.ErrNotFound) {
+		if err := a.Cases.Packing.AnswerRequest(ctx, who, c.ID, c.Students[0].ID, row, true); !errors.Is(err, seam.ErrNotFound) {
 			t.Errorf("%s says yes: %v", who, err)
 		}
 	}
-	if err := a.Rooms.AnswerRequest(ctx, "stranger", there.ID, row, row, true); !errors.Is(err, seam.ErrNotFound) {
+	if err := a.Cases.Packing.AnswerRequest(ctx, "stranger", there.ID, row, row, true); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("from the class that asks: %v", err)
 	}
-	if err := a.Rooms.AnswerRequest(ctx, "lindqvist", c.ID, c.Students[0].ID, c.Students[1].ID, true); !errors.As(err, new(*change.Changed)) {
+	if err := a.Cases.Packing.AnswerRequest(ctx, "lindqvist", c.ID, c.Students[0].ID, c.Students[1].ID, true); !errors.As(err, new(*change.Changed)) {
 		t.Errorf("a yes to what another asked: %v", err)
 	}
-	if err := a.Rooms.AnswerRequest(ctx, "lindqvist", c.ID, c.Students[0].ID, row, false); err != nil {
+	if err := a.Cases.Packing.AnswerRequest(ctx, "lindqvist", c.ID, c.Students[0].ID, row, false); err != nil {
 		t.Fatal(err)
 	}
 	if problem().Code != packing.SatchelRefused {
 		t.Errorf("refused: %+v", problem())
 	}
-	if _, err := a.Rooms.Former(ctx, "stranger", there.ID, row, true); !errors.As(err, new(*change.Changed)) {
+	if _, err := a.Cases.Packing.Former(ctx, "stranger", there.ID, row, true); !errors.As(err, new(*change.Changed)) {
 		t.Errorf("asked again after a no: %v", err)
 	}
 	if err := a.Store.Decide(ctx, there.ID, classes.Decision{RowID: row, Decision: classes.Keep, By: "stranger", At: a.Now()}); err != nil {
 		t.Fatal(err)
 	}
 	asked()
-	if _, err := a.Rooms.SetLeft(ctx, "oduya", c.ID, []string{c.Students[0].ID}, false); err != nil {
+	if _, err := a.Cases.Rosters.SetLeft(ctx, "oduya", c.ID, []string{c.Students[0].ID}, false); err != nil {
 		t.Fatal(err)
 	}
-	if err := a.Rooms.AnswerRequest(ctx, "lindqvist", c.ID, c.Students[0].ID, row, true); !errors.Is(err, seam.ErrNotFound) {
+	if err := a.Cases.Packing.AnswerRequest(ctx, "lindqvist", c.ID, c.Students[0].ID, row, true); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("for somebody who came back: %v", err)
 	}
 	left(t, a, c, 0)
-	if err := a.Rooms.AnswerRequest(ctx, "lindqvist", c.ID, c.Students[0].ID, row, true); err != nil {
+	if err := a.Cases.Packing.AnswerRequest(ctx, "lindqvist", c.ID, c.Students[0].ID, row, true); err != nil {
 		t.Fatal(err)
 	}
 	if problem().Code != packing.SatchelComing {
@@ -849,16 +849,16 @@ func TestFormer(t *testing.T) {
 			t.Errorf("%s has %v on the copy, want %v", account, l, want)
 		}
 	}
-	if list, err := a.Rooms.RoomList(ctx, there.ID); err != nil || list.Counts()[packing.ToPack] != 0 || list.Counts()[packing.NeedsFixing] != 0 {
+	if list, err := a.Cases.Packing.RoomList(ctx, there.ID); err != nil || list.Counts()[packing.ToPack] != 0 || list.Counts()[packing.NeedsFixing] != 0 {
 		t.Errorf("left to pack: %+v, %v", list.Counts(), err)
 	}
 	// The other stays where it was: a new one is made.
 	left(t, a, c, 1)
 	second := come(1)
-	if _, err := a.Rooms.Former(ctx, "stranger", there.ID, second, false); err != nil {
+	if _, err := a.Cases.Packing.Former(ctx, "stranger", there.ID, second, false); err != nil {
 		t.Fatal(err)
 	}
-	if run, err = a.Rooms.Pack(ctx, "stranger", there.ID, "", classroom.Part{}); err != nil {
+	if run, err = a.Cases.Packing.Pack(ctx, "stranger", there.ID, "", classroom.Part{}); err != nil {
 		t.Fatal(err)
 	}
 	apptest.Wait(t, a, run.ID)
@@ -866,29 +866,29 @@ func TestFormer(t *testing.T) {
 		t.Error("the former satchel came along unasked")
 	}
 	// Who teaches both isn't asked.
-	third, err := a.Rooms.CreateClass(ctx, "lindqvist", "9A", "Charts 9A", "1", false)
+	third, err := a.Cases.Classes.CreateClass(ctx, "lindqvist", "9A", "Charts 9A", "1", false)
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Rooms.AddStudents(ctx, "lindqvist", third.ID, []record.Record{{Family: "Family1", Given: "Given1", Address: "s1@kestrelquay.example"}}); err != nil {
+	if _, err := a.Cases.Rosters.AddStudents(ctx, "lindqvist", third.ID, []record.Record{{Family: "Family1", Given: "Given1", Address: "s1@kestrelquay.example"}}); err != nil {
 		t.Fatal(err)
 	}
 	left(t, a, apptest.Load(t, a, there.ID), slices.IndexFunc(apptest.Load(t, a, there.ID).Students, func(s picture.Student) bool { return s.ID == second }))
-	if run, err = a.Rooms.Pack(ctx, "lindqvist", third.ID, "", classroom.Part{}); err != nil {
+	if run, err = a.Cases.Packing.Pack(ctx, "lindqvist", third.ID, "", classroom.Part{}); err != nil {
 		t.Fatal(err)
 	}
 	apptest.Wait(t, a, run.ID)
 	row = apptest.Load(t, a, third.ID).Students[0].ID
-	if asked, err := a.Rooms.Former(ctx, "lindqvist", third.ID, row, true); err != nil || !asked {
+	if asked, err := a.Cases.Packing.Former(ctx, "lindqvist", third.ID, row, true); err != nil || !asked {
 		t.Errorf("of a class that lindqvist doesn't teach: %v, %v", asked, err)
 	}
 	if err := a.Store.AddStaff(ctx, classes.Member{ClassID: there.ID, Account: "lindqvist", Role: classes.Teacher}); err != nil {
 		t.Fatal(err)
 	}
-	if err := a.Rooms.AnswerRequest(ctx, "office", there.ID, second, row, false); err != nil {
+	if err := a.Cases.Packing.AnswerRequest(ctx, "office", there.ID, second, row, false); err != nil {
 		t.Errorf("the office says no: %v", err)
 	}
-	if asked, err := a.Rooms.Former(ctx, "lindqvist", third.ID, row, true); err != nil || asked {
+	if asked, err := a.Cases.Packing.Former(ctx, "lindqvist", third.ID, row, true); err != nil || asked {
 		t.Errorf("of a class that lindqvist teaches: %v, %v", asked, err)
 	}
 	settle(t, a)
@@ -900,20 +900,20 @@ func TestFormer(t *testing.T) {
 // Colours and symbols are dealt so that no two students have the same, and stay.
 func TestCues(t *testing.T) {
 	a, c := school(t, 4)
-	if err := a.Rooms.SetCue(ctx, "oduya", c.ID, c.Students[1].ID, room.Cue{Colour: "moss", Symbol: "kite"}); err != nil {
+	if err := a.Cases.Rooms.SetCue(ctx, "oduya", c.ID, c.Students[1].ID, room.Cue{Colour: "moss", Symbol: "kite"}); err != nil {
 		t.Fatal(err)
 	}
-	wantInvalid(t, a.Rooms.SetCue(ctx, "oduya", c.ID, c.Students[1].ID, room.Cue{Colour: "pink"}), "cue", "not-one-of")
+	wantInvalid(t, a.Cases.Rooms.SetCue(ctx, "oduya", c.ID, c.Students[1].ID, room.Cue{Colour: "pink"}), "cue", "not-one-of")
 	other := apptest.Class(t, a, apptest.List(1))
-	if err := a.Rooms.SetCue(ctx, "oduya", c.ID, other.Students[0].ID, room.Cue{Colour: "moss"}); !errors.Is(err, seam.ErrNotFound) {
+	if err := a.Cases.Rooms.SetCue(ctx, "oduya", c.ID, other.Students[0].ID, room.Cue{Colour: "moss"}); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("a row of another class: %v", err)
 	}
 	for range 2 {
-		if err := a.Rooms.DealCues(ctx, "oduya", c.ID); err != nil {
+		if err := a.Cases.Rooms.DealCues(ctx, "oduya", c.ID); err != nil {
 			t.Fatal(err)
 		}
 	}
-	cues, err := a.Rooms.Cues(ctx, c.ID)
+	cues, err := a.Cases.Rooms.Cues(ctx, c.ID)
 	if err != nil || len(cues) != 4 || cues[c.Students[1].ID] != (room.Cue{Colour: "moss", Symbol: "kite"}) {
 		t.Errorf("%v, %v", cues, err)
 	}
@@ -922,7 +922,7 @@ func TestCues(t *testing.T) {
 		seen[cue] = true
 	}
 	apptest.Pack(t, a, c, nil)
-	homes, err := a.Rooms.Home(ctx, "s1")
+	homes, err := a.Cases.Registers.Home(ctx, "s1")
 	if err != nil || len(seen) != 4 || homes[0].Cue != cues[c.Students[1].ID] {
 		t.Errorf("%d different, the home has %+v, %v", len(seen), homes[0].Cue, err)
 	}
@@ -942,35 +942,35 @@ func TestArranging(t *testing.T) {
 	mine, theirs := satchelOf(t, a, c, 0), satchelOf(t, a, c, 1)
 	work := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Copy, ID: h.ID, Slot: 1}, Whom: packing.Whom{Row: c.Students[0].ID}})
 	table := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Table}})
-	own, err := a.Rooms.MakeFolder(ctx, "s0", store.NewID(), mine.Thing, "Own order")
+	own, err := a.Cases.Things.MakeFolder(ctx, "s0", store.NewID(), mine.Thing, "Own order")
 	if err != nil {
 		t.Fatal(err)
 	}
 	// What a move would change is said first: the own folder is the student's and the
 	// teacher's; on the table everybody reaches it.
-	if e, err := a.Rooms.MoveEffects(ctx, "s0", []string{own.ID}, table.Thing); err != nil || fmt.Sprint(e.Gain) != "[Given1 Family1]" || len(e.Lose) != 0 {
+	if e, err := a.Cases.Things.MoveEffects(ctx, "s0", []string{own.ID}, table.Thing); err != nil || fmt.Sprint(e.Gain) != "[Given1 Family1]" || len(e.Lose) != 0 {
 		t.Errorf("onto the table: %+v, %v", e, err)
 	}
-	if e, err := a.Rooms.MoveEffects(ctx, "lindqvist", []string{own.ID}, theirs.Thing); err != nil || fmt.Sprint(e.Gain) != "[Given1 Family1]" || len(e.Lose) != 0 {
+	if e, err := a.Cases.Things.MoveEffects(ctx, "lindqvist", []string{own.ID}, theirs.Thing); err != nil || fmt.Sprint(e.Gain) != "[Given1 Family1]" || len(e.Lose) != 0 {
 		t.Errorf("into another satchel, whose maker still owns it: %+v, %v", e, err)
 	}
-	if e, err := a.Rooms.MoveEffects(ctx, "oduya", []string{work.Thing}, theirs.Thing); err != nil || fmt.Sprint(e.Gain) != "[Given1 Family1]" || len(e.Lose) != 0 {
+	if e, err := a.Cases.Things.MoveEffects(ctx, "oduya", []string{work.Thing}, theirs.Thing); err != nil || fmt.Sprint(e.Gain) != "[Given1 Family1]" || len(e.Lose) != 0 {
 		t.Errorf("a copy: %+v, %v", e, err)
 	}
-	if _, err := a.Rooms.MoveEffects(ctx, "stranger", []string{work.Thing}, theirs.Thing); !errors.Is(err, seam.ErrNotFound) {
+	if _, err := a.Cases.Things.MoveEffects(ctx, "stranger", []string{work.Thing}, theirs.Thing); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("a stranger asks: %v", err)
 	}
-	if all, each, err := a.Rooms.RoomUsed(ctx, c.ID); err != nil || all == 0 || len(each) != 2 || each[0].Bytes == 0 || each[0].Bytes > all {
+	if all, each, err := a.Cases.Things.RoomUsed(ctx, c.ID); err != nil || all == 0 || len(each) != 2 || each[0].Bytes == 0 || each[0].Bytes > all {
 		t.Errorf("room used: %d, %+v, %v", all, each, err)
 	}
-	rename := func(as, id string) error { return a.Rooms.Rename(ctx, as, store.NewID(), id, "Other") }
-	move := func(as, id, to string) error { return a.Rooms.Move(ctx, as, store.NewID(), []string{id}, to) }
+	rename := func(as, id string) error { return a.Cases.Things.Rename(ctx, as, store.NewID(), id, "Other") }
+	move := func(as, id, to string) error { return a.Cases.Things.Move(ctx, as, store.NewID(), []string{id}, to) }
 	bin := func(as, id string) error {
-		in, err := a.Rooms.Inside(ctx, as, id)
+		in, err := a.Cases.Things.Inside(ctx, as, id)
 		if err != nil {
 			return err
 		}
-		return a.Rooms.Bin(ctx, as, store.NewID(), []string{id}, in.Folders+in.Files)
+		return a.Cases.Things.Bin(ctx, as, store.NewID(), []string{id}, in.Folders+in.Files)
 	}
 	for _, x := range []struct {
 		what string
@@ -983,7 +983,7 @@ func TestArranging(t *testing.T) {
 		{"a student bins a copy", func() error { return bin("s0", work.Thing) }, cupboard.ErrNoRight},
 		{"a student bins the satchel", func() error { return bin("s0", mine.Thing) }, cupboard.ErrNoRight},
 		{"a classmate names it", func() error { return rename("s1", work.Thing) }, seam.ErrNotFound},
-		{"a classmate looks in", func() error { _, err := a.Rooms.Inside(ctx, "s1", mine.Thing); return err }, seam.ErrNotFound},
+		{"a classmate looks in", func() error { _, err := a.Cases.Things.Inside(ctx, "s1", mine.Thing); return err }, seam.ErrNotFound},
 		{"a stranger bins it", func() error { return bin("stranger", own.ID) }, seam.ErrNotFound},
 		{"an assistant names it", func() error { return rename("amaral", own.ID) }, cupboard.ErrNoRight},
 		{"a co-teacher names it", func() error { return rename("lindqvist", own.ID) }, nil},
@@ -1007,21 +1007,21 @@ func TestArranging(t *testing.T) {
 			t.Errorf("%s: %v, want %v", x.what, err, x.want)
 		}
 	}
-	if err := a.Rooms.Bin(ctx, "oduya", store.NewID(), []string{mine.Thing}, 99); !errors.As(err, new(*change.Changed)) {
+	if err := a.Cases.Things.Bin(ctx, "oduya", store.NewID(), []string{mine.Thing}, 99); !errors.As(err, new(*change.Changed)) {
 		t.Errorf("binned without being counted: %v", err)
 	}
 	// What the student made lies in the student's own bin, with a way back.
-	bin0, err := a.Rooms.Binned(ctx, "s0")
+	bin0, err := a.Cases.Things.Binned(ctx, "s0")
 	if err != nil || len(bin0) != 1 {
 		t.Fatalf("%d in the student's bin, %v", len(bin0), err)
 	}
-	if err := a.Rooms.Restore(ctx, "s1", store.NewID(), bin0[0].ID); err == nil {
+	if err := a.Cases.Things.Restore(ctx, "s1", store.NewID(), bin0[0].ID); err == nil {
 		t.Error("a classmate brought it back")
 	}
-	if err := a.Rooms.Restore(ctx, "s0", store.NewID(), bin0[0].ID); err != nil {
+	if err := a.Cases.Things.Restore(ctx, "s0", store.NewID(), bin0[0].ID); err != nil {
 		t.Error(err)
 	}
-	if _, err := a.Rooms.MakeFolder(ctx, "s1", store.NewID(), mine.Thing, "Mine"); err == nil {
+	if _, err := a.Cases.Things.MakeFolder(ctx, "s1", store.NewID(), mine.Thing, "Mine"); err == nil {
 		t.Error("a classmate made a folder in a satchel")
 	}
 }
@@ -1035,32 +1035,32 @@ func TestRecords(t *testing.T) {
 	apptest.Pack(t, a, c, &h)
 	for i := range 2 {
 		account := fmt.Sprint("s", i)
-		if thing, staff, err := a.Rooms.FrontDoor(ctx, account, c.ID, ""); err != nil || staff || thing != satchelOf(t, a, c, i).Thing {
+		if thing, staff, err := a.Cases.Registers.FrontDoor(ctx, account, c.ID, ""); err != nil || staff || thing != satchelOf(t, a, c, i).Thing {
 			t.Errorf("%s arrives at %s, %v, %v", account, thing, staff, err)
 		}
-		if thing, _, err := a.Rooms.FrontDoor(ctx, account, c.ID, h.ID); err != nil || thing == "" {
+		if thing, _, err := a.Cases.Registers.FrontDoor(ctx, account, c.ID, h.ID); err != nil || thing == "" {
 			t.Errorf("%s finds no copy: %v", account, err)
 		}
 	}
-	if _, staff, err := a.Rooms.FrontDoor(ctx, "oduya", c.ID, h.ID); err != nil || !staff {
+	if _, staff, err := a.Cases.Registers.FrontDoor(ctx, "oduya", c.ID, h.ID); err != nil || !staff {
 		t.Errorf("the teacher: %v, %v", staff, err)
 	}
 	for _, x := range [][3]string{{"stranger", c.ID, ""}, {"s0", c.ID, c.ID}, {"s0", h.ID, ""}, {"s0", "x", ""}} {
-		if _, _, err := a.Rooms.FrontDoor(ctx, x[0], x[1], x[2]); !errors.Is(err, seam.ErrNotFound) {
+		if _, _, err := a.Cases.Registers.FrontDoor(ctx, x[0], x[1], x[2]); !errors.Is(err, seam.ErrNotFound) {
 			t.Errorf("%v: %v", x, err)
 		}
 	}
-	links, err := a.Rooms.Links(ctx, c.ID, "")
+	links, err := a.Cases.Registers.Links(ctx, c.ID, "")
 	if err != nil || len(links) != 2+3 || links[0].Row != "" || links[2].Student == "" {
 		t.Errorf("%+v, %v", links, err)
 	}
-	if of, err := a.Rooms.Links(ctx, c.ID, h.ID); err != nil || len(of) != 3 {
+	if of, err := a.Cases.Registers.Links(ctx, c.ID, h.ID); err != nil || len(of) != 3 {
 		t.Errorf("%d links to copies, %v", len(of), err)
 	}
-	if table, err := a.Rooms.ExportLinks(ctx, c.ID, "", "https://satchel.kestrelquay.example"); err != nil || len(table) != 6 || !strings.HasPrefix(table[3][3], "https://satchel.kestrelquay.example/go/") {
+	if table, err := a.Cases.Registers.ExportLinks(ctx, c.ID, "", "https://satchel.kestrelquay.example"); err != nil || len(table) != 6 || !strings.HasPrefix(table[3][3], "https://satchel.kestrelquay.example/go/") {
 		t.Errorf("%v, %v", table, err)
 	}
-	log, more, err := a.Rooms.LogPage(ctx, c.ID, "", 0)
+	log, more, err := a.Cases.Registers.LogPage(ctx, c.ID, "", 0)
 	if err != nil || more || len(log) == 0 {
 		t.Fatalf("%v, %v", log, err)
 	}
@@ -1070,21 +1070,21 @@ func TestRecords(t *testing.T) {
 		}
 	}
 	for find, want := range map[string]int{"packed": 2, "OdUyA": len(log), "Rock-pool": 2, "no such thing": 0, "%": 0} {
-		got, _, err := a.Rooms.LogPage(ctx, c.ID, find, 0)
+		got, _, err := a.Cases.Registers.LogPage(ctx, c.ID, find, 0)
 		if err != nil || len(got) != want {
 			t.Errorf("%q is found %d times, want %d, %v", find, len(got), want, err)
 		}
 	}
-	if table, err := a.Rooms.ExportLog(ctx, c.ID, ""); err != nil || len(table) != len(log)+1 {
+	if table, err := a.Cases.Registers.ExportLog(ctx, c.ID, ""); err != nil || len(table) != len(log)+1 {
 		t.Errorf("%d rows, %v", len(table), err)
 	}
-	entries, more, err := a.Rooms.LedgerPage(ctx, c.ID, "", 0)
+	entries, more, err := a.Cases.Registers.LedgerPage(ctx, c.ID, "", 0)
 	if err != nil || more || len(entries) != 5+3+2+3 {
 		t.Errorf("%d entries, %v", len(entries), err)
 	}
 	// A grant is added for each who was given something, and one for taking it away.
 	left(t, a, c, 0)
-	shelf, _, err := a.Rooms.LedgerPage(ctx, c.ID, "Shelf", 0)
+	shelf, _, err := a.Cases.Registers.LedgerPage(ctx, c.ID, "Shelf", 0)
 	if err != nil || len(shelf) != 1 {
 		t.Fatalf("%+v, %v", shelf, err)
 	}
@@ -1095,10 +1095,10 @@ func TestRecords(t *testing.T) {
 	if fmt.Sprint(levels) != "[read read read nothing]" {
 		t.Errorf("the shelf's grants: %v", levels)
 	}
-	if mine, _, err := a.Rooms.LedgerPage(ctx, c.ID, "given1", 0); err != nil || len(mine) != 2 {
+	if mine, _, err := a.Cases.Registers.LedgerPage(ctx, c.ID, "given1", 0); err != nil || len(mine) != 2 {
 		t.Errorf("of one student: %d, %v", len(mine), err)
 	}
-	if table, err := a.Rooms.ExportLedger(ctx, c.ID, "", "x"); err != nil || len(table) != 14 {
+	if table, err := a.Cases.Registers.ExportLedger(ctx, c.ID, "", "x"); err != nil || len(table) != 14 {
 		t.Errorf("%d rows, %v", len(table), err)
 	}
 }
@@ -1107,39 +1107,39 @@ func TestRecords(t *testing.T) {
 // the sentence says so later.
 func TestHandoutFile(t *testing.T) {
 	a, c := school(t, 2)
-	if err := a.Rooms.ChangeRoom(ctx, "oduya", c.ID, addPockets("Field work", "Books")); err != nil {
+	if err := a.Cases.Rooms.ChangeRoom(ctx, "oduya", c.ID, addPockets("Field work", "Books")); err != nil {
 		t.Fatal(err)
 	}
 	pockets := apptest.Load(t, a, c.ID).Plan.Pockets
 	h := apptest.Handout(t, a, c, "# Log\n")
-	h, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Due: ptr("2026-12-01T17:00"), Message: ptr("Boots!"), Level: ptr("comment"), Pocket: &pockets[1].ID}, handout.Change{})
+	h, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Due: ptr("2026-12-01T17:00"), Message: ptr("Boots!"), Level: ptr("comment"), Pocket: &pockets[1].ID}, handout.Change{})
 	if err != nil {
 		t.Fatal(err)
 	}
-	file, title, err := a.Rooms.HandoutFile(ctx, c.ID, h.ID)
+	file, title, err := a.Cases.Handouts.HandoutFile(ctx, c.ID, h.ID)
 	if err != nil || title != h.Title {
 		t.Fatal(title, err)
 	}
 	other := apptest.Class(t, a, apptest.List(1))
-	if err := a.Rooms.ChangeRoom(ctx, "oduya", other.ID, addPockets("books")); err != nil {
+	if err := a.Cases.Rooms.ChangeRoom(ctx, "oduya", other.ID, addPockets("books")); err != nil {
 		t.Fatal(err)
 	}
-	read, err := a.Rooms.ReadHandoutFile(ctx, "oduya", other.ID, file, nil)
+	read, err := a.Cases.Handouts.ReadHandoutFile(ctx, "oduya", other.ID, file, nil)
 	if err != nil || read.Title != h.Title || read.Settings.Level != "comment" || read.Settings.Documents[0].Template != h.Settings.Documents[0].Template || read.Settings.Pocket != apptest.Load(t, a, other.ID).Plan.Pockets[0].ID || !read.Due.Equal(h.Due) || read.Settings.Message != "Boots!" {
 		t.Errorf("%+v, %v", read, err)
 	}
-	_, err = a.Rooms.ReadHandoutFile(ctx, "oduya", other.ID, []byte("{}"), nil)
+	_, err = a.Cases.Handouts.ReadHandoutFile(ctx, "oduya", other.ID, []byte("{}"), nil)
 	wantInvalid(t, err, "file", "file-not-handout")
 	asks := strings.Replace(string(file), `[Family name]`, `[House]`, 1)
-	_, err = a.Rooms.ReadHandoutFile(ctx, "oduya", other.ID, []byte(asks), nil)
+	_, err = a.Cases.Handouts.ReadHandoutFile(ctx, "oduya", other.ID, []byte(asks), nil)
 	wantInvalid(t, err, "file", "columns-unknown")
-	if read, err = a.Rooms.ReadHandoutFile(ctx, "oduya", other.ID, []byte(asks), map[string]record.Field{"House": record.Given}); err != nil || !strings.Contains(read.Settings.Name.String(), "[Given name]") {
+	if read, err = a.Cases.Handouts.ReadHandoutFile(ctx, "oduya", other.ID, []byte(asks), map[string]record.Field{"House": record.Given}); err != nil || !strings.Contains(read.Settings.Name.String(), "[Given name]") {
 		t.Errorf("%v, %v", read.Settings.Name, err)
 	}
 
 	apptest.Pack(t, a, c, &h)
-	wantInvalid(t, a.Rooms.ChangeRoom(ctx, "oduya", c.ID, dropPocket(pockets[1].ID)), "pockets", "pocket-in-use")
-	if h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Pocket: &pockets[0].ID}, handout.Change{}); err != nil {
+	wantInvalid(t, a.Cases.Rooms.ChangeRoom(ctx, "oduya", c.ID, dropPocket(pockets[1].ID)), "pockets", "pocket-in-use")
+	if h, err = a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Pocket: &pockets[0].ID}, handout.Change{}); err != nil {
 		t.Fatal(err)
 	}
 	work := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Copy, ID: h.ID, Slot: 1}, Whom: packing.Whom{Row: c.Students[0].ID}})

@@ -60,7 +60,7 @@ func kinds(d classroom.Draft) string {
 // what is to be packed besides, and returns what the lines said.
 func toChange(t *testing.T, a *app.App, c picture.Class, also ...packing.Act) []string {
 	t.Helper()
-	l, err := a.Rooms.RoomList(ctx, c.ID)
+	l, err := a.Cases.Packing.RoomList(ctx, c.ID)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -72,7 +72,7 @@ func toChange(t *testing.T, a *app.App, c picture.Class, also ...packing.Act) []
 			said = append(said, string(line.Wanted.Key.What.Purpose)+" "+line.Reason.Code)
 		}
 	}
-	run, err := a.Rooms.Pack(ctx, "oduya", c.ID, "", part)
+	run, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, "", part)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -136,10 +136,10 @@ func TestNewerListCarriesThrough(t *testing.T) {
 	if !reach("s2", satchel2) || !reach("s2", find(before, "shelf", "")) {
 		t.Error("accepting alone took access away")
 	}
-	if reg, err := a.Rooms.Register(ctx, c.ID); err != nil || fmt.Sprint(states(reg, "Family1")) != "[not-shared not-shared]" {
+	if reg, err := a.Cases.Registers.Register(ctx, c.ID); err != nil || fmt.Sprint(states(reg, "Family1")) != "[not-shared not-shared]" {
 		t.Errorf("who has another account now is shown as %v, %v", states(reg, "Family1"), err)
 	}
-	if l, err := a.Rooms.Missing(ctx, c.ID); err != nil || len(served(l)) != 1 {
+	if l, err := a.Cases.Packing.Missing(ctx, c.ID); err != nil || len(served(l)) != 1 {
 		t.Errorf("a top-up would serve %v, %v: the newcomer alone", served(l), err)
 	}
 	said := toChange(t, a, c, packing.Relink)
@@ -174,7 +174,7 @@ func TestNewerListCarriesThrough(t *testing.T) {
 	if !reach("s2", satchel2) || !reach("s2", find(after, "copy", "Family2")) {
 		t.Error("one who left lost the own satchel or copy")
 	}
-	l, err := a.Rooms.RoomList(ctx, c.ID)
+	l, err := a.Cases.Packing.RoomList(ctx, c.ID)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -215,7 +215,7 @@ func TestNamesGivenByPeopleStay(t *testing.T) {
 		t.Fatal(err)
 	}
 	accept(t, a, c.ID, "No,Surname,First,Email\n70000,Khumalo,Given0,s0@kestrelquay.example\n")
-	l, err := a.Rooms.RoomList(ctx, c.ID)
+	l, err := a.Cases.Packing.RoomList(ctx, c.ID)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -232,7 +232,7 @@ func TestPartialListTakesNobodyOff(t *testing.T) {
 		t.Fatalf("%v %s", d.Plan.Partial, kinds(d))
 	}
 	tick := classroom.DraftChange{Tick: &classroom.TickChange{Key: "o" + c.Students[0].ID, On: true}}
-	if d, err := a.Rooms.ChangeDraft(ctx, "oduya", c.ID, "", []classroom.DraftChange{tick}); err != nil || !strings.Contains(kinds(d), "left Given0 Family0 true") {
+	if d, err := a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, "", []classroom.DraftChange{tick}); err != nil || !strings.Contains(kinds(d), "left Given0 Family0 true") {
 		t.Fatalf("%v %s", err, kinds(d))
 	}
 	if _, err := take(a, c.ID); err != nil {
@@ -268,7 +268,7 @@ func TestDoubtfulIsAsked(t *testing.T) {
 		}
 		_, err := take(a, cl.ID)
 		wantInvalid(t, err, "list", "doubtful")
-		if _, err := a.Rooms.ChangeDraft(ctx, "oduya", cl.ID, "", []classroom.DraftChange{c.change(cl)}); err != nil {
+		if _, err := a.Cases.Lists.ChangeDraft(ctx, "oduya", cl.ID, "", []classroom.DraftChange{c.change(cl)}); err != nil {
 			t.Fatal(err)
 		}
 		if _, err := take(a, cl.ID); err != nil {
@@ -288,7 +288,7 @@ func TestDoubtfulIsAsked(t *testing.T) {
 // is left out; a student who changes class; teachers from the file.
 func TestSeveralClasses(t *testing.T) {
 	a, seven := school(t, 4)
-	eight, err := a.Rooms.CreateClass(ctx, "oduya", "8A", "Boat Workshop 8A", "", false)
+	eight, err := a.Cases.Classes.CreateClass(ctx, "oduya", "8A", "Boat Workshop 8A", "", false)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -297,7 +297,7 @@ func TestSeveralClasses(t *testing.T) {
 		t.Fatal(err)
 	}
 	book.Teachers = []tables.Teacher{{Class: "Harbour Club", Given: "Mats", Family: "Lindqvist", Address: "lindqvist@kestrelquay.example"}, {Class: "Harbour Club", Given: "No", Family: "Body", Address: "nobody@kestrelquay.example"}}
-	d, err := a.Rooms.BringBook(ctx, "oduya", seven.ID, "all.csv", book)
+	d, err := a.Cases.Lists.BringBook(ctx, "oduya", seven.ID, "all.csv", book)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -313,7 +313,7 @@ func TestSeveralClasses(t *testing.T) {
 		t.Errorf("unasked: %s", kinds(d))
 	}
 	there := classroom.DraftChange{Target: &classroom.TargetChange{Group: d.Plan.Parts[1].Key, Class: eight.ID}}
-	if d, err = a.Rooms.ChangeDraft(ctx, "oduya", seven.ID, "", []classroom.DraftChange{there}); err != nil {
+	if d, err = a.Cases.Lists.ChangeDraft(ctx, "oduya", seven.ID, "", []classroom.DraftChange{there}); err != nil {
 		t.Fatal(err)
 	}
 	if !strings.Contains(kinds(d), "moved Given1 Family1 true") {
@@ -321,7 +321,7 @@ func TestSeveralClasses(t *testing.T) {
 	}
 	// A class is made only where the teacher says so.
 	leave := classroom.DraftChange{Target: &classroom.TargetChange{Group: d.Plan.Parts[3].Key, Class: roster.NewClass}}
-	if d, err = a.Rooms.ChangeDraft(ctx, "oduya", seven.ID, "", []classroom.DraftChange{leave}); err != nil || strings.Contains(kinds(d), "Here Not") {
+	if d, err = a.Cases.Lists.ChangeDraft(ctx, "oduya", seven.ID, "", []classroom.DraftChange{leave}); err != nil || strings.Contains(kinds(d), "Here Not") {
 		t.Fatalf("%v %s", err, kinds(d))
 	}
 	out, err := take(a, seven.ID)
@@ -343,27 +343,27 @@ func TestSeveralClasses(t *testing.T) {
 		t.Errorf("staff %+v", club.Staff)
 	}
 	// All of it is taken back in one act, in every class.
-	if err := a.Rooms.Undo(ctx, "oduya", seven.ID, out.Batch); err != nil {
+	if err := a.Cases.Rosters.Undo(ctx, "oduya", seven.ID, out.Batch); err != nil {
 		t.Fatal(err)
 	}
 	if names(seven.ID) != "Family0 Family1 Family2 Family3" || names(eight.ID) != "" {
 		t.Errorf("taken back: 7B %q, 8A %q", names(seven.ID), names(eight.ID))
 	}
-	if _, err := a.Rooms.Class(ctx, club.ID); !errors.Is(err, seam.ErrNotFound) {
+	if _, err := a.Cases.Classes.Class(ctx, club.ID); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("the class it made is still there: %v", err)
 	}
-	wantInvalid(t, a.Rooms.Undo(ctx, "oduya", seven.ID, out.Batch), "history", "undone-already")
+	wantInvalid(t, a.Cases.Rosters.Undo(ctx, "oduya", seven.ID, out.Batch), "history", "undone-already")
 }
 
 // Another's class is never a target, whatever is asked for.
 func TestTargetsAreOnesOwn(t *testing.T) {
 	a, c := school(t, 1)
-	other, err := a.Rooms.CreateClass(ctx, "lindqvist", "", "Weather Station Club", "", false)
+	other, err := a.Cases.Classes.CreateClass(ctx, "lindqvist", "", "Weather Station Club", "", false)
 	if err != nil {
 		t.Fatal(err)
 	}
 	d := paste(t, a, c.ID, "Surname,First,Email,Class\nFamily0,Given0,s0@kestrelquay.example,Weather Station Club\nX,Y,s9@kestrelquay.example,7B\n")
-	d, err = a.Rooms.ChangeDraft(ctx, "oduya", c.ID, "", []classroom.DraftChange{{Target: &classroom.TargetChange{Group: d.Plan.Parts[0].Key, Class: other.ID}}})
+	d, err = a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, "", []classroom.DraftChange{{Target: &classroom.TargetChange{Group: d.Plan.Parts[0].Key, Class: other.ID}}})
 	if err != nil || d.Plan.Parts[0].Target != roster.Undecided {
 		t.Errorf("%+v, %v", d.Plan.Parts[0], err)
 	}
@@ -376,8 +376,8 @@ func TestWayBackAfterPacking(t *testing.T) {
 	apptest.Pack(t, a, c, nil)
 	out := accept(t, a, c.ID, "No,Surname,First,Email,Level\n70000,Khumalo,Given0,s0@kestrelquay.example,B\n70001,Family1,Given1,s1@kestrelquay.example,\n90000,Family3,Nia,s3@kestrelquay.example,\n")
 	toChange(t, a, apptest.Load(t, a, c.ID))
-	wantInvalid(t, a.Rooms.Undo(ctx, "oduya", c.ID, out.Batch), "history", "packed-since")
-	d, err := a.Rooms.ListBefore(ctx, "oduya", c.ID, out.Batch)
+	wantInvalid(t, a.Cases.Rosters.Undo(ctx, "oduya", c.ID, out.Batch), "history", "packed-since")
+	d, err := a.Cases.Lists.ListBefore(ctx, "oduya", c.ID, out.Batch)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -419,16 +419,16 @@ func TestEditRoster(t *testing.T) {
 		{[]classroom.CellEdit{{Row: row(1), Field: "team", Value: strings.Repeat("x", roster.MaxValue+1)}}, "team", "too-long"},
 		{[]classroom.CellEdit{{Row: row(1), Field: record.Extra(strings.Repeat("x", roster.MaxHeading+1)), Value: "x"}}, string(record.Extra(strings.Repeat("x", roster.MaxHeading+1))), "no-such-cell"},
 	} {
-		_, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, e.edits)
+		_, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, e.edits)
 		wantInvalid(t, err, e.field, e.code)
 		if !reflect.DeepEqual(state(), before) {
 			t.Fatalf("%v was half accepted", e.edits)
 		}
 	}
-	if _, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: "0198a0c0-0000-7000-8000-000000000000", Field: "level", Value: "A"}}); !errors.Is(err, seam.ErrNotFound) {
+	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: "0198a0c0-0000-7000-8000-000000000000", Field: "level", Value: "A"}}); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("a row that isn't there: %v", err)
 	}
-	batch, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: row(0), Field: "level", Value: " A "}, {Row: row(1), Field: "level", Value: "A"}, {Row: row(1), Field: "extra:Boat", Value: "Gull"}, {Row: row(2), Field: "address", Value: "s3@kestrelquay.example"}})
+	batch, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: row(0), Field: "level", Value: " A "}, {Row: row(1), Field: "level", Value: "A"}, {Row: row(1), Field: "extra:Boat", Value: "Gull"}, {Row: row(2), Field: "address", Value: "s3@kestrelquay.example"}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -436,7 +436,7 @@ func TestEditRoster(t *testing.T) {
 	if now[0].Level != "A" || now[1].Extra["Boat"] != "Gull" || now[2].Address != "s3@kestrelquay.example" {
 		t.Errorf("%+v", now)
 	}
-	if nothing, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: row(0), Field: "level", Value: "A"}}); err != nil || nothing != "" {
+	if nothing, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: row(0), Field: "level", Value: "A"}}); err != nil || nothing != "" {
 		t.Errorf("nothing changed and %q is kept, %v", nothing, err)
 	}
 	history, err := a.Store.History(ctx, c.ID, 10)
@@ -444,56 +444,56 @@ func TestEditRoster(t *testing.T) {
 		t.Errorf("history %+v, %v", history, err)
 	}
 	// A later change stands in the way of taking an earlier one back.
-	later, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: row(0), Field: "level", Value: "B"}})
+	later, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: row(0), Field: "level", Value: "B"}})
 	if err != nil {
 		t.Fatal(err)
 	}
-	wantInvalid(t, a.Rooms.Undo(ctx, "oduya", c.ID, batch), "history", "changed-since")
+	wantInvalid(t, a.Cases.Rosters.Undo(ctx, "oduya", c.ID, batch), "history", "changed-since")
 	for _, b := range []string{later, batch} {
-		if err := a.Rooms.Undo(ctx, "oduya", c.ID, b); err != nil {
+		if err := a.Cases.Rosters.Undo(ctx, "oduya", c.ID, b); err != nil {
 			t.Fatal(err)
 		}
 	}
 	if !reflect.DeepEqual(state(), before) {
 		t.Errorf("taken back: %+v, before %+v", state(), before)
 	}
-	if err := a.Rooms.Undo(ctx, "oduya", c.ID, "0198a0c0-0000-7000-8000-000000000000"); !errors.Is(err, seam.ErrNotFound) {
+	if err := a.Cases.Rosters.Undo(ctx, "oduya", c.ID, "0198a0c0-0000-7000-8000-000000000000"); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("an act that never was: %v", err)
 	}
 }
 
 func TestAddAndLeave(t *testing.T) {
 	a, c := school(t, 2)
-	_, err := a.Rooms.AddStudents(ctx, "oduya", c.ID, []record.Record{{Given: " ", Address: "s2@kestrelquay.example"}})
+	_, err := a.Cases.Rosters.AddStudents(ctx, "oduya", c.ID, []record.Record{{Given: " ", Address: "s2@kestrelquay.example"}})
 	wantInvalid(t, err, "family", "name-missing")
-	_, err = a.Rooms.AddStudents(ctx, "oduya", c.ID, []record.Record{{Family: "X", Address: "x"}})
+	_, err = a.Cases.Rosters.AddStudents(ctx, "oduya", c.ID, []record.Record{{Family: "X", Address: "x"}})
 	wantInvalid(t, err, "address", "address-malformed")
-	_, err = a.Rooms.AddStudents(ctx, "oduya", c.ID, []record.Record{{Family: "X", Address: "S1@kestrelquay.example"}})
+	_, err = a.Cases.Rosters.AddStudents(ctx, "oduya", c.ID, []record.Record{{Family: "X", Address: "S1@kestrelquay.example"}})
 	wantInvalid(t, err, "address", "student-there")
-	batch, err := a.Rooms.AddStudents(ctx, "oduya", c.ID, []record.Record{{Given: "Given2", Family: "Family2", Address: "s2@kestrelquay.example"}})
+	batch, err := a.Cases.Rosters.AddStudents(ctx, "oduya", c.ID, []record.Record{{Given: "Given2", Family: "Family2", Address: "s2@kestrelquay.example"}})
 	if err != nil {
 		t.Fatal(err)
 	}
 	if n := len(apptest.Load(t, a, c.ID).Students); n != 3 {
 		t.Fatalf("%d students", n)
 	}
-	if err := a.Rooms.Undo(ctx, "oduya", c.ID, batch); err != nil {
+	if err := a.Cases.Rosters.Undo(ctx, "oduya", c.ID, batch); err != nil {
 		t.Fatal(err)
 	}
 	if rows, err := a.Store.Rows(ctx, c.ID); err != nil || len(rows) != 2 {
 		t.Errorf("%d rows are left of two, %v", len(rows), err)
 	}
 	rows := []string{c.Students[0].ID}
-	if _, err := a.Rooms.SetLeft(ctx, "oduya", c.ID, rows, true); err != nil {
+	if _, err := a.Cases.Rosters.SetLeft(ctx, "oduya", c.ID, rows, true); err != nil {
 		t.Fatal(err)
 	}
 	if left := apptest.Load(t, a, c.ID); len(left.Students) != 1 {
 		t.Errorf("%d are still there", len(left.Students))
 	}
 	// The address stays theirs while they are gone; back they come with it.
-	_, err = a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: c.Students[1].ID, Field: "address", Value: "s0@kestrelquay.example"}})
+	_, err = a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: c.Students[1].ID, Field: "address", Value: "s0@kestrelquay.example"}})
 	wantInvalid(t, err, "address", "address-of-leaver")
-	if _, err = a.Rooms.SetLeft(ctx, "oduya", c.ID, rows, false); err != nil {
+	if _, err = a.Cases.Rosters.SetLeft(ctx, "oduya", c.ID, rows, false); err != nil {
 		t.Fatal(err)
 	}
 	if back, ok := apptest.Load(t, a, c.ID).Student(rows[0]); !ok || back.Account != "s0" {
@@ -504,7 +504,7 @@ func TestAddAndLeave(t *testing.T) {
 func TestSheetsShapesAndRules(t *testing.T) {
 	a := apptest.Open(t)
 	apptest.People(t, a, 2)
-	c, err := a.Rooms.CreateClass(ctx, "oduya", "", "Weather Station Club", "", false)
+	c, err := a.Cases.Classes.CreateClass(ctx, "oduya", "", "Weather Station Club", "", false)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -519,13 +519,13 @@ func TestSheetsShapesAndRules(t *testing.T) {
 		{Name: "Cover", Table: number(row(""))}, {Name: "Old", Hidden: true, Table: number(row("Name"), row("Gone Person"))},
 		{Name: "7B", Table: number(row("Who", "Boat"), row("Kovács Anna", "Gull"), row("Given1 Family1", "Tern"))},
 	}}
-	d, err := a.Rooms.BringBook(ctx, "oduya", c.ID, "book.xlsx", book)
+	d, err := a.Cases.Lists.BringBook(ctx, "oduya", c.ID, "book.xlsx", book)
 	if err != nil || d.Settings.Sheet != "7B" || len(d.Sheets) != 2 {
 		t.Fatalf("%+v, %v", d.Settings, err)
 	}
 	edit := func(ch classroom.DraftChange) classroom.Draft {
 		t.Helper()
-		d, err := a.Rooms.ChangeDraft(ctx, "oduya", c.ID, "", []classroom.DraftChange{ch})
+		d, err := a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, "", []classroom.DraftChange{ch})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -548,9 +548,9 @@ func TestSheetsShapesAndRules(t *testing.T) {
 	if f := d.Read.Findings[1]; f.Code != "account-unknown" || f.Args["suggestion"] != "s1@kestrelquay.example" {
 		t.Errorf("%+v", f)
 	}
-	_, err = a.Rooms.ChangeDraft(ctx, "oduya", c.ID, "", []classroom.DraftChange{{Derive: ptr(roster.AddressRule("[nonsense]"))}})
+	_, err = a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, "", []classroom.DraftChange{{Derive: ptr(roster.AddressRule("[nonsense]"))}})
 	wantInvalid(t, err, "derive", "no-such-rule")
-	_, err = a.Rooms.ChangeDraft(ctx, "oduya", c.ID, "", []classroom.DraftChange{{Sheet: ptr("8A")}})
+	_, err = a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, "", []classroom.DraftChange{{Sheet: ptr("8A")}})
 	wantInvalid(t, err, "sheet", "no-such-sheet")
 	if d = edit(classroom.DraftChange{Sheet: ptr("Old")}); len(d.Read.Students) != 1 {
 		t.Errorf("the other sheet: %+v", d.Read)
@@ -569,7 +569,7 @@ func TestSheetsShapesAndRules(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if d, err = a.Rooms.BringBook(ctx, "lindqvist", c.ID, "", other); err != nil || d.Read.Students[0].Number != "" {
+	if d, err = a.Cases.Lists.BringBook(ctx, "lindqvist", c.ID, "", other); err != nil || d.Read.Students[0].Number != "" {
 		t.Errorf("remembered for another: %+v, %v", d.Read, err)
 	}
 }
@@ -578,7 +578,7 @@ func TestSheetsShapesAndRules(t *testing.T) {
 func TestHeadlessListIsRemembered(t *testing.T) {
 	a := apptest.Open(t)
 	apptest.People(t, a, 4)
-	c, err := a.Rooms.CreateClass(ctx, "oduya", "", "Weather Station Club", "", false)
+	c, err := a.Cases.Classes.CreateClass(ctx, "oduya", "", "Weather Station Club", "", false)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -593,7 +593,7 @@ func TestHeadlessListIsRemembered(t *testing.T) {
 	for field, role := range []roster.Role{roster.Number, roster.Given, roster.Family, roster.Address, roster.Team} {
 		said = append(said, classroom.DraftChange{Role: &classroom.RoleChange{Field: field, Role: role}})
 	}
-	if _, err = a.Rooms.ChangeDraft(ctx, "oduya", c.ID, d.ID, said); err != nil {
+	if _, err = a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, d.ID, said); err != nil {
 		t.Fatal(err)
 	}
 	d = paste(t, a, c.ID, list(2))
@@ -621,7 +621,7 @@ func TestLettersReadAnotherWay(t *testing.T) {
 	other := set.Encodings[1]
 	edit := func(ch classroom.DraftChange) {
 		t.Helper()
-		if d, err = a.Rooms.ChangeDraft(ctx, "oduya", c.ID, d.ID, []classroom.DraftChange{ch}); err != nil {
+		if d, err = a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, d.ID, []classroom.DraftChange{ch}); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -635,7 +635,7 @@ func TestLettersReadAnotherWay(t *testing.T) {
 		t.Errorf("and back: %+v", s)
 	}
 	for _, no := range []string{"", "utf-8", "Windows 1251"} {
-		_, err := a.Rooms.ChangeDraft(ctx, "oduya", c.ID, d.ID, []classroom.DraftChange{{Encoding: &no}})
+		_, err := a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, d.ID, []classroom.DraftChange{{Encoding: &no}})
 		wantInvalid(t, err, "encoding", "no-such-encoding")
 	}
 }
@@ -648,15 +648,15 @@ func TestNothingChanged(t *testing.T) {
 	title, left, name := "Tides", "Family0", record.Family
 	acts := []func() error{
 		func() error {
-			_, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Title: &title}, handout.Change{})
+			_, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Title: &title}, handout.Change{})
 			return err
 		},
 		func() error {
-			_, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: c.Students[0].ID, Field: name, Value: left}})
+			_, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: c.Students[0].ID, Field: name, Value: left}})
 			return err
 		},
 		func() error {
-			_, err := a.Rooms.SetLeft(ctx, "oduya", c.ID, []string{c.Students[1].ID}, false)
+			_, err := a.Cases.Rosters.SetLeft(ctx, "oduya", c.ID, []string{c.Students[1].ID}, false)
 			return err
 		},
 	}
@@ -686,14 +686,16 @@ func TestNothingChanged(t *testing.T) {
 func TestCalledOtherwise(t *testing.T) {
 	a, c := school(t, 2)
 	apptest.Pack(t, a, c, nil)
-	edit := func(ch, was classroom.ClassChange) error { return a.Rooms.ChangeClass(ctx, "oduya", c.ID, ch, was) }
+	edit := func(ch, was classroom.ClassChange) error {
+		return a.Cases.Classes.ChangeClass(ctx, "oduya", c.ID, ch, was)
+	}
 	if err := edit(classroom.ClassChange{Name: ptr(" Tide  Watch "), Code: ptr("")}, classroom.ClassChange{Name: &c.Name}); err != nil {
 		t.Fatal(err)
 	}
 	if now := apptest.Load(t, a, c.ID); now.Name != "Tide Watch" || now.Code != "TW" || now.Period != c.Period {
 		t.Errorf("%+v", now.Class)
 	}
-	l, err := a.Rooms.RoomList(ctx, c.ID)
+	l, err := a.Cases.Packing.RoomList(ctx, c.ID)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -720,24 +722,24 @@ func TestNothingMissingUnderWay(t *testing.T) {
 	h := apptest.Handout(t, a, c, "# Log\n")
 	missing := func() [2]int {
 		t.Helper()
-		l, err := a.Rooms.Missing(ctx, c.ID)
+		l, err := a.Cases.Packing.Missing(ctx, c.ID)
 		if err != nil {
 			t.Fatal(err)
 		}
-		o, err := a.Rooms.Register(ctx, c.ID)
+		o, err := a.Cases.Registers.Register(ctx, c.ID)
 		if err != nil {
 			t.Fatal(err)
 		}
 		return [2]int{len(l.Lines), o.Missing}
 	}
-	r, err := a.Rooms.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{})
+	r, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{})
 	if err != nil {
 		t.Fatal(err)
 	}
 	if got := missing(); got != [2]int{} {
 		t.Errorf("while it is packed %v are missing", got)
 	}
-	if err := a.Rooms.Stop(ctx, "oduya", c.ID, r.ID); err != nil {
+	if err := a.Cases.Packing.Stop(ctx, "oduya", c.ID, r.ID); err != nil {
 		t.Fatal(err)
 	}
 	if got := missing(); got[0] < 3 || got[1] != 3 {
@@ -771,7 +773,7 @@ func TestListsOwnTitleAndYear(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Name: &name, Title: ptr("Log")}, handout.Change{})
+	h, err = a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Name: &name, Title: ptr("Log")}, handout.Change{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -794,13 +796,13 @@ func TestListsOwnTitleAndYear(t *testing.T) {
 
 func TestExportComesBack(t *testing.T) {
 	a, c := school(t, 3)
-	if _, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: c.Students[0].ID, Field: "extra:Boat", Value: "=1+1"}, {Row: c.Students[1].ID, Field: "preferred", Value: "Noki"}}); err != nil {
+	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: c.Students[0].ID, Field: "extra:Boat", Value: "=1+1"}, {Row: c.Students[1].ID, Field: "preferred", Value: "Noki"}}); err != nil {
 		t.Fatal(err)
 	}
 	c = apptest.Load(t, a, c.ID)
 	for _, as := range []tables.Writing{tables.XLSX, tables.ODS} {
 		var b strings.Builder
-		if err := tables.Write(&b, as, c.Name, a.Rooms.ExportRoster(c)); err != nil {
+		if err := tables.Write(&b, as, c.Name, a.Cases.Rosters.ExportRoster(c)); err != nil {
 			t.Fatal(err)
 		}
 		d := paste(t, a, c.ID, b.String())
@@ -823,15 +825,15 @@ func TestHandoutByChoice(t *testing.T) {
 	for i, level := range []string{"A", "B", "A", "B"} {
 		edits = append(edits, classroom.CellEdit{Row: c.Students[i].ID, Field: "level", Value: level})
 	}
-	if _, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, edits); err != nil {
+	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, edits); err != nil {
 		t.Fatal(err)
 	}
 	c = apptest.Load(t, a, c.ID)
 	h := apptest.Handout(t, a, c, "# Log\n")
-	_, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Choice: &choosing.Choice{Conditions: []choosing.Condition{{Column: record.Level, Test: choosing.Is}}}}, handout.Change{})
+	_, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Choice: &choosing.Choice{Conditions: []choosing.Condition{{Column: record.Level, Test: choosing.Is}}}}, handout.Change{})
 	wantInvalid(t, err, "choice", "condition-unfinished")
 	row := func(i int) string { return c.Students[i].ID }
-	h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{
+	h, err = a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{
 		Choice: &choosing.Choice{Conditions: []choosing.Condition{{Column: record.Level, Test: choosing.OneOf, Values: []string{"A"}}}, Ticked: map[string]bool{row(1): true}},
 		Out:    map[string]string{row(2): "sits-out"},
 	}, handout.Change{})
@@ -848,11 +850,11 @@ func TestHandoutByChoice(t *testing.T) {
 			t.Errorf("student %d has a copy: %v", i, err == nil)
 		}
 	}
-	chosen, err := a.Rooms.Choose(ctx, "oduya", []string{c.ID}, []string{row(3)}, choosing.Choice{Conditions: []choosing.Condition{{Column: record.Level, Test: choosing.Is, Values: []string{"B"}}, {Column: record.Team, Test: choosing.Is}}})
+	chosen, err := a.Cases.Rooms.Choose(ctx, "oduya", []string{c.ID}, []string{row(3)}, choosing.Choice{Conditions: []choosing.Condition{{Column: record.Level, Test: choosing.Is, Values: []string{"B"}}, {Column: record.Team, Test: choosing.Is}}})
 	if err != nil || len(chosen) != 4 || !chosen[1].In || chosen[0].In || chosen[3].In || chosen[3].Reason != choosing.SitsOut {
 		t.Errorf("chosen: %+v, %v", chosen, err)
 	}
-	if _, err := a.Rooms.Choose(ctx, "stranger", []string{c.ID}, nil, choosing.Choice{}); !errors.Is(err, seam.ErrNotFound) {
+	if _, err := a.Cases.Rooms.Choose(ctx, "stranger", []string{c.ID}, nil, choosing.Choice{}); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("a stranger chooses: %v", err)
 	}
 }
@@ -874,7 +876,7 @@ func TestPracticeClass(t *testing.T) {
 		return []int{count(`select count(*) from standin.things`), count(`select count(*) from standin.people`), count(`select count(*) from schoolbook.accounts`), count(`select count(*) from rows`), count(`select count(*) from ledger`), count(`select count(*) from classes`)}
 	}
 	before := counts()
-	made, err := a.Rooms.MakePractice(ctx, "oduya")
+	made, err := a.Cases.Classes.MakePractice(ctx, "oduya")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -894,17 +896,17 @@ func TestPracticeClass(t *testing.T) {
 	if _, err := a.Cup.AddFile(ctx, p.Students[0].Account, "k", cupboard.NewThing{Parent: e.Thing, Name: "note", MediaType: "text/plain"}, strings.NewReader("x")); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Rooms.MakePractice(ctx, "oduya"); err != nil {
+	if _, err := a.Cases.Classes.MakePractice(ctx, "oduya"); err != nil {
 		t.Errorf("a second one: %v", err)
 	}
-	wantInvalid(t, a.Rooms.ClearPractice(ctx, "oduya", c.ID), "class", "not-practice")
+	wantInvalid(t, a.Cases.Classes.ClearPractice(ctx, "oduya", c.ID), "class", "not-practice")
 	all, err := a.Store.Classes(ctx, "oduya")
 	if err != nil {
 		t.Fatal(err)
 	}
 	for _, cl := range all {
 		if cl.Practice {
-			if err := a.Rooms.ClearPractice(ctx, "oduya", cl.ID); err != nil {
+			if err := a.Cases.Classes.ClearPractice(ctx, "oduya", cl.ID); err != nil {
 				t.Fatal(err)
 			}
 		}
@@ -919,7 +921,7 @@ func TestPracticeClass(t *testing.T) {
 // Covers stand for every way a name is written, and no cover tells the order.
 func TestCoverNames(t *testing.T) {
 	a, c := school(t, 5)
-	covers, err := a.Rooms.CoverNames(ctx, "oduya")
+	covers, err := a.Cases.People.CoverNames(ctx, "oduya")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -938,20 +940,20 @@ func TestCoverNames(t *testing.T) {
 		}
 		seen[cover] = true
 	}
-	if none, err := a.Rooms.CoverNames(ctx, "stranger"); err != nil || len(none) != 0 {
+	if none, err := a.Cases.People.CoverNames(ctx, "stranger"); err != nil || len(none) != 0 {
 		t.Errorf("a stranger is told %v, %v", none, err)
 	}
-	if all, err := a.Rooms.CoverNames(ctx, ""); err != nil || !slices.Equal(all, covers) {
+	if all, err := a.Cases.People.CoverNames(ctx, ""); err != nil || !slices.Equal(all, covers) {
 		t.Errorf("the office is told %v, %v", all, err)
 	}
-	if chosen, err := a.Rooms.Choose(ctx, "", []string{c.ID}, nil, choosing.Choice{}); err != nil || len(chosen) != 5 {
+	if chosen, err := a.Cases.Rooms.Choose(ctx, "", []string{c.ID}, nil, choosing.Choice{}); err != nil || len(chosen) != 5 {
 		t.Errorf("the office chooses among %d, %v", len(chosen), err)
 	}
-	if _, err := a.Rooms.Choose(ctx, "stranger", []string{c.ID}, nil, choosing.Choice{}); !errors.Is(err, seam.ErrNotFound) {
+	if _, err := a.Cases.Rooms.Choose(ctx, "stranger", []string{c.ID}, nil, choosing.Choice{}); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("a stranger chooses: %v", err)
 	}
 	many := choosing.Choice{Conditions: slices.Repeat([]choosing.Condition{{Column: record.Level, Test: choosing.Empty}}, choosing.MaxConditions+1)}
-	_, err = a.Rooms.Choose(ctx, "oduya", []string{c.ID}, nil, many)
+	_, err = a.Cases.Rooms.Choose(ctx, "oduya", []string{c.ID}, nil, many)
 	wantInvalid(t, err, "choice", "too-many-conditions")
 }
 
@@ -962,7 +964,7 @@ func TestCoverNames(t *testing.T) {
 func TestAcceptingEverything(t *testing.T) {
 	a := apptest.Open(t)
 	apptest.People(t, a, 0)
-	cl, err := a.Rooms.CreateClass(ctx, "oduya", "7B", "Tide Watch 7B", "", false)
+	cl, err := a.Cases.Classes.CreateClass(ctx, "oduya", "7B", "Tide Watch 7B", "", false)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -1016,7 +1018,7 @@ func TestAcceptingEverything(t *testing.T) {
 				all = append(all, classroom.DraftChange{Tick: &classroom.TickChange{Key: f.Key, On: true}})
 			}
 		}
-		if _, err := a.Rooms.ChangeDraft(ctx, "oduya", cl.ID, "", all); err != nil {
+		if _, err := a.Cases.Lists.ChangeDraft(ctx, "oduya", cl.ID, "", all); err != nil {
 			t.Fatal(err)
 		}
 		if _, err := take(a, cl.ID); err != nil {
@@ -1091,7 +1093,7 @@ func TestChangesMeanwhile(t *testing.T) {
 	var wg sync.WaitGroup
 	for _, f := range fields {
 		wg.Go(func() {
-			if _, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: row, Field: f, Value: string(f)}}); err != nil {
+			if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: row, Field: f, Value: string(f)}}); err != nil {
 				t.Error(err)
 			}
 		})
@@ -1106,7 +1108,7 @@ func TestChangesMeanwhile(t *testing.T) {
 		t.Fatal(kinds(d))
 	}
 	// A student added by another meanwhile, and one addition that can't be: all or none.
-	_, err := a.Rooms.AddStudents(ctx, "oduya", c.ID, []record.Record{{Family: "Family2", Address: "s2@kestrelquay.example"}, {Family: "Again", Address: "S2@kestrelquay.example"}})
+	_, err := a.Cases.Rosters.AddStudents(ctx, "oduya", c.ID, []record.Record{{Family: "Family2", Address: "s2@kestrelquay.example"}, {Family: "Again", Address: "S2@kestrelquay.example"}})
 	wantInvalid(t, err, "address", "student-there")
 	if n := len(apptest.Load(t, a, c.ID).Students); n != 2 {
 		t.Errorf("%d students: half of an addition was kept", n)
@@ -1121,7 +1123,7 @@ func TestPicksByHand(t *testing.T) {
 	edit := func(ch handout.Change) map[string]string {
 		t.Helper()
 		var err error
-		if h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, handout.Change{}); err != nil {
+		if h, err = a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, handout.Change{}); err != nil {
 			t.Fatal(err)
 		}
 		return c.Out(h)
@@ -1136,7 +1138,7 @@ func TestPicksByHand(t *testing.T) {
 	if out = edit(handout.Change{Out: map[string]string{row(0): "", row(1): "sits-out"}}); !reflect.DeepEqual(out, map[string]string{row(1): "sits-out", row(2): "condition"}) {
 		t.Errorf("and the other way round: %v", out)
 	}
-	_, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Out: map[string]string{row(0): "tired"}}, handout.Change{})
+	_, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Out: map[string]string{row(0): "tired"}}, handout.Change{})
 	wantInvalid(t, err, "out", "no-such-reason")
 }
 

@@ -15,7 +15,7 @@ func TestSendNow(t *testing.T) {
 	a, c := school(t, 3)
 	set := func(h handout.Handout, ch handout.Change) handout.Handout {
 		t.Helper()
-		h, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, handout.Change{})
+		h, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, handout.Change{})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -26,7 +26,7 @@ func TestSendNow(t *testing.T) {
 	h = set(h, handout.Change{Send: &later})
 	send := func(at string) handout.Handout {
 		t.Helper()
-		if err := a.Rooms.SendNow(ctx, c.ID, h.ID, at); err != nil {
+		if err := a.Cases.Packing.SendNow(ctx, c.ID, h.ID, at); err != nil {
 			t.Fatal(err)
 		}
 		now, err := a.Store.Handout(ctx, c.ID, h.ID)
@@ -43,7 +43,7 @@ func TestSendNow(t *testing.T) {
 	if now := send(later); now.Packed() || now.SendProblem == nil || now.SendProblem.Code != "missing" {
 		t.Errorf("without a title: packed %v, %+v", now.Packed(), now.SendProblem)
 	}
-	tabs, err := a.Rooms.Rail(ctx, "oduya")
+	tabs, err := a.Cases.Registers.Rail(ctx, "oduya")
 	if err != nil || len(tabs) != 1 || len(tabs[0].Notes) == 0 || tabs[0].Notes[0].Reason.Code != "handouts-unsent" {
 		t.Errorf("the class says %+v, %v", tabs, err)
 	}
@@ -51,7 +51,7 @@ func TestSendNow(t *testing.T) {
 	if h.SendProblem != nil {
 		t.Errorf("set again: %+v", h.SendProblem)
 	}
-	if _, err := a.Rooms.SetLeft(ctx, "oduya", c.ID, []string{c.Students[2].ID}, true); err != nil {
+	if _, err := a.Cases.Rosters.SetLeft(ctx, "oduya", c.ID, []string{c.Students[2].ID}, true); err != nil {
 		t.Fatal(err)
 	}
 	for range 2 { // the job came twice
@@ -82,7 +82,7 @@ func TestSendRefused(t *testing.T) {
 	a, c := school(t, 1)
 	h := apptest.Handout(t, a, c, "# Log\n")
 	change := func(send string) error {
-		_, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Send: &send}, handout.Change{})
+		_, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Send: &send}, handout.Change{})
 		return err
 	}
 	wantInvalid(t, change("soon"), "send", "not-a-time")

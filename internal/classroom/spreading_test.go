@@ -28,7 +28,7 @@ func spreadClass(t *testing.T) (a *app.App, c picture.Class, table string, ids [
 	t.Helper()
 	a = apptest.Open(t)
 	apptest.People(t, a, 5)
-	elsewhere, err := a.Rooms.MakeFolder(ctx, "oduya", store.NewID(), "", "Elsewhere")
+	elsewhere, err := a.Cases.Things.MakeFolder(ctx, "oduya", store.NewID(), "", "Elsewhere")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -47,7 +47,7 @@ func spreadClass(t *testing.T) (a *app.App, c picture.Class, table string, ids [
 	apptest.Pack(t, a, c, nil)
 	table = entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Table}}).Thing
 	for _, who := range []string{"s0", "s1", "s2", "s3", "oduya"} {
-		f, err := a.Rooms.AddFile(ctx, who, store.NewID(), table, who+".md", "text/markdown", strings.NewReader("from "+who))
+		f, err := a.Cases.Things.AddFile(ctx, who, store.NewID(), table, who+".md", "text/markdown", strings.NewReader("from "+who))
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -76,7 +76,7 @@ func names(t *testing.T, a *app.App, folder string) string {
 func TestSpread(t *testing.T) {
 	a, c, table, ids, elsewhere := spreadClass(t)
 	ask := things.Spreading{Things: ids, By: record.Extra("Goes to"), To: table}
-	s, err := a.Rooms.LookSpread(ctx, "oduya", ask)
+	s, err := a.Cases.Things.LookSpread(ctx, "oduya", ask)
 	if err != nil || fmt.Sprint(s.To) != fmt.Sprintf("[{ green [%s %s]} {%s Elsewhere [%s]}]", ids[0], ids[1], elsewhere.ID, ids[2]) ||
 		fmt.Sprint(s.Stay) != fmt.Sprintf("[{%s nothing-said} {%s of-nobody}]", ids[3], ids[4]) {
 		t.Fatalf("%+v, %+v, %v", s.To, s.Stay, err)
@@ -93,13 +93,13 @@ func TestSpread(t *testing.T) {
 	}
 	key := store.NewID()
 	for range 2 { // the answer was lost, and it is asked again
-		stay, err := a.Rooms.SpreadOut(seam.Asked(ctx, key, ask), "oduya", key, ask, s.Digest())
+		stay, err := a.Cases.Things.SpreadOut(seam.Asked(ctx, key, ask), "oduya", key, ask, s.Digest())
 		if err != nil || len(stay) > 0 {
 			t.Fatalf("%v, %v", stay, err)
 		}
 	}
 	ask.Things = slices.Delete(slices.Clone(ids), 2, 3) // that isn't the class's any more
-	if s, err = a.Rooms.LookSpread(ctx, "oduya", ask); err != nil || len(s.To) > 0 {
+	if s, err = a.Cases.Things.LookSpread(ctx, "oduya", ask); err != nil || len(s.To) > 0 {
 		t.Fatalf("left to move: %+v, %v", s.To, err)
 	}
 	if now := names(t, a, table); now != "green oduya.md s3.md" {
@@ -112,7 +112,7 @@ func TestSpread(t *testing.T) {
 	if err != nil || after.Link != before.Link || after.Owner != "s0" || after.Path[len(after.Path)-1].Name != "green" {
 		t.Errorf("%+v, %v", after, err)
 	}
-	log, _, err := a.Rooms.LogPage(ctx, c.ID, "", 0)
+	log, _, err := a.Cases.Registers.LogPage(ctx, c.ID, "", 0)
 	if err != nil || log[0].Text != "put things by hand each to its own place: 3" || log[0].Account != "oduya" {
 		t.Errorf("the log says %+v, %v", log[0], err)
 	}
@@ -124,11 +124,11 @@ func TestSpreadToSatchels(t *testing.T) {
 	a, c, table, ids, _ := spreadClass(t)
 	drawer := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Drawer}}).Thing
 	ask := things.Spreading{Things: ids, Rest: drawer}
-	s, err := a.Rooms.LookSpread(ctx, "lindqvist", ask)
+	s, err := a.Cases.Things.LookSpread(ctx, "lindqvist", ask)
 	if err != nil || len(s.To) != 5 || len(s.Stay) != 0 {
 		t.Fatalf("%+v, %+v, %v", s.To, s.Stay, err)
 	}
-	if stay, err := a.Rooms.SpreadOut(ctx, "lindqvist", store.NewID(), ask, s.Digest()); err != nil || len(stay) > 0 {
+	if stay, err := a.Cases.Things.SpreadOut(ctx, "lindqvist", store.NewID(), ask, s.Digest()); err != nil || len(stay) > 0 {
 		t.Fatalf("%v, %v", stay, err)
 	}
 	for i := range 4 {
@@ -139,7 +139,7 @@ func TestSpreadToSatchels(t *testing.T) {
 	if got := names(t, a, drawer); !strings.Contains(got, "oduya.md") || names(t, a, table) != "" {
 		t.Errorf("the drawer has %s, the table %s", got, names(t, a, table))
 	}
-	again, err := a.Rooms.LookSpread(ctx, "oduya", things.Spreading{Things: ids[:1]})
+	again, err := a.Cases.Things.LookSpread(ctx, "oduya", things.Spreading{Things: ids[:1]})
 	if err != nil || len(again.To) != 0 || again.Stay[0].Code != things.InPlace {
 		t.Errorf("what lies there already: %+v, %v", again.To, err)
 	}
@@ -150,7 +150,7 @@ func TestSpreadRefused(t *testing.T) {
 	a, c, table, ids, elsewhere := spreadClass(t)
 	group := record.Extra("Goes to")
 	look := func(as string, ask things.Spreading) error {
-		_, err := a.Rooms.LookSpread(ctx, as, ask)
+		_, err := a.Cases.Things.LookSpread(ctx, as, ask)
 		return err
 	}
 	if err := look("amaral", things.Spreading{Things: ids[:1]}); !errors.Is(err, cupboard.ErrNoRight) {
@@ -173,14 +173,14 @@ func TestSpreadRefused(t *testing.T) {
 	wantInvalid(t, look("oduya", things.Spreading{Things: many}), "things", "too-many")
 	// A co-teacher doesn't reach the folder the link leads to: it isn't there for them.
 	ask := things.Spreading{Things: ids, By: group, To: table}
-	s, err := a.Rooms.LookSpread(ctx, "lindqvist", ask)
+	s, err := a.Cases.Things.LookSpread(ctx, "lindqvist", ask)
 	if err != nil || !slices.Contains(s.Stay, things.Stay{Thing: ids[2], Code: things.PlaceAway}) {
 		t.Errorf("%+v, %+v, %v", s.To, s.Stay, err)
 	}
-	if _, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: c.Students[3].ID, Field: group, Value: "Blue"}}); err != nil {
+	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: c.Students[3].ID, Field: group, Value: "Blue"}}); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Rooms.SpreadOut(ctx, "lindqvist", store.NewID(), ask, s.Digest()); !errors.As(err, new(*change.Changed)) {
+	if _, err := a.Cases.Things.SpreadOut(ctx, "lindqvist", store.NewID(), ask, s.Digest()); !errors.As(err, new(*change.Changed)) {
 		t.Errorf("a row was changed meanwhile: %v", err)
 	}
 	if now := names(t, a, table); now != "oduya.md s0.md s1.md s2.md s3.md" {
@@ -191,7 +191,7 @@ func TestSpreadRefused(t *testing.T) {
 // elsewhereOf is a folder of an account's own.
 func elsewhereOf(t *testing.T, a *app.App, account string) string {
 	t.Helper()
-	f, err := a.Rooms.MakeFolder(ctx, account, store.NewID(), "", "Own")
+	f, err := a.Cases.Things.MakeFolder(ctx, account, store.NewID(), "", "Own")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -205,9 +205,9 @@ func TestSpreadAtOnce(t *testing.T) {
 	for i, who := range []string{"oduya", "lindqvist"} {
 		wg.Go(func() {
 			ask := things.Spreading{Things: ids[i : i+1], By: record.Extra("Goes to"), To: table}
-			s, err := a.Rooms.LookSpread(ctx, who, ask)
+			s, err := a.Cases.Things.LookSpread(ctx, who, ask)
 			if err == nil {
-				_, err = a.Rooms.SpreadOut(ctx, who, store.NewID(), ask, s.Digest())
+				_, err = a.Cases.Things.SpreadOut(ctx, who, store.NewID(), ask, s.Digest())
 			}
 			if err != nil {
 				t.Error(err)

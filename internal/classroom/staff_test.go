@@ -34,7 +34,7 @@ func TestStaff(t *testing.T) {
 	apptest.Pack(t, a, c, nil)
 	h, level := apptest.Handout(t, a, c, "# Log"), "read" // its copies stand alone
 	var err error
-	if h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Level: &level}, handout.Change{}); err != nil {
+	if h, err = a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Level: &level}, handout.Change{}); err != nil {
 		t.Fatal(err)
 	}
 	apptest.Pack(t, a, c, &h)
@@ -60,7 +60,7 @@ func TestStaff(t *testing.T) {
 		return level(satchel) + " " + level(copies[0]) + " " + level(copies[1])
 	}
 	set := func(account, role, was string) error {
-		err := a.Rooms.SetStaff(ctx, "oduya", c.ID, account, role, was)
+		err := a.Cases.Rooms.SetStaff(ctx, "oduya", c.ID, account, role, was)
 		settled(t, a)
 		return err
 	}
@@ -74,7 +74,7 @@ func TestStaff(t *testing.T) {
 		if got := may("amaral"); got != step.want {
 			t.Errorf("as %q: %s, want %s", step.role, got, step.want)
 		}
-		if standing, err := a.Rooms.Standing(ctx, c.ID, "amaral"); err != nil || standing != step.role {
+		if standing, err := a.Cases.Classes.Standing(ctx, c.ID, "amaral"); err != nil || standing != step.role {
 			t.Errorf("they are %q, %v, want %q", standing, err, step.role)
 		}
 	}
@@ -99,7 +99,7 @@ func TestStaff(t *testing.T) {
 func TestChangeOwner(t *testing.T) {
 	a, c := school(t, 2)
 	edit := func(to, was string) error {
-		err := a.Rooms.ChangeOwner(ctx, "office", c.ID, to, was)
+		err := a.Cases.Rooms.ChangeOwner(ctx, "office", c.ID, to, was)
 		settled(t, a)
 		return err
 	}
@@ -132,7 +132,7 @@ func TestChangeOwner(t *testing.T) {
 			t.Errorf("the one before has %v on %s, %v", th.Level, e.Name, err)
 		}
 	}
-	l, err := a.Rooms.RoomList(ctx, c.ID)
+	l, err := a.Cases.Packing.RoomList(ctx, c.ID)
 	if err != nil || l.Counts()[packing.ToPack]+l.Counts()[packing.ToChange] > 0 {
 		t.Errorf("left to do: %v, %v", l.Counts(), err)
 	}

@@ -68,7 +68,7 @@ func letter(t *testing.T, a *app.App, mailbox string) string {
 
 func edit(t *testing.T, a *app.App, c picture.Class, h *handout.Handout, ch handout.Change) {
 	t.Helper()
-	next, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, handout.Change{})
+	next, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, handout.Change{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -123,7 +123,7 @@ func TestToldAtFirst(t *testing.T) {
 func TestLookAtThoseWhoGet(t *testing.T) {
 	a, c := school(t, 5)
 	for _, i := range []int{1, 3} {
-		if _, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: c.Students[i].ID, Field: record.Level, Value: "A"}}); err != nil {
+		if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: c.Students[i].ID, Field: record.Level, Value: "A"}}); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -132,7 +132,7 @@ func TestLookAtThoseWhoGet(t *testing.T) {
 	docs := []handout.GivenDocument{{Slot: h.Settings.Documents[0].Slot, Template: h.Settings.Documents[0].Template, For: "A"}}
 	edit(t, a, c, &h, handout.Change{Way: &by, Documents: &docs, Tell: ptr(telling.First)})
 	for _, when := range []string{"before", "after"} {
-		look, err := a.Rooms.LookMessage(ctx, c.ID, letters.Ask{Kind: telling.Given, Handout: h.ID, Row: c.Students[0].ID})
+		look, err := a.Cases.Telling.LookMessage(ctx, c.ID, letters.Ask{Kind: telling.Given, Handout: h.ID, Row: c.Students[0].ID})
 		if err != nil || look.Messages != 2 || len(look.Readers) != 2 || look.Row != c.Students[1].ID || look.Readers[1].Row != c.Students[3].ID {
 			t.Errorf("%s packing: %d messages to %+v, shown as to %s, %v", when, look.Messages, look.Readers, look.Name, err)
 		}
@@ -153,7 +153,7 @@ func TestToldOfChanges(t *testing.T) {
 	if got := newsIn(t, a, &seen); strings.Count(got, "Log – Tide Watch 7B") != 3 {
 		t.Errorf("at first: %s", got)
 	}
-	more, err := a.Rooms.AddTemplate(ctx, "oduya", "More.md", "text/markdown", strings.NewReader("# More\n"))
+	more, err := a.Cases.Handouts.AddTemplate(ctx, "oduya", "More.md", "text/markdown", strings.NewReader("# More\n"))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -172,11 +172,11 @@ func TestToldOfWhatIsThere(t *testing.T) {
 	a, c := school(t, 3)
 	h := apptest.Handout(t, a, c, "# Log\n")
 	edit(t, a, c, &h, handout.Change{Title: ptr("Log"), Tell: ptr(telling.First)})
-	r, err := a.Rooms.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{})
+	r, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{})
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := a.Rooms.Stop(ctx, "oduya", c.ID, r.ID); err != nil {
+	if err := a.Cases.Packing.Stop(ctx, "oduya", c.ID, r.ID); err != nil {
 		t.Fatal(err)
 	}
 	seen := 0
@@ -192,29 +192,29 @@ func TestToldOfWhatIsThere(t *testing.T) {
 // A notice is told of, unless its teacher says otherwise; put up again it isn't told again.
 func TestToldOfNotices(t *testing.T) {
 	a, c := school(t, 2)
-	h, err := a.Rooms.NewNotice(ctx, "oduya", c.ID, []string{c.Students[1].ID})
+	h, err := a.Cases.Handouts.NewNotice(ctx, "oduya", c.ID, []string{c.Students[1].ID})
 	if err != nil {
 		t.Fatal(err)
 	}
 	edit(t, a, c, &h, handout.Change{Title: ptr("Boots"), Instructions: ptr("Bring boots.")})
 	seen := 0
 	for range 2 {
-		if _, err := a.Rooms.Post(ctx, "oduya", c.ID, h.ID, ""); err != nil {
+		if _, err := a.Cases.Packing.Post(ctx, "oduya", c.ID, h.ID, ""); err != nil {
 			t.Fatal(err)
 		}
-		if _, err := a.Rooms.TakeDown(ctx, "oduya", c.ID, h.ID); err != nil {
+		if _, err := a.Cases.Packing.TakeDown(ctx, "oduya", c.ID, h.ID); err != nil {
 			t.Fatal(err)
 		}
 	}
 	if got := newsIn(t, a, &seen); got != "s1: Boots – Tide Watch 7B" {
 		t.Errorf("told: %s", got)
 	}
-	quiet, err := a.Rooms.NewNotice(ctx, "oduya", c.ID, nil)
+	quiet, err := a.Cases.Handouts.NewNotice(ctx, "oduya", c.ID, nil)
 	if err != nil {
 		t.Fatal(err)
 	}
 	edit(t, a, c, &quiet, handout.Change{Title: ptr("Quiet"), Instructions: ptr("Nothing."), Tell: ptr(telling.Not)})
-	if _, err := a.Rooms.Post(ctx, "oduya", c.ID, quiet.ID, ""); err != nil {
+	if _, err := a.Cases.Packing.Post(ctx, "oduya", c.ID, quiet.ID, ""); err != nil {
 		t.Fatal(err)
 	}
 	if got := newsIn(t, a, &seen); got != "" {
@@ -237,7 +237,7 @@ func TestMessages(t *testing.T) {
 	}
 	text := &telling.Text{Subject: "Boats, [Given name]", Body: "Hello [Name], see [Lnik] and [Home]"}
 	ask := letters.Ask{Kind: telling.Written, Text: text, Row: row["Bo"]}
-	look, err := a.Rooms.LookMessage(ctx, c.ID, ask)
+	look, err := a.Cases.Telling.LookMessage(ctx, c.ID, ask)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -245,14 +245,14 @@ func TestMessages(t *testing.T) {
 		t.Errorf("%+v", look)
 	}
 	home := record.Extra("Home")
-	if look, err = a.Rooms.LookMessage(ctx, c.ID, letters.Ask{Kind: telling.Written, Text: text, Column: home}); err != nil || look.Messages != 0 || look.Readers[0].Odd != telling.NotAllowed {
+	if look, err = a.Cases.Telling.LookMessage(ctx, c.ID, letters.Ask{Kind: telling.Written, Text: text, Column: home}); err != nil || look.Messages != 0 || look.Readers[0].Odd != telling.NotAllowed {
 		t.Errorf("to strangers' addresses, which the office doesn't allow: %+v, %v", look, err)
 	}
 	allow := true
-	if err := a.Rooms.ChangeSchool(ctx, "office", settings.Change{OutsideMail: &allow}, settings.Change{}); err != nil {
+	if err := a.Cases.People.ChangeSchool(ctx, "office", settings.Change{OutsideMail: &allow}, settings.Change{}); err != nil {
 		t.Fatal(err)
 	}
-	if look, err = a.Rooms.LookMessage(ctx, c.ID, letters.Ask{Kind: telling.Written, Text: text, Column: home}); err != nil {
+	if look, err = a.Cases.Telling.LookMessage(ctx, c.ID, letters.Ask{Kind: telling.Written, Text: text, Column: home}); err != nil {
 		t.Fatal(err)
 	}
 	var odd []string
@@ -263,32 +263,32 @@ func TestMessages(t *testing.T) {
 		t.Errorf("%q, %d messages", odd, look.Messages)
 	}
 	seen := 0
-	if n, err := a.Rooms.SendMessage(ctx, "oduya", c.ID, ask); err != nil || n != 3 {
+	if n, err := a.Cases.Telling.SendMessage(ctx, "oduya", c.ID, ask); err != nil || n != 3 {
 		t.Fatal(n, err)
 	}
 	if got := newsIn(t, a, &seen); got != "ana: Boats, Ana; bo: Boats, Bo" {
 		t.Errorf("sent: %s", got)
 	}
-	if n, err := a.Rooms.SendMessage(ctx, "oduya", c.ID, letters.Ask{Text: text, Column: home}); err != nil || n != 2 {
+	if n, err := a.Cases.Telling.SendMessage(ctx, "oduya", c.ID, letters.Ask{Text: text, Column: home}); err != nil || n != 2 {
 		t.Fatal(n, err)
 	}
 	if got := newsIn(t, a, &seen); got != "dad@home.example: Boats, Ana; mum@home.example: Boats, Ana" {
 		t.Errorf("to parents: %s", got)
 	}
-	told, _, counts, err := a.Rooms.Messages(ctx, c.ID, store.MessageFilter{State: telling.Failed})
+	told, _, counts, err := a.Cases.Telling.Messages(ctx, c.ID, store.MessageFilter{State: telling.Failed})
 	if err != nil || len(told) != 1 || told[0].By != "Ifeoma Oduya" || !strings.HasPrefix(told[0].Reason, "550") || counts[telling.Sent] != 4 || counts[telling.Failed] != 1 {
 		t.Fatalf("%+v %v %v", told, counts, err)
 	}
-	if err := a.Rooms.CorrectAddress(ctx, "oduya", c.ID, row["Cy"], "cy@kestrelquay.example"); err != nil {
+	if err := a.Cases.Rosters.CorrectAddress(ctx, "oduya", c.ID, row["Cy"], "cy@kestrelquay.example"); err != nil {
 		t.Fatal(err)
 	}
-	if n, err := a.Rooms.SendAgain(ctx, "oduya", c.ID, []string{told[0].ID}); err != nil || n != 1 {
+	if n, err := a.Cases.Telling.SendAgain(ctx, "oduya", c.ID, []string{told[0].ID}); err != nil || n != 1 {
 		t.Fatal(n, err)
 	}
 	if got := newsIn(t, a, &seen); got != "cy: Boats, Cy" {
 		t.Errorf("again: %s", got)
 	}
-	if n, err := a.Rooms.SendAgain(ctx, "oduya", c.ID, []string{told[0].ID}); err != nil || n != 1 { // it was sent: once more, as another
+	if n, err := a.Cases.Telling.SendAgain(ctx, "oduya", c.ID, []string{told[0].ID}); err != nil || n != 1 { // it was sent: once more, as another
 		t.Fatal(n, err)
 	}
 	if got := newsIn(t, a, &seen); got != "cy: Boats, Cy" {
@@ -306,11 +306,11 @@ func TestMessages(t *testing.T) {
 		{letters.Ask{Text: text, Column: home, Rows: []string{row["Bo"]}}, "rows", "nobody-told"},
 		{letters.Ask{Text: text, Rows: []string{store.NewID()}}, "rows", "nobody-told"},
 	} {
-		_, err := a.Rooms.SendMessage(ctx, "oduya", c.ID, x.ask)
+		_, err := a.Cases.Telling.SendMessage(ctx, "oduya", c.ID, x.ask)
 		wantInvalid(t, err, x.field, x.code)
 	}
 	other := apptest.Class(t, a, "First,Surname,Email\nAna,Reis0,ana@kestrelquay.example\n")
-	if _, err := a.Rooms.SendAgain(ctx, "oduya", other.ID, []string{told[0].ID}); err != seam.ErrNotFound {
+	if _, err := a.Cases.Telling.SendAgain(ctx, "oduya", other.ID, []string{told[0].ID}); err != seam.ErrNotFound {
 		t.Errorf("a message of another class: %v", err)
 	}
 }
@@ -328,13 +328,13 @@ func TestWishes(t *testing.T) {
 	apptest.People(t, a, 4)
 	c := apptest.Class(t, a, apptest.List(4))
 	for who, w := range map[string]telling.Wish{"s1": telling.Together, "s2": telling.Off, "s3": telling.Together} {
-		if err := a.Rooms.SetWish(ctx, who, w, "16:30"); err != nil {
+		if err := a.Cases.Telling.SetWish(ctx, who, w, "16:30"); err != nil {
 			t.Fatal(err)
 		}
 	}
 	send := func(subject string) {
 		t.Helper()
-		if _, err := a.Rooms.SendMessage(ctx, "oduya", c.ID, letters.Ask{Text: &telling.Text{Subject: subject, Body: "Hello [Name]"}}); err != nil {
+		if _, err := a.Cases.Telling.SendMessage(ctx, "oduya", c.ID, letters.Ask{Text: &telling.Text{Subject: subject, Body: "Hello [Name]"}}); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -344,7 +344,7 @@ func TestWishes(t *testing.T) {
 	if got := newsIn(t, a, &seen); got != "s0: One; s0: Two" {
 		t.Errorf("at once: %s", got)
 	}
-	if err := a.Rooms.SetWish(ctx, "s3", telling.Each, "16:30"); err != nil {
+	if err := a.Cases.Telling.SetWish(ctx, "s3", telling.Each, "16:30"); err != nil {
 		t.Fatal(err)
 	}
 	if got := newsIn(t, a, &seen); got != "s3: One; s3: Two" {
@@ -367,12 +367,12 @@ func TestWishes(t *testing.T) {
 	if got := newsIn(t, a, &seen); got != "s1: Three" {
 		t.Errorf("one alone is itself, a day later: %s", got)
 	}
-	told, _, counts, err := a.Rooms.Messages(ctx, c.ID, store.MessageFilter{Text: "given1"})
+	told, _, counts, err := a.Cases.Telling.Messages(ctx, c.ID, store.MessageFilter{Text: "given1"})
 	if err != nil || len(told) != 3 || told[2].State != telling.Sent || counts[telling.Sent] != 9 {
 		t.Errorf("%+v %v %v", told, counts, err)
 	}
 	for at, wish := range map[string]telling.Wish{"16:30": "sometimes", "24:00": telling.Together, "7:00": telling.Together, "": telling.Each} {
-		if err := a.Rooms.SetWish(ctx, "s1", wish, at); err == nil {
+		if err := a.Cases.Telling.SetWish(ctx, "s1", wish, at); err == nil {
 			t.Errorf("%q at %q was taken", wish, at)
 		}
 	}
@@ -396,13 +396,13 @@ func TestDigestWhenClocksChange(t *testing.T) {
 	t.Cleanup(a.Close)
 	apptest.People(t, a, 1)
 	c := apptest.Class(t, a, apptest.List(1))
-	if err := a.Rooms.SetWish(ctx, "s0", telling.Together, "01:30"); err != nil {
+	if err := a.Cases.Telling.SetWish(ctx, "s0", telling.Together, "01:30"); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Rooms.SendMessage(ctx, "oduya", c.ID, letters.Ask{Text: &telling.Text{Subject: "One", Body: "Hello"}}); err != nil {
+	if _, err := a.Cases.Telling.SendMessage(ctx, "oduya", c.ID, letters.Ask{Text: &telling.Text{Subject: "One", Body: "Hello"}}); err != nil {
 		t.Fatal(err)
 	}
-	told, _, _, err := a.Rooms.Messages(ctx, c.ID, store.MessageFilter{})
+	told, _, _, err := a.Cases.Telling.Messages(ctx, c.ID, store.MessageFilter{})
 	if want := time.Date(2026, 3, 29, 2, 30, 0, 0, lisbon); err != nil || !told[0].NotBefore.Equal(want) {
 		t.Errorf("%s, not %s, %v", told[0].NotBefore.In(lisbon), want, err)
 	}
@@ -411,22 +411,22 @@ func TestDigestWhenClocksChange(t *testing.T) {
 // Invented students aren't told.
 func TestPracticeIsNotTold(t *testing.T) {
 	a, _ := school(t, 1)
-	c, err := a.Rooms.MakePractice(ctx, "oduya")
+	c, err := a.Cases.Classes.MakePractice(ctx, "oduya")
 	if err != nil {
 		t.Fatal(err)
 	}
-	_, err = a.Rooms.SendMessage(ctx, "oduya", c.ID, letters.Ask{Text: &telling.Text{Subject: "x", Body: "y"}})
+	_, err = a.Cases.Telling.SendMessage(ctx, "oduya", c.ID, letters.Ask{Text: &telling.Text{Subject: "x", Body: "y"}})
 	wantInvalid(t, err, "rows", "practice-not-told")
 }
 
 // A code that goes by mail is told to nobody else, lets its reader in once, and isn't kept.
 func TestCodesByMail(t *testing.T) {
 	a, _ := school(t, 1)
-	id, err := a.Rooms.AddAccount(ctx, "office", accounts.Change{Given: ptr("Nadia"), Address: ptr("nadia@kestrelquay.example")})
+	id, err := a.Cases.People.AddAccount(ctx, "office", accounts.Change{Given: ptr("Nadia"), Address: ptr("nadia@kestrelquay.example")})
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Rooms.GiveCodes(ctx, "office", []string{id}, people.CodesAsked{Mail: true}); err != nil {
+	if _, err := a.Cases.People.GiveCodes(ctx, "office", []string{id}, people.CodesAsked{Mail: true}); err != nil {
 		t.Fatal(err)
 	}
 	seen := 0
@@ -435,7 +435,7 @@ func TestCodesByMail(t *testing.T) {
 	}
 	_, code, _ := strings.Cut(letter(t, a, "nadia@"), "password:\n\n")
 	code, _, _ = strings.Cut(code, "\n")
-	if who, err := a.Rooms.FirstSignIn(ctx, "nadia@kestrelquay.example", code, "some other words entirely"); err != nil || who.ID != id {
+	if who, err := a.Cases.People.FirstSignIn(ctx, "nadia@kestrelquay.example", code, "some other words entirely"); err != nil || who.ID != id {
 		t.Errorf("%q: %+v, %v", code, who, err)
 	}
 	var body string
@@ -490,16 +490,16 @@ func TestMostMessages(t *testing.T) {
 	apptest.People(t, a, 1)
 	list := "First,Surname,Email\nGiven0,Family0,s0@kestrelquay.example\n"
 	cs := []picture.Class{apptest.Class(t, a, list)}
-	second, err := a.Rooms.CreateClass(ctx, "oduya", "8A", "Boats 8A", "", false)
+	second, err := a.Cases.Classes.CreateClass(ctx, "oduya", "8A", "Boats 8A", "", false)
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Rooms.AddStudents(ctx, "oduya", second.ID, []record.Record{{Given: "Given0", Family: "Family0", Address: "s0@kestrelquay.example"}}); err != nil {
+	if _, err := a.Cases.Rosters.AddStudents(ctx, "oduya", second.ID, []record.Record{{Given: "Given0", Family: "Family0", Address: "s0@kestrelquay.example"}}); err != nil {
 		t.Fatal(err)
 	}
 	cs = append(cs, apptest.Load(t, a, second.ID))
 	send := func(c picture.Class) error {
-		_, err := a.Rooms.SendMessage(ctx, "oduya", c.ID, letters.Ask{Text: &telling.Text{Subject: "Boats", Body: "Hello"}})
+		_, err := a.Cases.Telling.SendMessage(ctx, "oduya", c.ID, letters.Ask{Text: &telling.Text{Subject: "Boats", Body: "Hello"}})
 		return err
 	}
 	if err := send(cs[0]); err != nil {
@@ -532,16 +532,16 @@ func TestMostMessages(t *testing.T) {
 	if err := send(cs[0]); err != nil {
 		t.Fatal(err)
 	}
-	told, _, _, err := a.Rooms.Messages(ctx, cs[0].ID, store.MessageFilter{State: telling.Sent})
+	told, _, _, err := a.Cases.Telling.Messages(ctx, cs[0].ID, store.MessageFilter{State: telling.Sent})
 	if err != nil || len(told) == 0 {
 		t.Fatalf("%d, %v", len(told), err)
 	}
-	_, err = a.Rooms.SendAgain(ctx, "oduya", cs[0].ID, []string{told[0].ID})
+	_, err = a.Cases.Telling.SendAgain(ctx, "oduya", cs[0].ID, []string{told[0].ID})
 	wantInvalid(t, err, "rows", "too-many-mails")
 	if err := a.Store.AddStaff(ctx, classes.Member{ClassID: cs[0].ID, Account: "lindqvist", Role: classes.Teacher}); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Rooms.SendAgain(ctx, "lindqvist", cs[0].ID, []string{told[0].ID}); err != nil {
+	if _, err := a.Cases.Telling.SendAgain(ctx, "lindqvist", cs[0].ID, []string{told[0].ID}); err != nil {
 		t.Errorf("once more, by another: %v", err)
 	}
 }

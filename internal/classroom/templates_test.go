@@ -18,12 +18,14 @@ func TestTemplates(t *testing.T) {
 	a, c := school(t, 2)
 	h := apptest.Handout(t, a, c, "# Log\n")
 	used := h.Settings.Documents[0].Template
-	loose, err := a.Rooms.AddTemplate(ctx, "oduya", "Map.md", "text/markdown", strings.NewReader("# Map"))
+	loose, err := a.Cases.Handouts.AddTemplate(ctx, "oduya", "Map.md", "text/markdown", strings.NewReader("# Map"))
 	if err != nil {
 		t.Fatal(err)
 	}
-	rename := func(as, id, name string) error { return a.Rooms.RenameTemplate(ctx, as, store.NewID(), id, name) }
-	remove := func(as, id string) error { return a.Rooms.RemoveTemplate(ctx, as, store.NewID(), id) }
+	rename := func(as, id, name string) error {
+		return a.Cases.Handouts.RenameTemplate(ctx, as, store.NewID(), id, name)
+	}
+	remove := func(as, id string) error { return a.Cases.Handouts.RemoveTemplate(ctx, as, store.NewID(), id) }
 	for what, err := range map[string]error{"renamed": rename("lindqvist", loose.ID, "Mine"), "removed": remove("lindqvist", loose.ID), "no id": remove("oduya", "x")} {
 		if !errors.Is(err, seam.ErrNotFound) {
 			t.Errorf("by somebody else, %s: %v", what, err)
@@ -43,7 +45,7 @@ func TestTemplates(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	list, err := a.Rooms.Templates(ctx, "oduya")
+	list, err := a.Cases.Handouts.Templates(ctx, "oduya")
 	if err != nil || len(list) != 0 {
 		t.Errorf("%d are left on the list, %v", len(list), err)
 	}
@@ -54,6 +56,6 @@ func TestTemplates(t *testing.T) {
 		t.Errorf("the one that is given: %+v", r)
 	}
 	more := append(*docs(loose.ID), h.Settings.Documents...)
-	_, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Documents: &more}, handout.Change{})
+	_, err = a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Documents: &more}, handout.Change{})
 	wantInvalid(t, err, "documents", "no-such-template")
 }

@@ -50,13 +50,13 @@ func archive(t *testing.T, files map[string]string) []byte {
 func TestNewTerm(t *testing.T) {
 	a, c := school(t, 2)
 	list := termArchive(t)
-	look, err := a.Rooms.LookTerm(ctx, list)
+	look, err := a.Cases.Lists.LookTerm(ctx, list)
 	if err != nil || len(look.Lines) != 3 {
 		t.Fatalf("%+v %v", look, err)
 	}
 	acts := func() (out string) {
 		t.Helper()
-		if look, err = a.Rooms.LookTerm(ctx, list); err != nil {
+		if look, err = a.Cases.Lists.LookTerm(ctx, list); err != nil {
 			t.Fatal(err)
 		}
 		for _, l := range look.Lines {
@@ -68,11 +68,11 @@ func TestNewTerm(t *testing.T) {
 		t.Errorf("%s", got)
 	}
 	for _, role := range []accounts.Role{accounts.Staff, accounts.Student} {
-		book, err := a.Rooms.LookBookList(ctx, role, list)
+		book, err := a.Cases.People.LookBookList(ctx, role, list)
 		if err != nil {
 			t.Fatal(err)
 		}
-		if n, err := a.Rooms.BringBookList(ctx, "office", role, list, book.Seen, false); err != nil || n != 1 {
+		if n, err := a.Cases.People.BringBookList(ctx, "office", role, list, book.Seen, false); err != nil || n != 1 {
 			t.Fatalf("%s: %d %v", role, n, err)
 		}
 	}
@@ -81,7 +81,7 @@ func TestNewTerm(t *testing.T) {
 	}
 	all := []string{look.Lines[0].Key, look.Lines[1].Key, look.Lines[2].Key}
 	var changed *change.Changed
-	if _, err := a.Rooms.BringTerm(ctx, "office", list, "another", all); !errors.As(err, &changed) {
+	if _, err := a.Cases.Lists.BringTerm(ctx, "office", list, "another", all); !errors.As(err, &changed) {
 		t.Errorf("another list: %v", err)
 	}
 	var done sync.WaitGroup
@@ -89,7 +89,7 @@ func TestNewTerm(t *testing.T) {
 	made := 0
 	for range 2 { // of two who do it at once, one does it
 		done.Go(func() {
-			n, err := a.Rooms.BringTerm(ctx, "office", list, look.Seen, all)
+			n, err := a.Cases.Lists.BringTerm(ctx, "office", list, look.Seen, all)
 			if err != nil && !errors.As(err, new(*change.Changed)) {
 				t.Error(err)
 			}
@@ -128,7 +128,7 @@ func TestNewTerm(t *testing.T) {
 			t.Errorf("%s is to be made again", l.Name)
 		}
 	}
-	_, err = a.Rooms.BringTerm(ctx, "office", list, look.Seen, all)
+	_, err = a.Cases.Lists.BringTerm(ctx, "office", list, look.Seen, all)
 	wantInvalid(t, err, "classes", "nothing-to-do")
 }
 
@@ -142,18 +142,18 @@ func TestNewTermWithTooManyTeachers(t *testing.T) {
 		enrollments += fmt.Sprintf("t%d,c2,teacher\n", i)
 	}
 	list := archive(t, map[string]string{"manifest.csv": "propertyName,value\nmanifest.version,1.0\n", "classes.csv": "sourcedId,title,periods\nc1,Boats,1\nc2,Crowd,2\n", "users.csv": users, "enrollments.csv": enrollments})
-	book, err := a.Rooms.LookBookList(ctx, accounts.Staff, list)
+	book, err := a.Cases.People.LookBookList(ctx, accounts.Staff, list)
 	if err != nil {
 		t.Fatal(err)
 	}
-	if n, err := a.Rooms.BringBookList(ctx, "office", accounts.Staff, list, book.Seen, false); err != nil || n != 31 {
+	if n, err := a.Cases.People.BringBookList(ctx, "office", accounts.Staff, list, book.Seen, false); err != nil || n != 31 {
 		t.Fatal(n, err)
 	}
-	look, err := a.Rooms.LookTerm(ctx, list)
+	look, err := a.Cases.Lists.LookTerm(ctx, list)
 	if err != nil || len(look.Lines) != 2 || len(look.Lines[1].Others) != 30 {
 		t.Fatalf("%+v %v", look, err)
 	}
-	_, err = a.Rooms.BringTerm(ctx, "office", list, look.Seen, []string{look.Lines[0].Key, look.Lines[1].Key})
+	_, err = a.Cases.Lists.BringTerm(ctx, "office", list, look.Seen, []string{look.Lines[0].Key, look.Lines[1].Key})
 	wantInvalid(t, err, "classes", "too-many-staff-of")
 	if invalid := new(change.Invalid); errors.As(err, &invalid) && (invalid.Args["name"] != "Crowd" || invalid.Args["most"] != "30") {
 		t.Errorf("%v", invalid.Args)
@@ -161,7 +161,7 @@ func TestNewTermWithTooManyTeachers(t *testing.T) {
 	if all, err := a.Store.Classes(ctx, ""); err != nil || len(all) != 1 {
 		t.Errorf("%d classes, %v", len(all), err)
 	}
-	if n, err := a.Rooms.BringTerm(ctx, "office", list, look.Seen, []string{look.Lines[0].Key}); err != nil || n != 1 {
+	if n, err := a.Cases.Lists.BringTerm(ctx, "office", list, look.Seen, []string{look.Lines[0].Key}); err != nil || n != 1 {
 		t.Errorf("without it: %d %v", n, err)
 	}
 }

@@ -34,7 +34,7 @@ func trio(t *testing.T, a *app.App) (h handout.Handout, cs []picture.Class, part
 	}
 	h = apptest.Handout(t, a, cs[0], "# Knots")
 	for n, cl := range cs[1:] {
-		id, err := a.Rooms.AlsoFor(ctx, "oduya", h.ClassID, h.ID, cl.ID, n == 1)
+		id, err := a.Cases.Handouts.AlsoFor(ctx, "oduya", h.ClassID, h.ID, cl.ID, n == 1)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -58,7 +58,7 @@ func TestTogether(t *testing.T) {
 	a := apptest.Open(t)
 	h, cs, with := trio(t, a)
 	row := cs[2].Students[1].ID
-	if _, err := a.Rooms.ChangeHandout(ctx, "oduya", cs[2].ID, with[1].ID, handout.Change{Out: map[string]string{row: ""}}, handout.Change{}); err != nil {
+	if _, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", cs[2].ID, with[1].ID, handout.Change{Out: map[string]string{row: ""}}, handout.Change{}); err != nil {
 		t.Fatal(err)
 	}
 	if again := load(t, a, h.ClassID, h.ID); len(again.Settings.Choice.Ticked)+len(load(t, a, cs[1].ID, with[0].ID).Settings.Choice.Ticked) > 0 {
@@ -66,7 +66,7 @@ func TestTogether(t *testing.T) {
 	}
 	parts := map[string]classroom.Part{}
 	for i, x := range append([]handout.Handout{h}, with...) {
-		l, err := a.Rooms.HandoutList(ctx, x.ClassID, load(t, a, x.ClassID, x.ID))
+		l, err := a.Cases.Packing.HandoutList(ctx, x.ClassID, load(t, a, x.ClassID, x.ID))
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -75,18 +75,18 @@ func TestTogether(t *testing.T) {
 	old := parts[cs[1].ID]
 	parts[cs[1].ID] = classroom.Part{Seen: "another"}
 	var changed *change.Changed
-	if _, err := a.Rooms.PackTogether(ctx, "oduya", h.ClassID, h.ID, parts); !errors.As(err, &changed) {
+	if _, err := a.Cases.Packing.PackTogether(ctx, "oduya", h.ClassID, h.ID, parts); !errors.As(err, &changed) {
 		t.Errorf("a list that is otherwise: %v", err)
 	}
 	delete(parts, cs[1].ID)
-	if _, err := a.Rooms.PackTogether(ctx, "oduya", h.ClassID, h.ID, parts); !errors.As(err, &changed) {
+	if _, err := a.Cases.Packing.PackTogether(ctx, "oduya", h.ClassID, h.ID, parts); !errors.As(err, &changed) {
 		t.Errorf("a class that nobody looked at: %v", err)
 	}
 	if load(t, a, h.ClassID, h.ID).Fixed() {
 		t.Fatal("packed in part")
 	}
 	parts[cs[1].ID] = old
-	runs, err := a.Rooms.PackTogether(ctx, "oduya", h.ClassID, h.ID, parts)
+	runs, err := a.Cases.Packing.PackTogether(ctx, "oduya", h.ClassID, h.ID, parts)
 	if err != nil || len(runs) != 3 {
 		t.Fatalf("%d runs, %v", len(runs), err)
 	}
@@ -109,9 +109,9 @@ func TestTogether(t *testing.T) {
 		}
 	}
 	way := handout.ForAllName
-	_, err = a.Rooms.ChangeHandout(ctx, "oduya", h.ClassID, h.ID, handout.Change{Way: &way}, handout.Change{})
+	_, err = a.Cases.Handouts.ChangeHandout(ctx, "oduya", h.ClassID, h.ID, handout.Change{Way: &way}, handout.Change{})
 	wantInvalid(t, err, "way", "packed-already")
-	if err := a.Rooms.NotFor(ctx, "oduya", h.ClassID, h.ID, cs[1].ID); err != nil {
+	if err := a.Cases.Handouts.NotFor(ctx, "oduya", h.ClassID, h.ID, cs[1].ID); err != nil {
 		t.Fatal(err)
 	}
 	if own := load(t, a, cs[1].ID, with[0].ID); own.Together != "" || !own.Packed() {
@@ -130,33 +130,33 @@ func TestTogetherChanges(t *testing.T) {
 	there := func() []handout.Handout {
 		return []handout.Handout{load(t, a, h.ClassID, h.ID), load(t, a, cs[1].ID, with[0].ID), load(t, a, cs[2].ID, with[1].ID)}
 	}
-	_, err := a.Rooms.ChangeHandout(ctx, "lindqvist", cs[1].ID, with[0].ID, handout.Change{Title: ptr("Mine")}, handout.Change{})
+	_, err := a.Cases.Handouts.ChangeHandout(ctx, "lindqvist", cs[1].ID, with[0].ID, handout.Change{Title: ptr("Mine")}, handout.Change{})
 	wantInvalid(t, err, "together", "not-your-class")
 	mine := handout.Change{Choice: &choosing.Choice{Picked: true}}
-	if _, err := a.Rooms.ChangeHandout(ctx, "lindqvist", cs[1].ID, with[0].ID, mine, handout.Change{}); err != nil {
+	if _, err := a.Cases.Handouts.ChangeHandout(ctx, "lindqvist", cs[1].ID, with[0].ID, mine, handout.Change{}); err != nil {
 		t.Error(err)
 	}
-	if _, err := a.Rooms.AlsoFor(ctx, "lindqvist", cs[1].ID, with[0].ID, cs[0].ID, false); !errors.Is(err, seam.ErrNotFound) {
+	if _, err := a.Cases.Handouts.AlsoFor(ctx, "lindqvist", cs[1].ID, with[0].ID, cs[0].ID, false); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("for a class that isn't theirs: %v", err)
 	}
-	if err := a.Rooms.NotFor(ctx, "lindqvist", cs[1].ID, with[0].ID, cs[0].ID); !errors.Is(err, seam.ErrNotFound) {
+	if err := a.Cases.Handouts.NotFor(ctx, "lindqvist", cs[1].ID, with[0].ID, cs[0].ID); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("out of a class that isn't theirs: %v", err)
 	}
-	_, err = a.Rooms.AlsoFor(ctx, "oduya", h.ClassID, h.ID, cs[1].ID, false)
+	_, err = a.Cases.Handouts.AlsoFor(ctx, "oduya", h.ClassID, h.ID, cs[1].ID, false)
 	wantInvalid(t, err, "to", "for-it-already")
 
 	for n := 3; n <= 21; n++ {
-		cl, err := a.Rooms.CreateClass(ctx, "oduya", fmt.Sprint("9", n), fmt.Sprint("Tide Watch ", n), "", false)
+		cl, err := a.Cases.Classes.CreateClass(ctx, "oduya", fmt.Sprint("9", n), fmt.Sprint("Tide Watch ", n), "", false)
 		if err != nil {
 			t.Fatal(err)
 		}
-		id, err := a.Rooms.AlsoFor(ctx, "oduya", h.ClassID, h.ID, cl.ID, false)
+		id, err := a.Cases.Handouts.AlsoFor(ctx, "oduya", h.ClassID, h.ID, cl.ID, false)
 		if n == 21 {
 			wantInvalid(t, err, "to", "too-many-classes")
 		} else if err != nil {
 			t.Fatalf("class %d: %v", n, err)
 		} else if n == 3 {
-			if err := a.Rooms.NotFor(ctx, "oduya", h.ClassID, h.ID, cl.ID); err != nil {
+			if err := a.Cases.Handouts.NotFor(ctx, "oduya", h.ClassID, h.ID, cl.ID); err != nil {
 				t.Error(err)
 			}
 			if _, err := a.Store.Handout(ctx, cl.ID, id); !errors.Is(err, store.ErrNotFound) {
@@ -166,7 +166,7 @@ func TestTogetherChanges(t *testing.T) {
 	}
 
 	// Everybody at once, from all pages: nothing is lost, nobody waits for ever.
-	tpl, err := a.Rooms.AddTemplate(ctx, "oduya", "Second.md", "text/markdown", strings.NewReader("# Two"))
+	tpl, err := a.Cases.Handouts.AddTemplate(ctx, "oduya", "Second.md", "text/markdown", strings.NewReader("# Two"))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -175,7 +175,7 @@ func TestTogetherChanges(t *testing.T) {
 	for n, ch := range []handout.Change{{Title: ptr("Ropes")}, {Message: ptr("Bring string.")}, {Documents: &more}} {
 		all.Go(func() {
 			x := append([]handout.Handout{h}, with...)[n]
-			if _, err := a.Rooms.ChangeHandout(ctx, "oduya", x.ClassID, x.ID, ch, handout.Change{}); err != nil {
+			if _, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", x.ClassID, x.ID, ch, handout.Change{}); err != nil {
 				t.Errorf("change %d: %v", n, err)
 			}
 		})
@@ -189,14 +189,14 @@ func TestTogetherChanges(t *testing.T) {
 	if s := there(); !s[1].Settings.Choice.Picked || s[0].Settings.Choice.Picked {
 		t.Errorf("who is in: %+v, %+v", s[0].Settings.Choice, s[1].Settings.Choice)
 	}
-	log, _, err := a.Rooms.LogPage(ctx, cs[2].ID, "", 0)
+	log, _, err := a.Cases.Registers.LogPage(ctx, cs[2].ID, "", 0)
 	if err != nil || !strings.Contains(log[0].Text, "Ropes") {
 		t.Errorf("the log of another class: %+v, %v", log, err)
 	}
-	if err := a.Rooms.NotFor(ctx, "lindqvist", cs[1].ID, with[0].ID, cs[1].ID); err != nil {
+	if err := a.Cases.Handouts.NotFor(ctx, "lindqvist", cs[1].ID, with[0].ID, cs[1].ID); err != nil {
 		t.Fatal(err)
 	}
-	if err := a.Rooms.DeleteHandout(ctx, "oduya", h.ClassID, h.ID); err != nil {
+	if err := a.Cases.Handouts.DeleteHandout(ctx, "oduya", h.ClassID, h.ID); err != nil {
 		t.Fatal(err)
 	}
 	if _, err := a.Store.Handout(ctx, cs[2].ID, with[1].ID); !errors.Is(err, store.ErrNotFound) {
@@ -212,9 +212,9 @@ func TestTogetherPackedThere(t *testing.T) {
 	h, cs, with := trio(t, a)
 	apptest.Pack(t, a, cs[1], &with[0])
 	way := handout.ForAllName
-	_, err := a.Rooms.ChangeHandout(ctx, "oduya", h.ClassID, h.ID, handout.Change{Way: &way}, handout.Change{})
+	_, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", h.ClassID, h.ID, handout.Change{Way: &way}, handout.Change{})
 	wantInvalid(t, err, "way", "packed-there")
-	_, err = a.Rooms.ChangeHandout(ctx, "oduya", h.ClassID, h.ID, handout.Change{Documents: &[]handout.GivenDocument{}}, handout.Change{})
+	_, err = a.Cases.Handouts.ChangeHandout(ctx, "oduya", h.ClassID, h.ID, handout.Change{Documents: &[]handout.GivenDocument{}}, handout.Change{})
 	wantInvalid(t, err, "documents", "packed-there")
 
 	there := load(t, a, cs[1].ID, with[0].ID)
@@ -225,7 +225,7 @@ func TestTogetherPackedThere(t *testing.T) {
 		t.Fatal(err)
 	}
 	more := append(load(t, a, h.ClassID, h.ID).Settings.Documents, handout.GivenDocument{Slot: 2, Template: beside.Template})
-	if _, err := a.Rooms.ChangeHandout(ctx, "oduya", h.ClassID, h.ID, handout.Change{Documents: &more}, handout.Change{}); err != nil {
+	if _, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", h.ClassID, h.ID, handout.Change{Documents: &more}, handout.Change{}); err != nil {
 		t.Fatal(err)
 	}
 	got := load(t, a, cs[1].ID, with[0].ID).Settings.Documents

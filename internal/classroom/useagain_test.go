@@ -35,17 +35,17 @@ func TestUseAgain(t *testing.T) {
 	}
 	plan := room.Usual()
 	plan.Pockets = []room.Pocket{{ID: "f", Name: "Field work"}}
-	if err := a.Rooms.ReadRoomFile(ctx, "oduya", c.ID, planfile.WriteRoom(plan), nil); err != nil {
+	if err := a.Cases.Rooms.ReadRoomFile(ctx, "oduya", c.ID, planfile.WriteRoom(plan), nil); err != nil {
 		t.Fatal(err)
 	}
 	c = apptest.Load(t, a, c.ID)
-	h, err := a.Rooms.NewHandout(ctx, "oduya", c.ID, "")
+	h, err := a.Cases.Handouts.NewHandout(ctx, "oduya", c.ID, "")
 	if err != nil {
 		t.Fatal(err)
 	}
 	doc := func(by, name string) string {
 		t.Helper()
-		tpl, err := a.Rooms.AddTemplate(ctx, by, name+".md", "text/markdown", strings.NewReader("# "+name))
+		tpl, err := a.Cases.Handouts.AddTemplate(ctx, by, name+".md", "text/markdown", strings.NewReader("# "+name))
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -53,7 +53,7 @@ func TestUseAgain(t *testing.T) {
 	}
 	change := func(by string, ch handout.Change) {
 		t.Helper()
-		if h, err = a.Rooms.ChangeHandout(ctx, by, c.ID, h.ID, ch, handout.Change{}); err != nil {
+		if h, err = a.Cases.Handouts.ChangeHandout(ctx, by, c.ID, h.ID, ch, handout.Change{}); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -67,7 +67,7 @@ func TestUseAgain(t *testing.T) {
 
 	again := func(by, to string, want ...string) handout.Handout {
 		t.Helper()
-		id, without, err := a.Rooms.UseAgain(ctx, by, c.ID, h.ID, to)
+		id, without, err := a.Cases.Handouts.UseAgain(ctx, by, c.ID, h.ID, to)
 		if err != nil || !slices.Equal(without, want) {
 			t.Fatalf("without %v, %v; want %v", without, err, want)
 		}
@@ -89,15 +89,15 @@ func TestUseAgain(t *testing.T) {
 	if theirs := again("lindqvist", other.ID, handout.WithoutDocuments, handout.WithoutName, handout.WithoutColumn, handout.WithoutPocket, handout.WithoutChoice); len(theirs.Settings.Documents) != 1 || theirs.Settings.Documents[0].Template != more[1].Template {
 		t.Errorf("by the other teacher: %+v", theirs.Settings.Documents)
 	}
-	if _, _, err := a.Rooms.UseAgain(ctx, "stranger", c.ID, h.ID, other.ID); !errors.Is(err, seam.ErrNotFound) {
+	if _, _, err := a.Cases.Handouts.UseAgain(ctx, "stranger", c.ID, h.ID, other.ID); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("into a class of others: %v", err)
 	}
 	key := store.NewID()
-	one, _, err := a.Rooms.UseAgain(seam.Asked(ctx, key, h.ID), "oduya", c.ID, h.ID, other.ID)
+	one, _, err := a.Cases.Handouts.UseAgain(seam.Asked(ctx, key, h.ID), "oduya", c.ID, h.ID, other.ID)
 	if err != nil {
 		t.Fatal(err)
 	}
-	two, without, err := a.Rooms.UseAgain(seam.Asked(ctx, key, h.ID), "oduya", c.ID, h.ID, other.ID)
+	two, without, err := a.Cases.Handouts.UseAgain(seam.Asked(ctx, key, h.ID), "oduya", c.ID, h.ID, other.ID)
 	if err != nil || one != two || len(without) != 5 {
 		t.Errorf("asked again: %s and %s, without %s, %v", one, two, fmt.Sprint(without), err)
 	}

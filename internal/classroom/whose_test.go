@@ -41,12 +41,12 @@ func twins(t *testing.T, n int) *twin {
 	h := apptest.Handout(t, a, w.mine, "# Log\n")
 	apptest.Pack(t, a, w.mine, nil)
 	apptest.Pack(t, a, w.mine, &h)
-	c, err := a.Rooms.CreateClass(ctx, "stranger", "8A", "Boat Workshop 8A", "", false)
+	c, err := a.Cases.Classes.CreateClass(ctx, "stranger", "8A", "Boat Workshop 8A", "", false)
 	w.ok(err)
 	w.list(c.ID, apptest.List(n))
-	tpl, err := a.Rooms.AddTemplate(ctx, "stranger", "Knot card.md", "text/markdown", strings.NewReader("# Knots\n"))
+	tpl, err := a.Cases.Handouts.AddTemplate(ctx, "stranger", "Knot card.md", "text/markdown", strings.NewReader("# Knots\n"))
 	w.ok(err)
-	w.work, err = a.Rooms.NewHandout(ctx, "stranger", c.ID, tpl.ID)
+	w.work, err = a.Cases.Handouts.NewHandout(ctx, "stranger", c.ID, tpl.ID)
 	w.ok(err)
 	w.theirs = apptest.Load(t, a, c.ID)
 	w.pack("", classroom.Part{})
@@ -63,15 +63,15 @@ func (w *twin) ok(err error) {
 
 func (w *twin) list(class, list string) {
 	w.t.Helper()
-	d, err := w.a.Rooms.BringDraft(ctx, "stranger", class, "", strings.NewReader(list))
+	d, err := w.a.Cases.Lists.BringDraft(ctx, "stranger", class, "", strings.NewReader(list))
 	w.ok(err)
-	_, err = w.a.Rooms.Accept(ctx, "stranger", class, d.LookedAt())
+	_, err = w.a.Cases.Lists.Accept(ctx, "stranger", class, d.LookedAt())
 	w.ok(err)
 }
 
 func (w *twin) pack(handout string, part classroom.Part) {
 	w.t.Helper()
-	run, err := w.a.Rooms.Pack(ctx, "stranger", w.theirs.ID, handout, part)
+	run, err := w.a.Cases.Packing.Pack(ctx, "stranger", w.theirs.ID, handout, part)
 	var invalid *change.Invalid
 	if errors.As(err, &invalid) && invalid.Code == "nothing-to-pack" {
 		return
@@ -84,7 +84,7 @@ func (w *twin) pack(handout string, part classroom.Part) {
 // ticked or not.
 func (w *twin) settle() {
 	w.t.Helper()
-	l, err := w.a.Rooms.RoomList(ctx, w.theirs.ID)
+	l, err := w.a.Cases.Packing.RoomList(ctx, w.theirs.ID)
 	w.ok(err)
 	var part classroom.Part
 	for _, line := range l.Lines {
@@ -94,7 +94,7 @@ func (w *twin) settle() {
 	}
 	w.pack("", part)
 	w.pack(w.work.ID, classroom.Part{})
-	_, err = w.a.Rooms.TopUp(ctx, "stranger", w.theirs.ID, classroom.Part{})
+	_, err = w.a.Cases.Packing.TopUp(ctx, "stranger", w.theirs.ID, classroom.Part{})
 	w.ok(err)
 	open, err := w.a.Store.OpenRuns(ctx)
 	w.ok(err)
@@ -137,7 +137,7 @@ func (w *twin) world() map[string]string {
 		out["thing "+e.Key.String()] = fmt.Sprintf("%+v %s %s %v %v", e, st.Name, st.Parent, st.Rule, people)
 	}
 	for _, s := range w.mine.Students {
-		home, err := w.a.Rooms.Home(ctx, s.Account)
+		home, err := w.a.Cases.Registers.Home(ctx, s.Account)
 		w.ok(err)
 		for _, h := range home {
 			if h.Class.ID == class {
@@ -152,17 +152,17 @@ func (w *twin) world() map[string]string {
 // nothing of another class changes, though both have the same students.
 func TestOneClassNeverTouchesAnother(t *testing.T) {
 	w := twins(t, 4)
-	rooms, theirs := w.a.Rooms, w.theirs.ID
+	rooms, theirs := w.a.Cases, w.theirs.ID
 	row := func(i int) string { return w.theirs.Students[i].ID }
 	edit := func(i int, f record.Field, v string) func() error {
 		return func() error {
-			_, err := rooms.EditRoster(ctx, "stranger", theirs, []classroom.CellEdit{{Row: row(i), Field: f, Value: v}})
+			_, err := rooms.Rosters.EditRoster(ctx, "stranger", theirs, []classroom.CellEdit{{Row: row(i), Field: f, Value: v}})
 			return err
 		}
 	}
 	editing := func(ch handout.Change) func() error {
 		return func() error {
-			_, err := rooms.ChangeHandout(ctx, "stranger", theirs, w.work.ID, ch, handout.Change{})
+			_, err := rooms.Handouts.ChangeHandout(ctx, "stranger", theirs, w.work.ID, ch, handout.Change{})
 			return err
 		}
 	}
@@ -185,37 +185,37 @@ func TestOneClassNeverTouchesAnother(t *testing.T) {
 			if err := edit(1, record.Address, "s6@kestrelquay.example")(); err != nil {
 				return err
 			}
-			_, err := rooms.ConfirmAccount(ctx, "stranger", theirs, row(1))
+			_, err := rooms.Rosters.ConfirmAccount(ctx, "stranger", theirs, row(1))
 			return err
 		}},
 		{"an address is freed", edit(3, record.Address, "")},
 		{"level, team, period, columns", func() error {
-			_, err := rooms.EditRoster(ctx, "stranger", theirs, []classroom.CellEdit{{Row: row(2), Field: record.Level, Value: "A"}, {Row: row(2), Field: record.Team, Value: "Gull"}, {Row: row(2), Field: record.Extra("Boat"), Value: "red"}})
+			_, err := rooms.Rosters.EditRoster(ctx, "stranger", theirs, []classroom.CellEdit{{Row: row(2), Field: record.Level, Value: "A"}, {Row: row(2), Field: record.Team, Value: "Gull"}, {Row: row(2), Field: record.Extra("Boat"), Value: "red"}})
 			return err
 		}},
 		{"a team renamed", func() error {
-			o, err := rooms.Overview(ctx, theirs)
+			o, err := rooms.Classes.Overview(ctx, theirs)
 			if err != nil || len(o.Teams) != 1 {
 				return fmt.Errorf("%v %v", o.Teams, err)
 			}
-			_, err = rooms.RenameTeam(ctx, "stranger", theirs, o.Teams[0].ID, "Tern")
+			_, err = rooms.Rosters.RenameTeam(ctx, "stranger", theirs, o.Teams[0].ID, "Tern")
 			return err
 		}},
 		{"students taken off", func() error {
-			_, err := rooms.SetLeft(ctx, "stranger", theirs, []string{row(2), row(3)}, true)
+			_, err := rooms.Rosters.SetLeft(ctx, "stranger", theirs, []string{row(2), row(3)}, true)
 			return err
 		}},
 		{"and back on", func() error {
-			_, err := rooms.SetLeft(ctx, "stranger", theirs, []string{row(2), row(3)}, false)
+			_, err := rooms.Rosters.SetLeft(ctx, "stranger", theirs, []string{row(2), row(3)}, false)
 			return err
 		}},
 		{"one added under another name", func() error {
 			var err error
-			batch, err = rooms.AddStudents(ctx, "stranger", theirs, []record.Record{{Given: "Not", Family: "Them", Address: "s4@kestrelquay.example", Number: "7"}})
+			batch, err = rooms.Rosters.AddStudents(ctx, "stranger", theirs, []record.Record{{Given: "Not", Family: "Them", Address: "s4@kestrelquay.example", Number: "7"}})
 			return err
 		}},
 		{"and taken back", func() error {
-			err := rooms.Undo(ctx, "stranger", theirs, batch)
+			err := rooms.Rosters.Undo(ctx, "stranger", theirs, batch)
 			var invalid *change.Invalid
 			if errors.As(err, &invalid) && invalid.Code == "packed-since" {
 				return nil
@@ -229,7 +229,7 @@ func TestOneClassNeverTouchesAnother(t *testing.T) {
 		{"satchels called otherwise, and pockets", func() error {
 			ch := addPockets("Field work")
 			ch.To.Satchel = &naming.Pattern{{Column: record.Number}}
-			return rooms.ChangeRoom(ctx, "stranger", theirs, ch)
+			return rooms.Rooms.ChangeRoom(ctx, "stranger", theirs, ch)
 		}},
 		{"the book learns an address", book(accounts.Account{ID: "late", Address: "nobody@kestrelquay.example", Given: "Given0", Family: "Taken", Role: accounts.Student})},
 		{"the book gives one another name", book(accounts.Account{ID: "s1", Address: "s1@kestrelquay.example", Given: "Given1", Family: "Married", Role: accounts.Student})},
@@ -254,10 +254,10 @@ func TestOneClassNeverTouchesAnother(t *testing.T) {
 // Every act that names something of another class finds nothing.
 func TestIdsOfAnotherClassAreNothing(t *testing.T) {
 	w := twins(t, 2)
-	rooms, theirs, mine := w.a.Rooms, w.theirs.ID, w.mine
-	_, err := rooms.EditRoster(ctx, "oduya", mine.ID, []classroom.CellEdit{{Row: mine.Students[0].ID, Field: record.Team, Value: "Gull"}})
+	rooms, theirs, mine := w.a.Cases, w.theirs.ID, w.mine
+	_, err := rooms.Rosters.EditRoster(ctx, "oduya", mine.ID, []classroom.CellEdit{{Row: mine.Students[0].ID, Field: record.Team, Value: "Gull"}})
 	w.ok(err)
-	o, err := rooms.Overview(ctx, mine.ID)
+	o, err := rooms.Classes.Overview(ctx, mine.ID)
 	w.ok(err)
 	history, err := w.a.Store.History(ctx, mine.ID, 9)
 	w.ok(err)
@@ -269,28 +269,36 @@ func TestIdsOfAnotherClassAreNothing(t *testing.T) {
 	before := w.world()
 	for what, do := range map[string]func() error{
 		"a cell": func() error {
-			_, err := rooms.EditRoster(ctx, "stranger", theirs, []classroom.CellEdit{{Row: row, Field: record.Level, Value: "A"}})
+			_, err := rooms.Rosters.EditRoster(ctx, "stranger", theirs, []classroom.CellEdit{{Row: row, Field: record.Level, Value: "A"}})
 			return err
 		},
-		"an address":     func() error { return rooms.CorrectAddress(ctx, "stranger", theirs, row, "s1@kestrelquay.example") },
-		"a confirmation": func() error { _, err := rooms.ConfirmAccount(ctx, "stranger", theirs, row); return err },
-		"a row to end":   func() error { _, err := rooms.SetLeft(ctx, "stranger", theirs, []string{row}, true); return err },
-		"a team":         func() error { _, err := rooms.RenameTeam(ctx, "stranger", theirs, o.Teams[0].ID, "x"); return err },
-		"an act":         func() error { return rooms.Undo(ctx, "stranger", theirs, history[0].Batch) },
-		"an act as list": func() error { _, err := rooms.ListBefore(ctx, "stranger", theirs, history[0].Batch); return err },
+		"an address": func() error {
+			return rooms.Rosters.CorrectAddress(ctx, "stranger", theirs, row, "s1@kestrelquay.example")
+		},
+		"a confirmation": func() error { _, err := rooms.Rosters.ConfirmAccount(ctx, "stranger", theirs, row); return err },
+		"a row to end": func() error {
+			_, err := rooms.Rosters.SetLeft(ctx, "stranger", theirs, []string{row}, true)
+			return err
+		},
+		"a team": func() error {
+			_, err := rooms.Rosters.RenameTeam(ctx, "stranger", theirs, o.Teams[0].ID, "x")
+			return err
+		},
+		"an act":         func() error { return rooms.Rosters.Undo(ctx, "stranger", theirs, history[0].Batch) },
+		"an act as list": func() error { _, err := rooms.Lists.ListBefore(ctx, "stranger", theirs, history[0].Batch); return err },
 		"a handout": func() error {
-			_, err := rooms.ChangeHandout(ctx, "stranger", theirs, h, handout.Change{Title: ptr("x")}, handout.Change{})
+			_, err := rooms.Handouts.ChangeHandout(ctx, "stranger", theirs, h, handout.Change{Title: ptr("x")}, handout.Change{})
 			return err
 		},
-		"one to throw":    func() error { return rooms.DeleteHandout(ctx, "stranger", theirs, h) },
-		"one to pack":     func() error { _, err := rooms.Pack(ctx, "stranger", theirs, h, classroom.Part{}); return err },
-		"a run to pause":  func() error { return rooms.Pause(ctx, "stranger", theirs, run) },
-		"a run to resume": func() error { return rooms.Resume(ctx, "stranger", theirs, run) },
-		"a run to stop":   func() error { return rooms.Stop(ctx, "stranger", theirs, run) },
-		"a stuck line":    func() error { return rooms.FixLine(ctx, "stranger", theirs, run, 1, "") },
-		"a student":       func() error { _, err := rooms.Panel(ctx, theirs, row); return err },
+		"one to throw":    func() error { return rooms.Handouts.DeleteHandout(ctx, "stranger", theirs, h) },
+		"one to pack":     func() error { _, err := rooms.Packing.Pack(ctx, "stranger", theirs, h, classroom.Part{}); return err },
+		"a run to pause":  func() error { return rooms.Packing.Pause(ctx, "stranger", theirs, run) },
+		"a run to resume": func() error { return rooms.Packing.Resume(ctx, "stranger", theirs, run) },
+		"a run to stop":   func() error { return rooms.Packing.Stop(ctx, "stranger", theirs, run) },
+		"a stuck line":    func() error { return rooms.Packing.FixLine(ctx, "stranger", theirs, run, 1, "") },
+		"a student":       func() error { _, err := rooms.Registers.Panel(ctx, theirs, row); return err },
 		"a class": func() error {
-			_, err := rooms.Choose(ctx, "stranger", []string{mine.ID}, nil, choosing.Choice{})
+			_, err := rooms.Rooms.Choose(ctx, "stranger", []string{mine.ID}, nil, choosing.Choice{})
 			return err
 		},
 	} {
@@ -308,17 +316,17 @@ func TestIdsOfAnotherClassAreNothing(t *testing.T) {
 // and the account of another name is linked only when somebody says so.
 func TestNobodyIsTakenOver(t *testing.T) {
 	w := twins(t, 2)
-	rooms, theirs := w.a.Rooms, w.theirs.ID
+	rooms, theirs := w.a.Cases, w.theirs.ID
 	row := w.theirs.Students[0].ID
 	put := func(address string) picture.Student {
 		t.Helper()
-		_, err := rooms.EditRoster(ctx, "stranger", theirs, []classroom.CellEdit{{Row: row, Field: record.Address, Value: address}})
+		_, err := rooms.Rosters.EditRoster(ctx, "stranger", theirs, []classroom.CellEdit{{Row: row, Field: record.Address, Value: address}})
 		w.ok(err)
 		st, _ := apptest.Load(t, w.a, theirs).Student(row)
 		return st
 	}
 	reaches := func(account string) bool {
-		home, err := rooms.Home(ctx, account)
+		home, err := rooms.Registers.Home(ctx, account)
 		w.ok(err)
 		for _, h := range home {
 			if h.Class.ID == theirs && h.Satchel != "" {
@@ -341,10 +349,10 @@ func TestNobodyIsTakenOver(t *testing.T) {
 	if st.Problem != nil || st.Account != "s0" || st.Relink != "again0" {
 		t.Errorf("another account of the same name: %+v", st)
 	}
-	if _, err := rooms.TopUp(ctx, "stranger", theirs, classroom.Part{}); err != nil {
+	if _, err := rooms.Packing.TopUp(ctx, "stranger", theirs, classroom.Part{}); err != nil {
 		t.Fatal(err)
 	}
-	l, err := rooms.RoomList(ctx, theirs)
+	l, err := rooms.Packing.RoomList(ctx, theirs)
 	w.ok(err)
 	line := l.Lines[0]
 	if line.Step.Act != packing.Relink || line.Ticked || line.Change.From != "s0" || line.Change.To != "again0" {
@@ -359,14 +367,14 @@ func TestNobodyIsTakenOver(t *testing.T) {
 	if reaches("s0") || !reaches("again0") {
 		t.Error("after the linking was packed")
 	}
-	if l, err = rooms.RoomList(ctx, theirs); err != nil || l.Counts()[packing.ToPack]+l.Counts()[packing.ToChange] != 0 {
+	if l, err = rooms.Packing.RoomList(ctx, theirs); err != nil || l.Counts()[packing.ToPack]+l.Counts()[packing.ToChange] != 0 {
 		t.Errorf("left over: %v, %v", l.Counts(), err)
 	}
 	history, err := w.a.Store.History(ctx, theirs, 1)
 	if err != nil || history[0].Kind != "relinked" || history[0].Account != "stranger" {
 		t.Errorf("history %+v, %v", history, err)
 	}
-	wantInvalid(t, rooms.Undo(ctx, "stranger", theirs, history[0].Batch), "history", "not-undoable")
+	wantInvalid(t, rooms.Rosters.Undo(ctx, "stranger", theirs, history[0].Batch), "history", "not-undoable")
 }
 
 // What the school book learns later reaches rows by their address; of two rows
@@ -374,7 +382,7 @@ func TestNobodyIsTakenOver(t *testing.T) {
 // the class nor the rail is lost.
 func TestBookLearnsLater(t *testing.T) {
 	a, c := school(t, 2)
-	batch, err := a.Rooms.AddStudents(ctx, "oduya", c.ID, []record.Record{{Given: "Given1", Family: "Family1", Address: "late@kestrelquay.example"}})
+	batch, err := a.Cases.Rosters.AddStudents(ctx, "oduya", c.ID, []record.Record{{Given: "Given1", Family: "Family1", Address: "late@kestrelquay.example"}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -382,7 +390,7 @@ func TestBookLearnsLater(t *testing.T) {
 	if err := a.Book.Update(ctx, accounts.Account{ID: "s1", Address: "late@kestrelquay.example", Given: "Given1", Family: "Family1", Role: accounts.Student}); err != nil {
 		t.Fatal(err)
 	}
-	tags, err := a.Rooms.Rail(ctx, "")
+	tags, err := a.Cases.Registers.Rail(ctx, "")
 	if err != nil || len(tags) != 1 || tags[0].Troubled || tags[0].Students != 3 {
 		t.Fatalf("%+v, %v", tags, err)
 	}
@@ -402,16 +410,16 @@ func TestBookLearnsLater(t *testing.T) {
 		t.Errorf("%d rows linked, %d told", linked, twice)
 	}
 	apptest.Pack(t, a, c, nil)
-	wantInvalid(t, a.Rooms.Undo(ctx, "oduya", c.ID, batch), "history", "packed-since")
+	wantInvalid(t, a.Cases.Rosters.Undo(ctx, "oduya", c.ID, batch), "history", "packed-since")
 	// An address that is somebody else's by now is refused on the way back, with its reason.
-	first, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: c.Students[0].ID, Field: record.Address, Value: "other@kestrelquay.example"}})
+	first, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: c.Students[0].ID, Field: record.Address, Value: "other@kestrelquay.example"}})
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Rooms.AddStudents(ctx, "oduya", c.ID, []record.Record{{Given: "Given0", Family: "Family0", Address: "s0@kestrelquay.example"}}); err != nil {
+	if _, err := a.Cases.Rosters.AddStudents(ctx, "oduya", c.ID, []record.Record{{Given: "Given0", Family: "Family0", Address: "s0@kestrelquay.example"}}); err != nil {
 		t.Fatal(err)
 	}
-	wantInvalid(t, a.Rooms.Undo(ctx, "oduya", c.ID, first), "address", "address-twice")
+	wantInvalid(t, a.Cases.Rosters.Undo(ctx, "oduya", c.ID, first), "address", "address-twice")
 }
 
 // A co-teacher's own template is handed out: every copy is made, and is the
@@ -424,15 +432,15 @@ func TestCoTeachersTemplateAndLowerLevel(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	tpl, err := a.Rooms.AddTemplate(ctx, "lindqvist", "Barometer diary.md", "text/markdown", strings.NewReader("# Diary\n"))
+	tpl, err := a.Cases.Handouts.AddTemplate(ctx, "lindqvist", "Barometer diary.md", "text/markdown", strings.NewReader("# Diary\n"))
 	if err != nil {
 		t.Fatal(err)
 	}
-	h, err := a.Rooms.NewHandout(ctx, "lindqvist", c.ID, tpl.ID)
+	h, err := a.Cases.Handouts.NewHandout(ctx, "lindqvist", c.ID, tpl.ID)
 	if err != nil {
 		t.Fatal(err)
 	}
-	run, err := a.Rooms.Pack(ctx, "lindqvist", c.ID, h.ID, classroom.Part{})
+	run, err := a.Cases.Packing.Pack(ctx, "lindqvist", c.ID, h.ID, classroom.Part{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -442,7 +450,7 @@ func TestCoTeachersTemplateAndLowerLevel(t *testing.T) {
 	levels := func() map[string]access.Level {
 		t.Helper()
 		out := map[string]access.Level{}
-		reg, err := a.Rooms.Register(ctx, c.ID)
+		reg, err := a.Cases.Registers.Register(ctx, c.ID)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -460,14 +468,14 @@ func TestCoTeachersTemplateAndLowerLevel(t *testing.T) {
 		t.Errorf("packed: %v", got)
 	}
 	for _, level := range []string{"read", "edit", "comment"} {
-		if _, err := a.Rooms.ChangeHandout(ctx, "lindqvist", c.ID, h.ID, handout.Change{Level: &level}, handout.Change{}); err != nil {
+		if _, err := a.Cases.Handouts.ChangeHandout(ctx, "lindqvist", c.ID, h.ID, handout.Change{Level: &level}, handout.Change{}); err != nil {
 			t.Fatal(err)
 		}
 		h, err = a.Store.Handout(ctx, c.ID, h.ID)
 		if err != nil {
 			t.Fatal(err)
 		}
-		l, err := a.Rooms.HandoutList(ctx, c.ID, h)
+		l, err := a.Cases.Packing.HandoutList(ctx, c.ID, h)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -480,7 +488,7 @@ func TestCoTeachersTemplateAndLowerLevel(t *testing.T) {
 		if lowered := level != "edit"; lowered && len(part.Changes) != 3 || !lowered && l.Counts()[packing.ToPack] != 3 {
 			t.Errorf("%s: %v, %d ticked", level, l.Counts(), len(part.Changes))
 		}
-		run, err := a.Rooms.Pack(ctx, "oduya", c.ID, h.ID, part)
+		run, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, h.ID, part)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -491,7 +499,7 @@ func TestCoTeachersTemplateAndLowerLevel(t *testing.T) {
 		if got := levels(); !reflect.DeepEqual(got, want) {
 			t.Errorf("%s: %v, want %v", level, got, want)
 		}
-		if l, err = a.Rooms.HandoutList(ctx, c.ID, h); err != nil || l.Counts()[packing.ToPack]+l.Counts()[packing.ToChange] != 0 {
+		if l, err = a.Cases.Packing.HandoutList(ctx, c.ID, h); err != nil || l.Counts()[packing.ToPack]+l.Counts()[packing.ToChange] != 0 {
 			t.Errorf("%s: left over %v, %v", level, l.Counts(), err)
 		}
 	}

@@ -48,7 +48,7 @@ func TestOpenToSchool(t *testing.T) {
 		t.Fatal(err)
 	}
 	open := func(who, thing string, to, was access.Level) error {
-		_, err := a.Rooms.OpenToSchool(ctx, who, classroom.NewKey(), thing, to, was)
+		_, err := a.Cases.Things.OpenToSchool(ctx, who, classroom.NewKey(), thing, to, was)
 		return err
 	}
 	for _, no := range []struct{ who, thing string }{{"amaral", id}, {"s0", id}, {"oduya", own.ID}, {"lindqvist", entryOf(entries, room.SatchelKey(c.ID, c.Students[0].ID)).Thing}} {
@@ -57,30 +57,30 @@ func TestOpenToSchool(t *testing.T) {
 		}
 	}
 	wantInvalid(t, open("oduya", id, access.Edit, access.Nothing), "level", "no-such-level")
-	if _, err := a.Rooms.Follow(ctx, "eriksen", copies[0].Link); !errors.Is(err, seam.ErrNotFound) {
+	if _, err := a.Cases.Things.Follow(ctx, "eriksen", copies[0].Link); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("a stranger, before: %v", err)
 	}
-	reach, err := a.Rooms.LookWide(ctx, "lindqvist", id)
+	reach, err := a.Cases.Things.LookWide(ctx, "lindqvist", id)
 	if n := reach.Accounts[accounts.Student]; err != nil || reach.School != access.Nothing || reach.Named < 4 || n < 3 {
 		t.Errorf("who could get in: %+v, %v", reach, err)
 	}
 	if err := open("lindqvist", id, access.Read, access.Nothing); err != nil {
 		t.Fatal(err)
 	}
-	if v, err := a.Rooms.Follow(ctx, "eriksen", copies[0].Link); err != nil || v.Level != access.Read || len(v.Path) > 0 || v.School != nil || v.Class != "" || v.Handout != nil {
+	if v, err := a.Cases.Things.Follow(ctx, "eriksen", copies[0].Link); err != nil || v.Level != access.Read || len(v.Path) > 0 || v.School != nil || v.Class != "" || v.Handout != nil {
 		t.Errorf("a stranger with the link: %+v, %v", v, err)
 	}
-	if v, err := a.Rooms.View(ctx, "s0", id); err != nil || v.Class == "" || v.Handout == nil {
+	if v, err := a.Cases.Things.View(ctx, "s0", id); err != nil || v.Class == "" || v.Handout == nil {
 		t.Errorf("whose it is: %+v, %v", v, err)
 	}
-	if v, err := a.Rooms.View(ctx, "oduya", id); err != nil || v.School == nil || *v.School != access.Read {
+	if v, err := a.Cases.Things.View(ctx, "oduya", id); err != nil || v.School == nil || *v.School != access.Read {
 		t.Errorf("the owner sees %+v, %v", v.School, err)
 	}
 	var changed *change.Changed
 	if err := open("oduya", id, access.Comment, access.Nothing); !errors.As(err, &changed) {
 		t.Errorf("what another changed meanwhile: %v", err)
 	}
-	l, err := a.Rooms.HandoutList(ctx, c.ID, load(t, a, c.ID, h.ID))
+	l, err := a.Cases.Packing.HandoutList(ctx, c.ID, load(t, a, c.ID, h.ID))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -93,14 +93,14 @@ func TestOpenToSchool(t *testing.T) {
 	if told != 1 {
 		t.Errorf("the packing list tells of %d", told)
 	}
-	log, _, err := a.Rooms.LogPage(ctx, c.ID, "", 0)
+	log, _, err := a.Cases.Registers.LogPage(ctx, c.ID, "", 0)
 	if err != nil || !strings.Contains(log[0].Text, "whole school") {
 		t.Errorf("log %+v, %v", log, err)
 	}
 	if err := open("oduya", id, access.Nothing, access.Read); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Rooms.Follow(ctx, "eriksen", copies[0].Link); !errors.Is(err, seam.ErrNotFound) {
+	if _, err := a.Cases.Things.Follow(ctx, "eriksen", copies[0].Link); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("a stranger, after: %v", err)
 	}
 }
@@ -127,14 +127,14 @@ func TestBegunIsShut(t *testing.T) {
 	}
 	write := func(i int) {
 		t.Helper()
-		if _, err := a.Rooms.Write(ctx, c.Students[i].Account, store.NewID(), copyOf(i).Thing, 1, strings.NewReader("# Log\n\nmine")); err != nil {
+		if _, err := a.Cases.Things.Write(ctx, c.Students[i].Account, store.NewID(), copyOf(i).Thing, 1, strings.NewReader("# Log\n\nmine")); err != nil {
 			t.Fatal(err)
 		}
 	}
 	write(0)
-	_, err := a.Rooms.OpenToSchool(ctx, "oduya", classroom.NewKey(), copyOf(0).Thing, access.Read, access.Nothing)
+	_, err := a.Cases.Things.OpenToSchool(ctx, "oduya", classroom.NewKey(), copyOf(0).Thing, access.Read, access.Nothing)
 	wantInvalid(t, err, "level", "begun-by-student")
-	if _, err := a.Rooms.OpenToSchool(ctx, "oduya", classroom.NewKey(), copyOf(1).Thing, access.Read, access.Nothing); err != nil {
+	if _, err := a.Cases.Things.OpenToSchool(ctx, "oduya", classroom.NewKey(), copyOf(1).Thing, access.Read, access.Nothing); err != nil {
 		t.Fatal(err)
 	}
 	if l := levelOf(t, a, "eriksen", copyOf(1).Thing); l != access.Read {

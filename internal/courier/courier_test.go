@@ -60,7 +60,7 @@ func TestKilled(t *testing.T) {
 	url := pgtest.New(t)
 	a := apptest.At(t, url)
 	limit := settings.Post{PerMinute: perMinute}
-	if err := a.Rooms.ChangeSchool(ctx, "office", settings.Change{Post: &limit}, settings.Change{}); err != nil {
+	if err := a.Cases.People.ChangeSchool(ctx, "office", settings.Change{Post: &limit}, settings.Change{}); err != nil {
 		t.Fatal(err)
 	}
 	var all []telling.Message

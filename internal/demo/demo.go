@@ -115,7 +115,7 @@ type player struct {
 // Saturday before where that is a Sunday, and a quarter of an hour ago where it is still
 // to come. So the story is the same whenever it is first told.
 func (p *player) at(daysAgo, hour, minute int) {
-	zone := p.Rooms.School().Zone
+	zone := p.Cases.School().Zone
 	d := p.now.In(zone).AddDate(0, 0, -daysAgo)
 	if d.Weekday() == time.Sunday {
 		d = d.AddDate(0, 0, -1)
@@ -147,7 +147,7 @@ func (p *player) play(ctx context.Context) error {
 		return err
 	}
 	p.at(2, 16, 0)
-	if _, err := p.Rooms.CreateClass(ctx, "staff-oduya", "9D", "Harbour History 9D", "2", false); err != nil {
+	if _, err := p.Cases.Classes.CreateClass(ctx, "staff-oduya", "9D", "Harbour History 9D", "2", false); err != nil {
 		return err
 	}
 	for _, id := range []string{tide, boat} {
@@ -212,17 +212,17 @@ var rooms = func() map[string]room.Change {
 
 // class hangs up a class, brings its list in and packs its room.
 func (p *player) class(ctx context.Context, owner, code, name, period, list string) (string, error) {
-	c, err := p.Rooms.CreateClass(ctx, owner, code, name, period, false)
+	c, err := p.Cases.Classes.CreateClass(ctx, owner, code, name, period, false)
 	if err != nil {
 		return "", err
 	}
 	if err := p.list(ctx, c.ID, list); err != nil {
 		return "", err
 	}
-	if err := p.Rooms.ChangeRoom(ctx, owner, c.ID, rooms[name]); err != nil {
+	if err := p.Cases.Rooms.ChangeRoom(ctx, owner, c.ID, rooms[name]); err != nil {
 		return "", err
 	}
-	run, err := p.Rooms.Pack(ctx, owner, c.ID, "", classroom.Part{})
+	run, err := p.Cases.Packing.Pack(ctx, owner, c.ID, "", classroom.Part{})
 	if err != nil {
 		return "", err
 	}
@@ -234,11 +234,11 @@ func (p *player) list(ctx context.Context, class, list string) error {
 	if err != nil {
 		return err
 	}
-	d, err := p.Rooms.BringDraft(ctx, staff[0].Account, class, "class list.csv", strings.NewReader(list))
+	d, err := p.Cases.Lists.BringDraft(ctx, staff[0].Account, class, "class list.csv", strings.NewReader(list))
 	if err != nil {
 		return err
 	}
-	_, err = p.Rooms.Accept(ctx, staff[0].Account, class, d.LookedAt())
+	_, err = p.Cases.Lists.Accept(ctx, staff[0].Account, class, d.LookedAt())
 	return err
 }
 
@@ -261,19 +261,19 @@ func (p *player) wait(ctx context.Context, run string) error {
 // handout gives a template, then lets days pass on which students write.
 func (p *player) handout(ctx context.Context, class, owner, name, text string, given, due int, begun float64, message string) error {
 	p.at(given, 8, 15)
-	t, err := p.Rooms.AddTemplate(ctx, owner, name+".md", "text/markdown; charset=utf-8", strings.NewReader(text))
+	t, err := p.Cases.Handouts.AddTemplate(ctx, owner, name+".md", "text/markdown; charset=utf-8", strings.NewReader(text))
 	if err != nil {
 		return err
 	}
-	cl, err := p.Rooms.Class(ctx, class)
+	cl, err := p.Cases.Classes.Class(ctx, class)
 	if err != nil {
 		return err
 	}
-	h, err := p.Rooms.NewHandout(ctx, owner, class, t.ID)
+	h, err := p.Cases.Handouts.NewHandout(ctx, owner, class, t.ID)
 	if err != nil {
 		return err
 	}
-	at := p.now.In(p.Rooms.School().Zone).AddDate(0, 0, due).Format("2006-01-02") + "T17:00"
+	at := p.now.In(p.Cases.School().Zone).AddDate(0, 0, due).Format("2006-01-02") + "T17:00"
 	change := handout.Change{Due: &at, Message: &message}
 	if len(cl.Plan.Pockets) > 0 {
 		change.Pocket = &cl.Plan.Pockets[0].ID
@@ -281,17 +281,17 @@ func (p *player) handout(ctx context.Context, class, owner, name, text string, g
 	if name == "Tide-table worksheet" {
 		change.Out = map[string]string{cl.Students[11].ID: "sits-out"}
 	}
-	if h, err = p.Rooms.ChangeHandout(ctx, owner, class, h.ID, change, handout.Change{}); err != nil {
+	if h, err = p.Cases.Handouts.ChangeHandout(ctx, owner, class, h.ID, change, handout.Change{}); err != nil {
 		return err
 	}
-	run, err := p.Rooms.Pack(ctx, owner, class, h.ID, classroom.Part{})
+	run, err := p.Cases.Packing.Pack(ctx, owner, class, h.ID, classroom.Part{})
 	if err != nil {
 		return err
 	}
 	if err := p.wait(ctx, run.ID); err != nil {
 		return err
 	}
-	reg, err := p.Rooms.Register(ctx, class)
+	reg, err := p.Cases.Registers.Register(ctx, class)
 	if err != nil {
 		return err
 	}
@@ -305,7 +305,7 @@ func (p *player) handout(ctx context.Context, class, owner, name, text string, g
 			continue // hasn't looked yet
 		}
 		p.at(given-1, 9, 30+i%25)
-		if _, err := p.Rooms.See(ctx, st.Account, copies[i].Entry.Thing); err != nil {
+		if _, err := p.Cases.Things.See(ctx, st.Account, copies[i].Entry.Thing); err != nil {
 			return err
 		}
 		if mood <= begun {
@@ -336,7 +336,7 @@ func (p *player) write(ctx context.Context, account, thing, text string, given, 
 			text += sentences[p.rand.IntN(len(sentences))] + " "
 		}
 		text = strings.TrimRight(text, " ") + "\n\n"
-		v, err := p.Rooms.Write(ctx, account, fmt.Sprintf("demo-%d", base), thing, base, strings.NewReader(text))
+		v, err := p.Cases.Things.Write(ctx, account, fmt.Sprintf("demo-%d", base), thing, base, strings.NewReader(text))
 		if err != nil {
 			return err
 		}
@@ -352,7 +352,7 @@ func (p *player) lately(ctx context.Context, tide, boat string) error {
 	if err := p.list(ctx, tide, csv(tide7B, "3", true)); err != nil {
 		return err
 	}
-	cl, err := p.Rooms.Class(ctx, tide)
+	cl, err := p.Cases.Classes.Class(ctx, tide)
 	if err != nil {
 		return err
 	}
@@ -373,27 +373,27 @@ func (p *player) lately(ctx context.Context, tide, boat string) error {
 				continue
 			}
 			p.at(1, 17, n)
-			if _, err := p.Rooms.AddFile(ctx, s.Account, "demo", e.Thing, "my pool.png", "image/png", strings.NewReader(drawing)); err != nil {
+			if _, err := p.Cases.Things.AddFile(ctx, s.Account, "demo", e.Thing, "my pool.png", "image/png", strings.NewReader(drawing)); err != nil {
 				return err
 			}
 		case packing.Shelf:
 			for _, doc := range []struct{ name, text string }{{"Tide tables of the week.md", "# Tide tables of the week\n\n| day | low | high |\n| --- | --- | --- |\n| Thu | 11:20 | 17:35 |\n| Fri | 12:05 | 18:20 |\n"}, {"How we mark.md", "# How we mark\n\nWe read for what you saw, not for long words.\n"}} {
-				if _, err := p.Rooms.AddFile(ctx, "staff-oduya", "demo "+doc.name, e.Thing, doc.name, "text/markdown; charset=utf-8", strings.NewReader(doc.text)); err != nil {
+				if _, err := p.Cases.Things.AddFile(ctx, "staff-oduya", "demo "+doc.name, e.Thing, doc.name, "text/markdown; charset=utf-8", strings.NewReader(doc.text)); err != nil {
 					return err
 				}
 			}
 		case packing.Table:
-			if _, err := p.Rooms.AddFile(ctx, "staff-oduya", "demo list", e.Thing, "Species we found.md", "text/markdown; charset=utf-8", strings.NewReader("# Species we found\n\n- limpet\n- beadlet anemone\n")); err != nil {
+			if _, err := p.Cases.Things.AddFile(ctx, "staff-oduya", "demo list", e.Thing, "Species we found.md", "text/markdown; charset=utf-8", strings.NewReader("# Species we found\n\n- limpet\n- beadlet anemone\n")); err != nil {
 				return err
 			}
 		}
 	}
 	// A handout that is begun and not packed, so that there is something to carry on with.
 	p.at(0, 7, 30)
-	t, err := p.Rooms.AddTemplate(ctx, "staff-oduya", "Chart-reading sheet.md", "text/markdown; charset=utf-8", strings.NewReader("# Chart-reading sheet\n\nFind the wreck, the two lights and the ferry's line on the chart.\n\n## What the numbers in the water mean\n\n"))
+	t, err := p.Cases.Handouts.AddTemplate(ctx, "staff-oduya", "Chart-reading sheet.md", "text/markdown; charset=utf-8", strings.NewReader("# Chart-reading sheet\n\nFind the wreck, the two lights and the ferry's line on the chart.\n\n## What the numbers in the water mean\n\n"))
 	if err != nil {
 		return err
 	}
-	_, err = p.Rooms.NewHandout(ctx, "staff-oduya", boat, t.ID)
+	_, err = p.Cases.Handouts.NewHandout(ctx, "staff-oduya", boat, t.ID)
 	return err
 }

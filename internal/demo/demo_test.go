@@ -87,7 +87,7 @@ func story(t *testing.T, s app.Settings, again bool) string {
 	for _, c := range classes {
 		cl := apptest.Load(t, a, c.ID)
 		sizes[c.Name] = len(cl.Students)
-		reg, err := a.Rooms.Register(ctx, c.ID)
+		reg, err := a.Cases.Registers.Register(ctx, c.ID)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -138,7 +138,7 @@ func demoPassword(t *testing.T, s app.Settings, served *app.App) {
 	t.Helper()
 	ctx := context.Background()
 	const address = "ifeoma.oduya@kestrelquay.example"
-	if _, err := served.Rooms.SignIn(ctx, address, demo.Password); !errors.Is(err, classroom.ErrRefused) {
+	if _, err := served.Cases.People.SignIn(ctx, address, demo.Password); !errors.Is(err, classroom.ErrRefused) {
 		t.Errorf("the demo's password under serve: %v", err)
 	}
 	s.Demo = true
@@ -147,7 +147,7 @@ func demoPassword(t *testing.T, s app.Settings, served *app.App) {
 		t.Fatal(err)
 	}
 	defer shown.Close()
-	if a, err := shown.Rooms.SignIn(ctx, address, demo.Password); err != nil || a.Address != address {
+	if a, err := shown.Cases.People.SignIn(ctx, address, demo.Password); err != nil || a.Address != address {
 		t.Errorf("the demo's password in the demo: %+v, %v", a, err)
 	}
 }

@@ -34,7 +34,7 @@ func TestClassmates(t *testing.T) {
 		t.Errorf("a classmate sees the way %v, %v", th.Path, err)
 	}
 	nothingLeft(t, a, c, h, 0)
-	found, err := a.Rooms.MatesCopies(ctx, "s1", h.ID)
+	found, err := a.Cases.Registers.MatesCopies(ctx, "s1", h.ID)
 	title, copies := found.Title, found.Copies
 	var names []string
 	for _, x := range copies {
@@ -44,13 +44,13 @@ func TestClassmates(t *testing.T) {
 		t.Errorf("the page of %s lists %s, %v", title, got, err)
 	}
 	for _, who := range []string{"oduya", "stranger"} {
-		if _, err := a.Rooms.MatesCopies(ctx, who, h.ID); !errors.Is(err, seam.ErrNotFound) {
+		if _, err := a.Cases.Registers.MatesCopies(ctx, who, h.ID); !errors.Is(err, seam.ErrNotFound) {
 			t.Errorf("%s is told the copies: %v", who, err)
 		}
 	}
 
 	// Who leaves is out of the others' copies at once, and keeps their own.
-	if _, err := a.Rooms.SetLeft(ctx, "oduya", c.ID, []string{rowOf(c, 0)}, true); err != nil {
+	if _, err := a.Cases.Rosters.SetLeft(ctx, "oduya", c.ID, []string{rowOf(c, 0)}, true); err != nil {
 		t.Fatal(err)
 	}
 	settleAll(t, a)
@@ -63,10 +63,10 @@ func TestClassmates(t *testing.T) {
 
 	// Less, and then nothing: lines to change, until packed.
 	for _, level := range []string{"read", "nothing"} {
-		if h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Classmates: &level}, handout.Change{}); err != nil {
+		if h, err = a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Classmates: &level}, handout.Change{}); err != nil {
 			t.Fatal(err)
 		}
-		l, err := a.Rooms.HandoutList(ctx, c.ID, h)
+		l, err := a.Cases.Packing.HandoutList(ctx, c.ID, h)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -79,7 +79,7 @@ func TestClassmates(t *testing.T) {
 		if len(part.Changes) != 4*3 {
 			t.Errorf("%s: %d lines to change", level, len(part.Changes))
 		}
-		if _, err := a.Rooms.Pack(ctx, "oduya", c.ID, h.ID, part); err != nil {
+		if _, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, h.ID, part); err != nil {
 			t.Fatal(err)
 		}
 		settleAll(t, a)
@@ -103,7 +103,7 @@ func TestTeamsRead(t *testing.T) {
 		t.Errorf("s0 reaches %s", got)
 	}
 	var invalid *change.Invalid
-	if _, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Classmates: word("edit")}, handout.Change{}); !errors.As(err, &invalid) {
+	if _, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Classmates: word("edit")}, handout.Change{}); !errors.As(err, &invalid) {
 		t.Errorf("classmates who may write: %v", err)
 	}
 	apptest.People(t, a, 70)
@@ -113,11 +113,11 @@ func TestTeamsRead(t *testing.T) {
 		fmt.Fprintf(&list, "%d,Many%d,Given%d,s%d@kestrelquay.example\n", 80000+i, i, i, i)
 	}
 	large := apptest.Class(t, a, list.String())
-	draft, err := a.Rooms.NewHandout(ctx, "oduya", large.ID, "")
+	draft, err := a.Cases.Handouts.NewHandout(ctx, "oduya", large.ID, "")
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Rooms.ChangeHandout(ctx, "oduya", large.ID, draft.ID, handout.Change{Classmates: word("read")}, handout.Change{}); !errors.As(err, &invalid) || invalid.Code != "too-many-classmates" {
+	if _, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", large.ID, draft.ID, handout.Change{Classmates: word("read")}, handout.Change{}); !errors.As(err, &invalid) || invalid.Code != "too-many-classmates" {
 		t.Errorf("65 classmates: %v", err)
 	}
 }
@@ -128,11 +128,11 @@ func TestClassmatesLeave(t *testing.T) {
 	a, c := wayClass(t)
 	h := hand(t, a, c, handout.Change{Classmates: word("read")}, "Log")
 	apptest.Pack(t, a, c, &h)
-	if _, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Out: map[string]string{rowOf(c, 4): handout.SitsOut}}, handout.Change{}); err != nil {
+	if _, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Out: map[string]string{rowOf(c, 4): handout.SitsOut}}, handout.Change{}); err != nil {
 		t.Fatal(err)
 	}
 	for _, i := range []int{0, 1} {
-		if _, err := a.Rooms.SetLeft(ctx, "oduya", c.ID, []string{rowOf(c, i)}, true); err != nil {
+		if _, err := a.Cases.Rosters.SetLeft(ctx, "oduya", c.ID, []string{rowOf(c, i)}, true); err != nil {
 			t.Fatal(err)
 		}
 		settleAll(t, a)
@@ -153,11 +153,11 @@ func TestClassmateUnknown(t *testing.T) {
 		t.Fatal(err)
 	}
 	h := hand(t, a, c, handout.Change{Classmates: word("read")}, "Log")
-	l, err := a.Rooms.HandoutList(ctx, c.ID, h)
+	l, err := a.Cases.Packing.HandoutList(ctx, c.ID, h)
 	if err != nil {
 		t.Fatal(err)
 	}
-	run, err := a.Rooms.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{Seen: l.Digest()})
+	run, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{Seen: l.Digest()})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -182,7 +182,7 @@ func TestClassmateUnknown(t *testing.T) {
 		t.Fatal(err)
 	}
 	for _, rows := range [][]string{{rowOf(c, 4)}, nil} { // s4's own things first, then what classmates lack
-		if _, err := a.Rooms.TopUp(ctx, "oduya", c.ID, classroom.Part{Part: packing.Part{Rows: rows}}); err != nil {
+		if _, err := a.Cases.Packing.TopUp(ctx, "oduya", c.ID, classroom.Part{Part: packing.Part{Rows: rows}}); err != nil {
 			t.Fatal(err)
 		}
 		settleAll(t, a)

@@ -26,7 +26,7 @@ func document(t *testing.T, a *app.App, h handout.Handout, text string, base int
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Rooms.Write(ctx, "oduya", store.NewID(), tpl.Thing, base, strings.NewReader(text)); err != nil {
+	if _, err := a.Cases.Things.Write(ctx, "oduya", store.NewID(), tpl.Thing, base, strings.NewReader(text)); err != nil {
 		t.Fatal(err)
 	}
 }
@@ -38,7 +38,7 @@ func given(t *testing.T, a *app.App, c picture.Class, h handout.Handout, whom pa
 	if err != nil {
 		t.Fatal(err)
 	}
-	_, f, _, err := a.Rooms.Open(ctx, "oduya", e.Thing, 0)
+	_, f, _, err := a.Cases.Things.Open(ctx, "oduya", e.Thing, 0)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -64,16 +64,16 @@ func TestFilledIn(t *testing.T) {
 		t.Errorf("without a level: %q", got)
 	}
 	apptest.Look(t, a)
-	if stale, err := a.Rooms.LookReissue(ctx, c.ID, h.ID); err != nil || len(stale) != 0 {
+	if stale, err := a.Cases.Packing.LookReissue(ctx, c.ID, h.ID); err != nil || len(stale) != 0 {
 		t.Errorf("%d copies to give again at once, %v", len(stale), err)
 	}
 	document(t, a, h, "New for [Given name]", 2)
 	apptest.Look(t, a)
-	stale, err := a.Rooms.LookReissue(ctx, c.ID, h.ID)
+	stale, err := a.Cases.Packing.LookReissue(ctx, c.ID, h.ID)
 	if err != nil || len(stale) != 5 || stale[0].Begun {
 		t.Fatalf("%d copies to give again, %v", len(stale), err)
 	}
-	run, err := a.Rooms.Reissue(ctx, "oduya", c.ID, h.ID, classroom.LeaveBegun, stale.Digest())
+	run, err := a.Cases.Packing.Reissue(ctx, "oduya", c.ID, h.ID, classroom.LeaveBegun, stale.Digest())
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -82,11 +82,11 @@ func TestFilledIn(t *testing.T) {
 		t.Errorf("%q", got)
 	}
 	apptest.Look(t, a)
-	if stale, err := a.Rooms.LookReissue(ctx, c.ID, h.ID); err != nil || len(stale) != 0 {
+	if stale, err := a.Cases.Packing.LookReissue(ctx, c.ID, h.ID); err != nil || len(stale) != 0 {
 		t.Errorf("%d copies to give again after that, %v", len(stale), err)
 	}
 	// That was the teacher: of the students nobody changed anything.
-	reg, err := a.Rooms.Register(ctx, c.ID)
+	reg, err := a.Cases.Registers.Register(ctx, c.ID)
 	if err != nil || slices.ContainsFunc(reg.Changed, func(at time.Time) bool { return !at.IsZero() }) {
 		t.Errorf("last changes: %v, %v", reg.Changed, err)
 	}
@@ -131,7 +131,7 @@ func TestFilledForSeveral(t *testing.T) {
 	document(t, a, plain, "[Class], [Title]", 1)
 	plain.Settings.Documents[0].Plain = true
 	ch := handout.Change{Documents: &plain.Settings.Documents}
-	if plain, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, plain.ID, ch, handout.Change{}); err != nil {
+	if plain, err = a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, plain.ID, ch, handout.Change{}); err != nil {
 		t.Fatal(err)
 	}
 	apptest.Pack(t, a, c, &plain)
@@ -151,16 +151,16 @@ func TestBeside(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Rooms.Write(ctx, "s0", store.NewID(), e.Thing, 1, strings.NewReader("mine")); err != nil {
+	if _, err := a.Cases.Things.Write(ctx, "s0", store.NewID(), e.Thing, 1, strings.NewReader("mine")); err != nil {
 		t.Fatal(err)
 	}
 	document(t, a, h, "# Log, mended\n", 1)
 	apptest.Look(t, a)
-	stale, err := a.Rooms.LookReissue(ctx, c.ID, h.ID)
+	stale, err := a.Cases.Packing.LookReissue(ctx, c.ID, h.ID)
 	if err != nil || len(stale) != 5 {
 		t.Fatalf("%d copies, %v", len(stale), err)
 	}
-	if _, err := a.Rooms.Reissue(ctx, "oduya", c.ID, h.ID, classroom.BesideBegun, stale.Digest()); err != nil {
+	if _, err := a.Cases.Packing.Reissue(ctx, "oduya", c.ID, h.ID, classroom.BesideBegun, stale.Digest()); err != nil {
 		t.Fatal(err)
 	}
 	settleAll(t, a)
@@ -177,12 +177,12 @@ func TestBeside(t *testing.T) {
 		t.Fatal(err)
 	}
 	nothingLeft(t, a, c, h, 0)
-	if stale, err := a.Rooms.LookReissue(ctx, c.ID, h.ID); err != nil || len(stale) != 0 {
+	if stale, err := a.Cases.Packing.LookReissue(ctx, c.ID, h.ID); err != nil || len(stale) != 0 {
 		t.Errorf("%d copies to give again after that, %v", len(stale), err)
 	}
 	// A change of the sentence keeps whom it was for.
 	ch := handout.Change{Documents: &[]handout.GivenDocument{{Slot: 1, Template: h.Settings.Documents[0].Template}, {Slot: 2, Template: h.Settings.Documents[0].Template}}}
-	if h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, ch); err != nil || len(h.Settings.Documents[1].Only) != 1 {
+	if h, err = a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, ch); err != nil || len(h.Settings.Documents[1].Only) != 1 {
 		t.Errorf("%+v, %v", h.Settings.Documents, err)
 	}
 	crew := record.Extra("Crew")
@@ -193,11 +193,11 @@ func TestBeside(t *testing.T) {
 	apptest.Pack(t, a, c, &team)
 	document(t, a, team, "# Map, mended\n", 1)
 	apptest.Look(t, a)
-	if stale, err = a.Rooms.LookReissue(ctx, c.ID, team.ID); err != nil {
+	if stale, err = a.Cases.Packing.LookReissue(ctx, c.ID, team.ID); err != nil {
 		t.Fatal(err)
 	}
 	var invalid *change.Invalid
-	if _, err := a.Rooms.Reissue(ctx, "oduya", c.ID, team.ID, classroom.BesideBegun, stale.Digest()); !errors.As(err, &invalid) || invalid.Code != "beside-several" {
+	if _, err := a.Cases.Packing.Reissue(ctx, "oduya", c.ID, team.ID, classroom.BesideBegun, stale.Digest()); !errors.As(err, &invalid) || invalid.Code != "beside-several" {
 		t.Errorf("beside what several have: %v", err)
 	}
 }

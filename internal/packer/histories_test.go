@@ -72,14 +72,14 @@ func (h *history) edit(field record.Field, value string) error {
 	if len(c.Students) == 0 {
 		return nil
 	}
-	_, err := h.a.Rooms.EditRoster(ctx, "oduya", h.class, []classroom.CellEdit{{Row: c.Students[h.r.IntN(len(c.Students))].ID, Field: field, Value: value}})
+	_, err := h.a.Cases.Rosters.EditRoster(ctx, "oduya", h.class, []classroom.CellEdit{{Row: c.Students[h.r.IntN(len(c.Students))].ID, Field: field, Value: value}})
 	return err
 }
 
 func (h *history) room(change func(plan room.Plan, ch *room.Change)) error {
 	var ch room.Change
 	change(h.load().Plan, &ch)
-	return h.a.Rooms.ChangeRoom(ctx, "oduya", h.class, ch)
+	return h.a.Cases.Rooms.ChangeRoom(ctx, "oduya", h.class, ch)
 }
 
 func anyOf[T any](r *rand.Rand, all []T) (x T, ok bool) {
@@ -101,7 +101,7 @@ func (h *history) happenings() map[string]func() error {
 			}
 			i := h.added
 			h.added++
-			_, err := h.a.Rooms.AddStudents(ctx, "oduya", h.class, []record.Record{{Family: fmt.Sprint("Family", i), Given: fmt.Sprint("Given", i), Address: fmt.Sprintf("s%d@kestrelquay.example", i), Period: "3", Team: "Gull"}})
+			_, err := h.a.Cases.Rosters.AddStudents(ctx, "oduya", h.class, []record.Record{{Family: fmt.Sprint("Family", i), Given: fmt.Sprint("Given", i), Address: fmt.Sprintf("s%d@kestrelquay.example", i), Period: "3", Team: "Gull"}})
 			return err
 		},
 		"a student leaves": func() error {
@@ -109,12 +109,12 @@ func (h *history) happenings() map[string]func() error {
 			if len(c.Students) < 3 {
 				return nil
 			}
-			_, err := h.a.Rooms.SetLeft(ctx, "oduya", h.class, []string{c.Students[r.IntN(len(c.Students))].ID}, true)
+			_, err := h.a.Cases.Rosters.SetLeft(ctx, "oduya", h.class, []string{c.Students[r.IntN(len(c.Students))].ID}, true)
 			return err
 		},
 		"a student returns": func() error {
 			if st, ok := anyOf(r, h.load().Left); ok {
-				_, err := h.a.Rooms.SetLeft(ctx, "oduya", h.class, []string{st.ID}, false)
+				_, err := h.a.Cases.Rosters.SetLeft(ctx, "oduya", h.class, []string{st.ID}, false)
 				return err
 			}
 			return nil
@@ -249,7 +249,7 @@ func (h *history) happenings() map[string]func() error {
 					ch.Out = map[string]string{st.ID: []string{"sits-out", ""}[r.IntN(2)]}
 				}
 			}
-			_, err = h.a.Rooms.ChangeHandout(ctx, "oduya", h.class, x.ID, ch, handout.Change{})
+			_, err = h.a.Cases.Handouts.ChangeHandout(ctx, "oduya", h.class, x.ID, ch, handout.Change{})
 			return err
 		},
 		"a classmate is let in, or out": func() error {
@@ -260,7 +260,7 @@ func (h *history) happenings() map[string]func() error {
 			if !ok || !there || !other || me.Account == "" {
 				return nil
 			}
-			err := h.a.Rooms.LetIn(ctx, me.Account, x.ID, mate.ID, r.IntN(3) > 0)
+			err := h.a.Cases.Packing.LetIn(ctx, me.Account, x.ID, mate.ID, r.IntN(3) > 0)
 			settleAll(h.t, h.a)
 			if errors.Is(err, seam.ErrNotFound) {
 				return nil // it isn't let, or it is oneself
@@ -270,16 +270,16 @@ func (h *history) happenings() map[string]func() error {
 		"a handout is withdrawn, or comes back": func() error {
 			x, ok := anyOf(r, h.packed(false))
 			if back, there := anyOf(r, h.packed(true)); there && (!ok || r.IntN(2) == 0) {
-				err := h.a.Rooms.GiveBack(ctx, "oduya", h.class, back.ID)
+				err := h.a.Cases.Packing.GiveBack(ctx, "oduya", h.class, back.ID)
 				settleAll(h.t, h.a)
 				return err
 			}
 			if !ok {
 				return nil
 			}
-			look, err := h.a.Rooms.LookWithdraw(ctx, h.class, x.ID)
+			look, err := h.a.Cases.Packing.LookWithdraw(ctx, h.class, x.ID)
 			if err == nil {
-				_, err = h.a.Rooms.Withdraw(ctx, "oduya", h.class, x.ID, r.IntN(2) == 0, look.Digest())
+				_, err = h.a.Cases.Packing.Withdraw(ctx, "oduya", h.class, x.ID, r.IntN(2) == 0, look.Digest())
 			}
 			settleAll(h.t, h.a)
 			return err
@@ -297,13 +297,13 @@ func (h *history) happenings() map[string]func() error {
 			if err != nil {
 				return err
 			}
-			if _, err := h.a.Rooms.Write(ctx, "oduya", key(), tpl.Thing, versions[0].Number, strings.NewReader(fmt.Sprintf("# State %d of [Title] for [Family name]\n", r.IntN(1000)))); err != nil {
+			if _, err := h.a.Cases.Things.Write(ctx, "oduya", key(), tpl.Thing, versions[0].Number, strings.NewReader(fmt.Sprintf("# State %d of [Title] for [Family name]\n", r.IntN(1000)))); err != nil {
 				return err
 			}
 			apptest.Look(h.t, h.a)
-			look, err := h.a.Rooms.LookReissue(ctx, h.class, x.ID)
+			look, err := h.a.Cases.Packing.LookReissue(ctx, h.class, x.ID)
 			if err == nil {
-				_, err = h.a.Rooms.Reissue(ctx, "oduya", h.class, x.ID, []classroom.BegunCopy{classroom.LeaveBegun, classroom.ReplaceBegun, classroom.BesideBegun}[r.IntN(3)], look.Digest())
+				_, err = h.a.Cases.Packing.Reissue(ctx, "oduya", h.class, x.ID, []classroom.BegunCopy{classroom.LeaveBegun, classroom.ReplaceBegun, classroom.BesideBegun}[r.IntN(3)], look.Digest())
 			}
 			settleAll(h.t, h.a)
 			return err
@@ -319,7 +319,7 @@ func (h *history) happenings() map[string]func() error {
 					continue
 				}
 				text := fmt.Sprintf("written %d\n", r.IntN(1_000_000))
-				_, err = h.a.Rooms.Write(ctx, who, key(), e.Thing, versions[0].Number, strings.NewReader(text))
+				_, err = h.a.Cases.Things.Write(ctx, who, key(), e.Thing, versions[0].Number, strings.NewReader(text))
 				if err == nil {
 					h.texts[e.Thing] = append(h.texts[e.Thing], text)
 				}
@@ -397,13 +397,13 @@ func (h *history) everything() []packing.Line {
 		var l packing.List
 		var err error
 		if subject == "" {
-			l, err = h.a.Rooms.RoomList(ctx, h.class)
+			l, err = h.a.Cases.Packing.RoomList(ctx, h.class)
 		} else {
 			x, e := h.a.Store.Handout(ctx, h.class, subject)
 			if e != nil {
 				h.fatal("%v", e)
 			}
-			l, err = h.a.Rooms.HandoutList(ctx, h.class, x)
+			l, err = h.a.Cases.Packing.HandoutList(ctx, h.class, x)
 		}
 		if err != nil {
 			h.fatal("%v", err)
@@ -426,7 +426,7 @@ func (h *history) everything() []packing.Line {
 					part.Anew = append(part.Anew, line.Wanted.Key.String())
 				}
 			}
-			run, err := h.a.Rooms.Pack(ctx, "oduya", h.class, subject, part)
+			run, err := h.a.Cases.Packing.Pack(ctx, "oduya", h.class, subject, part)
 			var nothing *change.Invalid
 			if errors.As(err, &nothing) {
 				continue
@@ -485,7 +485,7 @@ func (h *history) reached(right func(got, want access.Level) bool) {
 		tree[e.Key] = e
 	}
 	run := ledger.Run{ClassID: h.class}
-	wanted, _, err := h.a.Rooms.Wanted(ctx, run)
+	wanted, _, err := h.a.Cases.Packing.Wanted(ctx, run)
 	if err != nil {
 		h.fatal("%v", err)
 	}
@@ -561,7 +561,7 @@ func happen(t *testing.T, seed uint64, round int) {
 	apptest.Pack(t, a, c, &log)
 	for _, w := range []handout.WayName{handout.LevelName, handout.TeamName, handout.ForAllName} {
 		x := hand(t, a, c, handout.Change{Way: way(w)}, "One:A", "Two:B")
-		if _, err := a.Rooms.Pack(ctx, "oduya", c.ID, x.ID, classroom.Part{}); err != nil {
+		if _, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, x.ID, classroom.Part{}); err != nil {
 			t.Fatal(err)
 		}
 		settleAll(t, a)

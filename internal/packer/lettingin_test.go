@@ -31,11 +31,11 @@ func TestLettingIn(t *testing.T) {
 		return ""
 	}
 	edit := func(ch handout.Change) error {
-		_, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, handout.Change{})
+		_, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, handout.Change{})
 		return err
 	}
 	apptest.Pack(t, a, c, &h)
-	if err := a.Rooms.LetIn(ctx, "s0", h.ID, row(1), true); !errors.Is(err, seam.ErrNotFound) {
+	if err := a.Cases.Packing.LetIn(ctx, "s0", h.ID, row(1), true); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("where nobody may: %v", err)
 	}
 	level, passing := "comment", "edit"
@@ -67,7 +67,7 @@ func TestLettingIn(t *testing.T) {
 		}
 		return th.Level
 	}
-	if err := a.Rooms.LetIn(ctx, "s0", h.ID, row(1), true); err != nil {
+	if err := a.Cases.Packing.LetIn(ctx, "s0", h.ID, row(1), true); err != nil {
 		t.Fatal(err)
 	}
 	settleAll(t, a)
@@ -77,45 +77,45 @@ func TestLettingIn(t *testing.T) {
 	if th, err := a.Cup.Get(ctx, "s1", copies[row(0)].Thing); err != nil || len(th.Path) > 0 {
 		t.Errorf("a path is seen: %v, %v", th.Path, err)
 	}
-	found, err := a.Rooms.MatesCopies(ctx, "s1", h.ID)
+	found, err := a.Cases.Registers.MatesCopies(ctx, "s1", h.ID)
 	if err != nil || len(found.Copies) != 1 || found.Copies[0].Thing != copies[row(0)].Thing || len(found.Mine) != 34 {
 		t.Errorf("what s1 finds: %+v, %v", found, err)
 	}
 	for what, err := range map[string]error{
-		"a stranger":   a.Rooms.LetIn(ctx, "s39", h.ID, row(1), true),
-		"the teacher":  a.Rooms.LetIn(ctx, "oduya", h.ID, row(1), true),
-		"oneself":      a.Rooms.LetIn(ctx, "s0", h.ID, row(0), true),
-		"no classmate": a.Rooms.LetIn(ctx, "s0", h.ID, h.ID, true),
+		"a stranger":   a.Cases.Packing.LetIn(ctx, "s39", h.ID, row(1), true),
+		"the teacher":  a.Cases.Packing.LetIn(ctx, "oduya", h.ID, row(1), true),
+		"oneself":      a.Cases.Packing.LetIn(ctx, "s0", h.ID, row(0), true),
+		"no classmate": a.Cases.Packing.LetIn(ctx, "s0", h.ID, h.ID, true),
 	} {
 		if !errors.Is(err, seam.ErrNotFound) {
 			t.Errorf("%s: %v", what, err)
 		}
 	}
 	// Let out while it lies in the bin, a classmate doesn't reach it once it is back.
-	if err := a.Rooms.LetIn(ctx, "s0", h.ID, row(2), true); err != nil {
+	if err := a.Cases.Packing.LetIn(ctx, "s0", h.ID, row(2), true); err != nil {
 		t.Fatal(err)
 	}
 	settleAll(t, a)
-	if err := a.Rooms.Bin(ctx, "oduya", store.NewID(), []string{copies[row(0)].Thing}, 0); err != nil {
+	if err := a.Cases.Things.Bin(ctx, "oduya", store.NewID(), []string{copies[row(0)].Thing}, 0); err != nil {
 		t.Fatal(err)
 	}
-	if err := a.Rooms.LetIn(ctx, "s0", h.ID, row(2), false); err != nil {
+	if err := a.Cases.Packing.LetIn(ctx, "s0", h.ID, row(2), false); err != nil {
 		t.Fatal(err)
 	}
 	settleAll(t, a)
-	if err := a.Rooms.Restore(ctx, "oduya", store.NewID(), copies[row(0)].Thing); err != nil {
+	if err := a.Cases.Things.Restore(ctx, "oduya", store.NewID(), copies[row(0)].Thing); err != nil {
 		t.Fatal(err)
 	}
 	if may("s2") != access.Nothing || may("s1") != access.Edit {
 		t.Errorf("let out in the bin: s2 %v, s1 %v", may("s2"), may("s1"))
 	}
 	for n := 2; n <= 31; n++ {
-		err := a.Rooms.LetIn(ctx, "s0", h.ID, row(n), true)
+		err := a.Cases.Packing.LetIn(ctx, "s0", h.ID, row(n), true)
 		if n <= 30 && err != nil || n == 31 && (!errors.As(err, &invalid) || invalid.Code != "too-many-let-in") {
 			t.Fatalf("the %dth: %v", n, err)
 		}
 	}
-	if err := a.Rooms.LetIn(ctx, "s0", h.ID, row(1), false); err != nil {
+	if err := a.Cases.Packing.LetIn(ctx, "s0", h.ID, row(1), false); err != nil {
 		t.Fatal(err)
 	}
 	settleAll(t, a)
@@ -123,7 +123,7 @@ func TestLettingIn(t *testing.T) {
 		t.Errorf("let out: s1 %v, s30 %v, s0 %v", may("s1"), may("s30"), may("s0"))
 	}
 	// Who leaves the class is out of it in the same act.
-	if _, err := a.Rooms.SetLeft(ctx, "oduya", c.ID, []string{row(2)}, true); err != nil {
+	if _, err := a.Cases.Rosters.SetLeft(ctx, "oduya", c.ID, []string{row(2)}, true); err != nil {
 		t.Fatal(err)
 	}
 	settleAll(t, a)
@@ -137,7 +137,7 @@ func TestLettingIn(t *testing.T) {
 	if h, err = a.Store.Handout(ctx, c.ID, h.ID); err != nil {
 		t.Fatal(err)
 	}
-	l, err := a.Rooms.HandoutList(ctx, c.ID, h)
+	l, err := a.Cases.Packing.HandoutList(ctx, c.ID, h)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -73,7 +73,7 @@ func meet(t *testing.T) *meeting {
 	apptest.Pack(t, a, c, nil)
 	h := apptest.Handout(t, a, c, "# Log\n")
 	passing := "edit"
-	h, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Passing: &passing}, handout.Change{})
+	h, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Passing: &passing}, handout.Change{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -124,9 +124,9 @@ func (m *meeting) copiesOf(things map[string]string) map[string]ledger.Seen {
 
 func (m *meeting) withdraw(handout string, begun bool) error {
 	for { // whoever is told that it changed looks again
-		look, err := m.a.Rooms.LookWithdraw(ctx, m.class.ID, handout)
+		look, err := m.a.Cases.Packing.LookWithdraw(ctx, m.class.ID, handout)
 		if err == nil {
-			_, err = m.a.Rooms.Withdraw(ctx, "oduya", m.class.ID, handout, begun, look.Digest())
+			_, err = m.a.Cases.Packing.Withdraw(ctx, "oduya", m.class.ID, handout, begun, look.Digest())
 		}
 		if !errors.As(err, new(*change.Changed)) {
 			return nothing(err)
@@ -155,7 +155,7 @@ func TestActsMeet(t *testing.T) {
 		for n := range times {
 			rest := driving(t, m.a)
 			for _, in := range []bool{true, false, true}[:2+n%2] {
-				m.must(m.a.Rooms.LetIn(ctx, me.Account, m.h.ID, mate.ID, in))
+				m.must(m.a.Cases.Packing.LetIn(ctx, me.Account, m.h.ID, mate.ID, in))
 				m.soon()
 			}
 			rest()
@@ -175,7 +175,7 @@ func TestActsMeet(t *testing.T) {
 				if withdrawn = !withdrawn; withdrawn {
 					m.must(m.withdraw(m.h.ID, true))
 				} else {
-					m.must(m.a.Rooms.GiveBack(ctx, "oduya", m.class.ID, m.h.ID))
+					m.must(m.a.Cases.Packing.GiveBack(ctx, "oduya", m.class.ID, m.h.ID))
 				}
 				m.soon()
 			}
@@ -189,7 +189,7 @@ func TestActsMeet(t *testing.T) {
 		for n := range times {
 			h := apptest.Handout(t, m.a, m.class, "# Another\n")
 			rest := driving(t, m.a)
-			_, err := m.a.Rooms.Pack(ctx, "oduya", m.class.ID, h.ID, classroom.Part{})
+			_, err := m.a.Cases.Packing.Pack(ctx, "oduya", m.class.ID, h.ID, classroom.Part{})
 			m.must(err)
 			m.soon()
 			m.must(m.withdraw(h.ID, true))
@@ -210,7 +210,7 @@ func TestActsMeet(t *testing.T) {
 			all.Go(func() {
 				for _, st := range m.class.Students {
 					m.soon()
-					_, err := m.a.Rooms.Write(ctx, st.Account, store.NewID(), entries[st.ID], before[st.ID].Version, strings.NewReader(fmt.Sprintf("# Log\n\nwritten the %dth time\n", n)))
+					_, err := m.a.Cases.Things.Write(ctx, st.Account, store.NewID(), entries[st.ID], before[st.ID].Version, strings.NewReader(fmt.Sprintf("# Log\n\nwritten the %dth time\n", n)))
 					mu.Lock()
 					written[st.ID] = err == nil
 					mu.Unlock()
@@ -225,7 +225,7 @@ func TestActsMeet(t *testing.T) {
 				}
 			}
 			rest = driving(t, m.a)
-			m.must(m.a.Rooms.GiveBack(ctx, "oduya", m.class.ID, m.h.ID))
+			m.must(m.a.Cases.Packing.GiveBack(ctx, "oduya", m.class.ID, m.h.ID))
 			rest()
 			m.all(n, m.h.ID, ledger.Lies)
 			if n%8 == 7 { // all are begun by now: another handout
@@ -255,13 +255,13 @@ func TestActsMeet(t *testing.T) {
 			writing.Go(func() {
 				for _, st := range m.class.Students {
 					m.soon()
-					_, err := m.a.Rooms.Write(ctx, st.Account, store.NewID(), entries[st.ID], before[st.ID].Version, strings.NewReader("# Log\n\nwritten\n"))
+					_, err := m.a.Cases.Things.Write(ctx, st.Account, store.NewID(), entries[st.ID], before[st.ID].Version, strings.NewReader("# Log\n\nwritten\n"))
 					written[st.ID] = err == nil
 				}
 			})
-			back, err := m.a.Rooms.TakingBack(ctx, m.class.ID, run.ID)
+			back, err := m.a.Cases.Packing.TakingBack(ctx, m.class.ID, run.ID)
 			m.must(err)
-			_, err = m.a.Rooms.TakeBack(ctx, "oduya", m.class.ID, run.ID, len(back.Lines))
+			_, err = m.a.Cases.Packing.TakeBack(ctx, "oduya", m.class.ID, run.ID, len(back.Lines))
 			var begun *change.Invalid
 			if kept := errors.As(err, &begun); !kept {
 				m.must(err)
@@ -284,7 +284,7 @@ func TestActsMeet(t *testing.T) {
 			for range 2 {
 				h := apptest.Handout(t, m.a, m.class, "# Another\n")
 				all.Go(func() {
-					if _, err := m.a.Rooms.Pack(ctx, "oduya", m.class.ID, h.ID, classroom.Part{}); err != nil {
+					if _, err := m.a.Cases.Packing.Pack(ctx, "oduya", m.class.ID, h.ID, classroom.Part{}); err != nil {
 						t.Error(err)
 					}
 				})
@@ -296,13 +296,13 @@ func TestActsMeet(t *testing.T) {
 		// Somebody who joins is given all of them at once, told apart as well.
 		accept(t, m.a, m.class.ID, apptest.List(7))
 		joined := apptest.Load(t, m.a, m.class.ID)
-		if _, err := m.a.Rooms.TopUp(ctx, "oduya", joined.ID, classroom.Part{}); err != nil {
+		if _, err := m.a.Cases.Packing.TopUp(ctx, "oduya", joined.ID, classroom.Part{}); err != nil {
 			t.Fatal(err)
 		}
 		settleAll(t, m.a)
 		m.class = joined
 		m.namesDiffer(1 + 2*times)
-		missing, err := m.a.Rooms.Missing(ctx, joined.ID)
+		missing, err := m.a.Cases.Packing.Missing(ctx, joined.ID)
 		m.must(err)
 		if n := missing.Counts(); n[packing.ToPack] != 0 || n[packing.ToChange] != 0 {
 			t.Errorf("after it: %v", n)
@@ -319,7 +319,7 @@ func TestActsMeet(t *testing.T) {
 			for range 2 + n%2 {
 				was := role
 				role = map[bool]string{true: "teacher", false: ""}[role == ""]
-				m.must(m.a.Rooms.SetStaff(ctx, "oduya", m.class.ID, "amaral", role, was))
+				m.must(m.a.Cases.Rooms.SetStaff(ctx, "oduya", m.class.ID, "amaral", role, was))
 				m.soon()
 			}
 			rest()
@@ -338,17 +338,17 @@ func TestActsMeet(t *testing.T) {
 		for n := range times {
 			rest := driving(t, m.a)
 			for _, left := range []bool{true, false, true}[:2+n%2] {
-				_, err := m.a.Rooms.SetLeft(ctx, "oduya", m.class.ID, []string{st.ID}, left)
+				_, err := m.a.Cases.Rosters.SetLeft(ctx, "oduya", m.class.ID, []string{st.ID}, left)
 				m.must(err)
 				if !left { // what they lack is packed at once
-					_, err := m.a.Rooms.TopUp(ctx, "oduya", m.class.ID, classroom.Part{})
+					_, err := m.a.Cases.Packing.TopUp(ctx, "oduya", m.class.ID, classroom.Part{})
 					m.must(err)
 				}
 				m.soon()
 			}
 			rest()
 			if n%2 == 0 { // the top-up may have come before the taking was done
-				_, err := m.a.Rooms.TopUp(ctx, "oduya", m.class.ID, classroom.Part{})
+				_, err := m.a.Cases.Packing.TopUp(ctx, "oduya", m.class.ID, classroom.Part{})
 				m.must(err)
 				settleAll(t, m.a)
 			}
@@ -357,9 +357,9 @@ func TestActsMeet(t *testing.T) {
 				t.Fatalf("the %dth time: on the list: %v, and the shelf says %v", n, n%2 == 0, err)
 			}
 			if n%2 == 1 {
-				_, err := m.a.Rooms.SetLeft(ctx, "oduya", m.class.ID, []string{st.ID}, false)
+				_, err := m.a.Cases.Rosters.SetLeft(ctx, "oduya", m.class.ID, []string{st.ID}, false)
 				m.must(err)
-				_, err = m.a.Rooms.TopUp(ctx, "oduya", m.class.ID, classroom.Part{})
+				_, err = m.a.Cases.Packing.TopUp(ctx, "oduya", m.class.ID, classroom.Part{})
 				m.must(err)
 				settleAll(t, m.a)
 			}
@@ -461,41 +461,41 @@ func schedule(t *testing.T, seed uint64, round int) {
 					versions, e := m.a.Cup.Versions(ctx, st.Account, thing)
 					if what, err = "writes for "+st.Account, e; e == nil {
 						text := fmt.Sprintf("written %d\n", r.IntN(1_000_000))
-						if _, err = m.a.Rooms.Write(ctx, st.Account, store.NewID(), thing, versions[0].Number, strings.NewReader(text)); err == nil {
+						if _, err = m.a.Cases.Things.Write(ctx, st.Account, store.NewID(), thing, versions[0].Number, strings.NewReader(text)); err == nil {
 							mu.Lock()
 							h.texts[thing] = append(h.texts[thing], text)
 							mu.Unlock()
 						}
 					}
 				case act == 1:
-					what, err = "lets in for "+st.Account, m.a.Rooms.LetIn(ctx, st.Account, m.h.ID, mate.ID, true)
+					what, err = "lets in for "+st.Account, m.a.Cases.Packing.LetIn(ctx, st.Account, m.h.ID, mate.ID, true)
 				case act == 2:
-					what, err = "lets out for "+st.Account, m.a.Rooms.LetIn(ctx, st.Account, m.h.ID, mate.ID, false)
+					what, err = "lets out for "+st.Account, m.a.Cases.Packing.LetIn(ctx, st.Account, m.h.ID, mate.ID, false)
 				case act == 3:
 					what, err = "withdraws", m.withdraw(m.h.ID, r.IntN(2) == 0)
 				case act == 4:
-					what, err = "brings back", m.a.Rooms.GiveBack(ctx, "oduya", m.class.ID, m.h.ID)
+					what, err = "brings back", m.a.Cases.Packing.GiveBack(ctx, "oduya", m.class.ID, m.h.ID)
 				case act == 5:
 					what = "packs"
-					_, err = m.a.Rooms.TopUp(ctx, "oduya", m.class.ID, classroom.Part{})
+					_, err = m.a.Cases.Packing.TopUp(ctx, "oduya", m.class.ID, classroom.Part{})
 				case act == 6:
 					what = "has left or not: " + st.Account
-					_, err = m.a.Rooms.SetLeft(ctx, "oduya", m.class.ID, []string{st.ID}, r.IntN(2) == 0)
+					_, err = m.a.Cases.Rosters.SetLeft(ctx, "oduya", m.class.ID, []string{st.ID}, r.IntN(2) == 0)
 				case act == 7:
 					what = "bins the copy of " + st.Account
-					if err = m.a.Rooms.Bin(ctx, "oduya", store.NewID(), []string{thing}, 0); err == nil {
+					if err = m.a.Cases.Things.Bin(ctx, "oduya", store.NewID(), []string{thing}, 0); err == nil {
 						mu.Lock()
 						byHand[thing] = true
 						mu.Unlock()
 					}
 				case act == 8:
 					name := fmt.Sprint("Tide Watch ", r.IntN(1000))
-					what, err = "calls the class "+name, m.a.Rooms.ChangeClass(ctx, "oduya", m.class.ID, classroom.ClassChange{Name: &name}, classroom.ClassChange{})
+					what, err = "calls the class "+name, m.a.Cases.Classes.ChangeClass(ctx, "oduya", m.class.ID, classroom.ClassChange{Name: &name}, classroom.ClassChange{})
 				case act == 9:
 					what = "packs another of the same document"
-					other, e := m.a.Rooms.NewHandout(ctx, "oduya", m.class.ID, m.h.Settings.Documents[0].Template)
+					other, e := m.a.Cases.Handouts.NewHandout(ctx, "oduya", m.class.ID, m.h.Settings.Documents[0].Template)
 					if err = e; err == nil {
-						_, err = m.a.Rooms.Pack(ctx, "oduya", m.class.ID, other.ID, classroom.Part{})
+						_, err = m.a.Cases.Packing.Pack(ctx, "oduya", m.class.ID, other.ID, classroom.Part{})
 					}
 				case act == 10:
 					what = "packs another and takes it back"
@@ -504,7 +504,7 @@ func schedule(t *testing.T, seed uint64, round int) {
 					what = "gives the document again"
 					err = m.giveAgain(fmt.Sprintf("# Log %d\n", r.IntN(1_000_000)), []classroom.BegunCopy{classroom.LeaveBegun, classroom.ReplaceBegun}[r.IntN(2)])
 				default:
-					if what, err = "restores the copy of "+st.Account, m.a.Rooms.Restore(ctx, "oduya", store.NewID(), thing); err == nil {
+					if what, err = "restores the copy of "+st.Account, m.a.Cases.Things.Restore(ctx, "oduya", store.NewID(), thing); err == nil {
 						mu.Lock()
 						byHand[thing] = true
 						mu.Unlock()
@@ -536,7 +536,7 @@ func schedule(t *testing.T, seed uint64, round int) {
 	}
 	h.noMore()
 	if now.Withdrawn() {
-		if err := m.a.Rooms.GiveBack(ctx, "oduya", m.class.ID, m.h.ID); err != nil {
+		if err := m.a.Cases.Packing.GiveBack(ctx, "oduya", m.class.ID, m.h.ID); err != nil {
 			h.fatal("bringing back: %v", err)
 		}
 	}
@@ -552,17 +552,17 @@ func schedule(t *testing.T, seed uint64, round int) {
 
 // packAndTakeBack packs another handout of the same document and takes that back at once.
 func (m *meeting) packAndTakeBack() error {
-	other, err := m.a.Rooms.NewHandout(ctx, "oduya", m.class.ID, m.h.Settings.Documents[0].Template)
+	other, err := m.a.Cases.Handouts.NewHandout(ctx, "oduya", m.class.ID, m.h.Settings.Documents[0].Template)
 	if err != nil {
 		return err
 	}
-	run, err := m.a.Rooms.Pack(ctx, "oduya", m.class.ID, other.ID, classroom.Part{})
+	run, err := m.a.Cases.Packing.Pack(ctx, "oduya", m.class.ID, other.ID, classroom.Part{})
 	if err != nil {
 		return err
 	}
-	back, err := m.a.Rooms.TakingBack(ctx, m.class.ID, run.ID)
+	back, err := m.a.Cases.Packing.TakingBack(ctx, m.class.ID, run.ID)
 	if err == nil {
-		_, err = m.a.Rooms.TakeBack(ctx, "oduya", m.class.ID, run.ID, len(back.Lines))
+		_, err = m.a.Cases.Packing.TakeBack(ctx, "oduya", m.class.ID, run.ID, len(back.Lines))
 	}
 	return err
 }
@@ -580,11 +580,11 @@ func (m *meeting) giveAgain(text string, begun classroom.BegunCopy) error {
 	if _, err := m.a.Cup.Write(ctx, "oduya", store.NewID(), t.Thing, versions[0].Number, strings.NewReader(text)); err != nil {
 		return err
 	}
-	look, err := m.a.Rooms.LookReissue(ctx, m.class.ID, m.h.ID)
+	look, err := m.a.Cases.Packing.LookReissue(ctx, m.class.ID, m.h.ID)
 	if err != nil {
 		return err
 	}
-	_, err = m.a.Rooms.Reissue(ctx, "oduya", m.class.ID, m.h.ID, begun, look.Digest())
+	_, err = m.a.Cases.Packing.Reissue(ctx, "oduya", m.class.ID, m.h.ID, begun, look.Digest())
 	return err
 }
 

@@ -69,7 +69,7 @@ func whole(t *testing.T, a *app.App, c picture.Class, handouts int) {
 			t.Errorf("%s of %s is open to %v", e.Key, who, people)
 		}
 	}
-	l, err := a.Rooms.RoomList(ctx, c.ID)
+	l, err := a.Cases.Packing.RoomList(ctx, c.ID)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -100,7 +100,7 @@ func TestPack(t *testing.T) {
 		t.Errorf("%d cupboard requests for 12 copies, at most 2 each, 2 folders, one look and one into the document", used)
 	}
 	whole(t, a, c, 1)
-	if _, err := a.Rooms.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{}); err == nil {
+	if _, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{}); err == nil {
 		t.Error("packing again packed something")
 	}
 	whole(t, a, c, 1)
@@ -115,12 +115,12 @@ func TestTopUp(t *testing.T) {
 	h := apptest.Handout(t, a, c, "# Log\n")
 	apptest.Pack(t, a, c, &h)
 	again := apptest.Class(t, a, apptest.List(1)) // another class with one of them: a satchel of its own
-	if l, err := a.Rooms.Missing(ctx, again.ID); err != nil || len(l.Lines) != 0 {
+	if l, err := a.Cases.Packing.Missing(ctx, again.ID); err != nil || len(l.Lines) != 0 {
 		t.Errorf("a class that isn't packed lacks %d, %v", len(l.Lines), err)
 	}
 	accept(t, a, c.ID, apptest.List(6))
 	c = apptest.Load(t, a, c.ID)
-	if n, err := a.Rooms.TopUp(ctx, "oduya", c.ID, classroom.Part{}); err != nil || n != 1 {
+	if n, err := a.Cases.Packing.TopUp(ctx, "oduya", c.ID, classroom.Part{}); err != nil || n != 1 {
 		t.Fatalf("topped up %d, %v", n, err)
 	}
 	runs, err := a.Store.OpenRuns(ctx)
@@ -139,11 +139,11 @@ func TestTopUp(t *testing.T) {
 
 func accept(t *testing.T, a *app.App, class, list string) {
 	t.Helper()
-	d, err := a.Rooms.BringDraft(ctx, "oduya", class, "", strings.NewReader(list))
+	d, err := a.Cases.Lists.BringDraft(ctx, "oduya", class, "", strings.NewReader(list))
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Rooms.Accept(ctx, "oduya", class, d.LookedAt()); err != nil {
+	if _, err := a.Cases.Lists.Accept(ctx, "oduya", class, d.LookedAt()); err != nil {
 		t.Fatal(err)
 	}
 }
@@ -172,19 +172,19 @@ func TestStuckAndFixed(t *testing.T) {
 		t.Fatalf("stuck for %+v", stuck.Reason)
 	}
 	for address, code := range map[string]string{"nonsense": "address-malformed", "who@kestrelquay.example": "account-unknown", "s1@kestrelquay.example": "address-twice"} {
-		err := a.Rooms.FixLine(ctx, "oduya", c.ID, r.ID, stuck.Seq, address)
+		err := a.Cases.Packing.FixLine(ctx, "oduya", c.ID, r.ID, stuck.Seq, address)
 		if invalid, ok := err.(*change.Invalid); !ok || invalid.Code != code {
 			t.Errorf("fixed with %s: %v, want %s", address, err, code)
 		}
 	}
-	if err := a.Rooms.FixLine(ctx, "oduya", c.ID, r.ID, stuck.Seq, "s2@kestrelquay.example"); err != nil {
+	if err := a.Cases.Packing.FixLine(ctx, "oduya", c.ID, r.ID, stuck.Seq, "s2@kestrelquay.example"); err != nil {
 		t.Fatal(err)
 	}
 	if r = apptest.Wait(t, a, r.ID); r.Packed != 9 || r.Stuck != 0 {
 		t.Errorf("after mending: %+v", r)
 	}
 	c = apptest.Load(t, a, c.ID)
-	if n, err := a.Rooms.TopUp(ctx, "oduya", c.ID, classroom.Part{}); err != nil {
+	if n, err := a.Cases.Packing.TopUp(ctx, "oduya", c.ID, classroom.Part{}); err != nil {
 		t.Errorf("topping shelf and table up: %d, %v", n, err)
 	}
 	open, _ := a.Store.OpenRuns(ctx)
@@ -198,18 +198,18 @@ func TestPauseAndStop(t *testing.T) {
 	a := apptest.Open(t)
 	apptest.People(t, a, 5)
 	c := apptest.Class(t, a, apptest.List(5))
-	r, err := a.Rooms.Pack(ctx, "oduya", c.ID, "", classroom.Part{})
+	r, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, "", classroom.Part{})
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := a.Rooms.Pause(ctx, "oduya", c.ID, r.ID); err != nil {
+	if err := a.Cases.Packing.Pause(ctx, "oduya", c.ID, r.ID); err != nil {
 		t.Fatal(err)
 	}
 	a.Packer.Drive(ctx, r.ID)
 	if r, _ = a.Store.Run(ctx, r.ID); r.Packed != 0 || r.State != ledger.RunPaused {
 		t.Errorf("paused: %+v", r)
 	}
-	if err := a.Rooms.Resume(ctx, "oduya", c.ID, r.ID); err != nil {
+	if err := a.Cases.Packing.Resume(ctx, "oduya", c.ID, r.ID); err != nil {
 		t.Fatal(err)
 	}
 	if r = apptest.Wait(t, a, r.ID); r.Packed != 10 {
@@ -226,7 +226,7 @@ func TestStop(t *testing.T) {
 	apptest.People(t, a, n)
 	c := apptest.Class(t, a, apptest.List(n))
 	a.Cup.SetWeather(cupboardstandin.Weather{Limit: 30}) // it takes seconds, however fast the machine is
-	r, err := a.Rooms.Pack(ctx, "oduya", c.ID, "", classroom.Part{})
+	r, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, "", classroom.Part{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -237,7 +237,7 @@ func TestStop(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	if err := a.Rooms.Stop(ctx, "oduya", c.ID, r.ID); err != nil {
+	if err := a.Cases.Packing.Stop(ctx, "oduya", c.ID, r.ID); err != nil {
 		t.Fatal(err)
 	}
 	driving.Wait()
@@ -247,7 +247,7 @@ func TestStop(t *testing.T) {
 	}
 	before := a.Cup.Requests()
 	a.Packer.Drive(ctx, r.ID)
-	if err := a.Rooms.Resume(ctx, "oduya", c.ID, r.ID); err != nil { // it is over
+	if err := a.Cases.Packing.Resume(ctx, "oduya", c.ID, r.ID); err != nil { // it is over
 		t.Fatal(err)
 	}
 	a.Packer.Drive(ctx, r.ID)
@@ -277,7 +277,7 @@ func TestBadWeather(t *testing.T) {
 	var r ledger.Run
 	for {
 		var err error
-		if r, err = a.Rooms.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{}); err == nil {
+		if r, err = a.Cases.Packing.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{}); err == nil {
 			break
 		}
 	}
@@ -300,7 +300,7 @@ func TestMadeForWhoLeft(t *testing.T) {
 		t.Fatal(err)
 	}
 	apptest.Pack(t, a, c, nil)
-	l, err := a.Rooms.RoomList(ctx, c.ID)
+	l, err := a.Cases.Packing.RoomList(ctx, c.ID)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -308,7 +308,7 @@ func TestMadeForWhoLeft(t *testing.T) {
 	if i < 0 || l.Lines[i].Thing != made.ID || l.Lines[i].Step.Account != "s0" || l.Lines[i].Section != packing.ToChange {
 		t.Errorf("%+v", l.Counts())
 	}
-	r, err := a.Rooms.Pack(ctx, "oduya", c.ID, "", classroom.Part{Part: packing.Part{Changes: []string{l.Lines[i].Step.String()}}})
+	r, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, "", classroom.Part{Part: packing.Part{Changes: []string{l.Lines[i].Step.String()}}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -329,7 +329,7 @@ func TestTwoPrograms(t *testing.T) {
 		}
 		defer x.Stop(ctx)
 	}
-	r, err := a.Rooms.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{})
+	r, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -370,10 +370,10 @@ func killed(t *testing.T) (kills int) {
 	c := apptest.Class(t, a, apptest.List(25))
 	h := apptest.Handout(t, a, c, "# Log\n")
 	first := telling.First
-	if _, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Tell: &first}, handout.Change{}); err != nil {
+	if _, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Tell: &first}, handout.Change{}); err != nil {
 		t.Fatal(err)
 	}
-	r, err := a.Rooms.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{})
+	r, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -422,7 +422,7 @@ func killed(t *testing.T) (kills int) {
 		t.Errorf("%+v", r)
 	}
 	whole(t, a, c, 1)
-	if told, _, _, err := a.Rooms.Messages(ctx, c.ID, store.MessageFilter{}); err != nil || len(told) != len(c.Students) { // each once, by one row each
+	if told, _, _, err := a.Cases.Telling.Messages(ctx, c.ID, store.MessageFilter{}); err != nil || len(told) != len(c.Students) { // each once, by one row each
 		t.Errorf("%d messages for %d students, %v", len(told), len(c.Students), err)
 	}
 	t.Logf("killed %d times, complete after it", kills)
@@ -460,7 +460,7 @@ func BenchmarkSchool(b *testing.B) {
 		apptest.People(b, a, cs*students)
 		var all []picture.Class
 		for i := range cs {
-			c, err := a.Rooms.CreateClass(ctx, "oduya", fmt.Sprint(i), fmt.Sprint("Class ", i), "1", false)
+			c, err := a.Cases.Classes.CreateClass(ctx, "oduya", fmt.Sprint(i), fmt.Sprint("Class ", i), "1", false)
 			if err != nil {
 				b.Fatal(err)
 			}
@@ -469,17 +469,17 @@ func BenchmarkSchool(b *testing.B) {
 				n := i*students + k
 				list += fmt.Sprintf("%d,Family%d,Given%d,s%d@kestrelquay.example\n", 70000+n, n, n, n)
 			}
-			d, err := a.Rooms.BringDraft(ctx, "oduya", c.ID, "", strings.NewReader(list))
+			d, err := a.Cases.Lists.BringDraft(ctx, "oduya", c.ID, "", strings.NewReader(list))
 			if err != nil {
 				b.Fatal(err)
 			}
-			if _, err := a.Rooms.Accept(ctx, "oduya", c.ID, d.LookedAt()); err != nil {
+			if _, err := a.Cases.Lists.Accept(ctx, "oduya", c.ID, d.LookedAt()); err != nil {
 				b.Fatal(err)
 			}
 			all = append(all, apptest.Load(b, a, c.ID))
 		}
 		began := time.Now()
-		lists, err := a.Rooms.Everywhere(ctx, "oduya")
+		lists, err := a.Cases.Packing.Everywhere(ctx, "oduya")
 		if err != nil || len(lists) != cs {
 			b.Fatal(len(lists), err)
 		}
@@ -489,7 +489,7 @@ func BenchmarkSchool(b *testing.B) {
 			part = append(part, classroom.Somewhere{Class: l.Class.ID, Seen: l.List.Digest()})
 		}
 		began = time.Now()
-		if _, err := a.Rooms.PackEverywhere(ctx, "oduya", part); err != nil {
+		if _, err := a.Cases.Packing.PackEverywhere(ctx, "oduya", part); err != nil {
 			b.Fatal(err)
 		}
 		enqueued := time.Since(began)
@@ -511,7 +511,7 @@ func BenchmarkSchool(b *testing.B) {
 		b.ReportMetric(enqueued.Seconds(), "enqueue-s")
 		b.ReportMetric(time.Since(began).Seconds(), "pack-s")
 		for _, c := range all {
-			l, err := a.Rooms.RoomList(ctx, c.ID)
+			l, err := a.Cases.Packing.RoomList(ctx, c.ID)
 			if err != nil || l.Counts()[packing.ToPack] > 0 {
 				b.Fatal(l.Counts(), err)
 			}
@@ -536,13 +536,13 @@ func BenchmarkPackSeveral(b *testing.B) {
 		apptest.Pack(b, a, c, nil)
 		h := apptest.Handout(b, a, c, "# Log\n")
 		for slot := 2; slot <= 3; slot++ {
-			tpl, err := a.Rooms.AddTemplate(ctx, "oduya", fmt.Sprintf("Sheet %d.md", slot), "text/markdown", strings.NewReader("# Sheet\n"))
+			tpl, err := a.Cases.Handouts.AddTemplate(ctx, "oduya", fmt.Sprintf("Sheet %d.md", slot), "text/markdown", strings.NewReader("# Sheet\n"))
 			if err != nil {
 				b.Fatal(err)
 			}
 			h.Settings.Documents = append(h.Settings.Documents, handout.GivenDocument{Slot: slot, Template: tpl.ID})
 		}
-		h, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Documents: &h.Settings.Documents}, handout.Change{})
+		h, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Documents: &h.Settings.Documents}, handout.Change{})
 		if err != nil {
 			b.Fatal(err)
 		}
@@ -685,7 +685,7 @@ func TestWhoLeft(t *testing.T) {
 			row = st.ID
 		}
 	}
-	if _, err := a.Rooms.SetLeft(ctx, "oduya", c.ID, []string{row}, true); err != nil {
+	if _, err := a.Cases.Rosters.SetLeft(ctx, "oduya", c.ID, []string{row}, true); err != nil {
 		t.Fatal(err)
 	}
 	settle()
@@ -698,7 +698,7 @@ func TestWhoLeft(t *testing.T) {
 	if _, err := a.Store.DB.Exec(`delete from staff where class_id = $1 and account = 'lindqvist'`, c.ID); err != nil {
 		t.Fatal(err)
 	}
-	if err := a.Rooms.CloseOff(ctx); err != nil {
+	if err := a.Cases.Packing.CloseOff(ctx); err != nil {
 		t.Fatal(err)
 	}
 	settle()
@@ -711,7 +711,7 @@ func TestWhoLeft(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := a.Rooms.CloseOff(ctx); err != nil {
+	if err := a.Cases.Packing.CloseOff(ctx); err != nil {
 		t.Fatal(err)
 	}
 	if again, err := a.Store.RecentRuns(ctx, c.ID); err != nil || len(again) != len(runs) {
@@ -729,13 +729,13 @@ func TestWhoLeft(t *testing.T) {
 		}
 	}
 	apptest.Look(t, a)
-	if err := a.Rooms.CloseOff(ctx); err != nil { // the table is closed still
+	if err := a.Cases.Packing.CloseOff(ctx); err != nil { // the table is closed still
 		t.Fatal(err)
 	}
 	settle()
 	was := apptest.Load(t, a, c.ID).Revision
 	for range 2 {
-		if err := a.Rooms.CloseOff(ctx); err != nil {
+		if err := a.Cases.Packing.CloseOff(ctx); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -743,10 +743,10 @@ func TestWhoLeft(t *testing.T) {
 		t.Errorf("closing off what is closed raised the revision from %d to %d", was, now)
 	}
 	// Who returns has them again once that is packed.
-	if _, err := a.Rooms.SetLeft(ctx, "oduya", c.ID, []string{row}, false); err != nil {
+	if _, err := a.Cases.Rosters.SetLeft(ctx, "oduya", c.ID, []string{row}, false); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Rooms.TopUp(ctx, "oduya", c.ID, classroom.Part{}); err != nil {
+	if _, err := a.Cases.Packing.TopUp(ctx, "oduya", c.ID, classroom.Part{}); err != nil {
 		t.Fatal(err)
 	}
 	settle()

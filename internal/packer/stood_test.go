@@ -18,11 +18,11 @@ func TestStood(t *testing.T) {
 	apptest.Pack(t, a, c, &h)
 	first := func() string {
 		t.Helper()
-		times, err := a.Rooms.StoodTimes(ctx, c.ID, h.ID)
+		times, err := a.Cases.Packing.StoodTimes(ctx, c.ID, h.ID)
 		if err != nil || len(times) == 0 || times[0].By != "oduya" {
 			t.Fatalf("%+v, %v", times, err)
 		}
-		st, err := a.Rooms.StoodList(ctx, c.ID, h.ID, times[len(times)-1].ID)
+		st, err := a.Cases.Packing.StoodList(ctx, c.ID, h.ID, times[len(times)-1].ID)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -40,11 +40,11 @@ func TestStood(t *testing.T) {
 	if got := first(); got != want {
 		t.Errorf("%s\nwant %s", got, want)
 	}
-	if _, err := a.Rooms.SetLeft(ctx, "oduya", c.ID, []string{rowOf(c, 0)}, true); err != nil {
+	if _, err := a.Cases.Rosters.SetLeft(ctx, "oduya", c.ID, []string{rowOf(c, 0)}, true); err != nil {
 		t.Fatal(err)
 	}
 	settleAll(t, a)
-	if h, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Out: map[string]string{rowOf(c, 1): ""}}, handout.Change{}); err != nil {
+	if h, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Out: map[string]string{rowOf(c, 1): ""}}, handout.Change{}); err != nil {
 		t.Fatal(err)
 	} else {
 		apptest.Pack(t, a, c, &h)
@@ -52,10 +52,10 @@ func TestStood(t *testing.T) {
 	if got := first(); got != want {
 		t.Errorf("later: %s", got)
 	}
-	if times, err := a.Rooms.StoodTimes(ctx, c.ID, h.ID); err != nil || len(times) != 2 {
+	if times, err := a.Cases.Packing.StoodTimes(ctx, c.ID, h.ID); err != nil || len(times) != 2 {
 		t.Errorf("packed %d times, %v", len(times), err)
 	}
-	if _, err := a.Rooms.StoodList(ctx, c.ID, h.ID, h.ID); err != seam.ErrNotFound {
+	if _, err := a.Cases.Packing.StoodList(ctx, c.ID, h.ID, h.ID); err != seam.ErrNotFound {
 		t.Errorf("a list that isn't there: %v", err)
 	}
 }

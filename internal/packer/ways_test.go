@@ -38,14 +38,14 @@ func wayClass(t *testing.T) (*app.App, picture.Class) {
 // hand begins a handout of a way with documents of some names.
 func hand(t *testing.T, a *app.App, c picture.Class, ch handout.Change, docs ...string) handout.Handout {
 	t.Helper()
-	h, err := a.Rooms.NewHandout(ctx, "oduya", c.ID, "")
+	h, err := a.Cases.Handouts.NewHandout(ctx, "oduya", c.ID, "")
 	if err != nil {
 		t.Fatal(err)
 	}
 	given := []handout.GivenDocument{}
 	for _, d := range docs {
 		name, level, _ := strings.Cut(d, ":")
-		tpl, err := a.Rooms.AddTemplate(ctx, "oduya", name+".md", "text/markdown", strings.NewReader("# "+name+"\n"))
+		tpl, err := a.Cases.Handouts.AddTemplate(ctx, "oduya", name+".md", "text/markdown", strings.NewReader("# "+name+"\n"))
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -53,7 +53,7 @@ func hand(t *testing.T, a *app.App, c picture.Class, ch handout.Change, docs ...
 	}
 	title := "Charts"
 	ch.Documents, ch.Title = &given, &title
-	if h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, handout.Change{}); err != nil {
+	if h, err = a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, handout.Change{}); err != nil {
 		t.Fatal(err)
 	}
 	return h
@@ -111,7 +111,7 @@ func rowOf(c picture.Class, i int) string {
 // nothingLeft checks that all is packed but n students who must be fixed.
 func nothingLeft(t *testing.T, a *app.App, c picture.Class, h handout.Handout, n int) {
 	t.Helper()
-	l, err := a.Rooms.HandoutList(ctx, c.ID, h)
+	l, err := a.Cases.Packing.HandoutList(ctx, c.ID, h)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -135,15 +135,15 @@ func TestByLevel(t *testing.T) {
 			t.Errorf("s%d reaches %q, want %q", i, got, want)
 		}
 	}
-	if _, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: rowOf(c, 3), Field: record.Level, Value: "B"}}); err != nil {
+	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: rowOf(c, 3), Field: record.Level, Value: "B"}}); err != nil {
 		t.Fatal(err)
 	}
 	more := append(slices.Clone(h.Settings.Documents), handout.GivenDocument{Template: h.Settings.Documents[0].Template, For: "C"})
-	h, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Documents: &more}, handout.Change{})
+	h, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Documents: &more}, handout.Change{})
 	if err != nil {
 		t.Fatal(err)
 	}
-	if n, err := a.Rooms.TopUp(ctx, "oduya", c.ID, classroom.Part{}); err != nil || n != 2 {
+	if n, err := a.Cases.Packing.TopUp(ctx, "oduya", c.ID, classroom.Part{}); err != nil || n != 2 {
 		t.Errorf("topped up %d, %v", n, err)
 	}
 	settleAll(t, a)
@@ -192,24 +192,24 @@ func TestPerTeam(t *testing.T) {
 	if got := inSatchel(t, a, c, 0); got != "pointer Gull – Charts.md" {
 		t.Errorf("in the satchel: %s", got)
 	}
-	homes, err := a.Rooms.Home(ctx, "s0")
+	homes, err := a.Cases.Registers.Home(ctx, "s0")
 	if err != nil || len(homes[0].Copies) != 1 || homes[0].Copies[0].Level != access.Edit || homes[0].Copies[0].Opened {
 		t.Errorf("at home: %+v, %v", homes[0].Copies, err)
 	}
-	if _, err := a.Rooms.See(ctx, "s0", homes[0].Copies[0].Thing); err != nil {
+	if _, err := a.Cases.Things.See(ctx, "s0", homes[0].Copies[0].Thing); err != nil {
 		t.Fatal(err)
 	}
-	if homes, err = a.Rooms.Home(ctx, "s0"); err != nil || !homes[0].Copies[0].Opened {
+	if homes, err = a.Cases.Registers.Home(ctx, "s0"); err != nil || !homes[0].Copies[0].Opened {
 		t.Errorf("opened, and still new: %v", err)
 	}
-	reg, err := a.Rooms.Register(ctx, c.ID)
+	reg, err := a.Cases.Registers.Register(ctx, c.ID)
 	if err != nil || reg.Columns[1].Cells[0].State != progress.Opened || reg.Columns[1].Cells[1].State != progress.Shared || reg.Columns[1].Cells[4].State != progress.Stuck {
 		t.Errorf("%v %v %v, %v", reg.Columns[1].Cells[0].State, reg.Columns[1].Cells[1].State, reg.Columns[1].Cells[4].State, err)
 	}
-	if _, err := a.Rooms.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: rowOf(c, 0), Field: crew, Value: "Tern"}}); err != nil {
+	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: rowOf(c, 0), Field: crew, Value: "Tern"}}); err != nil {
 		t.Fatal(err)
 	}
-	l, err := a.Rooms.HandoutList(ctx, c.ID, h)
+	l, err := a.Cases.Packing.HandoutList(ctx, c.ID, h)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -219,7 +219,7 @@ func TestPerTeam(t *testing.T) {
 			part.Changes = append(part.Changes, line.Step.String())
 		}
 	}
-	run, err := a.Rooms.Pack(ctx, "oduya", c.ID, h.ID, part)
+	run, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, h.ID, part)
 	if err != nil || len(part.Changes) != 1 {
 		t.Fatal(part.Changes, err)
 	}
@@ -265,7 +265,7 @@ func TestOneForAll(t *testing.T) {
 	if people, err := a.Cup.People(ctx, "oduya", tpl.Thing); err != nil || len(people) != 1 {
 		t.Errorf("the template is open to %v, %v", people, err)
 	}
-	if _, err := a.Rooms.SetLeft(ctx, "oduya", c.ID, []string{rowOf(c, 0)}, true); err != nil {
+	if _, err := a.Cases.Rosters.SetLeft(ctx, "oduya", c.ID, []string{rowOf(c, 0)}, true); err != nil {
 		t.Fatal(err)
 	}
 	settleAll(t, a)
@@ -290,15 +290,15 @@ func TestSeveralDocuments(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Rooms.Write(ctx, "s0", store.NewID(), e.Thing, 1, strings.NewReader("# Log\n\nlow water at noon\n")); err != nil {
+	if _, err := a.Cases.Things.Write(ctx, "s0", store.NewID(), e.Thing, 1, strings.NewReader("# Log\n\nlow water at noon\n")); err != nil {
 		t.Fatal(err)
 	}
 	apptest.Look(t, a)
-	reg, err := a.Rooms.Register(ctx, c.ID)
+	reg, err := a.Cases.Registers.Register(ctx, c.ID)
 	if cell := reg.Columns[1].Cells[0]; err != nil || cell.State != progress.Working || cell.Words != 4 || len(cell.Each) != 3 || cell.Entry.Thing != e.Thing {
 		t.Errorf("%s with %d words, %d documents, %v", cell.State, cell.Words, len(cell.Each), err)
 	}
-	panel, err := a.Rooms.Panel(ctx, c.ID, rowOf(c, 0))
+	panel, err := a.Cases.Registers.Panel(ctx, c.ID, rowOf(c, 0))
 	if err != nil || len(panel.Things) != 4 {
 		t.Errorf("the panel shows %d things, %v", len(panel.Things), err)
 	}
@@ -319,7 +319,7 @@ func TestReissue(t *testing.T) {
 	}
 	write := func(as, thing, text string, base int) {
 		t.Helper()
-		if _, err := a.Rooms.Write(ctx, as, store.NewID(), thing, base, strings.NewReader(text)); err != nil {
+		if _, err := a.Cases.Things.Write(ctx, as, store.NewID(), thing, base, strings.NewReader(text)); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -333,7 +333,7 @@ func TestReissue(t *testing.T) {
 	}
 	text := func(i, version int) string {
 		t.Helper()
-		_, f, _, err := a.Rooms.Open(ctx, "oduya", copyOf(i).Thing, version)
+		_, f, _, err := a.Cases.Things.Open(ctx, "oduya", copyOf(i).Thing, version)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -347,7 +347,7 @@ func TestReissue(t *testing.T) {
 	look := func(untouched, begun int) picture.Copies {
 		t.Helper()
 		apptest.Look(t, a)
-		r, err := a.Rooms.LookReissue(ctx, c.ID, h.ID)
+		r, err := a.Cases.Packing.LookReissue(ctx, c.ID, h.ID)
 		n := 0
 		for _, x := range r {
 			if x.Begun {
@@ -369,7 +369,7 @@ func TestReissue(t *testing.T) {
 		if begun {
 			how = classroom.ReplaceBegun
 		}
-		run, err := a.Rooms.Reissue(ctx, "oduya", c.ID, h.ID, how, seen)
+		run, err := a.Cases.Packing.Reissue(ctx, "oduya", c.ID, h.ID, how, seen)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -384,7 +384,7 @@ func TestReissue(t *testing.T) {
 	r = look(0, 1)
 	write("s0", copyOf(0).Thing, "# Log\n\nlow water at noon, high at six\n", 2)
 	apptest.Look(t, a)
-	if _, err := a.Rooms.Reissue(ctx, "oduya", c.ID, h.ID, classroom.ReplaceBegun, r.Digest()); !errors.As(err, new(*change.Changed)) {
+	if _, err := a.Cases.Packing.Reissue(ctx, "oduya", c.ID, h.ID, classroom.ReplaceBegun, r.Digest()); !errors.As(err, new(*change.Changed)) {
 		t.Errorf("written in since it was looked at: %v", err)
 	}
 	give(true, look(0, 1).Digest())
@@ -392,13 +392,13 @@ func TestReissue(t *testing.T) {
 	if text(0, 0) != "# Log, mended\n" || !strings.Contains(text(0, 3), "high at six") || !strings.Contains(text(0, 2), "low water") {
 		t.Errorf("now %q, before %q", text(0, 0), text(0, 3))
 	}
-	reg, err := a.Rooms.Register(ctx, c.ID)
+	reg, err := a.Cases.Registers.Register(ctx, c.ID)
 	if err != nil || reg.Columns[1].Cells[0].State == progress.Working || reg.Columns[1].Cells[0].Words != 0 {
 		t.Errorf("given anew it counts as begun: %s, %d words, %v", reg.Columns[1].Cells[0].State, reg.Columns[1].Cells[0].Words, err)
 	}
 	write("s1", copyOf(1).Thing, "# Log, mended\n\nmine now\n", 2)
 	apptest.Look(t, a)
-	if reg, err = a.Rooms.Register(ctx, c.ID); err != nil || reg.Columns[1].Cells[1].Words != 2 {
+	if reg, err = a.Cases.Registers.Register(ctx, c.ID); err != nil || reg.Columns[1].Cells[1].Words != 2 {
 		t.Errorf("%d words since it was given anew, %v", reg.Columns[1].Cells[1].Words, err)
 	}
 	nothingLeft(t, a, c, h, 0)
@@ -443,14 +443,14 @@ func TestWithdraw(t *testing.T) {
 		}
 		before := tree()
 		for _, too := range []bool{false, true} {
-			look, err := a.Rooms.LookWithdraw(ctx, c.ID, h.ID)
+			look, err := a.Cases.Packing.LookWithdraw(ctx, c.ID, h.ID)
 			if err != nil || len(look) < 2 || !look[len(look)-1].Begun || look[0].Begun {
 				t.Fatalf("%s: %+v, %v", w, look, err)
 			}
-			if _, err := a.Rooms.Withdraw(ctx, "oduya", c.ID, h.ID, too, "other"); !errors.As(err, new(*change.Changed)) {
+			if _, err := a.Cases.Packing.Withdraw(ctx, "oduya", c.ID, h.ID, too, "other"); !errors.As(err, new(*change.Changed)) {
 				t.Errorf("%s: not what was looked at: %v", w, err)
 			}
-			run, err := a.Rooms.Withdraw(ctx, "oduya", c.ID, h.ID, too, look.Digest())
+			run, err := a.Cases.Packing.Withdraw(ctx, "oduya", c.ID, h.ID, too, look.Digest())
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -467,21 +467,21 @@ func TestWithdraw(t *testing.T) {
 			if too && strings.Contains(tree(), "pointer") {
 				t.Errorf("%s: pointers are left: %s", w, tree())
 			}
-			reg, err := a.Rooms.Register(ctx, c.ID)
+			reg, err := a.Cases.Registers.Register(ctx, c.ID)
 			if err != nil || len(reg.Columns) != 1 {
 				t.Errorf("%s: the Register shows %d columns, %v", w, len(reg.Columns), err)
 			}
-			wanted, _, err := a.Rooms.Wanted(ctx, ledger.Run{ClassID: c.ID, HandoutID: h.ID})
+			wanted, _, err := a.Cases.Packing.Wanted(ctx, ledger.Run{ClassID: c.ID, HandoutID: h.ID})
 			for k := range wanted {
 				if err != nil || k.What.Purpose == packing.Copy {
 					t.Errorf("%s: a run that goes on would make %s, %v", w, k, err)
 				}
 			}
 			var invalid *change.Invalid
-			if _, err := a.Rooms.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{}); !errors.As(err, &invalid) || invalid.Code != "withdrawn" {
+			if _, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{}); !errors.As(err, &invalid) || invalid.Code != "withdrawn" {
 				t.Errorf("%s: packed while it is withdrawn: %v", w, err)
 			}
-			if err := a.Rooms.GiveBack(ctx, "oduya", c.ID, h.ID); err != nil {
+			if err := a.Cases.Packing.GiveBack(ctx, "oduya", c.ID, h.ID); err != nil {
 				t.Fatal(err)
 			}
 			settleAll(t, a)
@@ -490,7 +490,7 @@ func TestWithdraw(t *testing.T) {
 			}
 			nothingLeft(t, a, c, h, 0)
 		}
-		if err := a.Rooms.GiveBack(ctx, "oduya", c.ID, h.ID); err == nil {
+		if err := a.Cases.Packing.GiveBack(ctx, "oduya", c.ID, h.ID); err == nil {
 			t.Errorf("%s: brought back what wasn't withdrawn", w)
 		}
 	}
@@ -506,23 +506,23 @@ func TestLeavesAWithdrawn(t *testing.T) {
 	}
 	h := hand(t, a, c, handout.Change{Way: way(handout.TeamName), Teams: &crew}, "Log")
 	apptest.Pack(t, a, c, &h)
-	homes, err := a.Rooms.Home(ctx, "s0")
+	homes, err := a.Cases.Registers.Home(ctx, "s0")
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Rooms.Write(ctx, "s0", store.NewID(), homes[0].Copies[0].Thing, 1, strings.NewReader("ours")); err != nil {
+	if _, err := a.Cases.Things.Write(ctx, "s0", store.NewID(), homes[0].Copies[0].Thing, 1, strings.NewReader("ours")); err != nil {
 		t.Fatal(err)
 	}
 	apptest.Look(t, a)
-	look, err := a.Rooms.LookWithdraw(ctx, c.ID, h.ID)
+	look, err := a.Cases.Packing.LookWithdraw(ctx, c.ID, h.ID)
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Rooms.Withdraw(ctx, "oduya", c.ID, h.ID, false, look.Digest()); err != nil {
+	if _, err := a.Cases.Packing.Withdraw(ctx, "oduya", c.ID, h.ID, false, look.Digest()); err != nil {
 		t.Fatal(err)
 	}
 	settleAll(t, a)
-	if _, err := a.Rooms.SetLeft(ctx, "oduya", c.ID, []string{rowOf(c, 0)}, true); err != nil {
+	if _, err := a.Cases.Rosters.SetLeft(ctx, "oduya", c.ID, []string{rowOf(c, 0)}, true); err != nil {
 		t.Fatal(err)
 	}
 	settleAll(t, a)
@@ -544,7 +544,7 @@ func TestLeavesACopyOfAClassmate(t *testing.T) {
 		"nothing else": func(*app.App, picture.Class, handout.Handout, string) error { return nil },
 		"nobody may be let in any more": func(a *app.App, c picture.Class, h handout.Handout, _ string) error {
 			none, was := "nothing", "read"
-			_, err := a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Passing: &none}, handout.Change{Passing: &was})
+			_, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Passing: &none}, handout.Change{Passing: &was})
 			return err
 		},
 		"whose it is isn't known": func(a *app.App, _ picture.Class, _ handout.Handout, _ string) error {
@@ -571,7 +571,7 @@ func TestLeavesACopyOfAClassmate(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			if err := a.Rooms.LetIn(ctx, "s0", h.ID, rowOf(c, 1), true); err != nil {
+			if err := a.Cases.Packing.LetIn(ctx, "s0", h.ID, rowOf(c, 1), true); err != nil {
 				t.Fatal(err)
 			}
 			settleAll(t, a)
@@ -582,7 +582,7 @@ func TestLeavesACopyOfAClassmate(t *testing.T) {
 				t.Fatal(err)
 			}
 			apptest.Look(t, a)
-			if _, err := a.Rooms.SetLeft(ctx, "oduya", c.ID, []string{rowOf(c, 1)}, true); err != nil {
+			if _, err := a.Cases.Rosters.SetLeft(ctx, "oduya", c.ID, []string{rowOf(c, 1)}, true); err != nil {
 				t.Fatal(err)
 			}
 			settleAll(t, a)
@@ -594,7 +594,7 @@ func TestLeavesACopyOfAClassmate(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			if err := a.Rooms.CloseOff(ctx); err != nil {
+			if err := a.Cases.Packing.CloseOff(ctx); err != nil {
 				t.Fatal(err)
 			}
 			if again, err := a.Store.RecentRuns(ctx, c.ID); err != nil || len(again) != len(runs) {
@@ -620,11 +620,11 @@ func TestBackBesideAnother(t *testing.T) {
 		second := hand(t, a, c, handout.Change{Way: way(w)}, "Log")
 		apptest.Pack(t, a, c, &first)
 		before := inSatchel(t, a, c, 0)
-		look, err := a.Rooms.LookWithdraw(ctx, c.ID, first.ID)
+		look, err := a.Cases.Packing.LookWithdraw(ctx, c.ID, first.ID)
 		if err != nil {
 			t.Fatal(err)
 		}
-		if _, err := a.Rooms.Withdraw(ctx, "oduya", c.ID, first.ID, false, look.Digest()); err != nil {
+		if _, err := a.Cases.Packing.Withdraw(ctx, "oduya", c.ID, first.ID, false, look.Digest()); err != nil {
 			t.Fatal(err)
 		}
 		settleAll(t, a)
@@ -633,11 +633,11 @@ func TestBackBesideAnother(t *testing.T) {
 			t.Errorf("%s: another is called %s, its name was free: %s", w, got, before)
 		}
 		if w == handout.EachName { // a copy comes back to whoever left, too
-			if _, err := a.Rooms.SetLeft(ctx, "oduya", c.ID, []string{rowOf(c, 4)}, true); err != nil {
+			if _, err := a.Cases.Rosters.SetLeft(ctx, "oduya", c.ID, []string{rowOf(c, 4)}, true); err != nil {
 				t.Fatal(err)
 			}
 		}
-		if err := a.Rooms.GiveBack(ctx, "oduya", c.ID, first.ID); err != nil {
+		if err := a.Cases.Packing.GiveBack(ctx, "oduya", c.ID, first.ID); err != nil {
 			t.Fatal(err)
 		}
 		settleAll(t, a)
@@ -669,13 +669,13 @@ func TestSingleBackBesideAnother(t *testing.T) {
 	apptest.Look(t, a)
 	second := hand(t, a, c, handout.Change{}, "Log")
 	apptest.Pack(t, a, c, &second)
-	list, err := a.Rooms.HandoutList(ctx, c.ID, first)
+	list, err := a.Cases.Packing.HandoutList(ctx, c.ID, first)
 	if err != nil {
 		t.Fatal(err)
 	}
 	part := classroom.Part{Seen: list.Digest()}
 	part.Back = []string{key.String()}
-	run, err := a.Rooms.Pack(ctx, "oduya", c.ID, first.ID, part)
+	run, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, first.ID, part)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -723,7 +723,7 @@ func TestBegunEverywhere(t *testing.T) {
 		}
 		return strings.Join(out, "; ")
 	}
-	reg, err := a.Rooms.Register(ctx, c.ID)
+	reg, err := a.Cases.Registers.Register(ctx, c.ID)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -737,7 +737,7 @@ func TestBegunEverywhere(t *testing.T) {
 	if got := strings.Join(working, "; "); got != first {
 		t.Errorf("in the Register %s work, want %s", got, first)
 	}
-	if got := begun(a.Rooms.LookWithdraw(ctx, c.ID, h.ID)); got != first {
+	if got := begun(a.Cases.Packing.LookWithdraw(ctx, c.ID, h.ID)); got != first {
 		t.Errorf("to withdraw, begun are %s, want %s", got, first)
 	}
 	tpl, err := a.Store.Template(ctx, h.Settings.Documents[0].Template)
@@ -747,10 +747,10 @@ func TestBegunEverywhere(t *testing.T) {
 	if _, err := a.Cup.Write(ctx, "oduya", store.NewID(), tpl.Thing, 1, strings.NewReader("# Log, mended\n")); err != nil {
 		t.Fatal(err)
 	}
-	if got := begun(a.Rooms.LookReissue(ctx, c.ID, h.ID)); got != first {
+	if got := begun(a.Cases.Packing.LookReissue(ctx, c.ID, h.ID)); got != first {
 		t.Errorf("to give again, begun are %s, want %s", got, first)
 	}
-	back, err := a.Rooms.TakingBack(ctx, c.ID, run.ID)
+	back, err := a.Cases.Packing.TakingBack(ctx, c.ID, run.ID)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -760,7 +760,7 @@ func TestBegunEverywhere(t *testing.T) {
 		}
 	}
 	for i, want := range []bool{true, false, false} {
-		homes, err := a.Rooms.Home(ctx, fmt.Sprint("s", i))
+		homes, err := a.Cases.Registers.Home(ctx, fmt.Sprint("s", i))
 		if err != nil || homes[0].Copies[0].Work.Begun != want {
 			t.Errorf("at s%d's: begun %v, want %v: %v", i, homes[0].Copies[0].Work.Begun, want, err)
 		}
@@ -770,7 +770,7 @@ func TestBegunEverywhere(t *testing.T) {
 	if _, err := a.Store.DB.Exec(`delete from work where thing = $1`, copyOf(1).Thing); err != nil {
 		t.Fatal(err)
 	}
-	if got, want := begun(a.Rooms.LookWithdraw(ctx, c.ID, h.ID)), first+"; "+c.Students[1].SortName(); got != want {
+	if got, want := begun(a.Cases.Packing.LookWithdraw(ctx, c.ID, h.ID)), first+"; "+c.Students[1].SortName(); got != want {
 		t.Errorf("not measured: begun are %s, want %s", got, want)
 	}
 }
@@ -782,11 +782,11 @@ func TestTakenBackBesideAWriter(t *testing.T) {
 	h := hand(t, a, c, handout.Change{}, "Log")
 	first := apptest.Pack(t, a, c, &h) // it makes the satchels too
 	apptest.Look(t, a)
-	back, err := a.Rooms.TakingBack(ctx, c.ID, first.ID)
+	back, err := a.Cases.Packing.TakingBack(ctx, c.ID, first.ID)
 	if err != nil || back.Held > 0 {
 		t.Fatal(back.Held, err)
 	}
-	taken, err := a.Rooms.TakeBack(ctx, "oduya", c.ID, first.ID, len(back.Lines))
+	taken, err := a.Cases.Packing.TakeBack(ctx, "oduya", c.ID, first.ID, len(back.Lines))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -795,7 +795,7 @@ func TestTakenBackBesideAWriter(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Rooms.Write(ctx, "s1", store.NewID(), mine.Thing, 1, strings.NewReader("# Log\n\nlow water at noon\n")); err != nil {
+	if _, err := a.Cases.Things.Write(ctx, "s1", store.NewID(), mine.Thing, 1, strings.NewReader("# Log\n\nlow water at noon\n")); err != nil {
 		t.Fatal(err)
 	}
 	apptest.Wait(t, a, taken.ID)

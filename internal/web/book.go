@@ -19,7 +19,7 @@ import (
 
 func (s *Server) schoolView() api.School {
 	is := s.School()
-	out := api.School{Name: is.Name, Domain: is.Domain, Zone: is.Zone.String(), Language: is.Language, SatchelMB: is.Quota / 1_000_000, Words: s.words(), Fixed: s.Rooms.FixedSchool(), OfficeCodes: is.OfficeCodes, StaffReset: is.StaffReset, OutsideMail: is.OutsideMail, ListAccounts: is.ListAccounts,
+	out := api.School{Name: is.Name, Domain: is.Domain, Zone: is.Zone.String(), Language: is.Language, SatchelMB: is.Quota / 1_000_000, Words: s.words(), Fixed: s.Cases.People.FixedSchool(), OfficeCodes: is.OfficeCodes, StaffReset: is.StaffReset, OutsideMail: is.OutsideMail, ListAccounts: is.ListAccounts,
 		Site: is.Site, Post: api.PostSettings(is.Post), PostFrom: is.PostAddress(), PostReady: s.PostReady, Service: api.ServiceSettings(is.Service), ServiceReady: s.ServiceSecret != "", ServiceBack: s.serviceBack()}
 	if out.Fixed == nil {
 		out.Fixed = []string{}
@@ -36,7 +36,7 @@ func (s *Server) LookFirst(ctx context.Context, r api.LookFirstRequestObject) (a
 	if !s.strangers.allow(origin(asGin(ctx))) {
 		return nil, errTries
 	}
-	address, err := s.Rooms.LookFirst(ctx, r.Body.Secret)
+	address, err := s.Cases.People.LookFirst(ctx, r.Body.Secret)
 	if err != nil {
 		return nil, err
 	}
@@ -51,11 +51,11 @@ func (s *Server) Begin(ctx context.Context, r api.BeginRequestObject) (api.Begin
 		return nil, errTries
 	}
 	b := r.Body
-	if b.School.Site == nil && !slices.Contains(s.Rooms.FixedSchool(), "site") && !s.atThisMachine(asGin(ctx)) { // where it was begun from is where it is
+	if b.School.Site == nil && !slices.Contains(s.Cases.People.FixedSchool(), "site") && !s.atThisMachine(asGin(ctx)) { // where it was begun from is where it is
 		site := s.base(ctx)
 		b.School.Site = &site
 	}
-	a, err := s.Rooms.Begin(ctx, b.Secret, people.First{School: schoolParts(b.School), Given: b.Given, Family: b.Family, Address: b.Address, Password: b.Password})
+	a, err := s.Cases.People.Begin(ctx, b.Secret, people.First{School: schoolParts(b.School), Given: b.Given, Family: b.Family, Address: b.Address, Password: b.Password})
 	if !errors.Is(err, seam.ErrNotFound) {
 		s.strangers.giveBack(from)
 	}
@@ -72,7 +72,7 @@ func (s *Server) Begin(ctx context.Context, r api.BeginRequestObject) (api.Begin
 // FirstSignIn implements the route of that name.
 func (s *Server) FirstSignIn(ctx context.Context, r api.FirstSignInRequestObject) (api.FirstSignInResponseObject, error) {
 	me, err := s.admit(asGin(ctx), r.Body.Address, r.Body.Stay, func(address string) (accounts.Account, error) {
-		a, err := s.Rooms.FirstSignIn(ctx, address, r.Body.Code, r.Body.Password)
+		a, err := s.Cases.People.FirstSignIn(ctx, address, r.Body.Code, r.Body.Password)
 		if err != nil {
 			return a, err
 		}
@@ -90,11 +90,11 @@ func (s *Server) ChangePassword(ctx context.Context, r api.ChangePasswordRequest
 	if !s.tries.allow(tries) {
 		return nil, errTries
 	}
-	err := s.Rooms.ChangePassword(ctx, account(ctx), r.Body.Before, r.Body.Password)
+	err := s.Cases.People.ChangePassword(ctx, account(ctx), r.Body.Before, r.Body.Password)
 	if err == nil { // whoever knew the one before is out
 		s.tries.giveBack(tries)
 		c := asGin(ctx).Request.Context()
-		err = s.Rooms.EndSessions(c, []string{account(ctx)}, s.sessions.Token(c))
+		err = s.Cases.People.EndSessions(c, []string{account(ctx)}, s.sessions.Token(c))
 	}
 	return api.ChangePassword204Response{}, err
 }
@@ -106,7 +106,7 @@ func (s *Server) GetSchool(context.Context, api.GetSchoolRequestObject) (api.Get
 
 // ChangeSchool implements the route of that name.
 func (s *Server) ChangeSchool(ctx context.Context, r api.ChangeSchoolRequestObject) (api.ChangeSchoolResponseObject, error) {
-	err := s.Rooms.ChangeSchool(ctx, account(ctx), schoolParts(r.Body.To), schoolParts(r.Body.Was))
+	err := s.Cases.People.ChangeSchool(ctx, account(ctx), schoolParts(r.Body.To), schoolParts(r.Body.Was))
 	return api.ChangeSchool200JSONResponse(s.schoolView()), err
 }
 
@@ -119,7 +119,7 @@ func (s *Server) ListBook(ctx context.Context, r api.ListBookRequestObject) (api
 	if r.Params.From != nil {
 		f.From = *r.Params.From
 	}
-	page, all, more, err := s.Rooms.BookPage(ctx, f)
+	page, all, more, err := s.Cases.People.BookPage(ctx, f)
 	out := api.ListBook200JSONResponse{Accounts: []api.BookAccount{}, All: all, More: more}
 	var by []string
 	for _, a := range page {
@@ -133,7 +133,7 @@ func (s *Server) ListBook(ctx context.Context, r api.ListBookRequestObject) (api
 	if err != nil {
 		return nil, err
 	}
-	names, err := s.Rooms.Names(ctx, by...)
+	names, err := s.Cases.People.Names(ctx, by...)
 	for i, a := range out.Accounts {
 		if a.CodeBy != nil {
 			name := names[*a.CodeBy]
@@ -145,7 +145,7 @@ func (s *Server) ListBook(ctx context.Context, r api.ListBookRequestObject) (api
 
 // ListOwnCodes implements the route of that name.
 func (s *Server) ListOwnCodes(ctx context.Context, _ api.ListOwnCodesRequestObject) (api.ListOwnCodesResponseObject, error) {
-	made, err := s.Rooms.CodesMade(ctx, account(ctx))
+	made, err := s.Cases.People.CodesMade(ctx, account(ctx))
 	if err != nil {
 		return nil, err
 	}
@@ -153,7 +153,7 @@ func (s *Server) ListOwnCodes(ctx context.Context, _ api.ListOwnCodesRequestObje
 	for i, m := range made {
 		by[i] = m.By
 	}
-	names, err := s.Rooms.Names(ctx, by...)
+	names, err := s.Cases.People.Names(ctx, by...)
 	out := api.ListOwnCodes200JSONResponse{}
 	for _, m := range made {
 		out = append(out, api.CodeMade{By: names[m.By], At: m.At.UTC(), Until: m.Until.UTC(), Mailed: m.Mailed, Away: m.Away})
@@ -163,7 +163,7 @@ func (s *Server) ListOwnCodes(ctx context.Context, _ api.ListOwnCodesRequestObje
 
 // GetPlacing implements the route of that name.
 func (s *Server) GetPlacing(ctx context.Context, r api.GetPlacingRequestObject) (api.GetPlacingResponseObject, error) {
-	p, err := s.Rooms.Placing(ctx, r.ClassId)
+	p, err := s.Cases.People.Placing(ctx, r.ClassId)
 	return api.GetPlacing200JSONResponse{Students: p.Students, Placed: p.Placed, Seen: p.Seen}, err
 }
 
@@ -172,7 +172,7 @@ func (s *Server) PlaceClass(ctx context.Context, r api.PlaceClassRequestObject) 
 	if role, _ := asGin(ctx).Get(roleKey); role != accounts.Office {
 		return nil, seam.ErrNotFound
 	}
-	return api.PlaceClass204Response{}, s.Rooms.PlaceClass(ctx, account(ctx), r.ClassId, r.Body.Seen)
+	return api.PlaceClass204Response{}, s.Cases.People.PlaceClass(ctx, account(ctx), r.ClassId, r.Body.Seen)
 }
 
 func accountParts(p api.AccountParts) accounts.Change {
@@ -181,13 +181,13 @@ func accountParts(p api.AccountParts) accounts.Change {
 
 // AddAccount implements the route of that name.
 func (s *Server) AddAccount(ctx context.Context, r api.AddAccountRequestObject) (api.AddAccountResponseObject, error) {
-	id, err := s.Rooms.AddAccount(ctx, account(ctx), accountParts(*r.Body))
+	id, err := s.Cases.People.AddAccount(ctx, account(ctx), accountParts(*r.Body))
 	return api.AddAccount201JSONResponse{Id: id}, err
 }
 
 // ChangeAccount implements the route of that name.
 func (s *Server) ChangeAccount(ctx context.Context, r api.ChangeAccountRequestObject) (api.ChangeAccountResponseObject, error) {
-	err := s.Rooms.ChangeAccount(ctx, account(ctx), r.AccountId, accountParts(r.Body.To), accountParts(r.Body.Was))
+	err := s.Cases.People.ChangeAccount(ctx, account(ctx), r.AccountId, accountParts(r.Body.To), accountParts(r.Body.Was))
 	if err == nil && r.Body.To.Off != nil && *r.Body.To.Off { // out at once
 		err = s.endSessions(asGin(ctx).Request.Context(), r.AccountId)
 	}
@@ -219,7 +219,7 @@ func (s *Server) endOf(ctx context.Context, codes []people.Code) error {
 
 // GiveCodes implements the route of that name.
 func (s *Server) GiveCodes(ctx context.Context, r api.GiveCodesRequestObject) (api.GiveCodesResponseObject, error) {
-	codes, err := s.Rooms.GiveCodes(ctx, account(ctx), r.Body.Accounts, people.CodesAsked{Away: r.Body.Away, Mail: isTrue(r.Body.Mail), Replace: isTrue(r.Body.Replace)})
+	codes, err := s.Cases.People.GiveCodes(ctx, account(ctx), r.Body.Accounts, people.CodesAsked{Away: r.Body.Away, Mail: isTrue(r.Body.Mail), Replace: isTrue(r.Body.Replace)})
 	if err == nil && r.Body.Away {
 		err = s.endOf(ctx, codes)
 	}
@@ -229,7 +229,7 @@ func (s *Server) GiveCodes(ctx context.Context, r api.GiveCodesRequestObject) (a
 // SetStaff implements the route of that name.
 func (s *Server) SetStaff(ctx context.Context, r api.SetStaffRequestObject) (api.SetStaffResponseObject, error) {
 	role := map[string]string{"teacher": "teacher", "assistant": "assistant"} // none: off the staff
-	return api.SetStaff204Response{}, s.Rooms.SetStaff(ctx, account(ctx), r.ClassId, r.AccountId, role[string(r.Body.Role)], role[string(r.Body.Was)])
+	return api.SetStaff204Response{}, s.Cases.Rooms.SetStaff(ctx, account(ctx), r.ClassId, r.AccountId, role[string(r.Body.Role)], role[string(r.Body.Was)])
 }
 
 // ChangeOwner implements the route of that name: for the owner and the office.
@@ -237,12 +237,12 @@ func (s *Server) ChangeOwner(ctx context.Context, r api.ChangeOwnerRequestObject
 	if mine := asGin(ctx).GetString(mineKey); mine != classes.Owner && mine != string(accounts.Office) {
 		return nil, seam.ErrNotFound
 	}
-	return api.ChangeOwner204Response{}, s.Rooms.ChangeOwner(ctx, account(ctx), r.ClassId, r.Body.Account, r.Body.Was)
+	return api.ChangeOwner204Response{}, s.Cases.Rooms.ChangeOwner(ctx, account(ctx), r.ClassId, r.Body.Account, r.Body.Was)
 }
 
 // ClassCodes implements the route of that name.
 func (s *Server) ClassCodes(ctx context.Context, r api.ClassCodesRequestObject) (api.ClassCodesResponseObject, error) {
-	codes, err := s.Rooms.ClassCodes(ctx, account(ctx), r.ClassId, r.Body.Rows, people.CodesAsked{Away: r.Body.Away, Mail: isTrue(r.Body.Mail), Replace: isTrue(r.Body.Replace)})
+	codes, err := s.Cases.People.ClassCodes(ctx, account(ctx), r.ClassId, r.Body.Rows, people.CodesAsked{Away: r.Body.Away, Mail: isTrue(r.Body.Mail), Replace: isTrue(r.Body.Replace)})
 	if err == nil && r.Body.Away {
 		err = s.endOf(ctx, codes)
 	}
@@ -254,7 +254,7 @@ const mostBookLines = 300
 
 // LookBookList implements the route of that name.
 func (s *Server) LookBookList(ctx context.Context, r api.LookBookListRequestObject) (api.LookBookListResponseObject, error) {
-	look, err := s.Rooms.LookBookList(ctx, accounts.Role(r.Body.Role), r.Body.List)
+	look, err := s.Cases.People.LookBookList(ctx, accounts.Role(r.Body.Role), r.Body.List)
 	out := api.LookBookList200JSONResponse{Seen: look.Seen, Counts: map[string]int{}, Lines: []api.BookListLine{}}
 	for _, l := range look.Lines {
 		if out.Counts[string(l.Act)]++; out.Counts[string(l.Act)] <= mostBookLines {
@@ -290,7 +290,7 @@ func bookLine(l roster.BookLine) api.BookListLine {
 
 // BringBookList implements the route of that name.
 func (s *Server) BringBookList(ctx context.Context, r api.BringBookListRequestObject) (api.BringBookListResponseObject, error) {
-	n, err := s.Rooms.BringBookList(ctx, account(ctx), accounts.Role(r.Body.Role), r.Body.List, r.Body.Seen, r.Body.Away)
+	n, err := s.Cases.People.BringBookList(ctx, account(ctx), accounts.Role(r.Body.Role), r.Body.List, r.Body.Seen, r.Body.Away)
 	s.lately.forget()
 	return api.BringBookList200JSONResponse{Accounts: n}, err
 }

@@ -14,16 +14,16 @@ import (
 
 // class loads the route's class; guard has let it through.
 func (s *Server) class(ctx context.Context) (picture.Class, error) {
-	return s.Rooms.Class(ctx, asGin(ctx).GetString(classKey))
+	return s.Cases.Classes.Class(ctx, asGin(ctx).GetString(classKey))
 }
 
 // ListClasses implements the route of that name.
 func (s *Server) ListClasses(ctx context.Context, _ api.ListClassesRequestObject) (api.ListClassesResponseObject, error) {
-	tabs, err := s.Rooms.Rail(ctx, account(ctx))
+	tabs, err := s.Cases.Registers.Rail(ctx, account(ctx))
 	if err != nil {
 		return nil, err
 	}
-	seen, old, err := s.Rooms.Seen(ctx)
+	seen, old, err := s.Cases.Registers.Seen(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -58,7 +58,7 @@ func (s *Server) ChangeClass(ctx context.Context, r api.ChangeClassRequestObject
 	if r.Body.Was != nil {
 		was = classParts(*r.Body.Was)
 	}
-	return api.ChangeClass204Response{}, s.Rooms.ChangeClass(ctx, account(ctx), r.ClassId, classParts(r.Body.To), was)
+	return api.ChangeClass204Response{}, s.Cases.Classes.ChangeClass(ctx, account(ctx), r.ClassId, classParts(r.Body.To), was)
 }
 
 func classParts(p api.ClassParts) classroom.ClassChange {
@@ -67,7 +67,7 @@ func classParts(p api.ClassParts) classroom.ClassChange {
 
 // CreateClass implements the route of that name.
 func (s *Server) CreateClass(ctx context.Context, r api.CreateClassRequestObject) (api.CreateClassResponseObject, error) {
-	c, err := s.Rooms.CreateClass(ctx, account(ctx), deref(r.Body.Code), r.Body.Name, deref(r.Body.Period), isTrue(r.Body.OfStaff))
+	c, err := s.Cases.Classes.CreateClass(ctx, account(ctx), deref(r.Body.Code), r.Body.Name, deref(r.Body.Period), isTrue(r.Body.OfStaff))
 	if err != nil {
 		return nil, err
 	}
@@ -77,13 +77,13 @@ func (s *Server) CreateClass(ctx context.Context, r api.CreateClassRequestObject
 
 // newClass is a class that was just made, as its owner sees it.
 func (s *Server) newClass(ctx context.Context, id string) (api.Class, error) {
-	o, err := s.Rooms.Overview(ctx, id)
+	o, err := s.Cases.Classes.Overview(ctx, id)
 	return classView(o, classes.Owner), err
 }
 
 // GetClass implements the route of that name.
 func (s *Server) GetClass(ctx context.Context, r api.GetClassRequestObject) (api.GetClassResponseObject, error) {
-	o, err := s.Rooms.Overview(ctx, r.ClassId)
+	o, err := s.Cases.Classes.Overview(ctx, r.ClassId)
 	if err != nil {
 		return nil, err
 	}
@@ -117,7 +117,7 @@ func (s *Server) RemoveClass(ctx context.Context, r api.RemoveClassRequestObject
 	if asGin(ctx).GetString(mineKey) != classes.Owner {
 		return nil, seam.ErrNotFound
 	}
-	return api.RemoveClass204Response{}, s.Rooms.RemoveClass(ctx, account(ctx), r.ClassId)
+	return api.RemoveClass204Response{}, s.Cases.Classes.RemoveClass(ctx, account(ctx), r.ClassId)
 }
 
 func pockets(ps []room.Pocket) []api.Pocket {

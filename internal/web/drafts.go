@@ -16,7 +16,7 @@ import (
 
 // GetDraft implements the route of that name.
 func (s *Server) GetDraft(ctx context.Context, r api.GetDraftRequestObject) (api.GetDraftResponseObject, error) {
-	d, err := s.Rooms.Draft(ctx, account(ctx), r.ClassId)
+	d, err := s.Cases.Lists.Draft(ctx, account(ctx), r.ClassId)
 	if err != nil {
 		return nil, err
 	}
@@ -25,7 +25,7 @@ func (s *Server) GetDraft(ctx context.Context, r api.GetDraftRequestObject) (api
 
 // PasteDraft implements the route of that name.
 func (s *Server) PasteDraft(ctx context.Context, r api.PasteDraftRequestObject) (api.PasteDraftResponseObject, error) {
-	d, err := s.Rooms.BringDraft(ctx, account(ctx), r.ClassId, "", strings.NewReader(r.Body.Text))
+	d, err := s.Cases.Lists.BringDraft(ctx, account(ctx), r.ClassId, "", strings.NewReader(r.Body.Text))
 	if err != nil {
 		return nil, err
 	}
@@ -43,7 +43,7 @@ func (s *Server) UploadDraft(ctx context.Context, r api.UploadDraftRequestObject
 		return nil, err
 	}
 	sum := sha256.Sum256(b)
-	d, err := s.Rooms.BringDraft(about(ctx, hex.EncodeToString(sum[:])), account(ctx), r.ClassId, f.name, bytes.NewReader(b))
+	d, err := s.Cases.Lists.BringDraft(about(ctx, hex.EncodeToString(sum[:])), account(ctx), r.ClassId, f.name, bytes.NewReader(b))
 	if err != nil {
 		return nil, err
 	}
@@ -59,7 +59,7 @@ func (s *Server) ChangeDraft(ctx context.Context, r api.ChangeDraftRequestObject
 	for _, ch := range r.Body.Changes {
 		changes = append(changes, draftChange(ch))
 	}
-	d, err := s.Rooms.ChangeDraft(ctx, account(ctx), r.ClassId, r.Body.Draft, changes)
+	d, err := s.Cases.Lists.ChangeDraft(ctx, account(ctx), r.ClassId, r.Body.Draft, changes)
 	if err != nil {
 		return nil, err
 	}
@@ -99,12 +99,12 @@ func draftChange(ch api.DraftChange) classroom.DraftChange {
 // DropDraft implements the route of that name.
 func (s *Server) DropDraft(ctx context.Context, r api.DropDraftRequestObject) (api.DropDraftResponseObject, error) {
 	looked := classroom.Looked{ID: r.Params.Id, Revision: r.Params.Revision}
-	return api.DropDraft204Response{}, s.Rooms.DropDraft(ctx, account(ctx), r.ClassId, looked)
+	return api.DropDraft204Response{}, s.Cases.Lists.DropDraft(ctx, account(ctx), r.ClassId, looked)
 }
 
 // AcceptDraft implements the route of that name.
 func (s *Server) AcceptDraft(ctx context.Context, r api.AcceptDraftRequestObject) (api.AcceptDraftResponseObject, error) {
-	a, err := s.Rooms.Accept(ctx, account(ctx), r.ClassId, classroom.Looked{ID: r.Body.Id, Revision: r.Body.Revision, Digest: r.Body.Looked})
+	a, err := s.Cases.Lists.Accept(ctx, account(ctx), r.ClassId, classroom.Looked{ID: r.Body.Id, Revision: r.Body.Revision, Digest: r.Body.Looked})
 	if err != nil {
 		return nil, err
 	}

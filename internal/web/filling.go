@@ -19,7 +19,7 @@ func (s *Server) LookFilling(ctx context.Context, r api.LookFillingRequestObject
 		return nil, err
 	}
 	defer leave()
-	f, err := s.Rooms.LookFilling(ctx, r.ClassId, r.HandoutId, r.Slot, deref(r.Params.Whom))
+	f, err := s.Cases.Packing.LookFilling(ctx, r.ClassId, r.HandoutId, r.Slot, deref(r.Params.Whom))
 	if err != nil {
 		return nil, err
 	}
@@ -62,7 +62,7 @@ func (s *Server) GetFilled(ctx context.Context, r api.GetFilledRequestObject) (a
 		return nil, err
 	}
 	defer leave()
-	f, err := s.Rooms.LookFilling(ctx, r.ClassId, r.HandoutId, r.Slot, deref(r.Params.Whom))
+	f, err := s.Cases.Packing.LookFilling(ctx, r.ClassId, r.HandoutId, r.Slot, deref(r.Params.Whom))
 	if err != nil {
 		return nil, err
 	}

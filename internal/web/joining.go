@@ -8,7 +8,7 @@ import (
 
 // GetJoinDoor implements the route of that name.
 func (s *Server) GetJoinDoor(ctx context.Context, r api.GetJoinDoorRequestObject) (api.GetJoinDoorResponseObject, error) {
-	d, err := s.Rooms.JoinDoor(ctx, r.ClassId)
+	d, err := s.Cases.Rosters.JoinDoor(ctx, r.ClassId)
 	if err != nil {
 		return nil, err
 	}
@@ -29,21 +29,21 @@ func (s *Server) GetJoinDoor(ctx context.Context, r api.GetJoinDoorRequestObject
 
 // OpenJoinDoor implements the route of that name.
 func (s *Server) OpenJoinDoor(ctx context.Context, r api.OpenJoinDoorRequestObject) (api.OpenJoinDoorResponseObject, error) {
-	return api.OpenJoinDoor204Response{}, s.Rooms.OpenJoinDoor(ctx, account(ctx), r.ClassId, r.Body.Hours)
+	return api.OpenJoinDoor204Response{}, s.Cases.Rosters.OpenJoinDoor(ctx, account(ctx), r.ClassId, r.Body.Hours)
 }
 
 // TakeAskers implements the route of that name.
 func (s *Server) TakeAskers(ctx context.Context, r api.TakeAskersRequestObject) (api.TakeAskersResponseObject, error) {
-	return api.TakeAskers204Response{}, s.Rooms.TakeAskers(about(ctx, nil), account(ctx), r.ClassId, r.Body.Accounts, r.Body.In)
+	return api.TakeAskers204Response{}, s.Cases.Rosters.TakeAskers(about(ctx, nil), account(ctx), r.ClassId, r.Body.Accounts, r.Body.In)
 }
 
 // LookJoin implements the route of that name.
 func (s *Server) LookJoin(ctx context.Context, r api.LookJoinRequestObject) (api.LookJoinResponseObject, error) {
-	c, stands, err := s.Rooms.AtJoinDoor(ctx, account(ctx), r.Link)
+	c, stands, err := s.Cases.Rosters.AtJoinDoor(ctx, account(ctx), r.Link)
 	return api.LookJoin200JSONResponse{Class: c.Name, Stands: api.JoinLookStands(stands)}, err
 }
 
 // AskToJoin implements the route of that name.
 func (s *Server) AskToJoin(ctx context.Context, r api.AskToJoinRequestObject) (api.AskToJoinResponseObject, error) {
-	return api.AskToJoin204Response{}, s.Rooms.AskToJoin(about(ctx, nil), account(ctx), r.Link)
+	return api.AskToJoin204Response{}, s.Cases.Rosters.AskToJoin(about(ctx, nil), account(ctx), r.Link)
 }

@@ -17,7 +17,7 @@ import (
 
 // ListLeavers implements the route of that name.
 func (s *Server) ListLeavers(ctx context.Context, r api.ListLeaversRequestObject) (api.ListLeaversResponseObject, error) {
-	all, err := s.Rooms.Leavers(ctx, r.ClassId)
+	all, err := s.Cases.Packing.Leavers(ctx, r.ClassId)
 	out := api.ListLeavers200JSONResponse{}
 	for _, l := range all {
 		var request *api.SatchelRequest
@@ -35,18 +35,18 @@ func (s *Server) ListLeavers(ctx context.Context, r api.ListLeaversRequestObject
 
 // DecideLeaver implements the route of that name.
 func (s *Server) DecideLeaver(ctx context.Context, r api.DecideLeaverRequestObject) (api.DecideLeaverResponseObject, error) {
-	return api.DecideLeaver204Response{}, s.Rooms.Decide(ctx, account(ctx), r.ClassId, r.RowId, string(r.Body.Decision), r.Body.Own)
+	return api.DecideLeaver204Response{}, s.Cases.Packing.Decide(ctx, account(ctx), r.ClassId, r.RowId, string(r.Body.Decision), r.Body.Own)
 }
 
 // DecideFormer implements the route of that name.
 func (s *Server) DecideFormer(ctx context.Context, r api.DecideFormerRequestObject) (api.DecideFormerResponseObject, error) {
-	asked, err := s.Rooms.Former(ctx, account(ctx), r.ClassId, r.RowId, r.Body.Along)
+	asked, err := s.Cases.Packing.Former(ctx, account(ctx), r.ClassId, r.RowId, r.Body.Along)
 	return api.DecideFormer200JSONResponse{Asked: asked}, err
 }
 
 // AnswerRequest implements the route of that name.
 func (s *Server) AnswerRequest(ctx context.Context, r api.AnswerRequestRequestObject) (api.AnswerRequestResponseObject, error) {
-	return api.AnswerRequest204Response{}, s.Rooms.AnswerRequest(ctx, account(ctx), r.ClassId, r.RowId, r.Body.Asks, r.Body.Yes)
+	return api.AnswerRequest204Response{}, s.Cases.Packing.AnswerRequest(ctx, account(ctx), r.ClassId, r.RowId, r.Body.Asks, r.Body.Yes)
 }
 
 // An archived answers ArchiveLeaver: what goes wrong once it is under way cuts the
@@ -65,13 +65,13 @@ func (a archived) VisitArchiveLeaverResponse(w http.ResponseWriter) error {
 
 // ArchiveLeaver implements the route of that name.
 func (s *Server) ArchiveLeaver(ctx context.Context, r api.ArchiveLeaverRequestObject) (api.ArchiveLeaverResponseObject, error) {
-	all, err := s.Rooms.Leavers(ctx, r.ClassId)
+	all, err := s.Cases.Packing.Leavers(ctx, r.ClassId)
 	if err != nil {
 		return nil, err
 	}
 	for _, l := range all {
 		if l.Student.ID == r.RowId {
-			return archived{l.Student.SortName() + ".zip", func(w io.Writer) error { return s.Rooms.Archive(ctx, r.ClassId, r.RowId, w) }}, nil
+			return archived{l.Student.SortName() + ".zip", func(w io.Writer) error { return s.Cases.Packing.Archive(ctx, r.ClassId, r.RowId, w) }}, nil
 		}
 	}
 	return nil, seam.ErrNotFound
@@ -84,7 +84,7 @@ func key(ctx context.Context) string {
 
 // GetInside implements the route of that name.
 func (s *Server) GetInside(ctx context.Context, r api.GetInsideRequestObject) (api.GetInsideResponseObject, error) {
-	in, err := s.Rooms.Inside(ctx, account(ctx), r.ThingId)
+	in, err := s.Cases.Things.Inside(ctx, account(ctx), r.ThingId)
 	if err != nil {
 		return nil, err
 	}
@@ -98,12 +98,12 @@ func (s *Server) GetInside(ctx context.Context, r api.GetInsideRequestObject) (a
 
 // RenameThing implements the route of that name.
 func (s *Server) RenameThing(ctx context.Context, r api.RenameThingRequestObject) (api.RenameThingResponseObject, error) {
-	return api.RenameThing204Response{}, s.Rooms.Rename(ctx, account(ctx), key(ctx), r.ThingId, r.Body.Name)
+	return api.RenameThing204Response{}, s.Cases.Things.Rename(ctx, account(ctx), key(ctx), r.ThingId, r.Body.Name)
 }
 
 // LookWide implements the route of that name.
 func (s *Server) LookWide(ctx context.Context, r api.LookWideRequestObject) (api.LookWideResponseObject, error) {
-	open, err := s.Rooms.LookWide(ctx, account(ctx), r.ThingId)
+	open, err := s.Cases.Things.LookWide(ctx, account(ctx), r.ThingId)
 	return api.LookWide200JSONResponse(opennessView(open)), err
 }
 
@@ -115,18 +115,18 @@ func opennessView(r things.Openness) api.Openness {
 func (s *Server) OpenToSchool(ctx context.Context, r api.OpenToSchoolRequestObject) (api.OpenToSchoolResponseObject, error) {
 	to, _ := access.ParseLevel(string(r.Body.Level)) // the contract has checked both
 	was, _ := access.ParseLevel(string(r.Body.Was))
-	open, err := s.Rooms.OpenToSchool(ctx, account(ctx), key(ctx), r.ThingId, to, was)
+	open, err := s.Cases.Things.OpenToSchool(ctx, account(ctx), key(ctx), r.ThingId, to, was)
 	return api.OpenToSchool200JSONResponse(opennessView(open)), err
 }
 
 // MoveThings implements the route of that name.
 func (s *Server) MoveThings(ctx context.Context, r api.MoveThingsRequestObject) (api.MoveThingsResponseObject, error) {
-	return api.MoveThings204Response{}, s.Rooms.Move(ctx, account(ctx), key(ctx), r.Body.Things, r.Body.To)
+	return api.MoveThings204Response{}, s.Cases.Things.Move(ctx, account(ctx), key(ctx), r.Body.Things, r.Body.To)
 }
 
 // ListBin implements the route of that name.
 func (s *Server) ListBin(ctx context.Context, _ api.ListBinRequestObject) (api.ListBinResponseObject, error) {
-	all, err := s.Rooms.Binned(ctx, account(ctx))
+	all, err := s.Cases.Things.Binned(ctx, account(ctx))
 	if err != nil {
 		return nil, err
 	}
@@ -134,7 +134,7 @@ func (s *Server) ListBin(ctx context.Context, _ api.ListBinRequestObject) (api.L
 	for _, b := range all {
 		by = append(by, b.By)
 	}
-	names, err := s.Rooms.Names(ctx, by...)
+	names, err := s.Cases.People.Names(ctx, by...)
 	out := api.ListBin200JSONResponse{}
 	for _, b := range all {
 		out = append(out, api.BinnedThing{Id: b.ID, Name: b.Name, Kind: api.BinnedThingKind(b.Kind), At: b.At, By: names[b.By], Until: b.Until})
@@ -144,17 +144,17 @@ func (s *Server) ListBin(ctx context.Context, _ api.ListBinRequestObject) (api.L
 
 // BinThings implements the route of that name.
 func (s *Server) BinThings(ctx context.Context, r api.BinThingsRequestObject) (api.BinThingsResponseObject, error) {
-	return api.BinThings204Response{}, s.Rooms.Bin(ctx, account(ctx), key(ctx), r.Body.Things, r.Body.Inside)
+	return api.BinThings204Response{}, s.Cases.Things.Bin(ctx, account(ctx), key(ctx), r.Body.Things, r.Body.Inside)
 }
 
 // RestoreThing implements the route of that name.
 func (s *Server) RestoreThing(ctx context.Context, r api.RestoreThingRequestObject) (api.RestoreThingResponseObject, error) {
-	return api.RestoreThing204Response{}, s.Rooms.Restore(ctx, account(ctx), key(ctx), r.ThingId)
+	return api.RestoreThing204Response{}, s.Cases.Things.Restore(ctx, account(ctx), key(ctx), r.ThingId)
 }
 
 // MoveEffects implements the route of that name.
 func (s *Server) MoveEffects(ctx context.Context, r api.MoveEffectsRequestObject) (api.MoveEffectsResponseObject, error) {
-	e, err := s.Rooms.MoveEffects(ctx, account(ctx), r.Body.Things, r.Body.To)
+	e, err := s.Cases.Things.MoveEffects(ctx, account(ctx), r.Body.Things, r.Body.To)
 	return api.MoveEffects200JSONResponse(effectsView(e)), err
 }
 
@@ -164,7 +164,7 @@ func effectsView(e things.Effects) api.MoveEffects {
 
 // LookSpread implements the route of that name.
 func (s *Server) LookSpread(ctx context.Context, r api.LookSpreadRequestObject) (api.LookSpreadResponseObject, error) {
-	spread, err := s.Rooms.LookSpread(ctx, account(ctx), spreading(*r.Body))
+	spread, err := s.Cases.Things.LookSpread(ctx, account(ctx), spreading(*r.Body))
 	if err != nil {
 		return nil, err
 	}
@@ -177,7 +177,7 @@ func (s *Server) LookSpread(ctx context.Context, r api.LookSpreadRequestObject) 
 
 // SpreadThings implements the route of that name.
 func (s *Server) SpreadThings(ctx context.Context, r api.SpreadThingsRequestObject) (api.SpreadThingsResponseObject, error) {
-	stay, err := s.Rooms.SpreadOut(ctx, account(ctx), key(ctx), spreading(*r.Body), deref(r.Body.Seen))
+	stay, err := s.Cases.Things.SpreadOut(ctx, account(ctx), key(ctx), spreading(*r.Body), deref(r.Body.Seen))
 	return api.SpreadThings200JSONResponse(stays(stay)), err
 }
 
@@ -195,7 +195,7 @@ func stays(of []things.Stay) []api.Stay {
 
 // GetUsed implements the route of that name.
 func (s *Server) GetUsed(ctx context.Context, r api.GetUsedRequestObject) (api.GetUsedResponseObject, error) {
-	all, each, err := s.Rooms.RoomUsed(ctx, r.ClassId)
+	all, each, err := s.Cases.Things.RoomUsed(ctx, r.ClassId)
 	out := api.GetUsed200JSONResponse{All: all, Each: []api.UsedBy{}}
 	for _, u := range each {
 		out.Each = append(out.Each, api.UsedBy{Row: u.Row, Student: u.Student, Bytes: u.Bytes})

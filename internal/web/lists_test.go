@@ -347,7 +347,7 @@ func TestWhoWrote(t *testing.T) {
 func TestLinksOfTheSchool(t *testing.T) {
 	s := open(t)
 	c := s.as("oduya")
-	if err := s.app.Rooms.OpenJoinDoor(t.Context(), "oduya", s.class.ID, 1); err != nil {
+	if err := s.app.Cases.Rosters.OpenJoinDoor(t.Context(), "oduya", s.class.ID, 1); err != nil {
 		t.Fatal(err)
 	}
 	paths := []string{"/api/me", "/api/classes/" + s.class.ID + "/join-door", "/api/classes/" + s.class.ID + "/links", "/api/classes/" + s.class.ID + "/links/export/csv"}
@@ -355,7 +355,7 @@ func TestLinksOfTheSchool(t *testing.T) {
 		at := s.srv.URL
 		if said != "" {
 			at = said
-			if err := s.app.Rooms.ChangeSchool(t.Context(), "office", settings.Change{Site: &said}, settings.Change{}); err != nil {
+			if err := s.app.Cases.People.ChangeSchool(t.Context(), "office", settings.Change{Site: &said}, settings.Change{}); err != nil {
 				t.Fatal(err)
 			}
 		}
@@ -371,11 +371,11 @@ func TestLinksOfTheSchool(t *testing.T) {
 // On a student's page a picture is opened, and a text is begun.
 func TestTextOrPicture(t *testing.T) {
 	s := open(t)
-	tpl, err := s.app.Rooms.AddTemplate(t.Context(), "oduya", "Map.png", "image/png", strings.NewReader("\x89PNG\r\n\x1a\n"))
+	tpl, err := s.app.Cases.Handouts.AddTemplate(t.Context(), "oduya", "Map.png", "image/png", strings.NewReader("\x89PNG\r\n\x1a\n"))
 	if err != nil {
 		t.Fatal(err)
 	}
-	h, err := s.app.Rooms.NewHandout(t.Context(), "oduya", s.class.ID, tpl.ID)
+	h, err := s.app.Cases.Handouts.NewHandout(t.Context(), "oduya", s.class.ID, tpl.ID)
 	if err != nil {
 		t.Fatal(err)
 	}

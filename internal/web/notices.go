@@ -44,13 +44,13 @@ func notices(all []handout.Handout) []api.Notice {
 
 // PostNotice implements the route of that name.
 func (s *Server) PostNotice(ctx context.Context, r api.PostNoticeRequestObject) (api.PostNoticeResponseObject, error) {
-	out, err := s.noticed(ctx)(s.Rooms.Post(ctx, account(ctx), r.ClassId, r.HandoutId, r.Body.Seen))
+	out, err := s.noticed(ctx)(s.Cases.Packing.Post(ctx, account(ctx), r.ClassId, r.HandoutId, r.Body.Seen))
 	return api.PostNotice200JSONResponse(out), err
 }
 
 // TakeNoticeDown implements the route of that name.
 func (s *Server) TakeNoticeDown(ctx context.Context, r api.TakeNoticeDownRequestObject) (api.TakeNoticeDownResponseObject, error) {
-	out, err := s.noticed(ctx)(s.Rooms.TakeDown(ctx, account(ctx), r.ClassId, r.HandoutId))
+	out, err := s.noticed(ctx)(s.Cases.Packing.TakeDown(ctx, account(ctx), r.ClassId, r.HandoutId))
 	return api.TakeNoticeDown200JSONResponse(out), err
 }
 
@@ -64,6 +64,6 @@ func (s *Server) noticed(ctx context.Context) func(handout.Handout, error) (api.
 		if err != nil {
 			return api.Handout{}, err
 		}
-		return s.handoutView(ctx, c, h, s.Rooms.HandoutListSeen)
+		return s.handoutView(ctx, c, h, s.Cases.Packing.HandoutListSeen)
 	}
 }

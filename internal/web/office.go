@@ -17,7 +17,7 @@ func (s *Server) ListAllClasses(ctx context.Context, r api.ListAllClassesRequest
 	if r.Params.From != nil {
 		from = *r.Params.From
 	}
-	tabs, all, err := s.Rooms.AllClasses(ctx, deref(r.Params.Text), r.Params.Needing != nil && *r.Params.Needing, from)
+	tabs, all, err := s.Cases.Registers.AllClasses(ctx, deref(r.Params.Text), r.Params.Needing != nil && *r.Params.Needing, from)
 	out := api.ListAllClasses200JSONResponse{Classes: []api.ClassTag{}, All: all, More: from+len(tabs) < all}
 	for _, p := range tabs {
 		out.Classes = append(out.Classes, classTag(account(ctx), p))
@@ -31,22 +31,22 @@ func (s *Server) JoinClass(ctx context.Context, r api.JoinClassRequestObject) (a
 		return nil, seam.ErrNotFound
 	}
 	role := map[api.JoinClassRole]string{api.JoinClassRoleTeacher: "teacher", api.JoinClassRoleAssistant: "assistant"}[r.Body.Role]
-	return api.JoinClass204Response{}, s.Rooms.Join(ctx, account(ctx), r.ClassId, role)
+	return api.JoinClass204Response{}, s.Cases.Rooms.Join(ctx, account(ctx), r.ClassId, role)
 }
 
 // PutOff implements the route of that name.
 func (s *Server) PutOff(ctx context.Context, r api.PutOffRequestObject) (api.PutOffResponseObject, error) {
-	return api.PutOff204Response{}, s.Rooms.PutOff(ctx, account(ctx), r.ClassId, r.Body.Code, r.Body.About, r.Body.Count)
+	return api.PutOff204Response{}, s.Cases.Registers.PutOff(ctx, account(ctx), r.ClassId, r.Body.Code, r.Body.About, r.Body.Count)
 }
 
 // ShowAgain implements the route of that name.
 func (s *Server) ShowAgain(ctx context.Context, _ api.ShowAgainRequestObject) (api.ShowAgainResponseObject, error) {
-	return api.ShowAgain204Response{}, s.Rooms.ShowAgain(ctx, account(ctx))
+	return api.ShowAgain204Response{}, s.Cases.Registers.ShowAgain(ctx, account(ctx))
 }
 
 // ListSessions implements the route of that name.
 func (s *Server) ListSessions(ctx context.Context, _ api.ListSessionsRequestObject) (api.ListSessionsResponseObject, error) {
-	found, err := s.Rooms.Sessions(ctx, account(ctx))
+	found, err := s.Cases.People.Sessions(ctx, account(ctx))
 	out := api.ListSessions200JSONResponse{}
 	here := s.sessions.Token(asGin(ctx).Request.Context())
 	for _, x := range found {
@@ -72,13 +72,13 @@ func agentOf(header string) string {
 
 // EndSession implements the route of that name.
 func (s *Server) EndSession(ctx context.Context, r api.EndSessionRequestObject) (api.EndSessionResponseObject, error) {
-	return api.EndSession204Response{}, s.Rooms.EndSession(ctx, account(ctx), r.SessionId)
+	return api.EndSession204Response{}, s.Cases.People.EndSession(ctx, account(ctx), r.SessionId)
 }
 
 // LookAs implements the route of that name.
 func (s *Server) LookAs(ctx context.Context, r api.LookAsRequestObject) (api.LookAsResponseObject, error) {
 	if r.Body.Thing != nil {
-		name, t, folder, inside, err := s.Rooms.LookAtAs(ctx, account(ctx), r.ClassId, r.RowId, *r.Body.Thing)
+		name, t, folder, inside, err := s.Cases.Things.LookAtAs(ctx, account(ctx), r.ClassId, r.RowId, *r.Body.Thing)
 		if err != nil {
 			return nil, err
 		}
@@ -88,7 +88,7 @@ func (s *Server) LookAs(ctx context.Context, r api.LookAsRequestObject) (api.Loo
 		}
 		return api.LookAs200JSONResponse{Name: name, Thing: &out}, nil
 	}
-	name, home, err := s.Rooms.LookAs(ctx, account(ctx), r.ClassId, r.RowId)
+	name, home, err := s.Cases.Registers.LookAs(ctx, account(ctx), r.ClassId, r.RowId)
 	if err != nil {
 		return nil, err
 	}
@@ -97,7 +97,7 @@ func (s *Server) LookAs(ctx context.Context, r api.LookAsRequestObject) (api.Loo
 
 // LookTerm implements the route of that name.
 func (s *Server) LookTerm(ctx context.Context, r api.LookTermRequestObject) (api.LookTermResponseObject, error) {
-	term, err := s.Rooms.LookTerm(ctx, r.Body.List)
+	term, err := s.Cases.Lists.LookTerm(ctx, r.Body.List)
 	out := api.LookTerm200JSONResponse{Seen: term.Seen, Wrong: term.Wrong, Lines: []api.TermLine{}}
 	names := func(of []roster.TermTeacher) []string {
 		all := []string{}
@@ -114,6 +114,6 @@ func (s *Server) LookTerm(ctx context.Context, r api.LookTermRequestObject) (api
 
 // BringTerm implements the route of that name.
 func (s *Server) BringTerm(ctx context.Context, r api.BringTermRequestObject) (api.BringTermResponseObject, error) {
-	n, err := s.Rooms.BringTerm(about(ctx, nil), account(ctx), r.Body.List, r.Body.Seen, r.Body.Classes)
+	n, err := s.Cases.Lists.BringTerm(about(ctx, nil), account(ctx), r.Body.List, r.Body.Seen, r.Body.Classes)
 	return api.BringTerm200JSONResponse{Classes: n}, err
 }

@@ -86,7 +86,7 @@ func (s *Server) listView(ctx context.Context, c picture.Class, l packing.List) 
 			}
 		}
 	}
-	called, err := s.Rooms.Accounts(ctx, concerned...)
+	called, err := s.Cases.People.Accounts(ctx, concerned...)
 	if err != nil {
 		return out, err
 	}
@@ -142,7 +142,7 @@ func told(a accounts.Account) string { return a.Name() + " (" + a.Address + ")" 
 
 // PackRoom implements the route of that name.
 func (s *Server) PackRoom(ctx context.Context, r api.PackRoomRequestObject) (api.PackRoomResponseObject, error) {
-	run, err := s.Rooms.Pack(ctx, account(ctx), r.ClassId, "", part(r.Body))
+	run, err := s.Cases.Packing.Pack(ctx, account(ctx), r.ClassId, "", part(r.Body))
 	if err != nil {
 		return nil, err
 	}
@@ -172,11 +172,11 @@ func part(p *api.Pack) classroom.Part {
 
 // ListHandouts implements the route of that name.
 func (s *Server) ListHandouts(ctx context.Context, r api.ListHandoutsRequestObject) (api.ListHandoutsResponseObject, error) {
-	handouts, err := s.Rooms.HandoutTags(ctx, r.ClassId)
+	handouts, err := s.Cases.Registers.HandoutTags(ctx, r.ClassId)
 	if err != nil {
 		return nil, err
 	}
-	partners, err := s.Rooms.Partners(ctx, account(ctx), r.ClassId, "")
+	partners, err := s.Cases.Handouts.Partners(ctx, account(ctx), r.ClassId, "")
 	if err != nil {
 		return nil, err
 	}
@@ -201,13 +201,13 @@ func due(h handout.Handout) string {
 // begun is a handout or a notice that is begun as asked.
 func (s *Server) begun(ctx context.Context, class string, b api.NewHandout) (handout.Handout, error) {
 	if b.Notice == nil || !*b.Notice {
-		return s.Rooms.NewHandout(ctx, account(ctx), class, deref(b.Template))
+		return s.Cases.Handouts.NewHandout(ctx, account(ctx), class, deref(b.Template))
 	}
 	var only []string
 	if b.Only != nil {
 		only = *b.Only
 	}
-	return s.Rooms.NewNotice(ctx, account(ctx), class, only)
+	return s.Cases.Handouts.NewNotice(ctx, account(ctx), class, only)
 }
 
 // CreateHandout implements the route of that name.
@@ -220,7 +220,7 @@ func (s *Server) CreateHandout(ctx context.Context, r api.CreateHandoutRequestOb
 	if err != nil {
 		return nil, err
 	}
-	out, err := s.handoutView(ctx, c, h, s.Rooms.HandoutList)
+	out, err := s.handoutView(ctx, c, h, s.Cases.Packing.HandoutList)
 	return api.CreateHandout201JSONResponse(out), err
 }
 
@@ -229,7 +229,7 @@ func (s *Server) handout(ctx context.Context, id string) (picture.Class, handout
 	if err != nil {
 		return c, handout.Handout{}, err
 	}
-	h, err := s.Rooms.Handout(ctx, c.ID, id)
+	h, err := s.Cases.Handouts.Handout(ctx, c.ID, id)
 	return c, h, err
 }
 
@@ -248,7 +248,7 @@ func (s *Server) handoutView(ctx context.Context, c picture.Class, h handout.Han
 			out.Out = append(out.Out, api.Out{Row: st.ID, Reason: api.OutReason(why)})
 		}
 	}
-	partners, err := s.Rooms.Partners(ctx, account(ctx), c.ID, h.ID)
+	partners, err := s.Cases.Handouts.Partners(ctx, account(ctx), c.ID, h.ID)
 	if err != nil {
 		return out, err
 	}
@@ -262,7 +262,7 @@ func (s *Server) handoutView(ctx context.Context, c picture.Class, h handout.Han
 	for _, p := range partners {
 		out.Together = append(out.Together, api.Partner{Id: p.ID, Class: p.ClassID, Code: p.Code, Name: p.Name, Yours: p.Yours})
 	}
-	templates, err := s.Rooms.TemplatesOf(ctx, h)
+	templates, err := s.Cases.Handouts.TemplatesOf(ctx, h)
 	if err != nil {
 		return out, err
 	}
@@ -288,13 +288,13 @@ func (s *Server) GetHandout(ctx context.Context, r api.GetHandoutRequestObject) 
 	if err != nil {
 		return nil, err
 	}
-	out, err := s.handoutView(ctx, c, h, s.Rooms.HandoutList)
+	out, err := s.handoutView(ctx, c, h, s.Cases.Packing.HandoutList)
 	return api.GetHandout200JSONResponse(out), err
 }
 
 // ChangeHandout implements the route of that name.
 func (s *Server) ChangeHandout(ctx context.Context, r api.ChangeHandoutRequestObject) (api.ChangeHandoutResponseObject, error) {
-	h, err := s.Rooms.ChangeHandout(ctx, account(ctx), r.ClassId, r.HandoutId, handoutChange(r.Body.To), handoutChange(r.Body.Was))
+	h, err := s.Cases.Handouts.ChangeHandout(ctx, account(ctx), r.ClassId, r.HandoutId, handoutChange(r.Body.To), handoutChange(r.Body.Was))
 	if err != nil {
 		return nil, err
 	}
@@ -302,7 +302,7 @@ func (s *Server) ChangeHandout(ctx context.Context, r api.ChangeHandoutRequestOb
 	if err != nil {
 		return nil, err
 	}
-	out, err := s.handoutView(ctx, c, h, s.Rooms.HandoutListSeen)
+	out, err := s.handoutView(ctx, c, h, s.Cases.Packing.HandoutListSeen)
 	return api.ChangeHandout200JSONResponse(out), err
 }
 
@@ -344,12 +344,12 @@ func handoutChange(b api.HandoutParts) handout.Change {
 
 // DeleteHandout implements the route of that name.
 func (s *Server) DeleteHandout(ctx context.Context, r api.DeleteHandoutRequestObject) (api.DeleteHandoutResponseObject, error) {
-	return api.DeleteHandout204Response{}, s.Rooms.DeleteHandout(ctx, account(ctx), r.ClassId, r.HandoutId)
+	return api.DeleteHandout204Response{}, s.Cases.Handouts.DeleteHandout(ctx, account(ctx), r.ClassId, r.HandoutId)
 }
 
 // PackHandout implements the route of that name.
 func (s *Server) PackHandout(ctx context.Context, r api.PackHandoutRequestObject) (api.PackHandoutResponseObject, error) {
-	run, err := s.Rooms.Pack(ctx, account(ctx), r.ClassId, r.HandoutId, part(r.Body))
+	run, err := s.Cases.Packing.Pack(ctx, account(ctx), r.ClassId, r.HandoutId, part(r.Body))
 	if err != nil {
 		return nil, err
 	}
@@ -359,13 +359,13 @@ func (s *Server) PackHandout(ctx context.Context, r api.PackHandoutRequestObject
 
 // AlsoFor implements the route of that name.
 func (s *Server) AlsoFor(ctx context.Context, r api.AlsoForRequestObject) (api.AlsoForResponseObject, error) {
-	id, err := s.Rooms.AlsoFor(ctx, account(ctx), r.ClassId, r.HandoutId, r.Body.To, r.Body.Picked)
+	id, err := s.Cases.Handouts.AlsoFor(ctx, account(ctx), r.ClassId, r.HandoutId, r.Body.To, r.Body.Picked)
 	return api.AlsoFor201JSONResponse{Id: id}, err
 }
 
 // NotFor implements the route of that name.
 func (s *Server) NotFor(ctx context.Context, r api.NotForRequestObject) (api.NotForResponseObject, error) {
-	return api.NotFor204Response{}, s.Rooms.NotFor(ctx, account(ctx), r.ClassId, r.HandoutId, r.OtherId)
+	return api.NotFor204Response{}, s.Cases.Handouts.NotFor(ctx, account(ctx), r.ClassId, r.HandoutId, r.OtherId)
 }
 
 // PackTogether implements the route of that name.
@@ -374,7 +374,7 @@ func (s *Server) PackTogether(ctx context.Context, r api.PackTogetherRequestObje
 	for _, p := range r.Body.Parts {
 		parts[p.Class] = part(&p.Pack)
 	}
-	runs, err := s.Rooms.PackTogether(ctx, account(ctx), r.ClassId, r.HandoutId, parts)
+	runs, err := s.Cases.Packing.PackTogether(ctx, account(ctx), r.ClassId, r.HandoutId, parts)
 	if err != nil {
 		return nil, err
 	}
@@ -384,7 +384,7 @@ func (s *Server) PackTogether(ctx context.Context, r api.PackTogetherRequestObje
 
 // LookWithdraw implements the route of that name.
 func (s *Server) LookWithdraw(ctx context.Context, r api.LookWithdrawRequestObject) (api.LookWithdrawResponseObject, error) {
-	found, err := s.Rooms.LookWithdraw(ctx, r.ClassId, r.HandoutId)
+	found, err := s.Cases.Packing.LookWithdraw(ctx, r.ClassId, r.HandoutId)
 	return api.LookWithdraw200JSONResponse(touched(found)), err
 }
 
@@ -402,18 +402,18 @@ func touched(copies picture.Copies) api.Touched {
 
 // Withdraw implements the route of that name.
 func (s *Server) Withdraw(ctx context.Context, r api.WithdrawRequestObject) (api.WithdrawResponseObject, error) {
-	_, err := s.Rooms.Withdraw(ctx, account(ctx), r.ClassId, r.HandoutId, r.Body.Begun, r.Body.Seen)
+	_, err := s.Cases.Packing.Withdraw(ctx, account(ctx), r.ClassId, r.HandoutId, r.Body.Begun, r.Body.Seen)
 	return api.Withdraw204Response{}, err
 }
 
 // GiveBack implements the route of that name.
 func (s *Server) GiveBack(ctx context.Context, r api.GiveBackRequestObject) (api.GiveBackResponseObject, error) {
-	return api.GiveBack204Response{}, s.Rooms.GiveBack(ctx, account(ctx), r.ClassId, r.HandoutId)
+	return api.GiveBack204Response{}, s.Cases.Packing.GiveBack(ctx, account(ctx), r.ClassId, r.HandoutId)
 }
 
 // UseAgain implements the route of that name.
 func (s *Server) UseAgain(ctx context.Context, r api.UseAgainRequestObject) (api.UseAgainResponseObject, error) {
-	id, without, err := s.Rooms.UseAgain(ctx, account(ctx), r.ClassId, r.HandoutId, r.Body.To)
+	id, without, err := s.Cases.Handouts.UseAgain(ctx, account(ctx), r.ClassId, r.HandoutId, r.Body.To)
 	out := api.UseAgain201JSONResponse{Id: id, Without: []api.UsedAgainWithout{}}
 	for _, x := range without {
 		out.Without = append(out.Without, api.UsedAgainWithout(x))
@@ -423,13 +423,13 @@ func (s *Server) UseAgain(ctx context.Context, r api.UseAgainRequestObject) (api
 
 // LookReissue implements the route of that name.
 func (s *Server) LookReissue(ctx context.Context, r api.LookReissueRequestObject) (api.LookReissueResponseObject, error) {
-	found, err := s.Rooms.LookReissue(ctx, r.ClassId, r.HandoutId)
+	found, err := s.Cases.Packing.LookReissue(ctx, r.ClassId, r.HandoutId)
 	return api.LookReissue200JSONResponse(touched(found)), err
 }
 
 // Reissue implements the route of that name.
 func (s *Server) Reissue(ctx context.Context, r api.ReissueRequestObject) (api.ReissueResponseObject, error) {
-	run, err := s.Rooms.Reissue(ctx, account(ctx), r.ClassId, r.HandoutId, classroom.BegunCopy(r.Body.Begun), r.Body.Seen)
+	run, err := s.Cases.Packing.Reissue(ctx, account(ctx), r.ClassId, r.HandoutId, classroom.BegunCopy(r.Body.Begun), r.Body.Seen)
 	if err != nil {
 		return nil, err
 	}
@@ -446,7 +446,7 @@ func (s *Server) TopUp(ctx context.Context, r api.TopUpRequestObject) (api.TopUp
 			part.Rows = *r.Body.Rows
 		}
 	}
-	n, err := s.Rooms.TopUp(ctx, account(ctx), r.ClassId, part)
+	n, err := s.Cases.Packing.TopUp(ctx, account(ctx), r.ClassId, part)
 	return api.TopUp202JSONResponse{Students: n}, err
 }
 
@@ -456,7 +456,7 @@ func (s *Server) ListMissing(ctx context.Context, r api.ListMissingRequestObject
 	if err != nil {
 		return nil, err
 	}
-	l, err := s.Rooms.Missing(ctx, r.ClassId)
+	l, err := s.Cases.Packing.Missing(ctx, r.ClassId)
 	if err != nil {
 		return nil, err
 	}
@@ -465,7 +465,7 @@ func (s *Server) ListMissing(ctx context.Context, r api.ListMissingRequestObject
 }
 
 func (s *Server) runs(ctx context.Context, class string) ([]api.Run, error) {
-	found, err := s.Rooms.Runs(ctx, class)
+	found, err := s.Cases.Packing.Runs(ctx, class)
 	if err != nil {
 		return nil, err
 	}
@@ -479,7 +479,7 @@ func (s *Server) runViews(ctx context.Context, runs []ledger.Run) ([]api.Run, er
 	for _, r := range runs {
 		by = append(by, r.StartedBy)
 	}
-	names, err := s.Rooms.Names(ctx, by...)
+	names, err := s.Cases.People.Names(ctx, by...)
 	for _, r := range runs {
 		out = append(out, s.runView(r, names))
 	}
@@ -514,7 +514,7 @@ func (s *Server) ListRuns(ctx context.Context, r api.ListRunsRequestObject) (api
 
 // GetRun implements the route of that name.
 func (s *Server) GetRun(ctx context.Context, r api.GetRunRequestObject) (api.GetRunResponseObject, error) {
-	run, err := s.Rooms.Run(ctx, r.ClassId, r.RunId)
+	run, err := s.Cases.Packing.Run(ctx, r.ClassId, r.RunId)
 	if err != nil {
 		return nil, err
 	}
@@ -522,7 +522,7 @@ func (s *Server) GetRun(ctx context.Context, r api.GetRunRequestObject) (api.Get
 	if err != nil {
 		return nil, err
 	}
-	steps, err := s.Rooms.Lines(ctx, run.ID)
+	steps, err := s.Cases.Packing.Lines(ctx, run.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -544,27 +544,27 @@ func (s *Server) GetRun(ctx context.Context, r api.GetRunRequestObject) (api.Get
 
 // PauseRun implements the route of that name.
 func (s *Server) PauseRun(ctx context.Context, r api.PauseRunRequestObject) (api.PauseRunResponseObject, error) {
-	return api.PauseRun204Response{}, s.Rooms.Pause(ctx, account(ctx), r.ClassId, r.RunId)
+	return api.PauseRun204Response{}, s.Cases.Packing.Pause(ctx, account(ctx), r.ClassId, r.RunId)
 }
 
 // ResumeRun implements the route of that name.
 func (s *Server) ResumeRun(ctx context.Context, r api.ResumeRunRequestObject) (api.ResumeRunResponseObject, error) {
-	return api.ResumeRun204Response{}, s.Rooms.Resume(ctx, account(ctx), r.ClassId, r.RunId)
+	return api.ResumeRun204Response{}, s.Cases.Packing.Resume(ctx, account(ctx), r.ClassId, r.RunId)
 }
 
 // StopRun implements the route of that name.
 func (s *Server) StopRun(ctx context.Context, r api.StopRunRequestObject) (api.StopRunResponseObject, error) {
-	return api.StopRun204Response{}, s.Rooms.Stop(ctx, account(ctx), r.ClassId, r.RunId)
+	return api.StopRun204Response{}, s.Cases.Packing.Stop(ctx, account(ctx), r.ClassId, r.RunId)
 }
 
 // FixLine implements the route of that name.
 func (s *Server) FixLine(ctx context.Context, r api.FixLineRequestObject) (api.FixLineResponseObject, error) {
-	return api.FixLine204Response{}, s.Rooms.FixLine(ctx, account(ctx), r.ClassId, r.RunId, r.Seq, deref(r.Body.Address))
+	return api.FixLine204Response{}, s.Cases.Packing.FixLine(ctx, account(ctx), r.ClassId, r.RunId, r.Seq, deref(r.Body.Address))
 }
 
 // ListTemplates implements the route of that name.
 func (s *Server) ListTemplates(ctx context.Context, _ api.ListTemplatesRequestObject) (api.ListTemplatesResponseObject, error) {
-	ts, err := s.Rooms.Templates(ctx, account(ctx))
+	ts, err := s.Cases.Handouts.Templates(ctx, account(ctx))
 	out := api.ListTemplates200JSONResponse{}
 	for _, t := range ts {
 		out = append(out, templateView(t))
@@ -578,12 +578,12 @@ func templateView(t handout.Template) api.Template {
 
 // RenameTemplate implements the route of that name.
 func (s *Server) RenameTemplate(ctx context.Context, r api.RenameTemplateRequestObject) (api.RenameTemplateResponseObject, error) {
-	return api.RenameTemplate204Response{}, s.Rooms.RenameTemplate(ctx, account(ctx), key(ctx), r.TemplateId, r.Body.Name)
+	return api.RenameTemplate204Response{}, s.Cases.Handouts.RenameTemplate(ctx, account(ctx), key(ctx), r.TemplateId, r.Body.Name)
 }
 
 // RemoveTemplate implements the route of that name.
 func (s *Server) RemoveTemplate(ctx context.Context, r api.RemoveTemplateRequestObject) (api.RemoveTemplateResponseObject, error) {
-	return api.RemoveTemplate204Response{}, s.Rooms.RemoveTemplate(ctx, account(ctx), key(ctx), r.TemplateId)
+	return api.RemoveTemplate204Response{}, s.Cases.Handouts.RemoveTemplate(ctx, account(ctx), key(ctx), r.TemplateId)
 }
 
 // UploadTemplate implements the route of that name.
@@ -606,7 +606,7 @@ func (s *Server) UploadTemplate(ctx context.Context, r api.UploadTemplateRequest
 	if err := content.UnreadByte(); err != nil {
 		return nil, err
 	}
-	t, err := s.Rooms.AddTemplate(about(ctx, nil), account(ctx), f.name, kind, content)
+	t, err := s.Cases.Handouts.AddTemplate(about(ctx, nil), account(ctx), f.name, kind, content)
 	if err != nil {
 		return nil, err
 	}

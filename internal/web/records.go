@@ -24,7 +24,7 @@ func (s *Server) GetLog(ctx context.Context, r api.GetLogRequestObject) (api.Get
 	if r.Params.Before != nil {
 		before = *r.Params.Before
 	}
-	lines, more, err := s.Rooms.LogPage(ctx, r.ClassId, deref(r.Params.Find), before)
+	lines, more, err := s.Cases.Registers.LogPage(ctx, r.ClassId, deref(r.Params.Find), before)
 	out := api.GetLog200JSONResponse{Lines: []api.LogLine{}, More: more}
 	for _, l := range lines {
 		out.Lines = append(out.Lines, api.LogLine{N: l.N, At: l.At.UTC(), Who: l.Who, Act: l.Act, Text: l.Text})
@@ -38,7 +38,7 @@ func (s *Server) GetLedger(ctx context.Context, r api.GetLedgerRequestObject) (a
 	if r.Params.From != nil {
 		from = *r.Params.From
 	}
-	lines, more, err := s.Rooms.LedgerPage(ctx, r.ClassId, deref(r.Params.Find), from)
+	lines, more, err := s.Cases.Registers.LedgerPage(ctx, r.ClassId, deref(r.Params.Find), from)
 	out := api.GetLedger200JSONResponse{Lines: []api.LedgerLine{}, More: more}
 	for _, l := range lines {
 		v := api.LedgerLine{Id: l.ID, Name: l.Name, Purpose: string(l.Key.What.Purpose), Student: l.Student, Thing: l.Thing, Link: l.Link, Run: l.RunID, MadeAt: l.MadeAt, SharedAt: moment(l.SharedAt), EndedAt: moment(l.EndedAt), Grants: []api.LedgerGrant{}}
@@ -52,7 +52,7 @@ func (s *Server) GetLedger(ctx context.Context, r api.GetLedgerRequestObject) (a
 
 // ListPastRuns implements the route of that name.
 func (s *Server) ListPastRuns(ctx context.Context, r api.ListPastRunsRequestObject) (api.ListPastRunsResponseObject, error) {
-	runs, err := s.Rooms.PastRuns(ctx, r.ClassId)
+	runs, err := s.Cases.Registers.PastRuns(ctx, r.ClassId)
 	if err != nil {
 		return nil, err
 	}
@@ -84,27 +84,29 @@ func (s *Server) export(ctx context.Context, format, what string, rows func(pict
 
 // ExportLog implements the route of that name.
 func (s *Server) ExportLog(ctx context.Context, r api.ExportLogRequestObject) (api.ExportLogResponseObject, error) {
-	return s.export(ctx, r.Format, "log", func(c picture.Class) ([][]string, error) { return s.Rooms.ExportLog(ctx, c.ID, deref(r.Params.Find)) })
+	return s.export(ctx, r.Format, "log", func(c picture.Class) ([][]string, error) {
+		return s.Cases.Registers.ExportLog(ctx, c.ID, deref(r.Params.Find))
+	})
 }
 
 // ExportLedger implements the route of that name.
 func (s *Server) ExportLedger(ctx context.Context, r api.ExportLedgerRequestObject) (api.ExportLedgerResponseObject, error) {
 	return s.export(ctx, r.Format, "ledger", func(c picture.Class) ([][]string, error) {
-		return s.Rooms.ExportLedger(ctx, c.ID, deref(r.Params.Find), s.site(ctx))
+		return s.Cases.Registers.ExportLedger(ctx, c.ID, deref(r.Params.Find), s.site(ctx))
 	})
 }
 
 // ExportRegister implements the route of that name.
 func (s *Server) ExportRegister(ctx context.Context, r api.ExportRegisterRequestObject) (api.ExportRegisterResponseObject, error) {
 	return s.export(ctx, r.Format, "Register", func(c picture.Class) ([][]string, error) {
-		return s.Rooms.ExportRegister(ctx, c.ID, r.Body.Rows, s.site(ctx))
+		return s.Cases.Registers.ExportRegister(ctx, c.ID, r.Body.Rows, s.site(ctx))
 	})
 }
 
 // ExportLinks implements the route of that name.
 func (s *Server) ExportLinks(ctx context.Context, r api.ExportLinksRequestObject) (api.ExportLinksResponseObject, error) {
 	return s.export(ctx, r.Format, "links", func(c picture.Class) ([][]string, error) {
-		return s.Rooms.ExportLinks(ctx, c.ID, deref(r.Params.Handout), s.site(ctx))
+		return s.Cases.Registers.ExportLinks(ctx, c.ID, deref(r.Params.Handout), s.site(ctx))
 	})
 }
 
@@ -131,11 +133,11 @@ func (s *Server) base(ctx context.Context) string {
 // GetLinks implements the route of that name.
 func (s *Server) GetLinks(ctx context.Context, r api.GetLinksRequestObject) (api.GetLinksResponseObject, error) {
 	handout := deref(r.Params.Handout)
-	links, err := s.Rooms.Links(ctx, r.ClassId, handout)
+	links, err := s.Cases.Registers.Links(ctx, r.ClassId, handout)
 	if err != nil {
 		return nil, err
 	}
-	cues, err := s.Rooms.Cues(ctx, r.ClassId)
+	cues, err := s.Cases.Rooms.Cues(ctx, r.ClassId)
 	if err != nil {
 		return nil, err
 	}
@@ -183,7 +185,7 @@ func codeOf(text string) (outline string, size int, err error) {
 
 // FrontDoor implements the route of that name.
 func (s *Server) FrontDoor(ctx context.Context, r api.FrontDoorRequestObject) (api.FrontDoorResponseObject, error) {
-	thing, staff, err := s.Rooms.FrontDoor(ctx, account(ctx), r.ClassId, deref(r.Params.Handout))
+	thing, staff, err := s.Cases.Registers.FrontDoor(ctx, account(ctx), r.ClassId, deref(r.Params.Handout))
 	if err != nil {
 		return nil, err
 	}
@@ -195,7 +197,7 @@ const mostSamples = 4
 
 // GetEverywhere implements the route of that name.
 func (s *Server) GetEverywhere(ctx context.Context, _ api.GetEverywhereRequestObject) (api.GetEverywhereResponseObject, error) {
-	lists, err := s.Rooms.Everywhere(ctx, account(ctx))
+	lists, err := s.Cases.Packing.Everywhere(ctx, account(ctx))
 	out := api.GetEverywhere200JSONResponse{}
 	for _, l := range lists {
 		v := api.ClassList{Class: l.Class.ID, Code: l.Class.Code, Name: l.Class.Name, Digest: l.List.Digest(), Lines: len(l.List.Lines), Sample: []string{}}
@@ -230,7 +232,7 @@ func (s *Server) PackEverywhere(ctx context.Context, r api.PackEverywhereRequest
 	for _, c := range r.Body.Classes {
 		where = append(where, classroom.Somewhere{Class: c.Class, Seen: c.Seen})
 	}
-	changed, err := s.Rooms.PackEverywhere(about(ctx, nil), account(ctx), where)
+	changed, err := s.Cases.Packing.PackEverywhere(about(ctx, nil), account(ctx), where)
 	if changed == nil {
 		changed = []string{}
 	}

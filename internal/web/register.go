@@ -22,11 +22,11 @@ import (
 // look at is written once.
 func (s *Server) GetRegister(ctx context.Context, r api.GetRegisterRequestObject) (api.GetRegisterResponseObject, error) {
 	c := asGin(ctx)
-	seen, old, err := s.Rooms.Seen(ctx)
+	seen, old, err := s.Cases.Registers.Seen(ctx)
 	if err != nil {
 		return nil, err
 	}
-	tag, err := s.Rooms.Tag(ctx, r.ClassId)
+	tag, err := s.Cases.Registers.Tag(ctx, r.ClassId)
 	if err != nil {
 		return nil, err
 	}
@@ -36,7 +36,7 @@ func (s *Server) GetRegister(ctx context.Context, r api.GetRegisterRequestObject
 		return api.GetRegister304Response{}, nil
 	}
 	return s.registers.get(r.ClassId, etag(tag, seen, old), func() ([]byte, error) {
-		reg, err := s.Rooms.Register(context.WithoutCancel(c.Request.Context()), r.ClassId) // others wait for it too
+		reg, err := s.Cases.Registers.Register(context.WithoutCancel(c.Request.Context()), r.ClassId) // others wait for it too
 		if err != nil {
 			return nil, err
 		}
@@ -160,13 +160,13 @@ func unix(t time.Time) int64 {
 
 // GetPanel implements the route of that name.
 func (s *Server) GetPanel(ctx context.Context, r api.GetPanelRequestObject) (api.GetPanelResponseObject, error) {
-	d, err := s.Rooms.Panel(ctx, r.ClassId, r.RowId)
+	d, err := s.Cases.Registers.Panel(ctx, r.ClassId, r.RowId)
 	if err != nil {
 		return nil, err
 	}
 	st := d.Student
 	out := api.GetPanel200JSONResponse{Row: st.ID, Name: st.CallName(), Address: st.Address, Number: st.Number, Period: st.Period, Level: st.Level, Team: st.Team, Things: []api.PanelThing{}, Problem: reasonPtr(st.Problem)}
-	cues, err := s.Rooms.Cues(ctx, r.ClassId)
+	cues, err := s.Cases.Rooms.Cues(ctx, r.ClassId)
 	if err != nil {
 		return nil, err
 	}

@@ -30,11 +30,11 @@ func (s *Server) GetRoom(ctx context.Context, r api.GetRoomRequestObject) (api.G
 }
 
 func (s *Server) roomView(ctx context.Context, class string) (api.Room, error) {
-	o, err := s.Rooms.Overview(ctx, class)
+	o, err := s.Cases.Classes.Overview(ctx, class)
 	if err != nil {
 		return api.Room{}, err
 	}
-	l, err := s.Rooms.RoomList(ctx, class)
+	l, err := s.Cases.Packing.RoomList(ctx, class)
 	if err != nil {
 		return api.Room{}, err
 	}
@@ -43,7 +43,7 @@ func (s *Server) roomView(ctx context.Context, class string) (api.Room, error) {
 		Satchel: parts(p.Satchel), Within: paths(p.Within), Pockets: pockets(p.Pockets), Sorted: p.Sorted, Places: []api.Place{}, Name: p.Name, Base: p.Base, Path: paths(p.Path), Term: p.Term,
 		Columns: []string{}, Levels: &[]string{}, Staff: members(o.Staff),
 	}
-	names := s.Rooms.PlaceNames()
+	names := s.Cases.Rooms.PlaceNames()
 	for _, x := range p.AllPlaces() {
 		out.Places = append(out.Places, api.Place{Id: x.ID, Name: x.Name, Called: x.Called(names), For: api.PlaceFor(x.For), Level: api.PlaceLevel(x.Level), HandIn: x.HandIn, Teams: string(x.Set), Under: x.Under, Usual: x.Usual(), Needed: x.Needed()})
 	}
@@ -58,11 +58,11 @@ func (s *Server) roomView(ctx context.Context, class string) (api.Room, error) {
 		}
 	}
 	if p.Base != "" { // somebody else's folder may be out of reach of who looks
-		if t, err := s.Rooms.Look(ctx, account(ctx), p.Base); err == nil {
+		if t, err := s.Cases.Things.Look(ctx, account(ctx), p.Base); err == nil {
 			out.BaseName = t.Name
 		}
 	}
-	owner, err := s.Rooms.Accounts(ctx, o.Class.Owner())
+	owner, err := s.Cases.People.Accounts(ctx, o.Class.Owner())
 	if err != nil {
 		return out, err
 	}
@@ -71,7 +71,7 @@ func (s *Server) roomView(ctx context.Context, class string) (api.Room, error) {
 		out.Owner = s.School().Name
 	}
 	if o.KeepInStep != "" {
-		called, err := s.Rooms.Names(ctx, o.KeepInStep)
+		called, err := s.Cases.People.Names(ctx, o.KeepInStep)
 		if err != nil {
 			return out, err
 		}
@@ -136,7 +136,7 @@ func (s *Server) ChangeRoom(ctx context.Context, r api.ChangeRoomRequestObject) 
 			ch.Places.Change = append(ch.Places.Change, room.PlaceChange{ID: x.Id, To: placeParts(&x.To), Was: placeParts(x.Was)})
 		}
 	}
-	if err := s.Rooms.ChangeRoom(ctx, account(ctx), r.ClassId, ch); err != nil {
+	if err := s.Cases.Rooms.ChangeRoom(ctx, account(ctx), r.ClassId, ch); err != nil {
 		return nil, err
 	}
 	out, err := s.roomView(ctx, r.ClassId)
@@ -149,7 +149,7 @@ func (s *Server) GetTree(ctx context.Context, r api.GetTreeRequestObject) (api.G
 	if r.Params.From != nil {
 		from = *r.Params.From
 	}
-	t, err := s.Rooms.Tree(ctx, r.ClassId, r.Params.Eyes, deref(r.Params.Under), from)
+	t, err := s.Cases.Packing.Tree(ctx, r.ClassId, r.Params.Eyes, deref(r.Params.Under), from)
 	if err != nil {
 		return nil, err
 	}
@@ -164,7 +164,7 @@ func (s *Server) GetTree(ctx context.Context, r api.GetTreeRequestObject) (api.G
 			Given: n.Given.String(), Level: n.Level.String(), Why: api.NodeWhy(n.Why), State: api.NodeState(n.State), Note: reasonPtr(n.Note), Inside: n.Inside, Apart: n.Apart, Altered: n.Altered,
 		}
 		if n.Place.ID != "" && (n.Row != "" || n.Team != "") {
-			v.Place = n.Place.Called(s.Rooms.PlaceNames())
+			v.Place = n.Place.Called(s.Cases.Rooms.PlaceNames())
 		}
 		if st, ok := c.Student(n.Row); ok {
 			v.Student = st.SortName()
@@ -180,7 +180,7 @@ func (s *Server) GetRoomFile(ctx context.Context, r api.GetRoomFileRequestObject
 	if err != nil {
 		return nil, err
 	}
-	b, err := s.Rooms.RoomFile(ctx, r.ClassId)
+	b, err := s.Cases.Rooms.RoomFile(ctx, r.ClassId)
 	if err != nil {
 		return nil, err
 	}
@@ -190,7 +190,7 @@ func (s *Server) GetRoomFile(ctx context.Context, r api.GetRoomFileRequestObject
 
 // ReadRoomFile implements the route of that name.
 func (s *Server) ReadRoomFile(ctx context.Context, r api.ReadRoomFileRequestObject) (api.ReadRoomFileResponseObject, error) {
-	if err := s.Rooms.ReadRoomFile(ctx, account(ctx), r.ClassId, []byte(r.Body.File), fields(r.Body.Columns)); err != nil {
+	if err := s.Cases.Rooms.ReadRoomFile(ctx, account(ctx), r.ClassId, []byte(r.Body.File), fields(r.Body.Columns)); err != nil {
 		return nil, err
 	}
 	out, err := s.roomView(ctx, r.ClassId)
@@ -209,12 +209,12 @@ func fields(columns *map[string]string) map[string]record.Field {
 
 // LetBe implements the route of that name.
 func (s *Server) LetBe(ctx context.Context, r api.LetBeRequestObject) (api.LetBeResponseObject, error) {
-	return api.LetBe204Response{}, s.Rooms.LetBe(ctx, account(ctx), r.ClassId, r.Body.Key, r.Body.Be)
+	return api.LetBe204Response{}, s.Cases.Packing.LetBe(ctx, account(ctx), r.ClassId, r.Body.Key, r.Body.Be)
 }
 
 // ListKept implements the route of that name.
 func (s *Server) ListKept(ctx context.Context, r api.ListKeptRequestObject) (api.ListKeptResponseObject, error) {
-	kept, err := s.Rooms.KeptPlaces(ctx, r.ClassId)
+	kept, err := s.Cases.Packing.KeptPlaces(ctx, r.ClassId)
 	out := api.ListKept200JSONResponse{}
 	for _, k := range kept {
 		out = append(out, api.Kept{Id: k.ID, Name: k.Name, Things: k.Things, Inside: k.Inside, Newest: k.Newest})
@@ -224,7 +224,7 @@ func (s *Server) ListKept(ctx context.Context, r api.ListKeptRequestObject) (api
 
 // BinKept implements the route of that name.
 func (s *Server) BinKept(ctx context.Context, r api.BinKeptRequestObject) (api.BinKeptResponseObject, error) {
-	run, err := s.Rooms.BinKept(ctx, account(ctx), r.ClassId, r.Body.Id, r.Body.Things, r.Body.Inside)
+	run, err := s.Cases.Packing.BinKept(ctx, account(ctx), r.ClassId, r.Body.Id, r.Body.Things, r.Body.Inside)
 	if err != nil {
 		return nil, err
 	}
@@ -237,7 +237,7 @@ const mostBackLines = 300
 
 // GetBack implements the route of that name.
 func (s *Server) GetBack(ctx context.Context, r api.GetBackRequestObject) (api.GetBackResponseObject, error) {
-	b, err := s.Rooms.TakingBack(ctx, r.ClassId, r.RunId)
+	b, err := s.Cases.Packing.TakingBack(ctx, r.ClassId, r.RunId)
 	if err != nil {
 		return nil, err
 	}
@@ -263,7 +263,7 @@ func (s *Server) GetBack(ctx context.Context, r api.GetBackRequestObject) (api.G
 
 // TakeBack implements the route of that name.
 func (s *Server) TakeBack(ctx context.Context, r api.TakeBackRequestObject) (api.TakeBackResponseObject, error) {
-	run, err := s.Rooms.TakeBack(ctx, account(ctx), r.ClassId, r.RunId, r.Body.Things)
+	run, err := s.Cases.Packing.TakeBack(ctx, account(ctx), r.ClassId, r.RunId, r.Body.Things)
 	if err != nil {
 		return nil, err
 	}
@@ -284,9 +284,9 @@ func (s *Server) ListFolders(ctx context.Context, r api.ListFoldersRequestObject
 	var f things.Folders
 	var err error
 	if find := deref(r.Params.Find); strings.TrimSpace(find) != "" {
-		f, err = s.Rooms.FindFolders(ctx, account(ctx), find)
+		f, err = s.Cases.Things.FindFolders(ctx, account(ctx), find)
 	} else {
-		f, err = s.Rooms.Folders(ctx, account(ctx), deref(r.Params.In))
+		f, err = s.Cases.Things.Folders(ctx, account(ctx), deref(r.Params.In))
 	}
 	if err != nil {
 		return nil, err
@@ -303,7 +303,7 @@ func (s *Server) ListFolders(ctx context.Context, r api.ListFoldersRequestObject
 
 // MakeFolder implements the route of that name.
 func (s *Server) MakeFolder(ctx context.Context, r api.MakeFolderRequestObject) (api.MakeFolderResponseObject, error) {
-	t, err := s.Rooms.MakeFolder(ctx, account(ctx), cmp.Or(asGin(ctx).GetString(keyKey), classroom.NewKey()), deref(r.Body.In), r.Body.Name)
+	t, err := s.Cases.Things.MakeFolder(ctx, account(ctx), cmp.Or(asGin(ctx).GetString(keyKey), classroom.NewKey()), deref(r.Body.In), r.Body.Name)
 	if err != nil {
 		return nil, err
 	}
@@ -312,7 +312,7 @@ func (s *Server) MakeFolder(ctx context.Context, r api.MakeFolderRequestObject) 
 
 // GetHandoutFile implements the route of that name.
 func (s *Server) GetHandoutFile(ctx context.Context, r api.GetHandoutFileRequestObject) (api.GetHandoutFileResponseObject, error) {
-	b, title, err := s.Rooms.HandoutFile(ctx, r.ClassId, r.HandoutId)
+	b, title, err := s.Cases.Handouts.HandoutFile(ctx, r.ClassId, r.HandoutId)
 	if err != nil {
 		return nil, err
 	}
@@ -322,7 +322,7 @@ func (s *Server) GetHandoutFile(ctx context.Context, r api.GetHandoutFileRequest
 
 // ReadHandoutFile implements the route of that name.
 func (s *Server) ReadHandoutFile(ctx context.Context, r api.ReadHandoutFileRequestObject) (api.ReadHandoutFileResponseObject, error) {
-	h, err := s.Rooms.ReadHandoutFile(ctx, account(ctx), r.ClassId, []byte(r.Body.File), fields(r.Body.Columns))
+	h, err := s.Cases.Handouts.ReadHandoutFile(ctx, account(ctx), r.ClassId, []byte(r.Body.File), fields(r.Body.Columns))
 	if err != nil {
 		return nil, err
 	}
@@ -330,7 +330,7 @@ func (s *Server) ReadHandoutFile(ctx context.Context, r api.ReadHandoutFileReque
 	if err != nil {
 		return nil, err
 	}
-	out, err := s.handoutView(ctx, c, h, s.Rooms.HandoutListSeen)
+	out, err := s.handoutView(ctx, c, h, s.Cases.Packing.HandoutListSeen)
 	return api.ReadHandoutFile201JSONResponse(out), err
 }
 
@@ -344,10 +344,10 @@ func cueView(c room.Cue) *api.Cue {
 
 // SetCue implements the route of that name.
 func (s *Server) SetCue(ctx context.Context, r api.SetCueRequestObject) (api.SetCueResponseObject, error) {
-	return api.SetCue204Response{}, s.Rooms.SetCue(ctx, account(ctx), r.ClassId, r.RowId, room.Cue{Colour: string(r.Body.Colour), Symbol: string(r.Body.Symbol)})
+	return api.SetCue204Response{}, s.Cases.Rooms.SetCue(ctx, account(ctx), r.ClassId, r.RowId, room.Cue{Colour: string(r.Body.Colour), Symbol: string(r.Body.Symbol)})
 }
 
 // DealCues implements the route of that name.
 func (s *Server) DealCues(ctx context.Context, r api.DealCuesRequestObject) (api.DealCuesResponseObject, error) {
-	return api.DealCues204Response{}, s.Rooms.DealCues(ctx, account(ctx), r.ClassId)
+	return api.DealCues204Response{}, s.Cases.Rooms.DealCues(ctx, account(ctx), r.ClassId)
 }

@@ -18,7 +18,7 @@ import (
 
 // GetRoster implements the route of that name: those who have left stand last.
 func (s *Server) GetRoster(ctx context.Context, r api.GetRosterRequestObject) (api.GetRosterResponseObject, error) {
-	lines, err := s.Rooms.Roster(ctx, account(ctx), r.ClassId)
+	lines, err := s.Cases.Rosters.Roster(ctx, account(ctx), r.ClassId)
 	if err != nil {
 		return nil, err
 	}
@@ -52,7 +52,7 @@ func rosterRow(st picture.Student) api.RosterRow {
 
 // ConfirmAccount implements the route of that name.
 func (s *Server) ConfirmAccount(ctx context.Context, r api.ConfirmAccountRequestObject) (api.ConfirmAccountResponseObject, error) {
-	batch, err := s.Rooms.ConfirmAccount(ctx, account(ctx), r.ClassId, r.RowId)
+	batch, err := s.Cases.Rosters.ConfirmAccount(ctx, account(ctx), r.ClassId, r.RowId)
 	if err != nil {
 		return nil, err
 	}
@@ -61,7 +61,7 @@ func (s *Server) ConfirmAccount(ctx context.Context, r api.ConfirmAccountRequest
 
 // RenameTeam implements the route of that name.
 func (s *Server) RenameTeam(ctx context.Context, r api.RenameTeamRequestObject) (api.RenameTeamResponseObject, error) {
-	batch, err := s.Rooms.RenameTeam(ctx, account(ctx), r.ClassId, r.TeamId, r.Body.Name)
+	batch, err := s.Cases.Rosters.RenameTeam(ctx, account(ctx), r.ClassId, r.TeamId, r.Body.Name)
 	if err != nil {
 		return nil, err
 	}
@@ -70,7 +70,7 @@ func (s *Server) RenameTeam(ctx context.Context, r api.RenameTeamRequestObject) 
 
 // SetAddress implements the route of that name.
 func (s *Server) SetAddress(ctx context.Context, r api.SetAddressRequestObject) (api.SetAddressResponseObject, error) {
-	if err := s.Rooms.CorrectAddress(ctx, account(ctx), r.ClassId, r.RowId, r.Body.Address); err != nil {
+	if err := s.Cases.Rosters.CorrectAddress(ctx, account(ctx), r.ClassId, r.RowId, r.Body.Address); err != nil {
 		return nil, err
 	}
 	return api.SetAddress204Response{}, nil
@@ -85,7 +85,7 @@ func (s *Server) AddStudents(ctx context.Context, r api.AddStudentsRequestObject
 			Period: deref(b.Period), Level: deref(b.Level), Team: deref(b.Team), Extra: map[string]string{},
 		})
 	}
-	batch, err := s.Rooms.AddStudents(ctx, account(ctx), r.ClassId, students)
+	batch, err := s.Cases.Rosters.AddStudents(ctx, account(ctx), r.ClassId, students)
 	if err != nil {
 		return nil, err
 	}
@@ -98,7 +98,7 @@ func (s *Server) EditRoster(ctx context.Context, r api.EditRosterRequestObject) 
 	for _, e := range r.Body.Edits {
 		edits = append(edits, classroom.CellEdit{Row: e.Row, Field: record.Field(e.Field), Value: e.Value, Was: &e.Was})
 	}
-	batch, err := s.Rooms.EditRoster(ctx, account(ctx), r.ClassId, edits)
+	batch, err := s.Cases.Rosters.EditRoster(ctx, account(ctx), r.ClassId, edits)
 	if err != nil {
 		return nil, err
 	}
@@ -107,7 +107,7 @@ func (s *Server) EditRoster(ctx context.Context, r api.EditRosterRequestObject) 
 
 // SetLeft implements the route of that name.
 func (s *Server) SetLeft(ctx context.Context, r api.SetLeftRequestObject) (api.SetLeftResponseObject, error) {
-	batch, err := s.Rooms.SetLeft(ctx, account(ctx), r.ClassId, r.Body.Rows, r.Body.Left)
+	batch, err := s.Cases.Rosters.SetLeft(ctx, account(ctx), r.ClassId, r.Body.Rows, r.Body.Left)
 	if err != nil {
 		return nil, err
 	}
@@ -176,12 +176,12 @@ func (e exported) VisitExportRegisterResponse(w http.ResponseWriter) error { ret
 
 // ExportRoster implements the route of that name.
 func (s *Server) ExportRoster(ctx context.Context, r api.ExportRosterRequestObject) (api.ExportRosterResponseObject, error) {
-	return s.export(ctx, r.Format, "roster", func(c picture.Class) ([][]string, error) { return s.Rooms.ExportRoster(c), nil })
+	return s.export(ctx, r.Format, "roster", func(c picture.Class) ([][]string, error) { return s.Cases.Rosters.ExportRoster(c), nil })
 }
 
 // RosterHistory implements the route of that name.
 func (s *Server) RosterHistory(ctx context.Context, r api.RosterHistoryRequestObject) (api.RosterHistoryResponseObject, error) {
-	entries, err := s.Rooms.History(ctx, r.ClassId)
+	entries, err := s.Cases.Rosters.History(ctx, r.ClassId)
 	if err != nil {
 		return nil, err
 	}
@@ -189,7 +189,7 @@ func (s *Server) RosterHistory(ctx context.Context, r api.RosterHistoryRequestOb
 	for _, e := range entries {
 		accounts = append(accounts, e.Account)
 	}
-	names, err := s.Rooms.Names(ctx, accounts...)
+	names, err := s.Cases.People.Names(ctx, accounts...)
 	if err != nil {
 		return nil, err
 	}
@@ -223,7 +223,7 @@ func historyChange(ch roster.RowChange) api.HistoryChange {
 
 // UndoRoster implements the route of that name.
 func (s *Server) UndoRoster(ctx context.Context, r api.UndoRosterRequestObject) (api.UndoRosterResponseObject, error) {
-	if err := s.Rooms.Undo(ctx, account(ctx), r.ClassId, r.Batch); err != nil {
+	if err := s.Cases.Rosters.Undo(ctx, account(ctx), r.ClassId, r.Batch); err != nil {
 		return nil, err
 	}
 	return api.UndoRoster204Response{}, nil
@@ -231,7 +231,7 @@ func (s *Server) UndoRoster(ctx context.Context, r api.UndoRosterRequestObject) 
 
 // ListBefore implements the route of that name.
 func (s *Server) ListBefore(ctx context.Context, r api.ListBeforeRequestObject) (api.ListBeforeResponseObject, error) {
-	d, err := s.Rooms.ListBefore(ctx, account(ctx), r.ClassId, r.Batch)
+	d, err := s.Cases.Lists.ListBefore(ctx, account(ctx), r.ClassId, r.Batch)
 	if err != nil {
 		return nil, err
 	}
@@ -247,7 +247,7 @@ func (s *Server) Choose(ctx context.Context, r api.ChooseRequestObject) (api.Cho
 	if r.Body.SitsOut != nil {
 		sitsOut = *r.Body.SitsOut
 	}
-	chosen, err := s.Rooms.Choose(ctx, whose(ctx), r.Body.Classes, sitsOut, choiceOf(r.Body.Choice))
+	chosen, err := s.Cases.Rooms.Choose(ctx, whose(ctx), r.Body.Classes, sitsOut, choiceOf(r.Body.Choice))
 	if err != nil {
 		return nil, err
 	}
@@ -283,7 +283,7 @@ func choiceView(c choosing.Choice) api.Choice {
 
 // FindPeople implements the route of that name.
 func (s *Server) FindPeople(ctx context.Context, r api.FindPeopleRequestObject) (api.FindPeopleResponseObject, error) {
-	found, err := s.Rooms.Find(ctx, r.Params.Q, 8)
+	found, err := s.Cases.People.Find(ctx, r.Params.Q, 8)
 	if err != nil {
 		return nil, err
 	}
@@ -296,7 +296,7 @@ func (s *Server) FindPeople(ctx context.Context, r api.FindPeopleRequestObject) 
 
 // CoverNames implements the route of that name.
 func (s *Server) CoverNames(ctx context.Context, _ api.CoverNamesRequestObject) (api.CoverNamesResponseObject, error) {
-	covers, err := s.Rooms.CoverNames(ctx, whose(ctx))
+	covers, err := s.Cases.People.CoverNames(ctx, whose(ctx))
 	if err != nil {
 		return nil, err
 	}
@@ -309,7 +309,7 @@ func (s *Server) CoverNames(ctx context.Context, _ api.CoverNamesRequestObject) 
 
 // MakePractice implements the route of that name.
 func (s *Server) MakePractice(ctx context.Context, _ api.MakePracticeRequestObject) (api.MakePracticeResponseObject, error) {
-	c, err := s.Rooms.MakePractice(ctx, account(ctx))
+	c, err := s.Cases.Classes.MakePractice(ctx, account(ctx))
 	if err != nil {
 		return nil, err
 	}
@@ -319,5 +319,5 @@ func (s *Server) MakePractice(ctx context.Context, _ api.MakePracticeRequestObje
 
 // ClearPractice implements the route of that name.
 func (s *Server) ClearPractice(ctx context.Context, r api.ClearPracticeRequestObject) (api.ClearPracticeResponseObject, error) {
-	return api.ClearPractice204Response{}, s.Rooms.ClearPractice(ctx, account(ctx), r.ClassId)
+	return api.ClearPractice204Response{}, s.Cases.Classes.ClearPractice(ctx, account(ctx), r.ClassId)
 }

@@ -61,10 +61,10 @@ func open(t *testing.T) *school {
 			t.Fatal(err)
 		}
 	}
-	if _, err := a.Rooms.CreateClass(ctx, "stranger", "8A", "Boat Workshop 8A", "", false); err != nil {
+	if _, err := a.Cases.Classes.CreateClass(ctx, "stranger", "8A", "Boat Workshop 8A", "", false); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Rooms.EditRoster(ctx, "oduya", s.class.ID, []classroom.CellEdit{{Row: s.row("s1"), Field: record.Team, Value: "Gull"}}); err != nil {
+	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", s.class.ID, []classroom.CellEdit{{Row: s.row("s1"), Field: record.Team, Value: "Gull"}}); err != nil {
 		t.Fatal(err)
 	}
 	s.class = apptest.Load(t, a, s.class.ID)
@@ -446,24 +446,24 @@ func (s *school) fill(path string) string {
 	}
 	for name, find := range map[string]func() string{
 		"{draft}": func() string {
-			h, err := s.app.Rooms.NewHandout(ctx, "oduya", s.class.ID, "")
+			h, err := s.app.Cases.Handouts.NewHandout(ctx, "oduya", s.class.ID, "")
 			must(err)
 			return h.ID
 		},
 		"{template}": func() string {
-			t, err := s.app.Rooms.AddTemplate(ctx, "oduya", "Map.md", "text/markdown", strings.NewReader("# Map"))
+			t, err := s.app.Cases.Handouts.AddTemplate(ctx, "oduya", "Map.md", "text/markdown", strings.NewReader("# Map"))
 			must(err)
 			return t.ID
 		},
 		"{stood}": func() string {
-			all, err := s.app.Rooms.StoodTimes(ctx, s.class.ID, s.handout.ID)
+			all, err := s.app.Cases.Packing.StoodTimes(ctx, s.class.ID, s.handout.ID)
 			if err != nil || len(all) == 0 {
 				return ""
 			}
 			return all[0].ID
 		},
 		"{heading}": func() string {
-			h, err := s.app.Rooms.AddHeading(ctx, "oduya", s.class.ID, "Unit")
+			h, err := s.app.Cases.Handouts.AddHeading(ctx, "oduya", s.class.ID, "Unit")
 			must(err)
 			return h.ID
 		},
@@ -473,7 +473,7 @@ func (s *school) fill(path string) string {
 			return history[0].Batch
 		},
 		"{team}": func() string {
-			o, err := s.app.Rooms.Overview(ctx, s.class.ID)
+			o, err := s.app.Cases.Classes.Overview(ctx, s.class.ID)
 			if err != nil || len(o.Teams) == 0 {
 				return ""
 			}
@@ -481,8 +481,8 @@ func (s *school) fill(path string) string {
 		},
 		"{message}": func() string { return s.told() },
 		"{door}": func() string {
-			must(s.app.Rooms.OpenJoinDoor(ctx, "oduya", s.class.ID, 1))
-			d, err := s.app.Rooms.JoinDoor(ctx, s.class.ID)
+			must(s.app.Cases.Rosters.OpenJoinDoor(ctx, "oduya", s.class.ID, 1))
+			d, err := s.app.Cases.Rosters.JoinDoor(ctx, s.class.ID)
 			must(err)
 			return d.Link
 		},
@@ -511,15 +511,15 @@ func (s *school) fill(path string) string {
 func (s *school) told() string {
 	s.t.Helper()
 	ctx := context.Background()
-	all, _, _, err := s.app.Rooms.Messages(ctx, s.class.ID, store.MessageFilter{})
+	all, _, _, err := s.app.Cases.Telling.Messages(ctx, s.class.ID, store.MessageFilter{})
 	if err != nil {
 		s.t.Fatal(err)
 	}
 	if len(all) == 0 {
-		if _, err := s.app.Rooms.SendMessage(ctx, "oduya", s.class.ID, letters.Ask{Text: &telling.Text{Subject: "x", Body: "y"}}); err != nil {
+		if _, err := s.app.Cases.Telling.SendMessage(ctx, "oduya", s.class.ID, letters.Ask{Text: &telling.Text{Subject: "x", Body: "y"}}); err != nil {
 			s.t.Fatal(err)
 		}
-		if all, _, _, err = s.app.Rooms.Messages(ctx, s.class.ID, store.MessageFilter{}); err != nil {
+		if all, _, _, err = s.app.Cases.Telling.Messages(ctx, s.class.ID, store.MessageFilter{}); err != nil {
 			s.t.Fatal(err)
 		}
 	}
@@ -531,7 +531,7 @@ func (s *school) told() string {
 
 // looked is the list that waits in the class: its id, and what names it as it is.
 func (s *school) looked() (id, body string) {
-	d, err := s.app.Rooms.Draft(context.Background(), "oduya", s.class.ID)
+	d, err := s.app.Cases.Lists.Draft(context.Background(), "oduya", s.class.ID)
 	if err != nil {
 		return "0198a0c0-0000-7000-8000-000000000000", `{"id":"","revision":0,"looked":""}`
 	}

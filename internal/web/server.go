@@ -37,7 +37,7 @@ type Listen func(ctx context.Context, tell func(class string)) error
 
 // Options of a Server.
 type Options struct {
-	Rooms *classroom.Classroom
+	Cases *classroom.Classroom
 	// Standins is the stand-in cupboard where the office may see it, else nil.
 	Standins Standins
 	// Postroom is the stand-in for mail while it runs, else nil; PostReady says that the

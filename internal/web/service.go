@@ -131,7 +131,7 @@ func (s *Server) ComeFromService(ctx context.Context, _ api.ComeFromServiceReque
 	who, err := s.service.Finish(session, set, kept, c.Request.URL.Query())
 	var a accounts.Account
 	if err == nil {
-		a, err = s.Rooms.SignInAs(session, who.Address, who.Given, who.Family)
+		a, err = s.Cases.People.SignInAs(session, who.Address, who.Given, who.Family)
 	}
 	if err != nil {
 		code := s.refusedBy(err)

@@ -18,7 +18,7 @@ func TestComeThroughTheService(t *testing.T) {
 	p := servicetest.New(t)
 	set := func(v settings.Service) {
 		t.Helper()
-		if err := s.app.Rooms.ChangeSchool(context.Background(), "office", settings.Change{Service: &v}, settings.Change{}); err != nil {
+		if err := s.app.Cases.People.ChangeSchool(context.Background(), "office", settings.Change{Service: &v}, settings.Change{}); err != nil {
 			t.Fatal(err)
 		}
 	}

@@ -23,7 +23,7 @@ func TestEventsEnd(t *testing.T) {
 	for how, end := range map[string]func(c *http.Client){
 		"signed out":     func(c *http.Client) { s.call(c, "DELETE", "/api/session", "") },
 		"everywhere":     func(*http.Client) { s.call(s.as("oduya"), "DELETE", "/api/session?everywhere=true", "") },
-		"ended by hand":  func(*http.Client) { s.app.Rooms.EndSessions(context.Background(), []string{"oduya"}, "") },
+		"ended by hand":  func(*http.Client) { s.app.Cases.People.EndSessions(context.Background(), []string{"oduya"}, "") },
 		"the page going": nil,
 	} {
 		c := s.as("oduya")
@@ -53,7 +53,7 @@ func TestEventsEnd(t *testing.T) {
 func TestCodeEndsSessions(t *testing.T) {
 	s := open(t)
 	before := s.as("s0")
-	codes, err := s.app.Rooms.GiveCodes(context.Background(), "office", []string{"s0"}, people.CodesAsked{})
+	codes, err := s.app.Cases.People.GiveCodes(context.Background(), "office", []string{"s0"}, people.CodesAsked{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -80,7 +80,7 @@ func TestStartsCountApart(t *testing.T) {
 	s := open(t)
 	p := servicetest.New(t)
 	set := settings.Service{Issuer: p.URL, Client: "satchel"}
-	if err := s.app.Rooms.ChangeSchool(context.Background(), "office", settings.Change{Service: &set}, settings.Change{}); err != nil {
+	if err := s.app.Cases.People.ChangeSchool(context.Background(), "office", settings.Change{Service: &set}, settings.Change{}); err != nil {
 		t.Fatal(err)
 	}
 	get := func(c *http.Client, path string, head ...string) (int, string) {

@@ -33,7 +33,7 @@ func (s *Server) SignIn(ctx context.Context, r api.SignInRequestObject) (api.Sig
 		return nil, classroom.ErrRefused
 	}
 	me, err := s.admit(asGin(ctx), r.Body.Address, r.Body.Stay, func(address string) (accounts.Account, error) {
-		return s.Rooms.SignIn(ctx, address, r.Body.Password)
+		return s.Cases.People.SignIn(ctx, address, r.Body.Password)
 	})
 	return api.SignIn200JSONResponse(me), err
 }
@@ -49,7 +49,7 @@ func (s *Server) admit(c *gin.Context, address string, stay *bool, ask func(addr
 	known := false
 	if device != "" {
 		var err error
-		if known, err = s.Rooms.KnowsDevice(c, device, address); err != nil {
+		if known, err = s.Cases.People.KnowsDevice(c, device, address); err != nil {
 			return api.Me{}, err
 		}
 	}
@@ -70,7 +70,7 @@ func (s *Server) admit(c *gin.Context, address string, stay *bool, ask func(addr
 	if device == "" {
 		device = rand.Text()
 	}
-	if err := s.Rooms.KeepDevice(c, device, a.ID); err != nil {
+	if err := s.Cases.People.KeepDevice(c, device, a.ID); err != nil {
 		return api.Me{}, err
 	}
 	http.SetCookie(c.Writer, &http.Cookie{Name: deviceCookie, Value: device, Path: "/api/session", MaxAge: int(people.DeviceFor.Seconds()), HttpOnly: true, SameSite: http.SameSiteStrictMode, Secure: s.secure(c)})
@@ -103,7 +103,7 @@ func (s *Server) enter(c *gin.Context, a accounts.Account, stay bool) (api.Me, e
 		return api.Me{}, err
 	}
 	agent := c.Request.UserAgent()
-	if err := s.Rooms.MarkSession(ctx, token, a.ID, strings.ToValidUTF8(agent[:min(len(agent), mostAgent)], "")); err != nil {
+	if err := s.Cases.People.MarkSession(ctx, token, a.ID, strings.ToValidUTF8(agent[:min(len(agent), mostAgent)], "")); err != nil {
 		return api.Me{}, err
 	}
 	cookie := s.cookie(c, token)
@@ -140,7 +140,7 @@ func (s *Server) SignOut(ctx context.Context, r api.SignOutRequestObject) (api.S
 // endSessions ends every session of some accounts.
 func (s *Server) endSessions(ctx context.Context, of ...string) error {
 	s.lately.forget()
-	return s.Rooms.EndSessions(ctx, of, "")
+	return s.Cases.People.EndSessions(ctx, of, "")
 }
 
 func (s *Server) me(ctx context.Context, a accounts.Account) api.Me {
@@ -157,7 +157,7 @@ func (s *Server) words() map[string]string {
 
 // GetMe implements the route of that name.
 func (s *Server) GetMe(ctx context.Context, _ api.GetMeRequestObject) (api.GetMeResponseObject, error) {
-	found, err := s.Rooms.Accounts(ctx, account(ctx))
+	found, err := s.Cases.People.Accounts(ctx, account(ctx))
 	if err != nil {
 		return nil, err
 	}
@@ -165,7 +165,7 @@ func (s *Server) GetMe(ctx context.Context, _ api.GetMeRequestObject) (api.GetMe
 	if !ok {
 		return nil, errSignIn // the account is gone from the school book
 	}
-	return api.GetMe200JSONResponse(s.me(ctx, a)), s.Rooms.SeeSession(ctx, s.sessions.Token(asGin(ctx).Request.Context()))
+	return api.GetMe200JSONResponse(s.me(ctx, a)), s.Cases.People.SeeSession(ctx, s.sessions.Token(asGin(ctx).Request.Context()))
 }
 
 // DemoPeople implements the route of that name; outside of the demo it isn't there.
@@ -185,7 +185,7 @@ func (s *Server) DemoSignIn(ctx context.Context, r api.DemoSignInRequestObject) 
 	if s.Demo == nil || !s.atThisMachine(asGin(ctx)) {
 		return nil, seam.ErrNotFound
 	}
-	found, err := s.Rooms.Accounts(ctx, r.Body.Account)
+	found, err := s.Cases.People.Accounts(ctx, r.Body.Account)
 	if err != nil {
 		return nil, err
 	}

@@ -37,11 +37,11 @@ func (s *Server) standinsView(ctx context.Context) (api.Standins, error) {
 		return api.Standins{}, err
 	}
 	w := s.Standins.Weather()
-	people, err := s.Rooms.Accounts(ctx, w.Unknown...)
+	people, err := s.Cases.People.Accounts(ctx, w.Unknown...)
 	if err != nil {
 		return api.Standins{}, err
 	}
-	n, err := s.Rooms.CountAccounts(ctx)
+	n, err := s.Cases.People.CountAccounts(ctx)
 	out := api.Standins{
 		Weather:  api.Weather{Delay: int(w.Delay / time.Millisecond), Errors: float32(w.Errors), Lost: float32(w.Lost), Limit: float32(w.Limit), Unknown: []string{}},
 		Requests: f.Requests, Folders: f.Folders, Files: f.Files, Pointers: f.Pointers, Binned: f.Binned, Versions: f.Versions, Contents: f.Contents, Bytes: f.Bytes, People: f.People, Accounts: int64(n),
@@ -56,7 +56,7 @@ func (s *Server) standinsView(ctx context.Context) (api.Standins, error) {
 func (s *Server) SetWeather(ctx context.Context, r api.SetWeatherRequestObject) (api.SetWeatherResponseObject, error) {
 	w := Weather{Delay: time.Duration(r.Body.Delay) * time.Millisecond, Errors: float64(r.Body.Errors), Lost: float64(r.Body.Lost), Limit: float64(r.Body.Limit)}
 	for _, address := range r.Body.Unknown {
-		a, ok, err := s.Rooms.AccountOf(ctx, address)
+		a, ok, err := s.Cases.People.AccountOf(ctx, address)
 		if err != nil {
 			return nil, err
 		}

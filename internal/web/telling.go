@@ -33,7 +33,7 @@ func messageAsk(b *api.MessageAsk) letters.Ask {
 
 // LookMessage implements the route of that name.
 func (s *Server) LookMessage(ctx context.Context, r api.LookMessageRequestObject) (api.LookMessageResponseObject, error) {
-	look, err := s.Rooms.LookMessage(ctx, r.ClassId, messageAsk(r.Body))
+	look, err := s.Cases.Telling.LookMessage(ctx, r.ClassId, messageAsk(r.Body))
 	out := api.LookMessage200JSONResponse{
 		Text: textView(look.Text), Subject: look.Letter.Subject, Body: look.Letter.Body, Row: look.Row, Name: look.Name, To: orEmpty(look.To), Readers: []api.MessageReader{}, Messages: look.Messages,
 		Strange: orEmpty(look.Strange), Lacking: look.Lacking, Columns: orEmpty(look.Columns), Standin: s.postroomed(),
@@ -58,13 +58,13 @@ func orEmpty(s []string) []string {
 
 // SendMessage implements the route of that name.
 func (s *Server) SendMessage(ctx context.Context, r api.SendMessageRequestObject) (api.SendMessageResponseObject, error) {
-	n, err := s.Rooms.SendMessage(about(ctx, nil), account(ctx), r.ClassId, messageAsk(r.Body))
+	n, err := s.Cases.Telling.SendMessage(about(ctx, nil), account(ctx), r.ClassId, messageAsk(r.Body))
 	return api.SendMessage200JSONResponse{Messages: n}, err
 }
 
 // SendAgain implements the route of that name.
 func (s *Server) SendAgain(ctx context.Context, r api.SendAgainRequestObject) (api.SendAgainResponseObject, error) {
-	n, err := s.Rooms.SendAgain(about(ctx, nil), account(ctx), r.ClassId, r.Body.Messages)
+	n, err := s.Cases.Telling.SendAgain(about(ctx, nil), account(ctx), r.ClassId, r.Body.Messages)
 	return api.SendAgain200JSONResponse{Messages: n}, err
 }
 
@@ -78,7 +78,7 @@ func (s *Server) ListMessages(ctx context.Context, r api.ListMessagesRequestObje
 	if p.Before != nil {
 		f.Before = *p.Before
 	}
-	found, more, counts, err := s.Rooms.Messages(ctx, r.ClassId, f)
+	found, more, counts, err := s.Cases.Telling.Messages(ctx, r.ClassId, f)
 	out := api.ListMessages200JSONResponse{Messages: []api.Told{}, More: more, Counts: counts}
 	for _, m := range found {
 		v := api.Told{
@@ -95,18 +95,18 @@ func (s *Server) ListMessages(ctx context.Context, r api.ListMessagesRequestObje
 
 // GetWish implements the route of that name.
 func (s *Server) GetWish(ctx context.Context, _ api.GetWishRequestObject) (api.GetWishResponseObject, error) {
-	w, err := s.Rooms.Wish(ctx, account(ctx))
+	w, err := s.Cases.Telling.Wish(ctx, account(ctx))
 	return api.GetWish200JSONResponse{Wish: api.WishWish(w.Wish), At: w.At}, err
 }
 
 // SetWish implements the route of that name.
 func (s *Server) SetWish(ctx context.Context, r api.SetWishRequestObject) (api.SetWishResponseObject, error) {
-	return api.SetWish204Response{}, s.Rooms.SetWish(ctx, account(ctx), telling.Wish(r.Body.Wish), r.Body.At)
+	return api.SetWish204Response{}, s.Cases.Telling.SetWish(ctx, account(ctx), telling.Wish(r.Body.Wish), r.Body.At)
 }
 
 // TryPost implements the route of that name.
 func (s *Server) TryPost(ctx context.Context, _ api.TryPostRequestObject) (api.TryPostResponseObject, error) {
-	found, err := s.Rooms.Accounts(ctx, account(ctx))
+	found, err := s.Cases.People.Accounts(ctx, account(ctx))
 	if err != nil {
 		return nil, err
 	}

@@ -50,7 +50,7 @@ func (s *Server) WriteTemplate(ctx context.Context, r api.WriteTemplateRequestOb
 	if name == "" {
 		return nil, change.Refuse("name", "missing")
 	}
-	t, err := s.Rooms.AddTemplate(ctx, account(ctx), name+".md", "text/markdown; charset=utf-8", strings.NewReader(r.Body.Text))
+	t, err := s.Cases.Handouts.AddTemplate(ctx, account(ctx), name+".md", "text/markdown; charset=utf-8", strings.NewReader(r.Body.Text))
 	if err != nil {
 		return nil, err
 	}
@@ -67,7 +67,7 @@ func thingTag(t classroom.Thing, names map[string]string, me string, may things.
 // GetThing implements the route of that name. Not yours and not there are the
 // same answer.
 func (s *Server) GetThing(ctx context.Context, r api.GetThingRequestObject) (api.GetThingResponseObject, error) {
-	v, err := s.Rooms.View(ctx, account(ctx), r.ThingId)
+	v, err := s.Cases.Things.View(ctx, account(ctx), r.ThingId)
 	if err != nil {
 		return nil, err
 	}
@@ -77,7 +77,7 @@ func (s *Server) GetThing(ctx context.Context, r api.GetThingRequestObject) (api
 
 // FollowLink implements the route of that name.
 func (s *Server) FollowLink(ctx context.Context, r api.FollowLinkRequestObject) (api.FollowLinkResponseObject, error) {
-	v, err := s.Rooms.Follow(ctx, account(ctx), r.Link)
+	v, err := s.Cases.Things.Follow(ctx, account(ctx), r.Link)
 	if err != nil {
 		return nil, err
 	}
@@ -102,7 +102,7 @@ func (s *Server) thingView(ctx context.Context, t things.View) (api.Thing, error
 	for _, c := range t.Inside {
 		ids = append(ids, c.Owner, c.ChangedBy)
 	}
-	names, err := s.Rooms.Names(ctx, ids...)
+	names, err := s.Cases.People.Names(ctx, ids...)
 	if err != nil {
 		return out, err
 	}
@@ -121,7 +121,7 @@ func (s *Server) thingView(ctx context.Context, t things.View) (api.Thing, error
 
 // GetText implements the route of that name.
 func (s *Server) GetText(ctx context.Context, r api.GetTextRequestObject) (api.GetTextResponseObject, error) {
-	t, f, v, err := s.Rooms.Open(ctx, account(ctx), r.ThingId, queryVersion(r.Params.Version))
+	t, f, v, err := s.Cases.Things.Open(ctx, account(ctx), r.ThingId, queryVersion(r.Params.Version))
 	if errors.Is(err, things.ErrNoFile) {
 		err = errNotText
 	}
@@ -156,14 +156,14 @@ func (s *Server) PutText(ctx context.Context, r api.PutTextRequestObject) (api.P
 	if len(b.Text) > document.MaxText {
 		return nil, errTooLarge
 	}
-	t, err := s.Rooms.Look(ctx, account(ctx), r.ThingId)
+	t, err := s.Cases.Things.Look(ctx, account(ctx), r.ThingId)
 	if err != nil {
 		return nil, err
 	}
 	if t.Kind != classroom.File || !document.IsText(t.MediaType) {
 		return nil, errNotText
 	}
-	v, err := s.Rooms.WriteTo(ctx, account(ctx), b.Key, t, b.Base, strings.NewReader(b.Text))
+	v, err := s.Cases.Things.WriteTo(ctx, account(ctx), b.Key, t, b.Base, strings.NewReader(b.Text))
 	if current, late := things.Conflict(err); late {
 		return s.conflict(ctx, t.ID, current)
 	}
@@ -174,7 +174,7 @@ func (s *Server) PutText(ctx context.Context, r api.PutTextRequestObject) (api.P
 }
 
 func (s *Server) conflict(ctx context.Context, id string, v classroom.Version) (api.PutTextResponseObject, error) {
-	_, f, _, err := s.Rooms.Open(ctx, account(ctx), id, v.Number)
+	_, f, _, err := s.Cases.Things.Open(ctx, account(ctx), id, v.Number)
 	if err != nil {
 		return nil, err
 	}
@@ -183,7 +183,7 @@ func (s *Server) conflict(ctx context.Context, id string, v classroom.Version) (
 	if err != nil {
 		return nil, err
 	}
-	names, err := s.Rooms.Names(ctx, v.By)
+	names, err := s.Cases.People.Names(ctx, v.By)
 	if err != nil {
 		return nil, err
 	}
@@ -215,7 +215,7 @@ func (d download) VisitGetContentResponse(w http.ResponseWriter) error {
 
 // GetContent implements the route of that name.
 func (s *Server) GetContent(ctx context.Context, r api.GetContentRequestObject) (api.GetContentResponseObject, error) {
-	t, f, v, err := s.Rooms.Open(ctx, account(ctx), r.ThingId, queryVersion(r.Params.Version))
+	t, f, v, err := s.Cases.Things.Open(ctx, account(ctx), r.ThingId, queryVersion(r.Params.Version))
 	if errors.Is(err, things.ErrNoFile) {
 		err = seam.ErrNotFound
 	}
@@ -227,7 +227,7 @@ func (s *Server) GetContent(ctx context.Context, r api.GetContentRequestObject) 
 
 // ListVersions implements the route of that name.
 func (s *Server) ListVersions(ctx context.Context, r api.ListVersionsRequestObject) (api.ListVersionsResponseObject, error) {
-	vs, err := s.Rooms.Versions(ctx, account(ctx), r.ThingId)
+	vs, err := s.Cases.Things.Versions(ctx, account(ctx), r.ThingId)
 	if err != nil {
 		return nil, err
 	}
@@ -235,7 +235,7 @@ func (s *Server) ListVersions(ctx context.Context, r api.ListVersionsRequestObje
 	for _, v := range vs {
 		ids = append(ids, v.By)
 	}
-	names, err := s.Rooms.Names(ctx, ids...)
+	names, err := s.Cases.People.Names(ctx, ids...)
 	out := api.ListVersions200JSONResponse{}
 	for _, v := range vs {
 		out = append(out, api.Version{Number: v.Number, Size: v.Size, At: v.At, By: names[v.By]})
@@ -256,11 +256,11 @@ func (s *Server) AddFile(ctx context.Context, r api.AddFileRequestObject) (api.A
 	if err != nil {
 		return nil, err
 	}
-	t, err := s.Rooms.AddFile(ctx, account(ctx), key, r.ThingId, f.name, kind, content)
+	t, err := s.Cases.Things.AddFile(ctx, account(ctx), key, r.ThingId, f.name, kind, content)
 	if err != nil {
 		return nil, err
 	}
-	names, err := s.Rooms.Names(ctx, t.Owner)
+	names, err := s.Cases.People.Names(ctx, t.Owner)
 	return api.AddFile201JSONResponse(thingTag(t, names, account(ctx), things.ArrangeAll)), err
 }
 
@@ -285,11 +285,11 @@ func (s *Server) Render(ctx context.Context, r api.RenderRequestObject) (api.Ren
 // GetHome implements the route of that name.
 func (s *Server) GetHome(ctx context.Context, _ api.GetHomeRequestObject) (api.GetHomeResponseObject, error) {
 	me := account(ctx)
-	classes, err := s.Rooms.Home(ctx, me)
+	classes, err := s.Cases.Registers.Home(ctx, me)
 	if err != nil {
 		return nil, err
 	}
-	names, err := s.Rooms.Names(ctx, me)
+	names, err := s.Cases.People.Names(ctx, me)
 	if err != nil {
 		return nil, err
 	}
@@ -302,7 +302,7 @@ func (s *Server) GetHome(ctx context.Context, _ api.GetHomeRequestObject) (api.G
 
 // ListMatesCopies implements the route of that name.
 func (s *Server) ListMatesCopies(ctx context.Context, r api.ListMatesCopiesRequestObject) (api.ListMatesCopiesResponseObject, error) {
-	found, err := s.Rooms.MatesCopies(ctx, account(ctx), r.HandoutId)
+	found, err := s.Cases.Registers.MatesCopies(ctx, account(ctx), r.HandoutId)
 	out := api.ListMatesCopies200JSONResponse{Title: found.Title, Copies: []api.MateCopy{}, Passing: api.MatesCopiesPassing(found.Passing), Mine: []api.Mate{}}
 	for _, c := range found.Copies {
 		out.Copies = append(out.Copies, api.MateCopy{Thing: c.Thing, Name: c.Name})
@@ -315,7 +315,7 @@ func (s *Server) ListMatesCopies(ctx context.Context, r api.ListMatesCopiesReque
 
 // LetIn implements the route of that name.
 func (s *Server) LetIn(ctx context.Context, r api.LetInRequestObject) (api.LetInResponseObject, error) {
-	return api.LetIn204Response{}, s.Rooms.LetIn(ctx, account(ctx), r.HandoutId, r.RowId, r.Body.In)
+	return api.LetIn204Response{}, s.Cases.Packing.LetIn(ctx, account(ctx), r.HandoutId, r.RowId, r.Body.In)
 }
 
 func homeView(c registers.Home) api.HomeClass {

@@ -223,7 +223,7 @@ func (s *Server) signedIn(ctx context.Context) (accounts.Account, error) {
 	if a, ok := s.lately.get(id); ok {
 		return a, nil
 	}
-	found, err := s.Rooms.Accounts(ctx, id)
+	found, err := s.Cases.People.Accounts(ctx, id)
 	if err != nil {
 		return accounts.Account{}, err
 	}
@@ -299,7 +299,7 @@ func about(ctx context.Context, more any) context.Context {
 // business there gets the same answer as for a class that doesn't exist.
 func (s *Server) enterClass(c *gin.Context, account string, role accounts.Role, n need) error {
 	id := c.Param("classId")
-	mine, err := s.Rooms.Standing(c, id, account)
+	mine, err := s.Cases.Classes.Standing(c, id, account)
 	switch {
 	case err != nil:
 		return err

@@ -118,15 +118,15 @@ func List(n int) string {
 func Class(t testing.TB, a *app.App, list string) picture.Class {
 	t.Helper()
 	ctx := context.Background()
-	c, err := a.Rooms.CreateClass(ctx, "oduya", "7B", "Tide Watch 7B", "3", false)
+	c, err := a.Cases.Classes.CreateClass(ctx, "oduya", "7B", "Tide Watch 7B", "3", false)
 	if err != nil {
 		t.Fatal(err)
 	}
-	d, err := a.Rooms.BringDraft(ctx, "oduya", c.ID, "", strings.NewReader(list))
+	d, err := a.Cases.Lists.BringDraft(ctx, "oduya", c.ID, "", strings.NewReader(list))
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Rooms.Accept(ctx, "oduya", c.ID, d.LookedAt()); err != nil {
+	if _, err := a.Cases.Lists.Accept(ctx, "oduya", c.ID, d.LookedAt()); err != nil {
 		t.Fatal(err)
 	}
 	return Load(t, a, c.ID)
@@ -135,7 +135,7 @@ func Class(t testing.TB, a *app.App, list string) picture.Class {
 // Load loads a class as it stands.
 func Load(t testing.TB, a *app.App, id string) picture.Class {
 	t.Helper()
-	c, err := a.Rooms.Class(context.Background(), id)
+	c, err := a.Cases.Classes.Class(context.Background(), id)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -156,11 +156,11 @@ func owner(t testing.TB, a *app.App, c picture.Class) string {
 func Handout(t testing.TB, a *app.App, c picture.Class, text string) handout.Handout {
 	t.Helper()
 	ctx := context.Background()
-	tpl, err := a.Rooms.AddTemplate(ctx, owner(t, a, c), "Rock-pool field log.md", "text/markdown; charset=utf-8", strings.NewReader(text))
+	tpl, err := a.Cases.Handouts.AddTemplate(ctx, owner(t, a, c), "Rock-pool field log.md", "text/markdown; charset=utf-8", strings.NewReader(text))
 	if err != nil {
 		t.Fatal(err)
 	}
-	h, err := a.Rooms.NewHandout(ctx, owner(t, a, c), c.ID, tpl.ID)
+	h, err := a.Cases.Handouts.NewHandout(ctx, owner(t, a, c), c.ID, tpl.ID)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -174,7 +174,7 @@ func Pack(t testing.TB, a *app.App, c picture.Class, h *handout.Handout) ledger.
 	if h != nil {
 		id = h.ID
 	}
-	r, err := a.Rooms.Pack(context.Background(), owner(t, a, c), c.ID, id, classroom.Part{})
+	r, err := a.Cases.Packing.Pack(context.Background(), owner(t, a, c), c.ID, id, classroom.Part{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -197,12 +197,12 @@ func Full(t testing.TB, a *app.App, c picture.Class, handouts int) {
 	first := Handout(t, a, c, "# Log\n\nWhere did you stand?\n")
 	Pack(t, a, c, &first)
 	for i := 1; i < handouts; i++ {
-		h, err := a.Rooms.NewHandout(ctx, "oduya", c.ID, first.Settings.Documents[0].Template)
+		h, err := a.Cases.Handouts.NewHandout(ctx, "oduya", c.ID, first.Settings.Documents[0].Template)
 		if err != nil {
 			t.Fatal(err)
 		}
 		title := fmt.Sprint("Log ", i+1)
-		if h, err = a.Rooms.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Title: &title}, handout.Change{}); err != nil {
+		if h, err = a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Title: &title}, handout.Change{}); err != nil {
 			t.Fatal(err)
 		}
 		copyOf(t, a, first, h, title)
