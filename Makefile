@@ -38,7 +38,7 @@ generate: ui/node_modules/.ready
 
 ## bench: the figures of docs/benchmarks.md
 bench: packages-run
-	go run ./internal/pgserver/withpg go test -run '^$$' -bench . -benchtime 3x -count 3 ./internal/core/... ./internal/tables ./internal/packer ./internal/classroom
+	go run ./internal/pgserver/withpg go test -run '^$$' -bench . -benchtime 3x -count 3 ./internal/core/... ./internal/tables ./internal/packer ./internal/usecase
 
 ## screenshots: docs/screenshots, made from the demo data
 screenshots: packages-test build

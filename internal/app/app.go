@@ -14,7 +14,6 @@ import (
 
 	"github.com/alexedwards/scs/pgxstore"
 
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
 	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/room"
@@ -27,6 +26,7 @@ import (
 	"jollysatchel/internal/post/postroom"
 	schoolbook "jollysatchel/internal/schoolbook/standin"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase"
 	"jollysatchel/internal/usecase/people"
 	"jollysatchel/internal/usecase/seam"
 	"jollysatchel/internal/web"
@@ -59,7 +59,7 @@ type App struct {
 	Book     *schoolbook.Standin
 	Packer   *packer.Packer
 	Observer *observer.Observer
-	Cases    *classroom.Classroom
+	Cases    *usecase.Cases
 	Charter  *seam.Charter
 	Courier  *courier.Courier
 	Postroom *postroom.Postroom
@@ -109,7 +109,7 @@ func Open(ctx context.Context, s Settings) (*App, error) {
 	a.Courier = courier.New(st, a.jobs, a.terms, s.Now, s.Log)
 	send := &sending{App: a}
 	jobs.Register(a.jobs, send)
-	a.Cases = classroom.New(classroom.Parts{
+	a.Cases = usecase.New(usecase.Parts{
 		Sending: send, Courier: a.Courier,
 		Charter: a.Charter, Store: st, Cup: patient, Observer: a.Observer, Book: a.Book, Packer: a.Packer, Directory: directory{a.Book, a.Cup}, Practice: practice{a}, Now: s.Now, Folders: room.English, Log: s.Log,
 	})
@@ -132,7 +132,7 @@ func (d directory) Known(ctx context.Context, ids ...string) error {
 // password: nobody can sign in as one.
 type practice struct{ *App }
 
-// Enrol implements classroom.Practice.
+// Enrol implements practice.Accounts.
 func (p practice) Enrol(ctx context.Context, accounts []accounts.Account) error {
 	for _, a := range accounts {
 		if err := p.Book.Add(ctx, a, ""); err != nil {
@@ -145,7 +145,7 @@ func (p practice) Enrol(ctx context.Context, accounts []accounts.Account) error 
 	return nil
 }
 
-// Dismiss implements classroom.Practice.
+// Dismiss implements practice.Accounts.
 func (p practice) Dismiss(ctx context.Context, ids []string) error {
 	if err := p.Cup.RemovePeople(ctx, ids...); err != nil {
 		return err
@@ -253,7 +253,7 @@ func (a *App) Serve(ctx context.Context, l net.Listener, people []web.DemoPerson
 	server := a.Web(people)
 	go server.Run(news)
 	go a.forget(news)
-	go a.again(news, time.Minute, "classes aren't closed to who left", a.Cases.Packing.CloseOff)
+	go a.again(news, time.Minute, "classes aren't closed to who left", a.Cases.Leaving.RevokeAll)
 	go a.again(news, 5*time.Second, "what the school is can't be read", a.Charter.Read)
 	go a.again(news, 5*time.Second, "classes aren't kept in step", a.Cases.Packing.KeepInStep)
 	go a.again(news, 20*time.Second, "classes aren't looked at", a.Cases.Registers.LookAround)

@@ -24,13 +24,13 @@ func (sendHandout) Kind() string { return "send-handout" }
 // InsertOpts implements river.JobArgsWithInsertOpts: a cupboard may be away for hours.
 func (sendHandout) InsertOpts() river.InsertOpts { return river.InsertOpts{MaxAttempts: 5000} }
 
-// sending implements classroom.Sending with the program's queue, and works on it.
+// sending implements handouts.Sending with the program's queue, and works on it.
 type sending struct {
 	river.WorkerDefaults[sendHandout]
 	*App
 }
 
-// SendAt implements classroom.Sending.
+// SendAt implements handouts.Sending.
 func (s *sending) SendAt(ctx context.Context, tx *store.Store, h handout.Handout, at time.Time) error {
 	return s.jobs.InsertAt(ctx, tx.SQLTx(), sendHandout{h.ClassID, h.ID, wall.Written(h.Send)}, at)
 }

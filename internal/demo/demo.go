@@ -13,7 +13,6 @@ import (
 	"time"
 
 	"jollysatchel/internal/app"
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
@@ -25,6 +24,7 @@ import (
 	"jollysatchel/internal/core/school"
 	cupboardstandin "jollysatchel/internal/cupboard/standin"
 	"jollysatchel/internal/schoolbook/standin"
+	"jollysatchel/internal/usecase/pack"
 	"jollysatchel/internal/web"
 )
 
@@ -115,7 +115,7 @@ type player struct {
 // Saturday before where that is a Sunday, and a quarter of an hour ago where it is still
 // to come. So the story is the same whenever it is first told.
 func (p *player) at(daysAgo, hour, minute int) {
-	zone := p.Cases.School().Zone
+	zone := p.Charter.School().Zone
 	d := p.now.In(zone).AddDate(0, 0, -daysAgo)
 	if d.Weekday() == time.Sunday {
 		d = d.AddDate(0, 0, -1)
@@ -222,7 +222,7 @@ func (p *player) class(ctx context.Context, owner, code, name, period, list stri
 	if err := p.Cases.Rooms.ChangeRoom(ctx, owner, c.ID, rooms[name]); err != nil {
 		return "", err
 	}
-	run, err := p.Cases.Packing.Pack(ctx, owner, c.ID, "", classroom.Part{})
+	run, err := p.Cases.Packing.Pack(ctx, owner, c.ID, "", pack.Part{})
 	if err != nil {
 		return "", err
 	}
@@ -273,7 +273,7 @@ func (p *player) handout(ctx context.Context, class, owner, name, text string, g
 	if err != nil {
 		return err
 	}
-	at := p.now.In(p.Cases.School().Zone).AddDate(0, 0, due).Format("2006-01-02") + "T17:00"
+	at := p.now.In(p.Charter.School().Zone).AddDate(0, 0, due).Format("2006-01-02") + "T17:00"
 	change := handout.Change{Due: &at, Message: &message}
 	if len(cl.Plan.Pockets) > 0 {
 		change.Pocket = &cl.Plan.Pockets[0].ID
@@ -284,7 +284,7 @@ func (p *player) handout(ctx context.Context, class, owner, name, text string, g
 	if h, err = p.Cases.Handouts.ChangeHandout(ctx, owner, class, h.ID, change, handout.Change{}); err != nil {
 		return err
 	}
-	run, err := p.Cases.Packing.Pack(ctx, owner, class, h.ID, classroom.Part{})
+	run, err := p.Cases.Packing.Pack(ctx, owner, class, h.ID, pack.Part{})
 	if err != nil {
 		return err
 	}

@@ -11,7 +11,6 @@ import (
 
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/app/apptest"
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/progress"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/demo"
@@ -138,7 +137,7 @@ func demoPassword(t *testing.T, s app.Settings, served *app.App) {
 	t.Helper()
 	ctx := context.Background()
 	const address = "ifeoma.oduya@kestrelquay.example"
-	if _, err := served.Cases.People.SignIn(ctx, address, demo.Password); !errors.Is(err, classroom.ErrRefused) {
+	if _, err := served.Cases.People.SignIn(ctx, address, demo.Password); !errors.Is(err, seam.ErrRefused) {
 		t.Errorf("the demo's password under serve: %v", err)
 	}
 	s.Demo = true

@@ -7,11 +7,11 @@ import (
 	"testing"
 
 	"jollysatchel/internal/app/apptest"
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
+	"jollysatchel/internal/usecase/pack"
 	"jollysatchel/internal/usecase/seam"
 )
 
@@ -70,7 +70,7 @@ func TestClassmates(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		part := classroom.Part{Seen: l.Digest()}
+		part := pack.Part{Seen: l.Digest()}
 		for _, line := range l.Lines {
 			if line.Section == packing.ToChange {
 				part.Changes = append(part.Changes, line.Step.String())
@@ -157,7 +157,7 @@ func TestClassmateUnknown(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	run, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{Seen: l.Digest()})
+	run, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, h.ID, pack.Part{Seen: l.Digest()})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -182,7 +182,7 @@ func TestClassmateUnknown(t *testing.T) {
 		t.Fatal(err)
 	}
 	for _, rows := range [][]string{{rowOf(c, 4)}, nil} { // s4's own things first, then what classmates lack
-		if _, err := a.Cases.Packing.TopUp(ctx, "oduya", c.ID, classroom.Part{Part: packing.Part{Rows: rows}}); err != nil {
+		if _, err := a.Cases.Packing.TopUp(ctx, "oduya", c.ID, pack.Part{Part: packing.Part{Rows: rows}}); err != nil {
 			t.Fatal(err)
 		}
 		settleAll(t, a)

@@ -10,13 +10,13 @@ import (
 
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/app/apptest"
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/pack"
 )
 
 // document changes what the first document of a handout says.
@@ -73,7 +73,7 @@ func TestFilledIn(t *testing.T) {
 	if err != nil || len(stale) != 5 || stale[0].Begun {
 		t.Fatalf("%d copies to give again, %v", len(stale), err)
 	}
-	run, err := a.Cases.Packing.Reissue(ctx, "oduya", c.ID, h.ID, classroom.LeaveBegun, stale.Digest())
+	run, err := a.Cases.Packing.Reissue(ctx, "oduya", c.ID, h.ID, pack.LeaveBegun, stale.Digest())
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -160,7 +160,7 @@ func TestBeside(t *testing.T) {
 	if err != nil || len(stale) != 5 {
 		t.Fatalf("%d copies, %v", len(stale), err)
 	}
-	if _, err := a.Cases.Packing.Reissue(ctx, "oduya", c.ID, h.ID, classroom.BesideBegun, stale.Digest()); err != nil {
+	if _, err := a.Cases.Packing.Reissue(ctx, "oduya", c.ID, h.ID, pack.BesideBegun, stale.Digest()); err != nil {
 		t.Fatal(err)
 	}
 	settleAll(t, a)
@@ -197,7 +197,7 @@ func TestBeside(t *testing.T) {
 		t.Fatal(err)
 	}
 	var invalid *change.Invalid
-	if _, err := a.Cases.Packing.Reissue(ctx, "oduya", c.ID, team.ID, classroom.BesideBegun, stale.Digest()); !errors.As(err, &invalid) || invalid.Code != "beside-several" {
+	if _, err := a.Cases.Packing.Reissue(ctx, "oduya", c.ID, team.ID, pack.BesideBegun, stale.Digest()); !errors.As(err, &invalid) || invalid.Code != "beside-several" {
 		t.Errorf("beside what several have: %v", err)
 	}
 }

@@ -16,7 +16,6 @@ import (
 
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/app/apptest"
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/change"
@@ -29,6 +28,8 @@ import (
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/enrol"
+	"jollysatchel/internal/usecase/pack"
 	"jollysatchel/internal/usecase/seam"
 )
 
@@ -72,7 +73,7 @@ func (h *history) edit(field record.Field, value string) error {
 	if len(c.Students) == 0 {
 		return nil
 	}
-	_, err := h.a.Cases.Rosters.EditRoster(ctx, "oduya", h.class, []classroom.CellEdit{{Row: c.Students[h.r.IntN(len(c.Students))].ID, Field: field, Value: value}})
+	_, err := h.a.Cases.Rosters.EditRoster(ctx, "oduya", h.class, []enrol.CellEdit{{Row: c.Students[h.r.IntN(len(c.Students))].ID, Field: field, Value: value}})
 	return err
 }
 
@@ -303,7 +304,7 @@ func (h *history) happenings() map[string]func() error {
 			apptest.Look(h.t, h.a)
 			look, err := h.a.Cases.Packing.LookReissue(ctx, h.class, x.ID)
 			if err == nil {
-				_, err = h.a.Cases.Packing.Reissue(ctx, "oduya", h.class, x.ID, []classroom.BegunCopy{classroom.LeaveBegun, classroom.ReplaceBegun, classroom.BesideBegun}[r.IntN(3)], look.Digest())
+				_, err = h.a.Cases.Packing.Reissue(ctx, "oduya", h.class, x.ID, []pack.BegunCopy{pack.LeaveBegun, pack.ReplaceBegun, pack.BesideBegun}[r.IntN(3)], look.Digest())
 			}
 			settleAll(h.t, h.a)
 			return err
@@ -415,7 +416,7 @@ func (h *history) everything() []packing.Line {
 		left = nil
 		for _, subject := range subjects {
 			l := list(subject)
-			part := classroom.Part{Seen: l.Digest()}
+			part := pack.Part{Seen: l.Digest()}
 			for _, line := range l.Lines {
 				switch {
 				case line.Section == packing.ToChange:
@@ -561,7 +562,7 @@ func happen(t *testing.T, seed uint64, round int) {
 	apptest.Pack(t, a, c, &log)
 	for _, w := range []handout.WayName{handout.LevelName, handout.TeamName, handout.ForAllName} {
 		x := hand(t, a, c, handout.Change{Way: way(w)}, "One:A", "Two:B")
-		if _, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, x.ID, classroom.Part{}); err != nil {
+		if _, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, x.ID, pack.Part{}); err != nil {
 			t.Fatal(err)
 		}
 		settleAll(t, a)

@@ -15,9 +15,9 @@ import (
 
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/app/apptest"
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/change"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
@@ -25,6 +25,7 @@ import (
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/cupboard/standin"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/pack"
 	"jollysatchel/internal/usecase/seam"
 )
 
@@ -189,7 +190,7 @@ func TestActsMeet(t *testing.T) {
 		for n := range times {
 			h := apptest.Handout(t, m.a, m.class, "# Another\n")
 			rest := driving(t, m.a)
-			_, err := m.a.Cases.Packing.Pack(ctx, "oduya", m.class.ID, h.ID, classroom.Part{})
+			_, err := m.a.Cases.Packing.Pack(ctx, "oduya", m.class.ID, h.ID, pack.Part{})
 			m.must(err)
 			m.soon()
 			m.must(m.withdraw(h.ID, true))
@@ -284,7 +285,7 @@ func TestActsMeet(t *testing.T) {
 			for range 2 {
 				h := apptest.Handout(t, m.a, m.class, "# Another\n")
 				all.Go(func() {
-					if _, err := m.a.Cases.Packing.Pack(ctx, "oduya", m.class.ID, h.ID, classroom.Part{}); err != nil {
+					if _, err := m.a.Cases.Packing.Pack(ctx, "oduya", m.class.ID, h.ID, pack.Part{}); err != nil {
 						t.Error(err)
 					}
 				})
@@ -296,7 +297,7 @@ func TestActsMeet(t *testing.T) {
 		// Somebody who joins is given all of them at once, told apart as well.
 		accept(t, m.a, m.class.ID, apptest.List(7))
 		joined := apptest.Load(t, m.a, m.class.ID)
-		if _, err := m.a.Cases.Packing.TopUp(ctx, "oduya", joined.ID, classroom.Part{}); err != nil {
+		if _, err := m.a.Cases.Packing.TopUp(ctx, "oduya", joined.ID, pack.Part{}); err != nil {
 			t.Fatal(err)
 		}
 		settleAll(t, m.a)
@@ -341,14 +342,14 @@ func TestActsMeet(t *testing.T) {
 				_, err := m.a.Cases.Rosters.SetLeft(ctx, "oduya", m.class.ID, []string{st.ID}, left)
 				m.must(err)
 				if !left { // what they lack is packed at once
-					_, err := m.a.Cases.Packing.TopUp(ctx, "oduya", m.class.ID, classroom.Part{})
+					_, err := m.a.Cases.Packing.TopUp(ctx, "oduya", m.class.ID, pack.Part{})
 					m.must(err)
 				}
 				m.soon()
 			}
 			rest()
 			if n%2 == 0 { // the top-up may have come before the taking was done
-				_, err := m.a.Cases.Packing.TopUp(ctx, "oduya", m.class.ID, classroom.Part{})
+				_, err := m.a.Cases.Packing.TopUp(ctx, "oduya", m.class.ID, pack.Part{})
 				m.must(err)
 				settleAll(t, m.a)
 			}
@@ -359,7 +360,7 @@ func TestActsMeet(t *testing.T) {
 			if n%2 == 1 {
 				_, err := m.a.Cases.Rosters.SetLeft(ctx, "oduya", m.class.ID, []string{st.ID}, false)
 				m.must(err)
-				_, err = m.a.Cases.Packing.TopUp(ctx, "oduya", m.class.ID, classroom.Part{})
+				_, err = m.a.Cases.Packing.TopUp(ctx, "oduya", m.class.ID, pack.Part{})
 				m.must(err)
 				settleAll(t, m.a)
 			}
@@ -477,7 +478,7 @@ func schedule(t *testing.T, seed uint64, round int) {
 					what, err = "brings back", m.a.Cases.Packing.GiveBack(ctx, "oduya", m.class.ID, m.h.ID)
 				case act == 5:
 					what = "packs"
-					_, err = m.a.Cases.Packing.TopUp(ctx, "oduya", m.class.ID, classroom.Part{})
+					_, err = m.a.Cases.Packing.TopUp(ctx, "oduya", m.class.ID, pack.Part{})
 				case act == 6:
 					what = "has left or not: " + st.Account
 					_, err = m.a.Cases.Rosters.SetLeft(ctx, "oduya", m.class.ID, []string{st.ID}, r.IntN(2) == 0)
@@ -490,19 +491,19 @@ func schedule(t *testing.T, seed uint64, round int) {
 					}
 				case act == 8:
 					name := fmt.Sprint("Tide Watch ", r.IntN(1000))
-					what, err = "calls the class "+name, m.a.Cases.Classes.ChangeClass(ctx, "oduya", m.class.ID, classroom.ClassChange{Name: &name}, classroom.ClassChange{})
+					what, err = "calls the class "+name, m.a.Cases.Classes.ChangeClass(ctx, "oduya", m.class.ID, classes.Change{Name: &name}, classes.Change{})
 				case act == 9:
 					what = "packs another of the same document"
 					other, e := m.a.Cases.Handouts.NewHandout(ctx, "oduya", m.class.ID, m.h.Settings.Documents[0].Template)
 					if err = e; err == nil {
-						_, err = m.a.Cases.Packing.Pack(ctx, "oduya", m.class.ID, other.ID, classroom.Part{})
+						_, err = m.a.Cases.Packing.Pack(ctx, "oduya", m.class.ID, other.ID, pack.Part{})
 					}
 				case act == 10:
 					what = "packs another and takes it back"
 					err = m.packAndTakeBack()
 				case act == 11:
 					what = "gives the document again"
-					err = m.giveAgain(fmt.Sprintf("# Log %d\n", r.IntN(1_000_000)), []classroom.BegunCopy{classroom.LeaveBegun, classroom.ReplaceBegun}[r.IntN(2)])
+					err = m.giveAgain(fmt.Sprintf("# Log %d\n", r.IntN(1_000_000)), []pack.BegunCopy{pack.LeaveBegun, pack.ReplaceBegun}[r.IntN(2)])
 				default:
 					if what, err = "restores the copy of "+st.Account, m.a.Cases.Things.Restore(ctx, "oduya", store.NewID(), thing); err == nil {
 						mu.Lock()
@@ -556,7 +557,7 @@ func (m *meeting) packAndTakeBack() error {
 	if err != nil {
 		return err
 	}
-	run, err := m.a.Cases.Packing.Pack(ctx, "oduya", m.class.ID, other.ID, classroom.Part{})
+	run, err := m.a.Cases.Packing.Pack(ctx, "oduya", m.class.ID, other.ID, pack.Part{})
 	if err != nil {
 		return err
 	}
@@ -568,7 +569,7 @@ func (m *meeting) packAndTakeBack() error {
 }
 
 // giveAgain changes the handout's document and gives it again.
-func (m *meeting) giveAgain(text string, begun classroom.BegunCopy) error {
+func (m *meeting) giveAgain(text string, begun pack.BegunCopy) error {
 	t, err := m.a.Store.Template(ctx, m.h.Settings.Documents[0].Template)
 	if err != nil {
 		return err

@@ -15,7 +15,6 @@ import (
 
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/app/apptest"
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
@@ -28,6 +27,7 @@ import (
 	cupboardstandin "jollysatchel/internal/cupboard/standin"
 	"jollysatchel/internal/pgserver/pgtest"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/pack"
 )
 
 var ctx = context.Background()
@@ -100,7 +100,7 @@ func TestPack(t *testing.T) {
 		t.Errorf("%d cupboard requests for 12 copies, at most 2 each, 2 folders, one look and one into the document", used)
 	}
 	whole(t, a, c, 1)
-	if _, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{}); err == nil {
+	if _, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, h.ID, pack.Part{}); err == nil {
 		t.Error("packing again packed something")
 	}
 	whole(t, a, c, 1)
@@ -120,7 +120,7 @@ func TestTopUp(t *testing.T) {
 	}
 	accept(t, a, c.ID, apptest.List(6))
 	c = apptest.Load(t, a, c.ID)
-	if n, err := a.Cases.Packing.TopUp(ctx, "oduya", c.ID, classroom.Part{}); err != nil || n != 1 {
+	if n, err := a.Cases.Packing.TopUp(ctx, "oduya", c.ID, pack.Part{}); err != nil || n != 1 {
 		t.Fatalf("topped up %d, %v", n, err)
 	}
 	runs, err := a.Store.OpenRuns(ctx)
@@ -184,7 +184,7 @@ func TestStuckAndFixed(t *testing.T) {
 		t.Errorf("after mending: %+v", r)
 	}
 	c = apptest.Load(t, a, c.ID)
-	if n, err := a.Cases.Packing.TopUp(ctx, "oduya", c.ID, classroom.Part{}); err != nil {
+	if n, err := a.Cases.Packing.TopUp(ctx, "oduya", c.ID, pack.Part{}); err != nil {
 		t.Errorf("topping shelf and table up: %d, %v", n, err)
 	}
 	open, _ := a.Store.OpenRuns(ctx)
@@ -198,7 +198,7 @@ func TestPauseAndStop(t *testing.T) {
 	a := apptest.Open(t)
 	apptest.People(t, a, 5)
 	c := apptest.Class(t, a, apptest.List(5))
-	r, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, "", classroom.Part{})
+	r, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, "", pack.Part{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -226,7 +226,7 @@ func TestStop(t *testing.T) {
 	apptest.People(t, a, n)
 	c := apptest.Class(t, a, apptest.List(n))
 	a.Cup.SetWeather(cupboardstandin.Weather{Limit: 30}) // it takes seconds, however fast the machine is
-	r, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, "", classroom.Part{})
+	r, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, "", pack.Part{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -277,7 +277,7 @@ func TestBadWeather(t *testing.T) {
 	var r ledger.Run
 	for {
 		var err error
-		if r, err = a.Cases.Packing.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{}); err == nil {
+		if r, err = a.Cases.Packing.Pack(ctx, "oduya", c.ID, h.ID, pack.Part{}); err == nil {
 			break
 		}
 	}
@@ -308,7 +308,7 @@ func TestMadeForWhoLeft(t *testing.T) {
 	if i < 0 || l.Lines[i].Thing != made.ID || l.Lines[i].Step.Account != "s0" || l.Lines[i].Section != packing.ToChange {
 		t.Errorf("%+v", l.Counts())
 	}
-	r, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, "", classroom.Part{Part: packing.Part{Changes: []string{l.Lines[i].Step.String()}}})
+	r, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, "", pack.Part{Part: packing.Part{Changes: []string{l.Lines[i].Step.String()}}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -329,7 +329,7 @@ func TestTwoPrograms(t *testing.T) {
 		}
 		defer x.Stop(ctx)
 	}
-	r, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{})
+	r, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, h.ID, pack.Part{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -373,7 +373,7 @@ func killed(t *testing.T) (kills int) {
 	if _, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Tell: &first}, handout.Change{}); err != nil {
 		t.Fatal(err)
 	}
-	r, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{})
+	r, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, h.ID, pack.Part{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -484,9 +484,9 @@ func BenchmarkSchool(b *testing.B) {
 			b.Fatal(len(lists), err)
 		}
 		listed := time.Since(began)
-		var part []classroom.Somewhere
+		var part []pack.Somewhere
 		for _, l := range lists {
-			part = append(part, classroom.Somewhere{Class: l.Class.ID, Seen: l.List.Digest()})
+			part = append(part, pack.Somewhere{Class: l.Class.ID, Seen: l.List.Digest()})
 		}
 		began = time.Now()
 		if _, err := a.Cases.Packing.PackEverywhere(ctx, "oduya", part); err != nil {
@@ -698,7 +698,7 @@ func TestWhoLeft(t *testing.T) {
 	if _, err := a.Store.DB.Exec(`delete from staff where class_id = $1 and account = 'lindqvist'`, c.ID); err != nil {
 		t.Fatal(err)
 	}
-	if err := a.Cases.Packing.CloseOff(ctx); err != nil {
+	if err := a.Cases.Leaving.RevokeAll(ctx); err != nil {
 		t.Fatal(err)
 	}
 	settle()
@@ -711,7 +711,7 @@ func TestWhoLeft(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := a.Cases.Packing.CloseOff(ctx); err != nil {
+	if err := a.Cases.Leaving.RevokeAll(ctx); err != nil {
 		t.Fatal(err)
 	}
 	if again, err := a.Store.RecentRuns(ctx, c.ID); err != nil || len(again) != len(runs) {
@@ -729,13 +729,13 @@ func TestWhoLeft(t *testing.T) {
 		}
 	}
 	apptest.Look(t, a)
-	if err := a.Cases.Packing.CloseOff(ctx); err != nil { // the table is closed still
+	if err := a.Cases.Leaving.RevokeAll(ctx); err != nil { // the table is closed still
 		t.Fatal(err)
 	}
 	settle()
 	was := apptest.Load(t, a, c.ID).Revision
 	for range 2 {
-		if err := a.Cases.Packing.CloseOff(ctx); err != nil {
+		if err := a.Cases.Leaving.RevokeAll(ctx); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -746,7 +746,7 @@ func TestWhoLeft(t *testing.T) {
 	if _, err := a.Cases.Rosters.SetLeft(ctx, "oduya", c.ID, []string{row}, false); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Cases.Packing.TopUp(ctx, "oduya", c.ID, classroom.Part{}); err != nil {
+	if _, err := a.Cases.Packing.TopUp(ctx, "oduya", c.ID, pack.Part{}); err != nil {
 		t.Fatal(err)
 	}
 	settle()

@@ -10,7 +10,6 @@ import (
 
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/app/apptest"
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/handout"
@@ -21,6 +20,8 @@ import (
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/enrol"
+	"jollysatchel/internal/usecase/pack"
 )
 
 // wayClass is a class of five: levels A, B, A, none, C; teams Gull, Gull, Tern, Tern, none.
@@ -135,7 +136,7 @@ func TestByLevel(t *testing.T) {
 			t.Errorf("s%d reaches %q, want %q", i, got, want)
 		}
 	}
-	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: rowOf(c, 3), Field: record.Level, Value: "B"}}); err != nil {
+	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []enrol.CellEdit{{Row: rowOf(c, 3), Field: record.Level, Value: "B"}}); err != nil {
 		t.Fatal(err)
 	}
 	more := append(slices.Clone(h.Settings.Documents), handout.GivenDocument{Template: h.Settings.Documents[0].Template, For: "C"})
@@ -143,7 +144,7 @@ func TestByLevel(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if n, err := a.Cases.Packing.TopUp(ctx, "oduya", c.ID, classroom.Part{}); err != nil || n != 2 {
+	if n, err := a.Cases.Packing.TopUp(ctx, "oduya", c.ID, pack.Part{}); err != nil || n != 2 {
 		t.Errorf("topped up %d, %v", n, err)
 	}
 	settleAll(t, a)
@@ -206,14 +207,14 @@ func TestPerTeam(t *testing.T) {
 	if err != nil || reg.Columns[1].Cells[0].State != progress.Opened || reg.Columns[1].Cells[1].State != progress.Shared || reg.Columns[1].Cells[4].State != progress.Stuck {
 		t.Errorf("%v %v %v, %v", reg.Columns[1].Cells[0].State, reg.Columns[1].Cells[1].State, reg.Columns[1].Cells[4].State, err)
 	}
-	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classroom.CellEdit{{Row: rowOf(c, 0), Field: crew, Value: "Tern"}}); err != nil {
+	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []enrol.CellEdit{{Row: rowOf(c, 0), Field: crew, Value: "Tern"}}); err != nil {
 		t.Fatal(err)
 	}
 	l, err := a.Cases.Packing.HandoutList(ctx, c.ID, h)
 	if err != nil {
 		t.Fatal(err)
 	}
-	part := classroom.Part{}
+	part := pack.Part{}
 	for _, line := range l.Lines {
 		if line.Section == packing.ToChange {
 			part.Changes = append(part.Changes, line.Step.String())
@@ -365,9 +366,9 @@ func TestReissue(t *testing.T) {
 	r := look(2, 1)
 	give := func(begun bool, seen string) ledger.Run {
 		t.Helper()
-		how := classroom.LeaveBegun
+		how := pack.LeaveBegun
 		if begun {
-			how = classroom.ReplaceBegun
+			how = pack.ReplaceBegun
 		}
 		run, err := a.Cases.Packing.Reissue(ctx, "oduya", c.ID, h.ID, how, seen)
 		if err != nil {
@@ -384,7 +385,7 @@ func TestReissue(t *testing.T) {
 	r = look(0, 1)
 	write("s0", copyOf(0).Thing, "# Log\n\nlow water at noon, high at six\n", 2)
 	apptest.Look(t, a)
-	if _, err := a.Cases.Packing.Reissue(ctx, "oduya", c.ID, h.ID, classroom.ReplaceBegun, r.Digest()); !errors.As(err, new(*change.Changed)) {
+	if _, err := a.Cases.Packing.Reissue(ctx, "oduya", c.ID, h.ID, pack.ReplaceBegun, r.Digest()); !errors.As(err, new(*change.Changed)) {
 		t.Errorf("written in since it was looked at: %v", err)
 	}
 	give(true, look(0, 1).Digest())
@@ -478,7 +479,7 @@ func TestWithdraw(t *testing.T) {
 				}
 			}
 			var invalid *change.Invalid
-			if _, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, h.ID, classroom.Part{}); !errors.As(err, &invalid) || invalid.Code != "withdrawn" {
+			if _, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, h.ID, pack.Part{}); !errors.As(err, &invalid) || invalid.Code != "withdrawn" {
 				t.Errorf("%s: packed while it is withdrawn: %v", w, err)
 			}
 			if err := a.Cases.Packing.GiveBack(ctx, "oduya", c.ID, h.ID); err != nil {
@@ -594,7 +595,7 @@ func TestLeavesACopyOfAClassmate(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			if err := a.Cases.Packing.CloseOff(ctx); err != nil {
+			if err := a.Cases.Leaving.RevokeAll(ctx); err != nil {
 				t.Fatal(err)
 			}
 			if again, err := a.Store.RecentRuns(ctx, c.ID); err != nil || len(again) != len(runs) {
@@ -673,7 +674,7 @@ func TestSingleBackBesideAnother(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	part := classroom.Part{Seen: list.Digest()}
+	part := pack.Part{Seen: list.Digest()}
 	part.Back = []string{key.String()}
 	run, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, first.ID, part)
 	if err != nil {

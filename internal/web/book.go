@@ -5,7 +5,6 @@ import (
 	"errors"
 	"slices"
 
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
@@ -78,7 +77,7 @@ func (s *Server) FirstSignIn(ctx context.Context, r api.FirstSignInRequestObject
 		}
 		return a, s.endSessions(asGin(ctx).Request.Context(), a.ID) // whoever had it before is out
 	})
-	if errors.Is(err, classroom.ErrRefused) { // it may be used, too old, or another's
+	if errors.Is(err, seam.ErrRefused) { // it may be used, too old, or another's
 		err = change.Refuse("code", "code-refused")
 	}
 	return api.FirstSignIn200JSONResponse(me), err

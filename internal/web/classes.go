@@ -3,10 +3,10 @@ package web
 import (
 	"context"
 
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/room"
+	"jollysatchel/internal/usecase/enrol"
 	"jollysatchel/internal/usecase/registers"
 	"jollysatchel/internal/usecase/seam"
 	"jollysatchel/internal/web/api"
@@ -54,15 +54,15 @@ func classTag(by string, p registers.Tab) api.ClassTag {
 
 // ChangeClass implements the route of that name.
 func (s *Server) ChangeClass(ctx context.Context, r api.ChangeClassRequestObject) (api.ChangeClassResponseObject, error) {
-	var was classroom.ClassChange
+	var was classes.Change
 	if r.Body.Was != nil {
 		was = classParts(*r.Body.Was)
 	}
 	return api.ChangeClass204Response{}, s.Cases.Classes.ChangeClass(ctx, account(ctx), r.ClassId, classParts(r.Body.To), was)
 }
 
-func classParts(p api.ClassParts) classroom.ClassChange {
-	return classroom.ClassChange{Code: p.Code, Name: p.Name, Period: p.Period}
+func classParts(p api.ClassParts) classes.Change {
+	return classes.Change{Code: p.Code, Name: p.Name, Period: p.Period}
 }
 
 // CreateClass implements the route of that name.
@@ -90,7 +90,7 @@ func (s *Server) GetClass(ctx context.Context, r api.GetClassRequestObject) (api
 	return api.GetClass200JSONResponse(classView(o, asGin(ctx).GetString(mineKey))), nil
 }
 
-func classView(o classroom.Overview, mine string) api.Class {
+func classView(o enrol.Overview, mine string) api.Class {
 	out := api.Class{
 		Id: o.ID, Code: o.Code, Name: o.Name, Period: o.Period, Students: len(o.Students), Staff: members(o.Staff), My: api.ClassMy(mine), Revision: o.Revision, Columns: []api.Field{},
 		Pockets: pockets(o.Plan.Pockets), Packed: o.Packed, Draft: o.Draft, Practice: o.Practice, Empty: o.Empty, OfStaff: o.OfStaff, Teams: []api.Team{},

@@ -7,10 +7,10 @@ import (
 	"encoding/hex"
 	"strings"
 
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/tables"
+	"jollysatchel/internal/usecase/enrol"
 	"jollysatchel/internal/web/api"
 )
 
@@ -55,7 +55,7 @@ func (s *Server) ChangeDraft(ctx context.Context, r api.ChangeDraftRequestObject
 	if r.Body.Draft == "" {
 		return nil, change.Refuse("draft", "missing")
 	}
-	var changes []classroom.DraftChange
+	var changes []enrol.DraftChange
 	for _, ch := range r.Body.Changes {
 		changes = append(changes, draftChange(ch))
 	}
@@ -66,45 +66,45 @@ func (s *Server) ChangeDraft(ctx context.Context, r api.ChangeDraftRequestObject
 	return api.ChangeDraft200JSONResponse(draftView(d)), nil
 }
 
-func draftChange(ch api.DraftChange) classroom.DraftChange {
-	c := classroom.DraftChange{Heading: ch.Heading, Without: ch.Without, Sheet: ch.Sheet, FamilyFirst: ch.FamilyFirst, ByPeriod: ch.ByPeriod, NoStaff: ch.NoStaff, Encoding: ch.Encoding, Was: ch.Was}
+func draftChange(ch api.DraftChange) enrol.DraftChange {
+	c := enrol.DraftChange{Heading: ch.Heading, Without: ch.Without, Sheet: ch.Sheet, FamilyFirst: ch.FamilyFirst, ByPeriod: ch.ByPeriod, NoStaff: ch.NoStaff, Encoding: ch.Encoding, Was: ch.Was}
 	if ch.Cell != nil {
-		c.Cell = &classroom.CellChange{Row: ch.Cell.Row, Field: ch.Cell.Field, Value: ch.Cell.Value}
+		c.Cell = &enrol.CellChange{Row: ch.Cell.Row, Field: ch.Cell.Field, Value: ch.Cell.Value}
 	}
 	if ch.Role != nil {
-		c.Role = &classroom.RoleChange{Field: ch.Role.Field, Role: roster.Role(ch.Role.Role)}
+		c.Role = &enrol.RoleChange{Field: ch.Role.Field, Role: roster.Role(ch.Role.Role)}
 	}
 	if ch.LeftOut != nil {
-		c.LeftOut = &classroom.RowChange{Row: ch.LeftOut.Row, Out: ch.LeftOut.Out}
+		c.LeftOut = &enrol.RowChange{Row: ch.LeftOut.Row, Out: ch.LeftOut.Out}
 	}
 	if ch.Same != nil {
-		c.Same = &classroom.RowChange{Row: ch.Same.Row, Out: ch.Same.Out}
+		c.Same = &enrol.RowChange{Row: ch.Same.Row, Out: ch.Same.Out}
 	}
 	if ch.Derive != nil {
 		rule := roster.AddressRule(*ch.Derive)
 		c.Derive = &rule
 	}
 	if ch.Said != nil {
-		c.Said = &classroom.SaidChange{Line: ch.Said.Line, Row: ch.Said.Row}
+		c.Said = &enrol.SaidChange{Line: ch.Said.Line, Row: ch.Said.Row}
 	}
 	if ch.Tick != nil {
-		c.Tick = &classroom.TickChange{Key: ch.Tick.Key, On: ch.Tick.On}
+		c.Tick = &enrol.TickChange{Key: ch.Tick.Key, On: ch.Tick.On}
 	}
 	if ch.Target != nil {
-		c.Target = &classroom.TargetChange{Group: ch.Target.Group, Class: ch.Target.Class}
+		c.Target = &enrol.TargetChange{Group: ch.Target.Group, Class: ch.Target.Class}
 	}
 	return c
 }
 
 // DropDraft implements the route of that name.
 func (s *Server) DropDraft(ctx context.Context, r api.DropDraftRequestObject) (api.DropDraftResponseObject, error) {
-	looked := classroom.Looked{ID: r.Params.Id, Revision: r.Params.Revision}
+	looked := enrol.Looked{ID: r.Params.Id, Revision: r.Params.Revision}
 	return api.DropDraft204Response{}, s.Cases.Lists.DropDraft(ctx, account(ctx), r.ClassId, looked)
 }
 
 // AcceptDraft implements the route of that name.
 func (s *Server) AcceptDraft(ctx context.Context, r api.AcceptDraftRequestObject) (api.AcceptDraftResponseObject, error) {
-	a, err := s.Cases.Lists.Accept(ctx, account(ctx), r.ClassId, classroom.Looked{ID: r.Body.Id, Revision: r.Body.Revision, Digest: r.Body.Looked})
+	a, err := s.Cases.Lists.Accept(ctx, account(ctx), r.ClassId, enrol.Looked{ID: r.Body.Id, Revision: r.Body.Revision, Digest: r.Body.Looked})
 	if err != nil {
 		return nil, err
 	}
@@ -127,7 +127,7 @@ const (
 	shownCandidates = 8
 )
 
-func draftView(d classroom.Draft) api.Draft {
+func draftView(d enrol.Draft) api.Draft {
 	res, set := d.Read, d.Settings
 	out := api.Draft{
 		Id: d.ID, Revision: d.Revision, Looked: d.Looked, Encoding: set.Encoding, Encodings: []api.Reading{},
@@ -172,7 +172,7 @@ func draftView(d classroom.Draft) api.Draft {
 	return out
 }
 
-func draftRows(out *api.Draft, d classroom.Draft) {
+func draftRows(out *api.Draft, d enrol.Draft) {
 	state := map[int]api.DraftRowState{}
 	for _, st := range d.Read.Students {
 		state[st.Row] = api.DraftRowStateStudent

@@ -5,9 +5,9 @@ import (
 	"net/http"
 	"strings"
 
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/document"
 	"jollysatchel/internal/gate"
+	"jollysatchel/internal/usecase/pack"
 	"jollysatchel/internal/usecase/seam"
 	"jollysatchel/internal/web/api"
 )
@@ -42,7 +42,7 @@ func (s *Server) LookFilling(ctx context.Context, r api.LookFillingRequestObject
 }
 
 // aCopy answers GetFilled, as a download.
-type aCopy struct{ *classroom.Filling }
+type aCopy struct{ *pack.Filling }
 
 // VisitGetFilledResponse implements api.GetFilledResponseObject.
 func (c aCopy) VisitGetFilledResponse(w http.ResponseWriter) error {

@@ -3,8 +3,8 @@ package web
 import (
 	"context"
 
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/usecase/handouts"
 	"jollysatchel/internal/web/api"
 )
 
@@ -31,7 +31,7 @@ func (s *Server) AddHeading(ctx context.Context, r api.AddHeadingRequestObject) 
 // ChangeHeading implements the route of that name.
 func (s *Server) ChangeHeading(ctx context.Context, r api.ChangeHeadingRequestObject) (api.ChangeHeadingResponseObject, error) {
 	b := r.Body
-	err := s.Cases.Handouts.ChangeHeading(ctx, account(ctx), r.ClassId, r.HeadingId, classroom.HeadingChange{Title: b.Title, Was: b.Was, Folded: b.Folded, Before: b.Before})
+	err := s.Cases.Handouts.ChangeHeading(ctx, account(ctx), r.ClassId, r.HeadingId, handouts.HeadingChange{Title: b.Title, Was: b.Was, Folded: b.Folded, Before: b.Before})
 	return api.ChangeHeading204Response{}, err
 }
 

@@ -6,7 +6,6 @@ import (
 	"io"
 	"net/http"
 
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/record"
@@ -17,7 +16,7 @@ import (
 
 // ListLeavers implements the route of that name.
 func (s *Server) ListLeavers(ctx context.Context, r api.ListLeaversRequestObject) (api.ListLeaversResponseObject, error) {
-	all, err := s.Cases.Packing.Leavers(ctx, r.ClassId)
+	all, err := s.Cases.Leaving.Leavers(ctx, r.ClassId)
 	out := api.ListLeavers200JSONResponse{}
 	for _, l := range all {
 		var request *api.SatchelRequest
@@ -35,18 +34,18 @@ func (s *Server) ListLeavers(ctx context.Context, r api.ListLeaversRequestObject
 
 // DecideLeaver implements the route of that name.
 func (s *Server) DecideLeaver(ctx context.Context, r api.DecideLeaverRequestObject) (api.DecideLeaverResponseObject, error) {
-	return api.DecideLeaver204Response{}, s.Cases.Packing.Decide(ctx, account(ctx), r.ClassId, r.RowId, string(r.Body.Decision), r.Body.Own)
+	return api.DecideLeaver204Response{}, s.Cases.Leaving.Decide(ctx, account(ctx), r.ClassId, r.RowId, string(r.Body.Decision), r.Body.Own)
 }
 
 // DecideFormer implements the route of that name.
 func (s *Server) DecideFormer(ctx context.Context, r api.DecideFormerRequestObject) (api.DecideFormerResponseObject, error) {
-	asked, err := s.Cases.Packing.Former(ctx, account(ctx), r.ClassId, r.RowId, r.Body.Along)
+	asked, err := s.Cases.Leaving.Former(ctx, account(ctx), r.ClassId, r.RowId, r.Body.Along)
 	return api.DecideFormer200JSONResponse{Asked: asked}, err
 }
 
 // AnswerRequest implements the route of that name.
 func (s *Server) AnswerRequest(ctx context.Context, r api.AnswerRequestRequestObject) (api.AnswerRequestResponseObject, error) {
-	return api.AnswerRequest204Response{}, s.Cases.Packing.AnswerRequest(ctx, account(ctx), r.ClassId, r.RowId, r.Body.Asks, r.Body.Yes)
+	return api.AnswerRequest204Response{}, s.Cases.Leaving.AnswerRequest(ctx, account(ctx), r.ClassId, r.RowId, r.Body.Asks, r.Body.Yes)
 }
 
 // An archived answers ArchiveLeaver: what goes wrong once it is under way cuts the
@@ -65,13 +64,13 @@ func (a archived) VisitArchiveLeaverResponse(w http.ResponseWriter) error {
 
 // ArchiveLeaver implements the route of that name.
 func (s *Server) ArchiveLeaver(ctx context.Context, r api.ArchiveLeaverRequestObject) (api.ArchiveLeaverResponseObject, error) {
-	all, err := s.Cases.Packing.Leavers(ctx, r.ClassId)
+	all, err := s.Cases.Leaving.Leavers(ctx, r.ClassId)
 	if err != nil {
 		return nil, err
 	}
 	for _, l := range all {
 		if l.Student.ID == r.RowId {
-			return archived{l.Student.SortName() + ".zip", func(w io.Writer) error { return s.Cases.Packing.Archive(ctx, r.ClassId, r.RowId, w) }}, nil
+			return archived{l.Student.SortName() + ".zip", func(w io.Writer) error { return s.Cases.Leaving.Archive(ctx, r.ClassId, r.RowId, w) }}, nil
 		}
 	}
 	return nil, seam.ErrNotFound
@@ -79,7 +78,7 @@ func (s *Server) ArchiveLeaver(ctx context.Context, r api.ArchiveLeaverRequestOb
 
 // key names an asking: as the browser named it, else anew.
 func key(ctx context.Context) string {
-	return cmp.Or(asGin(ctx).GetString(keyKey), classroom.NewKey())
+	return cmp.Or(asGin(ctx).GetString(keyKey), seam.NewKey())
 }
 
 // GetInside implements the route of that name.

@@ -7,7 +7,6 @@ import (
 	"errors"
 	"io"
 
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/change"
@@ -20,6 +19,7 @@ import (
 	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/core/wall"
 	"jollysatchel/internal/document"
+	"jollysatchel/internal/usecase/pack"
 	"jollysatchel/internal/web/api"
 )
 
@@ -150,8 +150,8 @@ func (s *Server) PackRoom(ctx context.Context, r api.PackRoomRequestObject) (api
 	return api.PackRoom202JSONResponse(out), err
 }
 
-func part(p *api.Pack) classroom.Part {
-	out := classroom.Part{Seen: p.Seen}
+func part(p *api.Pack) pack.Part {
+	out := pack.Part{Seen: p.Seen}
 	if p.Rows != nil {
 		out.Rows = *p.Rows
 	}
@@ -370,7 +370,7 @@ func (s *Server) NotFor(ctx context.Context, r api.NotForRequestObject) (api.Not
 
 // PackTogether implements the route of that name.
 func (s *Server) PackTogether(ctx context.Context, r api.PackTogetherRequestObject) (api.PackTogetherResponseObject, error) {
-	parts := map[string]classroom.Part{}
+	parts := map[string]pack.Part{}
 	for _, p := range r.Body.Parts {
 		parts[p.Class] = part(&p.Pack)
 	}
@@ -429,7 +429,7 @@ func (s *Server) LookReissue(ctx context.Context, r api.LookReissueRequestObject
 
 // Reissue implements the route of that name.
 func (s *Server) Reissue(ctx context.Context, r api.ReissueRequestObject) (api.ReissueResponseObject, error) {
-	run, err := s.Cases.Packing.Reissue(ctx, account(ctx), r.ClassId, r.HandoutId, classroom.BegunCopy(r.Body.Begun), r.Body.Seen)
+	run, err := s.Cases.Packing.Reissue(ctx, account(ctx), r.ClassId, r.HandoutId, pack.BegunCopy(r.Body.Begun), r.Body.Seen)
 	if err != nil {
 		return nil, err
 	}
@@ -439,7 +439,7 @@ func (s *Server) Reissue(ctx context.Context, r api.ReissueRequestObject) (api.R
 
 // TopUp implements the route of that name.
 func (s *Server) TopUp(ctx context.Context, r api.TopUpRequestObject) (api.TopUpResponseObject, error) {
-	part := classroom.Part{}
+	part := pack.Part{}
 	if r.Body != nil {
 		part.Seen = deref(r.Body.Seen)
 		if r.Body.Rows != nil {

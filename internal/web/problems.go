@@ -7,7 +7,6 @@ import (
 
 	"github.com/gin-gonic/gin"
 
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/words"
 	"jollysatchel/internal/gate"
@@ -82,7 +81,7 @@ func problem(err error) (int, api.Problem) {
 		return http.StatusUnprocessableEntity, api.Problem{Code: invalid.Code, Field: &invalid.Field, Args: argsOf(invalid.Args)}
 	case errors.As(err, &changed):
 		return http.StatusConflict, api.Problem{Code: "changed", Field: &changed.Field, Args: &map[string]string{"yours": changed.Yours, "theirs": changed.Theirs, "row": changed.Row}}
-	case errors.Is(err, classroom.ErrKey):
+	case errors.Is(err, seam.ErrKey):
 		return http.StatusConflict, api.Problem{Code: "key-used"}
 	case errors.As(err, &table):
 		field := "list"
@@ -91,15 +90,15 @@ func problem(err error) (int, api.Problem) {
 		return http.StatusRequestEntityTooLarge, api.Problem{Code: "too-large"}
 	case errors.As(err, &bad), errors.Is(err, errCut), errors.Is(err, os.ErrDeadlineExceeded):
 		return http.StatusBadRequest, api.Problem{Code: "bad-request"}
-	case classroom.BadText(err):
+	case seam.BadText(err):
 		return http.StatusBadRequest, api.Problem{Code: "no-such-letter"}
 	case errors.Is(err, seam.ErrNotFound):
 		return http.StatusNotFound, api.Problem{Code: "not-there"}
-	case errors.Is(err, classroom.ErrNoRight):
+	case errors.Is(err, seam.ErrNoRight):
 		return http.StatusForbidden, api.Problem{Code: "no-right"}
 	case errors.Is(err, errSignIn):
 		return http.StatusUnauthorized, api.Problem{Code: "sign-in"}
-	case errors.Is(err, classroom.ErrRefused):
+	case errors.Is(err, seam.ErrRefused):
 		return http.StatusUnauthorized, api.Problem{Code: "refused"}
 	case errors.Is(err, errTries), errors.Is(err, errPace):
 		return http.StatusTooManyRequests, api.Problem{Code: "too-often"}
@@ -107,9 +106,9 @@ func problem(err error) (int, api.Problem) {
 		return http.StatusUnprocessableEntity, api.Problem{Code: "not-text"}
 	case seam.Unavailable(err):
 		return http.StatusServiceUnavailable, api.Problem{Code: "unavailable"}
-	case classroom.DiskFull(err):
+	case seam.DiskFull(err):
 		return http.StatusServiceUnavailable, api.Problem{Code: "disk-full"}
-	case classroom.NoDatabase(err):
+	case seam.NoDatabase(err):
 		return http.StatusServiceUnavailable, api.Problem{Code: "no-database"}
 	}
 	return http.StatusInternalServerError, api.Problem{Code: "internal"}

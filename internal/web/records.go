@@ -10,10 +10,10 @@ import (
 
 	"github.com/skip2/go-qrcode"
 
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/tables"
+	"jollysatchel/internal/usecase/pack"
 	"jollysatchel/internal/usecase/seam"
 	"jollysatchel/internal/web/api"
 )
@@ -228,9 +228,9 @@ func (s *Server) GetEverywhere(ctx context.Context, _ api.GetEverywhereRequestOb
 
 // PackEverywhere implements the route of that name.
 func (s *Server) PackEverywhere(ctx context.Context, r api.PackEverywhereRequestObject) (api.PackEverywhereResponseObject, error) {
-	var where []classroom.Somewhere
+	var where []pack.Somewhere
 	for _, c := range r.Body.Classes {
-		where = append(where, classroom.Somewhere{Class: c.Class, Seen: c.Seen})
+		where = append(where, pack.Somewhere{Class: c.Class, Seen: c.Seen})
 	}
 	changed, err := s.Cases.Packing.PackEverywhere(about(ctx, nil), account(ctx), where)
 	if changed == nil {

@@ -6,11 +6,11 @@ import (
 	"context"
 	"strings"
 
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/room"
+	"jollysatchel/internal/usecase/seam"
 	"jollysatchel/internal/usecase/things"
 	"jollysatchel/internal/web/api"
 )
@@ -271,7 +271,7 @@ func (s *Server) TakeBack(ctx context.Context, r api.TakeBackRequestObject) (api
 	return api.TakeBack202JSONResponse(out), err
 }
 
-func folderView(t classroom.Thing) api.Folder {
+func folderView(t seam.Thing) api.Folder {
 	within := make([]string, len(t.Path))
 	for i, c := range t.Path {
 		within[i] = c.Name
@@ -303,7 +303,7 @@ func (s *Server) ListFolders(ctx context.Context, r api.ListFoldersRequestObject
 
 // MakeFolder implements the route of that name.
 func (s *Server) MakeFolder(ctx context.Context, r api.MakeFolderRequestObject) (api.MakeFolderResponseObject, error) {
-	t, err := s.Cases.Things.MakeFolder(ctx, account(ctx), cmp.Or(asGin(ctx).GetString(keyKey), classroom.NewKey()), deref(r.Body.In), r.Body.Name)
+	t, err := s.Cases.Things.MakeFolder(ctx, account(ctx), cmp.Or(asGin(ctx).GetString(keyKey), seam.NewKey()), deref(r.Body.In), r.Body.Name)
 	if err != nil {
 		return nil, err
 	}

@@ -6,13 +6,13 @@ import (
 	"net/http"
 	"slices"
 
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/choosing"
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/core/teams"
+	"jollysatchel/internal/usecase/enrol"
 	"jollysatchel/internal/web/api"
 )
 
@@ -94,9 +94,9 @@ func (s *Server) AddStudents(ctx context.Context, r api.AddStudentsRequestObject
 
 // EditRoster implements the route of that name.
 func (s *Server) EditRoster(ctx context.Context, r api.EditRosterRequestObject) (api.EditRosterResponseObject, error) {
-	var edits []classroom.CellEdit
+	var edits []enrol.CellEdit
 	for _, e := range r.Body.Edits {
-		edits = append(edits, classroom.CellEdit{Row: e.Row, Field: record.Field(e.Field), Value: e.Value, Was: &e.Was})
+		edits = append(edits, enrol.CellEdit{Row: e.Row, Field: record.Field(e.Field), Value: e.Value, Was: &e.Was})
 	}
 	batch, err := s.Cases.Rosters.EditRoster(ctx, account(ctx), r.ClassId, edits)
 	if err != nil {
@@ -309,7 +309,7 @@ func (s *Server) CoverNames(ctx context.Context, _ api.CoverNamesRequestObject) 
 
 // MakePractice implements the route of that name.
 func (s *Server) MakePractice(ctx context.Context, _ api.MakePracticeRequestObject) (api.MakePracticeResponseObject, error) {
-	c, err := s.Cases.Classes.MakePractice(ctx, account(ctx))
+	c, err := s.Cases.Practice.Make(ctx, account(ctx))
 	if err != nil {
 		return nil, err
 	}
@@ -319,5 +319,5 @@ func (s *Server) MakePractice(ctx context.Context, _ api.MakePracticeRequestObje
 
 // ClearPractice implements the route of that name.
 func (s *Server) ClearPractice(ctx context.Context, r api.ClearPracticeRequestObject) (api.ClearPracticeResponseObject, error) {
-	return api.ClearPractice204Response{}, s.Cases.Classes.ClearPractice(ctx, account(ctx), r.ClassId)
+	return api.ClearPractice204Response{}, s.Cases.Practice.Clear(ctx, account(ctx), r.ClassId)
 }

@@ -1,5 +1,5 @@
 // Package web serves the API and the built interface: routes, who may do
-// what, events. What is done is in classroom; what is right is in the core.
+// what, events. What is done is in usecase; what is right is in the core.
 package web
 
 import (
@@ -22,12 +22,12 @@ import (
 	"github.com/gin-gonic/gin"
 
 	served "jollysatchel/api"
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
 	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/gate"
 	"jollysatchel/internal/service"
+	"jollysatchel/internal/usecase"
 	"jollysatchel/internal/usecase/seam"
 	"jollysatchel/internal/web/api"
 )
@@ -37,7 +37,7 @@ type Listen func(ctx context.Context, tell func(class string)) error
 
 // Options of a Server.
 type Options struct {
-	Cases *classroom.Classroom
+	Cases *usecase.Cases
 	// Standins is the stand-in cupboard where the office may see it, else nil.
 	Standins Standins
 	// Postroom is the stand-in for mail while it runs, else nil; PostReady says that the

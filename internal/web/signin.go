@@ -10,7 +10,6 @@ import (
 
 	"github.com/gin-gonic/gin"
 
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/usecase/people"
 	"jollysatchel/internal/usecase/seam"
@@ -30,7 +29,7 @@ func account(ctx context.Context) string { return asGin(ctx).GetString(accountKe
 // SignIn implements the route of that name.
 func (s *Server) SignIn(ctx context.Context, r api.SignInRequestObject) (api.SignInResponseObject, error) {
 	if r.Body.Password == "" {
-		return nil, classroom.ErrRefused
+		return nil, seam.ErrRefused
 	}
 	me, err := s.admit(asGin(ctx), r.Body.Address, r.Body.Stay, func(address string) (accounts.Account, error) {
 		return s.Cases.People.SignIn(ctx, address, r.Body.Password)
@@ -43,7 +42,7 @@ func (s *Server) SignIn(ctx context.Context, r api.SignInRequestObject) (api.Sig
 // signed in before counts by itself, so that nobody keeps them out.
 func (s *Server) admit(c *gin.Context, address string, stay *bool, ask func(address string) (accounts.Account, error)) (api.Me, error) {
 	if address = strings.ToLower(strings.TrimSpace(address)); address == "" {
-		return api.Me{}, classroom.ErrRefused
+		return api.Me{}, seam.ErrRefused
 	}
 	device, from := deviceOf(c), origin(c)
 	known := false
@@ -61,7 +60,7 @@ func (s *Server) admit(c *gin.Context, address string, stay *bool, ask func(addr
 		return api.Me{}, errTries
 	}
 	a, err := ask(address)
-	if !known && !errors.Is(err, classroom.ErrRefused) {
+	if !known && !errors.Is(err, seam.ErrRefused) {
 		s.strangers.giveBack(from) // a whole school comes from one address in the morning
 	}
 	if err != nil {

@@ -6,7 +6,6 @@ import (
 	"strconv"
 	"time"
 
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/letters"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/telling"
@@ -71,7 +70,7 @@ func (s *Server) SendAgain(ctx context.Context, r api.SendAgainRequestObject) (a
 // ListMessages implements the route of that name.
 func (s *Server) ListMessages(ctx context.Context, r api.ListMessagesRequestObject) (api.ListMessagesResponseObject, error) {
 	p := r.Params
-	f := classroom.MessageFilter{Text: deref(p.Text), Row: deref(p.Row), Handout: deref(p.Handout)}
+	f := seam.MessageFilter{Text: deref(p.Text), Row: deref(p.Row), Handout: deref(p.Handout)}
 	if p.State != nil {
 		f.State = string(*p.State)
 	}

@@ -11,7 +11,6 @@ import (
 
 	"github.com/gabriel-vasile/mimetype"
 
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/progress"
@@ -57,7 +56,7 @@ func (s *Server) WriteTemplate(ctx context.Context, r api.WriteTemplateRequestOb
 	return api.WriteTemplate201JSONResponse(templateView(t)), nil
 }
 
-func thingTag(t classroom.Thing, names map[string]string, me string, may things.Arranging) api.ThingTag {
+func thingTag(t seam.Thing, names map[string]string, me string, may things.Arranging) api.ThingTag {
 	return api.ThingTag{
 		Id: t.ID, Name: t.Name, Kind: api.ThingTagKind(t.Kind), MediaType: t.MediaType, Size: t.Size, ChangedAt: t.ChangedAt, ChangedBy: names[t.ChangedBy],
 		Owner: names[t.Owner], Level: levelWord(t.Level), Text: document.IsText(t.MediaType), ByMe: t.ChangedBy == me, Arrange: api.ThingTagArrange(may),
@@ -160,7 +159,7 @@ func (s *Server) PutText(ctx context.Context, r api.PutTextRequestObject) (api.P
 	if err != nil {
 		return nil, err
 	}
-	if t.Kind != classroom.File || !document.IsText(t.MediaType) {
+	if t.Kind != seam.File || !document.IsText(t.MediaType) {
 		return nil, errNotText
 	}
 	v, err := s.Cases.Things.WriteTo(ctx, account(ctx), b.Key, t, b.Base, strings.NewReader(b.Text))
@@ -173,7 +172,7 @@ func (s *Server) PutText(ctx context.Context, r api.PutTextRequestObject) (api.P
 	return api.PutText200JSONResponse{Version: v.Number, At: v.At}, nil
 }
 
-func (s *Server) conflict(ctx context.Context, id string, v classroom.Version) (api.PutTextResponseObject, error) {
+func (s *Server) conflict(ctx context.Context, id string, v seam.Version) (api.PutTextResponseObject, error) {
 	_, f, _, err := s.Cases.Things.Open(ctx, account(ctx), id, v.Number)
 	if err != nil {
 		return nil, err
@@ -250,7 +249,7 @@ func (s *Server) AddFile(ctx context.Context, r api.AddFileRequestObject) (api.A
 		return nil, err
 	}
 	if key == "" {
-		key = classroom.NewKey()
+		key = seam.NewKey()
 	}
 	kind, content, err := sniff(f.name, f)
 	if err != nil {

@@ -13,7 +13,6 @@ import (
 	"golang.org/x/crypto/argon2"
 
 	"jollysatchel/internal/app"
-	"jollysatchel/internal/classroom"
 	"jollysatchel/internal/clock"
 	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/handout"
@@ -21,6 +20,7 @@ import (
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/pgserver/pgtest"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/pack"
 	"jollysatchel/internal/usecase/seam"
 )
 
@@ -174,7 +174,7 @@ func Pack(t testing.TB, a *app.App, c picture.Class, h *handout.Handout) ledger.
 	if h != nil {
 		id = h.ID
 	}
-	r, err := a.Cases.Packing.Pack(context.Background(), owner(t, a, c), c.ID, id, classroom.Part{})
+	r, err := a.Cases.Packing.Pack(context.Background(), owner(t, a, c), c.ID, id, pack.Part{})
 	if err != nil {
 		t.Fatal(err)
 	}

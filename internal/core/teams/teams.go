@@ -161,3 +161,11 @@ func (s Set) Lacks(students []record.Record) []string {
 	}
 	return out
 }
+
+// SetOf returns the set of teams of a column; one without an id where there is none.
+func SetOf(sets []Set, f record.Field) Set {
+	if i := slices.IndexFunc(sets, func(s Set) bool { return s.Field == f }); i >= 0 {
+		return sets[i]
+	}
+	return Set{Field: f}
+}

@@ -215,11 +215,7 @@ func (c *People) ClassCodes(ctx context.Context, by, class string, rows []string
 	if c.School().OfficeCodes {
 		return nil, change.Refuse("rows", "office-only")
 	}
-	book, err := c.Book(ctx)
-	if err != nil {
-		return nil, err
-	}
-	cl, err := c.ReadClass(ctx, c.Store, book, class)
+	cl, book, err := c.ClassNow(ctx, class)
 	if err != nil {
 		return nil, err
 	}

@@ -24,7 +24,7 @@ type People struct {
 }
 
 // NewPeople returns those of a directory.
-func NewPeople(h *seam.House, directory seam.Directory) *People { return &People{h, directory} }
+func New(h *seam.House, directory seam.Directory) *People { return &People{h, directory} }
 
 // SignIn returns the account whose password fits.
 func (c *People) SignIn(ctx context.Context, address, password string) (accounts.Account, error) {

@@ -14,4 +14,4 @@ type Registers struct {
 }
 
 // NewRegisters returns those of a cupboard.
-func NewRegisters(h *seam.House, cup cupboard.Reader) *Registers { return &Registers{h, cup} }
+func New(h *seam.House, cup cupboard.Reader) *Registers { return &Registers{h, cup} }

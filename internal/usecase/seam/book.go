@@ -120,6 +120,14 @@ type ClassBook struct {
 	ofStaff bool
 }
 
+// Teacher checks that an account is one of the school's teachers that can sign in.
+func (b *Known) Teacher(account string) error {
+	if a := b.Account(account); a.Role != accounts.Staff || a.Off {
+		return change.Refuse("account", "no-teacher")
+	}
+	return nil
+}
+
 // ForClass is the book as a class asks it, which may be one of staff.
 func (b *Known) ForClass(ofStaff bool) *ClassBook { return &ClassBook{b, ofStaff} }
 

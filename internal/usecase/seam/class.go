@@ -45,6 +45,16 @@ func (c *House) ReadClass(ctx context.Context, st *store.Store, book *Known, id 
 	return out, nil
 }
 
+// ClassNow reads a class as it is now, and who is who at the school.
+func (c *House) ClassNow(ctx context.Context, class string) (picture.Class, *Known, error) {
+	book, err := c.Book(ctx)
+	if err != nil {
+		return picture.Class{}, nil, err
+	}
+	cl, err := c.ReadClass(ctx, c.Store, book, class)
+	return cl, book, err
+}
+
 // Students are rows with whom they are linked to, in their order.
 func Students(rows []classes.Row, book *ClassBook) []picture.Student {
 	out := make([]picture.Student, len(rows))
@@ -91,13 +101,9 @@ func (c *House) KeeperFor(ctx context.Context, account, class string) (keeper st
 
 // StudentOf is a student on a class's list who has an account.
 func (c *House) StudentOf(ctx context.Context, class, row string) (picture.Student, *Known, error) {
-	book, err := c.Book(ctx)
+	cl, book, err := c.ClassNow(ctx, class)
 	if err != nil {
 		return picture.Student{}, nil, err
-	}
-	cl, err := c.ReadClass(ctx, c.Store, book, class)
-	if err != nil {
-		return picture.Student{}, nil, NotFound(err)
 	}
 	st, ok := cl.Student(row)
 	switch {

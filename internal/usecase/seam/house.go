@@ -24,13 +24,14 @@ type House struct {
 	Folders    room.Names // names of the places, in the school's words
 	Log        *slog.Logger
 	Courier    Courier
+	Observer   Observer
 	readings   *readings
 	known      atomic.Pointer[knownBook]
 }
 
 // NewHouse builds one of what it stands on.
-func NewHouse(charter *Charter, st *store.Store, book schoolbook.Book, now clock.Clock, folders room.Names, courier Courier, log *slog.Logger) *House {
-	return &House{Charter: charter, Store: st, SchoolBook: book, Now: now, Folders: folders, Courier: courier, Log: log, readings: newReadings()}
+func NewHouse(charter *Charter, st *store.Store, book schoolbook.Book, now clock.Clock, folders room.Names, courier Courier, observer Observer, log *slog.Logger) *House {
+	return &House{Charter: charter, Store: st, SchoolBook: book, Now: now, Folders: folders, Courier: courier, Observer: observer, Log: log, readings: newReadings()}
 }
 
 // Today is this day at the school, as in ISO 8601.
@@ -62,4 +63,14 @@ type Observer interface {
 	Look(ctx context.Context, concerns []store.Concern) error
 	// Soon says that something was changed there.
 	Soon()
+}
+
+// Look asks the cupboard, once, how the things stand that a list is about: of a handout its own
+// and the room's, of the room (no handout) everything, of store.RoomAlone the room's alone.
+func (c *House) Look(ctx context.Context, class, handout string) error {
+	concerns, err := c.Store.ConcernsIn(ctx, class, handout)
+	if err != nil || len(concerns) == 0 {
+		return err
+	}
+	return c.Observer.Look(ctx, concerns)
 }

@@ -29,6 +29,15 @@ func (c *House) Picture(ctx context.Context, st *store.Store, book *Known, class
 	return c.pictureOf(ctx, st, cl, m, coming)
 }
 
+// PictureNow reads a class as it is now.
+func (c *House) PictureNow(ctx context.Context, class string) (*picture.Picture, error) {
+	book, err := c.Book(ctx)
+	if err != nil {
+		return nil, err
+	}
+	return c.Picture(ctx, c.Store, book, class)
+}
+
 // PictureFor reads of a class what the packing list of one handout is about: of what was made,
 // the room's and the handout's own. So that costs no more with forty handouts than with four.
 func (c *House) PictureFor(ctx context.Context, st *store.Store, book *Known, class, handout string) (*picture.Picture, error) {

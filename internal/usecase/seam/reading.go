@@ -135,11 +135,7 @@ func (c *House) ReadAt(ctx context.Context, class string, tag Tag) (*Reading, er
 // read reads a class anew. What was made in it is kept from before where only its
 // people changed the class since.
 func (c *House) read(ctx context.Context, class string, tag Tag) (*Reading, error) {
-	book, err := c.Book(ctx)
-	if err != nil {
-		return nil, err
-	}
-	cl, err := c.ReadClass(ctx, c.Store, book, class)
+	cl, _, err := c.ClassNow(ctx, class)
 	if err != nil {
 		return nil, err
 	}

@@ -19,7 +19,7 @@ import (
 type Telling struct{ *seam.House }
 
 // NewTelling returns the telling of a house.
-func NewTelling(h *seam.House) *Telling { return &Telling{h} }
+func New(h *seam.House) *Telling { return &Telling{h} }
 
 // LookMessage shows a message before it is sent.
 func (c *Telling) LookMessage(ctx context.Context, class string, ask letters.Ask) (letters.Preview, error) {

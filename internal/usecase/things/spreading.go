@@ -146,11 +146,7 @@ func (c *Things) spread(ctx context.Context, account string, ask Spreading) (Spr
 	if err := c.actors(ctx, account, ask.Things, &s); err != nil {
 		return s, err
 	}
-	book, err := c.Book(ctx)
-	if err != nil {
-		return s, err
-	}
-	cl, err := c.ReadClass(ctx, c.Store, book, s.class)
+	cl, _, err := c.ClassNow(ctx, s.class)
 	if err != nil {
 		return s, err
 	}

@@ -27,16 +27,15 @@ import (
 // Things are folders and documents as people open them.
 type Things struct {
 	*seam.House
-	cup      cupboard.Cupboard
-	observer seam.Observer
-	turns    gate.Turns
-	coming   coming
-	all      weighing
+	cup    cupboard.Cupboard
+	turns  gate.Turns
+	coming coming
+	all    weighing
 }
 
 // NewThings returns those of a cupboard.
-func NewThings(h *seam.House, cup cupboard.Cupboard, observer seam.Observer) *Things {
-	return &Things{House: h, cup: cup, observer: observer}
+func New(h *seam.House, cup cupboard.Cupboard) *Things {
+	return &Things{House: h, cup: cup}
 }
 
 // quota is what a place that is counted may weigh.
@@ -250,7 +249,7 @@ func (c *Things) WriteTo(ctx context.Context, account, key string, t cupboard.Th
 	if err != nil {
 		return v, seam.NotFound(err)
 	}
-	c.observer.Soon()
+	c.Observer.Soon()
 	if err := c.shutBegun(context.WithoutCancel(ctx), account, t); err != nil {
 		c.Log.Warn("a link isn't shut", "error", err)
 	}
@@ -349,10 +348,10 @@ func (c *Things) lookAround(ctx context.Context, t cupboard.Thing) error {
 	if err != nil {
 		return err
 	}
-	if err := c.observer.Look(ctx, concerns); err != nil && !seam.Unavailable(err) {
+	if err := c.Observer.Look(ctx, concerns); err != nil && !seam.Unavailable(err) {
 		return err
 	}
-	c.observer.Soon()
+	c.Observer.Soon()
 	return nil
 }
 

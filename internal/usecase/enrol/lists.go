@@ -1,0 +1,211 @@
+package enrol
+
+import (
+	"context"
+	"errors"
+	"io"
+	"slices"
+
+	"jollysatchel/internal/core/classes"
+	"jollysatchel/internal/core/naming"
+	"jollysatchel/internal/core/roster"
+	"jollysatchel/internal/store"
+	"jollysatchel/internal/tables"
+	"jollysatchel/internal/usecase/seam"
+)
+
+// A Draft is a list that waits to be accepted, with what was read from it and
+// what accepting it would do.
+type Draft struct {
+	store.Draft
+	Rows    []roster.Row
+	Read    roster.Result
+	Rule    roster.AddressRule
+	Plan    roster.Plan
+	Answers roster.Answers
+	Looked  string // digest of the plan: what was looked at
+	Classes []classes.Class
+}
+
+// Teachers are those the file names for a part of the list.
+func (d Draft) Teachers(p roster.Part) []store.DraftTeacher {
+	var out []store.DraftTeacher
+	for _, t := range d.Settings.Teachers {
+		if (roster.Group{Class: t.Class}).SameClass(roster.Named{Name: p.Class}) && (p.Period == "" || t.Period == p.Period) {
+			out = append(out, t)
+		}
+	}
+	return out
+}
+
+// BringDraft reads a list in any format and keeps it for a class in place of the
+// one before. What the account said about lists of this shape is remembered.
+func (c *Lists) BringDraft(ctx context.Context, by, class, source string, list io.Reader) (Draft, error) {
+	b, err := tables.Bytes(list)
+	if err != nil {
+		return Draft{}, err
+	}
+	leave, err := c.turns.Take(ctx, by) // one person's lists wait for one another
+	if err != nil {
+		return Draft{}, err
+	}
+	book, err := c.ReadList(ctx, b, "")
+	leave()
+	if err != nil {
+		return Draft{}, err
+	}
+	return c.bring(ctx, by, class, source, book, false, b)
+}
+
+// BringBook keeps a list that was read already.
+func (c *Lists) BringBook(ctx context.Context, by, class, source string, book tables.Book) (Draft, error) {
+	return c.bring(ctx, by, class, source, book, false, nil)
+}
+
+// bring keeps what was read; original is what it was read from, if that is known.
+func (c *Lists) bring(ctx context.Context, by, class, source string, book tables.Book, own bool, original []byte) (Draft, error) {
+	d, err := draftOf(class, source, book)
+	if err != nil {
+		return Draft{}, err
+	}
+	d.Settings.Own, d.ChangedAt = own, c.Now()
+	chosen, err := book.Sheet("")
+	if err != nil {
+		return Draft{}, err
+	}
+	if err := c.recall(ctx, by, &d, chosen.Table); err != nil {
+		return Draft{}, err
+	}
+	if len(book.Readings) < 2 {
+		original = nil // there is one way to read it
+	}
+	id := d.ID
+	err = c.Store.Change(ctx, c.draftAct(ctx, by, "list-brought", class, map[string]string{"source": source}), &id, func(tx *store.Store) error {
+		if err := tx.HoldDraft(ctx, class); err != nil {
+			return err
+		}
+		return tx.PutDraft(ctx, d, original)
+	})
+	if err != nil {
+		return Draft{}, err
+	}
+	return c.Draft(ctx, by, class)
+}
+
+// draftAct is an act on a class's draft: the class itself isn't held, so that a
+// long list keeps nobody waiting.
+func (c *Lists) draftAct(ctx context.Context, by, what, class string, args any) store.Act {
+	a := c.Act(ctx, by, what, args)
+	a.About = class
+	return a
+}
+
+func draftOf(class, source string, book tables.Book) (store.Draft, error) {
+	d := store.Draft{ID: store.NewID(), ClassID: class, Source: source}
+	chosen, err := book.Sheet("")
+	if err != nil {
+		return d, err
+	}
+	d.Settings.Sheet = chosen.Name
+	for _, s := range book.Sheets {
+		if s.Name == chosen.Name || !s.Blank() {
+			d.Sheets = append(d.Sheets, store.DraftSheet{Name: s.Name, Hidden: s.Hidden, Rows: s.Table.Rows, HiddenColumns: s.Table.HiddenColumns})
+		}
+	}
+	for _, t := range book.Teachers {
+		d.Settings.Teachers = append(d.Settings.Teachers, store.DraftTeacher{Class: t.Class, Period: t.Period, Name: naming.Tidy(t.Given + " " + t.Family), Address: t.Address})
+	}
+	for _, r := range book.Readings {
+		d.Settings.Encodings = append(d.Settings.Encodings, store.DraftReading(r))
+	}
+	if len(book.Readings) > 0 {
+		d.Settings.Encoding = book.Readings[0].Encoding
+	}
+	return d, nil
+}
+
+// recall takes over the roles the account gave to the columns of a list of the
+// same shape.
+func (c *Lists) recall(ctx context.Context, by string, d *store.Draft, t roster.Table) error {
+	roles, err := c.Store.Shape(ctx, by, roster.Shape(roster.Table{Rows: t.Rows[:min(len(t.Rows), 50)]}))
+	if errors.Is(err, store.ErrNotFound) {
+		return nil
+	}
+	d.Settings.OfSheet.Roles = roles
+	return err
+}
+
+// Draft returns the class's list that waits to be accepted.
+func (c *Lists) Draft(ctx context.Context, by, class string) (Draft, error) {
+	d, err := c.Store.Draft(ctx, class)
+	if err != nil {
+		return Draft{}, seam.NotFound(err)
+	}
+	book, err := c.Book(ctx)
+	if err != nil {
+		return Draft{}, err
+	}
+	out, err := c.readDraft(ctx, c.Store, book, d)
+	if err != nil {
+		return Draft{}, err
+	}
+	return out, c.plan(ctx, c.Store, by, &out)
+}
+
+// readDraft reads the rows of a draft as they were corrected.
+func (c *Lists) readDraft(ctx context.Context, st *store.Store, book *seam.Known, d store.Draft) (Draft, error) {
+	out := Draft{Draft: d}
+	var err error
+	if out.Rows, err = st.DraftRows(ctx, d); err != nil {
+		return out, err
+	}
+	home, err := st.Class(ctx, d.ClassID)
+	if err != nil {
+		return out, err
+	}
+	set := d.Settings
+	opt := roster.Options{
+		Roles: set.OfSheet.Roles, LeftOut: set.OfSheet.LeftOut, Same: set.OfSheet.Same, Heading: set.OfSheet.Heading, Domain: c.School().Domain,
+		FamilyFirst: set.FamilyFirst, Derive: set.Derive, Known: book.ForClass(home.OfStaff).Knows, MostWarnings: 500,
+	}
+	table := roster.Table{Rows: out.Rows}
+	if i := slices.IndexFunc(d.Sheets, func(s store.DraftSheet) bool { return s.Name == set.Sheet }); i >= 0 {
+		table.HiddenColumns = d.Sheets[i].HiddenColumns
+	}
+	out.Read = roster.Read(table, opt)
+	out.Rule = book.Rule()
+	out.Answers = roster.Answers{
+		Home: d.ClassID, ByPeriod: set.ByPeriod, Targets: set.OfSheet.Targets, Said: set.OfSheet.Said, Ticked: set.OfSheet.Ticked,
+		Own: set.Own, Without: set.Without, Derived: set.Derive != "", Same: set.OfSheet.Same,
+	}
+	return out, nil
+}
+
+// plan compares a draft with the classes it is for, as st has them.
+func (c *Lists) plan(ctx context.Context, st *store.Store, by string, d *Draft) error {
+	mine, err := st.Taught(ctx, by)
+	if err != nil {
+		return err
+	}
+	d.Classes = mine
+	cs := make([]roster.PlanClass, len(mine))
+	for i, cl := range mine {
+		cs[i] = roster.PlanClass{ID: cl.ID, Code: cl.Code, Name: cl.Name, Period: cl.Period}
+	}
+	parts := roster.Parts(d.Read, cs, d.Answers)
+	for i := range cs {
+		if !slices.ContainsFunc(parts, func(p roster.Part) bool { return p.Target == cs[i].ID }) {
+			continue
+		}
+		rows, err := st.Rows(ctx, cs[i].ID)
+		if err != nil {
+			return err
+		}
+		for _, r := range rows {
+			cs[i].Rows = append(cs[i].Rows, r.ClassRow)
+		}
+	}
+	d.Plan = roster.MakePlan(d.Read, parts, cs, d.Answers)
+	d.Looked = d.Plan.Digest(d.Answers)
+	return nil
+}

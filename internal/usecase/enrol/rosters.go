@@ -1,0 +1,553 @@
+package enrol
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+	"time"
+
+	"jollysatchel/internal/core/change"
+	"jollysatchel/internal/core/classes"
+	"jollysatchel/internal/core/naming"
+	"jollysatchel/internal/core/picture"
+	"jollysatchel/internal/core/record"
+	"jollysatchel/internal/core/roster"
+	"jollysatchel/internal/core/teams"
+	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
+)
+
+// A classRoster is one class's rows while they are changed: what they were, and
+// what they are to be.
+type classRoster struct {
+	ofStaff bool // a group of staff
+	before  map[string]classes.Row
+	rows    []classes.Row
+	removed []string
+	made    bool // the class itself is made by the act
+}
+
+func (r *classRoster) at(row string) (*classes.Row, error) {
+	if i := slices.IndexFunc(r.rows, func(x classes.Row) bool { return x.ID == row }); i >= 0 {
+		return &r.rows[i], nil
+	}
+	return nil, seam.ErrNotFound
+}
+
+// join adds a row.
+func (r *classRoster) join(class string, rec record.Record, confirmed string) {
+	r.rows = append(r.rows, classes.Row{ClassRow: roster.ClassRow{ID: store.NewID(), Record: rec, Confirmed: confirmed}, ClassID: class})
+}
+
+func (r *classRoster) remove(row string) {
+	r.rows = slices.DeleteFunc(r.rows, func(x classes.Row) bool { return x.ID == row })
+	r.removed = append(r.removed, row)
+}
+
+func (r *classRoster) states() map[string]roster.State {
+	out := make(map[string]roster.State, len(r.rows))
+	for _, row := range r.rows {
+		out[row.ID] = row.State()
+	}
+	return out
+}
+
+func (r *classRoster) present() int {
+	n := 0
+	for _, row := range r.rows {
+		if !row.Gone {
+			n++
+		}
+	}
+	return n
+}
+
+// rosters are the rosters of classes that are held, while they are changed.
+type rosters struct {
+	tx   *store.Store
+	book *seam.Known
+	of   map[string]*classRoster
+	ids  []string
+	also bool // something beside rows is changed
+}
+
+func (rs *rosters) open(ctx context.Context, class string) error {
+	rows, err := rs.tx.Rows(ctx, class)
+	if err != nil {
+		return err
+	}
+	cl, err := rs.tx.Class(ctx, class)
+	if err != nil {
+		return err
+	}
+	r := &classRoster{before: make(map[string]classes.Row, len(rows)), rows: rows, ofStaff: cl.OfStaff}
+	for _, row := range rows {
+		r.before[row.ID] = row
+	}
+	rs.of[class], rs.ids = r, append(rs.ids, class)
+	return nil
+}
+
+// made adds a class that the act has made.
+func (rs *rosters) made(class string) *classRoster {
+	r := &classRoster{before: map[string]classes.Row{}, made: true}
+	rs.of[class], rs.ids = r, append(rs.ids, class)
+	return r
+}
+
+// keep writes what has changed, links the rows by their addresses and adds the
+// teams they name. It returns what changed of each class.
+func (rs *rosters) keep(ctx context.Context) (map[string][]roster.RowChange, error) {
+	changes := map[string][]roster.RowChange{}
+	for _, id := range rs.ids {
+		r := rs.of[id]
+		if n := r.present(); n > roster.MaxStudents {
+			refused := roster.TooMany(n)
+			return nil, &change.Invalid{Field: "list", Code: refused.Code, Args: refused.Args}
+		}
+		if len(r.removed) > 0 {
+			if err := rs.tx.DeleteRows(ctx, id, r.removed); err != nil {
+				return nil, err
+			}
+		}
+		before := make(map[string]roster.State, len(r.before))
+		for row, b := range r.before {
+			before[row] = b.State()
+		}
+		var put []classes.Row
+		for i, l := range seam.Links(r.rows, rs.book.ForClass(r.ofStaff)) {
+			row := &r.rows[i]
+			row.Account, row.LinkedBy = l.Account, l.LinkedBy
+			if b, was := r.before[row.ID]; !was || b.Account != row.Account || b.LinkedBy != row.LinkedBy || !b.State().Same(row.State()) {
+				put = append(put, *row)
+			}
+		}
+		if err := rs.tx.SaveRows(ctx, id, put); err != nil {
+			return nil, err
+		}
+		if err := rs.teams(ctx, id); err != nil {
+			return nil, err
+		}
+		changes[id] = roster.Differences(before, r.states())
+	}
+	return changes, nil
+}
+
+// teams adds the teams that rows name and the class doesn't have.
+func (rs *rosters) teams(ctx context.Context, class string) error {
+	var records []record.Record
+	for _, row := range rs.of[class].rows {
+		records = append(records, row.Record)
+	}
+	cl, err := rs.tx.Class(ctx, class)
+	if err != nil {
+		return err
+	}
+	return seam.AddTeams(ctx, rs.tx, class, cl.Plan, records)
+}
+
+// A rosterAct is a change of rosters as its history tells it.
+type rosterAct struct{ by, kind, source string }
+
+// changeRosters does something to the rosters of classes, all or nothing, and
+// keeps every row's state before and after. Acts on one class follow each other,
+// so that none works on what another is changing. The batch that comes back
+// names the act for taking it back; it is empty where nothing changed.
+func (c *roll) changeRosters(ctx context.Context, of rosterAct, act store.Act, do func(rs *rosters) error) (string, error) {
+	book, err := c.Book(ctx)
+	if err != nil {
+		return "", err
+	}
+	batch := ""
+	err = c.Store.Change(ctx, act, &batch, func(tx *store.Store) error {
+		var err error
+		also := false
+		batch, err = c.inRosters(ctx, tx, book, of, act, func(rs *rosters) error {
+			err := do(rs)
+			also = rs.also
+			return err
+		})
+		if err == nil && batch == "" && !also {
+			return store.ErrUnchanged
+		}
+		return err
+	})
+	return batch, seam.NotFound(err)
+}
+
+// inRosters is changeRosters within a change that is under way.
+func (c *roll) inRosters(ctx context.Context, tx *store.Store, book *seam.Known, of rosterAct, act store.Act, do func(rs *rosters) error) (string, error) {
+	rs := &rosters{tx: tx, book: book, of: map[string]*classRoster{}}
+	for _, id := range act.Classes {
+		if rs.of[id] != nil {
+			continue
+		}
+		if err := rs.open(ctx, id); err != nil {
+			return "", err
+		}
+	}
+	if err := do(rs); err != nil {
+		return "", err
+	}
+	changes, err := rs.keep(ctx)
+	if err != nil {
+		return "", err
+	}
+	batch, any := store.NewID(), false
+	for _, id := range rs.ids {
+		if len(changes[id]) == 0 && !rs.of[id].made {
+			continue
+		}
+		any = true
+		h := store.HistoryEntry{ID: store.NewID(), ClassID: id, Batch: batch, At: c.Now(), Account: of.by, Kind: of.kind, Source: of.source, Made: rs.of[id].made, Changes: changes[id]}
+		if err := tx.InsertHistory(ctx, h); err != nil {
+			return "", err
+		}
+		if err := c.leaving.Revoke(ctx, tx, book, of.by, id); err != nil {
+			return "", err
+		}
+	}
+	if !any {
+		return "", nil
+	}
+	return batch, nil
+}
+
+// A CellEdit puts a value into one field of one row of a roster. Was, where it
+// is said, is the value that was looked at: if somebody changed it since, both
+// values are told and nothing is written.
+type CellEdit struct {
+	Row   string
+	Field record.Field
+	Value string
+	Was   *string
+}
+
+// mostEdits bounds one act: every cell of a column of the largest class.
+const mostEdits = 5 * roster.MaxStudents
+
+// EditRoster changes cells of a class's roster, all of them or none.
+func (c *Rosters) EditRoster(ctx context.Context, by, class string, edits []CellEdit) (string, error) {
+	if len(edits) > mostEdits {
+		return "", change.Refuse("edits", "too-many", "most", fmt.Sprint(mostEdits))
+	}
+	return c.changeRosters(ctx, rosterAct{by: by, kind: "edit"}, c.Act(ctx, by, "roster-edited", edits, class), func(rs *rosters) error {
+		r := rs.of[class]
+		for _, e := range edits {
+			row, err := r.at(e.Row)
+			if err != nil {
+				return err
+			}
+			if err := e.apply(row); err != nil {
+				return err
+			}
+		}
+		return apart(r)
+	})
+}
+
+func (e CellEdit) apply(row *classes.Row) error {
+	value := naming.Tidy(e.Value)
+	args := map[string]string{"row": e.Row, "field": string(e.Field), "value": value}
+	now := row.Get(e.Field)
+	switch {
+	case e.Was != nil && now != *e.Was && now != value:
+		return &change.Changed{Field: string(e.Field), Row: e.Row, Yours: value, Theirs: now}
+	case now == value:
+		return nil
+	case len(value) > roster.MaxValue:
+		args["most"] = fmt.Sprint(roster.MaxValue)
+		return &change.Invalid{Field: string(e.Field), Code: "too-long", Args: args}
+	case e.Field == record.Address && value != "" && roster.AddressForm(value) != "":
+		args["why"] = roster.AddressForm(value)
+		return &change.Invalid{Field: string(e.Field), Code: "address-malformed", Args: args}
+	case e.Field == record.Class || len(e.Field) > len(record.Extra(""))+roster.MaxHeading || !row.Set(e.Field, value):
+		return &change.Invalid{Field: string(e.Field), Code: "no-such-cell", Args: args}
+	case len(row.Extra) > roster.MaxColumns:
+		return change.Refuse(string(e.Field), "too-many-columns", "most", fmt.Sprint(roster.MaxColumns))
+	case row.Nameless():
+		return &change.Invalid{Field: string(e.Field), Code: "name-missing", Args: args}
+	}
+	return nil
+}
+
+// apart refuses an address that two students of a class would have.
+func apart(r *classRoster) error {
+	changed := map[string]bool{}
+	for _, x := range r.rows {
+		was, there := r.before[x.ID]
+		changed[x.ID] = !there || was.Address != x.Address
+	}
+	clash := roster.Clashing(r.states(), changed)
+	if clash == nil {
+		return nil
+	}
+	at, err := r.at(clash.Row)
+	if err != nil {
+		return err
+	}
+	code := "address-twice"
+	if clash.Left {
+		code = "address-of-leaver"
+	}
+	return &change.Invalid{Field: "address", Code: code, Args: map[string]string{"address": at.Address, "other": clash.Other, "row": clash.Row, "field": "address"}}
+}
+
+// ConfirmAccount says that a row's address is that student's although the school
+// book has another name for it.
+func (c *Rosters) ConfirmAccount(ctx context.Context, by, class, row string) (string, error) {
+	return c.changeRosters(ctx, rosterAct{by: by, kind: "confirmed"}, c.Act(ctx, by, "account-confirmed", map[string]string{"row": row}, class), func(rs *rosters) error {
+		r, err := rs.of[class].at(row)
+		if err != nil {
+			return err
+		}
+		a, ok := rs.book.ByAddress(r.Address)
+		if !ok || !a.Student {
+			return change.Refuse("address", "account-unknown", "address", r.Address)
+		}
+		r.Confirmed = a.ID
+		return nil
+	})
+}
+
+// CorrectAddress gives a student another address. It is refused where the
+// school book knows no student of that address, or one of another name. Access
+// follows with the next packing.
+func (c *Rosters) CorrectAddress(ctx context.Context, by, class, row, address string) error {
+	address = strings.TrimSpace(address)
+	if why := roster.AddressForm(address); why != "" {
+		return change.Refuse("address", "address-malformed", "value", address, "why", why)
+	}
+	act := c.Act(ctx, by, "roster-edited", []CellEdit{{Row: row, Field: record.Address, Value: address}}, class)
+	_, err := c.changeRosters(ctx, rosterAct{by: by, kind: "edit"}, act, func(rs *rosters) error {
+		r, err := rs.of[class].at(row)
+		if err != nil {
+			return err
+		}
+		r.Address = address
+		if err := apart(rs.of[class]); err != nil {
+			return err
+		}
+		for i, l := range seam.Links(rs.of[class].rows, rs.book.ForClass(rs.of[class].ofStaff)) {
+			if rs.of[class].rows[i].ID == row && l.Problem != nil {
+				return &change.Invalid{Field: "address", Code: l.Problem.Code, Args: l.Problem.Args}
+			}
+		}
+		return nil
+	})
+	return err
+}
+
+// AddStudents puts students into a class, all of them or none. One who has left
+// comes back to the same row.
+func (c *Rosters) AddStudents(ctx context.Context, by, class string, students []record.Record) (string, error) {
+	if len(students) > roster.MaxStudents {
+		refused := roster.TooMany(len(students))
+		return "", &change.Invalid{Field: "list", Code: refused.Code, Args: refused.Args}
+	}
+	for i := range students {
+		if err := tidyRecord(&students[i]); err != nil {
+			return "", err
+		}
+	}
+	return c.changeRosters(ctx, rosterAct{by: by, kind: "added"}, c.Act(ctx, by, "students-added", students, class), func(rs *rosters) error {
+		return rs.of[class].add(class, students)
+	})
+}
+
+// add puts students on a list who aren't on it; those who left it return.
+func (r *classRoster) add(class string, students []record.Record) error {
+	known := make([]roster.ClassRow, len(r.rows), len(r.rows)+len(students))
+	for i, row := range r.rows {
+		known[i] = row.ClassRow
+	}
+	for _, s := range students {
+		i, here := roster.Arriving(known, s)
+		switch {
+		case here:
+			return change.Refuse("address", "student-there", "name", known[i].Name())
+		case i < 0:
+			r.join(class, s, "")
+			known = append(known, r.rows[len(r.rows)-1].ClassRow)
+		default:
+			r.rows[i].Return(s)
+			known[i] = r.rows[i].ClassRow
+		}
+	}
+	return apart(r)
+}
+
+// tidyRecord tidies what was typed about a student, and refuses what no list
+// could say.
+func tidyRecord(s *record.Record) error {
+	for _, f := range record.Listed {
+		v := naming.Tidy(s.Get(f))
+		if len(v) > roster.MaxValue {
+			return change.TooLong(string(f), roster.MaxValue)
+		}
+		s.Set(f, v)
+	}
+	switch {
+	case s.Given == "" && s.Family == "":
+		return change.Refuse("family", "name-missing")
+	case s.Address != "" && roster.AddressForm(s.Address) != "":
+		return change.Refuse("address", "address-malformed", "value", s.Address, "why", roster.AddressForm(s.Address))
+	}
+	return nil
+}
+
+// SetLeft ends rows of a class, or reopens them. The students' things stay as
+// they are.
+func (c *Rosters) SetLeft(ctx context.Context, by, class string, rows []string, left bool) (string, error) {
+	kind := "returned"
+	if left {
+		kind = "left"
+	}
+	return c.changeRosters(ctx, rosterAct{by: by, kind: kind}, c.Act(ctx, by, "rows-"+kind, rows, class), func(rs *rosters) error {
+		for _, id := range rows {
+			row, err := rs.of[class].at(id)
+			if err != nil {
+				return err
+			}
+			if row.Gone != left {
+				c.setLeft(row, left)
+			}
+		}
+		return apart(rs.of[class])
+	})
+}
+
+func (c *roll) setLeft(row *classes.Row, left bool) {
+	row.Gone, row.LeftAt = left, time.Time{}
+	if left {
+		row.LeftAt = c.Now().UTC().Truncate(time.Millisecond)
+	}
+}
+
+// RenameTeam gives a team another name, on the rows of its students too.
+func (c *Rosters) RenameTeam(ctx context.Context, by, class, team, name string) (string, error) {
+	name = naming.Tidy(name)
+	switch {
+	case name == "":
+		return "", change.Refuse("team", "missing")
+	case len(name) > roster.MaxValue:
+		return "", change.TooLong("team", roster.MaxValue)
+	}
+	return c.changeRosters(ctx, rosterAct{by: by, kind: "edit"}, c.Act(ctx, by, "team-renamed", map[string]string{"team": team, "name": name}, class), func(rs *rosters) error {
+		sets, err := rs.tx.TeamSets(ctx, class)
+		if err != nil {
+			return err
+		}
+		set := teams.SetOf(sets, record.Team)
+		for _, t := range set.Teams {
+			if t.ID != team && strings.EqualFold(t.Name, name) {
+				return change.Refuse("team", "team-there", "name", t.Name)
+			}
+		}
+		r := rs.of[class]
+		for i := range r.rows {
+			if t, ok := set.Of(r.rows[i].Record); ok && t.ID == team {
+				r.rows[i].Set(set.Field, name)
+			}
+		}
+		rs.also = true
+		return rs.tx.RenameTeam(ctx, class, team, name)
+	})
+}
+
+// Undo takes an act back in all classes it touched, where nothing has changed
+// since and, for rows that were added, nothing was packed. Classes it made go
+// with it, while nothing is in them.
+func (c *Rosters) Undo(ctx context.Context, by, class, batch string) error {
+	entries, err := c.Store.Batch(ctx, batch)
+	if err != nil {
+		return err
+	}
+	if !slices.ContainsFunc(entries, func(e store.HistoryEntry) bool { return e.ClassID == class }) {
+		return seam.ErrNotFound
+	}
+	mine, err := c.Store.Taught(ctx, by)
+	if err != nil {
+		return err
+	}
+	var cs []string
+	for _, e := range entries {
+		if !slices.ContainsFunc(mine, func(cl classes.Class) bool { return cl.ID == e.ClassID }) {
+			return change.Refuse("history", "other-class")
+		}
+		cs = append(cs, e.ClassID)
+	}
+	act := c.Act(ctx, by, "taken-back", map[string]string{"batch": batch}, cs...)
+	_, err = c.changeRosters(ctx, rosterAct{by: by, kind: "undone", source: entries[0].Source}, act, func(rs *rosters) error {
+		entries, err := rs.tx.Batch(ctx, batch) // as they are now
+		if err != nil {
+			return err
+		}
+		if err := rs.tx.MarkUndone(ctx, batch, c.Now()); errors.Is(err, store.ErrNotFound) {
+			return change.Refuse("history", "undone-already")
+		} else if err != nil {
+			return err
+		}
+		rs.also = true
+		for _, e := range entries {
+			if err := c.back(ctx, rs, e); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	return err
+}
+
+// back takes one entry back in its class.
+func (c *roll) back(ctx context.Context, rs *rosters, e store.HistoryEntry) error {
+	r := rs.of[e.ClassID]
+	if e.Kind == "relinked" {
+		return change.Refuse("history", "not-undoable") // the address says whom a row is linked to
+	}
+	packed, err := rs.tx.PackedSince(ctx, e.ID)
+	if err != nil {
+		return err
+	}
+	back, code := roster.Back(e.Changes, r.states(), e.Kind == "list", packed)
+	if code != "" {
+		return change.Refuse("history", code)
+	}
+	for _, row := range slices.Sorted(maps.Keys(back)) {
+		if back[row] == nil {
+			r.remove(row)
+		} else if at, err := r.at(row); err != nil {
+			return err
+		} else {
+			at.Put(*back[row])
+		}
+	}
+	if err := apart(r); err != nil {
+		return err
+	}
+	if !e.Made || len(r.rows) > 0 {
+		return nil
+	}
+	if err := rs.tx.DeleteRows(ctx, e.ClassID, r.removed); err != nil {
+		return err
+	}
+	empty, err := rs.tx.Untouched(ctx, e.ClassID)
+	if err != nil || !empty {
+		return err
+	}
+	delete(rs.of, e.ClassID)
+	rs.ids = slices.DeleteFunc(rs.ids, func(id string) bool { return id == e.ClassID })
+	return rs.tx.DeleteClass(ctx, e.ClassID)
+}
+
+// ExportRoster is the class's roster as a table, in the order of names.
+func (c *Rosters) ExportRoster(cl picture.Class) [][]string {
+	var records []record.Record
+	for _, s := range cl.Students {
+		records = append(records, s.Record)
+	}
+	return rosterTable(cl.Name, records)
+}

@@ -1,0 +1,141 @@
+package handouts
+
+import (
+	"cmp"
+	"context"
+	"slices"
+
+	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/change"
+	"jollysatchel/internal/core/choosing"
+	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/core/naming"
+	"jollysatchel/internal/core/planfile"
+	"jollysatchel/internal/core/record"
+	"jollysatchel/internal/usecase/seam"
+)
+
+// HandoutFile is a handout's sentence as a file, with its title.
+func (c *Handouts) HandoutFile(ctx context.Context, class, id string) ([]byte, string, error) {
+	h, err := c.Store.Handout(ctx, class, id)
+	if err != nil {
+		return nil, "", seam.NotFound(err)
+	}
+	cl, err := c.Store.Class(ctx, class)
+	if err != nil {
+		return nil, "", seam.NotFound(err)
+	}
+	f := planfile.Handout{Title: h.Title, Way: h.Settings.Way, Name: h.Settings.Name.String(), Level: h.Settings.Level, Message: h.Settings.Message, Classmates: h.Settings.Classmates, Passing: h.Settings.Passing, Instructions: h.Settings.Instructions, Links: h.Settings.Links, ForParents: h.Settings.ForParents, Tell: h.Settings.Tell, Mail: h.Settings.Mail, MailChanged: h.Settings.MailChanged}
+	if !h.Due.IsZero() {
+		f.Due = h.Due.Format("2006-01-02T15:04")
+	}
+	if choice := h.Settings.Choice; len(choice.Conditions) > 0 {
+		f.Choice = &choice
+	}
+	if p, there := cl.Plan.Pocket(h.Settings.Pocket); there {
+		f.Pocket = p.Name
+	}
+	switch h.Settings.Way {
+	case handout.LevelName:
+		f.By = h.Settings.By.Label()
+	case handout.TeamName:
+		f.Teams = h.Settings.Teams.Label()
+	}
+	given, err := c.TemplatesOf(ctx, h)
+	if err != nil {
+		return nil, "", err
+	}
+	for _, d := range h.Settings.Documents {
+		if len(d.Only) > 0 { // of this class alone
+			continue
+		}
+		f.Documents = append(f.Documents, planfile.Document{Template: given[d.Template].Name, Name: d.Name.String(), For: d.For, Plain: d.Plain})
+	}
+	return planfile.WriteHandout(f), cmp.Or(h.Title, "handout"), nil
+}
+
+// ReadHandoutFile begins a handout as a file says. Of the account's templates the
+// one of that name is taken, of the class's pockets too; where there is none, that
+// part is left to be said. columns is as in ReadRoomFile.
+func (c *Handouts) ReadHandoutFile(ctx context.Context, by, class string, file []byte, columns map[string]record.Field) (handout.Handout, error) {
+	cl, _, err := c.ClassNow(ctx, class)
+	if err != nil {
+		return handout.Handout{}, err
+	}
+	r := planfile.Reader{Known: cl.Vocabulary(), Columns: columns}
+	f, err := r.ReadHandout(file)
+	if err != nil {
+		return handout.Handout{}, planfile.Refused("file", err)
+	}
+	if f.Choice != nil { // conditions on columns that stand for nothing are left out
+		kept := []choosing.Condition{}
+		for _, cond := range f.Choice.Conditions {
+			if instead, said := columns[cond.Column.Label()]; said {
+				cond.Column = instead
+			}
+			if cond.Column != "" {
+				kept = append(kept, cond)
+			}
+		}
+		f.Choice.Conditions = kept
+		r.Unknown = slices.DeleteFunc(r.Unknown, func(label string) bool { _, said := columns[label]; return said })
+	}
+	if len(r.Unknown) > 0 {
+		return handout.Handout{}, planfile.AskFor(r.Unknown)
+	}
+	level, ok := access.ParseLevel(f.Level)
+	if !ok || level < access.Read || level > access.Edit {
+		return handout.Handout{}, change.Refuse("file", "level-unknown", "value", f.Level)
+	}
+	way := cmp.Or(f.Way, handout.EachName)
+	if len(f.Called) == 0 {
+		f.Called = handout.UsualNameOf(way)
+	}
+	change := handout.Change{Title: &f.Title, Way: &way, Name: &f.Called, Level: &f.Level, Due: &f.Due, Message: &f.Message, Instructions: &f.Instructions, Links: &f.Links, ForParents: &f.ForParents, Choice: f.Choice}
+	if f.Classmates != "" {
+		change.Classmates = &f.Classmates
+	}
+	if f.Passing != "" {
+		change.Passing = &f.Passing
+	}
+	if f.Tell != "" {
+		change.Tell = &f.Tell
+	}
+	change.Mail, change.MailChanged = f.Mail, f.MailChanged
+	if f.By != "" {
+		change.By = &f.By
+	}
+	if f.Teams != "" {
+		change.Teams = &f.Teams
+	}
+	pocket := ""
+	for _, p := range cl.Plan.Pockets {
+		if f.Pocket != "" && naming.Fold(p.Name) == naming.Fold(f.Pocket) {
+			pocket = p.ID
+		}
+	}
+	change.Pocket = &pocket
+	templates, err := c.Store.Templates(ctx, by)
+	if err != nil {
+		return handout.Handout{}, err
+	}
+	documents := []handout.GivenDocument{}
+	for i, d := range f.Documents {
+		if at := slices.IndexFunc(templates, func(t handout.Template) bool { return naming.Fold(t.Name) == naming.Fold(d.Template) }); at >= 0 {
+			documents = append(documents, handout.GivenDocument{Template: templates[at].ID, Name: f.Names[i], For: d.For, Plain: d.Plain})
+		}
+	}
+	change.Documents = &documents
+	h, err := c.NewHandout(ctx, by, class, "")
+	if err != nil {
+		return h, err
+	}
+	read, err := c.ChangeHandout(seam.Within(ctx, "read"), by, class, h.ID, change, handout.Change{})
+	if err != nil { // what it says isn't kept by half
+		if e := c.DeleteHandout(seam.Within(ctx, "drop"), by, class, h.ID); e != nil {
+			return h, e
+		}
+		return h, err
+	}
+	return read, nil
+}

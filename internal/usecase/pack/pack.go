@@ -1,0 +1,37 @@
+package pack
+
+import (
+	"context"
+	"sync"
+
+	"jollysatchel/internal/cupboard"
+	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
+)
+
+// Leavers lose what they have no right to any more.
+type Leavers interface {
+	// Revoke takes a class's places from whoever left it, within a change.
+	Revoke(ctx context.Context, tx *store.Store, book *seam.Known, by, class string) error
+}
+
+// Addresses of students are corrected where a line needs it.
+type Addresses interface {
+	// CorrectAddress gives a student another address.
+	CorrectAddress(ctx context.Context, by, class, row, address string) error
+}
+
+// Packing makes lists of what is to be packed, and runs of them.
+type Packing struct {
+	*seam.House
+	cup     cupboard.Reader
+	packer  seam.Packer
+	leaving Leavers
+	rosters Addresses
+	stepped *sync.Map // class → its tag when it was last looked at for keeping in step
+}
+
+// NewPacking builds it of what it stands on.
+func New(h *seam.House, cup cupboard.Reader, packer seam.Packer, leaving Leavers, rosters Addresses) *Packing {
+	return &Packing{House: h, cup: cup, packer: packer, leaving: leaving, rosters: rosters, stepped: &sync.Map{}}
+}

@@ -1,0 +1,17 @@
+package seam
+
+import (
+	"context"
+
+	"jollysatchel/internal/core/ledger"
+	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/store"
+)
+
+// A Packer carries lists out.
+type Packer interface {
+	// Enqueue adds a run with its lines within tx.
+	Enqueue(ctx context.Context, tx *store.Store, r ledger.Run, steps []packing.Step) error
+	// Wake has a run worked on once tx is committed.
+	Wake(ctx context.Context, tx *store.Store, r ledger.Run) error
+}
