@@ -19,6 +19,7 @@ import (
 	"jollysatchel/internal/clock"
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/change"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
@@ -28,7 +29,6 @@ import (
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
-	"jollysatchel/internal/usecase/enrol"
 	"jollysatchel/internal/usecase/pack"
 	"jollysatchel/internal/usecase/seam"
 )
@@ -73,7 +73,7 @@ func (h *history) edit(field record.Field, value string) error {
 	if len(c.Students) == 0 {
 		return nil
 	}
-	_, err := h.a.Cases.Rosters.EditRoster(ctx, "oduya", h.class, []enrol.CellEdit{{Row: c.Students[h.r.IntN(len(c.Students))].ID, Field: field, Value: value}})
+	_, err := h.a.Cases.Rosters.EditRoster(ctx, "oduya", h.class, []classes.Edit{{Row: c.Students[h.r.IntN(len(c.Students))].ID, Field: field, Value: value}})
 	return err
 }
 

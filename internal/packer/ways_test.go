@@ -12,6 +12,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/change"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
@@ -20,7 +21,6 @@ import (
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/store"
-	"jollysatchel/internal/usecase/enrol"
 	"jollysatchel/internal/usecase/pack"
 )
 
@@ -136,7 +136,7 @@ func TestByLevel(t *testing.T) {
 			t.Errorf("s%d reaches %q, want %q", i, got, want)
 		}
 	}
-	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []enrol.CellEdit{{Row: rowOf(c, 3), Field: record.Level, Value: "B"}}); err != nil {
+	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classes.Edit{{Row: rowOf(c, 3), Field: record.Level, Value: "B"}}); err != nil {
 		t.Fatal(err)
 	}
 	more := append(slices.Clone(h.Settings.Documents), handout.GivenDocument{Template: h.Settings.Documents[0].Template, For: "C"})
@@ -207,7 +207,7 @@ func TestPerTeam(t *testing.T) {
 	if err != nil || reg.Columns[1].Cells[0].State != progress.Opened || reg.Columns[1].Cells[1].State != progress.Shared || reg.Columns[1].Cells[4].State != progress.Stuck {
 		t.Errorf("%v %v %v, %v", reg.Columns[1].Cells[0].State, reg.Columns[1].Cells[1].State, reg.Columns[1].Cells[4].State, err)
 	}
-	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []enrol.CellEdit{{Row: rowOf(c, 0), Field: crew, Value: "Tern"}}); err != nil {
+	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classes.Edit{{Row: rowOf(c, 0), Field: crew, Value: "Tern"}}); err != nil {
 		t.Fatal(err)
 	}
 	l, err := a.Cases.Packing.HandoutList(ctx, c.ID, h)

@@ -19,7 +19,7 @@ import (
 const (
 	MaxBytes   = 64 << 20
 	MaxRows    = 250_000
-	MaxColumns = 1_000
+	MaxColumns = roster.MaxFields
 )
 
 // A Sheet is one table of a file. Delimited text has one, without a name.

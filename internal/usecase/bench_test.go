@@ -9,12 +9,13 @@ import (
 	"time"
 
 	"jollysatchel/internal/app/apptest"
+	"jollysatchel/internal/core/classes"
+	"jollysatchel/internal/core/draft"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/letters"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/store"
-	"jollysatchel/internal/usecase/enrol"
 	"jollysatchel/internal/usecase/pack"
 )
 
@@ -44,7 +45,7 @@ func BenchmarkLargeClass(b *testing.B) {
 		accept = append(accept, time.Since(began).Seconds())
 		row := apptest.Load(b, a, c.ID).Students[0].ID
 		began = time.Now()
-		if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []enrol.CellEdit{{Row: row, Field: record.Level, Value: "B"}}); err != nil {
+		if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classes.Edit{{Row: row, Field: record.Level, Value: "B"}}); err != nil {
 			b.Fatal(err)
 		}
 		cell = append(cell, time.Since(began).Seconds())
@@ -148,7 +149,7 @@ func BenchmarkLongList(b *testing.B) {
 		paste = append(paste, time.Since(began).Seconds())
 		for i := range 3 {
 			began = time.Now()
-			if _, err := a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, d.ID, []enrol.DraftChange{{Cell: &enrol.CellChange{Row: 5 + i, Field: 2, Value: "Corrected"}}}); err != nil {
+			if _, err := a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, d.ID, []draft.Change{{Cell: &draft.CellChange{Row: 5 + i, Field: 2, Value: "Corrected"}}}); err != nil {
 				b.Fatal(err)
 			}
 			cell = append(cell, time.Since(began).Seconds())

@@ -13,6 +13,8 @@ import (
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/core/change"
+	"jollysatchel/internal/core/classes"
+	"jollysatchel/internal/core/draft"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
@@ -37,7 +39,7 @@ func school(t *testing.T, n int) (*app.App, picture.Class) {
 	return a, apptest.Class(t, a, apptest.List(n))
 }
 
-func paste(t *testing.T, a *app.App, class, list string) enrol.Draft {
+func paste(t *testing.T, a *app.App, class, list string) draft.View {
 	t.Helper()
 	d, err := a.Cases.Lists.BringDraft(ctx, "oduya", class, "", strings.NewReader(list))
 	if err != nil {
@@ -163,36 +165,36 @@ func TestAcceptRefused(t *testing.T) {
 func TestChangeDraft(t *testing.T) {
 	a, c := school(t, 2)
 	paste(t, a, c.ID, "What,Who,Mail\nx,Nokuthula Dube,wrong\ny,Kelechi Eze,s1@kestrelquay.example\n")
-	change := func(ch enrol.DraftChange) enrol.Draft {
+	change := func(ch draft.Change) draft.View {
 		t.Helper()
-		d, err := a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, "", []enrol.DraftChange{ch})
+		d, err := a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, "", []draft.Change{ch})
 		if err != nil {
 			t.Fatal(err)
 		}
 		return d
 	}
-	if d := change(enrol.DraftChange{Cell: &enrol.CellChange{Row: 2, Field: 2, Value: "s0@kestrelquay.example"}}); d.Read.Counts.Students != 2 {
+	if d := change(draft.Change{Cell: &draft.CellChange{Row: 2, Field: 2, Value: "s0@kestrelquay.example"}}); d.Read.Counts.Students != 2 {
 		t.Errorf("after the correction: %+v", d.Read.Counts)
 	}
-	if d := change(enrol.DraftChange{Role: &enrol.RoleChange{Field: 0, Role: roster.Team}}); d.Read.Students[0].Team != "x" {
+	if d := change(draft.Change{Role: &draft.RoleChange{Field: 0, Role: roster.Team}}); d.Read.Students[0].Team != "x" {
 		t.Errorf("after saying what column 0 is: %+v", d.Read.Students[0])
 	}
-	if d := change(enrol.DraftChange{LeftOut: &enrol.RowChange{Row: 3, Out: true}}); d.Read.Counts.Students != 1 || d.Read.Counts.LeftOut != 1 {
+	if d := change(draft.Change{LeftOut: &draft.RowChange{Row: 3, Out: true}}); d.Read.Counts.Students != 1 || d.Read.Counts.LeftOut != 1 {
 		t.Errorf("after leaving one out: %+v", d.Read.Counts)
 	}
-	if d := change(enrol.DraftChange{LeftOut: &enrol.RowChange{Row: 3}}); d.Read.Counts.Students != 2 {
+	if d := change(draft.Change{LeftOut: &draft.RowChange{Row: 3}}); d.Read.Counts.Students != 2 {
 		t.Errorf("after taking it in again: %+v", d.Read.Counts)
 	}
-	if d := change(enrol.DraftChange{Heading: ptr(0)}); d.Read.HeadingRow != 0 || d.Read.Counts.Rows != 3 {
+	if d := change(draft.Change{Heading: ptr(0)}); d.Read.HeadingRow != 0 || d.Read.Counts.Rows != 3 {
 		t.Errorf("without a heading row: %+v", d.Read.Counts)
 	}
-	for _, bad := range []enrol.DraftChange{
-		{Cell: &enrol.CellChange{Row: 99, Field: 0}}, {Cell: &enrol.CellChange{Row: 2, Field: -1}}, {Cell: &enrol.CellChange{Row: 2, Field: 5000}},
+	for _, bad := range []draft.Change{
+		{Cell: &draft.CellChange{Row: 99, Field: 0}}, {Cell: &draft.CellChange{Row: 2, Field: -1}}, {Cell: &draft.CellChange{Row: 2, Field: 5000}},
 	} {
-		_, err := a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, "", []enrol.DraftChange{bad})
+		_, err := a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, "", []draft.Change{bad})
 		wantInvalid(t, err, "cell", "no-such-cell")
 	}
-	_, err := a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, "", []enrol.DraftChange{{Role: &enrol.RoleChange{Field: 0, Role: "captain"}}})
+	_, err := a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, "", []draft.Change{{Role: &draft.RoleChange{Field: 0, Role: "captain"}}})
 	wantInvalid(t, err, "role", "no-such-role")
 }
 
@@ -221,7 +223,7 @@ func TestCorrectAddress(t *testing.T) {
 	// The account may be one that another class has too: nothing of that class changes.
 	known := apptest.Class(t, a, "No,Surname,First,Email\n70002,Family2,Given2,s2@kestrelquay.example\n").Students[0]
 	wantInvalid(t, a.Cases.Rosters.CorrectAddress(ctx, "oduya", c.ID, odd.ID, "s2@kestrelquay.example"), "address", "account-other-name")
-	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []enrol.CellEdit{{Row: odd.ID, Field: record.Family, Value: "Family2"}}); err != nil {
+	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classes.Edit{{Row: odd.ID, Field: record.Family, Value: "Family2"}}); err != nil {
 		t.Fatal(err)
 	}
 	if err := a.Cases.Rosters.CorrectAddress(ctx, "oduya", c.ID, odd.ID, " S2@kestrelquay.example "); err != nil {

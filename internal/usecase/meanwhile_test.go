@@ -15,6 +15,8 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/clock"
 	"jollysatchel/internal/core/change"
+	"jollysatchel/internal/core/classes"
+	"jollysatchel/internal/core/draft"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
@@ -98,7 +100,7 @@ func TestEightWriters(t *testing.T) {
 
 	d := paste(t, a, c.ID, apptest.List(writers))
 	draft := func(row, field int, value string, was *string) error {
-		_, err := rooms.Lists.ChangeDraft(ctx, "oduya", c.ID, d.ID, []enrol.DraftChange{{Cell: &enrol.CellChange{Row: row, Field: field, Value: value}, Was: was}})
+		_, err := rooms.Lists.ChangeDraft(ctx, "oduya", c.ID, d.ID, []draft.Change{{Cell: &draft.CellChange{Row: row, Field: field, Value: value}, Was: was}})
 		return err
 	}
 	values := said("Corrected")
@@ -120,7 +122,7 @@ func TestEightWriters(t *testing.T) {
 
 	row := func(i int) string { return c.Students[i].ID }
 	edit := func(row string, f record.Field, value string, was *string) error {
-		_, err := rooms.Rosters.EditRoster(ctx, "oduya", c.ID, []enrol.CellEdit{{Row: row, Field: f, Value: value, Was: was}})
+		_, err := rooms.Rosters.EditRoster(ctx, "oduya", c.ID, []classes.Edit{{Row: row, Field: f, Value: value, Was: was}})
 		return err
 	}
 	none(t, "cells of a roster", together(writers*4, func(i int) error {
@@ -181,7 +183,7 @@ func TestAcceptingMeanwhile(t *testing.T) {
 	a, c := school(t, 3)
 	apptest.People(t, a, 12)
 	rooms := a.Cases
-	accept := func(class string, l enrol.Looked) error {
+	accept := func(class string, l draft.Looked) error {
 		_, err := rooms.Lists.Accept(ctx, "oduya", class, l)
 		return err
 	}
@@ -200,13 +202,13 @@ func TestAcceptingMeanwhile(t *testing.T) {
 	if _, err := rooms.Lists.ChangeDraft(ctx, "oduya", c.ID, old.ID, nil); err == nil {
 		t.Error("a list that was replaced is corrected")
 	}
-	if _, err := rooms.Lists.ChangeDraft(ctx, "lindqvist", c.ID, d.ID, []enrol.DraftChange{{LeftOut: &enrol.RowChange{Row: 3, Out: true}}}); err != nil {
+	if _, err := rooms.Lists.ChangeDraft(ctx, "lindqvist", c.ID, d.ID, []draft.Change{{LeftOut: &draft.RowChange{Row: 3, Out: true}}}); err != nil {
 		t.Fatal(err)
 	}
 	wantChanged("a list that was corrected", accept(c.ID, d.LookedAt()))
 	wantChanged("dropping it", rooms.Lists.DropDraft(ctx, "oduya", c.ID, d.LookedAt()))
 	d, _ = rooms.Lists.Draft(ctx, "oduya", c.ID)
-	if _, err := rooms.Rosters.EditRoster(ctx, "lindqvist", c.ID, []enrol.CellEdit{{Row: c.Students[0].ID, Field: record.Level, Value: "C"}}); err != nil {
+	if _, err := rooms.Rosters.EditRoster(ctx, "lindqvist", c.ID, []classes.Edit{{Row: c.Students[0].ID, Field: record.Level, Value: "C"}}); err != nil {
 		t.Fatal(err)
 	}
 	wantChanged("a roster edited since", accept(c.ID, d.LookedAt()))
@@ -225,7 +227,7 @@ func TestAcceptingMeanwhile(t *testing.T) {
 		}
 		d := paste(t, a, cl.ID, "Surname,First,Email,Class\nFamily4,Given4,s4@kestrelquay.example,New"+fmt.Sprint(round)+"\nFamily5,Given5,s5@kestrelquay.example,Other"+fmt.Sprint(round)+"\n")
 		for _, p := range d.Plan.Parts {
-			if d, err = rooms.Lists.ChangeDraft(ctx, "oduya", cl.ID, d.ID, []enrol.DraftChange{{Target: &enrol.TargetChange{Group: p.Key, Class: roster.NewClass}}}); err != nil {
+			if d, err = rooms.Lists.ChangeDraft(ctx, "oduya", cl.ID, d.ID, []draft.Change{{Target: &draft.TargetChange{Group: p.Key, Class: roster.NewClass}}}); err != nil {
 				t.Fatal(err)
 			}
 		}
@@ -379,7 +381,7 @@ func TestPackingWhatWasLookedAt(t *testing.T) {
 		seen := list()
 		edit := func(f record.Field, v string) {
 			t.Helper()
-			if _, err := a.Cases.Rosters.EditRoster(ctx, "lindqvist", c.ID, []enrol.CellEdit{{Row: c.Students[0].ID, Field: f, Value: v}}); err != nil {
+			if _, err := a.Cases.Rosters.EditRoster(ctx, "lindqvist", c.ID, []classes.Edit{{Row: c.Students[0].ID, Field: f, Value: v}}); err != nil {
 				t.Fatal(err)
 			}
 		}
@@ -414,7 +416,7 @@ func TestPausedCorrectedCarriedOn(t *testing.T) {
 	if _, err := a.Cases.Rosters.SetLeft(ctx, "lindqvist", c.ID, []string{row(0)}, true); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Cases.Rosters.EditRoster(ctx, "lindqvist", c.ID, []enrol.CellEdit{
+	if _, err := a.Cases.Rosters.EditRoster(ctx, "lindqvist", c.ID, []classes.Edit{
 		{Row: row(1), Field: record.Address, Value: "new1@kestrelquay.example"}, {Row: row(2), Field: record.Family, Value: "Khumalo"}, {Row: row(3), Field: record.Address, Value: "nobody@kestrelquay.example"},
 	}); err != nil {
 		t.Fatal(err)
@@ -559,7 +561,7 @@ func TestTwoClassesAtOnce(t *testing.T) {
 			}
 			return err
 		default:
-			_, err := a.Cases.Rosters.EditRoster(ctx, "oduya", cl.ID, []enrol.CellEdit{{Row: st.ID, Field: record.Extra("Boat"), Value: fmt.Sprint("B", i)}})
+			_, err := a.Cases.Rosters.EditRoster(ctx, "oduya", cl.ID, []classes.Edit{{Row: st.ID, Field: record.Extra("Boat"), Value: fmt.Sprint("B", i)}})
 			return err
 		}
 	})
@@ -596,7 +598,7 @@ func TestEverythingAtOnce(t *testing.T) {
 			var err error
 			switch r.IntN(8) {
 			case 0:
-				if _, err = a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []enrol.CellEdit{{Row: c.Students[r.IntN(6)].ID, Field: record.Extra(v), Value: v}}); err == nil {
+				if _, err = a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classes.Edit{{Row: c.Students[r.IntN(6)].ID, Field: record.Extra(v), Value: v}}); err == nil {
 					say("extra", v)
 				}
 			case 1:

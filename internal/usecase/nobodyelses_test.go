@@ -11,7 +11,6 @@ import (
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/room"
-	"jollysatchel/internal/usecase/enrol"
 	"jollysatchel/internal/usecase/pack"
 )
 
@@ -53,7 +52,7 @@ func TestAddressCorrectedWhilePaused(t *testing.T) {
 		t.Fatal(err)
 	}
 	row := c.Students[0].ID
-	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []enrol.CellEdit{{Row: row, Field: record.Address, Value: "right@kestrelquay.example"}}); err != nil {
+	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classes.Edit{{Row: row, Field: record.Address, Value: "right@kestrelquay.example"}}); err != nil {
 		t.Fatal(err)
 	}
 	if err := a.Cases.Packing.Resume(ctx, "oduya", c.ID, run.ID); err != nil {

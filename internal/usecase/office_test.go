@@ -16,7 +16,6 @@ import (
 	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/pgserver/pgtest"
 	"jollysatchel/internal/store"
-	"jollysatchel/internal/usecase/enrol"
 	"jollysatchel/internal/usecase/seam"
 )
 
@@ -73,7 +72,7 @@ func TestAllClasses(t *testing.T) {
 		}
 		return n
 	}
-	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []enrol.CellEdit{{Row: c.Students[0].ID, Field: "address", Value: "nobody@kestrelquay.example"}}); err != nil {
+	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classes.Edit{{Row: c.Students[0].ID, Field: "address", Value: "nobody@kestrelquay.example"}}); err != nil {
 		t.Fatal(err)
 	}
 	if n := needing(); n != 0 {

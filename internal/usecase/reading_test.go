@@ -17,13 +17,13 @@ import (
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/register"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/cupboard/standin"
-	"jollysatchel/internal/usecase/enrol"
 )
 
 // counting counts the statements that go to the database.
@@ -216,7 +216,7 @@ func TestTagChanges(t *testing.T) {
 		do   func() error
 	}{
 		{"a cell of the roster", func() error {
-			_, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []enrol.CellEdit{{Row: c.Students[0].ID, Field: record.Preferred, Value: "Ox"}})
+			_, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classes.Edit{{Row: c.Students[0].ID, Field: record.Preferred, Value: "Ox"}})
 			return err
 		}},
 		{"the school book learns who somebody is not", func() error { return a.Book.Remove(ctx, []string{"s1"}) }},

@@ -25,7 +25,6 @@ import (
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
-	"jollysatchel/internal/usecase/enrol"
 	"jollysatchel/internal/usecase/pack"
 	"jollysatchel/internal/usecase/seam"
 )
@@ -509,7 +508,7 @@ func TestKeepInStep(t *testing.T) {
 		t.Errorf("%d runs, %v", len(runs), err)
 	}
 	// A new name is a line to change: for the teacher to tick.
-	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []enrol.CellEdit{{Row: c.Students[0].ID, Field: record.Family, Value: "Renamed"}}); err != nil {
+	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classes.Edit{{Row: c.Students[0].ID, Field: record.Family, Value: "Renamed"}}); err != nil {
 		t.Fatal(err)
 	}
 	step()
@@ -666,9 +665,9 @@ func TestLeavers(t *testing.T) {
 // that the plan no longer has; the own places stay.
 func TestLeavingClosesPlaces(t *testing.T) {
 	a, c := school(t, 3)
-	var edits []enrol.CellEdit
+	var edits []classes.Edit
 	for _, st := range c.Students {
-		edits = append(edits, enrol.CellEdit{Row: st.ID, Field: record.Team, Value: "Gull"})
+		edits = append(edits, classes.Edit{Row: st.ID, Field: record.Team, Value: "Gull"})
 	}
 	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, edits); err != nil {
 		t.Fatal(err)

@@ -17,6 +17,7 @@ import (
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/choosing"
 	"jollysatchel/internal/core/classes"
+	"jollysatchel/internal/core/draft"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
@@ -44,7 +45,7 @@ func accept(t *testing.T, a *app.App, class, list string) enrol.Accepted {
 	return out
 }
 
-func kinds(d enrol.Draft) string {
+func kinds(d draft.View) string {
 	var out []string
 	for _, l := range d.Plan.Lines {
 		name := ""
@@ -233,8 +234,8 @@ func TestPartialListTakesNobodyOff(t *testing.T) {
 	if !d.Plan.Partial || strings.Contains(kinds(d), "left Given0 Family0 true") {
 		t.Fatalf("%v %s", d.Plan.Partial, kinds(d))
 	}
-	tick := enrol.DraftChange{Tick: &enrol.TickChange{Key: "o" + c.Students[0].ID, On: true}}
-	if d, err := a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, "", []enrol.DraftChange{tick}); err != nil || !strings.Contains(kinds(d), "left Given0 Family0 true") {
+	tick := draft.Change{Tick: &draft.TickChange{Key: "o" + c.Students[0].ID, On: true}}
+	if d, err := a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, "", []draft.Change{tick}); err != nil || !strings.Contains(kinds(d), "left Given0 Family0 true") {
 		t.Fatalf("%v %s", err, kinds(d))
 	}
 	if _, err := take(a, c.ID); err != nil {
@@ -251,17 +252,17 @@ func TestDoubtfulIsAsked(t *testing.T) {
 	list := "No,Surname,First,Email\n70000,Other,Name,s9@kestrelquay.example\n70001,Family1,Given1,s1@kestrelquay.example\n"
 	for _, c := range []struct {
 		what   string
-		change func(c picture.Class) enrol.DraftChange
+		change func(c picture.Class) draft.Change
 		want   string // names of the class afterwards
 	}{
-		{"it is she", func(c picture.Class) enrol.DraftChange {
-			return enrol.DraftChange{Said: &enrol.SaidChange{Line: 2, Row: c.Students[0].ID}}
+		{"it is she", func(c picture.Class) draft.Change {
+			return draft.Change{Said: &draft.SaidChange{Line: 2, Row: c.Students[0].ID}}
 		}, "Given1 Family1, Name Other"},
-		{"somebody new", func(picture.Class) enrol.DraftChange {
-			return enrol.DraftChange{Said: &enrol.SaidChange{Line: 2, Row: "new"}}
+		{"somebody new", func(picture.Class) draft.Change {
+			return draft.Change{Said: &draft.SaidChange{Line: 2, Row: "new"}}
 		}, "Given1 Family1, Name Other"},
-		{"left for later", func(picture.Class) enrol.DraftChange {
-			return enrol.DraftChange{Tick: &enrol.TickChange{Key: "n2", On: false}}
+		{"left for later", func(picture.Class) draft.Change {
+			return draft.Change{Tick: &draft.TickChange{Key: "n2", On: false}}
 		}, "Given0 Family0, Given1 Family1"},
 	} {
 		a, cl := school(t, 2)
@@ -270,7 +271,7 @@ func TestDoubtfulIsAsked(t *testing.T) {
 		}
 		_, err := take(a, cl.ID)
 		wantInvalid(t, err, "list", "doubtful")
-		if _, err := a.Cases.Lists.ChangeDraft(ctx, "oduya", cl.ID, "", []enrol.DraftChange{c.change(cl)}); err != nil {
+		if _, err := a.Cases.Lists.ChangeDraft(ctx, "oduya", cl.ID, "", []draft.Change{c.change(cl)}); err != nil {
 			t.Fatal(err)
 		}
 		if _, err := take(a, cl.ID); err != nil {
@@ -314,16 +315,16 @@ func TestSeveralClasses(t *testing.T) {
 	if strings.Contains(kinds(d), "moved") {
 		t.Errorf("unasked: %s", kinds(d))
 	}
-	there := enrol.DraftChange{Target: &enrol.TargetChange{Group: d.Plan.Parts[1].Key, Class: eight.ID}}
-	if d, err = a.Cases.Lists.ChangeDraft(ctx, "oduya", seven.ID, "", []enrol.DraftChange{there}); err != nil {
+	there := draft.Change{Target: &draft.TargetChange{Group: d.Plan.Parts[1].Key, Class: eight.ID}}
+	if d, err = a.Cases.Lists.ChangeDraft(ctx, "oduya", seven.ID, "", []draft.Change{there}); err != nil {
 		t.Fatal(err)
 	}
 	if !strings.Contains(kinds(d), "moved Given1 Family1 true") {
 		t.Errorf("%s", kinds(d))
 	}
 	// A class is made only where the teacher says so.
-	leave := enrol.DraftChange{Target: &enrol.TargetChange{Group: d.Plan.Parts[3].Key, Class: roster.NewClass}}
-	if d, err = a.Cases.Lists.ChangeDraft(ctx, "oduya", seven.ID, "", []enrol.DraftChange{leave}); err != nil || strings.Contains(kinds(d), "Here Not") {
+	leave := draft.Change{Target: &draft.TargetChange{Group: d.Plan.Parts[3].Key, Class: roster.NewClass}}
+	if d, err = a.Cases.Lists.ChangeDraft(ctx, "oduya", seven.ID, "", []draft.Change{leave}); err != nil || strings.Contains(kinds(d), "Here Not") {
 		t.Fatalf("%v %s", err, kinds(d))
 	}
 	out, err := take(a, seven.ID)
@@ -365,7 +366,7 @@ func TestTargetsAreOnesOwn(t *testing.T) {
 		t.Fatal(err)
 	}
 	d := paste(t, a, c.ID, "Surname,First,Email,Class\nFamily0,Given0,s0@kestrelquay.example,Weather Station Club\nX,Y,s9@kestrelquay.example,7B\n")
-	d, err = a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, "", []enrol.DraftChange{{Target: &enrol.TargetChange{Group: d.Plan.Parts[0].Key, Class: other.ID}}})
+	d, err = a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, "", []draft.Change{{Target: &draft.TargetChange{Group: d.Plan.Parts[0].Key, Class: other.ID}}})
 	if err != nil || d.Plan.Parts[0].Target != roster.Undecided {
 		t.Errorf("%+v, %v", d.Plan.Parts[0], err)
 	}
@@ -410,16 +411,16 @@ func TestEditRoster(t *testing.T) {
 	}
 	before := state()
 	for _, e := range []struct {
-		edits       []enrol.CellEdit
+		edits       []classes.Edit
 		field, code string
 	}{
-		{[]enrol.CellEdit{{Row: row(0), Field: "level", Value: "A"}, {Row: row(1), Field: "address", Value: "no address"}}, "address", "address-malformed"},
-		{[]enrol.CellEdit{{Row: row(1), Field: "address", Value: "S0@kestrelquay.example"}}, "address", "address-twice"},
-		{[]enrol.CellEdit{{Row: row(1), Field: "given", Value: ""}, {Row: row(1), Field: "family", Value: " "}}, "family", "name-missing"},
-		{[]enrol.CellEdit{{Row: row(1), Field: "captain", Value: "x"}}, "captain", "no-such-cell"},
-		{[]enrol.CellEdit{{Row: row(1), Field: "extra:", Value: "x"}}, "extra:", "no-such-cell"},
-		{[]enrol.CellEdit{{Row: row(1), Field: "team", Value: strings.Repeat("x", roster.MaxValue+1)}}, "team", "too-long"},
-		{[]enrol.CellEdit{{Row: row(1), Field: record.Extra(strings.Repeat("x", roster.MaxHeading+1)), Value: "x"}}, string(record.Extra(strings.Repeat("x", roster.MaxHeading+1))), "no-such-cell"},
+		{[]classes.Edit{{Row: row(0), Field: "level", Value: "A"}, {Row: row(1), Field: "address", Value: "no address"}}, "address", "address-malformed"},
+		{[]classes.Edit{{Row: row(1), Field: "address", Value: "S0@kestrelquay.example"}}, "address", "address-twice"},
+		{[]classes.Edit{{Row: row(1), Field: "given", Value: ""}, {Row: row(1), Field: "family", Value: " "}}, "family", "name-missing"},
+		{[]classes.Edit{{Row: row(1), Field: "captain", Value: "x"}}, "captain", "no-such-cell"},
+		{[]classes.Edit{{Row: row(1), Field: "extra:", Value: "x"}}, "extra:", "no-such-cell"},
+		{[]classes.Edit{{Row: row(1), Field: "team", Value: strings.Repeat("x", roster.MaxValue+1)}}, "team", "too-long"},
+		{[]classes.Edit{{Row: row(1), Field: record.Extra(strings.Repeat("x", roster.MaxHeading+1)), Value: "x"}}, string(record.Extra(strings.Repeat("x", roster.MaxHeading+1))), "no-such-cell"},
 	} {
 		_, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, e.edits)
 		wantInvalid(t, err, e.field, e.code)
@@ -427,10 +428,10 @@ func TestEditRoster(t *testing.T) {
 			t.Fatalf("%v was half accepted", e.edits)
 		}
 	}
-	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []enrol.CellEdit{{Row: "0198a0c0-0000-7000-8000-000000000000", Field: "level", Value: "A"}}); !errors.Is(err, seam.ErrNotFound) {
+	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classes.Edit{{Row: "0198a0c0-0000-7000-8000-000000000000", Field: "level", Value: "A"}}); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("a row that isn't there: %v", err)
 	}
-	batch, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []enrol.CellEdit{{Row: row(0), Field: "level", Value: " A "}, {Row: row(1), Field: "level", Value: "A"}, {Row: row(1), Field: "extra:Boat", Value: "Gull"}, {Row: row(2), Field: "address", Value: "s3@kestrelquay.example"}})
+	batch, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classes.Edit{{Row: row(0), Field: "level", Value: " A "}, {Row: row(1), Field: "level", Value: "A"}, {Row: row(1), Field: "extra:Boat", Value: "Gull"}, {Row: row(2), Field: "address", Value: "s3@kestrelquay.example"}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -438,7 +439,7 @@ func TestEditRoster(t *testing.T) {
 	if now[0].Level != "A" || now[1].Extra["Boat"] != "Gull" || now[2].Address != "s3@kestrelquay.example" {
 		t.Errorf("%+v", now)
 	}
-	if nothing, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []enrol.CellEdit{{Row: row(0), Field: "level", Value: "A"}}); err != nil || nothing != "" {
+	if nothing, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classes.Edit{{Row: row(0), Field: "level", Value: "A"}}); err != nil || nothing != "" {
 		t.Errorf("nothing changed and %q is kept, %v", nothing, err)
 	}
 	history, err := a.Store.History(ctx, c.ID, 10)
@@ -446,7 +447,7 @@ func TestEditRoster(t *testing.T) {
 		t.Errorf("history %+v, %v", history, err)
 	}
 	// A later change stands in the way of taking an earlier one back.
-	later, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []enrol.CellEdit{{Row: row(0), Field: "level", Value: "B"}})
+	later, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classes.Edit{{Row: row(0), Field: "level", Value: "B"}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -493,7 +494,7 @@ func TestAddAndLeave(t *testing.T) {
 		t.Errorf("%d are still there", len(left.Students))
 	}
 	// The address stays theirs while they are gone; back they come with it.
-	_, err = a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []enrol.CellEdit{{Row: c.Students[1].ID, Field: "address", Value: "s0@kestrelquay.example"}})
+	_, err = a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classes.Edit{{Row: c.Students[1].ID, Field: "address", Value: "s0@kestrelquay.example"}})
 	wantInvalid(t, err, "address", "address-of-leaver")
 	if _, err = a.Cases.Rosters.SetLeft(ctx, "oduya", c.ID, rows, false); err != nil {
 		t.Fatal(err)
@@ -525,24 +526,24 @@ func TestSheetsShapesAndRules(t *testing.T) {
 	if err != nil || d.Settings.Sheet != "7B" || len(d.Sheets) != 2 {
 		t.Fatalf("%+v, %v", d.Settings, err)
 	}
-	edit := func(ch enrol.DraftChange) enrol.Draft {
+	edit := func(ch draft.Change) draft.View {
 		t.Helper()
-		d, err := a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, "", []enrol.DraftChange{ch})
+		d, err := a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, "", []draft.Change{ch})
 		if err != nil {
 			t.Fatal(err)
 		}
 		return d
 	}
-	edit(enrol.DraftChange{Heading: ptr(1)})
-	d = edit(enrol.DraftChange{Role: &enrol.RoleChange{Field: 0, Role: roster.Full}})
+	edit(draft.Change{Heading: ptr(1)})
+	d = edit(draft.Change{Role: &draft.RoleChange{Field: 0, Role: roster.Full}})
 	if len(d.Read.Students) != 2 || d.Read.Students[0].Family != "Anna" {
 		t.Fatalf("%+v", d.Read)
 	}
-	if d = edit(enrol.DraftChange{FamilyFirst: ptr(true)}); d.Read.Students[0].Family != "Kovács" {
+	if d = edit(draft.Change{FamilyFirst: ptr(true)}); d.Read.Students[0].Family != "Kovács" {
 		t.Errorf("family first: %+v", d.Read.Students[0])
 	}
-	edit(enrol.DraftChange{FamilyFirst: ptr(false)})
-	d = edit(enrol.DraftChange{Derive: ptr(roster.AddressRule("[given].[family]"))})
+	edit(draft.Change{FamilyFirst: ptr(false)})
+	d = edit(draft.Change{Derive: ptr(roster.AddressRule("[given].[family]"))})
 	if d.Read.Students[0].Address != "kovacs.anna@kestrelquay.example" || d.Read.Errors() != 0 {
 		t.Errorf("derived: %+v %+v", d.Read.Students[0], d.Read.Findings)
 	}
@@ -550,20 +551,20 @@ func TestSheetsShapesAndRules(t *testing.T) {
 	if f := d.Read.Findings[1]; f.Code != "account-unknown" || f.Args["suggestion"] != "s1@kestrelquay.example" {
 		t.Errorf("%+v", f)
 	}
-	_, err = a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, "", []enrol.DraftChange{{Derive: ptr(roster.AddressRule("[nonsense]"))}})
+	_, err = a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, "", []draft.Change{{Derive: ptr(roster.AddressRule("[nonsense]"))}})
 	wantInvalid(t, err, "derive", "no-such-rule")
-	_, err = a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, "", []enrol.DraftChange{{Sheet: ptr("8A")}})
+	_, err = a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, "", []draft.Change{{Sheet: ptr("8A")}})
 	wantInvalid(t, err, "sheet", "no-such-sheet")
-	if d = edit(enrol.DraftChange{Sheet: ptr("Old")}); len(d.Read.Students) != 1 {
+	if d = edit(draft.Change{Sheet: ptr("Old")}); len(d.Read.Students) != 1 {
 		t.Errorf("the other sheet: %+v", d.Read)
 	}
-	if d = edit(enrol.DraftChange{Sheet: ptr("7B")}); len(d.Rows) != 3 {
+	if d = edit(draft.Change{Sheet: ptr("7B")}); len(d.Rows) != 3 {
 		t.Errorf("and back: %+v", d.Rows)
 	}
 	// What was said about the columns is remembered for a list of that shape, for
 	// this teacher alone.
 	paste(t, a, c.ID, "Berth,Surname,E-mail\n4,Dube,n@kestrelquay.example\n")
-	edit(enrol.DraftChange{Role: &enrol.RoleChange{Field: 0, Role: roster.Number}})
+	edit(draft.Change{Role: &draft.RoleChange{Field: 0, Role: roster.Number}})
 	if d = paste(t, a, c.ID, "BERTH,Surname,E-Mail\n9,Eze,k@kestrelquay.example\n"); d.Read.Students[0].Number != "9" {
 		t.Errorf("not remembered: %+v", d.Read)
 	}
@@ -591,9 +592,9 @@ func TestHeadlessListIsRemembered(t *testing.T) {
 	if d.Read.HeadingRow != 0 || d.Read.Columns[0].Role == roster.Number && d.Read.Columns[4].Role == roster.Team {
 		t.Fatalf("nothing to say about %+v", d.Read.Columns)
 	}
-	var said []enrol.DraftChange
+	var said []draft.Change
 	for field, role := range []roster.Role{roster.Number, roster.Given, roster.Family, roster.Address, roster.Team} {
-		said = append(said, enrol.DraftChange{Role: &enrol.RoleChange{Field: field, Role: role}})
+		said = append(said, draft.Change{Role: &draft.RoleChange{Field: field, Role: role}})
 	}
 	if _, err = a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, d.ID, said); err != nil {
 		t.Fatal(err)
@@ -621,23 +622,23 @@ func TestLettersReadAnotherWay(t *testing.T) {
 		t.Fatalf("%+v, %+v", set.Encodings, d.Read.Students)
 	}
 	other := set.Encodings[1]
-	edit := func(ch enrol.DraftChange) {
+	edit := func(ch draft.Change) {
 		t.Helper()
-		if d, err = a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, d.ID, []enrol.DraftChange{ch}); err != nil {
+		if d, err = a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, d.ID, []draft.Change{ch}); err != nil {
 			t.Fatal(err)
 		}
 	}
-	edit(enrol.DraftChange{Cell: &enrol.CellChange{Row: 3, Field: 2, Value: "Anja"}})
-	edit(enrol.DraftChange{Encoding: &other.Encoding})
+	edit(draft.Change{Cell: &draft.CellChange{Row: 3, Field: 2, Value: "Anja"}})
+	edit(draft.Change{Encoding: &other.Encoding})
 	if s := d.Read.Students; s[0].Family != other.Example || s[1].Given != "Anja" || d.Settings.Encoding != other.Encoding || d.Settings.Encodings[0].Encoding != other.Encoding {
 		t.Errorf("read another way: %+v %+v", s, d.Settings.Encodings)
 	}
-	edit(enrol.DraftChange{Encoding: &set.Encoding})
+	edit(draft.Change{Encoding: &set.Encoding})
 	if s := d.Read.Students; s[0].Family != "Ľubica" || s[1].Given != "Anja" {
 		t.Errorf("and back: %+v", s)
 	}
 	for _, no := range []string{"", "utf-8", "Windows 1251"} {
-		_, err := a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, d.ID, []enrol.DraftChange{{Encoding: &no}})
+		_, err := a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, d.ID, []draft.Change{{Encoding: &no}})
 		wantInvalid(t, err, "encoding", "no-such-encoding")
 	}
 }
@@ -654,7 +655,7 @@ func TestNothingChanged(t *testing.T) {
 			return err
 		},
 		func() error {
-			_, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []enrol.CellEdit{{Row: c.Students[0].ID, Field: name, Value: left}})
+			_, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classes.Edit{{Row: c.Students[0].ID, Field: name, Value: left}})
 			return err
 		},
 		func() error {
@@ -798,7 +799,7 @@ func TestListsOwnTitleAndYear(t *testing.T) {
 
 func TestExportComesBack(t *testing.T) {
 	a, c := school(t, 3)
-	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []enrol.CellEdit{{Row: c.Students[0].ID, Field: "extra:Boat", Value: "=1+1"}, {Row: c.Students[1].ID, Field: "preferred", Value: "Noki"}}); err != nil {
+	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classes.Edit{{Row: c.Students[0].ID, Field: "extra:Boat", Value: "=1+1"}, {Row: c.Students[1].ID, Field: "preferred", Value: "Noki"}}); err != nil {
 		t.Fatal(err)
 	}
 	c = apptest.Load(t, a, c.ID)
@@ -823,9 +824,9 @@ func TestExportComesBack(t *testing.T) {
 // has one reason.
 func TestHandoutByChoice(t *testing.T) {
 	a, c := school(t, 4)
-	var edits []enrol.CellEdit
+	var edits []classes.Edit
 	for i, level := range []string{"A", "B", "A", "B"} {
-		edits = append(edits, enrol.CellEdit{Row: c.Students[i].ID, Field: "level", Value: level})
+		edits = append(edits, classes.Edit{Row: c.Students[i].ID, Field: "level", Value: level})
 	}
 	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, edits); err != nil {
 		t.Fatal(err)
@@ -1010,14 +1011,14 @@ func TestAcceptingEverything(t *testing.T) {
 			text.WriteString(strings.Join(row, ",") + "\n")
 		}
 		d := paste(t, a, cl.ID, text.String())
-		var all []enrol.DraftChange
+		var all []draft.Change
 		for _, l := range d.Plan.Lines {
-			all = append(all, enrol.DraftChange{Tick: &enrol.TickChange{Key: l.Key, On: true}})
+			all = append(all, draft.Change{Tick: &draft.TickChange{Key: l.Key, On: true}})
 			for _, f := range l.Fields {
 				if f.Accepted == (f.To == "") {
 					t.Fatalf("an empty cell is ticked, or another isn't: %+v", f)
 				}
-				all = append(all, enrol.DraftChange{Tick: &enrol.TickChange{Key: f.Key, On: true}})
+				all = append(all, draft.Change{Tick: &draft.TickChange{Key: f.Key, On: true}})
 			}
 		}
 		if _, err := a.Cases.Lists.ChangeDraft(ctx, "oduya", cl.ID, "", all); err != nil {
@@ -1095,7 +1096,7 @@ func TestChangesMeanwhile(t *testing.T) {
 	var wg sync.WaitGroup
 	for _, f := range fields {
 		wg.Go(func() {
-			if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []enrol.CellEdit{{Row: row, Field: f, Value: string(f)}}); err != nil {
+			if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classes.Edit{{Row: row, Field: f, Value: string(f)}}); err != nil {
 				t.Error(err)
 			}
 		})

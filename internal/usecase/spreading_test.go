@@ -17,7 +17,6 @@ import (
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
-	"jollysatchel/internal/usecase/enrol"
 	"jollysatchel/internal/usecase/seam"
 	"jollysatchel/internal/usecase/things"
 )
@@ -177,7 +176,7 @@ func TestSpreadRefused(t *testing.T) {
 	if err != nil || !slices.Contains(s.Stay, things.Stay{Thing: ids[2], Code: things.PlaceAway}) {
 		t.Errorf("%+v, %+v, %v", s.To, s.Stay, err)
 	}
-	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []enrol.CellEdit{{Row: c.Students[3].ID, Field: group, Value: "Blue"}}); err != nil {
+	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classes.Edit{{Row: c.Students[3].ID, Field: group, Value: "Blue"}}); err != nil {
 		t.Fatal(err)
 	}
 	if _, err := a.Cases.Things.SpreadOut(ctx, "lindqvist", store.NewID(), ask, s.Digest()); !errors.As(err, new(*change.Changed)) {

@@ -20,7 +20,6 @@ import (
 	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/pgserver/pgtest"
 	"jollysatchel/internal/store"
-	"jollysatchel/internal/usecase/enrol"
 	"jollysatchel/internal/usecase/pack"
 	"jollysatchel/internal/usecase/people"
 	"jollysatchel/internal/usecase/seam"
@@ -124,7 +123,7 @@ func TestToldAtFirst(t *testing.T) {
 func TestLookAtThoseWhoGet(t *testing.T) {
 	a, c := school(t, 5)
 	for _, i := range []int{1, 3} {
-		if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []enrol.CellEdit{{Row: c.Students[i].ID, Field: record.Level, Value: "A"}}); err != nil {
+		if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classes.Edit{{Row: c.Students[i].ID, Field: record.Level, Value: "A"}}); err != nil {
 			t.Fatal(err)
 		}
 	}

@@ -19,7 +19,6 @@ import (
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/record"
-	"jollysatchel/internal/usecase/enrol"
 	"jollysatchel/internal/usecase/pack"
 	"jollysatchel/internal/usecase/seam"
 )
@@ -157,7 +156,7 @@ func TestOneClassNeverTouchesAnother(t *testing.T) {
 	row := func(i int) string { return w.theirs.Students[i].ID }
 	edit := func(i int, f record.Field, v string) func() error {
 		return func() error {
-			_, err := rooms.Rosters.EditRoster(ctx, "stranger", theirs, []enrol.CellEdit{{Row: row(i), Field: f, Value: v}})
+			_, err := rooms.Rosters.EditRoster(ctx, "stranger", theirs, []classes.Edit{{Row: row(i), Field: f, Value: v}})
 			return err
 		}
 	}
@@ -191,7 +190,7 @@ func TestOneClassNeverTouchesAnother(t *testing.T) {
 		}},
 		{"an address is freed", edit(3, record.Address, "")},
 		{"level, team, period, columns", func() error {
-			_, err := rooms.Rosters.EditRoster(ctx, "stranger", theirs, []enrol.CellEdit{{Row: row(2), Field: record.Level, Value: "A"}, {Row: row(2), Field: record.Team, Value: "Gull"}, {Row: row(2), Field: record.Extra("Boat"), Value: "red"}})
+			_, err := rooms.Rosters.EditRoster(ctx, "stranger", theirs, []classes.Edit{{Row: row(2), Field: record.Level, Value: "A"}, {Row: row(2), Field: record.Team, Value: "Gull"}, {Row: row(2), Field: record.Extra("Boat"), Value: "red"}})
 			return err
 		}},
 		{"a team renamed", func() error {
@@ -256,7 +255,7 @@ func TestOneClassNeverTouchesAnother(t *testing.T) {
 func TestIdsOfAnotherClassAreNothing(t *testing.T) {
 	w := twins(t, 2)
 	rooms, theirs, mine := w.a.Cases, w.theirs.ID, w.mine
-	_, err := rooms.Rosters.EditRoster(ctx, "oduya", mine.ID, []enrol.CellEdit{{Row: mine.Students[0].ID, Field: record.Team, Value: "Gull"}})
+	_, err := rooms.Rosters.EditRoster(ctx, "oduya", mine.ID, []classes.Edit{{Row: mine.Students[0].ID, Field: record.Team, Value: "Gull"}})
 	w.ok(err)
 	o, err := rooms.Classes.Overview(ctx, mine.ID)
 	w.ok(err)
@@ -270,7 +269,7 @@ func TestIdsOfAnotherClassAreNothing(t *testing.T) {
 	before := w.world()
 	for what, do := range map[string]func() error{
 		"a cell": func() error {
-			_, err := rooms.Rosters.EditRoster(ctx, "stranger", theirs, []enrol.CellEdit{{Row: row, Field: record.Level, Value: "A"}})
+			_, err := rooms.Rosters.EditRoster(ctx, "stranger", theirs, []classes.Edit{{Row: row, Field: record.Level, Value: "A"}})
 			return err
 		},
 		"an address": func() error {
@@ -321,7 +320,7 @@ func TestNobodyIsTakenOver(t *testing.T) {
 	row := w.theirs.Students[0].ID
 	put := func(address string) picture.Student {
 		t.Helper()
-		_, err := rooms.Rosters.EditRoster(ctx, "stranger", theirs, []enrol.CellEdit{{Row: row, Field: record.Address, Value: address}})
+		_, err := rooms.Rosters.EditRoster(ctx, "stranger", theirs, []classes.Edit{{Row: row, Field: record.Address, Value: address}})
 		w.ok(err)
 		st, _ := apptest.Load(t, w.a, theirs).Student(row)
 		return st
@@ -413,7 +412,7 @@ func TestBookLearnsLater(t *testing.T) {
 	apptest.Pack(t, a, c, nil)
 	wantInvalid(t, a.Cases.Rosters.Undo(ctx, "oduya", c.ID, batch), "history", "packed-since")
 	// An address that is somebody else's by now is refused on the way back, with its reason.
-	first, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []enrol.CellEdit{{Row: c.Students[0].ID, Field: record.Address, Value: "other@kestrelquay.example"}})
+	first, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classes.Edit{{Row: c.Students[0].ID, Field: record.Address, Value: "other@kestrelquay.example"}})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -14,9 +14,9 @@ import (
 
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/app/apptest"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/record"
-	"jollysatchel/internal/usecase/enrol"
 )
 
 // BenchmarkRegister reads the Register of a class of 200 students and 40 handouts,
@@ -71,7 +71,7 @@ func measure(b *testing.B, a *app.App, what, path string, c picture.Class) {
 	}
 	b.ReportMetric(round(tag), what+"-written-p95-ms")
 	for i := range 3 {
-		if _, err := a.Cases.Rosters.EditRoster(context.Background(), "oduya", c.ID, []enrol.CellEdit{{Row: c.Students[0].ID, Field: record.Level, Value: fmt.Sprint("L", time.Now().UnixNano()%1000, i)}}); err != nil {
+		if _, err := a.Cases.Rosters.EditRoster(context.Background(), "oduya", c.ID, []classes.Edit{{Row: c.Students[0].ID, Field: record.Level, Value: fmt.Sprint("L", time.Now().UnixNano()%1000, i)}}); err != nil {
 			b.Fatal(err)
 		}
 		b.ReportMetric(round(tag), what+"-changed-p95-ms")

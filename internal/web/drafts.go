@@ -8,9 +8,9 @@ import (
 	"strings"
 
 	"jollysatchel/internal/core/change"
+	"jollysatchel/internal/core/draft"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/tables"
-	"jollysatchel/internal/usecase/enrol"
 	"jollysatchel/internal/web/api"
 )
 
@@ -55,7 +55,7 @@ func (s *Server) ChangeDraft(ctx context.Context, r api.ChangeDraftRequestObject
 	if r.Body.Draft == "" {
 		return nil, change.Refuse("draft", "missing")
 	}
-	var changes []enrol.DraftChange
+	var changes []draft.Change
 	for _, ch := range r.Body.Changes {
 		changes = append(changes, draftChange(ch))
 	}
@@ -66,45 +66,45 @@ func (s *Server) ChangeDraft(ctx context.Context, r api.ChangeDraftRequestObject
 	return api.ChangeDraft200JSONResponse(draftView(d)), nil
 }
 
-func draftChange(ch api.DraftChange) enrol.DraftChange {
-	c := enrol.DraftChange{Heading: ch.Heading, Without: ch.Without, Sheet: ch.Sheet, FamilyFirst: ch.FamilyFirst, ByPeriod: ch.ByPeriod, NoStaff: ch.NoStaff, Encoding: ch.Encoding, Was: ch.Was}
+func draftChange(ch api.DraftChange) draft.Change {
+	c := draft.Change{Heading: ch.Heading, Without: ch.Without, Sheet: ch.Sheet, FamilyFirst: ch.FamilyFirst, ByPeriod: ch.ByPeriod, NoStaff: ch.NoStaff, Encoding: ch.Encoding, Was: ch.Was}
 	if ch.Cell != nil {
-		c.Cell = &enrol.CellChange{Row: ch.Cell.Row, Field: ch.Cell.Field, Value: ch.Cell.Value}
+		c.Cell = &draft.CellChange{Row: ch.Cell.Row, Field: ch.Cell.Field, Value: ch.Cell.Value}
 	}
 	if ch.Role != nil {
-		c.Role = &enrol.RoleChange{Field: ch.Role.Field, Role: roster.Role(ch.Role.Role)}
+		c.Role = &draft.RoleChange{Field: ch.Role.Field, Role: roster.Role(ch.Role.Role)}
 	}
 	if ch.LeftOut != nil {
-		c.LeftOut = &enrol.RowChange{Row: ch.LeftOut.Row, Out: ch.LeftOut.Out}
+		c.LeftOut = &draft.RowChange{Row: ch.LeftOut.Row, Out: ch.LeftOut.Out}
 	}
 	if ch.Same != nil {
-		c.Same = &enrol.RowChange{Row: ch.Same.Row, Out: ch.Same.Out}
+		c.Same = &draft.RowChange{Row: ch.Same.Row, Out: ch.Same.Out}
 	}
 	if ch.Derive != nil {
 		rule := roster.AddressRule(*ch.Derive)
 		c.Derive = &rule
 	}
 	if ch.Said != nil {
-		c.Said = &enrol.SaidChange{Line: ch.Said.Line, Row: ch.Said.Row}
+		c.Said = &draft.SaidChange{Line: ch.Said.Line, Row: ch.Said.Row}
 	}
 	if ch.Tick != nil {
-		c.Tick = &enrol.TickChange{Key: ch.Tick.Key, On: ch.Tick.On}
+		c.Tick = &draft.TickChange{Key: ch.Tick.Key, On: ch.Tick.On}
 	}
 	if ch.Target != nil {
-		c.Target = &enrol.TargetChange{Group: ch.Target.Group, Class: ch.Target.Class}
+		c.Target = &draft.TargetChange{Group: ch.Target.Group, Class: ch.Target.Class}
 	}
 	return c
 }
 
 // DropDraft implements the route of that name.
 func (s *Server) DropDraft(ctx context.Context, r api.DropDraftRequestObject) (api.DropDraftResponseObject, error) {
-	looked := enrol.Looked{ID: r.Params.Id, Revision: r.Params.Revision}
+	looked := draft.Looked{ID: r.Params.Id, Revision: r.Params.Revision}
 	return api.DropDraft204Response{}, s.Cases.Lists.DropDraft(ctx, account(ctx), r.ClassId, looked)
 }
 
 // AcceptDraft implements the route of that name.
 func (s *Server) AcceptDraft(ctx context.Context, r api.AcceptDraftRequestObject) (api.AcceptDraftResponseObject, error) {
-	a, err := s.Cases.Lists.Accept(ctx, account(ctx), r.ClassId, enrol.Looked{ID: r.Body.Id, Revision: r.Body.Revision, Digest: r.Body.Looked})
+	a, err := s.Cases.Lists.Accept(ctx, account(ctx), r.ClassId, draft.Looked{ID: r.Body.Id, Revision: r.Body.Revision, Digest: r.Body.Looked})
 	if err != nil {
 		return nil, err
 	}
@@ -127,7 +127,7 @@ const (
 	shownCandidates = 8
 )
 
-func draftView(d enrol.Draft) api.Draft {
+func draftView(d draft.View) api.Draft {
 	res, set := d.Read, d.Settings
 	out := api.Draft{
 		Id: d.ID, Revision: d.Revision, Looked: d.Looked, Encoding: set.Encoding, Encodings: []api.Reading{},
@@ -172,7 +172,7 @@ func draftView(d enrol.Draft) api.Draft {
 	return out
 }
 
-func draftRows(out *api.Draft, d enrol.Draft) {
+func draftRows(out *api.Draft, d draft.View) {
 	state := map[int]api.DraftRowState{}
 	for _, st := range d.Read.Students {
 		state[st.Row] = api.DraftRowStateStudent

@@ -8,11 +8,11 @@ import (
 
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/choosing"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/core/teams"
-	"jollysatchel/internal/usecase/enrol"
 	"jollysatchel/internal/web/api"
 )
 
@@ -94,9 +94,9 @@ func (s *Server) AddStudents(ctx context.Context, r api.AddStudentsRequestObject
 
 // EditRoster implements the route of that name.
 func (s *Server) EditRoster(ctx context.Context, r api.EditRosterRequestObject) (api.EditRosterResponseObject, error) {
-	var edits []enrol.CellEdit
+	var edits []classes.Edit
 	for _, e := range r.Body.Edits {
-		edits = append(edits, enrol.CellEdit{Row: e.Row, Field: record.Field(e.Field), Value: e.Value, Was: &e.Was})
+		edits = append(edits, classes.Edit{Row: e.Row, Field: record.Field(e.Field), Value: e.Value, Was: &e.Was})
 	}
 	batch, err := s.Cases.Rosters.EditRoster(ctx, account(ctx), r.ClassId, edits)
 	if err != nil {

@@ -31,7 +31,6 @@ import (
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/store"
-	"jollysatchel/internal/usecase/enrol"
 	"jollysatchel/internal/web"
 )
 
@@ -64,7 +63,7 @@ func open(t *testing.T) *school {
 	if _, err := a.Cases.Classes.CreateClass(ctx, "stranger", "8A", "Boat Workshop 8A", "", false); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", s.class.ID, []enrol.CellEdit{{Row: s.row("s1"), Field: record.Team, Value: "Gull"}}); err != nil {
+	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", s.class.ID, []classes.Edit{{Row: s.row("s1"), Field: record.Team, Value: "Gull"}}); err != nil {
 		t.Fatal(err)
 	}
 	s.class = apptest.Load(t, a, s.class.ID)

@@ -33,6 +33,14 @@ func (r *Row) Put(s roster.State) {
 	}
 }
 
+// SetLeft ends the row at a time, or reopens it.
+func (r *Row) SetLeft(left bool, at time.Time) {
+	r.Gone, r.LeftAt = left, time.Time{}
+	if left {
+		r.LeftAt = at.UTC().Truncate(time.Millisecond)
+	}
+}
+
 // Return brings somebody who has left back to their row, with what is said of
 // them now; what isn't said stays.
 func (r *Row) Return(says record.Record) {

@@ -6,6 +6,7 @@ import "strings"
 const (
 	MaxStudents = 2000 // in one class
 	MaxColumns  = 100  // of a list; of a row beside those with roles
+	MaxFields   = 1000 // cells of a row of a file
 	MaxValue    = 2000 // bytes of one value
 	MaxHeading  = 200  // bytes of a column's heading; a list's longer one is cut
 )

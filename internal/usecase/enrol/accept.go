@@ -4,7 +4,6 @@ import (
 	"cmp"
 	"context"
 	"errors"
-	"maps"
 	"slices"
 	"strings"
 	"time"
@@ -12,6 +11,7 @@ import (
 	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
+	"jollysatchel/internal/core/draft"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
@@ -22,20 +22,8 @@ import (
 	"jollysatchel/internal/usecase/seam"
 )
 
-// A Looked names the list that was looked at: its id and revision, and the
-// digest of what it would do. A list that is another by now, or does something
-// else, isn't accepted.
-type Looked struct {
-	ID       string
-	Revision int64
-	Digest   string
-}
-
-// Looked names the draft as it is now.
-func (d Draft) LookedAt() Looked { return Looked{d.ID, d.Revision, d.Looked} }
-
 // DropDraft puts the list away that was looked at.
-func (c *Lists) DropDraft(ctx context.Context, by, class string, looked Looked) error {
+func (c *Lists) DropDraft(ctx context.Context, by, class string, looked draft.Looked) error {
 	return seam.NotFound(c.Store.Change(ctx, c.draftAct(ctx, by, "list-put-away", class, looked), nil, func(tx *store.Store) error {
 		e, err := c.editDraft(ctx, tx, class, looked.ID)
 		if err != nil {
@@ -59,7 +47,7 @@ type Accepted struct {
 // Accept puts the list that was looked at into its classes: all of it that is
 // ticked, or nothing. Nobody's things are touched; what follows for satchels and
 // copies stands in the next packing list.
-func (c *Lists) Accept(ctx context.Context, by, class string, looked Looked) (Accepted, error) {
+func (c *Lists) Accept(ctx context.Context, by, class string, looked draft.Looked) (Accepted, error) {
 	var out Accepted
 	d, err := c.Draft(ctx, by, class)
 	if err != nil {
@@ -173,7 +161,7 @@ func (c *Lists) acceptedBefore(ctx context.Context, by string, gone error) (Acce
 	return out, err
 }
 
-func (c *Lists) acceptNow(ctx context.Context, tx *store.Store, book *seam.Known, by string, act store.Act, d Draft) (Accepted, error) {
+func (c *Lists) acceptNow(ctx context.Context, tx *store.Store, book *seam.Known, by string, act store.Act, d draft.View) (Accepted, error) {
 	out := Accepted{Counts: d.Plan.Counts()}
 	if r := d.Plan.Refused(d.Read, d.Answers); r != nil {
 		return out, &change.Invalid{Field: "list", Code: r.Code, Args: r.Args}
@@ -205,7 +193,7 @@ func (c *Lists) acceptNow(ctx context.Context, tx *store.Store, book *seam.Known
 			}
 		}
 		for _, id := range rs.ids {
-			if err := apart(rs.of[id]); err != nil {
+			if err := rs.of[id].Apart(); err != nil {
 				return err
 			}
 		}
@@ -229,7 +217,7 @@ func (c *Lists) carryOut(rs *rosters, a roster.Act, ids map[string]string) error
 		confirmed = account.ID
 	}
 	if a.Kind == roster.Join {
-		rs.of[ids[a.Group]].join(ids[a.Group], a.Record, confirmed)
+		rs.of[ids[a.Group]].Join(a.Record, confirmed)
 		return nil
 	}
 	row, err := rs.of[a.Class].at(a.Row)
@@ -237,18 +225,18 @@ func (c *Lists) carryOut(rs *rosters, a roster.Act, ids map[string]string) error
 		return err
 	}
 	if a.Kind == roster.Leave {
-		c.setLeft(row, true)
+		row.SetLeft(true, c.Now())
 		return nil
 	}
 	row.Record = a.Record
 	row.Confirmed = cmp.Or(confirmed, row.Confirmed)
-	c.setLeft(row, false)
+	row.SetLeft(false, c.Now())
 	return nil
 }
 
 // classFor hangs up a class for a part of the list, with the teachers the file
 // names for it where they are staff of the school.
-func (c *Lists) classFor(ctx context.Context, tx *store.Store, by string, p roster.Part, d Draft, book *seam.Known) (string, error) {
+func (c *Lists) classFor(ctx context.Context, tx *store.Store, by string, p roster.Part, d draft.View, book *seam.Known) (string, error) {
 	cl, err := c.newClass("", cmp.Or(naming.Tidy(p.Class), "New class"), p.Period)
 	if err != nil {
 		return "", err
@@ -266,62 +254,28 @@ func (c *Lists) classFor(ctx context.Context, tx *store.Store, by string, p rost
 
 // ListBefore makes the roster as it stood before an act into a list to be
 // compared and accepted: the way back once something was packed on it.
-func (c *Lists) ListBefore(ctx context.Context, by, class, batch string) (Draft, error) {
+func (c *Lists) ListBefore(ctx context.Context, by, class, batch string) (draft.View, error) {
 	entries, err := c.Store.HistorySince(ctx, class, batch)
 	if err != nil {
-		return Draft{}, seam.NotFound(err)
+		return draft.View{}, seam.NotFound(err)
 	}
 	rows, err := c.Store.Rows(ctx, class)
 	if err != nil {
-		return Draft{}, err
+		return draft.View{}, err
 	}
-	now := &classRoster{rows: rows}
+	now := classes.NewRoster(class, rows, store.NewID)
 	var acts [][]roster.RowChange
 	for _, e := range entries {
 		acts = append(acts, e.Changes)
 	}
 	var records []record.Record
-	for _, s := range roster.Before(now.states(), acts) {
+	for _, s := range roster.Before(now.States(), acts) {
 		records = append(records, s.Record)
 	}
 	t := roster.Table{}
-	for i, cells := range rosterTable("", records) {
+	for i, cells := range record.Table("", records) {
 		t.Rows = append(t.Rows, roster.Row{Line: i + 1, Cells: cells})
 	}
 	source := entries[len(entries)-1].At.In(c.School().Zone).Format(time.DateTime)
 	return c.bring(ctx, by, class, source, tables.Book{Sheets: []tables.Sheet{{Table: t}}}, true, nil)
-}
-
-// rosterTable writes records as a table whose headings are recognised again.
-func rosterTable(class string, records []record.Record) [][]string {
-	seen := map[string]bool{}
-	for _, r := range records {
-		for h := range r.Extra {
-			seen[h] = true
-		}
-	}
-	extras := slices.Sorted(maps.Keys(seen))
-	fields := []record.Field{record.Family, record.Given, record.Preferred, record.Number, record.Address, record.Period, record.Level, record.Team}
-	var head []string
-	for _, f := range fields {
-		head = append(head, f.Label())
-	}
-	if class != "" {
-		head = slices.Insert(head, 5, record.Code.Label())
-	}
-	out := [][]string{append(head, extras...)}
-	for _, r := range records {
-		var cells []string
-		for _, f := range fields {
-			cells = append(cells, r.Get(f))
-		}
-		if class != "" {
-			cells = slices.Insert(cells, 5, class)
-		}
-		for _, h := range extras {
-			cells = append(cells, r.Extra[h])
-		}
-		out = append(out, cells)
-	}
-	return out
 }

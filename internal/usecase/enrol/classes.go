@@ -51,7 +51,7 @@ func (c *Classes) HangUpWith(ctx context.Context, tx *store.Store, book *seam.Kn
 	_, err := c.inRosters(ctx, tx, book, rosterAct{by: owner, kind: "list"}, store.Act{}, func(rs *rosters) error {
 		r := rs.made(cl.ID)
 		for _, s := range students {
-			r.join(cl.ID, s, "")
+			r.Join(s, "")
 		}
 		return nil
 	})

@@ -96,7 +96,7 @@ func (c *Rosters) TakeAskers(ctx context.Context, by, class string, accounts []s
 				a := book.Account(ask.Account)
 				names = append(names, a.Name())
 				st := record.Record{Given: a.Given, Family: a.Family, Number: a.Number, Address: a.Address}
-				if err := tidyRecord(&st); err != nil {
+				if err := classes.Tidy(&st); err != nil {
 					return err
 				}
 				students = append(students, st)
@@ -114,7 +114,7 @@ func (c *Rosters) TakeAskers(ctx context.Context, by, class string, accounts []s
 				return err
 			}
 			rs.also = true
-			return rs.of[class].add(class, students)
+			return rs.of[class].Add(students)
 		})
 	} else {
 		err = seam.NotFound(c.Store.Change(ctx, c.Act(ctx, by, "askers-refused", args, class), nil, answered))

@@ -6,7 +6,7 @@ import (
 	"io"
 	"slices"
 
-	"jollysatchel/internal/core/classes"
+	"jollysatchel/internal/core/draft"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/store"
@@ -14,67 +14,43 @@ import (
 	"jollysatchel/internal/usecase/seam"
 )
 
-// A Draft is a list that waits to be accepted, with what was read from it and
-// what accepting it would do.
-type Draft struct {
-	store.Draft
-	Rows    []roster.Row
-	Read    roster.Result
-	Rule    roster.AddressRule
-	Plan    roster.Plan
-	Answers roster.Answers
-	Looked  string // digest of the plan: what was looked at
-	Classes []classes.Class
-}
-
-// Teachers are those the file names for a part of the list.
-func (d Draft) Teachers(p roster.Part) []store.DraftTeacher {
-	var out []store.DraftTeacher
-	for _, t := range d.Settings.Teachers {
-		if (roster.Group{Class: t.Class}).SameClass(roster.Named{Name: p.Class}) && (p.Period == "" || t.Period == p.Period) {
-			out = append(out, t)
-		}
-	}
-	return out
-}
-
 // BringDraft reads a list in any format and keeps it for a class in place of the
 // one before. What the account said about lists of this shape is remembered.
-func (c *Lists) BringDraft(ctx context.Context, by, class, source string, list io.Reader) (Draft, error) {
+func (c *Lists) BringDraft(ctx context.Context, by, class, source string, list io.Reader) (draft.View, error) {
 	b, err := tables.Bytes(list)
 	if err != nil {
-		return Draft{}, err
+		return draft.View{}, err
 	}
 	leave, err := c.turns.Take(ctx, by) // one person's lists wait for one another
 	if err != nil {
-		return Draft{}, err
+		return draft.View{}, err
 	}
 	book, err := c.ReadList(ctx, b, "")
 	leave()
 	if err != nil {
-		return Draft{}, err
+		return draft.View{}, err
 	}
 	return c.bring(ctx, by, class, source, book, false, b)
 }
 
 // BringBook keeps a list that was read already.
-func (c *Lists) BringBook(ctx context.Context, by, class, source string, book tables.Book) (Draft, error) {
+func (c *Lists) BringBook(ctx context.Context, by, class, source string, book tables.Book) (draft.View, error) {
 	return c.bring(ctx, by, class, source, book, false, nil)
 }
 
 // bring keeps what was read; original is what it was read from, if that is known.
-func (c *Lists) bring(ctx context.Context, by, class, source string, book tables.Book, own bool, original []byte) (Draft, error) {
+func (c *Lists) bring(ctx context.Context, by, class, source string, book tables.Book, own bool, original []byte) (draft.View, error) {
 	d, err := draftOf(class, source, book)
 	if err != nil {
-		return Draft{}, err
+		return draft.View{}, err
 	}
 	d.Settings.Own, d.ChangedAt = own, c.Now()
 	chosen, err := book.Sheet("")
 	if err != nil {
-		return Draft{}, err
+		return draft.View{}, err
 	}
 	if err := c.recall(ctx, by, &d, chosen.Table); err != nil {
-		return Draft{}, err
+		return draft.View{}, err
 	}
 	if len(book.Readings) < 2 {
 		original = nil // there is one way to read it
@@ -87,7 +63,7 @@ func (c *Lists) bring(ctx context.Context, by, class, source string, book tables
 		return tx.PutDraft(ctx, d, original)
 	})
 	if err != nil {
-		return Draft{}, err
+		return draft.View{}, err
 	}
 	return c.Draft(ctx, by, class)
 }
@@ -100,8 +76,8 @@ func (c *Lists) draftAct(ctx context.Context, by, what, class string, args any) 
 	return a
 }
 
-func draftOf(class, source string, book tables.Book) (store.Draft, error) {
-	d := store.Draft{ID: store.NewID(), ClassID: class, Source: source}
+func draftOf(class, source string, book tables.Book) (draft.Draft, error) {
+	d := draft.Draft{ID: store.NewID(), ClassID: class, Source: source}
 	chosen, err := book.Sheet("")
 	if err != nil {
 		return d, err
@@ -109,14 +85,14 @@ func draftOf(class, source string, book tables.Book) (store.Draft, error) {
 	d.Settings.Sheet = chosen.Name
 	for _, s := range book.Sheets {
 		if s.Name == chosen.Name || !s.Blank() {
-			d.Sheets = append(d.Sheets, store.DraftSheet{Name: s.Name, Hidden: s.Hidden, Rows: s.Table.Rows, HiddenColumns: s.Table.HiddenColumns})
+			d.Sheets = append(d.Sheets, draft.Sheet{Name: s.Name, Hidden: s.Hidden, Rows: s.Table.Rows, HiddenColumns: s.Table.HiddenColumns})
 		}
 	}
 	for _, t := range book.Teachers {
-		d.Settings.Teachers = append(d.Settings.Teachers, store.DraftTeacher{Class: t.Class, Period: t.Period, Name: naming.Tidy(t.Given + " " + t.Family), Address: t.Address})
+		d.Settings.Teachers = append(d.Settings.Teachers, draft.Teacher{Class: t.Class, Period: t.Period, Name: naming.Tidy(t.Given + " " + t.Family), Address: t.Address})
 	}
 	for _, r := range book.Readings {
-		d.Settings.Encodings = append(d.Settings.Encodings, store.DraftReading(r))
+		d.Settings.Encodings = append(d.Settings.Encodings, draft.Reading(r))
 	}
 	if len(book.Readings) > 0 {
 		d.Settings.Encoding = book.Readings[0].Encoding
@@ -126,8 +102,8 @@ func draftOf(class, source string, book tables.Book) (store.Draft, error) {
 
 // recall takes over the roles the account gave to the columns of a list of the
 // same shape.
-func (c *Lists) recall(ctx context.Context, by string, d *store.Draft, t roster.Table) error {
-	roles, err := c.Store.Shape(ctx, by, roster.Shape(roster.Table{Rows: t.Rows[:min(len(t.Rows), 50)]}))
+func (c *Lists) recall(ctx context.Context, by string, d *draft.Draft, t roster.Table) error {
+	roles, err := c.Store.Shape(ctx, by, draft.Shape(t.Rows))
 	if errors.Is(err, store.ErrNotFound) {
 		return nil
 	}
@@ -136,53 +112,37 @@ func (c *Lists) recall(ctx context.Context, by string, d *store.Draft, t roster.
 }
 
 // Draft returns the class's list that waits to be accepted.
-func (c *Lists) Draft(ctx context.Context, by, class string) (Draft, error) {
+func (c *Lists) Draft(ctx context.Context, by, class string) (draft.View, error) {
 	d, err := c.Store.Draft(ctx, class)
 	if err != nil {
-		return Draft{}, seam.NotFound(err)
+		return draft.View{}, seam.NotFound(err)
 	}
 	book, err := c.Book(ctx)
 	if err != nil {
-		return Draft{}, err
+		return draft.View{}, err
 	}
 	out, err := c.readDraft(ctx, c.Store, book, d)
 	if err != nil {
-		return Draft{}, err
+		return draft.View{}, err
 	}
 	return out, c.plan(ctx, c.Store, by, &out)
 }
 
 // readDraft reads the rows of a draft as they were corrected.
-func (c *Lists) readDraft(ctx context.Context, st *store.Store, book *seam.Known, d store.Draft) (Draft, error) {
-	out := Draft{Draft: d}
-	var err error
-	if out.Rows, err = st.DraftRows(ctx, d); err != nil {
-		return out, err
+func (c *Lists) readDraft(ctx context.Context, st *store.Store, book *seam.Known, d draft.Draft) (draft.View, error) {
+	rows, err := st.DraftRows(ctx, d)
+	if err != nil {
+		return draft.View{}, err
 	}
 	home, err := st.Class(ctx, d.ClassID)
 	if err != nil {
-		return out, err
+		return draft.View{}, err
 	}
-	set := d.Settings
-	opt := roster.Options{
-		Roles: set.OfSheet.Roles, LeftOut: set.OfSheet.LeftOut, Same: set.OfSheet.Same, Heading: set.OfSheet.Heading, Domain: c.School().Domain,
-		FamilyFirst: set.FamilyFirst, Derive: set.Derive, Known: book.ForClass(home.OfStaff).Knows, MostWarnings: 500,
-	}
-	table := roster.Table{Rows: out.Rows}
-	if i := slices.IndexFunc(d.Sheets, func(s store.DraftSheet) bool { return s.Name == set.Sheet }); i >= 0 {
-		table.HiddenColumns = d.Sheets[i].HiddenColumns
-	}
-	out.Read = roster.Read(table, opt)
-	out.Rule = book.Rule()
-	out.Answers = roster.Answers{
-		Home: d.ClassID, ByPeriod: set.ByPeriod, Targets: set.OfSheet.Targets, Said: set.OfSheet.Said, Ticked: set.OfSheet.Ticked,
-		Own: set.Own, Without: set.Without, Derived: set.Derive != "", Same: set.OfSheet.Same,
-	}
-	return out, nil
+	return d.Of(rows, c.School().Domain, book.Rule(), book.ForClass(home.OfStaff).Knows), nil
 }
 
 // plan compares a draft with the classes it is for, as st has them.
-func (c *Lists) plan(ctx context.Context, st *store.Store, by string, d *Draft) error {
+func (c *Lists) plan(ctx context.Context, st *store.Store, by string, d *draft.View) error {
 	mine, err := st.Taught(ctx, by)
 	if err != nil {
 		return err

@@ -7,7 +7,6 @@ import (
 	"maps"
 	"slices"
 	"strings"
-	"time"
 
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
@@ -20,56 +19,25 @@ import (
 	"jollysatchel/internal/usecase/seam"
 )
 
-// A classRoster is one class's rows while they are changed: what they were, and
-// what they are to be.
-type classRoster struct {
+// An openRoster is one class's, while it is changed.
+type openRoster struct {
+	*classes.Roster
 	ofStaff bool // a group of staff
-	before  map[string]classes.Row
-	rows    []classes.Row
-	removed []string
 	made    bool // the class itself is made by the act
 }
 
-func (r *classRoster) at(row string) (*classes.Row, error) {
-	if i := slices.IndexFunc(r.rows, func(x classes.Row) bool { return x.ID == row }); i >= 0 {
-		return &r.rows[i], nil
+func (r *openRoster) at(row string) (*classes.Row, error) {
+	if at := r.At(row); at != nil {
+		return at, nil
 	}
 	return nil, seam.ErrNotFound
-}
-
-// join adds a row.
-func (r *classRoster) join(class string, rec record.Record, confirmed string) {
-	r.rows = append(r.rows, classes.Row{ClassRow: roster.ClassRow{ID: store.NewID(), Record: rec, Confirmed: confirmed}, ClassID: class})
-}
-
-func (r *classRoster) remove(row string) {
-	r.rows = slices.DeleteFunc(r.rows, func(x classes.Row) bool { return x.ID == row })
-	r.removed = append(r.removed, row)
-}
-
-func (r *classRoster) states() map[string]roster.State {
-	out := make(map[string]roster.State, len(r.rows))
-	for _, row := range r.rows {
-		out[row.ID] = row.State()
-	}
-	return out
-}
-
-func (r *classRoster) present() int {
-	n := 0
-	for _, row := range r.rows {
-		if !row.Gone {
-			n++
-		}
-	}
-	return n
 }
 
 // rosters are the rosters of classes that are held, while they are changed.
 type rosters struct {
 	tx   *store.Store
 	book *seam.Known
-	of   map[string]*classRoster
+	of   map[string]*openRoster
 	ids  []string
 	also bool // something beside rows is changed
 }
@@ -83,17 +51,13 @@ func (rs *rosters) open(ctx context.Context, class string) error {
 	if err != nil {
 		return err
 	}
-	r := &classRoster{before: make(map[string]classes.Row, len(rows)), rows: rows, ofStaff: cl.OfStaff}
-	for _, row := range rows {
-		r.before[row.ID] = row
-	}
-	rs.of[class], rs.ids = r, append(rs.ids, class)
+	rs.of[class], rs.ids = &openRoster{Roster: classes.NewRoster(class, rows, store.NewID), ofStaff: cl.OfStaff}, append(rs.ids, class)
 	return nil
 }
 
 // made adds a class that the act has made.
-func (rs *rosters) made(class string) *classRoster {
-	r := &classRoster{before: map[string]classes.Row{}, made: true}
+func (rs *rosters) made(class string) *openRoster {
+	r := &openRoster{Roster: classes.NewRoster(class, nil, store.NewID), made: true}
 	rs.of[class], rs.ids = r, append(rs.ids, class)
 	return r
 }
@@ -104,49 +68,35 @@ func (rs *rosters) keep(ctx context.Context) (map[string][]roster.RowChange, err
 	changes := map[string][]roster.RowChange{}
 	for _, id := range rs.ids {
 		r := rs.of[id]
-		if n := r.present(); n > roster.MaxStudents {
-			refused := roster.TooMany(n)
-			return nil, &change.Invalid{Field: "list", Code: refused.Code, Args: refused.Args}
+		if err := r.Bounded(); err != nil {
+			return nil, err
 		}
-		if len(r.removed) > 0 {
-			if err := rs.tx.DeleteRows(ctx, id, r.removed); err != nil {
+		if len(r.Removed) > 0 {
+			if err := rs.tx.DeleteRows(ctx, id, r.Removed); err != nil {
 				return nil, err
 			}
 		}
-		before := make(map[string]roster.State, len(r.before))
-		for row, b := range r.before {
-			before[row] = b.State()
+		for i, l := range seam.Links(r.Rows, rs.book.ForClass(r.ofStaff)) {
+			r.Rows[i].Account, r.Rows[i].LinkedBy = l.Account, l.LinkedBy
 		}
-		var put []classes.Row
-		for i, l := range seam.Links(r.rows, rs.book.ForClass(r.ofStaff)) {
-			row := &r.rows[i]
-			row.Account, row.LinkedBy = l.Account, l.LinkedBy
-			if b, was := r.before[row.ID]; !was || b.Account != row.Account || b.LinkedBy != row.LinkedBy || !b.State().Same(row.State()) {
-				put = append(put, *row)
-			}
-		}
-		if err := rs.tx.SaveRows(ctx, id, put); err != nil {
+		if err := rs.tx.SaveRows(ctx, id, r.Changed()); err != nil {
 			return nil, err
 		}
 		if err := rs.teams(ctx, id); err != nil {
 			return nil, err
 		}
-		changes[id] = roster.Differences(before, r.states())
+		changes[id] = r.Changes()
 	}
 	return changes, nil
 }
 
 // teams adds the teams that rows name and the class doesn't have.
 func (rs *rosters) teams(ctx context.Context, class string) error {
-	var records []record.Record
-	for _, row := range rs.of[class].rows {
-		records = append(records, row.Record)
-	}
 	cl, err := rs.tx.Class(ctx, class)
 	if err != nil {
 		return err
 	}
-	return seam.AddTeams(ctx, rs.tx, class, cl.Plan, records)
+	return seam.AddTeams(ctx, rs.tx, class, cl.Plan, rs.of[class].Records())
 }
 
 // A rosterAct is a change of rosters as its history tells it.
@@ -180,7 +130,7 @@ func (c *roll) changeRosters(ctx context.Context, of rosterAct, act store.Act, d
 
 // inRosters is changeRosters within a change that is under way.
 func (c *roll) inRosters(ctx context.Context, tx *store.Store, book *seam.Known, of rosterAct, act store.Act, do func(rs *rosters) error) (string, error) {
-	rs := &rosters{tx: tx, book: book, of: map[string]*classRoster{}}
+	rs := &rosters{tx: tx, book: book, of: map[string]*openRoster{}}
 	for _, id := range act.Classes {
 		if rs.of[id] != nil {
 			continue
@@ -216,21 +166,11 @@ func (c *roll) inRosters(ctx context.Context, tx *store.Store, book *seam.Known,
 	return batch, nil
 }
 
-// A CellEdit puts a value into one field of one row of a roster. Was, where it
-// is said, is the value that was looked at: if somebody changed it since, both
-// values are told and nothing is written.
-type CellEdit struct {
-	Row   string
-	Field record.Field
-	Value string
-	Was   *string
-}
-
 // mostEdits bounds one act: every cell of a column of the largest class.
 const mostEdits = 5 * roster.MaxStudents
 
 // EditRoster changes cells of a class's roster, all of them or none.
-func (c *Rosters) EditRoster(ctx context.Context, by, class string, edits []CellEdit) (string, error) {
+func (c *Rosters) EditRoster(ctx context.Context, by, class string, edits []classes.Edit) (string, error) {
 	if len(edits) > mostEdits {
 		return "", change.Refuse("edits", "too-many", "most", fmt.Sprint(mostEdits))
 	}
@@ -241,59 +181,12 @@ func (c *Rosters) EditRoster(ctx context.Context, by, class string, edits []Cell
 			if err != nil {
 				return err
 			}
-			if err := e.apply(row); err != nil {
+			if err := e.Apply(row); err != nil {
 				return err
 			}
 		}
-		return apart(r)
+		return r.Apart()
 	})
-}
-
-func (e CellEdit) apply(row *classes.Row) error {
-	value := naming.Tidy(e.Value)
-	args := map[string]string{"row": e.Row, "field": string(e.Field), "value": value}
-	now := row.Get(e.Field)
-	switch {
-	case e.Was != nil && now != *e.Was && now != value:
-		return &change.Changed{Field: string(e.Field), Row: e.Row, Yours: value, Theirs: now}
-	case now == value:
-		return nil
-	case len(value) > roster.MaxValue:
-		args["most"] = fmt.Sprint(roster.MaxValue)
-		return &change.Invalid{Field: string(e.Field), Code: "too-long", Args: args}
-	case e.Field == record.Address && value != "" && roster.AddressForm(value) != "":
-		args["why"] = roster.AddressForm(value)
-		return &change.Invalid{Field: string(e.Field), Code: "address-malformed", Args: args}
-	case e.Field == record.Class || len(e.Field) > len(record.Extra(""))+roster.MaxHeading || !row.Set(e.Field, value):
-		return &change.Invalid{Field: string(e.Field), Code: "no-such-cell", Args: args}
-	case len(row.Extra) > roster.MaxColumns:
-		return change.Refuse(string(e.Field), "too-many-columns", "most", fmt.Sprint(roster.MaxColumns))
-	case row.Nameless():
-		return &change.Invalid{Field: string(e.Field), Code: "name-missing", Args: args}
-	}
-	return nil
-}
-
-// apart refuses an address that two students of a class would have.
-func apart(r *classRoster) error {
-	changed := map[string]bool{}
-	for _, x := range r.rows {
-		was, there := r.before[x.ID]
-		changed[x.ID] = !there || was.Address != x.Address
-	}
-	clash := roster.Clashing(r.states(), changed)
-	if clash == nil {
-		return nil
-	}
-	at, err := r.at(clash.Row)
-	if err != nil {
-		return err
-	}
-	code := "address-twice"
-	if clash.Left {
-		code = "address-of-leaver"
-	}
-	return &change.Invalid{Field: "address", Code: code, Args: map[string]string{"address": at.Address, "other": clash.Other, "row": clash.Row, "field": "address"}}
 }
 
 // ConfirmAccount says that a row's address is that student's although the school
@@ -321,18 +214,18 @@ func (c *Rosters) CorrectAddress(ctx context.Context, by, class, row, address st
 	if why := roster.AddressForm(address); why != "" {
 		return change.Refuse("address", "address-malformed", "value", address, "why", why)
 	}
-	act := c.Act(ctx, by, "roster-edited", []CellEdit{{Row: row, Field: record.Address, Value: address}}, class)
+	act := c.Act(ctx, by, "roster-edited", []classes.Edit{{Row: row, Field: record.Address, Value: address}}, class)
 	_, err := c.changeRosters(ctx, rosterAct{by: by, kind: "edit"}, act, func(rs *rosters) error {
 		r, err := rs.of[class].at(row)
 		if err != nil {
 			return err
 		}
 		r.Address = address
-		if err := apart(rs.of[class]); err != nil {
+		if err := rs.of[class].Apart(); err != nil {
 			return err
 		}
-		for i, l := range seam.Links(rs.of[class].rows, rs.book.ForClass(rs.of[class].ofStaff)) {
-			if rs.of[class].rows[i].ID == row && l.Problem != nil {
+		for i, l := range seam.Links(rs.of[class].Rows, rs.book.ForClass(rs.of[class].ofStaff)) {
+			if rs.of[class].Rows[i].ID == row && l.Problem != nil {
 				return &change.Invalid{Field: "address", Code: l.Problem.Code, Args: l.Problem.Args}
 			}
 		}
@@ -349,54 +242,13 @@ func (c *Rosters) AddStudents(ctx context.Context, by, class string, students []
 		return "", &change.Invalid{Field: "list", Code: refused.Code, Args: refused.Args}
 	}
 	for i := range students {
-		if err := tidyRecord(&students[i]); err != nil {
+		if err := classes.Tidy(&students[i]); err != nil {
 			return "", err
 		}
 	}
 	return c.changeRosters(ctx, rosterAct{by: by, kind: "added"}, c.Act(ctx, by, "students-added", students, class), func(rs *rosters) error {
-		return rs.of[class].add(class, students)
+		return rs.of[class].Add(students)
 	})
-}
-
-// add puts students on a list who aren't on it; those who left it return.
-func (r *classRoster) add(class string, students []record.Record) error {
-	known := make([]roster.ClassRow, len(r.rows), len(r.rows)+len(students))
-	for i, row := range r.rows {
-		known[i] = row.ClassRow
-	}
-	for _, s := range students {
-		i, here := roster.Arriving(known, s)
-		switch {
-		case here:
-			return change.Refuse("address", "student-there", "name", known[i].Name())
-		case i < 0:
-			r.join(class, s, "")
-			known = append(known, r.rows[len(r.rows)-1].ClassRow)
-		default:
-			r.rows[i].Return(s)
-			known[i] = r.rows[i].ClassRow
-		}
-	}
-	return apart(r)
-}
-
-// tidyRecord tidies what was typed about a student, and refuses what no list
-// could say.
-func tidyRecord(s *record.Record) error {
-	for _, f := range record.Listed {
-		v := naming.Tidy(s.Get(f))
-		if len(v) > roster.MaxValue {
-			return change.TooLong(string(f), roster.MaxValue)
-		}
-		s.Set(f, v)
-	}
-	switch {
-	case s.Given == "" && s.Family == "":
-		return change.Refuse("family", "name-missing")
-	case s.Address != "" && roster.AddressForm(s.Address) != "":
-		return change.Refuse("address", "address-malformed", "value", s.Address, "why", roster.AddressForm(s.Address))
-	}
-	return nil
 }
 
 // SetLeft ends rows of a class, or reopens them. The students' things stay as
@@ -413,18 +265,11 @@ func (c *Rosters) SetLeft(ctx context.Context, by, class string, rows []string, 
 				return err
 			}
 			if row.Gone != left {
-				c.setLeft(row, left)
+				row.SetLeft(left, c.Now())
 			}
 		}
-		return apart(rs.of[class])
+		return rs.of[class].Apart()
 	})
-}
-
-func (c *roll) setLeft(row *classes.Row, left bool) {
-	row.Gone, row.LeftAt = left, time.Time{}
-	if left {
-		row.LeftAt = c.Now().UTC().Truncate(time.Millisecond)
-	}
 }
 
 // RenameTeam gives a team another name, on the rows of its students too.
@@ -448,9 +293,9 @@ func (c *Rosters) RenameTeam(ctx context.Context, by, class, team, name string) 
 			}
 		}
 		r := rs.of[class]
-		for i := range r.rows {
-			if t, ok := set.Of(r.rows[i].Record); ok && t.ID == team {
-				r.rows[i].Set(set.Field, name)
+		for i := range r.Rows {
+			if t, ok := set.Of(r.Rows[i].Record); ok && t.ID == team {
+				r.Rows[i].Set(set.Field, name)
 			}
 		}
 		rs.also = true
@@ -512,26 +357,26 @@ func (c *roll) back(ctx context.Context, rs *rosters, e store.HistoryEntry) erro
 	if err != nil {
 		return err
 	}
-	back, code := roster.Back(e.Changes, r.states(), e.Kind == "list", packed)
+	back, code := roster.Back(e.Changes, r.States(), e.Kind == "list", packed)
 	if code != "" {
 		return change.Refuse("history", code)
 	}
 	for _, row := range slices.Sorted(maps.Keys(back)) {
 		if back[row] == nil {
-			r.remove(row)
+			r.Remove(row)
 		} else if at, err := r.at(row); err != nil {
 			return err
 		} else {
 			at.Put(*back[row])
 		}
 	}
-	if err := apart(r); err != nil {
+	if err := r.Apart(); err != nil {
 		return err
 	}
-	if !e.Made || len(r.rows) > 0 {
+	if !e.Made || len(r.Rows) > 0 {
 		return nil
 	}
-	if err := rs.tx.DeleteRows(ctx, e.ClassID, r.removed); err != nil {
+	if err := rs.tx.DeleteRows(ctx, e.ClassID, r.Removed); err != nil {
 		return err
 	}
 	empty, err := rs.tx.Untouched(ctx, e.ClassID)
@@ -549,5 +394,5 @@ func (c *Rosters) ExportRoster(cl picture.Class) [][]string {
 	for _, s := range cl.Students {
 		records = append(records, s.Record)
 	}
-	return rosterTable(cl.Name, records)
+	return record.Table(cl.Name, records)
 }

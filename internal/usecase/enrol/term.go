@@ -155,7 +155,7 @@ func (c *Lists) hangUpLine(ctx context.Context, tx *store.Store, rs *rosters, l 
 	}
 	r := rs.made(cl.ID)
 	for _, s := range l.Students {
-		r.join(cl.ID, s, "")
+		r.Join(s, "")
 	}
-	return apart(r)
+	return r.Apart()
 }
