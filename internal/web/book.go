@@ -7,7 +7,6 @@ import (
 
 	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/change"
-	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/core/school"
 	"jollysatchel/internal/core/words"
@@ -16,9 +15,9 @@ import (
 	"jollysatchel/internal/web/api"
 )
 
-func (s *Server) schoolView() api.School {
+func (s *peopleRoutes) schoolView() api.School {
 	is := s.School()
-	out := api.School{Name: is.Name, Domain: is.Domain, Zone: is.Zone.String(), Language: is.Language, SatchelMB: is.Quota / 1_000_000, Words: s.words(), Fixed: s.Cases.People.FixedSchool(), OfficeCodes: is.OfficeCodes, StaffReset: is.StaffReset, OutsideMail: is.OutsideMail, ListAccounts: is.ListAccounts,
+	out := api.School{Name: is.Name, Domain: is.Domain, Zone: is.Zone.String(), Language: is.Language, SatchelMB: is.Quota / 1_000_000, Words: s.words(), Fixed: s.people.FixedSchool(), OfficeCodes: is.OfficeCodes, StaffReset: is.StaffReset, OutsideMail: is.OutsideMail, ListAccounts: is.ListAccounts,
 		Site: is.Site, Post: api.PostSettings(is.Post), PostFrom: is.PostAddress(), PostReady: s.PostReady, Service: api.ServiceSettings(is.Service), ServiceReady: s.ServiceSecret != "", ServiceBack: s.serviceBack()}
 	if out.Fixed == nil {
 		out.Fixed = []string{}
@@ -31,11 +30,11 @@ func schoolParts(p api.SchoolParts) school.Change {
 }
 
 // LookFirst implements the route of that name.
-func (s *Server) LookFirst(ctx context.Context, r api.LookFirstRequestObject) (api.LookFirstResponseObject, error) {
+func (s *peopleRoutes) LookFirst(ctx context.Context, r api.LookFirstRequestObject) (api.LookFirstResponseObject, error) {
 	if !s.strangers.allow(origin(asGin(ctx))) {
 		return nil, errTries
 	}
-	address, err := s.Cases.People.LookFirst(ctx, r.Body.Secret)
+	address, err := s.people.LookFirst(ctx, r.Body.Secret)
 	if err != nil {
 		return nil, err
 	}
@@ -44,17 +43,17 @@ func (s *Server) LookFirst(ctx context.Context, r api.LookFirstRequestObject) (a
 }
 
 // Begin implements the route of that name.
-func (s *Server) Begin(ctx context.Context, r api.BeginRequestObject) (api.BeginResponseObject, error) {
+func (s *peopleRoutes) Begin(ctx context.Context, r api.BeginRequestObject) (api.BeginResponseObject, error) {
 	from := origin(asGin(ctx))
 	if !s.strangers.allow(from) {
 		return nil, errTries
 	}
 	b := r.Body
-	if b.School.Site == nil && !slices.Contains(s.Cases.People.FixedSchool(), "site") && !s.atThisMachine(asGin(ctx)) { // where it was begun from is where it is
+	if b.School.Site == nil && !slices.Contains(s.people.FixedSchool(), "site") && !s.atThisMachine(asGin(ctx)) { // where it was begun from is where it is
 		site := s.base(ctx)
 		b.School.Site = &site
 	}
-	a, err := s.Cases.People.Begin(ctx, b.Secret, people.First{School: schoolParts(b.School), Given: b.Given, Family: b.Family, Address: b.Address, Password: b.Password})
+	a, err := s.people.Begin(ctx, b.Secret, people.First{School: schoolParts(b.School), Given: b.Given, Family: b.Family, Address: b.Address, Password: b.Password})
 	if !errors.Is(err, seam.ErrNotFound) {
 		s.strangers.giveBack(from)
 	}
@@ -69,9 +68,9 @@ func (s *Server) Begin(ctx context.Context, r api.BeginRequestObject) (api.Begin
 }
 
 // FirstSignIn implements the route of that name.
-func (s *Server) FirstSignIn(ctx context.Context, r api.FirstSignInRequestObject) (api.FirstSignInResponseObject, error) {
+func (s *peopleRoutes) FirstSignIn(ctx context.Context, r api.FirstSignInRequestObject) (api.FirstSignInResponseObject, error) {
 	me, err := s.admit(asGin(ctx), r.Body.Address, r.Body.Stay, func(address string) (accounts.Account, error) {
-		a, err := s.Cases.People.FirstSignIn(ctx, address, r.Body.Code, r.Body.Password)
+		a, err := s.people.FirstSignIn(ctx, address, r.Body.Code, r.Body.Password)
 		if err != nil {
 			return a, err
 		}
@@ -84,33 +83,33 @@ func (s *Server) FirstSignIn(ctx context.Context, r api.FirstSignInRequestObject
 }
 
 // ChangePassword implements the route of that name. Wrong tries are limited.
-func (s *Server) ChangePassword(ctx context.Context, r api.ChangePasswordRequestObject) (api.ChangePasswordResponseObject, error) {
+func (s *peopleRoutes) ChangePassword(ctx context.Context, r api.ChangePasswordRequestObject) (api.ChangePasswordResponseObject, error) {
 	tries := "own " + account(ctx)
 	if !s.tries.allow(tries) {
 		return nil, errTries
 	}
-	err := s.Cases.People.ChangePassword(ctx, account(ctx), r.Body.Before, r.Body.Password)
+	err := s.people.ChangePassword(ctx, account(ctx), r.Body.Before, r.Body.Password)
 	if err == nil { // whoever knew the one before is out
 		s.tries.giveBack(tries)
 		c := asGin(ctx).Request.Context()
-		err = s.Cases.People.EndSessions(c, []string{account(ctx)}, s.sessions.Token(c))
+		err = s.people.EndSessions(c, []string{account(ctx)}, s.sessions.Token(c))
 	}
 	return api.ChangePassword204Response{}, err
 }
 
 // GetSchool implements the route of that name.
-func (s *Server) GetSchool(context.Context, api.GetSchoolRequestObject) (api.GetSchoolResponseObject, error) {
+func (s *peopleRoutes) GetSchool(context.Context, api.GetSchoolRequestObject) (api.GetSchoolResponseObject, error) {
 	return api.GetSchool200JSONResponse(s.schoolView()), nil
 }
 
 // ChangeSchool implements the route of that name.
-func (s *Server) ChangeSchool(ctx context.Context, r api.ChangeSchoolRequestObject) (api.ChangeSchoolResponseObject, error) {
-	err := s.Cases.People.ChangeSchool(ctx, account(ctx), schoolParts(r.Body.To), schoolParts(r.Body.Was))
+func (s *peopleRoutes) ChangeSchool(ctx context.Context, r api.ChangeSchoolRequestObject) (api.ChangeSchoolResponseObject, error) {
+	err := s.people.ChangeSchool(ctx, account(ctx), schoolParts(r.Body.To), schoolParts(r.Body.Was))
 	return api.ChangeSchool200JSONResponse(s.schoolView()), err
 }
 
 // ListBook implements the route of that name.
-func (s *Server) ListBook(ctx context.Context, r api.ListBookRequestObject) (api.ListBookResponseObject, error) {
+func (s *peopleRoutes) ListBook(ctx context.Context, r api.ListBookRequestObject) (api.ListBookResponseObject, error) {
 	f := people.BookFilter{Text: deref(r.Params.Text)}
 	if r.Params.Role != nil {
 		f.Role = accounts.Role(*r.Params.Role)
@@ -118,7 +117,7 @@ func (s *Server) ListBook(ctx context.Context, r api.ListBookRequestObject) (api
 	if r.Params.From != nil {
 		f.From = *r.Params.From
 	}
-	page, all, more, err := s.Cases.People.BookPage(ctx, f)
+	page, all, more, err := s.people.BookPage(ctx, f)
 	out := api.ListBook200JSONResponse{Accounts: []api.BookAccount{}, All: all, More: more}
 	var by []string
 	for _, a := range page {
@@ -132,7 +131,7 @@ func (s *Server) ListBook(ctx context.Context, r api.ListBookRequestObject) (api
 	if err != nil {
 		return nil, err
 	}
-	names, err := s.Cases.People.Names(ctx, by...)
+	names, err := s.people.Names(ctx, by...)
 	for i, a := range out.Accounts {
 		if a.CodeBy != nil {
 			name := names[*a.CodeBy]
@@ -143,8 +142,8 @@ func (s *Server) ListBook(ctx context.Context, r api.ListBookRequestObject) (api
 }
 
 // ListOwnCodes implements the route of that name.
-func (s *Server) ListOwnCodes(ctx context.Context, _ api.ListOwnCodesRequestObject) (api.ListOwnCodesResponseObject, error) {
-	made, err := s.Cases.People.CodesMade(ctx, account(ctx))
+func (s *peopleRoutes) ListOwnCodes(ctx context.Context, _ api.ListOwnCodesRequestObject) (api.ListOwnCodesResponseObject, error) {
+	made, err := s.people.CodesMade(ctx, account(ctx))
 	if err != nil {
 		return nil, err
 	}
@@ -152,7 +151,7 @@ func (s *Server) ListOwnCodes(ctx context.Context, _ api.ListOwnCodesRequestObje
 	for i, m := range made {
 		by[i] = m.By
 	}
-	names, err := s.Cases.People.Names(ctx, by...)
+	names, err := s.people.Names(ctx, by...)
 	out := api.ListOwnCodes200JSONResponse{}
 	for _, m := range made {
 		out = append(out, api.CodeMade{By: names[m.By], At: m.At.UTC(), Until: m.Until.UTC(), Mailed: m.Mailed, Away: m.Away})
@@ -161,17 +160,17 @@ func (s *Server) ListOwnCodes(ctx context.Context, _ api.ListOwnCodesRequestObje
 }
 
 // GetPlacing implements the route of that name.
-func (s *Server) GetPlacing(ctx context.Context, r api.GetPlacingRequestObject) (api.GetPlacingResponseObject, error) {
-	p, err := s.Cases.People.Placing(ctx, r.ClassId)
+func (s *peopleRoutes) GetPlacing(ctx context.Context, r api.GetPlacingRequestObject) (api.GetPlacingResponseObject, error) {
+	p, err := s.people.Placing(ctx, r.ClassId)
 	return api.GetPlacing200JSONResponse{Students: p.Students, Placed: p.Placed, Seen: p.Seen}, err
 }
 
 // PlaceClass implements the route of that name: for the office.
-func (s *Server) PlaceClass(ctx context.Context, r api.PlaceClassRequestObject) (api.PlaceClassResponseObject, error) {
+func (s *peopleRoutes) PlaceClass(ctx context.Context, r api.PlaceClassRequestObject) (api.PlaceClassResponseObject, error) {
 	if role, _ := asGin(ctx).Get(roleKey); role != accounts.Office {
 		return nil, seam.ErrNotFound
 	}
-	return api.PlaceClass204Response{}, s.Cases.People.PlaceClass(ctx, account(ctx), r.ClassId, r.Body.Seen)
+	return api.PlaceClass204Response{}, s.people.PlaceClass(ctx, account(ctx), r.ClassId, r.Body.Seen)
 }
 
 func accountParts(p api.AccountParts) accounts.Change {
@@ -179,14 +178,14 @@ func accountParts(p api.AccountParts) accounts.Change {
 }
 
 // AddAccount implements the route of that name.
-func (s *Server) AddAccount(ctx context.Context, r api.AddAccountRequestObject) (api.AddAccountResponseObject, error) {
-	id, err := s.Cases.People.AddAccount(ctx, account(ctx), accountParts(*r.Body))
+func (s *peopleRoutes) AddAccount(ctx context.Context, r api.AddAccountRequestObject) (api.AddAccountResponseObject, error) {
+	id, err := s.people.AddAccount(ctx, account(ctx), accountParts(*r.Body))
 	return api.AddAccount201JSONResponse{Id: id}, err
 }
 
 // ChangeAccount implements the route of that name.
-func (s *Server) ChangeAccount(ctx context.Context, r api.ChangeAccountRequestObject) (api.ChangeAccountResponseObject, error) {
-	err := s.Cases.People.ChangeAccount(ctx, account(ctx), r.AccountId, accountParts(r.Body.To), accountParts(r.Body.Was))
+func (s *peopleRoutes) ChangeAccount(ctx context.Context, r api.ChangeAccountRequestObject) (api.ChangeAccountResponseObject, error) {
+	err := s.people.ChangeAccount(ctx, account(ctx), r.AccountId, accountParts(r.Body.To), accountParts(r.Body.Was))
 	if err == nil && r.Body.To.Off != nil && *r.Body.To.Off { // out at once
 		err = s.endSessions(asGin(ctx).Request.Context(), r.AccountId)
 	}
@@ -208,7 +207,7 @@ func codeViews(codes []people.Code, mailed bool) []api.Code {
 }
 
 // endOf ends the sessions of those whose password was taken away.
-func (s *Server) endOf(ctx context.Context, codes []people.Code) error {
+func (s *peopleRoutes) endOf(ctx context.Context, codes []people.Code) error {
 	var of []string
 	for _, c := range codes {
 		of = append(of, c.Account.ID)
@@ -217,31 +216,17 @@ func (s *Server) endOf(ctx context.Context, codes []people.Code) error {
 }
 
 // GiveCodes implements the route of that name.
-func (s *Server) GiveCodes(ctx context.Context, r api.GiveCodesRequestObject) (api.GiveCodesResponseObject, error) {
-	codes, err := s.Cases.People.GiveCodes(ctx, account(ctx), r.Body.Accounts, people.CodesAsked{Away: r.Body.Away, Mail: isTrue(r.Body.Mail), Replace: isTrue(r.Body.Replace)})
+func (s *peopleRoutes) GiveCodes(ctx context.Context, r api.GiveCodesRequestObject) (api.GiveCodesResponseObject, error) {
+	codes, err := s.people.GiveCodes(ctx, account(ctx), r.Body.Accounts, people.CodesAsked{Away: r.Body.Away, Mail: isTrue(r.Body.Mail), Replace: isTrue(r.Body.Replace)})
 	if err == nil && r.Body.Away {
 		err = s.endOf(ctx, codes)
 	}
 	return api.GiveCodes200JSONResponse(codeViews(codes, isTrue(r.Body.Mail))), err
 }
 
-// SetStaff implements the route of that name.
-func (s *Server) SetStaff(ctx context.Context, r api.SetStaffRequestObject) (api.SetStaffResponseObject, error) {
-	role := map[string]string{"teacher": "teacher", "assistant": "assistant"} // none: off the staff
-	return api.SetStaff204Response{}, s.Cases.Rooms.SetStaff(ctx, account(ctx), r.ClassId, r.AccountId, role[string(r.Body.Role)], role[string(r.Body.Was)])
-}
-
-// ChangeOwner implements the route of that name: for the owner and the office.
-func (s *Server) ChangeOwner(ctx context.Context, r api.ChangeOwnerRequestObject) (api.ChangeOwnerResponseObject, error) {
-	if mine := asGin(ctx).GetString(mineKey); mine != classes.Owner && mine != string(accounts.Office) {
-		return nil, seam.ErrNotFound
-	}
-	return api.ChangeOwner204Response{}, s.Cases.Rooms.ChangeOwner(ctx, account(ctx), r.ClassId, r.Body.Account, r.Body.Was)
-}
-
 // ClassCodes implements the route of that name.
-func (s *Server) ClassCodes(ctx context.Context, r api.ClassCodesRequestObject) (api.ClassCodesResponseObject, error) {
-	codes, err := s.Cases.People.ClassCodes(ctx, account(ctx), r.ClassId, r.Body.Rows, people.CodesAsked{Away: r.Body.Away, Mail: isTrue(r.Body.Mail), Replace: isTrue(r.Body.Replace)})
+func (s *peopleRoutes) ClassCodes(ctx context.Context, r api.ClassCodesRequestObject) (api.ClassCodesResponseObject, error) {
+	codes, err := s.people.ClassCodes(ctx, account(ctx), r.ClassId, r.Body.Rows, people.CodesAsked{Away: r.Body.Away, Mail: isTrue(r.Body.Mail), Replace: isTrue(r.Body.Replace)})
 	if err == nil && r.Body.Away {
 		err = s.endOf(ctx, codes)
 	}
@@ -252,8 +237,8 @@ func (s *Server) ClassCodes(ctx context.Context, r api.ClassCodesRequestObject) 
 const mostBookLines = 300
 
 // LookBookList implements the route of that name.
-func (s *Server) LookBookList(ctx context.Context, r api.LookBookListRequestObject) (api.LookBookListResponseObject, error) {
-	look, err := s.Cases.People.LookBookList(ctx, accounts.Role(r.Body.Role), r.Body.List)
+func (s *peopleRoutes) LookBookList(ctx context.Context, r api.LookBookListRequestObject) (api.LookBookListResponseObject, error) {
+	look, err := s.people.LookBookList(ctx, accounts.Role(r.Body.Role), r.Body.List)
 	out := api.LookBookList200JSONResponse{Seen: look.Seen, Counts: map[string]int{}, Lines: []api.BookListLine{}}
 	for _, l := range look.Lines {
 		if out.Counts[string(l.Act)]++; out.Counts[string(l.Act)] <= mostBookLines {
@@ -288,8 +273,34 @@ func bookLine(l roster.BookLine) api.BookListLine {
 }
 
 // BringBookList implements the route of that name.
-func (s *Server) BringBookList(ctx context.Context, r api.BringBookListRequestObject) (api.BringBookListResponseObject, error) {
-	n, err := s.Cases.People.BringBookList(ctx, account(ctx), accounts.Role(r.Body.Role), r.Body.List, r.Body.Seen, r.Body.Away)
+func (s *peopleRoutes) BringBookList(ctx context.Context, r api.BringBookListRequestObject) (api.BringBookListResponseObject, error) {
+	n, err := s.people.BringBookList(ctx, account(ctx), accounts.Role(r.Body.Role), r.Body.List, r.Body.Seen, r.Body.Away)
 	s.lately.forget()
 	return api.BringBookList200JSONResponse{Accounts: n}, err
+}
+
+// FindPeople implements the route of that name.
+func (s *peopleRoutes) FindPeople(ctx context.Context, r api.FindPeopleRequestObject) (api.FindPeopleResponseObject, error) {
+	found, err := s.people.Find(ctx, r.Params.Q, 8)
+	if err != nil {
+		return nil, err
+	}
+	out := api.FindPeople200JSONResponse{}
+	for _, a := range found {
+		out = append(out, api.BookEntry{Given: a.Given, Family: a.Family, Address: a.Address, Number: a.Number})
+	}
+	return out, nil
+}
+
+// CoverNames implements the route of that name.
+func (s *peopleRoutes) CoverNames(ctx context.Context, _ api.CoverNamesRequestObject) (api.CoverNamesResponseObject, error) {
+	covers, err := s.people.CoverNames(ctx, whose(ctx))
+	if err != nil {
+		return nil, err
+	}
+	out := api.CoverNames200JSONResponse{}
+	for _, c := range covers {
+		out = append(out, api.Cover{Find: c.Find, Cover: c.Cover})
+	}
+	return out, nil
 }

@@ -13,17 +13,17 @@ import (
 )
 
 // class loads the route's class; guard has let it through.
-func (s *Server) class(ctx context.Context) (picture.Class, error) {
-	return s.Cases.Classes.Class(ctx, asGin(ctx).GetString(classKey))
+func (s *desk) class(ctx context.Context) (picture.Class, error) {
+	return s.classes.Class(ctx, asGin(ctx).GetString(classKey))
 }
 
 // ListClasses implements the route of that name.
-func (s *Server) ListClasses(ctx context.Context, _ api.ListClassesRequestObject) (api.ListClassesResponseObject, error) {
-	tabs, err := s.Cases.Registers.Rail(ctx, account(ctx))
+func (s *enrolRoutes) ListClasses(ctx context.Context, _ api.ListClassesRequestObject) (api.ListClassesResponseObject, error) {
+	tabs, err := s.registers.Rail(ctx, account(ctx))
 	if err != nil {
 		return nil, err
 	}
-	seen, old, err := s.Cases.Registers.Seen(ctx)
+	seen, old, err := s.registers.Seen(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -53,12 +53,12 @@ func classTag(by string, p registers.Tab) api.ClassTag {
 }
 
 // ChangeClass implements the route of that name.
-func (s *Server) ChangeClass(ctx context.Context, r api.ChangeClassRequestObject) (api.ChangeClassResponseObject, error) {
+func (s *enrolRoutes) ChangeClass(ctx context.Context, r api.ChangeClassRequestObject) (api.ChangeClassResponseObject, error) {
 	var was classes.Change
 	if r.Body.Was != nil {
 		was = classParts(*r.Body.Was)
 	}
-	return api.ChangeClass204Response{}, s.Cases.Classes.ChangeClass(ctx, account(ctx), r.ClassId, classParts(r.Body.To), was)
+	return api.ChangeClass204Response{}, s.classes.ChangeClass(ctx, account(ctx), r.ClassId, classParts(r.Body.To), was)
 }
 
 func classParts(p api.ClassParts) classes.Change {
@@ -66,8 +66,8 @@ func classParts(p api.ClassParts) classes.Change {
 }
 
 // CreateClass implements the route of that name.
-func (s *Server) CreateClass(ctx context.Context, r api.CreateClassRequestObject) (api.CreateClassResponseObject, error) {
-	c, err := s.Cases.Classes.CreateClass(ctx, account(ctx), deref(r.Body.Code), r.Body.Name, deref(r.Body.Period), isTrue(r.Body.OfStaff))
+func (s *enrolRoutes) CreateClass(ctx context.Context, r api.CreateClassRequestObject) (api.CreateClassResponseObject, error) {
+	c, err := s.classes.CreateClass(ctx, account(ctx), deref(r.Body.Code), r.Body.Name, deref(r.Body.Period), isTrue(r.Body.OfStaff))
 	if err != nil {
 		return nil, err
 	}
@@ -76,14 +76,14 @@ func (s *Server) CreateClass(ctx context.Context, r api.CreateClassRequestObject
 }
 
 // newClass is a class that was just made, as its owner sees it.
-func (s *Server) newClass(ctx context.Context, id string) (api.Class, error) {
-	o, err := s.Cases.Classes.Overview(ctx, id)
+func (s *enrolRoutes) newClass(ctx context.Context, id string) (api.Class, error) {
+	o, err := s.classes.Overview(ctx, id)
 	return classView(o, classes.Owner), err
 }
 
 // GetClass implements the route of that name.
-func (s *Server) GetClass(ctx context.Context, r api.GetClassRequestObject) (api.GetClassResponseObject, error) {
-	o, err := s.Cases.Classes.Overview(ctx, r.ClassId)
+func (s *enrolRoutes) GetClass(ctx context.Context, r api.GetClassRequestObject) (api.GetClassResponseObject, error) {
+	o, err := s.classes.Overview(ctx, r.ClassId)
 	if err != nil {
 		return nil, err
 	}
@@ -113,11 +113,11 @@ func members(staff []seam.Member) []api.StaffMember {
 }
 
 // RemoveClass implements the route of that name.
-func (s *Server) RemoveClass(ctx context.Context, r api.RemoveClassRequestObject) (api.RemoveClassResponseObject, error) {
+func (s *enrolRoutes) RemoveClass(ctx context.Context, r api.RemoveClassRequestObject) (api.RemoveClassResponseObject, error) {
 	if asGin(ctx).GetString(mineKey) != classes.Owner {
 		return nil, seam.ErrNotFound
 	}
-	return api.RemoveClass204Response{}, s.Cases.Classes.RemoveClass(ctx, account(ctx), r.ClassId)
+	return api.RemoveClass204Response{}, s.classes.RemoveClass(ctx, account(ctx), r.ClassId)
 }
 
 func pockets(ps []room.Pocket) []api.Pocket {

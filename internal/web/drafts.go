@@ -15,8 +15,8 @@ import (
 )
 
 // GetDraft implements the route of that name.
-func (s *Server) GetDraft(ctx context.Context, r api.GetDraftRequestObject) (api.GetDraftResponseObject, error) {
-	d, err := s.Cases.Lists.Draft(ctx, account(ctx), r.ClassId)
+func (s *enrolRoutes) GetDraft(ctx context.Context, r api.GetDraftRequestObject) (api.GetDraftResponseObject, error) {
+	d, err := s.lists.Draft(ctx, account(ctx), r.ClassId)
 	if err != nil {
 		return nil, err
 	}
@@ -24,8 +24,8 @@ func (s *Server) GetDraft(ctx context.Context, r api.GetDraftRequestObject) (api
 }
 
 // PasteDraft implements the route of that name.
-func (s *Server) PasteDraft(ctx context.Context, r api.PasteDraftRequestObject) (api.PasteDraftResponseObject, error) {
-	d, err := s.Cases.Lists.BringDraft(ctx, account(ctx), r.ClassId, "", strings.NewReader(r.Body.Text))
+func (s *enrolRoutes) PasteDraft(ctx context.Context, r api.PasteDraftRequestObject) (api.PasteDraftResponseObject, error) {
+	d, err := s.lists.BringDraft(ctx, account(ctx), r.ClassId, "", strings.NewReader(r.Body.Text))
 	if err != nil {
 		return nil, err
 	}
@@ -33,7 +33,7 @@ func (s *Server) PasteDraft(ctx context.Context, r api.PasteDraftRequestObject) 
 }
 
 // UploadDraft implements the route of that name.
-func (s *Server) UploadDraft(ctx context.Context, r api.UploadDraftRequestObject) (api.UploadDraftResponseObject, error) {
+func (s *enrolRoutes) UploadDraft(ctx context.Context, r api.UploadDraftRequestObject) (api.UploadDraftResponseObject, error) {
 	f, _, err := formFile(r.Body)
 	if err != nil {
 		return nil, err
@@ -43,7 +43,7 @@ func (s *Server) UploadDraft(ctx context.Context, r api.UploadDraftRequestObject
 		return nil, err
 	}
 	sum := sha256.Sum256(b)
-	d, err := s.Cases.Lists.BringDraft(about(ctx, hex.EncodeToString(sum[:])), account(ctx), r.ClassId, f.name, bytes.NewReader(b))
+	d, err := s.lists.BringDraft(about(ctx, hex.EncodeToString(sum[:])), account(ctx), r.ClassId, f.name, bytes.NewReader(b))
 	if err != nil {
 		return nil, err
 	}
@@ -51,7 +51,7 @@ func (s *Server) UploadDraft(ctx context.Context, r api.UploadDraftRequestObject
 }
 
 // ChangeDraft implements the route of that name.
-func (s *Server) ChangeDraft(ctx context.Context, r api.ChangeDraftRequestObject) (api.ChangeDraftResponseObject, error) {
+func (s *enrolRoutes) ChangeDraft(ctx context.Context, r api.ChangeDraftRequestObject) (api.ChangeDraftResponseObject, error) {
 	if r.Body.Draft == "" {
 		return nil, change.Refuse("draft", "missing")
 	}
@@ -59,7 +59,7 @@ func (s *Server) ChangeDraft(ctx context.Context, r api.ChangeDraftRequestObject
 	for _, ch := range r.Body.Changes {
 		changes = append(changes, draftChange(ch))
 	}
-	d, err := s.Cases.Lists.ChangeDraft(ctx, account(ctx), r.ClassId, r.Body.Draft, changes)
+	d, err := s.lists.ChangeDraft(ctx, account(ctx), r.ClassId, r.Body.Draft, changes)
 	if err != nil {
 		return nil, err
 	}
@@ -97,14 +97,14 @@ func draftChange(ch api.DraftChange) draft.Change {
 }
 
 // DropDraft implements the route of that name.
-func (s *Server) DropDraft(ctx context.Context, r api.DropDraftRequestObject) (api.DropDraftResponseObject, error) {
+func (s *enrolRoutes) DropDraft(ctx context.Context, r api.DropDraftRequestObject) (api.DropDraftResponseObject, error) {
 	looked := draft.Looked{ID: r.Params.Id, Revision: r.Params.Revision}
-	return api.DropDraft204Response{}, s.Cases.Lists.DropDraft(ctx, account(ctx), r.ClassId, looked)
+	return api.DropDraft204Response{}, s.lists.DropDraft(ctx, account(ctx), r.ClassId, looked)
 }
 
 // AcceptDraft implements the route of that name.
-func (s *Server) AcceptDraft(ctx context.Context, r api.AcceptDraftRequestObject) (api.AcceptDraftResponseObject, error) {
-	a, err := s.Cases.Lists.Accept(ctx, account(ctx), r.ClassId, draft.Looked{ID: r.Body.Id, Revision: r.Body.Revision, Digest: r.Body.Looked})
+func (s *enrolRoutes) AcceptDraft(ctx context.Context, r api.AcceptDraftRequestObject) (api.AcceptDraftResponseObject, error) {
+	a, err := s.lists.Accept(ctx, account(ctx), r.ClassId, draft.Looked{ID: r.Body.Id, Revision: r.Body.Revision, Digest: r.Body.Looked})
 	if err != nil {
 		return nil, err
 	}

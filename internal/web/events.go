@@ -206,7 +206,7 @@ func (w untilTaken) Flush() { _ = w.rc.Flush() }
 // send tells of those of some classes on whose staff the watcher is; of no
 // classes, of all.
 func (e stream) send(w http.ResponseWriter, classes []string) error {
-	mine, err := e.s.Cases.Classes.Watched(e.ctx, e.account, classes)
+	mine, err := e.s.desk.classes.Watched(e.ctx, e.account, classes)
 	if err != nil {
 		return err
 	}

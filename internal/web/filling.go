@@ -13,13 +13,13 @@ import (
 )
 
 // LookFilling implements the route of that name.
-func (s *Server) LookFilling(ctx context.Context, r api.LookFillingRequestObject) (api.LookFillingResponseObject, error) {
+func (s *packRoutes) LookFilling(ctx context.Context, r api.LookFillingRequestObject) (api.LookFillingResponseObject, error) {
 	leave, err := s.costly(ctx, s.compares)
 	if err != nil {
 		return nil, err
 	}
 	defer leave()
-	f, err := s.Cases.Packing.LookFilling(ctx, r.ClassId, r.HandoutId, r.Slot, deref(r.Params.Whom))
+	f, err := s.packing.LookFilling(ctx, r.ClassId, r.HandoutId, r.Slot, deref(r.Params.Whom))
 	if err != nil {
 		return nil, err
 	}
@@ -56,13 +56,13 @@ func (c aCopy) VisitGetFilledResponse(w http.ResponseWriter) error {
 }
 
 // GetFilled implements the route of that name.
-func (s *Server) GetFilled(ctx context.Context, r api.GetFilledRequestObject) (api.GetFilledResponseObject, error) {
+func (s *packRoutes) GetFilled(ctx context.Context, r api.GetFilledRequestObject) (api.GetFilledResponseObject, error) {
 	leave, err := s.costly(ctx, s.compares)
 	if err != nil {
 		return nil, err
 	}
 	defer leave()
-	f, err := s.Cases.Packing.LookFilling(ctx, r.ClassId, r.HandoutId, r.Slot, deref(r.Params.Whom))
+	f, err := s.packing.LookFilling(ctx, r.ClassId, r.HandoutId, r.Slot, deref(r.Params.Whom))
 	if err != nil {
 		return nil, err
 	}

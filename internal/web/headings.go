@@ -17,30 +17,30 @@ func headings(all []handout.Heading) []api.Heading {
 }
 
 // ListHeadings implements the route of that name.
-func (s *Server) ListHeadings(ctx context.Context, r api.ListHeadingsRequestObject) (api.ListHeadingsResponseObject, error) {
-	all, err := s.Cases.Handouts.Headings(ctx, r.ClassId)
+func (s *packRoutes) ListHeadings(ctx context.Context, r api.ListHeadingsRequestObject) (api.ListHeadingsResponseObject, error) {
+	all, err := s.handouts.Headings(ctx, r.ClassId)
 	return api.ListHeadings200JSONResponse(headings(all)), err
 }
 
 // AddHeading implements the route of that name.
-func (s *Server) AddHeading(ctx context.Context, r api.AddHeadingRequestObject) (api.AddHeadingResponseObject, error) {
-	h, err := s.Cases.Handouts.AddHeading(ctx, account(ctx), r.ClassId, r.Body.Title)
+func (s *packRoutes) AddHeading(ctx context.Context, r api.AddHeadingRequestObject) (api.AddHeadingResponseObject, error) {
+	h, err := s.handouts.AddHeading(ctx, account(ctx), r.ClassId, r.Body.Title)
 	return api.AddHeading201JSONResponse{Id: h.ID, Title: h.Title}, err
 }
 
 // ChangeHeading implements the route of that name.
-func (s *Server) ChangeHeading(ctx context.Context, r api.ChangeHeadingRequestObject) (api.ChangeHeadingResponseObject, error) {
+func (s *packRoutes) ChangeHeading(ctx context.Context, r api.ChangeHeadingRequestObject) (api.ChangeHeadingResponseObject, error) {
 	b := r.Body
-	err := s.Cases.Handouts.ChangeHeading(ctx, account(ctx), r.ClassId, r.HeadingId, handouts.HeadingChange{Title: b.Title, Was: b.Was, Folded: b.Folded, Before: b.Before})
+	err := s.handouts.ChangeHeading(ctx, account(ctx), r.ClassId, r.HeadingId, handouts.HeadingChange{Title: b.Title, Was: b.Was, Folded: b.Folded, Before: b.Before})
 	return api.ChangeHeading204Response{}, err
 }
 
 // RemoveHeading implements the route of that name.
-func (s *Server) RemoveHeading(ctx context.Context, r api.RemoveHeadingRequestObject) (api.RemoveHeadingResponseObject, error) {
-	return api.RemoveHeading204Response{}, s.Cases.Handouts.RemoveHeading(ctx, account(ctx), r.ClassId, r.HeadingId)
+func (s *packRoutes) RemoveHeading(ctx context.Context, r api.RemoveHeadingRequestObject) (api.RemoveHeadingResponseObject, error) {
+	return api.RemoveHeading204Response{}, s.handouts.RemoveHeading(ctx, account(ctx), r.ClassId, r.HeadingId)
 }
 
 // PlaceHandout implements the route of that name.
-func (s *Server) PlaceHandout(ctx context.Context, r api.PlaceHandoutRequestObject) (api.PlaceHandoutResponseObject, error) {
-	return api.PlaceHandout204Response{}, s.Cases.Handouts.PlaceHandout(ctx, account(ctx), r.ClassId, r.HandoutId, r.Body.Heading, r.Body.Before)
+func (s *packRoutes) PlaceHandout(ctx context.Context, r api.PlaceHandoutRequestObject) (api.PlaceHandoutResponseObject, error) {
+	return api.PlaceHandout204Response{}, s.handouts.PlaceHandout(ctx, account(ctx), r.ClassId, r.HandoutId, r.Body.Heading, r.Body.Before)
 }

@@ -7,8 +7,8 @@ import (
 )
 
 // GetJoinDoor implements the route of that name.
-func (s *Server) GetJoinDoor(ctx context.Context, r api.GetJoinDoorRequestObject) (api.GetJoinDoorResponseObject, error) {
-	d, err := s.Cases.Rosters.JoinDoor(ctx, r.ClassId)
+func (s *enrolRoutes) GetJoinDoor(ctx context.Context, r api.GetJoinDoorRequestObject) (api.GetJoinDoorResponseObject, error) {
+	d, err := s.rosters.JoinDoor(ctx, r.ClassId)
 	if err != nil {
 		return nil, err
 	}
@@ -28,22 +28,22 @@ func (s *Server) GetJoinDoor(ctx context.Context, r api.GetJoinDoorRequestObject
 }
 
 // OpenJoinDoor implements the route of that name.
-func (s *Server) OpenJoinDoor(ctx context.Context, r api.OpenJoinDoorRequestObject) (api.OpenJoinDoorResponseObject, error) {
-	return api.OpenJoinDoor204Response{}, s.Cases.Rosters.OpenJoinDoor(ctx, account(ctx), r.ClassId, r.Body.Hours)
+func (s *enrolRoutes) OpenJoinDoor(ctx context.Context, r api.OpenJoinDoorRequestObject) (api.OpenJoinDoorResponseObject, error) {
+	return api.OpenJoinDoor204Response{}, s.rosters.OpenJoinDoor(ctx, account(ctx), r.ClassId, r.Body.Hours)
 }
 
 // TakeAskers implements the route of that name.
-func (s *Server) TakeAskers(ctx context.Context, r api.TakeAskersRequestObject) (api.TakeAskersResponseObject, error) {
-	return api.TakeAskers204Response{}, s.Cases.Rosters.TakeAskers(about(ctx, nil), account(ctx), r.ClassId, r.Body.Accounts, r.Body.In)
+func (s *enrolRoutes) TakeAskers(ctx context.Context, r api.TakeAskersRequestObject) (api.TakeAskersResponseObject, error) {
+	return api.TakeAskers204Response{}, s.rosters.TakeAskers(about(ctx, nil), account(ctx), r.ClassId, r.Body.Accounts, r.Body.In)
 }
 
 // LookJoin implements the route of that name.
-func (s *Server) LookJoin(ctx context.Context, r api.LookJoinRequestObject) (api.LookJoinResponseObject, error) {
-	c, stands, err := s.Cases.Rosters.AtJoinDoor(ctx, account(ctx), r.Link)
+func (s *enrolRoutes) LookJoin(ctx context.Context, r api.LookJoinRequestObject) (api.LookJoinResponseObject, error) {
+	c, stands, err := s.rosters.AtJoinDoor(ctx, account(ctx), r.Link)
 	return api.LookJoin200JSONResponse{Class: c.Name, Stands: api.JoinLookStands(stands)}, err
 }
 
 // AskToJoin implements the route of that name.
-func (s *Server) AskToJoin(ctx context.Context, r api.AskToJoinRequestObject) (api.AskToJoinResponseObject, error) {
-	return api.AskToJoin204Response{}, s.Cases.Rosters.AskToJoin(about(ctx, nil), account(ctx), r.Link)
+func (s *enrolRoutes) AskToJoin(ctx context.Context, r api.AskToJoinRequestObject) (api.AskToJoinResponseObject, error) {
+	return api.AskToJoin204Response{}, s.rosters.AskToJoin(about(ctx, nil), account(ctx), r.Link)
 }

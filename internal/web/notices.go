@@ -43,19 +43,19 @@ func notices(all []handout.Handout) []api.Notice {
 }
 
 // PostNotice implements the route of that name.
-func (s *Server) PostNotice(ctx context.Context, r api.PostNoticeRequestObject) (api.PostNoticeResponseObject, error) {
-	out, err := s.noticed(ctx)(s.Cases.Packing.Post(ctx, account(ctx), r.ClassId, r.HandoutId, r.Body.Seen))
+func (s *packRoutes) PostNotice(ctx context.Context, r api.PostNoticeRequestObject) (api.PostNoticeResponseObject, error) {
+	out, err := s.noticed(ctx)(s.packing.Post(ctx, account(ctx), r.ClassId, r.HandoutId, r.Body.Seen))
 	return api.PostNotice200JSONResponse(out), err
 }
 
 // TakeNoticeDown implements the route of that name.
-func (s *Server) TakeNoticeDown(ctx context.Context, r api.TakeNoticeDownRequestObject) (api.TakeNoticeDownResponseObject, error) {
-	out, err := s.noticed(ctx)(s.Cases.Packing.TakeDown(ctx, account(ctx), r.ClassId, r.HandoutId))
+func (s *packRoutes) TakeNoticeDown(ctx context.Context, r api.TakeNoticeDownRequestObject) (api.TakeNoticeDownResponseObject, error) {
+	out, err := s.noticed(ctx)(s.packing.TakeDown(ctx, account(ctx), r.ClassId, r.HandoutId))
 	return api.TakeNoticeDown200JSONResponse(out), err
 }
 
 // noticed shows a notice after something was done with it.
-func (s *Server) noticed(ctx context.Context) func(handout.Handout, error) (api.Handout, error) {
+func (s *packRoutes) noticed(ctx context.Context) func(handout.Handout, error) (api.Handout, error) {
 	return func(h handout.Handout, err error) (api.Handout, error) {
 		if err != nil {
 			return api.Handout{}, err
@@ -64,6 +64,6 @@ func (s *Server) noticed(ctx context.Context) func(handout.Handout, error) (api.
 		if err != nil {
 			return api.Handout{}, err
 		}
-		return s.handoutView(ctx, c, h, s.Cases.Packing.HandoutListSeen)
+		return s.handoutView(ctx, c, h, s.packing.HandoutListSeen)
 	}
 }

@@ -10,21 +10,19 @@ import (
 
 	"github.com/skip2/go-qrcode"
 
-	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/tables"
-	"jollysatchel/internal/usecase/pack"
 	"jollysatchel/internal/usecase/seam"
 	"jollysatchel/internal/web/api"
 )
 
 // GetLog implements the route of that name.
-func (s *Server) GetLog(ctx context.Context, r api.GetLogRequestObject) (api.GetLogResponseObject, error) {
+func (s *registerRoutes) GetLog(ctx context.Context, r api.GetLogRequestObject) (api.GetLogResponseObject, error) {
 	var before int64
 	if r.Params.Before != nil {
 		before = *r.Params.Before
 	}
-	lines, more, err := s.Cases.Registers.LogPage(ctx, r.ClassId, deref(r.Params.Find), before)
+	lines, more, err := s.registers.LogPage(ctx, r.ClassId, deref(r.Params.Find), before)
 	out := api.GetLog200JSONResponse{Lines: []api.LogLine{}, More: more}
 	for _, l := range lines {
 		out.Lines = append(out.Lines, api.LogLine{N: l.N, At: l.At.UTC(), Who: l.Who, Act: l.Act, Text: l.Text})
@@ -33,12 +31,12 @@ func (s *Server) GetLog(ctx context.Context, r api.GetLogRequestObject) (api.Get
 }
 
 // GetLedger implements the route of that name.
-func (s *Server) GetLedger(ctx context.Context, r api.GetLedgerRequestObject) (api.GetLedgerResponseObject, error) {
+func (s *registerRoutes) GetLedger(ctx context.Context, r api.GetLedgerRequestObject) (api.GetLedgerResponseObject, error) {
 	from := 0
 	if r.Params.From != nil {
 		from = *r.Params.From
 	}
-	lines, more, err := s.Cases.Registers.LedgerPage(ctx, r.ClassId, deref(r.Params.Find), from)
+	lines, more, err := s.registers.LedgerPage(ctx, r.ClassId, deref(r.Params.Find), from)
 	out := api.GetLedger200JSONResponse{Lines: []api.LedgerLine{}, More: more}
 	for _, l := range lines {
 		v := api.LedgerLine{Id: l.ID, Name: l.Name, Purpose: string(l.Key.What.Purpose), Student: l.Student, Thing: l.Thing, Link: l.Link, Run: l.RunID, MadeAt: l.MadeAt, SharedAt: moment(l.SharedAt), EndedAt: moment(l.EndedAt), Grants: []api.LedgerGrant{}}
@@ -51,8 +49,8 @@ func (s *Server) GetLedger(ctx context.Context, r api.GetLedgerRequestObject) (a
 }
 
 // ListPastRuns implements the route of that name.
-func (s *Server) ListPastRuns(ctx context.Context, r api.ListPastRunsRequestObject) (api.ListPastRunsResponseObject, error) {
-	runs, err := s.Cases.Registers.PastRuns(ctx, r.ClassId)
+func (s *packRoutes) ListPastRuns(ctx context.Context, r api.ListPastRunsRequestObject) (api.ListPastRunsResponseObject, error) {
+	runs, err := s.registers.PastRuns(ctx, r.ClassId)
 	if err != nil {
 		return nil, err
 	}
@@ -61,7 +59,7 @@ func (s *Server) ListPastRuns(ctx context.Context, r api.ListPastRunsRequestObje
 }
 
 // export writes a table of the route's class in a format as a file to keep.
-func (s *Server) export(ctx context.Context, format, what string, rows func(picture.Class) ([][]string, error)) (exported, error) {
+func (s *desk) export(ctx context.Context, format, what string, rows func(picture.Class) ([][]string, error)) (exported, error) {
 	c, err := s.class(ctx)
 	if err != nil {
 		return exported{}, err
@@ -83,36 +81,36 @@ func (s *Server) export(ctx context.Context, format, what string, rows func(pict
 }
 
 // ExportLog implements the route of that name.
-func (s *Server) ExportLog(ctx context.Context, r api.ExportLogRequestObject) (api.ExportLogResponseObject, error) {
+func (s *registerRoutes) ExportLog(ctx context.Context, r api.ExportLogRequestObject) (api.ExportLogResponseObject, error) {
 	return s.export(ctx, r.Format, "log", func(c picture.Class) ([][]string, error) {
-		return s.Cases.Registers.ExportLog(ctx, c.ID, deref(r.Params.Find))
+		return s.registers.ExportLog(ctx, c.ID, deref(r.Params.Find))
 	})
 }
 
 // ExportLedger implements the route of that name.
-func (s *Server) ExportLedger(ctx context.Context, r api.ExportLedgerRequestObject) (api.ExportLedgerResponseObject, error) {
+func (s *registerRoutes) ExportLedger(ctx context.Context, r api.ExportLedgerRequestObject) (api.ExportLedgerResponseObject, error) {
 	return s.export(ctx, r.Format, "ledger", func(c picture.Class) ([][]string, error) {
-		return s.Cases.Registers.ExportLedger(ctx, c.ID, deref(r.Params.Find), s.site(ctx))
+		return s.registers.ExportLedger(ctx, c.ID, deref(r.Params.Find), s.site(ctx))
 	})
 }
 
 // ExportRegister implements the route of that name.
-func (s *Server) ExportRegister(ctx context.Context, r api.ExportRegisterRequestObject) (api.ExportRegisterResponseObject, error) {
+func (s *registerRoutes) ExportRegister(ctx context.Context, r api.ExportRegisterRequestObject) (api.ExportRegisterResponseObject, error) {
 	return s.export(ctx, r.Format, "Register", func(c picture.Class) ([][]string, error) {
-		return s.Cases.Registers.ExportRegister(ctx, c.ID, r.Body.Rows, s.site(ctx))
+		return s.registers.ExportRegister(ctx, c.ID, r.Body.Rows, s.site(ctx))
 	})
 }
 
 // ExportLinks implements the route of that name.
-func (s *Server) ExportLinks(ctx context.Context, r api.ExportLinksRequestObject) (api.ExportLinksResponseObject, error) {
+func (s *registerRoutes) ExportLinks(ctx context.Context, r api.ExportLinksRequestObject) (api.ExportLinksResponseObject, error) {
 	return s.export(ctx, r.Format, "links", func(c picture.Class) ([][]string, error) {
-		return s.Cases.Registers.ExportLinks(ctx, c.ID, deref(r.Params.Handout), s.site(ctx))
+		return s.registers.ExportLinks(ctx, c.ID, deref(r.Params.Handout), s.site(ctx))
 	})
 }
 
 // site is the address that links begin with: what the school's settings say, else the one
 // under which it is asked now.
-func (s *Server) site(ctx context.Context) string {
+func (s *desk) site(ctx context.Context) string {
 	if is := s.School(); is.SiteSaid {
 		return is.Site
 	}
@@ -121,7 +119,7 @@ func (s *Server) site(ctx context.Context) string {
 
 // base is the address under which the application is asked, without a path. The
 // name in it is one it serves.
-func (s *Server) base(ctx context.Context) string {
+func (s *desk) base(ctx context.Context) string {
 	c := asGin(ctx)
 	u := url.URL{Scheme: "http", Host: c.Request.Host}
 	if s.secure(c) {
@@ -131,13 +129,13 @@ func (s *Server) base(ctx context.Context) string {
 }
 
 // GetLinks implements the route of that name.
-func (s *Server) GetLinks(ctx context.Context, r api.GetLinksRequestObject) (api.GetLinksResponseObject, error) {
+func (s *registerRoutes) GetLinks(ctx context.Context, r api.GetLinksRequestObject) (api.GetLinksResponseObject, error) {
 	handout := deref(r.Params.Handout)
-	links, err := s.Cases.Registers.Links(ctx, r.ClassId, handout)
+	links, err := s.registers.Links(ctx, r.ClassId, handout)
 	if err != nil {
 		return nil, err
 	}
-	cues, err := s.Cases.Rooms.Cues(ctx, r.ClassId)
+	cues, err := s.rooms.Cues(ctx, r.ClassId)
 	if err != nil {
 		return nil, err
 	}
@@ -184,8 +182,8 @@ func codeOf(text string) (outline string, size int, err error) {
 }
 
 // FrontDoor implements the route of that name.
-func (s *Server) FrontDoor(ctx context.Context, r api.FrontDoorRequestObject) (api.FrontDoorResponseObject, error) {
-	thing, staff, err := s.Cases.Registers.FrontDoor(ctx, account(ctx), r.ClassId, deref(r.Params.Handout))
+func (s *registerRoutes) FrontDoor(ctx context.Context, r api.FrontDoorRequestObject) (api.FrontDoorResponseObject, error) {
+	thing, staff, err := s.registers.FrontDoor(ctx, account(ctx), r.ClassId, deref(r.Params.Handout))
 	if err != nil {
 		return nil, err
 	}
@@ -194,47 +192,3 @@ func (s *Server) FrontDoor(ctx context.Context, r api.FrontDoorRequestObject) (a
 
 // mostSamples of what would be made are named for each class.
 const mostSamples = 4
-
-// GetEverywhere implements the route of that name.
-func (s *Server) GetEverywhere(ctx context.Context, _ api.GetEverywhereRequestObject) (api.GetEverywhereResponseObject, error) {
-	lists, err := s.Cases.Packing.Everywhere(ctx, account(ctx))
-	out := api.GetEverywhere200JSONResponse{}
-	for _, l := range lists {
-		v := api.ClassList{Class: l.Class.ID, Code: l.Class.Code, Name: l.Class.Name, Digest: l.List.Digest(), Lines: len(l.List.Lines), Sample: []string{}}
-		who := map[string]bool{}
-		for _, line := range l.List.Lines {
-			w := line.Wanted
-			if w.Key.Whom.Row != "" {
-				who[w.Key.Whom.Row] = true
-			}
-			switch w.Key.What.Purpose {
-			case packing.Satchel:
-				v.Satchels++
-			case packing.Copy:
-				v.Copies++
-			default:
-				v.Others++
-				continue
-			}
-			if len(v.Sample) < mostSamples {
-				v.Sample = append(v.Sample, w.Name)
-			}
-		}
-		v.Students = len(who)
-		out = append(out, v)
-	}
-	return out, err
-}
-
-// PackEverywhere implements the route of that name.
-func (s *Server) PackEverywhere(ctx context.Context, r api.PackEverywhereRequestObject) (api.PackEverywhereResponseObject, error) {
-	var where []pack.Somewhere
-	for _, c := range r.Body.Classes {
-		where = append(where, pack.Somewhere{Class: c.Class, Seen: c.Seen})
-	}
-	changed, err := s.Cases.Packing.PackEverywhere(about(ctx, nil), account(ctx), where)
-	if changed == nil {
-		changed = []string{}
-	}
-	return api.PackEverywhere202JSONResponse(api.PackedSomewhere{Changed: changed}), err
-}

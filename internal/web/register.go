@@ -20,13 +20,13 @@ import (
 // GetRegister implements the route of that name. The ETag changes with everything
 // that is shown: an unchanged Register costs next to nothing, and one that many
 // look at is written once.
-func (s *Server) GetRegister(ctx context.Context, r api.GetRegisterRequestObject) (api.GetRegisterResponseObject, error) {
+func (s *registerRoutes) GetRegister(ctx context.Context, r api.GetRegisterRequestObject) (api.GetRegisterResponseObject, error) {
 	c := asGin(ctx)
-	seen, old, err := s.Cases.Registers.Seen(ctx)
+	seen, old, err := s.registers.Seen(ctx)
 	if err != nil {
 		return nil, err
 	}
-	tag, err := s.Cases.Registers.Tag(ctx, r.ClassId)
+	tag, err := s.registers.Tag(ctx, r.ClassId)
 	if err != nil {
 		return nil, err
 	}
@@ -35,8 +35,8 @@ func (s *Server) GetRegister(ctx context.Context, r api.GetRegisterRequestObject
 	if c.GetHeader("If-None-Match") == etag(tag, seen, old) {
 		return api.GetRegister304Response{}, nil
 	}
-	return s.registers.get(r.ClassId, etag(tag, seen, old), func() ([]byte, error) {
-		reg, err := s.Cases.Registers.Register(context.WithoutCancel(c.Request.Context()), r.ClassId) // others wait for it too
+	return s.written.get(r.ClassId, etag(tag, seen, old), func() ([]byte, error) {
+		reg, err := s.registers.Register(context.WithoutCancel(c.Request.Context()), r.ClassId) // others wait for it too
 		if err != nil {
 			return nil, err
 		}
@@ -159,14 +159,14 @@ func unix(t time.Time) int64 {
 }
 
 // GetPanel implements the route of that name.
-func (s *Server) GetPanel(ctx context.Context, r api.GetPanelRequestObject) (api.GetPanelResponseObject, error) {
-	d, err := s.Cases.Registers.Panel(ctx, r.ClassId, r.RowId)
+func (s *registerRoutes) GetPanel(ctx context.Context, r api.GetPanelRequestObject) (api.GetPanelResponseObject, error) {
+	d, err := s.registers.Panel(ctx, r.ClassId, r.RowId)
 	if err != nil {
 		return nil, err
 	}
 	st := d.Student
 	out := api.GetPanel200JSONResponse{Row: st.ID, Name: st.CallName(), Address: st.Address, Number: st.Number, Period: st.Period, Level: st.Level, Team: st.Team, Things: []api.PanelThing{}, Problem: reasonPtr(st.Problem)}
-	cues, err := s.Cases.Rooms.Cues(ctx, r.ClassId)
+	cues, err := s.rooms.Cues(ctx, r.ClassId)
 	if err != nil {
 		return nil, err
 	}
@@ -214,4 +214,48 @@ func wordsOf(c register.Cell) int {
 		return -1
 	}
 	return c.Words
+}
+
+// ListAllClasses implements the route of that name.
+func (s *registerRoutes) ListAllClasses(ctx context.Context, r api.ListAllClassesRequestObject) (api.ListAllClassesResponseObject, error) {
+	from := 0
+	if r.Params.From != nil {
+		from = *r.Params.From
+	}
+	tabs, all, err := s.registers.AllClasses(ctx, deref(r.Params.Text), r.Params.Needing != nil && *r.Params.Needing, from)
+	out := api.ListAllClasses200JSONResponse{Classes: []api.ClassTag{}, All: all, More: from+len(tabs) < all}
+	for _, p := range tabs {
+		out.Classes = append(out.Classes, classTag(account(ctx), p))
+	}
+	return out, err
+}
+
+// PutOff implements the route of that name.
+func (s *registerRoutes) PutOff(ctx context.Context, r api.PutOffRequestObject) (api.PutOffResponseObject, error) {
+	return api.PutOff204Response{}, s.registers.PutOff(ctx, account(ctx), r.ClassId, r.Body.Code, r.Body.About, r.Body.Count)
+}
+
+// ShowAgain implements the route of that name.
+func (s *registerRoutes) ShowAgain(ctx context.Context, _ api.ShowAgainRequestObject) (api.ShowAgainResponseObject, error) {
+	return api.ShowAgain204Response{}, s.registers.ShowAgain(ctx, account(ctx))
+}
+
+// LookAs implements the route of that name.
+func (s *registerRoutes) LookAs(ctx context.Context, r api.LookAsRequestObject) (api.LookAsResponseObject, error) {
+	if r.Body.Thing != nil {
+		name, t, folder, inside, err := s.things.LookAtAs(ctx, account(ctx), r.ClassId, r.RowId, *r.Body.Thing)
+		if err != nil {
+			return nil, err
+		}
+		out := api.EyesThing{Id: t.ID, Name: t.Name, Folder: folder, Level: levelWord(t.Level), Children: []api.EyesChild{}}
+		for _, x := range inside {
+			out.Children = append(out.Children, api.EyesChild{Id: x.ID, Name: x.Name, Kind: api.EyesChildKind(x.Kind), Level: levelWord(x.Level)})
+		}
+		return api.LookAs200JSONResponse{Name: name, Thing: &out}, nil
+	}
+	name, home, err := s.registers.LookAs(ctx, account(ctx), r.ClassId, r.RowId)
+	if err != nil {
+		return nil, err
+	}
+	return api.LookAs200JSONResponse{Name: name, Home: &api.Home{Name: name, Classes: []api.HomeClass{homeView(home)}}}, nil
 }

@@ -7,7 +7,6 @@ import (
 	"slices"
 
 	"jollysatchel/internal/core/change"
-	"jollysatchel/internal/core/choosing"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/record"
@@ -17,8 +16,8 @@ import (
 )
 
 // GetRoster implements the route of that name: those who have left stand last.
-func (s *Server) GetRoster(ctx context.Context, r api.GetRosterRequestObject) (api.GetRosterResponseObject, error) {
-	lines, err := s.Cases.Rosters.Roster(ctx, account(ctx), r.ClassId)
+func (s *enrolRoutes) GetRoster(ctx context.Context, r api.GetRosterRequestObject) (api.GetRosterResponseObject, error) {
+	lines, err := s.rosters.Roster(ctx, account(ctx), r.ClassId)
 	if err != nil {
 		return nil, err
 	}
@@ -51,8 +50,8 @@ func rosterRow(st picture.Student) api.RosterRow {
 }
 
 // ConfirmAccount implements the route of that name.
-func (s *Server) ConfirmAccount(ctx context.Context, r api.ConfirmAccountRequestObject) (api.ConfirmAccountResponseObject, error) {
-	batch, err := s.Cases.Rosters.ConfirmAccount(ctx, account(ctx), r.ClassId, r.RowId)
+func (s *enrolRoutes) ConfirmAccount(ctx context.Context, r api.ConfirmAccountRequestObject) (api.ConfirmAccountResponseObject, error) {
+	batch, err := s.rosters.ConfirmAccount(ctx, account(ctx), r.ClassId, r.RowId)
 	if err != nil {
 		return nil, err
 	}
@@ -60,8 +59,8 @@ func (s *Server) ConfirmAccount(ctx context.Context, r api.ConfirmAccountRequest
 }
 
 // RenameTeam implements the route of that name.
-func (s *Server) RenameTeam(ctx context.Context, r api.RenameTeamRequestObject) (api.RenameTeamResponseObject, error) {
-	batch, err := s.Cases.Rosters.RenameTeam(ctx, account(ctx), r.ClassId, r.TeamId, r.Body.Name)
+func (s *enrolRoutes) RenameTeam(ctx context.Context, r api.RenameTeamRequestObject) (api.RenameTeamResponseObject, error) {
+	batch, err := s.rosters.RenameTeam(ctx, account(ctx), r.ClassId, r.TeamId, r.Body.Name)
 	if err != nil {
 		return nil, err
 	}
@@ -69,15 +68,15 @@ func (s *Server) RenameTeam(ctx context.Context, r api.RenameTeamRequestObject) 
 }
 
 // SetAddress implements the route of that name.
-func (s *Server) SetAddress(ctx context.Context, r api.SetAddressRequestObject) (api.SetAddressResponseObject, error) {
-	if err := s.Cases.Rosters.CorrectAddress(ctx, account(ctx), r.ClassId, r.RowId, r.Body.Address); err != nil {
+func (s *enrolRoutes) SetAddress(ctx context.Context, r api.SetAddressRequestObject) (api.SetAddressResponseObject, error) {
+	if err := s.rosters.CorrectAddress(ctx, account(ctx), r.ClassId, r.RowId, r.Body.Address); err != nil {
 		return nil, err
 	}
 	return api.SetAddress204Response{}, nil
 }
 
 // AddStudents implements the route of that name.
-func (s *Server) AddStudents(ctx context.Context, r api.AddStudentsRequestObject) (api.AddStudentsResponseObject, error) {
+func (s *enrolRoutes) AddStudents(ctx context.Context, r api.AddStudentsRequestObject) (api.AddStudentsResponseObject, error) {
 	var students []record.Record
 	for _, b := range r.Body.Students {
 		students = append(students, record.Record{
@@ -85,7 +84,7 @@ func (s *Server) AddStudents(ctx context.Context, r api.AddStudentsRequestObject
 			Period: deref(b.Period), Level: deref(b.Level), Team: deref(b.Team), Extra: map[string]string{},
 		})
 	}
-	batch, err := s.Cases.Rosters.AddStudents(ctx, account(ctx), r.ClassId, students)
+	batch, err := s.rosters.AddStudents(ctx, account(ctx), r.ClassId, students)
 	if err != nil {
 		return nil, err
 	}
@@ -93,12 +92,12 @@ func (s *Server) AddStudents(ctx context.Context, r api.AddStudentsRequestObject
 }
 
 // EditRoster implements the route of that name.
-func (s *Server) EditRoster(ctx context.Context, r api.EditRosterRequestObject) (api.EditRosterResponseObject, error) {
+func (s *enrolRoutes) EditRoster(ctx context.Context, r api.EditRosterRequestObject) (api.EditRosterResponseObject, error) {
 	var edits []classes.Edit
 	for _, e := range r.Body.Edits {
 		edits = append(edits, classes.Edit{Row: e.Row, Field: record.Field(e.Field), Value: e.Value, Was: &e.Was})
 	}
-	batch, err := s.Cases.Rosters.EditRoster(ctx, account(ctx), r.ClassId, edits)
+	batch, err := s.rosters.EditRoster(ctx, account(ctx), r.ClassId, edits)
 	if err != nil {
 		return nil, err
 	}
@@ -106,8 +105,8 @@ func (s *Server) EditRoster(ctx context.Context, r api.EditRosterRequestObject) 
 }
 
 // SetLeft implements the route of that name.
-func (s *Server) SetLeft(ctx context.Context, r api.SetLeftRequestObject) (api.SetLeftResponseObject, error) {
-	batch, err := s.Cases.Rosters.SetLeft(ctx, account(ctx), r.ClassId, r.Body.Rows, r.Body.Left)
+func (s *enrolRoutes) SetLeft(ctx context.Context, r api.SetLeftRequestObject) (api.SetLeftResponseObject, error) {
+	batch, err := s.rosters.SetLeft(ctx, account(ctx), r.ClassId, r.Body.Rows, r.Body.Left)
 	if err != nil {
 		return nil, err
 	}
@@ -115,7 +114,7 @@ func (s *Server) SetLeft(ctx context.Context, r api.SetLeftRequestObject) (api.S
 }
 
 // DealTeams implements the route of that name. Nothing is kept.
-func (s *Server) DealTeams(ctx context.Context, r api.DealTeamsRequestObject) (api.DealTeamsResponseObject, error) {
+func (s *enrolRoutes) DealTeams(ctx context.Context, r api.DealTeamsRequestObject) (api.DealTeamsResponseObject, error) {
 	c, err := s.class(ctx)
 	if err != nil {
 		return nil, err
@@ -175,13 +174,13 @@ func (e exported) VisitExportLinksResponse(w http.ResponseWriter) error { return
 func (e exported) VisitExportRegisterResponse(w http.ResponseWriter) error { return e.visit(w) }
 
 // ExportRoster implements the route of that name.
-func (s *Server) ExportRoster(ctx context.Context, r api.ExportRosterRequestObject) (api.ExportRosterResponseObject, error) {
-	return s.export(ctx, r.Format, "roster", func(c picture.Class) ([][]string, error) { return s.Cases.Rosters.ExportRoster(c), nil })
+func (s *enrolRoutes) ExportRoster(ctx context.Context, r api.ExportRosterRequestObject) (api.ExportRosterResponseObject, error) {
+	return s.export(ctx, r.Format, "roster", func(c picture.Class) ([][]string, error) { return s.rosters.ExportRoster(c), nil })
 }
 
 // RosterHistory implements the route of that name.
-func (s *Server) RosterHistory(ctx context.Context, r api.RosterHistoryRequestObject) (api.RosterHistoryResponseObject, error) {
-	entries, err := s.Cases.Rosters.History(ctx, r.ClassId)
+func (s *enrolRoutes) RosterHistory(ctx context.Context, r api.RosterHistoryRequestObject) (api.RosterHistoryResponseObject, error) {
+	entries, err := s.rosters.History(ctx, r.ClassId)
 	if err != nil {
 		return nil, err
 	}
@@ -189,7 +188,7 @@ func (s *Server) RosterHistory(ctx context.Context, r api.RosterHistoryRequestOb
 	for _, e := range entries {
 		accounts = append(accounts, e.Account)
 	}
-	names, err := s.Cases.People.Names(ctx, accounts...)
+	names, err := s.people.Names(ctx, accounts...)
 	if err != nil {
 		return nil, err
 	}
@@ -222,94 +221,25 @@ func historyChange(ch roster.RowChange) api.HistoryChange {
 }
 
 // UndoRoster implements the route of that name.
-func (s *Server) UndoRoster(ctx context.Context, r api.UndoRosterRequestObject) (api.UndoRosterResponseObject, error) {
-	if err := s.Cases.Rosters.Undo(ctx, account(ctx), r.ClassId, r.Batch); err != nil {
+func (s *enrolRoutes) UndoRoster(ctx context.Context, r api.UndoRosterRequestObject) (api.UndoRosterResponseObject, error) {
+	if err := s.rosters.Undo(ctx, account(ctx), r.ClassId, r.Batch); err != nil {
 		return nil, err
 	}
 	return api.UndoRoster204Response{}, nil
 }
 
 // ListBefore implements the route of that name.
-func (s *Server) ListBefore(ctx context.Context, r api.ListBeforeRequestObject) (api.ListBeforeResponseObject, error) {
-	d, err := s.Cases.Lists.ListBefore(ctx, account(ctx), r.ClassId, r.Batch)
+func (s *enrolRoutes) ListBefore(ctx context.Context, r api.ListBeforeRequestObject) (api.ListBeforeResponseObject, error) {
+	d, err := s.lists.ListBefore(ctx, account(ctx), r.ClassId, r.Batch)
 	if err != nil {
 		return nil, err
 	}
 	return api.ListBefore200JSONResponse(draftView(d)), nil
 }
 
-// Choose implements the route of that name.
-func (s *Server) Choose(ctx context.Context, r api.ChooseRequestObject) (api.ChooseResponseObject, error) {
-	if len(r.Body.Classes) > 50 {
-		return nil, change.Refuse("classes", "too-many-classes")
-	}
-	var sitsOut []string
-	if r.Body.SitsOut != nil {
-		sitsOut = *r.Body.SitsOut
-	}
-	chosen, err := s.Cases.Rooms.Choose(ctx, whose(ctx), r.Body.Classes, sitsOut, choiceOf(r.Body.Choice))
-	if err != nil {
-		return nil, err
-	}
-	out := api.Choose200JSONResponse{}
-	for _, c := range chosen {
-		out = append(out, api.Chosen{ClassId: c.Class.ID, Code: c.Class.Code, Row: c.Row, Name: c.Student.CallName(), SortName: c.Student.SortName(), Given: c.Student.Given, Family: c.Student.Family, Preferred: c.Student.Preferred, Number: c.Student.Number, Address: c.Student.Address, In: c.In, Reason: string(c.Reason), Failed: c.Failed})
-	}
-	return out, nil
-}
-
-func choiceOf(c api.Choice) choosing.Choice {
-	out := choosing.Choice{Any: c.Any, Picked: c.Picked != nil && *c.Picked, Ticked: c.Ticked, Conditions: []choosing.Condition{}}
-	for _, x := range c.Conditions {
-		out.Conditions = append(out.Conditions, choosing.Condition{Column: record.Field(x.Column), Test: choosing.Test(x.Test), Values: x.Values})
-	}
-	return out
-}
-
-func choiceView(c choosing.Choice) api.Choice {
-	out := api.Choice{Any: c.Any, Picked: &c.Picked, Ticked: c.Ticked, Conditions: []api.Condition{}}
-	if out.Ticked == nil {
-		out.Ticked = map[string]bool{}
-	}
-	for _, x := range c.Conditions {
-		v := api.Condition{Column: string(x.Column), Test: api.ConditionTest(x.Test), Values: x.Values}
-		if v.Values == nil {
-			v.Values = []string{}
-		}
-		out.Conditions = append(out.Conditions, v)
-	}
-	return out
-}
-
-// FindPeople implements the route of that name.
-func (s *Server) FindPeople(ctx context.Context, r api.FindPeopleRequestObject) (api.FindPeopleResponseObject, error) {
-	found, err := s.Cases.People.Find(ctx, r.Params.Q, 8)
-	if err != nil {
-		return nil, err
-	}
-	out := api.FindPeople200JSONResponse{}
-	for _, a := range found {
-		out = append(out, api.BookEntry{Given: a.Given, Family: a.Family, Address: a.Address, Number: a.Number})
-	}
-	return out, nil
-}
-
-// CoverNames implements the route of that name.
-func (s *Server) CoverNames(ctx context.Context, _ api.CoverNamesRequestObject) (api.CoverNamesResponseObject, error) {
-	covers, err := s.Cases.People.CoverNames(ctx, whose(ctx))
-	if err != nil {
-		return nil, err
-	}
-	out := api.CoverNames200JSONResponse{}
-	for _, c := range covers {
-		out = append(out, api.Cover{Find: c.Find, Cover: c.Cover})
-	}
-	return out, nil
-}
-
 // MakePractice implements the route of that name.
-func (s *Server) MakePractice(ctx context.Context, _ api.MakePracticeRequestObject) (api.MakePracticeResponseObject, error) {
-	c, err := s.Cases.Practice.Make(ctx, account(ctx))
+func (s *enrolRoutes) MakePractice(ctx context.Context, _ api.MakePracticeRequestObject) (api.MakePracticeResponseObject, error) {
+	c, err := s.practice.Make(ctx, account(ctx))
 	if err != nil {
 		return nil, err
 	}
@@ -318,6 +248,6 @@ func (s *Server) MakePractice(ctx context.Context, _ api.MakePracticeRequestObje
 }
 
 // ClearPractice implements the route of that name.
-func (s *Server) ClearPractice(ctx context.Context, r api.ClearPracticeRequestObject) (api.ClearPracticeResponseObject, error) {
-	return api.ClearPractice204Response{}, s.Cases.Practice.Clear(ctx, account(ctx), r.ClassId)
+func (s *enrolRoutes) ClearPractice(ctx context.Context, r api.ClearPracticeRequestObject) (api.ClearPracticeResponseObject, error) {
+	return api.ClearPractice204Response{}, s.practice.Clear(ctx, account(ctx), r.ClassId)
 }

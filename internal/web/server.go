@@ -26,7 +26,6 @@ import (
 	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/gate"
-	"jollysatchel/internal/service"
 	"jollysatchel/internal/usecase"
 	"jollysatchel/internal/usecase/seam"
 	"jollysatchel/internal/web/api"
@@ -65,27 +64,18 @@ type Options struct {
 
 // A Server answers every request.
 type Server struct {
-	Options
-	sessions  *scs.SessionManager
-	tries     *limiter // wrong ones, by origin and account
-	strangers *limiter // wrong ones of an origin
-	starts    *limiter // of signing in through the school's own service, of an origin
-	pace      *limiter // requests of an account
-	origins   *limiter // requests of an origin, of nobody
-	uploads   *counter // of an account, at once
-	watching  *counter // of an account, at once
-	bodies    *gate.Gate
-	shows     *gate.Gate // documents that are shown
-	compares  *gate.Gate // texts that are compared, and files that are looked into
-	rendering *counter   // of those, of an account, at once
-	turns     gate.Turns // of an account's
-	hub       *hub
-	lately    *recentAccounts
-	contract  map[string]operation
-	foreign   *http.CrossOriginProtection
-	registers *written
-	service   *service.Service
-	engine    *gin.Engine
+	options Options
+	*desk
+	routes
+	pace     *limiter // requests of an account
+	origins  *limiter // requests of an origin, of nobody
+	uploads  *counter // of an account, at once
+	watching *counter // of an account, at once
+	bodies   *gate.Gate
+	hub      *hub
+	contract map[string]operation
+	foreign  *http.CrossOriginProtection
+	engine   *gin.Engine
 }
 
 var _ api.StrictServerInterface = (*Server)(nil)
@@ -103,7 +93,7 @@ const mostRendering = 6
 
 // costly lets a request of an account through a gate, within the account's share: what one
 // person asks for comes one after another, so that others wait for one of it, and not for all.
-func (s *Server) costly(ctx context.Context, g *gate.Gate) (leave func(), err error) {
+func (s *desk) costly(ctx context.Context, g *gate.Gate) (leave func(), err error) {
 	done, ok := s.rendering.enter(account(ctx))
 	if !ok {
 		return nil, errPace
@@ -133,17 +123,17 @@ func New(o Options) *Server {
 	if o.Pace == 0 {
 		o.Pace = 60
 	}
+	sessions := scs.New()
+	sessions.Store = o.Sessions
+	sessions.Lifetime = stayFor
+	sessions.Cookie.Name = "satchel"
+	sessions.Cookie.HttpOnly = true
+	sessions.Cookie.SameSite = http.SameSiteLaxMode
+	d := newDesk(o, sessions)
 	s := &Server{
-		Options: o, hub: newHub(), registers: newWritten(), contract: contract(), foreign: http.NewCrossOriginProtection(),
-		tries: newLimiter(1.0/6, 10), strangers: newLimiter(0.5, 40), starts: newLimiter(5, 300), pace: newLimiter(o.Pace, int(4*o.Pace)), origins: newLimiter(o.Pace, int(10*o.Pace)),
-		service: &service.Service{}, lately: &recentAccounts{known: map[string]accounts.Account{}}, uploads: newCounter(4), watching: newCounter(12), bodies: gate.New(3, 30, 30*time.Second), shows: gate.New(2, 40, 10*time.Second), compares: gate.New(1, 40, 10*time.Second), rendering: newCounter(mostRendering),
+		options: o, desk: d, routes: newRoutes(o, d), hub: newHub(), contract: contract(), foreign: http.NewCrossOriginProtection(),
+		pace: newLimiter(o.Pace, int(4*o.Pace)), origins: newLimiter(o.Pace, int(10*o.Pace)), uploads: newCounter(4), watching: newCounter(12), bodies: gate.New(3, 30, 30*time.Second),
 	}
-	s.sessions = scs.New()
-	s.sessions.Store = o.Sessions
-	s.sessions.Lifetime = stayFor
-	s.sessions.Cookie.Name = "satchel"
-	s.sessions.Cookie.HttpOnly = true
-	s.sessions.Cookie.SameSite = http.SameSiteLaxMode
 
 	gin.SetMode(gin.ReleaseMode)
 	r := gin.New()
@@ -182,11 +172,11 @@ func (s *Server) ServeHTTP(w http.ResponseWriter, r *http.Request) { s.engine.Se
 // Event streams end with it.
 func (s *Server) Run(ctx context.Context) {
 	defer close(s.hub.over)
-	s.hub.run(ctx, s.Listen, s.Log)
+	s.hub.run(ctx, s.options.Listen, s.Log)
 }
 
 func (s *Server) health(c *gin.Context) {
-	if err := s.Ready(c); err != nil {
+	if err := s.options.Ready(c); err != nil {
 		c.String(http.StatusServiceUnavailable, "not ready")
 		return
 	}

@@ -26,16 +26,16 @@ const (
 )
 
 // serviceBack is where people come back to from the school's own service.
-func (s *Server) serviceBack() string { return s.School().Site + "/api/session/service/back" }
+func (s *peopleRoutes) serviceBack() string { return s.School().Site + "/api/session/service/back" }
 
 // serviceSettings are those of the school's own service; ok is false where it has none.
-func (s *Server) serviceSettings() (service.Settings, bool) {
+func (s *peopleRoutes) serviceSettings() (service.Settings, bool) {
 	is := s.School().Service
 	return service.Settings{Issuer: is.Issuer, Client: is.Client, Secret: s.ServiceSecret, Redirect: s.serviceBack()}, is.Issuer != ""
 }
 
 // LookSignIn implements the route of that name.
-func (s *Server) LookSignIn(context.Context, api.LookSignInRequestObject) (api.LookSignInResponseObject, error) {
+func (s *peopleRoutes) LookSignIn(context.Context, api.LookSignInRequestObject) (api.LookSignInResponseObject, error) {
 	is := s.School()
 	out := api.LookSignIn200JSONResponse{School: is.Name}
 	if is.Service.Issuer != "" {
@@ -59,7 +59,7 @@ func ourPath(to string) string {
 func refusedAt(code string) string { return "/sign-in?refused=" + url.QueryEscape(code) }
 
 // GoToService implements the route of that name.
-func (s *Server) GoToService(ctx context.Context, r api.GoToServiceRequestObject) (api.GoToServiceResponseObject, error) {
+func (s *peopleRoutes) GoToService(ctx context.Context, r api.GoToServiceRequestObject) (api.GoToServiceResponseObject, error) {
 	c := asGin(ctx)
 	set, ok := s.serviceSettings()
 	if !ok {
@@ -97,7 +97,7 @@ func (s *Server) GoToService(ctx context.Context, r api.GoToServiceRequestObject
 }
 
 // refusedBy is the code for why somebody isn't signed in; what a service said is for the log.
-func (s *Server) refusedBy(err error) string {
+func (s *peopleRoutes) refusedBy(err error) string {
 	var r *service.Refused
 	var invalid *change.Invalid
 	switch {
@@ -111,7 +111,7 @@ func (s *Server) refusedBy(err error) string {
 }
 
 // ComeFromService implements the route of that name.
-func (s *Server) ComeFromService(ctx context.Context, _ api.ComeFromServiceRequestObject) (api.ComeFromServiceResponseObject, error) {
+func (s *peopleRoutes) ComeFromService(ctx context.Context, _ api.ComeFromServiceRequestObject) (api.ComeFromServiceResponseObject, error) {
 	c := asGin(ctx)
 	set, ok := s.serviceSettings()
 	if !ok {
@@ -131,7 +131,7 @@ func (s *Server) ComeFromService(ctx context.Context, _ api.ComeFromServiceReque
 	who, err := s.service.Finish(session, set, kept, c.Request.URL.Query())
 	var a accounts.Account
 	if err == nil {
-		a, err = s.Cases.People.SignInAs(session, who.Address, who.Given, who.Family)
+		a, err = s.people.SignInAs(session, who.Address, who.Given, who.Family)
 	}
 	if err != nil {
 		code := s.refusedBy(err)

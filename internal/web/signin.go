@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"github.com/gin-gonic/gin"
+	"github.com/mileusna/useragent"
 
 	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/usecase/people"
@@ -27,12 +28,12 @@ func asGin(ctx context.Context) *gin.Context { return ctx.(*gin.Context) }
 func account(ctx context.Context) string { return asGin(ctx).GetString(accountKey) }
 
 // SignIn implements the route of that name.
-func (s *Server) SignIn(ctx context.Context, r api.SignInRequestObject) (api.SignInResponseObject, error) {
+func (s *peopleRoutes) SignIn(ctx context.Context, r api.SignInRequestObject) (api.SignInResponseObject, error) {
 	if r.Body.Password == "" {
 		return nil, seam.ErrRefused
 	}
 	me, err := s.admit(asGin(ctx), r.Body.Address, r.Body.Stay, func(address string) (accounts.Account, error) {
-		return s.Cases.People.SignIn(ctx, address, r.Body.Password)
+		return s.people.SignIn(ctx, address, r.Body.Password)
 	})
 	return api.SignIn200JSONResponse(me), err
 }
@@ -40,7 +41,7 @@ func (s *Server) SignIn(ctx context.Context, r api.SignInRequestObject) (api.Sig
 // admit signs in whom ask knows of an address. Wrong tries are limited by origin
 // and account together, and fewer by origin alone; a device from which somebody
 // signed in before counts by itself, so that nobody keeps them out.
-func (s *Server) admit(c *gin.Context, address string, stay *bool, ask func(address string) (accounts.Account, error)) (api.Me, error) {
+func (s *peopleRoutes) admit(c *gin.Context, address string, stay *bool, ask func(address string) (accounts.Account, error)) (api.Me, error) {
 	if address = strings.ToLower(strings.TrimSpace(address)); address == "" {
 		return api.Me{}, seam.ErrRefused
 	}
@@ -48,7 +49,7 @@ func (s *Server) admit(c *gin.Context, address string, stay *bool, ask func(addr
 	known := false
 	if device != "" {
 		var err error
-		if known, err = s.Cases.People.KnowsDevice(c, device, address); err != nil {
+		if known, err = s.people.KnowsDevice(c, device, address); err != nil {
 			return api.Me{}, err
 		}
 	}
@@ -69,7 +70,7 @@ func (s *Server) admit(c *gin.Context, address string, stay *bool, ask func(addr
 	if device == "" {
 		device = rand.Text()
 	}
-	if err := s.Cases.People.KeepDevice(c, device, a.ID); err != nil {
+	if err := s.people.KeepDevice(c, device, a.ID); err != nil {
 		return api.Me{}, err
 	}
 	http.SetCookie(c.Writer, &http.Cookie{Name: deviceCookie, Value: device, Path: "/api/session", MaxAge: int(people.DeviceFor.Seconds()), HttpOnly: true, SameSite: http.SameSiteStrictMode, Secure: s.secure(c)})
@@ -88,7 +89,7 @@ func deviceOf(c *gin.Context) string {
 }
 
 // enter begins a session under a new token.
-func (s *Server) enter(c *gin.Context, a accounts.Account, stay bool) (api.Me, error) {
+func (s *peopleRoutes) enter(c *gin.Context, a accounts.Account, stay bool) (api.Me, error) {
 	ctx := c.Request.Context()
 	if err := s.sessions.RenewToken(ctx); err != nil {
 		return api.Me{}, err
@@ -102,7 +103,7 @@ func (s *Server) enter(c *gin.Context, a accounts.Account, stay bool) (api.Me, e
 		return api.Me{}, err
 	}
 	agent := c.Request.UserAgent()
-	if err := s.Cases.People.MarkSession(ctx, token, a.ID, strings.ToValidUTF8(agent[:min(len(agent), mostAgent)], "")); err != nil {
+	if err := s.people.MarkSession(ctx, token, a.ID, strings.ToValidUTF8(agent[:min(len(agent), mostAgent)], "")); err != nil {
 		return api.Me{}, err
 	}
 	cookie := s.cookie(c, token)
@@ -113,14 +114,14 @@ func (s *Server) enter(c *gin.Context, a accounts.Account, stay bool) (api.Me, e
 	return s.me(c, a), nil
 }
 
-func (s *Server) cookie(c *gin.Context, token string) *http.Cookie {
+func (s *peopleRoutes) cookie(c *gin.Context, token string) *http.Cookie {
 	k := s.sessions.Cookie
 	return &http.Cookie{Name: k.Name, Value: token, Path: "/", HttpOnly: k.HttpOnly, SameSite: k.SameSite, Secure: s.secure(c)}
 }
 
 // SignOut implements the route of that name. The session ends on the server;
 // everywhere ends every other of the account as well.
-func (s *Server) SignOut(ctx context.Context, r api.SignOutRequestObject) (api.SignOutResponseObject, error) {
+func (s *peopleRoutes) SignOut(ctx context.Context, r api.SignOutRequestObject) (api.SignOutResponseObject, error) {
 	c := asGin(ctx)
 	if who := s.sessions.GetString(c.Request.Context(), accountKey); who != "" && r.Params.Everywhere != nil && *r.Params.Everywhere {
 		if err := s.endSessions(c.Request.Context(), who); err != nil {
@@ -137,17 +138,17 @@ func (s *Server) SignOut(ctx context.Context, r api.SignOutRequestObject) (api.S
 }
 
 // endSessions ends every session of some accounts.
-func (s *Server) endSessions(ctx context.Context, of ...string) error {
+func (s *peopleRoutes) endSessions(ctx context.Context, of ...string) error {
 	s.lately.forget()
-	return s.Cases.People.EndSessions(ctx, of, "")
+	return s.people.EndSessions(ctx, of, "")
 }
 
-func (s *Server) me(ctx context.Context, a accounts.Account) api.Me {
+func (s *peopleRoutes) me(ctx context.Context, a accounts.Account) api.Me {
 	return api.Me{Account: a.ID, Name: a.Name(), Address: a.Address, Role: api.MeRole(a.Role), School: s.School().Name, Zone: s.School().Zone.String(), Language: s.School().Language, Demo: s.Demo != nil, Standins: s.Standins != nil, Postroom: s.postroomed(), Site: s.site(ctx), Now: s.Now(), Words: s.words()}
 }
 
 // words are the school's own; an empty map where it has none.
-func (s *Server) words() map[string]string {
+func (s *desk) words() map[string]string {
 	if s.School().Words == nil {
 		return map[string]string{}
 	}
@@ -155,8 +156,8 @@ func (s *Server) words() map[string]string {
 }
 
 // GetMe implements the route of that name.
-func (s *Server) GetMe(ctx context.Context, _ api.GetMeRequestObject) (api.GetMeResponseObject, error) {
-	found, err := s.Cases.People.Accounts(ctx, account(ctx))
+func (s *peopleRoutes) GetMe(ctx context.Context, _ api.GetMeRequestObject) (api.GetMeResponseObject, error) {
+	found, err := s.people.Accounts(ctx, account(ctx))
 	if err != nil {
 		return nil, err
 	}
@@ -164,11 +165,11 @@ func (s *Server) GetMe(ctx context.Context, _ api.GetMeRequestObject) (api.GetMe
 	if !ok {
 		return nil, errSignIn // the account is gone from the school book
 	}
-	return api.GetMe200JSONResponse(s.me(ctx, a)), s.Cases.People.SeeSession(ctx, s.sessions.Token(asGin(ctx).Request.Context()))
+	return api.GetMe200JSONResponse(s.me(ctx, a)), s.people.SeeSession(ctx, s.sessions.Token(asGin(ctx).Request.Context()))
 }
 
 // DemoPeople implements the route of that name; outside of the demo it isn't there.
-func (s *Server) DemoPeople(ctx context.Context, _ api.DemoPeopleRequestObject) (api.DemoPeopleResponseObject, error) {
+func (s *peopleRoutes) DemoPeople(ctx context.Context, _ api.DemoPeopleRequestObject) (api.DemoPeopleResponseObject, error) {
 	if s.Demo == nil || !s.atThisMachine(asGin(ctx)) {
 		return nil, seam.ErrNotFound
 	}
@@ -180,11 +181,11 @@ func (s *Server) DemoPeople(ctx context.Context, _ api.DemoPeopleRequestObject) 
 }
 
 // DemoSignIn implements the route of that name; outside of the demo it isn't there.
-func (s *Server) DemoSignIn(ctx context.Context, r api.DemoSignInRequestObject) (api.DemoSignInResponseObject, error) {
+func (s *peopleRoutes) DemoSignIn(ctx context.Context, r api.DemoSignInRequestObject) (api.DemoSignInResponseObject, error) {
 	if s.Demo == nil || !s.atThisMachine(asGin(ctx)) {
 		return nil, seam.ErrNotFound
 	}
-	found, err := s.Cases.People.Accounts(ctx, r.Body.Account)
+	found, err := s.people.Accounts(ctx, r.Body.Account)
 	if err != nil {
 		return nil, err
 	}
@@ -194,4 +195,35 @@ func (s *Server) DemoSignIn(ctx context.Context, r api.DemoSignInRequestObject) 
 	}
 	me, err := s.enter(asGin(ctx), a, false)
 	return api.DemoSignIn200JSONResponse(me), err
+}
+
+// ListSessions implements the route of that name.
+func (s *peopleRoutes) ListSessions(ctx context.Context, _ api.ListSessionsRequestObject) (api.ListSessionsResponseObject, error) {
+	found, err := s.people.Sessions(ctx, account(ctx))
+	out := api.ListSessions200JSONResponse{}
+	here := s.sessions.Token(asGin(ctx).Request.Context())
+	for _, x := range found {
+		out = append(out, api.Session{Id: x.ID, Agent: agentOf(x.Agent), BeganAt: x.BeganAt.UTC(), SeenAt: x.SeenAt.UTC(), Here: x.Token == here})
+	}
+	return out, err
+}
+
+// mostAgent bytes are kept of what a browser says it is.
+const mostAgent = 300
+
+// agentOf is what a browser says it is, as people name it.
+func agentOf(header string) string {
+	a := useragent.Parse(header)
+	switch {
+	case a.Name == "":
+		return ""
+	case a.OS == "":
+		return a.Name
+	}
+	return a.Name + ", " + a.OS
+}
+
+// EndSession implements the route of that name.
+func (s *peopleRoutes) EndSession(ctx context.Context, r api.EndSessionRequestObject) (api.EndSessionResponseObject, error) {
+	return api.EndSession204Response{}, s.people.EndSession(ctx, account(ctx), r.SessionId)
 }

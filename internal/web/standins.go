@@ -26,22 +26,22 @@ type Standins interface {
 }
 
 // GetStandins implements the route of that name.
-func (s *Server) GetStandins(ctx context.Context, _ api.GetStandinsRequestObject) (api.GetStandinsResponseObject, error) {
+func (s *peopleRoutes) GetStandins(ctx context.Context, _ api.GetStandinsRequestObject) (api.GetStandinsResponseObject, error) {
 	out, err := s.standinsView(ctx)
 	return api.GetStandins200JSONResponse(out), err
 }
 
-func (s *Server) standinsView(ctx context.Context) (api.Standins, error) {
+func (s *peopleRoutes) standinsView(ctx context.Context) (api.Standins, error) {
 	f, err := s.Standins.Figures(ctx)
 	if err != nil {
 		return api.Standins{}, err
 	}
 	w := s.Standins.Weather()
-	people, err := s.Cases.People.Accounts(ctx, w.Unknown...)
+	people, err := s.people.Accounts(ctx, w.Unknown...)
 	if err != nil {
 		return api.Standins{}, err
 	}
-	n, err := s.Cases.People.CountAccounts(ctx)
+	n, err := s.people.CountAccounts(ctx)
 	out := api.Standins{
 		Weather:  api.Weather{Delay: int(w.Delay / time.Millisecond), Errors: float32(w.Errors), Lost: float32(w.Lost), Limit: float32(w.Limit), Unknown: []string{}},
 		Requests: f.Requests, Folders: f.Folders, Files: f.Files, Pointers: f.Pointers, Binned: f.Binned, Versions: f.Versions, Contents: f.Contents, Bytes: f.Bytes, People: f.People, Accounts: int64(n),
@@ -53,10 +53,10 @@ func (s *Server) standinsView(ctx context.Context) (api.Standins, error) {
 }
 
 // SetWeather implements the route of that name.
-func (s *Server) SetWeather(ctx context.Context, r api.SetWeatherRequestObject) (api.SetWeatherResponseObject, error) {
+func (s *peopleRoutes) SetWeather(ctx context.Context, r api.SetWeatherRequestObject) (api.SetWeatherResponseObject, error) {
 	w := Weather{Delay: time.Duration(r.Body.Delay) * time.Millisecond, Errors: float64(r.Body.Errors), Lost: float64(r.Body.Lost), Limit: float64(r.Body.Limit)}
 	for _, address := range r.Body.Unknown {
-		a, ok, err := s.Cases.People.AccountOf(ctx, address)
+		a, ok, err := s.people.AccountOf(ctx, address)
 		if err != nil {
 			return nil, err
 		}

@@ -8,8 +8,8 @@ import (
 )
 
 // ListStood implements the route of that name.
-func (s *Server) ListStood(ctx context.Context, r api.ListStoodRequestObject) (api.ListStoodResponseObject, error) {
-	times, err := s.Cases.Packing.StoodTimes(ctx, r.ClassId, r.HandoutId)
+func (s *packRoutes) ListStood(ctx context.Context, r api.ListStoodRequestObject) (api.ListStoodResponseObject, error) {
+	times, err := s.packing.StoodTimes(ctx, r.ClassId, r.HandoutId)
 	if err != nil {
 		return nil, err
 	}
@@ -17,7 +17,7 @@ func (s *Server) ListStood(ctx context.Context, r api.ListStoodRequestObject) (a
 	for _, x := range times {
 		ids = append(ids, x.By)
 	}
-	names, err := s.Cases.People.Names(ctx, ids...)
+	names, err := s.people.Names(ctx, ids...)
 	out := api.ListStood200JSONResponse{}
 	for _, x := range times {
 		out = append(out, api.StoodTime{Id: x.ID, At: x.At, By: names[x.By]})
@@ -26,8 +26,8 @@ func (s *Server) ListStood(ctx context.Context, r api.ListStoodRequestObject) (a
 }
 
 // GetStood implements the route of that name.
-func (s *Server) GetStood(ctx context.Context, r api.GetStoodRequestObject) (api.GetStoodResponseObject, error) {
-	list, err := s.Cases.Packing.StoodList(ctx, r.ClassId, r.HandoutId, r.StoodId)
+func (s *packRoutes) GetStood(ctx context.Context, r api.GetStoodRequestObject) (api.GetStoodResponseObject, error) {
+	list, err := s.packing.StoodList(ctx, r.ClassId, r.HandoutId, r.StoodId)
 	if err != nil {
 		return nil, err
 	}

@@ -31,8 +31,8 @@ func messageAsk(b *api.MessageAsk) letters.Ask {
 }
 
 // LookMessage implements the route of that name.
-func (s *Server) LookMessage(ctx context.Context, r api.LookMessageRequestObject) (api.LookMessageResponseObject, error) {
-	look, err := s.Cases.Telling.LookMessage(ctx, r.ClassId, messageAsk(r.Body))
+func (s *tellRoutes) LookMessage(ctx context.Context, r api.LookMessageRequestObject) (api.LookMessageResponseObject, error) {
+	look, err := s.telling.LookMessage(ctx, r.ClassId, messageAsk(r.Body))
 	out := api.LookMessage200JSONResponse{
 		Text: textView(look.Text), Subject: look.Letter.Subject, Body: look.Letter.Body, Row: look.Row, Name: look.Name, To: orEmpty(look.To), Readers: []api.MessageReader{}, Messages: look.Messages,
 		Strange: orEmpty(look.Strange), Lacking: look.Lacking, Columns: orEmpty(look.Columns), Standin: s.postroomed(),
@@ -56,19 +56,19 @@ func orEmpty(s []string) []string {
 }
 
 // SendMessage implements the route of that name.
-func (s *Server) SendMessage(ctx context.Context, r api.SendMessageRequestObject) (api.SendMessageResponseObject, error) {
-	n, err := s.Cases.Telling.SendMessage(about(ctx, nil), account(ctx), r.ClassId, messageAsk(r.Body))
+func (s *tellRoutes) SendMessage(ctx context.Context, r api.SendMessageRequestObject) (api.SendMessageResponseObject, error) {
+	n, err := s.telling.SendMessage(about(ctx, nil), account(ctx), r.ClassId, messageAsk(r.Body))
 	return api.SendMessage200JSONResponse{Messages: n}, err
 }
 
 // SendAgain implements the route of that name.
-func (s *Server) SendAgain(ctx context.Context, r api.SendAgainRequestObject) (api.SendAgainResponseObject, error) {
-	n, err := s.Cases.Telling.SendAgain(about(ctx, nil), account(ctx), r.ClassId, r.Body.Messages)
+func (s *tellRoutes) SendAgain(ctx context.Context, r api.SendAgainRequestObject) (api.SendAgainResponseObject, error) {
+	n, err := s.telling.SendAgain(about(ctx, nil), account(ctx), r.ClassId, r.Body.Messages)
 	return api.SendAgain200JSONResponse{Messages: n}, err
 }
 
 // ListMessages implements the route of that name.
-func (s *Server) ListMessages(ctx context.Context, r api.ListMessagesRequestObject) (api.ListMessagesResponseObject, error) {
+func (s *tellRoutes) ListMessages(ctx context.Context, r api.ListMessagesRequestObject) (api.ListMessagesResponseObject, error) {
 	p := r.Params
 	f := seam.MessageFilter{Text: deref(p.Text), Row: deref(p.Row), Handout: deref(p.Handout)}
 	if p.State != nil {
@@ -77,7 +77,7 @@ func (s *Server) ListMessages(ctx context.Context, r api.ListMessagesRequestObje
 	if p.Before != nil {
 		f.Before = *p.Before
 	}
-	found, more, counts, err := s.Cases.Telling.Messages(ctx, r.ClassId, f)
+	found, more, counts, err := s.telling.Messages(ctx, r.ClassId, f)
 	out := api.ListMessages200JSONResponse{Messages: []api.Told{}, More: more, Counts: counts}
 	for _, m := range found {
 		v := api.Told{
@@ -93,25 +93,25 @@ func (s *Server) ListMessages(ctx context.Context, r api.ListMessagesRequestObje
 }
 
 // GetWish implements the route of that name.
-func (s *Server) GetWish(ctx context.Context, _ api.GetWishRequestObject) (api.GetWishResponseObject, error) {
-	w, err := s.Cases.Telling.Wish(ctx, account(ctx))
+func (s *tellRoutes) GetWish(ctx context.Context, _ api.GetWishRequestObject) (api.GetWishResponseObject, error) {
+	w, err := s.telling.Wish(ctx, account(ctx))
 	return api.GetWish200JSONResponse{Wish: api.WishWish(w.Wish), At: w.At}, err
 }
 
 // SetWish implements the route of that name.
-func (s *Server) SetWish(ctx context.Context, r api.SetWishRequestObject) (api.SetWishResponseObject, error) {
-	return api.SetWish204Response{}, s.Cases.Telling.SetWish(ctx, account(ctx), telling.Wish(r.Body.Wish), r.Body.At)
+func (s *tellRoutes) SetWish(ctx context.Context, r api.SetWishRequestObject) (api.SetWishResponseObject, error) {
+	return api.SetWish204Response{}, s.telling.SetWish(ctx, account(ctx), telling.Wish(r.Body.Wish), r.Body.At)
 }
 
 // TryPost implements the route of that name.
-func (s *Server) TryPost(ctx context.Context, _ api.TryPostRequestObject) (api.TryPostResponseObject, error) {
-	found, err := s.Cases.People.Accounts(ctx, account(ctx))
+func (s *tellRoutes) TryPost(ctx context.Context, _ api.TryPostRequestObject) (api.TryPostResponseObject, error) {
+	found, err := s.people.Accounts(ctx, account(ctx))
 	if err != nil {
 		return nil, err
 	}
 	me := found[account(ctx)]
 	out := api.TryPost200JSONResponse{To: me.Address, Server: s.School().PostServer(), Taken: true}
-	if err := s.Options.TryPost(asGin(ctx).Request.Context(), me); err != nil {
+	if err := s.tryPost(asGin(ctx).Request.Context(), me); err != nil {
 		out.Taken, out.Answer = false, err.Error()
 	}
 	return out, nil
@@ -141,15 +141,15 @@ type Postroom interface {
 }
 
 // postroomed reports that the school's mails come into the postroom.
-func (s *Server) postroomed() bool { return s.School().PostServer() == "" }
+func (s *desk) postroomed() bool { return s.School().PostServer() == "" }
 
-func (s *Server) postWeather() api.PostWeather {
+func (s *tellRoutes) postWeather() api.PostWeather {
 	w := s.Postroom.PostWeather()
 	return api.PostWeather{Refuses: float32(w.Refuses), Lost: float32(w.Lost), Delay: int(w.Delay / time.Millisecond)}
 }
 
 // ListPostroom implements the route of that name.
-func (s *Server) ListPostroom(ctx context.Context, r api.ListPostroomRequestObject) (api.ListPostroomResponseObject, error) {
+func (s *tellRoutes) ListPostroom(ctx context.Context, r api.ListPostroomRequestObject) (api.ListPostroomResponseObject, error) {
 	before := int64(0)
 	if r.Params.Before != nil {
 		before = *r.Params.Before
@@ -163,12 +163,12 @@ func (s *Server) ListPostroom(ctx context.Context, r api.ListPostroomRequestObje
 }
 
 // SetPostWeather implements the route of that name.
-func (s *Server) SetPostWeather(ctx context.Context, r api.SetPostWeatherRequestObject) (api.SetPostWeatherResponseObject, error) {
+func (s *tellRoutes) SetPostWeather(ctx context.Context, r api.SetPostWeatherRequestObject) (api.SetPostWeatherResponseObject, error) {
 	err := s.Postroom.SetPostWeather(ctx, PostWeather{Refuses: float64(r.Body.Refuses), Lost: float64(r.Body.Lost), Delay: time.Duration(r.Body.Delay) * time.Millisecond})
 	return api.SetPostWeather200JSONResponse(s.postWeather()), err
 }
 
-func (s *Server) mail(ctx context.Context, n int64) (PostMail, error) {
+func (s *tellRoutes) mail(ctx context.Context, n int64) (PostMail, error) {
 	m, there, err := s.Postroom.Mail(ctx, n)
 	if err == nil && !there {
 		err = seam.ErrNotFound
@@ -177,13 +177,13 @@ func (s *Server) mail(ctx context.Context, n int64) (PostMail, error) {
 }
 
 // GetMail implements the route of that name.
-func (s *Server) GetMail(ctx context.Context, r api.GetMailRequestObject) (api.GetMailResponseObject, error) {
+func (s *tellRoutes) GetMail(ctx context.Context, r api.GetMailRequestObject) (api.GetMailResponseObject, error) {
 	m, err := s.mail(ctx, r.MailNumber)
 	return api.GetMail200JSONResponse{N: m.N, Mailbox: m.Mailbox, From: m.From, To: m.To, Reply: m.Reply, Subject: m.Subject, Text: m.Text, At: m.At.UTC(), Came: m.Came}, err
 }
 
 // GetEML implements the route of that name.
-func (s *Server) GetEML(ctx context.Context, r api.GetEMLRequestObject) (api.GetEMLResponseObject, error) {
+func (s *tellRoutes) GetEML(ctx context.Context, r api.GetEMLRequestObject) (api.GetEMLResponseObject, error) {
 	m, err := s.mail(ctx, r.MailNumber)
 	if err != nil {
 		return nil, err

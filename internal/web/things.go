@@ -1,7 +1,6 @@
 package web
 
 import (
-	"bytes"
 	"context"
 	"errors"
 	"io"
@@ -9,10 +8,7 @@ import (
 	"strings"
 	"unicode/utf8"
 
-	"github.com/gabriel-vasile/mimetype"
-
 	"jollysatchel/internal/core/access"
-	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/progress"
 	"jollysatchel/internal/core/words"
 	"jollysatchel/internal/document"
@@ -23,39 +19,6 @@ import (
 	"jollysatchel/internal/web/api"
 )
 
-// sniff tells a file's media type from its content and, for text, its ending.
-// It returns the content whole again.
-func sniff(name string, r io.Reader) (string, io.Reader, error) {
-	head := make([]byte, 3072)
-	n, err := io.ReadFull(r, head)
-	if err != nil && !errors.Is(err, io.ErrUnexpectedEOF) && !errors.Is(err, io.EOF) {
-		return "", nil, err
-	}
-	kind := mimetype.Detect(head[:n]).String()
-	if strings.HasPrefix(kind, "text/") {
-		if document.IsTextName(name) {
-			kind = "text/markdown; charset=utf-8"
-		}
-	}
-	return kind, io.MultiReader(bytes.NewReader(head[:n]), r), nil
-}
-
-// WriteTemplate implements the route of that name.
-func (s *Server) WriteTemplate(ctx context.Context, r api.WriteTemplateRequestObject) (api.WriteTemplateResponseObject, error) {
-	if len(r.Body.Text) > document.MaxText {
-		return nil, errTooLarge
-	}
-	name := strings.TrimSuffix(strings.TrimSpace(r.Body.Name), ".md")
-	if name == "" {
-		return nil, change.Refuse("name", "missing")
-	}
-	t, err := s.Cases.Handouts.AddTemplate(ctx, account(ctx), name+".md", "text/markdown; charset=utf-8", strings.NewReader(r.Body.Text))
-	if err != nil {
-		return nil, err
-	}
-	return api.WriteTemplate201JSONResponse(templateView(t)), nil
-}
-
 func thingTag(t seam.Thing, names map[string]string, me string, may things.Arranging) api.ThingTag {
 	return api.ThingTag{
 		Id: t.ID, Name: t.Name, Kind: api.ThingTagKind(t.Kind), MediaType: t.MediaType, Size: t.Size, ChangedAt: t.ChangedAt, ChangedBy: names[t.ChangedBy],
@@ -65,8 +28,8 @@ func thingTag(t seam.Thing, names map[string]string, me string, may things.Arran
 
 // GetThing implements the route of that name. Not yours and not there are the
 // same answer.
-func (s *Server) GetThing(ctx context.Context, r api.GetThingRequestObject) (api.GetThingResponseObject, error) {
-	v, err := s.Cases.Things.View(ctx, account(ctx), r.ThingId)
+func (s *thingRoutes) GetThing(ctx context.Context, r api.GetThingRequestObject) (api.GetThingResponseObject, error) {
+	v, err := s.things.View(ctx, account(ctx), r.ThingId)
 	if err != nil {
 		return nil, err
 	}
@@ -75,8 +38,8 @@ func (s *Server) GetThing(ctx context.Context, r api.GetThingRequestObject) (api
 }
 
 // FollowLink implements the route of that name.
-func (s *Server) FollowLink(ctx context.Context, r api.FollowLinkRequestObject) (api.FollowLinkResponseObject, error) {
-	v, err := s.Cases.Things.Follow(ctx, account(ctx), r.Link)
+func (s *thingRoutes) FollowLink(ctx context.Context, r api.FollowLinkRequestObject) (api.FollowLinkResponseObject, error) {
+	v, err := s.things.Follow(ctx, account(ctx), r.Link)
 	if err != nil {
 		return nil, err
 	}
@@ -84,7 +47,7 @@ func (s *Server) FollowLink(ctx context.Context, r api.FollowLinkRequestObject) 
 	return api.FollowLink200JSONResponse(out), err
 }
 
-func (s *Server) thingView(ctx context.Context, t things.View) (api.Thing, error) {
+func (s *thingRoutes) thingView(ctx context.Context, t things.View) (api.Thing, error) {
 	me := account(ctx)
 	out := api.Thing{
 		Id: t.ID, Link: t.Link, Name: t.Name, Kind: api.ThingKind(t.Kind), MediaType: t.MediaType, Size: t.Size, Version: t.Version, ChangedAt: t.ChangedAt,
@@ -101,7 +64,7 @@ func (s *Server) thingView(ctx context.Context, t things.View) (api.Thing, error
 	for _, c := range t.Inside {
 		ids = append(ids, c.Owner, c.ChangedBy)
 	}
-	names, err := s.Cases.People.Names(ctx, ids...)
+	names, err := s.people.Names(ctx, ids...)
 	if err != nil {
 		return out, err
 	}
@@ -119,8 +82,8 @@ func (s *Server) thingView(ctx context.Context, t things.View) (api.Thing, error
 }
 
 // GetText implements the route of that name.
-func (s *Server) GetText(ctx context.Context, r api.GetTextRequestObject) (api.GetTextResponseObject, error) {
-	t, f, v, err := s.Cases.Things.Open(ctx, account(ctx), r.ThingId, queryVersion(r.Params.Version))
+func (s *thingRoutes) GetText(ctx context.Context, r api.GetTextRequestObject) (api.GetTextResponseObject, error) {
+	t, f, v, err := s.things.Open(ctx, account(ctx), r.ThingId, queryVersion(r.Params.Version))
 	if errors.Is(err, things.ErrNoFile) {
 		err = errNotText
 	}
@@ -150,19 +113,19 @@ func (s *Server) GetText(ctx context.Context, r api.GetTextRequestObject) (api.G
 
 // PutText implements the route of that name. Where somebody wrote meanwhile
 // nothing is overwritten and both texts are offered.
-func (s *Server) PutText(ctx context.Context, r api.PutTextRequestObject) (api.PutTextResponseObject, error) {
+func (s *thingRoutes) PutText(ctx context.Context, r api.PutTextRequestObject) (api.PutTextResponseObject, error) {
 	b := r.Body
 	if len(b.Text) > document.MaxText {
 		return nil, errTooLarge
 	}
-	t, err := s.Cases.Things.Look(ctx, account(ctx), r.ThingId)
+	t, err := s.things.Look(ctx, account(ctx), r.ThingId)
 	if err != nil {
 		return nil, err
 	}
 	if t.Kind != seam.File || !document.IsText(t.MediaType) {
 		return nil, errNotText
 	}
-	v, err := s.Cases.Things.WriteTo(ctx, account(ctx), b.Key, t, b.Base, strings.NewReader(b.Text))
+	v, err := s.things.WriteTo(ctx, account(ctx), b.Key, t, b.Base, strings.NewReader(b.Text))
 	if current, late := things.Conflict(err); late {
 		return s.conflict(ctx, t.ID, current)
 	}
@@ -172,8 +135,8 @@ func (s *Server) PutText(ctx context.Context, r api.PutTextRequestObject) (api.P
 	return api.PutText200JSONResponse{Version: v.Number, At: v.At}, nil
 }
 
-func (s *Server) conflict(ctx context.Context, id string, v seam.Version) (api.PutTextResponseObject, error) {
-	_, f, _, err := s.Cases.Things.Open(ctx, account(ctx), id, v.Number)
+func (s *thingRoutes) conflict(ctx context.Context, id string, v seam.Version) (api.PutTextResponseObject, error) {
+	_, f, _, err := s.things.Open(ctx, account(ctx), id, v.Number)
 	if err != nil {
 		return nil, err
 	}
@@ -182,7 +145,7 @@ func (s *Server) conflict(ctx context.Context, id string, v seam.Version) (api.P
 	if err != nil {
 		return nil, err
 	}
-	names, err := s.Cases.People.Names(ctx, v.By)
+	names, err := s.people.Names(ctx, v.By)
 	if err != nil {
 		return nil, err
 	}
@@ -213,8 +176,8 @@ func (d download) VisitGetContentResponse(w http.ResponseWriter) error {
 }
 
 // GetContent implements the route of that name.
-func (s *Server) GetContent(ctx context.Context, r api.GetContentRequestObject) (api.GetContentResponseObject, error) {
-	t, f, v, err := s.Cases.Things.Open(ctx, account(ctx), r.ThingId, queryVersion(r.Params.Version))
+func (s *thingRoutes) GetContent(ctx context.Context, r api.GetContentRequestObject) (api.GetContentResponseObject, error) {
+	t, f, v, err := s.things.Open(ctx, account(ctx), r.ThingId, queryVersion(r.Params.Version))
 	if errors.Is(err, things.ErrNoFile) {
 		err = seam.ErrNotFound
 	}
@@ -225,8 +188,8 @@ func (s *Server) GetContent(ctx context.Context, r api.GetContentRequestObject) 
 }
 
 // ListVersions implements the route of that name.
-func (s *Server) ListVersions(ctx context.Context, r api.ListVersionsRequestObject) (api.ListVersionsResponseObject, error) {
-	vs, err := s.Cases.Things.Versions(ctx, account(ctx), r.ThingId)
+func (s *thingRoutes) ListVersions(ctx context.Context, r api.ListVersionsRequestObject) (api.ListVersionsResponseObject, error) {
+	vs, err := s.things.Versions(ctx, account(ctx), r.ThingId)
 	if err != nil {
 		return nil, err
 	}
@@ -234,7 +197,7 @@ func (s *Server) ListVersions(ctx context.Context, r api.ListVersionsRequestObje
 	for _, v := range vs {
 		ids = append(ids, v.By)
 	}
-	names, err := s.Cases.People.Names(ctx, ids...)
+	names, err := s.people.Names(ctx, ids...)
 	out := api.ListVersions200JSONResponse{}
 	for _, v := range vs {
 		out = append(out, api.Version{Number: v.Number, Size: v.Size, At: v.At, By: names[v.By]})
@@ -243,7 +206,7 @@ func (s *Server) ListVersions(ctx context.Context, r api.ListVersionsRequestObje
 }
 
 // AddFile implements the route of that name.
-func (s *Server) AddFile(ctx context.Context, r api.AddFileRequestObject) (api.AddFileResponseObject, error) {
+func (s *thingRoutes) AddFile(ctx context.Context, r api.AddFileRequestObject) (api.AddFileResponseObject, error) {
 	f, key, err := formFile(r.Body)
 	if err != nil {
 		return nil, err
@@ -255,16 +218,16 @@ func (s *Server) AddFile(ctx context.Context, r api.AddFileRequestObject) (api.A
 	if err != nil {
 		return nil, err
 	}
-	t, err := s.Cases.Things.AddFile(ctx, account(ctx), key, r.ThingId, f.name, kind, content)
+	t, err := s.things.AddFile(ctx, account(ctx), key, r.ThingId, f.name, kind, content)
 	if err != nil {
 		return nil, err
 	}
-	names, err := s.Cases.People.Names(ctx, t.Owner)
+	names, err := s.people.Names(ctx, t.Owner)
 	return api.AddFile201JSONResponse(thingTag(t, names, account(ctx), things.ArrangeAll)), err
 }
 
 // Render implements the route of that name.
-func (s *Server) Render(ctx context.Context, r api.RenderRequestObject) (api.RenderResponseObject, error) {
+func (s *thingRoutes) Render(ctx context.Context, r api.RenderRequestObject) (api.RenderResponseObject, error) {
 	if len(r.Body.Text)+len(r.Body.Other) > 2*document.MaxText {
 		return nil, errTooLarge
 	}
@@ -282,13 +245,13 @@ func (s *Server) Render(ctx context.Context, r api.RenderRequestObject) (api.Ren
 }
 
 // GetHome implements the route of that name.
-func (s *Server) GetHome(ctx context.Context, _ api.GetHomeRequestObject) (api.GetHomeResponseObject, error) {
+func (s *thingRoutes) GetHome(ctx context.Context, _ api.GetHomeRequestObject) (api.GetHomeResponseObject, error) {
 	me := account(ctx)
-	classes, err := s.Cases.Registers.Home(ctx, me)
+	classes, err := s.registers.Home(ctx, me)
 	if err != nil {
 		return nil, err
 	}
-	names, err := s.Cases.People.Names(ctx, me)
+	names, err := s.people.Names(ctx, me)
 	if err != nil {
 		return nil, err
 	}
@@ -300,8 +263,8 @@ func (s *Server) GetHome(ctx context.Context, _ api.GetHomeRequestObject) (api.G
 }
 
 // ListMatesCopies implements the route of that name.
-func (s *Server) ListMatesCopies(ctx context.Context, r api.ListMatesCopiesRequestObject) (api.ListMatesCopiesResponseObject, error) {
-	found, err := s.Cases.Registers.MatesCopies(ctx, account(ctx), r.HandoutId)
+func (s *thingRoutes) ListMatesCopies(ctx context.Context, r api.ListMatesCopiesRequestObject) (api.ListMatesCopiesResponseObject, error) {
+	found, err := s.registers.MatesCopies(ctx, account(ctx), r.HandoutId)
 	out := api.ListMatesCopies200JSONResponse{Title: found.Title, Copies: []api.MateCopy{}, Passing: api.MatesCopiesPassing(found.Passing), Mine: []api.Mate{}}
 	for _, c := range found.Copies {
 		out.Copies = append(out.Copies, api.MateCopy{Thing: c.Thing, Name: c.Name})
@@ -310,11 +273,6 @@ func (s *Server) ListMatesCopies(ctx context.Context, r api.ListMatesCopiesReque
 		out.Mine = append(out.Mine, api.Mate{Row: m.Row, Name: m.Name, In: m.In})
 	}
 	return out, err
-}
-
-// LetIn implements the route of that name.
-func (s *Server) LetIn(ctx context.Context, r api.LetInRequestObject) (api.LetInResponseObject, error) {
-	return api.LetIn204Response{}, s.Cases.Packing.LetIn(ctx, account(ctx), r.HandoutId, r.RowId, r.Body.In)
 }
 
 func homeView(c registers.Home) api.HomeClass {

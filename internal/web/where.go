@@ -62,13 +62,13 @@ func origin(c *gin.Context) string {
 }
 
 // proxied reports whether a request comes through one whose word is taken.
-func (s *Server) proxied(c *gin.Context) bool {
+func (s *desk) proxied(c *gin.Context) bool {
 	a, err := netip.ParseAddr(c.RemoteIP())
 	return err == nil && slices.ContainsFunc(s.Proxies, func(p netip.Prefix) bool { return p.Contains(a.Unmap()) })
 }
 
 // secure reports whether the way to the browser is encrypted.
-func (s *Server) secure(c *gin.Context) bool {
+func (s *desk) secure(c *gin.Context) bool {
 	return c.Request.TLS != nil || s.proxied(c) && c.GetHeader("X-Forwarded-Proto") == "https"
 }
 
@@ -79,7 +79,7 @@ func (s *Server) ours(c *gin.Context) {
 		return
 	}
 	name := hostname(c.Request.Host)
-	if here(name) || slices.ContainsFunc(s.Hosts, func(h string) bool { return strings.EqualFold(h, name) }) {
+	if here(name) || slices.ContainsFunc(s.options.Hosts, func(h string) bool { return strings.EqualFold(h, name) }) {
 		return
 	}
 	s.refuse(c, errHost)
@@ -103,7 +103,7 @@ func here(name string) bool {
 
 // atThisMachine reports that a request was made here, by a page of ours or none,
 // and wasn't passed on by anything.
-func (s *Server) atThisMachine(c *gin.Context) bool {
+func (s *desk) atThisMachine(c *gin.Context) bool {
 	for _, h := range []string{"Forwarded", "X-Forwarded-For", "X-Forwarded-Host", "X-Forwarded-Proto", "X-Real-Ip", "Via"} {
 		if c.GetHeader(h) != "" {
 			return false

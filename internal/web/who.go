@@ -201,7 +201,7 @@ func (s *Server) asWho(c *gin.Context, name string, weight int) (accounts.Accoun
 func (s *Server) guard(c *gin.Context, a accounts.Account, name string) error {
 	n, role := needs[name], a.Role
 	switch {
-	case n == standIns && (role != accounts.Office || s.Standins == nil),
+	case n == standIns && (role != accounts.Office || s.options.Standins == nil),
 		n == postRoom && (role != accounts.Office || !s.postroomed()),
 		n == officeOnly && role != accounts.Office,
 		n == studentOwn && role != accounts.Student,
@@ -215,7 +215,7 @@ func (s *Server) guard(c *gin.Context, a accounts.Account, name string) error {
 
 // signedIn returns the account of a loaded session as the school book has it now,
 // or had it a moment ago.
-func (s *Server) signedIn(ctx context.Context) (accounts.Account, error) {
+func (s *peopleRoutes) signedIn(ctx context.Context) (accounts.Account, error) {
 	id := s.sessions.GetString(ctx, accountKey)
 	if id == "" {
 		return accounts.Account{}, errSignIn
@@ -223,7 +223,7 @@ func (s *Server) signedIn(ctx context.Context) (accounts.Account, error) {
 	if a, ok := s.lately.get(id); ok {
 		return a, nil
 	}
-	found, err := s.Cases.People.Accounts(ctx, id)
+	found, err := s.people.Accounts(ctx, id)
 	if err != nil {
 		return accounts.Account{}, err
 	}
@@ -299,7 +299,7 @@ func about(ctx context.Context, more any) context.Context {
 // business there gets the same answer as for a class that doesn't exist.
 func (s *Server) enterClass(c *gin.Context, account string, role accounts.Role, n need) error {
 	id := c.Param("classId")
-	mine, err := s.Cases.Classes.Standing(c, id, account)
+	mine, err := s.desk.classes.Standing(c, id, account)
 	switch {
 	case err != nil:
 		return err

@@ -1,0 +1,283 @@
+package web
+
+import (
+	"bytes"
+	"cmp"
+	"context"
+
+	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/picture"
+	"jollysatchel/internal/core/record"
+	"jollysatchel/internal/core/telling"
+	"jollysatchel/internal/core/wall"
+	"jollysatchel/internal/usecase/pack"
+	"jollysatchel/internal/web/api"
+)
+
+// ListHandouts implements the route of that name.
+func (s *packRoutes) ListHandouts(ctx context.Context, r api.ListHandoutsRequestObject) (api.ListHandoutsResponseObject, error) {
+	handouts, err := s.registers.HandoutTags(ctx, r.ClassId)
+	if err != nil {
+		return nil, err
+	}
+	partners, err := s.handouts.Partners(ctx, account(ctx), r.ClassId, "")
+	if err != nil {
+		return nil, err
+	}
+	with := map[string][]string{}
+	for _, p := range partners {
+		with[p.Handout] = append(with[p.Handout], p.Code)
+	}
+	out := api.ListHandouts200JSONResponse{}
+	for _, h := range handouts {
+		out = append(out, api.HandoutTag{Together: append([]string{}, with[h.ID]...), Id: h.ID, Title: h.Title, Heading: h.Heading, Way: api.Way(cmp.Or(h.Settings.Way, handout.EachName)), Due: due(h.Handout), Send: wall.Written(h.Send), SendProblem: reasonPtr(h.SendProblem), ChangedAt: h.ChangedAt, PackedAt: moment(h.PackedAt), WithdrawnAt: moment(h.WithdrawnAt), Counts: h.Counts})
+	}
+	return out, nil
+}
+
+func due(h handout.Handout) string {
+	if h.Due.IsZero() {
+		return ""
+	}
+	return h.Due.Format("2006-01-02T15:04")
+}
+
+// begun is a handout or a notice that is begun as asked.
+func (s *packRoutes) begun(ctx context.Context, class string, b api.NewHandout) (handout.Handout, error) {
+	if b.Notice == nil || !*b.Notice {
+		return s.handouts.NewHandout(ctx, account(ctx), class, deref(b.Template))
+	}
+	var only []string
+	if b.Only != nil {
+		only = *b.Only
+	}
+	return s.handouts.NewNotice(ctx, account(ctx), class, only)
+}
+
+// CreateHandout implements the route of that name.
+func (s *packRoutes) CreateHandout(ctx context.Context, r api.CreateHandoutRequestObject) (api.CreateHandoutResponseObject, error) {
+	h, err := s.begun(ctx, r.ClassId, *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	c, err := s.class(ctx)
+	if err != nil {
+		return nil, err
+	}
+	out, err := s.handoutView(ctx, c, h, s.packing.HandoutList)
+	return api.CreateHandout201JSONResponse(out), err
+}
+
+func (s *packRoutes) handout(ctx context.Context, id string) (picture.Class, handout.Handout, error) {
+	c, err := s.class(ctx)
+	if err != nil {
+		return c, handout.Handout{}, err
+	}
+	h, err := s.handouts.Handout(ctx, c.ID, id)
+	return c, h, err
+}
+
+// handoutView is a handout with its packing list, which list computes.
+func (s *packRoutes) handoutView(ctx context.Context, c picture.Class, h handout.Handout, list func(context.Context, string, handout.Handout) (packing.List, error)) (api.Handout, error) {
+	v := h.Settings
+	out := api.Handout{
+		Id: h.ID, Title: h.Title, Way: api.Way(cmp.Or(v.Way, handout.EachName)), Documents: []api.GivenDocument{}, By: string(v.By), Teams: string(v.Teams), Name: parts(v.Name), Pocket: v.Pocket, Level: api.HandoutLevel(v.Level), Out: []api.Out{}, Choice: choiceView(v.Choice), Due: due(h), Zone: h.Zone, Send: wall.Written(h.Send), SendProblem: reasonPtr(h.SendProblem),
+		Message: v.Message, PackedAt: moment(h.PackedAt), WithdrawnAt: moment(h.WithdrawnAt), ChangedAt: h.ChangedAt, Classmates: api.HandoutClassmates(cmp.Or(v.Classmates, "nothing")), Passing: api.HandoutPassing(cmp.Or(v.Passing, "nothing")), Instructions: v.Instructions, ForParents: v.ForParents,
+		Tell: api.HandoutTell(v.Way.Tells(v.Tell)), Mail: textView(h.Mail(telling.Given)), MailChanged: textView(h.Mail(telling.Changed)),
+	}
+	out.InstructionsHtml, out.Links = withIt(h)
+	absent := c.Out(h)
+	for _, st := range c.Students {
+		if why, ok := absent[st.ID]; ok {
+			out.Out = append(out.Out, api.Out{Row: st.ID, Reason: api.OutReason(why)})
+		}
+	}
+	partners, err := s.handouts.Partners(ctx, account(ctx), c.ID, h.ID)
+	if err != nil {
+		return out, err
+	}
+	out.Together, out.Own = []api.Partner{}, []string{}
+	for _, st := range c.Students {
+		_, named := v.Names[st.ID]
+		if _, placed := v.Pockets[st.ID]; named || placed {
+			out.Own = append(out.Own, st.ID)
+		}
+	}
+	for _, p := range partners {
+		out.Together = append(out.Together, api.Partner{Id: p.ID, Class: p.ClassID, Code: p.Code, Name: p.Name, Yours: p.Yours})
+	}
+	templates, err := s.handouts.TemplatesOf(ctx, h)
+	if err != nil {
+		return out, err
+	}
+	for _, d := range v.Documents {
+		t := templates[d.Template]
+		thing := ""
+		if t.Account == account(ctx) {
+			thing = t.Thing
+		}
+		out.Documents = append(out.Documents, api.GivenDocument{Slot: d.Slot, Thing: thing, Template: d.Template, File: t.Name, MediaType: t.MediaType, Name: parts(d.Name), For: d.For, Plain: d.Plain, Only: len(d.Only)})
+	}
+	l, err := list(ctx, c.ID, h)
+	if err != nil {
+		return out, err
+	}
+	out.List, err = listView(ctx, s.people.Accounts, c, l)
+	return out, err
+}
+
+// GetHandout implements the route of that name.
+func (s *packRoutes) GetHandout(ctx context.Context, r api.GetHandoutRequestObject) (api.GetHandoutResponseObject, error) {
+	c, h, err := s.handout(ctx, r.HandoutId)
+	if err != nil {
+		return nil, err
+	}
+	out, err := s.handoutView(ctx, c, h, s.packing.HandoutList)
+	return api.GetHandout200JSONResponse(out), err
+}
+
+// ChangeHandout implements the route of that name.
+func (s *packRoutes) ChangeHandout(ctx context.Context, r api.ChangeHandoutRequestObject) (api.ChangeHandoutResponseObject, error) {
+	h, err := s.handouts.ChangeHandout(ctx, account(ctx), r.ClassId, r.HandoutId, handoutChange(r.Body.To), handoutChange(r.Body.Was))
+	if err != nil {
+		return nil, err
+	}
+	c, err := s.class(ctx)
+	if err != nil {
+		return nil, err
+	}
+	out, err := s.handoutView(ctx, c, h, s.packing.HandoutListSeen)
+	return api.ChangeHandout200JSONResponse(out), err
+}
+
+func handoutChange(b api.HandoutParts) handout.Change {
+	ch := handout.Change{
+		Title: b.Title, Way: (*handout.WayName)(b.Way), By: (*record.Field)(b.By), Teams: (*record.Field)(b.Teams), Pocket: b.Pocket, Level: b.Level, Due: b.Due, Send: b.Send, Message: b.Message, Classmates: b.Classmates, Passing: b.Passing, Instructions: b.Instructions, Links: linksOf(b.Links), ForParents: b.ForParents, Tell: (*telling.When)(b.Tell), Mail: mailText(b.Mail), MailChanged: mailText(b.MailChanged),
+	}
+	if b.Documents != nil {
+		documents := []handout.GivenDocument{}
+		for _, d := range *b.Documents {
+			doc := handout.GivenDocument{Slot: d.Slot, Template: d.Template, For: deref(d.For), Plain: d.Plain != nil && *d.Plain}
+			if d.Name != nil && len(*d.Name) > 0 {
+				doc.Name = pattern(*d.Name)
+			}
+			documents = append(documents, doc)
+		}
+		ch.Documents = &documents
+	}
+	if b.Name != nil {
+		p := pattern(*b.Name)
+		ch.Name = &p
+	}
+	if b.Out != nil {
+		ch.Out = *b.Out
+	}
+	if b.Own != nil {
+		ch.Own = &handout.OwnParts{Rows: b.Own.Rows, Pocket: b.Own.Pocket, Alike: b.Own.Alike != nil && *b.Own.Alike}
+		if b.Own.Name != nil {
+			p := pattern(*b.Own.Name)
+			ch.Own.Name = &p
+		}
+	}
+	if b.Choice != nil {
+		choice := choiceOf(*b.Choice)
+		ch.Choice = &choice
+	}
+	return ch
+}
+
+// DeleteHandout implements the route of that name.
+func (s *packRoutes) DeleteHandout(ctx context.Context, r api.DeleteHandoutRequestObject) (api.DeleteHandoutResponseObject, error) {
+	return api.DeleteHandout204Response{}, s.handouts.DeleteHandout(ctx, account(ctx), r.ClassId, r.HandoutId)
+}
+
+// AlsoFor implements the route of that name.
+func (s *packRoutes) AlsoFor(ctx context.Context, r api.AlsoForRequestObject) (api.AlsoForResponseObject, error) {
+	id, err := s.handouts.AlsoFor(ctx, account(ctx), r.ClassId, r.HandoutId, r.Body.To, r.Body.Picked)
+	return api.AlsoFor201JSONResponse{Id: id}, err
+}
+
+// NotFor implements the route of that name.
+func (s *packRoutes) NotFor(ctx context.Context, r api.NotForRequestObject) (api.NotForResponseObject, error) {
+	return api.NotFor204Response{}, s.handouts.NotFor(ctx, account(ctx), r.ClassId, r.HandoutId, r.OtherId)
+}
+
+// LookWithdraw implements the route of that name.
+func (s *packRoutes) LookWithdraw(ctx context.Context, r api.LookWithdrawRequestObject) (api.LookWithdrawResponseObject, error) {
+	found, err := s.packing.LookWithdraw(ctx, r.ClassId, r.HandoutId)
+	return api.LookWithdraw200JSONResponse(touched(found)), err
+}
+
+func touched(copies picture.Copies) api.Touched {
+	out := api.Touched{Seen: copies.Digest(), Begun: []string{}}
+	for _, x := range copies {
+		if x.Begun {
+			out.Begun = append(out.Begun, x.Name)
+		} else {
+			out.Untouched++
+		}
+	}
+	return out
+}
+
+// Withdraw implements the route of that name.
+func (s *packRoutes) Withdraw(ctx context.Context, r api.WithdrawRequestObject) (api.WithdrawResponseObject, error) {
+	_, err := s.packing.Withdraw(ctx, account(ctx), r.ClassId, r.HandoutId, r.Body.Begun, r.Body.Seen)
+	return api.Withdraw204Response{}, err
+}
+
+// GiveBack implements the route of that name.
+func (s *packRoutes) GiveBack(ctx context.Context, r api.GiveBackRequestObject) (api.GiveBackResponseObject, error) {
+	return api.GiveBack204Response{}, s.packing.GiveBack(ctx, account(ctx), r.ClassId, r.HandoutId)
+}
+
+// UseAgain implements the route of that name.
+func (s *packRoutes) UseAgain(ctx context.Context, r api.UseAgainRequestObject) (api.UseAgainResponseObject, error) {
+	id, without, err := s.handouts.UseAgain(ctx, account(ctx), r.ClassId, r.HandoutId, r.Body.To)
+	out := api.UseAgain201JSONResponse{Id: id, Without: []api.UsedAgainWithout{}}
+	for _, x := range without {
+		out.Without = append(out.Without, api.UsedAgainWithout(x))
+	}
+	return out, err
+}
+
+// LookReissue implements the route of that name.
+func (s *packRoutes) LookReissue(ctx context.Context, r api.LookReissueRequestObject) (api.LookReissueResponseObject, error) {
+	found, err := s.packing.LookReissue(ctx, r.ClassId, r.HandoutId)
+	return api.LookReissue200JSONResponse(touched(found)), err
+}
+
+// Reissue implements the route of that name.
+func (s *packRoutes) Reissue(ctx context.Context, r api.ReissueRequestObject) (api.ReissueResponseObject, error) {
+	run, err := s.packing.Reissue(ctx, account(ctx), r.ClassId, r.HandoutId, pack.BegunCopy(r.Body.Begun), r.Body.Seen)
+	if err != nil {
+		return nil, err
+	}
+	out, err := s.aRun(ctx, run)
+	return api.Reissue202JSONResponse(out), err
+}
+
+// GetHandoutFile implements the route of that name.
+func (s *packRoutes) GetHandoutFile(ctx context.Context, r api.GetHandoutFileRequestObject) (api.GetHandoutFileResponseObject, error) {
+	b, title, err := s.handouts.HandoutFile(ctx, r.ClassId, r.HandoutId)
+	if err != nil {
+		return nil, err
+	}
+	asGin(ctx).Header("Content-Disposition", disposition(title+".json"))
+	return api.GetHandoutFile200ApplicationoctetStreamResponse{Body: bytes.NewReader(b), ContentLength: int64(len(b))}, nil
+}
+
+// ReadHandoutFile implements the route of that name.
+func (s *packRoutes) ReadHandoutFile(ctx context.Context, r api.ReadHandoutFileRequestObject) (api.ReadHandoutFileResponseObject, error) {
+	h, err := s.handouts.ReadHandoutFile(ctx, account(ctx), r.ClassId, []byte(r.Body.File), fields(r.Body.Columns))
+	if err != nil {
+		return nil, err
+	}
+	c, err := s.class(ctx)
+	if err != nil {
+		return nil, err
+	}
+	out, err := s.handoutView(ctx, c, h, s.packing.HandoutListSeen)
+	return api.ReadHandoutFile201JSONResponse(out), err
+}

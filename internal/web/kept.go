@@ -1,0 +1,99 @@
+package web
+
+import (
+	"context"
+
+	"jollysatchel/internal/web/api"
+)
+
+// GetTree implements the route of that name.
+func (s *packRoutes) GetTree(ctx context.Context, r api.GetTreeRequestObject) (api.GetTreeResponseObject, error) {
+	from := 0
+	if r.Params.From != nil {
+		from = *r.Params.From
+	}
+	t, err := s.packing.Tree(ctx, r.ClassId, r.Params.Eyes, deref(r.Params.Under), from)
+	if err != nil {
+		return nil, err
+	}
+	c, err := s.class(ctx)
+	if err != nil {
+		return nil, err
+	}
+	out := api.GetTree200JSONResponse{Nodes: []api.Node{}, More: t.More, Folders: t.Folders, Files: t.Files, Grants: t.Grants, States: t.States}
+	for _, n := range t.Nodes {
+		v := api.Node{
+			Key: n.Key.String(), Kind: api.NodeKind(n.Kind), Name: n.Name, Purpose: string(n.Key.What.Purpose), For: string(n.Place.For), HandIn: n.Place.HandIn, Row: n.Row, Team: n.Team, People: n.People,
+			Given: n.Given.String(), Level: n.Level.String(), Why: api.NodeWhy(n.Why), State: api.NodeState(n.State), Note: reasonPtr(n.Note), Inside: n.Inside, Apart: n.Apart, Altered: n.Altered,
+		}
+		if n.Place.ID != "" && (n.Row != "" || n.Team != "") {
+			v.Place = n.Place.Called(s.rooms.PlaceNames())
+		}
+		if st, ok := c.Student(n.Row); ok {
+			v.Student = st.SortName()
+		}
+		out.Nodes = append(out.Nodes, v)
+	}
+	return out, nil
+}
+
+// LetBe implements the route of that name.
+func (s *packRoutes) LetBe(ctx context.Context, r api.LetBeRequestObject) (api.LetBeResponseObject, error) {
+	return api.LetBe204Response{}, s.packing.LetBe(ctx, account(ctx), r.ClassId, r.Body.Key, r.Body.Be)
+}
+
+// ListKept implements the route of that name.
+func (s *packRoutes) ListKept(ctx context.Context, r api.ListKeptRequestObject) (api.ListKeptResponseObject, error) {
+	kept, err := s.packing.KeptPlaces(ctx, r.ClassId)
+	out := api.ListKept200JSONResponse{}
+	for _, k := range kept {
+		out = append(out, api.Kept{Id: k.ID, Name: k.Name, Things: k.Things, Inside: k.Inside, Newest: k.Newest})
+	}
+	return out, err
+}
+
+// BinKept implements the route of that name.
+func (s *packRoutes) BinKept(ctx context.Context, r api.BinKeptRequestObject) (api.BinKeptResponseObject, error) {
+	run, err := s.packing.BinKept(ctx, account(ctx), r.ClassId, r.Body.Id, r.Body.Things, r.Body.Inside)
+	if err != nil {
+		return nil, err
+	}
+	out, err := s.aRun(ctx, run)
+	return api.BinKept202JSONResponse(out), err
+}
+
+// GetBack implements the route of that name.
+func (s *packRoutes) GetBack(ctx context.Context, r api.GetBackRequestObject) (api.GetBackResponseObject, error) {
+	b, err := s.packing.TakingBack(ctx, r.ClassId, r.RunId)
+	if err != nil {
+		return nil, err
+	}
+	c, err := s.class(ctx)
+	if err != nil {
+		return nil, err
+	}
+	out := api.GetBack200JSONResponse{Things: len(b.Lines), Held: b.Held, Lines: []api.BackLine{}}
+	for _, held := range []bool{true, false} {
+		for _, l := range b.Lines {
+			if (l.Reason != nil) != held || len(out.Lines) >= mostBackLines {
+				continue
+			}
+			v := api.BackLine{Name: l.Name, Purpose: string(l.Entry.Key.What.Purpose), Reason: reasonPtr(l.Reason)}
+			if st, ok := c.Student(l.Entry.Key.Whom.Row); ok {
+				v.Student = st.SortName()
+			}
+			out.Lines = append(out.Lines, v)
+		}
+	}
+	return out, nil
+}
+
+// TakeBack implements the route of that name.
+func (s *packRoutes) TakeBack(ctx context.Context, r api.TakeBackRequestObject) (api.TakeBackResponseObject, error) {
+	run, err := s.packing.TakeBack(ctx, account(ctx), r.ClassId, r.RunId, r.Body.Things)
+	if err != nil {
+		return nil, err
+	}
+	out, err := s.aRun(ctx, run)
+	return api.TakeBack202JSONResponse(out), err
+}

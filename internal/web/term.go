@@ -1,0 +1,31 @@
+package web
+
+import (
+	"context"
+
+	"jollysatchel/internal/core/roster"
+	"jollysatchel/internal/web/api"
+)
+
+// LookTerm implements the route of that name.
+func (s *enrolRoutes) LookTerm(ctx context.Context, r api.LookTermRequestObject) (api.LookTermResponseObject, error) {
+	term, err := s.lists.LookTerm(ctx, r.Body.List)
+	out := api.LookTerm200JSONResponse{Seen: term.Seen, Wrong: term.Wrong, Lines: []api.TermLine{}}
+	names := func(of []roster.TermTeacher) []string {
+		all := []string{}
+		for _, t := range of {
+			all = append(all, t.Name)
+		}
+		return all
+	}
+	for _, l := range term.Lines {
+		out.Lines = append(out.Lines, api.TermLine{Act: api.TermLineAct(l.Act), Key: l.Key, Name: l.Name, Period: l.Period, Class: orNone(l.ClassID), Owner: l.Owner.Name, Others: names(l.Others), Strangers: names(l.Strangers), Students: len(l.Students), Unknown: l.Unknown})
+	}
+	return out, err
+}
+
+// BringTerm implements the route of that name.
+func (s *enrolRoutes) BringTerm(ctx context.Context, r api.BringTermRequestObject) (api.BringTermResponseObject, error) {
+	n, err := s.lists.BringTerm(about(ctx, nil), account(ctx), r.Body.List, r.Body.Seen, r.Body.Classes)
+	return api.BringTerm200JSONResponse{Classes: n}, err
+}
