@@ -167,13 +167,7 @@ func (r *odsReader) table(table xml.StartElement) error {
 			return err
 		}
 	}
-	var kept []int
-	for _, c := range sheet.Table.HiddenColumns {
-		if c < width {
-			kept = append(kept, c)
-		}
-	}
-	sheet.Table.HiddenColumns = kept
+	sheet.Table.HiddenColumns = slices.DeleteFunc(sheet.Table.HiddenColumns, func(c int) bool { return c >= width })
 	r.book.Sheets = append(r.book.Sheets, sheet)
 	return nil
 }

@@ -202,11 +202,10 @@ func sheetWalk(seen *sheetParts, shared []int32, left *budget) func(tag, []byte)
 		case name == "c" && !t.closes:
 			column++
 			if at := t.attribute("r"); at != nil {
-				c, _, err := excelize.CellNameToCoordinates(string(at))
-				if err != nil {
-					return &Error{Code: "damaged", Args: map[string]string{"what": "a cell is called " + string(at[:min(len(at), 20)])}}
+				var err error
+				if column, err = columnOf(at); err != nil {
+					return err
 				}
-				column = c
 			}
 			if count++; count > excelize.MaxColumns {
 				return &Error{Code: "too-many-columns"}
@@ -243,6 +242,15 @@ func sheetWalk(seen *sheetParts, shared []int32, left *budget) func(tag, []byte)
 		}
 		return nil
 	}
+}
+
+// columnOf is the column of a cell by its name, such as AB12.
+func columnOf(name []byte) (int, error) {
+	column, _, err := excelize.CellNameToCoordinates(string(name))
+	if err != nil {
+		return 0, &Error{Code: "damaged", Args: map[string]string{"what": "a cell is called " + string(name[:min(len(name), 20)])}}
+	}
+	return column, nil
 }
 
 func sheetOf(f *excelize.File, name string, seen sheetParts, left *budget) (roster.Table, error) {

@@ -3,6 +3,7 @@ package web
 import (
 	"context"
 
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/room"
@@ -104,7 +105,7 @@ func classView(o enrol.Overview, mine string) api.Class {
 	return out
 }
 
-func members(staff []seam.Member) []api.StaffMember {
+func members(staff []accounts.Member) []api.StaffMember {
 	out := []api.StaffMember{}
 	for _, m := range staff {
 		out = append(out, api.StaffMember{Account: m.Account, Name: m.Name, Role: api.StaffMemberRole(m.Role)})

@@ -69,16 +69,7 @@ func listView(ctx context.Context, called func(context.Context, ...string) (map[
 	for _, st := range c.Students {
 		students[st.ID], pupils[st.Account] = st, true
 	}
-	var concerned []string // accounts whose access changes: they may have left the class
-	for _, line := range l.Lines {
-		if line.Change != nil {
-			concerned = append(concerned, line.Step.Account, line.Change.To)
-			if line.Step.Act == packing.Relink {
-				concerned = append(concerned, line.Change.From)
-			}
-		}
-	}
-	whose, err := called(ctx, concerned...)
+	whose, err := called(ctx, l.Concerned()...) // they may have left the class
 	if err != nil {
 		return out, err
 	}

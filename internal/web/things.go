@@ -10,10 +10,10 @@ import (
 
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/progress"
+	"jollysatchel/internal/core/register"
 	"jollysatchel/internal/core/words"
 	"jollysatchel/internal/document"
 	"jollysatchel/internal/gate"
-	"jollysatchel/internal/usecase/registers"
 	"jollysatchel/internal/usecase/seam"
 	"jollysatchel/internal/usecase/things"
 	"jollysatchel/internal/web/api"
@@ -275,7 +275,7 @@ func (s *thingRoutes) ListMatesCopies(ctx context.Context, r api.ListMatesCopies
 	return out, err
 }
 
-func homeView(c registers.Home) api.HomeClass {
+func homeView(c register.Home) api.HomeClass {
 	v := api.HomeClass{Id: c.Class.ID, Code: c.Class.Code, Name: c.Class.Name, Staff: []string{}, Pockets: []api.Pocket{}, Cue: cueView(c.Cue), Places: []api.HomePlace{}, Added: c.Added, Copies: []api.HomeCopy{}, Notices: notices(c.Notices), Headings: headings(c.Headings), Satchel: orNone(c.Satchel), Shelf: orNone(c.Shelf), Table: orNone(c.Table)}
 	for _, m := range c.Staff {
 		v.Staff = append(v.Staff, m.Name)

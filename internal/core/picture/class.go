@@ -141,3 +141,14 @@ func (c Class) Teams(set teams.Set) []room.Team {
 	}
 	return out
 }
+
+// Notices are those of a class's handouts that are up for all of these students, newest first.
+func (cl Class) Notices(all []handout.Handout) []handout.Handout {
+	var out []handout.Handout
+	for _, h := range slices.Backward(all) {
+		if h.Settings.Way == handout.NoticeName && h.Packed() && len(cl.Out(h)) == 0 {
+			out = append(out, h)
+		}
+	}
+	return out
+}

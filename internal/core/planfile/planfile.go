@@ -248,11 +248,13 @@ func (r *Reader) ReadHandout(b []byte) (Sentence, error) {
 	if code, args := f.Choice.Refused(); code != "" {
 		return f, &Error{code, args}
 	}
+	kept := []choosing.Condition{} // without those on columns for which nothing stands
 	for _, c := range f.Choice.Conditions {
-		if r.Known != nil && !r.Known.Has(c.Column) {
-			r.lacks(c.Column.Label())
+		if c.Column, _ = r.column(c.Column.Label()); c.Column != "" {
+			kept = append(kept, c)
 		}
 	}
+	f.Choice.Conditions = kept
 	return f, nil
 }
 

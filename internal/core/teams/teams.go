@@ -169,3 +169,14 @@ func SetOf(sets []Set, f record.Field) Set {
 	}
 	return Set{Field: f}
 }
+
+// In are the ids of the teams of all sets that somebody is in.
+func In(sets []Set, r record.Record) []string {
+	in := []string{}
+	for _, set := range sets {
+		if team, ok := set.Of(r); ok {
+			in = append(in, team.ID)
+		}
+	}
+	return in
+}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"slices"
 
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/packing"
@@ -112,7 +113,7 @@ func (c *Classes) RemoveClass(ctx context.Context, by, class string) error {
 // An Overview is what is said of a class at the top of its pages.
 type Overview struct {
 	picture.Class
-	Staff  []seam.Member
+	Staff  []accounts.Member
 	Teams  []teams.Team
 	Packed bool // any satchel was
 	Draft  bool // a list waits to be accepted

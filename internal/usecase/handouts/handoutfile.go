@@ -3,13 +3,8 @@ package handouts
 import (
 	"cmp"
 	"context"
-	"slices"
 
-	"jollysatchel/internal/core/access"
-	"jollysatchel/internal/core/change"
-	"jollysatchel/internal/core/choosing"
 	"jollysatchel/internal/core/handout"
-	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/planfile"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/usecase/seam"
@@ -67,65 +62,17 @@ func (c *Handouts) ReadHandoutFile(ctx context.Context, by, class string, file [
 	if err != nil {
 		return handout.Handout{}, planfile.Refused("file", err)
 	}
-	if f.Choice != nil { // conditions on columns that stand for nothing are left out
-		kept := []choosing.Condition{}
-		for _, cond := range f.Choice.Conditions {
-			if instead, said := columns[cond.Column.Label()]; said {
-				cond.Column = instead
-			}
-			if cond.Column != "" {
-				kept = append(kept, cond)
-			}
-		}
-		f.Choice.Conditions = kept
-		r.Unknown = slices.DeleteFunc(r.Unknown, func(label string) bool { _, said := columns[label]; return said })
-	}
 	if len(r.Unknown) > 0 {
 		return handout.Handout{}, planfile.AskFor(r.Unknown)
 	}
-	level, ok := access.ParseLevel(f.Level)
-	if !ok || level < access.Read || level > access.Edit {
-		return handout.Handout{}, change.Refuse("file", "level-unknown", "value", f.Level)
-	}
-	way := cmp.Or(f.Way, handout.EachName)
-	if len(f.Called) == 0 {
-		f.Called = handout.UsualNameOf(way)
-	}
-	change := handout.Change{Title: &f.Title, Way: &way, Name: &f.Called, Level: &f.Level, Due: &f.Due, Message: &f.Message, Instructions: &f.Instructions, Links: &f.Links, ForParents: &f.ForParents, Choice: f.Choice}
-	if f.Classmates != "" {
-		change.Classmates = &f.Classmates
-	}
-	if f.Passing != "" {
-		change.Passing = &f.Passing
-	}
-	if f.Tell != "" {
-		change.Tell = &f.Tell
-	}
-	change.Mail, change.MailChanged = f.Mail, f.MailChanged
-	if f.By != "" {
-		change.By = &f.By
-	}
-	if f.Teams != "" {
-		change.Teams = &f.Teams
-	}
-	pocket := ""
-	for _, p := range cl.Plan.Pockets {
-		if f.Pocket != "" && naming.Fold(p.Name) == naming.Fold(f.Pocket) {
-			pocket = p.ID
-		}
-	}
-	change.Pocket = &pocket
 	templates, err := c.Store.Templates(ctx, by)
 	if err != nil {
 		return handout.Handout{}, err
 	}
-	documents := []handout.GivenDocument{}
-	for i, d := range f.Documents {
-		if at := slices.IndexFunc(templates, func(t handout.Template) bool { return naming.Fold(t.Name) == naming.Fold(d.Template) }); at >= 0 {
-			documents = append(documents, handout.GivenDocument{Template: templates[at].ID, Name: f.Names[i], For: d.For, Plain: d.Plain})
-		}
+	change, err := f.Change(cl.Plan, templates)
+	if err != nil {
+		return handout.Handout{}, planfile.Refused("file", err)
 	}
-	change.Documents = &documents
 	h, err := c.NewHandout(ctx, by, class, "")
 	if err != nil {
 		return h, err

@@ -106,22 +106,8 @@ func (c *Handouts) AlsoFor(ctx context.Context, by, class, id, to string, picked
 			return err
 		}
 		args["title"] = h.Title
-		others, err := tx.Together(ctx, h)
-		switch {
-		case err != nil:
+		if err := joins(ctx, tx, &h, to); err != nil {
 			return err
-		case h.Withdrawn():
-			return change.Refuse("handout", "withdrawn")
-		case to == class || slices.ContainsFunc(others, func(o handout.Handout) bool { return o.ClassID == to }):
-			return change.Refuse("to", "for-it-already")
-		case len(others)+2 > mostTogether:
-			return change.TooMany("to", "too-many-classes", mostTogether)
-		}
-		if h.Together == "" {
-			h.Together = store.NewID()
-			if err := tx.SetTogether(ctx, h.ID, h.Together); err != nil {
-				return err
-			}
 		}
 		from, err := tx.Class(ctx, class)
 		if err != nil {
@@ -151,6 +137,25 @@ func (c *Handouts) AlsoFor(ctx context.Context, by, class, id, to string, picked
 		return c.sendAt(ctx, tx, next)
 	})
 	return made, seam.NotFound(err)
+}
+
+// joins makes a handout one that is for several classes, another of them to.
+func joins(ctx context.Context, tx *store.Store, h *handout.Handout, to string) error {
+	others, err := tx.Together(ctx, *h)
+	switch {
+	case err != nil:
+		return err
+	case h.Withdrawn():
+		return change.Refuse("handout", "withdrawn")
+	case to == h.ClassID || slices.ContainsFunc(others, func(o handout.Handout) bool { return o.ClassID == to }):
+		return change.Refuse("to", "for-it-already")
+	case len(others)+2 > mostTogether:
+		return change.TooMany("to", "too-many-classes", mostTogether)
+	case h.Together != "":
+		return nil
+	}
+	h.Together = store.NewID()
+	return tx.SetTogether(ctx, h.ID, h.Together)
 }
 
 // NotFor takes a class that the account teaches out of those a handout is for: what

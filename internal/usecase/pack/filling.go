@@ -5,7 +5,9 @@ import (
 	"errors"
 	"io"
 
+	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/form"
 	"jollysatchel/internal/gate"
 	"jollysatchel/internal/usecase/seam"
@@ -58,32 +60,17 @@ func (f *Filling) Close() {
 
 // LookFilling says what a document of a handout asks for and what stands in the copy of a
 // student or team; of the first one where none is named. Close it.
-func (c *Packing) LookFilling(ctx context.Context, class, handout string, slot int, whom string) (*Filling, error) {
+func (c *Packing) LookFilling(ctx context.Context, class, id string, slot int, whom string) (*Filling, error) {
 	s, err := c.PictureNow(ctx, class)
 	if err != nil {
 		return nil, seam.NotFound(err)
 	}
-	h, ok := s.Handout(handout)
+	h, ok := s.Handout(id)
 	if !ok {
 		return nil, seam.ErrNotFound
 	}
 	out := &Filling{}
-	var copies []packing.Wanted
-	var at *packing.Wanted
-	for _, w := range s.Way(h).Own(s.Room) {
-		if w.Key.What.Purpose != packing.Copy || w.Key.What.Slot != slot {
-			continue
-		}
-		copies = append(copies, w)
-		t := Taker{Whom: w.Key.Whom.Row + w.Key.Whom.Team, Name: w.Name}
-		if student, there := s.Student(w.Key.Whom.Row); there {
-			t.Name = student.SortName()
-		}
-		out.Takers = append(out.Takers, t)
-		if at == nil || t.Whom == whom {
-			at = &w
-		}
-	}
+	copies, at := out.take(s, h, slot, whom)
 	if at == nil {
 		return out, nil
 	}
@@ -109,15 +96,39 @@ func (c *Packing) LookFilling(ctx context.Context, class, handout string, slot i
 	if err != nil {
 		return nil, err
 	}
-	out.Missing = out.form.Missing
-	for _, p := range out.form.Asks {
+	out.fillIn(copies, at)
+	return out, nil
+}
+
+// take takes the copies of a document in, and returns them with the one that is looked at.
+func (f *Filling) take(s *picture.Picture, h handout.Handout, slot int, whom string) (copies []packing.Wanted, at *packing.Wanted) {
+	for _, w := range s.Way(h).Own(s.Room) {
+		if w.Key.What.Purpose != packing.Copy || w.Key.What.Slot != slot {
+			continue
+		}
+		copies = append(copies, w)
+		t := Taker{Whom: w.Key.Whom.Row + w.Key.Whom.Team, Name: w.Name}
+		if student, there := s.Student(w.Key.Whom.Row); there {
+			t.Name = student.SortName()
+		}
+		f.Takers = append(f.Takers, t)
+		if at == nil || t.Whom == whom {
+			at = &w
+		}
+	}
+	return copies, at
+}
+
+// fillIn says what stands in the copy that is looked at, and in how many nothing does.
+func (f *Filling) fillIn(copies []packing.Wanted, at *packing.Wanted) {
+	f.Missing = f.form.Missing
+	for _, p := range f.form.Asks {
 		x := FilledColumn{Label: p.Label, Value: p.Value(0, at.Fill.Values)}
 		for _, w := range copies {
 			if p.Value(0, w.Fill.Values) == "" {
 				x.Lacking++
 			}
 		}
-		out.Columns = append(out.Columns, x)
+		f.Columns = append(f.Columns, x)
 	}
-	return out, nil
 }

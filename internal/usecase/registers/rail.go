@@ -7,6 +7,7 @@ import (
 
 	"golang.org/x/sync/errgroup"
 
+	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/register"
 	"jollysatchel/internal/store"
@@ -17,7 +18,7 @@ import (
 // just now; then its name alone is known.
 type Tab struct {
 	classes.Class
-	Staff    []seam.Member
+	Staff    []accounts.Member
 	Students int
 	Notes    []register.Note
 	Ready    bool // its room has been packed

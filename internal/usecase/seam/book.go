@@ -169,14 +169,11 @@ func (b *Known) Rule() roster.AddressRule {
 	return rule
 }
 
-// A Member is somebody on a class's staff.
-type Member struct{ Account, Name, Role string }
-
 // Members are a class's staff by name.
-func (b *knownBook) Members(staff []classes.Member) []Member {
-	out := make([]Member, len(staff))
+func (b *knownBook) Members(staff []classes.Member) []accounts.Member {
+	out := make([]accounts.Member, len(staff))
 	for i, m := range staff {
-		out[i] = Member{m.Account, b.Account(m.Account).Name(), m.Role}
+		out[i] = accounts.Member{Account: m.Account, Name: b.Account(m.Account).Name(), Role: m.Role}
 	}
 	return out
 }

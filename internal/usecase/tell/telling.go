@@ -172,32 +172,12 @@ func (c *Telling) SendAgain(ctx context.Context, by, class string, ids []string)
 				now[st.ID] = good[0]
 			}
 		}
-		var anew []telling.Message
-		retry := map[string]string{}
-		for _, m := range found {
-			if !m.Outside && now[m.Row] != "" {
-				m.ToAddress = now[m.Row]
-			}
-			switch {
-			case m.State == telling.Failed && !m.InDigest:
-				retry[m.ID] = m.ToAddress
-			case m.State == telling.Failed, m.State == telling.Sent:
-				m.SentBy, m.About = by, "again/"+store.NewID()
-				m.State, m.NotBefore, m.MadeAt = telling.Waiting, c.Now(), c.Now()
-				anew = append(anew, m)
-			}
-		}
+		retry, anew := telling.Again(found, now, by, c.Now(), store.NewID)
 		if n = len(retry) + len(anew); n == 0 {
 			return nil // they are under way
 		}
 		args["things"] = n
-		written := 0
-		for _, m := range anew {
-			if m.Kind == telling.Written {
-				written++
-			}
-		}
-		if err := c.mayWrite(ctx, tx, by, written); err != nil {
+		if err := c.mayWrite(ctx, tx, by, telling.CountWritten(anew)); err != nil {
 			return err
 		}
 		if err := tx.RetryMessages(ctx, retry, c.Now()); err != nil {

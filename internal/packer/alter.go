@@ -1,0 +1,233 @@
+package packer
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"maps"
+	"time"
+
+	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/ledger"
+	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/cupboard"
+	"jollysatchel/internal/store"
+)
+
+// unless forgives that something wasn't there to be brought back or binned where
+// it is where it should be: with the folder it lies in.
+func (j *job) unless(ctx context.Context, e ledger.Entry, there ledger.Place, err error) error {
+	if !errors.Is(err, cupboard.ErrNotFound) {
+		return err
+	}
+	states, asked := j.cup.States(ctx, j.owner, []string{e.Thing})
+	if asked == nil && states[e.Thing].Place == there {
+		return nil
+	}
+	return err
+}
+
+// alter does what a line to change says about a thing already made: its name
+// and that of the pointers to it, its place, access that ends, or a level that is
+// lower.
+func (j *job) alter(ctx context.Context, st ledger.Step) error {
+	if st.Act == packing.Bring {
+		return j.bring(ctx, st)
+	}
+	e, err := j.made(ctx, st.Key)
+	if err != nil {
+		return j.failed(ctx, st, nil, err)
+	}
+	in := ""
+	switch st.Act {
+	case packing.Rename:
+		err = j.rename(ctx, j.stepKey(st), st, e)
+	case packing.Move:
+		if in, err = j.folder(ctx, st.Wanted); err == nil {
+			err = j.cup.Move(ctx, j.owner, j.stepKey(st), e.Thing, in)
+		}
+	case packing.Restore:
+		if w, _ := ledger.BoundBy(st.Act); e.Bound != w { // a later act wants it elsewhere
+			return j.record(ctx, st, nil, packing.PassedOver, &packing.Reason{Code: "wanted-elsewhere"})
+		}
+		err = j.restore(ctx, st, e)
+	case packing.Discard:
+		if w, _ := ledger.BoundBy(st.Act); e.Bound != w {
+			return j.record(ctx, st, nil, packing.PassedOver, &packing.Reason{Code: "wanted-elsewhere"})
+		}
+		if err = j.discard(ctx, st, e); errors.As(err, new(*cupboard.Conflict)) {
+			return j.keepBegun(ctx, st, e)
+		}
+	case packing.Take:
+		if err = j.cup.SetRule(ctx, j.owner, j.stepKey(st), e.Thing, cupboard.RuleChange{Levels: map[string]access.Level{st.Account: access.Nothing}}); err == nil {
+			e.Unpointed, err = j.unpoint(ctx, st)
+		}
+		if errors.Is(err, cupboard.ErrNotFound) { // it has ended, or is another's in their bin
+			return j.record(ctx, st, nil, packing.PassedOver, &packing.Reason{Code: "cupboard-gone"})
+		}
+	case packing.Lower:
+		err = j.lower(ctx, st, e)
+	case packing.Renew:
+		err = j.renew(ctx, st, &e)
+	case packing.HandOver:
+		err = j.handOver(ctx, st, e)
+	default:
+		err = fmt.Errorf("no way to %s", st.Act)
+	}
+	if err != nil {
+		return j.failed(ctx, st, nil, err)
+	}
+	unsure, err := j.store.FinishChange(ctx, st, e, in, j.now())
+	if err != nil {
+		return err
+	}
+	j.tidings()
+	if unsure {
+		j.lookAgain(ctx, e.Thing)
+	}
+	return nil
+}
+
+// restore brings a thing back with its pointers.
+func (j *job) restore(ctx context.Context, st ledger.Step, e ledger.Entry) error {
+	err := j.unless(ctx, e, ledger.Lies, j.cup.Restore(ctx, j.owner, j.stepKey(st), e.Thing))
+	if err == nil {
+		err = j.withPointers(ctx, st, e, j.cup.Restore)
+	}
+	if err == nil && st.Change.Rename != "" { // its name is another's by now
+		err = j.rename(ctx, j.stepKey(st)+"/name", st, e)
+	}
+	return err
+}
+
+// discard bins a thing with its pointers, as it was looked at: a *cupboard.Conflict where somebody
+// wrote in it since.
+func (j *job) discard(ctx context.Context, st ledger.Step, e ledger.Entry) error {
+	seen := cupboard.Seen(st.Change.Seen)
+	if st.Change.Base > 0 { // as a line of a version before said it
+		seen = cupboard.Seen{e.Thing: st.Change.Base}
+	}
+	err := j.unless(ctx, e, ledger.InBin, j.cup.Bin(ctx, j.owner, j.stepKey(st), e.Thing, seen))
+	if err != nil {
+		return err
+	}
+	return j.withPointers(ctx, st, e, func(ctx context.Context, as, key, id string) error { return j.cup.Bin(ctx, as, key, id, nil) })
+}
+
+// handOver makes somebody else the owner, once whoever keeps reaching it does.
+func (j *job) handOver(ctx context.Context, st ledger.Step, e ledger.Entry) error {
+	if grants := st.Wanted.Rule.Grants; len(grants) > 0 {
+		if err := j.cup.Share(ctx, j.owner, j.shareKey(st, grants), e.Thing, grants); err != nil {
+			return err
+		}
+	}
+	return j.cup.HandOver(ctx, j.owner, j.stepKey(st), e.Thing, st.Change.To)
+}
+
+// lookAgain asks anew how a thing stands that was told of while it was changed. The line has ended
+// all the same; each list that is looked at asks again.
+func (j *job) lookAgain(ctx context.Context, thing string) {
+	if err := j.look.Look(ctx, []store.Concern{{Thing: thing, Class: j.run.ClassID, Owner: j.owner}}); err != nil {
+		j.log.Warn("looking at what was told of while it was changed", "thing", thing, "error", err)
+	}
+}
+
+// keepBegun leaves a thing where it is that somebody wrote in since it was looked at.
+func (j *job) keepBegun(ctx context.Context, st ledger.Step, e ledger.Entry) error {
+	if err := j.store.Unbind(ctx, []string{e.Thing}); err != nil {
+		return j.failed(ctx, st, nil, err)
+	}
+	return j.record(ctx, st, nil, packing.PassedOver, &packing.Reason{Code: "begun-meanwhile"})
+}
+
+// bring fetches a satchel from the student's former class: the former staff are let go on
+// reading its copies, then its owner there passes it on into its place here, in one.
+func (j *job) bring(ctx context.Context, st ledger.Step) error {
+	b, key := st.Change.Bring, j.stepKey(st)
+	in, err := j.folder(ctx, st.Wanted)
+	if err != nil {
+		return j.failed(ctx, st, nil, err)
+	}
+	read := map[string]access.Level{}
+	for _, account := range b.Readers {
+		read[account] = access.Read
+	}
+	for _, c := range b.Copies {
+		if len(read) == 0 {
+			break
+		}
+		err := j.cup.Share(ctx, b.Owner, key+"/"+c, c, read)
+		if err != nil && !errors.Is(err, cupboard.ErrNotFound) && !errors.Is(err, cupboard.ErrNoRight) { // not in the satchel any more
+			return j.failed(ctx, st, nil, err)
+		}
+	}
+	if err := j.cup.Transfer(ctx, b.Owner, key, b.Thing, j.owner, in); err != nil {
+		return j.failed(ctx, st, nil, err)
+	}
+	if err := j.store.FinishBring(ctx, st, in, j.now()); err != nil {
+		return err
+	}
+	j.tidings()
+	return nil
+}
+
+// renew gives a copy the present content of its document as another version, unless
+// somebody wrote since it was looked at: then it is left.
+func (j *job) renew(ctx context.Context, st ledger.Step, e *ledger.Entry) error {
+	v, given, err := j.renewed(ctx, j.stepKey(st), e.Thing, st.Change.Base, st.Wanted)
+	e.Given, e.GivenSHA = v.Number, given
+	return err
+}
+
+// withPointers does with the pointers to a thing what was done with it, with those that
+// are there.
+func (j *job) withPointers(ctx context.Context, st ledger.Step, e ledger.Entry, do func(ctx context.Context, as, key, id string) error) error {
+	for folder, pointer := range e.Pointers {
+		if err := do(ctx, j.owner, j.stepKey(st)+"/"+folder, pointer); err != nil && !errors.Is(err, cupboard.ErrNotFound) && !errors.Is(err, cupboard.ErrNoRight) {
+			return err
+		}
+	}
+	return nil
+}
+
+func (j *job) rename(ctx context.Context, key string, st ledger.Step, e ledger.Entry) error {
+	if err := j.cup.Rename(ctx, j.owner, key, e.Thing, st.Change.Rename); err != nil {
+		return err
+	}
+	for folder, pointer := range e.Pointers {
+		if err := j.cup.Rename(ctx, j.owner, key+"/"+folder, pointer, st.Change.Rename); err != nil && !errors.Is(err, cupboard.ErrNotFound) {
+			return err
+		}
+	}
+	return nil
+}
+
+// lower lowers an account's level. A copy lies in a folder its student can edit:
+// it must stand alone from then on, with the staff in its own rule first.
+func (j *job) lower(ctx context.Context, st ledger.Step, e ledger.Entry) error {
+	c := cupboard.RuleChange{Levels: map[string]access.Level{st.Account: st.Change.Level}}
+	if st.Wanted.Rule.StandsAlone {
+		alone := true
+		c.StandsAlone = &alone
+		others := maps.Clone(st.Wanted.Rule.Grants)
+		delete(others, st.Account)
+		if len(others) > 0 {
+			if err := j.cup.Share(ctx, j.owner, j.shareKey(st, others), e.Thing, others); err != nil {
+				return err
+			}
+		}
+	}
+	return j.cup.SetRule(ctx, j.owner, j.stepKey(st), e.Thing, c)
+}
+
+// stepKey names a line of this run at the cupboard.
+func (j *job) stepKey(st ledger.Step) string { return j.run.ID + "/" + st.StepKey.String() }
+
+// hold renews the lease where a good part of it has passed.
+func (j *job) hold(ctx context.Context, st *ledger.Step) error {
+	if time.Since(st.Held) < lease/3 {
+		return nil
+	}
+	st.Held = time.Now()
+	return j.store.Renew(ctx, *st, j.name, lease)
+}
