@@ -12,5 +12,17 @@ export default ts.config(
     languageOptions: { globals: globals.browser, parserOptions: { parser: ts.parser } },
     rules: { 'vue/multi-word-component-names': 'off', 'vue/require-default-prop': 'off', 'no-undef': 'off' },
   },
+  {
+    rules: {
+      'no-restricted-syntax': [
+        'error',
+        {
+          selector:
+            "Property[key.name='queryKey'] > ArrayExpression, Property[key.name='queryKey'] > CallExpression > ArrowFunctionExpression > ArrayExpression",
+          message: 'Answers are kept under the names in api/keys.ts.',
+        },
+      ],
+    },
+  },
   prettier,
 )

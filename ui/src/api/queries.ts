@@ -1,11 +1,12 @@
 import { useQuery, type QueryClient } from '@tanstack/vue-query'
 import { computed, type Ref } from 'vue'
 import { api, data } from './client'
+import { keys, type Part } from './keys'
 
 /** The classes on the rail. often: asked for by itself too, for a cupboard that doesn't answer makes no news. */
 export const useClasses = (often = false) =>
   useQuery({
-    queryKey: ['classes'],
+    queryKey: keys.classes(),
     queryFn: () => data(api.GET('/classes')),
     refetchInterval: often ? 60_000 : undefined,
   })
@@ -13,23 +14,24 @@ export const useClasses = (often = false) =>
 /** The class list. */
 export const useRoster = (classId: Ref<string>, enabled?: Ref<boolean>) =>
   useQuery({
-    queryKey: computed(() => ['roster', classId.value]),
+    queryKey: computed(() => keys.roster(classId.value)),
     queryFn: () => data(api.GET('/classes/{classId}/roster', { params: { path: { classId: classId.value } } })),
     enabled,
   })
 
-/** What is asked for of one class, by the name its answers are kept under. */
-const ofClass =
-  'register class room tree kept handouts handout roster roster-history panel run missing leavers links log ledger past-runs'.split(
-    ' ',
-  )
+/** What is asked for of one class. */
+const ofClass: ((classId: string) => Part[])[] = [
+  ...[keys.register, keys.class, keys.room, keys.tree, keys.kept, keys.handouts, keys.handout, keys.roster],
+  ...[keys.rosterHistory, keys.panel, keys.run, keys.missing, keys.leavers, keys.links, keys.log, keys.ledger],
+  keys.pastRuns,
+]
 
 /**
  * Has something asked for again. An answer that is under way may be of before what makes this due:
  * it is dropped, or let through and asked for once more. One of a page that was left is let through
  * in any case, and out of date when it comes; it passed for fresh otherwise.
  */
-export async function freshen(queries: QueryClient, queryKey: string[], answers: 'drop' | 'through' = 'drop') {
+export async function freshen(queries: QueryClient, queryKey: Part[], answers: 'drop' | 'through' = 'drop') {
   const how = { cancelRefetch: answers === 'drop' }
   const late = queries
     .getQueryCache()
@@ -41,14 +43,14 @@ export async function freshen(queries: QueryClient, queryKey: string[], answers:
 
 /** Has everything of a class asked for again, and the rail with it. */
 export const freshenClass = (queries: QueryClient, classId: string, answers?: 'drop' | 'through') =>
-  Promise.all([...ofClass.map((what) => [what, classId]), ['classes']].map((key) => freshen(queries, key, answers)))
+  Promise.all([...ofClass.map((of) => of(classId)), keys.classes()].map((key) => freshen(queries, key, answers)))
 
 /**
  * Makes a change and keeps what it answers. What was asked for before it, and comes after it, may be
  * of before it: that is dropped, and asked for again. And so is the answer itself where something
  * came meanwhile: that may be of after another change.
  */
-export async function answered<T>(queries: QueryClient, queryKey: string[], change: () => Promise<T>): Promise<T> {
+export async function answered<T>(queries: QueryClient, queryKey: Part[], change: () => Promise<T>): Promise<T> {
   const came = () => queries.getQueryState(queryKey)?.dataUpdateCount
   const before = came()
   const next = await change()

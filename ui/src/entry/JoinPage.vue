@@ -6,6 +6,7 @@ import { useI18n } from 'vue-i18n'
 import { useRoute } from 'vue-router'
 import { late } from '@/late'
 import { api, data } from '@/api/client'
+import { keys } from '@/api/keys'
 import { me } from '@/me'
 import { useActing } from '@/parts/acting'
 import NothingHere from './NothingHere.vue'
@@ -17,7 +18,7 @@ const { t } = useI18n()
 const route = useRoute()
 const queries = useQueryClient()
 const params = computed(() => ({ path: { link: String(route.params.link) } }))
-const queryKey = computed(() => ['join', params.value.path.link])
+const queryKey = computed(() => keys.join(params.value.path.link))
 const student = computed(() => me.value?.role === 'student')
 const { data: look, error } = useQuery({
   queryKey,

@@ -2,11 +2,12 @@
 import { useQuery } from '@tanstack/vue-query'
 import { useI18n } from 'vue-i18n'
 import { api, data } from '@/api/client'
+import { keys } from '@/api/keys'
 import { ago, exact } from '@/when'
 
 /** Sign-in codes that were made for one's account, and by whom: nobody comes in with one unseen. */
 const { t } = useI18n()
-const { data: codes } = useQuery({ queryKey: ['own-codes'], queryFn: () => data(api.GET('/me/codes')) })
+const { data: codes } = useQuery({ queryKey: keys.ownCodes(), queryFn: () => data(api.GET('/me/codes')) })
 </script>
 
 <template>

@@ -3,17 +3,18 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
 import { answered } from '@/api/queries'
+import { keys } from '@/api/keys'
 import { useActing } from '@/parts/acting'
 
 /** How somebody wants to be told by post: each message, one a day, or none. */
 const { t } = useI18n()
 const queries = useQueryClient()
-const { data: wish } = useQuery({ queryKey: ['wish'], queryFn: () => data(api.GET('/me/notices')) })
+const { data: wish } = useQuery({ queryKey: keys.wish(), queryFn: () => data(api.GET('/me/notices')) })
 const { problem, act } = useActing()
 const set = (part: Partial<Of<'Wish'>>) =>
   act(async () => {
     const next = { ...wish.value!, ...part }
-    await answered(queries, ['wish'], () => api.PUT('/me/notices', { body: next }).then(() => next))
+    await answered(queries, keys.wish(), () => api.PUT('/me/notices', { body: next }).then(() => next))
   })
 const ways = ['', 'digest', 'off'] as const
 </script>

@@ -2,6 +2,7 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { useI18n } from 'vue-i18n'
 import { api, data } from '@/api/client'
+import { keys } from '@/api/keys'
 import { signOut } from '@/me'
 import { useActing } from '@/parts/acting'
 import { ago, exact } from '@/when'
@@ -9,12 +10,12 @@ import { ago, exact } from '@/when'
 /** Where one is signed in, each to be ended by itself, or all at once. */
 const { t } = useI18n()
 const queries = useQueryClient()
-const { data: sessions } = useQuery({ queryKey: ['sessions'], queryFn: () => data(api.GET('/me/sessions')) })
+const { data: sessions } = useQuery({ queryKey: keys.sessions(), queryFn: () => data(api.GET('/me/sessions')) })
 const { busy, problem, act } = useActing()
 const end = (sessionId: string) =>
   act(async () => {
     await api.DELETE('/me/sessions/{sessionId}', { params: { path: { sessionId } } })
-    await queries.invalidateQueries({ queryKey: ['sessions'] })
+    await queries.invalidateQueries({ queryKey: keys.sessions() })
   })
 </script>
 

@@ -4,6 +4,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
+import { keys } from '@/api/keys'
 import { useFieldName } from './fieldName'
 import PickOne from './PickOne.vue'
 import PickSome from './PickSome.vue'
@@ -31,7 +32,7 @@ const asked = computed(() => ({
   choice: { ...choice.value, conditions: choice.value.conditions.filter(whole) },
 }))
 const { data: outcome, isPending } = useQuery({
-  queryKey: computed(() => ['choose', asked.value]),
+  queryKey: computed(() => keys.choose(asked.value)),
   queryFn: () => data(api.POST('/choose', { body: asked.value })),
   placeholderData: (before: Of<'Chosen'>[] | undefined) => before,
 })

@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
 import { useClasses } from '@/api/queries'
+import { keys } from '@/api/keys'
 import ChoiceBuilder from '@/parts/ChoiceBuilder.vue'
 import { sentence } from '@/tell'
 
@@ -15,7 +16,7 @@ const { t } = useI18n()
 const query = ref('')
 const asked = computed(() => query.value.trim())
 const { data: found } = useQuery({
-  queryKey: computed(() => ['people', asked.value]),
+  queryKey: computed(() => keys.people(asked.value)),
   enabled: computed(() => asked.value.length > 1),
   queryFn: () => data(api.GET('/people', { params: { query: { q: asked.value } } })),
   placeholderData: (before: Of<'BookEntry'>[] | undefined) => before,

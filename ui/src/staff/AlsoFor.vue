@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, type Of } from '@/api/client'
 import { useClasses } from '@/api/queries'
+import { keys } from '@/api/keys'
 import { useActing } from '@/parts/acting'
 import PickOne from '@/parts/PickOne.vue'
 
@@ -30,7 +31,7 @@ const add = () =>
       body: { to: other, picked: some },
     })
     to.value = ''
-    await queries.invalidateQueries({ queryKey: ['handout', props.classId, props.h.id] })
+    await queries.invalidateQueries({ queryKey: keys.handout(props.classId, props.h.id) })
     emit('added', other, some)
   })
 </script>

@@ -4,6 +4,7 @@ import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
+import { keys } from '@/api/keys'
 import { me } from '@/me'
 import { useActing } from '@/parts/acting'
 import { tellDone } from '@/tell'
@@ -24,7 +25,7 @@ const role = ref('')
 const from = ref(0)
 watch([asked, role], () => (from.value = 0))
 const { data: page } = useQuery({
-  queryKey: computed(() => ['book', asked.value, role.value, from.value]),
+  queryKey: computed(() => keys.book(asked.value, role.value, from.value)),
   queryFn: () =>
     data(
       api.GET('/book', {
@@ -64,7 +65,7 @@ const give = (accounts: string[], away: boolean, mail = false) =>
     chosen.value = []
     await refresh()
   })
-const refresh = () => queries.invalidateQueries({ queryKey: ['book'] })
+const refresh = () => queries.invalidateQueries({ queryKey: keys.book() })
 async function kept() {
   open.value = undefined
   await refresh()

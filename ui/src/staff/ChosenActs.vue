@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRouter } from 'vue-router'
 import { api, data } from '@/api/client'
+import { keys } from '@/api/keys'
 import { useActing } from '@/parts/acting'
 import { useSaving } from '@/parts/saving'
 import { tellDone } from '@/tell'
@@ -19,7 +20,7 @@ const queries = useQueryClient()
 const params = computed(() => ({ path: { classId: props.classId } }))
 const handout = ref('') // whose copies are meant; none: the satchels
 const { data: handouts } = useQuery({
-  queryKey: computed(() => ['handouts', props.classId]),
+  queryKey: computed(() => keys.handouts(props.classId)),
   queryFn: () => data(api.GET('/classes/{classId}/handouts', { params: params.value })),
 })
 const offered = computed(() => (handouts.value ?? []).filter((h) => h.way !== 'notice' && !h.withdrawnAt).reverse())
@@ -44,8 +45,8 @@ const sitOut = (out: boolean) =>
       params: { path: { ...params.value.path, handoutId: handout.value } },
       body: { to, was: {} },
     })
-    await queries.invalidateQueries({ queryKey: ['register', props.classId] })
-    await queries.invalidateQueries({ queryKey: ['handout', props.classId] })
+    await queries.invalidateQueries({ queryKey: keys.register(props.classId) })
+    await queries.invalidateQueries({ queryKey: keys.handout(props.classId) })
     tellDone(t(out ? 'chosen.out' : 'chosen.in', { n: props.rows.length }, props.rows.length))
   })
 const { save } = useSaving()

@@ -2,6 +2,7 @@
 import { Button, Input } from 'ant-design-vue'
 import { useQueryClient } from '@tanstack/vue-query'
 import { ref } from 'vue'
+import { keys } from '@/api/keys'
 import { useI18n } from 'vue-i18n'
 import { api } from '@/api/client'
 import { useActing } from '@/parts/acting'
@@ -23,7 +24,7 @@ const keep = () =>
       body: { to: typed.value, was },
     })
     await Promise.all(
-      [['class', classId.value], ['classes'], ['room', classId.value]].map((queryKey) =>
+      [keys.class(classId.value), keys.classes(), keys.room(classId.value)].map((queryKey) =>
         queries.invalidateQueries({ queryKey }),
       ),
     )

@@ -6,6 +6,7 @@ import { useI18n } from 'vue-i18n'
 import { useRoute, useRouter } from 'vue-router'
 import { api, data, ProblemError } from '@/api/client'
 import { settled } from '@/api/queries'
+import { keys } from '@/api/keys'
 import { tellProblem } from '@/tell'
 import NothingHere from '@/entry/NothingHere.vue'
 import ClassName from './ClassName.vue'
@@ -19,7 +20,7 @@ const router = useRouter()
 const queries = useQueryClient()
 const classId = computed(() => String(route.params.classId))
 const { data: cls, error } = useQuery({
-  queryKey: computed(() => ['class', classId.value]),
+  queryKey: computed(() => keys.class(classId.value)),
   queryFn: () => data(api.GET('/classes/{classId}', { params: { path: { classId: classId.value } } })),
 })
 const { mayPack } = provideClass(cls, classId)
@@ -48,7 +49,7 @@ async function leaving(end: (path: { classId: string }) => Promise<unknown>) {
   await settled(queries, path.classId)
   try {
     await end(path)
-    await queries.invalidateQueries({ queryKey: ['classes'] })
+    await queries.invalidateQueries({ queryKey: keys.classes() })
   } catch (e) {
     tellProblem(e)
     await router.push(from)

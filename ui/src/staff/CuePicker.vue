@@ -3,6 +3,7 @@ import { useQueryClient } from '@tanstack/vue-query'
 import { ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, type Of } from '@/api/client'
+import { keys } from '@/api/keys'
 import { useActing } from '@/parts/acting'
 import SatchelPicture from '@/parts/SatchelPicture.vue'
 import { tellDone } from '@/tell'
@@ -16,7 +17,7 @@ const colours = ['leather', 'tide', 'moss', 'plum', 'brass', 'slate', 'coral', '
 const symbols = ['anchor', 'shell', 'kite', 'lamp', 'buoy', 'oar', 'feather', 'star'] as const
 const { busy, problem, act } = useActing()
 const now = () => ({ colour: props.cue?.colour ?? '', symbol: props.cue?.symbol ?? '' }) as Of<'Cue'>
-const again = () => queries.invalidateQueries({ queryKey: ['panel', props.classId] })
+const again = () => queries.invalidateQueries({ queryKey: keys.panel(props.classId) })
 async function set(to: Partial<Of<'Cue'>>) {
   const path = { classId: props.classId, rowId: props.row }
   await act(() =>

@@ -4,6 +4,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
+import { keys } from '@/api/keys'
 import { useActing } from '@/parts/acting'
 import PickOne from '@/parts/PickOne.vue'
 import { plainName } from '@/parts/plainName'
@@ -20,11 +21,11 @@ const handout = ref('')
 const find = ref('')
 const path = computed(() => ({ classId: classId.value }))
 const { data: handouts } = useQuery({
-  queryKey: computed(() => ['handouts', classId.value]),
+  queryKey: computed(() => keys.handouts(classId.value)),
   queryFn: () => data(api.GET('/classes/{classId}/handouts', { params: { path: path.value } })),
 })
 const { data: list } = useQuery({
-  queryKey: computed(() => ['links', classId.value, handout.value]),
+  queryKey: computed(() => keys.links(classId.value, handout.value)),
   queryFn: () =>
     data(
       api.GET('/classes/{classId}/links', {

@@ -4,6 +4,7 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
+import { keys } from '@/api/keys'
 import { useActing } from '@/parts/acting'
 import { plainName } from '@/parts/plainName'
 import { tellDone } from '@/tell'
@@ -12,7 +13,7 @@ import { tellDone } from '@/tell'
 const { t } = useI18n()
 const queries = useQueryClient()
 const { data: lists } = useQuery({
-  queryKey: ['everywhere'],
+  queryKey: keys.everywhere(),
   queryFn: () => data(api.GET('/everywhere')),
   staleTime: 0,
   refetchInterval: 5000,
@@ -36,8 +37,8 @@ async function pack() {
   if (!done) return
   if (done.changed.length) problem.value = t('everywhere.changed', { n: done.changed.length }, done.changed.length)
   else tellDone(t('everywhere.done'))
-  await queries.invalidateQueries({ queryKey: ['everywhere'] })
-  await queries.invalidateQueries({ queryKey: ['classes'] })
+  await queries.invalidateQueries({ queryKey: keys.everywhere() })
+  await queries.invalidateQueries({ queryKey: keys.classes() })
 }
 </script>
 

@@ -4,6 +4,7 @@ import { computed, provide } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRoute } from 'vue-router'
 import { api, data } from '@/api/client'
+import { keys } from '@/api/keys'
 import { plainName } from '@/parts/plainName'
 import { lookedAt, thingAt } from '@/student/eyes'
 import HomeView from '@/student/HomeView.vue'
@@ -19,7 +20,7 @@ const path = computed(() => `/classes/${classId.value}/eyes/${rowId.value}`)
 provide(thingAt, (id) => `${path.value}?thing=${id}`)
 provide(lookedAt, true)
 const { data: eyes, error } = useQuery({
-  queryKey: computed(() => ['eyes', classId.value, rowId.value, thingId.value]),
+  queryKey: computed(() => keys.eyes(classId.value, rowId.value, thingId.value)),
   queryFn: () =>
     data(
       api.POST('/classes/{classId}/students/{rowId}/eyes', {

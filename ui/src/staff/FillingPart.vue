@@ -4,6 +4,7 @@ import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
+import { keys } from '@/api/keys'
 import { sentence } from '@/tell'
 import type { Hand } from './handout'
 
@@ -14,10 +15,12 @@ const { t } = useI18n()
 const whom = ref('')
 const path = computed(() => ({ ...props.hand.path.value.path, slot: props.document.slot }))
 const { data: f, error } = useQuery({
-  queryKey: computed(() => [
-    ...['handout', path.value.classId, path.value.handoutId, 'filled', props.document.slot],
-    ...[props.document.template, props.document.plain, whom.value, props.hand.h.value?.changedAt],
-  ]),
+  queryKey: computed(() =>
+    keys.handout(path.value.classId, path.value.handoutId, 'filled', [
+      ...[props.document.slot, props.document.template, props.document.plain],
+      ...[whom.value, props.hand.h.value?.changedAt],
+    ]),
+  ),
   queryFn: () =>
     data(
       api.GET('/classes/{classId}/handouts/{handoutId}/documents/{slot}/filled', {

@@ -6,6 +6,7 @@ import { useI18n } from 'vue-i18n'
 import { useRouter } from 'vue-router'
 import { api, data, type Of } from '@/api/client'
 import { settled } from '@/api/queries'
+import { keys } from '@/api/keys'
 import { columnValues } from '@/parts/columnValues'
 import { useFieldName } from '@/parts/fieldName'
 import PatternField from '@/parts/PatternField.vue'
@@ -63,7 +64,7 @@ async function notFor(other: string) {
   } catch (e) {
     tellProblem(e)
   }
-  await queries.invalidateQueries({ queryKey: ['handout', classId.value] })
+  await queries.invalidateQueries({ queryKey: keys.handout(classId.value) })
 }
 const pocket = computed(() => cls.value?.pockets.find((p) => p.id === h.value?.pocket)?.name)
 // What was done to the names: told apart, shortened, made fit for a folder.
@@ -72,7 +73,7 @@ const marks = computed(() => [...new Set(copies.value.flatMap((l) => [l.apart, l
 const rosters = useQueries({
   queries: computed(() =>
     (h.value?.way === 'by-level' ? [classId.value, ...members.keys()] : []).map((id) => ({
-      queryKey: ['roster', id],
+      queryKey: keys.roster(id),
       queryFn: () => data(api.GET('/classes/{classId}/roster', { params: { path: { classId: id } } })),
     })),
   ),
@@ -98,7 +99,7 @@ function throwAway() {
       await settled(queries, params.path.classId)
       try {
         await api.DELETE('/classes/{classId}/handouts/{handoutId}', { params })
-        await queries.invalidateQueries({ queryKey: ['handouts', params.path.classId] })
+        await queries.invalidateQueries({ queryKey: keys.handouts(params.path.classId) })
       } catch (e) {
         tellProblem(e)
         await router.replace(from)

@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRouter } from 'vue-router'
 import { api, data, type Of } from '@/api/client'
+import { keys } from '@/api/keys'
 import { tellProblem } from '@/tell'
 import { ago, past, wall } from '@/when'
 import GripMark from './GripMark.vue'
@@ -18,11 +19,11 @@ const { t } = useI18n()
 const router = useRouter()
 const path = computed(() => ({ path: { classId: classId.value } }))
 const { data: list } = useQuery({
-  queryKey: computed(() => ['handouts', classId.value]),
+  queryKey: computed(() => keys.handouts(classId.value)),
   queryFn: () => data(api.GET('/classes/{classId}/handouts', { params: path.value })),
 })
 const { data: headings } = useQuery({
-  queryKey: computed(() => ['handouts', classId.value, 'headings']),
+  queryKey: computed(() => keys.handouts(classId.value, 'headings')),
   queryFn: () => data(api.GET('/classes/{classId}/headings', { params: path.value })),
 })
 const order = useOrder(classId, list, headings)

@@ -4,6 +4,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, ProblemError, type Of } from '@/api/client'
+import { keys } from '@/api/keys'
 import { sentence } from '@/tell'
 import { ago, exact } from '@/when'
 import { useFieldName } from '@/parts/fieldName'
@@ -14,7 +15,7 @@ const emit = defineEmits<{ undone: []; list: [Of<'Draft'>] }>()
 const { t } = useI18n()
 const fieldName = useFieldName()
 const { data: history, refetch } = useQuery({
-  queryKey: ['roster-history', props.classId],
+  queryKey: keys.rosterHistory(props.classId),
   queryFn: () => data(api.GET('/classes/{classId}/roster/history', { params: { path: { classId: props.classId } } })),
 })
 const problem = ref<{ batch: string; text: string; packed: boolean } | null>(null)

@@ -4,6 +4,7 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data } from '@/api/client'
+import { keys } from '@/api/keys'
 import { useActing } from '@/parts/acting'
 import PickOne from '@/parts/PickOne.vue'
 import { tellDone } from '@/tell'
@@ -14,7 +15,7 @@ const props = defineProps<{ classId: string; mayChange: boolean }>()
 const { t } = useI18n()
 const queries = useQueryClient()
 const params = computed(() => ({ path: { classId: props.classId } }))
-const queryKey = computed(() => ['join-door', props.classId])
+const queryKey = computed(() => keys.joinDoor(props.classId))
 const { data: door } = useQuery({
   queryKey,
   queryFn: () => data(api.GET('/classes/{classId}/join-door', { params: params.value })),
@@ -25,7 +26,7 @@ const times = ['2', '24', '168']
 const { busy, problem, act } = useActing()
 const fresh = async () => {
   await queries.invalidateQueries({ queryKey: queryKey.value })
-  await queries.invalidateQueries({ queryKey: ['classes'] })
+  await queries.invalidateQueries({ queryKey: keys.classes() })
 }
 const open = (n: number) =>
   act(async () => {
@@ -36,7 +37,7 @@ const take = (accounts: string[], into: boolean) =>
   act(async () => {
     await api.POST('/classes/{classId}/join-door/askers', { params: params.value, body: { accounts, in: into } })
     await fresh()
-    await queries.invalidateQueries({ queryKey: ['roster', props.classId] })
+    await queries.invalidateQueries({ queryKey: keys.roster(props.classId) })
     tellDone(t(into ? 'join.taken' : 'join.refused', { n: accounts.length }, accounts.length))
   })
 async function copy() {

@@ -4,6 +4,7 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
+import { keys } from '@/api/keys'
 import { useActing } from '@/parts/acting'
 import { me } from '@/me'
 import { ago, exact } from '@/when'
@@ -13,7 +14,7 @@ import { useClass } from './theClass'
 const { cls, classId, mayPack } = useClass()
 const { t } = useI18n()
 const queries = useQueryClient()
-const queryKey = computed(() => ['leavers', classId.value, cls.value?.revision ?? 0])
+const queryKey = computed(() => keys.leavers(classId.value, cls.value?.revision ?? 0))
 const { data: leavers } = useQuery({
   queryKey,
   queryFn: () => data(api.GET('/classes/{classId}/leavers', { params: { path: { classId: classId.value } } })),
@@ -30,7 +31,7 @@ async function decide(l: Of<'Leaver'>, decision: Decision) {
     }),
   )
   sure.value = ''
-  await queries.invalidateQueries({ queryKey: ['leavers'] })
+  await queries.invalidateQueries({ queryKey: keys.leavers() })
 }
 const mayAnswer = computed(() => mayPack.value || me.value?.role === 'office')
 async function answer(l: Of<'Leaver'>, asks: string, yes: boolean) {
@@ -40,8 +41,8 @@ async function answer(l: Of<'Leaver'>, asks: string, yes: boolean) {
       body: { yes, asks },
     }),
   )
-  await queries.invalidateQueries({ queryKey: ['leavers'] })
-  await queries.invalidateQueries({ queryKey: ['classes'] })
+  await queries.invalidateQueries({ queryKey: keys.leavers() })
+  await queries.invalidateQueries({ queryKey: keys.classes() })
 }
 const what = (l: Of<'Leaver'>) =>
   [

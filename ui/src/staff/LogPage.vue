@@ -5,6 +5,7 @@ import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRoute } from 'vue-router'
 import { api, data, type Of } from '@/api/client'
+import { keys } from '@/api/keys'
 import { useRested } from '@/parts/rested'
 import { useActing } from '@/parts/acting'
 import { useReasons } from '@/reasons'
@@ -26,7 +27,7 @@ const path = computed(() => ({ classId: classId.value }))
 const older = ref<Of<'LogLine'>[]>([])
 const before = ref(0)
 const { data: log } = useQuery({
-  queryKey: computed(() => ['log', classId.value, asked.value, before.value]),
+  queryKey: computed(() => keys.log(classId.value, asked.value, before.value)),
   enabled: computed(() => view.value === 'log'),
   queryFn: () =>
     data(
@@ -39,7 +40,7 @@ const { data: log } = useQuery({
 const made = ref<Of<'LedgerLine'>[]>([])
 const from = ref(0)
 const { data: ledger } = useQuery({
-  queryKey: computed(() => ['ledger', classId.value, asked.value, from.value]),
+  queryKey: computed(() => keys.ledger(classId.value, asked.value, from.value)),
   enabled: computed(() => view.value === 'ledger'),
   queryFn: () =>
     data(
@@ -50,12 +51,12 @@ const { data: ledger } = useQuery({
   placeholderData: (old) => old,
 })
 const { data: runs } = useQuery({
-  queryKey: computed(() => ['past-runs', classId.value]),
+  queryKey: computed(() => keys.pastRuns(classId.value)),
   enabled: computed(() => view.value === 'runs'),
   queryFn: () => data(api.GET('/classes/{classId}/past-runs', { params: { path: path.value } })),
 })
 const { data: used } = useQuery({
-  queryKey: computed(() => ['used', classId.value]),
+  queryKey: computed(() => keys.used(classId.value)),
   enabled: computed(() => view.value === 'used'),
   queryFn: () => data(api.GET('/classes/{classId}/used', { params: { path: path.value } })),
 })
@@ -111,7 +112,7 @@ async function takeBack() {
     ),
   )
   if (done) back.value = null
-  await queries.invalidateQueries({ queryKey: ['past-runs', classId.value] })
+  await queries.invalidateQueries({ queryKey: keys.pastRuns(classId.value) })
 }
 </script>
 

@@ -4,6 +4,7 @@ import { useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
+import { keys } from '@/api/keys'
 import { useActing } from '@/parts/acting'
 import { useFieldName } from '@/parts/fieldName'
 import PickOne from '@/parts/PickOne.vue'
@@ -41,7 +42,7 @@ const send = () =>
         body: { ...ask.value, text: text.value },
       }),
     )
-    await queries.invalidateQueries({ queryKey: ['messages', props.classId] })
+    await queries.invalidateQueries({ queryKey: keys.messages(props.classId) })
     tellDone(t('mail.sent-n', { n: done.messages }, done.messages))
     emit('sent')
   })

@@ -4,6 +4,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
+import { keys } from '@/api/keys'
 import { useRested } from '@/parts/rested'
 import { sentence } from '@/tell'
 
@@ -22,7 +23,7 @@ const {
   error,
   isPending,
 } = useQuery({
-  queryKey: computed(() => ['letter', props.classId, props.ask, rested.value, row.value]),
+  queryKey: computed(() => keys.letter(props.classId, props.ask, rested.value, row.value)),
   queryFn: async () => {
     const typed = JSON.parse(rested.value || '{}') as Of<'MailText'>
     const body = { ...props.ask, row: row.value || undefined, ...(typed.subject || typed.body ? { text: typed } : {}) }

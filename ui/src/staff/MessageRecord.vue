@@ -4,6 +4,7 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
+import { keys } from '@/api/keys'
 import { useActing } from '@/parts/acting'
 import { useRested } from '@/parts/rested'
 import { tellDone } from '@/tell'
@@ -20,7 +21,7 @@ const state = ref<(typeof states)[number] | ''>('')
 const older = ref<Of<'Told'>[]>([])
 const before = ref(0)
 const { data: page } = useQuery({
-  queryKey: computed(() => ['messages', props.classId, asked.value, state.value, before.value]),
+  queryKey: computed(() => keys.messages(props.classId, asked.value, state.value, before.value)),
   queryFn: () =>
     data(
       api.GET('/classes/{classId}/messages', {
@@ -54,7 +55,7 @@ const again = (ids: string[]) =>
     )
     older.value = []
     before.value = 0
-    await queries.invalidateQueries({ queryKey: ['messages', props.classId] })
+    await queries.invalidateQueries({ queryKey: keys.messages(props.classId) })
     tellDone(t('mail.sent-n', { n: done.messages }, done.messages))
   })
 const failed = computed(() => messages.value.filter((m) => m.state === 'failed').map((m) => m.id))

@@ -5,6 +5,7 @@ import { ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRouter } from 'vue-router'
 import { api, data, type Of } from '@/api/client'
+import { keys } from '@/api/keys'
 import { useActing } from '@/parts/acting'
 
 /** A class to hang up, in its place on the rail. */
@@ -19,7 +20,7 @@ const ofStaff = ref(false)
 const { busy, problem, act } = useActing()
 
 async function done(c: Of<'Class'>) {
-  await queries.invalidateQueries({ queryKey: ['classes'] })
+  await queries.invalidateQueries({ queryKey: keys.classes() })
   open.value = false
   void router.push(`/classes/${c.id}/roster`)
 }

@@ -4,6 +4,7 @@ import { useQueryClient } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api } from '@/api/client'
+import { keys } from '@/api/keys'
 import { useActing } from '@/parts/acting'
 import { tellDone } from '@/tell'
 import { ago } from '@/when'
@@ -39,14 +40,14 @@ async function put() {
     else await api.POST('/classes/{classId}/handouts/{handoutId}/post', { params: path.value, body: pack })
     tellDone(t('notice.is-up', { n: inCount.value }, inCount.value))
   })
-  await queries.invalidateQueries({ queryKey: ['handout', classId.value] })
+  await queries.invalidateQueries({ queryKey: keys.handout(classId.value) })
 }
 async function take() {
   await act(async () => {
     await api.POST('/classes/{classId}/handouts/{handoutId}/take-down', { params: path.value })
     tellDone(t('notice.is-down'))
   })
-  await queries.invalidateQueries({ queryKey: ['handout', classId.value] })
+  await queries.invalidateQueries({ queryKey: keys.handout(classId.value) })
 }
 </script>
 

@@ -4,6 +4,7 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
+import { keys } from '@/api/keys'
 import { me } from '@/me'
 import { useActing } from '@/parts/acting'
 import { useRested } from '@/parts/rested'
@@ -23,7 +24,7 @@ const needing = ref(false)
 const from = ref(0)
 watch([asked, needing], () => (from.value = 0))
 const { data: page } = useQuery({
-  queryKey: computed(() => ['all-classes', asked.value, needing.value, from.value]),
+  queryKey: computed(() => keys.allClasses(asked.value, needing.value, from.value)),
   queryFn: () =>
     data(
       api.GET('/office/classes', {
@@ -33,13 +34,13 @@ const { data: page } = useQuery({
   placeholderData: (old) => old,
   refetchInterval: 30_000,
 })
-const { data: mine } = useQuery({ queryKey: ['classes'], queryFn: () => data(api.GET('/classes')) })
+const { data: mine } = useQuery({ queryKey: keys.classes(), queryFn: () => data(api.GET('/classes')) })
 const joined = computed(() => new Set((mine.value ?? []).map((c) => c.id)))
 const { busy, problem, act } = useActing()
 const term = ref(false) // a new term is brought in
 async function brought() {
   term.value = false
-  await queries.invalidateQueries({ queryKey: ['all-classes'] })
+  await queries.invalidateQueries({ queryKey: keys.allClasses() })
 }
 const asking = ref('') // the class that is about to be joined
 const join = (c: Of<'ClassTag'>, role: 'teacher' | 'assistant' | 'none') =>
@@ -47,8 +48,8 @@ const join = (c: Of<'ClassTag'>, role: 'teacher' | 'assistant' | 'none') =>
     await api.PUT('/classes/{classId}/join', { params: { path: { classId: c.id } }, body: { role } })
     asking.value = ''
     tellDone(t(`office.done-${role}`, { name: c.name }))
-    await queries.invalidateQueries({ queryKey: ['classes'] })
-    await queries.invalidateQueries({ queryKey: ['all-classes'] })
+    await queries.invalidateQueries({ queryKey: keys.classes() })
+    await queries.invalidateQueries({ queryKey: keys.allClasses() })
   })
 </script>
 

@@ -5,6 +5,7 @@ import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRouter } from 'vue-router'
 import { api, data, type Of } from '@/api/client'
+import { keys } from '@/api/keys'
 import { useActing } from '@/parts/acting'
 import PatternField from '@/parts/PatternField.vue'
 import PickOne from '@/parts/PickOne.vue'
@@ -19,7 +20,7 @@ const router = useRouter()
 const queries = useQueryClient()
 const path = computed(() => ({ classId: props.classId, handoutId: props.handoutId }))
 const { data: h } = useQuery({
-  queryKey: computed(() => ['handout', props.classId, props.handoutId]),
+  queryKey: computed(() => keys.handout(props.classId, props.handoutId)),
   queryFn: () => data(api.GET('/classes/{classId}/handouts/{handoutId}', { params: { path: path.value } })),
 })
 const name = ref<Of<'Part'>[]>([])
@@ -41,7 +42,7 @@ const change = (own: Of<'OwnParts'>) =>
       params: { path: path.value },
       body: { to: { own }, was: {} },
     })
-    await queries.invalidateQueries({ queryKey: ['handout', props.classId, props.handoutId] })
+    await queries.invalidateQueries({ queryKey: keys.handout(props.classId, props.handoutId) })
     tellDone(t('own.said', { n: props.rows.length }, props.rows.length))
     void router.push({ name: 'handout', params: path.value })
   })

@@ -4,6 +4,7 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data } from '@/api/client'
+import { keys } from '@/api/keys'
 import { useActing } from '@/parts/acting'
 
 /** The office's yes to a class: its teachers may print sign-in codes for those on its list now. */
@@ -12,14 +13,14 @@ const { t } = useI18n()
 const queries = useQueryClient()
 const path = computed(() => ({ path: { classId: props.classId } }))
 const { data: placing } = useQuery({
-  queryKey: computed(() => ['placing', props.classId, props.revision]),
+  queryKey: computed(() => keys.placing(props.classId, props.revision)),
   queryFn: () => data(api.GET('/classes/{classId}/placing', { params: path.value })),
   placeholderData: (old) => old,
 })
 const { busy, problem, act } = useActing()
 async function place() {
   await act(() => api.POST('/classes/{classId}/placing', { params: path.value, body: { seen: placing.value!.seen } }))
-  await queries.invalidateQueries({ queryKey: ['placing'] }) // also after a refusal: the list is another by now
+  await queries.invalidateQueries({ queryKey: keys.placing() }) // also after a refusal: the list is another by now
 }
 </script>
 

@@ -5,6 +5,7 @@ import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRoute } from 'vue-router'
 import { api, data, type Of } from '@/api/client'
+import { keys } from '@/api/keys'
 import { me } from '@/me'
 import { useActing } from '@/parts/acting'
 import { useRested } from '@/parts/rested'
@@ -19,7 +20,7 @@ const asked = useRested(find)
 const older = ref<Of<'PostMail'>[]>([])
 const before = ref(0)
 const { data: room, error } = useQuery({
-  queryKey: computed(() => ['postroom', asked.value, before.value]),
+  queryKey: computed(() => keys.postroom(asked.value, before.value)),
   queryFn: () =>
     data(
       api.GET('/postroom', {
@@ -40,7 +41,7 @@ function more() {
 }
 const open = computed(() => Number(route.params.mail) || 0)
 const { data: letter } = useQuery({
-  queryKey: computed(() => ['mail', open.value]),
+  queryKey: computed(() => keys.mail(open.value)),
   enabled: computed(() => open.value > 0),
   queryFn: () => data(api.GET('/postroom/{mailNumber}', { params: { path: { mailNumber: open.value } } })),
 })

@@ -5,6 +5,7 @@ import { computed, ref, useTemplateRef, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRoute, useRouter } from 'vue-router'
 import { api, data, type Of } from '@/api/client'
+import { keys } from '@/api/keys'
 import { plainKey, useKeys } from '@/keys'
 import TagMark from '@/parts/TagMark.vue'
 import { useReasons } from '@/reasons'
@@ -25,7 +26,7 @@ const { reasonText } = useReasons()
 const router = useRouter()
 const route = useRoute()
 const { data: reg } = useQuery({
-  queryKey: computed(() => ['register', classId.value]),
+  queryKey: computed(() => keys.register(classId.value)),
   queryFn: () => data(api.GET('/classes/{classId}/register', { params: { path: { classId: classId.value } } })),
 })
 const filter = ref('')
@@ -63,7 +64,7 @@ async function newHandout() {
     tellProblem(e)
   }
 }
-function keys(e: KeyboardEvent) {
+function pressed(e: KeyboardEvent) {
   if (e.key === 'Escape') {
     if (helping.value) helping.value = false
     else if (toppingUp.value) toppingUp.value = false
@@ -85,7 +86,7 @@ function keys(e: KeyboardEvent) {
     table.value?.move(down, across)
   }
 }
-useKeys(keys)
+useKeys(pressed)
 
 const missing = computed(() => reg.value?.missing ?? 0)
 watch(missing, (n, before) => {

@@ -4,6 +4,7 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
+import { keys } from '@/api/keys'
 import { useActing } from '@/parts/acting'
 import { tellDone } from '@/tell'
 
@@ -12,7 +13,7 @@ const props = defineProps<{ classId: string; handoutId: string; own: boolean }>(
 const { t } = useI18n()
 const queries = useQueryClient()
 const path = computed(() => ({ path: { classId: props.classId, handoutId: props.handoutId } }))
-const queryKey = computed(() => ['handout', props.classId, props.handoutId, 'reissue'])
+const queryKey = computed(() => keys.handout(props.classId, props.handoutId, 'reissue'))
 const { data: look } = useQuery({
   queryKey,
   queryFn: () => data(api.GET('/classes/{classId}/handouts/{handoutId}/reissue', { params: path.value })),
@@ -32,7 +33,7 @@ async function give() {
     begun.value = 'leave'
     tellDone(t('handout.reissued'))
   })
-  await queries.invalidateQueries({ queryKey: ['handout', props.classId] })
+  await queries.invalidateQueries({ queryKey: keys.handout(props.classId) })
 }
 </script>
 

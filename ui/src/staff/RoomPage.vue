@@ -5,6 +5,7 @@ import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
 import { answered } from '@/api/queries'
+import { keys } from '@/api/keys'
 import { useKeeping } from '@/parts/keeping'
 import PatternField from '@/parts/PatternField.vue'
 import PickOne from '@/parts/PickOne.vue'
@@ -24,7 +25,7 @@ const { cls, classId, mayPack } = useClass()
 const { t } = useI18n()
 const queries = useQueryClient()
 const path = computed(() => ({ path: { classId: classId.value } }))
-const queryKey = computed(() => ['room', classId.value])
+const queryKey = computed(() => keys.room(classId.value))
 const { data: room } = useQuery({
   queryKey,
   queryFn: () => data(api.GET('/classes/{classId}/room', { params: path.value })),
@@ -80,14 +81,14 @@ const { later, flush } = useKeeping<{ body: Of<'RoomChange'>; of: string }>((fie
 /** Sends a change; answers in words why it was refused. */
 async function send(body: Of<'RoomChange'>, of = classId.value): Promise<string> {
   try {
-    const next = await answered(queries, ['room', of], () =>
+    const next = await answered(queries, keys.room(of), () =>
       data(api.PATCH('/classes/{classId}/room', { params: { path: { classId: of } }, body, keepalive: true })),
     )
     began = next.satchel
-    await queries.invalidateQueries({ queryKey: ['class', of] })
+    await queries.invalidateQueries({ queryKey: keys.class(of) })
     return ''
   } catch (e) {
-    void queries.invalidateQueries({ queryKey: ['room', of] })
+    void queries.invalidateQueries({ queryKey: keys.room(of) })
     return sentence(e)
   }
 }
@@ -114,7 +115,7 @@ async function readPlan(body: Of<'PlanFile'>) {
   await answered(queries, queryKey.value, () =>
     data(api.POST('/classes/{classId}/room/file', { params: path.value, body })),
   )
-  await queries.invalidateQueries({ queryKey: ['class', classId.value] })
+  await queries.invalidateQueries({ queryKey: keys.class(classId.value) })
 }
 const at = (field: string) => problem.value && problemAt.value === field
 const liesIn = computed(() => {

@@ -6,6 +6,7 @@ import { useI18n } from 'vue-i18n'
 import { useRoute, useRouter } from 'vue-router'
 import { api, data, ProblemError, type Of } from '@/api/client'
 import { freshenClass, useRoster } from '@/api/queries'
+import { keys } from '@/api/keys'
 import { covered } from '@/cover'
 import { me } from '@/me'
 import { isTyping, useKeys } from '@/keys'
@@ -32,7 +33,7 @@ const router = useRouter()
 const path = computed(() => ({ path: { classId: classId.value } }))
 const { data: rows } = useRoster(classId)
 const { data: draft } = useQuery({
-  queryKey: computed(() => ['draft', classId.value]),
+  queryKey: computed(() => keys.draft(classId.value)),
   enabled: computed(() => mayChange.value && !!cls.value?.draft),
   queryFn: async () => {
     try {
@@ -43,13 +44,13 @@ const { data: draft } = useQuery({
     }
   },
 })
-const setDraft = (d: Of<'Draft'> | null) => queries.setQueryData(['draft', classId.value], d)
+const setDraft = (d: Of<'Draft'> | null) => queries.setQueryData(keys.draft(classId.value), d)
 
 const bringing = ref(false)
 async function brought(d: Of<'Draft'>) {
   setDraft(d)
   bringing.value = false
-  await queries.invalidateQueries({ queryKey: ['class', classId.value] })
+  await queries.invalidateQueries({ queryKey: keys.class(classId.value) })
 }
 const refresh = () => freshenClass(queries, classId.value)
 // What was done last, with the way back beside it.
@@ -73,10 +74,10 @@ async function dropDraft() {
     const { id, revision } = draft.value
     await api.DELETE('/classes/{classId}/draft', { params: { ...path.value, query: { id, revision } } })
     setDraft(null)
-    await queries.invalidateQueries({ queryKey: ['class', classId.value] })
+    await queries.invalidateQueries({ queryKey: keys.class(classId.value) })
   } catch (e) {
     tellProblem(e)
-    await queries.invalidateQueries({ queryKey: ['draft', classId.value] })
+    await queries.invalidateQueries({ queryKey: keys.draft(classId.value) })
   }
 }
 const present = computed(() => (rows.value ?? []).filter((r) => !r.left))
@@ -111,7 +112,7 @@ function act(how: () => Promise<Of<'RosterAct'>>, text: string) {
       void refresh()
     } catch (e) {
       tellProblem(e)
-      await queries.invalidateQueries({ queryKey: ['roster', classId.value] })
+      await queries.invalidateQueries({ queryKey: keys.roster(classId.value) })
     }
   })
   return acts
@@ -127,7 +128,7 @@ onBeforeUnmount(() => window.removeEventListener('pagehide', away))
 function edit(edits: Of<'RosterEdit'>[]) {
   const typed = new Map<string, Of<'RosterEdit'>[]>()
   for (const e of edits) typed.set(e.row, [...(typed.get(e.row) ?? []), e])
-  queries.setQueryData<Of<'RosterRow'>[]>(['roster', classId.value], (rows) =>
+  queries.setQueryData<Of<'RosterRow'>[]>(keys.roster(classId.value), (rows) =>
     rows?.map((r) =>
       (typed.get(r.row) ?? []).reduce((row, e) => withValue(row, e.field, e.value.trim().replace(/\s+/g, ' ')), r),
     ),
@@ -189,17 +190,17 @@ function leave() {
 function broughtBack(d: Of<'Draft'>) {
   setDraft(d)
   panel.value = ''
-  void queries.invalidateQueries({ queryKey: ['class', classId.value] })
+  void queries.invalidateQueries({ queryKey: keys.class(classId.value) })
 }
 const toggle = (d: typeof panel.value) => (panel.value = panel.value === d ? '' : d)
-function keys(e: KeyboardEvent) {
+function pressed(e: KeyboardEvent) {
   if (e.key === 'Escape' && panel.value) panel.value = ''
   if (e.key === '/' && !isTyping(e)) {
     e.preventDefault()
     document.querySelector<HTMLInputElement>('.search input')?.focus()
   }
 }
-useKeys(keys)
+useKeys(pressed)
 const entering = computed(
   () => bringing.value || (mayChange.value && !draft.value && rows.value?.length === 0 && panel.value !== 'add'),
 )
@@ -214,7 +215,7 @@ const entering = computed(
     @accepted="accepted"
     @other="bringing = true"
     @drop="dropDraft"
-    @stale="queries.invalidateQueries({ queryKey: ['draft', classId] })"
+    @stale="queries.invalidateQueries({ queryKey: keys.draft(classId) })"
   />
   <BringList
     v-else-if="entering"

@@ -4,6 +4,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, reactive, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
+import { keys } from '@/api/keys'
 import { plainName } from '@/parts/plainName'
 import TagMark from '@/parts/TagMark.vue'
 import { aboutAddress, useReasons } from '@/reasons'
@@ -16,7 +17,7 @@ defineEmits<{ close: [] }>()
 const { t } = useI18n()
 const { reasonText } = useReasons()
 const { data: detail, refetch } = useQuery({
-  queryKey: computed(() => ['run', props.classId, props.runId]),
+  queryKey: computed(() => keys.run(props.classId, props.runId)),
   queryFn: () =>
     data(
       api.GET('/classes/{classId}/runs/{runId}', { params: { path: { classId: props.classId, runId: props.runId } } }),

@@ -5,6 +5,7 @@ import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
 import { answered } from '@/api/queries'
+import { keys } from '@/api/keys'
 import { changed, type SchoolTyped } from '@/entry/school'
 import SchoolFields from '@/entry/SchoolFields.vue'
 import { askMe } from '@/me'
@@ -16,7 +17,7 @@ import ServiceSettings from './ServiceSettings.vue'
 /** What the whole school has in common, which the office says. */
 const { t } = useI18n()
 const queries = useQueryClient()
-const { data: school } = useQuery({ queryKey: ['school'], queryFn: () => data(api.GET('/school')) })
+const { data: school } = useQuery({ queryKey: keys.school(), queryFn: () => data(api.GET('/school')) })
 const typed = ref<SchoolTyped>()
 watch(school, (s) => s && !typed.value && (typed.value = { ...s }), { immediate: true })
 const to = computed(() => (typed.value && school.value ? changed(typed.value, school.value) : {}))
@@ -26,7 +27,7 @@ const keep = () =>
   act(async () => {
     const was = Object.fromEntries(Object.keys(to.value).map((k) => [k, school.value![k as keyof Of<'SchoolParts'>]]))
     const body = { to: to.value, was }
-    const next = await answered(queries, ['school'], () => data(api.PATCH('/school', { body })))
+    const next = await answered(queries, keys.school(), () => data(api.PATCH('/school', { body })))
     typed.value = { ...next }
     await askMe()
     tellDone(t('school.kept'))

@@ -5,6 +5,7 @@ import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRoute } from 'vue-router'
 import { api, data } from '@/api/client'
+import { keys } from '@/api/keys'
 import { usePaper } from '@/parts/paper'
 import { plainName } from '@/parts/plainName'
 import SatchelPicture from '@/parts/SatchelPicture.vue'
@@ -16,7 +17,7 @@ const route = useRoute()
 const classId = computed(() => String(route.params.classId))
 const handout = computed(() => (typeof route.query.handout === 'string' ? route.query.handout : ''))
 const { data: list } = useQuery({
-  queryKey: computed(() => ['slips', classId.value, handout.value]),
+  queryKey: computed(() => keys.slips(classId.value, handout.value)),
   queryFn: () =>
     data(
       api.GET('/classes/{classId}/links', {

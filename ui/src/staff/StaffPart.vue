@@ -4,6 +4,7 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
+import { keys } from '@/api/keys'
 import { me } from '@/me'
 import { useActing } from '@/parts/acting'
 import PickOne from '@/parts/PickOne.vue'
@@ -20,7 +21,7 @@ const owning = computed(() => cls.value?.my === 'owner' || me.value?.role === 'o
 const text = ref('')
 const asked = useRested(text)
 const { data: found } = useQuery({
-  queryKey: computed(() => ['book', asked.value, 'staff', 0]),
+  queryKey: computed(() => keys.book(asked.value, 'staff', 0)),
   queryFn: () => data(api.GET('/book', { params: { query: { text: asked.value, role: 'staff' } } })),
   enabled: computed(() => asked.value.length > 1),
 })
@@ -35,8 +36,8 @@ const { busy, problem, act } = useActing()
 async function done(words: string) {
   text.value = ''
   tellDone(words)
-  await queries.invalidateQueries({ queryKey: ['class', classId.value] })
-  await queries.invalidateQueries({ queryKey: ['classes'] })
+  await queries.invalidateQueries({ queryKey: keys.class(classId.value) })
+  await queries.invalidateQueries({ queryKey: keys.classes() })
 }
 type Role = Of<'SetStaff'>['role']
 const set = (account: string, name: string, role: Role, was: Role) =>

@@ -5,6 +5,7 @@ import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
 import { useClasses } from '@/api/queries'
+import { keys } from '@/api/keys'
 import { me } from '@/me'
 import { useReasons } from '@/reasons'
 import { tellProblem } from '@/tell'
@@ -18,7 +19,7 @@ const { noteText } = useReasons()
 const { data: classes } = useClasses()
 const queries = useQueryClient()
 // What a teacher has as a member of a group of staff.
-const { data: home } = useQuery({ queryKey: ['home'], queryFn: () => data(api.GET('/home')) })
+const { data: home } = useQuery({ queryKey: keys.home(), queryFn: () => data(api.GET('/home')) })
 const groups = computed(() => (home.value?.classes ?? []).filter((c) => c.satchel || c.copies.length))
 const date = today()
 const busy = computed(() => (classes.value ?? []).filter((c) => c.attention || c.troubled))
@@ -31,7 +32,7 @@ async function change(how: () => Promise<unknown>) {
   } catch (e) {
     tellProblem(e)
   }
-  await queries.invalidateQueries({ queryKey: ['classes'] })
+  await queries.invalidateQueries({ queryKey: keys.classes() })
 }
 const putOff = (classId: string, n: Of<'Note'>) =>
   change(() =>

@@ -5,6 +5,7 @@ import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
 import { answered } from '@/api/queries'
+import { keys } from '@/api/keys'
 import { useActing } from '@/parts/acting'
 import { weight } from '@/things/weight'
 import { tellDone } from '@/tell'
@@ -13,7 +14,7 @@ import { tellDone } from '@/tell'
 const { t } = useI18n()
 const queries = useQueryClient()
 const { data: standins } = useQuery({
-  queryKey: ['standins'],
+  queryKey: keys.standins(),
   queryFn: () => data(api.GET('/standins')),
   refetchInterval: 3000,
 })
@@ -30,7 +31,7 @@ watch(
 )
 const { busy, problem, act } = useActing()
 async function set(w: Of<'Weather'>) {
-  const next = await act(() => answered(queries, ['standins'], () => data(api.PUT('/standins', { body: w }))))
+  const next = await act(() => answered(queries, keys.standins(), () => data(api.PUT('/standins', { body: w }))))
   if (!next) return
   typed.value = { ...next.weather }
   unknown.value = next.weather.unknown.join('\n')

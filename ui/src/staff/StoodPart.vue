@@ -3,6 +3,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data } from '@/api/client'
+import { keys } from '@/api/keys'
 import PickOne from '@/parts/PickOne.vue'
 import { useReasons } from '@/reasons'
 import { exact } from '@/when'
@@ -15,13 +16,13 @@ const open = ref(false)
 const chosen = ref('')
 const path = computed(() => ({ classId: props.classId, handoutId: props.handoutId }))
 const { data: times } = useQuery({
-  queryKey: computed(() => ['handout', props.classId, props.handoutId, 'stood']),
+  queryKey: computed(() => keys.handout(props.classId, props.handoutId, 'stood')),
   queryFn: () => data(api.GET('/classes/{classId}/handouts/{handoutId}/stood', { params: { path: path.value } })),
   enabled: open,
 })
 const at = computed(() => chosen.value || times.value?.at(-1)?.id || '') // the first time, unless another is asked for
 const { data: list } = useQuery({
-  queryKey: computed(() => ['handout', props.classId, props.handoutId, 'stood', at.value]),
+  queryKey: computed(() => keys.handout(props.classId, props.handoutId, 'stood', at.value)),
   queryFn: () =>
     data(
       api.GET('/classes/{classId}/handouts/{handoutId}/stood/{stoodId}', {

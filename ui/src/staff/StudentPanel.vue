@@ -7,6 +7,7 @@ import { useRouter } from 'vue-router'
 import { makeCodes } from './codes'
 import { plainName } from '@/parts/plainName'
 import { api, data, type Of } from '@/api/client'
+import { keys } from '@/api/keys'
 import { useActing } from '@/parts/acting'
 import SidePanel from '@/parts/SidePanel.vue'
 import ToldPart from './ToldPart.vue'
@@ -26,7 +27,7 @@ const { mayPack } = useClass()
 const { t } = useI18n()
 const { reasonText } = useReasons()
 const { data: panel } = useQuery({
-  queryKey: computed(() => ['panel', props.classId, props.row]),
+  queryKey: computed(() => keys.panel(props.classId, props.row)),
   queryFn: () =>
     data(
       api.GET('/classes/{classId}/students/{rowId}', {
@@ -53,7 +54,7 @@ const {
   isError: insideTroubled,
   refetch: lookInside,
 } = useQuery({
-  queryKey: computed(() => ['thing', satchel.value, 'inside', thing.value?.inside]),
+  queryKey: computed(() => keys.thing(satchel.value, 'inside', thing.value?.inside)),
   queryFn: () => data(api.GET('/things/{thingId}', { params: { path: { thingId: satchel.value } } })),
   enabled: computed(() => !!satchel.value),
 })

@@ -5,6 +5,7 @@ import { ref, useTemplateRef } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { plainName } from '@/parts/plainName'
 import { api, data, sendFile, type Of } from '@/api/client'
+import { keys } from '@/api/keys'
 import { sentence, tellDone, tellProblem } from '@/tell'
 import { weight } from '@/things/weight'
 import { ago, exact } from '@/when'
@@ -15,7 +16,7 @@ import { ago, exact } from '@/when'
 const props = defineProps<{ choose: (id: string) => unknown; several?: boolean }>()
 const { t } = useI18n()
 const queries = useQueryClient()
-const { data: list } = useQuery({ queryKey: ['templates'], queryFn: () => data(api.GET('/templates')) })
+const { data: list } = useQuery({ queryKey: keys.templates(), queryFn: () => data(api.GET('/templates')) })
 const file = useTemplateRef<HTMLInputElement>('file')
 const problem = ref('')
 const busy = ref(false)
@@ -32,7 +33,7 @@ async function take(how: () => Promise<Of<'Template'>>) {
   problem.value = ''
   try {
     const tpl = await how()
-    await queries.invalidateQueries({ queryKey: ['templates'] })
+    await queries.invalidateQueries({ queryKey: keys.templates() })
     await props.choose(tpl.id)
   } catch (e) {
     problem.value = sentence(e)
@@ -58,7 +59,7 @@ async function doing(how: () => Promise<unknown>) {
     problem.value = sentence(e)
   } finally {
     busy.value = false
-    await queries.invalidateQueries({ queryKey: ['templates'] })
+    await queries.invalidateQueries({ queryKey: keys.templates() })
   }
 }
 const rename = (x: Of<'Template'>) =>

@@ -2,6 +2,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, onBeforeUnmount } from 'vue'
 import { api, data, type Of } from '@/api/client'
+import { keys } from '@/api/keys'
 import { useHandout } from './handout'
 import { useTogether } from './together'
 
@@ -10,7 +11,7 @@ const props = defineProps<{ partner: Of<'Partner'> }>()
 const members = useTogether()
 const { class: classId, id, code, name } = props.partner
 const { data: cls } = useQuery({
-  queryKey: ['class', classId],
+  queryKey: keys.class(classId),
   queryFn: () => data(api.GET('/classes/{classId}', { params: { path: { classId } } })),
 })
 const hand = useHandout(

@@ -3,13 +3,14 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data } from '@/api/client'
+import { keys } from '@/api/keys'
 import { ago, exact } from '@/when'
 
 /** What a student was told by mail last, and what became of it. */
 const props = defineProps<{ classId: string; row: string }>()
 const { t } = useI18n()
 const { data: page } = useQuery({
-  queryKey: computed(() => ['messages', props.classId, 'of', props.row]),
+  queryKey: computed(() => keys.messages(props.classId, 'of', props.row)),
   queryFn: () =>
     data(
       api.GET('/classes/{classId}/messages', {

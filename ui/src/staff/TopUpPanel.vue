@@ -4,6 +4,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, nextTick, useTemplateRef, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data } from '@/api/client'
+import { keys } from '@/api/keys'
 import { useActing } from '@/parts/acting'
 import { plainName } from '@/parts/plainName'
 import SidePanel from '@/parts/SidePanel.vue'
@@ -19,7 +20,7 @@ const {
   error,
   refetch,
 } = useQuery({
-  queryKey: computed(() => ['missing', props.classId]),
+  queryKey: computed(() => keys.missing(props.classId)),
   queryFn: () => data(api.GET('/classes/{classId}/top-up', { params: params.value })),
 })
 // Each student with what is missing; what is for nobody alone comes first.

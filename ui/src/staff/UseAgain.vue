@@ -6,6 +6,7 @@ import { useI18n } from 'vue-i18n'
 import { useRouter } from 'vue-router'
 import { api, data } from '@/api/client'
 import { useClasses } from '@/api/queries'
+import { keys } from '@/api/keys'
 import { useActing } from '@/parts/acting'
 import PickOne from '@/parts/PickOne.vue'
 import { tellDone } from '@/tell'
@@ -31,7 +32,7 @@ async function begin() {
   const lost = made.without.map((w) => t(`again.${w}`)).join(', ')
   tellDone(lost ? t('again.done-but', { lost }) : t('again.done'))
   open.value = false
-  await queries.invalidateQueries({ queryKey: ['handouts', to.value] })
+  await queries.invalidateQueries({ queryKey: keys.handouts(to.value) })
   await router.push({ name: 'handout', params: { classId: to.value, handoutId: made.id } })
 }
 </script>

@@ -4,6 +4,7 @@ import { useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
+import { keys } from '@/api/keys'
 import { useActing } from '@/parts/acting'
 import { tellDone } from '@/tell'
 import { ago } from '@/when'
@@ -28,7 +29,7 @@ const count = () =>
   })
 const done = async () => {
   look.value = null
-  await queries.invalidateQueries({ queryKey: ['handout', props.classId] })
+  await queries.invalidateQueries({ queryKey: keys.handout(props.classId) })
 }
 async function withdraw() {
   const body = { begun: too.value, seen: look.value!.seen }

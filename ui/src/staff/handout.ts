@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch, type Ref } from 'vue'
 import { api, data, ProblemError, type Of } from '@/api/client'
 import { answered } from '@/api/queries'
+import { keys } from '@/api/keys'
 import { now } from '@/me'
 import { useKeeping } from '@/parts/keeping'
 import { afterPress } from '@/parts/press'
@@ -46,7 +47,7 @@ const looked = (x: Of<'Handout'>): Parts => ({
 export function useHandout(classId: Ref<string>, handoutId: Ref<string>) {
   const queries = useQueryClient()
   const path = computed(() => ({ path: { classId: classId.value, handoutId: handoutId.value } }))
-  const queryKey = computed(() => ['handout', classId.value, handoutId.value])
+  const queryKey = computed(() => keys.handout(classId.value, handoutId.value))
   const { data: h, error } = useQuery({
     queryKey,
     queryFn: () => data(api.GET('/classes/{classId}/handouts/{handoutId}', { params: path.value })),
@@ -104,7 +105,7 @@ export function useHandout(classId: Ref<string>, handoutId: Ref<string>) {
   }
   /** What a template is called, for a document that isn't kept yet. */
   function fileOf(template: string) {
-    const known = queries.getQueryData<Of<'Template'>[]>(['templates'])?.find((x) => x.id === template)
+    const known = queries.getQueryData<Of<'Template'>[]>(keys.templates())?.find((x) => x.id === template)
     return { thing: known?.thing ?? '', file: known?.name ?? '', mediaType: '' }
   }
   function addDocument(template: string) {

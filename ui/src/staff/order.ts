@@ -2,6 +2,7 @@ import { useQueryClient } from '@tanstack/vue-query'
 import { computed, nextTick, ref, type Ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, type Of } from '@/api/client'
+import { keys } from '@/api/keys'
 import { tellProblem } from '@/tell'
 
 type Tag = Of<'HandoutTag'>
@@ -34,7 +35,7 @@ export function useOrder(
       ok = false
       tellProblem(e)
     }
-    await queries.invalidateQueries({ queryKey: ['handouts', classId.value] })
+    await queries.invalidateQueries({ queryKey: keys.handouts(classId.value) })
     return ok
   }
   const at = (headingId: string) => ({ params: { path: { classId: classId.value, headingId } } })

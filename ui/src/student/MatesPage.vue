@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRoute } from 'vue-router'
 import { api, data } from '@/api/client'
+import { keys } from '@/api/keys'
 import { useActing } from '@/parts/acting'
 import { plainName } from '@/parts/plainName'
 import StudentFrame from './StudentFrame.vue'
@@ -18,7 +19,7 @@ const {
   error,
   refetch,
 } = useQuery({
-  queryKey: computed(() => ['home', 'mates', handoutId.value]),
+  queryKey: computed(() => keys.home('mates', handoutId.value)),
   queryFn: () => data(api.GET('/home/handouts/{handoutId}', { params: { path: { handoutId: handoutId.value } } })),
   refetchInterval: 15_000, // somebody may let one in meanwhile
 })

@@ -4,6 +4,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { useI18n } from 'vue-i18n'
 import { late } from '@/late'
 import { api, data } from '@/api/client'
+import { keys } from '@/api/keys'
 import { me } from '@/me'
 import { useActing } from '@/parts/acting'
 import { plainName } from '@/parts/plainName'
@@ -15,7 +16,7 @@ const StudentFrame = late(() => import('@/student/StudentFrame.vue'))
 const StaffFrame = late(() => import('@/staff/StaffFrame.vue'))
 const { t } = useI18n()
 const student = me.value?.role === 'student'
-const { data: bin, refetch } = useQuery({ queryKey: ['bin'], queryFn: () => data(api.GET('/bin')), staleTime: 0 })
+const { data: bin, refetch } = useQuery({ queryKey: keys.bin(), queryFn: () => data(api.GET('/bin')), staleTime: 0 })
 const { busy, problem, act } = useActing()
 async function back(id: string, name: string) {
   await act(async () => {

@@ -3,6 +3,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
+import { keys } from '@/api/keys'
 import { ago, exact } from '@/when'
 
 /** Every kept state of a document: look at one, bring it back. */
@@ -11,11 +12,11 @@ defineEmits<{ back: [text: string]; close: [] }>()
 const { t } = useI18n()
 const chosen = ref(0)
 const { data: list } = useQuery({
-  queryKey: computed(() => ['versions', props.thing.id, props.version]),
+  queryKey: computed(() => keys.versions(props.thing.id, props.version)),
   queryFn: () => data(api.GET('/things/{thingId}/versions', { params: { path: { thingId: props.thing.id } } })),
 })
 const { data: text } = useQuery({
-  queryKey: computed(() => ['version', props.thing.id, chosen.value]),
+  queryKey: computed(() => keys.version(props.thing.id, chosen.value)),
   enabled: computed(() => chosen.value > 0),
   queryFn: () =>
     data(

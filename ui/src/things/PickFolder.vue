@@ -4,6 +4,7 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data } from '@/api/client'
+import { keys } from '@/api/keys'
 import { useActing } from '@/parts/acting'
 import { useRested } from '@/parts/rested'
 
@@ -26,7 +27,7 @@ const name = ref('')
 const link = ref('')
 const { busy, problem, act } = useActing()
 const { data: list } = useQuery({
-  queryKey: computed(() => ['folders', at.value]),
+  queryKey: computed(() => keys.folders(at.value)),
   queryFn: () => data(api.GET('/folders', { params: { query: { in: at.value || undefined } } })),
   placeholderData: (old) => old,
 })
@@ -34,7 +35,7 @@ const here = computed(() => list.value?.path.at(-1))
 // What is typed is looked for everywhere.
 const looked = useRested(find)
 const { data: found } = useQuery({
-  queryKey: computed(() => ['folders', 'find', looked.value]),
+  queryKey: computed(() => keys.folders('find', looked.value)),
   queryFn: () => data(api.GET('/folders', { params: { query: { find: looked.value } } })),
   enabled: computed(() => !!looked.value),
   placeholderData: (old) => old,
@@ -63,7 +64,7 @@ async function make() {
   const made = await act(() => data(api.POST('/folders', { body: { in: at.value || undefined, name: name.value } })))
   if (!made) return
   name.value = ''
-  await queries.invalidateQueries({ queryKey: ['folders'] })
+  await queries.invalidateQueries({ queryKey: keys.folders() })
   go(made.id)
 }
 </script>

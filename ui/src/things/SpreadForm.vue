@@ -4,6 +4,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
+import { keys } from '@/api/keys'
 import { useActing } from '@/parts/acting'
 import { isOwn, useFieldName } from '@/parts/fieldName'
 import PickOne from '@/parts/PickOne.vue'
@@ -24,7 +25,7 @@ const rest = ref<Place | null>(null)
 const picking = ref<'' | 'into' | 'rest'>('')
 const { busy, problem, act } = useActing()
 const { data: cls } = useQuery({
-  queryKey: computed(() => ['class', props.classId]),
+  queryKey: computed(() => keys.class(props.classId)),
   queryFn: () => data(api.GET('/classes/{classId}', { params: { path: { classId: props.classId } } })),
 })
 const ways = computed(() => [
@@ -40,7 +41,7 @@ const asked = computed(() => ({
   rest: rest.value?.id,
 }))
 const { data: look, error } = useQuery({
-  queryKey: computed(() => ['spread', asked.value]),
+  queryKey: computed(() => keys.spread(asked.value)),
   queryFn: () => data(api.POST('/spread/look', { body: asked.value })),
   placeholderData: (old) => old,
   staleTime: 0,

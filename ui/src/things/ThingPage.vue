@@ -6,6 +6,7 @@ import { late } from '@/late'
 import { plainName } from '@/parts/plainName'
 import { useRoute } from 'vue-router'
 import { api, data, ProblemError } from '@/api/client'
+import { keys } from '@/api/keys'
 import NothingHere from '@/entry/NothingHere.vue'
 import { me } from '@/me'
 import { sentence } from '@/tell'
@@ -26,7 +27,7 @@ const {
   error,
   refetch,
 } = useQuery({
-  queryKey: computed(() => ['thing', id.value]),
+  queryKey: computed(() => keys.thing(id.value)),
   queryFn: () => data(api.GET('/things/{thingId}', { params: { path: { thingId: id.value } } })),
   staleTime: 0,
 })

@@ -4,6 +4,7 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
+import { keys } from '@/api/keys'
 import { useActing } from '@/parts/acting'
 import { day } from '@/when'
 import { useClass } from '../theClass'
@@ -15,7 +16,7 @@ const { t } = useI18n()
 const queries = useQueryClient()
 const path = computed(() => ({ path: { classId: classId.value } }))
 const { data: kept } = useQuery({
-  queryKey: computed(() => ['kept', classId.value, props.digest]),
+  queryKey: computed(() => keys.kept(classId.value, props.digest)),
   queryFn: () => data(api.GET('/classes/{classId}/room/kept', { params: path.value })),
   placeholderData: (old) => old,
 })
@@ -31,7 +32,7 @@ async function bin(k: Of<'Kept'>) {
     ),
   )
   if (run) asked.value = ''
-  await queries.invalidateQueries({ queryKey: ['kept'] })
+  await queries.invalidateQueries({ queryKey: keys.kept() })
 }
 </script>
 

@@ -3,6 +3,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
+import { keys } from '@/api/keys'
 import { useReasons } from '@/reasons'
 import { useClass } from '../theClass'
 
@@ -15,7 +16,7 @@ const open = ref<Set<string>>(new Set())
 const from = ref(0)
 const before = ref<Of<'Node'>[]>([]) // of pages that were looked at
 const { data: tree } = useQuery({
-  queryKey: computed(() => ['tree', classId.value, props.eyes, props.under ?? '', from.value, props.digest]),
+  queryKey: computed(() => keys.tree(classId.value, props.eyes, props.under ?? '', from.value, props.digest)),
   queryFn: () =>
     data(
       api.GET('/classes/{classId}/room/tree', {
