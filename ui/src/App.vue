@@ -10,7 +10,7 @@ import { libraryTheme } from './theme/theme'
 import { trouble } from './trouble'
 
 /** The frame of the staff's pages stays while one goes from page to page. */
-const StaffFrame = late(() => import('./staff/StaffFrame.vue'))
+const StaffFrame = late(() => import('./class/StaffFrame.vue'))
 const { t } = useI18n()
 const route = useRoute()
 const framed = computed(() => route.meta.frame && me.value?.role !== 'student')

@@ -8,8 +8,8 @@ import { setMe } from '@/me'
 import { useActing } from '@/parts/acting'
 import BrandMark from '@/parts/BrandMark.vue'
 import { sentence } from '@/tell'
-import SchoolFields from './SchoolFields.vue'
-import { changed, type SchoolTyped } from './school'
+import SchoolFields from '@/school/SchoolFields.vue'
+import { changed, type SchoolTyped } from '@/school/school'
 
 /** The first start: what the school is, and who its office is. The secret stands behind the # and is sent once it is used. */
 const { t } = useI18n()

@@ -13,7 +13,7 @@ import NothingHere from './NothingHere.vue'
 
 /** Where a student asks to be let into a class. */
 const StudentFrame = late(() => import('@/student/StudentFrame.vue'))
-const StaffFrame = late(() => import('@/staff/StaffFrame.vue'))
+const StaffFrame = late(() => import('@/class/StaffFrame.vue'))
 const { t } = useI18n()
 const route = useRoute()
 const queries = useQueryClient()

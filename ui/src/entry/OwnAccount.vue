@@ -13,7 +13,7 @@ import OwnSessions from './OwnSessions.vue'
 
 /** One's own account: who the school book says one is, and one's password. */
 const StudentFrame = late(() => import('@/student/StudentFrame.vue'))
-const StaffFrame = late(() => import('@/staff/StaffFrame.vue'))
+const StaffFrame = late(() => import('@/class/StaffFrame.vue'))
 const { t } = useI18n()
 const student = computed(() => me.value?.role === 'student')
 const before = ref('')

@@ -13,7 +13,7 @@ import { ago, exact } from '@/when'
 
 /** What is yours and lies in the bin: it can be brought back until its term is over. */
 const StudentFrame = late(() => import('@/student/StudentFrame.vue'))
-const StaffFrame = late(() => import('@/staff/StaffFrame.vue'))
+const StaffFrame = late(() => import('@/class/StaffFrame.vue'))
 const { t } = useI18n()
 const student = me.value?.role === 'student'
 const { data: bin, refetch } = useQuery({ queryKey: keys.bin(), queryFn: () => data(api.GET('/bin')), staleTime: 0 })

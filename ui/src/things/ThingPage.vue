@@ -17,7 +17,7 @@ import FileView from './FileView.vue'
 
 /** A folder, a document or another file, for staff and students alike. */
 const StudentFrame = late(() => import('@/student/StudentFrame.vue'))
-const StaffFrame = late(() => import('@/staff/StaffFrame.vue'))
+const StaffFrame = late(() => import('@/class/StaffFrame.vue'))
 const TextDocument = late(() => import('./TextDocument.vue'))
 const { t } = useI18n()
 const route = useRoute()

@@ -1,0 +1,105 @@
+<script setup lang="ts">
+import { Button } from 'ant-design-vue'
+import { computed, watch } from 'vue'
+import { useI18n } from 'vue-i18n'
+import { useRoute, useRouter } from 'vue-router'
+import { api, ProblemError, type Of } from '@/api/client'
+import { useKeys } from '@/keys'
+import { tellDone } from '@/tell'
+import { useHandout } from './handout'
+import HandoutSentence from './HandoutSentence.vue'
+import NoticeSide from './NoticeSide.vue'
+import PackingSide from '@/packing/PackingSide.vue'
+import { provideTogether } from './together'
+import TogetherMember from './TogetherMember.vue'
+import UseAgain from './UseAgain.vue'
+import { useClass } from '@/class/theClass'
+
+/** One handout: a sentence to edit on the left, exactly what it will do on the right. */
+const { cls, classId, mayPack } = useClass()
+const { t } = useI18n()
+const route = useRoute()
+const router = useRouter()
+const handoutId = computed(() => String(route.params.handoutId))
+const hand = useHandout(classId, handoutId)
+const { h, error, path, open, problems, change, flush, refresh } = hand
+watch(error, (e) => e instanceof ProblemError && e.status === 404 && router.replace({ name: 'handouts' }))
+
+const ready = computed(
+  () => !!h.value?.documents.length && !h.value.withdrawnAt && !!h.value?.title && !problems.value.name,
+)
+const members = provideTogether()
+const partners = computed(() => (h.value?.together ?? []).filter((p) => p.yours && mayPack.value))
+const all = computed(() => [...members.values()])
+async function before() {
+  await Promise.all([flush(), ...all.value.map((m) => m.hand.flush())])
+  return ![problems.value, ...all.value.map((m) => m.hand.problems.value)].some((p) => Object.values(p).some(Boolean))
+}
+const send = (pack: Of<'Pack'>, others: { class: string; pack: Of<'Pack'> }[]) =>
+  others.length
+    ? api.POST('/classes/{classId}/handouts/{handoutId}/together/pack', {
+        params: path.value,
+        body: { parts: [{ class: classId.value, pack }, ...others] },
+      })
+    : api.POST('/classes/{classId}/handouts/{handoutId}/pack', { params: path.value, body: pack })
+function keep() {
+  tellDone(t('handout.kept'))
+  void router.push({ name: 'handouts', params: { classId: classId.value } })
+}
+useKeys((e) => {
+  if (e.key === 'Escape') open.value = ''
+})
+</script>
+
+<template>
+  <div v-if="h && cls" class="work">
+    <TogetherMember v-for="p in partners" :key="p.id" :partner="p" />
+    <HandoutSentence :key="h.id" :hand="hand" />
+    <NoticeSide v-if="h.way === 'notice'" :hand="hand" :before="before">
+      <template #acts>
+        <Button v-if="!h.packedAt" @click="keep">{{ t('handout.keep') }}</Button>
+        <UseAgain v-if="mayPack && h.packedAt" :key="h.id" :class-id="cls.id" :handout-id="h.id" />
+      </template>
+    </NoticeSide>
+    <PackingSide
+      v-else
+      :list="h.list"
+      main="copy"
+      :one="h.way === 'one-for-all'"
+      :packed="!!h.packedAt"
+      :ready="ready"
+      :before="before"
+      :members="all"
+      :send="send"
+      :refresh="refresh"
+      @out="(row, why) => change({ out: { [row]: why } }, 'out')"
+      @in="(row) => change({ out: { [row]: '' } }, 'out')"
+    >
+      <template v-if="!h.documents.length || h.withdrawnAt" #instead>
+        <p class="quiet first">{{ t(h.withdrawnAt ? 'handout.is-withdrawn' : 'handout.needs-template') }}</p>
+      </template>
+      <template #acts>
+        <Button v-if="!h.packedAt" @click="keep">{{ t('handout.keep') }}</Button>
+        <UseAgain v-if="mayPack && h.packedAt" :key="h.id" :class-id="cls.id" :handout-id="h.id" />
+        <a :href="`/api/classes/${cls.id}/handouts/${h.id}/file`" download>{{ t('handout-file.save') }}</a>
+      </template>
+    </PackingSide>
+  </div>
+</template>
+
+<style scoped>
+.work {
+  display: grid;
+  grid-template-columns: minmax(380px, 468px) minmax(0, 1fr);
+  min-height: 0;
+}
+.first {
+  flex: 1;
+}
+@media (max-width: 1000px) {
+  .work {
+    grid-template-columns: minmax(0, 1fr);
+    overflow-y: auto;
+  }
+}
+</style>

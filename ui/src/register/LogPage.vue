@@ -1,0 +1,338 @@
+<script setup lang="ts">
+import { Button, Input, Segmented } from 'ant-design-vue'
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, ref, watch } from 'vue'
+import { useI18n } from 'vue-i18n'
+import { useRoute } from 'vue-router'
+import { api, data, type Of } from '@/api/client'
+import { keys } from '@/api/keys'
+import { useRested } from '@/parts/rested'
+import { useActing } from '@/parts/acting'
+import { useReasons } from '@/reasons'
+import { weight } from '@/things/weight'
+import { ago, exact } from '@/when'
+import MessageRecord from '@/telling/MessageRecord.vue'
+import { useClass } from '@/class/theClass'
+
+/** What was done in the class, every run with its figures, and everything that was made. */
+const { classId, mayPack, mayLook } = useClass()
+const { t } = useI18n()
+const { reasonText } = useReasons()
+const queries = useQueryClient()
+const route = useRoute()
+const view = ref<'log' | 'runs' | 'told' | 'ledger' | 'used'>(route.query.view === 'told' ? 'told' : 'log')
+const find = ref('')
+const asked = useRested(find)
+const path = computed(() => ({ classId: classId.value }))
+const older = ref<Of<'LogLine'>[]>([])
+const before = ref(0)
+const { data: log } = useQuery({
+  queryKey: computed(() => keys.log(classId.value, asked.value, before.value)),
+  enabled: computed(() => view.value === 'log'),
+  queryFn: () =>
+    data(
+      api.GET('/classes/{classId}/log', {
+        params: { path: path.value, query: { find: asked.value || undefined, before: before.value || undefined } },
+      }),
+    ),
+  placeholderData: (old) => old,
+})
+const made = ref<Of<'LedgerLine'>[]>([])
+const from = ref(0)
+const { data: ledger } = useQuery({
+  queryKey: computed(() => keys.ledger(classId.value, asked.value, from.value)),
+  enabled: computed(() => view.value === 'ledger'),
+  queryFn: () =>
+    data(
+      api.GET('/classes/{classId}/ledger', {
+        params: { path: path.value, query: { find: asked.value || undefined, from: from.value } },
+      }),
+    ),
+  placeholderData: (old) => old,
+})
+const { data: runs } = useQuery({
+  queryKey: computed(() => keys.pastRuns(classId.value)),
+  enabled: computed(() => view.value === 'runs'),
+  queryFn: () => data(api.GET('/classes/{classId}/past-runs', { params: { path: path.value } })),
+})
+const { data: used } = useQuery({
+  queryKey: computed(() => keys.used(classId.value)),
+  enabled: computed(() => view.value === 'used'),
+  queryFn: () => data(api.GET('/classes/{classId}/used', { params: { path: path.value } })),
+})
+watch([asked, classId, view], () => {
+  older.value = []
+  before.value = 0
+  made.value = []
+  from.value = 0
+})
+const lines = computed(() => [...older.value, ...(log.value?.lines ?? [])])
+const entries = computed(() => [...made.value, ...(ledger.value?.lines ?? [])])
+function more() {
+  if (view.value === 'log') {
+    older.value = lines.value
+    before.value = lines.value.at(-1)?.n ?? 0
+  } else {
+    made.value = entries.value
+    from.value = entries.value.length
+  }
+}
+const hasMore = computed(() => (view.value === 'log' ? log.value?.more : view.value === 'ledger' && ledger.value?.more))
+const file = (format: string) =>
+  `/api/classes/${classId.value}/${view.value}/export/${format}${asked.value ? `?find=${encodeURIComponent(asked.value)}` : ''}`
+const figures = (r: Of<'Run'>) =>
+  [
+    r.made ? t('runs.made', { n: r.made }, r.made) : '',
+    r.shared ? t('runs.shared', { n: r.shared }, r.shared) : '',
+    r.told ? t('runs.told', { n: r.told }, r.told) : '',
+    r.packed - r.made > 0 ? t('runs.changed', { n: r.packed - r.made }, r.packed - r.made) : '',
+    r.leftOut ? t('runs.left-out', { n: r.leftOut }, r.leftOut) : '',
+    r.passed ? t('runs.passed', { n: r.passed }, r.passed) : '',
+    r.stuck ? t('runs.stuck', { n: r.stuck }, r.stuck) : '',
+  ]
+    .filter(Boolean)
+    .join(', ')
+// Taking a run back: what would go to the bin is seen first.
+const back = ref<{ run: string; list: Of<'Back'> } | null>(null)
+const { busy, problem, act } = useActing()
+async function ask(run: string) {
+  const list = await act(() =>
+    data(api.GET('/classes/{classId}/runs/{runId}/back', { params: { path: { ...path.value, runId: run } } })),
+  )
+  if (list) back.value = { run, list }
+}
+async function takeBack() {
+  const b = back.value!
+  const done = await act(() =>
+    data(
+      api.POST('/classes/{classId}/runs/{runId}/back', {
+        params: { path: { ...path.value, runId: b.run } },
+        body: { things: b.list.things },
+      }),
+    ),
+  )
+  if (done) back.value = null
+  await queries.invalidateQueries({ queryKey: keys.pastRuns(classId.value) })
+}
+</script>
+
+<template>
+  <div class="records">
+    <div class="head">
+      <Segmented
+        v-if="mayLook"
+        v-model:value="view"
+        :options="[
+          { value: 'log', label: t('log.log') },
+          { value: 'runs', label: t('log.runs') },
+          { value: 'told', label: t('mail.record') },
+          { value: 'ledger', label: t('log.ledger') },
+          { value: 'used', label: t('log.used') },
+        ]"
+      />
+      <template v-if="view === 'log' || view === 'ledger'">
+        <Input v-model:value="find" class="find" :placeholder="t('log.find')" :aria-label="t('log.find')" allow-clear />
+        <span class="grow" />
+        <span class="quiet">{{ t('log.export') }}</span>
+        <a v-for="f in ['csv', 'xlsx', 'ods']" :key="f" :href="file(f)" download>{{ f.toUpperCase() }}</a>
+      </template>
+    </div>
+    <table v-if="view === 'log'" data-table="log">
+      <tbody>
+        <tr v-for="l in lines" :key="l.n">
+          <td class="when" :title="exact(Date.parse(l.at))">{{ ago(Date.parse(l.at), t) }}</td>
+          <td class="who">{{ l.who || t('log.program') }}</td>
+          <td>{{ l.text }}</td>
+        </tr>
+      </tbody>
+    </table>
+    <p v-if="view === 'log' && log && !lines.length" class="quiet">{{ t('log.none') }}</p>
+    <MessageRecord v-if="view === 'told'" :class-id="classId" :may-send="mayPack" />
+    <ul v-if="view === 'runs'" class="runs">
+      <li v-for="r in runs" :key="r.id" :data-run="r.title || 'room'">
+        <div class="line">
+          <b>{{ r.kind === 'discard' ? t('runs.bin', { title: r.title }) : r.title || t('room.the-room') }}</b>
+          <span class="quiet" :title="exact(Date.parse(r.startedAt))">{{
+            t('runs.by', { name: r.startedBy, when: ago(Date.parse(r.startedAt), t) })
+          }}</span>
+          <span>{{ figures(r) }}</span>
+          <span class="grow" />
+          <span class="quiet">{{ t(`runs.state-${r.state}`) }}</span>
+          <button
+            v-if="mayPack && r.made && r.kind === 'pack' && (r.state === 'done' || r.state === 'stopped')"
+            class="link"
+            data-act="ask-back"
+            @click="ask(r.id)"
+          >
+            {{ t('runs.take-back') }}
+          </button>
+        </div>
+        <div v-if="back?.run === r.id" class="back">
+          <p v-if="!back.list.things">{{ t('runs.nothing-back') }}</p>
+          <template v-else>
+            <p>
+              {{
+                back.list.held
+                  ? t('runs.held', { n: back.list.held }, back.list.held)
+                  : t('runs.would-bin', { n: back.list.things }, back.list.things)
+              }}
+            </p>
+            <ul class="things">
+              <li v-for="(l, i) in back.list.lines.slice(0, 40)" :key="i">
+                <bdi>{{ l.name }}</bdi><span v-if="l.reason" class="bad"> – {{ reasonText(l.reason) }}</span>
+              </li>
+            </ul>
+          </template>
+          <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
+          <Button
+            v-if="back.list.things && !back.list.held"
+            danger
+            size="small"
+            :loading="busy"
+            data-act="take-back"
+            @click="takeBack"
+            >{{ t('runs.bin-n', { n: back.list.things }, back.list.things) }}</Button
+          >
+          <Button size="small" @click="back = null">{{ t('act.close') }}</Button>
+        </div>
+      </li>
+      <li v-if="runs && !runs.length" class="quiet">{{ t('runs.none') }}</li>
+    </ul>
+    <template v-if="view === 'used' && used">
+      <p>{{ t('log.used-all', { size: weight(used.all) }) }}</p>
+      <table data-table="used">
+        <tbody>
+          <tr v-for="u in used.each" :key="u.row">
+            <td class="who">
+              <bdi>{{ u.student }}</bdi>
+            </td>
+            <td>{{ weight(u.bytes) }}</td>
+          </tr>
+        </tbody>
+      </table>
+    </template>
+    <table v-if="view === 'ledger'" data-table="ledger">
+      <thead>
+        <tr>
+          <th>{{ t('ledger.name') }}</th>
+          <th>{{ t('ledger.what') }}</th>
+          <th>{{ t('ledger.whose') }}</th>
+          <th>{{ t('ledger.made') }}</th>
+          <th>{{ t('ledger.given') }}</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="l in entries" :key="l.id" :class="{ ended: l.endedAt }">
+          <td>
+            <RouterLink v-if="!l.endedAt" :to="`/things/${l.thing}`"
+              ><bdi>{{ l.name }}</bdi></RouterLink
+            ><bdi v-else>{{ l.name }}</bdi>
+          </td>
+          <td class="quiet">{{ t(`purpose.${l.purpose}`) }}</td>
+          <td>
+            <bdi>{{ l.student }}</bdi>
+          </td>
+          <td class="quiet" :title="exact(Date.parse(l.madeAt))">
+            {{ l.endedAt ? t('ledger.ended', { when: ago(Date.parse(l.endedAt), t) }) : ago(Date.parse(l.madeAt), t) }}
+          </td>
+          <td class="quiet given">
+            <span v-for="(g, i) in l.grants.slice(0, 3)" :key="i" :title="exact(Date.parse(g.at))"
+              ><template v-if="i">; </template><bdi>{{ g.name }}</bdi>
+              {{ g.level === 'nothing' ? t('ledger.taken') : t(`level.${g.level}`) }}</span
+            ><template v-if="l.grants.length > 3">{{ ', ' + t('ledger.more', { n: l.grants.length - 3 }) }}</template
+            ><template v-if="!l.grants.length && !l.sharedAt">{{ t('state.not-shared') }}</template>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <Button v-if="hasMore" size="small" class="more" @click="more">{{ t('log.more') }}</Button>
+  </div>
+</template>
+
+<style scoped>
+.records {
+  padding: 14px 24px 24px;
+  overflow-y: auto;
+  min-height: 0;
+}
+.head {
+  display: flex;
+  gap: 12px;
+  align-items: center;
+  margin-bottom: 12px;
+  flex-wrap: wrap;
+}
+.find {
+  width: 260px;
+}
+table {
+  border-collapse: collapse;
+  width: 100%;
+  font-size: 14px;
+}
+th {
+  text-align: left;
+  color: var(--ink-2);
+  font-weight: 650;
+  padding: 4px 12px 4px 0;
+}
+td {
+  border-top: 1px solid var(--thread-2);
+  padding: 4px 12px 4px 0;
+  vertical-align: top;
+}
+td:nth-child(4) {
+  white-space: nowrap;
+}
+.given {
+  min-width: 190px;
+}
+.when {
+  white-space: nowrap;
+  width: 130px;
+  color: var(--ink-2);
+}
+.who {
+  width: 190px;
+  font-weight: 600;
+}
+.ended td {
+  color: var(--ink-3);
+}
+.runs {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  font-size: 14.5px;
+}
+.runs > li {
+  border-top: 1px solid var(--thread-2);
+  padding: 6px 0;
+}
+.line {
+  display: flex;
+  gap: 12px;
+  align-items: baseline;
+  flex-wrap: wrap;
+}
+.back {
+  background: var(--sheet);
+  border: 1px solid var(--thread);
+  border-radius: 6px;
+  padding: 10px 12px;
+  margin: 6px 0;
+  display: grid;
+  gap: 8px;
+  justify-items: start;
+}
+.things {
+  margin: 0;
+  padding-left: 18px;
+  max-height: 180px;
+  overflow-y: auto;
+  width: 100%;
+}
+.more {
+  margin-top: 12px;
+}
+</style>
