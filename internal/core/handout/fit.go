@@ -82,7 +82,9 @@ func (s Sentence) Again(from, to room.Plan, known record.Vocabulary, mine func(G
 			without = append(without, what)
 		}
 	}
-	out = Sentence{Way: s.Way, By: s.By, Teams: s.Teams, Name: s.Name, Level: s.Level, Classmates: s.Classmates, Passing: s.Passing, Message: s.Message, Instructions: s.Instructions, Links: s.Links, ForParents: s.ForParents, Tell: s.Tell, Mail: s.Mail, MailChanged: s.MailChanged, Out: map[string]string{}, Documents: []GivenDocument{}}
+	out = s
+	out.Out, out.Names, out.Pockets, out.Pocket, out.Date = map[string]string{}, nil, nil, "", ""
+	out.Documents = []GivenDocument{}
 	for _, d := range s.Documents {
 		if len(d.Only) > 0 {
 			continue

@@ -12,12 +12,9 @@ import (
 	"strings"
 	"unicode/utf8"
 
-	"jollysatchel/internal/core/choosing"
-	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/room"
-	"jollysatchel/internal/core/telling"
 )
 
 // Kinds of files.
@@ -66,48 +63,6 @@ type Room struct {
 	Term    string   `json:"term,omitempty"`
 }
 
-// A Handout is a handout's sentence as a file has it.
-type Handout struct {
-	Kind         string           `json:"kind"`
-	Version      int              `json:"version"`
-	Title        string           `json:"title"`
-	Way          handout.WayName  `json:"way,omitempty"`      // empty: one each
-	Template     string           `json:"template,omitempty"` // name of the document, where there is one and nothing else is said of it
-	Documents    []Document       `json:"documents,omitempty"`
-	By           string           `json:"by,omitempty"`    // column of the levels
-	Teams        string           `json:"teams,omitempty"` // column of the teams
-	Name         string           `json:"name"`
-	Pocket       string           `json:"pocket,omitempty"` // by its name
-	Level        string           `json:"level"`
-	Due          string           `json:"due,omitempty"` // wall-clock time, 2026-11-27T17:00
-	Message      string           `json:"message,omitempty"`
-	Classmates   string           `json:"classmates,omitempty"`
-	Passing      string           `json:"passing,omitempty"`
-	Instructions string           `json:"instructions,omitempty"`
-	Links        []handout.Link   `json:"links,omitempty"`
-	ForParents   bool             `json:"forParents,omitempty"`
-	Tell         telling.When     `json:"tell,omitempty"` // of what its people are told by post, in which words
-	Mail         *telling.Text    `json:"mail,omitempty"`
-	MailChanged  *telling.Text    `json:"mailChanged,omitempty"`
-	Choice       *choosing.Choice `json:"choice,omitempty"`
-}
-
-// A Document is one that a handout gives.
-type Document struct {
-	Template string `json:"template"` // its name
-	Name     string `json:"name,omitempty"`
-	For      string `json:"for,omitempty"`   // the level it is for
-	Plain    bool   `json:"plain,omitempty"` // the columns it asks for stay as they stand
-}
-
-// A Sentence is a handout's file that was read, with its names and columns.
-type Sentence struct {
-	Handout
-	Called    naming.Pattern
-	Names     []naming.Pattern // of the documents' copies, where they have their own
-	By, Teams record.Field
-}
-
 // WriteRoom writes a plan as a file. The folder it lies in is left out: it is of
 // this cupboard.
 func WriteRoom(p room.Plan) []byte {
@@ -121,26 +76,6 @@ func WriteRoom(p room.Plan) []byte {
 			teams = x.Set.Label()
 		}
 		f.Places = append(f.Places, Place{x.ID, x.Name, string(x.For), x.Level, x.HandIn, teams, x.Under})
-	}
-	return encode(f)
-}
-
-// WriteHandout writes a handout's sentence as a file. Who was ticked by hand is of
-// one class and is left out.
-func WriteHandout(f Handout) []byte {
-	f.Kind, f.Version = HandoutKind, version
-	if len(f.Documents) == 1 && f.Documents[0] == (Document{Template: f.Documents[0].Template}) {
-		f.Template, f.Documents = f.Documents[0].Template, nil
-	}
-	if f.Way == handout.EachName {
-		f.Way = ""
-	}
-	if f.Choice != nil {
-		c := *f.Choice
-		c.Ticked, c.Picked = nil, false
-		if f.Choice = &c; len(c.Conditions) == 0 {
-			f.Choice = nil
-		}
 	}
 	return encode(f)
 }
@@ -208,54 +143,6 @@ func (r *Reader) ReadRoom(b []byte) (room.Plan, error) {
 		p.Places = append(p.Places, place)
 	}
 	return p, nil
-}
-
-// ReadHandout reads a handout's file. Its one template is among its documents.
-func (r *Reader) ReadHandout(b []byte) (Sentence, error) {
-	var f Sentence
-	if err := decode(b, &f.Handout, HandoutKind, "file-not-handout"); err != nil {
-		return f, err
-	}
-	if f.Template != "" {
-		f.Documents, f.Template = append([]Document{{Template: f.Template}}, f.Documents...), ""
-	}
-	if f.Way != "" && !f.Way.Known() {
-		return f, &Error{"no-such-way", nil}
-	}
-	if len(f.Documents) > handout.MostDocuments {
-		return f, &Error{"too-many-documents", map[string]string{"most": strconv.Itoa(handout.MostDocuments)}}
-	}
-	var err error
-	if f.Called, err = r.pattern(f.Name); err != nil {
-		return f, err
-	}
-	for _, d := range f.Documents {
-		name, err := r.pattern(d.Name)
-		if err != nil {
-			return f, err
-		}
-		f.Names = append(f.Names, name)
-	}
-	if f.Handout.By != "" {
-		f.By, _ = r.column(f.Handout.By)
-	}
-	if f.Handout.Teams != "" {
-		f.Teams, _ = r.column(f.Handout.Teams)
-	}
-	if f.Choice == nil {
-		return f, nil
-	}
-	if code, args := f.Choice.Refused(); code != "" {
-		return f, &Error{code, args}
-	}
-	kept := []choosing.Condition{} // without those on columns for which nothing stands
-	for _, c := range f.Choice.Conditions {
-		if c.Column, _ = r.column(c.Column.Label()); c.Column != "" {
-			kept = append(kept, c)
-		}
-	}
-	f.Choice.Conditions = kept
-	return f, nil
 }
 
 func decode(b []byte, into any, kind, not string) error {

@@ -20,33 +20,11 @@ func (c *Handouts) HandoutFile(ctx context.Context, class, id string) ([]byte, s
 	if err != nil {
 		return nil, "", seam.NotFound(err)
 	}
-	f := planfile.Handout{Title: h.Title, Way: h.Settings.Way, Name: h.Settings.Name.String(), Level: h.Settings.Level, Message: h.Settings.Message, Classmates: h.Settings.Classmates, Passing: h.Settings.Passing, Instructions: h.Settings.Instructions, Links: h.Settings.Links, ForParents: h.Settings.ForParents, Tell: h.Settings.Tell, Mail: h.Settings.Mail, MailChanged: h.Settings.MailChanged}
-	if !h.Due.IsZero() {
-		f.Due = h.Due.Format("2006-01-02T15:04")
-	}
-	if choice := h.Settings.Choice; len(choice.Conditions) > 0 {
-		f.Choice = &choice
-	}
-	if p, there := cl.Plan.Pocket(h.Settings.Pocket); there {
-		f.Pocket = p.Name
-	}
-	switch h.Settings.Way {
-	case handout.LevelName:
-		f.By = h.Settings.By.Label()
-	case handout.TeamName:
-		f.Teams = h.Settings.Teams.Label()
-	}
 	given, err := c.TemplatesOf(ctx, h)
 	if err != nil {
 		return nil, "", err
 	}
-	for _, d := range h.Settings.Documents {
-		if len(d.Only) > 0 { // of this class alone
-			continue
-		}
-		f.Documents = append(f.Documents, planfile.Document{Template: given[d.Template].Name, Name: d.Name.String(), For: d.For, Plain: d.Plain})
-	}
-	return planfile.WriteHandout(f), cmp.Or(h.Title, "handout"), nil
+	return planfile.WriteHandout(planfile.Of(h, cl.Plan, given)), cmp.Or(h.Title, "handout"), nil
 }
 
 // ReadHandoutFile begins a handout as a file says. Of the account's templates the
