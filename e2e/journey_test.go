@@ -439,7 +439,7 @@ func TestTypedBehind(t *testing.T) {
 		title, message := "First part, before "+away, "Bring a pencil, before "+away
 		p.see(`[data-part="message"]`, was)
 		// The next change is sent, and its answer isn't there while this page is.
-		p.page.MustEval(`() => { const real = window.fetch; let held = false; window.fetch = (r, ...more) => { const answer = real(r, ...more); if (r.method !== 'PATCH' || held) return answer; held = true; return new Promise(() => {}) } }`)
+		p.page.MustEval(`() => { const real = window.fetch; let held = false; window.fetch = (r, ...more) => { const answer = real(r, ...more); if (r.method !== 'PATCH' || held) return answer; held = true; answer.catch(() => {}); return new Promise(() => {}) } }`)
 		p.click(`[data-part="title"]`)
 		p.typeIn(`.say p input`, title)
 		p.click(`[data-part="message"]`)

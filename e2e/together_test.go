@@ -50,7 +50,14 @@ func TestTwoClassesAndAPickedStudent(t *testing.T) {
 
 	p.enterClass("Boat Workshop 8A")
 	p.clickOn("header nav a", "Handouts")
+	// What was kept of it is of before it was packed: the sentence waits for what it is now.
+	come := p.hold("*/handouts/*")
 	p.clickOn(`[data-handout="Splice card"]`, "also in 7B")
+	p.until(`() => /handouts\/[^/]+$/.test(location.pathname)`)
+	if p.page.MustEval(`() => new Promise((r) => requestAnimationFrame(() => requestAnimationFrame(() => r(!!document.querySelector('.say')))))`).Bool() {
+		t.Error("a sentence of before is shown, and moves when it comes")
+	}
+	come()
 	p.click(`[data-part="message"]`)
 	p.typeIn(`.message textarea`, "Bring string.")
 	p.click(".sub h2")

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { Button } from 'ant-design-vue'
-import { computed, watch } from 'vue'
+import { computed, ref, watch, watchEffect } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRoute, useRouter } from 'vue-router'
 import { api, ProblemError, type Of } from '@/api/client'
@@ -31,6 +31,15 @@ const ready = computed(
 const members = provideTogether()
 const partners = computed(() => (h.value?.together ?? []).filter((p) => p.yours && mayPack.value))
 const all = computed(() => [...members.values()])
+// The sentence is shown once it is as it is now, in all its classes: what was kept of before, and
+// what comes a moment later, would move the lines of it under a hand. From then on nothing is waited
+// for: what changes meanwhile, and a class that is added, comes while it is there.
+const shown = ref('')
+watchEffect(() => {
+  const known = all.value.length >= partners.value.length && all.value.every((m) => m.known.value)
+  if (hand.fetching.value) return
+  if (h.value && cls.value && known) shown.value = h.value.id
+})
 async function before() {
   await Promise.all([flush(), ...all.value.map((m) => m.hand.flush())])
   return ![problems.value, ...all.value.map((m) => m.hand.problems.value)].some((p) => Object.values(p).some(Boolean))
@@ -52,8 +61,8 @@ useKeys((e) => {
 </script>
 
 <template>
-  <div v-if="h && cls" class="work">
-    <TogetherMember v-for="p in partners" :key="p.id" :partner="p" />
+  <TogetherMember v-for="p in partners" :key="p.id" :partner="p" />
+  <div v-if="h && cls && shown === h.id" class="work">
     <HandoutSentence :key="h.id" :hand="hand" />
     <NoticeSide v-if="h.way === 'notice'" :hand="hand" :before="before">
       <template #acts>

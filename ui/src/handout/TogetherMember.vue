@@ -10,7 +10,11 @@ import { useTogether } from './together'
 const props = defineProps<{ partner: Of<'Partner'> }>()
 const members = useTogether()
 const { class: classId, id, code, name } = props.partner
-const { data: cls } = useQuery({
+const {
+  data: cls,
+  isFetching,
+  failureCount,
+} = useQuery({
   queryKey: keys.class(classId),
   queryFn: () => data(api.GET('/classes/{classId}', { params: { path: { classId } } })),
 })
@@ -18,7 +22,8 @@ const hand = useHandout(
   computed(() => classId),
   computed(() => id),
 )
-members.set(classId, { class: classId, code, name, cls, hand })
+const known = computed(() => (!isFetching.value || !!failureCount.value) && !hand.fetching.value)
+members.set(classId, { class: classId, code, name, cls, hand, known })
 onBeforeUnmount(() => members.delete(classId))
 </script>
 

@@ -48,10 +48,16 @@ export function useHandout(classId: Ref<string>, handoutId: Ref<string>) {
   const queries = useQueryClient()
   const path = computed(() => ({ path: { classId: classId.value, handoutId: handoutId.value } }))
   const queryKey = computed(() => keys.handout(classId.value, handoutId.value))
-  const { data: h, error } = useQuery({
+  const {
+    data: h,
+    error,
+    isFetching,
+    failureCount,
+  } = useQuery({
     queryKey,
     queryFn: () => data(api.GET('/classes/{classId}/handouts/{handoutId}', { params: path.value })),
   })
+  const fetching = computed(() => isFetching.value && !failureCount.value) // its answer is on its way
   const open = ref('') // which part of the sentence is being edited
   const problems = ref<Record<string, string>>({})
   const saved = ref(0)
@@ -153,6 +159,7 @@ export function useHandout(classId: Ref<string>, handoutId: Ref<string>) {
   return {
     h,
     error,
+    fetching,
     path,
     open,
     problems,

@@ -9,6 +9,8 @@ export type Member = {
   name: string
   cls: Ref<Of<'Class'> | undefined>
   hand: Hand
+  /** What it is has come, or can't. */
+  known: Ref<boolean>
 }
 const key: InjectionKey<Map<string, Member>> = Symbol('together')
 
