@@ -168,8 +168,8 @@ func (o *Observer) beginAnew(ctx context.Context) error {
 	return o.store.AdvanceFeed(ctx, o.name, string(end), o.now())
 }
 
-// Look asks how some things of the ledger stand now.
-func (o *Observer) Look(ctx context.Context, concerns []store.Concern) error {
+// Observe asks how some things of the ledger stand now.
+func (o *Observer) Observe(ctx context.Context, concerns []store.Concern) error {
 	return o.see(ctx, concerns, false)
 }
 

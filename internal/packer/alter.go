@@ -127,7 +127,7 @@ func (j *job) handOver(ctx context.Context, st ledger.Step, e ledger.Entry) erro
 // lookAgain asks anew how a thing stands that was told of while it was changed. The line has ended
 // all the same; each list that is looked at asks again.
 func (j *job) lookAgain(ctx context.Context, thing string) {
-	if err := j.look.Look(ctx, []store.Concern{{Thing: thing, Class: j.run.ClassID, Owner: j.owner}}); err != nil {
+	if err := j.look.Observe(ctx, []store.Concern{{Thing: thing, Class: j.run.ClassID, Owner: j.owner}}); err != nil {
 		j.log.Warn("looking at what was told of while it was changed", "thing", thing, "error", err)
 	}
 }

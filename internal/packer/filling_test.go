@@ -64,12 +64,12 @@ func TestFilledIn(t *testing.T) {
 		t.Errorf("without a level: %q", got)
 	}
 	apptest.Look(t, a)
-	if stale, err := a.Cases.Packing.LookReissue(ctx, c.ID, h.ID); err != nil || len(stale) != 0 {
+	if stale, err := a.Cases.Packing.PreviewReissue(ctx, c.ID, h.ID); err != nil || len(stale) != 0 {
 		t.Errorf("%d copies to give again at once, %v", len(stale), err)
 	}
 	document(t, a, h, "New for [Given name]", 2)
 	apptest.Look(t, a)
-	stale, err := a.Cases.Packing.LookReissue(ctx, c.ID, h.ID)
+	stale, err := a.Cases.Packing.PreviewReissue(ctx, c.ID, h.ID)
 	if err != nil || len(stale) != 5 || stale[0].Begun {
 		t.Fatalf("%d copies to give again, %v", len(stale), err)
 	}
@@ -82,7 +82,7 @@ func TestFilledIn(t *testing.T) {
 		t.Errorf("%q", got)
 	}
 	apptest.Look(t, a)
-	if stale, err := a.Cases.Packing.LookReissue(ctx, c.ID, h.ID); err != nil || len(stale) != 0 {
+	if stale, err := a.Cases.Packing.PreviewReissue(ctx, c.ID, h.ID); err != nil || len(stale) != 0 {
 		t.Errorf("%d copies to give again after that, %v", len(stale), err)
 	}
 	// That was the teacher: of the students nobody changed anything.
@@ -156,7 +156,7 @@ func TestBeside(t *testing.T) {
 	}
 	document(t, a, h, "# Log, mended\n", 1)
 	apptest.Look(t, a)
-	stale, err := a.Cases.Packing.LookReissue(ctx, c.ID, h.ID)
+	stale, err := a.Cases.Packing.PreviewReissue(ctx, c.ID, h.ID)
 	if err != nil || len(stale) != 5 {
 		t.Fatalf("%d copies, %v", len(stale), err)
 	}
@@ -177,7 +177,7 @@ func TestBeside(t *testing.T) {
 		t.Fatal(err)
 	}
 	nothingLeft(t, a, c, h, 0)
-	if stale, err := a.Cases.Packing.LookReissue(ctx, c.ID, h.ID); err != nil || len(stale) != 0 {
+	if stale, err := a.Cases.Packing.PreviewReissue(ctx, c.ID, h.ID); err != nil || len(stale) != 0 {
 		t.Errorf("%d copies to give again after that, %v", len(stale), err)
 	}
 	// A change of the sentence keeps whom it was for.
@@ -193,7 +193,7 @@ func TestBeside(t *testing.T) {
 	apptest.Pack(t, a, c, &team)
 	document(t, a, team, "# Map, mended\n", 1)
 	apptest.Look(t, a)
-	if stale, err = a.Cases.Packing.LookReissue(ctx, c.ID, team.ID); err != nil {
+	if stale, err = a.Cases.Packing.PreviewReissue(ctx, c.ID, team.ID); err != nil {
 		t.Fatal(err)
 	}
 	var invalid *change.Invalid

@@ -271,14 +271,14 @@ func (h *history) happenings() map[string]func() error {
 		"a handout is withdrawn, or comes back": func() error {
 			x, ok := anyOf(r, h.packed(false))
 			if back, there := anyOf(r, h.packed(true)); there && (!ok || r.IntN(2) == 0) {
-				err := h.a.Cases.Packing.GiveBack(ctx, "oduya", h.class, back.ID)
+				err := h.a.Cases.Packing.BringBack(ctx, "oduya", h.class, back.ID)
 				settleAll(h.t, h.a)
 				return err
 			}
 			if !ok {
 				return nil
 			}
-			look, err := h.a.Cases.Packing.LookWithdraw(ctx, h.class, x.ID)
+			look, err := h.a.Cases.Packing.PreviewWithdraw(ctx, h.class, x.ID)
 			if err == nil {
 				_, err = h.a.Cases.Packing.Withdraw(ctx, "oduya", h.class, x.ID, r.IntN(2) == 0, look.Digest())
 			}
@@ -302,7 +302,7 @@ func (h *history) happenings() map[string]func() error {
 				return err
 			}
 			apptest.Look(h.t, h.a)
-			look, err := h.a.Cases.Packing.LookReissue(ctx, h.class, x.ID)
+			look, err := h.a.Cases.Packing.PreviewReissue(ctx, h.class, x.ID)
 			if err == nil {
 				_, err = h.a.Cases.Packing.Reissue(ctx, "oduya", h.class, x.ID, []pack.BegunCopy{pack.LeaveBegun, pack.ReplaceBegun, pack.BesideBegun}[r.IntN(3)], look.Digest())
 			}

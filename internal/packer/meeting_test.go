@@ -125,7 +125,7 @@ func (m *meeting) copiesOf(things map[string]string) map[string]ledger.Seen {
 
 func (m *meeting) withdraw(handout string, begun bool) error {
 	for { // whoever is told that it changed looks again
-		look, err := m.a.Cases.Packing.LookWithdraw(ctx, m.class.ID, handout)
+		look, err := m.a.Cases.Packing.PreviewWithdraw(ctx, m.class.ID, handout)
 		if err == nil {
 			_, err = m.a.Cases.Packing.Withdraw(ctx, "oduya", m.class.ID, handout, begun, look.Digest())
 		}
@@ -176,7 +176,7 @@ func TestActsMeet(t *testing.T) {
 				if withdrawn = !withdrawn; withdrawn {
 					m.must(m.withdraw(m.h.ID, true))
 				} else {
-					m.must(m.a.Cases.Packing.GiveBack(ctx, "oduya", m.class.ID, m.h.ID))
+					m.must(m.a.Cases.Packing.BringBack(ctx, "oduya", m.class.ID, m.h.ID))
 				}
 				m.soon()
 			}
@@ -226,7 +226,7 @@ func TestActsMeet(t *testing.T) {
 				}
 			}
 			rest = driving(t, m.a)
-			m.must(m.a.Cases.Packing.GiveBack(ctx, "oduya", m.class.ID, m.h.ID))
+			m.must(m.a.Cases.Packing.BringBack(ctx, "oduya", m.class.ID, m.h.ID))
 			rest()
 			m.all(n, m.h.ID, ledger.Lies)
 			if n%8 == 7 { // all are begun by now: another handout
@@ -475,7 +475,7 @@ func schedule(t *testing.T, seed uint64, round int) {
 				case act == 3:
 					what, err = "withdraws", m.withdraw(m.h.ID, r.IntN(2) == 0)
 				case act == 4:
-					what, err = "brings back", m.a.Cases.Packing.GiveBack(ctx, "oduya", m.class.ID, m.h.ID)
+					what, err = "brings back", m.a.Cases.Packing.BringBack(ctx, "oduya", m.class.ID, m.h.ID)
 				case act == 5:
 					what = "packs"
 					_, err = m.a.Cases.Packing.TopUp(ctx, "oduya", m.class.ID, pack.Part{})
@@ -537,7 +537,7 @@ func schedule(t *testing.T, seed uint64, round int) {
 	}
 	h.noMore()
 	if now.Withdrawn() {
-		if err := m.a.Cases.Packing.GiveBack(ctx, "oduya", m.class.ID, m.h.ID); err != nil {
+		if err := m.a.Cases.Packing.BringBack(ctx, "oduya", m.class.ID, m.h.ID); err != nil {
 			h.fatal("bringing back: %v", err)
 		}
 	}
@@ -581,7 +581,7 @@ func (m *meeting) giveAgain(text string, begun pack.BegunCopy) error {
 	if _, err := m.a.Cup.Write(ctx, "oduya", store.NewID(), t.Thing, versions[0].Number, strings.NewReader(text)); err != nil {
 		return err
 	}
-	look, err := m.a.Cases.Packing.LookReissue(ctx, m.class.ID, m.h.ID)
+	look, err := m.a.Cases.Packing.PreviewReissue(ctx, m.class.ID, m.h.ID)
 	if err != nil {
 		return err
 	}

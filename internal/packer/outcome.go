@@ -60,7 +60,7 @@ func (j *job) failed(ctx context.Context, st ledger.Step, e *ledger.Entry, err e
 // passedOn reports that the class was passed on to another owner since the work on
 // this run began: its lines wait for the next.
 func (j *job) passedOn(ctx context.Context) bool {
-	owner, err := j.store.Keeper(ctx, j.run.ClassID)
+	owner, err := j.store.OwnerOfThings(ctx, j.run.ClassID)
 	return err == nil && owner != j.owner
 }
 

@@ -40,7 +40,7 @@ type Ended func(ctx context.Context, r ledger.Run) (func(ctx context.Context, tx
 
 // An Observer asks how things stand, and keeps the answers.
 type Observer interface {
-	Look(ctx context.Context, concerns []store.Concern) error
+	Observe(ctx context.Context, concerns []store.Concern) error
 }
 
 // A Packer works on runs until it is stopped.
@@ -158,7 +158,7 @@ func (p *Packer) Drive(ctx context.Context, run string) {
 	if err != nil || r.State != ledger.RunPacking {
 		return
 	}
-	owner, err := p.store.Keeper(ctx, r.ClassID)
+	owner, err := p.store.OwnerOfThings(ctx, r.ClassID)
 	if err != nil {
 		report(p.log, err, "run without owner teacher", "run", run)
 		return

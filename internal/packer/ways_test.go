@@ -348,7 +348,7 @@ func TestReissue(t *testing.T) {
 	look := func(untouched, begun int) picture.Copies {
 		t.Helper()
 		apptest.Look(t, a)
-		r, err := a.Cases.Packing.LookReissue(ctx, c.ID, h.ID)
+		r, err := a.Cases.Packing.PreviewReissue(ctx, c.ID, h.ID)
 		n := 0
 		for _, x := range r {
 			if x.Begun {
@@ -444,7 +444,7 @@ func TestWithdraw(t *testing.T) {
 		}
 		before := tree()
 		for _, too := range []bool{false, true} {
-			look, err := a.Cases.Packing.LookWithdraw(ctx, c.ID, h.ID)
+			look, err := a.Cases.Packing.PreviewWithdraw(ctx, c.ID, h.ID)
 			if err != nil || len(look) < 2 || !look[len(look)-1].Begun || look[0].Begun {
 				t.Fatalf("%s: %+v, %v", w, look, err)
 			}
@@ -482,7 +482,7 @@ func TestWithdraw(t *testing.T) {
 			if _, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, h.ID, pack.Part{}); !errors.As(err, &invalid) || invalid.Code != "withdrawn" {
 				t.Errorf("%s: packed while it is withdrawn: %v", w, err)
 			}
-			if err := a.Cases.Packing.GiveBack(ctx, "oduya", c.ID, h.ID); err != nil {
+			if err := a.Cases.Packing.BringBack(ctx, "oduya", c.ID, h.ID); err != nil {
 				t.Fatal(err)
 			}
 			settleAll(t, a)
@@ -491,7 +491,7 @@ func TestWithdraw(t *testing.T) {
 			}
 			nothingLeft(t, a, c, h, 0)
 		}
-		if err := a.Cases.Packing.GiveBack(ctx, "oduya", c.ID, h.ID); err == nil {
+		if err := a.Cases.Packing.BringBack(ctx, "oduya", c.ID, h.ID); err == nil {
 			t.Errorf("%s: brought back what wasn't withdrawn", w)
 		}
 	}
@@ -515,7 +515,7 @@ func TestLeavesAWithdrawn(t *testing.T) {
 		t.Fatal(err)
 	}
 	apptest.Look(t, a)
-	look, err := a.Cases.Packing.LookWithdraw(ctx, c.ID, h.ID)
+	look, err := a.Cases.Packing.PreviewWithdraw(ctx, c.ID, h.ID)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -621,7 +621,7 @@ func TestBackBesideAnother(t *testing.T) {
 		second := hand(t, a, c, handout.Change{Way: way(w)}, "Log")
 		apptest.Pack(t, a, c, &first)
 		before := inSatchel(t, a, c, 0)
-		look, err := a.Cases.Packing.LookWithdraw(ctx, c.ID, first.ID)
+		look, err := a.Cases.Packing.PreviewWithdraw(ctx, c.ID, first.ID)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -638,7 +638,7 @@ func TestBackBesideAnother(t *testing.T) {
 				t.Fatal(err)
 			}
 		}
-		if err := a.Cases.Packing.GiveBack(ctx, "oduya", c.ID, first.ID); err != nil {
+		if err := a.Cases.Packing.BringBack(ctx, "oduya", c.ID, first.ID); err != nil {
 			t.Fatal(err)
 		}
 		settleAll(t, a)
@@ -738,7 +738,7 @@ func TestBegunEverywhere(t *testing.T) {
 	if got := strings.Join(working, "; "); got != first {
 		t.Errorf("in the Register %s work, want %s", got, first)
 	}
-	if got := begun(a.Cases.Packing.LookWithdraw(ctx, c.ID, h.ID)); got != first {
+	if got := begun(a.Cases.Packing.PreviewWithdraw(ctx, c.ID, h.ID)); got != first {
 		t.Errorf("to withdraw, begun are %s, want %s", got, first)
 	}
 	tpl, err := a.Store.Template(ctx, h.Settings.Documents[0].Template)
@@ -748,7 +748,7 @@ func TestBegunEverywhere(t *testing.T) {
 	if _, err := a.Cup.Write(ctx, "oduya", store.NewID(), tpl.Thing, 1, strings.NewReader("# Log, mended\n")); err != nil {
 		t.Fatal(err)
 	}
-	if got := begun(a.Cases.Packing.LookReissue(ctx, c.ID, h.ID)); got != first {
+	if got := begun(a.Cases.Packing.PreviewReissue(ctx, c.ID, h.ID)); got != first {
 		t.Errorf("to give again, begun are %s, want %s", got, first)
 	}
 	back, err := a.Cases.Packing.TakingBack(ctx, c.ID, run.ID)
@@ -771,7 +771,7 @@ func TestBegunEverywhere(t *testing.T) {
 	if _, err := a.Store.DB.Exec(`delete from work where thing = $1`, copyOf(1).Thing); err != nil {
 		t.Fatal(err)
 	}
-	if got, want := begun(a.Cases.Packing.LookWithdraw(ctx, c.ID, h.ID)), first+"; "+c.Students[1].SortName(); got != want {
+	if got, want := begun(a.Cases.Packing.PreviewWithdraw(ctx, c.ID, h.ID)), first+"; "+c.Students[1].SortName(); got != want {
 		t.Errorf("not measured: begun are %s, want %s", got, want)
 	}
 }

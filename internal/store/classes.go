@@ -127,8 +127,8 @@ func (s *Store) InStep(ctx context.Context) ([]classes.Class, error) {
 	return plainly[classRow](ctx, s, `select `+classColumns+` from classes c where keep_in_step <> '' and not exists (select 1 from runs r where r.class_id = c.id and r.state in ('packing', 'paused')) order by id`)
 }
 
-// Keeper returns the account that owns what was made in a class.
-func (s *Store) Keeper(ctx context.Context, class string) (string, error) {
+// OwnerOfThings returns the account that owns what was made in a class.
+func (s *Store) OwnerOfThings(ctx context.Context, class string) (string, error) {
 	var account string
 	return account, s.get(ctx, &account, `select coalesce(nullif(c.held_by, ''), s.account) from classes c join staff s on s.class_id = c.id and s.role = 'owner' where c.id = $1`, class)
 }

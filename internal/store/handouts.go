@@ -97,8 +97,8 @@ func (s *Store) MarkWithdrawn(ctx context.Context, id string, at time.Time) erro
 	return s.exec(ctx, `update handouts set withdrawn_at = $2 where id = $1`, id, at)
 }
 
-// MarkGivenBack notes that it isn't any more.
-func (s *Store) MarkGivenBack(ctx context.Context, id string) error {
+// MarkBroughtBack notes that it isn't any more.
+func (s *Store) MarkBroughtBack(ctx context.Context, id string) error {
 	return s.exec(ctx, `update handouts set withdrawn_at = null where id = $1`, id)
 }
 

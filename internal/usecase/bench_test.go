@@ -219,7 +219,7 @@ func BenchmarkTelling(b *testing.B) {
 	var look, send, record []float64
 	for b.Loop() {
 		began := time.Now()
-		if _, err := a.Cases.Telling.LookMessage(ctx, c.ID, ask); err != nil {
+		if _, err := a.Cases.Telling.PreviewMessage(ctx, c.ID, ask); err != nil {
 			b.Fatal(err)
 		}
 		look = append(look, time.Since(began).Seconds())

@@ -36,7 +36,7 @@ func TestBookList(t *testing.T) {
 		fmt.Fprintf(&b, "%d;Given%d;Family%d;%s\n", 100+i, i, i, address)
 	}
 	list := []byte(b.String())
-	look, err := a.Cases.People.LookBookList(ctx, accounts.Student, list)
+	look, err := a.Cases.People.PreviewBookList(ctx, accounts.Student, list)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -62,7 +62,7 @@ func TestBookList(t *testing.T) {
 		t.Errorf("a class's student of the list: %+v", c.Students[0])
 	}
 	apptest.Pack(t, a, c, nil) // the cupboard knows them, too
-	again, err := a.Cases.People.LookBookList(ctx, accounts.Student, list)
+	again, err := a.Cases.People.PreviewBookList(ctx, accounts.Student, list)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -74,7 +74,7 @@ func TestBookList(t *testing.T) {
 	if _, err := a.Cases.People.SignIn(ctx, "s0@kestrelquay.example", apptest.Password); !errors.Is(err, seam.ErrRefused) {
 		t.Errorf("who is switched off: %v", err)
 	}
-	_, err = a.Cases.People.LookBookList(ctx, accounts.Office, list)
+	_, err = a.Cases.People.PreviewBookList(ctx, accounts.Office, list)
 	wantInvalid(t, err, "role", "no-such-role")
 }
 

@@ -321,18 +321,18 @@ func TestKeptAndLetBe(t *testing.T) {
 	if _, err := a.Cases.Packing.RoomList(ctx, c.ID); err != nil {
 		t.Fatal(err)
 	}
-	kept, err := a.Cases.Packing.KeptPlaces(ctx, c.ID)
+	kept, err := a.Cases.Packing.Leftovers(ctx, c.ID)
 	if err != nil || len(kept) != 2 {
 		t.Fatalf("%+v, %v", kept, err)
 	}
-	i := slices.IndexFunc(kept, func(k picture.Kept) bool { return k.ID == id })
+	i := slices.IndexFunc(kept, func(k picture.Leftover) bool { return k.ID == id })
 	if k := kept[i]; k.Name != "Hand in" || k.Things != 4 || k.Inside != 1 || k.Newest == "" {
 		t.Errorf("%+v", k)
 	}
-	if _, err := a.Cases.Packing.BinKept(ctx, "oduya", c.ID, id, 4, 0); !errors.As(err, new(*change.Changed)) {
+	if _, err := a.Cases.Packing.BinLeftover(ctx, "oduya", c.ID, id, 4, 0); !errors.As(err, new(*change.Changed)) {
 		t.Errorf("binned what wasn't looked at: %v", err)
 	}
-	run, err := a.Cases.Packing.BinKept(ctx, "oduya", c.ID, id, 4, 1)
+	run, err := a.Cases.Packing.BinLeftover(ctx, "oduya", c.ID, id, 4, 1)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -345,7 +345,7 @@ func TestKeptAndLetBe(t *testing.T) {
 	if bin, err := a.Cases.Things.Binned(ctx, "s0"); err != nil || len(bin) != 1 || bin[0].Name != "Essay" {
 		t.Errorf("the student's own bin holds %v, %v", bin, err)
 	}
-	if kept, err = a.Cases.Packing.KeptPlaces(ctx, c.ID); err != nil || len(kept) != 1 || kept[0].ID != room.Shelf {
+	if kept, err = a.Cases.Packing.Leftovers(ctx, c.ID); err != nil || len(kept) != 1 || kept[0].ID != room.Shelf {
 		t.Errorf("kept then: %+v, %v", kept, err)
 	}
 
@@ -960,7 +960,7 @@ func TestArranging(t *testing.T) {
 	if _, err := a.Cases.Things.MoveEffects(ctx, "stranger", []string{work.Thing}, theirs.Thing); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("a stranger asks: %v", err)
 	}
-	if all, each, err := a.Cases.Things.RoomUsed(ctx, c.ID); err != nil || all == 0 || len(each) != 2 || each[0].Bytes == 0 || each[0].Bytes > all {
+	if all, each, err := a.Cases.Things.Usage(ctx, c.ID); err != nil || all == 0 || len(each) != 2 || each[0].Bytes == 0 || each[0].Bytes > all {
 		t.Errorf("room used: %d, %+v, %v", all, each, err)
 	}
 	rename := func(as, id string) error { return a.Cases.Things.Rename(ctx, as, store.NewID(), id, "Other") }

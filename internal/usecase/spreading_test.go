@@ -75,7 +75,7 @@ func names(t *testing.T, a *app.App, folder string) string {
 func TestSpread(t *testing.T) {
 	a, c, table, ids, elsewhere := spreadClass(t)
 	ask := things.Spreading{Things: ids, By: record.Extra("Goes to"), To: table}
-	s, err := a.Cases.Things.LookSpread(ctx, "oduya", ask)
+	s, err := a.Cases.Things.PreviewSpread(ctx, "oduya", ask)
 	if err != nil || fmt.Sprint(s.To) != fmt.Sprintf("[{ green [%s %s]} {%s Elsewhere [%s]}]", ids[0], ids[1], elsewhere.ID, ids[2]) ||
 		fmt.Sprint(s.Stay) != fmt.Sprintf("[{%s nothing-said} {%s of-nobody}]", ids[3], ids[4]) {
 		t.Fatalf("%+v, %+v, %v", s.To, s.Stay, err)
@@ -98,7 +98,7 @@ func TestSpread(t *testing.T) {
 		}
 	}
 	ask.Things = slices.Delete(slices.Clone(ids), 2, 3) // that isn't the class's any more
-	if s, err = a.Cases.Things.LookSpread(ctx, "oduya", ask); err != nil || len(s.To) > 0 {
+	if s, err = a.Cases.Things.PreviewSpread(ctx, "oduya", ask); err != nil || len(s.To) > 0 {
 		t.Fatalf("left to move: %+v, %v", s.To, err)
 	}
 	if now := names(t, a, table); now != "green oduya.md s3.md" {
@@ -123,7 +123,7 @@ func TestSpreadToSatchels(t *testing.T) {
 	a, c, table, ids, _ := spreadClass(t)
 	drawer := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Drawer}}).Thing
 	ask := things.Spreading{Things: ids, Rest: drawer}
-	s, err := a.Cases.Things.LookSpread(ctx, "lindqvist", ask)
+	s, err := a.Cases.Things.PreviewSpread(ctx, "lindqvist", ask)
 	if err != nil || len(s.To) != 5 || len(s.Stay) != 0 {
 		t.Fatalf("%+v, %+v, %v", s.To, s.Stay, err)
 	}
@@ -138,7 +138,7 @@ func TestSpreadToSatchels(t *testing.T) {
 	if got := names(t, a, drawer); !strings.Contains(got, "oduya.md") || names(t, a, table) != "" {
 		t.Errorf("the drawer has %s, the table %s", got, names(t, a, table))
 	}
-	again, err := a.Cases.Things.LookSpread(ctx, "oduya", things.Spreading{Things: ids[:1]})
+	again, err := a.Cases.Things.PreviewSpread(ctx, "oduya", things.Spreading{Things: ids[:1]})
 	if err != nil || len(again.To) != 0 || again.Stay[0].Code != things.InPlace {
 		t.Errorf("what lies there already: %+v, %v", again.To, err)
 	}
@@ -149,7 +149,7 @@ func TestSpreadRefused(t *testing.T) {
 	a, c, table, ids, elsewhere := spreadClass(t)
 	group := record.Extra("Goes to")
 	look := func(as string, ask things.Spreading) error {
-		_, err := a.Cases.Things.LookSpread(ctx, as, ask)
+		_, err := a.Cases.Things.PreviewSpread(ctx, as, ask)
 		return err
 	}
 	if err := look("amaral", things.Spreading{Things: ids[:1]}); !errors.Is(err, cupboard.ErrNoRight) {
@@ -172,7 +172,7 @@ func TestSpreadRefused(t *testing.T) {
 	wantInvalid(t, look("oduya", things.Spreading{Things: many}), "things", "too-many")
 	// A co-teacher doesn't reach the folder the link leads to: it isn't there for them.
 	ask := things.Spreading{Things: ids, By: group, To: table}
-	s, err := a.Cases.Things.LookSpread(ctx, "lindqvist", ask)
+	s, err := a.Cases.Things.PreviewSpread(ctx, "lindqvist", ask)
 	if err != nil || !slices.Contains(s.Stay, things.Stay{Thing: ids[2], Code: things.PlaceAway}) {
 		t.Errorf("%+v, %+v, %v", s.To, s.Stay, err)
 	}
@@ -204,7 +204,7 @@ func TestSpreadAtOnce(t *testing.T) {
 	for i, who := range []string{"oduya", "lindqvist"} {
 		wg.Go(func() {
 			ask := things.Spreading{Things: ids[i : i+1], By: record.Extra("Goes to"), To: table}
-			s, err := a.Cases.Things.LookSpread(ctx, who, ask)
+			s, err := a.Cases.Things.PreviewSpread(ctx, who, ask)
 			if err == nil {
 				_, err = a.Cases.Things.SpreadOut(ctx, who, store.NewID(), ask, s.Digest())
 			}

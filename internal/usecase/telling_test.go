@@ -132,7 +132,7 @@ func TestLookAtThoseWhoGet(t *testing.T) {
 	docs := []handout.GivenDocument{{Slot: h.Settings.Documents[0].Slot, Template: h.Settings.Documents[0].Template, For: "A"}}
 	edit(t, a, c, &h, handout.Change{Way: &by, Documents: &docs, Tell: ptr(telling.First)})
 	for _, when := range []string{"before", "after"} {
-		look, err := a.Cases.Telling.LookMessage(ctx, c.ID, letters.Ask{Kind: telling.Given, Handout: h.ID, Row: c.Students[0].ID})
+		look, err := a.Cases.Telling.PreviewMessage(ctx, c.ID, letters.Ask{Kind: telling.Given, Handout: h.ID, Row: c.Students[0].ID})
 		if err != nil || look.Messages != 2 || len(look.Readers) != 2 || look.Row != c.Students[1].ID || look.Readers[1].Row != c.Students[3].ID {
 			t.Errorf("%s packing: %d messages to %+v, shown as to %s, %v", when, look.Messages, look.Readers, look.Name, err)
 		}
@@ -237,7 +237,7 @@ func TestMessages(t *testing.T) {
 	}
 	text := &telling.Text{Subject: "Boats, [Given name]", Body: "Hello [Name], see [Lnik] and [Home]"}
 	ask := letters.Ask{Kind: telling.Written, Text: text, Row: row["Bo"]}
-	look, err := a.Cases.Telling.LookMessage(ctx, c.ID, ask)
+	look, err := a.Cases.Telling.PreviewMessage(ctx, c.ID, ask)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -245,14 +245,14 @@ func TestMessages(t *testing.T) {
 		t.Errorf("%+v", look)
 	}
 	home := record.Extra("Home")
-	if look, err = a.Cases.Telling.LookMessage(ctx, c.ID, letters.Ask{Kind: telling.Written, Text: text, Column: home}); err != nil || look.Messages != 0 || look.Readers[0].Odd != telling.NotAllowed {
+	if look, err = a.Cases.Telling.PreviewMessage(ctx, c.ID, letters.Ask{Kind: telling.Written, Text: text, Column: home}); err != nil || look.Messages != 0 || look.Readers[0].Odd != telling.NotAllowed {
 		t.Errorf("to strangers' addresses, which the office doesn't allow: %+v, %v", look, err)
 	}
 	allow := true
 	if err := a.Cases.People.ChangeSchool(ctx, "office", settings.Change{OutsideMail: &allow}, settings.Change{}); err != nil {
 		t.Fatal(err)
 	}
-	if look, err = a.Cases.Telling.LookMessage(ctx, c.ID, letters.Ask{Kind: telling.Written, Text: text, Column: home}); err != nil {
+	if look, err = a.Cases.Telling.PreviewMessage(ctx, c.ID, letters.Ask{Kind: telling.Written, Text: text, Column: home}); err != nil {
 		t.Fatal(err)
 	}
 	var odd []string

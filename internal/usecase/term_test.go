@@ -50,13 +50,13 @@ func archive(t *testing.T, files map[string]string) []byte {
 func TestNewTerm(t *testing.T) {
 	a, c := school(t, 2)
 	list := termArchive(t)
-	look, err := a.Cases.Lists.LookTerm(ctx, list)
+	look, err := a.Cases.Lists.PreviewTerm(ctx, list)
 	if err != nil || len(look.Lines) != 3 {
 		t.Fatalf("%+v %v", look, err)
 	}
 	acts := func() (out string) {
 		t.Helper()
-		if look, err = a.Cases.Lists.LookTerm(ctx, list); err != nil {
+		if look, err = a.Cases.Lists.PreviewTerm(ctx, list); err != nil {
 			t.Fatal(err)
 		}
 		for _, l := range look.Lines {
@@ -68,7 +68,7 @@ func TestNewTerm(t *testing.T) {
 		t.Errorf("%s", got)
 	}
 	for _, role := range []accounts.Role{accounts.Staff, accounts.Student} {
-		book, err := a.Cases.People.LookBookList(ctx, role, list)
+		book, err := a.Cases.People.PreviewBookList(ctx, role, list)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -142,14 +142,14 @@ func TestNewTermWithTooManyTeachers(t *testing.T) {
 		enrollments += fmt.Sprintf("t%d,c2,teacher\n", i)
 	}
 	list := archive(t, map[string]string{"manifest.csv": "propertyName,value\nmanifest.version,1.0\n", "classes.csv": "sourcedId,title,periods\nc1,Boats,1\nc2,Crowd,2\n", "users.csv": users, "enrollments.csv": enrollments})
-	book, err := a.Cases.People.LookBookList(ctx, accounts.Staff, list)
+	book, err := a.Cases.People.PreviewBookList(ctx, accounts.Staff, list)
 	if err != nil {
 		t.Fatal(err)
 	}
 	if n, err := a.Cases.People.BringBookList(ctx, "office", accounts.Staff, list, book.Seen, false); err != nil || n != 31 {
 		t.Fatal(n, err)
 	}
-	look, err := a.Cases.Lists.LookTerm(ctx, list)
+	look, err := a.Cases.Lists.PreviewTerm(ctx, list)
 	if err != nil || len(look.Lines) != 2 || len(look.Lines[1].Others) != 30 {
 		t.Fatalf("%+v %v", look, err)
 	}

@@ -137,9 +137,9 @@ func effectsView(e things.Effects) api.MoveEffects {
 	return api.MoveEffects{Gain: append([]string{}, e.Gain...), Lose: append([]string{}, e.Lose...), More: e.More}
 }
 
-// LookSpread implements the route of that name.
+// PreviewSpread implements the route of that name.
 func (s *thingRoutes) LookSpread(ctx context.Context, r api.LookSpreadRequestObject) (api.LookSpreadResponseObject, error) {
-	spread, err := s.things.LookSpread(ctx, account(ctx), spreading(*r.Body))
+	spread, err := s.things.PreviewSpread(ctx, account(ctx), spreading(*r.Body))
 	if err != nil {
 		return nil, err
 	}
@@ -170,7 +170,7 @@ func stays(of []things.Stay) []api.Stay {
 
 // GetUsed implements the route of that name.
 func (s *thingRoutes) GetUsed(ctx context.Context, r api.GetUsedRequestObject) (api.GetUsedResponseObject, error) {
-	all, each, err := s.things.RoomUsed(ctx, r.ClassId)
+	all, each, err := s.things.Usage(ctx, r.ClassId)
 	out := api.GetUsed200JSONResponse{All: all, Each: []api.UsedBy{}}
 	for _, u := range each {
 		out.Each = append(out.Each, api.UsedBy{Row: u.Row, Student: u.Student, Bytes: u.Bytes})

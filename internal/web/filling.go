@@ -12,14 +12,14 @@ import (
 	"jollysatchel/internal/web/api"
 )
 
-// LookFilling implements the route of that name.
+// PreviewFilling implements the route of that name.
 func (s *packRoutes) LookFilling(ctx context.Context, r api.LookFillingRequestObject) (api.LookFillingResponseObject, error) {
 	leave, err := s.costly(ctx, s.compares)
 	if err != nil {
 		return nil, err
 	}
 	defer leave()
-	f, err := s.packing.LookFilling(ctx, r.ClassId, r.HandoutId, r.Slot, deref(r.Params.Whom))
+	f, err := s.packing.PreviewFilling(ctx, r.ClassId, r.HandoutId, r.Slot, deref(r.Params.Whom))
 	if err != nil {
 		return nil, err
 	}
@@ -62,7 +62,7 @@ func (s *packRoutes) GetFilled(ctx context.Context, r api.GetFilledRequestObject
 		return nil, err
 	}
 	defer leave()
-	f, err := s.packing.LookFilling(ctx, r.ClassId, r.HandoutId, r.Slot, deref(r.Params.Whom))
+	f, err := s.packing.PreviewFilling(ctx, r.ClassId, r.HandoutId, r.Slot, deref(r.Params.Whom))
 	if err != nil {
 		return nil, err
 	}

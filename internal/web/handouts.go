@@ -203,9 +203,9 @@ func (s *packRoutes) NotFor(ctx context.Context, r api.NotForRequestObject) (api
 	return api.NotFor204Response{}, s.handouts.NotFor(ctx, account(ctx), r.ClassId, r.HandoutId, r.OtherId)
 }
 
-// LookWithdraw implements the route of that name.
+// PreviewWithdraw implements the route of that name.
 func (s *packRoutes) LookWithdraw(ctx context.Context, r api.LookWithdrawRequestObject) (api.LookWithdrawResponseObject, error) {
-	found, err := s.packing.LookWithdraw(ctx, r.ClassId, r.HandoutId)
+	found, err := s.packing.PreviewWithdraw(ctx, r.ClassId, r.HandoutId)
 	return api.LookWithdraw200JSONResponse(touched(found)), err
 }
 
@@ -229,7 +229,7 @@ func (s *packRoutes) Withdraw(ctx context.Context, r api.WithdrawRequestObject) 
 
 // GiveBack implements the route of that name.
 func (s *packRoutes) GiveBack(ctx context.Context, r api.GiveBackRequestObject) (api.GiveBackResponseObject, error) {
-	return api.GiveBack204Response{}, s.packing.GiveBack(ctx, account(ctx), r.ClassId, r.HandoutId)
+	return api.GiveBack204Response{}, s.packing.BringBack(ctx, account(ctx), r.ClassId, r.HandoutId)
 }
 
 // UseAgain implements the route of that name.
@@ -242,9 +242,9 @@ func (s *packRoutes) UseAgain(ctx context.Context, r api.UseAgainRequestObject) 
 	return out, err
 }
 
-// LookReissue implements the route of that name.
+// PreviewReissue implements the route of that name.
 func (s *packRoutes) LookReissue(ctx context.Context, r api.LookReissueRequestObject) (api.LookReissueResponseObject, error) {
-	found, err := s.packing.LookReissue(ctx, r.ClassId, r.HandoutId)
+	found, err := s.packing.PreviewReissue(ctx, r.ClassId, r.HandoutId)
 	return api.LookReissue200JSONResponse(touched(found)), err
 }
 

@@ -44,7 +44,7 @@ func (s *packRoutes) LetBe(ctx context.Context, r api.LetBeRequestObject) (api.L
 
 // ListKept implements the route of that name.
 func (s *packRoutes) ListKept(ctx context.Context, r api.ListKeptRequestObject) (api.ListKeptResponseObject, error) {
-	kept, err := s.packing.KeptPlaces(ctx, r.ClassId)
+	kept, err := s.packing.Leftovers(ctx, r.ClassId)
 	out := api.ListKept200JSONResponse{}
 	for _, k := range kept {
 		out = append(out, api.Kept{Id: k.ID, Name: k.Name, Things: k.Things, Inside: k.Inside, Newest: k.Newest})
@@ -52,9 +52,9 @@ func (s *packRoutes) ListKept(ctx context.Context, r api.ListKeptRequestObject) 
 	return out, err
 }
 
-// BinKept implements the route of that name.
+// BinLeftover implements the route of that name.
 func (s *packRoutes) BinKept(ctx context.Context, r api.BinKeptRequestObject) (api.BinKeptResponseObject, error) {
-	run, err := s.packing.BinKept(ctx, account(ctx), r.ClassId, r.Body.Id, r.Body.Things, r.Body.Inside)
+	run, err := s.packing.BinLeftover(ctx, account(ctx), r.ClassId, r.Body.Id, r.Body.Things, r.Body.Inside)
 	if err != nil {
 		return nil, err
 	}

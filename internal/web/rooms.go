@@ -53,7 +53,7 @@ func (s *roomRoutes) roomView(ctx context.Context, class string) (api.Room, erro
 		}
 	}
 	if p.Base != "" { // somebody else's folder may be out of reach of who looks
-		if t, err := s.things.Look(ctx, account(ctx), p.Base); err == nil {
+		if t, err := s.things.Get(ctx, account(ctx), p.Base); err == nil {
 			out.BaseName = t.Name
 		}
 	}

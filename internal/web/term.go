@@ -7,9 +7,9 @@ import (
 	"jollysatchel/internal/web/api"
 )
 
-// LookTerm implements the route of that name.
+// PreviewTerm implements the route of that name.
 func (s *enrolRoutes) LookTerm(ctx context.Context, r api.LookTermRequestObject) (api.LookTermResponseObject, error) {
-	term, err := s.lists.LookTerm(ctx, r.Body.List)
+	term, err := s.lists.PreviewTerm(ctx, r.Body.List)
 	out := api.LookTerm200JSONResponse{Seen: term.Seen, Wrong: term.Wrong, Lines: []api.TermLine{}}
 	names := func(of []roster.TermTeacher) []string {
 		all := []string{}

@@ -118,7 +118,7 @@ func (s *thingRoutes) PutText(ctx context.Context, r api.PutTextRequestObject) (
 	if len(b.Text) > document.MaxText {
 		return nil, errTooLarge
 	}
-	t, err := s.things.Look(ctx, account(ctx), r.ThingId)
+	t, err := s.things.Get(ctx, account(ctx), r.ThingId)
 	if err != nil {
 		return nil, err
 	}

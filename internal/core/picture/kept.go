@@ -11,7 +11,7 @@ import (
 )
 
 // A Kept is a place or pocket that the plan no longer has, with what there is of it.
-type Kept struct {
+type Leftover struct {
 	ID     string // of the place or pocket
 	Name   string
 	Things int // folders of it
@@ -21,8 +21,8 @@ type Kept struct {
 
 // Kept are places and pockets that the plan no longer has, with what there is of each; days are
 // those of a zone.
-func (s *Picture) Kept(zone *time.Location) []Kept {
-	out := []Kept{}
+func (s *Picture) Leftovers(zone *time.Location) []Leftover {
+	out := []Leftover{}
 	at := map[string]int{}
 	for _, e := range s.Unplanned() {
 		id := PlaceID(e.Key)
@@ -31,7 +31,7 @@ func (s *Picture) Kept(zone *time.Location) []Kept {
 		if !there {
 			i = len(out)
 			at[id] = i
-			out = append(out, Kept{ID: id, Name: st.Name})
+			out = append(out, Leftover{ID: id, Name: st.Name})
 		}
 		k := &out[i]
 		k.Things++

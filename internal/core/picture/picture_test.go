@@ -221,14 +221,14 @@ func TestUnderWayAndLeftOver(t *testing.T) {
 			t.Errorf("%+v: %d lines are missing, want %d", c.coming, len(l.Lines), c.want)
 		}
 	}
-	if left := p.Kept(Noon.Location()); len(left) != 0 {
+	if left := p.Leftovers(Noon.Location()); len(left) != 0 {
 		t.Errorf("left over are %+v", left)
 	}
 	c := p.Class
 	c.Plan.Places = slices.DeleteFunc(c.Plan.AllPlaces(), func(x room.Place) bool { return x.ID == string(packing.Table) })
 	p = With(c, p.Made, p.Handouts...)
 	See(p, p.Entries[packing.Key{Class: "c", What: packing.What{Purpose: packing.Table}}], func(st *ledger.Seen) { st.Inside, st.InsideAt = 3, Noon })
-	if left := p.Kept(Noon.Location()); len(left) != 1 || left[0] != (picture.Kept{ID: "table", Name: "Table", Things: 1, Inside: 3, Newest: "2026-11-23"}) {
+	if left := p.Leftovers(Noon.Location()); len(left) != 1 || left[0] != (picture.Leftover{ID: "table", Name: "Table", Things: 1, Inside: 3, Newest: "2026-11-23"}) {
 		t.Errorf("left over are %+v", left)
 	}
 }

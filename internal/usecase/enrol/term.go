@@ -27,9 +27,9 @@ type Term struct {
 	Wrong int    // rows that can't be read
 }
 
-// LookTerm reads an open roster archive, or any list with a column of classes, and says which
+// PreviewTerm reads an open roster archive, or any list with a column of classes, and says which
 // classes it would hang up.
-func (c *Lists) LookTerm(ctx context.Context, list []byte) (Term, error) {
+func (c *Lists) PreviewTerm(ctx context.Context, list []byte) (Term, error) {
 	b, err := tables.Bytes(bytes.NewReader(list))
 	if err != nil {
 		return Term{}, err

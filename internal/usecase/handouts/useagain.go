@@ -17,7 +17,7 @@ func (c *Handouts) UseAgain(ctx context.Context, by, class, id, to string) (begu
 	if err != nil {
 		return "", nil, seam.NotFound(err)
 	}
-	keeper, err := c.KeeperFor(ctx, by, to)
+	keeper, err := c.OwnerFor(ctx, by, to)
 	if err == nil && keeper == "" {
 		err = seam.ErrNotFound
 	}

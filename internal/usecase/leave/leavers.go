@@ -53,7 +53,7 @@ func (c *Leaving) Leavers(ctx context.Context, class string) ([]leaving.Leaver, 
 // as they are, makes the student their owner, or puts them into the bin, from which
 // they can be brought back. own is how many things of the student's were looked at.
 func (c *Leaving) Decide(ctx context.Context, by, class, row, decision string, own int) error {
-	if err := c.Look(ctx, class, ""); err != nil {
+	if err := c.Observe(ctx, class, ""); err != nil {
 		return err
 	}
 	book, err := c.Book(ctx)
@@ -321,7 +321,7 @@ func (c *Leaving) AnswerRequest(ctx context.Context, by, class, oldRow, asks str
 // content, to this class's owner, and away from the former staff, who go on reading its
 // copies. Whoever says so teaches the former class, or is of the office.
 func (c *Leaving) fetch(ctx context.Context, book *seam.Known, by, verb, class string, f store.Former) error {
-	if err := c.Look(ctx, f.Class, ""); err != nil {
+	if err := c.Observe(ctx, f.Class, ""); err != nil {
 		return err
 	}
 	cl, err := c.ReadClass(ctx, c.Store, book, class)

@@ -58,9 +58,9 @@ func (f *Filling) Close() {
 	}
 }
 
-// LookFilling says what a document of a handout asks for and what stands in the copy of a
+// PreviewFilling says what a document of a handout asks for and what stands in the copy of a
 // student or team; of the first one where none is named. Close it.
-func (c *Packing) LookFilling(ctx context.Context, class, id string, slot int, whom string) (*Filling, error) {
+func (c *Packing) PreviewFilling(ctx context.Context, class, id string, slot int, whom string) (*Filling, error) {
 	s, err := c.PictureNow(ctx, class)
 	if err != nil {
 		return nil, seam.NotFound(err)

@@ -65,7 +65,7 @@ func (c *Packing) postNow(ctx context.Context, tx *store.Store, book *seam.Known
 		return err
 	}
 	if h.Withdrawn() {
-		err = tx.MarkGivenBack(ctx, id)
+		err = tx.MarkBroughtBack(ctx, id)
 	} else {
 		err = tx.MarkPacked(ctx, id, c.Now())
 	}

@@ -24,7 +24,7 @@ import (
 // cupboard doesn't answer, lists are shown of what was last seen; nothing is
 // packed of that.
 func (c *Packing) now(ctx context.Context, class, handout string) (*picture.Picture, error) {
-	if err := c.Look(ctx, class, handout); err != nil && !errors.Is(err, cupboard.ErrUnavailable) {
+	if err := c.Observe(ctx, class, handout); err != nil && !errors.Is(err, cupboard.ErrUnavailable) {
 		return nil, err
 	}
 	return c.PictureNow(ctx, class)
@@ -43,7 +43,7 @@ func (c *Packing) RoomList(ctx context.Context, class string) (packing.List, err
 // looked is a class with the things of its room looked at before: what is computed of it is
 // computed once for all who ask.
 func (c *Packing) looked(ctx context.Context, class string) (*seam.Reading, error) {
-	if err := c.Look(ctx, class, store.RoomAlone); err != nil && !errors.Is(err, cupboard.ErrUnavailable) {
+	if err := c.Observe(ctx, class, store.RoomAlone); err != nil && !errors.Is(err, cupboard.ErrUnavailable) {
 		return nil, err
 	}
 	return c.Reading(ctx, class)
@@ -51,7 +51,7 @@ func (c *Packing) looked(ctx context.Context, class string) (*seam.Reading, erro
 
 // HandoutList is the packing list of a handout with what it needs of the room.
 func (c *Packing) HandoutList(ctx context.Context, class string, h handout.Handout) (packing.List, error) {
-	if err := c.Look(ctx, class, h.ID); err != nil && !errors.Is(err, cupboard.ErrUnavailable) {
+	if err := c.Observe(ctx, class, h.ID); err != nil && !errors.Is(err, cupboard.ErrUnavailable) {
 		return packing.List{}, err
 	}
 	return c.HandoutListSeen(ctx, class, h)
@@ -96,7 +96,7 @@ type Part struct {
 // lines that need fixing stand stuck among them, to be fixed there; lines to
 // change are taken in where they were ticked. handout is empty for the room.
 func (c *Packing) Pack(ctx context.Context, by, class, handout string, part Part) (ledger.Run, error) {
-	if err := c.Look(ctx, class, handout); err != nil {
+	if err := c.Observe(ctx, class, handout); err != nil {
 		return ledger.Run{}, err
 	}
 	book, err := c.Book(ctx)

@@ -14,9 +14,9 @@ import (
 	"jollysatchel/internal/usecase/seam"
 )
 
-// LookReissue says which copies of a packed handout have an earlier state of their
+// PreviewReissue says which copies of a packed handout have an earlier state of their
 // document than there is now.
-func (c *Packing) LookReissue(ctx context.Context, class, handout string) (picture.Copies, error) {
+func (c *Packing) PreviewReissue(ctx context.Context, class, handout string) (picture.Copies, error) {
 	documents, err := c.documents(ctx, class, handout)
 	if err != nil || len(documents) == 0 {
 		return nil, err
@@ -73,7 +73,7 @@ const (
 // the untouched ones, and the begun ones as is said. What was in a copy stays among its
 // versions; one in which somebody writes meanwhile is left.
 func (c *Packing) Reissue(ctx context.Context, by, class, handout string, begun BegunCopy, seen string) (ledger.Run, error) {
-	if err := c.Look(ctx, class, handout); err != nil {
+	if err := c.Observe(ctx, class, handout); err != nil {
 		return ledger.Run{}, err
 	}
 	documents, err := c.documents(ctx, class, handout)

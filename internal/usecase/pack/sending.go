@@ -28,7 +28,7 @@ func (c *Packing) SendNow(ctx context.Context, class, id, send string) error {
 	if err != nil || h.Packed() || wall.Written(h.Send) != send {
 		return err
 	}
-	keeper, err := c.KeeperFor(ctx, h.SendBy, class)
+	keeper, err := c.OwnerFor(ctx, h.SendBy, class)
 	if err != nil {
 		return err
 	}

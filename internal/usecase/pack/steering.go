@@ -31,7 +31,7 @@ func (c *Packing) FixLine(ctx context.Context, by, class, run string, seq int, a
 	if err != nil {
 		return err
 	}
-	if err := c.Look(ctx, class, r.HandoutID); err != nil {
+	if err := c.Observe(ctx, class, r.HandoutID); err != nil {
 		return err
 	}
 	book, err := c.Book(ctx)

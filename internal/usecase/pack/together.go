@@ -21,12 +21,12 @@ func (c *Packing) PackTogether(ctx context.Context, by, class, id string, parts 
 	if err != nil {
 		return nil, err
 	}
-	if err := c.Look(ctx, class, id); err != nil {
+	if err := c.Observe(ctx, class, id); err != nil {
 		return nil, err
 	}
 	for _, p := range partners {
 		if _, meant := parts[p.ClassID]; meant {
-			if err := c.Look(ctx, p.ClassID, p.ID); err != nil {
+			if err := c.Observe(ctx, p.ClassID, p.ID); err != nil {
 				return nil, err
 			}
 		}

@@ -59,25 +59,25 @@ func (c *Packing) Tree(ctx context.Context, class, eyes, under string, from int)
 	return s.Tree(account, parent, from, c.Now()), nil
 }
 
-// KeptPlaces are what was made for places and pockets that the plan no longer has,
+// Leftovers are what was made for places and pockets that the plan no longer has,
 // and lies where it was put.
-func (c *Packing) KeptPlaces(ctx context.Context, class string) ([]picture.Kept, error) {
+func (c *Packing) Leftovers(ctx context.Context, class string) ([]picture.Leftover, error) {
 	r, err := c.Reading(ctx, class) // the room's list was looked at just before
 	if err != nil {
 		return nil, err
 	}
-	return r.Kept(c.School().Zone), nil
+	return r.Leftovers(c.School().Zone), nil
 }
 
-// BinKept puts what there is of a place or pocket that the plan no longer has into
+// BinLeftover puts what there is of a place or pocket that the plan no longer has into
 // the bin, as a run. things and inside are how much was looked at.
-func (c *Packing) BinKept(ctx context.Context, by, class, id string, things, inside int) (ledger.Run, error) {
-	if err := c.Look(ctx, class, ""); err != nil {
+func (c *Packing) BinLeftover(ctx context.Context, by, class, id string, things, inside int) (ledger.Run, error) {
+	if err := c.Observe(ctx, class, ""); err != nil {
 		return ledger.Run{}, err
 	}
 	return c.discard(ctx, by, class, "place-binned", map[string]any{"place": id, "things": things, "inside": inside}, func(_ *store.Store, s *picture.Picture, run *ledger.Run) ([]packing.Step, error) {
-		kept := s.Kept(c.School().Zone)
-		i := slices.IndexFunc(kept, func(k picture.Kept) bool { return k.ID == id })
+		kept := s.Leftovers(c.School().Zone)
+		i := slices.IndexFunc(kept, func(k picture.Leftover) bool { return k.ID == id })
 		if i < 0 {
 			return nil, seam.ErrNotFound
 		}
@@ -158,7 +158,7 @@ func (c *Packing) TakeBack(ctx context.Context, by, class, run string, seen int)
 	if err != nil {
 		return ledger.Run{}, err
 	}
-	if err := c.Look(ctx, class, ""); err != nil {
+	if err := c.Observe(ctx, class, ""); err != nil {
 		return ledger.Run{}, err
 	}
 	return c.discard(ctx, by, class, "run-taken-back", map[string]any{"run": run, "things": seen}, func(tx *store.Store, s *picture.Picture, next *ledger.Run) ([]packing.Step, error) {

@@ -13,8 +13,8 @@ import (
 	"jollysatchel/internal/usecase/seam"
 )
 
-// LookWithdraw says which copies withdrawing a handout would take.
-func (c *Packing) LookWithdraw(ctx context.Context, class, handout string) (picture.Copies, error) {
+// PreviewWithdraw says which copies withdrawing a handout would take.
+func (c *Packing) PreviewWithdraw(ctx context.Context, class, handout string) (picture.Copies, error) {
 	s, err := c.now(ctx, class, handout)
 	if err != nil {
 		return nil, err
@@ -30,7 +30,7 @@ func (c *Packing) LookWithdraw(ctx context.Context, class, handout string) (pict
 // looked at, and with begun the others too; those are kept otherwise, in the satchels
 // they lie in. It can come back whole for the bin's term.
 func (c *Packing) Withdraw(ctx context.Context, by, class, handout string, begun bool, seen string) (ledger.Run, error) {
-	if err := c.Look(ctx, class, handout); err != nil {
+	if err := c.Observe(ctx, class, handout); err != nil {
 		return ledger.Run{}, err
 	}
 	return c.discard(ctx, by, class, "handout-withdrawn", map[string]any{"handout": handout, "begun": begun}, func(tx *store.Store, s *picture.Picture, run *ledger.Run) ([]packing.Step, error) {
@@ -67,8 +67,8 @@ func (c *Packing) Withdraw(ctx context.Context, by, class, handout string, begun
 
 // GiveBack brings a withdrawn handout back, with everything of it that lies in the bin.
 // What has ended there is lines of its packing list then.
-func (c *Packing) GiveBack(ctx context.Context, by, class, handout string) error {
-	if err := c.Look(ctx, class, handout); err != nil {
+func (c *Packing) BringBack(ctx context.Context, by, class, handout string) error {
+	if err := c.Observe(ctx, class, handout); err != nil {
 		return err
 	}
 	_, err := c.discard(ctx, by, class, "handout-brought-back", map[string]any{"handout": handout}, func(tx *store.Store, s *picture.Picture, run *ledger.Run) ([]packing.Step, error) {
@@ -91,7 +91,7 @@ func (c *Packing) GiveBack(ctx context.Context, by, class, handout string) error
 			}
 		}
 		slices.SortFunc(steps, func(a, b packing.Step) int { return cmp.Compare(a.Key.String(), b.Key.String()) })
-		if err := tx.MarkGivenBack(ctx, handout); err != nil || len(steps) > 0 {
+		if err := tx.MarkBroughtBack(ctx, handout); err != nil || len(steps) > 0 {
 			return steps, err
 		}
 		return nil, errNothing

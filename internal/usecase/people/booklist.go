@@ -23,9 +23,9 @@ type BookList struct {
 	book  string // revision of the book
 }
 
-// LookBookList reads a list of people of one role, in any format a class list can have, and
+// PreviewBookList reads a list of people of one role, in any format a class list can have, and
 // says what it would do to the school book.
-func (c *People) LookBookList(ctx context.Context, role accounts.Role, list []byte) (BookList, error) {
+func (c *People) PreviewBookList(ctx context.Context, role accounts.Role, list []byte) (BookList, error) {
 	if role != accounts.Student && role != accounts.Staff {
 		return BookList{}, change.Refuse("role", "no-such-role")
 	}
@@ -77,7 +77,7 @@ func teachersOf(of []tables.Teacher) roster.Table {
 // BringBookList has a list do what was looked at, all of it or nothing; with away, those
 // who are in it no more are switched off. It returns how many accounts are otherwise.
 func (c *People) BringBookList(ctx context.Context, by string, role accounts.Role, list []byte, seen string, away bool) (int, error) {
-	look, err := c.LookBookList(ctx, role, list)
+	look, err := c.PreviewBookList(ctx, role, list)
 	if err != nil {
 		return 0, err
 	}

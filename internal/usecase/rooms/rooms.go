@@ -26,7 +26,7 @@ func (c *Rooms) ChangeRoom(ctx context.Context, by, class string, ch room.Change
 		if !store.ValidID(*base) {
 			return seam.ErrNotFound
 		}
-		owner, err := c.Store.Keeper(ctx, class)
+		owner, err := c.Store.OwnerOfThings(ctx, class)
 		if err != nil {
 			return seam.NotFound(err)
 		}

@@ -89,14 +89,14 @@ func Teaches(ctx context.Context, st *store.Store, account, class string) (bool,
 	return slices.ContainsFunc(staff, func(m classes.Member) bool { return m.Account == account && m.Role != classes.Assistant }), err
 }
 
-// KeeperFor returns the owner of a class's things where an account is one of its
+// OwnerFor returns the owner of a class's things where an account is one of its
 // teachers; assistants are not.
-func (c *House) KeeperFor(ctx context.Context, account, class string) (keeper string, err error) {
+func (c *House) OwnerFor(ctx context.Context, account, class string) (keeper string, err error) {
 	mine, err := Teaches(ctx, c.Store, account, class)
 	if err != nil || !mine {
 		return "", err
 	}
-	return c.Store.Keeper(ctx, class)
+	return c.Store.OwnerOfThings(ctx, class)
 }
 
 // StudentOf is a student on a class's list who has an account.

@@ -59,18 +59,18 @@ func (h *House) RoomNames() room.Names {
 
 // An Observer looks at the cupboard, beside what anybody waits for.
 type Observer interface {
-	// Look asks now how some things stand.
-	Look(ctx context.Context, concerns []store.Concern) error
+	// Observe asks now how some things stand.
+	Observe(ctx context.Context, concerns []store.Concern) error
 	// Soon says that something was changed there.
 	Soon()
 }
 
-// Look asks the cupboard, once, how the things stand that a list is about: of a handout its own
+// Observe asks the cupboard, once, how the things stand that a list is about: of a handout its own
 // and the room's, of the room (no handout) everything, of store.RoomAlone the room's alone.
-func (c *House) Look(ctx context.Context, class, handout string) error {
+func (c *House) Observe(ctx context.Context, class, handout string) error {
 	concerns, err := c.Store.ConcernsIn(ctx, class, handout)
 	if err != nil || len(concerns) == 0 {
 		return err
 	}
-	return c.Observer.Look(ctx, concerns)
+	return c.Observer.Observe(ctx, concerns)
 }

@@ -21,8 +21,8 @@ type Telling struct{ *seam.House }
 // NewTelling returns the telling of a house.
 func New(h *seam.House) *Telling { return &Telling{h} }
 
-// LookMessage shows a message before it is sent.
-func (c *Telling) LookMessage(ctx context.Context, class string, ask letters.Ask) (letters.Preview, error) {
+// PreviewMessage shows a message before it is sent.
+func (c *Telling) PreviewMessage(ctx context.Context, class string, ask letters.Ask) (letters.Preview, error) {
 	book, err := c.Book(ctx)
 	if err != nil {
 		return letters.Preview{}, err

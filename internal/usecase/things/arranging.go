@@ -44,7 +44,7 @@ const mostInside = 5000
 
 // Inside says what lies in a thing, at any depth, as far as an account sees it.
 func (c *Things) Inside(ctx context.Context, account, id string) (Inside, error) {
-	t, err := c.Look(ctx, account, id)
+	t, err := c.Get(ctx, account, id)
 	if err != nil {
 		return Inside{}, err
 	}
@@ -100,7 +100,7 @@ func (c *Things) actor(ctx context.Context, account string, t cupboard.Thing) (a
 	if err != nil || !ok {
 		return acting{as: account}, err
 	}
-	keeper, err := c.KeeperFor(ctx, account, e.Key.Class)
+	keeper, err := c.OwnerFor(ctx, account, e.Key.Class)
 	return acting{cmp.Or(keeper, account), &e, keeper != ""}, err
 }
 
@@ -126,14 +126,14 @@ func (c *Things) arranger(ctx context.Context, account string, t cupboard.Thing,
 			return by, nil
 		}
 	}
-	by.as, err = c.Store.Keeper(ctx, e.Key.Class)
+	by.as, err = c.Store.OwnerOfThings(ctx, e.Key.Class)
 	return by, err
 }
 
 // Rename gives a thing another name, told apart from those beside it. The ending of
 // a file stays.
 func (c *Things) Rename(ctx context.Context, account, key, id, name string) error {
-	t, err := c.Look(ctx, account, id)
+	t, err := c.Get(ctx, account, id)
 	if err != nil {
 		return err
 	}
@@ -210,7 +210,7 @@ func (c *Things) Bin(ctx context.Context, account, key string, ids []string, ins
 	}
 	var all []acting
 	for _, id := range ids {
-		t, err := c.Look(ctx, account, id)
+		t, err := c.Get(ctx, account, id)
 		if err != nil {
 			return err
 		}
@@ -261,7 +261,7 @@ func (c *Things) Restore(ctx context.Context, account, key, id string) error {
 	if err := c.Store.Unbind(ctx, []string{id}); err != nil { // whatever was to be done with it
 		return err
 	}
-	t, err := c.Look(ctx, account, id)
+	t, err := c.Get(ctx, account, id)
 	if err != nil {
 		return err
 	}
@@ -270,7 +270,7 @@ func (c *Things) Restore(ctx context.Context, account, key, id string) error {
 
 // folder looks at what things are to be put into.
 func (c *Things) folder(ctx context.Context, account, id string) (cupboard.Thing, error) {
-	t, err := c.Look(ctx, account, id)
+	t, err := c.Get(ctx, account, id)
 	if err == nil && t.Kind != cupboard.Folder {
 		err = change.Refuse("to", "base-not-folder")
 	}
@@ -286,9 +286,9 @@ type Used struct {
 // weighedAtOnce satchels are weighed at the same time.
 const weighedAtOnce = 6
 
-// RoomUsed is how much room each student's satchel takes, and the whole class, where
+// Usage is how much room each student's satchel takes, and the whole class, where
 // a content that is there many times counts once; the largest first.
-func (c *Things) RoomUsed(ctx context.Context, class string) (all int64, each []Used, err error) {
+func (c *Things) Usage(ctx context.Context, class string) (all int64, each []Used, err error) {
 	r, err := c.Reading(ctx, class)
 	if err != nil {
 		return 0, nil, err

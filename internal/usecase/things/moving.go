@@ -27,7 +27,7 @@ func (c *Things) Move(ctx context.Context, account, key string, ids []string, to
 	var all []acting
 	for _, id := range ids {
 		var by acting
-		t, e := c.Look(ctx, account, id)
+		t, e := c.Get(ctx, account, id)
 		if e == nil {
 			by, e = c.arranger(ctx, account, t, &folder)
 		}
@@ -130,7 +130,7 @@ func (c *Things) MoveEffects(ctx context.Context, account string, ids []string, 
 	}
 	moves := make([]moving, min(len(ids), mostEffects))
 	for i := range moves {
-		t, err := c.Look(ctx, account, ids[i])
+		t, err := c.Get(ctx, account, ids[i])
 		if err != nil {
 			return Effects{}, err
 		}

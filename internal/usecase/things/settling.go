@@ -128,7 +128,7 @@ func (c *Things) writable(ctx context.Context, account, keeper, id string) (cupb
 	}
 	level := t.Level
 	if keeper != account {
-		k, err := c.Look(ctx, keeper, id)
+		k, err := c.Get(ctx, keeper, id)
 		if err != nil && !errors.Is(err, seam.ErrNotFound) {
 			return t, err
 		}

@@ -68,8 +68,8 @@ func (s Spread) Digest() string {
 	return hex.EncodeToString(sum[:12])
 }
 
-// LookSpread says what spreading things would come to, and changes nothing.
-func (c *Things) LookSpread(ctx context.Context, account string, ask Spreading) (Spread, error) {
+// PreviewSpread says what spreading things would come to, and changes nothing.
+func (c *Things) PreviewSpread(ctx context.Context, account string, ask Spreading) (Spread, error) {
 	s, err := c.spread(ctx, account, ask)
 	if err != nil {
 		return s, err
@@ -216,7 +216,7 @@ func (c *Things) lookAll(ctx context.Context, account string, ids []string) (map
 	some.SetLimit(lookedAtOnce)
 	for i, id := range ids {
 		some.Go(func() (err error) {
-			found[i], err = c.Look(ctx, account, id)
+			found[i], err = c.Get(ctx, account, id)
 			return err
 		})
 	}
@@ -241,7 +241,7 @@ func (c *Things) actors(ctx context.Context, account string, ids []string, s *Sp
 		case !ok:
 			return change.Refuse("things", "of-no-class")
 		case s.class == "":
-			if s.keeper, err = c.KeeperFor(ctx, account, e.Key.Class); err != nil {
+			if s.keeper, err = c.OwnerFor(ctx, account, e.Key.Class); err != nil {
 				return err
 			}
 			if s.keeper == "" {

@@ -185,8 +185,8 @@ func (c *Things) Versions(ctx context.Context, account, id string) ([]cupboard.V
 	return vs, seam.NotFound(err)
 }
 
-// Look returns a thing without opening it.
-func (c *Things) Look(ctx context.Context, account, id string) (cupboard.Thing, error) {
+// Get returns a thing without opening it.
+func (c *Things) Get(ctx context.Context, account, id string) (cupboard.Thing, error) {
 	t, err := c.cup.Get(ctx, account, id)
 	return t, seam.NotFound(err)
 }
@@ -229,7 +229,7 @@ func (c *Things) homes(ctx context.Context, things map[string]cupboard.Thing) (m
 // meanwhile; nothing is overwritten. The same key with another text is refused:
 // the cupboard has answered with what it kept before.
 func (c *Things) Write(ctx context.Context, account, key, id string, base int, content io.Reader) (cupboard.Version, error) {
-	t, err := c.Look(ctx, account, id)
+	t, err := c.Get(ctx, account, id)
 	if err != nil {
 		return cupboard.Version{}, err
 	}
@@ -348,7 +348,7 @@ func (c *Things) lookAround(ctx context.Context, t cupboard.Thing) error {
 	if err != nil {
 		return err
 	}
-	if err := c.Observer.Look(ctx, concerns); err != nil && !seam.Unavailable(err) {
+	if err := c.Observer.Observe(ctx, concerns); err != nil && !seam.Unavailable(err) {
 		return err
 	}
 	c.Observer.Soon()

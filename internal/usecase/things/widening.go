@@ -26,7 +26,7 @@ type Openness struct {
 // widening is a file that an account may open to the whole school by its link: one of a
 // class's that is its teacher's, and not what a student made.
 func (c *Things) widening(ctx context.Context, account, id string) (cupboard.Thing, acting, error) {
-	t, err := c.Look(ctx, account, id)
+	t, err := c.Get(ctx, account, id)
 	if err != nil {
 		return t, acting{}, err
 	}
@@ -78,7 +78,7 @@ func (c *Things) shutBegun(ctx context.Context, account string, t cupboard.Thing
 	if err != nil || slices.ContainsFunc(staff, func(m classes.Member) bool { return m.Account == account }) {
 		return err
 	}
-	keeper, err := c.Store.Keeper(ctx, e.Key.Class)
+	keeper, err := c.Store.OwnerOfThings(ctx, e.Key.Class)
 	if err != nil || keeper == account {
 		return err
 	}
