@@ -58,6 +58,7 @@ func (c *People) PreviewBookList(ctx context.Context, role accounts.Role, list [
 		}
 	}
 	lines := roster.BookPlan(roster.Read(sheet.Table, roster.Options{Domain: c.School().Domain, MostWarnings: 1}), entries, others)
+	accounts.Bound(lines)
 	return BookList{lines, roster.BookDigest(lines), book.Revision}, nil
 }
 
