@@ -137,7 +137,7 @@ func effectsView(e things.Effects) api.MoveEffects {
 	return api.MoveEffects{Gain: append([]string{}, e.Gain...), Lose: append([]string{}, e.Lose...), More: e.More}
 }
 
-// PreviewSpread implements the route of that name.
+// LookSpread implements the route of that name.
 func (s *thingRoutes) LookSpread(ctx context.Context, r api.LookSpreadRequestObject) (api.LookSpreadResponseObject, error) {
 	spread, err := s.things.PreviewSpread(ctx, account(ctx), spreading(*r.Body))
 	if err != nil {

@@ -236,7 +236,7 @@ func (s *peopleRoutes) ClassCodes(ctx context.Context, r api.ClassCodesRequestOb
 // mostBookLines of each act are shown of a list.
 const mostBookLines = 300
 
-// PreviewBookList implements the route of that name.
+// LookBookList implements the route of that name.
 func (s *peopleRoutes) LookBookList(ctx context.Context, r api.LookBookListRequestObject) (api.LookBookListResponseObject, error) {
 	look, err := s.people.PreviewBookList(ctx, accounts.Role(r.Body.Role), r.Body.List)
 	out := api.LookBookList200JSONResponse{Seen: look.Seen, Counts: map[string]int{}, Lines: []api.BookListLine{}}

@@ -12,7 +12,7 @@ import (
 	"jollysatchel/internal/web/api"
 )
 
-// PreviewFilling implements the route of that name.
+// LookFilling implements the route of that name.
 func (s *packRoutes) LookFilling(ctx context.Context, r api.LookFillingRequestObject) (api.LookFillingResponseObject, error) {
 	leave, err := s.costly(ctx, s.compares)
 	if err != nil {

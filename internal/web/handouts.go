@@ -203,7 +203,7 @@ func (s *packRoutes) NotFor(ctx context.Context, r api.NotForRequestObject) (api
 	return api.NotFor204Response{}, s.handouts.NotFor(ctx, account(ctx), r.ClassId, r.HandoutId, r.OtherId)
 }
 
-// PreviewWithdraw implements the route of that name.
+// LookWithdraw implements the route of that name.
 func (s *packRoutes) LookWithdraw(ctx context.Context, r api.LookWithdrawRequestObject) (api.LookWithdrawResponseObject, error) {
 	found, err := s.packing.PreviewWithdraw(ctx, r.ClassId, r.HandoutId)
 	return api.LookWithdraw200JSONResponse(touched(found)), err
@@ -242,7 +242,7 @@ func (s *packRoutes) UseAgain(ctx context.Context, r api.UseAgainRequestObject) 
 	return out, err
 }
 
-// PreviewReissue implements the route of that name.
+// LookReissue implements the route of that name.
 func (s *packRoutes) LookReissue(ctx context.Context, r api.LookReissueRequestObject) (api.LookReissueResponseObject, error) {
 	found, err := s.packing.PreviewReissue(ctx, r.ClassId, r.HandoutId)
 	return api.LookReissue200JSONResponse(touched(found)), err

@@ -52,7 +52,7 @@ func (s *packRoutes) ListKept(ctx context.Context, r api.ListKeptRequestObject) 
 	return out, err
 }
 
-// BinLeftover implements the route of that name.
+// BinKept implements the route of that name.
 func (s *packRoutes) BinKept(ctx context.Context, r api.BinKeptRequestObject) (api.BinKeptResponseObject, error) {
 	run, err := s.packing.BinLeftover(ctx, account(ctx), r.ClassId, r.Body.Id, r.Body.Things, r.Body.Inside)
 	if err != nil {

@@ -30,7 +30,7 @@ func messageAsk(b *api.MessageAsk) letters.Ask {
 	return ask
 }
 
-// PreviewMessage implements the route of that name.
+// LookMessage implements the route of that name.
 func (s *tellRoutes) LookMessage(ctx context.Context, r api.LookMessageRequestObject) (api.LookMessageResponseObject, error) {
 	look, err := s.telling.PreviewMessage(ctx, r.ClassId, messageAsk(r.Body))
 	out := api.LookMessage200JSONResponse{

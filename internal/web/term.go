@@ -7,7 +7,7 @@ import (
 	"jollysatchel/internal/web/api"
 )
 
-// PreviewTerm implements the route of that name.
+// LookTerm implements the route of that name.
 func (s *enrolRoutes) LookTerm(ctx context.Context, r api.LookTermRequestObject) (api.LookTermResponseObject, error) {
 	term, err := s.lists.PreviewTerm(ctx, r.Body.List)
 	out := api.LookTerm200JSONResponse{Seen: term.Seen, Wrong: term.Wrong, Lines: []api.TermLine{}}

@@ -1820,7 +1820,7 @@ type Begin struct {
 	Secret   string      `json:"secret"`
 }
 
-// BinLeftover such a place, and how much of it was looked at
+// BinKept such a place, and how much of it was looked at
 type BinKept struct {
 	Id     string `json:"id"`
 	Inside int    `json:"inside"`
@@ -6159,7 +6159,7 @@ func (siw *ServerInterfaceWrapper) BringBookList(c *gin.Context) {
 	siw.Handler.BringBookList(c)
 }
 
-// PreviewBookList operation middleware
+// LookBookList operation middleware
 func (siw *ServerInterfaceWrapper) LookBookList(c *gin.Context) {
 
 	for _, middleware := range siw.HandlerMiddlewares {
@@ -7023,7 +7023,7 @@ func (siw *ServerInterfaceWrapper) GetFilled(c *gin.Context) {
 	siw.Handler.GetFilled(c, classId, handoutId, slot, params)
 }
 
-// PreviewFilling operation middleware
+// LookFilling operation middleware
 func (siw *ServerInterfaceWrapper) LookFilling(c *gin.Context) {
 
 	var err error
@@ -7285,7 +7285,7 @@ func (siw *ServerInterfaceWrapper) PostNotice(c *gin.Context) {
 	siw.Handler.PostNotice(c, classId, handoutId, params)
 }
 
-// PreviewReissue operation middleware
+// LookReissue operation middleware
 func (siw *ServerInterfaceWrapper) LookReissue(c *gin.Context) {
 
 	var err error
@@ -7671,7 +7671,7 @@ func (siw *ServerInterfaceWrapper) NotFor(c *gin.Context) {
 	siw.Handler.NotFor(c, classId, handoutId, otherId)
 }
 
-// PreviewWithdraw operation middleware
+// LookWithdraw operation middleware
 func (siw *ServerInterfaceWrapper) LookWithdraw(c *gin.Context) {
 
 	var err error
@@ -8535,7 +8535,7 @@ func (siw *ServerInterfaceWrapper) SendAgain(c *gin.Context) {
 	siw.Handler.SendAgain(c, classId, params)
 }
 
-// PreviewMessage operation middleware
+// LookMessage operation middleware
 func (siw *ServerInterfaceWrapper) LookMessage(c *gin.Context) {
 
 	var err error
@@ -8893,7 +8893,7 @@ func (siw *ServerInterfaceWrapper) ListKept(c *gin.Context) {
 	siw.Handler.ListKept(c, classId)
 }
 
-// BinLeftover operation middleware
+// BinKept operation middleware
 func (siw *ServerInterfaceWrapper) BinKept(c *gin.Context) {
 
 	var err error
@@ -10802,7 +10802,7 @@ func (siw *ServerInterfaceWrapper) BringTerm(c *gin.Context) {
 	siw.Handler.BringTerm(c, params)
 }
 
-// PreviewTerm operation middleware
+// LookTerm operation middleware
 func (siw *ServerInterfaceWrapper) LookTerm(c *gin.Context) {
 
 	for _, middleware := range siw.HandlerMiddlewares {
@@ -11241,7 +11241,7 @@ func (siw *ServerInterfaceWrapper) SpreadThings(c *gin.Context) {
 	siw.Handler.SpreadThings(c, params)
 }
 
-// PreviewSpread operation middleware
+// LookSpread operation middleware
 func (siw *ServerInterfaceWrapper) LookSpread(c *gin.Context) {
 
 	for _, middleware := range siw.HandlerMiddlewares {
@@ -22902,7 +22902,7 @@ func (sh *strictHandler) BringBookList(ctx *gin.Context) {
 	}
 }
 
-// PreviewBookList operation middleware
+// LookBookList operation middleware
 func (sh *strictHandler) LookBookList(ctx *gin.Context) {
 	var request LookBookListRequestObject
 
@@ -23760,7 +23760,7 @@ func (sh *strictHandler) GetFilled(ctx *gin.Context, classId ClassId, handoutId 
 	}
 }
 
-// PreviewFilling operation middleware
+// LookFilling operation middleware
 func (sh *strictHandler) LookFilling(ctx *gin.Context, classId ClassId, handoutId HandoutId, slot Slot, params LookFillingParams) {
 	var request LookFillingRequestObject
 
@@ -23954,7 +23954,7 @@ func (sh *strictHandler) PostNotice(ctx *gin.Context, classId ClassId, handoutId
 	}
 }
 
-// PreviewReissue operation middleware
+// LookReissue operation middleware
 func (sh *strictHandler) LookReissue(ctx *gin.Context, classId ClassId, handoutId HandoutId) {
 	var request LookReissueRequestObject
 
@@ -24230,7 +24230,7 @@ func (sh *strictHandler) NotFor(ctx *gin.Context, classId ClassId, handoutId Han
 	}
 }
 
-// PreviewWithdraw operation middleware
+// LookWithdraw operation middleware
 func (sh *strictHandler) LookWithdraw(ctx *gin.Context, classId ClassId, handoutId HandoutId) {
 	var request LookWithdrawRequestObject
 
@@ -24915,7 +24915,7 @@ func (sh *strictHandler) SendAgain(ctx *gin.Context, classId ClassId, params Sen
 	}
 }
 
-// PreviewMessage operation middleware
+// LookMessage operation middleware
 func (sh *strictHandler) LookMessage(ctx *gin.Context, classId ClassId) {
 	var request LookMessageRequestObject
 
@@ -25381,7 +25381,7 @@ func (sh *strictHandler) ListKept(ctx *gin.Context, classId ClassId) {
 	}
 }
 
-// BinLeftover operation middleware
+// BinKept operation middleware
 func (sh *strictHandler) BinKept(ctx *gin.Context, classId ClassId, params BinKeptParams) {
 	var request BinKeptRequestObject
 
@@ -27570,7 +27570,7 @@ func (sh *strictHandler) BringTerm(ctx *gin.Context, params BringTermParams) {
 	}
 }
 
-// PreviewTerm operation middleware
+// LookTerm operation middleware
 func (sh *strictHandler) LookTerm(ctx *gin.Context) {
 	var request LookTermRequestObject
 
@@ -28172,7 +28172,7 @@ func (sh *strictHandler) SpreadThings(ctx *gin.Context, params SpreadThingsParam
 	}
 }
 
-// PreviewSpread operation middleware
+// LookSpread operation middleware
 func (sh *strictHandler) LookSpread(ctx *gin.Context) {
 	var request LookSpreadRequestObject
 
