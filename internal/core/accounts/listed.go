@@ -7,20 +7,25 @@ import (
 	"jollysatchel/internal/core/roster"
 )
 
-// Bound has those lines of a list be wrong that would give an account what is longer than the
-// office may say of it; a class's list may hold longer values.
+// Bound has those lines of a list be wrong that would say of an account what is longer than the
+// office may say; a class's list may hold longer values. What isn't changed may be from before the
+// bound, as in a Change.
 func Bound(lines []roster.BookLine) {
 	for i, l := range lines {
 		if l.Act != roster.BookEnter && l.Act != roster.BookChange {
 			continue
 		}
-		a := Account{Given: l.To.Given, Family: l.To.Family, Address: l.To.Address, Number: l.To.Number}
-		for _, x := range a.texts() {
-			if len(*x.value) > x.most {
+		now, to := entered(l.Now).texts(), entered(l.To).texts()
+		for f, x := range to {
+			if len(*x.value) > x.most && *x.value != *now[f].value {
 				lines[i].Act, lines[i].Code = roster.BookWrong, "value-too-long"
 				lines[i].Args = map[string]string{"column": record.Field(x.field).Label(), "most": strconv.Itoa(x.most)}
 				break
 			}
 		}
 	}
+}
+
+func entered(e roster.BookEntry) *Account {
+	return &Account{Given: e.Given, Family: e.Family, Address: e.Address, Number: e.Number}
 }
