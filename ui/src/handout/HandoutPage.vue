@@ -33,12 +33,24 @@ const partners = computed(() => (h.value?.together ?? []).filter((p) => p.yours 
 const all = computed(() => [...members.values()])
 // The sentence is shown once it is as it is now, in all its classes: what was kept of before, and
 // what comes a moment later, would move the lines of it under a hand. From then on nothing is waited
-// for: what changes meanwhile, and a class that is added, comes while it is there.
+// for: what changes meanwhile, and a class that is added, comes while it is there. Nor is a cupboard
+// waited for that takes long to answer.
 const shown = ref('')
+const late = ref(false)
+watch(
+  handoutId,
+  (_, __, gone) => {
+    late.value = false
+    const wait = setTimeout(() => (late.value = true), 1000)
+    gone(() => clearTimeout(wait))
+  },
+  { immediate: true },
+)
+const known = computed(
+  () => !hand.fetching.value && all.value.length >= partners.value.length && all.value.every((m) => m.known.value),
+)
 watchEffect(() => {
-  const known = all.value.length >= partners.value.length && all.value.every((m) => m.known.value)
-  if (hand.fetching.value) return
-  if (h.value && cls.value && known) shown.value = h.value.id
+  if (h.value && cls.value && (known.value || late.value)) shown.value = h.value.id
 })
 async function before() {
   await Promise.all([flush(), ...all.value.map((m) => m.hand.flush())])
