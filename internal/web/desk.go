@@ -52,7 +52,6 @@ type (
 	// enrolRoutes are of classes, the lists that are brought in and the rosters.
 	enrolRoutes struct {
 		*desk
-		classes   *enrol.Classes
 		lists     *enrol.Lists
 		rosters   *enrol.Rosters
 		practice  *practice.Practice
@@ -135,7 +134,7 @@ type routes struct {
 func newRoutes(o Options, d *desk) routes {
 	c := o.Cases
 	return routes{
-		&enrolRoutes{d, c.Classes, c.Lists, c.Rosters, c.Practice, c.People, c.Registers},
+		&enrolRoutes{d, c.Lists, c.Rosters, c.Practice, c.People, c.Registers},
 		&roomRoutes{d, c.Rooms, c.Packing, c.Things, c.People},
 		&packRoutes{d, c.Handouts, c.Packing, c.Rooms, c.People, c.Registers},
 		&leaveRoutes{d, c.Leaving},

@@ -9,7 +9,7 @@ import (
 	"jollysatchel/internal/core/roster"
 )
 
-// A Edit puts a value into one field of one row of a roster. Was, where it
+// An Edit puts a value into one field of one row of a roster. Was, where it
 // is said, is the value that was looked at: if somebody changed it since, both
 // values are told and nothing is written.
 type Edit struct {

@@ -70,7 +70,8 @@ type RowChange struct {
 // MostChanges bounds one correction of a draft.
 const MostChanges = 10_000
 
-// Apply changes what was answered about a draft. Cells and letters are elsewhere: see At, and Reread.
+// Apply changes what was answered about a draft. A cell is corrected by CellChange.At; how the
+// letters are read isn't an answer alone.
 func (d *Draft) Apply(ch Change) error {
 	set := &d.Settings
 	switch {

@@ -82,14 +82,13 @@ func (c *Practice) Make(ctx context.Context, by string) (classes.Class, error) {
 	if err := c.accounts.Enrol(ctx, all); err != nil {
 		return cl, err
 	}
-	book, err := c.Book(ctx)
-	if err != nil {
-		return cl, err
-	}
 	id := cl.ID
-	err = c.Store.Change(ctx, c.Act(ctx, by, "practice-made", map[string]string{"class": cl.ID}), &id, func(tx *store.Store) error {
-		return c.classes.HangUpWith(ctx, tx, book, cl, by, students)
-	})
+	book, err := c.Book(ctx)
+	if err == nil {
+		err = c.Store.Change(ctx, c.Act(ctx, by, "practice-made", map[string]string{"class": cl.ID}), &id, func(tx *store.Store) error {
+			return c.classes.HangUpWith(ctx, tx, book, cl, by, students)
+		})
+	}
 	if err != nil || id != cl.ID { // not made, or made when it was asked for before
 		var ids []string
 		for _, a := range all {

@@ -91,7 +91,7 @@ func Teaches(ctx context.Context, st *store.Store, account, class string) (bool,
 
 // OwnerFor returns the owner of a class's things where an account is one of its
 // teachers; assistants are not.
-func (c *House) OwnerFor(ctx context.Context, account, class string) (keeper string, err error) {
+func (c *House) OwnerFor(ctx context.Context, account, class string) (owner string, err error) {
 	mine, err := Teaches(ctx, c.Store, account, class)
 	if err != nil || !mine {
 		return "", err
