@@ -72,8 +72,7 @@ func (r *Roster) Bounded() error {
 		}
 	}
 	if n > roster.MaxStudents {
-		refused := roster.TooMany(n)
-		return &change.Invalid{Field: "list", Code: refused.Code, Args: refused.Args}
+		return roster.TooMany(n).Invalid()
 	}
 	return nil
 }

@@ -8,6 +8,7 @@ import (
 	"strconv"
 	"strings"
 
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/record"
 )
 
@@ -15,6 +16,11 @@ import (
 type Refusal struct {
 	Code string
 	Args map[string]string
+}
+
+// Invalid is the refusal as what asked for it is told.
+func (r *Refusal) Invalid() *change.Invalid {
+	return &change.Invalid{Field: "list", Code: r.Code, Args: r.Args}
 }
 
 // Refused returns why the plan can't be accepted, nil where it can.

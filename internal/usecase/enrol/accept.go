@@ -164,7 +164,7 @@ func (c *Lists) acceptedBefore(ctx context.Context, by string, gone error) (Acce
 func (c *Lists) acceptNow(ctx context.Context, tx *store.Store, book *seam.Known, by string, act store.Act, d draft.View) (Accepted, error) {
 	out := Accepted{Counts: d.Plan.Counts()}
 	if r := d.Plan.Refused(d.Read, d.Answers); r != nil {
-		return out, &change.Invalid{Field: "list", Code: r.Code, Args: r.Args}
+		return out, r.Invalid()
 	}
 	ids := map[string]string{} // part → class
 	var err error

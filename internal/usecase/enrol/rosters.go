@@ -238,8 +238,7 @@ func (c *Rosters) CorrectAddress(ctx context.Context, by, class, row, address st
 // comes back to the same row.
 func (c *Rosters) AddStudents(ctx context.Context, by, class string, students []record.Record) (string, error) {
 	if len(students) > roster.MaxStudents {
-		refused := roster.TooMany(len(students))
-		return "", &change.Invalid{Field: "list", Code: refused.Code, Args: refused.Args}
+		return "", roster.TooMany(len(students)).Invalid()
 	}
 	for i := range students {
 		if err := classes.Tidy(&students[i]); err != nil {
