@@ -18,7 +18,8 @@ func (p *person) accessible(what, source string) {
 	found := p.page.MustEval(`async () => {
 		await document.fonts.ready
 		const r = await axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'] })
-		return r.violations.map((v) => v.id + ': ' + v.help + ' — ' + v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160) + ' [' + n.any.concat(n.all).map((a) => a.message).slice(0, 1).join() + ']').join(' | ')).join('\n')
+		return r.violations.map((v) => v.id + ': ' + v.help + ' — ' + v.nodes.slice(0,
+			3).map((n) => n.html.slice(0, 160) + ' [' + n.any.concat(n.all).map((a) => a.message).slice(0, 1).join() + ']').join(' | ')).join('\n')
 	}`).Str()
 	if found != "" {
 		p.t.Errorf("%s:\n%s", what, found)

@@ -44,7 +44,8 @@ func TestFirstStartToFirstClass(t *testing.T) {
 	other.see("h1", "opens nothing any more")
 
 	o.click(`[data-act="book-list"]`)
-	o.fill(`[data-form="book-list"] textarea`, "No\tGiven name\tFamily name\tEmail\n1\tNokuthula\tDube\tdube@kestrelquay.example\n2\tTariq\tBensaïd\tbensaid@kestrelquay.example\n3\tWren\tAshdown\tnowhere\n")
+	o.fill(`[data-form="book-list"] textarea`,
+		"No\tGiven name\tFamily name\tEmail\n1\tNokuthula\tDube\tdube@kestrelquay.example\n2\tTariq\tBensaïd\tbensaid@kestrelquay.example\n3\tWren\tAshdown\tnowhere\n")
 	o.click(`[data-act="look-list"]`)
 	o.see(`[data-count="wrong"]`, "1 left out")
 	o.see(`[data-line="wrong"]`, "nowhere")

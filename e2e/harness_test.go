@@ -52,7 +52,8 @@ func run(m *testing.M) int {
 		return 1
 	}
 	l := launcher.New().Bin("/usr/bin/chromium-headless-shell").Leakless(false).NoSandbox(true).Headless(true)
-	for _, f := range []string{"disable-gpu", "disable-quic", "no-first-run", "disable-background-networking", "disable-component-update", "disable-sync", "disable-dev-shm-usage"} {
+	for _, f := range []string{"disable-gpu", "disable-quic", "no-first-run", "disable-background-networking",
+		"disable-component-update", "disable-sync", "disable-dev-shm-usage"} {
 		l = l.Set(flags.Flag(f))
 	}
 	url, err := l.UserDataDir(filepath.Join(dir, "chromium")).Launch()
@@ -61,7 +62,8 @@ func run(m *testing.M) int {
 		return 1
 	}
 	defer l.Kill()
-	soon := func() utils.Sleeper { return utils.BackoffSleeper(20*time.Millisecond, 200*time.Millisecond, nil) } // what is waited for is there soon
+	// what is waited for is there soon
+	soon := func() utils.Sleeper { return utils.BackoffSleeper(20*time.Millisecond, 200*time.Millisecond, nil) }
 	browser = rod.New().ControlURL(url).Sleeper(soon)
 	if err := browser.Connect(); err != nil {
 		fmt.Fprintln(os.Stderr, "starting the browser:", err)
@@ -305,7 +307,8 @@ func across[T any](ask func() (T, error)) (T, error) {
 	for tries := 1; ; tries++ {
 		out, err := ask()
 		var gone *cdp.Error
-		if tries == 5 || !errors.As(err, &gone) || !strings.Contains(gone.Message, "navigated or closed") && !errors.Is(err, cdp.ErrCtxDestroyed) && !errors.Is(err, cdp.ErrCtxNotFound) {
+		if tries == 5 || !errors.As(err, &gone) || !strings.Contains(gone.Message, "navigated or closed") &&
+			!errors.Is(err, cdp.ErrCtxDestroyed) && !errors.Is(err, cdp.ErrCtxNotFound) {
 			return out, err
 		}
 	}
@@ -395,7 +398,8 @@ func (p *person) count(selector string) int {
 
 func (p *person) shot(file string) {
 	p.t.Helper()
-	_, err := p.page.Evaluate(rod.Eval(`() => document.fonts.ready.then(() => new Promise((r) => setTimeout(() => r(true), 250)))`).ByPromise())
+	_, err := p.page.Evaluate(rod.Eval(
+		`() => document.fonts.ready.then(() => new Promise((r) => setTimeout(() => r(true), 250)))`).ByPromise())
 	p.must(err, "fonts")
 	b, err := p.page.Screenshot(false, &proto.PageCaptureScreenshot{Format: proto.PageCaptureScreenshotFormatPng})
 	p.must(err, "picture")
@@ -407,7 +411,8 @@ func (p *person) hold(pattern string) (letGo func()) {
 	p.t.Helper()
 	ctx, stop := context.WithCancel(context.Background())
 	go p.page.Context(ctx).EachEvent(func(*proto.FetchRequestPaused) {})()
-	p.must(proto.FetchEnable{Patterns: []*proto.FetchRequestPattern{{URLPattern: pattern, RequestStage: proto.FetchRequestStageResponse}}}.Call(p.page), "holding answers")
+	p.must(proto.FetchEnable{Patterns: []*proto.FetchRequestPattern{{URLPattern: pattern,
+		RequestStage: proto.FetchRequestStageResponse}}}.Call(p.page), "holding answers")
 	return func() {
 		p.t.Helper()
 		stop()

@@ -140,7 +140,8 @@ func TestMessyList(t *testing.T) {
 	// One student's eyes see three places and nobody else.
 	p.clickOn(".ant-segmented-item", "As a student")
 	tree := p.see(`[data-tree="student"]`, "Shelf").MustText()
-	if strings.Contains(tree, "Drawer") || strings.Contains(tree, "Cloakroom") || !strings.Contains(tree, "Ashdown, Wren") || strings.Contains(tree, "Calloway") {
+	if strings.Contains(tree, "Drawer") || strings.Contains(tree, "Cloakroom") ||
+		!strings.Contains(tree, "Ashdown, Wren") || strings.Contains(tree, "Calloway") {
 		t.Errorf("a student sees %s", tree)
 	}
 }
@@ -288,7 +289,8 @@ func TestNoTextIsLost(t *testing.T) {
 	second.see(`.doc[data-state="saved"] .sheet`, "Then the first again.")
 	thing := strings.TrimPrefix(second.page.MustInfo().URL, s.url+"/things/")
 	all := second.page.MustEval(`(id) => fetch('/api/things/' + id + '/versions').then((r) => r.json()).then((vs) => Promise.all(vs.map((v) => fetch('/api/things/' + id + '/content?version=' + v.number).then((r) => r.text())))).then((texts) => texts.join('\n=====\n'))`, thing).Str()
-	if texts := strings.Split(all, "\n=====\n"); !strings.Contains(all, "Dropped for theirs.") || strings.Contains(texts[0], "Dropped for theirs.") || !strings.Contains(texts[0], "Then the first again.") {
+	if texts := strings.Split(all, "\n=====\n"); !strings.Contains(all, "Dropped for theirs.") ||
+		strings.Contains(texts[0], "Dropped for theirs.") || !strings.Contains(texts[0], "Then the first again.") {
 		t.Errorf("the states of the document are %s", all)
 	}
 

@@ -156,7 +156,8 @@ func TestPlanAsFile(t *testing.T) {
 	s := start(t)
 	p := s.harbour(t)
 	file := filepath.Join(t.TempDir(), "plan.json")
-	if err := os.WriteFile(file, []byte(`{"kind":"jolly-satchel/room-plan","version":1,"satchel":"[Family name] [House]","pockets":["Field work"],"places":[{"id":"drawer","for":"staff"},{"id":"cloakroom","for":"student","level":"edit"},{"id":"1","name":"Songs","for":"class","level":"comment"}]}`), 0o644); err != nil {
+	if err := os.WriteFile(file, []byte(
+		`{"kind":"jolly-satchel/room-plan","version":1,"satchel":"[Family name] [House]","pockets":["Field work"],"places":[{"id":"drawer","for":"staff"},{"id":"cloakroom","for":"student","level":"edit"},{"id":"1","name":"Songs","for":"class","level":"comment"}]}`), 0o644); err != nil {
 		t.Fatal(err)
 	}
 	p.allow = regexp.MustCompile(`422`)

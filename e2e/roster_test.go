@@ -448,6 +448,7 @@ func TestTypedAndLeft(t *testing.T) {
 	}
 	p.page.MustEval(`() => location.reload()`)
 	for _, field := range []string{"level", "team"} {
-		p.until(`(s) => document.querySelector(s)?.textContent.trim() === 'X'`, fmt.Sprintf(`tr[data-student="Nokuthula Dube"] [data-field="%s"]`, field))
+		p.until(`(s) => document.querySelector(s)?.textContent.trim() === 'X'`,
+			fmt.Sprintf(`tr[data-student="Nokuthula Dube"] [data-field="%s"]`, field))
 	}
 }

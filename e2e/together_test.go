@@ -149,7 +149,8 @@ func TestLateAnswer(t *testing.T) {
 		}
 		proto.FetchContinueRequest{RequestID: e.RequestID}.Call(p.page)
 	})()
-	p.must(proto.FetchEnable{Patterns: []*proto.FetchRequestPattern{{URLPattern: "*/api" + path, RequestStage: proto.FetchRequestStageResponse}}}.Call(p.page), "holding answers")
+	p.must(proto.FetchEnable{Patterns: []*proto.FetchRequestPattern{{URLPattern: "*/api" + path,
+		RequestStage: proto.FetchRequestStageResponse}}}.Call(p.page), "holding answers")
 	holding.Store(true)
 	// Something changes elsewhere: the page asks, and is answered late.
 	p.must(rod.Try(func() {

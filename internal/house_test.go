@@ -18,6 +18,7 @@ const (
 	mostOfFunction  = 60   // lines
 	mostOfFile      = 400  // lines
 	mostOfInterface = 11   // methods
+	mostOfLine      = 140  // bytes; 120 is the rule
 	mostRules       = 0.10 // share of a use case's lines in functions that take no context: what those do is the core's
 )
 
@@ -26,7 +27,7 @@ func notOurs(path string) bool {
 	return strings.HasSuffix(path, ".gen.go") || strings.HasSuffix(filepath.Dir(path), "test")
 }
 
-// Every function, file and interface can be read at a look; and in a room of the use cases little is
+// Every line, function, file and interface can be read at a look; and in a room of the use cases little is
 // worked out that needs no database: that is a rule, and belongs to the core.
 func TestHouse(t *testing.T) {
 	type share struct{ lines, without int }
@@ -43,6 +44,11 @@ func TestHouse(t *testing.T) {
 		if n := bytes.Count(text, []byte("\n")); n > mostOfFile {
 			t.Errorf("%s has %d lines, %d at most", path, n, mostOfFile)
 		}
+		for i, line := range bytes.Split(text, []byte("\n")) {
+			if len(line) > mostOfLine {
+				t.Errorf("%s:%d: a line of %d bytes, %d at most", path, i+1, len(line), mostOfLine)
+			}
+		}
 		file, err := parser.ParseFile(files, path, text, 0)
 		if err != nil {
 			return err
@@ -51,7 +57,8 @@ func TestHouse(t *testing.T) {
 			switch n := n.(type) {
 			case *ast.InterfaceType:
 				if len(n.Methods.List) > mostOfInterface && !strings.HasPrefix(path, "cupboard/") {
-					t.Errorf("%s: an interface of %d methods, %d at most: whoever needs some of them asks for those", files.Position(n.Pos()), len(n.Methods.List), mostOfInterface)
+					t.Errorf("%s: an interface of %d methods, %d at most: whoever needs some of them asks for those",
+						files.Position(n.Pos()), len(n.Methods.List), mostOfInterface)
 				}
 			case *ast.FuncDecl:
 				lines := files.Position(n.End()).Line - files.Position(n.Pos()).Line + 1

@@ -103,13 +103,17 @@ type means struct {
 func (c *crowd) means(t *testing.T, teacher, pupil *http.Client) []means {
 	t.Helper()
 	var folder api.Folder
-	if status, b, err := c.ask(pupil, "POST", "/api/folders", "application/json", strings.NewReader(`{"name":"Hold"}`)); err != nil || json.Unmarshal(b, &folder) != nil || folder.Id == "" {
+	if status, b, err := c.ask(pupil, "POST", "/api/folders", "application/json",
+		strings.NewReader(`{"name":"Hold"}`)); err != nil || json.Unmarshal(b, &folder) != nil || folder.Id == "" {
 		t.Fatal(status, string(b), err)
 	}
 	tangled := must(json.Marshal(map[string]string{"text": strings.Repeat("*a_ ", 60_000), "other": "a"}))
-	apart := &http.Client{Timeout: 30 * time.Second, CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
+	apart := &http.Client{Timeout: 30 * time.Second, CheckRedirect: func(*http.Request, []*http.Request) error {
+		return http.ErrUseLastResponse
+	}}
 	leaflets := c.own(t, teacher, "Pamphleteers", 200)
-	letter := must(json.Marshal(map[string]any{"kind": "written", "column": "extra:Home", "text": map[string]string{"subject": "Buy", "body": "[Given name], buy"}}))
+	letter := must(json.Marshal(map[string]any{"kind": "written", "column": "extra:Home",
+		"text": map[string]string{"subject": "Buy", "body": "[Given name], buy"}}))
 	return append(c.forms(t, teacher), []means{
 		// The disk: folders outside the satchels, filled with what nobody has yet.
 		{"fill the disk", 4, 50 * time.Millisecond, func(int) int {
@@ -172,18 +176,21 @@ func (c *crowd) forms(t *testing.T, teacher *http.Client) []means {
 	if err != nil {
 		t.Fatal(err)
 	}
-	_, _ = io.WriteString(w, `<w:document xmlns:w="x"><w:body><w:p>`+strings.Repeat(`<w:t>[Class]</w:t>`, 200_000)+`</w:p></w:body></w:document>`)
+	_, _ = io.WriteString(w, `<w:document xmlns:w="x"><w:body><w:p>`+strings.Repeat(`<w:t>[Class]</w:t>`,
+		200_000)+`</w:p></w:body></w:document>`)
 	if err := z.Close(); err != nil {
 		t.Fatal(err)
 	}
 	class := c.own(t, teacher, "Wreckers", 20)
 	body, kind := form("Form.docx", &b)
 	var tpl api.Template
-	if status, answer, err := c.ask(teacher, "POST", "/api/templates", kind, body); err != nil || json.Unmarshal(answer, &tpl) != nil || tpl.Id == "" {
+	if status, answer, err := c.ask(teacher, "POST", "/api/templates", kind, body); err != nil ||
+		json.Unmarshal(answer, &tpl) != nil || tpl.Id == "" {
 		t.Fatal(status, string(answer), err)
 	}
 	var h api.Handout
-	if status, answer, err := c.ask(teacher, "POST", "/api/classes/"+class+"/handouts", "application/json", strings.NewReader(`{"template":"`+tpl.Id+`"}`)); err != nil || json.Unmarshal(answer, &h) != nil || h.Id == "" {
+	if status, answer, err := c.ask(teacher, "POST", "/api/classes/"+class+"/handouts", "application/json",
+		strings.NewReader(`{"template":"`+tpl.Id+`"}`)); err != nil || json.Unmarshal(answer, &h) != nil || h.Id == "" {
 		t.Fatal(status, string(answer), err)
 	}
 	gone := &http.Client{Jar: teacher.Jar, Timeout: 300 * time.Millisecond} // who doesn't wait for the answer
@@ -198,7 +205,8 @@ func (c *crowd) forms(t *testing.T, teacher *http.Client) []means {
 func (c *crowd) own(t *testing.T, teacher *http.Client, name string, rows int) string {
 	t.Helper()
 	var made api.Class
-	if status, b, err := c.ask(teacher, "POST", "/api/classes", "application/json", strings.NewReader(`{"name":"`+name+`"}`)); err != nil || json.Unmarshal(b, &made) != nil {
+	if status, b, err := c.ask(teacher, "POST", "/api/classes", "application/json",
+		strings.NewReader(`{"name":"`+name+`"}`)); err != nil || json.Unmarshal(b, &made) != nil {
 		t.Fatal(status, string(b), err)
 	}
 	list := "No\tSurname\tFirst\tEmail\tHome\n"
@@ -211,11 +219,13 @@ func (c *crowd) own(t *testing.T, teacher *http.Client, name string, rows int) s
 	}
 	var draft api.Draft
 	body := must(json.Marshal(map[string]string{"text": list}))
-	if status, b, err := c.ask(teacher, "POST", "/api/classes/"+made.Id+"/draft", "application/json", bytes.NewReader(body)); err != nil || json.Unmarshal(b, &draft) != nil || status != 200 {
+	if status, b, err := c.ask(teacher, "POST", "/api/classes/"+made.Id+"/draft", "application/json",
+		bytes.NewReader(body)); err != nil || json.Unmarshal(b, &draft) != nil || status != 200 {
 		t.Fatal(status, string(b), err)
 	}
 	accept := must(json.Marshal(map[string]any{"id": draft.Id, "looked": draft.Looked, "revision": draft.Revision}))
-	if status, b, err := c.ask(teacher, "POST", "/api/classes/"+made.Id+"/draft/accept", "application/json", bytes.NewReader(accept)); err != nil || status != 200 {
+	if status, b, err := c.ask(teacher, "POST", "/api/classes/"+made.Id+"/draft/accept", "application/json",
+		bytes.NewReader(accept)); err != nil || status != 200 {
 		t.Fatal(status, string(b), err, draft.Counts, draft.Groups, draft.Findings[:min(3, len(draft.Findings))])
 	}
 	return made.Id

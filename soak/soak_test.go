@@ -124,11 +124,13 @@ func school(t *testing.T) *app.App {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Store.DB.ExecContext(ctx, `update schoolbook.accounts set password = $1 where password <> ''`, hash); err != nil { // at what signing in costs
+	if _, err := a.Store.DB.ExecContext(ctx, `update schoolbook.accounts set password = $1
+		where password <> ''`, hash); err != nil { // at what signing in costs
 		t.Fatal(err)
 	}
 	for i := range teachers {
-		acc := accounts.Account{ID: fmt.Sprint("t", i), Address: fmt.Sprintf("t%d@kestrelquay.example", i), Given: "Teacher", Family: fmt.Sprint("No", i), Role: accounts.Staff}
+		acc := accounts.Account{ID: fmt.Sprint("t", i), Address: fmt.Sprintf("t%d@kestrelquay.example", i),
+			Given: "Teacher", Family: fmt.Sprint("No", i), Role: accounts.Staff}
 		if err := a.Book.Add(ctx, acc, hash); err != nil {
 			t.Fatal(err)
 		}
@@ -283,7 +285,8 @@ func (c *crowd) tell(t *testing.T, pid int, bar func(what string) time.Duration)
 		times := c.times[what]
 		slices.Sort(times)
 		p95 := times[len(times)*95/100]
-		t.Logf("%-22s %6d times, median %s, 95%% %s, longest %s", what, len(times), times[len(times)/2].Round(time.Millisecond), p95.Round(time.Millisecond), times[len(times)-1].Round(time.Millisecond))
+		t.Logf("%-22s %6d times, median %s, 95%% %s, longest %s", what, len(times),
+			times[len(times)/2].Round(time.Millisecond), p95.Round(time.Millisecond), times[len(times)-1].Round(time.Millisecond))
 		if most := bar(what); most > 0 && p95 > most {
 			t.Errorf("%s: %s at the 95th percentile", what, p95)
 		}
@@ -323,7 +326,8 @@ func (c *crowd) pupil(ctx context.Context, client *http.Client, n int) {
 		}
 		thing := home.Classes[0].Copies[0].Thing
 		var text api.Text
-		if n > 0 && c.honest("student's document", client, "GET", "/api/things/"+thing+"/text", "", nil, &text) { // the attacker has the first one's
+		// the attacker has the first one's
+		if n > 0 && c.honest("student's document", client, "GET", "/api/things/"+thing+"/text", "", nil, &text) {
 			words += fmt.Sprintf(" and at %d the *limpets*", i)
 			body, _ := json.Marshal(map[string]any{"text": "# Log\n\n" + words, "base": text.Version, "key": fmt.Sprintf("key %d of %d", i, n)})
 			c.honest("student's save", client, "PUT", "/api/things/"+thing+"/text", "application/json", bytes.NewReader(body), nil)
@@ -395,7 +399,8 @@ func (c *crowd) attacks(ctx context.Context, t *testing.T, all *sync.WaitGroup, 
 	}
 	nobody := &http.Client{Timeout: 30 * time.Second, Transport: &http.Transport{MaxIdleConnsPerHost: 20}}
 	again(30, func(i int) { // without an account: guesses
-		status, _, _ := c.ask(nobody, "POST", "/api/session", "application/json", strings.NewReader(fmt.Sprintf(`{"address":"s%d@kestrelquay.example","password":"guess"}`, i)))
+		status, _, _ := c.ask(nobody, "POST", "/api/session", "application/json",
+			strings.NewReader(fmt.Sprintf(`{"address":"s%d@kestrelquay.example","password":"guess"}`, i)))
 		c.attack("guess", status)
 	})
 	large := strings.Repeat(" ", 51<<20) + "{}"
@@ -427,7 +432,8 @@ func (c *crowd) attacks(ctx context.Context, t *testing.T, all *sync.WaitGroup, 
 		t.Fatal(err)
 	}
 	thing, satchel := home.Classes[0].Copies[0].Thing, *home.Classes[0].Satchel
-	tangled := []string{strings.Repeat(">", 300_000), strings.Repeat("[", 300_000), strings.Repeat("a|", 1000) + "\n" + strings.Repeat("-|", 1000) + "\n" + strings.Repeat("|\n", 100_000), strings.Repeat("*a_ ", 100_000), strings.Repeat("[a](b)", 100_000)}
+	tangled := []string{strings.Repeat(">", 300_000), strings.Repeat("[", 300_000), strings.Repeat("a|", 1000) + "\n" +
+		strings.Repeat("-|", 1000) + "\n" + strings.Repeat("|\n", 100_000), strings.Repeat("*a_ ", 100_000), strings.Repeat("[a](b)", 100_000)}
 	var mu sync.Mutex
 	version := 1
 	again(2, func(i int) { // a student's documents
@@ -442,7 +448,8 @@ func (c *crowd) attacks(ctx context.Context, t *testing.T, all *sync.WaitGroup, 
 		}
 		status, _, _ = c.ask(pupil, "GET", "/api/things/"+thing+"/text", "", nil)
 		c.attack("tangled read", status)
-		status, _, _ = c.ask(pupil, "POST", "/api/render", "application/json", bytes.NewReader(must(json.Marshal(map[string]string{"text": tangled[i%len(tangled)], "other": "a"}))))
+		status, _, _ = c.ask(pupil, "POST", "/api/render", "application/json",
+			bytes.NewReader(must(json.Marshal(map[string]string{"text": tangled[i%len(tangled)], "other": "a"}))))
 		c.attack("tangled render", status)
 	})
 	again(2, func(i int) { // and long names
@@ -492,7 +499,8 @@ func bombs(t *testing.T) [][]byte {
 		return b.Bytes()
 	}
 	ods := func(rows string) []byte {
-		return pack(map[string]string{"mimetype": "application/vnd.oasis.opendocument.spreadsheet", "content.xml": `<d xmlns:table="t" xmlns:text="x"><table:table table:name="a">` + rows + `</table:table></d>`})
+		return pack(map[string]string{"mimetype": "application/vnd.oasis.opendocument.spreadsheet",
+			"content.xml": `<d xmlns:table="t" xmlns:text="x"><table:table table:name="a">` + rows + `</table:table></d>`})
 	}
 	long := strings.Repeat("a", 100_000)
 	xlsx := func(shared, rows, rest string) []byte {
@@ -508,9 +516,12 @@ func bombs(t *testing.T) [][]byte {
 		ods(`<table:table-row table:number-rows-repeated="200000"><table:table-cell table:number-columns-repeated="900"><text:p>a long word</text:p></table:table-cell></table:table-row>`),
 		xlsx(`<si><t>`+long+`</t></si>`, strings.Repeat(`<row>`+strings.Repeat(`<c t="s"><v>0</v></c>`, 1000)+`</row>`, 100), ""),
 		xlsx("", strings.Repeat(`<row>`+strings.Repeat(`<c s="1"/>`, 100)+`</row>`, 20_000), ""),
-		xlsx("", `<row r="1"><c r="A1"><v>1</v></c></row><row r="250000"><c r="A250000"><v>1</v></c></row>`, `<mergeCells>`+strings.Repeat(`<mergeCell ref="A1:A250000"/>`, 5000)+`</mergeCells>`),
-		ods(`<table:table-row><table:table-cell><text:p>` + strings.Repeat(`<text:s text:c="1000"/>`, 1_000_000) + `</text:p></table:table-cell></table:table-row>`),
-		ods(strings.Repeat(`<table:table-row>`+strings.Repeat(`<table:table-cell><text:p>a</text:p></table:table-cell>`, 20)+`</table:table-row>`, 20_000)),
+		xlsx("", `<row r="1"><c r="A1"><v>1</v></c></row><row r="250000"><c r="A250000"><v>1</v></c></row>`,
+			`<mergeCells>`+strings.Repeat(`<mergeCell ref="A1:A250000"/>`, 5000)+`</mergeCells>`),
+		ods(`<table:table-row><table:table-cell><text:p>` + strings.Repeat(`<text:s text:c="1000"/>`, 1_000_000) +
+			`</text:p></table:table-cell></table:table-row>`),
+		ods(strings.Repeat(`<table:table-row>`+strings.Repeat(`<table:table-cell><text:p>a</text:p></table:table-cell>`,
+			20)+`</table:table-row>`, 20_000)),
 		[]byte(strings.Repeat(",", 3_900_000)),
 		[]byte("Surname,Email\n" + strings.Repeat("a,b\n", 240_000)),
 	}

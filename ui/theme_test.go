@@ -54,11 +54,16 @@ func TestContrast(t *testing.T) {
 	// Which colour stands on which: 4.5:1 for text (1.4.3), 3:1 for the parts of
 	// a picture or field one must see (1.4.11).
 	text := map[string][]string{
-		"ink": {"paper", "sheet", "rail", "peg", "leather-soft", "brick-soft", "brass-soft"}, "ink-2": {"paper", "sheet", "rail", "peg", "leather-soft"}, "ink-3": {"paper", "sheet"},
-		"leather-2": {"paper", "sheet", "rail", "leather-soft"}, "on-leather": {"leather"}, "brass-text": {"paper", "sheet", "brass-soft"}, "on-brass": {"brass-text"},
-		"moss": {"paper", "sheet"}, "brick": {"paper", "sheet", "brick-soft", "leather-soft"}, "tide": {"paper", "sheet", "rail", "tide-soft"}, "on-belt": {"belt"}, "belt-link": {"belt"},
+		"ink":   {"paper", "sheet", "rail", "peg", "leather-soft", "brick-soft", "brass-soft"},
+		"ink-2": {"paper", "sheet", "rail", "peg", "leather-soft"}, "ink-3": {"paper", "sheet"},
+		"leather-2": {"paper", "sheet", "rail", "leather-soft"}, "on-leather": {"leather"},
+		"brass-text": {"paper", "sheet", "brass-soft"}, "on-brass": {"brass-text"},
+		"moss": {"paper", "sheet"}, "brick": {"paper", "sheet", "brick-soft", "leather-soft"},
+		"tide": {"paper", "sheet", "rail", "tide-soft"}, "on-belt": {"belt"}, "belt-link": {"belt"},
 	}
-	parts := map[string][]string{"want": {"paper", "sheet", "leather-soft"}, "moss": {"paper", "leather-soft", "moss-fill"}, "brass": {"paper"}, "brick": {"brick-soft"}, "leather": {"paper", "sheet"}, "line-field": {"paper", "sheet"}, "belt-done": {"belt"}, "belt-stuck": {"belt"}}
+	parts := map[string][]string{"want": {"paper", "sheet", "leather-soft"},
+		"moss": {"paper", "leather-soft", "moss-fill"}, "brass": {"paper"}, "brick": {"brick-soft"},
+		"leather": {"paper", "sheet"}, "line-field": {"paper", "sheet"}, "belt-done": {"belt"}, "belt-stuck": {"belt"}}
 	for name, theme := range themes {
 		for need, pairs := range map[float64]map[string][]string{4.5: text, 3: parts} {
 			for on, grounds := range pairs {

@@ -173,7 +173,8 @@ func (c planCommand) plan(file string, list roster.Result) (planned, error) {
 		all, away := plan.Wanted(class)
 		absent = append(away, absent...)
 		for _, w := range wanted {
-			if !slices.ContainsFunc([]packing.Purpose{packing.Copy, packing.Handouts, packing.HandoutFolder}, func(p packing.Purpose) bool { return p == w.Key.What.Purpose }) {
+			if !slices.ContainsFunc([]packing.Purpose{packing.Copy, packing.Handouts, packing.HandoutFolder},
+				func(p packing.Purpose) bool { return p == w.Key.What.Purpose }) {
 				continue
 			}
 			all = append(all, w)
@@ -226,10 +227,12 @@ func (c planCommand) classOf(file string, list roster.Result) room.Class {
 	if name == "" {
 		name = strings.TrimSuffix(filepath.Base(file), filepath.Ext(file))
 	}
-	out := room.Class{ID: "class", Folder: name, Owner: c.owner, Names: room.English, Own: record.Values{record.Code: name, record.ClassName: name}}
+	out := room.Class{ID: "class", Folder: name, Owner: c.owner, Names: room.English,
+		Own: record.Values{record.Code: name, record.ClassName: name}}
 	for i, s := range list.Students {
 		student := room.Student{
-			Row: strconv.Itoa(s.Row), Account: strings.ToLower(s.Address), Added: i, Name: s.SortName(), Values: record.InClass{Record: s.Record, ClassCode: name, ClassTitle: name},
+			Row: strconv.Itoa(s.Row), Account: strings.ToLower(s.Address), Added: i, Name: s.SortName(),
+			Values: record.InClass{Record: s.Record, ClassCode: name, ClassTitle: name},
 		}
 		switch {
 		case s.Address == "":
@@ -277,14 +280,17 @@ func (c planCommand) way(plan room.Plan, class room.Class, f planfile.Sentence) 
 	if len(f.Called) == 0 {
 		f.Called = handout.UsualNameOf(f.Way)
 	}
-	s := handout.Settings{ID: "handout", Title: f.Title, Name: f.Called, Level: level, By: cmp.Or(f.By, record.Level), Teams: cmp.Or(f.Teams, record.Team), Out: map[string]string{}, Values: record.DayValues(c.day, plan.Term)}
+	s := handout.Settings{ID: "handout", Title: f.Title, Name: f.Called, Level: level, By: cmp.Or(f.By, record.Level),
+		Teams: cmp.Or(f.Teams, record.Team), Out: map[string]string{}, Values: record.DayValues(c.day, plan.Term)}
 	s.Values[record.Title] = f.Title
 	if len(f.Documents) == 0 { // which it is, the file doesn't say
 		f.Documents, f.Names = []planfile.Document{{}}, []naming.Pattern{nil}
 	}
 	for i, d := range f.Documents {
 		ending := naming.Ending(d.Template)
-		s.Documents = append(s.Documents, handout.Document{Slot: i + 1, Thing: d.Template, Original: strings.TrimSuffix(d.Template, ending), Ending: ending, Name: f.Names[i], For: d.For})
+		s.Documents = append(s.Documents,
+			handout.Document{Slot: i + 1, Thing: d.Template, Original: strings.TrimSuffix(d.Template, ending), Ending: ending,
+				Name: f.Names[i], For: d.For})
 	}
 	if f.Pocket != "" {
 		i := slices.IndexFunc(plan.Pockets, func(p room.Pocket) bool { return naming.Fold(p.Name) == naming.Fold(f.Pocket) })
@@ -309,7 +315,8 @@ func (c planCommand) way(plan room.Plan, class room.Class, f planfile.Sentence) 
 
 // show is a packing list as it is printed.
 func show(list roster.Result, class room.Class, l packing.List) planned {
-	out := planned{Things: []plannedThing{}, LeftOut: []plannedOut{}, NeedsFixing: []plannedOut{}, Counts: map[string]int{"folders": 0, "files": 0}, Levels: map[string]int{}, Purposes: map[packing.Purpose]int{}}
+	out := planned{Things: []plannedThing{}, LeftOut: []plannedOut{}, NeedsFixing: []plannedOut{},
+		Counts: map[string]int{"folders": 0, "files": 0}, Levels: map[string]int{}, Purposes: map[packing.Purpose]int{}}
 	names, teams := map[string]string{}, map[string]string{}
 	for _, s := range class.Students {
 		names[s.Row] = s.Name
@@ -339,7 +346,9 @@ func show(list roster.Result, class room.Class, l packing.List) planned {
 				out.NeedsFixing = append(out.NeedsFixing, o)
 			}
 		default:
-			t := plannedThing{Key: w.Key.String(), Kind: w.Kind, Path: path, Row: line(w.Key.Whom.Row), Name: names[w.Key.Whom.Row], Team: teams[w.Key.Whom.Team], Owner: w.Owner, Alone: w.Rule.StandsAlone, Levels: map[string]string{}, Source: w.Source, Apart: w.Apart, Marked: w.Altered}
+			t := plannedThing{Key: w.Key.String(), Kind: w.Kind, Path: path, Row: line(w.Key.Whom.Row),
+				Name: names[w.Key.Whom.Row], Team: teams[w.Key.Whom.Team], Owner: w.Owner, Alone: w.Rule.StandsAlone,
+				Levels: map[string]string{}, Source: w.Source, Apart: w.Apart, Marked: w.Altered}
 			var who []string
 			for _, account := range sortedKeys(w.Rule.Grants) {
 				level := w.Rule.Grants[account]

@@ -79,7 +79,8 @@ func TestPlan(t *testing.T) {
 	write := planFiles(t)
 	rooms, handout := write("room.json", planRoom), write("handout.json", planHandout)
 	list := "Period,Surname,First,Email,Boat group\n3,Dube,Nokuthula,n@kq.example,Gull\n3,Dube,Nokuthula,m@kq.example,Tern\n4,Eze,Kelechi,k@kq.example,\n4,Fay,Finn,no address,Gull\n"
-	got, status, errs := planOf(t, []string{"--name", "Tide Watch 7B", "--owner", "oduya@kq.example", "--room", rooms, "--handout", handout, "-"}, list)
+	got, status, errs := planOf(t,
+		[]string{"--name", "Tide Watch 7B", "--owner", "oduya@kq.example", "--room", rooms, "--handout", handout, "-"}, list)
 	if status != 1 {
 		t.Fatalf("exit %d: %s", status, errs)
 	}
@@ -109,7 +110,8 @@ func TestPlan(t *testing.T) {
 			t.Errorf("%s: there %v, %s, want %s", path, there, rule, want)
 		}
 	}
-	if x := things[top+"/Cloakroom/Period 3/Dube, Nokuthula 1"]; x.Apart != "counter" || x.Row != 2 || !strings.Contains(x.Rule, "n@kq.example can edit") {
+	if x := things[top+"/Cloakroom/Period 3/Dube, Nokuthula 1"]; x.Apart != "counter" || x.Row != 2 ||
+		!strings.Contains(x.Rule, "n@kq.example can edit") {
 		t.Errorf("told apart: %+v", x)
 	}
 	if x := things[top+"/Cloakroom/Period 3/Dube, Nokuthula 1/Field work/Dube 1 – Knot card.md"]; x.Source != "Card.md" || x.Kind != "file" {
@@ -122,7 +124,8 @@ func TestPlan(t *testing.T) {
 	if out["no-team"] != 1 || out["condition"] != 1 || len(got.NeedsFixing) != 1 || got.NeedsFixing[0].Row != 5 {
 		t.Errorf("left out %v, needs fixing %+v", got.LeftOut, got.NeedsFixing)
 	}
-	again, _, _ := planOf(t, []string{"-", "--owner", "oduya@kq.example", "--name", "Tide Watch 7B", "--room", rooms, "--handout", handout}, list)
+	again, _, _ := planOf(t, []string{"-", "--owner", "oduya@kq.example", "--name", "Tide Watch 7B", "--room", rooms,
+		"--handout", handout}, list)
 	if fmt.Sprint(again) != fmt.Sprint(got) {
 		t.Error("the same again is something else")
 	}

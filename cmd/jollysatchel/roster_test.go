@@ -58,7 +58,9 @@ func TestRosterFlags(t *testing.T) {
 		}
 		return path
 	}
-	rows := [][]string{{"No", "Surname", "First", "Email", "Class"}, {"1", "Dube", "Nokuthula", "n.dube@kq.example", "7B"}, {"2", "Eze", "Kelechi", "k.ese@kq.example", "8A"}, {"3", "Fay", "Finn", "f.fay@home.example", "7b"}}
+	rows := [][]string{{"No", "Surname", "First", "Email", "Class"},
+		{"1", "Dube", "Nokuthula", "n.dube@kq.example", "7B"}, {"2", "Eze", "Kelechi", "k.ese@kq.example", "8A"},
+		{"3", "Fay", "Finn", "f.fay@home.example", "7b"}}
 	var book bytes.Buffer
 	if err := tables.Write(&book, tables.ODS, "Autumn", rows); err != nil {
 		t.Fatal(err)
@@ -86,7 +88,8 @@ func TestRosterFlags(t *testing.T) {
 		return strings.Join(out, " ")
 	}
 	got, _ := run(ods, "--sheet", "autumn", "--class=7B")
-	if names := list(got["students"], "family"); names != "Dube Fay" || list(got["students"], "row") != "2 4" || got["counts"].(map[string]any)["rows"] != 2.0 {
+	if names := list(got["students"], "family"); names != "Dube Fay" || list(got["students"], "row") != "2 4" ||
+		got["counts"].(map[string]any)["rows"] != 2.0 {
 		t.Errorf("one class of the sheet: %v", got)
 	}
 	got, _ = run("--domain", "kq.example", "--known", known, ods)
@@ -97,10 +100,12 @@ func TestRosterFlags(t *testing.T) {
 		t.Errorf("suggestion %v", s)
 	}
 	got, _ = run(ods, "--compare", older)
-	if kinds := list(got["lines"], "kind"); kinds != "changed joined joined left" || got["counts"].(map[string]any)["joined"] != 2.0 || list(got["lines"], "old_row") != "2 0 0 3" {
+	if kinds := list(got["lines"], "kind"); kinds != "changed joined joined left" ||
+		got["counts"].(map[string]any)["joined"] != 2.0 || list(got["lines"], "old_row") != "2 0 0 3" {
 		t.Errorf("compared: %v", got)
 	}
-	for _, c := range [][]string{{"--sheet", "Spring", ods}, {"--class", "9C", ods}, {"--known", "nowhere", ods}, {"--compare", "nowhere", ods}, {ods, ods}} {
+	for _, c := range [][]string{{"--sheet", "Spring", ods}, {"--class", "9C", ods}, {"--known", "nowhere", ods},
+		{"--compare", "nowhere", ods}, {ods, ods}} {
 		if got, errs := run(c...); got != nil || errs == "" {
 			t.Errorf("%v: %v, %q", c, got, errs)
 		}
@@ -110,7 +115,8 @@ func TestRosterFlags(t *testing.T) {
 // The printed JSON has exactly the members a script may rely on.
 func TestRosterJSON(t *testing.T) {
 	var out bytes.Buffer
-	if status := runRoster([]string{"-"}, strings.NewReader("List\n\nNo,Surname,First,Email,Boat group\n1,Dube,Nokuthula,n@kq.example,Gull\n1,Dube,Nokuthula,n@kq.example,Gull\n\n"), &out, os.Stderr); status != 1 {
+	if status := runRoster([]string{"-"},
+		strings.NewReader("List\n\nNo,Surname,First,Email,Boat group\n1,Dube,Nokuthula,n@kq.example,Gull\n1,Dube,Nokuthula,n@kq.example,Gull\n\n"), &out, os.Stderr); status != 1 {
 		t.Fatalf("exit %d", status)
 	}
 	var got map[string]any

@@ -72,7 +72,8 @@ func pgDir() string { return filepath.Join(env("JOLLY_DATA", "./var"), "pg") }
 
 func settings(url string, now clock.Clock) (app.Settings, error) {
 	s := app.Settings{Database: url, Now: now, Log: slog.New(slog.NewTextHandler(os.Stderr, nil))}
-	s.School = seam.School{Name: os.Getenv("JOLLY_SCHOOL"), Domain: os.Getenv("JOLLY_DOMAIN"), Language: os.Getenv("JOLLY_LANGUAGE"), Site: strings.TrimRight(os.Getenv("JOLLY_URL"), "/")}
+	s.School = seam.School{Name: os.Getenv("JOLLY_SCHOOL"), Domain: os.Getenv("JOLLY_DOMAIN"),
+		Language: os.Getenv("JOLLY_LANGUAGE"), Site: strings.TrimRight(os.Getenv("JOLLY_URL"), "/")}
 	var err error
 	if zone := os.Getenv("JOLLY_ZONE"); zone != "" {
 		if s.School.Zone, err = time.LoadLocation(zone); err != nil {
@@ -297,7 +298,8 @@ func firstStart(ctx context.Context, a *app.App) (string, error) {
 		return "", err
 	}
 	secret, err := a.Cases.People.FirstKey(ctx, "")
-	return fmt.Sprintf("Nobody is in the office yet. Begin at %s (good once, for an hour; again with: jollysatchel office)\n", firstAddress(a, secret)), err
+	return fmt.Sprintf("Nobody is in the office yet. Begin at %s (good once, for an hour; again with: jollysatchel office)\n",
+		firstAddress(a, secret)), err
 }
 
 // firstAddress is where the first start is; the secret isn't sent when it is followed.

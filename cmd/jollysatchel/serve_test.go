@@ -51,7 +51,8 @@ func TestWhereItIs(t *testing.T) {
 	t.Setenv("JOLLY_PROXIES", "10.0.0.7, 10.1.0.0/16,::1")
 	t.Setenv("JOLLY_SATCHEL_MB", "250")
 	s, err := settings("x", clock.System)
-	if err != nil || len(s.Hosts) != 2 || s.Hosts[1] != "other.example" || len(s.Proxies) != 3 || s.Proxies[0].Bits() != 32 || s.School.Quota != 250_000_000 {
+	if err != nil || len(s.Hosts) != 2 || s.Hosts[1] != "other.example" || len(s.Proxies) != 3 ||
+		s.Proxies[0].Bits() != 32 || s.School.Quota != 250_000_000 {
 		t.Errorf("%+v, %v", s, err)
 	}
 	for name, bad := range map[string]string{"JOLLY_PROXIES": "proxy", "JOLLY_SATCHEL_MB": "-1"} {

@@ -111,7 +111,8 @@ func Open(ctx context.Context, s Settings) (*App, error) {
 	jobs.Register(a.jobs, send)
 	a.Cases = usecase.New(usecase.Parts{
 		Sending: send, Courier: a.Courier,
-		Charter: a.Charter, Store: st, Cup: patient, Observer: a.Observer, Book: a.Book, Packer: a.Packer, Directory: directory{a.Book, a.Cup}, Practice: practice{a}, Now: s.Now, Folders: room.English, Log: s.Log,
+		Charter: a.Charter, Store: st, Cup: patient, Observer: a.Observer, Book: a.Book, Packer: a.Packer,
+		Directory: directory{a.Book, a.Cup}, Practice: practice{a}, Now: s.Now, Folders: room.English, Log: s.Log,
 	})
 	a.Packer.Wants, a.Packer.Ended = a.Cases.Packing.Wanted, a.Cases.Packing.RunEnded
 	return a, nil
@@ -176,7 +177,8 @@ func (a *App) forget(ctx context.Context) {
 	every := time.NewTicker(time.Hour)
 	defer every.Stop()
 	for {
-		err := errors.Join(a.Store.ForgetKeys(ctx, a.Now().Add(-keysFor)), a.Store.ForgetSessions(ctx), a.Store.ForgetDevices(ctx, a.Now().Add(-people.DeviceFor)), a.Cup.Forget(ctx), a.Postroom.Forget(ctx))
+		err := errors.Join(a.Store.ForgetKeys(ctx, a.Now().Add(-keysFor)), a.Store.ForgetSessions(ctx),
+			a.Store.ForgetDevices(ctx, a.Now().Add(-people.DeviceFor)), a.Cup.Forget(ctx), a.Postroom.Forget(ctx))
 		if err != nil && ctx.Err() == nil {
 			a.Log.Error("what is old isn't forgotten", "error", err)
 		}
@@ -234,7 +236,9 @@ func (a *App) Web(people []web.DemoPerson) *web.Server {
 		shown = standins{a.Cup}
 	}
 	return web.New(web.Options{
-		Cases: a.Cases, Standins: shown, Postroom: mailroom{a.Postroom, a.Cup}, PostReady: a.PostPassword != "", ServiceSecret: a.ServiceSecret, TryPost: a.tryPost, School: a.Charter.School, Now: a.Now, Demo: people, Sessions: pgxstore.NewWithCleanupInterval(a.Store.Pool, 0), Listen: a.Store.Listen, Hosts: a.Hosts, Proxies: a.Proxies, Pace: a.Pace,
+		Cases: a.Cases, Standins: shown, Postroom: mailroom{a.Postroom, a.Cup}, PostReady: a.PostPassword != "",
+		ServiceSecret: a.ServiceSecret, TryPost: a.tryPost, School: a.Charter.School, Now: a.Now, Demo: people,
+		Sessions: pgxstore.NewWithCleanupInterval(a.Store.Pool, 0), Listen: a.Store.Listen, Hosts: a.Hosts, Proxies: a.Proxies, Pace: a.Pace,
 		Ready: func(ctx context.Context) error { return a.Store.Pool.Ping(ctx) }, Log: a.Log,
 	})
 }
@@ -261,8 +265,11 @@ func (a *App) Serve(ctx context.Context, l net.Listener, people []web.DemoPerson
 	looking := make(chan struct{})
 	go func() { defer close(looking); a.Observer.Run(news) }()
 	h := &http.Server{
-		Handler: server, ConnState: newCrowd(mostConnections).state, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 32 << 10,
-		BaseContext: func(net.Listener) context.Context { return context.WithoutCancel(ctx) }, ErrorLog: slog.NewLogLogger(a.Log.Handler(), slog.LevelDebug),
+		Handler: server, ConnState: newCrowd(mostConnections).state, ReadHeaderTimeout: 10 * time.Second,
+		IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 32 << 10,
+		BaseContext: func(net.Listener) context.Context {
+			return context.WithoutCancel(ctx)
+		}, ErrorLog: slog.NewLogLogger(a.Log.Handler(), slog.LevelDebug),
 	}
 	failed := make(chan error, 1)
 	go func() { failed <- h.Serve(l) }()

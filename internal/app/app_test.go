@@ -172,7 +172,8 @@ func TestClockSetBack(t *testing.T) {
 	if err != nil || len(home) != 1 || len(home[0].Copies) != 1 {
 		t.Fatalf("%+v, %v", home, err)
 	}
-	if _, err := a.Cases.Things.Write(ctx, "s0", "a key of a write", home[0].Copies[0].Thing, 1, strings.NewReader("# Log\n\nlow water")); err != nil {
+	if _, err := a.Cases.Things.Write(ctx, "s0", "a key of a write", home[0].Copies[0].Thing, 1,
+		strings.NewReader("# Log\n\nlow water")); err != nil {
 		t.Fatal(err)
 	}
 	apptest.Look(t, a)

@@ -54,7 +54,8 @@ func (a *App) tryPost(ctx context.Context, to accounts.Account) error {
 		server = words.Mail("postroom")
 	}
 	m := post.Mail{
-		ID: store.NewID(), From: post.Person{Name: is.Name, Address: is.PostAddress()}, To: post.Person{Name: to.Name(), Address: to.Address}, At: a.Now(),
+		ID: store.NewID(), From: post.Person{Name: is.Name, Address: is.PostAddress()},
+		To: post.Person{Name: to.Name(), Address: to.Address}, At: a.Now(),
 		Subject: words.Mail("trial-subject"), Body: words.Mail("trial-body", "school", is.Name, "server", server),
 	}
 	var failed error
@@ -96,5 +97,6 @@ func (m mailroom) Mails(ctx context.Context, text string, before int64) (of []we
 // Mail implements web.Postroom.
 func (m mailroom) Mail(ctx context.Context, n int64) (web.PostMail, bool, error) {
 	l, there, err := m.Letter(ctx, n)
-	return web.PostMail{N: n, Mailbox: l.Mailbox, From: l.From, To: l.To, Reply: l.Reply, Subject: l.Subject, Text: l.Text, At: l.At, Came: l.Came, Content: l.Content}, there, err
+	return web.PostMail{N: n, Mailbox: l.Mailbox, From: l.From, To: l.To, Reply: l.Reply, Subject: l.Subject,
+		Text: l.Text, At: l.At, Came: l.Came, Content: l.Content}, there, err
 }

@@ -49,5 +49,6 @@ func (s standins) SetWeather(ctx context.Context, w web.Weather) error {
 // Figures implements web.Standins.
 func (s standins) Figures(ctx context.Context) (web.Figures, error) {
 	f, err := s.cup.Figures(ctx)
-	return web.Figures{Requests: f.Requests, Folders: f.Folders, Files: f.Files, Pointers: f.Pointers, Binned: f.Binned, Versions: f.Versions, Contents: f.Contents, Bytes: f.Bytes, People: f.People}, err
+	return web.Figures{Requests: f.Requests, Folders: f.Folders, Files: f.Files, Pointers: f.Pointers, Binned: f.Binned,
+		Versions: f.Versions, Contents: f.Contents, Bytes: f.Bytes, People: f.People}, err
 }

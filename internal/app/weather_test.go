@@ -27,7 +27,8 @@ func TestWeatherStays(t *testing.T) {
 		t.Cleanup(srv.Close)
 		jar, _ := cookiejar.New(nil)
 		c := &http.Client{Jar: jar}
-		res, err := c.Post(srv.URL+"/api/session", "application/json", strings.NewReader(`{"address":"office@kestrelquay.example","password":"`+apptest.Password+`"}`))
+		res, err := c.Post(srv.URL+"/api/session", "application/json",
+			strings.NewReader(`{"address":"office@kestrelquay.example","password":"`+apptest.Password+`"}`))
 		if err != nil || res.StatusCode != 200 {
 			t.Fatal(res, err)
 		}
@@ -54,7 +55,8 @@ func TestWeatherStays(t *testing.T) {
 	if w := again.Cup.Weather(); w.Delay != 30*time.Millisecond || len(w.Unknown) != 1 || again.Postroom.Weather().Refuses != 0.5 {
 		t.Errorf("after a start: %+v, %+v", w, again.Postroom.Weather())
 	}
-	said := apptest.With(t, app.Settings{Database: url, School: apptest.School, Now: clock.System, ShowStandins: true, Weather: standin.Weather{Limit: 50}})
+	said := apptest.With(t, app.Settings{Database: url, School: apptest.School, Now: clock.System, ShowStandins: true,
+		Weather: standin.Weather{Limit: 50}})
 	if w := said.Cup.Weather(); w.Limit != 50 || w.Delay != 0 {
 		t.Errorf("said at the start: %+v", w)
 	}
@@ -63,7 +65,9 @@ func TestWeatherStays(t *testing.T) {
 		t.Errorf("in a school: %+v, %+v", w, school.Postroom.Weather())
 	}
 	ask = visit(school)
-	if page, weather, mails := ask("GET", "/api/standins", ""), ask("PUT", "/api/postroom", `{"refuses":0,"lost":0,"delay":0}`), ask("GET", "/api/postroom", ""); page != 404 || weather != 404 || mails != 200 {
+	if page, weather, mails := ask("GET", "/api/standins", ""),
+		ask("PUT", "/api/postroom", `{"refuses":0,"lost":0,"delay":0}`), ask("GET", "/api/postroom", ""); page != 404 ||
+		weather != 404 || mails != 200 {
 		t.Errorf("in a school the stand-ins answer %d and %d, the postroom %d", page, weather, mails)
 	}
 	post := settings.Post{Server: "mail.kestrelquay.example", From: "satchel@kestrelquay.example"}

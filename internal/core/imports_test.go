@@ -20,7 +20,8 @@ func TestImportsPointInwards(t *testing.T) {
 	if err != nil {
 		t.Fatalf("%v: %s", err, out)
 	}
-	outside := map[string]bool{"os": true, "net": true, "net/http": true, "math/rand": true, "math/rand/v2": true, "crypto/rand": true, "database/sql": true, "io": true, "context": true, "log": true, "log/slog": true}
+	outside := map[string]bool{"os": true, "net": true, "net/http": true, "math/rand": true, "math/rand/v2": true,
+		"crypto/rand": true, "database/sql": true, "io": true, "context": true, "log": true, "log/slog": true}
 	lines := strings.Split(strings.TrimSpace(string(out)), "\n")
 	if len(lines) < 7 {
 		t.Fatalf("only %d packages were listed", len(lines))
@@ -29,7 +30,8 @@ func TestImportsPointInwards(t *testing.T) {
 		pkg, imports, _ := strings.Cut(line, ": ")
 		for _, i := range strings.Fields(imports) {
 			first, _, _ := strings.Cut(i, "/")
-			allowed := strings.HasPrefix(i, "jollysatchel/internal/core/") || strings.HasPrefix(i, "golang.org/x/text/") || i == "github.com/rivo/uniseg" ||
+			allowed := strings.HasPrefix(i, "jollysatchel/internal/core/") || strings.HasPrefix(i, "golang.org/x/text/") ||
+				i == "github.com/rivo/uniseg" ||
 				!strings.Contains(first, ".") && first != "jollysatchel" && !outside[i]
 			if !allowed {
 				t.Errorf("%s imports %s", pkg, i)

@@ -187,7 +187,8 @@ func (c *Courier) wait(tries int) time.Duration {
 // mail is a message as it is sent, the same however often.
 func (t Terms) mail(m telling.Message) post.Mail {
 	out := post.Mail{
-		ID: m.ID, From: post.Person{Name: m.From(t.School), Address: t.From}, ReplyTo: post.Person{Name: m.FromName, Address: m.ReplyTo}, To: post.Person{Name: m.ToName, Address: m.ToAddress},
+		ID: m.ID, From: post.Person{Name: m.From(t.School), Address: t.From},
+		ReplyTo: post.Person{Name: m.FromName, Address: m.ReplyTo}, To: post.Person{Name: m.ToName, Address: m.ToAddress},
 		Subject: m.Subject, Body: m.Body, At: m.MadeAt,
 	}
 	foot, off := m.Foot(t.School, t.Site)

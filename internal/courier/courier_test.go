@@ -25,7 +25,8 @@ var ctx = context.Background()
 // message is one to an address outside of the school's.
 func message(about, address string) telling.Message {
 	now := clock.System()
-	return telling.Message{ID: store.NewID(), Kind: telling.Written, About: about, FromName: "Ifeoma Oduya", ToName: "Somebody", ToAddress: address, Subject: "About " + about, Body: "Hello", State: telling.Waiting, NotBefore: now, MadeAt: now}
+	return telling.Message{ID: store.NewID(), Kind: telling.Written, About: about, FromName: "Ifeoma Oduya",
+		ToName: "Somebody", ToAddress: address, Subject: "About " + about, Body: "Hello", State: telling.Waiting, NotBefore: now, MadeAt: now}
 }
 
 func insert(t *testing.T, a *app.App, of ...telling.Message) {
@@ -117,7 +118,9 @@ func TestKilled(t *testing.T) {
 	took := time.Since(begun)
 	last()
 	beside()
-	mailboxes, mails, again := count(t, a, `select count(distinct mailbox) from postroom.mails`), count(t, a, `select count(*) from postroom.mails`), count(t, a, `select coalesce(sum(came) - count(*), 0) from postroom.mails`)
+	mailboxes, mails, again := count(t, a, `select count(distinct mailbox)
+		from postroom.mails`), count(t, a, `select count(*)
+		from postroom.mails`), count(t, a, `select coalesce(sum(came) - count(*), 0) from postroom.mails`)
 	if mailboxes != many || mails != many {
 		t.Errorf("%d mails in %d mailboxes, not %d in as many", mails, mailboxes, many)
 	}

@@ -41,7 +41,8 @@ func TestAnswers(t *testing.T) {
 		t.Fatal(err)
 	}
 	at := time.Date(2026, 11, 25, 11, 40, 0, 0, time.UTC)
-	s := app.Settings{Database: pgtest.New(t), School: seam.School{Zone: lisbon}, Now: func() time.Time { return at }, Demo: true, Pace: 10_000, Here: "http://satchel.test", ShowStandins: true}
+	s := app.Settings{Database: pgtest.New(t), School: seam.School{Zone: lisbon}, Now: func() time.Time { return at },
+		Demo: true, Pace: 10_000, Here: "http://satchel.test", ShowStandins: true}
 	people, err := demo.Ensure(context.Background(), s)
 	if err != nil {
 		t.Fatal(err)
@@ -185,8 +186,11 @@ func namesOf(t *testing.T, a *app.App) *names {
 		{"headingId", "heading", `select class_id, id, title from headings order by 3`},
 		{"runId", "run", `select class_id, id, (row_number() over (partition by class_id order by n))::text from runs order by 3`},
 		{"templateId", "template", `select '', id, name from templates order by 3`},
-		{"thingId", "thing", `select class_id, thing, purpose || ' ' || name || coalesce(' of ' || (select given || ' ' || family from rows r where r.id = row_id), '') from ledger where thing is not null order by 3`},
-		{"link", "link", `select class_id, link, purpose || ' ' || name || coalesce(' of ' || (select given || ' ' || family from rows r where r.id = row_id), '') from ledger where link is not null order by 3`},
+		{"thingId", "thing", `select class_id, thing,
+			purpose || ' ' || name || coalesce(' of ' || (select given || ' ' || family from rows r where r.id = row_id), '')
+				from ledger where thing is not null order by 3`},
+		{"link", "link", `select class_id, link, purpose || ' ' || name || coalesce(' of ' || (select given || ' ' || family
+			from rows r where r.id = row_id), '') from ledger where link is not null order by 3`},
 		{"", "thing", `select '', id, kind || ' ' || name || ' of ' || owner from standin.things`},
 		{"", "link", `select '', link, kind || ' ' || name || ' of ' || owner from standin.things`},
 	} {

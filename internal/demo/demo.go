@@ -15,7 +15,6 @@ import (
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/clock"
 	"jollysatchel/internal/core/classes"
-	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/picture"
@@ -36,14 +35,17 @@ var School = school.Settings{Name: "Kestrel Quay School", Domain: domain}
 
 // Tell prints the demo's sign-ins.
 func Tell(w io.Writer) {
-	fmt.Fprintf(w, "Sign in as ifeoma.oduya@%s (teacher), nokuthula.dube@%s (student) or office@%s,\neach with the password %q, or choose a person on the sign-in page.\nHarbour History 9D isn't set up yet: its class list is docs/harbour-history.csv.\n", domain, domain, domain, Password)
+	fmt.Fprintf(w, "Sign in as ifeoma.oduya@%s (teacher), nokuthula.dube@%s (student) or office@%s,\n"+
+		"each with the password %q, or choose a person on the sign-in page.\n"+
+		"Harbour History 9D isn't set up yet: its class list is docs/harbour-history.csv.\n", domain, domain, domain, Password)
 }
 
 // People are those the sign-in page lets you be.
 func People() []web.DemoPerson {
 	about := map[string]string{
 		"staff-oduya": "teacher-three", "staff-lindqvist": "co-teacher", "staff-amaral": "teacher-new", "office": "office",
-		"student-nokuthula.dube": "student-three", "student-tariq.bensaid": "student-one", "student-ximena": "student-one-name", "student-wren.ashdown": "student-none",
+		"student-nokuthula.dube": "student-three", "student-tariq.bensaid": "student-one",
+		"student-ximena": "student-one-name", "student-wren.ashdown": "student-none",
 	}
 	var out []web.DemoPerson
 	for _, a := range everybody() {
@@ -205,7 +207,8 @@ var rooms = func() map[string]room.Change {
 		return room.PlaceParts{Name: &name, For: &whom, Level: &level, HandIn: &handIn, Set: &set}
 	}
 	boat.Places.Add = []room.PlaceParts{
-		place("Crews", room.ForTeam, "edit", false, record.Extra("Boat group")), place("Hand in", room.ForStudent, "edit", true, ""), place("Keys and codes", room.ForStaff, "", false, ""),
+		place("Crews", room.ForTeam, "edit", false, record.Extra("Boat group")),
+		place("Hand in", room.ForStudent, "edit", true, ""), place("Keys and codes", room.ForStaff, "", false, ""),
 	}
 	return map[string]room.Change{"Tide Watch 7B": tide, "Boat Workshop 8A": boat}
 }()
@@ -258,93 +261,6 @@ func (p *player) wait(ctx context.Context, run string) error {
 	}
 }
 
-// handout gives a template, then lets days pass on which students write.
-func (p *player) handout(ctx context.Context, class, owner, name, text string, given, due int, begun float64, message string) error {
-	p.at(given, 8, 15)
-	t, err := p.Cases.Handouts.AddTemplate(ctx, owner, name+".md", "text/markdown; charset=utf-8", strings.NewReader(text))
-	if err != nil {
-		return err
-	}
-	cl, err := p.Cases.Classes.Class(ctx, class)
-	if err != nil {
-		return err
-	}
-	h, err := p.Cases.Handouts.NewHandout(ctx, owner, class, t.ID)
-	if err != nil {
-		return err
-	}
-	at := p.now.In(p.Charter.School().Zone).AddDate(0, 0, due).Format("2006-01-02") + "T17:00"
-	change := handout.Change{Due: &at, Message: &message}
-	if len(cl.Plan.Pockets) > 0 {
-		change.Pocket = &cl.Plan.Pockets[0].ID
-	}
-	if name == "Tide-table worksheet" {
-		change.Out = map[string]string{cl.Students[11].ID: "sits-out"}
-	}
-	if h, err = p.Cases.Handouts.ChangeHandout(ctx, owner, class, h.ID, change, handout.Change{}); err != nil {
-		return err
-	}
-	run, err := p.Cases.Packing.Pack(ctx, owner, class, h.ID, pack.Part{})
-	if err != nil {
-		return err
-	}
-	if err := p.wait(ctx, run.ID); err != nil {
-		return err
-	}
-	reg, err := p.Cases.Registers.Register(ctx, class)
-	if err != nil {
-		return err
-	}
-	copies := reg.Columns[len(reg.Columns)-1].Cells
-	for i, st := range cl.Students {
-		if copies[i].Entry == nil || !copies[i].Entry.Shared() {
-			continue
-		}
-		mood := p.rand.Float64()
-		if mood > begun+0.15 {
-			continue // hasn't looked yet
-		}
-		p.at(given-1, 9, 30+i%25)
-		if _, err := p.Cases.Things.See(ctx, st.Account, copies[i].Entry.Thing); err != nil {
-			return err
-		}
-		if mood <= begun {
-			if err := p.write(ctx, st.Account, copies[i].Entry.Thing, text, given, due); err != nil {
-				return err
-			}
-		}
-	}
-	return nil
-}
-
-// write lets one student write on several days between the giving and now.
-func (p *player) write(ctx context.Context, account, thing, text string, given, due int) error {
-	last := max(0, -due)
-	base, sittings := 1, 1+p.rand.IntN(4)
-	ago, before := given-1, p.day.Now()
-	for range sittings {
-		ago -= p.rand.IntN(3)
-		if ago < last {
-			break
-		}
-		p.at(ago, 9+p.rand.IntN(8), p.rand.IntN(60))
-		if now := p.day.Now(); !now.After(before) { // two sittings on one Saturday
-			p.day.Set(before.Add(time.Minute))
-		}
-		before = p.day.Now()
-		for range 1 + p.rand.IntN(3) {
-			text += sentences[p.rand.IntN(len(sentences))] + " "
-		}
-		text = strings.TrimRight(text, " ") + "\n\n"
-		v, err := p.Cases.Things.Write(ctx, account, fmt.Sprintf("demo-%d", base), thing, base, strings.NewReader(text))
-		if err != nil {
-			return err
-		}
-		base = v.Number
-	}
-	return nil
-}
-
 // lately is what happened yesterday and today: a newcomer to top up, files in
 // satchels, something on the shelf.
 func (p *player) lately(ctx context.Context, tide, boat string) error {
@@ -373,24 +289,34 @@ func (p *player) lately(ctx context.Context, tide, boat string) error {
 				continue
 			}
 			p.at(1, 17, n)
-			if _, err := p.Cases.Things.AddFile(ctx, s.Account, "demo", e.Thing, "my pool.png", "image/png", strings.NewReader(drawing)); err != nil {
+			if _, err := p.Cases.Things.AddFile(ctx, s.Account, "demo", e.Thing, "my pool.png", "image/png",
+				strings.NewReader(drawing)); err != nil {
 				return err
 			}
 		case packing.Shelf:
-			for _, doc := range []struct{ name, text string }{{"Tide tables of the week.md", "# Tide tables of the week\n\n| day | low | high |\n| --- | --- | --- |\n| Thu | 11:20 | 17:35 |\n| Fri | 12:05 | 18:20 |\n"}, {"How we mark.md", "# How we mark\n\nWe read for what you saw, not for long words.\n"}} {
-				if _, err := p.Cases.Things.AddFile(ctx, "staff-oduya", "demo "+doc.name, e.Thing, doc.name, "text/markdown; charset=utf-8", strings.NewReader(doc.text)); err != nil {
+			for _, doc := range []struct {
+				name, text string
+			}{{"Tide tables of the week.md",
+				"# Tide tables of the week\n\n| day | low | high |\n| --- | --- | --- |\n" +
+					"| Thu | 11:20 | 17:35 |\n| Fri | 12:05 | 18:20 |\n"},
+				{"How we mark.md", "# How we mark\n\nWe read for what you saw, not for long words.\n"}} {
+				if _, err := p.Cases.Things.AddFile(ctx, "staff-oduya", "demo "+doc.name, e.Thing, doc.name,
+					"text/markdown; charset=utf-8", strings.NewReader(doc.text)); err != nil {
 					return err
 				}
 			}
 		case packing.Table:
-			if _, err := p.Cases.Things.AddFile(ctx, "staff-oduya", "demo list", e.Thing, "Species we found.md", "text/markdown; charset=utf-8", strings.NewReader("# Species we found\n\n- limpet\n- beadlet anemone\n")); err != nil {
+			if _, err := p.Cases.Things.AddFile(ctx, "staff-oduya", "demo list", e.Thing, "Species we found.md",
+				"text/markdown; charset=utf-8", strings.NewReader("# Species we found\n\n- limpet\n- beadlet anemone\n")); err != nil {
 				return err
 			}
 		}
 	}
 	// A handout that is begun and not packed, so that there is something to carry on with.
 	p.at(0, 7, 30)
-	t, err := p.Cases.Handouts.AddTemplate(ctx, "staff-oduya", "Chart-reading sheet.md", "text/markdown; charset=utf-8", strings.NewReader("# Chart-reading sheet\n\nFind the wreck, the two lights and the ferry's line on the chart.\n\n## What the numbers in the water mean\n\n"))
+	t, err := p.Cases.Handouts.AddTemplate(ctx, "staff-oduya", "Chart-reading sheet.md", "text/markdown; charset=utf-8",
+		strings.NewReader("# Chart-reading sheet\n\nFind the wreck, the two lights and the ferry's line on the chart.\n\n"+
+			"## What the numbers in the water mean\n\n"))
 	if err != nil {
 		return err
 	}

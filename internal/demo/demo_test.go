@@ -106,7 +106,8 @@ func story(t *testing.T, s app.Settings, again bool) string {
 			fmt.Fprintln(&tells, c.Name, title, of)
 		}
 	}
-	if len(classes) != 4 || sizes["Tide Watch 7B"] != 28 || sizes["Boat Workshop 8A"] != 31 || sizes["Weather Station Club"] != 9 || sizes["Harbour History 9D"] != 0 {
+	if len(classes) != 4 || sizes["Tide Watch 7B"] != 28 || sizes["Boat Workshop 8A"] != 31 ||
+		sizes["Weather Station Club"] != 9 || sizes["Harbour History 9D"] != 0 {
 		t.Errorf("classes %v", sizes)
 	}
 	for _, st := range []progress.State{progress.Stuck, progress.Out, progress.NotMade, progress.Shared, progress.Opened, progress.Working} {

@@ -33,16 +33,21 @@ var tide7B = []pupil{
 	{"Deniz", "Kaya", ""}, {"Zofia", "Kowalczyk", ""}, {"Aino", "Laine", ""}, {"Quill", "Marsh", "quil.marsh@" + domain},
 	{"Rowan", "Marsh", ""}, {"そら", "中村", "sora.nakamura@" + domain}, {"Saoirse", "Ní Bhriain", ""}, {"Chidi", "Okafor", ""},
 	{"Tomás", "Pereira", ""}, {"Illari", "Quispe", ""}, {"Eero", "Rautio", ""}, {"Beatriz", "Silva", ""},
-	{"", "Ximena", ""}, {"Thị Minh Khai", "Trần", ""}, {"Wilhelmina Alexandrine Josephine", "van der Aerschot-Zuiderzeewerken", "w.vanderaerschot@" + domain}, {"ليلى", "حداد", "layla.haddad@" + domain},
+	{"", "Ximena", ""}, {"Thị Minh Khai", "Trần", ""},
+	{"Wilhelmina Alexandrine Josephine", "van der Aerschot-Zuiderzeewerken", "w.vanderaerschot@" + domain},
+	{"ليلى", "حداد", "layla.haddad@" + domain},
 }
 
 var boat8A = []pupil{
 	{"Amara", "Abiodun", ""}, {"Kwame", "Asante", ""}, {"Lena", "Baumgärtner", ""}, {"Sanne", "Blom", ""}, {"Nerea", "Castro", ""},
 	{"Minh Anh", "Đặng", ""}, {"Kelechi", "Eze", ""}, {"Ingrid", "Fjeld", ""}, {"Pia", "Gallo", ""}, {"Oona", "Hämäläinen", ""},
-	{"Sade", "Idowu", ""}, {"Līga", "Jansone", ""}, {"Bence", "Kovács", ""}, {"Alva", "Lindqvist", "alva.lindqvist@" + domain}, {"Jules", "Moreau", ""},
-	{"Lan", "Nguyễn", ""}, {"Finn", "O’Leary", ""}, {"Pedro", "Oliveira", ""}, {"Eero", "Rautio", "eero.rautio2@" + domain}, {"Eero", "Rautio", "eero.rautio3@" + domain},
+	{"Sade", "Idowu", ""}, {"Līga", "Jansone", ""}, {"Bence", "Kovács", ""},
+	{"Alva", "Lindqvist", "alva.lindqvist@" + domain}, {"Jules", "Moreau", ""},
+	{"Lan", "Nguyễn", ""}, {"Finn", "O’Leary", ""}, {"Pedro", "Oliveira", ""},
+	{"Eero", "Rautio", "eero.rautio2@" + domain}, {"Eero", "Rautio", "eero.rautio3@" + domain},
 	{"Nokuthula", "Dube", ""}, {"Ana", "Sousa", ""}, {"Yusuf", "Şahin", ""}, {"Maja", "Šimić", ""}, {"Tane", "Tāwhiri", ""},
-	{"Ebba", "Ulfsdotter", ""}, {"Rasmus", "Vestergård", ""}, {"Hana", "Wójcik", ""}, {"दिया", "शर्मा", "diya.sharma@" + domain}, {"Ilse", "Zandstra", ""}, {"Noa", "כהן", "noa.cohen@" + domain},
+	{"Ebba", "Ulfsdotter", ""}, {"Rasmus", "Vestergård", ""}, {"Hana", "Wójcik", ""},
+	{"दिया", "शर्मा", "diya.sharma@" + domain}, {"Ilse", "Zandstra", ""}, {"Noa", "כהן", "noa.cohen@" + domain},
 }
 
 var weatherClub = []pupil{
@@ -99,7 +104,8 @@ func everybody() []accounts.Account {
 		}
 		seen[a] = true
 		number += 3
-		out = append(out, accounts.Account{ID: "student-" + strings.TrimSuffix(a, "@"+domain), Address: a, Given: p.given, Family: p.family, Number: fmt.Sprint(number), Role: accounts.Student})
+		out = append(out, accounts.Account{ID: "student-" + strings.TrimSuffix(a, "@"+domain), Address: a, Given: p.given,
+			Family: p.family, Number: fmt.Sprint(number), Role: accounts.Student})
 	}
 	for _, list := range [][]pupil{tide7B, boat8A, weatherClub, history} {
 		for _, p := range list {
@@ -127,7 +133,8 @@ func csv(list []pupil, period string, levels bool) string {
 		if number == "" {
 			number = "70999"
 		}
-		fmt.Fprintf(&b, "%s,%s,%s,%s,%s,%s,%s\n", number, p.family, p.given, p.addressOf(), period, level, []string{"Gull", "Tern", "Heron", "Kestrel"}[i%4])
+		fmt.Fprintf(&b, "%s,%s,%s,%s,%s,%s,%s\n", number, p.family, p.given, p.addressOf(), period, level,
+			[]string{"Gull", "Tern", "Heron", "Kestrel"}[i%4])
 	}
 	return b.String()
 }

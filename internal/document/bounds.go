@@ -58,7 +58,8 @@ func bounded(text string) error {
 			columns = n
 		}
 		cells += columns
-		if brackets > mostBrackets || stars > mostStars || ticks > mostTicks || angles > mostAngles || columns > mostColumns || cells > mostCells {
+		if brackets > mostBrackets || stars > mostStars || ticks > mostTicks || angles > mostAngles ||
+			columns > mostColumns || cells > mostCells {
 			return ErrTangled
 		}
 	}

@@ -30,7 +30,8 @@ var policy = func() *bluemonday.Policy {
 }()
 
 // whole renders everything, raw HTML too: for comparing, never for showing.
-var whole = goldmark.New(goldmark.WithExtensions(extension.Table, extension.TaskList, extension.Strikethrough), goldmark.WithRendererOptions(html.WithUnsafe()))
+var whole = goldmark.New(goldmark.WithExtensions(extension.Table, extension.TaskList, extension.Strikethrough),
+	goldmark.WithRendererOptions(html.WithUnsafe()))
 
 // rendered renders a text within bounds.
 func rendered(by goldmark.Markdown, source string) (string, error) {

@@ -36,8 +36,10 @@ func TestPlain(t *testing.T) {
 
 func TestHTMLIsHarmless(t *testing.T) {
 	for _, in := range []string{
-		"<script>alert(1)</script>", "<img src=x onerror=alert(1)>", "[a](javascript:alert(1))", "![a](javascript:alert(1))", "<style>*{}</style>", "<form action=x><input name=y></form>",
-		"<iframe src=x>", "![a](http://example.com/a.png)", "<img src='HTTP://example.com/a.png'>", "[a](data:text/html;base64,xx)", "<a href=\"&#106;avascript:alert(1)\">x</a>", "`<script>`\n\n    <script>",
+		"<script>alert(1)</script>", "<img src=x onerror=alert(1)>", "[a](javascript:alert(1))",
+		"![a](javascript:alert(1))", "<style>*{}</style>", "<form action=x><input name=y></form>",
+		"<iframe src=x>", "![a](http://example.com/a.png)", "<img src='HTTP://example.com/a.png'>",
+		"[a](data:text/html;base64,xx)", "<a href=\"&#106;avascript:alert(1)\">x</a>", "`<script>`\n\n    <script>",
 	} {
 		html, _ := HTML(in)
 		got := strings.ToLower(html)
@@ -121,7 +123,8 @@ func TestTangled(t *testing.T) {
 // FuzzTime repeats what it is given to the longest text there can be: whatever it
 // is, it is looked through in bounded time and makes bounded HTML.
 func FuzzTime(f *testing.F) {
-	for _, s := range []string{">", "[", "![a](", "*a ", "_a*", "`a``", "<!--", "<a ", "|\n", "- ", "1. ", "&", "\\", "[a]: b\n", "a\n=\n", "~~~\n", "    a\n", "<div>\n", "a  \n", "- [ ] ", "[a][b]", "a|b\n-|-\n"} {
+	for _, s := range []string{">", "[", "![a](", "*a ", "_a*", "`a``", "<!--", "<a ", "|\n", "- ", "1. ", "&", "\\",
+		"[a]: b\n", "a\n=\n", "~~~\n", "    a\n", "<div>\n", "a  \n", "- [ ] ", "[a][b]", "a|b\n-|-\n"} {
 		f.Add(s, s, uint16(9))
 	}
 	f.Fuzz(func(t *testing.T, a, b string, every uint16) {

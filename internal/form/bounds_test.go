@@ -58,7 +58,8 @@ func TestTangledForm(t *testing.T) {
 		gone, stop := context.WithCancel(t.Context())
 		stop()
 		if name != "brackets alone" && name != "brackets that shut" { // those are one text
-			if _, err := Read(gone, bytes.NewReader(b), int64(len(b)), ".docx", known); !errors.Is(err, context.Canceled) && !errors.Is(err, ErrUnreadable) {
+			if _, err := Read(gone, bytes.NewReader(b), int64(len(b)), ".docx", known); !errors.Is(err, context.Canceled) &&
+				!errors.Is(err, ErrUnreadable) {
 				t.Errorf("%s, nobody waiting: %v", name, err)
 			}
 		}

@@ -271,7 +271,8 @@ func (f *Form) Write(w io.Writer, values record.Getter) error {
 			}
 			continue
 		}
-		to, err := out.CreateHeader(&zip.FileHeader{Name: entry.Name, Comment: entry.Comment, NonUTF8: entry.NonUTF8, Method: entry.Method, Modified: entry.Modified, ExternalAttrs: entry.ExternalAttrs})
+		to, err := out.CreateHeader(&zip.FileHeader{Name: entry.Name, Comment: entry.Comment, NonUTF8: entry.NonUTF8,
+			Method: entry.Method, Modified: entry.Modified, ExternalAttrs: entry.ExternalAttrs})
 		if err != nil {
 			return fmt.Errorf("form: %s: %w", entry.Name, err)
 		}

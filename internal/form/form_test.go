@@ -21,7 +21,8 @@ func known(f record.Field) bool {
 	return slices.Contains([]record.Field{record.Given, record.Family, record.Code, record.Extra("Tutor & group")}, f)
 }
 
-var values = record.Values{record.Given: "Ewa <i>", record.Family: "Ó Briain & Łuk", record.Code: "6B", record.Extra("Tutor & group"): "North"}
+var values = record.Values{record.Given: "Ewa <i>", record.Family: "Ó Briain & Łuk", record.Code: "6B",
+	record.Extra("Tutor & group"): "North"}
 
 func read(t *testing.T, ending string, b []byte) *Form {
 	t.Helper()
@@ -65,7 +66,8 @@ func TestLibreOffice(t *testing.T) {
 		form := read(t, c.ending, before)
 		after := filled(t, form)
 		texts := officetest.Convert(t, "", c.text, officetest.File(t, "before"+c.ending, before), officetest.File(t, "after"+c.ending, after))
-		want := strings.NewReplacer("[Given name]", "Ewa <i>", "[Family name]", "Ó Briain & Łuk", "[Class]", "6B", "[Tutor & group]", "North", "[Given name[1]]", "E").Replace(string(texts[0]))
+		want := strings.NewReplacer("[Given name]", "Ewa <i>", "[Family name]", "Ó Briain & Łuk", "[Class]", "6B",
+			"[Tutor & group]", "North", "[Given name[1]]", "E").Replace(string(texts[0]))
 		if !strings.Contains(string(texts[0]), "[Family name]") || string(texts[1]) != want {
 			t.Errorf("%s: of %q\n%q, want\n%q", c.ending, texts[0], texts[1], want)
 		}

@@ -62,7 +62,8 @@ func (q *Queue) InsertAt(ctx context.Context, tx *sql.Tx, job river.JobArgs, at 
 func (q *Queue) Start(ctx context.Context) error {
 	var err error
 	q.client, err = river.NewClient(riverpgxv5.New(q.pool), &river.Config{
-		Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: atOnce}}, Workers: q.workers, JobTimeout: Longest, RescueStuckJobsAfter: rescue, Logger: slog.New(slog.DiscardHandler),
+		Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: atOnce}}, Workers: q.workers,
+		JobTimeout: Longest, RescueStuckJobsAfter: rescue, Logger: slog.New(slog.DiscardHandler),
 	})
 	if err != nil {
 		return err

@@ -89,7 +89,8 @@ func (o *Observer) works(ctx context.Context, c store.Copy) ([]dayWork, error) {
 			return nil, err
 		}
 		ch := progress.Compare(first, now)
-		out = slices.Insert(out, 0, dayWork{ledger.Work{Thing: c.Thing, Version: v.Number, Begun: ch.Begun, Added: ch.Added, Removed: ch.Removed}, day})
+		out = slices.Insert(out, 0, dayWork{ledger.Work{Thing: c.Thing, Version: v.Number, Begun: ch.Begun, Added: ch.Added,
+			Removed: ch.Removed}, day})
 	}
 	return out, nil
 }

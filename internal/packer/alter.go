@@ -59,7 +59,8 @@ func (j *job) alter(ctx context.Context, st ledger.Step) error {
 			return j.keepBegun(ctx, st, e)
 		}
 	case packing.Take:
-		if err = j.cup.SetRule(ctx, j.owner, j.stepKey(st), e.Thing, cupboard.RuleChange{Levels: map[string]access.Level{st.Account: access.Nothing}}); err == nil {
+		if err = j.cup.SetRule(ctx, j.owner, j.stepKey(st), e.Thing,
+			cupboard.RuleChange{Levels: map[string]access.Level{st.Account: access.Nothing}}); err == nil {
 			e.Unpointed, err = j.unpoint(ctx, st)
 		}
 		if errors.Is(err, cupboard.ErrNotFound) { // it has ended, or is another's in their bin
@@ -181,9 +182,11 @@ func (j *job) renew(ctx context.Context, st ledger.Step, e *ledger.Entry) error 
 
 // withPointers does with the pointers to a thing what was done with it, with those that
 // are there.
-func (j *job) withPointers(ctx context.Context, st ledger.Step, e ledger.Entry, do func(ctx context.Context, as, key, id string) error) error {
+func (j *job) withPointers(ctx context.Context, st ledger.Step, e ledger.Entry,
+	do func(ctx context.Context, as, key, id string) error) error {
 	for folder, pointer := range e.Pointers {
-		if err := do(ctx, j.owner, j.stepKey(st)+"/"+folder, pointer); err != nil && !errors.Is(err, cupboard.ErrNotFound) && !errors.Is(err, cupboard.ErrNoRight) {
+		if err := do(ctx, j.owner, j.stepKey(st)+"/"+folder, pointer); err != nil &&
+			!errors.Is(err, cupboard.ErrNotFound) && !errors.Is(err, cupboard.ErrNoRight) {
 			return err
 		}
 	}

@@ -40,7 +40,8 @@ func TestClassmates(t *testing.T) {
 	for _, x := range copies {
 		names = append(names, x.Name)
 	}
-	if got := strings.Join(names, ", "); err != nil || title != "Charts" || got != "Given0 Family0, Given2 Family2, Given3 Family3, Given4 Family4" {
+	if got := strings.Join(names, ", "); err != nil || title != "Charts" ||
+		got != "Given0 Family0, Given2 Family2, Given3 Family3, Given4 Family4" {
 		t.Errorf("the page of %s lists %s, %v", title, got, err)
 	}
 	for _, who := range []string{"oduya", "stranger"} {
@@ -103,7 +104,8 @@ func TestTeamsRead(t *testing.T) {
 		t.Errorf("s0 reaches %s", got)
 	}
 	var invalid *change.Invalid
-	if _, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Classmates: word("edit")}, handout.Change{}); !errors.As(err, &invalid) {
+	if _, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Classmates: word("edit")},
+		handout.Change{}); !errors.As(err, &invalid) {
 		t.Errorf("classmates who may write: %v", err)
 	}
 	apptest.People(t, a, 70)
@@ -117,7 +119,8 @@ func TestTeamsRead(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", large.ID, draft.ID, handout.Change{Classmates: word("read")}, handout.Change{}); !errors.As(err, &invalid) || invalid.Code != "too-many-classmates" {
+	if _, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", large.ID, draft.ID,
+		handout.Change{Classmates: word("read")}, handout.Change{}); !errors.As(err, &invalid) || invalid.Code != "too-many-classmates" {
 		t.Errorf("65 classmates: %v", err)
 	}
 }
@@ -128,7 +131,8 @@ func TestClassmatesLeave(t *testing.T) {
 	a, c := wayClass(t)
 	h := hand(t, a, c, handout.Change{Classmates: word("read")}, "Log")
 	apptest.Pack(t, a, c, &h)
-	if _, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Out: map[string]string{rowOf(c, 4): handout.SitsOut}}, handout.Change{}); err != nil {
+	if _, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID,
+		handout.Change{Out: map[string]string{rowOf(c, 4): handout.SitsOut}}, handout.Change{}); err != nil {
 		t.Fatal(err)
 	}
 	for _, i := range []int{0, 1} {

@@ -181,7 +181,8 @@ func TestBeside(t *testing.T) {
 		t.Errorf("%d copies to give again after that, %v", len(stale), err)
 	}
 	// A change of the sentence keeps whom it was for.
-	ch := handout.Change{Documents: &[]handout.GivenDocument{{Slot: 1, Template: h.Settings.Documents[0].Template}, {Slot: 2, Template: h.Settings.Documents[0].Template}}}
+	ch := handout.Change{Documents: &[]handout.GivenDocument{{Slot: 1, Template: h.Settings.Documents[0].Template},
+		{Slot: 2, Template: h.Settings.Documents[0].Template}}}
 	if h, err = a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, ch); err != nil || len(h.Settings.Documents[1].Only) != 1 {
 		t.Errorf("%+v, %v", h.Settings.Documents, err)
 	}
@@ -197,7 +198,8 @@ func TestBeside(t *testing.T) {
 		t.Fatal(err)
 	}
 	var invalid *change.Invalid
-	if _, err := a.Cases.Packing.Reissue(ctx, "oduya", c.ID, team.ID, pack.BesideBegun, stale.Digest()); !errors.As(err, &invalid) || invalid.Code != "beside-several" {
+	if _, err := a.Cases.Packing.Reissue(ctx, "oduya", c.ID, team.ID, pack.BesideBegun, stale.Digest()); !errors.As(err,
+		&invalid) || invalid.Code != "beside-several" {
 		t.Errorf("beside what several have: %v", err)
 	}
 }

@@ -73,7 +73,8 @@ func (h *history) edit(field record.Field, value string) error {
 	if len(c.Students) == 0 {
 		return nil
 	}
-	_, err := h.a.Cases.Rosters.EditRoster(ctx, "oduya", h.class, []classes.Edit{{Row: c.Students[h.r.IntN(len(c.Students))].ID, Field: field, Value: value}})
+	_, err := h.a.Cases.Rosters.EditRoster(ctx, "oduya", h.class,
+		[]classes.Edit{{Row: c.Students[h.r.IntN(len(c.Students))].ID, Field: field, Value: value}})
 	return err
 }
 
@@ -102,7 +103,9 @@ func (h *history) happenings() map[string]func() error {
 			}
 			i := h.added
 			h.added++
-			_, err := h.a.Cases.Rosters.AddStudents(ctx, "oduya", h.class, []record.Record{{Family: fmt.Sprint("Family", i), Given: fmt.Sprint("Given", i), Address: fmt.Sprintf("s%d@kestrelquay.example", i), Period: "3", Team: "Gull"}})
+			_, err := h.a.Cases.Rosters.AddStudents(ctx, "oduya", h.class,
+				[]record.Record{{Family: fmt.Sprint("Family", i), Given: fmt.Sprint("Given", i),
+					Address: fmt.Sprintf("s%d@kestrelquay.example", i), Period: "3", Team: "Gull"}})
 			return err
 		},
 		"a student leaves": func() error {
@@ -143,7 +146,8 @@ func (h *history) happenings() map[string]func() error {
 		"a place changes": func() error {
 			return h.room(func(p room.Plan, ch *room.Change) {
 				if x, ok := anyOf(r, p.AllPlaces()); ok && !x.Needed() {
-					name, under, level := fmt.Sprint("Other ", r.IntN(1000)), []string{"", room.Drawer}[r.IntN(2)], []string{"read", "comment", "edit"}[r.IntN(3)]
+					name, under, level := fmt.Sprint("Other ", r.IntN(1000)), []string{"", room.Drawer}[r.IntN(2)],
+						[]string{"read", "comment", "edit"}[r.IntN(3)]
 					ch.Places.Change = []room.PlaceChange{{ID: x.ID, To: room.PlaceParts{Name: &name, Under: &under, Level: &level}}}
 				}
 			})
@@ -298,13 +302,15 @@ func (h *history) happenings() map[string]func() error {
 			if err != nil {
 				return err
 			}
-			if _, err := h.a.Cases.Things.Write(ctx, "oduya", key(), tpl.Thing, versions[0].Number, strings.NewReader(fmt.Sprintf("# State %d of [Title] for [Family name]\n", r.IntN(1000)))); err != nil {
+			if _, err := h.a.Cases.Things.Write(ctx, "oduya", key(), tpl.Thing, versions[0].Number,
+				strings.NewReader(fmt.Sprintf("# State %d of [Title] for [Family name]\n", r.IntN(1000)))); err != nil {
 				return err
 			}
 			apptest.Look(h.t, h.a)
 			look, err := h.a.Cases.Packing.PreviewReissue(ctx, h.class, x.ID)
 			if err == nil {
-				_, err = h.a.Cases.Packing.Reissue(ctx, "oduya", h.class, x.ID, []pack.BegunCopy{pack.LeaveBegun, pack.ReplaceBegun, pack.BesideBegun}[r.IntN(3)], look.Digest())
+				_, err = h.a.Cases.Packing.Reissue(ctx, "oduya", h.class, x.ID,
+					[]pack.BegunCopy{pack.LeaveBegun, pack.ReplaceBegun, pack.BesideBegun}[r.IntN(3)], look.Digest())
 			}
 			settleAll(h.t, h.a)
 			return err
@@ -556,7 +562,8 @@ func happen(t *testing.T, seed uint64, round int) {
 	a := apptest.Open(t)
 	apptest.People(t, a, 12)
 	c := apptest.Class(t, a, apptest.List(5))
-	h := &history{t: t, a: a, r: rand.New(rand.NewPCG(seed, uint64(round))), class: c.ID, added: 5, guest: map[string]bool{}, texts: map[string][]string{}, log: []string{fmt.Sprintf("HISTORY_SEED=%d, round %d", seed, round)}}
+	h := &history{t: t, a: a, r: rand.New(rand.NewPCG(seed, uint64(round))), class: c.ID, added: 5,
+		guest: map[string]bool{}, texts: map[string][]string{}, log: []string{fmt.Sprintf("HISTORY_SEED=%d, round %d", seed, round)}}
 	apptest.Pack(t, a, c, nil)
 	log := apptest.Handout(t, a, c, "# Log\n")
 	apptest.Pack(t, a, c, &log)

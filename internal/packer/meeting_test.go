@@ -211,7 +211,8 @@ func TestActsMeet(t *testing.T) {
 			all.Go(func() {
 				for _, st := range m.class.Students {
 					m.soon()
-					_, err := m.a.Cases.Things.Write(ctx, st.Account, store.NewID(), entries[st.ID], before[st.ID].Version, strings.NewReader(fmt.Sprintf("# Log\n\nwritten the %dth time\n", n)))
+					_, err := m.a.Cases.Things.Write(ctx, st.Account, store.NewID(), entries[st.ID], before[st.ID].Version,
+						strings.NewReader(fmt.Sprintf("# Log\n\nwritten the %dth time\n", n)))
 					mu.Lock()
 					written[st.ID] = err == nil
 					mu.Unlock()
@@ -256,7 +257,8 @@ func TestActsMeet(t *testing.T) {
 			writing.Go(func() {
 				for _, st := range m.class.Students {
 					m.soon()
-					_, err := m.a.Cases.Things.Write(ctx, st.Account, store.NewID(), entries[st.ID], before[st.ID].Version, strings.NewReader("# Log\n\nwritten\n"))
+					_, err := m.a.Cases.Things.Write(ctx, st.Account, store.NewID(), entries[st.ID], before[st.ID].Version,
+						strings.NewReader("# Log\n\nwritten\n"))
 					written[st.ID] = err == nil
 				}
 			})
@@ -270,8 +272,10 @@ func TestActsMeet(t *testing.T) {
 			writing.Wait()
 			rest()
 			for row, st := range m.copiesOf(entries) {
-				if written[row] != (st.Version > before[row].Version) || st.Version > before[row].Version && st.Place != ledger.Lies || begun == nil && st.Version == before[row].Version && st.Place != ledger.InBin {
-					t.Fatalf("the %dth time: written %v, taken back %v, and the copy is %s at version %d", n, written[row], begun == nil, st.Place, st.Version)
+				if written[row] != (st.Version > before[row].Version) || st.Version > before[row].Version &&
+					st.Place != ledger.Lies || begun == nil && st.Version == before[row].Version && st.Place != ledger.InBin {
+					t.Fatalf("the %dth time: written %v, taken back %v, and the copy is %s at version %d", n, written[row],
+						begun == nil, st.Place, st.Version)
 				}
 			}
 		}
@@ -438,7 +442,8 @@ func TestSchedules(t *testing.T) {
 
 func schedule(t *testing.T, seed uint64, round int) {
 	m := meet(t)
-	h := &history{t: t, a: m.a, r: rand.New(rand.NewPCG(seed, uint64(round))), class: m.class.ID, guest: map[string]bool{}, texts: map[string][]string{}, log: []string{fmt.Sprintf("HISTORY_SEED=%d, round %d", seed, round)}}
+	h := &history{t: t, a: m.a, r: rand.New(rand.NewPCG(seed, uint64(round))), class: m.class.ID,
+		guest: map[string]bool{}, texts: map[string][]string{}, log: []string{fmt.Sprintf("HISTORY_SEED=%d, round %d", seed, round)}}
 	var mu sync.Mutex // of the log, the texts and what was binned by hand
 	byHand := map[string]bool{}
 	said := func(who, what string, err error) {
@@ -491,7 +496,8 @@ func schedule(t *testing.T, seed uint64, round int) {
 					}
 				case act == 8:
 					name := fmt.Sprint("Tide Watch ", r.IntN(1000))
-					what, err = "calls the class "+name, m.a.Cases.Classes.ChangeClass(ctx, "oduya", m.class.ID, classes.Change{Name: &name}, classes.Change{})
+					what, err = "calls the class "+name,
+						m.a.Cases.Classes.ChangeClass(ctx, "oduya", m.class.ID, classes.Change{Name: &name}, classes.Change{})
 				case act == 9:
 					what = "packs another of the same document"
 					other, e := m.a.Cases.Handouts.NewHandout(ctx, "oduya", m.class.ID, m.h.Settings.Documents[0].Template)
@@ -512,7 +518,9 @@ func schedule(t *testing.T, seed uint64, round int) {
 					}
 				}
 				said(who, what, err)
-				if err != nil && !errors.Is(err, seam.ErrNotFound) && !errors.Is(err, cupboard.ErrNotFound) && !errors.Is(err, cupboard.ErrNoRight) && !errors.As(err, new(*change.Invalid)) && !errors.As(err, new(*change.Changed)) && !errors.As(err, new(*cupboard.Conflict)) {
+				if err != nil && !errors.Is(err, seam.ErrNotFound) && !errors.Is(err, cupboard.ErrNotFound) &&
+					!errors.Is(err, cupboard.ErrNoRight) && !errors.As(err, new(*change.Invalid)) &&
+					!errors.As(err, new(*change.Changed)) && !errors.As(err, new(*cupboard.Conflict)) {
 					t.Errorf("%s %s: %v", who, what, err)
 				}
 			}
@@ -592,7 +600,8 @@ func (m *meeting) giveAgain(text string, begun pack.BegunCopy) error {
 // story tells what runs did for some keys.
 func (m *meeting) story(keys ...string) {
 	var lines []string
-	m.must(m.a.Store.DB.Select(&lines, `select concat_ws(' ', r.started_at, r.kind, left(r.id::text, 23), r.state, right(s.key, 50), s.act, s.account, s.generation, s.state, s.reason, s.wanted ->> 'name', s.change)
+	m.must(m.a.Store.DB.Select(&lines, `select concat_ws(' ', r.started_at, r.kind, left(r.id::text, 23), r.state,
+		right(s.key, 50), s.act, s.account, s.generation, s.state, s.reason, s.wanted ->> 'name', s.change)
 		from steps s join runs r on r.id = s.run_id where s.key = any($1) order by r.started_at, s.seq`, keys))
 	m.t.Logf("what runs did:\n%s", strings.Join(lines, "\n"))
 }

@@ -37,7 +37,8 @@ func (j *job) failed(ctx context.Context, st ledger.Step, e *ledger.Entry, err e
 	case errors.As(err, &conflict):
 		return j.record(ctx, st, e, packing.Stuck, &packing.Reason{Code: "begun-meanwhile"})
 	case errors.As(err, &unknown):
-		return j.record(ctx, st, e, packing.Stuck, &packing.Reason{Code: "cupboard-unknown", Args: map[string]string{"accounts": joined(unknown.Accounts)}})
+		return j.record(ctx, st, e, packing.Stuck,
+			&packing.Reason{Code: "cupboard-unknown", Args: map[string]string{"accounts": joined(unknown.Accounts)}})
 	case errors.Is(err, store.ErrNotFound): // what it lies in was never made
 		return j.record(ctx, st, e, packing.Stuck, &packing.Reason{Code: "parent-stuck"})
 	case st.Key.What.Purpose == packing.ClassFolder && (errors.Is(err, cupboard.ErrNotFound) || errors.Is(err, cupboard.ErrNoRight)):
@@ -68,7 +69,8 @@ func (j *job) passedOn(ctx context.Context) bool {
 // again: a rule of its own was broken, or the statement makes no sense to it.
 func lasting(err error) bool {
 	var pg *pgconn.PgError
-	return errors.As(err, &pg) && (pgerrcode.IsIntegrityConstraintViolation(pg.Code) || pgerrcode.IsDataException(pg.Code) || pgerrcode.IsSyntaxErrororAccessRuleViolation(pg.Code))
+	return errors.As(err, &pg) && (pgerrcode.IsIntegrityConstraintViolation(pg.Code) ||
+		pgerrcode.IsDataException(pg.Code) || pgerrcode.IsSyntaxErrororAccessRuleViolation(pg.Code))
 }
 
 // record keeps what was done, ledger and line in one statement, and sees to it

@@ -165,7 +165,8 @@ func (p *Packer) Drive(ctx context.Context, run string) {
 	}
 	ctx, cancel := context.WithTimeout(ctx, stint)
 	defer cancel()
-	j := &job{Packer: p, run: r, owner: owner, moved: make(chan struct{}, workers), news: make(chan struct{}, 1), over: make(chan struct{}), ended: make(chan struct{})}
+	j := &job{Packer: p, run: r, owner: owner, moved: make(chan struct{}, workers), news: make(chan struct{}, 1),
+		over: make(chan struct{}), ended: make(chan struct{})}
 	var telling sync.WaitGroup
 	telling.Go(func() { j.tell(context.WithoutCancel(ctx)) })
 	var wg sync.WaitGroup

@@ -37,7 +37,8 @@ var ctx = context.Background()
 func whole(t *testing.T, a *app.App, c picture.Class, handouts int) {
 	t.Helper()
 	n := len(c.Students)
-	for kind, want := range map[string]int{"folder": 5 + n + min(handouts, 1) + handouts, "file": handouts + handouts*n, "pointer": handouts * n} {
+	for kind, want := range map[string]int{"folder": 5 + n + min(handouts, 1) + handouts, "file": handouts + handouts*n,
+		"pointer": handouts * n} {
 		var got int
 		if err := a.Store.DB.Get(&got, `select count(*) from standin.things where kind = $1`, kind); err != nil {
 			t.Fatal(err)
@@ -65,7 +66,8 @@ func whole(t *testing.T, a *app.App, c picture.Class, handouts int) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		if who := accounts[e.Key.Whom.Row]; len(people) != 2 || people[who].Level.String() != "edit" || people["oduya"].Level.String() != "owner" {
+		if who := accounts[e.Key.Whom.Row]; len(people) != 2 || people[who].Level.String() != "edit" ||
+			people["oduya"].Level.String() != "owner" {
 			t.Errorf("%s of %s is open to %v", e.Key, who, people)
 		}
 	}
@@ -171,7 +173,8 @@ func TestStuckAndFixed(t *testing.T) {
 	if stuck.Reason == nil || stuck.Reason.Code != "account-unknown" || stuck.Reason.Args["suggestion"] != "s2@kestrelquay.example" {
 		t.Fatalf("stuck for %+v", stuck.Reason)
 	}
-	for address, code := range map[string]string{"nonsense": "address-malformed", "who@kestrelquay.example": "account-unknown", "s1@kestrelquay.example": "address-twice"} {
+	for address, code := range map[string]string{"nonsense": "address-malformed",
+		"who@kestrelquay.example": "account-unknown", "s1@kestrelquay.example": "address-twice"} {
 		err := a.Cases.Packing.FixLine(ctx, "oduya", c.ID, r.ID, stuck.Seq, address)
 		if invalid, ok := err.(*change.Invalid); !ok || invalid.Code != code {
 			t.Errorf("fixed with %s: %v, want %s", address, err, code)
@@ -251,7 +254,8 @@ func TestStop(t *testing.T) {
 		t.Fatal(err)
 	}
 	a.Packer.Drive(ctx, r.ID)
-	if now, err := a.Store.Run(ctx, r.ID); err != nil || now.State != ledger.RunStopped || now.Packed != stopped.Packed || a.Cup.Requests() != before {
+	if now, err := a.Store.Run(ctx, r.ID); err != nil || now.State != ledger.RunStopped ||
+		now.Packed != stopped.Packed || a.Cup.Requests() != before {
 		t.Errorf("it goes on: %+v, %v", now, err)
 	}
 	entries, err := a.Store.Ledger(ctx, c.ID)
@@ -295,7 +299,8 @@ func TestMadeForWhoLeft(t *testing.T) {
 	apptest.People(t, a, 3)
 	c := apptest.Class(t, a, apptest.List(3))
 	step := packing.StepKey{Key: packing.Key{Class: c.ID, What: packing.What{Purpose: packing.ClassFolder}}, Act: packing.Make, Generation: 1}
-	made, err := a.Cup.MakeFolder(ctx, "oduya", step.String(), cupboard.NewThing{Name: "Class", Grants: map[string]access.Level{"s0": access.Edit}})
+	made, err := a.Cup.MakeFolder(ctx, "oduya", step.String(),
+		cupboard.NewThing{Name: "Class", Grants: map[string]access.Level{"s0": access.Edit}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -422,7 +427,8 @@ func killed(t *testing.T) (kills int) {
 		t.Errorf("%+v", r)
 	}
 	whole(t, a, c, 1)
-	if told, _, _, err := a.Cases.Telling.Messages(ctx, c.ID, store.MessageFilter{}); err != nil || len(told) != len(c.Students) { // each once, by one row each
+	// each once, by one row each
+	if told, _, _, err := a.Cases.Telling.Messages(ctx, c.ID, store.MessageFilter{}); err != nil || len(told) != len(c.Students) {
 		t.Errorf("%d messages for %d students, %v", len(told), len(c.Students), err)
 	}
 	t.Logf("killed %d times, complete after it", kills)
@@ -595,9 +601,13 @@ func median(x []float64) float64 {
 func plainLoop(b *testing.B, a *app.App, c picture.Class, each int) time.Duration {
 	db := a.Store.DB
 	tables := []struct{ into, from string }{
-		{"plain_things", `select t.* from standin.things t join ledger l on t.id::text = l.thing or t.id::text in (select value from jsonb_each_text(l.pointers)) where l.row_id = $1 and l.class_id = $2`},
+		{"plain_things", `select t.* from standin.things t
+			join ledger l on t.id::text = l.thing or t.id::text in (select value from jsonb_each_text(l.pointers))
+			where l.row_id = $1 and l.class_id = $2`},
 		{"plain_versions", `select v.* from standin.versions v join ledger l on v.thing::text = l.thing where l.row_id = $1 and l.class_id = $2`},
-		{"plain_answers", `select x.* from standin.answers x join ledger l on x.thing::text = l.thing or x.thing::text in (select value from jsonb_each_text(l.pointers)) where l.row_id = $1 and l.class_id = $2`},
+		{"plain_answers", `select x.* from standin.answers x
+			join ledger l on x.thing::text = l.thing or x.thing::text in (select value from jsonb_each_text(l.pointers))
+			where l.row_id = $1 and l.class_id = $2`},
 		{"plain_ledger", `select * from ledger where row_id = $1 and class_id = $2`},
 		{"plain_steps", `select s.* from steps s join runs r on r.id = s.run_id where s.key like '%/row.' || $1::text and r.class_id = $2`},
 	}
@@ -720,7 +730,8 @@ func TestWhoLeft(t *testing.T) {
 	// Where other hands took it away there is nothing to do, and nothing changes.
 	for _, e := range entries {
 		if e.Key.What.Purpose == packing.Shelf {
-			if err := a.Cup.SetRule(ctx, "oduya", "by hand", e.Thing, cupboard.RuleChange{Levels: map[string]access.Level{"s2": access.Nothing}}); err != nil {
+			if err := a.Cup.SetRule(ctx, "oduya", "by hand", e.Thing,
+				cupboard.RuleChange{Levels: map[string]access.Level{"s2": access.Nothing}}); err != nil {
 				t.Fatal(err)
 			}
 			if _, err := a.Store.DB.Exec(`update rows set left_at = now() where class_id = $1 and account = 's2'`, c.ID); err != nil {

@@ -157,7 +157,8 @@ func (j *job) unpoint(ctx context.Context, st ledger.Step) ([]string, error) {
 		if wanted[folder] {
 			continue
 		}
-		if err := j.cup.Remove(ctx, j.owner, j.stepKey(st)+"/unpoint/"+folder, before.Pointers[folder]); err != nil && !errors.Is(err, cupboard.ErrNotFound) {
+		if err := j.cup.Remove(ctx, j.owner, j.stepKey(st)+"/unpoint/"+folder, before.Pointers[folder]); err != nil &&
+			!errors.Is(err, cupboard.ErrNotFound) {
 			return nil, err
 		}
 		gone = append(gone, folder)
@@ -199,7 +200,8 @@ func (j *job) thingFor(ctx context.Context, st ledger.Step) (ledger.Entry, error
 		spot, in = "", t.Parent
 	}
 	return ledger.Entry{
-		ID: store.NewID(), Key: st.Key, Generation: st.Generation, Thing: t.ID, Link: t.Link, Name: st.Wanted.Name, Spot: spot, PutIn: in, Granted: t.Rule.Grants, GivenSHA: given, Pointers: map[string]string{}, RunID: j.run.ID, MadeAt: j.now(),
+		ID: store.NewID(), Key: st.Key, Generation: st.Generation, Thing: t.ID, Link: t.Link, Name: st.Wanted.Name,
+		Spot: spot, PutIn: in, Granted: t.Rule.Grants, GivenSHA: given, Pointers: map[string]string{}, RunID: j.run.ID, MadeAt: j.now(),
 	}, err
 }
 
@@ -247,7 +249,8 @@ func (j *job) folder(ctx context.Context, w packing.Wanted) (string, error) {
 func (j *job) levels(ctx context.Context, in string, path []string) (string, error) {
 	for _, name := range path {
 		for n := 1; ; n++ {
-			t, err := j.cup.MakeFolder(ctx, j.owner, fmt.Sprintf("level/%s/%s/%s/%d", j.owner, in, naming.Fold(name), n), cupboard.NewThing{Parent: in, Name: name})
+			t, err := j.cup.MakeFolder(ctx, j.owner, fmt.Sprintf("level/%s/%s/%s/%d", j.owner, in, naming.Fold(name), n),
+				cupboard.NewThing{Parent: in, Name: name})
 			if errors.Is(err, cupboard.ErrNotFound) && n < mostEnded {
 				continue // it has ended, or the folder it is to lie in isn't there
 			}

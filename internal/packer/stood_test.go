@@ -44,7 +44,8 @@ func TestStood(t *testing.T) {
 		t.Fatal(err)
 	}
 	settleAll(t, a)
-	if h, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Out: map[string]string{rowOf(c, 1): ""}}, handout.Change{}); err != nil {
+	if h, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID,
+		handout.Change{Out: map[string]string{rowOf(c, 1): ""}}, handout.Change{}); err != nil {
 		t.Fatal(err)
 	} else {
 		apptest.Pack(t, a, c, &h)

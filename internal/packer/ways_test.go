@@ -85,7 +85,8 @@ func reaches(t *testing.T, a *app.App, c picture.Class, account string) string {
 // inSatchel are the names of what lies in a student's satchel.
 func inSatchel(t *testing.T, a *app.App, c picture.Class, i int) string {
 	t.Helper()
-	e, err := a.Store.EntryByKey(ctx, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Satchel}, Whom: packing.Whom{Row: rowOf(c, i)}})
+	e, err := a.Store.EntryByKey(ctx,
+		packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Satchel}, Whom: packing.Whom{Row: rowOf(c, i)}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -136,7 +137,8 @@ func TestByLevel(t *testing.T) {
 			t.Errorf("s%d reaches %q, want %q", i, got, want)
 		}
 	}
-	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classes.Edit{{Row: rowOf(c, 3), Field: record.Level, Value: "B"}}); err != nil {
+	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID,
+		[]classes.Edit{{Row: rowOf(c, 3), Field: record.Level, Value: "B"}}); err != nil {
 		t.Fatal(err)
 	}
 	more := append(slices.Clone(h.Settings.Documents), handout.GivenDocument{Template: h.Settings.Documents[0].Template, For: "C"})
@@ -185,7 +187,8 @@ func TestPerTeam(t *testing.T) {
 		t.Errorf("%d stuck: one is in no team", r.Stuck)
 	}
 	nothingLeft(t, a, c, h, 1)
-	for i, want := range []string{"Gull – Charts.md:edit", "Gull – Charts.md:edit", "Tern – Charts.md:edit", "Tern – Charts.md:edit", ""} {
+	for i, want := range []string{"Gull – Charts.md:edit", "Gull – Charts.md:edit", "Tern – Charts.md:edit",
+		"Tern – Charts.md:edit", ""} {
 		if got := reaches(t, a, c, fmt.Sprint("s", i)); got != want {
 			t.Errorf("s%d reaches %q, want %q", i, got, want)
 		}
@@ -204,7 +207,8 @@ func TestPerTeam(t *testing.T) {
 		t.Errorf("opened, and still new: %v", err)
 	}
 	reg, err := a.Cases.Registers.Register(ctx, c.ID)
-	if err != nil || reg.Columns[1].Cells[0].State != progress.Opened || reg.Columns[1].Cells[1].State != progress.Shared || reg.Columns[1].Cells[4].State != progress.Stuck {
+	if err != nil || reg.Columns[1].Cells[0].State != progress.Opened ||
+		reg.Columns[1].Cells[1].State != progress.Shared || reg.Columns[1].Cells[4].State != progress.Stuck {
 		t.Errorf("%v %v %v, %v", reg.Columns[1].Cells[0].State, reg.Columns[1].Cells[1].State, reg.Columns[1].Cells[4].State, err)
 	}
 	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classes.Edit{{Row: rowOf(c, 0), Field: crew, Value: "Tern"}}); err != nil {
@@ -284,7 +288,8 @@ func TestSeveralDocuments(t *testing.T) {
 		t.Errorf("%+v", r)
 	}
 	nothingLeft(t, a, c, h, 0)
-	if got, want := inSatchel(t, a, c, 0), "file 3 Family0 – Charts – Log.md, file 3 Family0 – Charts – Map (2).md, file 3 Family0 – Charts – Map.md"; got != want {
+	if got, want := inSatchel(t, a, c, 0),
+		"file 3 Family0 – Charts – Log.md, file 3 Family0 – Charts – Map (2).md, file 3 Family0 – Charts – Map.md"; got != want {
 		t.Errorf("%s\nwant %s", got, want)
 	}
 	e, err := a.Store.EntryByKey(ctx, handout.CopyKey(c.ID, h.ID, 2, packing.Whom{Row: rowOf(c, 0)}))
@@ -296,7 +301,8 @@ func TestSeveralDocuments(t *testing.T) {
 	}
 	apptest.Look(t, a)
 	reg, err := a.Cases.Registers.Register(ctx, c.ID)
-	if cell := reg.Columns[1].Cells[0]; err != nil || cell.State != progress.Working || cell.Words != 4 || len(cell.Each) != 3 || cell.Entry.Thing != e.Thing {
+	if cell := reg.Columns[1].Cells[0]; err != nil || cell.State != progress.Working || cell.Words != 4 ||
+		len(cell.Each) != 3 || cell.Entry.Thing != e.Thing {
 		t.Errorf("%s with %d words, %d documents, %v", cell.State, cell.Words, len(cell.Each), err)
 	}
 	panel, err := a.Cases.Registers.Panel(ctx, c.ID, rowOf(c, 0))

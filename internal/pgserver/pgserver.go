@@ -50,7 +50,8 @@ func (e *InUse) Error() string {
 	if e.PID == 0 {
 		return fmt.Sprintf("another Jolly Satchel uses the data in %s: stop it first, or choose another folder (JOLLY_DATA)", e.Dir)
 	}
-	return fmt.Sprintf("another Jolly Satchel (process %d) uses the data in %s: stop it first, or choose another folder (JOLLY_DATA)", e.PID, e.Dir)
+	return fmt.Sprintf("another Jolly Satchel (process %d) uses the data in %s: stop it first, or choose another folder (JOLLY_DATA)",
+		e.PID, e.Dir)
 }
 
 // Start brings up the server whose data lies in dir, making it first where
@@ -207,7 +208,8 @@ func (s *Server) readPassword() error {
 
 func (s *Server) start() error {
 	// The data lies on a disk without a head to move, and queries are short.
-	opts := fmt.Sprintf("-h 127.0.0.1 -p %d -k %s -c unix_socket_permissions=0700 -c max_connections=200 -c shared_buffers=256MB -c timezone=UTC -c random_page_cost=1.1 -c jit=off%s", s.port, s.dir, s.options)
+	opts := fmt.Sprintf("-h 127.0.0.1 -p %d -k %s -c unix_socket_permissions=0700 -c max_connections=200 "+
+		"-c shared_buffers=256MB -c timezone=UTC -c random_page_cost=1.1 -c jit=off%s", s.port, s.dir, s.options)
 	out, err := s.run("pg_ctl", "-D", s.data(), "-l", filepath.Join(s.dir, "log"), "-w", "-t", "60", "-o", opts, "start")
 	if err != nil {
 		return fmt.Errorf("starting PostgreSQL: %w: %s", err, out)
@@ -266,7 +268,8 @@ func (s *Server) initdb() error {
 	if err := os.RemoveAll(fresh); err != nil {
 		return err
 	}
-	if out, err := s.run("initdb", "-D", fresh, "-U", "jolly", "-A", "scram-sha-256", "--pwfile", filepath.Join(s.dir, "password"), "-E", "UTF8", "--locale=C.UTF-8", "--no-sync"); err != nil {
+	if out, err := s.run("initdb", "-D", fresh, "-U", "jolly", "-A", "scram-sha-256", "--pwfile",
+		filepath.Join(s.dir, "password"), "-E", "UTF8", "--locale=C.UTF-8", "--no-sync"); err != nil {
 		return fmt.Errorf("making the database: %w: %s", err, out)
 	}
 	if err := os.WriteFile(filepath.Join(fresh, "pg_hba.conf"), []byte(hba), 0o600); err != nil {
@@ -277,7 +280,8 @@ func (s *Server) initdb() error {
 
 // URL returns the address of a database on the server, with the password.
 func (s *Server) URL(database string) string {
-	u := url.URL{Scheme: "postgres", User: url.UserPassword("jolly", s.password), Host: net.JoinHostPort("127.0.0.1", strconv.Itoa(s.port)), Path: "/" + database, RawQuery: "sslmode=disable"}
+	u := url.URL{Scheme: "postgres", User: url.UserPassword("jolly", s.password),
+		Host: net.JoinHostPort("127.0.0.1", strconv.Itoa(s.port)), Path: "/" + database, RawQuery: "sslmode=disable"}
 	return u.String()
 }
 

@@ -126,7 +126,8 @@ func TestServerOutlivesItsProgram(t *testing.T) {
 		t.Fatal(err)
 	}
 	// Its number is another program's by now, this one's.
-	if err := os.WriteFile(filepath.Join(second.data(), "postmaster.pid"), fmt.Appendf(nil, "%d\n%s\n1\n%d\n", os.Getpid(), second.data(), second.port), 0o600); err != nil {
+	if err := os.WriteFile(filepath.Join(second.data(), "postmaster.pid"),
+		fmt.Appendf(nil, "%d\n%s\n1\n%d\n", os.Getpid(), second.data(), second.port), 0o600); err != nil {
 		t.Fatal(err)
 	}
 	third := start(t, dir)
@@ -171,7 +172,8 @@ func TestPassword(t *testing.T) {
 	if got := ask(t, s, `select rolpassword from pg_authid where rolname = 'jolly'`); !strings.HasPrefix(got, "SCRAM-SHA-256$") {
 		t.Errorf("the password is kept as %.20s", got)
 	}
-	if err := os.WriteFile(filepath.Join(s.data(), "pg_hba.conf"), []byte("local all all trust\nhost all all 127.0.0.1/32 trust\n"), 0o600); err != nil {
+	if err := os.WriteFile(filepath.Join(s.data(), "pg_hba.conf"),
+		[]byte("local all all trust\nhost all all 127.0.0.1/32 trust\n"), 0o600); err != nil {
 		t.Fatal(err)
 	}
 	if err := s.Stop(); err != nil {

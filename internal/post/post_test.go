@@ -27,8 +27,9 @@ var at = time.Date(2026, 11, 26, 7, 40, 0, 0, time.FixedZone("", 3600))
 
 func sample() post.Mail {
 	return post.Mail{
-		ID: "0193", From: post.Person{Name: "Ifeoma Oduya (Kestrel Quay School)", Address: "satchel@kestrelquay.example"}, ReplyTo: post.Person{Name: "Ifeoma Oduya", Address: "ifeoma.oduya@kestrelquay.example"},
-		To: post.Person{Name: "Nokuthula Dube", Address: "nokuthula.dube@kestrelquay.example"}, Subject: "Rock pools", Body: "Hello", At: at,
+		ID: "0193", From: post.Person{Name: "Ifeoma Oduya (Kestrel Quay School)", Address: "satchel@kestrelquay.example"},
+		ReplyTo: post.Person{Name: "Ifeoma Oduya", Address: "ifeoma.oduya@kestrelquay.example"},
+		To:      post.Person{Name: "Nokuthula Dube", Address: "nokuthula.dube@kestrelquay.example"}, Subject: "Rock pools", Body: "Hello", At: at,
 	}
 }
 
@@ -44,7 +45,8 @@ for m in json.load(sys.stdin):
     raw = email.message_from_string(m)
     word = lambda s: str(email.header.make_header(email.header.decode_header(s)))
     person = lambda h: [[' '.join(word(name).split()), a] for name, a in email.utils.getaddresses(raw.get_all(h, []))]
-    out.append({'Subject': e['subject'], 'From': person('from'), 'To': person('to'), 'Reply': person('reply-to'), 'Text': part('plain'), 'HTML': part('html'), 'Names': [k.lower() for k in e.keys()],
+    out.append({'Subject': e['subject'], 'From': person('from'), 'To': person('to'), 'Reply': person('reply-to'),
+	'Text': part('plain'), 'HTML': part('html'), 'Names': [k.lower() for k in e.keys()],
         'Date': e['date'].datetime.isoformat(), 'ID': e['message-id'], 'Off': e['list-unsubscribe'], 'Defects': [str(d) for d in e.defects]})
 json.dump(out, sys.stdout)
 `
@@ -96,7 +98,9 @@ func python(t *testing.T, mails ...post.Mail) []seen {
 // somebody types becomes a header.
 func TestPythonReadsIt(t *testing.T) {
 	texts := []string{
-		"Rock pools", "Ebbe & Flut – 3 °C", "岩場の観察記録", "Журнал наблюдений за погодой на пристани в ноябре и декабре", "سجلّ حوض الصخور", "👩🏽‍🔬 boots", "=?utf-8?q?not=20this?=", `"quoted" \ and (comment), <angled>;`,
+		"Rock pools", "Ebbe & Flut – 3 °C", "岩場の観察記録",
+		"Журнал наблюдений за погодой на пристани в ноябре и декабре",
+		"سجلّ حوض الصخور", "👩🏽‍🔬 boots", "=?utf-8?q?not=20this?=", `"quoted" \ and (comment), <angled>;`,
 		strings.TrimSpace(strings.Repeat("long words ", 18)), "é" + strings.Repeat("x", 150),
 		"e\u0301 combining",
 	}
@@ -110,7 +114,8 @@ func TestPythonReadsIt(t *testing.T) {
 	for i, got := range python(t, mails...) {
 		m, want := mails[i], strings.TrimSpace(texts[i])
 		name := strings.ReplaceAll(want, "=?", "= ?")
-		if got.Subject != want || got.To[0] != [2]string{name, m.To.Address} || got.Reply[0] != [2]string{name, m.ReplyTo.Address} || got.From[0] != [2]string{m.From.Name, m.From.Address} {
+		if got.Subject != want || got.To[0] != [2]string{name, m.To.Address} ||
+			got.Reply[0] != [2]string{name, m.ReplyTo.Address} || got.From[0] != [2]string{m.From.Name, m.From.Address} {
 			t.Errorf("%q:\n%+q", want, got)
 		}
 		if strings.TrimRight(strings.ReplaceAll(got.Text, "\r\n", "\n"), "\n") != m.Body {
@@ -123,7 +128,8 @@ func TestPythonReadsIt(t *testing.T) {
 }
 
 func TestNothingBecomesAHeader(t *testing.T) {
-	evil := []string{"a\r\nBcc: all@school.example", "a\nBcc: all@school.example", "a\rBcc: x", "a\u2028Bcc: x", "a\x00b", "a\r\n\r\n<b>body</b>"}
+	evil := []string{"a\r\nBcc: all@school.example", "a\nBcc: all@school.example", "a\rBcc: x", "a\u2028Bcc: x",
+		"a\x00b", "a\r\n\r\n<b>body</b>"}
 	var mails []post.Mail
 	for _, s := range evil {
 		m := sample()
@@ -286,7 +292,8 @@ func TestEachForItself(t *testing.T) {
 		return errors.Join(errors.New("cut"), c.Conn().Close())
 	}
 	got := send(serve(t, s), to("cut", "nobody", "a", "busy", "b"))
-	if !strings.HasPrefix(got[0], "later: ") || got[1] != "for good: 5.1.1 No such mailbox" || got[2] != "taken" || got[3] != "later: 4.3.2 Later, please" || got[4] != "taken" {
+	if !strings.HasPrefix(got[0], "later: ") || got[1] != "for good: 5.1.1 No such mailbox" || got[2] != "taken" ||
+		got[3] != "later: 4.3.2 Later, please" || got[4] != "taken" {
 		t.Errorf("%q", got)
 	}
 	if strings.Join(s.got, " ") != "a@kestrelquay.example b@kestrelquay.example" {

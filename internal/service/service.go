@@ -104,7 +104,8 @@ func (s *Service) provider(issuer string) (*oidc.Provider, error) {
 }
 
 func (set Settings) config(is *oidc.Provider) oauth2.Config {
-	return oauth2.Config{ClientID: set.Client, ClientSecret: set.Secret, Endpoint: is.Endpoint(), RedirectURL: set.Redirect, Scopes: []string{oidc.ScopeOpenID, "email", "profile"}}
+	return oauth2.Config{ClientID: set.Client, ClientSecret: set.Secret, Endpoint: is.Endpoint(),
+		RedirectURL: set.Redirect, Scopes: []string{oidc.ScopeOpenID, "email", "profile"}}
 }
 
 // Begin returns where somebody goes to sign in, and what is kept until they come back.
@@ -174,7 +175,8 @@ func why(err error) string {
 	if errors.As(err, &expired) {
 		return "service-expired"
 	}
-	for part, code := range map[string]string{"expected audience": "service-audience", "different provider": "service-issuer", "failed to verify signature": "service-key", "before the nbf": "service-expired"} {
+	for part, code := range map[string]string{"expected audience": "service-audience",
+		"different provider": "service-issuer", "failed to verify signature": "service-key", "before the nbf": "service-expired"} {
 		if strings.Contains(err.Error(), part) {
 			return code
 		}

@@ -40,13 +40,17 @@ func TestFinish(t *testing.T) {
 		{"another nonce", "service-nonce", func(_ *servicetest.Provider, c map[string]any, _ url.Values) { c["nonce"] = "x" }},
 		{"no nonce", "service-nonce", func(_ *servicetest.Provider, c map[string]any, _ url.Values) { delete(c, "nonce") }},
 		{"for somebody else", "service-audience", func(_ *servicetest.Provider, c map[string]any, _ url.Values) { c["aud"] = "another" }},
-		{"of somebody else", "service-issuer", func(_ *servicetest.Provider, c map[string]any, _ url.Values) { c["iss"] = "https://other.example" }},
+		{"of somebody else", "service-issuer", func(_ *servicetest.Provider, c map[string]any, _ url.Values) {
+			c["iss"] = "https://other.example"
+		}},
 		{"expired", "service-expired", func(_ *servicetest.Provider, c map[string]any, _ url.Values) {
 			c["exp"] = time.Now().Add(-time.Minute).Unix()
 		}},
 		{"a foreign key", "service-key", func(p *servicetest.Provider, _ map[string]any, _ url.Values) { p.Signed = p.Other }},
 		{"no address", "service-address", func(_ *servicetest.Provider, c map[string]any, _ url.Values) { delete(c, "email") }},
-		{"an address nobody looked at", "service-address", func(_ *servicetest.Provider, c map[string]any, _ url.Values) { c["email_verified"] = false }},
+		{"an address nobody looked at", "service-address", func(_ *servicetest.Provider, c map[string]any, _ url.Values) {
+			c["email_verified"] = false
+		}},
 		{"another code", "service-away", func(_ *servicetest.Provider, _ map[string]any, b url.Values) { b.Set("code", "bad") }},
 		{"another verifier", "service-away", func(p *servicetest.Provider, _ map[string]any, _ url.Values) { p.Challenge = "x" }},
 	} {
@@ -82,15 +86,18 @@ func TestFinish(t *testing.T) {
 func TestNothingKeptNothingTaken(t *testing.T) {
 	var s service.Service
 	var r *service.Refused
-	if _, err := s.Finish(context.Background(), service.Settings{}, service.Started{}, url.Values{"state": {""}}); !errors.As(err, &r) || r.Code != "service-state" {
+	if _, err := s.Finish(context.Background(), service.Settings{}, service.Started{},
+		url.Values{"state": {""}}); !errors.As(err, &r) || r.Code != "service-state" {
 		t.Errorf("%v", err)
 	}
 }
 
 func TestAddress(t *testing.T) {
 	for address, want := range map[string]bool{
-		"https://id.school.example": true, "https://id.school.example/realm/a": true, "http://127.0.0.1:8080": true, "http://localhost": true, "http://[::1]:1": true,
-		"http://id.school.example": false, "id.school.example": false, "": false, "https://": false, "https://a@id.school.example": false, "ftp://id.school.example": false, "https://id.school.example?x": false,
+		"https://id.school.example": true, "https://id.school.example/realm/a": true, "http://127.0.0.1:8080": true,
+		"http://localhost": true, "http://[::1]:1": true,
+		"http://id.school.example": false, "id.school.example": false, "": false, "https://": false,
+		"https://a@id.school.example": false, "ftp://id.school.example": false, "https://id.school.example?x": false,
 	} {
 		if school.IssuerAddress(address) != want {
 			t.Errorf("%q", address)
@@ -100,7 +107,9 @@ func TestAddress(t *testing.T) {
 
 // A service that isn't there, or isn't what it says, is away.
 func TestAway(t *testing.T) {
-	other := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) { w.Write([]byte(`{"issuer":"https://other.example"}`)) }))
+	other := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
+		w.Write([]byte(`{"issuer":"https://other.example"}`))
+	}))
 	defer other.Close()
 	for _, issuer := range []string{"http://127.0.0.1:1", other.URL, "http://school.example"} {
 		var s service.Service

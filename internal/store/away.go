@@ -25,7 +25,9 @@ func Away(err error) bool {
 		return false
 	case errors.As(err, &pg):
 		return pgerrcode.IsOperatorIntervention(pg.Code) || pgerrcode.IsConnectionException(pg.Code) || pg.Code == pgerrcode.TooManyConnections
-	case errors.As(err, &connect), errors.Is(err, driver.ErrBadConn), errors.Is(err, sql.ErrConnDone), errors.Is(err, syscall.ECONNREFUSED), errors.Is(err, syscall.ECONNRESET), errors.Is(err, syscall.EPIPE), errors.Is(err, io.ErrUnexpectedEOF):
+	case errors.As(err, &connect), errors.Is(err, driver.ErrBadConn), errors.Is(err, sql.ErrConnDone),
+		errors.Is(err, syscall.ECONNREFUSED), errors.Is(err, syscall.ECONNRESET), errors.Is(err, syscall.EPIPE),
+		errors.Is(err, io.ErrUnexpectedEOF):
 		return true
 	case errors.As(err, &network):
 		return true

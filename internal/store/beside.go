@@ -33,16 +33,20 @@ func (s *Store) Coming(ctx context.Context, class string) ([]ledger.Coming, erro
 		Folder string
 		Points asJSON[[]string]
 	}
-	if err := s.all(ctx, &rows, `select s.key, s.act = 'make' or coalesce(s.change ->> 'rename', '') <> '' as named, s.act in ('make', 'share', 'point') as gives, r.state = 'paused' as paused,
-			coalesce(nullif(s.change ->> 'rename', ''), s.wanted ->> 'name') as name, s.wanted ->> 'parent' as folder, coalesce(s.wanted -> 'pointers', '[]') as points
+	if err := s.all(ctx, &rows, `select s.key, s.act = 'make' or coalesce(s.change ->> 'rename', '') <> '' as named,
+		s.act in ('make', 'share', 'point') as gives, r.state = 'paused' as paused,
+			coalesce(nullif(s.change ->> 'rename', ''), s.wanted ->> 'name') as name, s.wanted ->> 'parent' as folder,
+				coalesce(s.wanted -> 'pointers', '[]') as points
 		from runs r join steps s on s.run_id = r.id
-		where r.class_id = $1 and r.state in ('packing', 'paused') and s.state = 'waiting' and s.act in ('make', 'share', 'point', 'rename', 'restore')`, class); err != nil {
+		where r.class_id = $1 and r.state in ('packing', 'paused') and s.state = 'waiting'
+			and s.act in ('make', 'share', 'point', 'rename', 'restore')`, class); err != nil {
 		return nil, err
 	}
 	out := make([]ledger.Coming, 0, len(rows))
 	for _, r := range rows {
 		if k, err := packing.ParseKey(r.Key); err == nil { // of an unknown kind: of a newer program, which knows it
-			out = append(out, ledger.Coming{Key: k, Named: r.Named, Gives: r.Gives, Paused: r.Paused, Name: r.Name, Folder: r.Folder, Points: r.Points.V})
+			out = append(out, ledger.Coming{Key: k, Named: r.Named, Gives: r.Gives, Paused: r.Paused, Name: r.Name,
+				Folder: r.Folder, Points: r.Points.V})
 		}
 	}
 	return out, nil

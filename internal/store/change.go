@@ -83,7 +83,8 @@ func (s *Store) change(ctx context.Context, act Act, result any, do func(tx *Sto
 	if err != nil {
 		return err
 	}
-	if err := s.exec(ctx, `with raised as (update classes set revision = revision + 1, wants = wants + 1 where id = any($1::uuid[]) returning id) select pg_notify('jolly', id::text) from raised`, act.Classes); err != nil {
+	if err := s.exec(ctx, `with raised as (update classes set revision = revision + 1, wants = wants + 1
+		where id = any($1::uuid[]) returning id) select pg_notify('jolly', id::text) from raised`, act.Classes); err != nil {
 		return err
 	}
 	if act.What != "" { // claiming a key alone is no act
@@ -113,7 +114,8 @@ func (s *Store) answered(ctx context.Context, act Act, result any) (bool, error)
 	if err != nil {
 		return false, err
 	}
-	res, err := s.Q.ExecContext(ctx, `insert into keys (account, key, digest, result, at) values ($1, $2, $3, 'null', $4) on conflict do nothing`, act.By, act.Key, sum, act.At)
+	res, err := s.Q.ExecContext(ctx, `insert into keys (account, key, digest, result, at) values ($1, $2, $3, 'null', $4)
+		on conflict do nothing`, act.By, act.Key, sum, act.At)
 	if err != nil {
 		return false, err
 	}
@@ -141,7 +143,8 @@ func (s *Store) Answered(ctx context.Context, act Act, result any) (bool, error)
 		Digest []byte `db:"digest"`
 		Result []byte `db:"result"`
 	}
-	if err := s.get(ctx, &before, `select digest, result from keys where account = $1 and key = $2`, act.By, act.Key); errors.Is(err, ErrNotFound) {
+	if err := s.get(ctx, &before, `select digest, result from keys
+		where account = $1 and key = $2`, act.By, act.Key); errors.Is(err, ErrNotFound) {
 		return false, nil
 	} else if err != nil {
 		return false, err
@@ -191,13 +194,15 @@ func (s *Store) log(ctx context.Context, act Act) error {
 		return fmt.Errorf("log of %s: %w", act.What, err)
 	}
 	if len(act.Classes) == 0 {
-		return s.exec(ctx, `insert into log (id, at, account, class_id, act, args) values ($1, $2, $3, nullif($4, '')::uuid, $5, $6)`, NewID(), act.At, act.By, act.About, act.What, string(args))
+		return s.exec(ctx, `insert into log (id, at, account, class_id, act, args)
+			values ($1, $2, $3, nullif($4, '')::uuid, $5, $6)`, NewID(), act.At, act.By, act.About, act.What, string(args))
 	}
 	ids := make([]string, len(act.Classes))
 	for i := range ids {
 		ids[i] = NewID()
 	}
-	return s.exec(ctx, `insert into log (id, at, account, class_id, act, args) select l.id, $3, $4, l.class, $5, $6::jsonb from unnest($1::uuid[], $2::uuid[]) as l(id, class)`,
+	return s.exec(ctx, `insert into log (id, at, account, class_id, act, args) select l.id, $3, $4, l.class, $5,
+		$6::jsonb from unnest($1::uuid[], $2::uuid[]) as l(id, class)`,
 		ids, act.Classes, act.At, act.By, act.What, string(args))
 }
 

@@ -37,7 +37,8 @@ func (s *Store) HoldTerm(ctx context.Context) error {
 
 // AddStaff adds a member to a class's staff.
 func (s *Store) AddStaff(ctx context.Context, m classes.Member) error {
-	return s.exec(ctx, `insert into staff (class_id, account, role) values ($1, $2, $3) on conflict (class_id, account) do update set role = excluded.role`, m.ClassID, m.Account, m.Role)
+	return s.exec(ctx, `insert into staff (class_id, account, role) values ($1, $2, $3)
+		on conflict (class_id, account) do update set role = excluded.role`, m.ClassID, m.Account, m.Role)
 }
 
 // SaveClassName keeps what a class is called, and its period.
@@ -95,14 +96,16 @@ func (s *Store) HoldClass(ctx context.Context, class string) error {
 // handout.
 func (s *Store) Untouched(ctx context.Context, class string) (bool, error) {
 	var empty bool
-	return empty, s.get(ctx, &empty, `select not exists (select 1 from rows where class_id = $1) and not exists (select 1 from ledger where class_id = $1)
+	return empty, s.get(ctx, &empty, `select not exists (select 1 from rows where class_id = $1) and not exists (select 1
+		from ledger where class_id = $1)
 		and not exists (select 1 from handouts where class_id = $1) and not exists (select 1 from runs where class_id = $1)`, class)
 }
 
 // AnyMade reports whether anything of a purpose was made in a class.
 func (s *Store) AnyMade(ctx context.Context, class string, purpose packing.Purpose) (bool, error) {
 	var any bool
-	return any, s.get(ctx, &any, `select exists (select 1 from ledger where class_id = $1 and purpose = $2 and ended_at is null)`, class, string(purpose))
+	return any, s.get(ctx, &any, `select exists (select 1 from ledger
+		where class_id = $1 and purpose = $2 and ended_at is null)`, class, string(purpose))
 }
 
 // RemoveStaff takes a member off a class's staff.
@@ -113,7 +116,8 @@ func (s *Store) RemoveStaff(ctx context.Context, class, account string) error {
 // Staff returns a class's staff, the owner first.
 func (s *Store) Staff(ctx context.Context, class string) ([]classes.Member, error) {
 	out := []classes.Member{}
-	return out, s.all(ctx, &out, `select class_id, account, role from staff where class_id = $1 order by role <> 'owner', role <> 'teacher', account`, class)
+	return out, s.all(ctx, &out, `select class_id, account, role from staff where class_id = $1
+		order by role <> 'owner', role <> 'teacher', account`, class)
 }
 
 // SavePlan keeps a class's room plan.
@@ -124,13 +128,15 @@ func (s *Store) SavePlan(ctx context.Context, class string, p room.Plan) error {
 // InStep returns the classes that are kept in step and in which nothing is being
 // packed or waits to be carried on.
 func (s *Store) InStep(ctx context.Context) ([]classes.Class, error) {
-	return plainly[classRow](ctx, s, `select `+classColumns+` from classes c where keep_in_step <> '' and not exists (select 1 from runs r where r.class_id = c.id and r.state in ('packing', 'paused')) order by id`)
+	return plainly[classRow](ctx, s, `select `+classColumns+` from classes c
+		where keep_in_step <> '' and not exists (select 1 from runs r where r.class_id = c.id and r.state in ('packing', 'paused')) order by id`)
 }
 
 // OwnerOfThings returns the account that owns what was made in a class.
 func (s *Store) OwnerOfThings(ctx context.Context, class string) (string, error) {
 	var account string
-	return account, s.get(ctx, &account, `select coalesce(nullif(c.held_by, ''), s.account) from classes c join staff s on s.class_id = c.id and s.role = 'owner' where c.id = $1`, class)
+	return account, s.get(ctx, &account, `select coalesce(nullif(c.held_by, ''), s.account) from classes c
+		join staff s on s.class_id = c.id and s.role = 'owner' where c.id = $1`, class)
 }
 
 // SetHeldBy notes which account owns what was made in a class; empty: the owner

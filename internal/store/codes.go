@@ -9,7 +9,8 @@ import (
 // Place notes that the office placed the students of a class there who are on its list now and
 // have an account.
 func (s *Store) Place(ctx context.Context, classes []string, by string, at time.Time) error {
-	return s.exec(ctx, `insert into placements (class_id, account, by, at) select class_id, account, $2, $3 from rows where class_id = any($1::uuid[]) and left_at is null and account <> ''
+	return s.exec(ctx, `insert into placements (class_id, account, by, at) select class_id, account, $2, $3 from rows
+		where class_id = any($1::uuid[]) and left_at is null and account <> ''
 		on conflict do nothing`, classes, by, at)
 }
 
@@ -41,13 +42,16 @@ func (s *Store) InsertCodes(ctx context.Context, made []CodeMade) error {
 	if err != nil {
 		return err
 	}
-	return s.exec(ctx, `insert into codes_made select * from jsonb_to_recordset($1::jsonb) as c(id uuid, account text, by text, at timestamptz, until timestamptz, mailed boolean, away boolean)`, string(b))
+	return s.exec(ctx, `insert into codes_made select *
+		from jsonb_to_recordset($1::jsonb) as c(id uuid, account text, by text, at timestamptz, until timestamptz,
+			mailed boolean, away boolean)`, string(b))
 }
 
 // CodesMade are the codes made for an account, the latest first, twenty at most.
 func (s *Store) CodesMade(ctx context.Context, account string) ([]CodeMade, error) {
 	out := []CodeMade{}
-	return out, s.all(ctx, &out, `select id, account, by, at, until, mailed, away from codes_made where account = $1 order by at desc, id limit 20`, account)
+	return out, s.all(ctx, &out, `select id, account, by, at, until, mailed, away from codes_made where account = $1
+		order by at desc, id limit 20`, account)
 }
 
 // ClassesOf returns the classes that each of some accounts is in the list of.
@@ -56,7 +60,8 @@ func (s *Store) ClassesOf(ctx context.Context, accounts []string) (map[string][]
 		Class   string `db:"class_id"`
 		Account string `db:"account"`
 	}
-	if err := s.all(ctx, &rows, `select distinct class_id, account from rows where account = any($1) and account <> '' and left_at is null order by class_id`, accounts); err != nil {
+	if err := s.all(ctx, &rows, `select distinct class_id, account from rows
+		where account = any($1) and account <> '' and left_at is null order by class_id`, accounts); err != nil {
 		return nil, err
 	}
 	out := map[string][]string{}

@@ -13,7 +13,8 @@ func (s *Store) Cues(ctx context.Context, class string) (map[string]room.Cue, er
 		Colour string `db:"colour"`
 		Symbol string `db:"symbol"`
 	}
-	if err := s.all(ctx, &found, `select c.row_id, c.colour, c.symbol from cues c join rows r on r.id = c.row_id where r.class_id = $1`, class); err != nil {
+	if err := s.all(ctx, &found, `select c.row_id, c.colour, c.symbol from cues c join rows r on r.id = c.row_id
+		where r.class_id = $1`, class); err != nil {
 		return nil, err
 	}
 	out := make(map[string]room.Cue, len(found))

@@ -12,7 +12,8 @@ import (
 // Decisions returns the decisions about a class's rows.
 func (s *Store) Decisions(ctx context.Context, class string) (map[string]classes.Decision, error) {
 	var found []classes.Decision
-	if err := s.all(ctx, &found, `select d.row_id, d.decision, d.by, d.at from decisions d join rows r on r.id = d.row_id where r.class_id = $1`, class); err != nil {
+	if err := s.all(ctx, &found, `select d.row_id, d.decision, d.by, d.at from decisions d join rows r on r.id = d.row_id
+		where r.class_id = $1`, class); err != nil {
 		return nil, err
 	}
 	out := make(map[string]classes.Decision, len(found))
@@ -25,7 +26,8 @@ func (s *Store) Decisions(ctx context.Context, class string) (map[string]classes
 // Decide keeps a decision about a row of a class, in place of an earlier one.
 func (s *Store) Decide(ctx context.Context, class string, d classes.Decision) error {
 	return s.one(ctx, `insert into decisions (row_id, decision, by, at) select id, $3, $4, $5 from rows where class_id = $1 and id = $2
-		on conflict (row_id) do update set decision = excluded.decision, by = excluded.by, at = excluded.at`, class, d.RowID, d.Decision, d.By, d.At)
+		on conflict (row_id) do update set decision = excluded.decision, by = excluded.by,
+			at = excluded.at`, class, d.RowID, d.Decision, d.By, d.At)
 }
 
 // A Former is the satchel that somebody of a class had in a class they left.
@@ -43,8 +45,10 @@ type Former struct {
 // they left, the latest left first.
 func (s *Store) Formers(ctx context.Context, class string) (map[string]Former, error) {
 	var found []Former
-	if err := s.all(ctx, &found, `select distinct on (n.id) n.id as row_id, o.id as old_row_id, o.class_id, c.name as called, l.id as entry, l.thing, n.account
-		from rows n join rows o on o.account = n.account and o.class_id <> n.class_id and o.left_at is not null join classes c on c.id = o.class_id
+	if err := s.all(ctx, &found, `select distinct on (n.id) n.id as row_id, o.id as old_row_id, o.class_id,
+		c.name as called, l.id as entry, l.thing, n.account
+		from rows n join rows o on o.account = n.account and o.class_id <> n.class_id and o.left_at is not null
+		join classes c on c.id = o.class_id
 			join ledger l on l.row_id = o.id and l.purpose = 'satchel' and l.ended_at is null
 		where n.class_id = $1 and n.left_at is null and n.account <> '' order by n.id, o.left_at desc`, class); err != nil {
 		return nil, err
@@ -69,7 +73,8 @@ type SatchelRequest struct {
 
 // standing are requests that hold: of who was taken off the list of the class that asks, or
 // came back to the other, nothing is asked any more.
-const standing = `satchel_requests q join rows o on o.id = q.old_row_id and o.left_at is not null join rows n on n.id = q.row_id and n.left_at is null and n.account = o.account
+const standing = `satchel_requests q join rows o on o.id = q.old_row_id and o.left_at is not null
+	join rows n on n.id = q.row_id and n.left_at is null and n.account = o.account
 	join ledger l on l.id = q.entry and l.row_id = o.id and l.ended_at is null`
 
 // SatchelRequests returns, by the row that left, what is asked for of a class: of several who
@@ -88,7 +93,8 @@ func (s *Store) SatchelRequests(ctx context.Context, class string) (map[string]S
 // AskForSatchel keeps a request, in place of an earlier one for the same row.
 func (s *Store) AskForSatchel(ctx context.Context, q SatchelRequest) error {
 	return s.exec(ctx, `insert into satchel_requests (row_id, old_row_id, entry, asked_by, at) values ($1, $2, $3, $4, $5)
-		on conflict (row_id) do update set old_row_id = excluded.old_row_id, entry = excluded.entry, asked_by = excluded.asked_by, at = excluded.at`, q.Row, q.OldRow, q.Entry, q.AskedBy, q.At)
+		on conflict (row_id) do update set old_row_id = excluded.old_row_id, entry = excluded.entry,
+			asked_by = excluded.asked_by, at = excluded.at`, q.Row, q.OldRow, q.Entry, q.AskedBy, q.At)
 }
 
 // DropSatchelRequest forgets what was asked for a row.
@@ -99,7 +105,9 @@ func (s *Store) DropSatchelRequest(ctx context.Context, row string) error {
 // Adopt makes the entry of a satchel, and those of its pockets, another class's: the
 // things stay, only what they are for changes. Pockets that have no place there end.
 func (s *Store) Adopt(ctx context.Context, to packing.Key, b packing.Bringing, putIn string, at time.Time) error {
-	if err := s.one(ctx, `update ledger set class_id = $2, key = $3, row_id = $4, generation = 1 + coalesce((select max(generation) from ledger where key = $3), 0), spot = '', put_in = $5 where id = $1`, b.Entry, to.Class, to.String(), to.Whom.Row, putIn); err != nil {
+	if err := s.one(ctx, `update ledger set class_id = $2, key = $3, row_id = $4,
+		generation = 1 + coalesce((select max(generation) from ledger where key = $3), 0), spot = '', put_in = $5
+			where id = $1`, b.Entry, to.Class, to.String(), to.Whom.Row, putIn); err != nil {
 		return err
 	}
 	for entry, pocket := range b.Pockets {
@@ -110,7 +118,9 @@ func (s *Store) Adopt(ctx context.Context, to packing.Key, b packing.Bringing, p
 			continue
 		}
 		key := packing.Key{Class: to.Class, What: packing.What{Purpose: packing.Pocket, ID: pocket}, Whom: to.Whom}
-		if err := s.exec(ctx, `update ledger set class_id = $2, key = $3, row_id = $4, generation = 1 + coalesce((select max(generation) from ledger where key = $3), 0), spot = '' where id = $1`, entry, to.Class, key.String(), to.Whom.Row); err != nil {
+		if err := s.exec(ctx, `update ledger set class_id = $2, key = $3, row_id = $4,
+			generation = 1 + coalesce((select max(generation) from ledger where key = $3), 0), spot = ''
+				where id = $1`, entry, to.Class, key.String(), to.Whom.Row); err != nil {
 			return err
 		}
 	}

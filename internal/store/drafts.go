@@ -25,7 +25,8 @@ func (s *Store) PutDraft(ctx context.Context, d draft.Draft, original []byte) er
 	if err := s.exec(ctx, `delete from drafts where class_id = $1`, d.ClassID); err != nil {
 		return err
 	}
-	if err := s.exec(ctx, `insert into drafts (id, class_id, revision, source, settings, original, changed_at) values ($1, $2, 1, $3, $4, $5, $6)`,
+	if err := s.exec(ctx, `insert into drafts (id, class_id, revision, source, settings, original, changed_at)
+		values ($1, $2, 1, $3, $4, $5, $6)`,
 		d.ID, d.ClassID, d.Source, asJSON[draft.Settings]{d.Settings}, original, d.ChangedAt); err != nil {
 		return err
 	}
@@ -65,10 +66,12 @@ func (s *Store) Draft(ctx context.Context, class string) (draft.Draft, error) {
 		Ambiguous bool                   `db:"ambiguous"`
 		ChangedAt time.Time              `db:"changed_at"`
 	}
-	if err := s.get(ctx, &d, `select id, revision, source, settings, original is not null as ambiguous, changed_at from drafts where class_id = $1`, class); err != nil {
+	if err := s.get(ctx, &d, `select id, revision, source, settings, original is not null as ambiguous, changed_at
+		from drafts where class_id = $1`, class); err != nil {
 		return draft.Draft{}, err
 	}
-	out := draft.Draft{ID: d.ID, ClassID: class, Revision: d.Revision, Source: d.Source, Settings: d.Settings.V, Ambiguous: d.Ambiguous, ChangedAt: d.ChangedAt.UTC()}
+	out := draft.Draft{ID: d.ID, ClassID: class, Revision: d.Revision, Source: d.Source, Settings: d.Settings.V,
+		Ambiguous: d.Ambiguous, ChangedAt: d.ChangedAt.UTC()}
 	var sheets []struct {
 		Name          string        `db:"name"`
 		Hidden        bool          `db:"hidden"`
@@ -113,7 +116,8 @@ func (s *Store) DraftRows(ctx context.Context, d draft.Draft) ([]roster.Row, err
 		return nil, err
 	}
 	var cells []draft.Cell
-	if err := s.all(ctx, &cells, `select line, field, value from draft_cells where draft_id = $1 and sheet = $2`, d.ID, d.Settings.Sheet); err != nil || len(cells) == 0 {
+	if err := s.all(ctx, &cells, `select line, field, value from draft_cells
+		where draft_id = $1 and sheet = $2`, d.ID, d.Settings.Sheet); err != nil || len(cells) == 0 {
 		return rows, err
 	}
 	rows = slices.Clone(rows)
@@ -162,14 +166,16 @@ func (s *Store) sheetRows(ctx context.Context, d draft.Draft) ([]roster.Row, err
 
 // SetDraftCell keeps a corrected cell.
 func (s *Store) SetDraftCell(ctx context.Context, d draft.Draft, c draft.Cell) error {
-	return s.exec(ctx, `insert into draft_cells (draft_id, sheet, line, field, value) values ($1, $2, $3, $4, $5) on conflict (draft_id, sheet, line, field) do update set value = excluded.value`,
+	return s.exec(ctx, `insert into draft_cells (draft_id, sheet, line, field, value) values ($1, $2, $3, $4, $5)
+		on conflict (draft_id, sheet, line, field) do update set value = excluded.value`,
 		d.ID, d.Settings.Sheet, c.Line, c.Field, c.Value)
 }
 
 // SaveDraft keeps what was answered about a draft and returns its new revision.
 func (s *Store) SaveDraft(ctx context.Context, d draft.Draft) (int64, error) {
 	var revision int64
-	return revision, s.get(ctx, &revision, `update drafts set settings = $2, changed_at = $3, revision = revision + 1 where id = $1 returning revision`, d.ID, asJSON[draft.Settings]{d.Settings}, d.ChangedAt)
+	return revision, s.get(ctx, &revision, `update drafts set settings = $2, changed_at = $3, revision = revision + 1
+		where id = $1 returning revision`, d.ID, asJSON[draft.Settings]{d.Settings}, d.ChangedAt)
 }
 
 // DeleteDraft forgets a draft by its id.

@@ -24,19 +24,22 @@ type handoutRow struct {
 
 func (r handoutRow) plain() handout.Handout {
 	h := r.Handout
-	h.Settings, h.Due, h.PackedAt, h.Send, h.SendProblem, h.WithdrawnAt = r.Settings.V, orZero(r.Due), orZero(r.PackedAt), orZero(r.Send), r.Why.V, orZero(r.Back)
+	h.Settings, h.Due, h.PackedAt, h.Send, h.SendProblem, h.WithdrawnAt = r.Settings.V, orZero(r.Due),
+		orZero(r.PackedAt), orZero(r.Send), r.Why.V, orZero(r.Back)
 	return h
 }
 
 // InsertTemplate adds a template.
 func (s *Store) InsertTemplate(ctx context.Context, t handout.Template) error {
-	return s.exec(ctx, `insert into templates (id, account, name, thing, media_type, created_at) values ($1, $2, $3, $4, $5, $6)`, t.ID, t.Account, t.Name, t.Thing, t.MediaType, t.CreatedAt)
+	return s.exec(ctx, `insert into templates (id, account, name, thing, media_type, created_at)
+		values ($1, $2, $3, $4, $5, $6)`, t.ID, t.Account, t.Name, t.Thing, t.MediaType, t.CreatedAt)
 }
 
 // Templates returns an account's templates, newest first.
 func (s *Store) Templates(ctx context.Context, account string) ([]handout.Template, error) {
 	out := []handout.Template{}
-	return out, s.all(ctx, &out, `select `+templateColumns+` from templates where account = $1 and removed_at is null order by created_at desc, id`, account)
+	return out, s.all(ctx, &out, `select `+templateColumns+` from templates where account = $1 and removed_at is null
+		order by created_at desc, id`, account)
 }
 
 // HoldTemplates keeps templates from being taken off their lists until the transaction ends.
@@ -62,7 +65,8 @@ func (s *Store) RemoveTemplate(ctx context.Context, id string, at time.Time) (us
 		return false, err
 	}
 	// What others gave it to meanwhile is seen by a statement of its own.
-	err = s.get(ctx, &used, `select exists (select 1 from handouts, jsonb_array_elements(settings->'documents') d where d->>'template' = $1)`, id)
+	err = s.get(ctx, &used, `select exists (select 1 from handouts, jsonb_array_elements(settings->'documents') d
+		where d->>'template' = $1)`, id)
 	return used, err
 }
 
@@ -75,16 +79,22 @@ func (s *Store) Template(ctx context.Context, id string) (handout.Template, erro
 	return t, s.get(ctx, &t, `select `+templateColumns+` from templates where id = $1`, id)
 }
 
-const handoutColumns = `id, class_id, title, settings, due, zone, created_at, changed_at, packed_at, send, send_by, send_problem, withdrawn_at, coalesce(heading::text, '') as heading, coalesce(together::text, '') as together`
+const handoutColumns = `id, class_id, title, settings, due, zone, created_at, changed_at, packed_at, send, send_by,
+	send_problem, withdrawn_at, coalesce(heading::text, '') as heading, coalesce(together::text, '') as together`
 
 // SaveHandout inserts a handout, before all that stand under no heading, or updates it;
 // when it was packed is set by MarkPacked alone, its place by PlaceHandouts, and what it is
 // one with by SetTogether.
 func (s *Store) SaveHandout(ctx context.Context, h handout.Handout) error {
-	return s.exec(ctx, `insert into handouts (id, class_id, title, settings, due, zone, created_at, changed_at, send, send_by, send_problem, together, place) values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, nullif($11::jsonb, 'null'), nullif($12, '')::uuid,
+	return s.exec(ctx, `insert into handouts (id, class_id, title, settings, due, zone, created_at, changed_at, send,
+		send_by, send_problem, together, place) values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, nullif($11::jsonb, 'null'),
+			nullif($12, '')::uuid,
 			(select coalesce(min(place), 0) - 1 from handouts where class_id = $2 and heading is null))
-		on conflict (id) do update set send = excluded.send, send_by = excluded.send_by, send_problem = excluded.send_problem, title = excluded.title, settings = excluded.settings, due = excluded.due, zone = excluded.zone, changed_at = excluded.changed_at`,
-		h.ID, h.ClassID, h.Title, asJSON[handout.Sentence]{h.Settings}, orNone(h.Due), h.Zone, h.CreatedAt, h.ChangedAt, orNone(h.Send), h.SendBy, asJSON[*packing.Reason]{h.SendProblem}, h.Together)
+		on conflict (id) do update set send = excluded.send, send_by = excluded.send_by,
+			send_problem = excluded.send_problem, title = excluded.title, settings = excluded.settings, due = excluded.due,
+			zone = excluded.zone, changed_at = excluded.changed_at`,
+		h.ID, h.ClassID, h.Title, asJSON[handout.Sentence]{h.Settings}, orNone(h.Due), h.Zone, h.CreatedAt, h.ChangedAt,
+		orNone(h.Send), h.SendBy, asJSON[*packing.Reason]{h.SendProblem}, h.Together)
 }
 
 // MarkPacked notes when a handout was first packed; no time for that is to come then.
@@ -118,14 +128,17 @@ func (s *Store) Handout(ctx context.Context, class, id string) (handout.Handout,
 // Handouts returns a class's handouts from the last to the first of their teacher's
 // order: that is, where nothing else was said, from the oldest.
 func (s *Store) Handouts(ctx context.Context, class string) ([]handout.Handout, error) {
-	return plainly[handoutRow](ctx, s, `select `+handoutColumns+` from handouts where class_id = $1 order by (select g.place from headings g where g.id = heading) desc nulls last, place desc, created_at, id`, class)
+	return plainly[handoutRow](ctx, s, `select `+handoutColumns+` from handouts where class_id = $1
+		order by (select g.place from headings g where g.id = heading) desc nulls last, place desc, created_at, id`, class)
 }
 
 // LatestPocket is the pocket that the copies of a class's latest handout lie in; empty: none,
 // or there is no handout yet.
 func (s *Store) LatestPocket(ctx context.Context, class string) (string, error) {
 	var pocket string
-	err := s.get(ctx, &pocket, `select coalesce(settings ->> 'pocket', '') from handouts where class_id = $1 and coalesce(settings ->> 'way', '') <> $2 order by created_at desc, id desc limit 1`, class, string(handout.NoticeName))
+	err := s.get(ctx, &pocket, `select coalesce(settings ->> 'pocket', '') from handouts
+		where class_id = $1 and coalesce(settings ->> 'way', '') <> $2
+		order by created_at desc, id desc limit 1`, class, string(handout.NoticeName))
 	if errors.Is(err, ErrNotFound) {
 		return "", nil
 	}
@@ -143,5 +156,6 @@ func (s *Store) DeleteHandout(ctx context.Context, class, id string) error {
 // TemplatesOf returns the templates a class's handouts give.
 func (s *Store) TemplatesOf(ctx context.Context, class string) ([]handout.Template, error) {
 	out := []handout.Template{}
-	return out, s.all(ctx, &out, `select `+templateColumns+` from templates where id in (select (d->>'template')::uuid from handouts, jsonb_array_elements(settings->'documents') d where class_id = $1)`, class)
+	return out, s.all(ctx, &out, `select `+templateColumns+` from templates
+		where id in (select (d->>'template')::uuid from handouts, jsonb_array_elements(settings->'documents') d where class_id = $1)`, class)
 }

@@ -19,7 +19,8 @@ func (s *Store) SaveHeadings(ctx context.Context, class string, headings []hando
 	for i, h := range headings {
 		ids[i] = h.ID
 		if err := s.exec(ctx, `insert into headings (id, class_id, title, place, folded) values ($1, $2, $3, $4, $5)
-			on conflict (id) do update set title = excluded.title, place = excluded.place, folded = excluded.folded`, h.ID, class, h.Title, i, h.Folded); err != nil {
+			on conflict (id) do update set title = excluded.title, place = excluded.place,
+				folded = excluded.folded`, h.ID, class, h.Title, i, h.Folded); err != nil {
 			return err
 		}
 	}
@@ -28,5 +29,6 @@ func (s *Store) SaveHeadings(ctx context.Context, class string, headings []hando
 
 // PlaceHandouts puts handouts of a class under a heading, or none, in an order.
 func (s *Store) PlaceHandouts(ctx context.Context, class, heading string, ids []string) error {
-	return s.exec(ctx, `update handouts h set heading = nullif($2, '')::uuid, place = x.n from unnest($3::uuid[]) with ordinality x (id, n) where h.id = x.id and h.class_id = $1`, class, heading, ids)
+	return s.exec(ctx, `update handouts h set heading = nullif($2, '')::uuid, place = x.n
+		from unnest($3::uuid[]) with ordinality x (id, n) where h.id = x.id and h.class_id = $1`, class, heading, ids)
 }

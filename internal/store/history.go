@@ -37,13 +37,15 @@ const historyColumns = `id, class_id, batch, at, account, kind, source, changes,
 // InsertHistory keeps an entry, with the class's wants as they will be once the
 // change it is part of is kept.
 func (s *Store) InsertHistory(ctx context.Context, h HistoryEntry) error {
-	return s.exec(ctx, `insert into roster_history (`+historyColumns+`, wants) select $1, $2, $3, $4, $5, $6, $7, $8, $9, $10, wants + 1 from classes where id = $2`,
+	return s.exec(ctx, `insert into roster_history (`+historyColumns+`, wants) select $1, $2, $3, $4, $5, $6, $7, $8, $9,
+		$10, wants + 1 from classes where id = $2`,
 		h.ID, h.ClassID, h.Batch, h.At, h.Account, h.Kind, h.Source, asJSON[[]roster.RowChange]{h.Changes}, h.Made, h.UndoneAt)
 }
 
 // History returns the latest entries of a class, newest first.
 func (s *Store) History(ctx context.Context, class string, most int) ([]HistoryEntry, error) {
-	return plainly[historyRow](ctx, s, `select `+historyColumns+` from roster_history where class_id = $1 order by n desc limit $2`, class, most)
+	return plainly[historyRow](ctx, s, `select `+historyColumns+` from roster_history where class_id = $1
+		order by n desc limit $2`, class, most)
 }
 
 // HistorySince returns the entries of a class from an act on, newest first.
@@ -51,7 +53,8 @@ func (s *Store) HistorySince(ctx context.Context, class, batch string) ([]Histor
 	if !ValidID(batch) {
 		return nil, ErrNotFound
 	}
-	out, err := plainly[historyRow](ctx, s, `select `+historyColumns+` from roster_history where class_id = $1 and n >= (select min(n) from roster_history where class_id = $1 and batch = $2) order by n desc`, class, batch)
+	out, err := plainly[historyRow](ctx, s, `select `+historyColumns+` from roster_history
+		where class_id = $1 and n >= (select min(n) from roster_history where class_id = $1 and batch = $2) order by n desc`, class, batch)
 	if err == nil && len(out) == 0 {
 		err = ErrNotFound
 	}
@@ -75,7 +78,8 @@ func (s *Store) MarkUndone(ctx context.Context, batch string, at time.Time) erro
 // its history, whatever the clock says.
 func (s *Store) PackedSince(ctx context.Context, entry string) (bool, error) {
 	var packed bool
-	return packed, s.get(ctx, &packed, `select exists (select 1 from roster_history h join runs r on r.class_id = h.class_id and r.wants > h.wants where h.id = $1)`, entry)
+	return packed, s.get(ctx, &packed, `select exists (select 1 from roster_history h
+		join runs r on r.class_id = h.class_id and r.wants > h.wants where h.id = $1)`, entry)
 }
 
 // Shape returns what an account said about lists of a shape.
@@ -87,6 +91,7 @@ func (s *Store) Shape(ctx context.Context, account, shape string) (map[int]roste
 
 // SaveShape keeps what an account said about lists of a shape.
 func (s *Store) SaveShape(ctx context.Context, account, shape string, roles map[int]roster.Role) error {
-	return s.exec(ctx, `insert into shapes (account, shape, roles) values ($1, $2, $3) on conflict (account, shape) do update set roles = excluded.roles`,
+	return s.exec(ctx, `insert into shapes (account, shape, roles) values ($1, $2, $3)
+		on conflict (account, shape) do update set roles = excluded.roles`,
 		account, shape, asJSON[map[int]roster.Role]{roles})
 }

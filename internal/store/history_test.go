@@ -18,9 +18,11 @@ func TestHistory(t *testing.T) {
 	a, b := class(t, s), class(t, s)
 	batch := store.NewID()
 	at := time.Date(2026, 11, 25, 9, 0, 0, 0, time.UTC)
-	change := []roster.RowChange{{Row: store.NewID(), After: &roster.State{Record: record.Record{Family: "Dube", Extra: map[string]string{"Boat": "red"}}}}}
+	change := []roster.RowChange{{Row: store.NewID(),
+		After: &roster.State{Record: record.Record{Family: "Dube", Extra: map[string]string{"Boat": "red"}}}}}
 	for i, e := range []store.HistoryEntry{
-		{ClassID: a, Batch: store.NewID(), At: at.Add(-time.Hour), Kind: "edit"}, {ClassID: a, Batch: batch, At: at, Kind: "list", Source: "list.csv", Changes: change}, {ClassID: b, Batch: batch, At: at, Kind: "list"},
+		{ClassID: a, Batch: store.NewID(), At: at.Add(-time.Hour), Kind: "edit"},
+		{ClassID: a, Batch: batch, At: at, Kind: "list", Source: "list.csv", Changes: change}, {ClassID: b, Batch: batch, At: at, Kind: "list"},
 	} {
 		e.ID, e.Account = store.NewID(), "oduya"
 		if err := s.InsertHistory(ctx, e); err != nil {
@@ -90,7 +92,8 @@ func TestShapesAndOtherClasses(t *testing.T) {
 	a, b := class(t, s), class(t, s)
 	row(t, s, a, "dube")
 	row(t, s, b, "dube")
-	if others, err := s.Others(ctx, a); err != nil || len(others["dube"]) != 1 || others["dube"][0].Family != "Dube" || others["dube"][0].Code != "7B" {
+	if others, err := s.Others(ctx, a); err != nil || len(others["dube"]) != 1 || others["dube"][0].Family != "Dube" ||
+		others["dube"][0].Code != "7B" {
 		t.Errorf("%v, %v", others, err)
 	}
 	if empty, err := s.Untouched(ctx, b); err != nil || empty {

@@ -35,7 +35,9 @@ func (s *Store) JoinDoorAt(ctx context.Context, link string, now time.Time) (Joi
 
 // OpenJoinDoor opens a class's. One that is there keeps its link, unless it was over.
 func (s *Store) OpenJoinDoor(ctx context.Context, d JoinDoor, now time.Time) error {
-	return s.exec(ctx, `insert into join_doors (class_id, link, opened_by, until) values ($1, $2, $3, $4) on conflict (class_id) do update set link = case when join_doors.until > $5 then join_doors.link else excluded.link end, opened_by = excluded.opened_by, until = excluded.until`, d.ClassID, d.Link, d.OpenedBy, d.Until, now)
+	return s.exec(ctx, `insert into join_doors (class_id, link, opened_by, until) values ($1, $2, $3, $4)
+		on conflict (class_id) do update set link = case when join_doors.until > $5 then join_doors.link
+			else excluded.link end, opened_by = excluded.opened_by, until = excluded.until`, d.ClassID, d.Link, d.OpenedBy, d.Until, now)
 }
 
 // ShutJoinDoor shuts a class's.
@@ -56,7 +58,9 @@ func (s *Store) InsertJoinAsk(ctx context.Context, class, account string, at tim
 // JoinAsks are those who asked to be let into a class and aren't on its list, the first first.
 func (s *Store) JoinAsks(ctx context.Context, class string) ([]JoinAsk, error) {
 	out := []JoinAsk{}
-	return out, s.all(ctx, &out, `select account, at from join_asks a where class_id = $1 and not exists (select 1 from rows r where r.class_id = $1 and r.account = a.account and r.left_at is null) order by at, account`, class)
+	return out, s.all(ctx, &out, `select account, at from join_asks a
+		where class_id = $1 and not exists (select 1 from rows r
+		where r.class_id = $1 and r.account = a.account and r.left_at is null) order by at, account`, class)
 }
 
 // DropJoinAsks forgets that some asked.

@@ -12,7 +12,8 @@ import (
 	"jollysatchel/internal/core/progress"
 )
 
-const entryColumns = `id, key, generation, thing, link, name, spot, put_in, granted, pointers, run_id, given_sha, given_version, renewed_at, made_at, shared_at, ended_at, bound`
+const entryColumns = `id, key, generation, thing, link, name, spot, put_in, granted, pointers, run_id,
+	given_sha, given_version, renewed_at, made_at, shared_at, ended_at, bound`
 
 type entryRow struct {
 	ID         string       `db:"id"`
@@ -36,7 +37,9 @@ type entryRow struct {
 }
 
 func (r entryRow) entry(granted levels) (ledger.Entry, error) {
-	e := ledger.Entry{ID: r.ID, Generation: r.Generation, Thing: r.Thing, Link: r.Link, Name: r.Name, Spot: r.Spot, PutIn: r.PutIn, RunID: r.RunID, GivenSHA: r.GivenSHA, Given: r.Given, RenewedAt: orZero(r.RenewedAt), MadeAt: r.MadeAt.UTC(), SharedAt: orZero(r.SharedAt), EndedAt: orZero(r.EndedAt), Bound: ledger.Bound(r.Bound)}
+	e := ledger.Entry{ID: r.ID, Generation: r.Generation, Thing: r.Thing, Link: r.Link, Name: r.Name, Spot: r.Spot,
+		PutIn: r.PutIn, RunID: r.RunID, GivenSHA: r.GivenSHA, Given: r.Given, RenewedAt: orZero(r.RenewedAt),
+		MadeAt: r.MadeAt.UTC(), SharedAt: orZero(r.SharedAt), EndedAt: orZero(r.EndedAt), Bound: ledger.Bound(r.Bound)}
 	var err error
 	if e.Key, err = packing.ParseKey(r.Key); err != nil {
 		return e, err
@@ -72,7 +75,9 @@ func (s *Store) LedgerFor(ctx context.Context, class, handout string) ([]ledger.
 	return s.entries(ctx, ofHandout+` order by key`, class, orNoHandout(handout))
 }
 
-const ofRow = `class_id = $1 and ended_at is null and (row_id = nullif($2, '')::uuid or team_id = any($3::uuid[]) or row_id is null and team_id is null and (handout_id is null or purpose = 'copy'))`
+const ofRow = `class_id = $1 and ended_at is null
+	and (row_id = nullif($2, '')::uuid or team_id = any($3::uuid[])
+		or row_id is null and team_id is null and (handout_id is null or purpose = 'copy'))`
 
 // LedgerOf returns the open entries of one row of a class and of some teams, and
 // those of the class's places and of what the whole class was given.
@@ -127,7 +132,8 @@ func (s *Store) Generations(ctx context.Context, class string) (map[packing.Key]
 		Key string `db:"key"`
 		N   int    `db:"n"`
 	}
-	if err := s.all(ctx, &rows, `select key, max(generation) as n from ledger where class_id = $1 and ended_at is not null group by key`, class); err != nil {
+	if err := s.all(ctx, &rows, `select key, max(generation) as n from ledger
+		where class_id = $1 and ended_at is not null group by key`, class); err != nil {
 		return nil, err
 	}
 	out := make(map[packing.Key]int, len(rows))
@@ -157,11 +163,13 @@ func (s *Store) EntryByKey(ctx context.Context, key packing.Key) (ledger.Entry, 
 // SaveWork notes how far a copy has come and, for its day, the words there are.
 func (s *Store) SaveWork(ctx context.Context, w ledger.Work, day string) error {
 	if err := s.exec(ctx, `insert into work (thing, version, begun, added, removed, uncounted) values ($1, $2, $3, $4, $5, $6)
-		on conflict (thing) do update set version = excluded.version, begun = excluded.begun, added = excluded.added, removed = excluded.removed, uncounted = excluded.uncounted where work.version <= excluded.version`,
+		on conflict (thing) do update set version = excluded.version, begun = excluded.begun, added = excluded.added,
+			removed = excluded.removed, uncounted = excluded.uncounted where work.version <= excluded.version`,
 		w.Thing, w.Version, w.Begun, w.Added, w.Removed, w.Uncounted); err != nil || w.Uncounted {
 		return err
 	}
-	return s.exec(ctx, `insert into work_days (thing, day, added) values ($1, $2, $3) on conflict (thing, day) do update set added = excluded.added`, w.Thing, day, w.Added)
+	return s.exec(ctx, `insert into work_days (thing, day, added) values ($1, $2, $3) on conflict (thing, day) do update
+		set added = excluded.added`, w.Thing, day, w.Added)
 }
 
 // Works returns how far the copies of a class have come, by thing.
@@ -181,7 +189,8 @@ func (s *Store) WorksOf(ctx context.Context, class, row string, teams []string) 
 
 func (s *Store) works(ctx context.Context, where string, args ...any) (map[string]ledger.Work, error) {
 	var ws []ledger.Work
-	if err := s.all(ctx, &ws, `select w.thing, w.version, w.begun, w.added, w.removed, w.uncounted from work w join ledger l on l.thing = w.thing where `+where, args...); err != nil {
+	if err := s.all(ctx, &ws, `select w.thing, w.version, w.begun, w.added, w.removed, w.uncounted from work w
+		join ledger l on l.thing = w.thing where `+where, args...); err != nil {
 		return nil, err
 	}
 	m := make(map[string]ledger.Work, len(ws))
@@ -201,7 +210,9 @@ func (s *Store) WorkDays(ctx context.Context, class string, first time.Time) (ma
 	}
 	if err := s.all(ctx, &rows, `
 		select d.thing, d.day, d.added from ledger l join work_days d on d.thing = l.thing
-		where l.class_id = $1 and l.ended_at is null and d.day >= coalesce((select max(day) from work_days b where b.thing = l.thing and b.day < $2::date), '-infinity') order by d.day`, class, first.Format(time.DateOnly)); err != nil {
+		where l.class_id = $1 and l.ended_at is null
+			and d.day >= coalesce((select max(day) from work_days b where b.thing = l.thing and b.day < $2::date), '-infinity')
+				order by d.day`, class, first.Format(time.DateOnly)); err != nil {
 		return nil, err
 	}
 	out := map[string][]progress.Tally{}
@@ -215,7 +226,9 @@ func (s *Store) WorkDays(ctx context.Context, class string, first time.Time) (ma
 // opened it first; of others nothing is kept. It returns the thing's class, and whether that was now.
 func (s *Store) NoteOpening(ctx context.Context, thing, account string, at time.Time) (class string, fresh bool, err error) {
 	err = s.get(ctx, &class, `with opened as (
-			insert into openings (thing, account, first_at) select l.thing, r.account, $3 from ledger l join rows r on r.account = $2 and (r.id = l.row_id or l.row_id is null and l.purpose = 'copy' and r.class_id = l.class_id and l.granted ? $2)
+			insert into openings (thing, account, first_at) select l.thing, r.account, $3 from ledger l
+			join rows r on r.account = $2 and (r.id = l.row_id or l.row_id is null and l.purpose = 'copy'
+				and r.class_id = l.class_id and l.granted ? $2)
 			where l.thing = $1
 			on conflict do nothing returning thing)
 		select l.class_id from opened join ledger l on l.thing = opened.thing`, thing, account, at)
@@ -244,7 +257,8 @@ func (s *Store) Openings(ctx context.Context, class string) (map[ledger.Opening]
 		Account string    `db:"account"`
 		At      time.Time `db:"first_at"`
 	}
-	if err := s.all(ctx, &rows, `select o.thing, o.account, o.first_at from openings o join ledger l on l.thing = o.thing where l.class_id = $1 and l.ended_at is null`, class); err != nil {
+	if err := s.all(ctx, &rows, `select o.thing, o.account, o.first_at from openings o join ledger l on l.thing = o.thing
+		where l.class_id = $1 and l.ended_at is null`, class); err != nil {
 		return nil, err
 	}
 	m := make(map[ledger.Opening]time.Time, len(rows))

@@ -30,5 +30,6 @@ func (s *Store) SetLetBe(ctx context.Context, class string, key packing.Key, be 
 	if !be {
 		return s.exec(ctx, `delete from let_be where class_id = $1 and key = $2`, class, key.String())
 	}
-	return s.exec(ctx, `insert into let_be (class_id, key, by, at) values ($1, $2, $3, $4) on conflict do nothing`, class, key.String(), by, at)
+	return s.exec(ctx, `insert into let_be (class_id, key, by, at) values ($1, $2, $3, $4)
+		on conflict do nothing`, class, key.String(), by, at)
 }

@@ -22,7 +22,9 @@ func (r messageRow) plain() telling.Message {
 }
 
 // messageTold are a message's columns that don't change with what becomes of it.
-const messageTold = `m.id, m.n, coalesce(m.class_id::text, '') as class_id, coalesce(m.handout_id::text, '') as handout_id, coalesce(m.row_id::text, '') as row_id, m.account, m.kind, m.about, m.sent_by, m.reply_to, m.from_name,
+const messageTold = `m.id, m.n, coalesce(m.class_id::text, '') as class_id,
+	coalesce(m.handout_id::text, '') as handout_id, coalesce(m.row_id::text, '') as row_id, m.account, m.kind, m.about,
+		m.sent_by, m.reply_to, m.from_name,
 	m.to_name, m.to_address, m.outside, m.subject, m.body, m.not_before, m.made_at, m.sent_in is not null as in_digest`
 
 const messageColumns = messageTold + `, m.state, m.reason, m.tries, m.ended_at`
@@ -37,9 +39,14 @@ func (s *Store) InsertMessages(ctx context.Context, of []telling.Message) (int, 
 	if err != nil {
 		return 0, err
 	}
-	res, err := s.Q.ExecContext(ctx, `insert into messages (id, class_id, handout_id, row_id, account, kind, about, sent_by, reply_to, from_name, to_name, to_address, outside, subject, body, state, not_before, made_at)
-		select m.id, nullif(m.class_id, '')::uuid, nullif(m.handout_id, '')::uuid, nullif(m.row_id, '')::uuid, m.account, m.kind, m.about, m.sent_by, m.reply_to, m.from_name, m.to_name, m.to_address, m.outside, m.subject, m.body, m.state, m.not_before, m.made_at
-		from jsonb_to_recordset($1::jsonb) as m(id uuid, class_id text, handout_id text, row_id text, account text, kind text, about text, sent_by text, reply_to text, from_name text, to_name text, to_address text, outside boolean, subject text, body text, state text, not_before timestamptz, made_at timestamptz)
+	res, err := s.Q.ExecContext(ctx, `insert into messages (id, class_id, handout_id, row_id, account, kind, about,
+		sent_by, reply_to, from_name, to_name, to_address, outside, subject, body, state, not_before, made_at)
+		select m.id, nullif(m.class_id, '')::uuid, nullif(m.handout_id, '')::uuid, nullif(m.row_id, '')::uuid, m.account,
+			m.kind, m.about, m.sent_by, m.reply_to, m.from_name, m.to_name, m.to_address, m.outside,
+			m.subject, m.body, m.state, m.not_before, m.made_at
+		from jsonb_to_recordset($1::jsonb) as m(id uuid, class_id text, handout_id text, row_id text, account text,
+			kind text, about text, sent_by text, reply_to text, from_name text, to_name text, to_address text,
+			outside boolean, subject text, body text, state text, not_before timestamptz, made_at timestamptz)
 		on conflict (about) do nothing`, string(b))
 	if err != nil {
 		return 0, err
@@ -51,7 +58,9 @@ func (s *Store) InsertMessages(ctx context.Context, of []telling.Message) (int, 
 // DropMessages forgets messages of a handout whose About begins so and that nobody tried to
 // send yet.
 func (s *Store) DropMessages(ctx context.Context, handout, about string) error {
-	return s.exec(ctx, `delete from messages where handout_id = $1 and starts_with(about, $2) and state in ('waiting', 'gathering') and tries = 0 and lease_until is null`, handout, about)
+	return s.exec(ctx, `delete from messages
+		where handout_id = $1 and starts_with(about, $2) and state in ('waiting', 'gathering') and tries = 0
+			and lease_until is null`, handout, about)
 }
 
 // CountWritten counts the messages that an account wrote since a moment. Until the transaction
@@ -67,7 +76,8 @@ func (s *Store) CountWritten(ctx context.Context, by string, since time.Time) (i
 // ClaimMessages leases up to most messages whose turn it is. perMinute says how fast messages
 // may go, whoever sends them; 0: as fast as they do. Pace and lease are by the database's
 // clock, so that several programs agree.
-func (s *Store) ClaimMessages(ctx context.Context, worker string, now time.Time, lease time.Duration, most, perMinute int) ([]telling.Message, error) {
+func (s *Store) ClaimMessages(ctx context.Context, worker string, now time.Time, lease time.Duration, most,
+	perMinute int) ([]telling.Message, error) {
 	var out []telling.Message
 	err := s.Tx(ctx, func(tx *Store) error {
 		var free time.Time
@@ -90,15 +100,20 @@ func (s *Store) ClaimMessages(ctx context.Context, worker string, now time.Time,
 		var err error
 		if most > 0 {
 			// Those who send take turns: whoever sends many doesn't hold up the others' few.
-			out, err = plainly[messageRow](ctx, tx, `with waiting as (select id, not_before, n, row_number() over (partition by sent_by order by not_before, n) as turn from messages
+			out, err = plainly[messageRow](ctx, tx, `with waiting as (select id, not_before, n,
+				row_number() over (partition by sent_by order by not_before, n) as turn from messages
 					where state = 'waiting' and not_before <= $2 and (lease_until is null or lease_until < clock_timestamp())),
-				due as (select l.id from messages l join waiting w on w.id = l.id where l.state = 'waiting' and (l.lease_until is null or l.lease_until < clock_timestamp()) order by w.turn, w.not_before, w.n for update of l skip locked limit $4)
-				update messages m set lease_until = clock_timestamp() + $3::float8 * interval '1 second', worker = $1, tries = m.tries + 1 from due where m.id = due.id returning `+messageColumns, worker, now, lease.Seconds(), most)
+				due as (select l.id from messages l join waiting w on w.id = l.id
+					where l.state = 'waiting' and (l.lease_until is null or l.lease_until < clock_timestamp())
+					order by w.turn, w.not_before, w.n for update of l skip locked limit $4)
+				update messages m set lease_until = clock_timestamp() + $3::float8 * interval '1 second', worker = $1,
+					tries = m.tries + 1 from due where m.id = due.id returning `+messageColumns, worker, now, lease.Seconds(), most)
 		}
 		if err != nil || perMinute == 0 || len(out) == 0 {
 			return err
 		}
-		return tx.exec(ctx, `update pace set free_at = $1::timestamptz + $2::float8 * interval '1 second'`, free, float64(len(out))*60/float64(perMinute))
+		return tx.exec(ctx, `update pace set free_at = $1::timestamptz + $2::float8 * interval '1 second'`, free,
+			float64(len(out))*60/float64(perMinute))
 	})
 	return out, err
 }
@@ -106,12 +121,15 @@ func (s *Store) ClaimMessages(ctx context.Context, worker string, now time.Time,
 // MessageSentNow ends a message that was taken. What it said stays, but for a code: that
 // opens something.
 func (s *Store) MessageSentNow(ctx context.Context, id string, at time.Time) error {
-	return s.exec(ctx, `update messages set state = 'sent', body = case when kind = 'code' then '' else body end, reason = '', ended_at = $2, lease_until = null where id = $1 and state = 'waiting'`, id, at)
+	return s.exec(ctx, `update messages set state = 'sent', body = case when kind = 'code' then '' else body end,
+		reason = '', ended_at = $2, lease_until = null where id = $1 and state = 'waiting'`, id, at)
 }
 
 // MessageRefused says what was answered: another try follows, or none where failed.
 func (s *Store) MessageRefused(ctx context.Context, id, reason string, failed bool, again, at time.Time) error {
-	return s.exec(ctx, `update messages set reason = $2, state = case when $3 then 'failed' else state end, ended_at = case when $3 then $5::timestamptz end, not_before = $4, lease_until = null where id = $1 and state = 'waiting'`, id, reason, failed, again, at)
+	return s.exec(ctx, `update messages set reason = $2, state = case when $3 then 'failed' else state end,
+		ended_at = case when $3 then $5::timestamptz end, not_before = $4, lease_until = null
+			where id = $1 and state = 'waiting'`, id, reason, failed, again, at)
 }
 
 // MessageLeft gives a message back that wasn't tried.
@@ -122,24 +140,28 @@ func (s *Store) MessageLeft(ctx context.Context, ids []string) error {
 // MessagesWait reports whether there are messages whose turn it is by a time.
 func (s *Store) MessagesWait(ctx context.Context, now time.Time) (bool, error) {
 	var there bool
-	return there, s.get(ctx, &there, `select exists (select 1 from messages where state = 'waiting' and not_before <= $1 and (lease_until is null or lease_until < clock_timestamp()))`, now)
+	return there, s.get(ctx, &there, `select exists (select 1 from messages
+		where state = 'waiting' and not_before <= $1 and (lease_until is null or lease_until < clock_timestamp()))`, now)
 }
 
 // DueDigests are accounts for whom messages wait to be gathered whose time has come.
 func (s *Store) DueDigests(ctx context.Context, now time.Time) ([]string, error) {
 	out := []string{}
-	return out, s.all(ctx, &out, `select distinct account from messages where state = 'gathering' and not_before <= $1 order by account limit 500`, now)
+	return out, s.all(ctx, &out, `select distinct account from messages where state = 'gathering' and not_before <= $1
+		order by account limit 500`, now)
 }
 
 // Gathering returns an account's messages that wait to be gathered, all of them, and holds
 // them until the transaction ends.
 func (s *Store) Gathering(ctx context.Context, account string) ([]telling.Message, error) {
-	return plainly[messageRow](ctx, s, `select `+messageColumns+` from messages m where account = $1 and state = 'gathering' order by n for update`, account)
+	return plainly[messageRow](ctx, s, `select `+messageColumns+` from messages m
+		where account = $1 and state = 'gathering' order by n for update`, account)
 }
 
 // Gather notes that messages are in a digest.
 func (s *Store) Gather(ctx context.Context, ids []string, in string, at time.Time) error {
-	return s.exec(ctx, `update messages set state = 'gathered', sent_in = $2, ended_at = $3 where id = any($1::uuid[]) and state = 'gathering'`, ids, in, at)
+	return s.exec(ctx, `update messages set state = 'gathered', sent_in = $2, ended_at = $3
+		where id = any($1::uuid[]) and state = 'gathering'`, ids, in, at)
 }
 
 // A MessageFilter says which of a class's messages are meant: those of which who, subject
@@ -153,15 +175,18 @@ type MessageFilter struct {
 
 // became says what became of messages that are in a digest: what became of that.
 const became = `messages m left join messages d on d.id = m.sent_in
-	cross join lateral (select coalesce(d.state, m.state) as state, coalesce(d.reason, m.reason) as reason, coalesce(d.tries, m.tries) as tries, coalesce(d.ended_at, m.ended_at) as ended_at) o`
+	cross join lateral (select coalesce(d.state, m.state) as state, coalesce(d.reason, m.reason) as reason,
+		coalesce(d.tries, m.tries) as tries, coalesce(d.ended_at, m.ended_at) as ended_at) o`
 
 const becameColumns = messageTold + `, o.state, o.reason, o.tries, o.ended_at`
 
 // Messages returns a class's messages, the latest first.
 func (s *Store) Messages(ctx context.Context, class string, f MessageFilter) ([]telling.Message, error) {
 	return plainly[messageRow](ctx, s, `select `+becameColumns+` from `+became+`
-		where m.class_id = $1 and ($2 = '' or strpos(lower(m.to_name || ' ' || m.to_address || ' ' || m.subject || ' ' || m.body), lower($2)) > 0) and ($3 = '' or o.state = $3)
-			and ($4 = '' or m.row_id::text = $4) and ($5 = '' or m.handout_id::text = $5) and ($6 = 0 or m.n < $6) order by m.n desc limit $7`, class, f.Text, f.State, f.Row, f.Handout, f.Before, f.Most)
+		where m.class_id = $1 and ($2 = '' or strpos(lower(m.to_name || ' ' || m.to_address || ' ' || m.subject || ' ' || m.body),
+			lower($2)) > 0) and ($3 = '' or o.state = $3)
+			and ($4 = '' or m.row_id::text = $4) and ($5 = '' or m.handout_id::text = $5) and ($6 = 0 or m.n < $6)
+		order by m.n desc limit $7`, class, f.Text, f.State, f.Row, f.Handout, f.Before, f.Most)
 }
 
 // CountMessages counts a class's messages by what became of them.
@@ -181,7 +206,8 @@ func (s *Store) CountMessages(ctx context.Context, class string) (map[string]int
 // MessagesByID returns those of some messages of a class that there are, in their order, with
 // what became of them.
 func (s *Store) MessagesByID(ctx context.Context, class string, ids []string) ([]telling.Message, error) {
-	return plainly[messageRow](ctx, s, `select `+becameColumns+` from `+became+` where m.class_id = $1 and m.id = any($2::uuid[]) order by m.n`, class, ids)
+	return plainly[messageRow](ctx, s, `select `+becameColumns+` from `+became+` where m.class_id = $1
+		and m.id = any($2::uuid[]) order by m.n`, class, ids)
 }
 
 // RetryMessages has failed messages, by id, tried again from the beginning, each to an
@@ -194,7 +220,8 @@ func (s *Store) RetryMessages(ctx context.Context, to map[string]string, at time
 	if err != nil {
 		return err
 	}
-	return s.exec(ctx, `update messages m set state = 'waiting', tries = 0, to_address = a.value, not_before = $2, ended_at = null from jsonb_each_text($1::jsonb) a where m.id = a.key::uuid and m.state = 'failed'`, string(b), at)
+	return s.exec(ctx, `update messages m set state = 'waiting', tries = 0, to_address = a.value, not_before = $2,
+		ended_at = null from jsonb_each_text($1::jsonb) a where m.id = a.key::uuid and m.state = 'failed'`, string(b), at)
 }
 
 // Told are the accounts that were told of a handout for the first time before.
@@ -215,8 +242,11 @@ func (s *Store) GivenBy(ctx context.Context, run string) ([]ledger.Given, error)
 		Account string
 		Renewed bool
 	}
-	if err := s.all(ctx, &rows, `select l.key, g.account, false as renewed from grants g join ledger l on l.id = g.ledger_id where g.run_id = $1 and g.level > 0 and l.purpose = 'copy'
-		union all select l.key, a.account, true from steps s join ledger l on l.key = s.key and l.ended_at is null cross join lateral jsonb_object_keys(l.granted) as a(account) where s.run_id = $1 and s.act = 'renew' and s.state = 'packed'`, run); err != nil {
+	if err := s.all(ctx, &rows, `select l.key, g.account, false as renewed from grants g
+		join ledger l on l.id = g.ledger_id where g.run_id = $1 and g.level > 0 and l.purpose = 'copy'
+		union all select l.key, a.account, true from steps s join ledger l on l.key = s.key and l.ended_at is null cross
+		join lateral jsonb_object_keys(l.granted) as a(account)
+		where s.run_id = $1 and s.act = 'renew' and s.state = 'packed'`, run); err != nil {
 		return nil, err
 	}
 	out := make([]ledger.Given, 0, len(rows))
@@ -242,7 +272,9 @@ func (s *Store) Wishes(ctx context.Context, accounts []string) (map[string]telli
 // SaveWish keeps how somebody wants to be told. What waits for a digest goes by itself where
 // they don't want one any more.
 func (s *Store) SaveWish(ctx context.Context, w telling.Wished, at time.Time) error {
-	if err := s.exec(ctx, `insert into wishes (account, wish, at, changed_at) values ($1, $2, $3, $4) on conflict (account) do update set wish = excluded.wish, at = excluded.at, changed_at = excluded.changed_at`, w.Account, w.Wish, w.At, at); err != nil {
+	if err := s.exec(ctx, `insert into wishes (account, wish, at, changed_at) values ($1, $2, $3, $4)
+		on conflict (account) do update set wish = excluded.wish, at = excluded.at,
+			changed_at = excluded.changed_at`, w.Account, w.Wish, w.At, at); err != nil {
 		return err
 	}
 	if w.Wish == telling.Together {

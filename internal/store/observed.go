@@ -19,13 +19,15 @@ type Concern struct {
 	Owner string `db:"owner"`
 }
 
-const concerns = `select l.thing, l.class_id, coalesce(nullif(c.held_by, ''), s.account) as owner from ledger l join classes c on c.id = l.class_id join staff s on s.class_id = l.class_id and s.role = 'owner' where l.ended_at is null and `
+const concerns = `select l.thing, l.class_id, coalesce(nullif(c.held_by, ''), s.account) as owner from ledger l
+	join classes c on c.id = l.class_id join staff s on s.class_id = l.class_id and s.role = 'owner' where l.ended_at is null and `
 
 // ConcernsOf returns the things of the ledger that a change concerns: those that
 // changed, and the satchels in which something did.
 func (s *Store) ConcernsOf(ctx context.Context, changed, above []string) ([]Concern, error) {
 	out := []Concern{}
-	return out, s.all(ctx, &out, concerns+`(l.thing = any($1) or l.thing = any($2) and l.purpose = 'satchel') order by l.class_id, l.thing`, changed, above)
+	return out, s.all(ctx, &out, concerns+`(l.thing = any($1) or l.thing = any($2) and l.purpose = 'satchel')
+		order by l.class_id, l.thing`, changed, above)
 }
 
 // RoomAlone stands in the place of a handout for the room without any.
@@ -42,7 +44,8 @@ func (s *Store) ConcernsIn(ctx context.Context, class, handout string) ([]Concer
 	if handout == "" {
 		return out, s.all(ctx, &out, concerns+`l.class_id = $1 order by l.thing`, class)
 	}
-	return out, s.all(ctx, &out, concerns+`l.class_id = $1 and (l.handout_id is null or l.handout_id = $2::uuid) order by l.thing`, class, orNoHandout(handout))
+	return out, s.all(ctx, &out, concerns+`l.class_id = $1 and (l.handout_id is null or l.handout_id = $2::uuid)
+		order by l.thing`, class, orNoHandout(handout))
 }
 
 // AllConcerns returns every thing of the ledger, by class.
@@ -91,7 +94,8 @@ func orNone(t time.Time) *time.Time {
 // then it is also kept that nothing is different, so that no earlier answer comes
 // after it, and those of which later was heard are returned: that may not have been of what
 // was told, and they are to be asked about once more.
-func (s *Store) Observe(ctx context.Context, asking int64, concerns []Concern, states map[string]ledger.Seen, told bool) (later map[string]bool, err error) {
+func (s *Store) Observe(ctx context.Context, asking int64, concerns []Concern, states map[string]ledger.Seen,
+	told bool) (later map[string]bool, err error) {
 	var classes []string
 	things := make([]string, len(concerns))
 	seen := make([]observation, len(concerns))
@@ -104,7 +108,8 @@ func (s *Store) Observe(ctx context.Context, asking int64, concerns []Concern, s
 		if st.Rule.Grants == nil {
 			st.Rule.Grants = map[string]access.Level{}
 		}
-		seen[i] = observation{c.Thing, st.Place, st.Name, st.Parent, st.Owner, st.Rule.Grants, st.Rule.StandsAlone, st.Rule.School, st.Closed, st.Version, st.SHA, orNone(st.ChangedAt), st.ChangedBy, st.Inside, orNone(st.InsideAt), orNone(st.BinUntil)}
+		seen[i] = observation{c.Thing, st.Place, st.Name, st.Parent, st.Owner, st.Rule.Grants, st.Rule.StandsAlone,
+			st.Rule.School, st.Closed, st.Version, st.SHA, orNone(st.ChangedAt), st.ChangedBy, st.Inside, orNone(st.InsideAt), orNone(st.BinUntil)}
 	}
 	b, err := json.Marshal(seen)
 	if err != nil {
@@ -141,17 +146,23 @@ func (s *Store) Observe(ctx context.Context, asking int64, concerns []Concern, s
 }
 
 var observe = func() string {
-	columns := []string{"place", "name", "parent", "owner", "grants", "stands_alone", "school", "closed", "version", "sha", "changed_at", "changed_by", "inside", "inside_at", "bin_until"}
+	columns := []string{"place", "name", "parent", "owner", "grants", "stands_alone", "school", "closed", "version",
+		"sha", "changed_at", "changed_by", "inside", "inside_at", "bin_until"}
 	of := func(table string) string { return table + "." + strings.Join(columns, ", "+table+".") }
 	all := strings.Join(columns, ", ")
 	return `with now as materialized (
-		select l.class_id, n.* from ledger l join jsonb_to_recordset($1::jsonb) as n(thing text, place text, name text, parent text, owner text, grants jsonb, stands_alone boolean, school integer, closed jsonb,
-			version integer, sha text, changed_at timestamptz, changed_by text, inside integer, inside_at timestamptz, bin_until timestamptz) on n.thing = l.thing),
+		select l.class_id, n.* from ledger l join jsonb_to_recordset($1::jsonb) as n(thing text, place text, name text,
+			parent text, owner text, grants jsonb, stands_alone boolean, school integer, closed jsonb,
+			version integer, sha text, changed_at timestamptz, changed_by text,
+			inside integer, inside_at timestamptz, bin_until timestamptz) on n.thing = l.thing),
 	differs as materialized (
-		select now.thing, now.class_id from now left join observed o on o.thing = now.thing where o.thing is null or (` + of("now") + `) is distinct from (` + of("o") + `)),
+		select now.thing, now.class_id from now left join observed o on o.thing = now.thing
+		where o.thing is null or (` + of("now") + `) is distinct from (` + of("o") + `)),
 	put as (
-		insert into observed (thing, asked, ` + all + `) select thing, $2, ` + all + ` from now where $3 or thing in (select thing from differs) order by thing
-		on conflict (thing) do update set (asked, ` + all + `) = row (excluded.asked, ` + of("excluded") + `) where observed.asked < excluded.asked)
+		insert into observed (thing, asked, ` + all + `) select thing, $2, ` + all + ` from now where $3
+			or thing in (select thing from differs) order by thing
+		on conflict (thing) do update set (asked, ` + all + `) =
+			row (excluded.asked, ` + of("excluded") + `) where observed.asked < excluded.asked)
 	select distinct class_id from differs order by class_id`
 }()
 
@@ -193,7 +204,8 @@ func (s *Store) ObservedOf(ctx context.Context, class, row string, teams []strin
 
 func (s *Store) observed(ctx context.Context, where string, args ...any) (map[string]ledger.Seen, error) {
 	var rows []observedRow
-	if err := s.all(ctx, &rows, `select o.thing, o.place, o.name, o.parent, o.owner, o.grants, o.stands_alone, o.school, o.closed, o.version, o.sha, o.changed_at, o.changed_by, o.inside, o.inside_at, o.bin_until
+	if err := s.all(ctx, &rows, `select o.thing, o.place, o.name, o.parent, o.owner, o.grants, o.stands_alone, o.school,
+		o.closed, o.version, o.sha, o.changed_at, o.changed_by, o.inside, o.inside_at, o.bin_until
 		from observed o join ledger l on l.thing = o.thing where `+where, args...); err != nil {
 		return nil, err
 	}
@@ -205,7 +217,8 @@ func (s *Store) observed(ctx context.Context, where string, args ...any) (map[st
 			return nil, err
 		}
 		out[r.Thing] = ledger.Seen{
-			Place: r.Place, Name: r.Name, Parent: r.Parent, Owner: r.Owner, Rule: access.Rule{Grants: g, StandsAlone: r.StandsAlone, School: r.School}, Closed: r.Closed.V, Version: r.Version, SHA: r.SHA,
+			Place: r.Place, Name: r.Name, Parent: r.Parent, Owner: r.Owner,
+			Rule: access.Rule{Grants: g, StandsAlone: r.StandsAlone, School: r.School}, Closed: r.Closed.V, Version: r.Version, SHA: r.SHA,
 			ChangedAt: orZero(r.ChangedAt), ChangedBy: r.ChangedBy, Inside: r.Inside, InsideAt: orZero(r.InsideAt), BinUntil: orZero(r.BinUntil),
 		}
 	}
@@ -245,7 +258,8 @@ type Feed struct {
 // ErrNotFound where another has them.
 func (s *Store) ClaimFeed(ctx context.Context, holder string, lease time.Duration) (Feed, error) {
 	var f Feed
-	return f, s.get(ctx, &f, `update feed set holder = $1, until = clock_timestamp() + $2::float8 * interval '1 second' where holder = $1 or until < clock_timestamp() returning position, read_at`, holder, lease.Seconds())
+	return f, s.get(ctx, &f, `update feed set holder = $1, until = clock_timestamp() + $2::float8 * interval '1 second'
+		where holder = $1 or until < clock_timestamp() returning position, read_at`, holder, lease.Seconds())
 }
 
 // AdvanceFeed notes how far a program has read; ErrNotFound where it lost its turn.
@@ -269,8 +283,10 @@ type Copy struct {
 // ToMeasure returns copies whose newest version wasn't measured, some at a time.
 func (s *Store) ToMeasure(ctx context.Context, most int) ([]Copy, error) {
 	out := []Copy{}
-	return out, s.all(ctx, &out, `select l.thing, l.class_id, coalesce(nullif(c.held_by, ''), s.account) as owner, o.version, o.measured, l.given_version
-		from observed o join ledger l on l.thing = o.thing join classes c on c.id = l.class_id join staff s on s.class_id = l.class_id and s.role = 'owner'
+	return out, s.all(ctx, &out, `select l.thing, l.class_id, coalesce(nullif(c.held_by, ''), s.account) as owner,
+		o.version, o.measured, l.given_version
+		from observed o join ledger l on l.thing = o.thing join classes c on c.id = l.class_id
+		join staff s on s.class_id = l.class_id and s.role = 'owner'
 		where o.version > o.measured and o.place = 'lies' and l.purpose = 'copy' and l.ended_at is null order by o.thing limit $1`, most)
 }
 

@@ -24,7 +24,9 @@ func (s *Store) PutOffs(ctx context.Context, account, day string) ([]PutOff, err
 // SavePutOff puts something off for a day, and forgets what was put off before.
 func (s *Store) SavePutOff(ctx context.Context, account, day string, p PutOff) error {
 	return s.exec(ctx, `with past as (delete from put_off where account = $1 and day < $2::date)
-		insert into put_off (account, class_id, code, about, day, count) values ($1, $3, $4, $5, $2::date, $6) on conflict (account, class_id, code, about) do update set day = excluded.day, count = excluded.count`, account, day, p.ClassID, p.Code, p.About, p.Count)
+		insert into put_off (account, class_id, code, about, day, count) values ($1, $3, $4, $5, $2::date, $6)
+		on conflict (account, class_id, code, about) do update
+		set day = excluded.day, count = excluded.count`, account, day, p.ClassID, p.Code, p.About, p.Count)
 }
 
 // DropPutOffs shows an account again what it put off.
@@ -44,10 +46,13 @@ func (s *Store) CountWaiting(ctx context.Context, cs []string) (map[string]Waiti
 		N       int    `db:"n"`
 	}
 	err := s.all(ctx, &rows, `select class_id, 'list' as what, count(*) as n from drafts where class_id = any($1::uuid[]) group by class_id
-		union all select class_id, 'asker', count(*) from join_asks a where class_id = any($1::uuid[]) and not exists (select 1 from rows r where r.class_id = a.class_id and r.account = a.account and r.left_at is null) group by class_id
+		union all select class_id, 'asker', count(*) from join_asks a
+		where class_id = any($1::uuid[]) and not exists (select 1 from rows r
+		where r.class_id = a.class_id and r.account = a.account and r.left_at is null) group by class_id
 		union all select o.class_id, 'satchel', count(distinct o.id) from `+standing+` where o.class_id = any($1::uuid[]) group by o.class_id
 		union all select class_id, 'failed', count(*) from messages where state = 'failed' and class_id = any($1::uuid[]) group by class_id
-		union all select m.class_id, 'failed', count(*) from messages d join messages m on m.sent_in = d.id where d.state = 'failed' and d.class_id is null and m.class_id = any($1::uuid[]) group by m.class_id`, cs)
+		union all select m.class_id, 'failed', count(*) from messages d join messages m on m.sent_in = d.id
+		where d.state = 'failed' and d.class_id is null and m.class_id = any($1::uuid[]) group by m.class_id`, cs)
 	out := map[string]Waiting{}
 	for _, r := range rows {
 		w := out[r.ClassID]
@@ -79,7 +84,9 @@ type ClassFilter struct {
 
 // ClassPage returns classes of the school by name, and how many there are of the kind.
 func (s *Store) ClassPage(ctx context.Context, f ClassFilter) ([]classes.Class, int, error) {
-	const of = ` from classes c where ($1 = '' or strpos(lower(c.name || ' ' || c.code || ' ' || c.period), lower($1)) > 0 or exists (select 1 from staff where class_id = c.id and role = 'owner' and account = any($2)))
+	const of = ` from classes c where ($1 = ''
+		or strpos(lower(c.name || ' ' || c.code || ' ' || c.period), lower($1)) > 0 or exists (select 1 from staff
+			where class_id = c.id and role = 'owner' and account = any($2)))
 		and (not $3 or exists (select 1 from tabs where class_id = c.id and notes <> 'null' and notes <> '[]'))`
 	if f.Owners == nil {
 		f.Owners = []string{}
@@ -88,11 +95,13 @@ func (s *Store) ClassPage(ctx context.Context, f ClassFilter) ([]classes.Class, 
 	if err := s.get(ctx, &n, `select count(*)`+of, f.Text, f.Owners, f.Needing); err != nil {
 		return nil, 0, err
 	}
-	out, err := plainly[classRow](ctx, s, `select `+classColumns+of+` order by c.name, c.id offset $4 limit $5`, f.Text, f.Owners, f.Needing, f.From, f.Most)
+	out, err := plainly[classRow](ctx, s, `select `+classColumns+of+` order by c.name,
+		c.id offset $4 limit $5`, f.Text, f.Owners, f.Needing, f.From, f.Most)
 	return out, n, err
 }
 
 // Unlooked are classes whose tab is of an earlier state than they are in, a few.
 func (s *Store) Unlooked(ctx context.Context, most int) ([]classes.Class, error) {
-	return plainly[classRow](ctx, s, `select `+classColumns+` from classes c where not exists (select 1 from tabs where class_id = c.id and split_part(tag, '-', 1) = c.revision::text) order by c.id limit $1`, most)
+	return plainly[classRow](ctx, s, `select `+classColumns+` from classes c
+		where not exists (select 1 from tabs where class_id = c.id and split_part(tag, '-', 1) = c.revision::text) order by c.id limit $1`, most)
 }

@@ -37,10 +37,13 @@ type LogFilter struct {
 func (s *Store) LogPage(ctx context.Context, class string, f LogFilter) ([]LogLine, error) {
 	out := []LogLine{}
 	return out, s.all(ctx, &out, `select n, at, account, act, title, name, count from (
-			select l.n, l.at, l.account, l.act, coalesce(h.title, nullif(r.title, ''), l.args->>'title', case when coalesce(l.args->>'handout', '') <> '' then $7 end, '') as title, coalesce(l.args->>'name', l.args->>'source', '') as name,
+			select l.n, l.at, l.account, l.act, coalesce(h.title, nullif(r.title, ''), l.args->>'title',
+				case when coalesce(l.args->>'handout', '') <> '' then $7 end, '') as title, coalesce(l.args->>'name', l.args->>'source', '') as name,
 				case when jsonb_typeof(l.args) = 'array' then jsonb_array_length(l.args) else coalesce((l.args->>'things')::int, 0) end as count
-			from (select n, at, account, act, case when jsonb_typeof(args) in ('object', 'array') then args else '{}' end as args from log where class_id = $1 and ($5 = 0 or n < $5)) l
-				left join handouts h on h.class_id = $1 and h.id::text = l.args->>'handout' left join runs r on r.class_id = $1 and r.id::text = l.args->>'run') x
+			from (select n, at, account, act, case when jsonb_typeof(args) in ('object', 'array') then args
+				else '{}' end as args from log where class_id = $1 and ($5 = 0 or n < $5)) l
+				left join handouts h on h.class_id = $1 and h.id::text = l.args->>'handout' left
+				join runs r on r.class_id = $1 and r.id::text = l.args->>'run') x
 		where $2 = '' or act = any($3) or account = any($4) or position(lower($2) in lower(title || ' ' || name)) > 0
 		order by n desc limit $6`, class, f.Text, append([]string{}, f.Acts...), append([]string{}, f.Accounts...), f.Before, f.Most, f.Deleted)
 }
@@ -67,16 +70,19 @@ type LedgerFilter struct {
 // LedgerPage returns entries of a class's ledger, also those that have ended, the
 // newest first.
 func (s *Store) LedgerPage(ctx context.Context, class string, f LedgerFilter) ([]ledger.Entry, error) {
-	return s.entries(ctx, `class_id = $1 and ($2 = '' or position(lower($2) in lower(name)) > 0 or row_id = any($3::uuid[])) order by made_at desc, key limit $4 offset $5`, class, f.Text, append([]string{}, f.Rows...), f.Most, f.From)
+	return s.entries(ctx, `class_id = $1 and ($2 = '' or position(lower($2) in lower(name)) > 0 or row_id = any($3::uuid[]))
+		order by made_at desc, key limit $4 offset $5`, class, f.Text, append([]string{}, f.Rows...), f.Most, f.From)
 }
 
 // Grants returns the grants of entries of the ledger, in the order they were made.
 func (s *Store) Grants(ctx context.Context, entries []string) ([]Grant, error) {
 	out := []Grant{}
-	return out, s.all(ctx, &out, `select ledger_id, account, level, run_id, at from grants where ledger_id = any($1::uuid[]) order by n`, entries)
+	return out, s.all(ctx, &out, `select ledger_id, account, level, run_id, at from grants
+		where ledger_id = any($1::uuid[]) order by n`, entries)
 }
 
 // PastRuns returns a class's runs, the newest first.
 func (s *Store) PastRuns(ctx context.Context, class string, most int) ([]ledger.Run, error) {
-	return plainly[runRow](ctx, s, runQuery+`where r.id in (select id from runs where class_id = $1 order by n desc limit $2) group by r.id order by r.n desc`, class, most)
+	return plainly[runRow](ctx, s, runQuery+`where r.id in (select id from runs where class_id = $1 order by n desc
+		limit $2) group by r.id order by r.n desc`, class, most)
 }

@@ -14,7 +14,8 @@ import (
 )
 
 // rowColumns of the table rows, and rowRow to scan them.
-const rowColumns = `id, class_id, given, family, preferred, number, address, class, period, level, team, extra, account, linked_by, confirmed, added, left_at`
+const rowColumns = `id, class_id, given, family, preferred, number, address, class, period, level, team, extra,
+	account, linked_by, confirmed, added, left_at`
 
 type rowRow struct {
 	ID        string                    `db:"id"`
@@ -40,7 +41,8 @@ func (r rowRow) row() classes.Row {
 	return classes.Row{
 		ClassRow: roster.ClassRow{
 			ID: r.ID, Account: r.Account, LinkedBy: r.LinkedBy, Confirmed: r.Confirmed, Gone: r.LeftAt.Valid,
-			Record: record.Record{Given: r.Given, Family: r.Family, Preferred: r.Preferred, Address: r.Address, Number: r.Number, Class: r.Class, Period: r.Period, Level: r.Level, Team: r.Team, Extra: r.Extra.V},
+			Record: record.Record{Given: r.Given, Family: r.Family, Preferred: r.Preferred, Address: r.Address,
+				Number: r.Number, Class: r.Class, Period: r.Period, Level: r.Level, Team: r.Team, Extra: r.Extra.V},
 		},
 		ClassID: r.ClassID, Added: r.Added, LeftAt: r.LeftAt.Time.UTC(),
 	}
@@ -66,7 +68,8 @@ func (s *Store) Rows(ctx context.Context, class string) ([]classes.Row, error) {
 		return nil, err
 	}
 	var given []string
-	if err := s.all(ctx, &given, `select distinct jsonb_object_keys(granted) from (select distinct granted from ledger where class_id = $1 and ended_at is null) g`, class); err != nil {
+	if err := s.all(ctx, &given, `select distinct jsonb_object_keys(granted)
+		from (select distinct granted from ledger where class_id = $1 and ended_at is null) g`, class); err != nil {
 		return nil, err
 	}
 	has := make(map[string]bool, len(given))
@@ -103,8 +106,10 @@ func (s *Store) Others(ctx context.Context, class string) (map[string][]Other, e
 		Class string `db:"other_class"`
 		Code  string `db:"code"`
 	}
-	if err := s.all(ctx, &found, `select o.class_id as other_class, o.account, o.given, o.family, o.preferred, o.number, o.address, c.code from rows o join classes c on c.id = o.class_id
-		where o.left_at is null and o.class_id <> $1 and o.account in (select account from rows where class_id = $1 and account <> '') order by c.code, o.added`, class); err != nil {
+	if err := s.all(ctx, &found, `select o.class_id as other_class, o.account, o.given, o.family, o.preferred, o.number,
+		o.address, c.code from rows o join classes c on c.id = o.class_id
+		where o.left_at is null and o.class_id <> $1 and o.account in (select account from rows
+		where class_id = $1 and account <> '') order by c.code, o.added`, class); err != nil {
 		return nil, err
 	}
 	out := map[string][]Other{}
@@ -140,7 +145,8 @@ func (s *Store) SaveRows(ctx context.Context, class string, rows []classes.Row) 
 	}
 	lines, ids := make([]line, len(rows)), make([]string, len(rows))
 	for i, r := range rows {
-		l := line{r.ID, r.Given, r.Family, r.Preferred, r.Number, r.Address, r.Class, r.Period, r.Level, r.Team, r.Extra, r.Account, r.LinkedBy, r.Confirmed, nil}
+		l := line{r.ID, r.Given, r.Family, r.Preferred, r.Number, r.Address, r.Class, r.Period, r.Level, r.Team, r.Extra,
+			r.Account, r.LinkedBy, r.Confirmed, nil}
 		if l.Extra == nil {
 			l.Extra = map[string]string{}
 		}
@@ -153,15 +159,20 @@ func (s *Store) SaveRows(ctx context.Context, class string, rows []classes.Row) 
 	if err != nil {
 		return err
 	}
-	if err := s.exec(ctx, `update rows set account = '' where class_id = $1 and id = any($2::uuid[]) and account <> ''`, class, ids); err != nil {
+	if err := s.exec(ctx, `update rows set account = ''
+		where class_id = $1 and id = any($2::uuid[]) and account <> ''`, class, ids); err != nil {
 		return err
 	}
-	return s.exec(ctx, `insert into rows (id, class_id, given, family, preferred, number, address, class, period, level, team, extra, account, linked_by, confirmed, left_at)
-		select r.id, $1, r.given, r.family, r.preferred, r.number, r.address, r.class, r.period, r.level, r.team, r.extra, r.account, r.linked_by, r.confirmed, r.left_at
-		from jsonb_array_elements($2::jsonb) with ordinality as e(v, n), jsonb_to_record(e.v) as r(id uuid, given text, family text, preferred text, number text, address text,
+	return s.exec(ctx, `insert into rows (id, class_id, given, family, preferred, number, address, class, period, level,
+		team, extra, account, linked_by, confirmed, left_at)
+		select r.id, $1, r.given, r.family, r.preferred, r.number, r.address, r.class, r.period, r.level, r.team, r.extra,
+			r.account, r.linked_by, r.confirmed, r.left_at
+		from jsonb_array_elements($2::jsonb) with ordinality as e(v, n),
+			jsonb_to_record(e.v) as r(id uuid, given text, family text, preferred text, number text, address text,
 			class text, period text, level text, team text, extra jsonb, account text, linked_by text, confirmed text, left_at timestamptz)
 		order by e.n
-		on conflict (id) do update set given = excluded.given, family = excluded.family, preferred = excluded.preferred, number = excluded.number, address = excluded.address,
+		on conflict (id) do update set given = excluded.given, family = excluded.family, preferred = excluded.preferred,
+			number = excluded.number, address = excluded.address,
 			class = excluded.class, period = excluded.period, level = excluded.level, team = excluded.team, extra = excluded.extra,
 			account = excluded.account, linked_by = excluded.linked_by, confirmed = excluded.confirmed, left_at = excluded.left_at
 			where rows.class_id = excluded.class_id`, class, string(b))
@@ -180,7 +191,8 @@ func (s *Store) TeamSets(ctx context.Context, class string) ([]teams.Set, error)
 		Team  sql.NullString `db:"team"`
 		Name  sql.NullString `db:"name"`
 	}
-	if err := s.all(ctx, &found, `select s.id, s.field, t.id as team, t.name from team_sets s left join teams t on t.set_id = s.id where s.class_id = $1 order by s.id, t.id`, class); err != nil {
+	if err := s.all(ctx, &found, `select s.id, s.field, t.id as team, t.name from team_sets s left
+		join teams t on t.set_id = s.id where s.class_id = $1 order by s.id, t.id`, class); err != nil {
 		return nil, err
 	}
 	var out []teams.Set
@@ -200,11 +212,13 @@ func (s *Store) TeamSets(ctx context.Context, class string) ([]teams.Set, error)
 // is none.
 func (s *Store) AddTeams(ctx context.Context, class string, field record.Field, names []string) error {
 	var set string
-	if err := s.get(ctx, &set, `insert into team_sets (id, class_id, field) values ($1, $2, $3) on conflict (class_id, field) do update set field = excluded.field returning id`, NewID(), class, string(field)); err != nil {
+	if err := s.get(ctx, &set, `insert into team_sets (id, class_id, field) values ($1, $2, $3)
+		on conflict (class_id, field) do update set field = excluded.field returning id`, NewID(), class, string(field)); err != nil {
 		return err
 	}
 	for _, n := range names {
-		if err := s.exec(ctx, `insert into teams (id, set_id, name, fold) values ($1, $2, $3, $4) on conflict do nothing`, NewID(), set, n, naming.Fold(n)); err != nil {
+		if err := s.exec(ctx, `insert into teams (id, set_id, name, fold) values ($1, $2, $3, $4)
+			on conflict do nothing`, NewID(), set, n, naming.Fold(n)); err != nil {
 			return err
 		}
 	}
@@ -216,5 +230,6 @@ func (s *Store) RenameTeam(ctx context.Context, class, team, name string) error 
 	if !ValidID(team) {
 		return ErrNotFound
 	}
-	return s.one(ctx, `update teams t set name = $3, fold = $4 from team_sets s where s.id = t.set_id and s.class_id = $1 and t.id = $2`, class, team, name, naming.Fold(name))
+	return s.one(ctx, `update teams t set name = $3, fold = $4 from team_sets s
+		where s.id = t.set_id and s.class_id = $1 and t.id = $2`, class, team, name, naming.Fold(name))
 }

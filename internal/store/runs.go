@@ -5,14 +5,11 @@ import (
 	"database/sql"
 	"encoding/json"
 	"errors"
-	"fmt"
 	"strings"
 	"time"
 
-	"github.com/jackc/pgerrcode"
 	"github.com/jackc/pgx/v5/pgconn"
 
-	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 )
@@ -83,12 +80,15 @@ func lineOf(seq int, st packing.Step) line {
 	for i, k := range needs {
 		keys[i] = k.String()
 	}
-	return line{seq, st.Key.String(), st.Act, st.Account, st.Generation, strings.Join(keys, " "), st.Wanted, st.Change, st.State, st.Reason, st.Shares()}
+	return line{seq, st.Key.String(), st.Act, st.Account, st.Generation, strings.Join(keys, " "), st.Wanted, st.Change,
+		st.State, st.Reason, st.Shares()}
 }
 
 // InsertRun adds a run and its steps, numbered in their order, all at once.
 func (s *Store) InsertRun(ctx context.Context, r ledger.Run, steps []packing.Step) error {
-	if err := s.exec(ctx, `insert into runs (id, class_id, handout_id, title, state, wants, started_by, started_at, kind, left_out) select $1, id, nullif($3, '')::uuid, $4, $5, wants + 1, $6, $7, coalesce(nullif($8, ''), 'pack'), $9 from classes where id = $2`,
+	if err := s.exec(ctx, `insert into runs (id, class_id, handout_id, title, state, wants, started_by, started_at, kind,
+		left_out) select $1, id, nullif($3, '')::uuid, $4, $5, wants + 1, $6, $7, coalesce(nullif($8, ''), 'pack'), $9
+			from classes where id = $2`,
 		r.ID, r.ClassID, r.HandoutID, r.Title, r.State, r.StartedBy, r.StartedAt, r.Kind, r.LeftOut); err != nil {
 		return err
 	}
@@ -103,9 +103,12 @@ func (s *Store) InsertRun(ctx context.Context, r ledger.Run, steps []packing.Ste
 	if err := s.bind(ctx, steps); err != nil {
 		return err
 	}
-	return s.exec(ctx, `insert into steps (run_id, seq, key, act, account, generation, needs, wanted, change, state, reason, shares, not_before)
-		select $1, l.seq, l.key, l.act, l.account, l.generation, coalesce(string_to_array(nullif(l.needs, ''), ' '), '{}'), l.wanted, nullif(l.change, 'null'), l.state, nullif(l.reason, 'null'), l.shares, to_timestamp(0)
-		from jsonb_to_recordset($2::jsonb) as l(seq int, key text, act text, account text, generation int, needs text, wanted jsonb, change jsonb, state text, reason jsonb, shares boolean)`, r.ID, string(b))
+	return s.exec(ctx, `insert into steps (run_id, seq, key, act, account, generation, needs, wanted, change, state,
+		reason, shares, not_before)
+		select $1, l.seq, l.key, l.act, l.account, l.generation, coalesce(string_to_array(nullif(l.needs, ''), ' '), '{}'),
+			l.wanted, nullif(l.change, 'null'), l.state, nullif(l.reason, 'null'), l.shares, to_timestamp(0)
+		from jsonb_to_recordset($2::jsonb) as l(seq int, key text, act text, account text, generation int, needs text,
+			wanted jsonb, change jsonb, state text, reason jsonb, shares boolean)`, r.ID, string(b))
 }
 
 // bind notes in the ledger where lines want their things, as the last to say so.
@@ -133,10 +136,13 @@ func (s *Store) Unbind(ctx context.Context, things []string) error {
 	return s.exec(ctx, `update ledger set bound = '' where thing = any($1) and bound <> ''`, things)
 }
 
-const runQuery = `select r.id, r.class_id, coalesce(r.handout_id::text, '') as handout_id, r.title, r.state, r.kind, r.left_out, r.started_by, r.started_at, r.finished_at,
-	count(*) filter (where s.state = 'packed') as packed, count(*) filter (where s.state = 'stuck') as stuck, count(*) filter (where s.state = 'passed-over') as passed, count(s.seq) as total,
+const runQuery = `select r.id, r.class_id, coalesce(r.handout_id::text, '') as handout_id, r.title, r.state, r.kind,
+	r.left_out, r.started_by, r.started_at, r.finished_at,
+	count(*) filter (where s.state = 'packed') as packed, count(*) filter (where s.state = 'stuck') as stuck,
+		count(*) filter (where s.state = 'passed-over') as passed, count(s.seq) as total,
 	(select count(distinct g.account) from grants g join ledger l on l.id = g.ledger_id
-		where g.run_id = r.id and g.level > 0 and l.purpose = 'copy' and exists (select 1 from rows w where w.class_id = r.class_id and w.account = g.account)) as told,
+		where g.run_id = r.id and g.level > 0 and l.purpose = 'copy' and exists (select 1 from rows w
+		where w.class_id = r.class_id and w.account = g.account)) as told,
 	(select count(*) from ledger l where l.run_id = r.id) as made, count(*) filter (where s.state = 'packed' and s.shares) as shared
 	from runs r left join steps s on s.run_id = r.id `
 
@@ -150,7 +156,9 @@ func (s *Store) Run(ctx context.Context, id string) (ledger.Run, error) {
 
 // RecentRuns returns a class's runs that are not done, and the last done one.
 func (s *Store) RecentRuns(ctx context.Context, class string) ([]ledger.Run, error) {
-	return plainly[runRow](ctx, s, runQuery+`where r.class_id = $1 and (r.state in ('packing', 'paused') or r.id = (select id from runs where class_id = $1 order by n desc limit 1)) group by r.id order by r.n`, class)
+	return plainly[runRow](ctx, s, runQuery+`where r.class_id = $1
+		and (r.state in ('packing', 'paused') or r.id = (select id from runs where class_id = $1 order by n desc limit 1))
+			group by r.id order by r.n`, class)
 }
 
 // Steps returns a run's lines in order.
@@ -162,7 +170,8 @@ func (s *Store) Steps(ctx context.Context, run string) ([]ledger.Step, error) {
 // nothing any more.
 func (s *Store) SetRunState(ctx context.Context, id, state string, from ...string) error {
 	if state == ledger.RunStopped {
-		if err := s.exec(ctx, `update ledger l set bound = '' from steps s where s.run_id = $1 and s.state = 'waiting' and s.lease_until is null and l.key = s.key and l.ended_at is null
+		if err := s.exec(ctx, `update ledger l set bound = '' from steps s
+			where s.run_id = $1 and s.state = 'waiting' and s.lease_until is null and l.key = s.key and l.ended_at is null
 			and l.bound = case s.act when 'discard' then 'bin' when 'restore' then 'lies' else '-' end`, id); err != nil {
 			return err
 		}
@@ -177,7 +186,8 @@ func (s *Store) ReopenStep(ctx context.Context, run string, seq int, st packing.
 	if err != nil {
 		return err
 	}
-	if err := s.one(ctx, `update steps set state = 'waiting', reason = null, tries = 0, lease_until = null, wanted = l.wanted, key = l.key, act = l.act, generation = l.generation,
+	if err := s.one(ctx, `update steps set state = 'waiting', reason = null, tries = 0, lease_until = null,
+		wanted = l.wanted, key = l.key, act = l.act, generation = l.generation,
 			needs = coalesce(string_to_array(nullif(l.needs, ''), ' '), '{}')
 		from jsonb_to_record($3::jsonb) as l(key text, act text, generation int, needs text, wanted jsonb)
 		where run_id = $1 and seq = $2 and state = 'stuck'`, run, seq, string(b)); err != nil {
@@ -188,7 +198,8 @@ func (s *Store) ReopenStep(ctx context.Context, run string, seq int, st packing.
 
 // StickStep notes on a stuck line why it is stuck now.
 func (s *Store) StickStep(ctx context.Context, run string, seq int, reason packing.Reason) error {
-	return s.one(ctx, `update steps set reason = $3 where run_id = $1 and seq = $2 and state = 'stuck'`, run, seq, asJSON[packing.Reason]{reason})
+	return s.one(ctx, `update steps set reason = $3
+		where run_id = $1 and seq = $2 and state = 'stuck'`, run, seq, asJSON[packing.Reason]{reason})
 }
 
 // StuckSteps returns the lines of a class that are stuck where each stuck last,
@@ -210,13 +221,16 @@ func (s *Store) StuckSteps(ctx context.Context, class string) (map[packing.Key]l
 // in hand, in whatever run, or before them in theirs. The lease is by the database's
 // clock, so that several programs agree. wants is the class's as it is now: what
 // the lines were made for may have changed since.
-func (s *Store) Claim(ctx context.Context, run, worker string, lease time.Duration, most int) (steps []ledger.Step, wants int64, err error) {
+func (s *Store) Claim(ctx context.Context, run, worker string, lease time.Duration, most int) (steps []ledger.Step,
+	wants int64, err error) {
 	steps, err = s.steps(ctx, `with free as materialized (
 			select s.run_id, s.seq from steps s join runs r on r.id = s.run_id and r.state = 'packing'
-			where s.run_id = $1 and s.state = 'waiting' and s.not_before <= clock_timestamp() and (s.lease_until is null or s.lease_until < clock_timestamp())
+			where s.run_id = $1 and s.state = 'waiting' and s.not_before <= clock_timestamp()
+				and (s.lease_until is null or s.lease_until < clock_timestamp())
 				and not exists (select 1 from steps p where p.run_id = s.run_id and p.key = any(s.needs) and p.state = 'waiting')
 				and not exists (select 1 from steps e where e.run_id = s.run_id and e.key = s.key and e.seq < s.seq and e.state = 'waiting')
-				and not exists (select 1 from steps o where o.key = s.key and o.state = 'waiting' and o.lease_until is not null and (o.run_id, o.seq) <> (s.run_id, s.seq))
+				and not exists (select 1 from steps o where o.key = s.key and o.state = 'waiting' and o.lease_until is not null
+					and (o.run_id, o.seq) <> (s.run_id, s.seq))
 			order by s.seq for update of s skip locked limit $4)
 		update steps s set lease_until = clock_timestamp() + $3::float8 * interval '1 second', worker = $2, tries = s.tries + 1
 		from free where s.run_id = free.run_id and s.seq = free.seq
@@ -225,7 +239,8 @@ func (s *Store) Claim(ctx context.Context, run, worker string, lease time.Durati
 		return nil, 0, nil // another run took one of them in this moment
 	}
 	if err == nil && len(steps) == 0 { // what a program that is gone had in hand, in another run
-		err = s.exec(ctx, `update steps o set lease_until = null where o.state = 'waiting' and o.lease_until < clock_timestamp() and o.run_id <> $1
+		err = s.exec(ctx, `update steps o set lease_until = null
+			where o.state = 'waiting' and o.lease_until < clock_timestamp() and o.run_id <> $1
 			and o.key in (select key from steps where run_id = $1 and state = 'waiting')`, run)
 	}
 	if err != nil || len(steps) == 0 {
@@ -242,7 +257,8 @@ func inHand(err error) bool {
 
 // Renew prolongs a worker's lease on a line; ErrNotFound where it lost it.
 func (s *Store) Renew(ctx context.Context, st ledger.Step, worker string, lease time.Duration) error {
-	err := s.one(ctx, `update steps set lease_until = clock_timestamp() + $4::float8 * interval '1 second' where run_id = $1 and seq = $2 and worker = $3 and state = 'waiting'`, st.RunID, st.Seq, worker, lease.Seconds())
+	err := s.one(ctx, `update steps set lease_until = clock_timestamp() + $4::float8 * interval '1 second'
+		where run_id = $1 and seq = $2 and worker = $3 and state = 'waiting'`, st.RunID, st.Seq, worker, lease.Seconds())
 	if inHand(err) {
 		return ErrNotFound
 	}
@@ -252,118 +268,9 @@ func (s *Store) Renew(ctx context.Context, st ledger.Step, worker string, lease 
 // PutOff lets a line wait before it is tried again; counts says whether that was a
 // try. Being told to come later is none.
 func (s *Store) PutOff(ctx context.Context, st ledger.Step, wait time.Duration, counts bool) error {
-	return s.exec(ctx, `update steps set lease_until = null, tries = tries - case when $4 then 0 else 1 end, not_before = clock_timestamp() + $3::float8 * interval '1 second' where run_id = $1 and seq = $2 and state = 'waiting'`, st.RunID, st.Seq, wait.Seconds(), counts)
-}
-
-const finish = `update steps set state = $3, reason = nullif($4::jsonb, 'null'), done_at = $5, lease_until = null where run_id = $1 and seq = $2 and state = 'waiting'`
-
-// FinishStep ends a line and enters in the ledger what was made, if anything, in
-// one statement. Done again, it changes the same entry, and a fact once noted
-// stays noted. A thing made anew ends the entry of the one before. What unsure says, FinishChange
-// tells.
-func (s *Store) FinishStep(ctx context.Context, st ledger.Step, e *ledger.Entry, state packing.StepState, reason *packing.Reason, at time.Time) (unsure bool, err error) {
-	why := asJSON[*packing.Reason]{reason}
-	if e == nil {
-		return false, s.exec(ctx, finish, st.RunID, st.Seq, state, why, at)
-	}
-	if e.Generation > 1 {
-		if err := s.exec(ctx, `update ledger set ended_at = $3 where key = $1 and generation < $2 and ended_at is null`, e.Key.String(), e.Generation, at); err != nil {
-			return false, err
-		}
-	}
-	k := e.Key
-	if e.Granted == nil {
-		e.Granted = map[string]access.Level{}
-	}
-	if e.Pointers == nil {
-		e.Pointers = map[string]string{}
-	}
-	enter := func() error {
-		return s.get(ctx, &unsure, `with old as (select granted from ledger where key = $8 and ended_at is null), entered as (
-		insert into ledger (id, class_id, key, generation, purpose, row_id, team_id, handout_id, thing, link, name, spot, put_in, granted, pointers, run_id, made_at, shared_at, given_sha)
-		values ($6, $7, $8, $9, $10, nullif($11, '')::uuid, nullif($12, '')::uuid, nullif($13, '')::uuid, $14, $15, $16, $22, $23, $17, $18, $1, $19, $20, $25)
-		on conflict (key) where ended_at is null do update set
-			granted = ledger.granted || excluded.granted, shared_at = coalesce(ledger.shared_at, excluded.shared_at), pointers = (excluded.pointers || ledger.pointers) - $24::text[]
-			returning id),
-		given as (insert into grants (ledger_id, account, level, run_id, at)
-			select e.id, g.key, g.value::int, $1, $5 from entered e, jsonb_each($17::jsonb) g where (select granted -> g.key from old) is distinct from g.value),
-		before as materialized (select thing, asked from observed where thing = $14 for update),
-		seen as (update observed o set grants = o.grants || $17::jsonb, asked = nextval('askings') from before b where o.thing = b.thing) `+finish+` returning coalesce((select asked > $21 from before), false)`,
-			st.RunID, st.Seq, state, why, at, e.ID, k.Class, k.String(), e.Generation, string(k.What.Purpose), k.Whom.Row, k.Whom.Team, k.Handout(), e.Thing, e.Link, e.Name,
-			asJSON[map[string]access.Level]{e.Granted}, asJSON[map[string]string]{e.Pointers}, e.MadeAt, sql.NullTime{Time: e.SharedAt, Valid: e.Shared()}, st.Asking, e.Spot, e.PutIn, append([]string{}, e.Unpointed...), e.GivenSHA)
-	}
-	err = enter()
-	// Two runs that make one thing in one moment may meet at its id before they meet
-	// at its key, and only the key's conflict is resolved: the one that is second
-	// finds the first one's entry when it asks again.
-	var pg *pgconn.PgError
-	if errors.As(err, &pg) && pg.Code == pgerrcode.UniqueViolation && pg.ConstraintName == "ledger_thing_key" {
-		err = enter()
-	}
-	if errors.Is(err, ErrNotFound) { // another ended it
-		err = nil
-	}
-	return unsure, err
-}
-
-// FinishChange ends a line to change and notes in the ledger, and in what was
-// last seen, what it has changed, in one statement. putIn is the folder that a
-// thing was moved to.
-//
-// Whoever asked how the thing stands before this may have been answered before the act: that is
-// no news from here on. unsure says that somebody who asked during it was answered already, so
-// that it is to be asked once more.
-func (s *Store) FinishChange(ctx context.Context, st ledger.Step, e ledger.Entry, putIn string, at time.Time) (unsure bool, err error) {
-	set, seen, args := `name = $7`, `name = $7`, []any{st.Change.Rename}
-	given := ""
-	switch st.Act {
-	case packing.Move:
-		set, seen, args = `spot = $7, put_in = $9`, `parent = $9`, []any{st.Wanted.Spot(), putIn}
-	case packing.Take:
-		set, seen, args = `granted = granted - $7::text, pointers = pointers - $9::text[]`, `grants = grants - $7::text`, []any{st.Account, append([]string{}, e.Unpointed...)}
-	case packing.Lower:
-		set, args = `granted = granted || $7::jsonb`, []any{asJSON[map[string]access.Level]{map[string]access.Level{st.Account: st.Change.Level}}}
-		seen = fmt.Sprintf(`grants = grants || $7::jsonb, stands_alone = stands_alone or %t`, st.Wanted.Rule.StandsAlone)
-	case packing.Renew:
-		set, seen, args = `given_version = $7, given_sha = $9, renewed_at = $5`, `name = name`, []any{e.Given, e.GivenSHA}
-	case packing.Restore:
-		set, seen, args = `bound = case bound when 'lies' then '' else bound end, name = coalesce(nullif($9, ''), name)`, `place = $7, name = coalesce(nullif($9, ''), name)`, []any{string(ledger.Lies), st.Change.Rename}
-	case packing.Discard:
-		set, seen, args = fmt.Sprintf(`bound = case bound when 'bin' then '' else bound end, ended_at = case when %t then $5::timestamptz end`, st.Change.Ends), `place = $7`, []any{string(ledger.InBin)}
-	case packing.HandOver:
-		set, seen, args = `name = name`, `owner = $7`, []any{st.Change.To}
-		if st.Key.What.Purpose == packing.ClassFolder { // with all that is in it: the class is another's
-			given = `held as (update classes set held_by = $9 where id = $10), `
-			args = append(args, st.Change.Keeper, st.Key.Class)
-		}
-	}
-	switch st.Act {
-	case packing.Take, packing.Lower:
-		level := access.Nothing
-		if st.Act == packing.Lower {
-			level = st.Change.Level
-		}
-		given = fmt.Sprintf(`given as (insert into grants (ledger_id, account, level, run_id, at) values ($6, $%d, $%d, $1, $5)), `, len(args)+8, len(args)+9)
-		args = append(args, st.Account, int(level))
-	}
-	args = append([]any{st.RunID, st.Seq, packing.Packed, asJSON[*packing.Reason]{}, at, e.ID, args[0], st.Asking}, args[1:]...)
-	err = s.get(ctx, &unsure, `with noted as (update ledger set `+set+` where id = $6 returning thing), `+given+`
-		before as materialized (select o.thing, o.asked from observed o join noted n on n.thing = o.thing for update of o),
-		seen as (update observed o set `+seen+`, asked = nextval('askings') from before b where o.thing = b.thing) `+finish+` returning coalesce((select asked > $8 from before), false)`, args...)
-	if errors.Is(err, ErrNotFound) { // another ended it
-		err = nil
-	}
-	return unsure, err
-}
-
-// FinishRun ends a run that has no waiting line; it reports whether it did.
-func (s *Store) FinishRun(ctx context.Context, run string, at time.Time) (bool, error) {
-	res, err := s.Q.ExecContext(ctx, `update runs set state = 'done', finished_at = $2 where id = $1 and state = 'packing' and not exists (select 1 from steps where run_id = $1 and state = 'waiting')`, run, at)
-	if err != nil {
-		return false, err
-	}
-	n, err := res.RowsAffected()
-	return n > 0, err
+	return s.exec(ctx, `update steps set lease_until = null, tries = tries - case when $4 then 0 else 1 end,
+		not_before = clock_timestamp() + $3::float8 * interval '1 second'
+			where run_id = $1 and seq = $2 and state = 'waiting'`, st.RunID, st.Seq, wait.Seconds(), counts)
 }
 
 // UnderWay returns the keys of lines that wait, or are in hand, and give an account access or
@@ -371,7 +278,8 @@ func (s *Store) FinishRun(ctx context.Context, run string, at time.Time) (bool, 
 func (s *Store) UnderWay(ctx context.Context, class, account string) ([]packing.Key, error) {
 	var texts []string
 	if err := s.all(ctx, &texts, `select distinct st.key from steps st join runs r on r.id = st.run_id
-		where r.class_id = $1 and r.state in ('packing', 'paused') and st.state = 'waiting' and (st.account = $2 or st.wanted -> 'rule' -> 'grants' ? $2) order by st.key`, class, account); err != nil {
+		where r.class_id = $1 and r.state in ('packing', 'paused') and st.state = 'waiting'
+			and (st.account = $2 or st.wanted -> 'rule' -> 'grants' ? $2) order by st.key`, class, account); err != nil {
 		return nil, err
 	}
 	keys := make([]packing.Key, len(texts))

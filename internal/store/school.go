@@ -27,7 +27,8 @@ func (s *Store) SchoolSettings(ctx context.Context) (out school.Settings, there 
 
 // SaveSchoolSettings keeps what was said.
 func (s *Store) SaveSchoolSettings(ctx context.Context, to school.Settings, at time.Time) error {
-	return s.exec(ctx, `insert into school (settings, changed_at) values ($1, $2) on conflict (id) do update set settings = excluded.settings, changed_at = excluded.changed_at`, asJSON[school.Settings]{to}, at)
+	return s.exec(ctx, `insert into school (settings, changed_at) values ($1, $2) on conflict (id) do update
+		set settings = excluded.settings, changed_at = excluded.changed_at`, asJSON[school.Settings]{to}, at)
 }
 
 // A FirstKey opens the first start once: its digest is kept, not itself.
@@ -39,7 +40,8 @@ type FirstKey struct {
 
 // InsertFirstKey keeps one; those before it open nothing any more.
 func (s *Store) InsertFirstKey(ctx context.Context, k FirstKey) error {
-	return s.exec(ctx, `with before as (delete from first_keys where address = $2) insert into first_keys (digest, address, until) values ($1, $2, $3)`, k.Digest, k.Address, k.Until)
+	return s.exec(ctx, `with before as (delete from first_keys
+		where address = $2) insert into first_keys (digest, address, until) values ($1, $2, $3)`, k.Digest, k.Address, k.Until)
 }
 
 // FirstKey returns the key of a digest; within a transaction it is held until that ends.

@@ -17,7 +17,8 @@ type Session struct {
 
 // MarkSession says whose a session is, and on what.
 func (s *Store) MarkSession(ctx context.Context, token, account, agent string, at time.Time) error {
-	return s.one(ctx, `update sessions set id = $2, account = $3, agent = $4, began_at = $5, seen_at = $5 where token = $1`, token, NewID(), account, agent, at)
+	return s.one(ctx, `update sessions set id = $2, account = $3, agent = $4, began_at = $5, seen_at = $5
+		where token = $1`, token, NewID(), account, agent, at)
 }
 
 // SeeSession notes that a session is used.
@@ -28,7 +29,8 @@ func (s *Store) SeeSession(ctx context.Context, token string, at time.Time) erro
 // Sessions are an account's, the latest used first.
 func (s *Store) Sessions(ctx context.Context, account string) ([]Session, error) {
 	out := []Session{}
-	return out, s.all(ctx, &out, `select id, token, agent, began_at, seen_at, expiry from sessions where account = $1 and account <> '' and expiry > current_timestamp order by seen_at desc, id limit 100`, account)
+	return out, s.all(ctx, &out, `select id, token, agent, began_at, seen_at, expiry from sessions
+		where account = $1 and account <> '' and expiry > current_timestamp order by seen_at desc, id limit 100`, account)
 }
 
 // EndSession ends one of an account's.

@@ -8,14 +8,16 @@ import (
 
 // InsertStood keeps a class list for a handout.
 func (s *Store) InsertStood(ctx context.Context, class, handoutID string, st handout.Stood) error {
-	return s.exec(ctx, `insert into stood (id, class_id, handout_id, at, by, students) values ($1, $2, $3, $4, $5, $6)`, st.ID, class, handoutID, st.At, st.By, asJSON[[]handout.StoodStudent]{st.Students})
+	return s.exec(ctx, `insert into stood (id, class_id, handout_id, at, by, students)
+		values ($1, $2, $3, $4, $5, $6)`, st.ID, class, handoutID, st.At, st.By, asJSON[[]handout.StoodStudent]{st.Students})
 }
 
 // StoodTimes returns when a handout was packed, newest first, most at the most, without
 // the lists.
 func (s *Store) StoodTimes(ctx context.Context, class, handoutID string, most int) ([]handout.Stood, error) {
 	out := []handout.Stood{}
-	return out, s.all(ctx, &out, `select id, at, by from stood where class_id = $1 and handout_id = $2 order by at desc, id desc limit $3`, class, handoutID, most)
+	return out, s.all(ctx, &out, `select id, at, by from stood where class_id = $1 and handout_id = $2
+		order by at desc, id desc limit $3`, class, handoutID, most)
 }
 
 // StoodList returns one list.

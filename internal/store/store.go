@@ -50,7 +50,8 @@ func Open(ctx context.Context, url string) (*Store, error) {
 	}
 	cfg.MaxConns = max(cfg.MaxConns, 24)
 	cfg.AfterConnect = func(_ context.Context, c *pgx.Conn) error { // moments are read in UTC, wherever the machine is
-		c.TypeMap().RegisterType(&pgtype.Type{Name: "timestamptz", OID: pgtype.TimestamptzOID, Codec: &pgtype.TimestamptzCodec{ScanLocation: time.UTC}})
+		c.TypeMap().RegisterType(&pgtype.Type{Name: "timestamptz", OID: pgtype.TimestamptzOID,
+			Codec: &pgtype.TimestamptzCodec{ScanLocation: time.UTC}})
 		return nil
 	}
 	pool, err := pgxpool.NewWithConfig(ctx, cfg)

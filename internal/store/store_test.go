@@ -77,26 +77,31 @@ func TestConstraints(t *testing.T) {
 		_, err := s.DB.Exec(q, args...)
 		return err
 	}
-	const entry = `insert into ledger (id, class_id, key, generation, purpose, row_id, thing, link, name, granted, pointers, run_id, made_at) values ($1, $2, $3, $4, 'satchel', $5, $6, 'l', 'n', '{}', '{}', $1, now())`
+	const entry = `insert into ledger (id, class_id, key, generation, purpose, row_id, thing, link, name, granted,
+		pointers, run_id, made_at) values ($1, $2, $3, $4, 'satchel', $5, $6, 'l', 'n', '{}', '{}', $1, now())`
 	satchel := func(key string, generation int) error {
 		return exec(entry, store.NewID(), c, key, generation, r, store.NewID())
 	}
 	if err := satchel("k1", 1); err != nil {
 		t.Fatal(err)
 	}
-	const rows = `insert into rows (id, class_id, given, family, preferred, number, address, class, period, level, team, extra, account, linked_by, confirmed) values ($1, $2, '', $3, '', '', '', '', '', '', '', '{}', $4, '', '')`
+	const rows = `insert into rows (id, class_id, given, family, preferred, number, address, class, period, level, team,
+		extra, account, linked_by, confirmed) values ($1, $2, '', $3, '', '', '', '', '', '', '', '{}', $4, '', '')`
 	for what, err := range map[string]error{
-		"a second open entry for a key":              satchel("k1", 2),
-		"a second satchel for a row":                 satchel("k2", 1),
-		"a generation before the first":              satchel("k3", 0),
-		"a second owner":                             exec(`insert into staff (class_id, account, role) values ($1, 'lindqvist', 'owner')`, c),
-		"a role nobody knows":                        exec(`insert into staff (class_id, account, role) values ($1, 'x', 'captain')`, c),
-		"a class without a name":                     exec(`insert into classes (id, code, name, period, plan, revision, wants, practice, created_at) values ($1, 'x', '', '', '{}', 1, 1, false, now())`, store.NewID()),
-		"two rows of one account in a class":         exec(rows, store.NewID(), c, "Eze", "dube"),
-		"a row without any name":                     exec(rows, store.NewID(), c, "", ""),
-		"a run in a state nobody knows":              exec(`insert into runs (id, class_id, title, state, wants, started_by, started_at) values ($1, $2, '', 'resting', 1, 'x', now())`, store.NewID(), c),
+		"a second open entry for a key": satchel("k1", 2),
+		"a second satchel for a row":    satchel("k2", 1),
+		"a generation before the first": satchel("k3", 0),
+		"a second owner":                exec(`insert into staff (class_id, account, role) values ($1, 'lindqvist', 'owner')`, c),
+		"a role nobody knows":           exec(`insert into staff (class_id, account, role) values ($1, 'x', 'captain')`, c),
+		"a class without a name": exec(`insert into classes (id, code, name, period, plan, revision,
+			wants, practice, created_at) values ($1, 'x', '', '', '{}', 1, 1, false, now())`, store.NewID()),
+		"two rows of one account in a class": exec(rows, store.NewID(), c, "Eze", "dube"),
+		"a row without any name":             exec(rows, store.NewID(), c, "", ""),
+		"a run in a state nobody knows": exec(`insert into runs (id, class_id, title, state, wants, started_by,
+			started_at) values ($1, $2, '', 'resting', 1, 'x', now())`, store.NewID(), c),
 		"a ledger entry of a class that isn't there": exec(entry, store.NewID(), store.NewID(), "k4", 1, nil, store.NewID()),
-		"work on something that isn't in the ledger": exec(`insert into work (thing, version, begun, added, removed) values ('nothing', 1, true, 1, 0)`),
+		"work on something that isn't in the ledger": exec(`insert into work (thing, version, begun, added, removed)
+			values ('nothing', 1, true, 1, 0)`),
 	} {
 		if err == nil {
 			t.Errorf("the database takes %s", what)
@@ -121,11 +126,13 @@ func TestSaveRows(t *testing.T) {
 	full := classes.Row{
 		ClassRow: roster.ClassRow{
 			ID: store.NewID(), Account: "dube", LinkedBy: "n@kq.example", Confirmed: "dube",
-			Record: record.Record{Given: "Nokuthula", Family: "Dube", Preferred: "Noki", Number: "1", Address: "n@kq.example", Class: "7B", Period: "3", Level: "A", Team: "Gull", Extra: map[string]string{"Boat": "red", "Bus": ""}},
+			Record: record.Record{Given: "Nokuthula", Family: "Dube", Preferred: "Noki", Number: "1", Address: "n@kq.example",
+				Class: "7B", Period: "3", Level: "A", Team: "Gull", Extra: map[string]string{"Boat": "red", "Bus": ""}},
 		},
 		ClassID: c,
 	}
-	bare := classes.Row{ClassRow: roster.ClassRow{ID: store.NewID(), Record: record.Record{Family: "Eze", Extra: map[string]string{}}}, ClassID: c}
+	bare := classes.Row{ClassRow: roster.ClassRow{ID: store.NewID(),
+		Record: record.Record{Family: "Eze", Extra: map[string]string{}}}, ClassID: c}
 	now := func(class string) []classes.Row {
 		t.Helper()
 		rows, err := s.Rows(ctx, class)
@@ -218,7 +225,8 @@ func TestChange(t *testing.T) {
 	s := open(t)
 	a, b := class(t, s), class(t, s)
 	at := time.Date(2026, 11, 25, 8, 0, 0, 0, time.UTC)
-	act := store.Act{By: "oduya", What: "tried", Classes: []string{b, a}, Args: map[string]string{"how": "hard"}, Key: "k", Content: "x", At: at}
+	act := store.Act{By: "oduya", What: "tried", Classes: []string{b, a}, Args: map[string]string{"how": "hard"},
+		Key: "k", Content: "x", At: at}
 	n, answer := 0, ""
 	do := func(*store.Store) error {
 		n++
@@ -232,7 +240,8 @@ func TestChange(t *testing.T) {
 		if c, err := s.Class(ctx, id); err != nil || c.Revision != 2 || c.Wants != 2 {
 			t.Errorf("class %+v, %v", c, err)
 		}
-		if l, err := s.Log(ctx, id, 9); err != nil || len(l) != 1 || l[0].Act != "tried" || l[0].Account != "oduya" || !l[0].At.Equal(at) || !strings.Contains(string(l[0].Args), "hard") {
+		if l, err := s.Log(ctx, id, 9); err != nil || len(l) != 1 || l[0].Act != "tried" || l[0].Account != "oduya" ||
+			!l[0].At.Equal(at) || !strings.Contains(string(l[0].Args), "hard") {
 			t.Errorf("log %+v, %v", l, err)
 		}
 	}
@@ -240,7 +249,8 @@ func TestChange(t *testing.T) {
 	if err := s.Change(ctx, act, &answer, do); err != nil || n != 1 || answer != "answer 1" {
 		t.Errorf("asked again: done %d times, %q, %v", n, answer, err)
 	}
-	for what, other := range map[string]func(*store.Act){"content": func(x *store.Act) { x.Content = "y" }, "act": func(x *store.Act) { x.What = "shouted" }} {
+	for what, other := range map[string]func(*store.Act){"content": func(x *store.Act) { x.Content = "y" },
+		"act": func(x *store.Act) { x.What = "shouted" }} {
 		again := act
 		other(&again)
 		if err := s.Change(ctx, again, &answer, do); !errors.Is(err, store.ErrKey) || n != 1 {
@@ -276,7 +286,8 @@ func TestChange(t *testing.T) {
 		t.Errorf("a key that was forgotten: %v", err)
 	}
 	for _, id := range []string{store.NewID(), "no id"} {
-		if err := s.Change(ctx, store.Act{By: "oduya", What: "x", Classes: []string{a, id}, At: at}, nil, do); !errors.Is(err, store.ErrNotFound) {
+		if err := s.Change(ctx, store.Act{By: "oduya", What: "x", Classes: []string{a, id}, At: at}, nil,
+			do); !errors.Is(err, store.ErrNotFound) {
 			t.Errorf("a class that isn't there: %v", err)
 		}
 	}
@@ -339,7 +350,8 @@ func TestKeyAtOnce(t *testing.T) {
 	for i := range answers {
 		wg.Go(func() {
 			answers[i] = fmt.Sprint("from ", i)
-			if err := s.Change(ctx, store.Act{By: "oduya", What: "x", Classes: []string{c}, Key: "k", Content: 1, At: time.Now()}, &answers[i], func(*store.Store) error { acted.Add(1); return nil }); err != nil {
+			if err := s.Change(ctx, store.Act{By: "oduya", What: "x", Classes: []string{c}, Key: "k", Content: 1,
+				At: time.Now()}, &answers[i], func(*store.Store) error { acted.Add(1); return nil }); err != nil {
 				t.Error(err)
 			}
 		})
@@ -405,7 +417,9 @@ func TestClaim(t *testing.T) {
 	s := open(t)
 	c := class(t, s)
 	run := ledger.Run{ID: store.NewID(), ClassID: c, State: ledger.RunPacking, StartedBy: "oduya", StartedAt: time.Now()}
-	if err := s.InsertRun(ctx, run, []packing.Step{step(key(c, "a")), step(key(c, "b"), key(c, "a")), step(key(c, "c"), key(c, "elsewhere")), step(key(c, "d"), key(c, "b"), key(c, "c"))}); err != nil {
+	if err := s.InsertRun(ctx, run,
+		[]packing.Step{step(key(c, "a")), step(key(c, "b"), key(c, "a")), step(key(c, "c"), key(c, "elsewhere")),
+			step(key(c, "d"), key(c, "b"), key(c, "c"))}); err != nil {
 		t.Fatal(err)
 	}
 	claim := func(worker string, most int) []ledger.Step {
@@ -480,7 +494,8 @@ func TestFinishStepTwice(t *testing.T) {
 		t.Fatal(err)
 	}
 	steps, err := s.Steps(ctx, run.ID)
-	if err != nil || len(steps) != 2 || steps[0].State != packing.Waiting || steps[0].Wanted.Name != "x" || steps[0].Change != nil || steps[0].Reason != nil {
+	if err != nil || len(steps) != 2 || steps[0].State != packing.Waiting || steps[0].Wanted.Name != "x" ||
+		steps[0].Change != nil || steps[0].Reason != nil {
 		t.Fatalf("%+v, %v", steps, err)
 	}
 	st := steps[0]
@@ -523,14 +538,18 @@ func TestFinishChange(t *testing.T) {
 	change := func(act packing.Act, account string, ch packing.Change) packing.Step {
 		return packing.Step{StepKey: packing.StepKey{Key: k, Act: act, Account: account, Generation: 1}, State: packing.Waiting, Change: &ch}
 	}
-	if err := s.InsertRun(ctx, run, []packing.Step{step(k), change(packing.Rename, "", packing.Change{Rename: "new"}), change(packing.Take, "dube", packing.Change{}), change(packing.Lower, "eze", packing.Change{Level: access.Read}), change(packing.Move, "", packing.Change{Move: true})}); err != nil {
+	if err := s.InsertRun(ctx, run,
+		[]packing.Step{step(k), change(packing.Rename, "", packing.Change{Rename: "new"}),
+			change(packing.Take, "dube", packing.Change{}), change(packing.Lower, "eze", packing.Change{Level: access.Read}),
+			change(packing.Move, "", packing.Change{Move: true})}); err != nil {
 		t.Fatal(err)
 	}
 	steps, err := s.Steps(ctx, run.ID)
 	if err != nil {
 		t.Fatal(err)
 	}
-	e := ledger.Entry{ID: store.NewID(), Key: k, Generation: 1, Thing: store.NewID(), Name: "old", Granted: map[string]access.Level{"dube": access.Edit, "eze": access.Edit}, RunID: run.ID, MadeAt: time.Now()}
+	e := ledger.Entry{ID: store.NewID(), Key: k, Generation: 1, Thing: store.NewID(), Name: "old",
+		Granted: map[string]access.Level{"dube": access.Edit, "eze": access.Edit}, RunID: run.ID, MadeAt: time.Now()}
 	if _, err := s.FinishStep(ctx, steps[0], &e, packing.Packed, nil, time.Now()); err != nil {
 		t.Fatal(err)
 	}
@@ -540,7 +559,8 @@ func TestFinishChange(t *testing.T) {
 		}
 	}
 	got, err := s.EntryByKey(ctx, k)
-	if err != nil || got.Name != "new" || got.PutIn != "there" || got.Spot != (packing.Wanted{}).Spot() || !reflect.DeepEqual(got.Granted, map[string]access.Level{"eze": access.Read}) {
+	if err != nil || got.Name != "new" || got.PutIn != "there" || got.Spot != (packing.Wanted{}).Spot() ||
+		!reflect.DeepEqual(got.Granted, map[string]access.Level{"eze": access.Read}) {
 		t.Errorf("%+v, %v", got, err)
 	}
 	if r, err := s.Run(ctx, run.ID); err != nil || r.Packed != 5 || r.Waiting() != 0 {
@@ -563,7 +583,8 @@ func TestAskedDuringAnAct(t *testing.T) {
 		cl := class(t, s)
 		k := key(cl, "a")
 		run := ledger.Run{ID: store.NewID(), ClassID: cl, State: ledger.RunPacking, StartedBy: "oduya", StartedAt: time.Now()}
-		bin := packing.Step{StepKey: packing.StepKey{Key: k, Act: packing.Discard, Generation: 1}, State: packing.Waiting, Change: &packing.Change{}}
+		bin := packing.Step{StepKey: packing.StepKey{Key: k, Act: packing.Discard, Generation: 1}, State: packing.Waiting,
+			Change: &packing.Change{}}
 		if err := s.InsertRun(ctx, run, []packing.Step{step(k), bin}); err != nil {
 			t.Fatal(err)
 		}
@@ -583,7 +604,8 @@ func TestAskedDuringAnAct(t *testing.T) {
 			return n
 		}
 		hear := func(n int64, place ledger.Place) map[string]bool {
-			later, err := s.Observe(ctx, n, []store.Concern{{Thing: e.Thing, Class: cl, Owner: "oduya"}}, map[string]ledger.Seen{e.Thing: {Place: place}}, true)
+			later, err := s.Observe(ctx, n, []store.Concern{{Thing: e.Thing, Class: cl, Owner: "oduya"}},
+				map[string]ledger.Seen{e.Thing: {Place: place}}, true)
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -645,7 +667,8 @@ func TestFinishShareMeanwhile(t *testing.T) {
 		e := ledger.Entry{ID: store.NewID(), Key: k, Generation: 1, Thing: store.NewID(), Name: "a", RunID: run.ID, MadeAt: time.Now()}
 		hear := func(n int64) {
 			t.Helper()
-			if _, err := s.Observe(ctx, n, []store.Concern{{Thing: e.Thing, Class: cl, Owner: "oduya"}}, map[string]ledger.Seen{e.Thing: {Place: ledger.Lies}}, true); err != nil {
+			if _, err := s.Observe(ctx, n, []store.Concern{{Thing: e.Thing, Class: cl, Owner: "oduya"}},
+				map[string]ledger.Seen{e.Thing: {Place: ledger.Lies}}, true); err != nil {
 				t.Fatal(err)
 			}
 		}
@@ -682,7 +705,8 @@ func TestFinishHandOver(t *testing.T) {
 		k := key(c, "a")
 		k.What = packing.What{Purpose: purpose}
 		run := ledger.Run{ID: store.NewID(), ClassID: c, State: ledger.RunPacking, StartedBy: "oduya", StartedAt: time.Now()}
-		over := packing.Step{StepKey: packing.StepKey{Key: k, Act: packing.HandOver, Generation: 1}, State: packing.Waiting, Change: &packing.Change{To: "dube", Keeper: "dube"}}
+		over := packing.Step{StepKey: packing.StepKey{Key: k, Act: packing.HandOver, Generation: 1}, State: packing.Waiting,
+			Change: &packing.Change{To: "dube", Keeper: "dube"}}
 		if err := s.InsertRun(ctx, run, []packing.Step{step(k), over}); err != nil {
 			t.Fatal(err)
 		}
@@ -753,8 +777,10 @@ func TestTx(t *testing.T) {
 // after s, Turkish ı before i.
 func TestOrderIsICUs(t *testing.T) {
 	s := open(t)
-	names := []string{"Adeyemi", "Ängström", "Ångström", "Aas", "Andersson", "Öberg", "Ortiz", "Øster", "Zandstra", "Zobel", "Žižka", "Çelik", "Chalupa", "Cerny", "Ñuñez", "Nunez", "Nuñez", "Nzeogwu",
-		"de la Cruz", "De Vries", "D’Arcy", "Darcy", "Ibsen", "İnan", "Işık", "Tamm", "Saar", "Šimić", "Llewellyn", "Lopez", "Muller", "Müller", "Mueller", "10 a", "2 b", "0, c", "9", "Иванова", "Őri", "Ori"}
+	names := []string{"Adeyemi", "Ängström", "Ångström", "Aas", "Andersson", "Öberg", "Ortiz", "Øster", "Zandstra",
+		"Zobel", "Žižka", "Çelik", "Chalupa", "Cerny", "Ñuñez", "Nunez", "Nuñez", "Nzeogwu",
+		"de la Cruz", "De Vries", "D’Arcy", "Darcy", "Ibsen", "İnan", "Işık", "Tamm", "Saar", "Šimić", "Llewellyn",
+		"Lopez", "Muller", "Müller", "Mueller", "10 a", "2 b", "0, c", "9", "Иванова", "Őri", "Ori"}
 	for _, lang := range []string{"en", "sv", "da", "de", "es", "cs", "et", "tr", "hu", "pt"} {
 		ours := slices.Clone(names)
 		naming.NewOrder(lang).Sort(len(ours), func(i int) string { return ours[i] }, func(i, j int) { ours[i], ours[j] = ours[j], ours[i] })
@@ -778,7 +804,8 @@ func TestOrderIsICUs(t *testing.T) {
 // many ways; ours are written in one.
 func FuzzValidID(f *testing.F) {
 	ours := regexp.MustCompile(`^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$`)
-	for _, s := range []string{store.NewID(), "0198A0C0-0000-7000-8000-000000000000", "{0198a0c0-0000-7000-8000-000000000000}", "urn:uuid:0198a0c0-0000-7000-8000-000000000000", "0198a0c0000070008000000000000000", ""} {
+	for _, s := range []string{store.NewID(), "0198A0C0-0000-7000-8000-000000000000",
+		"{0198a0c0-0000-7000-8000-000000000000}", "urn:uuid:0198a0c0-0000-7000-8000-000000000000", "0198a0c0000070008000000000000000", ""} {
 		f.Add(s)
 	}
 	f.Fuzz(func(t *testing.T, s string) {
@@ -795,8 +822,10 @@ func TestAwayAndFull(t *testing.T) {
 		err        error
 		away, full bool
 	}{
-		{nil, false, false}, {errors.New("else"), false, false}, {store.ErrNotFound, false, false}, {context.Canceled, false, false}, {pg("23505"), false, false},
-		{pg("57P01"), true, false}, {pg("57P03"), true, false}, {pg("08006"), true, false}, {pg("53300"), true, false}, {syscall.ECONNREFUSED, true, false}, {io.ErrUnexpectedEOF, true, false}, {sql.ErrConnDone, true, false},
+		{nil, false, false}, {errors.New("else"), false, false}, {store.ErrNotFound, false, false},
+		{context.Canceled, false, false}, {pg("23505"), false, false},
+		{pg("57P01"), true, false}, {pg("57P03"), true, false}, {pg("08006"), true, false}, {pg("53300"), true, false},
+		{syscall.ECONNREFUSED, true, false}, {io.ErrUnexpectedEOF, true, false}, {sql.ErrConnDone, true, false},
 		{pg("53100"), false, true}, {pg("25006"), false, true}, {syscall.ENOSPC, false, true}, {syscall.EROFS, false, true},
 	} {
 		if store.Away(c.err) != c.away || store.DiskFull(c.err) != c.full {
@@ -814,10 +843,12 @@ func TestTurns(t *testing.T) {
 	now := time.Date(2026, 11, 26, 8, 0, 0, 0, time.UTC)
 	var many []telling.Message
 	for i := range 2000 {
-		many = append(many, telling.Message{ID: store.NewID(), Kind: "written", About: fmt.Sprint("written/", i), SentBy: "loud", ToAddress: fmt.Sprintf("x%d@kestrelquay.example", i), State: telling.Waiting, NotBefore: now, MadeAt: now})
+		many = append(many, telling.Message{ID: store.NewID(), Kind: "written", About: fmt.Sprint("written/", i),
+			SentBy: "loud", ToAddress: fmt.Sprintf("x%d@kestrelquay.example", i), State: telling.Waiting, NotBefore: now, MadeAt: now})
 	}
 	later := now.Add(time.Minute)
-	quiet := telling.Message{ID: store.NewID(), Kind: "written", About: "written/one", SentBy: "quiet", ToAddress: "y@kestrelquay.example", State: telling.Waiting, NotBefore: later, MadeAt: later}
+	quiet := telling.Message{ID: store.NewID(), Kind: "written", About: "written/one", SentBy: "quiet",
+		ToAddress: "y@kestrelquay.example", State: telling.Waiting, NotBefore: later, MadeAt: later}
 	for _, of := range [][]telling.Message{many, {quiet}} {
 		if err := s.Tx(ctx, func(tx *store.Store) error { _, err := tx.InsertMessages(ctx, of); return err }); err != nil {
 			t.Fatal(err)

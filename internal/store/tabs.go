@@ -42,13 +42,15 @@ func (s *Store) Tabs(ctx context.Context, all []string) (map[string]Tab, error) 
 // SaveTab keeps what was worked out of a class; of one that is gone nothing.
 func (s *Store) SaveTab(ctx context.Context, p Tab) error {
 	return s.exec(ctx, `insert into tabs (class_id, tag, students, ready, notes) select id, $2, $3, $4, $5 from classes where id = $1
-		on conflict (class_id) do update set tag = excluded.tag, students = excluded.students, ready = excluded.ready, notes = excluded.notes`, p.ClassID, p.Tag, p.Students, p.Ready, asJSON[[]register.Note]{p.Notes})
+		on conflict (class_id) do update set tag = excluded.tag, students = excluded.students, ready = excluded.ready,
+			notes = excluded.notes`, p.ClassID, p.Tag, p.Students, p.Ready, asJSON[[]register.Note]{p.Notes})
 }
 
 // StaffOf returns the staff of some classes, by class, the owner first.
 func (s *Store) StaffOf(ctx context.Context, all []string) (map[string][]classes.Member, error) {
 	var rows []classes.Member
-	if err := s.all(ctx, &rows, `select class_id, account, role from staff where class_id = any($1::uuid[]) order by role <> 'owner', role <> 'teacher', account`, all); err != nil {
+	if err := s.all(ctx, &rows, `select class_id, account, role from staff where class_id = any($1::uuid[])
+		order by role <> 'owner', role <> 'teacher', account`, all); err != nil {
 		return nil, err
 	}
 	out := map[string][]classes.Member{}

@@ -20,7 +20,8 @@ func (s *Store) Together(ctx context.Context, h handout.Handout) ([]handout.Hand
 	if h.Together == "" {
 		return nil, nil
 	}
-	return plainly[handoutRow](ctx, s, `select `+handoutColumns+` from handouts where together = $1 and id <> $2 order by created_at, id`, h.Together, h.ID)
+	return plainly[handoutRow](ctx, s, `select `+handoutColumns+` from handouts where together = $1 and id <> $2
+		order by created_at, id`, h.Together, h.ID)
 }
 
 // SetTogether says which handouts one is one with; empty: none.

@@ -162,7 +162,8 @@ func TestWorkbook(t *testing.T) {
 	must(f.SetSheetVisible("Old", true))
 	_, err := f.NewSheet("7B")
 	must(err)
-	set("7B", map[string]any{"A1": "Class", "B1": "Name", "B2": "Surname", "C2": "First", "D2": "Born", "E2": "Share", "F2": "Secret", "A3": "7B", "B3": "Dube", "C3": "N", "D3": 45000, "E3": 0.5, "F3": "x", "B4": "Eze", "C4": "K", "B5": "Fay"})
+	set("7B", map[string]any{"A1": "Class", "B1": "Name", "B2": "Surname", "C2": "First", "D2": "Born", "E2": "Share",
+		"F2": "Secret", "A3": "7B", "B3": "Dube", "C3": "N", "D3": 45000, "E3": 0.5, "F3": "x", "B4": "Eze", "C4": "K", "B5": "Fay"})
 	must(f.MergeCell("7B", "A1", "A2"))
 	must(f.MergeCell("7B", "B1", "C1"))
 	must(f.MergeCell("7B", "A3", "A5"))
@@ -186,7 +187,8 @@ func TestWorkbook(t *testing.T) {
 	}
 	s, err := book.Sheet("")
 	must(err)
-	want := [][]string{{"Class", "Name"}, {"Class", "Surname", "First", "Born", "Share", "Secret"}, {"7B", "Dube", "N", "2023-03-15", "50%", "x"}, {"7B", "Eze", "K"}, {"7B", "Fay"}}
+	want := [][]string{{"Class", "Name"}, {"Class", "Surname", "First", "Born", "Share", "Secret"},
+		{"7B", "Dube", "N", "2023-03-15", "50%", "x"}, {"7B", "Eze", "K"}, {"7B", "Fay"}}
 	if s.Name != "7B" || !reflect.DeepEqual(cells(s.Table), want) {
 		t.Errorf("sheet %s: %q", s.Name, cells(s.Table))
 	}
@@ -212,7 +214,8 @@ func TestWorkbook(t *testing.T) {
 	must(err)
 	o, err := asODS.Sheet("")
 	must(err)
-	if o.Name != "7B" || !asODS.Sheets[0].Hidden || !reflect.DeepEqual(blankEnds(cells(o.Table)), want) || !o.Table.Rows[3].Hidden || !slices.Equal(o.Table.HiddenColumns, []int{5}) {
+	if o.Name != "7B" || !asODS.Sheets[0].Hidden || !reflect.DeepEqual(blankEnds(cells(o.Table)), want) ||
+		!o.Table.Rows[3].Hidden || !slices.Equal(o.Table.HiddenColumns, []int{5}) {
 		t.Errorf("as OpenDocument: %+v", asODS)
 	}
 }
@@ -272,7 +275,8 @@ func TestOpenRoster(t *testing.T) {
 // A value that a spreadsheet would cut is refused there, with a word, and written
 // whole as text.
 func TestLongCells(t *testing.T) {
-	for long, want := range map[string]string{strings.Repeat("é", MaxSheetCell): "", strings.Repeat("é", MaxSheetCell+1): "cell-too-long-to-write", strings.Repeat("𝄞", MaxSheetCell/2+1): "cell-too-long-to-write"} {
+	for long, want := range map[string]string{strings.Repeat("é", MaxSheetCell): "",
+		strings.Repeat("é", MaxSheetCell+1): "cell-too-long-to-write", strings.Repeat("𝄞", MaxSheetCell/2+1): "cell-too-long-to-write"} {
 		for _, as := range []Writing{XLSX, ODS, CSV} {
 			var b bytes.Buffer
 			err := Write(&b, as, "List", [][]string{{"Name"}, {long}})
@@ -294,7 +298,8 @@ func TestLongCells(t *testing.T) {
 func TestPackedRefused(t *testing.T) {
 	ok := officetest.File(t, "l.csv", commas(awkward))
 	whole := office(t, ok, "ods")
-	bomb := zipped(t, map[string]string{"xl/workbook.xml": strings.Repeat(" ", 1<<20), "xl/worksheets/sheet1.xml": strings.Repeat("<row/>", maxUnpacked/6)})
+	bomb := zipped(t, map[string]string{"xl/workbook.xml": strings.Repeat(" ", 1<<20),
+		"xl/worksheets/sheet1.xml": strings.Repeat("<row/>", maxUnpacked/6)})
 	for what, c := range map[string]struct {
 		b    []byte
 		code string
@@ -306,8 +311,12 @@ func TestPackedRefused(t *testing.T) {
 		"an archive without all": {zipped(t, map[string]string{"enrollments.csv": "a\n", "users.csv": "a\n"}), "archive-lacks"},
 		"an old workbook":        {append(slices.Clone(oldWorkbook), make([]byte, 600)...), "old-spreadsheet"},
 		"one that swells":        {bomb, "swells"},
-		"a blank sheet":          {zipped(t, map[string]string{"mimetype": odsType, "content.xml": `<d xmlns:table="t"><table:table table:name="a"><table:table-row/></table:table></d>`}), "empty"},
-		"a row without end":      {zipped(t, map[string]string{"mimetype": odsType, "content.xml": `<d xmlns:table="t" xmlns:text="x"><table:table table:name="a"><table:table-row table:number-rows-repeated="1048576"><table:table-cell><text:p>a</text:p></table:table-cell></table:table-row></table:table></d>`}), "too-many-rows"},
+		"a blank sheet": {zipped(t,
+			map[string]string{"mimetype": odsType,
+				"content.xml": `<d xmlns:table="t"><table:table table:name="a"><table:table-row/></table:table></d>`}), "empty"},
+		"a row without end": {zipped(t,
+			map[string]string{"mimetype": odsType,
+				"content.xml": `<d xmlns:table="t" xmlns:text="x"><table:table table:name="a"><table:table-row table:number-rows-repeated="1048576"><table:table-cell><text:p>a</text:p></table:table-cell></table:table-row></table:table></d>`}), "too-many-rows"},
 	} {
 		_, err := ReadSheet(bytes.NewReader(c.b), "")
 		var te *Error
@@ -330,17 +339,20 @@ func TestOlderEncodings(t *testing.T) {
 		{"ISO 8859-15", charmap.ISO8859_15, "Nom;Prénom\nBœuf;Šimon\nLefèvre;Œdipe\nŽižka;Élodie\n"},
 		{"Windows-1250, Polish", charmap.Windows1250, "Nazwisko;Imię\nŁukaszewicz;Żaneta\nŚwiątek;Grażyna\nDąbrowski;Jędrzej\n"},
 		{"Windows-1250, Czech", charmap.Windows1250, "Příjmení;Jméno\nDvořák;Jiří\nNěmcová;Růžena\nŠťastný;Ondřej\n"},
-		{"Windows-1250, Hungarian", charmap.Windows1250, "Vezetéknév;Utónév\nErdős;Gergő\nSzűcs;Ágnes\nTörök;Áron\nKőváry;Bálint\n"},
+		{"Windows-1250, Hungarian", charmap.Windows1250,
+			"Vezetéknév;Utónév\nErdős;Gergő\nSzűcs;Ágnes\nTörök;Áron\nKőváry;Bálint\n"},
 		{"ISO 8859-2", charmap.ISO8859_2, "Nazwisko;Imię\nŚwiątek;Grażyna\nSikorąś;Zośka\nŹrebak;Michał\n"},
 		{"MacRoman", charmap.Macintosh, "Nom;Prénom\nLefèvre;Zoë\nMüller;Jörg\nGonçalves;João\nNúñez;José\n"},
 		{"CP850", charmap.CodePage850, "Nachname;Vorname\nMüller;Jörg\nLefèvre;Renée\nÅberg;Søren\nGonçalves;João\n"},
 		{"CP850, capitals", charmap.CodePage850, "Nachname;Vorname\nMÜLLER;JÖRG\nSCHÄFER;ÄNNE\n"},
 		{"Windows-1251", charmap.Windows1251, "Фамилия;Имя\nДубровский;Иван\nЩукина;Юлия\n"},
 		{"Windows-1251, Ukrainian", charmap.Windows1251, "Прізвище;Ім’я\nЇжакевич;Єва\nКовальчук;Іван\n"},
-		{"Shift-JIS", japanese.ShiftJIS, "学籍番号,姓,名,メールアドレス\n0101,中村,そら,a@kq.example\n0102,ソーン,表子,b@kq.example\n"},
+		{"Shift-JIS", japanese.ShiftJIS,
+			"学籍番号,姓,名,メールアドレス\n0101,中村,そら,a@kq.example\n0102,ソーン,表子,b@kq.example\n"},
 		{"an apostrophe", charmap.Windows1252, "Surname;First\nO’Brien;Nia\nD’Angelo;Bo\n’t Hooft;Jan\n"},
 		{"a dash, and marks about a name", charmap.Windows1252, "Surname;First\nDube;Anna–Marie\nEze;Kelechi “Kel”\n"},
-		{"UTF-16 without a mark, Japanese", utf16.UTF16(utf16.LittleEndian, utf16.IgnoreBOM), "姓,名\n中村　一,そら\n鈴木　二,りく\n"},
+		{"UTF-16 without a mark, Japanese", utf16.UTF16(utf16.LittleEndian, utf16.IgnoreBOM),
+			"姓,名\n中村　一,そら\n鈴木　二,りく\n"},
 		{"UTF-16 without a mark", utf16.UTF16(utf16.LittleEndian, utf16.IgnoreBOM), "Surname,First\n李,小龍\nДубровский,Иван\n"},
 		{"UTF-16, big end first", utf16.UTF16(utf16.BigEndian, utf16.UseBOM), "Surname,First\n李,小龍\n"},
 		{"UTF-16, big end first, without a mark", utf16.UTF16(utf16.BigEndian, utf16.IgnoreBOM), "Surname,First\nDube,Nokuthula\n"},
@@ -365,11 +377,15 @@ func TestRightLettersCanBeHad(t *testing.T) {
 		enc   encoding.Encoding
 		names []string
 	}{
-		{charmap.Windows1252, strings.Fields("Lefèvre Zoë Müller Jörg Gonçalves João Åberg Søren Núñez Íñigo Björk Çelik Weiß Fañanás Þóra Kõiv Dupré")},
-		{charmap.Windows1250, strings.Fields("Łukaszewicz Żaneta Świątek Grażyna Dąbrowski Jędrzej Dvořák Růžena Erdős Gergő Bălan Ţîrcă Šimić Đurđa Ľubica")},
+		{charmap.Windows1252, strings.Fields(
+			"Lefèvre Zoë Müller Jörg Gonçalves João Åberg Søren Núñez Íñigo Björk Çelik Weiß Fañanás Þóra Kõiv Dupré")},
+		{charmap.Windows1250, strings.Fields(
+			"Łukaszewicz Żaneta Świątek Grażyna Dąbrowski Jędrzej Dvořák Růžena Erdős Gergő Bălan Ţîrcă Šimić Đurđa Ľubica")},
 		{charmap.Macintosh, strings.Fields("Lefèvre Zoë Müller Jörg Gonçalves João Núñez Íñigo Søren Åberg Dupré Anaïs")},
-		{charmap.CodePage850, strings.Fields("Lefèvre Zoë Müller Jörg Gonçalves João Núñez Íñigo Søren Åberg Dupré Anaïs Weiß MÜLLER")},
-		{charmap.Windows1251, strings.Fields("Дубровский Иван Щукина Юлия Ёлкин Їжакевич Єва Іваненко Ђорђевић Љубица")},
+		{charmap.CodePage850, strings.Fields(
+			"Lefèvre Zoë Müller Jörg Gonçalves João Núñez Íñigo Søren Åberg Dupré Anaïs Weiß MÜLLER")},
+		{charmap.Windows1251, strings.Fields(
+			"Дубровский Иван Щукина Юлия Ёлкин Їжакевич Єва Іваненко Ђорђевић Љубица")},
 		{japanese.ShiftJIS, strings.Fields("中村 そら 鈴木 りく 佐藤 ソーン 表子 タケル 能登")},
 	}
 	wrong := 0
@@ -422,7 +438,9 @@ func TestKnownNames(t *testing.T) {
 		if err != nil || !strings.Contains(string(got), want) || len(readings) < 2 || readings[0].Example != want {
 			t.Errorf("with %q known: %q, %v, %v", known, got, readings, err)
 		}
-		if got, _, _ := decode(in, Hint{Encoding: readings[1].Encoding, Known: func(word string) bool { return word == known }}); !strings.Contains(string(got), readings[1].Example) {
+		if got, _, _ := decode(in, Hint{Encoding: readings[1].Encoding, Known: func(word string) bool {
+			return word == known
+		}}); !strings.Contains(string(got), readings[1].Example) {
 			t.Errorf("asked for %v it is %q", readings[1], got)
 		}
 	}

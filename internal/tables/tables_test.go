@@ -62,7 +62,8 @@ func TestRFC4180(t *testing.T) {
 		{"2: the last may have no end", "aaa,bbb,ccc\r\nzzz,yyy,xxx", [][]string{{"aaa", "bbb", "ccc"}, {"zzz", "yyy", "xxx"}}},
 		{"4: spaces belong to the field", "a, b ,c", [][]string{{"a", " b ", "c"}}},
 		{"5: quoted fields", "\"aaa\",\"bbb\",\"ccc\"\r\nzzz,yyy,xxx", [][]string{{"aaa", "bbb", "ccc"}, {"zzz", "yyy", "xxx"}}},
-		{"6: line breaks, quotes and commas in them", "\"aaa\",\"b\nbb\",\"c,cc\"\nzzz,yyy,xxx", [][]string{{"aaa", "b\nbb", "c,cc"}, {"zzz", "yyy", "xxx"}}},
+		{"6: line breaks, quotes and commas in them", "\"aaa\",\"b\nbb\",\"c,cc\"\nzzz,yyy,xxx",
+			[][]string{{"aaa", "b\nbb", "c,cc"}, {"zzz", "yyy", "xxx"}}},
 		{"7: doubled quotes", "\"aaa\",\"b\"\"bb\",\"ccc\"", [][]string{{"aaa", "b\"bb", "ccc"}}},
 	} {
 		got, err := readDelimited([]byte(c.in))
@@ -129,7 +130,8 @@ func TestAgainstPython(t *testing.T) {
 	for _, in := range []string{
 		"a,b\n1,2\n", "\"x\ny\",z\n\n\n,\n", "a,\"b\"\"c\"\r\n\r\nd,e", "one\ntwo\n", ",,\n\"\",\" \"\n", "é,ü\n\"Ångström, F\",x\n",
 	} {
-		cmd := exec.Command("python3", "-c", "import csv,json,sys,io;print(json.dumps(list(csv.reader(io.StringIO(sys.stdin.buffer.read().decode('utf-8'),newline='')))))")
+		cmd := exec.Command("python3", "-c",
+			"import csv,json,sys,io;print(json.dumps(list(csv.reader(io.StringIO(sys.stdin.buffer.read().decode('utf-8'),newline='')))))")
 		cmd.Stdin = strings.NewReader(in)
 		out, err := cmd.Output()
 		if err != nil {
@@ -160,8 +162,9 @@ func TestSeparatorsAndEncodings(t *testing.T) {
 		t.Fatal(err)
 	}
 	for what, in := range map[string][]byte{
-		"comma": []byte(write(",")), "semicolon": []byte(write(";")), "tab": []byte(write("\t")), "byte order mark": []byte("\ufeff" + write(",")),
-		"UTF-16": utf16le, "Windows-1252": []byte(cp1252), "old line ends": []byte(strings.ReplaceAll(write(","), "\n", "\r")),
+		"comma": []byte(write(",")), "semicolon": []byte(write(";")), "tab": []byte(write("\t")),
+		"byte order mark": []byte("\ufeff" + write(",")),
+		"UTF-16":          utf16le, "Windows-1252": []byte(cp1252), "old line ends": []byte(strings.ReplaceAll(write(","), "\n", "\r")),
 	} {
 		got, err := readDelimited(in)
 		if err != nil || !reflect.DeepEqual(cells(got), want) {
@@ -270,7 +273,8 @@ func TestSignInsideCells(t *testing.T) {
 		inside := map[string]string{",": ";", "\t": ";", ";": ","}[sep]
 		list := "Class list 7B\n\n" + strings.Join([]string{"Surname", "First", "Email", "Home"}, sep) + "\n"
 		for i := range 30 {
-			list += fmt.Sprintf("Dube%s N%s n%d@kq.example%s", sep, sep, i, sep) + strings.Repeat(fmt.Sprintf("a%d@far.example%s ", i, inside), 5) + "\n"
+			list += fmt.Sprintf("Dube%s N%s n%d@kq.example%s", sep, sep, i, sep) +
+				strings.Repeat(fmt.Sprintf("a%d@far.example%s ", i, inside), 5) + "\n"
 		}
 		got, err := readDelimited([]byte(list))
 		if err != nil || len(got.Rows) != 33 || len(got.Rows[4].Cells) != 4 {
@@ -282,8 +286,10 @@ func TestSignInsideCells(t *testing.T) {
 // A cell that is far too long keeps its row out with a reason; the others are read. What is
 // cut is still too long for a list, and nothing holds on to the rest of it.
 func TestLongCell(t *testing.T) {
-	rows := [][]string{{"Surname", "First", "Email", "Notes"}, {"Dube", "N", "n@kq.example", strings.Repeat("é", 1_000_000)}, {"Marsh", "I", "i@kq.example", "short"}}
-	odd := [][]string{{"Surname", "First", "Email", "Notes"}, {"Dube", "N", "n@kq.example", strings.Repeat("é", 30_000)}, {"Marsh", "I", "i@kq.example", "short"}}
+	rows := [][]string{{"Surname", "First", "Email", "Notes"},
+		{"Dube", "N", "n@kq.example", strings.Repeat("é", 1_000_000)}, {"Marsh", "I", "i@kq.example", "short"}}
+	odd := [][]string{{"Surname", "First", "Email", "Notes"},
+		{"Dube", "N", "n@kq.example", strings.Repeat("é", 30_000)}, {"Marsh", "I", "i@kq.example", "short"}}
 	for as, rows := range map[Writing][][]string{CSV: rows, XLSX: odd, ODS: odd} {
 		var b bytes.Buffer
 		if err := Write(&b, as, "List", rows); err != nil {
@@ -297,7 +303,8 @@ func TestLongCell(t *testing.T) {
 			t.Errorf("%v: %d bytes are kept", as, n)
 		}
 		r := roster.Read(sheet, roster.Options{})
-		if len(r.Students) != 1 || r.Students[0].Family != "Marsh" || len(r.Findings) != 1 || r.Findings[0].Code != "value-too-long" || r.Findings[0].Row != 2 {
+		if len(r.Students) != 1 || r.Students[0].Family != "Marsh" || len(r.Findings) != 1 ||
+			r.Findings[0].Code != "value-too-long" || r.Findings[0].Row != 2 {
 			t.Errorf("%v: %+v %+v", as, r.Students, r.Findings)
 		}
 	}

@@ -163,9 +163,18 @@ func printable(s string) string {
 }
 
 const (
-	odsManifest = xml.Header + `<manifest:manifest xmlns:manifest="urn:oasis:names:tc:opendocument:xmlns:manifest:1.0" manifest:version="1.2"><manifest:file-entry manifest:full-path="/" manifest:version="1.2" manifest:media-type="` + odsType + `"/><manifest:file-entry manifest:full-path="content.xml" manifest:media-type="text/xml"/></manifest:manifest>`
-	odsHead     = xml.Header + `<office:document-content xmlns:office="urn:oasis:names:tc:opendocument:xmlns:office:1.0" xmlns:table="urn:oasis:names:tc:opendocument:xmlns:table:1.0" xmlns:text="urn:oasis:names:tc:opendocument:xmlns:text:1.0" xmlns:style="urn:oasis:names:tc:opendocument:xmlns:style:1.0" office:version="1.2"><office:body><office:spreadsheet>`
-	odsFoot     = `</office:spreadsheet></office:body></office:document-content>`
+	odsManifest = xml.Header +
+		`<manifest:manifest xmlns:manifest="urn:oasis:names:tc:opendocument:xmlns:manifest:1.0" manifest:version="1.2">` +
+		`<manifest:file-entry manifest:full-path="/" manifest:version="1.2" manifest:media-type="` + odsType + `"/>` +
+		`<manifest:file-entry manifest:full-path="content.xml" manifest:media-type="text/xml"/>` +
+		`</manifest:manifest>`
+	odsHead = xml.Header +
+		`<office:document-content xmlns:office="urn:oasis:names:tc:opendocument:xmlns:office:1.0"` +
+		` xmlns:table="urn:oasis:names:tc:opendocument:xmlns:table:1.0"` +
+		` xmlns:text="urn:oasis:names:tc:opendocument:xmlns:text:1.0"` +
+		` xmlns:style="urn:oasis:names:tc:opendocument:xmlns:style:1.0" office:version="1.2">` +
+		`<office:body><office:spreadsheet>`
+	odsFoot = `</office:spreadsheet></office:body></office:document-content>`
 )
 
 // writeODS writes the least an OpenDocument spreadsheet is made of; the kind

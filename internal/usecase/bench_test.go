@@ -149,7 +149,8 @@ func BenchmarkLongList(b *testing.B) {
 		paste = append(paste, time.Since(began).Seconds())
 		for i := range 3 {
 			began = time.Now()
-			if _, err := a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, d.ID, []draft.Change{{Cell: &draft.CellChange{Row: 5 + i, Field: 2, Value: "Corrected"}}}); err != nil {
+			if _, err := a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, d.ID,
+				[]draft.Change{{Cell: &draft.CellChange{Row: 5 + i, Field: 2, Value: "Corrected"}}}); err != nil {
 				b.Fatal(err)
 			}
 			cell = append(cell, time.Since(began).Seconds())
@@ -215,7 +216,8 @@ func BenchmarkTelling(b *testing.B) {
 	a := apptest.Open(b)
 	apptest.People(b, a, n)
 	c := apptest.Class(b, a, apptest.List(n))
-	ask := letters.Ask{Kind: telling.Written, Text: &telling.Text{Subject: "Boots, [Given name]", Body: "Hello [Name],\n\nbring boots: [Link]\n\n[Teacher]"}}
+	ask := letters.Ask{Kind: telling.Written,
+		Text: &telling.Text{Subject: "Boots, [Given name]", Body: "Hello [Name],\n\nbring boots: [Link]\n\n[Teacher]"}}
 	var look, send, record []float64
 	for b.Loop() {
 		began := time.Now()

@@ -36,8 +36,9 @@ func empty(t *testing.T) (*app.App, *clock.Manual) {
 
 func first() people.First {
 	return people.First{
-		School: settings.Change{Name: ptr("Kestrel Quay School"), Zone: ptr("Atlantic/Azores"), Domain: ptr("@KestrelQuay.example"), Language: ptr("pt")},
-		Given:  "Harbour", Family: "Office", Address: "office@kestrelquay.example", Password: words,
+		School: settings.Change{Name: ptr("Kestrel Quay School"), Zone: ptr("Atlantic/Azores"),
+			Domain: ptr("@KestrelQuay.example"), Language: ptr("pt")},
+		Given: "Harbour", Family: "Office", Address: "office@kestrelquay.example", Password: words,
 	}
 }
 
@@ -113,7 +114,8 @@ func TestFirstStart(t *testing.T) {
 		t.Fatal(err)
 	}
 	for _, x := range []*app.App{a, second} {
-		if s := x.Charter.School(); s.Name != "Kestrel Quay School" || s.Domain != "kestrelquay.example" || s.Zone.String() != "Atlantic/Azores" || s.Language != "pt" {
+		if s := x.Charter.School(); s.Name != "Kestrel Quay School" || s.Domain != "kestrelquay.example" ||
+			s.Zone.String() != "Atlantic/Azores" || s.Language != "pt" {
 			t.Errorf("the school is %+v", s)
 		}
 	}
@@ -158,7 +160,8 @@ func TestKeepingTheBook(t *testing.T) {
 		return id, a.Cases.People.ChangeAccount(ctx, "office", id, ch, was)
 	}
 	staff := accounts.Staff
-	id, err := put("", accounts.Change{Given: ptr(" Sinéad "), Family: ptr("O’Malley"), Address: ptr("sinead@kestrelquay.example"), Role: &staff}, accounts.Change{})
+	id, err := put("", accounts.Change{Given: ptr(" Sinéad "), Family: ptr("O’Malley"),
+		Address: ptr("sinead@kestrelquay.example"), Role: &staff}, accounts.Change{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -180,7 +183,8 @@ func TestKeepingTheBook(t *testing.T) {
 	_, err = put("", accounts.Change{Given: ptr(strings.Repeat("x", 300)), Address: ptr("x@kestrelquay.example")}, accounts.Change{})
 	wantInvalid(t, err, "given", "too-long")
 	var changed *change.Changed
-	if _, err := put(id, accounts.Change{Family: ptr("Malley")}, accounts.Change{Family: ptr("Mally")}); !errors.As(err, &changed) || changed.Theirs != "O’Malley" {
+	if _, err := put(id, accounts.Change{Family: ptr("Malley")}, accounts.Change{Family: ptr("Mally")}); !errors.As(err,
+		&changed) || changed.Theirs != "O’Malley" {
 		t.Errorf("of what another changed: %v", err)
 	}
 	if _, err := put("nobody", accounts.Change{Given: ptr("X")}, accounts.Change{}); !errors.Is(err, seam.ErrNotFound) {
@@ -202,7 +206,8 @@ func TestKeepingTheBook(t *testing.T) {
 	}
 	// Nor does one of the office count who has no password, and nobody takes the last away.
 	office := accounts.Office
-	if _, err := put("", accounts.Change{Given: ptr("New"), Address: ptr("new@kestrelquay.example"), Role: &office}, accounts.Change{}); err != nil {
+	if _, err := put("", accounts.Change{Given: ptr("New"), Address: ptr("new@kestrelquay.example"), Role: &office},
+		accounts.Change{}); err != nil {
 		t.Fatal(err)
 	}
 	_, err = put("office", accounts.Change{Off: ptr(true)}, accounts.Change{})
@@ -247,7 +252,8 @@ func TestKeepingTheBook(t *testing.T) {
 	if _, err := a.Cases.Rosters.SetLeft(ctx, "oduya", c.ID, []string{swapped}, true); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Cases.Rosters.AddStudents(ctx, "oduya", c.ID, []record.Record{{Given: "Change", Family: "Ling", Address: "changeling@kestrelquay.example"}}); err != nil {
+	if _, err := a.Cases.Rosters.AddStudents(ctx, "oduya", c.ID,
+		[]record.Record{{Given: "Change", Family: "Ling", Address: "changeling@kestrelquay.example"}}); err != nil {
 		t.Fatal(err)
 	}
 	if err := a.Cases.People.PlaceClass(ctx, "office", c.ID, placing.Seen); !errors.As(err, &changed) {
@@ -259,7 +265,8 @@ func TestKeepingTheBook(t *testing.T) {
 	if err := a.Cases.People.PlaceClass(ctx, "office", c.ID, placing.Seen); err != nil {
 		t.Fatal(err)
 	}
-	if codes, err = a.Cases.People.ClassCodes(ctx, "oduya", c.ID, []string{c.Students[0].ID}, people.CodesAsked{Away: true}); err != nil || len(codes) != 1 {
+	if codes, err = a.Cases.People.ClassCodes(ctx, "oduya", c.ID, []string{c.Students[0].ID},
+		people.CodesAsked{Away: true}); err != nil || len(codes) != 1 {
 		t.Fatalf("%+v, %v", codes, err)
 	}
 	if _, err := a.Cases.People.SignIn(ctx, codes[0].Account.Address, apptest.Password); !errors.Is(err, seam.ErrRefused) {
@@ -273,17 +280,20 @@ func TestKeepingTheBook(t *testing.T) {
 	wantInvalid(t, err, "rows", "office-only")
 
 	wantInvalid(t, a.Cases.People.ChangeSchool(ctx, "office", settings.Change{Name: ptr("Another")}, settings.Change{}), "name", "fixed")
-	if err := a.Cases.People.ChangeSchool(ctx, "office", settings.Change{Words: &map[string]string{"class": " course "}, SatchelMB: ptr(int64(5))}, settings.Change{}); err != nil {
+	if err := a.Cases.People.ChangeSchool(ctx, "office",
+		settings.Change{Words: &map[string]string{"class": " course "}, SatchelMB: ptr(int64(5))}, settings.Change{}); err != nil {
 		t.Fatal(err)
 	}
 	if s := a.Charter.School(); s.Words["class"] != "course" || s.Quota != 5_000_000 || s.Name != "Kestrel Quay School" {
 		t.Errorf("the school is %+v", s)
 	}
 	looked := settings.Change{Words: &map[string]string{}}
-	if err := a.Cases.People.ChangeSchool(ctx, "office", settings.Change{Words: &map[string]string{"class": "group"}}, looked); !errors.As(err, &changed) {
+	if err := a.Cases.People.ChangeSchool(ctx, "office", settings.Change{Words: &map[string]string{"class": "group"}},
+		looked); !errors.As(err, &changed) {
 		t.Errorf("words that another changed: %v", err)
 	}
-	wantInvalid(t, a.Cases.People.ChangeSchool(ctx, "office", settings.Change{SatchelMB: ptr(int64(-1))}, settings.Change{}), "satchelMB", "too-large-number")
+	wantInvalid(t, a.Cases.People.ChangeSchool(ctx, "office", settings.Change{SatchelMB: ptr(int64(-1))},
+		settings.Change{}), "satchelMB", "too-large-number")
 }
 
 // The school's own word for handouts is what the folder of them is called in every class; one

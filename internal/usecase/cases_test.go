@@ -149,7 +149,8 @@ func TestAcceptRefused(t *testing.T) {
 	for i := range roster.MaxStudents + 1 {
 		fmt.Fprintf(&many, "F%d,G%d,x%d@kestrelquay.example\n", i, i, i)
 	}
-	for what, list := range map[string]string{"nobody": "Surname,First,Email\n,,\n", "no-address-column": "Surname,First\nDube,N\n", "too-many-students": many.String()} {
+	for what, list := range map[string]string{"nobody": "Surname,First,Email\n,,\n",
+		"no-address-column": "Surname,First\nDube,N\n", "too-many-students": many.String()} {
 		paste(t, a, c.ID, list)
 		_, err := take(a, c.ID)
 		wantInvalid(t, err, "list", what)
@@ -189,7 +190,8 @@ func TestChangeDraft(t *testing.T) {
 		t.Errorf("without a heading row: %+v", d.Read.Counts)
 	}
 	for _, bad := range []draft.Change{
-		{Cell: &draft.CellChange{Row: 99, Field: 0}}, {Cell: &draft.CellChange{Row: 2, Field: -1}}, {Cell: &draft.CellChange{Row: 2, Field: 5000}},
+		{Cell: &draft.CellChange{Row: 99, Field: 0}}, {Cell: &draft.CellChange{Row: 2, Field: -1}},
+		{Cell: &draft.CellChange{Row: 2, Field: 5000}},
 	} {
 		_, err := a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, "", []draft.Change{bad})
 		wantInvalid(t, err, "cell", "no-such-cell")
@@ -214,16 +216,19 @@ func TestCorrectAddress(t *testing.T) {
 	if odd.Problem == nil || odd.Problem.Code != "account-unknown" {
 		t.Fatalf("problem %v", odd.Problem)
 	}
-	for address, code := range map[string]string{"": "address-malformed", "x": "address-malformed", "nobody@kestrelquay.example": "account-unknown", "S1@kestrelquay.example": "address-twice"} {
+	for address, code := range map[string]string{"": "address-malformed", "x": "address-malformed",
+		"nobody@kestrelquay.example": "account-unknown", "S1@kestrelquay.example": "address-twice"} {
 		wantInvalid(t, a.Cases.Rosters.CorrectAddress(ctx, "oduya", c.ID, odd.ID, address), "address", code)
 	}
-	if err := a.Cases.Rosters.CorrectAddress(ctx, "oduya", c.ID, "0198a0c0-0000-7000-8000-000000000000", "s2@kestrelquay.example"); !errors.Is(err, seam.ErrNotFound) {
+	if err := a.Cases.Rosters.CorrectAddress(ctx, "oduya", c.ID, "0198a0c0-0000-7000-8000-000000000000",
+		"s2@kestrelquay.example"); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("a row that isn't there: %v", err)
 	}
 	// The account may be one that another class has too: nothing of that class changes.
 	known := apptest.Class(t, a, "No,Surname,First,Email\n70002,Family2,Given2,s2@kestrelquay.example\n").Students[0]
 	wantInvalid(t, a.Cases.Rosters.CorrectAddress(ctx, "oduya", c.ID, odd.ID, "s2@kestrelquay.example"), "address", "account-other-name")
-	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classes.Edit{{Row: odd.ID, Field: record.Family, Value: "Family2"}}); err != nil {
+	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID,
+		[]classes.Edit{{Row: odd.ID, Field: record.Family, Value: "Family2"}}); err != nil {
 		t.Fatal(err)
 	}
 	if err := a.Cases.Rosters.CorrectAddress(ctx, "oduya", c.ID, odd.ID, " S2@kestrelquay.example "); err != nil {
@@ -256,7 +261,8 @@ func TestChangeHandout(t *testing.T) {
 	}
 	row := c.Students[0].ID
 	for _, ok := range []handout.Change{
-		{Title: ptr("  Low   water ")}, {Level: ptr("comment")}, {Due: ptr("2026-11-27T17:00")}, {Message: ptr("Take boots.")}, {Out: map[string]string{row: "sits-out"}},
+		{Title: ptr("  Low   water ")}, {Level: ptr("comment")}, {Due: ptr("2026-11-27T17:00")},
+		{Message: ptr("Take boots.")}, {Out: map[string]string{row: "sits-out"}},
 		{Name: &naming.Pattern{{Column: record.Title}, {Text: " "}, {Column: record.Family}}},
 	} {
 		var err error
@@ -265,7 +271,9 @@ func TestChangeHandout(t *testing.T) {
 		}
 	}
 	kept, err := a.Store.Handout(ctx, c.ID, h.ID)
-	if err != nil || kept.Title != "Low water" || kept.Settings.Level != "comment" || kept.Due.Format("2006-01-02 15:04") != "2026-11-27 17:00" || kept.Settings.Message != "Take boots." || kept.Settings.Out[row] != "sits-out" || kept.Settings.Name.String() != "[Title] [Family name]" {
+	if err != nil || kept.Title != "Low water" || kept.Settings.Level != "comment" ||
+		kept.Due.Format("2006-01-02 15:04") != "2026-11-27 17:00" || kept.Settings.Message != "Take boots." ||
+		kept.Settings.Out[row] != "sits-out" || kept.Settings.Name.String() != "[Title] [Family name]" {
 		t.Errorf("kept %+v, %v", kept, err)
 	}
 	for _, bad := range []struct {
@@ -275,11 +283,15 @@ func TestChangeHandout(t *testing.T) {
 		{handout.Change{Title: ptr(strings.Repeat("x", 201))}, "title", "too-long"},
 		{handout.Change{Level: ptr("owner")}, "level", "no-such-level"}, {handout.Change{Level: ptr("nothing")}, "level", "no-such-level"},
 		{handout.Change{Due: ptr("Friday")}, "due", "not-a-time"}, {handout.Change{Pocket: ptr("p9")}, "pocket", "no-such-pocket"},
-		{handout.Change{Out: map[string]string{"somebody": "sits-out"}}, "out", "no-such-student"}, {handout.Change{Out: map[string]string{row: "ill"}}, "out", "no-such-reason"},
-		{handout.Change{Name: &naming.Pattern{}}, "name", "missing"}, {handout.Change{Name: &naming.Pattern{{Column: "extra:Shoe size"}}}, "name", "column-unknown"},
+		{handout.Change{Out: map[string]string{"somebody": "sits-out"}}, "out", "no-such-student"},
+		{handout.Change{Out: map[string]string{row: "ill"}}, "out", "no-such-reason"},
+		{handout.Change{Name: &naming.Pattern{}}, "name", "missing"},
+		{handout.Change{Name: &naming.Pattern{{Column: "extra:Shoe size"}}}, "name", "column-unknown"},
 		{handout.Change{Documents: docs("0198a0c0-0000-7000-8000-000000000000")}, "documents", "no-such-template"},
-		{handout.Change{Documents: docs(slices.Repeat([]string{"0198a0c0-0000-7000-8000-000000000000"}, 21)...)}, "documents", "too-many-documents"},
-		{handout.Change{Way: ptr(handout.WayName("by-chance"))}, "way", "no-such-way"}, {handout.Change{By: ptr(record.Extra("Shoe size"))}, "by", "column-unknown"},
+		{handout.Change{Documents: docs(slices.Repeat([]string{"0198a0c0-0000-7000-8000-000000000000"}, 21)...)},
+			"documents", "too-many-documents"},
+		{handout.Change{Way: ptr(handout.WayName("by-chance"))}, "way", "no-such-way"},
+		{handout.Change{By: ptr(record.Extra("Shoe size"))}, "by", "column-unknown"},
 		{handout.Change{Message: ptr(strings.Repeat("x", 2001))}, "message", "too-long"},
 	} {
 		_, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, kept.ID, bad.ch, handout.Change{})
@@ -298,7 +310,8 @@ func TestChangeHandout(t *testing.T) {
 	apptest.Pack(t, a, c, &kept)
 	second := apptest.Handout(t, a, c, "other")
 	packed, _ := a.Store.Handout(ctx, c.ID, h.ID)
-	_, err = a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, packed.ID, handout.Change{Documents: &second.Settings.Documents}, handout.Change{})
+	_, err = a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, packed.ID,
+		handout.Change{Documents: &second.Settings.Documents}, handout.Change{})
 	wantInvalid(t, err, "documents", "packed-already")
 	if err := a.Cases.Handouts.DeleteHandout(ctx, "oduya", c.ID, h.ID); err == nil {
 		t.Error("a packed handout was thrown away")
@@ -386,7 +399,8 @@ func TestRegister(t *testing.T) {
 	a, c := school(t, 3)
 	h := apptest.Handout(t, a, c, "# Log\n\nWhere did you stand?\n")
 	out := c.Students[2].ID
-	h, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Out: map[string]string{out: "sits-out"}}, handout.Change{})
+	h, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID,
+		handout.Change{Out: map[string]string{out: "sits-out"}}, handout.Change{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -431,7 +445,8 @@ func TestRegister(t *testing.T) {
 	if got := state()[1][0]; got != O {
 		t.Errorf("saved without a new word: %v", got)
 	}
-	if _, err := a.Cases.Things.Write(ctx, "s0", "more-text", copy, 2, strings.NewReader("# Log\n\nWhere did you stand?\n\nBy the **old** slipway.")); err != nil {
+	if _, err := a.Cases.Things.Write(ctx, "s0", "more-text", copy, 2,
+		strings.NewReader("# Log\n\nWhere did you stand?\n\nBy the **old** slipway.")); err != nil {
 		t.Fatal(err)
 	}
 	if got := state()[1]; got != [3]progress.State{W, S, X} {
@@ -460,11 +475,13 @@ func TestRegister(t *testing.T) {
 		t.Fatalf("panel %+v, %v", d, err)
 	}
 	satchelThing, copyThing := d.Things[0], d.Things[1]
-	if satchelThing.Cell.Inside != 1 || copyThing.Days[6] != 4 || copyThing.OpenedAt.IsZero() || fmt.Sprint(copyThing.Where) != "[Cloakroom Family0, Given0]" {
+	if satchelThing.Cell.Inside != 1 || copyThing.Days[6] != 4 || copyThing.OpenedAt.IsZero() ||
+		fmt.Sprint(copyThing.Where) != "[Cloakroom Family0, Given0]" {
 		t.Errorf("panel %+v", d.Things)
 	}
 	people, err := a.Cup.People(ctx, "oduya", copy)
-	if err != nil || len(copyThing.Reach) != len(people) || copyThing.Reach[0].As != register.AsStudent || copyThing.Reach[0].Level != people["s0"].Level || copyThing.Reach[1].Level != people["oduya"].Level {
+	if err != nil || len(copyThing.Reach) != len(people) || copyThing.Reach[0].As != register.AsStudent ||
+		copyThing.Reach[0].Level != people["s0"].Level || copyThing.Reach[1].Level != people["oduya"].Level {
 		t.Errorf("the panel says %+v, the cupboard %+v, %v", copyThing.Reach, people, err)
 	}
 }
@@ -510,7 +527,8 @@ func TestAddAtOnce(t *testing.T) {
 	for i := range 8 {
 		for _, name := range []string{"pool.png", long} {
 			all.Go(func() {
-				if _, err := a.Cases.Things.AddFile(ctx, "s0", fmt.Sprint(name, i), home[0].Satchel, name, "image/png", strings.NewReader(fmt.Sprint(i))); err != nil {
+				if _, err := a.Cases.Things.AddFile(ctx, "s0", fmt.Sprint(name, i), home[0].Satchel, name, "image/png",
+					strings.NewReader(fmt.Sprint(i))); err != nil {
 					t.Error(err)
 				}
 			})
@@ -553,7 +571,8 @@ func TestQuota(t *testing.T) {
 	}
 	satchel, thing := home[0].Satchel, home[0].Copies[0].Thing
 	add := func(key string, size int) error {
-		_, err := a.Cases.Things.AddFile(ctx, "s0", key, satchel, key+".bin", "application/octet-stream", strings.NewReader(strings.Repeat(key[:1], size)))
+		_, err := a.Cases.Things.AddFile(ctx, "s0", key, satchel, key+".bin", "application/octet-stream",
+			strings.NewReader(strings.Repeat(key[:1], size)))
 		return err
 	}
 	full := func(what string, err error) {
@@ -580,20 +599,23 @@ func TestQuota(t *testing.T) {
 		t.Errorf("the same text once more: %v", err)
 	}
 	v, err := a.Cases.Things.View(ctx, "s0", satchel)
-	if err != nil || v.Filled == nil || v.Filled.Most != 1_000_000 || v.Filled.Used < 960_000 || v.Filled.Used > 970_000 || len(v.Inside) != 2 {
+	if err != nil || v.Filled == nil || v.Filled.Most != 1_000_000 || v.Filled.Used < 960_000 ||
+		v.Filled.Used > 970_000 || len(v.Inside) != 2 {
 		t.Errorf("filled %+v with %d things, %v", v.Filled, len(v.Inside), err)
 	}
 	if home, err = a.Cases.Registers.Home(ctx, "s1"); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Cases.Things.AddFile(ctx, "s1", "k", home[0].Satchel, "k", "text/plain", strings.NewReader(strings.Repeat("k", 600_000))); err != nil {
+	if _, err := a.Cases.Things.AddFile(ctx, "s1", "k", home[0].Satchel, "k", "text/plain",
+		strings.NewReader(strings.Repeat("k", 600_000))); err != nil {
 		t.Errorf("another's satchel: %v", err)
 	}
 	// Of several that come at once no more are kept than there is room for.
 	var all sync.WaitGroup
 	for i := range 6 {
 		all.Go(func() {
-			_, err := a.Cases.Things.AddFile(ctx, "s1", fmt.Sprint("at once ", i), home[0].Satchel, "k", "text/plain", strings.NewReader(strings.Repeat(fmt.Sprint(i), 300_000)))
+			_, err := a.Cases.Things.AddFile(ctx, "s1", fmt.Sprint("at once ", i), home[0].Satchel, "k", "text/plain",
+				strings.NewReader(strings.Repeat(fmt.Sprint(i), 300_000)))
 			if err != nil {
 				full("one of several", err)
 			}
@@ -603,7 +625,8 @@ func TestQuota(t *testing.T) {
 	if v, err = a.Cases.Things.View(ctx, "s1", home[0].Satchel); err != nil || v.Filled.Used > v.Filled.Most || v.Filled.Used < 600_000 {
 		t.Errorf("after several at once %+v, %v", v.Filled, err)
 	}
-	if _, err := a.Cases.Things.AddFile(ctx, "s1", "once it is quiet", home[0].Satchel, "k", "text/plain", strings.NewReader("k")); err != nil {
+	if _, err := a.Cases.Things.AddFile(ctx, "s1", "once it is quiet", home[0].Satchel, "k", "text/plain",
+		strings.NewReader("k")); err != nil {
 		t.Errorf("once it is quiet: %v", err)
 	}
 }
@@ -625,7 +648,8 @@ func TestAddFile(t *testing.T) {
 		return f.Name
 	}
 	for _, c := range [][3]string{
-		{"k1", "pool.png", "pool.png"}, {"k2", "POOL.png", "POOL (2).png"}, {"k3", "pool.png", "pool (3).png"}, {"k4", `C:\home\..\a:b?.txt`, "a-b.txt"}, {"k5", "../../etc/passwd", "passwd"}, {"k6", "...", "Unnamed"},
+		{"k1", "pool.png", "pool.png"}, {"k2", "POOL.png", "POOL (2).png"}, {"k3", "pool.png", "pool (3).png"},
+		{"k4", `C:\home\..\a:b?.txt`, "a-b.txt"}, {"k5", "../../etc/passwd", "passwd"}, {"k6", "...", "Unnamed"},
 	} {
 		if got := add(c[0], c[1]); got != c[2] {
 			t.Errorf("%q is kept as %q, want %q", c[1], got, c[2])

@@ -21,7 +21,8 @@ func TestCodesBecomeNobody(t *testing.T) {
 	victim := accounts.Account{ID: "eriksen", Address: "eriksen@kestrelquay.example"}
 	add := func(by, class, address string) {
 		t.Helper()
-		if _, err := a.Cases.Rosters.AddStudents(ctx, by, class, []record.Record{{Family: "Eriksen", Given: "Jonas", Address: address}}); err != nil {
+		if _, err := a.Cases.Rosters.AddStudents(ctx, by, class,
+			[]record.Record{{Family: "Eriksen", Given: "Jonas", Address: address}}); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -52,7 +53,8 @@ func TestCodesBecomeNobody(t *testing.T) {
 	// Who is added after the yes isn't among them, and a row that gets another address neither.
 	apptest.Account(t, a, "later", "Late", "Comer")
 	other := accounts.Account{ID: "later", Address: "later@kestrelquay.example"}
-	if _, err := a.Cases.Rosters.AddStudents(ctx, "oduya", c.ID, []record.Record{{Family: "Comer", Given: "Late", Address: other.Address}}); err != nil {
+	if _, err := a.Cases.Rosters.AddStudents(ctx, "oduya", c.ID,
+		[]record.Record{{Family: "Comer", Given: "Late", Address: other.Address}}); err != nil {
 		t.Fatal(err)
 	}
 	_, err = give("oduya", c.ID, people.CodesAsked{Replace: true})
@@ -93,7 +95,8 @@ func TestCodesBecomeNobody(t *testing.T) {
 		}
 	}
 	// Whoever comes in through the school's own service has a way in.
-	if err := a.Cases.People.ChangeSchool(ctx, "office", settings.Change{Service: &settings.Service{Issuer: "https://id.kestrelquay.example", Client: "satchel"}}, settings.Change{}); err != nil {
+	if err := a.Cases.People.ChangeSchool(ctx, "office",
+		settings.Change{Service: &settings.Service{Issuer: "https://id.kestrelquay.example", Client: "satchel"}}, settings.Change{}); err != nil {
 		t.Fatal(err)
 	}
 	_, err = give("oduya", c.ID, people.CodesAsked{Replace: true})

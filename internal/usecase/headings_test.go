@@ -86,12 +86,14 @@ func TestHeadings(t *testing.T) {
 	place("c", "", "e")
 	place("a", u2.ID, "nobody")
 	want("(ced)Two(a)One(b)")
-	if err := a.Cases.Handouts.ChangeHeading(ctx, "oduya", c.ID, u1.ID, handouts.HeadingChange{Before: &u2.ID, Title: ptr("Unit one"), Was: ptr("One"), Folded: ptr(true)}); err != nil {
+	if err := a.Cases.Handouts.ChangeHeading(ctx, "oduya", c.ID, u1.ID,
+		handouts.HeadingChange{Before: &u2.ID, Title: ptr("Unit one"), Was: ptr("One"), Folded: ptr(true)}); err != nil {
 		t.Fatal(err)
 	}
 	want("(ced)Unit one(b)Two(a)")
 	var changed *change.Changed
-	if err := a.Cases.Handouts.ChangeHeading(ctx, "oduya", c.ID, u1.ID, handouts.HeadingChange{Title: ptr("1"), Was: ptr("One")}); !errors.As(err, &changed) {
+	if err := a.Cases.Handouts.ChangeHeading(ctx, "oduya", c.ID, u1.ID,
+		handouts.HeadingChange{Title: ptr("1"), Was: ptr("One")}); !errors.As(err, &changed) {
 		t.Errorf("a title that somebody changed since: %v", err)
 	}
 	if err := a.Cases.Handouts.RemoveHeading(ctx, "oduya", c.ID, u1.ID); err != nil {
@@ -101,7 +103,8 @@ func TestHeadings(t *testing.T) {
 		t.Errorf("after a heading was taken away: %s", got)
 	}
 	var invalid *change.Invalid
-	if _, err := a.Cases.Handouts.AddHeading(ctx, "oduya", c.ID, strings.Repeat("x", 10_000)); !errors.As(err, &invalid) || invalid.Code != "too-long" {
+	if _, err := a.Cases.Handouts.AddHeading(ctx, "oduya", c.ID, strings.Repeat("x", 10_000)); !errors.As(err,
+		&invalid) || invalid.Code != "too-long" {
 		t.Errorf("a heading of 10,000 characters: %v", err)
 	}
 	if err := a.Cases.Handouts.PlaceHandout(ctx, "oduya", c.ID, ids["b"], u1.ID, ""); !errors.As(err, &invalid) {

@@ -91,7 +91,8 @@ func TestAskToJoin(t *testing.T) {
 		t.Errorf("%d students, %s", len(got), codesOf(t, a, "oduya", c.ID))
 	}
 	other := apptest.Class(t, a, apptest.List(1))
-	if err := a.Cases.Rosters.TakeAskers(ctx, "oduya", other.ID, []string{"s2"}, true); err != nil || len(apptest.Load(t, a, other.ID).Students) != 1 {
+	if err := a.Cases.Rosters.TakeAskers(ctx, "oduya", other.ID, []string{"s2"}, true); err != nil ||
+		len(apptest.Load(t, a, other.ID).Students) != 1 {
 		t.Errorf("into another class: %v", err)
 	}
 	day.Set(day.Now().Add(2 * time.Hour))

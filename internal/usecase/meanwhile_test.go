@@ -100,7 +100,8 @@ func TestEightWriters(t *testing.T) {
 
 	d := paste(t, a, c.ID, apptest.List(writers))
 	draft := func(row, field int, value string, was *string) error {
-		_, err := rooms.Lists.ChangeDraft(ctx, "oduya", c.ID, d.ID, []draft.Change{{Cell: &draft.CellChange{Row: row, Field: field, Value: value}, Was: was}})
+		_, err := rooms.Lists.ChangeDraft(ctx, "oduya", c.ID, d.ID,
+			[]draft.Change{{Cell: &draft.CellChange{Row: row, Field: field, Value: value}, Was: was}})
 		return err
 	}
 	values := said("Corrected")
@@ -126,7 +127,8 @@ func TestEightWriters(t *testing.T) {
 		return err
 	}
 	none(t, "cells of a roster", together(writers*4, func(i int) error {
-		return edit(row(i%writers), []record.Field{record.Level, record.Team, record.Preferred, record.Extra("Boat")}[i/writers], fmt.Sprint("v", i), ptr(""))
+		return edit(row(i%writers), []record.Field{record.Level, record.Team, record.Preferred,
+			record.Extra("Boat")}[i/writers], fmt.Sprint("v", i), ptr(""))
 	}))
 	for i, s := range apptest.Load(t, a, c.ID).Students {
 		if got := fmt.Sprint(s.Level, s.Team, s.Preferred, s.Extra["Boat"]); got != fmt.Sprint("v", i, "v", i+8, "v", i+16, "v", i+24) {
@@ -158,13 +160,17 @@ func TestEightWriters(t *testing.T) {
 		_, err := rooms.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, was)
 		return err
 	}
-	parts := []handout.Change{{Title: ptr("Low water")}, {Level: ptr("comment")}, {Due: ptr("2026-12-01T17:00")}, {Message: ptr("Boots.")}, {Out: map[string]string{row(1): "sits-out"}}, {Out: map[string]string{row(2): "unticked"}}, {Out: map[string]string{row(3): "sits-out"}}, {Name: &naming.Pattern{{Column: record.Title}}}}
+	parts := []handout.Change{{Title: ptr("Low water")}, {Level: ptr("comment")}, {Due: ptr("2026-12-01T17:00")},
+		{Message: ptr("Boots.")}, {Out: map[string]string{row(1): "sits-out"}},
+		{Out: map[string]string{row(2): "unticked"}}, {Out: map[string]string{row(3): "sits-out"}},
+		{Name: &naming.Pattern{{Column: record.Title}}}}
 	none(t, "parts of a handout", together(len(parts), func(i int) error { return change(parts[i], handout.Change{}) }))
 	h, err = a.Store.Handout(ctx, c.ID, h.ID)
 	if err != nil {
 		t.Fatal(err)
 	}
-	if s := h.Settings; h.Title != "Low water" || s.Level != "comment" || h.Due.IsZero() || s.Message != "Boots." || len(apptest.Load(t, a, c.ID).Out(h)) != 3 || s.Name.String() != "[Title]" {
+	if s := h.Settings; h.Title != "Low water" || s.Level != "comment" || h.Due.IsZero() || s.Message != "Boots." ||
+		len(apptest.Load(t, a, c.ID).Out(h)) != 3 || s.Name.String() != "[Title]" {
 		t.Errorf("handout %+v", h)
 	}
 	errs = together(writers, func(i int) error {
@@ -202,13 +208,15 @@ func TestAcceptingMeanwhile(t *testing.T) {
 	if _, err := rooms.Lists.ChangeDraft(ctx, "oduya", c.ID, old.ID, nil); err == nil {
 		t.Error("a list that was replaced is corrected")
 	}
-	if _, err := rooms.Lists.ChangeDraft(ctx, "lindqvist", c.ID, d.ID, []draft.Change{{LeftOut: &draft.RowChange{Row: 3, Out: true}}}); err != nil {
+	if _, err := rooms.Lists.ChangeDraft(ctx, "lindqvist", c.ID, d.ID,
+		[]draft.Change{{LeftOut: &draft.RowChange{Row: 3, Out: true}}}); err != nil {
 		t.Fatal(err)
 	}
 	wantChanged("a list that was corrected", accept(c.ID, d.LookedAt()))
 	wantChanged("dropping it", rooms.Lists.DropDraft(ctx, "oduya", c.ID, d.LookedAt()))
 	d, _ = rooms.Lists.Draft(ctx, "oduya", c.ID)
-	if _, err := rooms.Rosters.EditRoster(ctx, "lindqvist", c.ID, []classes.Edit{{Row: c.Students[0].ID, Field: record.Level, Value: "C"}}); err != nil {
+	if _, err := rooms.Rosters.EditRoster(ctx, "lindqvist", c.ID,
+		[]classes.Edit{{Row: c.Students[0].ID, Field: record.Level, Value: "C"}}); err != nil {
 		t.Fatal(err)
 	}
 	wantChanged("a roster edited since", accept(c.ID, d.LookedAt()))
@@ -225,9 +233,11 @@ func TestAcceptingMeanwhile(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		d := paste(t, a, cl.ID, "Surname,First,Email,Class\nFamily4,Given4,s4@kestrelquay.example,New"+fmt.Sprint(round)+"\nFamily5,Given5,s5@kestrelquay.example,Other"+fmt.Sprint(round)+"\n")
+		d := paste(t, a, cl.ID, "Surname,First,Email,Class\nFamily4,Given4,s4@kestrelquay.example,New"+fmt.Sprint(
+			round)+"\nFamily5,Given5,s5@kestrelquay.example,Other"+fmt.Sprint(round)+"\n")
 		for _, p := range d.Plan.Parts {
-			if d, err = rooms.Lists.ChangeDraft(ctx, "oduya", cl.ID, d.ID, []draft.Change{{Target: &draft.TargetChange{Group: p.Key, Class: roster.NewClass}}}); err != nil {
+			if d, err = rooms.Lists.ChangeDraft(ctx, "oduya", cl.ID, d.ID,
+				[]draft.Change{{Target: &draft.TargetChange{Group: p.Key, Class: roster.NewClass}}}); err != nil {
 				t.Fatal(err)
 			}
 		}
@@ -249,7 +259,8 @@ func TestAcceptingMeanwhile(t *testing.T) {
 			if i == 0 {
 				return accept(cl.ID, d.LookedAt())
 			}
-			_, err := rooms.Lists.BringDraft(ctx, "lindqvist", cl.ID, "", strings.NewReader("Surname,First,Email\nFamily7,Given7,s7@kestrelquay.example\n"))
+			_, err := rooms.Lists.BringDraft(ctx, "lindqvist", cl.ID, "",
+				strings.NewReader("Surname,First,Email\nFamily7,Given7,s7@kestrelquay.example\n"))
 			return err
 		})
 		if errs[1] != nil {
@@ -277,7 +288,8 @@ func TestAcceptingMeanwhile(t *testing.T) {
 			t.Errorf("answered %+v and %+v", answers[0], got)
 		}
 	}
-	if _, err := rooms.Rosters.AddStudents(seam.Asked(ctx, "a key of an accept", "x"), "oduya", c.ID, []record.Record{{Family: "Else"}}); !errors.Is(err, store.ErrKey) {
+	if _, err := rooms.Rosters.AddStudents(seam.Asked(ctx, "a key of an accept", "x"), "oduya", c.ID,
+		[]record.Record{{Family: "Else"}}); !errors.Is(err, store.ErrKey) {
 		t.Errorf("the key for something else: %v", err)
 	}
 }
@@ -381,7 +393,8 @@ func TestPackingWhatWasLookedAt(t *testing.T) {
 		seen := list()
 		edit := func(f record.Field, v string) {
 			t.Helper()
-			if _, err := a.Cases.Rosters.EditRoster(ctx, "lindqvist", c.ID, []classes.Edit{{Row: c.Students[0].ID, Field: f, Value: v}}); err != nil {
+			if _, err := a.Cases.Rosters.EditRoster(ctx, "lindqvist", c.ID,
+				[]classes.Edit{{Row: c.Students[0].ID, Field: f, Value: v}}); err != nil {
 				t.Fatal(err)
 			}
 		}
@@ -417,7 +430,8 @@ func TestPausedCorrectedCarriedOn(t *testing.T) {
 		t.Fatal(err)
 	}
 	if _, err := a.Cases.Rosters.EditRoster(ctx, "lindqvist", c.ID, []classes.Edit{
-		{Row: row(1), Field: record.Address, Value: "new1@kestrelquay.example"}, {Row: row(2), Field: record.Family, Value: "Khumalo"}, {Row: row(3), Field: record.Address, Value: "nobody@kestrelquay.example"},
+		{Row: row(1), Field: record.Address, Value: "new1@kestrelquay.example"},
+		{Row: row(2), Field: record.Family, Value: "Khumalo"}, {Row: row(3), Field: record.Address, Value: "nobody@kestrelquay.example"},
 	}); err != nil {
 		t.Fatal(err)
 	}
@@ -561,7 +575,8 @@ func TestTwoClassesAtOnce(t *testing.T) {
 			}
 			return err
 		default:
-			_, err := a.Cases.Rosters.EditRoster(ctx, "oduya", cl.ID, []classes.Edit{{Row: st.ID, Field: record.Extra("Boat"), Value: fmt.Sprint("B", i)}})
+			_, err := a.Cases.Rosters.EditRoster(ctx, "oduya", cl.ID,
+				[]classes.Edit{{Row: st.ID, Field: record.Extra("Boat"), Value: fmt.Sprint("B", i)}})
 			return err
 		}
 	})
@@ -598,7 +613,8 @@ func TestEverythingAtOnce(t *testing.T) {
 			var err error
 			switch r.IntN(8) {
 			case 0:
-				if _, err = a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classes.Edit{{Row: c.Students[r.IntN(6)].ID, Field: record.Extra(v), Value: v}}); err == nil {
+				if _, err = a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID,
+					[]classes.Edit{{Row: c.Students[r.IntN(6)].ID, Field: record.Extra(v), Value: v}}); err == nil {
 					say("extra", v)
 				}
 			case 1:
@@ -652,7 +668,8 @@ func TestEverythingAtOnce(t *testing.T) {
 	if len(now.Plan.Pockets) != len(said["pocket"]) {
 		t.Errorf("%d pockets of %d", len(now.Plan.Pockets), len(said["pocket"]))
 	}
-	if h, err = a.Store.Handout(ctx, c.ID, h.ID); err != nil || len(said["message"]) > 0 && !slices.Contains(said["message"], h.Settings.Message) {
+	if h, err = a.Store.Handout(ctx, c.ID, h.ID); err != nil || len(said["message"]) > 0 &&
+		!slices.Contains(said["message"], h.Settings.Message) {
 		t.Errorf("message %q of %v, %v", h.Settings.Message, said["message"], err)
 	}
 	accounts := map[string]int{}

@@ -21,7 +21,8 @@ func TestOtherClassesNames(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Cases.Rosters.AddStudents(ctx, "stranger", there.ID, []record.Record{{Family: "Family0", Given: "Another", Address: "s0@kestrelquay.example"}}); err != nil {
+	if _, err := a.Cases.Rosters.AddStudents(ctx, "stranger", there.ID,
+		[]record.Record{{Family: "Family0", Given: "Another", Address: "s0@kestrelquay.example"}}); err != nil {
 		t.Fatal(err)
 	}
 	for by, also := range map[string]int{"stranger": 0, "oduya": 1, "office": 1} {
@@ -52,7 +53,8 @@ func TestAddressCorrectedWhilePaused(t *testing.T) {
 		t.Fatal(err)
 	}
 	row := c.Students[0].ID
-	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classes.Edit{{Row: row, Field: record.Address, Value: "right@kestrelquay.example"}}); err != nil {
+	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID,
+		[]classes.Edit{{Row: row, Field: record.Address, Value: "right@kestrelquay.example"}}); err != nil {
 		t.Fatal(err)
 	}
 	if err := a.Cases.Packing.Resume(ctx, "oduya", c.ID, run.ID); err != nil {

@@ -57,7 +57,8 @@ func TestAllClasses(t *testing.T) {
 		t.Fatal(len(page), all, err)
 	}
 	last, all, err := a.Cases.Registers.AllClasses(ctx, "", false, 50)
-	if err != nil || all != 61 || len(last) != 11 || last[10].Name != "Tide Watch 7B" || last[10].Students != 2 || last[10].Staff[0].Name != "Ifeoma Oduya" {
+	if err != nil || all != 61 || len(last) != 11 || last[10].Name != "Tide Watch 7B" || last[10].Students != 2 ||
+		last[10].Staff[0].Name != "Ifeoma Oduya" {
 		t.Fatalf("%+v %d %v", last, all, err)
 	}
 	for text, want := range map[string]int{"7b": 1, "ifeo": 1, "club 0": 10, "Sten": 60, "nothing": 0, "%": 0} {
@@ -72,7 +73,8 @@ func TestAllClasses(t *testing.T) {
 		}
 		return n
 	}
-	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classes.Edit{{Row: c.Students[0].ID, Field: "address", Value: "nobody@kestrelquay.example"}}); err != nil {
+	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID,
+		[]classes.Edit{{Row: c.Students[0].ID, Field: "address", Value: "nobody@kestrelquay.example"}}); err != nil {
 		t.Fatal(err)
 	}
 	if n := needing(); n != 0 {
@@ -168,7 +170,8 @@ func TestTodayInFull(t *testing.T) {
 	if _, err := a.Cases.Lists.BringDraft(ctx, "oduya", c.ID, "", strings.NewReader(apptest.List(3))); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Store.InsertMessages(ctx, []telling.Message{{ID: store.NewID(), ClassID: c.ID, Kind: "written", About: "x", State: telling.Failed}}); err != nil {
+	if _, err := a.Store.InsertMessages(ctx,
+		[]telling.Message{{ID: store.NewID(), ClassID: c.ID, Kind: "written", About: "x", State: telling.Failed}}); err != nil {
 		t.Fatal(err)
 	}
 	if got := codesOf(t, a, "oduya", c.ID); got != "list-waits 1, messages-failed 1" {
@@ -177,7 +180,8 @@ func TestTodayInFull(t *testing.T) {
 	if err := a.Cases.Registers.PutOff(ctx, "oduya", c.ID, "messages-failed", "", 1); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Store.InsertMessages(ctx, []telling.Message{{ID: store.NewID(), ClassID: c.ID, Kind: "written", About: "y", State: telling.Failed}}); err != nil {
+	if _, err := a.Store.InsertMessages(ctx,
+		[]telling.Message{{ID: store.NewID(), ClassID: c.ID, Kind: "written", About: "y", State: telling.Failed}}); err != nil {
 		t.Fatal(err)
 	}
 	if got := codesOf(t, a, "oduya", c.ID); got != "list-waits 1, messages-failed 2" {
@@ -207,7 +211,8 @@ func TestLookAs(t *testing.T) {
 	if err != nil || satchel.Level.String() != "edit" || len(inside) != 1 {
 		t.Errorf("%+v %d %v", satchel, len(inside), err)
 	}
-	if _, copied, _, _, err := a.Cases.Things.LookAtAs(ctx, "oduya", c.ID, row, home.Copies[0].Thing); err != nil || copied.Level.String() != "edit" {
+	if _, copied, _, _, err := a.Cases.Things.LookAtAs(ctx, "oduya", c.ID, row, home.Copies[0].Thing); err != nil ||
+		copied.Level.String() != "edit" {
 		t.Errorf("%+v %v", copied, err)
 	}
 	_, other, err := a.Cases.Registers.LookAs(ctx, "oduya", c.ID, c.Students[1].ID)

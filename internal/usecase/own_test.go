@@ -59,7 +59,8 @@ func TestOwnNames(t *testing.T) {
 	if err := change(handout.Change{Own: own}); err != nil {
 		t.Fatal(err)
 	}
-	if got := strings.Join(changes(), "; "); strings.Count(got, "rename Given") != 2 || strings.Count(got, "move Given") != 2 || strings.Contains(got, "Given2") {
+	if got := strings.Join(changes(), "; "); strings.Count(got, "rename Given") != 2 ||
+		strings.Count(got, "move Given") != 2 || strings.Contains(got, "Given2") {
 		t.Errorf("to change: %s", got)
 	}
 	if err := change(handout.Change{Name: &naming.Pattern{{Column: record.Family}}}); err != nil {
@@ -76,7 +77,8 @@ func TestOwnNames(t *testing.T) {
 	}
 
 	table, err := a.Cases.Registers.ExportRegister(ctx, c.ID, rows[:1], "http://here")
-	if err != nil || len(table) != 2 || table[1][0] != c.Students[0].SortName() || table[1][3] != "shared" || !strings.HasPrefix(table[1][4], "http://here/go/") || table[1][5] != "shared" {
+	if err != nil || len(table) != 2 || table[1][0] != c.Students[0].SortName() || table[1][3] != "shared" ||
+		!strings.HasPrefix(table[1][4], "http://here/go/") || table[1][5] != "shared" {
 		t.Errorf("as a table: %v, %v", table, err)
 	}
 	if all, err := a.Cases.Registers.ExportRegister(ctx, c.ID, nil, ""); err != nil || len(all) != 4 {

@@ -28,7 +28,8 @@ func TestQuotaOutside(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		_, err = a.Cases.Things.AddFile(ctx, who, key, f.ID, key+".bin", "application/octet-stream", strings.NewReader(strings.Repeat(key[:1], size)))
+		_, err = a.Cases.Things.AddFile(ctx, who, key, f.ID, key+".bin", "application/octet-stream",
+			strings.NewReader(strings.Repeat(key[:1], size)))
 		return err
 	}
 	full := func(err error, code, most string) {

@@ -33,7 +33,8 @@ func TestWithinReach(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Cases.Rosters.AddStudents(ctx, "stranger", there.ID, []record.Record{{Family: "Family0", Given: "Given0", Address: "s0@kestrelquay.example"}}); err != nil {
+	if _, err := a.Cases.Rosters.AddStudents(ctx, "stranger", there.ID,
+		[]record.Record{{Family: "Family0", Given: "Given0", Address: "s0@kestrelquay.example"}}); err != nil {
 		t.Fatal(err)
 	}
 	run, err := a.Cases.Packing.Pack(ctx, "stranger", there.ID, "", pack.Part{})
@@ -51,7 +52,8 @@ func TestWithinReach(t *testing.T) {
 		t.Fatal(err)
 	}
 
-	copied := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Copy, ID: h.ID, Slot: 1}, Whom: packing.Whom{Row: c.Students[0].ID}})
+	copied := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Copy, ID: h.ID, Slot: 1},
+		Whom: packing.Whom{Row: c.Students[0].ID}})
 	if err := a.Cases.Things.Move(ctx, "s0", store.NewID(), []string{copied.Thing}, own.ID); err != nil {
 		t.Fatal(err)
 	}
@@ -64,7 +66,8 @@ func TestWithinReach(t *testing.T) {
 		t.Errorf("a copy that was tidied away: %+v in %v", got.Reach, got.Where)
 	}
 
-	if err := a.Cases.Things.Move(ctx, "oduya", store.NewID(), []string{satchel.Thing}, entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Shelf}}).Thing); err != nil {
+	if err := a.Cases.Things.Move(ctx, "oduya", store.NewID(), []string{satchel.Thing},
+		entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Shelf}}).Thing); err != nil {
 		t.Fatal(err)
 	}
 	apptest.Look(t, a)
@@ -97,7 +100,8 @@ func TestWithinReach(t *testing.T) {
 func TestAssistantElsewhere(t *testing.T) {
 	a, c := school(t, 1)
 	other := apptest.Class(t, a, apptest.List(1))
-	for _, s := range []classes.Member{{ClassID: c.ID, Account: "lindqvist", Role: classes.Teacher}, {ClassID: other.ID, Account: "lindqvist", Role: classes.Assistant}} {
+	for _, s := range []classes.Member{{ClassID: c.ID, Account: "lindqvist", Role: classes.Teacher},
+		{ClassID: other.ID, Account: "lindqvist", Role: classes.Assistant}} {
 		if err := a.Store.AddStaff(ctx, s); err != nil {
 			t.Fatal(err)
 		}

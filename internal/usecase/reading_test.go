@@ -286,7 +286,8 @@ func TestObservedIsWhatThereIs(t *testing.T) {
 				if err := cup.Rename(ctx, "oduya", key, e.Thing, "called "+key); err != nil && !errors.Is(err, cupboard.ErrNotFound) {
 					t.Error(err)
 				}
-				if err := cup.SetRule(ctx, "oduya", key+"r", e.Thing, cupboard.RuleChange{Levels: map[string]access.Level{"lindqvist": access.Read}}); err != nil && !errors.Is(err, cupboard.ErrNotFound) {
+				if err := cup.SetRule(ctx, "oduya", key+"r", e.Thing,
+					cupboard.RuleChange{Levels: map[string]access.Level{"lindqvist": access.Read}}); err != nil && !errors.Is(err, cupboard.ErrNotFound) {
 					t.Error(err)
 				}
 				if i%5 == 0 {

@@ -113,10 +113,12 @@ func TestBase(t *testing.T) {
 	for i := range 41 {
 		mk("oduya", shelf.ID, fmt.Sprint("Chart ", i))
 	}
-	if f, err := a.Cases.Things.FindFolders(ctx, "oduya", " chart "); err != nil || len(f.Folders) != 40 || !f.Further || f.Folders[0].Path[0].Name != "Year books" {
+	if f, err := a.Cases.Things.FindFolders(ctx, "oduya", " chart "); err != nil || len(f.Folders) != 40 || !f.Further ||
+		f.Folders[0].Path[0].Name != "Year books" {
 		t.Errorf("%d found, further %v, %v", len(f.Folders), f.Further, err)
 	}
-	if f, err := a.Cases.Things.FindFolders(ctx, "oduya", "PRIVATE"); err != nil || len(f.Folders) != 1 || f.Further || f.Folders[0].ID != theirs.ID {
+	if f, err := a.Cases.Things.FindFolders(ctx, "oduya", "PRIVATE"); err != nil || len(f.Folders) != 1 || f.Further ||
+		f.Folders[0].ID != theirs.ID {
 		t.Errorf("%+v, %v", f, err)
 	}
 	_, err := a.Cases.Things.FindFolders(ctx, "oduya", strings.Repeat("x", 241))
@@ -196,7 +198,8 @@ func TestSchoolOwns(t *testing.T) {
 	wantInvalid(t, own(true), "school", "being-packed")
 	apptest.Wait(t, a, run.ID)
 	satchel := satchelOf(t, a, c, 0)
-	work := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Copy, ID: h.ID, Slot: 1}, Whom: packing.Whom{Row: c.Students[0].ID}})
+	work := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Copy, ID: h.ID, Slot: 1},
+		Whom: packing.Whom{Row: c.Students[0].ID}})
 	for _, x := range []struct {
 		school bool
 		owner  string
@@ -217,7 +220,8 @@ func TestSchoolOwns(t *testing.T) {
 				t.Errorf("owned by %s, want %s, %v", s.Owner, x.owner, err)
 			}
 		}
-		for account, want := range map[string]access.Level{"s0": access.Comment, "s1": access.Nothing, "lindqvist": access.Edit, "stranger": access.Nothing} {
+		for account, want := range map[string]access.Level{"s0": access.Comment, "s1": access.Nothing,
+			"lindqvist": access.Edit, "stranger": access.Nothing} {
 			if l := levelOf(t, a, account, work.Thing); l != want {
 				t.Errorf("%s's: %s has %v on the copy, want %v", x.owner, account, l, want)
 			}
@@ -225,7 +229,8 @@ func TestSchoolOwns(t *testing.T) {
 		if l := levelOf(t, a, "oduya", work.Thing); l < access.Edit {
 			t.Errorf("%s's: the teacher has %v on the copy", x.owner, l)
 		}
-		if l, err := a.Cases.Packing.RoomList(ctx, c.ID); err != nil || l.Counts()[packing.ToPack]+l.Counts()[packing.NeedsFixing]+l.Counts()[packing.ToChange] > 0 {
+		if l, err := a.Cases.Packing.RoomList(ctx, c.ID); err != nil ||
+			l.Counts()[packing.ToPack]+l.Counts()[packing.NeedsFixing]+l.Counts()[packing.ToChange] > 0 {
 			t.Errorf("%s's: %v, %v", x.owner, l.Counts(), err)
 		}
 	}
@@ -233,7 +238,8 @@ func TestSchoolOwns(t *testing.T) {
 	if err := a.Cases.Things.Rename(ctx, "lindqvist", store.NewID(), satchel.Thing, "Other"); err != nil {
 		t.Error(err)
 	}
-	if _, err := a.Cases.Rosters.AddStudents(ctx, "oduya", c.ID, []record.Record{{Family: "Family3", Given: "Given3", Address: "s3@kestrelquay.example"}}); err != nil {
+	if _, err := a.Cases.Rosters.AddStudents(ctx, "oduya", c.ID,
+		[]record.Record{{Family: "Family3", Given: "Given3", Address: "s3@kestrelquay.example"}}); err != nil {
 		t.Fatal(err)
 	}
 	if _, err := a.Cases.Packing.TopUp(ctx, "oduya", c.ID, pack.Part{}); err != nil {
@@ -305,7 +311,8 @@ func TestKeptAndLetBe(t *testing.T) {
 	}
 	apptest.Pack(t, a, c, nil)
 	id := apptest.Load(t, a, c.ID).Plan.Places[4].ID
-	mine := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Place, ID: id}, Whom: packing.Whom{Row: c.Students[0].ID}})
+	mine := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Place, ID: id},
+		Whom: packing.Whom{Row: c.Students[0].ID}})
 	if _, err := a.Cup.MakeFolder(ctx, "s0", store.NewID(), cupboard.NewThing{Parent: mine.Thing, Name: "Essay"}); err != nil {
 		t.Fatal(err)
 	}
@@ -356,7 +363,8 @@ func TestKeptAndLetBe(t *testing.T) {
 	if err := a.Cases.Rooms.ChangeRoom(ctx, "oduya", c.ID, back); err != nil {
 		t.Fatal(err)
 	}
-	if l, err := a.Cases.Packing.RoomList(ctx, c.ID); err != nil || l.Counts()[packing.ToPack] != 0 || entry(t, a, shelf.Key).Thing != shelf.Thing {
+	if l, err := a.Cases.Packing.RoomList(ctx, c.ID); err != nil || l.Counts()[packing.ToPack] != 0 ||
+		entry(t, a, shelf.Key).Thing != shelf.Thing {
 		t.Errorf("the shelf is back: %v, %v", l.Counts(), err)
 	}
 
@@ -408,11 +416,13 @@ func TestTakeBack(t *testing.T) {
 	if _, err := a.Cases.Packing.TakeBack(ctx, "oduya", c.ID, run.ID, 4); !errors.As(err, new(*change.Changed)) {
 		t.Errorf("taken back what wasn't looked at: %v", err)
 	}
-	first := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Copy, ID: h.ID, Slot: 1}, Whom: packing.Whom{Row: c.Students[0].ID}})
+	first := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Copy, ID: h.ID, Slot: 1},
+		Whom: packing.Whom{Row: c.Students[0].ID}})
 	if _, err := a.Cases.Things.Write(ctx, "s0", store.NewID(), first.Thing, 1, strings.NewReader("# Log\n\nI stood here.\n")); err != nil {
 		t.Fatal(err)
 	}
-	if b := back(); b.Held != 1 || b.Lines[slices.IndexFunc(b.Lines, func(l picture.BackLine) bool { return l.Reason != nil })].Reason.Code != "begun" {
+	if b := back(); b.Held != 1 ||
+		b.Lines[slices.IndexFunc(b.Lines, func(l picture.BackLine) bool { return l.Reason != nil })].Reason.Code != "begun" {
 		t.Errorf("begun: %+v", b)
 	}
 	_, err := a.Cases.Packing.TakeBack(ctx, "oduya", c.ID, run.ID, 5)
@@ -464,7 +474,8 @@ func TestKeepInStep(t *testing.T) {
 	h := apptest.Handout(t, a, c, "# Log\n")
 	apptest.Pack(t, a, c, &h)
 	join := func(i int, address string) {
-		if _, err := a.Cases.Rosters.AddStudents(ctx, "oduya", c.ID, []record.Record{{Family: fmt.Sprint("Family", i), Given: fmt.Sprint("Given", i), Address: address}}); err != nil {
+		if _, err := a.Cases.Rosters.AddStudents(ctx, "oduya", c.ID,
+			[]record.Record{{Family: fmt.Sprint("Family", i), Given: fmt.Sprint("Given", i), Address: address}}); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -508,7 +519,8 @@ func TestKeepInStep(t *testing.T) {
 		t.Errorf("%d runs, %v", len(runs), err)
 	}
 	// A new name is a line to change: for the teacher to tick.
-	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classes.Edit{{Row: c.Students[0].ID, Field: record.Family, Value: "Renamed"}}); err != nil {
+	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID,
+		[]classes.Edit{{Row: c.Students[0].ID, Field: record.Family, Value: "Renamed"}}); err != nil {
 		t.Fatal(err)
 	}
 	step()
@@ -561,7 +573,8 @@ func TestLeavers(t *testing.T) {
 	apptest.Pack(t, a, c, &h)
 	satchel := satchelOf(t, a, c, 0)
 	for _, name := range []string{"a/b.txt", "same.txt", "SAME.txt"} {
-		if _, err := a.Cases.Things.AddFile(ctx, "s0", store.NewID(), satchel.Thing, name, "text/plain", strings.NewReader("mine "+name)); err != nil {
+		if _, err := a.Cases.Things.AddFile(ctx, "s0", store.NewID(), satchel.Thing, name, "text/plain",
+			strings.NewReader("mine "+name)); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -607,7 +620,10 @@ func TestLeavers(t *testing.T) {
 		}
 	}
 	top := satchel.Name + "/"
-	for _, want := range []string{top, top + "b.txt", top + "same.txt", top + "SAME (2).txt", top + "Field work/", top + "Field work/" + entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Copy, ID: h.ID, Slot: 1}, Whom: packing.Whom{Row: c.Students[0].ID}}).Name, "About this archive.txt"} {
+	for _, want := range []string{top, top + "b.txt", top + "same.txt", top + "SAME (2).txt", top + "Field work/",
+		top + "Field work/" + entry(t, a,
+			packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Copy, ID: h.ID, Slot: 1},
+				Whom: packing.Whom{Row: c.Students[0].ID}}).Name, "About this archive.txt"} {
 		if !slices.Contains(names, want) {
 			t.Errorf("the archive lacks %s: %q", want, names)
 		}
@@ -638,7 +654,8 @@ func TestLeavers(t *testing.T) {
 	if bin, err := a.Cases.Things.Binned(ctx, "s0"); err != nil || len(bin) != 3 {
 		t.Errorf("the student's own bin: %d, %v", len(bin), err)
 	}
-	if l := of(1); !l.Owned || levelOf(t, a, "s1", satchelOf(t, a, c, 1).Thing) != access.Owner || levelOf(t, a, "oduya", satchelOf(t, a, c, 1).Thing) != access.Edit {
+	if l := of(1); !l.Owned || levelOf(t, a, "s1", satchelOf(t, a, c, 1).Thing) != access.Owner ||
+		levelOf(t, a, "oduya", satchelOf(t, a, c, 1).Thing) != access.Edit {
 		t.Errorf("handed over: %+v, the teacher has %v", l, levelOf(t, a, "oduya", satchelOf(t, a, c, 1).Thing))
 	}
 	if l := of(2); l.Decision != classes.Keep || levelOf(t, a, "s2", satchelOf(t, a, c, 2).Thing) != access.Edit {
@@ -672,7 +689,9 @@ func TestLeavingClosesPlaces(t *testing.T) {
 	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, edits); err != nil {
 		t.Fatal(err)
 	}
-	for _, ch := range []room.Change{addPlace("Songs", room.ForClass, "comment"), addPlace("Crews", room.ForTeam, "edit"), addPlace("Hand in", room.ForStudent, "edit"), addPlace("Old", room.ForClass, "edit"), addPlace("Old crews", room.ForTeam, "edit")} {
+	for _, ch := range []room.Change{addPlace("Songs", room.ForClass, "comment"),
+		addPlace("Crews", room.ForTeam, "edit"), addPlace("Hand in", room.ForStudent, "edit"),
+		addPlace("Old", room.ForClass, "edit"), addPlace("Old crews", room.ForTeam, "edit")} {
 		if err := a.Cases.Rooms.ChangeRoom(ctx, "oduya", c.ID, ch); err != nil {
 			t.Fatal(err)
 		}
@@ -731,7 +750,8 @@ func TestFormer(t *testing.T) {
 	h := apptest.Handout(t, a, c, "# Log\n")
 	apptest.Pack(t, a, c, &h)
 	satchel := satchelOf(t, a, c, 0)
-	work := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Copy, ID: h.ID, Slot: 1}, Whom: packing.Whom{Row: c.Students[0].ID}})
+	work := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Copy, ID: h.ID, Slot: 1},
+		Whom: packing.Whom{Row: c.Students[0].ID}})
 
 	there, err := a.Cases.Classes.CreateClass(ctx, "stranger", "8A", "Boats 8A", "1", false)
 	if err != nil {
@@ -741,11 +761,15 @@ func TestFormer(t *testing.T) {
 		t.Fatal(err)
 	}
 	come := func(i int) string {
-		if _, err := a.Cases.Rosters.AddStudents(ctx, "stranger", there.ID, []record.Record{{Family: fmt.Sprint("Family", i), Given: fmt.Sprint("Given", i), Address: fmt.Sprintf("s%d@kestrelquay.example", i)}}); err != nil {
+		if _, err := a.Cases.Rosters.AddStudents(ctx, "stranger", there.ID,
+			[]record.Record{{Family: fmt.Sprint("Family", i), Given: fmt.Sprint("Given", i),
+				Address: fmt.Sprintf("s%d@kestrelquay.example", i)}}); err != nil {
 			t.Fatal(err)
 		}
 		cl := apptest.Load(t, a, there.ID)
-		return cl.Students[slices.IndexFunc(cl.Students, func(s picture.Student) bool { return s.Address == fmt.Sprintf("s%d@kestrelquay.example", i) })].ID
+		return cl.Students[slices.IndexFunc(cl.Students, func(s picture.Student) bool {
+			return s.Address == fmt.Sprintf("s%d@kestrelquay.example", i)
+		})].ID
 	}
 	row := come(0)
 	if _, err := a.Cases.Leaving.Former(ctx, "stranger", there.ID, row, true); !errors.Is(err, seam.ErrNotFound) {
@@ -785,7 +809,8 @@ func TestFormer(t *testing.T) {
 			t.Fatalf("asking: %v, %v", asked, err)
 		}
 		leavers, err := a.Cases.Leaving.Leavers(ctx, c.ID)
-		if err != nil || len(leavers) != 1 || leavers[0].Request == nil || leavers[0].Request.By != "Sten Stranger" || leavers[0].Request.Class != "Boats 8A" || leavers[0].Request.Row != row || leavers[0].Own != 1 {
+		if err != nil || len(leavers) != 1 || leavers[0].Request == nil || leavers[0].Request.By != "Sten Stranger" ||
+			leavers[0].Request.Class != "Boats 8A" || leavers[0].Request.Row != row || leavers[0].Own != 1 {
 			t.Errorf("what the former class sees: %+v, %v", leavers, err)
 		}
 	}
@@ -802,7 +827,8 @@ func TestFormer(t *testing.T) {
 	if err := a.Cases.Leaving.AnswerRequest(ctx, "stranger", there.ID, row, row, true); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("from the class that asks: %v", err)
 	}
-	if err := a.Cases.Leaving.AnswerRequest(ctx, "lindqvist", c.ID, c.Students[0].ID, c.Students[1].ID, true); !errors.As(err, new(*change.Changed)) {
+	if err := a.Cases.Leaving.AnswerRequest(ctx, "lindqvist", c.ID, c.Students[0].ID, c.Students[1].ID,
+		true); !errors.As(err, new(*change.Changed)) {
 		t.Errorf("a yes to what another asked: %v", err)
 	}
 	if err := a.Cases.Leaving.AnswerRequest(ctx, "lindqvist", c.ID, c.Students[0].ID, row, false); err != nil {
@@ -839,7 +865,8 @@ func TestFormer(t *testing.T) {
 	if now.Thing != satchel.Thing || now.Link != satchel.Link {
 		t.Errorf("another one came: %+v", now)
 	}
-	for account, want := range map[string]access.Level{"s0": access.Edit, "stranger": access.Owner, "oduya": access.Nothing, "lindqvist": access.Nothing} {
+	for account, want := range map[string]access.Level{"s0": access.Edit, "stranger": access.Owner,
+		"oduya": access.Nothing, "lindqvist": access.Nothing} {
 		if l := levelOf(t, a, account, satchel.Thing); l != want {
 			t.Errorf("%s has %v on the satchel, want %v", account, l, want)
 		}
@@ -849,7 +876,8 @@ func TestFormer(t *testing.T) {
 			t.Errorf("%s has %v on the copy, want %v", account, l, want)
 		}
 	}
-	if list, err := a.Cases.Packing.RoomList(ctx, there.ID); err != nil || list.Counts()[packing.ToPack] != 0 || list.Counts()[packing.NeedsFixing] != 0 {
+	if list, err := a.Cases.Packing.RoomList(ctx, there.ID); err != nil || list.Counts()[packing.ToPack] != 0 ||
+		list.Counts()[packing.NeedsFixing] != 0 {
 		t.Errorf("left to pack: %+v, %v", list.Counts(), err)
 	}
 	// The other stays where it was: a new one is made.
@@ -870,10 +898,12 @@ func TestFormer(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Cases.Rosters.AddStudents(ctx, "lindqvist", third.ID, []record.Record{{Family: "Family1", Given: "Given1", Address: "s1@kestrelquay.example"}}); err != nil {
+	if _, err := a.Cases.Rosters.AddStudents(ctx, "lindqvist", third.ID,
+		[]record.Record{{Family: "Family1", Given: "Given1", Address: "s1@kestrelquay.example"}}); err != nil {
 		t.Fatal(err)
 	}
-	left(t, a, apptest.Load(t, a, there.ID), slices.IndexFunc(apptest.Load(t, a, there.ID).Students, func(s picture.Student) bool { return s.ID == second }))
+	left(t, a, apptest.Load(t, a, there.ID),
+		slices.IndexFunc(apptest.Load(t, a, there.ID).Students, func(s picture.Student) bool { return s.ID == second }))
 	if run, err = a.Cases.Packing.Pack(ctx, "lindqvist", third.ID, "", pack.Part{}); err != nil {
 		t.Fatal(err)
 	}
@@ -940,7 +970,8 @@ func TestArranging(t *testing.T) {
 	h := apptest.Handout(t, a, c, "# Log\n")
 	apptest.Pack(t, a, c, &h)
 	mine, theirs := satchelOf(t, a, c, 0), satchelOf(t, a, c, 1)
-	work := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Copy, ID: h.ID, Slot: 1}, Whom: packing.Whom{Row: c.Students[0].ID}})
+	work := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Copy, ID: h.ID, Slot: 1},
+		Whom: packing.Whom{Row: c.Students[0].ID}})
 	table := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Table}})
 	own, err := a.Cases.Things.MakeFolder(ctx, "s0", store.NewID(), mine.Thing, "Own order")
 	if err != nil {
@@ -948,19 +979,23 @@ func TestArranging(t *testing.T) {
 	}
 	// What a move would change is said first: the own folder is the student's and the
 	// teacher's; on the table everybody reaches it.
-	if e, err := a.Cases.Things.MoveEffects(ctx, "s0", []string{own.ID}, table.Thing); err != nil || fmt.Sprint(e.Gain) != "[Given1 Family1]" || len(e.Lose) != 0 {
+	if e, err := a.Cases.Things.MoveEffects(ctx, "s0", []string{own.ID}, table.Thing); err != nil ||
+		fmt.Sprint(e.Gain) != "[Given1 Family1]" || len(e.Lose) != 0 {
 		t.Errorf("onto the table: %+v, %v", e, err)
 	}
-	if e, err := a.Cases.Things.MoveEffects(ctx, "lindqvist", []string{own.ID}, theirs.Thing); err != nil || fmt.Sprint(e.Gain) != "[Given1 Family1]" || len(e.Lose) != 0 {
+	if e, err := a.Cases.Things.MoveEffects(ctx, "lindqvist", []string{own.ID}, theirs.Thing); err != nil ||
+		fmt.Sprint(e.Gain) != "[Given1 Family1]" || len(e.Lose) != 0 {
 		t.Errorf("into another satchel, whose maker still owns it: %+v, %v", e, err)
 	}
-	if e, err := a.Cases.Things.MoveEffects(ctx, "oduya", []string{work.Thing}, theirs.Thing); err != nil || fmt.Sprint(e.Gain) != "[Given1 Family1]" || len(e.Lose) != 0 {
+	if e, err := a.Cases.Things.MoveEffects(ctx, "oduya", []string{work.Thing}, theirs.Thing); err != nil ||
+		fmt.Sprint(e.Gain) != "[Given1 Family1]" || len(e.Lose) != 0 {
 		t.Errorf("a copy: %+v, %v", e, err)
 	}
 	if _, err := a.Cases.Things.MoveEffects(ctx, "stranger", []string{work.Thing}, theirs.Thing); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("a stranger asks: %v", err)
 	}
-	if all, each, err := a.Cases.Things.Usage(ctx, c.ID); err != nil || all == 0 || len(each) != 2 || each[0].Bytes == 0 || each[0].Bytes > all {
+	if all, each, err := a.Cases.Things.Usage(ctx, c.ID); err != nil || all == 0 || len(each) != 2 ||
+		each[0].Bytes == 0 || each[0].Bytes > all {
 		t.Errorf("room used: %d, %+v, %v", all, each, err)
 	}
 	rename := func(as, id string) error { return a.Cases.Things.Rename(ctx, as, store.NewID(), id, "Other") }
@@ -1057,7 +1092,8 @@ func TestRecords(t *testing.T) {
 	if of, err := a.Cases.Registers.Links(ctx, c.ID, h.ID); err != nil || len(of) != 3 {
 		t.Errorf("%d links to copies, %v", len(of), err)
 	}
-	if table, err := a.Cases.Registers.ExportLinks(ctx, c.ID, "", "https://satchel.kestrelquay.example"); err != nil || len(table) != 6 || !strings.HasPrefix(table[3][3], "https://satchel.kestrelquay.example/go/") {
+	if table, err := a.Cases.Registers.ExportLinks(ctx, c.ID, "", "https://satchel.kestrelquay.example"); err != nil ||
+		len(table) != 6 || !strings.HasPrefix(table[3][3], "https://satchel.kestrelquay.example/go/") {
 		t.Errorf("%v, %v", table, err)
 	}
 	log, more, err := a.Cases.Registers.LogPage(ctx, c.ID, "", 0)
@@ -1112,7 +1148,8 @@ func TestHandoutFile(t *testing.T) {
 	}
 	pockets := apptest.Load(t, a, c.ID).Plan.Pockets
 	h := apptest.Handout(t, a, c, "# Log\n")
-	h, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Due: ptr("2026-12-01T17:00"), Message: ptr("Boots!"), Level: ptr("comment"), Pocket: &pockets[1].ID}, handout.Change{})
+	h, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID,
+		handout.Change{Due: ptr("2026-12-01T17:00"), Message: ptr("Boots!"), Level: ptr("comment"), Pocket: &pockets[1].ID}, handout.Change{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -1125,7 +1162,9 @@ func TestHandoutFile(t *testing.T) {
 		t.Fatal(err)
 	}
 	read, err := a.Cases.Handouts.ReadHandoutFile(ctx, "oduya", other.ID, file, nil)
-	if err != nil || read.Title != h.Title || read.Settings.Level != "comment" || read.Settings.Documents[0].Template != h.Settings.Documents[0].Template || read.Settings.Pocket != apptest.Load(t, a, other.ID).Plan.Pockets[0].ID || !read.Due.Equal(h.Due) || read.Settings.Message != "Boots!" {
+	if err != nil || read.Title != h.Title || read.Settings.Level != "comment" ||
+		read.Settings.Documents[0].Template != h.Settings.Documents[0].Template ||
+		read.Settings.Pocket != apptest.Load(t, a, other.ID).Plan.Pockets[0].ID || !read.Due.Equal(h.Due) || read.Settings.Message != "Boots!" {
 		t.Errorf("%+v, %v", read, err)
 	}
 	_, err = a.Cases.Handouts.ReadHandoutFile(ctx, "oduya", other.ID, []byte("{}"), nil)
@@ -1133,21 +1172,25 @@ func TestHandoutFile(t *testing.T) {
 	asks := strings.Replace(string(file), `[Family name]`, `[House]`, 1)
 	_, err = a.Cases.Handouts.ReadHandoutFile(ctx, "oduya", other.ID, []byte(asks), nil)
 	wantInvalid(t, err, "file", "columns-unknown")
-	if read, err = a.Cases.Handouts.ReadHandoutFile(ctx, "oduya", other.ID, []byte(asks), map[string]record.Field{"House": record.Given}); err != nil || !strings.Contains(read.Settings.Name.String(), "[Given name]") {
+	if read, err = a.Cases.Handouts.ReadHandoutFile(ctx, "oduya", other.ID, []byte(asks),
+		map[string]record.Field{"House": record.Given}); err != nil || !strings.Contains(read.Settings.Name.String(), "[Given name]") {
 		t.Errorf("%v, %v", read.Settings.Name, err)
 	}
 
 	apptest.Pack(t, a, c, &h)
 	wantInvalid(t, a.Cases.Rooms.ChangeRoom(ctx, "oduya", c.ID, dropPocket(pockets[1].ID)), "pockets", "pocket-in-use")
-	if h, err = a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Pocket: &pockets[0].ID}, handout.Change{}); err != nil {
+	if h, err = a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Pocket: &pockets[0].ID},
+		handout.Change{}); err != nil {
 		t.Fatal(err)
 	}
-	work := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Copy, ID: h.ID, Slot: 1}, Whom: packing.Whom{Row: c.Students[0].ID}})
+	work := entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Copy, ID: h.ID, Slot: 1},
+		Whom: packing.Whom{Row: c.Students[0].ID}})
 	if run := packed(t, a, c.ID); run.Stuck > 0 {
 		t.Fatalf("%+v", run)
 	}
 	moved, err := a.Cup.Get(ctx, "s0", work.Thing)
-	if err != nil || moved.Parent != entry(t, a, room.PocketKey(c.ID, c.Students[0].ID, pockets[0].ID)).Thing || moved.Level != access.Comment {
+	if err != nil || moved.Parent != entry(t, a, room.PocketKey(c.ID, c.Students[0].ID, pockets[0].ID)).Thing ||
+		moved.Level != access.Comment {
 		t.Errorf("the copy lies in %s with %v, %v", moved.Parent, moved.Level, err)
 	}
 }

@@ -235,7 +235,8 @@ func TestPartialListTakesNobodyOff(t *testing.T) {
 		t.Fatalf("%v %s", d.Plan.Partial, kinds(d))
 	}
 	tick := draft.Change{Tick: &draft.TickChange{Key: "o" + c.Students[0].ID, On: true}}
-	if d, err := a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, "", []draft.Change{tick}); err != nil || !strings.Contains(kinds(d), "left Given0 Family0 true") {
+	if d, err := a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, "", []draft.Change{tick}); err != nil ||
+		!strings.Contains(kinds(d), "left Given0 Family0 true") {
 		t.Fatalf("%v %s", err, kinds(d))
 	}
 	if _, err := take(a, c.ID); err != nil {
@@ -266,7 +267,8 @@ func TestDoubtfulIsAsked(t *testing.T) {
 		}, "Given0 Family0, Given1 Family1"},
 	} {
 		a, cl := school(t, 2)
-		if d := paste(t, a, cl.ID, list); kinds(d) != "doubtful Name Other true; unchanged Given1 Family1 true" || len(d.Plan.Lines[0].Candidates) != 1 {
+		if d := paste(t, a, cl.ID, list); kinds(d) != "doubtful Name Other true; unchanged Given1 Family1 true" ||
+			len(d.Plan.Lines[0].Candidates) != 1 {
 			t.Fatalf("%s", kinds(d))
 		}
 		_, err := take(a, cl.ID)
@@ -295,11 +297,13 @@ func TestSeveralClasses(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	book, err := tables.Read(strings.NewReader("No,Surname,First,Email,Class\n70000,Family0,Given0,s0@kestrelquay.example,Tide Watch 7B\n70001,Family1,Given1,s1@kestrelquay.example,8A\n70002,Family2,Given2,s2@kestrelquay.example,7B\n90001,New,One,s4@kestrelquay.example,Harbour Club\n90002,Not,Here,x@kestrelquay.example,Elsewhere\n70003,Family3,Given3,s3@kestrelquay.example,7B\n"))
+	book, err := tables.Read(strings.NewReader(
+		"No,Surname,First,Email,Class\n70000,Family0,Given0,s0@kestrelquay.example,Tide Watch 7B\n70001,Family1,Given1,s1@kestrelquay.example,8A\n70002,Family2,Given2,s2@kestrelquay.example,7B\n90001,New,One,s4@kestrelquay.example,Harbour Club\n90002,Not,Here,x@kestrelquay.example,Elsewhere\n70003,Family3,Given3,s3@kestrelquay.example,7B\n"))
 	if err != nil {
 		t.Fatal(err)
 	}
-	book.Teachers = []tables.Teacher{{Class: "Harbour Club", Given: "Mats", Family: "Lindqvist", Address: "lindqvist@kestrelquay.example"}, {Class: "Harbour Club", Given: "No", Family: "Body", Address: "nobody@kestrelquay.example"}}
+	book.Teachers = []tables.Teacher{{Class: "Harbour Club", Given: "Mats", Family: "Lindqvist",
+		Address: "lindqvist@kestrelquay.example"}, {Class: "Harbour Club", Given: "No", Family: "Body", Address: "nobody@kestrelquay.example"}}
 	d, err := a.Cases.Lists.BringBook(ctx, "oduya", seven.ID, "all.csv", book)
 	if err != nil {
 		t.Fatal(err)
@@ -308,7 +312,8 @@ func TestSeveralClasses(t *testing.T) {
 	for _, g := range d.Plan.Parts {
 		targets = append(targets, g.Class+" "+map[string]string{seven.ID: "7B", eight.ID: "8A"}[g.Target]+g.Target[:min(3, len(g.Target))])
 	}
-	if len(d.Plan.Parts) != 5 || d.Plan.Parts[0].Target != seven.ID || d.Plan.Parts[1].Target != roster.NoClass || d.Plan.Parts[1].Why != roster.PartElsewhere || d.Plan.Parts[2].Target != seven.ID || d.Plan.Parts[3].Target != roster.NoClass {
+	if len(d.Plan.Parts) != 5 || d.Plan.Parts[0].Target != seven.ID || d.Plan.Parts[1].Target != roster.NoClass ||
+		d.Plan.Parts[1].Why != roster.PartElsewhere || d.Plan.Parts[2].Target != seven.ID || d.Plan.Parts[3].Target != roster.NoClass {
 		t.Fatalf("groups %v", targets)
 	}
 	// Another class of theirs is changed from here only where the teacher says so.
@@ -324,7 +329,8 @@ func TestSeveralClasses(t *testing.T) {
 	}
 	// A class is made only where the teacher says so.
 	leave := draft.Change{Target: &draft.TargetChange{Group: d.Plan.Parts[3].Key, Class: roster.NewClass}}
-	if d, err = a.Cases.Lists.ChangeDraft(ctx, "oduya", seven.ID, "", []draft.Change{leave}); err != nil || strings.Contains(kinds(d), "Here Not") {
+	if d, err = a.Cases.Lists.ChangeDraft(ctx, "oduya", seven.ID, "", []draft.Change{leave}); err != nil ||
+		strings.Contains(kinds(d), "Here Not") {
 		t.Fatalf("%v %s", err, kinds(d))
 	}
 	out, err := take(a, seven.ID)
@@ -366,7 +372,8 @@ func TestTargetsAreOnesOwn(t *testing.T) {
 		t.Fatal(err)
 	}
 	d := paste(t, a, c.ID, "Surname,First,Email,Class\nFamily0,Given0,s0@kestrelquay.example,Weather Station Club\nX,Y,s9@kestrelquay.example,7B\n")
-	d, err = a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, "", []draft.Change{{Target: &draft.TargetChange{Group: d.Plan.Parts[0].Key, Class: other.ID}}})
+	d, err = a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, "",
+		[]draft.Change{{Target: &draft.TargetChange{Group: d.Plan.Parts[0].Key, Class: other.ID}}})
 	if err != nil || d.Plan.Parts[0].Target != roster.Undecided {
 		t.Errorf("%+v, %v", d.Plan.Parts[0], err)
 	}
@@ -414,13 +421,15 @@ func TestEditRoster(t *testing.T) {
 		edits       []classes.Edit
 		field, code string
 	}{
-		{[]classes.Edit{{Row: row(0), Field: "level", Value: "A"}, {Row: row(1), Field: "address", Value: "no address"}}, "address", "address-malformed"},
+		{[]classes.Edit{{Row: row(0), Field: "level", Value: "A"}, {Row: row(1), Field: "address", Value: "no address"}},
+			"address", "address-malformed"},
 		{[]classes.Edit{{Row: row(1), Field: "address", Value: "S0@kestrelquay.example"}}, "address", "address-twice"},
 		{[]classes.Edit{{Row: row(1), Field: "given", Value: ""}, {Row: row(1), Field: "family", Value: " "}}, "family", "name-missing"},
 		{[]classes.Edit{{Row: row(1), Field: "captain", Value: "x"}}, "captain", "no-such-cell"},
 		{[]classes.Edit{{Row: row(1), Field: "extra:", Value: "x"}}, "extra:", "no-such-cell"},
 		{[]classes.Edit{{Row: row(1), Field: "team", Value: strings.Repeat("x", roster.MaxValue+1)}}, "team", "too-long"},
-		{[]classes.Edit{{Row: row(1), Field: record.Extra(strings.Repeat("x", roster.MaxHeading+1)), Value: "x"}}, string(record.Extra(strings.Repeat("x", roster.MaxHeading+1))), "no-such-cell"},
+		{[]classes.Edit{{Row: row(1), Field: record.Extra(strings.Repeat("x", roster.MaxHeading+1)), Value: "x"}},
+			string(record.Extra(strings.Repeat("x", roster.MaxHeading+1))), "no-such-cell"},
 	} {
 		_, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, e.edits)
 		wantInvalid(t, err, e.field, e.code)
@@ -428,10 +437,13 @@ func TestEditRoster(t *testing.T) {
 			t.Fatalf("%v was half accepted", e.edits)
 		}
 	}
-	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classes.Edit{{Row: "0198a0c0-0000-7000-8000-000000000000", Field: "level", Value: "A"}}); !errors.Is(err, seam.ErrNotFound) {
+	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID,
+		[]classes.Edit{{Row: "0198a0c0-0000-7000-8000-000000000000", Field: "level", Value: "A"}}); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("a row that isn't there: %v", err)
 	}
-	batch, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classes.Edit{{Row: row(0), Field: "level", Value: " A "}, {Row: row(1), Field: "level", Value: "A"}, {Row: row(1), Field: "extra:Boat", Value: "Gull"}, {Row: row(2), Field: "address", Value: "s3@kestrelquay.example"}})
+	batch, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID,
+		[]classes.Edit{{Row: row(0), Field: "level", Value: " A "}, {Row: row(1), Field: "level", Value: "A"},
+			{Row: row(1), Field: "extra:Boat", Value: "Gull"}, {Row: row(2), Field: "address", Value: "s3@kestrelquay.example"}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -439,11 +451,13 @@ func TestEditRoster(t *testing.T) {
 	if now[0].Level != "A" || now[1].Extra["Boat"] != "Gull" || now[2].Address != "s3@kestrelquay.example" {
 		t.Errorf("%+v", now)
 	}
-	if nothing, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classes.Edit{{Row: row(0), Field: "level", Value: "A"}}); err != nil || nothing != "" {
+	if nothing, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID,
+		[]classes.Edit{{Row: row(0), Field: "level", Value: "A"}}); err != nil || nothing != "" {
 		t.Errorf("nothing changed and %q is kept, %v", nothing, err)
 	}
 	history, err := a.Store.History(ctx, c.ID, 10)
-	if err != nil || len(history) != 2 || history[0].Kind != "edit" || history[0].Batch != batch || len(history[0].Changes) != 3 || history[1].Kind != "list" {
+	if err != nil || len(history) != 2 || history[0].Kind != "edit" || history[0].Batch != batch ||
+		len(history[0].Changes) != 3 || history[1].Kind != "list" {
 		t.Errorf("history %+v, %v", history, err)
 	}
 	// A later change stands in the way of taking an earlier one back.
@@ -473,7 +487,8 @@ func TestAddAndLeave(t *testing.T) {
 	wantInvalid(t, err, "address", "address-malformed")
 	_, err = a.Cases.Rosters.AddStudents(ctx, "oduya", c.ID, []record.Record{{Family: "X", Address: "S1@kestrelquay.example"}})
 	wantInvalid(t, err, "address", "student-there")
-	batch, err := a.Cases.Rosters.AddStudents(ctx, "oduya", c.ID, []record.Record{{Given: "Given2", Family: "Family2", Address: "s2@kestrelquay.example"}})
+	batch, err := a.Cases.Rosters.AddStudents(ctx, "oduya", c.ID,
+		[]record.Record{{Given: "Given2", Family: "Family2", Address: "s2@kestrelquay.example"}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -494,7 +509,8 @@ func TestAddAndLeave(t *testing.T) {
 		t.Errorf("%d are still there", len(left.Students))
 	}
 	// The address stays theirs while they are gone; back they come with it.
-	_, err = a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classes.Edit{{Row: c.Students[1].ID, Field: "address", Value: "s0@kestrelquay.example"}})
+	_, err = a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID,
+		[]classes.Edit{{Row: c.Students[1].ID, Field: "address", Value: "s0@kestrelquay.example"}})
 	wantInvalid(t, err, "address", "address-of-leaver")
 	if _, err = a.Cases.Rosters.SetLeft(ctx, "oduya", c.ID, rows, false); err != nil {
 		t.Fatal(err)
@@ -612,13 +628,15 @@ func TestHeadlessListIsRemembered(t *testing.T) {
 // one more the first again; what was corrected by hand stays.
 func TestLettersReadAnotherWay(t *testing.T) {
 	a, c := school(t, 1)
-	list, err := charmap.Windows1250.NewEncoder().String("No;Surname;First;Email\n70000;Ľubica;Dvořák;s0@kestrelquay.example\n70001;Erdős;Nia;s1@kestrelquay.example\n")
+	list, err := charmap.Windows1250.NewEncoder().
+		String("No;Surname;First;Email\n70000;Ľubica;Dvořák;s0@kestrelquay.example\n70001;Erdős;Nia;s1@kestrelquay.example\n")
 	if err != nil {
 		t.Fatal(err)
 	}
 	d := paste(t, a, c.ID, list)
 	set := d.Settings
-	if len(set.Encodings) < 2 || set.Encodings[0].Encoding != set.Encoding || set.Encodings[1].Instead != "Ľubica" || d.Read.Students[0].Family != "Ľubica" {
+	if len(set.Encodings) < 2 || set.Encodings[0].Encoding != set.Encoding || set.Encodings[1].Instead != "Ľubica" ||
+		d.Read.Students[0].Family != "Ľubica" {
 		t.Fatalf("%+v, %+v", set.Encodings, d.Read.Students)
 	}
 	other := set.Encodings[1]
@@ -630,7 +648,8 @@ func TestLettersReadAnotherWay(t *testing.T) {
 	}
 	edit(draft.Change{Cell: &draft.CellChange{Row: 3, Field: 2, Value: "Anja"}})
 	edit(draft.Change{Encoding: &other.Encoding})
-	if s := d.Read.Students; s[0].Family != other.Example || s[1].Given != "Anja" || d.Settings.Encoding != other.Encoding || d.Settings.Encodings[0].Encoding != other.Encoding {
+	if s := d.Read.Students; s[0].Family != other.Example || s[1].Given != "Anja" ||
+		d.Settings.Encoding != other.Encoding || d.Settings.Encodings[0].Encoding != other.Encoding {
 		t.Errorf("read another way: %+v %+v", s, d.Settings.Encodings)
 	}
 	edit(draft.Change{Encoding: &set.Encoding})
@@ -707,7 +726,8 @@ func TestCalledOtherwise(t *testing.T) {
 		t.Errorf("lines to change: %+v", l.Counts())
 	}
 	var changed *change.Changed
-	if err := edit(classes.Change{Name: ptr("Another")}, classes.Change{Name: &c.Name}); !errors.As(err, &changed) || changed.Theirs != "Tide Watch" {
+	if err := edit(classes.Change{Name: ptr("Another")}, classes.Change{Name: &c.Name}); !errors.As(err, &changed) ||
+		changed.Theirs != "Tide Watch" {
 		t.Errorf("over another's: %v", err)
 	}
 	wantInvalid(t, edit(classes.Change{Name: ptr(" ")}, classes.Change{}), "name", "missing")
@@ -760,7 +780,8 @@ func TestLettersOfKnownNames(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if d := paste(t, a, c.ID, list); d.Read.Students[0].Family != "Bălan" || len(d.Settings.Encodings) < 2 || d.Settings.Encodings[1].Example != "Bãlan" {
+	if d := paste(t, a, c.ID, list); d.Read.Students[0].Family != "Bălan" || len(d.Settings.Encodings) < 2 ||
+		d.Settings.Encodings[1].Example != "Bãlan" {
 		t.Errorf("%+v, %+v", d.Read.Students, d.Settings.Encodings)
 	}
 }
@@ -799,7 +820,9 @@ func TestListsOwnTitleAndYear(t *testing.T) {
 
 func TestExportComesBack(t *testing.T) {
 	a, c := school(t, 3)
-	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classes.Edit{{Row: c.Students[0].ID, Field: "extra:Boat", Value: "=1+1"}, {Row: c.Students[1].ID, Field: "preferred", Value: "Noki"}}); err != nil {
+	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID,
+		[]classes.Edit{{Row: c.Students[0].ID, Field: "extra:Boat", Value: "=1+1"},
+			{Row: c.Students[1].ID, Field: "preferred", Value: "Noki"}}); err != nil {
 		t.Fatal(err)
 	}
 	c = apptest.Load(t, a, c.ID)
@@ -833,12 +856,14 @@ func TestHandoutByChoice(t *testing.T) {
 	}
 	c = apptest.Load(t, a, c.ID)
 	h := apptest.Handout(t, a, c, "# Log\n")
-	_, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Choice: &choosing.Choice{Conditions: []choosing.Condition{{Column: record.Level, Test: choosing.Is}}}}, handout.Change{})
+	_, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID,
+		handout.Change{Choice: &choosing.Choice{Conditions: []choosing.Condition{{Column: record.Level, Test: choosing.Is}}}}, handout.Change{})
 	wantInvalid(t, err, "choice", "condition-unfinished")
 	row := func(i int) string { return c.Students[i].ID }
 	h, err = a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{
-		Choice: &choosing.Choice{Conditions: []choosing.Condition{{Column: record.Level, Test: choosing.OneOf, Values: []string{"A"}}}, Ticked: map[string]bool{row(1): true}},
-		Out:    map[string]string{row(2): "sits-out"},
+		Choice: &choosing.Choice{Conditions: []choosing.Condition{{Column: record.Level, Test: choosing.OneOf,
+			Values: []string{"A"}}}, Ticked: map[string]bool{row(1): true}},
+		Out: map[string]string{row(2): "sits-out"},
 	}, handout.Change{})
 	if err != nil {
 		t.Fatal(err)
@@ -853,7 +878,9 @@ func TestHandoutByChoice(t *testing.T) {
 			t.Errorf("student %d has a copy: %v", i, err == nil)
 		}
 	}
-	chosen, err := a.Cases.Rooms.Choose(ctx, "oduya", []string{c.ID}, []string{row(3)}, choosing.Choice{Conditions: []choosing.Condition{{Column: record.Level, Test: choosing.Is, Values: []string{"B"}}, {Column: record.Team, Test: choosing.Is}}})
+	chosen, err := a.Cases.Rooms.Choose(ctx, "oduya", []string{c.ID}, []string{row(3)},
+		choosing.Choice{Conditions: []choosing.Condition{{Column: record.Level, Test: choosing.Is, Values: []string{"B"}},
+			{Column: record.Team, Test: choosing.Is}}})
 	if err != nil || len(chosen) != 4 || !chosen[1].In || chosen[0].In || chosen[3].In || chosen[3].Reason != choosing.SitsOut {
 		t.Errorf("chosen: %+v, %v", chosen, err)
 	}
@@ -876,7 +903,10 @@ func TestPracticeClass(t *testing.T) {
 		return n
 	}
 	counts := func() []int {
-		return []int{count(`select count(*) from standin.things`), count(`select count(*) from standin.people`), count(`select count(*) from schoolbook.accounts`), count(`select count(*) from rows`), count(`select count(*) from ledger`), count(`select count(*) from classes`)}
+		return []int{count(`select count(*) from standin.things`), count(`select count(*)
+			from standin.people`), count(`select count(*)
+			from schoolbook.accounts`), count(`select count(*) from rows`), count(`select count(*) from ledger`), count(`select count(*)
+			from classes`)}
 	}
 	before := counts()
 	made, err := a.Cases.Practice.Make(ctx, "oduya")
@@ -896,7 +926,8 @@ func TestPracticeClass(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Cup.AddFile(ctx, p.Students[0].Account, "k", cupboard.NewThing{Parent: e.Thing, Name: "note", MediaType: "text/plain"}, strings.NewReader("x")); err != nil {
+	if _, err := a.Cup.AddFile(ctx, p.Students[0].Account, "k",
+		cupboard.NewThing{Parent: e.Thing, Name: "note", MediaType: "text/plain"}, strings.NewReader("x")); err != nil {
 		t.Fatal(err)
 	}
 	if _, err := a.Cases.Practice.Make(ctx, "oduya"); err != nil {
@@ -938,7 +969,8 @@ func TestCoverNames(t *testing.T) {
 	seen := map[string]bool{}
 	for _, s := range c.Students {
 		cover := by[s.Name()]
-		if cover == "" || seen[cover] || by[s.SortName()] != by[s.Family]+", "+by[s.Given] || cover != by[s.Given]+" "+by[s.Family] || !strings.HasSuffix(by[s.Address], "@cover.example") {
+		if cover == "" || seen[cover] || by[s.SortName()] != by[s.Family]+", "+by[s.Given] ||
+			cover != by[s.Given]+" "+by[s.Family] || !strings.HasSuffix(by[s.Address], "@cover.example") {
 			t.Errorf("%s: %v", s.Name(), by)
 		}
 		seen[cover] = true
@@ -955,7 +987,8 @@ func TestCoverNames(t *testing.T) {
 	if _, err := a.Cases.Rooms.Choose(ctx, "stranger", []string{c.ID}, nil, choosing.Choice{}); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("a stranger chooses: %v", err)
 	}
-	many := choosing.Choice{Conditions: slices.Repeat([]choosing.Condition{{Column: record.Level, Test: choosing.Empty}}, choosing.MaxConditions+1)}
+	many := choosing.Choice{Conditions: slices.Repeat([]choosing.Condition{{Column: record.Level, Test: choosing.Empty}},
+		choosing.MaxConditions+1)}
 	_, err = a.Cases.Rooms.Choose(ctx, "oduya", []string{c.ID}, nil, many)
 	wantInvalid(t, err, "choice", "too-many-conditions")
 }
@@ -992,7 +1025,8 @@ func TestAcceptingEverything(t *testing.T) {
 			if period == "4" {
 				n += 100
 			}
-			row := []string{fmt.Sprint(70000 + n), fmt.Sprint("Family", n), fmt.Sprint("Given", r.IntN(3)), fmt.Sprintf("s%d@kestrelquay.example", n), period}
+			row := []string{fmt.Sprint(70000 + n), fmt.Sprint("Family", n), fmt.Sprint("Given", r.IntN(3)),
+				fmt.Sprintf("s%d@kestrelquay.example", n), period}
 			if withLevel {
 				row = append(row, []string{"A", "B", ""}[r.IntN(3)])
 			}
@@ -1111,7 +1145,8 @@ func TestChangesMeanwhile(t *testing.T) {
 		t.Fatal(kinds(d))
 	}
 	// A student added by another meanwhile, and one addition that can't be: all or none.
-	_, err := a.Cases.Rosters.AddStudents(ctx, "oduya", c.ID, []record.Record{{Family: "Family2", Address: "s2@kestrelquay.example"}, {Family: "Again", Address: "S2@kestrelquay.example"}})
+	_, err := a.Cases.Rosters.AddStudents(ctx, "oduya", c.ID,
+		[]record.Record{{Family: "Family2", Address: "s2@kestrelquay.example"}, {Family: "Again", Address: "S2@kestrelquay.example"}})
 	wantInvalid(t, err, "address", "student-there")
 	if n := len(apptest.Load(t, a, c.ID).Students); n != 2 {
 		t.Errorf("%d students: half of an addition was kept", n)
@@ -1131,17 +1166,21 @@ func TestPicksByHand(t *testing.T) {
 		}
 		return c.Out(h)
 	}
-	out := edit(handout.Change{Choice: &choosing.Choice{Conditions: []choosing.Condition{{Column: record.Family, Test: choosing.Is, Values: []string{"Family0"}}}}})
+	out := edit(handout.Change{Choice: &choosing.Choice{Conditions: []choosing.Condition{{Column: record.Family,
+		Test: choosing.Is, Values: []string{"Family0"}}}}})
 	if len(out) != 2 || out[row(1)] != "condition" {
 		t.Fatalf("%v", out)
 	}
-	if out = edit(handout.Change{Out: map[string]string{row(1): "", row(0): "unticked"}}); !reflect.DeepEqual(out, map[string]string{row(0): "unticked", row(2): "condition"}) {
+	if out = edit(handout.Change{Out: map[string]string{row(1): "", row(0): "unticked"}}); !reflect.DeepEqual(out,
+		map[string]string{row(0): "unticked", row(2): "condition"}) {
 		t.Errorf("one taken in, one out: %v", out)
 	}
-	if out = edit(handout.Change{Out: map[string]string{row(0): "", row(1): "sits-out"}}); !reflect.DeepEqual(out, map[string]string{row(1): "sits-out", row(2): "condition"}) {
+	if out = edit(handout.Change{Out: map[string]string{row(0): "", row(1): "sits-out"}}); !reflect.DeepEqual(out,
+		map[string]string{row(1): "sits-out", row(2): "condition"}) {
 		t.Errorf("and the other way round: %v", out)
 	}
-	_, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Out: map[string]string{row(0): "tired"}}, handout.Change{})
+	_, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID,
+		handout.Change{Out: map[string]string{row(0): "tired"}}, handout.Change{})
 	wantInvalid(t, err, "out", "no-such-reason")
 }
 

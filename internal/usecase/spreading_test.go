@@ -164,7 +164,8 @@ func TestSpreadRefused(t *testing.T) {
 	wantInvalid(t, look("oduya", things.Spreading{Things: []string{elsewhere.ID}}), "things", "of-no-class")
 	wantInvalid(t, look("oduya", things.Spreading{Things: ids, By: record.Extra("Shoe size"), To: table}), "by", "column-unknown")
 	wantInvalid(t, look("oduya", things.Spreading{Things: ids, By: group, To: ids[0]}), "to", "base-not-folder")
-	wantInvalid(t, look("lindqvist", things.Spreading{Things: ids, Rest: satchelOf(t, a, c, 0).Thing, By: group, To: elsewhereOf(t, a, "lindqvist")}), "to", "base-no-right")
+	wantInvalid(t, look("lindqvist",
+		things.Spreading{Things: ids, Rest: satchelOf(t, a, c, 0).Thing, By: group, To: elsewhereOf(t, a, "lindqvist")}), "to", "base-no-right")
 	var many []string
 	for range 201 {
 		many = append(many, ids[0])
@@ -176,7 +177,8 @@ func TestSpreadRefused(t *testing.T) {
 	if err != nil || !slices.Contains(s.Stay, things.Stay{Thing: ids[2], Code: things.PlaceAway}) {
 		t.Errorf("%+v, %+v, %v", s.To, s.Stay, err)
 	}
-	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classes.Edit{{Row: c.Students[3].ID, Field: group, Value: "Blue"}}); err != nil {
+	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID,
+		[]classes.Edit{{Row: c.Students[3].ID, Field: group, Value: "Blue"}}); err != nil {
 		t.Fatal(err)
 	}
 	if _, err := a.Cases.Things.SpreadOut(ctx, "lindqvist", store.NewID(), ask, s.Digest()); !errors.As(err, new(*change.Changed)) {

@@ -88,8 +88,10 @@ func TestToldAtFirst(t *testing.T) {
 	}
 	second := apptest.Handout(t, a, c, "# Knots\n")
 	edit(t, a, c, &second, handout.Change{
-		Title: ptr("Knots"), Tell: ptr(telling.First), Message: ptr("Bring rope."), Due: ptr("2026-12-04T17:00"), Out: map[string]string{c.Students[3].ID: "sits-out"},
-		Mail: &telling.Text{Subject: "[Title] for [Given name]", Body: "Dear [Given name] [Family name],\n\nyours: [Link]\nuntil [Due]\nboat [Team]\n\n[Message]\n\n[Teacher]"},
+		Title: ptr("Knots"), Tell: ptr(telling.First), Message: ptr("Bring rope."), Due: ptr("2026-12-04T17:00"),
+		Out: map[string]string{c.Students[3].ID: "sits-out"},
+		Mail: &telling.Text{Subject: "[Title] for [Given name]",
+			Body: "Dear [Given name] [Family name],\n\nyours: [Link]\nuntil [Due]\nboat [Team]\n\n[Message]\n\n[Teacher]"},
 	})
 	r := apptest.Pack(t, a, c, &second)
 	if got := newsIn(t, a, &seen); got != "s0: Knots for Given0; s1: Knots for Given1; s2: Knots for Given2" {
@@ -123,7 +125,8 @@ func TestToldAtFirst(t *testing.T) {
 func TestLookAtThoseWhoGet(t *testing.T) {
 	a, c := school(t, 5)
 	for _, i := range []int{1, 3} {
-		if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classes.Edit{{Row: c.Students[i].ID, Field: record.Level, Value: "A"}}); err != nil {
+		if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID,
+			[]classes.Edit{{Row: c.Students[i].ID, Field: record.Level, Value: "A"}}); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -157,7 +160,8 @@ func TestToldOfChanges(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	edit(t, a, c, &h, handout.Change{Documents: ptr(append(slices.Clone(h.Settings.Documents), handout.GivenDocument{Slot: 2, Template: more.ID})), Out: map[string]string{c.Students[2].ID: "sits-out"}})
+	edit(t, a, c, &h, handout.Change{Documents: ptr(append(slices.Clone(h.Settings.Documents),
+		handout.GivenDocument{Slot: 2, Template: more.ID})), Out: map[string]string{c.Students[2].ID: "sits-out"}})
 	apptest.Pack(t, a, c, &h)
 	if got := newsIn(t, a, &seen); got != "s0: Log has changed – Tide Watch 7B; s1: Log has changed – Tide Watch 7B" {
 		t.Errorf("after another document: %s", got)
@@ -241,11 +245,14 @@ func TestMessages(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if look.Letter.Subject != "Boats, Bo" || look.Letter.Body != "Hello Bo, see [Lnik] and" || look.Messages != 3 || len(look.Strange) != 1 || look.Lacking["Home"] != 1 {
+	if look.Letter.Subject != "Boats, Bo" || look.Letter.Body != "Hello Bo, see [Lnik] and" || look.Messages != 3 ||
+		len(look.Strange) != 1 || look.Lacking["Home"] != 1 {
 		t.Errorf("%+v", look)
 	}
 	home := record.Extra("Home")
-	if look, err = a.Cases.Telling.PreviewMessage(ctx, c.ID, letters.Ask{Kind: telling.Written, Text: text, Column: home}); err != nil || look.Messages != 0 || look.Readers[0].Odd != telling.NotAllowed {
+	if look, err = a.Cases.Telling.PreviewMessage(ctx, c.ID,
+		letters.Ask{Kind: telling.Written, Text: text, Column: home}); err != nil || look.Messages != 0 ||
+		look.Readers[0].Odd != telling.NotAllowed {
 		t.Errorf("to strangers' addresses, which the office doesn't allow: %+v, %v", look, err)
 	}
 	allow := true
@@ -276,7 +283,8 @@ func TestMessages(t *testing.T) {
 		t.Errorf("to parents: %s", got)
 	}
 	told, _, counts, err := a.Cases.Telling.Messages(ctx, c.ID, store.MessageFilter{State: telling.Failed})
-	if err != nil || len(told) != 1 || told[0].By != "Ifeoma Oduya" || !strings.HasPrefix(told[0].Reason, "550") || counts[telling.Sent] != 4 || counts[telling.Failed] != 1 {
+	if err != nil || len(told) != 1 || told[0].By != "Ifeoma Oduya" || !strings.HasPrefix(told[0].Reason, "550") ||
+		counts[telling.Sent] != 4 || counts[telling.Failed] != 1 {
 		t.Fatalf("%+v %v %v", told, counts, err)
 	}
 	if err := a.Cases.Rosters.CorrectAddress(ctx, "oduya", c.ID, row["Cy"], "cy@kestrelquay.example"); err != nil {
@@ -288,7 +296,8 @@ func TestMessages(t *testing.T) {
 	if got := newsIn(t, a, &seen); got != "cy: Boats, Cy" {
 		t.Errorf("again: %s", got)
 	}
-	if n, err := a.Cases.Telling.SendAgain(ctx, "oduya", c.ID, []string{told[0].ID}); err != nil || n != 1 { // it was sent: once more, as another
+	// it was sent: once more, as another
+	if n, err := a.Cases.Telling.SendAgain(ctx, "oduya", c.ID, []string{told[0].ID}); err != nil || n != 1 {
 		t.Fatal(n, err)
 	}
 	if got := newsIn(t, a, &seen); got != "cy: Boats, Cy" {
@@ -334,7 +343,8 @@ func TestWishes(t *testing.T) {
 	}
 	send := func(subject string) {
 		t.Helper()
-		if _, err := a.Cases.Telling.SendMessage(ctx, "oduya", c.ID, letters.Ask{Text: &telling.Text{Subject: subject, Body: "Hello [Name]"}}); err != nil {
+		if _, err := a.Cases.Telling.SendMessage(ctx, "oduya", c.ID,
+			letters.Ask{Text: &telling.Text{Subject: subject, Body: "Hello [Name]"}}); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -358,7 +368,8 @@ func TestWishes(t *testing.T) {
 	if got := newsIn(t, a, &seen); got != "s1: 2 things from Kestrel Quay School" {
 		t.Errorf("at the time: %s", got)
 	}
-	if got := letter(t, a, "s1@"); strings.Index(got, "One") > strings.Index(got, "Two") || strings.Count(got, "Hello Given1") != 2 || !strings.Contains(got, "http://satchel.test/account") {
+	if got := letter(t, a, "s1@"); strings.Index(got, "One") > strings.Index(got, "Two") ||
+		strings.Count(got, "Hello Given1") != 2 || !strings.Contains(got, "http://satchel.test/account") {
 		t.Errorf("%s", got)
 	}
 	send("Three")
@@ -371,7 +382,8 @@ func TestWishes(t *testing.T) {
 	if err != nil || len(told) != 3 || told[2].State != telling.Sent || counts[telling.Sent] != 9 {
 		t.Errorf("%+v %v %v", told, counts, err)
 	}
-	for at, wish := range map[string]telling.Wish{"16:30": "sometimes", "24:00": telling.Together, "7:00": telling.Together, "": telling.Each} {
+	for at, wish := range map[string]telling.Wish{"16:30": "sometimes", "24:00": telling.Together,
+		"7:00": telling.Together, "": telling.Each} {
 		if err := a.Cases.Telling.SetWish(ctx, "s1", wish, at); err == nil {
 			t.Errorf("%q at %q was taken", wish, at)
 		}
@@ -435,7 +447,8 @@ func TestCodesByMail(t *testing.T) {
 	}
 	_, code, _ := strings.Cut(letter(t, a, "nadia@"), "password:\n\n")
 	code, _, _ = strings.Cut(code, "\n")
-	if who, err := a.Cases.People.FirstSignIn(ctx, "nadia@kestrelquay.example", code, "some other words entirely"); err != nil || who.ID != id {
+	if who, err := a.Cases.People.FirstSignIn(ctx, "nadia@kestrelquay.example", code,
+		"some other words entirely"); err != nil || who.ID != id {
 		t.Errorf("%q: %+v, %v", code, who, err)
 	}
 	var body string
@@ -457,7 +470,8 @@ func TestToldOfDue(t *testing.T) {
 	apptest.People(t, a, 2)
 	c := apptest.Class(t, a, apptest.List(2))
 	h := apptest.Handout(t, a, c, "# Log\n")
-	edit(t, a, c, &h, handout.Change{Title: ptr("Log"), Tell: ptr(telling.Changes), Due: ptr("2026-11-27T17:00"), Out: map[string]string{c.Students[1].ID: "sits-out"}})
+	edit(t, a, c, &h, handout.Change{Title: ptr("Log"), Tell: ptr(telling.Changes), Due: ptr("2026-11-27T17:00"),
+		Out: map[string]string{c.Students[1].ID: "sits-out"}})
 	apptest.Pack(t, a, c, &h)
 	seen := 0
 	newsIn(t, a, &seen)
@@ -494,7 +508,8 @@ func TestMostMessages(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Cases.Rosters.AddStudents(ctx, "oduya", second.ID, []record.Record{{Given: "Given0", Family: "Family0", Address: "s0@kestrelquay.example"}}); err != nil {
+	if _, err := a.Cases.Rosters.AddStudents(ctx, "oduya", second.ID,
+		[]record.Record{{Given: "Given0", Family: "Family0", Address: "s0@kestrelquay.example"}}); err != nil {
 		t.Fatal(err)
 	}
 	cs = append(cs, apptest.Load(t, a, second.ID))
@@ -506,8 +521,11 @@ func TestMostMessages(t *testing.T) {
 		t.Fatal(err)
 	}
 	// As many as leave room for one more.
-	if _, err := a.Store.DB.Exec(`insert into messages (id, class_id, account, kind, about, sent_by, reply_to, from_name, to_name, to_address, outside, subject, body, state, not_before, made_at)
-		select gen_random_uuid(), class_id, account, kind, 'more/' || i, sent_by, reply_to, from_name, to_name, to_address, outside, subject, body, 'sent', not_before, made_at from messages, generate_series(1, $1) i where kind = 'written'`, most-2); err != nil {
+	if _, err := a.Store.DB.Exec(`insert into messages (id, class_id, account, kind, about, sent_by, reply_to, from_name,
+		to_name, to_address, outside, subject, body, state, not_before, made_at)
+		select gen_random_uuid(), class_id, account, kind, 'more/' || i, sent_by, reply_to, from_name, to_name, to_address,
+			outside, subject, body, 'sent', not_before, made_at from messages, generate_series(1, $1) i
+				where kind = 'written'`, most-2); err != nil {
 		t.Fatal(err)
 	}
 	for range 20 {
@@ -525,7 +543,8 @@ func TestMostMessages(t *testing.T) {
 		if said != 1 {
 			t.Fatalf("of two at once, for one of whom there was room, %d were refused", said)
 		}
-		if _, err := a.Store.DB.Exec(`delete from messages where about = (select min(about) from messages where about like 'more/%')`); err != nil {
+		if _, err := a.Store.DB.Exec(`delete from messages
+			where about = (select min(about) from messages where about like 'more/%')`); err != nil {
 			t.Fatal(err)
 		}
 	}

@@ -26,7 +26,8 @@ func TestTemplates(t *testing.T) {
 		return a.Cases.Handouts.RenameTemplate(ctx, as, store.NewID(), id, name)
 	}
 	remove := func(as, id string) error { return a.Cases.Handouts.RemoveTemplate(ctx, as, store.NewID(), id) }
-	for what, err := range map[string]error{"renamed": rename("lindqvist", loose.ID, "Mine"), "removed": remove("lindqvist", loose.ID), "no id": remove("oduya", "x")} {
+	for what, err := range map[string]error{"renamed": rename("lindqvist", loose.ID, "Mine"),
+		"removed": remove("lindqvist", loose.ID), "no id": remove("oduya", "x")} {
 		if !errors.Is(err, seam.ErrNotFound) {
 			t.Errorf("by somebody else, %s: %v", what, err)
 		}

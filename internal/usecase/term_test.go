@@ -60,7 +60,8 @@ func TestNewTerm(t *testing.T) {
 			t.Fatal(err)
 		}
 		for _, l := range look.Lines {
-			out += fmt.Sprintf("%s %s: %s, %d others, %d students, %d unknown; ", l.Act, l.Name, l.Owner.Name, len(l.Others), len(l.Students), l.Unknown)
+			out += fmt.Sprintf("%s %s: %s, %d others, %d students, %d unknown; ", l.Act, l.Name, l.Owner.Name, len(l.Others),
+				len(l.Students), l.Unknown)
 		}
 		return out
 	}
@@ -141,7 +142,8 @@ func TestNewTermWithTooManyTeachers(t *testing.T) {
 		users += fmt.Sprintf("t%d,,Teacher,Of%d,of%d@kestrelquay.example,,\n", i, i, i)
 		enrollments += fmt.Sprintf("t%d,c2,teacher\n", i)
 	}
-	list := archive(t, map[string]string{"manifest.csv": "propertyName,value\nmanifest.version,1.0\n", "classes.csv": "sourcedId,title,periods\nc1,Boats,1\nc2,Crowd,2\n", "users.csv": users, "enrollments.csv": enrollments})
+	list := archive(t, map[string]string{"manifest.csv": "propertyName,value\nmanifest.version,1.0\n",
+		"classes.csv": "sourcedId,title,periods\nc1,Boats,1\nc2,Crowd,2\n", "users.csv": users, "enrollments.csv": enrollments})
 	book, err := a.Cases.People.PreviewBookList(ctx, accounts.Staff, list)
 	if err != nil {
 		t.Fatal(err)

@@ -58,10 +58,12 @@ func TestTogether(t *testing.T) {
 	a := apptest.Open(t)
 	h, cs, with := trio(t, a)
 	row := cs[2].Students[1].ID
-	if _, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", cs[2].ID, with[1].ID, handout.Change{Out: map[string]string{row: ""}}, handout.Change{}); err != nil {
+	if _, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", cs[2].ID, with[1].ID,
+		handout.Change{Out: map[string]string{row: ""}}, handout.Change{}); err != nil {
 		t.Fatal(err)
 	}
-	if again := load(t, a, h.ClassID, h.ID); len(again.Settings.Choice.Ticked)+len(load(t, a, cs[1].ID, with[0].ID).Settings.Choice.Ticked) > 0 {
+	if again := load(t, a, h.ClassID, h.ID); len(again.Settings.Choice.Ticked)+len(load(t, a, cs[1].ID, with[0].ID).
+		Settings.Choice.Ticked) > 0 {
 		t.Error("who is ticked in one class is in another, too")
 	}
 	parts := map[string]pack.Part{}
@@ -214,7 +216,8 @@ func TestTogetherPackedThere(t *testing.T) {
 	way := handout.ForAllName
 	_, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", h.ClassID, h.ID, handout.Change{Way: &way}, handout.Change{})
 	wantInvalid(t, err, "way", "packed-there")
-	_, err = a.Cases.Handouts.ChangeHandout(ctx, "oduya", h.ClassID, h.ID, handout.Change{Documents: &[]handout.GivenDocument{}}, handout.Change{})
+	_, err = a.Cases.Handouts.ChangeHandout(ctx, "oduya", h.ClassID, h.ID,
+		handout.Change{Documents: &[]handout.GivenDocument{}}, handout.Change{})
 	wantInvalid(t, err, "documents", "packed-there")
 
 	there := load(t, a, cs[1].ID, with[0].ID)
@@ -225,7 +228,8 @@ func TestTogetherPackedThere(t *testing.T) {
 		t.Fatal(err)
 	}
 	more := append(load(t, a, h.ClassID, h.ID).Settings.Documents, handout.GivenDocument{Slot: 2, Template: beside.Template})
-	if _, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", h.ClassID, h.ID, handout.Change{Documents: &more}, handout.Change{}); err != nil {
+	if _, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", h.ClassID, h.ID, handout.Change{Documents: &more},
+		handout.Change{}); err != nil {
 		t.Fatal(err)
 	}
 	got := load(t, a, cs[1].ID, with[0].ID).Settings.Documents

@@ -59,8 +59,10 @@ func TestUseAgain(t *testing.T) {
 	}
 	way, due := handout.TeamName, "2027-01-08T17:00"
 	change("oduya", handout.Change{
-		Title: ptr("Charts"), Way: &way, Teams: &boat, Documents: docs(doc("oduya", "Coast")), Name: &naming.Pattern{{Column: boat}, {Text: " "}, {Column: record.Title}}, Due: &due, Level: ptr("comment"), Message: ptr("Boots!"),
-		Pocket: &c.Plan.Pockets[0].ID, Out: map[string]string{c.Students[0].ID: handout.SitsOut}, Choice: &choosing.Choice{Conditions: []choosing.Condition{{Column: boat, Test: choosing.OneOf, Values: []string{"Gull", "Tern"}}}},
+		Title: ptr("Charts"), Way: &way, Teams: &boat, Documents: docs(doc("oduya", "Coast")),
+		Name: &naming.Pattern{{Column: boat}, {Text: " "}, {Column: record.Title}}, Due: &due, Level: ptr("comment"), Message: ptr("Boots!"),
+		Pocket: &c.Plan.Pockets[0].ID, Out: map[string]string{c.Students[0].ID: handout.SitsOut},
+		Choice: &choosing.Choice{Conditions: []choosing.Condition{{Column: boat, Test: choosing.OneOf, Values: []string{"Gull", "Tern"}}}},
 	})
 	more := append(slices.Clone(h.Settings.Documents), handout.GivenDocument{Template: doc("lindqvist", "Sea")})
 	change("lindqvist", handout.Change{Documents: &more})
@@ -78,15 +80,21 @@ func TestUseAgain(t *testing.T) {
 		return out
 	}
 	same := again("oduya", c.ID, handout.WithoutDocuments)
-	if s, was := same.Settings, h.Settings; same.Title != "Charts" || s.Way != way || s.Teams != boat || s.Name.String() != was.Name.String() || s.Pocket != was.Pocket || s.Level != "comment" || s.Message != "Boots!" || len(s.Choice.Conditions) != 1 ||
+	if s, was := same.Settings, h.Settings; same.Title != "Charts" || s.Way != way || s.Teams != boat ||
+		s.Name.String() != was.Name.String() || s.Pocket != was.Pocket || s.Level != "comment" || s.Message != "Boots!" ||
+		len(s.Choice.Conditions) != 1 ||
 		len(s.Documents) != 1 || s.Documents[0].Template != was.Documents[0].Template || len(s.Out) != 0 || !same.Due.IsZero() || same.Packed() {
 		t.Errorf("in the same class: %+v", same)
 	}
-	there := again("oduya", other.ID, handout.WithoutDocuments, handout.WithoutName, handout.WithoutColumn, handout.WithoutPocket, handout.WithoutChoice)
-	if s := there.Settings; s.Teams != record.Team || s.Name.String() != handout.UsualNameOf(way).String() || s.Pocket != "" || len(s.Choice.Conditions) != 0 || s.Level != "comment" {
+	there := again("oduya", other.ID, handout.WithoutDocuments, handout.WithoutName, handout.WithoutColumn,
+		handout.WithoutPocket, handout.WithoutChoice)
+	if s := there.Settings; s.Teams != record.Team || s.Name.String() != handout.UsualNameOf(way).String() ||
+		s.Pocket != "" || len(s.Choice.Conditions) != 0 || s.Level != "comment" {
 		t.Errorf("in another class: %+v", s)
 	}
-	if theirs := again("lindqvist", other.ID, handout.WithoutDocuments, handout.WithoutName, handout.WithoutColumn, handout.WithoutPocket, handout.WithoutChoice); len(theirs.Settings.Documents) != 1 || theirs.Settings.Documents[0].Template != more[1].Template {
+	if theirs := again("lindqvist", other.ID, handout.WithoutDocuments, handout.WithoutName, handout.WithoutColumn,
+		handout.WithoutPocket, handout.WithoutChoice); len(theirs.Settings.Documents) != 1 ||
+		theirs.Settings.Documents[0].Template != more[1].Template {
 		t.Errorf("by the other teacher: %+v", theirs.Settings.Documents)
 	}
 	if _, _, err := a.Cases.Handouts.UseAgain(ctx, "stranger", c.ID, h.ID, other.ID); !errors.Is(err, seam.ErrNotFound) {

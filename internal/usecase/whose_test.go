@@ -141,7 +141,8 @@ func (w *twin) world() map[string]string {
 		w.ok(err)
 		for _, h := range home {
 			if h.Class.ID == class {
-				out["home "+s.Account] = fmt.Sprint(h.Satchel, h.Shelf, h.Table, h.Added, h.Pockets, len(h.Copies), h.Copies[0].Thing, h.Copies[0].Level)
+				out["home "+s.Account] = fmt.Sprint(h.Satchel, h.Shelf, h.Table, h.Added, h.Pockets, len(h.Copies),
+					h.Copies[0].Thing, h.Copies[0].Level)
 			}
 		}
 	}
@@ -190,7 +191,9 @@ func TestOneClassNeverTouchesAnother(t *testing.T) {
 		}},
 		{"an address is freed", edit(3, record.Address, "")},
 		{"level, team, period, columns", func() error {
-			_, err := rooms.Rosters.EditRoster(ctx, "stranger", theirs, []classes.Edit{{Row: row(2), Field: record.Level, Value: "A"}, {Row: row(2), Field: record.Team, Value: "Gull"}, {Row: row(2), Field: record.Extra("Boat"), Value: "red"}})
+			_, err := rooms.Rosters.EditRoster(ctx, "stranger", theirs,
+				[]classes.Edit{{Row: row(2), Field: record.Level, Value: "A"}, {Row: row(2), Field: record.Team, Value: "Gull"},
+					{Row: row(2), Field: record.Extra("Boat"), Value: "red"}})
 			return err
 		}},
 		{"a team renamed", func() error {
@@ -211,7 +214,8 @@ func TestOneClassNeverTouchesAnother(t *testing.T) {
 		}},
 		{"one added under another name", func() error {
 			var err error
-			batch, err = rooms.Rosters.AddStudents(ctx, "stranger", theirs, []record.Record{{Given: "Not", Family: "Them", Address: "s4@kestrelquay.example", Number: "7"}})
+			batch, err = rooms.Rosters.AddStudents(ctx, "stranger", theirs,
+				[]record.Record{{Given: "Not", Family: "Them", Address: "s4@kestrelquay.example", Number: "7"}})
 			return err
 		}},
 		{"and taken back", func() error {
@@ -222,17 +226,24 @@ func TestOneClassNeverTouchesAnother(t *testing.T) {
 			}
 			return err
 		}},
-		{"a list with other names and addresses", list("No,Surname,First,Email\n70000,Other,Given0,s0@kestrelquay.example\n70002,Family2,Renamed,s2@kestrelquay.example\n70003,Family3,Given3,again0@kestrelquay.example\n")},
+		{"a list with other names and addresses",
+			list("No,Surname,First,Email\n70000,Other,Given0,s0@kestrelquay.example\n70002,Family2,Renamed,s2@kestrelquay.example\n70003,Family3,Given3,again0@kestrelquay.example\n")},
 		{"a list of nobody there", list("No,Surname,First,Email\n1,Family5,Given5,s5@kestrelquay.example\n")},
-		{"a handout's title, level, due time and name", editing(handout.Change{Title: ptr("Other"), Level: ptr("read"), Due: ptr("2026-12-01T17:00"), Name: &naming.Pattern{{Column: record.Title}, {Text: " "}, {Column: record.Given}}})},
-		{"a handout's choice", editing(handout.Change{Choice: &choosing.Choice{Conditions: []choosing.Condition{{Column: record.Level, Test: choosing.Is, Values: []string{"A"}}}}})},
+		{"a handout's title, level, due time and name",
+			editing(handout.Change{Title: ptr("Other"), Level: ptr("read"), Due: ptr("2026-12-01T17:00"),
+				Name: &naming.Pattern{{Column: record.Title}, {Text: " "}, {Column: record.Given}}})},
+		{"a handout's choice", editing(
+			handout.Change{Choice: &choosing.Choice{Conditions: []choosing.Condition{{Column: record.Level, Test: choosing.Is,
+				Values: []string{"A"}}}}})},
 		{"satchels called otherwise, and pockets", func() error {
 			ch := addPockets("Field work")
 			ch.To.Satchel = &naming.Pattern{{Column: record.Number}}
 			return rooms.Rooms.ChangeRoom(ctx, "stranger", theirs, ch)
 		}},
-		{"the book learns an address", book(accounts.Account{ID: "late", Address: "nobody@kestrelquay.example", Given: "Given0", Family: "Taken", Role: accounts.Student})},
-		{"the book gives one another name", book(accounts.Account{ID: "s1", Address: "s1@kestrelquay.example", Given: "Given1", Family: "Married", Role: accounts.Student})},
+		{"the book learns an address",
+			book(accounts.Account{ID: "late", Address: "nobody@kestrelquay.example", Given: "Given0", Family: "Taken", Role: accounts.Student})},
+		{"the book gives one another name",
+			book(accounts.Account{ID: "s1", Address: "s1@kestrelquay.example", Given: "Given1", Family: "Married", Role: accounts.Student})},
 	} {
 		before := w.world()
 		if err := act.do(); err != nil {
@@ -335,7 +346,8 @@ func TestNobodyIsTakenOver(t *testing.T) {
 		}
 		return false
 	}
-	if st := put("s2@kestrelquay.example"); st.Problem == nil || st.Problem.Code != "account-other-name" || st.Account != "s0" || st.Problem.Args["theirs"] != "Given2 Family2" {
+	if st := put("s2@kestrelquay.example"); st.Problem == nil || st.Problem.Code != "account-other-name" ||
+		st.Account != "s0" || st.Problem.Args["theirs"] != "Given2 Family2" {
 		t.Errorf("another's address: %+v", st)
 	}
 	if st := put("lindqvist@kestrelquay.example"); st.Problem == nil || st.Problem.Code != "account-not-student" || st.Account != "s0" {
@@ -382,12 +394,14 @@ func TestNobodyIsTakenOver(t *testing.T) {
 // the class nor the rail is lost.
 func TestBookLearnsLater(t *testing.T) {
 	a, c := school(t, 2)
-	batch, err := a.Cases.Rosters.AddStudents(ctx, "oduya", c.ID, []record.Record{{Given: "Given1", Family: "Family1", Address: "late@kestrelquay.example"}})
+	batch, err := a.Cases.Rosters.AddStudents(ctx, "oduya", c.ID,
+		[]record.Record{{Given: "Given1", Family: "Family1", Address: "late@kestrelquay.example"}})
 	if err != nil {
 		t.Fatal(err)
 	}
 	// Their account moves to the other address: two rows of one account.
-	if err := a.Book.Update(ctx, accounts.Account{ID: "s1", Address: "late@kestrelquay.example", Given: "Given1", Family: "Family1", Role: accounts.Student}); err != nil {
+	if err := a.Book.Update(ctx, accounts.Account{ID: "s1", Address: "late@kestrelquay.example", Given: "Given1",
+		Family: "Family1", Role: accounts.Student}); err != nil {
 		t.Fatal(err)
 	}
 	tags, err := a.Cases.Registers.Rail(ctx, "")
@@ -412,11 +426,13 @@ func TestBookLearnsLater(t *testing.T) {
 	apptest.Pack(t, a, c, nil)
 	wantInvalid(t, a.Cases.Rosters.Undo(ctx, "oduya", c.ID, batch), "history", "packed-since")
 	// An address that is somebody else's by now is refused on the way back, with its reason.
-	first, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classes.Edit{{Row: c.Students[0].ID, Field: record.Address, Value: "other@kestrelquay.example"}})
+	first, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID,
+		[]classes.Edit{{Row: c.Students[0].ID, Field: record.Address, Value: "other@kestrelquay.example"}})
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Cases.Rosters.AddStudents(ctx, "oduya", c.ID, []record.Record{{Given: "Given0", Family: "Family0", Address: "s0@kestrelquay.example"}}); err != nil {
+	if _, err := a.Cases.Rosters.AddStudents(ctx, "oduya", c.ID,
+		[]record.Record{{Given: "Given0", Family: "Family0", Address: "s0@kestrelquay.example"}}); err != nil {
 		t.Fatal(err)
 	}
 	wantInvalid(t, a.Cases.Rosters.Undo(ctx, "oduya", c.ID, first), "address", "address-twice")

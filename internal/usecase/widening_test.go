@@ -42,7 +42,8 @@ func TestOpenToSchool(t *testing.T) {
 		}
 	}
 	id := copies[0].Thing
-	own, err := a.Cup.AddFile(ctx, "s0", "own", cupboard.NewThing{Parent: entryOf(entries, room.SatchelKey(c.ID, c.Students[0].ID)).Thing, Name: "mine.md"}, strings.NewReader("x"))
+	own, err := a.Cup.AddFile(ctx, "s0", "own",
+		cupboard.NewThing{Parent: entryOf(entries, room.SatchelKey(c.ID, c.Students[0].ID)).Thing, Name: "mine.md"}, strings.NewReader("x"))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -50,7 +51,9 @@ func TestOpenToSchool(t *testing.T) {
 		_, err := a.Cases.Things.OpenToSchool(ctx, who, seam.NewKey(), thing, to, was)
 		return err
 	}
-	for _, no := range []struct{ who, thing string }{{"amaral", id}, {"s0", id}, {"oduya", own.ID}, {"lindqvist", entryOf(entries, room.SatchelKey(c.ID, c.Students[0].ID)).Thing}} {
+	for _, no := range []struct {
+		who, thing string
+	}{{"amaral", id}, {"s0", id}, {"oduya", own.ID}, {"lindqvist", entryOf(entries, room.SatchelKey(c.ID, c.Students[0].ID)).Thing}} {
 		if err := open(no.who, no.thing, access.Read, access.Nothing); !errors.Is(err, seam.ErrNoRight) && !errors.Is(err, seam.ErrNotFound) {
 			t.Errorf("%s opened %s: %v", no.who, no.thing, err)
 		}
@@ -66,7 +69,8 @@ func TestOpenToSchool(t *testing.T) {
 	if err := open("lindqvist", id, access.Read, access.Nothing); err != nil {
 		t.Fatal(err)
 	}
-	if v, err := a.Cases.Things.Follow(ctx, "eriksen", copies[0].Link); err != nil || v.Level != access.Read || len(v.Path) > 0 || v.School != nil || v.Class != "" || v.Handout != nil {
+	if v, err := a.Cases.Things.Follow(ctx, "eriksen", copies[0].Link); err != nil || v.Level != access.Read ||
+		len(v.Path) > 0 || v.School != nil || v.Class != "" || v.Handout != nil {
 		t.Errorf("a stranger with the link: %+v, %v", v, err)
 	}
 	if v, err := a.Cases.Things.View(ctx, "s0", id); err != nil || v.Class == "" || v.Handout == nil {
@@ -122,11 +126,13 @@ func TestBegunIsShut(t *testing.T) {
 	h := apptest.Handout(t, a, c, "# Log")
 	apptest.Pack(t, a, c, &h)
 	copyOf := func(i int) ledger.Entry {
-		return entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Copy, ID: h.ID, Slot: 1}, Whom: packing.Whom{Row: c.Students[i].ID}})
+		return entry(t, a, packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Copy, ID: h.ID, Slot: 1},
+			Whom: packing.Whom{Row: c.Students[i].ID}})
 	}
 	write := func(i int) {
 		t.Helper()
-		if _, err := a.Cases.Things.Write(ctx, c.Students[i].Account, store.NewID(), copyOf(i).Thing, 1, strings.NewReader("# Log\n\nmine")); err != nil {
+		if _, err := a.Cases.Things.Write(ctx, c.Students[i].Account, store.NewID(), copyOf(i).Thing, 1,
+			strings.NewReader("# Log\n\nmine")); err != nil {
 			t.Fatal(err)
 		}
 	}

@@ -83,7 +83,8 @@ func (s *thingRoutes) LookWide(ctx context.Context, r api.LookWideRequestObject)
 }
 
 func opennessView(r things.Openness) api.Openness {
-	return api.Openness{Level: api.OpennessLevel(r.School.String()), Named: r.Named, Students: r.Accounts[accounts.Student], Staff: r.Accounts[accounts.Staff], Office: r.Accounts[accounts.Office]}
+	return api.Openness{Level: api.OpennessLevel(r.School.String()), Named: r.Named,
+		Students: r.Accounts[accounts.Student], Staff: r.Accounts[accounts.Staff], Office: r.Accounts[accounts.Office]}
 }
 
 // OpenToSchool implements the route of that name.
@@ -143,7 +144,8 @@ func (s *thingRoutes) LookSpread(ctx context.Context, r api.LookSpreadRequestObj
 	if err != nil {
 		return nil, err
 	}
-	out := api.LookSpread200JSONResponse{Seen: spread.Digest(), To: []api.SpreadTo{}, Stay: stays(spread.Stay), Effects: effectsView(spread.Effects)}
+	out := api.LookSpread200JSONResponse{Seen: spread.Digest(), To: []api.SpreadTo{}, Stay: stays(spread.Stay),
+		Effects: effectsView(spread.Effects)}
 	for _, to := range spread.To {
 		out.To = append(out.To, api.SpreadTo{Name: to.Name, Fresh: to.Folder == "", Things: to.Things})
 	}

@@ -71,7 +71,8 @@ func measure(b *testing.B, a *app.App, what, path string, c picture.Class) {
 	}
 	b.ReportMetric(round(tag), what+"-written-p95-ms")
 	for i := range 3 {
-		if _, err := a.Cases.Rosters.EditRoster(context.Background(), "oduya", c.ID, []classes.Edit{{Row: c.Students[0].ID, Field: record.Level, Value: fmt.Sprint("L", time.Now().UnixNano()%1000, i)}}); err != nil {
+		if _, err := a.Cases.Rosters.EditRoster(context.Background(), "oduya", c.ID,
+			[]classes.Edit{{Row: c.Students[0].ID, Field: record.Level, Value: fmt.Sprint("L", time.Now().UnixNano()%1000, i)}}); err != nil {
 			b.Fatal(err)
 		}
 		b.ReportMetric(round(tag), what+"-changed-p95-ms")

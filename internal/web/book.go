@@ -17,8 +17,11 @@ import (
 
 func (s *peopleRoutes) schoolView() api.School {
 	is := s.School()
-	out := api.School{Name: is.Name, Domain: is.Domain, Zone: is.Zone.String(), Language: is.Language, SatchelMB: is.Quota / 1_000_000, Words: s.words(), Fixed: s.people.FixedSchool(), OfficeCodes: is.OfficeCodes, StaffReset: is.StaffReset, OutsideMail: is.OutsideMail, ListAccounts: is.ListAccounts,
-		Site: is.Site, Post: api.PostSettings(is.Post), PostFrom: is.PostAddress(), PostReady: s.PostReady, Service: api.ServiceSettings(is.Service), ServiceReady: s.ServiceSecret != "", ServiceBack: s.serviceBack()}
+	out := api.School{Name: is.Name, Domain: is.Domain, Zone: is.Zone.String(), Language: is.Language,
+		SatchelMB: is.Quota / 1_000_000, Words: s.words(), Fixed: s.people.FixedSchool(), OfficeCodes: is.OfficeCodes,
+		StaffReset: is.StaffReset, OutsideMail: is.OutsideMail, ListAccounts: is.ListAccounts,
+		Site: is.Site, Post: api.PostSettings(is.Post), PostFrom: is.PostAddress(), PostReady: s.PostReady,
+		Service: api.ServiceSettings(is.Service), ServiceReady: s.ServiceSecret != "", ServiceBack: s.serviceBack()}
 	if out.Fixed == nil {
 		out.Fixed = []string{}
 	}
@@ -26,7 +29,9 @@ func (s *peopleRoutes) schoolView() api.School {
 }
 
 func schoolParts(p api.SchoolParts) school.Change {
-	return school.Change{Name: p.Name, Domain: p.Domain, Zone: p.Zone, Language: p.Language, SatchelMB: p.SatchelMB, Words: p.Words, OfficeCodes: p.OfficeCodes, StaffReset: p.StaffReset, OutsideMail: p.OutsideMail, ListAccounts: p.ListAccounts, Site: p.Site, Post: (*school.Post)(p.Post), Service: (*school.Service)(p.Service)}
+	return school.Change{Name: p.Name, Domain: p.Domain, Zone: p.Zone, Language: p.Language, SatchelMB: p.SatchelMB,
+		Words: p.Words, OfficeCodes: p.OfficeCodes, StaffReset: p.StaffReset, OutsideMail: p.OutsideMail,
+		ListAccounts: p.ListAccounts, Site: p.Site, Post: (*school.Post)(p.Post), Service: (*school.Service)(p.Service)}
 }
 
 // LookFirst implements the route of that name.
@@ -49,11 +54,13 @@ func (s *peopleRoutes) Begin(ctx context.Context, r api.BeginRequestObject) (api
 		return nil, errTries
 	}
 	b := r.Body
-	if b.School.Site == nil && !slices.Contains(s.people.FixedSchool(), "site") && !s.atThisMachine(asGin(ctx)) { // where it was begun from is where it is
+	// where it was begun from is where it is
+	if b.School.Site == nil && !slices.Contains(s.people.FixedSchool(), "site") && !s.atThisMachine(asGin(ctx)) {
 		site := s.base(ctx)
 		b.School.Site = &site
 	}
-	a, err := s.people.Begin(ctx, b.Secret, people.First{School: schoolParts(b.School), Given: b.Given, Family: b.Family, Address: b.Address, Password: b.Password})
+	a, err := s.people.Begin(ctx, b.Secret,
+		people.First{School: schoolParts(b.School), Given: b.Given, Family: b.Family, Address: b.Address, Password: b.Password})
 	if !errors.Is(err, seam.ErrNotFound) {
 		s.strangers.giveBack(from)
 	}
@@ -121,7 +128,8 @@ func (s *peopleRoutes) ListBook(ctx context.Context, r api.ListBookRequestObject
 	out := api.ListBook200JSONResponse{Accounts: []api.BookAccount{}, All: all, More: more}
 	var by []string
 	for _, a := range page {
-		v := api.BookAccount{Id: a.ID, Given: a.Given, Family: a.Family, Address: a.Address, Number: a.Number, Role: api.BookAccountRole(a.Role), Off: a.Off, Ready: a.Ready}
+		v := api.BookAccount{Id: a.ID, Given: a.Given, Family: a.Family, Address: a.Address, Number: a.Number,
+			Role: api.BookAccountRole(a.Role), Off: a.Off, Ready: a.Ready}
 		if a.CodeUntil != nil && a.CodeUntil.After(s.Now()) {
 			v.CodeUntil, v.CodeBy = moment(*a.CodeUntil), &a.CodeBy
 			by = append(by, a.CodeBy)
@@ -217,7 +225,8 @@ func (s *peopleRoutes) endOf(ctx context.Context, codes []people.Code) error {
 
 // GiveCodes implements the route of that name.
 func (s *peopleRoutes) GiveCodes(ctx context.Context, r api.GiveCodesRequestObject) (api.GiveCodesResponseObject, error) {
-	codes, err := s.people.GiveCodes(ctx, account(ctx), r.Body.Accounts, people.CodesAsked{Away: r.Body.Away, Mail: isTrue(r.Body.Mail), Replace: isTrue(r.Body.Replace)})
+	codes, err := s.people.GiveCodes(ctx, account(ctx), r.Body.Accounts,
+		people.CodesAsked{Away: r.Body.Away, Mail: isTrue(r.Body.Mail), Replace: isTrue(r.Body.Replace)})
 	if err == nil && r.Body.Away {
 		err = s.endOf(ctx, codes)
 	}
@@ -226,7 +235,8 @@ func (s *peopleRoutes) GiveCodes(ctx context.Context, r api.GiveCodesRequestObje
 
 // ClassCodes implements the route of that name.
 func (s *peopleRoutes) ClassCodes(ctx context.Context, r api.ClassCodesRequestObject) (api.ClassCodesResponseObject, error) {
-	codes, err := s.people.ClassCodes(ctx, account(ctx), r.ClassId, r.Body.Rows, people.CodesAsked{Away: r.Body.Away, Mail: isTrue(r.Body.Mail), Replace: isTrue(r.Body.Replace)})
+	codes, err := s.people.ClassCodes(ctx, account(ctx), r.ClassId, r.Body.Rows,
+		people.CodesAsked{Away: r.Body.Away, Mail: isTrue(r.Body.Mail), Replace: isTrue(r.Body.Replace)})
 	if err == nil && r.Body.Away {
 		err = s.endOf(ctx, codes)
 	}

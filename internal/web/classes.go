@@ -41,7 +41,8 @@ func (s *enrolRoutes) ListClasses(ctx context.Context, _ api.ListClassesRequestO
 
 // classTag is a class on the tab rail of an account, with what needs attention there.
 func classTag(by string, p registers.Tab) api.ClassTag {
-	tag := api.ClassTag{Id: p.ID, Code: p.Code, Name: p.Name, Period: p.Period, Students: p.Students, Notes: []api.Note{}, PutOff: p.PutOff, Staff: []string{}, Ready: p.Ready, Troubled: p.Troubled}
+	tag := api.ClassTag{Id: p.ID, Code: p.Code, Name: p.Name, Period: p.Period, Students: p.Students,
+		Notes: []api.Note{}, PutOff: p.PutOff, Staff: []string{}, Ready: p.Ready, Troubled: p.Troubled}
 	for _, m := range p.Staff {
 		tag.Staff = append(tag.Staff, m.Name)
 		tag.Teach = tag.Teach || m.Account == by && m.Role != classes.Assistant
@@ -93,8 +94,10 @@ func (s *enrolRoutes) GetClass(ctx context.Context, r api.GetClassRequestObject)
 
 func classView(o enrol.Overview, mine string) api.Class {
 	out := api.Class{
-		Id: o.ID, Code: o.Code, Name: o.Name, Period: o.Period, Students: len(o.Students), Staff: members(o.Staff), My: api.ClassMy(mine), Revision: o.Revision, Columns: []api.Field{},
-		Pockets: pockets(o.Plan.Pockets), Packed: o.Packed, Draft: o.Draft, Practice: o.Practice, Empty: o.Empty, OfStaff: o.OfStaff, Teams: []api.Team{},
+		Id: o.ID, Code: o.Code, Name: o.Name, Period: o.Period, Students: len(o.Students), Staff: members(o.Staff),
+		My: api.ClassMy(mine), Revision: o.Revision, Columns: []api.Field{},
+		Pockets: pockets(o.Plan.Pockets), Packed: o.Packed, Draft: o.Draft, Practice: o.Practice, Empty: o.Empty,
+		OfStaff: o.OfStaff, Teams: []api.Team{},
 	}
 	for _, f := range o.Vocabulary() {
 		out.Columns = append(out.Columns, api.Field{Field: string(f), Label: f.Label()})

@@ -55,7 +55,8 @@ func readContract(b []byte) map[string]operation {
 	for path, item := range doc.Paths.Map() {
 		at := base + strings.NewReplacer("{", ":", "}", "").Replace(path)
 		for method, o := range item.Operations() {
-			op := operation{name: strings.ToUpper(o.OperationID[:1]) + o.OperationID[1:], params: slices.Concat(item.Parameters, o.Parameters), most: mostJSON}
+			op := operation{name: strings.ToUpper(o.OperationID[:1]) + o.OperationID[1:],
+				params: slices.Concat(item.Parameters, o.Parameters), most: mostJSON}
 			if n, ok := o.Extensions["x-most-bytes"].(float64); ok {
 				op.most = int64(n)
 			}

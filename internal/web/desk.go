@@ -141,8 +141,10 @@ func newRoutes(o Options, d *desk) routes {
 		&thingRoutes{d, c.Things, c.People, c.Registers},
 		&registerRoutes{d, c.Registers, c.Rooms, c.Things, newWritten()},
 		&peopleRoutes{
-			desk: d, people: c.People, Demo: o.Demo, Standins: o.Standins, PostReady: o.PostReady, ServiceSecret: o.ServiceSecret, service: &service.Service{},
-			lately: &recentAccounts{known: map[string]accounts.Account{}}, tries: newLimiter(1.0/6, 10), strangers: newLimiter(0.5, 40), starts: newLimiter(5, 300),
+			desk: d, people: c.People, Demo: o.Demo, Standins: o.Standins, PostReady: o.PostReady,
+			ServiceSecret: o.ServiceSecret, service: &service.Service{},
+			lately: &recentAccounts{known: map[string]accounts.Account{}}, tries: newLimiter(1.0/6, 10),
+			strangers: newLimiter(0.5, 40), starts: newLimiter(5, 300),
 		},
 		&tellRoutes{d, c.Telling, c.People, o.Postroom, o.TryPost},
 	}

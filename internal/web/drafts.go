@@ -67,7 +67,8 @@ func (s *enrolRoutes) ChangeDraft(ctx context.Context, r api.ChangeDraftRequestO
 }
 
 func draftChange(ch api.DraftChange) draft.Change {
-	c := draft.Change{Heading: ch.Heading, Without: ch.Without, Sheet: ch.Sheet, FamilyFirst: ch.FamilyFirst, ByPeriod: ch.ByPeriod, NoStaff: ch.NoStaff, Encoding: ch.Encoding, Was: ch.Was}
+	c := draft.Change{Heading: ch.Heading, Without: ch.Without, Sheet: ch.Sheet, FamilyFirst: ch.FamilyFirst,
+		ByPeriod: ch.ByPeriod, NoStaff: ch.NoStaff, Encoding: ch.Encoding, Was: ch.Was}
 	if ch.Cell != nil {
 		c.Cell = &draft.CellChange{Row: ch.Cell.Row, Field: ch.Cell.Field, Value: ch.Cell.Value}
 	}
@@ -131,10 +132,14 @@ func draftView(d draft.View) api.Draft {
 	res, set := d.Read, d.Settings
 	out := api.Draft{
 		Id: d.ID, Revision: d.Revision, Looked: d.Looked, Encoding: set.Encoding, Encodings: []api.Reading{},
-		Source: d.Source, HeadingRow: res.HeadingRow, Without: set.Without, Columns: []api.Column{}, Rows: []api.DraftRow{}, Findings: []api.Finding{},
-		Counts: api.Counts{Rows: res.Counts.Rows, Students: res.Counts.Students, Blank: res.Counts.Blank, Hidden: res.Counts.Hidden, LeftOut: res.Counts.LeftOut},
-		Sheet:  set.Sheet, Sheets: []api.DraftSheet{}, FamilyFirst: set.FamilyFirst, Derive: string(set.Derive), Rule: string(d.Rule), Rules: []string{},
-		ByPeriod: set.ByPeriod, NoStaff: set.NoStaff, Groups: []api.DraftGroup{}, Classes: []api.ClassName{}, Compared: d.Plan.Compared, Partial: d.Plan.Partial, Lines: []api.DraftLine{},
+		Source: d.Source, HeadingRow: res.HeadingRow, Without: set.Without, Columns: []api.Column{}, Rows: []api.DraftRow{},
+		Findings: []api.Finding{},
+		Counts: api.Counts{Rows: res.Counts.Rows, Students: res.Counts.Students, Blank: res.Counts.Blank,
+			Hidden: res.Counts.Hidden, LeftOut: res.Counts.LeftOut},
+		Sheet: set.Sheet, Sheets: []api.DraftSheet{}, FamilyFirst: set.FamilyFirst, Derive: string(set.Derive),
+		Rule: string(d.Rule), Rules: []string{},
+		ByPeriod: set.ByPeriod, NoStaff: set.NoStaff, Groups: []api.DraftGroup{}, Classes: []api.ClassName{},
+		Compared: d.Plan.Compared, Partial: d.Plan.Partial, Lines: []api.DraftLine{},
 	}
 	for _, r := range set.Encodings {
 		out.Encodings = append(out.Encodings, api.Reading{Encoding: r.Encoding, Example: r.Example, Instead: r.Instead})
@@ -146,7 +151,8 @@ func draftView(d draft.View) api.Draft {
 		out.Rules = append(out.Rules, string(r))
 	}
 	for _, c := range res.Columns {
-		out.Columns = append(out.Columns, api.Column{Heading: c.Heading, Role: api.Role(c.Role), Confidence: float32(c.Confidence), Hidden: c.Hidden, Note: c.Note})
+		out.Columns = append(out.Columns,
+			api.Column{Heading: c.Heading, Role: api.Role(c.Role), Confidence: float32(c.Confidence), Hidden: c.Hidden, Note: c.Note})
 	}
 	draftRows(&out, d)
 	periods := map[string]bool{}
@@ -158,7 +164,8 @@ func draftView(d draft.View) api.Draft {
 		out.Classes = append(out.Classes, api.ClassName{Id: cl.ID, Code: cl.Code, Name: cl.Name})
 	}
 	for _, p := range d.Plan.Parts {
-		v := api.DraftGroup{Key: p.Key, Class: p.Class, Period: p.Period, Students: len(p.Students), Target: p.Target, Name: p.Name, Staff: []string{}, Why: p.Why}
+		v := api.DraftGroup{Key: p.Key, Class: p.Class, Period: p.Period, Students: len(p.Students), Target: p.Target,
+			Name: p.Name, Staff: []string{}, Why: p.Why}
 		for _, t := range d.Teachers(p) {
 			v.Staff = append(v.Staff, t.Name)
 		}
@@ -185,7 +192,9 @@ func draftRows(out *api.Draft, d draft.View) {
 			state[f.Row] = api.DraftRowStateHidden
 		}
 		if len(out.Findings) < shownFindings {
-			out.Findings = append(out.Findings, api.Finding{Row: f.Row, Field: f.Field, Column: f.Column, Severity: api.FindingSeverity(f.Severity), Code: f.Code, Args: f.Args, Message: f.Message, Remedy: f.Remedy})
+			out.Findings = append(out.Findings,
+				api.Finding{Row: f.Row, Field: f.Field, Column: f.Column, Severity: api.FindingSeverity(f.Severity), Code: f.Code,
+					Args: f.Args, Message: f.Message, Remedy: f.Remedy})
 		}
 	}
 	for _, row := range d.Rows[:min(shownRows, len(d.Rows))] {
@@ -209,7 +218,8 @@ func draftRows(out *api.Draft, d draft.View) {
 }
 
 func draftLine(l roster.PlanLine, said map[int]string) api.DraftLine {
-	v := api.DraftLine{Key: l.Key, Kind: api.DraftLineKind(l.Kind), Class: l.Class, By: l.By, Why: l.Why, Accepted: l.Accepted, Fields: []api.DraftField{}, Candidates: []api.Candidate{}}
+	v := api.DraftLine{Key: l.Key, Kind: api.DraftLineKind(l.Kind), Class: l.Class, By: l.By, Why: l.Why,
+		Accepted: l.Accepted, Fields: []api.DraftField{}, Candidates: []api.Candidate{}}
 	if l.Row != nil {
 		v.Row, v.From, v.Name = l.Row.ID, l.From, l.Row.CallName()
 	}

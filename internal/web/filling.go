@@ -24,7 +24,8 @@ func (s *packRoutes) LookFilling(ctx context.Context, r api.LookFillingRequestOb
 		return nil, err
 	}
 	defer f.Close()
-	out := api.LookFilling200JSONResponse{Columns: []api.FillingColumn{}, Missing: append([]string{}, f.Missing...), Unreadable: f.Unreadable, Takers: []api.FillingTaker{}, Whom: f.Whom}
+	out := api.LookFilling200JSONResponse{Columns: []api.FillingColumn{}, Missing: append([]string{}, f.Missing...),
+		Unreadable: f.Unreadable, Takers: []api.FillingTaker{}, Whom: f.Whom}
 	for _, c := range f.Columns {
 		out.Columns = append(out.Columns, api.FillingColumn{Label: c.Label, Value: c.Value, Lacking: c.Lacking})
 	}

@@ -31,7 +31,10 @@ func (s *packRoutes) ListHandouts(ctx context.Context, r api.ListHandoutsRequest
 	}
 	out := api.ListHandouts200JSONResponse{}
 	for _, h := range handouts {
-		out = append(out, api.HandoutTag{Together: append([]string{}, with[h.ID]...), Id: h.ID, Title: h.Title, Heading: h.Heading, Way: api.Way(cmp.Or(h.Settings.Way, handout.EachName)), Due: due(h.Handout), Send: wall.Written(h.Send), SendProblem: reasonPtr(h.SendProblem), ChangedAt: h.ChangedAt, PackedAt: moment(h.PackedAt), WithdrawnAt: moment(h.WithdrawnAt), Counts: h.Counts})
+		out = append(out, api.HandoutTag{Together: append([]string{}, with[h.ID]...), Id: h.ID, Title: h.Title,
+			Heading: h.Heading, Way: api.Way(cmp.Or(h.Settings.Way, handout.EachName)), Due: due(h.Handout),
+			Send: wall.Written(h.Send), SendProblem: reasonPtr(h.SendProblem), ChangedAt: h.ChangedAt,
+			PackedAt: moment(h.PackedAt), WithdrawnAt: moment(h.WithdrawnAt), Counts: h.Counts})
 	}
 	return out, nil
 }
@@ -79,11 +82,17 @@ func (s *packRoutes) handout(ctx context.Context, id string) (picture.Class, han
 }
 
 // handoutView is a handout with its packing list, which list computes.
-func (s *packRoutes) handoutView(ctx context.Context, c picture.Class, h handout.Handout, list func(context.Context, string, handout.Handout) (packing.List, error)) (api.Handout, error) {
+func (s *packRoutes) handoutView(ctx context.Context, c picture.Class, h handout.Handout,
+	list func(context.Context, string, handout.Handout) (packing.List, error)) (api.Handout, error) {
 	v := h.Settings
 	out := api.Handout{
-		Id: h.ID, Title: h.Title, Way: api.Way(cmp.Or(v.Way, handout.EachName)), Documents: []api.GivenDocument{}, By: string(v.By), Teams: string(v.Teams), Name: parts(v.Name), Pocket: v.Pocket, Level: api.HandoutLevel(v.Level), Out: []api.Out{}, Choice: choiceView(v.Choice), Due: due(h), Zone: h.Zone, Send: wall.Written(h.Send), SendProblem: reasonPtr(h.SendProblem),
-		Message: v.Message, PackedAt: moment(h.PackedAt), WithdrawnAt: moment(h.WithdrawnAt), ChangedAt: h.ChangedAt, Classmates: api.HandoutClassmates(cmp.Or(v.Classmates, "nothing")), Passing: api.HandoutPassing(cmp.Or(v.Passing, "nothing")), Instructions: v.Instructions, ForParents: v.ForParents,
+		Id: h.ID, Title: h.Title, Way: api.Way(cmp.Or(v.Way, handout.EachName)), Documents: []api.GivenDocument{},
+		By: string(v.By), Teams: string(v.Teams), Name: parts(v.Name), Pocket: v.Pocket, Level: api.HandoutLevel(v.Level),
+		Out: []api.Out{}, Choice: choiceView(v.Choice), Due: due(h), Zone: h.Zone, Send: wall.Written(h.Send),
+		SendProblem: reasonPtr(h.SendProblem),
+		Message:     v.Message, PackedAt: moment(h.PackedAt), WithdrawnAt: moment(h.WithdrawnAt), ChangedAt: h.ChangedAt,
+		Classmates: api.HandoutClassmates(cmp.Or(v.Classmates, "nothing")),
+		Passing:    api.HandoutPassing(cmp.Or(v.Passing, "nothing")), Instructions: v.Instructions, ForParents: v.ForParents,
 		Tell: api.HandoutTell(v.Way.Tells(v.Tell)), Mail: textView(h.Mail(telling.Given)), MailChanged: textView(h.Mail(telling.Changed)),
 	}
 	out.InstructionsHtml, out.Links = withIt(h)
@@ -117,7 +126,9 @@ func (s *packRoutes) handoutView(ctx context.Context, c picture.Class, h handout
 		if t.Account == account(ctx) {
 			thing = t.Thing
 		}
-		out.Documents = append(out.Documents, api.GivenDocument{Slot: d.Slot, Thing: thing, Template: d.Template, File: t.Name, MediaType: t.MediaType, Name: parts(d.Name), For: d.For, Plain: d.Plain, Only: len(d.Only)})
+		out.Documents = append(out.Documents,
+			api.GivenDocument{Slot: d.Slot, Thing: thing, Template: d.Template, File: t.Name, MediaType: t.MediaType,
+				Name: parts(d.Name), For: d.For, Plain: d.Plain, Only: len(d.Only)})
 	}
 	l, err := list(ctx, c.ID, h)
 	if err != nil {
@@ -153,7 +164,10 @@ func (s *packRoutes) ChangeHandout(ctx context.Context, r api.ChangeHandoutReque
 
 func handoutChange(b api.HandoutParts) handout.Change {
 	ch := handout.Change{
-		Title: b.Title, Way: (*handout.WayName)(b.Way), By: (*record.Field)(b.By), Teams: (*record.Field)(b.Teams), Pocket: b.Pocket, Level: b.Level, Due: b.Due, Send: b.Send, Message: b.Message, Classmates: b.Classmates, Passing: b.Passing, Instructions: b.Instructions, Links: linksOf(b.Links), ForParents: b.ForParents, Tell: (*telling.When)(b.Tell), Mail: mailText(b.Mail), MailChanged: mailText(b.MailChanged),
+		Title: b.Title, Way: (*handout.WayName)(b.Way), By: (*record.Field)(b.By), Teams: (*record.Field)(b.Teams),
+		Pocket: b.Pocket, Level: b.Level, Due: b.Due, Send: b.Send, Message: b.Message, Classmates: b.Classmates,
+		Passing: b.Passing, Instructions: b.Instructions, Links: linksOf(b.Links), ForParents: b.ForParents,
+		Tell: (*telling.When)(b.Tell), Mail: mailText(b.Mail), MailChanged: mailText(b.MailChanged),
 	}
 	if b.Documents != nil {
 		documents := []handout.GivenDocument{}

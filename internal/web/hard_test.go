@@ -167,7 +167,9 @@ func TestNoLongerInTheBook(t *testing.T) {
 	if status, _ := s.call(lindqvist, "GET", "/api/classes", ""); status != 200 {
 		t.Fatal(status)
 	}
-	if err := s.app.Book.Update(ctx, accounts.Account{ID: "lindqvist", Address: "lindqvist@kestrelquay.example", Given: "Mats", Family: "Lindqvist", Role: accounts.Student}); err != nil {
+	if err := s.app.Book.Update(ctx,
+		accounts.Account{ID: "lindqvist", Address: "lindqvist@kestrelquay.example", Given: "Mats", Family: "Lindqvist",
+			Role: accounts.Student}); err != nil {
 		t.Fatal(err)
 	}
 	// It is asked again within seconds.
@@ -230,16 +232,21 @@ func TestNamesAndProxies(t *testing.T) {
 	}
 	plain := httptest.NewServer(s.app.Web(nil))
 	defer plain.Close()
-	for host, want := range map[string]int{"satchel.kestrelquay.example": 401, "SATCHEL.kestrelquay.example:8443": 401, "localhost:1": 401, "[::1]:80": 401, "127.0.0.9": 401, "other.example": 421, "satchel.kestrelquay.example.other.example": 421, "localhost.other.example": 421} {
+	for host, want := range map[string]int{"satchel.kestrelquay.example": 401, "SATCHEL.kestrelquay.example:8443": 401,
+		"localhost:1": 401, "[::1]:80": 401, "127.0.0.9": 401, "other.example": 421,
+		"satchel.kestrelquay.example.other.example": 421, "localhost.other.example": 421} {
 		if res, body := ask(plain, "Host", host); res.StatusCode != want || !strings.Contains(body, `"code"`) {
 			t.Errorf("%s: %s %s", host, res.Status, body)
 		}
 	}
-	if res, body := s.do(http.DefaultClient, "POST", plain.URL+"/api/session", `{"address":"a","password":"b"}`, "Sec-Fetch-Site", "cross-site", "Origin", "https://other.example"); res.StatusCode != 403 || !strings.Contains(body, `"foreign-site"`) {
+	if res, body := s.do(http.DefaultClient, "POST", plain.URL+"/api/session", `{"address":"a","password":"b"}`,
+		"Sec-Fetch-Site", "cross-site", "Origin", "https://other.example"); res.StatusCode != 403 || !strings.Contains(body, `"foreign-site"`) {
 		t.Errorf("from another site: %s %s", res.Status, body)
 	}
 	secure := func(srv *httptest.Server) (cookie, hsts bool) {
-		res, _ := s.do(http.DefaultClient, "POST", srv.URL+"/api/session", `{"address":"amaral@kestrelquay.example","password":"`+apptest.Password+`"}`, "X-Forwarded-Proto", "https", "X-Forwarded-For", "203.0.113.7")
+		res, _ := s.do(http.DefaultClient, "POST", srv.URL+"/api/session",
+			`{"address":"amaral@kestrelquay.example","password":"`+apptest.Password+`"}`, "X-Forwarded-Proto", "https",
+			"X-Forwarded-For", "203.0.113.7")
 		for _, k := range res.Cookies() {
 			cookie = k.Secure
 		}
@@ -266,7 +273,8 @@ func TestNamesAndProxies(t *testing.T) {
 }
 
 func (s *school) tryAt(srv *httptest.Server, address, from string) int {
-	res, _ := s.do(http.DefaultClient, "POST", srv.URL+"/api/session", fmt.Sprintf(`{"address":%q,"password":"guess"}`, address), "X-Forwarded-For", from)
+	res, _ := s.do(http.DefaultClient, "POST", srv.URL+"/api/session",
+		fmt.Sprintf(`{"address":%q,"password":"guess"}`, address), "X-Forwarded-For", from)
 	return res.StatusCode
 }
 
@@ -284,7 +292,9 @@ func TestChooserStaysHere(t *testing.T) {
 		t.Errorf("here: %d", got)
 	}
 	for what, headers := range map[string][]string{
-		"under another name": {"Host", "satchel.kestrelquay.example"}, "through a proxy": {"X-Forwarded-For", "203.0.113.7"}, "through another": {"Forwarded", "for=203.0.113.7"}, "for another page": {"Origin", "http://127.0.0.1:1"},
+		"under another name": {"Host", "satchel.kestrelquay.example"},
+		"through a proxy":    {"X-Forwarded-For", "203.0.113.7"}, "through another": {"Forwarded", "for=203.0.113.7"},
+		"for another page": {"Origin", "http://127.0.0.1:1"},
 	} {
 		if got := be(headers...); got != 404 && got != 403 {
 			t.Errorf("%s: %d", what, got)
@@ -319,11 +329,13 @@ func TestLargeBodies(t *testing.T) {
 		t.Errorf("nobody's lists took %d MB", took>>20)
 	}
 	c := s.as("oduya")
-	if status, body := s.call(c, "POST", "/api/classes", `{"name":"`+strings.Repeat("a", 2<<20)+`"}`); status != 413 || !strings.Contains(body, "too-large") {
+	if status, body := s.call(c, "POST", "/api/classes", `{"name":"`+strings.Repeat("a", 2<<20)+`"}`); status != 413 ||
+		!strings.Contains(body, "too-large") {
 		t.Errorf("2 MB to a small route: %d %s", status, body)
 	}
 	runtime.ReadMemStats(&before)
-	if status, body := s.call(c, "POST", "/api/classes/"+s.class.ID+"/draft", `{"text":[`+strings.Repeat("1,", 20<<20)+`1]}`); status != 422 || !strings.Contains(body, "too-many") {
+	if status, body := s.call(c, "POST", "/api/classes/"+s.class.ID+"/draft",
+		`{"text":[`+strings.Repeat("1,", 20<<20)+`1]}`); status != 422 || !strings.Contains(body, "too-many") {
 		t.Errorf("20 million values: %d %.200s", status, body)
 	}
 	runtime.ReadMemStats(&after)
@@ -356,7 +368,8 @@ func TestLargeBodies(t *testing.T) {
 
 // form is the body of a form with one file.
 func form(name, content, end string) (body, kind string) {
-	return "--b\r\nContent-Disposition: form-data; name=\"file\"; filename=\"" + name + "\"\r\n\r\n" + content + end, "multipart/form-data; boundary=b"
+	return "--b\r\nContent-Disposition: form-data; name=\"file\"; filename=\"" + name + "\"\r\n\r\n" + content +
+		end, "multipart/form-data; boundary=b"
 }
 
 // A form that was cut off on the way is refused, and nothing of it is kept; names
@@ -393,7 +406,8 @@ func TestOddForms(t *testing.T) {
 		t.Errorf("%d things were kept", now-was)
 	}
 	body, kind := form("a.txt", "", "\r\n--b--\r\n")
-	if res, answer := s.do(s.as("oduya"), "POST", s.srv.URL+"/api/templates", body, "Content-Type", kind); res.StatusCode != 422 || !strings.Contains(answer, "file-empty") {
+	if res, answer := s.do(s.as("oduya"), "POST", s.srv.URL+"/api/templates", body, "Content-Type",
+		kind); res.StatusCode != 422 || !strings.Contains(answer, "file-empty") {
 		t.Errorf("a template of 0 bytes: %s %s", res.Status, answer)
 	}
 	body, kind = form("a.txt", "a", "\r\n--b--\r\n")
@@ -432,7 +446,8 @@ func TestTangledDocument(t *testing.T) {
 		t.Errorf("shown as %.60s", text.Html)
 	}
 	// It is counted again once it is a text like others.
-	if status, answer := s.call(s.as("s0"), "PUT", "/api/things/"+s.copy.Thing+"/text", `{"text":"# Log\n\nlow water","base":2,"key":"a key of another"}`); status != 200 {
+	if status, answer := s.call(s.as("s0"), "PUT", "/api/things/"+s.copy.Thing+"/text",
+		`{"text":"# Log\n\nlow water","base":2,"key":"a key of another"}`); status != 200 {
 		t.Fatal(status, answer)
 	}
 	if err := s.app.Observer.CatchUp(context.Background()); err != nil {
@@ -484,7 +499,8 @@ func TestAtOnce(t *testing.T) {
 		<-begun
 	}
 	body, kind := form("5.txt", "a", "\r\n--b--\r\n")
-	if res, answer := s.do(c, "POST", s.srv.URL+"/api/things/"+s.satchel.Thing+"/files", body, "Content-Type", kind); res.StatusCode != 429 || !strings.Contains(answer, "uploads-at-once") {
+	if res, answer := s.do(c, "POST", s.srv.URL+"/api/things/"+s.satchel.Thing+"/files", body, "Content-Type",
+		kind); res.StatusCode != 429 || !strings.Contains(answer, "uploads-at-once") {
 		t.Errorf("a fifth upload: %s %s", res.Status, answer)
 	}
 	for _, w := range ends {

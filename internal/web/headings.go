@@ -31,7 +31,8 @@ func (s *packRoutes) AddHeading(ctx context.Context, r api.AddHeadingRequestObje
 // ChangeHeading implements the route of that name.
 func (s *packRoutes) ChangeHeading(ctx context.Context, r api.ChangeHeadingRequestObject) (api.ChangeHeadingResponseObject, error) {
 	b := r.Body
-	err := s.handouts.ChangeHeading(ctx, account(ctx), r.ClassId, r.HeadingId, handouts.HeadingChange{Title: b.Title, Was: b.Was, Folded: b.Folded, Before: b.Before})
+	err := s.handouts.ChangeHeading(ctx, account(ctx), r.ClassId, r.HeadingId,
+		handouts.HeadingChange{Title: b.Title, Was: b.Was, Folded: b.Folded, Before: b.Before})
 	return api.ChangeHeading204Response{}, err
 }
 

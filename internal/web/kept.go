@@ -20,11 +20,14 @@ func (s *packRoutes) GetTree(ctx context.Context, r api.GetTreeRequestObject) (a
 	if err != nil {
 		return nil, err
 	}
-	out := api.GetTree200JSONResponse{Nodes: []api.Node{}, More: t.More, Folders: t.Folders, Files: t.Files, Grants: t.Grants, States: t.States}
+	out := api.GetTree200JSONResponse{Nodes: []api.Node{}, More: t.More, Folders: t.Folders, Files: t.Files,
+		Grants: t.Grants, States: t.States}
 	for _, n := range t.Nodes {
 		v := api.Node{
-			Key: n.Key.String(), Kind: api.NodeKind(n.Kind), Name: n.Name, Purpose: string(n.Key.What.Purpose), For: string(n.Place.For), HandIn: n.Place.HandIn, Row: n.Row, Team: n.Team, People: n.People,
-			Given: n.Given.String(), Level: n.Level.String(), Why: api.NodeWhy(n.Why), State: api.NodeState(n.State), Note: reasonPtr(n.Note), Inside: n.Inside, Apart: n.Apart, Altered: n.Altered,
+			Key: n.Key.String(), Kind: api.NodeKind(n.Kind), Name: n.Name, Purpose: string(n.Key.What.Purpose),
+			For: string(n.Place.For), HandIn: n.Place.HandIn, Row: n.Row, Team: n.Team, People: n.People,
+			Given: n.Given.String(), Level: n.Level.String(), Why: api.NodeWhy(n.Why), State: api.NodeState(n.State),
+			Note: reasonPtr(n.Note), Inside: n.Inside, Apart: n.Apart, Altered: n.Altered,
 		}
 		if n.Place.ID != "" && (n.Row != "" || n.Team != "") {
 			v.Place = n.Place.Called(s.rooms.PlaceNames())

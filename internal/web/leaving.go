@@ -20,7 +20,8 @@ func (s *leaveRoutes) ListLeavers(ctx context.Context, r api.ListLeaversRequestO
 		}
 		out = append(out, api.Leaver{
 			Request: request,
-			Row:     l.Student.ID, Student: l.Student.SortName(), LeftAt: l.Student.LeftAt.UTC(), Copies: l.Copies, Begun: l.Begun, Own: l.Own, Newest: moment(l.Newest), Owned: l.Owned, Binned: l.Binned, BinUntil: moment(l.BinUntil),
+			Row:     l.Student.ID, Student: l.Student.SortName(), LeftAt: l.Student.LeftAt.UTC(), Copies: l.Copies,
+			Begun: l.Begun, Own: l.Own, Newest: moment(l.Newest), Owned: l.Owned, Binned: l.Binned, BinUntil: moment(l.BinUntil),
 			Decision: api.LeaverDecision(l.Decision), DecidedAt: moment(l.DecidedA), Account: l.Student.Account != "",
 		})
 	}

@@ -82,7 +82,8 @@ func TestFilesOfEveryFormat(t *testing.T) {
 	s := open(t)
 	c := s.as("oduya")
 	path := "/api/classes/" + s.class.ID + "/draft/file"
-	rows := [][]string{{"No", "Surname", "First", "Email"}, {"70000", "Family0", "Given0", "s0@kestrelquay.example"}, {"70002", "Family2", "Given2", "s2@kestrelquay.example"}}
+	rows := [][]string{{"No", "Surname", "First", "Email"}, {"70000", "Family0", "Given0", "s0@kestrelquay.example"},
+		{"70002", "Family2", "Given2", "s2@kestrelquay.example"}}
 	packed := func(as tables.Writing) []byte {
 		var b bytes.Buffer
 		if err := tables.Write(&b, as, "Autumn", rows); err != nil {
@@ -91,10 +92,12 @@ func TestFilesOfEveryFormat(t *testing.T) {
 		return b.Bytes()
 	}
 	roster := archive(t, map[string]string{
-		"classes.csv": "sourcedId,title\nc1,Tide Watch 7B\n", "enrollments.csv": "classSourcedId,userSourcedId,role\nc1,u0,student\nc1,u2,student\nc1,t,teacher\n",
-		"users.csv": "sourcedId,givenName,familyName,identifier,email\nu0,Given0,Family0,70000,s0@kestrelquay.example\nu2,Given2,Family2,70002,s2@kestrelquay.example\nt,Ifeoma,Oduya,,oduya@kestrelquay.example\n",
+		"classes.csv":     "sourcedId,title\nc1,Tide Watch 7B\n",
+		"enrollments.csv": "classSourcedId,userSourcedId,role\nc1,u0,student\nc1,u2,student\nc1,t,teacher\n",
+		"users.csv":       "sourcedId,givenName,familyName,identifier,email\nu0,Given0,Family0,70000,s0@kestrelquay.example\nu2,Given2,Family2,70002,s2@kestrelquay.example\nt,Ifeoma,Oduya,,oduya@kestrelquay.example\n",
 	})
-	for name, content := range map[string][]byte{"list.csv": packed(tables.CSV), "list.xlsx": packed(tables.XLSX), "list.ods": packed(tables.ODS), "roster.zip": roster} {
+	for name, content := range map[string][]byte{"list.csv": packed(tables.CSV), "list.xlsx": packed(tables.XLSX),
+		"list.ods": packed(tables.ODS), "roster.zip": roster} {
 		status, answer := s.upload(c, path, name, content)
 		if status != 200 {
 			t.Errorf("%s: %d %s", name, status, answer)
@@ -105,15 +108,18 @@ func TestFilesOfEveryFormat(t *testing.T) {
 		for _, l := range d.Lines {
 			kinds = append(kinds, string(l.Kind)+" "+l.Name)
 		}
-		if want := []string{"unchanged Given0 Family0", "joined Given2 Family2", "left Given1 Family1"}; !slices.Equal(kinds, want) || d.Source != name || d.Counts.Students != 2 {
+		if want := []string{"unchanged Given0 Family0", "joined Given2 Family2",
+			"left Given1 Family1"}; !slices.Equal(kinds, want) || d.Source != name || d.Counts.Students != 2 {
 			t.Errorf("%s: %v, %+v", name, kinds, d.Counts)
 		}
 	}
 	s.call(c, "DELETE", s.fill("/api/classes/{class}/draft?id={list}&revision=1"), "")
 	whole := packed(tables.XLSX)
 	for code, content := range map[string][]byte{
-		"not-a-table": []byte("\x89PNG\r\n\x1a\n\x00\x00\x00\rIHDR\x00\x00"), "archive-unknown": archive(t, map[string]string{"a.txt": "hello"}), "damaged": archive(t, map[string]string{"xl/workbook.xml": "no"}),
-		"old-spreadsheet": append([]byte{0xD0, 0xCF, 0x11, 0xE0, 0xA1, 0xB1, 0x1A, 0xE1}, make([]byte, 99)...), "archive-lacks": archive(t, map[string]string{"manifest.csv": "a,b\n"}), "empty": nil,
+		"not-a-table":     []byte("\x89PNG\r\n\x1a\n\x00\x00\x00\rIHDR\x00\x00"),
+		"archive-unknown": archive(t, map[string]string{"a.txt": "hello"}), "damaged": archive(t, map[string]string{"xl/workbook.xml": "no"}),
+		"old-spreadsheet": append([]byte{0xD0, 0xCF, 0x11, 0xE0, 0xA1, 0xB1, 0x1A, 0xE1}, make([]byte, 99)...),
+		"archive-lacks":   archive(t, map[string]string{"manifest.csv": "a,b\n"}), "empty": nil,
 	} {
 		status, answer := s.upload(c, path, "x", content)
 		p := read[api.Problem](s, answer)
@@ -135,10 +141,12 @@ func TestLongCell(t *testing.T) {
 	s := open(t)
 	c := s.as("oduya")
 	path := "/api/classes/" + s.class.ID + "/draft"
-	list := "Surname,First,Email,Notes\nFamily0,Given0,s0@kestrelquay.example," + strings.Repeat("ø", 500_000) + "\nFamily2,Given2,s2@kestrelquay.example,early\n"
+	list := "Surname,First,Email,Notes\nFamily0,Given0,s0@kestrelquay.example," + strings.Repeat("ø", 500_000) +
+		"\nFamily2,Given2,s2@kestrelquay.example,early\n"
 	status, answer := s.upload(c, path+"/file", "list.csv", []byte(list))
 	d := read[api.Draft](s, answer)
-	if status != 200 || d.Counts.Students != 1 || d.Counts.LeftOut != 1 || len(d.Findings) != 1 || d.Findings[0].Code != "value-too-long" || d.Findings[0].Row != 2 {
+	if status != 200 || d.Counts.Students != 1 || d.Counts.LeftOut != 1 || len(d.Findings) != 1 ||
+		d.Findings[0].Code != "value-too-long" || d.Findings[0].Row != 2 {
 		t.Fatalf("%d %+v %+v", status, d.Counts, d.Findings)
 	}
 	shown := d.Rows[1].Cells[3]
@@ -158,7 +166,8 @@ func TestExports(t *testing.T) {
 	s := open(t)
 	c := s.as("oduya")
 	class := "/api/classes/" + s.class.ID
-	ask[api.RosterAct](s, c, "PATCH", class+"/roster", `{"edits":[{"row":"`+s.row("s0")+`","field":"extra:Note","value":"=HYPERLINK(1)","was":""}]}`)
+	ask[api.RosterAct](s, c, "PATCH", class+"/roster",
+		`{"edits":[{"row":"`+s.row("s0")+`","field":"extra:Note","value":"=HYPERLINK(1)","was":""}]}`)
 	for _, as := range []tables.Writing{tables.CSV, tables.XLSX, tables.ODS} {
 		res, err := c.Get(s.srv.URL + class + "/roster/export/" + string(as))
 		if err != nil {
@@ -166,14 +175,16 @@ func TestExports(t *testing.T) {
 		}
 		b, err := io.ReadAll(res.Body)
 		res.Body.Close()
-		if err != nil || res.StatusCode != 200 || !strings.HasPrefix(res.Header.Get("Content-Disposition"), "attachment") || !strings.Contains(res.Header.Get("Content-Disposition"), "Tide%20Watch%207B") || res.Header.Get("Content-Type") != as.MediaType() {
+		if err != nil || res.StatusCode != 200 || !strings.HasPrefix(res.Header.Get("Content-Disposition"), "attachment") ||
+			!strings.Contains(res.Header.Get("Content-Disposition"), "Tide%20Watch%207B") || res.Header.Get("Content-Type") != as.MediaType() {
 			t.Errorf("%s: %v %v", as, res.Header, err)
 		}
 		table, err := tables.ReadSheet(bytes.NewReader(b), "")
 		if err != nil || len(table.Rows) != 3 || table.Rows[0].Cells[0] != "Family name" || table.Rows[1].Cells[0] != "Family0" {
 			t.Errorf("%s: %+v, %v", as, table, err)
 		}
-		if note := table.Rows[1].Cells[len(table.Rows[1].Cells)-1]; strings.TrimPrefix(note, "'") != "=HYPERLINK(1)" || as == tables.CSV && note[0] != '\'' {
+		if note := table.Rows[1].Cells[len(table.Rows[1].Cells)-1]; strings.TrimPrefix(note, "'") != "=HYPERLINK(1)" ||
+			as == tables.CSV && note[0] != '\'' {
 			t.Errorf("%s: the note is %q", as, note)
 		}
 	}
@@ -187,10 +198,12 @@ func TestHistoryAndUndo(t *testing.T) {
 	act := ask[api.RosterAct](s, c, "PATCH", class+"/roster", `{"edits":[{"row":"`+s.row("s1")+`","field":"level","value":"B","was":""}]}`)
 	left := ask[api.RosterAct](s, c, "POST", class+"/roster/left", `{"rows":["`+s.row("s0")+`"],"left":true}`)
 	history := ask[[]api.HistoryItem](s, c, "GET", class+"/roster/history", "")
-	if len(history) != 4 || history[0].Batch != left.Batch || history[0].Changes[0].What != "left" || history[1].By != "Mats Lindqvist" || history[3].Kind != "list" {
+	if len(history) != 4 || history[0].Batch != left.Batch || history[0].Changes[0].What != "left" ||
+		history[1].By != "Mats Lindqvist" || history[3].Kind != "list" {
 		t.Fatalf("%+v", history)
 	}
-	if f := history[1].Changes[0].Fields; len(f) != 1 || f[0].Field != "level" || f[0].To != "B" || history[1].Changes[0].Name != "Given1 Family1" {
+	if f := history[1].Changes[0].Fields; len(f) != 1 || f[0].Field != "level" || f[0].To != "B" ||
+		history[1].Changes[0].Name != "Given1 Family1" {
 		t.Errorf("%+v", history[1].Changes)
 	}
 	rows := ask[[]api.RosterRow](s, c, "GET", class+"/roster", "")
@@ -206,11 +219,13 @@ func TestHistoryAndUndo(t *testing.T) {
 	if len(rows) != 2 || rows[0].Left+rows[1].Left != 0 || rows[1].Level != "" {
 		t.Errorf("taken back: %+v", rows)
 	}
-	if status, answer := s.call(c, "POST", class+"/roster/history/"+act.Batch+"/undo", ""); status != 422 || !strings.Contains(answer, "undone-already") {
+	if status, answer := s.call(c, "POST", class+"/roster/history/"+act.Batch+"/undo", ""); status != 422 ||
+		!strings.Contains(answer, "undone-already") {
 		t.Errorf("twice: %d %s", status, answer)
 	}
 	// The list came before the packing: it can only come back as a list.
-	if status, answer := s.call(c, "POST", class+"/roster/history/"+history[3].Batch+"/undo", ""); status != 422 || !strings.Contains(answer, "packed-since") {
+	if status, answer := s.call(c, "POST", class+"/roster/history/"+history[3].Batch+"/undo", ""); status != 422 ||
+		!strings.Contains(answer, "packed-since") {
 		t.Errorf("%d %s", status, answer)
 	}
 }
@@ -227,7 +242,8 @@ func TestChangedMeanwhileIsTold(t *testing.T) {
 	ask[api.RosterAct](s, first, "PATCH", class+"/roster", `{"edits":[`+cell("level", "A", "")+`]}`)
 	status, answer := s.call(second, "PATCH", class+"/roster", `{"edits":[`+cell("team", "Gull", "")+`,`+cell("level", "B", "")+`]}`)
 	p := read[api.Problem](s, answer)
-	if status != 409 || p.Code != "changed" || p.Args == nil || (*p.Args)["theirs"] != "A" || (*p.Args)["yours"] != "B" || strings.ContainsAny(p.Message, "{}") {
+	if status != 409 || p.Code != "changed" || p.Args == nil || (*p.Args)["theirs"] != "A" ||
+		(*p.Args)["yours"] != "B" || strings.ContainsAny(p.Message, "{}") {
 		t.Errorf("%d %s", status, answer)
 	}
 	for _, r := range ask[[]api.RosterRow](s, first, "GET", class+"/roster", "") {
@@ -237,10 +253,13 @@ func TestChangedMeanwhileIsTold(t *testing.T) {
 	}
 	path := s.fill(class + "/handouts/{handout}")
 	ask[api.Handout](s, first, "PATCH", path, `{"to":{"message":"Bring a coat"},"was":{"message":""}}`)
-	if status, answer := s.call(second, "PATCH", path, `{"to":{"message":"Bring boots"},"was":{"message":""}}`); status != 409 || read[api.Problem](s, answer).Code != "changed" || !strings.Contains(answer, "Bring a coat") {
+	if status, answer := s.call(second, "PATCH", path,
+		`{"to":{"message":"Bring boots"},"was":{"message":""}}`); status != 409 ||
+		read[api.Problem](s, answer).Code != "changed" || !strings.Contains(answer, "Bring a coat") {
 		t.Errorf("%d %s", status, answer)
 	}
-	if h := ask[api.Handout](s, second, "PATCH", path, `{"to":{"level":"read"},"was":{"level":"edit"}}`); h.Message != "Bring a coat" || h.Level != "read" {
+	if h := ask[api.Handout](s, second, "PATCH", path,
+		`{"to":{"level":"read"},"was":{"level":"edit"}}`); h.Message != "Bring a coat" || h.Level != "read" {
 		t.Errorf("%+v", h)
 	}
 }
@@ -288,7 +307,8 @@ func TestRepeatedRequests(t *testing.T) {
 		if status, answer := keyed("POST", r.path, "key of "+r.path, r.other); status != 409 || read[api.Problem](s, answer).Code != "key-used" {
 			t.Errorf("%s with another content: %d %s", r.path, status, answer)
 		}
-		if status, answer := keyed("POST", r.path, strings.Repeat("k", 101), r.body); status != 422 || read[api.Problem](s, answer).Code != "too-long" {
+		if status, answer := keyed("POST", r.path, strings.Repeat("k", 101), r.body); status != 422 ||
+			read[api.Problem](s, answer).Code != "too-long" {
 			t.Errorf("%s with a long key: %d %s", r.path, status, answer)
 		}
 	}
@@ -311,7 +331,8 @@ func TestFindingPeople(t *testing.T) {
 	if status, _ := s.call(c, "POST", "/api/practice", ""); status != 201 {
 		t.Fatal(status)
 	}
-	for query, want := range map[string]int{"given1": 1, "FAMILY0+given0": 1, "given": 3, "s2%40kestrel": 1, "70001": 1, "anemone": 0, "oduya": 0, "nobody": 0, "+": 0} {
+	for query, want := range map[string]int{"given1": 1, "FAMILY0+given0": 1, "given": 3, "s2%40kestrel": 1, "70001": 1,
+		"anemone": 0, "oduya": 0, "nobody": 0, "+": 0} {
 		if found := ask[[]api.BookEntry](s, c, "GET", "/api/people?q="+query, ""); len(found) != want {
 			t.Errorf("%s: %+v", query, found)
 		}
@@ -331,7 +352,8 @@ func TestWhoWrote(t *testing.T) {
 		}
 		return folder.Children[i].ByMe, folder.Children[i].ChangedBy
 	}
-	if status, answer := s.call(student, "PUT", "/api/things/"+s.copy.Thing+"/text", `{"text":"# Mine","base":1,"key":"who wrote it"}`); status != 200 {
+	if status, answer := s.call(student, "PUT", "/api/things/"+s.copy.Thing+"/text",
+		`{"text":"# Mine","base":1,"key":"who wrote it"}`); status != 200 {
 		t.Fatal(status, answer)
 	}
 	if me, name := byMe(student); !me || name != "Given0 Family0" {
@@ -350,7 +372,8 @@ func TestLinksOfTheSchool(t *testing.T) {
 	if err := s.app.Cases.Rosters.OpenJoinDoor(t.Context(), "oduya", s.class.ID, 1); err != nil {
 		t.Fatal(err)
 	}
-	paths := []string{"/api/me", "/api/classes/" + s.class.ID + "/join-door", "/api/classes/" + s.class.ID + "/links", "/api/classes/" + s.class.ID + "/links/export/csv"}
+	paths := []string{"/api/me", "/api/classes/" + s.class.ID + "/join-door", "/api/classes/" + s.class.ID + "/links",
+		"/api/classes/" + s.class.ID + "/links/export/csv"}
 	for _, said := range []string{"", "https://satchel.kestrelquay.example"} {
 		at := s.srv.URL
 		if said != "" {

@@ -80,8 +80,10 @@ func TestEverythingSentHasALimit(t *testing.T) {
 // odd values for a place in a request where another stands.
 func odd() []any {
 	return []any{
-		nil, true, "", 0, -1, 1 << 31, 1 << 53, json.Number("9223372036854775808"), json.Number("1e999"), "\x00", "a\u202eb\u200f", json.RawMessage(`"\ud800"`),
-		strings.Repeat("é", 5000), "urn:uuid:0198a0c0-0000-7000-8000-000000000000", "0198A0C0-0000-7000-8000-000000000000", "0198a0c0-0000-7000-8000-000000000000",
+		nil, true, "", 0, -1, 1 << 31, 1 << 53, json.Number("9223372036854775808"), json.Number("1e999"), "\x00",
+		"a\u202eb\u200f", json.RawMessage(`"\ud800"`),
+		strings.Repeat("é", 5000), "urn:uuid:0198a0c0-0000-7000-8000-000000000000", "0198A0C0-0000-7000-8000-000000000000",
+		"0198a0c0-0000-7000-8000-000000000000",
 		[]any{}, map[string]any{}, []any{nil}, []any{[]any{[]any{}}}, map[string]any{"\x00": "\x00"}, slices.Repeat([]any{"x"}, 30_000),
 	}
 }
@@ -154,14 +156,16 @@ func watch(t *testing.T, db *sqlx.DB) *witness {
 	w := &witness{t: t, db: db, writes: -1}
 	var tables []string
 	if err := db.Select(&tables, `select quote_ident(table_schema) || '.' || quote_ident(table_name) from information_schema.tables
-		where table_type = 'BASE TABLE' and table_schema not in ('pg_catalog', 'information_schema') and table_name not in ('sessions', 'devices', 'tabs') and table_name not like 'river%' order by 1`); err != nil {
+		where table_type = 'BASE TABLE' and table_schema not in ('pg_catalog', 'information_schema')
+			and table_name not in ('sessions', 'devices', 'tabs') and table_name not like 'river%' order by 1`); err != nil {
 		t.Fatal(err)
 	}
 	count := `create sequence writes start 1; create function count_write() returns trigger language plpgsql as $$ begin perform nextval('public.writes'); return null; end $$;`
 	var parts []string
 	for _, table := range tables {
 		parts = append(parts, fmt.Sprintf(`(select coalesce(sum(hashtextextended(x::text, 0)), 0)::text from %s x)`, table))
-		count += fmt.Sprintf(`create trigger count_write after insert or update or delete or truncate on %s for each statement execute function public.count_write();`, table)
+		count += fmt.Sprintf(`create trigger count_write after insert or update or delete
+			or truncate on %s for each statement execute function public.count_write();`, table)
 	}
 	w.all = `select concat_ws('|', ` + strings.Join(parts, ", ") + `)`
 	if _, err := db.Exec(count); err != nil {
@@ -255,7 +259,8 @@ func TestOddRequests(t *testing.T) {
 			if op.OperationID == "signOut" || op.OperationID == "events" || op.OperationID == "clearPractice" {
 				continue // they end what is asked with, or never end
 			}
-			at := s.fill(strings.NewReplacer("{classId}", "{class}", "{rowId}", "{row}", "{handoutId}", "{handout}", "{runId}", "{run}", "{teamId}", "{team}", "{thingId}", "{copy}", "{format}", "csv", "{seq}", "1").Replace("/api" + path))
+			at := s.fill(strings.NewReplacer("{classId}", "{class}", "{rowId}", "{row}", "{handoutId}", "{handout}", "{runId}",
+				"{run}", "{teamId}", "{team}", "{thingId}", "{copy}", "{format}", "csv", "{seq}", "1").Replace("/api" + path))
 			var bodies []string
 			if op.RequestBody != nil && op.RequestBody.Value.Content["application/json"] != nil {
 				schema := op.RequestBody.Value.Content["application/json"].Schema.Value
@@ -283,12 +288,15 @@ func TestOddRequests(t *testing.T) {
 					check(op, who, method, at, body, &before)
 				}
 				for _, p := range append(slices.Clone(item.Parameters), op.Parameters...) {
-					for _, o := range []string{"", "x", "%00", "%ff", "%E2%80%AE", "-1", "2147483648", "9223372036854775808", "urn:uuid:0198a0c0-0000-7000-8000-000000000000", "0198A0C0-0000-7000-8000-000000000000", strings.Repeat("a", 3000), "..%2F..", s.handout.ID} {
+					for _, o := range []string{"", "x", "%00", "%ff", "%E2%80%AE", "-1", "2147483648", "9223372036854775808",
+						"urn:uuid:0198a0c0-0000-7000-8000-000000000000", "0198A0C0-0000-7000-8000-000000000000",
+						strings.Repeat("a", 3000), "..%2F..", s.handout.ID} {
 						other := at
 						switch p.Value.In {
 						case "path":
 							other = strings.Replace("/api"+path, "{"+p.Value.Name+"}", o, 1)
-							other = s.fill(strings.NewReplacer("{classId}", "{class}", "{rowId}", "{row}", "{handoutId}", "{handout}", "{runId}", "{run}", "{teamId}", "{team}", "{thingId}", "{copy}", "{format}", "csv", "{seq}", "1").Replace(other))
+							other = s.fill(strings.NewReplacer("{classId}", "{class}", "{rowId}", "{row}", "{handoutId}", "{handout}",
+								"{runId}", "{run}", "{teamId}", "{team}", "{thingId}", "{copy}", "{format}", "csv", "{seq}", "1").Replace(other))
 							if o == "" {
 								continue // another address
 							}
@@ -316,7 +324,8 @@ func TestPromisesAreTested(t *testing.T) {
 		t.Fatal(err)
 	}
 	var all strings.Builder
-	for _, pattern := range []string{"../*/*_test.go", "../*/*/*_test.go", "../../e2e/*_test.go", "../../soak/*_test.go", "../../cmd/*/*_test.go"} {
+	for _, pattern := range []string{"../*/*_test.go", "../*/*/*_test.go", "../../e2e/*_test.go", "../../soak/*_test.go",
+		"../../cmd/*/*_test.go"} {
 		files, err := filepath.Glob(pattern)
 		if err != nil {
 			t.Fatal(err)

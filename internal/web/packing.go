@@ -63,7 +63,8 @@ func pattern(ps []api.Part) naming.Pattern {
 }
 
 // listView tells a packing list; called names accounts.
-func listView(ctx context.Context, called func(context.Context, ...string) (map[string]accounts.Account, error), c picture.Class, l packing.List) (api.PackingList, error) {
+func listView(ctx context.Context, called func(context.Context, ...string) (map[string]accounts.Account, error),
+	c picture.Class, l packing.List) (api.PackingList, error) {
 	out := api.PackingList{Lines: []api.Line{}, Counts: map[string]int{}, Digest: l.Digest()}
 	students, pupils := make(map[string]picture.Student, len(c.Students)), make(map[string]bool, len(c.Students))
 	for _, st := range c.Students {
@@ -79,7 +80,8 @@ func listView(ctx context.Context, called func(context.Context, ...string) (map[
 		row := w.Key.Whom.Row
 		st, there := students[row]
 		v := api.Line{
-			Key: line.Step.String(), Wanted: w.Key.String(), Ticked: line.Ticked, Section: api.LineSection(line.Section), Act: string(line.Step.Act), Purpose: string(w.Key.What.Purpose), Row: row, Name: w.Name,
+			Key: line.Step.String(), Wanted: w.Key.String(), Ticked: line.Ticked, Section: api.LineSection(line.Section),
+			Act: string(line.Step.Act), Purpose: string(w.Key.What.Purpose), Row: row, Name: w.Name,
 			Apart: w.Apart, Altered: w.Altered, Reason: reasonPtr(line.Reason), Remedies: line.Remedies, Thing: line.Thing,
 		}
 		if line.Section == packing.NeedsFixing {
@@ -236,7 +238,9 @@ func (s *packRoutes) aRun(ctx context.Context, r ledger.Run) (api.Run, error) {
 }
 
 func (s *packRoutes) runView(r ledger.Run, names map[string]string) api.Run {
-	v := api.Run{Id: r.ID, Title: r.Title, State: api.RunState(r.State), Kind: api.RunKind(r.Kind), Made: r.Made, Shared: r.Shared, Told: r.Told, LeftOut: r.LeftOut, StartedBy: names[r.StartedBy], Total: r.Total, Packed: r.Packed, Stuck: r.Stuck, Passed: r.Passed, StartedAt: r.StartedAt.UTC(), FinishedAt: moment(r.FinishedAt)}
+	v := api.Run{Id: r.ID, Title: r.Title, State: api.RunState(r.State), Kind: api.RunKind(r.Kind), Made: r.Made,
+		Shared: r.Shared, Told: r.Told, LeftOut: r.LeftOut, StartedBy: names[r.StartedBy], Total: r.Total, Packed: r.Packed,
+		Stuck: r.Stuck, Passed: r.Passed, StartedAt: r.StartedAt.UTC(), FinishedAt: moment(r.FinishedAt)}
 	if r.HandoutID != "" {
 		v.Handout = &r.HandoutID
 	}
@@ -273,7 +277,8 @@ func (s *packRoutes) GetRun(ctx context.Context, r api.GetRunRequestObject) (api
 	out := api.GetRun200JSONResponse{Run: view, Lines: []api.RunLine{}}
 	for _, st := range steps {
 		row := st.Key.Whom.Row
-		line := api.RunLine{Seq: st.Seq, Purpose: string(st.Key.What.Purpose), Name: st.Wanted.Name, Row: row, State: api.RunLineState(st.State), Reason: reasonPtr(st.Reason), Tries: st.Tries}
+		line := api.RunLine{Seq: st.Seq, Purpose: string(st.Key.What.Purpose), Name: st.Wanted.Name, Row: row,
+			State: api.RunLineState(st.State), Reason: reasonPtr(st.Reason), Tries: st.Tries}
 		if student, ok := c.Student(row); ok {
 			line.Student = student.SortName()
 		}
@@ -310,7 +315,8 @@ func (s *packRoutes) GetEverywhere(ctx context.Context, _ api.GetEverywhereReque
 	lists, err := s.packing.Everywhere(ctx, account(ctx))
 	out := api.GetEverywhere200JSONResponse{}
 	for _, l := range lists {
-		v := api.ClassList{Class: l.Class.ID, Code: l.Class.Code, Name: l.Class.Name, Digest: l.List.Digest(), Lines: len(l.List.Lines), Sample: []string{}}
+		v := api.ClassList{Class: l.Class.ID, Code: l.Class.Code, Name: l.Class.Name, Digest: l.List.Digest(),
+			Lines: len(l.List.Lines), Sample: []string{}}
 		who := map[string]bool{}
 		for _, line := range l.List.Lines {
 			w := line.Wanted

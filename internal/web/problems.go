@@ -80,7 +80,8 @@ func problem(err error) (int, api.Problem) {
 	case errors.As(err, &invalid):
 		return http.StatusUnprocessableEntity, api.Problem{Code: invalid.Code, Field: &invalid.Field, Args: argsOf(invalid.Args)}
 	case errors.As(err, &changed):
-		return http.StatusConflict, api.Problem{Code: "changed", Field: &changed.Field, Args: &map[string]string{"yours": changed.Yours, "theirs": changed.Theirs, "row": changed.Row}}
+		return http.StatusConflict, api.Problem{Code: "changed", Field: &changed.Field,
+			Args: &map[string]string{"yours": changed.Yours, "theirs": changed.Theirs, "row": changed.Row}}
 	case errors.Is(err, seam.ErrKey):
 		return http.StatusConflict, api.Problem{Code: "key-used"}
 	case errors.As(err, &table):

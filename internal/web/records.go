@@ -39,7 +39,8 @@ func (s *registerRoutes) GetLedger(ctx context.Context, r api.GetLedgerRequestOb
 	lines, more, err := s.registers.LedgerPage(ctx, r.ClassId, deref(r.Params.Find), from)
 	out := api.GetLedger200JSONResponse{Lines: []api.LedgerLine{}, More: more}
 	for _, l := range lines {
-		v := api.LedgerLine{Id: l.ID, Name: l.Name, Purpose: string(l.Key.What.Purpose), Student: l.Student, Thing: l.Thing, Link: l.Link, Run: l.RunID, MadeAt: l.MadeAt, SharedAt: moment(l.SharedAt), EndedAt: moment(l.EndedAt), Grants: []api.LedgerGrant{}}
+		v := api.LedgerLine{Id: l.ID, Name: l.Name, Purpose: string(l.Key.What.Purpose), Student: l.Student, Thing: l.Thing,
+			Link: l.Link, Run: l.RunID, MadeAt: l.MadeAt, SharedAt: moment(l.SharedAt), EndedAt: moment(l.EndedAt), Grants: []api.LedgerGrant{}}
 		for _, g := range l.Grants {
 			v.Grants = append(v.Grants, api.LedgerGrant{Name: g.Name, Level: g.Level.String(), At: g.At.UTC()})
 		}
@@ -145,7 +146,8 @@ func (s *registerRoutes) GetLinks(ctx context.Context, r api.GetLinksRequestObje
 		out.Door += "/" + handout
 	}
 	for _, l := range links {
-		v := api.ThingLink{Row: l.Row, Student: l.Student, Address: l.Address, Name: l.Name, Place: l.Place, Link: base + "/go/" + l.Link, Cue: cueView(cues[l.Row])}
+		v := api.ThingLink{Row: l.Row, Student: l.Student, Address: l.Address, Name: l.Name, Place: l.Place,
+			Link: base + "/go/" + l.Link, Cue: cueView(cues[l.Row])}
 		if r.Params.Codes != nil && *r.Params.Codes && l.Row != "" {
 			code, size, err := codeOf(v.Link)
 			if err != nil {

@@ -102,9 +102,12 @@ func etag(tag seam.Tag, seen time.Time, old bool) string {
 
 func registerView(reg register.Register) api.Register {
 	cl := reg.Class
-	out := api.Register{Revision: cl.Revision, Students: []api.RegisterStudent{}, Columns: []api.RegisterColumn{}, Week: [][]int{}, Days: []string{}, Changed: []int64{}, Missing: reg.Missing, Stuck: []api.StuckNote{}, Headings: headings(reg.Headings)}
+	out := api.Register{Revision: cl.Revision, Students: []api.RegisterStudent{}, Columns: []api.RegisterColumn{},
+		Week: [][]int{}, Days: []string{}, Changed: []int64{}, Missing: reg.Missing, Stuck: []api.StuckNote{}, Headings: headings(reg.Headings)}
 	for i, st := range cl.Students {
-		out.Students = append(out.Students, api.RegisterStudent{Row: st.ID, Name: st.CallName(), Family: st.Family, Given: st.Given, Period: st.Period, Level: st.Level, Team: st.Team})
+		out.Students = append(out.Students,
+			api.RegisterStudent{Row: st.ID, Name: st.CallName(), Family: st.Family, Given: st.Given, Period: st.Period,
+				Level: st.Level, Team: st.Team})
 		out.Changed = append(out.Changed, unix(reg.Changed[i]))
 	}
 	if len(reg.Week) > 0 {
@@ -165,7 +168,8 @@ func (s *registerRoutes) GetPanel(ctx context.Context, r api.GetPanelRequestObje
 		return nil, err
 	}
 	st := d.Student
-	out := api.GetPanel200JSONResponse{Row: st.ID, Name: st.CallName(), Address: st.Address, Number: st.Number, Period: st.Period, Level: st.Level, Team: st.Team, Things: []api.PanelThing{}, Problem: reasonPtr(st.Problem)}
+	out := api.GetPanel200JSONResponse{Row: st.ID, Name: st.CallName(), Address: st.Address, Number: st.Number,
+		Period: st.Period, Level: st.Level, Team: st.Team, Things: []api.PanelThing{}, Problem: reasonPtr(st.Problem)}
 	cues, err := s.rooms.Cues(ctx, r.ClassId)
 	if err != nil {
 		return nil, err
@@ -178,7 +182,9 @@ func (s *registerRoutes) GetPanel(ctx context.Context, r api.GetPanelRequestObje
 }
 
 func panelThing(t register.PanelThing) api.PanelThing {
-	v := api.PanelThing{Purpose: "satchel", Column: t.Column, Of: api.WhoseStudent, State: api.CellState(t.Cell.State), Words: wordsOf(t.Cell), Fill: t.Cell.Fill, Inside: t.Cell.Inside, Changed: unix(t.Cell.Changed), Days: t.Days, Access: []api.Access{}, Where: t.Where, Reason: reasonPtr(t.Cell.Reason)}
+	v := api.PanelThing{Purpose: "satchel", Column: t.Column, Of: api.WhoseStudent, State: api.CellState(t.Cell.State),
+		Words: wordsOf(t.Cell), Fill: t.Cell.Fill, Inside: t.Cell.Inside, Changed: unix(t.Cell.Changed), Days: t.Days,
+		Access: []api.Access{}, Where: t.Where, Reason: reasonPtr(t.Cell.Reason)}
 	if t.Handout != nil {
 		v.Purpose, v.Handout, v.Title = "copy", &t.Handout.ID, t.Handout.Title
 	}
@@ -190,7 +196,8 @@ func panelThing(t register.PanelThing) api.PanelThing {
 	}
 	if e := t.Cell.Entry; e != nil {
 		v.Of = whoseThing(e.Key)
-		v.Thing, v.Link, v.Name, v.MadeAt, v.SharedAt, v.OpenedAt = e.Thing, e.Link, e.Name, moment(e.MadeAt), moment(e.SharedAt), moment(t.OpenedAt)
+		v.Thing, v.Link, v.Name, v.MadeAt, v.SharedAt, v.OpenedAt = e.Thing, e.Link, e.Name, moment(e.MadeAt),
+			moment(e.SharedAt), moment(t.OpenedAt)
 	}
 	for _, a := range t.Reach {
 		v.Access = append(v.Access, api.Access{Name: a.Name, Level: levelWord(a.Level), Why: api.AccessWhy(a.As)})

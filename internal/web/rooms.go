@@ -35,12 +35,15 @@ func (s *roomRoutes) roomView(ctx context.Context, class string) (api.Room, erro
 	}
 	p := o.Plan
 	out := api.Room{
-		Satchel: parts(p.Satchel), Within: paths(p.Within), Pockets: pockets(p.Pockets), Sorted: p.Sorted, Places: []api.Place{}, Name: p.Name, Base: p.Base, Path: paths(p.Path), Term: p.Term,
+		Satchel: parts(p.Satchel), Within: paths(p.Within), Pockets: pockets(p.Pockets), Sorted: p.Sorted,
+		Places: []api.Place{}, Name: p.Name, Base: p.Base, Path: paths(p.Path), Term: p.Term,
 		Columns: []string{}, Levels: &[]string{}, Staff: members(o.Staff),
 	}
 	names := s.rooms.PlaceNames()
 	for _, x := range p.AllPlaces() {
-		out.Places = append(out.Places, api.Place{Id: x.ID, Name: x.Name, Called: x.Called(names), For: api.PlaceFor(x.For), Level: api.PlaceLevel(x.Level), HandIn: x.HandIn, Teams: string(x.Set), Under: x.Under, Usual: x.Usual(), Needed: x.Needed()})
+		out.Places = append(out.Places,
+			api.Place{Id: x.ID, Name: x.Name, Called: x.Called(names), For: api.PlaceFor(x.For),
+				Level: api.PlaceLevel(x.Level), HandIn: x.HandIn, Teams: string(x.Set), Under: x.Under, Usual: x.Usual(), Needed: x.Needed()})
 	}
 	for _, f := range room.OfClass {
 		out.Columns = append(out.Columns, string(f))
@@ -103,7 +106,8 @@ func placeParts(p *api.PlaceParts) room.PlaceParts {
 	if p == nil {
 		return room.PlaceParts{}
 	}
-	return room.PlaceParts{Name: p.Name, For: (*room.For)(p.For), Level: (*string)(p.Level), HandIn: p.HandIn, Set: (*record.Field)(p.Teams), Under: p.Under, Usual: (*string)(p.Usual)}
+	return room.PlaceParts{Name: p.Name, For: (*room.For)(p.For), Level: (*string)(p.Level), HandIn: p.HandIn,
+		Set: (*record.Field)(p.Teams), Under: p.Under, Usual: (*string)(p.Usual)}
 }
 
 func listed[T any](p *[]T) []T {
@@ -184,7 +188,8 @@ func cueView(c room.Cue) *api.Cue {
 
 // SetCue implements the route of that name.
 func (s *roomRoutes) SetCue(ctx context.Context, r api.SetCueRequestObject) (api.SetCueResponseObject, error) {
-	return api.SetCue204Response{}, s.rooms.SetCue(ctx, account(ctx), r.ClassId, r.RowId, room.Cue{Colour: string(r.Body.Colour), Symbol: string(r.Body.Symbol)})
+	return api.SetCue204Response{},
+		s.rooms.SetCue(ctx, account(ctx), r.ClassId, r.RowId, room.Cue{Colour: string(r.Body.Colour), Symbol: string(r.Body.Symbol)})
 }
 
 // DealCues implements the route of that name.

@@ -40,8 +40,10 @@ func (s *enrolRoutes) GetRoster(ctx context.Context, r api.GetRosterRequestObjec
 
 func rosterRow(st picture.Student) api.RosterRow {
 	row := api.RosterRow{
-		Row: st.ID, Name: st.CallName(), SortName: st.SortName(), Given: st.Given, Family: st.Family, Preferred: st.Preferred, Number: st.Number, Address: st.Address,
-		Period: st.Period, Level: st.Level, Team: st.Team, Extra: st.Extra, Also: []string{}, SitsOut: []string{}, Remarks: []api.Remark{}, Relink: st.Relink != "",
+		Row: st.ID, Name: st.CallName(), SortName: st.SortName(), Given: st.Given, Family: st.Family,
+		Preferred: st.Preferred, Number: st.Number, Address: st.Address,
+		Period: st.Period, Level: st.Level, Team: st.Team, Extra: st.Extra, Also: []string{}, SitsOut: []string{},
+		Remarks: []api.Remark{}, Relink: st.Relink != "",
 	}
 	if row.Extra == nil {
 		row.Extra = map[string]string{}
@@ -196,7 +198,8 @@ func (s *enrolRoutes) RosterHistory(ctx context.Context, r api.RosterHistoryRequ
 	out := api.RosterHistory200JSONResponse{}
 	for _, e := range entries {
 		item := api.HistoryItem{
-			Batch: e.Batch, At: e.At.UnixMilli(), By: names[e.Account], Kind: e.Kind, Source: e.Source, Changes: []api.HistoryChange{}, Undone: e.UndoneAt != nil,
+			Batch: e.Batch, At: e.At.UnixMilli(), By: names[e.Account], Kind: e.Kind, Source: e.Source,
+			Changes: []api.HistoryChange{}, Undone: e.UndoneAt != nil,
 			Undoable: e.UndoneAt == nil && e.Kind != "undone" && e.Kind != "relinked", More: max(0, len(e.Changes)-shown),
 		}
 		for _, ch := range e.Changes[:min(shown, len(e.Changes))] {

@@ -63,7 +63,8 @@ func open(t *testing.T) *school {
 	if _, err := a.Cases.Classes.CreateClass(ctx, "stranger", "8A", "Boat Workshop 8A", "", false); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", s.class.ID, []classes.Edit{{Row: s.row("s1"), Field: record.Team, Value: "Gull"}}); err != nil {
+	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", s.class.ID,
+		[]classes.Edit{{Row: s.row("s1"), Field: record.Team, Value: "Gull"}}); err != nil {
 		t.Fatal(err)
 	}
 	s.class = apptest.Load(t, a, s.class.ID)
@@ -111,7 +112,8 @@ func (s *school) signIn(t testing.TB, account string) *http.Client {
 	jar, _ := cookiejar.New(nil)
 	c := &http.Client{Jar: jar}
 	if account != "" {
-		res, err := c.Post(s.srv.URL+"/api/session", "application/json", strings.NewReader(`{"address":"`+account+`@kestrelquay.example","password":"`+apptest.Password+`"}`))
+		res, err := c.Post(s.srv.URL+"/api/session", "application/json",
+			strings.NewReader(`{"address":"`+account+`@kestrelquay.example","password":"`+apptest.Password+`"}`))
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -377,7 +379,8 @@ func TestEveryRouteAsEveryRole(t *testing.T) {
 				}
 			}
 			if strings.Contains(r.path, "/draft") && r.method != "GET" { // each finds a list waiting
-				s.call(clients["oduya"], "POST", s.fill("/api/classes/{class}/draft"), `{"text":"Surname,First,Email\nFamily0,Given0,s0@kestrelquay.example"}`)
+				s.call(clients["oduya"], "POST", s.fill("/api/classes/{class}/draft"),
+					`{"text":"Surname,First,Email\nFamily0,Given0,s0@kestrelquay.example"}`)
 			}
 			path := s.fill(r.path)
 			client := clients[who]
@@ -402,7 +405,8 @@ func TestEveryRouteAsEveryRole(t *testing.T) {
 		}
 	}
 	for _, route := range s.web.Routes() {
-		if name := s.unfill(route); strings.HasPrefix(name[strings.Index(name, "/"):], "/api/") && !asked[name] && !strings.HasSuffix(name, "/api/openapi.yaml") {
+		if name := s.unfill(route); strings.HasPrefix(name[strings.Index(name, "/"):], "/api/") && !asked[name] &&
+			!strings.HasSuffix(name, "/api/openapi.yaml") {
 			t.Errorf("the table above doesn't ask %s", name)
 		}
 	}
@@ -515,7 +519,8 @@ func (s *school) told() string {
 		s.t.Fatal(err)
 	}
 	if len(all) == 0 {
-		if _, err := s.app.Cases.Telling.SendMessage(ctx, "oduya", s.class.ID, letters.Ask{Text: &telling.Text{Subject: "x", Body: "y"}}); err != nil {
+		if _, err := s.app.Cases.Telling.SendMessage(ctx, "oduya", s.class.ID,
+			letters.Ask{Text: &telling.Text{Subject: "x", Body: "y"}}); err != nil {
 			s.t.Fatal(err)
 		}
 		if all, _, _, err = s.app.Cases.Telling.Messages(ctx, s.class.ID, store.MessageFilter{}); err != nil {
@@ -539,7 +544,10 @@ func (s *school) looked() (id, body string) {
 
 // unfill brings a registered route to the names of the table.
 func (s *school) unfill(route string) string {
-	r := strings.NewReplacer(":batch", "{batch}", ":teamId", "{team}", ":format", "csv", ":classId", "{class}", ":rowId", "{row}", ":handoutId", "{handout}", ":runId", "{run}", ":templateId", "{template}", ":seq", "1", ":slot", "1", ":headingId", "{heading}", ":stoodId", "{stood}", ":otherId", "{class}", ":link", "{link}", ":accountId", "{account}", ":mailNumber", "1", ":sessionId", "{class}").Replace(route)
+	r := strings.NewReplacer(":batch", "{batch}", ":teamId", "{team}", ":format", "csv", ":classId", "{class}", ":rowId",
+		"{row}", ":handoutId", "{handout}", ":runId", "{run}", ":templateId", "{template}", ":seq", "1", ":slot", "1",
+		":headingId", "{heading}", ":stoodId", "{stood}", ":otherId", "{class}", ":link", "{link}", ":accountId",
+		"{account}", ":mailNumber", "1", ":sessionId", "{class}").Replace(route)
 	r = strings.Replace(r, "/join/{link}", "/join/{door}", 1)
 	if strings.HasPrefix(r, "DELETE") {
 		r = strings.Replace(r, "{handout}", "{draft}", 1)
@@ -578,7 +586,8 @@ func TestSignInTries(t *testing.T) {
 	if !limited {
 		t.Error("passwords can be tried for ever")
 	}
-	if status, _ := s.call(c, "POST", "/api/session", `{"address":"s1@kestrelquay.example","password":"`+apptest.Password+`"}`); status != 200 {
+	if status, _ := s.call(c, "POST", "/api/session",
+		`{"address":"s1@kestrelquay.example","password":"`+apptest.Password+`"}`); status != 200 {
 		t.Errorf("another person is kept out as well: %d", status)
 	}
 }
@@ -628,7 +637,8 @@ func TestSessions(t *testing.T) {
 		}
 		res.Body.Close()
 		csp := res.Header.Get("Content-Security-Policy")
-		if !strings.Contains(csp, "script-src 'self'") && !strings.Contains(csp, "sandbox") || strings.Contains(csp, "unsafe-eval") || res.Header.Get("X-Content-Type-Options") != "nosniff" {
+		if !strings.Contains(csp, "script-src 'self'") && !strings.Contains(csp, "sandbox") ||
+			strings.Contains(csp, "unsafe-eval") || res.Header.Get("X-Content-Type-Options") != "nosniff" {
 			t.Errorf("%s: headers %v", path, res.Header)
 		}
 	}
@@ -648,7 +658,8 @@ func TestNoSuchLetter(t *testing.T) {
 		{"PATCH", "/api/classes/{class}/teams/{team}", `{"name":"a\u0000b"}`},
 		{"POST", "/api/templates/text", `{"name":"a\u0000b","text":"# Log"}`},
 	} {
-		if status, answer := s.call(c, r.method, s.fill(r.path), s.fill(r.body)); status != 400 || !strings.Contains(answer, "no-such-letter") || strings.Contains(answer, "u0000") {
+		if status, answer := s.call(c, r.method, s.fill(r.path), s.fill(r.body)); status != 400 ||
+			!strings.Contains(answer, "no-such-letter") || strings.Contains(answer, "u0000") {
 			t.Errorf("%s %s: %d %s", r.method, r.path, status, answer)
 		}
 	}
@@ -659,7 +670,8 @@ func TestBadLists(t *testing.T) {
 	s := open(t)
 	c := s.as("oduya")
 	url := "/api/classes/" + s.class.ID + "/draft"
-	for what, list := range map[string]string{"empty": "", "empty ": " \n ", "not-a-table": "\x01\x02", "quote-open": "a,\"b\nc", "too-many-rows": strings.Repeat("a,b\n", 250_001), "too-many-columns": strings.Repeat(",", 1000)} {
+	for what, list := range map[string]string{"empty": "", "empty ": " \n ", "not-a-table": "\x01\x02",
+		"quote-open": "a,\"b\nc", "too-many-rows": strings.Repeat("a,b\n", 250_001), "too-many-columns": strings.Repeat(",", 1000)} {
 		body, _ := json.Marshal(map[string]string{"text": list})
 		status, answer := s.call(c, "POST", url, string(body))
 		if status != 422 || !strings.Contains(answer, `"code":"`+strings.TrimSpace(what)+`"`) || !strings.Contains(answer, `"message"`) {
@@ -677,7 +689,8 @@ func TestBadLists(t *testing.T) {
 	if status, _ := s.call(c, "POST", url, `{"text":"Surname,First\nDube,Nokuthula"}`); status != 200 {
 		t.Fatal("a list without addresses can't be looked at")
 	}
-	if status, answer := s.call(c, "POST", url+"/accept", s.fill("{looked}")); status != 422 || !strings.Contains(answer, "no-address-column") {
+	if status, answer := s.call(c, "POST", url+"/accept", s.fill("{looked}")); status != 422 ||
+		!strings.Contains(answer, "no-address-column") {
 		t.Errorf("%d %s", status, answer)
 	}
 	s.call(c, "PATCH", url, s.fill(`{"draft":"{list}","changes":[{"without":true}]}`))
@@ -709,7 +722,8 @@ func TestWritingMeanwhile(t *testing.T) {
 	if st, m := put(student, "# Log\n\nsomething else", 1, "first-write"); st != 409 || m["code"] != "key-used" {
 		t.Errorf("another text under a key: %d %v", st, m)
 	}
-	if st, m := put(teacher, "# Log\n\ntwo", 1, "second-write"); st != 409 || m["theirs"] != "# Log\n\none" || m["version"] != 2.0 || m["by"] != "Given0 Family0" {
+	if st, m := put(teacher, "# Log\n\ntwo", 1, "second-write"); st != 409 || m["theirs"] != "# Log\n\none" ||
+		m["version"] != 2.0 || m["by"] != "Given0 Family0" {
 		t.Errorf("%d %v", st, m)
 	}
 	if st, m := put(teacher, "# Log\n\none\n\ntwo", 2, "third-write"); st != 200 || m["version"] != 3.0 {
@@ -762,7 +776,8 @@ func TestHostileContent(t *testing.T) {
 	if err := json.Unmarshal([]byte(answer), &got); err != nil {
 		t.Fatal(err)
 	}
-	if got.Text != hostile || strings.Contains(got.Html, "<script") || strings.Contains(got.Html, "onerror") || strings.Contains(got.Html, "javascript:") || !strings.Contains(got.Html, "checkbox") {
+	if got.Text != hostile || strings.Contains(got.Html, "<script") || strings.Contains(got.Html, "onerror") ||
+		strings.Contains(got.Html, "javascript:") || !strings.Contains(got.Html, "checkbox") {
 		t.Errorf("rendered %s", got.Html)
 	}
 	res, err := c.Get(s.srv.URL + "/api/things/" + s.copy.Thing + "/content")
@@ -770,7 +785,8 @@ func TestHostileContent(t *testing.T) {
 		t.Fatal(err)
 	}
 	res.Body.Close()
-	if h := res.Header; !strings.HasPrefix(h.Get("Content-Disposition"), "attachment") || h.Get("Content-Type") != "application/octet-stream" || !strings.Contains(h.Get("Content-Security-Policy"), "sandbox") {
+	if h := res.Header; !strings.HasPrefix(h.Get("Content-Disposition"), "attachment") ||
+		h.Get("Content-Type") != "application/octet-stream" || !strings.Contains(h.Get("Content-Security-Policy"), "sandbox") {
 		t.Errorf("headers %v", h)
 	}
 }
@@ -783,7 +799,8 @@ func TestServerKnowsUseCasesAlone(t *testing.T) {
 	}
 	known := map[string]bool{"clock": true, "document": true, "gate": true, "service": true, "tables": true, "web/api": true}
 	for _, i := range strings.Fields(string(out)) {
-		if name, ours := strings.CutPrefix(i, "jollysatchel/internal/"); ours && !known[name] && !strings.HasPrefix(name, "core/") && !strings.HasPrefix(name+"/", "usecase/") {
+		if name, ours := strings.CutPrefix(i, "jollysatchel/internal/"); ours && !known[name] &&
+			!strings.HasPrefix(name, "core/") && !strings.HasPrefix(name+"/", "usecase/") {
 			t.Errorf("the server imports %s", name)
 		}
 	}
@@ -848,7 +865,8 @@ func TestEventsOfOthers(t *testing.T) {
 	until(s.class.ID)
 	// What changes while nobody listens to the database is told of once somebody does.
 	var ended bool
-	if err := s.app.Store.DB.Get(&ended, `select pg_terminate_backend(pid) from pg_stat_activity where query = 'listen jolly' and datname = current_database()`); err != nil || !ended {
+	if err := s.app.Store.DB.Get(&ended, `select pg_terminate_backend(pid) from pg_stat_activity
+		where query = 'listen jolly' and datname = current_database()`); err != nil || !ended {
 		t.Fatal(ended, err)
 	}
 	if err := s.app.Store.Touch(ctx, cs[0].ID); err != nil {
@@ -868,7 +886,8 @@ func TestEventsOfOthers(t *testing.T) {
 func (s *school) tellMany(class string) {
 	s.t.Helper()
 	if _, err := s.app.Store.DB.Exec(`with more as (update classes set revision = revision + 1 where id = $1::uuid returning 1)
-		select pg_notify('jolly', case n when 100 then $1::text else gen_random_uuid()::text end) from generate_series(1, 200) n, more`, class); err != nil {
+		select pg_notify('jolly', case n when 100 then $1::text else gen_random_uuid()::text end)
+		from generate_series(1, 200) n, more`, class); err != nil {
 		s.t.Fatal(err)
 	}
 }

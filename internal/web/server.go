@@ -85,7 +85,8 @@ var asTheyAre = regexp.MustCompile(`^/api/(events$|.*/(content|archive|export/.*
 
 // compressed reports whether an answer is.
 func compressed(c *gin.Context) bool {
-	return c.Request.Method == http.MethodGet && strings.Contains(c.GetHeader("Accept-Encoding"), "gzip") && c.GetHeader("Range") == "" && !asTheyAre.MatchString(c.Request.URL.Path)
+	return c.Request.Method == http.MethodGet && strings.Contains(c.GetHeader("Accept-Encoding"), "gzip") &&
+		c.GetHeader("Range") == "" && !asTheyAre.MatchString(c.Request.URL.Path)
 }
 
 // mostRendering is how much that costs a person has under way at once: a page asks for one or two.
@@ -132,7 +133,8 @@ func New(o Options) *Server {
 	d := newDesk(o, sessions)
 	s := &Server{
 		options: o, desk: d, routes: newRoutes(o, d), hub: newHub(), contract: contract(), foreign: http.NewCrossOriginProtection(),
-		pace: newLimiter(o.Pace, int(4*o.Pace)), origins: newLimiter(o.Pace, int(10*o.Pace)), uploads: newCounter(4), watching: newCounter(12), bodies: gate.New(3, 30, 30*time.Second),
+		pace: newLimiter(o.Pace, int(4*o.Pace)), origins: newLimiter(o.Pace, int(10*o.Pace)), uploads: newCounter(4),
+		watching: newCounter(12), bodies: gate.New(3, 30, 30*time.Second),
 	}
 
 	gin.SetMode(gin.ReleaseMode)
@@ -190,7 +192,9 @@ func (s *Server) headers(c *gin.Context) {
 	if s.secure(c) {
 		h.Set("Strict-Transport-Security", "max-age=31536000")
 	}
-	h.Set("Content-Security-Policy", "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; font-src 'self' data:; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'")
+	h.Set("Content-Security-Policy",
+		"default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; "+
+			"font-src 'self' data:; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'")
 	h.Set("X-Content-Type-Options", "nosniff")
 	h.Set("Referrer-Policy", "same-origin")
 	h.Set("Cross-Origin-Opener-Policy", "same-origin")

@@ -49,7 +49,8 @@ func (s *peopleRoutes) LookSignIn(context.Context, api.LookSignInRequestObject) 
 // ourPath is a path of ours; of anything else it is where everybody begins.
 func ourPath(to string) string {
 	u, err := url.Parse(to)
-	if err != nil || !strings.HasPrefix(to, "/") || strings.HasPrefix(to, "//") || strings.Contains(to, "\\") || u.Host != "" || u.Scheme != "" {
+	if err != nil || !strings.HasPrefix(to, "/") || strings.HasPrefix(to, "//") || strings.Contains(to, "\\") ||
+		u.Host != "" || u.Scheme != "" {
 		return "/"
 	}
 	return to
@@ -121,7 +122,8 @@ func (s *peopleRoutes) ComeFromService(ctx context.Context, _ api.ComeFromServic
 		return api.ComeFromService303Response{Headers: api.ComeFromService303ResponseHeaders{Location: refusedAt("too-often")}}, nil
 	}
 	session := c.Request.Context()
-	kept := service.Started{State: s.sessions.PopString(session, stateKey), Nonce: s.sessions.PopString(session, nonceKey), Verifier: s.sessions.PopString(session, verifierKey)}
+	kept := service.Started{State: s.sessions.PopString(session, stateKey),
+		Nonce: s.sessions.PopString(session, nonceKey), Verifier: s.sessions.PopString(session, verifierKey)}
 	to, stay := ourPath(s.sessions.GetString(session, toKey)), s.sessions.GetBool(session, stayKey)
 	if kept.State != "" { // good once
 		if err := s.sessions.Destroy(session); err != nil {

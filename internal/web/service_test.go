@@ -56,7 +56,8 @@ func TestComeThroughTheService(t *testing.T) {
 	if _, body := s.call(c, "GET", "/api/session/look", ""); !strings.Contains(body, "Harbour pass") {
 		t.Errorf("the sign-in page is told %s", body)
 	}
-	if at := through(c, "S0@kestrelquay.example", "/door/"+s.class.ID); at != "/door/"+s.class.ID || !strings.Contains(me(c), `"account":"s0"`) {
+	if at := through(c, "S0@kestrelquay.example", "/door/"+s.class.ID); at != "/door/"+s.class.ID ||
+		!strings.Contains(me(c), `"account":"s0"`) {
 		t.Errorf("to %s as %s", at, me(c))
 	}
 	if _, at := visit(c, "/api/session/service?to=/account"); at != "/account" { // who is in goes on
@@ -68,7 +69,8 @@ func TestComeThroughTheService(t *testing.T) {
 		}
 	}
 	other := s.as("")
-	if at := through(other, "nobody@kestrelquay.example", "/"); at != "/sign-in?refused=service-nobody" || !strings.Contains(me(other), "sign-in") {
+	if at := through(other, "nobody@kestrelquay.example", "/"); at != "/sign-in?refused=service-nobody" ||
+		!strings.Contains(me(other), "sign-in") {
 		t.Errorf("nobody comes to %s as %s", at, me(other))
 	}
 	// Back a second time, or in another browser, is refused.
@@ -91,7 +93,8 @@ func TestComeThroughTheService(t *testing.T) {
 	}
 	set(settings.Service{Issuer: p.URL, Client: "satchel", Make: true})
 	fresh := s.as("")
-	if at := through(fresh, "ana.reis@kestrelquay.example", "/"); at != "/" || !strings.Contains(me(fresh), `"role":"student"`) || !strings.Contains(me(fresh), "Ana Reis") {
+	if at := through(fresh, "ana.reis@kestrelquay.example", "/"); at != "/" ||
+		!strings.Contains(me(fresh), `"role":"student"`) || !strings.Contains(me(fresh), "Ana Reis") {
 		t.Errorf("made: %s %s", at, me(fresh))
 	}
 	if at := through(s.as(""), "ana@other.example", "/"); at != "/sign-in?refused=service-nobody" {

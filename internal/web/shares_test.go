@@ -60,11 +60,14 @@ func TestCodeEndsSessions(t *testing.T) {
 	if status, _ := s.call(before, "GET", "/api/me", ""); status != 200 {
 		t.Fatalf("while the code isn't used: %d", status)
 	}
-	if status, answer := s.call(s.as(""), "POST", "/api/session/first", `{"address":"s0@kestrelquay.example","code":"AAAA","password":"some other words"}`); status != 422 || !strings.Contains(answer, "code-refused") {
+	if status, answer := s.call(s.as(""), "POST", "/api/session/first",
+		`{"address":"s0@kestrelquay.example","code":"AAAA","password":"some other words"}`); status != 422 ||
+		!strings.Contains(answer, "code-refused") {
 		t.Errorf("a wrong code: %d %s", status, answer)
 	}
 	c := s.as("")
-	if status, answer := s.call(c, "POST", "/api/session/first", `{"address":"s0@kestrelquay.example","code":"`+codes[0].Code+`","password":"some other words"}`); status != 200 {
+	if status, answer := s.call(c, "POST", "/api/session/first",
+		`{"address":"s0@kestrelquay.example","code":"`+codes[0].Code+`","password":"some other words"}`); status != 200 {
 		t.Fatalf("the code: %d %s", status, answer)
 	}
 	for who, want := range map[*http.Client]int{before: 401, c: 200} {
@@ -204,7 +207,8 @@ func TestMadeUpCookie(t *testing.T) {
 func TestLongBodiesCount(t *testing.T) {
 	s := open(t)
 	for _, path := range []string{"/api/session", "/api/session/first"} {
-		if status, answer := s.call(s.as(""), "POST", path, `{"address":"s0@kestrelquay.example","password":"`+strings.Repeat("x", 20_000)+`"}`); status != http.StatusRequestEntityTooLarge {
+		if status, answer := s.call(s.as(""), "POST", path,
+			`{"address":"s0@kestrelquay.example","password":"`+strings.Repeat("x", 20_000)+`"}`); status != http.StatusRequestEntityTooLarge {
 			t.Errorf("%s: %d %s", path, status, answer)
 		}
 	}

@@ -41,7 +41,8 @@ func (s *peopleRoutes) SignIn(ctx context.Context, r api.SignInRequestObject) (a
 // admit signs in whom ask knows of an address. Wrong tries are limited by origin
 // and account together, and fewer by origin alone; a device from which somebody
 // signed in before counts by itself, so that nobody keeps them out.
-func (s *peopleRoutes) admit(c *gin.Context, address string, stay *bool, ask func(address string) (accounts.Account, error)) (api.Me, error) {
+func (s *peopleRoutes) admit(c *gin.Context, address string, stay *bool,
+	ask func(address string) (accounts.Account, error)) (api.Me, error) {
 	if address = strings.ToLower(strings.TrimSpace(address)); address == "" {
 		return api.Me{}, seam.ErrRefused
 	}
@@ -73,7 +74,8 @@ func (s *peopleRoutes) admit(c *gin.Context, address string, stay *bool, ask fun
 	if err := s.people.KeepDevice(c, device, a.ID); err != nil {
 		return api.Me{}, err
 	}
-	http.SetCookie(c.Writer, &http.Cookie{Name: deviceCookie, Value: device, Path: "/api/session", MaxAge: int(people.DeviceFor.Seconds()), HttpOnly: true, SameSite: http.SameSiteStrictMode, Secure: s.secure(c)})
+	http.SetCookie(c.Writer, &http.Cookie{Name: deviceCookie, Value: device, Path: "/api/session",
+		MaxAge: int(people.DeviceFor.Seconds()), HttpOnly: true, SameSite: http.SameSiteStrictMode, Secure: s.secure(c)})
 	return s.enter(c, a, stay != nil && *stay)
 }
 
@@ -144,7 +146,9 @@ func (s *peopleRoutes) endSessions(ctx context.Context, of ...string) error {
 }
 
 func (s *peopleRoutes) me(ctx context.Context, a accounts.Account) api.Me {
-	return api.Me{Account: a.ID, Name: a.Name(), Address: a.Address, Role: api.MeRole(a.Role), School: s.School().Name, Zone: s.School().Zone.String(), Language: s.School().Language, Demo: s.Demo != nil, Standins: s.Standins != nil, Postroom: s.postroomed(), Site: s.site(ctx), Now: s.Now(), Words: s.words()}
+	return api.Me{Account: a.ID, Name: a.Name(), Address: a.Address, Role: api.MeRole(a.Role), School: s.School().Name,
+		Zone: s.School().Zone.String(), Language: s.School().Language, Demo: s.Demo != nil, Standins: s.Standins != nil,
+		Postroom: s.postroomed(), Site: s.site(ctx), Now: s.Now(), Words: s.words()}
 }
 
 // words are the school's own; an empty map where it has none.

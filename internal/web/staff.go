@@ -15,7 +15,8 @@ import (
 // SetStaff implements the route of that name.
 func (s *roomRoutes) SetStaff(ctx context.Context, r api.SetStaffRequestObject) (api.SetStaffResponseObject, error) {
 	role := map[string]string{"teacher": "teacher", "assistant": "assistant"} // none: off the staff
-	return api.SetStaff204Response{}, s.rooms.SetStaff(ctx, account(ctx), r.ClassId, r.AccountId, role[string(r.Body.Role)], role[string(r.Body.Was)])
+	return api.SetStaff204Response{},
+		s.rooms.SetStaff(ctx, account(ctx), r.ClassId, r.AccountId, role[string(r.Body.Role)], role[string(r.Body.Was)])
 }
 
 // ChangeOwner implements the route of that name: for the owner and the office.
@@ -50,7 +51,9 @@ func (s *roomRoutes) Choose(ctx context.Context, r api.ChooseRequestObject) (api
 	}
 	out := api.Choose200JSONResponse{}
 	for _, c := range chosen {
-		out = append(out, api.Chosen{ClassId: c.Class.ID, Code: c.Class.Code, Row: c.Row, Name: c.Student.CallName(), SortName: c.Student.SortName(), Given: c.Student.Given, Family: c.Student.Family, Preferred: c.Student.Preferred, Number: c.Student.Number, Address: c.Student.Address, In: c.In, Reason: string(c.Reason), Failed: c.Failed})
+		out = append(out, api.Chosen{ClassId: c.Class.ID, Code: c.Class.Code, Row: c.Row, Name: c.Student.CallName(),
+			SortName: c.Student.SortName(), Given: c.Student.Given, Family: c.Student.Family, Preferred: c.Student.Preferred,
+			Number: c.Student.Number, Address: c.Student.Address, In: c.In, Reason: string(c.Reason), Failed: c.Failed})
 	}
 	return out, nil
 }

@@ -43,8 +43,10 @@ func (s *peopleRoutes) standinsView(ctx context.Context) (api.Standins, error) {
 	}
 	n, err := s.people.CountAccounts(ctx)
 	out := api.Standins{
-		Weather:  api.Weather{Delay: int(w.Delay / time.Millisecond), Errors: float32(w.Errors), Lost: float32(w.Lost), Limit: float32(w.Limit), Unknown: []string{}},
-		Requests: f.Requests, Folders: f.Folders, Files: f.Files, Pointers: f.Pointers, Binned: f.Binned, Versions: f.Versions, Contents: f.Contents, Bytes: f.Bytes, People: f.People, Accounts: int64(n),
+		Weather: api.Weather{Delay: int(w.Delay / time.Millisecond), Errors: float32(w.Errors), Lost: float32(w.Lost),
+			Limit: float32(w.Limit), Unknown: []string{}},
+		Requests: f.Requests, Folders: f.Folders, Files: f.Files, Pointers: f.Pointers, Binned: f.Binned,
+		Versions: f.Versions, Contents: f.Contents, Bytes: f.Bytes, People: f.People, Accounts: int64(n),
 	}
 	for _, id := range w.Unknown {
 		out.Weather.Unknown = append(out.Weather.Unknown, people[id].Address)
@@ -54,7 +56,8 @@ func (s *peopleRoutes) standinsView(ctx context.Context) (api.Standins, error) {
 
 // SetWeather implements the route of that name.
 func (s *peopleRoutes) SetWeather(ctx context.Context, r api.SetWeatherRequestObject) (api.SetWeatherResponseObject, error) {
-	w := Weather{Delay: time.Duration(r.Body.Delay) * time.Millisecond, Errors: float64(r.Body.Errors), Lost: float64(r.Body.Lost), Limit: float64(r.Body.Limit)}
+	w := Weather{Delay: time.Duration(r.Body.Delay) * time.Millisecond, Errors: float64(r.Body.Errors),
+		Lost: float64(r.Body.Lost), Limit: float64(r.Body.Limit)}
 	for _, address := range r.Body.Unknown {
 		a, ok, err := s.people.AccountOf(ctx, address)
 		if err != nil {

@@ -23,7 +23,8 @@ func mailText(t *api.MailText) *telling.Text {
 func textView(t telling.Text) api.MailText { return api.MailText{Subject: t.Subject, Body: t.Body} }
 
 func messageAsk(b *api.MessageAsk) letters.Ask {
-	ask := letters.Ask{Kind: telling.Kind(b.Kind), Handout: deref(b.Handout), Column: record.Field(deref(b.Column)), Text: mailText(b.Text), Row: deref(b.Row)}
+	ask := letters.Ask{Kind: telling.Kind(b.Kind), Handout: deref(b.Handout), Column: record.Field(deref(b.Column)),
+		Text: mailText(b.Text), Row: deref(b.Row)}
 	if b.Rows != nil {
 		ask.Rows = *b.Rows
 	}
@@ -34,7 +35,8 @@ func messageAsk(b *api.MessageAsk) letters.Ask {
 func (s *tellRoutes) LookMessage(ctx context.Context, r api.LookMessageRequestObject) (api.LookMessageResponseObject, error) {
 	look, err := s.telling.PreviewMessage(ctx, r.ClassId, messageAsk(r.Body))
 	out := api.LookMessage200JSONResponse{
-		Text: textView(look.Text), Subject: look.Letter.Subject, Body: look.Letter.Body, Row: look.Row, Name: look.Name, To: orEmpty(look.To), Readers: []api.MessageReader{}, Messages: look.Messages,
+		Text: textView(look.Text), Subject: look.Letter.Subject, Body: look.Letter.Body, Row: look.Row, Name: look.Name,
+		To: orEmpty(look.To), Readers: []api.MessageReader{}, Messages: look.Messages,
 		Strange: orEmpty(look.Strange), Lacking: look.Lacking, Columns: orEmpty(look.Columns), Standin: s.postroomed(),
 	}
 	for _, x := range look.Readers {
@@ -81,7 +83,8 @@ func (s *tellRoutes) ListMessages(ctx context.Context, r api.ListMessagesRequest
 	out := api.ListMessages200JSONResponse{Messages: []api.Told{}, More: more, Counts: counts}
 	for _, m := range found {
 		v := api.Told{
-			Id: m.ID, N: m.N, Kind: api.ToldKind(m.Kind), By: m.By, Row: m.Row, Handout: m.HandoutID, Name: m.ToName, Address: m.ToAddress, Subject: m.Subject, Body: m.Body,
+			Id: m.ID, N: m.N, Kind: api.ToldKind(m.Kind), By: m.By, Row: m.Row, Handout: m.HandoutID, Name: m.ToName,
+			Address: m.ToAddress, Subject: m.Subject, Body: m.Body,
 			State: api.ToldState(m.State), Reason: m.Reason, Tries: m.Tries, MadeAt: m.MadeAt.UTC(), EndedAt: moment(m.EndedAt),
 		}
 		if m.EndedAt.IsZero() {
@@ -164,7 +167,8 @@ func (s *tellRoutes) ListPostroom(ctx context.Context, r api.ListPostroomRequest
 
 // SetPostWeather implements the route of that name.
 func (s *tellRoutes) SetPostWeather(ctx context.Context, r api.SetPostWeatherRequestObject) (api.SetPostWeatherResponseObject, error) {
-	err := s.Postroom.SetPostWeather(ctx, PostWeather{Refuses: float64(r.Body.Refuses), Lost: float64(r.Body.Lost), Delay: time.Duration(r.Body.Delay) * time.Millisecond})
+	err := s.Postroom.SetPostWeather(ctx,
+		PostWeather{Refuses: float64(r.Body.Refuses), Lost: float64(r.Body.Lost), Delay: time.Duration(r.Body.Delay) * time.Millisecond})
 	return api.SetPostWeather200JSONResponse(s.postWeather()), err
 }
 
@@ -179,7 +183,8 @@ func (s *tellRoutes) mail(ctx context.Context, n int64) (PostMail, error) {
 // GetMail implements the route of that name.
 func (s *tellRoutes) GetMail(ctx context.Context, r api.GetMailRequestObject) (api.GetMailResponseObject, error) {
 	m, err := s.mail(ctx, r.MailNumber)
-	return api.GetMail200JSONResponse{N: m.N, Mailbox: m.Mailbox, From: m.From, To: m.To, Reply: m.Reply, Subject: m.Subject, Text: m.Text, At: m.At.UTC(), Came: m.Came}, err
+	return api.GetMail200JSONResponse{N: m.N, Mailbox: m.Mailbox, From: m.From, To: m.To, Reply: m.Reply,
+		Subject: m.Subject, Text: m.Text, At: m.At.UTC(), Came: m.Came}, err
 }
 
 // GetEML implements the route of that name.

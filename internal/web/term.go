@@ -19,7 +19,9 @@ func (s *enrolRoutes) LookTerm(ctx context.Context, r api.LookTermRequestObject)
 		return all
 	}
 	for _, l := range term.Lines {
-		out.Lines = append(out.Lines, api.TermLine{Act: api.TermLineAct(l.Act), Key: l.Key, Name: l.Name, Period: l.Period, Class: orNone(l.ClassID), Owner: l.Owner.Name, Others: names(l.Others), Strangers: names(l.Strangers), Students: len(l.Students), Unknown: l.Unknown})
+		out.Lines = append(out.Lines, api.TermLine{Act: api.TermLineAct(l.Act), Key: l.Key, Name: l.Name, Period: l.Period,
+			Class: orNone(l.ClassID), Owner: l.Owner.Name, Others: names(l.Others), Strangers: names(l.Strangers),
+			Students: len(l.Students), Unknown: l.Unknown})
 	}
 	return out, err
 }

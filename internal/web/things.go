@@ -21,8 +21,10 @@ import (
 
 func thingTag(t seam.Thing, names map[string]string, me string, may things.Arranging) api.ThingTag {
 	return api.ThingTag{
-		Id: t.ID, Name: t.Name, Kind: api.ThingTagKind(t.Kind), MediaType: t.MediaType, Size: t.Size, ChangedAt: t.ChangedAt, ChangedBy: names[t.ChangedBy],
-		Owner: names[t.Owner], Level: levelWord(t.Level), Text: document.IsText(t.MediaType), ByMe: t.ChangedBy == me, Arrange: api.ThingTagArrange(may),
+		Id: t.ID, Name: t.Name, Kind: api.ThingTagKind(t.Kind), MediaType: t.MediaType, Size: t.Size,
+		ChangedAt: t.ChangedAt, ChangedBy: names[t.ChangedBy],
+		Owner: names[t.Owner], Level: levelWord(t.Level), Text: document.IsText(t.MediaType), ByMe: t.ChangedBy == me,
+		Arrange: api.ThingTagArrange(may),
 	}
 }
 
@@ -50,8 +52,10 @@ func (s *thingRoutes) FollowLink(ctx context.Context, r api.FollowLinkRequestObj
 func (s *thingRoutes) thingView(ctx context.Context, t things.View) (api.Thing, error) {
 	me := account(ctx)
 	out := api.Thing{
-		Id: t.ID, Link: t.Link, Name: t.Name, Kind: api.ThingKind(t.Kind), MediaType: t.MediaType, Size: t.Size, Version: t.Version, ChangedAt: t.ChangedAt,
-		Level: levelWord(t.Level), Text: document.IsText(t.MediaType), Path: []api.Crumb{}, Children: []api.ThingTag{}, ClassName: t.Class, ClassId: orNone(t.Teaches),
+		Id: t.ID, Link: t.Link, Name: t.Name, Kind: api.ThingKind(t.Kind), MediaType: t.MediaType, Size: t.Size,
+		Version: t.Version, ChangedAt: t.ChangedAt,
+		Level: levelWord(t.Level), Text: document.IsText(t.MediaType), Path: []api.Crumb{}, Children: []api.ThingTag{},
+		ClassName: t.Class, ClassId: orNone(t.Teaches),
 	}
 	if t.School != nil {
 		l := api.ThingSchool(t.School.String())
@@ -149,7 +153,8 @@ func (s *thingRoutes) conflict(ctx context.Context, id string, v seam.Version) (
 	if err != nil {
 		return nil, err
 	}
-	return api.PutText409JSONResponse{Code: "written-meanwhile", Message: words.Problem("written-meanwhile", nil), Version: v.Number, Theirs: theirs, By: names[v.By], At: v.At}, nil
+	return api.PutText409JSONResponse{Code: "written-meanwhile", Message: words.Problem("written-meanwhile", nil),
+		Version: v.Number, Theirs: theirs, By: names[v.By], At: v.At}, nil
 }
 
 // download answers GetContent: always as a download in a sandbox of its own,
@@ -265,7 +270,8 @@ func (s *thingRoutes) GetHome(ctx context.Context, _ api.GetHomeRequestObject) (
 // ListMatesCopies implements the route of that name.
 func (s *thingRoutes) ListMatesCopies(ctx context.Context, r api.ListMatesCopiesRequestObject) (api.ListMatesCopiesResponseObject, error) {
 	found, err := s.registers.MatesCopies(ctx, account(ctx), r.HandoutId)
-	out := api.ListMatesCopies200JSONResponse{Title: found.Title, Copies: []api.MateCopy{}, Passing: api.MatesCopiesPassing(found.Passing), Mine: []api.Mate{}}
+	out := api.ListMatesCopies200JSONResponse{Title: found.Title, Copies: []api.MateCopy{},
+		Passing: api.MatesCopiesPassing(found.Passing), Mine: []api.Mate{}}
 	for _, c := range found.Copies {
 		out.Copies = append(out.Copies, api.MateCopy{Thing: c.Thing, Name: c.Name})
 	}
@@ -276,7 +282,9 @@ func (s *thingRoutes) ListMatesCopies(ctx context.Context, r api.ListMatesCopies
 }
 
 func homeView(c register.Home) api.HomeClass {
-	v := api.HomeClass{Id: c.Class.ID, Code: c.Class.Code, Name: c.Class.Name, Staff: []string{}, Pockets: []api.Pocket{}, Cue: cueView(c.Cue), Places: []api.HomePlace{}, Added: c.Added, Copies: []api.HomeCopy{}, Notices: notices(c.Notices), Headings: headings(c.Headings), Satchel: orNone(c.Satchel), Shelf: orNone(c.Shelf), Table: orNone(c.Table)}
+	v := api.HomeClass{Id: c.Class.ID, Code: c.Class.Code, Name: c.Class.Name, Staff: []string{},
+		Pockets: []api.Pocket{}, Cue: cueView(c.Cue), Places: []api.HomePlace{}, Added: c.Added, Copies: []api.HomeCopy{},
+		Notices: notices(c.Notices), Headings: headings(c.Headings), Satchel: orNone(c.Satchel), Shelf: orNone(c.Shelf), Table: orNone(c.Table)}
 	for _, m := range c.Staff {
 		v.Staff = append(v.Staff, m.Name)
 	}
@@ -293,7 +301,11 @@ func homeView(c register.Home) api.HomeClass {
 		of[k.Handout.ID]++
 	}
 	for _, k := range c.Copies {
-		hc := api.HomeCopy{Thing: k.Thing, Title: k.Handout.Title, Of: whoseThing(k.Key), Fresh: !k.Opened && !k.Work.Begun, Text: document.IsTextName(k.Name), RenewedAt: moment(k.Renewed), ClassId: c.Class.ID, Due: due(k.Handout), State: api.CellState(progress.Shared), Words: k.Work.Added, Level: levelWord(k.Level), Message: k.Handout.Settings.Message, Heading: k.Handout.Heading, Handout: k.Handout.ID, Mates: k.Handout.MatesRead() || k.Handout.PassedOn()}
+		hc := api.HomeCopy{Thing: k.Thing, Title: k.Handout.Title, Of: whoseThing(k.Key), Fresh: !k.Opened && !k.Work.Begun,
+			Text: document.IsTextName(k.Name), RenewedAt: moment(k.Renewed), ClassId: c.Class.ID, Due: due(k.Handout),
+			State: api.CellState(progress.Shared), Words: k.Work.Added, Level: levelWord(k.Level),
+			Message: k.Handout.Settings.Message, Heading: k.Handout.Heading, Handout: k.Handout.ID,
+			Mates: k.Handout.MatesRead() || k.Handout.PassedOn()}
 		with, known := said[k.Handout.ID]
 		if !known {
 			with.InstructionsHtml, with.Links = withIt(k.Handout)

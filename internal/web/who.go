@@ -7,7 +7,6 @@ import (
 	"time"
 
 	"github.com/gin-gonic/gin"
-	"golang.org/x/time/rate"
 
 	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/classes"
@@ -35,29 +34,52 @@ const (
 var needs = map[string]need{
 	"SignIn": anybody, "SignOut": anybody, "DemoPeople": anybody, "DemoSignIn": anybody,
 	"LookSignIn": anybody, "GoToService": anybody, "ComeFromService": anybody,
-	"GetMe": signedIn, "ListFolders": signedIn, "MakeFolder": signedIn, "GetInside": signedIn, "RenameThing": signedIn, "LookWide": signedIn, "OpenToSchool": signedIn, "MoveThings": signedIn, "LookSpread": signedIn, "SpreadThings": signedIn, "MoveEffects": signedIn, "ListBin": signedIn, "BinThings": signedIn, "RestoreThing": signedIn, "FrontDoor": signedIn, "FollowLink": signedIn, "GetThing": signedIn, "GetText": signedIn, "PutText": signedIn,
+	"GetMe": signedIn, "ListFolders": signedIn, "MakeFolder": signedIn, "GetInside": signedIn, "RenameThing": signedIn,
+	"LookWide": signedIn, "OpenToSchool": signedIn, "MoveThings": signedIn, "LookSpread": signedIn,
+	"SpreadThings": signedIn, "MoveEffects": signedIn, "ListBin": signedIn, "BinThings": signedIn,
+	"RestoreThing": signedIn, "FrontDoor": signedIn, "FollowLink": signedIn, "GetThing": signedIn, "GetText": signedIn, "PutText": signedIn,
 	"GetContent": signedIn, "ListVersions": signedIn, "AddFile": signedIn, "Render": signedIn,
 	"GetHome": signedIn, "ListMatesCopies": studentOwn, "LetIn": studentOwn,
 	"LookFirst": anybody, "Begin": anybody, "FirstSignIn": anybody, "ChangePassword": signedIn,
-	"GetSchool": schoolWork, "ChangeSchool": officeOnly, "ListBook": schoolWork, "AddAccount": officeOnly, "ChangeAccount": officeOnly, "GiveCodes": officeOnly, "LookBookList": officeOnly, "BringBookList": officeOnly, "ClassCodes": classHands, "SetStaff": classHands, "ChangeOwner": classOpen,
-	"GetStandins": standIns, "SetWeather": standIns, "ListPostroom": postRoom, "SetPostWeather": standIns, "GetMail": postRoom, "GetEML": postRoom,
+	"GetSchool": schoolWork, "ChangeSchool": officeOnly, "ListBook": schoolWork, "AddAccount": officeOnly,
+	"ChangeAccount": officeOnly, "GiveCodes": officeOnly, "LookBookList": officeOnly, "BringBookList": officeOnly,
+	"ClassCodes": classHands, "SetStaff": classHands, "ChangeOwner": classOpen,
+	"GetStandins": standIns, "SetWeather": standIns, "ListPostroom": postRoom, "SetPostWeather": standIns,
+	"GetMail": postRoom, "GetEML": postRoom,
 	"LookTerm": officeOnly, "BringTerm": officeOnly,
 	"GetJoinDoor": classStaff, "OpenJoinDoor": classHands, "TakeAskers": classHands, "LookJoin": signedIn, "AskToJoin": studentOwn,
-	"ListAllClasses": officeOnly, "JoinClass": classOpen, "PutOff": classOpen, "ShowAgain": schoolWork, "ListSessions": signedIn, "EndSession": signedIn, "LookAs": classStaff,
-	"ListOwnCodes": signedIn, "GetPlacing": classOpen, "PlaceClass": classOpen, "GetWish": signedIn, "SetWish": signedIn, "TryPost": officeOnly, "ListMessages": classStaff, "LookMessage": classHands, "SendMessage": classHands, "SendAgain": classHands,
+	"ListAllClasses": officeOnly, "JoinClass": classOpen, "PutOff": classOpen, "ShowAgain": schoolWork,
+	"ListSessions": signedIn, "EndSession": signedIn, "LookAs": classStaff,
+	"ListOwnCodes": signedIn, "GetPlacing": classOpen, "PlaceClass": classOpen, "GetWish": signedIn, "SetWish": signedIn,
+	"TryPost": officeOnly, "ListMessages": classStaff, "LookMessage": classHands, "SendMessage": classHands, "SendAgain": classHands,
 	"Events": schoolWork, "ListClasses": schoolWork, "CreateClass": schoolWork, "ChangeClass": classHands,
 	"Choose": schoolWork, "FindPeople": schoolWork, "CoverNames": schoolWork, "MakePractice": schoolWork,
-	"GetEverywhere": schoolWork, "PackEverywhere": schoolWork, "ListTemplates": schoolWork, "UploadTemplate": schoolWork, "WriteTemplate": schoolWork, "RenameTemplate": schoolWork, "RemoveTemplate": schoolWork,
+	"GetEverywhere": schoolWork, "PackEverywhere": schoolWork, "ListTemplates": schoolWork, "UploadTemplate": schoolWork,
+	"WriteTemplate": schoolWork, "RenameTemplate": schoolWork, "RemoveTemplate": schoolWork,
 	"GetClass": classOpen, "GetRoster": classOpen, "GetRegister": classOpen,
-	"GetLog": classOpen, "ExportLog": classOpen, "GetLedger": classStaff, "ExportLedger": classStaff, "ListPastRuns": classStaff, "GetLinks": classStaff, "ExportLinks": classStaff, "ExportRegister": classStaff,
+	"GetLog": classOpen, "ExportLog": classOpen, "GetLedger": classStaff, "ExportLedger": classStaff,
+	"ListPastRuns": classStaff, "GetLinks": classStaff, "ExportLinks": classStaff, "ExportRegister": classStaff,
 	"ListLeavers": classOpen,
-	"GetPanel":    classStaff, "GetTree": classStaff, "LookReissue": classStaff, "LookFilling": classStaff, "GetFilled": classStaff, "LookWithdraw": classStaff, "GetUsed": classStaff, "GetHandoutFile": classStaff, "GetRoomFile": classStaff, "ListKept": classStaff, "GetBack": classStaff, "GetRoom": classStaff, "ListHandouts": classStaff, "ListHeadings": classStaff, "ListStood": classStaff, "GetStood": classStaff, "GetHandout": classStaff, "ListRuns": classStaff, "ListMissing": classStaff, "GetRun": classStaff,
-	"GetDraft": classHands, "PasteDraft": classHands, "UploadDraft": classHands, "ChangeDraft": classHands, "DropDraft": classHands, "AcceptDraft": classHands,
-	"AddStudents": classHands, "EditRoster": classHands, "SetLeft": classHands, "DealTeams": classStaff, "ExportRoster": classOpen, "RosterHistory": classOpen,
-	"UndoRoster": classHands, "ListBefore": classHands, "ClearPractice": classHands, "RemoveClass": classHands, "RenameTeam": classHands, "ConfirmAccount": classHands,
-	"DecideLeaver": classHands, "ArchiveLeaver": classHands, "DecideFormer": classHands, "AnswerRequest": classOpen, "SetCue": classHands, "DealCues": classHands, "ReadRoomFile": classHands, "ReadHandoutFile": classHands, "LetBe": classHands, "BinKept": classHands, "TakeBack": classHands,
+	"GetPanel":    classStaff, "GetTree": classStaff, "LookReissue": classStaff, "LookFilling": classStaff,
+	"GetFilled": classStaff, "LookWithdraw": classStaff, "GetUsed": classStaff, "GetHandoutFile": classStaff,
+	"GetRoomFile": classStaff, "ListKept": classStaff, "GetBack": classStaff, "GetRoom": classStaff,
+	"ListHandouts": classStaff, "ListHeadings": classStaff, "ListStood": classStaff, "GetStood": classStaff,
+	"GetHandout": classStaff, "ListRuns": classStaff, "ListMissing": classStaff, "GetRun": classStaff,
+	"GetDraft": classHands, "PasteDraft": classHands, "UploadDraft": classHands, "ChangeDraft": classHands,
+	"DropDraft": classHands, "AcceptDraft": classHands,
+	"AddStudents": classHands, "EditRoster": classHands, "SetLeft": classHands, "DealTeams": classStaff,
+	"ExportRoster": classOpen, "RosterHistory": classOpen,
+	"UndoRoster": classHands, "ListBefore": classHands, "ClearPractice": classHands, "RemoveClass": classHands,
+	"RenameTeam": classHands, "ConfirmAccount": classHands,
+	"DecideLeaver": classHands, "ArchiveLeaver": classHands, "DecideFormer": classHands, "AnswerRequest": classOpen,
+	"SetCue": classHands, "DealCues": classHands, "ReadRoomFile": classHands, "ReadHandoutFile": classHands,
+	"LetBe": classHands, "BinKept": classHands, "TakeBack": classHands,
 	"SetAddress": classHands, "ChangeRoom": classHands, "PackRoom": classHands, "CreateHandout": classHands, "ChangeHandout": classHands,
-	"DeleteHandout": classHands, "PackHandout": classHands, "AlsoFor": classHands, "NotFor": classHands, "PackTogether": classHands, "AddHeading": classHands, "ChangeHeading": classHands, "RemoveHeading": classHands, "PlaceHandout": classHands, "Reissue": classHands, "PostNotice": classHands, "TakeNoticeDown": classHands, "UseAgain": classHands, "Withdraw": classHands, "GiveBack": classHands, "TopUp": classHands, "PauseRun": classHands, "ResumeRun": classHands, "StopRun": classHands, "FixLine": classHands,
+	"DeleteHandout": classHands, "PackHandout": classHands, "AlsoFor": classHands, "NotFor": classHands,
+	"PackTogether": classHands, "AddHeading": classHands, "ChangeHeading": classHands, "RemoveHeading": classHands,
+	"PlaceHandout": classHands, "Reissue": classHands, "PostNotice": classHands, "TakeNoticeDown": classHands,
+	"UseAgain": classHands, "Withdraw": classHands, "GiveBack": classHands, "TopUp": classHands, "PauseRun": classHands,
+	"ResumeRun": classHands, "StopRun": classHands, "FixLine": classHands,
 }
 
 const (
@@ -311,85 +333,4 @@ func (s *Server) enterClass(c *gin.Context, account string, role accounts.Role, 
 	c.Set(classKey, id)
 	c.Set(mineKey, mine)
 	return nil
-}
-
-// mostNames are remembered by a limiter. Whoever comes when there are as many shares one allowance
-// with all others who do, until some are forgotten.
-const mostNames = 100_000
-
-// A limiter allows each name so many events a second, with a burst.
-type limiter struct {
-	mu    sync.Mutex
-	rate  rate.Limit
-	burst int
-	names map[string]*rate.Limiter
-	swept time.Time
-}
-
-func newLimiter(perSecond float64, burst int) *limiter {
-	return &limiter{rate: rate.Limit(perSecond), burst: burst, names: map[string]*rate.Limiter{}}
-}
-
-// allow spends one, where there is one left.
-func (l *limiter) allow(name string) bool { return l.allowN(name, 1) }
-
-// allowN spends n, where that many are left; n is at most the burst.
-func (l *limiter) allowN(name string, n int) bool {
-	return l.of(name, func(one *rate.Limiter, now time.Time) bool { return one.AllowN(now, n) })
-}
-
-// giveBack takes one that was spent back.
-func (l *limiter) giveBack(name string) {
-	l.of(name, func(one *rate.Limiter, now time.Time) bool { return one.AllowN(now, -1) })
-}
-
-func (l *limiter) of(name string, ask func(*rate.Limiter, time.Time) bool) bool {
-	l.mu.Lock()
-	defer l.mu.Unlock()
-	now := time.Now()
-	if now.Sub(l.swept) > time.Minute || len(l.names) >= mostNames && now.Sub(l.swept) > time.Second { // forget who has all tries again
-		for k, v := range l.names {
-			if v.TokensAt(now) >= float64(l.burst) {
-				delete(l.names, k)
-			}
-		}
-		l.swept = now
-	}
-	one, ok := l.names[name]
-	if !ok && len(l.names) >= mostNames {
-		name = "" // nobody is called that
-		one, ok = l.names[name]
-	}
-	if !ok {
-		one = rate.NewLimiter(l.rate, l.burst)
-		l.names[name] = one
-	}
-	return ask(one, now)
-}
-
-// A counter counts what each name has under way at once, up to a limit.
-type counter struct {
-	mu    sync.Mutex
-	most  int
-	names map[string]int
-}
-
-func newCounter(most int) *counter { return &counter{most: most, names: map[string]int{}} }
-
-// enter counts one more, until leave is called; ok is false where there are as
-// many as there may be.
-func (n *counter) enter(name string) (leave func(), ok bool) {
-	n.mu.Lock()
-	defer n.mu.Unlock()
-	if n.names[name] >= n.most {
-		return nil, false
-	}
-	n.names[name]++
-	return func() {
-		n.mu.Lock()
-		defer n.mu.Unlock()
-		if n.names[name]--; n.names[name] == 0 {
-			delete(n.names, name)
-		}
-	}, true
 }

@@ -45,7 +45,8 @@ func Open(t testing.TB) *app.App {
 // At brings the program up on a database, as a second program would.
 func At(t testing.TB, url string) *app.App {
 	t.Helper()
-	return With(t, app.Settings{Database: url, School: School, Now: clock.System, Pace: 10_000, Here: "http://satchel.test", ShowStandins: true})
+	return With(t, app.Settings{Database: url, School: School, Now: clock.System, Pace: 10_000,
+		Here: "http://satchel.test", ShowStandins: true})
 }
 
 // With brings the program up as its settings say.
@@ -63,7 +64,8 @@ func With(t testing.TB, s app.Settings) *app.App {
 var Hash = func() string {
 	salt := []byte("brine and barley")
 	tag := argon2.IDKey([]byte(Password), salt, 1, 64, 1, 32)
-	return fmt.Sprintf("$argon2id$v=%d$m=64,t=1,p=1$%s$%s", argon2.Version, base64.RawStdEncoding.EncodeToString(salt), base64.RawStdEncoding.EncodeToString(tag))
+	return fmt.Sprintf("$argon2id$v=%d$m=64,t=1,p=1$%s$%s", argon2.Version, base64.RawStdEncoding.EncodeToString(salt),
+		base64.RawStdEncoding.EncodeToString(tag))
 }()
 
 // People enters accounts into the school book and the cupboard: oduya and
@@ -78,7 +80,8 @@ func People(t testing.TB, a *app.App, n int) {
 		{ID: "office", Address: "office@kestrelquay.example", Given: "Harbour", Family: "Office", Role: accounts.Office},
 	}
 	for i := range n {
-		all = append(all, accounts.Account{ID: fmt.Sprint("s", i), Address: fmt.Sprintf("s%d@kestrelquay.example", i), Given: fmt.Sprint("Given", i), Family: fmt.Sprint("Family", i), Number: fmt.Sprint(70000 + i), Role: accounts.Student})
+		all = append(all, accounts.Account{ID: fmt.Sprint("s", i), Address: fmt.Sprintf("s%d@kestrelquay.example", i),
+			Given: fmt.Sprint("Given", i), Family: fmt.Sprint("Family", i), Number: fmt.Sprint(70000 + i), Role: accounts.Student})
 	}
 	ctx := context.Background()
 	for _, acc := range all {
@@ -156,7 +159,8 @@ func owner(t testing.TB, a *app.App, c picture.Class) string {
 func Handout(t testing.TB, a *app.App, c picture.Class, text string) handout.Handout {
 	t.Helper()
 	ctx := context.Background()
-	tpl, err := a.Cases.Handouts.AddTemplate(ctx, owner(t, a, c), "Rock-pool field log.md", "text/markdown; charset=utf-8", strings.NewReader(text))
+	tpl, err := a.Cases.Handouts.AddTemplate(ctx, owner(t, a, c), "Rock-pool field log.md",
+		"text/markdown; charset=utf-8", strings.NewReader(text))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -214,13 +218,23 @@ func Full(t testing.TB, a *app.App, c picture.Class, handouts int) {
 }
 
 var doubling = []string{
-	`create temporary table doubled on commit drop as select l.*, gen_random_uuid() as fresh, case when l.purpose = 'copy' then replace(l.name, $3, $4) else $4 end as called from ledger l where l.handout_id = $1::uuid and $2::uuid is not null`,
-	`insert into standin.things (id, link, kind, name, parent, above, owner, grants, stands_alone, target, media_type, version, size, sha, made_at, changed_at, changed_by)
-			select d.fresh, d.fresh::text, s.kind, d.called, s.parent, s.above, s.owner, s.grants, s.stands_alone, s.target, s.media_type, s.version, s.size, s.sha, s.made_at, s.changed_at, s.changed_by from doubled d join standin.things s on s.id = d.thing::uuid`,
-	`insert into standin.versions (thing, n, sha, size, at, by) select d.fresh, v.n, v.sha, v.size, v.at, v.by from doubled d join standin.versions v on v.thing = d.thing::uuid`,
-	`insert into ledger (id, class_id, key, generation, purpose, row_id, team_id, handout_id, thing, link, name, spot, put_in, granted, pointers, run_id, made_at, shared_at)
-			select gen_random_uuid(), class_id, replace(key, $1::text, $2::text), generation, purpose, row_id, team_id, $2::uuid, fresh::text, fresh::text, called, spot, put_in, granted, replace(pointers::text, $1::text, $2::text)::jsonb, run_id, made_at, shared_at from doubled`,
-	`update handouts set packed_at = (select packed_at from handouts where id = $1::uuid), settings = jsonb_set(settings, '{date}', (select settings->'date' from handouts where id = $1::uuid)) where id = $2::uuid`,
+	`create temporary table doubled on commit drop as select l.*, gen_random_uuid() as fresh,
+		case when l.purpose = 'copy' then replace(l.name, $3, $4) else $4 end as called from ledger l
+			where l.handout_id = $1::uuid and $2::uuid is not null`,
+	`insert into standin.things (id, link, kind, name, parent, above, owner, grants, stands_alone, target, media_type,
+		version, size, sha, made_at, changed_at, changed_by)
+			select d.fresh, d.fresh::text, s.kind, d.called, s.parent, s.above, s.owner, s.grants, s.stands_alone, s.target,
+				s.media_type, s.version, s.size, s.sha, s.made_at, s.changed_at, s.changed_by from doubled d
+					join standin.things s on s.id = d.thing::uuid`,
+	`insert into standin.versions (thing, n, sha, size, at, by) select d.fresh, v.n, v.sha, v.size, v.at, v.by
+		from doubled d join standin.versions v on v.thing = d.thing::uuid`,
+	`insert into ledger (id, class_id, key, generation, purpose, row_id, team_id, handout_id, thing, link, name, spot,
+		put_in, granted, pointers, run_id, made_at, shared_at)
+			select gen_random_uuid(), class_id, replace(key, $1::text, $2::text), generation, purpose, row_id, team_id,
+				$2::uuid, fresh::text, fresh::text, called, spot, put_in, granted,
+					replace(pointers::text, $1::text, $2::text)::jsonb, run_id, made_at, shared_at from doubled`,
+	`update handouts set packed_at = (select packed_at from handouts where id = $1::uuid),
+		settings = jsonb_set(settings, '{date}', (select settings->'date' from handouts where id = $1::uuid)) where id = $2::uuid`,
 }
 
 // copyOf doubles in the database what was made of a handout, for another.

@@ -75,7 +75,8 @@ func TestOpenToTheSchool(t *testing.T) {
 		chain []Thing
 		want  Level
 	}{
-		{"stranger", []Thing{sheet}, Comment}, {"dube", []Thing{sheet}, Edit}, {"asha", []Thing{sheet}, Comment}, {"oduya", []Thing{sheet}, Owner}, {"", []Thing{sheet}, Nothing},
+		{"stranger", []Thing{sheet}, Comment}, {"dube", []Thing{sheet}, Edit}, {"asha", []Thing{sheet}, Comment},
+		{"oduya", []Thing{sheet}, Owner}, {"", []Thing{sheet}, Nothing},
 		{"stranger", []Thing{essay, folder}, Read}, {"stranger", []Thing{private, folder}, Nothing}, {"stranger", []Thing{closed}, Read},
 		{"stranger", []Thing{{ID: "odd", Owner: "oduya", Rule: Rule{School: Owner}}}, Nothing},
 	} {
@@ -91,7 +92,8 @@ func TestOpenToTheSchool(t *testing.T) {
 func TestClosedMarks(t *testing.T) {
 	mark := &Mark{Since: noon, By: "oduya", Spares: []string{"oduya", "lindqvist"}, Exempt: map[string]time.Time{"dube": noon.Add(time.Hour)}}
 	class := Thing{ID: "class", Owner: "oduya", Folder: true, Rule: Rule{StandsAlone: true, Grants: map[string]Level{"lindqvist": Edit}}}
-	satchel := Thing{ID: "satchel", Owner: "oduya", Folder: true, Rule: Rule{Grants: map[string]Level{"dube": Edit, "eriksen": Edit, "asha": Read}}}
+	satchel := Thing{ID: "satchel", Owner: "oduya", Folder: true,
+		Rule: Rule{Grants: map[string]Level{"dube": Edit, "eriksen": Edit, "asha": Read}}}
 	essay := Thing{ID: "essay", Owner: "eriksen", Rule: Rule{StandsAlone: true, Grants: map[string]Level{"dube": Comment}}}
 	closed := func(x Thing, m *Mark) Thing { x.Closed = m; return x }
 	whole := &Mark{Since: noon, By: "office"}
@@ -178,7 +180,8 @@ m = (r.sub == p.sub || p.sub == "school") && g(p.act, r.act) && (p.act == "owner
 		var things []Thing
 		parent := map[string]int{}
 		for i := range 8 {
-			x := Thing{ID: fmt.Sprintf("t%d", i), Folder: true, Owner: people[random.IntN(4)], Rule: Rule{StandsAlone: random.IntN(4) == 0, Grants: map[string]Level{}}}
+			x := Thing{ID: fmt.Sprintf("t%d", i), Folder: true, Owner: people[random.IntN(4)],
+				Rule: Rule{StandsAlone: random.IntN(4) == 0, Grants: map[string]Level{}}}
 			for _, p := range people {
 				if random.IntN(3) == 0 {
 					x.Rule.Grants[p] = Level(1 + random.IntN(3))

@@ -10,8 +10,10 @@ import (
 
 func TestLike(t *testing.T) {
 	all := []Account{
-		{Address: "pedro.oliveira@kq.example", Given: "Pedro", Family: "Oliveira"}, {Address: "maren.dahl@kq.example", Given: "Maren", Family: "Dahl"},
-		{Address: "eero.rautio2@kq.example", Given: "Eero", Family: "Rautio"}, {Address: "eero.rautio3@kq.example", Given: "Eero", Family: "Rautio"},
+		{Address: "pedro.oliveira@kq.example", Given: "Pedro", Family: "Oliveira"},
+		{Address: "maren.dahl@kq.example", Given: "Maren", Family: "Dahl"},
+		{Address: "eero.rautio2@kq.example", Given: "Eero", Family: "Rautio"},
+		{Address: "eero.rautio3@kq.example", Given: "Eero", Family: "Rautio"},
 	}
 	for _, c := range []struct{ address, name, want string }{
 		{"pedro.olveira@kq.example", "", "pedro.oliveira@kq.example"},  // one letter left out
@@ -38,11 +40,13 @@ func TestLike(t *testing.T) {
 
 func TestFind(t *testing.T) {
 	all := []Account{
-		{Address: "nokuthula.dube@kq.example", Given: "Nokuthula", Family: "Dube", Number: "70411"}, {Address: "zoe.nunez@kq.example", Given: "Zoë", Family: "Núñez"},
+		{Address: "nokuthula.dube@kq.example", Given: "Nokuthula", Family: "Dube", Number: "70411"},
+		{Address: "zoe.nunez@kq.example", Given: "Zoë", Family: "Núñez"},
 		{Address: "mateo.delacruz@kq.example", Given: "Mateo", Family: "de la Cruz"}, {Address: "x.y@kq.example", Given: "小龍", Family: "李"},
 	}
 	for query, want := range map[string]string{
-		"dube nok": "Dube", "NOK": "Dube", "nunez": "Núñez", "ñúñ": "Núñez", "zoe": "Núñez", "cruz la": "de la Cruz", "704": "Dube", "nokuthula.dube@kq": "Dube", "李": "李", "kq nobody": "", "": "", " . ": "",
+		"dube nok": "Dube", "NOK": "Dube", "nunez": "Núñez", "ñúñ": "Núñez", "zoe": "Núñez",
+		"cruz la": "de la Cruz", "704": "Dube", "nokuthula.dube@kq": "Dube", "李": "李", "kq nobody": "", "": "", " . ": "",
 	} {
 		got := ""
 		if found := Find(query, all, 5); len(found) > 0 {
@@ -80,8 +84,10 @@ func TestChangeOf(t *testing.T) {
 		want    Account
 		field   string
 	}{
-		{"a name", Change{Given: of(" Maren  "), Family: of("Dahl-Berg")}, Change{Family: of("Dahl")}, Account{Given: "Maren", Family: "Dahl-Berg", Address: "maren@kq.example", Number: "1", Role: Student}, ""},
-		{"a role, and off", Change{Role: role(Staff), Off: new(true)}, Change{}, Account{Given: "Maren", Family: "Dahl", Address: "maren@kq.example", Number: "1", Role: Staff, Off: true}, ""},
+		{"a name", Change{Given: of(" Maren  "), Family: of("Dahl-Berg")}, Change{Family: of("Dahl")},
+			Account{Given: "Maren", Family: "Dahl-Berg", Address: "maren@kq.example", Number: "1", Role: Student}, ""},
+		{"a role, and off", Change{Role: role(Staff), Off: new(true)}, Change{},
+			Account{Given: "Maren", Family: "Dahl", Address: "maren@kq.example", Number: "1", Role: Staff, Off: true}, ""},
 		{"what was changed meanwhile", Change{Family: of("Berg")}, Change{Family: of("Holm")}, Account{}, "family"},
 		{"no name", Change{Given: of(""), Family: of(" ")}, Change{}, Account{}, "given"},
 		{"no address", Change{Address: of("")}, Change{}, Account{}, "address"},

@@ -52,7 +52,8 @@ type text struct {
 }
 
 func (a *Account) texts() []text {
-	return []text{{"given", &a.Given, MostName}, {"family", &a.Family, MostName}, {"address", &a.Address, roster.MostAddress}, {"number", &a.Number, MostNumber}}
+	return []text{{"given", &a.Given, MostName}, {"family", &a.Family, MostName},
+		{"address", &a.Address, roster.MostAddress}, {"number", &a.Number, MostNumber}}
 }
 
 // texts are those that are said, as an account has them, and the role.

@@ -19,14 +19,18 @@ func TestBound(t *testing.T) {
 		{Act: roster.BookChange, To: roster.BookEntry{Given: "Maren", Address: "maren@kq.example", Number: strings.Repeat("7", MostNumber+1)}},
 		{Act: roster.BookLeave, To: long(MostName + 1)},
 		{Act: roster.BookSame, To: long(MostName + 1)},
-		{Act: roster.BookChange, Now: long(MostName + 1), To: roster.BookEntry{Given: "Mara", Family: long(MostName + 1).Family, Address: "maren@kq.example"}}, // it was called so before
+		// it was called so before
+		{Act: roster.BookChange, Now: long(MostName + 1),
+			To: roster.BookEntry{Given: "Mara", Family: long(MostName + 1).Family, Address: "maren@kq.example"}},
 	}
 	Bound(lines)
 	for i, want := range []struct {
 		act          roster.BookAct
 		column, most string
-	}{{roster.BookEnter, "", ""}, {roster.BookWrong, "Family name", "200"}, {roster.BookWrong, "Student number", "100"}, {roster.BookLeave, "", ""}, {roster.BookSame, "", ""}, {roster.BookChange, "", ""}} {
-		if l := lines[i]; l.Act != want.act || l.Args["column"] != want.column || l.Args["most"] != want.most || (l.Code != "") != (want.column != "") {
+	}{{roster.BookEnter, "", ""}, {roster.BookWrong, "Family name", "200"}, {roster.BookWrong, "Student number", "100"},
+		{roster.BookLeave, "", ""}, {roster.BookSame, "", ""}, {roster.BookChange, "", ""}} {
+		if l := lines[i]; l.Act != want.act || l.Args["column"] != want.column || l.Args["most"] != want.most ||
+			(l.Code != "") != (want.column != "") {
 			t.Errorf("line %d: %+v", i, l)
 		}
 	}

@@ -58,7 +58,8 @@ func TestPut(t *testing.T) {
 }
 
 func TestRefuse(t *testing.T) {
-	if got := change.Refuse("f", "c", "a", "1", "b", "2"); !reflect.DeepEqual(got, &change.Invalid{Field: "f", Code: "c", Args: map[string]string{"a": "1", "b": "2"}}) {
+	if got := change.Refuse("f", "c", "a", "1", "b", "2"); !reflect.DeepEqual(got,
+		&change.Invalid{Field: "f", Code: "c", Args: map[string]string{"a": "1", "b": "2"}}) {
 		t.Errorf("%+v", got)
 	}
 	if got := change.TooLong("f", 3); got.Code != "too-long" || got.Args["most"] != "3" {

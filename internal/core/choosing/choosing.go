@@ -200,7 +200,8 @@ func (c Choice) Refused() (code string, args map[string]string) {
 
 // tooLong reports a condition of more, or longer, values than may be.
 func (c Condition) tooLong() bool {
-	return len(c.Values) > MaxValues || len(c.Column) > maxValue || slices.ContainsFunc(c.Values, func(v string) bool { return len(v) > maxValue })
+	return len(c.Values) > MaxValues || len(c.Column) > maxValue ||
+		slices.ContainsFunc(c.Values, func(v string) bool { return len(v) > maxValue })
 }
 
 // Plain is the choice without a difference between none and empty.
@@ -244,7 +245,8 @@ func compare(a, b string) int {
 // number reads a number as people write it, with a point or a comma. With zeros
 // in front it is no number but a student's or a room's, and stays text.
 func number(s string) (float64, bool) {
-	if s == "" || len(s) > 1 && s[0] == '0' && s[1] >= '0' && s[1] <= '9' || strings.ContainsAny(s, "xXpPeEiInN_") { // no hexadecimal, no infinity
+	// no hexadecimal, no infinity
+	if s == "" || len(s) > 1 && s[0] == '0' && s[1] >= '0' && s[1] <= '9' || strings.ContainsAny(s, "xXpPeEiInN_") {
 		return 0, false
 	}
 	f, err := strconv.ParseFloat(strings.Replace(s, ",", ".", 1), 64)

@@ -76,7 +76,8 @@ func TestReasonsInTurn(t *testing.T) {
 		{"everybody", Student{Row: "r"}, Choice{}, true, Everybody, -1},
 		{"left first of all", Student{Row: "r", Left: true, SitsOut: true}, Choice{Ticked: map[string]bool{"r": true}}, false, Left, -1},
 		{"sits out before hand picks", Student{Row: "r", SitsOut: true}, Choice{Ticked: map[string]bool{"r": true}}, false, SitsOut, -1},
-		{"unticked against the condition", Student{Row: "r", Values: a3}, Choice{Conditions: cond, Ticked: map[string]bool{"r": false}}, false, Unticked, -1},
+		{"unticked against the condition", Student{Row: "r", Values: a3},
+			Choice{Conditions: cond, Ticked: map[string]bool{"r": false}}, false, Unticked, -1},
 		{"ticked against the condition", Student{Row: "r"}, Choice{Conditions: cond, Ticked: map[string]bool{"r": true}}, true, Ticked, -1},
 		{"all of", Student{Row: "r", Values: a3}, Choice{Conditions: cond}, true, ByCondition, -1},
 		{"not all of", Student{Row: "r", Values: a4}, Choice{Conditions: cond}, false, ByCondition, 1},
@@ -87,7 +88,8 @@ func TestReasonsInTurn(t *testing.T) {
 			t.Errorf("%s: %+v", c.what, o)
 		}
 	}
-	for _, c := range []Condition{{}, {"A", Is, nil}, {"A", Is, []string{" "}}, {"A", OneOf, nil}, {"A", "odd", []string{"x"}}, {"", Empty, nil}} {
+	for _, c := range []Condition{{}, {"A", Is, nil}, {"A", Is, []string{" "}}, {"A", OneOf, nil},
+		{"A", "odd", []string{"x"}}, {"", Empty, nil}} {
 		if c.Whole() {
 			t.Errorf("%+v is taken for whole", c)
 		}
@@ -105,7 +107,8 @@ func TestChooseProperties(t *testing.T) {
 	for range 2000 {
 		var class []Student
 		for i := range r.IntN(30) {
-			class = append(class, Student{Row: fmt.Sprint(i), Left: r.IntN(9) == 0, SitsOut: r.IntN(9) == 0, Values: record.Values{"C": values[r.IntN(len(values))]}})
+			class = append(class, Student{Row: fmt.Sprint(i), Left: r.IntN(9) == 0, SitsOut: r.IntN(9) == 0,
+				Values: record.Values{"C": values[r.IntN(len(values))]}})
 		}
 		v := values[r.IntN(len(values))]
 		is, not := Choice{Conditions: []Condition{{"C", Is, []string{v}}}}, Choice{Conditions: []Condition{{"C", IsNot, []string{v}}}}
@@ -136,10 +139,12 @@ func TestRefused(t *testing.T) {
 		{"none", Choice{}, "", nil},
 		{"as many as may be", conds(MaxConditions, values(MaxValues)), "", nil},
 		{"one more", conds(MaxConditions+1, values(1)), "too-many-conditions", map[string]string{"most": "20"}},
-		{"a value more", Choice{Conditions: []Condition{values(1), values(MaxValues + 1)}}, "too-long", map[string]string{"place": "2", "most": "500"}},
+		{"a value more", Choice{Conditions: []Condition{values(1), values(MaxValues + 1)}}, "too-long",
+			map[string]string{"place": "2", "most": "500"}},
 		{"as long as may be", conds(1, Condition{record.Field(long), Is, []string{long}}), "", nil},
 		{"a longer value", conds(1, Condition{"Period", Is, []string{long + "x"}}), "too-long", map[string]string{"place": "1", "most": "500"}},
-		{"a longer column", conds(1, Condition{record.Field(long + "x"), Is, []string{"9"}}), "too-long", map[string]string{"place": "1", "most": "500"}},
+		{"a longer column", conds(1, Condition{record.Field(long + "x"), Is, []string{"9"}}), "too-long",
+			map[string]string{"place": "1", "most": "500"}},
 	} {
 		if code, args := c.choice.Refused(); code != c.code || !maps.Equal(args, c.args) {
 			t.Errorf("%s: %q %v", c.what, code, args)
@@ -150,7 +155,8 @@ func TestRefused(t *testing.T) {
 // Picked means nobody but who is ticked, whatever conditions say.
 func TestPicked(t *testing.T) {
 	c := Choice{Picked: true, Ticked: map[string]bool{"a": true, "b": false}, Conditions: []Condition{{Column: record.Level, Test: NotEmpty}}}
-	students := []Student{{Row: "a"}, {Row: "b"}, {Row: "c", Values: record.Values{record.Level: "A"}}, {Row: "a", Left: true}, {Row: "a", SitsOut: true}}
+	students := []Student{{Row: "a"}, {Row: "b"}, {Row: "c", Values: record.Values{record.Level: "A"}},
+		{Row: "a", Left: true}, {Row: "a", SitsOut: true}}
 	want := []Reason{Ticked, Unticked, Unticked, Left, SitsOut}
 	for i, o := range Choose(students, c) {
 		if o.Reason != want[i] || o.In != (i == 0) {

@@ -52,10 +52,12 @@ func TestChangeMeets(t *testing.T) {
 		t.Errorf("%+v, %v", next, err)
 	}
 	var changed *change.Changed
-	if _, err := (classes.Change{Name: ptr("Another")}).Of(next, classes.Change{Name: ptr("Tide Watch")}); !errors.As(err, &changed) || changed.Field != "name" || changed.Theirs != "Low Water" {
+	if _, err := (classes.Change{Name: ptr("Another")}).
+		Of(next, classes.Change{Name: ptr("Tide Watch")}); !errors.As(err, &changed) || changed.Field != "name" || changed.Theirs != "Low Water" {
 		t.Errorf("%v", err)
 	}
-	if same, err := (classes.Change{Name: ptr(" Low  Water")}).Of(next, classes.Change{Name: ptr("Tide Watch")}); err != nil || same.Name != next.Name {
+	if same, err := (classes.Change{Name: ptr(" Low  Water")}).
+		Of(next, classes.Change{Name: ptr("Tide Watch")}); err != nil || same.Name != next.Name {
 		t.Errorf("what is so already is no clash: %+v, %v", same, err)
 	}
 }

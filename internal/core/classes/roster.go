@@ -112,7 +112,8 @@ func (r *Roster) Apart() error {
 	if clash.Left {
 		code = "address-of-leaver"
 	}
-	return &change.Invalid{Field: "address", Code: code, Args: map[string]string{"address": r.At(clash.Row).Address, "other": clash.Other, "row": clash.Row, "field": "address"}}
+	return &change.Invalid{Field: "address", Code: code,
+		Args: map[string]string{"address": r.At(clash.Row).Address, "other": clash.Other, "row": clash.Row, "field": "address"}}
 }
 
 // Add puts students on a list who aren't on it; those who left it return.

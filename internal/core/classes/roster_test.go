@@ -19,7 +19,8 @@ func counted() func() string {
 }
 
 func row(id, given, address string) classes.Row {
-	return classes.Row{ClassID: "class", ClassRow: roster.ClassRow{ID: id, Record: record.Record{Given: given, Family: "Dube", Address: address}}}
+	return classes.Row{ClassID: "class",
+		ClassRow: roster.ClassRow{ID: id, Record: record.Record{Given: given, Family: "Dube", Address: address}}}
 }
 
 // Whoever comes gets a row, whoever comes back gets theirs again, whoever is there is refused.
@@ -27,7 +28,8 @@ func TestRosterAdd(t *testing.T) {
 	left := row("b", "Ada", "ada@kestrelquay.example")
 	left.SetLeft(true, time.Unix(1, 500))
 	r := classes.NewRoster("class", []classes.Row{row("a", "Thandiwe", "td@kestrelquay.example"), left}, counted())
-	err := r.Add([]record.Record{{Given: "Ines", Family: "Islet", Address: "ines@kestrelquay.example"}, {Given: "Ada", Family: "Dube", Address: "ada@kestrelquay.example", Team: "B"}})
+	err := r.Add([]record.Record{{Given: "Ines", Family: "Islet", Address: "ines@kestrelquay.example"},
+		{Given: "Ada", Family: "Dube", Address: "ada@kestrelquay.example", Team: "B"}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -51,7 +53,8 @@ func TestRosterAdd(t *testing.T) {
 		t.Errorf("history has %v, what is written %v", rows, put)
 	}
 	var invalid *change.Invalid
-	if err := r.Add([]record.Record{{Given: "T", Family: "D", Address: "TD@kestrelquay.example"}}); !errors.As(err, &invalid) || invalid.Code != "student-there" {
+	if err := r.Add([]record.Record{{Given: "T", Family: "D", Address: "TD@kestrelquay.example"}}); !errors.As(err,
+		&invalid) || invalid.Code != "student-there" {
 		t.Errorf("who is there already: %v", err)
 	}
 	r.Remove("a")
@@ -62,7 +65,8 @@ func TestRosterAdd(t *testing.T) {
 
 // Two students of a class have no address in common: whose it was first keeps it.
 func TestRosterApart(t *testing.T) {
-	r := classes.NewRoster("class", []classes.Row{row("a", "Ada", "one@kestrelquay.example"), row("b", "Bram", "two@kestrelquay.example")}, counted())
+	r := classes.NewRoster("class",
+		[]classes.Row{row("a", "Ada", "one@kestrelquay.example"), row("b", "Bram", "two@kestrelquay.example")}, counted())
 	r.At("b").Address = "ONE@kestrelquay.example"
 	var invalid *change.Invalid
 	if err := r.Apart(); !errors.As(err, &invalid) || invalid.Code != "address-twice" || invalid.Args["row"] != "b" {

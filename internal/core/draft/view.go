@@ -46,7 +46,8 @@ func (d View) Teachers(p roster.Part) []Teacher {
 
 // Of reads the rows of a draft as they were corrected: for a school's domain of addresses, the rule
 // by which its addresses are made, and the accounts it knows.
-func (d Draft) Of(rows []roster.Row, domain string, rule roster.AddressRule, knows func(address string, of record.Record) roster.Knowing) View {
+func (d Draft) Of(rows []roster.Row, domain string, rule roster.AddressRule,
+	knows func(address string, of record.Record) roster.Knowing) View {
 	set := d.Settings
 	table := roster.Table{Rows: rows}
 	if i := slices.IndexFunc(d.Sheets, func(s Sheet) bool { return s.Name == set.Sheet }); i >= 0 {

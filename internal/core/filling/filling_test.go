@@ -8,7 +8,8 @@ import (
 	"jollysatchel/internal/core/record"
 )
 
-var fields = []record.Field{record.Family, record.Given, record.Code, record.Title, record.Extra("Tutor [group]"), record.Extra("Locker_no")}
+var fields = []record.Field{record.Family, record.Given, record.Code, record.Title, record.Extra("Tutor [group]"),
+	record.Extra("Locker_no")}
 
 func known(f record.Field) bool { return slices.Contains(fields, f) }
 
@@ -26,7 +27,8 @@ func fill(text string, style Style, values record.Getter) string {
 }
 
 func TestFill(t *testing.T) {
-	values := record.Values{record.Family: "Ó Briain-Łuk", record.Given: "Ewa", record.Code: "6B", record.Title: "1. *Rivers*", record.Extra("Tutor [group]"): "North", record.Extra("Locker_no"): "17"}
+	values := record.Values{record.Family: "Ó Briain-Łuk", record.Given: "Ewa", record.Code: "6B",
+		record.Title: "1. *Rivers*", record.Extra("Tutor [group]"): "North", record.Extra("Locker_no"): "17"}
 	long := strings.Repeat("x", MostBytes)
 	for _, c := range []struct {
 		style      Style
@@ -55,7 +57,8 @@ func TestFill(t *testing.T) {
 func TestValueIsText(t *testing.T) {
 	p := Find("[Given name]", Marked, known)[0]
 	for value, want := range map[string]string{
-		"- item": `\- item`, "# head": `\# head`, "12) a": `12\) a`, "<b>x</b>": `\<b\>x\</b\>`, "a\tb\x07": "a b", "": "", "Ann-Marie": "Ann-Marie", "&copy;": `\&copy;`,
+		"- item": `\- item`, "# head": `\# head`, "12) a": `12\) a`, "<b>x</b>": `\<b\>x\</b\>`, "a\tb\x07": "a b", "": "",
+		"Ann-Marie": "Ann-Marie", "&copy;": `\&copy;`,
 	} {
 		if got := p.Value(Marked, record.Values{record.Given: value}); got != want {
 			t.Errorf("%q: %q, want %q", value, got, want)
@@ -76,7 +79,8 @@ func FuzzFind(f *testing.F) {
 		}
 		at := 0
 		for _, p := range Find(text, style, known) {
-			if p.From < at || p.To > len(text) || p.To-p.From > MostBytes+1 || text[p.To-1] != ']' || strings.TrimLeft(text[p.From:p.From+2], `\`)[0] != '[' {
+			if p.From < at || p.To > len(text) || p.To-p.From > MostBytes+1 || text[p.To-1] != ']' ||
+				strings.TrimLeft(text[p.From:p.From+2], `\`)[0] != '[' {
 				t.Fatalf("%q: %+v after %d", text, p, at)
 			}
 			at = p.To

@@ -82,7 +82,9 @@ type Setting struct {
 // at. What is packed keeps its way and its documents, to which more can come.
 func (e Edit) Of(h Handout, at Setting) (Handout, error) {
 	ed := editing{e, &h, at}
-	for _, part := range []func() error{ed.title, ed.way, ed.columns, ed.documents, ed.name, ed.place, ed.level, ed.classmates, ed.passing, ed.choice, ed.picks, ed.own, ed.due, ed.send, ed.message, ed.instructions, ed.links, ed.forParents, ed.tell, ed.mail} {
+	for _, part := range []func() error{ed.title, ed.way, ed.columns, ed.documents, ed.name, ed.place, ed.level,
+		ed.classmates, ed.passing, ed.choice, ed.picks, ed.own, ed.due, ed.send, ed.message, ed.instructions, ed.links,
+		ed.forParents, ed.tell, ed.mail} {
 		if err := part(); err != nil {
 			return h, err
 		}

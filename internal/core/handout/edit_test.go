@@ -28,7 +28,9 @@ var begun = time.Date(2026, 11, 25, 9, 0, 0, 0, time.UTC)
 func around(students int) handout.Setting {
 	at := handout.Setting{
 		Plan: room.Usual(), By: "oduya", Now: begun, Known: record.VocabularyOf(func(func(record.Record) bool) {}),
-		Templates: map[string]handout.Template{"log": {ID: "log", Account: "oduya", Name: "Field log.md"}, "map": {ID: "map", Account: "oduya", Name: "Map.md"}, "theirs": {ID: "theirs", Account: "lindqvist", Name: "X.md"}, "gone": {ID: "gone", Account: "oduya", Name: "Y.md", Removed: true}},
+		Templates: map[string]handout.Template{"log": {ID: "log", Account: "oduya", Name: "Field log.md"},
+			"map": {ID: "map", Account: "oduya", Name: "Map.md"}, "theirs": {ID: "theirs", Account: "lindqvist", Name: "X.md"},
+			"gone": {ID: "gone", Account: "oduya", Name: "Y.md", Removed: true}},
 	}
 	at.Plan.Pockets = []room.Pocket{{ID: "f", Name: "Field work"}}
 	for i := range students {
@@ -124,21 +126,39 @@ var changes = map[string]struct {
 	a, b handout.Change
 	is   func(handout.Handout) handout.Change
 }{
-	"title": {handout.Change{Title: ptr("A")}, handout.Change{Title: ptr("B")}, func(h handout.Handout) handout.Change { return handout.Change{Title: &h.Title} }},
+	"title": {handout.Change{Title: ptr("A")}, handout.Change{Title: ptr("B")}, func(h handout.Handout) handout.Change {
+		return handout.Change{Title: &h.Title}
+	}},
 	"way": {handout.Change{Way: ptr(handout.LevelName)}, handout.Change{Way: ptr(handout.TeamName)}, func(h handout.Handout) handout.Change {
 		return handout.Change{Way: ptr(cmp.Or(h.Settings.Way, handout.EachName))}
 	}},
-	"by":           {handout.Change{By: ptr(record.Level)}, handout.Change{By: ptr(record.Period)}, func(h handout.Handout) handout.Change { return handout.Change{By: &h.Settings.By} }},
-	"documents":    {handout.Change{Documents: given("log")}, handout.Change{Documents: given("map", "log")}, func(h handout.Handout) handout.Change { return handout.Change{Documents: &h.Settings.Documents} }},
-	"name":         {handout.Change{Name: &naming.Pattern{{Column: record.Title}}}, handout.Change{Name: &naming.Pattern{{Text: "x"}}}, func(h handout.Handout) handout.Change { return handout.Change{Name: &h.Settings.Name} }},
-	"level":        {handout.Change{Level: ptr("read")}, handout.Change{Level: ptr("comment")}, func(h handout.Handout) handout.Change { return handout.Change{Level: &h.Settings.Level} }},
-	"choice":       {handout.Change{Choice: &choosing.Choice{Picked: true}}, handout.Change{Choice: &choosing.Choice{Conditions: []choosing.Condition{{Column: record.Level, Test: choosing.Is, Values: []string{"A"}}}}}, func(h handout.Handout) handout.Change { return handout.Change{Choice: &h.Settings.Choice} }},
-	"due":          {handout.Change{Due: ptr("2026-12-04T17:00")}, handout.Change{Due: ptr("2026-12-05T17:00")}, func(h handout.Handout) handout.Change { return handout.Change{Due: ptr("")} }},
-	"send":         {handout.Change{Send: ptr("2026-12-01T07:45")}, handout.Change{Send: ptr("2026-12-02T07:45")}, func(h handout.Handout) handout.Change { return handout.Change{Send: ptr("")} }},
-	"message":      {handout.Change{Message: ptr("A")}, handout.Change{Message: ptr("B")}, func(h handout.Handout) handout.Change { return handout.Change{Message: &h.Settings.Message} }},
-	"instructions": {handout.Change{Instructions: ptr("A")}, handout.Change{Instructions: ptr("B")}, func(h handout.Handout) handout.Change { return handout.Change{Instructions: &h.Settings.Instructions} }},
-	"tell":         {handout.Change{Tell: ptr(telling.First)}, handout.Change{Tell: ptr(telling.Changes)}, func(h handout.Handout) handout.Change { return handout.Change{Tell: ptr(telling.Not)} }},
-	"mail":         {handout.Change{Mail: &telling.Text{Subject: "A", Body: "a"}}, handout.Change{Mail: &telling.Text{Subject: "B", Body: "b"}}, func(h handout.Handout) handout.Change { return handout.Change{Mail: ptr(h.Mail(telling.Given))} }},
+	"by": {handout.Change{By: ptr(record.Level)}, handout.Change{By: ptr(record.Period)},
+		func(h handout.Handout) handout.Change { return handout.Change{By: &h.Settings.By} }},
+	"documents": {handout.Change{Documents: given("log")}, handout.Change{Documents: given("map", "log")},
+		func(h handout.Handout) handout.Change { return handout.Change{Documents: &h.Settings.Documents} }},
+	"name": {handout.Change{Name: &naming.Pattern{{Column: record.Title}}},
+		handout.Change{Name: &naming.Pattern{{Text: "x"}}}, func(h handout.Handout) handout.Change {
+			return handout.Change{Name: &h.Settings.Name}
+		}},
+	"level": {handout.Change{Level: ptr("read")}, handout.Change{Level: ptr("comment")},
+		func(h handout.Handout) handout.Change { return handout.Change{Level: &h.Settings.Level} }},
+	"choice": {handout.Change{Choice: &choosing.Choice{Picked: true}},
+		handout.Change{Choice: &choosing.Choice{Conditions: []choosing.Condition{{Column: record.Level, Test: choosing.Is,
+			Values: []string{"A"}}}}}, func(h handout.Handout) handout.Change { return handout.Change{Choice: &h.Settings.Choice} }},
+	"due": {handout.Change{Due: ptr("2026-12-04T17:00")}, handout.Change{Due: ptr("2026-12-05T17:00")},
+		func(h handout.Handout) handout.Change { return handout.Change{Due: ptr("")} }},
+	"send": {handout.Change{Send: ptr("2026-12-01T07:45")}, handout.Change{Send: ptr("2026-12-02T07:45")},
+		func(h handout.Handout) handout.Change { return handout.Change{Send: ptr("")} }},
+	"message": {handout.Change{Message: ptr("A")}, handout.Change{Message: ptr("B")},
+		func(h handout.Handout) handout.Change { return handout.Change{Message: &h.Settings.Message} }},
+	"instructions": {handout.Change{Instructions: ptr("A")}, handout.Change{Instructions: ptr("B")},
+		func(h handout.Handout) handout.Change { return handout.Change{Instructions: &h.Settings.Instructions} }},
+	"tell": {handout.Change{Tell: ptr(telling.First)}, handout.Change{Tell: ptr(telling.Changes)},
+		func(h handout.Handout) handout.Change { return handout.Change{Tell: ptr(telling.Not)} }},
+	"mail": {handout.Change{Mail: &telling.Text{Subject: "A", Body: "a"}},
+		handout.Change{Mail: &telling.Text{Subject: "B", Body: "b"}}, func(h handout.Handout) handout.Change {
+			return handout.Change{Mail: ptr(h.Mail(telling.Given))}
+		}},
 }
 
 // Of any part: who looked at what there is changes it; who looked before somebody else changed
@@ -198,7 +218,8 @@ func TestPicks(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	h, err = handout.Edit{To: handout.Change{Out: map[string]string{"r0": handout.SitsOut, "r1": "", "r2": handout.Unticked}}, Was: handout.Change{Out: map[string]string{"r1": handout.ByCondition}}}.Of(h, at)
+	h, err = handout.Edit{To: handout.Change{Out: map[string]string{"r0": handout.SitsOut, "r1": "",
+		"r2": handout.Unticked}}, Was: handout.Change{Out: map[string]string{"r1": handout.ByCondition}}}.Of(h, at)
 	want := map[string]string{"r0": handout.SitsOut, "r2": handout.Unticked, "r3": handout.ByCondition}
 	if got := h.Out(at.Students); err != nil || !reflect.DeepEqual(got, want) {
 		t.Errorf("%v are out, want %v: %v", got, want, err)
@@ -239,13 +260,16 @@ func TestAgain(t *testing.T) {
 	s.By, s.Pocket, s.Out = record.Extra("Set"), "f", map[string]string{"r1": handout.SitsOut}
 	s.Name = naming.Pattern{{Column: record.Extra("Boat")}}
 	s.Documents = []handout.GivenDocument{{Slot: 4, Template: "theirs"}, {Slot: 7, Template: "log"}}
-	s.Choice = choosing.Choice{Conditions: []choosing.Condition{{Column: record.Extra("Set"), Test: choosing.NotEmpty}, {Column: record.Level, Test: choosing.NotEmpty}}, Ticked: map[string]bool{"r2": true}}
+	s.Choice = choosing.Choice{Conditions: []choosing.Condition{{Column: record.Extra("Set"), Test: choosing.NotEmpty},
+		{Column: record.Level, Test: choosing.NotEmpty}}, Ticked: map[string]bool{"r2": true}}
 	got, without := s.Again(at.Plan, room.Usual(), at.Known, func(d handout.GivenDocument) bool { return d.Template == "log" })
-	if want := []string{handout.WithoutDocuments, handout.WithoutName, handout.WithoutColumn, handout.WithoutPocket, handout.WithoutChoice}; !reflect.DeepEqual(without, want) {
+	if want := []string{handout.WithoutDocuments, handout.WithoutName, handout.WithoutColumn, handout.WithoutPocket,
+		handout.WithoutChoice}; !reflect.DeepEqual(without, want) {
 		t.Errorf("without %v, want %v", without, want)
 	}
 	want := handout.Usual(handout.LevelName)
-	want.By, want.Documents, want.Choice = record.Level, []handout.GivenDocument{{Slot: 1, Template: "log"}}, choosing.Choice{Conditions: s.Choice.Conditions[1:]}
+	want.By, want.Documents, want.Choice = record.Level, []handout.GivenDocument{{Slot: 1, Template: "log"}},
+		choosing.Choice{Conditions: s.Choice.Conditions[1:]}
 	if change.Digest(got) != change.Digest(want) {
 		t.Errorf("%s, want %s", change.Digest(got), change.Digest(want))
 	}

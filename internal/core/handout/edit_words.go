@@ -137,7 +137,8 @@ func (e editing) mail() error {
 		to, was *telling.Text
 		is      **telling.Text
 		kind    telling.Kind
-	}{{"mail", e.To.Mail, e.Was.Mail, &e.set().Mail, telling.Given}, {"mailChanged", e.To.MailChanged, e.Was.MailChanged, &e.set().MailChanged, telling.Changed}} {
+	}{{"mail", e.To.Mail, e.Was.Mail, &e.set().Mail, telling.Given},
+		{"mailChanged", e.To.MailChanged, e.Was.MailChanged, &e.set().MailChanged, telling.Changed}} {
 		if x.to == nil {
 			continue
 		}

@@ -18,7 +18,8 @@ func Alike(h, o Handout, plan, there room.Plan) Handout {
 	own := o.Settings
 	o.Settings = h.Settings
 	o.Title, o.Due, o.Zone = h.Title, h.Due, h.Zone
-	o.Settings.Out, o.Settings.Choice, o.Settings.Date, o.Settings.Names, o.Settings.Pockets = own.Out, own.Choice, own.Date, own.Names, own.Pockets
+	o.Settings.Out, o.Settings.Choice, o.Settings.Date, o.Settings.Names, o.Settings.Pockets = own.Out, own.Choice,
+		own.Date, own.Names, own.Pockets
 	o.Settings.Documents = []GivenDocument{}
 	for _, d := range h.Settings.Documents {
 		if len(d.Only) == 0 {
@@ -39,7 +40,8 @@ func Alike(h, o Handout, plan, there room.Plan) Handout {
 
 // Same reports whether nothing that a teacher says about a handout is another.
 func Same(a, b Handout) bool {
-	return a.Title == b.Title && a.Due.Equal(b.Due) && a.Zone == b.Zone && a.Send.Equal(b.Send) && change.Digest(a.Settings) == change.Digest(b.Settings)
+	return a.Title == b.Title && a.Due.Equal(b.Due) && a.Zone == b.Zone && a.Send.Equal(b.Send) &&
+		change.Digest(a.Settings) == change.Digest(b.Settings)
 }
 
 // Becomes says why a handout of a class, whose name it is told with, can't become next: what

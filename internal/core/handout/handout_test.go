@@ -13,16 +13,20 @@ import (
 )
 
 func class(n int) room.Class {
-	c := room.Class{ID: "c", Folder: "7B", Owner: "oduya", Names: room.English, Staff: []room.Staff{{Account: "oduya", Level: access.Edit}, {Account: "lindqvist", Level: access.Edit}}}
+	c := room.Class{ID: "c", Folder: "7B", Owner: "oduya", Names: room.English,
+		Staff: []room.Staff{{Account: "oduya", Level: access.Edit}, {Account: "lindqvist", Level: access.Edit}}}
 	for i := range n {
 		id := fmt.Sprint("s", i)
-		c.Students = append(c.Students, room.Student{Row: "row-" + id, Account: id, Added: i, Values: record.Values{record.Period: "3", record.Family: "Family" + id}})
+		c.Students = append(c.Students,
+			room.Student{Row: "row-" + id, Account: id, Added: i, Values: record.Values{record.Period: "3", record.Family: "Family" + id}})
 	}
 	return c
 }
 
 func settings() Settings {
-	return Settings{ID: "h", Title: "Rock-pool field log", Documents: []Document{{Slot: 1, Thing: "t", Ending: ".md", Original: "Log"}}, Name: UsualName(), Level: access.Edit, Out: map[string]string{}, Values: record.Values{record.Title: "Rock-pool field log"}}
+	return Settings{ID: "h", Title: "Rock-pool field log",
+		Documents: []Document{{Slot: 1, Thing: "t", Ending: ".md", Original: "Log"}}, Name: UsualName(), Level: access.Edit,
+		Out: map[string]string{}, Values: record.Values{record.Title: "Rock-pool field log"}}
 }
 
 func ExampleOneEach_Wanted() {
@@ -165,7 +169,8 @@ func BenchmarkList(b *testing.B) {
 			for _, k := range w.Pointers {
 				pointed[k] = true
 			}
-			actual[w.Key] = packing.Actual{Thing: "t", Generation: 1, State: packing.Here, Name: w.Name, LastName: w.Name, Rule: w.Rule, Granted: w.Rule.Grants, Pointed: pointed}
+			actual[w.Key] = packing.Actual{Thing: "t", Generation: 1, State: packing.Here, Name: w.Name, LastName: w.Name,
+				Rule: w.Rule, Granted: w.Rule.Grants, Pointed: pointed}
 		}
 	}
 	for b.Loop() {

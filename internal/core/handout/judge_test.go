@@ -49,8 +49,10 @@ func world(r *rand.Rand) ([]packing.Wanted, map[packing.Key]*access.Mark) {
 	plan.Pockets = []room.Pocket{{ID: "f", Name: "Field work"}}
 	plan.Places = room.UsualPlaces()
 	for _, x := range []room.Place{
-		{ID: "in", Name: "Hand in", For: room.ForStudent, Level: "edit", HandIn: true}, {ID: "crews", Name: "Crews", For: room.ForTeam, Level: "read", Set: record.Team, Under: room.Drawer},
-		{ID: "logs", Name: "Logs", For: room.ForTeam, Level: "edit", Set: record.Team, Under: "crews"}, {ID: "songs", Name: "Songs", For: room.ForClass, Level: "comment", Under: room.Shelf},
+		{ID: "in", Name: "Hand in", For: room.ForStudent, Level: "edit", HandIn: true},
+		{ID: "crews", Name: "Crews", For: room.ForTeam, Level: "read", Set: record.Team, Under: room.Drawer},
+		{ID: "logs", Name: "Logs", For: room.ForTeam, Level: "edit", Set: record.Team, Under: "crews"},
+		{ID: "songs", Name: "Songs", For: room.ForClass, Level: "comment", Under: room.Shelf},
 		{ID: "keys", Name: "Keys", For: room.ForStaff},
 	} {
 		if r.IntN(4) > 0 && (x.Under == "" || room.Place{ID: x.Under}.Usual() || containsPlace(plan, x.Under)) {
@@ -138,7 +140,8 @@ func TestAnIndependentJudge(t *testing.T) {
 						t.Fatal(err)
 					}
 					if may != (have >= l) {
-						t.Fatalf("seed %d, world %d: %s, %v on %s: the judge says %v, we have %v\n%s", seed, round, who, l, w.Key, may, have, fmt.Sprint(chain))
+						t.Fatalf("seed %d, world %d: %s, %v on %s: the judge says %v, we have %v\n%s", seed, round, who, l, w.Key, may,
+							have, fmt.Sprint(chain))
 					}
 				}
 			}

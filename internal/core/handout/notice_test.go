@@ -52,7 +52,8 @@ func TestNotice(t *testing.T) {
 // says otherwise; what lies in their satchels isn't told (common practice, no published
 // source).
 func TestUsual(t *testing.T) {
-	for way, want := range map[WayName]telling.When{NoticeName: telling.First, EachName: telling.Not, "": telling.Not, ForAllName: telling.Not} {
+	for way, want := range map[WayName]telling.When{NoticeName: telling.First, EachName: telling.Not, "": telling.Not,
+		ForAllName: telling.Not} {
 		if got := way.Tells(telling.Usual); got != want {
 			t.Errorf("%q: %q", way, got)
 		}

@@ -44,7 +44,8 @@ func (h PerTeam) Own(c room.Class) []packing.Wanted {
 		}
 		if len(of) > 0 {
 			values := record.Values{record.Team: team.Name, h.Teams: team.Name}
-			teams, members = append(teams, taker{packing.Whom{Team: team.ID}, record.With{Own: values, Rest: c.Own}, i, h.homes(c, of...)}), append(members, of)
+			teams, members = append(teams,
+				taker{packing.Whom{Team: team.ID}, record.With{Own: values, Rest: c.Own}, i, h.homes(c, of...)}), append(members, of)
 		}
 	}
 	for _, st := range c.Students {

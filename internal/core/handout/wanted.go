@@ -40,7 +40,8 @@ func Of(name WayName, plan room.Plan, s Settings) Way {
 func folders(c room.Class, s Settings) []packing.Wanted {
 	none := access.Rule{Grants: map[string]access.Level{}}
 	key, all := FolderKey(c.ID, s.ID), c.Key(packing.Handouts)
-	own := naming.TellApart(naming.Pattern{{Column: record.Title}}, "", []naming.Item{{Values: record.Values{record.Title: s.Title}, Packed: s.Packed[key], Beside: s.beside(all)}}, nil)[0]
+	own := naming.TellApart(naming.Pattern{{Column: record.Title}}, "",
+		[]naming.Item{{Values: record.Values{record.Title: s.Title}, Packed: s.Packed[key], Beside: s.beside(all)}}, nil)[0]
 	return []packing.Wanted{
 		{Key: all, Kind: packing.Folder, Name: c.Names.Handouts, Parent: c.Key(packing.Drawer), Owner: c.Owner, Rule: none},
 		{Key: key, Kind: packing.Folder, Name: own.Name, Apart: own.By, Altered: own.Altered, Parent: all, Owner: c.Owner, Rule: none},
@@ -153,7 +154,8 @@ func (s Settings) names(c room.Class, d Document, several bool, takers []taker, 
 		if p := s.Names[t.whom.Row]; len(p) > 0 {
 			alone = pattern(Document{}, p, several)
 		}
-		items[i] = naming.Item{Own: alone, Values: record.With{Own: own, Rest: t.values}, Added: t.added, Packed: s.Packed[CopyKey(c.ID, s.ID, d.Slot, t.whom)], Beside: s.beside(t.homes...)}
+		items[i] = naming.Item{Own: alone, Values: record.With{Own: own, Rest: t.values}, Added: t.added,
+			Packed: s.Packed[CopyKey(c.ID, s.ID, d.Slot, t.whom)], Beside: s.beside(t.homes...)}
 	}
 	return naming.TellApart(pattern(d, s.Name, several), d.Ending, items, taken)
 }
@@ -242,7 +244,8 @@ func (s Settings) pocket(row string) string {
 func (s *Settings) own(c room.Class, st room.Student, d Document, name naming.Name) packing.Wanted {
 	return packing.Wanted{
 		Key: CopyKey(c.ID, s.ID, d.Slot, packing.Whom{Row: st.Row}), Kind: packing.File, Name: name.Name, Apart: name.By, Altered: name.Altered,
-		Parent: s.home(c, st.Row), Owner: c.Owner, Rule: s.withPassed(st.Row, s.withMates(c, ownCopy(c, st, s.Level))), Source: d.Thing, Lender: d.Lender, Pointers: []packing.Key{FolderKey(c.ID, s.ID)}, Problem: st.Problem, Hold: st.Hold(),
+		Parent: s.home(c, st.Row), Owner: c.Owner, Rule: s.withPassed(st.Row, s.withMates(c, ownCopy(c, st, s.Level))),
+		Source: d.Thing, Lender: d.Lender, Pointers: []packing.Key{FolderKey(c.ID, s.ID)}, Problem: st.Problem, Hold: st.Hold(),
 		Fill: s.fill(d, st.Values, s.Known.Has), Mates: s.Mates, For: st.Account,
 	}
 }

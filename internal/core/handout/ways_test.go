@@ -75,12 +75,14 @@ func TestCounts(t *testing.T) {
 		byLevel := s
 		byLevel.Documents = slices.Clone(s.Documents)
 		byLevel.Documents[0].For, byLevel.Documents[1].For = "a", "B"
-		if copies, places, people, fix := count(ByLevel{room.Usual(), byLevel}, c); copies != n-n/5 || places != 2*copies || people != copies || fix != n/5 {
+		if copies, places, people, fix := count(ByLevel{room.Usual(), byLevel}, c); copies != n-n/5 || places != 2*copies ||
+			people != copies || fix != n/5 {
 			t.Errorf("by level for %d: %d copies in %d places, %d people, %d to fix", n, copies, places, people, fix)
 		}
 		s.Documents = s.Documents[:1]
 		teams := (n + 1) / 3 // of all but the last student
-		if copies, places, people, fix := count(PerTeam{room.Usual(), s}, c); copies != teams || places != teams+max(n-1, 0) || people != max(n-1, 0) || fix != min(n, 1) {
+		if copies, places, people, fix := count(PerTeam{room.Usual(), s}, c); copies != teams ||
+			places != teams+max(n-1, 0) || people != max(n-1, 0) || fix != min(n, 1) {
 			t.Errorf("per team for %d: %d copies in %d places, %d people, %d to fix", n, copies, places, people, fix)
 		}
 		if copies, places, people, fix := count(OneForAll{room.Usual(), s}, c); copies != 1 || places != 1+n || people != n || fix != 0 {

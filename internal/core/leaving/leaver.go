@@ -82,7 +82,8 @@ func Of(s *picture.Picture, st picture.Student, mine []*ledger.Entry, works map[
 			}
 		}
 		if e == satchel {
-			l.Own, l.Newest, l.Owned, l.Binned, l.BinUntil = state.Inside, state.InsideAt, state.Owner == st.Account, state.Place == ledger.InBin, state.BinUntil
+			l.Own, l.Newest, l.Owned, l.Binned, l.BinUntil = state.Inside, state.InsideAt, state.Owner == st.Account,
+				state.Place == ledger.InBin, state.BinUntil
 		}
 		if e == satchel || satchel == nil || !s.Lying().Under(e, satchel) {
 			l.Things = append(l.Things, *e)
@@ -114,7 +115,8 @@ func (l *Leaver) Steps(s *picture.Picture, decision string) []packing.Step {
 // Bringing says what is to be done to fetch a satchel, by its entry and thing, from there, where
 // its student has another row.
 func Bringing(entry, thing, oldRow string, here, there *picture.Picture) *packing.Bringing {
-	b := &packing.Bringing{Entry: entry, Thing: thing, Owner: there.Owner(), Readers: []string{}, Copies: []string{}, Pockets: map[string]string{}}
+	b := &packing.Bringing{Entry: entry, Thing: thing, Owner: there.Owner(), Readers: []string{}, Copies: []string{},
+		Pockets: map[string]string{}}
 	for _, m := range there.Staff {
 		if !slices.ContainsFunc(here.Staff, func(x classes.Member) bool { return x.Account == m.Account }) {
 			b.Readers = append(b.Readers, m.Account)

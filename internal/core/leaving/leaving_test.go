@@ -120,7 +120,8 @@ func TestLeaver(t *testing.T) {
 	if l.Copies != 2 || l.Begun != 1 || l.Own != 4 || l.Owned || l.Binned || len(l.Things) != 2 || l.Things[0].Thing != satchel.Thing {
 		t.Errorf("a leaver has %+v", l)
 	}
-	for decision, want := range map[string]packing.Act{classes.HandOver: packing.HandOver, classes.Bin: packing.Discard, leaving.BringBack: packing.Restore} {
+	for decision, want := range map[string]packing.Act{classes.HandOver: packing.HandOver, classes.Bin: packing.Discard,
+		leaving.BringBack: packing.Restore} {
 		steps := l.Steps(p, decision)
 		if len(steps) != 2 || steps[0].Act != want || steps[0].Key != satchel.Key || decision == classes.HandOver && steps[1].Change.To != "s1" {
 			t.Errorf("%s: %+v", decision, steps)

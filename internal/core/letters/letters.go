@@ -163,7 +163,8 @@ func (m *Book) Messages(t Tale, rows []string) []telling.Message {
 		}
 		letter := t.Text.For(m.values(t.Handout, r.Row))
 		msg := telling.Message{
-			ClassID: m.ID, Row: r.Row, Account: r.Account, Kind: t.Kind, SentBy: t.By.Account, ReplyTo: t.By.Address, FromName: t.By.Name, ToName: r.Name,
+			ClassID: m.ID, Row: r.Row, Account: r.Account, Kind: t.Kind, SentBy: t.By.Account, ReplyTo: t.By.Address,
+			FromName: t.By.Name, ToName: r.Name,
 			Subject: letter.Subject, Body: letter.Body, State: telling.Waiting, NotBefore: now.Add(t.After), MadeAt: now,
 		}
 		if t.Handout != nil {

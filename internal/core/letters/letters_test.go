@@ -46,7 +46,9 @@ func class(n int) picture.Class {
 
 func ExampleBook_Messages() {
 	p := Pack(Of(class(1), Handout("h", "Charts")))
-	tale := letters.Tale{Kind: telling.Given, Handout: &p.Handouts[0], Text: telling.Text{Subject: "[Title]", Body: "Hello [Name],\n[Link]"}, By: letters.Sender{Account: Owner, Name: "T. Oduya"}, About: "given/h"}
+	tale := letters.Tale{Kind: telling.Given, Handout: &p.Handouts[0],
+		Text: telling.Text{Subject: "[Title]", Body: "Hello [Name],\n[Link]"},
+		By:   letters.Sender{Account: Owner, Name: "T. Oduya"}, About: "given/h"}
 	for _, m := range book(p).Messages(tale, []string{"r0"}) {
 		fmt.Println(m.ToAddress, m.Subject, m.About)
 		fmt.Println(m.Body)
@@ -144,7 +146,8 @@ func TestAsked(t *testing.T) {
 	b := book(p)
 	tale, rows, _ := b.Tale(letters.Ask{Kind: telling.Written, Text: &text})
 	v := b.Preview(tale, rows, "r1")
-	if v.Row != "r1" || v.Messages != 3 || len(v.Readers) != 3 || !slices.Equal(v.Strange, []string{"Star sign"}) || !slices.Equal(v.To, []string{"s1@school.example"}) {
+	if v.Row != "r1" || v.Messages != 3 || len(v.Readers) != 3 || !slices.Equal(v.Strange, []string{"Star sign"}) ||
+		!slices.Equal(v.To, []string{"s1@school.example"}) {
 		t.Errorf("it is shown as %+v", v)
 	}
 }
@@ -155,7 +158,8 @@ func TestNews(t *testing.T) {
 	p := Of(class(4))
 	key := func(row string) packing.Key { return handout.CopyKey("c", "h", 1, packing.Whom{Row: row}) }
 	first, later := letters.News(p.Students, []ledger.Given{
-		{Key: key("r0"), Account: "s0"}, {Key: key("r1"), Account: "s1"}, {Key: key("r2"), Account: "s2", Renewed: true}, {Key: key("r0"), Account: "s3"},
+		{Key: key("r0"), Account: "s0"}, {Key: key("r1"), Account: "s1"}, {Key: key("r2"), Account: "s2", Renewed: true},
+		{Key: key("r0"), Account: "s3"},
 		{Key: key("r9"), Account: "s9"}, {Key: handout.CopyKey("c", "h", 1, packing.Whom{Team: "g"}), Account: Owner},
 	}, map[string]bool{"s1": true})
 	if !slices.Equal(first, []string{"r0"}) || !slices.Equal(later, []string{"r1", "r2"}) {

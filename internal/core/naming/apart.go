@@ -225,7 +225,8 @@ func counters(name string) []string {
 
 // tryColumn marks every name of group with a column's value; it changes
 // nothing and reports false unless that makes all of them new and different.
-func tryColumn(p Pattern, ending string, items []Item, out []Name, used map[string]bool, group []int, column record.Field, rule string) bool {
+func tryColumn(p Pattern, ending string, items []Item, out []Name, used map[string]bool, group []int,
+	column record.Field, rule string) bool {
 	names := make([]string, len(group))
 	seen := map[string]bool{}
 	for n, i := range group {

@@ -28,7 +28,8 @@ func ExamplePattern_Render() {
 }
 
 func TestRender(t *testing.T) {
-	all := record.Values{record.Period: "3", record.Family: "de la Cruz", record.Given: "Mateo", record.Title: "Log", record.Team: "Gull", record.Number: "70412"}
+	all := record.Values{record.Period: "3", record.Family: "de la Cruz", record.Given: "Mateo", record.Title: "Log",
+		record.Team: "Gull", record.Number: "70412"}
 	without := func(cols ...record.Field) record.Values {
 		m := record.Values{}
 		for k, v := range all {
@@ -59,7 +60,8 @@ func TestRender(t *testing.T) {
 		{"Unit 4: [Title]", all, "Unit 4: Log"},
 		{"[Period]|[Team]|[Title]", without(record.Team), "3|Log"},
 		{"[Family name]", record.Values{record.Family: "van\u00a0 der  Berg"}, "van der Berg"},
-		{"[Family name], [Given name] – [Title]", record.Values{record.Family: "Dube", record.Given: " ??/ \"", record.Title: "Log"}, "Dube – Log"},
+		{"[Family name], [Given name] – [Title]",
+			record.Values{record.Family: "Dube", record.Given: " ??/ \"", record.Title: "Log"}, "Dube – Log"},
 		{"[Family name] [Team]", record.Values{record.Family: "Dube", record.Team: "\u202e|\u202c"}, "Dube"},
 		{"[Family name] [Team]", record.Values{record.Family: "Dube", record.Team: "7/8"}, "Dube 7/8"}, // Safe sees to it
 	} {
@@ -94,7 +96,8 @@ func TestParse(t *testing.T) {
 		in, code string
 		offset   int
 	}{
-		{"[Title", "bracket-open", 0}, {"x []", "bracket-empty", 2}, {"a]b", "bracket-stray", 1}, {"[Title] [Boat]", "column-unknown", 8}, {"[[Title]", "bracket-stray", 7},
+		{"[Title", "bracket-open", 0}, {"x []", "bracket-empty", 2}, {"a]b", "bracket-stray", 1},
+		{"[Title] [Boat]", "column-unknown", 8}, {"[[Title]", "bracket-stray", 7},
 	} {
 		_, err := Parse(c.in, known)
 		se, ok := err.(*SyntaxError)
@@ -107,7 +110,8 @@ func TestParse(t *testing.T) {
 		var want Pattern
 		for n := random.IntN(5); n > 0; n-- {
 			if last := len(want) - 1; random.IntN(2) == 0 || last >= 0 && want[last].Text != "" {
-				want = append(want, Part{Column: []record.Field{record.Title, record.Period, record.Extra("Boat group"), record.Extra("Title"), record.Extra(`[A] \ [[b]]`), record.Extra("a[2]")}[random.IntN(6)], First: max(0, random.IntN(8)-4)})
+				want = append(want, Part{Column: []record.Field{record.Title, record.Period, record.Extra("Boat group"),
+					record.Extra("Title"), record.Extra(`[A] \ [[b]]`), record.Extra("a[2]")}[random.IntN(6)], First: max(0, random.IntN(8)-4)})
 			} else {
 				want = append(want, Part{Text: []string{" – ", "[", "]]", "a[b]c", "x"}[random.IntN(5)]})
 			}
@@ -125,7 +129,8 @@ func TestFirstLetters(t *testing.T) {
 	if err != nil || len(p) != 2 || p[0].First != 1 || p[1].First != 3 {
 		t.Fatal(p, err)
 	}
-	for given, want := range map[string]string{"Nokuthula": "DNok", "Jo": "DJo", "A\u0301sa Lind": "DA\u0301sa", "Jo Anna": "DJo", "👩‍👩‍👧x": "D👩‍👩‍👧x", "": "D"} {
+	for given, want := range map[string]string{"Nokuthula": "DNok", "Jo": "DJo", "A\u0301sa Lind": "DA\u0301sa",
+		"Jo Anna": "DJo", "👩‍👩‍👧x": "D👩‍👩‍👧x", "": "D"} {
 		if got := p.Render(record.Values{record.Family: "Dube", record.Given: given}); got != want {
 			t.Errorf("of %q %q, want %q", given, got, want)
 		}
@@ -177,7 +182,8 @@ func FuzzSafe(f *testing.F) {
 		if again := Safe(stem, ".md"); again != got {
 			t.Errorf("Safe(%q) = %q, and again %q", s, got, again)
 		}
-		if len(got) > MaxBytes || !utf8.ValidString(got) || !norm.NFC.IsNormalString(got) || strings.ContainsAny(got, "/\\:|\"<>?*\x00\n") || stem == "" || strings.HasSuffix(stem, " ") {
+		if len(got) > MaxBytes || !utf8.ValidString(got) || !norm.NFC.IsNormalString(got) ||
+			strings.ContainsAny(got, "/\\:|\"<>?*\x00\n") || stem == "" || strings.HasSuffix(stem, " ") {
 			t.Errorf("Safe(%q) = %q", s, got)
 		}
 	})
@@ -195,16 +201,26 @@ func TestTellApart(t *testing.T) {
 		items []Item
 		want  []Name
 	}{
-		{"different", []Item{item("Adeyemi", "1", "", 1), item("Dube", "2", "", 2)}, []Name{{"Adeyemi – Log.md", "", ""}, {"Dube – Log.md", "", ""}}},
-		{"by number", []Item{item("Marsh", "1", "", 1), item("marsh", "2", "", 2)}, []Name{{"Marsh 1 – Log.md", ByNumber, ""}, {"marsh 2 – Log.md", ByNumber, ""}}},
-		{"by period", []Item{item("Marsh", "", "3", 1), item("Marsh", "", "5", 2)}, []Name{{"Marsh 3 – Log.md", ByPeriod, ""}, {"Marsh 5 – Log.md", ByPeriod, ""}}},
-		{"by counter, earliest row first", []Item{item("Marsh", "", "", 9), item("Marsh", "", "", 2)}, []Name{{"Marsh 2 – Log.md", ByCounter, ""}, {"Marsh 1 – Log.md", ByCounter, ""}}},
-		{"numbers that no name can have", []Item{item("Marsh", "/", "", 1), item("Marsh", "?", "", 2)}, []Name{{"Marsh 1 – Log.md", ByCounter, ""}, {"Marsh 2 – Log.md", ByCounter, ""}}},
-		{"a packed name stays with its mark", []Item{{Values: record.Values{record.Family: "Marsh", record.Title: "Log"}, Packed: "Marsh 2 – Log.md"}}, []Name{{"Marsh 2 – Log.md", "", ""}}},
-		{"a packed name of other values is given anew", []Item{{Values: record.Values{record.Family: "Khumalo", record.Title: "Log"}, Packed: "Dube – Log.md"}}, []Name{{"Khumalo – Log.md", "", ""}}},
+		{"different", []Item{item("Adeyemi", "1", "", 1), item("Dube", "2", "", 2)},
+			[]Name{{"Adeyemi – Log.md", "", ""}, {"Dube – Log.md", "", ""}}},
+		{"by number", []Item{item("Marsh", "1", "", 1), item("marsh", "2", "", 2)},
+			[]Name{{"Marsh 1 – Log.md", ByNumber, ""}, {"marsh 2 – Log.md", ByNumber, ""}}},
+		{"by period", []Item{item("Marsh", "", "3", 1), item("Marsh", "", "5", 2)},
+			[]Name{{"Marsh 3 – Log.md", ByPeriod, ""}, {"Marsh 5 – Log.md", ByPeriod, ""}}},
+		{"by counter, earliest row first", []Item{item("Marsh", "", "", 9), item("Marsh", "", "", 2)},
+			[]Name{{"Marsh 2 – Log.md", ByCounter, ""}, {"Marsh 1 – Log.md", ByCounter, ""}}},
+		{"numbers that no name can have", []Item{item("Marsh", "/", "", 1), item("Marsh", "?", "", 2)},
+			[]Name{{"Marsh 1 – Log.md", ByCounter, ""}, {"Marsh 2 – Log.md", ByCounter, ""}}},
+		{"a packed name stays with its mark",
+			[]Item{{Values: record.Values{record.Family: "Marsh", record.Title: "Log"}, Packed: "Marsh 2 – Log.md"}},
+			[]Name{{"Marsh 2 – Log.md", "", ""}}},
+		{"a packed name of other values is given anew",
+			[]Item{{Values: record.Values{record.Family: "Khumalo", record.Title: "Log"}, Packed: "Dube – Log.md"}},
+			[]Name{{"Khumalo – Log.md", "", ""}}},
 		{"characters no folder can have", []Item{item("O/Hara", "", "", 1)}, []Name{{"O-Hara – Log.md", "", Replaced}}},
 		{"far too long", []Item{item(strings.Repeat("Ä", 200), "", "", 1)}, []Name{{Safe(strings.Repeat("Ä", 200), ".md"), "", Shortened}}},
-		{"a packed name stays", []Item{packed, item("Marsh", "7", "", 2)}, []Name{{"Marsh – Log.md", "", ""}, {"Marsh 7 – Log.md", ByNumber, ""}}},
+		{"a packed name stays", []Item{packed, item("Marsh", "7", "", 2)},
+			[]Name{{"Marsh – Log.md", "", ""}, {"Marsh 7 – Log.md", ByNumber, ""}}},
 	} {
 		if got := TellApart(p, ".md", c.items, nil); !reflect.DeepEqual(got, c.want) {
 			t.Errorf("%s: %v, want %v", c.what, got, c.want)
@@ -232,7 +248,8 @@ func TestTellApartProperties(t *testing.T) {
 				if random.IntN(2) == 0 {
 					it.Packed = marked(it.by(p), ".md", it.Values, fmt.Sprint(50+i))
 				}
-				if slices.ContainsFunc(items, func(o Item) bool { return Fold(o.Packed) == Fold(it.Packed) }) || Fold(it.Packed) == Fold("Marsh – Log.md") {
+				if slices.ContainsFunc(items, func(o Item) bool { return Fold(o.Packed) == Fold(it.Packed) }) ||
+					Fold(it.Packed) == Fold("Marsh – Log.md") {
 					it.Packed = ""
 				}
 			}
@@ -288,7 +305,8 @@ func TestEnding(t *testing.T) {
 
 func TestAltered(t *testing.T) {
 	for name, want := range map[string]string{
-		"Dube – Log": "", "  Dube  –  Log ": "", "O'Hara": "", "Ana/Bo": Replaced, "what?": Replaced, "Log.": Replaced, "con": Replaced, strings.Repeat("x", 252): "", strings.Repeat("x", 253): Shortened, strings.Repeat("é", 200): Shortened,
+		"Dube – Log": "", "  Dube  –  Log ": "", "O'Hara": "", "Ana/Bo": Replaced, "what?": Replaced, "Log.": Replaced,
+		"con": Replaced, strings.Repeat("x", 252): "", strings.Repeat("x", 253): Shortened, strings.Repeat("é", 200): Shortened,
 	} {
 		if got := Altered(name, ".md"); got != want {
 			t.Errorf("%.20q: %q, want %q", name, got, want)
@@ -299,7 +317,8 @@ func TestAltered(t *testing.T) {
 // However long the name and however many there are of it, each next one is free,
 // keeps its ending and fits.
 func TestFree(t *testing.T) {
-	for _, name := range []string{"pool", "pool (2)", strings.Repeat("x", 252), strings.Repeat("x", 600), strings.Repeat("池", 85), strings.Repeat("👩‍👩‍👧", 30), "", "...", "con"} {
+	for _, name := range []string{"pool", "pool (2)", strings.Repeat("x", 252), strings.Repeat("x", 600),
+		strings.Repeat("池", 85), strings.Repeat("👩‍👩‍👧", 30), "", "...", "con"} {
 		taken := map[string]bool{}
 		for n := range 120 {
 			got := Free(name, ".png", taken)
@@ -332,7 +351,8 @@ func FuzzFree(f *testing.F) {
 // A name that was told apart by a counter is known again whatever its number and what
 // follows it: as by trying every counter there is.
 func TestCountersAreKnownAgain(t *testing.T) {
-	patterns := []string{"[Family name]", "[Family name][Period] x", "[Title] [Family name] – 7", "[Title]", "[Period] [Family name] 12", "[Level]"}
+	patterns := []string{"[Family name]", "[Family name][Period] x", "[Title] [Family name] – 7", "[Title]",
+		"[Period] [Family name] 12", "[Level]"}
 	for _, written := range patterns {
 		p, err := Parse(written, nil)
 		if err != nil {

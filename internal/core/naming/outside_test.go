@@ -74,7 +74,8 @@ func TestFoldAgainstUnicode(t *testing.T) {
 		}
 		from, to := runes(t, f[0]), runes(t, f[2])
 		if Fold(from) != Fold(to) {
-			if r, _ := utf8.DecodeRuneInString(from); !norm.NFC.IsNormalString(from) || r >= 0x1C89 && r <= 0x1C8A || r >= 0xA7CB && r <= 0xA7DC || r >= 0x10D50 && r <= 0x10D65 || r >= 0x16EA0 && r <= 0x16EB8 {
+			if r, _ := utf8.DecodeRuneInString(from); !norm.NFC.IsNormalString(from) || r >= 0x1C89 && r <= 0x1C8A ||
+				r >= 0xA7CB && r <= 0xA7DC || r >= 0x10D50 && r <= 0x10D65 || r >= 0x16EA0 && r <= 0x16EB8 {
 				newer++
 				continue
 			}
@@ -167,14 +168,16 @@ func TestSafeAgainstReservedNames(t *testing.T) {
 	// The same expressions in Go's syntax: \u{0} is \x{0}.
 	characters := regexp.MustCompile(strings.NewReplacer(`\u{`, `\x{`, `\/`, `/`).Replace(theirs.Characters))
 	names := regexp.MustCompile("(?i)" + theirs.Names)
-	nasty := append(theirs.Nasty, "..", ".", "", " ", "con", "CON.txt", "nul .tar.gz", "COM¹", "lpt9.x", "a/../b", `c:\d`, "x\x00y", "a\u202egpj.exe", strings.Repeat("é", 300), strings.Repeat("👩‍👩‍👧", 60), "trailing. . ", "\ufefflead")
+	nasty := append(theirs.Nasty, "..", ".", "", " ", "con", "CON.txt", "nul .tar.gz", "COM¹", "lpt9.x", "a/../b",
+		`c:\d`, "x\x00y", "a\u202egpj.exe", strings.Repeat("é", 300), strings.Repeat("👩‍👩‍👧", 60), "trailing. . ", "\ufefflead")
 	if len(nasty) < 400 {
 		t.Fatalf("%d nasty strings", len(nasty))
 	}
 	for _, s := range nasty {
 		for _, ending := range []string{"", ".md"} {
 			got := Safe(s, ending)
-			if characters.MatchString(got) || names.MatchString(got) || got == "" || len(got) > MaxBytes || !utf8.ValidString(got) || got != path.Base(got) || strings.HasPrefix(got, ".") && ending == "" {
+			if characters.MatchString(got) || names.MatchString(got) || got == "" || len(got) > MaxBytes ||
+				!utf8.ValidString(got) || got != path.Base(got) || strings.HasPrefix(got, ".") && ending == "" {
 				t.Errorf("Safe(%q, %q) = %q", s, ending, got)
 			}
 			if again := Safe(strings.TrimSuffix(got, ending), ending); again != got {

@@ -82,7 +82,8 @@ func (p Part) value(values record.Getter) string {
 // may not have: Safe would leave dashes of those, which nobody wrote.
 func said(value string) string {
 	for _, r := range value {
-		if !strings.ContainsRune(forbidden, r) && !unicode.IsSpace(r) && !unicode.IsControl(r) && r != unicode.ReplacementChar && !isDirection(r) {
+		if !strings.ContainsRune(forbidden, r) && !unicode.IsSpace(r) && !unicode.IsControl(r) &&
+			r != unicode.ReplacementChar && !isDirection(r) {
 			return clean(value)
 		}
 	}

@@ -135,7 +135,8 @@ func trimEnds(s string) string {
 // shown without being seen themselves: bidirectional controls, zero-width
 // space and byte order mark. Joiners stay, several scripts need them.
 func isDirection(r rune) bool {
-	return r >= '\u202A' && r <= '\u202E' || r >= '\u2066' && r <= '\u2069' || r == '\u200E' || r == '\u200F' || r == '\u061C' || r == '\u200B' || r == '\uFEFF'
+	return r >= '\u202A' && r <= '\u202E' || r >= '\u2066' && r <= '\u2069' || r == '\u200E' || r == '\u200F' ||
+		r == '\u061C' || r == '\u200B' || r == '\uFEFF'
 }
 
 // cut shortens s to at most limit bytes at a grapheme boundary (UAX #29).

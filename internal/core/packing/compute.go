@@ -118,7 +118,8 @@ func changes(w Wanted, a Actual, called func(Key) string) []Line {
 			reason.Args[args[i]] = args[i+1]
 		}
 		out = append(out, Line{
-			Section: ToChange, Step: StepKey{Key: w.Key, Act: act, Account: account, Generation: a.Generation}, Wanted: w, Change: &c, Thing: a.Thing,
+			Section: ToChange, Step: StepKey{Key: w.Key, Act: act, Account: account, Generation: a.Generation}, Wanted: w,
+			Change: &c, Thing: a.Thing,
 			Reason: reason, Ticked: ticked && w.Problem == nil,
 		})
 	}

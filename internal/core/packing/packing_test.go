@@ -39,7 +39,8 @@ func TestKeys(t *testing.T) {
 			t.Errorf("%s is read as %+v, %v; %+v is written %s", text, got, err, k, k)
 		}
 	}
-	for _, bad := range []string{"", "c1", "c1/satchel", "c1//class", "/class/class", "c1/copy.h.x/class", "c1/copy.h.1.1/class", "c1/copy.h.01/class", "c1/satchel/crew.g", "c1/satchel/row.", "c1/class/class/1"} {
+	for _, bad := range []string{"", "c1", "c1/satchel", "c1//class", "/class/class", "c1/copy.h.x/class",
+		"c1/copy.h.1.1/class", "c1/copy.h.01/class", "c1/satchel/crew.g", "c1/satchel/row.", "c1/class/class/1"} {
 		if k, err := ParseKey(bad); err == nil {
 			t.Errorf("%q is read as %+v", bad, k)
 		}
@@ -52,14 +53,16 @@ func TestKeys(t *testing.T) {
 	if a, b := (StepKey{Key: k, Act: Make, Generation: 1}), (StepKey{Key: k, Act: Make, Generation: 2}); a.String() == b.String() || a == b {
 		t.Error("another generation is the same step")
 	}
-	if a, b := (StepKey{Key: k, Act: Take, Account: "x", Generation: 1}), (StepKey{Key: k, Act: Take, Account: "y", Generation: 1}); a.String() == b.String() {
+	if a, b := (StepKey{Key: k, Act: Take, Account: "x", Generation: 1}),
+		(StepKey{Key: k, Act: Take, Account: "y", Generation: 1}); a.String() == b.String() {
 		t.Error("taking away from another is the same step")
 	}
 }
 
 func TestJudge(t *testing.T) {
 	folder := Key{Class: "c", What: What{Purpose: HandoutFolder, ID: "h"}}
-	wish := Wanted{Key: satchel("r"), Name: "Log", Pointers: []Key{folder}, Rule: access.Rule{Grants: map[string]access.Level{"dube": access.Edit}}}
+	wish := Wanted{Key: satchel("r"), Name: "Log", Pointers: []Key{folder},
+		Rule: access.Rule{Grants: map[string]access.Level{"dube": access.Edit}}}
 	full := access.Rule{Grants: map[string]access.Level{"dube": access.Edit}}
 	pointed := map[Key]bool{folder: true}
 	doubt := wish
@@ -76,19 +79,29 @@ func TestJudge(t *testing.T) {
 		{"never made", wish, Actual{}, ToPack, Make, 1, ""},
 		{"made anew before", wish, Actual{Generation: 2}, ToPack, Make, 3, ""},
 		{"here", wish, Actual{Thing: "t", Generation: 1, State: Here, Name: "Log", Rule: full, Pointed: pointed}, AlreadyThere, None, 1, ""},
-		{"renamed", wish, Actual{Thing: "t", Generation: 1, State: Here, Name: "My log", Rule: full, Pointed: pointed}, AlreadyThere, None, 1, "renamed"},
-		{"moved", wish, Actual{Thing: "t", Generation: 1, State: Elsewhere, Name: "Log", Rule: full, Pointed: pointed}, AlreadyThere, None, 1, "moved"},
+		{"renamed", wish, Actual{Thing: "t", Generation: 1, State: Here, Name: "My log", Rule: full, Pointed: pointed},
+			AlreadyThere, None, 1, "renamed"},
+		{"moved", wish, Actual{Thing: "t", Generation: 1, State: Elsewhere, Name: "Log", Rule: full, Pointed: pointed},
+			AlreadyThere, None, 1, "moved"},
 		{"made, not shared", wish, Actual{Thing: "t", Generation: 1, State: Unshared, Name: "Log"}, ToPack, Share, 1, ""},
-		{"somebody lacks access", wish, Actual{Thing: "t", Generation: 4, State: Here, Name: "Log", Rule: access.Rule{Grants: map[string]access.Level{"dube": access.Read}}, Pointed: pointed}, ToPack, Share, 4, ""},
-		{"open to the school", wish, Actual{Thing: "t", Generation: 1, State: Here, Name: "Log", Rule: access.Rule{Grants: full.Grants, School: access.Read}, Pointed: pointed}, AlreadyThere, None, 1, "open-to-school"},
-		{"somebody has more", wish, Actual{Thing: "t", Generation: 1, State: Here, Name: "Log", Rule: access.Rule{Grants: map[string]access.Level{"dube": access.Edit, "eze": access.Edit}}, Pointed: pointed}, AlreadyThere, None, 1, ""},
+		{"somebody lacks access", wish,
+			Actual{Thing: "t", Generation: 4, State: Here, Name: "Log",
+				Rule: access.Rule{Grants: map[string]access.Level{"dube": access.Read}}, Pointed: pointed}, ToPack, Share, 4, ""},
+		{"open to the school", wish, Actual{Thing: "t", Generation: 1, State: Here, Name: "Log",
+			Rule: access.Rule{Grants: full.Grants, School: access.Read}, Pointed: pointed}, AlreadyThere, None, 1, "open-to-school"},
+		{"somebody has more", wish, Actual{Thing: "t", Generation: 1, State: Here, Name: "Log",
+			Rule: access.Rule{Grants: map[string]access.Level{"dube": access.Edit, "eze": access.Edit}}, Pointed: pointed},
+			AlreadyThere, None, 1, ""},
 		{"no pointer", wish, Actual{Thing: "t", Generation: 1, State: Here, Name: "Log", Rule: full}, ToPack, Point, 1, ""},
 		{"in the bin", wish, Actual{Thing: "t", Generation: 1, State: InBin}, NeedsFixing, Make, 2, "in-bin"},
 		{"gone", wish, Actual{Thing: "t", Generation: 1, State: Gone}, NeedsFixing, Make, 2, "gone"},
 		{"a person's problem", doubt, Actual{}, NeedsFixing, Make, 1, "account-unknown"},
-		{"a problem before it was shared", doubt, Actual{Thing: "t", Generation: 1, State: Unshared, Name: "Log"}, NeedsFixing, Share, 1, "account-unknown"},
-		{"a problem later on", doubt, Actual{Thing: "t", Generation: 1, State: Here, Name: "Log", Rule: full, Pointed: pointed}, NeedsFixing, None, 1, "account-unknown"},
-		{"a problem later on, and something lacks", doubt, Actual{Thing: "t", Generation: 1, State: Here, Name: "Log"}, NeedsFixing, None, 1, "account-unknown"},
+		{"a problem before it was shared", doubt, Actual{Thing: "t", Generation: 1, State: Unshared, Name: "Log"},
+			NeedsFixing, Share, 1, "account-unknown"},
+		{"a problem later on", doubt, Actual{Thing: "t", Generation: 1, State: Here, Name: "Log", Rule: full,
+			Pointed: pointed}, NeedsFixing, None, 1, "account-unknown"},
+		{"a problem later on, and something lacks", doubt, Actual{Thing: "t", Generation: 1, State: Here, Name: "Log"},
+			NeedsFixing, None, 1, "account-unknown"},
 	} {
 		line := Compute([]Wanted{c.wanted}, nil, nil, map[Key]Actual{c.wanted.Key: c.actual}).Lines[0]
 		reason := ""
@@ -137,7 +150,8 @@ func has(accounts ...string) map[string]access.Level {
 }
 
 func TestToChange(t *testing.T) {
-	wish := Wanted{Key: satchel("r"), Name: "Khumalo – Log", Owner: "oduya", Rule: access.Rule{Grants: map[string]access.Level{"khumalo": access.Edit}}}
+	wish := Wanted{Key: satchel("r"), Name: "Khumalo – Log", Owner: "oduya",
+		Rule: access.Rule{Grants: map[string]access.Level{"khumalo": access.Edit}}}
 	doubt, reading := wish, wish
 	doubt.Problem = &Reason{Code: "account-unknown"}
 	reading.Rule = access.Rule{StandsAlone: true, Grants: map[string]access.Level{"khumalo": access.Read}}
@@ -147,17 +161,29 @@ func TestToChange(t *testing.T) {
 		actual Actual
 		want   string // act, account, reason, ticked
 	}{
-		{"nothing", wish, Actual{State: Here, Name: "Khumalo – Log", LastName: "Khumalo – Log", Granted: has("khumalo"), Rule: access.Rule{Grants: has("khumalo")}}, ""},
+		{"nothing", wish, Actual{State: Here, Name: "Khumalo – Log", LastName: "Khumalo – Log", Granted: has("khumalo"),
+			Rule: access.Rule{Grants: has("khumalo")}}, ""},
 		{"another name", wish, Actual{State: Here, Name: "Dube – Log", LastName: "Dube – Log"}, "rename  rename true"},
 		{"another name, renamed by somebody", wish, Actual{State: Here, Name: "My log", LastName: "Dube – Log"}, "rename  rename false"},
 		{"renamed by somebody, else the same", wish, Actual{State: Here, Name: "My log", LastName: "Khumalo – Log"}, ""},
-		{"given to one who should have none", wish, Actual{State: Here, Name: "Khumalo – Log", Granted: has("dube"), Rule: access.Rule{Grants: has("khumalo", "dube")}}, "take dube take-away true"},
+		{"given to one who should have none", wish,
+			Actual{State: Here, Name: "Khumalo – Log", Granted: has("dube"),
+				Rule: access.Rule{Grants: has("khumalo", "dube")}}, "take dube take-away true"},
 		{"given by staff", wish, Actual{State: Here, Name: "Khumalo – Log", Rule: access.Rule{Grants: has("khumalo", "dube")}}, ""},
-		{"given once, taken away since", wish, Actual{State: Here, Name: "Khumalo – Log", Granted: has("dube"), Rule: access.Rule{Grants: has("khumalo")}}, ""},
-		{"a lower level is wanted", reading, Actual{State: Here, Name: "Khumalo – Log", Granted: has("khumalo"), Rule: access.Rule{Grants: has("khumalo")}}, "lower khumalo lower true"},
-		{"a lower level, raised by staff", reading, Actual{State: Here, Name: "Khumalo – Log", Granted: map[string]access.Level{"khumalo": access.Comment}, Rule: access.Rule{Grants: has("khumalo")}}, "lower khumalo lower false"},
-		{"a higher level is no change", wish, Actual{State: Here, Name: "Khumalo – Log", Granted: map[string]access.Level{"khumalo": access.Read}, Rule: access.Rule{Grants: map[string]access.Level{"khumalo": access.Read}}}, ""},
-		{"all at once, and the student must be fixed first", doubt, Actual{State: Elsewhere, Name: "Dube – Log", LastName: "Dube – Log", Granted: has("dube", "eze"), Rule: access.Rule{Grants: has("khumalo", "dube", "eze")}}, "rename  rename false; take dube take-away false; take eze take-away false"},
+		{"given once, taken away since", wish,
+			Actual{State: Here, Name: "Khumalo – Log", Granted: has("dube"), Rule: access.Rule{Grants: has("khumalo")}}, ""},
+		{"a lower level is wanted", reading,
+			Actual{State: Here, Name: "Khumalo – Log", Granted: has("khumalo"), Rule: access.Rule{Grants: has("khumalo")}},
+			"lower khumalo lower true"},
+		{"a lower level, raised by staff", reading,
+			Actual{State: Here, Name: "Khumalo – Log", Granted: map[string]access.Level{"khumalo": access.Comment},
+				Rule: access.Rule{Grants: has("khumalo")}}, "lower khumalo lower false"},
+		{"a higher level is no change", wish,
+			Actual{State: Here, Name: "Khumalo – Log", Granted: map[string]access.Level{"khumalo": access.Read},
+				Rule: access.Rule{Grants: map[string]access.Level{"khumalo": access.Read}}}, ""},
+		{"all at once, and the student must be fixed first", doubt,
+			Actual{State: Elsewhere, Name: "Dube – Log", LastName: "Dube – Log", Granted: has("dube", "eze"),
+				Rule: access.Rule{Grants: has("khumalo", "dube", "eze")}}, "rename  rename false; take dube take-away false; take eze take-away false"},
 		{"gone", wish, Actual{State: Gone, Name: "x", LastName: "x"}, ""},
 	} {
 		c.actual.Thing = "t"
@@ -182,8 +208,9 @@ func TestSteps(t *testing.T) {
 	a, b := Wanted{Key: satchel("a"), Name: "A"}, Wanted{Key: satchel("b"), Name: "B", Problem: &Reason{Code: "no-address"}}
 	gone, renamed := Wanted{Key: satchel("g"), Name: "G"}, Wanted{Key: satchel("n"), Name: "New", Rule: access.Rule{Grants: has("x")}}
 	actual := map[Key]Actual{
-		gone.Key:    {Thing: "t", State: Gone, Generation: 1},
-		renamed.Key: {Thing: "u", State: Here, Generation: 1, Name: "Old", LastName: "Old", Granted: has("y"), Rule: access.Rule{Grants: has("x", "y")}},
+		gone.Key: {Thing: "t", State: Gone, Generation: 1},
+		renamed.Key: {Thing: "u", State: Here, Generation: 1, Name: "Old", LastName: "Old", Granted: has("y"),
+			Rule: access.Rule{Grants: has("x", "y")}},
 	}
 	link := Link{Key: Key{Class: "7B", What: What{Purpose: Account}, Whom: Whom{Row: "a"}}, From: "a1", To: "a2"}
 	l := Compute([]Wanted{a, b, gone, renamed}, nil, []Link{link}, actual)
@@ -203,7 +230,8 @@ func TestSteps(t *testing.T) {
 		want []string
 	}{
 		{"nothing ticked", Part{}, []string{"a make waiting 1", "b make stuck 1", "g make stuck 2"}},
-		{"everything ticked", Part{Changes: all}, []string{"a make waiting 1", "b make stuck 1", "g make stuck 2", "n rename waiting 1", "n take waiting 1"}},
+		{"everything ticked", Part{Changes: all},
+			[]string{"a make waiting 1", "b make stuck 1", "g make stuck 2", "n rename waiting 1", "n take waiting 1"}},
 		{"made anew", Part{Rows: []string{"g"}, Anew: []string{gone.Key.String()}}, []string{"g make waiting 2"}},
 		{"anew where nothing is gone", Part{Rows: []string{"b"}, Anew: []string{b.Key.String()}}, []string{"b make stuck 1"}},
 		{"one row", Part{Rows: []string{"a"}}, []string{"a make waiting 1"}},
@@ -269,7 +297,8 @@ func TestProperties(t *testing.T) {
 				rest = append(rest, line)
 			}
 		}
-		if len(rest) != len(wanted)+1 || !reflect.DeepEqual(l, Compute(wanted, absent, nil, actual)) || l.Digest() != Compute(wanted, absent, nil, actual).Digest() {
+		if len(rest) != len(wanted)+1 || !reflect.DeepEqual(l, Compute(wanted, absent, nil, actual)) ||
+			l.Digest() != Compute(wanted, absent, nil, actual).Digest() {
 			t.Fatalf("round %d: lines are missing, or the list changed by itself", round)
 		}
 		toPack := map[Key]bool{}
@@ -280,11 +309,13 @@ func TestProperties(t *testing.T) {
 			}
 			if line.Section == ToPack {
 				toPack[w.Key] = true
-				if a := actual[w.Parent]; w.Parent != (Key{}) && line.Step.Act == Make && !toPack[w.Parent] && (a.Thing == "" || a.State == InBin || a.State == Gone) {
+				if a := actual[w.Parent]; w.Parent != (Key{}) && line.Step.Act == Make && !toPack[w.Parent] &&
+					(a.Thing == "" || a.State == InBin || a.State == Gone) {
 					t.Fatalf("%s would be packed into something that isn't there", w.Key)
 				}
 			}
-			if line.Section == ToPack && line.Step.Act == None || line.Section == AlreadyThere && line.Step.Act != None || (line.Change != nil) != (actual[w.Key].NameTaken && actual[w.Key].Name != w.Name) {
+			if line.Section == ToPack && line.Step.Act == None || line.Section == AlreadyThere && line.Step.Act != None ||
+				(line.Change != nil) != (actual[w.Key].NameTaken && actual[w.Key].Name != w.Name) {
 				t.Fatalf("%+v does something although it isn't to pack", line)
 			}
 		}
@@ -326,7 +357,9 @@ func randomClass(random *rand.Rand) ([]Wanted, map[Key]Actual) {
 		}
 		wanted = append(wanted, w)
 		if s := []State{Missing, Missing, Here, Elsewhere, Unshared, InBin, Gone}[random.IntN(7)]; s != Missing {
-			a := Actual{Thing: "t", Generation: 1 + random.IntN(3), State: s, Name: w.Name, LastName: w.Name, Rule: access.Rule{Grants: map[string]access.Level{"p": access.Level(random.IntN(4)), "q": access.Level(random.IntN(2))}}, Granted: map[string]access.Level{}}
+			a := Actual{Thing: "t", Generation: 1 + random.IntN(3), State: s, Name: w.Name, LastName: w.Name,
+				Rule: access.Rule{Grants: map[string]access.Level{"p": access.Level(random.IntN(4)),
+					"q": access.Level(random.IntN(2))}}, Granted: map[string]access.Level{}}
 			if random.IntN(3) == 0 {
 				a.Name, a.LastName = "old", "old"
 				a.NameTaken = s == InBin && random.IntN(2) == 0

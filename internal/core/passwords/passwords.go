@@ -68,7 +68,8 @@ func monotone(s string) bool {
 			return true
 		}
 	}
-	for _, row := range []string{"01234567890123456789", "98765432109876543210", "abcdefghijklmnopqrstuvwxyz", "zyxwvutsrqponmlkjihgfedcba", "qwertyuiopasdfghjklzxcvbnm"} {
+	for _, row := range []string{"01234567890123456789", "98765432109876543210", "abcdefghijklmnopqrstuvwxyz",
+		"zyxwvutsrqponmlkjihgfedcba", "qwertyuiopasdfghjklzxcvbnm"} {
 		if strings.Contains(row, s) {
 			return true
 		}

@@ -107,7 +107,8 @@ func VocabularyOf(of ...Class) record.Vocabulary {
 func (cl Class) ForRoom(names room.Names, sets []teams.Set, satchels map[string]string) room.Class {
 	r := room.Class{
 		ID: cl.ID, Folder: naming.Tidy(cl.Code + " " + strings.TrimSuffix(cl.Name, " "+cl.Code)), Owner: cl.Owner(), Names: names,
-		Own: record.Values{record.Code: cl.Code, record.ClassName: cl.Name, record.Period: cl.Period, record.Teacher: cl.Teacher, record.Initials: record.InitialsOf(cl.Teacher)}, Teams: map[record.Field][]room.Team{},
+		Own: record.Values{record.Code: cl.Code, record.ClassName: cl.Name, record.Period: cl.Period,
+			record.Teacher: cl.Teacher, record.Initials: record.InitialsOf(cl.Teacher)}, Teams: map[record.Field][]room.Team{},
 	}
 	for _, set := range sets {
 		r.Teams[set.Field] = cl.Teams(set)
@@ -121,7 +122,8 @@ func (cl Class) ForRoom(names room.Names, sets []teams.Set, satchels map[string]
 	}
 	for _, s := range cl.Students {
 		r.Students = append(r.Students, room.Student{
-			Row: s.ID, Account: s.Account, Problem: s.Problem, Added: s.Added, Packed: satchels[s.ID], Values: cl.InClass(s), Relink: s.Relink, Name: s.SortName(),
+			Row: s.ID, Account: s.Account, Problem: s.Problem, Added: s.Added, Packed: satchels[s.ID], Values: cl.InClass(s),
+			Relink: s.Relink, Name: s.SortName(),
 		})
 	}
 	return r

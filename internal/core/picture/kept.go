@@ -92,7 +92,8 @@ func (s *Picture) Discarding(e *ledger.Entry) packing.Step {
 	}
 	return packing.Step{
 		StepKey: packing.StepKey{Key: e.Key, Act: packing.Discard, Generation: e.Generation},
-		Wanted:  packing.Wanted{Key: e.Key, Kind: kind, Name: s.State(e).Name, Owner: s.Owner(), Rule: access.Rule{Grants: map[string]access.Level{}}},
-		Change:  &packing.Change{Ends: true}, State: packing.Waiting,
+		Wanted: packing.Wanted{Key: e.Key, Kind: kind, Name: s.State(e).Name, Owner: s.Owner(),
+			Rule: access.Rule{Grants: map[string]access.Level{}}},
+		Change: &packing.Change{Ends: true}, State: packing.Waiting,
 	}
 }

@@ -23,7 +23,8 @@ func (s *Picture) RoomList(relinked ...string) packing.List {
 	_, absent := s.Plan.Wanted(s.Room)
 	l := packing.Compute(wanted, absent, s.Room.Links(), s.actual(wanted))
 	l.Lines = slices.DeleteFunc(l.Lines, func(line packing.Line) bool {
-		return of[line.Wanted.Key] != nil && line.Section != packing.ToChange && (line.Section != packing.ToPack || !slices.Contains(relinked, line.Wanted.Key.Whom.Row))
+		return of[line.Wanted.Key] != nil && line.Section != packing.ToChange &&
+			(line.Section != packing.ToPack || !slices.Contains(relinked, line.Wanted.Key.Whom.Row))
 	})
 	return l
 }

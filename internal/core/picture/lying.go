@@ -58,7 +58,8 @@ func (s *Picture) Lying() ledger.Where {
 
 // asLeft is how a thing stands that wasn't looked at since we made it.
 func (s *Picture) asLeft(e *ledger.Entry) ledger.Seen {
-	return ledger.Seen{Place: ledger.Lies, Name: e.Name, Owner: s.Owner(), Rule: access.Rule{Grants: e.Granted, StandsAlone: e.Key.What.Purpose == packing.ClassFolder}, Version: 1}
+	return ledger.Seen{Place: ledger.Lies, Name: e.Name, Owner: s.Owner(),
+		Rule: access.Rule{Grants: e.Granted, StandsAlone: e.Key.What.Purpose == packing.ClassFolder}, Version: 1}
 }
 
 // spot is where we put a thing last. Of one made before that was kept, it is taken

@@ -143,7 +143,9 @@ func (s *Picture) nameAnew() {
 			continue
 		}
 		for _, folder := range e.Folders() {
-			if slices.ContainsFunc(s.names().but(k.What.ID, folder.String()), func(there string) bool { return naming.Fold(there) == naming.Fold(name) }) {
+			if slices.ContainsFunc(s.names().but(k.What.ID, folder.String()), func(there string) bool {
+				return naming.Fold(there) == naming.Fold(name)
+			}) {
 				s.repack()
 				delete(s.packed, k)
 				break

@@ -49,7 +49,8 @@ type Made struct {
 
 // MadeOf makes entries of the ledger at hand.
 func MadeOf(all []ledger.Entry) *Made {
-	m := &Made{Entries: make(map[packing.Key]*ledger.Entry, len(all)), ByThing: make(map[string]*ledger.Entry, len(all)), Satchels: map[string]string{}, Packed: map[packing.Key]string{}}
+	m := &Made{Entries: make(map[packing.Key]*ledger.Entry, len(all)), ByThing: make(map[string]*ledger.Entry, len(all)),
+		Satchels: map[string]string{}, Packed: map[packing.Key]string{}}
 	for i, e := range all {
 		m.Entries[e.Key], m.ByThing[e.Thing] = &all[i], &all[i]
 		if e.Key.What.Purpose == packing.Satchel {
@@ -104,7 +105,8 @@ func (s *Picture) CameAlong(came func(row string) bool) {
 		if !came(x.Row) || s.Entries[room.SatchelKey(s.ID, x.Row)] != nil || s.Decisions[x.Row].Decision == classes.Anew {
 			continue
 		}
-		code := map[string]string{classes.Asked: packing.SatchelAsked, classes.Refused: packing.SatchelRefused, classes.Along: packing.SatchelComing}[s.Decisions[x.Row].Decision]
+		code := map[string]string{classes.Asked: packing.SatchelAsked, classes.Refused: packing.SatchelRefused,
+			classes.Along: packing.SatchelComing}[s.Decisions[x.Row].Decision]
 		s.Room.Students[i].Asked = &packing.Reason{Code: cmp.Or(code, packing.MovedHere)}
 	}
 }

@@ -112,8 +112,10 @@ func TestState(t *testing.T) {
 		place ledger.Place
 		want  ledger.Place
 	}{
-		{ledger.BoundNowhere, ledger.Lies, ledger.Lies}, {ledger.BoundNowhere, ledger.InBin, ledger.InBin}, {ledger.BoundForBin, ledger.Lies, ledger.InBin},
-		{ledger.BoundBack, ledger.InBin, ledger.Lies}, {ledger.BoundForBin, ledger.Gone, ledger.Gone}, {ledger.BoundBack, ledger.Gone, ledger.Gone},
+		{ledger.BoundNowhere, ledger.Lies, ledger.Lies}, {ledger.BoundNowhere, ledger.InBin, ledger.InBin},
+		{ledger.BoundForBin, ledger.Lies, ledger.InBin},
+		{ledger.BoundBack, ledger.InBin, ledger.Lies}, {ledger.BoundForBin, ledger.Gone, ledger.Gone},
+		{ledger.BoundBack, ledger.Gone, ledger.Gone},
 	} {
 		See(p, e, func(st *ledger.Seen) { st.Place = c.place })
 		e.Bound = c.bound
@@ -141,7 +143,8 @@ func TestStale(t *testing.T) {
 	if len(stale) != 2 || stale[0].Begun || !stale[1].Begun || stale[1].Base != 2 {
 		t.Fatalf("stale are %+v", stale)
 	}
-	if a, b := stale.Digest(), p.Stale("h", map[int]ledger.Seen{1: {SHA: "new"}}, map[string]ledger.Work{Copy(p, "h", 0).Thing: {Version: 2}}).Digest(); a == b {
+	if a, b := stale.Digest(), p.Stale("h", map[int]ledger.Seen{1: {SHA: "new"}},
+		map[string]ledger.Work{Copy(p, "h", 0).Thing: {Version: 2}}).Digest(); a == b {
 		t.Error("a begun copy is the same to look at as one that is kept as it was")
 	}
 	first := p.Handouts[0].Settings.Documents[0]
@@ -180,7 +183,8 @@ func TestTakingBack(t *testing.T) {
 			}
 		}
 	}
-	if want := []packing.Purpose{packing.ClassFolder, packing.Cloakroom, packing.Copy, packing.Satchel}; !slices.Equal(slices.Sorted(maps.Keys(held)), slices.Sorted(slices.Values(want))) {
+	if want := []packing.Purpose{packing.ClassFolder, packing.Cloakroom, packing.Copy,
+		packing.Satchel}; !slices.Equal(slices.Sorted(maps.Keys(held)), slices.Sorted(slices.Values(want))) {
 		t.Errorf("held are %v", held)
 	}
 	files := p.FilesIn()
@@ -192,7 +196,8 @@ func TestTakingBack(t *testing.T) {
 // Whoever came from another class is asked about before a satchel is made, until that is decided.
 func TestCameAlong(t *testing.T) {
 	came := func(row string) bool { return row == "r1" }
-	for decision, want := range map[string]string{"": packing.MovedHere, classes.Asked: packing.SatchelAsked, classes.Refused: packing.SatchelRefused, classes.Along: packing.SatchelComing, classes.Anew: ""} {
+	for decision, want := range map[string]string{"": packing.MovedHere, classes.Asked: packing.SatchelAsked,
+		classes.Refused: packing.SatchelRefused, classes.Along: packing.SatchelComing, classes.Anew: ""} {
 		p := Of(Class(2))
 		p.Decisions["r1"] = classes.Decision{RowID: "r1", Decision: decision}
 		p.CameAlong(came)
@@ -227,8 +232,11 @@ func TestUnderWayAndLeftOver(t *testing.T) {
 	c := p.Class
 	c.Plan.Places = slices.DeleteFunc(c.Plan.AllPlaces(), func(x room.Place) bool { return x.ID == string(packing.Table) })
 	p = With(c, p.Made, p.Handouts...)
-	See(p, p.Entries[packing.Key{Class: "c", What: packing.What{Purpose: packing.Table}}], func(st *ledger.Seen) { st.Inside, st.InsideAt = 3, Noon })
-	if left := p.Leftovers(Noon.Location()); len(left) != 1 || left[0] != (picture.Leftover{ID: "table", Name: "Table", Things: 1, Inside: 3, Newest: "2026-11-23"}) {
+	See(p, p.Entries[packing.Key{Class: "c", What: packing.What{Purpose: packing.Table}}], func(st *ledger.Seen) {
+		st.Inside, st.InsideAt = 3, Noon
+	})
+	if left := p.Leftovers(Noon.Location()); len(left) != 1 ||
+		left[0] != (picture.Leftover{ID: "table", Name: "Table", Things: 1, Inside: 3, Newest: "2026-11-23"}) {
 		t.Errorf("left over are %+v", left)
 	}
 }
@@ -250,7 +258,8 @@ func TestMatesOf(t *testing.T) {
 		t.Errorf("they are %+v", mates)
 	}
 	for _, w := range p.Way(h).Own(p.Room) {
-		if w.Key == handout.CopyKey("c", "h", 1, packing.Whom{Row: "r0"}) && (w.Rule.Grants["s1"] != access.Read || w.Rule.Grants["s0"] != access.Edit) {
+		if w.Key == handout.CopyKey("c", "h", 1, packing.Whom{Row: "r0"}) &&
+			(w.Rule.Grants["s1"] != access.Read || w.Rule.Grants["s0"] != access.Edit) {
 			t.Errorf("the copy gives %v", w.Rule.Grants)
 		}
 	}

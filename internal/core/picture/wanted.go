@@ -46,7 +46,9 @@ func (s *Picture) wayBeside(h handout.Handout, beside func(folder packing.Key) [
 	set.By, set.Teams = h.Settings.By, h.Settings.Teams
 	for _, d := range h.Settings.Documents {
 		if t, ok := s.Templates[d.Template]; ok {
-			set.Documents = append(set.Documents, handout.Document{Slot: d.Slot, Thing: t.Thing, Lender: t.Account, Original: t.Title(), Ending: naming.Ending(t.Name), Name: d.Name, For: d.For, MediaType: t.MediaType, Plain: d.Plain, Only: d.Only})
+			set.Documents = append(set.Documents,
+				handout.Document{Slot: d.Slot, Thing: t.Thing, Lender: t.Account, Original: t.Title(),
+					Ending: naming.Ending(t.Name), Name: d.Name, For: d.For, MediaType: t.MediaType, Plain: d.Plain, Only: d.Only})
 		}
 	}
 	set.Known, set.Beside = s.Known, beside
@@ -130,7 +132,9 @@ func (s *Picture) actual(wanted []packing.Wanted) map[packing.Key]packing.Actual
 			continue
 		}
 		st := s.State(e)
-		a := packing.Actual{Thing: e.Thing, Generation: e.Generation, State: stateIn(st, e.Shared()), Name: st.Name, Rule: st.Rule, LastName: e.Name, Granted: e.Granted, Pointed: map[packing.Key]bool{}, Spot: s.spot(e, st), LetBe: s.LetBe[w.Key], NameTaken: s.nameTaken(w.Key)}
+		a := packing.Actual{Thing: e.Thing, Generation: e.Generation, State: stateIn(st, e.Shared()), Name: st.Name,
+			Rule: st.Rule, LastName: e.Name, Granted: e.Granted, Pointed: map[packing.Key]bool{}, Spot: s.spot(e, st),
+			LetBe: s.LetBe[w.Key], NameTaken: s.nameTaken(w.Key)}
 		for _, folder := range w.Pointers {
 			_, a.Pointed[folder] = e.Pointers[folder.String()]
 		}

@@ -66,7 +66,8 @@ type Room struct {
 // WriteRoom writes a plan as a file. The folder it lies in is left out: it is of
 // this cupboard.
 func WriteRoom(p room.Plan) []byte {
-	f := Room{Kind: RoomKind, Version: version, Satchel: p.Satchel.String(), Within: written(p.Within), Pockets: []string{}, Sorted: p.Sorted, Places: []Place{}, Name: p.Name, Path: written(p.Path), Term: p.Term}
+	f := Room{Kind: RoomKind, Version: version, Satchel: p.Satchel.String(), Within: written(p.Within),
+		Pockets: []string{}, Sorted: p.Sorted, Places: []Place{}, Name: p.Name, Path: written(p.Path), Term: p.Term}
 	for _, pocket := range p.Pockets {
 		f.Pockets = append(f.Pockets, pocket.Name)
 	}

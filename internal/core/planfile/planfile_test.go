@@ -92,8 +92,11 @@ func TestThereAndBack(t *testing.T) {
 }
 
 func TestHandoutThereAndBack(t *testing.T) {
-	h := Handout{Title: "Rock-pool log", Template: "Log.md", Name: "[Period] [Family name] – [Title]", Pocket: "Field work", Level: "edit", Due: "2026-11-27T17:00", Message: "Boots!", Classmates: "read", Instructions: "**First** look.", Links: []handout.Link{{Words: "Tides", Address: "https://tides.example"}}, ForParents: true,
-		Choice: &choosing.Choice{Conditions: []choosing.Condition{{Column: record.Level, Test: choosing.OneOf, Values: []string{"A", "B"}}}, Ticked: map[string]bool{"row": true}}}
+	h := Handout{Title: "Rock-pool log", Template: "Log.md", Name: "[Period] [Family name] – [Title]",
+		Pocket: "Field work", Level: "edit", Due: "2026-11-27T17:00", Message: "Boots!", Classmates: "read",
+		Instructions: "**First** look.", Links: []handout.Link{{Words: "Tides", Address: "https://tides.example"}}, ForParents: true,
+		Choice: &choosing.Choice{Conditions: []choosing.Condition{{Column: record.Level, Test: choosing.OneOf,
+			Values: []string{"A", "B"}}}, Ticked: map[string]bool{"row": true}}}
 	file := WriteHandout(h)
 	if err := valid(t, schema(t, "handout.schema.json"), file); err != nil {
 		t.Errorf("the schema refuses it: %v", err)
@@ -113,14 +116,16 @@ func TestHandoutThereAndBack(t *testing.T) {
 		t.Errorf("read %+v\nwas %+v", read.Handout, h)
 	}
 
-	h = Handout{Title: "Charts", Way: handout.LevelName, By: "Level", Name: "[Family name[1]] [Original name]", Level: "read", Documents: []Document{{Template: "A.odt", For: "A"}, {Template: "B.odt", For: "B", Name: "[Title]"}}}
+	h = Handout{Title: "Charts", Way: handout.LevelName, By: "Level", Name: "[Family name[1]] [Original name]",
+		Level: "read", Documents: []Document{{Template: "A.odt", For: "A"}, {Template: "B.odt", For: "B", Name: "[Title]"}}}
 	file = WriteHandout(h)
 	if err := valid(t, schema(t, "handout.schema.json"), file); err != nil {
 		t.Errorf("the schema refuses it: %v", err)
 	}
 	read, err = r.ReadHandout(file)
 	h.Kind, h.Version = HandoutKind, 1
-	if err != nil || !reflect.DeepEqual(read.Handout, h) || read.By != record.Level || read.Called[0].First != 1 || read.Names[1].String() != "[Title]" {
+	if err != nil || !reflect.DeepEqual(read.Handout, h) || read.By != record.Level || read.Called[0].First != 1 ||
+		read.Names[1].String() != "[Title]" {
 		t.Errorf("%v: %+v", err, read)
 	}
 	for code, file := range map[string]Handout{"no-such-way": {Way: "by-chance"}, "too-many-documents": {Documents: make([]Document, 21)}} {
@@ -140,7 +145,8 @@ func TestUnknownColumns(t *testing.T) {
 	}
 	r = Reader{Known: r.Known, Columns: map[string]record.Field{"House": "", "Boat group": record.Team}}
 	p, err := r.ReadRoom(file)
-	if err != nil || len(r.Unknown) > 0 || p.Satchel.String() != "[[1]] [Family name] " || p.Places[3].Set != record.Team || len(p.Pockets) != 2 {
+	if err != nil || len(r.Unknown) > 0 || p.Satchel.String() != "[[1]] [Family name] " ||
+		p.Places[3].Set != record.Team || len(p.Pockets) != 2 {
 		t.Errorf("%v, unknown %v: %+v", err, r.Unknown, p)
 	}
 }
@@ -171,7 +177,9 @@ func TestNoPlan(t *testing.T) {
 		}
 	}
 	s := schema(t, "room-plan.schema.json")
-	for _, text := range []string{`{}`, `{"kind":"jolly-satchel/room-plan","version":1,"satchel":"x","pockets":[],"places":[]}`, `{"kind":"jolly-satchel/room-plan","version":1,"satchel":"x","pockets":[],"more":1}`} {
+	for _, text := range []string{`{}`,
+		`{"kind":"jolly-satchel/room-plan","version":1,"satchel":"x","pockets":[],"places":[]}`,
+		`{"kind":"jolly-satchel/room-plan","version":1,"satchel":"x","pockets":[],"more":1}`} {
 		if valid(t, s, []byte(text)) == nil {
 			t.Errorf("the schema takes %s", text)
 		}

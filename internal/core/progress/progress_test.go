@@ -72,7 +72,8 @@ func TestPerDay(t *testing.T) {
 		{nil, nil},
 		{[]Tally{{Day: day(20), Added: 30}, {Day: day(22), Added: 42}}, []int{0, 30, 0, 12}},
 		{[]Tally{{Day: day(10), Added: 25}, {Day: day(19), Added: 40}}, []int{15, 0, 0, 0}},
-		{[]Tally{{Day: day(19), Added: 40}, {Day: day(20), Added: 10}, {Day: day(21), Added: 15}}, []int{40, 0, 5, 0}}, // words taken out are no words written
+		// words taken out are no words written
+		{[]Tally{{Day: day(19), Added: 40}, {Day: day(20), Added: 10}, {Day: day(21), Added: 15}}, []int{40, 0, 5, 0}},
 	} {
 		if got := PerDay(c.counts, days); !reflect.DeepEqual(got, c.want) {
 			t.Errorf("%v: %v, want %v", c.counts, got, c.want)

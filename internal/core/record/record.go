@@ -60,8 +60,10 @@ func (f Field) Own() bool {
 // labels are what fields are called in written patterns and exports. The
 // interface has its own words for them.
 var labels = map[Field]string{
-	Family: "Family name", Given: "Given name", Preferred: "Preferred name", Number: "Student number", Address: "Address", Class: "Class in the list",
-	Period: "Period", Level: "Level", Team: "Team", Code: "Class", ClassName: "Class name", Title: "Title", Date: "Date", Term: "Term", Year: "Year", SchoolYear: "School year",
+	Family: "Family name", Given: "Given name", Preferred: "Preferred name", Number: "Student number",
+	Address: "Address", Class: "Class in the list",
+	Period: "Period", Level: "Level", Team: "Team", Code: "Class", ClassName: "Class name", Title: "Title", Date: "Date",
+	Term: "Term", Year: "Year", SchoolYear: "School year",
 	Original: "Original name", Teacher: "Teacher", Initials: "Teacher’s initials",
 }
 
@@ -349,7 +351,8 @@ type Vocabulary []Field
 // VocabularyOf returns the fields of a class: those of every class and of every
 // handout, and the extra columns its records have, in the order they appear.
 func VocabularyOf(records func(yield func(Record) bool)) Vocabulary {
-	out := Vocabulary{Period, Family, Given, Preferred, Number, Address, Code, ClassName, Level, Team, Title, Original, Date, Year, SchoolYear, Term, Teacher, Initials}
+	out := Vocabulary{Period, Family, Given, Preferred, Number, Address, Code, ClassName, Level, Team, Title, Original,
+		Date, Year, SchoolYear, Term, Teacher, Initials}
 	seen := map[string]bool{}
 	for r := range records {
 		if len(r.Extra) == 0 {

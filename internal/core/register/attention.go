@@ -111,7 +111,8 @@ func (r *Facts) due(day string) (notes []Note) {
 			}
 		}
 		if all > 0 {
-			notes = append(notes, NoteOf(code, h.ID, 1, map[string]string{"all": strconv.Itoa(all), "title": h.Title, "time": h.Due.Format("15:04"), "idle": strconv.Itoa(idle)}))
+			notes = append(notes, NoteOf(code, h.ID, 1,
+				map[string]string{"all": strconv.Itoa(all), "title": h.Title, "time": h.Due.Format("15:04"), "idle": strconv.Itoa(idle)}))
 		}
 	}
 	return notes

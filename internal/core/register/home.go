@@ -71,7 +71,8 @@ func (h *Home) Arrange(s *picture.Picture, language string) {
 
 // Put adds to a student's home what the student was given, as far as it can be
 // read.
-func (h *Home) Put(s *picture.Picture, e *ledger.Entry, account string, handouts map[string]handout.Handout, works map[string]ledger.Work, now time.Time) {
+func (h *Home) Put(s *picture.Picture, e *ledger.Entry, account string, handouts map[string]handout.Handout,
+	works map[string]ledger.Work, now time.Time) {
 	st := s.State(e)
 	level := s.Level(e, account, now)
 	if st.Place != ledger.Lies || level < access.Read {

@@ -53,7 +53,8 @@ const (
 // there is one. parents says in what a thing is meant to lie, called what an account is called.
 // strayed are the things that lie in folders of people's own: where, and who reaches them, only
 // the cupboard knows.
-func (r *Facts) Panel(reg Register, row string, parents map[string]string, called func(account string) string, now time.Time) (out Panel, strayed []int, ok bool) {
+func (r *Facts) Panel(reg Register, row string, parents map[string]string, called func(account string) string,
+	now time.Time) (out Panel, strayed []int, ok bool) {
 	at := slices.IndexFunc(r.Students, func(s picture.Student) bool { return s.ID == row })
 	if at < 0 {
 		return Panel{}, nil, false
@@ -115,7 +116,8 @@ func (r *Facts) where(above []*ledger.Entry) []string {
 }
 
 // reached computes who has access to a thing at a moment from the rules that were last seen.
-func (r *Facts) reached(e *ledger.Entry, above []*ledger.Entry, called func(account string) string, of picture.Student, now time.Time) []Reach {
+func (r *Facts) reached(e *ledger.Entry, above []*ledger.Entry, called func(account string) string,
+	of picture.Student, now time.Time) []Reach {
 	var chain []access.Thing
 	for _, x := range append([]*ledger.Entry{e}, above...) {
 		st := r.State(x)
@@ -126,7 +128,8 @@ func (r *Facts) reached(e *ledger.Entry, above []*ledger.Entry, called func(acco
 
 // Reaching says as what each of some people reaches a thing; school is what everybody may who
 // has its link.
-func (r *Facts) Reaching(e *ledger.Entry, people map[string]access.Reason, school access.Level, called func(account string) string, of picture.Student) []Reach {
+func (r *Facts) Reaching(e *ledger.Entry, people map[string]access.Reason, school access.Level,
+	called func(account string) string, of picture.Student) []Reach {
 	staff := map[string]bool{}
 	for _, m := range r.Staff {
 		staff[m.Account] = true

@@ -110,7 +110,8 @@ func TestSeveralDocuments(t *testing.T) {
 	write(f, second(0), 30)
 	write(f, second(1), 40)
 	col := f.Register(p.Lacking()).Columns[1]
-	if a := col.Cells[0]; a.State != progress.Working || a.Words != 40 || a.Fill != 50 || len(a.Each) != 2 || a.Each[0].Fill != 25 || a.Each[1].Fill != 75 {
+	if a := col.Cells[0]; a.State != progress.Working || a.Words != 40 || a.Fill != 50 || len(a.Each) != 2 ||
+		a.Each[0].Fill != 25 || a.Each[1].Fill != 75 {
 		t.Errorf("the first has %+v", a)
 	}
 	if b := col.Cells[1]; b.State != progress.Working || b.Words != 40 || b.Each[0].State != progress.Shared {

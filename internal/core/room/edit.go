@@ -130,8 +130,10 @@ func (ch Change) Of(plan Plan, newID func() string) (Plan, error) {
 		t.Term = &term
 	}
 	err := errors.Join(
-		same(w.Satchel, t.Satchel, "name", plan.Satchel, naming.Pattern.String), same(w.Within, t.Within, "within", plan.Within, levelsText), same(w.Path, t.Path, "path", plan.Path, levelsText),
-		same(w.Name, t.Name, "folder", plan.Name, plainly), same(w.Term, t.Term, "term", plan.Term, plainly), same(w.Base, t.Base, "base", plan.Base, plainly), same(w.Sorted, t.Sorted, "sorted", plan.Sorted, yesNo))
+		same(w.Satchel, t.Satchel, "name", plan.Satchel, naming.Pattern.String),
+		same(w.Within, t.Within, "within", plan.Within, levelsText), same(w.Path, t.Path, "path", plan.Path, levelsText),
+		same(w.Name, t.Name, "folder", plan.Name, plainly), same(w.Term, t.Term, "term", plan.Term, plainly),
+		same(w.Base, t.Base, "base", plan.Base, plainly), same(w.Sorted, t.Sorted, "sorted", plan.Sorted, yesNo))
 	if err != nil {
 		return plan, err
 	}
@@ -208,8 +210,10 @@ func (ch Change) places(plan Plan, newID func() string) (Plan, error) {
 		}
 		p := &places[i]
 		err := errors.Join(
-			same(x.Was.Name, x.To.Name, "places", p.Name, plainly), same(x.Was.For, x.To.For, "places", p.For, plainly), same(x.Was.Level, x.To.Level, "places", p.Level, plainly),
-			same(x.Was.HandIn, x.To.HandIn, "places", p.HandIn, yesNo), same(x.Was.Set, x.To.Set, "places", p.Set, plainly), same(x.Was.Under, x.To.Under, "places", p.Under, plainly))
+			same(x.Was.Name, x.To.Name, "places", p.Name, plainly), same(x.Was.For, x.To.For, "places", p.For, plainly),
+			same(x.Was.Level, x.To.Level, "places", p.Level, plainly),
+			same(x.Was.HandIn, x.To.HandIn, "places", p.HandIn, yesNo), same(x.Was.Set, x.To.Set, "places", p.Set, plainly),
+			same(x.Was.Under, x.To.Under, "places", p.Under, plainly))
 		if err != nil {
 			return plan, err
 		}

@@ -49,7 +49,8 @@ func TestChangeOf(t *testing.T) {
 	ch.Pockets.Rename = []room.PocketName{{ID: "f", Name: "Out: doors", Was: ptr("Field work")}}
 	ch.Pockets.Order = []string{"n1"}
 	got, err := ch.Of(edited(), ids())
-	if want := []room.Pocket{{ID: "n1", Name: "Maps"}, {ID: "f", Name: naming.Safe("Out: doors", "")}, {ID: "n2"}}; err != nil || got.Term != "Autumn term" || !reflect.DeepEqual(got.Pockets, want) {
+	if want := []room.Pocket{{ID: "n1", Name: "Maps"}, {ID: "f", Name: naming.Safe("Out: doors", "")},
+		{ID: "n2"}}; err != nil || got.Term != "Autumn term" || !reflect.DeepEqual(got.Pockets, want) {
 		t.Errorf("%q, %+v, %v", got.Term, got.Pockets, err)
 	}
 	if before := edited(); !reflect.DeepEqual(before.Pockets[0], room.Pocket{ID: "f", Name: "Field work"}) {
@@ -88,7 +89,8 @@ func TestChangeOfPlaces(t *testing.T) {
 		return got
 	}
 	plan := of(edited(), func(c *room.Change) {
-		c.Places.Add = []room.PlaceParts{{Name: ptr("Post box"), HandIn: ptr(true), For: ptr(room.ForStudent), Under: ptr("crew")}, {Name: ptr("Notes"), For: ptr(room.ForStaff)}}
+		c.Places.Add = []room.PlaceParts{{Name: ptr("Post box"), HandIn: ptr(true), For: ptr(room.ForStudent),
+			Under: ptr("crew")}, {Name: ptr("Notes"), For: ptr(room.ForStaff)}}
 	})
 	if p := place(t, plan, "n1"); p.Level != "edit" || !p.HandIn || p.Under != "crew" {
 		t.Errorf("handing in: %+v", p)
@@ -97,7 +99,8 @@ func TestChangeOfPlaces(t *testing.T) {
 		t.Errorf("staff's: %+v", p)
 	}
 	plan = of(plan, func(c *room.Change) {
-		c.Places.Change = []room.PlaceChange{{ID: "n1", To: room.PlaceParts{For: ptr(room.ForClass)}}, {ID: "n2", To: room.PlaceParts{For: ptr(room.ForTeam)}}, {ID: "crew", To: room.PlaceParts{For: ptr(room.ForClass)}}}
+		c.Places.Change = []room.PlaceChange{{ID: "n1", To: room.PlaceParts{For: ptr(room.ForClass)}},
+			{ID: "n2", To: room.PlaceParts{For: ptr(room.ForTeam)}}, {ID: "crew", To: room.PlaceParts{For: ptr(room.ForClass)}}}
 	})
 	for id, want := range map[string]room.Place{"n1": {Level: "edit"}, "n2": {Level: "read", Set: record.Team}, "crew": {Level: "edit"}} {
 		if p := place(t, plan, id); p.Level != want.Level || p.HandIn || p.Set != want.Set {

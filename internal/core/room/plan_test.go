@@ -71,8 +71,12 @@ func TestCheck(t *testing.T) {
 	}{
 		{"usual", Usual(), ""},
 		{"usual, written out", with(), ""},
-		{"a place of each kind", with(Place{ID: "1", Name: "Crews", For: ForTeam, Level: "edit", Set: record.Team, Under: Drawer}, Place{ID: "2", Name: "In", For: ForStudent, Level: "edit", HandIn: true}, Place{ID: "3", Name: "Keys", For: ForStaff}, Place{ID: "4", Name: "Songs", For: ForClass, Level: "comment"}), ""},
-		{"in one another", with(Place{ID: "1", Name: "Crews", For: ForTeam, Level: "read", Set: record.Team}, Place{ID: "2", Name: "Logs", For: ForTeam, Level: "edit", Set: record.Team, Under: "1"}, Place{ID: "3", Name: "Old", For: ForClass, Level: "read", Under: Shelf}), ""},
+		{"a place of each kind", with(Place{ID: "1", Name: "Crews", For: ForTeam, Level: "edit", Set: record.Team,
+			Under: Drawer}, Place{ID: "2", Name: "In", For: ForStudent, Level: "edit", HandIn: true},
+			Place{ID: "3", Name: "Keys", For: ForStaff}, Place{ID: "4", Name: "Songs", For: ForClass, Level: "comment"}), ""},
+		{"in one another", with(Place{ID: "1", Name: "Crews", For: ForTeam, Level: "read", Set: record.Team},
+			Place{ID: "2", Name: "Logs", For: ForTeam, Level: "edit", Set: record.Team, Under: "1"},
+			Place{ID: "3", Name: "Old", For: ForClass, Level: "read", Under: Shelf}), ""},
 		{"no drawer", Plan{Satchel: Usual().Satchel, Places: []Place{usual[3]}}, "places 0 place-needed"},
 		{"no name", with(Place{ID: "1", For: ForStaff}), "places 4 missing"},
 		{"only dots", with(Place{ID: "1", Name: "..", For: ForStaff}), "places 4 missing"},
@@ -83,15 +87,18 @@ func TestCheck(t *testing.T) {
 		{"an unknown level", with(Place{ID: "1", Name: "X", For: ForClass, Level: "owner"}), "places 4 level-unknown"},
 		{"hand in to read", with(Place{ID: "1", Name: "X", For: ForStudent, Level: "read", HandIn: true}), "places 4 hand-in"},
 		{"teams of nothing", with(Place{ID: "1", Name: "X", For: ForTeam, Level: "read"}), "places 4 set-unknown"},
-		{"teams of a column there isn't", with(Place{ID: "1", Name: "X", For: ForTeam, Level: "read", Set: record.Extra("Boat")}), "places 4 set-unknown"},
+		{"teams of a column there isn't",
+			with(Place{ID: "1", Name: "X", For: ForTeam, Level: "read", Set: record.Extra("Boat")}), "places 4 set-unknown"},
 		{"in what isn't there", with(Place{ID: "1", Name: "X", For: ForStaff, Under: "9"}), "places 4 under-unknown"},
 		{"in itself", with(Place{ID: "1", Name: "X", For: ForStaff, Under: "1"}), "places 4 under-circle"},
-		{"a circle", with(Place{ID: "1", Name: "X", For: ForStaff, Under: "2"}, Place{ID: "2", Name: "Y", For: ForStaff, Under: "1"}), "places 4 under-circle,places 5 under-circle"},
+		{"a circle", with(Place{ID: "1", Name: "X", For: ForStaff, Under: "2"},
+			Place{ID: "2", Name: "Y", For: ForStaff, Under: "1"}), "places 4 under-circle,places 5 under-circle"},
 		{"among the satchels", with(Place{ID: "1", Name: "X", For: ForStudent, Level: "edit", Under: Cloakroom}), "places 4 under-cloakroom"},
 		{"staff's on the shelf", with(Place{ID: "1", Name: "X", For: ForStaff, Under: Shelf}), "places 4 under-wider"},
 		{"to read on the table", with(Place{ID: "1", Name: "X", For: ForClass, Level: "read", Under: Table}), "places 4 under-wider"},
 		{"one's own on the shelf", with(Place{ID: "1", Name: "X", For: ForStudent, Level: "edit", Under: Shelf}), "places 4 under-wider"},
-		{"a drawer for all", Plan{Satchel: Usual().Satchel, Places: []Place{usual[3], {ID: Drawer, For: ForClass, Level: "read"}}}, "places 1 place-fixed"},
+		{"a drawer for all", Plan{Satchel: Usual().Satchel,
+			Places: []Place{usual[3], {ID: Drawer, For: ForClass, Level: "read"}}}, "places 1 place-fixed"},
 		{"10,000 places", crowd, fmt.Sprintf("places %d too-many-places", MostPlaces)},
 		{"too deep", deep, fmt.Sprintf("places %d too-deep", 4+MostDepth)},
 		{"pockets", pocketed, "pockets 1 pocket-twice,pockets 2 missing"},
@@ -208,7 +215,8 @@ func TestRandomPlans(t *testing.T) {
 					t.Fatalf("seed %d, round %d: %s has %v on %s, want %v\n%+v", seed, round, s.Account, got, w.Key, want, p.Places)
 				}
 			}
-			for who, want := range map[string]access.Level{"oduya": access.Owner, "lindqvist": access.Edit, "amaral": access.Comment, "stranger": access.Nothing} {
+			for who, want := range map[string]access.Level{"oduya": access.Owner, "lindqvist": access.Edit,
+				"amaral": access.Comment, "stranger": access.Nothing} {
 				if got := access.Effective(who, chain, time.Time{}).Level; got != want {
 					t.Fatalf("seed %d, round %d: %s has %v on %s", seed, round, who, got, w.Key)
 				}
@@ -247,7 +255,8 @@ func TestLevels(t *testing.T) {
 			got = append(got, strings.TrimPrefix(names[w.Key], "/7B Tide Watch/Cloakroom/"))
 		}
 	}
-	want := []string{"Period 3", "Period 3/Family s0, Given", "Period 3/B", "Period 3/B/Family s1, Given", "Period 4", "Period 4/Family s2, Given"}
+	want := []string{"Period 3", "Period 3/Family s0, Given", "Period 3/B", "Period 3/B/Family s1, Given", "Period 4",
+		"Period 4/Family s2, Given"}
 	if !slices.Equal(got, want) {
 		t.Errorf("%q\nwant %q", got, want)
 	}
@@ -271,7 +280,9 @@ func TestNamesCanBeMade(t *testing.T) {
 	top := t.TempDir()
 	p := Usual()
 	p.Places = UsualPlaces()
-	for i, name := range []string{"CON", "a/b", "..", "tab\tnew\nline", "\u202ebackwards", "null\x00byte", strings.Repeat("é", 300), "\xff\xfe", "👩‍👩‍👧‍👦 crew", "trail. ", "-rf", "~", "$(id)", "%2e%2e", "Ångström", "Ångström"} {
+	for i, name := range []string{"CON", "a/b", "..", "tab\tnew\nline", "\u202ebackwards", "null\x00byte",
+		strings.Repeat("é", 300), "\xff\xfe", "👩‍👩‍👧‍👦 crew", "trail. ", "-rf", "~", "$(id)", "%2e%2e",
+		"Ångström", "Ångström"} {
 		p.Places = append(p.Places, Place{ID: fmt.Sprint("n", i), Name: name, For: ForStudent, Level: "edit"})
 	}
 	paths := map[packing.Key]string{{}: top}

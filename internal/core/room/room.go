@@ -156,7 +156,8 @@ func (p Plan) places(c Class, names []naming.Name, all bool) ([]packing.Wanted, 
 	}
 	own := record.With{Own: record.DayValues(p.Day, p.Term), Rest: c.Own}
 	b := builder{Class: c, names: names, all: all, plan: p, wanted: []packing.Wanted{{
-		Key: c.Key(packing.ClassFolder), Kind: packing.Folder, Name: naming.Safe(name, ""), Altered: naming.Altered(name, ""), Owner: c.Owner, Rule: rule,
+		Key: c.Key(packing.ClassFolder), Kind: packing.Folder, Name: naming.Safe(name, ""),
+		Altered: naming.Altered(name, ""), Owner: c.Owner, Rule: rule,
 		Base: p.Base, Path: path(p.Path, own),
 	}}}
 	b.below("", c.Key(packing.ClassFolder))
@@ -211,7 +212,8 @@ func (b *builder) below(id string, parent packing.Key) {
 }
 
 func (b *builder) folder(key packing.Key, name string, parent packing.Key, rule access.Rule) *packing.Wanted {
-	b.wanted = append(b.wanted, packing.Wanted{Key: key, Kind: packing.Folder, Name: naming.Safe(name, ""), Altered: naming.Altered(name, ""), Parent: parent, Owner: b.Owner, Rule: rule})
+	b.wanted = append(b.wanted, packing.Wanted{Key: key, Kind: packing.Folder, Name: naming.Safe(name, ""),
+		Altered: naming.Altered(name, ""), Parent: parent, Owner: b.Owner, Rule: rule})
 	return &b.wanted[len(b.wanted)-1]
 }
 
@@ -252,7 +254,8 @@ func (b *builder) teams(x Place, holder packing.Key) {
 	}
 	for _, s := range b.Students {
 		if !placed[s.Row] {
-			b.absent = append(b.absent, packing.Absent{Whom: packing.Whom{Row: s.Row}, Name: s.Name, Reason: packing.Reason{Code: "no-team", Args: map[string]string{"place": x.Called(b.Names)}}})
+			b.absent = append(b.absent, packing.Absent{Whom: packing.Whom{Row: s.Row}, Name: s.Name,
+				Reason: packing.Reason{Code: "no-team", Args: map[string]string{"place": x.Called(b.Names)}}})
 		}
 	}
 }
@@ -311,11 +314,13 @@ func (p Plan) SatchelOf(wanted []packing.Wanted, c Class, s Student, name naming
 	}
 	key := SatchelKey(c.ID, s.Row)
 	wanted = append(wanted, packing.Wanted{
-		Key: key, Kind: packing.Folder, Name: name.Name, Apart: name.By, Altered: name.Altered, Parent: parent, Owner: c.Owner, Rule: rule, Problem: cmp.Or(s.Problem, s.Asked), Hold: s.Hold(),
+		Key: key, Kind: packing.Folder, Name: name.Name, Apart: name.By, Altered: name.Altered, Parent: parent,
+		Owner: c.Owner, Rule: rule, Problem: cmp.Or(s.Problem, s.Asked), Hold: s.Hold(),
 	})
 	for _, pocket := range p.Pockets {
 		wanted = append(wanted, packing.Wanted{
-			Key: PocketKey(c.ID, s.Row, pocket.ID), Kind: packing.Folder, Name: naming.Safe(pocket.Name, ""), Altered: naming.Altered(pocket.Name, ""), Parent: key, Owner: c.Owner, Rule: none(),
+			Key: PocketKey(c.ID, s.Row, pocket.ID), Kind: packing.Folder, Name: naming.Safe(pocket.Name, ""),
+			Altered: naming.Altered(pocket.Name, ""), Parent: key, Owner: c.Owner, Rule: none(),
 		})
 	}
 	return wanted

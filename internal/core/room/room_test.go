@@ -11,10 +11,12 @@ import (
 )
 
 func class(n int) Class {
-	c := Class{ID: "c", Folder: "7B Tide Watch", Owner: "oduya", Names: English, Staff: []Staff{{"oduya", access.Edit}, {"lindqvist", access.Edit}, {"amaral", access.Comment}}}
+	c := Class{ID: "c", Folder: "7B Tide Watch", Owner: "oduya", Names: English,
+		Staff: []Staff{{"oduya", access.Edit}, {"lindqvist", access.Edit}, {"amaral", access.Comment}}}
 	for i := range n {
 		id := fmt.Sprint("s", i)
-		c.Students = append(c.Students, Student{Row: "row-" + id, Account: id, Added: i, Values: record.Values{record.Family: "Family " + id, record.Given: "Given"}})
+		c.Students = append(c.Students,
+			Student{Row: "row-" + id, Account: id, Added: i, Values: record.Values{record.Family: "Family " + id, record.Given: "Given"}})
 	}
 	return c
 }
@@ -70,7 +72,8 @@ func TestUsualRoom(t *testing.T) {
 		for _, s := range c.Students {
 			reach := map[packing.Purpose]access.Level{}
 			for _, w := range wanted {
-				if l := access.Effective(s.Account, packing.Chain(wanted, w.Key), time.Time{}).Level; l > access.Nothing && w.Key.What.Purpose != "pocket" {
+				if l := access.Effective(s.Account, packing.Chain(wanted, w.Key), time.Time{}).Level; l > access.Nothing &&
+					w.Key.What.Purpose != "pocket" {
 					if w.Key.What.Purpose == "satchel" && w.Key.Whom.Row != s.Row {
 						t.Fatalf("%s reaches the satchel of %s", s.Account, w.Key.Whom.Row)
 					}

@@ -8,9 +8,11 @@ import (
 
 func TestSpread(t *testing.T) {
 	says := map[string]string{
-		"a": "Green", "b": " green ", "c": "Blue/1", "d": "", "e": "https://satchel.kestrelquay.example/go/aB3?x=1#y", "f": "https://other.example/at/go/aB3/", "g": "https://other.example", "h": "a://",
+		"a": "Green", "b": " green ", "c": "Blue/1", "d": "", "e": "https://satchel.kestrelquay.example/go/aB3?x=1#y",
+		"f": "https://other.example/at/go/aB3/", "g": "https://other.example", "h": "a://",
 	}
-	things := []Belonging{{"1", "c"}, {"2", "a"}, {"3", "d"}, {"4", "b"}, {"5", ""}, {"6", "e"}, {"7", "f"}, {"8", "nobody"}, {"9", "g"}, {"10", "h"}}
+	things := []Belonging{{"1", "c"}, {"2", "a"}, {"3", "d"}, {"4", "b"}, {"5", ""}, {"6", "e"}, {"7", "f"},
+		{"8", "nobody"}, {"9", "g"}, {"10", "h"}}
 	to, rest := Spread(things, func(row string) string { return says[row] })
 	want := "[{ Blue-1 [1]} { Green [2 4]} {aB3  [6 7]} { https---other.example [9]} { a--- [10]}] [3 5 8]"
 	if got := fmt.Sprint(to, rest); got != want {

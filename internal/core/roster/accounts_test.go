@@ -23,12 +23,15 @@ func TestBookPlan(t *testing.T) {
 		{"d", "Left", "Behind", "9", "left@kq.example", false},
 		{"e", "Off", "Already", "8", "off@kq.example", true},
 	}
-	read := list("1,Nokuthula,Dube,Dube@kq.example", "2,Tariq,Ben Saïd,tariq.bensaid@kq.example", ",Freja,Ångström,freja@kq.example", "4,Wren,Ashdown,wren@kq.example", "5,Staff,Too,oduya@kq.example", "6,Takes,Another,left@kq.example", "7,No,Address,")
+	read := list("1,Nokuthula,Dube,Dube@kq.example", "2,Tariq,Ben Saïd,tariq.bensaid@kq.example",
+		",Freja,Ångström,freja@kq.example", "4,Wren,Ashdown,wren@kq.example", "5,Staff,Too,oduya@kq.example",
+		"6,Takes,Another,left@kq.example", "7,No,Address,")
 	got := map[string]string{}
 	for _, l := range BookPlan(read, book, map[string]bool{"oduya@kq.example": true}) {
 		got[fmt.Sprint(l.Row, l.To.ID)] += string(l.Act) + " " + l.Code + ";"
 	}
-	want := map[string]string{"2a": "change ;", "3b": "change ;", "4c": "change ;", "5": "enter ;", "6": "wrong address-elsewhere;", "7d": "change ;", "8": "wrong address-missing;"}
+	want := map[string]string{"2a": "change ;", "3b": "change ;", "4c": "change ;", "5": "enter ;",
+		"6": "wrong address-elsewhere;", "7d": "change ;", "8": "wrong address-missing;"}
 	for k, w := range want {
 		if got[k] != w {
 			t.Errorf("line %s: %q, want %q", k, got[k], w)
@@ -37,7 +40,8 @@ func TestBookPlan(t *testing.T) {
 	if len(got) != len(want) {
 		t.Errorf("%v", got)
 	}
-	if lines := BookPlan(list("1,Nokuthula,Dube,dube@kq.example"), book, nil); lines[0].Act != BookSame || len(lines) != 3 || lines[1].Act != BookLeave || lines[1].To.ID != "b" || lines[2].To.ID != "d" {
+	if lines := BookPlan(list("1,Nokuthula,Dube,dube@kq.example"), book, nil); lines[0].Act != BookSame ||
+		len(lines) != 3 || lines[1].Act != BookLeave || lines[1].To.ID != "b" || lines[2].To.ID != "d" {
 		t.Errorf("%+v", lines)
 	}
 }
@@ -53,7 +57,8 @@ func TestBookPlanSettles(t *testing.T) {
 			a := fmt.Sprintf("p%d@kq.example", r.IntN(10))
 			if !used[a] {
 				used[a] = true
-				book = append(book, BookEntry{ID: fmt.Sprint("id", i), Given: "G", Family: fmt.Sprint("F", r.IntN(4)), Number: []string{"", "1", "2", "3"}[r.IntN(4)], Address: a, Off: r.IntN(4) == 0})
+				book = append(book, BookEntry{ID: fmt.Sprint("id", i), Given: "G", Family: fmt.Sprint("F", r.IntN(4)),
+					Number: []string{"", "1", "2", "3"}[r.IntN(4)], Address: a, Off: r.IntN(4) == 0})
 			}
 		}
 		var lines []string

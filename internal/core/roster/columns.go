@@ -106,7 +106,8 @@ func short(heading string) string {
 
 // schoolYear are headings of school years and grades: how old a student is, not
 // which level of a handout is for them.
-var schoolYear = map[string]bool{"year": true, "grade": true, "year group": true, "school year": true, "jahrgang": true, "annee": true, "curso": true, "ano": true, "arskurs": true, "klassenstufe": true}
+var schoolYear = map[string]bool{"year": true, "grade": true, "year group": true, "school year": true,
+	"jahrgang": true, "annee": true, "curso": true, "ano": true, "arskurs": true, "klassenstufe": true}
 
 // nameByPlace gives the name roles where no heading names one: a column of
 // words of two parts is a full name; two columns of single words in a list
@@ -182,7 +183,8 @@ var told = []struct {
 }{
 	{Period, regexp.MustCompile(`(?i)^(period|per\.?|hour|block|lesson)\s*[0-9]{1,2}[a-z]?$|^P[0-9]{1,2}$`)},
 	{Level, regexp.MustCompile(`(?i)^(level|tier|set|niveau|nivel)\s*([0-9]{1,2}|[a-z]|[ivx]+)$|^L[0-9]$`)},
-	{Team, regexp.MustCompile(`(?i)^(team|group|table|crew|equipo|[eé]quipe|gruppe|groupe|grupo|gruppo|groep|grupp|ryhm[aä]|grupa|skupina|csoport|lag|tiimi|squadra|группа|команда)\s+\S+$`)},
+	{Team, regexp.MustCompile(`(?i)^(team|group|table|crew|equipo|[eé]quipe|gruppe|groupe|grupo|gruppo|groep|grupp|` +
+		`ryhm[aä]|grupa|skupina|csoport|lag|tiimi|squadra|группа|команда)\s+\S+$`)},
 	{Class, regexp.MustCompile(`(?i)^(class|klasse|classe|form)\s+\S+$|^[0-9]{1,2}\s?[A-Za-z]$`)},
 }
 

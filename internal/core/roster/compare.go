@@ -84,7 +84,8 @@ type CompareOptions struct {
 // have, and a name that is nearly somebody's are doubtful. It takes time in
 // proportion to the lists.
 func Compare(old []Known, list []Student, opt CompareOptions) Comparison {
-	m := matcher{old: old, list: list, opt: opt, of: make([]int, len(list)), by: make([]string, len(list)), doubt: map[int]Difference{}, taken: make([]bool, len(old))}
+	m := matcher{old: old, list: list, opt: opt, of: make([]int, len(list)), by: make([]string, len(list)),
+		doubt: map[int]Difference{}, taken: make([]bool, len(old))}
 	for i := range m.of {
 		m.of[i] = -1
 	}

@@ -19,7 +19,8 @@ func students(lines ...string) []Student {
 		for len(f) < 6 {
 			f = append(f, "")
 		}
-		out = append(out, Student{Row: i + 2, Record: record.Record{Number: f[0], Given: f[1], Family: f[2], Address: f[3], Class: f[4], Level: f[5]}})
+		out = append(out, Student{Row: i + 2,
+			Record: record.Record{Number: f[0], Given: f[1], Family: f[2], Address: f[3], Class: f[4], Level: f[5]}})
 	}
 	return out
 }
@@ -55,30 +56,54 @@ func TestCompare(t *testing.T) {
 		want []string // kind old new by/why candidates
 	}{
 		{"nothing new", known(dube), students(dube), CompareOptions{}, []string{"unchanged 0 0 number"}},
-		{"number first, address corrected", known(dube), students("1|Nokuthula|Dube|nokuthula@kq.example|7B|A"), CompareOptions{}, []string{"changed 0 0 number"}},
-		{"no number: address, name corrected", known("|Nokutula|Dube|n@kq.example|7B"), students("|Nokuthula|Dube|N@KQ.example|7B"), CompareOptions{}, []string{"changed 0 0 address"}},
-		{"no number, another address: name", known("|Nokuthula|Dube|n@kq.example|7B"), students("|Nokuthula|DUBE|nd@kq.example|7B"), CompareOptions{}, []string{"changed 0 0 name"}},
-		{"the number is somebody else's", known(dube), students("1|Kelechi|Eze|k@kq.example|7B"), CompareOptions{}, []string{"doubtful -1 0 number-reused [0]"}},
-		{"the number is somebody else's, the address one's own", known(dube, "2|Kelechi|Eze|k@kq.example|7B"), students("1|Kelechi|Eze|k@kq.example|7B"), CompareOptions{}, []string{"doubtful -1 0 number-reused [1 0]"}},
-		{"the address is somebody else's", known("|Nokuthula|Dube|n@kq.example|7B"), students("|Kelechi|Eze|n@kq.example|7B"), CompareOptions{}, []string{"doubtful -1 0 address-reused [0]"}},
-		{"married, same number and address", known(dube), students("1|Nokuthula|Khumalo|n@kq.example|7B|A"), CompareOptions{}, []string{"changed 0 0 number"}},
-		{"the same name, another number", known(dube), students("9|Nokuthula|Dube|d@kq.example|7B"), CompareOptions{}, []string{"doubtful -1 0 number-differs [0]"}},
-		{"two of the name there", known("|Eero|Rautio|a@kq.example|7B", "|Eero|Rautio|b@kq.example|7B"), students("|Eero|Rautio|c@kq.example|7B"), CompareOptions{}, []string{"doubtful -1 0 same-name [0 1]"}},
-		{"a name nearly the same", known("|Nokuthula|Dube|n@kq.example|7B"), students("|Thula|Dube|t@kq.example|7B"), CompareOptions{}, []string{"doubtful -1 0 name-like [0]"}},
-		{"a sister: other number, other address", known(dube), students("5|Thandi|Dube|t@kq.example|7B", dube), CompareOptions{}, []string{"joined -1 0 ", "unchanged 0 1 number"}},
+		{"number first, address corrected", known(dube), students("1|Nokuthula|Dube|nokuthula@kq.example|7B|A"),
+			CompareOptions{}, []string{"changed 0 0 number"}},
+		{"no number: address, name corrected", known("|Nokutula|Dube|n@kq.example|7B"),
+			students("|Nokuthula|Dube|N@KQ.example|7B"), CompareOptions{}, []string{"changed 0 0 address"}},
+		{"no number, another address: name", known("|Nokuthula|Dube|n@kq.example|7B"),
+			students("|Nokuthula|DUBE|nd@kq.example|7B"), CompareOptions{}, []string{"changed 0 0 name"}},
+		{"the number is somebody else's", known(dube), students("1|Kelechi|Eze|k@kq.example|7B"), CompareOptions{},
+			[]string{"doubtful -1 0 number-reused [0]"}},
+		{"the number is somebody else's, the address one's own", known(dube, "2|Kelechi|Eze|k@kq.example|7B"),
+			students("1|Kelechi|Eze|k@kq.example|7B"), CompareOptions{}, []string{"doubtful -1 0 number-reused [1 0]"}},
+		{"the address is somebody else's", known("|Nokuthula|Dube|n@kq.example|7B"),
+			students("|Kelechi|Eze|n@kq.example|7B"), CompareOptions{}, []string{"doubtful -1 0 address-reused [0]"}},
+		{"married, same number and address", known(dube), students("1|Nokuthula|Khumalo|n@kq.example|7B|A"),
+			CompareOptions{}, []string{"changed 0 0 number"}},
+		{"the same name, another number", known(dube), students("9|Nokuthula|Dube|d@kq.example|7B"), CompareOptions{},
+			[]string{"doubtful -1 0 number-differs [0]"}},
+		{"two of the name there", known("|Eero|Rautio|a@kq.example|7B", "|Eero|Rautio|b@kq.example|7B"),
+			students("|Eero|Rautio|c@kq.example|7B"), CompareOptions{}, []string{"doubtful -1 0 same-name [0 1]"}},
+		{"a name nearly the same", known("|Nokuthula|Dube|n@kq.example|7B"), students("|Thula|Dube|t@kq.example|7B"),
+			CompareOptions{}, []string{"doubtful -1 0 name-like [0]"}},
+		{"a sister: other number, other address", known(dube), students("5|Thandi|Dube|t@kq.example|7B", dube),
+			CompareOptions{}, []string{"joined -1 0 ", "unchanged 0 1 number"}},
 		{"moved", known(dube), students("1|Nokuthula|Dube|n@kq.example|8A|A"), CompareOptions{}, []string{"moved 0 0 number"}},
-		{"no class column: nobody moved", known(dube), students("1|Nokuthula|Dube|n@kq.example||A"), CompareOptions{Has: map[record.Field]bool{"given": true, "family": true, "number": true, "address": true, "level": true}}, []string{"unchanged 0 0 number"}},
-		{"in two classes, one of them changes", known("1|N|Dube|n@kq.example|7B", "1|N|Dube|n@kq.example|8A"), students("1|N|Dube|n@kq.example|8A", "1|N|Dube|n@kq.example|9C"), CompareOptions{}, []string{"unchanged 1 0 number", "moved 0 1 number"}},
-		{"came from one of two", known("1|N|Dube|n@kq.example|7B", "1|N|Dube|n@kq.example|8A"), students("1|N|Dube|n@kq.example|9C"), CompareOptions{}, []string{"doubtful -1 0 several-rows [0 1]"}},
+		{"no class column: nobody moved", known(dube), students("1|Nokuthula|Dube|n@kq.example||A"),
+			CompareOptions{Has: map[record.Field]bool{"given": true, "family": true, "number": true, "address": true,
+				"level": true}}, []string{"unchanged 0 0 number"}},
+		{"in two classes, one of them changes", known("1|N|Dube|n@kq.example|7B", "1|N|Dube|n@kq.example|8A"),
+			students("1|N|Dube|n@kq.example|8A", "1|N|Dube|n@kq.example|9C"), CompareOptions{},
+			[]string{"unchanged 1 0 number", "moved 0 1 number"}},
+		{"came from one of two", known("1|N|Dube|n@kq.example|7B", "1|N|Dube|n@kq.example|8A"),
+			students("1|N|Dube|n@kq.example|9C"), CompareOptions{}, []string{"doubtful -1 0 several-rows [0 1]"}},
 		{"returned", known("-" + dube), students(dube), CompareOptions{}, []string{"returned 0 0 number"}},
 		{"had left another class", known("-" + dube), students("1|Nokuthula|Dube|n@kq.example|8A"), CompareOptions{}, []string{"joined -1 0 "}},
-		{"had left and still has", known("-"+dube, "2|Kelechi|Eze|k@kq.example|7B"), students("2|Kelechi|Eze|k@kq.example|7B"), CompareOptions{}, []string{"unchanged 1 0 number"}},
-		{"missing", known(dube, "2|Kelechi|Eze|k@kq.example|7B"), students(dube), CompareOptions{}, []string{"unchanged 0 0 number", "left 1 -1 "}},
-		{"a number left out is shown", known(dube), students("|Nokuthula|Dube|n@kq.example|7B|A"), CompareOptions{}, []string{"changed 0 0 address"}},
-		{"one old row, two new ones of the number elsewhere", known(dube), students("1|Nokuthula|Dube|n@kq.example|8A|A", "1|Nokuthula|Dube|n@kq.example|9C|A"), CompareOptions{}, []string{"doubtful -1 0 several-rows [0]", "doubtful -1 1 several-rows [0]"}},
-		{"a class that isn't mentioned", known(dube, "2|Kelechi|Eze|k@kq.example|8A"), students("3|Finn|Fay|f@kq.example|8A"), CompareOptions{}, []string{"joined -1 0 ", "unchanged 0 -1 ", "left 1 -1 "}},
-		{"said: it is she", known(dube), students("1|Kelechi|Eze|k@kq.example|7B"), CompareOptions{Said: map[int]int{0: 0}}, []string{"changed 0 0 said"}},
-		{"said: it is nobody", known(dube), students("1|Kelechi|Eze|k@kq.example|7B"), CompareOptions{Said: map[int]int{0: -1}}, []string{"joined -1 0 said", "left 0 -1 "}},
+		{"had left and still has", known("-"+dube, "2|Kelechi|Eze|k@kq.example|7B"),
+			students("2|Kelechi|Eze|k@kq.example|7B"), CompareOptions{}, []string{"unchanged 1 0 number"}},
+		{"missing", known(dube, "2|Kelechi|Eze|k@kq.example|7B"), students(dube), CompareOptions{},
+			[]string{"unchanged 0 0 number", "left 1 -1 "}},
+		{"a number left out is shown", known(dube), students("|Nokuthula|Dube|n@kq.example|7B|A"), CompareOptions{},
+			[]string{"changed 0 0 address"}},
+		{"one old row, two new ones of the number elsewhere", known(dube),
+			students("1|Nokuthula|Dube|n@kq.example|8A|A", "1|Nokuthula|Dube|n@kq.example|9C|A"), CompareOptions{},
+			[]string{"doubtful -1 0 several-rows [0]", "doubtful -1 1 several-rows [0]"}},
+		{"a class that isn't mentioned", known(dube, "2|Kelechi|Eze|k@kq.example|8A"),
+			students("3|Finn|Fay|f@kq.example|8A"), CompareOptions{}, []string{"joined -1 0 ", "unchanged 0 -1 ", "left 1 -1 "}},
+		{"said: it is she", known(dube), students("1|Kelechi|Eze|k@kq.example|7B"), CompareOptions{Said: map[int]int{0: 0}},
+			[]string{"changed 0 0 said"}},
+		{"said: it is nobody", known(dube), students("1|Kelechi|Eze|k@kq.example|7B"),
+			CompareOptions{Said: map[int]int{0: -1}}, []string{"joined -1 0 said", "left 0 -1 "}},
 	} {
 		var got []string
 		for _, d := range Compare(c.old, c.list, c.opt) {
@@ -95,9 +120,12 @@ func TestCompare(t *testing.T) {
 }
 
 func TestFieldsThatChanged(t *testing.T) {
-	old := []Known{{Student: Student{Record: record.Record{Given: "N", Family: "Dube", Number: "1", Address: "n@kq.example", Team: "Gull", Extra: map[string]string{"Boat": "red", "Bus": "4"}}}}}
-	list := []Student{{Record: record.Record{Given: "N", Family: "Dube", Number: "1", Address: "N@kq.example", Extra: map[string]string{"Boat": "blue", "Panel": "2"}}}}
-	want := []record.FieldChange{{Field: "team", From: "Gull"}, {Field: "extra:Boat", From: "red", To: "blue"}, {Field: "extra:Panel", To: "2"}}
+	old := []Known{{Student: Student{Record: record.Record{Given: "N", Family: "Dube", Number: "1",
+		Address: "n@kq.example", Team: "Gull", Extra: map[string]string{"Boat": "red", "Bus": "4"}}}}}
+	list := []Student{{Record: record.Record{Given: "N", Family: "Dube", Number: "1", Address: "N@kq.example",
+		Extra: map[string]string{"Boat": "blue", "Panel": "2"}}}}
+	want := []record.FieldChange{{Field: "team", From: "Gull"}, {Field: "extra:Boat", From: "red", To: "blue"},
+		{Field: "extra:Panel", To: "2"}}
 	if d := Compare(old, list, CompareOptions{})[0]; !reflect.DeepEqual(d.Fields, want) {
 		t.Errorf("%v, want %v", d.Fields, want)
 	}
@@ -133,7 +161,8 @@ func randomList(r *rand.Rand) []Student {
 	pick := func(s ...string) string { return s[r.IntN(len(s))] }
 	var lines []string
 	for range r.IntN(25) {
-		lines = append(lines, strings.Join([]string{pick("", "1", "2", "3", "4", "5"), pick("N", "K", "F", ""), pick("Dube", "Eze", "Ó Laoire", "de la Cruz"),
+		lines = append(lines, strings.Join([]string{pick("", "1", "2", "3", "4", "5"), pick("N", "K", "F", ""),
+			pick("Dube", "Eze", "Ó Laoire", "de la Cruz"),
 			pick("", "a@kq.example", "b@kq.example", "C@kq.example", "d@kq.example"), pick("7B", "8A"), pick("A", "B")}, "|"))
 	}
 	return students(lines...)
@@ -166,7 +195,8 @@ func TestCompareProperties(t *testing.T) {
 			if d.Kind == Doubtful {
 				said[d.New] = d.Candidates[0]
 			}
-			if d.New < 0 && d.Kind != Left && d.Kind != Unchanged || (d.Kind == Doubtful) != (len(d.Candidates) > 0) || (d.Kind == Changed || d.Kind == Moved) != (len(d.Fields) > 0 && d.Kind != Returned) {
+			if d.New < 0 && d.Kind != Left && d.Kind != Unchanged || (d.Kind == Doubtful) != (len(d.Candidates) > 0) ||
+				(d.Kind == Changed || d.Kind == Moved) != (len(d.Fields) > 0 && d.Kind != Returned) {
 				t.Fatalf("%+v", d)
 			}
 		}
@@ -272,7 +302,8 @@ func TestDerive(t *testing.T) {
 	if got := AddressRule("[given]").Derive(record.Record{Given: "N"}, ""); got != "" {
 		t.Errorf("without a domain: %q", got)
 	}
-	rule, part := GuessRule(students("1|Nokuthula|Dube|ndube@kq.example", "2|Kelechi|Eze|keze@kq.example", "3|Finn|Fay|other@kq.example", "4|Li|Wei|"))
+	rule, part := GuessRule(students("1|Nokuthula|Dube|ndube@kq.example", "2|Kelechi|Eze|keze@kq.example",
+		"3|Finn|Fay|other@kq.example", "4|Li|Wei|"))
 	if rule != "[g][family]" || part != 0.5 {
 		t.Errorf("guessed %s for %v", rule, part)
 	}
@@ -286,7 +317,9 @@ func BenchmarkCompare(b *testing.B) {
 		old := make([]Known, n)
 		list := make([]Student, n)
 		for i := range n {
-			s := Student{Row: i, Record: record.Record{Number: fmt.Sprint(100000 + i), Given: fmt.Sprint("Given", i), Family: fmt.Sprint("Family", i), Address: fmt.Sprintf("g.f%d@kestrelquay.example", i), Class: fmt.Sprint("C", i%80), Extra: map[string]string{"Boat": "Gull"}}}
+			s := Student{Row: i, Record: record.Record{Number: fmt.Sprint(100000 + i), Given: fmt.Sprint("Given", i),
+				Family: fmt.Sprint("Family", i), Address: fmt.Sprintf("g.f%d@kestrelquay.example", i),
+				Class: fmt.Sprint("C", i%80), Extra: map[string]string{"Boat": "Gull"}}}
 			old[i].Student = s
 			switch i % 50 {
 			case 0:

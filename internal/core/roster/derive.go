@@ -17,7 +17,8 @@ type AddressRule string
 
 // Rules are the ways schools make addresses, the commonest first. Common
 // practice, no published source.
-var Rules = []AddressRule{"[given].[family]", "[g][family]", "[g].[family]", "[given][family]", "[family].[given]", "[family][g]", "[given]_[family]", "[given][f]", "[number]"}
+var Rules = []AddressRule{"[given].[family]", "[g][family]", "[g].[family]", "[given][family]", "[family].[given]",
+	"[family][g]", "[given]_[family]", "[given][f]", "[number]"}
 
 // Derive makes the address of a student by the rule. It is empty where the
 // student lacks what the rule needs, or where the letters have no plain form.
@@ -87,7 +88,8 @@ func GuessRule(known []Student) (AddressRule, float64) {
 }
 
 // letters that have no accent to lose. Common practice, no published source.
-var plainLetters = map[rune]string{'ß': "ss", 'æ': "ae", 'ø': "o", 'œ': "oe", 'ð': "d", 'þ': "th", 'ł': "l", 'đ': "d", 'ı': "i", 'ħ': "h"}
+var plainLetters = map[rune]string{'ß': "ss", 'æ': "ae", 'ø': "o", 'œ': "oe", 'ð': "d", 'þ': "th", 'ł': "l",
+	'đ': "d", 'ı': "i", 'ħ': "h"}
 
 // latin brings a name to small letters and figures as addresses have them:
 // accents, spaces and apostrophes gone, hyphens kept. It is empty where a

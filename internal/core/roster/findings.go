@@ -33,7 +33,8 @@ var severities = map[string]Severity{
 // finding renders one finding; pairs are argument names and values in turn.
 func finding(row, field int, heading, code string, pairs ...string) Finding {
 	t := words.Finding(code, pairs...)
-	f := Finding{Row: row, Field: field, Column: heading, Severity: severities[code], Code: code, Title: t.Title, Message: t.Text, Remedy: t.Remedy}
+	f := Finding{Row: row, Field: field, Column: heading, Severity: severities[code], Code: code, Title: t.Title,
+		Message: t.Text, Remedy: t.Remedy}
 	f.Args = make(map[string]string, len(pairs)/2)
 	for i := 0; i+1 < len(pairs); i += 2 {
 		f.Args[pairs[i]] = pairs[i+1]

@@ -7,7 +7,11 @@ import (
 
 // particles begin a family name where they stand in small letters before its
 // last word. Common practice, no published source.
-var particles = map[string]bool{"de": true, "da": true, "do": true, "dos": true, "das": true, "del": true, "della": true, "di": true, "la": true, "las": true, "los": true, "le": true, "van": true, "von": true, "der": true, "den": true, "ter": true, "ten": true, "zu": true, "af": true, "av": true, "el": true, "al": true, "bin": true, "bint": true, "ben": true, "ibn": true, "y": true, "e": true, "ní": true, "nic": true, "mac": true, "ó": true, "st": true, "st.": true, "san": true}
+var particles = map[string]bool{"de": true, "da": true, "do": true, "dos": true, "das": true, "del": true,
+	"della": true, "di": true, "la": true, "las": true, "los": true, "le": true, "van": true, "von": true, "der": true,
+	"den": true, "ter": true, "ten": true, "zu": true, "af": true, "av": true, "el": true, "al": true, "bin": true,
+	"bint": true, "ben": true, "ibn": true, "y": true, "e": true, "ní": true, "nic": true, "mac": true, "ó": true,
+	"st": true, "st.": true, "san": true}
 
 // SplitName parts a full name into given and family name. "Family, Given" is
 // parted at the comma; otherwise the last word is the family name, with the
@@ -52,7 +56,8 @@ func tidy(s string) (out string, odd bool) {
 			return ' '
 		case r == '\u00a0' || r == '\u202f' || r == '\u3000':
 			return ' '
-		case unicode.IsControl(r), r == unicode.ReplacementChar, r == '\u200b', r == '\ufeff', r >= '\u202a' && r <= '\u202e', r >= '\u2066' && r <= '\u2069', r == '\u200e', r == '\u200f':
+		case unicode.IsControl(r), r == unicode.ReplacementChar, r == '\u200b', r == '\ufeff', r >= '\u202a' &&
+			r <= '\u202e', r >= '\u2066' && r <= '\u2069', r == '\u200e', r == '\u200f':
 			odd = true
 			return -1
 		}

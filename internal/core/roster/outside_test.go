@@ -16,11 +16,16 @@ func TestAddressesAgainstIsemail(t *testing.T) {
 		"nokuthula@[192.0.2.1]":  "an address at a bare machine number is right by RFC 5321 and no school's address",
 	}
 	addresses := []string{
-		"nokuthula.dube@kestrelquay.example", "n@kq.example", "a+b@kq.example", "o'leary@kq.example", "x-1_2@sub.kq.example", "#!$%&'*+/=?^_`{|}~-@kq.example", "7@kq.example", "n@k-q.example", "N.DUBE@KQ.EXAMPLE",
+		"nokuthula.dube@kestrelquay.example", "n@kq.example", "a+b@kq.example", "o'leary@kq.example",
+		"x-1_2@sub.kq.example", "#!$%&'*+/=?^_`{|}~-@kq.example", "7@kq.example", "n@k-q.example", "N.DUBE@KQ.EXAMPLE",
 		"用户@例子.example", "ñandú@kq.example", "zoë@münchen.example",
-		"", "@", "nokuthula", "nokuthula@", "@kq.example", "a b@kq.example", "a@@kq.example", "a@b@kq.example", ".a@kq.example", "a.@kq.example", "a..b@kq.example", "a,b@kq.example", "a:b@kq.example", "a;b@kq.example", "a<b@kq.example", "a(b@kq.example", `a\b@kq.example`, "nokuthula(comment)@kq.example", `"nokuthula dube"@kq.example`, "a[b@kq.example",
-		"a@-kq.example", "a@kq-.example", "a@kq..example", "a@.kq.example", "a@kq.example.", "a@kq,example", "a@k q.example", "a\tb@kq.example", "a\n@kq.example",
-		"a@" + strings.Repeat("x", 63) + ".example", "a@" + strings.Repeat("x", 64) + ".example", strings.Repeat("x", 64) + "@kq.example", strings.Repeat("x", 65) + "@kq.example",
+		"", "@", "nokuthula", "nokuthula@", "@kq.example", "a b@kq.example", "a@@kq.example", "a@b@kq.example",
+		".a@kq.example", "a.@kq.example", "a..b@kq.example", "a,b@kq.example", "a:b@kq.example", "a;b@kq.example",
+		"a<b@kq.example", "a(b@kq.example", `a\b@kq.example`, "nokuthula(comment)@kq.example", `"nokuthula dube"@kq.example`, "a[b@kq.example",
+		"a@-kq.example", "a@kq-.example", "a@kq..example", "a@.kq.example", "a@kq.example.", "a@kq,example",
+		"a@k q.example", "a\tb@kq.example", "a\n@kq.example",
+		"a@" + strings.Repeat("x", 63) + ".example", "a@" + strings.Repeat("x", 64) + ".example", strings.Repeat("x", 64) +
+			"@kq.example", strings.Repeat("x", 65) + "@kq.example",
 		"a@" + strings.Repeat(strings.Repeat("x", 49)+".", 5) + "example",
 	}
 	for a := range differ {
@@ -30,7 +35,8 @@ func TestAddressesAgainstIsemail(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	cmd := exec.Command("node", "-e", `const e=require('isemail');let s='';process.stdin.on('data',d=>s+=d).on('end',()=>console.log(JSON.stringify(JSON.parse(s).map(a=>e.validate(a,{minDomainAtoms:1})))))`)
+	cmd := exec.Command("node", "-e",
+		`const e=require('isemail');let s='';process.stdin.on('data',d=>s+=d).on('end',()=>console.log(JSON.stringify(JSON.parse(s).map(a=>e.validate(a,{minDomainAtoms:1})))))`)
 	cmd.Dir = "../../../ui"
 	cmd.Stdin = strings.NewReader(string(in))
 	out, err := cmd.Output()

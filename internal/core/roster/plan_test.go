@@ -58,14 +58,21 @@ func TestLinks(t *testing.T) {
 		{"another's address, confirmed", []ClassRow{confirmed}, "b   book-says given, book-says family"},
 		{"one word of the name in common", []ClassRow{row("Ama", "Khumalo", "a@kq.example")}, "a   book-says family"},
 		{"names in another order", []ClassRow{row("Dube", "Ama", "a@kq.example")}, "a   "},
-		{"two rows of one address: the first has it", []ClassRow{row("Ama", "Dube", "a@kq.example"), row("Ama", "Dubé", "a@kq.example")}, "a   ;   account-twice "},
-		{"who is linked keeps the account", []ClassRow{row("Ama", "Dube", "a@kq.example"), linked(row("Am", "Dube", "a@kq.example"), "a", "a@kq.example", true)}, "  account-twice ; a   book-says given"},
+		{"two rows of one address: the first has it",
+			[]ClassRow{row("Ama", "Dube", "a@kq.example"), row("Ama", "Dubé", "a@kq.example")}, "a   ;   account-twice "},
+		{"who is linked keeps the account",
+			[]ClassRow{row("Ama", "Dube", "a@kq.example"),
+				linked(row("Am", "Dube", "a@kq.example"), "a", "a@kq.example", true)}, "  account-twice ; a   book-says given"},
 		{"another address, nothing given yet", []ClassRow{linked(row("Bo", "Eze", "b@kq.example"), "a", "a@kq.example", false)}, "b   "},
 		{"another address, things given", []ClassRow{linked(row("Bo", "Eze", "b@kq.example"), "a", "a@kq.example", true)}, "a b  "},
-		{"a wrong address, things given", []ClassRow{linked(row("Ama", "Dube", "x@kq.example"), "a", "a@kq.example", true)}, "a  account-unknown "},
-		{"a wrong address, nothing given", []ClassRow{linked(row("Ama", "Dube", "x@kq.example"), "a", "a@kq.example", false)}, "  account-unknown "},
-		{"the book has another address", []ClassRow{linked(row("Ama", "Dube", "old@kq.example"), "a", "old@kq.example", true)}, "a   book-says address"},
-		{"an account is freed before another takes it", []ClassRow{linked(row("Bo", "Eze", "b@kq.example"), "a", "a@kq.example", false), row("Ama", "Dube", "a@kq.example")}, "b   ; a   "},
+		{"a wrong address, things given", []ClassRow{linked(row("Ama", "Dube", "x@kq.example"), "a", "a@kq.example", true)},
+			"a  account-unknown "},
+		{"a wrong address, nothing given",
+			[]ClassRow{linked(row("Ama", "Dube", "x@kq.example"), "a", "a@kq.example", false)}, "  account-unknown "},
+		{"the book has another address",
+			[]ClassRow{linked(row("Ama", "Dube", "old@kq.example"), "a", "old@kq.example", true)}, "a   book-says address"},
+		{"an account is freed before another takes it",
+			[]ClassRow{linked(row("Bo", "Eze", "b@kq.example"), "a", "a@kq.example", false), row("Ama", "Dube", "a@kq.example")}, "b   ; a   "},
 	} {
 		var got []string
 		for _, l := range Links(c.rows, b) {
@@ -83,7 +90,8 @@ func TestLinks(t *testing.T) {
 		}
 	}
 	ours := record.Record{Given: "Ama", Family: "Dube", Address: "a@kq.example"}
-	if r := ClassRemarks(ours, record.Record{Given: "ama", Family: "Khumalo"}, "8A"); len(r) != 1 || r[0].Field != record.Family || r[0].Value != "Khumalo" || r[0].Args["class"] != "8A" {
+	if r := ClassRemarks(ours, record.Record{Given: "ama", Family: "Khumalo"}, "8A"); len(r) != 1 ||
+		r[0].Field != record.Family || r[0].Value != "Khumalo" || r[0].Args["class"] != "8A" {
 		t.Errorf("8A says %+v", r)
 	}
 }
@@ -129,7 +137,8 @@ func TestParts(t *testing.T) {
 		for _, p := range Parts(res, classes, c.answers) {
 			got = append(got, p.Target+" "+p.Why)
 		}
-		if g := strings.TrimPrefix(strings.Join(got, ", "), " "); g != strings.TrimPrefix(strings.ReplaceAll(c.want, " ask, ask", " ask,  ask"), " ") {
+		if g := strings.TrimPrefix(strings.Join(got, ", "),
+			" "); g != strings.TrimPrefix(strings.ReplaceAll(c.want, " ask, ask", " ask,  ask"), " ") {
 			t.Errorf("%s: %q, want %q", c.what, g, c.want)
 		}
 	}
@@ -138,7 +147,8 @@ func TestParts(t *testing.T) {
 // What a list does to a class, act by act; what is refused; and that nothing
 // else is done.
 func TestPlan(t *testing.T) {
-	home := PlanClass{ID: "c7", Code: "7B", Name: "Tide Watch 7B", Rows: []ClassRow{row("Ama", "Dube", "a@kq.example"), row("Bo", "Eze", "b@kq.example"), row("Cy", "Fay", "c@kq.example")}}
+	home := PlanClass{ID: "c7", Code: "7B", Name: "Tide Watch 7B",
+		Rows: []ClassRow{row("Ama", "Dube", "a@kq.example"), row("Bo", "Eze", "b@kq.example"), row("Cy", "Fay", "c@kq.example")}}
 	home.Rows[0].Number, home.Rows[0].Level = "1", "A"
 	away := PlanClass{ID: "c8", Code: "8A", Name: "Boat Workshop 8A", Rows: []ClassRow{row("Di", "Gale", "d@kq.example")}}
 	away.Rows[0].Preferred = "Didi"
@@ -157,13 +167,24 @@ func TestPlan(t *testing.T) {
 		refused string
 	}{
 		{"the same", []string{"First|Surname|Email", "Ama|Dube|a@kq.example", "Bo|Eze|b@kq.example", "Cy|Fay|c@kq.example"}, Answers{}, "", ""},
-		{"one changed, one new, one left", []string{"First|Surname|Email|Level", "Ama|Dube|a@kq.example|B", "Bo|Eze|b@kq.example|", "Ed|Hay|e@kq.example|C"}, Answers{}, "set c7 Ama Ama DubeB; join c7  Ed HayC; leave c7 Cy Cy Fay", ""},
-		{"an empty cell over a value, ticked", []string{"First|Surname|Email|Level", "Ama|Dube|a@kq.example|", "Bo|Eze|b@kq.example|C", "Cy|Fay|c@kq.example|"}, Answers{Ticked: map[string]bool{"n2/level": true}}, "set c7 Ama Ama Dube; set c7 Bo Bo EzeC", ""},
+		{"one changed, one new, one left",
+			[]string{"First|Surname|Email|Level", "Ama|Dube|a@kq.example|B", "Bo|Eze|b@kq.example|", "Ed|Hay|e@kq.example|C"},
+			Answers{}, "set c7 Ama Ama DubeB; join c7  Ed HayC; leave c7 Cy Cy Fay", ""},
+		{"an empty cell over a value, ticked",
+			[]string{"First|Surname|Email|Level", "Ama|Dube|a@kq.example|", "Bo|Eze|b@kq.example|C", "Cy|Fay|c@kq.example|"},
+			Answers{Ticked: map[string]bool{"n2/level": true}}, "set c7 Ama Ama Dube; set c7 Bo Bo EzeC", ""},
 		{"most are missing: nobody leaves", []string{"First|Surname|Email", "Ama|Dube|a@kq.example"}, Answers{}, "", ""},
-		{"from another class, who keeps what the list doesn't say", []string{"First|Surname|Email|Class", "Di|Gale|d@kq.example|7B", "Ama|Dube|a@kq.example|7B", "Bo|Eze|b@kq.example|7B", "Cy|Fay|c@kq.example|7B", "Ed|Hay|e@kq.example|8A"}, Answers{Targets: map[string]string{"8a/": "c8"}}, "leave c8 Di Di Gale; join c7  Di Gale; join c8  Ed Hay", ""},
-		{"another class of theirs, unasked: it stays as it is", []string{"First|Surname|Email|Class", "Di|Gale|d@kq.example|7B", "Ama|Dube|a@kq.example|7B", "Bo|Eze|b@kq.example|7B", "Cy|Fay|c@kq.example|7B", "Ed|Hay|e@kq.example|8A"}, Answers{}, "join c7  Di Gale", ""},
-		{"in doubt", []string{"First|Surname|Email", "Zed|Zed|a@kq.example", "Bo|Eze|b@kq.example", "Cy|Fay|c@kq.example"}, Answers{}, "", "doubtful"},
-		{"a new class nobody decided on", []string{"First|Surname|Email|Class", "Ed|Hay|e@kq.example|6D", "Flo|Ito|f@kq.example|6E"}, Answers{}, "", "which-class"},
+		{"from another class, who keeps what the list doesn't say",
+			[]string{"First|Surname|Email|Class", "Di|Gale|d@kq.example|7B", "Ama|Dube|a@kq.example|7B",
+				"Bo|Eze|b@kq.example|7B", "Cy|Fay|c@kq.example|7B", "Ed|Hay|e@kq.example|8A"},
+			Answers{Targets: map[string]string{"8a/": "c8"}}, "leave c8 Di Di Gale; join c7  Di Gale; join c8  Ed Hay", ""},
+		{"another class of theirs, unasked: it stays as it is",
+			[]string{"First|Surname|Email|Class", "Di|Gale|d@kq.example|7B", "Ama|Dube|a@kq.example|7B",
+				"Bo|Eze|b@kq.example|7B", "Cy|Fay|c@kq.example|7B", "Ed|Hay|e@kq.example|8A"}, Answers{}, "join c7  Di Gale", ""},
+		{"in doubt", []string{"First|Surname|Email", "Zed|Zed|a@kq.example", "Bo|Eze|b@kq.example", "Cy|Fay|c@kq.example"},
+			Answers{}, "", "doubtful"},
+		{"a new class nobody decided on",
+			[]string{"First|Surname|Email|Class", "Ed|Hay|e@kq.example|6D", "Flo|Ito|f@kq.example|6E"}, Answers{}, "", "which-class"},
 		{"nobody at all", []string{"First|Surname|Email", "||"}, Answers{}, "", "nobody"},
 		{"no addresses", []string{"First|Surname", "Ama|Dube", "Bo|Eze", "Cy|Fay"}, Answers{}, "", "no-address-column"},
 	} {
@@ -233,7 +254,9 @@ func TestBack(t *testing.T) {
 			t.Errorf("%s: %q %q, want %q %q", c.what, code, got, c.code, c.want)
 		}
 	}
-	if d := Differences(map[string]State{"r": *state("Dube", 0), "q": *state("X", 0)}, map[string]State{"r": *state("Dube", 5), "s": *state("Y", 0)}); len(d) != 3 || d[0].What() != "left" || d[1].What() != "added" || d[2].What() != "removed" {
+	if d := Differences(map[string]State{"r": *state("Dube", 0), "q": *state("X", 0)},
+		map[string]State{"r": *state("Dube", 5), "s": *state("Y", 0)}); len(d) != 3 || d[0].What() != "left" ||
+		d[1].What() != "added" || d[2].What() != "removed" {
 		t.Errorf("differences %+v", d)
 	}
 	if then := Before(now, [][]RowChange{edit, added}); len(then) != 0 {
@@ -247,8 +270,9 @@ func TestBack(t *testing.T) {
 		changed map[string]bool
 		want    string
 	}{
-		"two there":            {map[string]State{"a": at("A", "x@kq.example", 0), "b": at("B", "X@kq.example", 0)}, nil, "b A false"},
-		"the first was edited": {map[string]State{"a": at("A", "x@kq.example", 0), "b": at("B", "X@kq.example", 0)}, map[string]bool{"a": true}, "a B false"},
+		"two there": {map[string]State{"a": at("A", "x@kq.example", 0), "b": at("B", "X@kq.example", 0)}, nil, "b A false"},
+		"the first was edited": {map[string]State{"a": at("A", "x@kq.example", 0), "b": at("B", "X@kq.example", 0)},
+			map[string]bool{"a": true}, "a B false"},
 		"one of them has left": {map[string]State{"a": at("A", "x@kq.example", 9), "b": at("B", "X@kq.example", 0)}, nil, "b A true"},
 		"both have left":       {map[string]State{"a": at("A", "x@kq.example", 9), "b": at("B", "X@kq.example", 8)}, nil, ""},
 		"none has one":         {map[string]State{"a": at("A", "", 0), "b": at("B", "", 0)}, nil, ""},
@@ -282,7 +306,8 @@ func TestArriving(t *testing.T) {
 		{"one who left is back", record.Record{Given: "Nia", Family: "Khumalo", Address: "NIA@kestrelquay.example"}, 0, false},
 		{"another name than the one who left", record.Record{Given: "Eli", Family: "Ro", Address: "nia@kestrelquay.example"}, -1, false},
 		{"only the number of one who left", record.Record{Given: "Nia", Family: "Fjord", Number: "7"}, -1, false},
-		{"back, with the number of one who is here", record.Record{Given: "Nia", Family: "Fjord", Address: "nia@kestrelquay.example", Number: "8"}, 1, true},
+		{"back, with the number of one who is here",
+			record.Record{Given: "Nia", Family: "Fjord", Address: "nia@kestrelquay.example", Number: "8"}, 1, true},
 	} {
 		if row, here := Arriving(rows, c.s); row != c.row || here != c.here {
 			t.Errorf("%s: %d %v, want %d %v", c.what, row, here, c.row, c.here)

@@ -50,22 +50,33 @@ func TestRoles(t *testing.T) {
 		want  []Role
 		head  int
 	}{
-		{"any order", []string{"Period|Email|Last name|First name|Student ID", "3|a@b.example|Dube|N|1"}, []Role{Period, Address, Family, Given, Number}, 1},
-		{"other languages", []string{"Nachname|Vorname|E-Mail-Adresse|Klasse", "Dube|N|a@b.example|7B"}, []Role{Family, Given, Address, Class}, 1},
-		{"pupils by number", []string{"Learner|Set|School e-mail|Pupil no|AdmissionNo", "Dube, N|A|a@b.example|0101|7"}, []Role{Full, Level, Address, Number, Extra}, 1},
-		{"Czech", []string{"Příjmení|Jméno|E-mailová adresa|Třída", "Dvořák|Jiří|a@b.example|7B"}, []Role{Family, Given, Address, Class}, 1},
-		{"Japanese", []string{"学籍番号|姓|名|メールアドレス|クラス", "0101|中村|そら|a@b.example|7B"}, []Role{Number, Family, Given, Address, Class}, 1},
+		{"any order", []string{"Period|Email|Last name|First name|Student ID", "3|a@b.example|Dube|N|1"},
+			[]Role{Period, Address, Family, Given, Number}, 1},
+		{"other languages", []string{"Nachname|Vorname|E-Mail-Adresse|Klasse", "Dube|N|a@b.example|7B"},
+			[]Role{Family, Given, Address, Class}, 1},
+		{"pupils by number", []string{"Learner|Set|School e-mail|Pupil no|AdmissionNo", "Dube, N|A|a@b.example|0101|7"},
+			[]Role{Full, Level, Address, Number, Extra}, 1},
+		{"Czech", []string{"Příjmení|Jméno|E-mailová adresa|Třída", "Dvořák|Jiří|a@b.example|7B"},
+			[]Role{Family, Given, Address, Class}, 1},
+		{"Japanese", []string{"学籍番号|姓|名|メールアドレス|クラス", "0101|中村|そら|a@b.example|7B"},
+			[]Role{Number, Family, Given, Address, Class}, 1},
 		{"Finnish", []string{"Sukunimi|Etunimi|Sähköposti|Luokka", "Laine|Aino|a@b.example|7B"}, []Role{Family, Given, Address, Class}, 1},
-		{"wording", []string{"Student e-mail (school)|PUPIL NAME|Tutor Group|Boat group|Reading level", "a@b.example|N Dube|7B|Gull|A"}, []Role{Address, Full, Class, Extra, Level}, 1},
+		{"wording", []string{"Student e-mail (school)|PUPIL NAME|Tutor Group|Boat group|Reading level",
+			"a@b.example|N Dube|7B|Gull|A"}, []Role{Address, Full, Class, Extra, Level}, 1},
 		{"Korean", []string{"학번|성명|이메일|반|조", "0101|김서준|a@b.example|7B|1"}, []Role{Number, Full, Address, Class, Team}, 1},
 		{"a group is a team", []string{"Nom|Prénom|Courriel|Groupe", "Dube|N|a@b.example|Bleu"}, []Role{Family, Given, Address, Team}, 1},
-		{"a group that is a class", []string{"Surname|First|Email|Group", "Dube|N|a@b.example|7B", "Eze|K|k@b.example|7B"}, []Role{Family, Given, Address, Class}, 1},
-		{"values that say they are teams", []string{"Surname|First|Email|Where", "Dube|N|a@b.example|Ryhmä 1", "Eze|K|k@b.example|Ryhmä 1"}, []Role{Family, Given, Address, Team}, 1},
+		{"a group that is a class", []string{"Surname|First|Email|Group", "Dube|N|a@b.example|7B", "Eze|K|k@b.example|7B"},
+			[]Role{Family, Given, Address, Class}, 1},
+		{"values that say they are teams",
+			[]string{"Surname|First|Email|Where", "Dube|N|a@b.example|Ryhmä 1", "Eze|K|k@b.example|Ryhmä 1"},
+			[]Role{Family, Given, Address, Team}, 1},
 		{"title lines above", []string{"Class list 7B", "", "Surname|Forename|Mail", "Dube|N|a@b.example"}, []Role{Family, Given, Address}, 3},
-		{"values decide an odd heading", []string{"Surname|First|Contact", "Dube|N|a@b.example", "Eze|K|k@b.example"}, []Role{Family, Given, Address}, 1},
+		{"values decide an odd heading", []string{"Surname|First|Contact", "Dube|N|a@b.example", "Eze|K|k@b.example"},
+			[]Role{Family, Given, Address}, 1},
 		{"no headings", []string{"70411|Dube|Nokuthula|n@b.example", "70412|Eze|Kelechi|k@b.example"}, []Role{Number, Family, Given, Address}, 0},
 		{"no headings, full name", []string{"Nokuthula Dube|n@b.example", "Kelechi Eze|k@b.example"}, []Role{Full, Address}, 0},
-		{"no heading names the names", []string{"Nickname|Who|Contact|Boat", "Noki|Nokuthula Dube|n@b.example|Gull"}, []Role{Preferred, Full, Address, Extra}, 1},
+		{"no heading names the names", []string{"Nickname|Who|Contact|Boat", "Noki|Nokuthula Dube|n@b.example|Gull"},
+			[]Role{Preferred, Full, Address, Extra}, 1},
 		{"a role is given once", []string{"Name|Email|Email 2", "N Dube|a@b.example|p@c.example"}, []Role{Full, Address, Extra}, 1},
 		{"full name beside its parts is kept", []string{"Name|First name|Last name", "N Dube|N|Dube"}, []Role{Extra, Given, Family}, 1},
 	} {
@@ -108,24 +119,32 @@ func TestFindings(t *testing.T) {
 		{"clean", []string{head, "1|Dube|N|n@kq.example|7B|"}, Options{}, nil, 1},
 		{"no name", []string{head, "1|||n@kq.example|7B|"}, Options{}, []string{"2 name-missing"}, 0},
 		{"no address", []string{head, "1|Dube|N||7B|"}, Options{}, []string{"2 address-missing"}, 0},
-		{"malformed", []string{head, "1|Dube|N|n@@kq.example|7B|", "2|Eze|K|k kq.example|7B|"}, Options{}, []string{"2 address-malformed", "3 address-malformed"}, 0},
+		{"malformed", []string{head, "1|Dube|N|n@@kq.example|7B|", "2|Eze|K|k kq.example|7B|"}, Options{},
+			[]string{"2 address-malformed", "3 address-malformed"}, 0},
 		{"same number", []string{head, "1|Dube|N|n@kq.example|7B|", "1|Dube|N|other@kq.example|7B|"}, Options{}, []string{"3 student-twice"}, 1},
 		{"same number in another class", []string{head, "1|Dube|N|n@kq.example|7B|", "1|Dube|N|n@kq.example|8A|"}, Options{}, nil, 2},
-		{"same address and name", []string{head, "|Dube|N|n@kq.example|7B|", "|Dube|N|N@KQ.example|7B|"}, Options{}, []string{"3 student-twice"}, 1},
-		{"same address, another name", []string{head, "1|Dube|N|n@kq.example|7B|", "2|Eze|K|n@kq.example|7B|"}, Options{}, []string{"3 address-twice"}, 1},
-		{"two of one name", []string{head, "1|Rautio|Eero|a@kq.example|7B|", "2|RAUTIO|eero|b@kq.example|7B|"}, Options{}, []string{"2 same-name", "3 same-name"}, 2},
+		{"same address and name", []string{head, "|Dube|N|n@kq.example|7B|", "|Dube|N|N@KQ.example|7B|"}, Options{},
+			[]string{"3 student-twice"}, 1},
+		{"same address, another name", []string{head, "1|Dube|N|n@kq.example|7B|", "2|Eze|K|n@kq.example|7B|"}, Options{},
+			[]string{"3 address-twice"}, 1},
+		{"two of one name", []string{head, "1|Rautio|Eero|a@kq.example|7B|", "2|RAUTIO|eero|b@kq.example|7B|"}, Options{},
+			[]string{"2 same-name", "3 same-name"}, 2},
 		{"no address column", []string{"Surname|First", "Dube|N"}, Options{}, []string{"1 no-address-column"}, 1},
 		{"unknown account", []string{head, "1|Oliveira|P|p.olveira@kq.example|7B|"}, Options{Known: known}, []string{"2 account-unknown"}, 1},
 		{"another's account", []string{head, "1|Eze|K|n@kq.example|7B|"}, Options{Known: known}, []string{"2 account-other-name"}, 1},
-		{"another's account, and it is the same student", []string{head, "1|Eze|K|n@kq.example|7B|"}, Options{Known: known, Same: map[int]bool{2: true}}, nil, 1},
+		{"another's account, and it is the same student", []string{head, "1|Eze|K|n@kq.example|7B|"},
+			Options{Known: known, Same: map[int]bool{2: true}}, nil, 1},
 		{"a teacher's account", []string{head, "1|Oduya|I|t@kq.example|7B|"}, Options{Known: known}, []string{"2 account-not-student"}, 0},
 		{"two teams", []string{"Surname|First|Email|Team", "Dube|N|n@kq.example|Gull, Tern"}, Options{}, []string{"2 two-teams"}, 1},
-		{"a value too long", []string{head, "1|Dube|N|n@kq.example|7B|" + strings.Repeat("x", MaxValue+1)}, Options{}, []string{"2 value-too-long"}, 0},
+		{"a value too long", []string{head, "1|Dube|N|n@kq.example|7B|" + strings.Repeat("x", MaxValue+1)}, Options{},
+			[]string{"2 value-too-long"}, 0},
 		{"a value as long as may be", []string{head, "1|Dube|N|n@kq.example|7B|" + strings.Repeat("x", MaxValue)}, Options{}, nil, 1},
-		{"values beyond the last heading", []string{"Surname|First|Email", "Dube|N|n@kq.example|late"}, Options{}, []string{"1 heading-missing"}, 1},
+		{"values beyond the last heading", []string{"Surname|First|Email", "Dube|N|n@kq.example|late"}, Options{},
+			[]string{"1 heading-missing"}, 1},
 		{"other domain", []string{head, "1|Dube|N|n@home.example|7B|"}, Options{Domain: "kq.example"}, []string{"2 domain-other"}, 1},
 		{"heading twice", []string{"Surname|First|Email|Boat|boat", "Dube|N|n@kq.example|a|b"}, Options{}, []string{"1 heading-twice"}, 1},
-		{"zeros lost", []string{head, "07041|Dube|N|n@kq.example|7B|", "07042|Eze|K|k@kq.example|7B|", "7043|Fay|F|f@kq.example|7B|"}, Options{}, []string{"4 zeros-lost"}, 3},
+		{"zeros lost", []string{head, "07041|Dube|N|n@kq.example|7B|", "07042|Eze|K|k@kq.example|7B|",
+			"7043|Fay|F|f@kq.example|7B|"}, Options{}, []string{"4 zeros-lost"}, 3},
 		{"odd characters", []string{head, "1|Du\u200bbe|N|n@kq.example|7B|"}, Options{}, []string{"2 odd-characters"}, 1},
 		{"look-alike", []string{head, "1|Dub\u0435|N|n@kq.example|7B|"}, Options{}, []string{"2 look-alike"}, 1},
 		{"blank rows", []string{head, "", " | ||||", "1|Dube|N|n@kq.example|7B|"}, Options{}, []string{"2 blank-row", "3 blank-row"}, 1},
@@ -133,10 +152,12 @@ func TestFindings(t *testing.T) {
 		{"heading again", []string{head, "1|Dube|N|n@kq.example|7B|", head}, Options{}, []string{"3 heading-again"}, 1},
 		{"total", []string{head, "1|Dube|N|n@kq.example|7B|", "Total|1||||"}, Options{}, []string{"3 total-row"}, 1},
 		{"a total under the addresses", []string{"Name|Email", "N Dube|n@kq.example", "Total|6"}, Options{}, []string{"3 total-row"}, 1},
-		{"a total taken in", []string{"Name|Email", "Total|t@kq.example", "Total|6"}, Options{LeftOut: map[int]bool{3: false}}, []string{"3 address-malformed"}, 1},
+		{"a total taken in", []string{"Name|Email", "Total|t@kq.example", "Total|6"},
+			Options{LeftOut: map[int]bool{3: false}}, []string{"3 address-malformed"}, 1},
 		{"hidden and taken in", []string{head, "#1|Dube|N|n@kq.example|7B|"}, Options{LeftOut: map[int]bool{2: false}}, nil, 1},
 		{"a student called Total", []string{head, "1|Total|N|n@kq.example|7B|"}, Options{}, nil, 1},
-		{"addresses made by the school's rule", []string{"Surname|First", "Dube|N", "李|小龍"}, Options{Derive: "[given].[family]", Domain: "kq.example"}, []string{"3 address-missing"}, 1},
+		{"addresses made by the school's rule", []string{"Surname|First", "Dube|N", "李|小龍"},
+			Options{Derive: "[given].[family]", Domain: "kq.example"}, []string{"3 address-missing"}, 1},
 		{"one address made by the rule", []string{head, "1|Dube|N||7B|"}, Options{Derive: "[given].[family]", Domain: "kq.example"}, nil, 1},
 		{"left out by hand", []string{head, "1|Dube|N|n@kq.example|7B|"}, Options{LeftOut: map[int]bool{2: true}}, []string{"2 row-left-out"}, 0},
 	} {
@@ -157,8 +178,10 @@ func TestFindings(t *testing.T) {
 func TestSplitName(t *testing.T) {
 	for full, want := range map[string][2]string{
 		"Nokuthula Dube": {"Nokuthula", "Dube"}, "de la Cruz, Mateo": {"Mateo", "de la Cruz"}, "Mateo de la Cruz": {"Mateo", "de la Cruz"},
-		"Wilhelmina van der Aerschot": {"Wilhelmina", "van der Aerschot"}, "Ximena": {"", "Ximena"}, "Saoirse Ní Bhriain": {"Saoirse", "Ní Bhriain"},
-		"Orla D’Arcy": {"Orla", "D’Arcy"}, "  Thị Minh   Khai Trần ": {"Thị Minh Khai", "Trần"}, "Van Morris": {"Van", "Morris"},
+		"Wilhelmina van der Aerschot": {"Wilhelmina", "van der Aerschot"}, "Ximena": {"", "Ximena"},
+		"Saoirse Ní Bhriain": {"Saoirse", "Ní Bhriain"},
+		"Orla D’Arcy":        {"Orla", "D’Arcy"}, "  Thị Minh   Khai Trần ": {"Thị Minh Khai", "Trần"},
+		"Van Morris": {"Van", "Morris"},
 	} {
 		if g, f := SplitName(full, false); g != want[0] || f != want[1] {
 			t.Errorf("SplitName(%q) = %q, %q; want %q", full, g, f, want)
@@ -168,7 +191,8 @@ func TestSplitName(t *testing.T) {
 
 // Where the school says so, the family name comes first.
 func TestFamilyFirst(t *testing.T) {
-	for full, want := range map[string][2]string{"Kovács Anna Mária": {"Anna Mária", "Kovács"}, "李 小龍": {"小龍", "李"}, "Dube, Nokuthula": {"Nokuthula", "Dube"}, "Ximena": {"", "Ximena"}} {
+	for full, want := range map[string][2]string{"Kovács Anna Mária": {"Anna Mária", "Kovács"},
+		"李 小龍": {"小龍", "李"}, "Dube, Nokuthula": {"Nokuthula", "Dube"}, "Ximena": {"", "Ximena"}} {
 		if g, f := SplitName(full, true); g != want[0] || f != want[1] {
 			t.Errorf("SplitName(%q) = %q, %q; want %q", full, g, f, want)
 		}
@@ -183,10 +207,12 @@ func TestFamilyFirst(t *testing.T) {
 // HTML standard's rule for input type=email.
 func TestAddressForm(t *testing.T) {
 	for a, want := range map[string]string{
-		"nokuthula.dube@kestrelquay.example": "", "a+b@kq.example": "", "o'leary@kq.example": "", "#!$%&'*+/=?^_`{|}~-@kq.example": "", "用户@例子.example": "", "x@localhost": "",
+		"nokuthula.dube@kestrelquay.example": "", "a+b@kq.example": "", "o'leary@kq.example": "",
+		"#!$%&'*+/=?^_`{|}~-@kq.example": "", "用户@例子.example": "", "x@localhost": "",
 		"sunniva.kestrelquay.example": "no-at", "": "no-at", "a b@kq.example": "space", "a@@kq.example": "two-ats", "a@b@kq.example": "two-ats",
 		".a@kq.example": "local", "a.@kq.example": "local", "a..b@kq.example": "local", "@kq.example": "local", "a,b@kq.example": "local",
-		"a@": "domain", "a@-kq.example": "domain", "a@kq-.example": "domain", "a@kq..example": "domain", "a@kq_.example": "domain", "a@" + strings.Repeat("x", 64) + ".example": "domain",
+		"a@": "domain", "a@-kq.example": "domain", "a@kq-.example": "domain", "a@kq..example": "domain",
+		"a@kq_.example": "domain", "a@" + strings.Repeat("x", 64) + ".example": "domain",
 		strings.Repeat("x", 64) + "@kq.example": "", strings.Repeat("x", 65) + "@kq.example": "too-long", "a\xff@kq.example": "not-text",
 	} {
 		if usualAddress(a) && (want != "" || strings.ToLower(a) != a) {
@@ -284,7 +310,8 @@ func TestColumnsByValue(t *testing.T) {
 	}
 	var lines []string
 	for i := range 12 {
-		lines = append(lines, fmt.Sprintf("Family%c|Given%c|s%d@kq.example|%dB|Period %d|Level %c|Team %d|%d", 'A'+i, 'A'+i, i, 7+i%2, 1+i%3, 'A'+i%2, 1+i%4, 1+i%3))
+		lines = append(lines, fmt.Sprintf("Family%c|Given%c|s%d@kq.example|%dB|Period %d|Level %c|Team %d|%d", 'A'+i, 'A'+i,
+			i, 7+i%2, 1+i%3, 'A'+i%2, 1+i%4, 1+i%3))
 	}
 	r := Read(table(lines...), Options{})
 	if got := roles(r); !slices.Equal(got, []Role{Family, Given, Address, Class, Period, Level, Team, Extra}) {
@@ -320,12 +347,14 @@ func TestColumnsByValue(t *testing.T) {
 		if n := len(r.Findings); n != last { // too many columns, and of those that are read one heading again and again
 			t.Errorf("%d findings with %v said", n, said)
 		}
-		if len(r.Columns) != 302 || r.Columns[301].Role != Address || r.Students[0].Address != "n@kq.example" || r.Columns[last].Role != Extra || r.Columns[last+1] != (Column{Role: None, Note: "no-room"}) {
+		if len(r.Columns) != 302 || r.Columns[301].Role != Address || r.Students[0].Address != "n@kq.example" ||
+			r.Columns[last].Role != Extra || r.Columns[last+1] != (Column{Role: None, Note: "no-room"}) {
 			t.Errorf("%+v, %+v, %+v", r.Columns[301], r.Columns[last], r.Columns[last+1])
 		}
 	}
 	long := strings.Repeat("ø", MaxHeading/2)
-	if h := Read(table("Surname|Email|x"+long, "Dube|n@kq.example|8"), Options{}).Columns[2].Heading; len(h) != MaxHeading-1 || h != "x"+long[:MaxHeading-2] {
+	if h := Read(table("Surname|Email|x"+long, "Dube|n@kq.example|8"), Options{}).
+		Columns[2].Heading; len(h) != MaxHeading-1 || h != "x"+long[:MaxHeading-2] {
 		t.Errorf("a long heading is cut to %d bytes: %q", len(h), h)
 	}
 	// A page is told the first warnings of a kind; every student is read all the same.
@@ -333,10 +362,12 @@ func TestColumnsByValue(t *testing.T) {
 	for i := range 20 {
 		strangers = append(strangers, fmt.Sprintf("F%d|f%d@home.example", i, i))
 	}
-	if r := Read(table(strangers...), Options{Domain: "kq.example", MostWarnings: 7}); len(r.Findings) != 7 || len(r.Students) != 20 || r.Findings[6].Row != 8 {
+	if r := Read(table(strangers...), Options{Domain: "kq.example", MostWarnings: 7}); len(r.Findings) != 7 ||
+		len(r.Students) != 20 || r.Findings[6].Row != 8 {
 		t.Errorf("%d findings, %d students", len(r.Findings), len(r.Students))
 	}
-	for in, want := range map[string]string{"n.dube(at)kq.example": "n.dube@kq.example", "n.dube [at] kq.example": "n.dube@kq.example", "n.dube{AT}kq.example": "n.dube@kq.example"} {
+	for in, want := range map[string]string{"n.dube(at)kq.example": "n.dube@kq.example",
+		"n.dube [at] kq.example": "n.dube@kq.example", "n.dube{AT}kq.example": "n.dube@kq.example"} {
 		if got := mendAddress(in, "kq.example"); got != want {
 			t.Errorf("%q is mended to %q, want %q", in, got, want)
 		}

@@ -20,12 +20,16 @@ func TestTermPlan(t *testing.T) {
 	}
 	known := func(a string) bool { return a != "eve@school.example" }
 	lines := roster.TermPlan(
-		[]roster.Student{of("Boats", "1", "Ana"), of("Boats", "2", "Ana"), of("Tides", "", "Bo"), of("Boats", "1", "Eve"), of("Boats", "1", "Ana"), of("", "", "Nobody"), of("Knots", "", "Cy")},
-		[]roster.TermTeacher{teacher("Boats", "1", "Kim", ""), teacher("Boats", "1", "Lee", "lee"), teacher("boats", "1", "Max", "max"), teacher("Boats", "1", "Lee", "lee"), teacher("Tides", "", "Lee", "lee"), teacher("Maps", "", "Lee", "lee"), teacher("", "", "Kim", "kim")},
+		[]roster.Student{of("Boats", "1", "Ana"), of("Boats", "2", "Ana"), of("Tides", "", "Bo"), of("Boats", "1", "Eve"),
+			of("Boats", "1", "Ana"), of("", "", "Nobody"), of("Knots", "", "Cy")},
+		[]roster.TermTeacher{teacher("Boats", "1", "Kim", ""), teacher("Boats", "1", "Lee", "lee"),
+			teacher("boats", "1", "Max", "max"), teacher("Boats", "1", "Lee", "lee"), teacher("Tides", "", "Lee", "lee"),
+			teacher("Maps", "", "Lee", "lee"), teacher("", "", "Kim", "kim")},
 		[]roster.TermClass{{ID: "7", Name: "TIDES", Period: ""}}, known)
 	var got []string
 	for _, l := range lines {
-		got = append(got, fmt.Sprint(l.Act, " ", l.Name, l.Period, " ", l.Owner.Account, "+", len(l.Others), " ", len(l.Strangers), " ", len(l.Students), "/", l.Unknown, " ", l.ClassID))
+		got = append(got, fmt.Sprint(l.Act, " ", l.Name, l.Period, " ", l.Owner.Account, "+", len(l.Others), " ",
+			len(l.Strangers), " ", len(l.Students), "/", l.Unknown, " ", l.ClassID))
 	}
 	want := "make Boats1 lee+1 1 2/1 |no-owner Boats2 +0 0 1/0 |there Tides lee+0 0 1/0 7|no-owner Knots +0 0 1/0 |make Maps lee+0 0 0/0 "
 	if strings.Join(got, "|") != want {

@@ -219,7 +219,8 @@ func siteAddress(s string) (string, error) {
 		return "", nil
 	}
 	u, err := url.Parse(s)
-	if err != nil || u.Scheme != "http" && u.Scheme != "https" || u.Hostname() == "" || u.User != nil || u.Path != "" || u.RawQuery != "" || u.Fragment != "" || len(s) > mostSite {
+	if err != nil || u.Scheme != "http" && u.Scheme != "https" || u.Hostname() == "" || u.User != nil || u.Path != "" ||
+		u.RawQuery != "" || u.Fragment != "" || len(s) > mostSite {
 		return "", change.Refuse("site", "no-site")
 	}
 	return s, nil

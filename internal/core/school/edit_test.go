@@ -46,7 +46,8 @@ func TestRefused(t *testing.T) {
 		{school.Change{Post: &school.Post{PerMinute: 60_001}}, "post.perMinute", "too-large-number"},
 		{school.Change{Service: &school.Service{Issuer: "http://who.kestrelquay.example", Client: "satchel"}}, "service.issuer", "no-service"},
 		{school.Change{Service: &school.Service{Issuer: "https://who.kestrelquay.example"}}, "service.client", "missing"},
-		{school.Change{Service: &school.Service{Issuer: "https://who.kestrelquay.example", Client: "satchel", Name: long}}, "service.name", "too-long"},
+		{school.Change{Service: &school.Service{Issuer: "https://who.kestrelquay.example", Client: "satchel", Name: long}},
+			"service.name", "too-long"},
 	} {
 		said, is := quay()
 		_, err := x.to.Of(said, is, school.Change{}, []string{"words"})
@@ -61,12 +62,17 @@ func TestRefused(t *testing.T) {
 func TestSaid(t *testing.T) {
 	said, is := quay()
 	got, err := school.Change{
-		Domain: ptr(" @KestrelQuay.example "), Zone: ptr("Atlantic/Azores"), Language: ptr("pt-pt"), SatchelMB: ptr(int64(0)), Site: ptr("http://localhost:8080/"),
-		OfficeCodes: ptr(true), Words: &map[string]string{"class": " course ", "handout": ""}, Service: &school.Service{Issuer: "http://[::1]:9000", Client: " satchel "}, Post: &school.Post{From: "Office@kestrelquay.example", Security: school.TLS},
+		Domain: ptr(" @KestrelQuay.example "), Zone: ptr("Atlantic/Azores"), Language: ptr("pt-pt"),
+		SatchelMB: ptr(int64(0)), Site: ptr("http://localhost:8080/"),
+		OfficeCodes: ptr(true), Words: &map[string]string{"class": " course ", "handout": ""},
+		Service: &school.Service{Issuer: "http://[::1]:9000", Client: " satchel "},
+		Post:    &school.Post{From: "Office@kestrelquay.example", Security: school.TLS},
 	}.Of(said, is, school.Change{Zone: ptr("Europe/Lisbon"), SatchelMB: ptr(int64(1000)), OfficeCodes: ptr(false)}, nil)
 	want := school.Settings{
 		Name: "Kestrel Quay School", Domain: "kestrelquay.example", Zone: "Atlantic/Azores", Language: "pt-PT", Site: "http://localhost:8080",
-		OfficeCodes: true, Words: map[string]string{"class": "course"}, Service: school.Service{Issuer: "http://[::1]:9000", Client: "satchel"}, Post: school.Post{From: "office@kestrelquay.example", Security: school.TLS},
+		OfficeCodes: true, Words: map[string]string{"class": "course"},
+		Service: school.Service{Issuer: "http://[::1]:9000", Client: "satchel"},
+		Post:    school.Post{From: "office@kestrelquay.example", Security: school.TLS},
 	}
 	if err != nil || !reflect.DeepEqual(got, want) {
 		t.Errorf("%+v, want %+v: %v", got, want, err)

@@ -102,7 +102,8 @@ func TestSet(t *testing.T) {
 			t.Errorf("%q is in %q, want %q", name, got.ID, want)
 		}
 	}
-	if got := set.Lacks([]record.Record{in("GULL"), in("Skua"), in(""), in("skua"), in("Plover")}); len(got) != 2 || got[0] != "Skua" || got[1] != "Plover" {
+	if got := set.Lacks([]record.Record{in("GULL"), in("Skua"), in(""), in("skua"), in("Plover")}); len(got) != 2 ||
+		got[0] != "Skua" || got[1] != "Plover" {
 		t.Errorf("lacks %q", got)
 	}
 }

@@ -263,7 +263,8 @@ func Odd(of []Reader, domain string, outside bool) []Oddity {
 			out[i] = NoAddress
 		case r.Wish == Off:
 			out[i] = TurnedOff
-		case !outside && (r.Outside || r.Account == "") && slices.ContainsFunc(r.Addresses, func(a string) bool { return !roster.InDomain(a, domain) }):
+		case !outside && (r.Outside || r.Account == "") &&
+			slices.ContainsFunc(r.Addresses, func(a string) bool { return !roster.InDomain(a, domain) }):
 			out[i] = NotAllowed
 		case !r.Outside && seen[r.Addresses[0]] > 1:
 			out[i] = Twice

@@ -12,7 +12,8 @@ import (
 )
 
 func values(own map[string]string, rest record.Values, extra ...record.Field) telling.Values {
-	v := telling.Values{Class: append(record.Vocabulary{record.Given, record.Family, record.Title, record.Teacher, record.ClassName}, extra...), Own: own, Rest: rest}
+	v := telling.Values{Class: append(record.Vocabulary{record.Given, record.Family, record.Title, record.Teacher,
+		record.ClassName}, extra...), Own: own, Rest: rest}
 	return v
 }
 
@@ -74,7 +75,8 @@ func TestAddresses(t *testing.T) {
 		{"Ana Reis <Ana@School.example>; b@school.example,\nc@school.example", "[ana@school.example b@school.example c@school.example]", "[]"},
 		{"a@b@c.example d@school.example", "[d@school.example]", "[a@b@c.example]"},
 		{"none", "[]", "[]"},
-		{"a@x.example b@x.example c@x.example d@x.example e@x.example f@x.example", "[a@x.example b@x.example c@x.example d@x.example e@x.example]", "[]"},
+		{"a@x.example b@x.example c@x.example d@x.example e@x.example f@x.example",
+			"[a@x.example b@x.example c@x.example d@x.example e@x.example]", "[]"},
 	} {
 		good, bad := telling.Addresses(x.cell)
 		if fmt.Sprint(good) != x.good || fmt.Sprint(bad) != x.bad {
@@ -96,7 +98,8 @@ func TestOdd(t *testing.T) {
 		{Name: "digest", Addresses: at("f@school.example"), Wish: telling.Together},
 		{Name: "parent", Addresses: at("g@home.example", "c@school.example"), Outside: true},
 	}
-	want := []telling.Oddity{"", telling.NoAddress, telling.NotAddress, telling.Twice, telling.Twice, telling.OtherDomain, telling.TurnedOff, telling.InDigest, ""}
+	want := []telling.Oddity{"", telling.NoAddress, telling.NotAddress, telling.Twice, telling.Twice,
+		telling.OtherDomain, telling.TurnedOff, telling.InDigest, ""}
 	for i, got := range telling.Odd(of, "School.example", true) {
 		if got != want[i] {
 			t.Errorf("%s: %q, not %q", of[i].Name, got, want[i])
@@ -114,19 +117,23 @@ func TestOdd(t *testing.T) {
 // A digest has each message under its subject; of one alone it is that one, from whom it is.
 func TestDigestOf(t *testing.T) {
 	now := time.Date(2026, 11, 30, 15, 30, 0, 0, time.UTC)
-	parts := []telling.Message{{ID: "1", Account: "s0", Subject: "A", Body: "a\nb", FromName: "T. Oduya", SentBy: "oduya", ToAddress: "s0@school.example"}, {ID: "2", Account: "s0", Subject: "B", Body: "c"}}
+	parts := []telling.Message{{ID: "1", Account: "s0", Subject: "A", Body: "a\nb", FromName: "T. Oduya",
+		SentBy: "oduya", ToAddress: "s0@school.example"}, {ID: "2", Account: "s0", Subject: "B", Body: "c"}}
 	d := telling.DigestOf(parts, "Kestrel Quay", now)
-	if d.Body != "A\n\na\nb\n\n* * *\n\nB\n\nc" || d.FromName != "Kestrel Quay" || d.SentBy != "" || d.Kind != telling.Digest || d.Account != "s0" || d.ToAddress != "s0@school.example" || !strings.Contains(d.Subject, "2") {
+	if d.Body != "A\n\na\nb\n\n* * *\n\nB\n\nc" || d.FromName != "Kestrel Quay" || d.SentBy != "" ||
+		d.Kind != telling.Digest || d.Account != "s0" || d.ToAddress != "s0@school.example" || !strings.Contains(d.Subject, "2") {
 		t.Errorf("of two: %+v", d)
 	}
-	if d = telling.DigestOf(parts[:1], "Kestrel Quay", now); d.Subject != "A" || d.Body != "a\nb" || d.FromName != "T. Oduya" || d.SentBy != "oduya" {
+	if d = telling.DigestOf(parts[:1], "Kestrel Quay", now); d.Subject != "A" || d.Body != "a\nb" ||
+		d.FromName != "T. Oduya" || d.SentBy != "oduya" {
 		t.Errorf("of one: %+v", d)
 	}
 }
 
 // Whoever is told of something they needn't be told of can say so; a code has no such way.
 func TestFoot(t *testing.T) {
-	for kind, want := range map[telling.Kind]string{telling.Given: "https://satchel.example/account", telling.Digest: "https://satchel.example/account", telling.Code: ""} {
+	for kind, want := range map[telling.Kind]string{telling.Given: "https://satchel.example/account",
+		telling.Digest: "https://satchel.example/account", telling.Code: ""} {
 		text, off := telling.Message{Account: "s0", Kind: kind}.Foot("Kestrel Quay", "https://satchel.example")
 		if off != want || !strings.Contains(text, "Kestrel Quay") || want != "" && !strings.Contains(text, want) {
 			t.Errorf("%s: %q, %q", kind, text, off)
@@ -138,7 +145,8 @@ func TestFoot(t *testing.T) {
 	if got := (telling.Message{FromName: "Kestrel Quay"}).From("Kestrel Quay"); got != "Kestrel Quay" {
 		t.Errorf("the school writes as %q", got)
 	}
-	if got := (telling.Message{FromName: "T. Oduya"}).From("Kestrel Quay"); !strings.Contains(got, "T. Oduya") || !strings.Contains(got, "Kestrel Quay") {
+	if got := (telling.Message{FromName: "T. Oduya"}).From("Kestrel Quay"); !strings.Contains(got, "T. Oduya") ||
+		!strings.Contains(got, "Kestrel Quay") {
 		t.Errorf("a teacher writes as %q", got)
 	}
 }

@@ -32,7 +32,8 @@ func DigestOf(parts []Message, school string, now time.Time) Message {
 func CodeFor(account, name, address, code, until, school, site string, now time.Time) Message {
 	return Message{
 		Account: account, Kind: Code, FromName: school, ToName: name, ToAddress: address, State: Waiting, NotBefore: now, MadeAt: now,
-		Subject: words.Mail("code-subject", "school", school), Body: words.Mail("code-body", "name", name, "code", code, "until", until, "site", site),
+		Subject: words.Mail("code-subject", "school", school),
+		Body:    words.Mail("code-body", "name", name, "code", code, "until", until, "site", site),
 	}
 }
 

@@ -23,7 +23,8 @@ func TestMoment(t *testing.T) {
 			t.Fatal(err)
 		}
 		got = append(got, fmt.Sprintf("%s %s %d", zone, written, wall.Moment(at, zone).Unix()))
-		fmt.Fprintf(&script, "print(%q, %q, int(datetime.fromisoformat(%q).replace(tzinfo=ZoneInfo(%q)).timestamp()))\n", zone, written, written, zone)
+		fmt.Fprintf(&script, "print(%q, %q, int(datetime.fromisoformat(%q).replace(tzinfo=ZoneInfo(%q)).timestamp()))\n",
+			zone, written, written, zone)
 	}
 	for _, zone := range []string{"Asia/Kathmandu", "Atlantic/Azores", "UTC"} {
 		for _, written := range []string{"2026-03-28T17:00", "2026-03-29T12:00", "2026-10-25T12:00", "2026-11-27T17:00", "2027-07-01T08:30"} {

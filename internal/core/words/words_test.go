@@ -42,7 +42,8 @@ func codes(t *testing.T) []use {
 	constants := map[string]string{}
 	var files []*ast.File
 	err := filepath.WalkDir("../../..", func(path string, d fs.DirEntry, err error) error {
-		if err != nil || d.IsDir() || !strings.HasSuffix(path, ".go") || strings.HasSuffix(path, "_test.go") || strings.HasSuffix(path, ".gen.go") {
+		if err != nil || d.IsDir() || !strings.HasSuffix(path, ".go") || strings.HasSuffix(path, "_test.go") ||
+			strings.HasSuffix(path, ".gen.go") {
 			return err
 		}
 		f, err := parser.ParseFile(set, path, nil, 0)
@@ -104,7 +105,8 @@ func codes(t *testing.T) []use {
 		}
 		return ""
 	}
-	parts := map[string]string{"Invalid": "problem", "Problem": "problem", "Error": "problem", "PutText409JSONResponse": "problem", "Reason": "reason", "Remark": "remark", "Refusal": "problem"}
+	parts := map[string]string{"Invalid": "problem", "Problem": "problem", "Error": "problem",
+		"PutText409JSONResponse": "problem", "Reason": "reason", "Remark": "remark", "Refusal": "problem"}
 	var out []use
 	for _, f := range files {
 		ast.Inspect(f, func(n ast.Node) bool {
@@ -134,7 +136,8 @@ func codes(t *testing.T) []use {
 					out = append(out, use{"problem", value(n.Args[1]), at})
 				case name == "finding" && len(n.Args) > 3:
 					out = append(out, use{"finding", value(n.Args[3]), at})
-				case (name == "add" && len(n.Args) == 2 || name == "NoteOf" || name == "note") && (f.Name.Name == "register" || f.Name.Name == "registers"):
+				case (name == "add" && len(n.Args) == 2 || name == "NoteOf" || name == "note") &&
+					(f.Name.Name == "register" || f.Name.Name == "registers"):
 					if _, lit := n.Args[0].(*ast.BasicLit); lit {
 						out = append(out, use{"note", value(n.Args[0]), at})
 					}
@@ -155,7 +158,8 @@ func codes(t *testing.T) []use {
 // Every code the program gives has words, and every text names only arguments
 // and words there are.
 func TestEveryCodeHasWords(t *testing.T) {
-	has := map[string]map[string]string{"reason": English.Reason, "note": English.Note, "remark": English.Remark, "problem": English.Problem, "naming": English.Naming, "act": English.Act, "finding": {}}
+	has := map[string]map[string]string{"reason": English.Reason, "note": English.Note, "remark": English.Remark,
+		"problem": English.Problem, "naming": English.Naming, "act": English.Act, "finding": {}}
 	for code, x := range English.Finding {
 		has["finding"][code] = x.Title
 	}
@@ -177,7 +181,8 @@ func TestEveryCodeHasWords(t *testing.T) {
 		}
 	}
 	// What a row's or a choice's outcome is called, and a line of a list.
-	for _, code := range []string{"account-unknown", "no-address", "account-other-name", "account-not-student", "account-twice", "sits-out", "unticked", "condition", "left"} {
+	for _, code := range []string{"account-unknown", "no-address", "account-other-name", "account-not-student",
+		"account-twice", "sits-out", "unticked", "condition", "left"} {
 		if English.Reason[code] == "" {
 			t.Errorf("the reason %q has no words", code)
 		}

@@ -21,11 +21,13 @@ func bin(t *testing.T, r *room) {
 	if err := r.Bin(r.ctx, "oduya", r.key(), c.ID, cupboard.Seen{c.ID: 1}); !errors.As(err, &conflict) || conflict.Current.Number != v.Number {
 		t.Errorf("binned at a version that isn't the newest: %v", err)
 	}
-	if err := r.Bin(r.ctx, "oduya", r.key(), satchel.ID, cupboard.Seen{c.ID: 1}); !errors.As(err, &conflict) || conflict.Current.Number != v.Number {
+	if err := r.Bin(r.ctx, "oduya", r.key(), satchel.ID, cupboard.Seen{c.ID: 1}); !errors.As(err, &conflict) ||
+		conflict.Current.Number != v.Number {
 		t.Errorf("a folder binned in which something was written since: %v", err)
 	}
 	essay := r.file("dube", satchel.ID, "essay.md", "mine")
-	if err := r.Bin(r.ctx, "oduya", r.key(), satchel.ID, cupboard.Seen{c.ID: v.Number}); !errors.As(err, &conflict) || conflict.Current.Number != 1 {
+	if err := r.Bin(r.ctx, "oduya", r.key(), satchel.ID, cupboard.Seen{c.ID: v.Number}); !errors.As(err, &conflict) ||
+		conflict.Current.Number != 1 {
 		t.Errorf("a folder binned to which another's came since: %v", err)
 	}
 	r.ok(r.Bin(r.ctx, "dube", r.key(), essay.ID, nil))
@@ -97,7 +99,8 @@ func refusals(t *testing.T, r *room) {
 	r.file("dube", own.ID, "a", "x")
 	r.file("oduya", own.ID, "b", "x")
 	r.file("oduya", own.ID, "c", "x")
-	for what, err := range map[string]error{"bin": r.Bin(r.ctx, "dube", r.key(), own.ID, nil), "move": r.Move(r.ctx, "dube", r.key(), own.ID, ""), "end": r.Remove(r.ctx, "dube", r.key(), own.ID)} {
+	for what, err := range map[string]error{"bin": r.Bin(r.ctx, "dube", r.key(), own.ID, nil),
+		"move": r.Move(r.ctx, "dube", r.key(), own.ID, ""), "end": r.Remove(r.ctx, "dube", r.key(), own.ID)} {
 		var refused *cupboard.Refused
 		if !errors.As(err, &refused) || refused.Missing != 2 || !errors.Is(err, cupboard.ErrNoRight) {
 			t.Errorf("%s: %v", what, err)
@@ -139,7 +142,8 @@ func closing(t *testing.T, r *room) {
 	essay := r.file("dube", satchel.ID, "essay.md", "mine")
 	at := essay.MadeAt
 	r.is(r.Close(r.ctx, "dube", r.key(), essay.ID, access.Mark{}), cupboard.ErrNoRight, "by its owner, in another's tree")
-	r.ok(r.Close(r.ctx, "oduya", r.key(), satchel.ID, access.Mark{Since: at, By: "oduya", Spares: []string{"oduya", "lindqvist"}, Exempt: map[string]time.Time{"eriksen": at.Add(time.Hour)}}))
+	r.ok(r.Close(r.ctx, "oduya", r.key(), satchel.ID,
+		access.Mark{Since: at, By: "oduya", Spares: []string{"oduya", "lindqvist"}, Exempt: map[string]time.Time{"eriksen": at.Add(time.Hour)}}))
 	r.share(satchel.ID, map[string]access.Level{"eriksen": access.Edit}) // rules can be changed all the same
 	for as, want := range map[string]access.Level{"dube": access.Read, "lindqvist": access.Edit, "eriksen": access.Edit} {
 		if l := r.level(as, essay.ID); l != want {
@@ -149,7 +153,8 @@ func closing(t *testing.T, r *room) {
 	_, err := r.AddFile(r.ctx, "dube", r.key(), cupboard.NewThing{Parent: satchel.ID, Name: "x"}, strings.NewReader("x"))
 	r.is(err, cupboard.ErrNoRight, "adding to what is closed")
 	for what, err := range map[string]error{
-		"rename": r.Rename(r.ctx, "dube", r.key(), essay.ID, "x"), "move": r.Move(r.ctx, "dube", r.key(), essay.ID, ""), "bin": r.Bin(r.ctx, "dube", r.key(), essay.ID, nil),
+		"rename": r.Rename(r.ctx, "dube", r.key(), essay.ID, "x"), "move": r.Move(r.ctx, "dube", r.key(), essay.ID, ""),
+		"bin": r.Bin(r.ctx, "dube", r.key(), essay.ID, nil),
 		"end": r.Remove(r.ctx, "dube", r.key(), essay.ID), "hand over": r.HandOver(r.ctx, "dube", r.key(), essay.ID, "lindqvist"),
 	} {
 		r.is(err, cupboard.ErrNoRight, what+" what is closed, by its owner")

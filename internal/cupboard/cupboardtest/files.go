@@ -34,7 +34,8 @@ func madeFor(t *testing.T, r *room) {
 	r.is(err, cupboard.ErrNotFound, "somebody it isn't for")
 	r.share(f.ID, map[string]access.Level{"eriksen": access.Read})
 	want.Grants["eriksen"] = access.Read
-	if f, err = r.MakeFolder(r.ctx, "oduya", "made for", cupboard.NewThing{Parent: class.ID, Grants: who}); err != nil || !reflect.DeepEqual(f.Rule, want) {
+	if f, err = r.MakeFolder(r.ctx, "oduya", "made for", cupboard.NewThing{Parent: class.ID, Grants: who}); err != nil ||
+		!reflect.DeepEqual(f.Rule, want) {
 		t.Errorf("made again, it is told as %+v, %v; want %+v", f.Rule, err, want)
 	}
 	_, err = r.MakeFolder(r.ctx, "lindqvist", r.key(), cupboard.NewThing{Parent: class.ID, Name: "x", Grants: who})
@@ -42,7 +43,8 @@ func madeFor(t *testing.T, r *room) {
 	own, err := r.MakeFolder(r.ctx, "lindqvist", r.key(), cupboard.NewThing{Parent: class.ID, Name: "x", StandsAlone: true, Grants: who})
 	r.ok(err)
 	template := r.file("lindqvist", own.ID, "log.md", "# Log")
-	c, err := r.CopyFile(r.ctx, "lindqvist", r.key(), cupboard.Source{ID: template.ID}, cupboard.NewThing{Parent: own.ID, Name: "Log", StandsAlone: true, Grants: map[string]access.Level{"eriksen": access.Comment}})
+	c, err := r.CopyFile(r.ctx, "lindqvist", r.key(), cupboard.Source{ID: template.ID},
+		cupboard.NewThing{Parent: own.ID, Name: "Log", StandsAlone: true, Grants: map[string]access.Level{"eriksen": access.Comment}})
 	r.ok(err)
 	if got, err := r.Get(r.ctx, "eriksen", c.ID); err != nil || got.Level != access.Comment {
 		t.Errorf("whom a copy is for sees %+v, %v", got, err)
@@ -54,7 +56,8 @@ func madeFor(t *testing.T, r *room) {
 func renewing(t *testing.T, r *room) {
 	class := r.folder("oduya", "", "Class")
 	template := r.file("lindqvist", "", "log.md", "# Log")
-	c, err := r.CopyFile(r.ctx, "oduya", r.key(), cupboard.Source{ID: template.ID, Reader: "lindqvist"}, cupboard.NewThing{Parent: class.ID, Name: "log.md", Grants: map[string]access.Level{"dube": access.Edit}})
+	c, err := r.CopyFile(r.ctx, "oduya", r.key(), cupboard.Source{ID: template.ID, Reader: "lindqvist"},
+		cupboard.NewThing{Parent: class.ID, Name: "log.md", Grants: map[string]access.Level{"dube": access.Edit}})
 	r.ok(err)
 	if c.SHA != template.SHA || c.SHA == "" {
 		t.Errorf("a copy has the content %q, its source %q", c.SHA, template.SHA)
@@ -125,15 +128,18 @@ func onlyOwnerShares(t *testing.T, r *room) {
 	satchel := r.folder("oduya", class.ID, "Dube")
 	r.share(satchel.ID, map[string]access.Level{"dube": access.Edit})
 	essay := r.file("dube", satchel.ID, "essay.md", "mine")
-	r.is(r.Share(r.ctx, "dube", r.key(), essay.ID, map[string]access.Level{"eriksen": access.Read}), cupboard.ErrNoRight, "a student passing access on")
-	r.is(r.Share(r.ctx, "dube", r.key(), satchel.ID, map[string]access.Level{"eriksen": access.Read}), cupboard.ErrNoRight, "a student opening the satchel")
+	r.is(r.Share(r.ctx, "dube", r.key(), essay.ID, map[string]access.Level{"eriksen": access.Read}), cupboard.ErrNoRight,
+		"a student passing access on")
+	r.is(r.Share(r.ctx, "dube", r.key(), satchel.ID, map[string]access.Level{"eriksen": access.Read}),
+		cupboard.ErrNoRight, "a student opening the satchel")
 }
 
 func copies(t *testing.T, r *room) {
 	template := r.file("oduya", "", "log.md", "# Log")
 	satchel := r.folder("oduya", "", "Dube")
 	r.share(satchel.ID, map[string]access.Level{"dube": access.Edit})
-	c, err := r.CopyFile(r.ctx, "oduya", r.key(), cupboard.Source{ID: template.ID}, cupboard.NewThing{Parent: satchel.ID, Name: "3 Dube – Log.md"})
+	c, err := r.CopyFile(r.ctx, "oduya", r.key(), cupboard.Source{ID: template.ID},
+		cupboard.NewThing{Parent: satchel.ID, Name: "3 Dube – Log.md"})
 	r.ok(err)
 	if c.Owner != "oduya" || c.MediaType != template.MediaType || c.Version != 1 || c.Size != 5 || r.text("dube", c.ID, 0) != "# Log" {
 		t.Errorf("copy %+v", c)
@@ -292,7 +298,8 @@ func states(t *testing.T, r *room) {
 	_, err := r.Write(r.ctx, "dube", r.key(), c.ID, 1, strings.NewReader("y"))
 	r.ok(err)
 	theirs := r.file("lindqvist", "", "theirs.md", "x")
-	got, err := r.Cupboard.States(r.ctx, "oduya", []string{satchel.ID, c.ID, theirs.ID, "0198a0c0-0000-7000-8000-000000000000", "no id at all"})
+	got, err := r.Cupboard.States(r.ctx, "oduya",
+		[]string{satchel.ID, c.ID, theirs.ID, "0198a0c0-0000-7000-8000-000000000000", "no id at all"})
 	r.ok(err)
 	for _, id := range []string{"0198a0c0-0000-7000-8000-000000000000", "no id at all"} {
 		if got[id].Place != ledger.Gone {
@@ -303,7 +310,8 @@ func states(t *testing.T, r *room) {
 		t.Errorf("what can't be read isn't gone: %+v", st)
 	}
 	s, f := got[satchel.ID], got[c.ID]
-	if s.Place != ledger.Lies || s.Owner != "oduya" || s.Inside != 2 || s.InsideAt.IsZero() || s.Rule.Grants["dube"] != access.Edit || s.Parent != class.ID || f.Version != 2 || f.ChangedBy != "dube" {
+	if s.Place != ledger.Lies || s.Owner != "oduya" || s.Inside != 2 || s.InsideAt.IsZero() ||
+		s.Rule.Grants["dube"] != access.Edit || s.Parent != class.ID || f.Version != 2 || f.ChangedBy != "dube" {
 		t.Errorf("states %+v", got)
 	}
 }

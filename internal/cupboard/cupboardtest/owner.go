@@ -124,7 +124,8 @@ func madeOnceForEver(t *testing.T, r *room) {
 			return r.AddFile(r.ctx, "oduya", key, cupboard.NewThing{Parent: parent, Name: "x"}, strings.NewReader("x"))
 		},
 		"copy": func(key, parent string) (cupboard.Thing, error) {
-			return r.CopyFile(r.ctx, "oduya", key, cupboard.Source{ID: r.file("oduya", "", "s", "x").ID}, cupboard.NewThing{Parent: parent, Name: "x"})
+			return r.CopyFile(r.ctx, "oduya", key, cupboard.Source{ID: r.file("oduya", "", "s", "x").ID},
+				cupboard.NewThing{Parent: parent, Name: "x"})
 		},
 		"pointer": func(key, parent string) (cupboard.Thing, error) {
 			return r.MakePointer(r.ctx, "oduya", key, r.file("oduya", "", "s", "x").ID, cupboard.NewThing{Parent: parent, Name: "x"})
@@ -161,7 +162,8 @@ func writtenOnce(t *testing.T, r *room) {
 
 // same compares what the calls change.
 func same(a, b ledger.Seen) bool {
-	return a.Place == b.Place && a.Name == b.Name && a.Parent == b.Parent && a.Owner == b.Owner && a.Rule.Grants["dube"] == b.Rule.Grants["dube"] && (a.Closed == nil) == (b.Closed == nil)
+	return a.Place == b.Place && a.Name == b.Name && a.Parent == b.Parent && a.Owner == b.Owner &&
+		a.Rule.Grants["dube"] == b.Rule.Grants["dube"] && (a.Closed == nil) == (b.Closed == nil)
 }
 
 func moving(t *testing.T, r *room) {

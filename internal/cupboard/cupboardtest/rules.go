@@ -16,7 +16,8 @@ func accessEnforced(t *testing.T, r *room) {
 	read := r.file("oduya", class.ID, "rules.md", "read me")
 	r.share(read.ID, map[string]access.Level{"dube": access.Read})
 	essay := r.file("dube", satchel.ID, "essay.md", "mine")
-	if got, err := r.Get(r.ctx, "dube", essay.ID); err != nil || got.Level != access.Owner || got.Owner != "dube" || len(got.Path) != 1 || got.Path[0].Name != "Dube" {
+	if got, err := r.Get(r.ctx, "dube", essay.ID); err != nil || got.Level != access.Owner || got.Owner != "dube" ||
+		len(got.Path) != 1 || got.Path[0].Name != "Dube" {
 		t.Errorf("the student sees %+v, %v", got, err)
 	}
 	if got, err := r.Get(r.ctx, "oduya", essay.ID); err != nil || got.Level != access.Edit || len(got.Path) != 2 {
@@ -149,7 +150,8 @@ func settingRules(t *testing.T, r *room) {
 	c := r.file("oduya", satchel.ID, "log.md", "x")
 	r.share(c.ID, map[string]access.Level{"dube": access.Edit})
 	alone, open := true, false
-	r.ok(r.SetRule(r.ctx, "oduya", r.key(), c.ID, cupboard.RuleChange{Levels: map[string]access.Level{"dube": access.Read}, StandsAlone: &alone}))
+	r.ok(r.SetRule(r.ctx, "oduya", r.key(), c.ID,
+		cupboard.RuleChange{Levels: map[string]access.Level{"dube": access.Read}, StandsAlone: &alone}))
 	if got, err := r.Get(r.ctx, "dube", c.ID); err != nil || got.Level != access.Read {
 		t.Errorf("lowered: %v, %v", got.Level, err)
 	}
@@ -186,7 +188,8 @@ func openToSchool(t *testing.T, r *room) {
 	r.is(err, cupboard.ErrNoRight, "written by a stranger")
 	_, err = r.Write(r.ctx, "oduya", r.key(), sheet.ID, 1, strings.NewReader("second"))
 	r.ok(err)
-	if vs, err := r.Versions(r.ctx, "eriksen", sheet.ID); err != nil || len(vs) != 1 || vs[0].Number != 2 || r.text("eriksen", sheet.ID, 2) != "second" {
+	if vs, err := r.Versions(r.ctx, "eriksen", sheet.ID); err != nil || len(vs) != 1 || vs[0].Number != 2 ||
+		r.text("eriksen", sheet.ID, 2) != "second" {
 		t.Errorf("what the link shows of its versions: %+v, %v", vs, err)
 	}
 	_, _, err = r.Open(r.ctx, "eriksen", sheet.ID, 1)
@@ -226,7 +229,8 @@ func lending(t *testing.T, r *room) {
 	class := r.folder("oduya", "", "Class")
 	_, err := r.CopyFile(r.ctx, "oduya", r.key(), cupboard.Source{ID: template.ID}, cupboard.NewThing{Parent: class.ID, Name: "log.md"})
 	r.is(err, cupboard.ErrNotFound, "with the own right")
-	c, err := r.CopyFile(r.ctx, "oduya", r.key(), cupboard.Source{ID: template.ID, Reader: "lindqvist"}, cupboard.NewThing{Parent: class.ID, Name: "log.md"})
+	c, err := r.CopyFile(r.ctx, "oduya", r.key(), cupboard.Source{ID: template.ID, Reader: "lindqvist"},
+		cupboard.NewThing{Parent: class.ID, Name: "log.md"})
 	r.ok(err)
 	if c.Owner != "oduya" || r.text("oduya", c.ID, 0) != "theirs" {
 		t.Errorf("the copy is %+v", c)

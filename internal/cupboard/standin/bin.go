@@ -33,7 +33,8 @@ func (s *Standin) Bin(ctx context.Context, as, key, id string, seen cupboard.See
 			return err
 		}
 		now := s.now()
-		if _, err := tx.ExecContext(ctx, `update standin.things set binned_at = $2, binned_by = $3, bin_until = $4 where id = $1`, id, now, as, now.Add(BinTerm)); err != nil {
+		if _, err := tx.ExecContext(ctx, `update standin.things set binned_at = $2, binned_by = $3, bin_until = $4
+			where id = $1`, id, now, as, now.Add(BinTerm)); err != nil {
 			return err
 		}
 		return tellBelow(ctx, tx, id)
@@ -49,7 +50,8 @@ func (s *Standin) unchanged(ctx context.Context, tx *sqlx.Tx, as, id string, see
 		Owner   string `db:"owner"`
 		File    bool   `db:"file"`
 	}
-	if err := tx.SelectContext(ctx, &now, `select id, version, owner, kind = 'file' and binned_at is null as file from standin.things where id = $1 or above @> array[$1::uuid] order by id for no key update`, id); err != nil {
+	if err := tx.SelectContext(ctx, &now, `select id, version, owner, kind = 'file' and binned_at is null as file
+		from standin.things where id = $1 or above @> array[$1::uuid] order by id for no key update`, id); err != nil {
 		return err
 	}
 	for _, f := range now {
@@ -80,7 +82,8 @@ func (s *Standin) Restore(ctx context.Context, as, key, id string) error {
 	}
 	return s.change(ctx, as, key, id, inBin, func(tx *sqlx.Tx, rows []row) error {
 		_, above := binned(rows[1:]) // what it lay in is in the bin
-		if _, err := tx.ExecContext(ctx, `update standin.things set binned_at = null, binned_by = null, bin_until = null where id = $1`, id); err != nil {
+		if _, err := tx.ExecContext(ctx, `update standin.things set binned_at = null, binned_by = null, bin_until = null
+			where id = $1`, id); err != nil {
 			return err
 		}
 		if above {
@@ -113,7 +116,8 @@ func (s *Standin) Binned(ctx context.Context, as string) ([]cupboard.Binned, err
 		err := s.db.SelectContext(ctx, &ids, `
 			with b as (select id, owner, binned_at from standin.things where bin_until > $2)
 			select t.id from standin.things t join b on t.id = b.id or t.above @> array[b.id]
-			where t.owner = $1 and (t.id = b.id or b.owner <> $1 and not exists (select 1 from standin.things p where p.id = t.parent and p.owner = $1))
+			where t.owner = $1 and (t.id = b.id or b.owner <> $1 and not exists (select 1 from standin.things p
+			where p.id = t.parent and p.owner = $1))
 			order by b.binned_at desc, t.name, t.id`, as, s.now())
 		if err != nil {
 			return nil, err
@@ -128,7 +132,8 @@ func (s *Standin) Binned(ctx context.Context, as string) ([]cupboard.Binned, err
 			if !away || s.ended(rows) {
 				continue // restored or ended meanwhile
 			}
-			out = append(out, cupboard.Binned{Thing: s.thing(rows, as, access.Owner), At: b.BinnedAt.Time.UTC(), By: b.BinnedBy.String, Until: b.BinUntil.Time.UTC()})
+			out = append(out, cupboard.Binned{Thing: s.thing(rows, as, access.Owner), At: b.BinnedAt.Time.UTC(),
+				By: b.BinnedBy.String, Until: b.BinUntil.Time.UTC()})
 		}
 		return out, nil
 	})
@@ -137,6 +142,7 @@ func (s *Standin) Binned(ctx context.Context, as string) ([]cupboard.Binned, err
 // Forget ends what lay in the bin for its whole term, drops the contents of what has ended, and
 // what the feed needn't know any more.
 func (s *Standin) Forget(ctx context.Context) error {
-	_, err := s.db.ExecContext(ctx, `delete from standin.things t using standin.things b where b.bin_until <= $1 and (t.id = b.id or t.above @> array[b.id])`, s.now())
+	_, err := s.db.ExecContext(ctx, `delete from standin.things t using standin.things b
+		where b.bin_until <= $1 and (t.id = b.id or t.above @> array[b.id])`, s.now())
 	return errors.Join(err, s.dropContents(ctx), s.forgetChanges(ctx))
 }

@@ -64,7 +64,8 @@ func (c *content) close() {
 func (c *content) keep(ctx context.Context, tx *sqlx.Tx) error {
 	var fresh bool
 	// One that is there is held, so that it isn't dropped as nobody's until this ends.
-	if err := tx.GetContext(ctx, &fresh, `insert into standin.contents (sha, size) values ($1, $2) on conflict (sha) do update set size = excluded.size returning xmax = 0`, c.sha, c.size); err != nil || !fresh {
+	if err := tx.GetContext(ctx, &fresh, `insert into standin.contents (sha, size) values ($1, $2)
+		on conflict (sha) do update set size = excluded.size returning xmax = 0`, c.sha, c.size); err != nil || !fresh {
 		return err
 	}
 	r := io.Reader(bytes.NewReader(c.head))
@@ -101,10 +102,13 @@ func (s *Standin) dropContents(ctx context.Context) error {
 		var held [][]byte
 		err := s.tx(ctx, func(tx *sqlx.Tx) error {
 			// First held, then looked at again: somebody may be taking one in this moment.
-			if err := tx.SelectContext(ctx, &held, `select sha from standin.contents c where c.sha > $1 and not exists (select 1 from standin.versions v where v.sha = c.sha) order by c.sha limit $2 for update skip locked`, after, droppedAtOnce); err != nil {
+			if err := tx.SelectContext(ctx, &held, `select sha from standin.contents c
+				where c.sha > $1 and not exists (select 1 from standin.versions v where v.sha = c.sha) order by c.sha limit $2
+				for update skip locked`, after, droppedAtOnce); err != nil {
 				return err
 			}
-			_, err := tx.ExecContext(ctx, `with nobodys as (select c.sha from standin.contents c where c.sha = any($1) and not exists (select 1 from standin.versions v where v.sha = c.sha)),
+			_, err := tx.ExecContext(ctx, `with nobodys as (select c.sha from standin.contents c
+				where c.sha = any($1) and not exists (select 1 from standin.versions v where v.sha = c.sha)),
 				d as (delete from standin.chunks where sha in (select sha from nobodys))
 				delete from standin.contents where sha in (select sha from nobodys)`, held)
 			return err
@@ -224,7 +228,8 @@ func (s *Standin) Renew(ctx context.Context, as, key, id string, base int, sourc
 func kept(context.Context, *sqlx.Tx) error { return nil }
 
 // write adds a version with a content, which keep keeps, unless somebody wrote since base.
-func (s *Standin) write(ctx context.Context, as, key, id string, base int, sha []byte, size int64, keep func(context.Context, *sqlx.Tx) error) (cupboard.Version, error) {
+func (s *Standin) write(ctx context.Context, as, key, id string, base int, sha []byte, size int64,
+	keep func(context.Context, *sqlx.Tx) error) (cupboard.Version, error) {
 	var v versionRow
 	err := s.tx(ctx, func(tx *sqlx.Tx) error {
 		var now struct {
@@ -251,10 +256,12 @@ func (s *Standin) write(ctx context.Context, as, key, id string, base int, sha [
 			return err
 		}
 		v = versionRow{N: base + 1, SHA: sha, Size: size, At: s.now(), By: as}
-		if _, err := tx.ExecContext(ctx, `insert into standin.versions (thing, n, sha, size, at, by) values ($1, $2, $3, $4, $5, $6)`, id, v.N, sha, size, v.At, as); err != nil {
+		if _, err := tx.ExecContext(ctx, `insert into standin.versions (thing, n, sha, size, at, by)
+			values ($1, $2, $3, $4, $5, $6)`, id, v.N, sha, size, v.At, as); err != nil {
 			return err
 		}
-		if _, err := tx.ExecContext(ctx, `update standin.things set version = $2, sha = $3, size = $4, changed_at = $5, changed_by = $6 where id = $1`, id, v.N, sha, size, v.At, as); err != nil {
+		if _, err := tx.ExecContext(ctx, `update standin.things
+			set version = $2, sha = $3, size = $4, changed_at = $5, changed_by = $6 where id = $1`, id, v.N, sha, size, v.At, as); err != nil {
 			return err
 		}
 		_, err = tx.ExecContext(ctx, `insert into standin.answers (key, thing, version, account) values ($1, $2, $3, $4)`, key, id, v.N, as)
@@ -269,13 +276,15 @@ func (s *Standin) write(ctx context.Context, as, key, id string, base int, sha [
 // conflict tells of the newest version of a file, to whoever began from another.
 func (s *Standin) conflict(ctx context.Context, tx *sqlx.Tx, id string, version int) error {
 	var v versionRow
-	if err := tx.GetContext(ctx, &v, `select n, sha, size, at, by from standin.versions where thing = $1 and n = $2`, id, version); err != nil {
+	if err := tx.GetContext(ctx, &v, `select n, sha, size, at, by from standin.versions
+		where thing = $1 and n = $2`, id, version); err != nil {
 		return err
 	}
 	return &cupboard.Conflict{Current: v.version()}
 }
 
-const answer = `select v.n, v.sha, v.size, v.at, v.by from standin.versions v join standin.answers a on a.thing = v.thing and a.version = v.n where a.key = $1 and a.thing = $2 and a.account = $3`
+const answer = `select v.n, v.sha, v.size, v.at, v.by from standin.versions v
+	join standin.answers a on a.thing = v.thing and a.version = v.n where a.key = $1 and a.thing = $2 and a.account = $3`
 
 // written returns the version that was written with a key before.
 func (s *Standin) written(ctx context.Context, as, key, id string) (cupboard.Version, bool, error) {

@@ -19,7 +19,8 @@ const FeedTerm = 30 * 24 * time.Hour
 
 // tellBelow tells of everything in a folder, which a change of the folder reaches.
 func tellBelow(ctx context.Context, tx *sqlx.Tx, folder string) error {
-	_, err := tx.ExecContext(ctx, `insert into standin.feed (thing, above, at) select id, above, clock_timestamp() from standin.things where above @> array[$1::uuid]`, folder)
+	_, err := tx.ExecContext(ctx, `insert into standin.feed (thing, above, at) select id, above, clock_timestamp()
+		from standin.things where above @> array[$1::uuid]`, folder)
 	return err
 }
 
@@ -63,7 +64,8 @@ func (s *Standin) settled(ctx context.Context) (settled, next uint64, err error)
 		Running string `db:"running"`
 	}
 	if err := s.db.GetContext(ctx, &now, `select pg_snapshot_xmax(pg_current_snapshot())::text::bigint as next,
-		array_to_string(array(select backend_xid::text from pg_stat_activity where datname = current_database() and backend_xid is not null), ' ') as running`); err != nil {
+		array_to_string(array(select backend_xid::text from pg_stat_activity
+			where datname = current_database() and backend_xid is not null), ' ') as running`); err != nil {
 		return 0, 0, err
 	}
 	settled = now.Next
@@ -118,8 +120,10 @@ func (s *Standin) Changes(ctx context.Context, since cupboard.Position, most int
 			Thing string `db:"thing"`
 			Above string `db:"above"`
 		}
-		if err := s.db.SelectContext(ctx, &rows, `select xid::text::bigint as xid, n, thing, array_to_string(above, ' ') as above from standin.feed
-			where (xid, n) > ($1::text::xid8, $2::bigint) and xid < $3::text::xid8 order by xid, n limit $4`, strconv.FormatUint(from.XID, 10), from.N, strconv.FormatUint(settled, 10), most); err != nil {
+		if err := s.db.SelectContext(ctx, &rows, `select xid::text::bigint as xid, n, thing,
+			array_to_string(above, ' ') as above from standin.feed
+			where (xid, n) > ($1::text::xid8, $2::bigint) and xid < $3::text::xid8
+			order by xid, n limit $4`, strconv.FormatUint(from.XID, 10), from.N, strconv.FormatUint(settled, 10), most); err != nil {
 			return answer{}, err
 		}
 		out := answer{make([]cupboard.Change, len(rows)), since}
@@ -135,7 +139,8 @@ func (s *Standin) Changes(ctx context.Context, since cupboard.Position, most int
 func (s *Standin) forgetChanges(ctx context.Context) error {
 	_, err := s.db.ExecContext(ctx, `
 		with gone as (delete from standin.feed where at < $1 returning xid, n)
-		update standin.feed_start f set xid = g.xid, n = g.n from (select xid, n from gone order by xid desc, n desc limit 1) g where (f.xid, f.n) < (g.xid, g.n)`, s.now().Add(-FeedTerm))
+		update standin.feed_start f set xid = g.xid, n = g.n
+		from (select xid, n from gone order by xid desc, n desc limit 1) g where (f.xid, f.n) < (g.xid, g.n)`, s.now().Add(-FeedTerm))
 	return err
 }
 

@@ -55,14 +55,16 @@ func (s *Standin) insert(ctx context.Context, as, key string, r row, keep func(c
 		}
 		return tx.GetContext(ctx, &chain[0].Grants, `
 		with f as (select above || id as above from standin.things where id = $5 for share),
-		t as (insert into standin.things (id, link, kind, name, parent, owner, grants, stands_alone, target, media_type, version, size, sha, made_at, changed_at, changed_by, above)
+		t as (insert into standin.things (id, link, kind, name, parent, owner, grants, stands_alone, target, media_type,
+			version, size, sha, made_at, changed_at, changed_by, above)
 			values ($1, $2, $3, $4, $5, $6, (select coalesce(jsonb_object_agg(g.key, g.value), '{}') from jsonb_each($7::jsonb) g
 					where not g.key = any($16) and (select true from standin.people where account = g.key)),
 				$8, $9, $10, $11, $12, $13, $14, $14, $6, coalesce((select above from f), '{}')) returning grants),
 		v as (insert into standin.versions (thing, n, sha, size, at, by) select $1, $11, $13, $12, $14, $6 where $3 = 'file'),
 		a as (insert into standin.answers (key, thing, version, account) values ($15, $1, $11, $6))
 		select grants from t`,
-			r.ID, r.Link, r.Kind, r.Name, r.Parent, r.Owner, r.Grants, r.StandsAlone, r.Target, r.MediaType, r.Version, r.Size, r.SHA, r.MadeAt, key, s.strange())
+			r.ID, r.Link, r.Kind, r.Name, r.Parent, r.Owner, r.Grants, r.StandsAlone, r.Target, r.MediaType, r.Version, r.Size,
+			r.SHA, r.MadeAt, key, s.strange())
 	})
 	var pg *pgconn.PgError
 	if errors.As(err, &pg) {
@@ -127,7 +129,8 @@ func newRow(kind cupboard.Kind, f cupboard.NewThing) (row, error) {
 	}
 	return row{
 		ID: id.String(), Link: base64.RawURLEncoding.EncodeToString(secret), Kind: string(kind), Name: f.Name,
-		Parent: sql.NullString{String: f.Parent, Valid: f.Parent != ""}, Grants: []byte(grants), StandsAlone: f.StandsAlone, MediaType: f.MediaType,
+		Parent: sql.NullString{String: f.Parent, Valid: f.Parent != ""}, Grants: []byte(grants),
+		StandsAlone: f.StandsAlone, MediaType: f.MediaType,
 	}, nil
 }
 

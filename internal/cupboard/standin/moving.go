@@ -49,12 +49,14 @@ func put(ctx context.Context, tx *sqlx.Tx, id, folder string) error {
 	_, err := tx.ExecContext(ctx, `
 		with f as (select above || id as above from standin.things where id = nullif($2, '')::uuid for share),
 		old as (select cardinality(above) as depth from standin.things where id = $1::uuid)
-		update standin.things t set parent = case when t.id = $1::uuid then nullif($2, '')::uuid else t.parent end, above = coalesce((select above from f), '{}') || t.above[old.depth + 1:]
+		update standin.things t set parent = case when t.id = $1::uuid then nullif($2, '')::uuid else t.parent end,
+			above = coalesce((select above from f), '{}') || t.above[old.depth + 1:]
 		from old where t.id = $1::uuid or t.above @> array[$1::uuid]`, id, folder)
 	// What was put in meanwhile follows its folder; from here on nothing more can be.
 	for err == nil {
 		var late sql.Result
-		if late, err = tx.ExecContext(ctx, `update standin.things t set above = p.above || p.id from standin.things p where p.id = t.parent and (p.id = $1 or p.above @> array[$1::uuid]) and t.above <> p.above || p.id`, id); err == nil {
+		if late, err = tx.ExecContext(ctx, `update standin.things t set above = p.above || p.id from standin.things p
+			where p.id = t.parent and (p.id = $1 or p.above @> array[$1::uuid]) and t.above <> p.above || p.id`, id); err == nil {
 			if n, _ := late.RowsAffected(); n == 0 {
 				return nil
 			}
@@ -70,7 +72,8 @@ func allTheirs(ctx context.Context, tx *sqlx.Tx, rows []row, as string) error {
 		return nil
 	}
 	var missing int
-	if err := tx.GetContext(ctx, &missing, `select count(*) from standin.things where above @> array[$1::uuid] and owner <> $2`, rows[0].ID, as); err != nil {
+	if err := tx.GetContext(ctx, &missing, `select count(*) from standin.things
+		where above @> array[$1::uuid] and owner <> $2`, rows[0].ID, as); err != nil {
 		return err
 	}
 	if missing > 0 {
@@ -92,7 +95,8 @@ func (s *Standin) HandOver(ctx context.Context, as, key, id, to string) error {
 	}
 	return s.change(ctx, as, key, id, theirs, func(tx *sqlx.Tx, rows []row) error {
 		if tree := rows[0].Kind == "folder" && (rows[0].StandsAlone || !rows[0].Parent.Valid); !tree {
-			if _, err := tx.ExecContext(ctx, `update standin.things set school = 0 where school > 0 and (id = $1::uuid or above @> array[$1::uuid])`, id); err != nil {
+			if _, err := tx.ExecContext(ctx, `update standin.things set school = 0
+				where school > 0 and (id = $1::uuid or above @> array[$1::uuid])`, id); err != nil {
 				return err
 			}
 		}
@@ -109,10 +113,12 @@ func passOn(ctx context.Context, tx *sqlx.Tx, as, id, to string) error {
 	if !known {
 		return &cupboard.UnknownPeople{Accounts: []string{to}}
 	}
-	if _, err := tx.ExecContext(ctx, `update standin.things set owner = $2 where owner = $3 and (id = $1::uuid or above @> array[$1::uuid])`, id, to, as); err != nil {
+	if _, err := tx.ExecContext(ctx, `update standin.things set owner = $2
+		where owner = $3 and (id = $1::uuid or above @> array[$1::uuid])`, id, to, as); err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `update standin.things set guest = not guest where (id = $1::uuid or above @> array[$1::uuid]) and guest <> standin.among(owner, above)`, id); err != nil {
+	if _, err := tx.ExecContext(ctx, `update standin.things set guest = not guest
+		where (id = $1::uuid or above @> array[$1::uuid]) and guest <> standin.among(owner, above)`, id); err != nil {
 		return err
 	}
 	return tellBelow(ctx, tx, id)

@@ -49,7 +49,8 @@ func (s *Standin) List(ctx context.Context, as, folder string) ([]cupboard.Thing
 			return nil, err
 		}
 		var rows []row
-		if err := s.db.SelectContext(ctx, &rows, `select `+columns+` from standin.things where parent = $1 and bin_until is null order by kind <> 'folder', name, id`, folder); err != nil {
+		if err := s.db.SelectContext(ctx, &rows, `select `+columns+` from standin.things
+			where parent = $1 and bin_until is null order by kind <> 'folder', name, id`, folder); err != nil {
 			return nil, err
 		}
 		out := []cupboard.Thing{}
@@ -69,7 +70,8 @@ func (s *Standin) Roots(ctx context.Context, as string) ([]cupboard.Thing, error
 	return suffer(ctx, s.weather, func() ([]cupboard.Thing, error) {
 		var ids []string
 		err := s.db.SelectContext(ctx, &ids, `select t.id from standin.things t left join standin.things p on p.id = t.parent
-			where t.bin_until is null and (t.owner = $1 and (p.id is null or p.owner <> $1) or t.grants ? $1) order by t.kind <> 'folder', t.name, t.id`, as)
+			where t.bin_until is null and (t.owner = $1 and (p.id is null or p.owner <> $1) or t.grants ? $1)
+			order by t.kind <> 'folder', t.name, t.id`, as)
 		if err != nil {
 			return nil, err
 		}
@@ -95,8 +97,10 @@ const looked = 4
 func (s *Standin) Find(ctx context.Context, as, text string, most int) ([]cupboard.Thing, error) {
 	return suffer(ctx, s.weather, func() ([]cupboard.Thing, error) {
 		var ids []string
-		err := s.db.SelectContext(ctx, &ids, `select id from standin.things where kind = 'folder' and bin_until is null and position(lower($2) in lower(name)) > 0
-			and (owner = $1 or grants ? $1 or above && array(select id from standin.things where kind = 'folder' and (grants ? $1 or owner = $1 and (parent is null or stands_alone))))
+		err := s.db.SelectContext(ctx, &ids, `select id from standin.things
+			where kind = 'folder' and bin_until is null and position(lower($2) in lower(name)) > 0
+			and (owner = $1 or grants ? $1 or above && array(select id from standin.things
+				where kind = 'folder' and (grants ? $1 or owner = $1 and (parent is null or stands_alone))))
 			order by name, id limit $3`, as, text, looked*most)
 		out := []cupboard.Thing{}
 		for _, id := range ids {
@@ -122,7 +126,8 @@ func (s *Standin) Versions(ctx context.Context, as, id string) ([]cupboard.Versi
 			return nil, err
 		}
 		var vs []versionRow
-		if err := s.db.SelectContext(ctx, &vs, `select n, sha, size, at, by from standin.versions where thing = $1 and n >= $2 order by n desc`, id, oldest(rows, as)); err != nil {
+		if err := s.db.SelectContext(ctx, &vs, `select n, sha, size, at, by from standin.versions
+			where thing = $1 and n >= $2 order by n desc`, id, oldest(rows, as)); err != nil {
 			return nil, err
 		}
 		out := make([]cupboard.Version, len(vs))
@@ -195,7 +200,8 @@ func (s *Standin) state(as string, r row, byID map[string]row, ruleOf map[string
 		return ledger.Seen{Place: ledger.Gone}, true
 	}
 	st := ledger.Seen{
-		Place: ledger.Lies, Name: r.Name, Parent: r.Parent.String, Owner: r.Owner, Rule: up[0].Rule, Closed: up[0].Closed, Version: r.Version, SHA: hex.EncodeToString(r.SHA),
+		Place: ledger.Lies, Name: r.Name, Parent: r.Parent.String, Owner: r.Owner, Rule: up[0].Rule, Closed: up[0].Closed,
+		Version: r.Version, SHA: hex.EncodeToString(r.SHA),
 		ChangedAt: r.ChangedAt.UTC(), ChangedBy: r.ChangedBy,
 	}
 	if b, away := binned(rows); away {
@@ -217,7 +223,8 @@ func (s *Standin) inside(ctx context.Context, ids []string, out map[string]ledge
 		of as materialized (select array_agg(id) as ids from f),
 		d as materialized (select d.owner, d.above, d.changed_at from of, b, standin.things d -- once, however many of them it lies in
 			where d.above && of.ids and d.guest and d.bin_until is null and not d.above && b.ids)
-		select f.id, count(*) as n, max(d.changed_at) as at from d cross join lateral unnest(d.above) as up(id) join f on f.id = up.id where f.owner <> d.owner group by f.id`, ids)
+		select f.id, count(*) as n, max(d.changed_at) as at from d cross join lateral unnest(d.above) as up(id)
+		join f on f.id = up.id where f.owner <> d.owner group by f.id`, ids)
 	for _, c := range counts {
 		if st, ok := out[c.ID]; ok {
 			st.Inside, st.InsideAt = c.N, c.At.UTC()
@@ -232,13 +239,16 @@ func (s *Standin) Weight(ctx context.Context, as, folder string) (int64, error) 
 	return suffer(ctx, s.weather, func() (int64, error) {
 		var n int64
 		if folder == "" {
-			err := s.db.GetContext(ctx, &n, `select coalesce(sum(size), 0)::bigint from (select distinct v.sha, v.size from standin.things t join standin.versions v on v.thing = t.id where t.owner = $1) x`, as)
+			err := s.db.GetContext(ctx, &n, `select coalesce(sum(size), 0)::bigint
+				from (select distinct v.sha, v.size from standin.things t join standin.versions v on v.thing = t.id where t.owner = $1) x`, as)
 			return n, err
 		}
 		if _, _, err := s.seen(ctx, s.db, as, folder, access.Read); err != nil {
 			return 0, err
 		}
-		err := s.db.GetContext(ctx, &n, `select coalesce(sum(size), 0)::bigint from (select distinct v.sha, v.size from standin.things t join standin.versions v on v.thing = t.id where t.above @> array[$1::uuid]) x`, folder)
+		err := s.db.GetContext(ctx, &n, `select coalesce(sum(size), 0)::bigint
+			from (select distinct v.sha, v.size from standin.things t join standin.versions v on v.thing = t.id
+			where t.above @> array[$1::uuid]) x`, folder)
 		return n, err
 	})
 }

@@ -18,7 +18,8 @@ import (
 
 // change does something once for each key to a thing that as can see and that
 // may lets it change, with the thing held. What it refuses leaves the key unused.
-func (s *Standin) change(ctx context.Context, as, key, id string, may func(rows []row, as string) error, do func(tx *sqlx.Tx, rows []row) error) error {
+func (s *Standin) change(ctx context.Context, as, key, id string, may func(rows []row, as string) error,
+	do func(tx *sqlx.Tx, rows []row) error) error {
 	_, err := suffer(ctx, s.weather, func() (struct{}, error) {
 		for tries := 1; ; tries++ {
 			err := s.tx(ctx, func(tx *sqlx.Tx) error { return s.once(ctx, tx, as, key, id, may, do) })
@@ -35,7 +36,8 @@ func (s *Standin) change(ctx context.Context, as, key, id string, may func(rows 
 // mostTries is how often a change begins that another is in the way of.
 const mostTries = 5
 
-func (s *Standin) once(ctx context.Context, tx *sqlx.Tx, as, key, id string, may func([]row, string) error, do func(*sqlx.Tx, []row) error) error {
+func (s *Standin) once(ctx context.Context, tx *sqlx.Tx, as, key, id string, may func([]row, string) error,
+	do func(*sqlx.Tx, []row) error) error {
 	if _, err := uuid.Parse(id); err != nil {
 		return cupboard.ErrNotFound
 	}
@@ -56,7 +58,8 @@ func (s *Standin) once(ctx context.Context, tx *sqlx.Tx, as, key, id string, may
 	if err := s.allowed(rows, as, may); err != nil || len(before) > 0 {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `insert into standin.answers (key, thing, version, account) values ($1, $2, $3, $4)`, key, id, rows[0].Version, as); err != nil {
+	if _, err := tx.ExecContext(ctx, `insert into standin.answers (key, thing, version, account)
+		values ($1, $2, $3, $4)`, key, id, rows[0].Version, as); err != nil {
 		return err
 	}
 	return do(tx, rows)
@@ -132,7 +135,8 @@ func (s *Standin) share(ctx context.Context, as, key, id string, grants map[stri
 	var known []string
 	err = s.db.SelectContext(ctx, &known, `
 		with known as (select account from standin.people where account = any($2) and not account = any($7)),
-		noted as (insert into standin.answers (key, thing, version, account) select $3, $1::uuid, $4, $5 where (select count(*) from known) = cardinality($2::text[]) on conflict do nothing),
+		noted as (insert into standin.answers (key, thing, version, account) select $3, $1::uuid, $4, $5
+			where (select count(*) from known) = cardinality($2::text[]) on conflict do nothing),
 		raised as (update standin.things set grants = (
 				select coalesce(jsonb_object_agg(who, level), '{}') from (
 					select key as who, max(value::int) as level from (
@@ -186,7 +190,9 @@ func (s *Standin) SetRule(ctx context.Context, as, key, id string, c cupboard.Ru
 		if s.ended(rows) {
 			return cupboard.ErrNotFound
 		}
-		_, err := tx.ExecContext(ctx, `update standin.things set grants = (grants - $2::text[]) || $3::jsonb, stands_alone = coalesce($4, stands_alone), school = coalesce($5, school) where id = $1`, id, take, b, c.StandsAlone, school)
+		_, err := tx.ExecContext(ctx, `update standin.things
+			set grants = (grants - $2::text[]) || $3::jsonb, stands_alone = coalesce($4, stands_alone),
+				school = coalesce($5, school) where id = $1`, id, take, b, c.StandsAlone, school)
 		return err
 	})
 }

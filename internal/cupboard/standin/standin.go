@@ -61,7 +61,8 @@ func (s *Standin) AddPeople(ctx context.Context, accounts ...string) error {
 
 // RemovePeople makes accounts unknown again that own nothing.
 func (s *Standin) RemovePeople(ctx context.Context, accounts ...string) error {
-	_, err := s.db.ExecContext(ctx, `delete from standin.people p where account = any($1::text[]) and not exists (select 1 from standin.things where owner = p.account)`, accounts)
+	_, err := s.db.ExecContext(ctx, `delete from standin.people p
+		where account = any($1::text[]) and not exists (select 1 from standin.things where owner = p.account)`, accounts)
 	return err
 }
 

@@ -114,7 +114,8 @@ func TestWeather(t *testing.T) {
 	if err := make("f"); err != nil {
 		t.Errorf("calm: %v", err)
 	}
-	if w, err := standin.ParseWeather("delay=300ms, errors=0.2,lost=0.05,limit=20"); err != nil || !reflect.DeepEqual(w, (standin.Weather{Delay: 300 * time.Millisecond, Errors: 0.2, Lost: 0.05, Limit: 20})) {
+	if w, err := standin.ParseWeather("delay=300ms, errors=0.2,lost=0.05,limit=20"); err != nil ||
+		!reflect.DeepEqual(w, (standin.Weather{Delay: 300 * time.Millisecond, Errors: 0.2, Lost: 0.05, Limit: 20})) {
 		t.Errorf("parsed %+v, %v", w, err)
 	}
 	for _, bad := range []string{"rain=1", "errors=often", "delay=3"} {

@@ -40,7 +40,8 @@ type row struct {
 	BinUntil    sql.NullTime   `db:"bin_until"`
 }
 
-const columns = `id, link, kind, name, parent, owner, grants, stands_alone, school, closed, target, media_type, version, size, sha, made_at, changed_at, changed_by, binned_at, binned_by, bin_until`
+const columns = `id, link, kind, name, parent, owner, grants, stands_alone, school, closed,
+	target, media_type, version, size, sha, made_at, changed_at, changed_by, binned_at, binned_by, bin_until`
 
 func (r row) grants() map[string]access.Level {
 	g := map[string]access.Level{}
@@ -61,7 +62,8 @@ func (r row) mark() *access.Mark {
 }
 
 func (r row) rule() access.Thing {
-	return access.Thing{ID: r.ID, Owner: r.Owner, Folder: r.Kind == "folder", Rule: access.Rule{Grants: r.grants(), StandsAlone: r.StandsAlone, School: r.School}, Closed: r.mark()}
+	return access.Thing{ID: r.ID, Owner: r.Owner, Folder: r.Kind == "folder",
+		Rule: access.Rule{Grants: r.grants(), StandsAlone: r.StandsAlone, School: r.School}, Closed: r.mark()}
 }
 
 // chain returns the thing and the folders above it, wherever it is.
@@ -131,7 +133,8 @@ func (s *Standin) thing(rows []row, as string, level access.Level) cupboard.Thin
 	r := rows[0]
 	t := cupboard.Thing{
 		ID: r.ID, Link: r.Link, Kind: cupboard.Kind(r.Kind), Name: r.Name, Parent: r.Parent.String, Owner: r.Owner, Target: r.Target.String,
-		MediaType: r.MediaType, Size: r.Size, Version: r.Version, MadeAt: r.MadeAt.UTC(), ChangedAt: r.ChangedAt.UTC(), ChangedBy: r.ChangedBy, Level: level, SHA: hex.EncodeToString(r.SHA),
+		MediaType: r.MediaType, Size: r.Size, Version: r.Version, MadeAt: r.MadeAt.UTC(), ChangedAt: r.ChangedAt.UTC(),
+		ChangedBy: r.ChangedBy, Level: level, SHA: hex.EncodeToString(r.SHA),
 	}
 	up := rules(rows)
 	for i := range rows {

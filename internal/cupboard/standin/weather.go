@@ -38,7 +38,8 @@ func (s *Standin) KeepWeather(ctx context.Context, of string, weather any) error
 	if err != nil {
 		return err
 	}
-	_, err = s.db.ExecContext(ctx, `insert into standin.weather (name, said) values ($1, $2) on conflict (name) do update set said = excluded.said`, of, string(b))
+	_, err = s.db.ExecContext(ctx, `insert into standin.weather (name, said) values ($1, $2) on conflict (name) do update
+		set said = excluded.said`, of, string(b))
 	return err
 }
 
@@ -128,9 +129,12 @@ type Figures struct {
 func (s *Standin) Figures(ctx context.Context) (Figures, error) {
 	var f Figures
 	err := s.db.GetContext(ctx, &f, `select
-		count(*) filter (where kind = 'folder') as folders, count(*) filter (where kind = 'file') as files, count(*) filter (where kind = 'pointer') as pointers,
-		(select count(*) from standin.things t where exists (select 1 from standin.things b where b.bin_until is not null and (b.id = t.id or b.id = any(t.above)))) as binned,
-		(select count(*) from standin.versions) as versions, (select count(*) from standin.contents) as contents, (select coalesce(sum(size), 0) from standin.contents) as bytes,
+		count(*) filter (where kind = 'folder') as folders, count(*) filter (where kind = 'file') as files,
+			count(*) filter (where kind = 'pointer') as pointers,
+		(select count(*) from standin.things t where exists (select 1 from standin.things b
+			where b.bin_until is not null and (b.id = t.id or b.id = any(t.above)))) as binned,
+		(select count(*) from standin.versions) as versions, (select count(*) from standin.contents) as contents,
+			(select coalesce(sum(size), 0) from standin.contents) as bytes,
 		(select count(*) from standin.people) as people
 		from standin.things`)
 	f.Requests = int64(s.Requests())

@@ -189,7 +189,8 @@ func (p *Postroom) keep(ctx context.Context, from, to string, content []byte) er
 	if m.ID == "" { // nothing says that two such are one
 		m.ID = fmt.Sprintf("none-%d-%d", p.now().UnixNano(), rand.Uint64())
 	}
-	_, err = p.db.ExecContext(ctx, `insert into postroom.mails (message_id, mailbox, at, subject, sender, content) values ($1, $2, $3, $4, $5, $6) on conflict (message_id, mailbox) do update set came = mails.came + 1`,
+	_, err = p.db.ExecContext(ctx, `insert into postroom.mails (message_id, mailbox, at, subject, sender, content)
+		values ($1, $2, $3, $4, $5, $6) on conflict (message_id, mailbox) do update set came = mails.came + 1`,
 		clean(m.ID), clean(to), p.now(), clean(m.Subject), clean(from), content)
 	return err
 }
@@ -212,7 +213,9 @@ const page = 50
 // than one if before isn't 0; and whether there are more.
 func (p *Postroom) Mails(ctx context.Context, text string, before int64) ([]Mail, bool, error) {
 	out := []Mail{}
-	err := p.db.SelectContext(ctx, &out, `select n, mailbox, at, subject, came from postroom.mails where ($1 = 0 or n < $1) and ($2 = '' or strpos(lower(mailbox || ' ' || subject), lower($2)) > 0) order by n desc limit $3`, before, text, page+1)
+	err := p.db.SelectContext(ctx, &out, `select n, mailbox, at, subject, came from postroom.mails
+		where ($1 = 0 or n < $1) and ($2 = '' or strpos(lower(mailbox || ' ' || subject), lower($2)) > 0)
+		order by n desc limit $3`, before, text, page+1)
 	if len(out) > page {
 		return out[:page], true, err
 	}

@@ -110,7 +110,10 @@ func TestOncePerMessageID(t *testing.T) {
 // Whatever comes is kept as it came, and shown as far as it can be read.
 func TestOddMails(t *testing.T) {
 	p, _, at := open(t)
-	for _, text := range []string{"no headers at all", "Subject: =?nonsense?Q?x?=\n\n\x80\xff", "Content-Type: multipart/mixed; boundary=x\n\n--x\nbroken", "Content-Type: text/plain; charset=unheard-of\nSubject: ok\n\nHello", "Content-Disposition: attachment\n\nHello", "Subject: \x00nul\n\nx"} {
+	for _, text := range []string{"no headers at all", "Subject: =?nonsense?Q?x?=\n\n\x80\xff",
+		"Content-Type: multipart/mixed; boundary=x\n\n--x\nbroken",
+		"Content-Type: text/plain; charset=unheard-of\nSubject: ok\n\nHello", "Content-Disposition: attachment\n\nHello",
+		"Subject: \x00nul\n\nx"} {
 		if err := send(at, "b@school.example", text); err != nil {
 			t.Errorf("%q: %v", text, err)
 			continue
@@ -119,7 +122,8 @@ func TestOddMails(t *testing.T) {
 			t.Errorf("%q isn't kept", text)
 		}
 	}
-	if err := send(at, "b@school.example", "Subject: large\n\n"+strings.Repeat("0123456789\n", 100_000)); err == nil || !strings.Contains(err.Error(), "552") {
+	if err := send(at, "b@school.example", "Subject: large\n\n"+strings.Repeat("0123456789\n", 100_000)); err == nil ||
+		!strings.Contains(err.Error(), "552") {
 		t.Errorf("more than a mail may be: %v", err)
 	}
 	if err := smtp.SendMail(at, nil, "a@school.example", []string{"b@school.example", "c@school.example"}, []byte("x")); err == nil {

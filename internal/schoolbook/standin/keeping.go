@@ -57,8 +57,10 @@ func put(ctx context.Context, tx *sqlx.Tx, accounts ...accounts.Account) error {
 		return err
 	}
 	_, err = tx.ExecContext(ctx, `insert into schoolbook.accounts (id, address, given, family, number, role, off, password)
-		select x."ID", x."Address", x."Given", x."Family", x."Number", x."Role", x."Off", '' from jsonb_to_recordset($1::jsonb) x ("ID" text, "Address" text, "Given" text, "Family" text, "Number" text, "Role" text, "Off" boolean)
-		on conflict (id) do update set address = excluded.address, given = excluded.given, family = excluded.family, number = excluded.number, role = excluded.role, off = excluded.off`, string(b))
+		select x."ID", x."Address", x."Given", x."Family", x."Number", x."Role", x."Off", ''
+		from jsonb_to_recordset($1::jsonb) x ("ID" text, "Address" text, "Given" text, "Family" text, "Number" text, "Role" text, "Off" boolean)
+		on conflict (id) do update set address = excluded.address, given = excluded.given, family = excluded.family,
+			number = excluded.number, role = excluded.role, off = excluded.off`, string(b))
 	return err
 }
 
@@ -153,14 +155,16 @@ func (s *Standin) SetCodes(ctx context.Context, c schoolbook.Codes) error {
 	return s.tx(ctx, func(tx *sqlx.Tx, _ string) error {
 		if !c.Replace {
 			var good schoolbook.CodesGood
-			if err := tx.SelectContext(ctx, &good.Accounts, `select id from schoolbook.accounts where id = any($1) and code <> '' and code_until > $2 and code_by <> $3 order by id`, ids, c.At, c.By); err != nil {
+			if err := tx.SelectContext(ctx, &good.Accounts, `select id from schoolbook.accounts
+				where id = any($1) and code <> '' and code_until > $2 and code_by <> $3 order by id`, ids, c.At, c.By); err != nil {
 				return err
 			}
 			if len(good.Accounts) > 0 {
 				return &good
 			}
 		}
-		_, err := tx.ExecContext(ctx, `update schoolbook.accounts a set code = x.code, code_until = $3, code_by = $5, password = case when $4 then '' else password end
+		_, err := tx.ExecContext(ctx, `update schoolbook.accounts a
+			set code = x.code, code_until = $3, code_by = $5, password = case when $4 then '' else password end
 			from unnest($1::text[], $2::text[]) x (id, code) where a.id = x.id`, ids, sums, c.Until, c.Away, c.By)
 		return err
 	})
@@ -177,7 +181,8 @@ func (s *Standin) UseCode(ctx context.Context, address, code, password string, n
 	args := []any{strings.TrimSpace(address), sum(code), now}
 	// A wrong one touches nothing: a statement that changes no row raises the book's revision, too.
 	if err = s.db.GetContext(ctx, &a, `select `+columns+` from schoolbook.accounts where `+fits, args...); err == nil {
-		err = s.db.GetContext(ctx, &a, `update schoolbook.accounts set password = $4, code = '', code_until = null, code_by = '' where `+fits+` returning `+columns, append(args, hash)...)
+		err = s.db.GetContext(ctx, &a, `update schoolbook.accounts
+			set password = $4, code = '', code_until = null, code_by = '' where `+fits+` returning `+columns, append(args, hash)...)
 	}
 	if errors.Is(err, sql.ErrNoRows) {
 		return a, schoolbook.ErrRefused

@@ -32,7 +32,8 @@ func keeper(t *testing.T) *Standin {
 func TestOneIsLeftInTheOffice(t *testing.T) {
 	ctx, s := context.Background(), keeper(t)
 	for i := range 3 {
-		if err := s.Put(ctx, accounts.Account{ID: fmt.Sprint("o", i), Address: fmt.Sprintf("o%d@kq.example", i), Given: "O", Role: accounts.Office}); err != nil {
+		if err := s.Put(ctx, accounts.Account{ID: fmt.Sprint("o", i), Address: fmt.Sprintf("o%d@kq.example", i), Given: "O",
+			Role: accounts.Office}); err != nil {
 			t.Fatal(err)
 		}
 		if err := s.SetPassword(ctx, fmt.Sprint("o", i), "low water at eleven"); err != nil {
@@ -67,7 +68,8 @@ func TestOneIsLeftInTheOffice(t *testing.T) {
 	if left != 1 {
 		t.Errorf("%d are left: %+v", left, book)
 	}
-	if err := s.Put(ctx, accounts.Account{ID: "x", Address: "O1@KQ.example", Given: "X", Role: accounts.Staff}); !errors.Is(err, schoolbook.ErrTaken) {
+	if err := s.Put(ctx, accounts.Account{ID: "x", Address: "O1@KQ.example", Given: "X",
+		Role: accounts.Staff}); !errors.Is(err, schoolbook.ErrTaken) {
 		t.Errorf("an address twice: %v", err)
 	}
 }
@@ -77,13 +79,15 @@ func TestOneIsLeftInTheOffice(t *testing.T) {
 func TestCodes(t *testing.T) {
 	ctx, s, now := context.Background(), keeper(t), time.Date(2026, 11, 26, 8, 0, 0, 0, time.UTC)
 	for i := range 3 {
-		if err := s.Put(ctx, accounts.Account{ID: fmt.Sprint("s", i), Address: fmt.Sprintf("s%d@kq.example", i), Given: "S", Role: accounts.Student}); err != nil {
+		if err := s.Put(ctx, accounts.Account{ID: fmt.Sprint("s", i), Address: fmt.Sprintf("s%d@kq.example", i), Given: "S",
+			Role: accounts.Student}); err != nil {
 			t.Fatal(err)
 		}
 	}
 	give := func(away bool) {
 		t.Helper()
-		if err := s.SetCodes(ctx, schoolbook.Codes{Of: map[string]string{"s0": "AAAA", "s1": "BBBB"}, By: "office", At: now, Until: now.Add(time.Hour), Away: away}); err != nil {
+		if err := s.SetCodes(ctx, schoolbook.Codes{Of: map[string]string{"s0": "AAAA", "s1": "BBBB"}, By: "office", At: now,
+			Until: now.Add(time.Hour), Away: away}); err != nil {
 			t.Fatal(err)
 		}
 	}

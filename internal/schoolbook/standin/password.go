@@ -31,7 +31,8 @@ func Hash(password string) (string, error) {
 	}
 	tag := argon2.IDKey([]byte(password), salt, passes, memory, lanes, 32)
 	b64 := base64.RawStdEncoding
-	return fmt.Sprintf("$argon2id$v=%d$m=%d,t=%d,p=%d$%s$%s", argon2.Version, memory, passes, lanes, b64.EncodeToString(salt), b64.EncodeToString(tag)), nil
+	return fmt.Sprintf("$argon2id$v=%d$m=%d,t=%d,p=%d$%s$%s", argon2.Version, memory, passes, lanes,
+		b64.EncodeToString(salt), b64.EncodeToString(tag)), nil
 }
 
 // sum is a code as it is kept.

@@ -56,14 +56,16 @@ func Migrate(ctx context.Context, db *sql.DB) error {
 // Add enters an account; hash is a password hash made by Hash. An account that
 // is there already is left as it is.
 func (s *Standin) Add(ctx context.Context, a accounts.Account, hash string) error {
-	_, err := s.db.ExecContext(ctx, `insert into schoolbook.accounts (id, address, given, family, number, role, password) values ($1, $2, $3, $4, $5, $6, $7) on conflict do nothing`,
+	_, err := s.db.ExecContext(ctx, `insert into schoolbook.accounts (id, address, given, family, number, role, password)
+		values ($1, $2, $3, $4, $5, $6, $7) on conflict do nothing`,
 		a.ID, a.Address, a.Given, a.Family, a.Number, a.Role, hash)
 	return err
 }
 
 // Update brings an account up to date: its names, number, address and role.
 func (s *Standin) Update(ctx context.Context, a accounts.Account) error {
-	_, err := s.db.ExecContext(ctx, `update schoolbook.accounts set address = $2, given = $3, family = $4, number = $5, role = $6 where id = $1`, a.ID, a.Address, a.Given, a.Family, a.Number, a.Role)
+	_, err := s.db.ExecContext(ctx, `update schoolbook.accounts
+		set address = $2, given = $3, family = $4, number = $5, role = $6 where id = $1`, a.ID, a.Address, a.Given, a.Family, a.Number, a.Role)
 	return err
 }
 
@@ -110,7 +112,8 @@ func (s *Standin) some(ctx context.Context, where string, arg any, key func(acco
 // All implements schoolbook.Book.
 func (s *Standin) All(ctx context.Context) ([]accounts.Account, error) {
 	all := []accounts.Account{}
-	err := s.db.SelectContext(ctx, &all, `select `+columns+` from schoolbook.accounts order by role = 'student', role, family collate "und-x-icu", given collate "und-x-icu", id`)
+	err := s.db.SelectContext(ctx, &all, `select `+columns+` from schoolbook.accounts
+		order by role = 'student', role, family collate "und-x-icu", given collate "und-x-icu", id`)
 	return all, err
 }
 
@@ -127,7 +130,8 @@ func (s *Standin) SignIn(ctx context.Context, address, password string) (account
 		accounts.Account
 		Password string `db:"password"`
 	}
-	err := s.db.GetContext(ctx, &row, `select `+columns+`, password from schoolbook.accounts where lower(address) = lower($1)`, strings.TrimSpace(address))
+	err := s.db.GetContext(ctx, &row, `select `+columns+`, password from schoolbook.accounts
+		where lower(address) = lower($1)`, strings.TrimSpace(address))
 	if err != nil && !errors.Is(err, sql.ErrNoRows) {
 		return accounts.Account{}, err
 	}
@@ -156,6 +160,7 @@ const demoMark = "demo:"
 
 // MarkDemo marks the passwords of accounts as the demo's.
 func (s *Standin) MarkDemo(ctx context.Context, ids []string) error {
-	_, err := s.db.ExecContext(ctx, `update schoolbook.accounts set password = $2 || password where id = any($1) and password <> '' and not starts_with(password, $2)`, ids, demoMark)
+	_, err := s.db.ExecContext(ctx, `update schoolbook.accounts set password = $2 || password
+		where id = any($1) and password <> '' and not starts_with(password, $2)`, ids, demoMark)
 	return err
 }

@@ -27,13 +27,15 @@ func TestBook(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	dube := accounts.Account{ID: "dube", Address: "Nokuthula.Dube@kq.example", Given: "Nokuthula", Family: "Dube", Number: "1", Role: accounts.Student, Ready: true}
+	dube := accounts.Account{ID: "dube", Address: "Nokuthula.Dube@kq.example", Given: "Nokuthula", Family: "Dube",
+		Number: "1", Role: accounts.Student, Ready: true}
 	for range 2 { // entered twice, it is there once
 		if err := s.Add(ctx, dube, hash); err != nil {
 			t.Fatal(err)
 		}
 	}
-	if got, err := s.ByAddress(ctx, []string{"NOKUTHULA.dube@kq.example", "nobody@kq.example"}); err != nil || len(got) != 1 || got["nokuthula.dube@kq.example"] != dube {
+	if got, err := s.ByAddress(ctx, []string{"NOKUTHULA.dube@kq.example", "nobody@kq.example"}); err != nil ||
+		len(got) != 1 || got["nokuthula.dube@kq.example"] != dube {
 		t.Errorf("%v, %v", got, err)
 	}
 	if got, err := s.SignIn(ctx, " nokuthula.DUBE@kq.example ", "low water"); err != nil || got != dube {
@@ -58,7 +60,8 @@ func TestPasswords(t *testing.T) {
 	if !verify(a, "low water") || verify(a, "low waters") || verify(a, "") {
 		t.Error("the password isn't told from others")
 	}
-	for _, odd := range []string{"", "low water", "$argon2id$v=19$m=65536,t=3,p=4$$", "$argon2i$v=19$m=1,t=1,p=1$AAAA$AAAA", strings.Replace(a, "m=65536", "m=x", 1)} {
+	for _, odd := range []string{"", "low water", "$argon2id$v=19$m=65536,t=3,p=4$$",
+		"$argon2i$v=19$m=1,t=1,p=1$AAAA$AAAA", strings.Replace(a, "m=65536", "m=x", 1)} {
 		if verify(odd, "low water") {
 			t.Errorf("%q fits a password", odd)
 		}

@@ -48,7 +48,8 @@ func New(t testing.TB) *Provider {
 	}
 	m := http.NewServeMux()
 	m.HandleFunc("/.well-known/openid-configuration", func(w http.ResponseWriter, _ *http.Request) {
-		answer(w, map[string]any{"issuer": p.URL, "authorization_endpoint": p.URL + "/auth", "token_endpoint": p.URL + "/token", "jwks_uri": p.URL + "/keys", "id_token_signing_alg_values_supported": []string{"ES256"}})
+		answer(w, map[string]any{"issuer": p.URL, "authorization_endpoint": p.URL + "/auth",
+			"token_endpoint": p.URL + "/token", "jwks_uri": p.URL + "/keys", "id_token_signing_alg_values_supported": []string{"ES256"}})
 	})
 	m.HandleFunc("/keys", func(w http.ResponseWriter, _ *http.Request) {
 		answer(w, jose.JSONWebKeySet{Keys: []jose.JSONWebKey{{Key: p.Key.Public(), KeyID: "1", Algorithm: "ES256", Use: "sig"}}})
@@ -85,6 +86,8 @@ func (p *Provider) Sent(t testing.TB, at, address string) url.Values {
 		t.Fatalf("sent to %s: %v", at, err)
 	}
 	p.Challenge = u.Query().Get("code_challenge")
-	p.Claims = map[string]any{"iss": p.URL, "aud": u.Query().Get("client_id"), "sub": "1", "nonce": u.Query().Get("nonce"), "exp": time.Now().Add(time.Minute).Unix(), "iat": time.Now().Unix(), "email": address, "email_verified": true, "given_name": "Ana", "family_name": "Reis"}
+	p.Claims = map[string]any{"iss": p.URL, "aud": u.Query().Get("client_id"), "sub": "1",
+		"nonce": u.Query().Get("nonce"), "exp": time.Now().Add(time.Minute).Unix(), "iat": time.Now().Unix(),
+		"email": address, "email_verified": true, "given_name": "Ana", "family_name": "Reis"}
 	return url.Values{"code": {"good"}, "state": {u.Query().Get("state")}}
 }

@@ -161,7 +161,8 @@ func (c *Lists) acceptedBefore(ctx context.Context, by string, gone error) (Acce
 	return out, err
 }
 
-func (c *Lists) acceptNow(ctx context.Context, tx *store.Store, book *seam.Known, by string, act store.Act, d draft.View) (Accepted, error) {
+func (c *Lists) acceptNow(ctx context.Context, tx *store.Store, book *seam.Known, by string, act store.Act,
+	d draft.View) (Accepted, error) {
 	out := Accepted{Counts: d.Plan.Counts()}
 	if r := d.Plan.Refused(d.Read, d.Answers); r != nil {
 		return out, r.Invalid()

@@ -45,7 +45,8 @@ func hangUp(ctx context.Context, tx *store.Store, cl classes.Class, owner string
 }
 
 // HangUpWith hangs a class up for its owner within a change, with students of its own.
-func (c *Classes) HangUpWith(ctx context.Context, tx *store.Store, book *seam.Known, cl classes.Class, owner string, students []record.Record) error {
+func (c *Classes) HangUpWith(ctx context.Context, tx *store.Store, book *seam.Known, cl classes.Class, owner string,
+	students []record.Record) error {
 	if err := hangUp(ctx, tx, cl, owner); err != nil {
 		return err
 	}
@@ -68,7 +69,8 @@ func (c *Classes) CreateClass(ctx context.Context, owner, code, name, period str
 	}
 	cl.OfStaff = ofStaff
 	id := cl.ID
-	if err := c.Store.Change(ctx, c.Act(ctx, owner, "class-hung-up", map[string]string{"class": cl.ID, "name": cl.Name, "code": cl.Code}), &id, func(tx *store.Store) error {
+	if err := c.Store.Change(ctx, c.Act(ctx, owner, "class-hung-up",
+		map[string]string{"class": cl.ID, "name": cl.Name, "code": cl.Code}), &id, func(tx *store.Store) error {
 		return hangUp(ctx, tx, cl, owner)
 	}); err != nil {
 		return cl, err

@@ -109,13 +109,14 @@ func (c *Rosters) TakeAskers(ctx context.Context, by, class string, accounts []s
 		return tx.DropJoinAsks(ctx, class, accounts)
 	}
 	if in {
-		_, err = c.changeRosters(ctx, rosterAct{by: by, kind: "added"}, c.Act(ctx, by, "students-added", &students, class), func(rs *rosters) error {
-			if err := answered(rs.tx); err != nil {
-				return err
-			}
-			rs.also = true
-			return rs.of[class].Add(students)
-		})
+		_, err = c.changeRosters(ctx, rosterAct{by: by, kind: "added"}, c.Act(ctx, by, "students-added", &students, class),
+			func(rs *rosters) error {
+				if err := answered(rs.tx); err != nil {
+					return err
+				}
+				rs.also = true
+				return rs.of[class].Add(students)
+			})
 	} else {
 		err = seam.NotFound(c.Store.Change(ctx, c.Act(ctx, by, "askers-refused", args, class), nil, answered))
 	}
@@ -169,14 +170,15 @@ func (c *Rosters) AskToJoin(ctx context.Context, account, link string) error {
 	if a := book.Account(account); a.Role != accounts.Student || a.Off {
 		return seam.ErrNotFound
 	}
-	return seam.NotFound(c.Store.Change(ctx, c.Act(ctx, account, "asked-to-join", map[string]string{}, d.ClassID), nil, func(tx *store.Store) error {
-		if _, err := tx.JoinDoorAt(ctx, link, c.Now()); err != nil { // it may be shut by now
+	return seam.NotFound(c.Store.Change(ctx, c.Act(ctx, account, "asked-to-join", map[string]string{}, d.ClassID), nil,
+		func(tx *store.Store) error {
+			if _, err := tx.JoinDoorAt(ctx, link, c.Now()); err != nil { // it may be shut by now
+				return err
+			}
+			full, err := tx.InsertJoinAsk(ctx, d.ClassID, account, c.Now(), mostAsks)
+			if full {
+				return change.TooMany("link", "too-many-ask", mostAsks)
+			}
 			return err
-		}
-		full, err := tx.InsertJoinAsk(ctx, d.ClassID, account, c.Now(), mostAsks)
-		if full {
-			return change.TooMany("link", "too-many-ask", mostAsks)
-		}
-		return err
-	}))
+		}))
 }

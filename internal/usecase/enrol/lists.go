@@ -56,12 +56,13 @@ func (c *Lists) bring(ctx context.Context, by, class, source string, book tables
 		original = nil // there is one way to read it
 	}
 	id := d.ID
-	err = c.Store.Change(ctx, c.draftAct(ctx, by, "list-brought", class, map[string]string{"source": source}), &id, func(tx *store.Store) error {
-		if err := tx.HoldDraft(ctx, class); err != nil {
-			return err
-		}
-		return tx.PutDraft(ctx, d, original)
-	})
+	err = c.Store.Change(ctx, c.draftAct(ctx, by, "list-brought", class, map[string]string{"source": source}), &id,
+		func(tx *store.Store) error {
+			if err := tx.HoldDraft(ctx, class); err != nil {
+				return err
+			}
+			return tx.PutDraft(ctx, d, original)
+		})
 	if err != nil {
 		return draft.View{}, err
 	}
@@ -89,7 +90,8 @@ func draftOf(class, source string, book tables.Book) (draft.Draft, error) {
 		}
 	}
 	for _, t := range book.Teachers {
-		d.Settings.Teachers = append(d.Settings.Teachers, draft.Teacher{Class: t.Class, Period: t.Period, Name: naming.Tidy(t.Given + " " + t.Family), Address: t.Address})
+		d.Settings.Teachers = append(d.Settings.Teachers,
+			draft.Teacher{Class: t.Class, Period: t.Period, Name: naming.Tidy(t.Given + " " + t.Family), Address: t.Address})
 	}
 	for _, r := range book.Readings {
 		d.Settings.Encodings = append(d.Settings.Encodings, draft.Reading(r))

@@ -6,6 +6,7 @@ import (
 	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/picture"
+	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/store"
 )
@@ -71,4 +72,13 @@ const mostHistory = 200
 // History returns the latest changes of a class's roster, newest first.
 func (c *Rosters) History(ctx context.Context, class string) ([]store.HistoryEntry, error) {
 	return c.Store.History(ctx, class, mostHistory)
+}
+
+// ExportRoster is the class's roster as a table, in the order of names.
+func (c *Rosters) ExportRoster(cl picture.Class) [][]string {
+	var records []record.Record
+	for _, s := range cl.Students {
+		records = append(records, s.Record)
+	}
+	return record.Table(cl.Name, records)
 }

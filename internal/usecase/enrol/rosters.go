@@ -11,7 +11,6 @@ import (
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/naming"
-	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/core/teams"
@@ -129,7 +128,8 @@ func (c *roll) changeRosters(ctx context.Context, of rosterAct, act store.Act, d
 }
 
 // inRosters is changeRosters within a change that is under way.
-func (c *roll) inRosters(ctx context.Context, tx *store.Store, book *seam.Known, of rosterAct, act store.Act, do func(rs *rosters) error) (string, error) {
+func (c *roll) inRosters(ctx context.Context, tx *store.Store, book *seam.Known, of rosterAct, act store.Act,
+	do func(rs *rosters) error) (string, error) {
 	rs := &rosters{tx: tx, book: book, of: map[string]*openRoster{}}
 	for _, id := range act.Classes {
 		if rs.of[id] != nil {
@@ -152,7 +152,8 @@ func (c *roll) inRosters(ctx context.Context, tx *store.Store, book *seam.Known,
 			continue
 		}
 		any = true
-		h := store.HistoryEntry{ID: store.NewID(), ClassID: id, Batch: batch, At: c.Now(), Account: of.by, Kind: of.kind, Source: of.source, Made: rs.of[id].made, Changes: changes[id]}
+		h := store.HistoryEntry{ID: store.NewID(), ClassID: id, Batch: batch, At: c.Now(), Account: of.by, Kind: of.kind,
+			Source: of.source, Made: rs.of[id].made, Changes: changes[id]}
 		if err := tx.InsertHistory(ctx, h); err != nil {
 			return "", err
 		}
@@ -192,18 +193,19 @@ func (c *Rosters) EditRoster(ctx context.Context, by, class string, edits []clas
 // ConfirmAccount says that a row's address is that student's although the school
 // book has another name for it.
 func (c *Rosters) ConfirmAccount(ctx context.Context, by, class, row string) (string, error) {
-	return c.changeRosters(ctx, rosterAct{by: by, kind: "confirmed"}, c.Act(ctx, by, "account-confirmed", map[string]string{"row": row}, class), func(rs *rosters) error {
-		r, err := rs.of[class].at(row)
-		if err != nil {
-			return err
-		}
-		a, ok := rs.book.ByAddress(r.Address)
-		if !ok || !a.Student {
-			return change.Refuse("address", "account-unknown", "address", r.Address)
-		}
-		r.Confirmed = a.ID
-		return nil
-	})
+	return c.changeRosters(ctx, rosterAct{by: by, kind: "confirmed"},
+		c.Act(ctx, by, "account-confirmed", map[string]string{"row": row}, class), func(rs *rosters) error {
+			r, err := rs.of[class].at(row)
+			if err != nil {
+				return err
+			}
+			a, ok := rs.book.ByAddress(r.Address)
+			if !ok || !a.Student {
+				return change.Refuse("address", "account-unknown", "address", r.Address)
+			}
+			r.Confirmed = a.ID
+			return nil
+		})
 }
 
 // CorrectAddress gives a student another address. It is refused where the
@@ -280,26 +282,27 @@ func (c *Rosters) RenameTeam(ctx context.Context, by, class, team, name string) 
 	case len(name) > roster.MaxValue:
 		return "", change.TooLong("team", roster.MaxValue)
 	}
-	return c.changeRosters(ctx, rosterAct{by: by, kind: "edit"}, c.Act(ctx, by, "team-renamed", map[string]string{"team": team, "name": name}, class), func(rs *rosters) error {
-		sets, err := rs.tx.TeamSets(ctx, class)
-		if err != nil {
-			return err
-		}
-		set := teams.SetOf(sets, record.Team)
-		for _, t := range set.Teams {
-			if t.ID != team && strings.EqualFold(t.Name, name) {
-				return change.Refuse("team", "team-there", "name", t.Name)
+	return c.changeRosters(ctx, rosterAct{by: by, kind: "edit"},
+		c.Act(ctx, by, "team-renamed", map[string]string{"team": team, "name": name}, class), func(rs *rosters) error {
+			sets, err := rs.tx.TeamSets(ctx, class)
+			if err != nil {
+				return err
 			}
-		}
-		r := rs.of[class]
-		for i := range r.Rows {
-			if t, ok := set.Of(r.Rows[i].Record); ok && t.ID == team {
-				r.Rows[i].Set(set.Field, name)
+			set := teams.SetOf(sets, record.Team)
+			for _, t := range set.Teams {
+				if t.ID != team && strings.EqualFold(t.Name, name) {
+					return change.Refuse("team", "team-there", "name", t.Name)
+				}
 			}
-		}
-		rs.also = true
-		return rs.tx.RenameTeam(ctx, class, team, name)
-	})
+			r := rs.of[class]
+			for i := range r.Rows {
+				if t, ok := set.Of(r.Rows[i].Record); ok && t.ID == team {
+					r.Rows[i].Set(set.Field, name)
+				}
+			}
+			rs.also = true
+			return rs.tx.RenameTeam(ctx, class, team, name)
+		})
 }
 
 // Undo takes an act back in all classes it touched, where nothing has changed
@@ -385,13 +388,4 @@ func (c *roll) back(ctx context.Context, rs *rosters, e store.HistoryEntry) erro
 	delete(rs.of, e.ClassID)
 	rs.ids = slices.DeleteFunc(rs.ids, func(id string) bool { return id == e.ClassID })
 	return rs.tx.DeleteClass(ctx, e.ClassID)
-}
-
-// ExportRoster is the class's roster as a table, in the order of names.
-func (c *Rosters) ExportRoster(cl picture.Class) [][]string {
-	var records []record.Record
-	for _, s := range cl.Students {
-		records = append(records, s.Record)
-	}
-	return record.Table(cl.Name, records)
 }

@@ -53,7 +53,8 @@ func (c *Lists) termOf(ctx context.Context, st *store.Store, book *seam.Known, r
 	people := roster.Read(sheet.Table, roster.Options{Domain: c.School().Domain, MostWarnings: 1})
 	var teachers []roster.TermTeacher
 	for _, t := range read.Teachers {
-		x := roster.TermTeacher{Class: naming.Tidy(t.Class), Period: naming.Tidy(t.Period), Name: naming.Tidy(t.Given + " " + t.Family), Address: t.Address}
+		x := roster.TermTeacher{Class: naming.Tidy(t.Class), Period: naming.Tidy(t.Period),
+			Name: naming.Tidy(t.Given + " " + t.Family), Address: t.Address}
 		if a := book.AccountAt(t.Address); a.Role == accounts.Staff && !a.Off {
 			x.Account = a.ID
 		}
@@ -67,7 +68,9 @@ func (c *Lists) termOf(ctx context.Context, st *store.Store, book *seam.Known, r
 	for i, cl := range cs {
 		there[i] = roster.TermClass{ID: cl.ID, Name: cl.Name, Period: cl.Period}
 	}
-	lines := roster.TermPlan(people.Students, teachers, there, func(address string) bool { return book.AccountAt(address).Role == accounts.Student })
+	lines := roster.TermPlan(people.Students, teachers, there, func(address string) bool {
+		return book.AccountAt(address).Role == accounts.Student
+	})
 	out := Term{Lines: lines, Seen: roster.TermDigest(lines)}
 	for _, f := range people.Findings {
 		if f.Severity == roster.Error {

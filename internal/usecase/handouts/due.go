@@ -39,6 +39,7 @@ func (c *Handouts) toldOfDue(ctx context.Context, tx *store.Store, book *seam.Kn
 	if err := tx.DropMessages(ctx, h.ID, about); err != nil {
 		return err
 	}
-	_, err = c.Tell(ctx, tx, s, letters.Tale{Kind: telling.Changed, Handout: &h, Text: h.Mail(telling.Changed), By: seam.Sender(book.Account(by)), About: about + store.NewID(), After: afterDue}, rows)
+	_, err = c.Tell(ctx, tx, s, letters.Tale{Kind: telling.Changed, Handout: &h, Text: h.Mail(telling.Changed),
+		By: seam.Sender(book.Account(by)), About: about + store.NewID(), After: afterDue}, rows)
 	return err
 }

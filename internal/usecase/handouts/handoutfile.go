@@ -30,7 +30,8 @@ func (c *Handouts) HandoutFile(ctx context.Context, class, id string) ([]byte, s
 // ReadHandoutFile begins a handout as a file says. Of the account's templates the
 // one of that name is taken, of the class's pockets too; where there is none, that
 // part is left to be said. columns is as in ReadRoomFile.
-func (c *Handouts) ReadHandoutFile(ctx context.Context, by, class string, file []byte, columns map[string]record.Field) (handout.Handout, error) {
+func (c *Handouts) ReadHandoutFile(ctx context.Context, by, class string, file []byte,
+	columns map[string]record.Field) (handout.Handout, error) {
 	cl, _, err := c.ClassNow(ctx, class)
 	if err != nil {
 		return handout.Handout{}, err

@@ -147,7 +147,8 @@ func (c *Handouts) NewHandout(ctx context.Context, by, class, template string) (
 }
 
 // begun keeps a handout that is new, once prepare has looked at its class.
-func (c *Handouts) begun(ctx context.Context, by string, h handout.Handout, prepare func(*store.Store, *handout.Handout) error) (handout.Handout, error) {
+func (c *Handouts) begun(ctx context.Context, by string, h handout.Handout,
+	prepare func(*store.Store, *handout.Handout) error) (handout.Handout, error) {
 	id := h.ID
 	act := c.Act(ctx, by, "handout-begun", map[string]string{"handout": h.ID, "title": h.Title}, h.ClassID)
 	err := c.Store.Change(ctx, act, &id, func(tx *store.Store) error {
@@ -194,19 +195,20 @@ func (c *Handouts) NewNotice(ctx context.Context, by, class string, only []strin
 // account's where it wasn't.
 func (c *Handouts) DeleteHandout(ctx context.Context, by, class, id string) error {
 	args := map[string]string{"handout": id}
-	return seam.NotFound(c.Together(ctx, c.Act(ctx, by, "handout-removed", args, class), nil, id, true, func(tx *store.Store, h handout.Handout, others []handout.Handout) error {
-		args["title"] = h.Title
-		for _, o := range others {
-			if mine, err := seam.Teaches(ctx, tx, by, o.ClassID); err != nil {
-				return err
-			} else if mine && !o.Fixed() {
-				if err := tx.DeleteHandout(ctx, o.ClassID, o.ID); err != nil {
+	return seam.NotFound(c.Together(ctx, c.Act(ctx, by, "handout-removed", args, class), nil, id, true,
+		func(tx *store.Store, h handout.Handout, others []handout.Handout) error {
+			args["title"] = h.Title
+			for _, o := range others {
+				if mine, err := seam.Teaches(ctx, tx, by, o.ClassID); err != nil {
 					return err
+				} else if mine && !o.Fixed() {
+					if err := tx.DeleteHandout(ctx, o.ClassID, o.ID); err != nil {
+						return err
+					}
 				}
 			}
-		}
-		return tx.DeleteHandout(ctx, class, id)
-	}))
+			return tx.DeleteHandout(ctx, class, id)
+		}))
 }
 
 // ChangeHandout applies a change to the handout as it is now and keeps it at
@@ -221,50 +223,51 @@ func (c *Handouts) ChangeHandout(ctx context.Context, by, class, id string, ch, 
 	}
 	var h handout.Handout
 	args := map[string]any{"handout": id, "change": ch}
-	err = c.Together(ctx, c.Act(ctx, by, "handout-changed", args, class), nil, id, ch.Common(), func(tx *store.Store, now handout.Handout, others []handout.Handout) error {
-		cl, err := c.ReadClass(ctx, tx, book, class)
-		if err != nil {
-			return err
-		}
-		at, all, err := c.around(ctx, tx, book, cl, others)
-		if err != nil {
-			return err
-		}
-		at.By = by
-		if ch.Documents != nil {
-			if at.Templates, err = seam.DocumentsFor(ctx, tx, *ch.Documents); err != nil {
+	err = c.Together(ctx, c.Act(ctx, by, "handout-changed", args, class), nil, id, ch.Common(),
+		func(tx *store.Store, now handout.Handout, others []handout.Handout) error {
+			cl, err := c.ReadClass(ctx, tx, book, class)
+			if err != nil {
 				return err
 			}
-		}
-		if h, err = (handout.Edit{To: ch, Was: was}).Of(now, at); err != nil {
-			return err
-		}
-		before, err := now.Says()
-		if err != nil {
-			return err
-		}
-		if after, err := h.Says(); err != nil || after == before {
-			return cmp.Or(err, store.ErrUnchanged)
-		}
-		if h.Settings.Way == handout.TeamName {
-			if err := c.AddTeams(ctx, tx, cl, cl.Plan, h.Settings.Teams); err != nil {
+			at, all, err := c.around(ctx, tx, book, cl, others)
+			if err != nil {
 				return err
 			}
-		}
-		h.ChangedAt, args["title"] = c.Now(), h.Title
-		for i := range others {
-			if err := c.follow(ctx, tx, by, h, cl.Plan, all[i], others[i], ch.Send != nil); err != nil {
+			at.By = by
+			if ch.Documents != nil {
+				if at.Templates, err = seam.DocumentsFor(ctx, tx, *ch.Documents); err != nil {
+					return err
+				}
+			}
+			if h, err = (handout.Edit{To: ch, Was: was}).Of(now, at); err != nil {
 				return err
 			}
-			if err := c.dueElsewhere(ctx, tx, book, by, others[i]); err != nil {
+			before, err := now.Says()
+			if err != nil {
 				return err
 			}
-		}
-		if err := c.keep(ctx, tx, h, ch.Send != nil); err != nil {
-			return err
-		}
-		return c.toldOfDue(ctx, tx, book, by, now, h)
-	})
+			if after, err := h.Says(); err != nil || after == before {
+				return cmp.Or(err, store.ErrUnchanged)
+			}
+			if h.Settings.Way == handout.TeamName {
+				if err := c.AddTeams(ctx, tx, cl, cl.Plan, h.Settings.Teams); err != nil {
+					return err
+				}
+			}
+			h.ChangedAt, args["title"] = c.Now(), h.Title
+			for i := range others {
+				if err := c.follow(ctx, tx, by, h, cl.Plan, all[i], others[i], ch.Send != nil); err != nil {
+					return err
+				}
+				if err := c.dueElsewhere(ctx, tx, book, by, others[i]); err != nil {
+					return err
+				}
+			}
+			if err := c.keep(ctx, tx, h, ch.Send != nil); err != nil {
+				return err
+			}
+			return c.toldOfDue(ctx, tx, book, by, now, h)
+		})
 	return h, seam.NotFound(err)
 }
 

@@ -17,7 +17,8 @@ func (c *Handouts) Headings(ctx context.Context, class string) ([]handout.Headin
 }
 
 // headings changes the headings of a class as they are then.
-func (c *Handouts) headings(ctx context.Context, by, class, what string, args map[string]string, do func(now []handout.Heading) ([]handout.Heading, error)) error {
+func (c *Handouts) headings(ctx context.Context, by, class, what string, args map[string]string,
+	do func(now []handout.Heading) ([]handout.Heading, error)) error {
 	return seam.NotFound(c.Store.Change(ctx, c.Act(ctx, by, what, args, class), nil, func(tx *store.Store) error {
 		now, err := tx.Headings(ctx, class)
 		if err != nil {
@@ -83,43 +84,45 @@ func (c *Handouts) ChangeHeading(ctx context.Context, by, class, id string, ch H
 			return err
 		}
 	}
-	return c.headings(ctx, by, class, "heading-changed", map[string]string{"heading": id, "title": title}, func(now []handout.Heading) ([]handout.Heading, error) {
-		at := slices.IndexFunc(now, func(h handout.Heading) bool { return h.ID == id })
-		if at < 0 {
-			return nil, seam.ErrNotFound
-		}
-		if ch.Title != nil {
-			if err := change.Unless(ch.Was, "title", now[at].Title, title); err != nil {
-				return nil, err
+	return c.headings(ctx, by, class, "heading-changed", map[string]string{"heading": id, "title": title},
+		func(now []handout.Heading) ([]handout.Heading, error) {
+			at := slices.IndexFunc(now, func(h handout.Heading) bool { return h.ID == id })
+			if at < 0 {
+				return nil, seam.ErrNotFound
 			}
-			now[at].Title = title
-		}
-		if ch.Folded != nil {
-			now[at].Folded = *ch.Folded
-		}
-		if ch.Before == nil {
+			if ch.Title != nil {
+				if err := change.Unless(ch.Was, "title", now[at].Title, title); err != nil {
+					return nil, err
+				}
+				now[at].Title = title
+			}
+			if ch.Folded != nil {
+				now[at].Folded = *ch.Folded
+			}
+			if ch.Before == nil {
+				return now, nil
+			}
+			ids, of := make([]string, len(now)), map[string]handout.Heading{}
+			for i, h := range now {
+				ids[i], of[h.ID] = h.ID, h
+			}
+			for i, x := range handout.Moved(ids, id, *ch.Before) {
+				now[i] = of[x]
+			}
 			return now, nil
-		}
-		ids, of := make([]string, len(now)), map[string]handout.Heading{}
-		for i, h := range now {
-			ids[i], of[h.ID] = h.ID, h
-		}
-		for i, x := range handout.Moved(ids, id, *ch.Before) {
-			now[i] = of[x]
-		}
-		return now, nil
-	})
+		})
 }
 
 // RemoveHeading takes a heading away; what stands under it stands under none then.
 func (c *Handouts) RemoveHeading(ctx context.Context, by, class, id string) error {
-	return c.headings(ctx, by, class, "heading-removed", map[string]string{"heading": id}, func(now []handout.Heading) ([]handout.Heading, error) {
-		to := slices.DeleteFunc(slices.Clone(now), func(h handout.Heading) bool { return h.ID == id })
-		if len(to) == len(now) {
-			return nil, seam.ErrNotFound
-		}
-		return to, nil
-	})
+	return c.headings(ctx, by, class, "heading-removed", map[string]string{"heading": id},
+		func(now []handout.Heading) ([]handout.Heading, error) {
+			to := slices.DeleteFunc(slices.Clone(now), func(h handout.Heading) bool { return h.ID == id })
+			if len(to) == len(now) {
+				return nil, seam.ErrNotFound
+			}
+			return to, nil
+		})
 }
 
 // PlaceHandout puts a handout under a heading, or none, before another there; at the

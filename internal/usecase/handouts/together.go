@@ -41,7 +41,8 @@ func (c *Handouts) Partners(ctx context.Context, by, class, handout string) ([]P
 // around is what a change of a handout asks about its class and those of the others it is one
 // with, which it reads: names can have the columns of all, and a new document's slot is above
 // all there are.
-func (c *Handouts) around(ctx context.Context, tx *store.Store, book *seam.Known, cl picture.Class, others []handout.Handout) (handout.Setting, []picture.Class, error) {
+func (c *Handouts) around(ctx context.Context, tx *store.Store, book *seam.Known, cl picture.Class,
+	others []handout.Handout) (handout.Setting, []picture.Class, error) {
 	at := handout.Setting{Plan: cl.Plan, Students: cl.Choosable(), Known: cl.Vocabulary(), Now: c.Now()}
 	cs := make([]picture.Class, len(others))
 	for i, o := range others {
@@ -61,7 +62,8 @@ func (c *Handouts) around(ctx context.Context, tx *store.Store, book *seam.Known
 
 // follow gives the handout of another class what it has in common with h, whose class has the
 // plan, where the account teaches that class; timed says that h's time to be sent is new.
-func (c *Handouts) follow(ctx context.Context, tx *store.Store, by string, h handout.Handout, plan room.Plan, cl picture.Class, o handout.Handout, timed bool) error {
+func (c *Handouts) follow(ctx context.Context, tx *store.Store, by string, h handout.Handout, plan room.Plan,
+	cl picture.Class, o handout.Handout, timed bool) error {
 	timed = timed && !o.Fixed()
 	next := handout.Alike(h, o, plan, cl.Plan)
 	if timed {
@@ -162,21 +164,22 @@ func joins(ctx context.Context, tx *store.Store, h *handout.Handout, to string) 
 // wasn't packed there is removed; what was stays, as a handout of its own.
 func (c *Handouts) NotFor(ctx context.Context, by, class, id, other string) error {
 	args := map[string]string{"handout": id}
-	return seam.NotFound(c.Together(ctx, c.Act(ctx, by, "handout-not-for", args, class), nil, id, true, func(tx *store.Store, h handout.Handout, others []handout.Handout) error {
-		args["title"] = h.Title
-		if other == class {
-			return tx.SetTogether(ctx, id, "")
-		}
-		i := slices.IndexFunc(others, func(o handout.Handout) bool { return o.ClassID == other })
-		if i < 0 {
-			return seam.ErrNotFound
-		}
-		if mine, err := seam.Teaches(ctx, tx, by, other); err != nil || !mine {
-			return errors.Join(err, seam.ErrNotFound)
-		}
-		if others[i].Fixed() {
-			return tx.SetTogether(ctx, others[i].ID, "")
-		}
-		return tx.DeleteHandout(ctx, other, others[i].ID)
-	}))
+	return seam.NotFound(c.Together(ctx, c.Act(ctx, by, "handout-not-for", args, class), nil, id, true,
+		func(tx *store.Store, h handout.Handout, others []handout.Handout) error {
+			args["title"] = h.Title
+			if other == class {
+				return tx.SetTogether(ctx, id, "")
+			}
+			i := slices.IndexFunc(others, func(o handout.Handout) bool { return o.ClassID == other })
+			if i < 0 {
+				return seam.ErrNotFound
+			}
+			if mine, err := seam.Teaches(ctx, tx, by, other); err != nil || !mine {
+				return errors.Join(err, seam.ErrNotFound)
+			}
+			if others[i].Fixed() {
+				return tx.SetTogether(ctx, others[i].ID, "")
+			}
+			return tx.DeleteHandout(ctx, other, others[i].ID)
+		}))
 }

@@ -60,7 +60,8 @@ func (c *Leaving) Decide(ctx context.Context, by, class, row, decision string, o
 	if err != nil {
 		return err
 	}
-	verb := map[string]string{classes.Keep: "leaver-kept", classes.HandOver: "leaver-handed-over", classes.Bin: "leaver-binned", leaving.BringBack: "leaver-restored"}[decision]
+	verb := map[string]string{classes.Keep: "leaver-kept", classes.HandOver: "leaver-handed-over",
+		classes.Bin: "leaver-binned", leaving.BringBack: "leaver-restored"}[decision]
 	if verb == "" {
 		return change.Refuse("decision", "not-one-of")
 	}
@@ -72,41 +73,43 @@ func (c *Leaving) Decide(ctx context.Context, by, class, row, decision string, o
 	if i := slices.IndexFunc(cl.Left, func(s picture.Student) bool { return s.ID == row }); i >= 0 {
 		name = cl.Left[i].SortName()
 	}
-	return seam.NotFound(c.Store.Change(ctx, c.Act(ctx, by, verb, map[string]any{"row": row, "name": name}, class), nil, func(tx *store.Store) error {
-		s, err := c.Picture(ctx, tx, book, class)
-		if err != nil {
-			return err
-		}
-		i := slices.IndexFunc(s.Left, func(s picture.Student) bool { return s.ID == row })
-		if i < 0 {
-			return seam.ErrNotFound
-		}
-		works, err := tx.Works(ctx, class)
-		if err != nil {
-			return err
-		}
-		l, any := leaving.Of(s, s.Left[i], s.ByRow()[s.Left[i].ID], works)
-		switch {
-		case !any:
-			return seam.ErrNotFound
-		case decision != classes.Keep && l.Own != own:
-			return &change.Changed{Field: "list"}
-		case decision == classes.HandOver && l.Student.Account == "":
-			return change.Refuse("decision", "no-account")
-		}
-		if decision != leaving.BringBack {
-			if err := tx.Decide(ctx, class, classes.Decision{RowID: row, Decision: decision, By: by, At: c.Now()}); err != nil {
+	return seam.NotFound(c.Store.Change(ctx, c.Act(ctx, by, verb, map[string]any{"row": row, "name": name}, class), nil,
+		func(tx *store.Store) error {
+			s, err := c.Picture(ctx, tx, book, class)
+			if err != nil {
 				return err
 			}
-		} else if err := tx.Decide(ctx, class, classes.Decision{RowID: row, Decision: classes.Keep, By: by, At: c.Now()}); err != nil {
-			return err
-		}
-		if decision == classes.Keep {
-			return nil
-		}
-		run := ledger.Run{ID: store.NewID(), ClassID: class, State: ledger.RunPacking, StartedBy: by, StartedAt: c.Now(), Kind: ledger.DiscardRun, Title: name}
-		return c.packer.Enqueue(ctx, tx, run, l.Steps(s, decision))
-	}))
+			i := slices.IndexFunc(s.Left, func(s picture.Student) bool { return s.ID == row })
+			if i < 0 {
+				return seam.ErrNotFound
+			}
+			works, err := tx.Works(ctx, class)
+			if err != nil {
+				return err
+			}
+			l, any := leaving.Of(s, s.Left[i], s.ByRow()[s.Left[i].ID], works)
+			switch {
+			case !any:
+				return seam.ErrNotFound
+			case decision != classes.Keep && l.Own != own:
+				return &change.Changed{Field: "list"}
+			case decision == classes.HandOver && l.Student.Account == "":
+				return change.Refuse("decision", "no-account")
+			}
+			if decision != leaving.BringBack {
+				if err := tx.Decide(ctx, class, classes.Decision{RowID: row, Decision: decision, By: by, At: c.Now()}); err != nil {
+					return err
+				}
+			} else if err := tx.Decide(ctx, class, classes.Decision{RowID: row, Decision: classes.Keep, By: by, At: c.Now()}); err != nil {
+				return err
+			}
+			if decision == classes.Keep {
+				return nil
+			}
+			run := ledger.Run{ID: store.NewID(), ClassID: class, State: ledger.RunPacking, StartedBy: by, StartedAt: c.Now(),
+				Kind: ledger.DiscardRun, Title: name}
+			return c.packer.Enqueue(ctx, tx, run, l.Steps(s, decision))
+		}))
 }
 
 // Archive writes what lies in a leaver's folders into a ZIP archive in tidy order:
@@ -369,7 +372,8 @@ func (c *Leaving) fetch(ctx context.Context, book *seam.Known, by, verb, class s
 		step := packing.Step{
 			StepKey: packing.StepKey{Key: room.SatchelKey(class, row), Act: packing.Bring, Generation: 1},
 			Wanted: packing.Wanted{
-				Key: room.SatchelKey(class, row), Kind: packing.Folder, Name: st.SortName(), Parent: here.Room.Key(packing.Cloakroom), Owner: here.Owner(), Rule: access.Rule{Grants: map[string]access.Level{}},
+				Key: room.SatchelKey(class, row), Kind: packing.Folder, Name: st.SortName(),
+				Parent: here.Room.Key(packing.Cloakroom), Owner: here.Owner(), Rule: access.Rule{Grants: map[string]access.Level{}},
 			},
 			Change: &packing.Change{Bring: leaving.Bringing(f.Entry, f.Thing, f.OldRow, here, there)}, State: packing.Waiting,
 		}

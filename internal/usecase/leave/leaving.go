@@ -18,7 +18,8 @@ func (c *Leaving) Revoke(ctx context.Context, tx *store.Store, book *seam.Known,
 	if err != nil || len(steps) == 0 {
 		return err
 	}
-	return c.packer.Enqueue(ctx, tx, ledger.Run{ID: store.NewID(), ClassID: class, State: ledger.RunPacking, StartedBy: by, StartedAt: c.Now()}, steps)
+	return c.packer.Enqueue(ctx, tx,
+		ledger.Run{ID: store.NewID(), ClassID: class, State: ledger.RunPacking, StartedBy: by, StartedAt: c.Now()}, steps)
 }
 
 // revoking are the steps of Revoke; none where nobody is to be closed off.

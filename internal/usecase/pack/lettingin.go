@@ -67,7 +67,8 @@ func (c *Packing) LetIn(ctx context.Context, account, handout, mate string, in b
 		if len(steps) == 0 {
 			return nil
 		}
-		run := ledger.Run{ID: id, ClassID: h.ClassID, HandoutID: handout, Title: h.Title, State: ledger.RunPacking, StartedBy: account, StartedAt: c.Now()}
+		run := ledger.Run{ID: id, ClassID: h.ClassID, HandoutID: handout, Title: h.Title, State: ledger.RunPacking,
+			StartedBy: account, StartedAt: c.Now()}
 		return c.packer.Enqueue(ctx, tx, run, steps)
 	}))
 }

@@ -47,13 +47,15 @@ func (c *Packing) runEnded(ctx context.Context, st *store.Store, run ledger.Run)
 		}
 		first, later := letters.News(s.Students, given, told)
 		by := seam.Sender(book.Account(run.StartedBy))
-		if _, err := c.Tell(ctx, tx, s, letters.Tale{Kind: telling.Given, Handout: &h, Text: h.Mail(telling.Given), By: by, About: "given/" + h.ID}, first); err != nil {
+		if _, err := c.Tell(ctx, tx, s,
+			letters.Tale{Kind: telling.Given, Handout: &h, Text: h.Mail(telling.Given), By: by, About: "given/" + h.ID}, first); err != nil {
 			return err
 		}
 		if when != telling.Changes {
 			return nil
 		}
-		_, err = c.Tell(ctx, tx, s, letters.Tale{Kind: telling.Changed, Handout: &h, Text: h.Mail(telling.Changed), By: by, About: "changed/" + run.ID}, later)
+		_, err = c.Tell(ctx, tx, s, letters.Tale{Kind: telling.Changed, Handout: &h, Text: h.Mail(telling.Changed), By: by,
+			About: "changed/" + run.ID}, later)
 		return err
 	}, nil
 }
@@ -107,5 +109,7 @@ func (c *Packing) settled(ctx context.Context, tx *store.Store, book *seam.Known
 	if len(steps) == 0 {
 		return nil
 	}
-	return c.packer.Enqueue(ctx, tx, ledger.Run{ID: store.NewID(), ClassID: run.ClassID, HandoutID: h.ID, Title: h.Title, State: ledger.RunPacking, StartedBy: run.StartedBy, StartedAt: c.Now(), Kind: ledger.DiscardRun}, steps)
+	return c.packer.Enqueue(ctx, tx,
+		ledger.Run{ID: store.NewID(), ClassID: run.ClassID, HandoutID: h.ID, Title: h.Title, State: ledger.RunPacking,
+			StartedBy: run.StartedBy, StartedAt: c.Now(), Kind: ledger.DiscardRun}, steps)
 }

@@ -79,7 +79,8 @@ func (c *Packing) postNow(ctx context.Context, tx *store.Store, book *seam.Known
 			rows = append(rows, st.ID)
 		}
 	}
-	_, err = c.Tell(ctx, tx, s, letters.Tale{Kind: telling.Given, Handout: &h, Text: h.Mail(telling.Given), By: seam.Sender(book.Account(by)), About: "given/" + h.ID}, rows)
+	_, err = c.Tell(ctx, tx, s, letters.Tale{Kind: telling.Given, Handout: &h, Text: h.Mail(telling.Given),
+		By: seam.Sender(book.Account(by)), About: "given/" + h.ID}, rows)
 	return err
 }
 

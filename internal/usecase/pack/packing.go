@@ -104,7 +104,8 @@ func (c *Packing) Pack(ctx context.Context, by, class, handout string, part Part
 		return ledger.Run{}, err
 	}
 	id := store.NewID()
-	act := c.Act(ctx, by, "packed", map[string]any{"run": id, "handout": handout, "rows": part.Rows, "changes": part.Changes, "anew": part.Anew}, class)
+	act := c.Act(ctx, by, "packed",
+		map[string]any{"run": id, "handout": handout, "rows": part.Rows, "changes": part.Changes, "anew": part.Anew}, class)
 	err = c.Store.Change(ctx, act, &id, func(tx *store.Store) error {
 		return c.packNow(ctx, tx, book, id, by, class, handout, part)
 	})
@@ -184,7 +185,8 @@ func (c *Packing) fixDay(ctx context.Context, tx *store.Store, class string) err
 
 // relink links the rows whose line is ticked to the accounts their addresses
 // belong to, and returns the rows.
-func (c *Packing) relink(ctx context.Context, tx *store.Store, s *picture.Picture, book *seam.Known, by string, l packing.List, ticked []string) ([]string, error) {
+func (c *Packing) relink(ctx context.Context, tx *store.Store, s *picture.Picture, book *seam.Known, by string,
+	l packing.List, ticked []string) ([]string, error) {
 	var rows []string
 	var put []classes.Row
 	for _, line := range l.Lines {
@@ -210,7 +212,8 @@ func (c *Packing) relink(ctx context.Context, tx *store.Store, s *picture.Pictur
 		state := row.State()
 		changes = append(changes, roster.RowChange{Row: row.ID, Before: &state, After: &state})
 	}
-	return rows, tx.InsertHistory(ctx, store.HistoryEntry{ID: store.NewID(), ClassID: s.ID, Batch: store.NewID(), At: c.Now(), Account: by, Kind: "relinked", Changes: changes})
+	return rows, tx.InsertHistory(ctx,
+		store.HistoryEntry{ID: store.NewID(), ClassID: s.ID, Batch: store.NewID(), At: c.Now(), Account: by, Kind: "relinked", Changes: changes})
 }
 
 func (c *Packing) enqueue(ctx context.Context, tx *store.Store, run ledger.Run, l packing.List, part Part) error {
@@ -268,7 +271,8 @@ func (c *Packing) TopUp(ctx context.Context, by, class string, part Part) (int, 
 		}
 		var nothing *change.Invalid
 		_, err := c.Pack(seam.Within(ctx, "pack/"+id), by, class, id, Part{Part: packing.Part{Rows: part.Rows}})
-		if err != nil && !(errors.As(err, &nothing) && (nothing.Code == "nothing-to-pack" || nothing.Code == "withdrawn")) { // by somebody else, meanwhile
+		// by somebody else, meanwhile
+		if err != nil && !(errors.As(err, &nothing) && (nothing.Code == "nothing-to-pack" || nothing.Code == "withdrawn")) {
 			return 0, err
 		}
 	}

@@ -108,7 +108,8 @@ func (c *Packing) Reissue(ctx context.Context, by, class, handout string, begun 
 				continue
 			}
 			steps = append(steps, packing.Step{
-				StepKey: packing.StepKey{Key: w.Key, Act: packing.Renew, Generation: x.Entry.Generation}, Wanted: w, Change: &packing.Change{Base: x.Base}, State: packing.Waiting,
+				StepKey: packing.StepKey{Key: w.Key, Act: packing.Renew, Generation: x.Entry.Generation}, Wanted: w,
+				Change: &packing.Change{Base: x.Base}, State: packing.Waiting,
 			})
 		}
 		if begun == BesideBegun {
@@ -132,7 +133,8 @@ func (c *Packing) Reissue(ctx context.Context, by, class, handout string, begun 
 
 // beside adds, for whoever has begun, the documents they have begun once more, for them
 // alone, and returns the steps that make those.
-func (c *Packing) beside(ctx context.Context, tx *store.Store, book *seam.Known, h handout.Handout, stale picture.Copies) ([]packing.Step, error) {
+func (c *Packing) beside(ctx context.Context, tx *store.Store, book *seam.Known, h handout.Handout,
+	stale picture.Copies) ([]packing.Step, error) {
 	if h.Settings.Way == handout.TeamName || h.Settings.Way == handout.ForAllName {
 		return nil, change.Refuse("begun", "beside-several")
 	}

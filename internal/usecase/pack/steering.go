@@ -163,10 +163,11 @@ func (c *Packing) LetBe(ctx context.Context, by, class, key string, be bool) err
 	if err != nil || k.Class != class {
 		return seam.ErrNotFound
 	}
-	return seam.NotFound(c.Store.Change(ctx, c.Act(ctx, by, "let-be", map[string]any{"key": key, "be": be}, class), nil, func(tx *store.Store) error {
-		if _, err := tx.EntryByKey(ctx, k); err != nil {
-			return err
-		}
-		return tx.SetLetBe(ctx, class, k, be, by, c.Now())
-	}))
+	return seam.NotFound(c.Store.Change(ctx, c.Act(ctx, by, "let-be", map[string]any{"key": key, "be": be}, class), nil,
+		func(tx *store.Store) error {
+			if _, err := tx.EntryByKey(ctx, k); err != nil {
+				return err
+			}
+			return tx.SetLetBe(ctx, class, k, be, by, c.Now())
+		}))
 }

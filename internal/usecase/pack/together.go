@@ -37,38 +37,39 @@ func (c *Packing) PackTogether(ctx context.Context, by, class, id string, parts 
 	}
 	runs := map[string]string{} // class → run
 	args := map[string]any{"handout": id}
-	err = c.Together(ctx, c.Act(ctx, by, "packed", args, class), &runs, id, true, func(tx *store.Store, h handout.Handout, others []handout.Handout) error {
-		clear(runs)
-		args["title"] = h.Title
-		said := 0
-		for _, x := range append([]handout.Handout{h}, others...) {
-			part, meant := parts[x.ClassID]
-			mine, err := seam.Teaches(ctx, tx, by, x.ClassID)
-			switch {
-			case err != nil:
-				return err
-			case !mine:
-				continue
-			case !meant:
-				return &change.Changed{Field: "together"}
+	err = c.Together(ctx, c.Act(ctx, by, "packed", args, class), &runs, id, true,
+		func(tx *store.Store, h handout.Handout, others []handout.Handout) error {
+			clear(runs)
+			args["title"] = h.Title
+			said := 0
+			for _, x := range append([]handout.Handout{h}, others...) {
+				part, meant := parts[x.ClassID]
+				mine, err := seam.Teaches(ctx, tx, by, x.ClassID)
+				switch {
+				case err != nil:
+					return err
+				case !mine:
+					continue
+				case !meant:
+					return &change.Changed{Field: "together"}
+				}
+				said++
+				run := store.NewID()
+				if err := c.packOne(ctx, tx, book, run, by, x, part); nothingToPack(err) {
+					continue
+				} else if err != nil {
+					return err
+				}
+				runs[x.ClassID] = run
 			}
-			said++
-			run := store.NewID()
-			if err := c.packOne(ctx, tx, book, run, by, x, part); nothingToPack(err) {
-				continue
-			} else if err != nil {
-				return err
+			if said < len(parts) {
+				return seam.ErrNotFound
 			}
-			runs[x.ClassID] = run
-		}
-		if said < len(parts) {
-			return seam.ErrNotFound
-		}
-		if len(runs) == 0 {
-			return change.Refuse("list", "nothing-to-pack")
-		}
-		return nil
-	})
+			if len(runs) == 0 {
+				return change.Refuse("list", "nothing-to-pack")
+			}
+			return nil
+		})
 	if err != nil {
 		return nil, seam.NotFound(err)
 	}

@@ -75,29 +75,31 @@ func (c *Packing) BinLeftover(ctx context.Context, by, class, id string, things,
 	if err := c.Observe(ctx, class, ""); err != nil {
 		return ledger.Run{}, err
 	}
-	return c.discard(ctx, by, class, "place-binned", map[string]any{"place": id, "things": things, "inside": inside}, func(_ *store.Store, s *picture.Picture, run *ledger.Run) ([]packing.Step, error) {
-		kept := s.Leftovers(c.School().Zone)
-		i := slices.IndexFunc(kept, func(k picture.Leftover) bool { return k.ID == id })
-		if i < 0 {
-			return nil, seam.ErrNotFound
-		}
-		if kept[i].Things != things || kept[i].Inside != inside {
-			return nil, &change.Changed{Field: "list"}
-		}
-		run.Title = kept[i].Name
-		var steps []packing.Step
-		for _, e := range s.Unplanned() {
-			if picture.PlaceID(e.Key) == id {
-				steps = append(steps, s.Discarding(e))
+	return c.discard(ctx, by, class, "place-binned", map[string]any{"place": id, "things": things, "inside": inside},
+		func(_ *store.Store, s *picture.Picture, run *ledger.Run) ([]packing.Step, error) {
+			kept := s.Leftovers(c.School().Zone)
+			i := slices.IndexFunc(kept, func(k picture.Leftover) bool { return k.ID == id })
+			if i < 0 {
+				return nil, seam.ErrNotFound
 			}
-		}
-		return steps, nil
-	})
+			if kept[i].Things != things || kept[i].Inside != inside {
+				return nil, &change.Changed{Field: "list"}
+			}
+			run.Title = kept[i].Name
+			var steps []packing.Step
+			for _, e := range s.Unplanned() {
+				if picture.PlaceID(e.Key) == id {
+					steps = append(steps, s.Discarding(e))
+				}
+			}
+			return steps, nil
+		})
 }
 
 // discard makes a run of what steps says, with the class held. Where there is nothing to do
 // that is refused, unless steps says that the change stands all the same: then there is no run.
-func (c *Packing) discard(ctx context.Context, by, class, verb string, what any, steps func(*store.Store, *picture.Picture, *ledger.Run) ([]packing.Step, error)) (ledger.Run, error) {
+func (c *Packing) discard(ctx context.Context, by, class, verb string, what any,
+	steps func(*store.Store, *picture.Picture, *ledger.Run) ([]packing.Step, error)) (ledger.Run, error) {
 	book, err := c.Book(ctx)
 	if err != nil {
 		return ledger.Run{}, err
@@ -161,38 +163,39 @@ func (c *Packing) TakeBack(ctx context.Context, by, class, run string, seen int)
 	if err := c.Observe(ctx, class, ""); err != nil {
 		return ledger.Run{}, err
 	}
-	return c.discard(ctx, by, class, "run-taken-back", map[string]any{"run": run, "things": seen}, func(tx *store.Store, s *picture.Picture, next *ledger.Run) ([]packing.Step, error) {
-		works, err := tx.Works(ctx, class)
-		if err != nil {
-			return nil, err
-		}
-		b := s.TakingBack(r, works)
-		switch {
-		case b.Held > 0:
-			return nil, change.Refuse("list", "begun-already", "count", strconv.Itoa(b.Held))
-		case len(b.Lines) != seen:
-			return nil, &change.Changed{Field: "list"}
-		}
-		next.Title, next.HandoutID = r.Title, r.HandoutID
-		var steps []packing.Step
-		gone := map[string]bool{}
-		seen := s.FilesIn()
-		for _, l := range b.Lines {
-			gone[l.Entry.Thing] = true
-			step := s.Discarding(s.Entries[l.Entry.Key])
-			if step.Change.Seen = seen[l.Entry.Thing]; step.Change.Seen == nil {
-				step.Change.Seen = map[string]int{}
+	return c.discard(ctx, by, class, "run-taken-back", map[string]any{"run": run, "things": seen},
+		func(tx *store.Store, s *picture.Picture, next *ledger.Run) ([]packing.Step, error) {
+			works, err := tx.Works(ctx, class)
+			if err != nil {
+				return nil, err
 			}
-			steps = append(steps, step)
-		}
-		if r.HandoutID == "" {
-			return steps, nil
-		}
-		for k, e := range s.Entries {
-			if k.What.Purpose == packing.Copy && k.What.ID == r.HandoutID && !gone[e.Thing] {
+			b := s.TakingBack(r, works)
+			switch {
+			case b.Held > 0:
+				return nil, change.Refuse("list", "begun-already", "count", strconv.Itoa(b.Held))
+			case len(b.Lines) != seen:
+				return nil, &change.Changed{Field: "list"}
+			}
+			next.Title, next.HandoutID = r.Title, r.HandoutID
+			var steps []packing.Step
+			gone := map[string]bool{}
+			seen := s.FilesIn()
+			for _, l := range b.Lines {
+				gone[l.Entry.Thing] = true
+				step := s.Discarding(s.Entries[l.Entry.Key])
+				if step.Change.Seen = seen[l.Entry.Thing]; step.Change.Seen == nil {
+					step.Change.Seen = map[string]int{}
+				}
+				steps = append(steps, step)
+			}
+			if r.HandoutID == "" {
 				return steps, nil
 			}
-		}
-		return steps, tx.MarkUnpacked(ctx, r.HandoutID)
-	})
+			for k, e := range s.Entries {
+				if k.What.Purpose == packing.Copy && k.What.ID == r.HandoutID && !gone[e.Thing] {
+					return steps, nil
+				}
+			}
+			return steps, tx.MarkUnpacked(ctx, r.HandoutID)
+		})
 }

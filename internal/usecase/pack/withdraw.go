@@ -33,36 +33,37 @@ func (c *Packing) Withdraw(ctx context.Context, by, class, handout string, begun
 	if err := c.Observe(ctx, class, handout); err != nil {
 		return ledger.Run{}, err
 	}
-	return c.discard(ctx, by, class, "handout-withdrawn", map[string]any{"handout": handout, "begun": begun}, func(tx *store.Store, s *picture.Picture, run *ledger.Run) ([]packing.Step, error) {
-		h, ok := s.Handout(handout)
-		if !ok {
-			return nil, seam.ErrNotFound
-		}
-		if !h.Packed() {
-			return nil, change.Refuse("handout", "not-packed")
-		}
-		works, err := tx.WorksFor(ctx, class, handout)
-		if err != nil {
-			return nil, err
-		}
-		given := s.CopiesOf(handout, works, picture.AnyCopy)
-		if given.Digest() != seen {
-			return nil, &change.Changed{Field: "list"}
-		}
-		run.Title, run.HandoutID = h.Title, h.ID
-		var steps []packing.Step
-		for _, g := range given {
-			if !g.Begun || begun {
-				step := s.Discarding(s.Entries[g.Entry.Key])
-				step.Change = &packing.Change{Seen: g.Seen()} // it stays the handout's
-				steps = append(steps, step)
+	return c.discard(ctx, by, class, "handout-withdrawn", map[string]any{"handout": handout, "begun": begun},
+		func(tx *store.Store, s *picture.Picture, run *ledger.Run) ([]packing.Step, error) {
+			h, ok := s.Handout(handout)
+			if !ok {
+				return nil, seam.ErrNotFound
 			}
-		}
-		if err := tx.MarkWithdrawn(ctx, handout, c.Now()); err != nil || len(steps) > 0 {
-			return steps, err
-		}
-		return nil, errNothing
-	})
+			if !h.Packed() {
+				return nil, change.Refuse("handout", "not-packed")
+			}
+			works, err := tx.WorksFor(ctx, class, handout)
+			if err != nil {
+				return nil, err
+			}
+			given := s.CopiesOf(handout, works, picture.AnyCopy)
+			if given.Digest() != seen {
+				return nil, &change.Changed{Field: "list"}
+			}
+			run.Title, run.HandoutID = h.Title, h.ID
+			var steps []packing.Step
+			for _, g := range given {
+				if !g.Begun || begun {
+					step := s.Discarding(s.Entries[g.Entry.Key])
+					step.Change = &packing.Change{Seen: g.Seen()} // it stays the handout's
+					steps = append(steps, step)
+				}
+			}
+			if err := tx.MarkWithdrawn(ctx, handout, c.Now()); err != nil || len(steps) > 0 {
+				return steps, err
+			}
+			return nil, errNothing
+		})
 }
 
 // GiveBack brings a withdrawn handout back, with everything of it that lies in the bin.
@@ -71,30 +72,31 @@ func (c *Packing) BringBack(ctx context.Context, by, class, handout string) erro
 	if err := c.Observe(ctx, class, handout); err != nil {
 		return err
 	}
-	_, err := c.discard(ctx, by, class, "handout-brought-back", map[string]any{"handout": handout}, func(tx *store.Store, s *picture.Picture, run *ledger.Run) ([]packing.Step, error) {
-		h, ok := s.Handout(handout)
-		if !ok {
-			return nil, seam.ErrNotFound
-		}
-		if h.WithdrawnAt.IsZero() {
-			return nil, change.Refuse("handout", "not-withdrawn")
-		}
-		run.Title, run.HandoutID = h.Title, h.ID
-		anew := s.BackAs(h)
-		var steps []packing.Step
-		for k, e := range s.Entries {
-			if k.What.Purpose == packing.Copy && k.What.ID == handout && s.State(e).Place == ledger.InBin { // or on its way there
-				step := s.Discarding(e)
-				step.Act, step.Change = packing.Restore, &packing.Change{Rename: anew[k]}
-				step.Wanted.Pointers = e.Folders()
-				steps = append(steps, step)
+	_, err := c.discard(ctx, by, class, "handout-brought-back", map[string]any{"handout": handout},
+		func(tx *store.Store, s *picture.Picture, run *ledger.Run) ([]packing.Step, error) {
+			h, ok := s.Handout(handout)
+			if !ok {
+				return nil, seam.ErrNotFound
 			}
-		}
-		slices.SortFunc(steps, func(a, b packing.Step) int { return cmp.Compare(a.Key.String(), b.Key.String()) })
-		if err := tx.MarkBroughtBack(ctx, handout); err != nil || len(steps) > 0 {
-			return steps, err
-		}
-		return nil, errNothing
-	})
+			if h.WithdrawnAt.IsZero() {
+				return nil, change.Refuse("handout", "not-withdrawn")
+			}
+			run.Title, run.HandoutID = h.Title, h.ID
+			anew := s.BackAs(h)
+			var steps []packing.Step
+			for k, e := range s.Entries {
+				if k.What.Purpose == packing.Copy && k.What.ID == handout && s.State(e).Place == ledger.InBin { // or on its way there
+					step := s.Discarding(e)
+					step.Act, step.Change = packing.Restore, &packing.Change{Rename: anew[k]}
+					step.Wanted.Pointers = e.Folders()
+					steps = append(steps, step)
+				}
+			}
+			slices.SortFunc(steps, func(a, b packing.Step) int { return cmp.Compare(a.Key.String(), b.Key.String()) })
+			if err := tx.MarkBroughtBack(ctx, handout); err != nil || len(steps) > 0 {
+				return steps, err
+			}
+			return nil, errNothing
+		})
 	return err
 }

@@ -90,7 +90,8 @@ func (c *People) BringBookList(ctx context.Context, by string, role accounts.Rol
 	for _, l := range look.Lines {
 		if l.Act == roster.BookEnter || l.Act == roster.BookChange || l.Act == roster.BookLeave && away {
 			id := cmp.Or(l.To.ID, store.NewID())
-			put, ids = append(put, accounts.Account{ID: id, Given: l.To.Given, Family: l.To.Family, Number: l.To.Number, Address: l.To.Address, Off: l.To.Off, Role: role}), append(ids, id)
+			put, ids = append(put, accounts.Account{ID: id, Given: l.To.Given, Family: l.To.Family, Number: l.To.Number,
+				Address: l.To.Address, Off: l.To.Off, Role: role}), append(ids, id)
 		}
 	}
 	if len(put) == 0 {

@@ -72,7 +72,8 @@ func (c *People) GiveCodes(ctx context.Context, by string, ids []string, ask Cod
 	var good *schoolbook.CodesGood
 	if errors.As(err, &good) {
 		first := found[good.Accounts[0]]
-		return nil, &change.Invalid{Field: "accounts", Code: "codes-good", Args: map[string]string{"count": strconv.Itoa(len(good.Accounts)), "name": first.Name(), "until": c.Moment(*first.CodeUntil)}}
+		return nil, &change.Invalid{Field: "accounts", Code: "codes-good",
+			Args: map[string]string{"count": strconv.Itoa(len(good.Accounts)), "name": first.Name(), "until": c.Moment(*first.CodeUntil)}}
 	}
 	if err != nil {
 		return nil, seam.BookError(err)
@@ -108,7 +109,8 @@ func (c *People) codesInLogs(ctx context.Context, by string, found map[string]ac
 		n := len(names[class])
 		act := c.Act(ctx, by, "codes-given-here", map[string]any{"things": n, "name": strings.Join(names[class][:min(n, 5)], ", ")}, class)
 		act.Key = ""
-		if err := c.Store.Change(ctx, act, nil, func(*store.Store) error { return nil }); seam.NotFound(err) != nil && seam.NotFound(err) != seam.ErrNotFound {
+		if err := c.Store.Change(ctx, act, nil, func(*store.Store) error { return nil }); seam.NotFound(err) != nil &&
+			seam.NotFound(err) != seam.ErrNotFound {
 			return err
 		}
 	}
@@ -157,7 +159,8 @@ func (c *People) ClassCodes(ctx context.Context, by, class string, rows []string
 			continue
 		}
 		ready := a.Ready || c.School().Service.Issuer != ""
-		picked := len(rows) == 0 && !ready && (a.CodeUntil == nil || a.CodeBy == by || ask.Replace || !a.CodeUntil.After(c.Now())) || slices.Contains(rows, st.ID)
+		picked := len(rows) == 0 && !ready &&
+			(a.CodeUntil == nil || a.CodeBy == by || ask.Replace || !a.CodeUntil.After(c.Now())) || slices.Contains(rows, st.ID)
 		switch {
 		case !picked:
 		case ready && !c.School().StaffReset:

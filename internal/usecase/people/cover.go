@@ -17,12 +17,15 @@ type Cover struct{ Find, Cover string }
 
 // coverWords are birds of the shore: nobody's name, easily told apart.
 var coverWords = []string{
-	"Avocet", "Bittern", "Curlew", "Dunlin", "Egret", "Fulmar", "Godwit", "Heron", "Ibis", "Jaeger", "Kittiwake", "Lapwing", "Merganser", "Noddy", "Osprey",
-	"Petrel", "Quail", "Razorbill", "Sanderling", "Turnstone", "Umbrette", "Verdin", "Whimbrel", "Yellowlegs", "Plover", "Puffin", "Skua", "Gannet", "Guillemot", "Shearwater", "Redshank", "Snipe",
+	"Avocet", "Bittern", "Curlew", "Dunlin", "Egret", "Fulmar", "Godwit", "Heron", "Ibis", "Jaeger", "Kittiwake",
+	"Lapwing", "Merganser", "Noddy", "Osprey",
+	"Petrel", "Quail", "Razorbill", "Sanderling", "Turnstone", "Umbrette", "Verdin", "Whimbrel", "Yellowlegs", "Plover",
+	"Puffin", "Skua", "Gannet", "Guillemot", "Shearwater", "Redshank", "Snipe",
 }
 
 // coverColours go before them, as a given name does.
-var coverColours = []string{"Amber", "Brindle", "Coral", "Dusky", "Ebony", "Fawn", "Golden", "Hazel", "Ivory", "Jade", "Khaki", "Lilac", "Mossy", "Navy", "Olive", "Pearl", "Russet", "Sandy", "Teal", "Umber"}
+var coverColours = []string{"Amber", "Brindle", "Coral", "Dusky", "Ebony", "Fawn", "Golden", "Hazel", "Ivory", "Jade",
+	"Khaki", "Lilac", "Mossy", "Navy", "Olive", "Pearl", "Russet", "Sandy", "Teal", "Umber"}
 
 // CoverNames lists, for every student of the account's classes, or of every class
 // for no account, what stands

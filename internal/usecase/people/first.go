@@ -54,7 +54,8 @@ func weak(password string, own ...string) error {
 // address, once and for an hour. Those before it open nothing any more.
 func (c *People) FirstKey(ctx context.Context, address string) (string, error) {
 	secret := rand.Text()
-	return secret, c.Store.InsertFirstKey(ctx, store.FirstKey{Digest: digestOf(secret), Address: strings.ToLower(strings.TrimSpace(address)), Until: c.Now().Add(firstFor)})
+	return secret, c.Store.InsertFirstKey(ctx,
+		store.FirstKey{Digest: digestOf(secret), Address: strings.ToLower(strings.TrimSpace(address)), Until: c.Now().Add(firstFor)})
 }
 
 func digestOf(secret string) []byte {
@@ -97,14 +98,16 @@ type First struct {
 // Begin begins a school, or mends its office account, where the secret opens it, which is
 // spent then. It returns the office's account.
 func (c *People) Begin(ctx context.Context, secret string, f First) (accounts.Account, error) {
-	a := accounts.Account{ID: store.NewID(), Given: naming.Tidy(f.Given), Family: naming.Tidy(f.Family), Address: strings.TrimSpace(f.Address), Role: accounts.Office}
+	a := accounts.Account{ID: store.NewID(), Given: naming.Tidy(f.Given), Family: naming.Tidy(f.Family),
+		Address: strings.TrimSpace(f.Address), Role: accounts.Office}
 	if err := a.Check(); err != nil {
 		return a, err
 	}
 	if err := weak(f.Password, a.Name(), a.Address); err != nil {
 		return a, err
 	}
-	err := c.Store.Change(ctx, store.Act{By: a.ID, What: "school-begun", At: c.Now(), Args: map[string]string{"address": a.Address}}, nil, func(tx *store.Store) error {
+	err := c.Store.Change(ctx, store.Act{By: a.ID, What: "school-begun", At: c.Now(),
+		Args: map[string]string{"address": a.Address}}, nil, func(tx *store.Store) error {
 		k, err := tx.FirstKey(ctx, digestOf(secret))
 		if err != nil || !c.Now().Before(k.Until) {
 			return seam.ErrNotFound

@@ -71,12 +71,14 @@ func (c *Practice) Make(ctx context.Context, by string) (classes.Class, error) {
 	var students []record.Record
 	for i, n := range practiceNames {
 		a := accounts.Account{
-			ID: seam.PracticePrefix + mark + fmt.Sprintf("-%02d", i+1), Given: n[0], Family: n[1], Number: strings.ToUpper(mark) + fmt.Sprintf("%02d", i+1), Role: accounts.Student,
+			ID: seam.PracticePrefix + mark + fmt.Sprintf("-%02d", i+1), Given: n[0], Family: n[1],
+			Number: strings.ToUpper(mark) + fmt.Sprintf("%02d", i+1), Role: accounts.Student,
 			Address: strings.ToLower(n[0]+"."+n[1]) + "." + mark + "@practice." + cmp.Or(c.School().Domain, "school.example"),
 		}
 		all = append(all, a)
 		students = append(students, record.Record{
-			Given: n[0], Family: n[1], Address: a.Address, Number: a.Number, Period: string('1' + rune(i%2)), Level: string('A' + rune(i%3)), Team: string('A' + rune(i%4)), Extra: map[string]string{},
+			Given: n[0], Family: n[1], Address: a.Address, Number: a.Number, Period: string('1' + rune(i%2)),
+			Level: string('A' + rune(i%3)), Team: string('A' + rune(i%4)), Extra: map[string]string{},
 		})
 	}
 	if err := c.accounts.Enrol(ctx, all); err != nil {

@@ -153,7 +153,8 @@ func (c *Registers) ExportLedger(ctx context.Context, class, find, base string) 
 		for _, g := range l.Grants {
 			given = append(given, c.Moment(g.At)+" "+g.Name+" "+g.Level.String())
 		}
-		out = append(out, []string{l.Name, string(l.Key.What.Purpose), l.Student, base + "/go/" + l.Link, l.Thing, c.Moment(l.MadeAt), c.Moment(l.SharedAt), c.Moment(l.EndedAt), l.RunID, short(strings.Join(given, "; "))})
+		out = append(out, []string{l.Name, string(l.Key.What.Purpose), l.Student, base + "/go/" + l.Link, l.Thing,
+			c.Moment(l.MadeAt), c.Moment(l.SharedAt), c.Moment(l.EndedAt), l.RunID, short(strings.Join(given, "; "))})
 	}
 	return out, err
 }

@@ -19,9 +19,10 @@ func (c *Rooms) SetCue(ctx context.Context, by, class, row string, cue room.Cue)
 	if !cue.Known() {
 		return change.Refuse("cue", "not-one-of")
 	}
-	return seam.NotFound(c.Store.Change(ctx, c.Act(ctx, by, "cue-set", map[string]string{"row": row}, class), nil, func(tx *store.Store) error {
-		return tx.SetCue(ctx, class, row, cue)
-	}))
+	return seam.NotFound(c.Store.Change(ctx, c.Act(ctx, by, "cue-set", map[string]string{"row": row}, class), nil,
+		func(tx *store.Store) error {
+			return tx.SetCue(ctx, class, row, cue)
+		}))
 }
 
 // DealCues gives every student of a class who has none a cue of their own.

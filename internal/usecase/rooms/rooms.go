@@ -34,12 +34,15 @@ func (c *Rooms) ChangeRoom(ctx context.Context, by, class string, ch room.Change
 			return err
 		}
 	}
-	return c.planned(ctx, by, class, "room-changed", ch, func(_ picture.Class, plan room.Plan) (room.Plan, error) { return ch.Of(plan, store.NewID) })
+	return c.planned(ctx, by, class, "room-changed", ch, func(_ picture.Class, plan room.Plan) (room.Plan, error) {
+		return ch.Of(plan, store.NewID)
+	})
 }
 
 // planned gives a class the plan that edit makes of the one it has now. What is
 // wrong with it is refused, unless that was wrong before.
-func (c *Rooms) planned(ctx context.Context, by, class, verb string, what any, edit func(picture.Class, room.Plan) (room.Plan, error)) error {
+func (c *Rooms) planned(ctx context.Context, by, class, verb string, what any,
+	edit func(picture.Class, room.Plan) (room.Plan, error)) error {
 	book, err := c.Book(ctx)
 	if err != nil {
 		return err
@@ -138,7 +141,8 @@ func (c *Rooms) passOn(ctx context.Context, tx *store.Store, book *seam.Known, c
 	if school { // the teacher reaches everything as before
 		step.Wanted.Rule.Grants[cl.Staff[0].Account] = access.Edit
 	}
-	run := ledger.Run{ID: store.NewID(), ClassID: cl.ID, State: ledger.RunPacking, StartedBy: by, StartedAt: c.Now(), Title: s.State(folder).Name}
+	run := ledger.Run{ID: store.NewID(), ClassID: cl.ID, State: ledger.RunPacking, StartedBy: by, StartedAt: c.Now(),
+		Title: s.State(folder).Name}
 	return c.packer.Enqueue(ctx, tx, run, []packing.Step{step})
 }
 
@@ -190,23 +194,24 @@ func (c *Rooms) RoomFile(ctx context.Context, class string) ([]byte, error) {
 // columns the class hasn't, by their label; those it says nothing of are asked
 // about, and nothing is changed.
 func (c *Rooms) ReadRoomFile(ctx context.Context, by, class string, file []byte, columns map[string]record.Field) error {
-	return c.planned(ctx, by, class, "room-read", map[string]any{"columns": columns}, func(cl picture.Class, plan room.Plan) (room.Plan, error) {
-		r := planfile.Reader{Known: cl.Vocabulary(), Columns: columns}
-		read, err := r.ReadRoom(file)
-		if err != nil {
-			return plan, planfile.Refused("file", err)
-		}
-		if len(r.Unknown) > 0 {
-			return plan, planfile.AskFor(r.Unknown)
-		}
-		if problems := read.Check(c.RoomNames(), cl.Vocabulary()); len(problems) > 0 {
-			return plan, &change.Invalid{Field: "file", Code: problems[0].Code, Args: problems[0].Args}
-		}
-		for i := range read.Pockets {
-			read.Pockets[i].Name = naming.Folder(read.Pockets[i].Name)
-		}
-		return planfile.Adopt(read, plan, store.NewID), nil
-	})
+	return c.planned(ctx, by, class, "room-read", map[string]any{"columns": columns},
+		func(cl picture.Class, plan room.Plan) (room.Plan, error) {
+			r := planfile.Reader{Known: cl.Vocabulary(), Columns: columns}
+			read, err := r.ReadRoom(file)
+			if err != nil {
+				return plan, planfile.Refused("file", err)
+			}
+			if len(r.Unknown) > 0 {
+				return plan, planfile.AskFor(r.Unknown)
+			}
+			if problems := read.Check(c.RoomNames(), cl.Vocabulary()); len(problems) > 0 {
+				return plan, &change.Invalid{Field: "file", Code: problems[0].Code, Args: problems[0].Args}
+			}
+			for i := range read.Pockets {
+				read.Pockets[i].Name = naming.Folder(read.Pockets[i].Name)
+			}
+			return planfile.Adopt(read, plan, store.NewID), nil
+		})
 }
 
 // PlaceNames are the names of the usual places, in the school's words.

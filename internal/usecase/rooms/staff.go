@@ -93,7 +93,8 @@ func (c *Rooms) followStaff(ctx context.Context, tx *store.Store, book *seam.Kno
 		if slices.Contains(under, line.Wanted.Key) {
 			continue
 		}
-		takes := line.Section == packing.ToChange && (line.Step.Act == packing.Take || line.Step.Act == packing.Lower) && line.Step.Account == account
+		takes := line.Section == packing.ToChange && (line.Step.Act == packing.Take || line.Step.Act == packing.Lower) &&
+			line.Step.Account == account
 		if gives || takes {
 			steps = append(steps, packing.Step{StepKey: line.Step, Wanted: line.Wanted, Change: line.Change, State: packing.Waiting})
 		}
@@ -146,7 +147,8 @@ func (c *Rooms) ChangeOwner(ctx context.Context, by, class, to, was string) erro
 				return err
 			}
 		}
-		for _, m := range []classes.Member{{ClassID: class, Account: before, Role: classes.Teacher}, {ClassID: class, Account: to, Role: classes.Owner}} {
+		for _, m := range []classes.Member{{ClassID: class, Account: before, Role: classes.Teacher},
+			{ClassID: class, Account: to, Role: classes.Owner}} {
 			if err := tx.AddStaff(ctx, m); err != nil { // one owner at a time
 				return err
 			}
@@ -157,7 +159,8 @@ func (c *Rooms) ChangeOwner(ctx context.Context, by, class, to, was string) erro
 		step := s.Discarding(folder)
 		step.Act, step.Change = packing.HandOver, &packing.Change{To: to}
 		step.Wanted.Rule.Grants[before] = access.Edit // they reach everything as before
-		run := ledger.Run{ID: store.NewID(), ClassID: class, State: ledger.RunPacking, StartedBy: by, StartedAt: c.Now(), Title: s.State(folder).Name}
+		run := ledger.Run{ID: store.NewID(), ClassID: class, State: ledger.RunPacking, StartedBy: by, StartedAt: c.Now(),
+			Title: s.State(folder).Name}
 		return c.packer.Enqueue(ctx, tx, run, []packing.Step{step})
 	}))
 }

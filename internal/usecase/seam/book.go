@@ -61,7 +61,8 @@ func (c *House) Book(ctx context.Context) (*Known, error) {
 	if err != nil {
 		return nil, err
 	}
-	b := &knownBook{Revision: revision, school: c.School().Name, All: all, byAddress: make(map[string]int, len(all)), byID: make(map[string]int, len(all))}
+	b := &knownBook{Revision: revision, school: c.School().Name, All: all, byAddress: make(map[string]int, len(all)),
+		byID: make(map[string]int, len(all))}
 	b.names = sync.OnceValue(func() map[string]bool { return oddNames(all) })
 	for i, a := range all {
 		b.byAddress[strings.ToLower(a.Address)], b.byID[a.ID] = i, i
@@ -162,7 +163,8 @@ func (b *Known) Rule() roster.AddressRule {
 	var students []roster.Student
 	for _, a := range b.All {
 		if a.Role == accounts.Student {
-			students = append(students, roster.Student{Record: record.Record{Given: a.Given, Family: a.Family, Number: a.Number, Address: a.Address}})
+			students = append(students, roster.Student{Record: record.Record{Given: a.Given, Family: a.Family,
+				Number: a.Number, Address: a.Address}})
 		}
 	}
 	rule, _ := roster.GuessRule(students)

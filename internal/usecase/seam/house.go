@@ -30,8 +30,10 @@ type House struct {
 }
 
 // NewHouse builds one of what it stands on.
-func NewHouse(charter *Charter, st *store.Store, book schoolbook.Book, now clock.Clock, folders room.Names, courier Courier, observer Observer, log *slog.Logger) *House {
-	return &House{Charter: charter, Store: st, SchoolBook: book, Now: now, Folders: folders, Courier: courier, Observer: observer, Log: log, readings: newReadings()}
+func NewHouse(charter *Charter, st *store.Store, book schoolbook.Book, now clock.Clock, folders room.Names,
+	courier Courier, observer Observer, log *slog.Logger) *House {
+	return &House{Charter: charter, Store: st, SchoolBook: book, Now: now, Folders: folders, Courier: courier,
+		Observer: observer, Log: log, readings: newReadings()}
 }
 
 // Today is this day at the school, as in ISO 8601.

@@ -74,13 +74,15 @@ func (c *House) PictureFor(ctx context.Context, st *store.Store, book *Known, cl
 }
 
 // pictureOf is a class with what was made in it.
-func (c *House) pictureOf(ctx context.Context, st *store.Store, cl picture.Class, m *picture.Made, coming []ledger.Coming) (*picture.Picture, error) {
+func (c *House) pictureOf(ctx context.Context, st *store.Store, cl picture.Class, m *picture.Made,
+	coming []ledger.Coming) (*picture.Picture, error) {
 	sets, err := st.TeamSets(ctx, cl.ID)
 	if err != nil {
 		return nil, err
 	}
 	cl.Plan.Day = cmp.Or(cl.Plan.Day, c.Today())
-	s := &picture.Picture{Today: c.Today(), Language: c.School().Language, Class: cl, Made: m, Coming: coming, Room: cl.ForRoom(c.RoomNames(), sets, m.Satchels), Templates: map[string]handout.Template{}, Known: cl.Vocabulary()}
+	s := &picture.Picture{Today: c.Today(), Language: c.School().Language, Class: cl, Made: m, Coming: coming,
+		Room: cl.ForRoom(c.RoomNames(), sets, m.Satchels), Templates: map[string]handout.Template{}, Known: cl.Vocabulary()}
 	s.Room.Satchels = s.Plan.SatchelNames(s.Room)
 	if s.Handouts, err = st.Handouts(ctx, cl.ID); err != nil {
 		return nil, err

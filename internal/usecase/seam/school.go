@@ -84,7 +84,9 @@ func (c *Charter) Read(ctx context.Context) error {
 func (c *Charter) Over(said school.Settings) School {
 	s := School{
 		Name: cmp.Or(c.fixed.Name, said.Name), Domain: cmp.Or(c.fixed.Domain, said.Domain), Zone: c.fixed.Zone,
-		Language: cmp.Or(c.fixed.Language, said.Language, "en"), Quota: cmp.Or(c.fixed.Quota, said.SatchelMB*1_000_000), Disk: c.fixed.Disk, Words: map[string]string{}, OfficeCodes: said.OfficeCodes, StaffReset: said.StaffReset, OutsideMail: said.OutsideMail, ListAccounts: said.ListAccounts,
+		Language: cmp.Or(c.fixed.Language, said.Language, "en"), Quota: cmp.Or(c.fixed.Quota, said.SatchelMB*1_000_000),
+		Disk: c.fixed.Disk, Words: map[string]string{}, OfficeCodes: said.OfficeCodes, StaffReset: said.StaffReset,
+		OutsideMail: said.OutsideMail, ListAccounts: said.ListAccounts,
 		Site: cmp.Or(c.fixed.Site, said.Site, c.here), SiteSaid: cmp.Or(c.fixed.Site, said.Site) != "", Post: said.Post, Service: said.Service,
 	}
 	if s.Zone == nil {
@@ -101,7 +103,9 @@ func (c *Charter) Over(said school.Settings) School {
 
 // Settings are the school as if all of it had been said.
 func (s School) Settings() school.Settings {
-	return school.Settings{Name: s.Name, Domain: s.Domain, Zone: s.Zone.String(), Language: s.Language, SatchelMB: s.Quota / 1_000_000, OfficeCodes: s.OfficeCodes, StaffReset: s.StaffReset, OutsideMail: s.OutsideMail, ListAccounts: s.ListAccounts, Words: s.Words, Site: s.Site, Post: s.Post, Service: s.Service}
+	return school.Settings{Name: s.Name, Domain: s.Domain, Zone: s.Zone.String(), Language: s.Language,
+		SatchelMB: s.Quota / 1_000_000, OfficeCodes: s.OfficeCodes, StaffReset: s.StaffReset, OutsideMail: s.OutsideMail,
+		ListAccounts: s.ListAccounts, Words: s.Words, Site: s.Site, Post: s.Post, Service: s.Service}
 }
 
 // Fixed are the names of what can't be said otherwise: name, domain, zone, language,
@@ -111,7 +115,8 @@ func (c *Charter) Fixed() []string {
 	for _, x := range []struct {
 		name string
 		is   bool
-	}{{"name", c.fixed.Name != ""}, {"domain", c.fixed.Domain != ""}, {"zone", c.fixed.Zone != nil}, {"language", c.fixed.Language != ""}, {"satchelMB", c.fixed.Quota > 0}, {"site", c.fixed.Site != ""}, {"words", len(c.fixed.Words) > 0}} {
+	}{{"name", c.fixed.Name != ""}, {"domain", c.fixed.Domain != ""}, {"zone", c.fixed.Zone != nil},
+		{"language", c.fixed.Language != ""}, {"satchelMB", c.fixed.Quota > 0}, {"site", c.fixed.Site != ""}, {"words", len(c.fixed.Words) > 0}} {
 		if x.is {
 			out = append(out, x.name)
 		}

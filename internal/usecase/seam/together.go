@@ -15,7 +15,8 @@ var errMore = errors.New("usecase: more classes are concerned")
 
 // Together changes a handout of the act's class with those it is one with: do is run while
 // all their classes are held. Where others aren't concerned they are left alone.
-func (c *House) Together(ctx context.Context, act store.Act, result any, id string, concerned bool, do func(tx *store.Store, h handout.Handout, others []handout.Handout) error) error {
+func (c *House) Together(ctx context.Context, act store.Act, result any, id string, concerned bool,
+	do func(tx *store.Store, h handout.Handout, others []handout.Handout) error) error {
 	class := act.Classes[0]
 	for range 5 {
 		var partners []handout.Partner

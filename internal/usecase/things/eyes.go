@@ -11,7 +11,8 @@ import (
 
 // LookAtAs returns a thing of a class, and what lies in it, as a student of the class reaches
 // them; by must reach the thing, too.
-func (c *Things) LookAtAs(ctx context.Context, by, class, row, thing string) (name string, t cupboard.Thing, folder bool, inside []cupboard.Thing, err error) {
+func (c *Things) LookAtAs(ctx context.Context, by, class, row, thing string) (name string, t cupboard.Thing,
+	folder bool, inside []cupboard.Thing, err error) {
 	st, _, err := c.StudentOf(ctx, class, row)
 	if err != nil {
 		return "", t, false, nil, err

@@ -147,7 +147,8 @@ func (w *weighing) add(name string, bytes int64) {
 
 // roomFor lets no more of a content through than there is room for around a thing,
 // beside what comes in there at the same time. done is told whether it was kept.
-func (c *Things) roomFor(ctx context.Context, account string, t cupboard.Thing, content io.Reader) (room io.Reader, done func(error), err error) {
+func (c *Things) roomFor(ctx context.Context, account string, t cupboard.Thing, content io.Reader) (room io.Reader,
+	done func(error), err error) {
 	bounds, err := c.bounds(ctx, account, t)
 	if err != nil {
 		return nil, nil, err

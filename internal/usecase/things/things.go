@@ -237,7 +237,8 @@ func (c *Things) Write(ctx context.Context, account, key, id string, base int, c
 }
 
 // WriteTo is Write of a file that was looked at.
-func (c *Things) WriteTo(ctx context.Context, account, key string, t cupboard.Thing, base int, content io.Reader) (cupboard.Version, error) {
+func (c *Things) WriteTo(ctx context.Context, account, key string, t cupboard.Thing, base int,
+	content io.Reader) (cupboard.Version, error) {
 	sum := sha256.New()
 	text := io.TeeReader(content, sum)
 	room, done, err := c.roomFor(ctx, account, t, text)

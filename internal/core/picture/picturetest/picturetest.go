@@ -25,11 +25,14 @@ const Owner = "oduya"
 // Class is a class with the usual room of a teacher, an assistant and n students, with rows r0,
 // r1 … and accounts s0, s1 …
 func Class(n int) picture.Class {
-	c := picture.Class{Teacher: "Oduya, Tamsin", Class: classes.Class{ID: "c", Code: "7B", Name: "Tide Watch", Period: "2026", Plan: room.Usual()}}
+	c := picture.Class{Teacher: "Oduya, Tamsin",
+		Class: classes.Class{ID: "c", Code: "7B", Name: "Tide Watch", Period: "2026", Plan: room.Usual()}}
 	c.Staff = []classes.Member{{ClassID: "c", Account: Owner, Role: classes.Owner}, {ClassID: "c", Account: "ash", Role: classes.Assistant}}
 	for i := range n {
 		of := record.Record{Number: fmt.Sprint(70000 + i), Family: fmt.Sprint("Family", i), Given: fmt.Sprint("Given", i)}
-		c.Students = append(c.Students, picture.Student{Row: classes.Row{ClassID: "c", Added: i, ClassRow: roster.ClassRow{ID: fmt.Sprint("r", i), Record: of, Account: fmt.Sprint("s", i)}}})
+		c.Students = append(c.Students,
+			picture.Student{Row: classes.Row{ClassID: "c", Added: i,
+				ClassRow: roster.ClassRow{ID: fmt.Sprint("r", i), Record: of, Account: fmt.Sprint("s", i)}}})
 	}
 	return c
 }
@@ -53,7 +56,8 @@ func With(c picture.Class, made *picture.Made, handouts ...handout.Handout) *pic
 		made.Seen, made.Ended, made.Stuck = map[string]ledger.Seen{}, map[packing.Key]int{}, map[packing.Key]ledger.Step{}
 	}
 	p := &picture.Picture{
-		Class: c, Made: made, Room: c.ForRoom(room.English, nil, made.Satchels), Handouts: handouts, Known: c.Vocabulary(), Today: "2026-11-30", Language: "en",
+		Class: c, Made: made, Room: c.ForRoom(room.English, nil, made.Satchels), Handouts: handouts, Known: c.Vocabulary(),
+		Today: "2026-11-30", Language: "en",
 		Templates: map[string]handout.Template{"t": {ID: "t", Account: Owner, Name: "Log.md", Thing: "t", MediaType: "text/markdown"}},
 		Decisions: map[string]classes.Decision{}, LetIn: map[string]map[string][]string{},
 	}
@@ -75,7 +79,8 @@ func Pack(p *picture.Picture) *picture.Picture {
 			continue
 		}
 		e := ledger.Entry{
-			ID: "e" + k.String(), Key: k, Generation: 1, Thing: k.String(), Link: "link-" + k.String(), Name: w.Name, Spot: w.Spot(), Granted: maps.Clone(w.Rule.Grants),
+			ID: "e" + k.String(), Key: k, Generation: 1, Thing: k.String(), Link: "link-" + k.String(), Name: w.Name,
+			Spot: w.Spot(), Granted: maps.Clone(w.Rule.Grants),
 			Pointers: map[string]string{}, RunID: "run", Given: 1, MadeAt: Noon, SharedAt: Noon,
 		}
 		if w.Parent != (packing.Key{}) {
