@@ -16,8 +16,8 @@ demo-reset: bin/jollysatchel
 	./bin/jollysatchel demo-reset
 
 ## test: install what is missing, check everything, run every test
-test: packages-test build check
-	go run ./internal/pgserver/withpg go test -timeout 25m ./...
+test: packages-test build
+	scripts/test
 
 ## test-moments: the tests as if begun on other days and hours, on a machine in another zone
 test-moments: packages-test build
@@ -47,7 +47,7 @@ screenshots: packages-test build
 ## soak: honest people at work beside an attacker, three minutes (SOAK=10m at most), on loopback
 soak: packages-run build
 	go run ./internal/pgserver/withpg go test -tags soak -count 1 -timeout 20m -v -run "TestSoak|TestFifty" ./soak
-	FULL=1 go run ./internal/pgserver/withpg go test -count 1 -timeout 20m -run TestCostOfReading ./internal/tables
+	FULL=1 go run ./internal/pgserver/withpg go test -count 1 -timeout 20m -run 'TestCostOfReading|TestOddRequests' ./internal/tables ./internal/web
 
 ## soak-packing: packing at full strength: 50 kills, the worst weather, two programs, 60 random
 ## histories, acts that meet a hundred times each, 1,000 schedules

@@ -134,16 +134,14 @@ func TestFirstStartToFirstClass(t *testing.T) {
 // staff they see nothing, also on the page that is open. The office makes another the owner.
 func TestStaffOfAClass(t *testing.T) {
 	s := start(t)
-	p := s.visit(t, "").be("staff-oduya")
-	p.enterClass("Boat Workshop 8A")
+	p := s.visit(t, "").at("staff-oduya", "Boat Workshop 8A")
 	p.click(`[data-act="staff"]`)
 	p.fill(`[data-form="staff"] input`, "amar ri")
 	p.see(`[data-offered="rita.amaral@kestrelquay.example"]`, "Rita Amaral")
 	p.click(`[data-act="add-assistant"]`)
 	p.see(`[data-staff="Rita Amaral"]`, "assistant")
 	p.gone(`[data-run-state="packing"]`)
-	rita := s.visit(t, "404").be("staff-amaral")
-	rita.enterClass("Boat Workshop 8A")
+	rita := s.visit(t, "404").at("staff-amaral", "Boat Workshop 8A")
 	rita.see(`tr[data-student="Amara Abiodun"]`, "Abiodun")
 	rita.clickOn("header nav a", "Handouts")
 	rita.clickOn(`[data-handout="Knot card"]`, "begun")

@@ -33,8 +33,7 @@ func (p *person) setTime(selector, value string) {
 // The four ways are one sentence: each copy, by level, per team, one for all.
 func TestWaysOfHandingOut(t *testing.T) {
 	s := start(t)
-	p := s.visit(t, "").be("staff-oduya")
-	p.enterClass("Tide Watch 7B")
+	p := s.visit(t, "").at("staff-oduya", "Tide Watch 7B")
 	p.click(`[data-act="new-handout"]`)
 	p.write("Coast", "# Coast\n\nDraw the coast.\n")
 	p.write("Open sea", "# Open sea\n\nDraw the open sea.\n")
@@ -95,8 +94,7 @@ func TestGoesOutByItself(t *testing.T) {
 		ahead += time.Hour
 	}
 	s := startWith(t, []string{clock.Ahead + "=" + time.Until(clock.System().Add(ahead)).String()})
-	p := s.visit(t, `^409 |Failed to load|ERR_|^422 `).be("staff-oduya")
-	p.enterClass("Boat Workshop 8A")
+	p := s.visit(t, `^409 |Failed to load|ERR_|^422 `).at("staff-oduya", "Boat Workshop 8A")
 	p.click(`[data-act="new-handout"]`)
 	p.write("Bell signals", "# Bell signals\n\nWhat do two strokes mean?\n")
 	p.click(`[data-part="send"]`)
@@ -123,8 +121,7 @@ func TestGoesOutByItself(t *testing.T) {
 // begun ones only when ticked.
 func TestMendedAfterItWentOut(t *testing.T) {
 	s := start(t)
-	p := s.visit(t, "").be("staff-oduya")
-	p.enterClass("Tide Watch 7B")
+	p := s.visit(t, "").at("staff-oduya", "Tide Watch 7B")
 	p.clickOn("header nav a", "Handouts")
 	p.clickOn(`[data-handout="Rock-pool field log"]`, "begun")
 	p.see(".say h2", "Rock-pool field log")
@@ -150,8 +147,7 @@ func TestMendedAfterItWentOut(t *testing.T) {
 // An earlier handout is used again in another class, and what doesn't fit there is said.
 func TestUsedAgain(t *testing.T) {
 	s := start(t)
-	p := s.visit(t, "").be("staff-oduya")
-	p.enterClass("Tide Watch 7B")
+	p := s.visit(t, "").at("staff-oduya", "Tide Watch 7B")
 	p.clickOn("header nav a", "Handouts")
 	p.clickOn(`[data-handout="Rock-pool field log"]`, "begun")
 	p.click(`[data-act="use-again"]`)
@@ -167,8 +163,7 @@ func TestUsedAgain(t *testing.T) {
 // A handout is withdrawn, counted first, and brought back whole.
 func TestWithdrawn(t *testing.T) {
 	s := start(t)
-	p := s.visit(t, "").be("staff-oduya")
-	p.enterClass("Tide Watch 7B")
+	p := s.visit(t, "").at("staff-oduya", "Tide Watch 7B")
 	p.clickOn("header nav a", "Handouts")
 	p.clickOn(`[data-handout="Rock-pool field log"]`, "begun")
 	p.click(`[data-act="look-withdraw"]`)
@@ -193,8 +188,7 @@ func TestWithdrawn(t *testing.T) {
 // Templates are renamed and taken off the list where they are chosen.
 func TestTemplates(t *testing.T) {
 	s := start(t)
-	p := s.visit(t, "").be("staff-oduya")
-	p.enterClass("Boat Workshop 8A")
+	p := s.visit(t, "").at("staff-oduya", "Boat Workshop 8A")
 	p.click(`[data-act="new-handout"]`)
 	p.click(`[data-part="template"]`)
 	p.see("[data-template]", "Chart-reading sheet")
@@ -215,8 +209,7 @@ func TestTemplates(t *testing.T) {
 // A document that asks for columns is filled in for each student; how, is seen before.
 func TestFilledIn(t *testing.T) {
 	s := start(t)
-	p := s.visit(t, "").be("staff-oduya")
-	p.enterClass("Tide Watch 7B")
+	p := s.visit(t, "").at("staff-oduya", "Tide Watch 7B")
 	p.click(`[data-act="new-handout"]`)
 	p.write("Log book", "# Log book of [Given name] [Family name]\n\n[Boat group] and [Boot group]\n")
 	p.clickOn(`[data-part="document"]`, "Log book")
@@ -241,8 +234,7 @@ func TestFilledIn(t *testing.T) {
 // words alone, for the class or for one student.
 func TestWordsAndNotices(t *testing.T) {
 	s := start(t)
-	p := s.visit(t, "^422 ").be("staff-oduya")
-	p.enterClass("Tide Watch 7B")
+	p := s.visit(t, "^422 ").at("staff-oduya", "Tide Watch 7B")
 	p.click(`[data-act="new-handout"]`)
 	p.choose(`[data-part="way"]`, "a notice")
 	p.see(`[data-form="notice"]`, "28 students will read it")
@@ -289,8 +281,7 @@ func TestWordsAndNotices(t *testing.T) {
 // in the list, the Register and on the students' pages.
 func TestHeadingsByKeyboard(t *testing.T) {
 	s := start(t)
-	p := s.visit(t, "").be("staff-oduya")
-	p.enterClass("Tide Watch 7B")
+	p := s.visit(t, "").at("staff-oduya", "Tide Watch 7B")
 	p.clickOn("header nav a", "Handouts")
 	p.see("[data-handout]", "Knot card")
 	p.click(`[data-act="new-heading"]`)
@@ -328,8 +319,7 @@ func TestHeadingsByKeyboard(t *testing.T) {
 // Students read each other's copies where their teacher says so, and nothing beside them.
 func TestClassmatesRead(t *testing.T) {
 	s := start(t)
-	p := s.visit(t, "").be("staff-oduya")
-	p.enterClass("Boat Workshop 8A")
+	p := s.visit(t, "").at("staff-oduya", "Boat Workshop 8A")
 	p.click(`[data-act="new-handout"]`)
 	p.write("Bell signals", "# Bell signals\n\nWhat do two strokes mean?\n")
 	p.see(`[data-part="classmates"]`, "see nothing of it")
@@ -353,8 +343,7 @@ func TestClassmatesRead(t *testing.T) {
 // out, their links are copied, and a notice is for them alone.
 func TestChosenInTheRegister(t *testing.T) {
 	s := start(t)
-	p := s.visit(t, "").be("staff-oduya")
-	p.enterClass("Tide Watch 7B")
+	p := s.visit(t, "").at("staff-oduya", "Tide Watch 7B")
 	p.click(`[data-act="choose"]`)
 	p.see("aside.panel", "Tick the students")
 	p.click(`[data-choose="Tolu Adeyemi"]`)
@@ -363,8 +352,7 @@ func TestChosenInTheRegister(t *testing.T) {
 	p.choose(`[data-form="chosen-acts"] select`, "Rock-pool field log")
 	p.click(`[data-act="sit-out"]`)
 	p.see(".ant-notification", "2 students sit out")
-	q := s.visit(t, "").be("staff-lindqvist")
-	q.enterClass("Tide Watch 7B")
+	q := s.visit(t, "").at("staff-lindqvist", "Tide Watch 7B")
 	q.clickOn("header nav a", "Handouts")
 	q.clickOn(`[data-handout="Rock-pool field log"]`, "begun")
 	q.see(".say", "2 get none")
@@ -402,8 +390,7 @@ func TestThreeFilesAtOnce(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	p := s.visit(t, "").be("staff-oduya")
-	p.enterClass("Boat Workshop 8A")
+	p := s.visit(t, "").at("staff-oduya", "Boat Workshop 8A")
 	p.click(`[data-act="new-handout"]`)
 	p.click(`[data-part="template"]`)
 	p.must(p.el(`.pop input[type=file]`).SetFiles(files), "files")
@@ -418,8 +405,7 @@ func TestThreeFilesAtOnce(t *testing.T) {
 // let in and out, and packing them does it.
 func TestTeamMemberChanges(t *testing.T) {
 	s := start(t)
-	p := s.visit(t, "").be("staff-oduya")
-	p.enterClass("Tide Watch 7B")
+	p := s.visit(t, "").at("staff-oduya", "Tide Watch 7B")
 	p.click(`header nav a[href$="/roster"]`)
 	cell := `tr[data-student="Nokuthula Dube"] [data-field="extra:Boat group"]`
 	was := p.el(cell).MustText()

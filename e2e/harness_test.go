@@ -271,9 +271,40 @@ func (p *person) open(path string) *person {
 	return p
 }
 
-// be is one of the demo's people, on Today. The program's answer to the chooser is kept as
-// the browser keeps it; pressing the chooser itself is TestSignIn's.
+// be is one of the demo's people, on Today.
 func (p *person) be(account string) *person {
+	p.t.Helper()
+	p.comeAs(account)
+	p.open("/").see("h1", "Good")
+	return p
+}
+
+// at is one of the demo's people before a class's Register; the way there is TestMainJob's.
+func (p *person) at(account, class string) *person {
+	p.t.Helper()
+	req, err := http.NewRequest(http.MethodGet, p.s.url+"/api/classes", nil)
+	p.must(err, "classes of "+account)
+	for _, c := range p.comeAs(account) {
+		req.AddCookie(c)
+	}
+	res, err := http.DefaultClient.Do(req)
+	p.must(err, "classes of "+account)
+	defer res.Body.Close()
+	var all []struct{ ID, Name string }
+	p.must(json.NewDecoder(res.Body).Decode(&all), "classes of "+account)
+	for _, c := range all {
+		if c.Name == class {
+			p.open("/classes/"+c.ID).see("#page-title", class)
+			return p
+		}
+	}
+	p.t.Fatalf("%s has no class %s", account, class)
+	return nil
+}
+
+// comeAs has the program's answer to the chooser of people kept as the browser keeps it; pressing
+// the chooser itself is TestSignIn's.
+func (p *person) comeAs(account string) []*http.Cookie {
 	p.t.Helper()
 	body, err := json.Marshal(map[string]string{"account": account})
 	p.must(err, "be "+account)
@@ -286,8 +317,7 @@ func (p *person) be(account string) *person {
 	for _, c := range res.Cookies() {
 		p.must(p.page.SetCookies([]*proto.NetworkCookieParam{{Name: c.Name, Value: c.Value, URL: p.s.url, HTTPOnly: c.HttpOnly}}), "be "+account)
 	}
-	p.open("/").see("h1", "Good")
-	return p
+	return res.Cookies()
 }
 
 // signIn signs in with an address and the demo's password.

@@ -106,8 +106,7 @@ func TestMainJob(t *testing.T) {
 // A list with the troubles lists have, mended on screen.
 func TestMessyList(t *testing.T) {
 	s := start(t)
-	p := s.visit(t, `^422 .*/draft`).be("staff-oduya")
-	p.enterClass("Harbour History 9D")
+	p := s.visit(t, `^422 .*/draft`).at("staff-oduya", "Harbour History 9D")
 	p.click(`header nav a[href$="/roster"]`)
 	for text, says := range map[string]string{"a\t\"b\nc": "never closed", "\x01\x02\x03 not a list": "not a table of text"} {
 		p.paste(".paste", text)
@@ -149,8 +148,7 @@ func TestMessyList(t *testing.T) {
 // A stuck line says why, is mended where it stands, and only it is packed.
 func TestStuckLine(t *testing.T) {
 	s := start(t)
-	p := s.visit(t, "").be("staff-oduya")
-	p.enterClass("Tide Watch 7B")
+	p := s.visit(t, "").at("staff-oduya", "Tide Watch 7B")
 	p.click(`tr[data-student="Quill Marsh"] [data-state="stuck"]`)
 	p.see(".panel", "the school book doesn’t know quil.marsh@kestrelquay.example")
 	p.clickOn(".panel .fix button", "Fix and pack")
@@ -174,8 +172,7 @@ func TestStuckLine(t *testing.T) {
 // and packed alone. A run that ended while its teacher looked elsewhere is told.
 func TestMendedOnItsPage(t *testing.T) {
 	s := startWith(t, []string{"JOLLY_WEATHER=delay=200ms"})
-	p := s.visit(t, `^422 `).be("staff-oduya")
-	p.enterClass("Tide Watch 7B")
+	p := s.visit(t, `^422 `).at("staff-oduya", "Tide Watch 7B")
 	p.click(`header nav a[href$="/handouts"]`)
 	p.click(`a[data-handout="Rock-pool field log"]`)
 	line := `[data-section="needs-fixing"]`
@@ -327,8 +324,7 @@ func TestNoTextIsLost(t *testing.T) {
 // another page, to Pack, or loads the page anew.
 func TestNoTypingIsLost(t *testing.T) {
 	s := start(t)
-	p := s.visit(t, "").be("staff-oduya")
-	p.enterClass("Boat Workshop 8A")
+	p := s.visit(t, "").at("staff-oduya", "Boat Workshop 8A")
 	p.click(`[data-act="new-handout"]`)
 	p.click(`[data-part="template"]`)
 	p.clickOn("[data-template]", "Chart-reading sheet")
@@ -432,8 +428,7 @@ func TestPlainTextAndWords(t *testing.T) {
 // What waits for the answer to what was typed before goes out with the page, when that goes.
 func TestTypedBehind(t *testing.T) {
 	s := start(t)
-	p := s.visit(t, "").be("staff-oduya")
-	p.enterClass("Boat Workshop 8A")
+	p := s.visit(t, "").at("staff-oduya", "Boat Workshop 8A")
 	p.click(`[data-act="new-handout"]`)
 	p.el(`[data-part="message"]`)
 	path, was := p.page.MustEval(`() => location.pathname`).Str(), "nothing more"
@@ -480,8 +475,7 @@ const messyList = "Stud No\tSurname\tFirst\tE-mail (school)\tSet\tBoat group\n" 
 // carries it on by itself; the window that was open shows it.
 func TestStopAndCarryOn(t *testing.T) {
 	s := startWith(t, []string{"JOLLY_WEATHER=delay=120ms,limit=25"})
-	p := s.visit(t, `^50\d |Failed to load|ERR_|^console: `).be("staff-oduya")
-	p.enterClass("Harbour History 9D")
+	p := s.visit(t, `^50\d |Failed to load|ERR_|^console: `).at("staff-oduya", "Harbour History 9D")
 	p.click(`header nav a[href$="/roster"]`)
 	p.paste(".paste", strings.ReplaceAll(demo.HistoryList(), ",", "\t"))
 	p.see(".lead", "28 students are ready")

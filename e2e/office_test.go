@@ -26,8 +26,7 @@ func TestOfficeJoins(t *testing.T) {
 	o.click(`[data-act="join-assistant"]`)
 	o.see(".ant-notification", "You are an assistant of Weather Station Club")
 	o.el(`.peg[title="Weather Station Club"]`)
-	owner := s.visit(t, "").be("staff-lindqvist")
-	owner.enterClass("Weather Station Club")
+	owner := s.visit(t, "").at("staff-lindqvist", "Weather Station Club")
 	owner.see("header", "Harbour Office")
 	owner.clickOn("header nav a", "Log")
 	owner.see(`[data-table="log"]`, "for the school’s office: Harbour Office")
@@ -39,8 +38,7 @@ func TestOfficeJoins(t *testing.T) {
 // Staff look at a student's pages as the student sees them: marked, read only and logged.
 func TestStudentsEyes(t *testing.T) {
 	s := start(t)
-	p := s.visit(t, "").be("staff-oduya")
-	p.enterClass("Tide Watch 7B")
+	p := s.visit(t, "").at("staff-oduya", "Tide Watch 7B")
 	p.click(`tr[data-student="Nokuthula Dube"] th button`)
 	p.click(`[data-act="eyes"]`)
 	p.see("[data-eyes]", "as Nokuthula Dube sees it")
@@ -96,8 +94,7 @@ func TestNotNow(t *testing.T) {
 // their page.
 func TestAskedToBeLetIn(t *testing.T) {
 	s := start(t)
-	p := s.visit(t, "").be("staff-oduya")
-	p.enterClass("Tide Watch 7B")
+	p := s.visit(t, "").at("staff-oduya", "Tide Watch 7B")
 	p.clickOn("header nav a", "Doors")
 	p.click(`[data-act="open-join"]`)
 	link := strings.TrimPrefix(p.el("[data-join]").MustText(), s.url)

@@ -25,8 +25,7 @@ func (p *person) page2(part string) {
 
 // harbour accepts the class list of Harbour History, after which the room comes.
 func (s *server) harbour(t *testing.T) *person {
-	p := s.visit(t, "").be("staff-oduya")
-	p.enterClass("Harbour History 9D")
+	p := s.visit(t, "").at("staff-oduya", "Harbour History 9D")
 	p.page2("roster")
 	p.paste(".paste", strings.ReplaceAll(demo.HistoryList(), ",", "\t"))
 	p.see(".lead", "28 students are ready")
@@ -179,8 +178,7 @@ func TestPlanAsFile(t *testing.T) {
 // A class that keeps in step: a newcomer has everything without anybody's help.
 func TestKeepInStep(t *testing.T) {
 	s := start(t)
-	p := s.visit(t, "").be("staff-oduya")
-	p.enterClass("Tide Watch 7B")
+	p := s.visit(t, "").at("staff-oduya", "Tide Watch 7B")
 	p.page2("room")
 	p.see(`[data-count="to-pack"]`, "1") // somebody joined, and waits for a top-up
 	p.click(`[data-act="keep-in-step"]`)
@@ -194,8 +192,7 @@ func TestKeepInStep(t *testing.T) {
 // One address for all: each arrives at their own, and a stranger at nothing.
 func TestFrontDoor(t *testing.T) {
 	s := start(t)
-	p := s.visit(t, "").be("staff-oduya")
-	p.enterClass("Tide Watch 7B")
+	p := s.visit(t, "").at("staff-oduya", "Tide Watch 7B")
 	p.page2("doors")
 	door := strings.TrimPrefix(p.see("[data-door]", "/door/").MustText(), s.url)
 	p.see(`[data-table="links"]`, "Dube, Nokuthula")
@@ -240,8 +237,7 @@ func TestFrontDoor(t *testing.T) {
 // goes to the bin with a term and comes back.
 func TestLeaver(t *testing.T) {
 	s := start(t)
-	p := s.visit(t, "").be("staff-oduya")
-	p.enterClass("Tide Watch 7B")
+	p := s.visit(t, "").at("staff-oduya", "Tide Watch 7B")
 	p.page2("roster")
 	id := p.call(`async () => {
 		const id = location.pathname.split('/')[2]

@@ -69,8 +69,7 @@ func messyFile(t *testing.T) (path string, rows [][]string) {
 // way back.
 func TestClassListInFull(t *testing.T) {
 	s := start(t)
-	p := s.visit(t, `^422 .*/undo`).be("staff-oduya")
-	p.enterClass("Harbour History 9D")
+	p := s.visit(t, `^422 .*/undo`).at("staff-oduya", "Harbour History 9D")
 	p.click(`header nav a[href$="/roster"]`)
 	path, rows := messyFile(t)
 	p.must(p.el(`.bring input[type=file]`).SetFiles([]string{path}), "file")
@@ -179,8 +178,7 @@ func TestClassListInFull(t *testing.T) {
 // filter, take back; add from the school book; teams; leaving and coming back.
 func TestRosterGrid(t *testing.T) {
 	s := start(t)
-	p := s.visit(t, `^422 .*/roster`).be("staff-oduya")
-	p.enterClass("Tide Watch 7B")
+	p := s.visit(t, `^422 .*/roster`).at("staff-oduya", "Tide Watch 7B")
 	p.click(`header nav a[href$="/roster"]`)
 	cell := func(student, field string) string {
 		return fmt.Sprintf(`tr[data-student="%s"] [data-field="%s"]`, student, field)
@@ -265,8 +263,7 @@ func TestRosterGrid(t *testing.T) {
 // the same name gets everything in place of the former one, by one tick.
 func TestWhoseAddress(t *testing.T) {
 	s := start(t)
-	p := s.visit(t, ".*").be("staff-oduya")
-	p.enterClass("Boat Workshop 8A")
+	p := s.visit(t, ".*").at("staff-oduya", "Boat Workshop 8A")
 	tab := func(page string) { p.clickOn("header nav a", page) }
 	address := func(student string) string {
 		return fmt.Sprintf(`tr[data-student="%s"] [data-field="address"]`, student)
@@ -436,8 +433,7 @@ func TestSeveralClassesAndChoice(t *testing.T) {
 // waited behind it.
 func TestTypedAndLeft(t *testing.T) {
 	s := start(t)
-	p := s.visit(t, `ERR_|Failed to fetch`).be("staff-oduya")
-	p.enterClass("Tide Watch 7B")
+	p := s.visit(t, `ERR_|Failed to fetch`).at("staff-oduya", "Tide Watch 7B")
 	p.click(`header nav a[href$="/roster"]`)
 	p.el(`tr[data-student="Nokuthula Dube"]`)
 	slow := proto.NetworkEmulateNetworkConditions{Latency: 700, DownloadThroughput: -1, UploadThroughput: -1}

@@ -27,8 +27,7 @@ func TestWriteToStudents(t *testing.T) {
 	student.open("/account")
 	student.clickOn(`[data-form="notices"] label`, "One mail a day")
 	student.el(`[data-form="notices"] input[type="time"]`)
-	p := s.visit(t, "").be("staff-oduya")
-	p.enterClass("Tide Watch 7B")
+	p := s.visit(t, "").at("staff-oduya", "Tide Watch 7B")
 	p.click(`[data-act="choose"]`)
 	p.click(`[data-choose="Tolu Adeyemi"]`)
 	p.click(`[data-choose="Freja Ångström"]`)
@@ -74,8 +73,7 @@ func TestWriteToStudents(t *testing.T) {
 // when it is packed, each has a mail; one that failed goes again once its address is right.
 func TestHandoutTells(t *testing.T) {
 	s := start(t)
-	p := s.visit(t, "").be("staff-oduya")
-	p.enterClass("Boat Workshop 8A")
+	p := s.visit(t, "").at("staff-oduya", "Boat Workshop 8A")
 	p.clickOn("header nav a", "Handouts")
 	p.clickOn("[data-handout]", "Knot card")
 	p.choose(`[data-part="tell"]`, "when it is there, and of changes")
@@ -109,8 +107,7 @@ func TestOneMailADay(t *testing.T) {
 	student.open("/account")
 	student.clickOn(`[data-form="notices"] label`, "One mail a day")
 	student.el(`[data-form="notices"] input[type="time"]`)
-	p := s.visit(t, ".").be("staff-oduya")
-	p.enterClass("Tide Watch 7B")
+	p := s.visit(t, ".").at("staff-oduya", "Tide Watch 7B")
 	p.click(`[data-act="choose"]`)
 	p.click(`[data-choose="Tolu Adeyemi"]`)
 	for _, subject := range []string{"Boots", "Buckets"} {

@@ -82,8 +82,7 @@ func TestTwoClassesAndAPickedStudent(t *testing.T) {
 // in, and is shut again.
 func TestLinkForTheSchool(t *testing.T) {
 	s := start(t)
-	p := s.visit(t, "").be("staff-oduya")
-	p.enterClass("Tide Watch 7B")
+	p := s.visit(t, "").at("staff-oduya", "Tide Watch 7B")
 	p.click(`tr[data-student] td:nth-last-of-type(3) button[data-state="shared"]`) // nobody wrote in it
 	p.click(`[data-act="open"]`)
 	p.see(`[data-form="wide"]`, "for nobody else")
@@ -106,8 +105,7 @@ func TestLinkForTheSchool(t *testing.T) {
 // Where the teacher has them, students let a classmate into their own copy, and out again.
 func TestLettingAClassmateIn(t *testing.T) {
 	s := start(t)
-	p := s.visit(t, "").be("staff-oduya")
-	p.enterClass("Tide Watch 7B")
+	p := s.visit(t, "").at("staff-oduya", "Tide Watch 7B")
 	p.clickOn("header nav a", "Handouts")
 	p.clickOn(`[data-handout="Rock-pool field log"]`, "begun")
 	p.choose(`[data-part="passing"]`, "classmates read it")
@@ -133,8 +131,7 @@ func TestLettingAClassmateIn(t *testing.T) {
 // next change of the same is nobody else's.
 func TestLateAnswer(t *testing.T) {
 	s := start(t)
-	p := s.visit(t, "").be("staff-oduya")
-	p.enterClass("Tide Watch 7B")
+	p := s.visit(t, "").at("staff-oduya", "Tide Watch 7B")
 	p.clickOn("header nav a", "Handouts")
 	p.click(`main a[href*="/handouts/"]`)
 	p.el(`[data-part="message"]`)

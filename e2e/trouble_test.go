@@ -89,8 +89,7 @@ func TestDatabaseAway(t *testing.T) {
 	address, w := wired(t, s.database())
 	s.env = append(s.env, "DATABASE_URL="+address)
 	s.run()
-	teacher := s.visit(t, "^503 ").be("staff-oduya")
-	teacher.enterClass("Tide Watch 7B")
+	teacher := s.visit(t, "^503 ").at("staff-oduya", "Tide Watch 7B")
 	teacher.until(`() => document.querySelectorAll('tbody tr[data-student]').length === 28`)
 	student := s.visit(t, "^503 ").be("student-nokuthula.dube")
 	student.el("main a")
@@ -113,8 +112,7 @@ func TestDatabaseAway(t *testing.T) {
 // open, or the connection was away just then. One that never comes is said, and asked for no more.
 func TestPageDoesNotCome(t *testing.T) {
 	s := start(t)
-	p := s.visit(t, "^404 .*/assets/|dynamically imported module").be("staff-oduya")
-	p.enterClass("Tide Watch 7B")
+	p := s.visit(t, "^404 .*/assets/|dynamically imported module").at("staff-oduya", "Tide Watch 7B")
 	without := func(file string, answers ...int) func() { // each once, the last one always
 		ctx, stop := context.WithCancel(context.Background())
 		go p.page.Context(ctx).EachEvent(func(e *proto.FetchRequestPaused) {

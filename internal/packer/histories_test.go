@@ -7,12 +7,9 @@ import (
 	"fmt"
 	"maps"
 	"math/rand/v2"
-	"os"
 	"slices"
-	"strconv"
 	"strings"
 	"testing"
-	"time"
 
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/app/apptest"
@@ -548,12 +545,12 @@ func (h *history) reached(right func(got, want access.Level) bool) {
 // rules say of what is wanted. A failure prints the seed that makes it again
 // (HISTORY_SEED); HISTORIES is how many are tried.
 func TestHistories(t *testing.T) {
-	seed, rounds := uint64(time.Now().UnixNano()), often("HISTORIES", 3)
-	if s, err := strconv.ParseUint(os.Getenv("HISTORY_SEED"), 10, 64); err == nil {
-		seed = s
-	}
+	seed, rounds := seeded("HISTORIES"), often("HISTORIES", 2)
 	for round := range rounds {
-		t.Run(fmt.Sprint(round), func(t *testing.T) { happen(t, seed, round) })
+		t.Run(fmt.Sprint(round), func(t *testing.T) {
+			t.Parallel()
+			happen(t, seed, round)
+		})
 	}
 }
 

@@ -5,9 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"math/rand/v2"
-	"os"
 	"slices"
-	"strconv"
 	"strings"
 	"sync"
 	"testing"
@@ -148,7 +146,7 @@ func nothing(err error) error {
 // earlier one is on its way: each pair as often as MEETINGS says, which make soak-packing does a
 // hundred times.
 func TestActsMeet(t *testing.T) {
-	times := often("MEETINGS", 20)
+	times := often("MEETINGS", 6)
 	t.Run("let in and out", func(t *testing.T) {
 		t.Parallel()
 		m := meet(t)
@@ -428,11 +426,8 @@ func (m *meeting) all(n int, handout string, want ledger.Place) {
 // packed once more, everybody reaches exactly what the core says. A failure prints its seed
 // (HISTORY_SEED); SCHEDULES is how many are tried.
 func TestSchedules(t *testing.T) {
-	seed := uint64(time.Now().UnixNano())
-	if s, err := strconv.ParseUint(os.Getenv("HISTORY_SEED"), 10, 64); err == nil {
-		seed = s
-	}
-	for round := range often("SCHEDULES", 6) {
+	seed := seeded("SCHEDULES")
+	for round := range often("SCHEDULES", 3) {
 		t.Run(fmt.Sprint(round), func(t *testing.T) {
 			t.Parallel()
 			schedule(t, seed, round)

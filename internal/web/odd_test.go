@@ -88,17 +88,33 @@ func odd() []any {
 	}
 }
 
-// variants puts every odd value in every place of a value, one at a time, and
-// leaves every member out.
-func variants(v any) []any {
+// sixth is every sixth of many, another sixth each time it is asked for; with FULL set, as in make
+// soak, it is all of them.
+func sixth[T any](all []T, turn *int) (out []T) {
+	*turn++
+	for i, v := range all {
+		if os.Getenv("FULL") != "" || (i+*turn)%6 == 0 {
+			out = append(out, v)
+		}
+	}
+	return out
+}
+
+// variants puts odd values in every place of a value, one at a time, and leaves every member out:
+// every odd value for the whole of it and, place by place, a sixth of them.
+func variants(v any, turn *int) []any {
 	out := odd()
+	if *turn > 0 {
+		out = sixth(out, turn)
+	}
+	*turn++
 	switch v := v.(type) {
 	case map[string]any:
 		for name, value := range v {
 			without := maps.Clone(v)
 			delete(without, name)
 			out = append(out, without)
-			for _, o := range variants(value) {
+			for _, o := range variants(value, turn) {
 				other := maps.Clone(v)
 				other[name] = o
 				out = append(out, other)
@@ -106,7 +122,7 @@ func variants(v any) []any {
 		}
 	case []any:
 		if len(v) > 0 {
-			for _, o := range variants(v[0]) {
+			for _, o := range variants(v[0], turn) {
 				out = append(out, append([]any{o}, v[1:]...))
 			}
 		}
@@ -225,7 +241,7 @@ func TestOddRequests(t *testing.T) {
 	any := common(t, doc)
 	clients := map[string]*http.Client{"nobody": s.as(""), "student": s.as("s0"), "staff": s.as("oduya")}
 	w := watch(t, s.app.Store.DB)
-	asked := 0
+	asked, turn := 0, 0
 	check := func(op *openapi3.Operation, who, method, path, body string, before *string) {
 		t.Helper()
 		asked++
@@ -265,7 +281,7 @@ func TestOddRequests(t *testing.T) {
 			if op.RequestBody != nil && op.RequestBody.Value.Content["application/json"] != nil {
 				schema := op.RequestBody.Value.Content["application/json"].Schema.Value
 				whole := example(schema, 0)
-				for _, v := range append(variants(whole), whole) {
+				for _, v := range append(variants(whole, new(int)), whole) {
 					b, err := json.Marshal(v)
 					if err != nil {
 						continue
@@ -288,9 +304,13 @@ func TestOddRequests(t *testing.T) {
 					check(op, who, method, at, body, &before)
 				}
 				for _, p := range append(slices.Clone(item.Parameters), op.Parameters...) {
-					for _, o := range []string{"", "x", "%00", "%ff", "%E2%80%AE", "-1", "2147483648", "9223372036854775808",
+					values := []string{"", "x", "%00", "%ff", "%E2%80%AE", "-1", "2147483648", "9223372036854775808",
 						"urn:uuid:0198a0c0-0000-7000-8000-000000000000", "0198A0C0-0000-7000-8000-000000000000",
-						strings.Repeat("a", 3000), "..%2F..", s.handout.ID} {
+						strings.Repeat("a", 3000), "..%2F..", s.handout.ID}
+					if who != "staff" {
+						values = sixth(values, &turn)
+					}
+					for _, o := range values {
 						other := at
 						switch p.Value.In {
 						case "path":
