@@ -1,5 +1,5 @@
 import { useQuery, type QueryClient } from '@tanstack/vue-query'
-import { computed, type Ref } from 'vue'
+import { computed, toValue, type MaybeRefOrGetter, type Ref } from 'vue'
 import { api, data } from './client'
 import { keys, type Part } from './keys'
 
@@ -73,3 +73,13 @@ export const settled = (queries: QueryClient, classId: string) =>
       .findAll({ fetchStatus: 'fetching', predicate: (q) => q.queryKey[1] === classId })
       .map((q) => q.promise),
   )
+
+/** The door by which students ask to be let into a class; asked for again while it is open. */
+export function useJoinDoor(classId: MaybeRefOrGetter<string>) {
+  const id = computed(() => toValue(classId))
+  return useQuery({
+    queryKey: computed(() => keys.joinDoor(id.value)),
+    queryFn: () => data(api.GET('/classes/{classId}/join-door', { params: { path: { classId: id.value } } })),
+    refetchInterval: (q) => (q.state.data?.link ? 5000 : false),
+  })
+}

@@ -1,89 +1,35 @@
 <script setup lang="ts">
-import { Input, Modal, Popover, Radio, RadioGroup, Textarea } from 'ant-design-vue'
-import { useQueries, useQueryClient } from '@tanstack/vue-query'
+import { Modal, Textarea } from 'ant-design-vue'
+import { useQueryClient } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRouter } from 'vue-router'
-import { api, data, type Of } from '@/api/client'
-import { settled } from '@/api/queries'
+import { api } from '@/api/client'
 import { keys } from '@/api/keys'
-import { columnValues } from '@/parts/columnValues'
-import { useFieldName } from '@/parts/fieldName'
-import PatternField from '@/parts/PatternField.vue'
-import PickOne from '@/parts/PickOne.vue'
-import { plainName } from '@/parts/plainName'
-import { tellProblem } from '@/tell'
-import { useReasons } from '@/reasons'
-import { ago, past, usualDue, usualSend, wall } from '@/when'
-import AlsoFor from './AlsoFor.vue'
-import type { Hand } from './handout'
-import HandoutDocument from './HandoutDocument.vue'
-import HandoutDocuments from './HandoutDocuments.vue'
-import MailPart from './MailPart.vue'
-import ReissuePart from '@/packing/ReissuePart.vue'
-import StoodPart from './StoodPart.vue'
-import TemplatePicker from './TemplatePicker.vue'
+import { settled } from '@/api/queries'
 import { useClass } from '@/class/theClass'
-import { inOf, useTogether } from './together'
-import WallPart from './WallPart.vue'
-import WhoPart from './WhoPart.vue'
-import WordsPart from './WordsPart.vue'
+import ReissuePart from '@/packing/ReissuePart.vue'
 import WithdrawPart from '@/packing/WithdrawPart.vue'
+import { tellProblem } from '@/tell'
+import { ago } from '@/when'
+import CalledPart from './CalledPart.vue'
+import ForWhom from './ForWhom.vue'
+import { isNotice, isShared, type Hand } from './handout'
+import MailPart from './MailPart.vue'
+import ReachPart from './ReachPart.vue'
+import StoodPart from './StoodPart.vue'
+import WhenPart from './WhenPart.vue'
+import WordsPart from './WordsPart.vue'
 
 /** What a handout does, as a sentence whose parts are changed where they stand. */
 const props = defineProps<{ hand: Hand }>()
-const { h, path, open, problems, saved, change, addDocument, documents, close, title, message, name, copies } =
-  props.hand
+const { h, path, open, saved, close, message } = props.hand
 const { cls, classId, mayPack } = useClass()
 const { t } = useI18n()
 const router = useRouter()
 const queries = useQueryClient()
-
-const columnLabel = useFieldName()
-const { reasonText } = useReasons()
-const written = computed(() =>
-  (h.value?.name ?? []).map((p) => (p.column ? `[${columnLabel(p.column)}]` : p.text)).join(''),
-)
-const members = useTogether()
-const inOwn = computed(() => inOf(cls.value, h.value))
-const inCount = computed(() =>
-  [...members.values()].reduce((n, m) => n + inOf(m.cls.value, m.hand.h.value), inOwn.value),
-)
-const outCount = computed(() =>
-  [...members.values()].reduce((n, m) => n + (m.hand.h.value?.out.length ?? 0), h.value?.out.length ?? 0),
-)
-const strange = computed(() => (h.value?.together ?? []).filter((p) => !p.yours).map((p) => p.name))
-const who = computed(() => members.get(open.value.replace('who-', '')))
-const asked = (n: number, name: string) => t(shared.value ? 'say.all-of' : 'say.each-of', { n, class: name }, n)
-async function notFor(other: string) {
-  open.value = ''
-  try {
-    await api.DELETE('/classes/{classId}/handouts/{handoutId}/together/{otherId}', {
-      params: { path: { ...path.value.path, otherId: other } },
-    })
-  } catch (e) {
-    tellProblem(e)
-  }
-  await queries.invalidateQueries({ queryKey: keys.handout(classId.value) })
-}
-const pocket = computed(() => cls.value?.pockets.find((p) => p.id === h.value?.pocket)?.name)
-// What was done to the names: told apart, shortened, made fit for a folder.
-const marks = computed(() => [...new Set(copies.value.flatMap((l) => [l.apart, l.altered]).filter(Boolean))])
-// Levels that a document can be for: of all the classes it is for.
-const rosters = useQueries({
-  queries: computed(() =>
-    (h.value?.way === 'by-level' ? [classId.value, ...members.keys()] : []).map((id) => ({
-      queryKey: keys.roster(id),
-      queryFn: () => data(api.GET('/classes/{classId}/roster', { params: { path: { classId: id } } })),
-    })),
-  ),
-})
-const levelsThere = computed(() =>
-  columnValues(
-    rosters.value.flatMap((r) => r.data ?? []),
-    h.value?.by || 'level',
-  ),
-)
+const notice = computed(() => isNotice(h.value))
+const shared = computed(() => isShared(h.value))
 
 function throwAway() {
   Modal.confirm({
@@ -107,32 +53,6 @@ function throwAway() {
     },
   })
 }
-async function useTemplate(id: string) {
-  close('template')
-  await addDocument(id)
-}
-const ways = computed(() =>
-  (['one-each', 'by-level', 'per-team', 'one-for-all', 'notice'] as const).map((w) => ({
-    value: w,
-    label: t(`say.way-${w}`),
-  })),
-)
-const notice = computed(() => h.value?.way === 'notice')
-const shared = computed(() => h.value?.way === 'per-team' || h.value?.way === 'one-for-all')
-// The document that is looked at, and columns that can say a level or a team.
-const document = computed(() => documents.value.find((d) => open.value === `doc-${d.slot}`))
-const columns = computed(() => cls.value?.columns.map((c) => c.field) ?? [])
-const groups = computed(() =>
-  columns.value
-    .filter((f) => f === 'level' || f === 'team' || f.startsWith('extra:'))
-    .map((f) => ({ value: f, label: columnLabel(f) })),
-)
-const levels = ['edit', 'comment', 'read'] as const
-// Nobody can be let do more than whose copy it is.
-const passings = computed(() => {
-  const all = ['nothing', 'read', 'comment', 'edit'] as const
-  return all.slice(0, 1 + Math.max(all.indexOf(h.value?.level ?? 'edit'), all.indexOf(h.value?.passing ?? 'nothing')))
-})
 </script>
 
 <template>
@@ -149,220 +69,12 @@ const passings = computed(() => {
         }}<template v-if="saved"> · {{ t('handout.saved', { when: ago(saved, t) }) }}</template></span
       >
     </div>
-    <p>
-      {{ t('say.give') }}
-      <template v-if="!notice"
-        ><HandoutDocuments :hand="hand" :levels="levelsThere" />
-        {{ t('say.as') }}
-      </template>
-      <PickOne
-        v-if="mayPack && !h.packedAt"
-        class="u-select"
-        data-part="way"
-        :model-value="h.way"
-        :options="ways"
-        :label="t('say.as')"
-        @update:model-value="(v) => change({ way: v as Of<'Way'> }, 'way')"
-      />
-      <template v-else>{{ t(`say.way-${h.way}`) }}</template>
-      {{ t('say.for') }}
-      <button
-        class="plain u"
-        :class="{ on: open === 'who' }"
-        :disabled="!mayPack"
-        data-part="who"
-        @click="open = open === 'who' ? '' : 'who'"
-      >
-        {{ asked(inOwn, cls.name) }}</button><template v-for="m in members.values()" :key="m.class"
-        >{{ t('say.and')
-        }}<button
-          class="plain u"
-          :class="{ on: open === `who-${m.class}` }"
-          :data-part="`who-${m.code}`"
-          @click="open = open === `who-${m.class}` ? '' : `who-${m.class}`"
-        >
-          {{ asked(inOf(m.cls.value, m.hand.h.value), m.name) }}
-        </button></template
-      ><template v-for="n in strange" :key="n">{{ t('say.and') }}{{ t('together.not-yours', { name: n }) }}</template
-      ><template v-if="outCount">; {{ t('say.sit-out', { n: outCount }, outCount) }}</template
-      >.
-    </p>
-    <WhoPart v-if="open === 'who'" :hand="hand" :cls="cls">
-      <AlsoFor :h="h" :class-id="classId" @added="(other, picked) => (open = picked ? `who-${other}` : '')" />
-      <button v-if="h.together.length" class="link" data-act="not-together" @click="notFor(classId)">
-        {{ t('together.alone', { class: cls.name }) }}
-      </button>
-    </WhoPart>
-    <WhoPart v-else-if="who?.cls.value && who.hand.h.value" :key="who.class" :hand="who.hand" :cls="who.cls.value">
-      <button class="link" data-act="not-for" @click="notFor(who.class)">
-        {{ t(who.hand.h.value?.packedAt ? 'together.alone' : 'together.not', { class: who.name }) }}
-      </button>
-    </WhoPart>
-    <div v-if="open === 'template'" class="pop"><TemplatePicker several :choose="useTemplate" /></div>
-    <div v-if="document && mayPack" class="pop">
-      <HandoutDocument :hand="hand" :document="document" :columns="columns" />
-    </div>
-    <p v-if="problems.documents || problems.way || problems.by || problems.teams" class="bad" role="alert">
-      {{ problems.documents || problems.way || problems.by || problems.teams }}
-    </p>
-    <p v-if="h.way === 'by-level' || h.way === 'per-team'">
-      {{ t(h.way === 'by-level' ? 'say.levels-by' : 'say.teams-by') }}
-      <PickOne
-        v-if="mayPack && !h.packedAt"
-        class="u-select"
-        data-part="by"
-        :model-value="h.way === 'by-level' ? h.by : h.teams"
-        :options="groups"
-        :label="t(h.way === 'by-level' ? 'say.levels-by' : 'say.teams-by')"
-        @update:model-value="(v) => (h!.way === 'by-level' ? change({ by: v }, 'by') : change({ teams: v }, 'teams'))"
-      /><template v-else>{{ columnLabel(h.way === 'by-level' ? h.by : h.teams) }}</template
-      >.
-    </p>
-    <p v-if="!notice">
-      {{ t(`say.who-${h.way}`) }}
-      <Popover
-        trigger="click"
-        :open="open === 'level'"
-        placement="bottomLeft"
-        @open-change="(o: boolean) => (open = o ? 'level' : '')"
-      >
-        <template #content>
-          <RadioGroup
-            :value="h.level"
-            class="levels"
-            @update:value="
-              (v: string) => {
-                open = ''
-                void change({ level: v }, 'level')
-              }
-            "
-          >
-            <Radio v-for="l in levels" :key="l" :value="l"
-              >{{ t(`level.${l}`) }}<span class="quiet help">{{ t(`level-help.${l}`) }}</span></Radio
-            >
-          </RadioGroup>
-        </template>
-        <button class="plain u" :disabled="!mayPack" data-part="level">{{ t(`level.${h.level}`) }}</button>
-      </Popover>
-      {{
-        h.way === 'one-for-all' && documents.length > 1
-          ? t('say.whose-several-for-all', { n: inCount, k: documents.length })
-          : t(`say.whose-${h.way}`, { n: inCount }, inCount)
-      }}
-      <template v-if="h.way !== 'one-for-all'">
-        {{ t(h.way === 'per-team' ? 'say.other-teams' : 'say.classmates') }}
-        <PickOne
-          v-if="mayPack"
-          class="u-select"
-          data-part="classmates"
-          :model-value="h.classmates"
-          :options="(['nothing', 'read', 'comment'] as const).map((l) => ({ value: l, label: t(`say.mates-${l}`) }))"
-          :label="t(h.way === 'per-team' ? 'say.other-teams' : 'say.classmates')"
-          @update:model-value="(v) => change({ classmates: v }, 'classmates')"
-        /><template v-else>{{ t(`say.mates-${h.classmates}`) }}</template
-        >.
-      </template>
-    </p>
-    <p v-if="problems.classmates || problems.passing" class="bad" role="alert">
-      {{ problems.classmates || problems.passing }}
-    </p>
-    <p v-if="h.way === 'one-each' || h.way === 'by-level'">
-      {{ t('say.pass') }}
-      <PickOne
-        v-if="mayPack"
-        class="u-select"
-        data-part="passing"
-        :model-value="h.passing"
-        :options="passings.map((l) => ({ value: l, label: t(`say.pass-${l}`) }))"
-        :label="t('say.pass')"
-        @update:model-value="(v) => change({ passing: v }, 'passing')"
-      /><template v-else>{{ t(`say.pass-${h.passing}`) }}</template
-      >.
-    </p>
-    <p v-if="h.passing !== 'nothing'" class="quiet note" data-reach>
-      {{ t('say.pass-reach', { n: cls.students - 1 }) }}
-    </p>
-    <p v-if="!notice">
-      {{ t('say.call') }}
-      <button
-        class="plain u"
-        :class="{ on: open === 'name' }"
-        :disabled="!mayPack"
-        data-part="name"
-        @click="open = open === 'name' ? '' : 'name'"
-      >
-        {{ written }}
-      </button>
-      {{ t(shared ? 'say.point' : 'say.put') }}
-      <PickOne
-        v-if="cls.pockets.length && mayPack"
-        class="u-select"
-        :model-value="h.pocket"
-        :label="t(shared ? 'say.point' : 'say.put')"
-        :options="[
-          { value: '', label: t('say.satchel') },
-          ...cls.pockets.map((p) => ({ value: p.id, label: t('say.satchel-pocket', { pocket: p.name }) })),
-        ]"
-        @update:model-value="(v) => change({ pocket: v }, 'pocket')"
-      />
-      <template v-else>{{ pocket ? t('say.satchel-pocket', { pocket }) : t('say.satchel') }}</template>.
-    </p>
-    <p v-if="h.own.length" class="quiet note" data-own>
-      {{ t('own.some', { n: h.own.length }, h.own.length) }}
-      <button v-if="mayPack" class="link" @click="change({ own: { rows: h.own, alike: true } }, 'own')">
-        {{ t('own.alike') }}
-      </button>
-    </p>
-    <div v-if="open === 'name'" v-focus class="pop">
-      <PatternField v-model="name" :columns="columns" />
-      <p v-if="problems.name" class="bad" role="alert">{{ problems.name }}</p>
-      <p class="quiet example">
-        {{ t('pattern.example', { name: plainName(copies[0]?.name ?? '') })
-        }}<template v-for="m in marks" :key="m"
-          >{{ ' ' }}<strong>{{ t(`naming.${m}`) }}</strong></template
-        >
-      </p>
-    </div>
-    <p>
-      {{ t('say.title') }}
-      <span class="end">
-        <button v-if="open !== 'title'" class="plain u" :disabled="!mayPack" data-part="title" @click="open = 'title'">
-          {{ h.title || t('say.choose-title') }}
-        </button>
-        <Input
-          v-else
-          v-model:value="title"
-          v-focus
-          class="inline"
-          :maxlength="200"
-          @blur="close('title')"
-          @press-enter="open = ''"
-        />.</span
-      >
-      <template v-if="!notice">
-        {{ t('say.due') }}
-        <WallPart :hand="hand" part="due" :label="t('say.due')" :none="t('say.no-due')" :usual="usualDue" />
-      </template>
-    </p>
-    <p v-if="h.due && past(h.due) && !h.packedAt" class="quiet note" data-due-over>{{ t('say.due-over') }}</p>
-    <p v-if="!h.packedAt">
-      {{ t('say.send') }}
-      <WallPart
-        :hand="hand"
-        part="send"
-        :label="t('say.send')"
-        :none="t(notice ? 'say.no-post' : 'say.no-send')"
-        :usual="usualSend"
-      />
-    </p>
-    <p v-if="h.sendProblem" class="bad" role="alert">
-      {{ t('handout.not-sent', { when: wall(h.send), why: reasonText(h.sendProblem) }) }}
-    </p>
-    <p v-if="problems.due || problems.send || problems.title" class="bad" role="alert">
-      {{ problems.due || problems.send || problems.title }}
-    </p>
+    <ForWhom :hand="hand" />
+    <ReachPart :hand="hand" />
+    <CalledPart :hand="hand" />
+    <WhenPart :hand="hand" />
     <WordsPart :hand="hand" />
-    <p v-if="!notice" class="message">
+    <p v-if="!notice" class="line message">
       {{ t('say.with') }}
       <button
         v-if="open !== 'message'"
@@ -383,7 +95,7 @@ const passings = computed(() => {
       />
     </p>
     <MailPart :hand="hand" />
-    <p v-if="h.packedAt && h.together.length && !notice" class="quiet note">
+    <p v-if="h.packedAt && h.together.length && !notice" class="line quiet note">
       {{ t('together.here-alone', { class: cls.name }) }}
     </p>
     <ReissuePart
@@ -393,7 +105,7 @@ const passings = computed(() => {
       :own="!shared"
     />
     <StoodPart v-if="h.packedAt" :key="h.id" :class-id="classId" :handout-id="h.id" />
-    <p v-if="!notice" class="note quiet">{{ t('handout.template-safe') }}</p>
+    <p v-if="!notice" class="line quiet note">{{ t('handout.template-safe') }}</p>
     <WithdrawPart
       v-if="h.packedAt && mayPack && !notice"
       :key="h.id"
@@ -412,7 +124,7 @@ const passings = computed(() => {
   line-height: 1.72;
   overflow-y: auto;
 }
-.say p {
+.say :deep(.line) {
   margin-bottom: 12px;
 }
 .sub {
@@ -422,13 +134,6 @@ const passings = computed(() => {
   flex-wrap: wrap;
   margin-bottom: 12px;
   font-size: 14px;
-}
-/* A sentence ends where its last word stands. */
-.end {
-  white-space: nowrap;
-}
-.end > * {
-  white-space: normal;
 }
 .say :deep(.u) {
   border-bottom: 2px solid var(--belt-done) !important;
@@ -485,22 +190,10 @@ const passings = computed(() => {
 .say :deep(.pop .example strong) {
   color: var(--ink);
 }
-.levels {
-  display: grid;
-  gap: 8px;
-}
-.help {
-  display: block;
-  font-size: 13.5px;
-}
-.inline {
-  width: 260px;
-}
-.message,
-.note {
+.message {
   font-size: 15px;
 }
-.note {
+.say :deep(.line.note) {
   font-size: 14px;
   line-height: 1.45;
 }

@@ -40,6 +40,11 @@ const looked = (x: Of<'Handout'>): Parts => ({
   out: Object.fromEntries(x.out.map((o) => [o.row, o.reason])),
 })
 
+/** A notice gives nothing: it is read on students' homes. */
+export const isNotice = (h: Of<'Handout'> | undefined) => h?.way === 'notice'
+/** Several have one document together. */
+export const isShared = (h: Of<'Handout'> | undefined) => h?.way === 'per-team' || h?.way === 'one-for-all'
+
 /**
  * A handout with its sentence as it is typed. Every change is kept at once; with each goes what was
  * looked at: where somebody changed that since, both values are told.

@@ -1,11 +1,13 @@
 <script setup lang="ts">
-import { Button, Checkbox, Input } from 'ant-design-vue'
+import { Checkbox } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import type { Of } from '@/api/client'
 import { aboutAddress, useReasons } from '@/reasons'
 import { plainName } from '@/parts/plainName'
 import TagMark from '@/parts/TagMark.vue'
+import MendLine from './MendLine.vue'
+import PackingCounts from './PackingCounts.vue'
 
 /** The packing list: exactly what will happen, line by line. */
 const props = defineProps<{
@@ -38,9 +40,6 @@ const emit = defineEmits<{
 const { t } = useI18n()
 const { reasonText } = useReasons()
 
-const typed = ref<Record<string, string>>({})
-const addressOf = (l: Of<'Line'>) => typed.value[l.row] ?? l.reason?.args?.suggestion ?? ''
-
 // The student's own things, one line each; what else is made for them is counted above.
 const most = ref(300) // a very large class is shown in parts
 const changes = computed(() => props.list.lines.filter((l) => l.section === 'to-change'))
@@ -66,7 +65,6 @@ const whose = (l: Of<'Line'>) =>
     : l.purpose === 'account'
       ? ''
       : t(`purpose.${l.purpose}`))
-const chosen = (l: Of<'Line'>) => props.remedies?.[l.key]
 // Where none of the students' own things is to be packed, the others are what there is to pack.
 function count(s: string) {
   if (s === 'to-change') return changes.value.length
@@ -74,14 +72,11 @@ function count(s: string) {
   return props.list.lines.filter((l) => l.section === s && l.purpose === props.main).length || places.value.length
 }
 const made = computed(() => lines.value.filter((l) => l.section === 'to-pack' && l.act === 'make').length)
-const sections = computed(() =>
-  ['to-pack', 'to-change', 'already-there', 'left-out', 'needs-fixing'].filter((s) => s !== 'to-change' || count(s)),
+const counts = computed(() =>
+  ['to-pack', 'to-change', 'already-there', 'left-out', 'needs-fixing']
+    .map((section) => ({ section, n: count(section) }))
+    .filter((c) => c.section !== 'to-change' || c.n),
 )
-const also = computed(() => {
-  const by = new Map<string, number>()
-  for (const l of places.value) by.set(l.purpose, (by.get(l.purpose) ?? 0) + 1)
-  return [...by].map(([purpose, n]) => t(`also.${purpose}`, { n }, n)).join(', ')
-})
 const tag = (l: Of<'Line'>) =>
   l.section === 'left-out'
     ? 'out'
@@ -96,25 +91,7 @@ const tag = (l: Of<'Line'>) =>
 
 <template>
   <div class="list">
-    <div class="head">
-      <h2>{{ t('list.title') }}</h2>
-      <span class="quiet">{{ t('list.exactly') }}</span>
-    </div>
-    <div class="counts">
-      <div v-for="s in sections" :key="s" class="n" :class="{ [s]: count(s) }" :data-count="s">
-        <b class="display">{{ count(s) }}</b>{{ t(`section.${s}`) }}
-      </div>
-      <span class="grow" />
-      <div v-if="made" class="weight">
-        <b class="display">{{ t(`list.things-${unit ?? main}`, { n: made }, made) }}</b>{{
-          main === 'copy' ? t('list.weight') : t('list.no-weight')
-        }}
-      </div>
-    </div>
-    <p v-if="also" class="also quiet">
-      {{ t('list.also', { things: also }) }}
-      <button class="link" data-act="all-lines" @click="all = !all">{{ t(all ? 'list.fewer' : 'list.each') }}</button>
-    </p>
+    <PackingCounts v-model:all="all" :counts="counts" :made="made" :main="main" :unit="unit ?? main" :places="places" />
     <div class="scroll">
       <table>
         <tbody>
@@ -156,62 +133,19 @@ const tag = (l: Of<'Line'>) =>
             </td>
             <template v-if="l.section === 'needs-fixing' && l.reason">
               <td colspan="2" class="why">
-                {{ reasonText(l.reason) }}
-                <form
-                  v-if="mayFix && aboutAddress(l.reason.code)"
-                  class="fix"
-                  @submit.prevent="emit('fix', l.row, addressOf(l))"
-                >
-                  <Input
-                    size="small"
-                    :value="addressOf(l)"
-                    :aria-label="t('list.address-of', { name: l.student })"
-                    @update:value="(v: string) => (typed[l.row] = v)"
-                  />
-                  <Button size="small" html-type="submit" :disabled="!addressOf(l).trim()" data-act="fix">{{
-                    t(packed ? 'belt.fix' : 'list.correct')
-                  }}</Button>
-                </form>
-                <span v-if="mayFix && l.purpose !== main" class="quiet"> {{ plainName(l.name) }}</span>
-                <span v-if="mayFix && chosen(l)" class="chosen" data-chosen
-                  >→ {{ t(`remedy.${chosen(l)}`) }}
-                  <button class="link" @click="emit('remedy', l.key, '')">{{ t('remedy.undo') }}</button></span
-                >
-                <template v-else-if="mayFix">
-                  <template v-for="r in l.remedies" :key="r">
-                    <button
-                      v-if="r === 'bring-back' || r === 'make-anew'"
-                      class="link remedy"
-                      :data-act="r"
-                      @click="emit('remedy', l.key, r)"
-                    >
-                      {{ t(`remedy.${r}`) }}
-                    </button>
-                    <button
-                      v-else-if="r === 'bring-along' || r === 'make-new'"
-                      class="link remedy"
-                      :data-act="r"
-                      @click="emit('former', l.row, r === 'bring-along')"
-                    >
-                      {{ t(`remedy.${r}`) }}
-                    </button>
-                    <button
-                      v-else-if="r === 'leave-out' && l.thing && !aboutAddress(l.reason.code)"
-                      class="link remedy"
-                      data-act="let-be"
-                      @click="emit('letBe', l.wanted, true)"
-                    >
-                      {{ t('remedy.leave-out') }}
-                    </button>
-                  </template>
-                </template>
-                <p v-if="problems?.[l.row]" role="alert">{{ problems[l.row] }}</p>
-                <template v-if="mayFix && l.reason.code === 'account-other-name'">
-                  ·
-                  <button class="link" data-act="confirm" @click="emit('confirm', l.row)">
-                    {{ t('grid.same-student') }}
-                  </button>
-                </template>
+                <MendLine
+                  :line="l"
+                  :main="main"
+                  :may-fix="mayFix"
+                  :packed="packed"
+                  :chosen="remedies?.[l.key]"
+                  :problem="problems?.[l.row]"
+                  @fix="(address) => emit('fix', l.row, address)"
+                  @remedy="(r) => emit('remedy', l.key, r)"
+                  @former="(along) => emit('former', l.row, along)"
+                  @let-be="emit('letBe', l.wanted, true)"
+                  @confirm="emit('confirm', l.row)"
+                />
               </td>
             </template>
             <template v-else-if="l.section === 'left-out' && l.reason">
@@ -281,40 +215,6 @@ const tag = (l: Of<'Line'>) =>
   min-height: 0;
   flex: 1;
 }
-.head {
-  display: flex;
-  align-items: baseline;
-  gap: 14px;
-}
-.head span {
-  font-size: 14px;
-}
-.counts {
-  display: flex;
-  gap: 18px;
-  margin: 8px 0;
-  font-size: 14px;
-  color: var(--ink-2);
-}
-.counts b {
-  font-size: 21px;
-  line-height: 1.05;
-  display: block;
-  color: var(--ink-2);
-}
-.to-pack b {
-  color: var(--moss);
-}
-.needs-fixing b {
-  color: var(--brick);
-}
-.weight {
-  text-align: right;
-}
-.also {
-  font-size: 13.5px;
-  margin-bottom: 6px;
-}
 .scroll {
   flex: 1;
   min-height: 0;
@@ -348,6 +248,8 @@ td {
   text-align: right;
   color: var(--ink-2);
   padding-right: 2px;
+  position: relative;
+  overflow: visible;
 }
 tr.needs-fixing td {
   background: color-mix(in srgb, var(--brick-soft) 45%, var(--sheet));
@@ -356,14 +258,6 @@ tr.needs-fixing .why {
   white-space: normal;
   color: var(--brick);
   font-weight: 600;
-}
-.remedy,
-.chosen {
-  margin-left: 10px;
-  white-space: nowrap;
-}
-.chosen {
-  color: var(--moss);
 }
 tr.skipped td {
   color: var(--ink-3);
@@ -381,9 +275,6 @@ tr.skipped .level {
 tr.to-change td {
   background: var(--brass-soft);
 }
-.to-change b {
-  color: var(--brass-text);
-}
 tr.left-out td {
   color: var(--ink-3);
   font-weight: 400;
@@ -391,20 +282,6 @@ tr.left-out td {
 .apart {
   color: var(--brass-text);
   font-weight: 700;
-}
-.fix {
-  display: flex;
-  gap: 6px;
-  margin: 2px 0 5px;
-}
-.fix .ant-input {
-  flex: 1;
-  min-width: 0;
-  max-width: 300px;
-}
-.level {
-  position: relative;
-  overflow: visible;
 }
 .leave {
   display: none;

@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
 import { keys } from '@/api/keys'
+import { useJoinDoor } from '@/api/queries'
 import { useActing } from '@/parts/acting'
 import PickOne from '@/parts/PickOne.vue'
 import { plainName } from '@/parts/plainName'
@@ -24,7 +25,7 @@ const { data: handouts } = useQuery({
   queryKey: computed(() => keys.handouts(classId.value)),
   queryFn: () => data(api.GET('/classes/{classId}/handouts', { params: { path: path.value } })),
 })
-const { data: list } = useQuery({
+const { data: list, isFetched: listCame } = useQuery({
   queryKey: computed(() => keys.links(classId.value, handout.value)),
   queryFn: () =>
     data(
@@ -34,6 +35,8 @@ const { data: list } = useQuery({
     ),
   placeholderData: (old) => old,
 })
+// All of it stands at once: what came later would move the rest under a hand.
+const { isFetched: doorCame } = useJoinDoor(classId)
 const options = computed(() => [
   { value: '', label: t('doors.satchels') },
   ...(handouts.value ?? []).filter((h) => h.packedAt).map((h) => ({ value: h.id, label: h.title })),
@@ -75,7 +78,7 @@ const file = (format: string) =>
 
 <template>
   <CodeSlips v-if="codes.length" :codes="codes" @close="codes = []" />
-  <div v-else class="doors">
+  <div v-else-if="listCame && doorCame" class="doors">
     <section class="door">
       <h2>{{ t('doors.front') }}</h2>
       <p class="quiet">{{ t('doors.front-text') }}</p>

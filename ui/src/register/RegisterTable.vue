@@ -1,11 +1,15 @@
 <script setup lang="ts">
 import { useVirtualizer } from '@tanstack/vue-virtual'
-import { computed, nextTick, ref, useTemplateRef } from 'vue'
+import { computed, nextTick, useTemplateRef } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { Checkbox } from 'ant-design-vue'
 import type { Of } from '@/api/client'
 import TagMark from '@/parts/TagMark.vue'
-import { ago, exact, wallShort, weekday } from '@/when'
+import { ago, exact } from '@/when'
+import { useFolded } from './folded'
+import { useOrder } from './order'
+import RegisterHead from './RegisterHead.vue'
+import WeekBars from './WeekBars.vue'
 
 /** The table of the Register: students down, satchel and handouts across. */
 const props = defineProps<{ reg: Of<'Register'>; filter: string; mayLook: boolean }>()
@@ -20,27 +24,10 @@ export type At = { row: string; column: number }
 const at = defineModel<At | null>('at', { required: true })
 const { t } = useI18n()
 
-type Sort = { by: 'name' | 'changed' | number; down: boolean }
-const sort = ref<Sort>({ by: 'name', down: false })
-const rank: Of<'CellState'>[] = ['stuck', 'not-made', 'not-shared', 'shared', 'opened', 'working', 'out']
-const order = computed(() => {
-  const r = props.reg
-  const needle = props.filter.trim().toLocaleLowerCase()
-  const rows = r.students
-    .map((_, i) => i)
-    .filter((i) => !needle || r.students[i].name.toLocaleLowerCase().includes(needle))
-  const { by, down } = sort.value
-  if (by === 'changed') rows.sort((a, b) => r.changed[b] - r.changed[a])
-  else if (by !== 'name') {
-    const c = r.columns[by]
-    rows.sort((a, b) => rank.indexOf(c.states[a]) - rank.indexOf(c.states[b]) || c.words[a] - c.words[b] || a - b)
-  }
-  return down ? rows.reverse() : rows
-})
-function sortBy(by: Sort['by']) {
-  sort.value = { by, down: sort.value.by === by && !sort.value.down }
-}
-const aria = (by: Sort['by']) => (sort.value.by === by ? (sort.value.down ? 'descending' : 'ascending') : 'none')
+const { order, sortBy, aria } = useOrder(
+  () => props.reg,
+  () => props.filter,
+)
 
 // Of a very large class only the rows in sight are drawn.
 const scroll = useTemplateRef<HTMLElement>('scroll')
@@ -76,39 +63,9 @@ function move(down: number, across: number) {
   void nextTick(() => table.value?.querySelector<HTMLElement>('[data-at]')?.focus())
 }
 defineExpose({ move })
-// Columns stand under their headings; those of a folded one are put away behind one narrow column.
-const shown = ref<Record<string, boolean>>({})
-const folded = (id?: string) => !!id && !(shown.value[id] ?? !props.reg.headings.find((h) => h.id === id)?.folded)
-type Slot = { k: number; away?: number; heading?: string }
-const columns = computed(() => {
-  const out: Slot[] = []
-  props.reg.columns.forEach((c, k) => {
-    const last = out.at(-1)
-    if (!folded(c.heading)) out.push({ k, heading: c.heading })
-    else if (last?.away && last.heading === c.heading) last.away++
-    else out.push({ k, heading: c.heading, away: 1 })
-  })
-  return out
-})
-const spans = computed(() => {
-  const out: { id: string; title: string; n: number; away: boolean }[] = []
-  for (const c of columns.value) {
-    const last = out.at(-1)
-    if (last && last.id === (c.heading ?? '')) last.n++
-    else
-      out.push({
-        id: c.heading ?? '',
-        title: props.reg.headings.find((h) => h.id === c.heading)?.title ?? '',
-        n: 1,
-        away: !!c.away,
-      })
-  }
-  return out
-})
-const headed = computed(() => spans.value.some((s) => s.id))
+const { columns, spans, headed, show } = useFolded(() => props.reg)
 const name = (s: Of<'RegisterStudent'>) =>
   s.family && s.given ? [s.family, `, ${s.given}`] : [s.family || s.given, '']
-const tall = (week: number[]) => Math.max(30, ...week)
 const here = (i: number, k: number) => at.value?.row === props.reg.students[i].row && at.value.column === k
 </script>
 
@@ -120,49 +77,16 @@ const here = (i: number, k: number) => at.value?.row === props.reg.students[i].r
       :aria-label="t('page.register')"
       :style="{ maxWidth: `${660 + 120 * columns.length}px` }"
     >
-      <thead>
-        <tr v-if="headed" class="heads">
-          <td />
-          <th v-for="(s, i) in spans" :key="i" :colspan="s.n" scope="colgroup">
-            <button
-              v-if="s.id"
-              class="plain"
-              :aria-expanded="!s.away"
-              :title="t(s.away ? 'headings.unfold' : 'headings.put', { title: s.title })"
-              :data-heading="s.title"
-              @click="shown = { ...shown, [s.id]: s.away }"
-            >
-              <span aria-hidden="true">{{ s.away ? '▸' : '▾' }}</span> {{ s.title }}
-            </button>
-          </th>
-          <td colspan="2" />
-        </tr>
-        <tr>
-          <th class="n" :aria-sort="aria('name')">
-            <button class="plain" @click="sortBy('name')">
-              <span class="label">{{ t('register.student') }}</span><small>{{ t('register.by-family') }}</small>
-            </button>
-            <button v-if="chosen" class="link every" data-act="choose-all" @click="allChosen">
-              {{ t('chosen.all') }}
-            </button>
-          </th>
-          <template v-for="x in columns" :key="reg.columns[x.k].handout ?? 'satchel'">
-            <td v-if="x.away" class="away">{{ x.away }}</td>
-            <th v-else class="c" :aria-sort="aria(x.k)">
-              <button class="plain" @click="sortBy(x.k)">
-                {{ reg.columns[x.k].handout ? reg.columns[x.k].title : t('register.satchel')
-                }}<small>{{ reg.columns[x.k].due ? wallShort(reg.columns[x.k].due) : '\u00a0' }}</small>
-              </button>
-            </th>
-          </template>
-          <th class="w">{{ t('register.week') }}</th>
-          <th :aria-sort="aria('changed')">
-            <button class="plain" @click="sortBy('changed')">
-              <span class="label">{{ t('register.changed') }}</span>
-            </button>
-          </th>
-        </tr>
-      </thead>
+      <RegisterHead
+        :reg="reg"
+        :columns="columns"
+        :spans="headed ? spans : []"
+        :aria="aria"
+        :choosing="!!chosen"
+        @sort="sortBy"
+        @show="show"
+        @all="allChosen"
+      />
       <tbody>
         <tr v-if="above > 0" aria-hidden="true">
           <td class="gap" :style="{ height: `${above}px` }" />
@@ -212,19 +136,7 @@ const here = (i: number, k: number) => at.value?.row === props.reg.students[i].r
             </td>
           </template>
           <td class="w">
-            <span
-              class="week"
-              role="img"
-              :aria-label="t('register.week-words', { n: reg.week[i].reduce((a, b) => a + b, 0) })"
-            >
-              <i
-                v-for="(v, d) in reg.week[i]"
-                :key="d"
-                :class="{ z: !v }"
-                :style="{ height: v ? `${3 + (11 * v) / tall(reg.week[i])}px` : '2px' }"
-                :title="`${weekday(reg.days[d])}: ${t('state.words', { n: v }, v)}`"
-              />
-            </span>
+            <WeekBars :week="reg.week[i]" :days="reg.days" />
           </td>
           <td class="when" :title="reg.changed[i] ? exact(reg.changed[i] * 1000) : undefined">
             {{ reg.changed[i] ? ago(reg.changed[i] * 1000, t) : '–' }}
@@ -251,70 +163,12 @@ table {
   width: 100%;
   font-size: 14px;
 }
-thead th {
-  position: sticky;
-  top: 0;
-  z-index: 2;
-  background: var(--paper);
-  font-weight: 600;
-  font-size: 12.5px;
-  color: var(--ink-2);
-  text-align: left;
-  vertical-align: bottom;
-  padding: 0 6px 6px 0;
-  border-bottom: 1.5px solid var(--thread);
-  line-height: 1.2;
-}
-.heads th {
-  position: static;
-  border-bottom: 0;
-  padding: 0 6px 2px 0;
-}
-.heads button {
-  max-width: 100%;
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-  border-bottom: 2px solid var(--belt-done);
-}
-.every {
-  min-width: 28px;
-  min-height: 24px;
-}
-.heads td {
-  border: 0;
-}
 .away {
   width: 1%;
   padding: 0 8px;
   text-align: center;
   background: var(--thread-2);
   font-size: 12px;
-}
-thead .away {
-  vertical-align: bottom;
-  border-bottom: 1.5px solid var(--thread);
-  padding-bottom: 6px;
-}
-thead th.c button {
-  max-width: 96px;
-  text-align: center;
-}
-thead th button:hover {
-  color: var(--ink);
-}
-thead th[aria-sort='ascending'] .label::after {
-  content: ' ▴';
-}
-thead th[aria-sort='descending'] .label::after {
-  content: ' ▾';
-}
-small {
-  display: block;
-  font-weight: 400;
-  color: var(--ink-3);
-  font-size: 11.5px;
-  white-space: nowrap;
 }
 .c {
   text-align: center !important;
@@ -376,20 +230,6 @@ td.gap {
   color: var(--ink-2);
   font-size: 13px;
   font-weight: 400;
-}
-.week {
-  display: inline-flex;
-  gap: 2px;
-  align-items: flex-end;
-  height: 14px;
-}
-.week i {
-  width: 5px;
-  background: var(--moss-fill);
-  border-radius: 1px 1px 0 0;
-}
-.week i.z {
-  background: var(--thread);
 }
 .none {
   padding: 18px 0;

@@ -14,8 +14,9 @@ import ToldPart from '@/telling/ToldPart.vue'
 import TagMark from '@/parts/TagMark.vue'
 import { aboutAddress, useReasons } from '@/reasons'
 import { tellDone, tellProblem } from '@/tell'
-import { ago, exact, lastDays, weekday } from '@/when'
+import { ago, exact } from '@/when'
 import CuePicker from './CuePicker.vue'
+import DayBars from './DayBars.vue'
 import { me } from '@/me'
 import { mendStudent, packStudent } from '@/packing/mending'
 import { useClass } from '@/class/theClass'
@@ -89,15 +90,6 @@ async function beginNotice() {
   }
 }
 const title = computed(() => (thing.value ? called(thing.value) : ''))
-const days = computed(() => {
-  const max = Math.max(1, ...(thing.value?.days ?? []))
-  const last = lastDays(7)
-  return (thing.value?.days ?? []).map((n, i) => ({
-    n,
-    tall: Math.round((100 * n) / max),
-    name: i === 6 ? t('when.this-day') : weekday(last[i]),
-  }))
-})
 const needsAddress = computed(() => aboutAddress(thing.value?.reason?.code))
 const address = ref('')
 const { busy, problem, act } = useActing()
@@ -185,12 +177,7 @@ const level = (a: Of<'Access'>) =>
       <p v-if="code" role="status" data-code>{{ t('panel.code-is', { code }) }}</p>
       <template v-if="thing.handout && thing.words > 0">
         <h3>{{ t('panel.days') }}</h3>
-        <div class="bars" aria-hidden="true">
-          <div v-for="(d, i) in days" :key="i" :class="{ no: !d.n }" :style="{ height: `${d.tall}%` }" />
-        </div>
-        <div class="names">
-          <span v-for="(d, i) in days" :key="i" :title="t('state.words', { n: d.n }, d.n)">{{ d.name }}</span>
-        </div>
+        <DayBars :days="thing.days" />
       </template>
       <template v-if="!thing.handout && thing.thing">
         <h3>{{ t('panel.inside') }}</h3>
@@ -269,32 +256,6 @@ const level = (a: Of<'Access'>) =>
   gap: 8px;
   margin-top: 12px;
   justify-items: start;
-}
-.bars {
-  display: flex;
-  gap: 6px;
-  align-items: flex-end;
-  height: 54px;
-  border-bottom: 1px solid var(--thread);
-}
-.bars div {
-  flex: 1;
-  background: var(--moss-fill);
-  border-radius: 3px 3px 0 0;
-}
-.bars div.no {
-  background: var(--thread-2);
-  height: 3px !important;
-}
-.names {
-  display: flex;
-  gap: 6px;
-  font-size: 11.5px;
-  color: var(--ink-3);
-}
-.names span {
-  flex: 1;
-  text-align: center;
 }
 .row {
   display: flex;

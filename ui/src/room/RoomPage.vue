@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Button, Checkbox, Input, Segmented } from 'ant-design-vue'
+import { Button, Checkbox, Segmented } from 'ant-design-vue'
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
@@ -14,7 +14,7 @@ import PackingSide from '@/packing/PackingSide.vue'
 import PickFolder from '@/things/PickFolder.vue'
 import KeptPlaces from './KeptPlaces.vue'
 import PlanFile from './PlanFile.vue'
-import RoomLevels from './RoomLevels.vue'
+import RoomFurther from './RoomFurther.vue'
 import RoomPlaces from './RoomPlaces.vue'
 import RoomPockets from './RoomPockets.vue'
 import RoomTree from './RoomTree.vue'
@@ -49,8 +49,6 @@ const forSatchels = computed(() => columns.value.filter((f) => f !== 'h:title' &
 
 const naming = ref(false)
 const name = ref<Of<'Part'>[]>([])
-const folder = ref('')
-const term = ref('')
 const problem = ref('')
 const problemAt = ref('')
 const browsing = ref(false)
@@ -60,8 +58,6 @@ watch(
   (r) => {
     if (!r) return
     if (!naming.value) name.value = r.satchel
-    folder.value = r.name
-    term.value = r.term
     if (r.base || r.path.length || r.within.length) more.value = true
   },
   { immediate: true },
@@ -97,14 +93,6 @@ async function save(body: Of<'RoomChange'>, of = classId.value, at = '') {
   problemAt.value = at
 }
 const put = (field: string, to: Of<'RoomParts'>) => later(field, { body: { to }, of: classId.value })
-const setFolder = (v: string) => {
-  folder.value = v
-  put('name', { name: v })
-}
-const setTerm = (v: string) => {
-  term.value = v
-  put('term', { term: v })
-}
 const choose = (id: string) => send({ to: { base: id }, was: { base: room.value?.base ?? '' } })
 async function before() {
   await flush()
@@ -203,45 +191,13 @@ const liesIn = computed(() => {
         <PickFolder v-if="browsing" :choose="choose" @close="browsing = false" />
         <template v-if="mayPack">
           <button v-if="!more" class="link" data-act="more-plan" @click="more = true">{{ t('room.more-plan') }}</button>
-          <div v-else class="further">
-            <label
-              ><span>{{ t('room.folder-name') }}</span
-              ><Input
-                size="small"
-                :value="folder"
-                :placeholder="room.folder"
-                :aria-label="t('room.folder-name')"
-                :maxlength="120"
-                @update:value="setFolder"
-            /></label>
-            <label
-              ><span>{{ t('room.term') }}</span
-              ><Input
-                size="small"
-                :value="term"
-                :placeholder="t('room.term-example')"
-                :aria-label="t('room.term')"
-                :maxlength="60"
-                @update:value="setTerm"
-            /></label>
-            <RoomLevels
-              :levels="room.path"
-              :columns="room.columns"
-              :example="room.levels ?? []"
-              :label="t('levels.above-class')"
-              @change="(v) => put('path', { path: v })"
-            />
-            <RoomLevels
-              :levels="room.within"
-              :columns="forSatchels"
-              :example="[]"
-              :label="t('levels.above-satchels')"
-              @change="(v) => put('within', { within: v })"
-            />
-            <p v-if="problem && problemAt !== 'satchel' && problemAt !== 'school'" class="bad" role="alert">
-              {{ problem }}
-            </p>
-          </div>
+          <RoomFurther
+            v-else
+            :room="room"
+            :columns="forSatchels"
+            :problem="problemAt !== 'satchel' && problemAt !== 'school' ? problem : ''"
+            @put="put"
+          />
           <Checkbox
             class="step"
             data-act="keep-in-step"
@@ -301,18 +257,6 @@ const liesIn = computed(() => {
 .after {
   font-size: 14px;
   margin-top: 8px;
-}
-.further {
-  display: grid;
-  gap: 8px;
-  margin: 6px 0 10px;
-}
-.further label {
-  display: grid;
-  grid-template-columns: 130px minmax(0, 1fr);
-  align-items: center;
-  gap: 8px;
-  font-size: 14px;
 }
 .step {
   display: flex;

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { Button } from 'ant-design-vue'
-import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
-import { api, data } from '@/api/client'
+import { api } from '@/api/client'
 import { keys } from '@/api/keys'
+import { useJoinDoor } from '@/api/queries'
 import { useActing } from '@/parts/acting'
 import PickOne from '@/parts/PickOne.vue'
 import { tellDone } from '@/tell'
@@ -16,11 +17,7 @@ const { t } = useI18n()
 const queries = useQueryClient()
 const params = computed(() => ({ path: { classId: props.classId } }))
 const queryKey = computed(() => keys.joinDoor(props.classId))
-const { data: door } = useQuery({
-  queryKey,
-  queryFn: () => data(api.GET('/classes/{classId}/join-door', { params: params.value })),
-  refetchInterval: (q) => (q.state.data?.link ? 5000 : false),
-})
+const { data: door } = useJoinDoor(() => props.classId)
 const hours = ref('2')
 const times = ['2', '24', '168']
 const { busy, problem, act } = useActing()

@@ -1,21 +1,22 @@
 <script setup lang="ts">
 import { Checkbox } from 'ant-design-vue'
 import { useVirtualizer } from '@tanstack/vue-virtual'
-import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
+import { computed, ref, useTemplateRef } from 'vue'
 import { useI18n } from 'vue-i18n'
 import type { Of } from '@/api/client'
 import { me } from '@/me'
 import { valueOf } from '@/parts/columnValues'
 import { useFieldName } from '@/parts/fieldName'
-import { useReasons } from '@/reasons'
 import { ago, exact } from '@/when'
+import { useCells } from './cells'
+import DoubtedAddress from './DoubtedAddress.vue'
+import RosterNotes from './RosterNotes.vue'
 
 /** The roster as a grid: sort, mark cells, type, fill down, paste a block. */
 const props = defineProps<{ rows: Of<'RosterRow'>[]; mayChange: boolean }>()
 const chosen = defineModel<Set<string>>('chosen', { required: true })
 const emit = defineEmits<{ edit: [Of<'RosterEdit'>[]]; confirm: [row: string]; undo: [] }>()
 const { t } = useI18n()
-const { reasonText } = useReasons()
 const fieldName = useFieldName()
 const scroll = useTemplateRef<HTMLElement>('scroll')
 
@@ -57,150 +58,6 @@ const items = computed(() => virtual.value.getVirtualItems())
 const above = computed(() => items.value[0]?.start ?? 0)
 const below = computed(() => virtual.value.getTotalSize() - (items.value.at(-1)?.end ?? 0))
 
-// The active cell, and the corner of the marked block that stays put.
-const at = ref({ r: 0, c: 0 })
-const anchor = ref({ r: 0, c: 0 })
-const editing = ref(false)
-const value = ref('')
-let began = '' // what stood in the cell when it was opened: somebody else's change since is told
-const block = computed(() => ({
-  r0: Math.min(at.value.r, anchor.value.r),
-  r1: Math.max(at.value.r, anchor.value.r),
-  c0: Math.min(at.value.c, anchor.value.c),
-  c1: Math.max(at.value.c, anchor.value.c),
-}))
-const marked = (r: number, c: number) =>
-  r >= block.value.r0 && r <= block.value.r1 && c >= block.value.c0 && c <= block.value.c1
-const several = computed(() => block.value.r0 !== block.value.r1 || block.value.c0 !== block.value.c1)
-watch(sorted, (s) => {
-  if (at.value.r >= s.length) at.value = anchor.value = { r: Math.max(0, s.length - 1), c: at.value.c }
-})
-async function go(r: number, c: number, keep = false) {
-  at.value = {
-    r: Math.min(Math.max(r, 0), sorted.value.length - 1),
-    c: Math.min(Math.max(c, 0), fields.value.length - 1),
-  }
-  if (!keep) anchor.value = at.value
-  virtual.value.scrollToIndex(at.value.r)
-  await nextTick()
-  scroll.value?.querySelector<HTMLElement>(`[data-at="${at.value.r}:${at.value.c}"]`)?.focus({ preventScroll: true })
-}
-const mayEdit = (r: Of<'RosterRow'>) => props.mayChange && !r.left
-async function begin(text?: string) {
-  const r = sorted.value[at.value.r]
-  if (!r || !mayEdit(r)) return
-  began = valueOf(r, fields.value[at.value.c])
-  value.value = text ?? began
-  editing.value = true
-  await nextTick()
-  const input = scroll.value?.querySelector<HTMLInputElement>('input.edit')
-  input?.focus()
-  if (text === undefined) input?.select()
-}
-function end(save: boolean) {
-  if (!editing.value) return
-  editing.value = false
-  const r = sorted.value[at.value.r]
-  const f = fields.value[at.value.c]
-  if (save && value.value !== began) emit('edit', [{ row: r.row, field: f, value: value.value, was: began }])
-}
-/** Values for cells of the grid; rows that may not change are passed over. */
-function put(cells: { r: number; c: number; value: string }[]) {
-  const edits = cells
-    .filter((x) => sorted.value[x.r] && fields.value[x.c] && mayEdit(sorted.value[x.r]))
-    .map((x) => ({
-      row: sorted.value[x.r].row,
-      field: fields.value[x.c],
-      value: x.value,
-      was: valueOf(sorted.value[x.r], fields.value[x.c]),
-    }))
-    .filter((e) => e.was !== e.value)
-  if (edits.length) emit('edit', edits)
-}
-function each(make: (r: number, c: number) => string) {
-  const out = []
-  for (let r = block.value.r0; r <= block.value.r1; r++)
-    for (let c = block.value.c0; c <= block.value.c1; c++) out.push({ r, c, value: make(r, c) })
-  return out
-}
-function fillDown() {
-  const top = several.value && block.value.r1 > block.value.r0 ? block.value.r0 : block.value.r0 - 1
-  if (top >= 0) put(each((_, c) => valueOf(sorted.value[top], fields.value[c])))
-}
-function copy(e: ClipboardEvent) {
-  if (editing.value) return
-  const lines = []
-  for (let r = block.value.r0; r <= block.value.r1; r++)
-    lines.push(
-      fields.value
-        .slice(block.value.c0, block.value.c1 + 1)
-        .map((f) => valueOf(sorted.value[r], f))
-        .join('\t'),
-    )
-  e.clipboardData?.setData('text/plain', lines.join('\n'))
-  e.preventDefault()
-}
-function paste(e: ClipboardEvent) {
-  if (editing.value || !props.mayChange) return
-  const text = e.clipboardData?.getData('text/plain').replace(/\r?\n$/, '') ?? ''
-  e.preventDefault()
-  const lines = text.split(/\r?\n/).map((l) => l.split('\t'))
-  if (lines.length === 1 && lines[0].length === 1 && several.value) return put(each(() => lines[0][0].trim()))
-  put(
-    lines.flatMap((line, r) => line.map((v, c) => ({ r: block.value.r0 + r, c: block.value.c0 + c, value: v.trim() }))),
-  )
-}
-const moves: Record<string, [number, number]> = {
-  ArrowUp: [-1, 0],
-  ArrowDown: [1, 0],
-  ArrowLeft: [0, -1],
-  ArrowRight: [0, 1],
-  PageUp: [-18, 0],
-  PageDown: [18, 0],
-}
-function keys(e: KeyboardEvent) {
-  const { r, c } = at.value
-  const command = e.ctrlKey || e.metaKey
-  if (editing.value) {
-    if (e.key === 'Enter' || e.key === 'Tab') {
-      e.preventDefault()
-      end(true)
-      void (e.key === 'Enter' ? go(r + (e.shiftKey ? -1 : 1), c) : go(r, c + (e.shiftKey ? -1 : 1)))
-    } else if (e.key === 'Escape') {
-      e.stopPropagation()
-      end(false)
-      void go(r, c)
-    }
-    return
-  }
-  const move = moves[e.key]
-  if (move) {
-    e.preventDefault()
-    void go(r + move[0], c + move[1], e.shiftKey)
-  } else if (command && e.key === 'd') {
-    e.preventDefault()
-    fillDown()
-  } else if (command && e.key === 'z') {
-    e.preventDefault()
-    emit('undo')
-  } else if (e.key === 'Home' || e.key === 'End') {
-    e.preventDefault()
-    void go(command ? (e.key === 'Home' ? 0 : sorted.value.length - 1) : r, e.key === 'Home' ? 0 : fields.value.length)
-  } else if (e.key === 'Enter' || e.key === 'F2') {
-    e.preventDefault()
-    void begin()
-  } else if (e.key === 'Delete' || e.key === 'Backspace') {
-    e.preventDefault()
-    put(each(() => ''))
-  } else if (e.key === ' ' && e.shiftKey) {
-    e.preventDefault()
-    choose(sorted.value[r].row)
-  } else if (e.key.length === 1 && !command && !e.altKey) {
-    e.preventDefault()
-    e.stopPropagation()
-    void begin(e.key)
-  }
-}
 let last = ''
 function choose(row: string, range = false) {
   const next = new Set(chosen.value)
@@ -220,18 +77,16 @@ const everybody = computed(() => sorted.value.length > 0 && sorted.value.every((
 function chooseAll() {
   chosen.value = everybody.value ? new Set() : new Set(sorted.value.filter((r) => !r.left).map((r) => r.row))
 }
-const short = (address: string) => address.replace(/@.*/, '@…')
-const useSuggestion = (r: Of<'RosterRow'>) =>
-  emit('edit', [{ row: r.row, field: 'address', value: r.problem!.args!.suggestion, was: r.address }])
-const takeOver = (r: Of<'RosterRow'>, m: Of<'Remark'>) =>
-  emit('edit', [{ row: r.row, field: m.field, value: m.value, was: valueOf(r, m.field) }])
-const hint = (r: Of<'RosterRow'>) =>
-  [
-    r.also.length && t('grid.also-in', { classes: r.also.join(', ') }),
-    r.sitsOut.length && t('grid.sits-out', { titles: r.sitsOut.join(', ') }),
-  ]
-    .filter(Boolean)
-    .join(' · ')
+const { at, editing, value, marked, go, begin, end, copy, paste, keys } = useCells({
+  sorted,
+  fields,
+  mayChange: () => props.mayChange,
+  scroll,
+  virtual,
+  edit: (edits) => emit('edit', edits),
+  undo: () => emit('undo'),
+  choose,
+})
 const hints = computed(() => props.rows.some((r) => r.also.length || r.sitsOut.length || r.remarks.length || r.relink))
 </script>
 
@@ -307,30 +162,13 @@ const hints = computed(() => props.rows.some((r) => r.also.length || r.sitsOut.l
               :aria-label="fieldName(f)"
               @blur="end(true)"
             />
-            <span v-else-if="f === 'address' && sorted[i.index].problem" class="mend">
-              <bdi>{{ valueOf(sorted[i.index], f) }}</bdi>
-              <button
-                v-if="mayChange && sorted[i.index].problem!.args?.suggestion"
-                class="link"
-                :title="reasonText(sorted[i.index].problem!)"
-                @mousedown.stop
-                @click="useSuggestion(sorted[i.index])"
-              >
-                {{ t('list.use', { address: short(sorted[i.index].problem!.args!.suggestion) }) }}
-              </button>
-              <span v-else class="bad" :title="reasonText(sorted[i.index].problem!)">
-                {{ reasonText(sorted[i.index].problem!) }}</span
-              >
-              <button
-                v-if="mayChange && sorted[i.index].problem!.code === 'account-other-name'"
-                class="link"
-                data-act="confirm"
-                @mousedown.stop
-                @click="emit('confirm', sorted[i.index].row)"
-              >
-                {{ t('grid.same-student') }}
-              </button>
-            </span>
+            <DoubtedAddress
+              v-else-if="f === 'address' && sorted[i.index].problem"
+              :row="sorted[i.index]"
+              :may-change="mayChange"
+              @edit="(e) => emit('edit', e)"
+              @confirm="emit('confirm', sorted[i.index].row)"
+            />
             <template v-else>
               <bdi>{{ valueOf(sorted[i.index], f) }}</bdi>
               <span v-if="c === 0 && sorted[i.index].left" class="faint" :title="exact(sorted[i.index].left)">
@@ -338,19 +176,8 @@ const hints = computed(() => props.rows.some((r) => r.also.length || r.sitsOut.l
               >
             </template>
           </td>
-          <td v-if="hints" class="faint hint" :title="hint(sorted[i.index])">
-            <RouterLink v-if="sorted[i.index].relink" class="relink" :to="{ name: 'room' }">{{
-              t('grid.relink')
-            }}</RouterLink>
-            <template v-for="m in sorted[i.index].remarks" :key="m.code + m.field">
-              <span class="remark"
-                >{{ t(`remark.${m.code}`, { ...m.args, field: fieldName(m.field) }) }}
-                <button v-if="mayChange && !sorted[i.index].left" class="link" @click="takeOver(sorted[i.index], m)">
-                  {{ t('grid.take-over') }}
-                </button></span
-              >
-            </template>
-            {{ hint(sorted[i.index]) }}
+          <td v-if="hints" class="hint">
+            <RosterNotes :row="sorted[i.index]" :may-change="mayChange" @edit="(e) => emit('edit', e)" />
           </td>
         </tr>
         <tr v-if="below > 0" aria-hidden="true">
@@ -405,13 +232,6 @@ td {
 td.hint {
   max-width: none;
   cursor: default;
-}
-.relink,
-.remark {
-  margin-right: 12px;
-}
-.relink {
-  color: var(--brick);
 }
 td[data-field='address'] {
   max-width: 330px;
@@ -475,17 +295,5 @@ tr.left td {
   padding: 0;
   background: var(--sheet);
   color: var(--ink);
-}
-/* The address may be cut short; what mends it stays in sight. */
-.mend {
-  display: flex;
-  gap: 6px;
-}
-.mend bdi {
-  overflow: hidden;
-  text-overflow: ellipsis;
-}
-.mend > :last-child {
-  flex: none;
 }
 </style>

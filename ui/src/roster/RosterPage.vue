@@ -1,60 +1,56 @@
 <script setup lang="ts">
-import { Button, Input, Modal } from 'ant-design-vue'
-import { useQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { Button, Input } from 'ant-design-vue'
+import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRoute, useRouter } from 'vue-router'
-import { api, data, ProblemError, type Of } from '@/api/client'
-import { freshenClass, useRoster } from '@/api/queries'
-import { keys } from '@/api/keys'
+import type { Of } from '@/api/client'
+import { useDraft } from '@/api/draft'
+import { useRoster } from '@/api/queries'
 import { covered } from '@/cover'
 import { me } from '@/me'
 import { isTyping, useKeys } from '@/keys'
-import { withValue } from '@/parts/columnValues'
-import { tellDone, tellProblem } from '@/tell'
 import AddStudents from './AddStudents.vue'
 import BringList from './BringList.vue'
 import ChoosePanel from '@/register/ChoosePanel.vue'
 import ChosenPanel from '@/register/ChosenPanel.vue'
-import { sayTheirs } from '@/packing/mending'
 import HistoryPanel from './HistoryPanel.vue'
 import LeaversPanel from './LeaversPanel.vue'
 import PlacingPart from './PlacingPart.vue'
 import RosterDraft from './RosterDraft.vue'
 import RosterGrid from './RosterGrid.vue'
+import RosterTools, { type RosterPanel } from './RosterTools.vue'
+import { useRosterActs } from './rosterActs'
 import TeamsPanel from './TeamsPanel.vue'
 import { useClass } from '@/class/theClass'
 
 /** The class list: what was accepted, and a new list that waits to be. */
 const { cls, classId, mayPack: mayChange } = useClass()
 const { t } = useI18n()
-const queries = useQueryClient()
 const router = useRouter()
-const path = computed(() => ({ path: { classId: classId.value } }))
 const { data: rows } = useRoster(classId)
-const { data: draft } = useQuery({
-  queryKey: computed(() => keys.draft(classId.value)),
-  enabled: computed(() => mayChange.value && !!cls.value?.draft),
-  queryFn: async () => {
-    try {
-      return await data(api.GET('/classes/{classId}/draft', { params: path.value }))
-    } catch (e) {
-      if (e instanceof ProblemError && e.status === 404) return null
-      throw e
-    }
-  },
-})
-const setDraft = (d: Of<'Draft'> | null) => queries.setQueryData(keys.draft(classId.value), d)
+const {
+  draft,
+  set: setDraft,
+  came,
+  drop: dropDraft,
+  stale,
+} = useDraft(classId, () => mayChange.value && !!cls.value?.draft)
 
 const bringing = ref(false)
 async function brought(d: Of<'Draft'>) {
-  setDraft(d)
   bringing.value = false
-  await queries.invalidateQueries({ queryKey: keys.class(classId.value) })
+  await came(d)
 }
-const refresh = () => freshenClass(queries, classId.value)
-// What was done last, with the way back beside it.
-const last = ref<{ batch: string; text: string; follows: boolean } | null>(null)
+const {
+  last,
+  refresh,
+  edit,
+  renameTeam,
+  confirmAccount,
+  undo,
+  setLeft: setRowsLeft,
+  confirmLeaving,
+} = useRosterActs(classId, () => (panel.value = 'history'))
 async function accepted(a: Of<'Accepted'>) {
   const first = !draft.value?.compared
   setDraft(null)
@@ -67,18 +63,6 @@ async function accepted(a: Of<'Accepted'>) {
     .map((k) => t(`compare.done-${k}`, { n: a.counts[k] }, a.counts[k]))
     .join(', ')
   last.value = { batch: a.batch, text: t('grid.accepted-note', { what }), follows: true }
-}
-async function dropDraft() {
-  try {
-    if (!draft.value) return
-    const { id, revision } = draft.value
-    await api.DELETE('/classes/{classId}/draft', { params: { ...path.value, query: { id, revision } } })
-    setDraft(null)
-    await queries.invalidateQueries({ queryKey: keys.class(classId.value) })
-  } catch (e) {
-    tellProblem(e)
-    await queries.invalidateQueries({ queryKey: keys.draft(classId.value) })
-  }
 }
 const present = computed(() => (rows.value ?? []).filter((r) => !r.left))
 const gone = computed(() => (rows.value?.length ?? 0) - present.value.length)
@@ -94,105 +78,17 @@ const shown = computed(() => {
   )
 })
 const editable = computed(() => mayChange.value && !covered.value)
-const panel = ref<'add' | 'teams' | 'choose' | 'history' | 'leavers' | ''>('')
+const panel = ref<RosterPanel | ''>('')
 if (useRoute().query.panel === 'leavers') panel.value = 'leavers' // from Today
 const chosen = ref(new Set<string>())
 const picked = computed(() => (rows.value ?? []).filter((r) => chosen.value.has(r.row)))
 watch(chosen, (c) => c.size && panel.value === 'add' && (panel.value = ''))
-// Acts follow each other: each knows of what stood before it.
-let acts = Promise.resolve()
-const waiting = new Set<() => Promise<Of<'RosterAct'>>>()
-function act(how: () => Promise<Of<'RosterAct'>>, text: string) {
-  waiting.add(how)
-  acts = acts.then(async () => {
-    if (!waiting.delete(how)) return
-    try {
-      const { batch } = await how()
-      last.value = batch ? { batch, text, follows: false } : null
-      void refresh()
-    } catch (e) {
-      tellProblem(e)
-      await queries.invalidateQueries({ queryKey: keys.roster(classId.value) })
-    }
-  })
-  return acts
-}
-// A page that goes away waits for no answer.
-function away() {
-  for (const how of waiting) void how()
-  waiting.clear()
-}
-onMounted(() => window.addEventListener('pagehide', away))
-onBeforeUnmount(() => window.removeEventListener('pagehide', away))
-// What was typed stands at once; what is refused gives way to what there is.
-function edit(edits: Of<'RosterEdit'>[]) {
-  const typed = new Map<string, Of<'RosterEdit'>[]>()
-  for (const e of edits) typed.set(e.row, [...(typed.get(e.row) ?? []), e])
-  queries.setQueryData<Of<'RosterRow'>[]>(keys.roster(classId.value), (rows) =>
-    rows?.map((r) =>
-      (typed.get(r.row) ?? []).reduce((row, e) => withValue(row, e.field, e.value.trim().replace(/\s+/g, ' ')), r),
-    ),
-  )
-  const params = path.value // of the class it was typed into, whichever is shown when its turn comes
-  // It comes in also where the page is left at once; browsers take 64 KiB of that kind and no more.
-  const keepalive = JSON.stringify(edits).length < 30_000
-  return act(
-    () => data(api.PATCH('/classes/{classId}/roster', { params, body: { edits }, keepalive })),
-    edits.length > 1 ? t('grid.done') : '',
-  )
-}
-function renameTeam(team: Of<'Team'>, name: string) {
-  const params = { path: { classId: classId.value, teamId: team.id } }
-  return act(
-    () => data(api.PATCH('/classes/{classId}/teams/{teamId}', { params, body: { name } })),
-    t('teams.renamed', { team: name }),
-  )
-}
-function confirmAccount(row: string) {
-  const of = classId.value
-  return act(() => sayTheirs(of, row), '')
-}
-async function undo() {
-  const l = last.value
-  if (!l) return
-  try {
-    await api.POST('/classes/{classId}/roster/history/{batch}/undo', {
-      params: { path: { classId: classId.value, batch: l.batch } },
-    })
-    last.value = null
-    tellDone(t('grid.taken-back'))
-    await refresh()
-  } catch (e) {
-    tellProblem(e)
-    panel.value = 'history'
-  }
-}
-function setLeft(left: boolean) {
-  const params = path.value
-  const body = { rows: picked.value.filter((r) => !!r.left !== left).map((r) => r.row), left }
-  const n = body.rows.length
-  return act(
-    () => data(api.POST('/classes/{classId}/roster/left', { params, body })),
-    t(left ? 'compare.done-left' : 'compare.done-returned', { n }, n),
-  ).then(() => (chosen.value = new Set()))
-}
-function leave() {
-  const n = picked.value.filter((r) => !r.left).length
-  Modal.confirm({
-    title: t('grid.leave-title', { n }, n),
-    content: t('grid.leave-text'),
-    okText: t('grid.leave', { n }, n),
-    okButtonProps: { danger: true },
-    cancelText: t('act.cancel'),
-    onOk: () => setLeft(true),
-  })
-}
+const setLeft = (left: boolean) => setRowsLeft(picked.value, left).then(() => (chosen.value = new Set()))
+const leave = () => confirmLeaving(picked.value.filter((r) => !r.left).length, () => setLeft(true))
 function broughtBack(d: Of<'Draft'>) {
-  setDraft(d)
   panel.value = ''
-  void queries.invalidateQueries({ queryKey: keys.class(classId.value) })
+  void came(d)
 }
-const toggle = (d: typeof panel.value) => (panel.value = panel.value === d ? '' : d)
 function pressed(e: KeyboardEvent) {
   if (e.key === 'Escape' && panel.value) panel.value = ''
   if (e.key === '/' && !isTyping(e)) {
@@ -215,7 +111,7 @@ const entering = computed(
     @accepted="accepted"
     @other="bringing = true"
     @drop="dropDraft"
-    @stale="queries.invalidateQueries({ queryKey: keys.draft(classId) })"
+    @stale="stale"
   />
   <BringList
     v-else-if="entering"
@@ -246,53 +142,12 @@ const entering = computed(
           }}<template v-if="gone"> · {{ t('grid.left', { n: gone }, gone) }}</template></span
         >
         <span class="grow" />
-        <span class="tools">
-          <button v-if="editable" class="link" :class="{ on: panel === 'add' }" data-panel="add" @click="toggle('add')">
-            {{ t('grid.add') }}
-          </button>
-          <button class="link" :class="{ on: panel === 'choose' }" data-panel="choose" @click="toggle('choose')">
-            {{ t('grid.choose') }}
-          </button>
-          <button
-            v-if="editable"
-            class="link"
-            :class="{ on: panel === 'teams' }"
-            data-panel="teams"
-            @click="toggle('teams')"
-          >
-            {{ t('grid.teams') }}
-          </button>
-          <button
-            v-if="gone && cls"
-            class="link"
-            :class="{ on: panel === 'leavers' }"
-            data-panel="leavers"
-            @click="toggle('leavers')"
-          >
-            {{ t('leaver.title') }}
-          </button>
-          <button class="link" :class="{ on: panel === 'history' }" data-panel="history" @click="toggle('history')">
-            {{ t('grid.history') }}
-          </button>
-          <span class="export"
-            >{{ t('grid.export') }}:
-            <a
-              v-for="f in ['csv', 'xlsx', 'ods']"
-              :key="f"
-              :href="`/api/classes/${classId}/roster/export/${f}`"
-              download
-              >{{ f }}</a
-            ></span
-          >
-        </span>
+        <RosterTools v-model:panel="panel" :class-id="classId" :editable="editable" :gone="gone > 0 && !!cls" />
       </div>
       <p v-if="covered && mayChange" class="last">{{ t('grid.covered') }}</p>
-      <p v-else-if="last?.text" class="last" data-last>
-        {{ last.text }}
-        <template v-if="last.follows"
-          >{{ t('grid.accepted-follows') }}
-          <RouterLink :to="{ name: 'room' }">{{ t('grid.go-room') }}</RouterLink></template
-        >
+      <p v-else-if="last?.follows" class="last" data-last>
+        {{ last.text }} {{ t('grid.accepted-follows') }}
+        <RouterLink :to="{ name: 'room' }">{{ t('grid.go-room') }}</RouterLink>
         <button class="link" data-act="undo-last" @click="undo">{{ t('grid.take-back') }}</button>
       </p>
       <RosterGrid
@@ -306,7 +161,12 @@ const entering = computed(
       />
       <p v-if="rows.length && !shown.length" class="quiet">{{ t('register.nobody', { text: filter }) }}</p>
       <p v-if="!rows.length" class="quiet">{{ t('register.empty') }}</p>
-      <p v-if="editable && rows.length" class="faint keyline">{{ t('grid.keys') }}</p>
+      <!-- Below the rows, which stay where they are while somebody types. -->
+      <p v-if="editable && last?.text && !last.follows" class="last below" data-last>
+        {{ last.text }}
+        <button class="link" data-act="undo-last" @click="undo">{{ t('grid.take-back') }}</button>
+      </p>
+      <p v-else-if="editable && rows.length" class="faint keyline">{{ t('grid.keys') }}</p>
     </section>
     <aside v-if="panel || picked.length" class="panel">
       <button class="link close" @click="panel ? (panel = '') : (chosen = new Set())">{{ t('act.close') }}</button>
@@ -393,24 +253,6 @@ const entering = computed(
 .count {
   font-size: 14px;
 }
-.tools {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 4px 18px;
-  align-items: baseline;
-}
-.tools .on {
-  color: var(--ink);
-  font-weight: 650;
-  box-shadow: 0 2px 0 var(--leather);
-}
-.export {
-  color: var(--ink-2);
-  font-size: 14px;
-}
-.export a {
-  margin-left: 5px;
-}
 .last {
   background: var(--rail);
   border-radius: 6px;
@@ -420,6 +262,9 @@ const entering = computed(
   display: flex;
   flex-wrap: wrap;
   gap: 4px 12px;
+}
+.last.below {
+  margin: 5px 0 7px;
 }
 .keyline {
   font-size: 12.5px;
