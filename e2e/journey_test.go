@@ -498,9 +498,9 @@ func TestStopAndCarryOn(t *testing.T) {
 // While the cupboard doesn't answer at all, every page that tells how things
 // stand comes, as it was last seen, and says so; nothing is packed of that.
 func TestPagesWithoutTheCupboard(t *testing.T) {
-	s := start(t, "-at", "2026-11-25T11:30:00Z")
+	s := start(t, "-at", "2026-11-25T11:40:00Z")
 	s.stop()
-	s.args[len(s.args)-1] = "2026-11-25T11:40:00Z"
+	s.args[len(s.args)-1] = "2026-11-25T11:50:00Z"
 	s.env = append(s.env, "JOLLY_WEATHER=errors=1")
 	s.run()
 	p := s.visit(t, `^503 |Failed to load`).be("staff-oduya")

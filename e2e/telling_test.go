@@ -78,7 +78,7 @@ func TestHandoutTells(t *testing.T) {
 	p.clickOn("[data-handout]", "Knot card")
 	p.choose(`[data-part="tell"]`, "when it is there, and of changes")
 	// The acts stand below the letter once it is there, and aren't pushed away by it.
-	letGo := p.hold("*/messages/look")
+	letGo := p.hold("*/messages/preview")
 	p.clickOn(`[data-part="mail"]`, "in these words")
 	p.el(`[data-form="mail"] [data-field="body"]`)
 	if n := p.count(`[data-form="mail"] .acts`); n != 0 {

@@ -38,7 +38,7 @@ func TestDemo(t *testing.T) {
 	}
 	moments := moments
 	if os.Getenv("MOMENTS") != "all" {
-		moments = moments[:5]
+		moments = moments[:3]
 	}
 	stories := make([]string, len(moments))
 	t.Run("at", func(t *testing.T) {

@@ -198,12 +198,12 @@ func TestTodayInFull(t *testing.T) {
 
 // Looking with a student's eyes shows what they see and no more, notes nothing as opened, and
 // stands in the log.
-func TestLookAs(t *testing.T) {
+func TestGetEyes(t *testing.T) {
 	a, c := school(t, 2)
 	h := apptest.Handout(t, a, c, "# Log\n")
 	apptest.Pack(t, a, c, &h)
 	row := c.Students[0].ID
-	name, home, err := a.Cases.Registers.LookAs(ctx, "oduya", c.ID, row)
+	name, home, err := a.Cases.Registers.GetEyes(ctx, "oduya", c.ID, row)
 	if err != nil || name != "Given0 Family0" || len(home.Copies) != 1 || home.Satchel == "" || home.Copies[0].Opened {
 		t.Fatalf("%s %+v %v", name, home, err)
 	}
@@ -215,14 +215,14 @@ func TestLookAs(t *testing.T) {
 		copied.Level.String() != "edit" {
 		t.Errorf("%+v %v", copied, err)
 	}
-	_, other, err := a.Cases.Registers.LookAs(ctx, "oduya", c.ID, c.Students[1].ID)
+	_, other, err := a.Cases.Registers.GetEyes(ctx, "oduya", c.ID, c.Students[1].ID)
 	if err != nil {
 		t.Fatal(err)
 	}
 	if _, _, _, _, err := a.Cases.Things.LookAtAs(ctx, "oduya", c.ID, row, other.Satchel); err != seam.ErrNotFound {
 		t.Errorf("another's satchel: %v", err)
 	}
-	if _, again, err := a.Cases.Registers.LookAs(ctx, "oduya", c.ID, row); err != nil || again.Copies[0].Opened {
+	if _, again, err := a.Cases.Registers.GetEyes(ctx, "oduya", c.ID, row); err != nil || again.Copies[0].Opened {
 		t.Errorf("it counts as opened: %v", err)
 	}
 	log, _, err := a.Cases.Registers.LogPage(ctx, c.ID, "Given0", 0)
@@ -241,7 +241,7 @@ func TestLookAs(t *testing.T) {
 			t.Errorf("a satchel of %s: %v", h.Class.Name, err)
 		}
 	}
-	if _, _, err := a.Cases.Registers.LookAs(ctx, "oduya", elsewhere.ID, row); err != seam.ErrNotFound {
+	if _, _, err := a.Cases.Registers.GetEyes(ctx, "oduya", elsewhere.ID, row); err != seam.ErrNotFound {
 		t.Errorf("a row of another class: %v", err)
 	}
 }

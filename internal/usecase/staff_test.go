@@ -96,10 +96,10 @@ func TestStaff(t *testing.T) {
 
 // Another owner owns all that was made, the one before reaches it as a co-teacher, and what
 // is packed from then on is theirs. It can be done before anything is made, and back.
-func TestChangeOwner(t *testing.T) {
+func TestHandOver(t *testing.T) {
 	a, c := school(t, 2)
 	edit := func(to, was string) error {
-		err := a.Cases.Rooms.ChangeOwner(ctx, "office", c.ID, to, was)
+		err := a.Cases.Rooms.HandOver(ctx, "office", c.ID, to, was)
 		settled(t, a)
 		return err
 	}

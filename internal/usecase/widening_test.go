@@ -62,7 +62,7 @@ func TestOpenToSchool(t *testing.T) {
 	if _, err := a.Cases.Things.Follow(ctx, "eriksen", copies[0].Link); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("a stranger, before: %v", err)
 	}
-	reach, err := a.Cases.Things.LookWide(ctx, "lindqvist", id)
+	reach, err := a.Cases.Things.PreviewWidening(ctx, "lindqvist", id)
 	if n := reach.Accounts[accounts.Student]; err != nil || reach.School != access.Nothing || reach.Named < 4 || n < 3 {
 		t.Errorf("who could get in: %+v, %v", reach, err)
 	}

@@ -76,10 +76,10 @@ func (s *thingRoutes) RenameThing(ctx context.Context, r api.RenameThingRequestO
 	return api.RenameThing204Response{}, s.things.Rename(ctx, account(ctx), key(ctx), r.ThingId, r.Body.Name)
 }
 
-// LookWide implements the route of that name.
-func (s *thingRoutes) LookWide(ctx context.Context, r api.LookWideRequestObject) (api.LookWideResponseObject, error) {
-	open, err := s.things.LookWide(ctx, account(ctx), r.ThingId)
-	return api.LookWide200JSONResponse(opennessView(open)), err
+// PreviewWidening implements the route of that name.
+func (s *thingRoutes) PreviewWidening(ctx context.Context, r api.PreviewWideningRequestObject) (api.PreviewWideningResponseObject, error) {
+	open, err := s.things.PreviewWidening(ctx, account(ctx), r.ThingId)
+	return api.PreviewWidening200JSONResponse(opennessView(open)), err
 }
 
 func opennessView(r things.Openness) api.Openness {
@@ -138,13 +138,13 @@ func effectsView(e things.Effects) api.MoveEffects {
 	return api.MoveEffects{Gain: append([]string{}, e.Gain...), Lose: append([]string{}, e.Lose...), More: e.More}
 }
 
-// LookSpread implements the route of that name.
-func (s *thingRoutes) LookSpread(ctx context.Context, r api.LookSpreadRequestObject) (api.LookSpreadResponseObject, error) {
+// PreviewSpread implements the route of that name.
+func (s *thingRoutes) PreviewSpread(ctx context.Context, r api.PreviewSpreadRequestObject) (api.PreviewSpreadResponseObject, error) {
 	spread, err := s.things.PreviewSpread(ctx, account(ctx), spreading(*r.Body))
 	if err != nil {
 		return nil, err
 	}
-	out := api.LookSpread200JSONResponse{Seen: spread.Digest(), To: []api.SpreadTo{}, Stay: stays(spread.Stay),
+	out := api.PreviewSpread200JSONResponse{Seen: spread.Digest(), To: []api.SpreadTo{}, Stay: stays(spread.Stay),
 		Effects: effectsView(spread.Effects)}
 	for _, to := range spread.To {
 		out.To = append(out.To, api.SpreadTo{Name: to.Name, Fresh: to.Folder == "", Things: to.Things})
@@ -170,10 +170,10 @@ func stays(of []things.Stay) []api.Stay {
 	return out
 }
 
-// GetUsed implements the route of that name.
-func (s *thingRoutes) GetUsed(ctx context.Context, r api.GetUsedRequestObject) (api.GetUsedResponseObject, error) {
+// GetUsage implements the route of that name.
+func (s *thingRoutes) GetUsage(ctx context.Context, r api.GetUsageRequestObject) (api.GetUsageResponseObject, error) {
 	all, each, err := s.things.Usage(ctx, r.ClassId)
-	out := api.GetUsed200JSONResponse{All: all, Each: []api.UsedBy{}}
+	out := api.GetUsage200JSONResponse{All: all, Each: []api.UsedBy{}}
 	for _, u := range each {
 		out.Each = append(out.Each, api.UsedBy{Row: u.Row, Student: u.Student, Bytes: u.Bytes})
 	}

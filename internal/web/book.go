@@ -34,17 +34,17 @@ func schoolParts(p api.SchoolParts) school.Change {
 		ListAccounts: p.ListAccounts, Site: p.Site, Post: (*school.Post)(p.Post), Service: (*school.Service)(p.Service)}
 }
 
-// LookFirst implements the route of that name.
-func (s *peopleRoutes) LookFirst(ctx context.Context, r api.LookFirstRequestObject) (api.LookFirstResponseObject, error) {
+// GetFirst implements the route of that name.
+func (s *peopleRoutes) GetFirst(ctx context.Context, r api.GetFirstRequestObject) (api.GetFirstResponseObject, error) {
 	if !s.strangers.allow(origin(asGin(ctx))) {
 		return nil, errTries
 	}
-	address, err := s.people.LookFirst(ctx, r.Body.Secret)
+	address, err := s.people.GetFirst(ctx, r.Body.Secret)
 	if err != nil {
 		return nil, err
 	}
 	s.strangers.giveBack(origin(asGin(ctx)))
-	return api.LookFirst200JSONResponse{Address: address, School: s.schoolView()}, nil
+	return api.GetFirst200JSONResponse{Address: address, School: s.schoolView()}, nil
 }
 
 // Begin implements the route of that name.
@@ -246,10 +246,10 @@ func (s *peopleRoutes) ClassCodes(ctx context.Context, r api.ClassCodesRequestOb
 // mostBookLines of each act are shown of a list.
 const mostBookLines = 300
 
-// LookBookList implements the route of that name.
-func (s *peopleRoutes) LookBookList(ctx context.Context, r api.LookBookListRequestObject) (api.LookBookListResponseObject, error) {
+// PreviewBookList implements the route of that name.
+func (s *peopleRoutes) PreviewBookList(ctx context.Context, r api.PreviewBookListRequestObject) (api.PreviewBookListResponseObject, error) {
 	look, err := s.people.PreviewBookList(ctx, accounts.Role(r.Body.Role), r.Body.List)
-	out := api.LookBookList200JSONResponse{Seen: look.Seen, Counts: map[string]int{}, Lines: []api.BookListLine{}}
+	out := api.PreviewBookList200JSONResponse{Seen: look.Seen, Counts: map[string]int{}, Lines: []api.BookListLine{}}
 	for _, l := range look.Lines {
 		if out.Counts[string(l.Act)]++; out.Counts[string(l.Act)] <= mostBookLines {
 			out.Lines = append(out.Lines, bookLine(l))

@@ -12,8 +12,8 @@ import (
 	"jollysatchel/internal/web/api"
 )
 
-// LookFilling implements the route of that name.
-func (s *packRoutes) LookFilling(ctx context.Context, r api.LookFillingRequestObject) (api.LookFillingResponseObject, error) {
+// PreviewFilling implements the route of that name.
+func (s *packRoutes) PreviewFilling(ctx context.Context, r api.PreviewFillingRequestObject) (api.PreviewFillingResponseObject, error) {
 	leave, err := s.costly(ctx, s.compares)
 	if err != nil {
 		return nil, err
@@ -24,7 +24,7 @@ func (s *packRoutes) LookFilling(ctx context.Context, r api.LookFillingRequestOb
 		return nil, err
 	}
 	defer f.Close()
-	out := api.LookFilling200JSONResponse{Columns: []api.FillingColumn{}, Missing: append([]string{}, f.Missing...),
+	out := api.PreviewFilling200JSONResponse{Columns: []api.FillingColumn{}, Missing: append([]string{}, f.Missing...),
 		Unreadable: f.Unreadable, Takers: []api.FillingTaker{}, Whom: f.Whom}
 	for _, c := range f.Columns {
 		out.Columns = append(out.Columns, api.FillingColumn{Label: c.Label, Value: c.Value, Lacking: c.Lacking})

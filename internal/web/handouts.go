@@ -217,10 +217,10 @@ func (s *packRoutes) NotFor(ctx context.Context, r api.NotForRequestObject) (api
 	return api.NotFor204Response{}, s.handouts.NotFor(ctx, account(ctx), r.ClassId, r.HandoutId, r.OtherId)
 }
 
-// LookWithdraw implements the route of that name.
-func (s *packRoutes) LookWithdraw(ctx context.Context, r api.LookWithdrawRequestObject) (api.LookWithdrawResponseObject, error) {
+// PreviewWithdraw implements the route of that name.
+func (s *packRoutes) PreviewWithdraw(ctx context.Context, r api.PreviewWithdrawRequestObject) (api.PreviewWithdrawResponseObject, error) {
 	found, err := s.packing.PreviewWithdraw(ctx, r.ClassId, r.HandoutId)
-	return api.LookWithdraw200JSONResponse(touched(found)), err
+	return api.PreviewWithdraw200JSONResponse(touched(found)), err
 }
 
 func touched(copies picture.Copies) api.Touched {
@@ -241,9 +241,9 @@ func (s *packRoutes) Withdraw(ctx context.Context, r api.WithdrawRequestObject) 
 	return api.Withdraw204Response{}, err
 }
 
-// GiveBack implements the route of that name.
-func (s *packRoutes) GiveBack(ctx context.Context, r api.GiveBackRequestObject) (api.GiveBackResponseObject, error) {
-	return api.GiveBack204Response{}, s.packing.BringBack(ctx, account(ctx), r.ClassId, r.HandoutId)
+// BringBack implements the route of that name.
+func (s *packRoutes) BringBack(ctx context.Context, r api.BringBackRequestObject) (api.BringBackResponseObject, error) {
+	return api.BringBack204Response{}, s.packing.BringBack(ctx, account(ctx), r.ClassId, r.HandoutId)
 }
 
 // UseAgain implements the route of that name.
@@ -256,10 +256,10 @@ func (s *packRoutes) UseAgain(ctx context.Context, r api.UseAgainRequestObject) 
 	return out, err
 }
 
-// LookReissue implements the route of that name.
-func (s *packRoutes) LookReissue(ctx context.Context, r api.LookReissueRequestObject) (api.LookReissueResponseObject, error) {
+// PreviewReissue implements the route of that name.
+func (s *packRoutes) PreviewReissue(ctx context.Context, r api.PreviewReissueRequestObject) (api.PreviewReissueResponseObject, error) {
 	found, err := s.packing.PreviewReissue(ctx, r.ClassId, r.HandoutId)
-	return api.LookReissue200JSONResponse(touched(found)), err
+	return api.PreviewReissue200JSONResponse(touched(found)), err
 }
 
 // Reissue implements the route of that name.

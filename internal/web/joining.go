@@ -37,10 +37,10 @@ func (s *enrolRoutes) TakeAskers(ctx context.Context, r api.TakeAskersRequestObj
 	return api.TakeAskers204Response{}, s.rosters.TakeAskers(about(ctx, nil), account(ctx), r.ClassId, r.Body.Accounts, r.Body.In)
 }
 
-// LookJoin implements the route of that name.
-func (s *enrolRoutes) LookJoin(ctx context.Context, r api.LookJoinRequestObject) (api.LookJoinResponseObject, error) {
+// GetJoin implements the route of that name.
+func (s *enrolRoutes) GetJoin(ctx context.Context, r api.GetJoinRequestObject) (api.GetJoinResponseObject, error) {
 	c, stands, err := s.rosters.AtJoinDoor(ctx, account(ctx), r.Link)
-	return api.LookJoin200JSONResponse{Class: c.Name, Stands: api.JoinLookStands(stands)}, err
+	return api.GetJoin200JSONResponse{Class: c.Name, Stands: api.JoinLookStands(stands)}, err
 }
 
 // AskToJoin implements the route of that name.

@@ -45,24 +45,24 @@ func (s *packRoutes) LetBe(ctx context.Context, r api.LetBeRequestObject) (api.L
 	return api.LetBe204Response{}, s.packing.LetBe(ctx, account(ctx), r.ClassId, r.Body.Key, r.Body.Be)
 }
 
-// ListKept implements the route of that name.
-func (s *packRoutes) ListKept(ctx context.Context, r api.ListKeptRequestObject) (api.ListKeptResponseObject, error) {
+// ListLeftovers implements the route of that name.
+func (s *packRoutes) ListLeftovers(ctx context.Context, r api.ListLeftoversRequestObject) (api.ListLeftoversResponseObject, error) {
 	kept, err := s.packing.Leftovers(ctx, r.ClassId)
-	out := api.ListKept200JSONResponse{}
+	out := api.ListLeftovers200JSONResponse{}
 	for _, k := range kept {
 		out = append(out, api.Kept{Id: k.ID, Name: k.Name, Things: k.Things, Inside: k.Inside, Newest: k.Newest})
 	}
 	return out, err
 }
 
-// BinKept implements the route of that name.
-func (s *packRoutes) BinKept(ctx context.Context, r api.BinKeptRequestObject) (api.BinKeptResponseObject, error) {
+// BinLeftover implements the route of that name.
+func (s *packRoutes) BinLeftover(ctx context.Context, r api.BinLeftoverRequestObject) (api.BinLeftoverResponseObject, error) {
 	run, err := s.packing.BinLeftover(ctx, account(ctx), r.ClassId, r.Body.Id, r.Body.Things, r.Body.Inside)
 	if err != nil {
 		return nil, err
 	}
 	out, err := s.aRun(ctx, run)
-	return api.BinKept202JSONResponse(out), err
+	return api.BinLeftover202JSONResponse(out), err
 }
 
 // GetBack implements the route of that name.

@@ -247,8 +247,8 @@ func (s *registerRoutes) ShowAgain(ctx context.Context, _ api.ShowAgainRequestOb
 	return api.ShowAgain204Response{}, s.registers.ShowAgain(ctx, account(ctx))
 }
 
-// LookAs implements the route of that name.
-func (s *registerRoutes) LookAs(ctx context.Context, r api.LookAsRequestObject) (api.LookAsResponseObject, error) {
+// GetEyes implements the route of that name.
+func (s *registerRoutes) GetEyes(ctx context.Context, r api.GetEyesRequestObject) (api.GetEyesResponseObject, error) {
 	if r.Body.Thing != nil {
 		name, t, folder, inside, err := s.things.LookAtAs(ctx, account(ctx), r.ClassId, r.RowId, *r.Body.Thing)
 		if err != nil {
@@ -258,11 +258,11 @@ func (s *registerRoutes) LookAs(ctx context.Context, r api.LookAsRequestObject) 
 		for _, x := range inside {
 			out.Children = append(out.Children, api.EyesChild{Id: x.ID, Name: x.Name, Kind: api.EyesChildKind(x.Kind), Level: levelWord(x.Level)})
 		}
-		return api.LookAs200JSONResponse{Name: name, Thing: &out}, nil
+		return api.GetEyes200JSONResponse{Name: name, Thing: &out}, nil
 	}
-	name, home, err := s.registers.LookAs(ctx, account(ctx), r.ClassId, r.RowId)
+	name, home, err := s.registers.GetEyes(ctx, account(ctx), r.ClassId, r.RowId)
 	if err != nil {
 		return nil, err
 	}
-	return api.LookAs200JSONResponse{Name: name, Home: &api.Home{Name: name, Classes: []api.HomeClass{homeView(home)}}}, nil
+	return api.GetEyes200JSONResponse{Name: name, Home: &api.Home{Name: name, Classes: []api.HomeClass{homeView(home)}}}, nil
 }

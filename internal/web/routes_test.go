@@ -173,7 +173,7 @@ var routes = []struct{ method, path, body, want string }{
 	//                                                       nobody office owner teacher assistant stranger s0 s1 s2
 	{"POST", "/api/session", `{"address":"x","password":"y"}`, "111111111"}, // a wrong password, whoever tries
 	{"DELETE", "/api/session", ``, "+++++++++"},
-	{"GET", "/api/session/look", ``, "+++++++++"},
+	{"GET", "/api/session/ways", ``, "+++++++++"},
 	{"GET", "/api/session/service", ``, "444444444"}, // the school has none
 	{"GET", "/api/session/service/back", ``, "444444444"},
 	{"GET", "/api/me", ``, "1++++++++"},
@@ -217,8 +217,8 @@ var routes = []struct{ method, path, body, want string }{
 	{"GET", "/api/classes/{class}/room/file", ``, "14+++4444"},
 	{"POST", "/api/classes/{class}/room/file", `{"file":"{}"}`, "14++44444"},
 	{"POST", "/api/classes/{class}/room/let-be", `{"key":"{class}/satchel/row.{row}","be":false}`, "14++44444"},
-	{"GET", "/api/classes/{class}/room/kept", ``, "14+++4444"},
-	{"POST", "/api/classes/{class}/room/kept", `{"id":"shelf","things":0,"inside":0}`, "144444444"}, // the shelf is in the plan
+	{"GET", "/api/classes/{class}/room/leftovers", ``, "14+++4444"},
+	{"POST", "/api/classes/{class}/room/leftovers", `{"id":"shelf","things":0,"inside":0}`, "144444444"}, // the shelf is in the plan
 	{"GET", "/api/classes/{class}/runs/{run}/back", ``, "14+++4444"},
 	{"POST", "/api/classes/{class}/runs/{run}/back", `{"things":999}`, "14++44444"},
 	{"GET", "/api/classes/{class}/past-runs", ``, "14+++4444"},
@@ -239,7 +239,7 @@ var routes = []struct{ method, path, body, want string }{
 	{"GET", "/api/door/{class}", ``, "14+++4++4"},
 	{"GET", "/api/everywhere", ``, "1+++++444"},
 	{"POST", "/api/everywhere", `{"classes":[{"class":"{class}","seen":"x"}]}`, "14++44444"},
-	{"POST", "/api/first/look", `{"secret":"x"}`, "444444444"},
+	{"POST", "/api/first/address", `{"secret":"x"}`, "444444444"},
 	{"POST", "/api/first", `{"secret":"x","school":{},"given":"A","family":"B","address":"a@kestrelquay.example","password":"some other words"}`, "444444444"},
 	{"POST", "/api/session/first", `{"address":"x@kestrelquay.example","code":"x","password":"some other words"}`, "+++++++++"},
 	{"PUT", "/api/me/password", `{"before":"x","password":"some other words"}`, "1++++++++"},
@@ -247,7 +247,7 @@ var routes = []struct{ method, path, body, want string }{
 	{"PATCH", "/api/school", `{"to":{},"was":{}}`, "1+4444444"},
 	{"GET", "/api/book", ``, "1+++++444"},
 	{"POST", "/api/book", `{}`, "1+4444444"},
-	{"POST", "/api/book/list/look", `{"role":"student","list":"RW1haWwKeEBrcS5leGFtcGxlCg=="}`, "1+4444444"},
+	{"POST", "/api/book/list/preview", `{"role":"student","list":"RW1haWwKeEBrcS5leGFtcGxlCg=="}`, "1+4444444"},
 	{"POST", "/api/book/list", `{"role":"student","list":"RW1haWwKeEBrcS5leGFtcGxlCg==","seen":"x","away":false}`, "1+4444444"},
 	{"POST", "/api/book/codes", `{"accounts":["nobody"],"away":false}`, "144444444"},
 	{"PATCH", "/api/book/accounts/{account}", `{"to":{},"was":{}}`, "1+4444444"},
@@ -261,7 +261,7 @@ var routes = []struct{ method, path, body, want string }{
 	{"GET", "/api/me/sessions", ``, "1++++++++"},
 	{"DELETE", "/api/me/sessions/{class}", ``, "144444444"}, // nobody's
 	{"POST", "/api/classes/{class}/students/{row}/eyes", `{}`, "14+++4444"},
-	{"POST", "/api/office/term/look", `{"list":"RW1haWwKeEBrcS5leGFtcGxlCg=="}`, "1+4444444"},
+	{"POST", "/api/office/term/preview", `{"list":"RW1haWwKeEBrcS5leGFtcGxlCg=="}`, "1+4444444"},
 	{"POST", "/api/office/term", `{"list":"RW1haWwKeEBrcS5leGFtcGxlCg==","seen":"x","classes":["x"]}`, "1+4444444"},
 	{"GET", "/api/classes/{class}/join-door", ``, "14+++4444"},
 	{"PUT", "/api/classes/{class}/join-door", `{"hours":1}`, "14++44444"},
@@ -272,7 +272,7 @@ var routes = []struct{ method, path, body, want string }{
 	{"PUT", "/api/me/notices", `{"wish":"digest","at":"15:30"}`, "1++++++++"},
 	{"POST", "/api/school/post/trial", ``, "1+4444444"},
 	{"GET", "/api/classes/{class}/messages", ``, "14+++4444"},
-	{"POST", "/api/classes/{class}/messages/look", `{"kind":"written"}`, "14++44444"},
+	{"POST", "/api/classes/{class}/messages/preview", `{"kind":"written"}`, "14++44444"},
 	{"POST", "/api/classes/{class}/messages", `{"kind":"written","text":{"subject":"x","body":"y"}}`, "14++44444"},
 	{"POST", "/api/classes/{class}/messages/again", `{"messages":["{message}"]}`, "14++44444"},
 	{"GET", "/api/postroom", ``, "1+4444444"},
@@ -288,10 +288,10 @@ var routes = []struct{ method, path, body, want string }{
 	{"POST", "/api/bin", `{"things":["{copy}"],"inside":9}`, "14+++4+44"}, // something else lies in it: told so by whom it may be seen
 	{"POST", "/api/bin/{copy}/restore", ``, "144444444"},
 	{"POST", "/api/move", `{"things":["{copy}"],"to":"{satchel}"}`, "14++34+44"},
-	{"POST", "/api/spread/look", `{"things":["{copy}"]}`, "14++34344"},
+	{"POST", "/api/spread/preview", `{"things":["{copy}"]}`, "14++34344"},
 	{"POST", "/api/spread", `{"things":["{copy}"],"seen":"other"}`, "14++34344"},
 	{"POST", "/api/move/effects", `{"things":["{copy}"],"to":"{satchel}"}`, "14+++4+44"},
-	{"GET", "/api/classes/{class}/used", ``, "14+++4444"},
+	{"GET", "/api/classes/{class}/usage", ``, "14+++4444"},
 	{"GET", "/api/things/{copy}/inside", ``, "14+++4+44"},
 	{"GET", "/api/things/{copy}/school", ``, "14++34344"},
 	{"PUT", "/api/things/{copy}/school", `{"level":"nothing","was":"nothing"}`, "14++34344"},

@@ -34,10 +34,10 @@ func (s *peopleRoutes) serviceSettings() (service.Settings, bool) {
 	return service.Settings{Issuer: is.Issuer, Client: is.Client, Secret: s.ServiceSecret, Redirect: s.serviceBack()}, is.Issuer != ""
 }
 
-// LookSignIn implements the route of that name.
-func (s *peopleRoutes) LookSignIn(context.Context, api.LookSignInRequestObject) (api.LookSignInResponseObject, error) {
+// GetSignIn implements the route of that name.
+func (s *peopleRoutes) GetSignIn(context.Context, api.GetSignInRequestObject) (api.GetSignInResponseObject, error) {
 	is := s.School()
-	out := api.LookSignIn200JSONResponse{School: is.Name}
+	out := api.GetSignIn200JSONResponse{School: is.Name}
 	if is.Service.Issuer != "" {
 		if out.Service = is.Service.Name; out.Service == "" {
 			out.Service = is.Name

@@ -53,7 +53,7 @@ func TestComeThroughTheService(t *testing.T) {
 		t.Errorf("without a service: %d", status)
 	}
 	set(settings.Service{Issuer: p.URL, Client: "satchel", Name: "Harbour pass"})
-	if _, body := s.call(c, "GET", "/api/session/look", ""); !strings.Contains(body, "Harbour pass") {
+	if _, body := s.call(c, "GET", "/api/session/ways", ""); !strings.Contains(body, "Harbour pass") {
 		t.Errorf("the sign-in page is told %s", body)
 	}
 	if at := through(c, "S0@kestrelquay.example", "/door/"+s.class.ID); at != "/door/"+s.class.ID ||

@@ -19,12 +19,12 @@ func (s *roomRoutes) SetStaff(ctx context.Context, r api.SetStaffRequestObject) 
 		s.rooms.SetStaff(ctx, account(ctx), r.ClassId, r.AccountId, role[string(r.Body.Role)], role[string(r.Body.Was)])
 }
 
-// ChangeOwner implements the route of that name: for the owner and the office.
-func (s *roomRoutes) ChangeOwner(ctx context.Context, r api.ChangeOwnerRequestObject) (api.ChangeOwnerResponseObject, error) {
+// HandOver implements the route of that name: for the owner and the office.
+func (s *roomRoutes) HandOver(ctx context.Context, r api.HandOverRequestObject) (api.HandOverResponseObject, error) {
 	if mine := asGin(ctx).GetString(mineKey); mine != classes.Owner && mine != string(accounts.Office) {
 		return nil, seam.ErrNotFound
 	}
-	return api.ChangeOwner204Response{}, s.rooms.ChangeOwner(ctx, account(ctx), r.ClassId, r.Body.Account, r.Body.Was)
+	return api.HandOver204Response{}, s.rooms.HandOver(ctx, account(ctx), r.ClassId, r.Body.Account, r.Body.Was)
 }
 
 // JoinClass implements the route of that name: for the office alone.

@@ -31,10 +31,10 @@ func messageAsk(b *api.MessageAsk) letters.Ask {
 	return ask
 }
 
-// LookMessage implements the route of that name.
-func (s *tellRoutes) LookMessage(ctx context.Context, r api.LookMessageRequestObject) (api.LookMessageResponseObject, error) {
+// PreviewMessage implements the route of that name.
+func (s *tellRoutes) PreviewMessage(ctx context.Context, r api.PreviewMessageRequestObject) (api.PreviewMessageResponseObject, error) {
 	look, err := s.telling.PreviewMessage(ctx, r.ClassId, messageAsk(r.Body))
-	out := api.LookMessage200JSONResponse{
+	out := api.PreviewMessage200JSONResponse{
 		Text: textView(look.Text), Subject: look.Letter.Subject, Body: look.Letter.Body, Row: look.Row, Name: look.Name,
 		To: orEmpty(look.To), Readers: []api.MessageReader{}, Messages: look.Messages,
 		Strange: orEmpty(look.Strange), Lacking: look.Lacking, Columns: orEmpty(look.Columns), Standin: s.postroomed(),

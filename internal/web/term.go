@@ -7,10 +7,10 @@ import (
 	"jollysatchel/internal/web/api"
 )
 
-// LookTerm implements the route of that name.
-func (s *enrolRoutes) LookTerm(ctx context.Context, r api.LookTermRequestObject) (api.LookTermResponseObject, error) {
+// PreviewTerm implements the route of that name.
+func (s *enrolRoutes) PreviewTerm(ctx context.Context, r api.PreviewTermRequestObject) (api.PreviewTermResponseObject, error) {
 	term, err := s.lists.PreviewTerm(ctx, r.Body.List)
-	out := api.LookTerm200JSONResponse{Seen: term.Seen, Wrong: term.Wrong, Lines: []api.TermLine{}}
+	out := api.PreviewTerm200JSONResponse{Seen: term.Seen, Wrong: term.Wrong, Lines: []api.TermLine{}}
 	names := func(of []roster.TermTeacher) []string {
 		all := []string{}
 		for _, t := range of {

@@ -66,7 +66,7 @@ func (c *Packing) Withdraw(ctx context.Context, by, class, handout string, begun
 		})
 }
 
-// GiveBack brings a withdrawn handout back, with everything of it that lies in the bin.
+// BringBack brings a withdrawn handout back, with everything of it that lies in the bin.
 // What has ended there is lines of its packing list then.
 func (c *Packing) BringBack(ctx context.Context, by, class, handout string) error {
 	if err := c.Observe(ctx, class, handout); err != nil {

@@ -77,8 +77,8 @@ func (c *People) HasOffice(ctx context.Context) (bool, error) {
 	return false, nil
 }
 
-// LookFirst returns what a secret opens: the address it is for, if any.
-func (c *People) LookFirst(ctx context.Context, secret string) (address string, err error) {
+// GetFirst returns what a secret opens: the address it is for, if any.
+func (c *People) GetFirst(ctx context.Context, secret string) (address string, err error) {
 	k, err := c.Store.FirstKey(ctx, digestOf(secret))
 	if err != nil {
 		return "", seam.NotFound(err)

@@ -7,9 +7,9 @@ import (
 	"jollysatchel/internal/store"
 )
 
-// LookAs returns what a student sees of a class on their own page. That somebody looked is
+// GetEyes returns what a student sees of a class on their own page. That somebody looked is
 // logged; nothing of the student's is noted as opened.
-func (c *Registers) LookAs(ctx context.Context, by, class, row string) (name string, h register.Home, err error) {
+func (c *Registers) GetEyes(ctx context.Context, by, class, row string) (name string, h register.Home, err error) {
 	st, book, err := c.StudentOf(ctx, class, row)
 	if err != nil {
 		return "", h, err

@@ -106,9 +106,9 @@ func (c *Rooms) followStaff(ctx context.Context, tx *store.Store, book *seam.Kno
 	return c.packer.Enqueue(ctx, tx, run, steps)
 }
 
-// ChangeOwner makes another teacher a class's owner; the one before stays as co-teacher.
+// HandOver makes another teacher a class's owner; the one before stays as co-teacher.
 // What is made there is passed on to them by a run.
-func (c *Rooms) ChangeOwner(ctx context.Context, by, class, to, was string) error {
+func (c *Rooms) HandOver(ctx context.Context, by, class, to, was string) error {
 	book, err := c.Book(ctx)
 	if err != nil {
 		return err

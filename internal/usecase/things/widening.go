@@ -93,8 +93,8 @@ func (c *Things) shutBegun(ctx context.Context, account string, t cupboard.Thing
 	return c.Store.Change(ctx, act, nil, func(*store.Store) error { return nil })
 }
 
-// LookWide says who can open a file, and who could by its link.
-func (c *Things) LookWide(ctx context.Context, account, id string) (Openness, error) {
+// PreviewWidening says who can open a file, and who could by its link.
+func (c *Things) PreviewWidening(ctx context.Context, account, id string) (Openness, error) {
 	t, by, err := c.widening(ctx, account, id)
 	if err != nil {
 		return Openness{}, err

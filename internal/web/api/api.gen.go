@@ -1820,8 +1820,8 @@ type Begin struct {
 	Secret   string      `json:"secret"`
 }
 
-// BinKept such a place, and how much of it was looked at
-type BinKept struct {
+// BinLeftover such a place, and how much of it was looked at
+type BinLeftover struct {
 	Id     string `json:"id"`
 	Inside int    `json:"inside"`
 	Things int    `json:"things"`
@@ -1953,14 +1953,6 @@ type CellChange struct {
 
 // CellState how what a student was given stands
 type CellState string
-
-// ChangeOwner defines model for ChangeOwner.
-type ChangeOwner struct {
-	Account string `json:"account"`
-
-	// Was the owner that was looked at
-	Was string `json:"was"`
-}
 
 // Choice who is in
 type Choice struct {
@@ -2534,6 +2526,12 @@ type FormerAsked struct {
 	Asked bool `json:"asked"`
 }
 
+// GetEyes defines model for GetEyes.
+type GetEyes struct {
+	// Thing names one thing of ours, for ever
+	Thing *Id `json:"thing,omitempty"`
+}
+
 // GiveCodes defines model for GiveCodes.
 type GiveCodes struct {
 	Accounts []string `json:"accounts"`
@@ -2566,6 +2564,14 @@ type GivenDocument struct {
 
 	// Thing the document itself, where it is yours
 	Thing string `json:"thing"`
+}
+
+// HandOver defines model for HandOver.
+type HandOver struct {
+	Account string `json:"account"`
+
+	// Was the owner that was looked at
+	Was string `json:"was"`
 }
 
 // Handout one handout and its packing list
@@ -3051,12 +3057,6 @@ type LogLine struct {
 	N    int64     `json:"n"`
 	Text string    `json:"text"`
 	Who  string    `json:"who"`
-}
-
-// LookAs defines model for LookAs.
-type LookAs struct {
-	// Thing names one thing of ours, for ever
-	Thing *Id `json:"thing,omitempty"`
 }
 
 // Looked the list that was looked at
@@ -4776,8 +4776,8 @@ type UseAgainParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
-// GiveBackParams defines parameters for GiveBack.
-type GiveBackParams struct {
+// BringBackParams defines parameters for BringBack.
+type BringBackParams struct {
 	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
@@ -4788,8 +4788,8 @@ type GetFilledParams struct {
 	Whom *Whom `form:"whom,omitempty" json:"whom,omitempty"`
 }
 
-// LookFillingParams defines parameters for LookFilling.
-type LookFillingParams struct {
+// PreviewFillingParams defines parameters for PreviewFilling.
+type PreviewFillingParams struct {
 	// Whom id of the student's row or of the team; else the first there is
 	Whom *Whom `form:"whom,omitempty" json:"whom,omitempty"`
 }
@@ -4931,8 +4931,8 @@ type ReadRoomFileParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
-// BinKeptParams defines parameters for BinKept.
-type BinKeptParams struct {
+// BinLeftoverParams defines parameters for BinLeftover.
+type BinLeftoverParams struct {
 	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
@@ -5136,8 +5136,8 @@ type GiveCodesJSONRequestBody = GiveCodes
 // BringBookListJSONRequestBody defines body for BringBookList for application/json ContentType.
 type BringBookListJSONRequestBody = BookListBrought
 
-// LookBookListJSONRequestBody defines body for LookBookList for application/json ContentType.
-type LookBookListJSONRequestBody = BookListAsked
+// PreviewBookListJSONRequestBody defines body for PreviewBookList for application/json ContentType.
+type PreviewBookListJSONRequestBody = BookListAsked
 
 // ChooseJSONRequestBody defines body for Choose for application/json ContentType.
 type ChooseJSONRequestBody = Choosing
@@ -5217,11 +5217,11 @@ type SendMessageJSONRequestBody = MessageAsk
 // SendAgainJSONRequestBody defines body for SendAgain for application/json ContentType.
 type SendAgainJSONRequestBody = MessagesAgain
 
-// LookMessageJSONRequestBody defines body for LookMessage for application/json ContentType.
-type LookMessageJSONRequestBody = MessageAsk
+// PreviewMessageJSONRequestBody defines body for PreviewMessage for application/json ContentType.
+type PreviewMessageJSONRequestBody = MessageAsk
 
-// ChangeOwnerJSONRequestBody defines body for ChangeOwner for application/json ContentType.
-type ChangeOwnerJSONRequestBody = ChangeOwner
+// HandOverJSONRequestBody defines body for HandOver for application/json ContentType.
+type HandOverJSONRequestBody = HandOver
 
 // PlaceClassJSONRequestBody defines body for PlaceClass for application/json ContentType.
 type PlaceClassJSONRequestBody = PlacingSeen
@@ -5238,8 +5238,8 @@ type ChangeRoomJSONRequestBody = RoomChange
 // ReadRoomFileJSONRequestBody defines body for ReadRoomFile for application/json ContentType.
 type ReadRoomFileJSONRequestBody = PlanFile
 
-// BinKeptJSONRequestBody defines body for BinKept for application/json ContentType.
-type BinKeptJSONRequestBody = BinKept
+// BinLeftoverJSONRequestBody defines body for BinLeftover for application/json ContentType.
+type BinLeftoverJSONRequestBody = BinLeftover
 
 // LetBeJSONRequestBody defines body for LetBe for application/json ContentType.
 type LetBeJSONRequestBody = LetBe
@@ -5283,8 +5283,8 @@ type FixLineJSONRequestBody = Fix
 // SetStaffJSONRequestBody defines body for SetStaff for application/json ContentType.
 type SetStaffJSONRequestBody = SetStaff
 
-// LookAsJSONRequestBody defines body for LookAs for application/json ContentType.
-type LookAsJSONRequestBody = LookAs
+// GetEyesJSONRequestBody defines body for GetEyes for application/json ContentType.
+type GetEyesJSONRequestBody = GetEyes
 
 // RenameTeamJSONRequestBody defines body for RenameTeam for application/json ContentType.
 type RenameTeamJSONRequestBody = TeamName
@@ -5301,8 +5301,8 @@ type PackEverywhereJSONRequestBody = PackSomewhere
 // BeginJSONRequestBody defines body for Begin for application/json ContentType.
 type BeginJSONRequestBody = Begin
 
-// LookFirstJSONRequestBody defines body for LookFirst for application/json ContentType.
-type LookFirstJSONRequestBody = FirstSecret
+// GetFirstJSONRequestBody defines body for GetFirst for application/json ContentType.
+type GetFirstJSONRequestBody = FirstSecret
 
 // MakeFolderJSONRequestBody defines body for MakeFolder for application/json ContentType.
 type MakeFolderJSONRequestBody = NewFolder
@@ -5325,8 +5325,8 @@ type MoveEffectsJSONRequestBody = MoveThings
 // BringTermJSONRequestBody defines body for BringTerm for application/json ContentType.
 type BringTermJSONRequestBody = TermBrought
 
-// LookTermJSONRequestBody defines body for LookTerm for application/json ContentType.
-type LookTermJSONRequestBody = TermAsked
+// PreviewTermJSONRequestBody defines body for PreviewTerm for application/json ContentType.
+type PreviewTermJSONRequestBody = TermAsked
 
 // SetPostWeatherJSONRequestBody defines body for SetPostWeather for application/json ContentType.
 type SetPostWeatherJSONRequestBody = PostWeather
@@ -5346,8 +5346,8 @@ type FirstSignInJSONRequestBody = FirstSignIn
 // SpreadThingsJSONRequestBody defines body for SpreadThings for application/json ContentType.
 type SpreadThingsJSONRequestBody = Spreading
 
-// LookSpreadJSONRequestBody defines body for LookSpread for application/json ContentType.
-type LookSpreadJSONRequestBody = Spreading
+// PreviewSpreadJSONRequestBody defines body for PreviewSpread for application/json ContentType.
+type PreviewSpreadJSONRequestBody = Spreading
 
 // SetWeatherJSONRequestBody defines body for SetWeather for application/json ContentType.
 type SetWeatherJSONRequestBody = Weather
@@ -5399,9 +5399,9 @@ type ServerInterface interface {
 	// BringBookList have a list do to the school book what was looked at, all of it or nothing
 	// (POST /book/list)
 	BringBookList(c *gin.Context)
-	// LookBookList what a list of students or teachers would do to the school book
-	// (POST /book/list/look)
-	LookBookList(c *gin.Context)
+	// PreviewBookList what a list of students or teachers would do to the school book
+	// (POST /book/list/preview)
+	PreviewBookList(c *gin.Context)
 	// Choose who of one or several classes is in
 	// (POST /choose)
 	Choose(c *gin.Context)
@@ -5465,15 +5465,15 @@ type ServerInterface interface {
 	// UseAgain begin a handout as this one is, in the same class or another of yours
 	// (POST /classes/{classId}/handouts/{handoutId}/again)
 	UseAgain(c *gin.Context, classId ClassId, handoutId HandoutId, params UseAgainParams)
-	// GiveBack bring a withdrawn handout back
+	// BringBack bring a withdrawn handout back
 	// (POST /classes/{classId}/handouts/{handoutId}/back)
-	GiveBack(c *gin.Context, classId ClassId, handoutId HandoutId, params GiveBackParams)
+	BringBack(c *gin.Context, classId ClassId, handoutId HandoutId, params BringBackParams)
 	// GetFilled a document as one of its copies is
 	// (GET /classes/{classId}/handouts/{handoutId}/documents/{slot}/copy)
 	GetFilled(c *gin.Context, classId ClassId, handoutId HandoutId, slot Slot, params GetFilledParams)
-	// LookFilling what a document asks for in square brackets, and what stands there in one of its copies
+	// PreviewFilling what a document asks for in square brackets, and what stands there in one of its copies
 	// (GET /classes/{classId}/handouts/{handoutId}/documents/{slot}/filled)
-	LookFilling(c *gin.Context, classId ClassId, handoutId HandoutId, slot Slot, params LookFillingParams)
+	PreviewFilling(c *gin.Context, classId ClassId, handoutId HandoutId, slot Slot, params PreviewFillingParams)
 	// GetHandoutFile a handout’s sentence as a file
 	// (GET /classes/{classId}/handouts/{handoutId}/file)
 	GetHandoutFile(c *gin.Context, classId ClassId, handoutId HandoutId)
@@ -5486,9 +5486,9 @@ type ServerInterface interface {
 	// PostNotice put a notice up
 	// (POST /classes/{classId}/handouts/{handoutId}/post)
 	PostNotice(c *gin.Context, classId ClassId, handoutId HandoutId, params PostNoticeParams)
-	// LookReissue the copies that have an earlier state of their document than there is now
+	// PreviewReissue the copies that have an earlier state of their document than there is now
 	// (GET /classes/{classId}/handouts/{handoutId}/reissue)
-	LookReissue(c *gin.Context, classId ClassId, handoutId HandoutId)
+	PreviewReissue(c *gin.Context, classId ClassId, handoutId HandoutId)
 	// Reissue give copies the present state of their document
 	// (POST /classes/{classId}/handouts/{handoutId}/reissue)
 	Reissue(c *gin.Context, classId ClassId, handoutId HandoutId, params ReissueParams)
@@ -5510,9 +5510,9 @@ type ServerInterface interface {
 	// NotFor take one of your classes out of those a handout is for; what is packed there stays, as a handout of its own
 	// (DELETE /classes/{classId}/handouts/{handoutId}/together/{otherId})
 	NotFor(c *gin.Context, classId ClassId, handoutId HandoutId, otherId OtherId)
-	// LookWithdraw what withdrawing the handout would take
+	// PreviewWithdraw what withdrawing the handout would take
 	// (GET /classes/{classId}/handouts/{handoutId}/withdraw)
-	LookWithdraw(c *gin.Context, classId ClassId, handoutId HandoutId)
+	PreviewWithdraw(c *gin.Context, classId ClassId, handoutId HandoutId)
 	// Withdraw put what the handout gave into the bin
 	// (POST /classes/{classId}/handouts/{handoutId}/withdraw)
 	Withdraw(c *gin.Context, classId ClassId, handoutId HandoutId, params WithdrawParams)
@@ -5570,12 +5570,12 @@ type ServerInterface interface {
 	// SendAgain send messages once more: those that failed, and those that were sent
 	// (POST /classes/{classId}/messages/again)
 	SendAgain(c *gin.Context, classId ClassId, params SendAgainParams)
-	// LookMessage a message as it would go out
-	// (POST /classes/{classId}/messages/look)
-	LookMessage(c *gin.Context, classId ClassId)
-	// ChangeOwner make another teacher the class’s owner: what is made there is passed on
+	// PreviewMessage a message as it would go out
+	// (POST /classes/{classId}/messages/preview)
+	PreviewMessage(c *gin.Context, classId ClassId)
+	// HandOver make another teacher the class’s owner: what is made there is passed on
 	// (PUT /classes/{classId}/owner)
-	ChangeOwner(c *gin.Context, classId ClassId)
+	HandOver(c *gin.Context, classId ClassId)
 	// ListPastRuns the class’s latest runs, newest first
 	// (GET /classes/{classId}/past-runs)
 	ListPastRuns(c *gin.Context, classId ClassId)
@@ -5606,12 +5606,12 @@ type ServerInterface interface {
 	// ReadRoomFile take the room plan of a file
 	// (POST /classes/{classId}/room/file)
 	ReadRoomFile(c *gin.Context, classId ClassId, params ReadRoomFileParams)
-	// ListKept what was made for places and pockets that the plan no longer has
-	// (GET /classes/{classId}/room/kept)
-	ListKept(c *gin.Context, classId ClassId)
-	// BinKept put what was made for such a place into the bin
-	// (POST /classes/{classId}/room/kept)
-	BinKept(c *gin.Context, classId ClassId, params BinKeptParams)
+	// ListLeftovers what was made for places and pockets that the plan no longer has
+	// (GET /classes/{classId}/room/leftovers)
+	ListLeftovers(c *gin.Context, classId ClassId)
+	// BinLeftover put what was made for such a place into the bin
+	// (POST /classes/{classId}/room/leftovers)
+	BinLeftover(c *gin.Context, classId ClassId, params BinLeftoverParams)
 	// LetBe leave what became of something as it is, or ask about it again
 	// (POST /classes/{classId}/room/let-be)
 	LetBe(c *gin.Context, classId ClassId)
@@ -5699,9 +5699,9 @@ type ServerInterface interface {
 	// GetPanel one student’s things
 	// (GET /classes/{classId}/students/{rowId})
 	GetPanel(c *gin.Context, classId ClassId, rowId RowId)
-	// LookAs what a student sees of the class, or of a thing in it; that you looked is logged
+	// GetEyes what a student sees of the class, or of a thing in it; that you looked is logged
 	// (POST /classes/{classId}/students/{rowId}/eyes)
-	LookAs(c *gin.Context, classId ClassId, rowId RowId)
+	GetEyes(c *gin.Context, classId ClassId, rowId RowId)
 	// RenameTeam give a team another name, with all its students
 	// (PATCH /classes/{classId}/teams/{teamId})
 	RenameTeam(c *gin.Context, classId ClassId, teamId TeamId)
@@ -5711,9 +5711,9 @@ type ServerInterface interface {
 	// TopUp pack what is missing
 	// (POST /classes/{classId}/top-up)
 	TopUp(c *gin.Context, classId ClassId, params TopUpParams)
-	// GetUsed how much room is used, and by whom
-	// (GET /classes/{classId}/used)
-	GetUsed(c *gin.Context, classId ClassId)
+	// GetUsage how much room is used, and by whom
+	// (GET /classes/{classId}/usage)
+	GetUsage(c *gin.Context, classId ClassId)
 	// CoverNames what stands for names and addresses while they are covered
 	// (GET /cover)
 	CoverNames(c *gin.Context)
@@ -5738,9 +5738,9 @@ type ServerInterface interface {
 	// Begin begin the school, or mend its office account, once
 	// (POST /first)
 	Begin(c *gin.Context)
-	// LookFirst what the address of the first start opens
-	// (POST /first/look)
-	LookFirst(c *gin.Context)
+	// GetFirst what the address of the first start opens
+	// (POST /first/address)
+	GetFirst(c *gin.Context)
 	// ListFolders folders that a class’s own can be put into
 	// (GET /folders)
 	ListFolders(c *gin.Context, params ListFoldersParams)
@@ -5756,9 +5756,9 @@ type ServerInterface interface {
 	// LetIn let a classmate into your own copy of a handout, or no more, where its teacher lets students do so
 	// (PUT /home/handouts/{handoutId}/mates/{rowId})
 	LetIn(c *gin.Context, handoutId HandoutId, rowId RowId)
-	// LookJoin the class that a link asks for
+	// GetJoin the class that a link asks for
 	// (GET /join/{link})
-	LookJoin(c *gin.Context, link string)
+	GetJoin(c *gin.Context, link string)
 	// AskToJoin ask to be let into the class of a link
 	// (POST /join/{link})
 	AskToJoin(c *gin.Context, link string, params AskToJoinParams)
@@ -5801,9 +5801,9 @@ type ServerInterface interface {
 	// BringTerm hang up classes of a list that was looked at, all of them or none
 	// (POST /office/term)
 	BringTerm(c *gin.Context, params BringTermParams)
-	// LookTerm what classes a list of many would hang up, with whom
-	// (POST /office/term/look)
-	LookTerm(c *gin.Context)
+	// PreviewTerm what classes a list of many would hang up, with whom
+	// (POST /office/term/preview)
+	PreviewTerm(c *gin.Context)
 	// FindPeople students in the school book by parts of their names
 	// (GET /people)
 	FindPeople(c *gin.Context, params FindPeopleParams)
@@ -5846,21 +5846,21 @@ type ServerInterface interface {
 	// FirstSignIn set a password with a code that is good once, and sign in
 	// (POST /session/first)
 	FirstSignIn(c *gin.Context)
-	// LookSignIn what there is to sign in with
-	// (GET /session/look)
-	LookSignIn(c *gin.Context)
 	// GoToService go and sign in with the school’s own service
 	// (GET /session/service)
 	GoToService(c *gin.Context, params GoToServiceParams)
 	// ComeFromService come back from the school’s own service
 	// (GET /session/service/back)
 	ComeFromService(c *gin.Context, params ComeFromServiceParams)
+	// GetSignIn what there is to sign in with
+	// (GET /session/ways)
+	GetSignIn(c *gin.Context)
 	// SpreadThings put things of a class each to its own place: its student’s satchel, or what their row names
 	// (POST /spread)
 	SpreadThings(c *gin.Context, params SpreadThingsParams)
-	// LookSpread what putting things of a class each to its own place would come to
-	// (POST /spread/look)
-	LookSpread(c *gin.Context)
+	// PreviewSpread what putting things of a class each to its own place would come to
+	// (POST /spread/preview)
+	PreviewSpread(c *gin.Context)
 	// GetStandins what the shipped stand-ins hold, and the weather the cupboard suffers
 	// (GET /standins)
 	GetStandins(c *gin.Context)
@@ -5897,9 +5897,9 @@ type ServerInterface interface {
 	// RenameThing give a thing another name
 	// (PUT /things/{thingId}/name)
 	RenameThing(c *gin.Context, thingId ThingId)
-	// LookWide who can open a file of your class, and who could by its link if that were open to the school
+	// PreviewWidening who can open a file of your class, and who could by its link if that were open to the school
 	// (GET /things/{thingId}/school)
-	LookWide(c *gin.Context, thingId ThingId)
+	PreviewWidening(c *gin.Context, thingId ThingId)
 	// OpenToSchool open a file to everybody of the school who has its link, or take that back
 	// (PUT /things/{thingId}/school)
 	OpenToSchool(c *gin.Context, thingId ThingId, params OpenToSchoolParams)
@@ -6159,8 +6159,8 @@ func (siw *ServerInterfaceWrapper) BringBookList(c *gin.Context) {
 	siw.Handler.BringBookList(c)
 }
 
-// LookBookList operation middleware
-func (siw *ServerInterfaceWrapper) LookBookList(c *gin.Context) {
+// PreviewBookList operation middleware
+func (siw *ServerInterfaceWrapper) PreviewBookList(c *gin.Context) {
 
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
@@ -6169,7 +6169,7 @@ func (siw *ServerInterfaceWrapper) LookBookList(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.LookBookList(c)
+	siw.Handler.PreviewBookList(c)
 }
 
 // Choose operation middleware
@@ -6911,8 +6911,8 @@ func (siw *ServerInterfaceWrapper) UseAgain(c *gin.Context) {
 	siw.Handler.UseAgain(c, classId, handoutId, params)
 }
 
-// GiveBack operation middleware
-func (siw *ServerInterfaceWrapper) GiveBack(c *gin.Context) {
+// BringBack operation middleware
+func (siw *ServerInterfaceWrapper) BringBack(c *gin.Context) {
 
 	var err error
 	_ = err
@@ -6936,7 +6936,7 @@ func (siw *ServerInterfaceWrapper) GiveBack(c *gin.Context) {
 	}
 
 	// Parameter object where we will unmarshal all parameters from the context
-	var params GiveBackParams
+	var params BringBackParams
 
 	headers := c.Request.Header
 
@@ -6966,7 +6966,7 @@ func (siw *ServerInterfaceWrapper) GiveBack(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.GiveBack(c, classId, handoutId, params)
+	siw.Handler.BringBack(c, classId, handoutId, params)
 }
 
 // GetFilled operation middleware
@@ -7023,8 +7023,8 @@ func (siw *ServerInterfaceWrapper) GetFilled(c *gin.Context) {
 	siw.Handler.GetFilled(c, classId, handoutId, slot, params)
 }
 
-// LookFilling operation middleware
-func (siw *ServerInterfaceWrapper) LookFilling(c *gin.Context) {
+// PreviewFilling operation middleware
+func (siw *ServerInterfaceWrapper) PreviewFilling(c *gin.Context) {
 
 	var err error
 	_ = err
@@ -7057,7 +7057,7 @@ func (siw *ServerInterfaceWrapper) LookFilling(c *gin.Context) {
 	}
 
 	// Parameter object where we will unmarshal all parameters from the context
-	var params LookFillingParams
+	var params PreviewFillingParams
 
 	// ------------- Optional query parameter "whom" -------------
 
@@ -7074,7 +7074,7 @@ func (siw *ServerInterfaceWrapper) LookFilling(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.LookFilling(c, classId, handoutId, slot, params)
+	siw.Handler.PreviewFilling(c, classId, handoutId, slot, params)
 }
 
 // GetHandoutFile operation middleware
@@ -7285,8 +7285,8 @@ func (siw *ServerInterfaceWrapper) PostNotice(c *gin.Context) {
 	siw.Handler.PostNotice(c, classId, handoutId, params)
 }
 
-// LookReissue operation middleware
-func (siw *ServerInterfaceWrapper) LookReissue(c *gin.Context) {
+// PreviewReissue operation middleware
+func (siw *ServerInterfaceWrapper) PreviewReissue(c *gin.Context) {
 
 	var err error
 	_ = err
@@ -7316,7 +7316,7 @@ func (siw *ServerInterfaceWrapper) LookReissue(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.LookReissue(c, classId, handoutId)
+	siw.Handler.PreviewReissue(c, classId, handoutId)
 }
 
 // Reissue operation middleware
@@ -7671,8 +7671,8 @@ func (siw *ServerInterfaceWrapper) NotFor(c *gin.Context) {
 	siw.Handler.NotFor(c, classId, handoutId, otherId)
 }
 
-// LookWithdraw operation middleware
-func (siw *ServerInterfaceWrapper) LookWithdraw(c *gin.Context) {
+// PreviewWithdraw operation middleware
+func (siw *ServerInterfaceWrapper) PreviewWithdraw(c *gin.Context) {
 
 	var err error
 	_ = err
@@ -7702,7 +7702,7 @@ func (siw *ServerInterfaceWrapper) LookWithdraw(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.LookWithdraw(c, classId, handoutId)
+	siw.Handler.PreviewWithdraw(c, classId, handoutId)
 }
 
 // Withdraw operation middleware
@@ -8535,8 +8535,8 @@ func (siw *ServerInterfaceWrapper) SendAgain(c *gin.Context) {
 	siw.Handler.SendAgain(c, classId, params)
 }
 
-// LookMessage operation middleware
-func (siw *ServerInterfaceWrapper) LookMessage(c *gin.Context) {
+// PreviewMessage operation middleware
+func (siw *ServerInterfaceWrapper) PreviewMessage(c *gin.Context) {
 
 	var err error
 	_ = err
@@ -8557,11 +8557,11 @@ func (siw *ServerInterfaceWrapper) LookMessage(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.LookMessage(c, classId)
+	siw.Handler.PreviewMessage(c, classId)
 }
 
-// ChangeOwner operation middleware
-func (siw *ServerInterfaceWrapper) ChangeOwner(c *gin.Context) {
+// HandOver operation middleware
+func (siw *ServerInterfaceWrapper) HandOver(c *gin.Context) {
 
 	var err error
 	_ = err
@@ -8582,7 +8582,7 @@ func (siw *ServerInterfaceWrapper) ChangeOwner(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.ChangeOwner(c, classId)
+	siw.Handler.HandOver(c, classId)
 }
 
 // ListPastRuns operation middleware
@@ -8868,8 +8868,8 @@ func (siw *ServerInterfaceWrapper) ReadRoomFile(c *gin.Context) {
 	siw.Handler.ReadRoomFile(c, classId, params)
 }
 
-// ListKept operation middleware
-func (siw *ServerInterfaceWrapper) ListKept(c *gin.Context) {
+// ListLeftovers operation middleware
+func (siw *ServerInterfaceWrapper) ListLeftovers(c *gin.Context) {
 
 	var err error
 	_ = err
@@ -8890,11 +8890,11 @@ func (siw *ServerInterfaceWrapper) ListKept(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.ListKept(c, classId)
+	siw.Handler.ListLeftovers(c, classId)
 }
 
-// BinKept operation middleware
-func (siw *ServerInterfaceWrapper) BinKept(c *gin.Context) {
+// BinLeftover operation middleware
+func (siw *ServerInterfaceWrapper) BinLeftover(c *gin.Context) {
 
 	var err error
 	_ = err
@@ -8909,7 +8909,7 @@ func (siw *ServerInterfaceWrapper) BinKept(c *gin.Context) {
 	}
 
 	// Parameter object where we will unmarshal all parameters from the context
-	var params BinKeptParams
+	var params BinLeftoverParams
 
 	headers := c.Request.Header
 
@@ -8939,7 +8939,7 @@ func (siw *ServerInterfaceWrapper) BinKept(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.BinKept(c, classId, params)
+	siw.Handler.BinLeftover(c, classId, params)
 }
 
 // LetBe operation middleware
@@ -9970,8 +9970,8 @@ func (siw *ServerInterfaceWrapper) GetPanel(c *gin.Context) {
 	siw.Handler.GetPanel(c, classId, rowId)
 }
 
-// LookAs operation middleware
-func (siw *ServerInterfaceWrapper) LookAs(c *gin.Context) {
+// GetEyes operation middleware
+func (siw *ServerInterfaceWrapper) GetEyes(c *gin.Context) {
 
 	var err error
 	_ = err
@@ -10001,7 +10001,7 @@ func (siw *ServerInterfaceWrapper) LookAs(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.LookAs(c, classId, rowId)
+	siw.Handler.GetEyes(c, classId, rowId)
 }
 
 // RenameTeam operation middleware
@@ -10112,8 +10112,8 @@ func (siw *ServerInterfaceWrapper) TopUp(c *gin.Context) {
 	siw.Handler.TopUp(c, classId, params)
 }
 
-// GetUsed operation middleware
-func (siw *ServerInterfaceWrapper) GetUsed(c *gin.Context) {
+// GetUsage operation middleware
+func (siw *ServerInterfaceWrapper) GetUsage(c *gin.Context) {
 
 	var err error
 	_ = err
@@ -10134,7 +10134,7 @@ func (siw *ServerInterfaceWrapper) GetUsed(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.GetUsed(c, classId)
+	siw.Handler.GetUsage(c, classId)
 }
 
 // CoverNames operation middleware
@@ -10291,8 +10291,8 @@ func (siw *ServerInterfaceWrapper) Begin(c *gin.Context) {
 	siw.Handler.Begin(c)
 }
 
-// LookFirst operation middleware
-func (siw *ServerInterfaceWrapper) LookFirst(c *gin.Context) {
+// GetFirst operation middleware
+func (siw *ServerInterfaceWrapper) GetFirst(c *gin.Context) {
 
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
@@ -10301,7 +10301,7 @@ func (siw *ServerInterfaceWrapper) LookFirst(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.LookFirst(c)
+	siw.Handler.GetFirst(c)
 }
 
 // ListFolders operation middleware
@@ -10451,8 +10451,8 @@ func (siw *ServerInterfaceWrapper) LetIn(c *gin.Context) {
 	siw.Handler.LetIn(c, handoutId, rowId)
 }
 
-// LookJoin operation middleware
-func (siw *ServerInterfaceWrapper) LookJoin(c *gin.Context) {
+// GetJoin operation middleware
+func (siw *ServerInterfaceWrapper) GetJoin(c *gin.Context) {
 
 	var err error
 	_ = err
@@ -10473,7 +10473,7 @@ func (siw *ServerInterfaceWrapper) LookJoin(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.LookJoin(c, link)
+	siw.Handler.GetJoin(c, link)
 }
 
 // AskToJoin operation middleware
@@ -10802,8 +10802,8 @@ func (siw *ServerInterfaceWrapper) BringTerm(c *gin.Context) {
 	siw.Handler.BringTerm(c, params)
 }
 
-// LookTerm operation middleware
-func (siw *ServerInterfaceWrapper) LookTerm(c *gin.Context) {
+// PreviewTerm operation middleware
+func (siw *ServerInterfaceWrapper) PreviewTerm(c *gin.Context) {
 
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
@@ -10812,7 +10812,7 @@ func (siw *ServerInterfaceWrapper) LookTerm(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.LookTerm(c)
+	siw.Handler.PreviewTerm(c)
 }
 
 // FindPeople operation middleware
@@ -11110,19 +11110,6 @@ func (siw *ServerInterfaceWrapper) FirstSignIn(c *gin.Context) {
 	siw.Handler.FirstSignIn(c)
 }
 
-// LookSignIn operation middleware
-func (siw *ServerInterfaceWrapper) LookSignIn(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.LookSignIn(c)
-}
-
 // GoToService operation middleware
 func (siw *ServerInterfaceWrapper) GoToService(c *gin.Context) {
 
@@ -11201,6 +11188,19 @@ func (siw *ServerInterfaceWrapper) ComeFromService(c *gin.Context) {
 	siw.Handler.ComeFromService(c, params)
 }
 
+// GetSignIn operation middleware
+func (siw *ServerInterfaceWrapper) GetSignIn(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetSignIn(c)
+}
+
 // SpreadThings operation middleware
 func (siw *ServerInterfaceWrapper) SpreadThings(c *gin.Context) {
 
@@ -11241,8 +11241,8 @@ func (siw *ServerInterfaceWrapper) SpreadThings(c *gin.Context) {
 	siw.Handler.SpreadThings(c, params)
 }
 
-// LookSpread operation middleware
-func (siw *ServerInterfaceWrapper) LookSpread(c *gin.Context) {
+// PreviewSpread operation middleware
+func (siw *ServerInterfaceWrapper) PreviewSpread(c *gin.Context) {
 
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
@@ -11251,7 +11251,7 @@ func (siw *ServerInterfaceWrapper) LookSpread(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.LookSpread(c)
+	siw.Handler.PreviewSpread(c)
 }
 
 // GetStandins operation middleware
@@ -11607,8 +11607,8 @@ func (siw *ServerInterfaceWrapper) RenameThing(c *gin.Context) {
 	siw.Handler.RenameThing(c, thingId)
 }
 
-// LookWide operation middleware
-func (siw *ServerInterfaceWrapper) LookWide(c *gin.Context) {
+// PreviewWidening operation middleware
+func (siw *ServerInterfaceWrapper) PreviewWidening(c *gin.Context) {
 
 	var err error
 	_ = err
@@ -11629,7 +11629,7 @@ func (siw *ServerInterfaceWrapper) LookWide(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.LookWide(c, thingId)
+	siw.Handler.PreviewWidening(c, thingId)
 }
 
 // OpenToSchool operation middleware
@@ -11798,7 +11798,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/session", wrapper.SignIn)
 	router.GET(options.BaseURL+"/me", wrapper.GetMe)
 	router.GET(options.BaseURL+"/demo/people", wrapper.DemoPeople)
-	router.POST(options.BaseURL+"/first/look", wrapper.LookFirst)
+	router.POST(options.BaseURL+"/first/address", wrapper.GetFirst)
 	router.POST(options.BaseURL+"/first", wrapper.Begin)
 	router.POST(options.BaseURL+"/session/first", wrapper.FirstSignIn)
 	router.PUT(options.BaseURL+"/me/password", wrapper.ChangePassword)
@@ -11807,11 +11807,11 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/book", wrapper.ListBook)
 	router.POST(options.BaseURL+"/book", wrapper.AddAccount)
 	router.POST(options.BaseURL+"/book/codes", wrapper.GiveCodes)
-	router.POST(options.BaseURL+"/book/list/look", wrapper.LookBookList)
+	router.POST(options.BaseURL+"/book/list/preview", wrapper.PreviewBookList)
 	router.POST(options.BaseURL+"/book/list", wrapper.BringBookList)
 	router.PATCH(options.BaseURL+"/book/accounts/:accountId", wrapper.ChangeAccount)
 	router.PUT(options.BaseURL+"/classes/:classId/staff/:accountId", wrapper.SetStaff)
-	router.PUT(options.BaseURL+"/classes/:classId/owner", wrapper.ChangeOwner)
+	router.PUT(options.BaseURL+"/classes/:classId/owner", wrapper.HandOver)
 	router.POST(options.BaseURL+"/classes/:classId/codes", wrapper.ClassCodes)
 	router.GET(options.BaseURL+"/classes/:classId/placing", wrapper.GetPlacing)
 	router.POST(options.BaseURL+"/classes/:classId/placing", wrapper.PlaceClass)
@@ -11821,7 +11821,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/school/post/trial", wrapper.TryPost)
 	router.GET(options.BaseURL+"/classes/:classId/messages", wrapper.ListMessages)
 	router.POST(options.BaseURL+"/classes/:classId/messages", wrapper.SendMessage)
-	router.POST(options.BaseURL+"/classes/:classId/messages/look", wrapper.LookMessage)
+	router.POST(options.BaseURL+"/classes/:classId/messages/preview", wrapper.PreviewMessage)
 	router.POST(options.BaseURL+"/classes/:classId/messages/again", wrapper.SendAgain)
 	router.GET(options.BaseURL+"/postroom", wrapper.ListPostroom)
 	router.PUT(options.BaseURL+"/postroom", wrapper.SetPostWeather)
@@ -11833,16 +11833,16 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.DELETE(options.BaseURL+"/me/put-off", wrapper.ShowAgain)
 	router.GET(options.BaseURL+"/me/sessions", wrapper.ListSessions)
 	router.DELETE(options.BaseURL+"/me/sessions/:sessionId", wrapper.EndSession)
-	router.POST(options.BaseURL+"/classes/:classId/students/:rowId/eyes", wrapper.LookAs)
-	router.GET(options.BaseURL+"/session/look", wrapper.LookSignIn)
+	router.POST(options.BaseURL+"/classes/:classId/students/:rowId/eyes", wrapper.GetEyes)
+	router.GET(options.BaseURL+"/session/ways", wrapper.GetSignIn)
 	router.GET(options.BaseURL+"/session/service", wrapper.GoToService)
 	router.GET(options.BaseURL+"/session/service/back", wrapper.ComeFromService)
 	router.GET(options.BaseURL+"/classes/:classId/join-door", wrapper.GetJoinDoor)
 	router.PUT(options.BaseURL+"/classes/:classId/join-door", wrapper.OpenJoinDoor)
 	router.POST(options.BaseURL+"/classes/:classId/join-door/askers", wrapper.TakeAskers)
-	router.GET(options.BaseURL+"/join/:link", wrapper.LookJoin)
+	router.GET(options.BaseURL+"/join/:link", wrapper.GetJoin)
 	router.POST(options.BaseURL+"/join/:link", wrapper.AskToJoin)
-	router.POST(options.BaseURL+"/office/term/look", wrapper.LookTerm)
+	router.POST(options.BaseURL+"/office/term/preview", wrapper.PreviewTerm)
 	router.POST(options.BaseURL+"/office/term", wrapper.BringTerm)
 	router.POST(options.BaseURL+"/demo/session", wrapper.DemoSignIn)
 	router.GET(options.BaseURL+"/events", wrapper.Events)
@@ -11874,7 +11874,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/cover", wrapper.CoverNames)
 	router.POST(options.BaseURL+"/practice", wrapper.MakePractice)
 	router.DELETE(options.BaseURL+"/practice/:classId", wrapper.ClearPractice)
-	router.GET(options.BaseURL+"/classes/:classId/used", wrapper.GetUsed)
+	router.GET(options.BaseURL+"/classes/:classId/usage", wrapper.GetUsage)
 	router.GET(options.BaseURL+"/classes/:classId/log", wrapper.GetLog)
 	router.GET(options.BaseURL+"/classes/:classId/log/export/:format", wrapper.ExportLog)
 	router.GET(options.BaseURL+"/classes/:classId/ledger", wrapper.GetLedger)
@@ -11899,8 +11899,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/classes/:classId/room/file", wrapper.GetRoomFile)
 	router.POST(options.BaseURL+"/classes/:classId/room/file", wrapper.ReadRoomFile)
 	router.POST(options.BaseURL+"/classes/:classId/room/let-be", wrapper.LetBe)
-	router.GET(options.BaseURL+"/classes/:classId/room/kept", wrapper.ListKept)
-	router.POST(options.BaseURL+"/classes/:classId/room/kept", wrapper.BinKept)
+	router.GET(options.BaseURL+"/classes/:classId/room/leftovers", wrapper.ListLeftovers)
+	router.POST(options.BaseURL+"/classes/:classId/room/leftovers", wrapper.BinLeftover)
 	router.GET(options.BaseURL+"/classes/:classId/runs/:runId/back", wrapper.GetBack)
 	router.POST(options.BaseURL+"/classes/:classId/runs/:runId/back", wrapper.TakeBack)
 	router.GET(options.BaseURL+"/classes/:classId/leavers", wrapper.ListLeavers)
@@ -11919,11 +11919,11 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/together", wrapper.AlsoFor)
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/together/pack", wrapper.PackTogether)
 	router.DELETE(options.BaseURL+"/classes/:classId/handouts/:handoutId/together/:otherId", wrapper.NotFor)
-	router.GET(options.BaseURL+"/classes/:classId/handouts/:handoutId/withdraw", wrapper.LookWithdraw)
+	router.GET(options.BaseURL+"/classes/:classId/handouts/:handoutId/withdraw", wrapper.PreviewWithdraw)
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/withdraw", wrapper.Withdraw)
-	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/back", wrapper.GiveBack)
+	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/back", wrapper.BringBack)
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/again", wrapper.UseAgain)
-	router.GET(options.BaseURL+"/classes/:classId/handouts/:handoutId/reissue", wrapper.LookReissue)
+	router.GET(options.BaseURL+"/classes/:classId/handouts/:handoutId/reissue", wrapper.PreviewReissue)
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/reissue", wrapper.Reissue)
 	router.GET(options.BaseURL+"/classes/:classId/handouts/:handoutId/stood", wrapper.ListStood)
 	router.GET(options.BaseURL+"/classes/:classId/handouts/:handoutId/stood/:stoodId", wrapper.GetStood)
@@ -11934,7 +11934,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PUT(options.BaseURL+"/classes/:classId/handouts/:handoutId/place", wrapper.PlaceHandout)
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/post", wrapper.PostNotice)
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/take-down", wrapper.TakeNoticeDown)
-	router.GET(options.BaseURL+"/classes/:classId/handouts/:handoutId/documents/:slot/filled", wrapper.LookFilling)
+	router.GET(options.BaseURL+"/classes/:classId/handouts/:handoutId/documents/:slot/filled", wrapper.PreviewFilling)
 	router.GET(options.BaseURL+"/classes/:classId/handouts/:handoutId/documents/:slot/copy", wrapper.GetFilled)
 	router.GET(options.BaseURL+"/classes/:classId/top-up", wrapper.ListMissing)
 	router.POST(options.BaseURL+"/classes/:classId/top-up", wrapper.TopUp)
@@ -11962,12 +11962,12 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/things/:thingId/versions", wrapper.ListVersions)
 	router.POST(options.BaseURL+"/things/:thingId/files", wrapper.AddFile)
 	router.GET(options.BaseURL+"/things/:thingId/inside", wrapper.GetInside)
-	router.GET(options.BaseURL+"/things/:thingId/school", wrapper.LookWide)
+	router.GET(options.BaseURL+"/things/:thingId/school", wrapper.PreviewWidening)
 	router.PUT(options.BaseURL+"/things/:thingId/school", wrapper.OpenToSchool)
 	router.PUT(options.BaseURL+"/things/:thingId/name", wrapper.RenameThing)
 	router.POST(options.BaseURL+"/move", wrapper.MoveThings)
 	router.POST(options.BaseURL+"/move/effects", wrapper.MoveEffects)
-	router.POST(options.BaseURL+"/spread/look", wrapper.LookSpread)
+	router.POST(options.BaseURL+"/spread/preview", wrapper.PreviewSpread)
 	router.POST(options.BaseURL+"/spread", wrapper.SpreadThings)
 	router.GET(options.BaseURL+"/bin", wrapper.ListBin)
 	router.POST(options.BaseURL+"/bin", wrapper.BinThings)
@@ -12410,17 +12410,17 @@ func (response BringBookList5XXJSONResponse) VisitBringBookListResponse(w http.R
 	return err
 }
 
-type LookBookListRequestObject struct {
-	Body *LookBookListJSONRequestBody
+type PreviewBookListRequestObject struct {
+	Body *PreviewBookListJSONRequestBody
 }
 
-type LookBookListResponseObject interface {
-	VisitLookBookListResponse(w http.ResponseWriter) error
+type PreviewBookListResponseObject interface {
+	VisitPreviewBookListResponse(w http.ResponseWriter) error
 }
 
-type LookBookList200JSONResponse BookList
+type PreviewBookList200JSONResponse BookList
 
-func (response LookBookList200JSONResponse) VisitLookBookListResponse(w http.ResponseWriter) error {
+func (response PreviewBookList200JSONResponse) VisitPreviewBookListResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response); err != nil {
@@ -12432,12 +12432,12 @@ func (response LookBookList200JSONResponse) VisitLookBookListResponse(w http.Res
 	return err
 }
 
-type LookBookList4XXJSONResponse struct {
+type PreviewBookList4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response LookBookList4XXJSONResponse) VisitLookBookListResponse(w http.ResponseWriter) error {
+func (response PreviewBookList4XXJSONResponse) VisitPreviewBookListResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -12449,12 +12449,12 @@ func (response LookBookList4XXJSONResponse) VisitLookBookListResponse(w http.Res
 	return err
 }
 
-type LookBookList5XXJSONResponse struct {
+type PreviewBookList5XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response LookBookList5XXJSONResponse) VisitLookBookListResponse(w http.ResponseWriter) error {
+func (response PreviewBookList5XXJSONResponse) VisitPreviewBookListResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -13634,30 +13634,30 @@ func (response UseAgain5XXJSONResponse) VisitUseAgainResponse(w http.ResponseWri
 	return err
 }
 
-type GiveBackRequestObject struct {
+type BringBackRequestObject struct {
 	ClassId   ClassId   `json:"classId"`
 	HandoutId HandoutId `json:"handoutId"`
-	Params    GiveBackParams
+	Params    BringBackParams
 }
 
-type GiveBackResponseObject interface {
-	VisitGiveBackResponse(w http.ResponseWriter) error
+type BringBackResponseObject interface {
+	VisitBringBackResponse(w http.ResponseWriter) error
 }
 
-type GiveBack204Response struct {
+type BringBack204Response struct {
 }
 
-func (response GiveBack204Response) VisitGiveBackResponse(w http.ResponseWriter) error {
+func (response BringBack204Response) VisitBringBackResponse(w http.ResponseWriter) error {
 	w.WriteHeader(204)
 	return nil
 }
 
-type GiveBack4XXJSONResponse struct {
+type BringBack4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response GiveBack4XXJSONResponse) VisitGiveBackResponse(w http.ResponseWriter) error {
+func (response BringBack4XXJSONResponse) VisitBringBackResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -13669,12 +13669,12 @@ func (response GiveBack4XXJSONResponse) VisitGiveBackResponse(w http.ResponseWri
 	return err
 }
 
-type GiveBack5XXJSONResponse struct {
+type BringBack5XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response GiveBack5XXJSONResponse) VisitGiveBackResponse(w http.ResponseWriter) error {
+func (response BringBack5XXJSONResponse) VisitBringBackResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -13751,20 +13751,20 @@ func (response GetFilled5XXJSONResponse) VisitGetFilledResponse(w http.ResponseW
 	return err
 }
 
-type LookFillingRequestObject struct {
+type PreviewFillingRequestObject struct {
 	ClassId   ClassId   `json:"classId"`
 	HandoutId HandoutId `json:"handoutId"`
 	Slot      Slot      `json:"slot"`
-	Params    LookFillingParams
+	Params    PreviewFillingParams
 }
 
-type LookFillingResponseObject interface {
-	VisitLookFillingResponse(w http.ResponseWriter) error
+type PreviewFillingResponseObject interface {
+	VisitPreviewFillingResponse(w http.ResponseWriter) error
 }
 
-type LookFilling200JSONResponse Filling
+type PreviewFilling200JSONResponse Filling
 
-func (response LookFilling200JSONResponse) VisitLookFillingResponse(w http.ResponseWriter) error {
+func (response PreviewFilling200JSONResponse) VisitPreviewFillingResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response); err != nil {
@@ -13776,12 +13776,12 @@ func (response LookFilling200JSONResponse) VisitLookFillingResponse(w http.Respo
 	return err
 }
 
-type LookFilling4XXJSONResponse struct {
+type PreviewFilling4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response LookFilling4XXJSONResponse) VisitLookFillingResponse(w http.ResponseWriter) error {
+func (response PreviewFilling4XXJSONResponse) VisitPreviewFillingResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -13793,12 +13793,12 @@ func (response LookFilling4XXJSONResponse) VisitLookFillingResponse(w http.Respo
 	return err
 }
 
-type LookFilling5XXJSONResponse struct {
+type PreviewFilling5XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response LookFilling5XXJSONResponse) VisitLookFillingResponse(w http.ResponseWriter) error {
+func (response PreviewFilling5XXJSONResponse) VisitPreviewFillingResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -14044,18 +14044,18 @@ func (response PostNotice5XXJSONResponse) VisitPostNoticeResponse(w http.Respons
 	return err
 }
 
-type LookReissueRequestObject struct {
+type PreviewReissueRequestObject struct {
 	ClassId   ClassId   `json:"classId"`
 	HandoutId HandoutId `json:"handoutId"`
 }
 
-type LookReissueResponseObject interface {
-	VisitLookReissueResponse(w http.ResponseWriter) error
+type PreviewReissueResponseObject interface {
+	VisitPreviewReissueResponse(w http.ResponseWriter) error
 }
 
-type LookReissue200JSONResponse Touched
+type PreviewReissue200JSONResponse Touched
 
-func (response LookReissue200JSONResponse) VisitLookReissueResponse(w http.ResponseWriter) error {
+func (response PreviewReissue200JSONResponse) VisitPreviewReissueResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response); err != nil {
@@ -14067,12 +14067,12 @@ func (response LookReissue200JSONResponse) VisitLookReissueResponse(w http.Respo
 	return err
 }
 
-type LookReissue4XXJSONResponse struct {
+type PreviewReissue4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response LookReissue4XXJSONResponse) VisitLookReissueResponse(w http.ResponseWriter) error {
+func (response PreviewReissue4XXJSONResponse) VisitPreviewReissueResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -14084,12 +14084,12 @@ func (response LookReissue4XXJSONResponse) VisitLookReissueResponse(w http.Respo
 	return err
 }
 
-type LookReissue5XXJSONResponse struct {
+type PreviewReissue5XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response LookReissue5XXJSONResponse) VisitLookReissueResponse(w http.ResponseWriter) error {
+func (response PreviewReissue5XXJSONResponse) VisitPreviewReissueResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -14503,18 +14503,18 @@ func (response NotFor5XXJSONResponse) VisitNotForResponse(w http.ResponseWriter)
 	return err
 }
 
-type LookWithdrawRequestObject struct {
+type PreviewWithdrawRequestObject struct {
 	ClassId   ClassId   `json:"classId"`
 	HandoutId HandoutId `json:"handoutId"`
 }
 
-type LookWithdrawResponseObject interface {
-	VisitLookWithdrawResponse(w http.ResponseWriter) error
+type PreviewWithdrawResponseObject interface {
+	VisitPreviewWithdrawResponse(w http.ResponseWriter) error
 }
 
-type LookWithdraw200JSONResponse Touched
+type PreviewWithdraw200JSONResponse Touched
 
-func (response LookWithdraw200JSONResponse) VisitLookWithdrawResponse(w http.ResponseWriter) error {
+func (response PreviewWithdraw200JSONResponse) VisitPreviewWithdrawResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response); err != nil {
@@ -14526,12 +14526,12 @@ func (response LookWithdraw200JSONResponse) VisitLookWithdrawResponse(w http.Res
 	return err
 }
 
-type LookWithdraw4XXJSONResponse struct {
+type PreviewWithdraw4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response LookWithdraw4XXJSONResponse) VisitLookWithdrawResponse(w http.ResponseWriter) error {
+func (response PreviewWithdraw4XXJSONResponse) VisitPreviewWithdrawResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -14543,12 +14543,12 @@ func (response LookWithdraw4XXJSONResponse) VisitLookWithdrawResponse(w http.Res
 	return err
 }
 
-type LookWithdraw5XXJSONResponse struct {
+type PreviewWithdraw5XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response LookWithdraw5XXJSONResponse) VisitLookWithdrawResponse(w http.ResponseWriter) error {
+func (response PreviewWithdraw5XXJSONResponse) VisitPreviewWithdrawResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -15634,18 +15634,18 @@ func (response SendAgain5XXJSONResponse) VisitSendAgainResponse(w http.ResponseW
 	return err
 }
 
-type LookMessageRequestObject struct {
+type PreviewMessageRequestObject struct {
 	ClassId ClassId `json:"classId"`
-	Body    *LookMessageJSONRequestBody
+	Body    *PreviewMessageJSONRequestBody
 }
 
-type LookMessageResponseObject interface {
-	VisitLookMessageResponse(w http.ResponseWriter) error
+type PreviewMessageResponseObject interface {
+	VisitPreviewMessageResponse(w http.ResponseWriter) error
 }
 
-type LookMessage200JSONResponse MessageLook
+type PreviewMessage200JSONResponse MessageLook
 
-func (response LookMessage200JSONResponse) VisitLookMessageResponse(w http.ResponseWriter) error {
+func (response PreviewMessage200JSONResponse) VisitPreviewMessageResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response); err != nil {
@@ -15657,12 +15657,12 @@ func (response LookMessage200JSONResponse) VisitLookMessageResponse(w http.Respo
 	return err
 }
 
-type LookMessage4XXJSONResponse struct {
+type PreviewMessage4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response LookMessage4XXJSONResponse) VisitLookMessageResponse(w http.ResponseWriter) error {
+func (response PreviewMessage4XXJSONResponse) VisitPreviewMessageResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -15674,12 +15674,12 @@ func (response LookMessage4XXJSONResponse) VisitLookMessageResponse(w http.Respo
 	return err
 }
 
-type LookMessage5XXJSONResponse struct {
+type PreviewMessage5XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response LookMessage5XXJSONResponse) VisitLookMessageResponse(w http.ResponseWriter) error {
+func (response PreviewMessage5XXJSONResponse) VisitPreviewMessageResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -15691,29 +15691,29 @@ func (response LookMessage5XXJSONResponse) VisitLookMessageResponse(w http.Respo
 	return err
 }
 
-type ChangeOwnerRequestObject struct {
+type HandOverRequestObject struct {
 	ClassId ClassId `json:"classId"`
-	Body    *ChangeOwnerJSONRequestBody
+	Body    *HandOverJSONRequestBody
 }
 
-type ChangeOwnerResponseObject interface {
-	VisitChangeOwnerResponse(w http.ResponseWriter) error
+type HandOverResponseObject interface {
+	VisitHandOverResponse(w http.ResponseWriter) error
 }
 
-type ChangeOwner204Response struct {
+type HandOver204Response struct {
 }
 
-func (response ChangeOwner204Response) VisitChangeOwnerResponse(w http.ResponseWriter) error {
+func (response HandOver204Response) VisitHandOverResponse(w http.ResponseWriter) error {
 	w.WriteHeader(204)
 	return nil
 }
 
-type ChangeOwner4XXJSONResponse struct {
+type HandOver4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response ChangeOwner4XXJSONResponse) VisitChangeOwnerResponse(w http.ResponseWriter) error {
+func (response HandOver4XXJSONResponse) VisitHandOverResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -15725,12 +15725,12 @@ func (response ChangeOwner4XXJSONResponse) VisitChangeOwnerResponse(w http.Respo
 	return err
 }
 
-type ChangeOwner5XXJSONResponse struct {
+type HandOver5XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response ChangeOwner5XXJSONResponse) VisitChangeOwnerResponse(w http.ResponseWriter) error {
+func (response HandOver5XXJSONResponse) VisitHandOverResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -16317,17 +16317,17 @@ func (response ReadRoomFile5XXJSONResponse) VisitReadRoomFileResponse(w http.Res
 	return err
 }
 
-type ListKeptRequestObject struct {
+type ListLeftoversRequestObject struct {
 	ClassId ClassId `json:"classId"`
 }
 
-type ListKeptResponseObject interface {
-	VisitListKeptResponse(w http.ResponseWriter) error
+type ListLeftoversResponseObject interface {
+	VisitListLeftoversResponse(w http.ResponseWriter) error
 }
 
-type ListKept200JSONResponse []Kept
+type ListLeftovers200JSONResponse []Kept
 
-func (response ListKept200JSONResponse) VisitListKeptResponse(w http.ResponseWriter) error {
+func (response ListLeftovers200JSONResponse) VisitListLeftoversResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response); err != nil {
@@ -16339,12 +16339,12 @@ func (response ListKept200JSONResponse) VisitListKeptResponse(w http.ResponseWri
 	return err
 }
 
-type ListKept4XXJSONResponse struct {
+type ListLeftovers4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response ListKept4XXJSONResponse) VisitListKeptResponse(w http.ResponseWriter) error {
+func (response ListLeftovers4XXJSONResponse) VisitListLeftoversResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -16356,12 +16356,12 @@ func (response ListKept4XXJSONResponse) VisitListKeptResponse(w http.ResponseWri
 	return err
 }
 
-type ListKept5XXJSONResponse struct {
+type ListLeftovers5XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response ListKept5XXJSONResponse) VisitListKeptResponse(w http.ResponseWriter) error {
+func (response ListLeftovers5XXJSONResponse) VisitListLeftoversResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -16373,19 +16373,19 @@ func (response ListKept5XXJSONResponse) VisitListKeptResponse(w http.ResponseWri
 	return err
 }
 
-type BinKeptRequestObject struct {
+type BinLeftoverRequestObject struct {
 	ClassId ClassId `json:"classId"`
-	Params  BinKeptParams
-	Body    *BinKeptJSONRequestBody
+	Params  BinLeftoverParams
+	Body    *BinLeftoverJSONRequestBody
 }
 
-type BinKeptResponseObject interface {
-	VisitBinKeptResponse(w http.ResponseWriter) error
+type BinLeftoverResponseObject interface {
+	VisitBinLeftoverResponse(w http.ResponseWriter) error
 }
 
-type BinKept202JSONResponse Run
+type BinLeftover202JSONResponse Run
 
-func (response BinKept202JSONResponse) VisitBinKeptResponse(w http.ResponseWriter) error {
+func (response BinLeftover202JSONResponse) VisitBinLeftoverResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response); err != nil {
@@ -16397,12 +16397,12 @@ func (response BinKept202JSONResponse) VisitBinKeptResponse(w http.ResponseWrite
 	return err
 }
 
-type BinKept4XXJSONResponse struct {
+type BinLeftover4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response BinKept4XXJSONResponse) VisitBinKeptResponse(w http.ResponseWriter) error {
+func (response BinLeftover4XXJSONResponse) VisitBinLeftoverResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -16414,12 +16414,12 @@ func (response BinKept4XXJSONResponse) VisitBinKeptResponse(w http.ResponseWrite
 	return err
 }
 
-type BinKept5XXJSONResponse struct {
+type BinLeftover5XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response BinKept5XXJSONResponse) VisitBinKeptResponse(w http.ResponseWriter) error {
+func (response BinLeftover5XXJSONResponse) VisitBinLeftoverResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -18040,19 +18040,19 @@ func (response GetPanel5XXJSONResponse) VisitGetPanelResponse(w http.ResponseWri
 	return err
 }
 
-type LookAsRequestObject struct {
+type GetEyesRequestObject struct {
 	ClassId ClassId `json:"classId"`
 	RowId   RowId   `json:"rowId"`
-	Body    *LookAsJSONRequestBody
+	Body    *GetEyesJSONRequestBody
 }
 
-type LookAsResponseObject interface {
-	VisitLookAsResponse(w http.ResponseWriter) error
+type GetEyesResponseObject interface {
+	VisitGetEyesResponse(w http.ResponseWriter) error
 }
 
-type LookAs200JSONResponse Eyes
+type GetEyes200JSONResponse Eyes
 
-func (response LookAs200JSONResponse) VisitLookAsResponse(w http.ResponseWriter) error {
+func (response GetEyes200JSONResponse) VisitGetEyesResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response); err != nil {
@@ -18064,12 +18064,12 @@ func (response LookAs200JSONResponse) VisitLookAsResponse(w http.ResponseWriter)
 	return err
 }
 
-type LookAs4XXJSONResponse struct {
+type GetEyes4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response LookAs4XXJSONResponse) VisitLookAsResponse(w http.ResponseWriter) error {
+func (response GetEyes4XXJSONResponse) VisitGetEyesResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -18081,12 +18081,12 @@ func (response LookAs4XXJSONResponse) VisitLookAsResponse(w http.ResponseWriter)
 	return err
 }
 
-type LookAs5XXJSONResponse struct {
+type GetEyes5XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response LookAs5XXJSONResponse) VisitLookAsResponse(w http.ResponseWriter) error {
+func (response GetEyes5XXJSONResponse) VisitGetEyesResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -18270,17 +18270,17 @@ func (response TopUp5XXJSONResponse) VisitTopUpResponse(w http.ResponseWriter) e
 	return err
 }
 
-type GetUsedRequestObject struct {
+type GetUsageRequestObject struct {
 	ClassId ClassId `json:"classId"`
 }
 
-type GetUsedResponseObject interface {
-	VisitGetUsedResponse(w http.ResponseWriter) error
+type GetUsageResponseObject interface {
+	VisitGetUsageResponse(w http.ResponseWriter) error
 }
 
-type GetUsed200JSONResponse Used
+type GetUsage200JSONResponse Used
 
-func (response GetUsed200JSONResponse) VisitGetUsedResponse(w http.ResponseWriter) error {
+func (response GetUsage200JSONResponse) VisitGetUsageResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response); err != nil {
@@ -18292,12 +18292,12 @@ func (response GetUsed200JSONResponse) VisitGetUsedResponse(w http.ResponseWrite
 	return err
 }
 
-type GetUsed4XXJSONResponse struct {
+type GetUsage4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response GetUsed4XXJSONResponse) VisitGetUsedResponse(w http.ResponseWriter) error {
+func (response GetUsage4XXJSONResponse) VisitGetUsageResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -18309,12 +18309,12 @@ func (response GetUsed4XXJSONResponse) VisitGetUsedResponse(w http.ResponseWrite
 	return err
 }
 
-type GetUsed5XXJSONResponse struct {
+type GetUsage5XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response GetUsed5XXJSONResponse) VisitGetUsedResponse(w http.ResponseWriter) error {
+func (response GetUsage5XXJSONResponse) VisitGetUsageResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -18801,17 +18801,17 @@ func (response Begin5XXJSONResponse) VisitBeginResponse(w http.ResponseWriter) e
 	return err
 }
 
-type LookFirstRequestObject struct {
-	Body *LookFirstJSONRequestBody
+type GetFirstRequestObject struct {
+	Body *GetFirstJSONRequestBody
 }
 
-type LookFirstResponseObject interface {
-	VisitLookFirstResponse(w http.ResponseWriter) error
+type GetFirstResponseObject interface {
+	VisitGetFirstResponse(w http.ResponseWriter) error
 }
 
-type LookFirst200JSONResponse FirstStart
+type GetFirst200JSONResponse FirstStart
 
-func (response LookFirst200JSONResponse) VisitLookFirstResponse(w http.ResponseWriter) error {
+func (response GetFirst200JSONResponse) VisitGetFirstResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response); err != nil {
@@ -18823,12 +18823,12 @@ func (response LookFirst200JSONResponse) VisitLookFirstResponse(w http.ResponseW
 	return err
 }
 
-type LookFirst4XXJSONResponse struct {
+type GetFirst4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response LookFirst4XXJSONResponse) VisitLookFirstResponse(w http.ResponseWriter) error {
+func (response GetFirst4XXJSONResponse) VisitGetFirstResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -18840,12 +18840,12 @@ func (response LookFirst4XXJSONResponse) VisitLookFirstResponse(w http.ResponseW
 	return err
 }
 
-type LookFirst5XXJSONResponse struct {
+type GetFirst5XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response LookFirst5XXJSONResponse) VisitLookFirstResponse(w http.ResponseWriter) error {
+func (response GetFirst5XXJSONResponse) VisitGetFirstResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -19133,17 +19133,17 @@ func (response LetIn5XXJSONResponse) VisitLetInResponse(w http.ResponseWriter) e
 	return err
 }
 
-type LookJoinRequestObject struct {
+type GetJoinRequestObject struct {
 	Link string `json:"link"`
 }
 
-type LookJoinResponseObject interface {
-	VisitLookJoinResponse(w http.ResponseWriter) error
+type GetJoinResponseObject interface {
+	VisitGetJoinResponse(w http.ResponseWriter) error
 }
 
-type LookJoin200JSONResponse JoinLook
+type GetJoin200JSONResponse JoinLook
 
-func (response LookJoin200JSONResponse) VisitLookJoinResponse(w http.ResponseWriter) error {
+func (response GetJoin200JSONResponse) VisitGetJoinResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response); err != nil {
@@ -19155,12 +19155,12 @@ func (response LookJoin200JSONResponse) VisitLookJoinResponse(w http.ResponseWri
 	return err
 }
 
-type LookJoin4XXJSONResponse struct {
+type GetJoin4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response LookJoin4XXJSONResponse) VisitLookJoinResponse(w http.ResponseWriter) error {
+func (response GetJoin4XXJSONResponse) VisitGetJoinResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -19172,12 +19172,12 @@ func (response LookJoin4XXJSONResponse) VisitLookJoinResponse(w http.ResponseWri
 	return err
 }
 
-type LookJoin5XXJSONResponse struct {
+type GetJoin5XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response LookJoin5XXJSONResponse) VisitLookJoinResponse(w http.ResponseWriter) error {
+func (response GetJoin5XXJSONResponse) VisitGetJoinResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -19935,17 +19935,17 @@ func (response BringTerm5XXJSONResponse) VisitBringTermResponse(w http.ResponseW
 	return err
 }
 
-type LookTermRequestObject struct {
-	Body *LookTermJSONRequestBody
+type PreviewTermRequestObject struct {
+	Body *PreviewTermJSONRequestBody
 }
 
-type LookTermResponseObject interface {
-	VisitLookTermResponse(w http.ResponseWriter) error
+type PreviewTermResponseObject interface {
+	VisitPreviewTermResponse(w http.ResponseWriter) error
 }
 
-type LookTerm200JSONResponse Term
+type PreviewTerm200JSONResponse Term
 
-func (response LookTerm200JSONResponse) VisitLookTermResponse(w http.ResponseWriter) error {
+func (response PreviewTerm200JSONResponse) VisitPreviewTermResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response); err != nil {
@@ -19957,12 +19957,12 @@ func (response LookTerm200JSONResponse) VisitLookTermResponse(w http.ResponseWri
 	return err
 }
 
-type LookTerm4XXJSONResponse struct {
+type PreviewTerm4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response LookTerm4XXJSONResponse) VisitLookTermResponse(w http.ResponseWriter) error {
+func (response PreviewTerm4XXJSONResponse) VisitPreviewTermResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -19974,12 +19974,12 @@ func (response LookTerm4XXJSONResponse) VisitLookTermResponse(w http.ResponseWri
 	return err
 }
 
-type LookTerm5XXJSONResponse struct {
+type PreviewTerm5XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response LookTerm5XXJSONResponse) VisitLookTermResponse(w http.ResponseWriter) error {
+func (response PreviewTerm5XXJSONResponse) VisitPreviewTermResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -20767,61 +20767,6 @@ func (response FirstSignIn5XXJSONResponse) VisitFirstSignInResponse(w http.Respo
 	return err
 }
 
-type LookSignInRequestObject struct {
-}
-
-type LookSignInResponseObject interface {
-	VisitLookSignInResponse(w http.ResponseWriter) error
-}
-
-type LookSignIn200JSONResponse SignInLook
-
-func (response LookSignIn200JSONResponse) VisitLookSignInResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type LookSignIn4XXJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response LookSignIn4XXJSONResponse) VisitLookSignInResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type LookSignIn5XXJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response LookSignIn5XXJSONResponse) VisitLookSignInResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
 type GoToServiceRequestObject struct {
 	Params GoToServiceParams
 }
@@ -20934,6 +20879,61 @@ func (response ComeFromService5XXJSONResponse) VisitComeFromServiceResponse(w ht
 	return err
 }
 
+type GetSignInRequestObject struct {
+}
+
+type GetSignInResponseObject interface {
+	VisitGetSignInResponse(w http.ResponseWriter) error
+}
+
+type GetSignIn200JSONResponse SignInLook
+
+func (response GetSignIn200JSONResponse) VisitGetSignInResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetSignIn4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetSignIn4XXJSONResponse) VisitGetSignInResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetSignIn5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetSignIn5XXJSONResponse) VisitGetSignInResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type SpreadThingsRequestObject struct {
 	Params SpreadThingsParams
 	Body   *SpreadThingsJSONRequestBody
@@ -20991,17 +20991,17 @@ func (response SpreadThings5XXJSONResponse) VisitSpreadThingsResponse(w http.Res
 	return err
 }
 
-type LookSpreadRequestObject struct {
-	Body *LookSpreadJSONRequestBody
+type PreviewSpreadRequestObject struct {
+	Body *PreviewSpreadJSONRequestBody
 }
 
-type LookSpreadResponseObject interface {
-	VisitLookSpreadResponse(w http.ResponseWriter) error
+type PreviewSpreadResponseObject interface {
+	VisitPreviewSpreadResponse(w http.ResponseWriter) error
 }
 
-type LookSpread200JSONResponse Spread
+type PreviewSpread200JSONResponse Spread
 
-func (response LookSpread200JSONResponse) VisitLookSpreadResponse(w http.ResponseWriter) error {
+func (response PreviewSpread200JSONResponse) VisitPreviewSpreadResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response); err != nil {
@@ -21013,12 +21013,12 @@ func (response LookSpread200JSONResponse) VisitLookSpreadResponse(w http.Respons
 	return err
 }
 
-type LookSpread4XXJSONResponse struct {
+type PreviewSpread4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response LookSpread4XXJSONResponse) VisitLookSpreadResponse(w http.ResponseWriter) error {
+func (response PreviewSpread4XXJSONResponse) VisitPreviewSpreadResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -21030,12 +21030,12 @@ func (response LookSpread4XXJSONResponse) VisitLookSpreadResponse(w http.Respons
 	return err
 }
 
-type LookSpread5XXJSONResponse struct {
+type PreviewSpread5XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response LookSpread5XXJSONResponse) VisitLookSpreadResponse(w http.ResponseWriter) error {
+func (response PreviewSpread5XXJSONResponse) VisitPreviewSpreadResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -21713,17 +21713,17 @@ func (response RenameThing5XXJSONResponse) VisitRenameThingResponse(w http.Respo
 	return err
 }
 
-type LookWideRequestObject struct {
+type PreviewWideningRequestObject struct {
 	ThingId ThingId `json:"thingId"`
 }
 
-type LookWideResponseObject interface {
-	VisitLookWideResponse(w http.ResponseWriter) error
+type PreviewWideningResponseObject interface {
+	VisitPreviewWideningResponse(w http.ResponseWriter) error
 }
 
-type LookWide200JSONResponse Openness
+type PreviewWidening200JSONResponse Openness
 
-func (response LookWide200JSONResponse) VisitLookWideResponse(w http.ResponseWriter) error {
+func (response PreviewWidening200JSONResponse) VisitPreviewWideningResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response); err != nil {
@@ -21735,12 +21735,12 @@ func (response LookWide200JSONResponse) VisitLookWideResponse(w http.ResponseWri
 	return err
 }
 
-type LookWide4XXJSONResponse struct {
+type PreviewWidening4XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response LookWide4XXJSONResponse) VisitLookWideResponse(w http.ResponseWriter) error {
+func (response PreviewWidening4XXJSONResponse) VisitPreviewWideningResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -21752,12 +21752,12 @@ func (response LookWide4XXJSONResponse) VisitLookWideResponse(w http.ResponseWri
 	return err
 }
 
-type LookWide5XXJSONResponse struct {
+type PreviewWidening5XXJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response LookWide5XXJSONResponse) VisitLookWideResponse(w http.ResponseWriter) error {
+func (response PreviewWidening5XXJSONResponse) VisitPreviewWideningResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -22037,9 +22037,9 @@ type StrictServerInterface interface {
 	// BringBookList have a list do to the school book what was looked at, all of it or nothing
 	// (POST /book/list)
 	BringBookList(ctx context.Context, request BringBookListRequestObject) (BringBookListResponseObject, error)
-	// LookBookList what a list of students or teachers would do to the school book
-	// (POST /book/list/look)
-	LookBookList(ctx context.Context, request LookBookListRequestObject) (LookBookListResponseObject, error)
+	// PreviewBookList what a list of students or teachers would do to the school book
+	// (POST /book/list/preview)
+	PreviewBookList(ctx context.Context, request PreviewBookListRequestObject) (PreviewBookListResponseObject, error)
 	// Choose who of one or several classes is in
 	// (POST /choose)
 	Choose(ctx context.Context, request ChooseRequestObject) (ChooseResponseObject, error)
@@ -22103,15 +22103,15 @@ type StrictServerInterface interface {
 	// UseAgain begin a handout as this one is, in the same class or another of yours
 	// (POST /classes/{classId}/handouts/{handoutId}/again)
 	UseAgain(ctx context.Context, request UseAgainRequestObject) (UseAgainResponseObject, error)
-	// GiveBack bring a withdrawn handout back
+	// BringBack bring a withdrawn handout back
 	// (POST /classes/{classId}/handouts/{handoutId}/back)
-	GiveBack(ctx context.Context, request GiveBackRequestObject) (GiveBackResponseObject, error)
+	BringBack(ctx context.Context, request BringBackRequestObject) (BringBackResponseObject, error)
 	// GetFilled a document as one of its copies is
 	// (GET /classes/{classId}/handouts/{handoutId}/documents/{slot}/copy)
 	GetFilled(ctx context.Context, request GetFilledRequestObject) (GetFilledResponseObject, error)
-	// LookFilling what a document asks for in square brackets, and what stands there in one of its copies
+	// PreviewFilling what a document asks for in square brackets, and what stands there in one of its copies
 	// (GET /classes/{classId}/handouts/{handoutId}/documents/{slot}/filled)
-	LookFilling(ctx context.Context, request LookFillingRequestObject) (LookFillingResponseObject, error)
+	PreviewFilling(ctx context.Context, request PreviewFillingRequestObject) (PreviewFillingResponseObject, error)
 	// GetHandoutFile a handout’s sentence as a file
 	// (GET /classes/{classId}/handouts/{handoutId}/file)
 	GetHandoutFile(ctx context.Context, request GetHandoutFileRequestObject) (GetHandoutFileResponseObject, error)
@@ -22124,9 +22124,9 @@ type StrictServerInterface interface {
 	// PostNotice put a notice up
 	// (POST /classes/{classId}/handouts/{handoutId}/post)
 	PostNotice(ctx context.Context, request PostNoticeRequestObject) (PostNoticeResponseObject, error)
-	// LookReissue the copies that have an earlier state of their document than there is now
+	// PreviewReissue the copies that have an earlier state of their document than there is now
 	// (GET /classes/{classId}/handouts/{handoutId}/reissue)
-	LookReissue(ctx context.Context, request LookReissueRequestObject) (LookReissueResponseObject, error)
+	PreviewReissue(ctx context.Context, request PreviewReissueRequestObject) (PreviewReissueResponseObject, error)
 	// Reissue give copies the present state of their document
 	// (POST /classes/{classId}/handouts/{handoutId}/reissue)
 	Reissue(ctx context.Context, request ReissueRequestObject) (ReissueResponseObject, error)
@@ -22148,9 +22148,9 @@ type StrictServerInterface interface {
 	// NotFor take one of your classes out of those a handout is for; what is packed there stays, as a handout of its own
 	// (DELETE /classes/{classId}/handouts/{handoutId}/together/{otherId})
 	NotFor(ctx context.Context, request NotForRequestObject) (NotForResponseObject, error)
-	// LookWithdraw what withdrawing the handout would take
+	// PreviewWithdraw what withdrawing the handout would take
 	// (GET /classes/{classId}/handouts/{handoutId}/withdraw)
-	LookWithdraw(ctx context.Context, request LookWithdrawRequestObject) (LookWithdrawResponseObject, error)
+	PreviewWithdraw(ctx context.Context, request PreviewWithdrawRequestObject) (PreviewWithdrawResponseObject, error)
 	// Withdraw put what the handout gave into the bin
 	// (POST /classes/{classId}/handouts/{handoutId}/withdraw)
 	Withdraw(ctx context.Context, request WithdrawRequestObject) (WithdrawResponseObject, error)
@@ -22208,12 +22208,12 @@ type StrictServerInterface interface {
 	// SendAgain send messages once more: those that failed, and those that were sent
 	// (POST /classes/{classId}/messages/again)
 	SendAgain(ctx context.Context, request SendAgainRequestObject) (SendAgainResponseObject, error)
-	// LookMessage a message as it would go out
-	// (POST /classes/{classId}/messages/look)
-	LookMessage(ctx context.Context, request LookMessageRequestObject) (LookMessageResponseObject, error)
-	// ChangeOwner make another teacher the class’s owner: what is made there is passed on
+	// PreviewMessage a message as it would go out
+	// (POST /classes/{classId}/messages/preview)
+	PreviewMessage(ctx context.Context, request PreviewMessageRequestObject) (PreviewMessageResponseObject, error)
+	// HandOver make another teacher the class’s owner: what is made there is passed on
 	// (PUT /classes/{classId}/owner)
-	ChangeOwner(ctx context.Context, request ChangeOwnerRequestObject) (ChangeOwnerResponseObject, error)
+	HandOver(ctx context.Context, request HandOverRequestObject) (HandOverResponseObject, error)
 	// ListPastRuns the class’s latest runs, newest first
 	// (GET /classes/{classId}/past-runs)
 	ListPastRuns(ctx context.Context, request ListPastRunsRequestObject) (ListPastRunsResponseObject, error)
@@ -22244,12 +22244,12 @@ type StrictServerInterface interface {
 	// ReadRoomFile take the room plan of a file
 	// (POST /classes/{classId}/room/file)
 	ReadRoomFile(ctx context.Context, request ReadRoomFileRequestObject) (ReadRoomFileResponseObject, error)
-	// ListKept what was made for places and pockets that the plan no longer has
-	// (GET /classes/{classId}/room/kept)
-	ListKept(ctx context.Context, request ListKeptRequestObject) (ListKeptResponseObject, error)
-	// BinKept put what was made for such a place into the bin
-	// (POST /classes/{classId}/room/kept)
-	BinKept(ctx context.Context, request BinKeptRequestObject) (BinKeptResponseObject, error)
+	// ListLeftovers what was made for places and pockets that the plan no longer has
+	// (GET /classes/{classId}/room/leftovers)
+	ListLeftovers(ctx context.Context, request ListLeftoversRequestObject) (ListLeftoversResponseObject, error)
+	// BinLeftover put what was made for such a place into the bin
+	// (POST /classes/{classId}/room/leftovers)
+	BinLeftover(ctx context.Context, request BinLeftoverRequestObject) (BinLeftoverResponseObject, error)
 	// LetBe leave what became of something as it is, or ask about it again
 	// (POST /classes/{classId}/room/let-be)
 	LetBe(ctx context.Context, request LetBeRequestObject) (LetBeResponseObject, error)
@@ -22337,9 +22337,9 @@ type StrictServerInterface interface {
 	// GetPanel one student’s things
 	// (GET /classes/{classId}/students/{rowId})
 	GetPanel(ctx context.Context, request GetPanelRequestObject) (GetPanelResponseObject, error)
-	// LookAs what a student sees of the class, or of a thing in it; that you looked is logged
+	// GetEyes what a student sees of the class, or of a thing in it; that you looked is logged
 	// (POST /classes/{classId}/students/{rowId}/eyes)
-	LookAs(ctx context.Context, request LookAsRequestObject) (LookAsResponseObject, error)
+	GetEyes(ctx context.Context, request GetEyesRequestObject) (GetEyesResponseObject, error)
 	// RenameTeam give a team another name, with all its students
 	// (PATCH /classes/{classId}/teams/{teamId})
 	RenameTeam(ctx context.Context, request RenameTeamRequestObject) (RenameTeamResponseObject, error)
@@ -22349,9 +22349,9 @@ type StrictServerInterface interface {
 	// TopUp pack what is missing
 	// (POST /classes/{classId}/top-up)
 	TopUp(ctx context.Context, request TopUpRequestObject) (TopUpResponseObject, error)
-	// GetUsed how much room is used, and by whom
-	// (GET /classes/{classId}/used)
-	GetUsed(ctx context.Context, request GetUsedRequestObject) (GetUsedResponseObject, error)
+	// GetUsage how much room is used, and by whom
+	// (GET /classes/{classId}/usage)
+	GetUsage(ctx context.Context, request GetUsageRequestObject) (GetUsageResponseObject, error)
 	// CoverNames what stands for names and addresses while they are covered
 	// (GET /cover)
 	CoverNames(ctx context.Context, request CoverNamesRequestObject) (CoverNamesResponseObject, error)
@@ -22376,9 +22376,9 @@ type StrictServerInterface interface {
 	// Begin begin the school, or mend its office account, once
 	// (POST /first)
 	Begin(ctx context.Context, request BeginRequestObject) (BeginResponseObject, error)
-	// LookFirst what the address of the first start opens
-	// (POST /first/look)
-	LookFirst(ctx context.Context, request LookFirstRequestObject) (LookFirstResponseObject, error)
+	// GetFirst what the address of the first start opens
+	// (POST /first/address)
+	GetFirst(ctx context.Context, request GetFirstRequestObject) (GetFirstResponseObject, error)
 	// ListFolders folders that a class’s own can be put into
 	// (GET /folders)
 	ListFolders(ctx context.Context, request ListFoldersRequestObject) (ListFoldersResponseObject, error)
@@ -22394,9 +22394,9 @@ type StrictServerInterface interface {
 	// LetIn let a classmate into your own copy of a handout, or no more, where its teacher lets students do so
 	// (PUT /home/handouts/{handoutId}/mates/{rowId})
 	LetIn(ctx context.Context, request LetInRequestObject) (LetInResponseObject, error)
-	// LookJoin the class that a link asks for
+	// GetJoin the class that a link asks for
 	// (GET /join/{link})
-	LookJoin(ctx context.Context, request LookJoinRequestObject) (LookJoinResponseObject, error)
+	GetJoin(ctx context.Context, request GetJoinRequestObject) (GetJoinResponseObject, error)
 	// AskToJoin ask to be let into the class of a link
 	// (POST /join/{link})
 	AskToJoin(ctx context.Context, request AskToJoinRequestObject) (AskToJoinResponseObject, error)
@@ -22439,9 +22439,9 @@ type StrictServerInterface interface {
 	// BringTerm hang up classes of a list that was looked at, all of them or none
 	// (POST /office/term)
 	BringTerm(ctx context.Context, request BringTermRequestObject) (BringTermResponseObject, error)
-	// LookTerm what classes a list of many would hang up, with whom
-	// (POST /office/term/look)
-	LookTerm(ctx context.Context, request LookTermRequestObject) (LookTermResponseObject, error)
+	// PreviewTerm what classes a list of many would hang up, with whom
+	// (POST /office/term/preview)
+	PreviewTerm(ctx context.Context, request PreviewTermRequestObject) (PreviewTermResponseObject, error)
 	// FindPeople students in the school book by parts of their names
 	// (GET /people)
 	FindPeople(ctx context.Context, request FindPeopleRequestObject) (FindPeopleResponseObject, error)
@@ -22484,21 +22484,21 @@ type StrictServerInterface interface {
 	// FirstSignIn set a password with a code that is good once, and sign in
 	// (POST /session/first)
 	FirstSignIn(ctx context.Context, request FirstSignInRequestObject) (FirstSignInResponseObject, error)
-	// LookSignIn what there is to sign in with
-	// (GET /session/look)
-	LookSignIn(ctx context.Context, request LookSignInRequestObject) (LookSignInResponseObject, error)
 	// GoToService go and sign in with the school’s own service
 	// (GET /session/service)
 	GoToService(ctx context.Context, request GoToServiceRequestObject) (GoToServiceResponseObject, error)
 	// ComeFromService come back from the school’s own service
 	// (GET /session/service/back)
 	ComeFromService(ctx context.Context, request ComeFromServiceRequestObject) (ComeFromServiceResponseObject, error)
+	// GetSignIn what there is to sign in with
+	// (GET /session/ways)
+	GetSignIn(ctx context.Context, request GetSignInRequestObject) (GetSignInResponseObject, error)
 	// SpreadThings put things of a class each to its own place: its student’s satchel, or what their row names
 	// (POST /spread)
 	SpreadThings(ctx context.Context, request SpreadThingsRequestObject) (SpreadThingsResponseObject, error)
-	// LookSpread what putting things of a class each to its own place would come to
-	// (POST /spread/look)
-	LookSpread(ctx context.Context, request LookSpreadRequestObject) (LookSpreadResponseObject, error)
+	// PreviewSpread what putting things of a class each to its own place would come to
+	// (POST /spread/preview)
+	PreviewSpread(ctx context.Context, request PreviewSpreadRequestObject) (PreviewSpreadResponseObject, error)
 	// GetStandins what the shipped stand-ins hold, and the weather the cupboard suffers
 	// (GET /standins)
 	GetStandins(ctx context.Context, request GetStandinsRequestObject) (GetStandinsResponseObject, error)
@@ -22535,9 +22535,9 @@ type StrictServerInterface interface {
 	// RenameThing give a thing another name
 	// (PUT /things/{thingId}/name)
 	RenameThing(ctx context.Context, request RenameThingRequestObject) (RenameThingResponseObject, error)
-	// LookWide who can open a file of your class, and who could by its link if that were open to the school
+	// PreviewWidening who can open a file of your class, and who could by its link if that were open to the school
 	// (GET /things/{thingId}/school)
-	LookWide(ctx context.Context, request LookWideRequestObject) (LookWideResponseObject, error)
+	PreviewWidening(ctx context.Context, request PreviewWideningRequestObject) (PreviewWideningResponseObject, error)
 	// OpenToSchool open a file to everybody of the school who has its link, or take that back
 	// (PUT /things/{thingId}/school)
 	OpenToSchool(ctx context.Context, request OpenToSchoolRequestObject) (OpenToSchoolResponseObject, error)
@@ -22902,11 +22902,11 @@ func (sh *strictHandler) BringBookList(ctx *gin.Context) {
 	}
 }
 
-// LookBookList operation middleware
-func (sh *strictHandler) LookBookList(ctx *gin.Context) {
-	var request LookBookListRequestObject
+// PreviewBookList operation middleware
+func (sh *strictHandler) PreviewBookList(ctx *gin.Context) {
+	var request PreviewBookListRequestObject
 
-	var body LookBookListJSONRequestBody
+	var body PreviewBookListJSONRequestBody
 	var err error
 	// A request validator built on kin-openapi's openapi3filter with
 	// KeepValidatedValue leaves the value it validated on the body. Bind
@@ -22925,18 +22925,18 @@ func (sh *strictHandler) LookBookList(ctx *gin.Context) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.LookBookList(ctx, request.(LookBookListRequestObject))
+		return sh.ssi.PreviewBookList(ctx, request.(PreviewBookListRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "LookBookList")
+		handler = middleware(handler, "PreviewBookList")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(LookBookListResponseObject); ok {
-		if err := validResponse.VisitLookBookListResponse(ctx.Writer); err != nil {
+	} else if validResponse, ok := response.(PreviewBookListResponseObject); ok {
+		if err := validResponse.VisitPreviewBookListResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -23703,27 +23703,27 @@ func (sh *strictHandler) UseAgain(ctx *gin.Context, classId ClassId, handoutId H
 	}
 }
 
-// GiveBack operation middleware
-func (sh *strictHandler) GiveBack(ctx *gin.Context, classId ClassId, handoutId HandoutId, params GiveBackParams) {
-	var request GiveBackRequestObject
+// BringBack operation middleware
+func (sh *strictHandler) BringBack(ctx *gin.Context, classId ClassId, handoutId HandoutId, params BringBackParams) {
+	var request BringBackRequestObject
 
 	request.ClassId = classId
 	request.HandoutId = handoutId
 	request.Params = params
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GiveBack(ctx, request.(GiveBackRequestObject))
+		return sh.ssi.BringBack(ctx, request.(BringBackRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "GiveBack")
+		handler = middleware(handler, "BringBack")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(GiveBackResponseObject); ok {
-		if err := validResponse.VisitGiveBackResponse(ctx.Writer); err != nil {
+	} else if validResponse, ok := response.(BringBackResponseObject); ok {
+		if err := validResponse.VisitBringBackResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -23760,9 +23760,9 @@ func (sh *strictHandler) GetFilled(ctx *gin.Context, classId ClassId, handoutId 
 	}
 }
 
-// LookFilling operation middleware
-func (sh *strictHandler) LookFilling(ctx *gin.Context, classId ClassId, handoutId HandoutId, slot Slot, params LookFillingParams) {
-	var request LookFillingRequestObject
+// PreviewFilling operation middleware
+func (sh *strictHandler) PreviewFilling(ctx *gin.Context, classId ClassId, handoutId HandoutId, slot Slot, params PreviewFillingParams) {
+	var request PreviewFillingRequestObject
 
 	request.ClassId = classId
 	request.HandoutId = handoutId
@@ -23770,18 +23770,18 @@ func (sh *strictHandler) LookFilling(ctx *gin.Context, classId ClassId, handoutI
 	request.Params = params
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.LookFilling(ctx, request.(LookFillingRequestObject))
+		return sh.ssi.PreviewFilling(ctx, request.(PreviewFillingRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "LookFilling")
+		handler = middleware(handler, "PreviewFilling")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(LookFillingResponseObject); ok {
-		if err := validResponse.VisitLookFillingResponse(ctx.Writer); err != nil {
+	} else if validResponse, ok := response.(PreviewFillingResponseObject); ok {
+		if err := validResponse.VisitPreviewFillingResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -23954,26 +23954,26 @@ func (sh *strictHandler) PostNotice(ctx *gin.Context, classId ClassId, handoutId
 	}
 }
 
-// LookReissue operation middleware
-func (sh *strictHandler) LookReissue(ctx *gin.Context, classId ClassId, handoutId HandoutId) {
-	var request LookReissueRequestObject
+// PreviewReissue operation middleware
+func (sh *strictHandler) PreviewReissue(ctx *gin.Context, classId ClassId, handoutId HandoutId) {
+	var request PreviewReissueRequestObject
 
 	request.ClassId = classId
 	request.HandoutId = handoutId
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.LookReissue(ctx, request.(LookReissueRequestObject))
+		return sh.ssi.PreviewReissue(ctx, request.(PreviewReissueRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "LookReissue")
+		handler = middleware(handler, "PreviewReissue")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(LookReissueResponseObject); ok {
-		if err := validResponse.VisitLookReissueResponse(ctx.Writer); err != nil {
+	} else if validResponse, ok := response.(PreviewReissueResponseObject); ok {
+		if err := validResponse.VisitPreviewReissueResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -24230,26 +24230,26 @@ func (sh *strictHandler) NotFor(ctx *gin.Context, classId ClassId, handoutId Han
 	}
 }
 
-// LookWithdraw operation middleware
-func (sh *strictHandler) LookWithdraw(ctx *gin.Context, classId ClassId, handoutId HandoutId) {
-	var request LookWithdrawRequestObject
+// PreviewWithdraw operation middleware
+func (sh *strictHandler) PreviewWithdraw(ctx *gin.Context, classId ClassId, handoutId HandoutId) {
+	var request PreviewWithdrawRequestObject
 
 	request.ClassId = classId
 	request.HandoutId = handoutId
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.LookWithdraw(ctx, request.(LookWithdrawRequestObject))
+		return sh.ssi.PreviewWithdraw(ctx, request.(PreviewWithdrawRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "LookWithdraw")
+		handler = middleware(handler, "PreviewWithdraw")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(LookWithdrawResponseObject); ok {
-		if err := validResponse.VisitLookWithdrawResponse(ctx.Writer); err != nil {
+	} else if validResponse, ok := response.(PreviewWithdrawResponseObject); ok {
+		if err := validResponse.VisitPreviewWithdrawResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -24915,13 +24915,13 @@ func (sh *strictHandler) SendAgain(ctx *gin.Context, classId ClassId, params Sen
 	}
 }
 
-// LookMessage operation middleware
-func (sh *strictHandler) LookMessage(ctx *gin.Context, classId ClassId) {
-	var request LookMessageRequestObject
+// PreviewMessage operation middleware
+func (sh *strictHandler) PreviewMessage(ctx *gin.Context, classId ClassId) {
+	var request PreviewMessageRequestObject
 
 	request.ClassId = classId
 
-	var body LookMessageJSONRequestBody
+	var body PreviewMessageJSONRequestBody
 	var err error
 	// A request validator built on kin-openapi's openapi3filter with
 	// KeepValidatedValue leaves the value it validated on the body. Bind
@@ -24940,18 +24940,18 @@ func (sh *strictHandler) LookMessage(ctx *gin.Context, classId ClassId) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.LookMessage(ctx, request.(LookMessageRequestObject))
+		return sh.ssi.PreviewMessage(ctx, request.(PreviewMessageRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "LookMessage")
+		handler = middleware(handler, "PreviewMessage")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(LookMessageResponseObject); ok {
-		if err := validResponse.VisitLookMessageResponse(ctx.Writer); err != nil {
+	} else if validResponse, ok := response.(PreviewMessageResponseObject); ok {
+		if err := validResponse.VisitPreviewMessageResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -24959,13 +24959,13 @@ func (sh *strictHandler) LookMessage(ctx *gin.Context, classId ClassId) {
 	}
 }
 
-// ChangeOwner operation middleware
-func (sh *strictHandler) ChangeOwner(ctx *gin.Context, classId ClassId) {
-	var request ChangeOwnerRequestObject
+// HandOver operation middleware
+func (sh *strictHandler) HandOver(ctx *gin.Context, classId ClassId) {
+	var request HandOverRequestObject
 
 	request.ClassId = classId
 
-	var body ChangeOwnerJSONRequestBody
+	var body HandOverJSONRequestBody
 	var err error
 	// A request validator built on kin-openapi's openapi3filter with
 	// KeepValidatedValue leaves the value it validated on the body. Bind
@@ -24984,18 +24984,18 @@ func (sh *strictHandler) ChangeOwner(ctx *gin.Context, classId ClassId) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ChangeOwner(ctx, request.(ChangeOwnerRequestObject))
+		return sh.ssi.HandOver(ctx, request.(HandOverRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ChangeOwner")
+		handler = middleware(handler, "HandOver")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ChangeOwnerResponseObject); ok {
-		if err := validResponse.VisitChangeOwnerResponse(ctx.Writer); err != nil {
+	} else if validResponse, ok := response.(HandOverResponseObject); ok {
+		if err := validResponse.VisitHandOverResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -25355,25 +25355,25 @@ func (sh *strictHandler) ReadRoomFile(ctx *gin.Context, classId ClassId, params 
 	}
 }
 
-// ListKept operation middleware
-func (sh *strictHandler) ListKept(ctx *gin.Context, classId ClassId) {
-	var request ListKeptRequestObject
+// ListLeftovers operation middleware
+func (sh *strictHandler) ListLeftovers(ctx *gin.Context, classId ClassId) {
+	var request ListLeftoversRequestObject
 
 	request.ClassId = classId
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListKept(ctx, request.(ListKeptRequestObject))
+		return sh.ssi.ListLeftovers(ctx, request.(ListLeftoversRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ListKept")
+		handler = middleware(handler, "ListLeftovers")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ListKeptResponseObject); ok {
-		if err := validResponse.VisitListKeptResponse(ctx.Writer); err != nil {
+	} else if validResponse, ok := response.(ListLeftoversResponseObject); ok {
+		if err := validResponse.VisitListLeftoversResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -25381,14 +25381,14 @@ func (sh *strictHandler) ListKept(ctx *gin.Context, classId ClassId) {
 	}
 }
 
-// BinKept operation middleware
-func (sh *strictHandler) BinKept(ctx *gin.Context, classId ClassId, params BinKeptParams) {
-	var request BinKeptRequestObject
+// BinLeftover operation middleware
+func (sh *strictHandler) BinLeftover(ctx *gin.Context, classId ClassId, params BinLeftoverParams) {
+	var request BinLeftoverRequestObject
 
 	request.ClassId = classId
 	request.Params = params
 
-	var body BinKeptJSONRequestBody
+	var body BinLeftoverJSONRequestBody
 	var err error
 	// A request validator built on kin-openapi's openapi3filter with
 	// KeepValidatedValue leaves the value it validated on the body. Bind
@@ -25407,18 +25407,18 @@ func (sh *strictHandler) BinKept(ctx *gin.Context, classId ClassId, params BinKe
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.BinKept(ctx, request.(BinKeptRequestObject))
+		return sh.ssi.BinLeftover(ctx, request.(BinLeftoverRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "BinKept")
+		handler = middleware(handler, "BinLeftover")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(BinKeptResponseObject); ok {
-		if err := validResponse.VisitBinKeptResponse(ctx.Writer); err != nil {
+	} else if validResponse, ok := response.(BinLeftoverResponseObject); ok {
+		if err := validResponse.VisitBinLeftoverResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -26457,14 +26457,14 @@ func (sh *strictHandler) GetPanel(ctx *gin.Context, classId ClassId, rowId RowId
 	}
 }
 
-// LookAs operation middleware
-func (sh *strictHandler) LookAs(ctx *gin.Context, classId ClassId, rowId RowId) {
-	var request LookAsRequestObject
+// GetEyes operation middleware
+func (sh *strictHandler) GetEyes(ctx *gin.Context, classId ClassId, rowId RowId) {
+	var request GetEyesRequestObject
 
 	request.ClassId = classId
 	request.RowId = rowId
 
-	var body LookAsJSONRequestBody
+	var body GetEyesJSONRequestBody
 	var err error
 	// A request validator built on kin-openapi's openapi3filter with
 	// KeepValidatedValue leaves the value it validated on the body. Bind
@@ -26483,18 +26483,18 @@ func (sh *strictHandler) LookAs(ctx *gin.Context, classId ClassId, rowId RowId) 
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.LookAs(ctx, request.(LookAsRequestObject))
+		return sh.ssi.GetEyes(ctx, request.(GetEyesRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "LookAs")
+		handler = middleware(handler, "GetEyes")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(LookAsResponseObject); ok {
-		if err := validResponse.VisitLookAsResponse(ctx.Writer); err != nil {
+	} else if validResponse, ok := response.(GetEyesResponseObject); ok {
+		if err := validResponse.VisitGetEyesResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -26621,25 +26621,25 @@ func (sh *strictHandler) TopUp(ctx *gin.Context, classId ClassId, params TopUpPa
 	}
 }
 
-// GetUsed operation middleware
-func (sh *strictHandler) GetUsed(ctx *gin.Context, classId ClassId) {
-	var request GetUsedRequestObject
+// GetUsage operation middleware
+func (sh *strictHandler) GetUsage(ctx *gin.Context, classId ClassId) {
+	var request GetUsageRequestObject
 
 	request.ClassId = classId
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetUsed(ctx, request.(GetUsedRequestObject))
+		return sh.ssi.GetUsage(ctx, request.(GetUsageRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "GetUsed")
+		handler = middleware(handler, "GetUsage")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(GetUsedResponseObject); ok {
-		if err := validResponse.VisitGetUsedResponse(ctx.Writer); err != nil {
+	} else if validResponse, ok := response.(GetUsageResponseObject); ok {
+		if err := validResponse.VisitGetUsageResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -26898,11 +26898,11 @@ func (sh *strictHandler) Begin(ctx *gin.Context) {
 	}
 }
 
-// LookFirst operation middleware
-func (sh *strictHandler) LookFirst(ctx *gin.Context) {
-	var request LookFirstRequestObject
+// GetFirst operation middleware
+func (sh *strictHandler) GetFirst(ctx *gin.Context) {
+	var request GetFirstRequestObject
 
-	var body LookFirstJSONRequestBody
+	var body GetFirstJSONRequestBody
 	var err error
 	// A request validator built on kin-openapi's openapi3filter with
 	// KeepValidatedValue leaves the value it validated on the body. Bind
@@ -26921,18 +26921,18 @@ func (sh *strictHandler) LookFirst(ctx *gin.Context) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.LookFirst(ctx, request.(LookFirstRequestObject))
+		return sh.ssi.GetFirst(ctx, request.(GetFirstRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "LookFirst")
+		handler = middleware(handler, "GetFirst")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(LookFirstResponseObject); ok {
-		if err := validResponse.VisitLookFirstResponse(ctx.Writer); err != nil {
+	} else if validResponse, ok := response.(GetFirstResponseObject); ok {
+		if err := validResponse.VisitGetFirstResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -27105,25 +27105,25 @@ func (sh *strictHandler) LetIn(ctx *gin.Context, handoutId HandoutId, rowId RowI
 	}
 }
 
-// LookJoin operation middleware
-func (sh *strictHandler) LookJoin(ctx *gin.Context, link string) {
-	var request LookJoinRequestObject
+// GetJoin operation middleware
+func (sh *strictHandler) GetJoin(ctx *gin.Context, link string) {
+	var request GetJoinRequestObject
 
 	request.Link = link
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.LookJoin(ctx, request.(LookJoinRequestObject))
+		return sh.ssi.GetJoin(ctx, request.(GetJoinRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "LookJoin")
+		handler = middleware(handler, "GetJoin")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(LookJoinResponseObject); ok {
-		if err := validResponse.VisitLookJoinResponse(ctx.Writer); err != nil {
+	} else if validResponse, ok := response.(GetJoinResponseObject); ok {
+		if err := validResponse.VisitGetJoinResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -27570,11 +27570,11 @@ func (sh *strictHandler) BringTerm(ctx *gin.Context, params BringTermParams) {
 	}
 }
 
-// LookTerm operation middleware
-func (sh *strictHandler) LookTerm(ctx *gin.Context) {
-	var request LookTermRequestObject
+// PreviewTerm operation middleware
+func (sh *strictHandler) PreviewTerm(ctx *gin.Context) {
+	var request PreviewTermRequestObject
 
-	var body LookTermJSONRequestBody
+	var body PreviewTermJSONRequestBody
 	var err error
 	// A request validator built on kin-openapi's openapi3filter with
 	// KeepValidatedValue leaves the value it validated on the body. Bind
@@ -27593,18 +27593,18 @@ func (sh *strictHandler) LookTerm(ctx *gin.Context) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.LookTerm(ctx, request.(LookTermRequestObject))
+		return sh.ssi.PreviewTerm(ctx, request.(PreviewTermRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "LookTerm")
+		handler = middleware(handler, "PreviewTerm")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(LookTermResponseObject); ok {
-		if err := validResponse.VisitLookTermResponse(ctx.Writer); err != nil {
+	} else if validResponse, ok := response.(PreviewTermResponseObject); ok {
+		if err := validResponse.VisitPreviewTermResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -28052,30 +28052,6 @@ func (sh *strictHandler) FirstSignIn(ctx *gin.Context) {
 	}
 }
 
-// LookSignIn operation middleware
-func (sh *strictHandler) LookSignIn(ctx *gin.Context) {
-	var request LookSignInRequestObject
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.LookSignIn(ctx, request.(LookSignInRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "LookSignIn")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(LookSignInResponseObject); ok {
-		if err := validResponse.VisitLookSignInResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
 // GoToService operation middleware
 func (sh *strictHandler) GoToService(ctx *gin.Context, params GoToServiceParams) {
 	var request GoToServiceRequestObject
@@ -28128,6 +28104,30 @@ func (sh *strictHandler) ComeFromService(ctx *gin.Context, params ComeFromServic
 	}
 }
 
+// GetSignIn operation middleware
+func (sh *strictHandler) GetSignIn(ctx *gin.Context) {
+	var request GetSignInRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetSignIn(ctx, request.(GetSignInRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetSignIn")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetSignInResponseObject); ok {
+		if err := validResponse.VisitGetSignInResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // SpreadThings operation middleware
 func (sh *strictHandler) SpreadThings(ctx *gin.Context, params SpreadThingsParams) {
 	var request SpreadThingsRequestObject
@@ -28172,11 +28172,11 @@ func (sh *strictHandler) SpreadThings(ctx *gin.Context, params SpreadThingsParam
 	}
 }
 
-// LookSpread operation middleware
-func (sh *strictHandler) LookSpread(ctx *gin.Context) {
-	var request LookSpreadRequestObject
+// PreviewSpread operation middleware
+func (sh *strictHandler) PreviewSpread(ctx *gin.Context) {
+	var request PreviewSpreadRequestObject
 
-	var body LookSpreadJSONRequestBody
+	var body PreviewSpreadJSONRequestBody
 	var err error
 	// A request validator built on kin-openapi's openapi3filter with
 	// KeepValidatedValue leaves the value it validated on the body. Bind
@@ -28195,18 +28195,18 @@ func (sh *strictHandler) LookSpread(ctx *gin.Context) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.LookSpread(ctx, request.(LookSpreadRequestObject))
+		return sh.ssi.PreviewSpread(ctx, request.(PreviewSpreadRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "LookSpread")
+		handler = middleware(handler, "PreviewSpread")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(LookSpreadResponseObject); ok {
-		if err := validResponse.VisitLookSpreadResponse(ctx.Writer); err != nil {
+	} else if validResponse, ok := response.(PreviewSpreadResponseObject); ok {
+		if err := validResponse.VisitPreviewSpreadResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -28609,25 +28609,25 @@ func (sh *strictHandler) RenameThing(ctx *gin.Context, thingId ThingId) {
 	}
 }
 
-// LookWide operation middleware
-func (sh *strictHandler) LookWide(ctx *gin.Context, thingId ThingId) {
-	var request LookWideRequestObject
+// PreviewWidening operation middleware
+func (sh *strictHandler) PreviewWidening(ctx *gin.Context, thingId ThingId) {
+	var request PreviewWideningRequestObject
 
 	request.ThingId = thingId
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.LookWide(ctx, request.(LookWideRequestObject))
+		return sh.ssi.PreviewWidening(ctx, request.(PreviewWideningRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "LookWide")
+		handler = middleware(handler, "PreviewWidening")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(LookWideResponseObject); ok {
-		if err := validResponse.VisitLookWideResponse(ctx.Writer); err != nil {
+	} else if validResponse, ok := response.(PreviewWideningResponseObject); ok {
+		if err := validResponse.VisitPreviewWideningResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

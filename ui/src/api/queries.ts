@@ -21,7 +21,7 @@ export const useRoster = (classId: Ref<string>, enabled?: Ref<boolean>) =>
 
 /** What is asked for of one class. */
 const ofClass: ((classId: string) => Part[])[] = [
-  ...[keys.register, keys.class, keys.room, keys.tree, keys.kept, keys.handouts, keys.handout, keys.roster],
+  ...[keys.register, keys.class, keys.room, keys.tree, keys.leftovers, keys.handouts, keys.handout, keys.roster],
   ...[keys.rosterHistory, keys.panel, keys.run, keys.missing, keys.leavers, keys.links, keys.log, keys.ledger],
   keys.pastRuns,
 ]

@@ -59,7 +59,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/first/look": {
+    "/first/address": {
         parameters: {
             query?: never;
             header?: never;
@@ -72,7 +72,7 @@ export interface paths {
          * what the address of the first start opens
          * @description Problems: not-there.
          */
-        post: operations["lookFirst"];
+        post: operations["getFirst"];
         delete?: never;
         options?: never;
         head?: never;
@@ -201,7 +201,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/book/list/look": {
+    "/book/list/preview": {
         parameters: {
             query?: never;
             header?: never;
@@ -214,7 +214,7 @@ export interface paths {
          * what a list of students or teachers would do to the school book
          * @description Problems: too-many-cells, too-much-text, cell-too-long, read-too-long, too-large, list-too-large, empty, too-many-rows, too-many-columns, not-a-table, quote-open, damaged, swells, old-spreadsheet, archive-unknown, archive-lacks.
          */
-        post: operations["lookBookList"];
+        post: operations["previewBookList"];
         delete?: never;
         options?: never;
         head?: never;
@@ -300,7 +300,7 @@ export interface paths {
          * make another teacher the class’s owner: what is made there is passed on
          * @description Problems: changed, not-there, no-teacher, being-packed.
          */
-        put: operations["changeOwner"];
+        put: operations["handOver"];
         post?: never;
         delete?: never;
         options?: never;
@@ -434,7 +434,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/classes/{classId}/messages/look": {
+    "/classes/{classId}/messages/preview": {
         parameters: {
             query?: never;
             header?: never;
@@ -449,7 +449,7 @@ export interface paths {
          * a message as it would go out
          * @description Problems: not-there, missing, too-long, no-such-choice, column-unknown.
          */
-        post: operations["lookMessage"];
+        post: operations["previewMessage"];
         delete?: never;
         options?: never;
         head?: never;
@@ -679,14 +679,14 @@ export interface paths {
          * what a student sees of the class, or of a thing in it; that you looked is logged
          * @description Problems: not-there, no-eyes, unavailable.
          */
-        post: operations["lookAs"];
+        post: operations["getEyes"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/session/look": {
+    "/session/ways": {
         parameters: {
             query?: never;
             header?: never;
@@ -694,7 +694,7 @@ export interface paths {
             cookie?: never;
         };
         /** what there is to sign in with */
-        get: operations["lookSignIn"];
+        get: operations["getSignIn"];
         put?: never;
         post?: never;
         delete?: never;
@@ -801,7 +801,7 @@ export interface paths {
          * the class that a link asks for
          * @description Problems: not-there.
          */
-        get: operations["lookJoin"];
+        get: operations["getJoin"];
         put?: never;
         /**
          * ask to be let into the class of a link
@@ -814,7 +814,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/office/term/look": {
+    "/office/term/preview": {
         parameters: {
             query?: never;
             header?: never;
@@ -827,7 +827,7 @@ export interface paths {
          * what classes a list of many would hang up, with whom
          * @description Problems: too-many-cells, too-much-text, cell-too-long, read-too-long, too-large, list-too-large, empty, too-many-rows, too-many-columns, not-a-table, quote-open, damaged, swells, old-spreadsheet, archive-unknown, archive-lacks.
          */
-        post: operations["lookTerm"];
+        post: operations["previewTerm"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1341,7 +1341,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/classes/{classId}/used": {
+    "/classes/{classId}/usage": {
         parameters: {
             query?: never;
             header?: never;
@@ -1354,7 +1354,7 @@ export interface paths {
          * how much room is used, and by whom
          * @description Problems: unavailable.
          */
-        get: operations["getUsed"];
+        get: operations["getUsage"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1779,7 +1779,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/classes/{classId}/room/kept": {
+    "/classes/{classId}/room/leftovers": {
         parameters: {
             query?: never;
             header?: never;
@@ -1792,13 +1792,13 @@ export interface paths {
          * what was made for places and pockets that the plan no longer has
          * @description Problems: unavailable.
          */
-        get: operations["listKept"];
+        get: operations["listLeftovers"];
         put?: never;
         /**
          * put what was made for such a place into the bin
          * @description Problems: not-there, changed, nothing-to-pack, unavailable.
          */
-        post: operations["binKept"];
+        post: operations["binLeftover"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2150,7 +2150,7 @@ export interface paths {
          * what withdrawing the handout would take
          * @description Problems: not-there, unavailable.
          */
-        get: operations["lookWithdraw"];
+        get: operations["previewWithdraw"];
         put?: never;
         /**
          * put what the handout gave into the bin
@@ -2179,7 +2179,7 @@ export interface paths {
          * bring a withdrawn handout back
          * @description Problems: not-withdrawn, unavailable.
          */
-        post: operations["giveBack"];
+        post: operations["bringBack"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2223,7 +2223,7 @@ export interface paths {
          * the copies that have an earlier state of their document than there is now
          * @description Problems: not-there, unavailable.
          */
-        get: operations["lookReissue"];
+        get: operations["previewReissue"];
         put?: never;
         /**
          * give copies the present state of their document
@@ -2417,7 +2417,7 @@ export interface paths {
          * what a document asks for in square brackets, and what stands there in one of its copies
          * @description Problems: not-there, unavailable, busy.
          */
-        get: operations["lookFilling"];
+        get: operations["previewFilling"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2956,7 +2956,7 @@ export interface paths {
          * who can open a file of your class, and who could by its link if that were open to the school
          * @description Problems: not-there, no-right, unavailable.
          */
-        get: operations["lookWide"];
+        get: operations["previewWidening"];
         /**
          * open a file to everybody of the school who has its link, or take that back
          * @description Problems: not-there, no-right, changed, begun-by-student, unavailable.
@@ -3031,7 +3031,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/spread/look": {
+    "/spread/preview": {
         parameters: {
             query?: never;
             header?: never;
@@ -3044,7 +3044,7 @@ export interface paths {
          * what putting things of a class each to its own place would come to
          * @description Problems: not-there, too-many, no-right, base-not-folder, base-no-right, column-unknown, of-no-class, of-several-classes, unavailable.
          */
-        post: operations["lookSpread"];
+        post: operations["previewSpread"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3513,7 +3513,7 @@ export interface components {
             /** @enum {string} */
             was: "teacher" | "assistant" | "none";
         };
-        ChangeOwner: {
+        HandOver: {
             account: string;
             /** @description the owner that was looked at */
             was: string;
@@ -3638,7 +3638,7 @@ export interface components {
             /** @description it is this one */
             here: boolean;
         };
-        LookAs: {
+        GetEyes: {
             thing?: components["schemas"]["Id"];
         };
         /** @description read only: what a student sees */
@@ -4675,7 +4675,7 @@ export interface components {
             newest: string;
         };
         /** @description such a place, and how much of it was looked at */
-        BinKept: {
+        BinLeftover: {
             id: string;
             things: number;
             inside: number;
@@ -5599,7 +5599,7 @@ export interface operations {
             "5XX": components["responses"]["Problem"];
         };
     };
-    lookFirst: {
+    getFirst: {
         parameters: {
             query?: never;
             header?: never;
@@ -5830,7 +5830,7 @@ export interface operations {
             "5XX": components["responses"]["Problem"];
         };
     };
-    lookBookList: {
+    previewBookList: {
         parameters: {
             query?: never;
             header?: never;
@@ -5935,7 +5935,7 @@ export interface operations {
             "5XX": components["responses"]["Problem"];
         };
     };
-    changeOwner: {
+    handOver: {
         parameters: {
             query?: never;
             header?: never;
@@ -5946,7 +5946,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ChangeOwner"];
+                "application/json": components["schemas"]["HandOver"];
             };
         };
         responses: {
@@ -6190,7 +6190,7 @@ export interface operations {
             "5XX": components["responses"]["Problem"];
         };
     };
-    lookMessage: {
+    previewMessage: {
         parameters: {
             query?: never;
             header?: never;
@@ -6490,7 +6490,7 @@ export interface operations {
             "5XX": components["responses"]["Problem"];
         };
     };
-    lookAs: {
+    getEyes: {
         parameters: {
             query?: never;
             header?: never;
@@ -6502,7 +6502,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["LookAs"];
+                "application/json": components["schemas"]["GetEyes"];
             };
         };
         responses: {
@@ -6519,7 +6519,7 @@ export interface operations {
             "5XX": components["responses"]["Problem"];
         };
     };
-    lookSignIn: {
+    getSignIn: {
         parameters: {
             query?: never;
             header?: never;
@@ -6669,7 +6669,7 @@ export interface operations {
             "5XX": components["responses"]["Problem"];
         };
     };
-    lookJoin: {
+    getJoin: {
         parameters: {
             query?: never;
             header?: never;
@@ -6718,7 +6718,7 @@ export interface operations {
             "5XX": components["responses"]["Problem"];
         };
     };
-    lookTerm: {
+    previewTerm: {
         parameters: {
             query?: never;
             header?: never;
@@ -7557,7 +7557,7 @@ export interface operations {
             "5XX": components["responses"]["Problem"];
         };
     };
-    getUsed: {
+    getUsage: {
         parameters: {
             query?: never;
             header?: never;
@@ -8224,7 +8224,7 @@ export interface operations {
             "5XX": components["responses"]["Problem"];
         };
     };
-    listKept: {
+    listLeftovers: {
         parameters: {
             query?: never;
             header?: never;
@@ -8248,7 +8248,7 @@ export interface operations {
             "5XX": components["responses"]["Problem"];
         };
     };
-    binKept: {
+    binLeftover: {
         parameters: {
             query?: never;
             header?: {
@@ -8262,7 +8262,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["BinKept"];
+                "application/json": components["schemas"]["BinLeftover"];
             };
         };
         responses: {
@@ -8777,7 +8777,7 @@ export interface operations {
             "5XX": components["responses"]["Problem"];
         };
     };
-    lookWithdraw: {
+    previewWithdraw: {
         parameters: {
             query?: never;
             header?: never;
@@ -8832,7 +8832,7 @@ export interface operations {
             "5XX": components["responses"]["Problem"];
         };
     };
-    giveBack: {
+    bringBack: {
         parameters: {
             query?: never;
             header?: {
@@ -8890,7 +8890,7 @@ export interface operations {
             "5XX": components["responses"]["Problem"];
         };
     };
-    lookReissue: {
+    previewReissue: {
         parameters: {
             query?: never;
             header?: never;
@@ -9199,7 +9199,7 @@ export interface operations {
             "5XX": components["responses"]["Problem"];
         };
     };
-    lookFilling: {
+    previewFilling: {
         parameters: {
             query?: {
                 /** @description id of the student's row or of the team; else the first there is */
@@ -9942,7 +9942,7 @@ export interface operations {
             "5XX": components["responses"]["Problem"];
         };
     };
-    lookWide: {
+    previewWidening: {
         parameters: {
             query?: never;
             header?: never;
@@ -10076,7 +10076,7 @@ export interface operations {
             "5XX": components["responses"]["Problem"];
         };
     };
-    lookSpread: {
+    previewSpread: {
         parameters: {
             query?: never;
             header?: never;

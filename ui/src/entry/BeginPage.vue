@@ -26,7 +26,7 @@ const password = ref('')
 const mending = computed(() => !!first.value?.address)
 onMounted(async () => {
   try {
-    first.value = await data(api.POST('/first/look', { body: { secret } }))
+    first.value = await data(api.POST('/first/address', { body: { secret } }))
     typed.value = {
       ...first.value.school,
       zone: first.value.school.name ? first.value.school.zone : Intl.DateTimeFormat().resolvedOptions().timeZone,

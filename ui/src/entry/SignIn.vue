@@ -54,7 +54,7 @@ const through = computed(
 )
 onMounted(async () => {
   try {
-    service.value = (await data(api.GET('/session/look'))).service
+    service.value = (await data(api.GET('/session/ways'))).service
   } catch {
     service.value = '' // passwords are asked for all the same
   }

@@ -48,9 +48,9 @@ const { data: ledger } = useQuery({
   placeholderData: (old) => old,
 })
 const { data: used } = useQuery({
-  queryKey: computed(() => keys.used(classId.value)),
+  queryKey: computed(() => keys.usage(classId.value)),
   enabled: computed(() => view.value === 'used'),
-  queryFn: () => data(api.GET('/classes/{classId}/used', { params: { path: path.value } })),
+  queryFn: () => data(api.GET('/classes/{classId}/usage', { params: { path: path.value } })),
 })
 watch([asked, classId, view], () => {
   older.value = []

@@ -12,7 +12,7 @@ import PickOne from '@/parts/PickOne.vue'
 import { sentence } from '@/tell'
 import PackingSide from '@/packing/PackingSide.vue'
 import PickFolder from '@/things/PickFolder.vue'
-import KeptPlaces from './KeptPlaces.vue'
+import LeftoverPlaces from './LeftoverPlaces.vue'
 import PlanFile from './PlanFile.vue'
 import RoomFurther from './RoomFurther.vue'
 import RoomPlaces from './RoomPlaces.vue'
@@ -216,7 +216,7 @@ const liesIn = computed(() => {
           :read="readPlan"
           words="plan-file"
         />
-        <KeptPlaces :digest="room.list.digest" />
+        <LeftoverPlaces :digest="room.list.digest" />
       </template>
     </section>
     <PackingSide

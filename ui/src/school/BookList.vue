@@ -23,7 +23,7 @@ const read = () =>
   act(async () => {
     look.value = undefined
     list = await carried(file.value ?? new Blob([text.value]))
-    look.value = await data(api.POST('/book/list/look', { body: { role: role.value, list } }))
+    look.value = await data(api.POST('/book/list/preview', { body: { role: role.value, list } }))
   })
 async function take(e: Event) {
   file.value = (e.target as HTMLInputElement).files?.[0]

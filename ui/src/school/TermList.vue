@@ -22,7 +22,7 @@ async function take(e: Event) {
   if (!file.value) return
   await act(async () => {
     list = await carried(file.value!)
-    look.value = await data(api.POST('/office/term/look', { body: { list } }))
+    look.value = await data(api.POST('/office/term/preview', { body: { list } }))
     left.value = {}
   })
 }

@@ -28,7 +28,7 @@ const {
     const typed = JSON.parse(rested.value || '{}') as Of<'MailText'>
     const body = { ...props.ask, row: row.value || undefined, ...(typed.subject || typed.body ? { text: typed } : {}) }
     const out = await data(
-      api.POST('/classes/{classId}/messages/look', { params: { path: { classId: props.classId } }, body }),
+      api.POST('/classes/{classId}/messages/preview', { params: { path: { classId: props.classId } }, body }),
     )
     emit('looked', out)
     return out

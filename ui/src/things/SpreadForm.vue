@@ -42,7 +42,7 @@ const asked = computed(() => ({
 }))
 const { data: look, error } = useQuery({
   queryKey: computed(() => keys.spread(asked.value)),
-  queryFn: () => data(api.POST('/spread/look', { body: asked.value })),
+  queryFn: () => data(api.POST('/spread/preview', { body: asked.value })),
   placeholderData: (old) => old,
   staleTime: 0,
   retry: false,

@@ -16,8 +16,8 @@ const { t } = useI18n()
 const queries = useQueryClient()
 const path = computed(() => ({ path: { classId: classId.value } }))
 const { data: kept } = useQuery({
-  queryKey: computed(() => keys.kept(classId.value, props.digest)),
-  queryFn: () => data(api.GET('/classes/{classId}/room/kept', { params: path.value })),
+  queryKey: computed(() => keys.leftovers(classId.value, props.digest)),
+  queryFn: () => data(api.GET('/classes/{classId}/room/leftovers', { params: path.value })),
   placeholderData: (old) => old,
 })
 const asked = ref('')
@@ -25,14 +25,14 @@ const { busy, problem, act } = useActing()
 async function bin(k: Of<'Kept'>) {
   const run = await act(() =>
     data(
-      api.POST('/classes/{classId}/room/kept', {
+      api.POST('/classes/{classId}/room/leftovers', {
         params: path.value,
         body: { id: k.id, things: k.things, inside: k.inside },
       }),
     ),
   )
   if (run) asked.value = ''
-  await queries.invalidateQueries({ queryKey: keys.kept() })
+  await queries.invalidateQueries({ queryKey: keys.leftovers() })
 }
 </script>
 
