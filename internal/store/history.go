@@ -4,27 +4,28 @@ import (
 	"context"
 	"time"
 
+	"jollysatchel/internal/core/lists"
 	"jollysatchel/internal/core/roster"
 )
 
 // A HistoryEntry is one change of a class's roster. Entries of one batch were
 // made by one act.
 type HistoryEntry struct {
-	ID       string             `db:"id"`
-	ClassID  string             `db:"class_id"`
-	Batch    string             `db:"batch"`
-	At       time.Time          `db:"at"`
-	Account  string             `db:"account"`
-	Kind     string             `db:"kind"` // list, edit, added, left, returned, undone, relinked
-	Source   string             `db:"source"`
-	Changes  []roster.RowChange `db:"-"`
-	Made     bool               `db:"made"` // the class was made by this act
-	UndoneAt *time.Time         `db:"undone_at"`
+	ID       string            `db:"id"`
+	ClassID  string            `db:"class_id"`
+	Batch    string            `db:"batch"`
+	At       time.Time         `db:"at"`
+	Account  string            `db:"account"`
+	Kind     string            `db:"kind"` // list, edit, added, left, returned, undone, relinked
+	Source   string            `db:"source"`
+	Changes  []lists.RowChange `db:"-"`
+	Made     bool              `db:"made"` // the class was made by this act
+	UndoneAt *time.Time        `db:"undone_at"`
 }
 
 type historyRow struct {
 	HistoryEntry
-	Changes asJSON[[]roster.RowChange] `db:"changes"`
+	Changes asJSON[[]lists.RowChange] `db:"changes"`
 }
 
 func (r historyRow) plain() HistoryEntry {
@@ -39,7 +40,7 @@ const historyColumns = `id, class_id, batch, at, account, kind, source, changes,
 func (s *Store) InsertHistory(ctx context.Context, h HistoryEntry) error {
 	return s.exec(ctx, `insert into roster_history (`+historyColumns+`, wants) select $1, $2, $3, $4, $5, $6, $7, $8, $9,
 		$10, wants + 1 from classes where id = $2`,
-		h.ID, h.ClassID, h.Batch, h.At, h.Account, h.Kind, h.Source, asJSON[[]roster.RowChange]{h.Changes}, h.Made, h.UndoneAt)
+		h.ID, h.ClassID, h.Batch, h.At, h.Account, h.Kind, h.Source, asJSON[[]lists.RowChange]{h.Changes}, h.Made, h.UndoneAt)
 }
 
 // History returns the latest entries of a class, newest first.

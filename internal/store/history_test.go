@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"jollysatchel/internal/core/ledger"
+	"jollysatchel/internal/core/lists"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/store"
@@ -18,8 +19,8 @@ func TestHistory(t *testing.T) {
 	a, b := class(t, s), class(t, s)
 	batch := store.NewID()
 	at := time.Date(2026, 11, 25, 9, 0, 0, 0, time.UTC)
-	change := []roster.RowChange{{Row: store.NewID(),
-		After: &roster.State{Record: record.Record{Family: "Dube", Extra: map[string]string{"Boat": "red"}}}}}
+	change := []lists.RowChange{{Row: store.NewID(),
+		After: &lists.State{Record: record.Record{Family: "Dube", Extra: map[string]string{"Boat": "red"}}}}}
 	for i, e := range []store.HistoryEntry{
 		{ClassID: a, Batch: store.NewID(), At: at.Add(-time.Hour), Kind: "edit"},
 		{ClassID: a, Batch: batch, At: at, Kind: "list", Source: "list.csv", Changes: change}, {ClassID: b, Batch: batch, At: at, Kind: "list"},

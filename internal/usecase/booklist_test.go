@@ -9,7 +9,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/change"
-	"jollysatchel/internal/core/roster"
+	"jollysatchel/internal/core/lists"
 	settings "jollysatchel/internal/core/school"
 	"jollysatchel/internal/usecase/people"
 	"jollysatchel/internal/usecase/seam"
@@ -40,11 +40,11 @@ func TestBookList(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	count := map[roster.BookAct]int{}
+	count := map[lists.BookAct]int{}
 	for _, l := range look.Lines {
 		count[l.Act]++
 	}
-	if count[roster.BookWrong] != 41 || count[roster.BookEnter] != 4959 || count[roster.BookLeave] != 3 || len(count) != 3 {
+	if count[lists.BookWrong] != 41 || count[lists.BookEnter] != 4959 || count[lists.BookLeave] != 3 || len(count) != 3 {
 		t.Fatalf("%v", count)
 	}
 	var changed *change.Changed

@@ -19,10 +19,10 @@ import (
 	"jollysatchel/internal/core/draft"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
+	"jollysatchel/internal/core/lists"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
-	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/pgserver/pgtest"
 	"jollysatchel/internal/store"
 	"jollysatchel/internal/usecase/enrol"
@@ -237,7 +237,7 @@ func TestAcceptingMeanwhile(t *testing.T) {
 			round)+"\nFamily5,Given5,s5@kestrelquay.example,Other"+fmt.Sprint(round)+"\n")
 		for _, p := range d.Plan.Parts {
 			if d, err = rooms.Lists.ChangeDraft(ctx, "oduya", cl.ID, d.ID,
-				[]draft.Change{{Target: &draft.TargetChange{Group: p.Key, Class: roster.NewClass}}}); err != nil {
+				[]draft.Change{{Target: &draft.TargetChange{Group: p.Key, Class: lists.NewClass}}}); err != nil {
 				t.Fatal(err)
 			}
 		}

@@ -20,6 +20,7 @@ import (
 	"jollysatchel/internal/core/draft"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
+	"jollysatchel/internal/core/lists"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/picture"
@@ -312,8 +313,8 @@ func TestSeveralClasses(t *testing.T) {
 	for _, g := range d.Plan.Parts {
 		targets = append(targets, g.Class+" "+map[string]string{seven.ID: "7B", eight.ID: "8A"}[g.Target]+g.Target[:min(3, len(g.Target))])
 	}
-	if len(d.Plan.Parts) != 5 || d.Plan.Parts[0].Target != seven.ID || d.Plan.Parts[1].Target != roster.NoClass ||
-		d.Plan.Parts[1].Why != roster.PartElsewhere || d.Plan.Parts[2].Target != seven.ID || d.Plan.Parts[3].Target != roster.NoClass {
+	if len(d.Plan.Parts) != 5 || d.Plan.Parts[0].Target != seven.ID || d.Plan.Parts[1].Target != lists.NoClass ||
+		d.Plan.Parts[1].Why != lists.PartElsewhere || d.Plan.Parts[2].Target != seven.ID || d.Plan.Parts[3].Target != lists.NoClass {
 		t.Fatalf("groups %v", targets)
 	}
 	// Another class of theirs is changed from here only where the teacher says so.
@@ -328,7 +329,7 @@ func TestSeveralClasses(t *testing.T) {
 		t.Errorf("%s", kinds(d))
 	}
 	// A class is made only where the teacher says so.
-	leave := draft.Change{Target: &draft.TargetChange{Group: d.Plan.Parts[3].Key, Class: roster.NewClass}}
+	leave := draft.Change{Target: &draft.TargetChange{Group: d.Plan.Parts[3].Key, Class: lists.NewClass}}
 	if d, err = a.Cases.Lists.ChangeDraft(ctx, "oduya", seven.ID, "", []draft.Change{leave}); err != nil ||
 		strings.Contains(kinds(d), "Here Not") {
 		t.Fatalf("%v %s", err, kinds(d))
@@ -374,7 +375,7 @@ func TestTargetsAreOnesOwn(t *testing.T) {
 	d := paste(t, a, c.ID, "Surname,First,Email,Class\nFamily0,Given0,s0@kestrelquay.example,Weather Station Club\nX,Y,s9@kestrelquay.example,7B\n")
 	d, err = a.Cases.Lists.ChangeDraft(ctx, "oduya", c.ID, "",
 		[]draft.Change{{Target: &draft.TargetChange{Group: d.Plan.Parts[0].Key, Class: other.ID}}})
-	if err != nil || d.Plan.Parts[0].Target != roster.Undecided {
+	if err != nil || d.Plan.Parts[0].Target != lists.Undecided {
 		t.Errorf("%+v, %v", d.Plan.Parts[0], err)
 	}
 }
@@ -409,8 +410,8 @@ func TestWayBackAfterPacking(t *testing.T) {
 func TestEditRoster(t *testing.T) {
 	a, c := school(t, 3)
 	row := func(i int) string { return c.Students[i].ID }
-	state := func() []roster.State {
-		var out []roster.State
+	state := func() []lists.State {
+		var out []lists.State
 		for _, s := range apptest.Load(t, a, c.ID).Students {
 			out = append(out, s.State())
 		}
@@ -1036,7 +1037,7 @@ func TestAcceptingEverything(t *testing.T) {
 			list = append(list, row)
 		}
 		r.Shuffle(len(list)-1, func(i, j int) { list[i+1], list[j+1] = list[j+1], list[i+1] })
-		before := map[string]roster.State{}
+		before := map[string]lists.State{}
 		for _, s := range apptest.Load(t, a, cl.ID).Students {
 			before[s.Number] = s.State()
 		}

@@ -12,7 +12,7 @@ import (
 	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
-	"jollysatchel/internal/core/roster"
+	"jollysatchel/internal/core/lists"
 )
 
 // termArchive is an open roster archive of two classes with two teachers, of whom one is known,
@@ -124,8 +124,8 @@ func TestNewTerm(t *testing.T) {
 			}
 		}
 	}
-	for _, l := range func() []roster.TermLine { acts(); return look.Lines }() {
-		if l.Act != roster.TermThere {
+	for _, l := range func() []lists.TermLine { acts(); return look.Lines }() {
+		if l.Act != lists.TermThere {
 			t.Errorf("%s is to be made again", l.Name)
 		}
 	}

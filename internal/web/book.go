@@ -7,7 +7,7 @@ import (
 
 	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/change"
-	"jollysatchel/internal/core/roster"
+	"jollysatchel/internal/core/lists"
 	"jollysatchel/internal/core/school"
 	"jollysatchel/internal/core/words"
 	"jollysatchel/internal/usecase/people"
@@ -258,17 +258,17 @@ func (s *peopleRoutes) PreviewBookList(ctx context.Context, r api.PreviewBookLis
 	return out, err
 }
 
-func bookLine(l roster.BookLine) api.BookListLine {
-	name := func(e roster.BookEntry) string { return accounts.Account{Given: e.Given, Family: e.Family}.Name() }
+func bookLine(l lists.BookLine) api.BookListLine {
+	name := func(e lists.BookEntry) string { return accounts.Account{Given: e.Given, Family: e.Family}.Name() }
 	v := api.BookListLine{Act: api.BookListLineAct(l.Act), Row: l.Row, Name: name(l.To), Address: l.To.Address}
 	switch l.Act {
-	case roster.BookChange:
+	case lists.BookChange:
 		was := name(l.Now) + ", " + l.Now.Address
 		if l.Now.Number != l.To.Number {
 			was += ", " + l.Now.Number
 		}
 		v.Was = &was
-	case roster.BookWrong:
+	case lists.BookWrong:
 		var pairs []string
 		for k, x := range l.Args {
 			pairs = append(pairs, k, x)

@@ -9,6 +9,7 @@ import (
 
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/draft"
+	"jollysatchel/internal/core/lists"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/tables"
 	"jollysatchel/internal/web/api"
@@ -159,7 +160,7 @@ func draftView(d draft.View) api.Draft {
 	for _, st := range res.Students {
 		periods[st.Class+"\x00"+st.Period] = true
 	}
-	out.SeveralPeriods = len(periods) > len(roster.Groups(res.Students, false))
+	out.SeveralPeriods = len(periods) > len(lists.Groups(res.Students, false))
 	for _, cl := range d.Classes {
 		out.Classes = append(out.Classes, api.ClassName{Id: cl.ID, Code: cl.Code, Name: cl.Name})
 	}
@@ -217,7 +218,7 @@ func draftRows(out *api.Draft, d draft.View) {
 	out.Shown = len(out.Rows)
 }
 
-func draftLine(l roster.PlanLine, said map[int]string) api.DraftLine {
+func draftLine(l lists.PlanLine, said map[int]string) api.DraftLine {
 	v := api.DraftLine{Key: l.Key, Kind: api.DraftLineKind(l.Kind), Class: l.Class, By: l.By, Why: l.Why,
 		Accepted: l.Accepted, Fields: []api.DraftField{}, Candidates: []api.Candidate{}}
 	if l.Row != nil {

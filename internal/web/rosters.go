@@ -8,9 +8,9 @@ import (
 
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
+	"jollysatchel/internal/core/lists"
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/record"
-	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/core/teams"
 	"jollysatchel/internal/web/api"
 )
@@ -210,7 +210,7 @@ func (s *enrolRoutes) RosterHistory(ctx context.Context, r api.RosterHistoryRequ
 	return out, nil
 }
 
-func historyChange(ch roster.RowChange) api.HistoryChange {
+func historyChange(ch lists.RowChange) api.HistoryChange {
 	v := api.HistoryChange{What: api.HistoryChangeWhat(ch.What()), Fields: []api.FieldChange{}}
 	state := ch.After
 	if state == nil {

@@ -3,7 +3,7 @@ package web
 import (
 	"context"
 
-	"jollysatchel/internal/core/roster"
+	"jollysatchel/internal/core/lists"
 	"jollysatchel/internal/web/api"
 )
 
@@ -11,7 +11,7 @@ import (
 func (s *enrolRoutes) PreviewTerm(ctx context.Context, r api.PreviewTermRequestObject) (api.PreviewTermResponseObject, error) {
 	term, err := s.lists.PreviewTerm(ctx, r.Body.List)
 	out := api.PreviewTerm200JSONResponse{Seen: term.Seen, Wrong: term.Wrong, Lines: []api.TermLine{}}
-	names := func(of []roster.TermTeacher) []string {
+	names := func(of []lists.TermTeacher) []string {
 		all := []string{}
 		for _, t := range of {
 			all = append(all, t.Name)

@@ -4,6 +4,7 @@ import (
 	"slices"
 
 	"jollysatchel/internal/core/change"
+	"jollysatchel/internal/core/lists"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
 )
@@ -46,8 +47,8 @@ func (r *Roster) Remove(row string) {
 }
 
 // States are the rows as history keeps them.
-func (r *Roster) States() map[string]roster.State {
-	out := make(map[string]roster.State, len(r.Rows))
+func (r *Roster) States() map[string]lists.State {
+	out := make(map[string]lists.State, len(r.Rows))
 	for _, row := range r.Rows {
 		out[row.ID] = row.State()
 	}
@@ -72,7 +73,7 @@ func (r *Roster) Bounded() error {
 		}
 	}
 	if n > roster.MaxStudents {
-		return roster.TooMany(n).Invalid()
+		return lists.TooMany(n).Invalid()
 	}
 	return nil
 }
@@ -89,12 +90,12 @@ func (r *Roster) Changed() []Row {
 }
 
 // Changes are what history keeps of what has changed.
-func (r *Roster) Changes() []roster.RowChange {
-	before := make(map[string]roster.State, len(r.before))
+func (r *Roster) Changes() []lists.RowChange {
+	before := make(map[string]lists.State, len(r.before))
 	for row, b := range r.before {
 		before[row] = b.State()
 	}
-	return roster.Differences(before, r.States())
+	return lists.Differences(before, r.States())
 }
 
 // Apart refuses an address that two students of a class would have.
@@ -104,7 +105,7 @@ func (r *Roster) Apart() error {
 		was, there := r.before[x.ID]
 		changed[x.ID] = !there || was.Address != x.Address
 	}
-	clash := roster.Clashing(r.States(), changed)
+	clash := lists.Clashing(r.States(), changed)
 	if clash == nil {
 		return nil
 	}
@@ -123,7 +124,7 @@ func (r *Roster) Add(students []record.Record) error {
 		known[i] = row.ClassRow
 	}
 	for _, s := range students {
-		i, here := roster.Arriving(known, s)
+		i, here := lists.Arriving(known, s)
 		switch {
 		case here:
 			return change.Refuse("address", "student-there", "name", known[i].Name())

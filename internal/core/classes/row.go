@@ -3,6 +3,7 @@ package classes
 import (
 	"time"
 
+	"jollysatchel/internal/core/lists"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
 )
@@ -16,8 +17,8 @@ type Row struct {
 }
 
 // State is the row as history keeps it.
-func (r Row) State() roster.State {
-	s := roster.State{Record: r.Record, Confirmed: r.Confirmed}
+func (r Row) State() lists.State {
+	s := lists.State{Record: r.Record, Confirmed: r.Confirmed}
 	if r.Gone {
 		s.Left = r.LeftAt.UnixMilli()
 	}
@@ -26,7 +27,7 @@ func (r Row) State() roster.State {
 
 // Put brings the row to a state of its history; whom it is linked to follows
 // from the address.
-func (r *Row) Put(s roster.State) {
+func (r *Row) Put(s lists.State) {
 	r.Record, r.Confirmed, r.Gone, r.LeftAt = s.Record, s.Confirmed, s.Left != 0, time.Time{}
 	if r.Gone {
 		r.LeftAt = time.UnixMilli(s.Left).UTC()

@@ -4,6 +4,7 @@ import (
 	"slices"
 
 	"jollysatchel/internal/core/classes"
+	"jollysatchel/internal/core/lists"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
 )
@@ -27,17 +28,17 @@ type View struct {
 	Rows    []roster.Row
 	Read    roster.Result
 	Rule    roster.AddressRule
-	Plan    roster.Plan
-	Answers roster.Answers
+	Plan    lists.Plan
+	Answers lists.Answers
 	Looked  string // digest of the plan: what was looked at
 	Classes []classes.Class
 }
 
 // Teachers are those the file names for a part of the list.
-func (d View) Teachers(p roster.Part) []Teacher {
+func (d View) Teachers(p lists.Part) []Teacher {
 	var out []Teacher
 	for _, t := range d.Settings.Teachers {
-		if (roster.Group{Class: t.Class}).SameClass(roster.Named{Name: p.Class}) && (p.Period == "" || t.Period == p.Period) {
+		if (lists.Group{Class: t.Class}).SameClass(lists.Named{Name: p.Class}) && (p.Period == "" || t.Period == p.Period) {
 			out = append(out, t)
 		}
 	}
@@ -59,7 +60,7 @@ func (d Draft) Of(rows []roster.Row, domain string, rule roster.AddressRule,
 			Roles: set.OfSheet.Roles, LeftOut: set.OfSheet.LeftOut, Same: set.OfSheet.Same, Heading: set.OfSheet.Heading, Domain: domain,
 			FamilyFirst: set.FamilyFirst, Derive: set.Derive, Known: knows, MostWarnings: 500,
 		}),
-		Answers: roster.Answers{
+		Answers: lists.Answers{
 			Home: d.ClassID, ByPeriod: set.ByPeriod, Targets: set.OfSheet.Targets, Said: set.OfSheet.Said, Ticked: set.OfSheet.Ticked,
 			Own: set.Own, Without: set.Without, Derived: set.Derive != "", Same: set.OfSheet.Same,
 		},

@@ -12,6 +12,7 @@ import (
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/draft"
+	"jollysatchel/internal/core/lists"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
@@ -172,9 +173,9 @@ func (c *Lists) acceptNow(ctx context.Context, tx *store.Store, book *seam.Known
 	out.Batch, err = c.inRosters(ctx, tx, book, rosterAct{by, "list", d.Source}, act, func(rs *rosters) error {
 		for _, p := range d.Plan.Parts {
 			switch p.Target {
-			case roster.NoClass:
+			case lists.NoClass:
 				continue
-			case roster.NewClass:
+			case lists.NewClass:
 				id, err := c.classFor(ctx, tx, by, p, d, book)
 				if err != nil {
 					return err
@@ -212,12 +213,12 @@ func (c *Lists) acceptNow(ctx context.Context, tx *store.Store, book *seam.Known
 }
 
 // carryOut does one act of a plan.
-func (c *Lists) carryOut(rs *rosters, a roster.Act, ids map[string]string) error {
+func (c *Lists) carryOut(rs *rosters, a lists.Act, ids map[string]string) error {
 	confirmed := ""
 	if account, ok := rs.book.ByAddress(a.Record.Address); ok && a.Same {
 		confirmed = account.ID
 	}
-	if a.Kind == roster.Join {
+	if a.Kind == lists.Join {
 		rs.of[ids[a.Group]].Join(a.Record, confirmed)
 		return nil
 	}
@@ -225,7 +226,7 @@ func (c *Lists) carryOut(rs *rosters, a roster.Act, ids map[string]string) error
 	if err != nil {
 		return err
 	}
-	if a.Kind == roster.Leave {
+	if a.Kind == lists.Leave {
 		row.SetLeft(true, c.Now())
 		return nil
 	}
@@ -237,7 +238,7 @@ func (c *Lists) carryOut(rs *rosters, a roster.Act, ids map[string]string) error
 
 // classFor hangs up a class for a part of the list, with the teachers the file
 // names for it where they are staff of the school.
-func (c *Lists) classFor(ctx context.Context, tx *store.Store, by string, p roster.Part, d draft.View, book *seam.Known) (string, error) {
+func (c *Lists) classFor(ctx context.Context, tx *store.Store, by string, p lists.Part, d draft.View, book *seam.Known) (string, error) {
 	cl, err := c.newClass("", cmp.Or(naming.Tidy(p.Class), "New class"), p.Period)
 	if err != nil {
 		return "", err
@@ -265,12 +266,12 @@ func (c *Lists) ListBefore(ctx context.Context, by, class, batch string) (draft.
 		return draft.View{}, err
 	}
 	now := classes.NewRoster(class, rows, store.NewID)
-	var acts [][]roster.RowChange
+	var acts [][]lists.RowChange
 	for _, e := range entries {
 		acts = append(acts, e.Changes)
 	}
 	var records []record.Record
-	for _, s := range roster.Before(now.States(), acts) {
+	for _, s := range lists.Before(now.States(), acts) {
 		records = append(records, s.Record)
 	}
 	t := roster.Table{}

@@ -7,6 +7,7 @@ import (
 	"slices"
 
 	"jollysatchel/internal/core/draft"
+	"jollysatchel/internal/core/lists"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/store"
@@ -150,13 +151,13 @@ func (c *Lists) plan(ctx context.Context, st *store.Store, by string, d *draft.V
 		return err
 	}
 	d.Classes = mine
-	cs := make([]roster.PlanClass, len(mine))
+	cs := make([]lists.PlanClass, len(mine))
 	for i, cl := range mine {
-		cs[i] = roster.PlanClass{ID: cl.ID, Code: cl.Code, Name: cl.Name, Period: cl.Period}
+		cs[i] = lists.PlanClass{ID: cl.ID, Code: cl.Code, Name: cl.Name, Period: cl.Period}
 	}
-	parts := roster.Parts(d.Read, cs, d.Answers)
+	parts := lists.Parts(d.Read, cs, d.Answers)
 	for i := range cs {
-		if !slices.ContainsFunc(parts, func(p roster.Part) bool { return p.Target == cs[i].ID }) {
+		if !slices.ContainsFunc(parts, func(p lists.Part) bool { return p.Target == cs[i].ID }) {
 			continue
 		}
 		rows, err := st.Rows(ctx, cs[i].ID)
@@ -167,7 +168,7 @@ func (c *Lists) plan(ctx context.Context, st *store.Store, by string, d *draft.V
 			cs[i].Rows = append(cs[i].Rows, r.ClassRow)
 		}
 	}
-	d.Plan = roster.MakePlan(d.Read, parts, cs, d.Answers)
+	d.Plan = lists.MakePlan(d.Read, parts, cs, d.Answers)
 	d.Looked = d.Plan.Digest(d.Answers)
 	return nil
 }

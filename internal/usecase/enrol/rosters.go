@@ -10,6 +10,7 @@ import (
 
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
+	"jollysatchel/internal/core/lists"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
@@ -63,8 +64,8 @@ func (rs *rosters) made(class string) *openRoster {
 
 // keep writes what has changed, links the rows by their addresses and adds the
 // teams they name. It returns what changed of each class.
-func (rs *rosters) keep(ctx context.Context) (map[string][]roster.RowChange, error) {
-	changes := map[string][]roster.RowChange{}
+func (rs *rosters) keep(ctx context.Context) (map[string][]lists.RowChange, error) {
+	changes := map[string][]lists.RowChange{}
 	for _, id := range rs.ids {
 		r := rs.of[id]
 		if err := r.Bounded(); err != nil {
@@ -240,7 +241,7 @@ func (c *Rosters) CorrectAddress(ctx context.Context, by, class, row, address st
 // comes back to the same row.
 func (c *Rosters) AddStudents(ctx context.Context, by, class string, students []record.Record) (string, error) {
 	if len(students) > roster.MaxStudents {
-		return "", roster.TooMany(len(students)).Invalid()
+		return "", lists.TooMany(len(students)).Invalid()
 	}
 	for i := range students {
 		if err := classes.Tidy(&students[i]); err != nil {
@@ -359,7 +360,7 @@ func (c *roll) back(ctx context.Context, rs *rosters, e store.HistoryEntry) erro
 	if err != nil {
 		return err
 	}
-	back, code := roster.Back(e.Changes, r.States(), e.Kind == "list", packed)
+	back, code := lists.Back(e.Changes, r.States(), e.Kind == "list", packed)
 	if code != "" {
 		return change.Refuse("history", code)
 	}

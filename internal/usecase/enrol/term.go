@@ -10,6 +10,7 @@ import (
 	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
+	"jollysatchel/internal/core/lists"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/store"
@@ -22,7 +23,7 @@ const mostTermClasses = 500
 
 // A Term is what a list of many classes, with their teachers and students, would do.
 type Term struct {
-	Lines []roster.TermLine
+	Lines []lists.TermLine
 	Seen  string // digest of what was looked at
 	Wrong int    // rows that can't be read
 }
@@ -51,9 +52,9 @@ func (c *Lists) termOf(ctx context.Context, st *store.Store, book *seam.Known, r
 		return Term{}, err
 	}
 	people := roster.Read(sheet.Table, roster.Options{Domain: c.School().Domain, MostWarnings: 1})
-	var teachers []roster.TermTeacher
+	var teachers []lists.TermTeacher
 	for _, t := range read.Teachers {
-		x := roster.TermTeacher{Class: naming.Tidy(t.Class), Period: naming.Tidy(t.Period),
+		x := lists.TermTeacher{Class: naming.Tidy(t.Class), Period: naming.Tidy(t.Period),
 			Name: naming.Tidy(t.Given + " " + t.Family), Address: t.Address}
 		if a := book.AccountAt(t.Address); a.Role == accounts.Staff && !a.Off {
 			x.Account = a.ID
@@ -64,14 +65,14 @@ func (c *Lists) termOf(ctx context.Context, st *store.Store, book *seam.Known, r
 	if err != nil {
 		return Term{}, err
 	}
-	there := make([]roster.TermClass, len(cs))
+	there := make([]lists.TermClass, len(cs))
 	for i, cl := range cs {
-		there[i] = roster.TermClass{ID: cl.ID, Name: cl.Name, Period: cl.Period}
+		there[i] = lists.TermClass{ID: cl.ID, Name: cl.Name, Period: cl.Period}
 	}
-	lines := roster.TermPlan(people.Students, teachers, there, func(address string) bool {
+	lines := lists.TermPlan(people.Students, teachers, there, func(address string) bool {
 		return book.AccountAt(address).Role == accounts.Student
 	})
-	out := Term{Lines: lines, Seen: roster.TermDigest(lines)}
+	out := Term{Lines: lines, Seen: lists.TermDigest(lines)}
 	for _, f := range people.Findings {
 		if f.Severity == roster.Error {
 			out.Wrong++
@@ -117,7 +118,7 @@ func (c *Lists) BringTerm(ctx context.Context, by string, list []byte, seen stri
 		var made []string
 		_, err = c.inRosters(ctx, tx, book, rosterAct{by, "list", ""}, act, func(rs *rosters) error {
 			for _, l := range term.Lines {
-				if l.Act != roster.TermMake || !slices.Contains(keys, l.Key) {
+				if l.Act != lists.TermMake || !slices.Contains(keys, l.Key) {
 					continue
 				}
 				if err := c.hangUpLine(ctx, tx, rs, l); err != nil {
@@ -141,7 +142,7 @@ func (c *Lists) BringTerm(ctx context.Context, by string, list []byte, seen stri
 }
 
 // hangUpLine hangs one class of a list up.
-func (c *Lists) hangUpLine(ctx context.Context, tx *store.Store, rs *rosters, l roster.TermLine) error {
+func (c *Lists) hangUpLine(ctx context.Context, tx *store.Store, rs *rosters, l lists.TermLine) error {
 	cl, err := c.newClass("", strings.TrimSpace(l.Name), l.Period)
 	if err != nil {
 		return err

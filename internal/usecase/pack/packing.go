@@ -10,10 +10,10 @@ import (
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
+	"jollysatchel/internal/core/lists"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/picture"
-	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/core/wall"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
@@ -207,10 +207,10 @@ func (c *Packing) relink(ctx context.Context, tx *store.Store, s *picture.Pictur
 	if err := tx.SaveRows(ctx, s.ID, put); err != nil {
 		return nil, err
 	}
-	var changes []roster.RowChange
+	var changes []lists.RowChange
 	for _, row := range put {
 		state := row.State()
-		changes = append(changes, roster.RowChange{Row: row.ID, Before: &state, After: &state})
+		changes = append(changes, lists.RowChange{Row: row.ID, Before: &state, After: &state})
 	}
 	return rows, tx.InsertHistory(ctx,
 		store.HistoryEntry{ID: store.NewID(), ClassID: s.ID, Batch: store.NewID(), At: c.Now(), Account: by, Kind: "relinked", Changes: changes})

@@ -9,6 +9,7 @@ import (
 
 	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/change"
+	"jollysatchel/internal/core/lists"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
@@ -18,7 +19,7 @@ import (
 
 // A BookList is what a list would do to the school book.
 type BookList struct {
-	Lines []roster.BookLine
+	Lines []lists.BookLine
 	Seen  string // digest of what was looked at
 	book  string // revision of the book
 }
@@ -48,18 +49,18 @@ func (c *People) PreviewBookList(ctx context.Context, role accounts.Role, list [
 	if err != nil {
 		return BookList{}, err
 	}
-	var entries []roster.BookEntry
+	var entries []lists.BookEntry
 	others := map[string]bool{}
 	for _, a := range book.All {
 		if a.Role == role && !strings.HasPrefix(a.ID, seam.PracticePrefix) {
-			entries = append(entries, roster.BookEntry{ID: a.ID, Given: a.Given, Family: a.Family, Number: a.Number, Address: a.Address, Off: a.Off})
+			entries = append(entries, lists.BookEntry{ID: a.ID, Given: a.Given, Family: a.Family, Number: a.Number, Address: a.Address, Off: a.Off})
 		} else {
 			others[strings.ToLower(a.Address)] = true
 		}
 	}
-	lines := roster.BookPlan(roster.Read(sheet.Table, roster.Options{Domain: c.School().Domain, MostWarnings: 1}), entries, others)
+	lines := lists.BookPlan(roster.Read(sheet.Table, roster.Options{Domain: c.School().Domain, MostWarnings: 1}), entries, others)
 	accounts.Bound(lines)
-	return BookList{lines, roster.BookDigest(lines), book.Revision}, nil
+	return BookList{lines, lists.BookDigest(lines), book.Revision}, nil
 }
 
 // teachersOf is a table of the teachers that a file names, each once.
@@ -88,7 +89,7 @@ func (c *People) BringBookList(ctx context.Context, by string, role accounts.Rol
 	var put []accounts.Account
 	var ids []string
 	for _, l := range look.Lines {
-		if l.Act == roster.BookEnter || l.Act == roster.BookChange || l.Act == roster.BookLeave && away {
+		if l.Act == lists.BookEnter || l.Act == lists.BookChange || l.Act == lists.BookLeave && away {
 			id := cmp.Or(l.To.ID, store.NewID())
 			put, ids = append(put, accounts.Account{ID: id, Given: l.To.Given, Family: l.To.Family, Number: l.To.Number,
 				Address: l.To.Address, Off: l.To.Off, Role: role}), append(ids, id)

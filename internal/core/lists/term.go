@@ -1,4 +1,4 @@
-package roster
+package lists
 
 import (
 	"crypto/sha256"
@@ -8,6 +8,7 @@ import (
 
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/record"
+	"jollysatchel/internal/core/roster"
 )
 
 // A TermTeacher is one that a list of many classes names for one of them. Account is
@@ -46,7 +47,7 @@ type TermLine struct {
 // TermPlan says what a list of many classes does: each class once, in the order of the list,
 // with the first of its teachers who is known as its owner; who stands in it twice is in it
 // once. known reports an address that is a student's in the school book.
-func TermPlan(students []Student, teachers []TermTeacher, there []TermClass, known func(address string) bool) []TermLine {
+func TermPlan(students []roster.Student, teachers []TermTeacher, there []TermClass, known func(address string) bool) []TermLine {
 	key := func(class, period string) string { return naming.Fold(class) + "\n" + naming.Fold(period) }
 	is := make(map[string]string, len(there))
 	for _, c := range there {

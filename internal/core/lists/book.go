@@ -1,10 +1,12 @@
-package roster
+package lists
 
 import (
 	"crypto/sha256"
 	"encoding/hex"
 	"fmt"
 	"strings"
+
+	"jollysatchel/internal/core/roster"
 )
 
 // A BookEntry is an account of the school book as far as a list can change it.
@@ -40,10 +42,10 @@ type BookLine struct {
 // of their number, else of their address, and has exactly one line; each account has one at
 // most. Lines of rows that couldn't be read come first, then the list's order, then who is
 // in it no more.
-func BookPlan(read Result, book []BookEntry, others map[string]bool) []BookLine {
+func BookPlan(read roster.Result, book []BookEntry, others map[string]bool) []BookLine {
 	var out []BookLine
 	for _, f := range read.Findings {
-		if f.Severity == Error {
+		if f.Severity == roster.Error {
 			out = append(out, BookLine{Act: BookWrong, Row: f.Row, Code: f.Code, Args: f.Args})
 		}
 	}

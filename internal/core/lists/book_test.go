@@ -1,18 +1,20 @@
-package roster
+package lists
 
 import (
 	"fmt"
 	"math/rand/v2"
 	"strings"
 	"testing"
+
+	"jollysatchel/internal/core/roster"
 )
 
-func list(lines ...string) Result {
-	var t Table
+func list(lines ...string) roster.Result {
+	var t roster.Table
 	for i, l := range append([]string{"Number,Given name,Family name,Email"}, lines...) {
-		t.Rows = append(t.Rows, Row{Line: i + 1, Cells: strings.Split(l, ",")})
+		t.Rows = append(t.Rows, roster.Row{Line: i + 1, Cells: strings.Split(l, ",")})
 	}
-	return Read(t, Options{})
+	return roster.Read(t, roster.Options{})
 }
 
 func TestBookPlan(t *testing.T) {

@@ -1,13 +1,14 @@
-package roster
+package lists
 
 import (
 	"testing"
 
 	"jollysatchel/internal/core/record"
+	"jollysatchel/internal/core/roster"
 )
 
 func TestGroups(t *testing.T) {
-	list := []Student{{Record: record.Record{Class: "7B", Period: "3"}},
+	list := []roster.Student{{Record: record.Record{Class: "7B", Period: "3"}},
 		{Record: record.Record{Class: "8A", Period: "3"}}, {Record: record.Record{Class: "7b", Period: "5"}},
 		{Record: record.Record{Class: "7B", Period: "3"}}}
 	if g := Groups(list, false); len(g) != 2 || g[0].Class != "7B" || len(g[0].Students) != 3 || g[1].Students[0] != 1 {

@@ -1,9 +1,10 @@
-package roster
+package lists
 
 import (
 	"strings"
 
 	"jollysatchel/internal/core/naming"
+	"jollysatchel/internal/core/roster"
 )
 
 // A Group is the students of one class in a list that holds several.
@@ -16,7 +17,7 @@ type Group struct {
 
 // Groups divides a list by its class column, and by period too where periods
 // are classes of their own, in the order they first appear.
-func Groups(list []Student, byPeriod bool) []Group {
+func Groups(list []roster.Student, byPeriod bool) []Group {
 	at := map[string]int{}
 	var out []Group
 	for i, s := range list {
@@ -58,4 +59,4 @@ func (g Group) SameClass(c Named) bool {
 	return false
 }
 
-func plainWords(s string) string { return strings.Join(strings.Fields(Plain(s)), " ") }
+func plainWords(s string) string { return strings.Join(strings.Fields(roster.Plain(s)), " ") }

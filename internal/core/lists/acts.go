@@ -1,4 +1,4 @@
-package roster
+package lists
 
 import (
 	"crypto/sha256"
@@ -10,6 +10,7 @@ import (
 
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/record"
+	"jollysatchel/internal/core/roster"
 )
 
 // A Refusal says why a plan can't be accepted as it stands.
@@ -24,7 +25,7 @@ func (r *Refusal) Invalid() *change.Invalid {
 }
 
 // Refused returns why the plan can't be accepted, nil where it can.
-func (p Plan) Refused(list Result, a Answers) *Refusal {
+func (p Plan) Refused(list roster.Result, a Answers) *Refusal {
 	accepted, doubtful := 0, 0
 	size, seen := map[string]int{}, map[string]string{}
 	for _, l := range p.Lines {
@@ -32,7 +33,7 @@ func (p Plan) Refused(list Result, a Answers) *Refusal {
 			continue
 		}
 		accepted++
-		if l.Kind == Doubtful {
+		if l.Kind == roster.Doubtful {
 			doubtful++
 		}
 		if l.Student == nil {
@@ -54,12 +55,12 @@ func (p Plan) Refused(list Result, a Answers) *Refusal {
 		}
 	}
 	for _, n := range size {
-		if n > MaxStudents {
+		if n > roster.MaxStudents {
 			return TooMany(n)
 		}
 	}
 	undecided := slices.IndexFunc(p.Parts, func(x Part) bool { return x.Target == Undecided })
-	addresses := a.Derived || slices.ContainsFunc(list.Columns, func(c Column) bool { return c.Role == Address })
+	addresses := a.Derived || slices.ContainsFunc(list.Columns, func(c roster.Column) bool { return c.Role == roster.Address })
 	switch {
 	case undecided >= 0:
 		return &Refusal{"which-class", map[string]string{"class": p.Parts[undecided].Name}}
@@ -75,21 +76,21 @@ func (p Plan) Refused(list Result, a Answers) *Refusal {
 
 // TooMany is the refusal of a class of n students.
 func TooMany(n int) *Refusal {
-	return &Refusal{"too-many-students", map[string]string{"most": strconv.Itoa(MaxStudents), "count": strconv.Itoa(n)}}
+	return &Refusal{"too-many-students", map[string]string{"most": strconv.Itoa(roster.MaxStudents), "count": strconv.Itoa(n)}}
 }
 
 // Arriving says which row of a class a student typed in is: one that has their
 // address or number. here reports that the row is in the class, so that they
 // can't be added; a row that has left is theirs again where its address and name
 // are. -1 is nobody's row: a new one begins.
-func Arriving(rows []ClassRow, s record.Record) (row int, here bool) {
+func Arriving(rows []roster.ClassRow, s record.Record) (row int, here bool) {
 	row = -1
 	for i, r := range rows {
 		sameAddress := s.Address != "" && strings.EqualFold(r.Address, s.Address)
 		switch {
 		case !r.Gone && (sameAddress || s.Number != "" && r.Number == s.Number):
 			return i, true
-		case r.Gone && sameAddress && SameName(r.Record, s):
+		case r.Gone && sameAddress && roster.SameName(r.Record, s):
 			row = i
 		}
 	}
@@ -125,10 +126,10 @@ func (p Plan) Acts(a Answers) []Act {
 			act.Same = a.Same[l.Student.Row]
 		}
 		switch l.Kind {
-		case Left:
+		case roster.Left:
 			act.Kind = Leave
 			out = append(out, act)
-		case Moved:
+		case roster.Moved:
 			act.Kind = Leave
 			joined := Act{Kind: Join, Class: l.Class, Group: l.Group, Record: l.Student.Record, Same: act.Same || l.Row.Confirmed != ""}
 			for f, lacks := range p.lacks {
@@ -137,9 +138,9 @@ func (p Plan) Acts(a Answers) []Act {
 				}
 			}
 			out = append(out, act, joined)
-		case Joined:
+		case roster.Joined:
 			out = append(out, Act{Kind: Join, Class: l.Class, Group: l.Group, Record: l.Student.Record, Same: act.Same})
-		case Changed, Returned:
+		case roster.Changed, roster.Returned:
 			act.Kind = Set
 			for _, f := range l.Fields {
 				if f.Accepted {
@@ -153,8 +154,8 @@ func (p Plan) Acts(a Answers) []Act {
 }
 
 // Counts returns the number of accepted lines of each kind.
-func (p Plan) Counts() map[Kind]int {
-	n := map[Kind]int{}
+func (p Plan) Counts() map[roster.Kind]int {
+	n := map[roster.Kind]int{}
 	for _, l := range p.Lines {
 		if l.Accepted {
 			n[l.Kind]++

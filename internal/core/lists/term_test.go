@@ -1,4 +1,4 @@
-package roster_test
+package lists_test
 
 import (
 	"fmt"
@@ -6,6 +6,7 @@ import (
 	"strings"
 	"testing"
 
+	"jollysatchel/internal/core/lists"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
 )
@@ -15,17 +16,17 @@ func of(class, period, name string) roster.Student {
 }
 
 func TestTermPlan(t *testing.T) {
-	teacher := func(class, period, name, account string) roster.TermTeacher {
-		return roster.TermTeacher{Class: class, Period: period, Name: name, Address: name + "@school.example", Account: account}
+	teacher := func(class, period, name, account string) lists.TermTeacher {
+		return lists.TermTeacher{Class: class, Period: period, Name: name, Address: name + "@school.example", Account: account}
 	}
 	known := func(a string) bool { return a != "eve@school.example" }
-	lines := roster.TermPlan(
+	lines := lists.TermPlan(
 		[]roster.Student{of("Boats", "1", "Ana"), of("Boats", "2", "Ana"), of("Tides", "", "Bo"), of("Boats", "1", "Eve"),
 			of("Boats", "1", "Ana"), of("", "", "Nobody"), of("Knots", "", "Cy")},
-		[]roster.TermTeacher{teacher("Boats", "1", "Kim", ""), teacher("Boats", "1", "Lee", "lee"),
+		[]lists.TermTeacher{teacher("Boats", "1", "Kim", ""), teacher("Boats", "1", "Lee", "lee"),
 			teacher("boats", "1", "Max", "max"), teacher("Boats", "1", "Lee", "lee"), teacher("Tides", "", "Lee", "lee"),
 			teacher("Maps", "", "Lee", "lee"), teacher("", "", "Kim", "kim")},
-		[]roster.TermClass{{ID: "7", Name: "TIDES", Period: ""}}, known)
+		[]lists.TermClass{{ID: "7", Name: "TIDES", Period: ""}}, known)
 	var got []string
 	for _, l := range lines {
 		got = append(got, fmt.Sprint(l.Act, " ", l.Name, l.Period, " ", l.Owner.Account, "+", len(l.Others), " ",
@@ -49,7 +50,7 @@ func TestTermPlanCounts(t *testing.T) {
 			students = append(students, of(class, "", name))
 			want[class+name] = true
 		}
-		lines := roster.TermPlan(students, nil, nil, func(string) bool { return true })
+		lines := lists.TermPlan(students, nil, nil, func(string) bool { return true })
 		got, classes := 0, map[string]bool{}
 		for _, l := range lines {
 			if classes[l.Key] {
@@ -61,8 +62,8 @@ func TestTermPlanCounts(t *testing.T) {
 		if got != len(want) {
 			t.Fatalf("%d in classes, not %d", got, len(want))
 		}
-		more := roster.TermPlan(append(students, of("C0", "", "Other")), nil, nil, func(string) bool { return true })
-		if roster.TermDigest(lines) == roster.TermDigest(more) {
+		more := lists.TermPlan(append(students, of("C0", "", "Other")), nil, nil, func(string) bool { return true })
+		if lists.TermDigest(lines) == lists.TermDigest(more) {
 			t.Fatal("one more, and the same digest")
 		}
 	}

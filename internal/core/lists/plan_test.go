@@ -1,4 +1,4 @@
-package roster
+package lists
 
 import (
 	"fmt"
@@ -7,39 +7,49 @@ import (
 	"testing"
 
 	"jollysatchel/internal/core/record"
+	"jollysatchel/internal/core/roster"
 )
 
 // book is a school book of "id address given family", staff marked with a +.
-type book map[string]Account
+type book map[string]roster.Account
+
+// table makes a table of lines with cells parted by |.
+func table(lines ...string) roster.Table {
+	var t roster.Table
+	for i, l := range lines {
+		t.Rows = append(t.Rows, roster.Row{Line: i + 1, Cells: strings.Split(l, "|")})
+	}
+	return t
+}
 
 func bookOf(lines ...string) book {
 	b := book{}
 	for _, l := range lines {
 		f := strings.Fields(strings.TrimPrefix(l, "+"))
-		b[f[0]] = Account{ID: f[0], Address: f[1], Given: f[2], Family: f[3], Student: !strings.HasPrefix(l, "+")}
+		b[f[0]] = roster.Account{ID: f[0], Address: f[1], Given: f[2], Family: f[3], Student: !strings.HasPrefix(l, "+")}
 	}
 	return b
 }
 
-func (b book) ByID(id string) (Account, bool) { a, ok := b[id]; return a, ok }
+func (b book) ByID(id string) (roster.Account, bool) { a, ok := b[id]; return a, ok }
 
-func (b book) ByAddress(address string) (Account, bool) {
+func (b book) ByAddress(address string) (roster.Account, bool) {
 	for _, a := range b {
 		if strings.EqualFold(a.Address, address) {
 			return a, true
 		}
 	}
-	return Account{}, false
+	return roster.Account{}, false
 }
 
-func row(given, family, address string) ClassRow {
-	return ClassRow{ID: given, Record: record.Record{Given: given, Family: family, Address: address}}
+func row(given, family, address string) roster.ClassRow {
+	return roster.ClassRow{ID: given, Record: record.Record{Given: given, Family: family, Address: address}}
 }
 
 // Who a row is linked to, and what keeps it from being linked.
 func TestLinks(t *testing.T) {
 	b := bookOf("a a@kq.example Ama Dube", "b b@kq.example Bo Eze", "c c@kq.example Cy Fay", "+t t@kq.example Ama Dube")
-	linked := func(r ClassRow, account, by string, given bool) ClassRow {
+	linked := func(r roster.ClassRow, account, by string, given bool) roster.ClassRow {
 		r.Account, r.LinkedBy, r.Holding = account, by, given
 		return r
 	}
@@ -47,35 +57,35 @@ func TestLinks(t *testing.T) {
 	confirmed.Confirmed = "b"
 	for _, c := range []struct {
 		what string
-		rows []ClassRow
+		rows []roster.ClassRow
 		want string // of each row: account, relink, problem, remarks
 	}{
-		{"by address, case aside", []ClassRow{row("Ama", "Dube", "A@kq.example")}, "a   "},
-		{"nobody's address", []ClassRow{row("Ama", "Dube", "x@kq.example")}, "  account-unknown "},
-		{"no address", []ClassRow{row("Ama", "Dube", "")}, "  no-address "},
-		{"a teacher's address", []ClassRow{row("Ama", "Dube", "t@kq.example")}, "  account-not-student "},
-		{"another's address", []ClassRow{row("Ama", "Dube", "b@kq.example")}, "  account-other-name "},
-		{"another's address, confirmed", []ClassRow{confirmed}, "b   book-says given, book-says family"},
-		{"one word of the name in common", []ClassRow{row("Ama", "Khumalo", "a@kq.example")}, "a   book-says family"},
-		{"names in another order", []ClassRow{row("Dube", "Ama", "a@kq.example")}, "a   "},
+		{"by address, case aside", []roster.ClassRow{row("Ama", "Dube", "A@kq.example")}, "a   "},
+		{"nobody's address", []roster.ClassRow{row("Ama", "Dube", "x@kq.example")}, "  account-unknown "},
+		{"no address", []roster.ClassRow{row("Ama", "Dube", "")}, "  no-address "},
+		{"a teacher's address", []roster.ClassRow{row("Ama", "Dube", "t@kq.example")}, "  account-not-student "},
+		{"another's address", []roster.ClassRow{row("Ama", "Dube", "b@kq.example")}, "  account-other-name "},
+		{"another's address, confirmed", []roster.ClassRow{confirmed}, "b   book-says given, book-says family"},
+		{"one word of the name in common", []roster.ClassRow{row("Ama", "Khumalo", "a@kq.example")}, "a   book-says family"},
+		{"names in another order", []roster.ClassRow{row("Dube", "Ama", "a@kq.example")}, "a   "},
 		{"two rows of one address: the first has it",
-			[]ClassRow{row("Ama", "Dube", "a@kq.example"), row("Ama", "Dubé", "a@kq.example")}, "a   ;   account-twice "},
+			[]roster.ClassRow{row("Ama", "Dube", "a@kq.example"), row("Ama", "Dubé", "a@kq.example")}, "a   ;   account-twice "},
 		{"who is linked keeps the account",
-			[]ClassRow{row("Ama", "Dube", "a@kq.example"),
+			[]roster.ClassRow{row("Ama", "Dube", "a@kq.example"),
 				linked(row("Am", "Dube", "a@kq.example"), "a", "a@kq.example", true)}, "  account-twice ; a   book-says given"},
-		{"another address, nothing given yet", []ClassRow{linked(row("Bo", "Eze", "b@kq.example"), "a", "a@kq.example", false)}, "b   "},
-		{"another address, things given", []ClassRow{linked(row("Bo", "Eze", "b@kq.example"), "a", "a@kq.example", true)}, "a b  "},
-		{"a wrong address, things given", []ClassRow{linked(row("Ama", "Dube", "x@kq.example"), "a", "a@kq.example", true)},
+		{"another address, nothing given yet", []roster.ClassRow{linked(row("Bo", "Eze", "b@kq.example"), "a", "a@kq.example", false)}, "b   "},
+		{"another address, things given", []roster.ClassRow{linked(row("Bo", "Eze", "b@kq.example"), "a", "a@kq.example", true)}, "a b  "},
+		{"a wrong address, things given", []roster.ClassRow{linked(row("Ama", "Dube", "x@kq.example"), "a", "a@kq.example", true)},
 			"a  account-unknown "},
 		{"a wrong address, nothing given",
-			[]ClassRow{linked(row("Ama", "Dube", "x@kq.example"), "a", "a@kq.example", false)}, "  account-unknown "},
+			[]roster.ClassRow{linked(row("Ama", "Dube", "x@kq.example"), "a", "a@kq.example", false)}, "  account-unknown "},
 		{"the book has another address",
-			[]ClassRow{linked(row("Ama", "Dube", "old@kq.example"), "a", "old@kq.example", true)}, "a   book-says address"},
+			[]roster.ClassRow{linked(row("Ama", "Dube", "old@kq.example"), "a", "old@kq.example", true)}, "a   book-says address"},
 		{"an account is freed before another takes it",
-			[]ClassRow{linked(row("Bo", "Eze", "b@kq.example"), "a", "a@kq.example", false), row("Ama", "Dube", "a@kq.example")}, "b   ; a   "},
+			[]roster.ClassRow{linked(row("Bo", "Eze", "b@kq.example"), "a", "a@kq.example", false), row("Ama", "Dube", "a@kq.example")}, "b   ; a   "},
 	} {
 		var got []string
-		for _, l := range Links(c.rows, b) {
+		for _, l := range roster.Links(c.rows, b) {
 			problem, remarks := "", []string{}
 			if l.Problem != nil {
 				problem = l.Problem.Code
@@ -90,7 +100,7 @@ func TestLinks(t *testing.T) {
 		}
 	}
 	ours := record.Record{Given: "Ama", Family: "Dube", Address: "a@kq.example"}
-	if r := ClassRemarks(ours, record.Record{Given: "ama", Family: "Khumalo"}, "8A"); len(r) != 1 ||
+	if r := roster.ClassRemarks(ours, record.Record{Given: "ama", Family: "Khumalo"}, "8A"); len(r) != 1 ||
 		r[0].Field != record.Family || r[0].Value != "Khumalo" || r[0].Args["class"] != "8A" {
 		t.Errorf("8A says %+v", r)
 	}
@@ -132,7 +142,7 @@ func TestParts(t *testing.T) {
 			lines = append(lines, fmt.Sprintf("%d|Family%d|Given|%s", i, i, strings.Trim(v, "-")))
 		}
 		c.answers.Home, c.answers.Without = "c7", true
-		res := Read(table(lines...), Options{Derive: "[family]", Domain: "kq.example"})
+		res := roster.Read(table(lines...), roster.Options{Derive: "[family]", Domain: "kq.example"})
 		var got []string
 		for _, p := range Parts(res, classes, c.answers) {
 			got = append(got, p.Target+" "+p.Why)
@@ -148,9 +158,9 @@ func TestParts(t *testing.T) {
 // else is done.
 func TestPlan(t *testing.T) {
 	home := PlanClass{ID: "c7", Code: "7B", Name: "Tide Watch 7B",
-		Rows: []ClassRow{row("Ama", "Dube", "a@kq.example"), row("Bo", "Eze", "b@kq.example"), row("Cy", "Fay", "c@kq.example")}}
+		Rows: []roster.ClassRow{row("Ama", "Dube", "a@kq.example"), row("Bo", "Eze", "b@kq.example"), row("Cy", "Fay", "c@kq.example")}}
 	home.Rows[0].Number, home.Rows[0].Level = "1", "A"
-	away := PlanClass{ID: "c8", Code: "8A", Name: "Boat Workshop 8A", Rows: []ClassRow{row("Di", "Gale", "d@kq.example")}}
+	away := PlanClass{ID: "c8", Code: "8A", Name: "Boat Workshop 8A", Rows: []roster.ClassRow{row("Di", "Gale", "d@kq.example")}}
 	away.Rows[0].Preferred = "Didi"
 	said := func(p Plan, a Answers) string {
 		var out []string
@@ -189,7 +199,7 @@ func TestPlan(t *testing.T) {
 		{"no addresses", []string{"First|Surname", "Ama|Dube", "Bo|Eze", "Cy|Fay"}, Answers{}, "", "no-address-column"},
 	} {
 		c.answers.Home = "c7"
-		res := Read(table(c.list...), Options{})
+		res := roster.Read(table(c.list...), roster.Options{})
 		all := []PlanClass{home, away}
 		p := MakePlan(res, Parts(res, all, c.answers), all, c.answers)
 		refused := ""
@@ -288,7 +298,7 @@ func TestBack(t *testing.T) {
 }
 
 func TestArriving(t *testing.T) {
-	rows := []ClassRow{
+	rows := []roster.ClassRow{
 		{ID: "gone", Record: record.Record{Given: "Nia", Family: "Fjord", Address: "nia@kestrelquay.example", Number: "7"}, Gone: true},
 		{ID: "here", Record: record.Record{Given: "Iris", Family: "Holm", Address: "iris@kestrelquay.example", Number: "8"}},
 		{ID: "bare", Record: record.Record{Given: "Ada", Family: "Voss"}},

@@ -1,4 +1,4 @@
-package roster
+package lists
 
 import (
 	"maps"

@@ -1,4 +1,6 @@
-package roster
+// Package lists says what a list that was read would do, and nothing else: in one class or several
+// (who joins, moves, changes or leaves), in the school book, in a new term; and what takes it back.
+package lists
 
 import (
 	"slices"
@@ -6,6 +8,7 @@ import (
 	"strings"
 
 	"jollysatchel/internal/core/record"
+	"jollysatchel/internal/core/roster"
 )
 
 // Targets of a part of a list besides the ids of classes.
@@ -33,7 +36,7 @@ const (
 // the classes that parts are for.
 type PlanClass struct {
 	ID, Code, Name, Period string
-	Rows                   []ClassRow
+	Rows                   []roster.ClassRow
 }
 
 // Answers are what the teacher said about a list.
@@ -62,7 +65,7 @@ type Part struct {
 // can be meant, the class the list was brought to; a list of another class of theirs
 // alone is asked about. A class is made only where
 // the teacher says so.
-func Parts(list Result, classes []PlanClass, a Answers) []Part {
+func Parts(list roster.Result, classes []PlanClass, a Answers) []Part {
 	groups := Groups(list.Students, a.ByPeriod)
 	fits := make([][]string, len(groups))
 	some, home := false, false // parts name classes of the teacher's, the one it was brought to
@@ -75,7 +78,7 @@ func Parts(list Result, classes []PlanClass, a Answers) []Part {
 		some = some || len(fits[i]) > 0
 		home = home || len(fits[i]) == 1 && fits[i][0] == a.Home
 	}
-	unsure := !list.sureOf(Class) && !a.ByPeriod
+	unsure := !sureOf(list, roster.Class) && !a.ByPeriod
 	out := make([]Part, 0, len(groups))
 	for i, g := range groups {
 		p := Part{Group: g, Name: strings.TrimSpace(g.Class + " " + g.Period)}
@@ -113,23 +116,23 @@ func Parts(list Result, classes []PlanClass, a Answers) []Part {
 }
 
 // sureOf reports that the column with a role is surely one.
-func (r Result) sureOf(role Role) bool {
-	return slices.ContainsFunc(r.Columns, func(c Column) bool { return c.Role == role && c.Confidence > 0.75 })
+func sureOf(r roster.Result, role roster.Role) bool {
+	return slices.ContainsFunc(r.Columns, func(c roster.Column) bool { return c.Role == role && c.Confidence > 0.75 })
 }
 
 // A PlanLine is one line of the comparison of a list with the classes it is
 // for, and what accepting it does.
 type PlanLine struct {
 	Key        string
-	Kind       Kind
+	Kind       roster.Kind
 	By, Why    string
-	Student    *Student  // as the list has it
-	Row        *ClassRow // as the class has it
-	From       string    // class id the row is in
-	Class      string    // where the student will be: class id, or NewClass
+	Student    *roster.Student  // as the list has it
+	Row        *roster.ClassRow // as the class has it
+	From       string           // class id the row is in
+	Class      string           // where the student will be: class id, or NewClass
 	Group      string
 	Fields     []PlanField
-	Candidates []ClassRow
+	Candidates []roster.ClassRow
 	Accepted   bool
 }
 
@@ -152,16 +155,16 @@ type Plan struct {
 }
 
 // MakePlan compares a list with the classes its parts are for.
-func MakePlan(list Result, parts []Part, classes []PlanClass, a Answers) Plan {
+func MakePlan(list roster.Result, parts []Part, classes []PlanClass, a Answers) Plan {
 	p := Plan{Parts: parts}
 	in := planInput(list, parts, classes)
 	p.Compared = len(in.old) > 0
-	opt := CompareOptions{Has: in.has(list, a), Said: in.said(list, a)}
+	opt := roster.CompareOptions{Has: in.has(list, a), Said: in.said(list, a)}
 	p.lacks = map[record.Field]bool{}
 	for _, f := range []record.Field{record.Preferred, record.Number, record.Address} {
 		p.lacks[f] = opt.Has != nil && !opt.Has[f]
 	}
-	comparison := Compare(in.old, in.students, opt)
+	comparison := roster.Compare(in.old, in.students, opt)
 	p.Partial = comparison.Partial(in.old)
 	p.Lines = make([]PlanLine, 0, len(comparison))
 	for _, diff := range comparison {
@@ -173,15 +176,15 @@ func MakePlan(list Result, parts []Part, classes []PlanClass, a Answers) Plan {
 // An input is a list and its classes as Compare takes them: the class of every
 // student is the class's id.
 type input struct {
-	students []Student
+	students []roster.Student
 	places   []int // in list.Students
 	part     []*Part
-	old      []Known
-	rows     []*ClassRow
+	old      []roster.Known
+	rows     []*roster.ClassRow
 	classOf  []string // of each row
 }
 
-func planInput(list Result, parts []Part, classes []PlanClass) input {
+func planInput(list roster.Result, parts []Part, classes []PlanClass) input {
 	var in input
 	wanted := map[string]bool{}
 	for i := range parts {
@@ -205,7 +208,7 @@ func planInput(list Result, parts []Part, classes []PlanClass) input {
 		}
 		for r := range classes[c].Rows {
 			row := &classes[c].Rows[r]
-			k := Known{Student: Student{Record: row.Record}, Gone: row.Gone}
+			k := roster.Known{Student: roster.Student{Record: row.Record}, Gone: row.Gone}
 			k.Class = classes[c].ID
 			in.old, in.rows, in.classOf = append(in.old, k), append(in.rows, row), append(in.classOf, classes[c].ID)
 		}
@@ -213,7 +216,7 @@ func planInput(list Result, parts []Part, classes []PlanClass) input {
 	return in
 }
 
-func (in input) has(list Result, a Answers) map[record.Field]bool {
+func (in input) has(list roster.Result, a Answers) map[record.Field]bool {
 	if a.Own {
 		return nil // our own roster says everything, blank columns too
 	}
@@ -225,7 +228,7 @@ func (in input) has(list Result, a Answers) map[record.Field]bool {
 	return has
 }
 
-func (in input) said(list Result, a Answers) map[int]int {
+func (in input) said(list roster.Result, a Answers) map[int]int {
 	said := map[int]int{}
 	for n, i := range in.places {
 		switch row := a.Said[list.Students[i].Row]; row {
@@ -233,7 +236,7 @@ func (in input) said(list Result, a Answers) map[int]int {
 		case "new":
 			said[n] = -1
 		default:
-			if o := slices.IndexFunc(in.rows, func(r *ClassRow) bool { return r.ID == row }); o >= 0 {
+			if o := slices.IndexFunc(in.rows, func(r *roster.ClassRow) bool { return r.ID == row }); o >= 0 {
 				said[n] = o
 			}
 		}
@@ -241,7 +244,7 @@ func (in input) said(list Result, a Answers) map[int]int {
 	return said
 }
 
-func (in input) line(list Result, diff Difference, a Answers, partial bool) PlanLine {
+func (in input) line(list roster.Result, diff roster.Difference, a Answers, partial bool) PlanLine {
 	l := PlanLine{Kind: diff.Kind, By: diff.By, Why: diff.Why}
 	if diff.New >= 0 {
 		l.Student = &list.Students[in.places[diff.New]]
@@ -253,8 +256,8 @@ func (in input) line(list Result, diff Difference, a Answers, partial bool) Plan
 			l.Key, l.Class = "o"+l.Row.ID, l.From
 		}
 	}
-	if l.Kind == Moved && l.Class == l.From {
-		l.Kind = Changed // another period of the same class
+	if l.Kind == roster.Moved && l.Class == l.From {
+		l.Kind = roster.Changed // another period of the same class
 	}
 	for _, o := range diff.Candidates {
 		l.Candidates = append(l.Candidates, *in.rows[o])
@@ -277,9 +280,9 @@ func (in input) line(list Result, diff Difference, a Answers, partial bool) Plan
 	}
 	usual := true
 	switch l.Kind {
-	case Left:
+	case roster.Left:
 		usual = !partial
-	case Changed:
+	case roster.Changed:
 		usual = any
 	}
 	l.Accepted = ticked(l.Key, usual)
